@@ -1,0 +1,48 @@
+# make demo runs everything on made-up data, make test proves it; both install what is missing.
+SHELL := /bin/bash
+CONSOLE_SOURCES := $(shell find console/src console/index.html console/package.json console/vite.config.ts console/public -type f 2>/dev/null)
+
+.PHONY: demo test build generate check bench shots clean
+
+demo: setup build
+	@exec bin/roundhouse demo
+
+.PHONY: setup
+setup:
+	@scripts/setup.sh run
+
+# The console first: it is built into the binary.
+build: console/dist/index.html
+	@go build -trimpath -ldflags "-s -w" -o bin/roundhouse ./cmd/roundhouse
+
+console/node_modules/.package-lock.json: console/package-lock.json
+	@echo "Fetching the console's packages ..."
+	@cd console && npm ci --no-audit --no-fund --silent
+	@touch $@
+
+console/dist/index.html: console/node_modules/.package-lock.json $(CONSOLE_SOURCES)
+	@echo "Building the console ..."
+	@cd console && npm run --silent build
+	@touch console/dist/.keep $@
+
+# One PostgreSQL serves the whole run; each test has a database of its own.
+test: build
+	@scripts/setup.sh test
+	@test -z "$$(gofmt -l cmd internal e2e bench console/*.go)" || { echo "gofmt would change:"; gofmt -l cmd internal e2e bench console/*.go; exit 1; }
+	@go vet ./...
+	@go run ./internal/testdb/cluster go test -timeout 8m ./...
+
+generate:
+	@go tool oapi-codegen -config api/server.gen.yaml api/openapi.yaml
+	@go tool oapi-codegen -config api/client.gen.yaml api/openapi.yaml
+	@cd console && npm run --silent types
+
+bench: build
+	@go run ./internal/testdb/cluster --durable go run ./bench
+
+# Pictures of the console and the terminal, from fresh demo data.
+shots: build
+	@scripts/shots.sh
+
+clean:
+	@rm -rf bin console/dist/assets console/dist/index.html

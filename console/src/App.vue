@@ -1,0 +1,123 @@
+<script setup lang="ts">
+import { useQueryClient } from '@tanstack/vue-query'
+import { NButton, NConfigProvider, NInput } from 'naive-ui'
+import { computed, onBeforeUnmount, onMounted, ref, watch } from 'vue'
+import { useRoute, useRouter } from 'vue-router'
+import { client, newKey, ok } from './data/api'
+import { follow, live } from './data/live'
+import { useMe } from './data/queries'
+import SignInPage from './pages/SignInPage.vue'
+import BrandMark from './parts/BrandMark.vue'
+import { base, choose, overrides, scheme } from './theme/theme'
+
+const router = useRouter()
+const route = useRoute()
+const queries = useQueryClient()
+const me = useMe()
+const signedOut = ref(false)
+const inside = computed(() => !!me.data.value && !signedOut.value)
+const may = (act: string) => me.data.value?.may.includes(act) ?? false
+const rooms = [
+  { name: 'today', label: 'Today', to: '/' },
+  { name: 'cases', label: 'Cases', to: '/cases' },
+  { name: 'vendors', label: 'Vendors', to: '/vendors' },
+]
+const here = computed(() => ({ case: 'cases', vendor: 'vendors' })[String(route.name)] ?? String(route.name))
+const initials = computed(() => me.data.value?.person.name.split(/\s+/).map((w) => w[0]).join('') ?? '')
+
+let stop: (() => void) | undefined
+watch(inside, (is) => {
+  stop?.()
+  stop = is ? follow(queries) : undefined
+}, { immediate: true })
+
+const words = ref('')
+const finder = ref<InstanceType<typeof NInput>>()
+const nothing = ref('')
+async function find() {
+  const text = words.value.trim()
+  if (!text) return
+  nothing.value = ''
+  try {
+    const hit = await ok(client.GET('/cases/{case}', { params: { path: { case: text } } }))
+    words.value = ''
+    await router.push(`/cases/${hit.line.number}`)
+  } catch {
+    await router.push({ name: 'cases', query: { words: text, state: 'all' } })
+  }
+}
+
+async function signOut() {
+  await ok(client.POST('/sign-out', { params: { header: { 'Idempotency-Key': newKey() } } })).catch(() => undefined)
+  queries.clear()
+  signedOut.value = true
+}
+function signedIn() {
+  signedOut.value = false
+  void me.refetch().then(() => queries.invalidateQueries())
+}
+
+function keys(e: KeyboardEvent) {
+  const t = e.target as HTMLElement
+  if (e.ctrlKey || e.metaKey || e.altKey || /^(INPUT|TEXTAREA|SELECT)$/.test(t.tagName) || t.isContentEditable || document.querySelector('[role=dialog]')) return
+  if (e.key === '/') {
+    e.preventDefault()
+    finder.value?.focus()
+  } else if (e.key === 'n' && inside.value && may('work')) {
+    e.preventDefault()
+    void router.push('/open')
+  } else if (e.key === 'j' || e.key === 'k') {
+    const list = [...document.querySelectorAll<HTMLElement>('[data-walk]')]
+    const at = list.indexOf(document.activeElement as HTMLElement)
+    list[Math.min(list.length - 1, Math.max(0, at + (e.key === 'j' ? 1 : -1)))]?.focus()
+  }
+}
+const onSignedOut = () => {
+  if (me.data.value) signedOut.value = true
+}
+onMounted(() => {
+  window.addEventListener('keydown', keys)
+  window.addEventListener('roundhouse:signed-out', onSignedOut)
+})
+onBeforeUnmount(() => {
+  stop?.()
+  window.removeEventListener('keydown', keys)
+  window.removeEventListener('roundhouse:signed-out', onSignedOut)
+})
+</script>
+
+<template>
+  <NConfigProvider :theme="base" :theme-overrides="overrides" preflight-style-disabled inline-theme-disabled>
+    <template v-if="inside">
+      <header class="top">
+        <RouterLink class="brand" to="/"><BrandMark />Roundhouse</RouterLink>
+        <nav aria-label="Rooms">
+          <RouterLink v-for="r in rooms" :key="r.name" :to="r.to" :class="{ on: here === r.name }" :aria-current="here === r.name ? 'page' : undefined">{{ r.label }}</RouterLink>
+        </nav>
+        <form class="find" role="search" @submit.prevent="find">
+          <NInput ref="finder" v-model:value="words" placeholder="Find any number or word" :input-props="{ 'aria-label': 'Find any number or word', 'data-testid': 'find' } as never">
+            <template #suffix><kbd aria-hidden="true">/</kbd></template>
+          </NInput>
+        </form>
+        <NButton v-if="may('work')" type="primary" data-testid="open-case" @click="router.push('/open')">Open a case <kbd aria-hidden="true" class="onbtn">n</kbd></NButton>
+        <span class="sub state" role="status">{{ live ? '✓ live' : '… line down' }}</span>
+        <button class="linkish" type="button" data-testid="scheme" :aria-label="scheme === 'dark' ? 'Light colours' : 'Dark colours'" @click="choose(scheme === 'dark' ? 'light' : 'dark')">{{ scheme === 'dark' ? 'day' : 'night' }}</button>
+        <button class="linkish" type="button" data-testid="sign-out" :title="`${me.data.value?.person.name}, ${me.data.value?.person.role}`" @click="signOut">{{ initials }}, sign out</button>
+      </header>
+      <main><RouterView :key="String(route.name) + String(route.params.key ?? '')" /></main>
+    </template>
+    <SignInPage v-else-if="!me.isPending.value || signedOut" :again="signedOut" @done="signedIn" />
+  </NConfigProvider>
+</template>
+
+<style>
+.top { display: flex; align-items: center; gap: 18px; min-height: 52px; padding: 0 20px; background: var(--panel); border-bottom: 1px solid var(--line); flex-wrap: wrap; }
+.brand { display: flex; gap: 9px; align-items: center; font-weight: 650; font-size: 16px; letter-spacing: .01em; color: var(--ink); text-decoration: none; }
+.top nav { display: flex; gap: 2px; }
+.top nav a { padding: 6px 10px; color: var(--ink2); text-decoration: none; }
+.top nav a.on { color: var(--ink); font-weight: 600; box-shadow: inset 0 -2px 0 var(--brass); }
+.find { margin-left: auto; width: 240px; }
+.onbtn { margin-left: 8px; border-color: currentColor; color: inherit; }
+main { padding: 18px 20px 24px; max-width: 1480px; margin: 0 auto; }
+@media (max-width: 640px) { .find { width: 100%; order: 9; margin: 0 0 8px; } .top { padding: 6px 12px; gap: 10px; } main { padding: 12px; } }
+</style>

@@ -1,0 +1,60 @@
+import createClient from 'openapi-fetch'
+import type { components, paths } from './api.gen'
+
+type Schemas = components['schemas']
+export type CaseLine = Schemas['CaseLine']
+export type Case = Schemas['Case']
+export type Entry = Schemas['Entry']
+export type Deadline = Schemas['Deadline']
+export type Delivery = Schemas['Delivery']
+export type Vendor = Schemas['Vendor']
+export type Level = Schemas['Level']
+export type Facts = Schemas['Facts']
+export type Texts = Schemas['Texts']
+export type StepBody = Schemas['Step']
+export type Standing = Schemas['Standing']
+export type Me = Schemas['Me']
+
+export const client = createClient<paths>({ baseUrl: '/api/v1', headers: { Accept: 'application/json' } })
+
+/** A problem document, as an error that can be shown. */
+export class Problem extends Error {
+  constructor(
+    readonly status: number,
+    readonly doc: Partial<Schemas['Problem']>,
+  ) {
+    super(doc.detail || doc.title || `The service answered ${status}`)
+  }
+  get kind(): string {
+    return this.doc.type?.split('/').pop() ?? ''
+  }
+  field(name: string): string | undefined {
+    return this.doc.errors?.find((e) => e.field === name)?.detail
+  }
+}
+
+type Answer<T> = { data?: T; error?: unknown; response: Response }
+
+/** Gives the data of an answer, or throws its problem. */
+export async function ok<T>(asked: Promise<Answer<T>>): Promise<T> {
+  return (await whole(asked)).data
+}
+
+export async function whole<T>(asked: Promise<Answer<T>>): Promise<{ data: T; etag: string }> {
+  let a: Answer<T>
+  try {
+    a = await asked
+  } catch {
+    throw new Problem(0, { title: 'The service cannot be reached. What you typed is kept; try again in a moment.' })
+  }
+  if (!a.response.ok) {
+    if (a.response.status === 401 && !a.response.url.endsWith('/sign-in')) window.dispatchEvent(new Event('roundhouse:signed-out'))
+    throw new Problem(a.response.status, (a.error ?? {}) as Partial<Schemas['Problem']>)
+  }
+  return { data: a.data as T, etag: a.response.headers.get('ETag') ?? '' }
+}
+
+/** A key that lets a post be repeated without being done twice. */
+export const newKey = (): string => crypto.randomUUID?.() ?? Math.random().toString(36).slice(2) + Date.now().toString(36)
+
+export const words = (e: unknown): string => (e instanceof Error ? e.message : String(e))

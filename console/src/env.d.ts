@@ -1,0 +1,6 @@
+import 'vue'
+declare module 'vue' {
+  interface HTMLAttributes {
+    [k: `data-${string}`]: unknown
+  }
+}

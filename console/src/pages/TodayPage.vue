@@ -1,0 +1,83 @@
+<script setup lang="ts">
+import { NButton } from 'naive-ui'
+import { computed, ref } from 'vue'
+import { useRouter } from 'vue-router'
+import { words } from '../data/api'
+import { useMe, useToday } from '../data/queries'
+import { clock, longDay, useClock } from '../data/time'
+import MoveArrow from '../parts/MoveArrow.vue'
+import SeverityPlate from '../parts/SeverityPlate.vue'
+import StandingMark from '../parts/StandingMark.vue'
+import TimeText from '../parts/TimeText.vue'
+
+const router = useRouter()
+const whose = ref<'desk' | 'mine'>('desk')
+const { data, error } = useToday(whose)
+const me = useMe()
+const may = computed(() => me.data.value?.may.includes('work') ?? false)
+const now = useClock()
+const zone = computed(() => data.value?.zone)
+</script>
+
+<template>
+  <div class="head">
+    <h1>{{ longDay(now) }}, <span class="tn">{{ clock(now) }}</span></h1>
+    <span v-if="zone" class="sub tn">{{ clock(now, zone) }} at the desk ({{ zone.split('/').pop()?.replaceAll('_', ' ') }})</span>
+    <span v-if="data" class="sums tn">
+      <StandingMark standing="late" :text="`${data.late} late`" />
+      <StandingMark standing="due-soon" :text="`${data.due_soon} due soon`" />
+      <span class="sub">{{ data.unread }} not read</span>
+      <span class="sub">{{ data.on_the_way }} on the way</span>
+      <span class="sub">{{ data.live }} live</span>
+    </span>
+  </div>
+  <p v-if="error" class="problem" role="alert">{{ words(error) }}</p>
+  <div class="head">
+    <h2>Next</h2>
+    <span class="sub">most pressing first</span>
+    <fieldset class="segments" style="margin-left: auto">
+      <legend class="hide">Whose cases</legend>
+      <label><input v-model="whose" type="radio" value="desk" name="whose" />The desk</label>
+      <label><input v-model="whose" type="radio" value="mine" name="whose" data-testid="mine" />Mine</label>
+    </fieldset>
+  </div>
+  <div v-if="data && data.lines.length === 0" class="panel empty">
+    <p><b>Nothing presses.</b></p>
+    <p class="sub">Live cases stand here as soon as a deadline runs, a vendor writes, or something cannot be delivered. <RouterLink to="/open">Open a case</RouterLink> to begin.</p>
+  </div>
+  <section v-else-if="data" class="panel list" aria-label="What needs doing next">
+    <div class="line names small sub" aria-hidden="true"><span></span><span>Case</span><span></span><span>Why it stands here</span><span>Standing</span><span>Due</span><span>Move</span><span>Who</span><span></span></div>
+    <div v-for="l in data.lines" :key="l.case.number" class="line" data-testid="today-line">
+      <SeverityPlate :severity="l.case.severity" :word="l.case.severity_word" />
+      <RouterLink class="mono" data-walk :to="`/cases/${l.case.number}`">{{ l.case.number }}</RouterLink>
+      <span class="cut title" :title="l.case.title"><b>{{ l.case.title }}</b> <span class="sub">{{ l.case.vendor }}</span></span>
+      <span class="cut why" :title="l.why">{{ l.why }}</span>
+      <span class="stand"><StandingMark :standing="l.standing" /></span>
+      <TimeText :at="l.due" class="due" /><span v-if="!l.due" class="due"></span>
+      <span class="move"><MoveArrow :move="l.case.move" /></span>
+      <span class="sub who" :title="l.case.owner">{{ l.case.owner_initials }}</span>
+      <NButton v-if="may && l.step !== 'look'" class="step" size="small" :aria-label="`${l.step_words}: ${l.case.number}`" @click="router.push({ path: `/cases/${l.case.number}`, query: { do: l.step } })">{{ l.step_words }}</NButton>
+    </div>
+  </section>
+</template>
+
+<style scoped>
+.head { display: flex; align-items: baseline; gap: 14px; margin-bottom: 10px; flex-wrap: wrap; }
+.sums { margin-left: auto; display: flex; gap: 18px; flex-wrap: wrap; }
+.line { display: grid; grid-template-columns: 24px 66px minmax(0, 1fr) minmax(0, 330px) 96px 100px 74px 34px 124px; gap: 12px; align-items: center; height: 37px; padding: 0 14px; border-top: 1px solid var(--line2); }
+.line.names { height: 30px; border: 0; }
+.line:not(.names):hover { background: color-mix(in srgb, var(--primary) 5%, var(--panel)); }
+.line b { font-weight: 600; }
+.empty { padding: 28px; }
+@media (max-width: 900px) {
+  .line { grid-template-columns: 24px 66px 1fr auto; height: auto; padding: 10px 12px; row-gap: 4px; }
+  .names { display: none !important; }
+  .title { grid-column: 1 / -1; grid-row: 2; }
+  .why { grid-column: 1 / -1; white-space: normal; }
+  .due { display: none; }
+  .who { text-align: right; }
+  .stand { grid-column: 4; grid-row: 1; }
+  .move { grid-column: 1 / 3; }
+  .step { grid-column: 1 / -1; }
+}
+</style>

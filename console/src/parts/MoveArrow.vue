@@ -1,0 +1,7 @@
+<script setup lang="ts">
+defineProps<{ move?: 'ours' | 'theirs' }>()
+</script>
+
+<template>
+  <span v-if="move" class="sub" style="white-space: nowrap"><span aria-hidden="true">{{ move === 'ours' ? '←' : '→' }}</span> {{ move }}</span>
+</template>

@@ -1,0 +1,107 @@
+<script setup lang="ts">
+import { useQueryClient } from '@tanstack/vue-query'
+import { useStorage } from '@vueuse/core'
+import { NButton, NInput } from 'naive-ui'
+import { computed, nextTick, ref, watch } from 'vue'
+import { client, newKey, ok, Problem, words, type Case } from '../data/api'
+import { refresh } from '../data/queries'
+
+const props = defineProps<{ view: Case; lastEntry: number; begin?: 'message' }>()
+const queries = useQueryClient()
+const name = computed(() => props.view.line.number)
+const live = computed(() => ['filed', 'open', 'fix-offered'].includes(props.view.line.state))
+type Door = 'note' | 'call' | 'message'
+const door = ref<Door>()
+// Each door keeps its own draft; nothing typed is lost.
+const drafts = { note: useStorage(`roundhouse.note.${name.value}`, ''), call: useStorage(`roundhouse.call.${name.value}`, ''), message: useStorage(`roundhouse.message.${name.value}`, '') }
+const text = computed({ get: () => (door.value ? drafts[door.value].value : ''), set: (v) => door.value && (drafts[door.value].value = v) })
+const withWhom = ref('')
+const move = ref<'' | 'ours' | 'theirs'>('')
+const problem = ref('')
+const busy = ref(false)
+const seen = ref(0)
+let key = newKey()
+
+async function openDoor(d: Door) {
+  door.value = d
+  problem.value = ''
+  move.value = ''
+  seen.value = props.lastEntry
+  key = newKey()
+  await nextTick()
+  document.getElementById('writing')?.focus()
+}
+watch(() => props.begin, (b) => b && live.value && void openDoor(b), { immediate: true })
+
+async function send() {
+  if (!door.value) return
+  busy.value = true
+  problem.value = ''
+  const path = { case: name.value }
+  const header = { 'Idempotency-Key': key }
+  try {
+    if (door.value === 'note') await ok(client.POST('/cases/{case}/notes', { params: { path, header }, body: { text: text.value } }))
+    else if (door.value === 'call')
+      await ok(client.POST('/cases/{case}/calls', { params: { path, header }, body: { text: text.value, with: withWhom.value, at: new Date().toISOString(), move: move.value || undefined } }))
+    else await ok(client.POST('/cases/{case}/messages', { params: { path, header }, body: { text: text.value, seen: seen.value, move: move.value || undefined } }))
+    drafts[door.value].value = ''
+    door.value = undefined
+    refresh(queries, name.value)
+  } catch (e) {
+    problem.value = words(e)
+    key = newKey()
+    if (e instanceof Problem && e.kind === 'newer-message') {
+      refresh(queries, name.value)
+      seen.value = Number.MAX_SAFE_INTEGER // the next press of the button is the writer's word that it was read
+      problem.value = 'They have written since you began; their words now stand above. Read them, then send again.'
+    }
+  } finally {
+    busy.value = false
+  }
+}
+watch(() => props.lastEntry, (n) => seen.value > 1e9 && (seen.value = n))
+</script>
+
+<template>
+  <div v-if="!door" class="doors">
+    <button class="door note" type="button" data-testid="door-note" @click="openDoor('note')">Write a note, stays in the house</button>
+    <button class="door call" type="button" data-testid="door-call" @click="openDoor('call')">Write down a call or chat</button>
+    <NButton v-if="live" type="primary" size="large" data-testid="door-message" @click="openDoor('message')">Write to {{ view.holder ?? view.line.vendor }}, by API <span aria-hidden="true">&nbsp;→</span></NButton>
+  </div>
+  <form v-else class="sheet" :class="door" @submit.prevent="send">
+    <p v-if="door === 'note'" class="sub">A note. It <b>stays in the house</b>: no vendor, requester or partner ever sees it.</p>
+    <template v-else-if="door === 'message'">
+      <p>To <b>{{ view.holder ? view.holder + ', ' : '' }}{{ view.line.vendor }}</b> <span class="sub">by API, under</span> <span class="mono">{{ view.line.reference ?? 'their number, once known' }}</span></p>
+    </template>
+    <div v-else class="row">
+      <label for="with">Spoke with</label>
+      <NInput v-model:value="withWhom" style="max-width: 300px" placeholder="" :input-props="{ id: 'with', 'data-testid': 'with' } as never" />
+      <span class="sub">just now</span>
+    </div>
+    <label class="hide" for="writing">Text</label>
+    <NInput v-model:value="text" type="textarea" :autosize="{ minRows: 4, maxRows: 18 }" placeholder="" :input-props="{ id: 'writing', 'data-testid': 'writing' } as never" />
+    <fieldset v-if="door !== 'note'" class="segments small">
+      <legend class="hide">Whose move is it then?</legend>
+      <label><input v-model="move" type="radio" value="" name="move" />the usual</label>
+      <label><input v-model="move" type="radio" value="theirs" name="move" />then theirs</label>
+      <label><input v-model="move" type="radio" value="ours" name="move" />then ours</label>
+    </fieldset>
+    <p v-if="problem" class="problem" role="alert">{{ problem }}</p>
+    <div class="row">
+      <NButton type="primary" attr-type="submit" :loading="busy" :disabled="!text.trim() || (door === 'call' && !withWhom.trim())" data-testid="send">{{ door === 'note' ? 'Keep the note' : door === 'call' ? 'Write it down' : 'Send to ' + view.line.vendor }}</NButton>
+      <NButton data-testid="leave-door" @click="door = undefined">Leave it for now</NButton>
+      <span class="sub small">What you type is kept in this browser.</span>
+    </div>
+  </form>
+</template>
+
+<style scoped>
+.doors { display: flex; justify-content: space-between; gap: 12px; margin: 8px 0 0 98px; max-width: 812px; flex-wrap: wrap; }
+.door { font: inherit; font-weight: 600; height: 38px; padding: 0 12px; border-radius: 4px; cursor: pointer; color: var(--ink); background: transparent; }
+.door.note { border: 1px dashed var(--ink2); }
+.door.call { border: 1px solid var(--line); background: var(--panel); }
+.sheet { margin: 8px 0 0 98px; max-width: 752px; display: flex; flex-direction: column; gap: 10px; padding: 12px 14px; border: 1px solid var(--line); border-radius: 6px; background: var(--panel); }
+.sheet.note { border: 1px dashed var(--ink2); background: transparent; max-width: 622px; }
+.sheet.message { margin-left: 158px; border-color: var(--primary); }
+@media (max-width: 640px) { .doors, .sheet, .sheet.message { margin-left: 0; } }
+</style>

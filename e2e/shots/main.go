@@ -1,0 +1,92 @@
+// Command shots takes the pictures of the console for the documents:
+// shots READY-FILE DIRECTORY. The ready file is the demo's.
+package main
+
+import (
+	"encoding/json"
+	"fmt"
+	"os"
+	"path/filepath"
+
+	dp "github.com/chromedp/chromedp"
+
+	"roundhouse.example/internal/browser"
+	"roundhouse.example/internal/demo"
+)
+
+func main() {
+	if len(os.Args) != 3 {
+		fmt.Fprintln(os.Stderr, "shots READY-FILE DIRECTORY")
+		os.Exit(2)
+	}
+	if err := run(os.Args[1], os.Args[2]); err != nil {
+		fmt.Fprintln(os.Stderr, "shots:", err)
+		os.Exit(1)
+	}
+}
+
+type page struct {
+	file, scheme, path string
+	width, height      int64
+	steps              []dp.Action[dp.Void]
+}
+
+func run(ready, dir string) error {
+	raw, err := os.ReadFile(ready)
+	if err != nil {
+		return err
+	}
+	var at struct {
+		URL    string
+		People []demo.Person
+	}
+	if err := json.Unmarshal(raw, &at); err != nil {
+		return err
+	}
+	b, err := browser.Start()
+	if err != nil {
+		return err
+	}
+	defer b.Stop()
+	see := func(id string) dp.Action[dp.Void] { return dp.WaitVisible(browser.ID(id)) }
+	link := func(title string) dp.Action[dp.Void] {
+		return dp.Evaluate[dp.Void](`[...document.querySelectorAll('[data-testid="today-line"]')].find(l => l.textContent.includes(` + fmt.Sprintf("%q", title) + `)).querySelector('a').click()`)
+	}
+	pages := []page{
+		{"today.png", "light", "/", 1280, 800, []dp.Action[dp.Void]{see("today-line")}},
+		{"today-dark.png", "dark", "/", 1280, 800, []dp.Action[dp.Void]{see("today-line")}},
+		{"today-narrow.png", "light", "/", 390, 800, []dp.Action[dp.Void]{see("today-line")}},
+		{"cases.png", "light", "/cases?state=all", 1280, 800, []dp.Action[dp.Void]{see("case-row")}},
+		{"case.png", "light", "/", 1280, 1000, []dp.Action[dp.Void]{see("today-line"), link("Controller B"), see("entry-1"), browser.Click(browser.ID("explain-update")), see("explanation")}},
+		{"case-dark.png", "dark", "/", 1280, 1000, []dp.Action[dp.Void]{see("today-line"), link("Drive 14"), see("entry-1")}},
+		{"open.png", "light", "/open", 1280, 1000, []dp.Action[dp.Void]{see("title"), dp.SendKeys(browser.ID("title"), "All gates at Halsa pier refuse tickets"), browser.Pick("vendor", "corvane"),
+			browser.Click(browser.ID("effect-stopped")), browser.Click(browser.ID("reach-many")), browser.Click(browser.ID("workaround-costly")), browser.Click(browser.ID("environment-production")), see("grade"),
+			dp.SendKeys(browser.ID("happened"), "Since 11:40 every gate answers \"ticket not known\", for tickets bought today and before."), dp.WaitVisible(dp.CSS(`[data-testid^="attest-"]`)),
+			dp.Evaluate[dp.Void](`window.scrollTo(0,0)`)}},
+		{"vendor.png", "light", "/vendors/ninefathom", 1280, 800, []dp.Action[dp.Void]{dp.WaitVisible(dp.CSS("table"))}},
+		{"sign-in.png", "dark", "", 1280, 800, nil},
+	}
+	for _, p := range pages {
+		t, err := b.Tab(p.scheme, p.width, p.height)
+		if err != nil {
+			return err
+		}
+		if p.path == "" {
+			err = t.Do(dp.Navigate(at.URL), see("email"))
+		} else if err = t.SignIn(at.URL, at.People[0].Email, at.People[0].Password); err == nil {
+			err = t.Do(append([]dp.Action[dp.Void]{dp.Navigate(at.URL + p.path)}, p.steps...)...)
+		}
+		shotErr := t.Shot(filepath.Join(dir, p.file))
+		for _, c := range t.Complaints("401 (Unauthorized)") {
+			fmt.Fprintln(os.Stderr, p.file, c)
+		}
+		t.Close()
+		if err != nil {
+			return fmt.Errorf("%s: %w", p.file, err)
+		}
+		if shotErr != nil {
+			return shotErr
+		}
+	}
+	return nil
+}

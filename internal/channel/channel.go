@@ -1,0 +1,92 @@
+// Package channel says how messages travel to a vendor and back. It sees only
+// what may leave: a Letter is made from a message, and nothing here can hold a note.
+package channel
+
+import (
+	"crypto/rand"
+	"regexp"
+	"time"
+)
+
+// Action is what a letter asks of the vendor's system.
+type Action string
+
+// The actions that a link can be taught.
+const (
+	Open    Action = "open"
+	Comment Action = "comment"
+	Level   Action = "level"
+	Close   Action = "close"
+	Reopen  Action = "reopen"
+)
+
+// Letter is what leaves the house.
+type Letter struct {
+	Action    Action
+	Reference string // the vendor's number; empty when opening
+	Subject   string
+	Text      string
+	Level     string // the vendor's label
+	Caller    string // who of us asks
+	// Marker is unique to the attempt and stands in text that the vendor keeps.
+	Marker string
+}
+
+// Receipt is the vendor's definite word that a letter was taken.
+type Receipt struct {
+	Reference string
+	At        time.Time // the vendor's clock; zero when it said nothing
+}
+
+// Kind is what an incoming event is.
+type Kind string
+
+// The kinds of event.
+const (
+	Message Kind = "message" // words of the vendor's
+	Status  Kind = "status"  // its status word changed
+	Graded  Kind = "level"   // it set a level
+	Ended   Kind = "closed"  // it closed its side
+	Echo    Kind = "echo"    // our own doing, come back
+)
+
+// Incoming is one event of a vendor's feed.
+type Incoming struct {
+	Key       string    `json:"key"`
+	Ticket    string    `json:"ticket"`
+	Kind      Kind      `json:"kind"`
+	At        time.Time `json:"at"` // the vendor's clock
+	Text      string    `json:"text,omitempty"`
+	Author    string    `json:"author,omitempty"`
+	Automatic bool      `json:"automatic,omitempty"`
+	Offers    string    `json:"offers,omitempty"` // workaround, fix
+	Word      string    `json:"word,omitempty"`
+	// Move is what the vendor's word says of whose move it is: ours, theirs or nothing.
+	Move   string `json:"move,omitempty"`
+	Level  string `json:"level,omitempty"`
+	Marker string `json:"marker,omitempty"`
+}
+
+// Refused is a definite no: the vendor did not take the letter and will not.
+type Refused struct{ Why string }
+
+func (e *Refused) Error() string { return e.Why }
+
+// NotSent is definite too: nothing left, so that trying again cannot repeat it.
+type NotSent struct{ Why string }
+
+func (e *NotSent) Error() string { return e.Why }
+
+// Any other error of a Send leaves it unsure whether the vendor has the letter.
+
+var marker = regexp.MustCompile(`\bRH-[A-Z2-7]{26}\b`)
+
+// NewMarker makes a marker that nobody has used.
+func NewMarker() string { return "RH-" + rand.Text() }
+
+// FindMarker is the marker in a text, or "".
+func FindMarker(text string) string { return marker.FindString(text) }
+
+// Marked puts the marker at the head of a text, where a vendor that cuts long
+// texts short leaves it alone.
+func Marked(marker, text string) string { return "(our mark " + marker + ")\n" + text }

@@ -1,0 +1,534 @@
+package cli
+
+import (
+	"context"
+	"fmt"
+	"strings"
+	"time"
+
+	"github.com/spf13/cobra"
+
+	"roundhouse.example/internal/cli/out"
+	"roundhouse.example/internal/client"
+	"roundhouse.example/internal/client/clientgen"
+)
+
+func (a *app) cases() *cobra.Command {
+	c := group("case", "Support cases", a.caseOpen(), a.caseList(), a.caseShow(), a.caseReply(), a.caseNote(), a.caseCall(), a.caseDeadlines(), a.caseDecide())
+	for _, s := range steps {
+		c.AddCommand(a.stepCommand(s))
+	}
+	return c
+}
+
+// loaded is a case with the ETag that guards its head.
+type loaded struct {
+	*client.Client
+	clientgen.Case
+	etag string
+}
+
+func (a *app) load(ctx context.Context, name string) (loaded, error) {
+	c, err := a.client()
+	if err != nil {
+		return loaded{}, err
+	}
+	res, err := c.GetCase(ctx, name)
+	v, etag, err := client.Read[clientgen.Case](c, res, err)
+	return loaded{c, v, etag}, err
+}
+
+// step is a command that takes one step.
+type step struct {
+	use, short, example string
+	step                clientgen.StepStep
+	reason              bool // takes --text
+	flags               func(*cobra.Command, *stepFlags)
+	fill                func(*clientgen.Step, *stepFlags, loaded, []string) error
+	args                int
+}
+
+type stepFlags struct {
+	text, cause, until, offers, why string
+	agreed                          bool
+	entry                           int
+}
+
+var steps = []step{
+	{use: "file CASE", short: "File a draft with its vendor", step: "file", example: "roundhouse case file C-1001"},
+	{use: "accept CASE", short: "Accept the fix that was offered; the case is resolved", step: "accept-fix", reason: true, flags: causeFlag, example: "roundhouse case accept C-1001 --text \"Holds since two nights\""},
+	{use: "reject CASE", short: "Reject the fix (or --workaround) that was offered", step: "reject-fix", reason: true, flags: func(c *cobra.Command, f *stepFlags) {
+		c.Flags().BoolVar(&f.agreed, "workaround", false, "reject the workaround instead of the fix")
+	}, fill: func(s *clientgen.Step, f *stepFlags, _ loaded, _ []string) error {
+		if f.agreed {
+			s.Step = "reject-workaround"
+		}
+		return nil
+	}, example: "roundhouse case reject C-1001 --text \"The same again after twenty minutes\""},
+	{use: "resolve CASE", short: "Say that it is solved otherwise than by their fix", step: "resolve", reason: true, flags: causeFlag, example: "roundhouse case resolve C-1001 --text \"It was our own change\""},
+	{use: "close CASE", short: "Close a case", step: "close", reason: true, example: "roundhouse case close C-1001"},
+	{use: "reopen CASE", short: "Open a resolved or closed case again", step: "reopen", reason: true, example: "roundhouse case reopen C-1001 --text \"It is back\""},
+	{use: "withdraw CASE", short: "Take a case back", step: "withdraw", reason: true, example: "roundhouse case withdraw C-1001 --text \"Opened by mistake\""},
+	{use: "dispute CASE", short: "Disagree with a vendor who has closed it", step: "dispute", reason: true, example: "roundhouse case dispute C-1001 --text \"Still the same\""},
+	{use: "park CASE", short: "Set a case aside until a date", step: "park", reason: true, flags: func(c *cobra.Command, f *stepFlags) {
+		c.Flags().StringVar(&f.until, "until", "", "when it comes back: 2026-12-01T08:00:00Z, \"2026-12-01 08:00\", 2d")
+		c.Flags().BoolVar(&f.agreed, "agreed", false, "the vendor has agreed, so its clocks stop too")
+	}, fill: func(s *clientgen.Step, f *stepFlags, _ loaded, _ []string) (err error) {
+		s.Agreed = some(f.agreed)
+		s.Until, err = when(f.until, time.Now())
+		if err == nil && s.Until == nil {
+			err = usagef("say until when with --until")
+		}
+		return err
+	}, example: "roundhouse case park C-1001 --until 2d --text \"Waits for the change window\""},
+	{use: "return CASE", short: "Take a parked case up again", step: "return", reason: true, example: "roundhouse case return C-1001"},
+	{use: "take CASE", short: "Become the owner of a case", step: "take", example: "roundhouse case take C-1001"},
+	{use: "give CASE EMAIL", short: "Make a colleague the owner of a case", step: "give", args: 1, fill: func(s *clientgen.Step, _ *stepFlags, _ loaded, args []string) error {
+		s.Person = &args[1]
+		return nil
+	}, example: "roundhouse case give C-1001 emil@saltmarsh.example"},
+	{use: "severity CASE LEVEL", short: "Change our severity of a live case", step: "change-severity", reason: true, args: 1, fill: toNumber, example: "roundhouse case severity C-1001 1 --text \"Now every gate\""},
+	{use: "level CASE LEVEL", short: "Ask the vendor for another level, by label or rank", step: "change-level", reason: true, args: 1, fill: func(s *clientgen.Step, f *stepFlags, l loaded, args []string) error {
+		res, err := l.GetVendor(context.Background(), l.Line.VendorKey)
+		v, _, err := client.Read[clientgen.Vendor](l.Client, res, err)
+		if err != nil {
+			return err
+		}
+		for _, x := range v.Levels {
+			if strings.EqualFold(x.Label, args[1]) {
+				s.To = &x.Rank
+				return nil
+			}
+		}
+		return toNumber(s, f, l, args)
+	}, example: "roundhouse case level C-1001 Alarm --text \"Now the whole region\""},
+	{use: "attest CASE [CRITERION]", short: "Stand for a condition of the vendor's level, or for all of them", step: "attest", args: -1, example: "roundhouse case attest C-1001"},
+	{use: "offered CASE ENTRY", short: "Mark that a message offered a workaround or a fix", step: "mark-offer", args: 1, flags: func(c *cobra.Command, f *stepFlags) {
+		c.Flags().StringVar(&f.offers, "what", "fix", "workaround or fix")
+	}, fill: func(s *clientgen.Step, f *stepFlags, _ loaded, args []string) error {
+		s.Offers = some(clientgen.StepOffers(f.offers))
+		var n int
+		if _, err := fmt.Sscan(args[1], &n); err != nil {
+			return usagef("%q is not an entry's number", args[1])
+		}
+		s.Entry = &n
+		return nil
+	}, example: "roundhouse case offered C-1001 7 --what workaround"},
+	{use: "move CASE ours|theirs", short: "Say whose move it is", step: "give-move", reason: true, args: 1, fill: func(s *clientgen.Step, _ *stepFlags, _ loaded, args []string) error {
+		s.Move = some(clientgen.Side(args[1]))
+		return nil
+	}, example: "roundhouse case move C-1001 theirs"},
+}
+
+func causeFlag(c *cobra.Command, f *stepFlags) {
+	c.Flags().StringVar(&f.cause, "cause", "", "what it was")
+}
+
+func toNumber(s *clientgen.Step, _ *stepFlags, _ loaded, args []string) error {
+	var n int
+	if _, err := fmt.Sscan(args[1], &n); err != nil || n < 1 {
+		return usagef("%q is neither a number nor a label of this vendor's", args[1])
+	}
+	s.To = &n
+	return nil
+}
+
+func (a *app) stepCommand(s step) *cobra.Command {
+	var f stepFlags
+	args := cobra.ExactArgs(1 + max(s.args, 0))
+	if s.args < 0 {
+		args = cobra.RangeArgs(1, 2)
+	}
+	c := &cobra.Command{Use: s.use, Short: s.short, Args: args, Example: "  " + s.example,
+		RunE: func(cmd *cobra.Command, args []string) error {
+			l, err := a.load(cmd.Context(), args[0])
+			if err != nil {
+				return err
+			}
+			if s.step == "attest" {
+				return a.attest(cmd.Context(), l, args)
+			}
+			body := clientgen.Step{Step: s.step, Cause: some(f.cause)}
+			if s.reason && f.text != "" {
+				text, err := a.text(f.text, "")
+				if err != nil {
+					return err
+				}
+				body.Reason = &text
+			}
+			if s.fill != nil {
+				if err := s.fill(&body, &f, l, args); err != nil {
+					return err
+				}
+			}
+			after, err := l.take(cmd.Context(), body)
+			if err != nil {
+				return err
+			}
+			return a.afterStep(after)
+		}}
+	if s.reason {
+		c.Flags().StringVarP(&f.text, "text", "t", "", "why; the vendor is told it where the vendor is told (- reads it from standard input)")
+	}
+	if s.flags != nil {
+		s.flags(c, &f)
+	}
+	return c
+}
+
+func (l *loaded) take(ctx context.Context, body clientgen.Step) (clientgen.Case, error) {
+	res, err := l.TakeStep(ctx, l.Line.Number, &clientgen.TakeStepParams{IfMatch: &l.etag, IdempotencyKey: client.Key()}, body)
+	after, etag, err := client.Read[clientgen.Case](l.Client, res, err)
+	if err == nil {
+		l.etag = etag
+	}
+	return after, err
+}
+
+func (a *app) attest(ctx context.Context, l loaded, args []string) error {
+	if l.LevelHeld == nil || len(l.LevelHeld.Criteria) == 0 {
+		a.printer().Line("Nothing is to be attested: this level has no conditions.")
+		return nil
+	}
+	after := l.Case
+	for i, c := range l.LevelHeld.Criteria {
+		if c.AttestedBy != nil || len(args) == 2 && args[1] != fmt.Sprint(c.Id) && args[1] != fmt.Sprint(i+1) {
+			continue
+		}
+		var err error
+		if after, err = l.take(ctx, clientgen.Step{Step: "attest", Criterion: &c.Id}); err != nil {
+			return err
+		}
+		if a.format != "json" {
+			a.printer().Line("Attested: %s", c.Text)
+		}
+	}
+	if a.format == "json" {
+		return a.printer().JSON(after)
+	}
+	return nil
+}
+
+// afterStep says where the case stands now, and what is still on its way.
+func (a *app) afterStep(c clientgen.Case) error {
+	p := a.printer()
+	if a.format == "json" {
+		return p.JSON(c)
+	}
+	l := c.Line
+	words := []string{string(l.State)}
+	if l.Severity != nil {
+		words = append(words, "severity "+severityText(l))
+	}
+	if l.Move != nil {
+		words = append(words, out.Move(string(*l.Move)))
+	}
+	if l.Owner != nil {
+		words = append(words, "owned by "+*l.Owner)
+	}
+	p.Line("%s  %s\n%s", l.Number, l.Title, strings.Join(words, ", "))
+	a.onTheWay(c)
+	for _, n := range c.Needs {
+		p.Line("%-4s  %s", n.Weight, n.Text)
+	}
+	return nil
+}
+
+func (a *app) onTheWay(c clientgen.Case) {
+	for _, d := range c.OnTheWay {
+		what := deref(d.Step)
+		if what == "" {
+			what = "message"
+		}
+		line := fmt.Sprintf("On its way (delivery %d): %s, %s after %d attempts", d.Id, what, d.State, d.Attempts)
+		if d.Problem != nil {
+			line += "; " + *d.Problem
+		}
+		a.printer().Line("%s", line)
+		if deref(d.NeedsPerson) || d.State == "unsure" {
+			a.printer().Line("  decide with: roundhouse case decide %s %d arrived|again|give-up", c.Line.Number, d.Id)
+		}
+	}
+}
+
+func (a *app) caseOpen() *cobra.Command {
+	var n clientgen.NewCase
+	var kind, environment, effect, reach, workaround, needed string
+	var exposure, file, attest bool
+	var sev int
+	t := clientgen.Texts{}
+	var happened, expected, how, since, tried, onWhat, contact, always, ticket, reason string
+	c := &cobra.Command{Use: "open --vendor VENDOR TITLE", Short: "Begin a case as a draft; --file files it at once", Args: cobra.ExactArgs(1),
+		Example: "  roundhouse case open --vendor corvane \"Console signs people out\" --environment production --effect degraded --reach few \\\n    --workaround acceptable --happened \"Every few minutes since this morning\" --file",
+		RunE: func(cmd *cobra.Command, args []string) error {
+			c, err := a.client()
+			if err != nil {
+				return err
+			}
+			if n.Vendor == "" {
+				return usagef("say which vendor with --vendor; roundhouse vendor list shows them")
+			}
+			n.Title, n.Kind, n.Severity, n.SeverityReason, n.Ticket = args[0], some(clientgen.CaseKind(kind)), some(sev), some(reason), some(ticket)
+			facts := clientgen.Facts{Environment: some(clientgen.FactsEnvironment(environment)), Effect: some(clientgen.FactsEffect(effect)),
+				Reach: some(clientgen.FactsReach(reach)), Workaround: some(clientgen.FactsWorkaround(workaround)), Exposure: some(exposure)}
+			by, err := when(needed, time.Now())
+			if err != nil {
+				return err
+			}
+			if by != nil {
+				facts.NeededBy.Set(*by)
+			}
+			if happened == "-" {
+				if happened, err = a.text("-", ""); err != nil {
+					return err
+				}
+			}
+			t = clientgen.Texts{Happened: some(happened), Expected: some(expected), Steps: some(how), Since: some(since), Tried: some(tried),
+				OnWhat: some(onWhat), Contact: some(contact), ContactAlways: some(always)}
+			n.Facts, n.Texts = &facts, &t
+			res, err := c.OpenCase(cmd.Context(), &clientgen.OpenCaseParams{IdempotencyKey: client.Key()}, n)
+			v, etag, err := client.Read[clientgen.Case](c, res, err)
+			if err != nil {
+				return err
+			}
+			l := loaded{c, v, etag}
+			if attest {
+				if err := a.attest(cmd.Context(), l, []string{v.Line.Number}); err != nil {
+					return err
+				}
+				if l, err = a.load(cmd.Context(), v.Line.Number); err != nil {
+					return err
+				}
+			}
+			if file {
+				after, err := l.take(cmd.Context(), clientgen.Step{Step: "file"})
+				if err != nil {
+					return fmt.Errorf("%s is kept as a draft: %w", v.Line.Number, err)
+				}
+				return a.afterStep(after)
+			}
+			return a.afterStep(l.Case)
+		}}
+	f := c.Flags()
+	f.StringVar(&n.Vendor, "vendor", "", "the vendor's key or name")
+	f.StringVar(&kind, "kind", "fault", "fault, question, capacity, money, licence, purchase, wish, task, part, visit or access")
+	f.StringVar(&environment, "environment", "", "production or other")
+	f.StringVar(&effect, "effect", "", "stopped, degraded, inconvenient or none")
+	f.StringVar(&reach, "reach", "", "everyone, many (a third, or a site), few or one")
+	f.StringVar(&workaround, "workaround", "", "none, costly or acceptable")
+	f.BoolVar(&exposure, "exposure", false, "data is being lost, or security is open, right now")
+	f.StringVar(&needed, "needed-by", "", "by when the business needs it")
+	f.IntVar(&sev, "severity", 0, "another severity than the facts support; needs --severity-reason")
+	f.StringVar(&reason, "severity-reason", "", "why")
+	f.StringVar(&onWhat, "on", "", "on what: the service, machine or account")
+	f.StringVar(&happened, "happened", "", "what happened (- reads it from standard input)")
+	f.StringVar(&expected, "expected", "", "what was expected")
+	f.StringVar(&how, "steps", "", "the steps that lead there")
+	f.StringVar(&since, "since", "", "since when")
+	f.StringVar(&tried, "tried", "", "what was tried already")
+	f.StringVar(&contact, "contact", "", "whom the vendor may ask")
+	f.StringVar(&always, "contact-always", "", "who can be reached round the clock")
+	f.StringVar(&ticket, "ticket", "", "our own ticket's number")
+	f.BoolVar(&file, "file", false, "file it at once")
+	f.BoolVar(&attest, "attest", false, "stand for all conditions of the vendor's level")
+	return c
+}
+
+func (a *app) caseList() *cobra.Command {
+	var states, vendors []string
+	var severities []int
+	var move, words, sort string
+	var mine, all bool
+	var limit int
+	c := &cobra.Command{Use: "list", Short: "List cases over all vendors; the live ones unless told otherwise", Args: cobra.NoArgs,
+		Example: "  roundhouse case list --vendor tallow --severity 1,2\n  roundhouse case list --all --words snapshot -o json",
+		RunE: func(cmd *cobra.Command, _ []string) error {
+			c, err := a.client()
+			if err != nil {
+				return err
+			}
+			if len(states) == 0 && !all {
+				states = []string{"live"}
+			}
+			p := clientgen.ListCasesParams{Sort: some(clientgen.CaseSort(sort)), Words: some(words), Move: some(clientgen.Side(move))}
+			if mine {
+				p.Whose = some(clientgen.WhoseMine)
+			}
+			if len(vendors) > 0 {
+				p.Vendor = &vendors
+			}
+			if len(severities) > 0 {
+				p.Severity = &severities
+			}
+			var filter []clientgen.StateFilter
+			for _, s := range states {
+				filter = append(filter, clientgen.StateFilter(s))
+			}
+			if len(filter) > 0 {
+				p.State = &filter
+			}
+			items := []clientgen.CaseLine{}
+			for len(items) < limit {
+				p.Limit = some(min(200, limit-len(items)))
+				res, err := c.ListCases(cmd.Context(), &p)
+				page, _, err := client.Read[clientgen.CasePage](c, res, err)
+				if err != nil {
+					return err
+				}
+				items = append(items, page.Items...)
+				if p.Cursor = page.Next; p.Cursor == nil {
+					break
+				}
+			}
+			return a.printCases(items)
+		}}
+	f := c.Flags()
+	f.StringSliceVar(&states, "state", nil, "draft, filed, open, fix-offered, resolved, closed, withdrawn, or live")
+	f.StringSliceVar(&vendors, "vendor", nil, "only these vendors")
+	f.IntSliceVar(&severities, "severity", nil, "only these severities")
+	f.StringVar(&move, "move", "", "only where the move is ours or theirs")
+	f.StringVar(&words, "words", "", "words of the title, a number or a reference")
+	f.StringVar(&sort, "sort", "newest", "newest, oldest, severity or changed")
+	f.BoolVar(&mine, "mine", false, "only the cases that you own")
+	f.BoolVar(&all, "all", false, "in every state")
+	f.IntVar(&limit, "limit", 50, "at most so many")
+	return c
+}
+
+func (a *app) printCases(items []clientgen.CaseLine) error {
+	p := a.printer()
+	if a.format == "json" {
+		return p.JSON(items)
+	}
+	if len(items) == 0 {
+		p.Line("No case is like that.")
+		return nil
+	}
+	now := time.Now()
+	var rows [][]string
+	for _, l := range items {
+		unread := ""
+		if l.Unread > 0 {
+			unread = fmt.Sprint(l.Unread)
+		}
+		rows = append(rows, []string{severityText(l), l.Number, l.Title, l.Vendor, deref(l.Reference), string(l.State), p.Standing(string(deref(l.Standing))),
+			out.Time(l.Due, now), out.Move(string(deref(l.Move))), unread, deref(l.OwnerInitials)})
+	}
+	p.Table([]out.Column{{Name: "severity"}, {Name: "case"}, {Name: "title", Shrink: true}, {Name: "vendor", Shrink: true}, {Name: "theirs"}, {Name: "state"}, {Name: "standing"},
+		{Name: "due"}, {Name: "move"}, {Name: "new", Right: true}, {Name: "who"}}, rows)
+	return nil
+}
+
+func (a *app) write(use, short, example string, send func(ctx context.Context, l loaded, text string) (clientgen.Entry, error)) *cobra.Command {
+	var text string
+	c := &cobra.Command{Use: use, Short: short, Args: cobra.ExactArgs(1), Example: "  " + example,
+		RunE: func(cmd *cobra.Command, args []string) error {
+			l, err := a.load(cmd.Context(), args[0])
+			if err != nil {
+				return err
+			}
+			body, err := a.text(text, fmt.Sprintf("%s  %s\nwith %s", l.Line.Number, l.Line.Title, l.Line.Vendor))
+			if err != nil {
+				return err
+			}
+			e, err := send(cmd.Context(), l, body)
+			if err != nil {
+				return err
+			}
+			if a.format == "json" {
+				return a.printer().JSON(e)
+			}
+			what := "Entry %d of %s: on its way to " + l.Line.Vendor + "."
+			if e.Delivery == nil {
+				what = "Entry %d of %s is written."
+			}
+			a.printer().Line(what, e.Number, l.Line.Number)
+			return nil
+		}}
+	c.Flags().StringVarP(&text, "text", "t", "", "the text (- reads it from standard input; without it the EDITOR opens)")
+	return c
+}
+
+func (a *app) caseReply() *cobra.Command {
+	var move string
+	var blind bool
+	c := a.write("reply CASE", "Write to the vendor", "roundhouse case reply C-1001 --text \"The log is below\"", func(ctx context.Context, l loaded, text string) (clientgen.Entry, error) {
+		body := clientgen.NewMessage{Text: text, Move: some(clientgen.Side(move)), Seen: &l.Line.LastEntry}
+		if blind {
+			body.Seen = nil
+		}
+		res, err := l.SendMessage(ctx, l.Line.Number, &clientgen.SendMessageParams{IdempotencyKey: client.Key()}, body)
+		e, _, err := client.Read[clientgen.Entry](l.Client, res, err)
+		return e, err
+	})
+	c.Flags().StringVar(&move, "move", "", "whose move it is then, where it is not the usual: ours or theirs")
+	c.Flags().BoolVar(&blind, "unseen", false, "send even if the vendor has written meanwhile")
+	return c
+}
+
+func (a *app) caseNote() *cobra.Command {
+	return a.write("note CASE", "Write a note; it stays in the house", "roundhouse case note C-1001 --text \"Ask the contractor first\"", func(ctx context.Context, l loaded, text string) (clientgen.Entry, error) {
+		res, err := l.AddNote(ctx, l.Line.Number, &clientgen.AddNoteParams{IdempotencyKey: client.Key()}, clientgen.NewNote{Text: text})
+		e, _, err := client.Read[clientgen.Entry](l.Client, res, err)
+		return e, err
+	})
+}
+
+func (a *app) caseCall() *cobra.Command {
+	var with, at, move string
+	c := a.write("call CASE", "Write down a call or chat that was", "roundhouse case call C-1001 --with \"Imke Vandersloot\" --at \"2026-12-01 10:20\" --text \"She rings back at two\"",
+		func(ctx context.Context, l loaded, text string) (clientgen.Entry, error) {
+			t, err := when(at, time.Now())
+			if err != nil {
+				return clientgen.Entry{}, err
+			}
+			if t == nil {
+				now := time.Now()
+				t = &now
+			}
+			res, err := l.AddCall(ctx, l.Line.Number, &clientgen.AddCallParams{IdempotencyKey: client.Key()},
+				clientgen.NewCall{Text: text, With: with, At: *t, Move: some(clientgen.Side(move))})
+			e, _, err := client.Read[clientgen.Entry](l.Client, res, err)
+			return e, err
+		})
+	c.Flags().StringVar(&with, "with", "", "whom you spoke to")
+	c.Flags().StringVar(&at, "at", "", "when it was; now if not said")
+	c.Flags().StringVar(&move, "move", "", "whose move it is then: ours or theirs")
+	_ = c.MarkFlagRequired("with")
+	return c
+}
+
+func (a *app) caseDecide() *cobra.Command {
+	var reference, at string
+	words := map[string]clientgen.DecisionDecision{"arrived": "it-arrived", "again": "send-again", "give-up": "give-up"}
+	c := &cobra.Command{Use: "decide CASE DELIVERY arrived|again|give-up", Short: "Decide about something that may or may not have reached the vendor", Args: cobra.ExactArgs(3),
+		Example: "  roundhouse case decide C-1001 7 arrived --reference CV-20417",
+		RunE: func(cmd *cobra.Command, args []string) error {
+			var id int64
+			if _, err := fmt.Sscan(args[1], &id); err != nil {
+				return usagef("%q is not a delivery's number; case show lists those on their way", args[1])
+			}
+			word, ok := words[args[2]]
+			if !ok {
+				return usagef("decide arrived, again or give-up, not %q", args[2])
+			}
+			t, err := when(at, time.Now())
+			if err != nil {
+				return err
+			}
+			c, err := a.client()
+			if err != nil {
+				return err
+			}
+			res, err := c.DecideDelivery(cmd.Context(), args[0], id, &clientgen.DecideDeliveryParams{IdempotencyKey: client.Key()},
+				clientgen.Decision{Decision: word, Reference: some(reference), At: t})
+			v, _, err := client.Read[clientgen.Case](c, res, err)
+			if err != nil {
+				return err
+			}
+			return a.afterStep(v)
+		}}
+	c.Flags().StringVar(&reference, "reference", "", "the vendor's number, where a filing arrived")
+	c.Flags().StringVar(&at, "at", "", "when it arrived")
+	return c
+}

@@ -1,0 +1,146 @@
+package cli
+
+import (
+	"context"
+	"fmt"
+
+	"github.com/spf13/cobra"
+
+	"roundhouse.example/internal/cli/out"
+	"roundhouse.example/internal/client"
+	"roundhouse.example/internal/client/clientgen"
+	"roundhouse.example/internal/desk"
+	"roundhouse.example/internal/service"
+)
+
+func (a *app) people() *cobra.Command {
+	var name, role, database string
+	add := &cobra.Command{
+		Use: "add EMAIL", Short: "Add one of our people; the first one straight into the database", Args: cobra.ExactArgs(1),
+		Long:    "Adds a person; the password is asked for, or read from standard input.\nThe very first person is added with --database URL, before anybody can sign in.",
+		Example: "  roundhouse person add ines@saltmarsh.example --name \"Ines Vik\" --role handler\n  roundhouse person add ines@saltmarsh.example --name \"Ines Vik\" --role administrator --database postgres://…",
+		RunE: func(cmd *cobra.Command, args []string) error {
+			if name == "" {
+				return usagef("say the person's name with --name")
+			}
+			password, err := a.password()
+			if err != nil {
+				return err
+			}
+			if database != "" {
+				return a.firstPerson(cmd.Context(), database, desk.NewPerson{Name: name, Email: args[0], Role: role, Password: password})
+			}
+			c, err := a.client()
+			if err != nil {
+				return err
+			}
+			res, err := c.AddPerson(cmd.Context(), &clientgen.AddPersonParams{IdempotencyKey: client.Key()},
+				clientgen.NewPerson{Name: name, Email: args[0], Role: clientgen.Role(role), Password: password})
+			p, _, err := client.Read[clientgen.Person](c, res, err)
+			if err != nil {
+				return err
+			}
+			if a.format == "json" {
+				return a.printer().JSON(p)
+			}
+			a.printer().Line("%s (%s) can sign in as %s.", p.Name, p.Role, p.Email)
+			return nil
+		},
+	}
+	add.Flags().StringVar(&name, "name", "", "the person's name")
+	add.Flags().StringVar(&role, "role", "handler", "handler, lead, auditor or administrator")
+	add.Flags().StringVar(&database, "database", "", "PostgreSQL to write the first person into")
+	list := &cobra.Command{Use: "list", Short: "List our people", Args: cobra.NoArgs,
+		RunE: func(cmd *cobra.Command, _ []string) error {
+			c, all, err := a.everybody(cmd.Context())
+			if err != nil {
+				return err
+			}
+			_ = c
+			p := a.printer()
+			if a.format == "json" {
+				return p.JSON(all)
+			}
+			var rows [][]string
+			for _, x := range all {
+				state := "active"
+				if !x.Active {
+					state = "left"
+				}
+				rows = append(rows, []string{x.Name, x.Email, string(x.Role), state})
+			}
+			p.Table([]out.Column{{Name: "name", Shrink: true}, {Name: "mail"}, {Name: "role"}, {Name: "state"}}, rows)
+			return nil
+		}}
+	var newRole, newName string
+	var leave, back, password bool
+	change := &cobra.Command{Use: "change EMAIL", Short: "Change a person's name, role or password, or end their access", Args: cobra.ExactArgs(1),
+		Example: "  roundhouse person change emil@saltmarsh.example --role lead",
+		RunE: func(cmd *cobra.Command, args []string) error {
+			c, all, err := a.everybody(cmd.Context())
+			if err != nil {
+				return err
+			}
+			ch := clientgen.PersonChange{Name: some(newName), Role: some(clientgen.Role(newRole))}
+			if leave || back {
+				ch.Active = &back
+			}
+			if password {
+				s, err := a.password()
+				if err != nil {
+					return err
+				}
+				ch.Password = &s
+			}
+			for _, x := range all {
+				if x.Email == args[0] {
+					res, err := c.ChangePersonWithApplicationMergePatchPlusJSONBody(cmd.Context(), x.Id, ch)
+					p, _, err := client.Read[clientgen.Person](c, res, err)
+					if err == nil {
+						a.printer().Line("%s is %s.", p.Name, p.Role)
+					}
+					return err
+				}
+			}
+			return fmt.Errorf("nobody has the mail address %s; see roundhouse person list", args[0])
+		}}
+	change.Flags().StringVar(&newName, "name", "", "another name")
+	change.Flags().StringVar(&newRole, "role", "", "another role")
+	change.Flags().BoolVar(&leave, "leaves", false, "end this person's access")
+	change.Flags().BoolVar(&back, "returns", false, "let this person in again")
+	change.Flags().BoolVar(&password, "password", false, "set a new password, read from standard input")
+	return group("person", "Our people", add, list, change)
+}
+
+func (a *app) everybody(ctx context.Context) (*client.Client, []clientgen.Person, error) {
+	c, err := a.client()
+	if err != nil {
+		return nil, nil, err
+	}
+	res, err := c.ListPeople(ctx)
+	all, _, err := client.Read[clientgen.People](c, res, err)
+	return c, all.Items, err
+}
+
+// firstPerson works only while there is nobody: after that, people are added by
+// an administrator who has signed in.
+func (a *app) firstPerson(ctx context.Context, database string, n desk.NewPerson) error {
+	d, err := service.Open(ctx, database, nil)
+	if err != nil {
+		return err
+	}
+	defer d.Store.Close()
+	var there int
+	if err := d.Store.DB.GetContext(ctx, &there, "select count(*) from person"); err != nil {
+		return err
+	}
+	if there > 0 {
+		return fmt.Errorf("this database has %d people already: sign in as an administrator and leave --database out", there)
+	}
+	p, err := d.AddPerson(ctx, nil, n)
+	if err != nil {
+		return err
+	}
+	a.printer().Line("%s (%s) can sign in as %s.", p.Name, p.Role, p.Email)
+	return nil
+}

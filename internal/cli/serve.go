@@ -1,0 +1,138 @@
+package cli
+
+import (
+	"context"
+	"fmt"
+	"io"
+	"log/slog"
+	"net"
+	"net/http"
+	"os"
+	"path/filepath"
+	"time"
+
+	"github.com/spf13/cobra"
+
+	"roundhouse.example/internal/localpg"
+	"roundhouse.example/internal/service"
+	"roundhouse.example/internal/standin"
+)
+
+func (a *app) logger(format string, level slog.Level) (*slog.Logger, error) {
+	o := &slog.HandlerOptions{Level: level}
+	switch format {
+	case "text":
+		return slog.New(slog.NewTextHandler(a.stderr, o)), nil
+	case "json":
+		return slog.New(slog.NewJSONHandler(a.stderr, o)), nil
+	}
+	return nil, usagef("--log is text or json, not %q", format)
+}
+
+func (a *app) serve() *cobra.Command {
+	var listen, database, data, cert, key, origin, logFormat string
+	var proxies []string
+	var look time.Duration
+	c := &cobra.Command{Use: "serve", Short: "Run the service", Args: cobra.NoArgs,
+		Long:    "Runs the service over a PostgreSQL: the one that --database names, or a private one under\n--data when none is given. Every flag can be given in the environment: ROUNDHOUSE_LISTEN\nstands for --listen, and so on.",
+		Example: "  roundhouse serve --database postgres://desk@db.company.example/roundhouse --listen 127.0.0.1:8080\n  ROUNDHOUSE_LISTEN=:8443 roundhouse serve --tls-cert desk.crt --tls-key desk.key",
+		RunE: func(cmd *cobra.Command, _ []string) error {
+			if err := environment(cmd.Flags()); err != nil {
+				return err
+			}
+			log, err := a.logger(logFormat, slog.LevelInfo)
+			if err != nil {
+				return err
+			}
+			if (cert == "") != (key == "") {
+				return usagef("--tls-cert and --tls-key go together")
+			}
+			ctx := cmd.Context()
+			if database == "" {
+				pg, err := localpg.Start(ctx, localpg.Options{Dir: filepath.Join(data, "postgres")})
+				if err != nil {
+					return err
+				}
+				defer pg.Stop()
+				database = pg.URL
+			}
+			l, err := net.Listen("tcp", listen)
+			if err != nil {
+				return fmt.Errorf("cannot listen on %s: %w", listen, err)
+			}
+			return service.Run(ctx, service.Options{Database: database, Listener: l, Proxies: proxies, Origin: origin, TLSCert: cert, TLSKey: key, Look: look, Log: log},
+				func(url string) { log.Info("serving", "url", url) })
+		}}
+	f := c.Flags()
+	f.StringVar(&listen, "listen", "127.0.0.1:8080", "address and port to answer on")
+	f.StringVar(&database, "database", "", "URL of a PostgreSQL; a private one is run when none is given")
+	f.StringVar(&data, "data", ".roundhouse", "directory of the private PostgreSQL")
+	f.StringVar(&cert, "tls-cert", "", "certificate file; serves TLS")
+	f.StringVar(&key, "tls-key", "", "the certificate's key file")
+	f.StringVar(&origin, "origin", "", "what browsers call the service where a proxy stands before it, such as https://desk.company.example")
+	f.StringSliceVar(&proxies, "proxies", nil, "addresses or networks of proxies whose X-Forwarded headers are believed")
+	f.DurationVar(&look, "look", 20*time.Second, "time between two looks at the vendors' systems")
+	f.StringVar(&logFormat, "log", "text", "text or json")
+	return c
+}
+
+func (a *app) standin() *cobra.Command {
+	var listen, file string
+	var haste float64
+	c := &cobra.Command{Use: "standin", Short: "Run the simulated vendors alone", Args: cobra.NoArgs,
+		Long:    "Plays the demo's vendors: their API, and engineers who answer by themselves. A word in square\nbrackets in a subject picks how a job is dealt with: [steady], [detour], [lowers], [hurries], [silent].",
+		Example: "  roundhouse standin --listen 127.0.0.1:8099 --haste 60",
+		RunE: func(cmd *cobra.Command, _ []string) error {
+			if haste <= 0 {
+				return usagef("--haste is above 0")
+			}
+			s, err := standin.New(standin.Options{Haste: haste, File: file})
+			if err != nil {
+				return err
+			}
+			l, err := net.Listen("tcp", listen)
+			if err != nil {
+				return err
+			}
+			fmt.Fprintf(a.stdout, "The stand-ins answer at http://%s\n", l.Addr())
+			return playVendors(cmd.Context(), s, l)
+		}}
+	c.Flags().StringVar(&listen, "listen", "127.0.0.1:8099", "address and port to answer on")
+	c.Flags().Float64Var(&haste, "haste", 1, "divides every delay of the engineers")
+	c.Flags().StringVar(&file, "file", "", "keep the jobs in this file across starts")
+	return c
+}
+
+// playVendors serves a stand-in until ctx ends.
+func playVendors(ctx context.Context, s *standin.Standin, l net.Listener) error {
+	hs := &http.Server{Handler: s.Handler(), ReadHeaderTimeout: 10 * time.Second}
+	go s.Run(ctx)
+	failed := make(chan error, 1)
+	go func() { failed <- hs.Serve(l) }()
+	select {
+	case err := <-failed:
+		return err
+	case <-ctx.Done():
+	}
+	grace, cancel := context.WithTimeout(context.WithoutCancel(ctx), time.Second)
+	defer cancel()
+	if hs.Shutdown(grace) != nil {
+		_ = hs.Close()
+	}
+	return nil
+}
+
+// listenNear takes the port, or the next free one when it may wander.
+func listenNear(port int, wander bool) (net.Listener, error) {
+	for p := port; ; p++ {
+		l, err := net.Listen("tcp", fmt.Sprintf("127.0.0.1:%d", p))
+		if err == nil || !wander || p >= port+100 {
+			return l, err
+		}
+	}
+}
+
+// logFile is where the demo's service writes, so that its terminal stays readable.
+func logFile(dir string) (io.WriteCloser, error) {
+	return os.OpenFile(filepath.Join(dir, "service.log"), os.O_CREATE|os.O_APPEND|os.O_WRONLY, 0o600)
+}

@@ -1,0 +1,141 @@
+// Package client is the API's client: the generated one, wrapped once so that
+// an answer other than 2xx is an error, requests have time-outs, and reads and
+// keyed writes are tried again when the service was not reached.
+package client
+
+import (
+	"bytes"
+	"context"
+	"crypto/rand"
+	"encoding/json"
+	"errors"
+	"fmt"
+	"io"
+	"net/http"
+	"strings"
+	"time"
+
+	"roundhouse.example/internal/client/clientgen"
+)
+
+// Client talks to one service.
+type Client struct {
+	*clientgen.Client
+	URL string
+}
+
+// Problem is a problem document that the service answered.
+type Problem struct{ clientgen.Problem }
+
+func (p *Problem) Error() string {
+	if p.Detail != nil && *p.Detail != "" {
+		return p.Title + ": " + *p.Detail
+	}
+	return p.Title
+}
+
+// Kind is the last part of the problem's type.
+func (p *Problem) Kind() string { return p.Type[strings.LastIndex(p.Type, "/")+1:] }
+
+// Unreachable is returned where no answer came at all.
+type Unreachable struct {
+	URL string
+	Err error
+}
+
+func (e *Unreachable) Error() string {
+	return fmt.Sprintf("the service at %s cannot be reached: %v", e.URL, e.Err)
+}
+
+// Unwrap is the cause.
+func (e *Unreachable) Unwrap() error { return e.Err }
+
+// New makes a client of a service at an address, such as http://127.0.0.1:8080.
+// The token may be empty for sign-in.
+func New(url, token string) (*Client, error) {
+	url = strings.TrimRight(url, "/")
+	if !strings.HasPrefix(url, "http://") && !strings.HasPrefix(url, "https://") {
+		return nil, fmt.Errorf("%q is not an address like http://127.0.0.1:8080", url)
+	}
+	hc := &http.Client{Timeout: 30 * time.Second, Transport: retrying{http.DefaultTransport}}
+	c, err := clientgen.NewClient(url+"/api/v1", clientgen.WithHTTPClient(hc), clientgen.WithRequestEditorFn(func(_ context.Context, r *http.Request) error {
+		if token != "" {
+			r.Header.Set("Authorization", "Bearer "+token)
+		}
+		return nil
+	}))
+	return &Client{c, url}, err
+}
+
+// Key makes an Idempotency-Key.
+func Key() *string {
+	k := rand.Text()
+	return &k
+}
+
+// retrying repeats what cannot do harm twice: reads, and posts that name a key.
+type retrying struct{ next http.RoundTripper }
+
+func (t retrying) RoundTrip(r *http.Request) (*http.Response, error) {
+	again := r.Method == http.MethodGet || r.Header.Get("Idempotency-Key") != ""
+	var body []byte
+	if r.Body != nil && again {
+		var err error
+		if body, err = io.ReadAll(r.Body); err != nil {
+			return nil, err
+		}
+	}
+	for try := 0; ; try++ {
+		if body != nil {
+			r.Body = io.NopCloser(bytes.NewReader(body))
+		}
+		res, err := t.next.RoundTrip(r)
+		busy := err == nil && res.StatusCode == http.StatusServiceUnavailable
+		if !again || try == 2 || err == nil && !busy || r.Context().Err() != nil {
+			return res, err
+		}
+		if busy {
+			res.Body.Close()
+		}
+		select {
+		case <-r.Context().Done():
+			return nil, r.Context().Err()
+		case <-time.After(time.Duration(try+1) * 200 * time.Millisecond):
+		}
+	}
+}
+
+// Read turns an answer into T, and gives its ETag.
+func Read[T any](c *Client, res *http.Response, err error) (out T, etag string, _ error) {
+	if err != nil {
+		return out, "", &Unreachable{c.URL, err}
+	}
+	defer res.Body.Close()
+	if res.StatusCode >= 300 {
+		return out, "", problemOf(res)
+	}
+	if res.StatusCode == http.StatusNoContent {
+		return out, "", nil
+	}
+	err = json.NewDecoder(res.Body).Decode(&out)
+	if err != nil {
+		err = fmt.Errorf("the service at %s answered what is not understood: %w", c.URL, err)
+	}
+	return out, res.Header.Get("ETag"), err
+}
+
+func problemOf(res *http.Response) error {
+	p := &Problem{}
+	b, _ := io.ReadAll(io.LimitReader(res.Body, 1<<20))
+	if json.Unmarshal(b, &p.Problem) != nil || p.Title == "" {
+		return fmt.Errorf("the service answered %s", res.Status)
+	}
+	return p
+}
+
+// IsProblem finds a problem document in an error.
+func IsProblem(err error) (*Problem, bool) {
+	var p *Problem
+	ok := errors.As(err, &p)
+	return p, ok
+}

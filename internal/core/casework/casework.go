@@ -1,0 +1,241 @@
+// Package casework knows the way of a case: its states, the steps that lead
+// from one to another, and which of them the vendor is told; rules.md section 3.
+package casework
+
+import (
+	"fmt"
+	"strings"
+)
+
+// State is where a case is in its life.
+type State string
+
+// The states. Filed, open and fix-offered are live.
+const (
+	Draft      State = "draft"
+	Filed      State = "filed"
+	Open       State = "open"
+	FixOffered State = "fix-offered"
+	Resolved   State = "resolved"
+	Closed     State = "closed"
+	Withdrawn  State = "withdrawn"
+)
+
+// States are all of them, in the order of a life.
+var States = [...]State{Draft, Filed, Open, FixOffered, Resolved, Closed, Withdrawn}
+
+// Live says whether the case is filed, open or fix-offered.
+func (s State) Live() bool { return s == Filed || s == Open || s == FixOffered }
+
+// Step is something that people do to a case.
+type Step string
+
+// The steps of the table, and those that leave the state alone.
+const (
+	File             Step = "file"
+	RejectFix        Step = "reject-fix"
+	RejectWorkaround Step = "reject-workaround"
+	AcceptFix        Step = "accept-fix"
+	Resolve          Step = "resolve"
+	Close            Step = "close"
+	Withdraw         Step = "withdraw"
+	Reopen           Step = "reopen"
+	ChangeLevel      Step = "change-level"
+	Dispute          Step = "dispute"
+	Park             Step = "park"
+	Return           Step = "return"
+	MarkOffer        Step = "mark-offer"
+	GiveMove         Step = "give-move"
+)
+
+// Told is when the vendor hears of a step.
+type Told int
+
+// The ways of the table's last column.
+const (
+	NotTold Told = iota
+	IsTold
+	ToldIfNotClosed // unless they have closed it themselves
+	ToldIfFiled     // unless it was a draft
+	ToldIfAgreed    // if parking was agreed with them
+	IsTheFilingItself
+)
+
+// Rule is one row of the table.
+type Rule struct {
+	Step Step
+	From []State
+	// To is the state after the step has had its effect; empty leaves it.
+	To   State
+	Told Told
+	// NeedsReason is for steps that must say why.
+	NeedsReason bool
+}
+
+var live = []State{Filed, Open, FixOffered}
+
+// Table is section 3 of the rules.
+var Table = [...]Rule{
+	{File, []State{Draft}, Filed, IsTheFilingItself, false},
+	{RejectFix, []State{FixOffered}, Open, IsTold, true},
+	{RejectWorkaround, live, "", IsTold, true},
+	{AcceptFix, []State{FixOffered}, Resolved, IsTold, false},
+	{Resolve, live, Resolved, IsTold, true},
+	{Close, []State{Resolved, Filed, Open, FixOffered}, Closed, ToldIfNotClosed, false},
+	{Withdraw, []State{Draft, Filed, Open, FixOffered}, Withdrawn, ToldIfFiled, true},
+	{Reopen, []State{Resolved, Closed}, Open, IsTold, true},
+	{ChangeLevel, live, "", IsTold, true},
+	{Dispute, live, "", IsTold, true},
+	{Park, live, "", ToldIfAgreed, true},
+	{Return, live, "", ToldIfAgreed, false},
+	{MarkOffer, live, "", NotTold, false},
+	{GiveMove, live, "", NotTold, false},
+}
+
+// Situation is what the table's conditions ask about, besides the state.
+type Situation struct {
+	State State
+	// VendorClosed: the vendor has closed its side.
+	VendorClosed bool
+	// Parked, and whether the vendor agreed to it.
+	Parked, ParkedAgreed bool
+	// WorkaroundOffered: a workaround stands that was not rejected.
+	WorkaroundOffered bool
+	// HasReason: the person said why.
+	HasReason bool
+	// OnItsWay names an outward step that has not left yet; while there is one
+	// no other step that the vendor must be told of can be begun.
+	OnItsWay string
+}
+
+// Refusal says why a step cannot be taken and what can be done instead.
+type Refusal struct {
+	Step    Step
+	Why     string
+	Allowed []Step
+	// MissingReason is set where only the reason is missing.
+	MissingReason bool
+}
+
+func (r *Refusal) Error() string {
+	if len(r.Allowed) == 0 {
+		return r.Why + " No step is left."
+	}
+	names := make([]string, len(r.Allowed))
+	for i, s := range r.Allowed {
+		names[i] = string(s)
+	}
+	return r.Why + " Allowed now: " + strings.Join(names, ", ") + "."
+}
+
+func rule(s Step) (Rule, bool) {
+	for _, r := range Table {
+		if r.Step == s {
+			return r, true
+		}
+	}
+	return Rule{}, false
+}
+
+// Check says whether a step may be taken, and its row of the table. The error
+// is a *Refusal.
+func Check(step Step, now Situation) (Rule, error) {
+	r, ok := rule(step)
+	if !ok {
+		return Rule{}, &Refusal{Step: step, Why: fmt.Sprintf("%.40q is not a step.", step), Allowed: Allowed(now)}
+	}
+	if why := obstacle(r, now); why != "" {
+		return r, &Refusal{Step: step, Why: why, Allowed: Allowed(now)}
+	}
+	if r.needsReason(now.State) && !now.HasReason {
+		return r, &Refusal{Step: step, Why: fmt.Sprintf("To %s needs a reason.", words(step)), Allowed: Allowed(now), MissingReason: true}
+	}
+	return r, nil
+}
+
+func (r Rule) needsReason(from State) bool {
+	switch r.Step {
+	case Close:
+		return from != Resolved
+	case Withdraw:
+		return from != Draft
+	}
+	return r.NeedsReason
+}
+
+func words(s Step) string { return strings.ReplaceAll(string(s), "-", " ") }
+
+func obstacle(r Rule, now Situation) string {
+	from := false
+	for _, s := range r.From {
+		from = from || s == now.State
+	}
+	switch {
+	case !from:
+		return fmt.Sprintf("A case that is %s cannot %s.", now.State, passive(r.Step))
+	case r.Step == Return && !now.Parked:
+		return "The case is not parked."
+	case r.Step == RejectWorkaround && !now.WorkaroundOffered:
+		return "No workaround was offered that could be rejected."
+	case r.Step == Dispute && !now.VendorClosed:
+		return "The vendor has not closed it; there is nothing to dispute."
+	case now.OnItsWay != "" && (outward(r, now) || r.Step == Withdraw):
+		return fmt.Sprintf("%s is still on its way to the vendor.", now.OnItsWay)
+	}
+	return ""
+}
+
+func passive(s Step) string {
+	switch s {
+	case File:
+		return "be filed"
+	case RejectFix:
+		return "have its fix rejected"
+	case RejectWorkaround:
+		return "have a workaround rejected"
+	case AcceptFix:
+		return "have its fix accepted"
+	case ChangeLevel:
+		return "have its level changed"
+	case Dispute:
+		return "be disputed"
+	case Park:
+		return "be parked"
+	case Return:
+		return "return"
+	case MarkOffer:
+		return "have an offer marked"
+	case GiveMove:
+		return "have its move given"
+	}
+	return "be " + map[Step]string{Resolve: "resolved", Close: "closed", Withdraw: "withdrawn", Reopen: "reopened"}[s]
+}
+
+func outward(r Rule, now Situation) bool { return r.Tells(now, now.ParkedAgreed) }
+
+// Tells says whether the vendor is told of the step in this situation; agreed
+// is whether the parking in question is agreed with them.
+func (r Rule) Tells(now Situation, agreed bool) bool {
+	switch r.Told {
+	case IsTold, IsTheFilingItself:
+		return true
+	case ToldIfNotClosed:
+		return !now.VendorClosed
+	case ToldIfFiled:
+		return now.State != Draft
+	case ToldIfAgreed:
+		return agreed
+	}
+	return false
+}
+
+// Allowed lists the steps that the situation admits, a missing reason aside.
+func Allowed(now Situation) []Step {
+	var out []Step
+	for _, r := range Table {
+		if obstacle(r, now) == "" {
+			out = append(out, r.Step)
+		}
+	}
+	return out
+}

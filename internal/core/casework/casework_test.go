@@ -1,0 +1,67 @@
+package casework
+
+import (
+	"errors"
+	"slices"
+	"strings"
+	"testing"
+)
+
+// The whole table, said again from the other side: what each state admits.
+func TestWhatEachStateAdmits(t *testing.T) {
+	want := map[State][]Step{
+		Draft:      {File, Withdraw},
+		Filed:      {Resolve, Close, Withdraw, ChangeLevel, Park, MarkOffer, GiveMove},
+		Open:       {Resolve, Close, Withdraw, ChangeLevel, Park, MarkOffer, GiveMove},
+		FixOffered: {RejectFix, AcceptFix, Resolve, Close, Withdraw, ChangeLevel, Park, MarkOffer, GiveMove},
+		Resolved:   {Close, Reopen},
+		Closed:     {Reopen},
+		Withdrawn:  nil,
+	}
+	for _, s := range States {
+		if got := Allowed(Situation{State: s}); !slices.Equal(got, want[s]) {
+			t.Errorf("%s admits %v, want %v", s, got, want[s])
+		}
+	}
+}
+
+func TestConditions(t *testing.T) {
+	for _, x := range []struct {
+		name string
+		step Step
+		now  Situation
+		ok   bool
+		say  string
+	}{
+		{"return when not parked", Return, Situation{State: Open}, false, "not parked"},
+		{"return when parked", Return, Situation{State: Open, Parked: true}, true, ""},
+		{"no workaround", RejectWorkaround, Situation{State: Open, HasReason: true}, false, "No workaround"},
+		{"a workaround", RejectWorkaround, Situation{State: Open, HasReason: true, WorkaroundOffered: true}, true, ""},
+		{"dispute an open one", Dispute, Situation{State: Open, HasReason: true}, false, "not closed"},
+		{"close a resolved one", Close, Situation{State: Resolved}, true, ""},
+		{"close a live one without a reason", Close, Situation{State: Open}, false, "reason"},
+		{"withdraw a draft", Withdraw, Situation{State: Draft}, true, ""},
+		{"two at once", Resolve, Situation{State: Open, HasReason: true, OnItsWay: "A rejection"}, false, "on its way"},
+		{"park meanwhile", Park, Situation{State: Open, HasReason: true, OnItsWay: "A message"}, true, ""},
+		{"nonsense", "explode", Situation{State: Open}, false, "not a step"},
+	} {
+		_, err := Check(x.step, x.now)
+		var r *Refusal
+		if (err == nil) != x.ok || err != nil && (!errors.As(err, &r) || !strings.Contains(err.Error(), x.say)) {
+			t.Errorf("%s: %v", x.name, err)
+		}
+	}
+}
+
+func TestWhoIsTold(t *testing.T) {
+	tells := func(s Step, now Situation, agreed bool) bool { r, _ := rule(s); return r.Tells(now, agreed) }
+	if tells(Withdraw, Situation{State: Draft}, false) || !tells(Withdraw, Situation{State: Open}, false) {
+		t.Error("a withdrawn draft tells nobody, a live case tells the vendor")
+	}
+	if tells(Close, Situation{State: Resolved, VendorClosed: true}, false) || !tells(Close, Situation{State: Resolved}, false) {
+		t.Error("closing tells the vendor only if it has not closed")
+	}
+	if tells(Park, Situation{State: Open}, false) || !tells(Park, Situation{State: Open}, true) {
+		t.Error("parking tells the vendor only if agreed with them")
+	}
+}

@@ -1,0 +1,466 @@
+package deadline
+
+import (
+	"fmt"
+	"math"
+)
+
+const open = math.MaxInt64 // the end of a segment that still goes on
+
+// Segment is a stretch of a clock's life in which it counted or was paused.
+// Running segments end at the instant they are asked about.
+type Segment struct {
+	From, To int64
+	Counted  bool
+	Why      string
+}
+
+// Outcome is how a clock ended.
+type Outcome int
+
+// The outcomes; whether a clock that was met is late follows from its due.
+const (
+	Live Outcome = iota
+	Met
+	Missed
+	Void
+	Replaced
+)
+
+// Clock is one running deadline.
+type Clock struct {
+	Kind    Kind
+	Rank    int
+	Term    Term
+	Seconds int64 // the target in covered seconds
+	Start   int64
+	End     int64 // once Outcome is not Live
+	Outcome Outcome
+	// Segments cover the life from Start on, those that were taken back left out.
+	Segments []Segment
+	// Follows is the index of the clock that this one replaced, or -1: a chain
+	// counts once in any figure, late if any of it was late.
+	Follows              int
+	StartEntry, EndEntry int
+}
+
+// Phase is where in its life a case stands, as far as clocks care.
+type Phase int
+
+// The phases: not yet filed, live, ended and able to come back, gone for good.
+const (
+	NotFiled Phase = iota
+	LivePhase
+	Ended
+	Gone
+)
+
+// Machine replays a history event by event. The zero value is not ready; use New.
+type Machine struct {
+	phase         Phase
+	terms         *Terms
+	severity      int
+	level         int
+	move          Side
+	moveSince     int64
+	parked        bool
+	agreed        bool
+	answered      bool // the vendor has said something since filed or reopened
+	fix           bool // a fix is under verification
+	workaround    bool // a workaround stands
+	clocks        []Clock
+	live          [kinds]int
+	metByFix      []int
+	metByWay      []int
+	heard         map[int64]bool // instants of the vendor's messages that were not automatic
+	err           error
+	lastVendor    int64
+	lastEitherWay int64
+}
+
+// New is a case of which nothing is known yet.
+func New() *Machine {
+	m := &Machine{heard: map[int64]bool{}}
+	for k := range m.live {
+		m.live[k] = -1
+	}
+	return m
+}
+
+// Replay applies the events up to and at asOf, in the order given.
+func Replay(history []Event, asOf int64) *Machine {
+	m := New()
+	for i := range history {
+		if history[i].At <= asOf {
+			m.Apply(history[i])
+		}
+	}
+	return m
+}
+
+// Err is the first target that no calendar can reach, or nil.
+func (m *Machine) Err() error { return m.err }
+
+// Phase, Severity, Level, Move, Parked and the like tell the state of the case
+// after the last event applied.
+func (m *Machine) Phase() Phase { return m.phase }
+
+// Severity is ours, 1 to 4.
+func (m *Machine) Severity() int { return m.severity }
+
+// Level is the vendor's that we hold, from 1.
+func (m *Machine) Level() int { return m.level }
+
+// Move is whose move it is, and since when; empty once the case is not live.
+func (m *Machine) Move() (Side, int64) { return m.move, m.moveSince }
+
+// Parked says whether the case is set aside, and whether the vendor agreed.
+func (m *Machine) Parked() (parked, agreed bool) { return m.parked, m.agreed }
+
+// FixOffered says whether a fix is under verification.
+func (m *Machine) FixOffered() bool { return m.fix }
+
+// WorkaroundOffered says whether a workaround stands that was not rejected.
+func (m *Machine) WorkaroundOffered() bool { return m.workaround }
+
+// Answered says whether the vendor has spoken since the case was filed or reopened.
+func (m *Machine) Answered() bool { return m.answered }
+
+// LastWord is the instant of the last message of either side that counted.
+func (m *Machine) LastWord() int64 { return m.lastEitherWay }
+
+// Clocks are all clocks so far, in the order they were opened.
+func (m *Machine) Clocks() []Clock { return m.clocks }
+
+// Apply takes the next event. One that the state makes meaningless changes nothing.
+func (m *Machine) Apply(e Event) {
+	if !m.meaningful(e) {
+		return
+	}
+	switch e.Kind {
+	case Filed:
+		m.severity, m.level = e.Severity, e.Level
+		m.begin(e)
+	case Reopened:
+		m.begin(e)
+	case VendorMessage:
+		m.vendorMessage(e)
+	case Offered:
+		m.markOffer(e)
+	case OurMessage:
+		m.lastEitherWay = e.At
+		m.turn(ourMove(e.Move, m.fix), e)
+	case Moved:
+		m.turn(e.Move, e)
+	case Park:
+		m.parked, m.agreed = true, e.Agreed
+	case Unpark:
+		m.parked, m.agreed = false, false
+	case Severity:
+		if e.To != m.severity {
+			from := m.severity
+			m.severity = e.To
+			m.changeRank(e, from, OurAnswer, Verification)
+		}
+	case Level:
+		if e.To != m.level {
+			from := m.level
+			m.level = e.To
+			m.changeRank(e, from, FirstResponse, Resolution)
+		}
+	case FixRejected:
+		m.rejectFix(e)
+	case WorkaroundRejected:
+		m.rejectWorkaround(e)
+	case FixAccepted, Resolved, Closed, Withdrawn:
+		m.finish(e)
+	}
+	m.sync(e.At)
+}
+
+func (m *Machine) meaningful(e Event) bool {
+	switch m.phase {
+	case NotFiled:
+		return e.Kind == Filed
+	case Ended:
+		return e.Kind == Reopened
+	case Gone:
+		return false
+	}
+	switch e.Kind {
+	case Filed, Reopened:
+		return false
+	case VendorMessage:
+		return !e.Automatic
+	case Offered:
+		return m.heard[e.Of] && !m.fix
+	case FixAccepted, FixRejected:
+		return m.fix
+	case WorkaroundRejected:
+		return m.workaround
+	case Unpark:
+		return m.parked
+	}
+	return true
+}
+
+func ourMove(said Side, fix bool) Side {
+	switch {
+	case said != "":
+		return said
+	case fix:
+		return Ours
+	}
+	return Theirs
+}
+
+// begin is filing and reopening: nothing counts as offered or answered.
+func (m *Machine) begin(e Event) {
+	if e.Terms != nil {
+		m.terms = e.Terms
+	}
+	m.phase = LivePhase
+	m.answered, m.fix, m.workaround, m.parked, m.agreed = false, false, false, false, false
+	m.metByFix, m.metByWay = nil, nil
+	m.lastEitherWay = e.At
+	m.turn(Theirs, e)
+	for _, k := range [...]Kind{FirstResponse, Workaround, Resolution} {
+		m.start(k, e.At, nil, e)
+	}
+}
+
+func (m *Machine) vendorMessage(e Event) {
+	m.heard[e.At] = true
+	m.lastVendor, m.lastEitherWay = e.At, e.At
+	m.parked, m.agreed = false, false
+	m.end(FirstResponse, e.At, Met, e)
+	m.end(Update, e.At, Met, e)
+	m.answered = true
+	m.start(Update, e.At, nil, e)
+	move := e.Move
+	if move == "" {
+		move = Ours
+	}
+	if e.Offers != "" && !m.fix {
+		m.offer(e, e.At)
+		if e.Offers == OfferFix {
+			move = Ours
+		}
+	}
+	m.turn(move, e)
+}
+
+// markOffer is an offer that a person sees later in a message of m: the vendor's
+// clocks end as of m where they had begun by then, ours at the marking.
+func (m *Machine) markOffer(e Event) {
+	m.offer(e, e.Of)
+	if e.Offers == OfferFix {
+		m.turn(Ours, e)
+	}
+}
+
+func (m *Machine) offer(e Event, said int64) {
+	met := func(k Kind) []int {
+		i := m.live[k]
+		if i < 0 {
+			return nil
+		}
+		at := e.At
+		if m.clocks[i].Start <= said {
+			at = said
+		}
+		m.end(k, at, Met, e)
+		return []int{i}
+	}
+	if e.Offers == OfferWorkaround {
+		m.workaround = true
+		m.metByWay = append(m.metByWay, met(Workaround)...)
+		return
+	}
+	m.fix = true
+	m.metByFix = append(met(Workaround), met(Resolution)...)
+	m.end(OurAnswer, e.At, Met, e)
+	m.start(Verification, e.At, nil, e)
+}
+
+func (m *Machine) rejectFix(e Event) {
+	m.end(Verification, e.At, Met, e)
+	m.fix = false
+	m.resume(m.metByFix, e.At)
+	m.metByFix = nil
+	m.turn(Theirs, e)
+}
+
+func (m *Machine) rejectWorkaround(e Event) {
+	m.workaround = false
+	if m.fix {
+		m.metByFix = append(m.metByFix, m.metByWay...)
+	} else {
+		m.resume(m.metByWay, e.At)
+		m.turn(Theirs, e)
+	}
+	m.metByWay = nil
+}
+
+// resume lets clocks go on as if they had never stopped, the time between not counted.
+func (m *Machine) resume(list []int, at int64) {
+	for _, i := range list {
+		c := &m.clocks[i]
+		c.pause(c.End, at, "what had met it was rejected")
+		c.Outcome, c.End, c.EndEntry = Live, 0, 0
+		m.live[c.Kind] = i
+	}
+}
+
+func (m *Machine) finish(e Event) {
+	if e.Kind == FixAccepted {
+		m.end(Verification, e.At, Met, e)
+	}
+	for k := range m.live {
+		m.end(Kind(k), e.At, Void, e)
+	}
+	m.phase = Ended
+	if e.Kind == Withdrawn {
+		m.phase = Gone
+	}
+	m.parked, m.agreed, m.fix = false, false, false
+	m.metByFix, m.metByWay = nil, nil
+	m.move, m.moveSince = "", e.At
+}
+
+// turn gives the move to a side.
+func (m *Machine) turn(to Side, e Event) {
+	if to == m.move {
+		return
+	}
+	m.move, m.moveSince = to, e.At
+	if to == Theirs {
+		m.end(OurAnswer, e.At, Met, e)
+	} else if !m.fix {
+		m.start(OurAnswer, e.At, nil, e)
+	}
+}
+
+func (m *Machine) rank(k Kind) int {
+	if k.Ours() {
+		return m.severity
+	}
+	return m.level
+}
+
+// start opens a clock at the present rank, where that promises it. A clock that
+// goes on from another inherits its start and segments.
+func (m *Machine) start(k Kind, at int64, from *Clock, e Event) {
+	rank := m.rank(k)
+	term, ok := m.terms.Term(k, rank)
+	if !ok {
+		return
+	}
+	c := Clock{Kind: k, Rank: rank, Term: term, Start: at, Follows: -1, StartEntry: e.Entry}
+	if from != nil {
+		c.Start = from.Start
+		c.Segments = append([]Segment(nil), from.Segments...)
+	}
+	seconds, err := term.Calendar.Seconds(c.Start, term.Target)
+	if err != nil {
+		if m.err == nil {
+			m.err = fmt.Errorf("%s at rank %d: %w", k, rank, err)
+		}
+		return
+	}
+	c.Seconds = seconds
+	m.live[k] = len(m.clocks)
+	m.clocks = append(m.clocks, c)
+}
+
+// end stops a live clock at an instant; what was counted after it is taken back.
+// Void and Replaced become Missed where the clock is late.
+func (m *Machine) end(k Kind, at int64, how Outcome, e Event) {
+	i := m.live[k]
+	if i < 0 {
+		return
+	}
+	m.live[k] = -1
+	c := &m.clocks[i]
+	c.cut(at)
+	c.End, c.Outcome, c.EndEntry = at, how, e.Entry
+	if due, ok := c.Due(); how != Met && ok && at > due {
+		c.Outcome = Missed
+	}
+}
+
+func (m *Machine) changeRank(e Event, from int, first, last Kind) {
+	for k := first; k <= last; k++ {
+		i := m.live[k]
+		if i < 0 {
+			if m.waiting(k) {
+				m.start(k, e.At, nil, e)
+			}
+			continue
+		}
+		m.end(k, e.At, Replaced, e)
+		var old *Clock
+		if m.keeps(k, from) {
+			copied := m.clocks[i]
+			old = &copied
+		}
+		before := len(m.clocks)
+		m.start(k, e.At, old, e)
+		if len(m.clocks) > before {
+			m.clocks[before].Follows = i
+		}
+	}
+}
+
+func (m *Machine) keeps(k Kind, from int) bool {
+	how := m.terms.OnChange
+	if k.Ours() {
+		how = m.terms.OurOnChange
+	}
+	return how == Keep || how != Restart && m.rank(k) > from
+}
+
+// waiting says whether what the deadline promises is still waited for.
+func (m *Machine) waiting(k Kind) bool {
+	switch k {
+	case FirstResponse:
+		return !m.answered
+	case Update:
+		return m.answered
+	case Workaround:
+		return !m.workaround && !m.fix
+	case Resolution:
+		return !m.fix
+	case OurAnswer:
+		return m.move == Ours && !m.fix
+	}
+	return m.fix
+}
+
+// sync lets every live clock count or pause from at on, as the state now says.
+func (m *Machine) sync(at int64) {
+	for _, i := range m.live {
+		if i >= 0 {
+			counted, why := m.counting(m.clocks[i].Kind)
+			m.clocks[i].carry(at, counted, why)
+		}
+	}
+}
+
+func (m *Machine) counting(k Kind) (bool, string) {
+	switch {
+	case k.Ours() && m.parked:
+		return false, "parked"
+	case k == Verification:
+		return true, "a fix is under verification"
+	case k == OurAnswer:
+		return true, "the move is ours"
+	case m.parked && m.agreed:
+		return false, "parked, agreed with the vendor"
+	case m.move == Theirs:
+		return true, "the move is theirs"
+	case m.terms.RunWhileOurs:
+		return true, "the move is ours, and their clock runs on"
+	}
+	return false, "the move is ours"
+}

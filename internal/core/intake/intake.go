@@ -1,0 +1,115 @@
+// Package intake knows what a vendor must be told to take a case in, what is
+// still missing, and how the whole reads as one text.
+package intake
+
+import (
+	"fmt"
+	"strings"
+)
+
+// Story is a case as it will be told.
+type Story struct {
+	Title, OnWhat, Contract, Level          string
+	Happened, Expected, Steps, Since, Tried string
+	Contact, ContactAlways                  string
+	Environment, Effect, Reach, Workaround  string
+	NeededBy                                string
+	RoundTheClock                           bool
+	Criteria                                []Statement
+	Graded                                  bool
+	GradeProblem                            string
+	HasChannel                              bool
+	ChosenWithoutReason                     bool
+}
+
+// Statement is a criterion of the vendor's level, and who stood for it.
+type Statement struct{ Text, By string }
+
+// Need is something missing before a case can be filed, or that would help.
+type Need struct {
+	Must  bool
+	Field string
+	Text  string
+}
+
+// Missing lists what a story lacks, what must be there first.
+func Missing(s Story) []Need {
+	var out []Need
+	must := func(lacks bool, field, text string) {
+		if lacks {
+			out = append(out, Need{true, field, text})
+		}
+	}
+	may := func(lacks bool, field, text string) {
+		if lacks {
+			out = append(out, Need{false, field, text})
+		}
+	}
+	must(!s.HasChannel, "vendor", "The vendor has no channel by which a case can be filed")
+	must(!s.Graded, "facts", "How bad it is: "+s.GradeProblem)
+	must(s.ChosenWithoutReason, "severity_reason", "Why the severity differs from what the facts support")
+	must(strings.TrimSpace(s.Happened) == "", "texts.happened", "What happened")
+	for _, c := range s.Criteria {
+		must(c.By == "", "criteria", "Nobody attested: "+c.Text)
+	}
+	must(s.RoundTheClock && strings.TrimSpace(s.ContactAlways) == "", "texts.contact_always", "A contact round the clock, which this level of theirs needs")
+	may(s.Expected == "", "texts.expected", "What was expected")
+	may(s.Since == "", "texts.since", "Since when")
+	may(s.Steps == "", "texts.steps", "The steps that lead there")
+	may(s.Tried == "", "texts.tried", "What was tried already")
+	may(s.OnWhat == "", "texts.on_what", "On what: the service, machine or account")
+	return out
+}
+
+// Compose is the text as the vendor will see it: identifiers first, then the
+// story, then how bad it is and whom to ask. What is not known is left out.
+func Compose(s Story) string {
+	var b strings.Builder
+	line := func(label, text string) {
+		if text != "" {
+			fmt.Fprintf(&b, "%s: %s\n", label, text)
+		}
+	}
+	part := func(label, text string) {
+		if text = strings.TrimSpace(text); text != "" {
+			fmt.Fprintf(&b, "\n%s\n%s\n", label, text)
+		}
+	}
+	line("Contract", s.Contract)
+	line("Concerns", s.OnWhat)
+	line("Level asked for", s.Level)
+	line("Since", s.Since)
+	part("What happened", s.Happened)
+	part("What was expected", s.Expected)
+	part("Steps", s.Steps)
+	part("Tried already", s.Tried)
+	part("Effect", effect(s))
+	if len(s.Criteria) > 0 {
+		var c []string
+		for _, x := range s.Criteria {
+			c = append(c, "- "+x.Text+", attested by "+x.By)
+		}
+		part("Your conditions for this level", strings.Join(c, "\n"))
+	}
+	contact := s.Contact
+	if s.ContactAlways != "" {
+		contact += "\nRound the clock: " + s.ContactAlways
+	}
+	part("Contact", contact)
+	return strings.TrimSpace(b.String())
+}
+
+func effect(s Story) string {
+	var parts []string
+	add := func(label, v string) {
+		if v != "" {
+			parts = append(parts, label+" "+v)
+		}
+	}
+	add("environment", s.Environment)
+	add("effect", s.Effect)
+	add("reach", s.Reach)
+	add("way round", s.Workaround)
+	add("needed by", s.NeededBy)
+	return strings.Join(parts, "; ")
+}

@@ -1,0 +1,26 @@
+package intake
+
+import (
+	"strings"
+	"testing"
+)
+
+func TestMissingAndCompose(t *testing.T) {
+	s := Story{Title: "Gates refuse tickets", HasChannel: true, GradeProblem: "effect: is missing", RoundTheClock: true,
+		Criteria: []Statement{{"Passengers cannot board", "Ragna Lie"}, {"No release in two hours", ""}}}
+	var must []string
+	for _, n := range Missing(s) {
+		if n.Must {
+			must = append(must, n.Field)
+		}
+	}
+	if got := strings.Join(must, " "); got != "facts texts.happened criteria texts.contact_always" {
+		t.Errorf("missing %s", got)
+	}
+	s.Happened, s.Contract, s.Environment, s.Effect, s.Contact = "Every gate says no.", "GTX-2214", "production", "stopped", "Ragna Lie"
+	text := Compose(s)
+	if !strings.HasPrefix(text, "Contract: GTX-2214\n") || strings.Contains(text, "Round the clock") || strings.Contains(text, "Steps") ||
+		!strings.HasSuffix(text, "Contact\nRagna Lie") || !strings.Contains(text, "environment production; effect stopped") {
+		t.Errorf("composed:\n%s", text)
+	}
+}

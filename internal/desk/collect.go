@@ -1,0 +1,226 @@
+package desk
+
+import (
+	"context"
+	"encoding/json"
+	"errors"
+	"fmt"
+	"time"
+
+	"roundhouse.example/internal/channel"
+	"roundhouse.example/internal/failpoint"
+	"roundhouse.example/internal/store"
+)
+
+// Collect looks at a link once: fetches what is new, keeps each event exactly
+// once with the cursor in one transaction, then gives each to its case.
+func (d *Desk) Collect(ctx context.Context, linkID int64) error {
+	l, err := store.LinkByID(ctx, d.Store.DB, linkID)
+	if err != nil {
+		return err
+	}
+	ch, err := d.channels(l)
+	if err != nil {
+		return err
+	}
+	for {
+		began := d.Now()
+		events, next, fetchErr := ch.Collect(ctx, l.Cursor)
+		failpoint.Hit("collect.fetched")
+		if ctx.Err() != nil {
+			return ctx.Err()
+		}
+		more := next != l.Cursor && len(events) > 0
+		if err := d.keep(ctx, &l, events, next, fetchErr, began); err != nil {
+			return err
+		}
+		failpoint.Hit("collect.kept")
+		if fetchErr != nil || !more {
+			break
+		}
+	}
+	waiting, err := store.WaitingEvents(ctx, d.Store.DB, linkID, "")
+	if err != nil {
+		return err
+	}
+	for _, e := range waiting {
+		if err := d.placeEvent(ctx, l, e); err != nil {
+			return err
+		}
+		failpoint.Hit("collect.placed")
+	}
+	return nil
+}
+
+// keep stores a look's events and cursor, or why the look failed.
+func (d *Desk) keep(ctx context.Context, l *store.Link, events []channel.Incoming, next string, fetchErr error, began time.Time) error {
+	return d.Store.Do(ctx, func(tx *store.Tx) error {
+		row, err := tx.LockLink(ctx, l.ID)
+		if err != nil {
+			return err
+		}
+		now := d.Now()
+		if fetchErr != nil {
+			if row.FailingSince == nil {
+				row.FailingSince = &now
+			}
+			row.Failures++
+			row.Problem = fetchErr.Error()
+			*l = row
+			return tx.SaveLink(ctx, row)
+		}
+		floor := began
+		if row.LookedAt != nil {
+			floor = *row.LookedAt
+		} else if len(events) > 0 && !events[0].At.IsZero() {
+			floor = events[0].At // the first look ever: there is no earlier one to clamp to
+		}
+		for _, e := range events {
+			raw, err := json.Marshal(e)
+			if err != nil {
+				return err
+			}
+			row := store.LinkEvent{LinkID: l.ID, Key: e.Key, Ticket: e.Ticket, FloorAt: floor, SeenAt: now}
+			row.Event.V = raw
+			if _, err := tx.AddLinkEvent(ctx, &row); err != nil {
+				return err
+			}
+		}
+		row.Cursor, row.LookedAt, row.FailingSince, row.Failures, row.Problem = next, &began, nil, 0, ""
+		*l = row
+		failpoint.Hit("collect.before-commit")
+		return tx.SaveLink(ctx, row)
+	})
+}
+
+// placeEvent finds an event's case by the vendor's number, or by our marker in
+// it. One of a ticket that is none of ours stays where it is.
+func (d *Desk) placeEvent(ctx context.Context, l store.Link, e store.LinkEvent) error {
+	id, err := store.CaseByReference(ctx, d.Store.DB, l.VendorID, e.Ticket)
+	if errors.Is(err, store.ErrNotFound) {
+		var in channel.Incoming
+		if err := json.Unmarshal(e.Event.V, &in); err != nil || in.Marker == "" {
+			return err
+		}
+		del, err := store.DeliveryByMarker(ctx, d.Store.DB, in.Marker)
+		if errors.Is(err, store.ErrNotFound) {
+			return nil
+		} else if err != nil {
+			return err
+		}
+		row, err := store.DeliveryByID(ctx, d.Store.DB, del)
+		if err != nil {
+			return err
+		}
+		id = row.CaseID
+	} else if err != nil {
+		return err
+	}
+	return d.Store.Do(ctx, func(tx *store.Tx) error {
+		return d.change(ctx, tx, id, nil, func(w *work) error {
+			waiting, err := store.WaitingEvents(ctx, tx, l.ID, e.Ticket)
+			if err != nil {
+				return err
+			}
+			for _, x := range waiting { // another collector may have placed it
+				if x.ID == e.ID {
+					return w.place(ctx, x)
+				}
+			}
+			return nil
+		})
+	})
+}
+
+// place writes one of the vendor's events into the case's record.
+func (w *work) place(ctx context.Context, e store.LinkEvent) error {
+	var in channel.Incoming
+	if err := json.Unmarshal(e.Event.V, &in); err != nil {
+		return err
+	}
+	if in.Kind == channel.Echo {
+		done, err := w.echo(ctx, in)
+		if err != nil || !done {
+			return err
+		}
+		return w.tx.PlaceLinkEvent(ctx, e.ID, w.c.ID)
+	}
+	if err := w.tx.PlaceLinkEvent(ctx, e.ID, w.c.ID); err != nil {
+		return err
+	}
+	low := e.FloorAt
+	if w.c.FiledAt != nil && w.c.FiledAt.After(low) {
+		low = *w.c.FiledAt
+	}
+	entry := store.Entry{AuthorName: in.Author, Channel: "rest", HappenedAt: clamp(in.At, low, e.SeenAt), Automatic: in.Automatic, Body: in.Text}
+	if !in.At.IsZero() {
+		entry.StatedAt = &in.At
+	}
+	if in.Word != "" && in.Word != w.c.VendorWord {
+		w.c.VendorWord, w.c.VendorWordAt = in.Word, &entry.HappenedAt
+	}
+	w.describe(in, &entry)
+	if in.Kind == channel.Message && !in.Automatic && in.Author != "" {
+		w.c.Holder = in.Author
+	}
+	_, err := w.add(ctx, entry)
+	return err
+}
+
+// describe says what an event means for the case.
+func (w *work) describe(in channel.Incoming, entry *store.Entry) {
+	inward := "in"
+	switch in.Kind {
+	case channel.Message:
+		entry.Kind, entry.Direction = "message", &inward
+		entry.Effect.V = &store.Effect{Event: "vendor-message", Automatic: in.Automatic, Offers: in.Offers}
+		if !in.Automatic {
+			entry.Effect.V.Move = in.Move
+		}
+	case channel.Ended:
+		entry.Kind, entry.Direction = "message", &inward
+		entry.Effect.V = &store.Effect{Event: "vendor-message"}
+		closed := entry.HappenedAt
+		w.c.VendorClosedAt = &closed
+		if entry.Body == "" {
+			entry.Body = "They closed it."
+		}
+	case channel.Graded:
+		entry.Kind, entry.Body = "change", fmt.Sprintf("The vendor set its level to %q without our agreeing. %s", in.Level, in.Text)
+		w.c.VendorLevel = in.Level
+	case channel.Status:
+		entry.Kind, entry.Body = "change", fmt.Sprintf("Their word is now %q.", in.Word)
+		if in.Move != "" {
+			entry.Effect.V = &store.Effect{Event: "move", Move: in.Move}
+		}
+	}
+}
+
+// echo is our own doing come back: it settles a sending of which nobody could
+// say whether it arrived. done is false while the sending is still under way.
+func (w *work) echo(ctx context.Context, in channel.Incoming) (done bool, err error) {
+	if in.Marker == "" {
+		return true, nil
+	}
+	id, err := store.DeliveryByMarker(ctx, w.tx, in.Marker)
+	if errors.Is(err, store.ErrNotFound) {
+		return true, nil
+	} else if err != nil {
+		return false, err
+	}
+	del, err := store.DeliveryByID(ctx, w.tx, id)
+	if err != nil || del.CaseID != w.c.ID {
+		return true, err
+	}
+	switch del.State {
+	case UnderWay, Waiting:
+		return false, nil
+	case Unsure:
+		attempts, err := store.Attempts(ctx, w.tx, del.ID)
+		if err != nil {
+			return false, err
+		}
+		return true, w.arrive(ctx, &del, in.Ticket, clamp(in.At, attempts[0].StartedAt, w.now))
+	}
+	return true, nil
+}

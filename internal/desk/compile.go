@@ -1,0 +1,146 @@
+package desk
+
+import (
+	"context"
+	"fmt"
+	"sync"
+
+	"roundhouse.example/internal/core/calendar"
+	"roundhouse.example/internal/core/deadline"
+	"roundhouse.example/internal/core/severity"
+	"roundhouse.example/internal/store"
+)
+
+// compiler keeps compiled calendars and terms: their rows are versions that
+// never change, so nothing here grows stale.
+type compiler struct {
+	calendars sync.Map // calendar version id -> *namedCalendar
+	terms     sync.Map // termsKey -> *deadline.Terms
+	policies  sync.Map // terms id -> *policy
+}
+
+type namedCalendar struct {
+	*calendar.Calendar
+	id   int64
+	name string
+}
+
+type termsKey struct{ terms, policy int64 }
+
+// policy is our own desk's part of its terms, compiled.
+type policy struct {
+	store.DeskPolicy
+	hours *namedCalendar
+	quiet [5]calendar.Target
+}
+
+func (c *compiler) calendar(ctx context.Context, q store.Querier, id int64) (*namedCalendar, error) {
+	if v, ok := c.calendars.Load(id); ok {
+		return v.(*namedCalendar), nil
+	}
+	rows, err := store.Calendars(ctx, q, []int64{id})
+	if err != nil {
+		return nil, err
+	}
+	if len(rows) == 0 {
+		return nil, fmt.Errorf("calendar version %d: %w", id, store.ErrNotFound)
+	}
+	cal, err := calendar.New(rows[0].Definition.V)
+	if err != nil {
+		return nil, fmt.Errorf("calendar %s: %w", rows[0].Name, err)
+	}
+	v, _ := c.calendars.LoadOrStore(id, &namedCalendar{cal, id, rows[0].Name})
+	return v.(*namedCalendar), nil
+}
+
+// calendarOf finds the version behind a compiled calendar.
+func (c *compiler) calendarOf(cal *calendar.Calendar) (found *namedCalendar) {
+	c.calendars.Range(func(_, v any) bool {
+		if n := v.(*namedCalendar); n.Calendar == cal {
+			found = n
+		}
+		return found == nil
+	})
+	return found
+}
+
+// termsFor joins a contract's promises (0: none) and our own.
+func (c *compiler) termsFor(ctx context.Context, q store.Querier, terms, policyID int64) (*deadline.Terms, error) {
+	key := termsKey{terms, policyID}
+	if v, ok := c.terms.Load(key); ok {
+		return v.(*deadline.Terms), nil
+	}
+	out := &deadline.Terms{}
+	for _, id := range [...]int64{terms, policyID} {
+		if id == 0 {
+			continue
+		}
+		t, rows, err := store.TermsByID(ctx, q, id)
+		if err != nil {
+			return nil, err
+		}
+		if id == policyID {
+			out.OurOnChange = deadline.Change(t.OnChange)
+		} else {
+			out.OnChange, out.RunWhileOurs = deadline.Change(t.OnChange), t.WhileOurs == "run"
+		}
+		for _, r := range rows {
+			kind, err := deadline.ParseKind(r.Deadline)
+			if err != nil {
+				return nil, err
+			}
+			target, err := calendar.ParseTarget(r.Target)
+			if err != nil {
+				return nil, err
+			}
+			cal, err := c.calendar(ctx, q, r.CalendarID)
+			if err != nil {
+				return nil, err
+			}
+			if err := out.Add(kind, r.Rank, deadline.Term{Target: target, Calendar: cal.Calendar}); err != nil {
+				return nil, err
+			}
+		}
+	}
+	c.terms.Store(key, out)
+	return out, nil
+}
+
+// policy is the desk's own terms in force, or those of an id.
+func (c *compiler) policy(ctx context.Context, q store.Querier, id int64) (*policy, error) {
+	if id == 0 {
+		t, err := store.CurrentTerms(ctx, q, nil)
+		if err != nil {
+			return nil, fmt.Errorf("our own desk policy: %w", err)
+		}
+		id = t.ID
+	}
+	if v, ok := c.policies.Load(id); ok {
+		return v.(*policy), nil
+	}
+	row, err := store.Policy(ctx, q, id)
+	if err != nil {
+		return nil, fmt.Errorf("our own desk policy: %w", err)
+	}
+	p := &policy{DeskPolicy: row}
+	if p.hours, err = c.calendar(ctx, q, row.CalendarID); err != nil {
+		return nil, err
+	}
+	for i, s := range [...]string{row.Quiet1, row.Quiet2, row.Quiet3, row.Quiet4} {
+		if p.quiet[i+1], err = calendar.ParseTarget(s); err != nil {
+			return nil, err
+		}
+	}
+	c.policies.Store(id, p)
+	return p, nil
+}
+
+// grade is the level that the facts of a case support, at the desk's time.
+func (d *Desk) grade(f store.Facts) (severity.Grade, error) {
+	facts := severity.Facts{Environment: f.Environment, Effect: f.Effect, Reach: f.Reach, Workaround: f.Workaround, Exposure: f.Exposure}
+	if f.NeededBy != nil {
+		h := f.NeededBy.Sub(d.Now()).Hours()
+		facts.NeededWithinHours = &h
+	}
+	return severity.Of(facts)
+}

@@ -1,0 +1,431 @@
+package desk
+
+import (
+	"context"
+	"errors"
+	"fmt"
+	"strings"
+	"time"
+
+	"roundhouse.example/internal/access"
+	"roundhouse.example/internal/channel"
+	"roundhouse.example/internal/core/casework"
+	"roundhouse.example/internal/failpoint"
+	"roundhouse.example/internal/store"
+)
+
+// The states of a delivery. Waiting, under way and unsure go on by themselves;
+// refused asks a person.
+const (
+	Waiting  = "waiting"
+	UnderWay = "under-way"
+	Unsure   = "unsure"
+	Arrived  = "arrived"
+	Refused  = "refused"
+	GivenUp  = "given-up"
+)
+
+// lookUps is how often an unsure sending is looked up before a person is asked.
+const lookUps = 5
+
+// task is one call to a vendor, claimed and written down before it is made.
+type task struct {
+	delivery store.Delivery
+	ch       Channel
+	letter   channel.Letter
+	attempt  store.Attempt
+	lookUp   bool
+	markers  []string
+	since    time.Time
+	until    time.Time // the end of the last attempt
+}
+
+// Deliver takes a delivery as far as it will go now: sends it, or looks it up
+// where nobody can know whether it arrived. It may be called by anybody at any
+// time; what is not due is left alone.
+func (d *Desk) Deliver(ctx context.Context, id int64) error {
+	t, err := d.claim(ctx, id)
+	if err != nil || t == nil {
+		return err
+	}
+	failpoint.Hit("deliver.claimed")
+	if t.lookUp {
+		found, err := t.ch.LookUp(ctx, t.letter.Action, t.letter.Reference, t.markers, t.since)
+		failpoint.Hit("deliver.looked-up")
+		return d.settleLookUp(ctx, t, found, err)
+	}
+	failpoint.Hit("deliver.before-call")
+	receipt, err := t.ch.Send(ctx, t.letter)
+	failpoint.Hit("deliver.after-call")
+	// The answer is recorded even when the service is asked to stop meanwhile.
+	return d.settleSend(context.WithoutCancel(ctx), t, receipt, err)
+}
+
+// errNothing rolls a transaction back that has nothing to write.
+var errNothing = errors.New("nothing to do")
+
+// claim commits an attempt before the call is made; nil where nothing is due.
+func (d *Desk) claim(ctx context.Context, id int64) (*task, error) {
+	var t *task
+	err := d.Store.Do(ctx, func(tx *store.Tx) error {
+		del, err := store.DeliveryByID(ctx, tx, id)
+		if err != nil {
+			return err
+		}
+		if err := tx.Durable(ctx); err != nil {
+			return err
+		}
+		return d.change(ctx, tx, del.CaseID, nil, func(w *work) error {
+			before := del.State
+			if t, err = w.claim(ctx, id); err != nil || t != nil {
+				return err
+			}
+			if del, err = store.DeliveryByID(ctx, tx, id); err == nil && del.State == before {
+				return errNothing
+			}
+			return err
+		})
+	})
+	if errors.Is(err, errNothing) {
+		return nil, nil
+	}
+	return t, err
+}
+
+func (w *work) claim(ctx context.Context, id int64) (*task, error) {
+	all, err := store.Deliveries(ctx, w.tx, w.c.ID)
+	if err != nil {
+		return nil, err
+	}
+	var del store.Delivery
+	for _, x := range all { // one at a time a case, in order, the filing first
+		if x.ID == id {
+			del = x
+			break
+		}
+		if x.State != Arrived && x.State != GivenUp {
+			return nil, nil
+		}
+	}
+	if del.NextAt == nil || del.NextAt.After(w.now) || del.NeedsPerson {
+		return nil, nil
+	}
+	link, err := store.LinkOf(ctx, w.tx, w.c.VendorID)
+	if err != nil {
+		return nil, err
+	}
+	ch, err := w.d.channels(link)
+	if err != nil {
+		return nil, err
+	}
+	attempts, err := store.Attempts(ctx, w.tx, del.ID)
+	if err != nil {
+		return nil, err
+	}
+	letter, err := w.letter(ctx, del)
+	if err != nil {
+		return nil, err
+	}
+	t := &task{delivery: del, ch: ch, letter: letter}
+	switch del.State {
+	case Waiting:
+		return t, w.begin(ctx, t)
+	case UnderWay: // its lease has run out: whoever made the call is gone
+		last := attempts[len(attempts)-1]
+		last.EndedAt, last.Outcome, last.Detail = &w.now, "unsure", "the service stopped before the answer was recorded"
+		if err := w.tx.EndAttempt(ctx, last); err != nil {
+			return nil, err
+		}
+		return nil, w.unsure(ctx, &t.delivery, last.Detail, last.LeaseUntil.Add(ch.Settle()))
+	case Unsure:
+		t.lookUp = true
+		t.since, t.until = attempts[0].StartedAt, attempts[len(attempts)-1].LeaseUntil
+		for _, a := range attempts {
+			t.markers = append(t.markers, a.Marker)
+		}
+		return t, nil
+	}
+	return nil, nil
+}
+
+func (w *work) letter(ctx context.Context, del store.Delivery) (channel.Letter, error) {
+	e, err := store.EntryByNumber(ctx, w.tx, w.c.ID, del.EntryNumber)
+	if err != nil {
+		return channel.Letter{}, err
+	}
+	if e.Kind != "message" {
+		return channel.Letter{}, fmt.Errorf("entry %d of %s is a %s and cannot leave", e.Number, Name(w.c.Number), e.Kind)
+	}
+	l := channel.Letter{Action: channel.Action(del.Action), Subject: w.c.Title, Text: e.Body, Level: del.Params.V.Level, Caller: e.AuthorName}
+	refs, err := store.References(ctx, w.tx, []int64{w.c.ID})
+	for _, r := range refs {
+		if r.Whose == "vendor" {
+			l.Reference = r.Value
+		}
+	}
+	return l, err
+}
+
+func (w *work) begin(ctx context.Context, t *task) error {
+	t.letter.Marker = channel.NewMarker()
+	t.attempt = store.Attempt{DeliveryID: t.delivery.ID, Marker: t.letter.Marker, StartedAt: w.now, LeaseUntil: w.now.Add(t.ch.Timeout() + 2*time.Second)}
+	if err := w.tx.AddAttempt(ctx, &t.attempt); err != nil {
+		return err
+	}
+	t.delivery.State, t.delivery.NextAt = UnderWay, &t.attempt.LeaseUntil
+	t.delivery.Attempts++
+	return w.tx.SaveDelivery(ctx, &t.delivery)
+}
+
+// settle records how a call ended, if nobody else has meanwhile.
+func (d *Desk) settle(ctx context.Context, t *task, fn func(*work, *store.Delivery) error) error {
+	err := d.Store.Do(ctx, func(tx *store.Tx) error {
+		return d.change(ctx, tx, t.delivery.CaseID, nil, func(w *work) error {
+			now, err := store.DeliveryByID(ctx, tx, t.delivery.ID)
+			if err != nil || now.State != t.delivery.State || now.Attempts != t.delivery.Attempts {
+				return err
+			}
+			if err := fn(w, &now); err != nil {
+				return err
+			}
+			failpoint.Hit("deliver.before-commit")
+			return nil
+		})
+	})
+	if err == nil {
+		failpoint.Hit("deliver.recorded")
+	}
+	return err
+}
+
+func (d *Desk) settleSend(ctx context.Context, t *task, r channel.Receipt, sendErr error) error {
+	return d.settle(ctx, t, func(w *work, del *store.Delivery) error {
+		a := t.attempt
+		a.EndedAt = &w.now
+		end := func(outcome, detail string) error {
+			a.Outcome, a.Detail = outcome, detail
+			return w.tx.EndAttempt(ctx, a)
+		}
+		var refused *channel.Refused
+		var notSent *channel.NotSent
+		switch {
+		case sendErr == nil:
+			if err := end("arrived", r.Reference); err != nil {
+				return err
+			}
+			return w.arrive(ctx, del, r.Reference, w.now)
+		case errors.As(sendErr, &refused):
+			if err := end("refused", refused.Why); err != nil {
+				return err
+			}
+			del.State, del.NextAt, del.Problem, del.NeedsPerson = Refused, nil, refused.Why, true
+			return w.tx.SaveDelivery(ctx, del)
+		case errors.As(sendErr, &notSent):
+			if err := end("not-sent", notSent.Why); err != nil {
+				return err
+			}
+			again := w.now.Add(backoff(del.Attempts))
+			del.State, del.NextAt, del.Problem = Waiting, &again, "The vendor's system cannot be reached: "+notSent.Why
+			return w.tx.SaveDelivery(ctx, del)
+		}
+		if err := end("unsure", sendErr.Error()); err != nil {
+			return err
+		}
+		return w.unsure(ctx, del, sendErr.Error(), w.now.Add(t.ch.Settle()))
+	})
+}
+
+// backoff doubles from two seconds to five minutes.
+func backoff(attempts int) time.Duration {
+	return min(5*time.Minute, time.Second<<min(attempts, 12))
+}
+
+// unsure: the vendor may or may not have it. It is never just sent again.
+func (w *work) unsure(ctx context.Context, del *store.Delivery, why string, lookAt time.Time) error {
+	del.State, del.NextAt, del.Problem = Unsure, &lookAt, "Nobody can say yet whether it arrived: "+why
+	return w.tx.SaveDelivery(ctx, del)
+}
+
+func (d *Desk) settleLookUp(ctx context.Context, t *task, found *channel.Receipt, lookErr error) error {
+	return d.settle(ctx, t, func(w *work, del *store.Delivery) error {
+		switch {
+		case lookErr != nil:
+			again := w.now.Add(max(t.ch.Timeout(), 2*time.Second))
+			if w.now.Sub(del.MadeAt) > time.Duration(lookUps)*t.ch.Settle()+10*time.Minute {
+				del.NeedsPerson = true
+			}
+			return w.unsure(ctx, del, "looking it up failed, "+lookErr.Error(), again)
+		case found != nil:
+			at := clamp(found.At, t.since, w.now)
+			return w.arrive(ctx, del, found.Reference, at)
+		}
+		// It settled, and it is not there: it did not arrive and never will.
+		del.State, del.NextAt, del.Problem = Waiting, &w.now, ""
+		w.wake = append(w.wake, del.ID)
+		return w.tx.SaveDelivery(ctx, del)
+	})
+}
+
+// clamp keeps an instant of somebody else's clock within what we could have seen.
+func clamp(t, low, high time.Time) time.Time {
+	if t.IsZero() || t.After(high) {
+		return high
+	}
+	if t.Before(low) {
+		return low
+	}
+	return t
+}
+
+// arrive lets an outward step take its effect at the instant the vendor had it.
+func (w *work) arrive(ctx context.Context, del *store.Delivery, reference string, at time.Time) error {
+	del.State, del.NextAt, del.Problem, del.NeedsPerson = Arrived, nil, "", false
+	at = at.Truncate(time.Second)
+	del.LeftAt = &at
+	if err := w.tx.SaveDelivery(ctx, del); err != nil {
+		return err
+	}
+	text := arrivals[del.Step]
+	if text == "" {
+		text = "Message arrived."
+	}
+	if del.Action == string(channel.Open) && reference != "" {
+		other, err := store.CaseByReference(ctx, w.tx, w.c.VendorID, reference)
+		switch {
+		case err == nil && other != w.c.ID:
+			text += fmt.Sprintf(" The vendor answered with %s, which another case has already; it was not taken.", reference)
+		case err == nil || errors.Is(err, store.ErrNotFound):
+			text += " Their number is " + reference + "."
+			if err := w.tx.SetReference(ctx, w.c, "vendor", reference); err != nil {
+				return err
+			}
+		default:
+			return err
+		}
+	}
+	e := store.Entry{Kind: "change", Body: text, RefersTo: &del.EntryNumber, HappenedAt: at, Effect: del.Effect}
+	if _, err := w.add(ctx, e); err != nil {
+		return err
+	}
+	if del.Action == string(channel.Reopen) {
+		w.c.VendorClosedAt = nil
+	}
+	return w.afterArrival(ctx, del, reference)
+}
+
+func (w *work) afterArrival(ctx context.Context, del *store.Delivery, reference string) error {
+	open, err := store.OpenDeliveries(ctx, w.tx, []int64{w.c.ID})
+	if err != nil {
+		return err
+	}
+	for _, o := range open {
+		if o.ID > del.ID {
+			w.wake = append(w.wake, o.ID)
+			break
+		}
+	}
+	if reference == "" || del.Action != string(channel.Open) {
+		return nil
+	}
+	// What the vendor said before we knew its number belongs here.
+	link, err := store.LinkOf(ctx, w.tx, w.c.VendorID)
+	if err != nil {
+		return err
+	}
+	events, err := store.WaitingEvents(ctx, w.tx, link.ID, reference)
+	if err != nil {
+		return err
+	}
+	// The clamp below must not put them before the filing that has just taken effect.
+	if w.c.FiledAt == nil {
+		w.c.FiledAt = del.LeftAt
+	}
+	for _, e := range events {
+		if err := w.place(ctx, e); err != nil {
+			return err
+		}
+	}
+	return nil
+}
+
+var arrivals = map[string]string{
+	string(casework.File): "Filed.", string(casework.AcceptFix): "Fix accepted; they know.", string(casework.RejectFix): "Fix rejected; they know.",
+	string(casework.RejectWorkaround): "Workaround rejected; they know.", string(casework.Resolve): "Resolved; they know.",
+	string(casework.Close): "Closed on both sides.", string(casework.Withdraw): "Withdrawn; they know.",
+	string(casework.Reopen): "Reopened; they know.", string(casework.ChangeLevel): "The vendor has the new level.",
+	string(casework.Dispute): "Disputed; they know.", string(casework.Return): "Back from parking; they know.",
+	string(casework.Park): "Parked by agreement; they know.",
+}
+
+// Decision is a person's word on a delivery that cannot go on by itself.
+type Decision struct {
+	What      string // it-arrived, send-again, give-up
+	Reference string
+	At        *time.Time
+}
+
+// Decide carries out a person's decision on a delivery that was refused, waits
+// for a vendor who cannot be reached, or of which nobody can say whether it arrived.
+func (d *Desk) Decide(ctx context.Context, a Actor, caseID, delivery int64, dec Decision) (Ref, error) {
+	if err := a.may(access.Work); err != nil {
+		return Ref{}, err
+	}
+	return once(ctx, d, func(tx *store.Tx) (ref Ref, err error) {
+		err = d.change(ctx, tx, caseID, &a, func(w *work) error {
+			del, err := store.DeliveryByID(ctx, tx, delivery)
+			if err == nil && del.CaseID != caseID {
+				err = store.ErrNotFound
+			}
+			if err != nil {
+				return err
+			}
+			ref = Ref{w.c.ID, w.c.Number, w.c.LastEntry}
+			return w.decide(ctx, &del, dec)
+		})
+		return ref, err
+	})
+}
+
+func (w *work) decide(ctx context.Context, del *store.Delivery, dec Decision) error {
+	switch {
+	case del.State == Arrived || del.State == GivenUp:
+		return &casework.Refusal{Why: "That sending has come to its end: it " + strings.ReplaceAll(del.State, "-", " ") + ".", Allowed: w.allowed(ctx)}
+	case del.State == UnderWay:
+		return &casework.Refusal{Why: "It is under way this moment; decide once its answer is known.", Allowed: w.allowed(ctx)}
+	}
+	switch dec.What {
+	case "it-arrived":
+		if del.Action == string(channel.Open) && strings.TrimSpace(dec.Reference) == "" {
+			return invalid("reference", "give the number that the vendor gave it")
+		}
+		at := w.now
+		if dec.At != nil {
+			if dec.At.After(w.now) || dec.At.Before(del.MadeAt.Truncate(time.Second)) {
+				return invalid("at", "it arrived between %s and now", del.MadeAt.Format(time.RFC3339))
+			}
+			at = dec.At.UTC()
+		}
+		return w.arrive(ctx, del, strings.TrimSpace(dec.Reference), at)
+	case "give-up":
+		del.State, del.NextAt, del.NeedsPerson = GivenUp, nil, false
+		if err := w.tx.SaveDelivery(ctx, del); err != nil {
+			return err
+		}
+		_, err := w.add(ctx, store.Entry{Kind: "change", RefersTo: &del.EntryNumber, Body: fmt.Sprintf("Entry %d was given up; the vendor is not told.", del.EntryNumber)})
+		if err != nil {
+			return err
+		}
+		return w.afterArrival(ctx, del, "")
+	}
+	text := fmt.Sprintf("Entry %d is sent again.", del.EntryNumber)
+	if del.State == Unsure {
+		text = fmt.Sprintf("Entry %d is sent again, though it may be a repeat.", del.EntryNumber)
+	}
+	del.NeedsPerson, del.State, del.NextAt = false, Waiting, &w.now
+	if err := w.tx.SaveDelivery(ctx, del); err != nil {
+		return err
+	}
+	w.wake = append(w.wake, del.ID)
+	_, err := w.add(ctx, store.Entry{Kind: "change", RefersTo: &del.EntryNumber, Body: text})
+	return err
+}

@@ -1,0 +1,165 @@
+// Package desk is what people do with cases: open, file, write, park, accept.
+// Each is one transaction: take the case's row, let core decide, write entries
+// and what follows from them, and enqueue what must leave.
+package desk
+
+import (
+	"context"
+	"crypto/sha256"
+	"encoding/json"
+	"errors"
+	"fmt"
+	"strings"
+	"time"
+
+	"roundhouse.example/internal/access"
+	"roundhouse.example/internal/channel"
+	"roundhouse.example/internal/failpoint"
+	"roundhouse.example/internal/store"
+)
+
+// Clock tells the time. The service runs on the machine's, tests inject one.
+type Clock interface{ Now() time.Time }
+
+// Queue wakes the workers. What it is told may be lost: a sweep finds it again.
+type Queue interface {
+	Deliver(ctx context.Context, tx *store.Tx, delivery int64, at time.Time) error
+}
+
+// Channel is a way to one vendor that works by itself.
+type Channel interface {
+	Send(context.Context, channel.Letter) (channel.Receipt, error)
+	Collect(ctx context.Context, cursor string) (events []channel.Incoming, next string, err error)
+	LookUp(ctx context.Context, action channel.Action, reference string, markers []string, since time.Time) (*channel.Receipt, error)
+	Timeout() time.Duration
+	Settle() time.Duration
+}
+
+// Channels makes a channel from a link's row.
+type Channels func(store.Link) (Channel, error)
+
+// Desk holds what its steps need. Use New.
+type Desk struct {
+	Store    *store.Store
+	clock    Clock
+	queue    Queue
+	channels Channels
+	compiled *compiler
+}
+
+// New makes a desk over a database.
+func New(s *store.Store, c Clock, q Queue, ch Channels) *Desk {
+	return &Desk{Store: s, clock: c, queue: q, channels: ch, compiled: &compiler{}}
+}
+
+// Now is the desk's time in UTC, to the microsecond that the database keeps.
+func (d *Desk) Now() time.Time { return d.clock.Now().UTC().Truncate(time.Microsecond) }
+
+// Actor is the person who does something.
+type Actor struct{ store.Person }
+
+func (a Actor) may(act access.Act) error {
+	if access.May(a.Role, act) {
+		return nil
+	}
+	return &Forbidden{fmt.Sprintf("The role %s may not do that.", a.Role)}
+}
+
+// Forbidden is returned where the person may not do it.
+type Forbidden struct{ Why string }
+
+func (e *Forbidden) Error() string { return e.Why }
+
+// Field is one thing wrong with what was asked.
+type Field struct{ Name, Detail string }
+
+// Invalid is returned where what was asked cannot be done as it stands; it
+// names every field at fault.
+type Invalid struct{ Fields []Field }
+
+func (e *Invalid) Error() string {
+	parts := make([]string, len(e.Fields))
+	for i, f := range e.Fields {
+		parts[i] = f.Name + ": " + f.Detail
+	}
+	return strings.Join(parts, "; ")
+}
+
+func invalid(field, format string, args ...any) *Invalid {
+	return &Invalid{[]Field{{field, fmt.Sprintf(format, args...)}}}
+}
+
+// Errors of what guards a change.
+var (
+	ErrStale       = errors.New("the case has changed since you read it: read it again and repeat")
+	ErrNoMatch     = errors.New("name the state of the case that you mean in If-Match; its ETag says it")
+	ErrKeyReused   = errors.New("this Idempotency-Key was used with another request: use a new one")
+	ErrKeyBusy     = errors.New("a request with this Idempotency-Key is under way: ask again in a moment")
+	ErrNotAnswered = errors.New("a request with this Idempotency-Key was made, and its answer is not kept: look at what it did before you repeat it with a new key")
+)
+
+// NewerMessage is returned where the vendor wrote after what the writer has seen.
+type NewerMessage struct{ Entry int }
+
+func (e *NewerMessage) Error() string {
+	return fmt.Sprintf("the vendor has written since (entry %d): read it, then send again", e.Entry)
+}
+
+// Keyed is a POST that named an Idempotency-Key.
+type Keyed struct {
+	Person   int64
+	Route    string
+	Key      string
+	BodyHash [sha256.Size]byte
+	// Secret answers are never stored.
+	Secret bool
+}
+
+type keyedContext struct{}
+
+// WithKey lets the next step of this context be done once for a key.
+func WithKey(ctx context.Context, k *Keyed) context.Context {
+	return context.WithValue(ctx, keyedContext{}, k)
+}
+
+// once runs fn in a transaction; with a key, an earlier answer is given instead.
+func once[T any](ctx context.Context, d *Desk, fn func(*store.Tx) (T, error)) (T, error) {
+	var out T
+	k, _ := ctx.Value(keyedContext{}).(*Keyed)
+	err := d.Store.Do(ctx, func(tx *store.Tx) error {
+		if k != nil {
+			before, busy, err := tx.ClaimKey(ctx, k.Person, k.Route, k.Key, k.BodyHash[:], d.Now())
+			switch {
+			case err != nil:
+				return err
+			case busy:
+				return ErrKeyBusy
+			case before != nil && string(before.BodyHash) != string(k.BodyHash[:]):
+				return ErrKeyReused
+			case before != nil && before.Answer == nil:
+				return ErrNotAnswered
+			case before != nil:
+				return json.Unmarshal([]byte(*before.Answer), &out)
+			}
+		}
+		var err error
+		if out, err = fn(tx); err != nil {
+			return err
+		}
+		if k != nil && !k.Secret {
+			answer, err := json.Marshal(out)
+			if err != nil {
+				return err
+			}
+			if err := tx.KeepAnswer(ctx, k.Person, k.Route, k.Key, string(answer)); err != nil {
+				return err
+			}
+		}
+		failpoint.Hit("step.before-commit")
+		return nil
+	})
+	if err == nil {
+		failpoint.Hit("step.committed")
+	}
+	return out, err
+}

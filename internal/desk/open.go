@@ -1,0 +1,408 @@
+package desk
+
+import (
+	"context"
+	"encoding/json"
+	"errors"
+	"fmt"
+	"slices"
+	"strings"
+	"time"
+
+	"roundhouse.example/internal/access"
+	"roundhouse.example/internal/core/casework"
+	"roundhouse.example/internal/core/intake"
+	"roundhouse.example/internal/core/severity"
+	"roundhouse.example/internal/store"
+)
+
+// Kinds are the kinds of need; the first is the usual one.
+var Kinds = [...]string{"fault", "question", "capacity", "money", "licence", "purchase", "wish", "task", "part", "visit", "access"}
+
+// NewCase is what a draft is made of.
+type NewCase struct {
+	Vendor, Title, Kind string
+	Facts               store.Facts
+	Texts               store.Texts
+	Severity            *int // another level than the facts support
+	SeverityReason      string
+	Ticket              string // our own ticket's number
+}
+
+// Ref names a case in answers that are kept.
+type Ref struct {
+	ID     int64
+	Number int64
+	Entry  int
+}
+
+// OpenCase makes a draft that belongs to the person who opens it.
+func (d *Desk) OpenCase(ctx context.Context, a Actor, n NewCase) (Ref, error) {
+	if err := a.may(access.Work); err != nil {
+		return Ref{}, err
+	}
+	return once(ctx, d, func(tx *store.Tx) (Ref, error) {
+		v, err := store.VendorByKey(ctx, tx, n.Vendor)
+		if errors.Is(err, store.ErrNotFound) {
+			return Ref{}, invalid("vendor", "there is no vendor %q; see the list of vendors", n.Vendor)
+		} else if err != nil {
+			return Ref{}, err
+		}
+		c := store.Case{
+			VendorID: v.ID, Title: strings.TrimSpace(n.Title), Kind: n.Kind, OwnerID: &a.ID, OpenedBy: a.ID, OpenedAt: d.Now(),
+			SeverityChosen: n.Severity, SeverityBecause: n.SeverityReason,
+		}
+		if c.Title == "" {
+			return Ref{}, invalid("title", "a title is needed by which the case is recognised in a list")
+		}
+		if c.Kind == "" {
+			c.Kind = Kinds[0]
+		}
+		c.Facts.V, c.Texts.V = n.Facts, n.Texts
+		c.Severity = d.severityOf(&c)
+		contracts, err := store.Contracts(ctx, tx, v.ID)
+		if err != nil {
+			return Ref{}, err
+		}
+		for _, k := range contracts { // the one in force that ends last
+			if inForce(k, d.Now()) {
+				c.ContractID = &k.ID
+				break
+			}
+		}
+		if err := tx.InsertCase(ctx, &c); err != nil {
+			return Ref{}, err
+		}
+		err = d.change(ctx, tx, c.ID, &a, func(w *work) error {
+			if n.Ticket != "" {
+				if err := tx.SetReference(ctx, w.c, "ours", n.Ticket); err != nil {
+					return err
+				}
+			}
+			_, err := w.changed(ctx, "Draft begun.", nil)
+			return err
+		})
+		return Ref{c.ID, c.Number, 1}, err
+	})
+}
+
+func inForce(k store.Contract, now time.Time) bool {
+	day := now.Truncate(24 * time.Hour)
+	return !k.StartsOn.After(day) && !k.EndsOn.Before(day)
+}
+
+// severityOf is the chosen level, or what the facts support; nil while neither is known.
+func (d *Desk) severityOf(c *store.Case) *int {
+	if c.SeverityChosen != nil {
+		v := *c.SeverityChosen
+		return &v
+	}
+	g, err := d.grade(c.Facts.V)
+	if err != nil {
+		return nil
+	}
+	v := int(g.Level)
+	return &v
+}
+
+// CaseChange changes the head; nil leaves a thing as it is.
+type CaseChange struct {
+	Title, Kind *string
+	// Facts and Texts are merge patches (RFC 7396) in the API's names.
+	Facts, Texts   json.RawMessage
+	Severity       **int
+	SeverityReason *string
+	Ticket         *string
+}
+
+// ChangeCase changes a draft, or the title and ticket of a case that is filed.
+// match is the version that the person saw.
+func (d *Desk) ChangeCase(ctx context.Context, a Actor, id, match int64, ch CaseChange) error {
+	if err := a.may(access.Work); err != nil {
+		return err
+	}
+	_, err := once(ctx, d, func(tx *store.Tx) (Ref, error) {
+		return Ref{}, d.change(ctx, tx, id, &a, func(w *work) error {
+			if err := w.matches(match); err != nil {
+				return err
+			}
+			return w.changeHead(ctx, ch)
+		})
+	})
+	return err
+}
+
+func (w *work) matches(version int64) error {
+	if version != w.c.Version {
+		return ErrStale
+	}
+	return nil
+}
+
+func (w *work) changeHead(ctx context.Context, ch CaseChange) error {
+	c := w.c
+	now, err := w.situation(ctx)
+	if err != nil {
+		return err
+	}
+	fixed := ""
+	switch {
+	case c.State != string(casework.Draft):
+		fixed = "a case that is " + c.State + " keeps what it was filed with; write a message instead"
+	case now.OnItsWay != "":
+		fixed = "the filing is on its way; what it says stands"
+	}
+	draftOnly := func(set bool, field string) error {
+		if set && fixed != "" {
+			return invalid(field, "%s", fixed)
+		}
+		return nil
+	}
+	if err := errors.Join(draftOnly(ch.Kind != nil, "kind"), draftOnly(ch.Facts != nil, "facts"), draftOnly(ch.Texts != nil, "texts"),
+		draftOnly(ch.Severity != nil, "severity"), draftOnly(ch.SeverityReason != nil, "severity_reason")); err != nil {
+		var inv *Invalid
+		errors.As(err, &inv)
+		return inv
+	}
+	if ch.Title != nil && strings.TrimSpace(*ch.Title) != c.Title {
+		if strings.TrimSpace(*ch.Title) == "" {
+			return invalid("title", "a title is needed by which the case is recognised in a list")
+		}
+		if fixed != "" {
+			if _, err := w.changed(ctx, fmt.Sprintf("Title changed from %q to %q.", c.Title, strings.TrimSpace(*ch.Title)), nil); err != nil {
+				return err
+			}
+		}
+		c.Title = strings.TrimSpace(*ch.Title)
+	}
+	if ch.Kind != nil {
+		c.Kind = *ch.Kind
+	}
+	if err := merge(&c.Facts.V, ch.Facts); err != nil {
+		return invalid("facts", "%s", err)
+	}
+	if err := merge(&c.Texts.V, ch.Texts); err != nil {
+		return invalid("texts", "%s", err)
+	}
+	if ch.Severity != nil {
+		c.SeverityChosen = *ch.Severity
+	}
+	if ch.SeverityReason != nil {
+		c.SeverityBecause = *ch.SeverityReason
+	}
+	if fixed == "" {
+		c.Severity = w.d.severityOf(c)
+	}
+	if ch.Ticket != nil {
+		return w.tx.SetReference(ctx, c, "ours", strings.TrimSpace(*ch.Ticket))
+	}
+	return nil
+}
+
+// merge applies an RFC 7396 patch to a flat object.
+func merge[T any](to *T, patch json.RawMessage) error {
+	if patch == nil {
+		return nil
+	}
+	now, err := json.Marshal(*to)
+	if err != nil {
+		return err
+	}
+	var fields, changes map[string]json.RawMessage
+	if err := errors.Join(json.Unmarshal(now, &fields), json.Unmarshal(patch, &changes)); err != nil {
+		return err
+	}
+	for k, v := range changes {
+		if string(v) == "null" {
+			delete(fields, k)
+		} else {
+			fields[k] = v
+		}
+	}
+	whole, err := json.Marshal(fields)
+	if err != nil {
+		return err
+	}
+	var out T
+	if err := json.Unmarshal(whole, &out); err != nil {
+		return err
+	}
+	*to = out
+	return nil
+}
+
+// filing is everything that filing a case needs to know.
+type filing struct {
+	vendor   store.Vendor
+	level    *store.Level
+	contract *store.Contract
+	link     *store.Link
+	story    intake.Story
+	attested []store.Attested
+	grade    severity.Grade
+	gradeErr error
+}
+
+// prepare gathers the story of a case as it stands.
+func (d *Desk) prepare(ctx context.Context, q store.Querier, c *store.Case) (filing, error) {
+	var f filing
+	var err error
+	if f.vendor, err = store.VendorByID(ctx, q, c.VendorID); err != nil {
+		return f, err
+	}
+	link, err := store.LinkOf(ctx, q, c.VendorID)
+	if err == nil {
+		f.link = &link
+	} else if !errors.Is(err, store.ErrNotFound) {
+		return f, err
+	}
+	if c.ContractID != nil {
+		k, err := store.ContractByID(ctx, q, *c.ContractID)
+		if err != nil {
+			return f, err
+		}
+		f.contract = &k
+	}
+	if f.attested, err = store.Attestations(ctx, q, c.ID); err != nil {
+		return f, err
+	}
+	levels, err := store.Levels(ctx, q, c.VendorID)
+	if err != nil {
+		return f, err
+	}
+	f.grade, f.gradeErr = d.grade(c.Facts.V)
+	f.level = levelFor(levels, c)
+	f.story = f.tell(c)
+	return f, nil
+}
+
+// levelFor is the level that the case holds, or, before it is filed, the one
+// that its severity points at.
+func levelFor(levels []store.Level, c *store.Case) *store.Level {
+	for i, l := range levels {
+		if c.LevelRank != nil && l.Rank == *c.LevelRank || c.LevelRank == nil && c.Severity != nil && slices.Contains(l.Severities, *c.Severity) {
+			return &levels[i]
+		}
+	}
+	return nil
+}
+
+func (f *filing) tell(c *store.Case) intake.Story {
+	x, facts := c.Texts.V, c.Facts.V
+	s := intake.Story{
+		Title: c.Title, OnWhat: x.OnWhat, Happened: x.Happened, Expected: x.Expected, Steps: x.Steps, Since: x.Since, Tried: x.Tried,
+		Contact: x.Contact, ContactAlways: x.ContactAlways, Environment: facts.Environment, Effect: facts.Effect, Reach: facts.Reach,
+		Workaround: facts.Workaround, HasChannel: f.link != nil, Graded: c.Severity != nil,
+	}
+	if f.gradeErr != nil {
+		s.GradeProblem = f.gradeErr.Error()
+	}
+	if c.SeverityChosen != nil && f.gradeErr == nil && severity.Level(*c.SeverityChosen) != f.grade.Level {
+		s.ChosenWithoutReason = strings.TrimSpace(c.SeverityBecause) == ""
+	}
+	if facts.NeededBy != nil {
+		s.NeededBy = facts.NeededBy.UTC().Format("2006-01-02 15:04 UTC")
+	}
+	if f.contract != nil {
+		s.Contract = f.contract.Number
+	}
+	if f.level != nil {
+		s.Level, s.RoundTheClock = f.level.Label, f.level.RoundTheClock
+		for _, k := range f.level.Criteria {
+			st := intake.Statement{Text: k.Text}
+			for _, a := range f.attested {
+				if a.CriterionID == k.ID {
+					st.By = a.Person
+				}
+			}
+			s.Criteria = append(s.Criteria, st)
+		}
+	}
+	return s
+}
+
+// Grading is the answer to "how bad is it, and what is that with them?".
+type Grading struct {
+	Supported severity.Grade
+	Severity  severity.Level
+	Warning   string
+	Level     *store.Level
+	Promises  []Promise
+}
+
+// Promise is a target of a level and when it would fall due from now on.
+type Promise struct {
+	Deadline, Target, Calendar string
+	Due                        *time.Time
+}
+
+// Grade computes without a case: the severity, the vendor's level, what it promises.
+func (d *Desk) Grade(ctx context.Context, vendor string, facts store.Facts, chosen *int) (Grading, error) {
+	var g Grading
+	grade, err := d.grade(facts)
+	var fe *severity.FactError
+	if errors.As(err, &fe) {
+		return g, invalid("facts."+fe.Field, "%s", fe.Problem)
+	} else if err != nil {
+		return g, err
+	}
+	g.Supported, g.Severity = grade, grade.Level
+	if chosen != nil {
+		g.Severity = severity.Level(*chosen)
+		g.Warning = severity.Override(grade.Level, g.Severity)
+	}
+	if vendor == "" {
+		return g, nil
+	}
+	v, err := store.VendorByKey(ctx, d.Store.DB, vendor)
+	if errors.Is(err, store.ErrNotFound) {
+		return g, invalid("vendor", "there is no vendor %q; see the list of vendors", vendor)
+	} else if err != nil {
+		return g, err
+	}
+	levels, err := store.Levels(ctx, d.Store.DB, v.ID)
+	if err != nil {
+		return g, err
+	}
+	sev := int(g.Severity)
+	g.Level = levelFor(levels, &store.Case{Severity: &sev})
+	if g.Level == nil {
+		return g, nil
+	}
+	g.Promises, err = d.promises(ctx, v.ID, g.Level.Rank)
+	return g, err
+}
+
+func (d *Desk) promises(ctx context.Context, vendor int64, rank int) ([]Promise, error) {
+	contracts, err := store.Contracts(ctx, d.Store.DB, vendor)
+	if err != nil {
+		return nil, err
+	}
+	var out []Promise
+	for _, k := range contracts {
+		if !inForce(k, d.Now()) {
+			continue
+		}
+		t, err := store.CurrentTerms(ctx, d.Store.DB, &k.ID)
+		if err != nil {
+			return nil, err
+		}
+		_, rows, err := store.TermsByID(ctx, d.Store.DB, t.ID)
+		if err != nil {
+			return nil, err
+		}
+		for _, r := range rows {
+			if r.Rank != rank {
+				continue
+			}
+			p, err := d.promise(ctx, r)
+			if err != nil {
+				return nil, err
+			}
+			out = append(out, p)
+		}
+		break
+	}
+	slices.SortStableFunc(out, func(a, b Promise) int { return order(a.Deadline) - order(b.Deadline) })
+	return out, nil
+}

@@ -1,0 +1,347 @@
+package desk
+
+import (
+	"context"
+	"fmt"
+	"strings"
+	"time"
+
+	"roundhouse.example/internal/access"
+	"roundhouse.example/internal/core/attention"
+	"roundhouse.example/internal/core/casework"
+	"roundhouse.example/internal/core/deadline"
+	"roundhouse.example/internal/core/intake"
+	"roundhouse.example/internal/core/severity"
+	"roundhouse.example/internal/store"
+)
+
+// CaseView is everything a case's page shows besides the record.
+type CaseView struct {
+	Line       CaseLine
+	Filing     filing
+	References []store.Reference
+	Allowed    []casework.Step
+	Needs      []intake.Need
+	Deadlines  []DeadlineView
+	Deliveries []store.Delivery
+	Attested   []store.Attested
+	Level      *store.Level
+	Contract   *store.Contract
+	Supported  *severity.Grade
+	Warning    string
+	Next       *attention.Line
+	Zone       string
+	VendorOpen bool
+	VendorTill *time.Time
+	Preview    string
+}
+
+// DeadlineView is one clock explained.
+type DeadlineView struct {
+	deadline.Row
+	Calendar string
+	Label    string // the vendor's level in its own word
+	Late     int64  // covered seconds after the due
+	Segments []SegmentView
+	Words    string
+}
+
+// SegmentView is a stretch with the covered seconds in it.
+type SegmentView struct {
+	deadline.Segment
+	Covered int64
+}
+
+// Find names a case by its number or any reference.
+func (d *Desk) Find(ctx context.Context, name string) (int64, error) {
+	return store.FindCase(ctx, d.Store.DB, name)
+}
+
+// Case is a case whole.
+func (d *Desk) Case(ctx context.Context, a Actor, id int64) (CaseView, error) {
+	var v CaseView
+	if err := a.may(access.Read); err != nil {
+		return v, err
+	}
+	q := d.Store.DB
+	row, err := store.CaseRowByID(ctx, q, id)
+	if err != nil {
+		return v, err
+	}
+	live, err := d.liveOf(ctx, []store.CaseRow{row})
+	if err != nil {
+		return v, err
+	}
+	now := d.Now()
+	v.Line = d.line(row, live, now.Unix())
+	c := &row.Case
+	if v.Filing, err = d.prepare(ctx, q, c); err != nil {
+		return v, err
+	}
+	v.Level, v.Contract, v.Attested = v.Filing.level, v.Filing.contract, v.Filing.attested
+	if v.Filing.gradeErr == nil {
+		v.Supported = &v.Filing.grade
+		if c.Severity != nil {
+			v.Warning = severity.Override(v.Filing.grade.Level, severity.Level(*c.Severity))
+		}
+	}
+	if c.State == string(casework.Draft) {
+		v.Needs, v.Preview = intake.Missing(v.Filing.story), intake.Compose(v.Filing.story)
+	}
+	if v.References, err = store.References(ctx, q, []int64{id}); err != nil {
+		return v, err
+	}
+	if v.Deliveries, err = store.OpenDeliveries(ctx, q, []int64{id}); err != nil {
+		return v, err
+	}
+	if access.May(a.Role, access.Work) {
+		v.Allowed = casework.Allowed(casework.Situation{State: casework.State(c.State), VendorClosed: c.VendorClosedAt != nil, Parked: c.Parked,
+			ParkedAgreed: c.ParkedAgreed, WorkaroundOffered: c.WorkaroundOffered, OnItsWay: onItsWay(v.Deliveries)})
+	}
+	if v.Deadlines, err = d.Deadlines(ctx, id, now); err != nil {
+		return v, err
+	}
+	p, err := d.compiled.policy(ctx, q, 0)
+	if err != nil {
+		return v, err
+	}
+	v.Zone = p.hours.Location().String()
+	if casework.State(c.State).Live() {
+		about, _, err := d.attend(ctx, &row, live, p)
+		if err != nil {
+			return v, err
+		}
+		if l, ok := attention.Of(about); ok {
+			v.Next = &l
+		}
+	}
+	v.VendorOpen, v.VendorTill, err = d.hours(ctx, v.Filing.vendor)
+	return v, err
+}
+
+func (d *Desk) hours(ctx context.Context, vendor store.Vendor) (open bool, till *time.Time, err error) {
+	cal, err := d.compiled.calendar(ctx, d.Store.DB, vendor.HoursID)
+	if err != nil {
+		return false, nil, err
+	}
+	open, at, known := cal.Open(d.Now().Unix())
+	if known {
+		till = instantPtr(at)
+	}
+	return open, till, nil
+}
+
+// Deadlines replays a case at an instant and explains every clock of it.
+func (d *Desk) Deadlines(ctx context.Context, id int64, asOf time.Time) ([]DeadlineView, error) {
+	q := d.Store.DB
+	history, err := d.history(ctx, q, id)
+	if err != nil {
+		return nil, err
+	}
+	c, err := store.CaseByID(ctx, q, id)
+	if err != nil {
+		return nil, err
+	}
+	levels, err := store.Levels(ctx, q, c.VendorID)
+	if err != nil {
+		return nil, err
+	}
+	at := asOf.Unix()
+	var out []DeadlineView
+	for _, r := range deadline.Replay(history, at).Rows(at) {
+		cal := d.compiled.calendarOf(r.Clock.Term.Calendar)
+		v := DeadlineView{Row: r, Calendar: cal.name}
+		for _, l := range levels {
+			if !r.Clock.Kind.Ours() && l.Rank == r.Clock.Rank {
+				v.Label = l.Label
+			}
+		}
+		if r.Clock.Kind.Ours() {
+			v.Label = severity.Level(r.Clock.Rank).String()
+		}
+		if r.DueKnown && r.CountedTo > r.Due {
+			v.Late = cal.Span(r.Due, r.CountedTo)
+		}
+		for _, s := range r.Clock.Segments {
+			s.To = min(s.To, r.CountedTo)
+			if s.To <= s.From {
+				continue
+			}
+			v.Segments = append(v.Segments, SegmentView{s, cal.Span(s.From, s.To)})
+		}
+		v.Words = v.explain()
+		out = append(out, v)
+	}
+	return out, nil
+}
+
+// explain says a clock in one sentence.
+func (v *DeadlineView) explain() string {
+	c := v.Clock
+	who := "They owe"
+	if c.Kind.Ours() {
+		who = "We owe"
+	}
+	var b strings.Builder
+	fmt.Fprintf(&b, "%s this within %s of %s at %s: %s counted of %s", who, c.Term.Target, v.Calendar, v.Label, attention.Span(v.Counted), attention.Span(c.Seconds))
+	paused := 0
+	for _, s := range v.Segments {
+		if !s.Counted {
+			paused++
+		}
+	}
+	if paused > 0 {
+		fmt.Fprintf(&b, ", %s left out", map[bool]string{true: "one pause", false: fmt.Sprintf("%d pauses", paused)}[paused == 1])
+	}
+	switch v.Standing {
+	case deadline.Late, deadline.StandsMetLate, deadline.StandsMissed:
+		fmt.Fprintf(&b, "; %s late", attention.Span(v.Late))
+	case deadline.Paused:
+		b.WriteString("; it waits")
+	}
+	return b.String() + "."
+}
+
+// EntryView is a line of the record with how its sending stands.
+type EntryView struct {
+	store.Entry
+	Delivery *store.Delivery
+}
+
+// Entries is a part of the record in order of number.
+func (d *Desk) Entries(ctx context.Context, a Actor, id int64, after, limit int) (out []EntryView, more bool, err error) {
+	if err := a.may(access.Read); err != nil {
+		return nil, false, err
+	}
+	rows, err := store.Entries(ctx, d.Store.DB, id, after, limit+1)
+	if err != nil {
+		return nil, false, err
+	}
+	if more = len(rows) > limit; more {
+		rows = rows[:limit]
+	}
+	deliveries, err := store.Deliveries(ctx, d.Store.DB, id)
+	if err != nil {
+		return nil, false, err
+	}
+	byEntry := map[int]*store.Delivery{}
+	for i := range deliveries {
+		byEntry[deliveries[i].EntryNumber] = &deliveries[i]
+	}
+	for _, e := range rows {
+		out = append(out, EntryView{e, byEntry[e.Number]})
+	}
+	return out, more, nil
+}
+
+// Entry is one line of the record.
+func (d *Desk) Entry(ctx context.Context, id int64, number int) (EntryView, error) {
+	rows, _, err := d.Entries(ctx, Actor{store.Person{Role: "auditor"}}, id, number-1, 1)
+	if err == nil && len(rows) == 0 {
+		err = store.ErrNotFound
+	}
+	if err != nil {
+		return EntryView{}, err
+	}
+	return rows[0], nil
+}
+
+// VendorView is a vendor with how it stands now.
+type VendorView struct {
+	store.Vendor
+	Open      bool
+	Until     *time.Time
+	Live      int
+	Levels    []store.Level
+	Contracts []ContractView
+	Hours     []store.CalendarVersion
+	Link      *store.Link
+}
+
+// ContractView is a contract with its promises in force.
+type ContractView struct {
+	store.Contract
+	Terms store.Terms
+	Rows  []store.Term
+	Names map[int64]string // calendars by id
+}
+
+// Vendors are all of them.
+func (d *Desk) Vendors(ctx context.Context, a Actor) ([]VendorView, error) {
+	if err := a.may(access.Read); err != nil {
+		return nil, err
+	}
+	rows, err := store.Vendors(ctx, d.Store.DB)
+	if err != nil {
+		return nil, err
+	}
+	out := make([]VendorView, len(rows))
+	for i, v := range rows {
+		if out[i], err = d.vendor(ctx, v); err != nil {
+			return nil, err
+		}
+	}
+	return out, nil
+}
+
+// Vendor is one, by key or name.
+func (d *Desk) Vendor(ctx context.Context, a Actor, key string) (VendorView, error) {
+	if err := a.may(access.Read); err != nil {
+		return VendorView{}, err
+	}
+	v, err := store.VendorByKey(ctx, d.Store.DB, key)
+	if err != nil {
+		return VendorView{}, err
+	}
+	return d.vendor(ctx, v)
+}
+
+func (d *Desk) vendor(ctx context.Context, v store.Vendor) (VendorView, error) {
+	q := d.Store.DB
+	out := VendorView{Vendor: v}
+	var err error
+	if out.Open, out.Until, err = d.hours(ctx, v); err != nil {
+		return out, err
+	}
+	counts, err := store.LiveCounts(ctx, q)
+	if err != nil {
+		return out, err
+	}
+	out.Live = counts[v.ID]
+	if out.Levels, err = store.Levels(ctx, q, v.ID); err != nil {
+		return out, err
+	}
+	contracts, err := store.Contracts(ctx, q, v.ID)
+	if err != nil {
+		return out, err
+	}
+	calendars := []int64{v.HoursID}
+	for _, k := range contracts {
+		kv := ContractView{Contract: k, Names: map[int64]string{}}
+		if kv.Terms, err = store.CurrentTerms(ctx, q, &k.ID); err != nil {
+			return out, err
+		}
+		if _, kv.Rows, err = store.TermsByID(ctx, q, kv.Terms.ID); err != nil {
+			return out, err
+		}
+		for _, r := range kv.Rows {
+			cal, err := d.compiled.calendar(ctx, q, r.CalendarID)
+			if err != nil {
+				return out, err
+			}
+			kv.Names[r.CalendarID] = cal.name
+			calendars = append(calendars, r.CalendarID)
+		}
+		out.Contracts = append(out.Contracts, kv)
+	}
+	if out.Hours, err = store.Calendars(ctx, q, calendars); err != nil {
+		return out, err
+	}
+	link, err := store.LinkOf(ctx, q, v.ID)
+	if err == nil {
+		out.Link = &link
+	} else if err == store.ErrNotFound {
+		err = nil
+	}
+	return out, err
+}

@@ -1,0 +1,360 @@
+// Package localpg runs a private PostgreSQL on a free loopback port, its data in
+// a directory of its own. It dies with the program that started it, and a start
+// after a kill cleans up what was left.
+package localpg
+
+import (
+	"bytes"
+	"context"
+	"crypto/rand"
+	"errors"
+	"fmt"
+	"io"
+	"net"
+	"os"
+	"os/exec"
+	"os/user"
+	"path/filepath"
+	"runtime"
+	"sort"
+	"strconv"
+	"strings"
+	"syscall"
+	"time"
+)
+
+// ErrInUse is returned where another program holds the directory.
+var ErrInUse = errors.New("another roundhouse is running on this directory")
+
+// Options say how a cluster is to be run.
+type Options struct {
+	// Dir holds everything: data, password, log. Its parents must let the user
+	// postgres pass when we are root.
+	Dir string
+	// Fast gives up durability and the password, for tests.
+	Fast bool
+}
+
+// Server is a running PostgreSQL.
+type Server struct {
+	// URL connects to its database "roundhouse".
+	URL  string
+	port int
+	pass string
+	lock *os.File
+	cmd  *exec.Cmd
+	done chan error
+	sig  syscall.Signal
+}
+
+// Find is the folder of the newest PostgreSQL server's programs on this machine.
+func Find() (string, error) {
+	dirs, _ := filepath.Glob("/usr/lib/postgresql/*/bin")
+	sort.Slice(dirs, func(i, j int) bool { return versionOf(dirs[i]) > versionOf(dirs[j]) })
+	for _, d := range dirs {
+		if _, err := os.Stat(filepath.Join(d, "initdb")); err == nil {
+			return d, nil
+		}
+	}
+	if p, err := exec.LookPath("initdb"); err == nil {
+		return filepath.Dir(p), nil
+	}
+	return "", errors.New("the PostgreSQL server is not installed: install Debian's package postgresql, or give --database URL")
+}
+
+func versionOf(dir string) float64 {
+	v, _ := strconv.ParseFloat(filepath.Base(filepath.Dir(dir)), 64)
+	return v
+}
+
+// Start takes the directory, makes the cluster if it is new, and waits until it answers.
+func Start(ctx context.Context, o Options) (*Server, error) {
+	bin, err := Find()
+	if err != nil {
+		return nil, err
+	}
+	dir, err := filepath.Abs(o.Dir)
+	if err != nil {
+		return nil, err
+	}
+	if err := os.MkdirAll(dir, 0o711); err != nil {
+		return nil, err
+	}
+	s := &Server{sig: syscall.SIGINT}
+	if o.Fast {
+		s.sig = syscall.SIGQUIT
+	}
+	// The lock comes before any look at the data: a second start must neither
+	// stop nor share the first one's server.
+	if s.lock, err = lockDir(dir); err != nil {
+		return nil, err
+	}
+	c := cluster{bin: bin, dir: dir, data: filepath.Join(dir, "data"), fast: o.Fast}
+	if err := c.prepare(ctx); err != nil {
+		s.lock.Close()
+		return nil, err
+	}
+	s.pass = c.pass
+	for try := 0; ; try++ {
+		err = s.run(ctx, c)
+		if err == nil {
+			break
+		}
+		// Another program may have taken the port between our look and our use.
+		if try == 4 || !strings.Contains(err.Error(), "Address already in use") {
+			s.lock.Close()
+			return nil, err
+		}
+	}
+	s.URL = fmt.Sprintf("postgres://roundhouse:%s@127.0.0.1:%d/roundhouse?sslmode=disable", s.pass, s.port)
+	return s, nil
+}
+
+func lockDir(dir string) (*os.File, error) {
+	f, err := os.OpenFile(filepath.Join(dir, "lock"), os.O_CREATE|os.O_RDWR, 0o600)
+	if err != nil {
+		return nil, err
+	}
+	if err := syscall.Flock(int(f.Fd()), syscall.LOCK_EX|syscall.LOCK_NB); err != nil {
+		f.Close()
+		return nil, fmt.Errorf("%w: %s", ErrInUse, dir)
+	}
+	return f, nil
+}
+
+// Stop ends the server and lets the directory go.
+func (s *Server) Stop() error {
+	_ = s.cmd.Process.Signal(s.sig)
+	select {
+	case <-s.done:
+	case <-time.After(20 * time.Second):
+		_ = s.cmd.Process.Signal(syscall.SIGQUIT)
+		<-s.done
+	}
+	return s.lock.Close()
+}
+
+// Pause and Resume hold the server still, for tests of an outage.
+func (s *Server) Pause() error { return syscall.Kill(-s.cmd.Process.Pid, syscall.SIGSTOP) }
+
+// Resume lets a paused server go on.
+func (s *Server) Resume() error { return syscall.Kill(-s.cmd.Process.Pid, syscall.SIGCONT) }
+
+type cluster struct {
+	bin, dir, data, pass string
+	fast                 bool
+	uid, gid             int // of the user postgres, when we are root
+}
+
+func (c *cluster) attr() *syscall.SysProcAttr {
+	a := &syscall.SysProcAttr{Setpgid: true}
+	if c.uid != 0 {
+		a.Credential = &syscall.Credential{Uid: uint32(c.uid), Gid: uint32(c.gid)}
+	}
+	return a
+}
+
+func (c *cluster) command(ctx context.Context, name string, args ...string) *exec.Cmd {
+	cmd := exec.CommandContext(ctx, filepath.Join(c.bin, name), args...)
+	cmd.Dir, cmd.SysProcAttr = c.dir, c.attr()
+	cmd.Env = []string{"PATH=/usr/bin:/bin", "LC_ALL=C.UTF-8", "TZ=UTC"}
+	return cmd
+}
+
+func (c *cluster) prepare(ctx context.Context) error {
+	if os.Geteuid() == 0 { // initdb and postgres refuse root
+		u, err := user.Lookup("postgres")
+		if err != nil {
+			return fmt.Errorf("running as root needs the user postgres, which Debian's package postgresql makes: %w", err)
+		}
+		c.uid, _ = strconv.Atoi(u.Uid)
+		c.gid, _ = strconv.Atoi(u.Gid)
+		if err := c.passable(); err != nil {
+			return err
+		}
+	}
+	have, err := os.ReadFile(filepath.Join(c.data, "PG_VERSION"))
+	switch {
+	case err == nil:
+		major := strings.SplitN(fmt.Sprint(versionOf(c.bin)), ".", 2)[0]
+		if v := strings.TrimSpace(string(have)); major != "0" && v != major {
+			return fmt.Errorf("the data in %s is of PostgreSQL %s, but %s is installed: install that version, or start over in another directory", c.data, v, major)
+		}
+	case os.IsNotExist(err):
+		if err := c.create(ctx); err != nil {
+			return err
+		}
+	default:
+		return err
+	}
+	if c.fast {
+		return nil
+	}
+	pass, err := os.ReadFile(filepath.Join(c.dir, "password"))
+	c.pass = strings.TrimSpace(string(pass))
+	return err
+}
+
+func (c *cluster) passable() error {
+	for d := c.dir; d != "/"; d = filepath.Dir(d) {
+		if st, err := os.Stat(d); err != nil {
+			return err
+		} else if st.Mode().Perm()&1 == 0 {
+			return fmt.Errorf("the user postgres cannot reach %s because %s does not let others pass: chmod o+x it, or choose another directory with --data", c.dir, d)
+		}
+	}
+	return nil
+}
+
+// create makes the cluster beside its place and moves it there when it is whole.
+func (c *cluster) create(ctx context.Context) error {
+	tmp := c.data + ".tmp"
+	if err := os.RemoveAll(tmp); err != nil {
+		return err
+	}
+	if err := os.MkdirAll(tmp, 0o700); err != nil {
+		return err
+	}
+	args := []string{"-D", tmp, "-U", "roundhouse", "-E", "UTF8", "--locale=C.UTF-8"}
+	if c.fast {
+		args = append(args, "-A", "trust", "-N")
+	} else {
+		c.pass = rand.Text()
+		file := filepath.Join(c.dir, "password")
+		if err := os.WriteFile(file, []byte(c.pass+"\n"), 0o600); err != nil {
+			return err
+		}
+		if err := c.own(file); err != nil {
+			return err
+		}
+		args = append(args, "-A", "scram-sha-256", "--pwfile", file)
+	}
+	if err := c.own(tmp); err != nil {
+		return err
+	}
+	if out, err := c.command(ctx, "initdb", args...).CombinedOutput(); err != nil {
+		return fmt.Errorf("initdb: %w: %s", err, bytes.TrimSpace(out))
+	}
+	return os.Rename(tmp, c.data)
+}
+
+func (c *cluster) own(path string) error {
+	if c.uid == 0 {
+		return nil
+	}
+	return os.Chown(path, c.uid, c.gid)
+}
+
+func (s *Server) run(ctx context.Context, c cluster) error {
+	c.stopLeftover()
+	l, err := net.Listen("tcp", "127.0.0.1:0")
+	if err != nil {
+		return err
+	}
+	s.port = l.Addr().(*net.TCPAddr).Port
+	l.Close()
+	args := []string{"-D", c.data, "-p", strconv.Itoa(s.port), "-c", "listen_addresses=127.0.0.1", "-c", "unix_socket_directories=",
+		"-c", "log_parameter_max_length_on_error=0", "-c", "max_connections=200", "-c", "jit=off"}
+	if c.fast {
+		args = append(args, "-F", "-c", "synchronous_commit=off", "-c", "full_page_writes=off", "-c", "autovacuum=off",
+			"-c", "wal_level=minimal", "-c", "max_wal_senders=0", "-c", "max_connections=400")
+	}
+	log, err := os.OpenFile(filepath.Join(c.dir, "postgres.log"), os.O_CREATE|os.O_APPEND|os.O_WRONLY, 0o600)
+	if err != nil {
+		return err
+	}
+	defer log.Close()
+	from, _ := log.Seek(0, io.SeekEnd)
+	// Not the caller's context: the server outlives it, and is ended by Stop.
+	s.cmd = c.command(context.Background(), "postgres", args...)
+	s.cmd.Stdout, s.cmd.Stderr = log, log
+	s.cmd.SysProcAttr.Pdeathsig = s.sig
+	s.done = make(chan error, 1)
+	started := make(chan error)
+	go func() {
+		runtime.LockOSThread() // Pdeathsig is for the death of the thread that forked
+		err := s.cmd.Start()
+		started <- err
+		if err == nil {
+			s.done <- s.cmd.Wait()
+		}
+	}()
+	if err := <-started; err != nil {
+		return err
+	}
+	if err := s.ready(ctx, c, log.Name(), from); err != nil {
+		return err
+	}
+	return c.createDatabase(ctx, s)
+}
+
+func (s *Server) ready(ctx context.Context, c cluster, log string, from int64) error {
+	tail := func() string {
+		b, _ := os.ReadFile(log)
+		return string(b[min(int(from), len(b)):])
+	}
+	deadline := time.After(60 * time.Second)
+	for {
+		if b, _ := os.ReadFile(filepath.Join(c.data, "postmaster.pid")); bytes.Contains(b, []byte("\nready")) {
+			return nil
+		}
+		select {
+		case err := <-s.done:
+			return fmt.Errorf("postgres did not start: %v: %s", err, tail())
+		case <-ctx.Done():
+			_ = s.cmd.Process.Signal(syscall.SIGQUIT)
+			return ctx.Err()
+		case <-deadline:
+			_ = s.cmd.Process.Signal(syscall.SIGQUIT)
+			return fmt.Errorf("postgres did not answer in a minute: %s", tail())
+		case <-time.After(10 * time.Millisecond):
+		}
+	}
+}
+
+func (c *cluster) createDatabase(ctx context.Context, s *Server) error {
+	psql := c.command(ctx, "psql", "-h", "127.0.0.1", "-p", strconv.Itoa(s.port), "-U", "roundhouse", "-d", "postgres", "-qAt", "-v", "ON_ERROR_STOP=1")
+	psql.Env = append(psql.Env, "PGPASSWORD="+c.pass)
+	psql.Stdin = strings.NewReader("select 'create database roundhouse' where not exists (select from pg_database where datname = 'roundhouse') \\gexec\n")
+	if out, err := psql.CombinedOutput(); err != nil {
+		return fmt.Errorf("making the database: %w: %s", err, bytes.TrimSpace(out))
+	}
+	return nil
+}
+
+// stopLeftover ends the server of a killed run; a zombie counts as dead,
+// although PostgreSQL itself takes it for alive.
+func (c *cluster) stopLeftover() {
+	file := filepath.Join(c.data, "postmaster.pid")
+	b, err := os.ReadFile(file)
+	if err != nil {
+		return
+	}
+	pid, _ := strconv.Atoi(strings.SplitN(string(b), "\n", 2)[0])
+	alive := func() bool {
+		line, _ := os.ReadFile(fmt.Sprintf("/proc/%d/cmdline", pid))
+		return pid > 0 && bytes.Contains(line, []byte(c.data))
+	}
+	if alive() {
+		_ = syscall.Kill(pid, syscall.SIGINT)
+	}
+	for i := 0; alive() && i < 3000; i++ {
+		time.Sleep(10 * time.Millisecond)
+	}
+	_ = os.Remove(file)
+}
+
+// Remove deletes a cluster's directory, unless it is in use.
+func Remove(dir string) error {
+	if _, err := os.Stat(dir); os.IsNotExist(err) {
+		return nil
+	}
+	f, err := lockDir(dir)
+	if err != nil {
+		return err
+	}
+	defer f.Close()
+	c := cluster{dir: dir, data: filepath.Join(dir, "data")}
+	c.stopLeftover()
+	return os.RemoveAll(dir)
+}

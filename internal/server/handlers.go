@@ -1,0 +1,436 @@
+package server
+
+import (
+	"context"
+	"encoding/base64"
+	"encoding/json"
+	"fmt"
+	"net/http"
+	"strconv"
+	"strings"
+	"time"
+
+	"roundhouse.example/internal/access"
+	"roundhouse.example/internal/core/casework"
+	"roundhouse.example/internal/desk"
+	"roundhouse.example/internal/server/apigen"
+	"roundhouse.example/internal/store"
+)
+
+// handlers is the generated interface's implementation.
+type handlers struct{ s *Server }
+
+func (h *handlers) desk() *desk.Desk { return h.s.desk }
+
+// SignIn begins a session, under a new cookie.
+func (h *handlers) SignIn(ctx context.Context, r apigen.SignInRequestObject) (apigen.SignInResponseObject, error) {
+	now := time.Now()
+	who, from := "p "+strings.ToLower(r.Body.Email), "a "+clientIP(ctx)
+	if !h.s.byAddr.take(from, now) || !h.s.byPerson.take(who, now) {
+		return nil, newProblem(http.StatusTooManyRequests, "too-many-sign-ins", "Too many tries", "Wait a minute, then try again.")
+	}
+	p, err := h.desk().SignIn(ctx, r.Body.Email, r.Body.Password)
+	if err != nil {
+		return nil, err
+	}
+	h.s.byPerson.forgive(who)
+	h.s.byAddr.forgive(from)
+	if err := h.s.sessions.RenewToken(ctx); err != nil {
+		return nil, err
+	}
+	h.s.sessions.Put(ctx, "person", p.ID)
+	return apigen.SignIn200JSONResponse(me(p)), nil
+}
+
+// SignOut ends the session for good.
+func (h *handlers) SignOut(ctx context.Context, _ apigen.SignOutRequestObject) (apigen.SignOutResponseObject, error) {
+	return apigen.SignOut204Response{}, h.s.sessions.Destroy(ctx)
+}
+
+// GetMe says who asks and what they may do.
+func (h *handlers) GetMe(ctx context.Context, _ apigen.GetMeRequestObject) (apigen.GetMeResponseObject, error) {
+	return apigen.GetMe200JSONResponse(me(actor(ctx).Person)), nil
+}
+
+func me(p store.Person) apigen.Me {
+	m := apigen.Me{Person: person(p), May: []string{}}
+	for _, a := range access.Acts(p.Role) {
+		m.May = append(m.May, string(a))
+	}
+	return m
+}
+
+// ListPeople lists our people.
+func (h *handlers) ListPeople(ctx context.Context, _ apigen.ListPeopleRequestObject) (apigen.ListPeopleResponseObject, error) {
+	list, err := h.desk().People(ctx, actor(ctx))
+	if err != nil {
+		return nil, err
+	}
+	return apigen.ListPeople200JSONResponse{Items: each(list, person)}, nil
+}
+
+// AddPerson adds one of our people.
+func (h *handlers) AddPerson(ctx context.Context, r apigen.AddPersonRequestObject) (apigen.AddPersonResponseObject, error) {
+	a := actor(ctx)
+	p, err := h.desk().AddPerson(ctx, &a, desk.NewPerson{Name: r.Body.Name, Email: r.Body.Email, Role: string(r.Body.Role), Password: r.Body.Password})
+	if err != nil {
+		return nil, err
+	}
+	return apigen.AddPerson201JSONResponse(person(p)), nil
+}
+
+// ChangePerson changes one of our people.
+func (h *handlers) ChangePerson(ctx context.Context, r apigen.ChangePersonRequestObject) (apigen.ChangePersonResponseObject, error) {
+	ch := desk.PersonChange{Name: r.Body.Name, Password: r.Body.Password, Active: r.Body.Active, Role: (*string)(r.Body.Role)}
+	p, err := h.desk().ChangePerson(ctx, actor(ctx), r.Person, ch)
+	if err != nil {
+		return nil, err
+	}
+	return apigen.ChangePerson200JSONResponse(person(p)), nil
+}
+
+// ListTokens lists the asker's tokens.
+func (h *handlers) ListTokens(ctx context.Context, _ apigen.ListTokensRequestObject) (apigen.ListTokensResponseObject, error) {
+	list, err := h.desk().Tokens(ctx, actor(ctx))
+	if err != nil {
+		return nil, err
+	}
+	return apigen.ListTokens200JSONResponse{Items: each(list, token)}, nil
+}
+
+// AddToken makes a token; its secret is in this answer and nowhere else.
+func (h *handlers) AddToken(ctx context.Context, r apigen.AddTokenRequestObject) (apigen.AddTokenResponseObject, error) {
+	t, secret, err := h.desk().AddToken(ctx, actor(ctx), r.Body.Name)
+	if err != nil {
+		return nil, err
+	}
+	return apigen.AddToken201JSONResponse{Token: token(t), Secret: secret}, nil
+}
+
+// RevokeToken ends a token at once.
+func (h *handlers) RevokeToken(ctx context.Context, r apigen.RevokeTokenRequestObject) (apigen.RevokeTokenResponseObject, error) {
+	if err := h.desk().RevokeToken(ctx, actor(ctx), r.Token); err != nil {
+		return nil, err
+	}
+	return apigen.RevokeToken204Response{}, nil
+}
+
+// GetToday is what needs doing next.
+func (h *handlers) GetToday(ctx context.Context, r apigen.GetTodayRequestObject) (apigen.GetTodayResponseObject, error) {
+	t, err := h.desk().Today(ctx, actor(ctx), val(r.Params.Whose) == apigen.WhoseMine)
+	if err != nil {
+		return nil, err
+	}
+	return apigen.GetToday200JSONResponse(today(t)), nil
+}
+
+// Grade computes a severity without a case.
+func (h *handlers) Grade(ctx context.Context, r apigen.GradeRequestObject) (apigen.GradeResponseObject, error) {
+	if err := may(ctx, access.Read); err != nil {
+		return nil, err
+	}
+	g, err := h.desk().Grade(ctx, val(r.Body.Vendor), factsIn(&r.Body.Facts), r.Body.Severity)
+	if err != nil {
+		return nil, err
+	}
+	return apigen.Grade200JSONResponse(grading(g)), nil
+}
+
+// ListVendors lists all vendors.
+func (h *handlers) ListVendors(ctx context.Context, _ apigen.ListVendorsRequestObject) (apigen.ListVendorsResponseObject, error) {
+	list, err := h.desk().Vendors(ctx, actor(ctx))
+	if err != nil {
+		return nil, err
+	}
+	return apigen.ListVendors200JSONResponse{Items: each(list, vendor)}, nil
+}
+
+// GetVendor is one vendor by key or name.
+func (h *handlers) GetVendor(ctx context.Context, r apigen.GetVendorRequestObject) (apigen.GetVendorResponseObject, error) {
+	v, err := h.desk().Vendor(ctx, actor(ctx), r.Vendor)
+	if err != nil {
+		return nil, err
+	}
+	return apigen.GetVendor200JSONResponse(vendor(v)), nil
+}
+
+// cursor is where a page of the list ended.
+type cursor struct {
+	Sort string `json:"s"`
+	Key  string `json:"k"`
+	Case int64  `json:"c"`
+}
+
+// ListCases is one page over all vendors.
+func (h *handlers) ListCases(ctx context.Context, r apigen.ListCasesRequestObject) (apigen.ListCasesResponseObject, error) {
+	p := r.Params
+	f := store.CaseFilter{Sort: "newest", Limit: 50, Words: strings.TrimSpace(val(p.Words)), Move: string(val(p.Move)), Vendors: val(p.Vendor)}
+	for _, s := range val(p.State) {
+		if s == apigen.StateFilterLive {
+			f.States = append(f.States, "filed", "open", "fix-offered")
+			continue
+		}
+		f.States = append(f.States, string(s))
+	}
+	for _, s := range val(p.Severity) {
+		f.Severities = append(f.Severities, int64(s))
+	}
+	if val(p.Whose) == apigen.WhoseMine {
+		f.Owner = actor(ctx).ID
+	}
+	if p.Sort != nil {
+		f.Sort = string(*p.Sort)
+	}
+	if p.Limit != nil {
+		f.Limit = *p.Limit
+	}
+	if p.Cursor != nil {
+		var at cursor
+		raw, err := base64.RawURLEncoding.DecodeString(*p.Cursor)
+		if err != nil || json.Unmarshal(raw, &at) != nil || at.Sort != f.Sort || !sortKey(at) {
+			bad := newProblem(http.StatusBadRequest, "invalid", "The cursor is not one of this list", "Take it from the page before, with the same sort.")
+			bad.Errors = &[]apigen.FieldError{{Field: "cursor", Detail: "is not one that this list gave"}}
+			return nil, bad
+		}
+		f.After, f.AfterKey, f.AfterCase = true, at.Key, at.Case
+	}
+	lines, more, err := h.desk().Cases(ctx, actor(ctx), f)
+	if err != nil {
+		return nil, err
+	}
+	page := apigen.CasePage{Items: each(lines, caseLine), AsOf: h.desk().Now()}
+	if more {
+		last := lines[len(lines)-1]
+		raw, err := json.Marshal(cursor{f.Sort, store.SortKey(f.Sort, last.CaseRow), last.Number})
+		if err != nil {
+			return nil, err
+		}
+		next := base64.RawURLEncoding.EncodeToString(raw)
+		page.Next = &next
+	}
+	return apigen.ListCases200JSONResponse(page), nil
+}
+
+func sortKey(c cursor) bool {
+	switch c.Sort {
+	case "severity":
+		_, err := strconv.Atoi(c.Key)
+		return err == nil
+	case "changed":
+		_, err := time.Parse(time.RFC3339Nano, c.Key)
+		return err == nil
+	}
+	return true
+}
+
+// OpenCase begins a draft.
+func (h *handlers) OpenCase(ctx context.Context, r apigen.OpenCaseRequestObject) (apigen.OpenCaseResponseObject, error) {
+	b := r.Body
+	ref, err := h.desk().OpenCase(ctx, actor(ctx), desk.NewCase{
+		Vendor: b.Vendor, Title: b.Title, Kind: string(val(b.Kind)), Facts: factsIn(b.Facts), Texts: textsIn(b.Texts),
+		Severity: b.Severity, SeverityReason: val(b.SeverityReason), Ticket: val(b.Ticket),
+	})
+	if err != nil {
+		return nil, err
+	}
+	v, err := h.desk().Case(ctx, actor(ctx), ref.ID)
+	if err != nil {
+		return nil, err
+	}
+	return apigen.OpenCase201JSONResponse{Body: caseOut(v), Headers: apigen.OpenCase201ResponseHeaders{
+		ETag: ptr(etag(v)), Location: ptr("/api/v1/cases/" + desk.Name(ref.Number))}}, nil
+}
+
+func etag(v desk.CaseView) string { return fmt.Sprintf(`"v%d"`, v.Line.Version) }
+
+// GetCase is one case whole.
+func (h *handlers) GetCase(ctx context.Context, r apigen.GetCaseRequestObject) (apigen.GetCaseResponseObject, error) {
+	v, err := h.whole(ctx, r.Case)
+	if err != nil {
+		return nil, err
+	}
+	return apigen.GetCase200JSONResponse{Body: caseOut(v), Headers: apigen.GetCase200ResponseHeaders{ETag: ptr(etag(v))}}, nil
+}
+
+func (h *handlers) whole(ctx context.Context, name string) (desk.CaseView, error) {
+	id, err := h.desk().Find(ctx, name)
+	if err != nil {
+		return desk.CaseView{}, err
+	}
+	return h.desk().Case(ctx, actor(ctx), id)
+}
+
+// matched reads If-Match: missing and malformed are told apart from stale.
+func matched(header *string) (int64, error) {
+	if header == nil || *header == "" {
+		return 0, desk.ErrNoMatch
+	}
+	v, ok := strings.CutPrefix(strings.Trim(strings.TrimPrefix(*header, "W/"), `"`), "v")
+	n, err := strconv.ParseInt(v, 10, 64)
+	if !ok || err != nil {
+		return 0, desk.ErrStale
+	}
+	return n, nil
+}
+
+// ChangeCase changes the head by a merge patch.
+func (h *handlers) ChangeCase(ctx context.Context, r apigen.ChangeCaseRequestObject) (apigen.ChangeCaseResponseObject, error) {
+	id, err := h.desk().Find(ctx, r.Case)
+	if err != nil {
+		return nil, err
+	}
+	match, err := matched(r.Params.IfMatch)
+	if err != nil {
+		return nil, err
+	}
+	b := r.Body
+	ch := desk.CaseChange{Title: b.Title, Kind: (*string)(b.Kind), SeverityReason: b.SeverityReason}
+	var raw struct{ Facts, Texts json.RawMessage }
+	if body, ok := ctx.Value("body").([]byte); ok {
+		if err := json.Unmarshal(body, &raw); err != nil {
+			return nil, err
+		}
+	}
+	ch.Facts, ch.Texts = raw.Facts, raw.Texts
+	if b.Severity.IsSpecified() {
+		var to *int
+		if v, err := b.Severity.Get(); err == nil {
+			to = &v
+		}
+		ch.Severity = &to
+	}
+	if b.Ticket.IsSpecified() {
+		v, _ := b.Ticket.Get()
+		ch.Ticket = &v
+	}
+	if err := h.desk().ChangeCase(ctx, actor(ctx), id, match, ch); err != nil {
+		return nil, err
+	}
+	v, err := h.desk().Case(ctx, actor(ctx), id)
+	if err != nil {
+		return nil, err
+	}
+	return apigen.ChangeCase200JSONResponse{Body: caseOut(v), Headers: apigen.ChangeCase200ResponseHeaders{ETag: ptr(etag(v))}}, nil
+}
+
+// TakeStep does one step.
+func (h *handlers) TakeStep(ctx context.Context, r apigen.TakeStepRequestObject) (apigen.TakeStepResponseObject, error) {
+	id, err := h.desk().Find(ctx, r.Case)
+	if err != nil {
+		return nil, err
+	}
+	match, err := matched(r.Params.IfMatch)
+	if err != nil {
+		return nil, err
+	}
+	b := r.Body
+	_, err = h.desk().TakeStep(ctx, actor(ctx), id, match, desk.StepRequest{
+		Step: casework.Step(b.Step), Reason: val(b.Reason), To: val(b.To), Until: b.Until, Agreed: val(b.Agreed), Offers: string(val(b.Offers)),
+		Entry: val(b.Entry), Move: string(val(b.Move)), Person: val(b.Person), Criterion: val(b.Criterion), Cause: val(b.Cause),
+	})
+	if err != nil {
+		return nil, err
+	}
+	v, err := h.desk().Case(ctx, actor(ctx), id)
+	if err != nil {
+		return nil, err
+	}
+	return apigen.TakeStep200JSONResponse{Body: caseOut(v), Headers: apigen.TakeStep200ResponseHeaders{ETag: ptr(etag(v))}}, nil
+}
+
+// DecideDelivery carries out a person's word on a sending.
+func (h *handlers) DecideDelivery(ctx context.Context, r apigen.DecideDeliveryRequestObject) (apigen.DecideDeliveryResponseObject, error) {
+	id, err := h.desk().Find(ctx, r.Case)
+	if err != nil {
+		return nil, err
+	}
+	if _, err := h.desk().Decide(ctx, actor(ctx), id, r.Delivery, desk.Decision{What: string(r.Body.Decision), Reference: val(r.Body.Reference), At: r.Body.At}); err != nil {
+		return nil, err
+	}
+	v, err := h.desk().Case(ctx, actor(ctx), id)
+	if err != nil {
+		return nil, err
+	}
+	return apigen.DecideDelivery200JSONResponse{Body: caseOut(v), Headers: apigen.DecideDelivery200ResponseHeaders{ETag: ptr(etag(v))}}, nil
+}
+
+// ListEntries is a part of the record.
+func (h *handlers) ListEntries(ctx context.Context, r apigen.ListEntriesRequestObject) (apigen.ListEntriesResponseObject, error) {
+	id, err := h.desk().Find(ctx, r.Case)
+	if err != nil {
+		return nil, err
+	}
+	limit := 200
+	if r.Params.Limit != nil {
+		limit = *r.Params.Limit
+	}
+	list, more, err := h.desk().Entries(ctx, actor(ctx), id, val(r.Params.After), limit)
+	if err != nil {
+		return nil, err
+	}
+	return apigen.ListEntries200JSONResponse{Items: each(list, entry), More: more}, nil
+}
+
+// SendMessage puts words on their way to the vendor.
+func (h *handlers) SendMessage(ctx context.Context, r apigen.SendMessageRequestObject) (apigen.SendMessageResponseObject, error) {
+	e, err := h.written(ctx, r.Case, func(id int64) (desk.Ref, error) {
+		return h.desk().SendMessage(ctx, actor(ctx), id, r.Body.Text, string(val(r.Body.Move)), r.Body.Seen)
+	})
+	return apigen.SendMessage201JSONResponse(e), err
+}
+
+// AddNote writes a note.
+func (h *handlers) AddNote(ctx context.Context, r apigen.AddNoteRequestObject) (apigen.AddNoteResponseObject, error) {
+	e, err := h.written(ctx, r.Case, func(id int64) (desk.Ref, error) { return h.desk().AddNote(ctx, actor(ctx), id, r.Body.Text) })
+	return apigen.AddNote201JSONResponse(e), err
+}
+
+// AddCall writes down a call or chat that was.
+func (h *handlers) AddCall(ctx context.Context, r apigen.AddCallRequestObject) (apigen.AddCallResponseObject, error) {
+	e, err := h.written(ctx, r.Case, func(id int64) (desk.Ref, error) {
+		return h.desk().AddCall(ctx, actor(ctx), id, r.Body.With, r.Body.At, r.Body.Text, string(val(r.Body.Move)))
+	})
+	return apigen.AddCall201JSONResponse(e), err
+}
+
+func (h *handlers) written(ctx context.Context, name string, write func(id int64) (desk.Ref, error)) (apigen.Entry, error) {
+	id, err := h.desk().Find(ctx, name)
+	if err != nil {
+		return apigen.Entry{}, err
+	}
+	ref, err := write(id)
+	if err != nil {
+		return apigen.Entry{}, err
+	}
+	e, err := h.desk().Entry(ctx, ref.ID, ref.Entry)
+	return entry(e), err
+}
+
+// MarkRead says that the vendor's messages have been read.
+func (h *handlers) MarkRead(ctx context.Context, r apigen.MarkReadRequestObject) (apigen.MarkReadResponseObject, error) {
+	id, err := h.desk().Find(ctx, r.Case)
+	if err != nil {
+		return nil, err
+	}
+	return apigen.MarkRead204Response{}, h.desk().MarkRead(ctx, actor(ctx), id, r.Body.Entry)
+}
+
+// ListDeadlines explains every deadline at an instant.
+func (h *handlers) ListDeadlines(ctx context.Context, r apigen.ListDeadlinesRequestObject) (apigen.ListDeadlinesResponseObject, error) {
+	if err := may(ctx, access.Read); err != nil {
+		return nil, err
+	}
+	id, err := h.desk().Find(ctx, r.Case)
+	if err != nil {
+		return nil, err
+	}
+	asOf := h.desk().Now()
+	if r.Params.AsOf != nil {
+		asOf = r.Params.AsOf.UTC()
+	}
+	list, err := h.desk().Deadlines(ctx, id, asOf)
+	if err != nil {
+		return nil, err
+	}
+	return apigen.ListDeadlines200JSONResponse{Items: each(list, deadlineOut), AsOf: asOf, Rules: desk.RulesVersion(), Zones: desk.ZoneData()}, nil
+}

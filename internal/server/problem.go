@@ -1,0 +1,110 @@
+package server
+
+import (
+	"context"
+	"errors"
+	"net/http"
+
+	"github.com/gin-gonic/gin"
+
+	"roundhouse.example/internal/core/casework"
+	"roundhouse.example/internal/desk"
+	"roundhouse.example/internal/server/apigen"
+	"roundhouse.example/internal/store"
+)
+
+// problemBase begins every problem's type; what follows is stable.
+const problemBase = "https://roundhouse.example/problems/"
+
+type problem struct{ apigen.Problem }
+
+func (p *problem) Error() string { return p.Title }
+
+func newProblem(status int, kind, title, detail string) *problem {
+	p := &problem{apigen.Problem{Status: status, Type: problemBase + kind, Title: title}}
+	if detail != "" {
+		p.Detail = &detail
+	}
+	return p
+}
+
+// problemOf maps every error of the desk to a document, in one place.
+func problemOf(err error) *problem {
+	var (
+		p         *problem
+		invalid   *desk.Invalid
+		refusal   *casework.Refusal
+		forbidden *desk.Forbidden
+		newer     *desk.NewerMessage
+		tooLarge  *http.MaxBytesError
+	)
+	switch {
+	case errors.As(err, &p):
+		return p
+	case errors.As(err, &tooLarge):
+		return newProblem(http.StatusRequestEntityTooLarge, "too-large", "The request is too large", "")
+	case errors.As(err, &invalid):
+		p = newProblem(http.StatusUnprocessableEntity, "invalid", "Something in the request cannot be done as it stands", invalid.Error())
+		var list []apigen.FieldError
+		for _, f := range invalid.Fields {
+			list = append(list, apigen.FieldError{Field: f.Name, Detail: f.Detail})
+		}
+		p.Errors = &list
+		return p
+	case errors.As(err, &refusal):
+		p = newProblem(http.StatusConflict, "step-refused", "That step is not allowed now", refusal.Error())
+		list := make([]string, len(refusal.Allowed))
+		for i, s := range refusal.Allowed {
+			list[i] = string(s)
+		}
+		p.Allowed = &list
+		if refusal.MissingReason {
+			p.Status, p.Type, p.Title = http.StatusUnprocessableEntity, problemBase+"invalid", "A reason is needed"
+			p.Errors = &[]apigen.FieldError{{Field: "reason", Detail: "say why"}}
+		}
+		return p
+	case errors.As(err, &forbidden):
+		return newProblem(http.StatusForbidden, "forbidden", "You may not do that", forbidden.Why)
+	case errors.As(err, &newer):
+		return newProblem(http.StatusConflict, "newer-message", "The vendor has written since", newer.Error())
+	case errors.Is(err, store.ErrNotFound):
+		return newProblem(http.StatusNotFound, "not-found", "There is no such thing", "Nothing here has that number, reference or name.")
+	case errors.Is(err, desk.ErrStale):
+		return newProblem(http.StatusPreconditionFailed, "stale", "The case has changed", err.Error())
+	case errors.Is(err, desk.ErrNoMatch):
+		return newProblem(http.StatusPreconditionRequired, "match-required", "Say which state of the case you mean", err.Error())
+	case errors.Is(err, desk.ErrKeyReused):
+		return newProblem(http.StatusUnprocessableEntity, "key-reused", "The Idempotency-Key was used for another request", err.Error())
+	case errors.Is(err, desk.ErrKeyBusy), errors.Is(err, desk.ErrNotAnswered):
+		return newProblem(http.StatusConflict, "key-busy", "The Idempotency-Key is taken", err.Error())
+	case errors.Is(err, desk.ErrBadSignIn):
+		return newProblem(http.StatusUnauthorized, "sign-in-failed", "That sign-in did not work", err.Error()+".")
+	case errors.Is(err, context.Canceled):
+		return newProblem(499, "gone", "The asker has gone", "")
+	case errors.Is(err, context.DeadlineExceeded), store.Unavailable(err):
+		return newProblem(http.StatusServiceUnavailable, "database-unavailable", "The desk cannot reach its records just now",
+			"Nothing was changed. Try again in a moment.")
+	}
+	return newProblem(http.StatusInternalServerError, "internal", "Something went wrong in the service", "The log has more under this request's id.")
+}
+
+func write(c *gin.Context, err error) {
+	p := problemOf(err)
+	if p.Status >= 500 && p.Status != http.StatusServiceUnavailable || p.Status == http.StatusInternalServerError {
+		_ = c.Error(err)
+	}
+	doc := p.Problem
+	if id := c.GetString("request_id"); id != "" {
+		doc.RequestId = &id
+	}
+	switch doc.Status {
+	case http.StatusUnauthorized:
+		c.Header("WWW-Authenticate", `Bearer realm="roundhouse"`)
+	case http.StatusServiceUnavailable:
+		c.Header("Retry-After", "3")
+		c.Set("cause", err.Error())
+	}
+	c.Header("Content-Type", "application/problem+json")
+	c.Abort()
+	c.JSON(doc.Status, doc)
+}

@@ -1,0 +1,285 @@
+// Package server answers the API of api/openapi.yaml over HTTP, and serves the
+// console. It is thin: translate, call the desk, translate back.
+package server
+
+import (
+	"context"
+	"errors"
+	"io/fs"
+	"log/slog"
+	"net"
+	"net/http"
+	"net/url"
+	"strings"
+	"time"
+
+	"github.com/alexedwards/scs/pgxstore"
+	"github.com/alexedwards/scs/v2"
+	"github.com/getkin/kin-openapi/openapi3"
+	"github.com/getkin/kin-openapi/routers/gorillamux"
+	"github.com/gin-gonic/gin"
+	"github.com/prometheus/client_golang/prometheus"
+	"github.com/prometheus/client_golang/prometheus/collectors"
+	"github.com/prometheus/client_golang/prometheus/promhttp"
+
+	"roundhouse.example/internal/access"
+	"roundhouse.example/internal/desk"
+	"roundhouse.example/internal/server/apigen"
+	"roundhouse.example/internal/store"
+)
+
+// Options say how the service faces the world.
+type Options struct {
+	// Proxies are the addresses or networks whose X-Forwarded headers are believed.
+	Proxies []string
+	// Secure marks the session's cookie for TLS only.
+	Secure bool
+	// Origin is what browsers call us, where a proxy changes it; empty takes the request's own host.
+	Origin string
+	// Console is the built console, or nil.
+	Console fs.FS
+	Log     *slog.Logger
+}
+
+// Server is the HTTP side of the service.
+type Server struct {
+	Handler  http.Handler
+	desk     *desk.Desk
+	sessions *scs.SessionManager
+	hub      *hub
+	log      *slog.Logger
+	origin   string
+	byPerson *throttle
+	byAddr   *throttle
+	requests *prometheus.HistogramVec
+}
+
+const requestTimeout = 10 * time.Second
+
+// New puts the service together. Run must be called for live events.
+func New(d *desk.Desk, o Options) (*Server, error) {
+	spec, err := apigen.GetSpec()
+	if err != nil {
+		return nil, err
+	}
+	openapi3.DefineStringFormatValidator("date-time", openapi3.NewCallbackValidator(func(v string) error { return instants(context.Background(), v) }))
+	router, err := gorillamux.NewRouter(spec)
+	if err != nil {
+		return nil, err
+	}
+	s := &Server{desk: d, hub: newHub(), log: o.Log, origin: o.Origin,
+		byPerson: newThrottle(12*time.Second, 6), byAddr: newThrottle(3*time.Second, 30)}
+	s.sessions = scs.New()
+	s.sessions.Store = pgxstore.NewWithCleanupInterval(d.Store.Pool, 10*time.Minute)
+	s.sessions.Lifetime, s.sessions.IdleTimeout = 14*24*time.Hour, 24*time.Hour
+	s.sessions.HashTokenInStore = true
+	s.sessions.Cookie.Name, s.sessions.Cookie.SameSite, s.sessions.Cookie.Secure = "roundhouse_session", http.SameSiteLaxMode, o.Secure
+	s.sessions.ErrorFunc = func(w http.ResponseWriter, r *http.Request, err error) {
+		c, _ := gin.CreateTestContext(w)
+		c.Request = r
+		write(c, err)
+	}
+	reg := prometheus.NewRegistry()
+	s.requests = prometheus.NewHistogramVec(prometheus.HistogramOpts{
+		Name: "roundhouse_request_seconds", Help: "Time to answer, by route, method and status.",
+		Buckets: []float64{.001, .0025, .005, .01, .025, .05, .1, .25, .5, 1, 2.5, 5}}, []string{"route", "method", "status"})
+	reg.MustRegister(s.requests, collectors.NewGoCollector(), collectors.NewProcessCollector(collectors.ProcessCollectorOpts{}))
+
+	gin.SetMode(gin.ReleaseMode)
+	g := gin.New()
+	g.ContextWithFallback = true
+	if err := g.SetTrustedProxies(o.Proxies); err != nil {
+		return nil, err
+	}
+	g.Use(s.observe, s.recover, headers)
+	g.GET("/healthz", func(c *gin.Context) { c.JSON(http.StatusOK, gin.H{"ok": true}) })
+	g.GET("/readyz", s.ready)
+	metrics := promhttp.HandlerFor(reg, promhttp.HandlerOpts{})
+	g.GET("/metrics", s.local, gin.WrapH(metrics))
+	api := g.Group("/api/v1", s.bounded, s.sameOrigin, validate(router), s.identify, s.keyed)
+	toProblem := func(kind string, status int) func(*gin.Context, error) {
+		return func(c *gin.Context, err error) {
+			if p := problemOf(err); p.Status != http.StatusInternalServerError || status == http.StatusInternalServerError {
+				write(c, err)
+				return
+			}
+			write(c, newProblem(status, kind, "The request is not understood", err.Error()))
+		}
+	}
+	strict := apigen.NewStrictHandlerWithOptions(&handlers{s}, nil, apigen.StrictGinServerOptions{
+		RequestErrorHandlerFunc:  toProblem("not-understood", http.StatusBadRequest),
+		HandlerErrorFunc:         toProblem("internal", http.StatusInternalServerError),
+		ResponseErrorHandlerFunc: toProblem("internal", http.StatusInternalServerError),
+	})
+	apigen.RegisterHandlersWithOptions(api, strict, apigen.GinServerOptions{
+		ErrorHandler: func(c *gin.Context, err error, status int) { toProblem("not-understood", status)(c, err) }})
+	g.NoRoute(s.elsewhere(o.Console))
+	s.Handler = s.sessions.LoadAndSave(g)
+	return s, nil
+}
+
+// Run feeds live events to the streams until ctx ends.
+func (s *Server) Run(ctx context.Context) { s.hub.listen(ctx, s.desk.Store.Pool, s.log) }
+
+// CloseStreams ends the event streams, which would otherwise hold a shutdown up.
+func (s *Server) CloseStreams() { s.hub.close() }
+
+func (s *Server) observe(c *gin.Context) {
+	began := time.Now()
+	id := newID()
+	c.Set("request_id", id)
+	c.Header("X-Request-Id", id)
+	c.Next()
+	route := c.FullPath()
+	if route == "" {
+		route = "console"
+	}
+	status := c.Writer.Status()
+	s.requests.WithLabelValues(route, c.Request.Method, http.StatusText(status)).Observe(time.Since(began).Seconds())
+	level := slog.LevelInfo
+	if status >= 500 {
+		level = slog.LevelError
+	}
+	if route == "console" || route == "/healthz" || route == "/readyz" {
+		level = slog.LevelDebug
+	}
+	attrs := []any{"request", id, "method", c.Request.Method, "route", route, "status", status, "ms", time.Since(began).Milliseconds()}
+	if who, ok := c.Get("actor"); ok {
+		attrs = append(attrs, "person", who.(desk.Actor).ID)
+	}
+	if len(c.Errors) > 0 {
+		attrs = append(attrs, "error", c.Errors.String())
+	}
+	if cause := c.GetString("cause"); cause != "" {
+		attrs = append(attrs, "cause", cause)
+	}
+	s.log.Log(c.Request.Context(), level, "request", attrs...)
+}
+
+func (s *Server) recover(c *gin.Context) {
+	defer func() {
+		if p := recover(); p != nil {
+			if p == http.ErrAbortHandler {
+				panic(p)
+			}
+			s.log.Error("panic", "request", c.GetString("request_id"), "panic", p, "stack", stack())
+			write(c, errors.New("panic"))
+		}
+	}()
+	c.Next()
+}
+
+const policy = "default-src 'self'; script-src 'self'; style-src 'self' 'unsafe-inline'; img-src 'self' data: blob:; font-src 'self'; connect-src 'self'; object-src 'none'; base-uri 'none'; form-action 'self'; frame-ancestors 'none'"
+
+func headers(c *gin.Context) {
+	h := c.Writer.Header()
+	h.Set("Content-Security-Policy", policy)
+	h.Set("X-Content-Type-Options", "nosniff")
+	h.Set("Referrer-Policy", "same-origin")
+	if strings.HasPrefix(c.Request.URL.Path, "/api/") {
+		h.Set("Cache-Control", "no-store")
+	}
+}
+
+func (s *Server) ready(c *gin.Context) {
+	ctx, cancel := context.WithTimeout(c.Request.Context(), time.Second)
+	defer cancel()
+	if err := s.desk.Store.Pool.Ping(ctx); err != nil {
+		write(c, newProblem(http.StatusServiceUnavailable, "database-unavailable", "The desk cannot reach its records just now", ""))
+		return
+	}
+	c.JSON(http.StatusOK, gin.H{"ok": true})
+}
+
+// local lets only this machine read the metrics, or somebody who has signed in.
+func (s *Server) local(c *gin.Context) {
+	if ip := net.ParseIP(c.ClientIP()); ip != nil && ip.IsLoopback() {
+		return
+	}
+	s.identify(c)
+}
+
+func (s *Server) bounded(c *gin.Context) {
+	if strings.HasSuffix(c.Request.URL.Path, "/events") {
+		return
+	}
+	ctx, cancel := context.WithTimeout(c.Request.Context(), requestTimeout)
+	c.Request = c.Request.WithContext(ctx)
+	defer cancel()
+	c.Next()
+}
+
+// sameOrigin refuses changes that a page of another site asks a browser for.
+func (s *Server) sameOrigin(c *gin.Context) {
+	if c.Request.Method == http.MethodGet || c.Request.Method == http.MethodHead {
+		return
+	}
+	origin := c.GetHeader("Origin")
+	if origin == "" {
+		if site := c.GetHeader("Sec-Fetch-Site"); site != "" && site != "same-origin" && site != "none" {
+			origin = "another site"
+		} else {
+			return
+		}
+	}
+	want := s.origin
+	if u, err := url.Parse(origin); err == nil && want == "" && u.Host == c.Request.Host {
+		return
+	}
+	if want != "" && origin == want {
+		return
+	}
+	write(c, newProblem(http.StatusForbidden, "other-origin", "A page of another site asked for this", "Changes are taken from the console's own pages only."))
+}
+
+// identify says who asks: a token, else a session. Sign-in alone needs neither.
+func (s *Server) identify(c *gin.Context) {
+	if c.FullPath() == "/api/v1/sign-in" {
+		return
+	}
+	ctx := c.Request.Context()
+	var p store.Person
+	err := store.ErrNotFound
+	if scheme, secret, ok := strings.Cut(c.GetHeader("Authorization"), " "); ok && strings.EqualFold(scheme, "Bearer") {
+		p, err = s.desk.ByToken(ctx, strings.TrimSpace(secret))
+	} else if id := s.sessions.GetInt64(ctx, "person"); id != 0 {
+		p, err = store.PersonByID(ctx, s.desk.Store.DB, id)
+	}
+	if err == nil && !p.Active {
+		err = store.ErrNotFound
+	}
+	if errors.Is(err, store.ErrNotFound) {
+		write(c, newProblem(http.StatusUnauthorized, "not-signed-in", "Sign in first", "Sign in, or send a token that has not been revoked as Authorization: Bearer."))
+		return
+	} else if err != nil {
+		write(c, err)
+		return
+	}
+	c.Set("actor", desk.Actor{Person: p})
+}
+
+func actor(ctx context.Context) desk.Actor {
+	a, _ := ctx.Value("actor").(desk.Actor)
+	return a
+}
+
+// keyed hands a POST's Idempotency-Key to the desk.
+func (s *Server) keyed(c *gin.Context) {
+	key := c.GetHeader("Idempotency-Key")
+	who, ok := c.Get("actor")
+	if key == "" || !ok || c.Request.Method != http.MethodPost {
+		return
+	}
+	body, _ := c.Get("body")
+	raw, _ := body.([]byte)
+	route := c.Request.Method + " " + c.Request.URL.Path
+	k := &desk.Keyed{Person: who.(desk.Actor).ID, Route: route, Key: key, BodyHash: hash(raw), Secret: strings.HasSuffix(route, "/tokens")}
+	c.Request = c.Request.WithContext(desk.WithKey(c.Request.Context(), k))
+}
+
+func may(ctx context.Context, act access.Act) error {
+	if !access.May(actor(ctx).Role, act) {
+		return &desk.Forbidden{Why: "The role " + actor(ctx).Role + " may not do that."}
+	}
+	return nil
+}

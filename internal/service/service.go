@@ -1,0 +1,135 @@
+// Package service wires the parts into one running roundhouse.
+package service
+
+import (
+	"context"
+	"errors"
+	"fmt"
+	"io/fs"
+	"log/slog"
+	"net"
+	"net/http"
+	"time"
+
+	"roundhouse.example/console"
+	"roundhouse.example/internal/channel/rest"
+	"roundhouse.example/internal/desk"
+	"roundhouse.example/internal/server"
+	"roundhouse.example/internal/store"
+	"roundhouse.example/internal/work"
+)
+
+// Options say how the service runs. Zero values take the defaults named.
+type Options struct {
+	Database string // URL of a PostgreSQL
+	Listener net.Listener
+	Proxies  []string
+	Origin   string
+	TLSCert  string // file; with TLSKey, serves TLS
+	TLSKey   string
+	Look     time.Duration // between two looks at the vendors; 20 s
+	Sweep    time.Duration // between two sweeps; 2 s
+	Log      *slog.Logger
+	Clock    desk.Clock // the machine's
+}
+
+// MachineClock is the time of the machine.
+type MachineClock struct{}
+
+// Now is the machine's time.
+func (MachineClock) Now() time.Time { return time.Now() }
+
+// Channels makes the channel of a link's row.
+func Channels(l store.Link) (desk.Channel, error) {
+	d, err := rest.Parse(l.Description.V)
+	if err != nil {
+		return nil, err
+	}
+	return rest.New(l.Address, d), nil
+}
+
+// Open connects to a database, migrates it, and makes a desk over it that can
+// enqueue. The machine's clock is used where clock is nil.
+func Open(ctx context.Context, url string, clock desk.Clock) (*desk.Desk, error) {
+	s, err := store.Open(ctx, url, 20)
+	if err != nil {
+		return nil, err
+	}
+	d, err := open(ctx, s, clock)
+	if err != nil {
+		s.Close()
+	}
+	return d, err
+}
+
+func open(ctx context.Context, s *store.Store, clock desk.Clock) (*desk.Desk, error) {
+	if err := s.Migrate(ctx); err != nil {
+		return nil, err
+	}
+	q, err := work.NewQueue(s)
+	if err != nil {
+		return nil, err
+	}
+	if clock == nil {
+		clock = MachineClock{}
+	}
+	return desk.New(s, clock, q, Channels), nil
+}
+
+// Run serves until ctx ends, then shuts down: streams first, then requests, then
+// the workers, each with time to finish. ready is called once it answers.
+func Run(ctx context.Context, o Options, ready func(url string)) error {
+	d, err := Open(ctx, o.Database, o.Clock)
+	if err != nil {
+		return err
+	}
+	defer d.Store.Close()
+	return RunDesk(ctx, d, o, ready)
+}
+
+// RunDesk is Run over a desk that is open already.
+func RunDesk(ctx context.Context, d *desk.Desk, o Options, ready func(url string)) error {
+	files, err := fs.Sub(console.Files, "dist")
+	if err != nil {
+		return err
+	}
+	srv, err := server.New(d, server.Options{Proxies: o.Proxies, Secure: o.TLSCert != "", Origin: o.Origin, Console: files, Log: o.Log})
+	if err != nil {
+		return err
+	}
+	background, stop := context.WithCancel(context.WithoutCancel(ctx))
+	defer stop()
+	workers, err := work.Start(background, d, work.Options{Look: o.Look, Sweep: o.Sweep, Log: o.Log.With("part", "jobs")})
+	if err != nil {
+		return fmt.Errorf("starting the workers: %w", err)
+	}
+	go srv.Run(background)
+	hs := &http.Server{Handler: srv.Handler, ReadHeaderTimeout: 10 * time.Second, ReadTimeout: 60 * time.Second, WriteTimeout: 60 * time.Second,
+		IdleTimeout: 2 * time.Minute, MaxHeaderBytes: 64 << 10, ErrorLog: slog.NewLogLogger(o.Log.Handler(), slog.LevelDebug)}
+	failed := make(chan error, 1)
+	scheme := "http"
+	if o.TLSCert != "" {
+		scheme = "https"
+		go func() { failed <- hs.ServeTLS(o.Listener, o.TLSCert, o.TLSKey) }()
+	} else {
+		go func() { failed <- hs.Serve(o.Listener) }()
+	}
+	ready(scheme + "://" + o.Listener.Addr().String())
+	select {
+	case err = <-failed:
+	case <-ctx.Done():
+	}
+	grace, cancel := context.WithTimeout(background, 15*time.Second)
+	defer cancel()
+	srv.CloseStreams()
+	err = errors.Join(ignoreClosed(err), hs.Shutdown(grace), workers.Stop(grace))
+	o.Log.Info("stopped")
+	return err
+}
+
+func ignoreClosed(err error) error {
+	if errors.Is(err, http.ErrServerClosed) {
+		return nil
+	}
+	return err
+}

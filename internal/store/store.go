@@ -1,0 +1,204 @@
+// Package store keeps the desk's records in PostgreSQL. It holds SQL and nothing
+// that decides: what a step means is the desk's, what follows is core's.
+package store
+
+import (
+	"context"
+	"database/sql"
+	"embed"
+	"encoding/json"
+	"errors"
+	"fmt"
+	"io/fs"
+	"time"
+
+	"github.com/jackc/pgx/v5"
+	"github.com/jackc/pgx/v5/pgconn"
+	"github.com/jackc/pgx/v5/pgxpool"
+	"github.com/jackc/pgx/v5/stdlib"
+	"github.com/jmoiron/sqlx"
+	"github.com/pressly/goose/v3"
+	"github.com/pressly/goose/v3/lock"
+	"github.com/riverqueue/river/riverdriver/riverpgxv5"
+	"github.com/riverqueue/river/rivermigrate"
+)
+
+//go:embed migrations/*.sql
+var migrations embed.FS
+
+// ErrNotFound is returned where a row that was asked for is not there.
+var ErrNotFound = errors.New("not found")
+
+// Store is one database. It is safe for concurrent use.
+type Store struct {
+	Pool *pgxpool.Pool
+	DB   *sqlx.DB
+}
+
+// Open connects a pool of at most size connections to a PostgreSQL URL. It does
+// not wait for the database to answer.
+func Open(ctx context.Context, url string, size int32) (*Store, error) {
+	cfg, err := pgxpool.ParseConfig(url)
+	if err != nil {
+		return nil, fmt.Errorf("the database address is not understood: %w", err)
+	}
+	cfg.MaxConns = size
+	cfg.ConnConfig.ConnectTimeout = 2 * time.Second
+	cfg.ConnConfig.RuntimeParams["timezone"] = "UTC"
+	cfg.ConnConfig.RuntimeParams["application_name"] = "roundhouse"
+	cfg.MaxConnIdleTime = 5 * time.Minute
+	pool, err := pgxpool.NewWithConfig(ctx, cfg)
+	if err != nil {
+		return nil, err
+	}
+	db := sqlx.NewDb(stdlib.OpenDBFromPool(pool), "pgx")
+	db.SetMaxIdleConns(0) // the pool below keeps the connections
+	return &Store{Pool: pool, DB: db}, nil
+}
+
+// Close ends all connections.
+func (s *Store) Close() {
+	s.DB.Close()
+	s.Pool.Close()
+}
+
+// Migrate brings the schema up to this binary's. A database that is newer than
+// the binary is refused in words. Several services may call it at once.
+func (s *Store) Migrate(ctx context.Context) error {
+	dir, err := fs.Sub(migrations, "migrations")
+	if err != nil {
+		return err
+	}
+	locker, err := lock.NewPostgresSessionLocker()
+	if err != nil {
+		return err
+	}
+	db := stdlib.OpenDBFromPool(s.Pool)
+	defer db.Close()
+	p, err := goose.NewProvider(goose.DialectPostgres, db, dir, goose.WithSessionLocker(locker), goose.WithVerbose(false))
+	if err != nil {
+		return err
+	}
+	if _, err := p.Up(ctx); err != nil {
+		return fmt.Errorf("migrating the database: %w", err)
+	}
+	have, err := p.GetDBVersion(ctx)
+	if err != nil {
+		return err
+	}
+	sources := p.ListSources()
+	if want := sources[len(sources)-1].Version; have > want {
+		return fmt.Errorf("the database is at version %d, newer than this program knows (%d): use a newer roundhouse", have, want)
+	}
+	m, err := rivermigrate.New(riverpgxv5.New(s.Pool), nil)
+	if err != nil {
+		return err
+	}
+	// River guards its own table of versions, but two first starts at once would race for it.
+	conn, err := s.Pool.Acquire(ctx)
+	if err != nil {
+		return err
+	}
+	defer conn.Release()
+	if _, err := conn.Exec(ctx, "select pg_advisory_lock(7206317)"); err != nil {
+		return err
+	}
+	defer conn.Exec(context.WithoutCancel(ctx), "select pg_advisory_unlock(7206317)")
+	if _, err := m.Migrate(ctx, rivermigrate.DirectionUp, nil); err != nil {
+		return fmt.Errorf("migrating the job queue: %w", err)
+	}
+	return nil
+}
+
+// Tx is one transaction; its methods are grouped by subject in the other files.
+type Tx struct {
+	*sqlx.Tx
+	conn *sqlx.Conn
+}
+
+// Do runs fn in one transaction, committed when fn returns nil.
+func (s *Store) Do(ctx context.Context, fn func(*Tx) error) error {
+	conn, err := s.DB.Connx(ctx)
+	if err != nil {
+		return err
+	}
+	defer conn.Close()
+	tx, err := conn.BeginTxx(ctx, nil)
+	if err != nil {
+		return err
+	}
+	defer tx.Rollback()
+	if err := fn(&Tx{tx, conn}); err != nil {
+		return err
+	}
+	return tx.Commit()
+}
+
+// Durable makes this transaction's commit wait for the disk, whatever the
+// database's default.
+func (t *Tx) Durable(ctx context.Context) error {
+	_, err := t.ExecContext(ctx, "set local synchronous_commit = on")
+	return err
+}
+
+// Pgx calls fn with the same transaction seen as a pgx.Tx, for the job queue.
+// No rows may be open.
+func (t *Tx) Pgx(fn func(pgx.Tx) error) error {
+	return t.conn.Raw(func(dc any) error { return fn(pgxTx{dc.(*stdlib.Conn).Conn()}) })
+}
+
+// Tell sends a notification to every service on this database once the
+// transaction is committed.
+func (t *Tx) Tell(ctx context.Context, channel, payload string) error {
+	_, err := t.ExecContext(ctx, "select pg_notify($1, $2)", channel, payload)
+	return err
+}
+
+func one(err error) error {
+	if errors.Is(err, sql.ErrNoRows) {
+		return ErrNotFound
+	}
+	return err
+}
+
+// Unavailable says whether err means that the database cannot be reached, so
+// that asking again later is the thing to do.
+func Unavailable(err error) bool {
+	var pg *pgconn.PgError
+	if errors.As(err, &pg) {
+		// Shutting down, starting up, out of connections.
+		return len(pg.Code) == 5 && (pg.Code[:2] == "57" && pg.Code != "57014" || pg.Code[:2] == "08" || pg.Code == "53300")
+	}
+	var connect *pgconn.ConnectError
+	return errors.As(err, &connect) || pgconn.SafeToRetry(err) || errors.Is(err, sql.ErrConnDone) || connectionLost(err)
+}
+
+// Unique says whether err is the violation of the named unique index.
+func Unique(err error, name string) bool {
+	var pg *pgconn.PgError
+	return errors.As(err, &pg) && pg.Code == "23505" && pg.ConstraintName == name
+}
+
+// JSON is a column that holds T as jsonb; NULL is the zero value.
+type JSON[T any] struct{ V T }
+
+// Scan reads the column.
+func (j *JSON[T]) Scan(src any) error {
+	var zero T
+	j.V = zero
+	switch v := src.(type) {
+	case nil:
+		return nil
+	case []byte:
+		return json.Unmarshal(v, &j.V)
+	case string:
+		return json.Unmarshal([]byte(v), &j.V)
+	}
+	return fmt.Errorf("jsonb came as %T", src)
+}
+
+// Value writes the column.
+func (j JSON[T]) value() (string, error) {
+	b, err := json.Marshal(j.V)
+	return string(b), err
+}

@@ -1,0 +1,104 @@
+package store_test
+
+import (
+	"context"
+	"os"
+	"strings"
+	"testing"
+	"time"
+
+	"roundhouse.example/internal/store"
+	"roundhouse.example/internal/testdb"
+)
+
+func TestMain(m *testing.M) {
+	code := m.Run()
+	testdb.Stop()
+	os.Exit(code)
+}
+
+func seed(t *testing.T, s *store.Store) store.Case {
+	t.Helper()
+	ctx, now := context.Background(), time.Date(2026, 11, 1, 9, 0, 0, 0, time.UTC)
+	var c store.Case
+	err := s.Do(ctx, func(tx *store.Tx) error {
+		p := store.Person{Name: "Ragna Lie", Email: "ragna@saltmarsh.example", Role: "handler", CreatedAt: now}
+		cal := store.CalendarVersion{Name: "always", CountsFrom: now}
+		cal.Definition.V.Always = true
+		if err := store.AddPerson(ctx, tx, &p); err != nil {
+			return err
+		}
+		if err := store.AddCalendar(ctx, tx, &cal); err != nil {
+			return err
+		}
+		v := store.Vendor{Key: "corvane", Name: "Corvane Cloud", Zone: "UTC", HoursID: cal.ID, CreatedAt: now}
+		if err := store.AddVendor(ctx, tx, &v); err != nil {
+			return err
+		}
+		c = store.Case{VendorID: v.ID, Title: "Region Ern loses its addresses", Kind: "fault", OpenedBy: p.ID, OpenedAt: now}
+		return tx.InsertCase(ctx, &c)
+	})
+	if err != nil {
+		t.Fatal(err)
+	}
+	return c
+}
+
+func TestTheRecordIsAppendOnly(t *testing.T) {
+	s := testdb.Store(t)
+	c := seed(t, s)
+	ctx := context.Background()
+	e := store.Entry{Kind: "note", HappenedAt: time.Now(), RecordedAt: time.Now(), Body: "secret remark"}
+	if err := s.Do(ctx, func(tx *store.Tx) error { return tx.AddEntry(ctx, &c, &e) }); err != nil {
+		t.Fatal(err)
+	}
+	for _, sql := range []string{"update case_entry set kind = 'message'", "delete from case_entry", "truncate case_entry cascade"} {
+		if _, err := s.DB.ExecContext(ctx, sql); err == nil || !strings.Contains(err.Error(), "append-only") {
+			t.Errorf("%s: %v", sql, err)
+		}
+	}
+	// A note cannot be given to the channels: the key of a delivery says it is a message.
+	err := s.Do(ctx, func(tx *store.Tx) error {
+		return tx.AddDelivery(ctx, &store.Delivery{CaseID: c.ID, EntryID: e.ID, EntryNumber: e.Number, Action: "comment", MadeAt: time.Now()})
+	})
+	if err == nil || !strings.Contains(err.Error(), "delivery_entry_id_entry_kind_fkey") {
+		t.Errorf("a note was put on its way: %v", err)
+	}
+}
+
+func TestACaseIsFoundByAnyReference(t *testing.T) {
+	s := testdb.Store(t)
+	c := seed(t, s)
+	ctx := context.Background()
+	if err := s.Do(ctx, func(tx *store.Tx) error { return tx.SetReference(ctx, &c, "vendor", "TW/88-20417") }); err != nil {
+		t.Fatal(err)
+	}
+	for _, name := range []string{"C-1001", "c-1001", "1001", "TW/88-20417", "tw 88 20417", "tw8820417"} {
+		if id, err := store.FindCase(ctx, s.DB, name); err != nil || id != c.ID {
+			t.Errorf("%s: %d %v", name, id, err)
+		}
+	}
+	if _, err := store.FindCase(ctx, s.DB, "C-99999999999999999999"); err != store.ErrNotFound {
+		t.Error(err)
+	}
+}
+
+func TestMigratingTwiceAtOnceAndANewerDatabase(t *testing.T) {
+	s := testdb.Store(t)
+	ctx := context.Background()
+	errs := make(chan error, 3)
+	for range 3 {
+		go func() { errs <- s.Migrate(ctx) }()
+	}
+	for range 3 {
+		if err := <-errs; err != nil {
+			t.Fatal(err)
+		}
+	}
+	if _, err := s.DB.Exec("insert into goose_db_version (version_id, is_applied) values (9999, true)"); err != nil {
+		t.Fatal(err)
+	}
+	if err := s.Migrate(ctx); err == nil || !strings.Contains(err.Error(), "newer") {
+		t.Errorf("a newer database: %v", err)
+	}
+}

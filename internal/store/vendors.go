@@ -1,0 +1,247 @@
+package store
+
+import (
+	"context"
+	"time"
+
+	"roundhouse.example/internal/core/calendar"
+)
+
+// Vendor is somebody we buy from.
+type Vendor struct {
+	ID              int64     `db:"id"`
+	Key             string    `db:"key"`
+	Name            string    `db:"name"`
+	Does            string    `db:"does"`
+	Zone            string    `db:"zone"`
+	HoursID         int64     `db:"hours_id"`
+	ReferencePrefix string    `db:"reference_prefix"`
+	CreatedAt       time.Time `db:"created_at"`
+}
+
+// Level is one of a vendor's own levels; rank 1 is the most severe.
+type Level struct {
+	ID            int64  `db:"id"`
+	VendorID      int64  `db:"vendor_id"`
+	Rank          int    `db:"rank"`
+	Label         string `db:"label"`
+	Meaning       string `db:"meaning"`
+	RoundTheClock bool   `db:"round_the_clock"`
+	Criteria      []Criterion
+	Severities    []int
+}
+
+// Criterion is a statement to attest before a level can be filed.
+type Criterion struct {
+	ID       int64  `db:"id"`
+	LevelID  int64  `db:"level_id"`
+	Position int    `db:"position"`
+	Text     string `db:"text"`
+}
+
+// CalendarVersion is one version of a coverage calendar; it never changes.
+type CalendarVersion struct {
+	ID         int64                     `db:"id"`
+	Name       string                    `db:"name"`
+	Definition JSON[calendar.Definition] `db:"definition"`
+	CountsFrom time.Time                 `db:"counts_from"`
+}
+
+// Contract is one support contract with a vendor.
+type Contract struct {
+	ID       int64     `db:"id"`
+	VendorID int64     `db:"vendor_id"`
+	Number   string    `db:"number"`
+	StartsOn time.Time `db:"starts_on"`
+	EndsOn   time.Time `db:"ends_on"`
+}
+
+// Terms are one version of what a contract promises, or, without a contract,
+// of what we owe ourselves. They never change.
+type Terms struct {
+	ID         int64     `db:"id"`
+	ContractID *int64    `db:"contract_id"`
+	Version    int       `db:"version"`
+	OnChange   string    `db:"on_change"`
+	WhileOurs  string    `db:"while_ours"`
+	MadeAt     time.Time `db:"made_at"`
+}
+
+// Term is one promise of some terms.
+type Term struct {
+	TermsID    int64  `db:"terms_id"`
+	Deadline   string `db:"deadline"`
+	Rank       int    `db:"rank"`
+	Target     string `db:"target"`
+	CalendarID int64  `db:"calendar_id"`
+}
+
+// DeskPolicy is our own desk's part of its terms: its zone and hours, and how
+// long a case may be quiet, by severity.
+type DeskPolicy struct {
+	TermsID    int64  `db:"terms_id"`
+	DeskName   string `db:"desk_name"`
+	CalendarID int64  `db:"calendar_id"`
+	Quiet1     string `db:"quiet_1"`
+	Quiet2     string `db:"quiet_2"`
+	Quiet3     string `db:"quiet_3"`
+	Quiet4     string `db:"quiet_4"`
+}
+
+// Vendors are all of them by name.
+func Vendors(ctx context.Context, q Querier) (out []Vendor, err error) {
+	return out, q.SelectContext(ctx, &out, "select * from vendor order by lower(name)")
+}
+
+// VendorByKey takes the key or the whole name, in any case.
+func VendorByKey(ctx context.Context, q Querier, key string) (v Vendor, err error) {
+	return v, one(q.GetContext(ctx, &v, "select * from vendor where key = lower($1) or lower(name) = lower($1)", key))
+}
+
+// VendorByID is ErrNotFound where there is none.
+func VendorByID(ctx context.Context, q Querier, id int64) (v Vendor, err error) {
+	return v, one(q.GetContext(ctx, &v, "select * from vendor where id = $1", id))
+}
+
+// Levels are a vendor's, with criteria and our severities, the most severe first.
+func Levels(ctx context.Context, q Querier, vendor int64) ([]Level, error) {
+	var out []Level
+	if err := q.SelectContext(ctx, &out, "select id, vendor_id, rank, label, meaning, round_the_clock from vendor_level where vendor_id = $1 order by rank", vendor); err != nil {
+		return nil, err
+	}
+	var criteria []Criterion
+	if err := q.SelectContext(ctx, &criteria, `select c.* from level_criterion c join vendor_level l on l.id = c.level_id
+		where l.vendor_id = $1 order by l.rank, c.position`, vendor); err != nil {
+		return nil, err
+	}
+	var points []struct {
+		Severity int `db:"severity"`
+		Rank     int `db:"rank"`
+	}
+	if err := q.SelectContext(ctx, &points, "select severity, rank from severity_level where vendor_id = $1 order by severity", vendor); err != nil {
+		return nil, err
+	}
+	for i := range out {
+		for _, c := range criteria {
+			if c.LevelID == out[i].ID {
+				out[i].Criteria = append(out[i].Criteria, c)
+			}
+		}
+		for _, p := range points {
+			if p.Rank == out[i].Rank {
+				out[i].Severities = append(out[i].Severities, p.Severity)
+			}
+		}
+	}
+	return out, nil
+}
+
+// Calendars are the versions with these ids.
+func Calendars(ctx context.Context, q Querier, ids []int64) (out []CalendarVersion, err error) {
+	return out, q.SelectContext(ctx, &out, "select * from calendar_version where id = any($1) order by id", ids)
+}
+
+// Contracts are a vendor's, those that end last first.
+func Contracts(ctx context.Context, q Querier, vendor int64) (out []Contract, err error) {
+	return out, q.SelectContext(ctx, &out, "select * from contract where vendor_id = $1 order by ends_on desc, id", vendor)
+}
+
+// ContractByID is ErrNotFound where there is none.
+func ContractByID(ctx context.Context, q Querier, id int64) (c Contract, err error) {
+	return c, one(q.GetContext(ctx, &c, "select * from contract where id = $1", id))
+}
+
+// CurrentTerms is the newest version for a contract; nil asks for our own desk's.
+func CurrentTerms(ctx context.Context, q Querier, contract *int64) (t Terms, err error) {
+	return t, one(q.GetContext(ctx, &t, "select * from terms where contract_id is not distinct from $1 order by version desc limit 1", contract))
+}
+
+// TermsByID gives terms and their promises.
+func TermsByID(ctx context.Context, q Querier, id int64) (t Terms, rows []Term, err error) {
+	if err = one(q.GetContext(ctx, &t, "select * from terms where id = $1", id)); err != nil {
+		return
+	}
+	err = q.SelectContext(ctx, &rows, "select * from term where terms_id = $1 order by deadline, rank", id)
+	return
+}
+
+// Policy is the desk's part of its terms.
+func Policy(ctx context.Context, q Querier, terms int64) (p DeskPolicy, err error) {
+	return p, one(q.GetContext(ctx, &p, "select * from desk_policy where terms_id = $1", terms))
+}
+
+// AddVendor gives the vendor an id.
+func AddVendor(ctx context.Context, q Querier, v *Vendor) error {
+	return q.GetContext(ctx, &v.ID, `insert into vendor (key, name, does, zone, hours_id, reference_prefix, created_at)
+		values ($1, $2, $3, $4, $5, $6, $7) returning id`, v.Key, v.Name, v.Does, v.Zone, v.HoursID, v.ReferencePrefix, v.CreatedAt)
+}
+
+// AddLevel writes a level with its criteria and the severities that point at it.
+func AddLevel(ctx context.Context, q Querier, l *Level) error {
+	if err := q.GetContext(ctx, &l.ID, `insert into vendor_level (vendor_id, rank, label, meaning, round_the_clock)
+		values ($1, $2, $3, $4, $5) returning id`, l.VendorID, l.Rank, l.Label, l.Meaning, l.RoundTheClock); err != nil {
+		return err
+	}
+	for i, c := range l.Criteria {
+		if _, err := q.ExecContext(ctx, "insert into level_criterion (level_id, position, text) values ($1, $2, $3)", l.ID, i+1, c.Text); err != nil {
+			return err
+		}
+	}
+	for _, s := range l.Severities {
+		if _, err := q.ExecContext(ctx, "insert into severity_level (vendor_id, severity, rank) values ($1, $2, $3)", l.VendorID, s, l.Rank); err != nil {
+			return err
+		}
+	}
+	return nil
+}
+
+// AddCalendar writes a version.
+func AddCalendar(ctx context.Context, q Querier, c *CalendarVersion) error {
+	return q.GetContext(ctx, &c.ID, "insert into calendar_version (name, definition, counts_from) values ($1, cast($2 as jsonb), $3) returning id",
+		c.Name, c.Definition, c.CountsFrom)
+}
+
+// AddContract gives the contract an id.
+func AddContract(ctx context.Context, q Querier, c *Contract) error {
+	return q.GetContext(ctx, &c.ID, "insert into contract (vendor_id, number, starts_on, ends_on) values ($1, $2, $3, $4) returning id",
+		c.VendorID, c.Number, c.StartsOn, c.EndsOn)
+}
+
+// AddTerms writes a version with its promises.
+func AddTerms(ctx context.Context, q Querier, t *Terms, rows []Term) error {
+	if err := q.GetContext(ctx, &t.ID, `insert into terms (contract_id, version, on_change, while_ours, made_at)
+		values ($1, $2, $3, $4, $5) returning id`, t.ContractID, t.Version, t.OnChange, t.WhileOurs, t.MadeAt); err != nil {
+		return err
+	}
+	for _, r := range rows {
+		if _, err := q.ExecContext(ctx, "insert into term (terms_id, deadline, rank, target, calendar_id) values ($1, $2, $3, $4, $5)",
+			t.ID, r.Deadline, r.Rank, r.Target, r.CalendarID); err != nil {
+			return err
+		}
+	}
+	return nil
+}
+
+// AddPolicy writes the desk's part of its terms.
+func AddPolicy(ctx context.Context, q Querier, p DeskPolicy) error {
+	_, err := q.ExecContext(ctx, `insert into desk_policy (terms_id, desk_name, calendar_id, quiet_1, quiet_2, quiet_3, quiet_4)
+		values ($1, $2, $3, $4, $5, $6, $7)`, p.TermsID, p.DeskName, p.CalendarID, p.Quiet1, p.Quiet2, p.Quiet3, p.Quiet4)
+	return err
+}
+
+// LiveCounts is the number of live cases by vendor.
+func LiveCounts(ctx context.Context, q Querier) (map[int64]int, error) {
+	var rows []struct {
+		Vendor int64 `db:"vendor_id"`
+		N      int   `db:"n"`
+	}
+	if err := q.SelectContext(ctx, &rows, `select vendor_id, count(*) as n from support_case
+		where state in ('filed', 'open', 'fix-offered') group by vendor_id`); err != nil {
+		return nil, err
+	}
+	out := map[int64]int{}
+	for _, r := range rows {
+		out[r.Vendor] = r.N
+	}
+	return out, nil
+}
