@@ -101,7 +101,7 @@ onBeforeUnmount(() => {
         </form>
         <NButton v-if="may('work')" type="primary" data-testid="open-case" @click="router.push('/open')">Open a case <kbd aria-hidden="true" class="onbtn">n</kbd></NButton>
         <span class="sub state" role="status">{{ live ? '✓ live' : '… line down' }}</span>
-        <button class="linkish" type="button" data-testid="scheme" :aria-label="scheme === 'dark' ? 'Light colours' : 'Dark colours'" @click="choose(scheme === 'dark' ? 'light' : 'dark')">{{ scheme === 'dark' ? 'day' : 'night' }}</button>
+        <button class="linkish" type="button" data-testid="scheme" :title="scheme === 'dark' ? 'Light colours' : 'Dark colours'" @click="choose(scheme === 'dark' ? 'light' : 'dark')">{{ scheme === 'dark' ? 'day' : 'night' }}</button>
         <button class="linkish" type="button" data-testid="sign-out" :title="`${me.data.value?.person.name}, ${me.data.value?.person.role}`" @click="signOut">{{ initials }}, sign out</button>
       </header>
       <main><RouterView :key="String(route.name) + String(route.params.key ?? '')" /></main>

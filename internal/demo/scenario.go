@@ -126,7 +126,7 @@ func (s *stage) Now() time.Time { return s.now }
 // quiet is a queue that wakes nobody: on the stage, deliveries are made by hand.
 type quiet struct{}
 
-func (quiet) Deliver(context.Context, *store.Tx, int64, time.Time) error { return nil }
+func (quiet) Deliver(context.Context, *store.Tx, int64) error { return nil }
 
 // Play writes the scenario's cases into an empty desk as of a present instant,
 // and gives the stand-in the jobs of those that are live.

@@ -23,7 +23,7 @@ type Clock interface{ Now() time.Time }
 
 // Queue wakes the workers. What it is told may be lost: a sweep finds it again.
 type Queue interface {
-	Deliver(ctx context.Context, tx *store.Tx, delivery int64, at time.Time) error
+	Deliver(ctx context.Context, tx *store.Tx, delivery int64) error
 }
 
 // Channel is a way to one vendor that works by itself.

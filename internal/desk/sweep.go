@@ -19,7 +19,7 @@ func (d *Desk) Sweep(ctx context.Context) (int, error) {
 		return 0, err
 	}
 	for _, id := range due {
-		if err := d.Store.Do(ctx, func(tx *store.Tx) error { return d.queue.Deliver(ctx, tx, id, d.Now()) }); err != nil {
+		if err := d.Store.Do(ctx, func(tx *store.Tx) error { return d.queue.Deliver(ctx, tx, id) }); err != nil {
 			return 0, err
 		}
 	}

@@ -80,7 +80,7 @@ func (w *work) save(ctx context.Context) error {
 		return err
 	}
 	for _, id := range w.wake {
-		if err := w.d.queue.Deliver(ctx, w.tx, id, w.now); err != nil {
+		if err := w.d.queue.Deliver(ctx, w.tx, id); err != nil {
 			return err
 		}
 	}

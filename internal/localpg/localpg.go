@@ -33,6 +33,8 @@ type Options struct {
 	Dir string
 	// Fast gives up durability and the password, for tests.
 	Fast bool
+	// Port is the port to answer on; 0 takes a free one.
+	Port int
 }
 
 // Server is a running PostgreSQL.
@@ -89,7 +91,7 @@ func Start(ctx context.Context, o Options) (*Server, error) {
 	if s.lock, err = lockDir(dir); err != nil {
 		return nil, err
 	}
-	c := cluster{bin: bin, dir: dir, data: filepath.Join(dir, "data"), fast: o.Fast}
+	c := cluster{bin: bin, dir: dir, data: filepath.Join(dir, "data"), fast: o.Fast, port: o.Port}
 	if err := c.prepare(ctx); err != nil {
 		s.lock.Close()
 		return nil, err
@@ -134,6 +136,9 @@ func (s *Server) Stop() error {
 	return s.lock.Close()
 }
 
+// Port is the one it answers on.
+func (s *Server) Port() int { return s.port }
+
 // Pause and Resume hold the server still, for tests of an outage.
 func (s *Server) Pause() error { return syscall.Kill(-s.cmd.Process.Pid, syscall.SIGSTOP) }
 
@@ -143,6 +148,7 @@ func (s *Server) Resume() error { return syscall.Kill(-s.cmd.Process.Pid, syscal
 type cluster struct {
 	bin, dir, data, pass string
 	fast                 bool
+	port                 int
 	uid, gid             int // of the user postgres, when we are root
 }
 
@@ -247,7 +253,7 @@ func (c *cluster) own(path string) error {
 
 func (s *Server) run(ctx context.Context, c cluster) error {
 	c.stopLeftover()
-	l, err := net.Listen("tcp", "127.0.0.1:0")
+	l, err := net.Listen("tcp", fmt.Sprintf("127.0.0.1:%d", c.port))
 	if err != nil {
 		return err
 	}
@@ -357,4 +363,12 @@ func Remove(dir string) error {
 	c := cluster{dir: dir, data: filepath.Join(dir, "data")}
 	c.stopLeftover()
 	return os.RemoveAll(dir)
+}
+
+// Kill ends the server without letting it finish anything, for tests of what a
+// crash leaves behind.
+func (s *Server) Kill() error {
+	err := syscall.Kill(-s.cmd.Process.Pid, syscall.SIGKILL)
+	<-s.done
+	return errors.Join(err, s.lock.Close())
 }

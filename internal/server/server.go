@@ -113,6 +113,10 @@ func New(d *desk.Desk, o Options) (*Server, error) {
 	})
 	apigen.RegisterHandlersWithOptions(api, strict, apigen.GinServerOptions{
 		ErrorHandler: func(c *gin.Context, err error, status int) { toProblem("not-understood", status)(c, err) }})
+	g.HandleMethodNotAllowed = true
+	g.NoMethod(func(c *gin.Context) {
+		write(c, newProblem(http.StatusMethodNotAllowed, "method-not-allowed", "That cannot be done to this", c.Request.Method+" is not in the contract here."))
+	})
 	g.NoRoute(s.elsewhere(o.Console))
 	s.Handler = s.sessions.LoadAndSave(g)
 	return s, nil

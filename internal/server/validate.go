@@ -147,10 +147,15 @@ func flatten(err error, field string) (out []apigen.FieldError, inBody bool) {
 		list, _ := flatten(e.Err, field)
 		return list, e.Parameter == nil
 	case *openapi3.SchemaError:
-		if path := e.JSONPointer(); len(path) > 0 {
+		path := e.JSONPointer()
+		reason := e.Reason
+		if _, name, ok := strings.Cut(reason, `property "`); ok && strings.HasSuffix(reason, "is unsupported") {
+			name, _, _ = strings.Cut(name, `"`)
+			path, reason = append(path, name), "is not known here"
+		}
+		if len(path) > 0 && field == "" {
 			field = strings.Join(path, ".")
 		}
-		reason := e.Reason
 		if e.SchemaField == "format" && e.Schema != nil && e.Schema.Format == "date-time" {
 			reason = "write an instant with its zone, like 2026-01-02T03:04:05Z"
 		}

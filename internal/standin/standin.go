@@ -221,3 +221,14 @@ func (s *Standin) job(key, no string) *Job {
 	}
 	return nil
 }
+
+// Say writes something into a house's feed as if an engineer had done it, for
+// tests and rehearsals that lead the engineers by hand.
+func (s *Standin) Say(key string, h Happening) {
+	s.mu.Lock()
+	defer s.mu.Unlock()
+	if j := s.job(key, h.Job); j != nil && h.Stage != "" {
+		j.Stage, j.Shut = h.Stage, h.What == "end" || j.Shut
+	}
+	s.happen(key, h)
+}

@@ -154,6 +154,28 @@ func (t *Tx) Tell(ctx context.Context, channel, payload string) error {
 	return err
 }
 
+// Alone runs fn unless somebody else, in this service or another, is at the same
+// thing; then it does nothing. The lock ends with its connection at the latest.
+func (s *Store) Alone(ctx context.Context, thing int64, fn func() error) error {
+	conn, err := s.Pool.Acquire(ctx)
+	if err != nil {
+		return err
+	}
+	defer conn.Release()
+	var got bool
+	if err := conn.QueryRow(ctx, "select pg_try_advisory_lock($1)", thing).Scan(&got); err != nil || !got {
+		return err
+	}
+	defer func() {
+		after, cancel := context.WithTimeout(context.WithoutCancel(ctx), 5*time.Second)
+		defer cancel()
+		if _, err := conn.Exec(after, "select pg_advisory_unlock($1)", thing); err != nil {
+			_ = conn.Conn().Close(after)
+		}
+	}()
+	return fn()
+}
+
 func one(err error) error {
 	if errors.Is(err, sql.ErrNoRows) {
 		return ErrNotFound

@@ -13,7 +13,6 @@ import (
 	"github.com/jackc/pgx/v5"
 	"github.com/riverqueue/river"
 	"github.com/riverqueue/river/riverdriver/riverpgxv5"
-	"github.com/riverqueue/river/rivertype"
 
 	"roundhouse.example/internal/desk"
 	"roundhouse.example/internal/store"
@@ -34,14 +33,6 @@ type deliverArgs struct {
 
 func (deliverArgs) Kind() string { return "deliver" }
 
-type lookArgs struct{}
-
-func (lookArgs) Kind() string { return "look" }
-
-type sweepArgs struct{}
-
-func (sweepArgs) Kind() string { return "sweep" }
-
 // Queue enqueues in the transaction of the record. It is the desk's queue.
 type Queue struct{ client *river.Client[pgx.Tx] }
 
@@ -51,18 +42,12 @@ func NewQueue(s *store.Store) (*Queue, error) {
 	return &Queue{c}, err
 }
 
-// Deliver wakes the workers for a delivery at an instant.
-func (q *Queue) Deliver(ctx context.Context, tx *store.Tx, delivery int64, at time.Time) error {
+// Deliver wakes the workers for a delivery, now. What is due later the sweep finds.
+func (q *Queue) Deliver(ctx context.Context, tx *store.Tx, delivery int64) error {
 	return tx.Pgx(func(ptx pgx.Tx) error {
-		_, err := q.client.InsertTx(ctx, ptx, deliverArgs{delivery}, &river.InsertOpts{MaxAttempts: 1, ScheduledAt: at})
+		_, err := q.client.InsertTx(ctx, ptx, deliverArgs{delivery}, &river.InsertOpts{MaxAttempts: 1})
 		return err
 	})
-}
-
-// one at a time of a kind, whoever runs it.
-func alone() *river.InsertOpts {
-	return &river.InsertOpts{MaxAttempts: 1, UniqueOpts: river.UniqueOpts{ByArgs: true, ByState: []rivertype.JobState{
-		rivertype.JobStateAvailable, rivertype.JobStatePending, rivertype.JobStateRunning, rivertype.JobStateRetryable, rivertype.JobStateScheduled}}}
 }
 
 type deliverWorker struct {
@@ -74,40 +59,18 @@ func (w *deliverWorker) Work(ctx context.Context, j *river.Job[deliverArgs]) err
 	return w.d.Deliver(ctx, j.Args.Delivery)
 }
 
-type sweepWorker struct {
-	river.WorkerDefaults[sweepArgs]
-	d *desk.Desk
-}
-
-func (w *sweepWorker) Work(ctx context.Context, _ *river.Job[sweepArgs]) error {
-	_, err := w.d.Sweep(ctx)
-	return err
-}
-
-type lookWorker struct {
-	river.WorkerDefaults[lookArgs]
-	d *desk.Desk
-}
-
-// Work looks at every link side by side: one that hangs holds up no other.
-func (w *lookWorker) Work(ctx context.Context, _ *river.Job[lookArgs]) error {
-	links, err := store.Links(ctx, w.d.Store.DB)
-	if err != nil {
-		return err
-	}
-	errs := make([]error, len(links))
-	var all sync.WaitGroup
-	for i, l := range links {
-		all.Go(func() { errs[i] = w.d.Collect(ctx, l.ID) })
-	}
-	all.Wait()
-	return errors.Join(errs...)
-}
-
 // Workers are running workers; Stop ends them.
-type Workers struct{ client *river.Client[pgx.Tx] }
+type Workers struct {
+	client *river.Client[pgx.Tx]
+	stop   context.CancelFunc
+	loops  sync.WaitGroup
+	log    *slog.Logger
+}
 
-// Start runs workers for a desk.
+// Start runs workers for a desk: the queue's, and the two loops that need nobody
+// to wake them. Of several services on one database one at a time sweeps or looks
+// at a link; a lock that dies with its connection sees to it, so that a killed
+// service holds nobody up.
 func Start(ctx context.Context, d *desk.Desk, o Options) (*Workers, error) {
 	if o.Look == 0 {
 		o.Look = 20 * time.Second
@@ -117,12 +80,6 @@ func Start(ctx context.Context, d *desk.Desk, o Options) (*Workers, error) {
 	}
 	ws := river.NewWorkers()
 	river.AddWorker(ws, &deliverWorker{d: d})
-	river.AddWorker(ws, &sweepWorker{d: d})
-	river.AddWorker(ws, &lookWorker{d: d})
-	periodic := func(every time.Duration, args func() river.JobArgs) *river.PeriodicJob {
-		return river.NewPeriodicJob(river.PeriodicInterval(every), func() (river.JobArgs, *river.InsertOpts) { return args(), alone() },
-			&river.PeriodicJobOpts{RunOnStart: true})
-	}
 	// Time-outs grow outward: a call to a vendor, the job around it, the rescue of a job whose worker died.
 	c, err := river.NewClient(riverpgxv5.New(d.Store.Pool), &river.Config{
 		Queues:                      map[string]river.QueueConfig{river.QueueDefault: {MaxWorkers: 8}},
@@ -134,19 +91,70 @@ func Start(ctx context.Context, d *desk.Desk, o Options) (*Workers, error) {
 		CompletedJobRetentionPeriod: 10 * time.Minute,
 		DiscardedJobRetentionPeriod: time.Hour,
 		Logger:                      o.Log,
-		PeriodicJobs: []*river.PeriodicJob{
-			periodic(o.Sweep, func() river.JobArgs { return sweepArgs{} }),
-			periodic(o.Look, func() river.JobArgs { return lookArgs{} }),
-		},
 	})
 	if err != nil {
 		return nil, err
 	}
-	return &Workers{c}, c.Start(ctx)
+	loops, stop := context.WithCancel(ctx)
+	w := &Workers{client: c, stop: stop, log: o.Log}
+	if err := c.Start(ctx); err != nil {
+		stop()
+		return nil, err
+	}
+	w.loop(loops, o.Sweep, "sweep", func(ctx context.Context) error {
+		return d.Store.Alone(ctx, sweepLock, func() error { _, err := d.Sweep(ctx); return err })
+	})
+	w.loop(loops, o.Look, "look", func(ctx context.Context) error { return look(ctx, d) })
+	return w, nil
 }
 
-// Stop lets running jobs end, for as long as ctx allows.
+// The locks of the loops; a link's is looksFrom and its id.
+const (
+	sweepLock = 7206318
+	looksFrom = 7206400
+)
+
+func (w *Workers) loop(ctx context.Context, every time.Duration, name string, fn func(context.Context) error) {
+	w.loops.Go(func() {
+		t := time.NewTicker(every)
+		defer t.Stop()
+		for {
+			within, cancel := context.WithTimeout(ctx, time.Minute)
+			err := fn(within)
+			cancel()
+			if err != nil && ctx.Err() == nil {
+				w.log.Warn(name, "error", err)
+			}
+			select {
+			case <-ctx.Done():
+				return
+			case <-t.C:
+			}
+		}
+	})
+}
+
+// look looks at every link side by side: one that hangs holds up no other.
+func look(ctx context.Context, d *desk.Desk) error {
+	links, err := store.Links(ctx, d.Store.DB)
+	if err != nil {
+		return err
+	}
+	errs := make([]error, len(links))
+	var all sync.WaitGroup
+	for i, l := range links {
+		all.Go(func() {
+			errs[i] = d.Store.Alone(ctx, looksFrom+l.ID, func() error { return d.Collect(ctx, l.ID) })
+		})
+	}
+	all.Wait()
+	return errors.Join(errs...)
+}
+
+// Stop lets running work end, for as long as ctx allows.
 func (w *Workers) Stop(ctx context.Context) error {
+	w.stop()
+	w.loops.Wait()
 	if err := w.client.Stop(ctx); err != nil {
 		ctx, cancel := context.WithTimeout(context.WithoutCancel(ctx), 3*time.Second)
 		defer cancel()

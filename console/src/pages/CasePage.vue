@@ -65,7 +65,7 @@ const main = computed<{ label: string; go: () => void } | undefined>(() => {
     case 'chase': return { label: 'Chase', go: () => { begin.value = undefined; setTimeout(() => answer('chase')) } }
     case 'agree-or-dispute': return { label: 'Agree: resolve…', go: () => (step.value = 'resolve') }
     case 'return': return { label: 'Take up again…', go: () => (step.value = 'return') }
-    case 'read': return { label: 'Mark as read', go: () => void markRead() }
+    case 'read': return line.value?.move === 'ours' ? { label: 'Answer', go: () => answer('answer') } : { label: 'Mark as read', go: () => void markRead() }
   }
   if (line.value?.state === 'resolved') return { label: 'Close…', go: () => (step.value = 'close') }
   return undefined

@@ -8,6 +8,7 @@ import { client, newKey, ok, Problem, whole, words, type Case, type Facts, type 
 import { refresh, useSteps, useVendors } from '../data/queries'
 import { short, useClock } from '../data/time'
 import SeverityPlate from '../parts/SeverityPlate.vue'
+import { trap } from '../parts/trap'
 
 const route = useRoute()
 const router = useRouter()
@@ -147,7 +148,9 @@ async function attest(id: number) {
 async function look() {
   await later()
   await chain
-  if (await save()) looking.value = true
+  if (!(await save())) return
+  looking.value = true
+  setTimeout(() => document.querySelector<HTMLElement>('[data-testid="file"]')?.focus(), 50)
 }
 async function file() {
   filing.value = true
@@ -239,8 +242,8 @@ async function keep() {
       <p class="sub small" role="status">{{ saving ? 'Saving…' : saved ? 'Saved ' + saved.toLocaleTimeString('en-GB') : '' }}</p>
     </aside>
   </div>
-  <NModal :show="looking" @update:show="(s: boolean) => (looking = s)">
-    <div v-if="draft" class="panel dialog" role="dialog" aria-modal="true" aria-labelledby="look-title" data-testid="last-look-dialog">
+  <NModal v-if="looking && draft" show :auto-focus="false" :trap-focus="false" @update:show="(s: boolean) => (looking = s)">
+    <div class="panel dialog" role="dialog" aria-modal="true" aria-labelledby="look-title" data-testid="last-look-dialog" @keydown="trap" @keydown.esc="looking = false">
       <h1 id="look-title">The last look</h1>
       <p class="sub">This leaves the house, to {{ draft.line.vendor }}, by its API, at level “{{ draft.level_held?.label }}”.</p>
       <p style="margin-top: 12px"><b>{{ draft.line.title }}</b></p>

@@ -87,8 +87,8 @@ const worst = (d: Deadline) => (d.late_seconds ? `${span(d.late_seconds)} late` 
       </g>
     </svg>
     <div class="standings">
-      <button v-for="r in rows" :key="r.kind" class="explain" type="button" :aria-expanded="open === r.kind" :aria-label="`Explain ${names[r.kind]}`" :data-testid="`explain-${r.kind}`" @click="open = open === r.kind ? undefined : r.kind">
-        <StandingMark :standing="last(r.clocks).standing" :text="worst(last(r.clocks))" />
+      <button v-for="r in rows" :key="r.kind" class="explain" type="button" :aria-expanded="open === r.kind" :title="`Explain ${names[r.kind]}`" :data-testid="`explain-${r.kind}`" @click="open = open === r.kind ? undefined : r.kind">
+        <span class="hide">{{ names[r.kind] }}:</span><StandingMark :standing="last(r.clocks).standing" :text="worst(last(r.clocks))" />
       </button>
     </div>
     <div v-for="r in rows.filter((q) => q.kind === open)" :key="r.kind" class="words" data-testid="explanation">

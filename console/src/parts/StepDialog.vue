@@ -3,6 +3,7 @@ import { NButton, NInput, NModal, NSelect } from 'naive-ui'
 import { computed, nextTick, ref, watch } from 'vue'
 import { Problem, words, type Case, type StepBody } from '../data/api'
 import { useSteps, useVendor } from '../data/queries'
+import { trap } from './trap'
 
 const props = defineProps<{ view: Case; etag: string; step?: string; entry?: number }>()
 const emit = defineEmits<{ done: []; leave: [] }>()
@@ -47,7 +48,7 @@ watch(() => props.step, async (s) => {
   until.value = new Date(Date.now() + 2 * 86_400_000 - new Date().getTimezoneOffset() * 60_000).toISOString().slice(0, 16)
   if (s) {
     await nextTick()
-    document.getElementById('reason')?.focus()
+    setTimeout(() => (document.getElementById('reason') ?? document.querySelector<HTMLElement>('[data-testid="step-go"]'))?.focus())
   }
 })
 
@@ -72,8 +73,8 @@ const incomplete = computed(() => (w.value?.reason === 'must' && !reason.value.t
 </script>
 
 <template>
-  <NModal :show="!!w" :auto-focus="false" @update:show="(s: boolean) => !s && emit('leave')">
-    <form v-if="w" class="panel dialog" role="dialog" aria-modal="true" aria-labelledby="step-title" data-testid="step-dialog" @submit.prevent="go" @keydown.esc="emit('leave')">
+  <NModal v-if="w" show :auto-focus="false" :trap-focus="false" @update:show="(s: boolean) => !s && emit('leave')">
+    <form class="panel dialog" role="dialog" aria-modal="true" aria-labelledby="step-title" data-testid="step-dialog" @submit.prevent="go" @keydown="trap" @keydown.esc="emit('leave')">
       <h1 id="step-title">{{ w.title }}</h1>
       <p class="sub"><span class="mono">{{ view.line.number }}</span> {{ view.line.title }}</p>
       <p style="margin-top: 8px">{{ w.will }}</p>

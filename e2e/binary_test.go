@@ -1,0 +1,260 @@
+package e2e
+
+import (
+	"bytes"
+	"context"
+	"encoding/json"
+	"errors"
+	"os"
+	"os/exec"
+	"path/filepath"
+	"strings"
+	"syscall"
+	"testing"
+	"time"
+
+	"roundhouse.example/internal/client/clientgen"
+	"roundhouse.example/internal/demo"
+	"roundhouse.example/internal/testdb"
+)
+
+// running is the real binary's demo.
+type running struct {
+	t      *testing.T
+	cmd    *exec.Cmd
+	out    *bytes.Buffer
+	data   string
+	URL    string        `json:"url"`
+	People []demo.Person `json:"people"`
+}
+
+func startDemo(t *testing.T, data string, env []string, args ...string) *running {
+	t.Helper()
+	ready := filepath.Join(t.TempDir(), "ready.json")
+	r := &running{t: t, out: &bytes.Buffer{}, data: data}
+	r.cmd = exec.Command(binary, append([]string{"demo", "--data", data, "--ready-file", ready}, args...)...)
+	r.cmd.Env = append(os.Environ(), env...)
+	r.cmd.Stdout, r.cmd.Stderr = r.out, r.out
+	r.cmd.SysProcAttr = &syscall.SysProcAttr{Pdeathsig: syscall.SIGKILL}
+	if err := r.cmd.Start(); err != nil {
+		t.Fatal(err)
+	}
+	ended := make(chan error, 1)
+	go func() { ended <- r.cmd.Wait() }()
+	for end := time.Now().Add(60 * time.Second); ; {
+		if raw, err := os.ReadFile(ready); err == nil {
+			if st, err := os.Stat(ready); err != nil || st.Mode().Perm() != 0o600 {
+				t.Errorf("the ready file is %v", st.Mode())
+			}
+			if err := json.Unmarshal(raw, r); err != nil {
+				t.Fatal(err)
+			}
+			t.Cleanup(func() { _ = r.cmd.Process.Kill() })
+			return r
+		}
+		select {
+		case err := <-ended:
+			t.Fatalf("the demo ended: %v\n%s", err, r.out)
+		case <-time.After(10 * time.Millisecond):
+		}
+		if time.Now().After(end) {
+			t.Fatalf("the demo is not ready:\n%s", r.out)
+		}
+	}
+}
+
+func (r *running) stop(sig syscall.Signal) {
+	r.t.Helper()
+	_ = r.cmd.Process.Signal(sig)
+	for range 2000 {
+		if err := syscall.Kill(r.cmd.Process.Pid, 0); errors.Is(err, syscall.ESRCH) {
+			return
+		}
+		<-time.After(10 * time.Millisecond)
+	}
+	r.t.Fatalf("the demo did not end after %s:\n%s", sig, r.out)
+}
+
+// shell runs commands of the binary with a home of their own.
+type shell struct {
+	t    *testing.T
+	home string
+	env  []string
+}
+
+func (s *shell) run(stdin string, args ...string) (string, int) {
+	s.t.Helper()
+	ctx, stop := context.WithTimeout(context.Background(), 30*time.Second)
+	defer stop()
+	cmd := exec.CommandContext(ctx, binary, args...)
+	cmd.Env = append([]string{"HOME=" + s.home, "PATH=" + os.Getenv("PATH"), "TZ=UTC"}, s.env...)
+	cmd.Stdin = strings.NewReader(stdin)
+	out, err := cmd.CombinedOutput()
+	var exit *exec.ExitError
+	if err != nil && !errors.As(err, &exit) {
+		s.t.Fatal(err)
+	}
+	return string(out), cmd.ProcessState.ExitCode()
+}
+
+// ok runs a command that has to succeed and say certain things.
+func (s *shell) ok(args []string, say ...string) string {
+	s.t.Helper()
+	out, code := s.run("", args...)
+	if code != 0 || !contains(out, say...) {
+		s.t.Fatalf("roundhouse %s: status %d, want %q in:\n%s", strings.Join(args, " "), code, say, out)
+	}
+	return out
+}
+
+func words(s string) []string { return strings.Fields(s) }
+
+// The whole story in the terminal, with the real binary and its own PostgreSQL.
+func TestTheTerminal(t *testing.T) {
+	t.Parallel()
+	data, err := testdb.TempDir()
+	if err != nil {
+		t.Fatal(err)
+	}
+	defer os.RemoveAll(data)
+	r := startDemo(t, data, nil, "--haste", "3000", "--port", "18480")
+	s := &shell{t: t, home: t.TempDir()}
+	if out, code := s.run("", "today"); code != 1 || !contains(out, "roundhouse login") {
+		t.Errorf("before signing in: %d %s", code, out)
+	}
+	if out, code := s.run("wrong\n", "login", r.URL, "--email", r.People[0].Email); code != 1 || !contains(out, "wrong") {
+		t.Errorf("a wrong password: %d %s", code, out)
+	}
+	if out, code := s.run(r.People[0].Password+"\n", "login", r.URL, "--email", r.People[0].Email); code != 0 || !contains(out, "Ragna Lie (handler)") {
+		t.Fatalf("login: %d %s", code, out)
+	}
+	if st, err := os.Stat(filepath.Join(s.home, ".config", "roundhouse", "login.json")); err != nil || st.Mode().Perm() != 0o600 {
+		t.Errorf("what login keeps: %v %v", st, err)
+	}
+	s.ok(words("today"), "late", "C-10", "Chase")
+	s.ok(words("vendor list"), "Corvane Cloud", "Tallow & Wick")
+	s.ok(words("vendor show tallow"), "Grade II", "Pacific/Apia", "TW-C-7718")
+	s.ok(words("case list --all --limit 3 --sort oldest"), "C-1001", "C-1003", "closed")
+	opened := s.ok([]string{"case", "open", "--vendor", "corvane", "Console is slow [steady]", "--environment", "production", "--effect", "degraded",
+		"--reach", "many", "--workaround", "costly", "--happened", "Since nine every page takes a minute.", "--attest", "--file", "-o", "json"}, `"number"`)
+	var c clientgen.Case
+	if err := json.Unmarshal([]byte(opened), &c); err != nil {
+		// --attest says what it attested, as JSON documents before the last.
+		parts := strings.Split(opened, "\n}\n")
+		if err := json.Unmarshal([]byte(parts[len(parts)-2]+"\n}"), &c); err != nil {
+			t.Fatal(err, opened)
+		}
+	}
+	name := c.Line.Number
+	shows := func(say ...string) {
+		t.Helper()
+		for end := time.Now().Add(20 * time.Second); ; <-time.After(50 * time.Millisecond) {
+			out, _ := s.run("", "case", "show", name)
+			if contains(out, say...) {
+				return
+			}
+			if time.Now().After(end) {
+				t.Fatalf("case show never said %q:\n%s", say, out)
+			}
+		}
+	}
+	shows("Their number is CV-", "waiting on you", "← ours")
+	s.ok([]string{"case", "note", name, "--text", "Ask the contractor first"}, "is written")
+	s.ok([]string{"case", "reply", name, "--unseen", "--text", "The log is below"}, "on its way to Corvane Cloud")
+	shows("fix-offered", "verification", "offers a fix", "stays in the house")
+	if out, code := s.run("", "case", "close", name); code != 4 || !contains(out, "reason") {
+		t.Errorf("closing without a reason: %d %s", code, out)
+	}
+	s.ok([]string{"case", "reject", name, "--text", "The same again"}, "On its way")
+	shows("Fix rejected; they know.")
+	shows("fix-offered")
+	s.ok([]string{"case", "accept", name, "--text", "Holds", "--cause", "A lost route"})
+	shows("resolved, ")
+	s.ok(words("case close " + name))
+	shows("Closed on both sides.")
+	s.ok([]string{"case", "deadlines", name, "--explain"}, "counted", "the move is ours", "resolution", "met")
+	s.ok([]string{"case", "reopen", name, "--text", "Back again"})
+	shows("Reopened; they know.")
+	s.ok([]string{"case", "park", name, "--until", "2d", "--text", "Change window"}, "open")
+	s.ok(words("case return "+name), "open")
+	s.ok([]string{"case", "severity", name, "1", "--text", "Now everybody"}, "1 Stopped")
+	s.ok([]string{"case", "withdraw", name, "--text", "Enough"})
+	shows("withdrawn, ")
+	for _, x := range []struct {
+		args string
+		code int
+		say  string
+	}{
+		{"case show C-9999", 3, "no such thing"}, {"case list --colour", 2, "unknown flag"}, {"case file " + name, 4, "withdrawn"},
+		{"nonsense", 2, "unknown command"}, {"today -o xml", 2, "table or json"}, {"today --url http://127.0.0.1:1", 5, "cannot be reached"},
+		{"demo --data " + data, 1, "running on"}, {"case park " + name, 2, "--until"}, {"person list", 0, "Tuva Holm"}, {"version", 0, "roundhouse"},
+	} {
+		if out, code := s.run("", words(x.args)...); code != x.code || !contains(out, x.say) {
+			t.Errorf("%s: status %d, want %d with %q:\n%s", x.args, code, x.code, x.say, out)
+		}
+	}
+	token := s.ok(words("token add bridge"), "rht_")
+	other := &shell{t: t, home: t.TempDir(), env: []string{"ROUNDHOUSE_URL=" + r.URL, "ROUNDHOUSE_TOKEN=" + words(token)[0]}}
+	other.ok(words("case show "+name+" -o json"), `"entries"`)
+
+	// A killed one is recovered, the data survive, a taken port gives way.
+	r.stop(syscall.SIGKILL)
+	began := time.Now()
+	again := startDemo(t, data, nil, "--haste", "3000")
+	if took := time.Since(began); took > 15*time.Second {
+		t.Errorf("the start after a kill took %s", took)
+	}
+	if again.People[0].Token != r.People[0].Token {
+		t.Error("the people changed")
+	}
+	other.env[0] = "ROUNDHOUSE_URL=" + again.URL
+	other.ok(words("case show "+name), "withdrawn")
+	again.stop(syscall.SIGINT)
+	if !contains(again.out.String(), "Stopped.") {
+		t.Errorf("Ctrl-C:\n%s", again.out)
+	}
+	if pid, err := os.ReadFile(filepath.Join(data, "postgres", "data", "postmaster.pid")); err == nil {
+		t.Errorf("PostgreSQL is still there: %s", pid)
+	}
+}
+
+// The first person of a new desk, and the service by itself over a given database.
+func TestServeAndTheFirstPerson(t *testing.T) {
+	t.Parallel()
+	db := testdb.URL(t)
+	s := &shell{t: t, home: t.TempDir()}
+	out, code := s.run("a long enough one\n", "person", "add", "ines@desk.example", "--name", "Ines Vik", "--role", "administrator", "--database", db)
+	if code != 0 || !contains(out, "Ines Vik (administrator)") {
+		t.Fatalf("the first person: %d %s", code, out)
+	}
+	if out, code = s.run("a long enough one\n", "person", "add", "b@desk.example", "--name", "B", "--database", db); code != 1 || !contains(out, "already") {
+		t.Errorf("the second person past the service: %d %s", code, out)
+	}
+	cmd := exec.Command(binary, "serve", "--log", "json")
+	cmd.Env = append(os.Environ(), "ROUNDHOUSE_DATABASE="+db, "ROUNDHOUSE_LISTEN=127.0.0.1:18777")
+	var log bytes.Buffer
+	cmd.Stderr = &log
+	cmd.SysProcAttr = &syscall.SysProcAttr{Pdeathsig: syscall.SIGKILL}
+	if err := cmd.Start(); err != nil {
+		t.Fatal(err)
+	}
+	signedIn := false
+	for range 200 {
+		if out, code = s.run("a long enough one\n", "login", "http://127.0.0.1:18777", "--email", "ines@desk.example"); code == 0 {
+			signedIn = true
+			break
+		}
+		<-time.After(50 * time.Millisecond)
+	}
+	if !signedIn {
+		t.Fatalf("%s\n%s", out, &log)
+	}
+	s.ok(words("case list"), "No case is like that")
+	_ = cmd.Process.Signal(syscall.SIGTERM)
+	if err := cmd.Wait(); err != nil {
+		t.Errorf("stopping: %v", err)
+	}
+	if !contains(log.String(), `"request":`, `"msg":"stopped"`) || contains(log.String(), "a long enough one") || contains(log.String(), "rht_") {
+		t.Errorf("the log:\n%s", &log)
+	}
+}

@@ -1,0 +1,253 @@
+package e2e
+
+import (
+	"encoding/json"
+	"fmt"
+	"math"
+	"os"
+	"strconv"
+	"strings"
+	"testing"
+
+	dp "github.com/chromedp/chromedp"
+	"github.com/chromedp/chromedp/kb"
+
+	"roundhouse.example/internal/browser"
+)
+
+// page is a tab on the console, signed in as one of the demo's people; it fails
+// the test on anything that the browser complains of.
+func (w *world) page(scheme string, width, height int64, person int) *browser.Tab {
+	w.t.Helper()
+	t, err := chromium.Tab(scheme, width, height)
+	if err != nil {
+		w.t.Fatal(err)
+	}
+	w.t.Cleanup(func() {
+		for _, c := range t.Complaints("401 (Unauthorized)", "ERR_INCOMPLETE_CHUNKED", "ERR_CONNECTION_REFUSED") {
+			w.t.Errorf("console: %.300s", c)
+		}
+		t.Close()
+	})
+	if err := t.SignIn(w.url, w.people[person].Email, w.people[person].Password); err != nil {
+		w.t.Fatal(err)
+	}
+	return t
+}
+
+func (w *world) steps(tab *browser.Tab, steps ...dp.Action[dp.Void]) {
+	w.t.Helper()
+	if err := tab.Do(steps...); err != nil {
+		w.keepPage(tab)
+		w.t.Fatal(err)
+	}
+}
+
+// keepPage leaves a picture of a page on which a test failed, where a directory is named for it.
+func (w *world) keepPage(tab *browser.Tab) {
+	if dir := os.Getenv("ROUNDHOUSE_FAILED_PAGES"); dir != "" {
+		_ = tab.Shot(dir + "/" + strings.ReplaceAll(w.t.Name(), "/", "-") + ".png")
+	}
+}
+
+func see(id string) dp.Action[dp.Void]   { return dp.WaitVisible(browser.ID(id)) }
+func press(id string) dp.Action[dp.Void] { return browser.Click(browser.ID(id)) }
+func write(id, text string) dp.Action[dp.Void] {
+	return dp.Steps(see(id), dp.SendKeys(browser.ID(id), text))
+}
+
+// says waits until an element's text has a part.
+func (w *world) says(tab *browser.Tab, id, part string) {
+	w.t.Helper()
+	defer func() {
+		if w.t.Failed() {
+			w.keepPage(tab)
+		}
+	}()
+	w.until(id+" says "+part, func() bool {
+		got, err := browser.Eval[string](tab, fmt.Sprintf(`document.querySelector('[data-testid=%q]')?.textContent ?? ''`, id))
+		return err == nil && contains(got, part)
+	})
+}
+
+// The whole story in the console: opened, graded, filed, answered, rejected,
+// accepted, closed, without ever reloading.
+func TestTheConsole(t *testing.T) {
+	t.Parallel()
+	w := live(t)
+	tab := w.page("light", 1280, 800, 0)
+	w.steps(tab, press("open-case"), write("title", "All gates refuse tickets [steady]"), browser.Pick("vendor", "corvane"),
+		press("effect-stopped"), press("reach-many"), press("workaround-costly"), press("environment-production"), see("grade"))
+	w.says(tab, "grade", "Severity 1, Stopped")
+	w.says(tab, "grade", "“Alarm”")
+	w.steps(tab, write("happened", "Since 11:40 every gate answers <b>no</b>."))
+	for i := range 2 {
+		w.until("a condition can be attested", func() bool {
+			n, err := browser.Eval[int](tab, `document.querySelectorAll('[data-testid^="attest-"]').length`)
+			return err == nil && n == 2-i
+		})
+		w.steps(tab, browser.Click(dp.CSS(`[data-testid^="attest-"]`)))
+	}
+	w.steps(tab, write("contact_always", "Emil Dahl, +44 1632 960 001"))
+	w.until("nothing is missing", func() bool {
+		on, err := browser.Eval[bool](tab, `!document.querySelector('[data-testid="last-look"]').disabled`)
+		return err == nil && on
+	})
+	w.steps(tab, press("last-look"), see("last-look-dialog"))
+	w.says(tab, "last-look-dialog", "every gate answers <b>no</b>")
+	w.steps(tab, press("file"), see("number"))
+	w.says(tab, "state", "open")
+	w.says(tab, "move", "ours") // the engineer has asked for a log
+	w.steps(tab, press("main-step"), write("writing", "Nothing was changed; the log is below."), press("send"))
+	w.says(tab, "state", "fix-offered")
+}
+
+func TestTheConsoleConverses(t *testing.T) {
+	t.Parallel()
+	w := newWorld(t, nil, 1)
+	ragna := w.as(0)
+	name := ragna.filed("corvane", "Console signs people out [patient]")
+	v, _ := ragna.get(name)
+	tab := w.page("light", 1280, 800, 0)
+	w.steps(tab, dp.Navigate(w.url+"/cases/"+name), see("entry-3"))
+	w.says(tab, "state", "open")
+
+	// What the vendor says appears by itself, while a note is being written.
+	w.steps(tab, press("door-note"), write("writing", "Ask the contractor"))
+	w.speak("corvane", *v.Line.Reference, false, "waiting on you", "")
+	w.steps(tab, see("entry-4"))
+	w.says(tab, "move", "ours")
+	kept, err := browser.Eval[string](tab, `document.querySelector('[data-testid="writing"]').value`)
+	if err != nil || kept != "Ask the contractor" {
+		t.Errorf("what was being typed became %q, %v", kept, err)
+	}
+	w.steps(tab, press("send"), see("entry-5"))
+	if kind, _ := browser.Eval[string](tab, `document.querySelector('[data-testid="entry-5"]').dataset.kind`); kind != "note" {
+		t.Errorf("entry 5 is a %s", kind)
+	}
+	// A draft of a message outlives a reload.
+	w.steps(tab, press("door-message"), write("writing", "The log is below"), dp.Navigate(w.url+"/cases/"+name), press("door-message"))
+	kept, _ = browser.Eval[string](tab, `document.querySelector('[data-testid="writing"]').value`)
+	if kept != "The log is below" {
+		t.Errorf("after a reload the draft is %q", kept)
+	}
+	w.steps(tab, press("send"), see("entry-7"))
+	w.says(tab, "move", "theirs")
+	w.speak("corvane", *v.Line.Reference, false, "fix out", "repair")
+	w.says(tab, "state", "fix-offered")
+	w.steps(tab, press("step-reject-fix"), see("step-dialog"), write("reason", "The same again"), press("step-go"))
+	w.says(tab, "state", "open")
+	w.speak("corvane", *v.Line.Reference, false, "fix out", "repair")
+	w.says(tab, "state", "fix-offered")
+	w.steps(tab, press("explain-resolution"), see("explanation"))
+	w.says(tab, "explanation", "They owe this within 10bd")
+	w.steps(tab, press("main-step"), see("step-dialog"), press("step-go"))
+	w.says(tab, "state", "resolved")
+	w.steps(tab, press("main-step"), see("step-dialog"), press("step-go"))
+	w.says(tab, "state", "closed")
+	w.replayed(name)
+
+	// Find by the vendor's number, in another writing; keys; the filters in the address.
+	w.steps(tab, dp.Navigate(w.url), see("find"), dp.SendKeys(browser.ID("find"), "cv20417"+kb.Enter), see("number"))
+	w.says(tab, "number", name)
+	w.steps(tab, dp.Navigate(w.url+"/cases"), browser.Pick("state", "closed"), see("case-row"))
+	if at, _ := browser.Eval[string](tab, `location.search`); at != "?state=closed" {
+		t.Errorf("the filter is not in the address: %s", at)
+	}
+	w.steps(tab, dp.Evaluate[dp.Void](`document.body.dispatchEvent(new KeyboardEvent('keydown', { key: 'n', bubbles: true }))`), see("title"))
+	w.steps(tab, press("sign-out"), see("email"))
+
+	// The auditor reads, and is offered nothing to do.
+	auditor := w.page("dark", 1280, 800, 3)
+	w.steps(auditor, dp.Navigate(w.url+"/cases/"+name), see("entry-5"))
+	if n, _ := browser.Eval[int](auditor, `document.querySelectorAll('[data-testid="open-case"],[data-testid="door-note"],[data-testid="main-step"]').length`); n != 0 {
+		t.Errorf("the auditor is offered %d things to do", n)
+	}
+}
+
+// axe finds nothing serious on any page, in either theme, wide and narrow; and
+// no page is wider than the window.
+func TestPagesAreAccessible(t *testing.T) {
+	t.Parallel()
+	axe, err := os.ReadFile("../console/node_modules/axe-core/axe.min.js")
+	if err != nil {
+		t.Fatal(err)
+	}
+	w := newWorld(t, nil, 1)
+	ragna := w.as(0)
+	name := ragna.filed("tallow", "A title that is long enough to be cut short in every list in which it stands, with words after words "+strings.Repeat("and-without-a-break", 4)+" [patient]")
+	v, _ := ragna.get(name)
+	w.speak("tallow", *v.Line.Reference, false, "fix out", "repair")
+	ragna.untilState(name, "fix-offered")
+	draft := ragna.draft("corvane", "A draft")
+	for _, x := range []struct {
+		scheme string
+		width  int64
+	}{{"light", 1280}, {"dark", 1280}, {"light", 390}} {
+		tab := w.page(x.scheme, x.width, 800, 0)
+		for path, ready := range map[string]string{"/": "today-line", "/cases": "case-row", "/cases/" + name: "entry-3", "/open/" + draft: "grade", "/vendors": "find", "/vendors/tallow": "find", "/nowhere": "find"} {
+			w.steps(tab, dp.Navigate(w.url+path), see(ready), browser.Settle())
+			w.steps(tab, dp.Evaluate[dp.Void](string(axe)))
+			found, err := browser.Eval[json.RawMessage](tab, `(async () => (await axe.run(document, { resultTypes: ['violations'], runOnly: ['wcag2a', 'wcag2aa', 'wcag21a', 'wcag21aa', 'wcag22aa'] }))
+				.violations.filter(v => ['serious', 'critical'].includes(v.impact)).map(v => v.id + ': ' + v.nodes.map(n => n.html.slice(0, 160)).slice(0, 3).join(' | ')))()`)
+			if err != nil {
+				t.Fatal(err)
+			}
+			var list []string
+			_ = json.Unmarshal(found, &list)
+			for _, f := range list {
+				t.Errorf("%s %d %s: %s", x.scheme, x.width, path, f)
+			}
+			if over, _ := browser.Eval[int](tab, `document.documentElement.scrollWidth - innerWidth`); over > 0 {
+				t.Errorf("%s at %d is %d pixels too wide", path, x.width, over)
+			}
+		}
+	}
+}
+
+// The colours keep their contrast: text 4.5 to 1, borders and marks 3 to 1.
+func TestContrast(t *testing.T) {
+	raw, err := os.ReadFile("../console/src/theme/palette.json")
+	if err != nil {
+		t.Fatal(err)
+	}
+	var palettes map[string]map[string]string
+	if err := json.Unmarshal(raw, &palettes); err != nil {
+		t.Fatal(err)
+	}
+	light := func(hex string) float64 {
+		n, err := strconv.ParseUint(strings.TrimPrefix(hex, "#"), 16, 32)
+		if err != nil {
+			t.Fatal(err)
+		}
+		part := func(v uint64) float64 {
+			c := float64(v&255) / 255
+			if c <= 0.04045 {
+				return c / 12.92
+			}
+			return math.Pow((c+0.055)/1.055, 2.4)
+		}
+		return 0.2126*part(n>>16) + 0.7152*part(n>>8) + 0.0722*part(n)
+	}
+	for scheme, p := range palettes {
+		need := func(a, b string, least float64) {
+			x, y := light(p[a]), light(p[b])
+			if r := (math.Max(x, y) + 0.05) / (math.Min(x, y) + 0.05); r < least {
+				t.Errorf("%s: %s on %s is %.2f to 1, needs %.1f", scheme, a, b, r, least)
+			}
+		}
+		for _, back := range []string{"paper", "panel"} {
+			for _, ink := range []string{"ink", "ink2", "primary", "brass", "late", "soon", "run", "pause", "now"} {
+				need(ink, back, 4.5)
+			}
+			need("line", back, 3)
+		}
+		need("primary-ink", "primary", 4.5)
+		need("ink", "late-bg", 4.5)
+		need("ink", "soon-bg", 4.5)
+		// Late, soon and running differ in lightness too, for eyes that do not tell the hues apart.
+		if a, b := light(p["late"]), light(p["soon"]); math.Abs(a-b) < 0.02 {
+			t.Errorf("%s: late and soon are equally light", scheme)
+		}
+	}
+}

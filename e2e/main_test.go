@@ -1,0 +1,346 @@
+// Package e2e drives the whole: the real service over HTTP, the real binary, the
+// real console in Chromium.
+package e2e
+
+import (
+	"bytes"
+	"context"
+	"encoding/json"
+	"fmt"
+	"io"
+	"log/slog"
+	"net"
+	"net/http"
+	"net/http/httptest"
+	"os"
+	"os/exec"
+	"path/filepath"
+	"strings"
+	"sync"
+	"testing"
+	"time"
+
+	"github.com/alexedwards/argon2id"
+	"github.com/getkin/kin-openapi/openapi3filter"
+	"github.com/getkin/kin-openapi/routers"
+	"github.com/getkin/kin-openapi/routers/gorillamux"
+
+	"roundhouse.example/internal/browser"
+	"roundhouse.example/internal/demo"
+	"roundhouse.example/internal/desk"
+	"roundhouse.example/internal/server/apigen"
+	"roundhouse.example/internal/service"
+	"roundhouse.example/internal/standin"
+	"roundhouse.example/internal/store"
+	"roundhouse.example/internal/testdb"
+)
+
+var (
+	chromium  *browser.Browser
+	binary    string
+	contract  routers.Router
+	workspace string
+)
+
+func TestMain(m *testing.M) {
+	code, err := run(m)
+	if err != nil {
+		fmt.Fprintln(os.Stderr, err)
+		code = 1
+	}
+	os.Exit(code)
+}
+
+func run(m *testing.M) (int, error) {
+	desk.PasswordCost = &argon2id.Params{Memory: 8, Iterations: 1, Parallelism: 1, SaltLength: 16, KeyLength: 32}
+	var err error
+	if workspace, err = testdb.TempDir(); err != nil {
+		return 1, err
+	}
+	defer os.RemoveAll(workspace)
+	defer testdb.Stop()
+	spec, err := apigen.GetSpec()
+	if err != nil {
+		return 1, err
+	}
+	if contract, err = gorillamux.NewRouter(spec); err != nil {
+		return 1, err
+	}
+	binary = filepath.Join(workspace, "roundhouse")
+	if out, err := exec.Command("go", "build", "-tags", "failpoints", "-o", binary, "roundhouse.example/cmd/roundhouse").CombinedOutput(); err != nil {
+		return 1, fmt.Errorf("building the binary: %w: %s", err, out)
+	}
+	if chromium, err = browser.Start(); err != nil {
+		return 1, err
+	}
+	defer chromium.Stop()
+	return m.Run(), nil
+}
+
+// testClock is the service's clock in a test; it stands still until it is moved.
+type testClock struct {
+	mu sync.Mutex
+	t  time.Time
+}
+
+func (c *testClock) Now() time.Time {
+	c.mu.Lock()
+	defer c.mu.Unlock()
+	return c.t
+}
+
+func (c *testClock) move(d time.Duration) {
+	c.mu.Lock()
+	defer c.mu.Unlock()
+	c.t = c.t.Add(d)
+}
+
+// world is a desk with its vendors, in one process, on a database of its own.
+type world struct {
+	t       *testing.T
+	url     string
+	desk    *desk.Desk
+	cast    *standin.Standin
+	clock   *testClock
+	people  []demo.Person
+	db      string
+	timeout time.Duration
+}
+
+// monday is a working morning for all vendors but the one across the date line.
+var monday = time.Date(2026, 11, 23, 9, 0, 0, 0, time.UTC)
+
+// live runs everything on the machine's clock, the engineers in a great hurry.
+func live(t *testing.T) *world { return newWorld(t, nil, 3000) }
+
+// still runs everything on a clock that only the test moves.
+func still(t *testing.T) *world { return newWorld(t, &testClock{t: monday}, 1) }
+
+func newWorld(t *testing.T, clock *testClock, haste float64) *world {
+	t.Helper()
+	return newWorldOn(t, testdb.URL(t), clock, haste)
+}
+
+func newWorldOn(t *testing.T, db string, clock *testClock, haste float64) *world {
+	t.Helper()
+	w := &world{t: t, clock: clock, db: db, timeout: 500 * time.Millisecond}
+	var now func() time.Time
+	var dc desk.Clock
+	if clock != nil {
+		now, dc = clock.Now, clock
+	}
+	var err error
+	if w.cast, err = standin.New(standin.Options{Haste: haste, Now: now}); err != nil {
+		t.Fatal(err)
+	}
+	vendors := httptest.NewServer(w.cast.Handler())
+	t.Cleanup(vendors.Close)
+	if w.desk, err = service.Open(t.Context(), w.db, dc); err != nil {
+		t.Fatal(err)
+	}
+	t.Cleanup(w.desk.Store.Close)
+	w.people, err = demo.Register(t.Context(), w.desk, w.desk.Now().AddDate(0, -6, 0), func(v string) (store.Link, error) {
+		raw, err := standin.Description(w.timeout, 1200*time.Millisecond)
+		l := store.Link{Kind: "rest", Address: vendors.URL + "/" + v}
+		l.Description.V = raw
+		return l, err
+	})
+	if err != nil {
+		t.Fatal(err)
+	}
+	l, err := net.Listen("tcp", "127.0.0.1:0")
+	if err != nil {
+		t.Fatal(err)
+	}
+	ctx, stop := context.WithCancel(context.WithoutCancel(t.Context()))
+	done := make(chan error, 1)
+	ready := make(chan string, 1)
+	go func() {
+		done <- service.RunDesk(ctx, w.desk, service.Options{Listener: l, Look: 100 * time.Millisecond, Sweep: 100 * time.Millisecond, Log: slog.New(slog.DiscardHandler), Clock: dc},
+			func(url string) { ready <- url })
+	}()
+	select {
+	case w.url = <-ready:
+	case err := <-done:
+		t.Fatal(err)
+	}
+	go w.cast.Run(ctx)
+	t.Cleanup(func() {
+		stop()
+		if err := <-done; err != nil {
+			t.Errorf("stopping: %v", err)
+		}
+	})
+	return w
+}
+
+// caller makes requests as somebody, and holds every answer against the contract.
+type caller struct {
+	w     *world
+	token string
+}
+
+func (w *world) as(i int) *caller { return &caller{w, w.people[i].Token} }
+
+type answer struct {
+	status int
+	header http.Header
+	body   []byte
+}
+
+func (a answer) into(t *testing.T, v any) {
+	t.Helper()
+	if err := json.Unmarshal(a.body, v); err != nil {
+		t.Fatalf("%v: %s", err, a.body)
+	}
+}
+
+func (a answer) problem(t *testing.T) apigen.Problem {
+	t.Helper()
+	var p apigen.Problem
+	a.into(t, &p)
+	return p
+}
+
+func (c *caller) raw(method, path, contentType string, body io.Reader, header ...string) answer {
+	c.w.t.Helper()
+	req, err := http.NewRequest(method, c.w.url+"/api/v1"+path, body)
+	if err != nil {
+		c.w.t.Fatal(err)
+	}
+	if c.token != "" {
+		req.Header.Set("Authorization", "Bearer "+c.token)
+	}
+	if contentType != "" {
+		req.Header.Set("Content-Type", contentType)
+	}
+	for i := 0; i+1 < len(header); i += 2 {
+		req.Header.Set(header[i], header[i+1])
+	}
+	res, err := http.DefaultClient.Do(req)
+	if err != nil {
+		c.w.t.Fatal(err)
+	}
+	defer res.Body.Close()
+	b, err := io.ReadAll(res.Body)
+	if err != nil {
+		c.w.t.Fatal(err)
+	}
+	c.w.held(req, res, b)
+	return answer{res.StatusCode, res.Header, b}
+}
+
+// held checks an answer against api/openapi.yaml.
+func (w *world) held(req *http.Request, res *http.Response, body []byte) {
+	w.t.Helper()
+	plain := req.Clone(context.Background())
+	plain.URL.Scheme, plain.URL.Host, plain.Host = "", "", ""
+	route, params, err := contract.FindRoute(plain)
+	if err != nil {
+		return // a path that is not in the contract
+	}
+	in := &openapi3filter.ResponseValidationInput{
+		RequestValidationInput: &openapi3filter.RequestValidationInput{Request: plain, PathParams: params, Route: route},
+		Status:                 res.StatusCode, Header: res.Header, Body: io.NopCloser(bytes.NewReader(body)),
+	}
+	if err := openapi3filter.ValidateResponse(context.Background(), in); err != nil {
+		w.t.Errorf("%s %s answered %d, not as the contract says: %v\n%.300s", req.Method, req.URL.Path, res.StatusCode, err, body)
+	}
+}
+
+func (c *caller) do(method, path string, body any, header ...string) answer {
+	c.w.t.Helper()
+	if body == nil {
+		return c.raw(method, path, "", nil, header...)
+	}
+	b, err := json.Marshal(body)
+	if err != nil {
+		c.w.t.Fatal(err)
+	}
+	kind := "application/json"
+	if method == http.MethodPatch {
+		kind = "application/merge-patch+json"
+	}
+	return c.raw(method, path, kind, bytes.NewReader(b), header...)
+}
+
+type m = map[string]any
+
+// must is do with the status that it has to have.
+func (c *caller) must(status int, method, path string, body any, header ...string) answer {
+	c.w.t.Helper()
+	a := c.do(method, path, body, header...)
+	if a.status != status {
+		c.w.t.Fatalf("%s %s answered %d, want %d: %s", method, path, a.status, status, a.body)
+	}
+	return a
+}
+
+func (c *caller) get(name string) (apigen.Case, string) {
+	c.w.t.Helper()
+	a := c.must(200, "GET", "/cases/"+name, nil)
+	var v apigen.Case
+	a.into(c.w.t, &v)
+	return v, a.header.Get("ETag")
+}
+
+func (c *caller) step(name string, body m) apigen.Case {
+	c.w.t.Helper()
+	_, etag := c.get(name)
+	var v apigen.Case
+	c.must(200, "POST", "/cases/"+name+"/steps", body, "If-Match", etag).into(c.w.t, &v)
+	return v
+}
+
+func (c *caller) entries(name string) []apigen.Entry {
+	c.w.t.Helper()
+	var v apigen.Entries
+	c.must(200, "GET", "/cases/"+name+"/entries", nil).into(c.w.t, &v)
+	return v.Items
+}
+
+// until waits for what the service does by itself, looking every few milliseconds.
+func (w *world) until(what string, ok func() bool) {
+	w.t.Helper()
+	for end := time.Now().Add(20 * time.Second); time.Now().Before(end); {
+		if ok() {
+			return
+		}
+		<-time.After(15 * time.Millisecond)
+	}
+	w.t.Fatalf("waited in vain: %s", what)
+}
+
+func (c *caller) untilState(name, state string) apigen.Case {
+	c.w.t.Helper()
+	var v apigen.Case
+	c.w.until(name+" is "+state, func() bool { v, _ = c.get(name); return string(v.Line.State) == state })
+	return v
+}
+
+// draft opens a case that lacks nothing.
+func (c *caller) draft(vendor, title string) string {
+	c.w.t.Helper()
+	var v apigen.Case
+	c.must(201, "POST", "/cases", m{"vendor": vendor, "title": title,
+		"facts": m{"environment": "production", "effect": "degraded", "reach": "few", "workaround": "costly"},
+		"texts": m{"happened": "Since this morning it answers slowly.", "contact": "Ragna Lie"}}).into(c.w.t, &v)
+	return v.Line.Number
+}
+
+func (c *caller) filed(vendor, title string) string {
+	c.w.t.Helper()
+	n := c.draft(vendor, title)
+	c.step(n, m{"step": "file"})
+	c.untilState(n, "open")
+	return n
+}
+
+func contains(s string, parts ...string) bool {
+	for _, p := range parts {
+		if !strings.Contains(s, p) {
+			return false
+		}
+	}
+	return true
+}
