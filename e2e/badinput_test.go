@@ -2,6 +2,7 @@ package e2e
 
 import (
 	"bytes"
+	"io"
 	"net/http"
 	"net/http/cookiejar"
 	"strings"
@@ -227,9 +228,19 @@ func TestSignInTokensAndPeople(t *testing.T) {
 	if p := tuva.do("PATCH", "/people/"+itoa(me.Person.Id), m{"role": "handler"}).problem(t); p.Status != 422 {
 		t.Errorf("the last administrator: %+v", p)
 	}
-	for _, path := range []string{"/healthz", "/readyz", "/metrics"} {
-		if r, err := http.Get(w.url + path); err != nil || r.StatusCode != 200 {
+	for path, status := range map[string]int{"/healthz": 200, "/readyz": 200, "/metrics": 401} {
+		if r, err := http.Get(w.url + path); err != nil || r.StatusCode != status {
 			t.Errorf("%s: %v %v", path, r.StatusCode, err)
 		}
+	}
+	req, _ = http.NewRequest("GET", w.url+"/metrics", nil)
+	req.Header.Set("Authorization", "Bearer "+tuva.token)
+	res, err := http.DefaultClient.Do(req)
+	if err != nil {
+		t.Fatal(err)
+	}
+	defer res.Body.Close()
+	if b, _ := io.ReadAll(res.Body); !contains(string(b), "roundhouse_request_seconds_bucket", `route="/api/v1/people"`) {
+		t.Errorf("the metrics:\n%.300s", b)
 	}
 }

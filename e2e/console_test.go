@@ -155,6 +155,7 @@ func TestTheConsoleConverses(t *testing.T) {
 		t.Errorf("the filter is not in the address: %s", at)
 	}
 	w.steps(tab, dp.Evaluate[dp.Void](`document.body.dispatchEvent(new KeyboardEvent('keydown', { key: 'n', bubbles: true }))`), see("title"))
+	w.steps(tab, dp.Evaluate[dp.Void](`document.body.dispatchEvent(new KeyboardEvent('keydown', { key: '?', bubbles: true }))`), see("keys"), press("keys-done"), dp.WaitNotPresent(browser.ID("keys")))
 	w.steps(tab, press("sign-out"), see("email"))
 
 	// The auditor reads, and is offered nothing to do.

@@ -1,6 +1,7 @@
 <script setup lang="ts">
 import { useQueryClient } from '@tanstack/vue-query'
-import { NButton, NConfigProvider, NInput } from 'naive-ui'
+import { useStorage } from '@vueuse/core'
+import { NButton, NConfigProvider, NInput, NModal } from 'naive-ui'
 import { computed, onBeforeUnmount, onMounted, ref, watch } from 'vue'
 import { useRoute, useRouter } from 'vue-router'
 import { client, newKey, ok } from './data/api'
@@ -8,6 +9,7 @@ import { follow, live } from './data/live'
 import { useMe } from './data/queries'
 import SignInPage from './pages/SignInPage.vue'
 import BrandMark from './parts/BrandMark.vue'
+import { trap } from './parts/trap'
 import { base, choose, overrides, scheme } from './theme/theme'
 
 const router = useRouter()
@@ -31,6 +33,15 @@ watch(inside, (is) => {
   stop = is ? follow(queries) : undefined
 }, { immediate: true })
 
+const help = ref(false)
+const singleKeys = useStorage('roundhouse.keys', true)
+const keyList = [
+  ['/', 'find any number or word'],
+  ['n', 'open a case'],
+  ['j, k', 'walk down and up a list'],
+  ['Enter', 'open what is walked to'],
+  ['?', 'show these keys'],
+]
 const words = ref('')
 const finder = ref<InstanceType<typeof NInput>>()
 const nothing = ref('')
@@ -60,9 +71,13 @@ function signedIn() {
 function keys(e: KeyboardEvent) {
   const t = e.target as HTMLElement
   if (e.ctrlKey || e.metaKey || e.altKey || /^(INPUT|TEXTAREA|SELECT)$/.test(t.tagName) || t.isContentEditable || document.querySelector('[role=dialog]')) return
-  if (e.key === '/') {
+  if (e.key === '/' && singleKeys.value) {
     e.preventDefault()
     finder.value?.focus()
+  } else if (e.key === '?') {
+    help.value = true
+  } else if (!singleKeys.value) {
+    return
   } else if (e.key === 'n' && inside.value && may('work')) {
     e.preventDefault()
     void router.push('/open')
@@ -104,6 +119,14 @@ onBeforeUnmount(() => {
         <button class="linkish" type="button" data-testid="scheme" :title="scheme === 'dark' ? 'Light colours' : 'Dark colours'" @click="choose(scheme === 'dark' ? 'light' : 'dark')">{{ scheme === 'dark' ? 'day' : 'night' }}</button>
         <button class="linkish" type="button" data-testid="sign-out" :title="`${me.data.value?.person.name}, ${me.data.value?.person.role}`" @click="signOut">{{ initials }}, sign out</button>
       </header>
+      <NModal v-if="help" show :auto-focus="false" :trap-focus="false" @update:show="help = false">
+        <div class="panel keys" role="dialog" aria-modal="true" aria-labelledby="keys-title" data-testid="keys" @keydown="trap" @keydown.esc="help = false">
+          <h1 id="keys-title">Keys</h1>
+          <p v-for="[k, what] in keyList" :key="k"><kbd>{{ k }}</kbd> {{ what }}</p>
+          <label class="row"><input v-model="singleKeys" type="checkbox" /> Single keys work outside of fields</label>
+          <NButton data-testid="keys-done" @click="help = false">Done</NButton>
+        </div>
+      </NModal>
       <main><RouterView :key="String(route.name) + String(route.params.key ?? '')" /></main>
     </template>
     <SignInPage v-else-if="!me.isPending.value || signedOut" :again="signedOut" @done="signedIn" />
@@ -117,6 +140,7 @@ onBeforeUnmount(() => {
 .top nav a { padding: 6px 10px; color: var(--ink2); text-decoration: none; }
 .top nav a.on { color: var(--ink); font-weight: 600; box-shadow: inset 0 -2px 0 var(--brass); }
 .find { margin-left: auto; width: 240px; }
+.keys { padding: 20px 24px; width: 380px; max-width: calc(100vw - 24px); color: var(--ink); display: flex; flex-direction: column; gap: 8px; }
 .onbtn { margin-left: 8px; border-color: currentColor; color: inherit; }
 main { padding: 18px 20px 24px; max-width: 1480px; margin: 0 auto; }
 @media (max-width: 640px) { .find { width: 100%; order: 9; margin: 0 0 8px; } .top { padding: 6px 12px; gap: 10px; } main { padding: 12px; } }

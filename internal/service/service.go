@@ -9,6 +9,7 @@ import (
 	"log/slog"
 	"net"
 	"net/http"
+	"strings"
 	"time"
 
 	"roundhouse.example/console"
@@ -93,7 +94,7 @@ func RunDesk(ctx context.Context, d *desk.Desk, o Options, ready func(url string
 	if err != nil {
 		return err
 	}
-	srv, err := server.New(d, server.Options{Proxies: o.Proxies, Secure: o.TLSCert != "", Origin: o.Origin, Console: files, Log: o.Log})
+	srv, err := server.New(d, server.Options{Proxies: o.Proxies, Secure: o.TLSCert != "" || strings.HasPrefix(o.Origin, "https://"), Origin: o.Origin, Console: files, Log: o.Log})
 	if err != nil {
 		return err
 	}

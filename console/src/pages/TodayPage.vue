@@ -12,6 +12,7 @@ import TimeText from '../parts/TimeText.vue'
 
 const router = useRouter()
 const whose = ref<'desk' | 'mine'>('desk')
+const most = ref(100)
 const { data, error } = useToday(whose)
 const me = useMe()
 const may = computed(() => me.data.value?.may.includes('work') ?? false)
@@ -47,7 +48,7 @@ const zone = computed(() => data.value?.zone)
   </div>
   <section v-else-if="data" class="panel list" aria-label="What needs doing next">
     <div class="line names small sub" aria-hidden="true"><span></span><span>Case</span><span></span><span>Why it stands here</span><span>Standing</span><span>Due</span><span>Move</span><span>Who</span><span></span></div>
-    <div v-for="l in data.lines" :key="l.case.number" class="line" data-testid="today-line">
+    <div v-for="l in data.lines.slice(0, most)" :key="l.case.number" class="line" data-testid="today-line">
       <SeverityPlate :severity="l.case.severity" :word="l.case.severity_word" />
       <RouterLink class="mono" data-walk :to="`/cases/${l.case.number}`">{{ l.case.number }}</RouterLink>
       <span class="cut title" :title="l.case.title"><b>{{ l.case.title }}</b> <span class="sub">{{ l.case.vendor }}</span></span>
@@ -58,17 +59,19 @@ const zone = computed(() => data.value?.zone)
       <span class="sub who" :title="l.case.owner">{{ l.case.owner_initials }}</span>
       <NButton v-if="may && l.step !== 'look'" class="step" size="small" :aria-label="`${l.step_words}: ${l.case.number}`" @click="router.push({ path: `/cases/${l.case.number}`, query: { do: l.step } })">{{ l.step_words }}</NButton>
     </div>
+    <p v-if="data.lines.length > most" class="rest sub">and {{ data.lines.length - most }} less pressing. <button class="linkish" type="button" @click="most += 100">Show more</button></p>
   </section>
 </template>
 
 <style scoped>
 .head { display: flex; align-items: baseline; gap: 14px; margin-bottom: 10px; flex-wrap: wrap; }
 .sums { margin-left: auto; display: flex; gap: 18px; flex-wrap: wrap; }
-.line { display: grid; grid-template-columns: 24px 66px minmax(0, 1fr) minmax(0, 330px) 96px 100px 74px 34px 124px; gap: 12px; align-items: center; height: 37px; padding: 0 14px; border-top: 1px solid var(--line2); }
+.line { display: grid; grid-template-columns: 24px 66px minmax(0, 1fr) minmax(0, 290px) 96px 100px 74px 34px 124px; gap: 12px; align-items: center; height: 37px; padding: 0 14px; border-top: 1px solid var(--line2); }
 .line.names { height: 30px; border: 0; }
 .line:not(.names):hover { background: color-mix(in srgb, var(--primary) 5%, var(--panel)); }
 .line b { font-weight: 600; }
 .empty { padding: 28px; }
+.rest { padding: 10px 14px; border-top: 1px solid var(--line2); }
 @media (max-width: 900px) {
   .line { grid-template-columns: 24px 66px 1fr auto; height: auto; padding: 10px 12px; row-gap: 4px; }
   .names { display: none !important; }

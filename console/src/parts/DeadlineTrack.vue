@@ -68,7 +68,7 @@ const worst = (d: Deadline) => (d.late_seconds ? `${span(d.late_seconds)} late` 
     <svg v-if="width > 0" :width="width" :height="height" role="img" aria-label="Each promise from its start to its due: counted thick, paused dotted, overrun broken. The same stands in words below.">
       <g v-for="t in ticks" :key="t.at">
         <line :x1="x(t.at)" :x2="x(t.at)" y1="26" :y2="height - 4" stroke="var(--line2)" />
-        <text v-if="!live || Math.abs(x(t.at) - nowX) > 46" :x="x(t.at) + 3" y="17" fill="var(--ink2)" font-size="12.5">{{ t.label }}</text>
+        <text v-if="!live || x(t.at) < nowX - 70 || x(t.at) > nowX + 22" :x="x(t.at) + 3" y="17" fill="var(--ink2)" font-size="12.5">{{ t.label }}</text>
       </g>
       <g v-for="(r, i) in rows" :key="r.kind" :transform="`translate(0 ${30 + i * rowHeight})`">
         <text x="14" y="15" font-size="12.5" fill="var(--ink)" font-weight="600">{{ names[r.kind] }} <tspan fill="var(--ink2)" font-weight="400">{{ r.clocks[0]!.side }}</tspan></text>

@@ -118,9 +118,9 @@ var standings = map[string]struct {
 	shape, word string
 	color       text.Colors
 }{
-	"late": {"■", "late", text.Colors{text.FgRed, text.Bold}}, "due-soon": {"◐", "due soon", text.Colors{text.FgYellow, text.Bold}},
-	"running": {"○", "running", text.Colors{text.FgGreen}}, "paused": {"‖", "paused", text.Colors{text.Faint}},
-	"met": {"✓", "met", text.Colors{text.Faint}}, "met-late": {"☑", "met late", text.Colors{text.FgRed}}, "missed": {"☒", "missed", text.Colors{text.FgRed}},
+	"late": {"■", "late", text.Colors{text.Fg256Color(160), text.Bold}}, "due-soon": {"◐", "due soon", text.Colors{text.Fg256Color(136), text.Bold}},
+	"running": {"○", "running", text.Colors{text.Fg256Color(35)}}, "paused": {"‖", "paused", text.Colors{text.Faint}},
+	"met": {"✓", "met", text.Colors{text.Faint}}, "met-late": {"☑", "met late", text.Colors{text.Fg256Color(160)}}, "missed": {"☒", "missed", text.Colors{text.Fg256Color(160)}},
 	"void": {"-", "void", text.Colors{text.Faint}}, "replaced": {"-", "replaced", text.Colors{text.Faint}},
 }
 

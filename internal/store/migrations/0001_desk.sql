@@ -193,7 +193,7 @@ create index case_opened_by on support_case (opened_by);
 create index case_terms on support_case (terms_id);
 create index case_policy on support_case (policy_id);
 create index case_state on support_case (state, number);
-create index case_severity on support_case (severity, number);
+create index case_severity on support_case (coalesce(severity, 9), number desc);
 create index case_changed on support_case (changed_at, number);
 create index case_live on support_case (number) where state in ('filed', 'open', 'fix-offered');
 create index case_wake on support_case (wake_at) where wake_at is not null;

@@ -1,0 +1,341 @@
+// Command bench measures, side by side in one run, what the service costs above
+// its own statements. It prints a figure or a ratio a line.
+package main
+
+import (
+	"context"
+	"fmt"
+	"io"
+	"log/slog"
+	"net"
+	"net/http"
+	"os"
+	"os/exec"
+	"path/filepath"
+	"slices"
+	"strconv"
+	"strings"
+	"syscall"
+	"time"
+
+	dp "github.com/chromedp/chromedp"
+
+	"roundhouse.example/internal/browser"
+	"roundhouse.example/internal/demo"
+	"roundhouse.example/internal/desk"
+	"roundhouse.example/internal/service"
+	"roundhouse.example/internal/standin"
+	"roundhouse.example/internal/store"
+	"roundhouse.example/internal/testdb"
+)
+
+const (
+	cases   = 10_000
+	entries = 20
+	rounds  = 400
+)
+
+func main() {
+	if err := run(context.Background()); err != nil {
+		fmt.Fprintln(os.Stderr, "bench:", err)
+		os.Exit(1)
+	}
+}
+
+func run(ctx context.Context) error {
+	url := os.Getenv(testdb.Env)
+	if url == "" {
+		return fmt.Errorf("run it by make bench")
+	}
+	d, err := service.Open(ctx, url, nil)
+	if err != nil {
+		return err
+	}
+	defer d.Store.Close()
+	people, names, err := fill(ctx, d)
+	if err != nil {
+		return err
+	}
+	l, err := net.Listen("tcp", "127.0.0.1:0")
+	if err != nil {
+		return err
+	}
+	serving, stop := context.WithCancel(ctx)
+	defer stop()
+	ready := make(chan string)
+	go service.RunDesk(serving, d, service.Options{Listener: l, Look: time.Hour, Sweep: time.Hour, Log: slog.New(slog.DiscardHandler)}, func(u string) { ready <- u })
+	base := <-ready
+	get := func(path string) error {
+		req, err := http.NewRequest("GET", base+"/api/v1"+path, nil)
+		if err != nil {
+			return err
+		}
+		req.Header.Set("Authorization", "Bearer "+people[0].Token)
+		res, err := http.DefaultClient.Do(req)
+		if err != nil {
+			return err
+		}
+		defer res.Body.Close()
+		if _, err := io.Copy(io.Discard, res.Body); err != nil || res.StatusCode != 200 {
+			return fmt.Errorf("%s: %s, %v", path, res.Status, err)
+		}
+		return nil
+	}
+	pick := func(i int) string { return names[i*7919%len(names)] }
+	if err := compare("list of cases", func(i int) error { return get("/cases?state=live&sort=newest&limit=50") }, func(i int) error { return listStatements(ctx, d) }); err != nil {
+		return err
+	}
+	if err := compare("list, most severe first", func(i int) error { return get("/cases?sort=severity&limit=50") }, func(i int) error {
+		return statements(ctx, d, store.CaseFilter{Sort: "severity", Limit: 51})
+	}); err != nil {
+		return err
+	}
+	if err := compare("case page", func(i int) error {
+		if err := get("/cases/" + pick(i)); err != nil {
+			return err
+		}
+		return get("/cases/" + pick(i) + "/entries")
+	}, func(i int) error { return caseStatements(ctx, d, pick(i)) }); err != nil {
+		return err
+	}
+	stop()
+	return sizes(url, people[0])
+}
+
+// compare runs both by turns, so that the machine's moods meet both alike.
+func compare(what string, api, plain func(int) error) error {
+	var a, b []time.Duration
+	for i := range rounds + 40 {
+		for _, x := range []struct {
+			fn  func(int) error
+			out *[]time.Duration
+		}{{api, &a}, {plain, &b}} {
+			began := time.Now()
+			if err := x.fn(i); err != nil {
+				return err
+			}
+			if i >= 40 {
+				*x.out = append(*x.out, time.Since(began))
+			}
+		}
+	}
+	p95 := func(l []time.Duration) float64 {
+		slices.Sort(l)
+		return float64(l[len(l)*95/100].Microseconds()) / 1000
+	}
+	x, y := p95(a), p95(b)
+	verdict := "holds"
+	if x > 2*y+3 {
+		verdict = "MISSED"
+	}
+	fmt.Printf("%-28s p95 %6.2f ms, the same statements %6.2f ms, ratio %.2f (at most 2 and 3 ms: %s)\n", what, x, y, x/y, verdict)
+	return nil
+}
+
+func listStatements(ctx context.Context, d *desk.Desk) error {
+	return statements(ctx, d, store.CaseFilter{States: []string{"filed", "open", "fix-offered"}, Sort: "newest", Limit: 51})
+}
+
+func statements(ctx context.Context, d *desk.Desk, f store.CaseFilter) error {
+	q := d.Store.DB
+	if _, err := store.PersonByID(ctx, q, 1); err != nil {
+		return err
+	}
+	rows, err := store.Cases(ctx, q, f)
+	if err != nil {
+		return err
+	}
+	var ids []int64
+	for _, r := range rows {
+		ids = append(ids, r.ID)
+	}
+	return parts(ctx, q, ids)
+}
+
+func parts(ctx context.Context, q store.Querier, ids []int64) error {
+	if _, err := store.LiveDeadlines(ctx, q, ids); err != nil {
+		return err
+	}
+	if _, err := store.OpenDeliveries(ctx, q, ids); err != nil {
+		return err
+	}
+	_, err := store.References(ctx, q, ids)
+	return err
+}
+
+func caseStatements(ctx context.Context, d *desk.Desk, name string) error {
+	q := d.Store.DB
+	for range 2 { // two requests, two looks at who asks and which case is meant
+		if _, err := store.PersonByID(ctx, q, 1); err != nil {
+			return err
+		}
+		if _, err := store.FindCase(ctx, q, name); err != nil {
+			return err
+		}
+	}
+	id, err := store.FindCase(ctx, q, name)
+	if err != nil {
+		return err
+	}
+	row, err := store.CaseRowByID(ctx, q, id)
+	if err != nil {
+		return err
+	}
+	if err := parts(ctx, q, []int64{id}); err != nil {
+		return err
+	}
+	if _, err := store.VendorByID(ctx, q, row.VendorID); err != nil {
+		return err
+	}
+	if _, err := store.LinkOf(ctx, q, row.VendorID); err != nil {
+		return err
+	}
+	if _, err := store.ContractByID(ctx, q, *row.ContractID); err != nil {
+		return err
+	}
+	if _, err := store.Attestations(ctx, q, id); err != nil {
+		return err
+	}
+	for range 2 {
+		if _, err := store.Levels(ctx, q, row.VendorID); err != nil {
+			return err
+		}
+	}
+	if _, err := store.References(ctx, q, []int64{id}); err != nil {
+		return err
+	}
+	if _, err := store.OpenDeliveries(ctx, q, []int64{id}); err != nil {
+		return err
+	}
+	if _, err := store.History(ctx, q, id); err != nil {
+		return err
+	}
+	if _, err := store.CaseByID(ctx, q, id); err != nil {
+		return err
+	}
+	if _, err := store.CurrentTerms(ctx, q, nil); err != nil {
+		return err
+	}
+	if _, err := store.Entries(ctx, q, id, 0, 201); err != nil {
+		return err
+	}
+	_, err = store.Deliveries(ctx, q, id)
+	return err
+}
+
+// fill plays the demo once and copies one of its live cases, with twenty entries,
+// until there are ten thousand.
+func fill(ctx context.Context, d *desk.Desk) ([]demo.Person, []string, error) {
+	cast, err := standin.New(standin.Options{})
+	if err != nil {
+		return nil, nil, err
+	}
+	people, err := demo.Play(ctx, d.Store, cast, time.Now(), func(v string) (store.Link, error) {
+		raw, err := standin.Description(time.Second, 2*time.Second)
+		l := store.Link{Kind: "rest", Address: "http://127.0.0.1:1/" + v}
+		l.Description.V = raw
+		return l, err
+	})
+	if err != nil {
+		return nil, nil, err
+	}
+	var model int64
+	if err := d.Store.DB.Get(&model, "select id from support_case where state = 'open' order by last_entry desc limit 1"); err != nil {
+		return nil, nil, err
+	}
+	_, err = d.Store.DB.ExecContext(ctx, fmt.Sprintf(`do $$
+		declare n integer; c bigint; e bigint; k integer; have integer; col text;
+		begin
+			select last_entry into have from support_case where id = %[1]d;
+			select string_agg(quote_ident(column_name), ',') into col from information_schema.columns
+				where table_name = 'support_case' and table_schema = 'public' and column_name not in ('id', 'number', 'title', 'last_entry', 'severity', 'state');
+			for n in 1..%[2]d loop
+				execute format('insert into support_case (number, title, last_entry, severity, state, %%s) select nextval(''case_number''), title || '' '' || $1, %[3]d, 1 + mod($1, 4), case when mod($1, 20) = 0 then ''open'' else ''closed'' end, %%s from support_case where id = %[1]d returning id', col, col)
+					into c using n;
+				for k in 1..%[3]d loop
+					insert into case_entry (case_id, number, kind, direction, author_id, author_name, channel, stated_at, happened_at, recorded_at, automatic, effect, body_hash)
+						select c, k, case when k <= have then kind else 'note' end, case when k <= have then direction end, author_id, author_name, channel, stated_at,
+							happened_at, recorded_at, automatic, case when k <= have then effect end, body_hash from case_entry where case_id = %[1]d and number = least(k, have)
+						returning id into e;
+					insert into entry_body (entry_id, body) select e, repeat('Words of some length, as people write them. ', 8);
+				end loop;
+				insert into deadline select c, opened, kind, rank, target, target_seconds, calendar_id, started_at, due_at, soon_at, ended_at, outcome, counting,
+					counted_seconds, counted_at, start_entry, end_entry, rules from deadline where case_id = %[1]d;
+				insert into case_reference (case_id, vendor_id, whose, value, folded) select c, vendor_id, whose, value || '-' || n, folded || n from case_reference where case_id = %[1]d;
+			end loop;
+		end $$`, model, cases, entries))
+	if err != nil {
+		return nil, nil, err
+	}
+	if _, err := d.Store.DB.ExecContext(ctx, "vacuum analyze"); err != nil {
+		return nil, nil, err
+	}
+	var names []string
+	err = d.Store.DB.Select(&names, "select 'C-' || number from support_case where id > $1 order by id desc limit $2", model, cases)
+	fmt.Printf("%d cases with %d entries each\n", cases, entries)
+	return people, names, err
+}
+
+// sizes measures the built binary: its size, its memory at rest, its first page.
+func sizes(db string, p demo.Person) error {
+	binary := filepath.Join("bin", "roundhouse")
+	st, err := os.Stat(binary)
+	if err != nil {
+		return err
+	}
+	line := func(what string, got float64, unit string, most float64) {
+		verdict := "holds"
+		if got >= most {
+			verdict = "MISSED"
+		}
+		fmt.Printf("%-28s %.1f %s (under %.0f: %s)\n", what, got, unit, most, verdict)
+	}
+	line("binary", float64(st.Size())/1e6, "MB", 60)
+	const listen = "127.0.0.1:18599"
+	cmd := exec.Command(binary, "serve", "--database", db, "--listen", listen)
+	cmd.SysProcAttr = &syscall.SysProcAttr{Pdeathsig: syscall.SIGKILL}
+	if err := cmd.Start(); err != nil {
+		return err
+	}
+	defer cmd.Process.Kill()
+	for range 200 {
+		if res, err := http.Get("http://" + listen + "/readyz"); err == nil {
+			res.Body.Close()
+			break
+		}
+		<-time.After(50 * time.Millisecond)
+	}
+	<-time.After(5 * time.Second)
+	status, err := os.ReadFile(fmt.Sprintf("/proc/%d/status", cmd.Process.Pid))
+	if err != nil {
+		return err
+	}
+	_, rest, _ := strings.Cut(string(status), "VmRSS:")
+	kb, err := strconv.ParseFloat(strings.Fields(rest)[0], 64)
+	if err != nil {
+		return err
+	}
+	line("memory of the idle service", kb/1000, "MB", 100)
+	b, err := browser.Start()
+	if err != nil {
+		return err
+	}
+	defer b.Stop()
+	tab, err := b.Tab("light", 1280, 800)
+	if err != nil {
+		return err
+	}
+	defer tab.Close()
+	if err := tab.SignIn("http://"+listen, p.Email, p.Password); err != nil {
+		return err
+	}
+	if err := tab.Do(dp.WaitVisible(browser.ID("today-line"))); err != nil {
+		return err
+	}
+	script, err := browser.Eval[float64](tab, `performance.getEntriesByType('resource').filter(r => r.name.endsWith('.js')).reduce((a, r) => a + r.encodedBodySize, 0)`)
+	if err != nil {
+		return err
+	}
+	line("script of the first page", script/1000, "kB over the wire", 250)
+	return nil
+}
