@@ -218,6 +218,37 @@ func TestTheTerminal(t *testing.T) {
 	}
 }
 
+// Promises are checked by hand with no service; a bad line stops no batch.
+func TestReckon(t *testing.T) {
+	t.Parallel()
+	s := &shell{t: t, home: t.TempDir()}
+	file := filepath.Join(s.home, "office.yaml")
+	week := "zone: Europe/Oslo\nweek:\n"
+	for _, d := range words("mon tue wed thu fri") {
+		week += "  " + d + ": [\"08:00-16:00\"]\n"
+	}
+	if err := os.WriteFile(file, []byte(week+"closed: [\"2026-12-25\"]\nextra:\n  \"2026-12-24\": [\"08:00-12:00\"]\n"), 0o600); err != nil {
+		t.Fatal(err)
+	}
+	s.ok(words("reckon due --calendar "+file+" --from 2026-12-23T16:00:00+01:00 --target 1bd"), "2026-12-28T15:00:00Z", "Closed on 2026-12-25", "08:00-12:00")
+	s.ok(words("reckon due --calendar "+file+" --from 2026-12-23T14:30:00+01:00 --target 4h -o json"), `"due": "2026-12-24T09:30:00Z"`)
+	s.ok(words("reckon span --calendar "+file+" --from 2026-03-27T12:00:00Z --to 2026-03-30T12:00:00Z"), "Clocks change on Sun 2026-03-29", "by +60 min")
+	s.ok(words("reckon severity --environment other --effect stopped"), "Severity 3, Hampered")
+	long := strings.Repeat("x", 17<<20)
+	span := `{"id":%d,"op":"span","calendar":{"always":true},"from":"2026-01-02T10:00:00Z","to":"2026-01-02T11:00:00Z"}`
+	out, code := s.run(strings.ReplaceAll(span, "%d", "1")+"\n\nbad\n"+long+"\n"+strings.ReplaceAll(span, "%d", "2"), "reckon", "batch", "-")
+	lines := strings.Split(out, "\n")
+	if code != 1 || lines[0] != `{"id":1,"seconds":3600}` || !contains(lines[1], `"id":null`, "not a JSON object") || !contains(lines[2], "line 4 is longer") || lines[3] != `{"id":2,"seconds":3600}` {
+		t.Errorf("status %d:\n%.600s", code, out)
+	}
+	for args, say := range map[string]string{"reckon due --calendar " + file + " --from 2026-12-23T16:00:00 --target 1h": "offset", "reckon due --calendar /nowhere.yaml --from 2026-12-23T16:00:00Z --target 1h": "no such file",
+		"reckon severity --environment moon --effect none": "moon"} {
+		if out, code := s.run("", words(args)...); code == 0 || !contains(out, say) {
+			t.Errorf("%s: status %d: %s", args, code, out)
+		}
+	}
+}
+
 // The first person of a new desk, and the service by itself over a given database.
 func TestServeAndTheFirstPerson(t *testing.T) {
 	t.Parallel()

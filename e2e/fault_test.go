@@ -83,6 +83,10 @@ func TestAVendorThatIsAway(t *testing.T) {
 	if d := v.OnTheWay[0]; d.State != "waiting" || !contains(*d.Problem, "cannot be reached", "refused") {
 		t.Errorf("%+v", d)
 	}
+	// What is on its way has had no effect.
+	if v.Line.State != "draft" || v.Line.Move != nil || len(v.Deadlines) != 0 {
+		t.Errorf("on its way: %s, move %v, %d deadlines", v.Line.State, v.Line.Move, len(v.Deadlines))
+	}
 	p := ragna.do("POST", "/cases/"+name+"/steps", m{"step": "file"}, "If-Match", tag(ragna, name)).problem(t)
 	if p.Status != 409 || !contains(*p.Detail, "on its way") {
 		t.Errorf("filing twice: %+v", p)

@@ -14,7 +14,6 @@ import (
 
 	"github.com/alexedwards/scs/pgxstore"
 	"github.com/alexedwards/scs/v2"
-	"github.com/getkin/kin-openapi/openapi3"
 	"github.com/getkin/kin-openapi/routers/gorillamux"
 	"github.com/gin-gonic/gin"
 	"github.com/prometheus/client_golang/prometheus"
@@ -61,7 +60,7 @@ func New(d *desk.Desk, o Options) (*Server, error) {
 	if err != nil {
 		return nil, err
 	}
-	openapi3.DefineStringFormatValidator("date-time", openapi3.NewCallbackValidator(func(v string) error { return instants(context.Background(), v) }))
+	defineFormats()
 	router, err := gorillamux.NewRouter(spec)
 	if err != nil {
 		return nil, err
@@ -198,7 +197,7 @@ func (s *Server) bounded(c *gin.Context) {
 	if strings.HasSuffix(c.Request.URL.Path, "/events") {
 		return
 	}
-	ctx, cancel := context.WithTimeout(c.Request.Context(), requestTimeout)
+	ctx, cancel := context.WithTimeout(context.WithValue(c.Request.Context(), addressKey, c.ClientIP()), requestTimeout)
 	c.Request = c.Request.WithContext(ctx)
 	defer cancel()
 	c.Next()
@@ -250,11 +249,30 @@ func (s *Server) identify(c *gin.Context) {
 		write(c, err)
 		return
 	}
-	c.Set("actor", desk.Actor{Person: p})
+	a := desk.Actor{Person: p}
+	c.Set("actor", a) // for the log
+	c.Request = c.Request.WithContext(context.WithValue(c.Request.Context(), actorKey, a))
+}
+
+type contextKey int
+
+const (
+	actorKey contextKey = iota
+	bodyKey
+	addressKey
+)
+
+// plain is the request's own context. Gin's is used again for other requests
+// once this one is answered, while the database's goroutines may still hold it.
+func plain(ctx context.Context) context.Context {
+	if c, ok := ctx.(*gin.Context); ok {
+		return c.Request.Context()
+	}
+	return ctx
 }
 
 func actor(ctx context.Context) desk.Actor {
-	a, _ := ctx.Value("actor").(desk.Actor)
+	a, _ := ctx.Value(actorKey).(desk.Actor)
 	return a
 }
 
@@ -265,8 +283,7 @@ func (s *Server) keyed(c *gin.Context) {
 	if key == "" || !ok || c.Request.Method != http.MethodPost {
 		return
 	}
-	body, _ := c.Get("body")
-	raw, _ := body.([]byte)
+	raw, _ := c.Request.Context().Value(bodyKey).([]byte)
 	route := c.Request.Method + " " + c.Request.URL.Path
 	k := &desk.Keyed{Person: who.(desk.Actor).ID, Route: route, Key: key, BodyHash: hash(raw), Secret: strings.HasSuffix(route, "/tokens")}
 	c.Request = c.Request.WithContext(desk.WithKey(c.Request.Context(), k))

@@ -5,7 +5,6 @@ import (
 	"strings"
 	"time"
 
-	"github.com/gin-gonic/gin"
 	"github.com/oapi-codegen/nullable"
 
 	"roundhouse.example/internal/core/deadline"
@@ -43,10 +42,8 @@ func each[A, B any](list []A, fn func(A) B) []B {
 }
 
 func clientIP(ctx context.Context) string {
-	if c, ok := ctx.(*gin.Context); ok {
-		return c.ClientIP()
-	}
-	return ""
+	ip, _ := ctx.Value(addressKey).(string)
+	return ip
 }
 
 func person(p store.Person) apigen.Person {

@@ -10,6 +10,7 @@ import (
 	"mime"
 	"net/http"
 	"strings"
+	"sync"
 	"time"
 	"unicode/utf8"
 
@@ -83,7 +84,7 @@ func readBody(c *gin.Context, op *openapi3.Operation) error {
 	}
 	c.Request.Body = io.NopCloser(bytes.NewReader(body))
 	c.Request.ContentLength = int64(len(body))
-	c.Set("body", body)
+	c.Request = c.Request.WithContext(context.WithValue(c.Request.Context(), bodyKey, body))
 	return nil
 }
 
@@ -172,8 +173,11 @@ func flatten(err error, field string) (out []apigen.FieldError, inBody bool) {
 	return []apigen.FieldError{{Field: field, Detail: err.Error()}}, false
 }
 
-// instants demand a zone, which the library's own check does not.
-func instants(_ context.Context, v string) error {
-	_, err := time.Parse(time.RFC3339, v)
-	return err
-}
+// defineFormats makes instants demand a zone, which the library's own check does
+// not. The library keeps its formats in one place for the whole program.
+var defineFormats = sync.OnceFunc(func() {
+	openapi3.DefineStringFormatValidator("date-time", openapi3.NewCallbackValidator(func(v string) error {
+		_, err := time.Parse(time.RFC3339, v)
+		return err
+	}))
+})

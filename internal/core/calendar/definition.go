@@ -3,7 +3,10 @@ package calendar
 import (
 	"bytes"
 	"encoding/json"
+	"errors"
 	"fmt"
+	"maps"
+	"slices"
 	"sort"
 	"strings"
 	"time"
@@ -25,10 +28,24 @@ type Definition struct {
 // ParseJSON reads a definition from JSON, strictly: an unknown key is an error.
 func ParseJSON(b []byte) (Definition, error) {
 	var d Definition
-	dec := json.NewDecoder(bytes.NewReader(b))
-	dec.DisallowUnknownFields()
-	if err := dec.Decode(&d); err != nil {
-		return d, plainJSON("calendar", err)
+	// The library takes keys in any case; here "Zone" is as unknown as "zoom".
+	var keys map[string]json.RawMessage
+	if err := json.Unmarshal(b, &keys); err != nil {
+		return d, fmt.Errorf("a calendar is an object with zone, week, closed, extra, or always: %s", strings.TrimPrefix(err.Error(), "json: "))
+	}
+	for _, k := range slices.Sorted(maps.Keys(keys)) {
+		switch k {
+		case "name", "zone", "always", "week", "closed", "extra":
+		default:
+			return d, fmt.Errorf("%.60q is not a key of a calendar; they are name, zone, always, week, closed, extra", k)
+		}
+	}
+	if err := json.Unmarshal(b, &d); err != nil {
+		var wrong *json.UnmarshalTypeError
+		if errors.As(err, &wrong) {
+			return d, fmt.Errorf("%s: a %s stands where another kind of value belongs", wrong.Field, wrong.Value)
+		}
+		return d, err
 	}
 	return d, nil
 }
@@ -43,11 +60,6 @@ func ParseYAML(b []byte) (Definition, error) {
 		return d, fmt.Errorf("calendar: %s", strings.TrimSpace(yaml.FormatError(err, false, false)))
 	}
 	return d, nil
-}
-
-func plainJSON(what string, err error) error {
-	msg := strings.TrimPrefix(err.Error(), "json: ")
-	return fmt.Errorf("%s: %s", what, msg)
 }
 
 var weekdays = [...]string{"sun", "mon", "tue", "wed", "thu", "fri", "sat"}

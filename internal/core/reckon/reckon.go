@@ -1,0 +1,340 @@
+// Package reckon answers the questions of rules.md section 10, one JSON object
+// at a time: due, span, severity, deadlines. Unknown keys and words are errors.
+package reckon
+
+import (
+	"bytes"
+	"encoding/json"
+	"fmt"
+	"slices"
+	"time"
+
+	"roundhouse.example/internal/core/calendar"
+	"roundhouse.example/internal/core/deadline"
+	"roundhouse.example/internal/core/severity"
+)
+
+// Line answers one line of a batch; ok is false where the answer is an error.
+func Line(line []byte) (answer []byte, ok bool) {
+	id := json.RawMessage("null")
+	v, err := func() (any, error) {
+		o, err := parseObject(line)
+		if err != nil {
+			return nil, err
+		}
+		if raw, there := o["id"]; there {
+			id = raw
+		}
+		return Answer(o, id)
+	}()
+	if err != nil {
+		v, ok = struct {
+			ID    json.RawMessage `json:"id"`
+			Error string          `json:"error"`
+		}{id, err.Error()}, false
+	} else {
+		ok = true
+	}
+	var b bytes.Buffer
+	enc := json.NewEncoder(&b)
+	enc.SetEscapeHTML(false)
+	if err := enc.Encode(v); err != nil {
+		return []byte(`{"id":null,"error":"the answer cannot be written"}`), false
+	}
+	return bytes.TrimRight(b.Bytes(), "\n"), ok
+}
+
+// TooLong is the answer to a line that is longer than a batch takes.
+func TooLong(number, most int) []byte {
+	b, _ := json.Marshal(map[string]any{"id": nil, "error": fmt.Sprintf("line %d is longer than %d MiB and was passed over", number, most>>20)})
+	return b
+}
+
+// Object is a JSON object's members as they were written.
+type Object map[string]json.RawMessage
+
+func parseObject(b []byte) (Object, error) {
+	var o Object
+	if err := json.Unmarshal(b, &o); err != nil {
+		return nil, fmt.Errorf("not a JSON object: %s", plain(err))
+	}
+	if o == nil {
+		return nil, fmt.Errorf("not a JSON object: null")
+	}
+	return o, nil
+}
+
+func plain(err error) string {
+	switch e := err.(type) {
+	case *json.SyntaxError:
+		return fmt.Sprintf("%s at byte %d", e.Error(), e.Offset)
+	case *json.UnmarshalTypeError:
+		return fmt.Sprintf("a %s stands where another kind of value belongs", e.Value)
+	}
+	return err.Error()
+}
+
+// only refuses members that are not known.
+func (o Object) only(where string, known ...string) error {
+	var unknown []string
+	for k := range o {
+		if !slices.Contains(known, k) {
+			unknown = append(unknown, k)
+		}
+	}
+	if len(unknown) == 0 {
+		return nil
+	}
+	slices.Sort(unknown)
+	return fmt.Errorf("%s%.60q is not a key that is known here", where, unknown[0])
+}
+
+// has says whether a member is there and not null.
+func (o Object) has(key string) bool { return o[key] != nil && string(o[key]) != "null" }
+
+func get[T any](o Object, where, key string) (v T, err error) {
+	if !o.has(key) {
+		return v, nil
+	}
+	if err := json.Unmarshal(o[key], &v); err != nil {
+		return v, fmt.Errorf("%s%s: %s", where, key, plain(err))
+	}
+	return v, nil
+}
+
+func (o Object) instant(where, key string) (int64, error) {
+	s, err := get[string](o, where, key)
+	if err != nil {
+		return 0, err
+	}
+	if s == "" {
+		return 0, fmt.Errorf("%s%s is missing", where, key)
+	}
+	at, err := Instant(s)
+	if err != nil {
+		return 0, fmt.Errorf("%s%s: %w", where, key, err)
+	}
+	return at, nil
+}
+
+// Instant reads an RFC 3339 instant, which carries an offset or Z; fractions of
+// a second are cut down.
+func Instant(s string) (int64, error) {
+	var t time.Time
+	if err := t.UnmarshalText([]byte(s)); err != nil {
+		return 0, fmt.Errorf("%.60q is not an instant with its offset, like 2026-01-02T03:04:05Z", s)
+	}
+	return t.Unix(), nil
+}
+
+// Text writes an instant in UTC.
+func Text(at int64) string { return time.Unix(at, 0).UTC().Format("2006-01-02T15:04:05Z") }
+
+// Answer answers one question; id is given back as it came.
+func Answer(o Object, id json.RawMessage) (any, error) {
+	op, err := get[string](o, "", "op")
+	if err != nil {
+		return nil, err
+	}
+	switch op {
+	case "due":
+		return due(o, id)
+	case "span":
+		return span(o, id)
+	case "severity":
+		return grade(o, id)
+	case "deadlines":
+		q, err := ParseDeadlines(o)
+		if err != nil {
+			return nil, err
+		}
+		return q.answer(id)
+	case "":
+		return nil, fmt.Errorf("op is missing; it is due, span, severity or deadlines")
+	}
+	return nil, fmt.Errorf("op: %.40q is not known; it is due, span, severity or deadlines", op)
+}
+
+func compile(where string, raw json.RawMessage) (*calendar.Calendar, error) {
+	if raw == nil {
+		return nil, fmt.Errorf("%s is missing", where)
+	}
+	def, err := calendar.ParseJSON(raw)
+	if err != nil {
+		return nil, fmt.Errorf("%s: %w", where, err)
+	}
+	c, err := calendar.New(def)
+	if err != nil {
+		return nil, fmt.Errorf("%s: %w", where, err)
+	}
+	return c, nil
+}
+
+func due(o Object, id json.RawMessage) (any, error) {
+	if err := o.only("", "id", "op", "calendar", "from", "target"); err != nil {
+		return nil, err
+	}
+	c, err := compile("calendar", o["calendar"])
+	if err != nil {
+		return nil, err
+	}
+	from, err := o.instant("", "from")
+	if err != nil {
+		return nil, err
+	}
+	text, err := get[string](o, "", "target")
+	if err != nil {
+		return nil, err
+	}
+	t, err := calendar.ParseTarget(text)
+	if err != nil {
+		return nil, err
+	}
+	at, err := c.DueTarget(from, t)
+	if err != nil {
+		return nil, err
+	}
+	return struct {
+		ID       json.RawMessage `json:"id"`
+		Due      string          `json:"due"`
+		Warnings []string        `json:"warnings,omitempty"`
+	}{id, Text(at), warnings(t, c)}, nil
+}
+
+func warnings(t calendar.Target, c *calendar.Calendar) []string {
+	if w := t.Warning(c); w != "" {
+		return []string{w}
+	}
+	return nil
+}
+
+func span(o Object, id json.RawMessage) (any, error) {
+	if err := o.only("", "id", "op", "calendar", "from", "to"); err != nil {
+		return nil, err
+	}
+	c, err := compile("calendar", o["calendar"])
+	if err != nil {
+		return nil, err
+	}
+	from, err := o.instant("", "from")
+	if err != nil {
+		return nil, err
+	}
+	to, err := o.instant("", "to")
+	if err != nil {
+		return nil, err
+	}
+	return struct {
+		ID      json.RawMessage `json:"id"`
+		Seconds int64           `json:"seconds"`
+	}{id, c.Span(from, to)}, nil
+}
+
+func grade(o Object, id json.RawMessage) (any, error) {
+	if err := o.only("", "id", "op", "facts"); err != nil {
+		return nil, err
+	}
+	if !o.has("facts") {
+		return nil, fmt.Errorf("facts is missing")
+	}
+	facts, err := parseObject(o["facts"])
+	if err != nil {
+		return nil, fmt.Errorf("facts: %w", err)
+	}
+	if err := facts.only("facts: ", "environment", "effect", "reach", "workaround", "exposure", "needed_within_hours"); err != nil {
+		return nil, err
+	}
+	var f severity.Facts
+	for key, to := range map[string]*string{"environment": &f.Environment, "effect": &f.Effect, "reach": &f.Reach, "workaround": &f.Workaround} {
+		if *to, err = get[string](facts, "facts: ", key); err != nil {
+			return nil, err
+		}
+		if facts.has(key) && *to == "" {
+			return nil, fmt.Errorf("facts: %s is empty", key)
+		}
+	}
+	if f.Exposure, err = get[bool](facts, "facts: ", "exposure"); err != nil {
+		return nil, err
+	}
+	if f.NeededWithinHours, err = get[*float64](facts, "facts: ", "needed_within_hours"); err != nil {
+		return nil, err
+	}
+	g, err := severity.Of(f)
+	if err != nil {
+		return nil, fmt.Errorf("facts: %w", err)
+	}
+	return struct {
+		ID       json.RawMessage `json:"id"`
+		Severity severity.Level  `json:"severity"`
+		Reasons  []string        `json:"reasons"`
+	}{id, g.Level, g.Reasons}, nil
+}
+
+// Deadlines is a case's history with the terms it ran under.
+type Deadlines struct {
+	Terms    *deadline.Terms
+	History  []deadline.Event
+	AsOf     int64
+	Warnings []string
+}
+
+// Rows replays the history.
+func (q *Deadlines) Rows() ([]deadline.Row, error) {
+	m := deadline.Replay(q.History, q.AsOf)
+	if err := m.Err(); err != nil {
+		return nil, err
+	}
+	return m.Rows(q.AsOf), nil
+}
+
+// Row is one clock as it is answered.
+type Row struct {
+	Deadline       string  `json:"deadline"`
+	Level          *int    `json:"level,omitempty"`
+	Severity       *int    `json:"severity,omitempty"`
+	Started        string  `json:"started"`
+	Due            *string `json:"due"`
+	Ended          *string `json:"ended"`
+	Standing       string  `json:"standing"`
+	TargetSeconds  int64   `json:"target_seconds"`
+	CountedSeconds int64   `json:"counted_seconds"`
+}
+
+// Answer is the answer without an id, for a file of one question.
+func (q *Deadlines) Answer() (any, error) { return q.answer(nil) }
+
+func (q *Deadlines) answer(id json.RawMessage) (any, error) {
+	rows, err := q.Rows()
+	if err != nil {
+		return nil, err
+	}
+	out := []Row{}
+	for _, r := range rows {
+		out = append(out, rowOf(r))
+	}
+	return struct {
+		ID        json.RawMessage `json:"id,omitempty"`
+		Deadlines []Row           `json:"deadlines"`
+		Warnings  []string        `json:"warnings,omitempty"`
+	}{id, out, q.Warnings}, nil
+}
+
+func rowOf(r deadline.Row) Row {
+	c := r.Clock
+	out := Row{Deadline: c.Kind.String(), Started: Text(c.Start), Standing: string(r.Standing), TargetSeconds: c.Seconds, CountedSeconds: r.Counted}
+	rank := c.Rank
+	if c.Kind.Ours() {
+		out.Severity = &rank
+	} else {
+		out.Level = &rank
+	}
+	if r.DueKnown {
+		s := Text(r.Due)
+		out.Due = &s
+	}
+	if c.Outcome != deadline.Live {
+		s := Text(c.End)
+		out.Ended = &s
+	}
+	return out
+}
