@@ -41,8 +41,12 @@ func (a *app) today() *cobra.Command {
 			p.Line("")
 			var rows [][]string
 			for _, l := range t.Lines {
+				next := l.StepWords
+				if l.Step == "look" { // nothing is asked of anybody yet
+					next = ""
+				}
 				rows = append(rows, []string{severityText(l.Case), l.Case.Number, l.Case.Title, l.Case.Vendor, l.Why, p.Standing(string(deref(l.Standing))),
-					out.Time(l.Due, now), out.Move(string(deref(l.Case.Move))), deref(l.Case.OwnerInitials), l.StepWords})
+					out.Time(l.Due, now), out.Move(string(deref(l.Case.Move))), deref(l.Case.OwnerInitials), next})
 			}
 			p.Table([]out.Column{{Name: "severity"}, {Name: "case"}, {Name: "title", Shrink: true}, {Name: "vendor", Shrink: true}, {Name: "why it stands here", Shrink: true}, {Name: "standing"},
 				{Name: "due"}, {Name: "move"}, {Name: "who"}, {Name: "next"}}, rows)

@@ -95,12 +95,22 @@ func fit(cols []Column, rows [][]string, width int) {
 		}
 		total += widths[i] + 2
 	}
+	for ; total > width; total-- { // the widest that may gives way, a character at a time
+		widest := -1
+		for i, c := range cols {
+			if c.Shrink && widths[i] > 12 && (widest < 0 || widths[i] > widths[widest]) {
+				widest = i
+			}
+		}
+		if widest < 0 {
+			break
+		}
+		widths[widest]--
+	}
 	for i, c := range cols {
-		if over := total - width; c.Shrink && over > 0 {
-			w := max(12, widths[i]-over)
-			total -= widths[i] - w
-			for _, r := range rows {
-				r[i] = Cut(r[i], w)
+		for _, r := range rows {
+			if c.Shrink {
+				r[i] = Cut(r[i], widths[i])
 			}
 		}
 	}

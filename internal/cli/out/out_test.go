@@ -1,0 +1,55 @@
+package out
+
+import (
+	"bytes"
+	"strings"
+	"testing"
+	"time"
+	"unicode/utf8"
+)
+
+func TestTablesFitTheWindow(t *testing.T) {
+	cols := []Column{{Name: "case"}, {Name: "title", Shrink: true}, {Name: "vendor", Shrink: true}}
+	rows := func() [][]string {
+		return [][]string{{"C-1001", "A title that is a good deal longer than the window", "Corvane Cloud"}, {"C-1002", "Short", "Nine Fathom Networks"}}
+	}
+	for _, width := range []int{120, 60, 44} {
+		var b bytes.Buffer
+		p := &Printer{W: &b, Width: width}
+		p.Table(cols, rows())
+		for _, line := range strings.Split(strings.TrimRight(b.String(), "\n"), "\n") {
+			if n := utf8.RuneCountInString(strings.TrimRight(line, " ")); n > width {
+				t.Errorf("at %d a line has %d characters: %s", width, n, line)
+			}
+		}
+		if !strings.Contains(b.String(), "C-1002") || width == 120 && strings.Contains(b.String(), "…") {
+			t.Errorf("at %d:\n%s", width, &b)
+		}
+	}
+	var whole bytes.Buffer // a pipe has no width: nothing is cut
+	(&Printer{W: &whole}).Table(cols, rows())
+	if !strings.Contains(whole.String(), "longer than the window") {
+		t.Errorf("cut for a pipe:\n%s", &whole)
+	}
+}
+
+func TestStandingsHaveShapeAndWord(t *testing.T) {
+	plain, colour := &Printer{}, &Printer{Color: true}
+	for s := range standings {
+		if got := plain.Standing(s); !strings.Contains(got, " ") || strings.Contains(got, "\x1b") {
+			t.Errorf("%s is %q", s, got)
+		}
+		if !strings.Contains(colour.Standing(s), "\x1b") {
+			t.Errorf("%s has no colour on a terminal", s)
+		}
+	}
+}
+
+func TestTime(t *testing.T) {
+	now := time.Date(2026, 11, 23, 12, 0, 0, 0, time.Local)
+	for want, at := range map[string]time.Time{"09:30": now.Add(-150 * time.Minute), "Thu 19, 12:00": now.AddDate(0, 0, -4), "1 Oct 12:00": now.AddDate(0, 0, -53), "23 Nov 2025": now.AddDate(-1, 0, 0)} {
+		if got := Time(&at, now); got != want {
+			t.Errorf("%s, want %s", got, want)
+		}
+	}
+}
