@@ -181,11 +181,11 @@ func TestTheDatabaseGoesAway(t *testing.T) {
 	if r, err := http.Get(w.url + "/readyz"); err != nil || r.StatusCode != 503 {
 		t.Error("it calls itself ready without a database")
 	}
-	pg, err = localpg.Start(t.Context(), localpg.Options{Dir: dir, Fast: true, Port: port})
+	again, err := localpg.Start(t.Context(), localpg.Options{Dir: dir, Fast: true, Port: port})
 	if err != nil {
 		t.Fatal(err)
 	}
-	t.Cleanup(func() { pg.Stop() })
+	t.Cleanup(func() { again.Stop() })
 	w.until("it recovers", func() bool { return ragna.do("GET", "/cases/"+name, nil).status == 200 })
 	ragna.filed("corvane", "After the outage [patient]")
 }

@@ -112,7 +112,12 @@ func TestKilledAnywhere(t *testing.T) {
 	if err != nil {
 		t.Fatal(err)
 	}
-	defer func() { pg.Stop() }()
+	killed := false
+	defer func() {
+		if !killed {
+			pg.Stop()
+		}
+	}()
 	cast, err := standin.New(standin.Options{Haste: 60})
 	if err != nil {
 		t.Fatal(err)
@@ -186,12 +191,15 @@ func TestKilledAnywhere(t *testing.T) {
 	}
 	// The database is killed too, apart from the service.
 	tell("", false)
+	killed = true
 	if err := pg.Kill(); err != nil {
 		t.Fatal(err)
 	}
-	if pg, err = localpg.Start(t.Context(), localpg.Options{Dir: dir, Port: pg.Port()}); err != nil {
+	again, err := localpg.Start(t.Context(), localpg.Options{Dir: dir, Port: pg.Port()})
+	if err != nil {
 		t.Fatal(err)
 	}
+	pg, killed = again, false
 	s.start("")
 	defer s.kill()
 	for _, name := range names {

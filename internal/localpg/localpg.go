@@ -102,14 +102,31 @@ func Start(ctx context.Context, o Options) (*Server, error) {
 		if err == nil {
 			break
 		}
-		// Another program may have taken the port between our look and our use.
-		if try == 4 || !strings.Contains(err.Error(), "Address already in use") {
+		// Another program may have taken the port between our look and our use, and
+		// the last children of a killed server take a moment to go.
+		if try == 40 || !passing(err) {
 			s.lock.Close()
 			return nil, err
+		}
+		select {
+		case <-ctx.Done():
+			s.lock.Close()
+			return nil, ctx.Err()
+		case <-time.After(100 * time.Millisecond):
 		}
 	}
 	s.URL = fmt.Sprintf("postgres://roundhouse:%s@127.0.0.1:%d/roundhouse?sslmode=disable", s.pass, s.port)
 	return s, nil
+}
+
+// passing says whether a start failed for a reason that goes away by itself.
+func passing(err error) bool {
+	for _, s := range [...]string{"ddress already in use", "pre-existing shared memory block", "lock file \"postmaster.pid\""} {
+		if strings.Contains(err.Error(), s) {
+			return true
+		}
+	}
+	return false
 }
 
 func lockDir(dir string) (*os.File, error) {

@@ -1,0 +1,61 @@
+package localpg
+
+import (
+	"errors"
+	"os"
+	"path/filepath"
+	"strings"
+	"testing"
+)
+
+// One start holds the directory; a killed one is recovered; another version's
+// data and a path that cannot be reached are refused in words.
+func TestOneDirectoryOneServer(t *testing.T) {
+	dir, err := os.MkdirTemp("", "roundhouse-test-")
+	if err != nil {
+		t.Fatal(err)
+	}
+	defer os.RemoveAll(dir)
+	if err := os.Chmod(dir, 0o711); err != nil {
+		t.Fatal(err)
+	}
+	first, err := Start(t.Context(), Options{Dir: dir})
+	if err != nil {
+		t.Fatal(err)
+	}
+	if _, err := Start(t.Context(), Options{Dir: dir}); !errors.Is(err, ErrInUse) {
+		t.Errorf("a second start: %v", err)
+	}
+	if err := Remove(dir); !errors.Is(err, ErrInUse) {
+		t.Errorf("removing it while it runs: %v", err)
+	}
+	if st, err := os.Stat(filepath.Join(dir, "password")); err != nil || st.Mode().Perm() != 0o600 || !strings.Contains(first.URL, ":"+first.pass+"@") || first.pass == "" {
+		t.Errorf("the password: %v %v", st, err)
+	}
+	if err := first.Kill(); err != nil {
+		t.Fatal(err)
+	}
+	second, err := Start(t.Context(), Options{Dir: dir})
+	if err != nil {
+		t.Fatal("after a kill:", err)
+	}
+	if err := second.Stop(); err != nil {
+		t.Fatal(err)
+	}
+	version := filepath.Join(dir, "data", "PG_VERSION")
+	if err := os.WriteFile(version, []byte("9\n"), 0o600); err != nil {
+		t.Fatal(err)
+	}
+	if _, err := Start(t.Context(), Options{Dir: dir}); err == nil || !strings.Contains(err.Error(), "PostgreSQL 9") {
+		t.Errorf("another version's data: %v", err)
+	}
+	if err := Remove(dir); err != nil {
+		t.Fatal(err)
+	}
+	if os.Geteuid() == 0 {
+		shut := t.TempDir() // its parent lets nobody but root pass
+		if _, err := Start(t.Context(), Options{Dir: filepath.Join(shut, "pg")}); err == nil || !strings.Contains(err.Error(), "chmod") {
+			t.Errorf("a path that postgres cannot reach: %v", err)
+		}
+	}
+}
