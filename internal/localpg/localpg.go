@@ -156,12 +156,6 @@ func (s *Server) Stop() error {
 // Port is the one it answers on.
 func (s *Server) Port() int { return s.port }
 
-// Pause and Resume hold the server still, for tests of an outage.
-func (s *Server) Pause() error { return syscall.Kill(-s.cmd.Process.Pid, syscall.SIGSTOP) }
-
-// Resume lets a paused server go on.
-func (s *Server) Resume() error { return syscall.Kill(-s.cmd.Process.Pid, syscall.SIGCONT) }
-
 type cluster struct {
 	bin, dir, data, pass string
 	fast                 bool

@@ -146,7 +146,6 @@ func (s stream) VisitStreamEventsResponse(w http.ResponseWriter) error {
 }
 
 func (h *handlers) StreamEvents(ctx context.Context, _ apigen.StreamEventsRequestObject) (apigen.StreamEventsResponseObject, error) {
-	ctx = plain(ctx)
 	if err := may(ctx, access.Read); err != nil {
 		return nil, err
 	}

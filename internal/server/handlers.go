@@ -24,7 +24,6 @@ func (h *handlers) desk() *desk.Desk { return h.s.desk }
 
 // SignIn begins a session, under a new cookie.
 func (h *handlers) SignIn(ctx context.Context, r apigen.SignInRequestObject) (apigen.SignInResponseObject, error) {
-	ctx = plain(ctx)
 	now := time.Now()
 	who, from := "p "+strings.ToLower(r.Body.Email), "a "+clientIP(ctx)
 	if !h.s.byAddr.take(from, now) || !h.s.byPerson.take(who, now) {
@@ -45,13 +44,11 @@ func (h *handlers) SignIn(ctx context.Context, r apigen.SignInRequestObject) (ap
 
 // SignOut ends the session for good.
 func (h *handlers) SignOut(ctx context.Context, _ apigen.SignOutRequestObject) (apigen.SignOutResponseObject, error) {
-	ctx = plain(ctx)
 	return apigen.SignOut204Response{}, h.s.sessions.Destroy(ctx)
 }
 
 // GetMe says who asks and what they may do.
 func (h *handlers) GetMe(ctx context.Context, _ apigen.GetMeRequestObject) (apigen.GetMeResponseObject, error) {
-	ctx = plain(ctx)
 	return apigen.GetMe200JSONResponse(me(actor(ctx).Person)), nil
 }
 
@@ -65,7 +62,6 @@ func me(p store.Person) apigen.Me {
 
 // ListPeople lists our people.
 func (h *handlers) ListPeople(ctx context.Context, _ apigen.ListPeopleRequestObject) (apigen.ListPeopleResponseObject, error) {
-	ctx = plain(ctx)
 	list, err := h.desk().People(ctx, actor(ctx))
 	if err != nil {
 		return nil, err
@@ -75,7 +71,6 @@ func (h *handlers) ListPeople(ctx context.Context, _ apigen.ListPeopleRequestObj
 
 // AddPerson adds one of our people.
 func (h *handlers) AddPerson(ctx context.Context, r apigen.AddPersonRequestObject) (apigen.AddPersonResponseObject, error) {
-	ctx = plain(ctx)
 	a := actor(ctx)
 	p, err := h.desk().AddPerson(ctx, &a, desk.NewPerson{Name: r.Body.Name, Email: r.Body.Email, Role: string(r.Body.Role), Password: r.Body.Password})
 	if err != nil {
@@ -86,7 +81,6 @@ func (h *handlers) AddPerson(ctx context.Context, r apigen.AddPersonRequestObjec
 
 // ChangePerson changes one of our people.
 func (h *handlers) ChangePerson(ctx context.Context, r apigen.ChangePersonRequestObject) (apigen.ChangePersonResponseObject, error) {
-	ctx = plain(ctx)
 	ch := desk.PersonChange{Name: r.Body.Name, Password: r.Body.Password, Active: r.Body.Active, Role: (*string)(r.Body.Role)}
 	p, err := h.desk().ChangePerson(ctx, actor(ctx), r.Person, ch)
 	if err != nil {
@@ -97,7 +91,6 @@ func (h *handlers) ChangePerson(ctx context.Context, r apigen.ChangePersonReques
 
 // ListTokens lists the asker's tokens.
 func (h *handlers) ListTokens(ctx context.Context, _ apigen.ListTokensRequestObject) (apigen.ListTokensResponseObject, error) {
-	ctx = plain(ctx)
 	list, err := h.desk().Tokens(ctx, actor(ctx))
 	if err != nil {
 		return nil, err
@@ -107,7 +100,6 @@ func (h *handlers) ListTokens(ctx context.Context, _ apigen.ListTokensRequestObj
 
 // AddToken makes a token; its secret is in this answer and nowhere else.
 func (h *handlers) AddToken(ctx context.Context, r apigen.AddTokenRequestObject) (apigen.AddTokenResponseObject, error) {
-	ctx = plain(ctx)
 	t, secret, err := h.desk().AddToken(ctx, actor(ctx), r.Body.Name)
 	if err != nil {
 		return nil, err
@@ -117,7 +109,6 @@ func (h *handlers) AddToken(ctx context.Context, r apigen.AddTokenRequestObject)
 
 // RevokeToken ends a token at once.
 func (h *handlers) RevokeToken(ctx context.Context, r apigen.RevokeTokenRequestObject) (apigen.RevokeTokenResponseObject, error) {
-	ctx = plain(ctx)
 	if err := h.desk().RevokeToken(ctx, actor(ctx), r.Token); err != nil {
 		return nil, err
 	}
@@ -126,7 +117,6 @@ func (h *handlers) RevokeToken(ctx context.Context, r apigen.RevokeTokenRequestO
 
 // GetToday is what needs doing next.
 func (h *handlers) GetToday(ctx context.Context, r apigen.GetTodayRequestObject) (apigen.GetTodayResponseObject, error) {
-	ctx = plain(ctx)
 	t, err := h.desk().Today(ctx, actor(ctx), val(r.Params.Whose) == apigen.WhoseMine)
 	if err != nil {
 		return nil, err
@@ -136,7 +126,6 @@ func (h *handlers) GetToday(ctx context.Context, r apigen.GetTodayRequestObject)
 
 // Grade computes a severity without a case.
 func (h *handlers) Grade(ctx context.Context, r apigen.GradeRequestObject) (apigen.GradeResponseObject, error) {
-	ctx = plain(ctx)
 	if err := may(ctx, access.Read); err != nil {
 		return nil, err
 	}
@@ -149,7 +138,6 @@ func (h *handlers) Grade(ctx context.Context, r apigen.GradeRequestObject) (apig
 
 // ListVendors lists all vendors.
 func (h *handlers) ListVendors(ctx context.Context, _ apigen.ListVendorsRequestObject) (apigen.ListVendorsResponseObject, error) {
-	ctx = plain(ctx)
 	list, err := h.desk().Vendors(ctx, actor(ctx))
 	if err != nil {
 		return nil, err
@@ -159,7 +147,6 @@ func (h *handlers) ListVendors(ctx context.Context, _ apigen.ListVendorsRequestO
 
 // GetVendor is one vendor by key or name.
 func (h *handlers) GetVendor(ctx context.Context, r apigen.GetVendorRequestObject) (apigen.GetVendorResponseObject, error) {
-	ctx = plain(ctx)
 	v, err := h.desk().Vendor(ctx, actor(ctx), r.Vendor)
 	if err != nil {
 		return nil, err
@@ -176,7 +163,6 @@ type cursor struct {
 
 // ListCases is one page over all vendors.
 func (h *handlers) ListCases(ctx context.Context, r apigen.ListCasesRequestObject) (apigen.ListCasesResponseObject, error) {
-	ctx = plain(ctx)
 	p := r.Params
 	f := store.CaseFilter{Sort: "newest", Limit: 50, Words: strings.TrimSpace(val(p.Words)), Move: string(val(p.Move)), Vendors: val(p.Vendor)}
 	for _, s := range val(p.State) {
@@ -239,7 +225,6 @@ func sortKey(c cursor) bool {
 
 // OpenCase begins a draft.
 func (h *handlers) OpenCase(ctx context.Context, r apigen.OpenCaseRequestObject) (apigen.OpenCaseResponseObject, error) {
-	ctx = plain(ctx)
 	b := r.Body
 	ref, err := h.desk().OpenCase(ctx, actor(ctx), desk.NewCase{
 		Vendor: b.Vendor, Title: b.Title, Kind: string(val(b.Kind)), Facts: factsIn(b.Facts), Texts: textsIn(b.Texts),
@@ -260,7 +245,6 @@ func etag(v desk.CaseView) string { return fmt.Sprintf(`"v%d"`, v.Line.Version) 
 
 // GetCase is one case whole.
 func (h *handlers) GetCase(ctx context.Context, r apigen.GetCaseRequestObject) (apigen.GetCaseResponseObject, error) {
-	ctx = plain(ctx)
 	v, err := h.whole(ctx, r.Case)
 	if err != nil {
 		return nil, err
@@ -291,7 +275,6 @@ func matched(header *string) (int64, error) {
 
 // ChangeCase changes the head by a merge patch.
 func (h *handlers) ChangeCase(ctx context.Context, r apigen.ChangeCaseRequestObject) (apigen.ChangeCaseResponseObject, error) {
-	ctx = plain(ctx)
 	id, err := h.desk().Find(ctx, r.Case)
 	if err != nil {
 		return nil, err
@@ -332,7 +315,6 @@ func (h *handlers) ChangeCase(ctx context.Context, r apigen.ChangeCaseRequestObj
 
 // TakeStep does one step.
 func (h *handlers) TakeStep(ctx context.Context, r apigen.TakeStepRequestObject) (apigen.TakeStepResponseObject, error) {
-	ctx = plain(ctx)
 	id, err := h.desk().Find(ctx, r.Case)
 	if err != nil {
 		return nil, err
@@ -358,7 +340,6 @@ func (h *handlers) TakeStep(ctx context.Context, r apigen.TakeStepRequestObject)
 
 // DecideDelivery carries out a person's word on a sending.
 func (h *handlers) DecideDelivery(ctx context.Context, r apigen.DecideDeliveryRequestObject) (apigen.DecideDeliveryResponseObject, error) {
-	ctx = plain(ctx)
 	id, err := h.desk().Find(ctx, r.Case)
 	if err != nil {
 		return nil, err
@@ -375,7 +356,6 @@ func (h *handlers) DecideDelivery(ctx context.Context, r apigen.DecideDeliveryRe
 
 // ListEntries is a part of the record.
 func (h *handlers) ListEntries(ctx context.Context, r apigen.ListEntriesRequestObject) (apigen.ListEntriesResponseObject, error) {
-	ctx = plain(ctx)
 	id, err := h.desk().Find(ctx, r.Case)
 	if err != nil {
 		return nil, err
@@ -393,7 +373,6 @@ func (h *handlers) ListEntries(ctx context.Context, r apigen.ListEntriesRequestO
 
 // SendMessage puts words on their way to the vendor.
 func (h *handlers) SendMessage(ctx context.Context, r apigen.SendMessageRequestObject) (apigen.SendMessageResponseObject, error) {
-	ctx = plain(ctx)
 	e, err := h.written(ctx, r.Case, func(id int64) (desk.Ref, error) {
 		return h.desk().SendMessage(ctx, actor(ctx), id, r.Body.Text, string(val(r.Body.Move)), r.Body.Seen)
 	})
@@ -402,14 +381,12 @@ func (h *handlers) SendMessage(ctx context.Context, r apigen.SendMessageRequestO
 
 // AddNote writes a note.
 func (h *handlers) AddNote(ctx context.Context, r apigen.AddNoteRequestObject) (apigen.AddNoteResponseObject, error) {
-	ctx = plain(ctx)
 	e, err := h.written(ctx, r.Case, func(id int64) (desk.Ref, error) { return h.desk().AddNote(ctx, actor(ctx), id, r.Body.Text) })
 	return apigen.AddNote201JSONResponse(e), err
 }
 
 // AddCall writes down a call or chat that was.
 func (h *handlers) AddCall(ctx context.Context, r apigen.AddCallRequestObject) (apigen.AddCallResponseObject, error) {
-	ctx = plain(ctx)
 	e, err := h.written(ctx, r.Case, func(id int64) (desk.Ref, error) {
 		return h.desk().AddCall(ctx, actor(ctx), id, r.Body.With, r.Body.At, r.Body.Text, string(val(r.Body.Move)))
 	})
@@ -431,7 +408,6 @@ func (h *handlers) written(ctx context.Context, name string, write func(id int64
 
 // MarkRead says that the vendor's messages have been read.
 func (h *handlers) MarkRead(ctx context.Context, r apigen.MarkReadRequestObject) (apigen.MarkReadResponseObject, error) {
-	ctx = plain(ctx)
 	id, err := h.desk().Find(ctx, r.Case)
 	if err != nil {
 		return nil, err
@@ -441,7 +417,6 @@ func (h *handlers) MarkRead(ctx context.Context, r apigen.MarkReadRequestObject)
 
 // ListDeadlines explains every deadline at an instant.
 func (h *handlers) ListDeadlines(ctx context.Context, r apigen.ListDeadlinesRequestObject) (apigen.ListDeadlinesResponseObject, error) {
-	ctx = plain(ctx)
 	if err := may(ctx, access.Read); err != nil {
 		return nil, err
 	}

@@ -104,7 +104,7 @@ func New(d *desk.Desk, o Options) (*Server, error) {
 			write(c, newProblem(status, kind, "The request is not understood", err.Error()))
 		}
 	}
-	strict := apigen.NewStrictHandlerWithOptions(&handlers{s}, nil, apigen.StrictGinServerOptions{
+	strict := apigen.NewStrictHandlerWithOptions(&handlers{s}, []apigen.StrictMiddlewareFunc{unpooled}, apigen.StrictGinServerOptions{
 		RequestErrorHandlerFunc:  toProblem("not-understood", http.StatusBadRequest),
 		HandlerErrorFunc:         toProblem("internal", http.StatusInternalServerError),
 		ResponseErrorHandlerFunc: toProblem("internal", http.StatusInternalServerError),
@@ -262,13 +262,11 @@ const (
 	addressKey
 )
 
-// plain is the request's own context. Gin's is used again for other requests
-// once this one is answered, while the database's goroutines may still hold it.
-func plain(ctx context.Context) context.Context {
-	if c, ok := ctx.(*gin.Context); ok {
-		return c.Request.Context()
-	}
-	return ctx
+// unpooled hands the handlers a copy of gin's context, which reads through to the
+// request's own. Gin's is used again for other requests once this one is
+// answered, while the database's goroutines may still hold it.
+func unpooled(next apigen.StrictHandlerFunc, _ string) apigen.StrictHandlerFunc {
+	return func(c *gin.Context, request any) (any, error) { return next(c.Copy(), request) }
 }
 
 func actor(ctx context.Context) desk.Actor {
