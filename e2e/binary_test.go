@@ -172,7 +172,9 @@ func TestTheTerminal(t *testing.T) {
 	shows("resolved, ")
 	s.ok(words("case close " + name))
 	shows("Closed on both sides.")
-	s.ok([]string{"case", "deadlines", name, "--explain"}, "counted", "the move is ours", "resolution", "met")
+	s.ok([]string{"case", "deadlines", name, "--explain"}, "resolution", "met", "They owe this within", "We owe this within", "version 1 of the rules")
+	// A case of the past has spans long enough to be told, whatever the machine's pace.
+	s.ok(words("case deadlines C-1001 --explain"), "counted", "paused", "the move is ours", "the move is theirs", "due  ")
 	s.ok([]string{"case", "reopen", name, "--text", "Back again"})
 	shows("Reopened; they know.")
 	s.ok([]string{"case", "park", name, "--until", "2d", "--text", "Change window"}, "open")
