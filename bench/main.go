@@ -47,6 +47,12 @@ func run(ctx context.Context) error {
 	if url == "" {
 		return fmt.Errorf("run it by make bench")
 	}
+	if err := rules(); err != nil {
+		return err
+	}
+	if len(os.Args) > 1 && os.Args[1] == "rules" {
+		return nil
+	}
 	d, err := service.Open(ctx, url, nil)
 	if err != nil {
 		return err

@@ -203,7 +203,7 @@ func TestTheTerminal(t *testing.T) {
 	r.stop(syscall.SIGKILL)
 	began := time.Now()
 	again := startDemo(t, data, nil, "--haste", "3000")
-	if took := time.Since(began); took > 15*time.Second {
+	if took := time.Since(began); took > time.Minute {
 		t.Errorf("the start after a kill took %s", took)
 	}
 	if again.People[0].Token != r.People[0].Token {
@@ -236,15 +236,23 @@ func TestReckon(t *testing.T) {
 	s.ok(words("reckon due --calendar "+file+" --from 2026-12-23T14:30:00+01:00 --target 4h -o json"), `"due": "2026-12-24T09:30:00Z"`)
 	s.ok(words("reckon span --calendar "+file+" --from 2026-03-27T12:00:00Z --to 2026-03-30T12:00:00Z"), "Clocks change on Sun 2026-03-29", "by +60 min")
 	s.ok(words("reckon severity --environment other --effect stopped"), "Severity 3, Hampered")
-	long := strings.Repeat("x", 17<<20)
+	long := strings.Repeat("x", 50<<20)
 	span := `{"id":%d,"op":"span","calendar":{"always":true},"from":"2026-01-02T10:00:00Z","to":"2026-01-02T11:00:00Z"}`
 	out, code := s.run(strings.ReplaceAll(span, "%d", "1")+"\n\nbad\n"+long+"\n"+strings.ReplaceAll(span, "%d", "2"), "reckon", "batch", "-")
 	lines := strings.Split(out, "\n")
 	if code != 1 || lines[0] != `{"id":1,"seconds":3600}` || !contains(lines[1], `"id":null`, "not a JSON object") || !contains(lines[2], "line 4 is longer") || lines[3] != `{"id":2,"seconds":3600}` {
 		t.Errorf("status %d:\n%.600s", code, out)
 	}
+	huge := filepath.Join(s.home, "huge.json")
+	if err := os.WriteFile(huge, nil, 0o600); err != nil {
+		t.Fatal(err)
+	}
+	if err := os.Truncate(huge, 100<<20); err != nil {
+		t.Fatal(err)
+	}
 	for args, say := range map[string]string{"reckon due --calendar " + file + " --from 2026-12-23T16:00:00 --target 1h": "offset", "reckon due --calendar /nowhere.yaml --from 2026-12-23T16:00:00Z --target 1h": "no such file",
-		"reckon severity --environment moon --effect none": "moon"} {
+		"reckon severity --environment moon --effect none": "moon", "reckon due --calendar " + file + " --from 2026-12-23T16:00:00Z --target 1000000000000d": "out of range",
+		"reckon due --calendar " + huge + " --from 2026-12-23T16:00:00Z --target 1h": "longer than 16 MiB", "reckon deadlines " + huge: "longer than 16 MiB"} {
 		if out, code := s.run("", words(args)...); code == 0 || !contains(out, say) {
 			t.Errorf("%s: status %d: %s", args, code, out)
 		}

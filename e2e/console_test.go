@@ -145,7 +145,7 @@ func TestTheConsoleConverses(t *testing.T) {
 	w.says(tab, "state", "resolved")
 	w.steps(tab, press("main-step"), see("step-dialog"), press("step-go"))
 	w.says(tab, "state", "closed")
-	w.replayed(name)
+	w.replayed()
 
 	// Find by the vendor's number, in another writing; keys; the filters in the address.
 	w.steps(tab, dp.Navigate(w.url), see("find"), dp.SendKeys(browser.ID("find"), "cv20417"+kb.Enter), see("number"))

@@ -60,7 +60,7 @@ func TestAMisbehavingVendor(t *testing.T) {
 					t.Errorf("our own words came back as theirs: %+v", e)
 				}
 			}
-			w.replayed(name)
+			w.replayed()
 		})
 	}
 }
@@ -171,7 +171,7 @@ func TestTheDatabaseGoesAway(t *testing.T) {
 	for range 5 {
 		began := time.Now()
 		a := ragna.do("GET", "/cases/"+name, nil)
-		if a.status != 503 || time.Since(began) > 3*time.Second || a.header.Get("Retry-After") == "" {
+		if a.status != 503 || time.Since(began) > 20*time.Second || a.header.Get("Retry-After") == "" {
 			t.Errorf("without a database: %d after %s: %s", a.status, time.Since(began), a.body)
 		}
 	}

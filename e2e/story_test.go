@@ -127,7 +127,7 @@ func TestTheWayOfACase(t *testing.T) {
 	}
 	auditor.must(403, "POST", "/cases/"+name+"/notes", m{"text": "x"})
 	auditor.must(403, "POST", "/cases/"+name+"/steps", m{"step": "take"}, "If-Match", tag(auditor, name))
-	w.replayed(name)
+	w.replayed()
 }
 
 func find(v apigen.Case, kind string) apigen.Deadline {
@@ -210,7 +210,7 @@ func TestWhatVendorsDoWithoutAsking(t *testing.T) {
 	}
 	ragna.step(name, m{"step": "withdraw", "reason": "The pier is closed for good."})
 	ragna.untilState(name, "withdrawn")
-	w.replayed(name)
+	w.replayed()
 }
 
 // Today and the list are in order, in pages, and the filters narrow.

@@ -230,7 +230,7 @@ func (a *app) reckonDeadlines() *cobra.Command {
 					}
 					mark, covered := "paused ", ""
 					if s.Counted {
-						mark, covered = "counted", span(r.Clock.Term.Calendar.Span(s.From, to))
+						mark, covered = "counted", span(r.Clock.Hours(r.CountedTo).Span(s.From, to))
 					}
 					p.Line("  %s  %s to %s  %10s  %s", mark, reckon.Text(s.From), reckon.Text(to), covered, s.Why)
 				}
@@ -292,6 +292,7 @@ func batch(in io.Reader, w io.Writer) error {
 	o := bufio.NewWriter(w)
 	defer o.Flush()
 	erred := false
+	var questions reckon.Batch
 	for number := 1; ; number++ {
 		line, long, err := readLine(r)
 		if err != nil && err != io.EOF {
@@ -300,7 +301,7 @@ func batch(in io.Reader, w io.Writer) error {
 		if text := strings.TrimSpace(string(line)); text != "" || long {
 			answer, ok := reckon.TooLong(number, most), false
 			if !long {
-				answer, ok = reckon.Line([]byte(text))
+				answer, ok = questions.Line([]byte(text))
 			}
 			erred = erred || !ok
 			if _, err := o.Write(append(answer, '\n')); err != nil {

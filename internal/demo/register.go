@@ -151,9 +151,13 @@ func Register(ctx context.Context, d *desk.Desk, from time.Time, link func(vendo
 	return people, d.Store.Do(ctx, func(tx *store.Tx) error {
 		ids := map[string]int64{}
 		for name, def := range calendars(from.Year()) {
-			c := store.CalendarVersion{Name: name, CountsFrom: from}
-			c.Definition.V = def
+			c := store.Calendar{Name: name}
 			if err := store.AddCalendar(ctx, tx, &c); err != nil {
+				return err
+			}
+			v := store.CalendarVersion{CalendarID: c.ID, CountsFrom: from, KnownAt: from}
+			v.Definition.V = def
+			if err := store.AddCalendarVersion(ctx, tx, &v); err != nil {
 				return err
 			}
 			ids[name] = c.ID

@@ -4,6 +4,8 @@ import (
 	"context"
 	"fmt"
 	"sync"
+	"sync/atomic"
+	"time"
 
 	"roundhouse.example/internal/core/calendar"
 	"roundhouse.example/internal/core/deadline"
@@ -11,18 +13,16 @@ import (
 	"roundhouse.example/internal/store"
 )
 
-// compiler keeps compiled calendars and terms: their rows are versions that
-// never change, so nothing here grows stale.
-type compiler struct {
-	calendars sync.Map // calendar version id -> *namedCalendar
+// compiler keeps compiled calendars and terms. Their rows never change, but a
+// calendar may gain a version, through any service: fresh notices, and begins a
+// new generation, so that nobody's older reading gets into it.
+type compiler struct{ generation atomic.Pointer[generation] }
+
+type generation struct {
+	stamp     string
+	calendars sync.Map // calendar id -> *calendar.Lineage
 	terms     sync.Map // termsKey -> *deadline.Terms
 	policies  sync.Map // terms id -> *policy
-}
-
-type namedCalendar struct {
-	*calendar.Calendar
-	id   int64
-	name string
 }
 
 type termsKey struct{ terms, policy int64 }
@@ -30,42 +30,49 @@ type termsKey struct{ terms, policy int64 }
 // policy is our own desk's part of its terms, compiled.
 type policy struct {
 	store.DeskPolicy
-	hours *namedCalendar
+	hours *calendar.Lineage
 	quiet [5]calendar.Target
 }
 
-func (c *compiler) calendar(ctx context.Context, q store.Querier, id int64) (*namedCalendar, error) {
-	if v, ok := c.calendars.Load(id); ok {
-		return v.(*namedCalendar), nil
+// fresh forgets what was compiled before the last version of a calendar was added.
+func (c *compiler) fresh(ctx context.Context, q store.Querier) (*generation, error) {
+	stamp, err := store.CalendarStamp(ctx, q)
+	if err != nil {
+		return nil, err
 	}
-	rows, err := store.Calendars(ctx, q, []int64{id})
+	g := c.generation.Load()
+	if g == nil || g.stamp != stamp {
+		g = &generation{stamp: stamp}
+		c.generation.Store(g)
+	}
+	return g, nil
+}
+
+func (c *generation) calendar(ctx context.Context, q store.Querier, id int64) (*calendar.Lineage, error) {
+	if v, ok := c.calendars.Load(id); ok {
+		return v.(*calendar.Lineage), nil
+	}
+	rows, err := store.CalendarVersions(ctx, q, []int64{id})
 	if err != nil {
 		return nil, err
 	}
 	if len(rows) == 0 {
-		return nil, fmt.Errorf("calendar version %d: %w", id, store.ErrNotFound)
+		return nil, fmt.Errorf("calendar %d: %w", id, store.ErrNotFound)
 	}
-	cal, err := calendar.New(rows[0].Definition.V)
+	editions := make([]calendar.Edition, len(rows))
+	for i, r := range rows {
+		editions[i] = calendar.Edition{From: r.CountsFrom.Format(time.DateOnly), Known: r.KnownAt.Unix(), Definition: r.Definition.V}
+	}
+	l, err := calendar.NewLineage(id, rows[0].Name, editions)
 	if err != nil {
 		return nil, fmt.Errorf("calendar %s: %w", rows[0].Name, err)
 	}
-	v, _ := c.calendars.LoadOrStore(id, &namedCalendar{cal, id, rows[0].Name})
-	return v.(*namedCalendar), nil
-}
-
-// calendarOf finds the version behind a compiled calendar.
-func (c *compiler) calendarOf(cal *calendar.Calendar) (found *namedCalendar) {
-	c.calendars.Range(func(_, v any) bool {
-		if n := v.(*namedCalendar); n.Calendar == cal {
-			found = n
-		}
-		return found == nil
-	})
-	return found
+	v, _ := c.calendars.LoadOrStore(id, l)
+	return v.(*calendar.Lineage), nil
 }
 
 // termsFor joins a contract's promises (0: none) and our own.
-func (c *compiler) termsFor(ctx context.Context, q store.Querier, terms, policyID int64) (*deadline.Terms, error) {
+func (c *generation) termsFor(ctx context.Context, q store.Querier, terms, policyID int64) (*deadline.Terms, error) {
 	key := termsKey{terms, policyID}
 	if v, ok := c.terms.Load(key); ok {
 		return v.(*deadline.Terms), nil
@@ -97,7 +104,7 @@ func (c *compiler) termsFor(ctx context.Context, q store.Querier, terms, policyI
 			if err != nil {
 				return nil, err
 			}
-			if err := out.Add(kind, r.Rank, deadline.Term{Target: target, Calendar: cal.Calendar}); err != nil {
+			if err := out.Add(kind, r.Rank, deadline.Term{Target: target, Calendar: cal}); err != nil {
 				return nil, err
 			}
 		}
@@ -107,7 +114,7 @@ func (c *compiler) termsFor(ctx context.Context, q store.Querier, terms, policyI
 }
 
 // policy is the desk's own terms in force, or those of an id.
-func (c *compiler) policy(ctx context.Context, q store.Querier, id int64) (*policy, error) {
+func (c *generation) policy(ctx context.Context, q store.Querier, id int64) (*policy, error) {
 	if id == 0 {
 		t, err := store.CurrentTerms(ctx, q, nil)
 		if err != nil {

@@ -378,6 +378,10 @@ func (d *Desk) promises(ctx context.Context, vendor int64, rank int) ([]Promise,
 	if err != nil {
 		return nil, err
 	}
+	g, err := d.compiled.fresh(ctx, d.Store.DB)
+	if err != nil {
+		return nil, err
+	}
 	var out []Promise
 	for _, k := range contracts {
 		if !inForce(k, d.Now()) {
@@ -395,7 +399,7 @@ func (d *Desk) promises(ctx context.Context, vendor int64, rank int) ([]Promise,
 			if r.Rank != rank {
 				continue
 			}
-			p, err := d.promise(ctx, r)
+			p, err := d.promise(ctx, g, r)
 			if err != nil {
 				return nil, err
 			}

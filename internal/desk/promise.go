@@ -17,18 +17,19 @@ func order(name string) int {
 	return int(k)
 }
 
-func (d *Desk) promise(ctx context.Context, r store.Term) (Promise, error) {
+func (d *Desk) promise(ctx context.Context, g *generation, r store.Term) (Promise, error) {
 	p := Promise{Deadline: r.Deadline, Target: r.Target}
-	cal, err := d.compiled.calendar(ctx, d.Store.DB, r.CalendarID)
+	cal, err := g.calendar(ctx, d.Store.DB, r.CalendarID)
 	if err != nil {
 		return p, err
 	}
-	p.Calendar = cal.name
+	p.Calendar = cal.Name
 	t, err := calendar.ParseTarget(r.Target)
 	if err != nil || t.None {
 		return p, err
 	}
-	due, err := cal.DueTarget(d.Now().Unix(), t)
+	now := d.Now().Unix()
+	due, err := cal.At(now).DueTarget(now, t)
 	if err != nil {
 		return p, err
 	}

@@ -32,22 +32,26 @@ func (d *Desk) history(ctx context.Context, q store.Querier, caseID int64) ([]de
 	if err != nil {
 		return nil, err
 	}
+	g, err := d.compiled.fresh(ctx, q)
+	if err != nil {
+		return nil, err
+	}
 	events := make([]deadline.Event, len(rows))
 	for i, r := range rows {
-		if events[i], err = d.event(ctx, q, r.Effect.V, r.HappenedAt, r.Number); err != nil {
+		if events[i], err = g.event(ctx, q, r.Effect.V, r.HappenedAt, r.Number); err != nil {
 			return nil, err
 		}
 	}
 	return events, nil
 }
 
-func (d *Desk) event(ctx context.Context, q store.Querier, e *store.Effect, at time.Time, entry int) (deadline.Event, error) {
+func (g *generation) event(ctx context.Context, q store.Querier, e *store.Effect, at time.Time, entry int) (deadline.Event, error) {
 	ev := deadline.Event{
 		At: at.Unix(), Kind: deadline.EventKind(e.Event), Severity: e.Severity, Level: e.Level, To: e.To,
 		Move: deadline.Side(e.Move), Automatic: e.Automatic, Offers: deadline.Offer(e.Offers), Of: unix(e.Of), Agreed: e.Agreed, Entry: entry,
 	}
 	if e.PolicyID != 0 {
-		terms, err := d.compiled.termsFor(ctx, q, e.TermsID, e.PolicyID)
+		terms, err := g.termsFor(ctx, q, e.TermsID, e.PolicyID)
 		if err != nil {
 			return ev, err
 		}
@@ -58,24 +62,33 @@ func (d *Desk) event(ctx context.Context, q store.Querier, e *store.Effect, at t
 
 // recompute replays the case and rewrites every cache of it.
 func (w *work) recompute(ctx context.Context) error {
-	refs, err := store.References(ctx, w.tx, []int64{w.c.ID})
+	rows, err := w.d.derive(ctx, w.tx, w.c, w.now)
 	if err != nil {
 		return err
+	}
+	return w.tx.ReplaceDeadlines(ctx, w.c.ID, rows)
+}
+
+// derive replays a case's record as of now, sets on the case everything that is
+// a cache of it, and returns what the cache of its deadlines ought to hold.
+func (d *Desk) derive(ctx context.Context, q store.Querier, c *store.Case, now time.Time) ([]store.Deadline, error) {
+	refs, err := store.References(ctx, q, []int64{c.ID})
+	if err != nil {
+		return nil, err
 	}
 	referenced := false
 	for _, r := range refs {
 		referenced = referenced || r.Whose == "vendor"
 	}
-	history, err := w.d.history(ctx, w.tx, w.c.ID)
+	history, err := d.history(ctx, q, c.ID)
 	if err != nil {
-		return err
+		return nil, err
 	}
 	const forever = 1 << 62
 	state, m := casework.Replay(history, forever, referenced)
 	if err := m.Err(); err != nil {
-		return err
+		return nil, err
 	}
-	c := w.c
 	c.State = string(state)
 	if m.Phase() != deadline.NotFiled {
 		sev, level := m.Severity(), m.Level()
@@ -105,17 +118,13 @@ func (w *work) recompute(ctx context.Context) error {
 	if t := m.LastWord(); t != 0 {
 		c.LastWordAt = instantPtr(t)
 	}
-	if c.Unread, c.UnreadSince, err = store.UnreadBeyond(ctx, w.tx, c.ID, c.ReadEntry); err != nil {
-		return err
+	if c.Unread, c.UnreadSince, err = store.UnreadBeyond(ctx, q, c.ID, c.ReadEntry); err != nil {
+		return nil, err
 	}
-	if err := w.cacheDeadlines(ctx, m); err != nil {
-		return err
-	}
-	return w.nextDates(ctx, m)
+	return deadlineRows(c.ID, m, now.Unix()), d.nextDates(ctx, q, c, m, now.Unix())
 }
 
-func (w *work) cacheDeadlines(ctx context.Context, m *deadline.Machine) error {
-	now := w.now.Unix()
+func deadlineRows(caseID int64, m *deadline.Machine, now int64) []store.Deadline {
 	clocks := m.Clocks()
 	rows := make([]store.Deadline, len(clocks))
 	for i := range clocks {
@@ -124,76 +133,54 @@ func (w *work) cacheDeadlines(ctx context.Context, m *deadline.Machine) error {
 		if c.Outcome != deadline.Live {
 			at = c.End
 		}
-		cal := w.d.compiled.calendarOf(c.Term.Calendar)
 		rows[i] = store.Deadline{
-			CaseID: w.c.ID, Opened: i, Kind: c.Kind.String(), Rank: c.Rank, Target: c.Term.Target.String(), TargetSeconds: c.Seconds,
-			CalendarID: cal.id, StartedAt: instant(c.Start), Outcome: outcomes[c.Outcome], Counting: c.Counting(),
+			CaseID: caseID, Opened: i, Kind: c.Kind.String(), Rank: c.Rank, Target: c.Term.Target.String(), TargetSeconds: c.Seconds,
+			CalendarID: c.Term.Calendar.ID, StartedAt: instant(c.Start), Outcome: outcomes[c.Outcome], Counting: c.Counting(),
 			CountedSeconds: c.Counted(at), CountedAt: instant(at), StartEntry: c.StartEntry, EndEntry: c.EndEntry, Rules: rulesVersion,
 		}
-		if due, ok := c.Due(); ok {
+		if due, ok := c.Due(now); ok {
 			rows[i].DueAt = instantPtr(due)
 		}
-		if soon, ok := c.SoonFrom(); ok {
+		if soon, ok := c.SoonFrom(now); ok {
 			rows[i].SoonAt = instantPtr(soon)
 		}
 		if c.Outcome != deadline.Live {
 			rows[i].EndedAt = instantPtr(c.End)
 		}
 	}
-	return w.tx.ReplaceDeadlines(ctx, w.c.ID, rows)
+	return rows
 }
 
 var outcomes = [...]string{"live", "met", "missed", "void", "replaced"}
 
 // nextDates sets when the case asks for attention next, which a live case always
 // does, and when the sweep must look at it.
-func (w *work) nextDates(ctx context.Context, m *deadline.Machine) error {
-	c, now := w.c, w.now.Unix()
-	c.NextAt, c.WakeAt = nil, nil
-	if m.Phase() != deadline.LivePhase {
+func (d *Desk) nextDates(ctx context.Context, q store.Querier, c *store.Case, m *deadline.Machine, now int64) error {
+	dates, err := casework.Next(m, now, unix(c.ParkedUntil), func() (int64, error) {
+		g, err := d.compiled.fresh(ctx, q)
+		if err != nil {
+			return 0, err
+		}
+		return d.quietUntil(ctx, q, g, c)
+	})
+	c.NextAt, c.WakeAt = orNil(dates.Next), orNil(dates.Wake)
+	return err
+}
+
+func orNil(at int64) *time.Time {
+	if at == 0 {
 		return nil
 	}
-	earliest := func(slot **time.Time, at int64) {
-		if *slot == nil || at < (*slot).Unix() {
-			*slot = instantPtr(at)
-		}
-	}
-	for i := range m.Clocks() {
-		k := &m.Clocks()[i]
-		if k.Outcome != deadline.Live {
-			continue
-		}
-		if due, ok := k.Due(); ok {
-			earliest(&c.NextAt, due)
-			if due >= now {
-				earliest(&c.WakeAt, due+1)
-			}
-		}
-		if soon, ok := k.SoonFrom(); ok && soon > now {
-			earliest(&c.WakeAt, soon)
-		}
-	}
-	if c.ParkedUntil != nil {
-		earliest(&c.NextAt, c.ParkedUntil.Unix())
-		earliest(&c.WakeAt, c.ParkedUntil.Unix())
-	}
-	if c.NextAt == nil {
-		quiet, err := w.d.quietUntil(ctx, w.tx, c)
-		if err != nil {
-			return err
-		}
-		c.NextAt = instantPtr(quiet)
-	}
-	return nil
+	return instantPtr(at)
 }
 
 // quietUntil is when a case that nothing else dates asks for attention.
-func (d *Desk) quietUntil(ctx context.Context, q store.Querier, c *store.Case) (int64, error) {
+func (d *Desk) quietUntil(ctx context.Context, q store.Querier, g *generation, c *store.Case) (int64, error) {
 	var id int64
 	if c.PolicyID != nil {
 		id = *c.PolicyID
 	}
-	p, err := d.compiled.policy(ctx, q, id)
+	p, err := g.policy(ctx, q, id)
 	if err != nil {
 		return 0, err
 	}
@@ -201,7 +188,7 @@ func (d *Desk) quietUntil(ctx context.Context, q store.Querier, c *store.Case) (
 	if c.LastWordAt != nil {
 		since = *c.LastWordAt
 	}
-	return p.hours.DueTarget(since.Unix(), p.quiet[*c.Severity])
+	return p.hours.At(d.Now().Unix()).DueTarget(since.Unix(), p.quiet[*c.Severity])
 }
 
 // RulesVersion names the rules that explanations follow.

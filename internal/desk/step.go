@@ -139,7 +139,11 @@ func (w *work) termsNow(ctx context.Context) (terms, policy int64, err error) {
 		}
 		terms = t.ID
 	}
-	p, err := w.d.compiled.policy(ctx, w.tx, 0)
+	g, err := w.d.compiled.fresh(ctx, w.tx)
+	if err != nil {
+		return 0, 0, err
+	}
+	p, err := g.policy(ctx, w.tx, 0)
 	if err != nil {
 		return 0, 0, err
 	}

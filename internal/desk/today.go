@@ -6,6 +6,7 @@ import (
 
 	"roundhouse.example/internal/access"
 	"roundhouse.example/internal/core/attention"
+	"roundhouse.example/internal/core/calendar"
 	"roundhouse.example/internal/core/deadline"
 	"roundhouse.example/internal/store"
 )
@@ -40,11 +41,15 @@ func (d *Desk) Today(ctx context.Context, a Actor, mine bool) (Today, error) {
 		return t, err
 	}
 	q := d.Store.DB
-	p, err := d.compiled.policy(ctx, q, 0)
+	g, err := d.compiled.fresh(ctx, q)
 	if err != nil {
 		return t, err
 	}
-	t.AsOf, t.Zone = d.Now(), p.hours.Location().String()
+	p, err := g.policy(ctx, q, 0)
+	if err != nil {
+		return t, err
+	}
+	t.AsOf, t.Zone = d.Now(), p.hours.Latest().Location().String()
 	owner := int64(0)
 	if mine {
 		owner = a.ID
@@ -53,7 +58,7 @@ func (d *Desk) Today(ctx context.Context, a Actor, mine bool) (Today, error) {
 	if err != nil {
 		return t, err
 	}
-	live, err := d.liveOf(ctx, cases)
+	live, err := d.liveOf(ctx, g, cases)
 	if err != nil {
 		return t, err
 	}
@@ -97,14 +102,15 @@ func (t *Today) count(c *store.CaseRow, standing deadline.Standing, deliveries i
 
 // liveParts are what lists need beside the rows, for many cases at once.
 type liveParts struct {
+	compiled   *generation
 	clocks     map[int64][]store.Deadline
 	deliveries map[int64][]store.Delivery
 	references map[int64]string
-	calendars  map[int64]*namedCalendar
+	calendars  map[int64]*calendar.Lineage
 }
 
-func (d *Desk) liveOf(ctx context.Context, cases []store.CaseRow) (liveParts, error) {
-	p := liveParts{map[int64][]store.Deadline{}, map[int64][]store.Delivery{}, map[int64]string{}, map[int64]*namedCalendar{}}
+func (d *Desk) liveOf(ctx context.Context, g *generation, cases []store.CaseRow) (liveParts, error) {
+	p := liveParts{g, map[int64][]store.Deadline{}, map[int64][]store.Delivery{}, map[int64]string{}, map[int64]*calendar.Lineage{}}
 	ids := make([]int64, len(cases))
 	for i, c := range cases {
 		ids[i] = c.ID
@@ -120,7 +126,7 @@ func (d *Desk) liveOf(ctx context.Context, cases []store.CaseRow) (liveParts, er
 	for _, k := range clocks {
 		p.clocks[k.CaseID] = append(p.clocks[k.CaseID], k)
 		if p.calendars[k.CalendarID] == nil {
-			if p.calendars[k.CalendarID], err = d.compiled.calendar(ctx, q, k.CalendarID); err != nil {
+			if p.calendars[k.CalendarID], err = g.calendar(ctx, q, k.CalendarID); err != nil {
 				return p, err
 			}
 		}
@@ -146,7 +152,7 @@ func (d *Desk) liveOf(ctx context.Context, cases []store.CaseRow) (liveParts, er
 func (p *liveParts) clockAt(k store.Deadline, now int64) attention.Clock {
 	kind, _ := deadline.ParseKind(k.Kind)
 	c := attention.Clock{Kind: kind, Target: k.TargetSeconds, Counted: k.CountedSeconds}
-	cal := p.calendars[k.CalendarID]
+	cal := p.calendars[k.CalendarID].At(now)
 	if k.Counting && now > k.CountedAt.Unix() {
 		c.Counted += cal.Span(k.CountedAt.Unix(), now)
 	}
@@ -201,14 +207,14 @@ func (d *Desk) attend(ctx context.Context, c *store.CaseRow, live liveParts, p *
 	item := func(what string, step attention.Step, due int64) {
 		i := attention.Item{What: what, Step: step, Due: due, Day: 8 * 3600}
 		if due <= now {
-			i.Over = p.hours.Span(due, now)
+			i.Over = p.hours.At(now).Span(due, now)
 		}
 		about.Items = append(about.Items, i)
 	}
 	if c.ParkedUntil != nil {
 		item("Parked until its date", attention.Return, c.ParkedUntil.Unix())
 	} else if first, ok := live.foremost(c.ID, now); !ok || first.Standing == deadline.Paused {
-		quiet, err := d.quietUntil(ctx, d.Store.DB, &c.Case)
+		quiet, err := d.quietUntil(ctx, d.Store.DB, live.compiled, &c.Case)
 		if err != nil {
 			return about, "", err
 		}
@@ -244,7 +250,11 @@ func (d *Desk) Cases(ctx context.Context, a Actor, f store.CaseFilter) (lines []
 	if more = len(rows) > limit; more {
 		rows = rows[:limit]
 	}
-	live, err := d.liveOf(ctx, rows)
+	g, err := d.compiled.fresh(ctx, d.Store.DB)
+	if err != nil {
+		return nil, false, err
+	}
+	live, err := d.liveOf(ctx, g, rows)
 	if err != nil {
 		return nil, false, err
 	}

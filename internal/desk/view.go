@@ -68,7 +68,11 @@ func (d *Desk) Case(ctx context.Context, a Actor, id int64) (CaseView, error) {
 	if err != nil {
 		return v, err
 	}
-	live, err := d.liveOf(ctx, []store.CaseRow{row})
+	g, err := d.compiled.fresh(ctx, q)
+	if err != nil {
+		return v, err
+	}
+	live, err := d.liveOf(ctx, g, []store.CaseRow{row})
 	if err != nil {
 		return v, err
 	}
@@ -101,11 +105,11 @@ func (d *Desk) Case(ctx context.Context, a Actor, id int64) (CaseView, error) {
 	if v.Deadlines, err = d.Deadlines(ctx, id, now); err != nil {
 		return v, err
 	}
-	p, err := d.compiled.policy(ctx, q, 0)
+	p, err := g.policy(ctx, q, 0)
 	if err != nil {
 		return v, err
 	}
-	v.Zone = p.hours.Location().String()
+	v.Zone = p.hours.Latest().Location().String()
 	if casework.State(c.State).Live() {
 		about, _, err := d.attend(ctx, &row, live, p)
 		if err != nil {
@@ -115,16 +119,17 @@ func (d *Desk) Case(ctx context.Context, a Actor, id int64) (CaseView, error) {
 			v.Next = &l
 		}
 	}
-	v.VendorOpen, v.VendorTill, err = d.hours(ctx, v.Filing.vendor)
+	v.VendorOpen, v.VendorTill, err = d.hours(ctx, g, v.Filing.vendor)
 	return v, err
 }
 
-func (d *Desk) hours(ctx context.Context, vendor store.Vendor) (open bool, till *time.Time, err error) {
-	cal, err := d.compiled.calendar(ctx, d.Store.DB, vendor.HoursID)
+func (d *Desk) hours(ctx context.Context, g *generation, vendor store.Vendor) (open bool, till *time.Time, err error) {
+	cal, err := g.calendar(ctx, d.Store.DB, vendor.HoursID)
 	if err != nil {
 		return false, nil, err
 	}
-	open, at, known := cal.Open(d.Now().Unix())
+	now := d.Now().Unix()
+	open, at, known := cal.At(now).Open(now)
 	if known {
 		till = instantPtr(at)
 	}
@@ -149,8 +154,8 @@ func (d *Desk) Deadlines(ctx context.Context, id int64, asOf time.Time) ([]Deadl
 	at := asOf.Unix()
 	var out []DeadlineView
 	for _, r := range deadline.Replay(history, at).Rows(at) {
-		cal := d.compiled.calendarOf(r.Clock.Term.Calendar)
-		v := DeadlineView{Row: r, Calendar: cal.name}
+		hours := r.Clock.Hours(at)
+		v := DeadlineView{Row: r, Calendar: r.Clock.Term.Calendar.Name}
 		for _, l := range levels {
 			if !r.Clock.Kind.Ours() && l.Rank == r.Clock.Rank {
 				v.Label = l.Label
@@ -160,14 +165,14 @@ func (d *Desk) Deadlines(ctx context.Context, id int64, asOf time.Time) ([]Deadl
 			v.Label = severity.Level(r.Clock.Rank).String()
 		}
 		if r.DueKnown && r.CountedTo > r.Due {
-			v.Late = cal.Span(r.Due, r.CountedTo)
+			v.Late = hours.Span(r.Due, r.CountedTo)
 		}
 		for _, s := range r.Clock.Segments {
 			s.To = min(s.To, r.CountedTo)
 			if s.To <= s.From {
 				continue
 			}
-			v.Segments = append(v.Segments, SegmentView{s, cal.Span(s.From, s.To)})
+			v.Segments = append(v.Segments, SegmentView{s, hours.Span(s.From, s.To)})
 		}
 		v.Words = v.explain()
 		out = append(out, v)
@@ -299,8 +304,11 @@ func (d *Desk) Vendor(ctx context.Context, a Actor, key string) (VendorView, err
 func (d *Desk) vendor(ctx context.Context, v store.Vendor) (VendorView, error) {
 	q := d.Store.DB
 	out := VendorView{Vendor: v}
-	var err error
-	if out.Open, out.Until, err = d.hours(ctx, v); err != nil {
+	g, err := d.compiled.fresh(ctx, q)
+	if err != nil {
+		return out, err
+	}
+	if out.Open, out.Until, err = d.hours(ctx, g, v); err != nil {
 		return out, err
 	}
 	counts, err := store.LiveCounts(ctx, q)
@@ -325,16 +333,16 @@ func (d *Desk) vendor(ctx context.Context, v store.Vendor) (VendorView, error) {
 			return out, err
 		}
 		for _, r := range kv.Rows {
-			cal, err := d.compiled.calendar(ctx, q, r.CalendarID)
+			cal, err := g.calendar(ctx, q, r.CalendarID)
 			if err != nil {
 				return out, err
 			}
-			kv.Names[r.CalendarID] = cal.name
+			kv.Names[r.CalendarID] = cal.Name
 			calendars = append(calendars, r.CalendarID)
 		}
 		out.Contracts = append(out.Contracts, kv)
 	}
-	if out.Hours, err = store.Calendars(ctx, q, calendars); err != nil {
+	if out.Hours, err = store.CalendarVersions(ctx, q, calendars); err != nil {
 		return out, err
 	}
 	link, err := store.LinkOf(ctx, q, v.ID)

@@ -153,6 +153,29 @@ func (s *Server) Stop() error {
 	return s.lock.Close()
 }
 
+// Running is the URL of the server that another program runs on the directory.
+func Running(dir string) (string, error) {
+	pass, err := os.ReadFile(filepath.Join(dir, "password"))
+	if err != nil {
+		return "", err
+	}
+	pid, err := os.ReadFile(filepath.Join(dir, "data", "postmaster.pid"))
+	if err != nil {
+		return "", err
+	}
+	lines := strings.Split(string(pid), "\n")
+	if len(lines) < 4 {
+		return "", fmt.Errorf("the PostgreSQL in %s is only starting", dir)
+	}
+	return fmt.Sprintf("postgres://roundhouse:%s@127.0.0.1:%s/roundhouse?sslmode=disable", strings.TrimSpace(string(pass)), strings.TrimSpace(lines[3])), nil
+}
+
+// Exists says whether there is a cluster in the directory.
+func Exists(dir string) bool {
+	_, err := os.Stat(filepath.Join(dir, "data", "PG_VERSION"))
+	return err == nil
+}
+
 // Port is the one it answers on.
 func (s *Server) Port() int { return s.port }
 

@@ -194,7 +194,7 @@ func deadlineOut(v desk.DeadlineView) apigen.Deadline {
 		out.Ended = ptr(unix(c.End))
 	}
 	out.Segments = each(v.Segments, func(s desk.SegmentView) apigen.Segment {
-		return apigen.Segment{From: unix(s.From), To: unix(s.To), Counted: s.Counted, Why: s.Why, CoveredSeconds: s.Covered}
+		return apigen.Segment{From: unix(s.From), To: unix(s.To), Counted: s.Counted, Why: s.Why.String(), CoveredSeconds: s.Covered}
 	})
 	return out
 }

@@ -63,6 +63,25 @@ func Open(ctx context.Context, url string, clock desk.Clock) (*desk.Desk, error)
 	return d, err
 }
 
+// Attach makes a desk over a database that a service has set up, for programs
+// beside it: it migrates nothing.
+func Attach(ctx context.Context, url string) (*desk.Desk, error) {
+	s, err := store.Open(ctx, url, 4)
+	if err != nil {
+		return nil, err
+	}
+	if err := s.Fits(ctx); err != nil {
+		s.Close()
+		return nil, err
+	}
+	q, err := work.NewQueue(s)
+	if err != nil {
+		s.Close()
+		return nil, err
+	}
+	return desk.New(s, MachineClock{}, q, Channels), nil
+}
+
 func open(ctx context.Context, s *store.Store, clock desk.Clock) (*desk.Desk, error) {
 	if err := s.Migrate(ctx); err != nil {
 		return nil, err

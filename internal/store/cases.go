@@ -326,6 +326,16 @@ func (t *Tx) ReplaceDeadlines(ctx context.Context, caseID int64, rows []Deadline
 	return err
 }
 
+// Deadlines are the cached clocks of one case, as they were opened.
+func Deadlines(ctx context.Context, q Querier, caseID int64) (out []Deadline, err error) {
+	return out, q.SelectContext(ctx, &out, "select * from deadline where case_id = $1 order by opened", caseID)
+}
+
+// CasesFrom are the next cases by id after one, to walk through all of them.
+func CasesFrom(ctx context.Context, q Querier, after int64, limit int) (out []Case, err error) {
+	return out, q.SelectContext(ctx, &out, "select * from support_case where id > $1 order by id limit $2", after, limit)
+}
+
 // LiveDeadlines are the cached live clocks of some cases.
 func LiveDeadlines(ctx context.Context, q Querier, cases []int64) (out []Deadline, err error) {
 	return out, q.SelectContext(ctx, &out, "select * from deadline where case_id = any($1) and outcome = 'live' order by case_id, opened", cases)

@@ -62,32 +62,58 @@ func (s *Store) Close() {
 	s.Pool.Close()
 }
 
-// Migrate brings the schema up to this binary's. A database that is newer than
-// the binary is refused in words. Several services may call it at once.
-func (s *Store) Migrate(ctx context.Context) error {
+func (s *Store) migrator() (p *goose.Provider, done func() error, err error) {
 	dir, err := fs.Sub(migrations, "migrations")
 	if err != nil {
-		return err
+		return nil, nil, err
 	}
 	locker, err := lock.NewPostgresSessionLocker()
 	if err != nil {
-		return err
+		return nil, nil, err
 	}
 	db := stdlib.OpenDBFromPool(s.Pool)
-	defer db.Close()
-	p, err := goose.NewProvider(goose.DialectPostgres, db, dir, goose.WithSessionLocker(locker), goose.WithVerbose(false))
+	p, err = goose.NewProvider(goose.DialectPostgres, db, dir, goose.WithSessionLocker(locker), goose.WithVerbose(false))
+	return p, db.Close, err
+}
+
+func versions(ctx context.Context, p *goose.Provider) (have, want int64, err error) {
+	sources := p.ListSources()
+	have, err = p.GetDBVersion(ctx)
+	return have, sources[len(sources)-1].Version, err
+}
+
+// Fits says in words where the schema is not this binary's, and changes nothing.
+func (s *Store) Fits(ctx context.Context) error {
+	p, done, err := s.migrator()
 	if err != nil {
 		return err
 	}
+	defer done()
+	switch have, want, err := versions(ctx, p); {
+	case err != nil:
+		return err
+	case have < want:
+		return fmt.Errorf("the database is at version %d, older than this program (%d): let roundhouse serve bring it up first", have, want)
+	case have > want:
+		return fmt.Errorf("the database is at version %d, newer than this program knows (%d): use a newer roundhouse", have, want)
+	}
+	return nil
+}
+
+// Migrate brings the schema up to this binary's. A database that is newer than
+// the binary is refused in words. Several services may call it at once.
+func (s *Store) Migrate(ctx context.Context) error {
+	p, done, err := s.migrator()
+	if err != nil {
+		return err
+	}
+	defer done()
 	if _, err := p.Up(ctx); err != nil {
 		return fmt.Errorf("migrating the database: %w", err)
 	}
-	have, err := p.GetDBVersion(ctx)
-	if err != nil {
+	if have, want, err := versions(ctx, p); err != nil {
 		return err
-	}
-	sources := p.ListSources()
-	if want := sources[len(sources)-1].Version; have > want {
+	} else if have > want {
 		return fmt.Errorf("the database is at version %d, newer than this program knows (%d): use a newer roundhouse", have, want)
 	}
 	m, err := rivermigrate.New(riverpgxv5.New(s.Pool), nil)
@@ -132,6 +158,17 @@ func (s *Store) Do(ctx context.Context, fn func(*Tx) error) error {
 		return err
 	}
 	return tx.Commit()
+}
+
+// Snapshot runs fn in one transaction that sees the database as it stood at its
+// beginning, and can change nothing.
+func (s *Store) Snapshot(ctx context.Context, fn func(Querier) error) error {
+	tx, err := s.DB.BeginTxx(ctx, &sql.TxOptions{Isolation: sql.LevelRepeatableRead, ReadOnly: true})
+	if err != nil {
+		return err
+	}
+	defer tx.Rollback()
+	return fn(tx)
 }
 
 // Durable makes this transaction's commit wait for the disk, whatever the

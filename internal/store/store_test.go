@@ -23,8 +23,7 @@ func seed(t *testing.T, s *store.Store) store.Case {
 	var c store.Case
 	err := s.Do(ctx, func(tx *store.Tx) error {
 		p := store.Person{Name: "Ragna Lie", Email: "ragna@saltmarsh.example", Role: "handler", CreatedAt: now}
-		cal := store.CalendarVersion{Name: "always", CountsFrom: now}
-		cal.Definition.V.Always = true
+		cal := store.Calendar{Name: "always"}
 		if err := store.AddPerson(ctx, tx, &p); err != nil {
 			return err
 		}

@@ -39,12 +39,22 @@ type Criterion struct {
 	Text     string `db:"text"`
 }
 
-// CalendarVersion is one version of a coverage calendar; it never changes.
+// Calendar is a coverage calendar through all its versions; without a vendor it is the desk's own.
+type Calendar struct {
+	ID       int64  `db:"id"`
+	VendorID *int64 `db:"vendor_id"`
+	Name     string `db:"name"`
+}
+
+// CalendarVersion is one version of a calendar; it never changes.
 type CalendarVersion struct {
 	ID         int64                     `db:"id"`
-	Name       string                    `db:"name"`
+	CalendarID int64                     `db:"calendar_id"`
+	Name       string                    `db:"name"` // the calendar's
 	Definition JSON[calendar.Definition] `db:"definition"`
-	CountsFrom time.Time                 `db:"counts_from"`
+	// CountsFrom is the local date from which it counts; the first version's is not read.
+	CountsFrom time.Time `db:"counts_from"`
+	KnownAt    time.Time `db:"known_at"`
 }
 
 // Contract is one support contract with a vendor.
@@ -136,9 +146,16 @@ func Levels(ctx context.Context, q Querier, vendor int64) ([]Level, error) {
 	return out, nil
 }
 
-// Calendars are the versions with these ids.
-func Calendars(ctx context.Context, q Querier, ids []int64) (out []CalendarVersion, err error) {
-	return out, q.SelectContext(ctx, &out, "select * from calendar_version where id = any($1) order by id", ids)
+// CalendarVersions are all versions of these calendars, of each in the order in
+// which they became known.
+func CalendarVersions(ctx context.Context, q Querier, calendars []int64) (out []CalendarVersion, err error) {
+	return out, q.SelectContext(ctx, &out, `select v.*, c.name from calendar_version v join calendar c on c.id = v.calendar_id
+		where v.calendar_id = any($1) order by v.calendar_id, v.counts_from, v.id`, calendars)
+}
+
+// CalendarStamp changes whenever a version is added, by whichever service.
+func CalendarStamp(ctx context.Context, q Querier) (stamp string, err error) {
+	return stamp, q.GetContext(ctx, &stamp, "select concat(count(*), '-', max(id)) from calendar_version")
 }
 
 // Contracts are a vendor's, those that end last first.
@@ -195,10 +212,15 @@ func AddLevel(ctx context.Context, q Querier, l *Level) error {
 	return nil
 }
 
-// AddCalendar writes a version.
-func AddCalendar(ctx context.Context, q Querier, c *CalendarVersion) error {
-	return q.GetContext(ctx, &c.ID, "insert into calendar_version (name, definition, counts_from) values ($1, cast($2 as jsonb), $3) returning id",
-		c.Name, c.Definition, c.CountsFrom)
+// AddCalendar gives the calendar an id; it needs a version too.
+func AddCalendar(ctx context.Context, q Querier, c *Calendar) error {
+	return q.GetContext(ctx, &c.ID, "insert into calendar (vendor_id, name) values ($1, $2) returning id", c.VendorID, c.Name)
+}
+
+// AddCalendarVersion writes a version of a calendar.
+func AddCalendarVersion(ctx context.Context, q Querier, v *CalendarVersion) error {
+	return q.GetContext(ctx, &v.ID, `insert into calendar_version (calendar_id, definition, counts_from, known_at)
+		values ($1, cast($2 as jsonb), $3, $4) returning id`, v.CalendarID, v.Definition, v.CountsFrom, v.KnownAt)
 }
 
 // AddContract gives the contract an id.

@@ -12,6 +12,7 @@ package calendar
 import (
 	"errors"
 	"fmt"
+	"math"
 	"sync"
 	"sync/atomic"
 	"time"
@@ -36,47 +37,71 @@ const (
 // Calendar answers questions about one coverage calendar. It indexes a year
 // when it is first asked about and is safe for concurrent use.
 type Calendar struct {
-	def  Definition
-	plan plan
-	loc  *time.Location
+	parts  []part // by date; nearly always one
+	always bool   // round the clock on every date
 
 	near [lastNear - firstNear + 1]atomic.Pointer[year]
 	mu   sync.Mutex
 	far  map[int]*year
 }
 
+// part is one version: what counts on the dates from its first one on.
+type part struct {
+	from int32 // day number, in its own zone
+	def  Definition
+	plan plan
+	loc  *time.Location
+}
+
 // New compiles a definition. Errors name the key at fault.
 func New(def Definition) (*Calendar, error) {
+	p, err := compilePart(def)
+	if err != nil {
+		return nil, err
+	}
+	return &Calendar{parts: []part{p}, always: def.Always, far: map[int]*year{}}, nil
+}
+
+func compilePart(def Definition) (part, error) {
 	zone := def.Zone
 	if zone == "" {
 		zone = "UTC"
 	}
 	if zone == "Local" {
-		return nil, fmt.Errorf("zone: \"Local\" is not a zone of its own; name one like Europe/Oslo")
+		return part{}, fmt.Errorf("zone: \"Local\" is not a zone of its own; name one like Europe/Oslo")
 	}
 	loc, err := time.LoadLocation(zone)
 	if err != nil {
-		return nil, fmt.Errorf("zone: %q is not a known time zone; name one like Europe/Oslo", clip(zone))
+		return part{}, fmt.Errorf("zone: %q is not a known time zone; name one like Europe/Oslo", clip(zone))
 	}
 	p, err := def.plan()
-	if err != nil {
-		return nil, err
-	}
-	return &Calendar{def: def, plan: p, loc: loc, far: map[int]*year{}}, nil
+	return part{from: math.MinInt32, def: def, plan: p, loc: loc}, err
 }
 
-// Definition is what the calendar was compiled from.
-func (c *Calendar) Definition() Definition { return c.def }
+// Definition is what the calendar was compiled from, of several versions the last.
+func (c *Calendar) Definition() Definition { return c.last().def }
 
-// Location is the calendar's zone.
-func (c *Calendar) Location() *time.Location { return c.loc }
+// Location is the calendar's zone, of several versions the last one's.
+func (c *Calendar) Location() *time.Location { return c.last().loc }
+
+func (c *Calendar) last() *part { return &c.parts[len(c.parts)-1] }
+
+// partAt is the version whose dates t falls among.
+func (c *Calendar) partAt(t int64) *part {
+	for i := len(c.parts) - 1; i > 0; i-- {
+		if c.parts[i].dayOf(t) >= c.parts[i].from {
+			return &c.parts[i]
+		}
+	}
+	return &c.parts[0]
+}
 
 // Span is the covered seconds in [a, b), negative when b is before a.
 func (c *Calendar) Span(a, b int64) int64 {
 	if b < a {
 		return -c.Span(b, a)
 	}
-	if c.def.Always {
+	if c.always {
 		return b - a
 	}
 	ya, yb := yearOf(a), yearOf(b)
@@ -101,7 +126,7 @@ func (c *Calendar) Due(start, d int64) (int64, error) {
 	if d > maxInstant-start {
 		return 0, ErrTooFar
 	}
-	if c.def.Always {
+	if c.always {
 		return start + d, nil
 	}
 	lastClose := start
@@ -110,7 +135,7 @@ func (c *Calendar) Due(start, d int64) (int64, error) {
 	want := y.before(start) + d // covered seconds of this year at the answer
 	for {
 		if k := len(y.open); k > 0 && y.close[k-1] > lastClose {
-			if n > first && y.firstAfter(lastClose) > tenYears(lastClose) {
+			if n > first && beyond(y.firstAfter(lastClose), lastClose) {
 				return 0, c.neverOpens(lastClose)
 			}
 			if y.total() >= want {
@@ -123,7 +148,7 @@ func (c *Calendar) Due(start, d int64) (int64, error) {
 		if n++; n > 9999 {
 			return 0, ErrTooFar
 		}
-		if y = c.year(n); y.start > tenYears(lastClose) {
+		if y = c.year(n); beyond(y.start, lastClose) {
 			return 0, c.neverOpens(lastClose)
 		}
 	}
@@ -159,7 +184,7 @@ func (c *Calendar) Seconds(start int64, t Target) (int64, error) {
 // DueBusinessDays is the last close of the nth covered date after D0, the
 // covered date that start falls on or the next one.
 func (c *Calendar) DueBusinessDays(start int64, n int) (int64, error) {
-	day := c.localDay(start)
+	day := c.partAt(start).dayOf(start)
 	yn := yearOfDay(day)
 	y := c.year(yn)
 	i := y.dayAt(day)
@@ -174,11 +199,11 @@ func (c *Calendar) DueBusinessDays(start int64, n int) (int64, error) {
 				return 0, ErrTooFar
 			}
 			y, i = c.year(yn), 0
-			if y.start > tenYears(last)+2*86400 {
+			if beyond(y.start-2*86400, last) {
 				return 0, c.neverOpens(last)
 			}
 		}
-		if y.days[i].first > tenYears(last) {
+		if beyond(y.days[i].first, last) {
 			return 0, c.neverOpens(last)
 		}
 		if k := len(y.days) - i; n >= k { // the whole rest of the year is passed over
@@ -207,7 +232,7 @@ func (c *Calendar) Windows(a, b int64, limit int) []Window {
 	if b <= a {
 		return nil
 	}
-	if c.def.Always {
+	if c.always {
 		return []Window{{a, b}}
 	}
 	for n := yearOf(a); n <= yearOf(b); n++ {
@@ -233,7 +258,7 @@ func (c *Calendar) Windows(a, b int64, limit int) []Window {
 // Open says whether t is covered, and the next instant at which that changes;
 // ok is false where it does not change within ten years.
 func (c *Calendar) Open(t int64) (open bool, until int64, ok bool) {
-	if c.def.Always {
+	if c.always {
 		return true, 0, false
 	}
 	ws := c.Windows(t, tenYears(t), 1)
@@ -255,7 +280,7 @@ type Transition struct {
 // Transitions lists the changes of clocks in (a, b].
 func (c *Calendar) Transitions(a, b int64) []Transition {
 	var out []Transition
-	segs := c.segments(a, b)
+	segs := segments(c.Location(), a, b)
 	for i := 1; i < len(segs); i++ {
 		if segs[i].start > a && segs[i].start <= b {
 			out = append(out, Transition{segs[i].start, segs[i-1].offset, segs[i].offset})
@@ -270,14 +295,27 @@ func (c *Calendar) neverOpens(since int64) error {
 
 func tenYears(t int64) int64 { return time.Unix(t, 0).UTC().AddDate(10, 0, 0).Unix() }
 
-func (c *Calendar) localDay(t int64) int32 {
-	return int32(floorDiv(t+int64(c.offset(t)), 86400))
+// beyond says whether t lies more than ten years after since; the exact date is
+// only asked for where it matters.
+func beyond(t, since int64) bool {
+	return t > since+10*365*86400 && t > tenYears(since)
 }
 
-func (c *Calendar) offset(t int64) int {
-	_, off := time.Unix(t, 0).In(c.loc).Zone()
+// dayOf is the number of the local date that t falls on.
+func (p *part) dayOf(t int64) int32 { return int32(floorDiv(t+int64(offset(p.loc, t)), 86400)) }
+
+func offset(loc *time.Location, t int64) int {
+	_, off := time.Unix(t, 0).In(loc).Zone()
 	return off
 }
+
+// A zone's rules beyond its table repeat with the calendar itself, every 400
+// years; so years far away are copies of one of these, moved.
+const (
+	cycle                = 400
+	cycleSeconds         = 146097 * 86400
+	firstEarly, lastLate = 1400, lastNear + cycle
+)
 
 func (c *Calendar) year(n int) *year {
 	if n >= firstNear && n <= lastNear {
@@ -289,12 +327,37 @@ func (c *Calendar) year(n int) *year {
 		slot.Store(y)
 		return y
 	}
-	c.mu.Lock()
-	defer c.mu.Unlock()
-	y := c.far[n]
-	if y == nil {
-		y = c.index(n)
-		c.far[n] = y
+	template := n
+	switch {
+	case n > lastLate:
+		template = lastNear + 1 + (n-lastNear-1)%cycle
+	case n < firstEarly:
+		template = firstEarly + ((n-firstEarly)%cycle+cycle)%cycle
 	}
-	return y
+	if template != n && (c.special(n) || c.special(template)) {
+		template = n
+	}
+	c.mu.Lock()
+	y := c.far[template]
+	if y == nil {
+		y = c.index(template)
+		c.far[template] = y
+	}
+	c.mu.Unlock()
+	return y.moved((n - template) / cycle)
+}
+
+// special says whether a date near the year has windows of its own, or another version.
+func (c *Calendar) special(n int) bool {
+	first, next := yearStartDay(n)-3, yearStartDay(n+1)+3
+	for i := range c.parts {
+		p := &c.parts[i]
+		if p.from >= first && p.from < next || i > 0 && p.from >= next {
+			return true
+		}
+		if p.plan.years[n] {
+			return true
+		}
+	}
+	return false
 }

@@ -71,10 +71,16 @@ type window struct{ open, close int32 }
 type plan struct {
 	week  [7][]window
 	other map[int32][]window // by day number; a closed date has no windows
+	years map[int]bool       // those that such a date lies in, or within three days of
+}
+
+func (p *plan) setOther(day int32, ws []window) {
+	p.other[day] = ws
+	p.years[yearOfDay(day-3)], p.years[yearOfDay(day+3)] = true, true
 }
 
 func (d Definition) plan() (plan, error) {
-	p := plan{other: map[int32][]window{}}
+	p := plan{other: map[int32][]window{}, years: map[int]bool{}}
 	if d.Always {
 		if len(d.Week) > 0 || len(d.Closed) > 0 || len(d.Extra) > 0 {
 			return p, fmt.Errorf("always: a calendar that is round the clock has no week, closed or extra")
@@ -105,7 +111,7 @@ func (d Definition) plan() (plan, error) {
 		if err != nil {
 			return p, err
 		}
-		p.other[n] = nil
+		p.setOther(n, nil)
 	}
 	for _, s := range sorted(d.Extra) {
 		n, err := parseDate("extra", s)
@@ -116,7 +122,7 @@ func (d Definition) plan() (plan, error) {
 		if err != nil {
 			return p, err
 		}
-		p.other[n] = ws
+		p.setOther(n, ws)
 	}
 	return p, nil
 }

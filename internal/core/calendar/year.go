@@ -12,6 +12,7 @@ type year struct {
 	start, end  int64
 	open, close []int64
 	sum         []int64 // sum[i] is the covered seconds before open[i]; one longer than open
+	byDay       []int32 // how many stretches open before each UTC day of the year
 	days        []coveredDay
 }
 
@@ -24,13 +25,9 @@ func (y *year) total() int64 { return y.sum[len(y.open)] }
 
 // before is the covered seconds of the year before t.
 func (y *year) before(t int64) int64 {
-	lo, hi := 0, len(y.open)
-	for lo < hi {
-		if mid := int(uint(lo+hi) >> 1); y.open[mid] <= t {
-			lo = mid + 1
-		} else {
-			hi = mid
-		}
+	lo := int(y.byDay[(t-y.start)/86400])
+	for lo < len(y.open) && y.open[lo] <= t {
+		lo++
 	}
 	if lo == 0 {
 		return 0
@@ -63,10 +60,26 @@ func (y *year) dayAt(number int32) int {
 	return sort.Search(len(y.days), func(i int) bool { return y.days[i].number >= number })
 }
 
-// secondsBeforeYear[n] would be a table of ten thousand; the estimate below is
-// exact after one correction.
-func yearOf(t int64) int { return yearOfDay(int32(floorDiv(t, 86400))) }
+// nearStarts are the first instants of the near years and of the one after.
+var nearStarts = func() (list [lastNear - firstNear + 2]int64) {
+	for i := range list {
+		list[i] = int64(yearStartDay(firstNear+i)) * 86400
+	}
+	return list
+}()
 
+func yearOf(t int64) int {
+	if t >= nearStarts[0] && t < nearStarts[len(nearStarts)-1] {
+		i := int(t-nearStarts[0]) / (366 * 86400)
+		for nearStarts[i+1] <= t {
+			i++
+		}
+		return firstNear + i
+	}
+	return yearOfDay(int32(floorDiv(t, 86400)))
+}
+
+// yearOfDay estimates, and corrects itself.
 func yearOfDay(day int32) int {
 	n := 1970 + int(floorDiv(int64(day)*400, 146097))
 	for yearStartDay(n) > day {
@@ -89,12 +102,53 @@ func (c *Calendar) index(n int) *year {
 	y := &year{start: int64(first) * 86400, end: int64(next) * 86400}
 	// A window reaches at most to the end of the date after its own, and no zone
 	// is a whole day from UTC; three dates on either side are enough.
-	segs := c.segments(y.start-4*86400, y.end+4*86400)
 	var all []Window
-	for day := first - 3; day < next+3; day++ {
-		ws, own := c.plan.other[day]
+	for i := range c.parts {
+		from, to := first-3, next+3
+		from = max(from, c.parts[i].from)
+		if i+1 < len(c.parts) {
+			to = min(to, c.parts[i+1].from)
+		}
+		if from < to {
+			all = c.parts[i].windows(y, first, next, from, to, all)
+		}
+	}
+	sort.Slice(all, func(i, j int) bool { return all[i].Open < all[j].Open })
+	y.sum = append(y.sum, 0)
+	for _, w := range all {
+		w.Open, w.Close = max(w.Open, y.start), min(w.Close, y.end)
+		if w.Open >= w.Close {
+			continue
+		}
+		k := len(y.open)
+		if k > 0 && w.Open <= y.close[k-1] {
+			if w.Close > y.close[k-1] {
+				y.sum[k] += w.Close - y.close[k-1]
+				y.close[k-1] = w.Close
+			}
+			continue
+		}
+		y.open, y.close = append(y.open, w.Open), append(y.close, w.Close)
+		y.sum = append(y.sum, y.sum[k]+w.Close-w.Open)
+	}
+	y.byDay = make([]int32, (y.end-y.start)/86400)
+	for d, i := 0, 0; d < len(y.byDay); d++ {
+		for i < len(y.open) && y.open[i] < y.start+int64(d)*86400 {
+			i++
+		}
+		y.byDay[d] = int32(i)
+	}
+	return y
+}
+
+// windows appends the windows of the dates from..to, and notes those dates in
+// the year's business days that lie in first..next.
+func (p *part) windows(y *year, first, next, from, to int32, all []Window) []Window {
+	segs := segments(p.loc, int64(from-1)*86400, int64(to+1)*86400)
+	for day := from; day < to; day++ {
+		ws, own := p.plan.other[day]
 		if !own {
-			ws = c.plan.week[floorMod7(day+4)]
+			ws = p.plan.week[floorMod7(day+4)]
 		}
 		d := coveredDay{number: day}
 		found := false
@@ -118,25 +172,24 @@ func (c *Calendar) index(n int) *year {
 			y.days = append(y.days, d)
 		}
 	}
-	sort.Slice(all, func(i, j int) bool { return all[i].Open < all[j].Open })
-	y.sum = append(y.sum, 0)
-	for _, w := range all {
-		w.Open, w.Close = max(w.Open, y.start), min(w.Close, y.end)
-		if w.Open >= w.Close {
-			continue
-		}
-		k := len(y.open)
-		if k > 0 && w.Open <= y.close[k-1] {
-			if w.Close > y.close[k-1] {
-				y.sum[k] += w.Close - y.close[k-1]
-				y.close[k-1] = w.Close
-			}
-			continue
-		}
-		y.open, y.close = append(y.open, w.Open), append(y.close, w.Close)
-		y.sum = append(y.sum, y.sum[k]+w.Close-w.Open)
+	return all
+}
+
+// moved is the same year so many cycles of 400 years later.
+func (y *year) moved(cycles int) *year {
+	if cycles == 0 {
+		return y
 	}
-	return y
+	by := int64(cycles) * cycleSeconds
+	m := &year{start: y.start + by, end: y.end + by, sum: y.sum, byDay: y.byDay,
+		open: make([]int64, len(y.open)), close: make([]int64, len(y.close)), days: make([]coveredDay, len(y.days))}
+	for i := range y.open {
+		m.open[i], m.close[i] = y.open[i]+by, y.close[i]+by
+	}
+	for i, d := range y.days {
+		m.days[i] = coveredDay{d.number + int32(by/86400), d.first + by, d.last + by}
+	}
+	return m
 }
 
 func floorMod7(day int32) int32 {
@@ -156,20 +209,20 @@ type segment struct {
 // segments lists the offsets in force from a to b. It samples instead of
 // stepping by time.ZoneBounds, which is wrong at the end of leap years beyond a
 // zone's table; no zone changes twice within the step.
-func (c *Calendar) segments(a, b int64) []segment {
+func segments(loc *time.Location, a, b int64) []segment {
 	const step = 3 * 3600
-	segs := []segment{{a, c.offset(a)}}
-	if c.loc == time.UTC {
+	segs := []segment{{a, offset(loc, a)}}
+	if loc == time.UTC {
 		return segs
 	}
 	for t := a; t < b; t += step {
-		was, is := segs[len(segs)-1].offset, c.offset(t+step)
+		was, is := segs[len(segs)-1].offset, offset(loc, t+step)
 		if was == is {
 			continue
 		}
-		lo, hi := t, t+step // offset(lo) == was, offset(hi) != was
+		lo, hi := t, t+step // the offset is was at lo, and is not at hi
 		for hi-lo > 1 {
-			if mid := (lo + hi) / 2; c.offset(mid) == was {
+			if mid := (lo + hi) / 2; offset(loc, mid) == was {
 				lo = mid
 			} else {
 				hi = mid

@@ -113,7 +113,7 @@ type Event struct {
 // Term is one promise: its length and the calendar it counts in.
 type Term struct {
 	Target   calendar.Target
-	Calendar *calendar.Calendar
+	Calendar *calendar.Lineage
 }
 
 // Change says what becomes of a running clock when its rank changes.

@@ -3,6 +3,7 @@ package deadline
 import (
 	"math/rand/v2"
 	"reflect"
+	"sync"
 	"testing"
 	"time"
 
@@ -31,7 +32,7 @@ func add(t testing.TB, terms *Terms, k Kind, rank int, target string, c *calenda
 	t.Helper()
 	tg, err := calendar.ParseTarget(target)
 	if err == nil {
-		err = terms.Add(k, rank, Term{tg, c})
+		err = terms.Add(k, rank, Term{tg, calendar.Fixed(c)})
 	}
 	if err != nil {
 		t.Fatal(err)
@@ -199,15 +200,16 @@ func TestExactlyAtDueIsInTime(t *testing.T) {
 	}
 }
 
-// randomHistory makes any events in any order: most of them meaningless.
-func randomHistory(r *rand.Rand, terms *Terms, n int) []Event {
-	kinds := []EventKind{VendorMessage, VendorMessage, OurMessage, OurMessage, Offered, Moved, Park, Unpark, Severity, Level, FixAccepted, FixRejected, WorkaroundRejected, Resolved, Closed, Reopened, Reopened}
+// randomHistory makes any events in any order, most of them meaningless, on
+// multiples of a grid from start on.
+func randomHistory(r *rand.Rand, terms *Terms, n int, start, grid int64) []Event {
+	kinds := []EventKind{VendorMessage, VendorMessage, VendorMessage, OurMessage, OurMessage, Offered, Offered, Moved, Park, Unpark, Severity, Level, FixAccepted, FixRejected, FixRejected, WorkaroundRejected, WorkaroundRejected, Resolved, Closed, Reopened, Reopened}
 	sides := []Side{"", Ours, Theirs}
 	offers := []Offer{"", "", OfferWorkaround, OfferFix}
-	h := []Event{{At: 1_790_000_000, Kind: Filed, Severity: 1 + r.IntN(4), Level: 1 + r.IntN(4), Terms: terms}}
+	h := []Event{{At: start - start%grid, Kind: Filed, Severity: 1 + r.IntN(4), Level: 1 + r.IntN(4), Terms: terms}}
 	var said []int64
 	for at := h[0].At; len(h) < n; {
-		at += r.Int64N(3) * r.Int64N(20000)
+		at += r.Int64N(3) * r.Int64N(20000/grid) * grid
 		e := Event{At: at, Kind: kinds[r.IntN(len(kinds))], To: 1 + r.IntN(4), Move: sides[r.IntN(3)], Agreed: r.IntN(2) == 0}
 		switch e.Kind {
 		case VendorMessage:
@@ -216,7 +218,7 @@ func randomHistory(r *rand.Rand, terms *Terms, n int) []Event {
 		case Offered:
 			e.Offers = offers[2+r.IntN(2)]
 			if len(said) > 0 {
-				e.Of = said[r.IntN(len(said))]
+				e.Of = said[len(said)-1-r.IntN(min(3, len(said)))]
 			}
 		case Moved:
 			e.Move = sides[1+r.IntN(2)]
@@ -226,18 +228,30 @@ func randomHistory(r *rand.Rand, terms *Terms, n int) []Event {
 	return h
 }
 
-func TestRandomHistories(t *testing.T) {
+// richTerms promise everything at some ranks, in unlike calendars.
+func richTerms(t testing.TB) *Terms {
 	terms := workedTerms(t)
+	night := mustCalendar(t, calendar.Definition{Zone: "Asia/Kathmandu", Week: map[string][]string{"mon": {"22:00-06:00"}, "wed": {"09:00-17:00"}}})
 	for k, s := range map[Kind]string{Workaround: "5h", Verification: "1bd"} {
 		for rank := 1; rank <= 4; rank++ {
-			add(t, terms, k, rank, s, mustCalendar(t, calendar.Definition{Zone: "Asia/Kathmandu", Week: map[string][]string{"mon": {"22:00-06:00"}, "wed": {"09:00-17:00"}}}))
+			add(t, terms, k, rank, s, night)
 		}
 	}
+	return terms
+}
+
+// eachHistory gives a property many random histories.
+func eachHistory(t *testing.T, n int, property func(h []Event)) {
+	terms := richTerms(t)
 	r := rand.New(rand.NewPCG(3, 5))
-	for range 80 {
-		h := randomHistory(r, terms, 60)
+	for range n {
+		property(randomHistory(r, terms, 60, 1_790_000_000, 1))
+	}
+}
+
+func TestReplayAtEveryPrefixIsTheSameAsStepByStep(t *testing.T) {
+	eachHistory(t, 80, func(h []Event) {
 		step := New()
-		late := map[int]bool{}
 		for i, e := range h {
 			step.Apply(e)
 			if i+1 < len(h) && h[i+1].At == e.At {
@@ -248,26 +262,84 @@ func TestRandomHistories(t *testing.T) {
 				t.Fatalf("event %d: step by step\n%v\nreplayed\n%v", i, got, want)
 			}
 			for _, row := range step.Rows(e.At) {
-				c := row.Clock
-				if row.Counted < 0 || c.Outcome != Live && c.End < c.Start {
+				if c := row.Clock; row.Counted < 0 || c.Outcome != Live && c.End < c.Start {
 					t.Fatalf("event %d: clock %+v", i, c)
 				}
-				// A clock that ended late stays so, unless what had met it was rejected.
-				isLate := row.Standing == Late || row.Standing == StandsMetLate || row.Standing == StandsMissed
-				if late[row.Index] && !isLate && c.Outcome != Met && c.Outcome != Live {
-					t.Fatalf("event %d erased a lateness: %+v", i, c)
-				}
-				late[row.Index] = isLate
 			}
 		}
 		if side, _ := step.Move(); (step.Phase() == LivePhase) != (side != "") {
 			t.Fatalf("phase %d with move %q", step.Phase(), side)
 		}
+	})
+}
+
+func TestEventsAfterAsOfChangeNothing(t *testing.T) {
+	eachHistory(t, 60, func(h []Event) {
+		for i := 5; i < len(h); i += 11 {
+			asOf := h[i].At
+			var until []Event
+			for _, e := range h {
+				if e.At <= asOf {
+					until = append(until, e)
+				}
+			}
+			if got, want := look(Replay(h, asOf), asOf), look(Replay(until, asOf), asOf); !reflect.DeepEqual(got, want) {
+				t.Fatalf("as of %d with what came after\n%v\nwithout\n%v", asOf, got, want)
+			}
+		}
+	})
+}
+
+// What else is there does not matter: the same calendars asked by others at the
+// same time, further promises that no clock was made from, cases beside it.
+func TestReplayIsTheSameWhateverElseIsStored(t *testing.T) {
+	shared := richTerms(t)
+	r := rand.New(rand.NewPCG(8, 1))
+	for range 20 {
+		h := randomHistory(r, shared, 60, 1_790_000_000, 1)
+		last := h[len(h)-1].At
+		var beside sync.WaitGroup
+		for range 4 {
+			other := randomHistory(r, shared, 60, 1_600_000_000+r.Int64N(1e9), 1)
+			beside.Go(func() { Replay(other, other[59].At).Rows(other[59].At) })
+		}
+		got := look(Replay(h, last), last)
+		beside.Wait()
+		alone := richTerms(t)
+		for k := range kinds {
+			add(t, alone, k, 9, "7m", mustCalendar(t, calendar.Definition{Zone: "Pacific/Apia", Always: true}))
+		}
+		h[0].Terms = alone
+		if want := look(Replay(h, last), last); !reflect.DeepEqual(got, want) {
+			t.Fatalf("beside others\n%v\nalone\n%v", got, want)
+		}
 	}
 }
 
+// Once late, a clock is late for good; but for one that an offer marked later
+// shows to have been met in time.
+func TestNoHistoryErasesALateness(t *testing.T) {
+	eachHistory(t, 120, func(h []Event) {
+		m := New()
+		late := map[int]bool{}
+		for i, e := range h {
+			// How it stands just before the event counts too.
+			rows := m.Rows(e.At)
+			m.Apply(e)
+			for _, row := range append(rows, m.Rows(e.At)...) {
+				c := row.Clock
+				isLate := row.Standing == Late || row.Standing == StandsMetLate || row.Standing == StandsMissed
+				if late[row.Index] && !isLate && !(e.Kind == Offered && c.Outcome == Met && c.End == e.Of) {
+					t.Fatalf("event %d, %s, erased a lateness: %+v", i, e.Kind, c)
+				}
+				late[row.Index] = isLate
+			}
+		}
+	})
+}
+
 func BenchmarkReplay200Events(b *testing.B) {
-	h := randomHistory(rand.New(rand.NewPCG(1, 1)), workedTerms(b), 200)
+	h := randomHistory(rand.New(rand.NewPCG(1, 1)), richTerms(b), 200, 1_790_000_000, 1)
 	last := h[len(h)-1].At
 	b.ReportAllocs()
 	for b.Loop() {

@@ -3,6 +3,7 @@ package deadline
 import (
 	"fmt"
 	"math"
+	"slices"
 )
 
 const open = math.MaxInt64 // the end of a segment that still goes on
@@ -12,8 +13,27 @@ const open = math.MaxInt64 // the end of a segment that still goes on
 type Segment struct {
 	From, To int64
 	Counted  bool
-	Why      string
+	Why      Reason
 }
+
+// Reason is why a clock counts, or pauses.
+type Reason uint8
+
+// The reasons.
+const (
+	Rejected Reason = iota
+	CaseParked
+	ParkedByAgreement
+	UnderVerification
+	MoveOurs
+	MoveTheirs
+	MoveOursRunsOn
+)
+
+var reasons = [...]string{"what had met it was rejected", "parked", "parked, agreed with the vendor", "a fix is under verification", "the move is ours", "the move is theirs", "the move is ours, and their clock runs on"}
+
+// String says it in words.
+func (r Reason) String() string { return reasons[r] }
 
 // Outcome is how a clock ended.
 type Outcome int
@@ -42,6 +62,13 @@ type Clock struct {
 	// counts once in any figure, late if any of it was late.
 	Follows              int
 	StartEntry, EndEntry int
+
+	final measured // of an ended clock, once somebody asked
+}
+
+type measured struct {
+	counted, due int64
+	known, there bool
 }
 
 // Phase is where in its life a case stands, as far as clocks care.
@@ -72,7 +99,8 @@ type Machine struct {
 	live          [kinds]int
 	metByFix      []int
 	metByWay      []int
-	heard         map[int64]bool // instants of the vendor's messages that were not automatic
+	heard         []int64 // instants of the vendor's messages that were not automatic, in order
+	spare         []Segment
 	err           error
 	lastVendor    int64
 	lastEitherWay int64
@@ -80,7 +108,7 @@ type Machine struct {
 
 // New is a case of which nothing is known yet.
 func New() *Machine {
-	m := &Machine{heard: map[int64]bool{}}
+	m := &Machine{}
 	for k := range m.live {
 		m.live[k] = -1
 	}
@@ -90,6 +118,7 @@ func New() *Machine {
 // Replay applies the events up to and at asOf, in the order given.
 func Replay(history []Event, asOf int64) *Machine {
 	m := New()
+	m.clocks = make([]Clock, 0, len(history)+4)
 	for i := range history {
 		if history[i].At <= asOf {
 			m.Apply(history[i])
@@ -193,7 +222,7 @@ func (m *Machine) meaningful(e Event) bool {
 	case VendorMessage:
 		return !e.Automatic
 	case Offered:
-		return m.heard[e.Of] && !m.fix
+		return !m.fix && m.heardAt(e.Of)
 	case FixAccepted, FixRejected:
 		return m.fix
 	case WorkaroundRejected:
@@ -202,6 +231,11 @@ func (m *Machine) meaningful(e Event) bool {
 		return m.parked
 	}
 	return true
+}
+
+func (m *Machine) heardAt(at int64) bool {
+	_, there := slices.BinarySearch(m.heard, at)
+	return there
 }
 
 func ourMove(said Side, fix bool) Side {
@@ -230,7 +264,7 @@ func (m *Machine) begin(e Event) {
 }
 
 func (m *Machine) vendorMessage(e Event) {
-	m.heard[e.At] = true
+	m.heard = append(m.heard, e.At)
 	m.lastVendor, m.lastEitherWay = e.At, e.At
 	m.parked, m.agreed = false, false
 	m.end(FirstResponse, e.At, Met, e)
@@ -306,8 +340,8 @@ func (m *Machine) rejectWorkaround(e Event) {
 func (m *Machine) resume(list []int, at int64) {
 	for _, i := range list {
 		c := &m.clocks[i]
-		c.pause(c.End, at, "what had met it was rejected")
-		c.Outcome, c.End, c.EndEntry = Live, 0, 0
+		c.pause(c.End, at, Rejected)
+		c.Outcome, c.End, c.EndEntry, c.final = Live, 0, 0, measured{}
 		m.live[c.Kind] = i
 	}
 }
@@ -357,11 +391,13 @@ func (m *Machine) start(k Kind, at int64, from *Clock, e Event) {
 		return
 	}
 	c := Clock{Kind: k, Rank: rank, Term: term, Start: at, Follows: -1, StartEntry: e.Entry}
-	if from != nil {
+	if from == nil {
+		c.Segments = m.room(2)
+	} else {
 		c.Start = from.Start
-		c.Segments = append([]Segment(nil), from.Segments...)
+		c.Segments = append(m.room(len(from.Segments)+2), from.Segments...)
 	}
-	seconds, err := term.Calendar.Seconds(c.Start, term.Target)
+	seconds, err := term.Calendar.At(e.At).Seconds(c.Start, term.Target)
 	if err != nil {
 		if m.err == nil {
 			m.err = fmt.Errorf("%s at rank %d: %w", k, rank, err)
@@ -371,6 +407,16 @@ func (m *Machine) start(k Kind, at int64, from *Clock, e Event) {
 	c.Seconds = seconds
 	m.live[k] = len(m.clocks)
 	m.clocks = append(m.clocks, c)
+}
+
+// room hands out empty segments from a common store: most clocks need few.
+func (m *Machine) room(n int) []Segment {
+	if cap(m.spare)-len(m.spare) < n {
+		m.spare = make([]Segment, 0, max(64, n))
+	}
+	at := len(m.spare)
+	m.spare = m.spare[:at+n]
+	return m.spare[at : at : at+n]
 }
 
 // end stops a live clock at an instant; what was counted after it is taken back.
@@ -384,7 +430,10 @@ func (m *Machine) end(k Kind, at int64, how Outcome, e Event) {
 	c := &m.clocks[i]
 	c.cut(at)
 	c.End, c.Outcome, c.EndEntry = at, how, e.Entry
-	if due, ok := c.Due(); how != Met && ok && at > due {
+	if how == Met {
+		return
+	}
+	if r := c.row(at); r.late() {
 		c.Outcome = Missed
 	}
 }
@@ -447,20 +496,20 @@ func (m *Machine) sync(at int64) {
 	}
 }
 
-func (m *Machine) counting(k Kind) (bool, string) {
+func (m *Machine) counting(k Kind) (bool, Reason) {
 	switch {
 	case k.Ours() && m.parked:
-		return false, "parked"
+		return false, CaseParked
 	case k == Verification:
-		return true, "a fix is under verification"
+		return true, UnderVerification
 	case k == OurAnswer:
-		return true, "the move is ours"
+		return true, MoveOurs
 	case m.parked && m.agreed:
-		return false, "parked, agreed with the vendor"
+		return false, ParkedByAgreement
 	case m.move == Theirs:
-		return true, "the move is theirs"
+		return true, MoveTheirs
 	case m.terms.RunWhileOurs:
-		return true, "the move is ours, and their clock runs on"
+		return true, MoveOursRunsOn
 	}
-	return false, "the move is ours"
+	return false, MoveOurs
 }

@@ -10,9 +10,9 @@ import (
 	"roundhouse.example/internal/core/deadline"
 )
 
-// ParseDeadlines reads the question about a case's deadlines: calendars, terms,
+// parseDeadlines reads the question about a case's deadlines: calendars, terms,
 // history, as_of.
-func ParseDeadlines(o Object) (*Deadlines, error) {
+func (b *Batch) parseDeadlines(o Object) (*Deadlines, error) {
 	if err := o.only("", "id", "op", "calendars", "terms", "on_change", "while_ours", "history", "as_of"); err != nil {
 		return nil, err
 	}
@@ -25,7 +25,7 @@ func ParseDeadlines(o Object) (*Deadlines, error) {
 	if q.Terms.RunWhileOurs, err = whileOurs(o); err != nil {
 		return nil, err
 	}
-	if err := q.parseTerms(o); err != nil {
+	if err := q.parseTerms(b, o); err != nil {
 		return nil, err
 	}
 	if q.AsOf, err = o.instant("", "as_of"); err != nil {
@@ -52,13 +52,13 @@ func ParseDeadlines(o Object) (*Deadlines, error) {
 	return q, nil
 }
 
-// ParseDeadlinesFile is ParseDeadlines for a whole file.
-func ParseDeadlinesFile(b []byte) (*Deadlines, error) {
-	o, err := parseObject(b)
+// ParseDeadlinesFile reads a question about a case's deadlines that is a file of its own.
+func ParseDeadlinesFile(file []byte) (*Deadlines, error) {
+	o, err := parseObject(file)
 	if err != nil {
 		return nil, err
 	}
-	return ParseDeadlines(o)
+	return new(Batch).parseDeadlines(o)
 }
 
 func word(o Object, where, key string, known ...string) (string, error) {
@@ -79,14 +79,14 @@ func whileOurs(o Object) (bool, error) {
 	return s == "run", err
 }
 
-func (q *Deadlines) parseTerms(o Object) error {
+func (q *Deadlines) parseTerms(b *Batch, o Object) error {
 	raw, err := get[map[string]json.RawMessage](o, "", "calendars")
 	if err != nil {
 		return err
 	}
 	calendars := map[string]*calendar.Calendar{}
 	for name, def := range raw {
-		if calendars[name], err = compile(fmt.Sprintf("calendars.%.40s", name), def); err != nil {
+		if calendars[name], err = b.compile(fmt.Sprintf("calendars.%.40s", name), def); err != nil {
 			return err
 		}
 	}
@@ -149,7 +149,7 @@ func (q *Deadlines) parseTerm(where string, raw json.RawMessage, calendars map[s
 	if w := target.Warning(c); w != "" {
 		q.Warnings = append(q.Warnings, where+w)
 	}
-	if err := q.Terms.Add(kind, rank, deadline.Term{Target: target, Calendar: c}); err != nil {
+	if err := q.Terms.Add(kind, rank, deadline.Term{Target: target, Calendar: calendar.Fixed(c)}); err != nil {
 		return fmt.Errorf("%s%w", where, err)
 	}
 	return nil

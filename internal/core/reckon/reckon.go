@@ -14,8 +14,12 @@ import (
 	"roundhouse.example/internal/core/severity"
 )
 
+// Batch answers lines and remembers the calendars that it compiled for the ones
+// before. The zero value is ready; it is for one goroutine at a time.
+type Batch struct{ calendars map[string]*calendar.Calendar }
+
 // Line answers one line of a batch; ok is false where the answer is an error.
-func Line(line []byte) (answer []byte, ok bool) {
+func (b *Batch) Line(line []byte) (answer []byte, ok bool) {
 	id := json.RawMessage("null")
 	v, err := func() (any, error) {
 		o, err := parseObject(line)
@@ -25,7 +29,7 @@ func Line(line []byte) (answer []byte, ok bool) {
 		if raw, there := o["id"]; there {
 			id = raw
 		}
-		return Answer(o, id)
+		return b.answer(o, id)
 	}()
 	if err != nil {
 		v, ok = struct {
@@ -35,13 +39,13 @@ func Line(line []byte) (answer []byte, ok bool) {
 	} else {
 		ok = true
 	}
-	var b bytes.Buffer
-	enc := json.NewEncoder(&b)
+	var out bytes.Buffer
+	enc := json.NewEncoder(&out)
 	enc.SetEscapeHTML(false)
 	if err := enc.Encode(v); err != nil {
 		return []byte(`{"id":null,"error":"the answer cannot be written"}`), false
 	}
-	return bytes.TrimRight(b.Bytes(), "\n"), ok
+	return bytes.TrimRight(out.Bytes(), "\n"), ok
 }
 
 // TooLong is the answer to a line that is longer than a batch takes.
@@ -130,21 +134,21 @@ func Instant(s string) (int64, error) {
 // Text writes an instant in UTC.
 func Text(at int64) string { return time.Unix(at, 0).UTC().Format("2006-01-02T15:04:05Z") }
 
-// Answer answers one question; id is given back as it came.
-func Answer(o Object, id json.RawMessage) (any, error) {
+// answer answers one question; id is given back as it came.
+func (b *Batch) answer(o Object, id json.RawMessage) (any, error) {
 	op, err := get[string](o, "", "op")
 	if err != nil {
 		return nil, err
 	}
 	switch op {
 	case "due":
-		return due(o, id)
+		return b.due(o, id)
 	case "span":
-		return span(o, id)
+		return b.span(o, id)
 	case "severity":
 		return grade(o, id)
 	case "deadlines":
-		q, err := ParseDeadlines(o)
+		q, err := b.parseDeadlines(o)
 		if err != nil {
 			return nil, err
 		}
@@ -155,9 +159,12 @@ func Answer(o Object, id json.RawMessage) (any, error) {
 	return nil, fmt.Errorf("op: %.40q is not known; it is due, span, severity or deadlines", op)
 }
 
-func compile(where string, raw json.RawMessage) (*calendar.Calendar, error) {
+func (b *Batch) compile(where string, raw json.RawMessage) (*calendar.Calendar, error) {
 	if raw == nil {
 		return nil, fmt.Errorf("%s is missing", where)
+	}
+	if c := b.calendars[string(raw)]; c != nil {
+		return c, nil
 	}
 	def, err := calendar.ParseJSON(raw)
 	if err != nil {
@@ -167,14 +174,19 @@ func compile(where string, raw json.RawMessage) (*calendar.Calendar, error) {
 	if err != nil {
 		return nil, fmt.Errorf("%s: %w", where, err)
 	}
+	// A batch asks about few calendars; one that does not is kept from growing.
+	if b.calendars == nil || len(b.calendars) == 100 {
+		b.calendars = map[string]*calendar.Calendar{}
+	}
+	b.calendars[string(raw)] = c
 	return c, nil
 }
 
-func due(o Object, id json.RawMessage) (any, error) {
+func (b *Batch) due(o Object, id json.RawMessage) (any, error) {
 	if err := o.only("", "id", "op", "calendar", "from", "target"); err != nil {
 		return nil, err
 	}
-	c, err := compile("calendar", o["calendar"])
+	c, err := b.compile("calendar", o["calendar"])
 	if err != nil {
 		return nil, err
 	}
@@ -208,11 +220,11 @@ func warnings(t calendar.Target, c *calendar.Calendar) []string {
 	return nil
 }
 
-func span(o Object, id json.RawMessage) (any, error) {
+func (b *Batch) span(o Object, id json.RawMessage) (any, error) {
 	if err := o.only("", "id", "op", "calendar", "from", "to"); err != nil {
 		return nil, err
 	}
-	c, err := compile("calendar", o["calendar"])
+	c, err := b.compile("calendar", o["calendar"])
 	if err != nil {
 		return nil, err
 	}

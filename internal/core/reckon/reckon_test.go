@@ -24,12 +24,12 @@ func TestWorkedExamples(t *testing.T) {
 		{`{"id":"c","op":"severity","facts":{"environment":"production","effect":"stopped","reach":"few","workaround":"none","exposure":false,"needed_within_hours":null}}`,
 			`{"id":"c","severity":2,"reasons":["production is stopped for few","there is no way round"]}`},
 	} {
-		got, ok := Line([]byte(x.in))
+		got, ok := new(Batch).Line([]byte(x.in))
 		if !ok || string(got) != x.out {
 			t.Errorf("%s\n -> %s\nwant %s", x.in, got, x.out)
 		}
 	}
-	got, ok := Line([]byte(worked))
+	got, ok := new(Batch).Line([]byte(worked))
 	if !ok {
 		t.Fatalf("%s", got)
 	}
@@ -70,7 +70,7 @@ func TestErrorsSayWhere(t *testing.T) {
 		{change(`"as_of"`, `"as_off"`), "as_off"}, {change(`"severity":2,"level":2}`, `"severity":5,"level":2}`), "history[0]"},
 		{change(`"event":"our-message"`, `"event":"our-message","automatic":true`), "automatic"},
 	} {
-		got, ok := Line([]byte(x.in))
+		got, ok := new(Batch).Line([]byte(x.in))
 		if ok || !strings.Contains(string(got), x.say) || !json.Valid(got) {
 			t.Errorf("%.90s\n -> %s, want an error with %q", x.in, got, x.say)
 		}
@@ -81,8 +81,10 @@ func FuzzLine(f *testing.F) {
 	f.Add(worked)
 	f.Add(`{"id":"a","op":"due","calendar":{"zone":"Europe/Oslo","week":{"mon":["22:00-06:00"]}},"from":"2026-01-02T10:00:00Z","target":"3bd"}`)
 	f.Add(`{"op":"severity","facts":{"environment":"other","effect":"none"}}`)
+	f.Add(`{"op":"span","calendar":{"zone":"Pacific/Apia","closed":["2011-12-30"],"extra":{"0000-01-01":["00:00-24:00"]}},"from":"0000-01-01T00:00:00Z","to":"9999-12-31T23:59:59Z"}`)
+	f.Add(`{"op":"due","calendar":{"week":{"sun":["23:59-00:00"]}},"from":"9999-12-01T00:00:00Z","target":"4000000bd"}`)
 	f.Fuzz(func(t *testing.T, s string) {
-		if a, _ := Line([]byte(s)); !json.Valid(a) {
+		if a, _ := new(Batch).Line([]byte(s)); !json.Valid(a) {
 			t.Fatalf("%q answered %q", s, a)
 		}
 	})

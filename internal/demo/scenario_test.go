@@ -1,0 +1,98 @@
+package demo_test
+
+import (
+	"net/http/httptest"
+	"os"
+	"testing"
+	"time"
+
+	"github.com/alexedwards/argon2id"
+
+	"roundhouse.example/internal/core/attention"
+	"roundhouse.example/internal/core/deadline"
+	"roundhouse.example/internal/demo"
+	"roundhouse.example/internal/desk"
+	"roundhouse.example/internal/service"
+	"roundhouse.example/internal/standin"
+	"roundhouse.example/internal/store"
+	"roundhouse.example/internal/testdb"
+)
+
+func TestMain(m *testing.M) {
+	desk.PasswordCost = &argon2id.Params{Memory: 8, Iterations: 1, Parallelism: 1, SaltLength: 16, KeyLength: 32}
+	code := m.Run()
+	testdb.Stop()
+	os.Exit(code)
+}
+
+type stopped time.Time
+
+func (s stopped) Now() time.Time { return time.Time(s) }
+
+// Whenever somebody starts the demo, at night, at a weekend or on a
+// holiday, its pages have something true to show.
+func TestTheDemoHasSomethingToShowAtAnyTime(t *testing.T) {
+	for _, at := range []string{"2026-11-22T03:30:00Z", "2027-01-01T00:00:00Z"} {
+		t.Run(at, func(t *testing.T) {
+			t.Parallel()
+			now, err := time.Parse(time.RFC3339, at)
+			if err != nil {
+				t.Fatal(err)
+			}
+			ctx := t.Context()
+			cast, err := standin.New(standin.Options{Haste: 1, Now: stopped(now).Now})
+			if err != nil {
+				t.Fatal(err)
+			}
+			vendors := httptest.NewServer(cast.Handler())
+			defer vendors.Close()
+			d, err := service.Open(ctx, testdb.URL(t), stopped(now))
+			if err != nil {
+				t.Fatal(err)
+			}
+			t.Cleanup(d.Store.Close)
+			people, err := demo.Play(ctx, d.Store, cast, now, func(v string) (store.Link, error) {
+				raw, err := standin.Description(time.Second, time.Second)
+				l := store.Link{Kind: "rest", Address: vendors.URL + "/" + v}
+				l.Description.V = raw
+				return l, err
+			})
+			if err != nil {
+				t.Fatal(err)
+			}
+			row, err := store.PersonByEmail(ctx, d.Store.DB, people[0].Email)
+			if err != nil {
+				t.Fatal(err)
+			}
+			a := desk.Actor{Person: row}
+			today, err := d.Today(ctx, a, false)
+			if err != nil {
+				t.Fatal(err)
+			}
+			steps, standings := map[attention.Step]int{}, map[deadline.Standing]int{}
+			for _, l := range today.Lines {
+				steps[l.Step]++
+				standings[l.Standing]++
+			}
+			if len(today.Lines) < 15 || steps[attention.Chase] == 0 || steps[attention.Verify] == 0 || standings[deadline.Late] < 2 || standings[deadline.Running] == 0 {
+				t.Errorf("Today has %d lines, steps %v, standings %v", len(today.Lines), steps, standings)
+			}
+			states := map[string]int{}
+			all, _, err := d.Cases(ctx, a, store.CaseFilter{Limit: 200, Sort: "newest"})
+			if err != nil {
+				t.Fatal(err)
+			}
+			for _, c := range all {
+				states[c.State]++
+			}
+			for _, s := range []string{"draft", "open", "fix-offered", "resolved", "closed"} {
+				if states[s] == 0 {
+					t.Errorf("no case is %s: %v", s, states)
+				}
+			}
+			if sum, err := d.Check(ctx); err != nil || sum.Cases < 85 || len(sum.Findings) > 0 {
+				t.Errorf("check: %+v, %v", sum, err)
+			}
+		})
+	}
+}
