@@ -12,13 +12,18 @@ const (
 	Work   Act = "work"   // open, file, write, take steps
 	People Act = "people" // add and change our people
 	Tokens Act = "tokens" // have tokens of one's own
+	// Register is to add and change products, accounts and assets, Contracts
+	// contracts with their promises, Vendors vendors, calendars and our own policy.
+	Register  Act = "register"
+	Contracts Act = "contracts"
+	Vendors   Act = "vendors"
 )
 
 var allowed = map[string][]Act{
-	"handler":       {Read, Work, Tokens},
-	"lead":          {Read, Work, Tokens},
+	"handler":       {Read, Work, Tokens, Register},
+	"lead":          {Read, Work, Tokens, Register, Contracts},
 	"auditor":       {Read, Tokens},
-	"administrator": {Read, Work, People, Tokens},
+	"administrator": {Read, Work, People, Tokens, Register, Contracts, Vendors},
 }
 
 // May says whether a role may do something; an unknown role may nothing.

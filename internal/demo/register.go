@@ -164,7 +164,8 @@ func Register(ctx context.Context, d *desk.Desk, from time.Time, link func(vendo
 		}
 		rows := func(list []term) (out []store.Term) {
 			for _, t := range list {
-				out = append(out, store.Term{Deadline: t.deadline, Rank: t.rank, Target: t.target, CalendarID: ids[t.calendar]})
+				id := ids[t.calendar]
+				out = append(out, store.Term{Deadline: t.deadline, Rank: t.rank, Target: t.target, CalendarID: &id})
 			}
 			return out
 		}

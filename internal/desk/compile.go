@@ -3,12 +3,14 @@ package desk
 import (
 	"context"
 	"fmt"
+	"slices"
 	"sync"
 	"sync/atomic"
 	"time"
 
 	"roundhouse.example/internal/core/calendar"
 	"roundhouse.example/internal/core/deadline"
+	"roundhouse.example/internal/core/register"
 	"roundhouse.example/internal/core/severity"
 	"roundhouse.example/internal/store"
 )
@@ -25,7 +27,13 @@ type generation struct {
 	policies  sync.Map // terms id -> *policy
 }
 
-type termsKey struct{ terms, policy int64 }
+type termsKey struct {
+	terms, policy int64
+	narrowed
+}
+
+// narrowed is what promises can be narrowed by.
+type narrowed struct{ kind, channel, country string }
 
 // policy is our own desk's part of its terms, compiled.
 type policy struct {
@@ -72,8 +80,8 @@ func (c *generation) calendar(ctx context.Context, q store.Querier, id int64) (*
 }
 
 // termsFor joins a contract's promises (0: none) and our own.
-func (c *generation) termsFor(ctx context.Context, q store.Querier, terms, policyID int64) (*deadline.Terms, error) {
-	key := termsKey{terms, policyID}
+func (c *generation) termsFor(ctx context.Context, q store.Querier, terms, policyID int64, by narrowed) (*deadline.Terms, error) {
+	key := termsKey{terms, policyID, by}
 	if v, ok := c.terms.Load(key); ok {
 		return v.(*deadline.Terms), nil
 	}
@@ -91,7 +99,7 @@ func (c *generation) termsFor(ctx context.Context, q store.Querier, terms, polic
 		} else {
 			out.OnChange, out.RunWhileOurs = deadline.Change(t.OnChange), t.WhileOurs == "run"
 		}
-		for _, r := range rows {
+		for _, r := range narrow(rows, by) {
 			kind, err := deadline.ParseKind(r.Deadline)
 			if err != nil {
 				return nil, err
@@ -100,9 +108,11 @@ func (c *generation) termsFor(ctx context.Context, q store.Querier, terms, polic
 			if err != nil {
 				return nil, err
 			}
-			cal, err := c.calendar(ctx, q, r.CalendarID)
-			if err != nil {
-				return nil, err
+			var cal *calendar.Lineage
+			if r.CalendarID != nil {
+				if cal, err = c.calendar(ctx, q, *r.CalendarID); err != nil {
+					return nil, err
+				}
 			}
 			if err := out.Add(kind, r.Rank, deadline.Term{Target: target, Calendar: cal}); err != nil {
 				return nil, err
@@ -111,6 +121,22 @@ func (c *generation) termsFor(ctx context.Context, q store.Querier, terms, polic
 	}
 	c.terms.Store(key, out)
 	return out, nil
+}
+
+// narrow keeps the rows that hold for a case, the narrowest of each deadline and rank.
+func narrow(rows []store.Term, by narrowed) []store.Term {
+	list := make([]register.Term, len(rows))
+	for i, r := range rows {
+		list[i] = register.Term{Deadline: r.Deadline, Level: r.Rank, Kind: r.Kind, Channel: r.Channel, Country: r.Country}
+	}
+	kept := register.Narrow(list, by.kind, by.channel, by.country)
+	out := rows[:0:0]
+	for i, r := range rows {
+		if slices.Contains(kept, list[i]) {
+			out = append(out, r)
+		}
+	}
+	return out
 }
 
 // policy is the desk's own terms in force, or those of an id.

@@ -60,7 +60,7 @@ func (d *Desk) OpenCase(ctx context.Context, a Actor, n NewCase) (Ref, error) {
 		}
 		c.Facts.V, c.Texts.V = n.Facts, n.Texts
 		c.Severity = d.severityOf(&c)
-		contracts, err := store.Contracts(ctx, tx, v.ID)
+		contracts, err := store.ContractsOf(ctx, tx, v.ID)
 		if err != nil {
 			return Ref{}, err
 		}
@@ -196,38 +196,6 @@ func (w *work) changeHead(ctx context.Context, ch CaseChange) error {
 	if ch.Ticket != nil {
 		return w.tx.SetReference(ctx, c, "ours", strings.TrimSpace(*ch.Ticket))
 	}
-	return nil
-}
-
-// merge applies an RFC 7396 patch to a flat object.
-func merge[T any](to *T, patch json.RawMessage) error {
-	if patch == nil {
-		return nil
-	}
-	now, err := json.Marshal(*to)
-	if err != nil {
-		return err
-	}
-	var fields, changes map[string]json.RawMessage
-	if err := errors.Join(json.Unmarshal(now, &fields), json.Unmarshal(patch, &changes)); err != nil {
-		return err
-	}
-	for k, v := range changes {
-		if string(v) == "null" {
-			delete(fields, k)
-		} else {
-			fields[k] = v
-		}
-	}
-	whole, err := json.Marshal(fields)
-	if err != nil {
-		return err
-	}
-	var out T
-	if err := json.Unmarshal(whole, &out); err != nil {
-		return err
-	}
-	*to = out
 	return nil
 }
 
@@ -374,7 +342,7 @@ func (d *Desk) Grade(ctx context.Context, vendor string, facts store.Facts, chos
 }
 
 func (d *Desk) promises(ctx context.Context, vendor int64, rank int) ([]Promise, error) {
-	contracts, err := store.Contracts(ctx, d.Store.DB, vendor)
+	contracts, err := store.ContractsOf(ctx, d.Store.DB, vendor)
 	if err != nil {
 		return nil, err
 	}

@@ -51,7 +51,7 @@ func (g *generation) event(ctx context.Context, q store.Querier, e *store.Effect
 		Move: deadline.Side(e.Move), Automatic: e.Automatic, Offers: deadline.Offer(e.Offers), Of: unix(e.Of), Agreed: e.Agreed, Entry: entry,
 	}
 	if e.PolicyID != 0 {
-		terms, err := g.termsFor(ctx, q, e.TermsID, e.PolicyID)
+		terms, err := g.termsFor(ctx, q, e.TermsID, e.PolicyID, narrowed{e.Kind, e.Channel, e.Country})
 		if err != nil {
 			return ev, err
 		}

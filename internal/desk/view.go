@@ -319,7 +319,7 @@ func (d *Desk) vendor(ctx context.Context, v store.Vendor) (VendorView, error) {
 	if out.Levels, err = store.Levels(ctx, q, v.ID); err != nil {
 		return out, err
 	}
-	contracts, err := store.Contracts(ctx, q, v.ID)
+	contracts, err := store.ContractsOf(ctx, q, v.ID)
 	if err != nil {
 		return out, err
 	}
@@ -333,12 +333,15 @@ func (d *Desk) vendor(ctx context.Context, v store.Vendor) (VendorView, error) {
 			return out, err
 		}
 		for _, r := range kv.Rows {
-			cal, err := g.calendar(ctx, q, r.CalendarID)
+			if r.CalendarID == nil {
+				continue
+			}
+			cal, err := g.calendar(ctx, q, *r.CalendarID)
 			if err != nil {
 				return out, err
 			}
-			kv.Names[r.CalendarID] = cal.Name
-			calendars = append(calendars, r.CalendarID)
+			kv.Names[*r.CalendarID] = cal.Name
+			calendars = append(calendars, *r.CalendarID)
 		}
 		out.Contracts = append(out.Contracts, kv)
 	}

@@ -37,6 +37,9 @@ func problemOf(err error) *problem {
 		forbidden *desk.Forbidden
 		newer     *desk.NewerMessage
 		tooLarge  *http.MaxBytesError
+		stale     *desk.Stale
+		inUse     *desk.InUse
+		touches   *desk.Touches
 	)
 	switch {
 	case errors.As(err, &p):
@@ -63,6 +66,12 @@ func problemOf(err error) *problem {
 			p.Errors = &[]apigen.FieldError{{Field: "reason", Detail: "say why"}}
 		}
 		return p
+	case errors.As(err, &stale):
+		return newProblem(http.StatusPreconditionFailed, "stale", "It has changed meanwhile", stale.Error())
+	case errors.As(err, &inUse):
+		return newProblem(http.StatusConflict, "in-use", "Something refers to it", inUse.Why)
+	case errors.As(err, &touches):
+		return newProblem(http.StatusConflict, "touches-cases", "Open cases are concerned", touches.Words)
 	case errors.As(err, &forbidden):
 		return newProblem(http.StatusForbidden, "forbidden", "You may not do that", forbidden.Why)
 	case errors.As(err, &newer):

@@ -115,16 +115,16 @@ func grading(g desk.Grading) apigen.Grade {
 
 func vendor(v desk.VendorView) apigen.Vendor {
 	out := apigen.Vendor{Key: v.Key, Name: v.Name, Zone: v.Zone, Does: v.Does, Open: v.Open, Until: v.Until, LiveCases: v.Live,
-		Levels: each(v.Levels, level), Contracts: []apigen.Contract{}, Hours: each(v.Hours, hours)}
+		Levels: each(v.Levels, level), Contracts: []apigen.VendorContract{}, Hours: each(v.Hours, hours)}
 	labels := map[int]string{}
 	for _, l := range v.Levels {
 		labels[l.Rank] = l.Label
 	}
 	for _, k := range v.Contracts {
-		c := apigen.Contract{Number: k.Number, StartsOn: k.StartsOn.Format(time.DateOnly), EndsOn: k.EndsOn.Format(time.DateOnly),
+		c := apigen.VendorContract{Number: k.Number, StartsOn: k.StartsOn.Format(time.DateOnly), EndsOn: k.EndsOn.Format(time.DateOnly),
 			OnChange: k.Terms.OnChange, WhileOurs: k.Terms.WhileOurs, Terms: []apigen.Term{}}
 		for _, r := range k.Rows {
-			c.Terms = append(c.Terms, apigen.Term{Deadline: apigen.DeadlineKind(r.Deadline), Rank: r.Rank, Label: some(labels[r.Rank]), Target: r.Target, Calendar: k.Names[r.CalendarID]})
+			c.Terms = append(c.Terms, apigen.Term{Deadline: apigen.DeadlineKind(r.Deadline), Rank: r.Rank, Label: some(labels[r.Rank]), Target: r.Target, Calendar: k.Names[val(r.CalendarID)]})
 		}
 		out.Contracts = append(out.Contracts, c)
 	}

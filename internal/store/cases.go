@@ -47,6 +47,8 @@ type Case struct {
 	OwnerID           *int64      `db:"owner_id"`
 	OpenedBy          int64       `db:"opened_by"`
 	OpenedAt          time.Time   `db:"opened_at"`
+	AssetID           *int64      `db:"asset_id"`
+	AccountID         *int64      `db:"account_id"`
 	TermsID           *int64      `db:"terms_id"`
 	PolicyID          *int64      `db:"policy_id"`
 	VendorWord        string      `db:"vendor_word"`
@@ -91,7 +93,11 @@ type Effect struct {
 	Of        *time.Time `json:"of,omitempty"`
 	Agreed    bool       `json:"agreed,omitempty"`
 	TermsID   int64      `json:"terms_id,omitempty"`
-	PolicyID  int64      `json:"policy_id,omitempty"`
+	// Kind, Channel and Country are what the terms were narrowed by.
+	Kind     string `json:"kind,omitempty"`
+	Channel  string `json:"channel,omitempty"`
+	Country  string `json:"country,omitempty"`
+	PolicyID int64  `json:"policy_id,omitempty"`
 }
 
 // Entry is one line of a case's record with its body.
@@ -118,9 +124,9 @@ type Entry struct {
 // InsertCase gives the case its id and number.
 func (t *Tx) InsertCase(ctx context.Context, c *Case) error {
 	return t.QueryRowxContext(ctx, `insert into support_case
-		(number, vendor_id, contract_id, title, kind, facts, texts, severity_chosen, severity_because, owner_id, opened_by, opened_at, state, severity, changed_at)
-		values (nextval('case_number'), $1, $2, $3, $4, cast($5 as jsonb), cast($6 as jsonb), $7, $8, $9, $10, $11, 'draft', $12, $11) returning id, number`,
-		c.VendorID, c.ContractID, c.Title, c.Kind, c.Facts, c.Texts, c.SeverityChosen, c.SeverityBecause, c.OwnerID, c.OpenedBy, c.OpenedAt, c.Severity).
+		(number, vendor_id, contract_id, title, kind, facts, texts, severity_chosen, severity_because, owner_id, opened_by, opened_at, state, severity, changed_at, asset_id, account_id)
+		values (nextval('case_number'), $1, $2, $3, $4, cast($5 as jsonb), cast($6 as jsonb), $7, $8, $9, $10, $11, 'draft', $12, $11, $13, $14) returning id, number`,
+		c.VendorID, c.ContractID, c.Title, c.Kind, c.Facts, c.Texts, c.SeverityChosen, c.SeverityBecause, c.OwnerID, c.OpenedBy, c.OpenedAt, c.Severity, c.AssetID, c.AccountID).
 		Scan(&c.ID, &c.Number)
 }
 
@@ -132,7 +138,7 @@ func (t *Tx) LockCase(ctx context.Context, id int64) (c Case, err error) {
 // SaveCase writes everything of the row that can change.
 func (t *Tx) SaveCase(ctx context.Context, c *Case) error {
 	_, err := t.NamedExecContext(ctx, `update support_case set
-		title = :title, kind = :kind, facts = CAST(:facts AS jsonb), texts = CAST(:texts AS jsonb), severity_chosen = :severity_chosen,
+		contract_id = :contract_id, asset_id = :asset_id, account_id = :account_id, title = :title, kind = :kind, facts = CAST(:facts AS jsonb), texts = CAST(:texts AS jsonb), severity_chosen = :severity_chosen,
 		severity_because = :severity_because, owner_id = :owner_id, terms_id = :terms_id, policy_id = :policy_id,
 		vendor_word = :vendor_word, vendor_word_at = :vendor_word_at, vendor_level = :vendor_level,
 		vendor_closed_at = :vendor_closed_at, holder = :holder, parked_until = :parked_until, cause = :cause, outcome = :outcome,

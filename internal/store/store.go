@@ -238,6 +238,15 @@ func Unique(err error, name string) bool {
 	return errors.As(err, &pg) && pg.Code == "23505" && pg.ConstraintName == name
 }
 
+// Refers says whether err is that rows of a table still refer to what was to go.
+func Refers(err error) (table string, ok bool) {
+	var pg *pgconn.PgError
+	if errors.As(err, &pg) && pg.Code == "23503" {
+		return pg.TableName, true
+	}
+	return "", false
+}
+
 // JSON is a column that holds T as jsonb; NULL is the zero value.
 type JSON[T any] struct{ V T }
 

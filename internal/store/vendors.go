@@ -57,7 +57,8 @@ type CalendarVersion struct {
 	KnownAt    time.Time `db:"known_at"`
 }
 
-// Contract is one support contract with a vendor.
+// Contract is one support contract with a vendor, as far as a case needs it; the
+// register has the rest.
 type Contract struct {
 	ID       int64     `db:"id"`
 	VendorID int64     `db:"vendor_id"`
@@ -65,6 +66,8 @@ type Contract struct {
 	StartsOn time.Time `db:"starts_on"`
 	EndsOn   time.Time `db:"ends_on"`
 }
+
+const contractColumns = "select id, vendor_id, number, starts_on, ends_on from contract "
 
 // Terms are one version of what a contract promises, or, without a contract,
 // of what we owe ourselves. They never change.
@@ -83,7 +86,11 @@ type Term struct {
 	Deadline   string `db:"deadline"`
 	Rank       int    `db:"rank"`
 	Target     string `db:"target"`
-	CalendarID int64  `db:"calendar_id"`
+	CalendarID *int64 `db:"calendar_id"` // none only where the target is none
+	// Kind, Channel and Country narrow the promise; empty ones do not.
+	Kind    string `db:"kind"`
+	Channel string `db:"channel"`
+	Country string `db:"country"`
 }
 
 // DeskPolicy is our own desk's part of its terms: its zone and hours, and how
@@ -153,19 +160,33 @@ func CalendarVersions(ctx context.Context, q Querier, calendars []int64) (out []
 		where v.calendar_id = any($1) order by v.calendar_id, v.counts_from, v.id`, calendars)
 }
 
+// CalendarNames are the calendars that a vendor's terms can name: its own, and
+// the desk's. Its own come before the desk's of the same name.
+func CalendarNames(ctx context.Context, q Querier, vendor int64) (map[string]int64, error) {
+	var rows []Calendar
+	if err := q.SelectContext(ctx, &rows, "select * from calendar where vendor_id is null or vendor_id = $1 order by vendor_id nulls first", vendor); err != nil {
+		return nil, err
+	}
+	out := map[string]int64{}
+	for _, r := range rows {
+		out[r.Name] = r.ID
+	}
+	return out, nil
+}
+
 // CalendarStamp changes whenever a version is added, by whichever service.
 func CalendarStamp(ctx context.Context, q Querier) (stamp string, err error) {
 	return stamp, q.GetContext(ctx, &stamp, "select concat(count(*), '-', max(id)) from calendar_version")
 }
 
-// Contracts are a vendor's, those that end last first.
-func Contracts(ctx context.Context, q Querier, vendor int64) (out []Contract, err error) {
-	return out, q.SelectContext(ctx, &out, "select * from contract where vendor_id = $1 order by ends_on desc, id", vendor)
+// ContractsOf are a vendor's, those that end last first.
+func ContractsOf(ctx context.Context, q Querier, vendor int64) (out []Contract, err error) {
+	return out, q.SelectContext(ctx, &out, contractColumns+"where vendor_id = $1 order by ends_on desc, id", vendor)
 }
 
 // ContractByID is ErrNotFound where there is none.
 func ContractByID(ctx context.Context, q Querier, id int64) (c Contract, err error) {
-	return c, one(q.GetContext(ctx, &c, "select * from contract where id = $1", id))
+	return c, one(q.GetContext(ctx, &c, contractColumns+"where id = $1", id))
 }
 
 // CurrentTerms is the newest version for a contract; nil asks for our own desk's.
@@ -178,7 +199,7 @@ func TermsByID(ctx context.Context, q Querier, id int64) (t Terms, rows []Term, 
 	if err = one(q.GetContext(ctx, &t, "select * from terms where id = $1", id)); err != nil {
 		return
 	}
-	err = q.SelectContext(ctx, &rows, "select * from term where terms_id = $1 order by deadline, rank", id)
+	err = q.SelectContext(ctx, &rows, "select * from term where terms_id = $1 order by deadline, rank, kind, channel, country", id)
 	return
 }
 
@@ -225,8 +246,8 @@ func AddCalendarVersion(ctx context.Context, q Querier, v *CalendarVersion) erro
 
 // AddContract gives the contract an id.
 func AddContract(ctx context.Context, q Querier, c *Contract) error {
-	return q.GetContext(ctx, &c.ID, "insert into contract (vendor_id, number, starts_on, ends_on) values ($1, $2, $3, $4) returning id",
-		c.VendorID, c.Number, c.StartsOn, c.EndsOn)
+	return q.GetContext(ctx, &c.ID, `insert into contract (vendor_id, number, starts_on, ends_on, facts)
+		values ($1, $2, $3, $4, jsonb_build_object('number', cast($2 as text), 'everything', true)) returning id`, c.VendorID, c.Number, c.StartsOn, c.EndsOn)
 }
 
 // AddTerms writes a version with its promises.
@@ -236,8 +257,8 @@ func AddTerms(ctx context.Context, q Querier, t *Terms, rows []Term) error {
 		return err
 	}
 	for _, r := range rows {
-		if _, err := q.ExecContext(ctx, "insert into term (terms_id, deadline, rank, target, calendar_id) values ($1, $2, $3, $4, $5)",
-			t.ID, r.Deadline, r.Rank, r.Target, r.CalendarID); err != nil {
+		if _, err := q.ExecContext(ctx, "insert into term (terms_id, deadline, rank, target, calendar_id, kind, channel, country) values ($1, $2, $3, $4, $5, $6, $7, $8)",
+			t.ID, r.Deadline, r.Rank, r.Target, r.CalendarID, r.Kind, r.Channel, r.Country); err != nil {
 			return err
 		}
 	}

@@ -343,6 +343,151 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/products": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get: operations["listProducts"];
+        put?: never;
+        post: operations["addProduct"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/products/{id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get: operations["getProduct"];
+        put?: never;
+        post?: never;
+        delete: operations["removeProduct"];
+        options?: never;
+        head?: never;
+        patch: operations["changeProduct"];
+        trace?: never;
+    };
+    "/accounts": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get: operations["listAccounts"];
+        put?: never;
+        post: operations["addAccount"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/accounts/{id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get: operations["getAccount"];
+        put?: never;
+        post?: never;
+        delete: operations["removeAccount"];
+        options?: never;
+        head?: never;
+        patch: operations["changeAccount"];
+        trace?: never;
+    };
+    "/contracts": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get: operations["listContracts"];
+        put?: never;
+        post: operations["addContract"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/contracts/{id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get: operations["getContract"];
+        put?: never;
+        post?: never;
+        delete: operations["removeContract"];
+        options?: never;
+        head?: never;
+        patch: operations["changeContract"];
+        trace?: never;
+    };
+    "/assets": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get: operations["listAssets"];
+        put?: never;
+        post: operations["addAsset"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/assets/{id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get: operations["getAsset"];
+        put?: never;
+        post?: never;
+        delete: operations["removeAsset"];
+        options?: never;
+        head?: never;
+        patch: operations["changeAsset"];
+        trace?: never;
+    };
+    "/find": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** @description Looks everywhere for an identifier or for words, exact hits first; what is nearly right only where nothing is right. */
+        get: operations["find"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/events": {
         parameters: {
             query?: never;
@@ -396,6 +541,205 @@ export interface components {
         DeadlineKind: "first-response" | "update" | "workaround" | "resolution" | "our-answer" | "verification";
         /** @enum {string} */
         Standing: "late" | "paused" | "due-soon" | "running" | "met" | "met-late" | "missed" | "void" | "replaced";
+        /** @description Members of the record's facts; null takes one out */
+        Members: {
+            [key: string]: unknown;
+        };
+        /** @enum {string} */
+        FindKind: "case" | "asset" | "product" | "account" | "contract" | "vendor";
+        Hit: {
+            kind: components["schemas"]["FindKind"];
+            /** Format: int64 */
+            id: number;
+            /** @description How it is called: a case's number, a vendor's key, a serial, a number */
+            name: string;
+            /** @description What of it was found */
+            field: string;
+            /** @description What stands there */
+            shown: string;
+            title: string;
+            /** @description The vendor */
+            detail: string;
+            exact: boolean;
+        };
+        Hits: {
+            items: components["schemas"]["Hit"][];
+        };
+        Product: {
+            /** @description The vendor's key */
+            vendor: string;
+            name: string;
+            our_names?: string[];
+            versions?: components["schemas"]["ProductVersion"][];
+            components?: string[];
+            /** @description Where on such a thing its number stands */
+            number_found?: string;
+            note?: string;
+        };
+        ProductVersion: {
+            name: string;
+            supported_until?: string;
+            note?: string;
+        };
+        ProductRecord: {
+            /** Format: int64 */
+            id: number;
+            vendor_name: string;
+            facts: components["schemas"]["Product"];
+            /** @description How many are in the register */
+            assets: number;
+        };
+        ProductPage: {
+            items: components["schemas"]["ProductRecord"][];
+            next?: string;
+        };
+        Account: {
+            vendor: string;
+            number: string;
+            name?: string;
+            /** @description The vendor's word for the number */
+            called?: string;
+            regions?: string[];
+            /** @description Two capital letters */
+            country?: string;
+            /** @description Who of ours has the secret part */
+            holder?: string;
+            note?: string;
+        };
+        AccountRecord: {
+            /** Format: int64 */
+            id: number;
+            vendor_name: string;
+            facts: components["schemas"]["Account"];
+            assets: number;
+            live_cases: number;
+        };
+        AccountPage: {
+            items: components["schemas"]["AccountRecord"][];
+            next?: string;
+        };
+        Contract: {
+            vendor: string;
+            number: string;
+            /** @description What the vendor calls this kind of support */
+            level?: string;
+            /** @description A date, 2026-12-25 */
+            starts: string;
+            ends: string;
+            /** @description The last date on which it can be given up */
+            notice?: string;
+            country?: string;
+            /** @description What we may ask for under it */
+            rights?: string[];
+            exclusions?: string;
+            /** @description All that we have of the vendor is covered */
+            everything?: boolean;
+            products?: string[];
+            accounts?: string[];
+            allowance?: components["schemas"]["Allowance"];
+            /** @description restart, keep or by-direction */
+            on_change?: string;
+            /** @description pause or run */
+            while_ours?: string;
+            terms?: components["schemas"]["ContractTerm"][];
+            note?: string;
+        };
+        Allowance: {
+            /** @description cases or hours */
+            unit: string;
+            amount: number;
+            /** @description Beside what the desk itself counts */
+            used?: number;
+        };
+        ContractTerm: {
+            deadline: string;
+            /** @description The rank of the vendor's level */
+            level: number;
+            /** @description 45m, 4h, 2d, 3bd or none */
+            target: string;
+            calendar?: string;
+            kind?: string;
+            channel?: string;
+            country?: string;
+        };
+        ContractRecord: {
+            /** Format: int64 */
+            id: number;
+            vendor_name: string;
+            facts: components["schemas"]["Contract"];
+            assets: number;
+            live_cases: number;
+            /** @description Cases filed under it while it counted */
+            opened_cases: number;
+            /** @description Negative once it has ended */
+            days_left: number;
+            warnings: string[];
+            /** @description 90, 60 or 30 days, where something comes that near */
+            within?: number;
+        };
+        ContractPage: {
+            items: components["schemas"]["ContractRecord"][];
+            next?: string;
+        };
+        Asset: {
+            vendor: string;
+            name: string;
+            serial?: string;
+            model?: string;
+            product?: string;
+            version?: string;
+            /** @description Operating system */
+            system?: string;
+            resource_id?: string;
+            account?: string;
+            region?: string;
+            /** @description production or other */
+            environment?: string;
+            site?: string;
+            address?: string;
+            country?: string;
+            site_contact?: string;
+            site_phone?: string;
+            contract?: string;
+            /** @description Who of ours answers for it */
+            owner?: string;
+            /** @description Whom to go to first, where that is not the vendor */
+            start_with?: string;
+            number_found?: string;
+            platform?: components["schemas"]["Platform"];
+            attributes?: {
+                [key: string]: string;
+            };
+            note?: string;
+        };
+        Platform: {
+            /** @description yes, no or unknown */
+            supported: string;
+            until?: string;
+            source?: string;
+            checked?: string;
+        };
+        Cover: {
+            /** @enum {string} */
+            state: "covered" | "twice" | "not-yet" | "ended" | "not-covered";
+            by?: string[];
+            until?: string;
+            words: string;
+        };
+        AssetRecord: {
+            /** Format: int64 */
+            id: number;
+            vendor_name: string;
+            facts: components["schemas"]["Asset"];
+            cover: components["schemas"]["Cover"];
+            live_cases: number;
+            /** @description Where its number stands, from it or its product */
+            number_found?: string;
+        };
+        AssetPage: {
+            items: components["schemas"]["AssetRecord"][];
+            next?: string;
+        };
         SignIn: {
             email: string;
             password: string;
@@ -512,7 +856,7 @@ export interface components {
             target: string;
             calendar: string;
         };
-        Contract: {
+        VendorContract: {
             number: string;
             starts_on: string;
             ends_on: string;
@@ -557,7 +901,7 @@ export interface components {
             until?: string;
             live_cases: number;
             levels: components["schemas"]["Level"][];
-            contracts: components["schemas"]["Contract"][];
+            contracts: components["schemas"]["VendorContract"][];
             hours: components["schemas"]["Hours"][];
             link?: components["schemas"]["Link"];
         };
@@ -878,8 +1222,9 @@ export interface components {
         /** @description A case number such as C-1042, or any reference it has */
         CaseName: string;
         PersonId: number;
+        ThingId: number;
         IdempotencyKey: string;
-        /** @description The case's ETag; missing is 428 */
+        /** @description The ETag of what was read; missing is 428 */
         IfMatch: string;
     };
     requestBodies: never;
@@ -1286,7 +1631,7 @@ export interface operations {
         parameters: {
             query?: never;
             header?: {
-                /** @description The case's ETag; missing is 428 */
+                /** @description The ETag of what was read; missing is 428 */
                 "If-Match"?: components["parameters"]["IfMatch"];
             };
             path: {
@@ -1318,7 +1663,7 @@ export interface operations {
         parameters: {
             query?: never;
             header?: {
-                /** @description The case's ETag; missing is 428 */
+                /** @description The ETag of what was read; missing is 428 */
                 "If-Match"?: components["parameters"]["IfMatch"];
                 "Idempotency-Key"?: components["parameters"]["IdempotencyKey"];
             };
@@ -1546,6 +1891,588 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Deadlines"];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    listProducts: {
+        parameters: {
+            query?: {
+                vendor?: string;
+                /** @description The beginning of a number, or words of its name */
+                words?: string;
+                cursor?: string;
+                limit?: number;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description One page */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProductPage"];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    addProduct: {
+        parameters: {
+            query?: never;
+            header?: {
+                "Idempotency-Key"?: components["parameters"]["IdempotencyKey"];
+            };
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Product"];
+            };
+        };
+        responses: {
+            /** @description Added */
+            201: {
+                headers: {
+                    ETag?: string;
+                    Location?: string;
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProductRecord"];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    getProduct: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: components["parameters"]["ThingId"];
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description One */
+            200: {
+                headers: {
+                    ETag?: string;
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProductRecord"];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    removeProduct: {
+        parameters: {
+            query?: never;
+            header?: {
+                /** @description The ETag of what was read; missing is 428 */
+                "If-Match"?: components["parameters"]["IfMatch"];
+            };
+            path: {
+                id: components["parameters"]["ThingId"];
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description It is gone. */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    changeProduct: {
+        parameters: {
+            query?: never;
+            header?: {
+                /** @description The ETag of what was read; missing is 428 */
+                "If-Match"?: components["parameters"]["IfMatch"];
+            };
+            path: {
+                id: components["parameters"]["ThingId"];
+            };
+            cookie?: never;
+        };
+        /** @description The members to change; null takes one out */
+        requestBody: {
+            content: {
+                "application/merge-patch+json": components["schemas"]["Members"];
+            };
+        };
+        responses: {
+            /** @description Changed */
+            200: {
+                headers: {
+                    ETag?: string;
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProductRecord"];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    listAccounts: {
+        parameters: {
+            query?: {
+                vendor?: string;
+                /** @description The beginning of a number, or words of its name */
+                words?: string;
+                cursor?: string;
+                limit?: number;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description One page */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["AccountPage"];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    addAccount: {
+        parameters: {
+            query?: never;
+            header?: {
+                "Idempotency-Key"?: components["parameters"]["IdempotencyKey"];
+            };
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Account"];
+            };
+        };
+        responses: {
+            /** @description Added */
+            201: {
+                headers: {
+                    ETag?: string;
+                    Location?: string;
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["AccountRecord"];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    getAccount: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: components["parameters"]["ThingId"];
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description One */
+            200: {
+                headers: {
+                    ETag?: string;
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["AccountRecord"];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    removeAccount: {
+        parameters: {
+            query?: never;
+            header?: {
+                /** @description The ETag of what was read; missing is 428 */
+                "If-Match"?: components["parameters"]["IfMatch"];
+            };
+            path: {
+                id: components["parameters"]["ThingId"];
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description It is gone. */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    changeAccount: {
+        parameters: {
+            query?: never;
+            header?: {
+                /** @description The ETag of what was read; missing is 428 */
+                "If-Match"?: components["parameters"]["IfMatch"];
+            };
+            path: {
+                id: components["parameters"]["ThingId"];
+            };
+            cookie?: never;
+        };
+        /** @description The members to change; null takes one out */
+        requestBody: {
+            content: {
+                "application/merge-patch+json": components["schemas"]["Members"];
+            };
+        };
+        responses: {
+            /** @description Changed */
+            200: {
+                headers: {
+                    ETag?: string;
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["AccountRecord"];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    listContracts: {
+        parameters: {
+            query?: {
+                vendor?: string;
+                /** @description The beginning of a number, or words of its name */
+                words?: string;
+                /** @description Those in force or to come */
+                cover?: "in-force" | "ended";
+                /** @description Those that end, or whose notice date comes, by this date */
+                ending_on?: string;
+                cursor?: string;
+                limit?: number;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description One page */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ContractPage"];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    addContract: {
+        parameters: {
+            query?: never;
+            header?: {
+                "Idempotency-Key"?: components["parameters"]["IdempotencyKey"];
+            };
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Contract"];
+            };
+        };
+        responses: {
+            /** @description Added */
+            201: {
+                headers: {
+                    ETag?: string;
+                    Location?: string;
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ContractRecord"];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    getContract: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: components["parameters"]["ThingId"];
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description One */
+            200: {
+                headers: {
+                    ETag?: string;
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ContractRecord"];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    removeContract: {
+        parameters: {
+            query?: never;
+            header?: {
+                /** @description The ETag of what was read; missing is 428 */
+                "If-Match"?: components["parameters"]["IfMatch"];
+            };
+            path: {
+                id: components["parameters"]["ThingId"];
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description It is gone. */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    changeContract: {
+        parameters: {
+            query?: {
+                /** @description Say that the open cases which the change concerns are meant */
+                meant?: boolean;
+            };
+            header?: {
+                /** @description The ETag of what was read; missing is 428 */
+                "If-Match"?: components["parameters"]["IfMatch"];
+            };
+            path: {
+                id: components["parameters"]["ThingId"];
+            };
+            cookie?: never;
+        };
+        /** @description The members to change; null takes one out */
+        requestBody: {
+            content: {
+                "application/merge-patch+json": components["schemas"]["Members"];
+            };
+        };
+        responses: {
+            /** @description Changed */
+            200: {
+                headers: {
+                    ETag?: string;
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ContractRecord"];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    listAssets: {
+        parameters: {
+            query?: {
+                vendor?: string;
+                /** @description The beginning of a number, or words of its name */
+                words?: string;
+                /** @description Whether it is covered today */
+                cover?: "covered" | "twice" | "not-covered";
+                site?: string;
+                product?: number;
+                account?: number;
+                contract?: number;
+                cursor?: string;
+                limit?: number;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description One page */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["AssetPage"];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    addAsset: {
+        parameters: {
+            query?: never;
+            header?: {
+                "Idempotency-Key"?: components["parameters"]["IdempotencyKey"];
+            };
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Asset"];
+            };
+        };
+        responses: {
+            /** @description Added */
+            201: {
+                headers: {
+                    ETag?: string;
+                    Location?: string;
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["AssetRecord"];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    getAsset: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: components["parameters"]["ThingId"];
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description One */
+            200: {
+                headers: {
+                    ETag?: string;
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["AssetRecord"];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    removeAsset: {
+        parameters: {
+            query?: never;
+            header?: {
+                /** @description The ETag of what was read; missing is 428 */
+                "If-Match"?: components["parameters"]["IfMatch"];
+            };
+            path: {
+                id: components["parameters"]["ThingId"];
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description It is gone. */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    changeAsset: {
+        parameters: {
+            query?: never;
+            header?: {
+                /** @description The ETag of what was read; missing is 428 */
+                "If-Match"?: components["parameters"]["IfMatch"];
+            };
+            path: {
+                id: components["parameters"]["ThingId"];
+            };
+            cookie?: never;
+        };
+        /** @description The members to change; null takes one out */
+        requestBody: {
+            content: {
+                "application/merge-patch+json": components["schemas"]["Members"];
+            };
+        };
+        responses: {
+            /** @description Changed */
+            200: {
+                headers: {
+                    ETag?: string;
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["AssetRecord"];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    find: {
+        parameters: {
+            query: {
+                words: string;
+                kind?: components["schemas"]["FindKind"];
+                limit?: number;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description What was found */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Hits"];
                 };
             };
             default: components["responses"]["Problem"];

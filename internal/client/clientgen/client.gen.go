@@ -16,6 +16,7 @@ import (
 
 	"github.com/oapi-codegen/nullable"
 	"github.com/oapi-codegen/runtime"
+	openapi_types "github.com/oapi-codegen/runtime/types"
 )
 
 // Defines values for CaseKind.
@@ -81,6 +82,33 @@ func (e CaseSort) Valid() bool {
 	case CaseSortOldest:
 		return true
 	case CaseSortSeverity:
+		return true
+	default:
+		return false
+	}
+}
+
+// Defines values for CoverState.
+const (
+	CoverStateCovered    CoverState = "covered"
+	CoverStateEnded      CoverState = "ended"
+	CoverStateNotCovered CoverState = "not-covered"
+	CoverStateNotYet     CoverState = "not-yet"
+	CoverStateTwice      CoverState = "twice"
+)
+
+// Valid indicates whether the value is a known member of the CoverState enum.
+func (e CoverState) Valid() bool {
+	switch e {
+	case CoverStateCovered:
+		return true
+	case CoverStateEnded:
+		return true
+	case CoverStateNotCovered:
+		return true
+	case CoverStateNotYet:
+		return true
+	case CoverStateTwice:
 		return true
 	default:
 		return false
@@ -291,6 +319,36 @@ func (e FactsWorkaround) Valid() bool {
 	case FactsWorkaroundCostly:
 		return true
 	case FactsWorkaroundNone:
+		return true
+	default:
+		return false
+	}
+}
+
+// Defines values for FindKind.
+const (
+	FindKindAccount  FindKind = "account"
+	FindKindAsset    FindKind = "asset"
+	FindKindCase     FindKind = "case"
+	FindKindContract FindKind = "contract"
+	FindKindProduct  FindKind = "product"
+	FindKindVendor   FindKind = "vendor"
+)
+
+// Valid indicates whether the value is a known member of the FindKind enum.
+func (e FindKind) Valid() bool {
+	switch e {
+	case FindKindAccount:
+		return true
+	case FindKindAsset:
+		return true
+	case FindKindCase:
+		return true
+	case FindKindContract:
+		return true
+	case FindKindProduct:
+		return true
+	case FindKindVendor:
 		return true
 	default:
 		return false
@@ -567,6 +625,141 @@ func (e Whose) Valid() bool {
 	}
 }
 
+// Defines values for ListAssetsParamsCover.
+const (
+	ListAssetsParamsCoverCovered    ListAssetsParamsCover = "covered"
+	ListAssetsParamsCoverNotCovered ListAssetsParamsCover = "not-covered"
+	ListAssetsParamsCoverTwice      ListAssetsParamsCover = "twice"
+)
+
+// Valid indicates whether the value is a known member of the ListAssetsParamsCover enum.
+func (e ListAssetsParamsCover) Valid() bool {
+	switch e {
+	case ListAssetsParamsCoverCovered:
+		return true
+	case ListAssetsParamsCoverNotCovered:
+		return true
+	case ListAssetsParamsCoverTwice:
+		return true
+	default:
+		return false
+	}
+}
+
+// Defines values for ListContractsParamsCover.
+const (
+	ListContractsParamsCoverEnded   ListContractsParamsCover = "ended"
+	ListContractsParamsCoverInForce ListContractsParamsCover = "in-force"
+)
+
+// Valid indicates whether the value is a known member of the ListContractsParamsCover enum.
+func (e ListContractsParamsCover) Valid() bool {
+	switch e {
+	case ListContractsParamsCoverEnded:
+		return true
+	case ListContractsParamsCoverInForce:
+		return true
+	default:
+		return false
+	}
+}
+
+// Account defines model for Account.
+type Account struct {
+	// Called The vendor's word for the number
+	Called *string `json:"called,omitempty"`
+
+	// Country Two capital letters
+	Country *string `json:"country,omitempty"`
+
+	// Holder Who of ours has the secret part
+	Holder  *string   `json:"holder,omitempty"`
+	Name    *string   `json:"name,omitempty"`
+	Note    *string   `json:"note,omitempty"`
+	Number  string    `json:"number"`
+	Regions *[]string `json:"regions,omitempty"`
+	Vendor  string    `json:"vendor"`
+}
+
+// AccountPage defines model for AccountPage.
+type AccountPage struct {
+	Items []AccountRecord `json:"items"`
+	Next  *string         `json:"next,omitempty"`
+}
+
+// AccountRecord defines model for AccountRecord.
+type AccountRecord struct {
+	Assets     int     `json:"assets"`
+	Facts      Account `json:"facts"`
+	Id         int64   `json:"id"`
+	LiveCases  int     `json:"live_cases"`
+	VendorName string  `json:"vendor_name"`
+}
+
+// Allowance defines model for Allowance.
+type Allowance struct {
+	Amount int `json:"amount"`
+
+	// Unit cases or hours
+	Unit string `json:"unit"`
+
+	// Used Beside what the desk itself counts
+	Used *int `json:"used,omitempty"`
+}
+
+// Asset defines model for Asset.
+type Asset struct {
+	Account    *string            `json:"account,omitempty"`
+	Address    *string            `json:"address,omitempty"`
+	Attributes *map[string]string `json:"attributes,omitempty"`
+	Contract   *string            `json:"contract,omitempty"`
+	Country    *string            `json:"country,omitempty"`
+
+	// Environment production or other
+	Environment *string `json:"environment,omitempty"`
+	Model       *string `json:"model,omitempty"`
+	Name        string  `json:"name"`
+	Note        *string `json:"note,omitempty"`
+	NumberFound *string `json:"number_found,omitempty"`
+
+	// Owner Who of ours answers for it
+	Owner       *string   `json:"owner,omitempty"`
+	Platform    *Platform `json:"platform,omitempty"`
+	Product     *string   `json:"product,omitempty"`
+	Region      *string   `json:"region,omitempty"`
+	ResourceId  *string   `json:"resource_id,omitempty"`
+	Serial      *string   `json:"serial,omitempty"`
+	Site        *string   `json:"site,omitempty"`
+	SiteContact *string   `json:"site_contact,omitempty"`
+	SitePhone   *string   `json:"site_phone,omitempty"`
+
+	// StartWith Whom to go to first, where that is not the vendor
+	StartWith *string `json:"start_with,omitempty"`
+
+	// System Operating system
+	System  *string `json:"system,omitempty"`
+	Vendor  string  `json:"vendor"`
+	Version *string `json:"version,omitempty"`
+}
+
+// AssetPage defines model for AssetPage.
+type AssetPage struct {
+	Items []AssetRecord `json:"items"`
+	Next  *string       `json:"next,omitempty"`
+}
+
+// AssetRecord defines model for AssetRecord.
+type AssetRecord struct {
+	Cover     Cover `json:"cover"`
+	Facts     Asset `json:"facts"`
+	Id        int64 `json:"id"`
+	LiveCases int   `json:"live_cases"`
+
+	// NumberFound Where its number stands, from it or its product
+	NumberFound *string `json:"number_found,omitempty"`
+	VendorName  string  `json:"vendor_name"`
+}
+
 // Case defines model for Case.
 type Case struct {
 	// Allowed Steps that are allowed now
@@ -673,13 +866,89 @@ type CaseSort string
 
 // Contract defines model for Contract.
 type Contract struct {
-	EndsOn    string `json:"ends_on"`
-	Number    string `json:"number"`
-	OnChange  string `json:"on_change"`
-	StartsOn  string `json:"starts_on"`
-	Terms     []Term `json:"terms"`
-	WhileOurs string `json:"while_ours"`
+	Accounts  *[]string  `json:"accounts,omitempty"`
+	Allowance *Allowance `json:"allowance,omitempty"`
+	Country   *string    `json:"country,omitempty"`
+	Ends      string     `json:"ends"`
+
+	// Everything All that we have of the vendor is covered
+	Everything *bool   `json:"everything,omitempty"`
+	Exclusions *string `json:"exclusions,omitempty"`
+
+	// Level What the vendor calls this kind of support
+	Level *string `json:"level,omitempty"`
+	Note  *string `json:"note,omitempty"`
+
+	// Notice The last date on which it can be given up
+	Notice *string `json:"notice,omitempty"`
+	Number string  `json:"number"`
+
+	// OnChange restart, keep or by-direction
+	OnChange *string   `json:"on_change,omitempty"`
+	Products *[]string `json:"products,omitempty"`
+
+	// Rights What we may ask for under it
+	Rights *[]string `json:"rights,omitempty"`
+
+	// Starts A date, 2026-12-25
+	Starts string          `json:"starts"`
+	Terms  *[]ContractTerm `json:"terms,omitempty"`
+	Vendor string          `json:"vendor"`
+
+	// WhileOurs pause or run
+	WhileOurs *string `json:"while_ours,omitempty"`
 }
+
+// ContractPage defines model for ContractPage.
+type ContractPage struct {
+	Items []ContractRecord `json:"items"`
+	Next  *string          `json:"next,omitempty"`
+}
+
+// ContractRecord defines model for ContractRecord.
+type ContractRecord struct {
+	Assets int `json:"assets"`
+
+	// DaysLeft Negative once it has ended
+	DaysLeft  int      `json:"days_left"`
+	Facts     Contract `json:"facts"`
+	Id        int64    `json:"id"`
+	LiveCases int      `json:"live_cases"`
+
+	// OpenedCases Cases filed under it while it counted
+	OpenedCases int      `json:"opened_cases"`
+	VendorName  string   `json:"vendor_name"`
+	Warnings    []string `json:"warnings"`
+
+	// Within 90, 60 or 30 days, where something comes that near
+	Within *int `json:"within,omitempty"`
+}
+
+// ContractTerm defines model for ContractTerm.
+type ContractTerm struct {
+	Calendar *string `json:"calendar,omitempty"`
+	Channel  *string `json:"channel,omitempty"`
+	Country  *string `json:"country,omitempty"`
+	Deadline string  `json:"deadline"`
+	Kind     *string `json:"kind,omitempty"`
+
+	// Level The rank of the vendor's level
+	Level int `json:"level"`
+
+	// Target 45m, 4h, 2d, 3bd or none
+	Target string `json:"target"`
+}
+
+// Cover defines model for Cover.
+type Cover struct {
+	By    *[]string  `json:"by,omitempty"`
+	State CoverState `json:"state"`
+	Until *string    `json:"until,omitempty"`
+	Words string     `json:"words"`
+}
+
+// CoverState defines model for Cover.State.
+type CoverState string
 
 // Criterion defines model for Criterion.
 type Criterion struct {
@@ -824,6 +1093,9 @@ type FieldError struct {
 	Field  string `json:"field"`
 }
 
+// FindKind defines model for FindKind.
+type FindKind string
+
 // Grade defines model for Grade.
 type Grade struct {
 	Level    *Level     `json:"level,omitempty"`
@@ -844,6 +1116,30 @@ type GradeRequest struct {
 	// Severity Another level than the facts give
 	Severity *int    `json:"severity,omitempty"`
 	Vendor   *string `json:"vendor,omitempty"`
+}
+
+// Hit defines model for Hit.
+type Hit struct {
+	// Detail The vendor
+	Detail string `json:"detail"`
+	Exact  bool   `json:"exact"`
+
+	// Field What of it was found
+	Field string   `json:"field"`
+	Id    int64    `json:"id"`
+	Kind  FindKind `json:"kind"`
+
+	// Name How it is called: a case's number, a vendor's key, a serial, a number
+	Name string `json:"name"`
+
+	// Shown What stands there
+	Shown string `json:"shown"`
+	Title string `json:"title"`
+}
+
+// Hits defines model for Hits.
+type Hits struct {
+	Items []Hit `json:"items"`
 }
 
 // Hours defines model for Hours.
@@ -891,6 +1187,9 @@ type Me struct {
 	May    []string `json:"may"`
 	Person Person   `json:"person"`
 }
+
+// Members Members of the record's facts; null takes one out
+type Members map[string]interface{}
 
 // Need defines model for Need.
 type Need struct {
@@ -977,6 +1276,16 @@ type PersonChange struct {
 	Role     *Role   `json:"role,omitempty"`
 }
 
+// Platform defines model for Platform.
+type Platform struct {
+	Checked *string `json:"checked,omitempty"`
+	Source  *string `json:"source,omitempty"`
+
+	// Supported yes, no or unknown
+	Supported string  `json:"supported"`
+	Until     *string `json:"until,omitempty"`
+}
+
 // Problem defines model for Problem.
 type Problem struct {
 	// Allowed Steps that are allowed now
@@ -987,6 +1296,43 @@ type Problem struct {
 	Status    int           `json:"status"`
 	Title     string        `json:"title"`
 	Type      string        `json:"type"`
+}
+
+// Product defines model for Product.
+type Product struct {
+	Components *[]string `json:"components,omitempty"`
+	Name       string    `json:"name"`
+	Note       *string   `json:"note,omitempty"`
+
+	// NumberFound Where on such a thing its number stands
+	NumberFound *string   `json:"number_found,omitempty"`
+	OurNames    *[]string `json:"our_names,omitempty"`
+
+	// Vendor The vendor's key
+	Vendor   string            `json:"vendor"`
+	Versions *[]ProductVersion `json:"versions,omitempty"`
+}
+
+// ProductPage defines model for ProductPage.
+type ProductPage struct {
+	Items []ProductRecord `json:"items"`
+	Next  *string         `json:"next,omitempty"`
+}
+
+// ProductRecord defines model for ProductRecord.
+type ProductRecord struct {
+	// Assets How many are in the register
+	Assets     int     `json:"assets"`
+	Facts      Product `json:"facts"`
+	Id         int64   `json:"id"`
+	VendorName string  `json:"vendor_name"`
+}
+
+// ProductVersion defines model for ProductVersion.
+type ProductVersion struct {
+	Name           string  `json:"name"`
+	Note           *string `json:"note,omitempty"`
+	SupportedUntil *string `json:"supported_until,omitempty"`
 }
 
 // Promise defines model for Promise.
@@ -1136,7 +1482,7 @@ type Tokens struct {
 
 // Vendor defines model for Vendor.
 type Vendor struct {
-	Contracts []Contract `json:"contracts"`
+	Contracts []VendorContract `json:"contracts"`
 
 	// Does What we buy from them
 	Does      string  `json:"does"`
@@ -1153,6 +1499,16 @@ type Vendor struct {
 	// Until When that changes
 	Until *time.Time `json:"until,omitempty"`
 	Zone  string     `json:"zone"`
+}
+
+// VendorContract defines model for VendorContract.
+type VendorContract struct {
+	EndsOn    string `json:"ends_on"`
+	Number    string `json:"number"`
+	OnChange  string `json:"on_change"`
+	StartsOn  string `json:"starts_on"`
+	Terms     []Term `json:"terms"`
+	WhileOurs string `json:"while_ours"`
 }
 
 // Vendors defines model for Vendors.
@@ -1174,6 +1530,73 @@ type IfMatch = string
 
 // PersonId defines model for PersonId.
 type PersonId = int64
+
+// ThingId defines model for ThingId.
+type ThingId = int64
+
+// ListAccountsParams defines parameters for ListAccounts.
+type ListAccountsParams struct {
+	Vendor *string `form:"vendor,omitempty" json:"vendor,omitempty"`
+
+	// Words The beginning of a number, or words of its name
+	Words  *string `form:"words,omitempty" json:"words,omitempty"`
+	Cursor *string `form:"cursor,omitempty" json:"cursor,omitempty"`
+	Limit  *int    `form:"limit,omitempty" json:"limit,omitempty"`
+}
+
+// AddAccountParams defines parameters for AddAccount.
+type AddAccountParams struct {
+	IdempotencyKey *IdempotencyKey `json:"Idempotency-Key,omitempty"`
+}
+
+// RemoveAccountParams defines parameters for RemoveAccount.
+type RemoveAccountParams struct {
+	// IfMatch The ETag of what was read; missing is 428
+	IfMatch *IfMatch `json:"If-Match,omitempty"`
+}
+
+// ChangeAccountParams defines parameters for ChangeAccount.
+type ChangeAccountParams struct {
+	// IfMatch The ETag of what was read; missing is 428
+	IfMatch *IfMatch `json:"If-Match,omitempty"`
+}
+
+// ListAssetsParams defines parameters for ListAssets.
+type ListAssetsParams struct {
+	Vendor *string `form:"vendor,omitempty" json:"vendor,omitempty"`
+
+	// Words The beginning of a number, or words of its name
+	Words *string `form:"words,omitempty" json:"words,omitempty"`
+
+	// Cover Whether it is covered today
+	Cover    *ListAssetsParamsCover `form:"cover,omitempty" json:"cover,omitempty"`
+	Site     *string                `form:"site,omitempty" json:"site,omitempty"`
+	Product  *int64                 `form:"product,omitempty" json:"product,omitempty"`
+	Account  *int64                 `form:"account,omitempty" json:"account,omitempty"`
+	Contract *int64                 `form:"contract,omitempty" json:"contract,omitempty"`
+	Cursor   *string                `form:"cursor,omitempty" json:"cursor,omitempty"`
+	Limit    *int                   `form:"limit,omitempty" json:"limit,omitempty"`
+}
+
+// ListAssetsParamsCover defines parameters for ListAssets.
+type ListAssetsParamsCover string
+
+// AddAssetParams defines parameters for AddAsset.
+type AddAssetParams struct {
+	IdempotencyKey *IdempotencyKey `json:"Idempotency-Key,omitempty"`
+}
+
+// RemoveAssetParams defines parameters for RemoveAsset.
+type RemoveAssetParams struct {
+	// IfMatch The ETag of what was read; missing is 428
+	IfMatch *IfMatch `json:"If-Match,omitempty"`
+}
+
+// ChangeAssetParams defines parameters for ChangeAsset.
+type ChangeAssetParams struct {
+	// IfMatch The ETag of what was read; missing is 428
+	IfMatch *IfMatch `json:"If-Match,omitempty"`
+}
 
 // ListCasesParams defines parameters for ListCases.
 type ListCasesParams struct {
@@ -1198,7 +1621,7 @@ type OpenCaseParams struct {
 
 // ChangeCaseParams defines parameters for ChangeCase.
 type ChangeCaseParams struct {
-	// IfMatch The case's ETag; missing is 428
+	// IfMatch The ETag of what was read; missing is 428
 	IfMatch *IfMatch `json:"If-Match,omitempty"`
 }
 
@@ -1241,9 +1664,55 @@ type MarkReadParams struct {
 
 // TakeStepParams defines parameters for TakeStep.
 type TakeStepParams struct {
-	// IfMatch The case's ETag; missing is 428
+	// IfMatch The ETag of what was read; missing is 428
 	IfMatch        *IfMatch        `json:"If-Match,omitempty"`
 	IdempotencyKey *IdempotencyKey `json:"Idempotency-Key,omitempty"`
+}
+
+// ListContractsParams defines parameters for ListContracts.
+type ListContractsParams struct {
+	Vendor *string `form:"vendor,omitempty" json:"vendor,omitempty"`
+
+	// Words The beginning of a number, or words of its name
+	Words *string `form:"words,omitempty" json:"words,omitempty"`
+
+	// Cover Those in force or to come
+	Cover *ListContractsParamsCover `form:"cover,omitempty" json:"cover,omitempty"`
+
+	// EndingOn Those that end, or whose notice date comes, by this date
+	EndingOn *openapi_types.Date `form:"ending_on,omitempty" json:"ending_on,omitempty"`
+	Cursor   *string             `form:"cursor,omitempty" json:"cursor,omitempty"`
+	Limit    *int                `form:"limit,omitempty" json:"limit,omitempty"`
+}
+
+// ListContractsParamsCover defines parameters for ListContracts.
+type ListContractsParamsCover string
+
+// AddContractParams defines parameters for AddContract.
+type AddContractParams struct {
+	IdempotencyKey *IdempotencyKey `json:"Idempotency-Key,omitempty"`
+}
+
+// RemoveContractParams defines parameters for RemoveContract.
+type RemoveContractParams struct {
+	// IfMatch The ETag of what was read; missing is 428
+	IfMatch *IfMatch `json:"If-Match,omitempty"`
+}
+
+// ChangeContractParams defines parameters for ChangeContract.
+type ChangeContractParams struct {
+	// Meant Say that the open cases which the change concerns are meant
+	Meant *bool `form:"meant,omitempty" json:"meant,omitempty"`
+
+	// IfMatch The ETag of what was read; missing is 428
+	IfMatch *IfMatch `json:"If-Match,omitempty"`
+}
+
+// FindParams defines parameters for Find.
+type FindParams struct {
+	Words string    `form:"words" json:"words"`
+	Kind  *FindKind `form:"kind,omitempty" json:"kind,omitempty"`
+	Limit *int      `form:"limit,omitempty" json:"limit,omitempty"`
 }
 
 // GradeParams defines parameters for Grade.
@@ -1254,6 +1723,33 @@ type GradeParams struct {
 // AddPersonParams defines parameters for AddPerson.
 type AddPersonParams struct {
 	IdempotencyKey *IdempotencyKey `json:"Idempotency-Key,omitempty"`
+}
+
+// ListProductsParams defines parameters for ListProducts.
+type ListProductsParams struct {
+	Vendor *string `form:"vendor,omitempty" json:"vendor,omitempty"`
+
+	// Words The beginning of a number, or words of its name
+	Words  *string `form:"words,omitempty" json:"words,omitempty"`
+	Cursor *string `form:"cursor,omitempty" json:"cursor,omitempty"`
+	Limit  *int    `form:"limit,omitempty" json:"limit,omitempty"`
+}
+
+// AddProductParams defines parameters for AddProduct.
+type AddProductParams struct {
+	IdempotencyKey *IdempotencyKey `json:"Idempotency-Key,omitempty"`
+}
+
+// RemoveProductParams defines parameters for RemoveProduct.
+type RemoveProductParams struct {
+	// IfMatch The ETag of what was read; missing is 428
+	IfMatch *IfMatch `json:"If-Match,omitempty"`
+}
+
+// ChangeProductParams defines parameters for ChangeProduct.
+type ChangeProductParams struct {
+	// IfMatch The ETag of what was read; missing is 428
+	IfMatch *IfMatch `json:"If-Match,omitempty"`
 }
 
 // SignInParams defines parameters for SignIn.
@@ -1275,6 +1771,18 @@ type GetTodayParams struct {
 type AddTokenParams struct {
 	IdempotencyKey *IdempotencyKey `json:"Idempotency-Key,omitempty"`
 }
+
+// AddAccountJSONRequestBody defines body for AddAccount for application/json ContentType.
+type AddAccountJSONRequestBody = Account
+
+// ChangeAccountApplicationMergePatchPlusJSONRequestBody defines body for ChangeAccount for application/merge-patch+json ContentType.
+type ChangeAccountApplicationMergePatchPlusJSONRequestBody = Members
+
+// AddAssetJSONRequestBody defines body for AddAsset for application/json ContentType.
+type AddAssetJSONRequestBody = Asset
+
+// ChangeAssetApplicationMergePatchPlusJSONRequestBody defines body for ChangeAsset for application/merge-patch+json ContentType.
+type ChangeAssetApplicationMergePatchPlusJSONRequestBody = Members
 
 // OpenCaseJSONRequestBody defines body for OpenCase for application/json ContentType.
 type OpenCaseJSONRequestBody = NewCase
@@ -1300,6 +1808,12 @@ type MarkReadJSONRequestBody = ReadUpTo
 // TakeStepJSONRequestBody defines body for TakeStep for application/json ContentType.
 type TakeStepJSONRequestBody = Step
 
+// AddContractJSONRequestBody defines body for AddContract for application/json ContentType.
+type AddContractJSONRequestBody = Contract
+
+// ChangeContractApplicationMergePatchPlusJSONRequestBody defines body for ChangeContract for application/merge-patch+json ContentType.
+type ChangeContractApplicationMergePatchPlusJSONRequestBody = Members
+
 // GradeJSONRequestBody defines body for Grade for application/json ContentType.
 type GradeJSONRequestBody = GradeRequest
 
@@ -1308,6 +1822,12 @@ type AddPersonJSONRequestBody = NewPerson
 
 // ChangePersonApplicationMergePatchPlusJSONRequestBody defines body for ChangePerson for application/merge-patch+json ContentType.
 type ChangePersonApplicationMergePatchPlusJSONRequestBody = PersonChange
+
+// AddProductJSONRequestBody defines body for AddProduct for application/json ContentType.
+type AddProductJSONRequestBody = Product
+
+// ChangeProductApplicationMergePatchPlusJSONRequestBody defines body for ChangeProduct for application/merge-patch+json ContentType.
+type ChangeProductApplicationMergePatchPlusJSONRequestBody = Members
 
 // SignInJSONRequestBody defines body for SignIn for application/json ContentType.
 type SignInJSONRequestBody = SignIn
@@ -1388,6 +1908,56 @@ func WithRequestEditorFn(fn RequestEditorFn) ClientOption {
 
 // The interface specification for the client above.
 type ClientInterface interface {
+
+	// ListAccounts performs a GET /accounts (the `ListAccounts` operationId) request.
+	ListAccounts(ctx context.Context, params *ListAccountsParams, reqEditors ...RequestEditorFn) (*http.Response, error)
+
+	// AddAccountWithBody performs a POST /accounts (the `AddAccount` operationId) request,
+	// with any type of body and a specified content type.
+	AddAccountWithBody(ctx context.Context, params *AddAccountParams, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*http.Response, error)
+
+	// AddAccount performs a POST /accounts (the `AddAccount` operationId) request.
+	// Takes a body of the `application/json` content type.
+	AddAccount(ctx context.Context, params *AddAccountParams, body AddAccountJSONRequestBody, reqEditors ...RequestEditorFn) (*http.Response, error)
+
+	// RemoveAccount performs a DELETE /accounts/{id} (the `RemoveAccount` operationId) request.
+	RemoveAccount(ctx context.Context, id ThingId, params *RemoveAccountParams, reqEditors ...RequestEditorFn) (*http.Response, error)
+
+	// GetAccount performs a GET /accounts/{id} (the `GetAccount` operationId) request.
+	GetAccount(ctx context.Context, id ThingId, reqEditors ...RequestEditorFn) (*http.Response, error)
+
+	// ChangeAccountWithBody performs a PATCH /accounts/{id} (the `ChangeAccount` operationId) request,
+	// with any type of body and a specified content type.
+	ChangeAccountWithBody(ctx context.Context, id ThingId, params *ChangeAccountParams, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*http.Response, error)
+
+	// ChangeAccountWithApplicationMergePatchPlusJSONBody performs a PATCH /accounts/{id} (the `ChangeAccount` operationId) request.
+	// Takes a body of the `application/merge-patch+json` content type.
+	ChangeAccountWithApplicationMergePatchPlusJSONBody(ctx context.Context, id ThingId, params *ChangeAccountParams, body ChangeAccountApplicationMergePatchPlusJSONRequestBody, reqEditors ...RequestEditorFn) (*http.Response, error)
+
+	// ListAssets performs a GET /assets (the `ListAssets` operationId) request.
+	ListAssets(ctx context.Context, params *ListAssetsParams, reqEditors ...RequestEditorFn) (*http.Response, error)
+
+	// AddAssetWithBody performs a POST /assets (the `AddAsset` operationId) request,
+	// with any type of body and a specified content type.
+	AddAssetWithBody(ctx context.Context, params *AddAssetParams, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*http.Response, error)
+
+	// AddAsset performs a POST /assets (the `AddAsset` operationId) request.
+	// Takes a body of the `application/json` content type.
+	AddAsset(ctx context.Context, params *AddAssetParams, body AddAssetJSONRequestBody, reqEditors ...RequestEditorFn) (*http.Response, error)
+
+	// RemoveAsset performs a DELETE /assets/{id} (the `RemoveAsset` operationId) request.
+	RemoveAsset(ctx context.Context, id ThingId, params *RemoveAssetParams, reqEditors ...RequestEditorFn) (*http.Response, error)
+
+	// GetAsset performs a GET /assets/{id} (the `GetAsset` operationId) request.
+	GetAsset(ctx context.Context, id ThingId, reqEditors ...RequestEditorFn) (*http.Response, error)
+
+	// ChangeAssetWithBody performs a PATCH /assets/{id} (the `ChangeAsset` operationId) request,
+	// with any type of body and a specified content type.
+	ChangeAssetWithBody(ctx context.Context, id ThingId, params *ChangeAssetParams, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*http.Response, error)
+
+	// ChangeAssetWithApplicationMergePatchPlusJSONBody performs a PATCH /assets/{id} (the `ChangeAsset` operationId) request.
+	// Takes a body of the `application/merge-patch+json` content type.
+	ChangeAssetWithApplicationMergePatchPlusJSONBody(ctx context.Context, id ThingId, params *ChangeAssetParams, body ChangeAssetApplicationMergePatchPlusJSONRequestBody, reqEditors ...RequestEditorFn) (*http.Response, error)
 
 	// ListCases performs a GET /cases (the `ListCases` operationId) request.
 	ListCases(ctx context.Context, params *ListCasesParams, reqEditors ...RequestEditorFn) (*http.Response, error)
@@ -1477,10 +2047,40 @@ type ClientInterface interface {
 	// Takes a body of the `application/json` content type.
 	TakeStep(ctx context.Context, pCase CaseName, params *TakeStepParams, body TakeStepJSONRequestBody, reqEditors ...RequestEditorFn) (*http.Response, error)
 
+	// ListContracts performs a GET /contracts (the `ListContracts` operationId) request.
+	ListContracts(ctx context.Context, params *ListContractsParams, reqEditors ...RequestEditorFn) (*http.Response, error)
+
+	// AddContractWithBody performs a POST /contracts (the `AddContract` operationId) request,
+	// with any type of body and a specified content type.
+	AddContractWithBody(ctx context.Context, params *AddContractParams, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*http.Response, error)
+
+	// AddContract performs a POST /contracts (the `AddContract` operationId) request.
+	// Takes a body of the `application/json` content type.
+	AddContract(ctx context.Context, params *AddContractParams, body AddContractJSONRequestBody, reqEditors ...RequestEditorFn) (*http.Response, error)
+
+	// RemoveContract performs a DELETE /contracts/{id} (the `RemoveContract` operationId) request.
+	RemoveContract(ctx context.Context, id ThingId, params *RemoveContractParams, reqEditors ...RequestEditorFn) (*http.Response, error)
+
+	// GetContract performs a GET /contracts/{id} (the `GetContract` operationId) request.
+	GetContract(ctx context.Context, id ThingId, reqEditors ...RequestEditorFn) (*http.Response, error)
+
+	// ChangeContractWithBody performs a PATCH /contracts/{id} (the `ChangeContract` operationId) request,
+	// with any type of body and a specified content type.
+	ChangeContractWithBody(ctx context.Context, id ThingId, params *ChangeContractParams, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*http.Response, error)
+
+	// ChangeContractWithApplicationMergePatchPlusJSONBody performs a PATCH /contracts/{id} (the `ChangeContract` operationId) request.
+	// Takes a body of the `application/merge-patch+json` content type.
+	ChangeContractWithApplicationMergePatchPlusJSONBody(ctx context.Context, id ThingId, params *ChangeContractParams, body ChangeContractApplicationMergePatchPlusJSONRequestBody, reqEditors ...RequestEditorFn) (*http.Response, error)
+
 	// StreamEvents performs a GET /events (the `StreamEvents` operationId) request.
 	//
 	// Server-sent events. Each says that a case is at an entry; fetch it to see.
 	StreamEvents(ctx context.Context, reqEditors ...RequestEditorFn) (*http.Response, error)
+
+	// Find performs a GET /find (the `Find` operationId) request.
+	//
+	// Looks everywhere for an identifier or for words, exact hits first; what is nearly right only where nothing is right.
+	Find(ctx context.Context, params *FindParams, reqEditors ...RequestEditorFn) (*http.Response, error)
 
 	// GradeWithBody performs a POST /grade (the `Grade` operationId) request,
 	// with any type of body and a specified content type.
@@ -1511,6 +2111,31 @@ type ClientInterface interface {
 	// ChangePersonWithApplicationMergePatchPlusJSONBody performs a PATCH /people/{person} (the `ChangePerson` operationId) request.
 	// Takes a body of the `application/merge-patch+json` content type.
 	ChangePersonWithApplicationMergePatchPlusJSONBody(ctx context.Context, person PersonId, body ChangePersonApplicationMergePatchPlusJSONRequestBody, reqEditors ...RequestEditorFn) (*http.Response, error)
+
+	// ListProducts performs a GET /products (the `ListProducts` operationId) request.
+	ListProducts(ctx context.Context, params *ListProductsParams, reqEditors ...RequestEditorFn) (*http.Response, error)
+
+	// AddProductWithBody performs a POST /products (the `AddProduct` operationId) request,
+	// with any type of body and a specified content type.
+	AddProductWithBody(ctx context.Context, params *AddProductParams, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*http.Response, error)
+
+	// AddProduct performs a POST /products (the `AddProduct` operationId) request.
+	// Takes a body of the `application/json` content type.
+	AddProduct(ctx context.Context, params *AddProductParams, body AddProductJSONRequestBody, reqEditors ...RequestEditorFn) (*http.Response, error)
+
+	// RemoveProduct performs a DELETE /products/{id} (the `RemoveProduct` operationId) request.
+	RemoveProduct(ctx context.Context, id ThingId, params *RemoveProductParams, reqEditors ...RequestEditorFn) (*http.Response, error)
+
+	// GetProduct performs a GET /products/{id} (the `GetProduct` operationId) request.
+	GetProduct(ctx context.Context, id ThingId, reqEditors ...RequestEditorFn) (*http.Response, error)
+
+	// ChangeProductWithBody performs a PATCH /products/{id} (the `ChangeProduct` operationId) request,
+	// with any type of body and a specified content type.
+	ChangeProductWithBody(ctx context.Context, id ThingId, params *ChangeProductParams, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*http.Response, error)
+
+	// ChangeProductWithApplicationMergePatchPlusJSONBody performs a PATCH /products/{id} (the `ChangeProduct` operationId) request.
+	// Takes a body of the `application/merge-patch+json` content type.
+	ChangeProductWithApplicationMergePatchPlusJSONBody(ctx context.Context, id ThingId, params *ChangeProductParams, body ChangeProductApplicationMergePatchPlusJSONRequestBody, reqEditors ...RequestEditorFn) (*http.Response, error)
 
 	// SignInWithBody performs a POST /sign-in (the `SignIn` operationId) request,
 	// with any type of body and a specified content type.
@@ -1545,6 +2170,196 @@ type ClientInterface interface {
 
 	// GetVendor performs a GET /vendors/{vendor} (the `GetVendor` operationId) request.
 	GetVendor(ctx context.Context, vendor string, reqEditors ...RequestEditorFn) (*http.Response, error)
+}
+
+// ListAccounts performs a GET /accounts (the `ListAccounts` operationId) request.
+func (c *Client) ListAccounts(ctx context.Context, params *ListAccountsParams, reqEditors ...RequestEditorFn) (*http.Response, error) {
+	req, err := NewListAccountsRequest(c.Server, params)
+	if err != nil {
+		return nil, err
+	}
+	req = req.WithContext(ctx)
+	if err := c.applyEditors(ctx, req, reqEditors); err != nil {
+		return nil, err
+	}
+	return c.Client.Do(req)
+}
+
+// AddAccountWithBody performs a POST /accounts (the `AddAccount` operationId) request,
+// with any type of body and a specified content type.
+func (c *Client) AddAccountWithBody(ctx context.Context, params *AddAccountParams, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*http.Response, error) {
+	req, err := NewAddAccountRequestWithBody(c.Server, params, contentType, body)
+	if err != nil {
+		return nil, err
+	}
+	req = req.WithContext(ctx)
+	if err := c.applyEditors(ctx, req, reqEditors); err != nil {
+		return nil, err
+	}
+	return c.Client.Do(req)
+}
+
+// AddAccount performs a POST /accounts (the `AddAccount` operationId) request.
+// Takes a body of the `application/json` content type.
+func (c *Client) AddAccount(ctx context.Context, params *AddAccountParams, body AddAccountJSONRequestBody, reqEditors ...RequestEditorFn) (*http.Response, error) {
+	req, err := NewAddAccountRequest(c.Server, params, body)
+	if err != nil {
+		return nil, err
+	}
+	req = req.WithContext(ctx)
+	if err := c.applyEditors(ctx, req, reqEditors); err != nil {
+		return nil, err
+	}
+	return c.Client.Do(req)
+}
+
+// RemoveAccount performs a DELETE /accounts/{id} (the `RemoveAccount` operationId) request.
+func (c *Client) RemoveAccount(ctx context.Context, id ThingId, params *RemoveAccountParams, reqEditors ...RequestEditorFn) (*http.Response, error) {
+	req, err := NewRemoveAccountRequest(c.Server, id, params)
+	if err != nil {
+		return nil, err
+	}
+	req = req.WithContext(ctx)
+	if err := c.applyEditors(ctx, req, reqEditors); err != nil {
+		return nil, err
+	}
+	return c.Client.Do(req)
+}
+
+// GetAccount performs a GET /accounts/{id} (the `GetAccount` operationId) request.
+func (c *Client) GetAccount(ctx context.Context, id ThingId, reqEditors ...RequestEditorFn) (*http.Response, error) {
+	req, err := NewGetAccountRequest(c.Server, id)
+	if err != nil {
+		return nil, err
+	}
+	req = req.WithContext(ctx)
+	if err := c.applyEditors(ctx, req, reqEditors); err != nil {
+		return nil, err
+	}
+	return c.Client.Do(req)
+}
+
+// ChangeAccountWithBody performs a PATCH /accounts/{id} (the `ChangeAccount` operationId) request,
+// with any type of body and a specified content type.
+func (c *Client) ChangeAccountWithBody(ctx context.Context, id ThingId, params *ChangeAccountParams, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*http.Response, error) {
+	req, err := NewChangeAccountRequestWithBody(c.Server, id, params, contentType, body)
+	if err != nil {
+		return nil, err
+	}
+	req = req.WithContext(ctx)
+	if err := c.applyEditors(ctx, req, reqEditors); err != nil {
+		return nil, err
+	}
+	return c.Client.Do(req)
+}
+
+// ChangeAccountWithApplicationMergePatchPlusJSONBody performs a PATCH /accounts/{id} (the `ChangeAccount` operationId) request.
+// Takes a body of the `application/merge-patch+json` content type.
+func (c *Client) ChangeAccountWithApplicationMergePatchPlusJSONBody(ctx context.Context, id ThingId, params *ChangeAccountParams, body ChangeAccountApplicationMergePatchPlusJSONRequestBody, reqEditors ...RequestEditorFn) (*http.Response, error) {
+	req, err := NewChangeAccountRequestWithApplicationMergePatchPlusJSONBody(c.Server, id, params, body)
+	if err != nil {
+		return nil, err
+	}
+	req = req.WithContext(ctx)
+	if err := c.applyEditors(ctx, req, reqEditors); err != nil {
+		return nil, err
+	}
+	return c.Client.Do(req)
+}
+
+// ListAssets performs a GET /assets (the `ListAssets` operationId) request.
+func (c *Client) ListAssets(ctx context.Context, params *ListAssetsParams, reqEditors ...RequestEditorFn) (*http.Response, error) {
+	req, err := NewListAssetsRequest(c.Server, params)
+	if err != nil {
+		return nil, err
+	}
+	req = req.WithContext(ctx)
+	if err := c.applyEditors(ctx, req, reqEditors); err != nil {
+		return nil, err
+	}
+	return c.Client.Do(req)
+}
+
+// AddAssetWithBody performs a POST /assets (the `AddAsset` operationId) request,
+// with any type of body and a specified content type.
+func (c *Client) AddAssetWithBody(ctx context.Context, params *AddAssetParams, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*http.Response, error) {
+	req, err := NewAddAssetRequestWithBody(c.Server, params, contentType, body)
+	if err != nil {
+		return nil, err
+	}
+	req = req.WithContext(ctx)
+	if err := c.applyEditors(ctx, req, reqEditors); err != nil {
+		return nil, err
+	}
+	return c.Client.Do(req)
+}
+
+// AddAsset performs a POST /assets (the `AddAsset` operationId) request.
+// Takes a body of the `application/json` content type.
+func (c *Client) AddAsset(ctx context.Context, params *AddAssetParams, body AddAssetJSONRequestBody, reqEditors ...RequestEditorFn) (*http.Response, error) {
+	req, err := NewAddAssetRequest(c.Server, params, body)
+	if err != nil {
+		return nil, err
+	}
+	req = req.WithContext(ctx)
+	if err := c.applyEditors(ctx, req, reqEditors); err != nil {
+		return nil, err
+	}
+	return c.Client.Do(req)
+}
+
+// RemoveAsset performs a DELETE /assets/{id} (the `RemoveAsset` operationId) request.
+func (c *Client) RemoveAsset(ctx context.Context, id ThingId, params *RemoveAssetParams, reqEditors ...RequestEditorFn) (*http.Response, error) {
+	req, err := NewRemoveAssetRequest(c.Server, id, params)
+	if err != nil {
+		return nil, err
+	}
+	req = req.WithContext(ctx)
+	if err := c.applyEditors(ctx, req, reqEditors); err != nil {
+		return nil, err
+	}
+	return c.Client.Do(req)
+}
+
+// GetAsset performs a GET /assets/{id} (the `GetAsset` operationId) request.
+func (c *Client) GetAsset(ctx context.Context, id ThingId, reqEditors ...RequestEditorFn) (*http.Response, error) {
+	req, err := NewGetAssetRequest(c.Server, id)
+	if err != nil {
+		return nil, err
+	}
+	req = req.WithContext(ctx)
+	if err := c.applyEditors(ctx, req, reqEditors); err != nil {
+		return nil, err
+	}
+	return c.Client.Do(req)
+}
+
+// ChangeAssetWithBody performs a PATCH /assets/{id} (the `ChangeAsset` operationId) request,
+// with any type of body and a specified content type.
+func (c *Client) ChangeAssetWithBody(ctx context.Context, id ThingId, params *ChangeAssetParams, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*http.Response, error) {
+	req, err := NewChangeAssetRequestWithBody(c.Server, id, params, contentType, body)
+	if err != nil {
+		return nil, err
+	}
+	req = req.WithContext(ctx)
+	if err := c.applyEditors(ctx, req, reqEditors); err != nil {
+		return nil, err
+	}
+	return c.Client.Do(req)
+}
+
+// ChangeAssetWithApplicationMergePatchPlusJSONBody performs a PATCH /assets/{id} (the `ChangeAsset` operationId) request.
+// Takes a body of the `application/merge-patch+json` content type.
+func (c *Client) ChangeAssetWithApplicationMergePatchPlusJSONBody(ctx context.Context, id ThingId, params *ChangeAssetParams, body ChangeAssetApplicationMergePatchPlusJSONRequestBody, reqEditors ...RequestEditorFn) (*http.Response, error) {
+	req, err := NewChangeAssetRequestWithApplicationMergePatchPlusJSONBody(c.Server, id, params, body)
+	if err != nil {
+		return nil, err
+	}
+	req = req.WithContext(ctx)
+	if err := c.applyEditors(ctx, req, reqEditors); err != nil {
+		return nil, err
+	}
+	return c.Client.Do(req)
 }
 
 // ListCases performs a GET /cases (the `ListCases` operationId) request.
@@ -1835,11 +2650,121 @@ func (c *Client) TakeStep(ctx context.Context, pCase CaseName, params *TakeStepP
 	return c.Client.Do(req)
 }
 
+// ListContracts performs a GET /contracts (the `ListContracts` operationId) request.
+func (c *Client) ListContracts(ctx context.Context, params *ListContractsParams, reqEditors ...RequestEditorFn) (*http.Response, error) {
+	req, err := NewListContractsRequest(c.Server, params)
+	if err != nil {
+		return nil, err
+	}
+	req = req.WithContext(ctx)
+	if err := c.applyEditors(ctx, req, reqEditors); err != nil {
+		return nil, err
+	}
+	return c.Client.Do(req)
+}
+
+// AddContractWithBody performs a POST /contracts (the `AddContract` operationId) request,
+// with any type of body and a specified content type.
+func (c *Client) AddContractWithBody(ctx context.Context, params *AddContractParams, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*http.Response, error) {
+	req, err := NewAddContractRequestWithBody(c.Server, params, contentType, body)
+	if err != nil {
+		return nil, err
+	}
+	req = req.WithContext(ctx)
+	if err := c.applyEditors(ctx, req, reqEditors); err != nil {
+		return nil, err
+	}
+	return c.Client.Do(req)
+}
+
+// AddContract performs a POST /contracts (the `AddContract` operationId) request.
+// Takes a body of the `application/json` content type.
+func (c *Client) AddContract(ctx context.Context, params *AddContractParams, body AddContractJSONRequestBody, reqEditors ...RequestEditorFn) (*http.Response, error) {
+	req, err := NewAddContractRequest(c.Server, params, body)
+	if err != nil {
+		return nil, err
+	}
+	req = req.WithContext(ctx)
+	if err := c.applyEditors(ctx, req, reqEditors); err != nil {
+		return nil, err
+	}
+	return c.Client.Do(req)
+}
+
+// RemoveContract performs a DELETE /contracts/{id} (the `RemoveContract` operationId) request.
+func (c *Client) RemoveContract(ctx context.Context, id ThingId, params *RemoveContractParams, reqEditors ...RequestEditorFn) (*http.Response, error) {
+	req, err := NewRemoveContractRequest(c.Server, id, params)
+	if err != nil {
+		return nil, err
+	}
+	req = req.WithContext(ctx)
+	if err := c.applyEditors(ctx, req, reqEditors); err != nil {
+		return nil, err
+	}
+	return c.Client.Do(req)
+}
+
+// GetContract performs a GET /contracts/{id} (the `GetContract` operationId) request.
+func (c *Client) GetContract(ctx context.Context, id ThingId, reqEditors ...RequestEditorFn) (*http.Response, error) {
+	req, err := NewGetContractRequest(c.Server, id)
+	if err != nil {
+		return nil, err
+	}
+	req = req.WithContext(ctx)
+	if err := c.applyEditors(ctx, req, reqEditors); err != nil {
+		return nil, err
+	}
+	return c.Client.Do(req)
+}
+
+// ChangeContractWithBody performs a PATCH /contracts/{id} (the `ChangeContract` operationId) request,
+// with any type of body and a specified content type.
+func (c *Client) ChangeContractWithBody(ctx context.Context, id ThingId, params *ChangeContractParams, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*http.Response, error) {
+	req, err := NewChangeContractRequestWithBody(c.Server, id, params, contentType, body)
+	if err != nil {
+		return nil, err
+	}
+	req = req.WithContext(ctx)
+	if err := c.applyEditors(ctx, req, reqEditors); err != nil {
+		return nil, err
+	}
+	return c.Client.Do(req)
+}
+
+// ChangeContractWithApplicationMergePatchPlusJSONBody performs a PATCH /contracts/{id} (the `ChangeContract` operationId) request.
+// Takes a body of the `application/merge-patch+json` content type.
+func (c *Client) ChangeContractWithApplicationMergePatchPlusJSONBody(ctx context.Context, id ThingId, params *ChangeContractParams, body ChangeContractApplicationMergePatchPlusJSONRequestBody, reqEditors ...RequestEditorFn) (*http.Response, error) {
+	req, err := NewChangeContractRequestWithApplicationMergePatchPlusJSONBody(c.Server, id, params, body)
+	if err != nil {
+		return nil, err
+	}
+	req = req.WithContext(ctx)
+	if err := c.applyEditors(ctx, req, reqEditors); err != nil {
+		return nil, err
+	}
+	return c.Client.Do(req)
+}
+
 // StreamEvents performs a GET /events (the `StreamEvents` operationId) request.
 //
 // Server-sent events. Each says that a case is at an entry; fetch it to see.
 func (c *Client) StreamEvents(ctx context.Context, reqEditors ...RequestEditorFn) (*http.Response, error) {
 	req, err := NewStreamEventsRequest(c.Server)
+	if err != nil {
+		return nil, err
+	}
+	req = req.WithContext(ctx)
+	if err := c.applyEditors(ctx, req, reqEditors); err != nil {
+		return nil, err
+	}
+	return c.Client.Do(req)
+}
+
+// Find performs a GET /find (the `Find` operationId) request.
+//
+// Looks everywhere for an identifier or for words, exact hits first; what is nearly right only where nothing is right.
+func (c *Client) Find(ctx context.Context, params *FindParams, reqEditors ...RequestEditorFn) (*http.Response, error) {
+	req, err := NewFindRequest(c.Server, params)
 	if err != nil {
 		return nil, err
 	}
@@ -1950,6 +2875,101 @@ func (c *Client) ChangePersonWithBody(ctx context.Context, person PersonId, cont
 // Takes a body of the `application/merge-patch+json` content type.
 func (c *Client) ChangePersonWithApplicationMergePatchPlusJSONBody(ctx context.Context, person PersonId, body ChangePersonApplicationMergePatchPlusJSONRequestBody, reqEditors ...RequestEditorFn) (*http.Response, error) {
 	req, err := NewChangePersonRequestWithApplicationMergePatchPlusJSONBody(c.Server, person, body)
+	if err != nil {
+		return nil, err
+	}
+	req = req.WithContext(ctx)
+	if err := c.applyEditors(ctx, req, reqEditors); err != nil {
+		return nil, err
+	}
+	return c.Client.Do(req)
+}
+
+// ListProducts performs a GET /products (the `ListProducts` operationId) request.
+func (c *Client) ListProducts(ctx context.Context, params *ListProductsParams, reqEditors ...RequestEditorFn) (*http.Response, error) {
+	req, err := NewListProductsRequest(c.Server, params)
+	if err != nil {
+		return nil, err
+	}
+	req = req.WithContext(ctx)
+	if err := c.applyEditors(ctx, req, reqEditors); err != nil {
+		return nil, err
+	}
+	return c.Client.Do(req)
+}
+
+// AddProductWithBody performs a POST /products (the `AddProduct` operationId) request,
+// with any type of body and a specified content type.
+func (c *Client) AddProductWithBody(ctx context.Context, params *AddProductParams, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*http.Response, error) {
+	req, err := NewAddProductRequestWithBody(c.Server, params, contentType, body)
+	if err != nil {
+		return nil, err
+	}
+	req = req.WithContext(ctx)
+	if err := c.applyEditors(ctx, req, reqEditors); err != nil {
+		return nil, err
+	}
+	return c.Client.Do(req)
+}
+
+// AddProduct performs a POST /products (the `AddProduct` operationId) request.
+// Takes a body of the `application/json` content type.
+func (c *Client) AddProduct(ctx context.Context, params *AddProductParams, body AddProductJSONRequestBody, reqEditors ...RequestEditorFn) (*http.Response, error) {
+	req, err := NewAddProductRequest(c.Server, params, body)
+	if err != nil {
+		return nil, err
+	}
+	req = req.WithContext(ctx)
+	if err := c.applyEditors(ctx, req, reqEditors); err != nil {
+		return nil, err
+	}
+	return c.Client.Do(req)
+}
+
+// RemoveProduct performs a DELETE /products/{id} (the `RemoveProduct` operationId) request.
+func (c *Client) RemoveProduct(ctx context.Context, id ThingId, params *RemoveProductParams, reqEditors ...RequestEditorFn) (*http.Response, error) {
+	req, err := NewRemoveProductRequest(c.Server, id, params)
+	if err != nil {
+		return nil, err
+	}
+	req = req.WithContext(ctx)
+	if err := c.applyEditors(ctx, req, reqEditors); err != nil {
+		return nil, err
+	}
+	return c.Client.Do(req)
+}
+
+// GetProduct performs a GET /products/{id} (the `GetProduct` operationId) request.
+func (c *Client) GetProduct(ctx context.Context, id ThingId, reqEditors ...RequestEditorFn) (*http.Response, error) {
+	req, err := NewGetProductRequest(c.Server, id)
+	if err != nil {
+		return nil, err
+	}
+	req = req.WithContext(ctx)
+	if err := c.applyEditors(ctx, req, reqEditors); err != nil {
+		return nil, err
+	}
+	return c.Client.Do(req)
+}
+
+// ChangeProductWithBody performs a PATCH /products/{id} (the `ChangeProduct` operationId) request,
+// with any type of body and a specified content type.
+func (c *Client) ChangeProductWithBody(ctx context.Context, id ThingId, params *ChangeProductParams, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*http.Response, error) {
+	req, err := NewChangeProductRequestWithBody(c.Server, id, params, contentType, body)
+	if err != nil {
+		return nil, err
+	}
+	req = req.WithContext(ctx)
+	if err := c.applyEditors(ctx, req, reqEditors); err != nil {
+		return nil, err
+	}
+	return c.Client.Do(req)
+}
+
+// ChangeProductWithApplicationMergePatchPlusJSONBody performs a PATCH /products/{id} (the `ChangeProduct` operationId) request.
+// Takes a body of the `application/merge-patch+json` content type.
+func (c *Client) ChangeProductWithApplicationMergePatchPlusJSONBody(ctx context.Context, id ThingId, params *ChangeProductParams, body ChangeProductApplicationMergePatchPlusJSONRequestBody, reqEditors ...RequestEditorFn) (*http.Response, error) {
+	req, err := NewChangeProductRequestWithApplicationMergePatchPlusJSONBody(c.Server, id, params, body)
 	if err != nil {
 		return nil, err
 	}
@@ -2092,6 +3112,646 @@ func (c *Client) GetVendor(ctx context.Context, vendor string, reqEditors ...Req
 		return nil, err
 	}
 	return c.Client.Do(req)
+}
+
+// NewListAccountsRequest constructs an http.Request for the ListAccounts method
+func NewListAccountsRequest(server string, params *ListAccountsParams) (*http.Request, error) {
+	var err error
+
+	serverURL, err := url.Parse(server)
+	if err != nil {
+		return nil, err
+	}
+
+	operationPath := fmt.Sprintf("/accounts")
+	if operationPath[0] == '/' {
+		operationPath = "." + operationPath
+	}
+
+	queryURL, err := serverURL.Parse(operationPath)
+	if err != nil {
+		return nil, err
+	}
+
+	if params != nil {
+		// queryValues collects non-styled parameters (passthrough, JSON)
+		// that are safe to round-trip through url.Values.Encode().
+		queryValues := queryURL.Query()
+		// rawQueryFragments collects pre-encoded query fragments from
+		// styled parameters, preserving literal commas as delimiters
+		// per the OpenAPI spec (e.g. "color=blue,black,brown").
+		var rawQueryFragments []string
+
+		if params.Vendor != nil {
+
+			if queryFrag, err := runtime.StyleParamWithOptions("form", true, "vendor", *params.Vendor, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationQuery, Type: "string", Format: ""}); err != nil {
+				return nil, err
+			} else {
+				for _, qp := range strings.Split(queryFrag, "&") {
+					rawQueryFragments = append(rawQueryFragments, qp)
+				}
+			}
+
+		}
+
+		if params.Words != nil {
+
+			if queryFrag, err := runtime.StyleParamWithOptions("form", true, "words", *params.Words, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationQuery, Type: "string", Format: ""}); err != nil {
+				return nil, err
+			} else {
+				for _, qp := range strings.Split(queryFrag, "&") {
+					rawQueryFragments = append(rawQueryFragments, qp)
+				}
+			}
+
+		}
+
+		if params.Cursor != nil {
+
+			if queryFrag, err := runtime.StyleParamWithOptions("form", true, "cursor", *params.Cursor, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationQuery, Type: "string", Format: ""}); err != nil {
+				return nil, err
+			} else {
+				for _, qp := range strings.Split(queryFrag, "&") {
+					rawQueryFragments = append(rawQueryFragments, qp)
+				}
+			}
+
+		}
+
+		if params.Limit != nil {
+
+			if queryFrag, err := runtime.StyleParamWithOptions("form", true, "limit", *params.Limit, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationQuery, Type: "integer", Format: ""}); err != nil {
+				return nil, err
+			} else {
+				for _, qp := range strings.Split(queryFrag, "&") {
+					rawQueryFragments = append(rawQueryFragments, qp)
+				}
+			}
+
+		}
+
+		if encoded := queryValues.Encode(); encoded != "" {
+			rawQueryFragments = append(rawQueryFragments, encoded)
+		}
+		queryURL.RawQuery = strings.Join(rawQueryFragments, "&")
+	}
+
+	req, err := http.NewRequest(http.MethodGet, queryURL.String(), nil)
+	if err != nil {
+		return nil, err
+	}
+
+	return req, nil
+}
+
+// NewAddAccountRequest calls the generic AddAccount builder with application/json body
+func NewAddAccountRequest(server string, params *AddAccountParams, body AddAccountJSONRequestBody) (*http.Request, error) {
+	var bodyReader io.Reader
+	buf, err := json.Marshal(body)
+	if err != nil {
+		return nil, err
+	}
+	bodyReader = bytes.NewReader(buf)
+	return NewAddAccountRequestWithBody(server, params, "application/json", bodyReader)
+}
+
+// NewAddAccountRequestWithBody constructs an http.Request for the AddAccount method, with any body, and a specified content type
+func NewAddAccountRequestWithBody(server string, params *AddAccountParams, contentType string, body io.Reader) (*http.Request, error) {
+	var err error
+
+	serverURL, err := url.Parse(server)
+	if err != nil {
+		return nil, err
+	}
+
+	operationPath := fmt.Sprintf("/accounts")
+	if operationPath[0] == '/' {
+		operationPath = "." + operationPath
+	}
+
+	queryURL, err := serverURL.Parse(operationPath)
+	if err != nil {
+		return nil, err
+	}
+
+	req, err := http.NewRequest(http.MethodPost, queryURL.String(), body)
+	if err != nil {
+		return nil, err
+	}
+
+	req.Header.Add("Content-Type", contentType)
+
+	if params != nil {
+
+		if params.IdempotencyKey != nil {
+			var headerParam0 string
+
+			headerParam0, err = runtime.StyleParamWithOptions("simple", false, "Idempotency-Key", *params.IdempotencyKey, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationHeader, Type: "string", Format: ""})
+			if err != nil {
+				return nil, err
+			}
+
+			req.Header.Set("Idempotency-Key", headerParam0)
+		}
+
+	}
+
+	return req, nil
+}
+
+// NewRemoveAccountRequest constructs an http.Request for the RemoveAccount method
+func NewRemoveAccountRequest(server string, id ThingId, params *RemoveAccountParams) (*http.Request, error) {
+	var err error
+
+	var pathParam0 string
+
+	pathParam0, err = runtime.StyleParamWithOptions("simple", false, "id", id, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationPath, Type: "integer", Format: "int64"})
+	if err != nil {
+		return nil, err
+	}
+
+	serverURL, err := url.Parse(server)
+	if err != nil {
+		return nil, err
+	}
+
+	operationPath := fmt.Sprintf("/accounts/%s", pathParam0)
+	if operationPath[0] == '/' {
+		operationPath = "." + operationPath
+	}
+
+	queryURL, err := serverURL.Parse(operationPath)
+	if err != nil {
+		return nil, err
+	}
+
+	req, err := http.NewRequest(http.MethodDelete, queryURL.String(), nil)
+	if err != nil {
+		return nil, err
+	}
+
+	if params != nil {
+
+		if params.IfMatch != nil {
+			var headerParam0 string
+
+			headerParam0, err = runtime.StyleParamWithOptions("simple", false, "If-Match", *params.IfMatch, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationHeader, Type: "string", Format: ""})
+			if err != nil {
+				return nil, err
+			}
+
+			req.Header.Set("If-Match", headerParam0)
+		}
+
+	}
+
+	return req, nil
+}
+
+// NewGetAccountRequest constructs an http.Request for the GetAccount method
+func NewGetAccountRequest(server string, id ThingId) (*http.Request, error) {
+	var err error
+
+	var pathParam0 string
+
+	pathParam0, err = runtime.StyleParamWithOptions("simple", false, "id", id, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationPath, Type: "integer", Format: "int64"})
+	if err != nil {
+		return nil, err
+	}
+
+	serverURL, err := url.Parse(server)
+	if err != nil {
+		return nil, err
+	}
+
+	operationPath := fmt.Sprintf("/accounts/%s", pathParam0)
+	if operationPath[0] == '/' {
+		operationPath = "." + operationPath
+	}
+
+	queryURL, err := serverURL.Parse(operationPath)
+	if err != nil {
+		return nil, err
+	}
+
+	req, err := http.NewRequest(http.MethodGet, queryURL.String(), nil)
+	if err != nil {
+		return nil, err
+	}
+
+	return req, nil
+}
+
+// NewChangeAccountRequestWithApplicationMergePatchPlusJSONBody calls the generic ChangeAccount builder with application/merge-patch+json body
+func NewChangeAccountRequestWithApplicationMergePatchPlusJSONBody(server string, id ThingId, params *ChangeAccountParams, body ChangeAccountApplicationMergePatchPlusJSONRequestBody) (*http.Request, error) {
+	var bodyReader io.Reader
+	buf, err := json.Marshal(body)
+	if err != nil {
+		return nil, err
+	}
+	bodyReader = bytes.NewReader(buf)
+	return NewChangeAccountRequestWithBody(server, id, params, "application/merge-patch+json", bodyReader)
+}
+
+// NewChangeAccountRequestWithBody constructs an http.Request for the ChangeAccount method, with any body, and a specified content type
+func NewChangeAccountRequestWithBody(server string, id ThingId, params *ChangeAccountParams, contentType string, body io.Reader) (*http.Request, error) {
+	var err error
+
+	var pathParam0 string
+
+	pathParam0, err = runtime.StyleParamWithOptions("simple", false, "id", id, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationPath, Type: "integer", Format: "int64"})
+	if err != nil {
+		return nil, err
+	}
+
+	serverURL, err := url.Parse(server)
+	if err != nil {
+		return nil, err
+	}
+
+	operationPath := fmt.Sprintf("/accounts/%s", pathParam0)
+	if operationPath[0] == '/' {
+		operationPath = "." + operationPath
+	}
+
+	queryURL, err := serverURL.Parse(operationPath)
+	if err != nil {
+		return nil, err
+	}
+
+	req, err := http.NewRequest(http.MethodPatch, queryURL.String(), body)
+	if err != nil {
+		return nil, err
+	}
+
+	req.Header.Add("Content-Type", contentType)
+
+	if params != nil {
+
+		if params.IfMatch != nil {
+			var headerParam0 string
+
+			headerParam0, err = runtime.StyleParamWithOptions("simple", false, "If-Match", *params.IfMatch, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationHeader, Type: "string", Format: ""})
+			if err != nil {
+				return nil, err
+			}
+
+			req.Header.Set("If-Match", headerParam0)
+		}
+
+	}
+
+	return req, nil
+}
+
+// NewListAssetsRequest constructs an http.Request for the ListAssets method
+func NewListAssetsRequest(server string, params *ListAssetsParams) (*http.Request, error) {
+	var err error
+
+	serverURL, err := url.Parse(server)
+	if err != nil {
+		return nil, err
+	}
+
+	operationPath := fmt.Sprintf("/assets")
+	if operationPath[0] == '/' {
+		operationPath = "." + operationPath
+	}
+
+	queryURL, err := serverURL.Parse(operationPath)
+	if err != nil {
+		return nil, err
+	}
+
+	if params != nil {
+		// queryValues collects non-styled parameters (passthrough, JSON)
+		// that are safe to round-trip through url.Values.Encode().
+		queryValues := queryURL.Query()
+		// rawQueryFragments collects pre-encoded query fragments from
+		// styled parameters, preserving literal commas as delimiters
+		// per the OpenAPI spec (e.g. "color=blue,black,brown").
+		var rawQueryFragments []string
+
+		if params.Vendor != nil {
+
+			if queryFrag, err := runtime.StyleParamWithOptions("form", true, "vendor", *params.Vendor, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationQuery, Type: "string", Format: ""}); err != nil {
+				return nil, err
+			} else {
+				for _, qp := range strings.Split(queryFrag, "&") {
+					rawQueryFragments = append(rawQueryFragments, qp)
+				}
+			}
+
+		}
+
+		if params.Words != nil {
+
+			if queryFrag, err := runtime.StyleParamWithOptions("form", true, "words", *params.Words, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationQuery, Type: "string", Format: ""}); err != nil {
+				return nil, err
+			} else {
+				for _, qp := range strings.Split(queryFrag, "&") {
+					rawQueryFragments = append(rawQueryFragments, qp)
+				}
+			}
+
+		}
+
+		if params.Cover != nil {
+
+			if queryFrag, err := runtime.StyleParamWithOptions("form", true, "cover", *params.Cover, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationQuery, Type: "string", Format: ""}); err != nil {
+				return nil, err
+			} else {
+				for _, qp := range strings.Split(queryFrag, "&") {
+					rawQueryFragments = append(rawQueryFragments, qp)
+				}
+			}
+
+		}
+
+		if params.Site != nil {
+
+			if queryFrag, err := runtime.StyleParamWithOptions("form", true, "site", *params.Site, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationQuery, Type: "string", Format: ""}); err != nil {
+				return nil, err
+			} else {
+				for _, qp := range strings.Split(queryFrag, "&") {
+					rawQueryFragments = append(rawQueryFragments, qp)
+				}
+			}
+
+		}
+
+		if params.Product != nil {
+
+			if queryFrag, err := runtime.StyleParamWithOptions("form", true, "product", *params.Product, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationQuery, Type: "integer", Format: "int64"}); err != nil {
+				return nil, err
+			} else {
+				for _, qp := range strings.Split(queryFrag, "&") {
+					rawQueryFragments = append(rawQueryFragments, qp)
+				}
+			}
+
+		}
+
+		if params.Account != nil {
+
+			if queryFrag, err := runtime.StyleParamWithOptions("form", true, "account", *params.Account, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationQuery, Type: "integer", Format: "int64"}); err != nil {
+				return nil, err
+			} else {
+				for _, qp := range strings.Split(queryFrag, "&") {
+					rawQueryFragments = append(rawQueryFragments, qp)
+				}
+			}
+
+		}
+
+		if params.Contract != nil {
+
+			if queryFrag, err := runtime.StyleParamWithOptions("form", true, "contract", *params.Contract, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationQuery, Type: "integer", Format: "int64"}); err != nil {
+				return nil, err
+			} else {
+				for _, qp := range strings.Split(queryFrag, "&") {
+					rawQueryFragments = append(rawQueryFragments, qp)
+				}
+			}
+
+		}
+
+		if params.Cursor != nil {
+
+			if queryFrag, err := runtime.StyleParamWithOptions("form", true, "cursor", *params.Cursor, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationQuery, Type: "string", Format: ""}); err != nil {
+				return nil, err
+			} else {
+				for _, qp := range strings.Split(queryFrag, "&") {
+					rawQueryFragments = append(rawQueryFragments, qp)
+				}
+			}
+
+		}
+
+		if params.Limit != nil {
+
+			if queryFrag, err := runtime.StyleParamWithOptions("form", true, "limit", *params.Limit, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationQuery, Type: "integer", Format: ""}); err != nil {
+				return nil, err
+			} else {
+				for _, qp := range strings.Split(queryFrag, "&") {
+					rawQueryFragments = append(rawQueryFragments, qp)
+				}
+			}
+
+		}
+
+		if encoded := queryValues.Encode(); encoded != "" {
+			rawQueryFragments = append(rawQueryFragments, encoded)
+		}
+		queryURL.RawQuery = strings.Join(rawQueryFragments, "&")
+	}
+
+	req, err := http.NewRequest(http.MethodGet, queryURL.String(), nil)
+	if err != nil {
+		return nil, err
+	}
+
+	return req, nil
+}
+
+// NewAddAssetRequest calls the generic AddAsset builder with application/json body
+func NewAddAssetRequest(server string, params *AddAssetParams, body AddAssetJSONRequestBody) (*http.Request, error) {
+	var bodyReader io.Reader
+	buf, err := json.Marshal(body)
+	if err != nil {
+		return nil, err
+	}
+	bodyReader = bytes.NewReader(buf)
+	return NewAddAssetRequestWithBody(server, params, "application/json", bodyReader)
+}
+
+// NewAddAssetRequestWithBody constructs an http.Request for the AddAsset method, with any body, and a specified content type
+func NewAddAssetRequestWithBody(server string, params *AddAssetParams, contentType string, body io.Reader) (*http.Request, error) {
+	var err error
+
+	serverURL, err := url.Parse(server)
+	if err != nil {
+		return nil, err
+	}
+
+	operationPath := fmt.Sprintf("/assets")
+	if operationPath[0] == '/' {
+		operationPath = "." + operationPath
+	}
+
+	queryURL, err := serverURL.Parse(operationPath)
+	if err != nil {
+		return nil, err
+	}
+
+	req, err := http.NewRequest(http.MethodPost, queryURL.String(), body)
+	if err != nil {
+		return nil, err
+	}
+
+	req.Header.Add("Content-Type", contentType)
+
+	if params != nil {
+
+		if params.IdempotencyKey != nil {
+			var headerParam0 string
+
+			headerParam0, err = runtime.StyleParamWithOptions("simple", false, "Idempotency-Key", *params.IdempotencyKey, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationHeader, Type: "string", Format: ""})
+			if err != nil {
+				return nil, err
+			}
+
+			req.Header.Set("Idempotency-Key", headerParam0)
+		}
+
+	}
+
+	return req, nil
+}
+
+// NewRemoveAssetRequest constructs an http.Request for the RemoveAsset method
+func NewRemoveAssetRequest(server string, id ThingId, params *RemoveAssetParams) (*http.Request, error) {
+	var err error
+
+	var pathParam0 string
+
+	pathParam0, err = runtime.StyleParamWithOptions("simple", false, "id", id, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationPath, Type: "integer", Format: "int64"})
+	if err != nil {
+		return nil, err
+	}
+
+	serverURL, err := url.Parse(server)
+	if err != nil {
+		return nil, err
+	}
+
+	operationPath := fmt.Sprintf("/assets/%s", pathParam0)
+	if operationPath[0] == '/' {
+		operationPath = "." + operationPath
+	}
+
+	queryURL, err := serverURL.Parse(operationPath)
+	if err != nil {
+		return nil, err
+	}
+
+	req, err := http.NewRequest(http.MethodDelete, queryURL.String(), nil)
+	if err != nil {
+		return nil, err
+	}
+
+	if params != nil {
+
+		if params.IfMatch != nil {
+			var headerParam0 string
+
+			headerParam0, err = runtime.StyleParamWithOptions("simple", false, "If-Match", *params.IfMatch, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationHeader, Type: "string", Format: ""})
+			if err != nil {
+				return nil, err
+			}
+
+			req.Header.Set("If-Match", headerParam0)
+		}
+
+	}
+
+	return req, nil
+}
+
+// NewGetAssetRequest constructs an http.Request for the GetAsset method
+func NewGetAssetRequest(server string, id ThingId) (*http.Request, error) {
+	var err error
+
+	var pathParam0 string
+
+	pathParam0, err = runtime.StyleParamWithOptions("simple", false, "id", id, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationPath, Type: "integer", Format: "int64"})
+	if err != nil {
+		return nil, err
+	}
+
+	serverURL, err := url.Parse(server)
+	if err != nil {
+		return nil, err
+	}
+
+	operationPath := fmt.Sprintf("/assets/%s", pathParam0)
+	if operationPath[0] == '/' {
+		operationPath = "." + operationPath
+	}
+
+	queryURL, err := serverURL.Parse(operationPath)
+	if err != nil {
+		return nil, err
+	}
+
+	req, err := http.NewRequest(http.MethodGet, queryURL.String(), nil)
+	if err != nil {
+		return nil, err
+	}
+
+	return req, nil
+}
+
+// NewChangeAssetRequestWithApplicationMergePatchPlusJSONBody calls the generic ChangeAsset builder with application/merge-patch+json body
+func NewChangeAssetRequestWithApplicationMergePatchPlusJSONBody(server string, id ThingId, params *ChangeAssetParams, body ChangeAssetApplicationMergePatchPlusJSONRequestBody) (*http.Request, error) {
+	var bodyReader io.Reader
+	buf, err := json.Marshal(body)
+	if err != nil {
+		return nil, err
+	}
+	bodyReader = bytes.NewReader(buf)
+	return NewChangeAssetRequestWithBody(server, id, params, "application/merge-patch+json", bodyReader)
+}
+
+// NewChangeAssetRequestWithBody constructs an http.Request for the ChangeAsset method, with any body, and a specified content type
+func NewChangeAssetRequestWithBody(server string, id ThingId, params *ChangeAssetParams, contentType string, body io.Reader) (*http.Request, error) {
+	var err error
+
+	var pathParam0 string
+
+	pathParam0, err = runtime.StyleParamWithOptions("simple", false, "id", id, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationPath, Type: "integer", Format: "int64"})
+	if err != nil {
+		return nil, err
+	}
+
+	serverURL, err := url.Parse(server)
+	if err != nil {
+		return nil, err
+	}
+
+	operationPath := fmt.Sprintf("/assets/%s", pathParam0)
+	if operationPath[0] == '/' {
+		operationPath = "." + operationPath
+	}
+
+	queryURL, err := serverURL.Parse(operationPath)
+	if err != nil {
+		return nil, err
+	}
+
+	req, err := http.NewRequest(http.MethodPatch, queryURL.String(), body)
+	if err != nil {
+		return nil, err
+	}
+
+	req.Header.Add("Content-Type", contentType)
+
+	if params != nil {
+
+		if params.IfMatch != nil {
+			var headerParam0 string
+
+			headerParam0, err = runtime.StyleParamWithOptions("simple", false, "If-Match", *params.IfMatch, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationHeader, Type: "string", Format: ""})
+			if err != nil {
+				return nil, err
+			}
+
+			req.Header.Set("If-Match", headerParam0)
+		}
+
+	}
+
+	return req, nil
 }
 
 // NewListCasesRequest constructs an http.Request for the ListCases method
@@ -2919,6 +4579,347 @@ func NewTakeStepRequestWithBody(server string, pCase CaseName, params *TakeStepP
 	return req, nil
 }
 
+// NewListContractsRequest constructs an http.Request for the ListContracts method
+func NewListContractsRequest(server string, params *ListContractsParams) (*http.Request, error) {
+	var err error
+
+	serverURL, err := url.Parse(server)
+	if err != nil {
+		return nil, err
+	}
+
+	operationPath := fmt.Sprintf("/contracts")
+	if operationPath[0] == '/' {
+		operationPath = "." + operationPath
+	}
+
+	queryURL, err := serverURL.Parse(operationPath)
+	if err != nil {
+		return nil, err
+	}
+
+	if params != nil {
+		// queryValues collects non-styled parameters (passthrough, JSON)
+		// that are safe to round-trip through url.Values.Encode().
+		queryValues := queryURL.Query()
+		// rawQueryFragments collects pre-encoded query fragments from
+		// styled parameters, preserving literal commas as delimiters
+		// per the OpenAPI spec (e.g. "color=blue,black,brown").
+		var rawQueryFragments []string
+
+		if params.Vendor != nil {
+
+			if queryFrag, err := runtime.StyleParamWithOptions("form", true, "vendor", *params.Vendor, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationQuery, Type: "string", Format: ""}); err != nil {
+				return nil, err
+			} else {
+				for _, qp := range strings.Split(queryFrag, "&") {
+					rawQueryFragments = append(rawQueryFragments, qp)
+				}
+			}
+
+		}
+
+		if params.Words != nil {
+
+			if queryFrag, err := runtime.StyleParamWithOptions("form", true, "words", *params.Words, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationQuery, Type: "string", Format: ""}); err != nil {
+				return nil, err
+			} else {
+				for _, qp := range strings.Split(queryFrag, "&") {
+					rawQueryFragments = append(rawQueryFragments, qp)
+				}
+			}
+
+		}
+
+		if params.Cover != nil {
+
+			if queryFrag, err := runtime.StyleParamWithOptions("form", true, "cover", *params.Cover, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationQuery, Type: "string", Format: ""}); err != nil {
+				return nil, err
+			} else {
+				for _, qp := range strings.Split(queryFrag, "&") {
+					rawQueryFragments = append(rawQueryFragments, qp)
+				}
+			}
+
+		}
+
+		if params.EndingOn != nil {
+
+			if queryFrag, err := runtime.StyleParamWithOptions("form", true, "ending_on", *params.EndingOn, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationQuery, Type: "string", Format: "date"}); err != nil {
+				return nil, err
+			} else {
+				for _, qp := range strings.Split(queryFrag, "&") {
+					rawQueryFragments = append(rawQueryFragments, qp)
+				}
+			}
+
+		}
+
+		if params.Cursor != nil {
+
+			if queryFrag, err := runtime.StyleParamWithOptions("form", true, "cursor", *params.Cursor, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationQuery, Type: "string", Format: ""}); err != nil {
+				return nil, err
+			} else {
+				for _, qp := range strings.Split(queryFrag, "&") {
+					rawQueryFragments = append(rawQueryFragments, qp)
+				}
+			}
+
+		}
+
+		if params.Limit != nil {
+
+			if queryFrag, err := runtime.StyleParamWithOptions("form", true, "limit", *params.Limit, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationQuery, Type: "integer", Format: ""}); err != nil {
+				return nil, err
+			} else {
+				for _, qp := range strings.Split(queryFrag, "&") {
+					rawQueryFragments = append(rawQueryFragments, qp)
+				}
+			}
+
+		}
+
+		if encoded := queryValues.Encode(); encoded != "" {
+			rawQueryFragments = append(rawQueryFragments, encoded)
+		}
+		queryURL.RawQuery = strings.Join(rawQueryFragments, "&")
+	}
+
+	req, err := http.NewRequest(http.MethodGet, queryURL.String(), nil)
+	if err != nil {
+		return nil, err
+	}
+
+	return req, nil
+}
+
+// NewAddContractRequest calls the generic AddContract builder with application/json body
+func NewAddContractRequest(server string, params *AddContractParams, body AddContractJSONRequestBody) (*http.Request, error) {
+	var bodyReader io.Reader
+	buf, err := json.Marshal(body)
+	if err != nil {
+		return nil, err
+	}
+	bodyReader = bytes.NewReader(buf)
+	return NewAddContractRequestWithBody(server, params, "application/json", bodyReader)
+}
+
+// NewAddContractRequestWithBody constructs an http.Request for the AddContract method, with any body, and a specified content type
+func NewAddContractRequestWithBody(server string, params *AddContractParams, contentType string, body io.Reader) (*http.Request, error) {
+	var err error
+
+	serverURL, err := url.Parse(server)
+	if err != nil {
+		return nil, err
+	}
+
+	operationPath := fmt.Sprintf("/contracts")
+	if operationPath[0] == '/' {
+		operationPath = "." + operationPath
+	}
+
+	queryURL, err := serverURL.Parse(operationPath)
+	if err != nil {
+		return nil, err
+	}
+
+	req, err := http.NewRequest(http.MethodPost, queryURL.String(), body)
+	if err != nil {
+		return nil, err
+	}
+
+	req.Header.Add("Content-Type", contentType)
+
+	if params != nil {
+
+		if params.IdempotencyKey != nil {
+			var headerParam0 string
+
+			headerParam0, err = runtime.StyleParamWithOptions("simple", false, "Idempotency-Key", *params.IdempotencyKey, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationHeader, Type: "string", Format: ""})
+			if err != nil {
+				return nil, err
+			}
+
+			req.Header.Set("Idempotency-Key", headerParam0)
+		}
+
+	}
+
+	return req, nil
+}
+
+// NewRemoveContractRequest constructs an http.Request for the RemoveContract method
+func NewRemoveContractRequest(server string, id ThingId, params *RemoveContractParams) (*http.Request, error) {
+	var err error
+
+	var pathParam0 string
+
+	pathParam0, err = runtime.StyleParamWithOptions("simple", false, "id", id, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationPath, Type: "integer", Format: "int64"})
+	if err != nil {
+		return nil, err
+	}
+
+	serverURL, err := url.Parse(server)
+	if err != nil {
+		return nil, err
+	}
+
+	operationPath := fmt.Sprintf("/contracts/%s", pathParam0)
+	if operationPath[0] == '/' {
+		operationPath = "." + operationPath
+	}
+
+	queryURL, err := serverURL.Parse(operationPath)
+	if err != nil {
+		return nil, err
+	}
+
+	req, err := http.NewRequest(http.MethodDelete, queryURL.String(), nil)
+	if err != nil {
+		return nil, err
+	}
+
+	if params != nil {
+
+		if params.IfMatch != nil {
+			var headerParam0 string
+
+			headerParam0, err = runtime.StyleParamWithOptions("simple", false, "If-Match", *params.IfMatch, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationHeader, Type: "string", Format: ""})
+			if err != nil {
+				return nil, err
+			}
+
+			req.Header.Set("If-Match", headerParam0)
+		}
+
+	}
+
+	return req, nil
+}
+
+// NewGetContractRequest constructs an http.Request for the GetContract method
+func NewGetContractRequest(server string, id ThingId) (*http.Request, error) {
+	var err error
+
+	var pathParam0 string
+
+	pathParam0, err = runtime.StyleParamWithOptions("simple", false, "id", id, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationPath, Type: "integer", Format: "int64"})
+	if err != nil {
+		return nil, err
+	}
+
+	serverURL, err := url.Parse(server)
+	if err != nil {
+		return nil, err
+	}
+
+	operationPath := fmt.Sprintf("/contracts/%s", pathParam0)
+	if operationPath[0] == '/' {
+		operationPath = "." + operationPath
+	}
+
+	queryURL, err := serverURL.Parse(operationPath)
+	if err != nil {
+		return nil, err
+	}
+
+	req, err := http.NewRequest(http.MethodGet, queryURL.String(), nil)
+	if err != nil {
+		return nil, err
+	}
+
+	return req, nil
+}
+
+// NewChangeContractRequestWithApplicationMergePatchPlusJSONBody calls the generic ChangeContract builder with application/merge-patch+json body
+func NewChangeContractRequestWithApplicationMergePatchPlusJSONBody(server string, id ThingId, params *ChangeContractParams, body ChangeContractApplicationMergePatchPlusJSONRequestBody) (*http.Request, error) {
+	var bodyReader io.Reader
+	buf, err := json.Marshal(body)
+	if err != nil {
+		return nil, err
+	}
+	bodyReader = bytes.NewReader(buf)
+	return NewChangeContractRequestWithBody(server, id, params, "application/merge-patch+json", bodyReader)
+}
+
+// NewChangeContractRequestWithBody constructs an http.Request for the ChangeContract method, with any body, and a specified content type
+func NewChangeContractRequestWithBody(server string, id ThingId, params *ChangeContractParams, contentType string, body io.Reader) (*http.Request, error) {
+	var err error
+
+	var pathParam0 string
+
+	pathParam0, err = runtime.StyleParamWithOptions("simple", false, "id", id, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationPath, Type: "integer", Format: "int64"})
+	if err != nil {
+		return nil, err
+	}
+
+	serverURL, err := url.Parse(server)
+	if err != nil {
+		return nil, err
+	}
+
+	operationPath := fmt.Sprintf("/contracts/%s", pathParam0)
+	if operationPath[0] == '/' {
+		operationPath = "." + operationPath
+	}
+
+	queryURL, err := serverURL.Parse(operationPath)
+	if err != nil {
+		return nil, err
+	}
+
+	if params != nil {
+		// queryValues collects non-styled parameters (passthrough, JSON)
+		// that are safe to round-trip through url.Values.Encode().
+		queryValues := queryURL.Query()
+		// rawQueryFragments collects pre-encoded query fragments from
+		// styled parameters, preserving literal commas as delimiters
+		// per the OpenAPI spec (e.g. "color=blue,black,brown").
+		var rawQueryFragments []string
+
+		if params.Meant != nil {
+
+			if queryFrag, err := runtime.StyleParamWithOptions("form", true, "meant", *params.Meant, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationQuery, Type: "boolean", Format: ""}); err != nil {
+				return nil, err
+			} else {
+				for _, qp := range strings.Split(queryFrag, "&") {
+					rawQueryFragments = append(rawQueryFragments, qp)
+				}
+			}
+
+		}
+
+		if encoded := queryValues.Encode(); encoded != "" {
+			rawQueryFragments = append(rawQueryFragments, encoded)
+		}
+		queryURL.RawQuery = strings.Join(rawQueryFragments, "&")
+	}
+
+	req, err := http.NewRequest(http.MethodPatch, queryURL.String(), body)
+	if err != nil {
+		return nil, err
+	}
+
+	req.Header.Add("Content-Type", contentType)
+
+	if params != nil {
+
+		if params.IfMatch != nil {
+			var headerParam0 string
+
+			headerParam0, err = runtime.StyleParamWithOptions("simple", false, "If-Match", *params.IfMatch, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationHeader, Type: "string", Format: ""})
+			if err != nil {
+				return nil, err
+			}
+
+			req.Header.Set("If-Match", headerParam0)
+		}
+
+	}
+
+	return req, nil
+}
+
 // NewStreamEventsRequest constructs an http.Request for the StreamEvents method
 func NewStreamEventsRequest(server string) (*http.Request, error) {
 	var err error
@@ -2936,6 +4937,80 @@ func NewStreamEventsRequest(server string) (*http.Request, error) {
 	queryURL, err := serverURL.Parse(operationPath)
 	if err != nil {
 		return nil, err
+	}
+
+	req, err := http.NewRequest(http.MethodGet, queryURL.String(), nil)
+	if err != nil {
+		return nil, err
+	}
+
+	return req, nil
+}
+
+// NewFindRequest constructs an http.Request for the Find method
+func NewFindRequest(server string, params *FindParams) (*http.Request, error) {
+	var err error
+
+	serverURL, err := url.Parse(server)
+	if err != nil {
+		return nil, err
+	}
+
+	operationPath := fmt.Sprintf("/find")
+	if operationPath[0] == '/' {
+		operationPath = "." + operationPath
+	}
+
+	queryURL, err := serverURL.Parse(operationPath)
+	if err != nil {
+		return nil, err
+	}
+
+	if params != nil {
+		// queryValues collects non-styled parameters (passthrough, JSON)
+		// that are safe to round-trip through url.Values.Encode().
+		queryValues := queryURL.Query()
+		// rawQueryFragments collects pre-encoded query fragments from
+		// styled parameters, preserving literal commas as delimiters
+		// per the OpenAPI spec (e.g. "color=blue,black,brown").
+		var rawQueryFragments []string
+
+		if queryFrag, err := runtime.StyleParamWithOptions("form", true, "words", params.Words, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationQuery, Type: "string", Format: ""}); err != nil {
+			return nil, err
+		} else {
+			for _, qp := range strings.Split(queryFrag, "&") {
+				rawQueryFragments = append(rawQueryFragments, qp)
+			}
+		}
+
+		if params.Kind != nil {
+
+			if queryFrag, err := runtime.StyleParamWithOptions("form", true, "kind", *params.Kind, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationQuery, Type: "string", Format: ""}); err != nil {
+				return nil, err
+			} else {
+				for _, qp := range strings.Split(queryFrag, "&") {
+					rawQueryFragments = append(rawQueryFragments, qp)
+				}
+			}
+
+		}
+
+		if params.Limit != nil {
+
+			if queryFrag, err := runtime.StyleParamWithOptions("form", true, "limit", *params.Limit, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationQuery, Type: "integer", Format: ""}); err != nil {
+				return nil, err
+			} else {
+				for _, qp := range strings.Split(queryFrag, "&") {
+					rawQueryFragments = append(rawQueryFragments, qp)
+				}
+			}
+
+		}
+
+		if encoded := queryValues.Encode(); encoded != "" {
+			rawQueryFragments = append(rawQueryFragments, encoded)
+		}
+		queryURL.RawQuery = strings.Join(rawQueryFragments, "&")
 	}
 
 	req, err := http.NewRequest(http.MethodGet, queryURL.String(), nil)
@@ -3153,6 +5228,296 @@ func NewChangePersonRequestWithBody(server string, person PersonId, contentType 
 	}
 
 	req.Header.Add("Content-Type", contentType)
+
+	return req, nil
+}
+
+// NewListProductsRequest constructs an http.Request for the ListProducts method
+func NewListProductsRequest(server string, params *ListProductsParams) (*http.Request, error) {
+	var err error
+
+	serverURL, err := url.Parse(server)
+	if err != nil {
+		return nil, err
+	}
+
+	operationPath := fmt.Sprintf("/products")
+	if operationPath[0] == '/' {
+		operationPath = "." + operationPath
+	}
+
+	queryURL, err := serverURL.Parse(operationPath)
+	if err != nil {
+		return nil, err
+	}
+
+	if params != nil {
+		// queryValues collects non-styled parameters (passthrough, JSON)
+		// that are safe to round-trip through url.Values.Encode().
+		queryValues := queryURL.Query()
+		// rawQueryFragments collects pre-encoded query fragments from
+		// styled parameters, preserving literal commas as delimiters
+		// per the OpenAPI spec (e.g. "color=blue,black,brown").
+		var rawQueryFragments []string
+
+		if params.Vendor != nil {
+
+			if queryFrag, err := runtime.StyleParamWithOptions("form", true, "vendor", *params.Vendor, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationQuery, Type: "string", Format: ""}); err != nil {
+				return nil, err
+			} else {
+				for _, qp := range strings.Split(queryFrag, "&") {
+					rawQueryFragments = append(rawQueryFragments, qp)
+				}
+			}
+
+		}
+
+		if params.Words != nil {
+
+			if queryFrag, err := runtime.StyleParamWithOptions("form", true, "words", *params.Words, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationQuery, Type: "string", Format: ""}); err != nil {
+				return nil, err
+			} else {
+				for _, qp := range strings.Split(queryFrag, "&") {
+					rawQueryFragments = append(rawQueryFragments, qp)
+				}
+			}
+
+		}
+
+		if params.Cursor != nil {
+
+			if queryFrag, err := runtime.StyleParamWithOptions("form", true, "cursor", *params.Cursor, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationQuery, Type: "string", Format: ""}); err != nil {
+				return nil, err
+			} else {
+				for _, qp := range strings.Split(queryFrag, "&") {
+					rawQueryFragments = append(rawQueryFragments, qp)
+				}
+			}
+
+		}
+
+		if params.Limit != nil {
+
+			if queryFrag, err := runtime.StyleParamWithOptions("form", true, "limit", *params.Limit, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationQuery, Type: "integer", Format: ""}); err != nil {
+				return nil, err
+			} else {
+				for _, qp := range strings.Split(queryFrag, "&") {
+					rawQueryFragments = append(rawQueryFragments, qp)
+				}
+			}
+
+		}
+
+		if encoded := queryValues.Encode(); encoded != "" {
+			rawQueryFragments = append(rawQueryFragments, encoded)
+		}
+		queryURL.RawQuery = strings.Join(rawQueryFragments, "&")
+	}
+
+	req, err := http.NewRequest(http.MethodGet, queryURL.String(), nil)
+	if err != nil {
+		return nil, err
+	}
+
+	return req, nil
+}
+
+// NewAddProductRequest calls the generic AddProduct builder with application/json body
+func NewAddProductRequest(server string, params *AddProductParams, body AddProductJSONRequestBody) (*http.Request, error) {
+	var bodyReader io.Reader
+	buf, err := json.Marshal(body)
+	if err != nil {
+		return nil, err
+	}
+	bodyReader = bytes.NewReader(buf)
+	return NewAddProductRequestWithBody(server, params, "application/json", bodyReader)
+}
+
+// NewAddProductRequestWithBody constructs an http.Request for the AddProduct method, with any body, and a specified content type
+func NewAddProductRequestWithBody(server string, params *AddProductParams, contentType string, body io.Reader) (*http.Request, error) {
+	var err error
+
+	serverURL, err := url.Parse(server)
+	if err != nil {
+		return nil, err
+	}
+
+	operationPath := fmt.Sprintf("/products")
+	if operationPath[0] == '/' {
+		operationPath = "." + operationPath
+	}
+
+	queryURL, err := serverURL.Parse(operationPath)
+	if err != nil {
+		return nil, err
+	}
+
+	req, err := http.NewRequest(http.MethodPost, queryURL.String(), body)
+	if err != nil {
+		return nil, err
+	}
+
+	req.Header.Add("Content-Type", contentType)
+
+	if params != nil {
+
+		if params.IdempotencyKey != nil {
+			var headerParam0 string
+
+			headerParam0, err = runtime.StyleParamWithOptions("simple", false, "Idempotency-Key", *params.IdempotencyKey, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationHeader, Type: "string", Format: ""})
+			if err != nil {
+				return nil, err
+			}
+
+			req.Header.Set("Idempotency-Key", headerParam0)
+		}
+
+	}
+
+	return req, nil
+}
+
+// NewRemoveProductRequest constructs an http.Request for the RemoveProduct method
+func NewRemoveProductRequest(server string, id ThingId, params *RemoveProductParams) (*http.Request, error) {
+	var err error
+
+	var pathParam0 string
+
+	pathParam0, err = runtime.StyleParamWithOptions("simple", false, "id", id, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationPath, Type: "integer", Format: "int64"})
+	if err != nil {
+		return nil, err
+	}
+
+	serverURL, err := url.Parse(server)
+	if err != nil {
+		return nil, err
+	}
+
+	operationPath := fmt.Sprintf("/products/%s", pathParam0)
+	if operationPath[0] == '/' {
+		operationPath = "." + operationPath
+	}
+
+	queryURL, err := serverURL.Parse(operationPath)
+	if err != nil {
+		return nil, err
+	}
+
+	req, err := http.NewRequest(http.MethodDelete, queryURL.String(), nil)
+	if err != nil {
+		return nil, err
+	}
+
+	if params != nil {
+
+		if params.IfMatch != nil {
+			var headerParam0 string
+
+			headerParam0, err = runtime.StyleParamWithOptions("simple", false, "If-Match", *params.IfMatch, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationHeader, Type: "string", Format: ""})
+			if err != nil {
+				return nil, err
+			}
+
+			req.Header.Set("If-Match", headerParam0)
+		}
+
+	}
+
+	return req, nil
+}
+
+// NewGetProductRequest constructs an http.Request for the GetProduct method
+func NewGetProductRequest(server string, id ThingId) (*http.Request, error) {
+	var err error
+
+	var pathParam0 string
+
+	pathParam0, err = runtime.StyleParamWithOptions("simple", false, "id", id, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationPath, Type: "integer", Format: "int64"})
+	if err != nil {
+		return nil, err
+	}
+
+	serverURL, err := url.Parse(server)
+	if err != nil {
+		return nil, err
+	}
+
+	operationPath := fmt.Sprintf("/products/%s", pathParam0)
+	if operationPath[0] == '/' {
+		operationPath = "." + operationPath
+	}
+
+	queryURL, err := serverURL.Parse(operationPath)
+	if err != nil {
+		return nil, err
+	}
+
+	req, err := http.NewRequest(http.MethodGet, queryURL.String(), nil)
+	if err != nil {
+		return nil, err
+	}
+
+	return req, nil
+}
+
+// NewChangeProductRequestWithApplicationMergePatchPlusJSONBody calls the generic ChangeProduct builder with application/merge-patch+json body
+func NewChangeProductRequestWithApplicationMergePatchPlusJSONBody(server string, id ThingId, params *ChangeProductParams, body ChangeProductApplicationMergePatchPlusJSONRequestBody) (*http.Request, error) {
+	var bodyReader io.Reader
+	buf, err := json.Marshal(body)
+	if err != nil {
+		return nil, err
+	}
+	bodyReader = bytes.NewReader(buf)
+	return NewChangeProductRequestWithBody(server, id, params, "application/merge-patch+json", bodyReader)
+}
+
+// NewChangeProductRequestWithBody constructs an http.Request for the ChangeProduct method, with any body, and a specified content type
+func NewChangeProductRequestWithBody(server string, id ThingId, params *ChangeProductParams, contentType string, body io.Reader) (*http.Request, error) {
+	var err error
+
+	var pathParam0 string
+
+	pathParam0, err = runtime.StyleParamWithOptions("simple", false, "id", id, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationPath, Type: "integer", Format: "int64"})
+	if err != nil {
+		return nil, err
+	}
+
+	serverURL, err := url.Parse(server)
+	if err != nil {
+		return nil, err
+	}
+
+	operationPath := fmt.Sprintf("/products/%s", pathParam0)
+	if operationPath[0] == '/' {
+		operationPath = "." + operationPath
+	}
+
+	queryURL, err := serverURL.Parse(operationPath)
+	if err != nil {
+		return nil, err
+	}
+
+	req, err := http.NewRequest(http.MethodPatch, queryURL.String(), body)
+	if err != nil {
+		return nil, err
+	}
+
+	req.Header.Add("Content-Type", contentType)
+
+	if params != nil {
+
+		if params.IfMatch != nil {
+			var headerParam0 string
+
+			headerParam0, err = runtime.StyleParamWithOptions("simple", false, "If-Match", *params.IfMatch, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationHeader, Type: "string", Format: ""})
+			if err != nil {
+				return nil, err
+			}
+
+			req.Header.Set("If-Match", headerParam0)
+		}
+
+	}
 
 	return req, nil
 }
@@ -3529,6 +5894,76 @@ func WithBaseURL(baseURL string) ClientOption {
 // ClientWithResponsesInterface is the interface specification for the client with responses above.
 type ClientWithResponsesInterface interface {
 
+	// ListAccountsWithResponse performs a GET /accounts (the `ListAccounts` operationId) request.
+	//
+	// Returns a wrapper object for the known response body format(s).
+	ListAccountsWithResponse(ctx context.Context, params *ListAccountsParams, reqEditors ...RequestEditorFn) (*ListAccountsResponse, error)
+
+	// AddAccountWithBodyWithResponse performs a POST /accounts (the `AddAccount` operationId) request,
+	// with any type of body and a specified content type.
+	//
+	// Returns a wrapper object for the known response body format(s).
+	AddAccountWithBodyWithResponse(ctx context.Context, params *AddAccountParams, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*AddAccountResponse, error)
+
+	// AddAccountWithResponse performs a POST /accounts (the `AddAccount` operationId) request.
+	// Takes a body of the `application/json` content type, and returns a wrapper object for the known response body format(s).
+	AddAccountWithResponse(ctx context.Context, params *AddAccountParams, body AddAccountJSONRequestBody, reqEditors ...RequestEditorFn) (*AddAccountResponse, error)
+
+	// RemoveAccountWithResponse performs a DELETE /accounts/{id} (the `RemoveAccount` operationId) request.
+	//
+	// Returns a wrapper object for the known response body format(s).
+	RemoveAccountWithResponse(ctx context.Context, id ThingId, params *RemoveAccountParams, reqEditors ...RequestEditorFn) (*RemoveAccountResponse, error)
+
+	// GetAccountWithResponse performs a GET /accounts/{id} (the `GetAccount` operationId) request.
+	//
+	// Returns a wrapper object for the known response body format(s).
+	GetAccountWithResponse(ctx context.Context, id ThingId, reqEditors ...RequestEditorFn) (*GetAccountResponse, error)
+
+	// ChangeAccountWithBodyWithResponse performs a PATCH /accounts/{id} (the `ChangeAccount` operationId) request,
+	// with any type of body and a specified content type.
+	//
+	// Returns a wrapper object for the known response body format(s).
+	ChangeAccountWithBodyWithResponse(ctx context.Context, id ThingId, params *ChangeAccountParams, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*ChangeAccountResponse, error)
+
+	// ChangeAccountWithApplicationMergePatchPlusJSONBodyWithResponse performs a PATCH /accounts/{id} (the `ChangeAccount` operationId) request.
+	// Takes a body of the `application/merge-patch+json` content type, and returns a wrapper object for the known response body format(s).
+	ChangeAccountWithApplicationMergePatchPlusJSONBodyWithResponse(ctx context.Context, id ThingId, params *ChangeAccountParams, body ChangeAccountApplicationMergePatchPlusJSONRequestBody, reqEditors ...RequestEditorFn) (*ChangeAccountResponse, error)
+
+	// ListAssetsWithResponse performs a GET /assets (the `ListAssets` operationId) request.
+	//
+	// Returns a wrapper object for the known response body format(s).
+	ListAssetsWithResponse(ctx context.Context, params *ListAssetsParams, reqEditors ...RequestEditorFn) (*ListAssetsResponse, error)
+
+	// AddAssetWithBodyWithResponse performs a POST /assets (the `AddAsset` operationId) request,
+	// with any type of body and a specified content type.
+	//
+	// Returns a wrapper object for the known response body format(s).
+	AddAssetWithBodyWithResponse(ctx context.Context, params *AddAssetParams, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*AddAssetResponse, error)
+
+	// AddAssetWithResponse performs a POST /assets (the `AddAsset` operationId) request.
+	// Takes a body of the `application/json` content type, and returns a wrapper object for the known response body format(s).
+	AddAssetWithResponse(ctx context.Context, params *AddAssetParams, body AddAssetJSONRequestBody, reqEditors ...RequestEditorFn) (*AddAssetResponse, error)
+
+	// RemoveAssetWithResponse performs a DELETE /assets/{id} (the `RemoveAsset` operationId) request.
+	//
+	// Returns a wrapper object for the known response body format(s).
+	RemoveAssetWithResponse(ctx context.Context, id ThingId, params *RemoveAssetParams, reqEditors ...RequestEditorFn) (*RemoveAssetResponse, error)
+
+	// GetAssetWithResponse performs a GET /assets/{id} (the `GetAsset` operationId) request.
+	//
+	// Returns a wrapper object for the known response body format(s).
+	GetAssetWithResponse(ctx context.Context, id ThingId, reqEditors ...RequestEditorFn) (*GetAssetResponse, error)
+
+	// ChangeAssetWithBodyWithResponse performs a PATCH /assets/{id} (the `ChangeAsset` operationId) request,
+	// with any type of body and a specified content type.
+	//
+	// Returns a wrapper object for the known response body format(s).
+	ChangeAssetWithBodyWithResponse(ctx context.Context, id ThingId, params *ChangeAssetParams, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*ChangeAssetResponse, error)
+
+	// ChangeAssetWithApplicationMergePatchPlusJSONBodyWithResponse performs a PATCH /assets/{id} (the `ChangeAsset` operationId) request.
+	// Takes a body of the `application/merge-patch+json` content type, and returns a wrapper object for the known response body format(s).
+	ChangeAssetWithApplicationMergePatchPlusJSONBodyWithResponse(ctx context.Context, id ThingId, params *ChangeAssetParams, body ChangeAssetApplicationMergePatchPlusJSONRequestBody, reqEditors ...RequestEditorFn) (*ChangeAssetResponse, error)
+
 	// ListCasesWithResponse performs a GET /cases (the `ListCases` operationId) request.
 	//
 	// Returns a wrapper object for the known response body format(s).
@@ -3641,12 +6076,54 @@ type ClientWithResponsesInterface interface {
 	// Takes a body of the `application/json` content type, and returns a wrapper object for the known response body format(s).
 	TakeStepWithResponse(ctx context.Context, pCase CaseName, params *TakeStepParams, body TakeStepJSONRequestBody, reqEditors ...RequestEditorFn) (*TakeStepResponse, error)
 
+	// ListContractsWithResponse performs a GET /contracts (the `ListContracts` operationId) request.
+	//
+	// Returns a wrapper object for the known response body format(s).
+	ListContractsWithResponse(ctx context.Context, params *ListContractsParams, reqEditors ...RequestEditorFn) (*ListContractsResponse, error)
+
+	// AddContractWithBodyWithResponse performs a POST /contracts (the `AddContract` operationId) request,
+	// with any type of body and a specified content type.
+	//
+	// Returns a wrapper object for the known response body format(s).
+	AddContractWithBodyWithResponse(ctx context.Context, params *AddContractParams, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*AddContractResponse, error)
+
+	// AddContractWithResponse performs a POST /contracts (the `AddContract` operationId) request.
+	// Takes a body of the `application/json` content type, and returns a wrapper object for the known response body format(s).
+	AddContractWithResponse(ctx context.Context, params *AddContractParams, body AddContractJSONRequestBody, reqEditors ...RequestEditorFn) (*AddContractResponse, error)
+
+	// RemoveContractWithResponse performs a DELETE /contracts/{id} (the `RemoveContract` operationId) request.
+	//
+	// Returns a wrapper object for the known response body format(s).
+	RemoveContractWithResponse(ctx context.Context, id ThingId, params *RemoveContractParams, reqEditors ...RequestEditorFn) (*RemoveContractResponse, error)
+
+	// GetContractWithResponse performs a GET /contracts/{id} (the `GetContract` operationId) request.
+	//
+	// Returns a wrapper object for the known response body format(s).
+	GetContractWithResponse(ctx context.Context, id ThingId, reqEditors ...RequestEditorFn) (*GetContractResponse, error)
+
+	// ChangeContractWithBodyWithResponse performs a PATCH /contracts/{id} (the `ChangeContract` operationId) request,
+	// with any type of body and a specified content type.
+	//
+	// Returns a wrapper object for the known response body format(s).
+	ChangeContractWithBodyWithResponse(ctx context.Context, id ThingId, params *ChangeContractParams, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*ChangeContractResponse, error)
+
+	// ChangeContractWithApplicationMergePatchPlusJSONBodyWithResponse performs a PATCH /contracts/{id} (the `ChangeContract` operationId) request.
+	// Takes a body of the `application/merge-patch+json` content type, and returns a wrapper object for the known response body format(s).
+	ChangeContractWithApplicationMergePatchPlusJSONBodyWithResponse(ctx context.Context, id ThingId, params *ChangeContractParams, body ChangeContractApplicationMergePatchPlusJSONRequestBody, reqEditors ...RequestEditorFn) (*ChangeContractResponse, error)
+
 	// StreamEventsWithResponse performs a GET /events (the `StreamEvents` operationId) request.
 	//
 	// Server-sent events. Each says that a case is at an entry; fetch it to see.
 	//
 	// Returns a wrapper object for the known response body format(s).
 	StreamEventsWithResponse(ctx context.Context, reqEditors ...RequestEditorFn) (*StreamEventsResponse, error)
+
+	// FindWithResponse performs a GET /find (the `Find` operationId) request.
+	//
+	// Looks everywhere for an identifier or for words, exact hits first; what is nearly right only where nothing is right.
+	//
+	// Returns a wrapper object for the known response body format(s).
+	FindWithResponse(ctx context.Context, params *FindParams, reqEditors ...RequestEditorFn) (*FindResponse, error)
 
 	// GradeWithBodyWithResponse performs a POST /grade (the `Grade` operationId) request,
 	// with any type of body and a specified content type.
@@ -3687,6 +6164,41 @@ type ClientWithResponsesInterface interface {
 	// ChangePersonWithApplicationMergePatchPlusJSONBodyWithResponse performs a PATCH /people/{person} (the `ChangePerson` operationId) request.
 	// Takes a body of the `application/merge-patch+json` content type, and returns a wrapper object for the known response body format(s).
 	ChangePersonWithApplicationMergePatchPlusJSONBodyWithResponse(ctx context.Context, person PersonId, body ChangePersonApplicationMergePatchPlusJSONRequestBody, reqEditors ...RequestEditorFn) (*ChangePersonResponse, error)
+
+	// ListProductsWithResponse performs a GET /products (the `ListProducts` operationId) request.
+	//
+	// Returns a wrapper object for the known response body format(s).
+	ListProductsWithResponse(ctx context.Context, params *ListProductsParams, reqEditors ...RequestEditorFn) (*ListProductsResponse, error)
+
+	// AddProductWithBodyWithResponse performs a POST /products (the `AddProduct` operationId) request,
+	// with any type of body and a specified content type.
+	//
+	// Returns a wrapper object for the known response body format(s).
+	AddProductWithBodyWithResponse(ctx context.Context, params *AddProductParams, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*AddProductResponse, error)
+
+	// AddProductWithResponse performs a POST /products (the `AddProduct` operationId) request.
+	// Takes a body of the `application/json` content type, and returns a wrapper object for the known response body format(s).
+	AddProductWithResponse(ctx context.Context, params *AddProductParams, body AddProductJSONRequestBody, reqEditors ...RequestEditorFn) (*AddProductResponse, error)
+
+	// RemoveProductWithResponse performs a DELETE /products/{id} (the `RemoveProduct` operationId) request.
+	//
+	// Returns a wrapper object for the known response body format(s).
+	RemoveProductWithResponse(ctx context.Context, id ThingId, params *RemoveProductParams, reqEditors ...RequestEditorFn) (*RemoveProductResponse, error)
+
+	// GetProductWithResponse performs a GET /products/{id} (the `GetProduct` operationId) request.
+	//
+	// Returns a wrapper object for the known response body format(s).
+	GetProductWithResponse(ctx context.Context, id ThingId, reqEditors ...RequestEditorFn) (*GetProductResponse, error)
+
+	// ChangeProductWithBodyWithResponse performs a PATCH /products/{id} (the `ChangeProduct` operationId) request,
+	// with any type of body and a specified content type.
+	//
+	// Returns a wrapper object for the known response body format(s).
+	ChangeProductWithBodyWithResponse(ctx context.Context, id ThingId, params *ChangeProductParams, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*ChangeProductResponse, error)
+
+	// ChangeProductWithApplicationMergePatchPlusJSONBodyWithResponse performs a PATCH /products/{id} (the `ChangeProduct` operationId) request.
+	// Takes a body of the `application/merge-patch+json` content type, and returns a wrapper object for the known response body format(s).
+	ChangeProductWithApplicationMergePatchPlusJSONBodyWithResponse(ctx context.Context, id ThingId, params *ChangeProductParams, body ChangeProductApplicationMergePatchPlusJSONRequestBody, reqEditors ...RequestEditorFn) (*ChangeProductResponse, error)
 
 	// SignInWithBodyWithResponse performs a POST /sign-in (the `SignIn` operationId) request,
 	// with any type of body and a specified content type.
@@ -3737,6 +6249,516 @@ type ClientWithResponsesInterface interface {
 	//
 	// Returns a wrapper object for the known response body format(s).
 	GetVendorWithResponse(ctx context.Context, vendor string, reqEditors ...RequestEditorFn) (*GetVendorResponse, error)
+}
+
+type ListAccountsResponse struct {
+	Body         []byte
+	HTTPResponse *http.Response
+	// JSON200 the response for an HTTP 200 `application/json` response
+	JSON200 *AccountPage
+	// ApplicationproblemJSONDefault the response for an HTTP default `application/problem+json` response
+	ApplicationproblemJSONDefault *Problem
+}
+
+// GetJSON200 returns the response for an HTTP 200 `application/json` response
+func (r ListAccountsResponse) GetJSON200() *AccountPage {
+	return r.JSON200
+}
+
+// GetApplicationproblemJSONDefault returns the response for an HTTP default `application/problem+json` response
+func (r ListAccountsResponse) GetApplicationproblemJSONDefault() *Problem {
+	return r.ApplicationproblemJSONDefault
+}
+
+// GetBody returns the raw response body bytes
+func (r ListAccountsResponse) GetBody() []byte {
+	return r.Body
+}
+
+// Status returns HTTPResponse.Status
+func (r ListAccountsResponse) Status() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Status
+	}
+	return http.StatusText(0)
+}
+
+// StatusCode returns HTTPResponse.StatusCode
+func (r ListAccountsResponse) StatusCode() int {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.StatusCode
+	}
+	return 0
+}
+
+// ContentType is a convenience method to retrieve the Content-Type value from the HTTP response headers
+func (r ListAccountsResponse) ContentType() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Header.Get("Content-Type")
+	}
+	return ""
+}
+
+// AddAccountResponse201Headers the declared response headers of an HTTP 201 response for AddAccount
+type AddAccountResponse201Headers struct {
+	ETag     *string
+	Location *string
+}
+
+type AddAccountResponse struct {
+	Body         []byte
+	HTTPResponse *http.Response
+	// JSON201 the response for an HTTP 201 `application/json` response
+	JSON201 *AccountRecord
+	// ApplicationproblemJSONDefault the response for an HTTP default `application/problem+json` response
+	ApplicationproblemJSONDefault *Problem
+	// Headers201 the parsed response headers for an HTTP 201 response
+	Headers201 *AddAccountResponse201Headers
+}
+
+// GetJSON201 returns the response for an HTTP 201 `application/json` response
+func (r AddAccountResponse) GetJSON201() *AccountRecord {
+	return r.JSON201
+}
+
+// GetApplicationproblemJSONDefault returns the response for an HTTP default `application/problem+json` response
+func (r AddAccountResponse) GetApplicationproblemJSONDefault() *Problem {
+	return r.ApplicationproblemJSONDefault
+}
+
+// GetBody returns the raw response body bytes
+func (r AddAccountResponse) GetBody() []byte {
+	return r.Body
+}
+
+// Status returns HTTPResponse.Status
+func (r AddAccountResponse) Status() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Status
+	}
+	return http.StatusText(0)
+}
+
+// StatusCode returns HTTPResponse.StatusCode
+func (r AddAccountResponse) StatusCode() int {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.StatusCode
+	}
+	return 0
+}
+
+// ContentType is a convenience method to retrieve the Content-Type value from the HTTP response headers
+func (r AddAccountResponse) ContentType() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Header.Get("Content-Type")
+	}
+	return ""
+}
+
+type RemoveAccountResponse struct {
+	Body         []byte
+	HTTPResponse *http.Response
+	// ApplicationproblemJSONDefault the response for an HTTP default `application/problem+json` response
+	ApplicationproblemJSONDefault *Problem
+}
+
+// GetApplicationproblemJSONDefault returns the response for an HTTP default `application/problem+json` response
+func (r RemoveAccountResponse) GetApplicationproblemJSONDefault() *Problem {
+	return r.ApplicationproblemJSONDefault
+}
+
+// GetBody returns the raw response body bytes
+func (r RemoveAccountResponse) GetBody() []byte {
+	return r.Body
+}
+
+// Status returns HTTPResponse.Status
+func (r RemoveAccountResponse) Status() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Status
+	}
+	return http.StatusText(0)
+}
+
+// StatusCode returns HTTPResponse.StatusCode
+func (r RemoveAccountResponse) StatusCode() int {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.StatusCode
+	}
+	return 0
+}
+
+// ContentType is a convenience method to retrieve the Content-Type value from the HTTP response headers
+func (r RemoveAccountResponse) ContentType() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Header.Get("Content-Type")
+	}
+	return ""
+}
+
+// GetAccountResponse200Headers the declared response headers of an HTTP 200 response for GetAccount
+type GetAccountResponse200Headers struct {
+	ETag *string
+}
+
+type GetAccountResponse struct {
+	Body         []byte
+	HTTPResponse *http.Response
+	// JSON200 the response for an HTTP 200 `application/json` response
+	JSON200 *AccountRecord
+	// ApplicationproblemJSONDefault the response for an HTTP default `application/problem+json` response
+	ApplicationproblemJSONDefault *Problem
+	// Headers200 the parsed response headers for an HTTP 200 response
+	Headers200 *GetAccountResponse200Headers
+}
+
+// GetJSON200 returns the response for an HTTP 200 `application/json` response
+func (r GetAccountResponse) GetJSON200() *AccountRecord {
+	return r.JSON200
+}
+
+// GetApplicationproblemJSONDefault returns the response for an HTTP default `application/problem+json` response
+func (r GetAccountResponse) GetApplicationproblemJSONDefault() *Problem {
+	return r.ApplicationproblemJSONDefault
+}
+
+// GetBody returns the raw response body bytes
+func (r GetAccountResponse) GetBody() []byte {
+	return r.Body
+}
+
+// Status returns HTTPResponse.Status
+func (r GetAccountResponse) Status() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Status
+	}
+	return http.StatusText(0)
+}
+
+// StatusCode returns HTTPResponse.StatusCode
+func (r GetAccountResponse) StatusCode() int {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.StatusCode
+	}
+	return 0
+}
+
+// ContentType is a convenience method to retrieve the Content-Type value from the HTTP response headers
+func (r GetAccountResponse) ContentType() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Header.Get("Content-Type")
+	}
+	return ""
+}
+
+// ChangeAccountResponse200Headers the declared response headers of an HTTP 200 response for ChangeAccount
+type ChangeAccountResponse200Headers struct {
+	ETag *string
+}
+
+type ChangeAccountResponse struct {
+	Body         []byte
+	HTTPResponse *http.Response
+	// JSON200 the response for an HTTP 200 `application/json` response
+	JSON200 *AccountRecord
+	// ApplicationproblemJSONDefault the response for an HTTP default `application/problem+json` response
+	ApplicationproblemJSONDefault *Problem
+	// Headers200 the parsed response headers for an HTTP 200 response
+	Headers200 *ChangeAccountResponse200Headers
+}
+
+// GetJSON200 returns the response for an HTTP 200 `application/json` response
+func (r ChangeAccountResponse) GetJSON200() *AccountRecord {
+	return r.JSON200
+}
+
+// GetApplicationproblemJSONDefault returns the response for an HTTP default `application/problem+json` response
+func (r ChangeAccountResponse) GetApplicationproblemJSONDefault() *Problem {
+	return r.ApplicationproblemJSONDefault
+}
+
+// GetBody returns the raw response body bytes
+func (r ChangeAccountResponse) GetBody() []byte {
+	return r.Body
+}
+
+// Status returns HTTPResponse.Status
+func (r ChangeAccountResponse) Status() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Status
+	}
+	return http.StatusText(0)
+}
+
+// StatusCode returns HTTPResponse.StatusCode
+func (r ChangeAccountResponse) StatusCode() int {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.StatusCode
+	}
+	return 0
+}
+
+// ContentType is a convenience method to retrieve the Content-Type value from the HTTP response headers
+func (r ChangeAccountResponse) ContentType() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Header.Get("Content-Type")
+	}
+	return ""
+}
+
+type ListAssetsResponse struct {
+	Body         []byte
+	HTTPResponse *http.Response
+	// JSON200 the response for an HTTP 200 `application/json` response
+	JSON200 *AssetPage
+	// ApplicationproblemJSONDefault the response for an HTTP default `application/problem+json` response
+	ApplicationproblemJSONDefault *Problem
+}
+
+// GetJSON200 returns the response for an HTTP 200 `application/json` response
+func (r ListAssetsResponse) GetJSON200() *AssetPage {
+	return r.JSON200
+}
+
+// GetApplicationproblemJSONDefault returns the response for an HTTP default `application/problem+json` response
+func (r ListAssetsResponse) GetApplicationproblemJSONDefault() *Problem {
+	return r.ApplicationproblemJSONDefault
+}
+
+// GetBody returns the raw response body bytes
+func (r ListAssetsResponse) GetBody() []byte {
+	return r.Body
+}
+
+// Status returns HTTPResponse.Status
+func (r ListAssetsResponse) Status() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Status
+	}
+	return http.StatusText(0)
+}
+
+// StatusCode returns HTTPResponse.StatusCode
+func (r ListAssetsResponse) StatusCode() int {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.StatusCode
+	}
+	return 0
+}
+
+// ContentType is a convenience method to retrieve the Content-Type value from the HTTP response headers
+func (r ListAssetsResponse) ContentType() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Header.Get("Content-Type")
+	}
+	return ""
+}
+
+// AddAssetResponse201Headers the declared response headers of an HTTP 201 response for AddAsset
+type AddAssetResponse201Headers struct {
+	ETag     *string
+	Location *string
+}
+
+type AddAssetResponse struct {
+	Body         []byte
+	HTTPResponse *http.Response
+	// JSON201 the response for an HTTP 201 `application/json` response
+	JSON201 *AssetRecord
+	// ApplicationproblemJSONDefault the response for an HTTP default `application/problem+json` response
+	ApplicationproblemJSONDefault *Problem
+	// Headers201 the parsed response headers for an HTTP 201 response
+	Headers201 *AddAssetResponse201Headers
+}
+
+// GetJSON201 returns the response for an HTTP 201 `application/json` response
+func (r AddAssetResponse) GetJSON201() *AssetRecord {
+	return r.JSON201
+}
+
+// GetApplicationproblemJSONDefault returns the response for an HTTP default `application/problem+json` response
+func (r AddAssetResponse) GetApplicationproblemJSONDefault() *Problem {
+	return r.ApplicationproblemJSONDefault
+}
+
+// GetBody returns the raw response body bytes
+func (r AddAssetResponse) GetBody() []byte {
+	return r.Body
+}
+
+// Status returns HTTPResponse.Status
+func (r AddAssetResponse) Status() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Status
+	}
+	return http.StatusText(0)
+}
+
+// StatusCode returns HTTPResponse.StatusCode
+func (r AddAssetResponse) StatusCode() int {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.StatusCode
+	}
+	return 0
+}
+
+// ContentType is a convenience method to retrieve the Content-Type value from the HTTP response headers
+func (r AddAssetResponse) ContentType() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Header.Get("Content-Type")
+	}
+	return ""
+}
+
+type RemoveAssetResponse struct {
+	Body         []byte
+	HTTPResponse *http.Response
+	// ApplicationproblemJSONDefault the response for an HTTP default `application/problem+json` response
+	ApplicationproblemJSONDefault *Problem
+}
+
+// GetApplicationproblemJSONDefault returns the response for an HTTP default `application/problem+json` response
+func (r RemoveAssetResponse) GetApplicationproblemJSONDefault() *Problem {
+	return r.ApplicationproblemJSONDefault
+}
+
+// GetBody returns the raw response body bytes
+func (r RemoveAssetResponse) GetBody() []byte {
+	return r.Body
+}
+
+// Status returns HTTPResponse.Status
+func (r RemoveAssetResponse) Status() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Status
+	}
+	return http.StatusText(0)
+}
+
+// StatusCode returns HTTPResponse.StatusCode
+func (r RemoveAssetResponse) StatusCode() int {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.StatusCode
+	}
+	return 0
+}
+
+// ContentType is a convenience method to retrieve the Content-Type value from the HTTP response headers
+func (r RemoveAssetResponse) ContentType() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Header.Get("Content-Type")
+	}
+	return ""
+}
+
+// GetAssetResponse200Headers the declared response headers of an HTTP 200 response for GetAsset
+type GetAssetResponse200Headers struct {
+	ETag *string
+}
+
+type GetAssetResponse struct {
+	Body         []byte
+	HTTPResponse *http.Response
+	// JSON200 the response for an HTTP 200 `application/json` response
+	JSON200 *AssetRecord
+	// ApplicationproblemJSONDefault the response for an HTTP default `application/problem+json` response
+	ApplicationproblemJSONDefault *Problem
+	// Headers200 the parsed response headers for an HTTP 200 response
+	Headers200 *GetAssetResponse200Headers
+}
+
+// GetJSON200 returns the response for an HTTP 200 `application/json` response
+func (r GetAssetResponse) GetJSON200() *AssetRecord {
+	return r.JSON200
+}
+
+// GetApplicationproblemJSONDefault returns the response for an HTTP default `application/problem+json` response
+func (r GetAssetResponse) GetApplicationproblemJSONDefault() *Problem {
+	return r.ApplicationproblemJSONDefault
+}
+
+// GetBody returns the raw response body bytes
+func (r GetAssetResponse) GetBody() []byte {
+	return r.Body
+}
+
+// Status returns HTTPResponse.Status
+func (r GetAssetResponse) Status() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Status
+	}
+	return http.StatusText(0)
+}
+
+// StatusCode returns HTTPResponse.StatusCode
+func (r GetAssetResponse) StatusCode() int {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.StatusCode
+	}
+	return 0
+}
+
+// ContentType is a convenience method to retrieve the Content-Type value from the HTTP response headers
+func (r GetAssetResponse) ContentType() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Header.Get("Content-Type")
+	}
+	return ""
+}
+
+// ChangeAssetResponse200Headers the declared response headers of an HTTP 200 response for ChangeAsset
+type ChangeAssetResponse200Headers struct {
+	ETag *string
+}
+
+type ChangeAssetResponse struct {
+	Body         []byte
+	HTTPResponse *http.Response
+	// JSON200 the response for an HTTP 200 `application/json` response
+	JSON200 *AssetRecord
+	// ApplicationproblemJSONDefault the response for an HTTP default `application/problem+json` response
+	ApplicationproblemJSONDefault *Problem
+	// Headers200 the parsed response headers for an HTTP 200 response
+	Headers200 *ChangeAssetResponse200Headers
+}
+
+// GetJSON200 returns the response for an HTTP 200 `application/json` response
+func (r ChangeAssetResponse) GetJSON200() *AssetRecord {
+	return r.JSON200
+}
+
+// GetApplicationproblemJSONDefault returns the response for an HTTP default `application/problem+json` response
+func (r ChangeAssetResponse) GetApplicationproblemJSONDefault() *Problem {
+	return r.ApplicationproblemJSONDefault
+}
+
+// GetBody returns the raw response body bytes
+func (r ChangeAssetResponse) GetBody() []byte {
+	return r.Body
+}
+
+// Status returns HTTPResponse.Status
+func (r ChangeAssetResponse) Status() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Status
+	}
+	return http.StatusText(0)
+}
+
+// StatusCode returns HTTPResponse.StatusCode
+func (r ChangeAssetResponse) StatusCode() int {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.StatusCode
+	}
+	return 0
+}
+
+// ContentType is a convenience method to retrieve the Content-Type value from the HTTP response headers
+func (r ChangeAssetResponse) ContentType() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Header.Get("Content-Type")
+	}
+	return ""
 }
 
 type ListCasesResponse struct {
@@ -4344,6 +7366,261 @@ func (r TakeStepResponse) ContentType() string {
 	return ""
 }
 
+type ListContractsResponse struct {
+	Body         []byte
+	HTTPResponse *http.Response
+	// JSON200 the response for an HTTP 200 `application/json` response
+	JSON200 *ContractPage
+	// ApplicationproblemJSONDefault the response for an HTTP default `application/problem+json` response
+	ApplicationproblemJSONDefault *Problem
+}
+
+// GetJSON200 returns the response for an HTTP 200 `application/json` response
+func (r ListContractsResponse) GetJSON200() *ContractPage {
+	return r.JSON200
+}
+
+// GetApplicationproblemJSONDefault returns the response for an HTTP default `application/problem+json` response
+func (r ListContractsResponse) GetApplicationproblemJSONDefault() *Problem {
+	return r.ApplicationproblemJSONDefault
+}
+
+// GetBody returns the raw response body bytes
+func (r ListContractsResponse) GetBody() []byte {
+	return r.Body
+}
+
+// Status returns HTTPResponse.Status
+func (r ListContractsResponse) Status() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Status
+	}
+	return http.StatusText(0)
+}
+
+// StatusCode returns HTTPResponse.StatusCode
+func (r ListContractsResponse) StatusCode() int {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.StatusCode
+	}
+	return 0
+}
+
+// ContentType is a convenience method to retrieve the Content-Type value from the HTTP response headers
+func (r ListContractsResponse) ContentType() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Header.Get("Content-Type")
+	}
+	return ""
+}
+
+// AddContractResponse201Headers the declared response headers of an HTTP 201 response for AddContract
+type AddContractResponse201Headers struct {
+	ETag     *string
+	Location *string
+}
+
+type AddContractResponse struct {
+	Body         []byte
+	HTTPResponse *http.Response
+	// JSON201 the response for an HTTP 201 `application/json` response
+	JSON201 *ContractRecord
+	// ApplicationproblemJSONDefault the response for an HTTP default `application/problem+json` response
+	ApplicationproblemJSONDefault *Problem
+	// Headers201 the parsed response headers for an HTTP 201 response
+	Headers201 *AddContractResponse201Headers
+}
+
+// GetJSON201 returns the response for an HTTP 201 `application/json` response
+func (r AddContractResponse) GetJSON201() *ContractRecord {
+	return r.JSON201
+}
+
+// GetApplicationproblemJSONDefault returns the response for an HTTP default `application/problem+json` response
+func (r AddContractResponse) GetApplicationproblemJSONDefault() *Problem {
+	return r.ApplicationproblemJSONDefault
+}
+
+// GetBody returns the raw response body bytes
+func (r AddContractResponse) GetBody() []byte {
+	return r.Body
+}
+
+// Status returns HTTPResponse.Status
+func (r AddContractResponse) Status() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Status
+	}
+	return http.StatusText(0)
+}
+
+// StatusCode returns HTTPResponse.StatusCode
+func (r AddContractResponse) StatusCode() int {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.StatusCode
+	}
+	return 0
+}
+
+// ContentType is a convenience method to retrieve the Content-Type value from the HTTP response headers
+func (r AddContractResponse) ContentType() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Header.Get("Content-Type")
+	}
+	return ""
+}
+
+type RemoveContractResponse struct {
+	Body         []byte
+	HTTPResponse *http.Response
+	// ApplicationproblemJSONDefault the response for an HTTP default `application/problem+json` response
+	ApplicationproblemJSONDefault *Problem
+}
+
+// GetApplicationproblemJSONDefault returns the response for an HTTP default `application/problem+json` response
+func (r RemoveContractResponse) GetApplicationproblemJSONDefault() *Problem {
+	return r.ApplicationproblemJSONDefault
+}
+
+// GetBody returns the raw response body bytes
+func (r RemoveContractResponse) GetBody() []byte {
+	return r.Body
+}
+
+// Status returns HTTPResponse.Status
+func (r RemoveContractResponse) Status() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Status
+	}
+	return http.StatusText(0)
+}
+
+// StatusCode returns HTTPResponse.StatusCode
+func (r RemoveContractResponse) StatusCode() int {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.StatusCode
+	}
+	return 0
+}
+
+// ContentType is a convenience method to retrieve the Content-Type value from the HTTP response headers
+func (r RemoveContractResponse) ContentType() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Header.Get("Content-Type")
+	}
+	return ""
+}
+
+// GetContractResponse200Headers the declared response headers of an HTTP 200 response for GetContract
+type GetContractResponse200Headers struct {
+	ETag *string
+}
+
+type GetContractResponse struct {
+	Body         []byte
+	HTTPResponse *http.Response
+	// JSON200 the response for an HTTP 200 `application/json` response
+	JSON200 *ContractRecord
+	// ApplicationproblemJSONDefault the response for an HTTP default `application/problem+json` response
+	ApplicationproblemJSONDefault *Problem
+	// Headers200 the parsed response headers for an HTTP 200 response
+	Headers200 *GetContractResponse200Headers
+}
+
+// GetJSON200 returns the response for an HTTP 200 `application/json` response
+func (r GetContractResponse) GetJSON200() *ContractRecord {
+	return r.JSON200
+}
+
+// GetApplicationproblemJSONDefault returns the response for an HTTP default `application/problem+json` response
+func (r GetContractResponse) GetApplicationproblemJSONDefault() *Problem {
+	return r.ApplicationproblemJSONDefault
+}
+
+// GetBody returns the raw response body bytes
+func (r GetContractResponse) GetBody() []byte {
+	return r.Body
+}
+
+// Status returns HTTPResponse.Status
+func (r GetContractResponse) Status() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Status
+	}
+	return http.StatusText(0)
+}
+
+// StatusCode returns HTTPResponse.StatusCode
+func (r GetContractResponse) StatusCode() int {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.StatusCode
+	}
+	return 0
+}
+
+// ContentType is a convenience method to retrieve the Content-Type value from the HTTP response headers
+func (r GetContractResponse) ContentType() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Header.Get("Content-Type")
+	}
+	return ""
+}
+
+// ChangeContractResponse200Headers the declared response headers of an HTTP 200 response for ChangeContract
+type ChangeContractResponse200Headers struct {
+	ETag *string
+}
+
+type ChangeContractResponse struct {
+	Body         []byte
+	HTTPResponse *http.Response
+	// JSON200 the response for an HTTP 200 `application/json` response
+	JSON200 *ContractRecord
+	// ApplicationproblemJSONDefault the response for an HTTP default `application/problem+json` response
+	ApplicationproblemJSONDefault *Problem
+	// Headers200 the parsed response headers for an HTTP 200 response
+	Headers200 *ChangeContractResponse200Headers
+}
+
+// GetJSON200 returns the response for an HTTP 200 `application/json` response
+func (r ChangeContractResponse) GetJSON200() *ContractRecord {
+	return r.JSON200
+}
+
+// GetApplicationproblemJSONDefault returns the response for an HTTP default `application/problem+json` response
+func (r ChangeContractResponse) GetApplicationproblemJSONDefault() *Problem {
+	return r.ApplicationproblemJSONDefault
+}
+
+// GetBody returns the raw response body bytes
+func (r ChangeContractResponse) GetBody() []byte {
+	return r.Body
+}
+
+// Status returns HTTPResponse.Status
+func (r ChangeContractResponse) Status() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Status
+	}
+	return http.StatusText(0)
+}
+
+// StatusCode returns HTTPResponse.StatusCode
+func (r ChangeContractResponse) StatusCode() int {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.StatusCode
+	}
+	return 0
+}
+
+// ContentType is a convenience method to retrieve the Content-Type value from the HTTP response headers
+func (r ChangeContractResponse) ContentType() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Header.Get("Content-Type")
+	}
+	return ""
+}
+
 type StreamEventsResponse struct {
 	Body         []byte
 	HTTPResponse *http.Response
@@ -4379,6 +7656,54 @@ func (r StreamEventsResponse) StatusCode() int {
 
 // ContentType is a convenience method to retrieve the Content-Type value from the HTTP response headers
 func (r StreamEventsResponse) ContentType() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Header.Get("Content-Type")
+	}
+	return ""
+}
+
+type FindResponse struct {
+	Body         []byte
+	HTTPResponse *http.Response
+	// JSON200 the response for an HTTP 200 `application/json` response
+	JSON200 *Hits
+	// ApplicationproblemJSONDefault the response for an HTTP default `application/problem+json` response
+	ApplicationproblemJSONDefault *Problem
+}
+
+// GetJSON200 returns the response for an HTTP 200 `application/json` response
+func (r FindResponse) GetJSON200() *Hits {
+	return r.JSON200
+}
+
+// GetApplicationproblemJSONDefault returns the response for an HTTP default `application/problem+json` response
+func (r FindResponse) GetApplicationproblemJSONDefault() *Problem {
+	return r.ApplicationproblemJSONDefault
+}
+
+// GetBody returns the raw response body bytes
+func (r FindResponse) GetBody() []byte {
+	return r.Body
+}
+
+// Status returns HTTPResponse.Status
+func (r FindResponse) Status() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Status
+	}
+	return http.StatusText(0)
+}
+
+// StatusCode returns HTTPResponse.StatusCode
+func (r FindResponse) StatusCode() int {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.StatusCode
+	}
+	return 0
+}
+
+// ContentType is a convenience method to retrieve the Content-Type value from the HTTP response headers
+func (r FindResponse) ContentType() string {
 	if r.HTTPResponse != nil {
 		return r.HTTPResponse.Header.Get("Content-Type")
 	}
@@ -4619,6 +7944,261 @@ func (r ChangePersonResponse) StatusCode() int {
 
 // ContentType is a convenience method to retrieve the Content-Type value from the HTTP response headers
 func (r ChangePersonResponse) ContentType() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Header.Get("Content-Type")
+	}
+	return ""
+}
+
+type ListProductsResponse struct {
+	Body         []byte
+	HTTPResponse *http.Response
+	// JSON200 the response for an HTTP 200 `application/json` response
+	JSON200 *ProductPage
+	// ApplicationproblemJSONDefault the response for an HTTP default `application/problem+json` response
+	ApplicationproblemJSONDefault *Problem
+}
+
+// GetJSON200 returns the response for an HTTP 200 `application/json` response
+func (r ListProductsResponse) GetJSON200() *ProductPage {
+	return r.JSON200
+}
+
+// GetApplicationproblemJSONDefault returns the response for an HTTP default `application/problem+json` response
+func (r ListProductsResponse) GetApplicationproblemJSONDefault() *Problem {
+	return r.ApplicationproblemJSONDefault
+}
+
+// GetBody returns the raw response body bytes
+func (r ListProductsResponse) GetBody() []byte {
+	return r.Body
+}
+
+// Status returns HTTPResponse.Status
+func (r ListProductsResponse) Status() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Status
+	}
+	return http.StatusText(0)
+}
+
+// StatusCode returns HTTPResponse.StatusCode
+func (r ListProductsResponse) StatusCode() int {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.StatusCode
+	}
+	return 0
+}
+
+// ContentType is a convenience method to retrieve the Content-Type value from the HTTP response headers
+func (r ListProductsResponse) ContentType() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Header.Get("Content-Type")
+	}
+	return ""
+}
+
+// AddProductResponse201Headers the declared response headers of an HTTP 201 response for AddProduct
+type AddProductResponse201Headers struct {
+	ETag     *string
+	Location *string
+}
+
+type AddProductResponse struct {
+	Body         []byte
+	HTTPResponse *http.Response
+	// JSON201 the response for an HTTP 201 `application/json` response
+	JSON201 *ProductRecord
+	// ApplicationproblemJSONDefault the response for an HTTP default `application/problem+json` response
+	ApplicationproblemJSONDefault *Problem
+	// Headers201 the parsed response headers for an HTTP 201 response
+	Headers201 *AddProductResponse201Headers
+}
+
+// GetJSON201 returns the response for an HTTP 201 `application/json` response
+func (r AddProductResponse) GetJSON201() *ProductRecord {
+	return r.JSON201
+}
+
+// GetApplicationproblemJSONDefault returns the response for an HTTP default `application/problem+json` response
+func (r AddProductResponse) GetApplicationproblemJSONDefault() *Problem {
+	return r.ApplicationproblemJSONDefault
+}
+
+// GetBody returns the raw response body bytes
+func (r AddProductResponse) GetBody() []byte {
+	return r.Body
+}
+
+// Status returns HTTPResponse.Status
+func (r AddProductResponse) Status() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Status
+	}
+	return http.StatusText(0)
+}
+
+// StatusCode returns HTTPResponse.StatusCode
+func (r AddProductResponse) StatusCode() int {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.StatusCode
+	}
+	return 0
+}
+
+// ContentType is a convenience method to retrieve the Content-Type value from the HTTP response headers
+func (r AddProductResponse) ContentType() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Header.Get("Content-Type")
+	}
+	return ""
+}
+
+type RemoveProductResponse struct {
+	Body         []byte
+	HTTPResponse *http.Response
+	// ApplicationproblemJSONDefault the response for an HTTP default `application/problem+json` response
+	ApplicationproblemJSONDefault *Problem
+}
+
+// GetApplicationproblemJSONDefault returns the response for an HTTP default `application/problem+json` response
+func (r RemoveProductResponse) GetApplicationproblemJSONDefault() *Problem {
+	return r.ApplicationproblemJSONDefault
+}
+
+// GetBody returns the raw response body bytes
+func (r RemoveProductResponse) GetBody() []byte {
+	return r.Body
+}
+
+// Status returns HTTPResponse.Status
+func (r RemoveProductResponse) Status() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Status
+	}
+	return http.StatusText(0)
+}
+
+// StatusCode returns HTTPResponse.StatusCode
+func (r RemoveProductResponse) StatusCode() int {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.StatusCode
+	}
+	return 0
+}
+
+// ContentType is a convenience method to retrieve the Content-Type value from the HTTP response headers
+func (r RemoveProductResponse) ContentType() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Header.Get("Content-Type")
+	}
+	return ""
+}
+
+// GetProductResponse200Headers the declared response headers of an HTTP 200 response for GetProduct
+type GetProductResponse200Headers struct {
+	ETag *string
+}
+
+type GetProductResponse struct {
+	Body         []byte
+	HTTPResponse *http.Response
+	// JSON200 the response for an HTTP 200 `application/json` response
+	JSON200 *ProductRecord
+	// ApplicationproblemJSONDefault the response for an HTTP default `application/problem+json` response
+	ApplicationproblemJSONDefault *Problem
+	// Headers200 the parsed response headers for an HTTP 200 response
+	Headers200 *GetProductResponse200Headers
+}
+
+// GetJSON200 returns the response for an HTTP 200 `application/json` response
+func (r GetProductResponse) GetJSON200() *ProductRecord {
+	return r.JSON200
+}
+
+// GetApplicationproblemJSONDefault returns the response for an HTTP default `application/problem+json` response
+func (r GetProductResponse) GetApplicationproblemJSONDefault() *Problem {
+	return r.ApplicationproblemJSONDefault
+}
+
+// GetBody returns the raw response body bytes
+func (r GetProductResponse) GetBody() []byte {
+	return r.Body
+}
+
+// Status returns HTTPResponse.Status
+func (r GetProductResponse) Status() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Status
+	}
+	return http.StatusText(0)
+}
+
+// StatusCode returns HTTPResponse.StatusCode
+func (r GetProductResponse) StatusCode() int {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.StatusCode
+	}
+	return 0
+}
+
+// ContentType is a convenience method to retrieve the Content-Type value from the HTTP response headers
+func (r GetProductResponse) ContentType() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Header.Get("Content-Type")
+	}
+	return ""
+}
+
+// ChangeProductResponse200Headers the declared response headers of an HTTP 200 response for ChangeProduct
+type ChangeProductResponse200Headers struct {
+	ETag *string
+}
+
+type ChangeProductResponse struct {
+	Body         []byte
+	HTTPResponse *http.Response
+	// JSON200 the response for an HTTP 200 `application/json` response
+	JSON200 *ProductRecord
+	// ApplicationproblemJSONDefault the response for an HTTP default `application/problem+json` response
+	ApplicationproblemJSONDefault *Problem
+	// Headers200 the parsed response headers for an HTTP 200 response
+	Headers200 *ChangeProductResponse200Headers
+}
+
+// GetJSON200 returns the response for an HTTP 200 `application/json` response
+func (r ChangeProductResponse) GetJSON200() *ProductRecord {
+	return r.JSON200
+}
+
+// GetApplicationproblemJSONDefault returns the response for an HTTP default `application/problem+json` response
+func (r ChangeProductResponse) GetApplicationproblemJSONDefault() *Problem {
+	return r.ApplicationproblemJSONDefault
+}
+
+// GetBody returns the raw response body bytes
+func (r ChangeProductResponse) GetBody() []byte {
+	return r.Body
+}
+
+// Status returns HTTPResponse.Status
+func (r ChangeProductResponse) Status() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Status
+	}
+	return http.StatusText(0)
+}
+
+// StatusCode returns HTTPResponse.StatusCode
+func (r ChangeProductResponse) StatusCode() int {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.StatusCode
+	}
+	return 0
+}
+
+// ContentType is a convenience method to retrieve the Content-Type value from the HTTP response headers
+func (r ChangeProductResponse) ContentType() string {
 	if r.HTTPResponse != nil {
 		return r.HTTPResponse.Header.Get("Content-Type")
 	}
@@ -4995,6 +8575,160 @@ func (r GetVendorResponse) ContentType() string {
 	return ""
 }
 
+// ListAccountsWithResponse performs a GET /accounts (the `ListAccounts` operationId) request.
+//
+// Returns a wrapper object for the known response body format(s).
+func (c *ClientWithResponses) ListAccountsWithResponse(ctx context.Context, params *ListAccountsParams, reqEditors ...RequestEditorFn) (*ListAccountsResponse, error) {
+	rsp, err := c.ListAccounts(ctx, params, reqEditors...)
+	if err != nil {
+		return nil, err
+	}
+	return ParseListAccountsResponse(rsp)
+}
+
+// AddAccountWithBodyWithResponse performs a POST /accounts (the `AddAccount` operationId) request,
+// with any type of body and a specified content type.
+//
+// Returns a wrapper object for the known response body format(s).
+func (c *ClientWithResponses) AddAccountWithBodyWithResponse(ctx context.Context, params *AddAccountParams, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*AddAccountResponse, error) {
+	rsp, err := c.AddAccountWithBody(ctx, params, contentType, body, reqEditors...)
+	if err != nil {
+		return nil, err
+	}
+	return ParseAddAccountResponse(rsp)
+}
+
+// AddAccountWithResponse performs a POST /accounts (the `AddAccount` operationId) request.
+// Takes a body of the `application/json` content type, and returns a wrapper object for the known response body format(s).
+func (c *ClientWithResponses) AddAccountWithResponse(ctx context.Context, params *AddAccountParams, body AddAccountJSONRequestBody, reqEditors ...RequestEditorFn) (*AddAccountResponse, error) {
+	rsp, err := c.AddAccount(ctx, params, body, reqEditors...)
+	if err != nil {
+		return nil, err
+	}
+	return ParseAddAccountResponse(rsp)
+}
+
+// RemoveAccountWithResponse performs a DELETE /accounts/{id} (the `RemoveAccount` operationId) request.
+//
+// Returns a wrapper object for the known response body format(s).
+func (c *ClientWithResponses) RemoveAccountWithResponse(ctx context.Context, id ThingId, params *RemoveAccountParams, reqEditors ...RequestEditorFn) (*RemoveAccountResponse, error) {
+	rsp, err := c.RemoveAccount(ctx, id, params, reqEditors...)
+	if err != nil {
+		return nil, err
+	}
+	return ParseRemoveAccountResponse(rsp)
+}
+
+// GetAccountWithResponse performs a GET /accounts/{id} (the `GetAccount` operationId) request.
+//
+// Returns a wrapper object for the known response body format(s).
+func (c *ClientWithResponses) GetAccountWithResponse(ctx context.Context, id ThingId, reqEditors ...RequestEditorFn) (*GetAccountResponse, error) {
+	rsp, err := c.GetAccount(ctx, id, reqEditors...)
+	if err != nil {
+		return nil, err
+	}
+	return ParseGetAccountResponse(rsp)
+}
+
+// ChangeAccountWithBodyWithResponse performs a PATCH /accounts/{id} (the `ChangeAccount` operationId) request,
+// with any type of body and a specified content type.
+//
+// Returns a wrapper object for the known response body format(s).
+func (c *ClientWithResponses) ChangeAccountWithBodyWithResponse(ctx context.Context, id ThingId, params *ChangeAccountParams, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*ChangeAccountResponse, error) {
+	rsp, err := c.ChangeAccountWithBody(ctx, id, params, contentType, body, reqEditors...)
+	if err != nil {
+		return nil, err
+	}
+	return ParseChangeAccountResponse(rsp)
+}
+
+// ChangeAccountWithApplicationMergePatchPlusJSONBodyWithResponse performs a PATCH /accounts/{id} (the `ChangeAccount` operationId) request.
+// Takes a body of the `application/merge-patch+json` content type, and returns a wrapper object for the known response body format(s).
+func (c *ClientWithResponses) ChangeAccountWithApplicationMergePatchPlusJSONBodyWithResponse(ctx context.Context, id ThingId, params *ChangeAccountParams, body ChangeAccountApplicationMergePatchPlusJSONRequestBody, reqEditors ...RequestEditorFn) (*ChangeAccountResponse, error) {
+	rsp, err := c.ChangeAccountWithApplicationMergePatchPlusJSONBody(ctx, id, params, body, reqEditors...)
+	if err != nil {
+		return nil, err
+	}
+	return ParseChangeAccountResponse(rsp)
+}
+
+// ListAssetsWithResponse performs a GET /assets (the `ListAssets` operationId) request.
+//
+// Returns a wrapper object for the known response body format(s).
+func (c *ClientWithResponses) ListAssetsWithResponse(ctx context.Context, params *ListAssetsParams, reqEditors ...RequestEditorFn) (*ListAssetsResponse, error) {
+	rsp, err := c.ListAssets(ctx, params, reqEditors...)
+	if err != nil {
+		return nil, err
+	}
+	return ParseListAssetsResponse(rsp)
+}
+
+// AddAssetWithBodyWithResponse performs a POST /assets (the `AddAsset` operationId) request,
+// with any type of body and a specified content type.
+//
+// Returns a wrapper object for the known response body format(s).
+func (c *ClientWithResponses) AddAssetWithBodyWithResponse(ctx context.Context, params *AddAssetParams, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*AddAssetResponse, error) {
+	rsp, err := c.AddAssetWithBody(ctx, params, contentType, body, reqEditors...)
+	if err != nil {
+		return nil, err
+	}
+	return ParseAddAssetResponse(rsp)
+}
+
+// AddAssetWithResponse performs a POST /assets (the `AddAsset` operationId) request.
+// Takes a body of the `application/json` content type, and returns a wrapper object for the known response body format(s).
+func (c *ClientWithResponses) AddAssetWithResponse(ctx context.Context, params *AddAssetParams, body AddAssetJSONRequestBody, reqEditors ...RequestEditorFn) (*AddAssetResponse, error) {
+	rsp, err := c.AddAsset(ctx, params, body, reqEditors...)
+	if err != nil {
+		return nil, err
+	}
+	return ParseAddAssetResponse(rsp)
+}
+
+// RemoveAssetWithResponse performs a DELETE /assets/{id} (the `RemoveAsset` operationId) request.
+//
+// Returns a wrapper object for the known response body format(s).
+func (c *ClientWithResponses) RemoveAssetWithResponse(ctx context.Context, id ThingId, params *RemoveAssetParams, reqEditors ...RequestEditorFn) (*RemoveAssetResponse, error) {
+	rsp, err := c.RemoveAsset(ctx, id, params, reqEditors...)
+	if err != nil {
+		return nil, err
+	}
+	return ParseRemoveAssetResponse(rsp)
+}
+
+// GetAssetWithResponse performs a GET /assets/{id} (the `GetAsset` operationId) request.
+//
+// Returns a wrapper object for the known response body format(s).
+func (c *ClientWithResponses) GetAssetWithResponse(ctx context.Context, id ThingId, reqEditors ...RequestEditorFn) (*GetAssetResponse, error) {
+	rsp, err := c.GetAsset(ctx, id, reqEditors...)
+	if err != nil {
+		return nil, err
+	}
+	return ParseGetAssetResponse(rsp)
+}
+
+// ChangeAssetWithBodyWithResponse performs a PATCH /assets/{id} (the `ChangeAsset` operationId) request,
+// with any type of body and a specified content type.
+//
+// Returns a wrapper object for the known response body format(s).
+func (c *ClientWithResponses) ChangeAssetWithBodyWithResponse(ctx context.Context, id ThingId, params *ChangeAssetParams, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*ChangeAssetResponse, error) {
+	rsp, err := c.ChangeAssetWithBody(ctx, id, params, contentType, body, reqEditors...)
+	if err != nil {
+		return nil, err
+	}
+	return ParseChangeAssetResponse(rsp)
+}
+
+// ChangeAssetWithApplicationMergePatchPlusJSONBodyWithResponse performs a PATCH /assets/{id} (the `ChangeAsset` operationId) request.
+// Takes a body of the `application/merge-patch+json` content type, and returns a wrapper object for the known response body format(s).
+func (c *ClientWithResponses) ChangeAssetWithApplicationMergePatchPlusJSONBodyWithResponse(ctx context.Context, id ThingId, params *ChangeAssetParams, body ChangeAssetApplicationMergePatchPlusJSONRequestBody, reqEditors ...RequestEditorFn) (*ChangeAssetResponse, error) {
+	rsp, err := c.ChangeAssetWithApplicationMergePatchPlusJSONBody(ctx, id, params, body, reqEditors...)
+	if err != nil {
+		return nil, err
+	}
+	return ParseChangeAssetResponse(rsp)
+}
+
 // ListCasesWithResponse performs a GET /cases (the `ListCases` operationId) request.
 //
 // Returns a wrapper object for the known response body format(s).
@@ -5227,6 +8961,83 @@ func (c *ClientWithResponses) TakeStepWithResponse(ctx context.Context, pCase Ca
 	return ParseTakeStepResponse(rsp)
 }
 
+// ListContractsWithResponse performs a GET /contracts (the `ListContracts` operationId) request.
+//
+// Returns a wrapper object for the known response body format(s).
+func (c *ClientWithResponses) ListContractsWithResponse(ctx context.Context, params *ListContractsParams, reqEditors ...RequestEditorFn) (*ListContractsResponse, error) {
+	rsp, err := c.ListContracts(ctx, params, reqEditors...)
+	if err != nil {
+		return nil, err
+	}
+	return ParseListContractsResponse(rsp)
+}
+
+// AddContractWithBodyWithResponse performs a POST /contracts (the `AddContract` operationId) request,
+// with any type of body and a specified content type.
+//
+// Returns a wrapper object for the known response body format(s).
+func (c *ClientWithResponses) AddContractWithBodyWithResponse(ctx context.Context, params *AddContractParams, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*AddContractResponse, error) {
+	rsp, err := c.AddContractWithBody(ctx, params, contentType, body, reqEditors...)
+	if err != nil {
+		return nil, err
+	}
+	return ParseAddContractResponse(rsp)
+}
+
+// AddContractWithResponse performs a POST /contracts (the `AddContract` operationId) request.
+// Takes a body of the `application/json` content type, and returns a wrapper object for the known response body format(s).
+func (c *ClientWithResponses) AddContractWithResponse(ctx context.Context, params *AddContractParams, body AddContractJSONRequestBody, reqEditors ...RequestEditorFn) (*AddContractResponse, error) {
+	rsp, err := c.AddContract(ctx, params, body, reqEditors...)
+	if err != nil {
+		return nil, err
+	}
+	return ParseAddContractResponse(rsp)
+}
+
+// RemoveContractWithResponse performs a DELETE /contracts/{id} (the `RemoveContract` operationId) request.
+//
+// Returns a wrapper object for the known response body format(s).
+func (c *ClientWithResponses) RemoveContractWithResponse(ctx context.Context, id ThingId, params *RemoveContractParams, reqEditors ...RequestEditorFn) (*RemoveContractResponse, error) {
+	rsp, err := c.RemoveContract(ctx, id, params, reqEditors...)
+	if err != nil {
+		return nil, err
+	}
+	return ParseRemoveContractResponse(rsp)
+}
+
+// GetContractWithResponse performs a GET /contracts/{id} (the `GetContract` operationId) request.
+//
+// Returns a wrapper object for the known response body format(s).
+func (c *ClientWithResponses) GetContractWithResponse(ctx context.Context, id ThingId, reqEditors ...RequestEditorFn) (*GetContractResponse, error) {
+	rsp, err := c.GetContract(ctx, id, reqEditors...)
+	if err != nil {
+		return nil, err
+	}
+	return ParseGetContractResponse(rsp)
+}
+
+// ChangeContractWithBodyWithResponse performs a PATCH /contracts/{id} (the `ChangeContract` operationId) request,
+// with any type of body and a specified content type.
+//
+// Returns a wrapper object for the known response body format(s).
+func (c *ClientWithResponses) ChangeContractWithBodyWithResponse(ctx context.Context, id ThingId, params *ChangeContractParams, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*ChangeContractResponse, error) {
+	rsp, err := c.ChangeContractWithBody(ctx, id, params, contentType, body, reqEditors...)
+	if err != nil {
+		return nil, err
+	}
+	return ParseChangeContractResponse(rsp)
+}
+
+// ChangeContractWithApplicationMergePatchPlusJSONBodyWithResponse performs a PATCH /contracts/{id} (the `ChangeContract` operationId) request.
+// Takes a body of the `application/merge-patch+json` content type, and returns a wrapper object for the known response body format(s).
+func (c *ClientWithResponses) ChangeContractWithApplicationMergePatchPlusJSONBodyWithResponse(ctx context.Context, id ThingId, params *ChangeContractParams, body ChangeContractApplicationMergePatchPlusJSONRequestBody, reqEditors ...RequestEditorFn) (*ChangeContractResponse, error) {
+	rsp, err := c.ChangeContractWithApplicationMergePatchPlusJSONBody(ctx, id, params, body, reqEditors...)
+	if err != nil {
+		return nil, err
+	}
+	return ParseChangeContractResponse(rsp)
+}
+
 // StreamEventsWithResponse performs a GET /events (the `StreamEvents` operationId) request.
 //
 // Server-sent events. Each says that a case is at an entry; fetch it to see.
@@ -5238,6 +9049,19 @@ func (c *ClientWithResponses) StreamEventsWithResponse(ctx context.Context, reqE
 		return nil, err
 	}
 	return ParseStreamEventsResponse(rsp)
+}
+
+// FindWithResponse performs a GET /find (the `Find` operationId) request.
+//
+// Looks everywhere for an identifier or for words, exact hits first; what is nearly right only where nothing is right.
+//
+// Returns a wrapper object for the known response body format(s).
+func (c *ClientWithResponses) FindWithResponse(ctx context.Context, params *FindParams, reqEditors ...RequestEditorFn) (*FindResponse, error) {
+	rsp, err := c.Find(ctx, params, reqEditors...)
+	if err != nil {
+		return nil, err
+	}
+	return ParseFindResponse(rsp)
 }
 
 // GradeWithBodyWithResponse performs a POST /grade (the `Grade` operationId) request,
@@ -5326,6 +9150,83 @@ func (c *ClientWithResponses) ChangePersonWithApplicationMergePatchPlusJSONBodyW
 		return nil, err
 	}
 	return ParseChangePersonResponse(rsp)
+}
+
+// ListProductsWithResponse performs a GET /products (the `ListProducts` operationId) request.
+//
+// Returns a wrapper object for the known response body format(s).
+func (c *ClientWithResponses) ListProductsWithResponse(ctx context.Context, params *ListProductsParams, reqEditors ...RequestEditorFn) (*ListProductsResponse, error) {
+	rsp, err := c.ListProducts(ctx, params, reqEditors...)
+	if err != nil {
+		return nil, err
+	}
+	return ParseListProductsResponse(rsp)
+}
+
+// AddProductWithBodyWithResponse performs a POST /products (the `AddProduct` operationId) request,
+// with any type of body and a specified content type.
+//
+// Returns a wrapper object for the known response body format(s).
+func (c *ClientWithResponses) AddProductWithBodyWithResponse(ctx context.Context, params *AddProductParams, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*AddProductResponse, error) {
+	rsp, err := c.AddProductWithBody(ctx, params, contentType, body, reqEditors...)
+	if err != nil {
+		return nil, err
+	}
+	return ParseAddProductResponse(rsp)
+}
+
+// AddProductWithResponse performs a POST /products (the `AddProduct` operationId) request.
+// Takes a body of the `application/json` content type, and returns a wrapper object for the known response body format(s).
+func (c *ClientWithResponses) AddProductWithResponse(ctx context.Context, params *AddProductParams, body AddProductJSONRequestBody, reqEditors ...RequestEditorFn) (*AddProductResponse, error) {
+	rsp, err := c.AddProduct(ctx, params, body, reqEditors...)
+	if err != nil {
+		return nil, err
+	}
+	return ParseAddProductResponse(rsp)
+}
+
+// RemoveProductWithResponse performs a DELETE /products/{id} (the `RemoveProduct` operationId) request.
+//
+// Returns a wrapper object for the known response body format(s).
+func (c *ClientWithResponses) RemoveProductWithResponse(ctx context.Context, id ThingId, params *RemoveProductParams, reqEditors ...RequestEditorFn) (*RemoveProductResponse, error) {
+	rsp, err := c.RemoveProduct(ctx, id, params, reqEditors...)
+	if err != nil {
+		return nil, err
+	}
+	return ParseRemoveProductResponse(rsp)
+}
+
+// GetProductWithResponse performs a GET /products/{id} (the `GetProduct` operationId) request.
+//
+// Returns a wrapper object for the known response body format(s).
+func (c *ClientWithResponses) GetProductWithResponse(ctx context.Context, id ThingId, reqEditors ...RequestEditorFn) (*GetProductResponse, error) {
+	rsp, err := c.GetProduct(ctx, id, reqEditors...)
+	if err != nil {
+		return nil, err
+	}
+	return ParseGetProductResponse(rsp)
+}
+
+// ChangeProductWithBodyWithResponse performs a PATCH /products/{id} (the `ChangeProduct` operationId) request,
+// with any type of body and a specified content type.
+//
+// Returns a wrapper object for the known response body format(s).
+func (c *ClientWithResponses) ChangeProductWithBodyWithResponse(ctx context.Context, id ThingId, params *ChangeProductParams, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*ChangeProductResponse, error) {
+	rsp, err := c.ChangeProductWithBody(ctx, id, params, contentType, body, reqEditors...)
+	if err != nil {
+		return nil, err
+	}
+	return ParseChangeProductResponse(rsp)
+}
+
+// ChangeProductWithApplicationMergePatchPlusJSONBodyWithResponse performs a PATCH /products/{id} (the `ChangeProduct` operationId) request.
+// Takes a body of the `application/merge-patch+json` content type, and returns a wrapper object for the known response body format(s).
+func (c *ClientWithResponses) ChangeProductWithApplicationMergePatchPlusJSONBodyWithResponse(ctx context.Context, id ThingId, params *ChangeProductParams, body ChangeProductApplicationMergePatchPlusJSONRequestBody, reqEditors ...RequestEditorFn) (*ChangeProductResponse, error) {
+	rsp, err := c.ChangeProductWithApplicationMergePatchPlusJSONBody(ctx, id, params, body, reqEditors...)
+	if err != nil {
+		return nil, err
+	}
+	return ParseChangeProductResponse(rsp)
 }
 
 // SignInWithBodyWithResponse performs a POST /sign-in (the `SignIn` operationId) request,
@@ -5436,6 +9337,420 @@ func (c *ClientWithResponses) GetVendorWithResponse(ctx context.Context, vendor 
 		return nil, err
 	}
 	return ParseGetVendorResponse(rsp)
+}
+
+// ParseListAccountsResponse parses an HTTP response from a ListAccountsWithResponse call
+func ParseListAccountsResponse(rsp *http.Response) (*ListAccountsResponse, error) {
+	bodyBytes, err := io.ReadAll(rsp.Body)
+	defer func() { _ = rsp.Body.Close() }()
+	if err != nil {
+		return nil, err
+	}
+
+	response := &ListAccountsResponse{
+		Body:         bodyBytes,
+		HTTPResponse: rsp,
+	}
+
+	switch {
+	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && rsp.StatusCode == 200:
+		var dest AccountPage
+		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
+			return nil, err
+		}
+		response.JSON200 = &dest
+
+	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && true:
+		var dest Problem
+		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
+			return nil, err
+		}
+		response.ApplicationproblemJSONDefault = &dest
+
+	}
+
+	return response, nil
+}
+
+// ParseAddAccountResponse parses an HTTP response from a AddAccountWithResponse call
+func ParseAddAccountResponse(rsp *http.Response) (*AddAccountResponse, error) {
+	bodyBytes, err := io.ReadAll(rsp.Body)
+	defer func() { _ = rsp.Body.Close() }()
+	if err != nil {
+		return nil, err
+	}
+
+	response := &AddAccountResponse{
+		Body:         bodyBytes,
+		HTTPResponse: rsp,
+	}
+
+	switch {
+	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && rsp.StatusCode == 201:
+		var dest AccountRecord
+		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
+			return nil, err
+		}
+		response.JSON201 = &dest
+
+	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && true:
+		var dest Problem
+		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
+			return nil, err
+		}
+		response.ApplicationproblemJSONDefault = &dest
+
+	}
+
+	switch {
+	case rsp.StatusCode == 201:
+		var headers AddAccountResponse201Headers
+		if values := rsp.Header.Values("ETag"); len(values) > 0 {
+			var value string
+			if err := runtime.BindStyledParameterWithOptions("simple", "ETag", values[0], &value, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationHeader, Explode: false, Required: false, Type: "string", Format: ""}); err != nil {
+				return nil, err
+			}
+			headers.ETag = &value
+		}
+		if values := rsp.Header.Values("Location"); len(values) > 0 {
+			var value string
+			if err := runtime.BindStyledParameterWithOptions("simple", "Location", values[0], &value, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationHeader, Explode: false, Required: false, Type: "string", Format: ""}); err != nil {
+				return nil, err
+			}
+			headers.Location = &value
+		}
+		response.Headers201 = &headers
+	}
+
+	return response, nil
+}
+
+// ParseRemoveAccountResponse parses an HTTP response from a RemoveAccountWithResponse call
+func ParseRemoveAccountResponse(rsp *http.Response) (*RemoveAccountResponse, error) {
+	bodyBytes, err := io.ReadAll(rsp.Body)
+	defer func() { _ = rsp.Body.Close() }()
+	if err != nil {
+		return nil, err
+	}
+
+	response := &RemoveAccountResponse{
+		Body:         bodyBytes,
+		HTTPResponse: rsp,
+	}
+
+	switch {
+	case rsp.StatusCode == 204:
+		break // No content-type
+
+	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && true:
+		var dest Problem
+		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
+			return nil, err
+		}
+		response.ApplicationproblemJSONDefault = &dest
+
+	}
+
+	return response, nil
+}
+
+// ParseGetAccountResponse parses an HTTP response from a GetAccountWithResponse call
+func ParseGetAccountResponse(rsp *http.Response) (*GetAccountResponse, error) {
+	bodyBytes, err := io.ReadAll(rsp.Body)
+	defer func() { _ = rsp.Body.Close() }()
+	if err != nil {
+		return nil, err
+	}
+
+	response := &GetAccountResponse{
+		Body:         bodyBytes,
+		HTTPResponse: rsp,
+	}
+
+	switch {
+	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && rsp.StatusCode == 200:
+		var dest AccountRecord
+		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
+			return nil, err
+		}
+		response.JSON200 = &dest
+
+	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && true:
+		var dest Problem
+		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
+			return nil, err
+		}
+		response.ApplicationproblemJSONDefault = &dest
+
+	}
+
+	switch {
+	case rsp.StatusCode == 200:
+		var headers GetAccountResponse200Headers
+		if values := rsp.Header.Values("ETag"); len(values) > 0 {
+			var value string
+			if err := runtime.BindStyledParameterWithOptions("simple", "ETag", values[0], &value, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationHeader, Explode: false, Required: false, Type: "string", Format: ""}); err != nil {
+				return nil, err
+			}
+			headers.ETag = &value
+		}
+		response.Headers200 = &headers
+	}
+
+	return response, nil
+}
+
+// ParseChangeAccountResponse parses an HTTP response from a ChangeAccountWithResponse call
+func ParseChangeAccountResponse(rsp *http.Response) (*ChangeAccountResponse, error) {
+	bodyBytes, err := io.ReadAll(rsp.Body)
+	defer func() { _ = rsp.Body.Close() }()
+	if err != nil {
+		return nil, err
+	}
+
+	response := &ChangeAccountResponse{
+		Body:         bodyBytes,
+		HTTPResponse: rsp,
+	}
+
+	switch {
+	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && rsp.StatusCode == 200:
+		var dest AccountRecord
+		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
+			return nil, err
+		}
+		response.JSON200 = &dest
+
+	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && true:
+		var dest Problem
+		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
+			return nil, err
+		}
+		response.ApplicationproblemJSONDefault = &dest
+
+	}
+
+	switch {
+	case rsp.StatusCode == 200:
+		var headers ChangeAccountResponse200Headers
+		if values := rsp.Header.Values("ETag"); len(values) > 0 {
+			var value string
+			if err := runtime.BindStyledParameterWithOptions("simple", "ETag", values[0], &value, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationHeader, Explode: false, Required: false, Type: "string", Format: ""}); err != nil {
+				return nil, err
+			}
+			headers.ETag = &value
+		}
+		response.Headers200 = &headers
+	}
+
+	return response, nil
+}
+
+// ParseListAssetsResponse parses an HTTP response from a ListAssetsWithResponse call
+func ParseListAssetsResponse(rsp *http.Response) (*ListAssetsResponse, error) {
+	bodyBytes, err := io.ReadAll(rsp.Body)
+	defer func() { _ = rsp.Body.Close() }()
+	if err != nil {
+		return nil, err
+	}
+
+	response := &ListAssetsResponse{
+		Body:         bodyBytes,
+		HTTPResponse: rsp,
+	}
+
+	switch {
+	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && rsp.StatusCode == 200:
+		var dest AssetPage
+		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
+			return nil, err
+		}
+		response.JSON200 = &dest
+
+	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && true:
+		var dest Problem
+		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
+			return nil, err
+		}
+		response.ApplicationproblemJSONDefault = &dest
+
+	}
+
+	return response, nil
+}
+
+// ParseAddAssetResponse parses an HTTP response from a AddAssetWithResponse call
+func ParseAddAssetResponse(rsp *http.Response) (*AddAssetResponse, error) {
+	bodyBytes, err := io.ReadAll(rsp.Body)
+	defer func() { _ = rsp.Body.Close() }()
+	if err != nil {
+		return nil, err
+	}
+
+	response := &AddAssetResponse{
+		Body:         bodyBytes,
+		HTTPResponse: rsp,
+	}
+
+	switch {
+	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && rsp.StatusCode == 201:
+		var dest AssetRecord
+		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
+			return nil, err
+		}
+		response.JSON201 = &dest
+
+	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && true:
+		var dest Problem
+		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
+			return nil, err
+		}
+		response.ApplicationproblemJSONDefault = &dest
+
+	}
+
+	switch {
+	case rsp.StatusCode == 201:
+		var headers AddAssetResponse201Headers
+		if values := rsp.Header.Values("ETag"); len(values) > 0 {
+			var value string
+			if err := runtime.BindStyledParameterWithOptions("simple", "ETag", values[0], &value, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationHeader, Explode: false, Required: false, Type: "string", Format: ""}); err != nil {
+				return nil, err
+			}
+			headers.ETag = &value
+		}
+		if values := rsp.Header.Values("Location"); len(values) > 0 {
+			var value string
+			if err := runtime.BindStyledParameterWithOptions("simple", "Location", values[0], &value, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationHeader, Explode: false, Required: false, Type: "string", Format: ""}); err != nil {
+				return nil, err
+			}
+			headers.Location = &value
+		}
+		response.Headers201 = &headers
+	}
+
+	return response, nil
+}
+
+// ParseRemoveAssetResponse parses an HTTP response from a RemoveAssetWithResponse call
+func ParseRemoveAssetResponse(rsp *http.Response) (*RemoveAssetResponse, error) {
+	bodyBytes, err := io.ReadAll(rsp.Body)
+	defer func() { _ = rsp.Body.Close() }()
+	if err != nil {
+		return nil, err
+	}
+
+	response := &RemoveAssetResponse{
+		Body:         bodyBytes,
+		HTTPResponse: rsp,
+	}
+
+	switch {
+	case rsp.StatusCode == 204:
+		break // No content-type
+
+	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && true:
+		var dest Problem
+		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
+			return nil, err
+		}
+		response.ApplicationproblemJSONDefault = &dest
+
+	}
+
+	return response, nil
+}
+
+// ParseGetAssetResponse parses an HTTP response from a GetAssetWithResponse call
+func ParseGetAssetResponse(rsp *http.Response) (*GetAssetResponse, error) {
+	bodyBytes, err := io.ReadAll(rsp.Body)
+	defer func() { _ = rsp.Body.Close() }()
+	if err != nil {
+		return nil, err
+	}
+
+	response := &GetAssetResponse{
+		Body:         bodyBytes,
+		HTTPResponse: rsp,
+	}
+
+	switch {
+	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && rsp.StatusCode == 200:
+		var dest AssetRecord
+		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
+			return nil, err
+		}
+		response.JSON200 = &dest
+
+	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && true:
+		var dest Problem
+		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
+			return nil, err
+		}
+		response.ApplicationproblemJSONDefault = &dest
+
+	}
+
+	switch {
+	case rsp.StatusCode == 200:
+		var headers GetAssetResponse200Headers
+		if values := rsp.Header.Values("ETag"); len(values) > 0 {
+			var value string
+			if err := runtime.BindStyledParameterWithOptions("simple", "ETag", values[0], &value, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationHeader, Explode: false, Required: false, Type: "string", Format: ""}); err != nil {
+				return nil, err
+			}
+			headers.ETag = &value
+		}
+		response.Headers200 = &headers
+	}
+
+	return response, nil
+}
+
+// ParseChangeAssetResponse parses an HTTP response from a ChangeAssetWithResponse call
+func ParseChangeAssetResponse(rsp *http.Response) (*ChangeAssetResponse, error) {
+	bodyBytes, err := io.ReadAll(rsp.Body)
+	defer func() { _ = rsp.Body.Close() }()
+	if err != nil {
+		return nil, err
+	}
+
+	response := &ChangeAssetResponse{
+		Body:         bodyBytes,
+		HTTPResponse: rsp,
+	}
+
+	switch {
+	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && rsp.StatusCode == 200:
+		var dest AssetRecord
+		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
+			return nil, err
+		}
+		response.JSON200 = &dest
+
+	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && true:
+		var dest Problem
+		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
+			return nil, err
+		}
+		response.ApplicationproblemJSONDefault = &dest
+
+	}
+
+	switch {
+	case rsp.StatusCode == 200:
+		var headers ChangeAssetResponse200Headers
+		if values := rsp.Header.Values("ETag"); len(values) > 0 {
+			var value string
+			if err := runtime.BindStyledParameterWithOptions("simple", "ETag", values[0], &value, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationHeader, Explode: false, Required: false, Type: "string", Format: ""}); err != nil {
+				return nil, err
+			}
+			headers.ETag = &value
+		}
+		response.Headers200 = &headers
+	}
+
+	return response, nil
 }
 
 // ParseListCasesResponse parses an HTTP response from a ListCasesWithResponse call
@@ -5902,6 +10217,213 @@ func ParseTakeStepResponse(rsp *http.Response) (*TakeStepResponse, error) {
 	return response, nil
 }
 
+// ParseListContractsResponse parses an HTTP response from a ListContractsWithResponse call
+func ParseListContractsResponse(rsp *http.Response) (*ListContractsResponse, error) {
+	bodyBytes, err := io.ReadAll(rsp.Body)
+	defer func() { _ = rsp.Body.Close() }()
+	if err != nil {
+		return nil, err
+	}
+
+	response := &ListContractsResponse{
+		Body:         bodyBytes,
+		HTTPResponse: rsp,
+	}
+
+	switch {
+	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && rsp.StatusCode == 200:
+		var dest ContractPage
+		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
+			return nil, err
+		}
+		response.JSON200 = &dest
+
+	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && true:
+		var dest Problem
+		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
+			return nil, err
+		}
+		response.ApplicationproblemJSONDefault = &dest
+
+	}
+
+	return response, nil
+}
+
+// ParseAddContractResponse parses an HTTP response from a AddContractWithResponse call
+func ParseAddContractResponse(rsp *http.Response) (*AddContractResponse, error) {
+	bodyBytes, err := io.ReadAll(rsp.Body)
+	defer func() { _ = rsp.Body.Close() }()
+	if err != nil {
+		return nil, err
+	}
+
+	response := &AddContractResponse{
+		Body:         bodyBytes,
+		HTTPResponse: rsp,
+	}
+
+	switch {
+	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && rsp.StatusCode == 201:
+		var dest ContractRecord
+		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
+			return nil, err
+		}
+		response.JSON201 = &dest
+
+	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && true:
+		var dest Problem
+		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
+			return nil, err
+		}
+		response.ApplicationproblemJSONDefault = &dest
+
+	}
+
+	switch {
+	case rsp.StatusCode == 201:
+		var headers AddContractResponse201Headers
+		if values := rsp.Header.Values("ETag"); len(values) > 0 {
+			var value string
+			if err := runtime.BindStyledParameterWithOptions("simple", "ETag", values[0], &value, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationHeader, Explode: false, Required: false, Type: "string", Format: ""}); err != nil {
+				return nil, err
+			}
+			headers.ETag = &value
+		}
+		if values := rsp.Header.Values("Location"); len(values) > 0 {
+			var value string
+			if err := runtime.BindStyledParameterWithOptions("simple", "Location", values[0], &value, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationHeader, Explode: false, Required: false, Type: "string", Format: ""}); err != nil {
+				return nil, err
+			}
+			headers.Location = &value
+		}
+		response.Headers201 = &headers
+	}
+
+	return response, nil
+}
+
+// ParseRemoveContractResponse parses an HTTP response from a RemoveContractWithResponse call
+func ParseRemoveContractResponse(rsp *http.Response) (*RemoveContractResponse, error) {
+	bodyBytes, err := io.ReadAll(rsp.Body)
+	defer func() { _ = rsp.Body.Close() }()
+	if err != nil {
+		return nil, err
+	}
+
+	response := &RemoveContractResponse{
+		Body:         bodyBytes,
+		HTTPResponse: rsp,
+	}
+
+	switch {
+	case rsp.StatusCode == 204:
+		break // No content-type
+
+	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && true:
+		var dest Problem
+		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
+			return nil, err
+		}
+		response.ApplicationproblemJSONDefault = &dest
+
+	}
+
+	return response, nil
+}
+
+// ParseGetContractResponse parses an HTTP response from a GetContractWithResponse call
+func ParseGetContractResponse(rsp *http.Response) (*GetContractResponse, error) {
+	bodyBytes, err := io.ReadAll(rsp.Body)
+	defer func() { _ = rsp.Body.Close() }()
+	if err != nil {
+		return nil, err
+	}
+
+	response := &GetContractResponse{
+		Body:         bodyBytes,
+		HTTPResponse: rsp,
+	}
+
+	switch {
+	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && rsp.StatusCode == 200:
+		var dest ContractRecord
+		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
+			return nil, err
+		}
+		response.JSON200 = &dest
+
+	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && true:
+		var dest Problem
+		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
+			return nil, err
+		}
+		response.ApplicationproblemJSONDefault = &dest
+
+	}
+
+	switch {
+	case rsp.StatusCode == 200:
+		var headers GetContractResponse200Headers
+		if values := rsp.Header.Values("ETag"); len(values) > 0 {
+			var value string
+			if err := runtime.BindStyledParameterWithOptions("simple", "ETag", values[0], &value, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationHeader, Explode: false, Required: false, Type: "string", Format: ""}); err != nil {
+				return nil, err
+			}
+			headers.ETag = &value
+		}
+		response.Headers200 = &headers
+	}
+
+	return response, nil
+}
+
+// ParseChangeContractResponse parses an HTTP response from a ChangeContractWithResponse call
+func ParseChangeContractResponse(rsp *http.Response) (*ChangeContractResponse, error) {
+	bodyBytes, err := io.ReadAll(rsp.Body)
+	defer func() { _ = rsp.Body.Close() }()
+	if err != nil {
+		return nil, err
+	}
+
+	response := &ChangeContractResponse{
+		Body:         bodyBytes,
+		HTTPResponse: rsp,
+	}
+
+	switch {
+	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && rsp.StatusCode == 200:
+		var dest ContractRecord
+		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
+			return nil, err
+		}
+		response.JSON200 = &dest
+
+	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && true:
+		var dest Problem
+		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
+			return nil, err
+		}
+		response.ApplicationproblemJSONDefault = &dest
+
+	}
+
+	switch {
+	case rsp.StatusCode == 200:
+		var headers ChangeContractResponse200Headers
+		if values := rsp.Header.Values("ETag"); len(values) > 0 {
+			var value string
+			if err := runtime.BindStyledParameterWithOptions("simple", "ETag", values[0], &value, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationHeader, Explode: false, Required: false, Type: "string", Format: ""}); err != nil {
+				return nil, err
+			}
+			headers.ETag = &value
+		}
+		response.Headers200 = &headers
+	}
+
+	return response, nil
+}
+
 // ParseStreamEventsResponse parses an HTTP response from a StreamEventsWithResponse call
 func ParseStreamEventsResponse(rsp *http.Response) (*StreamEventsResponse, error) {
 	bodyBytes, err := io.ReadAll(rsp.Body)
@@ -5916,6 +10438,39 @@ func ParseStreamEventsResponse(rsp *http.Response) (*StreamEventsResponse, error
 	}
 
 	switch {
+	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && true:
+		var dest Problem
+		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
+			return nil, err
+		}
+		response.ApplicationproblemJSONDefault = &dest
+
+	}
+
+	return response, nil
+}
+
+// ParseFindResponse parses an HTTP response from a FindWithResponse call
+func ParseFindResponse(rsp *http.Response) (*FindResponse, error) {
+	bodyBytes, err := io.ReadAll(rsp.Body)
+	defer func() { _ = rsp.Body.Close() }()
+	if err != nil {
+		return nil, err
+	}
+
+	response := &FindResponse{
+		Body:         bodyBytes,
+		HTTPResponse: rsp,
+	}
+
+	switch {
+	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && rsp.StatusCode == 200:
+		var dest Hits
+		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
+			return nil, err
+		}
+		response.JSON200 = &dest
+
 	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && true:
 		var dest Problem
 		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
@@ -6088,6 +10643,213 @@ func ParseChangePersonResponse(rsp *http.Response) (*ChangePersonResponse, error
 		}
 		response.ApplicationproblemJSONDefault = &dest
 
+	}
+
+	return response, nil
+}
+
+// ParseListProductsResponse parses an HTTP response from a ListProductsWithResponse call
+func ParseListProductsResponse(rsp *http.Response) (*ListProductsResponse, error) {
+	bodyBytes, err := io.ReadAll(rsp.Body)
+	defer func() { _ = rsp.Body.Close() }()
+	if err != nil {
+		return nil, err
+	}
+
+	response := &ListProductsResponse{
+		Body:         bodyBytes,
+		HTTPResponse: rsp,
+	}
+
+	switch {
+	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && rsp.StatusCode == 200:
+		var dest ProductPage
+		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
+			return nil, err
+		}
+		response.JSON200 = &dest
+
+	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && true:
+		var dest Problem
+		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
+			return nil, err
+		}
+		response.ApplicationproblemJSONDefault = &dest
+
+	}
+
+	return response, nil
+}
+
+// ParseAddProductResponse parses an HTTP response from a AddProductWithResponse call
+func ParseAddProductResponse(rsp *http.Response) (*AddProductResponse, error) {
+	bodyBytes, err := io.ReadAll(rsp.Body)
+	defer func() { _ = rsp.Body.Close() }()
+	if err != nil {
+		return nil, err
+	}
+
+	response := &AddProductResponse{
+		Body:         bodyBytes,
+		HTTPResponse: rsp,
+	}
+
+	switch {
+	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && rsp.StatusCode == 201:
+		var dest ProductRecord
+		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
+			return nil, err
+		}
+		response.JSON201 = &dest
+
+	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && true:
+		var dest Problem
+		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
+			return nil, err
+		}
+		response.ApplicationproblemJSONDefault = &dest
+
+	}
+
+	switch {
+	case rsp.StatusCode == 201:
+		var headers AddProductResponse201Headers
+		if values := rsp.Header.Values("ETag"); len(values) > 0 {
+			var value string
+			if err := runtime.BindStyledParameterWithOptions("simple", "ETag", values[0], &value, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationHeader, Explode: false, Required: false, Type: "string", Format: ""}); err != nil {
+				return nil, err
+			}
+			headers.ETag = &value
+		}
+		if values := rsp.Header.Values("Location"); len(values) > 0 {
+			var value string
+			if err := runtime.BindStyledParameterWithOptions("simple", "Location", values[0], &value, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationHeader, Explode: false, Required: false, Type: "string", Format: ""}); err != nil {
+				return nil, err
+			}
+			headers.Location = &value
+		}
+		response.Headers201 = &headers
+	}
+
+	return response, nil
+}
+
+// ParseRemoveProductResponse parses an HTTP response from a RemoveProductWithResponse call
+func ParseRemoveProductResponse(rsp *http.Response) (*RemoveProductResponse, error) {
+	bodyBytes, err := io.ReadAll(rsp.Body)
+	defer func() { _ = rsp.Body.Close() }()
+	if err != nil {
+		return nil, err
+	}
+
+	response := &RemoveProductResponse{
+		Body:         bodyBytes,
+		HTTPResponse: rsp,
+	}
+
+	switch {
+	case rsp.StatusCode == 204:
+		break // No content-type
+
+	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && true:
+		var dest Problem
+		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
+			return nil, err
+		}
+		response.ApplicationproblemJSONDefault = &dest
+
+	}
+
+	return response, nil
+}
+
+// ParseGetProductResponse parses an HTTP response from a GetProductWithResponse call
+func ParseGetProductResponse(rsp *http.Response) (*GetProductResponse, error) {
+	bodyBytes, err := io.ReadAll(rsp.Body)
+	defer func() { _ = rsp.Body.Close() }()
+	if err != nil {
+		return nil, err
+	}
+
+	response := &GetProductResponse{
+		Body:         bodyBytes,
+		HTTPResponse: rsp,
+	}
+
+	switch {
+	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && rsp.StatusCode == 200:
+		var dest ProductRecord
+		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
+			return nil, err
+		}
+		response.JSON200 = &dest
+
+	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && true:
+		var dest Problem
+		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
+			return nil, err
+		}
+		response.ApplicationproblemJSONDefault = &dest
+
+	}
+
+	switch {
+	case rsp.StatusCode == 200:
+		var headers GetProductResponse200Headers
+		if values := rsp.Header.Values("ETag"); len(values) > 0 {
+			var value string
+			if err := runtime.BindStyledParameterWithOptions("simple", "ETag", values[0], &value, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationHeader, Explode: false, Required: false, Type: "string", Format: ""}); err != nil {
+				return nil, err
+			}
+			headers.ETag = &value
+		}
+		response.Headers200 = &headers
+	}
+
+	return response, nil
+}
+
+// ParseChangeProductResponse parses an HTTP response from a ChangeProductWithResponse call
+func ParseChangeProductResponse(rsp *http.Response) (*ChangeProductResponse, error) {
+	bodyBytes, err := io.ReadAll(rsp.Body)
+	defer func() { _ = rsp.Body.Close() }()
+	if err != nil {
+		return nil, err
+	}
+
+	response := &ChangeProductResponse{
+		Body:         bodyBytes,
+		HTTPResponse: rsp,
+	}
+
+	switch {
+	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && rsp.StatusCode == 200:
+		var dest ProductRecord
+		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
+			return nil, err
+		}
+		response.JSON200 = &dest
+
+	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && true:
+		var dest Problem
+		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
+			return nil, err
+		}
+		response.ApplicationproblemJSONDefault = &dest
+
+	}
+
+	switch {
+	case rsp.StatusCode == 200:
+		var headers ChangeProductResponse200Headers
+		if values := rsp.Header.Values("ETag"); len(values) > 0 {
+			var value string
+			if err := runtime.BindStyledParameterWithOptions("simple", "ETag", values[0], &value, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationHeader, Explode: false, Required: false, Type: "string", Format: ""}); err != nil {
+				return nil, err
+			}
+			headers.ETag = &value
+		}
+		response.Headers200 = &headers
 	}
 
 	return response, nil

@@ -22,6 +22,7 @@ import (
 	"github.com/gin-gonic/gin/binding"
 	"github.com/oapi-codegen/nullable"
 	"github.com/oapi-codegen/runtime"
+	openapi_types "github.com/oapi-codegen/runtime/types"
 )
 
 // Defines values for CaseKind.
@@ -87,6 +88,33 @@ func (e CaseSort) Valid() bool {
 	case CaseSortOldest:
 		return true
 	case CaseSortSeverity:
+		return true
+	default:
+		return false
+	}
+}
+
+// Defines values for CoverState.
+const (
+	CoverStateCovered    CoverState = "covered"
+	CoverStateEnded      CoverState = "ended"
+	CoverStateNotCovered CoverState = "not-covered"
+	CoverStateNotYet     CoverState = "not-yet"
+	CoverStateTwice      CoverState = "twice"
+)
+
+// Valid indicates whether the value is a known member of the CoverState enum.
+func (e CoverState) Valid() bool {
+	switch e {
+	case CoverStateCovered:
+		return true
+	case CoverStateEnded:
+		return true
+	case CoverStateNotCovered:
+		return true
+	case CoverStateNotYet:
+		return true
+	case CoverStateTwice:
 		return true
 	default:
 		return false
@@ -297,6 +325,36 @@ func (e FactsWorkaround) Valid() bool {
 	case FactsWorkaroundCostly:
 		return true
 	case FactsWorkaroundNone:
+		return true
+	default:
+		return false
+	}
+}
+
+// Defines values for FindKind.
+const (
+	FindKindAccount  FindKind = "account"
+	FindKindAsset    FindKind = "asset"
+	FindKindCase     FindKind = "case"
+	FindKindContract FindKind = "contract"
+	FindKindProduct  FindKind = "product"
+	FindKindVendor   FindKind = "vendor"
+)
+
+// Valid indicates whether the value is a known member of the FindKind enum.
+func (e FindKind) Valid() bool {
+	switch e {
+	case FindKindAccount:
+		return true
+	case FindKindAsset:
+		return true
+	case FindKindCase:
+		return true
+	case FindKindContract:
+		return true
+	case FindKindProduct:
+		return true
+	case FindKindVendor:
 		return true
 	default:
 		return false
@@ -573,6 +631,141 @@ func (e Whose) Valid() bool {
 	}
 }
 
+// Defines values for ListAssetsParamsCover.
+const (
+	ListAssetsParamsCoverCovered    ListAssetsParamsCover = "covered"
+	ListAssetsParamsCoverNotCovered ListAssetsParamsCover = "not-covered"
+	ListAssetsParamsCoverTwice      ListAssetsParamsCover = "twice"
+)
+
+// Valid indicates whether the value is a known member of the ListAssetsParamsCover enum.
+func (e ListAssetsParamsCover) Valid() bool {
+	switch e {
+	case ListAssetsParamsCoverCovered:
+		return true
+	case ListAssetsParamsCoverNotCovered:
+		return true
+	case ListAssetsParamsCoverTwice:
+		return true
+	default:
+		return false
+	}
+}
+
+// Defines values for ListContractsParamsCover.
+const (
+	ListContractsParamsCoverEnded   ListContractsParamsCover = "ended"
+	ListContractsParamsCoverInForce ListContractsParamsCover = "in-force"
+)
+
+// Valid indicates whether the value is a known member of the ListContractsParamsCover enum.
+func (e ListContractsParamsCover) Valid() bool {
+	switch e {
+	case ListContractsParamsCoverEnded:
+		return true
+	case ListContractsParamsCoverInForce:
+		return true
+	default:
+		return false
+	}
+}
+
+// Account defines model for Account.
+type Account struct {
+	// Called The vendor's word for the number
+	Called *string `json:"called,omitempty"`
+
+	// Country Two capital letters
+	Country *string `json:"country,omitempty"`
+
+	// Holder Who of ours has the secret part
+	Holder  *string   `json:"holder,omitempty"`
+	Name    *string   `json:"name,omitempty"`
+	Note    *string   `json:"note,omitempty"`
+	Number  string    `json:"number"`
+	Regions *[]string `json:"regions,omitempty"`
+	Vendor  string    `json:"vendor"`
+}
+
+// AccountPage defines model for AccountPage.
+type AccountPage struct {
+	Items []AccountRecord `json:"items"`
+	Next  *string         `json:"next,omitempty"`
+}
+
+// AccountRecord defines model for AccountRecord.
+type AccountRecord struct {
+	Assets     int     `json:"assets"`
+	Facts      Account `json:"facts"`
+	Id         int64   `json:"id"`
+	LiveCases  int     `json:"live_cases"`
+	VendorName string  `json:"vendor_name"`
+}
+
+// Allowance defines model for Allowance.
+type Allowance struct {
+	Amount int `json:"amount"`
+
+	// Unit cases or hours
+	Unit string `json:"unit"`
+
+	// Used Beside what the desk itself counts
+	Used *int `json:"used,omitempty"`
+}
+
+// Asset defines model for Asset.
+type Asset struct {
+	Account    *string            `json:"account,omitempty"`
+	Address    *string            `json:"address,omitempty"`
+	Attributes *map[string]string `json:"attributes,omitempty"`
+	Contract   *string            `json:"contract,omitempty"`
+	Country    *string            `json:"country,omitempty"`
+
+	// Environment production or other
+	Environment *string `json:"environment,omitempty"`
+	Model       *string `json:"model,omitempty"`
+	Name        string  `json:"name"`
+	Note        *string `json:"note,omitempty"`
+	NumberFound *string `json:"number_found,omitempty"`
+
+	// Owner Who of ours answers for it
+	Owner       *string   `json:"owner,omitempty"`
+	Platform    *Platform `json:"platform,omitempty"`
+	Product     *string   `json:"product,omitempty"`
+	Region      *string   `json:"region,omitempty"`
+	ResourceId  *string   `json:"resource_id,omitempty"`
+	Serial      *string   `json:"serial,omitempty"`
+	Site        *string   `json:"site,omitempty"`
+	SiteContact *string   `json:"site_contact,omitempty"`
+	SitePhone   *string   `json:"site_phone,omitempty"`
+
+	// StartWith Whom to go to first, where that is not the vendor
+	StartWith *string `json:"start_with,omitempty"`
+
+	// System Operating system
+	System  *string `json:"system,omitempty"`
+	Vendor  string  `json:"vendor"`
+	Version *string `json:"version,omitempty"`
+}
+
+// AssetPage defines model for AssetPage.
+type AssetPage struct {
+	Items []AssetRecord `json:"items"`
+	Next  *string       `json:"next,omitempty"`
+}
+
+// AssetRecord defines model for AssetRecord.
+type AssetRecord struct {
+	Cover     Cover `json:"cover"`
+	Facts     Asset `json:"facts"`
+	Id        int64 `json:"id"`
+	LiveCases int   `json:"live_cases"`
+
+	// NumberFound Where its number stands, from it or its product
+	NumberFound *string `json:"number_found,omitempty"`
+	VendorName  string  `json:"vendor_name"`
+}
+
 // Case defines model for Case.
 type Case struct {
 	// Allowed Steps that are allowed now
@@ -679,13 +872,89 @@ type CaseSort string
 
 // Contract defines model for Contract.
 type Contract struct {
-	EndsOn    string `json:"ends_on"`
-	Number    string `json:"number"`
-	OnChange  string `json:"on_change"`
-	StartsOn  string `json:"starts_on"`
-	Terms     []Term `json:"terms"`
-	WhileOurs string `json:"while_ours"`
+	Accounts  *[]string  `json:"accounts,omitempty"`
+	Allowance *Allowance `json:"allowance,omitempty"`
+	Country   *string    `json:"country,omitempty"`
+	Ends      string     `json:"ends"`
+
+	// Everything All that we have of the vendor is covered
+	Everything *bool   `json:"everything,omitempty"`
+	Exclusions *string `json:"exclusions,omitempty"`
+
+	// Level What the vendor calls this kind of support
+	Level *string `json:"level,omitempty"`
+	Note  *string `json:"note,omitempty"`
+
+	// Notice The last date on which it can be given up
+	Notice *string `json:"notice,omitempty"`
+	Number string  `json:"number"`
+
+	// OnChange restart, keep or by-direction
+	OnChange *string   `json:"on_change,omitempty"`
+	Products *[]string `json:"products,omitempty"`
+
+	// Rights What we may ask for under it
+	Rights *[]string `json:"rights,omitempty"`
+
+	// Starts A date, 2026-12-25
+	Starts string          `json:"starts"`
+	Terms  *[]ContractTerm `json:"terms,omitempty"`
+	Vendor string          `json:"vendor"`
+
+	// WhileOurs pause or run
+	WhileOurs *string `json:"while_ours,omitempty"`
 }
+
+// ContractPage defines model for ContractPage.
+type ContractPage struct {
+	Items []ContractRecord `json:"items"`
+	Next  *string          `json:"next,omitempty"`
+}
+
+// ContractRecord defines model for ContractRecord.
+type ContractRecord struct {
+	Assets int `json:"assets"`
+
+	// DaysLeft Negative once it has ended
+	DaysLeft  int      `json:"days_left"`
+	Facts     Contract `json:"facts"`
+	Id        int64    `json:"id"`
+	LiveCases int      `json:"live_cases"`
+
+	// OpenedCases Cases filed under it while it counted
+	OpenedCases int      `json:"opened_cases"`
+	VendorName  string   `json:"vendor_name"`
+	Warnings    []string `json:"warnings"`
+
+	// Within 90, 60 or 30 days, where something comes that near
+	Within *int `json:"within,omitempty"`
+}
+
+// ContractTerm defines model for ContractTerm.
+type ContractTerm struct {
+	Calendar *string `json:"calendar,omitempty"`
+	Channel  *string `json:"channel,omitempty"`
+	Country  *string `json:"country,omitempty"`
+	Deadline string  `json:"deadline"`
+	Kind     *string `json:"kind,omitempty"`
+
+	// Level The rank of the vendor's level
+	Level int `json:"level"`
+
+	// Target 45m, 4h, 2d, 3bd or none
+	Target string `json:"target"`
+}
+
+// Cover defines model for Cover.
+type Cover struct {
+	By    *[]string  `json:"by,omitempty"`
+	State CoverState `json:"state"`
+	Until *string    `json:"until,omitempty"`
+	Words string     `json:"words"`
+}
+
+// CoverState defines model for Cover.State.
+type CoverState string
 
 // Criterion defines model for Criterion.
 type Criterion struct {
@@ -830,6 +1099,9 @@ type FieldError struct {
 	Field  string `json:"field"`
 }
 
+// FindKind defines model for FindKind.
+type FindKind string
+
 // Grade defines model for Grade.
 type Grade struct {
 	Level    *Level     `json:"level,omitempty"`
@@ -850,6 +1122,30 @@ type GradeRequest struct {
 	// Severity Another level than the facts give
 	Severity *int    `json:"severity,omitempty"`
 	Vendor   *string `json:"vendor,omitempty"`
+}
+
+// Hit defines model for Hit.
+type Hit struct {
+	// Detail The vendor
+	Detail string `json:"detail"`
+	Exact  bool   `json:"exact"`
+
+	// Field What of it was found
+	Field string   `json:"field"`
+	Id    int64    `json:"id"`
+	Kind  FindKind `json:"kind"`
+
+	// Name How it is called: a case's number, a vendor's key, a serial, a number
+	Name string `json:"name"`
+
+	// Shown What stands there
+	Shown string `json:"shown"`
+	Title string `json:"title"`
+}
+
+// Hits defines model for Hits.
+type Hits struct {
+	Items []Hit `json:"items"`
 }
 
 // Hours defines model for Hours.
@@ -897,6 +1193,9 @@ type Me struct {
 	May    []string `json:"may"`
 	Person Person   `json:"person"`
 }
+
+// Members Members of the record's facts; null takes one out
+type Members map[string]interface{}
 
 // Need defines model for Need.
 type Need struct {
@@ -983,6 +1282,16 @@ type PersonChange struct {
 	Role     *Role   `json:"role,omitempty"`
 }
 
+// Platform defines model for Platform.
+type Platform struct {
+	Checked *string `json:"checked,omitempty"`
+	Source  *string `json:"source,omitempty"`
+
+	// Supported yes, no or unknown
+	Supported string  `json:"supported"`
+	Until     *string `json:"until,omitempty"`
+}
+
 // Problem defines model for Problem.
 type Problem struct {
 	// Allowed Steps that are allowed now
@@ -993,6 +1302,43 @@ type Problem struct {
 	Status    int           `json:"status"`
 	Title     string        `json:"title"`
 	Type      string        `json:"type"`
+}
+
+// Product defines model for Product.
+type Product struct {
+	Components *[]string `json:"components,omitempty"`
+	Name       string    `json:"name"`
+	Note       *string   `json:"note,omitempty"`
+
+	// NumberFound Where on such a thing its number stands
+	NumberFound *string   `json:"number_found,omitempty"`
+	OurNames    *[]string `json:"our_names,omitempty"`
+
+	// Vendor The vendor's key
+	Vendor   string            `json:"vendor"`
+	Versions *[]ProductVersion `json:"versions,omitempty"`
+}
+
+// ProductPage defines model for ProductPage.
+type ProductPage struct {
+	Items []ProductRecord `json:"items"`
+	Next  *string         `json:"next,omitempty"`
+}
+
+// ProductRecord defines model for ProductRecord.
+type ProductRecord struct {
+	// Assets How many are in the register
+	Assets     int     `json:"assets"`
+	Facts      Product `json:"facts"`
+	Id         int64   `json:"id"`
+	VendorName string  `json:"vendor_name"`
+}
+
+// ProductVersion defines model for ProductVersion.
+type ProductVersion struct {
+	Name           string  `json:"name"`
+	Note           *string `json:"note,omitempty"`
+	SupportedUntil *string `json:"supported_until,omitempty"`
 }
 
 // Promise defines model for Promise.
@@ -1142,7 +1488,7 @@ type Tokens struct {
 
 // Vendor defines model for Vendor.
 type Vendor struct {
-	Contracts []Contract `json:"contracts"`
+	Contracts []VendorContract `json:"contracts"`
 
 	// Does What we buy from them
 	Does      string  `json:"does"`
@@ -1159,6 +1505,16 @@ type Vendor struct {
 	// Until When that changes
 	Until *time.Time `json:"until,omitempty"`
 	Zone  string     `json:"zone"`
+}
+
+// VendorContract defines model for VendorContract.
+type VendorContract struct {
+	EndsOn    string `json:"ends_on"`
+	Number    string `json:"number"`
+	OnChange  string `json:"on_change"`
+	StartsOn  string `json:"starts_on"`
+	Terms     []Term `json:"terms"`
+	WhileOurs string `json:"while_ours"`
 }
 
 // Vendors defines model for Vendors.
@@ -1180,6 +1536,73 @@ type IfMatch = string
 
 // PersonId defines model for PersonId.
 type PersonId = int64
+
+// ThingId defines model for ThingId.
+type ThingId = int64
+
+// ListAccountsParams defines parameters for ListAccounts.
+type ListAccountsParams struct {
+	Vendor *string `form:"vendor,omitempty" json:"vendor,omitempty"`
+
+	// Words The beginning of a number, or words of its name
+	Words  *string `form:"words,omitempty" json:"words,omitempty"`
+	Cursor *string `form:"cursor,omitempty" json:"cursor,omitempty"`
+	Limit  *int    `form:"limit,omitempty" json:"limit,omitempty"`
+}
+
+// AddAccountParams defines parameters for AddAccount.
+type AddAccountParams struct {
+	IdempotencyKey *IdempotencyKey `json:"Idempotency-Key,omitempty"`
+}
+
+// RemoveAccountParams defines parameters for RemoveAccount.
+type RemoveAccountParams struct {
+	// IfMatch The ETag of what was read; missing is 428
+	IfMatch *IfMatch `json:"If-Match,omitempty"`
+}
+
+// ChangeAccountParams defines parameters for ChangeAccount.
+type ChangeAccountParams struct {
+	// IfMatch The ETag of what was read; missing is 428
+	IfMatch *IfMatch `json:"If-Match,omitempty"`
+}
+
+// ListAssetsParams defines parameters for ListAssets.
+type ListAssetsParams struct {
+	Vendor *string `form:"vendor,omitempty" json:"vendor,omitempty"`
+
+	// Words The beginning of a number, or words of its name
+	Words *string `form:"words,omitempty" json:"words,omitempty"`
+
+	// Cover Whether it is covered today
+	Cover    *ListAssetsParamsCover `form:"cover,omitempty" json:"cover,omitempty"`
+	Site     *string                `form:"site,omitempty" json:"site,omitempty"`
+	Product  *int64                 `form:"product,omitempty" json:"product,omitempty"`
+	Account  *int64                 `form:"account,omitempty" json:"account,omitempty"`
+	Contract *int64                 `form:"contract,omitempty" json:"contract,omitempty"`
+	Cursor   *string                `form:"cursor,omitempty" json:"cursor,omitempty"`
+	Limit    *int                   `form:"limit,omitempty" json:"limit,omitempty"`
+}
+
+// ListAssetsParamsCover defines parameters for ListAssets.
+type ListAssetsParamsCover string
+
+// AddAssetParams defines parameters for AddAsset.
+type AddAssetParams struct {
+	IdempotencyKey *IdempotencyKey `json:"Idempotency-Key,omitempty"`
+}
+
+// RemoveAssetParams defines parameters for RemoveAsset.
+type RemoveAssetParams struct {
+	// IfMatch The ETag of what was read; missing is 428
+	IfMatch *IfMatch `json:"If-Match,omitempty"`
+}
+
+// ChangeAssetParams defines parameters for ChangeAsset.
+type ChangeAssetParams struct {
+	// IfMatch The ETag of what was read; missing is 428
+	IfMatch *IfMatch `json:"If-Match,omitempty"`
+}
 
 // ListCasesParams defines parameters for ListCases.
 type ListCasesParams struct {
@@ -1204,7 +1627,7 @@ type OpenCaseParams struct {
 
 // ChangeCaseParams defines parameters for ChangeCase.
 type ChangeCaseParams struct {
-	// IfMatch The case's ETag; missing is 428
+	// IfMatch The ETag of what was read; missing is 428
 	IfMatch *IfMatch `json:"If-Match,omitempty"`
 }
 
@@ -1247,9 +1670,55 @@ type MarkReadParams struct {
 
 // TakeStepParams defines parameters for TakeStep.
 type TakeStepParams struct {
-	// IfMatch The case's ETag; missing is 428
+	// IfMatch The ETag of what was read; missing is 428
 	IfMatch        *IfMatch        `json:"If-Match,omitempty"`
 	IdempotencyKey *IdempotencyKey `json:"Idempotency-Key,omitempty"`
+}
+
+// ListContractsParams defines parameters for ListContracts.
+type ListContractsParams struct {
+	Vendor *string `form:"vendor,omitempty" json:"vendor,omitempty"`
+
+	// Words The beginning of a number, or words of its name
+	Words *string `form:"words,omitempty" json:"words,omitempty"`
+
+	// Cover Those in force or to come
+	Cover *ListContractsParamsCover `form:"cover,omitempty" json:"cover,omitempty"`
+
+	// EndingOn Those that end, or whose notice date comes, by this date
+	EndingOn *openapi_types.Date `form:"ending_on,omitempty" json:"ending_on,omitempty"`
+	Cursor   *string             `form:"cursor,omitempty" json:"cursor,omitempty"`
+	Limit    *int                `form:"limit,omitempty" json:"limit,omitempty"`
+}
+
+// ListContractsParamsCover defines parameters for ListContracts.
+type ListContractsParamsCover string
+
+// AddContractParams defines parameters for AddContract.
+type AddContractParams struct {
+	IdempotencyKey *IdempotencyKey `json:"Idempotency-Key,omitempty"`
+}
+
+// RemoveContractParams defines parameters for RemoveContract.
+type RemoveContractParams struct {
+	// IfMatch The ETag of what was read; missing is 428
+	IfMatch *IfMatch `json:"If-Match,omitempty"`
+}
+
+// ChangeContractParams defines parameters for ChangeContract.
+type ChangeContractParams struct {
+	// Meant Say that the open cases which the change concerns are meant
+	Meant *bool `form:"meant,omitempty" json:"meant,omitempty"`
+
+	// IfMatch The ETag of what was read; missing is 428
+	IfMatch *IfMatch `json:"If-Match,omitempty"`
+}
+
+// FindParams defines parameters for Find.
+type FindParams struct {
+	Words string    `form:"words" json:"words"`
+	Kind  *FindKind `form:"kind,omitempty" json:"kind,omitempty"`
+	Limit *int      `form:"limit,omitempty" json:"limit,omitempty"`
 }
 
 // GradeParams defines parameters for Grade.
@@ -1260,6 +1729,33 @@ type GradeParams struct {
 // AddPersonParams defines parameters for AddPerson.
 type AddPersonParams struct {
 	IdempotencyKey *IdempotencyKey `json:"Idempotency-Key,omitempty"`
+}
+
+// ListProductsParams defines parameters for ListProducts.
+type ListProductsParams struct {
+	Vendor *string `form:"vendor,omitempty" json:"vendor,omitempty"`
+
+	// Words The beginning of a number, or words of its name
+	Words  *string `form:"words,omitempty" json:"words,omitempty"`
+	Cursor *string `form:"cursor,omitempty" json:"cursor,omitempty"`
+	Limit  *int    `form:"limit,omitempty" json:"limit,omitempty"`
+}
+
+// AddProductParams defines parameters for AddProduct.
+type AddProductParams struct {
+	IdempotencyKey *IdempotencyKey `json:"Idempotency-Key,omitempty"`
+}
+
+// RemoveProductParams defines parameters for RemoveProduct.
+type RemoveProductParams struct {
+	// IfMatch The ETag of what was read; missing is 428
+	IfMatch *IfMatch `json:"If-Match,omitempty"`
+}
+
+// ChangeProductParams defines parameters for ChangeProduct.
+type ChangeProductParams struct {
+	// IfMatch The ETag of what was read; missing is 428
+	IfMatch *IfMatch `json:"If-Match,omitempty"`
 }
 
 // SignInParams defines parameters for SignIn.
@@ -1281,6 +1777,18 @@ type GetTodayParams struct {
 type AddTokenParams struct {
 	IdempotencyKey *IdempotencyKey `json:"Idempotency-Key,omitempty"`
 }
+
+// AddAccountJSONRequestBody defines body for AddAccount for application/json ContentType.
+type AddAccountJSONRequestBody = Account
+
+// ChangeAccountApplicationMergePatchPlusJSONRequestBody defines body for ChangeAccount for application/merge-patch+json ContentType.
+type ChangeAccountApplicationMergePatchPlusJSONRequestBody = Members
+
+// AddAssetJSONRequestBody defines body for AddAsset for application/json ContentType.
+type AddAssetJSONRequestBody = Asset
+
+// ChangeAssetApplicationMergePatchPlusJSONRequestBody defines body for ChangeAsset for application/merge-patch+json ContentType.
+type ChangeAssetApplicationMergePatchPlusJSONRequestBody = Members
 
 // OpenCaseJSONRequestBody defines body for OpenCase for application/json ContentType.
 type OpenCaseJSONRequestBody = NewCase
@@ -1306,6 +1814,12 @@ type MarkReadJSONRequestBody = ReadUpTo
 // TakeStepJSONRequestBody defines body for TakeStep for application/json ContentType.
 type TakeStepJSONRequestBody = Step
 
+// AddContractJSONRequestBody defines body for AddContract for application/json ContentType.
+type AddContractJSONRequestBody = Contract
+
+// ChangeContractApplicationMergePatchPlusJSONRequestBody defines body for ChangeContract for application/merge-patch+json ContentType.
+type ChangeContractApplicationMergePatchPlusJSONRequestBody = Members
+
 // GradeJSONRequestBody defines body for Grade for application/json ContentType.
 type GradeJSONRequestBody = GradeRequest
 
@@ -1315,6 +1829,12 @@ type AddPersonJSONRequestBody = NewPerson
 // ChangePersonApplicationMergePatchPlusJSONRequestBody defines body for ChangePerson for application/merge-patch+json ContentType.
 type ChangePersonApplicationMergePatchPlusJSONRequestBody = PersonChange
 
+// AddProductJSONRequestBody defines body for AddProduct for application/json ContentType.
+type AddProductJSONRequestBody = Product
+
+// ChangeProductApplicationMergePatchPlusJSONRequestBody defines body for ChangeProduct for application/merge-patch+json ContentType.
+type ChangeProductApplicationMergePatchPlusJSONRequestBody = Members
+
 // SignInJSONRequestBody defines body for SignIn for application/json ContentType.
 type SignInJSONRequestBody = SignIn
 
@@ -1323,6 +1843,36 @@ type AddTokenJSONRequestBody = NewToken
 
 // ServerInterface represents all server handlers.
 type ServerInterface interface {
+
+	// (GET /accounts)
+	ListAccounts(c *gin.Context, params ListAccountsParams)
+
+	// (POST /accounts)
+	AddAccount(c *gin.Context, params AddAccountParams)
+
+	// (DELETE /accounts/{id})
+	RemoveAccount(c *gin.Context, id ThingId, params RemoveAccountParams)
+
+	// (GET /accounts/{id})
+	GetAccount(c *gin.Context, id ThingId)
+
+	// (PATCH /accounts/{id})
+	ChangeAccount(c *gin.Context, id ThingId, params ChangeAccountParams)
+
+	// (GET /assets)
+	ListAssets(c *gin.Context, params ListAssetsParams)
+
+	// (POST /assets)
+	AddAsset(c *gin.Context, params AddAssetParams)
+
+	// (DELETE /assets/{id})
+	RemoveAsset(c *gin.Context, id ThingId, params RemoveAssetParams)
+
+	// (GET /assets/{id})
+	GetAsset(c *gin.Context, id ThingId)
+
+	// (PATCH /assets/{id})
+	ChangeAsset(c *gin.Context, id ThingId, params ChangeAssetParams)
 
 	// (GET /cases)
 	ListCases(c *gin.Context, params ListCasesParams)
@@ -1360,8 +1910,26 @@ type ServerInterface interface {
 	// (POST /cases/{case}/steps)
 	TakeStep(c *gin.Context, pCase CaseName, params TakeStepParams)
 
+	// (GET /contracts)
+	ListContracts(c *gin.Context, params ListContractsParams)
+
+	// (POST /contracts)
+	AddContract(c *gin.Context, params AddContractParams)
+
+	// (DELETE /contracts/{id})
+	RemoveContract(c *gin.Context, id ThingId, params RemoveContractParams)
+
+	// (GET /contracts/{id})
+	GetContract(c *gin.Context, id ThingId)
+
+	// (PATCH /contracts/{id})
+	ChangeContract(c *gin.Context, id ThingId, params ChangeContractParams)
+
 	// (GET /events)
 	StreamEvents(c *gin.Context)
+
+	// (GET /find)
+	Find(c *gin.Context, params FindParams)
 
 	// (POST /grade)
 	Grade(c *gin.Context, params GradeParams)
@@ -1377,6 +1945,21 @@ type ServerInterface interface {
 
 	// (PATCH /people/{person})
 	ChangePerson(c *gin.Context, person PersonId)
+
+	// (GET /products)
+	ListProducts(c *gin.Context, params ListProductsParams)
+
+	// (POST /products)
+	AddProduct(c *gin.Context, params AddProductParams)
+
+	// (DELETE /products/{id})
+	RemoveProduct(c *gin.Context, id ThingId, params RemoveProductParams)
+
+	// (GET /products/{id})
+	GetProduct(c *gin.Context, id ThingId)
+
+	// (PATCH /products/{id})
+	ChangeProduct(c *gin.Context, id ThingId, params ChangeProductParams)
 
 	// (POST /sign-in)
 	SignIn(c *gin.Context, params SignInParams)
@@ -1411,6 +1994,474 @@ type ServerInterfaceWrapper struct {
 }
 
 type MiddlewareFunc func(c *gin.Context)
+
+// ListAccounts operation middleware
+func (siw *ServerInterfaceWrapper) ListAccounts(c *gin.Context) {
+
+	var err error
+	_ = err
+
+	// Parameter object where we will unmarshal all parameters from the context
+	var params ListAccountsParams
+
+	// ------------- Optional query parameter "vendor" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "vendor", c.Request.URL.Query(), &params.Vendor, runtime.BindQueryParameterOptions{Type: "string", Format: ""})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter vendor: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	// ------------- Optional query parameter "words" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "words", c.Request.URL.Query(), &params.Words, runtime.BindQueryParameterOptions{Type: "string", Format: ""})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter words: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	// ------------- Optional query parameter "cursor" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "cursor", c.Request.URL.Query(), &params.Cursor, runtime.BindQueryParameterOptions{Type: "string", Format: ""})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter cursor: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	// ------------- Optional query parameter "limit" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "limit", c.Request.URL.Query(), &params.Limit, runtime.BindQueryParameterOptions{Type: "integer", Format: ""})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter limit: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	for _, middleware := range siw.HandlerMiddlewares {
+		middleware(c)
+		if c.IsAborted() {
+			return
+		}
+	}
+
+	siw.Handler.ListAccounts(c, params)
+}
+
+// AddAccount operation middleware
+func (siw *ServerInterfaceWrapper) AddAccount(c *gin.Context) {
+
+	var err error
+	_ = err
+
+	// Parameter object where we will unmarshal all parameters from the context
+	var params AddAccountParams
+
+	headers := c.Request.Header
+
+	// ------------- Optional header parameter "Idempotency-Key" -------------
+	if valueList, found := headers[http.CanonicalHeaderKey("Idempotency-Key")]; found {
+		var IdempotencyKey IdempotencyKey
+		n := len(valueList)
+		if n != 1 {
+			siw.ErrorHandler(c, fmt.Errorf("Expected one value for Idempotency-Key, got %d", n), http.StatusBadRequest)
+			return
+		}
+
+		err = runtime.BindStyledParameterWithOptions("simple", "Idempotency-Key", valueList[0], &IdempotencyKey, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationHeader, Explode: false, Required: false, Type: "string", Format: ""})
+		if err != nil {
+			siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter Idempotency-Key: %w", err), http.StatusBadRequest)
+			return
+		}
+
+		params.IdempotencyKey = &IdempotencyKey
+
+	}
+
+	for _, middleware := range siw.HandlerMiddlewares {
+		middleware(c)
+		if c.IsAborted() {
+			return
+		}
+	}
+
+	siw.Handler.AddAccount(c, params)
+}
+
+// RemoveAccount operation middleware
+func (siw *ServerInterfaceWrapper) RemoveAccount(c *gin.Context) {
+
+	var err error
+	_ = err
+
+	// ------------- Path parameter "id" -------------
+	var id ThingId
+
+	err = runtime.BindStyledParameterWithOptions("simple", "id", c.Param("id"), &id, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "integer", Format: "int64", ValueIsUnescaped: true})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter id: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	// Parameter object where we will unmarshal all parameters from the context
+	var params RemoveAccountParams
+
+	headers := c.Request.Header
+
+	// ------------- Optional header parameter "If-Match" -------------
+	if valueList, found := headers[http.CanonicalHeaderKey("If-Match")]; found {
+		var IfMatch IfMatch
+		n := len(valueList)
+		if n != 1 {
+			siw.ErrorHandler(c, fmt.Errorf("Expected one value for If-Match, got %d", n), http.StatusBadRequest)
+			return
+		}
+
+		err = runtime.BindStyledParameterWithOptions("simple", "If-Match", valueList[0], &IfMatch, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationHeader, Explode: false, Required: false, Type: "string", Format: ""})
+		if err != nil {
+			siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter If-Match: %w", err), http.StatusBadRequest)
+			return
+		}
+
+		params.IfMatch = &IfMatch
+
+	}
+
+	for _, middleware := range siw.HandlerMiddlewares {
+		middleware(c)
+		if c.IsAborted() {
+			return
+		}
+	}
+
+	siw.Handler.RemoveAccount(c, id, params)
+}
+
+// GetAccount operation middleware
+func (siw *ServerInterfaceWrapper) GetAccount(c *gin.Context) {
+
+	var err error
+	_ = err
+
+	// ------------- Path parameter "id" -------------
+	var id ThingId
+
+	err = runtime.BindStyledParameterWithOptions("simple", "id", c.Param("id"), &id, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "integer", Format: "int64", ValueIsUnescaped: true})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter id: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	for _, middleware := range siw.HandlerMiddlewares {
+		middleware(c)
+		if c.IsAborted() {
+			return
+		}
+	}
+
+	siw.Handler.GetAccount(c, id)
+}
+
+// ChangeAccount operation middleware
+func (siw *ServerInterfaceWrapper) ChangeAccount(c *gin.Context) {
+
+	var err error
+	_ = err
+
+	// ------------- Path parameter "id" -------------
+	var id ThingId
+
+	err = runtime.BindStyledParameterWithOptions("simple", "id", c.Param("id"), &id, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "integer", Format: "int64", ValueIsUnescaped: true})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter id: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	// Parameter object where we will unmarshal all parameters from the context
+	var params ChangeAccountParams
+
+	headers := c.Request.Header
+
+	// ------------- Optional header parameter "If-Match" -------------
+	if valueList, found := headers[http.CanonicalHeaderKey("If-Match")]; found {
+		var IfMatch IfMatch
+		n := len(valueList)
+		if n != 1 {
+			siw.ErrorHandler(c, fmt.Errorf("Expected one value for If-Match, got %d", n), http.StatusBadRequest)
+			return
+		}
+
+		err = runtime.BindStyledParameterWithOptions("simple", "If-Match", valueList[0], &IfMatch, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationHeader, Explode: false, Required: false, Type: "string", Format: ""})
+		if err != nil {
+			siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter If-Match: %w", err), http.StatusBadRequest)
+			return
+		}
+
+		params.IfMatch = &IfMatch
+
+	}
+
+	for _, middleware := range siw.HandlerMiddlewares {
+		middleware(c)
+		if c.IsAborted() {
+			return
+		}
+	}
+
+	siw.Handler.ChangeAccount(c, id, params)
+}
+
+// ListAssets operation middleware
+func (siw *ServerInterfaceWrapper) ListAssets(c *gin.Context) {
+
+	var err error
+	_ = err
+
+	// Parameter object where we will unmarshal all parameters from the context
+	var params ListAssetsParams
+
+	// ------------- Optional query parameter "vendor" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "vendor", c.Request.URL.Query(), &params.Vendor, runtime.BindQueryParameterOptions{Type: "string", Format: ""})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter vendor: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	// ------------- Optional query parameter "words" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "words", c.Request.URL.Query(), &params.Words, runtime.BindQueryParameterOptions{Type: "string", Format: ""})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter words: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	// ------------- Optional query parameter "cover" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "cover", c.Request.URL.Query(), &params.Cover, runtime.BindQueryParameterOptions{Type: "string", Format: ""})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter cover: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	// ------------- Optional query parameter "site" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "site", c.Request.URL.Query(), &params.Site, runtime.BindQueryParameterOptions{Type: "string", Format: ""})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter site: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	// ------------- Optional query parameter "product" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "product", c.Request.URL.Query(), &params.Product, runtime.BindQueryParameterOptions{Type: "integer", Format: "int64"})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter product: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	// ------------- Optional query parameter "account" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "account", c.Request.URL.Query(), &params.Account, runtime.BindQueryParameterOptions{Type: "integer", Format: "int64"})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter account: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	// ------------- Optional query parameter "contract" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "contract", c.Request.URL.Query(), &params.Contract, runtime.BindQueryParameterOptions{Type: "integer", Format: "int64"})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter contract: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	// ------------- Optional query parameter "cursor" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "cursor", c.Request.URL.Query(), &params.Cursor, runtime.BindQueryParameterOptions{Type: "string", Format: ""})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter cursor: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	// ------------- Optional query parameter "limit" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "limit", c.Request.URL.Query(), &params.Limit, runtime.BindQueryParameterOptions{Type: "integer", Format: ""})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter limit: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	for _, middleware := range siw.HandlerMiddlewares {
+		middleware(c)
+		if c.IsAborted() {
+			return
+		}
+	}
+
+	siw.Handler.ListAssets(c, params)
+}
+
+// AddAsset operation middleware
+func (siw *ServerInterfaceWrapper) AddAsset(c *gin.Context) {
+
+	var err error
+	_ = err
+
+	// Parameter object where we will unmarshal all parameters from the context
+	var params AddAssetParams
+
+	headers := c.Request.Header
+
+	// ------------- Optional header parameter "Idempotency-Key" -------------
+	if valueList, found := headers[http.CanonicalHeaderKey("Idempotency-Key")]; found {
+		var IdempotencyKey IdempotencyKey
+		n := len(valueList)
+		if n != 1 {
+			siw.ErrorHandler(c, fmt.Errorf("Expected one value for Idempotency-Key, got %d", n), http.StatusBadRequest)
+			return
+		}
+
+		err = runtime.BindStyledParameterWithOptions("simple", "Idempotency-Key", valueList[0], &IdempotencyKey, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationHeader, Explode: false, Required: false, Type: "string", Format: ""})
+		if err != nil {
+			siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter Idempotency-Key: %w", err), http.StatusBadRequest)
+			return
+		}
+
+		params.IdempotencyKey = &IdempotencyKey
+
+	}
+
+	for _, middleware := range siw.HandlerMiddlewares {
+		middleware(c)
+		if c.IsAborted() {
+			return
+		}
+	}
+
+	siw.Handler.AddAsset(c, params)
+}
+
+// RemoveAsset operation middleware
+func (siw *ServerInterfaceWrapper) RemoveAsset(c *gin.Context) {
+
+	var err error
+	_ = err
+
+	// ------------- Path parameter "id" -------------
+	var id ThingId
+
+	err = runtime.BindStyledParameterWithOptions("simple", "id", c.Param("id"), &id, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "integer", Format: "int64", ValueIsUnescaped: true})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter id: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	// Parameter object where we will unmarshal all parameters from the context
+	var params RemoveAssetParams
+
+	headers := c.Request.Header
+
+	// ------------- Optional header parameter "If-Match" -------------
+	if valueList, found := headers[http.CanonicalHeaderKey("If-Match")]; found {
+		var IfMatch IfMatch
+		n := len(valueList)
+		if n != 1 {
+			siw.ErrorHandler(c, fmt.Errorf("Expected one value for If-Match, got %d", n), http.StatusBadRequest)
+			return
+		}
+
+		err = runtime.BindStyledParameterWithOptions("simple", "If-Match", valueList[0], &IfMatch, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationHeader, Explode: false, Required: false, Type: "string", Format: ""})
+		if err != nil {
+			siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter If-Match: %w", err), http.StatusBadRequest)
+			return
+		}
+
+		params.IfMatch = &IfMatch
+
+	}
+
+	for _, middleware := range siw.HandlerMiddlewares {
+		middleware(c)
+		if c.IsAborted() {
+			return
+		}
+	}
+
+	siw.Handler.RemoveAsset(c, id, params)
+}
+
+// GetAsset operation middleware
+func (siw *ServerInterfaceWrapper) GetAsset(c *gin.Context) {
+
+	var err error
+	_ = err
+
+	// ------------- Path parameter "id" -------------
+	var id ThingId
+
+	err = runtime.BindStyledParameterWithOptions("simple", "id", c.Param("id"), &id, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "integer", Format: "int64", ValueIsUnescaped: true})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter id: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	for _, middleware := range siw.HandlerMiddlewares {
+		middleware(c)
+		if c.IsAborted() {
+			return
+		}
+	}
+
+	siw.Handler.GetAsset(c, id)
+}
+
+// ChangeAsset operation middleware
+func (siw *ServerInterfaceWrapper) ChangeAsset(c *gin.Context) {
+
+	var err error
+	_ = err
+
+	// ------------- Path parameter "id" -------------
+	var id ThingId
+
+	err = runtime.BindStyledParameterWithOptions("simple", "id", c.Param("id"), &id, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "integer", Format: "int64", ValueIsUnescaped: true})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter id: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	// Parameter object where we will unmarshal all parameters from the context
+	var params ChangeAssetParams
+
+	headers := c.Request.Header
+
+	// ------------- Optional header parameter "If-Match" -------------
+	if valueList, found := headers[http.CanonicalHeaderKey("If-Match")]; found {
+		var IfMatch IfMatch
+		n := len(valueList)
+		if n != 1 {
+			siw.ErrorHandler(c, fmt.Errorf("Expected one value for If-Match, got %d", n), http.StatusBadRequest)
+			return
+		}
+
+		err = runtime.BindStyledParameterWithOptions("simple", "If-Match", valueList[0], &IfMatch, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationHeader, Explode: false, Required: false, Type: "string", Format: ""})
+		if err != nil {
+			siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter If-Match: %w", err), http.StatusBadRequest)
+			return
+		}
+
+		params.IfMatch = &IfMatch
+
+	}
+
+	for _, middleware := range siw.HandlerMiddlewares {
+		middleware(c)
+		if c.IsAborted() {
+			return
+		}
+	}
+
+	siw.Handler.ChangeAsset(c, id, params)
+}
 
 // ListCases operation middleware
 func (siw *ServerInterfaceWrapper) ListCases(c *gin.Context) {
@@ -2019,6 +3070,244 @@ func (siw *ServerInterfaceWrapper) TakeStep(c *gin.Context) {
 	siw.Handler.TakeStep(c, pCase, params)
 }
 
+// ListContracts operation middleware
+func (siw *ServerInterfaceWrapper) ListContracts(c *gin.Context) {
+
+	var err error
+	_ = err
+
+	// Parameter object where we will unmarshal all parameters from the context
+	var params ListContractsParams
+
+	// ------------- Optional query parameter "vendor" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "vendor", c.Request.URL.Query(), &params.Vendor, runtime.BindQueryParameterOptions{Type: "string", Format: ""})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter vendor: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	// ------------- Optional query parameter "words" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "words", c.Request.URL.Query(), &params.Words, runtime.BindQueryParameterOptions{Type: "string", Format: ""})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter words: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	// ------------- Optional query parameter "cover" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "cover", c.Request.URL.Query(), &params.Cover, runtime.BindQueryParameterOptions{Type: "string", Format: ""})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter cover: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	// ------------- Optional query parameter "ending_on" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "ending_on", c.Request.URL.Query(), &params.EndingOn, runtime.BindQueryParameterOptions{Type: "string", Format: "date"})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter ending_on: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	// ------------- Optional query parameter "cursor" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "cursor", c.Request.URL.Query(), &params.Cursor, runtime.BindQueryParameterOptions{Type: "string", Format: ""})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter cursor: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	// ------------- Optional query parameter "limit" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "limit", c.Request.URL.Query(), &params.Limit, runtime.BindQueryParameterOptions{Type: "integer", Format: ""})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter limit: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	for _, middleware := range siw.HandlerMiddlewares {
+		middleware(c)
+		if c.IsAborted() {
+			return
+		}
+	}
+
+	siw.Handler.ListContracts(c, params)
+}
+
+// AddContract operation middleware
+func (siw *ServerInterfaceWrapper) AddContract(c *gin.Context) {
+
+	var err error
+	_ = err
+
+	// Parameter object where we will unmarshal all parameters from the context
+	var params AddContractParams
+
+	headers := c.Request.Header
+
+	// ------------- Optional header parameter "Idempotency-Key" -------------
+	if valueList, found := headers[http.CanonicalHeaderKey("Idempotency-Key")]; found {
+		var IdempotencyKey IdempotencyKey
+		n := len(valueList)
+		if n != 1 {
+			siw.ErrorHandler(c, fmt.Errorf("Expected one value for Idempotency-Key, got %d", n), http.StatusBadRequest)
+			return
+		}
+
+		err = runtime.BindStyledParameterWithOptions("simple", "Idempotency-Key", valueList[0], &IdempotencyKey, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationHeader, Explode: false, Required: false, Type: "string", Format: ""})
+		if err != nil {
+			siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter Idempotency-Key: %w", err), http.StatusBadRequest)
+			return
+		}
+
+		params.IdempotencyKey = &IdempotencyKey
+
+	}
+
+	for _, middleware := range siw.HandlerMiddlewares {
+		middleware(c)
+		if c.IsAborted() {
+			return
+		}
+	}
+
+	siw.Handler.AddContract(c, params)
+}
+
+// RemoveContract operation middleware
+func (siw *ServerInterfaceWrapper) RemoveContract(c *gin.Context) {
+
+	var err error
+	_ = err
+
+	// ------------- Path parameter "id" -------------
+	var id ThingId
+
+	err = runtime.BindStyledParameterWithOptions("simple", "id", c.Param("id"), &id, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "integer", Format: "int64", ValueIsUnescaped: true})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter id: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	// Parameter object where we will unmarshal all parameters from the context
+	var params RemoveContractParams
+
+	headers := c.Request.Header
+
+	// ------------- Optional header parameter "If-Match" -------------
+	if valueList, found := headers[http.CanonicalHeaderKey("If-Match")]; found {
+		var IfMatch IfMatch
+		n := len(valueList)
+		if n != 1 {
+			siw.ErrorHandler(c, fmt.Errorf("Expected one value for If-Match, got %d", n), http.StatusBadRequest)
+			return
+		}
+
+		err = runtime.BindStyledParameterWithOptions("simple", "If-Match", valueList[0], &IfMatch, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationHeader, Explode: false, Required: false, Type: "string", Format: ""})
+		if err != nil {
+			siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter If-Match: %w", err), http.StatusBadRequest)
+			return
+		}
+
+		params.IfMatch = &IfMatch
+
+	}
+
+	for _, middleware := range siw.HandlerMiddlewares {
+		middleware(c)
+		if c.IsAborted() {
+			return
+		}
+	}
+
+	siw.Handler.RemoveContract(c, id, params)
+}
+
+// GetContract operation middleware
+func (siw *ServerInterfaceWrapper) GetContract(c *gin.Context) {
+
+	var err error
+	_ = err
+
+	// ------------- Path parameter "id" -------------
+	var id ThingId
+
+	err = runtime.BindStyledParameterWithOptions("simple", "id", c.Param("id"), &id, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "integer", Format: "int64", ValueIsUnescaped: true})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter id: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	for _, middleware := range siw.HandlerMiddlewares {
+		middleware(c)
+		if c.IsAborted() {
+			return
+		}
+	}
+
+	siw.Handler.GetContract(c, id)
+}
+
+// ChangeContract operation middleware
+func (siw *ServerInterfaceWrapper) ChangeContract(c *gin.Context) {
+
+	var err error
+	_ = err
+
+	// ------------- Path parameter "id" -------------
+	var id ThingId
+
+	err = runtime.BindStyledParameterWithOptions("simple", "id", c.Param("id"), &id, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "integer", Format: "int64", ValueIsUnescaped: true})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter id: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	// Parameter object where we will unmarshal all parameters from the context
+	var params ChangeContractParams
+
+	// ------------- Optional query parameter "meant" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "meant", c.Request.URL.Query(), &params.Meant, runtime.BindQueryParameterOptions{Type: "boolean", Format: ""})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter meant: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	headers := c.Request.Header
+
+	// ------------- Optional header parameter "If-Match" -------------
+	if valueList, found := headers[http.CanonicalHeaderKey("If-Match")]; found {
+		var IfMatch IfMatch
+		n := len(valueList)
+		if n != 1 {
+			siw.ErrorHandler(c, fmt.Errorf("Expected one value for If-Match, got %d", n), http.StatusBadRequest)
+			return
+		}
+
+		err = runtime.BindStyledParameterWithOptions("simple", "If-Match", valueList[0], &IfMatch, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationHeader, Explode: false, Required: false, Type: "string", Format: ""})
+		if err != nil {
+			siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter If-Match: %w", err), http.StatusBadRequest)
+			return
+		}
+
+		params.IfMatch = &IfMatch
+
+	}
+
+	for _, middleware := range siw.HandlerMiddlewares {
+		middleware(c)
+		if c.IsAborted() {
+			return
+		}
+	}
+
+	siw.Handler.ChangeContract(c, id, params)
+}
+
 // StreamEvents operation middleware
 func (siw *ServerInterfaceWrapper) StreamEvents(c *gin.Context) {
 
@@ -2030,6 +3319,49 @@ func (siw *ServerInterfaceWrapper) StreamEvents(c *gin.Context) {
 	}
 
 	siw.Handler.StreamEvents(c)
+}
+
+// Find operation middleware
+func (siw *ServerInterfaceWrapper) Find(c *gin.Context) {
+
+	var err error
+	_ = err
+
+	// Parameter object where we will unmarshal all parameters from the context
+	var params FindParams
+
+	// ------------- Required query parameter "words" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, true, "words", c.Request.URL.Query(), &params.Words, runtime.BindQueryParameterOptions{Type: "string", Format: ""})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter words: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	// ------------- Optional query parameter "kind" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "kind", c.Request.URL.Query(), &params.Kind, runtime.BindQueryParameterOptions{Type: "string", Format: ""})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter kind: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	// ------------- Optional query parameter "limit" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "limit", c.Request.URL.Query(), &params.Limit, runtime.BindQueryParameterOptions{Type: "integer", Format: ""})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter limit: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	for _, middleware := range siw.HandlerMiddlewares {
+		middleware(c)
+		if c.IsAborted() {
+			return
+		}
+	}
+
+	siw.Handler.Find(c, params)
 }
 
 // Grade operation middleware
@@ -2161,6 +3493,220 @@ func (siw *ServerInterfaceWrapper) ChangePerson(c *gin.Context) {
 	}
 
 	siw.Handler.ChangePerson(c, person)
+}
+
+// ListProducts operation middleware
+func (siw *ServerInterfaceWrapper) ListProducts(c *gin.Context) {
+
+	var err error
+	_ = err
+
+	// Parameter object where we will unmarshal all parameters from the context
+	var params ListProductsParams
+
+	// ------------- Optional query parameter "vendor" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "vendor", c.Request.URL.Query(), &params.Vendor, runtime.BindQueryParameterOptions{Type: "string", Format: ""})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter vendor: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	// ------------- Optional query parameter "words" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "words", c.Request.URL.Query(), &params.Words, runtime.BindQueryParameterOptions{Type: "string", Format: ""})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter words: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	// ------------- Optional query parameter "cursor" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "cursor", c.Request.URL.Query(), &params.Cursor, runtime.BindQueryParameterOptions{Type: "string", Format: ""})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter cursor: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	// ------------- Optional query parameter "limit" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "limit", c.Request.URL.Query(), &params.Limit, runtime.BindQueryParameterOptions{Type: "integer", Format: ""})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter limit: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	for _, middleware := range siw.HandlerMiddlewares {
+		middleware(c)
+		if c.IsAborted() {
+			return
+		}
+	}
+
+	siw.Handler.ListProducts(c, params)
+}
+
+// AddProduct operation middleware
+func (siw *ServerInterfaceWrapper) AddProduct(c *gin.Context) {
+
+	var err error
+	_ = err
+
+	// Parameter object where we will unmarshal all parameters from the context
+	var params AddProductParams
+
+	headers := c.Request.Header
+
+	// ------------- Optional header parameter "Idempotency-Key" -------------
+	if valueList, found := headers[http.CanonicalHeaderKey("Idempotency-Key")]; found {
+		var IdempotencyKey IdempotencyKey
+		n := len(valueList)
+		if n != 1 {
+			siw.ErrorHandler(c, fmt.Errorf("Expected one value for Idempotency-Key, got %d", n), http.StatusBadRequest)
+			return
+		}
+
+		err = runtime.BindStyledParameterWithOptions("simple", "Idempotency-Key", valueList[0], &IdempotencyKey, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationHeader, Explode: false, Required: false, Type: "string", Format: ""})
+		if err != nil {
+			siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter Idempotency-Key: %w", err), http.StatusBadRequest)
+			return
+		}
+
+		params.IdempotencyKey = &IdempotencyKey
+
+	}
+
+	for _, middleware := range siw.HandlerMiddlewares {
+		middleware(c)
+		if c.IsAborted() {
+			return
+		}
+	}
+
+	siw.Handler.AddProduct(c, params)
+}
+
+// RemoveProduct operation middleware
+func (siw *ServerInterfaceWrapper) RemoveProduct(c *gin.Context) {
+
+	var err error
+	_ = err
+
+	// ------------- Path parameter "id" -------------
+	var id ThingId
+
+	err = runtime.BindStyledParameterWithOptions("simple", "id", c.Param("id"), &id, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "integer", Format: "int64", ValueIsUnescaped: true})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter id: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	// Parameter object where we will unmarshal all parameters from the context
+	var params RemoveProductParams
+
+	headers := c.Request.Header
+
+	// ------------- Optional header parameter "If-Match" -------------
+	if valueList, found := headers[http.CanonicalHeaderKey("If-Match")]; found {
+		var IfMatch IfMatch
+		n := len(valueList)
+		if n != 1 {
+			siw.ErrorHandler(c, fmt.Errorf("Expected one value for If-Match, got %d", n), http.StatusBadRequest)
+			return
+		}
+
+		err = runtime.BindStyledParameterWithOptions("simple", "If-Match", valueList[0], &IfMatch, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationHeader, Explode: false, Required: false, Type: "string", Format: ""})
+		if err != nil {
+			siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter If-Match: %w", err), http.StatusBadRequest)
+			return
+		}
+
+		params.IfMatch = &IfMatch
+
+	}
+
+	for _, middleware := range siw.HandlerMiddlewares {
+		middleware(c)
+		if c.IsAborted() {
+			return
+		}
+	}
+
+	siw.Handler.RemoveProduct(c, id, params)
+}
+
+// GetProduct operation middleware
+func (siw *ServerInterfaceWrapper) GetProduct(c *gin.Context) {
+
+	var err error
+	_ = err
+
+	// ------------- Path parameter "id" -------------
+	var id ThingId
+
+	err = runtime.BindStyledParameterWithOptions("simple", "id", c.Param("id"), &id, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "integer", Format: "int64", ValueIsUnescaped: true})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter id: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	for _, middleware := range siw.HandlerMiddlewares {
+		middleware(c)
+		if c.IsAborted() {
+			return
+		}
+	}
+
+	siw.Handler.GetProduct(c, id)
+}
+
+// ChangeProduct operation middleware
+func (siw *ServerInterfaceWrapper) ChangeProduct(c *gin.Context) {
+
+	var err error
+	_ = err
+
+	// ------------- Path parameter "id" -------------
+	var id ThingId
+
+	err = runtime.BindStyledParameterWithOptions("simple", "id", c.Param("id"), &id, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "integer", Format: "int64", ValueIsUnescaped: true})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter id: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	// Parameter object where we will unmarshal all parameters from the context
+	var params ChangeProductParams
+
+	headers := c.Request.Header
+
+	// ------------- Optional header parameter "If-Match" -------------
+	if valueList, found := headers[http.CanonicalHeaderKey("If-Match")]; found {
+		var IfMatch IfMatch
+		n := len(valueList)
+		if n != 1 {
+			siw.ErrorHandler(c, fmt.Errorf("Expected one value for If-Match, got %d", n), http.StatusBadRequest)
+			return
+		}
+
+		err = runtime.BindStyledParameterWithOptions("simple", "If-Match", valueList[0], &IfMatch, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationHeader, Explode: false, Required: false, Type: "string", Format: ""})
+		if err != nil {
+			siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter If-Match: %w", err), http.StatusBadRequest)
+			return
+		}
+
+		params.IfMatch = &IfMatch
+
+	}
+
+	for _, middleware := range siw.HandlerMiddlewares {
+		middleware(c)
+		if c.IsAborted() {
+			return
+		}
+	}
+
+	siw.Handler.ChangeProduct(c, id, params)
 }
 
 // SignIn operation middleware
@@ -2438,10 +3984,485 @@ func RegisterHandlersWithOptions(router gin.IRouter, si ServerInterface, options
 	router.POST(options.BaseURL+"/cases/:case/read", wrapper.MarkRead)
 	router.POST(options.BaseURL+"/cases/:case/deliveries/:delivery/decision", wrapper.DecideDelivery)
 	router.GET(options.BaseURL+"/cases/:case/deadlines", wrapper.ListDeadlines)
+	router.GET(options.BaseURL+"/products", wrapper.ListProducts)
+	router.POST(options.BaseURL+"/products", wrapper.AddProduct)
+	router.DELETE(options.BaseURL+"/products/:id", wrapper.RemoveProduct)
+	router.GET(options.BaseURL+"/products/:id", wrapper.GetProduct)
+	router.PATCH(options.BaseURL+"/products/:id", wrapper.ChangeProduct)
+	router.GET(options.BaseURL+"/accounts", wrapper.ListAccounts)
+	router.POST(options.BaseURL+"/accounts", wrapper.AddAccount)
+	router.DELETE(options.BaseURL+"/accounts/:id", wrapper.RemoveAccount)
+	router.GET(options.BaseURL+"/accounts/:id", wrapper.GetAccount)
+	router.PATCH(options.BaseURL+"/accounts/:id", wrapper.ChangeAccount)
+	router.GET(options.BaseURL+"/contracts", wrapper.ListContracts)
+	router.POST(options.BaseURL+"/contracts", wrapper.AddContract)
+	router.DELETE(options.BaseURL+"/contracts/:id", wrapper.RemoveContract)
+	router.GET(options.BaseURL+"/contracts/:id", wrapper.GetContract)
+	router.PATCH(options.BaseURL+"/contracts/:id", wrapper.ChangeContract)
+	router.GET(options.BaseURL+"/assets", wrapper.ListAssets)
+	router.POST(options.BaseURL+"/assets", wrapper.AddAsset)
+	router.DELETE(options.BaseURL+"/assets/:id", wrapper.RemoveAsset)
+	router.GET(options.BaseURL+"/assets/:id", wrapper.GetAsset)
+	router.PATCH(options.BaseURL+"/assets/:id", wrapper.ChangeAsset)
+	router.GET(options.BaseURL+"/find", wrapper.Find)
 	router.GET(options.BaseURL+"/events", wrapper.StreamEvents)
 }
 
 type ProblemApplicationProblemPlusJSONResponse Problem
+
+type ListAccountsRequestObject struct {
+	Params ListAccountsParams
+}
+
+type ListAccountsResponseObject interface {
+	VisitListAccountsResponse(w http.ResponseWriter) error
+}
+
+type ListAccounts200JSONResponse AccountPage
+
+func (response ListAccounts200JSONResponse) VisitListAccountsResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(200)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type ListAccountsdefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response ListAccountsdefaultApplicationProblemPlusJSONResponse) VisitListAccountsResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/problem+json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type AddAccountRequestObject struct {
+	Params AddAccountParams
+	Body   *AddAccountJSONRequestBody
+}
+
+type AddAccountResponseObject interface {
+	VisitAddAccountResponse(w http.ResponseWriter) error
+}
+
+type AddAccount201ResponseHeaders struct {
+	ETag     *string
+	Location *string
+}
+
+type AddAccount201JSONResponse struct {
+	Body    AccountRecord
+	Headers AddAccount201ResponseHeaders
+}
+
+func (response AddAccount201JSONResponse) VisitAddAccountResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	if response.Headers.ETag != nil {
+		w.Header().Set("ETag", fmt.Sprint(*response.Headers.ETag))
+	}
+	if response.Headers.Location != nil {
+		w.Header().Set("Location", fmt.Sprint(*response.Headers.Location))
+	}
+	w.WriteHeader(201)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type AddAccountdefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response AddAccountdefaultApplicationProblemPlusJSONResponse) VisitAddAccountResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/problem+json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type RemoveAccountRequestObject struct {
+	Id     ThingId `json:"id"`
+	Params RemoveAccountParams
+}
+
+type RemoveAccountResponseObject interface {
+	VisitRemoveAccountResponse(w http.ResponseWriter) error
+}
+
+type RemoveAccount204Response struct {
+}
+
+func (response RemoveAccount204Response) VisitRemoveAccountResponse(w http.ResponseWriter) error {
+	w.WriteHeader(204)
+	return nil
+}
+
+type RemoveAccountdefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response RemoveAccountdefaultApplicationProblemPlusJSONResponse) VisitRemoveAccountResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/problem+json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type GetAccountRequestObject struct {
+	Id ThingId `json:"id"`
+}
+
+type GetAccountResponseObject interface {
+	VisitGetAccountResponse(w http.ResponseWriter) error
+}
+
+type GetAccount200ResponseHeaders struct {
+	ETag *string
+}
+
+type GetAccount200JSONResponse struct {
+	Body    AccountRecord
+	Headers GetAccount200ResponseHeaders
+}
+
+func (response GetAccount200JSONResponse) VisitGetAccountResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	if response.Headers.ETag != nil {
+		w.Header().Set("ETag", fmt.Sprint(*response.Headers.ETag))
+	}
+	w.WriteHeader(200)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type GetAccountdefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response GetAccountdefaultApplicationProblemPlusJSONResponse) VisitGetAccountResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/problem+json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type ChangeAccountRequestObject struct {
+	Id     ThingId `json:"id"`
+	Params ChangeAccountParams
+	Body   *ChangeAccountApplicationMergePatchPlusJSONRequestBody
+}
+
+type ChangeAccountResponseObject interface {
+	VisitChangeAccountResponse(w http.ResponseWriter) error
+}
+
+type ChangeAccount200ResponseHeaders struct {
+	ETag *string
+}
+
+type ChangeAccount200JSONResponse struct {
+	Body    AccountRecord
+	Headers ChangeAccount200ResponseHeaders
+}
+
+func (response ChangeAccount200JSONResponse) VisitChangeAccountResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	if response.Headers.ETag != nil {
+		w.Header().Set("ETag", fmt.Sprint(*response.Headers.ETag))
+	}
+	w.WriteHeader(200)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type ChangeAccountdefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response ChangeAccountdefaultApplicationProblemPlusJSONResponse) VisitChangeAccountResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/problem+json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type ListAssetsRequestObject struct {
+	Params ListAssetsParams
+}
+
+type ListAssetsResponseObject interface {
+	VisitListAssetsResponse(w http.ResponseWriter) error
+}
+
+type ListAssets200JSONResponse AssetPage
+
+func (response ListAssets200JSONResponse) VisitListAssetsResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(200)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type ListAssetsdefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response ListAssetsdefaultApplicationProblemPlusJSONResponse) VisitListAssetsResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/problem+json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type AddAssetRequestObject struct {
+	Params AddAssetParams
+	Body   *AddAssetJSONRequestBody
+}
+
+type AddAssetResponseObject interface {
+	VisitAddAssetResponse(w http.ResponseWriter) error
+}
+
+type AddAsset201ResponseHeaders struct {
+	ETag     *string
+	Location *string
+}
+
+type AddAsset201JSONResponse struct {
+	Body    AssetRecord
+	Headers AddAsset201ResponseHeaders
+}
+
+func (response AddAsset201JSONResponse) VisitAddAssetResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	if response.Headers.ETag != nil {
+		w.Header().Set("ETag", fmt.Sprint(*response.Headers.ETag))
+	}
+	if response.Headers.Location != nil {
+		w.Header().Set("Location", fmt.Sprint(*response.Headers.Location))
+	}
+	w.WriteHeader(201)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type AddAssetdefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response AddAssetdefaultApplicationProblemPlusJSONResponse) VisitAddAssetResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/problem+json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type RemoveAssetRequestObject struct {
+	Id     ThingId `json:"id"`
+	Params RemoveAssetParams
+}
+
+type RemoveAssetResponseObject interface {
+	VisitRemoveAssetResponse(w http.ResponseWriter) error
+}
+
+type RemoveAsset204Response struct {
+}
+
+func (response RemoveAsset204Response) VisitRemoveAssetResponse(w http.ResponseWriter) error {
+	w.WriteHeader(204)
+	return nil
+}
+
+type RemoveAssetdefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response RemoveAssetdefaultApplicationProblemPlusJSONResponse) VisitRemoveAssetResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/problem+json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type GetAssetRequestObject struct {
+	Id ThingId `json:"id"`
+}
+
+type GetAssetResponseObject interface {
+	VisitGetAssetResponse(w http.ResponseWriter) error
+}
+
+type GetAsset200ResponseHeaders struct {
+	ETag *string
+}
+
+type GetAsset200JSONResponse struct {
+	Body    AssetRecord
+	Headers GetAsset200ResponseHeaders
+}
+
+func (response GetAsset200JSONResponse) VisitGetAssetResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	if response.Headers.ETag != nil {
+		w.Header().Set("ETag", fmt.Sprint(*response.Headers.ETag))
+	}
+	w.WriteHeader(200)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type GetAssetdefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response GetAssetdefaultApplicationProblemPlusJSONResponse) VisitGetAssetResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/problem+json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type ChangeAssetRequestObject struct {
+	Id     ThingId `json:"id"`
+	Params ChangeAssetParams
+	Body   *ChangeAssetApplicationMergePatchPlusJSONRequestBody
+}
+
+type ChangeAssetResponseObject interface {
+	VisitChangeAssetResponse(w http.ResponseWriter) error
+}
+
+type ChangeAsset200ResponseHeaders struct {
+	ETag *string
+}
+
+type ChangeAsset200JSONResponse struct {
+	Body    AssetRecord
+	Headers ChangeAsset200ResponseHeaders
+}
+
+func (response ChangeAsset200JSONResponse) VisitChangeAssetResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	if response.Headers.ETag != nil {
+		w.Header().Set("ETag", fmt.Sprint(*response.Headers.ETag))
+	}
+	w.WriteHeader(200)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type ChangeAssetdefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response ChangeAssetdefaultApplicationProblemPlusJSONResponse) VisitChangeAssetResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/problem+json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
 
 type ListCasesRequestObject struct {
 	Params ListCasesParams
@@ -2977,6 +4998,233 @@ func (response TakeStepdefaultApplicationProblemPlusJSONResponse) VisitTakeStepR
 	return err
 }
 
+type ListContractsRequestObject struct {
+	Params ListContractsParams
+}
+
+type ListContractsResponseObject interface {
+	VisitListContractsResponse(w http.ResponseWriter) error
+}
+
+type ListContracts200JSONResponse ContractPage
+
+func (response ListContracts200JSONResponse) VisitListContractsResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(200)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type ListContractsdefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response ListContractsdefaultApplicationProblemPlusJSONResponse) VisitListContractsResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/problem+json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type AddContractRequestObject struct {
+	Params AddContractParams
+	Body   *AddContractJSONRequestBody
+}
+
+type AddContractResponseObject interface {
+	VisitAddContractResponse(w http.ResponseWriter) error
+}
+
+type AddContract201ResponseHeaders struct {
+	ETag     *string
+	Location *string
+}
+
+type AddContract201JSONResponse struct {
+	Body    ContractRecord
+	Headers AddContract201ResponseHeaders
+}
+
+func (response AddContract201JSONResponse) VisitAddContractResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	if response.Headers.ETag != nil {
+		w.Header().Set("ETag", fmt.Sprint(*response.Headers.ETag))
+	}
+	if response.Headers.Location != nil {
+		w.Header().Set("Location", fmt.Sprint(*response.Headers.Location))
+	}
+	w.WriteHeader(201)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type AddContractdefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response AddContractdefaultApplicationProblemPlusJSONResponse) VisitAddContractResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/problem+json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type RemoveContractRequestObject struct {
+	Id     ThingId `json:"id"`
+	Params RemoveContractParams
+}
+
+type RemoveContractResponseObject interface {
+	VisitRemoveContractResponse(w http.ResponseWriter) error
+}
+
+type RemoveContract204Response struct {
+}
+
+func (response RemoveContract204Response) VisitRemoveContractResponse(w http.ResponseWriter) error {
+	w.WriteHeader(204)
+	return nil
+}
+
+type RemoveContractdefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response RemoveContractdefaultApplicationProblemPlusJSONResponse) VisitRemoveContractResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/problem+json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type GetContractRequestObject struct {
+	Id ThingId `json:"id"`
+}
+
+type GetContractResponseObject interface {
+	VisitGetContractResponse(w http.ResponseWriter) error
+}
+
+type GetContract200ResponseHeaders struct {
+	ETag *string
+}
+
+type GetContract200JSONResponse struct {
+	Body    ContractRecord
+	Headers GetContract200ResponseHeaders
+}
+
+func (response GetContract200JSONResponse) VisitGetContractResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	if response.Headers.ETag != nil {
+		w.Header().Set("ETag", fmt.Sprint(*response.Headers.ETag))
+	}
+	w.WriteHeader(200)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type GetContractdefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response GetContractdefaultApplicationProblemPlusJSONResponse) VisitGetContractResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/problem+json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type ChangeContractRequestObject struct {
+	Id     ThingId `json:"id"`
+	Params ChangeContractParams
+	Body   *ChangeContractApplicationMergePatchPlusJSONRequestBody
+}
+
+type ChangeContractResponseObject interface {
+	VisitChangeContractResponse(w http.ResponseWriter) error
+}
+
+type ChangeContract200ResponseHeaders struct {
+	ETag *string
+}
+
+type ChangeContract200JSONResponse struct {
+	Body    ContractRecord
+	Headers ChangeContract200ResponseHeaders
+}
+
+func (response ChangeContract200JSONResponse) VisitChangeContractResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	if response.Headers.ETag != nil {
+		w.Header().Set("ETag", fmt.Sprint(*response.Headers.ETag))
+	}
+	w.WriteHeader(200)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type ChangeContractdefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response ChangeContractdefaultApplicationProblemPlusJSONResponse) VisitChangeContractResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/problem+json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
 type StreamEventsRequestObject struct {
 }
 
@@ -3033,6 +5281,45 @@ type StreamEventsdefaultApplicationProblemPlusJSONResponse struct {
 }
 
 func (response StreamEventsdefaultApplicationProblemPlusJSONResponse) VisitStreamEventsResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/problem+json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type FindRequestObject struct {
+	Params FindParams
+}
+
+type FindResponseObject interface {
+	VisitFindResponse(w http.ResponseWriter) error
+}
+
+type Find200JSONResponse Hits
+
+func (response Find200JSONResponse) VisitFindResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(200)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type FinddefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response FinddefaultApplicationProblemPlusJSONResponse) VisitFindResponse(w http.ResponseWriter) error {
 
 	var buf bytes.Buffer
 	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
@@ -3229,6 +5516,233 @@ type ChangePersondefaultApplicationProblemPlusJSONResponse struct {
 }
 
 func (response ChangePersondefaultApplicationProblemPlusJSONResponse) VisitChangePersonResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/problem+json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type ListProductsRequestObject struct {
+	Params ListProductsParams
+}
+
+type ListProductsResponseObject interface {
+	VisitListProductsResponse(w http.ResponseWriter) error
+}
+
+type ListProducts200JSONResponse ProductPage
+
+func (response ListProducts200JSONResponse) VisitListProductsResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(200)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type ListProductsdefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response ListProductsdefaultApplicationProblemPlusJSONResponse) VisitListProductsResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/problem+json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type AddProductRequestObject struct {
+	Params AddProductParams
+	Body   *AddProductJSONRequestBody
+}
+
+type AddProductResponseObject interface {
+	VisitAddProductResponse(w http.ResponseWriter) error
+}
+
+type AddProduct201ResponseHeaders struct {
+	ETag     *string
+	Location *string
+}
+
+type AddProduct201JSONResponse struct {
+	Body    ProductRecord
+	Headers AddProduct201ResponseHeaders
+}
+
+func (response AddProduct201JSONResponse) VisitAddProductResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	if response.Headers.ETag != nil {
+		w.Header().Set("ETag", fmt.Sprint(*response.Headers.ETag))
+	}
+	if response.Headers.Location != nil {
+		w.Header().Set("Location", fmt.Sprint(*response.Headers.Location))
+	}
+	w.WriteHeader(201)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type AddProductdefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response AddProductdefaultApplicationProblemPlusJSONResponse) VisitAddProductResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/problem+json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type RemoveProductRequestObject struct {
+	Id     ThingId `json:"id"`
+	Params RemoveProductParams
+}
+
+type RemoveProductResponseObject interface {
+	VisitRemoveProductResponse(w http.ResponseWriter) error
+}
+
+type RemoveProduct204Response struct {
+}
+
+func (response RemoveProduct204Response) VisitRemoveProductResponse(w http.ResponseWriter) error {
+	w.WriteHeader(204)
+	return nil
+}
+
+type RemoveProductdefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response RemoveProductdefaultApplicationProblemPlusJSONResponse) VisitRemoveProductResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/problem+json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type GetProductRequestObject struct {
+	Id ThingId `json:"id"`
+}
+
+type GetProductResponseObject interface {
+	VisitGetProductResponse(w http.ResponseWriter) error
+}
+
+type GetProduct200ResponseHeaders struct {
+	ETag *string
+}
+
+type GetProduct200JSONResponse struct {
+	Body    ProductRecord
+	Headers GetProduct200ResponseHeaders
+}
+
+func (response GetProduct200JSONResponse) VisitGetProductResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	if response.Headers.ETag != nil {
+		w.Header().Set("ETag", fmt.Sprint(*response.Headers.ETag))
+	}
+	w.WriteHeader(200)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type GetProductdefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response GetProductdefaultApplicationProblemPlusJSONResponse) VisitGetProductResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/problem+json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type ChangeProductRequestObject struct {
+	Id     ThingId `json:"id"`
+	Params ChangeProductParams
+	Body   *ChangeProductApplicationMergePatchPlusJSONRequestBody
+}
+
+type ChangeProductResponseObject interface {
+	VisitChangeProductResponse(w http.ResponseWriter) error
+}
+
+type ChangeProduct200ResponseHeaders struct {
+	ETag *string
+}
+
+type ChangeProduct200JSONResponse struct {
+	Body    ProductRecord
+	Headers ChangeProduct200ResponseHeaders
+}
+
+func (response ChangeProduct200JSONResponse) VisitChangeProductResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	if response.Headers.ETag != nil {
+		w.Header().Set("ETag", fmt.Sprint(*response.Headers.ETag))
+	}
+	w.WriteHeader(200)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type ChangeProductdefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response ChangeProductdefaultApplicationProblemPlusJSONResponse) VisitChangeProductResponse(w http.ResponseWriter) error {
 
 	var buf bytes.Buffer
 	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
@@ -3543,6 +6057,36 @@ func (response GetVendordefaultApplicationProblemPlusJSONResponse) VisitGetVendo
 // StrictServerInterface represents all server handlers.
 type StrictServerInterface interface {
 
+	// (GET /accounts)
+	ListAccounts(ctx context.Context, request ListAccountsRequestObject) (ListAccountsResponseObject, error)
+
+	// (POST /accounts)
+	AddAccount(ctx context.Context, request AddAccountRequestObject) (AddAccountResponseObject, error)
+
+	// (DELETE /accounts/{id})
+	RemoveAccount(ctx context.Context, request RemoveAccountRequestObject) (RemoveAccountResponseObject, error)
+
+	// (GET /accounts/{id})
+	GetAccount(ctx context.Context, request GetAccountRequestObject) (GetAccountResponseObject, error)
+
+	// (PATCH /accounts/{id})
+	ChangeAccount(ctx context.Context, request ChangeAccountRequestObject) (ChangeAccountResponseObject, error)
+
+	// (GET /assets)
+	ListAssets(ctx context.Context, request ListAssetsRequestObject) (ListAssetsResponseObject, error)
+
+	// (POST /assets)
+	AddAsset(ctx context.Context, request AddAssetRequestObject) (AddAssetResponseObject, error)
+
+	// (DELETE /assets/{id})
+	RemoveAsset(ctx context.Context, request RemoveAssetRequestObject) (RemoveAssetResponseObject, error)
+
+	// (GET /assets/{id})
+	GetAsset(ctx context.Context, request GetAssetRequestObject) (GetAssetResponseObject, error)
+
+	// (PATCH /assets/{id})
+	ChangeAsset(ctx context.Context, request ChangeAssetRequestObject) (ChangeAssetResponseObject, error)
+
 	// (GET /cases)
 	ListCases(ctx context.Context, request ListCasesRequestObject) (ListCasesResponseObject, error)
 
@@ -3579,8 +6123,26 @@ type StrictServerInterface interface {
 	// (POST /cases/{case}/steps)
 	TakeStep(ctx context.Context, request TakeStepRequestObject) (TakeStepResponseObject, error)
 
+	// (GET /contracts)
+	ListContracts(ctx context.Context, request ListContractsRequestObject) (ListContractsResponseObject, error)
+
+	// (POST /contracts)
+	AddContract(ctx context.Context, request AddContractRequestObject) (AddContractResponseObject, error)
+
+	// (DELETE /contracts/{id})
+	RemoveContract(ctx context.Context, request RemoveContractRequestObject) (RemoveContractResponseObject, error)
+
+	// (GET /contracts/{id})
+	GetContract(ctx context.Context, request GetContractRequestObject) (GetContractResponseObject, error)
+
+	// (PATCH /contracts/{id})
+	ChangeContract(ctx context.Context, request ChangeContractRequestObject) (ChangeContractResponseObject, error)
+
 	// (GET /events)
 	StreamEvents(ctx context.Context, request StreamEventsRequestObject) (StreamEventsResponseObject, error)
+
+	// (GET /find)
+	Find(ctx context.Context, request FindRequestObject) (FindResponseObject, error)
 
 	// (POST /grade)
 	Grade(ctx context.Context, request GradeRequestObject) (GradeResponseObject, error)
@@ -3596,6 +6158,21 @@ type StrictServerInterface interface {
 
 	// (PATCH /people/{person})
 	ChangePerson(ctx context.Context, request ChangePersonRequestObject) (ChangePersonResponseObject, error)
+
+	// (GET /products)
+	ListProducts(ctx context.Context, request ListProductsRequestObject) (ListProductsResponseObject, error)
+
+	// (POST /products)
+	AddProduct(ctx context.Context, request AddProductRequestObject) (AddProductResponseObject, error)
+
+	// (DELETE /products/{id})
+	RemoveProduct(ctx context.Context, request RemoveProductRequestObject) (RemoveProductResponseObject, error)
+
+	// (GET /products/{id})
+	GetProduct(ctx context.Context, request GetProductRequestObject) (GetProductResponseObject, error)
+
+	// (PATCH /products/{id})
+	ChangeProduct(ctx context.Context, request ChangeProductRequestObject) (ChangeProductResponseObject, error)
 
 	// (POST /sign-in)
 	SignIn(ctx context.Context, request SignInRequestObject) (SignInResponseObject, error)
@@ -3677,6 +6254,342 @@ type strictHandler struct {
 	ssi         StrictServerInterface
 	middlewares []StrictMiddlewareFunc
 	options     StrictGinServerOptions
+}
+
+// ListAccounts operation middleware
+func (sh *strictHandler) ListAccounts(ctx *gin.Context, params ListAccountsParams) {
+	var request ListAccountsRequestObject
+
+	request.Params = params
+
+	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.ListAccounts(ctx, request.(ListAccountsRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "ListAccounts")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		sh.options.HandlerErrorFunc(ctx, err)
+	} else if validResponse, ok := response.(ListAccountsResponseObject); ok {
+		if err := validResponse.VisitListAccountsResponse(ctx.Writer); err != nil {
+			sh.options.ResponseErrorHandlerFunc(ctx, err)
+		}
+	} else if response != nil {
+		sh.options.ResponseErrorHandlerFunc(ctx, fmt.Errorf("unexpected response type: %T", response))
+	}
+}
+
+// AddAccount operation middleware
+func (sh *strictHandler) AddAccount(ctx *gin.Context, params AddAccountParams) {
+	var request AddAccountRequestObject
+
+	request.Params = params
+
+	var body AddAccountJSONRequestBody
+	var err error
+	// A request validator built on kin-openapi's openapi3filter with
+	// KeepValidatedValue leaves the value it validated on the body. Bind
+	// that value, matching member names exactly, so the handler receives
+	// what was validated instead of a second, case-insensitive decode.
+	if vb, ok := ctx.Request.Body.(interface{ ValidatedValue() any }); !ok || runtime.BindJSONValue(vb.ValidatedValue(), &body) != nil {
+		err = ctx.ShouldBindJSON(&body)
+	} else if binding.Validator != nil {
+		// ShouldBindJSON runs the struct validator after decoding; keep that.
+		err = binding.Validator.ValidateStruct(&body)
+	}
+	if err != nil {
+		sh.options.RequestErrorHandlerFunc(ctx, err)
+		return
+	}
+	request.Body = &body
+
+	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.AddAccount(ctx, request.(AddAccountRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "AddAccount")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		sh.options.HandlerErrorFunc(ctx, err)
+	} else if validResponse, ok := response.(AddAccountResponseObject); ok {
+		if err := validResponse.VisitAddAccountResponse(ctx.Writer); err != nil {
+			sh.options.ResponseErrorHandlerFunc(ctx, err)
+		}
+	} else if response != nil {
+		sh.options.ResponseErrorHandlerFunc(ctx, fmt.Errorf("unexpected response type: %T", response))
+	}
+}
+
+// RemoveAccount operation middleware
+func (sh *strictHandler) RemoveAccount(ctx *gin.Context, id ThingId, params RemoveAccountParams) {
+	var request RemoveAccountRequestObject
+
+	request.Id = id
+	request.Params = params
+
+	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.RemoveAccount(ctx, request.(RemoveAccountRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "RemoveAccount")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		sh.options.HandlerErrorFunc(ctx, err)
+	} else if validResponse, ok := response.(RemoveAccountResponseObject); ok {
+		if err := validResponse.VisitRemoveAccountResponse(ctx.Writer); err != nil {
+			sh.options.ResponseErrorHandlerFunc(ctx, err)
+		}
+	} else if response != nil {
+		sh.options.ResponseErrorHandlerFunc(ctx, fmt.Errorf("unexpected response type: %T", response))
+	}
+}
+
+// GetAccount operation middleware
+func (sh *strictHandler) GetAccount(ctx *gin.Context, id ThingId) {
+	var request GetAccountRequestObject
+
+	request.Id = id
+
+	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.GetAccount(ctx, request.(GetAccountRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "GetAccount")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		sh.options.HandlerErrorFunc(ctx, err)
+	} else if validResponse, ok := response.(GetAccountResponseObject); ok {
+		if err := validResponse.VisitGetAccountResponse(ctx.Writer); err != nil {
+			sh.options.ResponseErrorHandlerFunc(ctx, err)
+		}
+	} else if response != nil {
+		sh.options.ResponseErrorHandlerFunc(ctx, fmt.Errorf("unexpected response type: %T", response))
+	}
+}
+
+// ChangeAccount operation middleware
+func (sh *strictHandler) ChangeAccount(ctx *gin.Context, id ThingId, params ChangeAccountParams) {
+	var request ChangeAccountRequestObject
+
+	request.Id = id
+	request.Params = params
+
+	var body ChangeAccountApplicationMergePatchPlusJSONRequestBody
+	var err error
+	// A request validator built on kin-openapi's openapi3filter with
+	// KeepValidatedValue leaves the value it validated on the body. Bind
+	// that value, matching member names exactly, so the handler receives
+	// what was validated instead of a second, case-insensitive decode.
+	if vb, ok := ctx.Request.Body.(interface{ ValidatedValue() any }); !ok || runtime.BindJSONValue(vb.ValidatedValue(), &body) != nil {
+		err = ctx.ShouldBindJSON(&body)
+	} else if binding.Validator != nil {
+		// ShouldBindJSON runs the struct validator after decoding; keep that.
+		err = binding.Validator.ValidateStruct(&body)
+	}
+	if err != nil {
+		sh.options.RequestErrorHandlerFunc(ctx, err)
+		return
+	}
+	request.Body = &body
+
+	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.ChangeAccount(ctx, request.(ChangeAccountRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "ChangeAccount")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		sh.options.HandlerErrorFunc(ctx, err)
+	} else if validResponse, ok := response.(ChangeAccountResponseObject); ok {
+		if err := validResponse.VisitChangeAccountResponse(ctx.Writer); err != nil {
+			sh.options.ResponseErrorHandlerFunc(ctx, err)
+		}
+	} else if response != nil {
+		sh.options.ResponseErrorHandlerFunc(ctx, fmt.Errorf("unexpected response type: %T", response))
+	}
+}
+
+// ListAssets operation middleware
+func (sh *strictHandler) ListAssets(ctx *gin.Context, params ListAssetsParams) {
+	var request ListAssetsRequestObject
+
+	request.Params = params
+
+	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.ListAssets(ctx, request.(ListAssetsRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "ListAssets")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		sh.options.HandlerErrorFunc(ctx, err)
+	} else if validResponse, ok := response.(ListAssetsResponseObject); ok {
+		if err := validResponse.VisitListAssetsResponse(ctx.Writer); err != nil {
+			sh.options.ResponseErrorHandlerFunc(ctx, err)
+		}
+	} else if response != nil {
+		sh.options.ResponseErrorHandlerFunc(ctx, fmt.Errorf("unexpected response type: %T", response))
+	}
+}
+
+// AddAsset operation middleware
+func (sh *strictHandler) AddAsset(ctx *gin.Context, params AddAssetParams) {
+	var request AddAssetRequestObject
+
+	request.Params = params
+
+	var body AddAssetJSONRequestBody
+	var err error
+	// A request validator built on kin-openapi's openapi3filter with
+	// KeepValidatedValue leaves the value it validated on the body. Bind
+	// that value, matching member names exactly, so the handler receives
+	// what was validated instead of a second, case-insensitive decode.
+	if vb, ok := ctx.Request.Body.(interface{ ValidatedValue() any }); !ok || runtime.BindJSONValue(vb.ValidatedValue(), &body) != nil {
+		err = ctx.ShouldBindJSON(&body)
+	} else if binding.Validator != nil {
+		// ShouldBindJSON runs the struct validator after decoding; keep that.
+		err = binding.Validator.ValidateStruct(&body)
+	}
+	if err != nil {
+		sh.options.RequestErrorHandlerFunc(ctx, err)
+		return
+	}
+	request.Body = &body
+
+	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.AddAsset(ctx, request.(AddAssetRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "AddAsset")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		sh.options.HandlerErrorFunc(ctx, err)
+	} else if validResponse, ok := response.(AddAssetResponseObject); ok {
+		if err := validResponse.VisitAddAssetResponse(ctx.Writer); err != nil {
+			sh.options.ResponseErrorHandlerFunc(ctx, err)
+		}
+	} else if response != nil {
+		sh.options.ResponseErrorHandlerFunc(ctx, fmt.Errorf("unexpected response type: %T", response))
+	}
+}
+
+// RemoveAsset operation middleware
+func (sh *strictHandler) RemoveAsset(ctx *gin.Context, id ThingId, params RemoveAssetParams) {
+	var request RemoveAssetRequestObject
+
+	request.Id = id
+	request.Params = params
+
+	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.RemoveAsset(ctx, request.(RemoveAssetRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "RemoveAsset")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		sh.options.HandlerErrorFunc(ctx, err)
+	} else if validResponse, ok := response.(RemoveAssetResponseObject); ok {
+		if err := validResponse.VisitRemoveAssetResponse(ctx.Writer); err != nil {
+			sh.options.ResponseErrorHandlerFunc(ctx, err)
+		}
+	} else if response != nil {
+		sh.options.ResponseErrorHandlerFunc(ctx, fmt.Errorf("unexpected response type: %T", response))
+	}
+}
+
+// GetAsset operation middleware
+func (sh *strictHandler) GetAsset(ctx *gin.Context, id ThingId) {
+	var request GetAssetRequestObject
+
+	request.Id = id
+
+	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.GetAsset(ctx, request.(GetAssetRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "GetAsset")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		sh.options.HandlerErrorFunc(ctx, err)
+	} else if validResponse, ok := response.(GetAssetResponseObject); ok {
+		if err := validResponse.VisitGetAssetResponse(ctx.Writer); err != nil {
+			sh.options.ResponseErrorHandlerFunc(ctx, err)
+		}
+	} else if response != nil {
+		sh.options.ResponseErrorHandlerFunc(ctx, fmt.Errorf("unexpected response type: %T", response))
+	}
+}
+
+// ChangeAsset operation middleware
+func (sh *strictHandler) ChangeAsset(ctx *gin.Context, id ThingId, params ChangeAssetParams) {
+	var request ChangeAssetRequestObject
+
+	request.Id = id
+	request.Params = params
+
+	var body ChangeAssetApplicationMergePatchPlusJSONRequestBody
+	var err error
+	// A request validator built on kin-openapi's openapi3filter with
+	// KeepValidatedValue leaves the value it validated on the body. Bind
+	// that value, matching member names exactly, so the handler receives
+	// what was validated instead of a second, case-insensitive decode.
+	if vb, ok := ctx.Request.Body.(interface{ ValidatedValue() any }); !ok || runtime.BindJSONValue(vb.ValidatedValue(), &body) != nil {
+		err = ctx.ShouldBindJSON(&body)
+	} else if binding.Validator != nil {
+		// ShouldBindJSON runs the struct validator after decoding; keep that.
+		err = binding.Validator.ValidateStruct(&body)
+	}
+	if err != nil {
+		sh.options.RequestErrorHandlerFunc(ctx, err)
+		return
+	}
+	request.Body = &body
+
+	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.ChangeAsset(ctx, request.(ChangeAssetRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "ChangeAsset")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		sh.options.HandlerErrorFunc(ctx, err)
+	} else if validResponse, ok := response.(ChangeAssetResponseObject); ok {
+		if err := validResponse.VisitChangeAssetResponse(ctx.Writer); err != nil {
+			sh.options.ResponseErrorHandlerFunc(ctx, err)
+		}
+	} else if response != nil {
+		sh.options.ResponseErrorHandlerFunc(ctx, fmt.Errorf("unexpected response type: %T", response))
+	}
 }
 
 // ListCases operation middleware
@@ -4145,6 +7058,174 @@ func (sh *strictHandler) TakeStep(ctx *gin.Context, pCase CaseName, params TakeS
 	}
 }
 
+// ListContracts operation middleware
+func (sh *strictHandler) ListContracts(ctx *gin.Context, params ListContractsParams) {
+	var request ListContractsRequestObject
+
+	request.Params = params
+
+	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.ListContracts(ctx, request.(ListContractsRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "ListContracts")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		sh.options.HandlerErrorFunc(ctx, err)
+	} else if validResponse, ok := response.(ListContractsResponseObject); ok {
+		if err := validResponse.VisitListContractsResponse(ctx.Writer); err != nil {
+			sh.options.ResponseErrorHandlerFunc(ctx, err)
+		}
+	} else if response != nil {
+		sh.options.ResponseErrorHandlerFunc(ctx, fmt.Errorf("unexpected response type: %T", response))
+	}
+}
+
+// AddContract operation middleware
+func (sh *strictHandler) AddContract(ctx *gin.Context, params AddContractParams) {
+	var request AddContractRequestObject
+
+	request.Params = params
+
+	var body AddContractJSONRequestBody
+	var err error
+	// A request validator built on kin-openapi's openapi3filter with
+	// KeepValidatedValue leaves the value it validated on the body. Bind
+	// that value, matching member names exactly, so the handler receives
+	// what was validated instead of a second, case-insensitive decode.
+	if vb, ok := ctx.Request.Body.(interface{ ValidatedValue() any }); !ok || runtime.BindJSONValue(vb.ValidatedValue(), &body) != nil {
+		err = ctx.ShouldBindJSON(&body)
+	} else if binding.Validator != nil {
+		// ShouldBindJSON runs the struct validator after decoding; keep that.
+		err = binding.Validator.ValidateStruct(&body)
+	}
+	if err != nil {
+		sh.options.RequestErrorHandlerFunc(ctx, err)
+		return
+	}
+	request.Body = &body
+
+	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.AddContract(ctx, request.(AddContractRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "AddContract")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		sh.options.HandlerErrorFunc(ctx, err)
+	} else if validResponse, ok := response.(AddContractResponseObject); ok {
+		if err := validResponse.VisitAddContractResponse(ctx.Writer); err != nil {
+			sh.options.ResponseErrorHandlerFunc(ctx, err)
+		}
+	} else if response != nil {
+		sh.options.ResponseErrorHandlerFunc(ctx, fmt.Errorf("unexpected response type: %T", response))
+	}
+}
+
+// RemoveContract operation middleware
+func (sh *strictHandler) RemoveContract(ctx *gin.Context, id ThingId, params RemoveContractParams) {
+	var request RemoveContractRequestObject
+
+	request.Id = id
+	request.Params = params
+
+	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.RemoveContract(ctx, request.(RemoveContractRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "RemoveContract")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		sh.options.HandlerErrorFunc(ctx, err)
+	} else if validResponse, ok := response.(RemoveContractResponseObject); ok {
+		if err := validResponse.VisitRemoveContractResponse(ctx.Writer); err != nil {
+			sh.options.ResponseErrorHandlerFunc(ctx, err)
+		}
+	} else if response != nil {
+		sh.options.ResponseErrorHandlerFunc(ctx, fmt.Errorf("unexpected response type: %T", response))
+	}
+}
+
+// GetContract operation middleware
+func (sh *strictHandler) GetContract(ctx *gin.Context, id ThingId) {
+	var request GetContractRequestObject
+
+	request.Id = id
+
+	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.GetContract(ctx, request.(GetContractRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "GetContract")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		sh.options.HandlerErrorFunc(ctx, err)
+	} else if validResponse, ok := response.(GetContractResponseObject); ok {
+		if err := validResponse.VisitGetContractResponse(ctx.Writer); err != nil {
+			sh.options.ResponseErrorHandlerFunc(ctx, err)
+		}
+	} else if response != nil {
+		sh.options.ResponseErrorHandlerFunc(ctx, fmt.Errorf("unexpected response type: %T", response))
+	}
+}
+
+// ChangeContract operation middleware
+func (sh *strictHandler) ChangeContract(ctx *gin.Context, id ThingId, params ChangeContractParams) {
+	var request ChangeContractRequestObject
+
+	request.Id = id
+	request.Params = params
+
+	var body ChangeContractApplicationMergePatchPlusJSONRequestBody
+	var err error
+	// A request validator built on kin-openapi's openapi3filter with
+	// KeepValidatedValue leaves the value it validated on the body. Bind
+	// that value, matching member names exactly, so the handler receives
+	// what was validated instead of a second, case-insensitive decode.
+	if vb, ok := ctx.Request.Body.(interface{ ValidatedValue() any }); !ok || runtime.BindJSONValue(vb.ValidatedValue(), &body) != nil {
+		err = ctx.ShouldBindJSON(&body)
+	} else if binding.Validator != nil {
+		// ShouldBindJSON runs the struct validator after decoding; keep that.
+		err = binding.Validator.ValidateStruct(&body)
+	}
+	if err != nil {
+		sh.options.RequestErrorHandlerFunc(ctx, err)
+		return
+	}
+	request.Body = &body
+
+	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.ChangeContract(ctx, request.(ChangeContractRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "ChangeContract")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		sh.options.HandlerErrorFunc(ctx, err)
+	} else if validResponse, ok := response.(ChangeContractResponseObject); ok {
+		if err := validResponse.VisitChangeContractResponse(ctx.Writer); err != nil {
+			sh.options.ResponseErrorHandlerFunc(ctx, err)
+		}
+	} else if response != nil {
+		sh.options.ResponseErrorHandlerFunc(ctx, fmt.Errorf("unexpected response type: %T", response))
+	}
+}
+
 // StreamEvents operation middleware
 func (sh *strictHandler) StreamEvents(ctx *gin.Context) {
 	var request StreamEventsRequestObject
@@ -4162,6 +7243,32 @@ func (sh *strictHandler) StreamEvents(ctx *gin.Context) {
 		sh.options.HandlerErrorFunc(ctx, err)
 	} else if validResponse, ok := response.(StreamEventsResponseObject); ok {
 		if err := validResponse.VisitStreamEventsResponse(ctx.Writer); err != nil {
+			sh.options.ResponseErrorHandlerFunc(ctx, err)
+		}
+	} else if response != nil {
+		sh.options.ResponseErrorHandlerFunc(ctx, fmt.Errorf("unexpected response type: %T", response))
+	}
+}
+
+// Find operation middleware
+func (sh *strictHandler) Find(ctx *gin.Context, params FindParams) {
+	var request FindRequestObject
+
+	request.Params = params
+
+	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.Find(ctx, request.(FindRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "Find")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		sh.options.HandlerErrorFunc(ctx, err)
+	} else if validResponse, ok := response.(FindResponseObject); ok {
+		if err := validResponse.VisitFindResponse(ctx.Writer); err != nil {
 			sh.options.ResponseErrorHandlerFunc(ctx, err)
 		}
 	} else if response != nil {
@@ -4342,6 +7449,174 @@ func (sh *strictHandler) ChangePerson(ctx *gin.Context, person PersonId) {
 		sh.options.HandlerErrorFunc(ctx, err)
 	} else if validResponse, ok := response.(ChangePersonResponseObject); ok {
 		if err := validResponse.VisitChangePersonResponse(ctx.Writer); err != nil {
+			sh.options.ResponseErrorHandlerFunc(ctx, err)
+		}
+	} else if response != nil {
+		sh.options.ResponseErrorHandlerFunc(ctx, fmt.Errorf("unexpected response type: %T", response))
+	}
+}
+
+// ListProducts operation middleware
+func (sh *strictHandler) ListProducts(ctx *gin.Context, params ListProductsParams) {
+	var request ListProductsRequestObject
+
+	request.Params = params
+
+	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.ListProducts(ctx, request.(ListProductsRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "ListProducts")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		sh.options.HandlerErrorFunc(ctx, err)
+	} else if validResponse, ok := response.(ListProductsResponseObject); ok {
+		if err := validResponse.VisitListProductsResponse(ctx.Writer); err != nil {
+			sh.options.ResponseErrorHandlerFunc(ctx, err)
+		}
+	} else if response != nil {
+		sh.options.ResponseErrorHandlerFunc(ctx, fmt.Errorf("unexpected response type: %T", response))
+	}
+}
+
+// AddProduct operation middleware
+func (sh *strictHandler) AddProduct(ctx *gin.Context, params AddProductParams) {
+	var request AddProductRequestObject
+
+	request.Params = params
+
+	var body AddProductJSONRequestBody
+	var err error
+	// A request validator built on kin-openapi's openapi3filter with
+	// KeepValidatedValue leaves the value it validated on the body. Bind
+	// that value, matching member names exactly, so the handler receives
+	// what was validated instead of a second, case-insensitive decode.
+	if vb, ok := ctx.Request.Body.(interface{ ValidatedValue() any }); !ok || runtime.BindJSONValue(vb.ValidatedValue(), &body) != nil {
+		err = ctx.ShouldBindJSON(&body)
+	} else if binding.Validator != nil {
+		// ShouldBindJSON runs the struct validator after decoding; keep that.
+		err = binding.Validator.ValidateStruct(&body)
+	}
+	if err != nil {
+		sh.options.RequestErrorHandlerFunc(ctx, err)
+		return
+	}
+	request.Body = &body
+
+	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.AddProduct(ctx, request.(AddProductRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "AddProduct")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		sh.options.HandlerErrorFunc(ctx, err)
+	} else if validResponse, ok := response.(AddProductResponseObject); ok {
+		if err := validResponse.VisitAddProductResponse(ctx.Writer); err != nil {
+			sh.options.ResponseErrorHandlerFunc(ctx, err)
+		}
+	} else if response != nil {
+		sh.options.ResponseErrorHandlerFunc(ctx, fmt.Errorf("unexpected response type: %T", response))
+	}
+}
+
+// RemoveProduct operation middleware
+func (sh *strictHandler) RemoveProduct(ctx *gin.Context, id ThingId, params RemoveProductParams) {
+	var request RemoveProductRequestObject
+
+	request.Id = id
+	request.Params = params
+
+	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.RemoveProduct(ctx, request.(RemoveProductRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "RemoveProduct")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		sh.options.HandlerErrorFunc(ctx, err)
+	} else if validResponse, ok := response.(RemoveProductResponseObject); ok {
+		if err := validResponse.VisitRemoveProductResponse(ctx.Writer); err != nil {
+			sh.options.ResponseErrorHandlerFunc(ctx, err)
+		}
+	} else if response != nil {
+		sh.options.ResponseErrorHandlerFunc(ctx, fmt.Errorf("unexpected response type: %T", response))
+	}
+}
+
+// GetProduct operation middleware
+func (sh *strictHandler) GetProduct(ctx *gin.Context, id ThingId) {
+	var request GetProductRequestObject
+
+	request.Id = id
+
+	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.GetProduct(ctx, request.(GetProductRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "GetProduct")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		sh.options.HandlerErrorFunc(ctx, err)
+	} else if validResponse, ok := response.(GetProductResponseObject); ok {
+		if err := validResponse.VisitGetProductResponse(ctx.Writer); err != nil {
+			sh.options.ResponseErrorHandlerFunc(ctx, err)
+		}
+	} else if response != nil {
+		sh.options.ResponseErrorHandlerFunc(ctx, fmt.Errorf("unexpected response type: %T", response))
+	}
+}
+
+// ChangeProduct operation middleware
+func (sh *strictHandler) ChangeProduct(ctx *gin.Context, id ThingId, params ChangeProductParams) {
+	var request ChangeProductRequestObject
+
+	request.Id = id
+	request.Params = params
+
+	var body ChangeProductApplicationMergePatchPlusJSONRequestBody
+	var err error
+	// A request validator built on kin-openapi's openapi3filter with
+	// KeepValidatedValue leaves the value it validated on the body. Bind
+	// that value, matching member names exactly, so the handler receives
+	// what was validated instead of a second, case-insensitive decode.
+	if vb, ok := ctx.Request.Body.(interface{ ValidatedValue() any }); !ok || runtime.BindJSONValue(vb.ValidatedValue(), &body) != nil {
+		err = ctx.ShouldBindJSON(&body)
+	} else if binding.Validator != nil {
+		// ShouldBindJSON runs the struct validator after decoding; keep that.
+		err = binding.Validator.ValidateStruct(&body)
+	}
+	if err != nil {
+		sh.options.RequestErrorHandlerFunc(ctx, err)
+		return
+	}
+	request.Body = &body
+
+	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.ChangeProduct(ctx, request.(ChangeProductRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "ChangeProduct")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		sh.options.HandlerErrorFunc(ctx, err)
+	} else if validResponse, ok := response.(ChangeProductResponseObject); ok {
+		if err := validResponse.VisitChangeProductResponse(ctx.Writer); err != nil {
 			sh.options.ResponseErrorHandlerFunc(ctx, err)
 		}
 	} else if response != nil {
@@ -4594,99 +7869,132 @@ func (sh *strictHandler) GetVendor(ctx *gin.Context, vendor string) {
 // const string: with thousands of chunks the chained `+` fold is several
 // times slower for the Go compiler than parsing a slice literal.
 var swaggerSpec = []string{
-	"3D1Zc+M4en8FxaSqH5a2+9pk1/008fRsuqavaju7Dz0uNUx+ErEiAQ4ASlZc/u8pnKRIgCJ9jbNPtkQQ",
-	"x3df+HSTZKyqGQUqRXJ6k9SY4wokcP3pDAv4jCtQ/+cgMk5qSRhNTpOfUIYFINpUV8CRaLICYYHOjl69",
-	"fPs6RYwjTHeIwxI40AwQkajAIkkTol6usSySNKF65kRNlKQJh98bwiFPTiVvIE1EVkCF1coVvv4IdCWL",
-	"5PTV65dpUhHqP6eJ3NVqFiE5oavk9jZNPuRQ1UwCzXa/wk7NoFctAOfA23U7w47UuMiSr19OWXL5Ccus",
-	"GMLpogANqRcCvb/Aq3eoIkIQukJEoLev/+IgMtjb8shMGIOD2tRwG1+BC0Y/5P7M+5Cu9eNRWC8Zr7BM",
-	"ThNC5X+8TfTJSdVU3XMTKmEFPLlVS3IQNaMCNL185eyqhEr9mzEqgUr1L67rkmRYQeSkNiP+9E+1kdOb",
-	"zsr/zmGZnCb/dtIS5Il5Kk7cvHrFPiHaKVHOsqZSS6pB9k1HxJq0OauBS2K2isuSbSEfYuxcQi2QLLBE",
-	"mAOy4xBlW4UsCZV+vQd7DxvMOd6pzxluzLKDkQoyHGdy9OGioZKUwSE54Lwk1BzDb2gMfD/bN0L7XOJM",
-	"HpzgFz3oNk0KVio6DW2rhA2UiwLK/NBsH9XI9hUBcnG1W2yA5owP8fEPhQlZADIDkACJtkQWrJGINRzh",
-	"FQcgdPUOZQWmKxCIMpSVLFsnaWCXCgwH9qcI5qMFFwXIRWRTRHhuvoIl41rMZZiiK0BLUkLeJZixBT8D",
-	"5CHcULiWCyGhDgLcP11sGc9FfMy22AUfMrqQBSy2eDeDkkqyAb4L7ZY1MmNVmOZrzNeG2eyjK8ZKwLR9",
-	"ttB4jA3hsCGwDYtXCddSKZ8OjWxJWSIBCiEhIvB6aToLfXOvhE4uYAOcyN0iK5gAuriCOPf7sRywYHR/",
-	"Bwelin9bNHXNuNwDmJfLaaJgcvBMF3rQbZoYqC2ykokYBuwQVgMdHeDFllckOZZwJEkFIUzYtxQBB8/f",
-	"eb7Acva8/8toGAtbzKn6N/Qs8tJtV21+N4LEiU8H8D3SSr2OcWKkK7v32M8ueulPwq7+CZlUu1HC6EwL",
-	"Nq218pwo0sfl1442W+JSQNpTcPME+5rQfIpc/FWN6xCitUuMifB231ygTVniqxKclTEk0x4zDI2clwHc",
-	"zqNtSbI1yJAZGdleZyEiS7iLNRhE4q8WwkAVeL4nS9yUSjr93oDQ0kzZDDXOFFDTpGJUm6QlybTUSZO6",
-	"4VlhTOUtEcqqk1goHVdjrubZEKGlHc4yEKJDS+2BvGIbWENGdc7jMUfLU60PRzp5A9MXmUuXJRZyAVTy",
-	"XVgw6udWOsw5rDZVIlNqK6bEVxC21yq2OQijc5KDG7sQRGF88ta0jjdn6RspQJVJgsVaoKXyyaQyyQmj",
-	"SL2jpNe0BbSTFzYhaqAzyYZtaWwy9WRBKJEEl2LEjpirZbxQHtXIYex6ERXVUUJimltlMopjN868I2HC",
-	"CxL2BNFg7YZywBEboDWoY+pxDbvDis5i3+3Cz7s3izuRZdguYaRd4bLHoH77Mb33Fa9CnptYsOV05Hvj",
-	"apKd17X9Q+b4kMvOGi4YR2ypDVA1BtVq3+kBuJrtpPY4MRCcMy67WoPCFoSCo3LE9D+efD2gw7K/43Xu",
-	"wxNoLhaMhv2HEdani8zbJSGm4DI6rQQ+AycXwKsQPrYFKWHBGi5mUHG7sdSfvHuYvWndToPY4UQCJ+aE",
-	"PQqVEoScKRf9S1dhb43kwfhM2PY/DBCSW6s1eLifO7q9ZyngEmiOeSR60VB1BAEZo8YlnbDhJzEkgOaQ",
-	"z9D3UXVeYgndA/akAdsAhxypeRFeSuBaLKitplNgwTFdxxTRqnJR2klsc25eCLqRytyYaJLcUb0533Qa",
-	"uCXmKwhHxMyjmSTlIyLDcAFc1yWmOhqJCEWMAhJApbWyx5nGU6oFocVXe+AOuPyhBkcY8knaslUH0WOM",
-	"OfAmCBfyyAVjlWqtc6OQt4yvMWeNVsscBCsb626whh9hKrZglDknSxulDSqQn7thxyfUyGPBS96UEEHz",
-	"BrhQKLZ62YxMw95+MMAHHPSbmpP1qBcoxxKjjFWAlpxVM1W8265bM4zejAirU2b4+qPWP+dko0lzqlvX",
-	"bsFRF5FH7TQCaH6EV5goGlqRDRw1dZBi9szuEIaU+fhC2CRSirYa5hgtSUnoqrPxvud+iEntAcIAtgHM",
-	"oNKuainC0ney9i1hKWfpfR0aWtjUTDC01nHwpk1Zt2mYkGFmPA+H2y0m0sirhubAj0w8qqGi4WryFgsc",
-	"lo3Q/ymk0xjWI/HqkPnhfAYP+hDG3i+XEDJbx+LFuJGswpJk4cewsZmpOW7+HDeeLZfAxR28TclC3/dg",
-	"Z7YfhBWVnIQk9DyR+167ZwF5WzEOIZBG5J4eHttniAUbWUQ81gMYVcY7hVi+rGX5qbmNnHDIZF8KGqUp",
-	"g2QPnkxHIWtG3aZJgev5sZN1T+tXIITxNSnTnJThsvSOYHCfA4+ua3xCxng+c09ayotFmHItj8+bcZoD",
-	"4z06G3HoAnT/KCN+zi8uSD5D2baYdmgQktW1low5rDjOTeaPZoxugBLFrApBNIwQoBvCGa2sSHJz1pzl",
-	"TeYsNVkAD799XTMtqSOaA3LvUQaBfzAIzgGbuga3MSW/dkzbwBWmSlcsYatd6PD5OvZnN45hZsiYkOXO",
-	"Rq1rqXdyOSmk/guBMn/PuZEX+xjKQeJI8nxJbIJ6nLjMsNTNFCKdvylED9f2GmRSBrzmrCJiRh7yq3kh",
-	"aAzfJ6EYYd5ulnFowemzmlIJZSnrjBOy74TdspG0WyS+2kNMJ9qlX2iP3d1tFF/fQKdbHjWV1gVpr1aF",
-	"akZu4UY7cFNGlbF1g8m0sfhuxz7+y0Hz2BwmBKH/dqG0fqXMFu9ERO/6lPF0koNryXEcA3OmGhyB4kgB",
-	"whZg/UhrTssX653ZwamDaQgLH50A6cXdTLgRT49k+/hk4BAj2SrAURaNB6e0fNfpbFN5E6oXZFTiTKKq",
-	"ERJdAdKKRQl8pF/WnNAr2+kQmmUqEvLVvzTcFmzVjFCJsDR1H32cdu3sPXj0UGVjOgZGe0unLRqGZw4i",
-	"kxiI9TgqzzmIMLktsfZ+5yYB1WsNh8hxnd0YCGYKuSgZWz+Qf9mDpDXN3Hk72wwB6xPO4YKtIRBRF5Dx",
-	"WHzQvTGaQtCD+tszr6Zu9uCeAiq+6hVMHRQZrXM/qtrNqP4mfdGmWja0xc/WDe7prIihEzWvlYwkq2LP",
-	"CFW8Olg5gmv79oix/Rm2Z8o/uUtsaxphzvHRHRh6BScH6zvSZEtkcZeykD3SMwl4PVWqzhgFmHi+hT8z",
-	"rBtrm71DOtyF+oU/c+yeJy0aGmgaxLYUmec+dHk4RHnXYqIRK28OtfmUvdlFhNY+2WjCPHKbw3MCjKgO",
-	"uBJYSKTLAlp/Yqt1LSqwoheg7xBGFLbAkQ17uNi+DyQTXQRKkSgUknRKpFvB/nIsWzpXDIT4OQLXz0zO",
-	"BeoT7OqrV0pzYh+VdaxHqPhNKOpk7fJZVznSpMZCOL9wjG9CDMdZeZAuv6kxEUvdHNXO09lKBJzecJkB",
-	"zQBU5nK2niK0pa/A6hLuGwl2NskBi9nMFd6Go7KeVs8k2USiVp7I7l4DEfUD70wVOmERJg17lvjx71S/",
-	"Owah585OQzi0HsPTXsMZCQUC54xPZ4VOwDEYfNOBpQWJ1gjKJuaLRqv7zBeHnCz9tC3Ps0tdhrGgg4fz",
-	"inruWZ6zj9YPy9bRR7ZqwiL1npUi8VIN+0oIIt8A5/9TX7C5atDlr0Zvx/Wydvqd8CY6efL9hTa4bCIB",
-	"rYKJCcRhhqV2ouDqlrGdz1dgmpfapi0Ba++9yYnU1iPO1XmF5Fh9DgX7Xc3RkMJMxUskimiKpmbW+OgS",
-	"jOlJJTZ9bPjCVD+OaitAWFvPk5hXhwcKwf3c1mA5uLuCwwIID5fvn5MV/fBgFtss7TAOCqcPR22k804d",
-	"mTtzafL/NbaFBXkDR4KZK6oNpaYsodI1VBXIIzu8IsIM3zBiMgB1ibNI3et5v94h53ipa9/tDT19pUl9",
-	"vD7SaXvwdVKm7MGGuI2vnnO8pfF1fiGlNMlVf0IT1X+0RU2txRyzwpdN7Avmr5iv7b1kM0Rfsuz4V8Gw",
-	"rL/ntk8wQfrKugWzs+4Zp63AHXqOzhkkFG0LkhVIsApkoc6yxQK14B1f4W7lHb6IpltktyTXQWy1YcCr",
-	"HVIsg3wgmDZlmQ4KuJj2aJkJOdiL5PuxhjAnt4GR/oy7d4joi6vb3q1avVCZ2xqs4YPBssGFXe1PW5Vo",
-	"DeQManmk4KI2pyTC/odhjaLmGs0FHSbQDy3rmBKHI5Nu9R876cGciLqx4oWv9auy4SbUxNeG7VwBm0a+",
-	"MhTWYL9KXEF2EJNGmQxpkcLWh7YQ4/ZGwNaExF4IZDMLPtb1ylreI3Tpr7oEqvswMvdhTC+GjFUg0BXW",
-	"GZQpiq6fWlXIC0luXX//NDZjPC8Vzz3dwSK0ePAFuv4s4eNfT6gRGb+03nJR3yzSSbGeBH0Tlp9m7KLN",
-	"xw7lhb19rnNrkAcyawdXgesaMmupTeB4V3UzcTijCyV5Jp3XZ8AOyjtFuWLiDiQnE3cb8mMvWI539y6A",
-	"zhtYaDMnckVRQuTJrK4Peq+xu0zlfmyhs8h+V4CQQIpfOXOp8GHUPAexfiEOyiBXKW3T5O6qtDX8PNz8",
-	"Lnq3qMtYHKaFRUCOiVkdIWbdOqmVet8vz7IpgzvfrIh0gzjQCGKSS2PtC+PD6JX25u0cJwzjYOo24zC7",
-	"AnB6tTUWcqGch3kl19HoIGzYetZkI1HCzsGj4Lp3qa5NbN85Pvt3n14aKibuEonT6k3cBcNQFI5BrInK",
-	"FtBVs9P3KZSiqkL4Klxh0qSNmDKmwC7C111t0ff0+X3x3lCmGhNl9GU1xsrfheK3SFAwSqKuA0cPlER5",
-	"PEgHD1yuFWmw2eDa0HUbMyx12NW205kcmZtWB2VuC+9XQ2ny8E5xBzQeN2mHIB09xMn53lxlueLubPUP",
-	"F53zUQfQvRoqQiMFrgKyRrkN52oLruhFuIs4uplXxtiaQNvOS1t3BWsELNzQdsM1+RV2e/Ux+nCaCABz",
-	"6PjzhZS1aa1F6DLg2XyhoPW37iGgy389iWnHwwTplf9RY7rT+VqFShNAMOOdGSwVswvN7ce/UR1NFzq+",
-	"/+2XM/TXt3/+z0E3L3GMPlClKWU78M2bN381s2N9M+sYvderfP1yfoGUEycQpr/RH70Obz+O0ZltESWZ",
-	"2rDpy1YAznVZAvrh2q79aIMfdtCP9xd49eP4N+oj7afJNw9/c3/OICt55dgU1yQ5Td4cvzx+o71QWWi0",
-	"nni2t26LolN97+5DnpwmH4mQZ5b6u934vg8zJFiC0M32bJRJU8nvDfBdSyTujk3baG3a5dFOOOtWuw0f",
-	"zGt/GfLETXBhHzUKrDxesNpdrlNLcWC9jusfXnFieUm79tupS9vwwbRediaIFJvKxeunzWXEjJ6sJ8WV",
-	"webqIzS9pgi7bo2MI9z2ZozQjTP54j0RBzIsghdTDD7tQL7lQXS6TLdbiG3s7YyNlaQisj+RIYzXh+Iy",
-	"t5e9zoevX74c6Xo4r9uhb30RaHdoJIP+2jQQiszlN9fpnZgmEq+EM/RFcqkcFCYCMuhLDfTMOAM9ERRa",
-	"qx1y0mu9acCkM6P/xfLdg0HIFcbd7mtkyRu4HSDm1YMiJoSUiwKQi/CbTp56aaUy9icfqv2PzF65Hh13",
-	"+1AIv02t+jm5UX9uo1robyDvRAC+Y+yjc0gIEcpSsU7sLDzcPiBDhfvAOsMDG0J5IUxd5Dslo7HpFmmM",
-	"KUbLXSu1Eaa57nLZVh1aKX5sDOYOyswS98RaepjFbavb6bxdAV/BkQbMn+bj2RbPTGL1x6ewM9ti548i",
-	"sD4Dn2S4NL6rk+Q9Q4ATCQLlin6UxVuWSv1nJjyt3G+sDGyJdAZbIKwoNFJemaovlOelTc4rJotUjReY",
-	"5ENi/CnPz8xd1EekxCdUNmX51MrGXsIekqBCqTRBn8chqb0Gw1Ef5edOK8t74DhkmbkocKAt9Vgo7jE1",
-	"TnvaAEaM9+nAZv1enBXI1oVoKa6/MJUOSNT4UfGnL7IT9Y27/K6+bft6hGXFT8hkqF8IpKx/xJTIEKBj",
-	"z15aINsGQgsBtrQ5d8quWL7T6SeBd2hbgL4K0LYfGUqInyEjOfhL9/cnov1e53k78UN1O382Esl3iXkm",
-	"SvGi+IPNrgELQNsIIyrAXLOMe1FeTxCYKV1sqiArxQXO7ab6pntQ4C0l9HzakUsLd3Bo//yHOrQO0hHS",
-	"Mb0adDMunoOWKm2S7HHow5o4e4bTPoWcA80/+fYa/wpGjDvNc7FjvlBEpEBbV6j9GHimTI4h+ac8/8zk",
-	"vwqC9VGemZWq682ExDuBTH4KmYD5o2HcFSeEEf4J8/U3Uzjw/x7jvnZ9EsrfDu09NQFqaiSZse7AtX16",
-	"HMz4Kp0wai7wGs5NzcETBC+eDRb1kZ+ZHddpXKqQ9g5hilgjt5jn+gtEhHIOrPRGOpPcrXYrsDAdGP44",
-	"a1D3SOvaf73cGfAN8CMBVCIz9Bi9Vw6aUJLKJTQVKIhA6gM13PEOLUFmhRJqkiEBMPRrziUHXL036x9E",
-	"ooRraTZ7JPSLB2AUQpl98b7g0ylqA72V720UZFXT+uiZ5gb2+vw8MWMZwMTQ5AqDww2TUrQtdqkOFeji",
-	"bFun3SvCf0AkmwKTWPT/EySPCKhPQSj9o2D6xwrufcraXH4156z9TdioK2gvyz7ige0KITO44chu8cGO",
-	"ncbt3a+unchzTez5NihPasd2V+1FxfLc/DrXQ1PkyY0Jt92a3120aaNQTueOOPO/BvgUqZq9m85PLHbj",
-	"yHPpmgdFnyArekToSOzAXNR7pjxmd/fEOApLfLUXyBGh74y1acrYlOIjOl+lK96O74w+V1SXnH6/HEMm",
-	"a+Q4Nr808mHQecgnu+hAQZnR+mcLjh+WfqW7xBDT/eaWw+C8D1ev9JjBRrP5oHWBpW0/lDNCV/q3WlJU",
-	"MSGRLmxX35mmMQ9oZUlf5h21Pmwl+KPCRK8QMUyxWAN/IZDZaup/XdNWE5vmaE9hm1zYfmzP1TRxXeSe",
-	"1DJpu+IF0KceOtGp0KQkp+l+JAvtpGfw4MJDEcnJjf57awRYCebG0j5Cv+nLFBGcBjJ2rhvfQ6XrLqfF",
-	"wPSNj4eF0aatQo8yvatUf0Sud0uEjNqyRG6X9z26m2fv7Cc35p/RCrO/uxLhw8Thq4kn/Uz44S5Kl48O",
-	"91h92gM58h2o7xs6N67i//vlbdq5RPD9Uh1a6MCXAXPDy+Q0OcE1Odm80nLTTn7T/mC49Utvuj/WLrpf",
-	"tFR006bexTq5vbz9vwAAAP//",
+	"7H1Zk9s21uhfQeneKj9ctu3YTu6M/eRxnJlU4qXs/jIPiUtBk0ciRhTAAcBWa1z937/CAcAVoEh1t9zx",
+	"5CVxiySWg7Nv+LxIxbYUHLhWi+efFyWVdAsaJP71iip4S7dg/p2BSiUrNRN88XzxkqRUAeHV9gIkUVWa",
+	"E6rIq7NvHj97khAhCeV7ImEFEngKhGmSU7VIFsx8XFKdL5IFx5EXZqBFspDw74pJyBbPtawgWag0hy01",
+	"M2/p1c/A1zpfPP/myeNksWW8/jtZ6H1pRlFaMr5eXF8nix8z2JZCA0/3P8HejICz5kAzkM28rdfOzHuR",
+	"KZ88njLl6g3VaT6E03kO5PU5XROxIrucarKjikig2QuyZUoxviZMkWdP/uJhM1jl6swOHYOIWd5wQe9B",
+	"KsF/zOrdd2Fe4uNRqK+E3FK9eL5gXH/3bIEwYNtq24YA4xrWIHHG85zxdXRClt3iZNdmKFUKrgDR9L0U",
+	"FwVszT9TwTVwbf5Jy7JgKTUH8ai0b/y/f5ldP//cmvn/Slgtni/+z6OGDh7Zp+qRHxdn7OO/G5JkIq22",
+	"ZkrzkvvSDPwyTUXlVpJlzHxHi/dSlCA1M+te0UJBsihbP31epLQoIAvj0SXwTMgHiuyEzMhKSKJzT4KL",
+	"ARIkC5xf7gOD7QRJack0LUgBGqk98H0uCoOKg8//mQuDzqKSylA1rkJBKkGTkkodGoo7JjJ8IHTkgd1W",
+	"6JGENRMcwcU0bFXwJfcDlZLuzd8WeIFXr9t4+at/r17Ap3oocfEvSLUZyx3te7rGtXdPsF5S/Y8xFHND",
+	"fYBUyCy0bg5X+vCq7Vwja3UTDFZLlQLdhmBNZcliRVM9dQPmfZYFSXk4cMEuYWnYfmRiewbLCNL0t244",
+	"S/sLv/DEb64zYRBGRSF2lKcwk1jp1lP4cA8VZ3pIOrgGIx5zQz0hSqlUiPz/BoplYCWIIbcM1IYwraBY",
+	"EYS/WgSZchtQuKLELzoIBwOvuTBo2NxgLzTLJKgwfVKtJbuotBslOGGcrJs1G4YvaRpeQIsDDp4Bv2RS",
+	"8K2TFl14l1JkVWr+MIcldB7msFuRQRFmX0cyvOVKVDwLviB2/BA3plztQCqUDSzIiMuCakOhB0Wff+86",
+	"8cAY4cWRR0pUMoUlC+9HgWQ0DD3FIkAyD5bmyGMnji+UueCR7zWVerljOg8Ccku0IGth/rtiUumE7HKQ",
+	"QLShO6YIF5b8aiExnGCvtNVEuoO/K0FSbdQ990bg26iIMo+kCsM5Kr4MAkaJ/FZElxnoDgVXa/jBSlNx",
+	"aWlhbIGv8KXJggyZ322KsT5F99HNYBbTqjaiNOWZSshKiq0xmJCGFfHUF0WYm8tJC82DYtJYgwENwgjP",
+	"kMz6qKFUlnSoBOLeI1zsjK0zWXFLaaUgwt1HWb99uKy4ZmEukwHNCsZhOsp/774IrXMSkv2AL3V068Gy",
+	"CriEYplDkR0a7WfzZvOJAr282C8bNtJHONrmXkSBJoYTikob6UHoWgIwvn5B0pzyNRh2R9JCpJsQ7iEY",
+	"DhEgVfCzAxcHyFRkUUzVxvAFrASSBUkpJxdAVszYQ8m083kLEOVFS6WhDEte/3RpDCsVf2eXh1UJwZc6",
+	"h+WO7mdgkiE2uQ+tVlQ6FRH1oaRyA215eiFEAZQ3z5Z4jrFXJFwy2IXtSw1Xmjh7zuHIjhUFUQARbaJ2",
+	"8EwnoQ/+k9DOFVyCZHq/THOhgC8vIE799bsSqJptDtZfq6oshdQdgLV4uIHJwT2d40sNQ04LoWIn4F4R",
+	"JfDRF2q2VQuijGo40ww5d0wU7Jy0HHu+pHr2uP+JKVQ7Krn5Z+hZ5KOeXEJG0sgiC/AOaiW1jPFspM27",
+	"O+TnJo1Jr1fI2GZaOPMY+4bxbApf/Mm810JE59azTq9nXQcYr4qCXhTg/WZDNO0Rw9BH+DhwtvNwW7N0",
+	"Y63Dvj82srzWREwXcIxbNXiIPzkIAzfg+XWxolVhuNO/K1DIzYzOUNLUANWYaBx9uwVLkeski7KSaW59",
+	"zjumcoNzVBkZ55xXl0xZQzlNjfH6KbChWrANFVPEsHk05nF5qvbhUSerYPokc/GyoEovoWc9t5Vf89xx",
+	"hzmbRVUlMiRqMQW9iNjUW3F5EEYfWQb+3aVizqczbWko46kOqurcqCRUbaxtTbUGjt4BtHKSqRPEfZpG",
+	"HsxEm9ofEH6yZJxpRgs1okfMlTI1Ux6VyOHTrVlUVEahAeSEyegZ+/fsNxomfKChw4iGbjcugWZj7sgx",
+	"sbqB/WFB1zjqcRVJY6u3RvE7cgTbRoykzVw6BFovPyb3wuY+VUuxmn7487wDbd0/5hroUtmrSiohiVjZ",
+	"sIZRRkuz7mSSCyFx24mB4KOQui01OOxAGTgaQwz/UaNvDegw729ZnfP9pDPVVNr2TI96L+oXD7o9IxaO",
+	"2f1e547+etGuorCG/A5ITi/BH5KzEpgi6EJADW2o0cJVWlTKh2ziEmHcXE1pURjbhCliSMMswenuQVYb",
+	"dbMKzVIIG0CGpIihASI42eUszVuG6JpdAidVOZex82Vaa53dKSWgOzIhG4CSCEku9mcZk5A6LWbItK0r",
+	"aCYOSbbOdcz03gHZ0r2RbCjYKp6Bcx3PsKXMLlQoR8DAMiFPHj/57uybJ2dPvl0EtVA5h6046jsH65ue",
+	"HOZLFrucFbDEuMvQ32/MTHMEsuIHGU4/RFhDwFFXkAW5dd+G49WPdXe+194Ms6KGGd2rZQGrAId/C2uq",
+	"mWEfTU4IAZ61+cbc+GPNjm/Tc+uEbv1GT1BhEA8dUzXBEMQuZBeG+UZ2NO6wra3pmQS+Y4ZtD9f518cJ",
+	"+e6xweqnj4k5Fh/OUGILyOlJKrbgfLQcqDwcRJwZbe2Bso0drd2OoSAS+uwcCuAZDXMBw4x5xMAYk5tt",
+	"Iy1qXE2VbUbYSMo3XTn6QBH7fgh1NJVrCNDUs2+3CXmWJ+RJlpCnF5k5bi74YbWp3pBfZT1H+DhcwKUL",
+	"6ov9TLebV9e9GtbSG3YMzXMu9NketGWm1ucj9Jl/L6SRxT38MX9uDxRe5bavB7cvmQbpInA9Xqg1KD3T",
+	"dqs/ughj22ROpqdx+sx51oKb+76F2nMoyTK6pYJUOKVywoJP4uywmDPdJxF1ORRUQ3uDPUFgkZKYcQld",
+	"abAZWWapyRRYGBYQM5bXW+hbC6Mmrv0gSHMsm+w2OdIE9/7zaeBuWFnk0UyUqql8yGThqiwoxxxAwjgR",
+	"HIgCrp0ncDKDRBC682o23AJXvanBFoZ0kjRk1TroMcIceDyZVPrMp0Aa87/Mag62oRIDzjYBo6icMSEq",
+	"eWbTQ1CAS7ZyuZFBlvp9OzR6Qq/BWIBVVgWoWGYkpkd4cWrfTMIRCRULxZsvkZLxrQfGeKGoIGFEfqYb",
+	"wi/Xzxk+3pT5rI45noQxD6WU7BJRc6rruVmCxy6mz5phFPDsjK4pMzhkTOCzqgxiTMc1OJK7am0mr4lS",
+	"o0YbRbSZsR9dOESkbgNhALsga1Bob8uYCTPdjoCVniX3MXy1dNnXwfBfywk9bciySX4OeVS76taOMm35",
+	"FRouZzZmVnFVSTN4cwoSVpiJaA+dx049ElMPqR9eyapBHzqx16sVWNda77xGYtq00mJLNUvDj+ESIumJ",
+	"I6GIOaEGsVq5comZHnEtQr/3YGeXH4QV15KFOPQ8lvsaTZ4Av90KCSGQRvgevh5bZ4gEK51HPDUHTnTM",
+	"hMtaJD81/6LxubW5oBWaOoj2UKPpKGTtW9fJIqfl/PjOpif1t6CU9YejcxPViKJ2VgfXOfBLtpVP9O3M",
+	"XBNyebUMY66j8XkjTjNgak+bi4q0Adrdyoid84P3J80Qts1J+2NQWpQlcsYM1pJaE5XxVPBL4MwQqzkg",
+	"Hj6QXtKxH7NJNzZIh9nGwa+vSoGcOiI5IKstyiDwDwbqJVBbxOQXhkEB603YUm5kxQp2mHIR3l9L/2zH",
+	"WuwIqVC62LvIeqlxJZ8mhf1/YFBkr6UUARdEBppGzP8Vc0l048hlX0v8SEHUYTzra+Gubg3dXosmSzqp",
+	"U+JbGYq1YzoEtL8bLBpurBZPk1IASym2TM1IxHpvPwhq2jfJqIpwhnaaVSDyYrZh/ZBGDUeX4jC807b5",
+	"RvKOIgHmvtOnCffhB82226sNIQOe1wfAfJM7zSVqg7QXWuHIJRq48RbcjMZmFelgNtFYgLulfP/loO5t",
+	"NxOC0D+YHiPUmHkQdOVcdTN8WwyvJu9AXEus0ClPFVk5a/h4H9uU1JmaQbRqP7rL+ofYmSUxRWyN33NC",
+	"sYa2ZRPRxkzawN78bWskzL/iZX4qFzseAYPNKTe4IcPSN5IQ0TtpJ3VRj/def8c07exNUoM7ZX9wEey4",
+	"sdZqMGzAhCbHt/7ho4D9VPYd3auI0lnndE5niXClJR0rb5o+1GAL8RgSwOaO5pyW0OkQ5D9W6DuYhk7h",
+	"Zy/gek5n62un0+OhtXM+sImRdDKgURES98yicoP5pjY1PlQZb+uTyLZSmlwAQa3KaDsEP0ZO3curbyGa",
+	"Y/os5Kh6V0kXrSsF45pQHY7Vt43MMQpxDk0Lo87USXMMwz0HD5NZiPUoaqQCcEXR9TM3S898VslY5DYe",
+	"iaNKLwshNrfkXAlzSL/f1jJDwHpDMzgXGwiEk2whdZg+/Rej+br4Un959tPEjx5cU0AF3dKZ8b3GszWq",
+	"etq3+ousmxKYacNLNDJwxISzZk2XZtxHtW8YbcUHyupKL4ixiYimG1AYHTAWf2Dmt8771NPmIvZF1Ko1",
+	"3Jmt847tZ7jEYM8RLHNfj9i4b2H3ihbFUS7laSQxxzXmwdDLRT+Y+m1zGo7JGO8gvc3NxaESs8cowNT9",
+	"rQmYofc7q+UFQS8z6dcEzLEITlpPMJBxROw4sc9r7fhwZODYOoMR+2cOtjUmDK4igmtvnBNvHrrNoTkF",
+	"wEfSGzFjuLG0dyjlMRHLfPjCWBqwA0mct3GQocLQmuAE9X5bJd1u1/J4LElhLhsI0XMErm9dvucMoJ5g",
+	"Ve9rcTjH5bh1ZvIIFj8d6bEyq11SsiipUt5jMkY3IYKTojiIlx/MOxEbwW7VjdNaSgSctco0A5oBqMyl",
+	"7Ggp/XsQZXHjdE6vDR1tzTZY1k851+wy4iyukex4t0jUAj0aK9r+hR5quL3Et39Uad8YhO47OQ3h0Grt",
+	"MSdbMoe0W1Lcci1hA4/wo7hDdw8qIVwQzCffcOcfmpq113fTjrpiW52/TtuVYCTqAFIKOZ38W7GNoCse",
+	"3czRHiqa6ipm+UeLnewPhyCPTxvHnpsqcgq+QcwcxOs0HpwO+pu31gll/wjuuhgSmxk9aMwRLMGrbBb0",
+	"0b3IRhJlbDVYrBPMrDiPOZxfXAeZQ2LmcAMZN+BtVDK4oe6ukKE7wUgdw9BXv6V8jyyCcec4WDOlQR5f",
+	"quDJZI6QveVWaCMw+qVpMXSEejWdGGuGvpwoAcYQESOY89KWb5iA3EWUH1eNN5e4vFAnS26YCxtPRh3J",
+	"0v8ANPuf8lzMtTh8hs6BFp+dvCT8JryIViZgd6JLWlSRqEUu1AQMt68lbqDg7E6H8u61nPKssN2NgKKL",
+	"tsqYRg5HM7NfpSXVkci8z6oO9J+yRT7hUJFNC5+ZxYxJptPTZsT0d8Nta/rBXJfjKpqM5YX9dLihENw/",
+	"uixzD3ff3zAHJsNNFD6yNf/x1ozjWYr4OCi86TFqjn5sZcr7PRc2wxGLCTGhpIIzJWyf3Ypzm3i5xWyR",
+	"Legz9/qWKfv6pXBdcsuCppFal4/9jM5MUiym8n2SsLGM+fPqDBMToc4Et4mdLo5p3aKZpDsen+cHVmib",
+	"Plbv0KYW3NmkNpt0jgVXJ4Z2GfN7KjeuubJ9BVtdBZv3tSnXdxvqIkwQv9J2SdCs/sVJw3CH+p/3uzFf",
+	"gdwU6+2oIg14x2c4LoG1ThNulxGs2FXwtJpYz8WeGJIhdbSPV0WRBPpUMkW0sN5dIzVtAtVBSm580P0R",
+	"9y9cSsWuVyyOExVZ3b6x/2AwbXBin93c1F04X0QKpT4zcDGLMxyh+8ewCgOpBqmgRQT40JGOTeI885V4",
+	"7s9WjlLGVFk59iI3+KmupPXqy40lO5+ij4dvFIUNuJ8WvuQseJJWmAxxkcOujiIQ324adjb68EARFz6u",
+	"wwrfOCfHCF7WOl+gfoES25XEtpa3pakXFMPkUwTdoKgPyiDn9hWlJ9AZ48kH8QSDIzRCdw51CVK9l/D2",
+	"ryZkwY73YmioqK8W1Z1ZW+T1NMw/7bvLJulmyC9c6wVMoIAskD5xcBa4KiF1mtoEivd5xRNfF3xpOM+k",
+	"/dZpDgf5ncFcNXEFWrKJqw25DM9FRvc3LvHKKliimhNpFNUxBDtV+HN6b+JaYx1liq4bt13K3+nNGGJI",
+	"8cY/Pt9pGKDMQG0eqIM8yNeCuVwo37DOKX413OpV9HrZFTGXdwOLAB9Ts/pyzqqrLY147yagu+js0bWj",
+	"kZ6cB9pxTjJpnH5hbRicqTNuazthGAfzc1IJs2scpteTUaWXxniYV1QWDcTApdjMGmwkINPaeBRcN07r",
+	"dNlLR4fCfqk9q0PBJGk6o6DajtTuLjIIAQgY6apzUe1tJ2edh7t95z4HdVq+K74dWEW49Zgrbps+fl1H",
+	"MOSsVlEZ/di8M6UhdgxRfTfUHiixrwlBF4JPbrEXJzgX29CAG1MvMebjWhtP9s9NS3m1vvpu4iuiR20a",
+	"d3qiuLNJWmjp8SGO1O2+Y333XaaWkSb8UztThTvlR4ed17Qp1qyp25FpYgVYs7Ck3nl7M51h/UrjYL0x",
+	"y3Is53ie9U/v+qxdOoDtSLeMR+qjFKSVsck+miX4tFHlvfd4+1IqxIZBc/8Sqs65qBQs/avNgkv2E+w7",
+	"Gaa4OaQtoLId88i1Lu19SIyvAmbjO+4uJ1kJSbB6rKZctOps4NUYdyXle8w7MhRivTP2fW9jaMNDFTLR",
+	"h79xjJAqDMh8+OEV+euzb///4Aom9ZD8yI0aopsXnz59+lc7OsXC/ofkNc7y/t3Hc5f3Sflv/PfebWC/",
+	"PySvXBd0LZpKjRxolhBqrBDRiQolv3EOkJHf/X1dvzcOp99fn9P1766Bnrv+6+FvTdHE88WH+nQWrbse",
+	"Ft943khLtni+ePrw8cOn6ADQOR76o3ZTQWc0CnvRhL37a/EzU/plWt8Q077d7VeHKf+uQO4bRKm9Y8Hb",
+	"xoJFQSHXwQWsGXo8iVjV1St4MRwqX7Y+RxHHMkML8Upa/FK2wEJCA6XYVzI20nczRirYFtPtOwNZZ8eT",
+	"Q66P60+9S8uePH48cmHZvIvK2hdSBS4rM0SJrTTxie2XHBmxXmLr8rNkoelaYb2Aj4F+MsaAUAGMe5ll",
+	"L+v6xx6+hSZsXnnUu7fPQgzTH/4msv1tA8vfI9e+ku56cEbf3Pa0PtYduFIus7XE9gZAnN8wju4MQ2Hw",
+	"s3B9XEbfu77Fo79OGs7z6DPLrq0YKMAa+l18+ABbcQnHooS/VNBQ5CHscVcwBgjtWSBwi27jtREIt0sV",
+	"QTb8d9A3hsAJ+EccN9+hSjsLM69vl9n46zW7gLUy+uTYNYUpbUGu4QzXPfPaSV/mEjgHGyGyBS1aOGsm",
+	"UsRyiLWdEH1euX7KXxCFkGnV6T5xZck3sfzqVaWBhYyFJa5C2Te2Q/9weFJ/aVQz6XhPx3gHx5i6hbfA",
+	"3YIC2HRmOPp22/DATaOHWx641Tfitkf+L1CG6wvu7oEq7JuD3EtF2N54d2I1uH1r4B9dCUZhMVUFPgoV",
+	"viIF+Gb7v3OO8YdVfk+LV3+qvnNQ554ovnVMJqr3vnKhiR4W9WtnqAaFqqlLBAyqba7RY7O9aR2MWxmH",
+	"15jZ8aP97C9Dz/pkfbyeeVwxb0/Xqiw+MF8rOys848Ri62buZ1Ondhle03DU5vnFhvIp1dPGssGKkAHh",
+	"bRXbRlcX0HQtMghDSdMh9o4dvso2DZu2ofpuoCNV5mdfg8pc3xEVYmHIGW7KkNytwlFd+V0J/JXN17iX",
+	"urJvE3FibbmZcygMfRL2/VSV/YHX4ufRZ/O/66gU+jvooxDAfPTW0NedU0jMnnR5RqeV8C2C8tphSPVQ",
+	"hFpEaTreoJfJ3l6DIVnBi33DtTG4KTo9OBwXf2izGQYK6A1P7X4poK1bYieR+t1j2JdSIWME/AgvYsOs",
+	"CcfJe4qAZBoUyQz+UOx1aMR/ajOIbQT8IfnR3ZOkCDUYGmk2kpgfRCWtynkhdJ6Y9xVl2RAZX2bZK9sQ",
+	"+Q4x8YTCpihOLWxcJ/AhCpoj1TYv725QqnMTf9RG+b515/MNzjjoyXWJugFv61i25F1KnGa3gROxOSwe",
+	"bC57hqa5v30MuTj+YIvRiCrpnZ4fdlNn5hffgd382lwuEeYVL4ktInqgMNZBBMeep5ge3M6XwbsIkAmI",
+	"lSuL4uJCZHusEFB0T3ZN/MJdYjDkEN9DyjKoO7/fHIlKip3FHA5lzcBdmr2RE/9+cKT6qpJ7IhTP8y+s",
+	"dg1IAJrbGKIMzN/YcCPM6zECO6TPcMvZ2lCBN7t5EYve4W1VXVN0pIXXEQbtt1/UoPWQjqCObQKJN0LJ",
+	"DJCrNHUMd4MfTsXpKE5dDPkIPHtT3/HwNSgxfjf3RY95xzGSvvMtfO7inLnQY4f8MsveCv21HDBu5Z5p",
+	"qVgSrDTdK9+5xSbW3tmJ+/qx8IG/oXLzwdZ2/eFPvG4vMunIA0FHMwCpSps8TV0zyrs7mbqQMnw053QD",
+	"H21Z2AmcF/fmFHHL90yPa92eaQ7tBaGciErvqMzwB8KUMQ4c9yZY5tMuSM6psp3Qv6A22C4xi8fZWhU/",
+	"/2UpZue5UNjXYiVkipeta4FV/gcSzLDxgPC1Izm9BHdnuGszMUxAY/wM56jvEP40eXmOLVljE0NjhAvN",
+	"UsC77G1TgoRc7InOmSLu1s3Q6q0Ra4uTIl6FxZ8lDMN73O9J4tarJgPvXsajmsLUEwek3LxfSQZXzbQn",
+	"JnEdjRZfTx7XzUFwCjbyR83mOimCDWTgR9pqDY91majhOJcrNl7BVZJU8BQkt2WWW6CYBB1MVHHPBsBt",
+	"rhP9M63sGDS+J5lleD1tW+XtIRTIS5BnCrgm9tWH5DVNc6KMfe6LgY0BwBQxf3BrE74gK9Bpbkx5LYgC",
+	"GHrzP2oJdPvazn/wKDRcabvYM4UfHgBTCE3chzeFIJZ3W+it3MUgQdj9LMRG2Zpo28ZsJaQBEMuAa7Zi",
+	"Nq9q5ZX4hOCNayQ3mjzey/DCtkVjinCgstgTyda5tvF+OyIXrtmxss+GUP7B3ms0wVTxFkI89jHzLpfw",
+	"NO6ipWlk1NzKd5QH+wuqw3hHXsjJ5YNitpn1LVPzur6JNKgX24tK76lG3LmV88TuDQuYGNvwHfTC15sm",
+	"ZJfvbU8BS662oWGvW+UtMh3bgyWm3r2BxR0C6g2EkVoQqjY3zzIs7YUcdp9lfTtH1BvjLvC4ww27GUJ6",
+	"aCWJW+KtbXvEoH3vL1e7r+mV9aVwJ7Vn27OG7Ng7wMhHn23SA5qbo8bAkWdmP6strbtVrTu3r5yY7cYP",
+	"z2vHt3t8to503MH73r/0Z7eVr9VV2b4A48t7Kt/X1c33krPXl16cmK93bxb5g7spPeeZ6KU8FiW+Hifl",
+	"jSFwAv7xR3VRnhy7/vQNzkOfe+IaVGzNzxgfSXizF4DcU8HlVndilTZsIJu1QEYYf2FTJGwHR8NTGRZZ",
+	"YLPH41mr7ye5eP7rp4jui4dpMH30NN9Vt6SHHBIo5y0o5FTZhICHt6vua98cPSZkzl13nCnO0aOKbO9S",
+	"CNnFxzyM9gbpTBiTgsOVTshWKE2wYbb5zd77e4tOKV23j45aVq7D9J3CBGeISAKqNiAfGElg3krQRScq",
+	"7fsT25v1T+HKOXeX+d9XT45r4n1ahf8NzaA1cff4zEPPOs0xGc5pL7DGNB7BU7h15mGQ5NFn/P8Blf1S",
+	"bCBypoEyE+3evK0ak0/TEjexk/ztwuiyacAcJXrfpPkOqd5PETISi4L4Vd50636czt4ffbb/GC2L/sU7",
+	"iQ4jR+1PmhSFO3wR9qc7h3vMg3JLcY8W1LuKzmff7PrXT8Ygqftn//rJbFph3NqCuZLF4vniES3Zo8tv",
+	"kG+6wT/XDea8G7/+JXVNEz53D6bzU60ut35DiXj96fp/AwAA//8=",
 }
 
 // decodeSpec returns the embedded OpenAPI spec as raw JSON bytes,

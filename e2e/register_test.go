@@ -1,0 +1,225 @@
+package e2e
+
+import (
+	"fmt"
+	"net/url"
+	"strings"
+	"testing"
+
+	"roundhouse.example/internal/server/apigen"
+)
+
+// added posts a record and gives back where it is.
+func (c *caller) added(path string, facts m) string {
+	c.w.t.Helper()
+	a := c.must(201, "POST", path, facts)
+	return strings.TrimPrefix(a.header.Get("Location"), "/api/v1")
+}
+
+// patched changes a record as it now stands.
+func (c *caller) patched(status int, path string, change m) answer {
+	c.w.t.Helper()
+	match := c.must(200, "GET", strings.Split(path, "?")[0], nil).header.Get("ETag")
+	return c.must(status, "PATCH", path, change, "If-Match", match)
+}
+
+// The register by its API: what refers to what, what covers what, who may.
+func TestTheRegister(t *testing.T) {
+	t.Parallel()
+	w := still(t)
+	ragna, lead, auditor := w.as(0), w.as(2), w.as(3)
+	product := ragna.added("/products", m{"vendor": "tallow", "name": "Array 40", "our_names": []string{"the big one"}, "versions": []m{{"name": "7.2", "supported_until": "2027-03-31"}, {"name": "7.3"}}, "number_found": "On the pull-out tab at the front, left"})
+	account := ragna.added("/accounts", m{"vendor": "tallow", "number": "TW-55018", "called": "site number", "regions": []string{"North", "South"}, "country": "NO"})
+	asset := ragna.added("/assets", m{"vendor": "tallow", "name": "Array Halsa-2", "serial": "TWS-40-0093187", "product": "array 40", "version": "7.2", "account": "TW-55018", "region": "North",
+		"environment": "production", "attributes": m{"Rack": "H2/14"}})
+	var a apigen.AssetRecord
+	ragna.must(200, "GET", asset, nil).into(t, &a)
+	// The demo's contract covers everything of the vendor.
+	if a.Cover.State != "covered" || !contains(a.Cover.Words, "Covered by TW-C-7718 until") || *a.NumberFound != "On the pull-out tab at the front, left" || *a.Facts.Product != "Array 40" {
+		t.Errorf("%+v", a)
+	}
+	spare := lead.added("/contracts", m{"vendor": "tallow", "number": "TW-SPARE", "starts": "2026-01-01", "ends": "2026-12-20", "notice": "2026-12-01", "products": []string{"Array 40"}, "allowance": m{"unit": "cases", "amount": 10},
+		"terms": []m{{"deadline": "first-response", "level": 1, "target": "1h", "calendar": "round-the-clock"}, {"deadline": "first-response", "level": 1, "target": "30m", "calendar": "round-the-clock", "kind": "fault"}, {"deadline": "update", "level": 4, "target": "none"}}})
+	ragna.must(200, "GET", asset, nil).into(t, &a)
+	if a.Cover.State != "twice" {
+		t.Errorf("covered by two contracts: %+v", a.Cover)
+	}
+	var k apigen.ContractRecord
+	ragna.must(200, "GET", spare, nil).into(t, &k)
+	if k.DaysLeft != 27 || len(k.Warnings) != 2 || *k.Within != 30 || len(*k.Facts.Terms) != 3 || *k.Facts.OnChange != "by-direction" {
+		t.Errorf("%+v", k)
+	}
+	var page apigen.AssetPage
+	for filter, n := range map[string]int{"cover=twice": 1, "cover=covered": 0, "cover=not-covered": 0, "vendor=corvane": 0, "words=tws400093": 1, "words=hal": 1, "site=moon": 0} {
+		page = apigen.AssetPage{}
+		if ragna.must(200, "GET", "/assets?"+filter, nil).into(t, &page); len(page.Items) != n {
+			t.Errorf("%s: %d assets, want %d", filter, len(page.Items), n)
+		}
+	}
+
+	// A renamed product is still the asset's; what something refers to stays.
+	ragna.patched(200, product, m{"name": "Array 40 E", "our_names": nil})
+	if ragna.must(200, "GET", asset, nil).into(t, &a); *a.Facts.Product != "Array 40 E" {
+		t.Errorf("after renaming: %s", *a.Facts.Product)
+	}
+	tag := ragna.must(200, "GET", product, nil).header.Get("ETag")
+	if p := ragna.must(409, "DELETE", product, nil, "If-Match", tag).problem(t); !contains(*p.Detail, "assets refer to it") && !contains(*p.Detail, "contracts refer to it") {
+		t.Errorf("%+v", p)
+	}
+	free := ragna.added("/products", m{"vendor": "tallow", "name": "Shelf 12"})
+	ragna.must(204, "DELETE", free, nil, "If-Match", `"v1"`)
+	ragna.must(404, "GET", free, nil)
+
+	// Two people change the same record: the second is told.
+	tag = ragna.must(200, "GET", asset, nil).header.Get("ETag")
+	ragna.must(200, "PATCH", asset, m{"site": "Halsa"}, "If-Match", tag)
+	if p := lead.must(412, "PATCH", asset, m{"site": "Vaag"}, "If-Match", tag).problem(t); !contains(*p.Detail, "read it again") {
+		t.Errorf("%+v", p)
+	}
+	ragna.must(428, "PATCH", asset, m{"site": "Vaag"})
+
+	// Who may what.
+	auditor.must(403, "POST", "/assets", m{"vendor": "tallow", "name": "x"})
+	if p := ragna.must(403, "POST", "/contracts", m{"vendor": "tallow", "number": "x", "starts": "2026-01-01", "ends": "2026-02-01"}).problem(t); !contains(*p.Detail, "handler") {
+		t.Errorf("%+v", p)
+	}
+	auditor.must(200, "GET", "/contracts?ending_on=2026-12-31", nil)
+
+	// A change of promises says which open cases it concerns, and asks.
+	name := ragna.filed("tallow", "Under the old terms [patient]")
+	v, _ := ragna.get(name)
+	var contract string
+	var contracts apigen.ContractPage
+	ragna.must(200, "GET", "/contracts?vendor=tallow", nil).into(t, &contracts)
+	for _, c := range contracts.Items {
+		if c.LiveCases > 0 {
+			contract = fmt.Sprintf("/contracts/%d", c.Id)
+		}
+	}
+	fewer := m{"terms": []m{{"deadline": "first-response", "level": 3, "target": "15m", "calendar": "round-the-clock"}}}
+	if p := lead.patched(409, contract, fewer).problem(t); p.Type != problemType("touches-cases") || !contains(*p.Detail, "1 live case under this contract keep") {
+		t.Errorf("%+v", p)
+	}
+	lead.patched(200, contract+"?meant=true", fewer)
+	after, _ := ragna.get(name)
+	if len(after.Deadlines) != len(v.Deadlines) || !after.Deadlines[0].Due.Equal(*v.Deadlines[0].Due) {
+		t.Error("a filed case lost the terms that it was filed under")
+	}
+	later := ragna.filed("tallow", "Under the new terms [patient]")
+	if v, _ := ragna.get(later); v.Deadlines[0].Target != "15m" {
+		t.Errorf("the next case runs under %s", v.Deadlines[0].Target)
+	}
+	_ = account
+	w.replayed()
+}
+
+func problemType(kind string) string { return "https://roundhouse.example/problems/" + kind }
+
+// Each mistake is said where it is, and nothing is half done.
+func TestMistakesInTheRegister(t *testing.T) {
+	t.Parallel()
+	w := still(t)
+	lead := w.as(2)
+	count := func() (n int) {
+		if err := w.desk.Store.DB.Get(&n, "select (select count(*) from product) + (select count(*) from asset) + (select count(*) from account) + (select count(*) from contract) + (select count(*) from terms) + (select count(*) from findable)"); err != nil {
+			t.Fatal(err)
+		}
+		return n
+	}
+	lead.added("/accounts", m{"vendor": "corvane", "number": "saltmarsh-prod", "regions": []string{"Ern", "Vaag"}})
+	lead.added("/products", m{"vendor": "corvane", "name": "Machines", "versions": []m{{"name": "2"}}})
+	before := count()
+	term := func(more m) m {
+		x := m{"deadline": "update", "level": 1, "target": "1h", "calendar": "round-the-clock"}
+		for k, v := range more {
+			x[k] = v
+		}
+		return x
+	}
+	contract := func(more m) m {
+		x := m{"vendor": "corvane", "number": "K-1", "starts": "2026-01-01", "ends": "2026-12-31"}
+		for k, v := range more {
+			x[k] = v
+		}
+		return x
+	}
+	for _, x := range []struct {
+		path  string
+		facts m
+		field string
+		say   string
+	}{
+		{"/assets", m{"vendor": "nobody", "name": "x"}, "vendor", "there is no vendor"},
+		{"/assets", m{"vendor": "corvane", "name": strings.Repeat("x", 10_000)}, "name", "10000 characters"},
+		{"/assets", m{"vendor": "corvane", "name": "x", "account": "saltmarsh-test"}, "account", "no account"},
+		{"/assets", m{"vendor": "corvane", "name": "x", "account": "saltmarsh-prod", "region": "Moon"}, "region", "has no region"},
+		{"/assets", m{"vendor": "corvane", "name": "x", "product": "Machines", "version": "9"}, "version", "it has 2"},
+		{"/assets", m{"vendor": "corvane", "name": "x", "colour": "red"}, "colour", "not known"},
+		{"/assets", m{"vendor": "corvane", "name": "x", "environment": "moon"}, "environment", "production, other"},
+		{"/accounts", m{"vendor": "corvane", "number": "SALTMARSH-PROD"}, "number", "another account"},
+		{"/products", m{"vendor": "corvane", "name": "machines"}, "name", "another product"},
+		{"/contracts", contract(m{"ends": "2025-01-01"}), "ends", "is before"},
+		{"/contracts", contract(m{"ends": "2026-02-30"}), "ends", "not a date"},
+		{"/contracts", contract(m{"products": []string{"Boats"}}), "products[0]", "no product"},
+		{"/contracts", contract(m{"terms": []m{term(nil), term(nil)}}), "terms[1]", "meets terms[0]"},
+		{"/contracts", contract(m{"terms": []m{term(m{"level": 77})}}), "terms[0].level", "no level 77"},
+		{"/contracts", contract(m{"terms": []m{term(m{"calendar": "lunar"})}}), "terms[0].calendar", "no calendar"},
+		{"/contracts", contract(m{"terms": []m{term(m{"target": "4 hours"})}}), "terms[0].target", "not understood"},
+		{"/contracts", contract(m{"terms": []m{term(m{"kind": "fault"}), term(m{"channel": "phone"})}}), "terms[1]", "neither is the narrower"},
+	} {
+		p := lead.must(422, "POST", x.path, x.facts).problem(t)
+		found := false
+		for _, f := range *p.Errors {
+			found = found || f.Field == x.field && strings.Contains(f.Detail, x.say)
+		}
+		if !found {
+			t.Errorf("%s %v: want %s: %s in %+v", x.path, x.facts, x.field, x.say, *p.Errors)
+		}
+	}
+	if after := count(); after != before {
+		t.Errorf("%d rows before the mistakes, %d after", before, after)
+	}
+	at := lead.added("/assets", m{"vendor": "corvane", "name": "x"})
+	for _, x := range []struct {
+		change m
+		say    string
+	}{{m{"name": nil}, "say it"}, {m{"name": 7}, "a text"}, {m{"colour": "red"}, "not known"}, {m{"vendor": "tallow"}, "stays with the vendor"}} {
+		if p := lead.patched(422, at, x.change).problem(t); !contains(*p.Detail, x.say) {
+			t.Errorf("%v: %s", x.change, *p.Detail)
+		}
+	}
+}
+
+// One box finds everything, exact hits first, whatever the marks, and forgives a slip.
+func TestFind(t *testing.T) {
+	t.Parallel()
+	w := still(t)
+	ragna := w.as(0)
+	ragna.added("/assets", m{"vendor": "tallow", "name": "Array Halsa-2", "serial": "TWS-40-0093187", "model": "T40 double"})
+	ragna.added("/assets", m{"vendor": "corvane", "name": "Timetable database", "resource_id": "crn:ern:db/timetable-1"})
+	ragna.added("/accounts", m{"vendor": "corvane", "number": "saltmarsh-prod"})
+	ragna.added("/products", m{"vendor": "tallow", "name": "Array 40", "our_names": []string{"cupboard"}})
+	name := ragna.filed("tallow", "Controller B restarts under snapshot load [patient]")
+	v, _ := ragna.get(name)
+	for _, x := range []struct{ words, kind, name, how string }{
+		{"TWS-40-0093187", "asset", "TWS-40-0093187", "exact"}, {"tws 40 0093187", "asset", "TWS-40-0093187", "exact"}, {"tws400093", "asset", "TWS-40-0093187", ""},
+		{"TWS-40-0093178", "asset", "TWS-40-0093187", ""}, {"crn ern db timetable 1", "asset", "Timetable database", "exact"}, {"timetable", "asset", "Timetable database", ""},
+		{"Saltmarsh_Prod", "account", "saltmarsh-prod", "exact"}, {"cupboard", "product", "Array 40", ""}, {"TW-C-7718", "contract", "TW-C-7718", "exact"},
+		{strings.ToLower(strings.ReplaceAll(*v.Line.Reference, "/", " ")), "case", name, "exact"}, {name, "case", name, "exact"}, {strings.TrimPrefix(name, "C-"), "case", name, "exact"},
+		{"snapshot contr", "case", name, ""}, {"snapshto", "case", name, ""}, {"Corvane Cloud", "vendor", "corvane", "exact"}, {"tallwo", "vendor", "tallow", ""},
+	} {
+		var hits apigen.Hits
+		ragna.must(200, "GET", "/find?words="+escape(x.words), nil).into(t, &hits)
+		if len(hits.Items) == 0 || string(hits.Items[0].Kind) != x.kind || hits.Items[0].Name != x.name || hits.Items[0].Exact != (x.how == "exact") {
+			t.Errorf("%q found %+v, want %s %s %s", x.words, hits.Items, x.how, x.kind, x.name)
+		}
+	}
+	for _, words := range []string{"zzzzqqqq", "%", "'; drop table findable", "_", "\\", "a & b", "((("} {
+		var hits apigen.Hits
+		if ragna.must(200, "GET", "/find?words="+escape(words), nil).into(t, &hits); len(hits.Items) > 0 && words != "_" {
+			t.Errorf("%q found %+v", words, hits.Items)
+		}
+	}
+}
+
+func escape(s string) string { return url.QueryEscape(s) }

@@ -1,0 +1,121 @@
+package register
+
+import (
+	"fmt"
+
+	"roundhouse.example/internal/core/calendar"
+	"roundhouse.example/internal/core/deadline"
+)
+
+// Term is one promise of a contract, or of our own desk: a target by deadline and
+// rank, narrowed where it says so.
+type Term struct {
+	Deadline string `json:"deadline"`
+	// Level is the rank of the vendor's level, 1 the most severe; of our own two
+	// deadlines it is our severity.
+	Level    int    `json:"level"`
+	Target   string `json:"target"`
+	Calendar string `json:"calendar,omitempty"` // its name; a target of none needs none
+	// Kind, Channel and Country narrow the promise; empty ones do not.
+	Kind    string `json:"kind,omitempty"`
+	Channel string `json:"channel,omitempty"`
+	Country string `json:"country,omitempty"`
+}
+
+// Kinds of case and ways to a vendor, as narrowings name them.
+var (
+	Kinds    = []string{"fault", "question", "capacity", "money", "licence", "purchase", "wish", "task", "part", "visit", "access"}
+	Channels = []string{"api", "mail", "portal", "phone", "chat"}
+)
+
+// CheckTerms says what is wrong with a set of promises: of a vendor, or of ours.
+func CheckTerms(list []Term, ours bool) []Fault {
+	var f faults
+	if len(list) > 1000 {
+		f.add("terms", "there are %d, at most 1000 are taken", len(list))
+		return f
+	}
+	for i, t := range list {
+		at := fmt.Sprintf("terms[%d]", i)
+		kind, err := deadline.ParseKind(t.Deadline)
+		switch {
+		case err != nil:
+			f.add(at+".deadline", "%s", err)
+		case kind.Ours() != ours && ours:
+			f.add(at+".deadline", "%s is owed by the vendor; it stands in a contract", t.Deadline)
+		case kind.Ours() != ours:
+			f.add(at+".deadline", "%s is owed by us; it stands in the desk's own policy", t.Deadline)
+		}
+		if t.Level < 1 || ours && t.Level > 4 || t.Level > 99 {
+			f.add(at+".level", "%d is not a rank; the most severe is 1", t.Level)
+		}
+		target, err := calendar.ParseTarget(t.Target)
+		if err != nil {
+			f.add(at+".target", "%s", err)
+		} else if t.Calendar == "" && !target.None {
+			f.add(at+".calendar", "say in which calendar it counts")
+		}
+		f.oneOf(at+".kind", t.Kind, Kinds...)
+		f.oneOf(at+".channel", t.Channel, Channels...)
+		f.country(at+".country", t.Country)
+		for j := range i {
+			if o := list[j]; o.Deadline == t.Deadline && o.Level == t.Level && o.weight() == t.weight() && meet(o, t) {
+				f.add(at, "it meets terms[%d]: both promise %s at level %d%s, and neither is the narrower", j, t.Deadline, t.Level, t.narrowed())
+			}
+		}
+	}
+	return f
+}
+
+func (t Term) weight() (n int) {
+	for _, s := range []string{t.Kind, t.Channel, t.Country} {
+		if s != "" {
+			n++
+		}
+	}
+	return n
+}
+
+func (t Term) narrowed() string {
+	s := ""
+	for _, x := range [][2]string{{"kind", t.Kind}, {"channel", t.Channel}, {"country", t.Country}} {
+		if x[1] != "" {
+			s += fmt.Sprintf(", %s %s", x[0], x[1])
+		}
+	}
+	return s
+}
+
+// meet says whether a case can be fit by both.
+func meet(a, b Term) bool {
+	both := func(x, y string) bool { return x == "" || y == "" || x == y }
+	return both(a.Kind, b.Kind) && both(a.Channel, b.Channel) && both(a.Country, b.Country)
+}
+
+// Narrow picks, of terms that hold for a case of a kind, by a channel, in a
+// country, the row with the most conditions for each deadline and level
+// (rules.md section 4). It keeps their order.
+func Narrow(list []Term, kind, channel, country string) []Term {
+	type key struct {
+		deadline string
+		level    int
+	}
+	best := map[key]int{}
+	fits := func(want, have string) bool { return want == "" || want == have }
+	for i, t := range list {
+		if !fits(t.Kind, kind) || !fits(t.Channel, channel) || !fits(t.Country, country) {
+			continue
+		}
+		k := key{t.Deadline, t.Level}
+		if j, there := best[k]; !there || t.weight() > list[j].weight() {
+			best[k] = i
+		}
+	}
+	var out []Term
+	for i, t := range list {
+		if j, there := best[key{t.Deadline, t.Level}]; there && j == i {
+			out = append(out, t)
+		}
+	}
+	return out
+}

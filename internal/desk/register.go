@@ -1,0 +1,350 @@
+package desk
+
+import (
+	"bytes"
+	"context"
+	"encoding/json"
+	"errors"
+	"fmt"
+	"strings"
+	"time"
+
+	jsonpatch "github.com/evanphx/json-patch/v5"
+
+	"roundhouse.example/internal/access"
+	"roundhouse.example/internal/core/register"
+	"roundhouse.example/internal/store"
+)
+
+// Thing is one of the register's records with how it stands today.
+type Thing[T any] struct {
+	store.Thing[T]
+	// Facts are complete: what it refers to is in them by name.
+	Facts T
+	// Cover is an asset's, and where its number stands: on it, or on all of its product.
+	Cover       register.Cover
+	NumberFound string
+	// Warnings are a contract's, and within how many days they come.
+	Warnings []string
+	Within   int
+	// DaysLeft of a contract; negative once it has ended.
+	DaysLeft int
+}
+
+// Kind is one kind of thing in the register: how it is checked, resolved and completed.
+type Kind[T any] struct {
+	store.ThingKind
+	act   access.Act
+	check func(T) []register.Fault
+	// vendor is the key that the facts name.
+	vendor func(*T) *string
+	// resolve turns names into references and takes them out of what is stored.
+	resolve func(context.Context, *store.Tx, *store.Thing[T], *T) ([]Field, error)
+	// after writes what stands in other tables.
+	after func(context.Context, *Desk, *store.Tx, *store.Thing[T], T) error
+	// complete puts into the facts what stands in other tables, and how it stands today.
+	complete func(context.Context, *Desk, store.Querier, []Thing[T]) error
+	// details are what only one by itself is shown with.
+	details func(context.Context, *Desk, store.Querier, *Thing[T]) error
+	// touches says in words which open cases a change concerns; empty for none.
+	touches func(context.Context, *Desk, store.Querier, Thing[T], T) (string, error)
+}
+
+// Touches is returned where a change concerns open cases and nobody has said yet
+// that this is meant.
+type Touches struct{ Words string }
+
+func (e *Touches) Error() string { return e.Words }
+
+// today is the date at our own desk, on which contracts end and cover is judged.
+func (d *Desk) today(ctx context.Context, q store.Querier) (string, error) {
+	g, err := d.compiled.fresh(ctx, q)
+	if err != nil {
+		return "", err
+	}
+	p, err := g.policy(ctx, q, 0)
+	if err != nil {
+		return "", err
+	}
+	return d.Now().In(p.hours.Latest().Location()).Format(time.DateOnly), nil
+}
+
+// List is one page; more says that there is another.
+func (k *Kind[T]) List(ctx context.Context, d *Desk, a Actor, f store.ThingFilter) (out []Thing[T], more bool, err error) {
+	if err := a.may(access.Read); err != nil {
+		return nil, false, err
+	}
+	if f.Today, err = d.today(ctx, d.Store.DB); err != nil {
+		return nil, false, err
+	}
+	limit := f.Limit
+	f.Limit++
+	rows, err := store.Things[T](ctx, d.Store.DB, k.ThingKind, f)
+	if err != nil {
+		return nil, false, err
+	}
+	if more = len(rows) > limit; more {
+		rows = rows[:limit]
+	}
+	out, err = k.whole(ctx, d, d.Store.DB, rows)
+	return out, more, err
+}
+
+// Key is what a list goes by, for the cursor of the next page.
+func (k *Kind[T]) Key(t Thing[T]) string {
+	if k.Name == "contract" {
+		return t.Ends.Format(time.DateOnly)
+	}
+	name := struct{ Name, Number string }{}
+	raw, err := json.Marshal(t.Facts)
+	if err == nil {
+		err = json.Unmarshal(raw, &name)
+	}
+	if k.Name == "account" {
+		return strings.ToLower(name.Number)
+	}
+	return strings.ToLower(name.Name)
+}
+
+// Get is one.
+func (k *Kind[T]) Get(ctx context.Context, d *Desk, a Actor, id int64) (t Thing[T], err error) {
+	if err := a.may(access.Read); err != nil {
+		return t, err
+	}
+	return k.one(ctx, d, d.Store.DB, id)
+}
+
+func (k *Kind[T]) one(ctx context.Context, d *Desk, q store.Querier, id int64) (t Thing[T], err error) {
+	row, err := store.ThingByID[T](ctx, q, k.ThingKind, id)
+	if err != nil {
+		return t, err
+	}
+	list, err := k.whole(ctx, d, q, []store.Thing[T]{row})
+	if err != nil {
+		return t, err
+	}
+	if k.details != nil {
+		err = k.details(ctx, d, q, &list[0])
+	}
+	return list[0], err
+}
+
+func (k *Kind[T]) whole(ctx context.Context, d *Desk, q store.Querier, rows []store.Thing[T]) ([]Thing[T], error) {
+	out := make([]Thing[T], len(rows))
+	for i, r := range rows {
+		out[i] = Thing[T]{Thing: r, Facts: r.Facts.V}
+		*k.vendor(&out[i].Facts) = r.Vendor
+	}
+	if k.complete == nil || len(out) == 0 {
+		return out, nil
+	}
+	return out, k.complete(ctx, d, q, out)
+}
+
+// Add writes a new one.
+func (k *Kind[T]) Add(ctx context.Context, d *Desk, a Actor, facts T) (Thing[T], error) {
+	var none Thing[T]
+	if err := a.may(k.act); err != nil {
+		return none, err
+	}
+	ref, err := once(ctx, d, func(tx *store.Tx) (Ref, error) {
+		row := store.Thing[T]{}
+		if err := k.prepare(ctx, tx, &row, facts); err != nil {
+			return Ref{}, err
+		}
+		if err := store.AddThing(ctx, tx, k.ThingKind, &row); err != nil {
+			return Ref{}, k.taken(err)
+		}
+		if k.after != nil {
+			if err := k.after(ctx, d, tx, &row, facts); err != nil {
+				return Ref{}, err
+			}
+		}
+		return Ref{ID: row.ID}, nil
+	})
+	if err != nil {
+		return none, err
+	}
+	return k.one(ctx, d, d.Store.DB, ref.ID)
+}
+
+// prepare checks facts and resolves what they name.
+func (k *Kind[T]) prepare(ctx context.Context, tx *store.Tx, row *store.Thing[T], facts T) error {
+	var wrong []Field
+	for _, f := range k.check(facts) {
+		wrong = append(wrong, Field{f.Field, f.Detail})
+	}
+	key := *k.vendor(&facts)
+	v, err := store.VendorByKey(ctx, tx, key)
+	switch {
+	case errors.Is(err, store.ErrNotFound):
+		if key != "" {
+			wrong = append(wrong, Field{"vendor", fmt.Sprintf("there is no vendor %.60q", key)})
+		}
+		return &Invalid{wrong}
+	case err != nil:
+		return err
+	case row.VendorID != 0 && row.VendorID != v.ID:
+		return invalid("vendor", "it stays with the vendor that it was added under")
+	}
+	row.VendorID = v.ID
+	stored := facts
+	*k.vendor(&stored) = ""
+	if k.resolve != nil {
+		more, err := k.resolve(ctx, tx, row, &stored)
+		if err != nil {
+			return err
+		}
+		wrong = append(wrong, more...)
+	}
+	if len(wrong) > 0 {
+		return &Invalid{wrong}
+	}
+	row.Facts.V = stored
+	return nil
+}
+
+// taken says which name is there already.
+func (k *Kind[T]) taken(err error) error {
+	for index, field := range map[string]string{"product_name": "name", "account_number": "number", "contract_vendor_id_number_key": "number", "asset_name": "name", "asset_serial": "serial"} {
+		if store.Unique(err, index) {
+			return invalid(field, "the vendor has another %s with this %s", k.Name, field)
+		}
+	}
+	return err
+}
+
+// Change applies an RFC 7396 patch to the facts. match is the version that the
+// person saw; meant says that open cases may be concerned.
+func (k *Kind[T]) Change(ctx context.Context, d *Desk, a Actor, id, match int64, patch []byte, meant bool) (Thing[T], error) {
+	var none Thing[T]
+	if err := a.may(k.act); err != nil {
+		return none, err
+	}
+	_, err := once(ctx, d, func(tx *store.Tx) (Ref, error) {
+		before, err := k.one(ctx, d, tx, id)
+		if err != nil {
+			return Ref{}, err
+		}
+		if before.Version != match {
+			return Ref{}, &Stale{k.Name}
+		}
+		facts := before.Facts
+		if err := merge(&facts, patch); err != nil {
+			return Ref{}, err
+		}
+		row := before.Thing
+		if err := k.prepare(ctx, tx, &row, facts); err != nil {
+			return Ref{}, err
+		}
+		if k.touches != nil && !meant {
+			words, err := k.touches(ctx, d, tx, before, facts)
+			if err != nil {
+				return Ref{}, err
+			}
+			if words != "" {
+				return Ref{}, &Touches{words}
+			}
+		}
+		changed, err := store.ChangeThing(ctx, tx, k.ThingKind, &row)
+		if err != nil {
+			return Ref{}, k.taken(err)
+		}
+		if !changed {
+			return Ref{}, &Stale{k.Name}
+		}
+		if k.after != nil {
+			err = k.after(ctx, d, tx, &row, facts)
+		}
+		return Ref{}, err
+	})
+	if err != nil {
+		return none, err
+	}
+	return k.one(ctx, d, d.Store.DB, id)
+}
+
+// Remove takes one out that nothing refers to.
+func (k *Kind[T]) Remove(ctx context.Context, d *Desk, a Actor, id, match int64) error {
+	if err := a.may(k.act); err != nil {
+		return err
+	}
+	_, err := once(ctx, d, func(tx *store.Tx) (Ref, error) {
+		if _, err := store.ThingByID[T](ctx, tx, k.ThingKind, id); err != nil {
+			return Ref{}, err
+		}
+		removed, err := store.RemoveThing(ctx, tx, k.ThingKind, id, match)
+		if table, refers := store.Refers(err); refers {
+			return Ref{}, &InUse{fmt.Sprintf("The %s stays: %s refer to it.", k.Name, referring[table])}
+		}
+		if err == nil && !removed {
+			err = &Stale{k.Name}
+		}
+		return Ref{}, err
+	})
+	return err
+}
+
+var referring = map[string]string{"asset": "assets", "support_case": "cases", "contract_cover": "contracts", "terms": "promises that cases run under"}
+
+// InUse is returned where something else refers to what was to be removed.
+type InUse struct{ Why string }
+
+func (e *InUse) Error() string { return e.Why }
+
+// Stale is returned where somebody else has changed it meanwhile.
+type Stale struct{ What string }
+
+func (e *Stale) Error() string {
+	return fmt.Sprintf("the %s has changed since you read it: read it again and repeat", e.What)
+}
+
+// merge applies an RFC 7396 patch; members that are not known are refused by name.
+func merge[T any](to *T, patch json.RawMessage) error {
+	if patch == nil {
+		return nil
+	}
+	now, err := json.Marshal(to)
+	if err != nil {
+		return err
+	}
+	whole, err := jsonpatch.MergePatch(now, patch)
+	if err != nil {
+		return invalid("", "it is not a JSON object: %s", err)
+	}
+	var out T
+	dec := json.NewDecoder(bytes.NewReader(whole))
+	dec.DisallowUnknownFields()
+	if err := dec.Decode(&out); err != nil {
+		return misfit(err)
+	}
+	*to = out
+	return nil
+}
+
+func misfit(err error) error {
+	var kind *json.UnmarshalTypeError
+	if errors.As(err, &kind) {
+		return invalid(kind.Field, "a %s stands where %s belongs", kind.Value, typeWords(kind.Type.Kind().String()))
+	}
+	if _, name, ok := strings.Cut(err.Error(), "unknown field "); ok {
+		return invalid(strings.Trim(name, `"`), "is not known here")
+	}
+	return invalid("", "%s", err)
+}
+
+func typeWords(kind string) string {
+	if s, ok := map[string]string{"string": "a text", "int": "a whole number", "int64": "a whole number", "bool": "true or false", "slice": "a list", "map": "an object", "struct": "an object", "ptr": "an object"}[kind]; ok {
+		return s
+	}
+	return "something else"
+}
+
+// FindAnything looks for an identifier or for words, exact hits first. Where the
+// kind is empty it looks everywhere.
+func (d *Desk) FindAnything(ctx context.Context, a Actor, words, kind string, limit int) ([]store.Hit, error) {
+	if err := a.may(access.Read); err != nil {
+		return nil, err
+	}
+	return store.Find(ctx, d.Store.DB, words, kind, limit)
+}

@@ -1,0 +1,335 @@
+package desk
+
+import (
+	"context"
+	"errors"
+	"fmt"
+	"slices"
+	"time"
+
+	"roundhouse.example/internal/access"
+	"roundhouse.example/internal/core/register"
+	"roundhouse.example/internal/store"
+)
+
+// Products, Accounts, Assets and Contracts are the kinds of thing in the register.
+var (
+	Products = &Kind[register.Product]{ThingKind: store.Products, act: access.Register, check: register.Product.Check,
+		vendor: func(p *register.Product) *string { return &p.Vendor }}
+	Accounts = &Kind[register.Account]{ThingKind: store.Accounts, act: access.Register, check: register.Account.Check,
+		vendor: func(a *register.Account) *string { return &a.Vendor }}
+	Assets = &Kind[register.Asset]{ThingKind: store.Assets, act: access.Register, check: register.Asset.Check,
+		vendor: func(a *register.Asset) *string { return &a.Vendor }, resolve: resolveAsset, complete: completeAssets}
+	Contracts = &Kind[register.Contract]{ThingKind: store.Contracts, act: access.Contracts, check: register.Contract.Check,
+		vendor: func(c *register.Contract) *string { return &c.Vendor }, resolve: resolveContract, after: afterContract,
+		complete: completeContracts, details: contractDetails, touches: contractTouches}
+)
+
+// named resolves one name of a thing that must be there.
+func named(ctx context.Context, tx *store.Tx, kind store.ThingKind, vendor int64, field string, name *string, to **int64) ([]Field, error) {
+	*to = nil
+	if *name == "" {
+		return nil, nil
+	}
+	id, err := store.ThingNamed(ctx, tx, kind, vendor, *name)
+	if errors.Is(err, store.ErrNotFound) {
+		return []Field{{field, fmt.Sprintf("the vendor has no %s %.60q in the register", kind.Name, *name)}}, nil
+	}
+	*to, *name = &id, ""
+	return nil, err
+}
+
+func resolveAsset(ctx context.Context, tx *store.Tx, row *store.Thing[register.Asset], a *register.Asset) ([]Field, error) {
+	var wrong []Field
+	version, product, region, account := a.Version, a.Product, a.Region, a.Account
+	for _, x := range []struct {
+		kind  store.ThingKind
+		field string
+		name  *string
+		to    **int64
+	}{{store.Products, "product", &a.Product, &row.ProductID}, {store.Accounts, "account", &a.Account, &row.AccountID}, {store.Contracts, "contract", &a.Contract, &row.ContractID}} {
+		fields, err := named(ctx, tx, x.kind, row.VendorID, x.field, x.name, x.to)
+		if err != nil {
+			return nil, err
+		}
+		wrong = append(wrong, fields...)
+	}
+	if row.ProductID != nil && version != "" {
+		p, err := store.ThingByID[register.Product](ctx, tx, store.Products, *row.ProductID)
+		if err != nil {
+			return nil, err
+		}
+		if vs := p.Facts.V.Versions; len(vs) > 0 && !slices.ContainsFunc(vs, func(v register.Version) bool { return v.Name == version }) {
+			wrong = append(wrong, Field{"version", fmt.Sprintf("%s has no version %.40q in the register; it has %s", product, version, versionNames(vs))})
+		}
+	}
+	if row.AccountID != nil && region != "" {
+		o, err := store.ThingByID[register.Account](ctx, tx, store.Accounts, *row.AccountID)
+		if err != nil {
+			return nil, err
+		}
+		if rs := o.Facts.V.Regions; len(rs) > 0 && !slices.Contains(rs, region) {
+			wrong = append(wrong, Field{"region", fmt.Sprintf("account %s has no region %.40q; it has %v", account, region, rs)})
+		}
+	}
+	return wrong, nil
+}
+
+func versionNames(vs []register.Version) (s string) {
+	for i, v := range vs {
+		if i > 0 {
+			s += ", "
+		}
+		s += v.Name
+	}
+	return s
+}
+
+func completeAssets(ctx context.Context, d *Desk, q store.Querier, list []Thing[register.Asset]) error {
+	ids := make([]int64, len(list))
+	for i, t := range list {
+		ids[i] = t.ID
+	}
+	stretches, err := store.Stretches(ctx, q, ids)
+	if err != nil {
+		return err
+	}
+	today, err := d.today(ctx, q)
+	if err != nil {
+		return err
+	}
+	for i := range list {
+		t := &list[i]
+		t.Facts.Product, t.Facts.Account, t.Facts.Contract = text(t.Product), text(t.Account), text(t.Contract)
+		t.Cover = register.CoverOf(stretches[t.ID], today)
+		t.NumberFound = orElse(t.Facts.NumberFound, text(t.ProductNumberFound))
+	}
+	return nil
+}
+
+func text(p *string) string {
+	if p == nil {
+		return ""
+	}
+	return *p
+}
+
+func resolveContract(ctx context.Context, tx *store.Tx, row *store.Thing[register.Contract], c *register.Contract) ([]Field, error) {
+	var wrong []Field
+	for _, x := range []struct {
+		kind  store.ThingKind
+		field string
+		names []string
+	}{{store.Products, "products", c.Products}, {store.Accounts, "accounts", c.Accounts}} {
+		for i, n := range x.names {
+			var id *int64
+			fields, err := named(ctx, tx, x.kind, row.VendorID, fmt.Sprintf("%s[%d]", x.field, i), &n, &id)
+			if err != nil {
+				return nil, err
+			}
+			wrong = append(wrong, fields...)
+		}
+	}
+	ranks, err := store.Levels(ctx, tx, row.VendorID)
+	if err != nil {
+		return nil, err
+	}
+	calendars, err := store.CalendarNames(ctx, tx, row.VendorID)
+	if err != nil {
+		return nil, err
+	}
+	for i, t := range c.Terms {
+		if t.Level >= 1 && !slices.ContainsFunc(ranks, func(l store.Level) bool { return l.Rank == t.Level }) {
+			wrong = append(wrong, Field{fmt.Sprintf("terms[%d].level", i), fmt.Sprintf("the vendor has no level %d", t.Level)})
+		}
+		if _, there := calendars[t.Calendar]; t.Calendar != "" && !there {
+			wrong = append(wrong, Field{fmt.Sprintf("terms[%d].calendar", i), fmt.Sprintf("there is no calendar %.60q", t.Calendar)})
+		}
+	}
+	date := func(s string) *time.Time {
+		at, err := time.Parse(time.DateOnly, s)
+		if err != nil {
+			return nil
+		}
+		return &at
+	}
+	row.Starts, row.Ends, row.Notice = date(c.Starts), date(c.Ends), date(c.Notice)
+	c.Products, c.Accounts, c.Terms, c.OnChange, c.WhileOurs, c.Starts, c.Ends, c.Notice = nil, nil, nil, "", "", "", "", ""
+	return wrong, nil
+}
+
+// afterContract writes what it covers, and a version of its terms where they changed.
+func afterContract(ctx context.Context, d *Desk, tx *store.Tx, row *store.Thing[register.Contract], c register.Contract) error {
+	ids := func(kind store.ThingKind, names []string) (out []int64, err error) {
+		for _, n := range names {
+			id, err := store.ThingNamed(ctx, tx, kind, row.VendorID, n)
+			if err != nil {
+				return nil, err
+			}
+			out = append(out, id)
+		}
+		return out, nil
+	}
+	products, err := ids(store.Products, c.Products)
+	if err != nil {
+		return err
+	}
+	accounts, err := ids(store.Accounts, c.Accounts)
+	if err != nil {
+		return err
+	}
+	if err := store.SetCovers(ctx, tx, row.ID, products, accounts); err != nil {
+		return err
+	}
+	before, version, err := d.termsOf(ctx, tx, row.ID)
+	if err != nil {
+		return err
+	}
+	onChange, whileOurs := orElse(c.OnChange, "by-direction"), orElse(c.WhileOurs, "pause")
+	if version.ID != 0 && version.OnChange == onChange && version.WhileOurs == whileOurs && slices.Equal(before, sortedTerms(c.Terms)) {
+		return nil
+	}
+	next := store.Terms{ContractID: &row.ID, Version: version.Version + 1, OnChange: onChange, WhileOurs: whileOurs, MadeAt: d.Now()}
+	rows, err := termRows(ctx, tx, row.VendorID, c.Terms)
+	if err != nil {
+		return err
+	}
+	return store.AddTerms(ctx, tx, &next, rows)
+}
+
+func orElse(s, otherwise string) string {
+	if s == "" {
+		return otherwise
+	}
+	return s
+}
+
+func termRows(ctx context.Context, q store.Querier, vendor int64, terms []register.Term) ([]store.Term, error) {
+	calendars, err := store.CalendarNames(ctx, q, vendor)
+	if err != nil {
+		return nil, err
+	}
+	var rows []store.Term
+	for _, t := range terms {
+		r := store.Term{Deadline: t.Deadline, Rank: t.Level, Target: t.Target, Kind: t.Kind, Channel: t.Channel, Country: t.Country}
+		if id, there := calendars[t.Calendar]; there {
+			r.CalendarID = &id
+		}
+		rows = append(rows, r)
+	}
+	return rows, nil
+}
+
+// termsOf are the promises in force for a contract, sorted; the zero version
+// where it has none yet.
+func (d *Desk) termsOf(ctx context.Context, q store.Querier, contract int64) ([]register.Term, store.Terms, error) {
+	version, err := store.CurrentTerms(ctx, q, &contract)
+	if errors.Is(err, store.ErrNotFound) {
+		return nil, store.Terms{}, nil
+	} else if err != nil {
+		return nil, version, err
+	}
+	_, rows, err := store.TermsByID(ctx, q, version.ID)
+	if err != nil {
+		return nil, version, err
+	}
+	g, err := d.compiled.fresh(ctx, q)
+	if err != nil {
+		return nil, version, err
+	}
+	var out []register.Term
+	for _, r := range rows {
+		t := register.Term{Deadline: r.Deadline, Level: r.Rank, Target: r.Target, Kind: r.Kind, Channel: r.Channel, Country: r.Country}
+		if r.CalendarID != nil {
+			cal, err := g.calendar(ctx, q, *r.CalendarID)
+			if err != nil {
+				return nil, version, err
+			}
+			t.Calendar = cal.Name
+		}
+		out = append(out, t)
+	}
+	return sortedTerms(out), version, nil
+}
+
+// sortedTerms puts promises into the order in which people read them.
+func sortedTerms(list []register.Term) []register.Term {
+	out := slices.Clone(list)
+	slices.SortStableFunc(out, func(a, b register.Term) int {
+		if a.Level != b.Level {
+			return a.Level - b.Level
+		}
+		if x, y := order(a.Deadline), order(b.Deadline); x != y {
+			return x - y
+		}
+		return compareAll([3]string{a.Kind, a.Channel, a.Country}, [3]string{b.Kind, b.Channel, b.Country})
+	})
+	return out
+}
+
+func compareAll(a, b [3]string) int {
+	return slices.Compare(a[:], b[:])
+}
+
+func completeContracts(ctx context.Context, d *Desk, q store.Querier, list []Thing[register.Contract]) error {
+	ids := make([]int64, len(list))
+	at := map[int64]*Thing[register.Contract]{}
+	for i := range list {
+		ids[i], at[list[i].ID] = list[i].ID, &list[i]
+	}
+	covers, err := store.CoveredBy(ctx, q, ids)
+	if err != nil {
+		return err
+	}
+	for _, c := range covers {
+		f := &at[c.ContractID].Facts
+		if c.Product != nil {
+			f.Products = append(f.Products, *c.Product)
+		} else if c.Account != nil {
+			f.Accounts = append(f.Accounts, *c.Account)
+		}
+	}
+	today, err := d.today(ctx, q)
+	if err != nil {
+		return err
+	}
+	for i := range list {
+		t := &list[i]
+		t.Facts.Starts, t.Facts.Ends = t.Starts.Format(time.DateOnly), t.Ends.Format(time.DateOnly)
+		if t.Notice != nil {
+			t.Facts.Notice = t.Notice.Format(time.DateOnly)
+		}
+		t.Warnings, t.Within = t.Facts.Warnings(today)
+		t.DaysLeft = register.Days(today, t.Facts.Ends)
+	}
+	return nil
+}
+
+func contractDetails(ctx context.Context, d *Desk, q store.Querier, t *Thing[register.Contract]) error {
+	terms, version, err := d.termsOf(ctx, q, t.ID)
+	t.Facts.Terms, t.Facts.OnChange, t.Facts.WhileOurs = terms, version.OnChange, version.WhileOurs
+	return err
+}
+
+// contractTouches says which open cases a change of promises or dates concerns.
+func contractTouches(ctx context.Context, d *Desk, q store.Querier, before Thing[register.Contract], c register.Contract) (string, error) {
+	b := before.Facts
+	promises := !slices.Equal(b.Terms, sortedTerms(c.Terms)) || orElse(c.OnChange, "by-direction") != b.OnChange || orElse(c.WhileOurs, "pause") != b.WhileOurs
+	dates := b.Starts != c.Starts || b.Ends != c.Ends
+	if !promises && !dates {
+		return "", nil
+	}
+	n, err := store.CasesUnder(ctx, q, before.ID)
+	if err != nil || n.Live+n.Drafts == 0 {
+		return "", err
+	}
+	return fmt.Sprintf("%s under this contract keep the promises that they were filed with until they are reopened; %s will be filed with the new ones. Say that this is meant.",
+		count(n.Live, "live case", "live cases"), count(n.Drafts, "draft", "drafts")), nil
+}
+
+func count(n int, one, many string) string {
+	if n == 1 {
+		return "1 " + one
+	}
+	return fmt.Sprintf("%d %s", n, many)
+}

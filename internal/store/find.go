@@ -1,0 +1,59 @@
+package store
+
+import (
+	"context"
+	"strconv"
+	"strings"
+)
+
+// found joins a hit with what it is.
+const found = `select h.kind, h.ref, h.field, h.shown, h.exact,
+	coalesce(c.title, s.facts->>'name', p.name, coalesce(nullif(o.facts->>'name', ''), o.number), nullif(k.facts->>'level', ''), v.name, h.shown) as title,
+	coalesce(cv.name, sv.name, pv.name, ov.name, kv.name, v.does, '') as detail, coalesce('C-' || c.number, s.serial, s.name, p.name, o.number, k.number, v.key, '') as name
+	from h left join support_case c on h.kind = 'case' and c.id = h.ref left join vendor cv on cv.id = c.vendor_id
+	left join asset s on h.kind = 'asset' and s.id = h.ref left join vendor sv on sv.id = s.vendor_id
+	left join product p on h.kind = 'product' and p.id = h.ref left join vendor pv on pv.id = p.vendor_id
+	left join account o on h.kind = 'account' and o.id = h.ref left join vendor ov on ov.id = o.vendor_id
+	left join contract k on h.kind = 'contract' and k.id = h.ref left join vendor kv on kv.id = k.vendor_id
+	left join vendor v on h.kind = 'vendor' and v.id = h.ref
+	order by h.rank, h.near desc, h.ref desc`
+
+// Ways to find, from the exact to the tolerant. Each is asked only where those
+// before gave less than was wanted: $1 the words, $2 how many, $3 the kind or empty.
+var ways = [...]string{
+	`select distinct on (kind, ref) kind, ref, field, shown, true as exact, 1 as rank, 1.0::real as near from findable
+		where (folded = find_fold($1) and find_fold($1) <> '' or folded = 'c' || find_fold($1) and kind = 'case' and field = 'number' or words = lower($1)) and ($3 = '' or kind = $3)`,
+	`select kind, ref, field, shown, false as exact, 2 as rank, 0.9::real as near from (select * from findable
+		where folded like find_fold($1) || '%' and length(find_fold($1)) > 2 and ($3 = '' or kind = $3) limit $2) x`,
+	`select kind, ref, field, shown, false as exact, 3 as rank, 0.8::real as near from (select * from findable
+		where to_tsvector('simple', words) @@ find_words($1) and ($3 = '' or kind = $3) limit $2) x`,
+	`select kind, ref, field, shown, false as exact, 4 as rank, similarity(folded, find_fold($1)) as near from findable
+		where folded % find_fold($1) and length(find_fold($1)) > 4 and ($3 = '' or kind = $3) order by near desc limit $2`,
+	`select kind, ref, field, shown, false as exact, 5 as rank, word_similarity(lower($1), words) as near from findable
+		where lower($1) <% words and length($1) > 3 and ($3 = '' or kind = $3) order by near desc limit $2`,
+}
+
+// Find looks for an identifier or for words everywhere, exact hits first.
+func Find(ctx context.Context, q Querier, text, kind string, limit int) ([]Hit, error) {
+	text = strings.TrimSpace(text)
+	var out []Hit
+	seen := map[string]bool{}
+	for i, way := range ways {
+		// What is nearly right is only looked for where nothing is right.
+		if len(out) >= limit || i >= 3 && len(out) > 0 {
+			break
+		}
+		var hits []Hit
+		if err := q.SelectContext(ctx, &hits, "with h as materialized ("+way+") "+found+" limit $2", text, limit, kind); err != nil {
+			return nil, err
+		}
+		for _, h := range hits {
+			key := h.Kind + strconv.FormatInt(h.Ref, 10)
+			if !seen[key] && len(out) < limit {
+				seen[key] = true
+				out = append(out, h)
+			}
+		}
+	}
+	return out, nil
+}

@@ -1,0 +1,259 @@
+package store
+
+import (
+	"context"
+	"fmt"
+	"strings"
+	"time"
+
+	"roundhouse.example/internal/core/register"
+)
+
+// Thing is a row of the register: what is known of it, and what it refers to.
+type Thing[T any] struct {
+	ID         int64   `db:"id"`
+	VendorID   int64   `db:"vendor_id"`
+	Version    int64   `db:"version"`
+	Facts      JSON[T] `db:"facts"`
+	Vendor     string  `db:"vendor"`
+	VendorName string  `db:"vendor_name"`
+	ProductID  *int64  `db:"product_id"`
+	AccountID  *int64  `db:"account_id"`
+	ContractID *int64  `db:"contract_id"`
+	Product    *string `db:"product"`
+	Account    *string `db:"account"`
+	Contract   *string `db:"contract"`
+	// ProductNumberFound says where the number of an asset's product stands.
+	ProductNumberFound *string `db:"product_number_found"`
+	// Starts, Ends and Notice are a contract's.
+	Starts *time.Time `db:"starts_on"`
+	Ends   *time.Time `db:"ends_on"`
+	Notice *time.Time `db:"notice_on"`
+	// Assets is how many refer to it; Live how many live cases do.
+	Assets int `db:"assets"`
+	Live   int `db:"live"`
+	// Opened is how many cases were filed under a contract while it counted.
+	Opened int `db:"opened"`
+}
+
+// ThingKind is one of the register's tables, with the SQL that is its own.
+type ThingKind struct {
+	Name   string
+	Select string
+	Order  string // the text that a list goes by
+}
+
+const liveCases = "state in ('filed', 'open', 'fix-offered')"
+
+// The register's tables.
+var (
+	Products = ThingKind{"product", `select t.id, t.vendor_id, t.version, t.facts, v.key as vendor, v.name as vendor_name,
+		(select count(*) from asset a where a.product_id = t.id) as assets, 0 as live
+		from product t join vendor v on v.id = t.vendor_id`, "lower(t.name)"}
+	Accounts = ThingKind{"account", `select t.id, t.vendor_id, t.version, t.facts, v.key as vendor, v.name as vendor_name,
+		(select count(*) from asset a where a.account_id = t.id) as assets,
+		(select count(*) from support_case c where c.account_id = t.id and c.` + liveCases + `) as live
+		from account t join vendor v on v.id = t.vendor_id`, "lower(t.number)"}
+	Contracts = ThingKind{"contract", `select t.id, t.vendor_id, t.version, t.facts, t.starts_on, t.ends_on, t.notice_on, v.key as vendor, v.name as vendor_name,
+		(select count(*) from asset a where a.contract_id = t.id) as assets,
+		(select count(*) from support_case c where c.contract_id = t.id and c.` + liveCases + `) as live,
+		(select count(*) from support_case c where c.contract_id = t.id and c.filed_at >= t.starts_on and c.filed_at < t.ends_on + 1) as opened
+		from contract t join vendor v on v.id = t.vendor_id`, "to_char(t.ends_on, 'YYYY-MM-DD')"}
+	Assets = ThingKind{"asset", `select t.id, t.vendor_id, t.version, t.facts, t.product_id, t.account_id, t.contract_id, v.key as vendor, v.name as vendor_name,
+		p.name as product, p.facts->>'number_found' as product_number_found, k.number as contract, o.number as account, 0 as assets,
+		(select count(*) from support_case c where c.asset_id = t.id and c.` + liveCases + `) as live
+		from asset t join vendor v on v.id = t.vendor_id left join product p on p.id = t.product_id
+		left join contract k on k.id = t.contract_id left join account o on o.id = t.account_id`, "lower(t.name)"}
+)
+
+// ThingFilter narrows a list of the register.
+type ThingFilter struct {
+	Vendor string // its key
+	Words  string // an identifier's beginning or words of its name
+	Site   string
+	// Cover is, of assets, covered, twice or not-covered as of Today; of contracts
+	// in-force or ended.
+	Cover    string
+	Today    string // a date
+	Product  int64
+	Account  int64
+	Contract int64
+	Limit    int
+	After    bool
+	AfterKey string
+	AfterID  int64
+	EndingOn string // of contracts: those that end, or must be given notice, by this date and not before Today
+}
+
+// covers joins an asset t with the contracts k that cover it, whenever they count.
+const covers = `(k.id = t.contract_id or k.vendor_id = t.vendor_id and (k.everything or exists (select from contract_cover c
+	where c.contract_id = k.id and (c.product_id = t.product_id or c.account_id = t.account_id))))`
+
+// Things is one page of a table in its order.
+func Things[T any](ctx context.Context, q Querier, kind ThingKind, f ThingFilter) (out []Thing[T], err error) {
+	var where []string
+	var args []any
+	arg := func(v any) string {
+		args = append(args, v)
+		return fmt.Sprintf("$%d", len(args))
+	}
+	if f.Vendor != "" {
+		where = append(where, "v.key = "+arg(strings.ToLower(f.Vendor)))
+	}
+	if f.Words != "" {
+		where = append(where, "t.id in (select ref from findable where kind = '"+kind.Name+"' and (folded like find_fold("+arg(f.Words)+") || '%' and find_fold("+arg(f.Words)+") <> '' or to_tsvector('simple', words) @@ find_words("+arg(f.Words)+")))")
+	}
+	if f.Site != "" {
+		where = append(where, "lower(t.site) = lower("+arg(f.Site)+")")
+	}
+	for column, id := range map[string]int64{"product_id": f.Product, "account_id": f.Account, "contract_id": f.Contract} {
+		if id != 0 {
+			where = append(where, "t."+column+" = "+arg(id))
+		}
+	}
+	if f.Cover != "" && kind.Name == "asset" {
+		today := arg(f.Today)
+		n := "(select count(*) from contract k where " + covers + " and cast(" + today + " as date) between k.starts_on and k.ends_on)"
+		where = append(where, n+map[string]string{"covered": " = 1", "twice": " > 1", "not-covered": " = 0"}[f.Cover])
+	}
+	if f.Cover != "" && kind.Name == "contract" {
+		where = append(where, map[string]string{"in-force": "t.ends_on >= ", "ended": "t.ends_on < "}[f.Cover]+"cast("+arg(f.Today)+" as date)")
+	}
+	if f.EndingOn != "" {
+		today, until := arg(f.Today), arg(f.EndingOn)
+		where = append(where, fmt.Sprintf("t.ends_on >= cast(%s as date) and (t.ends_on <= cast(%s as date) or t.notice_on between cast(%s as date) and cast(%s as date))", today, until, today, until))
+	}
+	if f.After {
+		where = append(where, "("+kind.Order+", t.id) > ("+arg(f.AfterKey)+", "+arg(f.AfterID)+")")
+	}
+	sql := kind.Select
+	if len(where) > 0 {
+		sql += " where " + strings.Join(where, " and ")
+	}
+	sql += " order by " + kind.Order + ", t.id limit " + arg(f.Limit)
+	return out, q.SelectContext(ctx, &out, sql, args...)
+}
+
+// ThingByID is ErrNotFound where there is none.
+func ThingByID[T any](ctx context.Context, q Querier, kind ThingKind, id int64) (t Thing[T], err error) {
+	return t, one(q.GetContext(ctx, &t, kind.Select+" where t.id = $1", id))
+}
+
+// AddThing gives it an id and a first version.
+func AddThing[T any](ctx context.Context, q Querier, kind ThingKind, t *Thing[T]) error {
+	t.Version = 1
+	switch kind.Name {
+	case "asset":
+		return q.GetContext(ctx, &t.ID, "insert into asset (vendor_id, facts, product_id, account_id, contract_id) values ($1, cast($2 as jsonb), $3, $4, $5) returning id",
+			t.VendorID, t.Facts, t.ProductID, t.AccountID, t.ContractID)
+	case "contract":
+		return q.GetContext(ctx, &t.ID, `insert into contract (vendor_id, number, facts, starts_on, ends_on, notice_on)
+			values ($1, cast($2 as jsonb)->>'number', cast($2 as jsonb), $3, $4, $5) returning id`, t.VendorID, t.Facts, t.Starts, t.Ends, t.Notice)
+	}
+	return q.GetContext(ctx, &t.ID, "insert into "+kind.Name+" (vendor_id, facts) values ($1, cast($2 as jsonb)) returning id", t.VendorID, t.Facts)
+}
+
+// ChangeThing writes it, unless it is no longer at the version it was read at;
+// changed is then false.
+func ChangeThing[T any](ctx context.Context, q Querier, kind ThingKind, t *Thing[T]) (changed bool, err error) {
+	set, args := "facts = cast($3 as jsonb)", []any{t.ID, t.Version, t.Facts}
+	switch kind.Name {
+	case "asset":
+		set += ", product_id = $4, account_id = $5, contract_id = $6"
+		args = append(args, t.ProductID, t.AccountID, t.ContractID)
+	case "contract":
+		set += ", number = cast($3 as jsonb)->>'number', starts_on = $4, ends_on = $5, notice_on = $6"
+		args = append(args, t.Starts, t.Ends, t.Notice)
+	}
+	r, err := q.ExecContext(ctx, "update "+kind.Name+" set version = version + 1, "+set+" where id = $1 and version = $2", args...)
+	if err != nil {
+		return false, err
+	}
+	n, err := r.RowsAffected()
+	t.Version++
+	return n == 1, err
+}
+
+// RemoveThing takes it out, where nothing refers to it.
+func RemoveThing(ctx context.Context, q Querier, kind ThingKind, id, version int64) (removed bool, err error) {
+	r, err := q.ExecContext(ctx, "delete from "+kind.Name+" where id = $1 and version = $2", id, version)
+	if err != nil {
+		return false, err
+	}
+	n, err := r.RowsAffected()
+	return n == 1, err
+}
+
+// ThingNamed is the id of one of a vendor's things by its whole name or number, in
+// any case; of assets by serial or resource identifier too.
+func ThingNamed(ctx context.Context, q Querier, kind ThingKind, vendor int64, name string) (id int64, err error) {
+	by := map[string]string{"product": "lower(name) = lower($2)", "account": "lower(number) = lower($2)", "contract": "lower(number) = lower($2)",
+		"asset": "(lower(name) = lower($2) or lower(serial) = lower($2) or facts->>'resource_id' = $2)"}[kind.Name]
+	return id, one(q.GetContext(ctx, &id, "select id from "+kind.Name+" where vendor_id = $1 and "+by+" order by id limit 1", vendor, name))
+}
+
+// ContractCovers are what contracts name as covered.
+type ContractCovers struct {
+	ContractID int64   `db:"contract_id"`
+	Product    *string `db:"product"`
+	Account    *string `db:"account"`
+}
+
+// CoveredBy are what these contracts name, in their order.
+func CoveredBy(ctx context.Context, q Querier, contracts []int64) (out []ContractCovers, err error) {
+	return out, q.SelectContext(ctx, &out, `select c.contract_id, p.name as product, a.number as account from contract_cover c
+		left join product p on p.id = c.product_id left join account a on a.id = c.account_id where c.contract_id = any($1) order by c.contract_id, c.position`, contracts)
+}
+
+// SetCovers replaces what a contract names.
+func SetCovers(ctx context.Context, q Querier, contract int64, products, accounts []int64) error {
+	if _, err := q.ExecContext(ctx, "delete from contract_cover where contract_id = $1", contract); err != nil {
+		return err
+	}
+	_, err := q.ExecContext(ctx, `insert into contract_cover (contract_id, position, product_id, account_id)
+		select $1, row_number() over (), p, a from (select unnest(cast($2 as bigint[])) p, null::bigint a union all select null, unnest(cast($3 as bigint[]))) x`,
+		contract, products, accounts)
+	return err
+}
+
+// Stretch is a contract that covers an asset.
+type Stretch struct {
+	AssetID int64     `db:"asset_id"`
+	Number  string    `db:"number"`
+	Starts  time.Time `db:"starts_on"`
+	Ends    time.Time `db:"ends_on"`
+}
+
+// Stretches are the contracts that cover some assets, whenever they count.
+func Stretches(ctx context.Context, q Querier, assets []int64) (map[int64][]register.Stretch, error) {
+	var rows []Stretch
+	err := q.SelectContext(ctx, &rows, "select t.id as asset_id, k.number, k.starts_on, k.ends_on from asset t join contract k on "+covers+" where t.id = any($1) order by k.id", assets)
+	out := map[int64][]register.Stretch{}
+	for _, r := range rows {
+		out[r.AssetID] = append(out[r.AssetID], register.Stretch{Number: r.Number, Starts: r.Starts.Format(time.DateOnly), Ends: r.Ends.Format(time.DateOnly)})
+	}
+	return out, err
+}
+
+// CasesUnder counts what a contract's change can touch.
+func CasesUnder(ctx context.Context, q Querier, contract int64) (n struct {
+	Drafts int `db:"drafts"`
+	Live   int `db:"live"`
+}, err error) {
+	return n, q.GetContext(ctx, &n, `select count(*) filter (where state = 'draft') as drafts, count(*) filter (where `+liveCases+`) as live
+		from support_case where contract_id = $1`, contract)
+}
+
+// Hit is one thing found.
+type Hit struct {
+	Kind  string `db:"kind"`
+	Ref   int64  `db:"ref"`
+	Field string `db:"field"`
+	Shown string `db:"shown"`
+	// Exact is true where a whole identifier or name was given, whatever its marks and case.
+	Exact bool `db:"exact"`
+	// Name is how people call it: C-1042, a serial, a number, a vendor's key.
+	Name   string `db:"name"`
+	Title  string `db:"title"`
+	Detail string `db:"detail"` // the vendor, or what a vendor does
+}
