@@ -188,7 +188,7 @@ func TestTheTerminal(t *testing.T) {
 		say  string
 	}{
 		{"case show C-9999", 3, "no such thing"}, {"case list --colour", 2, "unknown flag"}, {"case file " + name, 4, "withdrawn"},
-		{"nonsense", 2, "unknown command"}, {"today -o xml", 2, "table or json"}, {"today --url http://127.0.0.1:1", 5, "cannot be reached"},
+		{"nonsense", 2, "unknown command"}, {"today -o xml", 2, "table, json or csv"}, {"today --url http://127.0.0.1:1", 5, "cannot be reached"},
 		{"demo --data " + data, 1, "running on"}, {"case park " + name, 2, "--until"}, {"person list", 0, "Tuva Holm"}, {"version", 0, "roundhouse"},
 	} {
 		if out, code := s.run("", words(x.args)...); code != x.code || !contains(out, x.say) {

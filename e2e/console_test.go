@@ -13,6 +13,7 @@ import (
 	"github.com/chromedp/chromedp/kb"
 
 	"roundhouse.example/internal/browser"
+	"roundhouse.example/internal/server/apigen"
 )
 
 // page is a tab on the console, signed in as one of the demo's people; it fails
@@ -24,7 +25,7 @@ func (w *world) page(scheme string, width, height int64, person int) *browser.Ta
 		w.t.Fatal(err)
 	}
 	w.t.Cleanup(func() {
-		for _, c := range t.Complaints("401 (Unauthorized)", "ERR_INCOMPLETE_CHUNKED", "ERR_CONNECTION_REFUSED") {
+		for _, c := range t.Complaints("401 (Unauthorized)", "409 (Conflict)", "ERR_INCOMPLETE_CHUNKED", "ERR_CONNECTION_REFUSED") {
 			w.t.Errorf("console: %.300s", c)
 		}
 		t.Close()
@@ -181,15 +182,19 @@ func TestPagesAreAccessible(t *testing.T) {
 	w.speak("tallow", *v.Line.Reference, false, "fix out", "repair")
 	ragna.untilState(name, "fix-offered")
 	draft := ragna.draft("corvane", "A draft")
+	ragna.added("/assets", m{"vendor": "tallow", "name": strings.TrimSpace(strings.Repeat("A very long name ", 11)), "serial": strings.Repeat("0123456789", 12), "note": "n"})
+	// Everything at the usual size; in the dark the colours, in a narrow window all but them.
+	const all = `runOnly: ['wcag2a', 'wcag2aa', 'wcag21a', 'wcag21aa', 'wcag22aa']`
 	for _, x := range []struct {
-		scheme string
-		width  int64
-	}{{"light", 1280}, {"dark", 1280}, {"light", 390}} {
-		tab := w.page(x.scheme, x.width, 800, 0)
-		for path, ready := range map[string]string{"/": "today-line", "/cases": "case-row", "/cases/" + name: "entry-3", "/open/" + draft: "grade", "/vendors": "find", "/vendors/tallow": "find", "/nowhere": "find"} {
+		scheme, rules string
+		width         int64
+	}{{"light", all, 1280}, {"dark", "runOnly: ['color-contrast']", 1280}, {"light", all + ", rules: { 'color-contrast': { enabled: false } }", 390}} {
+		tab := w.page(x.scheme, x.width, 800, 2)
+		for path, ready := range map[string]string{"/": "today-line", "/cases": "case-row", "/cases/" + name: "entry-3", "/open/" + draft: "grade", "/vendors": "find", "/vendors/tallow": "find", "/nowhere": "find",
+			"/register/assets": "thing-row", "/register/contracts": "thing-row", "/register/assets/new": "f-name", "/register/contracts/1": "edit", "/find?words=drive": "find"} {
 			w.steps(tab, dp.Navigate(w.url+path), see(ready), browser.Settle())
 			w.steps(tab, dp.Evaluate[dp.Void](string(axe)))
-			found, err := browser.Eval[json.RawMessage](tab, `(async () => (await axe.run(document, { resultTypes: ['violations'], runOnly: ['wcag2a', 'wcag2aa', 'wcag21a', 'wcag21aa', 'wcag22aa'] }))
+			found, err := browser.Eval[json.RawMessage](tab, `(async () => (await axe.run(document, { resultTypes: ['violations'], `+x.rules+` }))
 				.violations.filter(v => ['serious', 'critical'].includes(v.impact)).map(v => v.id + ': ' + v.nodes.map(n => n.html.slice(0, 160)).slice(0, 3).join(' | ')))()`)
 			if err != nil {
 				t.Fatal(err)
@@ -250,5 +255,53 @@ func TestContrast(t *testing.T) {
 		if a, b := light(p["late"]), light(p["soon"]); math.Abs(a-b) < 0.02 {
 			t.Errorf("%s: late and soon are equally light", scheme)
 		}
+	}
+}
+
+// The register in the console: what is wrong is said as one types, a change that
+// touches open cases asks, a case begins at its asset, and one box finds it all.
+func TestTheRegisterInTheConsole(t *testing.T) {
+	t.Parallel()
+	w := newWorld(t, nil, 1)
+	lead := w.as(2)
+	name := lead.filed("tallow", "Under the contract [patient]")
+	tab := w.page("light", 1280, 800, 2)
+	typed := func(id, text string) dp.Action[dp.Void] { return dp.SendKeys(browser.ID(id), text) }
+	choose := func(id, value string) dp.Action[dp.Void] {
+		return dp.Evaluate[dp.Void](fmt.Sprintf(`(async () => { const s = document.querySelector('[data-testid=%q]'); while (![...s.options].some(o => o.value === %q)) await new Promise(r => setTimeout(r, 30)); s.value = %q; s.dispatchEvent(new Event('change', { bubbles: true })) })()`, id, value, value), dp.EvalAwaitPromise)
+	}
+	w.steps(tab, dp.Navigate(w.url+"/register/products/new"), see("f-name"), choose("f-vendor", "tallow"), typed("f-name", "Array 40"), typed("f-our_names", "the big one\ncupboard"),
+		press("f-versions-add"), see("f-versions-0-name"), typed("f-versions-0-name", "7.2"), press("save"), see("edit"))
+	w.steps(tab, dp.Navigate(w.url+"/register/assets/new"), see("f-name"), choose("f-vendor", "tallow"), typed("f-name", "Array Halsa-2"), typed("f-serial", "TWS-40-0093187"),
+		typed("f-product", "Array 4"), see("wrong-product"))
+	w.says(tab, "wrong-product", "the vendor has no product")
+	w.steps(tab, typed("f-product", "0"), dp.WaitNotPresent(browser.ID("wrong-product")), typed("f-version", "9"), see("wrong-version"), typed("f-version", kb.Backspace+"7.2"), dp.WaitNotPresent(browser.ID("wrong-version")),
+		choose("f-environment", "production"), press("save"), see("edit"))
+	w.steps(tab, press("open-here"), see("title"), typed("title", "Controller B restarts"), dp.WaitVisible(dp.CSS(`[data-testid="asset"]`)))
+	w.until("the draft is about the asset", func() bool {
+		var page apigen.CasePage
+		lead.must(200, "GET", "/cases?state=draft", nil).into(t, &page)
+		if len(page.Items) == 0 {
+			return false
+		}
+		v, _ := lead.get(page.Items[0].Number)
+		return v.Asset != nil && *v.Asset == "Array Halsa-2" && v.Contract != nil && *v.Contract == "TW-C-7718" && v.Facts.Environment != nil && *v.Texts.OnWhat == "Array Halsa-2, TWS-40-0093187"
+	})
+	var k apigen.ContractPage
+	lead.must(200, "GET", "/contracts?vendor=tallow", nil).into(t, &k)
+	at := fmt.Sprintf("%s/register/contracts/%d", w.url, k.Items[0].Id)
+	w.steps(tab, dp.Navigate(at), see("edit"), press("edit"), see("f-terms-0-target"), typed("f-terms-0-target", kb.End+"x"), see("wrong-terms[0].target"),
+		typed("f-terms-0-target", kb.End+kb.Backspace+"30m"), dp.WaitNotPresent(browser.ID("wrong-terms[0].target")), press("save"), see("asks"))
+	w.says(tab, "asks", "1 live case keeps the promises")
+	w.steps(tab, press("meant"), see("edit"))
+	w.steps(tab, dp.SendKeys(browser.ID("find"), "tws 40 0093187"+kb.Enter), see("open-here"))
+	w.steps(tab, dp.SendKeys(browser.ID("find"), "contract"+kb.Enter), see("hit"))
+	w.says(tab, "hit", name)
+	w.steps(tab, dp.Navigate(w.url+"/register/assets?cover=covered"), see("thing-row"), dp.Navigate(w.url+"/register/products"), see("thing-row"), dp.Navigate(w.url+"/find?words=qqqzzz"), see("nothing"))
+	// The auditor reads, and is offered nothing to do.
+	auditor := w.page("dark", 1280, 800, 3)
+	w.steps(auditor, dp.Navigate(w.url+"/register/assets"), see("thing-row"))
+	if n, _ := browser.Eval[int](auditor, `document.querySelectorAll('[data-testid="add"],[data-testid="edit"]').length`); n != 0 {
+		t.Errorf("the auditor is offered %d things to do", n)
 	}
 }

@@ -2,7 +2,12 @@ package e2e
 
 import (
 	"fmt"
+	"io"
+	"net/http"
 	"net/url"
+	"os"
+	"path/filepath"
+	"regexp"
 	"strings"
 	"testing"
 
@@ -97,7 +102,7 @@ func TestTheRegister(t *testing.T) {
 		}
 	}
 	fewer := m{"terms": []m{{"deadline": "first-response", "level": 3, "target": "15m", "calendar": "round-the-clock"}}}
-	if p := lead.patched(409, contract, fewer).problem(t); p.Type != problemType("touches-cases") || !contains(*p.Detail, "1 live case under this contract keep") {
+	if p := lead.patched(409, contract, fewer).problem(t); p.Type != problemType("touches-cases") || !contains(*p.Detail, "Under this contract 1 live case keeps the promises filed with") {
 		t.Errorf("%+v", p)
 	}
 	lead.patched(200, contract+"?meant=true", fewer)
@@ -204,7 +209,7 @@ func TestFind(t *testing.T) {
 	for _, x := range []struct{ words, kind, name, how string }{
 		{"TWS-40-0093187", "asset", "TWS-40-0093187", "exact"}, {"tws 40 0093187", "asset", "TWS-40-0093187", "exact"}, {"tws400093", "asset", "TWS-40-0093187", ""},
 		{"TWS-40-0093178", "asset", "TWS-40-0093187", ""}, {"crn ern db timetable 1", "asset", "Timetable database", "exact"}, {"timetable", "asset", "Timetable database", ""},
-		{"Saltmarsh_Prod", "account", "saltmarsh-prod", "exact"}, {"cupboard", "product", "Array 40", ""}, {"TW-C-7718", "contract", "TW-C-7718", "exact"},
+		{"Saltmarsh_Prod", "account", "saltmarsh-prod", "exact"}, {"cupboard", "product", "Array 40", "exact"}, {"TW-C-7718", "contract", "TW-C-7718", "exact"},
 		{strings.ToLower(strings.ReplaceAll(*v.Line.Reference, "/", " ")), "case", name, "exact"}, {name, "case", name, "exact"}, {strings.TrimPrefix(name, "C-"), "case", name, "exact"},
 		{"snapshot contr", "case", name, ""}, {"snapshto", "case", name, ""}, {"Corvane Cloud", "vendor", "corvane", "exact"}, {"tallwo", "vendor", "tallow", ""},
 	} {
@@ -223,3 +228,141 @@ func TestFind(t *testing.T) {
 }
 
 func escape(s string) string { return url.QueryEscape(s) }
+
+// Everything of the register from the terminal: added, shown, found, changed by
+// flags, by a file and in the editor, removed; and a case opened from an asset.
+func TestTheRegisterInTheTerminal(t *testing.T) {
+	t.Parallel()
+	w := still(t)
+	sh := func(i int) *shell {
+		return &shell{t: t, home: t.TempDir(), env: []string{"ROUNDHOUSE_URL=" + w.url, "ROUNDHOUSE_TOKEN=" + w.people[i].Token}}
+	}
+	handler, lead := sh(0), sh(2)
+	handler.ok([]string{"product", "add", "--vendor", "tallow", "--name", "Array 40", "--our-name", "the big cupboard", "--component", "controller", "--component", "drive"}, "Array 40, Tallow", "controller, drive")
+	handler.ok([]string{"account", "add", "--vendor", "tallow", "--number", "TW-55018", "--called", "site number", "--region", "North"}, "TW-55018, Tallow")
+	lead.ok([]string{"contract", "add", "--vendor", "tallow", "--number", "TW-N-1", "--starts", "2026-06-01", "--ends", "2026-12-31", "--product", "Array 40", "--allowance-unit", "hours", "--allowance-amount", "12",
+		"--term", "first-response 3 30m round-the-clock kind=fault", "--term", "first-response 3 2h round-the-clock", "--term", "update 3 none"}, "38 days left", "first-response", "30m", "fault")
+	file := filepath.Join(handler.home, "asset.yaml")
+	if err := os.WriteFile(file, []byte("vendor: tallow\nname: Array Halsa-2\nserial: TWS-40-0093187\nproduct: the big cupboard\nenvironment: production\nplatform: {supported: \"no\", source: list of versions}\nattributes: {Rack: H2}\n"), 0o600); err != nil {
+		t.Fatal(err)
+	}
+	if out, code := handler.run("", "asset", "add", "--from", file); code != 4 || !contains(out, "product: the vendor has no product") {
+		t.Errorf("status %d: %s", code, out)
+	}
+	handler.ok([]string{"asset", "add", "--from", file, "--product", "Array 40", "--account", "TW-55018", "--region", "North", "--contract", "TW-N-1"}, "Covered twice, by TW-C-7718 and TW-N-1", "Rack H2", "platform supported no")
+	handler.ok(words("asset show tws400093187"), "Array Halsa-2")
+	handler.ok(words("asset list --cover twice --product the_big_cupboard --vendor tallow"), "Array Halsa-2")
+	handler.ok(words("asset list -o csv"), "asset,serial,vendor", "Array Halsa-2,TWS-40-0093187,Tallow & Wick Storage,Array 40")
+	handler.ok(words("asset change tws-40-0093187 --note =1+1 --attribute Rack= --site Halsa"), "site             Halsa")
+	if out := handler.ok(words("asset show array_halsa-2 -o json")); contains(out, "Rack") || !contains(out, `"note": "=1+1"`) {
+		t.Errorf("after the change: %s", out)
+	}
+	handler.env = append(handler.env, `EDITOR=sed -i s/Halsa$/Vaag/`)
+	handler.ok(words("asset change tws400093187 --edit"), "site             Vaag")
+	handler.ok(words("find tws 40 0093187"), "asset", "exactly")
+	handler.ok(words("find controller --kind account -o json"), "[]")
+	if out, code := handler.run("", "asset", "show", "TWS-40-0093178"); code != 3 || !contains(out, "did you mean TWS-40-0093187") {
+		t.Errorf("a slip of the pen: status %d: %s", code, out)
+	}
+	if out, code := handler.run("", "contract", "change", "TW-N-1", "--ends", "2027-12-31"); code != 4 || !contains(out, "handler") {
+		t.Errorf("a handler changes a contract: status %d: %s", code, out)
+	}
+	handler.ok([]string{"case", "open", "--asset", "TWS 40 0093187", "--contract", "TW-N-1", "Controller B restarts [patient]", "--effect", "degraded", "--reach", "few", "--workaround", "costly", "--happened", "Six times since noon", "--file"}, "On its way")
+	var hits apigen.Hits
+	w.as(0).must(200, "GET", "/find?words=controller&kind=case", nil).into(t, &hits)
+	w.as(0).untilState(hits.Items[0].Name, "open")
+	handler.ok(words("case show "+hits.Items[0].Name), "Array Halsa-2", "TW-N-1", "Serial: TWS-40-0093187", "Site number: TW-55018", "Region: North")
+	handler.ok(words("case deadlines "+hits.Items[0].Name), "30m") // narrowed by kind
+	if out, code := lead.run("", "contract", "change", "TW-N-1", "--ends", "2027-12-31"); code != 4 || !contains(out, "1 live case keeps", "--meant") {
+		t.Errorf("a change that touches: status %d: %s", code, out)
+	}
+	lead.ok(words("contract change TW-N-1 --ends 2027-12-31 --meant"), "403 days left")
+	if out, code := handler.run("", "asset", "remove", "Array", "Halsa-2"); code != 2 {
+		t.Errorf("two names: status %d: %s", code, out)
+	}
+	if out, code := handler.run("", "asset", "remove", "Array Halsa-2"); code != 4 || !contains(out, "cases refer to it") {
+		t.Errorf("removing what a case is about: status %d: %s", code, out)
+	}
+	handler.ok([]string{"asset", "add", "--vendor", "tallow", "--name", "Spare"}, "Covered by TW-C-7718")
+	handler.ok(words("asset remove spare"), "Removed.")
+	for args, say := range map[string]string{"__complete case show ": hits.Items[0].Name + "\tController B", "__complete vendor show ": "tallow\tTallow & Wick Storage", "__complete asset show array": "TWS-40-0093187\tArray Halsa-2",
+		"__complete case open --vendor ": "corvane\t", "completion bash": "bash completion", "contract list --ending-on 2028-01-01": "TW-N-1"} {
+		if out, code := handler.run("", strings.Split(args, " ")...); code != 0 || !contains(out, say) {
+			t.Errorf("%s: status %d, want %q in\n%.600s", args, code, say, out)
+		}
+	}
+	for args, say := range map[string]string{"case show " + hits.Items[0].Name + " -o csv": "csv is for lists", "asset add": "say what it is", "asset change Array_Halsa-2": "say what to change", "contract add --vendor tallow --term rubbish": "--term: write",
+		"asset add --attribute x": "NAME=VALUE", "contract add --allowance-amount many": "whole number"} {
+		if out, code := handler.run("", words(args)...); code != 2 || !contains(out, say) {
+			t.Errorf("%s: status %d, want %q in\n%.600s", args, code, say, out)
+		}
+	}
+	w.replayed()
+}
+
+// The service documents its own API, for those who are signed in; what it shows is the contract.
+func TestTheAPIDocumentsItself(t *testing.T) {
+	t.Parallel()
+	w := still(t)
+	if r, err := http.Get(w.url + "/api"); err != nil || r.StatusCode != 401 {
+		t.Errorf("without signing in: %v, %v", r.Status, err)
+	}
+	page := func(path string) string {
+		req, err := http.NewRequest("GET", w.url+path, nil)
+		if err != nil {
+			t.Fatal(err)
+		}
+		req.Header.Set("Authorization", "Bearer "+w.people[0].Token)
+		r, err := http.DefaultClient.Do(req)
+		if err != nil {
+			t.Fatal(err)
+		}
+		defer r.Body.Close()
+		b, err := io.ReadAll(r.Body)
+		if err != nil || r.StatusCode != 200 {
+			t.Fatalf("%s: %s, %v", path, r.Status, err)
+		}
+		return string(b)
+	}
+	html := page("/api")
+	for _, part := range []string{"<code>/cases/{case}/steps</code>", `id="listAssets"`, `id="s-Contract"`, "Idempotency-Key", "A case number such as C-1042", "rank of the vendor"} {
+		if !contains(html, part) {
+			t.Errorf("the page does not have %q", part)
+		}
+	}
+	for _, m := range regexp.MustCompile(`href="#([^"]+)"`).FindAllStringSubmatch(html, -1) {
+		if !contains(html, `id="`+m[1]+`"`) {
+			t.Errorf("a link leads nowhere: %s", m[1])
+		}
+	}
+	if doc := page("/api/openapi.json"); !contains(doc, `"openapi":"3.0.3"`, `"/assets/{id}"`) {
+		t.Errorf("the contract: %.200s", doc)
+	}
+}
+
+// A file of settings stands behind flags and environment, and says what it does not know.
+func TestSettingsFromAFile(t *testing.T) {
+	t.Parallel()
+	w := still(t)
+	s := &shell{t: t, home: t.TempDir()}
+	file := filepath.Join(s.home, "desk.yaml")
+	write := func(text string) {
+		if err := os.WriteFile(file, []byte(text), 0o600); err != nil {
+			t.Fatal(err)
+		}
+	}
+	write("database: " + w.db + "\nrebuild: false\n")
+	s.ok(words("check --config "+file), "0 cases replayed")
+	s.env = []string{"ROUNDHOUSE_DATABASE=postgres://x:y@127.0.0.1:1/z"}
+	if out, code := s.run("", "check", "--config", file); code != 1 || !contains(out, "cannot be reached") {
+		t.Errorf("the environment comes first: status %d: %s", code, out)
+	}
+	s.ok(words("check --config "+file+" --database "+w.db), "0 cases replayed")
+	for text, say := range map[string]string{"listem: x\n": "listem is not a setting", "database: [": "desk.yaml", "rebuild: perhaps\n": "rebuild"} {
+		write(text)
+		s.env = nil
+		if out, code := s.run("", "check", "--config", file); code == 0 || !contains(out, say) {
+			t.Errorf("%q: status %d: %s", text, code, out)
+		}
+	}
+}

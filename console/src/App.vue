@@ -4,7 +4,8 @@ import { useStorage } from '@vueuse/core'
 import { NButton, NConfigProvider, NInput, NModal } from 'naive-ui'
 import { computed, onBeforeUnmount, onMounted, ref, watch } from 'vue'
 import { useRoute, useRouter } from 'vue-router'
-import { client, newKey, ok } from './data/api'
+import { client, newKey, ok, words as say } from './data/api'
+import { hitTarget } from './data/find'
 import { follow, live } from './data/live'
 import { useMe } from './data/queries'
 import SignInPage from './pages/SignInPage.vue'
@@ -23,8 +24,9 @@ const rooms = [
   { name: 'today', label: 'Today', to: '/' },
   { name: 'cases', label: 'Cases', to: '/cases' },
   { name: 'vendors', label: 'Vendors', to: '/vendors' },
+  { name: 'register', label: 'Register', to: '/register/assets' },
 ]
-const here = computed(() => ({ case: 'cases', vendor: 'vendors' })[String(route.name)] ?? String(route.name))
+const here = computed(() => ({ case: 'cases', vendor: 'vendors', thing: 'register' })[String(route.name)] ?? String(route.name))
 const initials = computed(() => me.data.value?.person.name.split(/\s+/).map((w) => w[0]).join('') ?? '')
 
 let stop: (() => void) | undefined
@@ -50,11 +52,13 @@ async function find() {
   if (!text) return
   nothing.value = ''
   try {
-    const hit = await ok(client.GET('/cases/{case}', { params: { path: { case: text } } }))
+    const hits = await ok(client.GET('/find', { params: { query: { words: text, limit: 3 } } }))
+    const exact = hits.items.filter((h) => h.exact)
+    if (exact.length !== 1) return void (await router.push({ name: 'find', query: { words: text } }))
     words.value = ''
-    await router.push(`/cases/${hit.line.number}`)
-  } catch {
-    await router.push({ name: 'cases', query: { words: text, state: 'all' } })
+    await router.push(hitTarget(exact[0]!))
+  } catch (e) {
+    nothing.value = say(e)
   }
 }
 
@@ -113,6 +117,7 @@ onBeforeUnmount(() => {
           <NInput ref="finder" v-model:value="words" placeholder="Find any number or word" :input-props="{ 'aria-label': 'Find any number or word', 'data-testid': 'find' } as never">
             <template #suffix><kbd aria-hidden="true">/</kbd></template>
           </NInput>
+          <p v-if="nothing" class="problem small" role="alert">{{ nothing }}</p>
         </form>
         <NButton v-if="may('work')" type="primary" data-testid="open-case" @click="router.push('/open')">Open a case <kbd aria-hidden="true" class="onbtn">n</kbd></NButton>
         <span class="sub state" role="status">{{ live ? '✓ live' : '… line down' }}</span>
@@ -124,10 +129,11 @@ onBeforeUnmount(() => {
           <h1 id="keys-title">Keys</h1>
           <p v-for="[k, what] in keyList" :key="k"><kbd>{{ k }}</kbd> {{ what }}</p>
           <label class="row"><input v-model="singleKeys" type="checkbox" /> Single keys work outside of fields</label>
+          <p class="small"><a href="/api" target="_blank" rel="noopener">The API, for programs</a></p>
           <NButton data-testid="keys-done" @click="help = false">Done</NButton>
         </div>
       </NModal>
-      <main><RouterView :key="String(route.name) + String(route.params.key ?? '')" /></main>
+      <main><RouterView :key="String(route.name) + String(route.params.key ?? '') + String(route.params.kind ?? '')" /></main>
     </template>
     <SignInPage v-else-if="!me.isPending.value || signedOut" :again="signedOut" @done="signedIn" />
   </NConfigProvider>

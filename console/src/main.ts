@@ -18,6 +18,10 @@ const router = createRouter({
     { path: '/open/:name?', name: 'open', component: () => import('./pages/OpenPage.vue'), meta: { title: 'Open a case' } },
     { path: '/vendors', name: 'vendors', component: () => import('./pages/VendorsPage.vue'), meta: { title: 'Vendors' } },
     { path: '/vendors/:key', name: 'vendor', component: () => import('./pages/VendorPage.vue'), meta: { title: 'Vendor' } },
+    { path: '/register', redirect: '/register/assets' },
+    { path: '/register/:kind(assets|contracts|accounts|products)', name: 'register', component: () => import('./pages/RegisterPage.vue'), meta: { title: 'Register' } },
+    { path: '/register/:kind(assets|contracts|accounts|products)/:id(\\d+|new)', name: 'thing', component: () => import('./pages/ThingPage.vue'), meta: { title: 'Register' } },
+    { path: '/find', name: 'find', component: () => import('./pages/FindPage.vue'), meta: { title: 'Found' } },
     { path: '/:rest(.*)', name: 'nowhere', component: () => import('./pages/NowherePage.vue'), meta: { title: 'Nothing here' } },
   ],
 })

@@ -257,17 +257,30 @@ func (a *app) caseOpen() *cobra.Command {
 	var exposure, file, attest bool
 	var sev int
 	t := clientgen.Texts{}
-	var happened, expected, how, since, tried, onWhat, contact, always, ticket, reason string
-	c := &cobra.Command{Use: "open --vendor VENDOR TITLE", Short: "Begin a case as a draft; --file files it at once", Args: cobra.ExactArgs(1),
+	var happened, expected, how, since, tried, onWhat, contact, always, ticket, reason, vendor, asset, account, contract string
+	c := &cobra.Command{Use: "open TITLE", Short: "Begin a case as a draft; --file files it at once", Args: cobra.ExactArgs(1),
 		Example: "  roundhouse case open --vendor corvane \"Console signs people out\" --environment production --effect degraded --reach few \\\n    --workaround acceptable --happened \"Every few minutes since this morning\" --file",
 		RunE: func(cmd *cobra.Command, args []string) error {
 			c, err := a.client()
 			if err != nil {
 				return err
 			}
-			if n.Vendor == "" {
-				return usagef("say which vendor with --vendor; roundhouse vendor list shows them")
+			for _, x := range []struct {
+				kind, name string
+				to         **int64
+			}{{"asset", asset, &n.Asset}, {"account", account, &n.Account}, {"contract", contract, &n.Contract}} {
+				if x.name != "" {
+					hit, err := a.named(cmd.Context(), c, x.kind, x.name)
+					if err != nil {
+						return err
+					}
+					*x.to = &hit.Id
+				}
 			}
+			if vendor == "" && n.Asset == nil {
+				return usagef("say which vendor with --vendor, or which thing with --asset; roundhouse vendor list shows the vendors")
+			}
+			n.Vendor = some(vendor)
 			n.Title, n.Kind, n.Severity, n.SeverityReason, n.Ticket = args[0], some(clientgen.CaseKind(kind)), some(sev), some(reason), some(ticket)
 			facts := clientgen.Facts{Environment: some(clientgen.FactsEnvironment(environment)), Effect: some(clientgen.FactsEffect(effect)),
 				Reach: some(clientgen.FactsReach(reach)), Workaround: some(clientgen.FactsWorkaround(workaround)), Exposure: some(exposure)}
@@ -310,7 +323,10 @@ func (a *app) caseOpen() *cobra.Command {
 			return a.afterStep(l.Case)
 		}}
 	f := c.Flags()
-	f.StringVar(&n.Vendor, "vendor", "", "the vendor's key or name")
+	f.StringVar(&vendor, "vendor", "", "the vendor's key or name; an asset says it by itself")
+	f.StringVar(&asset, "asset", "", "the asset that it is about, by any number or name")
+	f.StringVar(&account, "account", "", "the account, where the asset does not say it")
+	f.StringVar(&contract, "contract", "", "the contract, where another than the one that covers the asset is meant")
 	f.StringVar(&kind, "kind", "fault", "fault, question, capacity, money, licence, purchase, wish, task, part, visit or access")
 	f.StringVar(&environment, "environment", "", "production or other")
 	f.StringVar(&effect, "effect", "", "stopped, degraded, inconvenient or none")
@@ -331,6 +347,10 @@ func (a *app) caseOpen() *cobra.Command {
 	f.StringVar(&ticket, "ticket", "", "our own ticket's number")
 	f.BoolVar(&file, "file", false, "file it at once")
 	f.BoolVar(&attest, "attest", false, "stand for all conditions of the vendor's level")
+	_ = c.RegisterFlagCompletionFunc("vendor", a.completeFlag("vendor"))
+	for _, kind := range []string{"asset", "account", "contract"} {
+		_ = c.RegisterFlagCompletionFunc(kind, a.completeFlag(kind))
+	}
 	return c
 }
 

@@ -21,7 +21,7 @@ func (a *app) check() *cobra.Command {
 		Long:    "Replays the record of every case against its terms and compares what is stored: deadlines, state,\nmove, next date; and sees that every live case has a next date. It reads only, unless --rebuild\nis given, and may run beside the service. It ends with status 1 where something differs.",
 		Example: "  roundhouse check --data .roundhouse/demo\n  roundhouse check --database postgres://desk@db.company.example/roundhouse -o json",
 		RunE: func(cmd *cobra.Command, _ []string) error {
-			if err := environment(cmd.Flags()); err != nil {
+			if err := configured(cmd.Flags()); err != nil {
 				return err
 			}
 			ctx := cmd.Context()
@@ -32,6 +32,7 @@ func (a *app) check() *cobra.Command {
 			defer done()
 			return a.runCheck(ctx, url, rebuild)
 		}}
+	configFlag(c.Flags())
 	c.Flags().StringVar(&database, "database", "", "URL of a PostgreSQL; the private one under --data when none is given")
 	c.Flags().StringVar(&data, "data", ".roundhouse", "directory of the private PostgreSQL")
 	c.Flags().BoolVar(&rebuild, "rebuild", false, "write what differs anew from the record")

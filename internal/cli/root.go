@@ -7,13 +7,16 @@ import (
 	"errors"
 	"fmt"
 	"io"
+	"maps"
 	"os"
 	"os/exec"
 	"os/signal"
+	"slices"
 	"strings"
 	"syscall"
 	"time"
 
+	"github.com/goccy/go-yaml"
 	"github.com/spf13/cobra"
 	"github.com/spf13/pflag"
 
@@ -68,6 +71,7 @@ func Main(args []string) int {
 func status(err error) int {
 	var u usage
 	var gone *client.Unreachable
+	var not *missing
 	if p, ok := client.IsProblem(err); ok {
 		switch p.Status {
 		case 404:
@@ -80,6 +84,8 @@ func status(err error) int {
 		return Failed
 	}
 	switch {
+	case errors.As(err, &not):
+		return NotFound
 	case errors.As(err, &gone):
 		return Unreachable
 	case errors.As(err, &u), strings.HasPrefix(err.Error(), "unknown command"), strings.HasPrefix(err.Error(), "unknown flag"),
@@ -114,24 +120,43 @@ func (a *app) root() *cobra.Command {
 		SilenceUsage:  true,
 		SilenceErrors: true,
 	}
-	root.PersistentFlags().StringVarP(&a.format, "output", "o", "table", "table for people, json for programs")
+	root.PersistentFlags().StringVarP(&a.format, "output", "o", "table", "table for people, json for programs, csv for spreadsheets")
 	root.PersistentFlags().StringVar(&a.url, "url", os.Getenv("ROUNDHOUSE_URL"), "address of the service (ROUNDHOUSE_URL; else where you signed in)")
-	root.PersistentPreRunE = func(*cobra.Command, []string) error {
-		if a.format != "table" && a.format != "json" {
-			return usagef("--output is table or json, not %q", a.format)
+	root.PersistentPreRunE = func(c *cobra.Command, _ []string) error {
+		if a.format == "csv" && c.Name() != "list" && c.Name() != "today" && c.Name() != "find" {
+			return usagef("csv is for lists; use table or json here")
+		}
+		if a.format != "table" && a.format != "json" && a.format != "csv" {
+			return usagef("--output is table, json or csv, not %q", a.format)
 		}
 		return nil
 	}
 	root.SetFlagErrorFunc(func(c *cobra.Command, err error) error {
 		return usage{fmt.Errorf("%w (see %s --help)", err, c.CommandPath())}
 	})
-	root.AddCommand(a.serve(), a.demo(), a.standin(), a.reckon(), a.check(), a.login(), a.today(), a.cases(), a.vendors(), a.tokens(), a.people(), &cobra.Command{
+	root.AddCommand(a.serve(), a.demo(), a.standin(), a.reckon(), a.check(), a.login(), a.today(), a.cases(), a.vendors(), a.find(), a.assets(), a.products(), a.accounts(), a.contracts(), a.tokens(), a.people(), &cobra.Command{
 		Use: "version", Short: "Say which roundhouse this is", Args: cobra.NoArgs,
 		RunE: func(*cobra.Command, []string) error {
 			fmt.Fprintln(a.stdout, "roundhouse", Version)
 			return nil
 		}})
+	a.completions(root)
 	return root
+}
+
+// completions lets the shell offer names wherever a command takes one.
+func (a *app) completions(c *cobra.Command) {
+	for _, kind := range []string{"case", "vendor"} {
+		if strings.Contains(c.Use+" ", " "+strings.ToUpper(kind)+" ") && c.ValidArgsFunction == nil {
+			c.ValidArgsFunction = a.complete(kind)
+		}
+		if c.Flags().Lookup(kind) != nil {
+			_ = c.RegisterFlagCompletionFunc(kind, a.completeFlag(kind))
+		}
+	}
+	for _, sub := range c.Commands() {
+		a.completions(sub)
+	}
 }
 
 func group(use, short string, subs ...*cobra.Command) *cobra.Command {
@@ -158,6 +183,51 @@ func (a *app) client() (*client.Client, error) {
 		}
 	}
 	return client.New(url, token)
+}
+
+// configured lets ROUNDHOUSE_NAME stand for --name where the flag is not given,
+// and after it what the file of --config says.
+func configured(flags *pflag.FlagSet) error {
+	if err := environment(flags); err != nil {
+		return err
+	}
+	file, err := flags.GetString("config")
+	if err != nil || file == "" {
+		return err
+	}
+	raw, err := readBounded(file)
+	if err != nil {
+		return err
+	}
+	var said map[string]any
+	if err := yaml.Unmarshal(raw, &said); err != nil {
+		return fmt.Errorf("%s: %s", file, strings.TrimSpace(yaml.FormatError(err, false, false)))
+	}
+	for _, name := range slices.Sorted(maps.Keys(said)) {
+		f := flags.Lookup(name)
+		if f == nil || name == "config" || name == "help" {
+			return usagef("%s: %s is not a setting of this command; its flags are, without their dashes", file, name)
+		}
+		if f.Changed {
+			continue
+		}
+		text := fmt.Sprint(said[name])
+		if list, ok := said[name].([]any); ok {
+			var parts []string
+			for _, x := range list {
+				parts = append(parts, fmt.Sprint(x))
+			}
+			text = strings.Join(parts, ",")
+		}
+		if err := flags.Set(name, text); err != nil {
+			return usagef("%s: %s: %v", file, name, err)
+		}
+	}
+	return nil
+}
+
+func configFlag(flags *pflag.FlagSet) {
+	flags.String("config", "", "a YAML file with settings named like the flags; flags and the environment come before it")
 }
 
 // environment lets ROUNDHOUSE_NAME stand for --name where the flag is not given.

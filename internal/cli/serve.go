@@ -34,10 +34,10 @@ func (a *app) serve() *cobra.Command {
 	var proxies []string
 	var look time.Duration
 	c := &cobra.Command{Use: "serve", Short: "Run the service", Args: cobra.NoArgs,
-		Long:    "Runs the service over a PostgreSQL: the one that --database names, or a private one under\n--data when none is given. Every flag can be given in the environment: ROUNDHOUSE_LISTEN\nstands for --listen, and so on.",
-		Example: "  roundhouse serve --database postgres://desk@db.company.example/roundhouse --listen 127.0.0.1:8080\n  ROUNDHOUSE_LISTEN=:8443 roundhouse serve --tls-cert desk.crt --tls-key desk.key",
+		Long:    "Runs the service over a PostgreSQL: the one that --database names, or a private one under\n--data when none is given. Every flag can be given in the environment: ROUNDHOUSE_LISTEN\nstands for --listen, and so on; a file can hold them too.",
+		Example: "  roundhouse serve --database postgres://desk@db.company.example/roundhouse --listen 127.0.0.1:8080\n  ROUNDHOUSE_LISTEN=:8443 roundhouse serve --tls-cert desk.crt --tls-key desk.key\n  roundhouse serve --config desk.yaml",
 		RunE: func(cmd *cobra.Command, _ []string) error {
-			if err := environment(cmd.Flags()); err != nil {
+			if err := configured(cmd.Flags()); err != nil {
 				return err
 			}
 			log, err := a.logger(logFormat, slog.LevelInfo)
@@ -64,6 +64,7 @@ func (a *app) serve() *cobra.Command {
 				func(url string) { log.Info("serving", "url", url) })
 		}}
 	f := c.Flags()
+	configFlag(f)
 	f.StringVar(&listen, "listen", "127.0.0.1:8080", "address and port to answer on")
 	f.StringVar(&database, "database", "", "URL of a PostgreSQL; a private one is run when none is given")
 	f.StringVar(&data, "data", ".roundhouse", "directory of the private PostgreSQL")

@@ -105,6 +105,51 @@ func (t retrying) RoundTrip(r *http.Request) (*http.Response, error) {
 	}
 }
 
+// Do asks for a path of the API (with its query) and reads the answer into out,
+// which may be nil; it gives the ETag. body is sent as JSON, a PATCH as a merge patch.
+func (c *Client) Do(ctx context.Context, method, path string, body any, header map[string]string, out any) (etag string, err error) {
+	var sent io.Reader
+	if body != nil {
+		raw, err := json.Marshal(body)
+		if err != nil {
+			return "", err
+		}
+		sent = bytes.NewReader(raw)
+	}
+	r, err := http.NewRequestWithContext(ctx, method, strings.TrimRight(c.Server, "/")+path, sent)
+	if err != nil {
+		return "", err
+	}
+	if body != nil {
+		r.Header.Set("Content-Type", map[bool]string{true: "application/merge-patch+json", false: "application/json"}[method == http.MethodPatch])
+	}
+	for k, v := range header {
+		r.Header.Set(k, v)
+	}
+	for _, edit := range c.RequestEditors {
+		if err := edit(ctx, r); err != nil {
+			return "", err
+		}
+	}
+	res, err := c.Client.Client.Do(r)
+	if err != nil {
+		return "", &Unreachable{c.URL, err}
+	}
+	defer res.Body.Close()
+	if res.StatusCode >= 300 {
+		return "", problemOf(res)
+	}
+	if out == nil || res.StatusCode == http.StatusNoContent {
+		return res.Header.Get("ETag"), nil
+	}
+	d := json.NewDecoder(res.Body)
+	d.UseNumber()
+	if err := d.Decode(out); err != nil {
+		return "", fmt.Errorf("the service at %s answered what is not understood: %w", c.URL, err)
+	}
+	return res.Header.Get("ETag"), nil
+}
+
 // Read turns an answer into T, and gives its ETag.
 func Read[T any](c *Client, res *http.Response, err error) (out T, etag string, _ error) {
 	if err != nil {

@@ -5,6 +5,7 @@ import (
 	"fmt"
 	"math/rand/v2"
 	"sort"
+	"strings"
 	"time"
 
 	"roundhouse.example/internal/channel"
@@ -156,6 +157,13 @@ func Play(ctx context.Context, db *store.Store, cast *standin.Standin, present t
 		}
 		s.links[v.Key] = l.ID
 	}
+	lead, err := store.PersonByEmail(ctx, s.d.Store.DB, people[2].Email)
+	if err != nil {
+		return nil, err
+	}
+	if err := Things(ctx, s.d, desk.Actor{Person: lead}, present); err != nil {
+		return nil, err
+	}
 	return people, s.play(ctx, s.plan(present))
 }
 
@@ -231,9 +239,15 @@ func (s *stage) open(ctx context.Context, st *story) error {
 		Facts: store.Facts{Environment: "production", Effect: m.effect, Reach: m.reach, Workaround: m.workaround},
 		Texts: store.Texts{Happened: m.happened, Expected: m.expected, OnWhat: m.onWhat, Since: st.opened.Add(-40 * minute).Format("2 January, 15:04 UTC"),
 			Contact: s.people[st.owner].Name + ", +44 1632 960 0" + fmt.Sprint(10+st.owner)}}
+	v, err := store.VendorByKey(ctx, s.d.Store.DB, m.vendor)
+	if err != nil {
+		return err
+	}
+	words := append(strings.Split(m.onWhat, ", "), strings.Fields(m.onWhat)...)
+	n.Asset = mentioned(ctx, s.d.Store.DB, v.ID, words)
 	if st.bare {
 		n.Texts, n.Facts = store.Texts{OnWhat: m.onWhat}, store.Facts{Environment: "production", Effect: m.effect}
-	} else if g, err := s.d.Grade(ctx, "", n.Facts, nil); err == nil && int(g.Severity) != st.sev {
+	} else if g, err := s.d.Grade(ctx, "", "", n.Facts, nil); err == nil && int(g.Severity) != st.sev {
 		sev := st.sev
 		n.Severity, n.SeverityReason = &sev, "Agreed with the harbour master."
 	}

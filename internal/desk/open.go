@@ -21,12 +21,15 @@ var Kinds = [...]string{"fault", "question", "capacity", "money", "licence", "pu
 
 // NewCase is what a draft is made of.
 type NewCase struct {
-	Vendor, Title, Kind string
-	Facts               store.Facts
-	Texts               store.Texts
-	Severity            *int // another level than the facts support
-	SeverityReason      string
-	Ticket              string // our own ticket's number
+	Vendor, Title, Kind string // the vendor may be left out where an asset says it
+	// Asset, Account and Contract are from the register; where they are left out they
+	// follow from each other, as far as they can.
+	Asset, Account, Contract *int64
+	Facts                    store.Facts
+	Texts                    store.Texts
+	Severity                 *int // another level than the facts support
+	SeverityReason           string
+	Ticket                   string // our own ticket's number
 }
 
 // Ref names a case in answers that are kept.
@@ -42,14 +45,12 @@ func (d *Desk) OpenCase(ctx context.Context, a Actor, n NewCase) (Ref, error) {
 		return Ref{}, err
 	}
 	return once(ctx, d, func(tx *store.Tx) (Ref, error) {
-		v, err := store.VendorByKey(ctx, tx, n.Vendor)
-		if errors.Is(err, store.ErrNotFound) {
-			return Ref{}, invalid("vendor", "there is no vendor %q; see the list of vendors", n.Vendor)
-		} else if err != nil {
+		v, err := caseVendor(ctx, tx, n)
+		if err != nil {
 			return Ref{}, err
 		}
 		c := store.Case{
-			VendorID: v.ID, Title: strings.TrimSpace(n.Title), Kind: n.Kind, OwnerID: &a.ID, OpenedBy: a.ID, OpenedAt: d.Now(),
+			VendorID: v.ID, AssetID: n.Asset, AccountID: n.Account, ContractID: n.Contract, Title: strings.TrimSpace(n.Title), Kind: n.Kind, OwnerID: &a.ID, OpenedBy: a.ID, OpenedAt: d.Now(),
 			SeverityChosen: n.Severity, SeverityBecause: n.SeverityReason,
 		}
 		if c.Title == "" {
@@ -59,17 +60,10 @@ func (d *Desk) OpenCase(ctx context.Context, a Actor, n NewCase) (Ref, error) {
 			c.Kind = Kinds[0]
 		}
 		c.Facts.V, c.Texts.V = n.Facts, n.Texts
-		c.Severity = d.severityOf(&c)
-		contracts, err := store.ContractsOf(ctx, tx, v.ID)
-		if err != nil {
+		if err := d.attach(ctx, tx, &c); err != nil {
 			return Ref{}, err
 		}
-		for _, k := range contracts { // the one in force that ends last
-			if inForce(k, d.Now()) {
-				c.ContractID = &k.ID
-				break
-			}
-		}
+		c.Severity = d.severityOf(&c)
 		if err := tx.InsertCase(ctx, &c); err != nil {
 			return Ref{}, err
 		}
@@ -108,6 +102,9 @@ func (d *Desk) severityOf(c *store.Case) *int {
 // CaseChange changes the head; nil leaves a thing as it is.
 type CaseChange struct {
 	Title, Kind *string
+	// Asset, Account and Contract are changed where they are set, to nothing where
+	// they point to nil.
+	Asset, Account, Contract **int64
 	// Facts and Texts are merge patches (RFC 7396) in the API's names.
 	Facts, Texts   json.RawMessage
 	Severity       **int
@@ -159,6 +156,7 @@ func (w *work) changeHead(ctx context.Context, ch CaseChange) error {
 		return nil
 	}
 	if err := errors.Join(draftOnly(ch.Kind != nil, "kind"), draftOnly(ch.Facts != nil, "facts"), draftOnly(ch.Texts != nil, "texts"),
+		draftOnly(ch.Asset != nil, "asset"), draftOnly(ch.Account != nil, "account"), draftOnly(ch.Contract != nil, "contract"),
 		draftOnly(ch.Severity != nil, "severity"), draftOnly(ch.SeverityReason != nil, "severity_reason")); err != nil {
 		var inv *Invalid
 		errors.As(err, &inv)
@@ -184,6 +182,11 @@ func (w *work) changeHead(ctx context.Context, ch CaseChange) error {
 	if err := merge(&c.Texts.V, ch.Texts); err != nil {
 		return invalid("texts", "%s", err)
 	}
+	if ch.Asset != nil || ch.Account != nil || ch.Contract != nil {
+		if err := w.belong(ctx, ch); err != nil {
+			return err
+		}
+	}
 	if ch.Severity != nil {
 		c.SeverityChosen = *ch.Severity
 	}
@@ -204,6 +207,7 @@ type filing struct {
 	vendor   store.Vendor
 	level    *store.Level
 	contract *store.Contract
+	belongings
 	link     *store.Link
 	story    intake.Story
 	attested []store.Attested
@@ -241,6 +245,13 @@ func (d *Desk) prepare(ctx context.Context, q store.Querier, c *store.Case) (fil
 	f.grade, f.gradeErr = d.grade(c.Facts.V)
 	f.level = levelFor(levels, c)
 	f.story = f.tell(c)
+	if c.State != string(casework.Draft) {
+		return f, nil // what it was filed with stands in its record
+	}
+	if f.belongings, err = d.belongingsOf(ctx, q, c); err != nil {
+		return f, err
+	}
+	f.story.Identifiers, f.story.Doubts = f.identifiers(f.contract), f.doubts(f.contract)
 	return f, nil
 }
 
@@ -270,9 +281,6 @@ func (f *filing) tell(c *store.Case) intake.Story {
 	}
 	if facts.NeededBy != nil {
 		s.NeededBy = facts.NeededBy.UTC().Format("2006-01-02 15:04 UTC")
-	}
-	if f.contract != nil {
-		s.Contract = f.contract.Number
 	}
 	if f.level != nil {
 		s.Level, s.RoundTheClock = f.level.Label, f.level.RoundTheClock
@@ -305,7 +313,7 @@ type Promise struct {
 }
 
 // Grade computes without a case: the severity, the vendor's level, what it promises.
-func (d *Desk) Grade(ctx context.Context, vendor string, facts store.Facts, chosen *int) (Grading, error) {
+func (d *Desk) Grade(ctx context.Context, vendor, kind string, facts store.Facts, chosen *int) (Grading, error) {
 	var g Grading
 	grade, err := d.grade(facts)
 	var fe *severity.FactError
@@ -337,11 +345,11 @@ func (d *Desk) Grade(ctx context.Context, vendor string, facts store.Facts, chos
 	if g.Level == nil {
 		return g, nil
 	}
-	g.Promises, err = d.promises(ctx, v.ID, g.Level.Rank)
+	g.Promises, err = d.promises(ctx, v.ID, g.Level.Rank, narrowed{kind: kind, channel: "api"})
 	return g, err
 }
 
-func (d *Desk) promises(ctx context.Context, vendor int64, rank int) ([]Promise, error) {
+func (d *Desk) promises(ctx context.Context, vendor int64, rank int, by narrowed) ([]Promise, error) {
 	contracts, err := store.ContractsOf(ctx, d.Store.DB, vendor)
 	if err != nil {
 		return nil, err
@@ -363,7 +371,7 @@ func (d *Desk) promises(ctx context.Context, vendor int64, rank int) ([]Promise,
 		if err != nil {
 			return nil, err
 		}
-		for _, r := range rows {
+		for _, r := range narrow(rows, by) {
 			if r.Rank != rank {
 				continue
 			}

@@ -204,6 +204,46 @@ func (k *Kind[T]) prepare(ctx context.Context, tx *store.Tx, row *store.Thing[T]
 	return nil
 }
 
+// Check says what would be wrong with a record: a new one (id 0), or one changed by
+// the patch. It writes nothing.
+func (k *Kind[T]) Check(ctx context.Context, d *Desk, a Actor, id int64, patch []byte) error {
+	if err := a.may(k.act); err != nil {
+		return err
+	}
+	enough := errors.New("only looked at")
+	err := d.Store.Do(ctx, func(tx *store.Tx) error {
+		var facts T
+		var row store.Thing[T]
+		if id != 0 {
+			before, err := k.one(ctx, d, tx, id)
+			if err != nil {
+				return err
+			}
+			facts, row = before.Facts, before.Thing
+		}
+		if err := merge(&facts, patch); err != nil {
+			return err
+		}
+		if err := k.prepare(ctx, tx, &row, facts); err != nil {
+			return err
+		}
+		var err error
+		if id == 0 {
+			err = store.AddThing(ctx, tx, k.ThingKind, &row)
+		} else {
+			_, err = store.ChangeThing(ctx, tx, k.ThingKind, &row)
+		}
+		if err != nil {
+			return k.taken(err)
+		}
+		return enough
+	})
+	if errors.Is(err, enough) {
+		return nil
+	}
+	return err
+}
+
 // taken says which name is there already.
 func (k *Kind[T]) taken(err error) error {
 	for index, field := range map[string]string{"product_name": "name", "account_number": "number", "contract_vendor_id_number_key": "number", "asset_name": "name", "asset_serial": "serial"} {

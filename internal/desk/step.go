@@ -97,6 +97,11 @@ func (w *work) step(ctx context.Context, r StepRequest) error {
 	}
 	effect := &store.Effect{Event: plain.event}
 	if plain.event == "reopened" {
+		b, err := w.d.belongingsOf(ctx, w.tx, w.c)
+		if err != nil {
+			return err
+		}
+		effect.Kind, effect.Channel, effect.Country = w.c.Kind, "api", b.country()
 		if effect.TermsID, effect.PolicyID, err = w.termsNow(ctx); err != nil {
 			return err
 		}
@@ -171,7 +176,7 @@ func (w *work) file(ctx context.Context) error {
 	if err != nil {
 		return err
 	}
-	effect := &store.Effect{Event: "filed", Severity: *w.c.Severity, Level: f.level.Rank, TermsID: terms, PolicyID: policy}
+	effect := &store.Effect{Event: "filed", Severity: *w.c.Severity, Level: f.level.Rank, TermsID: terms, PolicyID: policy, Kind: w.c.Kind, Channel: "api", Country: f.country()}
 	_, err = w.send(ctx, "open", string(casework.File), intake.Compose(f.story), effect, store.Params{Level: f.level.Label})
 	return err
 }

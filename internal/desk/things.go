@@ -5,6 +5,7 @@ import (
 	"errors"
 	"fmt"
 	"slices"
+	"strings"
 	"time"
 
 	"roundhouse.example/internal/access"
@@ -323,8 +324,14 @@ func contractTouches(ctx context.Context, d *Desk, q store.Querier, before Thing
 	if err != nil || n.Live+n.Drafts == 0 {
 		return "", err
 	}
-	return fmt.Sprintf("%s under this contract keep the promises that they were filed with until they are reopened; %s will be filed with the new ones. Say that this is meant.",
-		count(n.Live, "live case", "live cases"), count(n.Drafts, "draft", "drafts")), nil
+	var words []string
+	if n.Live > 0 {
+		words = append(words, count(n.Live, "live case keeps", "live cases keep")+" the promises filed with until reopened")
+	}
+	if n.Drafts > 0 {
+		words = append(words, count(n.Drafts, "draft", "drafts")+" will be filed with the new ones")
+	}
+	return fmt.Sprintf("Under this contract %s. Say that this is meant.", strings.Join(words, ", and ")), nil
 }
 
 func count(n int, one, many string) string {

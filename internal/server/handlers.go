@@ -10,6 +10,8 @@ import (
 	"strings"
 	"time"
 
+	"github.com/oapi-codegen/nullable"
+
 	"roundhouse.example/internal/access"
 	"roundhouse.example/internal/core/casework"
 	"roundhouse.example/internal/desk"
@@ -129,7 +131,7 @@ func (h *handlers) Grade(ctx context.Context, r apigen.GradeRequestObject) (apig
 	if err := may(ctx, access.Read); err != nil {
 		return nil, err
 	}
-	g, err := h.desk().Grade(ctx, val(r.Body.Vendor), factsIn(&r.Body.Facts), r.Body.Severity)
+	g, err := h.desk().Grade(ctx, val(r.Body.Vendor), string(val(r.Body.Kind)), factsIn(&r.Body.Facts), r.Body.Severity)
 	if err != nil {
 		return nil, err
 	}
@@ -227,7 +229,7 @@ func sortKey(c cursor) bool {
 func (h *handlers) OpenCase(ctx context.Context, r apigen.OpenCaseRequestObject) (apigen.OpenCaseResponseObject, error) {
 	b := r.Body
 	ref, err := h.desk().OpenCase(ctx, actor(ctx), desk.NewCase{
-		Vendor: b.Vendor, Title: b.Title, Kind: string(val(b.Kind)), Facts: factsIn(b.Facts), Texts: textsIn(b.Texts),
+		Vendor: val(b.Vendor), Asset: b.Asset, Account: b.Account, Contract: b.Contract, Title: b.Title, Kind: string(val(b.Kind)), Facts: factsIn(b.Facts), Texts: textsIn(b.Texts),
 		Severity: b.Severity, SeverityReason: val(b.SeverityReason), Ticket: val(b.Ticket),
 	})
 	if err != nil {
@@ -273,6 +275,18 @@ func matched(header *string) (int64, error) {
 	return n, nil
 }
 
+// given is nil where a member was left out, and points to nil where it was null.
+func given(n nullable.Nullable[int64]) **int64 {
+	if !n.IsSpecified() {
+		return nil
+	}
+	var to *int64
+	if v, err := n.Get(); err == nil {
+		to = &v
+	}
+	return &to
+}
+
 // ChangeCase changes the head by a merge patch.
 func (h *handlers) ChangeCase(ctx context.Context, r apigen.ChangeCaseRequestObject) (apigen.ChangeCaseResponseObject, error) {
 	id, err := h.desk().Find(ctx, r.Case)
@@ -292,6 +306,7 @@ func (h *handlers) ChangeCase(ctx context.Context, r apigen.ChangeCaseRequestObj
 		}
 	}
 	ch.Facts, ch.Texts = raw.Facts, raw.Texts
+	ch.Asset, ch.Account, ch.Contract = given(b.Asset), given(b.Account), given(b.Contract)
 	if b.Severity.IsSpecified() {
 		var to *int
 		if v, err := b.Severity.Get(); err == nil {

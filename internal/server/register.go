@@ -4,6 +4,7 @@ import (
 	"context"
 	"encoding/base64"
 	"encoding/json"
+	"errors"
 	"fmt"
 	"net/http"
 	"strings"
@@ -285,4 +286,21 @@ func date(d *openapi_types.Date) string {
 		return ""
 	}
 	return d.Format(time.DateOnly)
+}
+
+// Check says what would be wrong, and writes nothing.
+func (h *handlers) Check(ctx context.Context, r apigen.CheckRequestObject) (apigen.CheckResponseObject, error) {
+	patch, err := json.Marshal(r.Body.Members)
+	if err != nil {
+		return nil, err
+	}
+	check := map[apigen.CheckRequestKind]func(context.Context, *desk.Desk, desk.Actor, int64, []byte) error{
+		"product": desk.Products.Check, "account": desk.Accounts.Check, "contract": desk.Contracts.Check, "asset": desk.Assets.Check,
+	}[r.Body.Kind]
+	err = check(ctx, h.desk(), actor(ctx), val(r.Body.Id), patch)
+	var wrong *desk.Invalid
+	if errors.As(err, &wrong) {
+		return apigen.Check200JSONResponse{Errors: each(wrong.Fields, func(f desk.Field) apigen.FieldError { return apigen.FieldError{Field: f.Name, Detail: f.Detail} })}, nil
+	}
+	return apigen.Check200JSONResponse{Errors: []apigen.FieldError{}}, err
 }

@@ -94,6 +94,12 @@ func New(d *desk.Desk, o Options) (*Server, error) {
 	g.GET("/readyz", s.ready)
 	metrics := promhttp.HandlerFor(reg, promhttp.HandlerOpts{})
 	g.GET("/metrics", s.identify, gin.WrapH(metrics))
+	page, contract, err := s.docs(spec)
+	if err != nil {
+		return nil, err
+	}
+	g.GET("/api", s.identify, page)
+	g.GET("/api/openapi.json", s.identify, contract)
 	api := g.Group("/api/v1", s.bounded, s.sameOrigin, validate(router), s.identify, s.keyed)
 	toProblem := func(kind string, status int) func(*gin.Context, error) {
 		return func(c *gin.Context, err error) {

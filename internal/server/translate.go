@@ -251,7 +251,9 @@ func caseOut(v desk.CaseView) apigen.Case {
 	}
 	if v.Contract != nil {
 		out.Contract, out.ContractUntil = &v.Contract.Number, ptr(v.Contract.EndsOn.Format(time.DateOnly))
+		out.ContractId = &v.Contract.ID
 	}
+	out.Asset, out.AssetId, out.Account, out.AccountId = v.Line.CaseRow.Asset, v.Line.AssetID, v.Line.CaseRow.Account, v.Line.AccountID
 	for _, s := range v.Allowed {
 		out.Allowed = append(out.Allowed, string(s))
 	}

@@ -154,6 +154,13 @@ func flatten(err error, field string) (out []apigen.FieldError, inBody bool) {
 			name, _, _ = strings.Cut(name, `"`)
 			path, reason = append(path, name), "is not known here"
 		}
+		if _, name, ok := strings.Cut(reason, `property "`); ok && strings.HasSuffix(reason, "is missing") {
+			name, _, _ = strings.Cut(name, `"`)
+			if len(path) == 0 || path[len(path)-1] != name {
+				path = append(path, name)
+			}
+			reason = "is missing"
+		}
 		if len(path) > 0 && field == "" {
 			field = strings.Join(path, ".")
 		}

@@ -355,11 +355,14 @@ type CaseRow struct {
 	VendorZone string  `db:"vendor_zone"`
 	Owner      *string `db:"owner"`
 	LevelLabel *string `db:"level_label"`
+	Asset      *string `db:"asset"`
+	Account    *string `db:"account"`
 }
 
-const caseRowColumns = `c.*, v.name as vendor, v.key as vendor_key, v.zone as vendor_zone, p.name as owner, l.label as level_label
+const caseRowColumns = `c.*, v.name as vendor, v.key as vendor_key, v.zone as vendor_zone, p.name as owner, l.label as level_label, s.name as asset, o.number as account
 	from support_case c join vendor v on v.id = c.vendor_id left join person p on p.id = c.owner_id
-	left join vendor_level l on l.vendor_id = c.vendor_id and l.rank = c.level_rank`
+	left join vendor_level l on l.vendor_id = c.vendor_id and l.rank = c.level_rank
+	left join asset s on s.id = c.asset_id left join account o on o.id = c.account_id`
 
 // CaseRowByID is one case as a list shows it.
 func CaseRowByID(ctx context.Context, q Querier, id int64) (r CaseRow, err error) {

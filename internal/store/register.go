@@ -216,6 +216,13 @@ func SetCovers(ctx context.Context, q Querier, contract int64, products, account
 	return err
 }
 
+// ContractsCovering are the contracts that cover an asset: the one that it names
+// first, then those that end last.
+func ContractsCovering(ctx context.Context, q Querier, asset int64) (out []Contract, err error) {
+	return out, q.SelectContext(ctx, &out, `select k.id, k.vendor_id, k.number, k.starts_on, k.ends_on from asset t join contract k on `+covers+`
+		where t.id = $1 order by (k.id = t.contract_id) desc nulls last, k.ends_on desc, k.id`, asset)
+}
+
 // Stretch is a contract that covers an asset.
 type Stretch struct {
 	AssetID int64     `db:"asset_id"`

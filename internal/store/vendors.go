@@ -179,9 +179,9 @@ func CalendarStamp(ctx context.Context, q Querier) (stamp string, err error) {
 	return stamp, q.GetContext(ctx, &stamp, "select concat(count(*), '-', max(id)) from calendar_version")
 }
 
-// ContractsOf are a vendor's, those that end last first.
+// ContractsOf are a vendor's (0: everybody's), those that end last first.
 func ContractsOf(ctx context.Context, q Querier, vendor int64) (out []Contract, err error) {
-	return out, q.SelectContext(ctx, &out, contractColumns+"where vendor_id = $1 order by ends_on desc, id", vendor)
+	return out, q.SelectContext(ctx, &out, contractColumns+"where cast($1 as bigint) in (0, vendor_id) order by ends_on desc, id", vendor)
 }
 
 // ContractByID is ErrNotFound where there is none.

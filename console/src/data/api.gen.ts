@@ -471,6 +471,23 @@ export interface paths {
         patch: operations["changeAsset"];
         trace?: never;
     };
+    "/check": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** @description Says what would be wrong with a record of the register, new or changed, and writes nothing. */
+        post: operations["check"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/find": {
         parameters: {
             query?: never;
@@ -544,6 +561,19 @@ export interface components {
         /** @description Members of the record's facts; null takes one out */
         Members: {
             [key: string]: unknown;
+        };
+        CheckRequest: {
+            /** @enum {string} */
+            kind: "product" | "account" | "contract" | "asset";
+            /**
+             * Format: int64
+             * @description Left out for a new one
+             */
+            id?: number;
+            members: components["schemas"]["Members"];
+        };
+        Checked: {
+            errors: components["schemas"]["FieldError"][];
         };
         /** @enum {string} */
         FindKind: "case" | "asset" | "product" | "account" | "contract" | "vendor";
@@ -807,6 +837,7 @@ export interface components {
         };
         GradeRequest: {
             vendor?: string;
+            kind?: components["schemas"]["CaseKind"];
             facts: components["schemas"]["Facts"];
             /** @description Another level than the facts give */
             severity?: number;
@@ -921,7 +952,17 @@ export interface components {
             contact_always?: string;
         };
         NewCase: {
-            vendor: string;
+            /** @description May be left out where an asset says it */
+            vendor?: string;
+            /** Format: int64 */
+            asset?: number;
+            /** Format: int64 */
+            account?: number;
+            /**
+             * Format: int64
+             * @description Left out, the one in force that covers the asset
+             */
+            contract?: number;
             title: string;
             kind?: components["schemas"]["CaseKind"];
             facts?: components["schemas"]["Facts"];
@@ -933,6 +974,12 @@ export interface components {
             ticket?: string;
         };
         CaseChange: {
+            /** Format: int64 */
+            asset?: number | null;
+            /** Format: int64 */
+            account?: number | null;
+            /** Format: int64 */
+            contract?: number | null;
             title?: string;
             kind?: components["schemas"]["CaseKind"];
             facts?: components["schemas"]["Facts"];
@@ -1179,7 +1226,15 @@ export interface components {
             level_set_by_vendor?: string;
             references: components["schemas"]["Reference"][];
             contract?: string;
+            /** Format: int64 */
+            contract_id?: number;
             contract_until?: string;
+            asset?: string;
+            /** Format: int64 */
+            asset_id?: number;
+            account?: string;
+            /** Format: int64 */
+            account_id?: number;
             vendor_word?: string;
             /** Format: date-time */
             vendor_word_at?: string;
@@ -2448,6 +2503,31 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["AssetRecord"];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    check: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["CheckRequest"];
+            };
+        };
+        responses: {
+            /** @description What is wrong with it */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Checked"];
                 };
             };
             default: components["responses"]["Problem"];

@@ -1,7 +1,7 @@
 import createClient from 'openapi-fetch'
 import type { components, paths } from './api.gen'
 
-type Schemas = components['schemas']
+export type Schemas = components['schemas']
 export type CaseLine = Schemas['CaseLine']
 export type Case = Schemas['Case']
 export type Entry = Schemas['Entry']

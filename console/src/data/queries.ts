@@ -1,5 +1,5 @@
 import { keepPreviousData, useQuery, useQueryClient } from '@tanstack/vue-query'
-import { computed, type Ref } from 'vue'
+import { computed, ref, type Ref } from 'vue'
 import { client, newKey, ok, whole, type Entry, type StepBody } from './api'
 import type { paths } from './api.gen'
 
@@ -46,8 +46,8 @@ export const useEntries = (name: Ref<string>) =>
 
 export const useVendors = () => useQuery({ queryKey: ['vendors'], queryFn: () => ok(client.GET('/vendors')), staleTime: 60_000 })
 
-export const useVendor = (key: Ref<string>) =>
-  useQuery({ queryKey: ['vendor', key], queryFn: () => ok(client.GET('/vendors/{vendor}', { params: { path: { vendor: key.value } } })) })
+export const useVendor = (key: Ref<string>, enabled: Ref<boolean> = ref(true)) =>
+  useQuery({ enabled, queryKey: ['vendor', key], queryFn: () => ok(client.GET('/vendors/{vendor}', { params: { path: { vendor: key.value } } })) })
 
 /** Takes a step on a case as it was last read, and reads everything anew. */
 export function useSteps() {

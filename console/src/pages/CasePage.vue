@@ -169,7 +169,9 @@ const lost = computed(() => error.value instanceof Problem && error.value.status
           <template v-if="view.level_set_by_vendor"><dt>They set</dt><dd>“{{ view.level_set_by_vendor }}”<br /><span class="sub small">without our agreeing; no clock changes</span></dd></template>
           <template v-if="view.holder"><dt>Holder</dt><dd>{{ view.holder }}</dd></template>
           <template v-if="view.texts.on_what"><dt>On what</dt><dd>{{ view.texts.on_what }}</dd></template>
-          <template v-if="view.contract"><dt>Contract</dt><dd><span class="mono">{{ view.contract }}</span> <span class="sub">till {{ view.contract_until }}</span></dd></template>
+          <template v-if="view.asset"><dt>Asset</dt><dd><RouterLink :to="`/register/assets/${view.asset_id}`">{{ view.asset }}</RouterLink></dd></template>
+          <template v-if="view.account"><dt>Account</dt><dd><RouterLink :to="`/register/accounts/${view.account_id}`" class="mono">{{ view.account }}</RouterLink></dd></template>
+          <template v-if="view.contract"><dt>Contract</dt><dd><RouterLink class="mono" :to="`/register/contracts/${view.contract_id}`">{{ view.contract }}</RouterLink> <span class="sub">till {{ view.contract_until }}</span></dd></template>
           <dt>Owner</dt><dd data-testid="owner">{{ line.owner ?? 'nobody' }}</dd>
           <template v-if="view.outcome"><dt>Outcome</dt><dd>{{ view.outcome }}</dd></template>
           <template v-if="view.cause"><dt>Cause</dt><dd>{{ view.cause }}</dd></template>

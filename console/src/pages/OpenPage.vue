@@ -4,8 +4,9 @@ import { useDebounceFn } from '@vueuse/core'
 import { NButton, NInput, NModal, NSelect } from 'naive-ui'
 import { computed, reactive, ref, watch } from 'vue'
 import { useRoute, useRouter } from 'vue-router'
-import { client, newKey, ok, Problem, whole, words, type Case, type Facts, type Texts } from '../data/api'
+import { client, newKey, ok, Problem, whole, words, type Case, type Facts, type Schemas, type Texts } from '../data/api'
 import { refresh, useSteps, useVendors } from '../data/queries'
+import { useThings } from '../data/register'
 import { short, useClock } from '../data/time'
 import SeverityPlate from '../parts/SeverityPlate.vue'
 import { trap } from '../parts/trap'
@@ -17,8 +18,8 @@ const vendors = useVendors()
 const takeStep = useSteps()
 const now = useClock()
 
-type Form = { vendor: string | null; title: string; kind: string; facts: Facts; texts: Texts; severity: number | null; severity_reason: string; ticket: string }
-const empty = (): Form => ({ vendor: null, title: '', kind: 'fault', facts: {}, texts: {}, severity: null, severity_reason: '', ticket: '' })
+type Form = { vendor: string | null; asset: number | null; contract: number | null; title: string; kind: string; facts: Facts; texts: Texts; severity: number | null; severity_reason: string; ticket: string }
+const empty = (): Form => ({ vendor: null, asset: null, contract: null, title: '', kind: 'fault', facts: {}, texts: {}, severity: null, severity_reason: '', ticket: '' })
 const form = reactive<Form>(empty())
 const draft = ref<Case>()
 const etag = ref('')
@@ -31,13 +32,43 @@ const local = 'roundhouse.open'
 let key = newKey()
 let quiet = false // filling the form is not typing
 
+// The asset is found as one types; with it come vendor, contract, account and what is known.
+const assetWords = ref('')
+const assetHits = ref<Schemas['Hit'][]>([])
+const lookForAsset = useDebounceFn(async () => {
+  const text = assetWords.value.trim()
+  if (!text) {
+    assetHits.value = []
+    if (form.asset) Object.assign(form, { asset: null, contract: null })
+    return
+  }
+  const hits = (await ok(client.GET('/find', { params: { query: { words: text, kind: 'asset', limit: 8 } } })).catch(() => ({ items: [] }))).items
+  assetHits.value = hits
+  const exact = hits.filter((h) => h.exact)
+  if (exact.length === 1 && exact[0]!.id !== form.asset) await choose(exact[0]!.id)
+}, 200)
+async function choose(id: number) {
+  const a = await ok(client.GET('/assets/{id}', { params: { path: { id } } }))
+  if (draft.value && a.facts.vendor !== form.vendor) {
+    problem.value = `${a.facts.name} is ${a.vendor_name}'s; this draft is with another vendor.`
+    return
+  }
+  assetWords.value = a.facts.name
+  Object.assign(form, { asset: a.id, contract: null, vendor: a.facts.vendor })
+  if (!form.texts.on_what) form.texts.on_what = [a.facts.name, a.facts.serial ?? a.facts.resource_id].filter(Boolean).join(', ')
+  if (!form.facts.environment && a.facts.environment) form.facts.environment = a.facts.environment as 'production'
+}
+const contracts = useThings(ref('contracts' as const), computed(() => ({ vendor: form.vendor ?? '-', cover: 'in-force', limit: 50 })))
+const contractOptions = computed(() => contracts.data.value?.items.map((k) => ({ label: `${k.facts.number}, until ${String(k.facts.ends)}`, value: k.id })) ?? [])
+
 function fill(c: Case) {
   quiet = true
   Object.assign(form, {
-    vendor: c.line.vendor_key, title: c.line.title, kind: c.line.kind, facts: { ...c.facts }, texts: { ...c.texts },
+    vendor: c.line.vendor_key, asset: c.asset_id ?? null, contract: c.contract_id ?? null, title: c.line.title, kind: c.line.kind, facts: { ...c.facts }, texts: { ...c.texts },
     severity: c.severity_supported && c.line.severity !== c.severity_supported ? c.line.severity : null, severity_reason: c.severity_chosen_because ?? '',
     ticket: c.references.find((r) => r.whose === 'ours')?.value ?? '',
   })
+  assetWords.value = c.asset ?? ''
   setTimeout(() => (quiet = false))
 }
 async function load(name: string) {
@@ -56,6 +87,7 @@ watch(() => route.params.name, (n) => {
   } else {
     const kept = localStorage.getItem(local)
     if (kept) Object.assign(form, JSON.parse(kept) as Form)
+    if (Number(route.query.asset)) void choose(Number(route.query.asset)).catch((e) => (problem.value = words(e)))
   }
 }, { immediate: true })
 
@@ -67,15 +99,20 @@ async function save(): Promise<boolean> {
   const head = { title: form.title.trim(), kind: form.kind as 'fault', facts: form.facts, texts: form.texts, severity_reason: form.severity_reason }
   try {
     if (!draft.value) {
-      const made = await whole(client.POST('/cases', { params: { header: { 'Idempotency-Key': key } }, body: { ...head, vendor: form.vendor, severity: form.severity ?? undefined, ticket: form.ticket || undefined } }))
+      const made = await whole(client.POST('/cases', { params: { header: { 'Idempotency-Key': key } }, body: { ...head, vendor: form.vendor, asset: form.asset ?? undefined, contract: form.contract ?? undefined, severity: form.severity ?? undefined, ticket: form.ticket || undefined } }))
       draft.value = made.data
       etag.value = made.etag
       localStorage.removeItem(local)
       await router.replace(`/open/${made.data.line.number}`)
     } else {
-      const done = await whole(client.PATCH('/cases/{case}', { params: { path: { case: draft.value.line.number }, header: { 'If-Match': etag.value } }, body: { ...head, severity: form.severity, ticket: form.ticket || null }, headers: { 'Content-Type': 'application/merge-patch+json' } }))
+      const done = await whole(client.PATCH('/cases/{case}', { params: { path: { case: draft.value.line.number }, header: { 'If-Match': etag.value } }, body: { ...head, asset: form.asset, contract: form.contract, severity: form.severity, ticket: form.ticket || null }, headers: { 'Content-Type': 'application/merge-patch+json' } }))
       draft.value = done.data
       etag.value = done.etag
+    }
+    if (draft.value.contract_id && form.contract !== draft.value.contract_id) {
+      quiet = true
+      form.contract = draft.value.contract_id
+      setTimeout(() => (quiet = false))
     }
     saved.value = new Date()
     return true
@@ -102,8 +139,8 @@ watch(form, () => {
 // The grade follows the facts at once, before there is a draft.
 const grade = ref<Awaited<ReturnType<typeof askGrade>>>()
 const gradeProblem = ref('')
-const askGrade = () => ok(client.POST('/grade', { params: { header: { 'Idempotency-Key': newKey() } }, body: { facts: form.facts, vendor: form.vendor ?? undefined, severity: form.severity ?? undefined } }))
-watch([() => ({ ...form.facts }), () => form.vendor, () => form.severity], useDebounceFn(async () => {
+const askGrade = () => ok(client.POST('/grade', { params: { header: { 'Idempotency-Key': newKey() } }, body: { facts: form.facts, kind: form.kind as 'fault', vendor: form.vendor ?? undefined, severity: form.severity ?? undefined } }))
+watch([() => ({ ...form.facts }), () => form.vendor, () => form.kind, () => form.severity], useDebounceFn(async () => {
   if (!form.facts.environment || !form.facts.effect) return (grade.value = undefined)
   try {
     grade.value = await askGrade()
@@ -182,12 +219,20 @@ async function keep() {
         <h2 id="p1"><span class="mono n">1</span> What, and on what</h2>
         <div class="field"><label for="title">What is it</label><NInput v-model:value="form.title" :maxlength="200" placeholder="One line by which it is recognised in a list" :input-props="{ id: 'title', 'data-testid': 'title' } as never" /></div>
         <div class="field">
+          <label for="asset">On which asset</label>
+          <div>
+            <input id="asset" v-model="assetWords" class="in" list="asset-list" autocomplete="off" data-testid="asset" placeholder="Serial, name or identifier; empty if none" @input="lookForAsset" />
+            <datalist id="asset-list"><option v-for="x in assetHits" :key="x.id" :value="x.name">{{ x.title }}, {{ x.detail }}</option></datalist>
+          </div>
+        </div>
+        <div class="field">
           <span class="label" id="l-vendor">With which vendor</span>
           <div>
             <NSelect v-model:value="form.vendor" filterable :disabled="!!draft" :options="vendorOptions" placeholder="Choose a vendor" :input-props="{ 'aria-labelledby': 'l-vendor' } as never" data-testid="vendor" :menu-props="{ 'data-testid': 'vendor-menu' } as never" :node-props="(o) => ({ 'data-testid': 'vendor-opt-' + o.value }) as never" />
-            <p v-if="vendor" class="sub small">{{ vendor.contracts[0] ? `contract ${vendor.contracts[0].number}, until ${vendor.contracts[0].ends_on}` : 'no contract' }} · {{ vendor.open ? 'open' : 'closed' }} there<template v-if="vendor.until"> till {{ short(vendor.until, now, vendor.zone) }} their time</template></p>
+            <p v-if="vendor" class="sub small">{{ vendor.open ? 'open' : 'closed' }} there<template v-if="vendor.until"> till {{ short(vendor.until, now, vendor.zone) }} their time</template></p>
           </div>
         </div>
+        <div v-if="form.vendor" class="field"><span class="label" id="l-contract">Under which contract</span><NSelect v-model:value="form.contract" clearable :options="contractOptions" placeholder="the one that covers it" :input-props="{ 'aria-labelledby': 'l-contract' } as never" data-testid="contract" /></div>
         <div class="field"><label for="onwhat">On what</label><NInput v-model:value="form.texts.on_what" placeholder="Service, machine, account, with its serial or number" :input-props="{ id: 'onwhat', 'data-testid': 'on-what' } as never" /></div>
         <div class="field"><span class="label" id="l-kind">Kind</span><div class="row"><NSelect v-model:value="form.kind" :options="kinds" style="max-width: 180px" :input-props="{ 'aria-labelledby': 'l-kind' } as never" /><label for="ticket" class="sub">our ticket</label><NInput v-model:value="form.ticket" style="max-width: 160px" placeholder="" :input-props="{ id: 'ticket' } as never" /></div></div>
       </section>

@@ -2,10 +2,12 @@
 package out
 
 import (
+	"encoding/csv"
 	"encoding/json"
 	"fmt"
 	"io"
 	"os"
+	"strings"
 	"time"
 	"unicode/utf8"
 
@@ -17,7 +19,7 @@ import (
 // Printer writes in the form that was asked for.
 type Printer struct {
 	W      io.Writer
-	Format string // table or json
+	Format string // table, json or csv
 	Width  int    // of the window; 0 does not fit
 	Color  bool
 }
@@ -28,7 +30,7 @@ func New(w io.Writer, format string) *Printer {
 	p := &Printer{W: w, Format: format}
 	if f, ok := w.(*os.File); ok && term.IsTerminal(int(f.Fd())) {
 		p.Width, _, _ = term.GetSize(int(f.Fd()))
-		p.Color = os.Getenv("NO_COLOR") == "" && os.Getenv("TERM") != "dumb"
+		p.Color = os.Getenv("NO_COLOR") == "" && os.Getenv("TERM") != "dumb" && format == "table"
 	}
 	return p
 }
@@ -41,8 +43,12 @@ func (p *Printer) JSON(v any) error {
 	return e.Encode(v)
 }
 
-// Line writes a line of text.
-func (p *Printer) Line(format string, args ...any) { fmt.Fprintf(p.W, format+"\n", args...) }
+// Line writes a line of text, which a spreadsheet has no place for.
+func (p *Printer) Line(format string, args ...any) {
+	if p.Format != "csv" {
+		fmt.Fprintf(p.W, format+"\n", args...)
+	}
+}
 
 // Column is a column of a table; the one that may shrink gives way when the window is narrow.
 type Column struct {
@@ -53,6 +59,10 @@ type Column struct {
 
 // Table writes aligned columns that fit the window.
 func (p *Printer) Table(cols []Column, rows [][]string) {
+	if p.Format == "csv" {
+		p.csv(cols, rows)
+		return
+	}
 	if p.Width > 0 {
 		fit(cols, rows, p.Width)
 	}
@@ -82,6 +92,27 @@ func (p *Printer) Table(cols []Column, rows [][]string) {
 		t.AppendRow(row)
 	}
 	t.Render()
+}
+
+// csv writes RFC 4180, with nothing in it that a spreadsheet takes for a formula.
+func (p *Printer) csv(cols []Column, rows [][]string) {
+	w := csv.NewWriter(p.W)
+	w.UseCRLF = true
+	var head []string
+	for _, c := range cols {
+		head = append(head, c.Name)
+	}
+	_ = w.Write(head)
+	for _, r := range rows {
+		safe := make([]string, len(r))
+		for i, cell := range r {
+			if safe[i] = cell; cell != "" && strings.ContainsRune("=+-@\t\r", rune(cell[0])) {
+				safe[i] = "'" + cell
+			}
+		}
+		_ = w.Write(safe)
+	}
+	w.Flush()
 }
 
 // fit shortens the cells of shrinking columns until the table fits the width.
@@ -139,6 +170,9 @@ func (p *Printer) Standing(s string) string {
 	x, ok := standings[s]
 	if !ok {
 		return ""
+	}
+	if p.Format == "csv" {
+		return x.word
 	}
 	out := x.shape + " " + x.word
 	if p.Color {

@@ -88,6 +88,30 @@ func (e CaseSort) Valid() bool {
 	}
 }
 
+// Defines values for CheckRequestKind.
+const (
+	CheckRequestKindAccount  CheckRequestKind = "account"
+	CheckRequestKindAsset    CheckRequestKind = "asset"
+	CheckRequestKindContract CheckRequestKind = "contract"
+	CheckRequestKindProduct  CheckRequestKind = "product"
+)
+
+// Valid indicates whether the value is a known member of the CheckRequestKind enum.
+func (e CheckRequestKind) Valid() bool {
+	switch e {
+	case CheckRequestKindAccount:
+		return true
+	case CheckRequestKindAsset:
+		return true
+	case CheckRequestKindContract:
+		return true
+	case CheckRequestKindProduct:
+		return true
+	default:
+		return false
+	}
+}
+
 // Defines values for CoverState.
 const (
 	CoverStateCovered    CoverState = "covered"
@@ -762,10 +786,16 @@ type AssetRecord struct {
 
 // Case defines model for Case.
 type Case struct {
+	Account   *string `json:"account,omitempty"`
+	AccountId *int64  `json:"account_id,omitempty"`
+
 	// Allowed Steps that are allowed now
 	Allowed       []string   `json:"allowed"`
+	Asset         *string    `json:"asset,omitempty"`
+	AssetId       *int64     `json:"asset_id,omitempty"`
 	Cause         *string    `json:"cause,omitempty"`
 	Contract      *string    `json:"contract,omitempty"`
+	ContractId    *int64     `json:"contract_id,omitempty"`
 	ContractUntil *string    `json:"contract_until,omitempty"`
 	Deadlines     []Deadline `json:"deadlines"`
 	Facts         Facts      `json:"facts"`
@@ -807,10 +837,13 @@ type Case struct {
 
 // CaseChange defines model for CaseChange.
 type CaseChange struct {
-	Facts          *Facts                 `json:"facts,omitempty"`
-	Kind           *CaseKind              `json:"kind,omitempty"`
-	Severity       nullable.Nullable[int] `json:"severity,omitempty"`
-	SeverityReason *string                `json:"severity_reason,omitempty"`
+	Account        nullable.Nullable[int64] `json:"account,omitempty"`
+	Asset          nullable.Nullable[int64] `json:"asset,omitempty"`
+	Contract       nullable.Nullable[int64] `json:"contract,omitempty"`
+	Facts          *Facts                   `json:"facts,omitempty"`
+	Kind           *CaseKind                `json:"kind,omitempty"`
+	Severity       nullable.Nullable[int]   `json:"severity,omitempty"`
+	SeverityReason *string                  `json:"severity_reason,omitempty"`
 
 	// Texts What the vendor is told
 	Texts  *Texts                    `json:"texts,omitempty"`
@@ -863,6 +896,24 @@ type CasePage struct {
 
 // CaseSort defines model for CaseSort.
 type CaseSort string
+
+// CheckRequest defines model for CheckRequest.
+type CheckRequest struct {
+	// Id Left out for a new one
+	Id   *int64           `json:"id,omitempty"`
+	Kind CheckRequestKind `json:"kind"`
+
+	// Members Members of the record's facts; null takes one out
+	Members Members `json:"members"`
+}
+
+// CheckRequestKind defines model for CheckRequest.Kind.
+type CheckRequestKind string
+
+// Checked defines model for Checked.
+type Checked struct {
+	Errors []FieldError `json:"errors"`
+}
 
 // Contract defines model for Contract.
 type Contract struct {
@@ -1111,7 +1162,8 @@ type Grade struct {
 
 // GradeRequest defines model for GradeRequest.
 type GradeRequest struct {
-	Facts Facts `json:"facts"`
+	Facts Facts     `json:"facts"`
+	Kind  *CaseKind `json:"kind,omitempty"`
 
 	// Severity Another level than the facts give
 	Severity *int    `json:"severity,omitempty"`
@@ -1211,8 +1263,13 @@ type NewCall struct {
 
 // NewCase defines model for NewCase.
 type NewCase struct {
-	Facts *Facts    `json:"facts,omitempty"`
-	Kind  *CaseKind `json:"kind,omitempty"`
+	Account *int64 `json:"account,omitempty"`
+	Asset   *int64 `json:"asset,omitempty"`
+
+	// Contract Left out, the one in force that covers the asset
+	Contract *int64    `json:"contract,omitempty"`
+	Facts    *Facts    `json:"facts,omitempty"`
+	Kind     *CaseKind `json:"kind,omitempty"`
 
 	// Severity Another level than the facts support; needs severity_reason
 	Severity       *int    `json:"severity,omitempty"`
@@ -1224,7 +1281,9 @@ type NewCase struct {
 	// Ticket Our own ticket's number
 	Ticket *string `json:"ticket,omitempty"`
 	Title  string  `json:"title"`
-	Vendor string  `json:"vendor"`
+
+	// Vendor May be left out where an asset says it
+	Vendor *string `json:"vendor,omitempty"`
 }
 
 // NewMessage defines model for NewMessage.
@@ -1808,6 +1867,9 @@ type MarkReadJSONRequestBody = ReadUpTo
 // TakeStepJSONRequestBody defines body for TakeStep for application/json ContentType.
 type TakeStepJSONRequestBody = Step
 
+// CheckJSONRequestBody defines body for Check for application/json ContentType.
+type CheckJSONRequestBody = CheckRequest
+
 // AddContractJSONRequestBody defines body for AddContract for application/json ContentType.
 type AddContractJSONRequestBody = Contract
 
@@ -2046,6 +2108,18 @@ type ClientInterface interface {
 	// TakeStep performs a POST /cases/{case}/steps (the `TakeStep` operationId) request.
 	// Takes a body of the `application/json` content type.
 	TakeStep(ctx context.Context, pCase CaseName, params *TakeStepParams, body TakeStepJSONRequestBody, reqEditors ...RequestEditorFn) (*http.Response, error)
+
+	// CheckWithBody performs a POST /check (the `Check` operationId) request,
+	// with any type of body and a specified content type.
+	//
+	// Says what would be wrong with a record of the register, new or changed, and writes nothing.
+	CheckWithBody(ctx context.Context, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*http.Response, error)
+
+	// Check performs a POST /check (the `Check` operationId) request.
+	// Takes a body of the `application/json` content type.
+	//
+	// Says what would be wrong with a record of the register, new or changed, and writes nothing.
+	Check(ctx context.Context, body CheckJSONRequestBody, reqEditors ...RequestEditorFn) (*http.Response, error)
 
 	// ListContracts performs a GET /contracts (the `ListContracts` operationId) request.
 	ListContracts(ctx context.Context, params *ListContractsParams, reqEditors ...RequestEditorFn) (*http.Response, error)
@@ -2640,6 +2714,38 @@ func (c *Client) TakeStepWithBody(ctx context.Context, pCase CaseName, params *T
 // Takes a body of the `application/json` content type.
 func (c *Client) TakeStep(ctx context.Context, pCase CaseName, params *TakeStepParams, body TakeStepJSONRequestBody, reqEditors ...RequestEditorFn) (*http.Response, error) {
 	req, err := NewTakeStepRequest(c.Server, pCase, params, body)
+	if err != nil {
+		return nil, err
+	}
+	req = req.WithContext(ctx)
+	if err := c.applyEditors(ctx, req, reqEditors); err != nil {
+		return nil, err
+	}
+	return c.Client.Do(req)
+}
+
+// CheckWithBody performs a POST /check (the `Check` operationId) request,
+// with any type of body and a specified content type.
+//
+// Says what would be wrong with a record of the register, new or changed, and writes nothing.
+func (c *Client) CheckWithBody(ctx context.Context, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*http.Response, error) {
+	req, err := NewCheckRequestWithBody(c.Server, contentType, body)
+	if err != nil {
+		return nil, err
+	}
+	req = req.WithContext(ctx)
+	if err := c.applyEditors(ctx, req, reqEditors); err != nil {
+		return nil, err
+	}
+	return c.Client.Do(req)
+}
+
+// Check performs a POST /check (the `Check` operationId) request.
+// Takes a body of the `application/json` content type.
+//
+// Says what would be wrong with a record of the register, new or changed, and writes nothing.
+func (c *Client) Check(ctx context.Context, body CheckJSONRequestBody, reqEditors ...RequestEditorFn) (*http.Response, error) {
+	req, err := NewCheckRequest(c.Server, body)
 	if err != nil {
 		return nil, err
 	}
@@ -4579,6 +4685,46 @@ func NewTakeStepRequestWithBody(server string, pCase CaseName, params *TakeStepP
 	return req, nil
 }
 
+// NewCheckRequest calls the generic Check builder with application/json body
+func NewCheckRequest(server string, body CheckJSONRequestBody) (*http.Request, error) {
+	var bodyReader io.Reader
+	buf, err := json.Marshal(body)
+	if err != nil {
+		return nil, err
+	}
+	bodyReader = bytes.NewReader(buf)
+	return NewCheckRequestWithBody(server, "application/json", bodyReader)
+}
+
+// NewCheckRequestWithBody constructs an http.Request for the Check method, with any body, and a specified content type
+func NewCheckRequestWithBody(server string, contentType string, body io.Reader) (*http.Request, error) {
+	var err error
+
+	serverURL, err := url.Parse(server)
+	if err != nil {
+		return nil, err
+	}
+
+	operationPath := fmt.Sprintf("/check")
+	if operationPath[0] == '/' {
+		operationPath = "." + operationPath
+	}
+
+	queryURL, err := serverURL.Parse(operationPath)
+	if err != nil {
+		return nil, err
+	}
+
+	req, err := http.NewRequest(http.MethodPost, queryURL.String(), body)
+	if err != nil {
+		return nil, err
+	}
+
+	req.Header.Add("Content-Type", contentType)
+
+	return req, nil
+}
+
 // NewListContractsRequest constructs an http.Request for the ListContracts method
 func NewListContractsRequest(server string, params *ListContractsParams) (*http.Request, error) {
 	var err error
@@ -6076,6 +6222,20 @@ type ClientWithResponsesInterface interface {
 	// Takes a body of the `application/json` content type, and returns a wrapper object for the known response body format(s).
 	TakeStepWithResponse(ctx context.Context, pCase CaseName, params *TakeStepParams, body TakeStepJSONRequestBody, reqEditors ...RequestEditorFn) (*TakeStepResponse, error)
 
+	// CheckWithBodyWithResponse performs a POST /check (the `Check` operationId) request,
+	// with any type of body and a specified content type.
+	//
+	// Says what would be wrong with a record of the register, new or changed, and writes nothing.
+	//
+	// Returns a wrapper object for the known response body format(s).
+	CheckWithBodyWithResponse(ctx context.Context, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*CheckResponse, error)
+
+	// CheckWithResponse performs a POST /check (the `Check` operationId) request.
+	// Takes a body of the `application/json` content type, and returns a wrapper object for the known response body format(s).
+	//
+	// Says what would be wrong with a record of the register, new or changed, and writes nothing.
+	CheckWithResponse(ctx context.Context, body CheckJSONRequestBody, reqEditors ...RequestEditorFn) (*CheckResponse, error)
+
 	// ListContractsWithResponse performs a GET /contracts (the `ListContracts` operationId) request.
 	//
 	// Returns a wrapper object for the known response body format(s).
@@ -7360,6 +7520,54 @@ func (r TakeStepResponse) StatusCode() int {
 
 // ContentType is a convenience method to retrieve the Content-Type value from the HTTP response headers
 func (r TakeStepResponse) ContentType() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Header.Get("Content-Type")
+	}
+	return ""
+}
+
+type CheckResponse struct {
+	Body         []byte
+	HTTPResponse *http.Response
+	// JSON200 the response for an HTTP 200 `application/json` response
+	JSON200 *Checked
+	// ApplicationproblemJSONDefault the response for an HTTP default `application/problem+json` response
+	ApplicationproblemJSONDefault *Problem
+}
+
+// GetJSON200 returns the response for an HTTP 200 `application/json` response
+func (r CheckResponse) GetJSON200() *Checked {
+	return r.JSON200
+}
+
+// GetApplicationproblemJSONDefault returns the response for an HTTP default `application/problem+json` response
+func (r CheckResponse) GetApplicationproblemJSONDefault() *Problem {
+	return r.ApplicationproblemJSONDefault
+}
+
+// GetBody returns the raw response body bytes
+func (r CheckResponse) GetBody() []byte {
+	return r.Body
+}
+
+// Status returns HTTPResponse.Status
+func (r CheckResponse) Status() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Status
+	}
+	return http.StatusText(0)
+}
+
+// StatusCode returns HTTPResponse.StatusCode
+func (r CheckResponse) StatusCode() int {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.StatusCode
+	}
+	return 0
+}
+
+// ContentType is a convenience method to retrieve the Content-Type value from the HTTP response headers
+func (r CheckResponse) ContentType() string {
 	if r.HTTPResponse != nil {
 		return r.HTTPResponse.Header.Get("Content-Type")
 	}
@@ -8961,6 +9169,32 @@ func (c *ClientWithResponses) TakeStepWithResponse(ctx context.Context, pCase Ca
 	return ParseTakeStepResponse(rsp)
 }
 
+// CheckWithBodyWithResponse performs a POST /check (the `Check` operationId) request,
+// with any type of body and a specified content type.
+//
+// Says what would be wrong with a record of the register, new or changed, and writes nothing.
+//
+// Returns a wrapper object for the known response body format(s).
+func (c *ClientWithResponses) CheckWithBodyWithResponse(ctx context.Context, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*CheckResponse, error) {
+	rsp, err := c.CheckWithBody(ctx, contentType, body, reqEditors...)
+	if err != nil {
+		return nil, err
+	}
+	return ParseCheckResponse(rsp)
+}
+
+// CheckWithResponse performs a POST /check (the `Check` operationId) request.
+// Takes a body of the `application/json` content type, and returns a wrapper object for the known response body format(s).
+//
+// Says what would be wrong with a record of the register, new or changed, and writes nothing.
+func (c *ClientWithResponses) CheckWithResponse(ctx context.Context, body CheckJSONRequestBody, reqEditors ...RequestEditorFn) (*CheckResponse, error) {
+	rsp, err := c.Check(ctx, body, reqEditors...)
+	if err != nil {
+		return nil, err
+	}
+	return ParseCheckResponse(rsp)
+}
+
 // ListContractsWithResponse performs a GET /contracts (the `ListContracts` operationId) request.
 //
 // Returns a wrapper object for the known response body format(s).
@@ -10212,6 +10446,39 @@ func ParseTakeStepResponse(rsp *http.Response) (*TakeStepResponse, error) {
 			headers.ETag = &value
 		}
 		response.Headers200 = &headers
+	}
+
+	return response, nil
+}
+
+// ParseCheckResponse parses an HTTP response from a CheckWithResponse call
+func ParseCheckResponse(rsp *http.Response) (*CheckResponse, error) {
+	bodyBytes, err := io.ReadAll(rsp.Body)
+	defer func() { _ = rsp.Body.Close() }()
+	if err != nil {
+		return nil, err
+	}
+
+	response := &CheckResponse{
+		Body:         bodyBytes,
+		HTTPResponse: rsp,
+	}
+
+	switch {
+	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && rsp.StatusCode == 200:
+		var dest Checked
+		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
+			return nil, err
+		}
+		response.JSON200 = &dest
+
+	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && true:
+		var dest Problem
+		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
+			return nil, err
+		}
+		response.ApplicationproblemJSONDefault = &dest
+
 	}
 
 	return response, nil

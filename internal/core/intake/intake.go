@@ -9,7 +9,9 @@ import (
 
 // Story is a case as it will be told.
 type Story struct {
-	Title, OnWhat, Contract, Level          string
+	Title, OnWhat, Level string
+	// Identifiers are what the vendor knows us and the thing by, in its own words, first ones first.
+	Identifiers                             []Identifier
 	Happened, Expected, Steps, Since, Tried string
 	Contact, ContactAlways                  string
 	Environment, Effect, Reach, Workaround  string
@@ -20,7 +22,12 @@ type Story struct {
 	GradeProblem                            string
 	HasChannel                              bool
 	ChosenWithoutReason                     bool
+	// Doubts are what speaks against filing it as it stands, and does not forbid it.
+	Doubts []Need
 }
+
+// Identifier is a number by which the vendor knows something.
+type Identifier struct{ Label, Value string }
 
 // Statement is a criterion of the vendor's level, and who stood for it.
 type Statement struct{ Text, By string }
@@ -58,7 +65,7 @@ func Missing(s Story) []Need {
 	may(s.Steps == "", "texts.steps", "The steps that lead there")
 	may(s.Tried == "", "texts.tried", "What was tried already")
 	may(s.OnWhat == "", "texts.on_what", "On what: the service, machine or account")
-	return out
+	return append(out, s.Doubts...)
 }
 
 // Compose is the text as the vendor will see it: identifiers first, then the
@@ -75,7 +82,9 @@ func Compose(s Story) string {
 			fmt.Fprintf(&b, "\n%s\n%s\n", label, text)
 		}
 	}
-	line("Contract", s.Contract)
+	for _, id := range s.Identifiers {
+		line(id.Label, id.Value)
+	}
 	line("Concerns", s.OnWhat)
 	line("Level asked for", s.Level)
 	line("Since", s.Since)

@@ -17,7 +17,8 @@ func TestMissingAndCompose(t *testing.T) {
 	if got := strings.Join(must, " "); got != "facts texts.happened criteria texts.contact_always" {
 		t.Errorf("missing %s", got)
 	}
-	s.Happened, s.Contract, s.Environment, s.Effect, s.Contact = "Every gate says no.", "GTX-2214", "production", "stopped", "Ragna Lie"
+	s.Identifiers = []Identifier{{"Contract", "GTX-2214"}, {"Serial", ""}}
+	s.Happened, s.Environment, s.Effect, s.Contact = "Every gate says no.", "production", "stopped", "Ragna Lie"
 	text := Compose(s)
 	if !strings.HasPrefix(text, "Contract: GTX-2214\n") || strings.Contains(text, "Round the clock") || strings.Contains(text, "Steps") ||
 		!strings.HasSuffix(text, "Contact\nRagna Lie") || !strings.Contains(text, "environment production; effect stopped") {

@@ -94,6 +94,30 @@ func (e CaseSort) Valid() bool {
 	}
 }
 
+// Defines values for CheckRequestKind.
+const (
+	CheckRequestKindAccount  CheckRequestKind = "account"
+	CheckRequestKindAsset    CheckRequestKind = "asset"
+	CheckRequestKindContract CheckRequestKind = "contract"
+	CheckRequestKindProduct  CheckRequestKind = "product"
+)
+
+// Valid indicates whether the value is a known member of the CheckRequestKind enum.
+func (e CheckRequestKind) Valid() bool {
+	switch e {
+	case CheckRequestKindAccount:
+		return true
+	case CheckRequestKindAsset:
+		return true
+	case CheckRequestKindContract:
+		return true
+	case CheckRequestKindProduct:
+		return true
+	default:
+		return false
+	}
+}
+
 // Defines values for CoverState.
 const (
 	CoverStateCovered    CoverState = "covered"
@@ -768,10 +792,16 @@ type AssetRecord struct {
 
 // Case defines model for Case.
 type Case struct {
+	Account   *string `json:"account,omitempty"`
+	AccountId *int64  `json:"account_id,omitempty"`
+
 	// Allowed Steps that are allowed now
 	Allowed       []string   `json:"allowed"`
+	Asset         *string    `json:"asset,omitempty"`
+	AssetId       *int64     `json:"asset_id,omitempty"`
 	Cause         *string    `json:"cause,omitempty"`
 	Contract      *string    `json:"contract,omitempty"`
+	ContractId    *int64     `json:"contract_id,omitempty"`
 	ContractUntil *string    `json:"contract_until,omitempty"`
 	Deadlines     []Deadline `json:"deadlines"`
 	Facts         Facts      `json:"facts"`
@@ -813,10 +843,13 @@ type Case struct {
 
 // CaseChange defines model for CaseChange.
 type CaseChange struct {
-	Facts          *Facts                 `json:"facts,omitempty"`
-	Kind           *CaseKind              `json:"kind,omitempty"`
-	Severity       nullable.Nullable[int] `json:"severity,omitempty"`
-	SeverityReason *string                `json:"severity_reason,omitempty"`
+	Account        nullable.Nullable[int64] `json:"account,omitempty"`
+	Asset          nullable.Nullable[int64] `json:"asset,omitempty"`
+	Contract       nullable.Nullable[int64] `json:"contract,omitempty"`
+	Facts          *Facts                   `json:"facts,omitempty"`
+	Kind           *CaseKind                `json:"kind,omitempty"`
+	Severity       nullable.Nullable[int]   `json:"severity,omitempty"`
+	SeverityReason *string                  `json:"severity_reason,omitempty"`
 
 	// Texts What the vendor is told
 	Texts  *Texts                    `json:"texts,omitempty"`
@@ -869,6 +902,24 @@ type CasePage struct {
 
 // CaseSort defines model for CaseSort.
 type CaseSort string
+
+// CheckRequest defines model for CheckRequest.
+type CheckRequest struct {
+	// Id Left out for a new one
+	Id   *int64           `json:"id,omitempty"`
+	Kind CheckRequestKind `json:"kind"`
+
+	// Members Members of the record's facts; null takes one out
+	Members Members `json:"members"`
+}
+
+// CheckRequestKind defines model for CheckRequest.Kind.
+type CheckRequestKind string
+
+// Checked defines model for Checked.
+type Checked struct {
+	Errors []FieldError `json:"errors"`
+}
 
 // Contract defines model for Contract.
 type Contract struct {
@@ -1117,7 +1168,8 @@ type Grade struct {
 
 // GradeRequest defines model for GradeRequest.
 type GradeRequest struct {
-	Facts Facts `json:"facts"`
+	Facts Facts     `json:"facts"`
+	Kind  *CaseKind `json:"kind,omitempty"`
 
 	// Severity Another level than the facts give
 	Severity *int    `json:"severity,omitempty"`
@@ -1217,8 +1269,13 @@ type NewCall struct {
 
 // NewCase defines model for NewCase.
 type NewCase struct {
-	Facts *Facts    `json:"facts,omitempty"`
-	Kind  *CaseKind `json:"kind,omitempty"`
+	Account *int64 `json:"account,omitempty"`
+	Asset   *int64 `json:"asset,omitempty"`
+
+	// Contract Left out, the one in force that covers the asset
+	Contract *int64    `json:"contract,omitempty"`
+	Facts    *Facts    `json:"facts,omitempty"`
+	Kind     *CaseKind `json:"kind,omitempty"`
 
 	// Severity Another level than the facts support; needs severity_reason
 	Severity       *int    `json:"severity,omitempty"`
@@ -1230,7 +1287,9 @@ type NewCase struct {
 	// Ticket Our own ticket's number
 	Ticket *string `json:"ticket,omitempty"`
 	Title  string  `json:"title"`
-	Vendor string  `json:"vendor"`
+
+	// Vendor May be left out where an asset says it
+	Vendor *string `json:"vendor,omitempty"`
 }
 
 // NewMessage defines model for NewMessage.
@@ -1814,6 +1873,9 @@ type MarkReadJSONRequestBody = ReadUpTo
 // TakeStepJSONRequestBody defines body for TakeStep for application/json ContentType.
 type TakeStepJSONRequestBody = Step
 
+// CheckJSONRequestBody defines body for Check for application/json ContentType.
+type CheckJSONRequestBody = CheckRequest
+
 // AddContractJSONRequestBody defines body for AddContract for application/json ContentType.
 type AddContractJSONRequestBody = Contract
 
@@ -1909,6 +1971,9 @@ type ServerInterface interface {
 
 	// (POST /cases/{case}/steps)
 	TakeStep(c *gin.Context, pCase CaseName, params TakeStepParams)
+
+	// (POST /check)
+	Check(c *gin.Context)
 
 	// (GET /contracts)
 	ListContracts(c *gin.Context, params ListContractsParams)
@@ -3070,6 +3135,19 @@ func (siw *ServerInterfaceWrapper) TakeStep(c *gin.Context) {
 	siw.Handler.TakeStep(c, pCase, params)
 }
 
+// Check operation middleware
+func (siw *ServerInterfaceWrapper) Check(c *gin.Context) {
+
+	for _, middleware := range siw.HandlerMiddlewares {
+		middleware(c)
+		if c.IsAborted() {
+			return
+		}
+	}
+
+	siw.Handler.Check(c)
+}
+
 // ListContracts operation middleware
 func (siw *ServerInterfaceWrapper) ListContracts(c *gin.Context) {
 
@@ -4004,6 +4082,7 @@ func RegisterHandlersWithOptions(router gin.IRouter, si ServerInterface, options
 	router.DELETE(options.BaseURL+"/assets/:id", wrapper.RemoveAsset)
 	router.GET(options.BaseURL+"/assets/:id", wrapper.GetAsset)
 	router.PATCH(options.BaseURL+"/assets/:id", wrapper.ChangeAsset)
+	router.POST(options.BaseURL+"/check", wrapper.Check)
 	router.GET(options.BaseURL+"/find", wrapper.Find)
 	router.GET(options.BaseURL+"/events", wrapper.StreamEvents)
 }
@@ -4987,6 +5066,45 @@ type TakeStepdefaultApplicationProblemPlusJSONResponse struct {
 }
 
 func (response TakeStepdefaultApplicationProblemPlusJSONResponse) VisitTakeStepResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/problem+json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type CheckRequestObject struct {
+	Body *CheckJSONRequestBody
+}
+
+type CheckResponseObject interface {
+	VisitCheckResponse(w http.ResponseWriter) error
+}
+
+type Check200JSONResponse Checked
+
+func (response Check200JSONResponse) VisitCheckResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(200)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type CheckdefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response CheckdefaultApplicationProblemPlusJSONResponse) VisitCheckResponse(w http.ResponseWriter) error {
 
 	var buf bytes.Buffer
 	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
@@ -6123,6 +6241,9 @@ type StrictServerInterface interface {
 	// (POST /cases/{case}/steps)
 	TakeStep(ctx context.Context, request TakeStepRequestObject) (TakeStepResponseObject, error)
 
+	// (POST /check)
+	Check(ctx context.Context, request CheckRequestObject) (CheckResponseObject, error)
+
 	// (GET /contracts)
 	ListContracts(ctx context.Context, request ListContractsRequestObject) (ListContractsResponseObject, error)
 
@@ -7058,6 +7179,48 @@ func (sh *strictHandler) TakeStep(ctx *gin.Context, pCase CaseName, params TakeS
 	}
 }
 
+// Check operation middleware
+func (sh *strictHandler) Check(ctx *gin.Context) {
+	var request CheckRequestObject
+
+	var body CheckJSONRequestBody
+	var err error
+	// A request validator built on kin-openapi's openapi3filter with
+	// KeepValidatedValue leaves the value it validated on the body. Bind
+	// that value, matching member names exactly, so the handler receives
+	// what was validated instead of a second, case-insensitive decode.
+	if vb, ok := ctx.Request.Body.(interface{ ValidatedValue() any }); !ok || runtime.BindJSONValue(vb.ValidatedValue(), &body) != nil {
+		err = ctx.ShouldBindJSON(&body)
+	} else if binding.Validator != nil {
+		// ShouldBindJSON runs the struct validator after decoding; keep that.
+		err = binding.Validator.ValidateStruct(&body)
+	}
+	if err != nil {
+		sh.options.RequestErrorHandlerFunc(ctx, err)
+		return
+	}
+	request.Body = &body
+
+	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.Check(ctx, request.(CheckRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "Check")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		sh.options.HandlerErrorFunc(ctx, err)
+	} else if validResponse, ok := response.(CheckResponseObject); ok {
+		if err := validResponse.VisitCheckResponse(ctx.Writer); err != nil {
+			sh.options.ResponseErrorHandlerFunc(ctx, err)
+		}
+	} else if response != nil {
+		sh.options.ResponseErrorHandlerFunc(ctx, fmt.Errorf("unexpected response type: %T", response))
+	}
+}
+
 // ListContracts operation middleware
 func (sh *strictHandler) ListContracts(ctx *gin.Context, params ListContractsParams) {
 	var request ListContractsRequestObject
@@ -7869,132 +8032,136 @@ func (sh *strictHandler) GetVendor(ctx *gin.Context, vendor string) {
 // const string: with thousands of chunks the chained `+` fold is several
 // times slower for the Go compiler than parsing a slice literal.
 var swaggerSpec = []string{
-	"7H1Zk9s21uhfQeneKj9ctu3YTu6M/eRxnJlU4qXs/jIPiUtBk0ciRhTAAcBWa1z937/CAcAVoEh1t9zx",
-	"5CVxiySWg7Nv+LxIxbYUHLhWi+efFyWVdAsaJP71iip4S7dg/p2BSiUrNRN88XzxkqRUAeHV9gIkUVWa",
-	"E6rIq7NvHj97khAhCeV7ImEFEngKhGmSU7VIFsx8XFKdL5IFx5EXZqBFspDw74pJyBbPtawgWag0hy01",
-	"M2/p1c/A1zpfPP/myeNksWW8/jtZ6H1pRlFaMr5eXF8nix8z2JZCA0/3P8HejICz5kAzkM28rdfOzHuR",
-	"KZ88njLl6g3VaT6E03kO5PU5XROxIrucarKjikig2QuyZUoxviZMkWdP/uJhM1jl6swOHYOIWd5wQe9B",
-	"KsF/zOrdd2Fe4uNRqK+E3FK9eL5gXH/3bIEwYNtq24YA4xrWIHHG85zxdXRClt3iZNdmKFUKrgDR9L0U",
-	"FwVszT9TwTVwbf5Jy7JgKTUH8ai0b/y/f5ldP//cmvn/Slgtni/+z6OGDh7Zp+qRHxdn7OO/G5JkIq22",
-	"ZkrzkvvSDPwyTUXlVpJlzHxHi/dSlCA1M+te0UJBsihbP31epLQoIAvj0SXwTMgHiuyEzMhKSKJzT4KL",
-	"ARIkC5xf7gOD7QRJack0LUgBGqk98H0uCoOKg8//mQuDzqKSylA1rkJBKkGTkkodGoo7JjJ8IHTkgd1W",
-	"6JGENRMcwcU0bFXwJfcDlZLuzd8WeIFXr9t4+at/r17Ap3oocfEvSLUZyx3te7rGtXdPsF5S/Y8xFHND",
-	"fYBUyCy0bg5X+vCq7Vwja3UTDFZLlQLdhmBNZcliRVM9dQPmfZYFSXk4cMEuYWnYfmRiewbLCNL0t244",
-	"S/sLv/DEb64zYRBGRSF2lKcwk1jp1lP4cA8VZ3pIOrgGIx5zQz0hSqlUiPz/BoplYCWIIbcM1IYwraBY",
-	"EYS/WgSZchtQuKLELzoIBwOvuTBo2NxgLzTLJKgwfVKtJbuotBslOGGcrJs1G4YvaRpeQIsDDp4Bv2RS",
-	"8K2TFl14l1JkVWr+MIcldB7msFuRQRFmX0cyvOVKVDwLviB2/BA3plztQCqUDSzIiMuCakOhB0Wff+86",
-	"8cAY4cWRR0pUMoUlC+9HgWQ0DD3FIkAyD5bmyGMnji+UueCR7zWVerljOg8Ccku0IGth/rtiUumE7HKQ",
-	"QLShO6YIF5b8aiExnGCvtNVEuoO/K0FSbdQ990bg26iIMo+kCsM5Kr4MAkaJ/FZElxnoDgVXa/jBSlNx",
-	"aWlhbIGv8KXJggyZ322KsT5F99HNYBbTqjaiNOWZSshKiq0xmJCGFfHUF0WYm8tJC82DYtJYgwENwgjP",
-	"kMz6qKFUlnSoBOLeI1zsjK0zWXFLaaUgwt1HWb99uKy4ZmEukwHNCsZhOsp/774IrXMSkv2AL3V068Gy",
-	"CriEYplDkR0a7WfzZvOJAr282C8bNtJHONrmXkSBJoYTikob6UHoWgIwvn5B0pzyNRh2R9JCpJsQ7iEY",
-	"DhEgVfCzAxcHyFRkUUzVxvAFrASSBUkpJxdAVszYQ8m083kLEOVFS6WhDEte/3RpDCsVf2eXh1UJwZc6",
-	"h+WO7mdgkiE2uQ+tVlQ6FRH1oaRyA215eiFEAZQ3z5Z4jrFXJFwy2IXtSw1Xmjh7zuHIjhUFUQARbaJ2",
-	"8EwnoQ/+k9DOFVyCZHq/THOhgC8vIE799bsSqJptDtZfq6oshdQdgLV4uIHJwT2d40sNQ04LoWIn4F4R",
-	"JfDRF2q2VQuijGo40ww5d0wU7Jy0HHu+pHr2uP+JKVQ7Krn5Z+hZ5KOeXEJG0sgiC/AOaiW1jPFspM27",
-	"O+TnJo1Jr1fI2GZaOPMY+4bxbApf/Mm810JE59azTq9nXQcYr4qCXhTg/WZDNO0Rw9BH+DhwtvNwW7N0",
-	"Y63Dvj82srzWREwXcIxbNXiIPzkIAzfg+XWxolVhuNO/K1DIzYzOUNLUANWYaBx9uwVLkeski7KSaW59",
-	"zjumcoNzVBkZ55xXl0xZQzlNjfH6KbChWrANFVPEsHk05nF5qvbhUSerYPokc/GyoEovoWc9t5Vf89xx",
-	"hzmbRVUlMiRqMQW9iNjUW3F5EEYfWQb+3aVizqczbWko46kOqurcqCRUbaxtTbUGjt4BtHKSqRPEfZpG",
-	"HsxEm9ofEH6yZJxpRgs1okfMlTI1Ux6VyOHTrVlUVEahAeSEyegZ+/fsNxomfKChw4iGbjcugWZj7sgx",
-	"sbqB/WFB1zjqcRVJY6u3RvE7cgTbRoykzVw6BFovPyb3wuY+VUuxmn7487wDbd0/5hroUtmrSiohiVjZ",
-	"sIZRRkuz7mSSCyFx24mB4KOQui01OOxAGTgaQwz/UaNvDegw729ZnfP9pDPVVNr2TI96L+oXD7o9IxaO",
-	"2f1e547+etGuorCG/A5ITi/BH5KzEpgi6EJADW2o0cJVWlTKh2ziEmHcXE1pURjbhCliSMMswenuQVYb",
-	"dbMKzVIIG0CGpIihASI42eUszVuG6JpdAidVOZex82Vaa53dKSWgOzIhG4CSCEku9mcZk5A6LWbItK0r",
-	"aCYOSbbOdcz03gHZ0r2RbCjYKp6Bcx3PsKXMLlQoR8DAMiFPHj/57uybJ2dPvl0EtVA5h6046jsH65ue",
-	"HOZLFrucFbDEuMvQ32/MTHMEsuIHGU4/RFhDwFFXkAW5dd+G49WPdXe+194Ms6KGGd2rZQGrAId/C2uq",
-	"mWEfTU4IAZ61+cbc+GPNjm/Tc+uEbv1GT1BhEA8dUzXBEMQuZBeG+UZ2NO6wra3pmQS+Y4ZtD9f518cJ",
-	"+e6xweqnj4k5Fh/OUGILyOlJKrbgfLQcqDwcRJwZbe2Bso0drd2OoSAS+uwcCuAZDXMBw4x5xMAYk5tt",
-	"Iy1qXE2VbUbYSMo3XTn6QBH7fgh1NJVrCNDUs2+3CXmWJ+RJlpCnF5k5bi74YbWp3pBfZT1H+DhcwKUL",
-	"6ov9TLebV9e9GtbSG3YMzXMu9NketGWm1ucj9Jl/L6SRxT38MX9uDxRe5bavB7cvmQbpInA9Xqg1KD3T",
-	"dqs/ughj22ROpqdx+sx51oKb+76F2nMoyTK6pYJUOKVywoJP4uywmDPdJxF1ORRUQ3uDPUFgkZKYcQld",
-	"abAZWWapyRRYGBYQM5bXW+hbC6Mmrv0gSHMsm+w2OdIE9/7zaeBuWFnk0UyUqql8yGThqiwoxxxAwjgR",
-	"HIgCrp0ncDKDRBC682o23AJXvanBFoZ0kjRk1TroMcIceDyZVPrMp0Aa87/Mag62oRIDzjYBo6icMSEq",
-	"eWbTQ1CAS7ZyuZFBlvp9OzR6Qq/BWIBVVgWoWGYkpkd4cWrfTMIRCRULxZsvkZLxrQfGeKGoIGFEfqYb",
-	"wi/Xzxk+3pT5rI45noQxD6WU7BJRc6rruVmCxy6mz5phFPDsjK4pMzhkTOCzqgxiTMc1OJK7am0mr4lS",
-	"o0YbRbSZsR9dOESkbgNhALsga1Bob8uYCTPdjoCVniX3MXy1dNnXwfBfywk9bciySX4OeVS76taOMm35",
-	"FRouZzZmVnFVSTN4cwoSVpiJaA+dx049ElMPqR9eyapBHzqx16sVWNda77xGYtq00mJLNUvDj+ESIumJ",
-	"I6GIOaEGsVq5comZHnEtQr/3YGeXH4QV15KFOPQ8lvsaTZ4Av90KCSGQRvgevh5bZ4gEK51HPDUHTnTM",
-	"hMtaJD81/6LxubW5oBWaOoj2UKPpKGTtW9fJIqfl/PjOpif1t6CU9YejcxPViKJ2VgfXOfBLtpVP9O3M",
-	"XBNyebUMY66j8XkjTjNgak+bi4q0Adrdyoid84P3J80Qts1J+2NQWpQlcsYM1pJaE5XxVPBL4MwQqzkg",
-	"Hj6QXtKxH7NJNzZIh9nGwa+vSoGcOiI5IKstyiDwDwbqJVBbxOQXhkEB603YUm5kxQp2mHIR3l9L/2zH",
-	"WuwIqVC62LvIeqlxJZ8mhf1/YFBkr6UUARdEBppGzP8Vc0l048hlX0v8SEHUYTzra+Gubg3dXosmSzqp",
-	"U+JbGYq1YzoEtL8bLBpurBZPk1IASym2TM1IxHpvPwhq2jfJqIpwhnaaVSDyYrZh/ZBGDUeX4jC807b5",
-	"RvKOIgHmvtOnCffhB82226sNIQOe1wfAfJM7zSVqg7QXWuHIJRq48RbcjMZmFelgNtFYgLulfP/loO5t",
-	"NxOC0D+YHiPUmHkQdOVcdTN8WwyvJu9AXEus0ClPFVk5a/h4H9uU1JmaQbRqP7rL+ofYmSUxRWyN33NC",
-	"sYa2ZRPRxkzawN78bWskzL/iZX4qFzseAYPNKTe4IcPSN5IQ0TtpJ3VRj/def8c07exNUoM7ZX9wEey4",
-	"sdZqMGzAhCbHt/7ho4D9VPYd3auI0lnndE5niXClJR0rb5o+1GAL8RgSwOaO5pyW0OkQ5D9W6DuYhk7h",
-	"Zy/gek5n62un0+OhtXM+sImRdDKgURES98yicoP5pjY1PlQZb+uTyLZSmlwAQa3KaDsEP0ZO3curbyGa",
-	"Y/os5Kh6V0kXrSsF45pQHY7Vt43MMQpxDk0Lo87USXMMwz0HD5NZiPUoaqQCcEXR9TM3S898VslY5DYe",
-	"iaNKLwshNrfkXAlzSL/f1jJDwHpDMzgXGwiEk2whdZg+/Rej+br4Un959tPEjx5cU0AF3dKZ8b3GszWq",
-	"etq3+ousmxKYacNLNDJwxISzZk2XZtxHtW8YbcUHyupKL4ixiYimG1AYHTAWf2Dmt8771NPmIvZF1Ko1",
-	"3Jmt847tZ7jEYM8RLHNfj9i4b2H3ihbFUS7laSQxxzXmwdDLRT+Y+m1zGo7JGO8gvc3NxaESs8cowNT9",
-	"rQmYofc7q+UFQS8z6dcEzLEITlpPMJBxROw4sc9r7fhwZODYOoMR+2cOtjUmDK4igmtvnBNvHrrNoTkF",
-	"wEfSGzFjuLG0dyjlMRHLfPjCWBqwA0mct3GQocLQmuAE9X5bJd1u1/J4LElhLhsI0XMErm9dvucMoJ5g",
-	"Ve9rcTjH5bh1ZvIIFj8d6bEyq11SsiipUt5jMkY3IYKTojiIlx/MOxEbwW7VjdNaSgSctco0A5oBqMyl",
-	"7Ggp/XsQZXHjdE6vDR1tzTZY1k851+wy4iyukex4t0jUAj0aK9r+hR5quL3Et39Uad8YhO47OQ3h0Grt",
-	"MSdbMoe0W1Lcci1hA4/wo7hDdw8qIVwQzCffcOcfmpq113fTjrpiW52/TtuVYCTqAFIKOZ38W7GNoCse",
-	"3czRHiqa6ipm+UeLnewPhyCPTxvHnpsqcgq+QcwcxOs0HpwO+pu31gll/wjuuhgSmxk9aMwRLMGrbBb0",
-	"0b3IRhJlbDVYrBPMrDiPOZxfXAeZQ2LmcAMZN+BtVDK4oe6ukKE7wUgdw9BXv6V8jyyCcec4WDOlQR5f",
-	"quDJZI6QveVWaCMw+qVpMXSEejWdGGuGvpwoAcYQESOY89KWb5iA3EWUH1eNN5e4vFAnS26YCxtPRh3J",
-	"0v8ANPuf8lzMtTh8hs6BFp+dvCT8JryIViZgd6JLWlSRqEUu1AQMt68lbqDg7E6H8u61nPKssN2NgKKL",
-	"tsqYRg5HM7NfpSXVkci8z6oO9J+yRT7hUJFNC5+ZxYxJptPTZsT0d8Nta/rBXJfjKpqM5YX9dLihENw/",
-	"uixzD3ff3zAHJsNNFD6yNf/x1ozjWYr4OCi86TFqjn5sZcr7PRc2wxGLCTGhpIIzJWyf3Ypzm3i5xWyR",
-	"Legz9/qWKfv6pXBdcsuCppFal4/9jM5MUiym8n2SsLGM+fPqDBMToc4Et4mdLo5p3aKZpDsen+cHVmib",
-	"Plbv0KYW3NmkNpt0jgVXJ4Z2GfN7KjeuubJ9BVtdBZv3tSnXdxvqIkwQv9J2SdCs/sVJw3CH+p/3uzFf",
-	"gdwU6+2oIg14x2c4LoG1ThNulxGs2FXwtJpYz8WeGJIhdbSPV0WRBPpUMkW0sN5dIzVtAtVBSm580P0R",
-	"9y9cSsWuVyyOExVZ3b6x/2AwbXBin93c1F04X0QKpT4zcDGLMxyh+8ewCgOpBqmgRQT40JGOTeI885V4",
-	"7s9WjlLGVFk59iI3+KmupPXqy40lO5+ij4dvFIUNuJ8WvuQseJJWmAxxkcOujiIQ324adjb68EARFz6u",
-	"wwrfOCfHCF7WOl+gfoES25XEtpa3pakXFMPkUwTdoKgPyiDn9hWlJ9AZ48kH8QSDIzRCdw51CVK9l/D2",
-	"ryZkwY73YmioqK8W1Z1ZW+T1NMw/7bvLJulmyC9c6wVMoIAskD5xcBa4KiF1mtoEivd5xRNfF3xpOM+k",
-	"/dZpDgf5ncFcNXEFWrKJqw25DM9FRvc3LvHKKliimhNpFNUxBDtV+HN6b+JaYx1liq4bt13K3+nNGGJI",
-	"8cY/Pt9pGKDMQG0eqIM8yNeCuVwo37DOKX413OpV9HrZFTGXdwOLAB9Ts/pyzqqrLY147yagu+js0bWj",
-	"kZ6cB9pxTjJpnH5hbRicqTNuazthGAfzc1IJs2scpteTUaWXxniYV1QWDcTApdjMGmwkINPaeBRcN07r",
-	"dNlLR4fCfqk9q0PBJGk6o6DajtTuLjIIAQgY6apzUe1tJ2edh7t95z4HdVq+K74dWEW49Zgrbps+fl1H",
-	"MOSsVlEZ/di8M6UhdgxRfTfUHiixrwlBF4JPbrEXJzgX29CAG1MvMebjWhtP9s9NS3m1vvpu4iuiR20a",
-	"d3qiuLNJWmjp8SGO1O2+Y333XaaWkSb8UztThTvlR4ed17Qp1qyp25FpYgVYs7Ck3nl7M51h/UrjYL0x",
-	"y3Is53ie9U/v+qxdOoDtSLeMR+qjFKSVsck+miX4tFHlvfd4+1IqxIZBc/8Sqs65qBQs/avNgkv2E+w7",
-	"Gaa4OaQtoLId88i1Lu19SIyvAmbjO+4uJ1kJSbB6rKZctOps4NUYdyXle8w7MhRivTP2fW9jaMNDFTLR",
-	"h79xjJAqDMh8+OEV+euzb///4Aom9ZD8yI0aopsXnz59+lc7OsXC/ofkNc7y/t3Hc5f3Sflv/PfebWC/",
-	"PySvXBd0LZpKjRxolhBqrBDRiQolv3EOkJHf/X1dvzcOp99fn9P1766Bnrv+6+FvTdHE88WH+nQWrbse",
-	"Ft943khLtni+ePrw8cOn6ADQOR76o3ZTQWc0CnvRhL37a/EzU/plWt8Q077d7VeHKf+uQO4bRKm9Y8Hb",
-	"xoJFQSHXwQWsGXo8iVjV1St4MRwqX7Y+RxHHMkML8Upa/FK2wEJCA6XYVzI20nczRirYFtPtOwNZZ8eT",
-	"Q66P60+9S8uePH48cmHZvIvK2hdSBS4rM0SJrTTxie2XHBmxXmLr8rNkoelaYb2Aj4F+MsaAUAGMe5ll",
-	"L+v6xx6+hSZsXnnUu7fPQgzTH/4msv1tA8vfI9e+ku56cEbf3Pa0PtYduFIus7XE9gZAnN8wju4MQ2Hw",
-	"s3B9XEbfu77Fo79OGs7z6DPLrq0YKMAa+l18+ABbcQnHooS/VNBQ5CHscVcwBgjtWSBwi27jtREIt0sV",
-	"QTb8d9A3hsAJ+EccN9+hSjsLM69vl9n46zW7gLUy+uTYNYUpbUGu4QzXPfPaSV/mEjgHGyGyBS1aOGsm",
-	"UsRyiLWdEH1euX7KXxCFkGnV6T5xZck3sfzqVaWBhYyFJa5C2Te2Q/9weFJ/aVQz6XhPx3gHx5i6hbfA",
-	"3YIC2HRmOPp22/DATaOHWx641Tfitkf+L1CG6wvu7oEq7JuD3EtF2N54d2I1uH1r4B9dCUZhMVUFPgoV",
-	"viIF+Gb7v3OO8YdVfk+LV3+qvnNQ554ovnVMJqr3vnKhiR4W9WtnqAaFqqlLBAyqba7RY7O9aR2MWxmH",
-	"15jZ8aP97C9Dz/pkfbyeeVwxb0/Xqiw+MF8rOys848Ri62buZ1Ondhle03DU5vnFhvIp1dPGssGKkAHh",
-	"bRXbRlcX0HQtMghDSdMh9o4dvso2DZu2ofpuoCNV5mdfg8pc3xEVYmHIGW7KkNytwlFd+V0J/JXN17iX",
-	"urJvE3FibbmZcygMfRL2/VSV/YHX4ufRZ/O/66gU+jvooxDAfPTW0NedU0jMnnR5RqeV8C2C8tphSPVQ",
-	"hFpEaTreoJfJ3l6DIVnBi33DtTG4KTo9OBwXf2izGQYK6A1P7X4poK1bYieR+t1j2JdSIWME/AgvYsOs",
-	"CcfJe4qAZBoUyQz+UOx1aMR/ajOIbQT8IfnR3ZOkCDUYGmk2kpgfRCWtynkhdJ6Y9xVl2RAZX2bZK9sQ",
-	"+Q4x8YTCpihOLWxcJ/AhCpoj1TYv725QqnMTf9RG+b515/MNzjjoyXWJugFv61i25F1KnGa3gROxOSwe",
-	"bC57hqa5v30MuTj+YIvRiCrpnZ4fdlNn5hffgd382lwuEeYVL4ktInqgMNZBBMeep5ge3M6XwbsIkAmI",
-	"lSuL4uJCZHusEFB0T3ZN/MJdYjDkEN9DyjKoO7/fHIlKip3FHA5lzcBdmr2RE/9+cKT6qpJ7IhTP8y+s",
-	"dg1IAJrbGKIMzN/YcCPM6zECO6TPcMvZ2lCBN7t5EYve4W1VXVN0pIXXEQbtt1/UoPWQjqCObQKJN0LJ",
-	"DJCrNHUMd4MfTsXpKE5dDPkIPHtT3/HwNSgxfjf3RY95xzGSvvMtfO7inLnQY4f8MsveCv21HDBu5Z5p",
-	"qVgSrDTdK9+5xSbW3tmJ+/qx8IG/oXLzwdZ2/eFPvG4vMunIA0FHMwCpSps8TV0zyrs7mbqQMnw053QD",
-	"H21Z2AmcF/fmFHHL90yPa92eaQ7tBaGciErvqMzwB8KUMQ4c9yZY5tMuSM6psp3Qv6A22C4xi8fZWhU/",
-	"/2UpZue5UNjXYiVkipeta4FV/gcSzLDxgPC1Izm9BHdnuGszMUxAY/wM56jvEP40eXmOLVljE0NjhAvN",
-	"UsC77G1TgoRc7InOmSLu1s3Q6q0Ra4uTIl6FxZ8lDMN73O9J4tarJgPvXsajmsLUEwek3LxfSQZXzbQn",
-	"JnEdjRZfTx7XzUFwCjbyR83mOimCDWTgR9pqDY91majhOJcrNl7BVZJU8BQkt2WWW6CYBB1MVHHPBsBt",
-	"rhP9M63sGDS+J5lleD1tW+XtIRTIS5BnCrgm9tWH5DVNc6KMfe6LgY0BwBQxf3BrE74gK9Bpbkx5LYgC",
-	"GHrzP2oJdPvazn/wKDRcabvYM4UfHgBTCE3chzeFIJZ3W+it3MUgQdj9LMRG2Zpo28ZsJaQBEMuAa7Zi",
-	"Nq9q5ZX4hOCNayQ3mjzey/DCtkVjinCgstgTyda5tvF+OyIXrtmxss+GUP7B3ms0wVTxFkI89jHzLpfw",
-	"NO6ipWlk1NzKd5QH+wuqw3hHXsjJ5YNitpn1LVPzur6JNKgX24tK76lG3LmV88TuDQuYGNvwHfTC15sm",
-	"ZJfvbU8BS662oWGvW+UtMh3bgyWm3r2BxR0C6g2EkVoQqjY3zzIs7YUcdp9lfTtH1BvjLvC4ww27GUJ6",
-	"aCWJW+KtbXvEoH3vL1e7r+mV9aVwJ7Vn27OG7Ng7wMhHn23SA5qbo8bAkWdmP6strbtVrTu3r5yY7cYP",
-	"z2vHt3t8to503MH73r/0Z7eVr9VV2b4A48t7Kt/X1c33krPXl16cmK93bxb5g7spPeeZ6KU8FiW+Hifl",
-	"jSFwAv7xR3VRnhy7/vQNzkOfe+IaVGzNzxgfSXizF4DcU8HlVndilTZsIJu1QEYYf2FTJGwHR8NTGRZZ",
-	"YLPH41mr7ye5eP7rp4jui4dpMH30NN9Vt6SHHBIo5y0o5FTZhICHt6vua98cPSZkzl13nCnO0aOKbO9S",
-	"CNnFxzyM9gbpTBiTgsOVTshWKE2wYbb5zd77e4tOKV23j45aVq7D9J3CBGeISAKqNiAfGElg3krQRScq",
-	"7fsT25v1T+HKOXeX+d9XT45r4n1ahf8NzaA1cff4zEPPOs0xGc5pL7DGNB7BU7h15mGQ5NFn/P8Blf1S",
-	"bCBypoEyE+3evK0ak0/TEjexk/ztwuiyacAcJXrfpPkOqd5PETISi4L4Vd50636czt4ffbb/GC2L/sU7",
-	"iQ4jR+1PmhSFO3wR9qc7h3vMg3JLcY8W1LuKzmff7PrXT8Ygqftn//rJbFph3NqCuZLF4vniES3Zo8tv",
-	"kG+6wT/XDea8G7/+JXVNEz53D6bzU60ut35DiXj96fp/AwAA//8=",
+	"7H1bk9s20uhfQemcKj8cju3YTs6u/eR1nN1UfCvbX/YhcSkYsiViRQFcABxZ65r//hUaAK8ARWo0ysSb",
+	"l8Qjkrg0uht97y+LVGxLwYFrtXj6ZVFSSbegQeJfL6iCN3QL5t8ZqFSyUjPBF08Xz0lKFRBebS9BElWl",
+	"OaGKvLj45uGTRwkRklC+JxJWIIGnQJgmOVWLZMHMxyXV+SJZcBx5YQZaJAsJ/66YhGzxVMsKkoVKc9hS",
+	"M/OWfn4FfK3zxdNvHj1MFlvG67+Thd6XZhSlJePrxfV1svgxg20pNPB0/xPszQg4aw40A9nM23rtwrwX",
+	"mfLRwylTrl5TneZDOH3Mgbz8SNdErMgup5rsqCISaPaMbJlSjK8JU+TJo7942AxWubqwQ8cgYpY3XNA7",
+	"kErwH7N6912Yl/h4FOorIbdUL54uGNffPVkgDNi22rYhwLiGNUic8WPO+Do6IctOONm1GUqVgitANH0n",
+	"xWUBW/PPVHANXJt/0rIsWErNQTwo7Rv/719m10+/tGb+vxJWi6eL//OgoYMH9ql64MfFGfv474YkmUir",
+	"rZnSvOS+NAM/T1NRuZVkGTPf0eKdFCVIzcy6V7RQkCzK1k9fFiktCsjCeHQFPBPyniI7ITOyEpLo3JPg",
+	"YoAEyQLnl/vAYDtBUloyTQtSgEZqD3yfi8Kg4uDzf+bCoLOopDJUjatQkErQpKRSh4bijokMHwgdeWC3",
+	"FXokYc0ER3AxDVsVfMn9QKWke/O3BV7g1es2Xv7i36sX8KkeSlz+C1JtxnJH+46uce3dE6yXVP9jDMXc",
+	"UO8hFTILrZvDZ3141XaukbW6CQarpUqBbkOwprJksaKpnroB8z7LgqQ8HLhgV7A0bD8ysT2DZQRp+ls3",
+	"nKX9hV944jfXmTAIo6IQO8pTmEmsdOspfLiHijM9JB1cg7kec0M9IUqpVIj8/waKZWBvEENuGagNYVpB",
+	"sSIIf7UIMuU2oHBFiV90EA4GXnNh0LC5wV5olklQYfqkWkt2WWk3SnDCOFk3azYMX9I0vIAWBxw8A37F",
+	"pOBbd1t04V1KkVWp+cMcltB5mMNuRQZFmH0dyfCWK1HxLPiC2PFD3JhytQOp8G5gQUZcFlQbCj149fn3",
+	"rhMPjBFeHHmkRCVTWLLwfhRIRsPQUywCJPNgaY48duL4QpkLHvleU6mXO6bzICC3RAuyFua/KyaVTsgu",
+	"BwlEG7pjinBhya++JIYT7JW2kkh38LclSKqNuOfeCHwbvaLMI6nCcI5eXwYBo0R+kqvLDHSLF1dr+MFK",
+	"U3FlaWFsgS/wpckXGTK/U15jfYruo5vBLKZVrURpyjOVkJUUW6MwIQ0r4qkvijA3vyctNA9ek0YbDEgQ",
+	"YxeAfbacDFJqbuLQBfhBQ6ksHVIJxL1HuNgZxWmyFEj9DTdcqnkyfaEprRRE7pzRC8k+nDGR/6LimoW5",
+	"ZQY0KxiH6aT7vfsiBKJJxPIDvtTREQbLKuAKimUORXZotFfmzeYTcxCX+2XDDvuEQ9tcmCjQxHB0UWlz",
+	"CxK6lgCMr5+RNKd8DYZtk7QQ6SZEQwiGQ4yEKnjlwMUBMhVZFFO1Un8JK4HkTVLKySWQFTN6XTLtfN4A",
+	"RHnqUmkowxKEf7o0CqKKv7PLwyKR4Eudw3JH9zMwyTANuQ+tVlQ6FRExqKRyA2254FKIAihvni3xHGOv",
+	"SLhisAvryRo+a+L0UocjO1YURAFEpKLaUDWdhN77T0I7V3AFkun9Ms2FAr68hDi/qN+VQNVstbb+WlVl",
+	"KaTuAKzFRgxMDu7pI77UXCxpIVTsBNwrogQ++kLNtmpel1ENF5rhDRS70nbu1h97vqR69rj/iQmGOyq5",
+	"+WfoWeSj3v2KjKS5Uy3AO6jVXG+ejbR5d4f83KSxW/gFMrbjNbVRcxuvioJeFuCtdIFb2t+iNxynfVXe",
+	"cKh5t9aG8WwK0//JvNeiMmd7tet6MneNPUofGnIfBhB3HuFqlm7s0fSN5pHltSZiuoBjbN9BDP3JQRi4",
+	"Ac8vixWtCsN6/12BQlZtRKiSpgaoRo/maIAvWIosNVmUlUxz6xjYMZUbgqLKXODOwnjFlLVmpCmotrja",
+	"bKi+tYfaA5LPPAbiCXWqaOVRJ6tg+iRz8bKgSi+hZ+JoayjmuWN9czaLclhkSBTRCnoZMXxsxdVBGH1g",
+	"Gfh3l4o5w9u0paEAQ3VQn+JG3qJqYw0gVGvgaMJBVTSZOkHc8Gwuu5loUxttwk+WjDPNaKFGhKS5V2h9",
+	"44yKG+HTrVlU9AJGLdXdlKNn7N+z32iY8IGGDiMa2ka5BJqN2YzHZIYN7A/f4o03BVeRNAaV1ih+R45g",
+	"24iRtJlLh0Dr5ccu9bBNhqqlWE0//HkmnLZiE7PfdKnsRSWVkESsrO/JSNqlWXcyyc6TuO3EQPBBSN2+",
+	"NTjsQBk4Gi0T/1Gjbw3oMO/PId28B7xtZopJLGB9eAUro1tqy1cIhx0RVtqb47ds+LvfX2Pb8cJZSyjy",
+	"clZof1swaHrwfF+71/qn4dDWjxI8DgNBCJjeQEohp6PYDwyK7KX5ZohkvVW5kYOraUmK80XemToVbbuD",
+	"Rk2G9YsHfQ0Rddxg817njp/2XMxFYQ1eOyA5vQJPdE6lZYqg3Q7ViaH6BZ/TolLeTxq/4cdtKyktCqNI",
+	"M0UMzpglOEUzeHVGfRtCsxTC2rphkcTwNCI42eUszVtWkzW7Ak6qcu5FzZdprSJ1p5SAPoCEbABKIiS5",
+	"3F9kTELqpNLhJWxpdCYOSbbOdcxOtAOypXsjqSBDqXgGzl8zQ/E3u1ChwBwDy4Q8evjou4tvHl08+nYR",
+	"1CrknGvCUd9HsA6hyb71ZLHLWQFLdHYOnWy0UmCOQFb84AXS98vXEHDUNcY1TuHt8GPdnsOjN8MsV31G",
+	"92pZwCpwY7+BNdXMsI8mEIsAz9p8Y64iXbPjU7pLnBBVv9ETPNBzjlbUmmAIYheyC8N8Izsa95LUpp+Z",
+	"BL5jhm0P1/nXhwn57qHB6scPiTkW70NUYgvI6UkqtuB8GRyoPOy5nxni0ANlGztaux1DQST02YFLwDMa",
+	"5gKGGfOIwjh2b7aV7qiyPPVuM5eNpHzTvUfvKWLfD6GOpnINAZp68u02IU/yhDzKEvL4MjPHza1EOE79",
+	"9Yb8Kus5wsfhvJxdUF/uZ9qIvfrlxc6W3LBjaG7hQl/sQVtmag2UQl/490ISaNwdFXM+9EDhVSj7enD7",
+	"kmmQzu3d44Vag9IzdfH6o8swtk3mZHoap8+cGTi4ue9bqD2HkiyjWypIhRMqJyz4LMYriznTbUxRE1JB",
+	"NbQ32LsILFISMy6hKw02DNIsNZkCC8MCYsaP9Rb62sKoycJ+EKQ5lk02gx1pUvHOnmngblhZ5NFMlKqp",
+	"fMhk4XNZUI6Bt4RxoykTBVw7y+5kBokgdOfVbLgFrnpTgy0M6SRpyKp10GOEObBgM6n0hY87XiSLqsxq",
+	"DrahEqM8bNRTUTllQlTywsZk4QUu2coFJAdZ6vdtP/4ZrUBj0QCyKkDFwpExJslfp/bNJOw+U7H4F/Ml",
+	"UjK+dc8oLxQFJAyDmWlW8sv1c4aPN2U+lGqOJWHM4iwlu0LUnOpKaJbgsYvpi2YYBTy7oGvKDA4ZFfii",
+	"KoMY0zH1jgSMW53JS6LUiNFGEG1m7HuLDhGp20AYwC4iIHhpb8uYCjNdj4CVnnXvo6916VIegr7qllNh",
+	"2pBlk3EQspB3xa0dZdryK1RcLqyDt+Kqkmbw5hQkrDD81x46j516JAAkJH54IasGfejEXq5WYE1rvfMa",
+	"CcCglRZbqlkafgxXEAkJG3EtzXEdidXK2T9neji0CP3et0Ti8oOw4lqyEIeex3JfosoT4LdbISEE0gjf",
+	"w9dj6wyRYKXziKXmwImOqXBZi+SnBgs1Nrc2F7SXZtjmDTWajkLWvnWdLHJazvfX9S30W1DK+jfQuIli",
+	"RFE7H4LrHNgl28In2nZmrgm5vFqGMdfR+LwRpykwtaXNuQvaAO1uZUTP+cHbk2Zcts1J+2NQWpQlcsYM",
+	"1pJaFZXxVPAr4AzQccK7ETPRSP+e88VJahjiH/z6cymQU0duDshqjTII/IOBFxKozRz0C0OngLUmbCk3",
+	"d8UKdhgfFN5fS/5s+87sCKlQuti7SIlS40o+TQrjaHluBnwkA00j6v+KuYjPceSyryV+pCDqMJ71pXCX",
+	"LGo9Y8khB5ozGoeA9neDRcON1dfTpHjVUootUzOiBt/ZD4KS9k3C/yKcoR0TGPC8mG1YO6QRw9GkOHTv",
+	"tHW+kSC5SMBA3+jTuG/xg2bb7dWGkAHP6ziP7vliw3quGI5cpYEzb8HZSHhW8A5Gk40FOLSE9b8clNXt",
+	"5kMQ/QfTY4QdUyeCpp/P3YD3FoOs2UHADyZWaMSniqyc9ny8TW7KsdUMpZWg1V3WP8TOLIkpYhNxnxKK",
+	"ie4tHYo2atUG9uZvm8hk/hXPxVW52PEIGGzih8ENGb6tIwExYac+yv3eS+CYrJ29CWpxp+wPLoIdN5Zy",
+	"DYYdcvrH/WH/8F7Dnghb7OheRYTUOmB5OguFz1rSsRzE6UMNthD3OQFsbmnOadHKDkH+Y4UEB9PQKbzy",
+	"F2LPSG1t83S6/7Q25gc2MRJOCDR65cQtuSgMYTC1zfsIla+wSYRkWylNLoGgFGakI4IfI6fuJY20EM0x",
+	"fRYybL2tpPPulYJxTagO+/bbSukYhTgDqIVRZ+qkOYbhnoOHySzEehQ1kqa7omgqmhulaT6rZMzTG/fc",
+	"UaWXhRCbExljwhzS77e1zBCwXtMMPooNBNxPttpBmD79F6Px2vhSf3n208SPHlxTQGTd0pn+wMYSNiqq",
+	"2rf6i6wrh5hpw0usQ9PC3M2qQV2acR/VtmTULe8pKys9I0aHIppuQKE3QVQt+bSZ+Q2E4tVi+khUCzbc",
+	"ma3zjq5ouMRgzxEsc1+P6MRvYPeCFsVRJuhpJDHHlObB0MtFOBj6b2MgjskY6CC9jc3GoRKzxyjA1G0l",
+	"vByb4DKe0BKOIE0Qvw0SM05WQqYuuRxd7TZlzeu2M+e+k1qO0+meEbTBk34GzBz956zZM4MbnYgdJ/Z5",
+	"rQsc9pscm1XT1vZ6jJLujbRS+IBk59HhFmuIontlpY2ekjiLJHHNETp87Qyi80hxDj9SAHwkVBSj6Rur",
+	"xQ4lIAxqMx8+s+HZIImz3A6ifRhSGSeoE9kyD23aejgW8DGXRYZ4XQSub1zs7AygnmFV72pRYY75dutM",
+	"CCM4/3ikSNSsem/JoqRKeevTGJWFyFOK4iBevjfvRPQnu1U3TmspEXDW4uQMaAagMpego7VA3oEoixuH",
+	"xnpJ8WhNv8Gy/gWu2VXE8F4j2fEmo6h2fjRWtG0vPdRwe4lv/8ic3jiE7jo5DeHQqk00J/K0yVQZmt2w",
+	"AlH4Udw4vgeVEC4IxuZvuLOdTY2A7Ju8R83ardKFfTPX7VZCGfHgnDDDx4IClI4WgdJUVzGrSDQR0P5w",
+	"CPL4tDF6uqkip+ArXM1BvE7l1Omgv3ltsFAkleCuDCuxUeaDykLB9NTKRpQfXUxxJOjIZkrGSlnN8pmZ",
+	"w/nZlcA6dM0croDlBjxFVogb6vaSQroTjOSEDP0YW8r3yCIYd0aVNVMa5PFpH55M5lyyJ67lOAKjn5sa",
+	"aUeIV9OJsWboy4k3wBgiojd4Xgj4DYO5u4jy46qxdBMXY+vukhvGFccDe0cyHt4Dzf6n/Cjmahw+2ulA",
+	"jeJOjBd+E15EK6qyO9EVLaqIRycXagKG29cSN1BwdidDedNjTnlW2PJsQNF8XWVMI4ejmdmv0pLqSJSD",
+	"j1APFNCzCVNhN5oNsZ8ZEY4Bu9NDkMT0d8P1qvqObhcvLJro74X9dLihENw/uIh9D3dfoDUHJsMFRj6w",
+	"Nf/xZMrxLEF8HBRe9RhVRz+0sg78ngsbLYqJmRicU8GFErZQeMW5DWLdonVyC/rCvb5lyr5+JVyZ77Kg",
+	"aSRv6EM/OjaTFBPTfIE0rChl/vx8gUGeUEfV2yBZ5+O1JuNM0h2Pz/MDK7QNxat3aMMubm1SG5k7R4Or",
+	"g2y7jPkdlRtXHd6+gjXugtVH25Try4x1ESaIX2k7vWqmsRkihcVzqO1uzGdzN4mPO6pIA97xGY4LBq5D",
+	"rtspGSv2OXhajR/sck8MyZDaE8qrokgChXaZIlpYW7C5NW0w2kFKbizW/RH3z1y4ya6XeI8TFVldf7b/",
+	"YDBtcGIfKd7ksDhbRAqlvjBwMYszHKH7xzCjBakGqaBFBPjQkY4NiL3wWY3uz1a8V8ZUWTn2Ijf4qa6k",
+	"9QHIjSU7n+6Ah28EhQ24nxY+fS94kvYyGeIih13tcyC+Xj7srK/iniLOtV47Ib5xRo4RvKxlvkAuCCW2",
+	"Yo/tjWHTfC8phhBMuegGCZJQBjm3z849g8wYD8yIB18cIRG6c6jTueq9hLf/eUJE8Xhdi4aK+mJRXVq6",
+	"RV6Pw/zTvrtsApKG/MKVscDgEsgCoSUHZ4HPJaROUptA8T5Ge+Lrgi8N55m03zoE5CC/M5irJq5ASzZx",
+	"tSGT4UeR0f2N0+WyCpYo5kSKqHUUwU5FgzlFd3GtsWpLRdeM2y6L0CnKGmJI8aJYPhZs6M7MQG3uqYM8",
+	"yOfVuTgxX6nSCX413OpV9IpYFjGTdwOLAB9TswryzspRLs313g3md77co/NwI8V4D9ThnaTSOPnC6jA4",
+	"U2fc1nbCMA7GLqUSZueLTM/No0ovjfIwL0Ev6oiBK7GZNdiIQ6a18Si4bhzy6iK7jnaF/VxbVocXk6Tp",
+	"jOR0O1K7UsvABSBgpELRZbW3peh1Hm5XkPv43GmxwPh2YBXhsnwuUXD6+HVOxpCzWkFl9GPzzpSK/jFE",
+	"9WWQe6DEGjEETQg+FMZ2fnEmtqECNyZe2kAhW9N8sn1uWjiwtdV3g4IRPWrVuFNfxp1N0kJLjw9xpG7X",
+	"cOub7zK1jHQRmVrlK9zqIzrsvAJYscJX3epWE7PpmoUl9c7bm+kM61caB+uNWZZjOcfzrH9602dt0gEs",
+	"1btlPJJrpiCtjE72wSzBh9Qqb73H9nGpEBsGTQM5FJ1zUSlY+lebBZfsJ9h3om9xc0hbQGXb55FrXdqG",
+	"boyvAmrjW+66K62EJJiJV1MuanXW8WqUu5LyPcYdGQqx1hn7vtcxtOGhCpno/V85ekgVOmTe//CC/PXJ",
+	"t/9/0ENO3Sc/ciOG6ObFx48f/9WOTrFIwn3yEmd59/bDRxcTS/mv/LdeO8Pf7pMXrv2BFk0WSw40Swg1",
+	"WojoeIWSXzkHyMhvvuHgb43B6beXH+n6N1eM0PUvvP9rk1DydPG+Pp1Fq1nN4hvPG2nJFk8Xj+8/vP8Y",
+	"DQA6x0N/0C7Q6JRGYTvl2OaFi1dM6edp3eKq3Z7yF4cp/65A7htEqa1jwXaJwYSpkOngEtYMLZ5ErOrM",
+	"HuxsicKXzV1SxLHM0EK8kBbvKhlYSGigFGuuxkb6bsZIBdticGBnIGvseHTI9HH9qdd18dHDhyMdF+d1",
+	"Wmx31At0WzREiWVm8YmtJR4ZsV5iq3tjstB0rTCXwvtAPxllQKgAxj3Psud1LmkP30ITNq886DUetRDD",
+	"8Ie/iWx/amD5RpjtnprXgzP65tTTel93oCdmZvOybQtTnN8wju4Mw8vglXA1cUbfuz7h0V8nDed58IVl",
+	"1/YaKMAq+l18eA9bcQXHooTvimoo8hD2uB6yAUJ7EnDcotl4bS6E01JFkA3/HfSNIXAG/hHHzbco0s7C",
+	"zOvTMhvfH7gLWHtHnx27pjClLcg1XOC6Z/bNbcpOD87Beohsso8WTpuJJPgcYm1nRJ8Xrtb474hCyLTq",
+	"cJ+4sOQLgn71otJAQ8Y0FJe97YsEon04PKnvetdMOl4fM14NMyZuYRvLEwiATZWLo9tzhwduimaceOBW",
+	"DY5Tj/xfIAzXHTrvgCjsC63cSUHYtuw8sxjcbnv6RxeC8bKYKgIfhQpfkQB8s/3fOsf4wwq/58WrP0Xf",
+	"OahzRwTf2icTlXtfONdED4v6uTNUg0LR1AUCBsU2VzSz2d60atCtiMNrjOz40X72l6FlfbI8Xs88Lpi3",
+	"p2vlIR+YrxWdFZ5xYmp2M/eTqVO7CK9pOGrj/GJD+ZDqaWNZZ0VIgfC6ii1JrAtoKjoRbPvUVNu9ZYOv",
+	"sgXYpm2o7pt1pMj85GsQmev+aSEWhpzhpgzJtUWPyspvS+AvbLzGnZSVfQmNM0vLzZzDy9AHYd9NUdkf",
+	"eH39PPhi/ncdvYX+DvooBDAfvTH0desUEtMnXZzReW/4FkF56TAkeihCLaI01YDQymQ7AaFLVvBi33Bt",
+	"dG6KTsUOx8Xv22iGgQB6w1O7WwJoqz30JFK/fQz7vUTIGAE/wKZ2GDXhOHlPEJBMgyKZwR+KdSDN9Z/a",
+	"CGLrAb9PfnQ9pxShBkMjxUYS84OopBU5L4XOE/O+oiwbIuPzLHthi0vfIiae8bIpinNfNq6q+hAFzZFq",
+	"G5d3OyiVtVt3RHWU71vN3m9wxkFLrgvUDVhbx6Ilb/PGaXYbOBEbw+LB5qJnaJr7Tm7IxfEHm4xGVElv",
+	"9fywMj0zv/hq9ubXplFHmFc8JzaJ6J5CXwcRHOvBYnhwO14G+zogExArlxbFxaXI9pghoOie7Br/hWsI",
+	"MeQQ30PKMqir6N8ciUqKVdccDmXNwF2avZER/25wpLrtyx25FD/mv7PYNSABaDpbRBmY735xI8zrMQI7",
+	"pI9wy9naUIFXu3kR895h56+uKjpSwusIhfbb31Wh9ZCOoI4tkIndtWQGyFWaPIbbwQ8n4nQEpy6GfACe",
+	"va77ZXwNQozfzV2RY95y9KTvfAmf2zhnLvTYIT/PsjdCfy0HjFu5Y1IqpgQrjZUcbZ6xDay9tRP3+WPh",
+	"A39N5ea9ze36w594XV5k0pEHnI5mAFKVNniaumKUt3cydSJl+Gg+0g18sGlhZzBe3JlTxC3fMTmu1YnU",
+	"HNozQjkRld5RmeEPhCmjHDjuTTDNp52QnFNXt/V3lAZzsKXyw6rOB8OQsEzBTlRFRi6B7KTgay+5OZGk",
+	"ruDt0gow397aT/gaXO7BzppYuMC6ECG7HKSbxe1gD47tG8mcG4tcqcIQ8zeQZaoNU9s946Ru1HYWYdyV",
+	"2krq+i+LIvyYC9UqzS0keupFdEofQ4i1JYRPD8rpFbgW+66SyDDGkPELnKNuuf1p8vLczWPtCej9NJTE",
+	"UiAZ1a7uREIu90TnTBHXpDa0emunsPlnEcPR4s8slRb5OsK4I7F5L5ogyzvpcmxyj8/sc3TzfiVBejXT",
+	"nhindzRafD2hejcHwTnYyB81YO+sCJYE5NCm+j+m3qIQ66zqWFsHV0lSwVOQ3GbSboFinHswFsk9GwC3",
+	"6b77Z+TgMWh8R4IHsZtzW+TtIRTIK5AXCrgm9tX75CVNc9tMw+d7Gx2PKWL+4Fbtf0ZWoFMjpptDUQBD",
+	"PeaDlkC3L+38B49Cw2dtF3uh8MMDYAqhifvwphDEDH4LvZXrFBOE3SshNsqmvdtKdSshDYBYBlyzFbOh",
+	"cysvxCcEGw6S3Ejy2HrjmVUpmSIcqCz2RLJ1rm1Ihx3RKYnmFXw2hPIPtq3XBFXFawhx99bMVkbhaVyf",
+	"sWlk1DSlPMpJ8TuKw9giMqbKNl09T0zN67pxb1Autn1976hE3Glie2bbgwVMjG34IonhbsAJ2eV7Z7pB",
+	"crWmil5B0hMyHVtmJybevYbFLQLqNYSRWhCqNjcPJC1tzxW7z7JuwBK1xrgeLbe4YTdDSA6tJHFLPNm2",
+	"RxTad7634F2NoK17Ip5Vn23PGtJjbwEjH3yxcS2obo4qA0eemf2s1rRuV7TuNNg5M9uNH56Xjk97fDZV",
+	"eNzA+86/9GdBna/VVNnucfL7Wyrf1Qnsd5Kz131NzszXu81j/uBmSs95Jlopj0WJr8dIeWMInIF//FFN",
+	"lGfHrj9tg/PQ546YBhVb8wvGR2IabY+XO3pxudWdWaQNK8hmLZARxp/ZKBhbpNPwVIZ5NFjP83jW6kuG",
+	"Lp7+8iki++JhGkwfPc231YnkkEMXyscWFHKqbEDA/dOK+9rXv49dMh9dAaQpxtGj8qhv8xKyi49ZGG1L",
+	"8UwYlYLDZ52QrVCaYE1085tt7XxCo5SuK4RHNStXRPxWYYIzRG4CqjYg75mbwLyVoIlOVNqXoIZUgj6L",
+	"KcfWQb+7lhxXp/28Av9rmkFr4n5n9ww86zTHZDin7VGOYTyCp3By5mGQ5MEX/P8Bkf1KbCBypoFMIu3e",
+	"PFUa0adpsbnYLOC0MLpqamxHid7X4b5FqvdThJTEoiB+lTfduh+ns/cHX+w/RjPff/ZGosPIUduTJnnh",
+	"Dvc6/3TrcI9ZUE7k92hBvSvofPH1zH/5ZBSSukT6L5/MphX6rS2YK1ksni4e0JI9uPoG+aYb/EtdQ9Cb",
+	"8etfUlcX40v3YDo/1eJy6ze8Ea8/Xf9vAAAA//8=",
 }
 
 // decodeSpec returns the embedded OpenAPI spec as raw JSON bytes,

@@ -70,7 +70,7 @@ alter table term add column kind text not null default '', add column channel te
 alter table term drop constraint term_pkey, add primary key (terms_id, deadline, rank, kind, channel, country);
 
 -- Everything that can be found, one row for each way to find it: an identifier (folded: lower case,
--- letters and digits only), or words.
+-- letters and digits only), words, or a name, which is both.
 create table findable (
     kind   text not null,
     ref    bigint not null,
@@ -112,9 +112,8 @@ begin
         end if;
     end loop;
     foreach f in array string_to_array(tg_argv[2], ',') loop
-        if coalesce(r->>f, '') <> '' then
-            insert into findable (kind, ref, field, shown, words) values (what, new.id, f, r->>f, lower(r->>f));
-        end if;
+        insert into findable (kind, ref, field, shown, folded, words) select what, new.id, f, t, find_fold(t), lower(t)
+            from jsonb_array_elements_text(case jsonb_typeof(r->f) when 'array' then r->f else jsonb_build_array(r->f) end) t where t <> '';
     end loop;
     return null;
 end
@@ -159,7 +158,7 @@ insert into findable (kind, ref, field, shown, words) select 'case', id, 'title'
 insert into findable (kind, ref, field, shown, folded) select 'case', case_id, 'reference', value, find_fold(value) from case_reference;
 insert into findable (kind, ref, field, shown, folded) select 'contract', id, 'number', number, find_fold(number) from contract;
 insert into findable (kind, ref, field, shown, folded) select 'vendor', id, 'key', key, find_fold(key) from vendor;
-insert into findable (kind, ref, field, shown, words) select 'vendor', id, 'name', name, lower(name) from vendor;
+insert into findable (kind, ref, field, shown, folded, words) select 'vendor', id, 'name', name, find_fold(name), lower(name) from vendor;
 
 -- +goose Down
 drop trigger product_found on product;

@@ -1,0 +1,238 @@
+package desk
+
+import (
+	"context"
+	"errors"
+	"fmt"
+	"strings"
+	"time"
+
+	"roundhouse.example/internal/core/intake"
+	"roundhouse.example/internal/core/register"
+	"roundhouse.example/internal/store"
+)
+
+// belongings are what of the register a case is about, complete.
+type belongings struct {
+	asset   *Thing[register.Asset]
+	account *Thing[register.Account]
+	// under is the case's contract as the register knows it.
+	under *Thing[register.Contract]
+}
+
+func (d *Desk) belongingsOf(ctx context.Context, q store.Querier, c *store.Case) (b belongings, err error) {
+	if b.asset, err = oneOrNone(ctx, d, q, Assets, c.AssetID); err != nil {
+		return b, err
+	}
+	if b.account, err = oneOrNone(ctx, d, q, Accounts, c.AccountID); err != nil {
+		return b, err
+	}
+	b.under, err = oneOrNone(ctx, d, q, Contracts, c.ContractID)
+	return b, err
+}
+
+func oneOrNone[T any](ctx context.Context, d *Desk, q store.Querier, k *Kind[T], id *int64) (*Thing[T], error) {
+	if id == nil {
+		return nil, nil
+	}
+	t, err := k.one(ctx, d, q, *id)
+	return &t, err
+}
+
+// country is where the case plays, as far as the register says.
+func (b belongings) country() string {
+	switch {
+	case b.asset != nil && b.asset.Facts.Country != "":
+		return b.asset.Facts.Country
+	case b.account != nil:
+		return b.account.Facts.Country
+	}
+	return ""
+}
+
+// identifiers are what the vendor asks for first.
+func (b belongings) identifiers(contract *store.Contract) (out []intake.Identifier) {
+	add := func(label, value string) {
+		if value != "" {
+			out = append(out, intake.Identifier{Label: label, Value: value})
+		}
+	}
+	if contract != nil {
+		add("Contract", contract.Number)
+	}
+	if b.account != nil {
+		called := orElse(b.account.Facts.Called, "account")
+		add(strings.ToUpper(called[:1])+called[1:], b.account.Facts.Number)
+	}
+	if b.asset != nil {
+		a := b.asset.Facts
+		add("Serial", a.Serial)
+		add("Resource", a.ResourceID)
+		add("Model", a.Model)
+		add("Product", strings.TrimSpace(a.Product+" "+a.Version))
+		add("System", a.System)
+		add("Region", a.Region)
+		add("Site", strings.Join(notEmpty(a.Site, strings.ReplaceAll(a.Address, "\n", ", ")), ", "))
+		add("At the site", strings.Join(notEmpty(a.SiteContact, a.SitePhone), ", "))
+	}
+	return out
+}
+
+func notEmpty(list ...string) (out []string) {
+	for _, s := range list {
+		if s != "" {
+			out = append(out, s)
+		}
+	}
+	return out
+}
+
+// doubts are what a careful colleague would say before it goes.
+func (b belongings) doubts(contract *store.Contract) (out []intake.Need) {
+	say := func(field, format string, args ...any) {
+		out = append(out, intake.Need{Field: field, Text: fmt.Sprintf(format, args...)})
+	}
+	if b.asset != nil {
+		a := b.asset
+		switch a.Cover.State {
+		case register.Covered, register.CoveredTwice:
+		default:
+			say("asset", "%s: %s", a.Facts.Name, a.Cover.Words())
+		}
+		if a.Cover.State == register.CoveredTwice {
+			say("contract", "%s: choose under which it goes", a.Cover.Words())
+		}
+		if p := a.Facts.Platform; p != nil && p.Supported == "no" {
+			say("asset", "Their support for what it runs on has ended or was never given (%s)", orElse(p.Source, "as noted"))
+		}
+		if a.Facts.StartWith != "" {
+			say("vendor", "Start with %s for this one", a.Facts.StartWith)
+		}
+	}
+	if contract == nil {
+		say("contract", "No contract with this vendor is in force: nothing is promised")
+	} else if b.under != nil {
+		for _, w := range b.under.Warnings {
+			say("contract", "Contract %s: %s", contract.Number, w)
+		}
+		if l := b.under.Facts.Allowance; l != nil && l.Unit == "cases" && b.under.Opened+l.Used >= l.Amount {
+			say("contract", "Contract %s: all %d cases that were paid for are used", contract.Number, l.Amount)
+		}
+	}
+	return out
+}
+
+// caseVendor is the vendor that a new case names, or its asset does.
+func caseVendor(ctx context.Context, q store.Querier, n NewCase) (store.Vendor, error) {
+	if n.Vendor == "" && n.Asset != nil {
+		a, err := store.ThingByID[register.Asset](ctx, q, store.Assets, *n.Asset)
+		if errors.Is(err, store.ErrNotFound) {
+			return store.Vendor{}, invalid("asset", "there is no such asset in the register")
+		} else if err != nil {
+			return store.Vendor{}, err
+		}
+		return store.VendorByID(ctx, q, a.VendorID)
+	}
+	v, err := store.VendorByKey(ctx, q, n.Vendor)
+	if errors.Is(err, store.ErrNotFound) {
+		err = invalid("vendor", "there is no vendor %q; see the list of vendors", n.Vendor)
+	}
+	return v, err
+}
+
+// attach fills what a case leaves open about what it is under, and refuses what
+// does not belong together.
+func (d *Desk) attach(ctx context.Context, q store.Querier, c *store.Case) error {
+	b, err := d.belongingsOf(ctx, q, c)
+	if errors.Is(err, store.ErrNotFound) {
+		return invalid("asset", "there is no such asset, account or contract in the register")
+	} else if err != nil {
+		return err
+	}
+	other := func(field, name, vendor string) error {
+		return invalid(field, "%s is %s's; the case is with another vendor", name, vendor)
+	}
+	if b.asset != nil {
+		a := b.asset
+		if a.VendorID != c.VendorID {
+			return other("asset", a.Facts.Name, a.VendorName)
+		}
+		if c.AccountID == nil && a.AccountID != nil {
+			c.AccountID = a.AccountID
+			if b.account, err = oneOrNone(ctx, d, q, Accounts, c.AccountID); err != nil {
+				return err
+			}
+		}
+		if c.Texts.V.OnWhat == "" {
+			c.Texts.V.OnWhat = strings.Join(notEmpty(a.Facts.Name, orElse(a.Facts.Serial, a.Facts.ResourceID)), ", ")
+		}
+		if c.Facts.V.Environment == "" {
+			c.Facts.V.Environment = a.Facts.Environment
+		}
+	}
+	if b.account != nil && b.account.VendorID != c.VendorID {
+		return other("account", b.account.Facts.Number, b.account.VendorName)
+	}
+	if c.ContractID == nil {
+		return d.chooseContract(ctx, q, c, b)
+	}
+	if b.under.VendorID != c.VendorID && (b.asset == nil || b.asset.ContractID == nil || *b.asset.ContractID != *c.ContractID) {
+		return other("contract", b.under.Facts.Number, b.under.VendorName)
+	}
+	return nil
+}
+
+// chooseContract takes the contract in force that covers the asset, or, without
+// an asset, one of the vendor's; of several the one that ends last.
+func (d *Desk) chooseContract(ctx context.Context, q store.Querier, c *store.Case, b belongings) error {
+	var list []store.Contract
+	var err error
+	if b.asset != nil {
+		list, err = store.ContractsCovering(ctx, q, b.asset.ID)
+	} else {
+		list, err = store.ContractsOf(ctx, q, c.VendorID)
+	}
+	if err != nil {
+		return err
+	}
+	today, err := d.today(ctx, q)
+	if err != nil {
+		return err
+	}
+	for _, k := range list {
+		if k.StartsOn.Format(time.DateOnly) <= today && today <= k.EndsOn.Format(time.DateOnly) {
+			c.ContractID = &k.ID
+			return nil
+		}
+	}
+	return nil
+}
+
+// belong changes what a draft is about. What followed from what was there before
+// follows anew.
+func (w *work) belong(ctx context.Context, ch CaseChange) error {
+	c := w.c
+	before, err := w.d.belongingsOf(ctx, w.tx, c)
+	if err != nil {
+		return err
+	}
+	same := func(a, b *int64) bool { return a == b || a != nil && b != nil && *a == *b }
+	if ch.Asset != nil && !same(*ch.Asset, c.AssetID) {
+		if before.asset != nil {
+			if c.Texts.V.OnWhat == strings.Join(notEmpty(before.asset.Facts.Name, orElse(before.asset.Facts.Serial, before.asset.Facts.ResourceID)), ", ") {
+				c.Texts.V.OnWhat = ""
+			}
+			if before.asset.AccountID != nil && c.AccountID != nil && *c.AccountID == *before.asset.AccountID {
+				c.AccountID = nil
+			}
+		}
+		c.AssetID, c.ContractID = *ch.Asset, nil
+	}
+	if ch.Account != nil {
+		c.AccountID = *ch.Account
+	}
+	if ch.Contract != nil {
+		c.ContractID = *ch.Contract
+	}
+	return w.d.attach(ctx, w.tx, c)
+}
