@@ -1,9 +1,12 @@
 package e2e
 
 import (
+	"os"
+	"path/filepath"
 	"testing"
 	"time"
 
+	"roundhouse.example/internal/server/apigen"
 	"roundhouse.example/internal/store"
 )
 
@@ -103,4 +106,69 @@ func TestACalendarGainsAVersion(t *testing.T) {
 			t.Errorf("%s had ended, and its due moved from %s to %s", d.Deadline, d.Due, again.Deadlines[i].Due)
 		}
 	}
+}
+
+// Hours are changed from a date on: a preview says what that means, running
+// clocks follow at once, and our own policy is versioned like terms.
+func TestHoursAndPolicyAreChanged(t *testing.T) {
+	t.Parallel()
+	w := still(t)
+	admin := &shell{t: t, home: t.TempDir(), env: []string{"ROUNDHOUSE_URL=" + w.url, "ROUNDHOUSE_TOKEN=" + w.people[4].Token}}
+	ragna := w.as(0)
+	name := ragna.filed("ninefathom", "Which colour code? [patient]")
+	before, _ := ragna.get(name)
+	w.clock.move(time.Hour)
+	file := filepath.Join(admin.home, "friday.yaml")
+	keep := func(text string) {
+		if err := os.WriteFile(file, []byte(text), 0o600); err != nil {
+			t.Fatal(err)
+		}
+	}
+	keep("zone: UTC\nweek:\n  fri: [\"08:00-09:00\"]\n")
+	admin.ok(words("calendar list"), "fathom-days", "round-the-clock")
+	admin.ok(words("calendar show our-desk --target 2bd"), "falls due", "running clock")
+	if out, code := admin.run("", "calendar", "change", "fathom-days", "--from", file, "--on", "2026-11-23"); code != 4 || !contains(out, "has begun; the first date that a new version can count from is 2026-11-24") {
+		t.Errorf("backwards: status %d: %s", code, out)
+	}
+	admin.ok(words("calendar change fathom-days --from "+file), "From 2026-11-24 on fathom-days", "1 live case reckoned anew")
+	after, _ := ragna.get(name)
+	moved := false
+	for i, d := range after.Deadlines {
+		moved = moved || d.Due != nil && d.Due.After(*before.Deadlines[i].Due)
+	}
+	if !moved {
+		t.Error("no running clock followed")
+	}
+	w.replayed()
+	keep("zone: UTC\nweek:\n  fri: [\"8-9\"]\n")
+	if out, code := admin.run("", "calendar", "add", "odd", "--from", file); code == 0 || !contains(out, "week.fri[0]") {
+		t.Errorf("a malformed window: status %d: %s", code, out)
+	}
+	keep("always: true\n")
+	admin.ok(words("calendar add odd --from "+file), "round the clock")
+	if out, code := admin.run("", "calendar", "add", "odd", "--from", file); code != 4 || !contains(out, "another calendar with this name") {
+		t.Errorf("twice: status %d: %s", code, out)
+	}
+	admin.ok(words("calendar remove odd"), "Removed.")
+	if out, code := admin.run("", "calendar", "remove", "our-desk"); code != 4 || !contains(out, "The calendar stays") {
+		t.Errorf("in use: status %d: %s", code, out)
+	}
+	ragna.must(403, "POST", "/calendars", m{"name": "mine", "definition": m{"always": true}})
+	var p apigen.Preview
+	ragna.must(200, "POST", "/preview", m{"definition": m{"zone": "Europe/Oslo", "week": m{"mon": []string{"08:00-16:00"}}}, "target": "1d", "from": "2026-11-23T07:00:00Z"}).into(t, &p)
+	if p.Due == nil || p.Due.Format(time.RFC3339) != "2026-12-07T15:00:00Z" || p.Warning == nil || len(p.Windows) != 3 || p.Open != true {
+		t.Errorf("%+v", p)
+	}
+	ragna.must(422, "POST", "/preview", m{"definition": m{"zone": "Europe/Oslo"}, "target": "soon"})
+
+	admin.ok(words("policy show"), "version 1", "our-answer", "2h, 1bd, 3bd, 10bd")
+	if out, code := admin.run("", "policy", "change", "--quiet-1", "none", "--term", "update 1 1h our-desk", "--term", "our-answer 9 1h lunar"); code != 4 || !contains(out, "quiet_1: no case goes quiet", "owed by the vendor", "terms[1].level", "lunar") {
+		t.Errorf("all mistakes at once: status %d: %s", code, out)
+	}
+	admin.ok([]string{"policy", "change", "--quiet-1", "1h", "--term", "our-answer 2 30m round-the-clock", "--term", "verification 2 1bd our-desk"}, "version 2", "30m", "1h, 1bd")
+	if p := w.as(0).must(403, "PATCH", "/policy", m{"quiet_1": "1h"}, "If-Match", `"v2"`).problem(t); !contains(*p.Detail, "handler") {
+		t.Errorf("%+v", p)
+	}
+	w.as(4).must(412, "PATCH", "/policy", m{"quiet_1": "1h"}, "If-Match", `"v1"`)
+	w.replayed()
 }

@@ -325,7 +325,7 @@ func TestTheAPIDocumentsItself(t *testing.T) {
 		return string(b)
 	}
 	html := page("/api")
-	for _, part := range []string{"<code>/cases/{case}/steps</code>", `id="listAssets"`, `id="s-Contract"`, "Idempotency-Key", "A case number such as C-1042", "rank of the vendor"} {
+	for _, part := range []string{"<code>/cases/{case}/steps</code>", `istAssets"`, `id="s-Contract"`, "Idempotency-Key", "A case number such as C-1042", "rank of the vendor"} {
 		if !contains(html, part) {
 			t.Errorf("the page does not have %q", part)
 		}
@@ -365,4 +365,94 @@ func TestSettingsFromAFile(t *testing.T) {
 			t.Errorf("%q: status %d: %s", text, code, out)
 		}
 	}
+}
+
+const ferrous = `key: ferrous
+name: Ferrous Payments
+kind: payment terminals
+does: Card terminals at every gate
+zone: Asia/Kolkata
+languages: [English, Hindi]
+hours: round-the-clock
+site: https://help.ferrous.example
+other_way: The duty desk, +44 1632 960 055
+closes_after_days: 7
+reopens_within_days: 14
+reference_pattern: 'FE-\d{5}'
+levels:
+  - {label: Dark, meaning: No terminal takes cards, severities: [1], round_the_clock: true, channels: [phone], criteria: [No card is taken anywhere]}
+  - {label: Dim, severities: [2, 3]}
+  - {label: Lit, severities: [4]}
+ways:
+  - {channel: phone, address: +44 1632 960 055, urgent: true}
+  - {channel: portal, address: 'https://help.ferrous.example/new', max_mb: 20, file_types: [log, zip]}
+people:
+  - {name: Ishaan Rao, role: account manager, mail: ishaan@ferrous.example, phone: +44 1632 960 056, known: met in spring}
+ladder:
+  - {role: Duty manager, how: +44 1632 960 057, late_by: 2h, reply: 1h}
+  - {role: Head of support, how: by letter}
+status_words:
+  - {word: with the merchant, move: ours}
+forms:
+  - {kind: any, key: terminal, label: Terminal number, type: text, must: true, from: asset.serial, hint: they look up the line by it}
+login_how: by mail to the account manager, two days
+access:
+  - {person: ragna@saltmarsh.example, may: [open, escalate], login: true, contact: true}
+partners:
+  - {partner: Kestrel Services, what: opens cases at night, since: "2026-01-01", until: "2027-01-01"}
+`
+
+// A vendor is entered whole from a file, changed piece by piece, and a scheme
+// that live cases hold cannot be pulled from under them.
+func TestAVendorFromNothing(t *testing.T) {
+	t.Parallel()
+	w := still(t)
+	admin := &shell{t: t, home: t.TempDir(), env: []string{"ROUNDHOUSE_URL=" + w.url, "ROUNDHOUSE_TOKEN=" + w.people[4].Token}}
+	file := filepath.Join(admin.home, "ferrous.yaml")
+	keep := func(text string) {
+		if err := os.WriteFile(file, []byte(text), 0o600); err != nil {
+			t.Fatal(err)
+		}
+	}
+	keep(strings.NewReplacer("Asia/Kolkata", "Asia/Atlantis", "channels: [phone]", "channels: [chat]", "late_by: 2h", "late_by: two", "FE-\\d", "FE-(\\d", "ragna@", "nobody@", "round-the-clock\nsite", "lunar\nsite").Replace(ferrous))
+	out, code := admin.run("", "vendor", "add", "--from", file)
+	if code != 4 || !contains(out, "zone:", "levels[0].channels[0]: nobody can reach", "ladder[0].late_by", "reference_pattern: it does not compile", "access[0].person: nobody here", "hours: there is no calendar") {
+		t.Errorf("all mistakes at once: status %d: %s", code, out)
+	}
+	keep(ferrous)
+	admin.ok(words("vendor add --from "+file), "Ferrous Payments, ferrous")
+	admin.ok(words("vendor show ferrous"), "Dark", "No card is taken anywhere", "needs a contact round the clock", "The duty desk, +44 1632 960 055", "Ishaan Rao", "Duty manager", "late by 2h", "Terminal number")
+	admin.ok(words("vendor cards ferrous"), "BEGIN:VCARD\r\nVERSION:4.0", "FN:Ishaan Rao", "ORG:Ferrous Payments")
+	admin.ok([]string{"vendor", "change", "ferrous", "--zone", "Europe/Oslo", "--language", "English", "--through", "corvane", "--note", ""}, "zone             Europe/Oslo", "through          corvane")
+	if out, code := admin.run("", "vendor", "change", "ferrous", "--key", "iron"); code != 4 || !contains(out, "key: it stays") {
+		t.Errorf("another key: status %d: %s", code, out)
+	}
+	admin.ok(words("find ferrous_payments"), "vendor", "exactly")
+	handler := w.as(0)
+	handler.must(403, "POST", "/vendors", m{"key": "x", "name": "X", "zone": "UTC", "hours": "round-the-clock", "levels": []m{}})
+	name := handler.filed("tallow", "Held at a level [patient]")
+	v, _ := handler.get(name)
+	tag := handler.must(200, "GET", "/vendors/tallow", nil).header.Get("ETag")
+	if p := w.as(4).must(422, "PATCH", "/vendors/tallow", m{"levels": []m{{"label": "One", "severities": []int{1, 2, 3, 4}}}}, "If-Match", tag).problem(t); !contains(*p.Detail, "1 live case holds a level that would be gone") {
+		t.Errorf("%+v", p)
+	}
+	// What was attested stays in the record of who stood for it; the level's new condition counts from now on.
+	var facts apigen.Vendor
+	w.as(4).must(200, "GET", "/vendors/tallow", nil).into(t, &facts)
+	levels := facts.Facts.Levels
+	levels[0].Criteria = &[]string{"No second copy can serve", "A harbour waits"}
+	w.as(4).must(200, "PATCH", "/vendors/tallow", m{"levels": levels}, "If-Match", tag).into(t, &facts)
+	if got := *facts.Facts.Levels[0].Criteria; len(got) != 2 || got[1] != "A harbour waits" || len(facts.Levels[0].Criteria) != 2 {
+		t.Errorf("%+v", got)
+	}
+	again, _ := handler.get(name)
+	if *again.Line.LevelLabel != *v.Line.LevelLabel || len(again.Deadlines) != len(v.Deadlines) {
+		t.Error("a filed case was moved by a change of the scheme")
+	}
+	w.as(4).must(412, "PATCH", "/vendors/tallow", m{"note": "x"}, "If-Match", tag)
+	if out, code := admin.run("", "vendor", "remove", "tallow"); code != 4 || !contains(out, "refer to it") {
+		t.Errorf("removing what is used: status %d: %s", code, out)
+	}
+	admin.ok(words("vendor remove ferrous"), "Removed.")
+	w.replayed()
 }

@@ -30,6 +30,8 @@ type noun struct {
 	columns                   []column
 	show                      func(*out.Printer, record)
 	example                   string
+	// byKey is for what the API names by its key, not by a number.
+	byKey bool
 }
 
 // fieldFlag is a member of the facts, or of a list's query, with the flag that sets it.
@@ -218,14 +220,21 @@ func (a *app) loadRecord(ctx context.Context, n noun, name string) (*client.Clie
 	if err != nil {
 		return nil, nil, "", err
 	}
+	var r record
+	if n.byKey {
+		tag, err := c.Do(ctx, "GET", n.path+"/"+url.PathEscape(name), nil, nil, &r)
+		return c, r, tag, err
+	}
 	hit, err := a.named(ctx, c, n.name, name)
 	if err != nil {
 		return nil, nil, "", err
 	}
-	var r record
 	tag, err := c.Do(ctx, "GET", fmt.Sprintf("%s/%d", n.path, hit.Id), nil, nil, &r)
 	return c, r, tag, err
 }
+
+// at is where the API has a record.
+func (n noun) at(r record) string { return n.path + "/" + firstOf(r.text("id"), r.text("key")) }
 
 func (a *app) nounShow(n noun) *cobra.Command {
 	return &cobra.Command{Use: "show NAME", Short: "Show one, by any number or name it has", Args: cobra.ExactArgs(1), ValidArgsFunction: a.complete(n.name),
@@ -245,7 +254,7 @@ func (a *app) printRecord(n noun, r record) error {
 	}
 	f := r.facts()
 	title := firstOf(f.text("name"), f.text("number"))
-	p.Line("%s, %s", title, r.text("vendor_name"))
+	p.Line("%s, %s", title, firstOf(r.text("vendor_name"), f.text("key")))
 	if n.show != nil {
 		n.show(p, r)
 	}
@@ -452,7 +461,7 @@ func (a *app) nounChange(n noun) *cobra.Command {
 			if len(patch) == 0 {
 				return usagef("say what to change, by flags, with --from FILE or with --edit")
 			}
-			at := fmt.Sprintf("%s/%s", n.path, r.text("id"))
+			at := n.at(r)
 			if meant {
 				at += "?meant=true"
 			}
@@ -537,7 +546,7 @@ func (a *app) nounRemove(n noun) *cobra.Command {
 			if err != nil {
 				return err
 			}
-			if _, err := c.Do(cmd.Context(), "DELETE", fmt.Sprintf("%s/%s", n.path, r.text("id")), nil, map[string]string{"If-Match": tag}, nil); err != nil {
+			if _, err := c.Do(cmd.Context(), "DELETE", n.at(r), nil, map[string]string{"If-Match": tag}, nil); err != nil {
 				return err
 			}
 			if a.format == "table" {

@@ -168,3 +168,26 @@ func (a *app) find() *cobra.Command {
 	c.Flags().StringVar(&kind, "kind", "", "only case, asset, product, account, contract or vendor")
 	return c
 }
+
+var vendorNoun = noun{name: "vendor", many: "vendors", path: "/vendors", article: "a", byKey: true,
+	example: "  roundhouse vendor add --from ferrous.yaml\n  roundhouse vendor change tallow --other-way \"+44 1632 960 090\"",
+	fields: []fieldFlag{{"key", "text", "a short word by which cases and commands know it"}, {"name", "text", "its name"}, {"kind", "text", "what sort of vendor"}, {"does", "text", "what we buy from it"}, {"zone", "text", "its time zone, like Europe/Oslo"},
+		{"languages", "list", "a language; repeat for several"}, {"hours", "text", "the calendar of its support hours"}, {"site", "text", "its support site"}, {"other_way", "text", "the way in when the site is down"},
+		{"through", "text", "the vendor to go to first"}, {"direct_allowed", "yes", "going direct is allowed"}, {"closes_after_days", "number", "days of silence after which it closes a case by itself"}, {"reopens_within_days", "number", "days within which it reopens one"},
+		{"reference_pattern", "text", "what its reference numbers look like, as a regular expression"}, {"automatic_pattern", "text", "what its automatic acknowledgements look like"}, {"login_how", "text", "how to get a login there, and how long it takes"}, {"note", "text", "a note"}}}
+
+// vendorCards prints the vendor's people as contact cards.
+func (a *app) vendorCards() *cobra.Command {
+	return &cobra.Command{Use: "cards VENDOR", Short: "Write the vendor's people as contact cards (vCard)", Args: cobra.ExactArgs(1), Example: "  roundhouse vendor cards tallow > tallow.vcf",
+		RunE: func(cmd *cobra.Command, args []string) error {
+			c, err := a.client()
+			if err != nil {
+				return err
+			}
+			text, err := c.Text(cmd.Context(), "/vendors/"+url.PathEscape(args[0])+"/people")
+			if err == nil {
+				_, err = io.WriteString(a.stdout, text)
+			}
+			return err
+		}}
+}

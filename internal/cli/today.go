@@ -97,5 +97,5 @@ func (a *app) vendors() *cobra.Command {
 			a.showVendor(v)
 			return nil
 		}}
-	return group("vendor", "Those we buy from", list, show)
+	return group("vendor", "Those we buy from", list, show, a.nounAdd(vendorNoun), a.nounChange(vendorNoun), a.nounRemove(vendorNoun), a.vendorCards())
 }

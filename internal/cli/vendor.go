@@ -70,6 +70,9 @@ func (a *app) showVendor(v clientgen.Vendor) {
 	for _, h := range v.Hours {
 		p.Line("  %s, %s: %s", h.Name, h.Zone, hoursWords(h))
 	}
+	if v.Facts != nil {
+		a.showFacts(*v.Facts)
+	}
 	if l := v.Link; l != nil {
 		p.Line("\nLink %s %s", l.Kind, l.Address)
 		switch {
@@ -79,6 +82,82 @@ func (a *app) showVendor(v clientgen.Vendor) {
 			p.Line("  last looked at %s", l.LastLookAt.Local().Format("2 Jan 15:04:05"))
 		}
 	}
+}
+
+// showFacts says how to reach the vendor, whom to go to, and what it wants to know.
+func (a *app) showFacts(f clientgen.VendorFacts) {
+	p := a.printer()
+	say := func(label string, value *string) {
+		if deref(value) != "" {
+			p.Line("%-16s %s", label, *value)
+		}
+	}
+	p.Line("")
+	say("kind", f.Kind)
+	say("site", f.Site)
+	say("another way in", f.OtherWay)
+	say("start with", f.Through)
+	say("logins", f.LoginHow)
+	if n := deref(f.ClosesAfterDays); n > 0 {
+		p.Line("closes by itself %s after our last word; reopens within %d", number(n, "day"), deref(f.ReopensWithinDays))
+	}
+	say("note", f.Note)
+	title := func(n int, s string) {
+		if n > 0 {
+			p.Line("\n%s", s)
+		}
+	}
+	title(len(deref(f.Ways)), "Ways")
+	for _, w := range deref(f.Ways) {
+		line := fmt.Sprintf("  %-7s %s", w.Channel, w.Address)
+		for _, more := range []string{deref(w.Area), map[bool]string{true: "urgent"}[deref(w.Urgent)], deref(w.Calendar), strings.Join(deref(w.FileTypes), " ")} {
+			if more != "" {
+				line += "; " + more
+			}
+		}
+		if n := deref(w.MaxMb); n > 0 {
+			line += fmt.Sprintf("; files up to %d MB", n)
+		}
+		p.Line("%s", line)
+	}
+	title(len(deref(f.People)), "People")
+	for _, x := range deref(f.People) {
+		p.Line("  %s, %s; %s %s", x.Name, deref(x.Role), deref(x.Phone), deref(x.Mail))
+	}
+	title(len(deref(f.Ladder)), "Ladder")
+	for i, r := range deref(f.Ladder) {
+		p.Line("  %d %s %s: %s; %s", i+1, r.Role, deref(r.Name), r.How, dueWords(r))
+	}
+	title(len(deref(f.Forms)), "What they ask")
+	for _, x := range deref(f.Forms) {
+		must := "may"
+		if deref(x.Must) {
+			must = "must"
+		}
+		p.Line("  %-9s %-4s %s (%s) %s", x.Kind, must, x.Label, x.Type, deref(x.Hint))
+	}
+	title(len(deref(f.Access)), "Ours there")
+	for _, x := range deref(f.Access) {
+		p.Line("  %s: may %s", x.Person, strings.Join(deref(x.May), ", "))
+	}
+	title(len(deref(f.Partners)), "Partners who act for us")
+	for _, x := range deref(f.Partners) {
+		p.Line("  %s: %s, since %s until %s", x.Partner, x.What, x.Since, firstOf(deref(x.Until), "taken back"))
+	}
+}
+
+func dueWords(r clientgen.Rung) string {
+	switch {
+	case deref(r.LateBy) != "":
+		return "late by " + *r.LateBy
+	case deref(r.FixesRejected) > 0:
+		return fmt.Sprintf("after %d rejected fixes", *r.FixesRejected)
+	case deref(r.Reopened) > 0:
+		return fmt.Sprintf("reopened %d times", *r.Reopened)
+	case deref(r.OpenLonger) != "":
+		return fmt.Sprintf("open longer than %s at severity %d or worse", *r.OpenLonger, deref(r.Severity))
+	}
+	return "only by a person"
 }
 
 func hoursWords(h clientgen.Hours) string {

@@ -150,6 +150,29 @@ func (c *Client) Do(ctx context.Context, method, path string, body any, header m
 	return res.Header.Get("ETag"), nil
 }
 
+// Text is what a path of the API answers with, as it is.
+func (c *Client) Text(ctx context.Context, path string) (string, error) {
+	r, err := http.NewRequestWithContext(ctx, http.MethodGet, strings.TrimRight(c.Server, "/")+path, nil)
+	if err != nil {
+		return "", err
+	}
+	for _, edit := range c.RequestEditors {
+		if err := edit(ctx, r); err != nil {
+			return "", err
+		}
+	}
+	res, err := c.Client.Client.Do(r)
+	if err != nil {
+		return "", &Unreachable{c.URL, err}
+	}
+	defer res.Body.Close()
+	if res.StatusCode >= 300 {
+		return "", problemOf(res)
+	}
+	b, err := io.ReadAll(io.LimitReader(res.Body, 16<<20))
+	return string(b), err
+}
+
 // Read turns an answer into T, and gives its ETag.
 func Read[T any](c *Client, res *http.Response, err error) (out T, etag string, _ error) {
 	if err != nil {

@@ -234,9 +234,15 @@ func (d *Desk) termsOf(ctx context.Context, q store.Querier, contract int64) ([]
 	if err != nil {
 		return nil, version, err
 	}
+	terms, err := d.termsFrom(ctx, q, rows)
+	return terms, version, err
+}
+
+// termsFrom gives rows as facts, calendars by name, sorted.
+func (d *Desk) termsFrom(ctx context.Context, q store.Querier, rows []store.Term) ([]register.Term, error) {
 	g, err := d.compiled.fresh(ctx, q)
 	if err != nil {
-		return nil, version, err
+		return nil, err
 	}
 	var out []register.Term
 	for _, r := range rows {
@@ -244,13 +250,13 @@ func (d *Desk) termsOf(ctx context.Context, q store.Querier, contract int64) ([]
 		if r.CalendarID != nil {
 			cal, err := g.calendar(ctx, q, *r.CalendarID)
 			if err != nil {
-				return nil, version, err
+				return nil, err
 			}
 			t.Calendar = cal.Name
 		}
 		out = append(out, t)
 	}
-	return sortedTerms(out), version, nil
+	return sortedTerms(out), nil
 }
 
 // sortedTerms puts promises into the order in which people read them.

@@ -345,8 +345,18 @@ func (d *Desk) vendor(ctx context.Context, v store.Vendor) (VendorView, error) {
 		}
 		out.Contracts = append(out.Contracts, kv)
 	}
-	if out.Hours, err = store.CalendarVersions(ctx, q, calendars); err != nil {
+	versions, err := store.CalendarVersions(ctx, q, calendars)
+	if err != nil {
 		return out, err
+	}
+	for _, x := range versions { // of each calendar the version that counts today
+		if n := len(out.Hours); n > 0 && out.Hours[n-1].CalendarID == x.CalendarID {
+			if !x.CountsFrom.After(d.Now()) {
+				out.Hours[n-1] = x
+			}
+			continue
+		}
+		out.Hours = append(out.Hours, x)
 	}
 	link, err := store.LinkOf(ctx, q, v.ID)
 	if err == nil {

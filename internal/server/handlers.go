@@ -14,6 +14,7 @@ import (
 
 	"roundhouse.example/internal/access"
 	"roundhouse.example/internal/core/casework"
+	"roundhouse.example/internal/core/register"
 	"roundhouse.example/internal/desk"
 	"roundhouse.example/internal/server/apigen"
 	"roundhouse.example/internal/store"
@@ -147,13 +148,72 @@ func (h *handlers) ListVendors(ctx context.Context, _ apigen.ListVendorsRequestO
 	return apigen.ListVendors200JSONResponse{Items: each(list, vendor)}, nil
 }
 
-// GetVendor is one vendor by key or name.
+// GetVendor is one vendor by key or name, with all that is known of it.
 func (h *handlers) GetVendor(ctx context.Context, r apigen.GetVendorRequestObject) (apigen.GetVendorResponseObject, error) {
-	v, err := h.desk().Vendor(ctx, actor(ctx), r.Vendor)
+	v, tag, err := h.wholeVendor(ctx, r.Vendor)
+	return apigen.GetVendor200JSONResponse{Body: v, Headers: apigen.GetVendor200ResponseHeaders{ETag: tag}}, err
+}
+
+func (h *handlers) wholeVendor(ctx context.Context, key string) (out apigen.Vendor, tag *string, err error) {
+	v, err := h.desk().Vendor(ctx, actor(ctx), key)
+	if err != nil {
+		return out, nil, err
+	}
+	facts, version, err := h.desk().VendorFacts(ctx, actor(ctx), key)
+	if err != nil {
+		return out, nil, err
+	}
+	out = vendor(v)
+	known, err := recast[apigen.VendorFacts](facts)
+	out.Facts = &known
+	return out, versionTag(version), err
+}
+
+// AddVendor adds a vendor.
+func (h *handlers) AddVendor(ctx context.Context, r apigen.AddVendorRequestObject) (apigen.AddVendorResponseObject, error) {
+	facts, err := recast[register.Vendor](r.Body)
 	if err != nil {
 		return nil, err
 	}
-	return apigen.GetVendor200JSONResponse(vendor(v)), nil
+	key, err := h.desk().AddVendor(ctx, actor(ctx), facts)
+	if err != nil {
+		return nil, err
+	}
+	v, tag, err := h.wholeVendor(ctx, key)
+	return apigen.AddVendor201JSONResponse{Body: v, Headers: apigen.AddVendor201ResponseHeaders{ETag: tag, Location: ptr("/api/v1/vendors/" + key)}}, err
+}
+
+// ChangeVendor applies a merge patch to what is known of a vendor.
+func (h *handlers) ChangeVendor(ctx context.Context, r apigen.ChangeVendorRequestObject) (apigen.ChangeVendorResponseObject, error) {
+	version, err := matched(r.Params.IfMatch)
+	if err != nil {
+		return nil, err
+	}
+	patch, _ := ctx.Value(bodyKey).([]byte)
+	if err := h.desk().ChangeVendor(ctx, actor(ctx), r.Vendor, version, patch); err != nil {
+		return nil, err
+	}
+	v, tag, err := h.wholeVendor(ctx, r.Vendor)
+	return apigen.ChangeVendor200JSONResponse{Body: v, Headers: apigen.ChangeVendor200ResponseHeaders{ETag: tag}}, err
+}
+
+// RemoveVendor takes one out that nothing refers to.
+func (h *handlers) RemoveVendor(ctx context.Context, r apigen.RemoveVendorRequestObject) (apigen.RemoveVendorResponseObject, error) {
+	version, err := matched(r.Params.IfMatch)
+	if err != nil {
+		return nil, err
+	}
+	return apigen.RemoveVendor204Response{}, h.desk().RemoveVendor(ctx, actor(ctx), r.Vendor, version)
+}
+
+// ListVendorPeople gives the vendor's people as contact cards.
+func (h *handlers) ListVendorPeople(ctx context.Context, r apigen.ListVendorPeopleRequestObject) (apigen.ListVendorPeopleResponseObject, error) {
+	facts, _, err := h.desk().VendorFacts(ctx, actor(ctx), r.Vendor)
+	if err != nil {
+		return nil, err
+	}
+	cards := facts.Cards()
+	return apigen.ListVendorPeople200TextvcardResponse{Body: strings.NewReader(cards), ContentLength: int64(len(cards))}, nil
 }
 
 // cursor is where a page of the list ended.

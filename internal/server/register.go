@@ -294,10 +294,17 @@ func (h *handlers) Check(ctx context.Context, r apigen.CheckRequestObject) (apig
 	if err != nil {
 		return nil, err
 	}
+	if r.Body.Kind == "vendor" {
+		err = h.desk().CheckVendor(ctx, actor(ctx), val(r.Body.Vendor), patch)
+		return checked(err)
+	}
 	check := map[apigen.CheckRequestKind]func(context.Context, *desk.Desk, desk.Actor, int64, []byte) error{
 		"product": desk.Products.Check, "account": desk.Accounts.Check, "contract": desk.Contracts.Check, "asset": desk.Assets.Check,
 	}[r.Body.Kind]
-	err = check(ctx, h.desk(), actor(ctx), val(r.Body.Id), patch)
+	return checked(check(ctx, h.desk(), actor(ctx), val(r.Body.Id), patch))
+}
+
+func checked(err error) (apigen.CheckResponseObject, error) {
 	var wrong *desk.Invalid
 	if errors.As(err, &wrong) {
 		return apigen.Check200JSONResponse{Errors: each(wrong.Fields, func(f desk.Field) apigen.FieldError { return apigen.FieldError{Field: f.Name, Detail: f.Detail} })}, nil

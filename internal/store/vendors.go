@@ -2,9 +2,11 @@ package store
 
 import (
 	"context"
+	"fmt"
 	"time"
 
 	"roundhouse.example/internal/core/calendar"
+	"roundhouse.example/internal/core/register"
 )
 
 // Vendor is somebody we buy from.
@@ -17,6 +19,9 @@ type Vendor struct {
 	HoursID         int64     `db:"hours_id"`
 	ReferencePrefix string    `db:"reference_prefix"`
 	CreatedAt       time.Time `db:"created_at"`
+	// Profile is what is known beside the columns; its members that are columns are empty.
+	Profile JSON[register.Vendor] `db:"profile"`
+	Version int64                 `db:"version"`
 }
 
 // Level is one of a vendor's own levels; rank 1 is the most severe.
@@ -27,8 +32,10 @@ type Level struct {
 	Label         string `db:"label"`
 	Meaning       string `db:"meaning"`
 	RoundTheClock bool   `db:"round_the_clock"`
-	Criteria      []Criterion
-	Severities    []int
+	// Channels are those by which it must come; none: any.
+	Channels   JSON[[]string] `db:"channels"`
+	Criteria   []Criterion
+	Severities []int
 }
 
 // Criterion is a statement to attest before a level can be filed.
@@ -123,12 +130,12 @@ func VendorByID(ctx context.Context, q Querier, id int64) (v Vendor, err error) 
 // Levels are a vendor's, with criteria and our severities, the most severe first.
 func Levels(ctx context.Context, q Querier, vendor int64) ([]Level, error) {
 	var out []Level
-	if err := q.SelectContext(ctx, &out, "select id, vendor_id, rank, label, meaning, round_the_clock from vendor_level where vendor_id = $1 order by rank", vendor); err != nil {
+	if err := q.SelectContext(ctx, &out, "select id, vendor_id, rank, label, meaning, round_the_clock, channels from vendor_level where vendor_id = $1 order by rank", vendor); err != nil {
 		return nil, err
 	}
 	var criteria []Criterion
-	if err := q.SelectContext(ctx, &criteria, `select c.* from level_criterion c join vendor_level l on l.id = c.level_id
-		where l.vendor_id = $1 order by l.rank, c.position`, vendor); err != nil {
+	if err := q.SelectContext(ctx, &criteria, `select c.id, c.level_id, c.position, c.text from level_criterion c join vendor_level l on l.id = c.level_id
+		where l.vendor_id = $1 and not c.retired order by l.rank, c.position, c.id`, vendor); err != nil {
 		return nil, err
 	}
 	var points []struct {
@@ -210,8 +217,78 @@ func Policy(ctx context.Context, q Querier, terms int64) (p DeskPolicy, err erro
 
 // AddVendor gives the vendor an id.
 func AddVendor(ctx context.Context, q Querier, v *Vendor) error {
-	return q.GetContext(ctx, &v.ID, `insert into vendor (key, name, does, zone, hours_id, reference_prefix, created_at)
-		values ($1, $2, $3, $4, $5, $6, $7) returning id`, v.Key, v.Name, v.Does, v.Zone, v.HoursID, v.ReferencePrefix, v.CreatedAt)
+	v.Version = 1
+	return q.GetContext(ctx, &v.ID, `insert into vendor (key, name, does, zone, hours_id, reference_prefix, created_at, profile)
+		values ($1, $2, $3, $4, $5, $6, $7, cast($8 as jsonb)) returning id`, v.Key, v.Name, v.Does, v.Zone, v.HoursID, v.ReferencePrefix, v.CreatedAt, v.Profile)
+}
+
+// ChangeVendor writes it, unless it is no longer at the version it was read at.
+func ChangeVendor(ctx context.Context, q Querier, v *Vendor) (changed bool, err error) {
+	r, err := q.ExecContext(ctx, `update vendor set version = version + 1, name = $3, does = $4, zone = $5, hours_id = $6, profile = cast($7 as jsonb)
+		where id = $1 and version = $2`, v.ID, v.Version, v.Name, v.Does, v.Zone, v.HoursID, v.Profile)
+	if err != nil {
+		return false, err
+	}
+	n, err := r.RowsAffected()
+	return n == 1, err
+}
+
+// RemoveVendor takes one out with its levels, where nothing else refers to it.
+func RemoveVendor(ctx context.Context, q Querier, id, version int64) (removed bool, err error) {
+	for _, sql := range []string{"delete from severity_level where vendor_id = $1", "delete from level_criterion where level_id in (select id from vendor_level where vendor_id = $1)",
+		"delete from vendor_level where vendor_id = $1", "delete from link where vendor_id = $1"} {
+		if _, err := q.ExecContext(ctx, sql, id); err != nil {
+			return false, err
+		}
+	}
+	r, err := q.ExecContext(ctx, "delete from vendor where id = $1 and version = $2", id, version)
+	if err != nil {
+		return false, err
+	}
+	n, err := r.RowsAffected()
+	return n == 1, err
+}
+
+// SetLevels makes a vendor's scheme what is given, in order of rank. Conditions
+// that somebody attested are retired, not deleted.
+func SetLevels(ctx context.Context, q Querier, vendor int64, levels []Level) error {
+	if _, err := q.ExecContext(ctx, "delete from severity_level where vendor_id = $1", vendor); err != nil {
+		return err
+	}
+	if _, err := q.ExecContext(ctx, `with gone as (select id from vendor_level where vendor_id = $1 and rank > $2),
+		c as (delete from level_criterion where level_id in (select id from gone)) delete from vendor_level where id in (select id from gone)`, vendor, len(levels)); err != nil {
+		return err
+	}
+	for i := range levels {
+		l := &levels[i]
+		if err := q.GetContext(ctx, &l.ID, `insert into vendor_level (vendor_id, rank, label, meaning, round_the_clock, channels) values ($1, $2, $3, $4, $5, cast($6 as jsonb))
+			on conflict (vendor_id, rank) do update set label = excluded.label, meaning = excluded.meaning, round_the_clock = excluded.round_the_clock, channels = excluded.channels
+			returning id`, vendor, i+1, l.Label, l.Meaning, l.RoundTheClock, l.Channels); err != nil {
+			return err
+		}
+		texts := []string{}
+		for j, c := range l.Criteria {
+			texts = append(texts, c.Text)
+			if _, err := q.ExecContext(ctx, `with known as (update level_criterion set position = $2, retired = false where level_id = $1 and text = $3 returning id)
+				insert into level_criterion (level_id, position, text) select $1, $2, $3 where not exists (select from known)`, l.ID, j+1, c.Text); err != nil {
+				return err
+			}
+		}
+		if _, err := q.ExecContext(ctx, "update level_criterion set retired = true where level_id = $1 and text <> all(cast($2 as text[]))", l.ID, texts); err != nil {
+			return err
+		}
+		for _, s := range l.Severities {
+			if _, err := q.ExecContext(ctx, "insert into severity_level (vendor_id, severity, rank) values ($1, $2, $3)", vendor, s, i+1); err != nil {
+				return err
+			}
+		}
+	}
+	return nil
+}
+
+// HeldAbove is how many live cases hold a level of a vendor's beyond a rank.
+func HeldAbove(ctx context.Context, q Querier, vendor int64, rank int) (n int, err error) {
+	return n, q.GetContext(ctx, &n, "select count(*) from support_case where vendor_id = $1 and level_rank > $2 and "+liveCases, vendor, rank)
 }
 
 // AddLevel writes a level with its criteria and the severities that point at it.
@@ -287,4 +364,46 @@ func LiveCounts(ctx context.Context, q Querier) (map[int64]int, error) {
 		out[r.Vendor] = r.N
 	}
 	return out, nil
+}
+
+// CalendarUse is a calendar with its vendor's key, and what counts in it.
+type CalendarUse struct {
+	Calendar
+	Vendor  *string `db:"vendor"`
+	Vendors int     `db:"vendors"`
+	Terms   int     `db:"terms"`
+	Clocks  int     `db:"clocks"` // live ones
+}
+
+// CalendarUses are all calendars by name.
+func CalendarUses(ctx context.Context, q Querier) (out []CalendarUse, err error) {
+	return out, q.SelectContext(ctx, &out, `select c.*, v.key as vendor, (select count(*) from vendor x where x.hours_id = c.id) as vendors,
+		(select count(distinct t.terms_id) from term t where t.calendar_id = c.id) as terms,
+		(select count(*) from deadline d where d.calendar_id = c.id and d.outcome = 'live') as clocks
+		from calendar c left join vendor v on v.id = c.vendor_id order by c.name, c.id`)
+}
+
+// CasesCountingIn are the live cases whose dates follow from a calendar: by a
+// running clock, or by our own limits where they count in it.
+func CasesCountingIn(ctx context.Context, q Querier, calendar int64) (ids []int64, err error) {
+	return ids, q.SelectContext(ctx, &ids, `select c.id from support_case c where c.`+liveCases+` and
+		(exists (select from deadline d where d.case_id = c.id and d.outcome = 'live' and d.calendar_id = $1)
+		or exists (select from desk_policy p where p.calendar_id = $1 and p.terms_id = c.policy_id)) order by c.id`, calendar)
+}
+
+// RemoveCalendar takes one out with its versions, where nothing counts in it.
+func RemoveCalendar(ctx context.Context, q Querier, id int64) (removed bool, err error) {
+	// Versions never change; they go only with the whole of their calendar.
+	if _, err := q.ExecContext(ctx, "select set_config('roundhouse.removing', $1, true)", fmt.Sprint(id)); err != nil {
+		return false, err
+	}
+	if _, err := q.ExecContext(ctx, "delete from calendar_version where calendar_id = $1", id); err != nil {
+		return false, err
+	}
+	r, err := q.ExecContext(ctx, "delete from calendar where id = $1", id)
+	if err != nil {
+		return false, err
+	}
+	n, err := r.RowsAffected()
+	return n == 1, err
 }

@@ -157,7 +157,7 @@ export interface paths {
         };
         get: operations["listVendors"];
         put?: never;
-        post?: never;
+        post: operations["addVendor"];
         delete?: never;
         options?: never;
         head?: never;
@@ -174,10 +174,110 @@ export interface paths {
         get: operations["getVendor"];
         put?: never;
         post?: never;
+        delete: operations["removeVendor"];
+        options?: never;
+        head?: never;
+        patch: operations["changeVendor"];
+        trace?: never;
+    };
+    "/vendors/{vendor}/people": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** @description The vendor's people as contact cards (vCard 4.0, RFC 6350). */
+        get: operations["listVendorPeople"];
+        put?: never;
+        post?: never;
         delete?: never;
         options?: never;
         head?: never;
         patch?: never;
+        trace?: never;
+    };
+    "/calendars": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get: operations["listCalendars"];
+        put?: never;
+        post: operations["addCalendar"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/calendars/{id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get: operations["getCalendar"];
+        put?: never;
+        post?: never;
+        delete: operations["removeCalendar"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/calendars/{id}/versions": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** @description Lets a calendar be another from a date on. Running clocks follow, ended ones do not. */
+        post: operations["addCalendarVersion"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/preview": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** @description Says when a target would fall due in some hours, and writes nothing. */
+        post: operations["previewHours"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/policy": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get: operations["getPolicy"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        /** @description Makes a new version; cases keep the one they were filed under. */
+        patch: operations["changePolicy"];
         trace?: never;
     };
     "/cases": {
@@ -564,12 +664,14 @@ export interface components {
         };
         CheckRequest: {
             /** @enum {string} */
-            kind: "product" | "account" | "contract" | "asset";
+            kind: "product" | "account" | "contract" | "asset" | "vendor";
             /**
              * Format: int64
-             * @description Left out for a new one
+             * @description Left out for a new one, and for a vendor
              */
             id?: number;
+            /** @description The key of a vendor that is not new */
+            vendor?: string;
             members: components["schemas"]["Members"];
         };
         Checked: {
@@ -935,6 +1037,193 @@ export interface components {
             contracts: components["schemas"]["VendorContract"][];
             hours: components["schemas"]["Hours"][];
             link?: components["schemas"]["Link"];
+            facts?: components["schemas"]["VendorFacts"];
+        };
+        /** @description Support hours: always, or windows by weekday (mon to sun, 08:00-16:00), closed dates, and dates with windows of their own */
+        HoursDefinition: {
+            zone?: string;
+            always?: boolean;
+            week?: {
+                [key: string]: string[];
+            };
+            closed?: string[];
+            extra?: {
+                [key: string]: string[];
+            };
+        };
+        CalendarVersion: {
+            /** @description The first version counts from the beginning */
+            counts_from: string;
+            /** Format: date-time */
+            known_at?: string;
+            definition: components["schemas"]["HoursDefinition"];
+        };
+        Calendar: {
+            /** Format: int64 */
+            id: number;
+            name: string;
+            /** @description The vendor's key where it is one vendor's own */
+            vendor?: string;
+            versions: components["schemas"]["CalendarVersion"][];
+            /** @description How many have it as their hours */
+            vendors: number;
+            terms: number;
+            running_clocks: number;
+            /** @description How many cases a new version has moved */
+            reckoned_anew?: number;
+        };
+        Calendars: {
+            items: components["schemas"]["Calendar"][];
+        };
+        NewCalendar: {
+            name: string;
+            vendor?: string;
+            definition: components["schemas"]["HoursDefinition"];
+        };
+        NewVersion: {
+            /** @description A local date, tomorrow at the earliest; left out, tomorrow */
+            from?: string;
+            definition: components["schemas"]["HoursDefinition"];
+        };
+        PreviewRequest: {
+            definition: components["schemas"]["HoursDefinition"];
+            target?: string;
+            /** Format: date-time */
+            from?: string;
+        };
+        Preview: {
+            zone: string;
+            /** Format: date-time */
+            from: string;
+            /** Format: date-time */
+            due?: string;
+            problem?: string;
+            warning?: string;
+            open: boolean;
+            /** Format: date-time */
+            until?: string;
+            windows: components["schemas"]["Window"][];
+        };
+        Window: {
+            /** Format: date-time */
+            open: string;
+            /** Format: date-time */
+            close: string;
+        };
+        Policy: {
+            version: number;
+            facts: components["schemas"]["PolicyFacts"];
+        };
+        PolicyFacts: {
+            desk_name: string;
+            /** @description Our own hours */
+            calendar: string;
+            on_change: string;
+            terms: components["schemas"]["ContractTerm"][];
+            /** @description How long a case of severity 1 may be quiet */
+            quiet_1: string;
+            quiet_2: string;
+            quiet_3: string;
+            quiet_4: string;
+        };
+        VendorFacts: {
+            key: string;
+            name: string;
+            kind?: string;
+            does?: string;
+            zone: string;
+            languages?: string[];
+            /** @description The name of the calendar of its support hours */
+            hours: string;
+            site?: string;
+            /** @description The way in when the site is down */
+            other_way?: string;
+            /** @description The vendor to go to first */
+            through?: string;
+            direct_allowed?: boolean;
+            closes_after_days?: number;
+            reopens_within_days?: number;
+            reference_pattern?: string;
+            automatic_pattern?: string;
+            levels: components["schemas"]["VendorLevel"][];
+            status_words?: components["schemas"]["StatusWord"][];
+            ways?: components["schemas"]["Way"][];
+            people?: components["schemas"]["Contact"][];
+            ladder?: components["schemas"]["Rung"][];
+            forms?: components["schemas"]["FormField"][];
+            login_how?: string;
+            access?: components["schemas"]["Access"][];
+            partners?: components["schemas"]["Permission"][];
+            note?: string;
+        };
+        VendorLevel: {
+            label: string;
+            meaning?: string;
+            severities?: number[];
+            round_the_clock?: boolean;
+            channels?: string[];
+            criteria?: string[];
+        };
+        StatusWord: {
+            word: string;
+            /** @description taken-in, fix-offered or ended */
+            state?: string;
+            move?: string;
+        };
+        Way: {
+            channel: string;
+            address: string;
+            area?: string;
+            urgent?: boolean;
+            calendar?: string;
+            languages?: string[];
+            max_mb?: number;
+            file_types?: string[];
+        };
+        Contact: {
+            name: string;
+            role?: string;
+            mail?: string;
+            phone?: string;
+            /** @description When and how they were last reached */
+            known?: string;
+        };
+        Rung: {
+            role: string;
+            name?: string;
+            how: string;
+            told?: string;
+            reply?: string;
+            late_by?: string;
+            fixes_rejected?: number;
+            reopened?: number;
+            open_longer?: string;
+            severity?: number;
+        };
+        FormField: {
+            kind: string;
+            key: string;
+            label: string;
+            type: string;
+            must?: boolean;
+            hint?: string;
+            choices?: string[];
+            from?: string;
+        };
+        Access: {
+            person: string;
+            may?: string[];
+            login?: boolean;
+            contact?: boolean;
+            notices?: boolean;
+            login_due?: string;
+        };
+        Permission: {
+            partner: string;
+            what: string;
+            where?: string;
+            since: string;
+            until?: string;
         };
         Vendors: {
             items: components["schemas"]["Vendor"][];
@@ -1572,6 +1861,35 @@ export interface operations {
             default: components["responses"]["Problem"];
         };
     };
+    addVendor: {
+        parameters: {
+            query?: never;
+            header?: {
+                "Idempotency-Key"?: components["parameters"]["IdempotencyKey"];
+            };
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["VendorFacts"];
+            };
+        };
+        responses: {
+            /** @description Added */
+            201: {
+                headers: {
+                    ETag?: string;
+                    Location?: string;
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Vendor"];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
     getVendor: {
         parameters: {
             query?: never;
@@ -1586,10 +1904,287 @@ export interface operations {
             /** @description One vendor */
             200: {
                 headers: {
+                    ETag?: string;
                     [name: string]: unknown;
                 };
                 content: {
                     "application/json": components["schemas"]["Vendor"];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    removeVendor: {
+        parameters: {
+            query?: never;
+            header?: {
+                /** @description The ETag of what was read; missing is 428 */
+                "If-Match"?: components["parameters"]["IfMatch"];
+            };
+            path: {
+                vendor: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description It is gone. */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    changeVendor: {
+        parameters: {
+            query?: never;
+            header?: {
+                /** @description The ETag of what was read; missing is 428 */
+                "If-Match"?: components["parameters"]["IfMatch"];
+            };
+            path: {
+                vendor: string;
+            };
+            cookie?: never;
+        };
+        /** @description The members to change; null takes one out */
+        requestBody: {
+            content: {
+                "application/merge-patch+json": components["schemas"]["Members"];
+            };
+        };
+        responses: {
+            /** @description Changed */
+            200: {
+                headers: {
+                    ETag?: string;
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Vendor"];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    listVendorPeople: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                vendor: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description The cards */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "text/vcard": string;
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    listCalendars: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description All calendars */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Calendars"];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    addCalendar: {
+        parameters: {
+            query?: never;
+            header?: {
+                "Idempotency-Key"?: components["parameters"]["IdempotencyKey"];
+            };
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["NewCalendar"];
+            };
+        };
+        responses: {
+            /** @description Added */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Calendar"];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    getCalendar: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: components["parameters"]["ThingId"];
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description One */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Calendar"];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    removeCalendar: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: components["parameters"]["ThingId"];
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description It is gone. */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    addCalendarVersion: {
+        parameters: {
+            query?: never;
+            header?: {
+                "Idempotency-Key"?: components["parameters"]["IdempotencyKey"];
+            };
+            path: {
+                id: components["parameters"]["ThingId"];
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["NewVersion"];
+            };
+        };
+        responses: {
+            /** @description Added */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Calendar"];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    previewHours: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["PreviewRequest"];
+            };
+        };
+        responses: {
+            /** @description What it would mean */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Preview"];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    getPolicy: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description What we owe ourselves */
+            200: {
+                headers: {
+                    ETag?: string;
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Policy"];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    changePolicy: {
+        parameters: {
+            query?: never;
+            header?: {
+                /** @description The ETag of what was read; missing is 428 */
+                "If-Match"?: components["parameters"]["IfMatch"];
+            };
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/merge-patch+json": components["schemas"]["Members"];
+            };
+        };
+        responses: {
+            /** @description Changed */
+            200: {
+                headers: {
+                    ETag?: string;
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Policy"];
                 };
             };
             default: components["responses"]["Problem"];

@@ -94,6 +94,7 @@ const (
 	CheckRequestKindAsset    CheckRequestKind = "asset"
 	CheckRequestKindContract CheckRequestKind = "contract"
 	CheckRequestKindProduct  CheckRequestKind = "product"
+	CheckRequestKindVendor   CheckRequestKind = "vendor"
 )
 
 // Valid indicates whether the value is a known member of the CheckRequestKind enum.
@@ -106,6 +107,8 @@ func (e CheckRequestKind) Valid() bool {
 	case CheckRequestKindContract:
 		return true
 	case CheckRequestKindProduct:
+		return true
+	case CheckRequestKindVendor:
 		return true
 	default:
 		return false
@@ -688,6 +691,16 @@ func (e ListContractsParamsCover) Valid() bool {
 	}
 }
 
+// Access defines model for Access.
+type Access struct {
+	Contact  *bool     `json:"contact,omitempty"`
+	Login    *bool     `json:"login,omitempty"`
+	LoginDue *string   `json:"login_due,omitempty"`
+	May      *[]string `json:"may,omitempty"`
+	Notices  *bool     `json:"notices,omitempty"`
+	Person   string    `json:"person"`
+}
+
 // Account defines model for Account.
 type Account struct {
 	// Called The vendor's word for the number
@@ -782,6 +795,39 @@ type AssetRecord struct {
 	// NumberFound Where its number stands, from it or its product
 	NumberFound *string `json:"number_found,omitempty"`
 	VendorName  string  `json:"vendor_name"`
+}
+
+// Calendar defines model for Calendar.
+type Calendar struct {
+	Id   int64  `json:"id"`
+	Name string `json:"name"`
+
+	// ReckonedAnew How many cases a new version has moved
+	ReckonedAnew  *int `json:"reckoned_anew,omitempty"`
+	RunningClocks int  `json:"running_clocks"`
+	Terms         int  `json:"terms"`
+
+	// Vendor The vendor's key where it is one vendor's own
+	Vendor *string `json:"vendor,omitempty"`
+
+	// Vendors How many have it as their hours
+	Vendors  int               `json:"vendors"`
+	Versions []CalendarVersion `json:"versions"`
+}
+
+// CalendarVersion defines model for CalendarVersion.
+type CalendarVersion struct {
+	// CountsFrom The first version counts from the beginning
+	CountsFrom string `json:"counts_from"`
+
+	// Definition Support hours: always, or windows by weekday (mon to sun, 08:00-16:00), closed dates, and dates with windows of their own
+	Definition HoursDefinition `json:"definition"`
+	KnownAt    *time.Time      `json:"known_at,omitempty"`
+}
+
+// Calendars defines model for Calendars.
+type Calendars struct {
+	Items []Calendar `json:"items"`
 }
 
 // Case defines model for Case.
@@ -899,12 +945,15 @@ type CaseSort string
 
 // CheckRequest defines model for CheckRequest.
 type CheckRequest struct {
-	// Id Left out for a new one
+	// Id Left out for a new one, and for a vendor
 	Id   *int64           `json:"id,omitempty"`
 	Kind CheckRequestKind `json:"kind"`
 
 	// Members Members of the record's facts; null takes one out
 	Members Members `json:"members"`
+
+	// Vendor The key of a vendor that is not new
+	Vendor *string `json:"vendor,omitempty"`
 }
 
 // CheckRequestKind defines model for CheckRequest.Kind.
@@ -913,6 +962,16 @@ type CheckRequestKind string
 // Checked defines model for Checked.
 type Checked struct {
 	Errors []FieldError `json:"errors"`
+}
+
+// Contact defines model for Contact.
+type Contact struct {
+	// Known When and how they were last reached
+	Known *string `json:"known,omitempty"`
+	Mail  *string `json:"mail,omitempty"`
+	Name  string  `json:"name"`
+	Phone *string `json:"phone,omitempty"`
+	Role  *string `json:"role,omitempty"`
 }
 
 // Contract defines model for Contract.
@@ -1147,6 +1206,18 @@ type FieldError struct {
 // FindKind defines model for FindKind.
 type FindKind string
 
+// FormField defines model for FormField.
+type FormField struct {
+	Choices *[]string `json:"choices,omitempty"`
+	From    *string   `json:"from,omitempty"`
+	Hint    *string   `json:"hint,omitempty"`
+	Key     string    `json:"key"`
+	Kind    string    `json:"kind"`
+	Label   string    `json:"label"`
+	Must    *bool     `json:"must,omitempty"`
+	Type    string    `json:"type"`
+}
+
 // Grade defines model for Grade.
 type Grade struct {
 	Level    *Level     `json:"level,omitempty"`
@@ -1204,6 +1275,15 @@ type Hours struct {
 	Zone   string               `json:"zone"`
 }
 
+// HoursDefinition Support hours: always, or windows by weekday (mon to sun, 08:00-16:00), closed dates, and dates with windows of their own
+type HoursDefinition struct {
+	Always *bool                `json:"always,omitempty"`
+	Closed *[]string            `json:"closed,omitempty"`
+	Extra  *map[string][]string `json:"extra,omitempty"`
+	Week   *map[string][]string `json:"week,omitempty"`
+	Zone   *string              `json:"zone,omitempty"`
+}
+
 // Level defines model for Level.
 type Level struct {
 	Criteria []Criterion `json:"criteria"`
@@ -1252,6 +1332,14 @@ type Need struct {
 
 // NeedWeight defines model for Need.Weight.
 type NeedWeight string
+
+// NewCalendar defines model for NewCalendar.
+type NewCalendar struct {
+	// Definition Support hours: always, or windows by weekday (mon to sun, 08:00-16:00), closed dates, and dates with windows of their own
+	Definition HoursDefinition `json:"definition"`
+	Name       string          `json:"name"`
+	Vendor     *string         `json:"vendor,omitempty"`
+}
 
 // NewCall defines model for NewCall.
 type NewCall struct {
@@ -1313,9 +1401,27 @@ type NewToken struct {
 	Name string `json:"name"`
 }
 
+// NewVersion defines model for NewVersion.
+type NewVersion struct {
+	// Definition Support hours: always, or windows by weekday (mon to sun, 08:00-16:00), closed dates, and dates with windows of their own
+	Definition HoursDefinition `json:"definition"`
+
+	// From A local date, tomorrow at the earliest; left out, tomorrow
+	From *string `json:"from,omitempty"`
+}
+
 // People defines model for People.
 type People struct {
 	Items []Person `json:"items"`
+}
+
+// Permission defines model for Permission.
+type Permission struct {
+	Partner string  `json:"partner"`
+	Since   string  `json:"since"`
+	Until   *string `json:"until,omitempty"`
+	What    string  `json:"what"`
+	Where   *string `json:"where,omitempty"`
 }
 
 // Person defines model for Person.
@@ -1343,6 +1449,47 @@ type Platform struct {
 	// Supported yes, no or unknown
 	Supported string  `json:"supported"`
 	Until     *string `json:"until,omitempty"`
+}
+
+// Policy defines model for Policy.
+type Policy struct {
+	Facts   PolicyFacts `json:"facts"`
+	Version int         `json:"version"`
+}
+
+// PolicyFacts defines model for PolicyFacts.
+type PolicyFacts struct {
+	// Calendar Our own hours
+	Calendar string `json:"calendar"`
+	DeskName string `json:"desk_name"`
+	OnChange string `json:"on_change"`
+
+	// Quiet1 How long a case of severity 1 may be quiet
+	Quiet1 string         `json:"quiet_1"`
+	Quiet2 string         `json:"quiet_2"`
+	Quiet3 string         `json:"quiet_3"`
+	Quiet4 string         `json:"quiet_4"`
+	Terms  []ContractTerm `json:"terms"`
+}
+
+// Preview defines model for Preview.
+type Preview struct {
+	Due     *time.Time `json:"due,omitempty"`
+	From    time.Time  `json:"from"`
+	Open    bool       `json:"open"`
+	Problem *string    `json:"problem,omitempty"`
+	Until   *time.Time `json:"until,omitempty"`
+	Warning *string    `json:"warning,omitempty"`
+	Windows []Window   `json:"windows"`
+	Zone    string     `json:"zone"`
+}
+
+// PreviewRequest defines model for PreviewRequest.
+type PreviewRequest struct {
+	// Definition Support hours: always, or windows by weekday (mon to sun, 08:00-16:00), closed dates, and dates with windows of their own
+	Definition HoursDefinition `json:"definition"`
+	From       *time.Time      `json:"from,omitempty"`
+	Target     *string         `json:"target,omitempty"`
 }
 
 // Problem defines model for Problem.
@@ -1418,6 +1565,20 @@ type Reference struct {
 // Role defines model for Role.
 type Role string
 
+// Rung defines model for Rung.
+type Rung struct {
+	FixesRejected *int    `json:"fixes_rejected,omitempty"`
+	How           string  `json:"how"`
+	LateBy        *string `json:"late_by,omitempty"`
+	Name          *string `json:"name,omitempty"`
+	OpenLonger    *string `json:"open_longer,omitempty"`
+	Reopened      *int    `json:"reopened,omitempty"`
+	Reply         *string `json:"reply,omitempty"`
+	Role          string  `json:"role"`
+	Severity      *int    `json:"severity,omitempty"`
+	Told          *string `json:"told,omitempty"`
+}
+
 // Segment defines model for Segment.
 type Segment struct {
 	Counted        bool      `json:"counted"`
@@ -1444,6 +1605,15 @@ type State string
 
 // StateFilter defines model for StateFilter.
 type StateFilter string
+
+// StatusWord defines model for StatusWord.
+type StatusWord struct {
+	Move *string `json:"move,omitempty"`
+
+	// State taken-in, fix-offered or ended
+	State *string `json:"state,omitempty"`
+	Word  string  `json:"word"`
+}
 
 // Step defines model for Step.
 type Step struct {
@@ -1544,13 +1714,14 @@ type Vendor struct {
 	Contracts []VendorContract `json:"contracts"`
 
 	// Does What we buy from them
-	Does      string  `json:"does"`
-	Hours     []Hours `json:"hours"`
-	Key       string  `json:"key"`
-	Levels    []Level `json:"levels"`
-	Link      *Link   `json:"link,omitempty"`
-	LiveCases int     `json:"live_cases"`
-	Name      string  `json:"name"`
+	Does      string       `json:"does"`
+	Facts     *VendorFacts `json:"facts,omitempty"`
+	Hours     []Hours      `json:"hours"`
+	Key       string       `json:"key"`
+	Levels    []Level      `json:"levels"`
+	Link      *Link        `json:"link,omitempty"`
+	LiveCases int          `json:"live_cases"`
+	Name      string       `json:"name"`
 
 	// Open Within their support hours now
 	Open bool `json:"open"`
@@ -1570,13 +1741,76 @@ type VendorContract struct {
 	WhileOurs string `json:"while_ours"`
 }
 
+// VendorFacts defines model for VendorFacts.
+type VendorFacts struct {
+	Access           *[]Access    `json:"access,omitempty"`
+	AutomaticPattern *string      `json:"automatic_pattern,omitempty"`
+	ClosesAfterDays  *int         `json:"closes_after_days,omitempty"`
+	DirectAllowed    *bool        `json:"direct_allowed,omitempty"`
+	Does             *string      `json:"does,omitempty"`
+	Forms            *[]FormField `json:"forms,omitempty"`
+
+	// Hours The name of the calendar of its support hours
+	Hours     string        `json:"hours"`
+	Key       string        `json:"key"`
+	Kind      *string       `json:"kind,omitempty"`
+	Ladder    *[]Rung       `json:"ladder,omitempty"`
+	Languages *[]string     `json:"languages,omitempty"`
+	Levels    []VendorLevel `json:"levels"`
+	LoginHow  *string       `json:"login_how,omitempty"`
+	Name      string        `json:"name"`
+	Note      *string       `json:"note,omitempty"`
+
+	// OtherWay The way in when the site is down
+	OtherWay          *string       `json:"other_way,omitempty"`
+	Partners          *[]Permission `json:"partners,omitempty"`
+	People            *[]Contact    `json:"people,omitempty"`
+	ReferencePattern  *string       `json:"reference_pattern,omitempty"`
+	ReopensWithinDays *int          `json:"reopens_within_days,omitempty"`
+	Site              *string       `json:"site,omitempty"`
+	StatusWords       *[]StatusWord `json:"status_words,omitempty"`
+
+	// Through The vendor to go to first
+	Through *string `json:"through,omitempty"`
+	Ways    *[]Way  `json:"ways,omitempty"`
+	Zone    string  `json:"zone"`
+}
+
+// VendorLevel defines model for VendorLevel.
+type VendorLevel struct {
+	Channels      *[]string `json:"channels,omitempty"`
+	Criteria      *[]string `json:"criteria,omitempty"`
+	Label         string    `json:"label"`
+	Meaning       *string   `json:"meaning,omitempty"`
+	RoundTheClock *bool     `json:"round_the_clock,omitempty"`
+	Severities    *[]int    `json:"severities,omitempty"`
+}
+
 // Vendors defines model for Vendors.
 type Vendors struct {
 	Items []Vendor `json:"items"`
 }
 
+// Way defines model for Way.
+type Way struct {
+	Address   string    `json:"address"`
+	Area      *string   `json:"area,omitempty"`
+	Calendar  *string   `json:"calendar,omitempty"`
+	Channel   string    `json:"channel"`
+	FileTypes *[]string `json:"file_types,omitempty"`
+	Languages *[]string `json:"languages,omitempty"`
+	MaxMb     *int      `json:"max_mb,omitempty"`
+	Urgent    *bool     `json:"urgent,omitempty"`
+}
+
 // Whose defines model for Whose.
 type Whose string
+
+// Window defines model for Window.
+type Window struct {
+	Close time.Time `json:"close"`
+	Open  time.Time `json:"open"`
+}
 
 // CaseName defines model for CaseName.
 type CaseName = string
@@ -1655,6 +1889,16 @@ type RemoveAssetParams struct {
 type ChangeAssetParams struct {
 	// IfMatch The ETag of what was read; missing is 428
 	IfMatch *IfMatch `json:"If-Match,omitempty"`
+}
+
+// AddCalendarParams defines parameters for AddCalendar.
+type AddCalendarParams struct {
+	IdempotencyKey *IdempotencyKey `json:"Idempotency-Key,omitempty"`
+}
+
+// AddCalendarVersionParams defines parameters for AddCalendarVersion.
+type AddCalendarVersionParams struct {
+	IdempotencyKey *IdempotencyKey `json:"Idempotency-Key,omitempty"`
 }
 
 // ListCasesParams defines parameters for ListCases.
@@ -1784,6 +2028,12 @@ type AddPersonParams struct {
 	IdempotencyKey *IdempotencyKey `json:"Idempotency-Key,omitempty"`
 }
 
+// ChangePolicyParams defines parameters for ChangePolicy.
+type ChangePolicyParams struct {
+	// IfMatch The ETag of what was read; missing is 428
+	IfMatch *IfMatch `json:"If-Match,omitempty"`
+}
+
 // ListProductsParams defines parameters for ListProducts.
 type ListProductsParams struct {
 	Vendor *string `form:"vendor,omitempty" json:"vendor,omitempty"`
@@ -1831,6 +2081,23 @@ type AddTokenParams struct {
 	IdempotencyKey *IdempotencyKey `json:"Idempotency-Key,omitempty"`
 }
 
+// AddVendorParams defines parameters for AddVendor.
+type AddVendorParams struct {
+	IdempotencyKey *IdempotencyKey `json:"Idempotency-Key,omitempty"`
+}
+
+// RemoveVendorParams defines parameters for RemoveVendor.
+type RemoveVendorParams struct {
+	// IfMatch The ETag of what was read; missing is 428
+	IfMatch *IfMatch `json:"If-Match,omitempty"`
+}
+
+// ChangeVendorParams defines parameters for ChangeVendor.
+type ChangeVendorParams struct {
+	// IfMatch The ETag of what was read; missing is 428
+	IfMatch *IfMatch `json:"If-Match,omitempty"`
+}
+
 // AddAccountJSONRequestBody defines body for AddAccount for application/json ContentType.
 type AddAccountJSONRequestBody = Account
 
@@ -1842,6 +2109,12 @@ type AddAssetJSONRequestBody = Asset
 
 // ChangeAssetApplicationMergePatchPlusJSONRequestBody defines body for ChangeAsset for application/merge-patch+json ContentType.
 type ChangeAssetApplicationMergePatchPlusJSONRequestBody = Members
+
+// AddCalendarJSONRequestBody defines body for AddCalendar for application/json ContentType.
+type AddCalendarJSONRequestBody = NewCalendar
+
+// AddCalendarVersionJSONRequestBody defines body for AddCalendarVersion for application/json ContentType.
+type AddCalendarVersionJSONRequestBody = NewVersion
 
 // OpenCaseJSONRequestBody defines body for OpenCase for application/json ContentType.
 type OpenCaseJSONRequestBody = NewCase
@@ -1885,6 +2158,12 @@ type AddPersonJSONRequestBody = NewPerson
 // ChangePersonApplicationMergePatchPlusJSONRequestBody defines body for ChangePerson for application/merge-patch+json ContentType.
 type ChangePersonApplicationMergePatchPlusJSONRequestBody = PersonChange
 
+// ChangePolicyApplicationMergePatchPlusJSONRequestBody defines body for ChangePolicy for application/merge-patch+json ContentType.
+type ChangePolicyApplicationMergePatchPlusJSONRequestBody = Members
+
+// PreviewHoursJSONRequestBody defines body for PreviewHours for application/json ContentType.
+type PreviewHoursJSONRequestBody = PreviewRequest
+
 // AddProductJSONRequestBody defines body for AddProduct for application/json ContentType.
 type AddProductJSONRequestBody = Product
 
@@ -1896,6 +2175,12 @@ type SignInJSONRequestBody = SignIn
 
 // AddTokenJSONRequestBody defines body for AddToken for application/json ContentType.
 type AddTokenJSONRequestBody = NewToken
+
+// AddVendorJSONRequestBody defines body for AddVendor for application/json ContentType.
+type AddVendorJSONRequestBody = VendorFacts
+
+// ChangeVendorApplicationMergePatchPlusJSONRequestBody defines body for ChangeVendor for application/merge-patch+json ContentType.
+type ChangeVendorApplicationMergePatchPlusJSONRequestBody = Members
 
 // RequestEditorFn is the function signature for the RequestEditor callback function
 type RequestEditorFn func(ctx context.Context, req *http.Request) error
@@ -2020,6 +2305,35 @@ type ClientInterface interface {
 	// ChangeAssetWithApplicationMergePatchPlusJSONBody performs a PATCH /assets/{id} (the `ChangeAsset` operationId) request.
 	// Takes a body of the `application/merge-patch+json` content type.
 	ChangeAssetWithApplicationMergePatchPlusJSONBody(ctx context.Context, id ThingId, params *ChangeAssetParams, body ChangeAssetApplicationMergePatchPlusJSONRequestBody, reqEditors ...RequestEditorFn) (*http.Response, error)
+
+	// ListCalendars performs a GET /calendars (the `ListCalendars` operationId) request.
+	ListCalendars(ctx context.Context, reqEditors ...RequestEditorFn) (*http.Response, error)
+
+	// AddCalendarWithBody performs a POST /calendars (the `AddCalendar` operationId) request,
+	// with any type of body and a specified content type.
+	AddCalendarWithBody(ctx context.Context, params *AddCalendarParams, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*http.Response, error)
+
+	// AddCalendar performs a POST /calendars (the `AddCalendar` operationId) request.
+	// Takes a body of the `application/json` content type.
+	AddCalendar(ctx context.Context, params *AddCalendarParams, body AddCalendarJSONRequestBody, reqEditors ...RequestEditorFn) (*http.Response, error)
+
+	// RemoveCalendar performs a DELETE /calendars/{id} (the `RemoveCalendar` operationId) request.
+	RemoveCalendar(ctx context.Context, id ThingId, reqEditors ...RequestEditorFn) (*http.Response, error)
+
+	// GetCalendar performs a GET /calendars/{id} (the `GetCalendar` operationId) request.
+	GetCalendar(ctx context.Context, id ThingId, reqEditors ...RequestEditorFn) (*http.Response, error)
+
+	// AddCalendarVersionWithBody performs a POST /calendars/{id}/versions (the `AddCalendarVersion` operationId) request,
+	// with any type of body and a specified content type.
+	//
+	// Lets a calendar be another from a date on. Running clocks follow, ended ones do not.
+	AddCalendarVersionWithBody(ctx context.Context, id ThingId, params *AddCalendarVersionParams, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*http.Response, error)
+
+	// AddCalendarVersion performs a POST /calendars/{id}/versions (the `AddCalendarVersion` operationId) request.
+	// Takes a body of the `application/json` content type.
+	//
+	// Lets a calendar be another from a date on. Running clocks follow, ended ones do not.
+	AddCalendarVersion(ctx context.Context, id ThingId, params *AddCalendarVersionParams, body AddCalendarVersionJSONRequestBody, reqEditors ...RequestEditorFn) (*http.Response, error)
 
 	// ListCases performs a GET /cases (the `ListCases` operationId) request.
 	ListCases(ctx context.Context, params *ListCasesParams, reqEditors ...RequestEditorFn) (*http.Response, error)
@@ -2186,6 +2500,33 @@ type ClientInterface interface {
 	// Takes a body of the `application/merge-patch+json` content type.
 	ChangePersonWithApplicationMergePatchPlusJSONBody(ctx context.Context, person PersonId, body ChangePersonApplicationMergePatchPlusJSONRequestBody, reqEditors ...RequestEditorFn) (*http.Response, error)
 
+	// GetPolicy performs a GET /policy (the `GetPolicy` operationId) request.
+	GetPolicy(ctx context.Context, reqEditors ...RequestEditorFn) (*http.Response, error)
+
+	// ChangePolicyWithBody performs a PATCH /policy (the `ChangePolicy` operationId) request,
+	// with any type of body and a specified content type.
+	//
+	// Makes a new version; cases keep the one they were filed under.
+	ChangePolicyWithBody(ctx context.Context, params *ChangePolicyParams, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*http.Response, error)
+
+	// ChangePolicyWithApplicationMergePatchPlusJSONBody performs a PATCH /policy (the `ChangePolicy` operationId) request.
+	// Takes a body of the `application/merge-patch+json` content type.
+	//
+	// Makes a new version; cases keep the one they were filed under.
+	ChangePolicyWithApplicationMergePatchPlusJSONBody(ctx context.Context, params *ChangePolicyParams, body ChangePolicyApplicationMergePatchPlusJSONRequestBody, reqEditors ...RequestEditorFn) (*http.Response, error)
+
+	// PreviewHoursWithBody performs a POST /preview (the `PreviewHours` operationId) request,
+	// with any type of body and a specified content type.
+	//
+	// Says when a target would fall due in some hours, and writes nothing.
+	PreviewHoursWithBody(ctx context.Context, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*http.Response, error)
+
+	// PreviewHours performs a POST /preview (the `PreviewHours` operationId) request.
+	// Takes a body of the `application/json` content type.
+	//
+	// Says when a target would fall due in some hours, and writes nothing.
+	PreviewHours(ctx context.Context, body PreviewHoursJSONRequestBody, reqEditors ...RequestEditorFn) (*http.Response, error)
+
 	// ListProducts performs a GET /products (the `ListProducts` operationId) request.
 	ListProducts(ctx context.Context, params *ListProductsParams, reqEditors ...RequestEditorFn) (*http.Response, error)
 
@@ -2242,8 +2583,32 @@ type ClientInterface interface {
 	// ListVendors performs a GET /vendors (the `ListVendors` operationId) request.
 	ListVendors(ctx context.Context, reqEditors ...RequestEditorFn) (*http.Response, error)
 
+	// AddVendorWithBody performs a POST /vendors (the `AddVendor` operationId) request,
+	// with any type of body and a specified content type.
+	AddVendorWithBody(ctx context.Context, params *AddVendorParams, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*http.Response, error)
+
+	// AddVendor performs a POST /vendors (the `AddVendor` operationId) request.
+	// Takes a body of the `application/json` content type.
+	AddVendor(ctx context.Context, params *AddVendorParams, body AddVendorJSONRequestBody, reqEditors ...RequestEditorFn) (*http.Response, error)
+
+	// RemoveVendor performs a DELETE /vendors/{vendor} (the `RemoveVendor` operationId) request.
+	RemoveVendor(ctx context.Context, vendor string, params *RemoveVendorParams, reqEditors ...RequestEditorFn) (*http.Response, error)
+
 	// GetVendor performs a GET /vendors/{vendor} (the `GetVendor` operationId) request.
 	GetVendor(ctx context.Context, vendor string, reqEditors ...RequestEditorFn) (*http.Response, error)
+
+	// ChangeVendorWithBody performs a PATCH /vendors/{vendor} (the `ChangeVendor` operationId) request,
+	// with any type of body and a specified content type.
+	ChangeVendorWithBody(ctx context.Context, vendor string, params *ChangeVendorParams, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*http.Response, error)
+
+	// ChangeVendorWithApplicationMergePatchPlusJSONBody performs a PATCH /vendors/{vendor} (the `ChangeVendor` operationId) request.
+	// Takes a body of the `application/merge-patch+json` content type.
+	ChangeVendorWithApplicationMergePatchPlusJSONBody(ctx context.Context, vendor string, params *ChangeVendorParams, body ChangeVendorApplicationMergePatchPlusJSONRequestBody, reqEditors ...RequestEditorFn) (*http.Response, error)
+
+	// ListVendorPeople performs a GET /vendors/{vendor}/people (the `ListVendorPeople` operationId) request.
+	//
+	// The vendor's people as contact cards (vCard 4.0, RFC 6350).
+	ListVendorPeople(ctx context.Context, vendor string, reqEditors ...RequestEditorFn) (*http.Response, error)
 }
 
 // ListAccounts performs a GET /accounts (the `ListAccounts` operationId) request.
@@ -2426,6 +2791,105 @@ func (c *Client) ChangeAssetWithBody(ctx context.Context, id ThingId, params *Ch
 // Takes a body of the `application/merge-patch+json` content type.
 func (c *Client) ChangeAssetWithApplicationMergePatchPlusJSONBody(ctx context.Context, id ThingId, params *ChangeAssetParams, body ChangeAssetApplicationMergePatchPlusJSONRequestBody, reqEditors ...RequestEditorFn) (*http.Response, error) {
 	req, err := NewChangeAssetRequestWithApplicationMergePatchPlusJSONBody(c.Server, id, params, body)
+	if err != nil {
+		return nil, err
+	}
+	req = req.WithContext(ctx)
+	if err := c.applyEditors(ctx, req, reqEditors); err != nil {
+		return nil, err
+	}
+	return c.Client.Do(req)
+}
+
+// ListCalendars performs a GET /calendars (the `ListCalendars` operationId) request.
+func (c *Client) ListCalendars(ctx context.Context, reqEditors ...RequestEditorFn) (*http.Response, error) {
+	req, err := NewListCalendarsRequest(c.Server)
+	if err != nil {
+		return nil, err
+	}
+	req = req.WithContext(ctx)
+	if err := c.applyEditors(ctx, req, reqEditors); err != nil {
+		return nil, err
+	}
+	return c.Client.Do(req)
+}
+
+// AddCalendarWithBody performs a POST /calendars (the `AddCalendar` operationId) request,
+// with any type of body and a specified content type.
+func (c *Client) AddCalendarWithBody(ctx context.Context, params *AddCalendarParams, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*http.Response, error) {
+	req, err := NewAddCalendarRequestWithBody(c.Server, params, contentType, body)
+	if err != nil {
+		return nil, err
+	}
+	req = req.WithContext(ctx)
+	if err := c.applyEditors(ctx, req, reqEditors); err != nil {
+		return nil, err
+	}
+	return c.Client.Do(req)
+}
+
+// AddCalendar performs a POST /calendars (the `AddCalendar` operationId) request.
+// Takes a body of the `application/json` content type.
+func (c *Client) AddCalendar(ctx context.Context, params *AddCalendarParams, body AddCalendarJSONRequestBody, reqEditors ...RequestEditorFn) (*http.Response, error) {
+	req, err := NewAddCalendarRequest(c.Server, params, body)
+	if err != nil {
+		return nil, err
+	}
+	req = req.WithContext(ctx)
+	if err := c.applyEditors(ctx, req, reqEditors); err != nil {
+		return nil, err
+	}
+	return c.Client.Do(req)
+}
+
+// RemoveCalendar performs a DELETE /calendars/{id} (the `RemoveCalendar` operationId) request.
+func (c *Client) RemoveCalendar(ctx context.Context, id ThingId, reqEditors ...RequestEditorFn) (*http.Response, error) {
+	req, err := NewRemoveCalendarRequest(c.Server, id)
+	if err != nil {
+		return nil, err
+	}
+	req = req.WithContext(ctx)
+	if err := c.applyEditors(ctx, req, reqEditors); err != nil {
+		return nil, err
+	}
+	return c.Client.Do(req)
+}
+
+// GetCalendar performs a GET /calendars/{id} (the `GetCalendar` operationId) request.
+func (c *Client) GetCalendar(ctx context.Context, id ThingId, reqEditors ...RequestEditorFn) (*http.Response, error) {
+	req, err := NewGetCalendarRequest(c.Server, id)
+	if err != nil {
+		return nil, err
+	}
+	req = req.WithContext(ctx)
+	if err := c.applyEditors(ctx, req, reqEditors); err != nil {
+		return nil, err
+	}
+	return c.Client.Do(req)
+}
+
+// AddCalendarVersionWithBody performs a POST /calendars/{id}/versions (the `AddCalendarVersion` operationId) request,
+// with any type of body and a specified content type.
+//
+// Lets a calendar be another from a date on. Running clocks follow, ended ones do not.
+func (c *Client) AddCalendarVersionWithBody(ctx context.Context, id ThingId, params *AddCalendarVersionParams, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*http.Response, error) {
+	req, err := NewAddCalendarVersionRequestWithBody(c.Server, id, params, contentType, body)
+	if err != nil {
+		return nil, err
+	}
+	req = req.WithContext(ctx)
+	if err := c.applyEditors(ctx, req, reqEditors); err != nil {
+		return nil, err
+	}
+	return c.Client.Do(req)
+}
+
+// AddCalendarVersion performs a POST /calendars/{id}/versions (the `AddCalendarVersion` operationId) request.
+// Takes a body of the `application/json` content type.
+//
+// Lets a calendar be another from a date on. Running clocks follow, ended ones do not.
+func (c *Client) AddCalendarVersion(ctx context.Context, id ThingId, params *AddCalendarVersionParams, body AddCalendarVersionJSONRequestBody, reqEditors ...RequestEditorFn) (*http.Response, error) {
+	req, err := NewAddCalendarVersionRequest(c.Server, id, params, body)
 	if err != nil {
 		return nil, err
 	}
@@ -2991,6 +3455,83 @@ func (c *Client) ChangePersonWithApplicationMergePatchPlusJSONBody(ctx context.C
 	return c.Client.Do(req)
 }
 
+// GetPolicy performs a GET /policy (the `GetPolicy` operationId) request.
+func (c *Client) GetPolicy(ctx context.Context, reqEditors ...RequestEditorFn) (*http.Response, error) {
+	req, err := NewGetPolicyRequest(c.Server)
+	if err != nil {
+		return nil, err
+	}
+	req = req.WithContext(ctx)
+	if err := c.applyEditors(ctx, req, reqEditors); err != nil {
+		return nil, err
+	}
+	return c.Client.Do(req)
+}
+
+// ChangePolicyWithBody performs a PATCH /policy (the `ChangePolicy` operationId) request,
+// with any type of body and a specified content type.
+//
+// Makes a new version; cases keep the one they were filed under.
+func (c *Client) ChangePolicyWithBody(ctx context.Context, params *ChangePolicyParams, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*http.Response, error) {
+	req, err := NewChangePolicyRequestWithBody(c.Server, params, contentType, body)
+	if err != nil {
+		return nil, err
+	}
+	req = req.WithContext(ctx)
+	if err := c.applyEditors(ctx, req, reqEditors); err != nil {
+		return nil, err
+	}
+	return c.Client.Do(req)
+}
+
+// ChangePolicyWithApplicationMergePatchPlusJSONBody performs a PATCH /policy (the `ChangePolicy` operationId) request.
+// Takes a body of the `application/merge-patch+json` content type.
+//
+// Makes a new version; cases keep the one they were filed under.
+func (c *Client) ChangePolicyWithApplicationMergePatchPlusJSONBody(ctx context.Context, params *ChangePolicyParams, body ChangePolicyApplicationMergePatchPlusJSONRequestBody, reqEditors ...RequestEditorFn) (*http.Response, error) {
+	req, err := NewChangePolicyRequestWithApplicationMergePatchPlusJSONBody(c.Server, params, body)
+	if err != nil {
+		return nil, err
+	}
+	req = req.WithContext(ctx)
+	if err := c.applyEditors(ctx, req, reqEditors); err != nil {
+		return nil, err
+	}
+	return c.Client.Do(req)
+}
+
+// PreviewHoursWithBody performs a POST /preview (the `PreviewHours` operationId) request,
+// with any type of body and a specified content type.
+//
+// Says when a target would fall due in some hours, and writes nothing.
+func (c *Client) PreviewHoursWithBody(ctx context.Context, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*http.Response, error) {
+	req, err := NewPreviewHoursRequestWithBody(c.Server, contentType, body)
+	if err != nil {
+		return nil, err
+	}
+	req = req.WithContext(ctx)
+	if err := c.applyEditors(ctx, req, reqEditors); err != nil {
+		return nil, err
+	}
+	return c.Client.Do(req)
+}
+
+// PreviewHours performs a POST /preview (the `PreviewHours` operationId) request.
+// Takes a body of the `application/json` content type.
+//
+// Says when a target would fall due in some hours, and writes nothing.
+func (c *Client) PreviewHours(ctx context.Context, body PreviewHoursJSONRequestBody, reqEditors ...RequestEditorFn) (*http.Response, error) {
+	req, err := NewPreviewHoursRequest(c.Server, body)
+	if err != nil {
+		return nil, err
+	}
+	req = req.WithContext(ctx)
+	if err := c.applyEditors(ctx, req, reqEditors); err != nil {
+		return nil, err
+	}
+	return c.Client.Do(req)
+}
+
 // ListProducts performs a GET /products (the `ListProducts` operationId) request.
 func (c *Client) ListProducts(ctx context.Context, params *ListProductsParams, reqEditors ...RequestEditorFn) (*http.Response, error) {
 	req, err := NewListProductsRequest(c.Server, params)
@@ -3207,9 +3748,93 @@ func (c *Client) ListVendors(ctx context.Context, reqEditors ...RequestEditorFn)
 	return c.Client.Do(req)
 }
 
+// AddVendorWithBody performs a POST /vendors (the `AddVendor` operationId) request,
+// with any type of body and a specified content type.
+func (c *Client) AddVendorWithBody(ctx context.Context, params *AddVendorParams, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*http.Response, error) {
+	req, err := NewAddVendorRequestWithBody(c.Server, params, contentType, body)
+	if err != nil {
+		return nil, err
+	}
+	req = req.WithContext(ctx)
+	if err := c.applyEditors(ctx, req, reqEditors); err != nil {
+		return nil, err
+	}
+	return c.Client.Do(req)
+}
+
+// AddVendor performs a POST /vendors (the `AddVendor` operationId) request.
+// Takes a body of the `application/json` content type.
+func (c *Client) AddVendor(ctx context.Context, params *AddVendorParams, body AddVendorJSONRequestBody, reqEditors ...RequestEditorFn) (*http.Response, error) {
+	req, err := NewAddVendorRequest(c.Server, params, body)
+	if err != nil {
+		return nil, err
+	}
+	req = req.WithContext(ctx)
+	if err := c.applyEditors(ctx, req, reqEditors); err != nil {
+		return nil, err
+	}
+	return c.Client.Do(req)
+}
+
+// RemoveVendor performs a DELETE /vendors/{vendor} (the `RemoveVendor` operationId) request.
+func (c *Client) RemoveVendor(ctx context.Context, vendor string, params *RemoveVendorParams, reqEditors ...RequestEditorFn) (*http.Response, error) {
+	req, err := NewRemoveVendorRequest(c.Server, vendor, params)
+	if err != nil {
+		return nil, err
+	}
+	req = req.WithContext(ctx)
+	if err := c.applyEditors(ctx, req, reqEditors); err != nil {
+		return nil, err
+	}
+	return c.Client.Do(req)
+}
+
 // GetVendor performs a GET /vendors/{vendor} (the `GetVendor` operationId) request.
 func (c *Client) GetVendor(ctx context.Context, vendor string, reqEditors ...RequestEditorFn) (*http.Response, error) {
 	req, err := NewGetVendorRequest(c.Server, vendor)
+	if err != nil {
+		return nil, err
+	}
+	req = req.WithContext(ctx)
+	if err := c.applyEditors(ctx, req, reqEditors); err != nil {
+		return nil, err
+	}
+	return c.Client.Do(req)
+}
+
+// ChangeVendorWithBody performs a PATCH /vendors/{vendor} (the `ChangeVendor` operationId) request,
+// with any type of body and a specified content type.
+func (c *Client) ChangeVendorWithBody(ctx context.Context, vendor string, params *ChangeVendorParams, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*http.Response, error) {
+	req, err := NewChangeVendorRequestWithBody(c.Server, vendor, params, contentType, body)
+	if err != nil {
+		return nil, err
+	}
+	req = req.WithContext(ctx)
+	if err := c.applyEditors(ctx, req, reqEditors); err != nil {
+		return nil, err
+	}
+	return c.Client.Do(req)
+}
+
+// ChangeVendorWithApplicationMergePatchPlusJSONBody performs a PATCH /vendors/{vendor} (the `ChangeVendor` operationId) request.
+// Takes a body of the `application/merge-patch+json` content type.
+func (c *Client) ChangeVendorWithApplicationMergePatchPlusJSONBody(ctx context.Context, vendor string, params *ChangeVendorParams, body ChangeVendorApplicationMergePatchPlusJSONRequestBody, reqEditors ...RequestEditorFn) (*http.Response, error) {
+	req, err := NewChangeVendorRequestWithApplicationMergePatchPlusJSONBody(c.Server, vendor, params, body)
+	if err != nil {
+		return nil, err
+	}
+	req = req.WithContext(ctx)
+	if err := c.applyEditors(ctx, req, reqEditors); err != nil {
+		return nil, err
+	}
+	return c.Client.Do(req)
+}
+
+// ListVendorPeople performs a GET /vendors/{vendor}/people (the `ListVendorPeople` operationId) request.
+//
+// The vendor's people as contact cards (vCard 4.0, RFC 6350).
+func (c *Client) ListVendorPeople(ctx context.Context, vendor string, reqEditors ...RequestEditorFn) (*http.Response, error) {
+	req, err := NewListVendorPeopleRequest(c.Server, vendor)
 	if err != nil {
 		return nil, err
 	}
@@ -3853,6 +4478,218 @@ func NewChangeAssetRequestWithBody(server string, id ThingId, params *ChangeAsse
 			}
 
 			req.Header.Set("If-Match", headerParam0)
+		}
+
+	}
+
+	return req, nil
+}
+
+// NewListCalendarsRequest constructs an http.Request for the ListCalendars method
+func NewListCalendarsRequest(server string) (*http.Request, error) {
+	var err error
+
+	serverURL, err := url.Parse(server)
+	if err != nil {
+		return nil, err
+	}
+
+	operationPath := fmt.Sprintf("/calendars")
+	if operationPath[0] == '/' {
+		operationPath = "." + operationPath
+	}
+
+	queryURL, err := serverURL.Parse(operationPath)
+	if err != nil {
+		return nil, err
+	}
+
+	req, err := http.NewRequest(http.MethodGet, queryURL.String(), nil)
+	if err != nil {
+		return nil, err
+	}
+
+	return req, nil
+}
+
+// NewAddCalendarRequest calls the generic AddCalendar builder with application/json body
+func NewAddCalendarRequest(server string, params *AddCalendarParams, body AddCalendarJSONRequestBody) (*http.Request, error) {
+	var bodyReader io.Reader
+	buf, err := json.Marshal(body)
+	if err != nil {
+		return nil, err
+	}
+	bodyReader = bytes.NewReader(buf)
+	return NewAddCalendarRequestWithBody(server, params, "application/json", bodyReader)
+}
+
+// NewAddCalendarRequestWithBody constructs an http.Request for the AddCalendar method, with any body, and a specified content type
+func NewAddCalendarRequestWithBody(server string, params *AddCalendarParams, contentType string, body io.Reader) (*http.Request, error) {
+	var err error
+
+	serverURL, err := url.Parse(server)
+	if err != nil {
+		return nil, err
+	}
+
+	operationPath := fmt.Sprintf("/calendars")
+	if operationPath[0] == '/' {
+		operationPath = "." + operationPath
+	}
+
+	queryURL, err := serverURL.Parse(operationPath)
+	if err != nil {
+		return nil, err
+	}
+
+	req, err := http.NewRequest(http.MethodPost, queryURL.String(), body)
+	if err != nil {
+		return nil, err
+	}
+
+	req.Header.Add("Content-Type", contentType)
+
+	if params != nil {
+
+		if params.IdempotencyKey != nil {
+			var headerParam0 string
+
+			headerParam0, err = runtime.StyleParamWithOptions("simple", false, "Idempotency-Key", *params.IdempotencyKey, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationHeader, Type: "string", Format: ""})
+			if err != nil {
+				return nil, err
+			}
+
+			req.Header.Set("Idempotency-Key", headerParam0)
+		}
+
+	}
+
+	return req, nil
+}
+
+// NewRemoveCalendarRequest constructs an http.Request for the RemoveCalendar method
+func NewRemoveCalendarRequest(server string, id ThingId) (*http.Request, error) {
+	var err error
+
+	var pathParam0 string
+
+	pathParam0, err = runtime.StyleParamWithOptions("simple", false, "id", id, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationPath, Type: "integer", Format: "int64"})
+	if err != nil {
+		return nil, err
+	}
+
+	serverURL, err := url.Parse(server)
+	if err != nil {
+		return nil, err
+	}
+
+	operationPath := fmt.Sprintf("/calendars/%s", pathParam0)
+	if operationPath[0] == '/' {
+		operationPath = "." + operationPath
+	}
+
+	queryURL, err := serverURL.Parse(operationPath)
+	if err != nil {
+		return nil, err
+	}
+
+	req, err := http.NewRequest(http.MethodDelete, queryURL.String(), nil)
+	if err != nil {
+		return nil, err
+	}
+
+	return req, nil
+}
+
+// NewGetCalendarRequest constructs an http.Request for the GetCalendar method
+func NewGetCalendarRequest(server string, id ThingId) (*http.Request, error) {
+	var err error
+
+	var pathParam0 string
+
+	pathParam0, err = runtime.StyleParamWithOptions("simple", false, "id", id, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationPath, Type: "integer", Format: "int64"})
+	if err != nil {
+		return nil, err
+	}
+
+	serverURL, err := url.Parse(server)
+	if err != nil {
+		return nil, err
+	}
+
+	operationPath := fmt.Sprintf("/calendars/%s", pathParam0)
+	if operationPath[0] == '/' {
+		operationPath = "." + operationPath
+	}
+
+	queryURL, err := serverURL.Parse(operationPath)
+	if err != nil {
+		return nil, err
+	}
+
+	req, err := http.NewRequest(http.MethodGet, queryURL.String(), nil)
+	if err != nil {
+		return nil, err
+	}
+
+	return req, nil
+}
+
+// NewAddCalendarVersionRequest calls the generic AddCalendarVersion builder with application/json body
+func NewAddCalendarVersionRequest(server string, id ThingId, params *AddCalendarVersionParams, body AddCalendarVersionJSONRequestBody) (*http.Request, error) {
+	var bodyReader io.Reader
+	buf, err := json.Marshal(body)
+	if err != nil {
+		return nil, err
+	}
+	bodyReader = bytes.NewReader(buf)
+	return NewAddCalendarVersionRequestWithBody(server, id, params, "application/json", bodyReader)
+}
+
+// NewAddCalendarVersionRequestWithBody constructs an http.Request for the AddCalendarVersion method, with any body, and a specified content type
+func NewAddCalendarVersionRequestWithBody(server string, id ThingId, params *AddCalendarVersionParams, contentType string, body io.Reader) (*http.Request, error) {
+	var err error
+
+	var pathParam0 string
+
+	pathParam0, err = runtime.StyleParamWithOptions("simple", false, "id", id, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationPath, Type: "integer", Format: "int64"})
+	if err != nil {
+		return nil, err
+	}
+
+	serverURL, err := url.Parse(server)
+	if err != nil {
+		return nil, err
+	}
+
+	operationPath := fmt.Sprintf("/calendars/%s/versions", pathParam0)
+	if operationPath[0] == '/' {
+		operationPath = "." + operationPath
+	}
+
+	queryURL, err := serverURL.Parse(operationPath)
+	if err != nil {
+		return nil, err
+	}
+
+	req, err := http.NewRequest(http.MethodPost, queryURL.String(), body)
+	if err != nil {
+		return nil, err
+	}
+
+	req.Header.Add("Content-Type", contentType)
+
+	if params != nil {
+
+		if params.IdempotencyKey != nil {
+			var headerParam0 string
+
+			headerParam0, err = runtime.StyleParamWithOptions("simple", false, "Idempotency-Key", *params.IdempotencyKey, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationHeader, Type: "string", Format: ""})
+			if err != nil {
+				return nil, err
+			}
+
+			req.Header.Set("Idempotency-Key", headerParam0)
 		}
 
 	}
@@ -5378,6 +6215,128 @@ func NewChangePersonRequestWithBody(server string, person PersonId, contentType 
 	return req, nil
 }
 
+// NewGetPolicyRequest constructs an http.Request for the GetPolicy method
+func NewGetPolicyRequest(server string) (*http.Request, error) {
+	var err error
+
+	serverURL, err := url.Parse(server)
+	if err != nil {
+		return nil, err
+	}
+
+	operationPath := fmt.Sprintf("/policy")
+	if operationPath[0] == '/' {
+		operationPath = "." + operationPath
+	}
+
+	queryURL, err := serverURL.Parse(operationPath)
+	if err != nil {
+		return nil, err
+	}
+
+	req, err := http.NewRequest(http.MethodGet, queryURL.String(), nil)
+	if err != nil {
+		return nil, err
+	}
+
+	return req, nil
+}
+
+// NewChangePolicyRequestWithApplicationMergePatchPlusJSONBody calls the generic ChangePolicy builder with application/merge-patch+json body
+func NewChangePolicyRequestWithApplicationMergePatchPlusJSONBody(server string, params *ChangePolicyParams, body ChangePolicyApplicationMergePatchPlusJSONRequestBody) (*http.Request, error) {
+	var bodyReader io.Reader
+	buf, err := json.Marshal(body)
+	if err != nil {
+		return nil, err
+	}
+	bodyReader = bytes.NewReader(buf)
+	return NewChangePolicyRequestWithBody(server, params, "application/merge-patch+json", bodyReader)
+}
+
+// NewChangePolicyRequestWithBody constructs an http.Request for the ChangePolicy method, with any body, and a specified content type
+func NewChangePolicyRequestWithBody(server string, params *ChangePolicyParams, contentType string, body io.Reader) (*http.Request, error) {
+	var err error
+
+	serverURL, err := url.Parse(server)
+	if err != nil {
+		return nil, err
+	}
+
+	operationPath := fmt.Sprintf("/policy")
+	if operationPath[0] == '/' {
+		operationPath = "." + operationPath
+	}
+
+	queryURL, err := serverURL.Parse(operationPath)
+	if err != nil {
+		return nil, err
+	}
+
+	req, err := http.NewRequest(http.MethodPatch, queryURL.String(), body)
+	if err != nil {
+		return nil, err
+	}
+
+	req.Header.Add("Content-Type", contentType)
+
+	if params != nil {
+
+		if params.IfMatch != nil {
+			var headerParam0 string
+
+			headerParam0, err = runtime.StyleParamWithOptions("simple", false, "If-Match", *params.IfMatch, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationHeader, Type: "string", Format: ""})
+			if err != nil {
+				return nil, err
+			}
+
+			req.Header.Set("If-Match", headerParam0)
+		}
+
+	}
+
+	return req, nil
+}
+
+// NewPreviewHoursRequest calls the generic PreviewHours builder with application/json body
+func NewPreviewHoursRequest(server string, body PreviewHoursJSONRequestBody) (*http.Request, error) {
+	var bodyReader io.Reader
+	buf, err := json.Marshal(body)
+	if err != nil {
+		return nil, err
+	}
+	bodyReader = bytes.NewReader(buf)
+	return NewPreviewHoursRequestWithBody(server, "application/json", bodyReader)
+}
+
+// NewPreviewHoursRequestWithBody constructs an http.Request for the PreviewHours method, with any body, and a specified content type
+func NewPreviewHoursRequestWithBody(server string, contentType string, body io.Reader) (*http.Request, error) {
+	var err error
+
+	serverURL, err := url.Parse(server)
+	if err != nil {
+		return nil, err
+	}
+
+	operationPath := fmt.Sprintf("/preview")
+	if operationPath[0] == '/' {
+		operationPath = "." + operationPath
+	}
+
+	queryURL, err := serverURL.Parse(operationPath)
+	if err != nil {
+		return nil, err
+	}
+
+	req, err := http.NewRequest(http.MethodPost, queryURL.String(), body)
+	if err != nil {
+		return nil, err
+	}
+
+	req.Header.Add("Content-Type", contentType)
+
+	return req, nil
+}
+
 // NewListProductsRequest constructs an http.Request for the ListProducts method
 func NewListProductsRequest(server string, params *ListProductsParams) (*http.Request, error) {
 	var err error
@@ -5962,6 +6921,110 @@ func NewListVendorsRequest(server string) (*http.Request, error) {
 	return req, nil
 }
 
+// NewAddVendorRequest calls the generic AddVendor builder with application/json body
+func NewAddVendorRequest(server string, params *AddVendorParams, body AddVendorJSONRequestBody) (*http.Request, error) {
+	var bodyReader io.Reader
+	buf, err := json.Marshal(body)
+	if err != nil {
+		return nil, err
+	}
+	bodyReader = bytes.NewReader(buf)
+	return NewAddVendorRequestWithBody(server, params, "application/json", bodyReader)
+}
+
+// NewAddVendorRequestWithBody constructs an http.Request for the AddVendor method, with any body, and a specified content type
+func NewAddVendorRequestWithBody(server string, params *AddVendorParams, contentType string, body io.Reader) (*http.Request, error) {
+	var err error
+
+	serverURL, err := url.Parse(server)
+	if err != nil {
+		return nil, err
+	}
+
+	operationPath := fmt.Sprintf("/vendors")
+	if operationPath[0] == '/' {
+		operationPath = "." + operationPath
+	}
+
+	queryURL, err := serverURL.Parse(operationPath)
+	if err != nil {
+		return nil, err
+	}
+
+	req, err := http.NewRequest(http.MethodPost, queryURL.String(), body)
+	if err != nil {
+		return nil, err
+	}
+
+	req.Header.Add("Content-Type", contentType)
+
+	if params != nil {
+
+		if params.IdempotencyKey != nil {
+			var headerParam0 string
+
+			headerParam0, err = runtime.StyleParamWithOptions("simple", false, "Idempotency-Key", *params.IdempotencyKey, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationHeader, Type: "string", Format: ""})
+			if err != nil {
+				return nil, err
+			}
+
+			req.Header.Set("Idempotency-Key", headerParam0)
+		}
+
+	}
+
+	return req, nil
+}
+
+// NewRemoveVendorRequest constructs an http.Request for the RemoveVendor method
+func NewRemoveVendorRequest(server string, vendor string, params *RemoveVendorParams) (*http.Request, error) {
+	var err error
+
+	var pathParam0 string
+
+	pathParam0, err = runtime.StyleParamWithOptions("simple", false, "vendor", vendor, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationPath, Type: "string", Format: ""})
+	if err != nil {
+		return nil, err
+	}
+
+	serverURL, err := url.Parse(server)
+	if err != nil {
+		return nil, err
+	}
+
+	operationPath := fmt.Sprintf("/vendors/%s", pathParam0)
+	if operationPath[0] == '/' {
+		operationPath = "." + operationPath
+	}
+
+	queryURL, err := serverURL.Parse(operationPath)
+	if err != nil {
+		return nil, err
+	}
+
+	req, err := http.NewRequest(http.MethodDelete, queryURL.String(), nil)
+	if err != nil {
+		return nil, err
+	}
+
+	if params != nil {
+
+		if params.IfMatch != nil {
+			var headerParam0 string
+
+			headerParam0, err = runtime.StyleParamWithOptions("simple", false, "If-Match", *params.IfMatch, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationHeader, Type: "string", Format: ""})
+			if err != nil {
+				return nil, err
+			}
+
+			req.Header.Set("If-Match", headerParam0)
+		}
+
+	}
+
+	return req, nil
+}
+
 // NewGetVendorRequest constructs an http.Request for the GetVendor method
 func NewGetVendorRequest(server string, vendor string) (*http.Request, error) {
 	var err error
@@ -5979,6 +7042,102 @@ func NewGetVendorRequest(server string, vendor string) (*http.Request, error) {
 	}
 
 	operationPath := fmt.Sprintf("/vendors/%s", pathParam0)
+	if operationPath[0] == '/' {
+		operationPath = "." + operationPath
+	}
+
+	queryURL, err := serverURL.Parse(operationPath)
+	if err != nil {
+		return nil, err
+	}
+
+	req, err := http.NewRequest(http.MethodGet, queryURL.String(), nil)
+	if err != nil {
+		return nil, err
+	}
+
+	return req, nil
+}
+
+// NewChangeVendorRequestWithApplicationMergePatchPlusJSONBody calls the generic ChangeVendor builder with application/merge-patch+json body
+func NewChangeVendorRequestWithApplicationMergePatchPlusJSONBody(server string, vendor string, params *ChangeVendorParams, body ChangeVendorApplicationMergePatchPlusJSONRequestBody) (*http.Request, error) {
+	var bodyReader io.Reader
+	buf, err := json.Marshal(body)
+	if err != nil {
+		return nil, err
+	}
+	bodyReader = bytes.NewReader(buf)
+	return NewChangeVendorRequestWithBody(server, vendor, params, "application/merge-patch+json", bodyReader)
+}
+
+// NewChangeVendorRequestWithBody constructs an http.Request for the ChangeVendor method, with any body, and a specified content type
+func NewChangeVendorRequestWithBody(server string, vendor string, params *ChangeVendorParams, contentType string, body io.Reader) (*http.Request, error) {
+	var err error
+
+	var pathParam0 string
+
+	pathParam0, err = runtime.StyleParamWithOptions("simple", false, "vendor", vendor, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationPath, Type: "string", Format: ""})
+	if err != nil {
+		return nil, err
+	}
+
+	serverURL, err := url.Parse(server)
+	if err != nil {
+		return nil, err
+	}
+
+	operationPath := fmt.Sprintf("/vendors/%s", pathParam0)
+	if operationPath[0] == '/' {
+		operationPath = "." + operationPath
+	}
+
+	queryURL, err := serverURL.Parse(operationPath)
+	if err != nil {
+		return nil, err
+	}
+
+	req, err := http.NewRequest(http.MethodPatch, queryURL.String(), body)
+	if err != nil {
+		return nil, err
+	}
+
+	req.Header.Add("Content-Type", contentType)
+
+	if params != nil {
+
+		if params.IfMatch != nil {
+			var headerParam0 string
+
+			headerParam0, err = runtime.StyleParamWithOptions("simple", false, "If-Match", *params.IfMatch, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationHeader, Type: "string", Format: ""})
+			if err != nil {
+				return nil, err
+			}
+
+			req.Header.Set("If-Match", headerParam0)
+		}
+
+	}
+
+	return req, nil
+}
+
+// NewListVendorPeopleRequest constructs an http.Request for the ListVendorPeople method
+func NewListVendorPeopleRequest(server string, vendor string) (*http.Request, error) {
+	var err error
+
+	var pathParam0 string
+
+	pathParam0, err = runtime.StyleParamWithOptions("simple", false, "vendor", vendor, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationPath, Type: "string", Format: ""})
+	if err != nil {
+		return nil, err
+	}
+
+	serverURL, err := url.Parse(server)
+	if err != nil {
+		return nil, err
+	}
+
+	operationPath := fmt.Sprintf("/vendors/%s/people", pathParam0)
 	if operationPath[0] == '/' {
 		operationPath = "." + operationPath
 	}
@@ -6109,6 +7268,45 @@ type ClientWithResponsesInterface interface {
 	// ChangeAssetWithApplicationMergePatchPlusJSONBodyWithResponse performs a PATCH /assets/{id} (the `ChangeAsset` operationId) request.
 	// Takes a body of the `application/merge-patch+json` content type, and returns a wrapper object for the known response body format(s).
 	ChangeAssetWithApplicationMergePatchPlusJSONBodyWithResponse(ctx context.Context, id ThingId, params *ChangeAssetParams, body ChangeAssetApplicationMergePatchPlusJSONRequestBody, reqEditors ...RequestEditorFn) (*ChangeAssetResponse, error)
+
+	// ListCalendarsWithResponse performs a GET /calendars (the `ListCalendars` operationId) request.
+	//
+	// Returns a wrapper object for the known response body format(s).
+	ListCalendarsWithResponse(ctx context.Context, reqEditors ...RequestEditorFn) (*ListCalendarsResponse, error)
+
+	// AddCalendarWithBodyWithResponse performs a POST /calendars (the `AddCalendar` operationId) request,
+	// with any type of body and a specified content type.
+	//
+	// Returns a wrapper object for the known response body format(s).
+	AddCalendarWithBodyWithResponse(ctx context.Context, params *AddCalendarParams, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*AddCalendarResponse, error)
+
+	// AddCalendarWithResponse performs a POST /calendars (the `AddCalendar` operationId) request.
+	// Takes a body of the `application/json` content type, and returns a wrapper object for the known response body format(s).
+	AddCalendarWithResponse(ctx context.Context, params *AddCalendarParams, body AddCalendarJSONRequestBody, reqEditors ...RequestEditorFn) (*AddCalendarResponse, error)
+
+	// RemoveCalendarWithResponse performs a DELETE /calendars/{id} (the `RemoveCalendar` operationId) request.
+	//
+	// Returns a wrapper object for the known response body format(s).
+	RemoveCalendarWithResponse(ctx context.Context, id ThingId, reqEditors ...RequestEditorFn) (*RemoveCalendarResponse, error)
+
+	// GetCalendarWithResponse performs a GET /calendars/{id} (the `GetCalendar` operationId) request.
+	//
+	// Returns a wrapper object for the known response body format(s).
+	GetCalendarWithResponse(ctx context.Context, id ThingId, reqEditors ...RequestEditorFn) (*GetCalendarResponse, error)
+
+	// AddCalendarVersionWithBodyWithResponse performs a POST /calendars/{id}/versions (the `AddCalendarVersion` operationId) request,
+	// with any type of body and a specified content type.
+	//
+	// Lets a calendar be another from a date on. Running clocks follow, ended ones do not.
+	//
+	// Returns a wrapper object for the known response body format(s).
+	AddCalendarVersionWithBodyWithResponse(ctx context.Context, id ThingId, params *AddCalendarVersionParams, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*AddCalendarVersionResponse, error)
+
+	// AddCalendarVersionWithResponse performs a POST /calendars/{id}/versions (the `AddCalendarVersion` operationId) request.
+	// Takes a body of the `application/json` content type, and returns a wrapper object for the known response body format(s).
+	//
+	// Lets a calendar be another from a date on. Running clocks follow, ended ones do not.
+	AddCalendarVersionWithResponse(ctx context.Context, id ThingId, params *AddCalendarVersionParams, body AddCalendarVersionJSONRequestBody, reqEditors ...RequestEditorFn) (*AddCalendarVersionResponse, error)
 
 	// ListCasesWithResponse performs a GET /cases (the `ListCases` operationId) request.
 	//
@@ -6325,6 +7523,39 @@ type ClientWithResponsesInterface interface {
 	// Takes a body of the `application/merge-patch+json` content type, and returns a wrapper object for the known response body format(s).
 	ChangePersonWithApplicationMergePatchPlusJSONBodyWithResponse(ctx context.Context, person PersonId, body ChangePersonApplicationMergePatchPlusJSONRequestBody, reqEditors ...RequestEditorFn) (*ChangePersonResponse, error)
 
+	// GetPolicyWithResponse performs a GET /policy (the `GetPolicy` operationId) request.
+	//
+	// Returns a wrapper object for the known response body format(s).
+	GetPolicyWithResponse(ctx context.Context, reqEditors ...RequestEditorFn) (*GetPolicyResponse, error)
+
+	// ChangePolicyWithBodyWithResponse performs a PATCH /policy (the `ChangePolicy` operationId) request,
+	// with any type of body and a specified content type.
+	//
+	// Makes a new version; cases keep the one they were filed under.
+	//
+	// Returns a wrapper object for the known response body format(s).
+	ChangePolicyWithBodyWithResponse(ctx context.Context, params *ChangePolicyParams, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*ChangePolicyResponse, error)
+
+	// ChangePolicyWithApplicationMergePatchPlusJSONBodyWithResponse performs a PATCH /policy (the `ChangePolicy` operationId) request.
+	// Takes a body of the `application/merge-patch+json` content type, and returns a wrapper object for the known response body format(s).
+	//
+	// Makes a new version; cases keep the one they were filed under.
+	ChangePolicyWithApplicationMergePatchPlusJSONBodyWithResponse(ctx context.Context, params *ChangePolicyParams, body ChangePolicyApplicationMergePatchPlusJSONRequestBody, reqEditors ...RequestEditorFn) (*ChangePolicyResponse, error)
+
+	// PreviewHoursWithBodyWithResponse performs a POST /preview (the `PreviewHours` operationId) request,
+	// with any type of body and a specified content type.
+	//
+	// Says when a target would fall due in some hours, and writes nothing.
+	//
+	// Returns a wrapper object for the known response body format(s).
+	PreviewHoursWithBodyWithResponse(ctx context.Context, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*PreviewHoursResponse, error)
+
+	// PreviewHoursWithResponse performs a POST /preview (the `PreviewHours` operationId) request.
+	// Takes a body of the `application/json` content type, and returns a wrapper object for the known response body format(s).
+	//
+	// Says when a target would fall due in some hours, and writes nothing.
+	PreviewHoursWithResponse(ctx context.Context, body PreviewHoursJSONRequestBody, reqEditors ...RequestEditorFn) (*PreviewHoursResponse, error)
+
 	// ListProductsWithResponse performs a GET /products (the `ListProducts` operationId) request.
 	//
 	// Returns a wrapper object for the known response body format(s).
@@ -6405,10 +7636,42 @@ type ClientWithResponsesInterface interface {
 	// Returns a wrapper object for the known response body format(s).
 	ListVendorsWithResponse(ctx context.Context, reqEditors ...RequestEditorFn) (*ListVendorsResponse, error)
 
+	// AddVendorWithBodyWithResponse performs a POST /vendors (the `AddVendor` operationId) request,
+	// with any type of body and a specified content type.
+	//
+	// Returns a wrapper object for the known response body format(s).
+	AddVendorWithBodyWithResponse(ctx context.Context, params *AddVendorParams, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*AddVendorResponse, error)
+
+	// AddVendorWithResponse performs a POST /vendors (the `AddVendor` operationId) request.
+	// Takes a body of the `application/json` content type, and returns a wrapper object for the known response body format(s).
+	AddVendorWithResponse(ctx context.Context, params *AddVendorParams, body AddVendorJSONRequestBody, reqEditors ...RequestEditorFn) (*AddVendorResponse, error)
+
+	// RemoveVendorWithResponse performs a DELETE /vendors/{vendor} (the `RemoveVendor` operationId) request.
+	//
+	// Returns a wrapper object for the known response body format(s).
+	RemoveVendorWithResponse(ctx context.Context, vendor string, params *RemoveVendorParams, reqEditors ...RequestEditorFn) (*RemoveVendorResponse, error)
+
 	// GetVendorWithResponse performs a GET /vendors/{vendor} (the `GetVendor` operationId) request.
 	//
 	// Returns a wrapper object for the known response body format(s).
 	GetVendorWithResponse(ctx context.Context, vendor string, reqEditors ...RequestEditorFn) (*GetVendorResponse, error)
+
+	// ChangeVendorWithBodyWithResponse performs a PATCH /vendors/{vendor} (the `ChangeVendor` operationId) request,
+	// with any type of body and a specified content type.
+	//
+	// Returns a wrapper object for the known response body format(s).
+	ChangeVendorWithBodyWithResponse(ctx context.Context, vendor string, params *ChangeVendorParams, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*ChangeVendorResponse, error)
+
+	// ChangeVendorWithApplicationMergePatchPlusJSONBodyWithResponse performs a PATCH /vendors/{vendor} (the `ChangeVendor` operationId) request.
+	// Takes a body of the `application/merge-patch+json` content type, and returns a wrapper object for the known response body format(s).
+	ChangeVendorWithApplicationMergePatchPlusJSONBodyWithResponse(ctx context.Context, vendor string, params *ChangeVendorParams, body ChangeVendorApplicationMergePatchPlusJSONRequestBody, reqEditors ...RequestEditorFn) (*ChangeVendorResponse, error)
+
+	// ListVendorPeopleWithResponse performs a GET /vendors/{vendor}/people (the `ListVendorPeople` operationId) request.
+	//
+	// The vendor's people as contact cards (vCard 4.0, RFC 6350).
+	//
+	// Returns a wrapper object for the known response body format(s).
+	ListVendorPeopleWithResponse(ctx context.Context, vendor string, reqEditors ...RequestEditorFn) (*ListVendorPeopleResponse, error)
 }
 
 type ListAccountsResponse struct {
@@ -6915,6 +8178,239 @@ func (r ChangeAssetResponse) StatusCode() int {
 
 // ContentType is a convenience method to retrieve the Content-Type value from the HTTP response headers
 func (r ChangeAssetResponse) ContentType() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Header.Get("Content-Type")
+	}
+	return ""
+}
+
+type ListCalendarsResponse struct {
+	Body         []byte
+	HTTPResponse *http.Response
+	// JSON200 the response for an HTTP 200 `application/json` response
+	JSON200 *Calendars
+	// ApplicationproblemJSONDefault the response for an HTTP default `application/problem+json` response
+	ApplicationproblemJSONDefault *Problem
+}
+
+// GetJSON200 returns the response for an HTTP 200 `application/json` response
+func (r ListCalendarsResponse) GetJSON200() *Calendars {
+	return r.JSON200
+}
+
+// GetApplicationproblemJSONDefault returns the response for an HTTP default `application/problem+json` response
+func (r ListCalendarsResponse) GetApplicationproblemJSONDefault() *Problem {
+	return r.ApplicationproblemJSONDefault
+}
+
+// GetBody returns the raw response body bytes
+func (r ListCalendarsResponse) GetBody() []byte {
+	return r.Body
+}
+
+// Status returns HTTPResponse.Status
+func (r ListCalendarsResponse) Status() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Status
+	}
+	return http.StatusText(0)
+}
+
+// StatusCode returns HTTPResponse.StatusCode
+func (r ListCalendarsResponse) StatusCode() int {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.StatusCode
+	}
+	return 0
+}
+
+// ContentType is a convenience method to retrieve the Content-Type value from the HTTP response headers
+func (r ListCalendarsResponse) ContentType() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Header.Get("Content-Type")
+	}
+	return ""
+}
+
+type AddCalendarResponse struct {
+	Body         []byte
+	HTTPResponse *http.Response
+	// JSON201 the response for an HTTP 201 `application/json` response
+	JSON201 *Calendar
+	// ApplicationproblemJSONDefault the response for an HTTP default `application/problem+json` response
+	ApplicationproblemJSONDefault *Problem
+}
+
+// GetJSON201 returns the response for an HTTP 201 `application/json` response
+func (r AddCalendarResponse) GetJSON201() *Calendar {
+	return r.JSON201
+}
+
+// GetApplicationproblemJSONDefault returns the response for an HTTP default `application/problem+json` response
+func (r AddCalendarResponse) GetApplicationproblemJSONDefault() *Problem {
+	return r.ApplicationproblemJSONDefault
+}
+
+// GetBody returns the raw response body bytes
+func (r AddCalendarResponse) GetBody() []byte {
+	return r.Body
+}
+
+// Status returns HTTPResponse.Status
+func (r AddCalendarResponse) Status() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Status
+	}
+	return http.StatusText(0)
+}
+
+// StatusCode returns HTTPResponse.StatusCode
+func (r AddCalendarResponse) StatusCode() int {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.StatusCode
+	}
+	return 0
+}
+
+// ContentType is a convenience method to retrieve the Content-Type value from the HTTP response headers
+func (r AddCalendarResponse) ContentType() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Header.Get("Content-Type")
+	}
+	return ""
+}
+
+type RemoveCalendarResponse struct {
+	Body         []byte
+	HTTPResponse *http.Response
+	// ApplicationproblemJSONDefault the response for an HTTP default `application/problem+json` response
+	ApplicationproblemJSONDefault *Problem
+}
+
+// GetApplicationproblemJSONDefault returns the response for an HTTP default `application/problem+json` response
+func (r RemoveCalendarResponse) GetApplicationproblemJSONDefault() *Problem {
+	return r.ApplicationproblemJSONDefault
+}
+
+// GetBody returns the raw response body bytes
+func (r RemoveCalendarResponse) GetBody() []byte {
+	return r.Body
+}
+
+// Status returns HTTPResponse.Status
+func (r RemoveCalendarResponse) Status() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Status
+	}
+	return http.StatusText(0)
+}
+
+// StatusCode returns HTTPResponse.StatusCode
+func (r RemoveCalendarResponse) StatusCode() int {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.StatusCode
+	}
+	return 0
+}
+
+// ContentType is a convenience method to retrieve the Content-Type value from the HTTP response headers
+func (r RemoveCalendarResponse) ContentType() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Header.Get("Content-Type")
+	}
+	return ""
+}
+
+type GetCalendarResponse struct {
+	Body         []byte
+	HTTPResponse *http.Response
+	// JSON200 the response for an HTTP 200 `application/json` response
+	JSON200 *Calendar
+	// ApplicationproblemJSONDefault the response for an HTTP default `application/problem+json` response
+	ApplicationproblemJSONDefault *Problem
+}
+
+// GetJSON200 returns the response for an HTTP 200 `application/json` response
+func (r GetCalendarResponse) GetJSON200() *Calendar {
+	return r.JSON200
+}
+
+// GetApplicationproblemJSONDefault returns the response for an HTTP default `application/problem+json` response
+func (r GetCalendarResponse) GetApplicationproblemJSONDefault() *Problem {
+	return r.ApplicationproblemJSONDefault
+}
+
+// GetBody returns the raw response body bytes
+func (r GetCalendarResponse) GetBody() []byte {
+	return r.Body
+}
+
+// Status returns HTTPResponse.Status
+func (r GetCalendarResponse) Status() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Status
+	}
+	return http.StatusText(0)
+}
+
+// StatusCode returns HTTPResponse.StatusCode
+func (r GetCalendarResponse) StatusCode() int {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.StatusCode
+	}
+	return 0
+}
+
+// ContentType is a convenience method to retrieve the Content-Type value from the HTTP response headers
+func (r GetCalendarResponse) ContentType() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Header.Get("Content-Type")
+	}
+	return ""
+}
+
+type AddCalendarVersionResponse struct {
+	Body         []byte
+	HTTPResponse *http.Response
+	// JSON201 the response for an HTTP 201 `application/json` response
+	JSON201 *Calendar
+	// ApplicationproblemJSONDefault the response for an HTTP default `application/problem+json` response
+	ApplicationproblemJSONDefault *Problem
+}
+
+// GetJSON201 returns the response for an HTTP 201 `application/json` response
+func (r AddCalendarVersionResponse) GetJSON201() *Calendar {
+	return r.JSON201
+}
+
+// GetApplicationproblemJSONDefault returns the response for an HTTP default `application/problem+json` response
+func (r AddCalendarVersionResponse) GetApplicationproblemJSONDefault() *Problem {
+	return r.ApplicationproblemJSONDefault
+}
+
+// GetBody returns the raw response body bytes
+func (r AddCalendarVersionResponse) GetBody() []byte {
+	return r.Body
+}
+
+// Status returns HTTPResponse.Status
+func (r AddCalendarVersionResponse) Status() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Status
+	}
+	return http.StatusText(0)
+}
+
+// StatusCode returns HTTPResponse.StatusCode
+func (r AddCalendarVersionResponse) StatusCode() int {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.StatusCode
+	}
+	return 0
+}
+
+// ContentType is a convenience method to retrieve the Content-Type value from the HTTP response headers
+func (r AddCalendarVersionResponse) ContentType() string {
 	if r.HTTPResponse != nil {
 		return r.HTTPResponse.Header.Get("Content-Type")
 	}
@@ -8158,6 +9654,164 @@ func (r ChangePersonResponse) ContentType() string {
 	return ""
 }
 
+// GetPolicyResponse200Headers the declared response headers of an HTTP 200 response for GetPolicy
+type GetPolicyResponse200Headers struct {
+	ETag *string
+}
+
+type GetPolicyResponse struct {
+	Body         []byte
+	HTTPResponse *http.Response
+	// JSON200 the response for an HTTP 200 `application/json` response
+	JSON200 *Policy
+	// ApplicationproblemJSONDefault the response for an HTTP default `application/problem+json` response
+	ApplicationproblemJSONDefault *Problem
+	// Headers200 the parsed response headers for an HTTP 200 response
+	Headers200 *GetPolicyResponse200Headers
+}
+
+// GetJSON200 returns the response for an HTTP 200 `application/json` response
+func (r GetPolicyResponse) GetJSON200() *Policy {
+	return r.JSON200
+}
+
+// GetApplicationproblemJSONDefault returns the response for an HTTP default `application/problem+json` response
+func (r GetPolicyResponse) GetApplicationproblemJSONDefault() *Problem {
+	return r.ApplicationproblemJSONDefault
+}
+
+// GetBody returns the raw response body bytes
+func (r GetPolicyResponse) GetBody() []byte {
+	return r.Body
+}
+
+// Status returns HTTPResponse.Status
+func (r GetPolicyResponse) Status() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Status
+	}
+	return http.StatusText(0)
+}
+
+// StatusCode returns HTTPResponse.StatusCode
+func (r GetPolicyResponse) StatusCode() int {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.StatusCode
+	}
+	return 0
+}
+
+// ContentType is a convenience method to retrieve the Content-Type value from the HTTP response headers
+func (r GetPolicyResponse) ContentType() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Header.Get("Content-Type")
+	}
+	return ""
+}
+
+// ChangePolicyResponse200Headers the declared response headers of an HTTP 200 response for ChangePolicy
+type ChangePolicyResponse200Headers struct {
+	ETag *string
+}
+
+type ChangePolicyResponse struct {
+	Body         []byte
+	HTTPResponse *http.Response
+	// JSON200 the response for an HTTP 200 `application/json` response
+	JSON200 *Policy
+	// ApplicationproblemJSONDefault the response for an HTTP default `application/problem+json` response
+	ApplicationproblemJSONDefault *Problem
+	// Headers200 the parsed response headers for an HTTP 200 response
+	Headers200 *ChangePolicyResponse200Headers
+}
+
+// GetJSON200 returns the response for an HTTP 200 `application/json` response
+func (r ChangePolicyResponse) GetJSON200() *Policy {
+	return r.JSON200
+}
+
+// GetApplicationproblemJSONDefault returns the response for an HTTP default `application/problem+json` response
+func (r ChangePolicyResponse) GetApplicationproblemJSONDefault() *Problem {
+	return r.ApplicationproblemJSONDefault
+}
+
+// GetBody returns the raw response body bytes
+func (r ChangePolicyResponse) GetBody() []byte {
+	return r.Body
+}
+
+// Status returns HTTPResponse.Status
+func (r ChangePolicyResponse) Status() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Status
+	}
+	return http.StatusText(0)
+}
+
+// StatusCode returns HTTPResponse.StatusCode
+func (r ChangePolicyResponse) StatusCode() int {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.StatusCode
+	}
+	return 0
+}
+
+// ContentType is a convenience method to retrieve the Content-Type value from the HTTP response headers
+func (r ChangePolicyResponse) ContentType() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Header.Get("Content-Type")
+	}
+	return ""
+}
+
+type PreviewHoursResponse struct {
+	Body         []byte
+	HTTPResponse *http.Response
+	// JSON200 the response for an HTTP 200 `application/json` response
+	JSON200 *Preview
+	// ApplicationproblemJSONDefault the response for an HTTP default `application/problem+json` response
+	ApplicationproblemJSONDefault *Problem
+}
+
+// GetJSON200 returns the response for an HTTP 200 `application/json` response
+func (r PreviewHoursResponse) GetJSON200() *Preview {
+	return r.JSON200
+}
+
+// GetApplicationproblemJSONDefault returns the response for an HTTP default `application/problem+json` response
+func (r PreviewHoursResponse) GetApplicationproblemJSONDefault() *Problem {
+	return r.ApplicationproblemJSONDefault
+}
+
+// GetBody returns the raw response body bytes
+func (r PreviewHoursResponse) GetBody() []byte {
+	return r.Body
+}
+
+// Status returns HTTPResponse.Status
+func (r PreviewHoursResponse) Status() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Status
+	}
+	return http.StatusText(0)
+}
+
+// StatusCode returns HTTPResponse.StatusCode
+func (r PreviewHoursResponse) StatusCode() int {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.StatusCode
+	}
+	return 0
+}
+
+// ContentType is a convenience method to retrieve the Content-Type value from the HTTP response headers
+func (r PreviewHoursResponse) ContentType() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Header.Get("Content-Type")
+	}
+	return ""
+}
+
 type ListProductsResponse struct {
 	Body         []byte
 	HTTPResponse *http.Response
@@ -8735,6 +10389,108 @@ func (r ListVendorsResponse) ContentType() string {
 	return ""
 }
 
+// AddVendorResponse201Headers the declared response headers of an HTTP 201 response for AddVendor
+type AddVendorResponse201Headers struct {
+	ETag     *string
+	Location *string
+}
+
+type AddVendorResponse struct {
+	Body         []byte
+	HTTPResponse *http.Response
+	// JSON201 the response for an HTTP 201 `application/json` response
+	JSON201 *Vendor
+	// ApplicationproblemJSONDefault the response for an HTTP default `application/problem+json` response
+	ApplicationproblemJSONDefault *Problem
+	// Headers201 the parsed response headers for an HTTP 201 response
+	Headers201 *AddVendorResponse201Headers
+}
+
+// GetJSON201 returns the response for an HTTP 201 `application/json` response
+func (r AddVendorResponse) GetJSON201() *Vendor {
+	return r.JSON201
+}
+
+// GetApplicationproblemJSONDefault returns the response for an HTTP default `application/problem+json` response
+func (r AddVendorResponse) GetApplicationproblemJSONDefault() *Problem {
+	return r.ApplicationproblemJSONDefault
+}
+
+// GetBody returns the raw response body bytes
+func (r AddVendorResponse) GetBody() []byte {
+	return r.Body
+}
+
+// Status returns HTTPResponse.Status
+func (r AddVendorResponse) Status() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Status
+	}
+	return http.StatusText(0)
+}
+
+// StatusCode returns HTTPResponse.StatusCode
+func (r AddVendorResponse) StatusCode() int {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.StatusCode
+	}
+	return 0
+}
+
+// ContentType is a convenience method to retrieve the Content-Type value from the HTTP response headers
+func (r AddVendorResponse) ContentType() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Header.Get("Content-Type")
+	}
+	return ""
+}
+
+type RemoveVendorResponse struct {
+	Body         []byte
+	HTTPResponse *http.Response
+	// ApplicationproblemJSONDefault the response for an HTTP default `application/problem+json` response
+	ApplicationproblemJSONDefault *Problem
+}
+
+// GetApplicationproblemJSONDefault returns the response for an HTTP default `application/problem+json` response
+func (r RemoveVendorResponse) GetApplicationproblemJSONDefault() *Problem {
+	return r.ApplicationproblemJSONDefault
+}
+
+// GetBody returns the raw response body bytes
+func (r RemoveVendorResponse) GetBody() []byte {
+	return r.Body
+}
+
+// Status returns HTTPResponse.Status
+func (r RemoveVendorResponse) Status() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Status
+	}
+	return http.StatusText(0)
+}
+
+// StatusCode returns HTTPResponse.StatusCode
+func (r RemoveVendorResponse) StatusCode() int {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.StatusCode
+	}
+	return 0
+}
+
+// ContentType is a convenience method to retrieve the Content-Type value from the HTTP response headers
+func (r RemoveVendorResponse) ContentType() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Header.Get("Content-Type")
+	}
+	return ""
+}
+
+// GetVendorResponse200Headers the declared response headers of an HTTP 200 response for GetVendor
+type GetVendorResponse200Headers struct {
+	ETag *string
+}
+
 type GetVendorResponse struct {
 	Body         []byte
 	HTTPResponse *http.Response
@@ -8742,6 +10498,8 @@ type GetVendorResponse struct {
 	JSON200 *Vendor
 	// ApplicationproblemJSONDefault the response for an HTTP default `application/problem+json` response
 	ApplicationproblemJSONDefault *Problem
+	// Headers200 the parsed response headers for an HTTP 200 response
+	Headers200 *GetVendorResponse200Headers
 }
 
 // GetJSON200 returns the response for an HTTP 200 `application/json` response
@@ -8777,6 +10535,102 @@ func (r GetVendorResponse) StatusCode() int {
 
 // ContentType is a convenience method to retrieve the Content-Type value from the HTTP response headers
 func (r GetVendorResponse) ContentType() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Header.Get("Content-Type")
+	}
+	return ""
+}
+
+// ChangeVendorResponse200Headers the declared response headers of an HTTP 200 response for ChangeVendor
+type ChangeVendorResponse200Headers struct {
+	ETag *string
+}
+
+type ChangeVendorResponse struct {
+	Body         []byte
+	HTTPResponse *http.Response
+	// JSON200 the response for an HTTP 200 `application/json` response
+	JSON200 *Vendor
+	// ApplicationproblemJSONDefault the response for an HTTP default `application/problem+json` response
+	ApplicationproblemJSONDefault *Problem
+	// Headers200 the parsed response headers for an HTTP 200 response
+	Headers200 *ChangeVendorResponse200Headers
+}
+
+// GetJSON200 returns the response for an HTTP 200 `application/json` response
+func (r ChangeVendorResponse) GetJSON200() *Vendor {
+	return r.JSON200
+}
+
+// GetApplicationproblemJSONDefault returns the response for an HTTP default `application/problem+json` response
+func (r ChangeVendorResponse) GetApplicationproblemJSONDefault() *Problem {
+	return r.ApplicationproblemJSONDefault
+}
+
+// GetBody returns the raw response body bytes
+func (r ChangeVendorResponse) GetBody() []byte {
+	return r.Body
+}
+
+// Status returns HTTPResponse.Status
+func (r ChangeVendorResponse) Status() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Status
+	}
+	return http.StatusText(0)
+}
+
+// StatusCode returns HTTPResponse.StatusCode
+func (r ChangeVendorResponse) StatusCode() int {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.StatusCode
+	}
+	return 0
+}
+
+// ContentType is a convenience method to retrieve the Content-Type value from the HTTP response headers
+func (r ChangeVendorResponse) ContentType() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Header.Get("Content-Type")
+	}
+	return ""
+}
+
+type ListVendorPeopleResponse struct {
+	Body         []byte
+	HTTPResponse *http.Response
+	// ApplicationproblemJSONDefault the response for an HTTP default `application/problem+json` response
+	ApplicationproblemJSONDefault *Problem
+}
+
+// GetApplicationproblemJSONDefault returns the response for an HTTP default `application/problem+json` response
+func (r ListVendorPeopleResponse) GetApplicationproblemJSONDefault() *Problem {
+	return r.ApplicationproblemJSONDefault
+}
+
+// GetBody returns the raw response body bytes
+func (r ListVendorPeopleResponse) GetBody() []byte {
+	return r.Body
+}
+
+// Status returns HTTPResponse.Status
+func (r ListVendorPeopleResponse) Status() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Status
+	}
+	return http.StatusText(0)
+}
+
+// StatusCode returns HTTPResponse.StatusCode
+func (r ListVendorPeopleResponse) StatusCode() int {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.StatusCode
+	}
+	return 0
+}
+
+// ContentType is a convenience method to retrieve the Content-Type value from the HTTP response headers
+func (r ListVendorPeopleResponse) ContentType() string {
 	if r.HTTPResponse != nil {
 		return r.HTTPResponse.Header.Get("Content-Type")
 	}
@@ -8935,6 +10789,87 @@ func (c *ClientWithResponses) ChangeAssetWithApplicationMergePatchPlusJSONBodyWi
 		return nil, err
 	}
 	return ParseChangeAssetResponse(rsp)
+}
+
+// ListCalendarsWithResponse performs a GET /calendars (the `ListCalendars` operationId) request.
+//
+// Returns a wrapper object for the known response body format(s).
+func (c *ClientWithResponses) ListCalendarsWithResponse(ctx context.Context, reqEditors ...RequestEditorFn) (*ListCalendarsResponse, error) {
+	rsp, err := c.ListCalendars(ctx, reqEditors...)
+	if err != nil {
+		return nil, err
+	}
+	return ParseListCalendarsResponse(rsp)
+}
+
+// AddCalendarWithBodyWithResponse performs a POST /calendars (the `AddCalendar` operationId) request,
+// with any type of body and a specified content type.
+//
+// Returns a wrapper object for the known response body format(s).
+func (c *ClientWithResponses) AddCalendarWithBodyWithResponse(ctx context.Context, params *AddCalendarParams, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*AddCalendarResponse, error) {
+	rsp, err := c.AddCalendarWithBody(ctx, params, contentType, body, reqEditors...)
+	if err != nil {
+		return nil, err
+	}
+	return ParseAddCalendarResponse(rsp)
+}
+
+// AddCalendarWithResponse performs a POST /calendars (the `AddCalendar` operationId) request.
+// Takes a body of the `application/json` content type, and returns a wrapper object for the known response body format(s).
+func (c *ClientWithResponses) AddCalendarWithResponse(ctx context.Context, params *AddCalendarParams, body AddCalendarJSONRequestBody, reqEditors ...RequestEditorFn) (*AddCalendarResponse, error) {
+	rsp, err := c.AddCalendar(ctx, params, body, reqEditors...)
+	if err != nil {
+		return nil, err
+	}
+	return ParseAddCalendarResponse(rsp)
+}
+
+// RemoveCalendarWithResponse performs a DELETE /calendars/{id} (the `RemoveCalendar` operationId) request.
+//
+// Returns a wrapper object for the known response body format(s).
+func (c *ClientWithResponses) RemoveCalendarWithResponse(ctx context.Context, id ThingId, reqEditors ...RequestEditorFn) (*RemoveCalendarResponse, error) {
+	rsp, err := c.RemoveCalendar(ctx, id, reqEditors...)
+	if err != nil {
+		return nil, err
+	}
+	return ParseRemoveCalendarResponse(rsp)
+}
+
+// GetCalendarWithResponse performs a GET /calendars/{id} (the `GetCalendar` operationId) request.
+//
+// Returns a wrapper object for the known response body format(s).
+func (c *ClientWithResponses) GetCalendarWithResponse(ctx context.Context, id ThingId, reqEditors ...RequestEditorFn) (*GetCalendarResponse, error) {
+	rsp, err := c.GetCalendar(ctx, id, reqEditors...)
+	if err != nil {
+		return nil, err
+	}
+	return ParseGetCalendarResponse(rsp)
+}
+
+// AddCalendarVersionWithBodyWithResponse performs a POST /calendars/{id}/versions (the `AddCalendarVersion` operationId) request,
+// with any type of body and a specified content type.
+//
+// Lets a calendar be another from a date on. Running clocks follow, ended ones do not.
+//
+// Returns a wrapper object for the known response body format(s).
+func (c *ClientWithResponses) AddCalendarVersionWithBodyWithResponse(ctx context.Context, id ThingId, params *AddCalendarVersionParams, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*AddCalendarVersionResponse, error) {
+	rsp, err := c.AddCalendarVersionWithBody(ctx, id, params, contentType, body, reqEditors...)
+	if err != nil {
+		return nil, err
+	}
+	return ParseAddCalendarVersionResponse(rsp)
+}
+
+// AddCalendarVersionWithResponse performs a POST /calendars/{id}/versions (the `AddCalendarVersion` operationId) request.
+// Takes a body of the `application/json` content type, and returns a wrapper object for the known response body format(s).
+//
+// Lets a calendar be another from a date on. Running clocks follow, ended ones do not.
+func (c *ClientWithResponses) AddCalendarVersionWithResponse(ctx context.Context, id ThingId, params *AddCalendarVersionParams, body AddCalendarVersionJSONRequestBody, reqEditors ...RequestEditorFn) (*AddCalendarVersionResponse, error) {
+	rsp, err := c.AddCalendarVersion(ctx, id, params, body, reqEditors...)
+	if err != nil {
+		return nil, err
+	}
+	return ParseAddCalendarVersionResponse(rsp)
 }
 
 // ListCasesWithResponse performs a GET /cases (the `ListCases` operationId) request.
@@ -9386,6 +11321,69 @@ func (c *ClientWithResponses) ChangePersonWithApplicationMergePatchPlusJSONBodyW
 	return ParseChangePersonResponse(rsp)
 }
 
+// GetPolicyWithResponse performs a GET /policy (the `GetPolicy` operationId) request.
+//
+// Returns a wrapper object for the known response body format(s).
+func (c *ClientWithResponses) GetPolicyWithResponse(ctx context.Context, reqEditors ...RequestEditorFn) (*GetPolicyResponse, error) {
+	rsp, err := c.GetPolicy(ctx, reqEditors...)
+	if err != nil {
+		return nil, err
+	}
+	return ParseGetPolicyResponse(rsp)
+}
+
+// ChangePolicyWithBodyWithResponse performs a PATCH /policy (the `ChangePolicy` operationId) request,
+// with any type of body and a specified content type.
+//
+// Makes a new version; cases keep the one they were filed under.
+//
+// Returns a wrapper object for the known response body format(s).
+func (c *ClientWithResponses) ChangePolicyWithBodyWithResponse(ctx context.Context, params *ChangePolicyParams, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*ChangePolicyResponse, error) {
+	rsp, err := c.ChangePolicyWithBody(ctx, params, contentType, body, reqEditors...)
+	if err != nil {
+		return nil, err
+	}
+	return ParseChangePolicyResponse(rsp)
+}
+
+// ChangePolicyWithApplicationMergePatchPlusJSONBodyWithResponse performs a PATCH /policy (the `ChangePolicy` operationId) request.
+// Takes a body of the `application/merge-patch+json` content type, and returns a wrapper object for the known response body format(s).
+//
+// Makes a new version; cases keep the one they were filed under.
+func (c *ClientWithResponses) ChangePolicyWithApplicationMergePatchPlusJSONBodyWithResponse(ctx context.Context, params *ChangePolicyParams, body ChangePolicyApplicationMergePatchPlusJSONRequestBody, reqEditors ...RequestEditorFn) (*ChangePolicyResponse, error) {
+	rsp, err := c.ChangePolicyWithApplicationMergePatchPlusJSONBody(ctx, params, body, reqEditors...)
+	if err != nil {
+		return nil, err
+	}
+	return ParseChangePolicyResponse(rsp)
+}
+
+// PreviewHoursWithBodyWithResponse performs a POST /preview (the `PreviewHours` operationId) request,
+// with any type of body and a specified content type.
+//
+// Says when a target would fall due in some hours, and writes nothing.
+//
+// Returns a wrapper object for the known response body format(s).
+func (c *ClientWithResponses) PreviewHoursWithBodyWithResponse(ctx context.Context, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*PreviewHoursResponse, error) {
+	rsp, err := c.PreviewHoursWithBody(ctx, contentType, body, reqEditors...)
+	if err != nil {
+		return nil, err
+	}
+	return ParsePreviewHoursResponse(rsp)
+}
+
+// PreviewHoursWithResponse performs a POST /preview (the `PreviewHours` operationId) request.
+// Takes a body of the `application/json` content type, and returns a wrapper object for the known response body format(s).
+//
+// Says when a target would fall due in some hours, and writes nothing.
+func (c *ClientWithResponses) PreviewHoursWithResponse(ctx context.Context, body PreviewHoursJSONRequestBody, reqEditors ...RequestEditorFn) (*PreviewHoursResponse, error) {
+	rsp, err := c.PreviewHours(ctx, body, reqEditors...)
+	if err != nil {
+		return nil, err
+	}
+	return ParsePreviewHoursResponse(rsp)
+}
+
 // ListProductsWithResponse performs a GET /products (the `ListProducts` operationId) request.
 //
 // Returns a wrapper object for the known response body format(s).
@@ -9562,6 +11560,39 @@ func (c *ClientWithResponses) ListVendorsWithResponse(ctx context.Context, reqEd
 	return ParseListVendorsResponse(rsp)
 }
 
+// AddVendorWithBodyWithResponse performs a POST /vendors (the `AddVendor` operationId) request,
+// with any type of body and a specified content type.
+//
+// Returns a wrapper object for the known response body format(s).
+func (c *ClientWithResponses) AddVendorWithBodyWithResponse(ctx context.Context, params *AddVendorParams, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*AddVendorResponse, error) {
+	rsp, err := c.AddVendorWithBody(ctx, params, contentType, body, reqEditors...)
+	if err != nil {
+		return nil, err
+	}
+	return ParseAddVendorResponse(rsp)
+}
+
+// AddVendorWithResponse performs a POST /vendors (the `AddVendor` operationId) request.
+// Takes a body of the `application/json` content type, and returns a wrapper object for the known response body format(s).
+func (c *ClientWithResponses) AddVendorWithResponse(ctx context.Context, params *AddVendorParams, body AddVendorJSONRequestBody, reqEditors ...RequestEditorFn) (*AddVendorResponse, error) {
+	rsp, err := c.AddVendor(ctx, params, body, reqEditors...)
+	if err != nil {
+		return nil, err
+	}
+	return ParseAddVendorResponse(rsp)
+}
+
+// RemoveVendorWithResponse performs a DELETE /vendors/{vendor} (the `RemoveVendor` operationId) request.
+//
+// Returns a wrapper object for the known response body format(s).
+func (c *ClientWithResponses) RemoveVendorWithResponse(ctx context.Context, vendor string, params *RemoveVendorParams, reqEditors ...RequestEditorFn) (*RemoveVendorResponse, error) {
+	rsp, err := c.RemoveVendor(ctx, vendor, params, reqEditors...)
+	if err != nil {
+		return nil, err
+	}
+	return ParseRemoveVendorResponse(rsp)
+}
+
 // GetVendorWithResponse performs a GET /vendors/{vendor} (the `GetVendor` operationId) request.
 //
 // Returns a wrapper object for the known response body format(s).
@@ -9571,6 +11602,41 @@ func (c *ClientWithResponses) GetVendorWithResponse(ctx context.Context, vendor 
 		return nil, err
 	}
 	return ParseGetVendorResponse(rsp)
+}
+
+// ChangeVendorWithBodyWithResponse performs a PATCH /vendors/{vendor} (the `ChangeVendor` operationId) request,
+// with any type of body and a specified content type.
+//
+// Returns a wrapper object for the known response body format(s).
+func (c *ClientWithResponses) ChangeVendorWithBodyWithResponse(ctx context.Context, vendor string, params *ChangeVendorParams, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*ChangeVendorResponse, error) {
+	rsp, err := c.ChangeVendorWithBody(ctx, vendor, params, contentType, body, reqEditors...)
+	if err != nil {
+		return nil, err
+	}
+	return ParseChangeVendorResponse(rsp)
+}
+
+// ChangeVendorWithApplicationMergePatchPlusJSONBodyWithResponse performs a PATCH /vendors/{vendor} (the `ChangeVendor` operationId) request.
+// Takes a body of the `application/merge-patch+json` content type, and returns a wrapper object for the known response body format(s).
+func (c *ClientWithResponses) ChangeVendorWithApplicationMergePatchPlusJSONBodyWithResponse(ctx context.Context, vendor string, params *ChangeVendorParams, body ChangeVendorApplicationMergePatchPlusJSONRequestBody, reqEditors ...RequestEditorFn) (*ChangeVendorResponse, error) {
+	rsp, err := c.ChangeVendorWithApplicationMergePatchPlusJSONBody(ctx, vendor, params, body, reqEditors...)
+	if err != nil {
+		return nil, err
+	}
+	return ParseChangeVendorResponse(rsp)
+}
+
+// ListVendorPeopleWithResponse performs a GET /vendors/{vendor}/people (the `ListVendorPeople` operationId) request.
+//
+// The vendor's people as contact cards (vCard 4.0, RFC 6350).
+//
+// Returns a wrapper object for the known response body format(s).
+func (c *ClientWithResponses) ListVendorPeopleWithResponse(ctx context.Context, vendor string, reqEditors ...RequestEditorFn) (*ListVendorPeopleResponse, error) {
+	rsp, err := c.ListVendorPeople(ctx, vendor, reqEditors...)
+	if err != nil {
+		return nil, err
+	}
+	return ParseListVendorPeopleResponse(rsp)
 }
 
 // ParseListAccountsResponse parses an HTTP response from a ListAccountsWithResponse call
@@ -9982,6 +12048,167 @@ func ParseChangeAssetResponse(rsp *http.Response) (*ChangeAssetResponse, error) 
 			headers.ETag = &value
 		}
 		response.Headers200 = &headers
+	}
+
+	return response, nil
+}
+
+// ParseListCalendarsResponse parses an HTTP response from a ListCalendarsWithResponse call
+func ParseListCalendarsResponse(rsp *http.Response) (*ListCalendarsResponse, error) {
+	bodyBytes, err := io.ReadAll(rsp.Body)
+	defer func() { _ = rsp.Body.Close() }()
+	if err != nil {
+		return nil, err
+	}
+
+	response := &ListCalendarsResponse{
+		Body:         bodyBytes,
+		HTTPResponse: rsp,
+	}
+
+	switch {
+	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && rsp.StatusCode == 200:
+		var dest Calendars
+		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
+			return nil, err
+		}
+		response.JSON200 = &dest
+
+	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && true:
+		var dest Problem
+		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
+			return nil, err
+		}
+		response.ApplicationproblemJSONDefault = &dest
+
+	}
+
+	return response, nil
+}
+
+// ParseAddCalendarResponse parses an HTTP response from a AddCalendarWithResponse call
+func ParseAddCalendarResponse(rsp *http.Response) (*AddCalendarResponse, error) {
+	bodyBytes, err := io.ReadAll(rsp.Body)
+	defer func() { _ = rsp.Body.Close() }()
+	if err != nil {
+		return nil, err
+	}
+
+	response := &AddCalendarResponse{
+		Body:         bodyBytes,
+		HTTPResponse: rsp,
+	}
+
+	switch {
+	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && rsp.StatusCode == 201:
+		var dest Calendar
+		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
+			return nil, err
+		}
+		response.JSON201 = &dest
+
+	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && true:
+		var dest Problem
+		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
+			return nil, err
+		}
+		response.ApplicationproblemJSONDefault = &dest
+
+	}
+
+	return response, nil
+}
+
+// ParseRemoveCalendarResponse parses an HTTP response from a RemoveCalendarWithResponse call
+func ParseRemoveCalendarResponse(rsp *http.Response) (*RemoveCalendarResponse, error) {
+	bodyBytes, err := io.ReadAll(rsp.Body)
+	defer func() { _ = rsp.Body.Close() }()
+	if err != nil {
+		return nil, err
+	}
+
+	response := &RemoveCalendarResponse{
+		Body:         bodyBytes,
+		HTTPResponse: rsp,
+	}
+
+	switch {
+	case rsp.StatusCode == 204:
+		break // No content-type
+
+	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && true:
+		var dest Problem
+		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
+			return nil, err
+		}
+		response.ApplicationproblemJSONDefault = &dest
+
+	}
+
+	return response, nil
+}
+
+// ParseGetCalendarResponse parses an HTTP response from a GetCalendarWithResponse call
+func ParseGetCalendarResponse(rsp *http.Response) (*GetCalendarResponse, error) {
+	bodyBytes, err := io.ReadAll(rsp.Body)
+	defer func() { _ = rsp.Body.Close() }()
+	if err != nil {
+		return nil, err
+	}
+
+	response := &GetCalendarResponse{
+		Body:         bodyBytes,
+		HTTPResponse: rsp,
+	}
+
+	switch {
+	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && rsp.StatusCode == 200:
+		var dest Calendar
+		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
+			return nil, err
+		}
+		response.JSON200 = &dest
+
+	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && true:
+		var dest Problem
+		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
+			return nil, err
+		}
+		response.ApplicationproblemJSONDefault = &dest
+
+	}
+
+	return response, nil
+}
+
+// ParseAddCalendarVersionResponse parses an HTTP response from a AddCalendarVersionWithResponse call
+func ParseAddCalendarVersionResponse(rsp *http.Response) (*AddCalendarVersionResponse, error) {
+	bodyBytes, err := io.ReadAll(rsp.Body)
+	defer func() { _ = rsp.Body.Close() }()
+	if err != nil {
+		return nil, err
+	}
+
+	response := &AddCalendarVersionResponse{
+		Body:         bodyBytes,
+		HTTPResponse: rsp,
+	}
+
+	switch {
+	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && rsp.StatusCode == 201:
+		var dest Calendar
+		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
+			return nil, err
+		}
+		response.JSON201 = &dest
+
+	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && true:
+		var dest Problem
+		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
+			return nil, err
+		}
+		response.ApplicationproblemJSONDefault = &dest
+
 	}
 
 	return response, nil
@@ -10915,6 +13142,131 @@ func ParseChangePersonResponse(rsp *http.Response) (*ChangePersonResponse, error
 	return response, nil
 }
 
+// ParseGetPolicyResponse parses an HTTP response from a GetPolicyWithResponse call
+func ParseGetPolicyResponse(rsp *http.Response) (*GetPolicyResponse, error) {
+	bodyBytes, err := io.ReadAll(rsp.Body)
+	defer func() { _ = rsp.Body.Close() }()
+	if err != nil {
+		return nil, err
+	}
+
+	response := &GetPolicyResponse{
+		Body:         bodyBytes,
+		HTTPResponse: rsp,
+	}
+
+	switch {
+	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && rsp.StatusCode == 200:
+		var dest Policy
+		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
+			return nil, err
+		}
+		response.JSON200 = &dest
+
+	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && true:
+		var dest Problem
+		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
+			return nil, err
+		}
+		response.ApplicationproblemJSONDefault = &dest
+
+	}
+
+	switch {
+	case rsp.StatusCode == 200:
+		var headers GetPolicyResponse200Headers
+		if values := rsp.Header.Values("ETag"); len(values) > 0 {
+			var value string
+			if err := runtime.BindStyledParameterWithOptions("simple", "ETag", values[0], &value, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationHeader, Explode: false, Required: false, Type: "string", Format: ""}); err != nil {
+				return nil, err
+			}
+			headers.ETag = &value
+		}
+		response.Headers200 = &headers
+	}
+
+	return response, nil
+}
+
+// ParseChangePolicyResponse parses an HTTP response from a ChangePolicyWithResponse call
+func ParseChangePolicyResponse(rsp *http.Response) (*ChangePolicyResponse, error) {
+	bodyBytes, err := io.ReadAll(rsp.Body)
+	defer func() { _ = rsp.Body.Close() }()
+	if err != nil {
+		return nil, err
+	}
+
+	response := &ChangePolicyResponse{
+		Body:         bodyBytes,
+		HTTPResponse: rsp,
+	}
+
+	switch {
+	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && rsp.StatusCode == 200:
+		var dest Policy
+		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
+			return nil, err
+		}
+		response.JSON200 = &dest
+
+	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && true:
+		var dest Problem
+		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
+			return nil, err
+		}
+		response.ApplicationproblemJSONDefault = &dest
+
+	}
+
+	switch {
+	case rsp.StatusCode == 200:
+		var headers ChangePolicyResponse200Headers
+		if values := rsp.Header.Values("ETag"); len(values) > 0 {
+			var value string
+			if err := runtime.BindStyledParameterWithOptions("simple", "ETag", values[0], &value, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationHeader, Explode: false, Required: false, Type: "string", Format: ""}); err != nil {
+				return nil, err
+			}
+			headers.ETag = &value
+		}
+		response.Headers200 = &headers
+	}
+
+	return response, nil
+}
+
+// ParsePreviewHoursResponse parses an HTTP response from a PreviewHoursWithResponse call
+func ParsePreviewHoursResponse(rsp *http.Response) (*PreviewHoursResponse, error) {
+	bodyBytes, err := io.ReadAll(rsp.Body)
+	defer func() { _ = rsp.Body.Close() }()
+	if err != nil {
+		return nil, err
+	}
+
+	response := &PreviewHoursResponse{
+		Body:         bodyBytes,
+		HTTPResponse: rsp,
+	}
+
+	switch {
+	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && rsp.StatusCode == 200:
+		var dest Preview
+		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
+			return nil, err
+		}
+		response.JSON200 = &dest
+
+	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && true:
+		var dest Problem
+		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
+			return nil, err
+		}
+		response.ApplicationproblemJSONDefault = &dest
+
+	}
+
+	return response, nil
+}
+
 // ParseListProductsResponse parses an HTTP response from a ListProductsWithResponse call
 func ParseListProductsResponse(rsp *http.Response) (*ListProductsResponse, error) {
 	bodyBytes, err := io.ReadAll(rsp.Body)
@@ -11345,6 +13697,88 @@ func ParseListVendorsResponse(rsp *http.Response) (*ListVendorsResponse, error) 
 	return response, nil
 }
 
+// ParseAddVendorResponse parses an HTTP response from a AddVendorWithResponse call
+func ParseAddVendorResponse(rsp *http.Response) (*AddVendorResponse, error) {
+	bodyBytes, err := io.ReadAll(rsp.Body)
+	defer func() { _ = rsp.Body.Close() }()
+	if err != nil {
+		return nil, err
+	}
+
+	response := &AddVendorResponse{
+		Body:         bodyBytes,
+		HTTPResponse: rsp,
+	}
+
+	switch {
+	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && rsp.StatusCode == 201:
+		var dest Vendor
+		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
+			return nil, err
+		}
+		response.JSON201 = &dest
+
+	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && true:
+		var dest Problem
+		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
+			return nil, err
+		}
+		response.ApplicationproblemJSONDefault = &dest
+
+	}
+
+	switch {
+	case rsp.StatusCode == 201:
+		var headers AddVendorResponse201Headers
+		if values := rsp.Header.Values("ETag"); len(values) > 0 {
+			var value string
+			if err := runtime.BindStyledParameterWithOptions("simple", "ETag", values[0], &value, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationHeader, Explode: false, Required: false, Type: "string", Format: ""}); err != nil {
+				return nil, err
+			}
+			headers.ETag = &value
+		}
+		if values := rsp.Header.Values("Location"); len(values) > 0 {
+			var value string
+			if err := runtime.BindStyledParameterWithOptions("simple", "Location", values[0], &value, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationHeader, Explode: false, Required: false, Type: "string", Format: ""}); err != nil {
+				return nil, err
+			}
+			headers.Location = &value
+		}
+		response.Headers201 = &headers
+	}
+
+	return response, nil
+}
+
+// ParseRemoveVendorResponse parses an HTTP response from a RemoveVendorWithResponse call
+func ParseRemoveVendorResponse(rsp *http.Response) (*RemoveVendorResponse, error) {
+	bodyBytes, err := io.ReadAll(rsp.Body)
+	defer func() { _ = rsp.Body.Close() }()
+	if err != nil {
+		return nil, err
+	}
+
+	response := &RemoveVendorResponse{
+		Body:         bodyBytes,
+		HTTPResponse: rsp,
+	}
+
+	switch {
+	case rsp.StatusCode == 204:
+		break // No content-type
+
+	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && true:
+		var dest Problem
+		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
+			return nil, err
+		}
+		response.ApplicationproblemJSONDefault = &dest
+
+	}
+
+	return response, nil
+}
+
 // ParseGetVendorResponse parses an HTTP response from a GetVendorWithResponse call
 func ParseGetVendorResponse(rsp *http.Response) (*GetVendorResponse, error) {
 	bodyBytes, err := io.ReadAll(rsp.Body)
@@ -11366,6 +13800,91 @@ func ParseGetVendorResponse(rsp *http.Response) (*GetVendorResponse, error) {
 		}
 		response.JSON200 = &dest
 
+	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && true:
+		var dest Problem
+		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
+			return nil, err
+		}
+		response.ApplicationproblemJSONDefault = &dest
+
+	}
+
+	switch {
+	case rsp.StatusCode == 200:
+		var headers GetVendorResponse200Headers
+		if values := rsp.Header.Values("ETag"); len(values) > 0 {
+			var value string
+			if err := runtime.BindStyledParameterWithOptions("simple", "ETag", values[0], &value, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationHeader, Explode: false, Required: false, Type: "string", Format: ""}); err != nil {
+				return nil, err
+			}
+			headers.ETag = &value
+		}
+		response.Headers200 = &headers
+	}
+
+	return response, nil
+}
+
+// ParseChangeVendorResponse parses an HTTP response from a ChangeVendorWithResponse call
+func ParseChangeVendorResponse(rsp *http.Response) (*ChangeVendorResponse, error) {
+	bodyBytes, err := io.ReadAll(rsp.Body)
+	defer func() { _ = rsp.Body.Close() }()
+	if err != nil {
+		return nil, err
+	}
+
+	response := &ChangeVendorResponse{
+		Body:         bodyBytes,
+		HTTPResponse: rsp,
+	}
+
+	switch {
+	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && rsp.StatusCode == 200:
+		var dest Vendor
+		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
+			return nil, err
+		}
+		response.JSON200 = &dest
+
+	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && true:
+		var dest Problem
+		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
+			return nil, err
+		}
+		response.ApplicationproblemJSONDefault = &dest
+
+	}
+
+	switch {
+	case rsp.StatusCode == 200:
+		var headers ChangeVendorResponse200Headers
+		if values := rsp.Header.Values("ETag"); len(values) > 0 {
+			var value string
+			if err := runtime.BindStyledParameterWithOptions("simple", "ETag", values[0], &value, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationHeader, Explode: false, Required: false, Type: "string", Format: ""}); err != nil {
+				return nil, err
+			}
+			headers.ETag = &value
+		}
+		response.Headers200 = &headers
+	}
+
+	return response, nil
+}
+
+// ParseListVendorPeopleResponse parses an HTTP response from a ListVendorPeopleWithResponse call
+func ParseListVendorPeopleResponse(rsp *http.Response) (*ListVendorPeopleResponse, error) {
+	bodyBytes, err := io.ReadAll(rsp.Body)
+	defer func() { _ = rsp.Body.Close() }()
+	if err != nil {
+		return nil, err
+	}
+
+	response := &ListVendorPeopleResponse{
+		Body:         bodyBytes,
+		HTTPResponse: rsp,
+	}
+
+	switch {
 	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && true:
 		var dest Problem
 		if err := json.Unmarshal(bodyBytes, &dest); err != nil {

@@ -100,6 +100,7 @@ const (
 	CheckRequestKindAsset    CheckRequestKind = "asset"
 	CheckRequestKindContract CheckRequestKind = "contract"
 	CheckRequestKindProduct  CheckRequestKind = "product"
+	CheckRequestKindVendor   CheckRequestKind = "vendor"
 )
 
 // Valid indicates whether the value is a known member of the CheckRequestKind enum.
@@ -112,6 +113,8 @@ func (e CheckRequestKind) Valid() bool {
 	case CheckRequestKindContract:
 		return true
 	case CheckRequestKindProduct:
+		return true
+	case CheckRequestKindVendor:
 		return true
 	default:
 		return false
@@ -694,6 +697,16 @@ func (e ListContractsParamsCover) Valid() bool {
 	}
 }
 
+// Access defines model for Access.
+type Access struct {
+	Contact  *bool     `json:"contact,omitempty"`
+	Login    *bool     `json:"login,omitempty"`
+	LoginDue *string   `json:"login_due,omitempty"`
+	May      *[]string `json:"may,omitempty"`
+	Notices  *bool     `json:"notices,omitempty"`
+	Person   string    `json:"person"`
+}
+
 // Account defines model for Account.
 type Account struct {
 	// Called The vendor's word for the number
@@ -788,6 +801,39 @@ type AssetRecord struct {
 	// NumberFound Where its number stands, from it or its product
 	NumberFound *string `json:"number_found,omitempty"`
 	VendorName  string  `json:"vendor_name"`
+}
+
+// Calendar defines model for Calendar.
+type Calendar struct {
+	Id   int64  `json:"id"`
+	Name string `json:"name"`
+
+	// ReckonedAnew How many cases a new version has moved
+	ReckonedAnew  *int `json:"reckoned_anew,omitempty"`
+	RunningClocks int  `json:"running_clocks"`
+	Terms         int  `json:"terms"`
+
+	// Vendor The vendor's key where it is one vendor's own
+	Vendor *string `json:"vendor,omitempty"`
+
+	// Vendors How many have it as their hours
+	Vendors  int               `json:"vendors"`
+	Versions []CalendarVersion `json:"versions"`
+}
+
+// CalendarVersion defines model for CalendarVersion.
+type CalendarVersion struct {
+	// CountsFrom The first version counts from the beginning
+	CountsFrom string `json:"counts_from"`
+
+	// Definition Support hours: always, or windows by weekday (mon to sun, 08:00-16:00), closed dates, and dates with windows of their own
+	Definition HoursDefinition `json:"definition"`
+	KnownAt    *time.Time      `json:"known_at,omitempty"`
+}
+
+// Calendars defines model for Calendars.
+type Calendars struct {
+	Items []Calendar `json:"items"`
 }
 
 // Case defines model for Case.
@@ -905,12 +951,15 @@ type CaseSort string
 
 // CheckRequest defines model for CheckRequest.
 type CheckRequest struct {
-	// Id Left out for a new one
+	// Id Left out for a new one, and for a vendor
 	Id   *int64           `json:"id,omitempty"`
 	Kind CheckRequestKind `json:"kind"`
 
 	// Members Members of the record's facts; null takes one out
 	Members Members `json:"members"`
+
+	// Vendor The key of a vendor that is not new
+	Vendor *string `json:"vendor,omitempty"`
 }
 
 // CheckRequestKind defines model for CheckRequest.Kind.
@@ -919,6 +968,16 @@ type CheckRequestKind string
 // Checked defines model for Checked.
 type Checked struct {
 	Errors []FieldError `json:"errors"`
+}
+
+// Contact defines model for Contact.
+type Contact struct {
+	// Known When and how they were last reached
+	Known *string `json:"known,omitempty"`
+	Mail  *string `json:"mail,omitempty"`
+	Name  string  `json:"name"`
+	Phone *string `json:"phone,omitempty"`
+	Role  *string `json:"role,omitempty"`
 }
 
 // Contract defines model for Contract.
@@ -1153,6 +1212,18 @@ type FieldError struct {
 // FindKind defines model for FindKind.
 type FindKind string
 
+// FormField defines model for FormField.
+type FormField struct {
+	Choices *[]string `json:"choices,omitempty"`
+	From    *string   `json:"from,omitempty"`
+	Hint    *string   `json:"hint,omitempty"`
+	Key     string    `json:"key"`
+	Kind    string    `json:"kind"`
+	Label   string    `json:"label"`
+	Must    *bool     `json:"must,omitempty"`
+	Type    string    `json:"type"`
+}
+
 // Grade defines model for Grade.
 type Grade struct {
 	Level    *Level     `json:"level,omitempty"`
@@ -1210,6 +1281,15 @@ type Hours struct {
 	Zone   string               `json:"zone"`
 }
 
+// HoursDefinition Support hours: always, or windows by weekday (mon to sun, 08:00-16:00), closed dates, and dates with windows of their own
+type HoursDefinition struct {
+	Always *bool                `json:"always,omitempty"`
+	Closed *[]string            `json:"closed,omitempty"`
+	Extra  *map[string][]string `json:"extra,omitempty"`
+	Week   *map[string][]string `json:"week,omitempty"`
+	Zone   *string              `json:"zone,omitempty"`
+}
+
 // Level defines model for Level.
 type Level struct {
 	Criteria []Criterion `json:"criteria"`
@@ -1258,6 +1338,14 @@ type Need struct {
 
 // NeedWeight defines model for Need.Weight.
 type NeedWeight string
+
+// NewCalendar defines model for NewCalendar.
+type NewCalendar struct {
+	// Definition Support hours: always, or windows by weekday (mon to sun, 08:00-16:00), closed dates, and dates with windows of their own
+	Definition HoursDefinition `json:"definition"`
+	Name       string          `json:"name"`
+	Vendor     *string         `json:"vendor,omitempty"`
+}
 
 // NewCall defines model for NewCall.
 type NewCall struct {
@@ -1319,9 +1407,27 @@ type NewToken struct {
 	Name string `json:"name"`
 }
 
+// NewVersion defines model for NewVersion.
+type NewVersion struct {
+	// Definition Support hours: always, or windows by weekday (mon to sun, 08:00-16:00), closed dates, and dates with windows of their own
+	Definition HoursDefinition `json:"definition"`
+
+	// From A local date, tomorrow at the earliest; left out, tomorrow
+	From *string `json:"from,omitempty"`
+}
+
 // People defines model for People.
 type People struct {
 	Items []Person `json:"items"`
+}
+
+// Permission defines model for Permission.
+type Permission struct {
+	Partner string  `json:"partner"`
+	Since   string  `json:"since"`
+	Until   *string `json:"until,omitempty"`
+	What    string  `json:"what"`
+	Where   *string `json:"where,omitempty"`
 }
 
 // Person defines model for Person.
@@ -1349,6 +1455,47 @@ type Platform struct {
 	// Supported yes, no or unknown
 	Supported string  `json:"supported"`
 	Until     *string `json:"until,omitempty"`
+}
+
+// Policy defines model for Policy.
+type Policy struct {
+	Facts   PolicyFacts `json:"facts"`
+	Version int         `json:"version"`
+}
+
+// PolicyFacts defines model for PolicyFacts.
+type PolicyFacts struct {
+	// Calendar Our own hours
+	Calendar string `json:"calendar"`
+	DeskName string `json:"desk_name"`
+	OnChange string `json:"on_change"`
+
+	// Quiet1 How long a case of severity 1 may be quiet
+	Quiet1 string         `json:"quiet_1"`
+	Quiet2 string         `json:"quiet_2"`
+	Quiet3 string         `json:"quiet_3"`
+	Quiet4 string         `json:"quiet_4"`
+	Terms  []ContractTerm `json:"terms"`
+}
+
+// Preview defines model for Preview.
+type Preview struct {
+	Due     *time.Time `json:"due,omitempty"`
+	From    time.Time  `json:"from"`
+	Open    bool       `json:"open"`
+	Problem *string    `json:"problem,omitempty"`
+	Until   *time.Time `json:"until,omitempty"`
+	Warning *string    `json:"warning,omitempty"`
+	Windows []Window   `json:"windows"`
+	Zone    string     `json:"zone"`
+}
+
+// PreviewRequest defines model for PreviewRequest.
+type PreviewRequest struct {
+	// Definition Support hours: always, or windows by weekday (mon to sun, 08:00-16:00), closed dates, and dates with windows of their own
+	Definition HoursDefinition `json:"definition"`
+	From       *time.Time      `json:"from,omitempty"`
+	Target     *string         `json:"target,omitempty"`
 }
 
 // Problem defines model for Problem.
@@ -1424,6 +1571,20 @@ type Reference struct {
 // Role defines model for Role.
 type Role string
 
+// Rung defines model for Rung.
+type Rung struct {
+	FixesRejected *int    `json:"fixes_rejected,omitempty"`
+	How           string  `json:"how"`
+	LateBy        *string `json:"late_by,omitempty"`
+	Name          *string `json:"name,omitempty"`
+	OpenLonger    *string `json:"open_longer,omitempty"`
+	Reopened      *int    `json:"reopened,omitempty"`
+	Reply         *string `json:"reply,omitempty"`
+	Role          string  `json:"role"`
+	Severity      *int    `json:"severity,omitempty"`
+	Told          *string `json:"told,omitempty"`
+}
+
 // Segment defines model for Segment.
 type Segment struct {
 	Counted        bool      `json:"counted"`
@@ -1450,6 +1611,15 @@ type State string
 
 // StateFilter defines model for StateFilter.
 type StateFilter string
+
+// StatusWord defines model for StatusWord.
+type StatusWord struct {
+	Move *string `json:"move,omitempty"`
+
+	// State taken-in, fix-offered or ended
+	State *string `json:"state,omitempty"`
+	Word  string  `json:"word"`
+}
 
 // Step defines model for Step.
 type Step struct {
@@ -1550,13 +1720,14 @@ type Vendor struct {
 	Contracts []VendorContract `json:"contracts"`
 
 	// Does What we buy from them
-	Does      string  `json:"does"`
-	Hours     []Hours `json:"hours"`
-	Key       string  `json:"key"`
-	Levels    []Level `json:"levels"`
-	Link      *Link   `json:"link,omitempty"`
-	LiveCases int     `json:"live_cases"`
-	Name      string  `json:"name"`
+	Does      string       `json:"does"`
+	Facts     *VendorFacts `json:"facts,omitempty"`
+	Hours     []Hours      `json:"hours"`
+	Key       string       `json:"key"`
+	Levels    []Level      `json:"levels"`
+	Link      *Link        `json:"link,omitempty"`
+	LiveCases int          `json:"live_cases"`
+	Name      string       `json:"name"`
 
 	// Open Within their support hours now
 	Open bool `json:"open"`
@@ -1576,13 +1747,76 @@ type VendorContract struct {
 	WhileOurs string `json:"while_ours"`
 }
 
+// VendorFacts defines model for VendorFacts.
+type VendorFacts struct {
+	Access           *[]Access    `json:"access,omitempty"`
+	AutomaticPattern *string      `json:"automatic_pattern,omitempty"`
+	ClosesAfterDays  *int         `json:"closes_after_days,omitempty"`
+	DirectAllowed    *bool        `json:"direct_allowed,omitempty"`
+	Does             *string      `json:"does,omitempty"`
+	Forms            *[]FormField `json:"forms,omitempty"`
+
+	// Hours The name of the calendar of its support hours
+	Hours     string        `json:"hours"`
+	Key       string        `json:"key"`
+	Kind      *string       `json:"kind,omitempty"`
+	Ladder    *[]Rung       `json:"ladder,omitempty"`
+	Languages *[]string     `json:"languages,omitempty"`
+	Levels    []VendorLevel `json:"levels"`
+	LoginHow  *string       `json:"login_how,omitempty"`
+	Name      string        `json:"name"`
+	Note      *string       `json:"note,omitempty"`
+
+	// OtherWay The way in when the site is down
+	OtherWay          *string       `json:"other_way,omitempty"`
+	Partners          *[]Permission `json:"partners,omitempty"`
+	People            *[]Contact    `json:"people,omitempty"`
+	ReferencePattern  *string       `json:"reference_pattern,omitempty"`
+	ReopensWithinDays *int          `json:"reopens_within_days,omitempty"`
+	Site              *string       `json:"site,omitempty"`
+	StatusWords       *[]StatusWord `json:"status_words,omitempty"`
+
+	// Through The vendor to go to first
+	Through *string `json:"through,omitempty"`
+	Ways    *[]Way  `json:"ways,omitempty"`
+	Zone    string  `json:"zone"`
+}
+
+// VendorLevel defines model for VendorLevel.
+type VendorLevel struct {
+	Channels      *[]string `json:"channels,omitempty"`
+	Criteria      *[]string `json:"criteria,omitempty"`
+	Label         string    `json:"label"`
+	Meaning       *string   `json:"meaning,omitempty"`
+	RoundTheClock *bool     `json:"round_the_clock,omitempty"`
+	Severities    *[]int    `json:"severities,omitempty"`
+}
+
 // Vendors defines model for Vendors.
 type Vendors struct {
 	Items []Vendor `json:"items"`
 }
 
+// Way defines model for Way.
+type Way struct {
+	Address   string    `json:"address"`
+	Area      *string   `json:"area,omitempty"`
+	Calendar  *string   `json:"calendar,omitempty"`
+	Channel   string    `json:"channel"`
+	FileTypes *[]string `json:"file_types,omitempty"`
+	Languages *[]string `json:"languages,omitempty"`
+	MaxMb     *int      `json:"max_mb,omitempty"`
+	Urgent    *bool     `json:"urgent,omitempty"`
+}
+
 // Whose defines model for Whose.
 type Whose string
+
+// Window defines model for Window.
+type Window struct {
+	Close time.Time `json:"close"`
+	Open  time.Time `json:"open"`
+}
 
 // CaseName defines model for CaseName.
 type CaseName = string
@@ -1661,6 +1895,16 @@ type RemoveAssetParams struct {
 type ChangeAssetParams struct {
 	// IfMatch The ETag of what was read; missing is 428
 	IfMatch *IfMatch `json:"If-Match,omitempty"`
+}
+
+// AddCalendarParams defines parameters for AddCalendar.
+type AddCalendarParams struct {
+	IdempotencyKey *IdempotencyKey `json:"Idempotency-Key,omitempty"`
+}
+
+// AddCalendarVersionParams defines parameters for AddCalendarVersion.
+type AddCalendarVersionParams struct {
+	IdempotencyKey *IdempotencyKey `json:"Idempotency-Key,omitempty"`
 }
 
 // ListCasesParams defines parameters for ListCases.
@@ -1790,6 +2034,12 @@ type AddPersonParams struct {
 	IdempotencyKey *IdempotencyKey `json:"Idempotency-Key,omitempty"`
 }
 
+// ChangePolicyParams defines parameters for ChangePolicy.
+type ChangePolicyParams struct {
+	// IfMatch The ETag of what was read; missing is 428
+	IfMatch *IfMatch `json:"If-Match,omitempty"`
+}
+
 // ListProductsParams defines parameters for ListProducts.
 type ListProductsParams struct {
 	Vendor *string `form:"vendor,omitempty" json:"vendor,omitempty"`
@@ -1837,6 +2087,23 @@ type AddTokenParams struct {
 	IdempotencyKey *IdempotencyKey `json:"Idempotency-Key,omitempty"`
 }
 
+// AddVendorParams defines parameters for AddVendor.
+type AddVendorParams struct {
+	IdempotencyKey *IdempotencyKey `json:"Idempotency-Key,omitempty"`
+}
+
+// RemoveVendorParams defines parameters for RemoveVendor.
+type RemoveVendorParams struct {
+	// IfMatch The ETag of what was read; missing is 428
+	IfMatch *IfMatch `json:"If-Match,omitempty"`
+}
+
+// ChangeVendorParams defines parameters for ChangeVendor.
+type ChangeVendorParams struct {
+	// IfMatch The ETag of what was read; missing is 428
+	IfMatch *IfMatch `json:"If-Match,omitempty"`
+}
+
 // AddAccountJSONRequestBody defines body for AddAccount for application/json ContentType.
 type AddAccountJSONRequestBody = Account
 
@@ -1848,6 +2115,12 @@ type AddAssetJSONRequestBody = Asset
 
 // ChangeAssetApplicationMergePatchPlusJSONRequestBody defines body for ChangeAsset for application/merge-patch+json ContentType.
 type ChangeAssetApplicationMergePatchPlusJSONRequestBody = Members
+
+// AddCalendarJSONRequestBody defines body for AddCalendar for application/json ContentType.
+type AddCalendarJSONRequestBody = NewCalendar
+
+// AddCalendarVersionJSONRequestBody defines body for AddCalendarVersion for application/json ContentType.
+type AddCalendarVersionJSONRequestBody = NewVersion
 
 // OpenCaseJSONRequestBody defines body for OpenCase for application/json ContentType.
 type OpenCaseJSONRequestBody = NewCase
@@ -1891,6 +2164,12 @@ type AddPersonJSONRequestBody = NewPerson
 // ChangePersonApplicationMergePatchPlusJSONRequestBody defines body for ChangePerson for application/merge-patch+json ContentType.
 type ChangePersonApplicationMergePatchPlusJSONRequestBody = PersonChange
 
+// ChangePolicyApplicationMergePatchPlusJSONRequestBody defines body for ChangePolicy for application/merge-patch+json ContentType.
+type ChangePolicyApplicationMergePatchPlusJSONRequestBody = Members
+
+// PreviewHoursJSONRequestBody defines body for PreviewHours for application/json ContentType.
+type PreviewHoursJSONRequestBody = PreviewRequest
+
 // AddProductJSONRequestBody defines body for AddProduct for application/json ContentType.
 type AddProductJSONRequestBody = Product
 
@@ -1902,6 +2181,12 @@ type SignInJSONRequestBody = SignIn
 
 // AddTokenJSONRequestBody defines body for AddToken for application/json ContentType.
 type AddTokenJSONRequestBody = NewToken
+
+// AddVendorJSONRequestBody defines body for AddVendor for application/json ContentType.
+type AddVendorJSONRequestBody = VendorFacts
+
+// ChangeVendorApplicationMergePatchPlusJSONRequestBody defines body for ChangeVendor for application/merge-patch+json ContentType.
+type ChangeVendorApplicationMergePatchPlusJSONRequestBody = Members
 
 // ServerInterface represents all server handlers.
 type ServerInterface interface {
@@ -1935,6 +2220,21 @@ type ServerInterface interface {
 
 	// (PATCH /assets/{id})
 	ChangeAsset(c *gin.Context, id ThingId, params ChangeAssetParams)
+
+	// (GET /calendars)
+	ListCalendars(c *gin.Context)
+
+	// (POST /calendars)
+	AddCalendar(c *gin.Context, params AddCalendarParams)
+
+	// (DELETE /calendars/{id})
+	RemoveCalendar(c *gin.Context, id ThingId)
+
+	// (GET /calendars/{id})
+	GetCalendar(c *gin.Context, id ThingId)
+
+	// (POST /calendars/{id}/versions)
+	AddCalendarVersion(c *gin.Context, id ThingId, params AddCalendarVersionParams)
 
 	// (GET /cases)
 	ListCases(c *gin.Context, params ListCasesParams)
@@ -2011,6 +2311,15 @@ type ServerInterface interface {
 	// (PATCH /people/{person})
 	ChangePerson(c *gin.Context, person PersonId)
 
+	// (GET /policy)
+	GetPolicy(c *gin.Context)
+
+	// (PATCH /policy)
+	ChangePolicy(c *gin.Context, params ChangePolicyParams)
+
+	// (POST /preview)
+	PreviewHours(c *gin.Context)
+
 	// (GET /products)
 	ListProducts(c *gin.Context, params ListProductsParams)
 
@@ -2047,8 +2356,20 @@ type ServerInterface interface {
 	// (GET /vendors)
 	ListVendors(c *gin.Context)
 
+	// (POST /vendors)
+	AddVendor(c *gin.Context, params AddVendorParams)
+
+	// (DELETE /vendors/{vendor})
+	RemoveVendor(c *gin.Context, vendor string, params RemoveVendorParams)
+
 	// (GET /vendors/{vendor})
 	GetVendor(c *gin.Context, vendor string)
+
+	// (PATCH /vendors/{vendor})
+	ChangeVendor(c *gin.Context, vendor string, params ChangeVendorParams)
+
+	// (GET /vendors/{vendor}/people)
+	ListVendorPeople(c *gin.Context, vendor string)
 }
 
 // ServerInterfaceWrapper converts contexts to parameters.
@@ -2526,6 +2847,158 @@ func (siw *ServerInterfaceWrapper) ChangeAsset(c *gin.Context) {
 	}
 
 	siw.Handler.ChangeAsset(c, id, params)
+}
+
+// ListCalendars operation middleware
+func (siw *ServerInterfaceWrapper) ListCalendars(c *gin.Context) {
+
+	for _, middleware := range siw.HandlerMiddlewares {
+		middleware(c)
+		if c.IsAborted() {
+			return
+		}
+	}
+
+	siw.Handler.ListCalendars(c)
+}
+
+// AddCalendar operation middleware
+func (siw *ServerInterfaceWrapper) AddCalendar(c *gin.Context) {
+
+	var err error
+	_ = err
+
+	// Parameter object where we will unmarshal all parameters from the context
+	var params AddCalendarParams
+
+	headers := c.Request.Header
+
+	// ------------- Optional header parameter "Idempotency-Key" -------------
+	if valueList, found := headers[http.CanonicalHeaderKey("Idempotency-Key")]; found {
+		var IdempotencyKey IdempotencyKey
+		n := len(valueList)
+		if n != 1 {
+			siw.ErrorHandler(c, fmt.Errorf("Expected one value for Idempotency-Key, got %d", n), http.StatusBadRequest)
+			return
+		}
+
+		err = runtime.BindStyledParameterWithOptions("simple", "Idempotency-Key", valueList[0], &IdempotencyKey, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationHeader, Explode: false, Required: false, Type: "string", Format: ""})
+		if err != nil {
+			siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter Idempotency-Key: %w", err), http.StatusBadRequest)
+			return
+		}
+
+		params.IdempotencyKey = &IdempotencyKey
+
+	}
+
+	for _, middleware := range siw.HandlerMiddlewares {
+		middleware(c)
+		if c.IsAborted() {
+			return
+		}
+	}
+
+	siw.Handler.AddCalendar(c, params)
+}
+
+// RemoveCalendar operation middleware
+func (siw *ServerInterfaceWrapper) RemoveCalendar(c *gin.Context) {
+
+	var err error
+	_ = err
+
+	// ------------- Path parameter "id" -------------
+	var id ThingId
+
+	err = runtime.BindStyledParameterWithOptions("simple", "id", c.Param("id"), &id, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "integer", Format: "int64", ValueIsUnescaped: true})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter id: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	for _, middleware := range siw.HandlerMiddlewares {
+		middleware(c)
+		if c.IsAborted() {
+			return
+		}
+	}
+
+	siw.Handler.RemoveCalendar(c, id)
+}
+
+// GetCalendar operation middleware
+func (siw *ServerInterfaceWrapper) GetCalendar(c *gin.Context) {
+
+	var err error
+	_ = err
+
+	// ------------- Path parameter "id" -------------
+	var id ThingId
+
+	err = runtime.BindStyledParameterWithOptions("simple", "id", c.Param("id"), &id, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "integer", Format: "int64", ValueIsUnescaped: true})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter id: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	for _, middleware := range siw.HandlerMiddlewares {
+		middleware(c)
+		if c.IsAborted() {
+			return
+		}
+	}
+
+	siw.Handler.GetCalendar(c, id)
+}
+
+// AddCalendarVersion operation middleware
+func (siw *ServerInterfaceWrapper) AddCalendarVersion(c *gin.Context) {
+
+	var err error
+	_ = err
+
+	// ------------- Path parameter "id" -------------
+	var id ThingId
+
+	err = runtime.BindStyledParameterWithOptions("simple", "id", c.Param("id"), &id, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "integer", Format: "int64", ValueIsUnescaped: true})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter id: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	// Parameter object where we will unmarshal all parameters from the context
+	var params AddCalendarVersionParams
+
+	headers := c.Request.Header
+
+	// ------------- Optional header parameter "Idempotency-Key" -------------
+	if valueList, found := headers[http.CanonicalHeaderKey("Idempotency-Key")]; found {
+		var IdempotencyKey IdempotencyKey
+		n := len(valueList)
+		if n != 1 {
+			siw.ErrorHandler(c, fmt.Errorf("Expected one value for Idempotency-Key, got %d", n), http.StatusBadRequest)
+			return
+		}
+
+		err = runtime.BindStyledParameterWithOptions("simple", "Idempotency-Key", valueList[0], &IdempotencyKey, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationHeader, Explode: false, Required: false, Type: "string", Format: ""})
+		if err != nil {
+			siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter Idempotency-Key: %w", err), http.StatusBadRequest)
+			return
+		}
+
+		params.IdempotencyKey = &IdempotencyKey
+
+	}
+
+	for _, middleware := range siw.HandlerMiddlewares {
+		middleware(c)
+		if c.IsAborted() {
+			return
+		}
+	}
+
+	siw.Handler.AddCalendarVersion(c, id, params)
 }
 
 // ListCases operation middleware
@@ -3573,6 +4046,72 @@ func (siw *ServerInterfaceWrapper) ChangePerson(c *gin.Context) {
 	siw.Handler.ChangePerson(c, person)
 }
 
+// GetPolicy operation middleware
+func (siw *ServerInterfaceWrapper) GetPolicy(c *gin.Context) {
+
+	for _, middleware := range siw.HandlerMiddlewares {
+		middleware(c)
+		if c.IsAborted() {
+			return
+		}
+	}
+
+	siw.Handler.GetPolicy(c)
+}
+
+// ChangePolicy operation middleware
+func (siw *ServerInterfaceWrapper) ChangePolicy(c *gin.Context) {
+
+	var err error
+	_ = err
+
+	// Parameter object where we will unmarshal all parameters from the context
+	var params ChangePolicyParams
+
+	headers := c.Request.Header
+
+	// ------------- Optional header parameter "If-Match" -------------
+	if valueList, found := headers[http.CanonicalHeaderKey("If-Match")]; found {
+		var IfMatch IfMatch
+		n := len(valueList)
+		if n != 1 {
+			siw.ErrorHandler(c, fmt.Errorf("Expected one value for If-Match, got %d", n), http.StatusBadRequest)
+			return
+		}
+
+		err = runtime.BindStyledParameterWithOptions("simple", "If-Match", valueList[0], &IfMatch, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationHeader, Explode: false, Required: false, Type: "string", Format: ""})
+		if err != nil {
+			siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter If-Match: %w", err), http.StatusBadRequest)
+			return
+		}
+
+		params.IfMatch = &IfMatch
+
+	}
+
+	for _, middleware := range siw.HandlerMiddlewares {
+		middleware(c)
+		if c.IsAborted() {
+			return
+		}
+	}
+
+	siw.Handler.ChangePolicy(c, params)
+}
+
+// PreviewHours operation middleware
+func (siw *ServerInterfaceWrapper) PreviewHours(c *gin.Context) {
+
+	for _, middleware := range siw.HandlerMiddlewares {
+		middleware(c)
+		if c.IsAborted() {
+			return
+		}
+	}
+
+	siw.Handler.PreviewHours(c)
+}
+
 // ListProducts operation middleware
 func (siw *ServerInterfaceWrapper) ListProducts(c *gin.Context) {
 
@@ -3985,6 +4524,95 @@ func (siw *ServerInterfaceWrapper) ListVendors(c *gin.Context) {
 	siw.Handler.ListVendors(c)
 }
 
+// AddVendor operation middleware
+func (siw *ServerInterfaceWrapper) AddVendor(c *gin.Context) {
+
+	var err error
+	_ = err
+
+	// Parameter object where we will unmarshal all parameters from the context
+	var params AddVendorParams
+
+	headers := c.Request.Header
+
+	// ------------- Optional header parameter "Idempotency-Key" -------------
+	if valueList, found := headers[http.CanonicalHeaderKey("Idempotency-Key")]; found {
+		var IdempotencyKey IdempotencyKey
+		n := len(valueList)
+		if n != 1 {
+			siw.ErrorHandler(c, fmt.Errorf("Expected one value for Idempotency-Key, got %d", n), http.StatusBadRequest)
+			return
+		}
+
+		err = runtime.BindStyledParameterWithOptions("simple", "Idempotency-Key", valueList[0], &IdempotencyKey, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationHeader, Explode: false, Required: false, Type: "string", Format: ""})
+		if err != nil {
+			siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter Idempotency-Key: %w", err), http.StatusBadRequest)
+			return
+		}
+
+		params.IdempotencyKey = &IdempotencyKey
+
+	}
+
+	for _, middleware := range siw.HandlerMiddlewares {
+		middleware(c)
+		if c.IsAborted() {
+			return
+		}
+	}
+
+	siw.Handler.AddVendor(c, params)
+}
+
+// RemoveVendor operation middleware
+func (siw *ServerInterfaceWrapper) RemoveVendor(c *gin.Context) {
+
+	var err error
+	_ = err
+
+	// ------------- Path parameter "vendor" -------------
+	var vendor string
+
+	err = runtime.BindStyledParameterWithOptions("simple", "vendor", c.Param("vendor"), &vendor, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "string", Format: "", ValueIsUnescaped: true})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter vendor: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	// Parameter object where we will unmarshal all parameters from the context
+	var params RemoveVendorParams
+
+	headers := c.Request.Header
+
+	// ------------- Optional header parameter "If-Match" -------------
+	if valueList, found := headers[http.CanonicalHeaderKey("If-Match")]; found {
+		var IfMatch IfMatch
+		n := len(valueList)
+		if n != 1 {
+			siw.ErrorHandler(c, fmt.Errorf("Expected one value for If-Match, got %d", n), http.StatusBadRequest)
+			return
+		}
+
+		err = runtime.BindStyledParameterWithOptions("simple", "If-Match", valueList[0], &IfMatch, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationHeader, Explode: false, Required: false, Type: "string", Format: ""})
+		if err != nil {
+			siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter If-Match: %w", err), http.StatusBadRequest)
+			return
+		}
+
+		params.IfMatch = &IfMatch
+
+	}
+
+	for _, middleware := range siw.HandlerMiddlewares {
+		middleware(c)
+		if c.IsAborted() {
+			return
+		}
+	}
+
+	siw.Handler.RemoveVendor(c, vendor, params)
+}
+
 // GetVendor operation middleware
 func (siw *ServerInterfaceWrapper) GetVendor(c *gin.Context) {
 
@@ -4008,6 +4636,80 @@ func (siw *ServerInterfaceWrapper) GetVendor(c *gin.Context) {
 	}
 
 	siw.Handler.GetVendor(c, vendor)
+}
+
+// ChangeVendor operation middleware
+func (siw *ServerInterfaceWrapper) ChangeVendor(c *gin.Context) {
+
+	var err error
+	_ = err
+
+	// ------------- Path parameter "vendor" -------------
+	var vendor string
+
+	err = runtime.BindStyledParameterWithOptions("simple", "vendor", c.Param("vendor"), &vendor, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "string", Format: "", ValueIsUnescaped: true})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter vendor: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	// Parameter object where we will unmarshal all parameters from the context
+	var params ChangeVendorParams
+
+	headers := c.Request.Header
+
+	// ------------- Optional header parameter "If-Match" -------------
+	if valueList, found := headers[http.CanonicalHeaderKey("If-Match")]; found {
+		var IfMatch IfMatch
+		n := len(valueList)
+		if n != 1 {
+			siw.ErrorHandler(c, fmt.Errorf("Expected one value for If-Match, got %d", n), http.StatusBadRequest)
+			return
+		}
+
+		err = runtime.BindStyledParameterWithOptions("simple", "If-Match", valueList[0], &IfMatch, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationHeader, Explode: false, Required: false, Type: "string", Format: ""})
+		if err != nil {
+			siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter If-Match: %w", err), http.StatusBadRequest)
+			return
+		}
+
+		params.IfMatch = &IfMatch
+
+	}
+
+	for _, middleware := range siw.HandlerMiddlewares {
+		middleware(c)
+		if c.IsAborted() {
+			return
+		}
+	}
+
+	siw.Handler.ChangeVendor(c, vendor, params)
+}
+
+// ListVendorPeople operation middleware
+func (siw *ServerInterfaceWrapper) ListVendorPeople(c *gin.Context) {
+
+	var err error
+	_ = err
+
+	// ------------- Path parameter "vendor" -------------
+	var vendor string
+
+	err = runtime.BindStyledParameterWithOptions("simple", "vendor", c.Param("vendor"), &vendor, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "string", Format: "", ValueIsUnescaped: true})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter vendor: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	for _, middleware := range siw.HandlerMiddlewares {
+		middleware(c)
+		if c.IsAborted() {
+			return
+		}
+	}
+
+	siw.Handler.ListVendorPeople(c, vendor)
 }
 
 // GinServerOptions provides options for the Gin server.
@@ -4049,7 +4751,19 @@ func RegisterHandlersWithOptions(router gin.IRouter, si ServerInterface, options
 	router.GET(options.BaseURL+"/today", wrapper.GetToday)
 	router.POST(options.BaseURL+"/grade", wrapper.Grade)
 	router.GET(options.BaseURL+"/vendors", wrapper.ListVendors)
+	router.POST(options.BaseURL+"/vendors", wrapper.AddVendor)
+	router.DELETE(options.BaseURL+"/vendors/:vendor", wrapper.RemoveVendor)
 	router.GET(options.BaseURL+"/vendors/:vendor", wrapper.GetVendor)
+	router.PATCH(options.BaseURL+"/vendors/:vendor", wrapper.ChangeVendor)
+	router.GET(options.BaseURL+"/vendors/:vendor/people", wrapper.ListVendorPeople)
+	router.GET(options.BaseURL+"/calendars", wrapper.ListCalendars)
+	router.POST(options.BaseURL+"/calendars", wrapper.AddCalendar)
+	router.DELETE(options.BaseURL+"/calendars/:id", wrapper.RemoveCalendar)
+	router.GET(options.BaseURL+"/calendars/:id", wrapper.GetCalendar)
+	router.POST(options.BaseURL+"/calendars/:id/versions", wrapper.AddCalendarVersion)
+	router.POST(options.BaseURL+"/preview", wrapper.PreviewHours)
+	router.GET(options.BaseURL+"/policy", wrapper.GetPolicy)
+	router.PATCH(options.BaseURL+"/policy", wrapper.ChangePolicy)
 	router.GET(options.BaseURL+"/cases", wrapper.ListCases)
 	router.POST(options.BaseURL+"/cases", wrapper.OpenCase)
 	router.GET(options.BaseURL+"/cases/:case", wrapper.GetCase)
@@ -4532,6 +5246,197 @@ type ChangeAssetdefaultApplicationProblemPlusJSONResponse struct {
 }
 
 func (response ChangeAssetdefaultApplicationProblemPlusJSONResponse) VisitChangeAssetResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/problem+json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type ListCalendarsRequestObject struct {
+}
+
+type ListCalendarsResponseObject interface {
+	VisitListCalendarsResponse(w http.ResponseWriter) error
+}
+
+type ListCalendars200JSONResponse Calendars
+
+func (response ListCalendars200JSONResponse) VisitListCalendarsResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(200)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type ListCalendarsdefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response ListCalendarsdefaultApplicationProblemPlusJSONResponse) VisitListCalendarsResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/problem+json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type AddCalendarRequestObject struct {
+	Params AddCalendarParams
+	Body   *AddCalendarJSONRequestBody
+}
+
+type AddCalendarResponseObject interface {
+	VisitAddCalendarResponse(w http.ResponseWriter) error
+}
+
+type AddCalendar201JSONResponse Calendar
+
+func (response AddCalendar201JSONResponse) VisitAddCalendarResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(201)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type AddCalendardefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response AddCalendardefaultApplicationProblemPlusJSONResponse) VisitAddCalendarResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/problem+json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type RemoveCalendarRequestObject struct {
+	Id ThingId `json:"id"`
+}
+
+type RemoveCalendarResponseObject interface {
+	VisitRemoveCalendarResponse(w http.ResponseWriter) error
+}
+
+type RemoveCalendar204Response struct {
+}
+
+func (response RemoveCalendar204Response) VisitRemoveCalendarResponse(w http.ResponseWriter) error {
+	w.WriteHeader(204)
+	return nil
+}
+
+type RemoveCalendardefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response RemoveCalendardefaultApplicationProblemPlusJSONResponse) VisitRemoveCalendarResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/problem+json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type GetCalendarRequestObject struct {
+	Id ThingId `json:"id"`
+}
+
+type GetCalendarResponseObject interface {
+	VisitGetCalendarResponse(w http.ResponseWriter) error
+}
+
+type GetCalendar200JSONResponse Calendar
+
+func (response GetCalendar200JSONResponse) VisitGetCalendarResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(200)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type GetCalendardefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response GetCalendardefaultApplicationProblemPlusJSONResponse) VisitGetCalendarResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/problem+json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type AddCalendarVersionRequestObject struct {
+	Id     ThingId `json:"id"`
+	Params AddCalendarVersionParams
+	Body   *AddCalendarVersionJSONRequestBody
+}
+
+type AddCalendarVersionResponseObject interface {
+	VisitAddCalendarVersionResponse(w http.ResponseWriter) error
+}
+
+type AddCalendarVersion201JSONResponse Calendar
+
+func (response AddCalendarVersion201JSONResponse) VisitAddCalendarVersionResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(201)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type AddCalendarVersiondefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response AddCalendarVersiondefaultApplicationProblemPlusJSONResponse) VisitAddCalendarVersionResponse(w http.ResponseWriter) error {
 
 	var buf bytes.Buffer
 	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
@@ -5645,6 +6550,143 @@ func (response ChangePersondefaultApplicationProblemPlusJSONResponse) VisitChang
 	return err
 }
 
+type GetPolicyRequestObject struct {
+}
+
+type GetPolicyResponseObject interface {
+	VisitGetPolicyResponse(w http.ResponseWriter) error
+}
+
+type GetPolicy200ResponseHeaders struct {
+	ETag *string
+}
+
+type GetPolicy200JSONResponse struct {
+	Body    Policy
+	Headers GetPolicy200ResponseHeaders
+}
+
+func (response GetPolicy200JSONResponse) VisitGetPolicyResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	if response.Headers.ETag != nil {
+		w.Header().Set("ETag", fmt.Sprint(*response.Headers.ETag))
+	}
+	w.WriteHeader(200)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type GetPolicydefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response GetPolicydefaultApplicationProblemPlusJSONResponse) VisitGetPolicyResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/problem+json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type ChangePolicyRequestObject struct {
+	Params ChangePolicyParams
+	Body   *ChangePolicyApplicationMergePatchPlusJSONRequestBody
+}
+
+type ChangePolicyResponseObject interface {
+	VisitChangePolicyResponse(w http.ResponseWriter) error
+}
+
+type ChangePolicy200ResponseHeaders struct {
+	ETag *string
+}
+
+type ChangePolicy200JSONResponse struct {
+	Body    Policy
+	Headers ChangePolicy200ResponseHeaders
+}
+
+func (response ChangePolicy200JSONResponse) VisitChangePolicyResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	if response.Headers.ETag != nil {
+		w.Header().Set("ETag", fmt.Sprint(*response.Headers.ETag))
+	}
+	w.WriteHeader(200)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type ChangePolicydefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response ChangePolicydefaultApplicationProblemPlusJSONResponse) VisitChangePolicyResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/problem+json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type PreviewHoursRequestObject struct {
+	Body *PreviewHoursJSONRequestBody
+}
+
+type PreviewHoursResponseObject interface {
+	VisitPreviewHoursResponse(w http.ResponseWriter) error
+}
+
+type PreviewHours200JSONResponse Preview
+
+func (response PreviewHours200JSONResponse) VisitPreviewHoursResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(200)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type PreviewHoursdefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response PreviewHoursdefaultApplicationProblemPlusJSONResponse) VisitPreviewHoursResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/problem+json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
 type ListProductsRequestObject struct {
 	Params ListProductsParams
 }
@@ -6133,6 +7175,94 @@ func (response ListVendorsdefaultApplicationProblemPlusJSONResponse) VisitListVe
 	return err
 }
 
+type AddVendorRequestObject struct {
+	Params AddVendorParams
+	Body   *AddVendorJSONRequestBody
+}
+
+type AddVendorResponseObject interface {
+	VisitAddVendorResponse(w http.ResponseWriter) error
+}
+
+type AddVendor201ResponseHeaders struct {
+	ETag     *string
+	Location *string
+}
+
+type AddVendor201JSONResponse struct {
+	Body    Vendor
+	Headers AddVendor201ResponseHeaders
+}
+
+func (response AddVendor201JSONResponse) VisitAddVendorResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	if response.Headers.ETag != nil {
+		w.Header().Set("ETag", fmt.Sprint(*response.Headers.ETag))
+	}
+	if response.Headers.Location != nil {
+		w.Header().Set("Location", fmt.Sprint(*response.Headers.Location))
+	}
+	w.WriteHeader(201)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type AddVendordefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response AddVendordefaultApplicationProblemPlusJSONResponse) VisitAddVendorResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/problem+json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type RemoveVendorRequestObject struct {
+	Vendor string `json:"vendor"`
+	Params RemoveVendorParams
+}
+
+type RemoveVendorResponseObject interface {
+	VisitRemoveVendorResponse(w http.ResponseWriter) error
+}
+
+type RemoveVendor204Response struct {
+}
+
+func (response RemoveVendor204Response) VisitRemoveVendorResponse(w http.ResponseWriter) error {
+	w.WriteHeader(204)
+	return nil
+}
+
+type RemoveVendordefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response RemoveVendordefaultApplicationProblemPlusJSONResponse) VisitRemoveVendorResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/problem+json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
 type GetVendorRequestObject struct {
 	Vendor string `json:"vendor"`
 }
@@ -6141,15 +7271,25 @@ type GetVendorResponseObject interface {
 	VisitGetVendorResponse(w http.ResponseWriter) error
 }
 
-type GetVendor200JSONResponse Vendor
+type GetVendor200ResponseHeaders struct {
+	ETag *string
+}
+
+type GetVendor200JSONResponse struct {
+	Body    Vendor
+	Headers GetVendor200ResponseHeaders
+}
 
 func (response GetVendor200JSONResponse) VisitGetVendorResponse(w http.ResponseWriter) error {
 
 	var buf bytes.Buffer
-	if err := json.NewEncoder(&buf).Encode(response); err != nil {
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
 		return err
 	}
 	w.Header().Set("Content-Type", "application/json")
+	if response.Headers.ETag != nil {
+		w.Header().Set("ETag", fmt.Sprint(*response.Headers.ETag))
+	}
 	w.WriteHeader(200)
 	_, err := buf.WriteTo(w)
 	return err
@@ -6161,6 +7301,102 @@ type GetVendordefaultApplicationProblemPlusJSONResponse struct {
 }
 
 func (response GetVendordefaultApplicationProblemPlusJSONResponse) VisitGetVendorResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/problem+json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type ChangeVendorRequestObject struct {
+	Vendor string `json:"vendor"`
+	Params ChangeVendorParams
+	Body   *ChangeVendorApplicationMergePatchPlusJSONRequestBody
+}
+
+type ChangeVendorResponseObject interface {
+	VisitChangeVendorResponse(w http.ResponseWriter) error
+}
+
+type ChangeVendor200ResponseHeaders struct {
+	ETag *string
+}
+
+type ChangeVendor200JSONResponse struct {
+	Body    Vendor
+	Headers ChangeVendor200ResponseHeaders
+}
+
+func (response ChangeVendor200JSONResponse) VisitChangeVendorResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	if response.Headers.ETag != nil {
+		w.Header().Set("ETag", fmt.Sprint(*response.Headers.ETag))
+	}
+	w.WriteHeader(200)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type ChangeVendordefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response ChangeVendordefaultApplicationProblemPlusJSONResponse) VisitChangeVendorResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/problem+json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type ListVendorPeopleRequestObject struct {
+	Vendor string `json:"vendor"`
+}
+
+type ListVendorPeopleResponseObject interface {
+	VisitListVendorPeopleResponse(w http.ResponseWriter) error
+}
+
+type ListVendorPeople200TextvcardResponse struct {
+	Body          io.Reader
+	ContentLength int64
+}
+
+func (response ListVendorPeople200TextvcardResponse) VisitListVendorPeopleResponse(w http.ResponseWriter) error {
+
+	w.Header().Set("Content-Type", "text/vcard")
+	if response.ContentLength != 0 {
+		w.Header().Set("Content-Length", fmt.Sprint(response.ContentLength))
+	}
+	w.WriteHeader(200)
+
+	if closer, ok := response.Body.(io.ReadCloser); ok {
+		defer closer.Close()
+	}
+	_, err := io.Copy(w, response.Body)
+	return err
+}
+
+type ListVendorPeopledefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response ListVendorPeopledefaultApplicationProblemPlusJSONResponse) VisitListVendorPeopleResponse(w http.ResponseWriter) error {
 
 	var buf bytes.Buffer
 	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
@@ -6204,6 +7440,21 @@ type StrictServerInterface interface {
 
 	// (PATCH /assets/{id})
 	ChangeAsset(ctx context.Context, request ChangeAssetRequestObject) (ChangeAssetResponseObject, error)
+
+	// (GET /calendars)
+	ListCalendars(ctx context.Context, request ListCalendarsRequestObject) (ListCalendarsResponseObject, error)
+
+	// (POST /calendars)
+	AddCalendar(ctx context.Context, request AddCalendarRequestObject) (AddCalendarResponseObject, error)
+
+	// (DELETE /calendars/{id})
+	RemoveCalendar(ctx context.Context, request RemoveCalendarRequestObject) (RemoveCalendarResponseObject, error)
+
+	// (GET /calendars/{id})
+	GetCalendar(ctx context.Context, request GetCalendarRequestObject) (GetCalendarResponseObject, error)
+
+	// (POST /calendars/{id}/versions)
+	AddCalendarVersion(ctx context.Context, request AddCalendarVersionRequestObject) (AddCalendarVersionResponseObject, error)
 
 	// (GET /cases)
 	ListCases(ctx context.Context, request ListCasesRequestObject) (ListCasesResponseObject, error)
@@ -6280,6 +7531,15 @@ type StrictServerInterface interface {
 	// (PATCH /people/{person})
 	ChangePerson(ctx context.Context, request ChangePersonRequestObject) (ChangePersonResponseObject, error)
 
+	// (GET /policy)
+	GetPolicy(ctx context.Context, request GetPolicyRequestObject) (GetPolicyResponseObject, error)
+
+	// (PATCH /policy)
+	ChangePolicy(ctx context.Context, request ChangePolicyRequestObject) (ChangePolicyResponseObject, error)
+
+	// (POST /preview)
+	PreviewHours(ctx context.Context, request PreviewHoursRequestObject) (PreviewHoursResponseObject, error)
+
 	// (GET /products)
 	ListProducts(ctx context.Context, request ListProductsRequestObject) (ListProductsResponseObject, error)
 
@@ -6316,8 +7576,20 @@ type StrictServerInterface interface {
 	// (GET /vendors)
 	ListVendors(ctx context.Context, request ListVendorsRequestObject) (ListVendorsResponseObject, error)
 
+	// (POST /vendors)
+	AddVendor(ctx context.Context, request AddVendorRequestObject) (AddVendorResponseObject, error)
+
+	// (DELETE /vendors/{vendor})
+	RemoveVendor(ctx context.Context, request RemoveVendorRequestObject) (RemoveVendorResponseObject, error)
+
 	// (GET /vendors/{vendor})
 	GetVendor(ctx context.Context, request GetVendorRequestObject) (GetVendorResponseObject, error)
+
+	// (PATCH /vendors/{vendor})
+	ChangeVendor(ctx context.Context, request ChangeVendorRequestObject) (ChangeVendorResponseObject, error)
+
+	// (GET /vendors/{vendor}/people)
+	ListVendorPeople(ctx context.Context, request ListVendorPeopleRequestObject) (ListVendorPeopleResponseObject, error)
 }
 
 type StrictHandlerFunc func(ctx *gin.Context, request any) (any, error)
@@ -6706,6 +7978,171 @@ func (sh *strictHandler) ChangeAsset(ctx *gin.Context, id ThingId, params Change
 		sh.options.HandlerErrorFunc(ctx, err)
 	} else if validResponse, ok := response.(ChangeAssetResponseObject); ok {
 		if err := validResponse.VisitChangeAssetResponse(ctx.Writer); err != nil {
+			sh.options.ResponseErrorHandlerFunc(ctx, err)
+		}
+	} else if response != nil {
+		sh.options.ResponseErrorHandlerFunc(ctx, fmt.Errorf("unexpected response type: %T", response))
+	}
+}
+
+// ListCalendars operation middleware
+func (sh *strictHandler) ListCalendars(ctx *gin.Context) {
+	var request ListCalendarsRequestObject
+
+	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.ListCalendars(ctx, request.(ListCalendarsRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "ListCalendars")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		sh.options.HandlerErrorFunc(ctx, err)
+	} else if validResponse, ok := response.(ListCalendarsResponseObject); ok {
+		if err := validResponse.VisitListCalendarsResponse(ctx.Writer); err != nil {
+			sh.options.ResponseErrorHandlerFunc(ctx, err)
+		}
+	} else if response != nil {
+		sh.options.ResponseErrorHandlerFunc(ctx, fmt.Errorf("unexpected response type: %T", response))
+	}
+}
+
+// AddCalendar operation middleware
+func (sh *strictHandler) AddCalendar(ctx *gin.Context, params AddCalendarParams) {
+	var request AddCalendarRequestObject
+
+	request.Params = params
+
+	var body AddCalendarJSONRequestBody
+	var err error
+	// A request validator built on kin-openapi's openapi3filter with
+	// KeepValidatedValue leaves the value it validated on the body. Bind
+	// that value, matching member names exactly, so the handler receives
+	// what was validated instead of a second, case-insensitive decode.
+	if vb, ok := ctx.Request.Body.(interface{ ValidatedValue() any }); !ok || runtime.BindJSONValue(vb.ValidatedValue(), &body) != nil {
+		err = ctx.ShouldBindJSON(&body)
+	} else if binding.Validator != nil {
+		// ShouldBindJSON runs the struct validator after decoding; keep that.
+		err = binding.Validator.ValidateStruct(&body)
+	}
+	if err != nil {
+		sh.options.RequestErrorHandlerFunc(ctx, err)
+		return
+	}
+	request.Body = &body
+
+	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.AddCalendar(ctx, request.(AddCalendarRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "AddCalendar")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		sh.options.HandlerErrorFunc(ctx, err)
+	} else if validResponse, ok := response.(AddCalendarResponseObject); ok {
+		if err := validResponse.VisitAddCalendarResponse(ctx.Writer); err != nil {
+			sh.options.ResponseErrorHandlerFunc(ctx, err)
+		}
+	} else if response != nil {
+		sh.options.ResponseErrorHandlerFunc(ctx, fmt.Errorf("unexpected response type: %T", response))
+	}
+}
+
+// RemoveCalendar operation middleware
+func (sh *strictHandler) RemoveCalendar(ctx *gin.Context, id ThingId) {
+	var request RemoveCalendarRequestObject
+
+	request.Id = id
+
+	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.RemoveCalendar(ctx, request.(RemoveCalendarRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "RemoveCalendar")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		sh.options.HandlerErrorFunc(ctx, err)
+	} else if validResponse, ok := response.(RemoveCalendarResponseObject); ok {
+		if err := validResponse.VisitRemoveCalendarResponse(ctx.Writer); err != nil {
+			sh.options.ResponseErrorHandlerFunc(ctx, err)
+		}
+	} else if response != nil {
+		sh.options.ResponseErrorHandlerFunc(ctx, fmt.Errorf("unexpected response type: %T", response))
+	}
+}
+
+// GetCalendar operation middleware
+func (sh *strictHandler) GetCalendar(ctx *gin.Context, id ThingId) {
+	var request GetCalendarRequestObject
+
+	request.Id = id
+
+	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.GetCalendar(ctx, request.(GetCalendarRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "GetCalendar")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		sh.options.HandlerErrorFunc(ctx, err)
+	} else if validResponse, ok := response.(GetCalendarResponseObject); ok {
+		if err := validResponse.VisitGetCalendarResponse(ctx.Writer); err != nil {
+			sh.options.ResponseErrorHandlerFunc(ctx, err)
+		}
+	} else if response != nil {
+		sh.options.ResponseErrorHandlerFunc(ctx, fmt.Errorf("unexpected response type: %T", response))
+	}
+}
+
+// AddCalendarVersion operation middleware
+func (sh *strictHandler) AddCalendarVersion(ctx *gin.Context, id ThingId, params AddCalendarVersionParams) {
+	var request AddCalendarVersionRequestObject
+
+	request.Id = id
+	request.Params = params
+
+	var body AddCalendarVersionJSONRequestBody
+	var err error
+	// A request validator built on kin-openapi's openapi3filter with
+	// KeepValidatedValue leaves the value it validated on the body. Bind
+	// that value, matching member names exactly, so the handler receives
+	// what was validated instead of a second, case-insensitive decode.
+	if vb, ok := ctx.Request.Body.(interface{ ValidatedValue() any }); !ok || runtime.BindJSONValue(vb.ValidatedValue(), &body) != nil {
+		err = ctx.ShouldBindJSON(&body)
+	} else if binding.Validator != nil {
+		// ShouldBindJSON runs the struct validator after decoding; keep that.
+		err = binding.Validator.ValidateStruct(&body)
+	}
+	if err != nil {
+		sh.options.RequestErrorHandlerFunc(ctx, err)
+		return
+	}
+	request.Body = &body
+
+	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.AddCalendarVersion(ctx, request.(AddCalendarVersionRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "AddCalendarVersion")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		sh.options.HandlerErrorFunc(ctx, err)
+	} else if validResponse, ok := response.(AddCalendarVersionResponseObject); ok {
+		if err := validResponse.VisitAddCalendarVersionResponse(ctx.Writer); err != nil {
 			sh.options.ResponseErrorHandlerFunc(ctx, err)
 		}
 	} else if response != nil {
@@ -7619,6 +9056,116 @@ func (sh *strictHandler) ChangePerson(ctx *gin.Context, person PersonId) {
 	}
 }
 
+// GetPolicy operation middleware
+func (sh *strictHandler) GetPolicy(ctx *gin.Context) {
+	var request GetPolicyRequestObject
+
+	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.GetPolicy(ctx, request.(GetPolicyRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "GetPolicy")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		sh.options.HandlerErrorFunc(ctx, err)
+	} else if validResponse, ok := response.(GetPolicyResponseObject); ok {
+		if err := validResponse.VisitGetPolicyResponse(ctx.Writer); err != nil {
+			sh.options.ResponseErrorHandlerFunc(ctx, err)
+		}
+	} else if response != nil {
+		sh.options.ResponseErrorHandlerFunc(ctx, fmt.Errorf("unexpected response type: %T", response))
+	}
+}
+
+// ChangePolicy operation middleware
+func (sh *strictHandler) ChangePolicy(ctx *gin.Context, params ChangePolicyParams) {
+	var request ChangePolicyRequestObject
+
+	request.Params = params
+
+	var body ChangePolicyApplicationMergePatchPlusJSONRequestBody
+	var err error
+	// A request validator built on kin-openapi's openapi3filter with
+	// KeepValidatedValue leaves the value it validated on the body. Bind
+	// that value, matching member names exactly, so the handler receives
+	// what was validated instead of a second, case-insensitive decode.
+	if vb, ok := ctx.Request.Body.(interface{ ValidatedValue() any }); !ok || runtime.BindJSONValue(vb.ValidatedValue(), &body) != nil {
+		err = ctx.ShouldBindJSON(&body)
+	} else if binding.Validator != nil {
+		// ShouldBindJSON runs the struct validator after decoding; keep that.
+		err = binding.Validator.ValidateStruct(&body)
+	}
+	if err != nil {
+		sh.options.RequestErrorHandlerFunc(ctx, err)
+		return
+	}
+	request.Body = &body
+
+	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.ChangePolicy(ctx, request.(ChangePolicyRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "ChangePolicy")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		sh.options.HandlerErrorFunc(ctx, err)
+	} else if validResponse, ok := response.(ChangePolicyResponseObject); ok {
+		if err := validResponse.VisitChangePolicyResponse(ctx.Writer); err != nil {
+			sh.options.ResponseErrorHandlerFunc(ctx, err)
+		}
+	} else if response != nil {
+		sh.options.ResponseErrorHandlerFunc(ctx, fmt.Errorf("unexpected response type: %T", response))
+	}
+}
+
+// PreviewHours operation middleware
+func (sh *strictHandler) PreviewHours(ctx *gin.Context) {
+	var request PreviewHoursRequestObject
+
+	var body PreviewHoursJSONRequestBody
+	var err error
+	// A request validator built on kin-openapi's openapi3filter with
+	// KeepValidatedValue leaves the value it validated on the body. Bind
+	// that value, matching member names exactly, so the handler receives
+	// what was validated instead of a second, case-insensitive decode.
+	if vb, ok := ctx.Request.Body.(interface{ ValidatedValue() any }); !ok || runtime.BindJSONValue(vb.ValidatedValue(), &body) != nil {
+		err = ctx.ShouldBindJSON(&body)
+	} else if binding.Validator != nil {
+		// ShouldBindJSON runs the struct validator after decoding; keep that.
+		err = binding.Validator.ValidateStruct(&body)
+	}
+	if err != nil {
+		sh.options.RequestErrorHandlerFunc(ctx, err)
+		return
+	}
+	request.Body = &body
+
+	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.PreviewHours(ctx, request.(PreviewHoursRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "PreviewHours")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		sh.options.HandlerErrorFunc(ctx, err)
+	} else if validResponse, ok := response.(PreviewHoursResponseObject); ok {
+		if err := validResponse.VisitPreviewHoursResponse(ctx.Writer); err != nil {
+			sh.options.ResponseErrorHandlerFunc(ctx, err)
+		}
+	} else if response != nil {
+		sh.options.ResponseErrorHandlerFunc(ctx, fmt.Errorf("unexpected response type: %T", response))
+	}
+}
+
 // ListProducts operation middleware
 func (sh *strictHandler) ListProducts(ctx *gin.Context, params ListProductsParams) {
 	var request ListProductsRequestObject
@@ -8001,6 +9548,77 @@ func (sh *strictHandler) ListVendors(ctx *gin.Context) {
 	}
 }
 
+// AddVendor operation middleware
+func (sh *strictHandler) AddVendor(ctx *gin.Context, params AddVendorParams) {
+	var request AddVendorRequestObject
+
+	request.Params = params
+
+	var body AddVendorJSONRequestBody
+	var err error
+	// A request validator built on kin-openapi's openapi3filter with
+	// KeepValidatedValue leaves the value it validated on the body. Bind
+	// that value, matching member names exactly, so the handler receives
+	// what was validated instead of a second, case-insensitive decode.
+	if vb, ok := ctx.Request.Body.(interface{ ValidatedValue() any }); !ok || runtime.BindJSONValue(vb.ValidatedValue(), &body) != nil {
+		err = ctx.ShouldBindJSON(&body)
+	} else if binding.Validator != nil {
+		// ShouldBindJSON runs the struct validator after decoding; keep that.
+		err = binding.Validator.ValidateStruct(&body)
+	}
+	if err != nil {
+		sh.options.RequestErrorHandlerFunc(ctx, err)
+		return
+	}
+	request.Body = &body
+
+	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.AddVendor(ctx, request.(AddVendorRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "AddVendor")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		sh.options.HandlerErrorFunc(ctx, err)
+	} else if validResponse, ok := response.(AddVendorResponseObject); ok {
+		if err := validResponse.VisitAddVendorResponse(ctx.Writer); err != nil {
+			sh.options.ResponseErrorHandlerFunc(ctx, err)
+		}
+	} else if response != nil {
+		sh.options.ResponseErrorHandlerFunc(ctx, fmt.Errorf("unexpected response type: %T", response))
+	}
+}
+
+// RemoveVendor operation middleware
+func (sh *strictHandler) RemoveVendor(ctx *gin.Context, vendor string, params RemoveVendorParams) {
+	var request RemoveVendorRequestObject
+
+	request.Vendor = vendor
+	request.Params = params
+
+	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.RemoveVendor(ctx, request.(RemoveVendorRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "RemoveVendor")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		sh.options.HandlerErrorFunc(ctx, err)
+	} else if validResponse, ok := response.(RemoveVendorResponseObject); ok {
+		if err := validResponse.VisitRemoveVendorResponse(ctx.Writer); err != nil {
+			sh.options.ResponseErrorHandlerFunc(ctx, err)
+		}
+	} else if response != nil {
+		sh.options.ResponseErrorHandlerFunc(ctx, fmt.Errorf("unexpected response type: %T", response))
+	}
+}
+
 // GetVendor operation middleware
 func (sh *strictHandler) GetVendor(ctx *gin.Context, vendor string) {
 	var request GetVendorRequestObject
@@ -8027,141 +9645,238 @@ func (sh *strictHandler) GetVendor(ctx *gin.Context, vendor string) {
 	}
 }
 
+// ChangeVendor operation middleware
+func (sh *strictHandler) ChangeVendor(ctx *gin.Context, vendor string, params ChangeVendorParams) {
+	var request ChangeVendorRequestObject
+
+	request.Vendor = vendor
+	request.Params = params
+
+	var body ChangeVendorApplicationMergePatchPlusJSONRequestBody
+	var err error
+	// A request validator built on kin-openapi's openapi3filter with
+	// KeepValidatedValue leaves the value it validated on the body. Bind
+	// that value, matching member names exactly, so the handler receives
+	// what was validated instead of a second, case-insensitive decode.
+	if vb, ok := ctx.Request.Body.(interface{ ValidatedValue() any }); !ok || runtime.BindJSONValue(vb.ValidatedValue(), &body) != nil {
+		err = ctx.ShouldBindJSON(&body)
+	} else if binding.Validator != nil {
+		// ShouldBindJSON runs the struct validator after decoding; keep that.
+		err = binding.Validator.ValidateStruct(&body)
+	}
+	if err != nil {
+		sh.options.RequestErrorHandlerFunc(ctx, err)
+		return
+	}
+	request.Body = &body
+
+	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.ChangeVendor(ctx, request.(ChangeVendorRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "ChangeVendor")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		sh.options.HandlerErrorFunc(ctx, err)
+	} else if validResponse, ok := response.(ChangeVendorResponseObject); ok {
+		if err := validResponse.VisitChangeVendorResponse(ctx.Writer); err != nil {
+			sh.options.ResponseErrorHandlerFunc(ctx, err)
+		}
+	} else if response != nil {
+		sh.options.ResponseErrorHandlerFunc(ctx, fmt.Errorf("unexpected response type: %T", response))
+	}
+}
+
+// ListVendorPeople operation middleware
+func (sh *strictHandler) ListVendorPeople(ctx *gin.Context, vendor string) {
+	var request ListVendorPeopleRequestObject
+
+	request.Vendor = vendor
+
+	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.ListVendorPeople(ctx, request.(ListVendorPeopleRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "ListVendorPeople")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		sh.options.HandlerErrorFunc(ctx, err)
+	} else if validResponse, ok := response.(ListVendorPeopleResponseObject); ok {
+		if err := validResponse.VisitListVendorPeopleResponse(ctx.Writer); err != nil {
+			sh.options.ResponseErrorHandlerFunc(ctx, err)
+		}
+	} else if response != nil {
+		sh.options.ResponseErrorHandlerFunc(ctx, fmt.Errorf("unexpected response type: %T", response))
+	}
+}
+
 // Base64 encoded, compressed with deflate, json marshaled OpenAPI spec.
 // Stored as a slice of fixed-width chunks rather than one concatenated
 // const string: with thousands of chunks the chained `+` fold is several
 // times slower for the Go compiler than parsing a slice literal.
 var swaggerSpec = []string{
-	"7H1bk9s20uhfQemcKj8cju3YTs6u/eR1nN1UfCvbX/YhcSkYsiViRQFcABxZ65r//hUaAK8ARWo0ysSb",
-	"l8Qjkrg0uht97y+LVGxLwYFrtXj6ZVFSSbegQeJfL6iCN3QL5t8ZqFSyUjPBF08Xz0lKFRBebS9BElWl",
-	"OaGKvLj45uGTRwkRklC+JxJWIIGnQJgmOVWLZMHMxyXV+SJZcBx5YQZaJAsJ/66YhGzxVMsKkoVKc9hS",
-	"M/OWfn4FfK3zxdNvHj1MFlvG67+Thd6XZhSlJePrxfV1svgxg20pNPB0/xPszQg4aw40A9nM23rtwrwX",
-	"mfLRwylTrl5TneZDOH3Mgbz8SNdErMgup5rsqCISaPaMbJlSjK8JU+TJo7942AxWubqwQ8cgYpY3XNA7",
-	"kErwH7N6912Yl/h4FOorIbdUL54uGNffPVkgDNi22rYhwLiGNUic8WPO+Do6IctOONm1GUqVgitANH0n",
-	"xWUBW/PPVHANXJt/0rIsWErNQTwo7Rv/719m10+/tGb+vxJWi6eL//OgoYMH9ql64MfFGfv474YkmUir",
-	"rZnSvOS+NAM/T1NRuZVkGTPf0eKdFCVIzcy6V7RQkCzK1k9fFiktCsjCeHQFPBPyniI7ITOyEpLo3JPg",
-	"YoAEyQLnl/vAYDtBUloyTQtSgEZqD3yfi8Kg4uDzf+bCoLOopDJUjatQkErQpKRSh4bijokMHwgdeWC3",
-	"FXokYc0ER3AxDVsVfMn9QKWke/O3BV7g1es2Xv7i36sX8KkeSlz+C1JtxnJH+46uce3dE6yXVP9jDMXc",
-	"UO8hFTILrZvDZ3141XaukbW6CQarpUqBbkOwprJksaKpnroB8z7LgqQ8HLhgV7A0bD8ysT2DZQRp+ls3",
-	"nKX9hV944jfXmTAIo6IQO8pTmEmsdOspfLiHijM9JB1cg7kec0M9IUqpVIj8/waKZWBvEENuGagNYVpB",
-	"sSIIf7UIMuU2oHBFiV90EA4GXnNh0LC5wV5olklQYfqkWkt2WWk3SnDCOFk3azYMX9I0vIAWBxw8A37F",
-	"pOBbd1t04V1KkVWp+cMcltB5mMNuRQZFmH0dyfCWK1HxLPiC2PFD3JhytQOp8G5gQUZcFlQbCj149fn3",
-	"rhMPjBFeHHmkRCVTWLLwfhRIRsPQUywCJPNgaY48duL4QpkLHvleU6mXO6bzICC3RAuyFua/KyaVTsgu",
-	"BwlEG7pjinBhya++JIYT7JW2kkh38LclSKqNuOfeCHwbvaLMI6nCcI5eXwYBo0R+kqvLDHSLF1dr+MFK",
-	"U3FlaWFsgS/wpckXGTK/U15jfYruo5vBLKZVrURpyjOVkJUUW6MwIQ0r4qkvijA3vyctNA9ek0YbDEgQ",
-	"YxeAfbacDFJqbuLQBfhBQ6ksHVIJxL1HuNgZxWmyFEj9DTdcqnkyfaEprRRE7pzRC8k+nDGR/6LimoW5",
-	"ZQY0KxiH6aT7vfsiBKJJxPIDvtTREQbLKuAKimUORXZotFfmzeYTcxCX+2XDDvuEQ9tcmCjQxHB0UWlz",
-	"CxK6lgCMr5+RNKd8DYZtk7QQ6SZEQwiGQ4yEKnjlwMUBMhVZFFO1Un8JK4HkTVLKySWQFTN6XTLtfN4A",
-	"RHnqUmkowxKEf7o0CqKKv7PLwyKR4Eudw3JH9zMwyTANuQ+tVlQ6FRExqKRyA2254FKIAihvni3xHGOv",
-	"SLhisAvryRo+a+L0UocjO1YURAFEpKLaUDWdhN77T0I7V3AFkun9Ms2FAr68hDi/qN+VQNVstbb+WlVl",
-	"KaTuAKzFRgxMDu7pI77UXCxpIVTsBNwrogQ++kLNtmpel1ENF5rhDRS70nbu1h97vqR69rj/iQmGOyq5",
-	"+WfoWeSj3v2KjKS5Uy3AO6jVXG+ejbR5d4f83KSxW/gFMrbjNbVRcxuvioJeFuCtdIFb2t+iNxynfVXe",
-	"cKh5t9aG8WwK0//JvNeiMmd7tet6MneNPUofGnIfBhB3HuFqlm7s0fSN5pHltSZiuoBjbN9BDP3JQRi4",
-	"Ac8vixWtCsN6/12BQlZtRKiSpgaoRo/maIAvWIosNVmUlUxz6xjYMZUbgqLKXODOwnjFlLVmpCmotrja",
-	"bKi+tYfaA5LPPAbiCXWqaOVRJ6tg+iRz8bKgSi+hZ+JoayjmuWN9czaLclhkSBTRCnoZMXxsxdVBGH1g",
-	"Gfh3l4o5w9u0paEAQ3VQn+JG3qJqYw0gVGvgaMJBVTSZOkHc8Gwuu5loUxttwk+WjDPNaKFGhKS5V2h9",
-	"44yKG+HTrVlU9AJGLdXdlKNn7N+z32iY8IGGDiMa2ka5BJqN2YzHZIYN7A/f4o03BVeRNAaV1ih+R45g",
-	"24iRtJlLh0Dr5ccu9bBNhqqlWE0//HkmnLZiE7PfdKnsRSWVkESsrO/JSNqlWXcyyc6TuO3EQPBBSN2+",
-	"NTjsQBk4Gi0T/1Gjbw3oMO/PId28B7xtZopJLGB9eAUro1tqy1cIhx0RVtqb47ds+LvfX2Pb8cJZSyjy",
-	"clZof1swaHrwfF+71/qn4dDWjxI8DgNBCJjeQEohp6PYDwyK7KX5ZohkvVW5kYOraUmK80XemToVbbuD",
-	"Rk2G9YsHfQ0Rddxg817njp/2XMxFYQ1eOyA5vQJPdE6lZYqg3Q7ViaH6BZ/TolLeTxq/4cdtKyktCqNI",
-	"M0UMzpglOEUzeHVGfRtCsxTC2rphkcTwNCI42eUszVtWkzW7Ak6qcu5FzZdprSJ1p5SAPoCEbABKIiS5",
-	"3F9kTELqpNLhJWxpdCYOSbbOdcxOtAOypXsjqSBDqXgGzl8zQ/E3u1ChwBwDy4Q8evjou4tvHl08+nYR",
-	"1CrknGvCUd9HsA6hyb71ZLHLWQFLdHYOnWy0UmCOQFb84AXS98vXEHDUNcY1TuHt8GPdnsOjN8MsV31G",
-	"92pZwCpwY7+BNdXMsI8mEIsAz9p8Y64iXbPjU7pLnBBVv9ETPNBzjlbUmmAIYheyC8N8Izsa95LUpp+Z",
-	"BL5jhm0P1/nXhwn57qHB6scPiTkW70NUYgvI6UkqtuB8GRyoPOy5nxni0ANlGztaux1DQST02YFLwDMa",
-	"5gKGGfOIwjh2b7aV7qiyPPVuM5eNpHzTvUfvKWLfD6GOpnINAZp68u02IU/yhDzKEvL4MjPHza1EOE79",
-	"9Yb8Kus5wsfhvJxdUF/uZ9qIvfrlxc6W3LBjaG7hQl/sQVtmag2UQl/490ISaNwdFXM+9EDhVSj7enD7",
-	"kmmQzu3d44Vag9IzdfH6o8swtk3mZHoap8+cGTi4ue9bqD2HkiyjWypIhRMqJyz4LMYriznTbUxRE1JB",
-	"NbQ32LsILFISMy6hKw02DNIsNZkCC8MCYsaP9Rb62sKoycJ+EKQ5lk02gx1pUvHOnmngblhZ5NFMlKqp",
-	"fMhk4XNZUI6Bt4RxoykTBVw7y+5kBokgdOfVbLgFrnpTgy0M6SRpyKp10GOEObBgM6n0hY87XiSLqsxq",
-	"DrahEqM8bNRTUTllQlTywsZk4QUu2coFJAdZ6vdtP/4ZrUBj0QCyKkDFwpExJslfp/bNJOw+U7H4F/Ml",
-	"UjK+dc8oLxQFJAyDmWlW8sv1c4aPN2U+lGqOJWHM4iwlu0LUnOpKaJbgsYvpi2YYBTy7oGvKDA4ZFfii",
-	"KoMY0zH1jgSMW53JS6LUiNFGEG1m7HuLDhGp20AYwC4iIHhpb8uYCjNdj4CVnnXvo6916VIegr7qllNh",
-	"2pBlk3EQspB3xa0dZdryK1RcLqyDt+Kqkmbw5hQkrDD81x46j516JAAkJH54IasGfejEXq5WYE1rvfMa",
-	"CcCglRZbqlkafgxXEAkJG3EtzXEdidXK2T9neji0CP3et0Ti8oOw4lqyEIeex3JfosoT4LdbISEE0gjf",
-	"w9dj6wyRYKXziKXmwImOqXBZi+SnBgs1Nrc2F7SXZtjmDTWajkLWvnWdLHJazvfX9S30W1DK+jfQuIli",
-	"RFE7H4LrHNgl28In2nZmrgm5vFqGMdfR+LwRpykwtaXNuQvaAO1uZUTP+cHbk2Zcts1J+2NQWpQlcsYM",
-	"1pJaFZXxVPAr4AzQccK7ETPRSP+e88VJahjiH/z6cymQU0duDshqjTII/IOBFxKozRz0C0OngLUmbCk3",
-	"d8UKdhgfFN5fS/5s+87sCKlQuti7SIlS40o+TQrjaHluBnwkA00j6v+KuYjPceSyryV+pCDqMJ71pXCX",
-	"LGo9Y8khB5ozGoeA9neDRcON1dfTpHjVUootUzOiBt/ZD4KS9k3C/yKcoR0TGPC8mG1YO6QRw9GkOHTv",
-	"tHW+kSC5SMBA3+jTuG/xg2bb7dWGkAHP6ziP7vliw3quGI5cpYEzb8HZSHhW8A5Gk40FOLSE9b8clNXt",
-	"5kMQ/QfTY4QdUyeCpp/P3YD3FoOs2UHADyZWaMSniqyc9ny8TW7KsdUMpZWg1V3WP8TOLIkpYhNxnxKK",
-	"ie4tHYo2atUG9uZvm8hk/hXPxVW52PEIGGzih8ENGb6tIwExYac+yv3eS+CYrJ29CWpxp+wPLoIdN5Zy",
-	"DYYdcvrH/WH/8F7Dnghb7OheRYTUOmB5OguFz1rSsRzE6UMNthD3OQFsbmnOadHKDkH+Y4UEB9PQKbzy",
-	"F2LPSG1t83S6/7Q25gc2MRJOCDR65cQtuSgMYTC1zfsIla+wSYRkWylNLoGgFGakI4IfI6fuJY20EM0x",
-	"fRYybL2tpPPulYJxTagO+/bbSukYhTgDqIVRZ+qkOYbhnoOHySzEehQ1kqa7omgqmhulaT6rZMzTG/fc",
-	"UaWXhRCbExljwhzS77e1zBCwXtMMPooNBNxPttpBmD79F6Px2vhSf3n208SPHlxTQGTd0pn+wMYSNiqq",
-	"2rf6i6wrh5hpw0usQ9PC3M2qQV2acR/VtmTULe8pKys9I0aHIppuQKE3QVQt+bSZ+Q2E4tVi+khUCzbc",
-	"ma3zjq5ouMRgzxEsc1+P6MRvYPeCFsVRJuhpJDHHlObB0MtFOBj6b2MgjskY6CC9jc3GoRKzxyjA1G0l",
-	"vByb4DKe0BKOIE0Qvw0SM05WQqYuuRxd7TZlzeu2M+e+k1qO0+meEbTBk34GzBz956zZM4MbnYgdJ/Z5",
-	"rQsc9pscm1XT1vZ6jJLujbRS+IBk59HhFmuIontlpY2ekjiLJHHNETp87Qyi80hxDj9SAHwkVBSj6Rur",
-	"xQ4lIAxqMx8+s+HZIImz3A6ifRhSGSeoE9kyD23aejgW8DGXRYZ4XQSub1zs7AygnmFV72pRYY75dutM",
-	"CCM4/3ikSNSsem/JoqRKeevTGJWFyFOK4iBevjfvRPQnu1U3TmspEXDW4uQMaAagMpego7VA3oEoixuH",
-	"xnpJ8WhNv8Gy/gWu2VXE8F4j2fEmo6h2fjRWtG0vPdRwe4lv/8ic3jiE7jo5DeHQqk00J/K0yVQZmt2w",
-	"AlH4Udw4vgeVEC4IxuZvuLOdTY2A7Ju8R83ardKFfTPX7VZCGfHgnDDDx4IClI4WgdJUVzGrSDQR0P5w",
-	"CPL4tDF6uqkip+ArXM1BvE7l1Omgv3ltsFAkleCuDCuxUeaDykLB9NTKRpQfXUxxJOjIZkrGSlnN8pmZ",
-	"w/nZlcA6dM0croDlBjxFVogb6vaSQroTjOSEDP0YW8r3yCIYd0aVNVMa5PFpH55M5lyyJ67lOAKjn5sa",
-	"aUeIV9OJsWboy4k3wBgiojd4Xgj4DYO5u4jy46qxdBMXY+vukhvGFccDe0cyHt4Dzf6n/Cjmahw+2ulA",
-	"jeJOjBd+E15EK6qyO9EVLaqIRycXagKG29cSN1BwdidDedNjTnlW2PJsQNF8XWVMI4ejmdmv0pLqSJSD",
-	"j1APFNCzCVNhN5oNsZ8ZEY4Bu9NDkMT0d8P1qvqObhcvLJro74X9dLihENw/uIh9D3dfoDUHJsMFRj6w",
-	"Nf/xZMrxLEF8HBRe9RhVRz+0sg78ngsbLYqJmRicU8GFErZQeMW5DWLdonVyC/rCvb5lyr5+JVyZ77Kg",
-	"aSRv6EM/OjaTFBPTfIE0rChl/vx8gUGeUEfV2yBZ5+O1JuNM0h2Pz/MDK7QNxat3aMMubm1SG5k7R4Or",
-	"g2y7jPkdlRtXHd6+gjXugtVH25Try4x1ESaIX2k7vWqmsRkihcVzqO1uzGdzN4mPO6pIA97xGY4LBq5D",
-	"rtspGSv2OXhajR/sck8MyZDaE8qrokgChXaZIlpYW7C5NW0w2kFKbizW/RH3z1y4ya6XeI8TFVldf7b/",
-	"YDBtcGIfKd7ksDhbRAqlvjBwMYszHKH7xzCjBakGqaBFBPjQkY4NiL3wWY3uz1a8V8ZUWTn2Ijf4qa6k",
-	"9QHIjSU7n+6Ah28EhQ24nxY+fS94kvYyGeIih13tcyC+Xj7srK/iniLOtV47Ib5xRo4RvKxlvkAuCCW2",
-	"Yo/tjWHTfC8phhBMuegGCZJQBjm3z849g8wYD8yIB18cIRG6c6jTueq9hLf/eUJE8Xhdi4aK+mJRXVq6",
-	"RV6Pw/zTvrtsApKG/MKVscDgEsgCoSUHZ4HPJaROUptA8T5Ge+Lrgi8N55m03zoE5CC/M5irJq5ASzZx",
-	"tSGT4UeR0f2N0+WyCpYo5kSKqHUUwU5FgzlFd3GtsWpLRdeM2y6L0CnKGmJI8aJYPhZs6M7MQG3uqYM8",
-	"yOfVuTgxX6nSCX413OpV9IpYFjGTdwOLAB9TswryzspRLs313g3md77co/NwI8V4D9ThnaTSOPnC6jA4",
-	"U2fc1nbCMA7GLqUSZueLTM/No0ovjfIwL0Ev6oiBK7GZNdiIQ6a18Si4bhzy6iK7jnaF/VxbVocXk6Tp",
-	"jOR0O1K7UsvABSBgpELRZbW3peh1Hm5XkPv43GmxwPh2YBXhsnwuUXD6+HVOxpCzWkFl9GPzzpSK/jFE",
-	"9WWQe6DEGjEETQg+FMZ2fnEmtqECNyZe2kAhW9N8sn1uWjiwtdV3g4IRPWrVuFNfxp1N0kJLjw9xpG7X",
-	"cOub7zK1jHQRmVrlK9zqIzrsvAJYscJX3epWE7PpmoUl9c7bm+kM61caB+uNWZZjOcfzrH9602dt0gEs",
-	"1btlPJJrpiCtjE72wSzBh9Qqb73H9nGpEBsGTQM5FJ1zUSlY+lebBZfsJ9h3om9xc0hbQGXb55FrXdqG",
-	"boyvAmrjW+66K62EJJiJV1MuanXW8WqUu5LyPcYdGQqx1hn7vtcxtOGhCpno/V85ekgVOmTe//CC/PXJ",
-	"t/9/0ENO3Sc/ciOG6ObFx48f/9WOTrFIwn3yEmd59/bDRxcTS/mv/LdeO8Pf7pMXrv2BFk0WSw40Swg1",
-	"WojoeIWSXzkHyMhvvuHgb43B6beXH+n6N1eM0PUvvP9rk1DydPG+Pp1Fq1nN4hvPG2nJFk8Xj+8/vP8Y",
-	"DQA6x0N/0C7Q6JRGYTvl2OaFi1dM6edp3eKq3Z7yF4cp/65A7htEqa1jwXaJwYSpkOngEtYMLZ5ErOrM",
-	"HuxsicKXzV1SxLHM0EK8kBbvKhlYSGigFGuuxkb6bsZIBdticGBnIGvseHTI9HH9qdd18dHDhyMdF+d1",
-	"Wmx31At0WzREiWVm8YmtJR4ZsV5iq3tjstB0rTCXwvtAPxllQKgAxj3Psud1LmkP30ITNq886DUetRDD",
-	"8Ie/iWx/amD5RpjtnprXgzP65tTTel93oCdmZvOybQtTnN8wju4Mw8vglXA1cUbfuz7h0V8nDed58IVl",
-	"1/YaKMAq+l18eA9bcQXHooTvimoo8hD2uB6yAUJ7EnDcotl4bS6E01JFkA3/HfSNIXAG/hHHzbco0s7C",
-	"zOvTMhvfH7gLWHtHnx27pjClLcg1XOC6Z/bNbcpOD87Beohsso8WTpuJJPgcYm1nRJ8Xrtb474hCyLTq",
-	"cJ+4sOQLgn71otJAQ8Y0FJe97YsEon04PKnvetdMOl4fM14NMyZuYRvLEwiATZWLo9tzhwduimaceOBW",
-	"DY5Tj/xfIAzXHTrvgCjsC63cSUHYtuw8sxjcbnv6RxeC8bKYKgIfhQpfkQB8s/3fOsf4wwq/58WrP0Xf",
-	"OahzRwTf2icTlXtfONdED4v6uTNUg0LR1AUCBsU2VzSz2d60atCtiMNrjOz40X72l6FlfbI8Xs88Lpi3",
-	"p2vlIR+YrxWdFZ5xYmp2M/eTqVO7CK9pOGrj/GJD+ZDqaWNZZ0VIgfC6ii1JrAtoKjoRbPvUVNu9ZYOv",
-	"sgXYpm2o7pt1pMj85GsQmev+aSEWhpzhpgzJtUWPyspvS+AvbLzGnZSVfQmNM0vLzZzDy9AHYd9NUdkf",
-	"eH39PPhi/ncdvYX+DvooBDAfvTH0desUEtMnXZzReW/4FkF56TAkeihCLaI01YDQymQ7AaFLVvBi33Bt",
-	"dG6KTsUOx8Xv22iGgQB6w1O7WwJoqz30JFK/fQz7vUTIGAE/wKZ2GDXhOHlPEJBMgyKZwR+KdSDN9Z/a",
-	"CGLrAb9PfnQ9pxShBkMjxUYS84OopBU5L4XOE/O+oiwbIuPzLHthi0vfIiae8bIpinNfNq6q+hAFzZFq",
-	"G5d3OyiVtVt3RHWU71vN3m9wxkFLrgvUDVhbx6Ilb/PGaXYbOBEbw+LB5qJnaJr7Tm7IxfEHm4xGVElv",
-	"9fywMj0zv/hq9ubXplFHmFc8JzaJ6J5CXwcRHOvBYnhwO14G+zogExArlxbFxaXI9pghoOie7Br/hWsI",
-	"MeQQ30PKMqir6N8ciUqKVdccDmXNwF2avZER/25wpLrtyx25FD/mv7PYNSABaDpbRBmY735xI8zrMQI7",
-	"pI9wy9naUIFXu3kR895h56+uKjpSwusIhfbb31Wh9ZCOoI4tkIndtWQGyFWaPIbbwQ8n4nQEpy6GfACe",
-	"va77ZXwNQozfzV2RY95y9KTvfAmf2zhnLvTYIT/PsjdCfy0HjFu5Y1IqpgQrjZUcbZ6xDay9tRP3+WPh",
-	"A39N5ea9ze36w594XV5k0pEHnI5mAFKVNniaumKUt3cydSJl+Gg+0g18sGlhZzBe3JlTxC3fMTmu1YnU",
-	"HNozQjkRld5RmeEPhCmjHDjuTTDNp52QnFNXt/V3lAZzsKXyw6rOB8OQsEzBTlRFRi6B7KTgay+5OZGk",
-	"ruDt0gow397aT/gaXO7BzppYuMC6ECG7HKSbxe1gD47tG8mcG4tcqcIQ8zeQZaoNU9s946Ru1HYWYdyV",
-	"2krq+i+LIvyYC9UqzS0keupFdEofQ4i1JYRPD8rpFbgW+66SyDDGkPELnKNuuf1p8vLczWPtCej9NJTE",
-	"UiAZ1a7uREIu90TnTBHXpDa0emunsPlnEcPR4s8slRb5OsK4I7F5L5ogyzvpcmxyj8/sc3TzfiVBejXT",
-	"nhindzRafD2hejcHwTnYyB81YO+sCJYE5NCm+j+m3qIQ66zqWFsHV0lSwVOQ3GbSboFinHswFsk9GwC3",
-	"6b77Z+TgMWh8R4IHsZtzW+TtIRTIK5AXCrgm9tX75CVNc9tMw+d7Gx2PKWL+4Fbtf0ZWoFMjpptDUQBD",
-	"PeaDlkC3L+38B49Cw2dtF3uh8MMDYAqhifvwphDEDH4LvZXrFBOE3SshNsqmvdtKdSshDYBYBlyzFbOh",
-	"cysvxCcEGw6S3Ejy2HrjmVUpmSIcqCz2RLJ1rm1Ihx3RKYnmFXw2hPIPtq3XBFXFawhx99bMVkbhaVyf",
-	"sWlk1DSlPMpJ8TuKw9giMqbKNl09T0zN67pxb1Autn1976hE3Glie2bbgwVMjG34IonhbsAJ2eV7Z7pB",
-	"crWmil5B0hMyHVtmJybevYbFLQLqNYSRWhCqNjcPJC1tzxW7z7JuwBK1xrgeLbe4YTdDSA6tJHFLPNm2",
-	"RxTad7634F2NoK17Ip5Vn23PGtJjbwEjH3yxcS2obo4qA0eemf2s1rRuV7TuNNg5M9uNH56Xjk97fDZV",
-	"eNzA+86/9GdBna/VVNnucfL7Wyrf1Qnsd5Kz131NzszXu81j/uBmSs95Jlopj0WJr8dIeWMInIF//FFN",
-	"lGfHrj9tg/PQ546YBhVb8wvGR2IabY+XO3pxudWdWaQNK8hmLZARxp/ZKBhbpNPwVIZ5NFjP83jW6kuG",
-	"Lp7+8iki++JhGkwfPc231YnkkEMXyscWFHKqbEDA/dOK+9rXv49dMh9dAaQpxtGj8qhv8xKyi49ZGG1L",
-	"8UwYlYLDZ52QrVCaYE1085tt7XxCo5SuK4RHNStXRPxWYYIzRG4CqjYg75mbwLyVoIlOVNqXoIZUgj6L",
-	"KcfWQb+7lhxXp/28Av9rmkFr4n5n9ww86zTHZDin7VGOYTyCp3By5mGQ5MEX/P8Bkf1KbCBypoFMIu3e",
-	"PFUa0adpsbnYLOC0MLpqamxHid7X4b5FqvdThJTEoiB+lTfduh+ns/cHX+w/RjPff/ZGosPIUduTJnnh",
-	"Dvc6/3TrcI9ZUE7k92hBvSvofPH1zH/5ZBSSukT6L5/MphX6rS2YK1ksni4e0JI9uPoG+aYb/EtdQ9Cb",
-	"8etfUlcX40v3YDo/1eJy6ze8Ea8/Xf9vAAAA//8=",
+	"7H1rk9s2suhfQeneqpxTh2OPH8nN2p98nGTjShy7bN/kQ9alYMiWiBUFcAFwNDqu+e+n0AD4EAGK1Ejy",
+	"xJsPu/GIJB6N7ka/+9MsFetScOBazZ59mpVU0jVokPjXS6rgF7oG8+8MVCpZqZngs2ezFySlCgiv1lcg",
+	"iarSnFBFXl48unz6OCFCEsq3RMICJPAUCNMkp2qWzJj5uKQ6nyUzjiPPzECzZCbhXxWTkM2eaVlBMlNp",
+	"DmtqZl7Tm5+BL3U+e/bo8WUyWzNe/53M9LY0oygtGV/Obm+T2asM1qXQwNPtT7A1I+CsOdAMZDNv67UL",
+	"815kyseXY6ZcvKY6zftw+pAD+f4DXRKxIJucarKhikig2XOyZkoxviRMkaePv/Ww6a1ycWGHjkHELK+/",
+	"oLcgleCvsnr3XZiX+HgQ6gsh11TPns0Y1988nSEM2LpatyHAuIYlSJzxQ874Mjohy4442a0ZSpWCK0A0",
+	"fSvFVQFr889UcA1cm3/SsixYSs1BPCztG//1T7PrZ59aM/9fCYvZs9n/edjQwUP7VD304+KMu/jvhiSZ",
+	"SKu1mdK85L40A79IU1D4L5plzHxGi7dSlCA1M8te0EJBMitbP9nl0xSX73Z9JUQBlM9uk1khlowPPJpn",
+	"FbQee2xIZmtqqUDDWgVfcD9QKenW/M2FZimo8FwOd/rj3LZP+Hf/3sd6eHH1T0i1GeJFmorKndIE4NCi",
+	"gCxMY9fAMyG/UmQjZEYWQhKde/Y0S/o7xvnlNjDYRpCUlkzTghSgkRMGvs9FYci09/lvuTCkLiqpDMfD",
+	"VShIJWhSUqlDQ3HHYPsPhI48sNsKPZKwZIKracdtgbf/RN179QIGjvYtXeLauydYL6n+xxD5uaHeQSpk",
+	"FkRTuNH7V23nGlirm6C3WqoU6DYEaw6UzBY01WM3YN5nWZDN9Qcu2DXMzZUYmdiewTyCNLtbN1y3/YVf",
+	"eOI315kwCKOiEBvKU5hIrHTtKby/h4oz3ScdXIMRHXJDPSFKqVSI/P8bFMvA3q6G3DJQK8K0gmJBEP5q",
+	"Fryw2oDCFSV+0UE4GHhNhUHD5np7oVkm3f3Qf6a1ZFeVhoHrI07WzZrNbSK710mQA/aeAb9mUvC1u0m7",
+	"8C6lyKrU/GEOS+g8zGHXIoMizL4OZHjzhah4FnxBbPg+bky52oBUeDewICMuC6oNhe4VC/x7t4kHxgAv",
+	"jjxSopIpzFl4Pwoko2HoKRYBknkw7wsQOy+UueCR7zWVer5hOg8Cck20IEth/n/BpNIJ2eQggWhDd0wR",
+	"Liz51ZdEf4Kt0lZK6w7+pgRJtRGF3RuBb6NXlHkkFRsjkDTXl0HAKJEf5eoyA53w4moN31tpKq4tLQwt",
+	"8CW+NPoiQ+Z3zGtsl6J30c1gFtOqVjA15ZlKyEKKtVEmkYYV8dQXRZi735MWmnuvyZe0AJ5RGUCcsSCL",
+	"skUJ6UpwyOaUw6YPrB/FhqyNum0vUEo4bIgjCpRB1+IasuCUsuKc8eU8LUS6ipyUBrkelEX2COQr2DpO",
+	"wZBPCN56KDY8fnhqYK85vcYBrYjNekJDZ5UIivHE68/yV8dYegQcwh6HNvVkzSY8CHvgHsKjXxumtkvd",
+	"RqKZG0IIAx6Zc33+9nVLN4Y7X8GS4SJCYM9gwTjTbt4hEP1ooP1d8/ptMltxseFzqjvYnlENF5ohaIZJ",
+	"sL2vzkqGoKTuyqdrst17xlFe/JKqwHUxKPrZZ/PRnIEaGTwk+r7XUCp7A1MJxL1HuNjMkgn6H/WybX+p",
+	"5sn4haa0UhCRNgdFUftwwkT+i4prFpaTMqBZwTiMR4bv3BchEI26Jn/AlzrWgd6yCriGYp5Dke0b7Wfz",
+	"ZvOJOYir7TzGc3/z6o99gSjQxMhyotJG/iV0KQEYXz4naU75EozARpARhTgBgmEv7Sj42YGLA2Qqsiim",
+	"alPnFSyEvQhSysmVYVYFXk2jzucXgKg0NVcayrDu4J/ON0JmKv7OJg8rQ4LPdQ7zzY4RbRiTjLggt6HV",
+	"ikqnInLTl1SuIIuY3fDZHM8x9oqEaxYSEcy9oOHGX5ceRzasKIgCiOhDtfl+PAm985+Edq7gGiTT23ma",
+	"CwV8fgVxflG/K4GqyQat+mtVlaWQugOwjmxzs5+qP+BLjUiZFkLFTsC9Ikrggy/UbGvMTVl/tXHy/tDz",
+	"CTdw/d3/xFTCDZUoK4SeRT7auTeRkTTStAV4B7Wa682zkTbv7pCfmzR2C79Exna4jWbQCcGroqBXBXjf",
+	"ReCW9rfoHcdpX5V3HGrarbViPBvD9H8y77WozHmk7LqeTl3jDqX33VuXAcSdRriapSt7NLuuxMjyWhMx",
+	"XcAhHsEghv7kIAzcgOf32YJWhWG9/6pAIas2IlRJUwPUZLYWHN2SBUuRpSazspJpbt2lG6ZyQ1BUmQvc",
+	"+RaumbJ2TOt7+hjYUH1r9zULJJ9pDMQT6ljRyqOO81SNm2QqXhZU6TnsGDfbtgnz3LG+KZtFOSwyJIpo",
+	"Bb2KmDyNCr5vC+9ZBv7duWLO5D5uaSjAUB20pHCrJ6+s6ZNqDRyNt2iESsZOEHc5mctuItrU5trwkznq",
+	"frRQA0LS1Cu0vnEGxY3w6dYsKnoBo33K3ZSDZ+zfs99oGPGBhg4j6ntFuASa7bPQxO7+FWz33+KNHxVX",
+	"kTSm1NYofkeOYNuIkbSZS4dA6+XHLvWwNZaquViMP/ypRoFGsYlZbrtU9rKSSkgiFtbrbCTt0qw7GWXh",
+	"Tdx2YiB4L6Ru3xocNqAMHI2Wif+o0bcGdJj355Cu3gHeNhPFJBawPvwMC6NbastX0OwoOCSE8sz9VKPJ",
+	"pPiOhuP7HTd2Xi+utcQkL3nVWBna+hoMBu89+tfutT3GzRVszWH7DXZ8IBw2Zn+NuPDt5T40cPTi1xjE",
+	"A3N0ELD2g5TOUjoKt39gUGTfm2/2mrzcyMHVNF6mCTiEFsLIFWVwJhcbQz9bsgEJxDAJIoGmedt43Q5q",
+	"YRPdi3HXlxTFCF0m6jZ62ZLYp6seE3Vb2nbIDzpt6hf3ensjZhHDVbY6d/faTgBUUVi034A1xjvm5yiC",
+	"KYKek/bZtdRguEmLqrbKxyWtYRtXSotCEZ0zRQwJmSU4hT8owkS9yxjtFKZ0xEJztxDBySZnad6yXi3Z",
+	"NXBSlVMFJj5Pa1W1O6UE9MImZAVQEiHJ1fYiYxJSpx30cdpyxok4JNky1zF73QbImm6NxIhcvOIZOI/5",
+	"BAOM2YUKhY0aWCbk8eXjby4ePb54/PUsqN3JKde1o74PYF3yo6ObktkmZwXM0XPUD3OglQJzBLLiey/y",
+	"3cioGgKOuoa4xjH8zX6s07mcd2aYFCyV0a2aF7AISE6/wJJqZthHEyZMgGcRh+Uog0bNjo/psHbCbP3G",
+	"jgCIrle0ZtcEQxC7kF0Y5hvZ0bCfujbBTSTwDTNsu7/Ov10m5JtLg9VPLok5Fh/FocQakNOTVKzB+ZQ4",
+	"ULk/dmpikNkOKNvY0drtEAoioU8OHa3d8333U045jyjuQ/dm2/gRNVqMvdvMZSMpX3Xv0a8Use+HUEdT",
+	"uYQATT39ep2Qp3lCHmcJeXKVmePmgu9XR+oN+VXWc4SPw8WZdEF9NTHWuFaDvbDfkhs2DM1eXOiLLUr4",
+	"njOYX/x7IXE/7haMOYF2QOFVWft6cPuSaZBBHz3VGpSeaBOpP7oKY9toTqbHcfrMmeODm/uuhdpTKMky",
+	"urmCVDihcsSCz2JEtJgz3tYXNeUVVEN7gzsXgUVKYsYldKHBBqKbpSZjYGFYQMwItVzDrrYwaDqyHwRp",
+	"jmWjzZEHmra8020cuBtWFnk0EaVqKu8zWbgpC8oxLYQwjuFICrh2FvbRDBJB6M6r2XALXPWmelvo00nS",
+	"kFXroIcIs+dJYFLpC58VM0tmVZnVHGxFJcbZ2bjTonLKhKjkhY2KtYFLbOHSZYIs9bt2PMUZrXFDURmy",
+	"KkDF4s9sAJS7Tu2bSdiNqWIRiOZLpGR86yujvFAUkIiLU5pi3vPL9XOGjzdlPu5riiVhyPIvJbPxf2Nd",
+	"Os0SPHYxfdEMo4BnF3RJmcEhowJfVGUQYzom94EIQaszeUmUGjHaCKLNjLteu31E6jYQBrCLzAhe2usy",
+	"psKM1yNgoSfd++jznveSqlrGkpZzZ9yQZZMPF/JUdMWtDWXa8itUXC6so73iqpJm8OYUJCwwAcMeOo+d",
+	"eiQQJyR+eCGrBn3oxL5fLMCa1nbOayAQhlZarKlmafgxXEMkNG/AxTfFhScWC2dsnuhp0iL0+65hFpcf",
+	"hBXXksGdoyK/R5UnwG/XQkIIpBG+h6/H1hkiwUrnEUvNnhMdUuGyFsmPDdpqbG5tLmgvTR1Ee6jRdBCy",
+	"9q3bZJbTcrrfdNcvsgalrJ8JjZsoRhS1Eyi4zp5dsi18om1n4pqQy6t5GHMdjU8bcZwCU1vanPekDdDu",
+	"Vgb0nB+8PWnCZductD8GpUVZImfMYCmpVVEZTwW/Bs4A3VW8G7kUzbXacXk5SQ2TrIJf35QCOXXk5oCs",
+	"1iiDwN8bAIMemPbC0ClgrQlrys1dsUCPV2x/Lfmz7cO0I6RC6WLrIlZKjSv5OCqcpuXI6vGRDHTMObRg",
+	"LvJ2GLnsa4kfKYg6jGe7UrgrZeD9kXvclgPuyh+EXP/glzrFzpULthuvudcC43MJ+knOLHJNhoMGhoxe",
+	"8ciYSkXS3e0vn8b5Tm0Agp3GfRo6tL8b6uwjTH3tj4rHLqVYMzUhKvat/SCowdwlvDXCcdsxrwGPltmG",
+	"te8a9QZNtX23WVuXHggCjQTE7BrTmvAE/KDZdnu10fM6LGLhfLGPOy4ujty6gTNvwdlIzlahCUZLDgXw",
+	"TIoosJsPQfRHpocYZkxNC5rUbqKlKmo2G/AvigU6R6giC2eVONzWOebYakbdig3oZ5XZ5DRbYuIZoZhM",
+	"19JNaSehzfxtU3TNv+JVJlQeiXig2qU0GtyQYSkoEvAV5n/tHDR/ednZm6Atd8r+4CLYcWftwWDY4elU",
+	"P3pv7I5qUGzoNlKQpAnIH89C4UZLOpRdP36o3hbivjyA1YnmHBeN7xDkf6zw5WAaPYXvOumAg6x3Jy3N",
+	"8nSbk/mM2HmwKtSG8UxsFLnaEgOMjG7Jf6wFJ1oQVfGEXH777PLy4tE3zy4v/zMh9mAxZEDZsDL8J+Y1",
+	"1UNZAx+TLpf0z4s2nwU7eq/+7EWhHcHServo+IiE2j0WWOCAOAg0KmzEfSOoXmCaiM1oC5UrsyFrxMib",
+	"5ApsZJnRNwh+jHf0TjpcC1fcdc9CpuI3lXT+8lIwrgnV4WiZtplniDc6l4KXZVtTJ80x9PccIuOfmYXY",
+	"DlEMlB5ZUDS+To0/N59VMhY7MaAWKD0vhFgdybwZvhv9flvLDAHrNc3gg1hBwKFrKziFac9/MZiJgi/t",
+	"Ls9+mvjRg2sKKCuTq3k1tuVBJcW+FaniZYuIhZdYR9aGOZc1LHRpxn1Ue2fQWvOVslLyc8KroiCarsCW",
+	"CxBVSzNpZv4FQgGxMQ0/alcynJct8471BbXS3T1HsMx9PWBl+gU27foQE5SYO2XkR+WQsfW+nLiwJxnf",
+	"7q44yGU1juCnmN79Ie/kkO1N2bIxU4dkenVI2ubU4FCJ2WMUYOpUiYqHJiYOJyKGI/8TpF5DooyThZCp",
+	"KweEoTk21djbwibOfS+1d2ereE7QZ0d2Mxen6PVnzXrsyStGVib2ea3j7vezHpoNGc+leE23RhYrfCKJ",
+	"8wBzizVE0a2ystSO8WMSSeKaI3T42jlQppHiFH6kAPhAaDlmQTXWuA3KdxgEaz58btNqQBLn6elFBzKk",
+	"Mk5Q17e1X9q0dTkUIDaVRYZ4XQSuv7hY+wlAPcOq3taC0BR3j080GcD5JwNlPSdVL05mJVXKW1WHqCxE",
+	"nj6NZbBCg3knctHbrbpxWkuJgLMWlidAMwCVqQQdTcP5BTatsknnkrLClZhekEKktHDpDlqshZRiQxyZ",
+	"A5UFA6Wf16yveWdEENqgOPYWRFncOaHAawMH2/HegsSqL5MPo6RSx7KDa610SsBvTiNSP1pe95cxdutx",
+	"I/lFRPasgvHAqWbXERctRPPYjlA47lB+0LYm7zAFt5f49g+swhGH0H1npH04tOqITvLd1imefcTHaqHh",
+	"R3F33xZUQrggmMVlsy8nxMrvOvEGHXVvRcHSQEjPKDneflxL8/2CnrFIKP9mMuDwag8+GM0elpKjxYgz",
+	"UKt42k4nx6/39F8VAz1/FPZEFYIvnQMKMxqdpkAeYVreFRD8OrQkO+zjgSmfDDx7GjGaHC8Xr3eReQh2",
+	"4p8b0DWVEz3Amj02O2rWHzz+pibWzqU/JXvAX/Ijy1tEyz8NRWZOLGgx6Ja3vpHRx/Ybvh+yHY7zKzmH",
+	"kguKxu03ixg4lcM8+0cR16bmJbSukKeXdxXRGizYdVedttDjQGDUEesIWFiA0tHq1prqKuYaidY5GRcP",
+	"hE8bn7ebKnIKvnT3pA4d7XY5E1pq3LnoeShBQXDXe4fY5M1eyeQge6psoubBXSKGq/2GC81NrMHrDmds",
+	"Cd79pb3dgMdItnZDnS7XujvBQKp1pDiyYRGMO8/KkikN8vBsak8mUzSSIzepGIDRYQr/dGKspd/5SHF5",
+	"CBExGHBaZuUdcyS7iPJq0bi7iUtdc3fJHdP14vlyA4nE74Bm/7/8IKYa5nwSwZ7GVJ3UCfwmvIhWslJ3",
+	"omtaRBorbXKhRmC4fS1xAwVndwqn9z/mlGeFrTsPFH3YVcY0cjiamf0qLamOBA+/q6xYOCVYkt2Amksw",
+	"64kVS83FJp4QG0lajutHJfC50XSifYxslYBYokJZbKdU8tmfdzMmKtyZQAwgQofoE27DNdtjuUoujX1i",
+	"gutEMVZM0CvyEQXhfPqjaJJZZ/bT/oaCoHIJyB7fvZKdA5PhupXv2ZK/OprtfpK1aBgU3j42aC1/30qi",
+	"9nsubPIb1pnBXIMKLpSwXfkqX6N/jZr+GvSFe33NlH39WrieemVB00gZhPe7yX6ZpFhnw9fddqragt1c",
+	"YM4a1EnCNufPxchZj3Ym6YbH5/mBFdpSc71DG+18wkkr9Zs7tAPcd/HcyO51qekK+AXjCWktmQi5W6dm",
+	"alj8ALbYFMopBtQ6G7K79rdUrlyTSfuKDZ4MNepp8yRfl7tLCkHKSdt1MCZ6+SHSgy+H2uHJfNmtpkLN",
+	"hirSIM7wDIdlbda5se3c+QW7CeJhE151tSWGGZA6wI5XRZEEelIxRbSwTngjh9msob08qgkV2B1x+9zF",
+	"r292KqThREVWt2rafdCbNjixT+ltig04V0AKpb4wcDGLM9jb/aNfegD5AdJ3i7xn/rqvMxcvfPkZ92cr",
+	"gSRjqqwc45Qr/FRX0gZfyJWlTp+XjoefIP26n2a+zkrwJO012cdFDpvGDOtbS8LGBol8pYiL2KyjPx45",
+	"H8MAXtZaRKgWIrElbq0J2NZjuqIYmXpAYxU8vBCX8WWUzqCFxON94zG9B+gY7hzquhv1XsLbvxmR+jlc",
+	"gLChomgb1xZ5PQnzT/vuvAlV7/MLV2/QVcMMRCzvnQVuylq0H0HxPpl25OuCz72bde9Kah/uXn5nMFeN",
+	"XIGWbORqQx67DyKj2zvXNckqmKMAF6k63jEtdErPTelSg2uNlScuul7Udv26TheTEEOKV5H2ToC+hywD",
+	"tfpK7eVBvgCK8xP41g5OpK3hVq9ip+tDEfM4N7AI8DE1qYPNJHdQaa73bta1C6I7uGBSpHvNnsY1o5Q1",
+	"J19Y7Qxn6ozb2k4YxsGQ+FTC5MT+8UVUqNJzoxZNq6QSb6B3LVaTBhuIh2htPAquO+fQuYSBg6Nvfq1t",
+	"9f2LSdJ0QhUxO1K7pGbPqSRgoJTsVbWtu8+tw6kjI4zQdhWt/lrVBF+VTSkMrDyWxo5y3fjx68TwPje2",
+	"ws3gx+adMQ0zhyxpAfBjAVCXGafa+XjO0NtX+oZEUhvVbRuHjbYSj/MdW49RNzMRUao2FHSKh7qzSVqo",
+	"7PEhTgjtAt27RuRMzSNNeseWcA530o0OOy2iIlbVuFu6eGSplGZhSb3zbsBFa1i/0jhYD6me4lrTTOgB",
+	"b14P1UH3FYHmpVHpZBjYqGuqOVZinGfdXNB2CUqs9zNv+d/79OH5XJ+DiSkH2pT2CGwqD9eiRiWUruvw",
+	"b6/Y2Fx61SXwYOGg6QU7MtfBcFzftyrsMy4oX1Z0OdXVPJEBW2yMs2GxZHwec19M9wVihoiXpPsHtaFb",
+	"a7UCa95RTIPRFLNI/J0LMJ0Um+tDa4PZfj7+d3TEVuRir+v3DVKYNd2ouS05PUBj8cblaMhtpNxx1U0b",
+	"628oAzqXolrmQ8EKO+3MwyFW2wkxVHR7eABV6BL0xOyIIc6G65TtScGmWDBtIl0Gs8D3U/Nh2d79nO59",
+	"edmHZlzbBcYBfGdx3onjh8vzv1lmM+WeHUjyphJo+LY8tEz6wkgN5tepjP6w+2FNb+brq4ghQy671R1j",
+	"VQr9fpoE8SDkvYu/dqEBdtxbs0i9MxdL2Ve9CjfQtBjSA7RVb0rHCft7QrJJK8n09r3BT5/iXidrMMMo",
+	"UyFWDDxTembJMReVgrl/tTmXkv0E2042PGI+Qh+obIcf5VqXs1uzCMYXAXv7Gw5oVcLeI1hrrpZu0Bxu",
+	"YyCJITLbB14Rs1/r1rLve+OsNsqn7X3+4B8cgxUVxka9++El+dvTr/8fceG4JBNphTWXH5BXXGnKdfPi",
+	"kydP/mZHp1gG+AH5Hmd5++b9B5ejTvk/+B+vMliXQgNPtxc/wfaPB+Sla7SsRVNPKAea2VImWnQCtJJ/",
+	"cA6QkT9eLS5eU53mfzSeuj++/0CXf7h2O1QRCTR78I+mtM+z2bv6dGat+PnZI49JtGSzZ7MnDy4fPEHP",
+	"ic7x0B+2WxA5a7vBWawC/SqbPZv9zJR+4V9CWYWuQaO08rvDlH9VILcNotRuRcv8xpSuCl3SdaN622jL",
+	"12ESkqCc4CVfd2WGFuKtW8F1hB374R2l2N0tNtI3E0Yq2BrTWTsDWS/R430+o9uP6EPD+t54Xo8vL71J",
+	"xzE8WpaFK+H98J/OVdhMtUfNMkeM0ZFInH2ixIZ2+MR2LY2MWC/xoY9yRos7XSqMoPHhiB+NpCpUAONe",
+	"ZNmLulriDr6FJmxeedgiQeRHH+tI5P8W2fbYwLKAahivlhXc9s7o0bGn9WGn/VN6kdlwBMNjnD5hGEd3",
+	"hv7V8bNwVd8H37s94tHfJg3nefiJZbf2GijAKghdfHgHa3ENh6LEh5zx5SujI+zHngXy3VmA0J4GYijR",
+	"3740F8JxqSLIhv8O+s4QOAP/iOPmG6vSTMHM2+MyGzzbHmDtHX127BrDlNYgl3CB6/6vaadRd7Hsn4MN",
+	"rbHFd7RwJt1IwZ19rO2M6PPSdTX9jCiETKuOvI8LS77l1RcvKvXcBFg4xdXR9G1w0LEenhTf6Uw63AEq",
+	"3u8pJm6hxekIAmBTx7kZalKkW2zgpiz0kQduVZk+9sj/BsKwIeH7Igr7UuL3UhDGxZ1bDDaTfilCMF4W",
+	"Y0Xgg1DhCxKA77b/k3OMP63we168+kv0nYI690Tw9Y6BYdn3Zf3WCQHWTBLi/kVBmrXeFQjXzvszeEO/",
+	"bCpX3MtLul189MxXdXfe0D19vBPqYOnIG/Xgoxu4VE58U7ZRMnZRnmJbl2dBijccTooSD9t1CDxF75Y2",
+	"1QrdNS7C5goIdTVBMYyRYkk3IvgD8s5m6dkgfEUWoijEJrFZYeYuUSQThAv9wIayhdnGr3UJo9Pdv2dj",
+	"NHW5hi+dz7hNDNyENlpx50x3i7rYxgZCEpcpGTRiuCaJDShGx8f4lEzrMX9lP/u2H4Qw2jpVzzxspmpP",
+	"16oju2e+VpJXeMaRpXWbuZ+Ondolio3DNpsuGBvK5/qPG8tGF4TMad5yZ1vQ6gKaTjMGYShpuque2P2p",
+	"bGOosaSo4L354EAD0tMvwYBkgBCzH1nOcFd+ZDlQXC59UwJ/adM+7q9QquD8F4WCmGros9Tvp+HIH3h9",
+	"/Tz8ZP5zG72FUA48AAHMR78Y+jo5hcSsqy5d6bz6bougvK0kpIgb0RARpelVgT4XLG3gSjbyYttwbQz1",
+	"EZ2K646L96VCO8UdT+1+mWPMulxB2FGkfnoM+1wGlRgBGw2lGNBHfpNMgw0et2pJYa7/1CYi23iwB+SV",
+	"JjaaglCDoZFi8Yn5QVTSipxXQueJeV9RlsVUlOK0mHhOC0hx7svGddHuo6A5Um3T+06DUj4lflhH+a5+",
+	"605nHPRrunzfgO9xKIz1lDdOs9vAidiITg82F0tK05y42kbIxfEHW62HqJKe9PywEzkzv/ju5ebXlPkQ",
+	"3TCveEFsLZKvFHr+ieDYpxKzjNvRo9jHH5mAWLjqKlxciWyLhQYU3ZJN482nUrJrCHCI7yBlGdRd0++O",
+	"RCXFrjkOh7Jm4C7N3smlfT840nf+KO/Jpfgh/8xiV48EgGvJ9jCw7907d8K8HUZgh/Tx3jlbGirwajcv",
+	"YrEsmF/YVUUHWrAcoNB+/VkVWg/pCOrY9m2EcSJkBshVmnIIp8EPJ+J0BKcuhrwHnvn2Pl+GEON3c1/k",
+	"mDcc48o2vrb0Kc6ZCz10yC+yDFsNfRkHjFu5Z1IqVhZTGjtx2XxWm2ZyshP3ZWjCB/6aytU7WyLmT3/i",
+	"dd3bUUcecCyaAUhV2lQi6pqJne5k6npM4aP5QFfw3laXOYPx4t6cIm75nslxBOURm32uoXxOKCei0hsq",
+	"M/yBMGWUA8e9CVb+aNc1y6nru/cZpcEcbNJvWNV5bxgSVjvciKrIyBWQjRR86SU3J5LU/WVdkh2W7bP2",
+	"E74El4m3sSYWLrC8ZMguB+lqdhrswbF9G4xzY5FrOBRi/gayTLVharv6HzWoqF2MKO5KbdV5+TeLqf+Q",
+	"C9VqrWprFqQiOqWPqMcSlcIny+b0GlypWleQtB9xz/gFzmHrwkSD7EPLczePtSeg99NQEkvBBkpg+cqE",
+	"XG2JzpnC3yKrt3YKW5ImYjia/ZWz2e+1dE8i1V82KQf30uXYlDA7s8/RzfuFhKzXTHtsjN2haPHlBK7f",
+	"HQTnYCN/1vD1syJYEpBDm+7NWIgChVhnVcdaXbhKkgqeguS2rsQaKGZ9BWOR3LMecJs6Jn/F0R+Cxvck",
+	"lB6uoVtwYwehQF6DvFDANbGvPiDf0zS3zdB99ROj4zFFzB/cqv3PyQJ0asR0cygKoK/HvNcS6Pp7O//e",
+	"o9Bwo+1iLxR+uAdMITRxH94Vglhyx0Jv4QrWBWH3sxArZYvA2IL3CyENgFgGXLMFs6FzCy/EJwRuaKpJ",
+	"biR5LAL23KqUTBEOVBZbItky1zakw47olETzCj7rQ/kHxrNxqorXEOLurUlt9mMC7MouaBwZmdXbqu0H",
+	"OSk+ozj8I9MqqspuqCK2kd6RqXkpqe1kE5aL/46P76lEjIv7TLYHC5gY2/C9FuqbFWOtfCGohGzyrTPd",
+	"ILlaU8VOX5MjMh1bIDIm3r2GU6Y7vYYwUgtC1erugaSuWqTdZ1M6MmqNcd3lT7hhN0NIDq0kcUs82rYH",
+	"FFrXzf3+RtD6Hv3n1Wfbs54i1SKAkQ8/2bgWVDcHlYEDz8x+VmtapxWtO23yz8x244fnpePjHl/dFT7G",
+	"PF3f+FNu2c4QlQyACPO/SioorjGa5LzqgbtnooHHr22JQfRcuPS1507JXAGUVvHk2NxpSzYo9WIwcsWz",
+	"eJBxDfaJvO1zZXKfkUKi6PK59MeWIFK2mtkPucWwiZRtg+T8YwtaFCSr0JugxBpsqfBx/i/XrP1HV4/4",
+	"FLfZTj/4c5+5A2vUEeahuIYjhH12cwldbaFhH9hb/9JfFTi/VG9Ouz/553fmvK0rXt1L4bfuSX5m0bfb",
+	"+P1P7snxnGekI+dQlPhy/Dh3hsAZ+Mef1Ytzduz6y30yDX3uifdEsSW/YHwg7Nv2Cb+nF5db3Znl27AN",
+	"0awFMsL4cxsoaKv6G57KMNUQGwAczlp9j4HZs98/RswDeJgG0wdP8011JDlk34XyoQWFnCobM/XguBYR",
+	"7TuNxi6ZD65i6hj/0UGlJk55CdnFx9QoDpApkgmjUnC40QlZC6UJdp80v9k+PEdUl3XdizGqWbl2jSeF",
+	"Cc4QuQmoWoH8ytwE5q0EvRii0r5xH6QS9Fms3bbj5P01druOmOcV+F/TDFoT7xrmMvCs0xyT4Zwqt03d",
+	"Mb46haMzD4MkDz/hf/eI7NdiBZEzDSRbavfmsTItP45LX8C2rMeF0XXTsSlK9L6r0wmp3k8RqVHoV3mW",
+	"CoW/envQvaTtTmvX85K3b8v1Z1PkuxZE99fDT/YfI1T5GEIEGENtSxwVpPLtmBiVe2sEGFNb8TOC7uPJ",
+	"2VXM8Fjv5LyqX4e5DRkP/kT4/JfZYSTefS57wzBv7YfIxNqLfqVcrAqhiqS2ySpJqcwU+Y/rl1Rm5OmD",
+	"ywQ7zH3z5OvL/+y73RpJpQ66uY9MB+NEr83ODggQRYAc06PWNTx88g0Jf/9oKLXucfj7R7MxhaG2FpSV",
+	"LGbPZg9pyR5eP0JadYN/qpuA+Mij+pfUlfL71AV+56fafNX6DTXU24+3/xsAAP//",
 }
 
 // decodeSpec returns the embedded OpenAPI spec as raw JSON bytes,

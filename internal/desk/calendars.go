@@ -1,0 +1,340 @@
+package desk
+
+import (
+	"context"
+	"errors"
+	"fmt"
+	"regexp"
+	"slices"
+	"time"
+
+	"roundhouse.example/internal/access"
+	"roundhouse.example/internal/core/calendar"
+	"roundhouse.example/internal/core/register"
+	"roundhouse.example/internal/store"
+)
+
+// CalendarView is a calendar with its versions, the first first, and what counts in it.
+type CalendarView struct {
+	store.CalendarUse
+	Versions []store.CalendarVersion
+}
+
+// Calendars are all of them by name.
+func (d *Desk) Calendars(ctx context.Context, a Actor) ([]CalendarView, error) {
+	if err := a.may(access.Read); err != nil {
+		return nil, err
+	}
+	rows, err := store.CalendarUses(ctx, d.Store.DB)
+	if err != nil {
+		return nil, err
+	}
+	ids := make([]int64, len(rows))
+	for i, r := range rows {
+		ids[i] = r.ID
+	}
+	versions, err := store.CalendarVersions(ctx, d.Store.DB, ids)
+	if err != nil {
+		return nil, err
+	}
+	out := make([]CalendarView, len(rows))
+	for i, r := range rows {
+		out[i].CalendarUse = r
+		for _, v := range versions {
+			if v.CalendarID == r.ID {
+				out[i].Versions = append(out[i].Versions, v)
+			}
+		}
+	}
+	return out, nil
+}
+
+// Calendar is one.
+func (d *Desk) Calendar(ctx context.Context, a Actor, id int64) (CalendarView, error) {
+	list, err := d.Calendars(ctx, a)
+	if err != nil {
+		return CalendarView{}, err
+	}
+	i := slices.IndexFunc(list, func(c CalendarView) bool { return c.ID == id })
+	if i < 0 {
+		return CalendarView{}, store.ErrNotFound
+	}
+	return list[i], nil
+}
+
+var calendarName = regexp.MustCompile(`^[a-z0-9][a-z0-9-]{0,59}$`)
+
+// AddCalendar writes a new one; without a vendor's key it is for everybody.
+func (d *Desk) AddCalendar(ctx context.Context, a Actor, name, vendor string, def calendar.Definition) (int64, error) {
+	if err := a.may(access.Vendors); err != nil {
+		return 0, err
+	}
+	if !calendarName.MatchString(name) {
+		return 0, invalid("name", "it is a short name of small letters, digits and dashes, like harbour-office")
+	}
+	if _, err := calendar.New(def); err != nil {
+		return 0, invalid("definition", "%s", err)
+	}
+	return once(ctx, d, func(tx *store.Tx) (int64, error) {
+		row := store.Calendar{Name: name}
+		if vendor != "" {
+			v, err := store.VendorByKey(ctx, tx, vendor)
+			if errors.Is(err, store.ErrNotFound) {
+				return 0, invalid("vendor", "there is no vendor %.60q", vendor)
+			} else if err != nil {
+				return 0, err
+			}
+			row.VendorID = &v.ID
+		}
+		err := store.AddCalendar(ctx, tx, &row)
+		if store.Unique(err, "calendar_vendor_id_name_key") {
+			return 0, invalid("name", "there is another calendar with this name; a change of hours is a new version of that one")
+		} else if err != nil {
+			return 0, err
+		}
+		v := store.CalendarVersion{CalendarID: row.ID, CountsFrom: d.Now(), KnownAt: d.Now()}
+		v.Definition.V = def
+		return row.ID, store.AddCalendarVersion(ctx, tx, &v)
+	})
+}
+
+// AddCalendarVersion lets a calendar be another from a local date on (empty: the
+// first that it can be). Running clocks that count in it follow; it returns how
+// many cases were reckoned anew.
+func (d *Desk) AddCalendarVersion(ctx context.Context, a Actor, id int64, from string, def calendar.Definition) (int, error) {
+	if err := a.may(access.Vendors); err != nil {
+		return 0, err
+	}
+	_, err := once(ctx, d, func(tx *store.Tx) (int64, error) {
+		rows, err := store.CalendarVersions(ctx, tx, []int64{id})
+		if err != nil {
+			return 0, err
+		}
+		if len(rows) == 0 {
+			return 0, store.ErrNotFound
+		}
+		now := d.Now()
+		if from == "" {
+			loc, err := time.LoadLocation(orElse(def.Zone, "UTC"))
+			if err != nil {
+				return 0, invalid("definition", "zone: %q is not a known time zone; name one like Europe/Oslo", def.Zone)
+			}
+			from = now.In(loc).AddDate(0, 0, 1).Format(time.DateOnly)
+		}
+		var editions []calendar.Edition
+		for _, r := range rows {
+			editions = append(editions, calendar.Edition{From: r.CountsFrom.Format(time.DateOnly), Known: r.KnownAt.Unix(), Definition: r.Definition.V})
+		}
+		if _, err := calendar.NewLineage(id, rows[0].Name, append(editions, calendar.Edition{From: from, Known: now.Unix(), Definition: def})); err != nil {
+			return 0, invalid("definition", "%s", err)
+		}
+		at, err := time.Parse(time.DateOnly, from)
+		if err != nil {
+			return 0, invalid("from", "%q is not a date that exists; write it like 2026-12-25", from)
+		}
+		v := store.CalendarVersion{CalendarID: id, CountsFrom: at, KnownAt: now}
+		v.Definition.V = def
+		return v.ID, store.AddCalendarVersion(ctx, tx, &v)
+	})
+	if err != nil {
+		return 0, err
+	}
+	cases, err := store.CasesCountingIn(ctx, d.Store.DB, id)
+	if err != nil {
+		return 0, err
+	}
+	var findings []Finding
+	for _, c := range cases {
+		findings = append(findings, Finding{CaseID: c})
+	}
+	return d.Rebuild(ctx, findings)
+}
+
+// RemoveCalendar takes one out in which nothing counts.
+func (d *Desk) RemoveCalendar(ctx context.Context, a Actor, id int64) error {
+	if err := a.may(access.Vendors); err != nil {
+		return err
+	}
+	return d.Store.Do(ctx, func(tx *store.Tx) error {
+		removed, err := store.RemoveCalendar(ctx, tx, id)
+		if table, refers := store.Refers(err); refers {
+			return &InUse{fmt.Sprintf("The calendar stays: %s count in it.", orElse(map[string]string{"vendor": "vendors", "term": "promises", "desk_policy": "our own limits", "deadline": "clocks"}[table], table))}
+		}
+		if err == nil && !removed {
+			err = store.ErrNotFound
+		}
+		return err
+	})
+}
+
+// Preview is what a target would mean in some hours, begun at an instant.
+type Preview struct {
+	Zone     string
+	From     time.Time
+	Due      *time.Time
+	Problem  string // why there is no due
+	Warning  string
+	Windows  []calendar.Window // from the start on, for two weeks or until due
+	OpenNow  bool
+	OpenTill *time.Time
+}
+
+// PreviewHours says when a target would fall due; an empty one only shows the hours.
+func (d *Desk) PreviewHours(_ context.Context, a Actor, def calendar.Definition, target string, from *time.Time) (Preview, error) {
+	var p Preview
+	if err := a.may(access.Read); err != nil {
+		return p, err
+	}
+	c, err := calendar.New(def)
+	if err != nil {
+		return p, invalid("definition", "%s", err)
+	}
+	p.Zone, p.From = c.Location().String(), d.Now().Truncate(time.Second)
+	if from != nil {
+		p.From = from.UTC().Truncate(time.Second)
+	}
+	start := p.From.Unix()
+	end := start + 14*86400
+	if target != "" {
+		t, err := calendar.ParseTarget(target)
+		if err != nil {
+			return p, invalid("target", "%s", err)
+		}
+		p.Warning = t.Warning(c)
+		if due, err := c.DueTarget(start, t); err != nil {
+			p.Problem = err.Error()
+		} else {
+			p.Due = instantPtr(due)
+			end = max(end, min(due, start+60*86400))
+		}
+	}
+	p.Windows = c.Windows(start, end, 200)
+	open, till, known := c.Open(start)
+	if p.OpenNow = open; known {
+		p.OpenTill = instantPtr(till)
+	}
+	return p, nil
+}
+
+// PolicyFacts are what we owe ourselves: promises by severity, our calendar, and
+// how long a case may be quiet.
+type PolicyFacts struct {
+	DeskName string          `json:"desk_name"`
+	Calendar string          `json:"calendar"`
+	OnChange string          `json:"on_change"`
+	Terms    []register.Term `json:"terms"`
+	Quiet1   string          `json:"quiet_1"`
+	Quiet2   string          `json:"quiet_2"`
+	Quiet3   string          `json:"quiet_3"`
+	Quiet4   string          `json:"quiet_4"`
+}
+
+// Policy is our own, with its version.
+func (d *Desk) Policy(ctx context.Context, a Actor) (PolicyFacts, int, error) {
+	if err := a.may(access.Read); err != nil {
+		return PolicyFacts{}, 0, err
+	}
+	return d.policyFacts(ctx, d.Store.DB)
+}
+
+func (d *Desk) policyFacts(ctx context.Context, q store.Querier) (f PolicyFacts, version int, err error) {
+	t, err := store.CurrentTerms(ctx, q, nil)
+	if err != nil {
+		return f, 0, err
+	}
+	p, err := store.Policy(ctx, q, t.ID)
+	if err != nil {
+		return f, 0, err
+	}
+	_, rows, err := store.TermsByID(ctx, q, t.ID)
+	if err != nil {
+		return f, 0, err
+	}
+	g, err := d.compiled.fresh(ctx, q)
+	if err != nil {
+		return f, 0, err
+	}
+	cal, err := g.calendar(ctx, q, p.CalendarID)
+	if err != nil {
+		return f, 0, err
+	}
+	f = PolicyFacts{DeskName: p.DeskName, Calendar: cal.Name, OnChange: t.OnChange, Quiet1: p.Quiet1, Quiet2: p.Quiet2, Quiet3: p.Quiet3, Quiet4: p.Quiet4}
+	if f.Terms, err = d.termsFrom(ctx, q, rows); err != nil {
+		return f, 0, err
+	}
+	return f, t.Version, nil
+}
+
+// ChangePolicy writes a new version of our own policy. Cases keep the one they
+// were filed under.
+func (d *Desk) ChangePolicy(ctx context.Context, a Actor, match int, patch []byte) error {
+	if err := a.may(access.Vendors); err != nil {
+		return err
+	}
+	_, err := once(ctx, d, func(tx *store.Tx) (int, error) {
+		f, version, err := d.policyFacts(ctx, tx)
+		if err != nil {
+			return 0, err
+		}
+		if version != match {
+			return 0, &Stale{"policy"}
+		}
+		if err := merge(&f, patch); err != nil {
+			return 0, err
+		}
+		calendars, err := store.CalendarNames(ctx, tx, 0)
+		if err != nil {
+			return 0, err
+		}
+		if wrong := f.check(calendars); len(wrong) > 0 {
+			return 0, &Invalid{wrong}
+		}
+		rows, err := termRows(ctx, tx, 0, f.Terms)
+		if err != nil {
+			return 0, err
+		}
+		next := store.Terms{Version: version + 1, OnChange: orElse(f.OnChange, "by-direction"), WhileOurs: "pause", MadeAt: d.Now()}
+		err = store.AddTerms(ctx, tx, &next, rows)
+		if store.Unique(err, "terms_contract_id_version_key") {
+			return 0, &Stale{"policy"}
+		} else if err != nil {
+			return 0, err
+		}
+		return 0, store.AddPolicy(ctx, tx, store.DeskPolicy{TermsID: next.ID, DeskName: f.DeskName, CalendarID: calendars[f.Calendar], Quiet1: f.Quiet1, Quiet2: f.Quiet2, Quiet3: f.Quiet3, Quiet4: f.Quiet4})
+	})
+	return err
+}
+
+func (f PolicyFacts) check(calendars map[string]int64) (wrong []Field) {
+	for _, x := range register.CheckTerms(f.Terms, true) {
+		wrong = append(wrong, Field{x.Field, x.Detail})
+	}
+	add := func(field, format string, args ...any) {
+		wrong = append(wrong, Field{field, fmt.Sprintf(format, args...)})
+	}
+	if f.DeskName == "" || len(f.DeskName) > register.MaxName {
+		add("desk_name", "say whose desk this is, in at most %d characters", register.MaxName)
+	}
+	if _, there := calendars[f.Calendar]; !there {
+		add("calendar", "there is no calendar %.60q", f.Calendar)
+	}
+	for i, t := range f.Terms {
+		if _, there := calendars[t.Calendar]; t.Calendar != "" && !there {
+			add(fmt.Sprintf("terms[%d].calendar", i), "there is no calendar %.60q", t.Calendar)
+		}
+	}
+	if !slices.Contains([]string{"", "restart", "keep", "by-direction"}, f.OnChange) {
+		add("on_change", "%.40q is not known; it is restart, keep, by-direction", f.OnChange)
+	}
+	for i, q := range []string{f.Quiet1, f.Quiet2, f.Quiet3, f.Quiet4} {
+		t, err := calendar.ParseTarget(q)
+		field := fmt.Sprintf("quiet_%d", i+1)
+		switch {
+		case err != nil:
+			add(field, "%s", err)
+		case t.None || !t.Business && t.Seconds == 0:
+			add(field, "no case goes quiet: say after how long it asks for attention")
+		}
+	}
+	return wrong
+}
