@@ -136,7 +136,7 @@ func TestTheTerminal(t *testing.T) {
 	s.ok(words("vendor show tallow"), "Grade II", "Pacific/Apia", "TW-C-7718")
 	s.ok(words("case list --all --limit 3 --sort oldest"), "C-1001", "C-1003", "closed")
 	opened := s.ok([]string{"case", "open", "--vendor", "corvane", "Console is slow [steady]", "--environment", "production", "--effect", "degraded",
-		"--reach", "many", "--workaround", "costly", "--happened", "Since nine every page takes a minute.", "--attest", "--file", "-o", "json"}, `"number"`)
+		"--reach", "many", "--workaround", "costly", "--happened", "Since nine every page takes a minute.", "--answer", "tenant=saltmarsh-prod", "--attest", "--file", "-o", "json"}, `"number"`)
 	var c clientgen.Case
 	if err := json.Unmarshal([]byte(opened), &c); err != nil {
 		// --attest says what it attested, as JSON documents before the last.

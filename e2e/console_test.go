@@ -25,7 +25,7 @@ func (w *world) page(scheme string, width, height int64, person int) *browser.Ta
 		w.t.Fatal(err)
 	}
 	w.t.Cleanup(func() {
-		for _, c := range t.Complaints("401 (Unauthorized)", "409 (Conflict)", "ERR_INCOMPLETE_CHUNKED", "ERR_CONNECTION_REFUSED") {
+		for _, c := range t.Complaints("401 (Unauthorized)", "409 (Conflict)", "422 (Unprocessable", "ERR_INCOMPLETE_CHUNKED", "ERR_CONNECTION_REFUSED") {
 			w.t.Errorf("console: %.300s", c)
 		}
 		t.Close()
@@ -191,7 +191,7 @@ func TestPagesAreAccessible(t *testing.T) {
 	}{{"light", all, 1280}, {"dark", "runOnly: ['color-contrast']", 1280}, {"light", all + ", rules: { 'color-contrast': { enabled: false } }", 390}} {
 		tab := w.page(x.scheme, x.width, 800, 2)
 		for path, ready := range map[string]string{"/": "today-line", "/cases": "case-row", "/cases/" + name: "entry-3", "/open/" + draft: "grade", "/vendors": "find", "/vendors/tallow": "find", "/nowhere": "find",
-			"/register/assets": "thing-row", "/register/contracts": "thing-row", "/register/assets/new": "f-name", "/register/contracts/1": "edit", "/find?words=drive": "find"} {
+			"/register/assets": "thing-row", "/register/contracts": "thing-row", "/register/assets/new": "f-name", "/register/contracts/1": "edit", "/find?words=drive": "find", "/register/calendars": "calendar-row", "/register/calendars/1": "c-words", "/register/policy": "find"} {
 			w.steps(tab, dp.Navigate(w.url+path), see(ready), browser.Settle())
 			w.steps(tab, dp.Evaluate[dp.Void](string(axe)))
 			found, err := browser.Eval[json.RawMessage](tab, `(async () => (await axe.run(document, { resultTypes: ['violations'], `+x.rules+` }))
@@ -298,6 +298,26 @@ func TestTheRegisterInTheConsole(t *testing.T) {
 	w.steps(tab, dp.SendKeys(browser.ID("find"), "contract"+kb.Enter), see("hit"))
 	w.says(tab, "hit", name)
 	w.steps(tab, dp.Navigate(w.url+"/register/assets?cover=covered"), see("thing-row"), dp.Navigate(w.url+"/register/products"), see("thing-row"), dp.Navigate(w.url+"/find?words=qqqzzz"), see("nothing"))
+	// A vendor from nothing, with hours of its own, and our own policy.
+	admin := w.page("light", 1280, 800, 4)
+	w.steps(admin, dp.Navigate(w.url+"/register/calendars/new"), see("c-name"), typed("c-name", "ferrous-office"), typed("c-mon", "08:00-12:00, 13"), see("c-wrong"),
+		typed("c-mon", ":00-16:30"), dp.WaitNotPresent(browser.ID("c-wrong")), press("save"), see("edit"))
+	w.says(admin, "c-words", "would fall due on Monday")
+	w.steps(admin, dp.Navigate(w.url+"/vendors/new"), see("f-key"), typed("f-key", "ferrous"), typed("f-name", "Ferrous Payments"), typed("f-zone", "Europe/Osl"), see("wrong-zone"), typed("f-zone", "o"),
+		dp.WaitNotPresent(browser.ID("wrong-zone")), choose("f-hours", "ferrous-office"), press("f-levels-add"), see("f-levels-0-label"), typed("f-levels-0-label", "Dark"), typed("f-levels-0-severities", "1, 2"), typed("f-levels-0-criteria", "No card is taken\nNowhere"),
+		press("f-levels-add"), see("f-levels-1-label"), typed("f-levels-1-label", "Lit"), typed("f-levels-1-severities", "3, 4"), press("f-ladder-add"), see("f-ladder-0-role"), typed("f-ladder-0-role", "Duty manager"), typed("f-ladder-0-how", "+44 1632 960 057"),
+		typed("f-ladder-0-late_by", "2h"), press("save"), see("edit"))
+	var v apigen.Vendor
+	lead.must(200, "GET", "/vendors/ferrous", nil).into(t, &v)
+	if len(v.Levels) != 2 || len(v.Levels[0].Criteria) != 2 || v.Levels[0].Criteria[1].Text != "Nowhere" || len(v.Levels[1].Severities) != 2 || *(*v.Facts.Ladder)[0].LateBy != "2h" || v.Facts.Hours != "ferrous-office" {
+		t.Errorf("entered: %+v, %+v", v.Levels, v.Facts)
+	}
+	w.steps(admin, dp.Navigate(w.url+"/register/policy"), see("edit"), press("edit"), see("f-quiet_1"), typed("f-quiet_1", kb.End+kb.Backspace+kb.Backspace+"none"), press("save"), see("wrong-quiet_1"),
+		typed("f-quiet_1", kb.End+kb.Backspace+kb.Backspace+kb.Backspace+kb.Backspace+"1h"), press("save"), see("edit"))
+	var policy apigen.Policy
+	if lead.must(200, "GET", "/policy", nil).into(t, &policy); policy.Version != 2 || policy.Facts.Quiet1 != "1h" {
+		t.Errorf("%+v", policy)
+	}
 	// The auditor reads, and is offered nothing to do.
 	auditor := w.page("dark", 1280, 800, 3)
 	w.steps(auditor, dp.Navigate(w.url+"/register/assets"), see("thing-row"))

@@ -456,3 +456,56 @@ func TestAVendorFromNothing(t *testing.T) {
 	admin.ok(words("vendor remove ferrous"), "Removed.")
 	w.replayed()
 }
+
+// What a vendor's form asks is missing until it is answered, by a person or by
+// the register, and stands in what leaves.
+func TestWhatAVendorAsks(t *testing.T) {
+	t.Parallel()
+	w := still(t)
+	ragna, admin := w.as(0), w.as(4)
+	tag := admin.must(200, "GET", "/vendors/tallow", nil).header.Get("ETag")
+	admin.must(200, "PATCH", "/vendors/tallow", m{"forms": []m{{"kind": "any", "key": "serial", "label": "Serial number", "type": "text", "must": true, "from": "asset.serial", "hint": "cover goes by it"},
+		{"kind": "fault", "key": "since", "label": "First seen", "type": "date"}, {"kind": "part", "key": "part", "label": "Which part", "type": "choice", "choices": []string{"fan", "drive"}, "must": true}}}, "If-Match", tag)
+	asset := ragna.added("/assets", m{"vendor": "tallow", "name": "Array Halsa-2", "serial": "TWS-40-0093187", "environment": "production"})
+	var a apigen.AssetRecord
+	ragna.must(200, "GET", asset, nil).into(t, &a)
+	name := ragna.draft("tallow", "Controller B restarts [patient]")
+	v, match := ragna.get(name)
+	needs := func() (out string) {
+		for _, n := range v.Needs {
+			if n.Weight == "must" {
+				out += n.Text + "\n"
+			}
+		}
+		return out
+	}
+	if !contains(needs(), "Serial number, which they ask (cover goes by it)") || len(*v.Asked) != 2 {
+		t.Errorf("needs:\n%s%+v", needs(), v.Asked)
+	}
+	ragna.must(422, "POST", "/cases/"+name+"/steps", m{"step": "file"}, "If-Match", match)
+	// A wrong answer is said; an answer can be taken back; the register answers by itself.
+	ragna.must(200, "PATCH", "/cases/"+name, m{"answers": m{"serial": "by hand", "since": "soon"}}, "If-Match", match)
+	if v, match = ragna.get(name); !contains(needs(), `First seen: "soon" is not a date`) {
+		t.Errorf("needs:\n%s", needs())
+	}
+	ragna.must(200, "PATCH", "/cases/"+name, m{"answers": m{"serial": nil, "since": "2026-11-20"}, "asset": a.Id}, "If-Match", match)
+	if v, match = ragna.get(name); needs() != "" || (*v.Asked)[0].Answer != "TWS-40-0093187" || (*v.Asked)[0].Given != nil {
+		t.Errorf("needs:\n%s%+v", needs(), v.Asked)
+	}
+	ragna.must(200, "PATCH", "/cases/"+name, m{"kind": "part"}, "If-Match", match)
+	if v, match = ragna.get(name); !contains(needs(), "Which part") {
+		t.Errorf("another kind asks other things:\n%s", needs())
+	}
+	ragna.must(200, "PATCH", "/cases/"+name, m{"answers": m{"part": "fan"}}, "If-Match", match)
+	ragna.step(name, m{"step": "file"})
+	ragna.untilState(name, "open")
+	var entries apigen.Entries
+	ragna.must(200, "GET", "/cases/"+name+"/entries", nil).into(t, &entries)
+	said := ""
+	for _, e := range entries.Items {
+		said += e.Text
+	}
+	if !contains(said, "Serial number: TWS-40-0093187", "Which part: fan") || contains(said, "First seen") {
+		t.Errorf("what left:\n%s", said)
+	}
+}

@@ -26,7 +26,7 @@ const rooms = [
   { name: 'vendors', label: 'Vendors', to: '/vendors' },
   { name: 'register', label: 'Register', to: '/register/assets' },
 ]
-const here = computed(() => ({ case: 'cases', vendor: 'vendors', thing: 'register' })[String(route.name)] ?? String(route.name))
+const here = computed(() => ({ case: 'cases', vendor: 'vendors', thing: 'register', calendars: 'register', calendar: 'register', policy: 'register' })[String(route.name)] ?? String(route.name))
 const initials = computed(() => me.data.value?.person.name.split(/\s+/).map((w) => w[0]).join('') ?? '')
 
 let stop: (() => void) | undefined
@@ -133,7 +133,7 @@ onBeforeUnmount(() => {
           <NButton data-testid="keys-done" @click="help = false">Done</NButton>
         </div>
       </NModal>
-      <main><RouterView :key="String(route.name) + String(route.params.key ?? '') + String(route.params.kind ?? '')" /></main>
+      <main><RouterView :key="String(route.name) + String(route.params.key ?? '') + String(route.params.kind ?? '') + String(route.params.id ?? '')" /></main>
     </template>
     <SignInPage v-else-if="!me.isPending.value || signedOut" :again="signedOut" @done="signedIn" />
   </NConfigProvider>

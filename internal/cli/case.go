@@ -255,11 +255,12 @@ func (a *app) caseOpen() *cobra.Command {
 	var n clientgen.NewCase
 	var kind, environment, effect, reach, workaround, needed string
 	var exposure, file, attest bool
+	var answers []string
 	var sev int
 	t := clientgen.Texts{}
 	var happened, expected, how, since, tried, onWhat, contact, always, ticket, reason, vendor, asset, account, contract string
 	c := &cobra.Command{Use: "open TITLE", Short: "Begin a case as a draft; --file files it at once", Args: cobra.ExactArgs(1),
-		Example: "  roundhouse case open --vendor corvane \"Console signs people out\" --environment production --effect degraded --reach few \\\n    --workaround acceptable --happened \"Every few minutes since this morning\" --file",
+		Example: "  roundhouse case open --vendor corvane \"Console signs people out\" --environment production --effect degraded --reach few \\\n    --workaround acceptable --happened \"Every few minutes since this morning\" --answer tenant=saltmarsh-prod --file\n  roundhouse case open --asset \"Array Halsa-2\" \"Controller B restarts\" --effect degraded --reach few --workaround costly",
 		RunE: func(cmd *cobra.Command, args []string) error {
 			c, err := a.client()
 			if err != nil {
@@ -299,6 +300,17 @@ func (a *app) caseOpen() *cobra.Command {
 			t = clientgen.Texts{Happened: some(happened), Expected: some(expected), Steps: some(how), Since: some(since), Tried: some(tried),
 				OnWhat: some(onWhat), Contact: some(contact), ContactAlways: some(always)}
 			n.Facts, n.Texts = &facts, &t
+			if len(answers) > 0 {
+				given := map[string]string{}
+				for _, s := range answers {
+					k, v, ok := strings.Cut(s, "=")
+					if !ok {
+						return usagef("--answer: write it as KEY=TEXT, not %q", s)
+					}
+					given[k] = v
+				}
+				n.Answers = &given
+			}
 			res, err := c.OpenCase(cmd.Context(), &clientgen.OpenCaseParams{IdempotencyKey: client.Key()}, n)
 			v, etag, err := client.Read[clientgen.Case](c, res, err)
 			if err != nil {
@@ -345,6 +357,7 @@ func (a *app) caseOpen() *cobra.Command {
 	f.StringVar(&contact, "contact", "", "whom the vendor may ask")
 	f.StringVar(&always, "contact-always", "", "who can be reached round the clock")
 	f.StringVar(&ticket, "ticket", "", "our own ticket's number")
+	f.StringArrayVar(&answers, "answer", nil, "an answer to the vendor's intake form, KEY=TEXT; repeat for several (vendor show lists what it asks)")
 	f.BoolVar(&file, "file", false, "file it at once")
 	f.BoolVar(&attest, "attest", false, "stand for all conditions of the vendor's level")
 	_ = c.RegisterFlagCompletionFunc("vendor", a.completeFlag("vendor"))

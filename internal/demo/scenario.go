@@ -161,6 +161,13 @@ func Play(ctx context.Context, db *store.Store, cast *standin.Standin, present t
 	if err != nil {
 		return nil, err
 	}
+	admin, err := store.PersonByEmail(ctx, s.d.Store.DB, people[4].Email)
+	if err != nil {
+		return nil, err
+	}
+	if err := profiles(ctx, s.d, desk.Actor{Person: admin}, present); err != nil {
+		return nil, err
+	}
 	if err := Things(ctx, s.d, desk.Actor{Person: lead}, present); err != nil {
 		return nil, err
 	}
@@ -245,7 +252,13 @@ func (s *stage) open(ctx context.Context, st *story) error {
 	}
 	words := append(strings.Split(m.onWhat, ", "), strings.Fields(m.onWhat)...)
 	n.Asset = mentioned(ctx, s.d.Store.DB, v.ID, words)
+	// What the register does not answer by itself.
+	n.Answers = map[string]map[string]string{"corvane": {"tenant": "saltmarsh-prod", "wanted": "2000"}, "ninefathom": {"line": m.onWhat, "restarted": "yes"}, "tallow": {"part": m.onWhat}}[m.vendor]
+	if n.Asset == nil && m.vendor == "tallow" {
+		n.Answers["serial"] = "none yet"
+	}
 	if st.bare {
+		n.Answers = nil
 		n.Texts, n.Facts = store.Texts{OnWhat: m.onWhat}, store.Facts{Environment: "production", Effect: m.effect}
 	} else if g, err := s.d.Grade(ctx, "", "", n.Facts, nil); err == nil && int(g.Severity) != st.sev {
 		sev := st.sev

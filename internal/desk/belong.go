@@ -78,6 +78,32 @@ func (b belongings) identifiers(contract *store.Contract) (out []intake.Identifi
 	return out
 }
 
+// asked puts what is answered, and what the register knows by itself, to what the vendor asks.
+func (b belongings) asked(form []register.FormField, answers map[string]string) (out []intake.Question) {
+	known := map[string]string{}
+	if b.asset != nil {
+		a := b.asset.Facts
+		known = map[string]string{"asset.serial": a.Serial, "asset.name": a.Name, "asset.model": a.Model, "asset.product": a.Product, "asset.version": a.Version, "asset.system": a.System,
+			"asset.resource_id": a.ResourceID, "asset.region": a.Region, "asset.site": a.Site, "asset.address": a.Address, "asset.site_contact": a.SiteContact, "asset.site_phone": a.SitePhone}
+	}
+	if b.account != nil {
+		known["account.number"], known["account.name"] = b.account.Facts.Number, b.account.Facts.Name
+	}
+	if b.under != nil {
+		known["contract.number"] = b.under.Facts.Number
+	}
+	for _, x := range form {
+		q := intake.Question{Key: x.Key, Label: x.Label, Answer: strings.TrimSpace(answers[x.Key]), Hint: x.Hint, Must: x.Must}
+		if q.Answer == "" {
+			q.Answer = known[x.From]
+		} else {
+			q.Problem = x.Wrong(q.Answer)
+		}
+		out = append(out, q)
+	}
+	return out
+}
+
 func notEmpty(list ...string) (out []string) {
 	for _, s := range list {
 		if s != "" {

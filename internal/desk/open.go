@@ -27,7 +27,8 @@ type NewCase struct {
 	Asset, Account, Contract *int64
 	Facts                    store.Facts
 	Texts                    store.Texts
-	Severity                 *int // another level than the facts support
+	Answers                  map[string]string // to the vendor's intake form
+	Severity                 *int              // another level than the facts support
 	SeverityReason           string
 	Ticket                   string // our own ticket's number
 }
@@ -59,7 +60,10 @@ func (d *Desk) OpenCase(ctx context.Context, a Actor, n NewCase) (Ref, error) {
 		if c.Kind == "" {
 			c.Kind = Kinds[0]
 		}
-		c.Facts.V, c.Texts.V = n.Facts, n.Texts
+		c.Facts.V, c.Texts.V, c.Answers.V = n.Facts, n.Texts, n.Answers
+		if c.Answers.V == nil {
+			c.Answers.V = map[string]string{}
+		}
 		if err := d.attach(ctx, tx, &c); err != nil {
 			return Ref{}, err
 		}
@@ -107,6 +111,7 @@ type CaseChange struct {
 	Asset, Account, Contract **int64
 	// Facts and Texts are merge patches (RFC 7396) in the API's names.
 	Facts, Texts   json.RawMessage
+	Answers        json.RawMessage
 	Severity       **int
 	SeverityReason *string
 	Ticket         *string
@@ -156,7 +161,7 @@ func (w *work) changeHead(ctx context.Context, ch CaseChange) error {
 		return nil
 	}
 	if err := errors.Join(draftOnly(ch.Kind != nil, "kind"), draftOnly(ch.Facts != nil, "facts"), draftOnly(ch.Texts != nil, "texts"),
-		draftOnly(ch.Asset != nil, "asset"), draftOnly(ch.Account != nil, "account"), draftOnly(ch.Contract != nil, "contract"),
+		draftOnly(ch.Answers != nil, "answers"), draftOnly(ch.Asset != nil, "asset"), draftOnly(ch.Account != nil, "account"), draftOnly(ch.Contract != nil, "contract"),
 		draftOnly(ch.Severity != nil, "severity"), draftOnly(ch.SeverityReason != nil, "severity_reason")); err != nil {
 		var inv *Invalid
 		errors.As(err, &inv)
@@ -181,6 +186,9 @@ func (w *work) changeHead(ctx context.Context, ch CaseChange) error {
 	}
 	if err := merge(&c.Texts.V, ch.Texts); err != nil {
 		return invalid("texts", "%s", err)
+	}
+	if err := merge(&c.Answers.V, ch.Answers); err != nil {
+		return invalid("answers", "%s", err)
 	}
 	if ch.Asset != nil || ch.Account != nil || ch.Contract != nil {
 		if err := w.belong(ctx, ch); err != nil {
@@ -252,6 +260,7 @@ func (d *Desk) prepare(ctx context.Context, q store.Querier, c *store.Case) (fil
 		return f, err
 	}
 	f.story.Identifiers, f.story.Doubts = f.identifiers(f.contract), f.doubts(f.contract)
+	f.story.Asked = f.asked(f.vendor.Profile.V.Asks(c.Kind), c.Answers.V)
 	return f, nil
 }
 

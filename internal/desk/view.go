@@ -34,6 +34,15 @@ type CaseView struct {
 	VendorOpen bool
 	VendorTill *time.Time
 	Preview    string
+	Asked      []Question
+}
+
+// Question is one field of the vendor's form, with its answer.
+type Question struct {
+	intake.Question
+	Type    string
+	Choices []string
+	Given   bool // by a person, not by the register
 }
 
 // DeadlineView is one clock explained.
@@ -90,6 +99,9 @@ func (d *Desk) Case(ctx context.Context, a Actor, id int64) (CaseView, error) {
 		}
 	}
 	if c.State == string(casework.Draft) {
+		for i, x := range v.Filing.vendor.Profile.V.Asks(c.Kind) {
+			v.Asked = append(v.Asked, Question{v.Filing.story.Asked[i], x.Type, x.Choices, c.Answers.V[x.Key] != ""})
+		}
 		v.Needs, v.Preview = intake.Missing(v.Filing.story), intake.Compose(v.Filing.story)
 	}
 	if v.References, err = store.References(ctx, q, []int64{id}); err != nil {

@@ -289,7 +289,7 @@ func sortKey(c cursor) bool {
 func (h *handlers) OpenCase(ctx context.Context, r apigen.OpenCaseRequestObject) (apigen.OpenCaseResponseObject, error) {
 	b := r.Body
 	ref, err := h.desk().OpenCase(ctx, actor(ctx), desk.NewCase{
-		Vendor: val(b.Vendor), Asset: b.Asset, Account: b.Account, Contract: b.Contract, Title: b.Title, Kind: string(val(b.Kind)), Facts: factsIn(b.Facts), Texts: textsIn(b.Texts),
+		Vendor: val(b.Vendor), Asset: b.Asset, Account: b.Account, Contract: b.Contract, Title: b.Title, Kind: string(val(b.Kind)), Facts: factsIn(b.Facts), Texts: textsIn(b.Texts), Answers: val(b.Answers),
 		Severity: b.Severity, SeverityReason: val(b.SeverityReason), Ticket: val(b.Ticket),
 	})
 	if err != nil {
@@ -359,13 +359,13 @@ func (h *handlers) ChangeCase(ctx context.Context, r apigen.ChangeCaseRequestObj
 	}
 	b := r.Body
 	ch := desk.CaseChange{Title: b.Title, Kind: (*string)(b.Kind), SeverityReason: b.SeverityReason}
-	var raw struct{ Facts, Texts json.RawMessage }
+	var raw struct{ Facts, Texts, Answers json.RawMessage }
 	if body, ok := ctx.Value(bodyKey).([]byte); ok {
 		if err := json.Unmarshal(body, &raw); err != nil {
 			return nil, err
 		}
 	}
-	ch.Facts, ch.Texts = raw.Facts, raw.Texts
+	ch.Facts, ch.Texts, ch.Answers = raw.Facts, raw.Texts, raw.Answers
 	ch.Asset, ch.Account, ch.Contract = given(b.Asset), given(b.Account), given(b.Contract)
 	if b.Severity.IsSpecified() {
 		var to *int

@@ -253,6 +253,9 @@ func caseOut(v desk.CaseView) apigen.Case {
 		out.Contract, out.ContractUntil = &v.Contract.Number, ptr(v.Contract.EndsOn.Format(time.DateOnly))
 		out.ContractId = &v.Contract.ID
 	}
+	if len(v.Asked) > 0 {
+		out.Asked = ptr(each(v.Asked, question))
+	}
 	out.Asset, out.AssetId, out.Account, out.AccountId = v.Line.CaseRow.Asset, v.Line.AssetID, v.Line.CaseRow.Account, v.Line.AccountID
 	for _, s := range v.Allowed {
 		out.Allowed = append(out.Allowed, string(s))
@@ -286,5 +289,13 @@ func today(t desk.Today) apigen.Today {
 		}
 		return x
 	})
+	return out
+}
+
+func question(q desk.Question) apigen.Question {
+	out := apigen.Question{Key: q.Key, Label: q.Label, Answer: q.Answer, Type: q.Type, Must: q.Must, Hint: some(q.Hint), Problem: some(q.Problem), Given: some(q.Given)}
+	if len(q.Choices) > 0 {
+		out.Choices = &q.Choices
+	}
 	return out
 }

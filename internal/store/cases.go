@@ -34,50 +34,52 @@ type Texts struct {
 
 // Case is a row of support_case; the lower half caches the record.
 type Case struct {
-	ID                int64       `db:"id"`
-	Number            int64       `db:"number"`
-	VendorID          int64       `db:"vendor_id"`
-	ContractID        *int64      `db:"contract_id"`
-	Title             string      `db:"title"`
-	Kind              string      `db:"kind"`
-	Facts             JSON[Facts] `db:"facts"`
-	Texts             JSON[Texts] `db:"texts"`
-	SeverityChosen    *int        `db:"severity_chosen"`
-	SeverityBecause   string      `db:"severity_because"`
-	OwnerID           *int64      `db:"owner_id"`
-	OpenedBy          int64       `db:"opened_by"`
-	OpenedAt          time.Time   `db:"opened_at"`
-	AssetID           *int64      `db:"asset_id"`
-	AccountID         *int64      `db:"account_id"`
-	TermsID           *int64      `db:"terms_id"`
-	PolicyID          *int64      `db:"policy_id"`
-	VendorWord        string      `db:"vendor_word"`
-	VendorWordAt      *time.Time  `db:"vendor_word_at"`
-	VendorLevel       string      `db:"vendor_level"`
-	VendorClosedAt    *time.Time  `db:"vendor_closed_at"`
-	Holder            string      `db:"holder"`
-	ParkedUntil       *time.Time  `db:"parked_until"`
-	Cause             string      `db:"cause"`
-	Outcome           string      `db:"outcome"`
-	State             string      `db:"state"`
-	Severity          *int        `db:"severity"`
-	LevelRank         *int        `db:"level_rank"`
-	Move              *string     `db:"move"`
-	MoveSince         *time.Time  `db:"move_since"`
-	Parked            bool        `db:"parked"`
-	ParkedAgreed      bool        `db:"parked_agreed"`
-	WorkaroundOffered bool        `db:"workaround_offered"`
-	FiledAt           *time.Time  `db:"filed_at"`
-	LastVendorAt      *time.Time  `db:"last_vendor_at"`
-	LastWordAt        *time.Time  `db:"last_word_at"`
-	LastEntry         int         `db:"last_entry"`
-	ReadEntry         int         `db:"read_entry"`
-	Unread            int         `db:"unread"`
-	UnreadSince       *time.Time  `db:"unread_since"`
-	ChangedAt         time.Time   `db:"changed_at"`
-	Version           int64       `db:"version"`
-	NextAt            *time.Time  `db:"next_at"`
-	WakeAt            *time.Time  `db:"wake_at"`
+	ID         int64       `db:"id"`
+	Number     int64       `db:"number"`
+	VendorID   int64       `db:"vendor_id"`
+	ContractID *int64      `db:"contract_id"`
+	Title      string      `db:"title"`
+	Kind       string      `db:"kind"`
+	Facts      JSON[Facts] `db:"facts"`
+	Texts      JSON[Texts] `db:"texts"`
+	// Answers are to the vendor's intake form, by the fields' short names.
+	Answers           JSON[map[string]string] `db:"answers"`
+	SeverityChosen    *int                    `db:"severity_chosen"`
+	SeverityBecause   string                  `db:"severity_because"`
+	OwnerID           *int64                  `db:"owner_id"`
+	OpenedBy          int64                   `db:"opened_by"`
+	OpenedAt          time.Time               `db:"opened_at"`
+	AssetID           *int64                  `db:"asset_id"`
+	AccountID         *int64                  `db:"account_id"`
+	TermsID           *int64                  `db:"terms_id"`
+	PolicyID          *int64                  `db:"policy_id"`
+	VendorWord        string                  `db:"vendor_word"`
+	VendorWordAt      *time.Time              `db:"vendor_word_at"`
+	VendorLevel       string                  `db:"vendor_level"`
+	VendorClosedAt    *time.Time              `db:"vendor_closed_at"`
+	Holder            string                  `db:"holder"`
+	ParkedUntil       *time.Time              `db:"parked_until"`
+	Cause             string                  `db:"cause"`
+	Outcome           string                  `db:"outcome"`
+	State             string                  `db:"state"`
+	Severity          *int                    `db:"severity"`
+	LevelRank         *int                    `db:"level_rank"`
+	Move              *string                 `db:"move"`
+	MoveSince         *time.Time              `db:"move_since"`
+	Parked            bool                    `db:"parked"`
+	ParkedAgreed      bool                    `db:"parked_agreed"`
+	WorkaroundOffered bool                    `db:"workaround_offered"`
+	FiledAt           *time.Time              `db:"filed_at"`
+	LastVendorAt      *time.Time              `db:"last_vendor_at"`
+	LastWordAt        *time.Time              `db:"last_word_at"`
+	LastEntry         int                     `db:"last_entry"`
+	ReadEntry         int                     `db:"read_entry"`
+	Unread            int                     `db:"unread"`
+	UnreadSince       *time.Time              `db:"unread_since"`
+	ChangedAt         time.Time               `db:"changed_at"`
+	Version           int64                   `db:"version"`
+	NextAt            *time.Time              `db:"next_at"`
+	WakeAt            *time.Time              `db:"wake_at"`
 }
 
 // Effect is what an entry does to the clocks and the state: an event of
@@ -124,9 +126,9 @@ type Entry struct {
 // InsertCase gives the case its id and number.
 func (t *Tx) InsertCase(ctx context.Context, c *Case) error {
 	return t.QueryRowxContext(ctx, `insert into support_case
-		(number, vendor_id, contract_id, title, kind, facts, texts, severity_chosen, severity_because, owner_id, opened_by, opened_at, state, severity, changed_at, asset_id, account_id)
-		values (nextval('case_number'), $1, $2, $3, $4, cast($5 as jsonb), cast($6 as jsonb), $7, $8, $9, $10, $11, 'draft', $12, $11, $13, $14) returning id, number`,
-		c.VendorID, c.ContractID, c.Title, c.Kind, c.Facts, c.Texts, c.SeverityChosen, c.SeverityBecause, c.OwnerID, c.OpenedBy, c.OpenedAt, c.Severity, c.AssetID, c.AccountID).
+		(number, vendor_id, contract_id, title, kind, facts, texts, severity_chosen, severity_because, owner_id, opened_by, opened_at, state, severity, changed_at, asset_id, account_id, answers)
+		values (nextval('case_number'), $1, $2, $3, $4, cast($5 as jsonb), cast($6 as jsonb), $7, $8, $9, $10, $11, 'draft', $12, $11, $13, $14, cast($15 as jsonb)) returning id, number`,
+		c.VendorID, c.ContractID, c.Title, c.Kind, c.Facts, c.Texts, c.SeverityChosen, c.SeverityBecause, c.OwnerID, c.OpenedBy, c.OpenedAt, c.Severity, c.AssetID, c.AccountID, c.Answers).
 		Scan(&c.ID, &c.Number)
 }
 
@@ -138,7 +140,7 @@ func (t *Tx) LockCase(ctx context.Context, id int64) (c Case, err error) {
 // SaveCase writes everything of the row that can change.
 func (t *Tx) SaveCase(ctx context.Context, c *Case) error {
 	_, err := t.NamedExecContext(ctx, `update support_case set
-		contract_id = :contract_id, asset_id = :asset_id, account_id = :account_id, title = :title, kind = :kind, facts = CAST(:facts AS jsonb), texts = CAST(:texts AS jsonb), severity_chosen = :severity_chosen,
+		contract_id = :contract_id, asset_id = :asset_id, account_id = :account_id, title = :title, kind = :kind, facts = CAST(:facts AS jsonb), texts = CAST(:texts AS jsonb), answers = CAST(:answers AS jsonb), severity_chosen = :severity_chosen,
 		severity_because = :severity_because, owner_id = :owner_id, terms_id = :terms_id, policy_id = :policy_id,
 		vendor_word = :vendor_word, vendor_word_at = :vendor_word_at, vendor_level = :vendor_level,
 		vendor_closed_at = :vendor_closed_at, holder = :holder, parked_until = :parked_until, cause = :cause, outcome = :outcome,

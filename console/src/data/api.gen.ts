@@ -1255,6 +1255,10 @@ export interface components {
             title: string;
             kind?: components["schemas"]["CaseKind"];
             facts?: components["schemas"]["Facts"];
+            /** @description To the vendor's intake form, by the fields' short names */
+            answers?: {
+                [key: string]: string;
+            };
             texts?: components["schemas"]["Texts"];
             /** @description Another level than the facts support; needs severity_reason */
             severity?: number;
@@ -1272,6 +1276,10 @@ export interface components {
             title?: string;
             kind?: components["schemas"]["CaseKind"];
             facts?: components["schemas"]["Facts"];
+            /** @description To the vendor's intake form, by the fields' short names */
+            answers?: {
+                [key: string]: string | null;
+            };
             texts?: components["schemas"]["Texts"];
             severity?: number | null;
             severity_reason?: string;
@@ -1502,10 +1510,24 @@ export interface components {
             field?: string;
             text: string;
         };
+        Question: {
+            key: string;
+            label: string;
+            /** @description Given, or known from the register */
+            answer: string;
+            given?: boolean;
+            type: string;
+            must: boolean;
+            hint?: string;
+            choices?: string[];
+            problem?: string;
+        };
         Case: {
             line: components["schemas"]["CaseLine"];
             facts: components["schemas"]["Facts"];
             texts: components["schemas"]["Texts"];
+            /** @description What the vendor's intake form asks, of a draft */
+            asked?: components["schemas"]["Question"][];
             severity_reasons?: string[];
             severity_supported?: number;
             severity_chosen_because?: string;

@@ -3,6 +3,8 @@ import { computed, type Ref } from 'vue'
 import { client, newKey, ok, whole, type Schemas } from './api'
 
 export type KindName = 'assets' | 'contracts' | 'accounts' | 'products'
+/** What the form can fill in: a kind of thing, a vendor, or our own policy. */
+export type FormName = KindName | 'vendors' | 'policy'
 export type Members = Record<string, unknown>
 export type Thing = {
   id: number
@@ -21,11 +23,13 @@ export type Thing = {
 export type Field = {
   key: string
   label: string
-  type?: 'text' | 'long' | 'lines' | 'date' | 'choice' | 'yes' | 'number' | 'named' | 'rows' | 'pairs'
+  type?: 'text' | 'long' | 'lines' | 'date' | 'choice' | 'yes' | 'number' | 'named' | 'rows' | 'pairs' | 'calendar'
   choices?: string[]
   /** The kind of thing that its names come from. */
   of?: KindName
-  columns?: { key: string; label: string; type?: 'date' | 'choice' | 'level' | 'calendar'; choices?: string[]; wide?: boolean }[]
+  columns?: { key: string; label: string; type?: 'date' | 'choice' | 'level' | 'calendar' | 'yes' | 'number' | 'list' | 'numbers' | 'lines'; choices?: string[]; wide?: boolean }[]
+  /** What a new line begins with. */
+  line?: Record<string, unknown>
   hint?: string
 }
 export type Group = { title: string; fields: Field[] }
@@ -33,7 +37,9 @@ export type Group = { title: string; fields: Field[] }
 const kinds = ['fault', 'question', 'capacity', 'money', 'licence', 'purchase', 'wish', 'task', 'part', 'visit', 'access']
 
 /** What is known of each kind of thing, in the order in which people fill it in. */
-export const forms: Record<KindName, Group[]> = {
+const ways = ['api', 'mail', 'portal', 'phone', 'chat']
+
+export const forms: Record<FormName, Group[]> = {
   assets: [
     { title: 'What it is', fields: [
       { key: 'name', label: 'Name' }, { key: 'product', label: 'Product', type: 'named', of: 'products' }, { key: 'version', label: 'Version' }, { key: 'serial', label: 'Serial number' }, { key: 'model', label: 'Model' },
@@ -74,6 +80,43 @@ export const forms: Record<KindName, Group[]> = {
       { key: 'name', label: 'Name' }, { key: 'our_names', label: 'What we call it', type: 'lines' }, { key: 'components', label: 'Components', type: 'lines' },
       { key: 'versions', label: 'Versions', type: 'rows', columns: [{ key: 'name', label: 'Version' }, { key: 'supported_until', label: 'Supported until', type: 'date' }, { key: 'note', label: 'Note', wide: true }] },
       { key: 'number_found', label: 'Where its number stands', type: 'long' }, { key: 'note', label: 'Note', type: 'long' }] },
+  ],
+  vendors: [
+    { title: 'Who they are', fields: [
+      { key: 'name', label: 'Name' }, { key: 'kind', label: 'What sort of vendor' }, { key: 'does', label: 'What we buy from them' }, { key: 'zone', label: 'Time zone', hint: 'like Europe/Oslo' }, { key: 'languages', label: 'Languages', type: 'lines' },
+      { key: 'hours', label: 'Support hours', type: 'calendar' }, { key: 'note', label: 'Note', type: 'long' }] },
+    { title: 'Levels, the most severe first', fields: [
+      { key: 'levels', label: 'Scheme', type: 'rows', line: { label: '' }, columns: [
+        { key: 'label', label: 'Their word', wide: true }, { key: 'meaning', label: 'What it means', wide: true }, { key: 'severities', label: 'Our severities', type: 'numbers' }, { key: 'criteria', label: 'To attest, one a line', type: 'lines', wide: true },
+        { key: 'round_the_clock', label: 'Contact round the clock', type: 'yes' }, { key: 'channels', label: 'Only by', type: 'list' }] }] },
+    { title: 'How to reach them', fields: [
+      { key: 'ways', label: 'Ways', type: 'rows', line: { channel: 'phone', address: '' }, columns: [
+        { key: 'channel', label: 'By', type: 'choice', choices: ways }, { key: 'address', label: 'Address or number', wide: true }, { key: 'area', label: 'For' }, { key: 'urgent', label: 'Urgent', type: 'yes' }, { key: 'calendar', label: 'Hours', type: 'calendar' },
+        { key: 'max_mb', label: 'Files, MB', type: 'number' }, { key: 'file_types', label: 'File types', type: 'list' }] },
+      { key: 'site', label: 'Support site' }, { key: 'other_way', label: 'Another way in', type: 'long', hint: 'when the site is down' }, { key: 'through', label: 'Go first to', hint: 'another vendor’s key' }, { key: 'direct_allowed', label: 'Going direct is allowed', type: 'yes' },
+      { key: 'people', label: 'Their people', type: 'rows', line: { name: '' }, columns: [{ key: 'name', label: 'Name', wide: true }, { key: 'role', label: 'Role' }, { key: 'phone', label: 'Phone' }, { key: 'mail', label: 'Mail', wide: true }, { key: 'known', label: 'Last reached' }] }] },
+    { title: 'Escalation, from the bottom', fields: [
+      { key: 'ladder', label: 'Ladder', type: 'rows', line: { role: '', how: '' }, columns: [
+        { key: 'role', label: 'Role', wide: true }, { key: 'name', label: 'Name' }, { key: 'how', label: 'How to reach them', wide: true }, { key: 'told', label: 'They want to hear', wide: true }, { key: 'reply', label: 'Answers within' }, { key: 'late_by', label: 'Due when late by' },
+        { key: 'fixes_rejected', label: 'or fixes rejected', type: 'number' }, { key: 'reopened', label: 'or reopened', type: 'number' }, { key: 'open_longer', label: 'or open longer' }, { key: 'severity', label: 'at severity', type: 'number' }] }] },
+    { title: 'What they ask, and how they speak', fields: [
+      { key: 'forms', label: 'Intake', type: 'rows', line: { kind: 'any', key: '', label: '', type: 'text' }, columns: [
+        { key: 'kind', label: 'For kind', type: 'choice', choices: ['any', ...kinds] }, { key: 'key', label: 'Short name' }, { key: 'label', label: 'Label', wide: true }, { key: 'type', label: 'Type', type: 'choice', choices: ['text', 'long', 'number', 'choice', 'date', 'region', 'version', 'asset', 'account', 'file'] },
+        { key: 'must', label: 'Must', type: 'yes' }, { key: 'hint', label: 'Why they want it', wide: true }, { key: 'choices', label: 'Choices', type: 'list' },
+        { key: 'from', label: 'Filled from', type: 'choice', choices: ['asset.serial', 'asset.name', 'asset.model', 'asset.product', 'asset.version', 'asset.system', 'asset.resource_id', 'asset.region', 'asset.site', 'asset.address', 'asset.site_contact', 'asset.site_phone', 'account.number', 'account.name', 'contract.number'] }] },
+      { key: 'status_words', label: 'Status words', type: 'rows', line: { word: '' }, columns: [{ key: 'word', label: 'Their word', wide: true }, { key: 'state', label: 'Means', type: 'choice', choices: ['taken-in', 'fix-offered', 'ended'] }, { key: 'move', label: 'Move', type: 'choice', choices: ['ours', 'theirs'] }] },
+      { key: 'reference_pattern', label: 'Reference numbers look like', hint: 'a regular expression' }, { key: 'automatic_pattern', label: 'Automatic receipts look like' },
+      { key: 'closes_after_days', label: 'Closes by itself after', type: 'number', hint: 'days of our silence' }, { key: 'reopens_within_days', label: 'Reopens within', type: 'number', hint: 'days' }] },
+    { title: 'Ours there', fields: [
+      { key: 'access', label: 'Who may what', type: 'rows', line: { person: '' }, columns: [{ key: 'person', label: 'Mail address', wide: true }, { key: 'may', label: 'May: open, consent, escalate', type: 'list', wide: true }, { key: 'login', label: 'Has a login', type: 'yes' }, { key: 'login_due', label: 'Gets one by', type: 'date' }, { key: 'contact', label: 'Named contact', type: 'yes' }, { key: 'notices', label: 'Gets notices', type: 'yes' }] },
+      { key: 'login_how', label: 'How to get a login', type: 'long' },
+      { key: 'partners', label: 'Partners who act for us', type: 'rows', line: { partner: '', what: '', since: '' }, columns: [{ key: 'partner', label: 'Partner', wide: true }, { key: 'what', label: 'What', wide: true }, { key: 'where', label: 'Where' }, { key: 'since', label: 'Since', type: 'date' }, { key: 'until', label: 'Until', type: 'date' }] }] },
+  ],
+  policy: [
+    { title: 'Our desk', fields: [{ key: 'desk_name', label: 'Whose desk' }, { key: 'calendar', label: 'Our hours', type: 'calendar' }, { key: 'on_change', label: 'On a change of severity', type: 'choice', choices: ['by-direction', 'restart', 'keep'] }] },
+    { title: 'What we owe', fields: [{ key: 'terms', label: 'Promises', type: 'rows', line: { level: 1, deadline: 'our-answer', target: '' }, columns: [
+      { key: 'level', label: 'Severity', type: 'choice', choices: ['1', '2', '3', '4'] }, { key: 'deadline', label: 'Promise', type: 'choice', choices: ['our-answer', 'verification'], wide: true }, { key: 'target', label: 'Within' }, { key: 'calendar', label: 'Counted in', type: 'calendar', wide: true }, { key: 'kind', label: 'Only kind', type: 'choice', choices: kinds }] }] },
+    { title: 'How long a case may be quiet', fields: [{ key: 'quiet_1', label: '1 Stopped' }, { key: 'quiet_2', label: '2 Impaired' }, { key: 'quiet_3', label: '3 Hampered' }, { key: 'quiet_4', label: '4 Minor' }] },
   ],
 }
 
@@ -117,3 +160,5 @@ export function difference(before: Members, after: Members): Members {
   }
   return patch
 }
+
+export const useCalendars = () => useQuery({ queryKey: ['calendars'], queryFn: () => ok(client.GET('/calendars')), staleTime: 30_000 })

@@ -18,8 +18,8 @@ const vendors = useVendors()
 const takeStep = useSteps()
 const now = useClock()
 
-type Form = { vendor: string | null; asset: number | null; contract: number | null; title: string; kind: string; facts: Facts; texts: Texts; severity: number | null; severity_reason: string; ticket: string }
-const empty = (): Form => ({ vendor: null, asset: null, contract: null, title: '', kind: 'fault', facts: {}, texts: {}, severity: null, severity_reason: '', ticket: '' })
+type Form = { vendor: string | null; asset: number | null; contract: number | null; title: string; kind: string; facts: Facts; texts: Texts; answers: Record<string, string>; severity: number | null; severity_reason: string; ticket: string }
+const empty = (): Form => ({ vendor: null, asset: null, contract: null, title: '', kind: 'fault', facts: {}, texts: {}, answers: {}, severity: null, severity_reason: '', ticket: '' })
 const form = reactive<Form>(empty())
 const draft = ref<Case>()
 const etag = ref('')
@@ -64,7 +64,7 @@ const contractOptions = computed(() => contracts.data.value?.items.map((k) => ({
 function fill(c: Case) {
   quiet = true
   Object.assign(form, {
-    vendor: c.line.vendor_key, asset: c.asset_id ?? null, contract: c.contract_id ?? null, title: c.line.title, kind: c.line.kind, facts: { ...c.facts }, texts: { ...c.texts },
+    vendor: c.line.vendor_key, asset: c.asset_id ?? null, contract: c.contract_id ?? null, title: c.line.title, kind: c.line.kind, facts: { ...c.facts }, texts: { ...c.texts }, answers: Object.fromEntries((c.asked ?? []).filter((q) => q.given).map((q) => [q.key, q.answer])),
     severity: c.severity_supported && c.line.severity !== c.severity_supported ? c.line.severity : null, severity_reason: c.severity_chosen_because ?? '',
     ticket: c.references.find((r) => r.whose === 'ours')?.value ?? '',
   })
@@ -96,7 +96,7 @@ async function save(): Promise<boolean> {
   if (!form.vendor || !form.title.trim()) return false
   saving.value = true
   problem.value = ''
-  const head = { title: form.title.trim(), kind: form.kind as 'fault', facts: form.facts, texts: form.texts, severity_reason: form.severity_reason }
+  const head = { title: form.title.trim(), kind: form.kind as 'fault', facts: form.facts, texts: form.texts, answers: form.answers, severity_reason: form.severity_reason }
   try {
     if (!draft.value) {
       const made = await whole(client.POST('/cases', { params: { header: { 'Idempotency-Key': key } }, body: { ...head, vendor: form.vendor, asset: form.asset ?? undefined, contract: form.contract ?? undefined, severity: form.severity ?? undefined, ticket: form.ticket || undefined } }))
@@ -269,6 +269,16 @@ async function keep() {
       </section>
       <section class="panel part" aria-labelledby="p3">
         <h2 id="p3"><span class="mono n">3</span> Tell them</h2>
+        <div v-for="q in draft?.asked" :key="q.key" class="field">
+          <label :for="`q-${q.key}`">{{ q.label }}<span v-if="q.hint" class="sub small asks">{{ q.hint }}</span></label>
+          <div>
+            <select v-if="q.type === 'choice'" :id="`q-${q.key}`" v-model="form.answers[q.key]" class="in" :data-testid="`q-${q.key}`"><option value="">not said</option><option v-for="c in q.choices" :key="c">{{ c }}</option></select>
+            <textarea v-else-if="q.type === 'long'" :id="`q-${q.key}`" v-model="form.answers[q.key]" class="in" rows="2" :data-testid="`q-${q.key}`" />
+            <input v-else :id="`q-${q.key}`" v-model="form.answers[q.key]" class="in" :type="q.type === 'date' ? 'date' : 'text'" :placeholder="q.given ? '' : q.answer" :data-testid="`q-${q.key}`" />
+            <p v-if="q.answer && !q.given && !form.answers[q.key]" class="sub small">{{ q.answer }}, from the register</p>
+            <p v-if="q.problem" class="warn small">{{ q.problem }}</p>
+          </div>
+        </div>
         <div v-for="s in stories" :key="s.key" class="field">
           <label :for="`t-${s.key}`">{{ s.label }}</label>
           <NInput v-model:value="form.texts[s.key]" :type="s.rows > 1 ? 'textarea' : 'text'" :autosize="s.rows > 1 ? { minRows: s.rows, maxRows: 14 } : undefined" placeholder="" :input-props="{ id: `t-${s.key}`, 'data-testid': s.key } as never" />
@@ -316,6 +326,7 @@ h2 .small { float: right; font-weight: 400; }
 .criterion { display: flex; gap: 6px; align-items: center; margin-top: 4px; }
 .criterion svg { flex: none; }
 .other { margin-top: 8px; }
+.asks { display: block; }
 aside h2 { border-bottom: 1px solid var(--line2); padding-bottom: 5px; margin-bottom: 4px; }
 .need { display: flex; gap: 9px; padding: 6px 0; border-bottom: 1px solid var(--line2); }
 .need .must { color: var(--late); }

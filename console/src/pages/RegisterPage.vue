@@ -6,6 +6,7 @@ import { words as say } from '../data/api'
 import { useMe, useVendors } from '../data/queries'
 import { act, singular, titleOf, useThings, type KindName, type Thing, type ThingQuery } from '../data/register'
 import CoverMark from '../parts/CoverMark.vue'
+import RegisterTabs from '../parts/RegisterTabs.vue'
 
 const route = useRoute()
 const router = useRouter()
@@ -48,9 +49,7 @@ function cells(t: Thing): string[] {
 <template>
   <div class="row head">
     <h1>Register</h1>
-    <nav class="tabs" aria-label="Kinds of thing">
-      <RouterLink v-for="[k, label] in tabs" :key="k" :to="{ name: 'register', params: { kind: k } }" :class="{ on: k === kind }" :aria-current="k === kind ? 'page' : undefined" :data-testid="'tab-' + k">{{ label }}</RouterLink>
-    </nav>
+    <RegisterTabs :at="kind" />
     <NButton v-if="me.data.value?.may.includes(act(kind))" style="margin-left: auto" data-testid="add" @click="router.push(`/register/${kind}/new${one('vendor') ? '?vendor=' + one('vendor') : ''}`)">Add {{ kind === 'products' || kind === 'contracts' ? 'a' : 'an' }} {{ singular(kind) }}</NButton>
   </div>
   <form class="filters" aria-label="Narrow the list" @submit.prevent="set({ words })">
@@ -84,9 +83,6 @@ function cells(t: Thing): string[] {
 
 <style scoped>
 .head { margin-bottom: 12px; flex-wrap: wrap; }
-.tabs { display: flex; gap: 2px; }
-.tabs a { padding: 6px 10px; color: var(--ink2); text-decoration: none; }
-.tabs a.on { color: var(--ink); font-weight: 600; box-shadow: inset 0 -2px 0 var(--brass); }
 .filters { display: flex; gap: 8px; margin-bottom: 14px; flex-wrap: wrap; }
 .filters .in { width: 220px; }
 .wide { overflow-x: auto; }

@@ -1,27 +1,61 @@
 <script setup lang="ts">
-import { computed, toRef } from 'vue'
-import { useRoute } from 'vue-router'
-import { words } from '../data/api'
-import { useVendor } from '../data/queries'
+import { useQueryClient } from '@tanstack/vue-query'
+import { NButton } from 'naive-ui'
+import { computed, ref, toRef } from 'vue'
+import { useRoute, useRouter } from 'vue-router'
+import { client, newKey, ok, whole, words } from '../data/api'
+import { useMe, useVendor } from '../data/queries'
+import type { Members } from '../data/register'
 import { clock, full, short, useClock } from '../data/time'
+import FactEditor from '../parts/FactEditor.vue'
+import FactSheet from '../parts/FactSheet.vue'
 
 const route = useRoute()
-const { data, error } = useVendor(toRef(() => String(route.params.key)))
+const { data, error } = useVendor(toRef(() => String(route.params.key)), computed(() => route.params.key !== 'new'))
 const now = useClock()
+const router = useRouter()
+const queries = useQueryClient()
+const me = useMe()
+const fresh = computed(() => route.params.key === 'new')
+const editing = ref(fresh.value)
+const etag = ref('')
+async function edit() {
+  etag.value = (await whole(client.GET('/vendors/{vendor}', { params: { path: { vendor: data.value!.key } } }))).etag
+  editing.value = true
+}
+const facts = computed(() => (data.value?.facts ?? {}) as unknown as Members)
+const check = (members: Members) => ok(client.POST('/check', { body: { kind: 'vendor', vendor: fresh.value ? undefined : data.value!.key, members } }))
+const made = ref('')
+async function keep(members: Members) {
+  if (fresh.value) made.value = (await ok(client.POST('/vendors', { params: { header: { 'Idempotency-Key': newKey() } }, body: members as never }))).key
+  else await ok(client.PATCH('/vendors/{vendor}', { params: { path: { vendor: data.value!.key }, header: { 'If-Match': etag.value } }, body: members, headers: { 'Content-Type': 'application/merge-patch+json' } }))
+}
+async function kept() {
+  for (const key of ['vendors', 'vendor']) void queries.invalidateQueries({ queryKey: [key] })
+  editing.value = false
+  if (made.value) await router.replace(`/vendors/${made.value}`)
+}
 const days = ['mon', 'tue', 'wed', 'thu', 'fri', 'sat', 'sun']
 const hours = computed(() => data.value?.hours.map((h) => ({ ...h, lines: h.always ? ['round the clock'] : days.filter((d) => h.week?.[d]?.length).map((d) => `${d} ${h.week?.[d]?.join(', ')}`) })))
 </script>
 
 <template>
   <p v-if="error" class="problem" role="alert">{{ words(error) }}</p>
-  <template v-if="data">
+  <template v-if="fresh">
+    <h1>A new vendor</h1>
+    <FactEditor kind="vendors" fresh :start="{}" :check="check" :keep="keep" @kept="kept" @leave="router.push('/vendors')" />
+  </template>
+  <template v-else-if="data">
     <div class="row" style="align-items: baseline; flex-wrap: wrap">
       <h1>{{ data.name }}</h1>
       <span class="sub tn">{{ clock(now, data.zone) }} there, {{ data.open ? 'open' : 'closed' }}<template v-if="data.until"> till {{ short(data.until, now, data.zone) }}</template></span>
       <RouterLink style="margin-left: auto" :to="{ name: 'cases', query: { vendor: data.key } }">{{ data.live_cases }} live cases</RouterLink>
+      <NButton v-if="me.data.value?.may.includes('vendors') && !editing" data-testid="edit" @click="edit">Change</NButton>
     </div>
     <p class="sub">{{ data.does }}</p>
-    <div class="cols">
+    <p class="row small links"><RouterLink v-for="k in ['assets', 'contracts', 'accounts', 'products']" :key="k" :to="{ name: 'register', params: { kind: k }, query: { vendor: data.key } }">{{ k }}</RouterLink><a v-if="data.facts?.people?.length" :href="`/api/v1/vendors/${data.key}/people`" :download="`${data.key}.vcf`">their people as contact cards</a></p>
+    <FactEditor v-if="editing" kind="vendors" :start="facts" :check="check" :keep="keep" @kept="kept" @leave="editing = false" />
+    <div v-else class="cols">
       <section>
         <h2>Levels</h2>
         <div v-for="l in data.levels" :key="l.rank" class="panel level">
@@ -50,10 +84,12 @@ const hours = computed(() => data.value?.hours.map((h) => ({ ...h, lines: h.alwa
         </template>
       </section>
     </div>
+    <FactSheet v-if="!editing" kind="vendors" :facts="facts" :without="['name', 'does', 'zone', 'hours', 'levels']" />
   </template>
 </template>
 
 <style scoped>
+.links { gap: 14px; margin-top: 4px; flex-wrap: wrap; }
 .cols { display: grid; grid-template-columns: 1fr 1fr; gap: 28px; margin-top: 18px; }
 h2 { margin-bottom: 6px; }
 .level { padding: 10px 14px; margin-bottom: 8px; }

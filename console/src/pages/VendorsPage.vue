@@ -1,13 +1,17 @@
 <script setup lang="ts">
+import { NButton } from 'naive-ui'
+import { useRouter } from 'vue-router'
 import { words } from '../data/api'
-import { useVendors } from '../data/queries'
+import { useMe, useVendors } from '../data/queries'
 import { clock, short, useClock } from '../data/time'
 const { data, error } = useVendors()
 const now = useClock()
+const me = useMe()
+const router = useRouter()
 </script>
 
 <template>
-  <h1 style="margin-bottom: 12px">Vendors</h1>
+  <div class="row" style="margin-bottom: 12px"><h1>Vendors</h1><NButton v-if="me.data.value?.may.includes('vendors')" style="margin-left: auto" data-testid="add" @click="router.push('/vendors/new')">Add a vendor</NButton></div>
   <p v-if="error" class="problem" role="alert">{{ words(error) }}</p>
   <p v-if="data && !data.items.length" class="panel" style="padding: 28px">No vendor is known yet.</p>
   <section v-else-if="data" class="panel" aria-label="Vendors">

@@ -1,10 +1,10 @@
 <script setup lang="ts">
 import { computed, ref, watch } from 'vue'
 import { useVendor, useVendors } from '../data/queries'
-import { forms, useThings, type Field, type KindName, type Members } from '../data/register'
+import { forms, useCalendars, useThings, type Field, type FormName, type KindName, type Members } from '../data/register'
 
-const props = defineProps<{ kind: KindName; fresh: boolean; errors: Record<string, string> }>()
-const facts = defineModel<Members & { vendor: string }>({ required: true })
+const props = defineProps<{ kind: FormName; fresh: boolean; errors: Record<string, string> }>()
+const facts = defineModel<Members & { vendor?: string }>({ required: true })
 
 const vendors = useVendors()
 const vendorKey = computed(() => facts.value.vendor ?? '')
@@ -12,7 +12,8 @@ const vendor = useVendor(vendorKey, computed(() => !!vendorKey.value))
 const of = (kind: KindName) => useThings(ref(kind), computed(() => ({ vendor: vendorKey.value || '-', limit: 200 })))
 const named = { products: of('products'), accounts: of('accounts'), contracts: of('contracts'), assets: undefined }
 const names = (kind: KindName) => named[kind]?.data.value?.items.map((t) => t.facts.name && kind === 'products' ? t.facts.name : (t.facts.number ?? '')) ?? []
-const calendars = computed(() => [...new Set(['round-the-clock', ...(vendor.data.value?.hours.map((h) => h.name) ?? [])])])
+const all = useCalendars()
+const calendars = computed(() => all.data.value?.items.filter((c) => !c.vendor || c.vendor === vendorKey.value || c.vendor === facts.value.key).map((c) => c.name) ?? [])
 
 function get(key: string): unknown {
   const [outer, inner] = key.split('.') as [string, string | undefined]
@@ -33,7 +34,7 @@ function set(key: string, v: unknown) {
   facts.value = next
 }
 const text = (f: Field) => String(get(f.key) ?? '')
-const value = (e: Event) => (e.target as HTMLInputElement).value
+const value = (e: Event): string => (e.target as HTMLInputElement).value
 // A list is written a line each; what is typed stands, also while a line is empty.
 const lines = ref<Record<string, string>>({})
 watch([() => props.kind, () => facts.value.vendor], () => (lines.value = {}))
@@ -42,18 +43,34 @@ function setLines(f: Field, s: string) {
   lines.value[f.key] = s
   set(f.key, s.split('\n').map((x) => x.trim()).filter(Boolean))
 }
-type Row = Record<string, string | number>
+type Row = Record<string, unknown>
+type Column = NonNullable<Field['columns']>[number]
 const rows = (f: Field) => (get(f.key) as Row[] | undefined) ?? []
 function setCell(f: Field, i: number, key: string, v: string) {
   set(f.key, rows(f).map((r, j) => {
     if (j !== i) return r
     const next = { ...r }
-    if (v === '' && key !== 'level') delete next[key]
-    else next[key] = key === 'level' ? Number(v) : v
+    const kind = f.columns?.find((c) => c.key === key)?.type
+    const parts = v.split(kind === 'lines' ? '\n' : ',').map((x) => x.trim()).filter(Boolean)
+    const made: unknown = kind === 'list' || kind === 'lines' ? parts : kind === 'numbers' ? parts.map(Number).filter((x) => !Number.isNaN(x)) : kind === 'number' || key === 'level' ? Number(v) : kind === 'yes' ? v === 'yes' : v
+    if (v === '' || made === false || (Array.isArray(made) && !made.length)) delete next[key]
+    else next[key] = made
     return next
   }))
 }
-const addRow = (f: Field) => set(f.key, [...rows(f), f.key === 'terms' ? { level: 1, deadline: 'first-response', target: '', calendar: calendars.value[0] ?? '' } : { name: '' }])
+// A cell that holds a list keeps what is typed while it is typed in.
+const typing = ref<{ at: string; text: string }>()
+function cell(f: Field, i: number, c: Column): string {
+  const at = `${f.key}-${i}-${c.key}`
+  if (typing.value?.at === at) return typing.value.text
+  const v = rows(f)[i]?.[c.key]
+  return Array.isArray(v) ? v.join(c.type === 'lines' ? '\n' : ', ') : v === undefined || v === null ? '' : String(v as string)
+}
+function typeCell(f: Field, i: number, c: Column, text: string) {
+  typing.value = { at: `${f.key}-${i}-${c.key}`, text }
+  setCell(f, i, c.key, text)
+}
+const addRow = (f: Field) => set(f.key, [...rows(f), f.line ? { ...f.line } : f.key === 'terms' ? { level: 1, deadline: 'first-response', target: '', calendar: calendars.value[0] ?? '' } : { name: '' }])
 const pairs = ref<[string, string][]>()
 const pairList = computed(() => pairs.value ?? (Object.entries((facts.value.attributes as Record<string, string> | undefined) ?? {}) as [string, string][]))
 watch(() => props.kind, () => (pairs.value = undefined))
@@ -73,7 +90,11 @@ const rowError = (f: Field, i: number) => Object.keys(props.errors).some((k) => 
 </script>
 
 <template>
-  <div v-if="fresh" class="field">
+  <div v-if="fresh && kind === 'vendors'" class="field">
+    <label for="f-key">Key<span class="sub small hint">by which commands know it; it stays</span></label>
+    <div><input id="f-key" class="in narrow" data-testid="f-key" :value="facts.key" @input="set('key', value($event))" /><p v-if="errors.key" class="wrong">{{ errors.key }}</p></div>
+  </div>
+  <div v-else-if="fresh" class="field">
     <label for="f-vendor">Vendor</label>
     <div>
       <select id="f-vendor" class="in" data-testid="f-vendor" :value="facts.vendor" @change="set('vendor', value($event))">
@@ -93,20 +114,23 @@ const rowError = (f: Field, i: number) => Object.keys(props.errors).some((k) => 
         <input v-else-if="f.type === 'date'" :id="id(f)" class="in narrow" type="date" :data-testid="id(f)" :value="text(f)" @input="set(f.key, value($event))" />
         <input v-else-if="f.type === 'number'" :id="id(f)" class="in narrow" type="number" min="0" :data-testid="id(f)" :value="text(f)" @input="set(f.key, value($event) === '' ? '' : Number(value($event)))" />
         <label v-else-if="f.type === 'yes'" class="row tick"><input :id="id(f)" type="checkbox" :data-testid="id(f)" :checked="!!get(f.key)" @change="set(f.key, ($event.target as HTMLInputElement).checked)" /> yes</label>
+        <select v-else-if="f.type === 'calendar'" :id="id(f)" class="in narrow" :data-testid="id(f)" :value="text(f)" @change="set(f.key, value($event))"><option value="">choose one</option><option v-for="c in calendars" :key="c">{{ c }}</option></select>
         <select v-else-if="f.type === 'choice'" :id="id(f)" class="in narrow" :data-testid="id(f)" :value="text(f)" @change="set(f.key, value($event))">
           <option value="">not said</option>
           <option v-for="c in f.choices" :key="c">{{ c }}</option>
         </select>
         <template v-else-if="f.type === 'rows'">
-          <div class="rows">
+          <div class="rows" :class="{ many: (f.columns?.length ?? 0) > 7 }">
             <table v-if="rows(f).length">
               <thead><tr class="small sub"><th v-for="c in f.columns" :key="c.key" scope="col">{{ c.label }}</th><th><span class="hide">Take it out</span></th></tr></thead>
               <tbody>
                 <tr v-for="(r, i) in rows(f)" :key="i" :class="{ bad: rowError(f, i) }">
                   <td v-for="c in f.columns" :key="c.key" :class="{ wide: c.wide }">
                     <select v-if="c.type === 'level'" class="in" :aria-label="`${c.label} ${i + 1}`" :data-testid="`${id(f)}-${i}-${c.key}`" :value="r[c.key]" @change="setCell(f, i, c.key, value($event))"><option v-for="l in vendor.data.value?.levels" :key="l.rank" :value="l.rank">{{ l.rank }} {{ l.label }}</option></select>
-                    <select v-else-if="c.type === 'calendar' || c.type === 'choice'" class="in" :aria-label="`${c.label} ${i + 1}`" :data-testid="`${id(f)}-${i}-${c.key}`" :value="r[c.key] ?? ''" @change="setCell(f, i, c.key, value($event))"><option value="" /><option v-for="x in c.type === 'calendar' ? calendars : c.choices" :key="x">{{ x }}</option></select>
-                    <input v-else class="in" :type="c.type === 'date' ? 'date' : 'text'" :aria-label="`${c.label} ${i + 1}`" :data-testid="`${id(f)}-${i}-${c.key}`" :value="r[c.key] ?? ''" @input="setCell(f, i, c.key, value($event))" />
+                    <select v-else-if="c.type === 'calendar' || c.type === 'choice'" class="in" :aria-label="`${c.label} ${i + 1}`" :data-testid="`${id(f)}-${i}-${c.key}`"   :value="cell(f, i, c)" @change="setCell(f, i, c.key, value($event))"><option value="" /><option v-for="x in c.type === 'calendar' ? calendars : c.choices" :key="x">{{ x }}</option></select>
+                    <input v-else-if="c.type === 'yes'" type="checkbox" :aria-label="`${c.label} ${i + 1}`" :data-testid="`${id(f)}-${i}-${c.key}`" :checked="!!r[c.key]" @change="setCell(f, i, c.key, ($event.target as HTMLInputElement).checked ? 'yes' : '')" />
+                    <textarea v-else-if="c.type === 'lines'" class="in" :rows="Math.max(2, cell(f, i, c).split('\n').length + 1)" :aria-label="`${c.label} ${i + 1}`" :data-testid="`${id(f)}-${i}-${c.key}`" :value="cell(f, i, c)" @input="typeCell(f, i, c, value($event))" @blur="typing = undefined" />
+                    <input v-else class="in" :type="c.type === 'date' ? 'date' : 'text'" :aria-label="`${c.label} ${i + 1}`" :data-testid="`${id(f)}-${i}-${c.key}`" :value="cell(f, i, c)" @input="typeCell(f, i, c, value($event))" @blur="typing = undefined" />
                   </td>
                   <td><button type="button" class="linkish" :aria-label="`Take line ${i + 1} out`" @click="set(f.key, rows(f).filter((_, j) => j !== i))">✕</button></td>
                 </tr>
@@ -145,6 +169,7 @@ legend { font-weight: 650; padding: 0 10px 0 0; }
 table { border-collapse: collapse; min-width: 560px; width: 100%; }
 th { text-align: left; font-weight: 400; padding: 0 6px 4px 0; }
 td { padding: 0 6px 6px 0; min-width: 84px; }
+.many table { min-width: 1180px; }
 td.wide { min-width: 140px; }
 tr.bad .in { border-color: var(--late); }
 .wrong { color: var(--late); }

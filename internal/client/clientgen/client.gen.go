@@ -836,17 +836,20 @@ type Case struct {
 	AccountId *int64  `json:"account_id,omitempty"`
 
 	// Allowed Steps that are allowed now
-	Allowed       []string   `json:"allowed"`
-	Asset         *string    `json:"asset,omitempty"`
-	AssetId       *int64     `json:"asset_id,omitempty"`
-	Cause         *string    `json:"cause,omitempty"`
-	Contract      *string    `json:"contract,omitempty"`
-	ContractId    *int64     `json:"contract_id,omitempty"`
-	ContractUntil *string    `json:"contract_until,omitempty"`
-	Deadlines     []Deadline `json:"deadlines"`
-	Facts         Facts      `json:"facts"`
-	Holder        *string    `json:"holder,omitempty"`
-	LevelHeld     *Level     `json:"level_held,omitempty"`
+	Allowed []string `json:"allowed"`
+
+	// Asked What the vendor's intake form asks, of a draft
+	Asked         *[]Question `json:"asked,omitempty"`
+	Asset         *string     `json:"asset,omitempty"`
+	AssetId       *int64      `json:"asset_id,omitempty"`
+	Cause         *string     `json:"cause,omitempty"`
+	Contract      *string     `json:"contract,omitempty"`
+	ContractId    *int64      `json:"contract_id,omitempty"`
+	ContractUntil *string     `json:"contract_until,omitempty"`
+	Deadlines     []Deadline  `json:"deadlines"`
+	Facts         Facts       `json:"facts"`
+	Holder        *string     `json:"holder,omitempty"`
+	LevelHeld     *Level      `json:"level_held,omitempty"`
 
 	// LevelSetByVendor What the vendor set without our agreeing; changes no clock
 	LevelSetByVendor *string  `json:"level_set_by_vendor,omitempty"`
@@ -883,7 +886,10 @@ type Case struct {
 
 // CaseChange defines model for CaseChange.
 type CaseChange struct {
-	Account        nullable.Nullable[int64] `json:"account,omitempty"`
+	Account nullable.Nullable[int64] `json:"account,omitempty"`
+
+	// Answers To the vendor's intake form, by the fields' short names
+	Answers        *map[string]*string      `json:"answers,omitempty"`
 	Asset          nullable.Nullable[int64] `json:"asset,omitempty"`
 	Contract       nullable.Nullable[int64] `json:"contract,omitempty"`
 	Facts          *Facts                   `json:"facts,omitempty"`
@@ -1352,7 +1358,10 @@ type NewCall struct {
 // NewCase defines model for NewCase.
 type NewCase struct {
 	Account *int64 `json:"account,omitempty"`
-	Asset   *int64 `json:"asset,omitempty"`
+
+	// Answers To the vendor's intake form, by the fields' short names
+	Answers *map[string]string `json:"answers,omitempty"`
+	Asset   *int64             `json:"asset,omitempty"`
 
 	// Contract Left out, the one in force that covers the asset
 	Contract *int64    `json:"contract,omitempty"`
@@ -1549,6 +1558,20 @@ type Promise struct {
 	// Due If the clock started now
 	Due    *time.Time `json:"due,omitempty"`
 	Target string     `json:"target"`
+}
+
+// Question defines model for Question.
+type Question struct {
+	// Answer Given, or known from the register
+	Answer  string    `json:"answer"`
+	Choices *[]string `json:"choices,omitempty"`
+	Given   *bool     `json:"given,omitempty"`
+	Hint    *string   `json:"hint,omitempty"`
+	Key     string    `json:"key"`
+	Label   string    `json:"label"`
+	Must    bool      `json:"must"`
+	Problem *string   `json:"problem,omitempty"`
+	Type    string    `json:"type"`
 }
 
 // ReadUpTo defines model for ReadUpTo.

@@ -22,12 +22,20 @@ type Story struct {
 	GradeProblem                            string
 	HasChannel                              bool
 	ChosenWithoutReason                     bool
+	// Asked is what the vendor's form asks, with what is answered so far.
+	Asked []Question
 	// Doubts are what speaks against filing it as it stands, and does not forbid it.
 	Doubts []Need
 }
 
 // Identifier is a number by which the vendor knows something.
 type Identifier struct{ Label, Value string }
+
+// Question is one field of the vendor's intake form. Problem says what is wrong with the answer.
+type Question struct {
+	Key, Label, Answer, Hint, Problem string
+	Must                              bool
+}
 
 // Statement is a criterion of the vendor's level, and who stood for it.
 type Statement struct{ Text, By string }
@@ -60,6 +68,14 @@ func Missing(s Story) []Need {
 		must(c.By == "", "criteria", "Nobody attested: "+c.Text)
 	}
 	must(s.RoundTheClock && strings.TrimSpace(s.ContactAlways) == "", "texts.contact_always", "A contact round the clock, which this level of theirs needs")
+	for _, q := range s.Asked {
+		why := ""
+		if q.Hint != "" {
+			why = " (" + q.Hint + ")"
+		}
+		must(q.Must && q.Answer == "", "answers."+q.Key, q.Label+", which they ask"+why)
+		must(q.Problem != "", "answers."+q.Key, q.Label+": "+q.Problem)
+	}
 	may(s.Expected == "", "texts.expected", "What was expected")
 	may(s.Since == "", "texts.since", "Since when")
 	may(s.Steps == "", "texts.steps", "The steps that lead there")
@@ -84,6 +100,9 @@ func Compose(s Story) string {
 	}
 	for _, id := range s.Identifiers {
 		line(id.Label, id.Value)
+	}
+	for _, q := range s.Asked {
+		line(q.Label, q.Answer)
 	}
 	line("Concerns", s.OnWhat)
 	line("Level asked for", s.Level)

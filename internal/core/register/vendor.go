@@ -4,6 +4,7 @@ import (
 	"fmt"
 	"regexp"
 	"slices"
+	"strconv"
 	"strings"
 	"time"
 
@@ -367,6 +368,25 @@ func (v Vendor) Asks(kind string) (out []FormField) {
 		}
 	}
 	return out
+}
+
+// Wrong says in words what is wrong with an answer; empty where nothing is.
+func (x FormField) Wrong(answer string) string {
+	switch x.Type {
+	case "number":
+		if _, err := strconv.ParseFloat(strings.TrimSpace(answer), 64); err != nil {
+			return fmt.Sprintf("%q is not a number", clip(answer))
+		}
+	case "date":
+		if _, err := time.Parse(time.DateOnly, answer); err != nil {
+			return fmt.Sprintf("%q is not a date; write it like 2026-12-25", clip(answer))
+		}
+	case "choice":
+		if !slices.Contains(x.Choices, answer) {
+			return fmt.Sprintf("%q is not one of %s", clip(answer), strings.Join(x.Choices, ", "))
+		}
+	}
+	return ""
 }
 
 // Cards are the vendor's people as contact cards (vCard 4.0, RFC 6350).

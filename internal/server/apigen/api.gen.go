@@ -842,17 +842,20 @@ type Case struct {
 	AccountId *int64  `json:"account_id,omitempty"`
 
 	// Allowed Steps that are allowed now
-	Allowed       []string   `json:"allowed"`
-	Asset         *string    `json:"asset,omitempty"`
-	AssetId       *int64     `json:"asset_id,omitempty"`
-	Cause         *string    `json:"cause,omitempty"`
-	Contract      *string    `json:"contract,omitempty"`
-	ContractId    *int64     `json:"contract_id,omitempty"`
-	ContractUntil *string    `json:"contract_until,omitempty"`
-	Deadlines     []Deadline `json:"deadlines"`
-	Facts         Facts      `json:"facts"`
-	Holder        *string    `json:"holder,omitempty"`
-	LevelHeld     *Level     `json:"level_held,omitempty"`
+	Allowed []string `json:"allowed"`
+
+	// Asked What the vendor's intake form asks, of a draft
+	Asked         *[]Question `json:"asked,omitempty"`
+	Asset         *string     `json:"asset,omitempty"`
+	AssetId       *int64      `json:"asset_id,omitempty"`
+	Cause         *string     `json:"cause,omitempty"`
+	Contract      *string     `json:"contract,omitempty"`
+	ContractId    *int64      `json:"contract_id,omitempty"`
+	ContractUntil *string     `json:"contract_until,omitempty"`
+	Deadlines     []Deadline  `json:"deadlines"`
+	Facts         Facts       `json:"facts"`
+	Holder        *string     `json:"holder,omitempty"`
+	LevelHeld     *Level      `json:"level_held,omitempty"`
 
 	// LevelSetByVendor What the vendor set without our agreeing; changes no clock
 	LevelSetByVendor *string  `json:"level_set_by_vendor,omitempty"`
@@ -889,7 +892,10 @@ type Case struct {
 
 // CaseChange defines model for CaseChange.
 type CaseChange struct {
-	Account        nullable.Nullable[int64] `json:"account,omitempty"`
+	Account nullable.Nullable[int64] `json:"account,omitempty"`
+
+	// Answers To the vendor's intake form, by the fields' short names
+	Answers        *map[string]*string      `json:"answers,omitempty"`
 	Asset          nullable.Nullable[int64] `json:"asset,omitempty"`
 	Contract       nullable.Nullable[int64] `json:"contract,omitempty"`
 	Facts          *Facts                   `json:"facts,omitempty"`
@@ -1358,7 +1364,10 @@ type NewCall struct {
 // NewCase defines model for NewCase.
 type NewCase struct {
 	Account *int64 `json:"account,omitempty"`
-	Asset   *int64 `json:"asset,omitempty"`
+
+	// Answers To the vendor's intake form, by the fields' short names
+	Answers *map[string]string `json:"answers,omitempty"`
+	Asset   *int64             `json:"asset,omitempty"`
 
 	// Contract Left out, the one in force that covers the asset
 	Contract *int64    `json:"contract,omitempty"`
@@ -1555,6 +1564,20 @@ type Promise struct {
 	// Due If the clock started now
 	Due    *time.Time `json:"due,omitempty"`
 	Target string     `json:"target"`
+}
+
+// Question defines model for Question.
+type Question struct {
+	// Answer Given, or known from the register
+	Answer  string    `json:"answer"`
+	Choices *[]string `json:"choices,omitempty"`
+	Given   *bool     `json:"given,omitempty"`
+	Hint    *string   `json:"hint,omitempty"`
+	Key     string    `json:"key"`
+	Label   string    `json:"label"`
+	Must    bool      `json:"must"`
+	Problem *string   `json:"problem,omitempty"`
+	Type    string    `json:"type"`
 }
 
 // ReadUpTo defines model for ReadUpTo.
@@ -9721,162 +9744,165 @@ func (sh *strictHandler) ListVendorPeople(ctx *gin.Context, vendor string) {
 // const string: with thousands of chunks the chained `+` fold is several
 // times slower for the Go compiler than parsing a slice literal.
 var swaggerSpec = []string{
-	"7H1rk9s2suhfQeneqpxTh2OPH8nN2p98nGTjShy7bN/kQ9alYMiWiBUFcAFwNDqu+e+n0AD4EAGK1Ejy",
-	"xJsPu/GIJB6N7ka/+9MsFetScOBazZ59mpVU0jVokPjXS6rgF7oG8+8MVCpZqZngs2ezFySlCgiv1lcg",
-	"iarSnFBFXl48unz6OCFCEsq3RMICJPAUCNMkp2qWzJj5uKQ6nyUzjiPPzECzZCbhXxWTkM2eaVlBMlNp",
-	"DmtqZl7Tm5+BL3U+e/bo8WUyWzNe/53M9LY0oygtGV/Obm+T2asM1qXQwNPtT7A1I+CsOdAMZDNv67UL",
-	"815kyseXY6ZcvKY6zftw+pAD+f4DXRKxIJucarKhikig2XOyZkoxviRMkaePv/Ww6a1ycWGHjkHELK+/",
-	"oLcgleCvsnr3XZiX+HgQ6gsh11TPns0Y1988nSEM2LpatyHAuIYlSJzxQ874Mjohy4442a0ZSpWCK0A0",
-	"fSvFVQFr889UcA1cm3/SsixYSs1BPCztG//1T7PrZ59aM/9fCYvZs9n/edjQwUP7VD304+KMu/jvhiSZ",
-	"SKu1mdK85L40A79IU1D4L5plzHxGi7dSlCA1M8te0EJBMitbP9nl0xSX73Z9JUQBlM9uk1khlowPPJpn",
-	"FbQee2xIZmtqqUDDWgVfcD9QKenW/M2FZimo8FwOd/rj3LZP+Hf/3sd6eHH1T0i1GeJFmorKndIE4NCi",
-	"gCxMY9fAMyG/UmQjZEYWQhKde/Y0S/o7xvnlNjDYRpCUlkzTghSgkRMGvs9FYci09/lvuTCkLiqpDMfD",
+	"7H1rk9s2suhfQeneKp9Th2OPH8nN2p98nGTjSpz42r7Jh6xLwZAtESsK4ALgaHRc899voQHwIQIUqZHk",
+	"iTcfduMRSTwa3Y1+96dZKtal4MC1mj3/NCuppGvQIPGvV1TBz3QN5t8ZqFSyUjPBZ89nL0lKFRBera9A",
+	"ElWlOaGKvLp4fPnsSUKEJJRviYQFSOApEKZJTtUsmTHzcUl1PktmHEeemYFmyUzCvyomIZs917KCZKbS",
+	"HNbUzLymNz8BX+p89vzxk8tktma8/juZ6W1pRlFaMr6c3d4ms9cZrEuhgafbH2FrRsBZc6AZyGbe1msX",
+	"5r3IlE8ux0y5eEN1mvfh9CEH8t0HuiRiQTY51WRDFZFAsxdkzZRifEmYIs+efONh01vl4sIOHYOIWV5/",
+	"QW9BKsFfZ/XuuzAv8fEg1BdCrqmePZ8xrr9+NkMYsHW1bkOAcQ1LkDjjh5zxZXRClh1xslszlCoFV4Bo",
+	"+laKqwLW5p+p4Bq4Nv+kZVmwlJqDeFTaN/7rn2bXzz+1Zv7fEhaz57P/9aihg0f2qXrkx8UZd/HfDUky",
+	"kVZrM6V5yX1pBn6ZpqDwXzTLmPmMFm+lKEFqZpa9oIWCZFa2frLLpyku3+36SogCKJ/dJrNCLBkfeDTP",
+	"Kmg99tiQzNbUUoGGtQq+4H6gUtKt+ZsLzVJQ4bkc7vTHuW2f8O/+vY/18OLqn5BqM8TLNBWVO6UJwKFF",
+	"AVmYxq6BZ0I+UGQjZEYWQhKde/Y0S/o7xvnlNjDYRpCUlkzTghSgkRMGvs9FYci09/lvuTCkLiqpDMfD",
 	"VShIJWhSUqlDQ3HHYPsPhI48sNsKPZKwZIKracdtgbf/RN179QIGjvYtXeLauydYL6n+xxD5uaHeQSpk",
 	"FkRTuNH7V23nGlirm6C3WqoU6DYEaw6UzBY01WM3YN5nWZDN9Qcu2DXMzZUYmdiewTyCNLtbN1y3/YVf",
 	"eOI315kwCKOiEBvKU5hIrHTtKby/h4oz3ScdXIMRHXJDPSFKqVSI/P8bFMvA3q6G3DJQK8K0gmJBEP5q",
 	"Fryw2oDCFSV+0UE4GHhNhUHD5np7oVkm3f3Qf6a1ZFeVhoHrI07WzZrNbSK710mQA/aeAb9mUvC1u0m7",
 	"8C6lyKrU/GEOS+g8zGHXIoMizL4OZHjzhah4FnxBbPg+bky52oBUeDewICMuC6oNhe4VC/x7t4kHxgAv",
 	"jjxSopIpzFl4Pwoko2HoKRYBknkw7wsQOy+UueCR7zWVer5hOg8Cck20IEth/n/BpNIJ2eQggWhDd0wR",
-	"Liz51ZdEf4Kt0lZK6w7+pgRJtRGF3RuBb6NXlHkkFRsjkDTXl0HAKJEf5eoyA53w4moN31tpKq4tLQwt",
-	"8CW+NPoiQ+Z3zGtsl6J30c1gFtOqVjA15ZlKyEKKtVEmkYYV8dQXRZi735MWmnuvyZe0AJ5RGUCcsSCL",
-	"skUJ6UpwyOaUw6YPrB/FhqyNum0vUEo4bIgjCpRB1+IasuCUsuKc8eU8LUS6ipyUBrkelEX2COQr2DpO",
-	"wZBPCN56KDY8fnhqYK85vcYBrYjNekJDZ5UIivHE68/yV8dYegQcwh6HNvVkzSY8CHvgHsKjXxumtkvd",
-	"RqKZG0IIAx6Zc33+9nVLN4Y7X8GS4SJCYM9gwTjTbt4hEP1ooP1d8/ptMltxseFzqjvYnlENF5ohaIZJ",
-	"sL2vzkqGoKTuyqdrst17xlFe/JKqwHUxKPrZZ/PRnIEaGTwk+r7XUCp7A1MJxL1HuNjMkgn6H/WybX+p",
-	"5sn4haa0UhCRNgdFUftwwkT+i4prFpaTMqBZwTiMR4bv3BchEI26Jn/AlzrWgd6yCriGYp5Dke0b7Wfz",
-	"ZvOJOYir7TzGc3/z6o99gSjQxMhyotJG/iV0KQEYXz4naU75EozARpARhTgBgmEv7Sj42YGLA2Qqsiim",
-	"alPnFSyEvQhSysmVYVYFXk2jzucXgKg0NVcayrDu4J/ON0JmKv7OJg8rQ4LPdQ7zzY4RbRiTjLggt6HV",
-	"ikqnInLTl1SuIIuY3fDZHM8x9oqEaxYSEcy9oOHGX5ceRzasKIgCiOhDtfl+PAm985+Edq7gGiTT23ma",
-	"CwV8fgVxflG/K4GqyQat+mtVlaWQugOwjmxzs5+qP+BLjUiZFkLFTsC9Ikrggy/UbGvMTVl/tXHy/tDz",
-	"CTdw/d3/xFTCDZUoK4SeRT7auTeRkTTStAV4B7Wa682zkTbv7pCfmzR2C79Exna4jWbQCcGroqBXBXjf",
-	"ReCW9rfoHcdpX5V3HGrarbViPBvD9H8y77WozHmk7LqeTl3jDqX33VuXAcSdRriapSt7NLuuxMjyWhMx",
-	"XcAhHsEghv7kIAzcgOf32YJWhWG9/6pAIas2IlRJUwPUZLYWHN2SBUuRpSazspJpbt2lG6ZyQ1BUmQvc",
-	"+RaumbJ2TOt7+hjYUH1r9zULJJ9pDMQT6ljRyqOO81SNm2QqXhZU6TnsGDfbtgnz3LG+KZtFOSwyJIpo",
-	"Bb2KmDyNCr5vC+9ZBv7duWLO5D5uaSjAUB20pHCrJ6+s6ZNqDRyNt2iESsZOEHc5mctuItrU5trwkznq",
-	"frRQA0LS1Cu0vnEGxY3w6dYsKnoBo33K3ZSDZ+zfs99oGPGBhg4j6ntFuASa7bPQxO7+FWz33+KNHxVX",
-	"kTSm1NYofkeOYNuIkbSZS4dA6+XHLvWwNZaquViMP/ypRoFGsYlZbrtU9rKSSkgiFtbrbCTt0qw7GWXh",
-	"Tdx2YiB4L6Ru3xocNqAMHI2Wif+o0bcGdJj355Cu3gHeNhPFJBawPvwMC6NbastX0OwoOCSE8sz9VKPJ",
-	"pPiOhuP7HTd2Xi+utcQkL3nVWBna+hoMBu89+tfutT3GzRVszWH7DXZ8IBw2Zn+NuPDt5T40cPTi1xjE",
-	"A3N0ELD2g5TOUjoKt39gUGTfm2/2mrzcyMHVNF6mCTiEFsLIFWVwJhcbQz9bsgEJxDAJIoGmedt43Q5q",
-	"YRPdi3HXlxTFCF0m6jZ62ZLYp6seE3Vb2nbIDzpt6hf3ensjZhHDVbY6d/faTgBUUVi034A1xjvm5yiC",
-	"KYKek/bZtdRguEmLqrbKxyWtYRtXSotCEZ0zRQwJmSU4hT8owkS9yxjtFKZ0xEJztxDBySZnad6yXi3Z",
-	"NXBSlVMFJj5Pa1W1O6UE9MImZAVQEiHJ1fYiYxJSpx30cdpyxok4JNky1zF73QbImm6NxIhcvOIZOI/5",
-	"BAOM2YUKhY0aWCbk8eXjby4ePb54/PUsqN3JKde1o74PYF3yo6ObktkmZwXM0XPUD3OglQJzBLLiey/y",
-	"3cioGgKOuoa4xjH8zX6s07mcd2aYFCyV0a2aF7AISE6/wJJqZthHEyZMgGcRh+Uog0bNjo/psHbCbP3G",
-	"jgCIrle0ZtcEQxC7kF0Y5hvZ0bCfujbBTSTwDTNsu7/Ov10m5JtLg9VPLok5Fh/FocQakNOTVKzB+ZQ4",
-	"ULk/dmpikNkOKNvY0drtEAoioU8OHa3d8333U045jyjuQ/dm2/gRNVqMvdvMZSMpX3Xv0a8Use+HUEdT",
-	"uYQATT39ep2Qp3lCHmcJeXKVmePmgu9XR+oN+VXWc4SPw8WZdEF9NTHWuFaDvbDfkhs2DM1eXOiLLUr4",
-	"njOYX/x7IXE/7haMOYF2QOFVWft6cPuSaZBBHz3VGpSeaBOpP7oKY9toTqbHcfrMmeODm/uuhdpTKMky",
-	"urmCVDihcsSCz2JEtJgz3tYXNeUVVEN7gzsXgUVKYsYldKHBBqKbpSZjYGFYQMwItVzDrrYwaDqyHwRp",
-	"jmWjzZEHmra8020cuBtWFnk0EaVqKu8zWbgpC8oxLYQwjuFICrh2FvbRDBJB6M6r2XALXPWmelvo00nS",
-	"kFXroIcIs+dJYFLpC58VM0tmVZnVHGxFJcbZ2bjTonLKhKjkhY2KtYFLbOHSZYIs9bt2PMUZrXFDURmy",
-	"KkDF4s9sAJS7Tu2bSdiNqWIRiOZLpGR86yujvFAUkIiLU5pi3vPL9XOGjzdlPu5riiVhyPIvJbPxf2Nd",
-	"Os0SPHYxfdEMo4BnF3RJmcEhowJfVGUQYzom94EIQaszeUmUGjHaCKLNjLteu31E6jYQBrCLzAhe2usy",
-	"psKM1yNgoSfd++jznveSqlrGkpZzZ9yQZZMPF/JUdMWtDWXa8itUXC6so73iqpJm8OYUJCwwAcMeOo+d",
-	"eiQQJyR+eCGrBn3oxL5fLMCa1nbOayAQhlZarKlmafgxXEMkNG/AxTfFhScWC2dsnuhp0iL0+65hFpcf",
-	"hBXXksGdoyK/R5UnwG/XQkIIpBG+h6/H1hkiwUrnEUvNnhMdUuGyFsmPDdpqbG5tLmgvTR1Ee6jRdBCy",
-	"9q3bZJbTcrrfdNcvsgalrJ8JjZsoRhS1Eyi4zp5dsi18om1n4pqQy6t5GHMdjU8bcZwCU1vanPekDdDu",
-	"Vgb0nB+8PWnCZductD8GpUVZImfMYCmpVVEZTwW/Bs4A3VW8G7kUzbXacXk5SQ2TrIJf35QCOXXk5oCs",
-	"1iiDwN8bAIMemPbC0ClgrQlrys1dsUCPV2x/Lfmz7cO0I6RC6WLrIlZKjSv5OCqcpuXI6vGRDHTMObRg",
-	"LvJ2GLnsa4kfKYg6jGe7UrgrZeD9kXvclgPuyh+EXP/glzrFzpULthuvudcC43MJ+knOLHJNhoMGhoxe",
-	"8ciYSkXS3e0vn8b5Tm0Agp3GfRo6tL8b6uwjTH3tj4rHLqVYMzUhKvat/SCowdwlvDXCcdsxrwGPltmG",
-	"te8a9QZNtX23WVuXHggCjQTE7BrTmvAE/KDZdnu10fM6LGLhfLGPOy4ujty6gTNvwdlIzlahCUZLDgXw",
-	"TIoosJsPQfRHpocYZkxNC5rUbqKlKmo2G/AvigU6R6giC2eVONzWOebYakbdig3oZ5XZ5DRbYuIZoZhM",
-	"19JNaSehzfxtU3TNv+JVJlQeiXig2qU0GtyQYSkoEvAV5n/tHDR/ednZm6Atd8r+4CLYcWftwWDY4elU",
-	"P3pv7I5qUGzoNlKQpAnIH89C4UZLOpRdP36o3hbivjyA1YnmHBeN7xDkf6zw5WAaPYXvOumAg6x3Jy3N",
-	"8nSbk/mM2HmwKtSG8UxsFLnaEgOMjG7Jf6wFJ1oQVfGEXH777PLy4tE3zy4v/zMh9mAxZEDZsDL8J+Y1",
-	"1UNZAx+TLpf0z4s2nwU7eq/+7EWhHcHServo+IiE2j0WWOCAOAg0KmzEfSOoXmCaiM1oC5UrsyFrxMib",
-	"5ApsZJnRNwh+jHf0TjpcC1fcdc9CpuI3lXT+8lIwrgnV4WiZtplniDc6l4KXZVtTJ80x9PccIuOfmYXY",
-	"DlEMlB5ZUDS+To0/N59VMhY7MaAWKD0vhFgdybwZvhv9flvLDAHrNc3gg1hBwKFrKziFac9/MZiJgi/t",
-	"Ls9+mvjRg2sKKCuTq3k1tuVBJcW+FaniZYuIhZdYR9aGOZc1LHRpxn1Ue2fQWvOVslLyc8KroiCarsCW",
-	"CxBVSzNpZv4FQgGxMQ0/alcynJct8471BbXS3T1HsMx9PWBl+gU27foQE5SYO2XkR+WQsfW+nLiwJxnf",
-	"7q44yGU1juCnmN79Ie/kkO1N2bIxU4dkenVI2ubU4FCJ2WMUYOpUiYqHJiYOJyKGI/8TpF5DooyThZCp",
-	"KweEoTk21djbwibOfS+1d2ereE7QZ0d2Mxen6PVnzXrsyStGVib2ea3j7vezHpoNGc+leE23RhYrfCKJ",
-	"8wBzizVE0a2ystSO8WMSSeKaI3T42jlQppHiFH6kAPhAaDlmQTXWuA3KdxgEaz58btNqQBLn6elFBzKk",
-	"Mk5Q17e1X9q0dTkUIDaVRYZ4XQSuv7hY+wlAPcOq3taC0BR3j080GcD5JwNlPSdVL05mJVXKW1WHqCxE",
-	"nj6NZbBCg3knctHbrbpxWkuJgLMWlidAMwCVqQQdTcP5BTatsknnkrLClZhekEKktHDpDlqshZRiQxyZ",
-	"A5UFA6Wf16yveWdEENqgOPYWRFncOaHAawMH2/HegsSqL5MPo6RSx7KDa610SsBvTiNSP1pe95cxdutx",
-	"I/lFRPasgvHAqWbXERctRPPYjlA47lB+0LYm7zAFt5f49g+swhGH0H1npH04tOqITvLd1imefcTHaqHh",
-	"R3F33xZUQrggmMVlsy8nxMrvOvEGHXVvRcHSQEjPKDneflxL8/2CnrFIKP9mMuDwag8+GM0elpKjxYgz",
-	"UKt42k4nx6/39F8VAz1/FPZEFYIvnQMKMxqdpkAeYVreFRD8OrQkO+zjgSmfDDx7GjGaHC8Xr3eReQh2",
-	"4p8b0DWVEz3Amj02O2rWHzz+pibWzqU/JXvAX/Ijy1tEyz8NRWZOLGgx6Ja3vpHRx/Ybvh+yHY7zKzmH",
-	"kguKxu03ixg4lcM8+0cR16bmJbSukKeXdxXRGizYdVedttDjQGDUEesIWFiA0tHq1prqKuYaidY5GRcP",
-	"hE8bn7ebKnIKvnT3pA4d7XY5E1pq3LnoeShBQXDXe4fY5M1eyeQge6psoubBXSKGq/2GC81NrMHrDmds",
-	"Cd79pb3dgMdItnZDnS7XujvBQKp1pDiyYRGMO8/KkikN8vBsak8mUzSSIzepGIDRYQr/dGKspd/5SHF5",
-	"CBExGHBaZuUdcyS7iPJq0bi7iUtdc3fJHdP14vlyA4nE74Bm/7/8IKYa5nwSwZ7GVJ3UCfwmvIhWslJ3",
-	"omtaRBorbXKhRmC4fS1xAwVndwqn9z/mlGeFrTsPFH3YVcY0cjiamf0qLamOBA+/q6xYOCVYkt2Amksw",
-	"64kVS83FJp4QG0lajutHJfC50XSifYxslYBYokJZbKdU8tmfdzMmKtyZQAwgQofoE27DNdtjuUoujX1i",
-	"gutEMVZM0CvyEQXhfPqjaJJZZ/bT/oaCoHIJyB7fvZKdA5PhupXv2ZK/OprtfpK1aBgU3j42aC1/30qi",
-	"9nsubPIb1pnBXIMKLpSwXfkqX6N/jZr+GvSFe33NlH39WrieemVB00gZhPe7yX6ZpFhnw9fddqragt1c",
-	"YM4a1EnCNufPxchZj3Ym6YbH5/mBFdpSc71DG+18wkkr9Zs7tAPcd/HcyO51qekK+AXjCWktmQi5W6dm",
-	"alj8ALbYFMopBtQ6G7K79rdUrlyTSfuKDZ4MNepp8yRfl7tLCkHKSdt1MCZ6+SHSgy+H2uHJfNmtpkLN",
-	"hirSIM7wDIdlbda5se3c+QW7CeJhE151tSWGGZA6wI5XRZEEelIxRbSwTngjh9msob08qgkV2B1x+9zF",
-	"r292KqThREVWt2rafdCbNjixT+ltig04V0AKpb4wcDGLM9jb/aNfegD5AdJ3i7xn/rqvMxcvfPkZ92cr",
-	"gSRjqqwc45Qr/FRX0gZfyJWlTp+XjoefIP26n2a+zkrwJO012cdFDpvGDOtbS8LGBol8pYiL2KyjPx45",
-	"H8MAXtZaRKgWIrElbq0J2NZjuqIYmXpAYxU8vBCX8WWUzqCFxON94zG9B+gY7hzquhv1XsLbvxmR+jlc",
-	"gLChomgb1xZ5PQnzT/vuvAlV7/MLV2/QVcMMRCzvnQVuylq0H0HxPpl25OuCz72bde9Kah/uXn5nMFeN",
-	"XIGWbORqQx67DyKj2zvXNckqmKMAF6k63jEtdErPTelSg2uNlScuul7Udv26TheTEEOKV5H2ToC+hywD",
-	"tfpK7eVBvgCK8xP41g5OpK3hVq9ip+tDEfM4N7AI8DE1qYPNJHdQaa73bta1C6I7uGBSpHvNnsY1o5Q1",
-	"J19Y7Qxn6ozb2k4YxsGQ+FTC5MT+8UVUqNJzoxZNq6QSb6B3LVaTBhuIh2htPAquO+fQuYSBg6Nvfq1t",
-	"9f2LSdJ0QhUxO1K7pGbPqSRgoJTsVbWtu8+tw6kjI4zQdhWt/lrVBF+VTSkMrDyWxo5y3fjx68TwPje2",
-	"ws3gx+adMQ0zhyxpAfBjAVCXGafa+XjO0NtX+oZEUhvVbRuHjbYSj/MdW49RNzMRUao2FHSKh7qzSVqo",
-	"7PEhTgjtAt27RuRMzSNNeseWcA530o0OOy2iIlbVuFu6eGSplGZhSb3zbsBFa1i/0jhYD6me4lrTTOgB",
-	"b14P1UH3FYHmpVHpZBjYqGuqOVZinGfdXNB2CUqs9zNv+d/79OH5XJ+DiSkH2pT2CGwqD9eiRiWUruvw",
-	"b6/Y2Fx61SXwYOGg6QU7MtfBcFzftyrsMy4oX1Z0OdXVPJEBW2yMs2GxZHwec19M9wVihoiXpPsHtaFb",
-	"a7UCa95RTIPRFLNI/J0LMJ0Um+tDa4PZfj7+d3TEVuRir+v3DVKYNd2ouS05PUBj8cblaMhtpNxx1U0b",
-	"628oAzqXolrmQ8EKO+3MwyFW2wkxVHR7eABV6BL0xOyIIc6G65TtScGmWDBtIl0Gs8D3U/Nh2d79nO59",
-	"edmHZlzbBcYBfGdx3onjh8vzv1lmM+WeHUjyphJo+LY8tEz6wkgN5tepjP6w+2FNb+brq4ghQy671R1j",
-	"VQr9fpoE8SDkvYu/dqEBdtxbs0i9MxdL2Ve9CjfQtBjSA7RVb0rHCft7QrJJK8n09r3BT5/iXidrMMMo",
-	"UyFWDDxTembJMReVgrl/tTmXkv0E2042PGI+Qh+obIcf5VqXs1uzCMYXAXv7Gw5oVcLeI1hrrpZu0Bxu",
-	"YyCJITLbB14Rs1/r1rLve+OsNsqn7X3+4B8cgxUVxka9++El+dvTr/8fceG4JBNphTWXH5BXXGnKdfPi",
-	"kydP/mZHp1gG+AH5Hmd5++b9B5ejTvk/+B+vMliXQgNPtxc/wfaPB+Sla7SsRVNPKAea2VImWnQCtJJ/",
-	"cA6QkT9eLS5eU53mfzSeuj++/0CXf7h2O1QRCTR78I+mtM+z2bv6dGat+PnZI49JtGSzZ7MnDy4fPEHP",
-	"ic7x0B+2WxA5a7vBWawC/SqbPZv9zJR+4V9CWYWuQaO08rvDlH9VILcNotRuRcv8xpSuCl3SdaN622jL",
-	"12ESkqCc4CVfd2WGFuKtW8F1hB374R2l2N0tNtI3E0Yq2BrTWTsDWS/R430+o9uP6EPD+t54Xo8vL71J",
-	"xzE8WpaFK+H98J/OVdhMtUfNMkeM0ZFInH2ixIZ2+MR2LY2MWC/xoY9yRos7XSqMoPHhiB+NpCpUAONe",
-	"ZNmLulriDr6FJmxeedgiQeRHH+tI5P8W2fbYwLKAahivlhXc9s7o0bGn9WGn/VN6kdlwBMNjnD5hGEd3",
-	"hv7V8bNwVd8H37s94tHfJg3nefiJZbf2GijAKghdfHgHa3ENh6LEh5zx5SujI+zHngXy3VmA0J4GYijR",
-	"3740F8JxqSLIhv8O+s4QOAP/iOPmG6vSTMHM2+MyGzzbHmDtHX127BrDlNYgl3CB6/6vaadRd7Hsn4MN",
-	"rbHFd7RwJt1IwZ19rO2M6PPSdTX9jCiETKuOvI8LS77l1RcvKvXcBFg4xdXR9G1w0LEenhTf6Uw63AEq",
-	"3u8pJm6hxekIAmBTx7kZalKkW2zgpiz0kQduVZk+9sj/BsKwIeH7Igr7UuL3UhDGxZ1bDDaTfilCMF4W",
-	"Y0Xgg1DhCxKA77b/k3OMP63we168+kv0nYI690Tw9Y6BYdn3Zf3WCQHWTBLi/kVBmrXeFQjXzvszeEO/",
-	"bCpX3MtLul189MxXdXfe0D19vBPqYOnIG/Xgoxu4VE58U7ZRMnZRnmJbl2dBijccTooSD9t1CDxF75Y2",
-	"1QrdNS7C5goIdTVBMYyRYkk3IvgD8s5m6dkgfEUWoijEJrFZYeYuUSQThAv9wIayhdnGr3UJo9Pdv2dj",
-	"NHW5hi+dz7hNDNyENlpx50x3i7rYxgZCEpcpGTRiuCaJDShGx8f4lEzrMX9lP/u2H4Qw2jpVzzxspmpP",
-	"16oju2e+VpJXeMaRpXWbuZ+Ondolio3DNpsuGBvK5/qPG8tGF4TMad5yZ1vQ6gKaTjMGYShpuque2P2p",
-	"bGOosaSo4L354EAD0tMvwYBkgBCzH1nOcFd+ZDlQXC59UwJ/adM+7q9QquD8F4WCmGros9Tvp+HIH3h9",
-	"/Tz8ZP5zG72FUA48AAHMR78Y+jo5hcSsqy5d6bz6bougvK0kpIgb0RARpelVgT4XLG3gSjbyYttwbQz1",
-	"EZ2K646L96VCO8UdT+1+mWPMulxB2FGkfnoM+1wGlRgBGw2lGNBHfpNMgw0et2pJYa7/1CYi23iwB+SV",
-	"JjaaglCDoZFi8Yn5QVTSipxXQueJeV9RlsVUlOK0mHhOC0hx7svGddHuo6A5Um3T+06DUj4lflhH+a5+",
-	"605nHPRrunzfgO9xKIz1lDdOs9vAidiITg82F0tK05y42kbIxfEHW62HqJKe9PywEzkzv/ju5ebXlPkQ",
-	"3TCveEFsLZKvFHr+ieDYpxKzjNvRo9jHH5mAWLjqKlxciWyLhQYU3ZJN482nUrJrCHCI7yBlGdRd0++O",
-	"RCXFrjkOh7Jm4C7N3smlfT840nf+KO/Jpfgh/8xiV48EgGvJ9jCw7907d8K8HUZgh/Tx3jlbGirwajcv",
-	"YrEsmF/YVUUHWrAcoNB+/VkVWg/pCOrY9m2EcSJkBshVmnIIp8EPJ+J0BKcuhrwHnvn2Pl+GEON3c1/k",
-	"mDcc48o2vrb0Kc6ZCz10yC+yDFsNfRkHjFu5Z1IqVhZTGjtx2XxWm2ZyshP3ZWjCB/6aytU7WyLmT3/i",
-	"dd3bUUcecCyaAUhV2lQi6pqJne5k6npM4aP5QFfw3laXOYPx4t6cIm75nslxBOURm32uoXxOKCei0hsq",
-	"M/yBMGWUA8e9CVb+aNc1y6nru/cZpcEcbNJvWNV5bxgSVjvciKrIyBWQjRR86SU3J5LU/WVdkh2W7bP2",
-	"E74El4m3sSYWLrC8ZMguB+lqdhrswbF9G4xzY5FrOBRi/gayTLVharv6HzWoqF2MKO5KbdV5+TeLqf+Q",
-	"C9VqrWprFqQiOqWPqMcSlcIny+b0GlypWleQtB9xz/gFzmHrwkSD7EPLczePtSeg99NQEkvBBkpg+cqE",
-	"XG2JzpnC3yKrt3YKW5ImYjia/ZWz2e+1dE8i1V82KQf30uXYlDA7s8/RzfuFhKzXTHtsjN2haPHlBK7f",
-	"HQTnYCN/1vD1syJYEpBDm+7NWIgChVhnVcdaXbhKkgqeguS2rsQaKGZ9BWOR3LMecJs6Jn/F0R+Cxvck",
-	"lB6uoVtwYwehQF6DvFDANbGvPiDf0zS3zdB99ROj4zFFzB/cqv3PyQJ0asR0cygKoK/HvNcS6Pp7O//e",
-	"o9Bwo+1iLxR+uAdMITRxH94Vglhyx0Jv4QrWBWH3sxArZYvA2IL3CyENgFgGXLMFs6FzCy/EJwRuaKpJ",
-	"biR5LAL23KqUTBEOVBZbItky1zakw47olETzCj7rQ/kHxrNxqorXEOLurUlt9mMC7MouaBwZmdXbqu0H",
-	"OSk+ozj8I9MqqspuqCK2kd6RqXkpqe1kE5aL/46P76lEjIv7TLYHC5gY2/C9FuqbFWOtfCGohGzyrTPd",
-	"ILlaU8VOX5MjMh1bIDIm3r2GU6Y7vYYwUgtC1erugaSuWqTdZ1M6MmqNcd3lT7hhN0NIDq0kcUs82rYH",
-	"FFrXzf3+RtD6Hv3n1Wfbs54i1SKAkQ8/2bgWVDcHlYEDz8x+VmtapxWtO23yz8x244fnpePjHl/dFT7G",
-	"PF3f+FNu2c4QlQyACPO/SioorjGa5LzqgbtnooHHr22JQfRcuPS1507JXAGUVvHk2NxpSzYo9WIwcsWz",
-	"eJBxDfaJvO1zZXKfkUKi6PK59MeWIFK2mtkPucWwiZRtg+T8YwtaFCSr0JugxBpsqfBx/i/XrP1HV4/4",
-	"FLfZTj/4c5+5A2vUEeahuIYjhH12cwldbaFhH9hb/9JfFTi/VG9Ouz/553fmvK0rXt1L4bfuSX5m0bfb",
-	"+P1P7snxnGekI+dQlPhy/Dh3hsAZ+Mef1Ytzduz6y30yDX3uifdEsSW/YHwg7Nv2Cb+nF5db3Znl27AN",
-	"0awFMsL4cxsoaKv6G57KMNUQGwAczlp9j4HZs98/RswDeJgG0wdP8011JDlk34XyoQWFnCobM/XguBYR",
-	"7TuNxi6ZD65i6hj/0UGlJk55CdnFx9QoDpApkgmjUnC40QlZC6UJdp80v9k+PEdUl3XdizGqWbl2jSeF",
-	"Cc4QuQmoWoH8ytwE5q0EvRii0r5xH6QS9Fms3bbj5P01druOmOcV+F/TDFoT7xrmMvCs0xyT4Zwqt03d",
-	"Mb46haMzD4MkDz/hf/eI7NdiBZEzDSRbavfmsTItP45LX8C2rMeF0XXTsSlK9L6r0wmp3k8RqVHoV3mW",
-	"CoW/envQvaTtTmvX85K3b8v1Z1PkuxZE99fDT/YfI1T5GEIEGENtSxwVpPLtmBiVe2sEGFNb8TOC7uPJ",
-	"2VXM8Fjv5LyqX4e5DRkP/kT4/JfZYSTefS57wzBv7YfIxNqLfqVcrAqhiqS2ySpJqcwU+Y/rl1Rm5OmD",
-	"ywQ7zH3z5OvL/+y73RpJpQ66uY9MB+NEr83ODggQRYAc06PWNTx88g0Jf/9oKLXucfj7R7MxhaG2FpSV",
-	"LGbPZg9pyR5eP0JadYN/qpuA+Mij+pfUlfL71AV+56fafNX6DTXU24+3/xsAAP//",
+	"Liz51ZdEf4Kt0lZK6w7+SwmSaiMKuzcC30avKPNIKjZGIGmuL4OAUSI/ytVlBjrhxdUavrfSVFxbWhha",
+	"4Ct8afRFhszvmNfYLkXvopvBLKZVrWBqyjOVkIUUa6NMIg0r4qkvijB3vyctNPdek69oATyjMoA4Y0EW",
+	"ZYsS0pXgkM0ph00fWD+IDVkbddteoJRw2BBHFCiDrsU1ZMEpZcU548t5Woh0FTkpDXI9KIvsEchXsHWc",
+	"giGfELz1UGx4/PDUwF5zeo0DWhGb9YSGzioRFOOJ15/lr46x9Ag4hD0OberJmk14EPbAPYRHvzZMbZe6",
+	"jUQzN4QQBjwy5/r87euWbgx3voIlw0WEwJ7BgnGm3bxDIPrBQPvb5vXbZLbiYsPnVHewPaMaLjRD0AyT",
+	"YHtfnZUMQUndlU/XZLv3jKO8+BVVgetiUPSzz+ajOQM1MnhI9H2voVT2BqYSiHuPcLGZJRP0P6pWEOTC",
+	"tH2lP1CEcU1XYESoNaFqpRIjXVGSSbrQ7RmHQP5/K1A6SFZOKQnDzDwZD7GUVgoiYu+gTGwfTpjIf1Fx",
+	"zcICWwY0KxiH8Vj5rfsiBKJR9/X3+FLHTNFbVgHXUMxzKLJ9o/1k3mw+MQdxtZ3HmP8O1hAFmhihUlTa",
+	"COKELiUA48sXJM0pX4KRHAlyxBBLQjDsJWIFPzlwcYBMRRbFVG1zvYKFsDdSSjm5MlyzwDty1Pn8DBAV",
+	"6+ZKQxlWYvzT+UbITMXf2eRhrUzwuc5hvtmx5g1jkpFb5Da0WlHpVEREjpJKxxIC9j98NsdzjL0i4ZqF",
+	"ZBVzQWm48fe2x5ENKwqiACKKWe1HGE9C7/wnoZ0ruAbJ9Hae5kIBn19BnF/U70qgarJlrf5aVWUppO4A",
+	"rCNk3eyn6g/4UiPbpoVQsRNwr4gS+OALNdsac2XXX22c4jH0fIIoUH/3PzHddEMlCi2hZ5GPdi5wZCSN",
+	"WG8B3kGt5p71bKTNuzvk5yaNiQOvkLEdbiwa9IbwqijoVQHeiRIQF6ylY8h21PVvXV5Gh21fYx1CFlHJ",
+	"ICFXW3y4YFBk6gFRuZCaGAG5JaA3EKsv/Ttuu32z33GoaZfsivFszB31o3mvxRTcQdh1PZu6xh3G1HcL",
+	"XgYOcRqf0Sxd2aPZdcHuxRbNdAGHeFKDBPWjgzBwA57fZwtaFeam+JeXJY3EV9LUADWZrQVHd27BUrwB",
+	"kllZyTS3buYNU7nBQqqMvOF8MtdMWfuv9dl9DGyoFjL6GhlS+zR+5/nKWEnQo47z8I2bZCpeFlTpOewY",
+	"hds2HfPcceopm0WxMTIkSpQFvYqYitfiei+M3rMM/LtzxZyrYtzSUN6iOmiB4ta+sLImY6o1cDR6o/Eu",
+	"GTtB3FVn7uaJaFObucNP5qgz00INyHRTb/z6ghyUjsKnW7OoqLyAdj13sQ+esX/PfqNhxAcaOoyo703i",
+	"Emi2z7IVE1VWsN0vdDT+Z1xF0pigW6P4HTmCbSNG0mYuHQKtlx+TQcJWbKrmYjH+8KcaUxo9LGbx7lLZ",
+	"q0oqIYlYWG+9UQxKs+5klGU8cduJgeC9kLp9a3DYgDJwNEox/qNG3xrQYd6fQ7p6B3jbTJTqWMCu8hMs",
+	"jCqsLV9Bc63gkBDKM/dTjSaT4mIaju933NjHvXTZEpO85FVjZWjrazAYvPfo37jX9hiFV7C1FiOn97V9",
+	"Rxw2Zn+NuPDN5T40cPTi1xjEA3N0EPCSgJTOwjwKt783sux35pu9pkI3cnA1jXduAg6hZTVyRRmcycXG",
+	"0M+WbEACMUyCSKBp3jb6t4OB2ES3bNxlKEUxQvWKuttetST26ZrSRFWctgMZBp1d9Yt7veQRK47hKlud",
+	"u3ttJ3CsKCzab8A6MRzzcxTBFEGPU/vsWlo73KRFVXsz4pLWsEkupUWhiM6ZIoaEzBKcfSIowkS98hgl",
+	"FqZ0xEJztxDBySZnad4yti3ZNXBSlVMFJj5Pa826O6UE9F4nZAVQEiHJ1fYiYxJSpx30cdpyxok4JNky",
+	"1zHz4gbImm6NxIhcvOIZuEiDCfYiswsVCrc1sEzIk8snX188fnLx5KtZULuTU65rR30fwIYyjI4KS2ab",
+	"nBUwR49bPzyEVgrMEciK773IdyPKagg46hriGsfw0/uxTueq35lhUpBZRrdqXsAiIDn9DEuqmWEfTXg1",
+	"AZ5FHL2jDBo1Oz6mo98Js/UbOwIguqzR+F4TDEHsQnZhmG9kR8P+/dpiOJHAN8yw7f46/3aZkK8vDVY/",
+	"vSTmWHz0ixJrQE5PUrEG54vjQOX+mLOJwXk7oGxjR2u3QyiIhD455LYOa+h7y3LKeURxH7o328aPqNFi",
+	"7N1mLhtJ+ap7jz5QxL4fQh1N5RICNPXsq3VCnuUJeZIl5OlVZo6bC75fHak35FdZzxE+Dhef0wX11cQY",
+	"7VoN9sJ+S27YMDR7caEvtijhe85gfvHvhcT9uBcz5rPaAYVXZe3rwe1LpkEGYxuo1qD0RJtI/dFVGNtG",
+	"czI9jtNnznsQ3Ny3LdSeQkmW0c0VpMIJlSMWfBYjosWc8ba+qCmvoBraG9y5CCxSEjMuoQsNNoDfLDUZ",
+	"AwvDAmJGqOUadrWFQdOR/SBIcywbbY480LTlfYTjwN2wssijiShVU3mfycJNWVCO6TSEcQzjUsC1s7CP",
+	"ZpAIQndezYZb4Ko31dtCn06ShqxaBz1EmD1PApNKX/hsolkyq8qs5mArKjE+0cbrFpVTJkQlL6yPzQZ8",
+	"sYVLMwqy1G/b4R9ntMYNBZHIqgAVi9uzgWPuOrVvJmGvq4pFbpovkZLxrQdGeaEoIBEX3zXFvOeX6+cM",
+	"H2/KfLzcFEvCkOVfSmbjJse6dJoleOxi+qIZRgHPLuiSMoNDRgW+qMogxnRM7gORlVZn8pIoNWK0EUSb",
+	"GXe9dvuI1G0gDGAXSBK8tNdlTIUZr0fAQk+699FFP+8lo7WMJS3nzrghyyaPMOSp6IpbG8q05VeouFzY",
+	"uICKq0qawZtTkLDAxBV76Dx26pG4oZD44YWsGvShE/tusQBrWts5r4G4HVppsaaapeHHcA2RkMYBF98U",
+	"F55YLJyxeaKnSYvQ77uGWVx+EFZcSwZ3jib9DlWeAL9dCwkhkEb4Hr4eW2eIBCudRyw1e050SIXLWiQ/",
+	"Nsassbm1uaC9NHUQ7aFG00HI2rduk1lOy+l+012/yBqUsn4mNG6iGFHUTqDgOnt2ybbwibadiWtCLq/m",
+	"Ycx1ND5txHEKTG1pc96TNkC7WxnQc7739qQJl21z0v4YlBZliZwxg6WkVkVlPBX8GjgDdFfxbqBVNEdt",
+	"x+XlJDVMTgt+fVMK5NSRmwOyWqMMAn9vAAx6YNoLQ6eAtSasKTd3xQI9XrH9teTPtg/TjpAKpYuti1gp",
+	"Na7k46hwmpYjq8dHMtAx5xDGcu1HLvta4kcKog7j2a4U7kpAeH/kHrflgLvyeyHX3/ulTrFz5YLthpfu",
+	"tcD4HIx+cjiLXJPhoIEho1c8MqZSkTIB9pdP43ynNgDBTuM+DR3a3w119hGmvvZHhY+XUqyZmhDE+9Z+",
+	"ENRg7hKNG+G47RDdgEfLbMPadzG40XDAvtusrUsPxKxGAmJ2jWlNeAJ+0Gy7vdroeR0WsXC+2McdFxdH",
+	"bt3AmbfgbCRnq9AEoyWHAngmRRTYzYcg+gPTQwwzpqYFTWo30RIfNZsN+BfFAp0jVJGFs0ocbuscc2w1",
+	"o27FBvSz8WxSny3N8ZxQTEJs6aa0kwho/rapzeZf8eocKo9EPFDtUkENbsiwFBQJ+Arzv3bunr+87OxN",
+	"0JY7ZX9wEey4s/ZgMOzwNLQfvDd2RzUoNnQbKeTS5A+MZ6FwoyUdiiwfP1RvC3FfHsDqRHOOSx5wCPI/",
+	"VvhyMI2ewredNMpB1ruTzmd5us1lfU7sPFhNa8N4JjaKXG2JAUZGt+Q/1oITLYiqeEIuv3l+eXnx+Ovn",
+	"l5f/mRB7sBgyoGxYGf4T07DqoayBj0mXg/vnRZvPgh29V3/yotCOYGm9XXR8RELtHgsscEAcBBoVNuK+",
+	"EVQvMKvFJuCFyrzZkDVi5E1yBTayzOgbBD/GO3one6+FK+66ZyFT8S+VdP7yUjCuCdXhaJm2mWeINzqX",
+	"gpdlW1MnzTH09xwi45+YhdgOUQyUbFlQNL5OjT83n1UyFjsxoBYoPS+EWB3JvBm+G/1+W8sMAesNzeCD",
+	"WEHAoWsrX4Vpz38xmImCL+0uz36a+NGDawooK5OroDW25UElxb4VqX5mi6+Fl1hH1oY5lzUsdGnGfVR7",
+	"Z9Ba80BZKfkF4VVREE1XYMssiEqHEq5+hlBAbEzDj9qVDOdly7xjfUGtdHfPESxzXw9YmX6GTbuuxgQl",
+	"5k6VDKJyyNg6aU5c2FPEwO6uOMhlNY7gp5je/SHv5JDtTdmyMVOHZHp1SNrm1OBQidljFGDqVHmVR8qj",
+	"vG95k8N5kuHEhASXYTgI42ZpqavyhJFDNnHbm+omzn0vjQvOlPKCoEuR7CZWTjE7nDUpsydOGVGe2Oe1",
+	"Cr7fDXxosmY81eMN3RpRsfB5Ls5BzS3WEEW3yop6O7aZSRwD1xxhE2+cf2cap5jCLhUAH4h8xyStxli4",
+	"QfETY3TNhy9s1g9I4hxRveBFhlTGCZoibEmfNm1dDsWvTeXgIVYcgevPLhVgAlDPsKq3tZw2xRvl82AG",
+	"cP7pQLXWSUWpk1lJlfJG3yEqC5Gnz7IZrHdh3onIIXarbpzWUiLgrGX5CdAMQGUqQUezhH6GTasa1rmE",
+	"wHCBrZekECktXDaGFmshpdgQR+ZAZcFA6Rc162veGREjNygtvgVRFnfOd/DKysFmxrcgsYbO5MMoqdSx",
+	"5OVaaZ4Sj5zTiFKChuH91andetxIfhGRPatguHKq2XXEgwzRNLsj1AM8lB+0jd07TMHtJb79A2uaxCF0",
+	"3xlpHw6t8rCTXMt1Bmof8bEIbPhR3Bu5BZUQLggmmdnk0Amh/Ls+xkE/4ltRsDQQcTRKjrcf19J8v05r",
+	"LFDLv5kM+OPagw8G24el5GiN6QzUKp5V1ElB7D39V8VAzx+HHWWF4EvnH8OES6cpkMeYNXgFBL8OLckO",
+	"+2RgyqcDz55FbDrHSxXsXWQegp3w7AZ0TUFMD7Bmj82OmvUHj7+pMLZz6U9JbvCX/MjqG9FiWkOBoxPr",
+	"bQxGDVjXzehj+w3fD5k2x7m9nL/LxWzj9ptFDJzKYYEHRxHXpqZNtK6QZ5d3FdEaLNj1pp22fudA3NYR",
+	"yxxYWIDS0aLlmuoq5rmJlmEZF66ETxuXvJsqcgq+IvukxivtLkgTOqXcuZZ9KH9CcNdSidjc0l4l7CB7",
+	"qmwe6cHNP4aLOIfL9k0srewOZ2xl5f0V292Ax8gFd0OdLhW8O8FAJnik5rVhEYw7x8+SKQ3y8GRvTyZT",
+	"NJIj9x4ZgNFhCv90Yqyl3/lIcXkIETFWcVri5x1TOLuI8nrReOOJy6xzd8kdswnj6XwDec51oec+ptvk",
+	"ud4G/s6ugWO8C2o1TdXyPrq3s9APCN3FTJywLDc5ePeQGN0hgXFk/G4ncLdOR3T3JM4cOpR3QLP/V34Q",
+	"U62lPvFkTxO4TroNfhNeRCvBrTvRNS0iTcw2uVAj4GJfS9xAwdmdFcD7rHPKs8L2eACKcQ9VxjReOzQz",
+	"+1VaUh0JOH9XWVl9SoAtuwE1l2DWE6sHnItNPIk6kugeV1pL4HOjfkZ7htnKErHklrLYTqn+tD9Xa0wm",
+	"gbNLGUCEDtEnaYf7I8Ty21zpg4lJ0RN1CzFB2ctHFBH0KbOiSYCe2U/7GwqCyiWte3z3lo8cmAzXOn3P",
+	"lvz10Rwqk0x4w6DwRstBF8b7VuK933NhEyaxNhHmp1RwoYTtgFn5fhhrNL+sQV+419dM2devhetfWRY0",
+	"jZTOeL+bIOq7IvjS8k5/XrCbC8xzhDqx3OaJurhKGwWRSbrh8Xm+Z4W21Fzv0EbIn3DSSv3mDu0An2o8",
+	"n7YrAmi6An7BeEJaSzYSwU5to6mpFAPYYtNup1i16wza7trfUrlyDV3tKzbgNtQUq82TfOn5EbEkabt2",
+	"ysTQC4j0u8yh9kIzX6qtqWq0oYo0iDM8w2GZvnU+dbvewoLdBPGwCcm72hLDDEgdlMmrokgC/d+YIlrY",
+	"yAgjHNtMs708qonf2B1x+8LlPGx2qurhREVWt0XbfdCbNjixTwNvClQ4/0wKpb4wcDGLM9jb/aNfrgL5",
+	"AdJ3i7xn/rqvs10vfMki92cr6Shjqqwc45Qr/FRX0kbEyJWlTl/LAA8/Qfp1P818bZ7gSdprso+LHDaN",
+	"bdy3cYWNjdx5oIiL8q1Dch47x88AXtaqXah+JrFlka1d3tbwuqIYzXxAEyM8vBCX8aW3zqAaxtWReBz4",
+	"AYqfO4e6Vku9l/D2b0akCw8XrWyoKNoyuUVeT8P80747b9Ib+vzC1ah0FVQDUe57Z4GbshbtR1C8T8Ae",
+	"+brgc+/73ruS2rG+l98ZzB0b0aglG7nakBv1g8jo9s61cLIK5ijARSrVd+w9nXKFUxox4VpjJa2Lrmu7",
+	"XfOw06gnxJDilce9Z6bvtsxArR6ovTzIF81xzhvfvcSJtDXc6lXsNDYpYmEADSwCfExNatI0yUdXmuu9",
+	"m6nvIhsPLrIVadC0pzfTKGXNyRdWO8OZOuO2thOGcTCNIpUwuRjE+MI7VOm5UYumVd+JN6u8FqtJgw0E",
+	"qbQ2HgXXnfMuXZLJwSFRv9YOlP7FJGk6ofKcHaldhrXn6RMwUH74qtrWNtN1ON1ohGfArqLVQq6a4EC0",
+	"aaiBlUetp0auGz9+XUygz42tcDP4sXlnTHPaIUtaAPxYNNZlU6p2DqezvveVviGR1Iba2954o0334xz6",
+	"1mjczWZFlKoNBZ2Cs+5skhYqe3yIE0K7qPuuETlT80hD7LFlv8Ndq6PDTgtziVXC7pa7Hllep1lYUu+8",
+	"GwXTGtavNA7WQyruuHZGo5tW29dDtfN9Fal5aVQ6GQY26ppqjtU751k3f7hdthRrRM1bQRF9+vB8rs/B",
+	"xJQDbcrBBDaVh+uXoxJK13VMvldsbP0F1SXwYLGp6UVeMtekc1xrwyrs0yooX1Z0OdUVNpEBW2yMs2Gx",
+	"ZHwec19Md9Bi2o6XpPsHtaFba7UCa95RTIPRFLNIUKSL+p0UMO3jnYMZoj4oe3QYXeRir2s+DlKYNd2o",
+	"uS1TPkBjBg4DMTqNlDuuIm5j/Q1lzedSVMt8KIKEaEGWwvy/T2UJxL1tJwS20e3hUW2hS9ATsyOGOBuu",
+	"0/wnRQBjkb2JdBmsHLCfmg+rENCvA7Avl//QLH27wDiA7yzOO3H8cHn+N8tsptyzA4UBqAQavi0PLa2/",
+	"MFKD+XUqoz/sfljTm/n6KmLIkMtuRdBYZUu/n6aoQBDy3sVfu9AAuzSuWaRGngtw7atehRtoWmDvAdqq",
+	"N6XjhP09IdmklWR6+97gpy+LUGfQMMMoUyFWDDxTem7JMReVgrl/tTmXkv0I204FBcR8hD5Q2Q6SybUu",
+	"Z7dmEYwvAvb2XzigVQn71WB9wlq6QXO4DUwlhsgo32L6otmvdWvZ971xVhvlU6H2+fAfHCNIFQasvfv+",
+	"Ffnbs6/+D3EhLyQTaYV1uh+S11xpynXz4tOnT/9mR6dYOvoh+Q5nefvL+w+urgHl/+B/vM5gXQoNPN1e",
+	"/AjbPx6SV66XuBZNDaocaGbL32jRCSNK/sE5QEb+eL24eEN1mv/ReOr++O4DXf7hWjRRRSTQ7OE/mnJQ",
+	"z2fv6tOZtZIaZo89JtGSzZ7Pnj68fPgUPSc6x0N/1G5b5aztBmexcvjrbPZ89hNT+qV/CWUVugaN0srv",
+	"DlP+VYHcNohSuxUt8xtT7ix0SV/BkqET3DZn87W7hCQoJ3jJ112ZoYV461ZwHWHHfnhHKXYEjI309YSR",
+	"CrbGHOPOQNZL9GSfz+j2I/rQsCY8nteTy0tv0nEMj5Zl4cq+P/qncxU2U+1Rs8wRY8gqEmefKLEJIj6x",
+	"nW4jI9ZLfORDz9HiTpcKI2h80NxHI6kKFcC4l1n2sq6wuYNvoQmbVx61SBD50cc6PPy/RbY9NrAsoBrG",
+	"q2UFt70zenzsaX0scP+UXmY2HMHwGKdPGMbRnaF/dfwkXKeAwfduj3j0t0nDeR59YtmtvQYKsApCFx/e",
+	"wVpcw6Eo8SFnfPna6Aj7sWeBfHcWILRngcBW9LcvzYVwXKoIsuG/g74zBM7AP+K4+YtVaaZg5u1xmQ2e",
+	"bQ+w9o4+O3aNYUprkEu4wHX/17TTqDuf9s/BhtbYgk1aOJNupEjTPtZ2RvR55TrhfkYUQqZVp0PEhSXf",
+	"Ju2LF5V6bgKsZuNqr/rWSehYD0+K73QmHe4aFu8RFhO30OJ0BAGwqf3dDDUp0i02cFNK/MgDtyqTH3vk",
+	"fwNh2JDwfRGFffn5eykI4+LOLQabSb8UIRgvi7Ei8EGo8AUJwHfb/8k5xp9W+D0vXv0l+k5BnXsi+HrH",
+	"wLDs+6p+64QAayYJcf+iIM1a7wqEa+f9GbyhXzXlRO7lJd0uWHvmq7o7b+iePt4JdbB05I168NENXCon",
+	"vinbKBm7KE+xrcuzIMUvHE6KEo/axSE8Re/Wm9UK3TUuwuYKCHWFWjGMkWKdPSL4Q/LOZunZIHxFFqIo",
+	"xCaxWWHmLlEkE4QL/dCGsoXZxq91XanT3b9nYzR1DY0vnc+4TQzchDZacedMdyvt2GYYQhKXKRk0YrjG",
+	"mg0oRsfH+JRM6zF/bT/7ph+EMNo6Vc88bKZqT9cq7rtnvlaSV3jGkfWOm7mfjZ3aJYqNwzabLhgbyuf6",
+	"jxvLRheEzGnecmfbFusCmu5EBmEoaTryntj9qWwzsbGkqOC9+eBAA9KzL8GAZIAQsx9ZznBXfmQ5UFwu",
+	"/aUE/sqmfdxfoVTB+S8KBTHV0Gep30/DkT/w+vp59Mn85zZ6C6EceAACmI9+NvR1cgqJWVddutJ59d0W",
+	"QXlbSUgRN6IhIkrT3wR9LljawNXR5MW24doY6iM6ZfAdF+9LhXaKO57a/TLHmHW5Kr2jSP30GPa5DCox",
+	"AjYaSjGgj/wmmQYbPG7VksJc/6lNRLbxYA/Ja01sNAWhBkMjFfwT84OopBU5r4TOE/O+oiyLqSjFaTHx",
+	"nBaQ4tyXjeu83kdBc6TapvedBqV8SvywjvJt/dadzjjo13T5vgHf41AY6ylvnGa3gROxEZ0ebC6WlKY5",
+	"cbWNkIvjD7ZaD1ElPen5Yfd6Zn7xHe/NrynzIbphXvGS2FokDxR6/ong2NsUs4zb0aMLswdkAmLhqqtw",
+	"cSWyLRYaUHRLNo03n0rJriHAIb6FlGVQd9q/OxKVFDstORzKmoG7NHsnl/b94Ejf+qO8J5fih/wzi109",
+	"EgCuJdvDwL5z79wJ83YYgR3Sx3vnbGmowKvdvIjFsmB+YVcVHeiLc4BC+9VnVWg9pCOoY1v+EcaJkBkg",
+	"V2nKIZwGP5yI0xGcuhjyHnjmey59GUKM3819kWN+4RhXtvEFv09xzlzooUN+mWXY/+nLOGDcyj2TUrGy",
+	"mNLYHs3ms9o0k5OduC9DEz7wN1Su3tkSMX/6E6/r3o468oBj0QxAqtKmElHX4e10J1PXYwofzQe6gve2",
+	"uswZjBf35hRxy/dMjiMoj9jscw3lC0I5EZXeUJnhD4Qpoxw47k2w8ke7rllOXTPEzygN5mCTfsOqznvD",
+	"kLDa4UZURUaugGyk4EsvuTmRpO5J7JLssGyftZ/wJbhMvI01sXCB5SVDdjlIV7PTYA+O7XuTnBuLXBeo",
+	"EPM3kGWqDVOmZ8cOKmoXI4q7Ult1Xv7NYuo/5EK1+t3amgWpiE7pI+qxRKXwybI5vQZXqtYVJO1H3DN+",
+	"gXPYujDRIPvQ8tzNY+0J6P00lMRSsIESWL7StRFmCn+LrN7aKWxJmojhaPZXzma/AdY9iVR/1aQc3EuX",
+	"Y1PC7Mw+RzfvFxKyXjPtsTF2h6LFlxO4fncQnION/FnD18+KYElADm1aamMhChRinVUda3XhKkkqeAqS",
+	"27oSa6CY9RWMRXLPesBt6pj8FUd/CBrfk1B6uIZuwY0dhAJ5DfJCAdfEvvqQfEfT3Hao99VPjI7HFDF/",
+	"cKv2vyAL0KkR082hKIC+HvNeS6Dr7+z8e49Cw422i71Q+OEeMIXQxH14VwhiyR0LvYUrWBeE3U9CrJQt",
+	"AmML3i+ENABiGXDNFsyGzi28EJ8QuKGpJrmR5LEI2AurUjJFOFBZbIlky1zbkA47olMSzSv4rA/l7xnP",
+	"xqkqXkOIu7eGmgmPFmBXdkHjyMis3lZtP8hJ8RnF4R+YVlFVdkMVsd0Nj0zNS0ltJ5uwXPx3fHxPJWJc",
+	"3GeyPVjAxNiG77VQ36wYa+ULQSVkk2+d6QbJ1ZoqdvqaHJHp2AKRMfHuDZwy3ekNhJFaEKpWdw8kddUi",
+	"7T6b0pFRa4xr+X/CDbsZQnJoJYlb4tG2PaDQuhb79zeC1i3wzPpse9ZTpFoEMPLRJxvXgurmoDJw4JnZ",
+	"z2pN67SitZ3s80RFxg/PS8fHPb66VX+Mebpm/qfcsp0hKhkAEeZ/lVRQXGM0yXnVA3fPRAOP39gSg+i5",
+	"cOlrL5ySuQIoreLJsbnTlmxQ6sVg5Ipn8SDjGuwTedvnyuQ+I4VE0eVz6Y8tQaS0vez3usWwiZRtg+T8",
+	"YwtaFCSr0JugxBpsqfBx/i/XQf8HV4/4FLfZTpP+c5+5A2vUEeahuIYjhH12cwldbaFhH9hb/9JfFTi/",
+	"VG9Ou2n853fmvK0rXt1L4bduFH9m0bfbjf9P7snxnGekI+dQlPhy/Dh3hsAZ+Mef1Ytzduz6y30yDX3u",
+	"ifdEsSW/YHwg7Nv2Cb+nF5db3Znl27AN0awFMsL4CxsoaKv6G57KMNUQGwAczlp9j4HZ898/RswDeJgG",
+	"0wdP85fqSHLIvgvlQwsKOVU2ZurhcS0i2ncajV0yH1zF1DH+o4NKTZzyErKLj6lRHCBTJBNGpeBwoxOy",
+	"FkoT7D5pfrN9eI6oLuu6F2NUs3LtGk8KE5whchNQtQL5wNwE5q0EvRii0r5xH6QS9Fms3bbj5P01druO",
+	"mOcV+N/QDFoT7xrmMvCs0xyT4Zwqt03dMb46haMzD4Mkjz7hf/eI7NdiBZEzDSRbavfmsTItP45LX8C2",
+	"rMeF0XXTsSlK9L6r0wmp3k8RqVHoV3mWCoW/envQvaTtTmvX85K3b8v1Z1PkuxZE99ejT/YfI1T5GEIE",
+	"GENtSxwVpPLNmBiVe2sEGFNb8TOC7uPJ2VXM8Fjv5LyqX4e5DRkP/kT4/JfZYSTefS57wzBv7YfIxNqL",
+	"PlAuVoVQRVLbZJWkVGaK/Mf1Kyoz8uzhZYId5r5++tXlf/bdbo2kUgfd3Eemg3Gi12ZnBwSIIkCO6VHr",
+	"Gh4++YaEv380lFr3OPz9o9mYwlBbC8pKFrPns0e0ZI+uHyOtusE/1U1AfORR/UvqSvl96gK/81Ntvmr9",
+	"hhrq7cfb/x8AAP//",
 }
 
 // decodeSpec returns the embedded OpenAPI spec as raw JSON bytes,
