@@ -104,6 +104,9 @@ func run(ctx context.Context) error {
 	}, func(i int) error { return caseStatements(ctx, d, pick(i)) }); err != nil {
 		return err
 	}
+	if err := registerBench(ctx, d, get); err != nil {
+		return err
+	}
 	stop()
 	return sizes(url, people[0])
 }

@@ -148,7 +148,7 @@ func TestTheTerminal(t *testing.T) {
 	name := c.Line.Number
 	shows := func(say ...string) {
 		t.Helper()
-		for end := time.Now().Add(20 * time.Second); ; <-time.After(50 * time.Millisecond) {
+		for end := time.Now().Add(time.Minute); ; <-time.After(50 * time.Millisecond) {
 			out, _ := s.run("", "case", "show", name)
 			if contains(out, say...) {
 				return

@@ -64,7 +64,7 @@ func (s *served) alive() {
 func (s *served) ask(method, path, key, match string, body any, into any) (int, string) {
 	s.t.Helper()
 	b, _ := json.Marshal(body)
-	for end := time.Now().Add(30 * time.Second); time.Now().Before(end); <-time.After(20 * time.Millisecond) {
+	for end := time.Now().Add(time.Minute); time.Now().Before(end); <-time.After(20 * time.Millisecond) {
 		s.alive()
 		req, err := http.NewRequest(method, "http://"+s.listen+"/api/v1"+path, strings.NewReader(string(b)))
 		if err != nil {
@@ -170,7 +170,7 @@ func TestKilledAnywhere(t *testing.T) {
 		if code, _ = s.ask("POST", "/cases/"+c.Line.Number+"/steps", fmt.Sprintf("file-%d", n), etag, m{"step": "file"}, nil); code != 200 {
 			t.Fatalf("%s: filing answered %d", failpoint, code)
 		}
-		for end := time.Now().Add(30 * time.Second); ; <-time.After(30 * time.Millisecond) {
+		for end := time.Now().Add(time.Minute); ; <-time.After(30 * time.Millisecond) {
 			if s.ask("GET", "/cases/"+c.Line.Number, "", "", nil, &c); c.Line.State == "open" {
 				break
 			}

@@ -302,7 +302,7 @@ func (c *caller) entries(name string) []apigen.Entry {
 // until waits for what the service does by itself, looking every few milliseconds.
 func (w *world) until(what string, ok func() bool) {
 	w.t.Helper()
-	for end := time.Now().Add(20 * time.Second); time.Now().Before(end); {
+	for end := time.Now().Add(time.Minute); time.Now().Before(end); {
 		if ok() {
 			return
 		}

@@ -509,3 +509,33 @@ func TestWhatAVendorAsks(t *testing.T) {
 		t.Errorf("what left:\n%s", said)
 	}
 }
+
+// Our people can be reached, and a case says how; who may not open cases at a
+// vendor is told whom to ask; and what hangs on somebody is known before they leave.
+func TestOurPeopleAtTheVendors(t *testing.T) {
+	t.Parallel()
+	w := still(t)
+	ragna := w.as(0)
+	admin := &shell{t: t, home: t.TempDir(), env: []string{"ROUNDHOUSE_URL=" + w.url, "ROUNDHOUSE_TOKEN=" + w.people[4].Token}}
+	admin.ok([]string{"person", "change", "ragna@saltmarsh.example", "--phone", "+44 1632 960 010", "--zone", "Europe/Oslo", "--hours", "07:00-15:00", "--languages", "English"}, "Ragna Lie is handler")
+	if out, code := admin.run("", "person", "change", "ragna@saltmarsh.example", "--zone", "Europe/Atlantis"); code != 4 || !contains(out, "zone") {
+		t.Errorf("status %d: %s", code, out)
+	}
+	tag := w.as(4).must(200, "GET", "/vendors/tallow", nil).header.Get("ETag")
+	w.as(4).must(200, "PATCH", "/vendors/tallow", m{"through": "corvane", "access": []m{{"person": "emil@saltmarsh.example", "may": []string{"open", "escalate"}, "login": true}, {"person": "ragna@saltmarsh.example", "notices": true, "contact": true}}}, "If-Match", tag)
+	var v apigen.Case
+	ragna.must(201, "POST", "/cases", m{"vendor": "tallow", "title": "Drive 14"}).into(t, &v)
+	if v.Texts.Contact == nil || *v.Texts.Contact != "Ragna Lie, +44 1632 960 010, 07:00-15:00 Europe/Oslo; speaks English" {
+		t.Errorf("contact: %v", v.Texts.Contact)
+	}
+	doubts := ""
+	for _, n := range v.Needs {
+		doubts += n.Text + "\n"
+	}
+	if !contains(doubts, "Ragna Lie is not among those who may open cases there; ask emil@saltmarsh.example", "Start with corvane") {
+		t.Errorf("doubts:\n%s", doubts)
+	}
+	admin.ok(words("person holds ragna@saltmarsh.example"), "Tallow & Wick Storage", "is a named contact", "gets their notices")
+	admin.ok(words("person change emil@saltmarsh.example --leaves"), "To be given to somebody else when Emil Dahl leaves", "has a login", "may open, escalate")
+	admin.ok(words("person holds aksel@saltmarsh.example"), "Nothing at any vendor hangs on Aksel Rud")
+}

@@ -82,6 +82,11 @@ func (a *app) people() *cobra.Command {
 				return err
 			}
 			ch := clientgen.PersonChange{Name: some(newName), Role: some(clientgen.Role(newRole))}
+			for name, to := range map[string]**string{"phone": &ch.Phone, "zone": &ch.Zone, "hours": &ch.Hours, "languages": &ch.Languages} {
+				if v, _ := cmd.Flags().GetString(name); cmd.Flags().Changed(name) {
+					*to = &v
+				}
+			}
 			if leave || back {
 				ch.Active = &back
 			}
@@ -99,6 +104,9 @@ func (a *app) people() *cobra.Command {
 					if err == nil {
 						a.printer().Line("%s is %s.", p.Name, p.Role)
 					}
+					if err == nil && leave {
+						return a.holds(cmd.Context(), c, x)
+					}
 					return err
 				}
 			}
@@ -106,10 +114,51 @@ func (a *app) people() *cobra.Command {
 		}}
 	change.Flags().StringVar(&newName, "name", "", "another name")
 	change.Flags().StringVar(&newRole, "role", "", "another role")
+	change.Flags().String("phone", "", "the number at which vendors reach this person; filled into cases")
+	change.Flags().String("zone", "", "time zone")
+	change.Flags().String("hours", "", "when, in words")
+	change.Flags().String("languages", "", "languages, in words")
 	change.Flags().BoolVar(&leave, "leaves", false, "end this person's access")
 	change.Flags().BoolVar(&back, "returns", false, "let this person in again")
 	change.Flags().BoolVar(&password, "password", false, "set a new password, read from standard input")
-	return group("person", "Our people", add, list, change)
+	holds := &cobra.Command{Use: "holds EMAIL", Short: "List what hangs on a person at the vendors: logins, rights, being the named contact", Args: cobra.ExactArgs(1), Example: "  roundhouse person holds ragna@saltmarsh.example",
+		RunE: func(cmd *cobra.Command, args []string) error {
+			c, all, err := a.everybody(cmd.Context())
+			if err != nil {
+				return err
+			}
+			for _, x := range all {
+				if x.Email == args[0] {
+					return a.holds(cmd.Context(), c, x)
+				}
+			}
+			return &missing{fmt.Sprintf("nobody has the mail address %s; see roundhouse person list", args[0])}
+		}}
+	return group("person", "Our people", add, list, change, holds)
+}
+
+// holds prints what has to be given to somebody else when a person leaves.
+func (a *app) holds(ctx context.Context, c *client.Client, x clientgen.Person) error {
+	res, err := c.ListHolds(ctx, x.Id)
+	list, _, err := client.Read[clientgen.Holds](c, res, err)
+	if err != nil {
+		return err
+	}
+	p := a.printer()
+	if a.format == "json" {
+		return p.JSON(list.Items)
+	}
+	if len(list.Items) == 0 {
+		p.Line("Nothing at any vendor hangs on %s.", x.Name)
+		return nil
+	}
+	p.Line("To be given to somebody else when %s leaves:", x.Name)
+	var rows [][]string
+	for _, h := range list.Items {
+		rows = append(rows, []string{h.Name, h.What})
+	}
+	p.Table([]out.Column{{Name: "vendor"}, {Name: "what"}}, rows)
+	return nil
 }
 
 func (a *app) everybody(ctx context.Context) (*client.Client, []clientgen.Person, error) {

@@ -68,6 +68,9 @@ func (d *Desk) OpenCase(ctx context.Context, a Actor, n NewCase) (Ref, error) {
 			return Ref{}, err
 		}
 		c.Severity = d.severityOf(&c)
+		if c.Texts.V.Contact == "" {
+			c.Texts.V.Contact = reach(a.Person)
+		}
 		if err := tx.InsertCase(ctx, &c); err != nil {
 			return Ref{}, err
 		}
@@ -260,6 +263,22 @@ func (d *Desk) prepare(ctx context.Context, q store.Querier, c *store.Case) (fil
 		return f, err
 	}
 	f.story.Identifiers, f.story.Doubts = f.identifiers(f.contract), f.doubts(f.contract)
+	if c.OwnerID != nil {
+		owner, err := store.PersonByID(ctx, q, *c.OwnerID)
+		if err != nil {
+			return f, err
+		}
+		if words := mayNot(f.vendor.Profile.V, owner, "open", "open cases there"); words != "" {
+			f.story.Doubts = append(f.story.Doubts, intake.Need{Field: "vendor", Text: words})
+		}
+	}
+	if p := f.vendor.Profile.V; p.Through != "" {
+		words := "Start with " + p.Through + ": this vendor is reached through them"
+		if p.DirectAllowed {
+			words += ", though going direct is allowed"
+		}
+		f.story.Doubts = append(f.story.Doubts, intake.Need{Field: "vendor", Text: words})
+	}
 	f.story.Asked = f.asked(f.vendor.Profile.V.Asks(c.Kind), c.Answers.V)
 	return f, nil
 }

@@ -7,6 +7,7 @@ import (
 	"errors"
 	"strings"
 	"sync"
+	"time"
 
 	"github.com/alexedwards/argon2id"
 
@@ -90,8 +91,9 @@ func (d *Desk) AddPerson(ctx context.Context, actor *Actor, n NewPerson) (store.
 
 // PersonChange changes a person; nil leaves a thing as it is.
 type PersonChange struct {
-	Name, Role, Password *string
-	Active               *bool
+	Name, Role, Password          *string
+	Active                        *bool
+	Phone, Zone, Hours, Languages *string
 }
 
 // ChangePerson changes one of our people. The last administrator stays one.
@@ -120,6 +122,14 @@ func (d *Desk) ChangePerson(ctx context.Context, a Actor, id int64, ch PersonCha
 		}
 		if ch.Active != nil {
 			p.Active = *ch.Active
+		}
+		for from, to := range map[*string]*string{ch.Phone: &p.Phone, ch.Hours: &p.Hours, ch.Languages: &p.Languages, ch.Zone: &p.Zone} {
+			if from != nil {
+				*to = strings.TrimSpace(*from)
+			}
+		}
+		if _, err := time.LoadLocation(p.Zone); err != nil {
+			return p, invalid("zone", "%q is not a known time zone; name one like Europe/Oslo", p.Zone)
 		}
 		if hash != "" {
 			p.PasswordHash = hash

@@ -84,12 +84,22 @@ func (h *handlers) AddPerson(ctx context.Context, r apigen.AddPersonRequestObjec
 
 // ChangePerson changes one of our people.
 func (h *handlers) ChangePerson(ctx context.Context, r apigen.ChangePersonRequestObject) (apigen.ChangePersonResponseObject, error) {
-	ch := desk.PersonChange{Name: r.Body.Name, Password: r.Body.Password, Active: r.Body.Active, Role: (*string)(r.Body.Role)}
+	ch := desk.PersonChange{Name: r.Body.Name, Password: r.Body.Password, Active: r.Body.Active, Role: (*string)(r.Body.Role),
+		Phone: r.Body.Phone, Zone: r.Body.Zone, Hours: r.Body.Hours, Languages: r.Body.Languages}
 	p, err := h.desk().ChangePerson(ctx, actor(ctx), r.Person, ch)
 	if err != nil {
 		return nil, err
 	}
 	return apigen.ChangePerson200JSONResponse(person(p)), nil
+}
+
+// ListHolds says what hangs on a person at the vendors.
+func (h *handlers) ListHolds(ctx context.Context, r apigen.ListHoldsRequestObject) (apigen.ListHoldsResponseObject, error) {
+	list, err := h.desk().Holds(ctx, actor(ctx), r.Person)
+	if err != nil {
+		return nil, err
+	}
+	return apigen.ListHolds200JSONResponse{Items: each(list, func(x desk.Hold) apigen.Hold { return apigen.Hold{Vendor: x.Vendor, Name: x.Name, What: x.What} })}, nil
 }
 
 // ListTokens lists the asker's tokens.

@@ -47,7 +47,8 @@ func clientIP(ctx context.Context) string {
 }
 
 func person(p store.Person) apigen.Person {
-	return apigen.Person{Id: p.ID, Name: p.Name, Email: p.Email, Role: apigen.Role(p.Role), Active: p.Active}
+	return apigen.Person{Id: p.ID, Name: p.Name, Email: p.Email, Role: apigen.Role(p.Role), Active: p.Active,
+		Phone: some(p.Phone), Zone: some(p.Zone), Hours: some(p.Hours), Languages: some(p.Languages)}
 }
 
 func token(t store.Token) apigen.Token {

@@ -17,6 +17,11 @@ type Person struct {
 	PasswordHash string    `db:"password_hash" json:"-"`
 	Active       bool      `db:"active"`
 	CreatedAt    time.Time `db:"created_at"`
+	// How the person can be reached, in words but for the zone.
+	Phone     string `db:"phone"`
+	Zone      string `db:"zone"`
+	Hours     string `db:"hours"`
+	Languages string `db:"languages"`
 }
 
 // Token is a key of a person's for the command line and programs; only its
@@ -74,8 +79,8 @@ func AddPerson(ctx context.Context, q Querier, p *Person) error {
 
 // ChangePerson writes all but the mail address and id.
 func ChangePerson(ctx context.Context, q Querier, p Person) error {
-	_, err := q.ExecContext(ctx, `update person set name = $2, role = $3, password_hash = $4, active = $5 where id = $1`,
-		p.ID, p.Name, p.Role, p.PasswordHash, p.Active)
+	_, err := q.ExecContext(ctx, `update person set name = $2, role = $3, password_hash = $4, active = $5, phone = $6, zone = $7, hours = $8, languages = $9 where id = $1`,
+		p.ID, p.Name, p.Role, p.PasswordHash, p.Active, p.Phone, p.Zone, p.Hours, p.Languages)
 	return err
 }
 

@@ -84,6 +84,23 @@ export interface paths {
         patch: operations["changePerson"];
         trace?: never;
     };
+    "/people/{person}/holds": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** @description What hangs on a person at the vendors: logins, rights, being the named contact, notices */
+        get: operations["listHolds"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/tokens": {
         parameters: {
             query?: never;
@@ -886,7 +903,20 @@ export interface components {
             name: string;
             email: string;
             role: components["schemas"]["Role"];
+            phone?: string;
+            zone?: string;
+            /** @description In words */
+            hours?: string;
+            languages?: string;
             active: boolean;
+        };
+        Holds: {
+            items: components["schemas"]["Hold"][];
+        };
+        Hold: {
+            vendor: string;
+            name: string;
+            what: string;
         };
         People: {
             items: components["schemas"]["Person"][];
@@ -901,6 +931,11 @@ export interface components {
             name?: string;
             role?: components["schemas"]["Role"];
             password?: string;
+            phone?: string;
+            zone?: string;
+            /** @description In words */
+            hours?: string;
+            languages?: string;
             active?: boolean;
         };
         Token: {
@@ -1738,6 +1773,29 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Person"];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    listHolds: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                person: components["parameters"]["PersonId"];
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description What they hold */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Holds"];
                 };
             };
             default: components["responses"]["Problem"];

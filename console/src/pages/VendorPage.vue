@@ -24,7 +24,7 @@ async function edit() {
   editing.value = true
 }
 const facts = computed(() => (data.value?.facts ?? {}) as unknown as Members)
-const check = (members: Members) => ok(client.POST('/check', { body: { kind: 'vendor', vendor: fresh.value ? undefined : data.value!.key, members } }))
+const check = (members: Members) => ok(client.POST('/check', { body: { kind: 'vendor', vendor: fresh.value ? undefined : String(route.params.key), members } }))
 const made = ref('')
 async function keep(members: Members) {
   if (fresh.value) made.value = (await ok(client.POST('/vendors', { params: { header: { 'Idempotency-Key': newKey() } }, body: members as never }))).key

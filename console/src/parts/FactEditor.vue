@@ -31,14 +31,15 @@ function told(e: unknown) {
   errors.value = Object.fromEntries(e.doc.errors.map((f) => [f.field, f.detail]))
   return true
 }
+let done = false
 const look = useDebounceFn(async () => {
+  if (done) return
   const said = await props.check?.(change.value).catch(() => undefined)
-  if (said) errors.value = Object.fromEntries(said.errors.map((f) => [f.field, f.detail]))
+  if (said && !done) errors.value = Object.fromEntries(said.errors.map((f) => [f.field, f.detail]))
 }, 350)
 watch(facts, () => {
   if (!props.fresh || facts.value.vendor || facts.value.key) void look()
 }, { deep: true })
-let done = false
 useEventListener(window, 'beforeunload', (e) => {
   if (touched.value && !done) e.preventDefault()
 })

@@ -1271,6 +1271,18 @@ type Hits struct {
 	Items []Hit `json:"items"`
 }
 
+// Hold defines model for Hold.
+type Hold struct {
+	Name   string `json:"name"`
+	Vendor string `json:"vendor"`
+	What   string `json:"what"`
+}
+
+// Holds defines model for Holds.
+type Holds struct {
+	Items []Hold `json:"items"`
+}
+
 // Hours defines model for Hours.
 type Hours struct {
 	Always bool                 `json:"always"`
@@ -1437,17 +1449,29 @@ type Permission struct {
 type Person struct {
 	Active bool   `json:"active"`
 	Email  string `json:"email"`
-	Id     int64  `json:"id"`
-	Name   string `json:"name"`
-	Role   Role   `json:"role"`
+
+	// Hours In words
+	Hours     *string `json:"hours,omitempty"`
+	Id        int64   `json:"id"`
+	Languages *string `json:"languages,omitempty"`
+	Name      string  `json:"name"`
+	Phone     *string `json:"phone,omitempty"`
+	Role      Role    `json:"role"`
+	Zone      *string `json:"zone,omitempty"`
 }
 
 // PersonChange defines model for PersonChange.
 type PersonChange struct {
-	Active   *bool   `json:"active,omitempty"`
-	Name     *string `json:"name,omitempty"`
-	Password *string `json:"password,omitempty"`
-	Role     *Role   `json:"role,omitempty"`
+	Active *bool `json:"active,omitempty"`
+
+	// Hours In words
+	Hours     *string `json:"hours,omitempty"`
+	Languages *string `json:"languages,omitempty"`
+	Name      *string `json:"name,omitempty"`
+	Password  *string `json:"password,omitempty"`
+	Phone     *string `json:"phone,omitempty"`
+	Role      *Role   `json:"role,omitempty"`
+	Zone      *string `json:"zone,omitempty"`
 }
 
 // Platform defines model for Platform.
@@ -2523,6 +2547,11 @@ type ClientInterface interface {
 	// Takes a body of the `application/merge-patch+json` content type.
 	ChangePersonWithApplicationMergePatchPlusJSONBody(ctx context.Context, person PersonId, body ChangePersonApplicationMergePatchPlusJSONRequestBody, reqEditors ...RequestEditorFn) (*http.Response, error)
 
+	// ListHolds performs a GET /people/{person}/holds (the `ListHolds` operationId) request.
+	//
+	// What hangs on a person at the vendors: logins, rights, being the named contact, notices
+	ListHolds(ctx context.Context, person PersonId, reqEditors ...RequestEditorFn) (*http.Response, error)
+
 	// GetPolicy performs a GET /policy (the `GetPolicy` operationId) request.
 	GetPolicy(ctx context.Context, reqEditors ...RequestEditorFn) (*http.Response, error)
 
@@ -3468,6 +3497,21 @@ func (c *Client) ChangePersonWithBody(ctx context.Context, person PersonId, cont
 // Takes a body of the `application/merge-patch+json` content type.
 func (c *Client) ChangePersonWithApplicationMergePatchPlusJSONBody(ctx context.Context, person PersonId, body ChangePersonApplicationMergePatchPlusJSONRequestBody, reqEditors ...RequestEditorFn) (*http.Response, error) {
 	req, err := NewChangePersonRequestWithApplicationMergePatchPlusJSONBody(c.Server, person, body)
+	if err != nil {
+		return nil, err
+	}
+	req = req.WithContext(ctx)
+	if err := c.applyEditors(ctx, req, reqEditors); err != nil {
+		return nil, err
+	}
+	return c.Client.Do(req)
+}
+
+// ListHolds performs a GET /people/{person}/holds (the `ListHolds` operationId) request.
+//
+// What hangs on a person at the vendors: logins, rights, being the named contact, notices
+func (c *Client) ListHolds(ctx context.Context, person PersonId, reqEditors ...RequestEditorFn) (*http.Response, error) {
+	req, err := NewListHoldsRequest(c.Server, person)
 	if err != nil {
 		return nil, err
 	}
@@ -6238,6 +6282,40 @@ func NewChangePersonRequestWithBody(server string, person PersonId, contentType 
 	return req, nil
 }
 
+// NewListHoldsRequest constructs an http.Request for the ListHolds method
+func NewListHoldsRequest(server string, person PersonId) (*http.Request, error) {
+	var err error
+
+	var pathParam0 string
+
+	pathParam0, err = runtime.StyleParamWithOptions("simple", false, "person", person, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationPath, Type: "integer", Format: "int64"})
+	if err != nil {
+		return nil, err
+	}
+
+	serverURL, err := url.Parse(server)
+	if err != nil {
+		return nil, err
+	}
+
+	operationPath := fmt.Sprintf("/people/%s/holds", pathParam0)
+	if operationPath[0] == '/' {
+		operationPath = "." + operationPath
+	}
+
+	queryURL, err := serverURL.Parse(operationPath)
+	if err != nil {
+		return nil, err
+	}
+
+	req, err := http.NewRequest(http.MethodGet, queryURL.String(), nil)
+	if err != nil {
+		return nil, err
+	}
+
+	return req, nil
+}
+
 // NewGetPolicyRequest constructs an http.Request for the GetPolicy method
 func NewGetPolicyRequest(server string) (*http.Request, error) {
 	var err error
@@ -7545,6 +7623,13 @@ type ClientWithResponsesInterface interface {
 	// ChangePersonWithApplicationMergePatchPlusJSONBodyWithResponse performs a PATCH /people/{person} (the `ChangePerson` operationId) request.
 	// Takes a body of the `application/merge-patch+json` content type, and returns a wrapper object for the known response body format(s).
 	ChangePersonWithApplicationMergePatchPlusJSONBodyWithResponse(ctx context.Context, person PersonId, body ChangePersonApplicationMergePatchPlusJSONRequestBody, reqEditors ...RequestEditorFn) (*ChangePersonResponse, error)
+
+	// ListHoldsWithResponse performs a GET /people/{person}/holds (the `ListHolds` operationId) request.
+	//
+	// What hangs on a person at the vendors: logins, rights, being the named contact, notices
+	//
+	// Returns a wrapper object for the known response body format(s).
+	ListHoldsWithResponse(ctx context.Context, person PersonId, reqEditors ...RequestEditorFn) (*ListHoldsResponse, error)
 
 	// GetPolicyWithResponse performs a GET /policy (the `GetPolicy` operationId) request.
 	//
@@ -9677,6 +9762,54 @@ func (r ChangePersonResponse) ContentType() string {
 	return ""
 }
 
+type ListHoldsResponse struct {
+	Body         []byte
+	HTTPResponse *http.Response
+	// JSON200 the response for an HTTP 200 `application/json` response
+	JSON200 *Holds
+	// ApplicationproblemJSONDefault the response for an HTTP default `application/problem+json` response
+	ApplicationproblemJSONDefault *Problem
+}
+
+// GetJSON200 returns the response for an HTTP 200 `application/json` response
+func (r ListHoldsResponse) GetJSON200() *Holds {
+	return r.JSON200
+}
+
+// GetApplicationproblemJSONDefault returns the response for an HTTP default `application/problem+json` response
+func (r ListHoldsResponse) GetApplicationproblemJSONDefault() *Problem {
+	return r.ApplicationproblemJSONDefault
+}
+
+// GetBody returns the raw response body bytes
+func (r ListHoldsResponse) GetBody() []byte {
+	return r.Body
+}
+
+// Status returns HTTPResponse.Status
+func (r ListHoldsResponse) Status() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Status
+	}
+	return http.StatusText(0)
+}
+
+// StatusCode returns HTTPResponse.StatusCode
+func (r ListHoldsResponse) StatusCode() int {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.StatusCode
+	}
+	return 0
+}
+
+// ContentType is a convenience method to retrieve the Content-Type value from the HTTP response headers
+func (r ListHoldsResponse) ContentType() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Header.Get("Content-Type")
+	}
+	return ""
+}
+
 // GetPolicyResponse200Headers the declared response headers of an HTTP 200 response for GetPolicy
 type GetPolicyResponse200Headers struct {
 	ETag *string
@@ -11342,6 +11475,19 @@ func (c *ClientWithResponses) ChangePersonWithApplicationMergePatchPlusJSONBodyW
 		return nil, err
 	}
 	return ParseChangePersonResponse(rsp)
+}
+
+// ListHoldsWithResponse performs a GET /people/{person}/holds (the `ListHolds` operationId) request.
+//
+// What hangs on a person at the vendors: logins, rights, being the named contact, notices
+//
+// Returns a wrapper object for the known response body format(s).
+func (c *ClientWithResponses) ListHoldsWithResponse(ctx context.Context, person PersonId, reqEditors ...RequestEditorFn) (*ListHoldsResponse, error) {
+	rsp, err := c.ListHolds(ctx, person, reqEditors...)
+	if err != nil {
+		return nil, err
+	}
+	return ParseListHoldsResponse(rsp)
 }
 
 // GetPolicyWithResponse performs a GET /policy (the `GetPolicy` operationId) request.
@@ -13148,6 +13294,39 @@ func ParseChangePersonResponse(rsp *http.Response) (*ChangePersonResponse, error
 	switch {
 	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && rsp.StatusCode == 200:
 		var dest Person
+		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
+			return nil, err
+		}
+		response.JSON200 = &dest
+
+	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && true:
+		var dest Problem
+		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
+			return nil, err
+		}
+		response.ApplicationproblemJSONDefault = &dest
+
+	}
+
+	return response, nil
+}
+
+// ParseListHoldsResponse parses an HTTP response from a ListHoldsWithResponse call
+func ParseListHoldsResponse(rsp *http.Response) (*ListHoldsResponse, error) {
+	bodyBytes, err := io.ReadAll(rsp.Body)
+	defer func() { _ = rsp.Body.Close() }()
+	if err != nil {
+		return nil, err
+	}
+
+	response := &ListHoldsResponse{
+		Body:         bodyBytes,
+		HTTPResponse: rsp,
+	}
+
+	switch {
+	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && rsp.StatusCode == 200:
+		var dest Holds
 		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
 			return nil, err
 		}

@@ -112,7 +112,13 @@ func (c *Calendar) Span(a, b int64) int64 {
 	y := c.year(ya)
 	sum := y.total() - y.before(a)
 	for n := ya + 1; n < yb; n++ {
-		sum += c.year(n).total()
+		if n >= firstNear && n <= lastNear {
+			if y := c.near[n-firstNear].Load(); y != nil {
+				sum += y.all
+				continue
+			}
+		}
+		sum += c.year(n).all
 	}
 	return sum + c.year(yb).before(b)
 }

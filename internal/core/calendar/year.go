@@ -11,6 +11,7 @@ import (
 type year struct {
 	start, end  int64
 	open, close []int64
+	all         int64   // covered seconds of the whole year
 	sum         []int64 // sum[i] is the covered seconds before open[i]; one longer than open
 	byDay       []int32 // how many stretches open before each UTC day of the year
 	days        []coveredDay
@@ -21,7 +22,7 @@ type coveredDay struct {
 	first, last int64 // its first opening and its last close
 }
 
-func (y *year) total() int64 { return y.sum[len(y.open)] }
+func (y *year) total() int64 { return y.all }
 
 // before is the covered seconds of the year before t.
 func (y *year) before(t int64) int64 {
@@ -131,6 +132,7 @@ func (c *Calendar) index(n int) *year {
 		y.open, y.close = append(y.open, w.Open), append(y.close, w.Close)
 		y.sum = append(y.sum, y.sum[k]+w.Close-w.Open)
 	}
+	y.all = y.sum[len(y.open)]
 	y.byDay = make([]int32, (y.end-y.start)/86400)
 	for d, i := 0, 0; d < len(y.byDay); d++ {
 		for i < len(y.open) && y.open[i] < y.start+int64(d)*86400 {
@@ -181,7 +183,7 @@ func (y *year) moved(cycles int) *year {
 		return y
 	}
 	by := int64(cycles) * cycleSeconds
-	m := &year{start: y.start + by, end: y.end + by, sum: y.sum, byDay: y.byDay,
+	m := &year{start: y.start + by, end: y.end + by, all: y.all, sum: y.sum, byDay: y.byDay,
 		open: make([]int64, len(y.open)), close: make([]int64, len(y.close)), days: make([]coveredDay, len(y.days))}
 	for i := range y.open {
 		m.open[i], m.close[i] = y.open[i]+by, y.close[i]+by

@@ -1277,6 +1277,18 @@ type Hits struct {
 	Items []Hit `json:"items"`
 }
 
+// Hold defines model for Hold.
+type Hold struct {
+	Name   string `json:"name"`
+	Vendor string `json:"vendor"`
+	What   string `json:"what"`
+}
+
+// Holds defines model for Holds.
+type Holds struct {
+	Items []Hold `json:"items"`
+}
+
 // Hours defines model for Hours.
 type Hours struct {
 	Always bool                 `json:"always"`
@@ -1443,17 +1455,29 @@ type Permission struct {
 type Person struct {
 	Active bool   `json:"active"`
 	Email  string `json:"email"`
-	Id     int64  `json:"id"`
-	Name   string `json:"name"`
-	Role   Role   `json:"role"`
+
+	// Hours In words
+	Hours     *string `json:"hours,omitempty"`
+	Id        int64   `json:"id"`
+	Languages *string `json:"languages,omitempty"`
+	Name      string  `json:"name"`
+	Phone     *string `json:"phone,omitempty"`
+	Role      Role    `json:"role"`
+	Zone      *string `json:"zone,omitempty"`
 }
 
 // PersonChange defines model for PersonChange.
 type PersonChange struct {
-	Active   *bool   `json:"active,omitempty"`
-	Name     *string `json:"name,omitempty"`
-	Password *string `json:"password,omitempty"`
-	Role     *Role   `json:"role,omitempty"`
+	Active *bool `json:"active,omitempty"`
+
+	// Hours In words
+	Hours     *string `json:"hours,omitempty"`
+	Languages *string `json:"languages,omitempty"`
+	Name      *string `json:"name,omitempty"`
+	Password  *string `json:"password,omitempty"`
+	Phone     *string `json:"phone,omitempty"`
+	Role      *Role   `json:"role,omitempty"`
+	Zone      *string `json:"zone,omitempty"`
 }
 
 // Platform defines model for Platform.
@@ -2333,6 +2357,9 @@ type ServerInterface interface {
 
 	// (PATCH /people/{person})
 	ChangePerson(c *gin.Context, person PersonId)
+
+	// (GET /people/{person}/holds)
+	ListHolds(c *gin.Context, person PersonId)
 
 	// (GET /policy)
 	GetPolicy(c *gin.Context)
@@ -4069,6 +4096,31 @@ func (siw *ServerInterfaceWrapper) ChangePerson(c *gin.Context) {
 	siw.Handler.ChangePerson(c, person)
 }
 
+// ListHolds operation middleware
+func (siw *ServerInterfaceWrapper) ListHolds(c *gin.Context) {
+
+	var err error
+	_ = err
+
+	// ------------- Path parameter "person" -------------
+	var person PersonId
+
+	err = runtime.BindStyledParameterWithOptions("simple", "person", c.Param("person"), &person, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "integer", Format: "int64", ValueIsUnescaped: true})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter person: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	for _, middleware := range siw.HandlerMiddlewares {
+		middleware(c)
+		if c.IsAborted() {
+			return
+		}
+	}
+
+	siw.Handler.ListHolds(c, person)
+}
+
 // GetPolicy operation middleware
 func (siw *ServerInterfaceWrapper) GetPolicy(c *gin.Context) {
 
@@ -4768,6 +4820,7 @@ func RegisterHandlersWithOptions(router gin.IRouter, si ServerInterface, options
 	router.GET(options.BaseURL+"/people", wrapper.ListPeople)
 	router.POST(options.BaseURL+"/people", wrapper.AddPerson)
 	router.PATCH(options.BaseURL+"/people/:person", wrapper.ChangePerson)
+	router.GET(options.BaseURL+"/people/:person/holds", wrapper.ListHolds)
 	router.GET(options.BaseURL+"/tokens", wrapper.ListTokens)
 	router.POST(options.BaseURL+"/tokens", wrapper.AddToken)
 	router.DELETE(options.BaseURL+"/tokens/:token", wrapper.RevokeToken)
@@ -6573,6 +6626,45 @@ func (response ChangePersondefaultApplicationProblemPlusJSONResponse) VisitChang
 	return err
 }
 
+type ListHoldsRequestObject struct {
+	Person PersonId `json:"person"`
+}
+
+type ListHoldsResponseObject interface {
+	VisitListHoldsResponse(w http.ResponseWriter) error
+}
+
+type ListHolds200JSONResponse Holds
+
+func (response ListHolds200JSONResponse) VisitListHoldsResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(200)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type ListHoldsdefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response ListHoldsdefaultApplicationProblemPlusJSONResponse) VisitListHoldsResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/problem+json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
 type GetPolicyRequestObject struct {
 }
 
@@ -7553,6 +7645,9 @@ type StrictServerInterface interface {
 
 	// (PATCH /people/{person})
 	ChangePerson(ctx context.Context, request ChangePersonRequestObject) (ChangePersonResponseObject, error)
+
+	// (GET /people/{person}/holds)
+	ListHolds(ctx context.Context, request ListHoldsRequestObject) (ListHoldsResponseObject, error)
 
 	// (GET /policy)
 	GetPolicy(ctx context.Context, request GetPolicyRequestObject) (GetPolicyResponseObject, error)
@@ -9079,6 +9174,32 @@ func (sh *strictHandler) ChangePerson(ctx *gin.Context, person PersonId) {
 	}
 }
 
+// ListHolds operation middleware
+func (sh *strictHandler) ListHolds(ctx *gin.Context, person PersonId) {
+	var request ListHoldsRequestObject
+
+	request.Person = person
+
+	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.ListHolds(ctx, request.(ListHoldsRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "ListHolds")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		sh.options.HandlerErrorFunc(ctx, err)
+	} else if validResponse, ok := response.(ListHoldsResponseObject); ok {
+		if err := validResponse.VisitListHoldsResponse(ctx.Writer); err != nil {
+			sh.options.ResponseErrorHandlerFunc(ctx, err)
+		}
+	} else if response != nil {
+		sh.options.ResponseErrorHandlerFunc(ctx, fmt.Errorf("unexpected response type: %T", response))
+	}
+}
+
 // GetPolicy operation middleware
 func (sh *strictHandler) GetPolicy(ctx *gin.Context) {
 	var request GetPolicyRequestObject
@@ -9744,165 +9865,167 @@ func (sh *strictHandler) ListVendorPeople(ctx *gin.Context, vendor string) {
 // const string: with thousands of chunks the chained `+` fold is several
 // times slower for the Go compiler than parsing a slice literal.
 var swaggerSpec = []string{
-	"7H1rk9s2suhfQeneKp9Th2OPH8nN2p98nGTjSpz42r7Jh6xLwZAtESsK4ALgaHRc899voQHwIQIUqZHk",
-	"iTcfduMRSTwa3Y1+96dZKtal4MC1mj3/NCuppGvQIPGvV1TBz3QN5t8ZqFSyUjPBZ89nL0lKFRBera9A",
-	"ElWlOaGKvLp4fPnsSUKEJJRviYQFSOApEKZJTtUsmTHzcUl1PktmHEeemYFmyUzCvyomIZs917KCZKbS",
-	"HNbUzLymNz8BX+p89vzxk8tktma8/juZ6W1pRlFaMr6c3d4ms9cZrEuhgafbH2FrRsBZc6AZyGbe1msX",
-	"5r3IlE8ux0y5eEN1mvfh9CEH8t0HuiRiQTY51WRDFZFAsxdkzZRifEmYIs+efONh01vl4sIOHYOIWV5/",
-	"QW9BKsFfZ/XuuzAv8fEg1BdCrqmePZ8xrr9+NkMYsHW1bkOAcQ1LkDjjh5zxZXRClh1xslszlCoFV4Bo",
-	"+laKqwLW5p+p4Bq4Nv+kZVmwlJqDeFTaN/7rn2bXzz+1Zv7fEhaz57P/9aihg0f2qXrkx8UZd/HfDUky",
-	"kVZrM6V5yX1pBn6ZpqDwXzTLmPmMFm+lKEFqZpa9oIWCZFa2frLLpyku3+36SogCKJ/dJrNCLBkfeDTP",
-	"Kmg99tiQzNbUUoGGtQq+4H6gUtKt+ZsLzVJQ4bkc7vTHuW2f8O/+vY/18OLqn5BqM8TLNBWVO6UJwKFF",
-	"AVmYxq6BZ0I+UGQjZEYWQhKde/Y0S/o7xvnlNjDYRpCUlkzTghSgkRMGvs9FYci09/lvuTCkLiqpDMfD",
-	"VShIJWhSUqlDQ3HHYPsPhI48sNsKPZKwZIKracdtgbf/RN179QIGjvYtXeLauydYL6n+xxD5uaHeQSpk",
-	"FkRTuNH7V23nGlirm6C3WqoU6DYEaw6UzBY01WM3YN5nWZDN9Qcu2DXMzZUYmdiewTyCNLtbN1y3/YVf",
-	"eOI315kwCKOiEBvKU5hIrHTtKby/h4oz3ScdXIMRHXJDPSFKqVSI/P8bFMvA3q6G3DJQK8K0gmJBEP5q",
-	"Fryw2oDCFSV+0UE4GHhNhUHD5np7oVkm3f3Qf6a1ZFeVhoHrI07WzZrNbSK710mQA/aeAb9mUvC1u0m7",
-	"8C6lyKrU/GEOS+g8zGHXIoMizL4OZHjzhah4FnxBbPg+bky52oBUeDewICMuC6oNhe4VC/x7t4kHxgAv",
-	"jjxSopIpzFl4Pwoko2HoKRYBknkw7wsQOy+UueCR7zWVer5hOg8Cck20IEth/n/BpNIJ2eQggWhDd0wR",
-	"Liz51ZdEf4Kt0lZK6w7+SwmSaiMKuzcC30avKPNIKjZGIGmuL4OAUSI/ytVlBjrhxdUavrfSVFxbWhha",
-	"4Ct8afRFhszvmNfYLkXvopvBLKZVrWBqyjOVkIUUa6NMIg0r4qkvijB3vyctNPdek69oATyjMoA4Y0EW",
-	"ZYsS0pXgkM0ph00fWD+IDVkbddteoJRw2BBHFCiDrsU1ZMEpZcU548t5Woh0FTkpDXI9KIvsEchXsHWc",
-	"giGfELz1UGx4/PDUwF5zeo0DWhGb9YSGzioRFOOJ15/lr46x9Ag4hD0OberJmk14EPbAPYRHvzZMbZe6",
-	"jUQzN4QQBjwy5/r87euWbgx3voIlw0WEwJ7BgnGm3bxDIPrBQPvb5vXbZLbiYsPnVHewPaMaLjRD0AyT",
-	"YHtfnZUMQUndlU/XZLv3jKO8+BVVgetiUPSzz+ajOQM1MnhI9H2voVT2BqYSiHuPcLGZJRP0P6pWEOTC",
-	"tH2lP1CEcU1XYESoNaFqpRIjXVGSSbrQ7RmHQP5/K1A6SFZOKQnDzDwZD7GUVgoiYu+gTGwfTpjIf1Fx",
-	"zcICWwY0KxiH8Vj5rfsiBKJR9/X3+FLHTNFbVgHXUMxzKLJ9o/1k3mw+MQdxtZ3HmP8O1hAFmhihUlTa",
-	"COKELiUA48sXJM0pX4KRHAlyxBBLQjDsJWIFPzlwcYBMRRbFVG1zvYKFsDdSSjm5MlyzwDty1Pn8DBAV",
-	"6+ZKQxlWYvzT+UbITMXf2eRhrUzwuc5hvtmx5g1jkpFb5Da0WlHpVEREjpJKxxIC9j98NsdzjL0i4ZqF",
-	"ZBVzQWm48fe2x5ENKwqiACKKWe1HGE9C7/wnoZ0ruAbJ9Hae5kIBn19BnF/U70qgarJlrf5aVWUppO4A",
-	"rCNk3eyn6g/4UiPbpoVQsRNwr4gS+OALNdsac2XXX22c4jH0fIIoUH/3PzHddEMlCi2hZ5GPdi5wZCSN",
-	"WG8B3kGt5p71bKTNuzvk5yaNiQOvkLEdbiwa9IbwqijoVQHeiRIQF6ylY8h21PVvXV5Gh21fYx1CFlHJ",
-	"ICFXW3y4YFBk6gFRuZCaGAG5JaA3EKsv/Ttuu32z33GoaZfsivFszB31o3mvxRTcQdh1PZu6xh3G1HcL",
-	"XgYOcRqf0Sxd2aPZdcHuxRbNdAGHeFKDBPWjgzBwA57fZwtaFeam+JeXJY3EV9LUADWZrQVHd27BUrwB",
-	"kllZyTS3buYNU7nBQqqMvOF8MtdMWfuv9dl9DGyoFjL6GhlS+zR+5/nKWEnQo47z8I2bZCpeFlTpOewY",
-	"hds2HfPcceopm0WxMTIkSpQFvYqYitfiei+M3rMM/LtzxZyrYtzSUN6iOmiB4ta+sLImY6o1cDR6o/Eu",
-	"GTtB3FVn7uaJaFObucNP5qgz00INyHRTb/z6ghyUjsKnW7OoqLyAdj13sQ+esX/PfqNhxAcaOoyo703i",
-	"Emi2z7IVE1VWsN0vdDT+Z1xF0pigW6P4HTmCbSNG0mYuHQKtlx+TQcJWbKrmYjH+8KcaUxo9LGbx7lLZ",
-	"q0oqIYlYWG+9UQxKs+5klGU8cduJgeC9kLp9a3DYgDJwNEox/qNG3xrQYd6fQ7p6B3jbTJTqWMCu8hMs",
-	"jCqsLV9Bc63gkBDKM/dTjSaT4mIaju933NjHvXTZEpO85FVjZWjrazAYvPfo37jX9hiFV7C1FiOn97V9",
-	"Rxw2Zn+NuPDN5T40cPTi1xjEA3N0EPCSgJTOwjwKt783sux35pu9pkI3cnA1jXduAg6hZTVyRRmcycXG",
-	"0M+WbEACMUyCSKBp3jb6t4OB2ES3bNxlKEUxQvWKuttetST26ZrSRFWctgMZBp1d9Yt7veQRK47hKlud",
-	"u3ttJ3CsKCzab8A6MRzzcxTBFEGPU/vsWlo73KRFVXsz4pLWsEkupUWhiM6ZIoaEzBKcfSIowkS98hgl",
-	"FqZ0xEJztxDBySZnad4yti3ZNXBSlVMFJj5Pa826O6UE9F4nZAVQEiHJ1fYiYxJSpx30cdpyxok4JNky",
-	"1zHz4gbImm6NxIhcvOIZuEiDCfYiswsVCrc1sEzIk8snX188fnLx5KtZULuTU65rR30fwIYyjI4KS2ab",
-	"nBUwR49bPzyEVgrMEciK773IdyPKagg46hriGsfw0/uxTueq35lhUpBZRrdqXsAiIDn9DEuqmWEfTXg1",
-	"AZ5FHL2jDBo1Oz6mo98Js/UbOwIguqzR+F4TDEHsQnZhmG9kR8P+/dpiOJHAN8yw7f46/3aZkK8vDVY/",
-	"vSTmWHz0ixJrQE5PUrEG54vjQOX+mLOJwXk7oGxjR2u3QyiIhD455LYOa+h7y3LKeURxH7o328aPqNFi",
-	"7N1mLhtJ+ap7jz5QxL4fQh1N5RICNPXsq3VCnuUJeZIl5OlVZo6bC75fHak35FdZzxE+Dhef0wX11cQY",
-	"7VoN9sJ+S27YMDR7caEvtijhe85gfvHvhcT9uBcz5rPaAYVXZe3rwe1LpkEGYxuo1qD0RJtI/dFVGNtG",
-	"czI9jtNnznsQ3Ny3LdSeQkmW0c0VpMIJlSMWfBYjosWc8ba+qCmvoBraG9y5CCxSEjMuoQsNNoDfLDUZ",
-	"AwvDAmJGqOUadrWFQdOR/SBIcywbbY480LTlfYTjwN2wssijiShVU3mfycJNWVCO6TSEcQzjUsC1s7CP",
-	"ZpAIQndezYZb4Ko31dtCn06ShqxaBz1EmD1PApNKX/hsolkyq8qs5mArKjE+0cbrFpVTJkQlL6yPzQZ8",
-	"sYVLMwqy1G/b4R9ntMYNBZHIqgAVi9uzgWPuOrVvJmGvq4pFbpovkZLxrQdGeaEoIBEX3zXFvOeX6+cM",
-	"H2/KfLzcFEvCkOVfSmbjJse6dJoleOxi+qIZRgHPLuiSMoNDRgW+qMogxnRM7gORlVZn8pIoNWK0EUSb",
-	"GXe9dvuI1G0gDGAXSBK8tNdlTIUZr0fAQk+699FFP+8lo7WMJS3nzrghyyaPMOSp6IpbG8q05VeouFzY",
-	"uICKq0qawZtTkLDAxBV76Dx26pG4oZD44YWsGvShE/tusQBrWts5r4G4HVppsaaapeHHcA2RkMYBF98U",
-	"F55YLJyxeaKnSYvQ77uGWVx+EFZcSwZ3jib9DlWeAL9dCwkhkEb4Hr4eW2eIBCudRyw1e050SIXLWiQ/",
-	"Nsassbm1uaC9NHUQ7aFG00HI2rduk1lOy+l+012/yBqUsn4mNG6iGFHUTqDgOnt2ybbwibadiWtCLq/m",
-	"Ycx1ND5txHEKTG1pc96TNkC7WxnQc7739qQJl21z0v4YlBZliZwxg6WkVkVlPBX8GjgDdFfxbqBVNEdt",
-	"x+XlJDVMTgt+fVMK5NSRmwOyWqMMAn9vAAx6YNoLQ6eAtSasKTd3xQI9XrH9teTPtg/TjpAKpYuti1gp",
-	"Na7k46hwmpYjq8dHMtAx5xDGcu1HLvta4kcKog7j2a4U7kpAeH/kHrflgLvyeyHX3/ulTrFz5YLthpfu",
-	"tcD4HIx+cjiLXJPhoIEho1c8MqZSkTIB9pdP43ynNgDBTuM+DR3a3w119hGmvvZHhY+XUqyZmhDE+9Z+",
-	"ENRg7hKNG+G47RDdgEfLbMPadzG40XDAvtusrUsPxKxGAmJ2jWlNeAJ+0Gy7vdroeR0WsXC+2McdFxdH",
-	"bt3AmbfgbCRnq9AEoyWHAngmRRTYzYcg+gPTQwwzpqYFTWo30RIfNZsN+BfFAp0jVJGFs0ocbuscc2w1",
-	"o27FBvSz8WxSny3N8ZxQTEJs6aa0kwho/rapzeZf8eocKo9EPFDtUkENbsiwFBQJ+Arzv3bunr+87OxN",
-	"0JY7ZX9wEey4s/ZgMOzwNLQfvDd2RzUoNnQbKeTS5A+MZ6FwoyUdiiwfP1RvC3FfHsDqRHOOSx5wCPI/",
-	"VvhyMI2ewredNMpB1ruTzmd5us1lfU7sPFhNa8N4JjaKXG2JAUZGt+Q/1oITLYiqeEIuv3l+eXnx+Ovn",
-	"l5f/mRB7sBgyoGxYGf4T07DqoayBj0mXg/vnRZvPgh29V3/yotCOYGm9XXR8RELtHgsscEAcBBoVNuK+",
-	"EVQvMKvFJuCFyrzZkDVi5E1yBTayzOgbBD/GO3one6+FK+66ZyFT8S+VdP7yUjCuCdXhaJm2mWeINzqX",
-	"gpdlW1MnzTH09xwi45+YhdgOUQyUbFlQNL5OjT83n1UyFjsxoBYoPS+EWB3JvBm+G/1+W8sMAesNzeCD",
-	"WEHAoWsrX4Vpz38xmImCL+0uz36a+NGDawooK5OroDW25UElxb4VqX5mi6+Fl1hH1oY5lzUsdGnGfVR7",
-	"Z9Ba80BZKfkF4VVREE1XYMssiEqHEq5+hlBAbEzDj9qVDOdly7xjfUGtdHfPESxzXw9YmX6GTbuuxgQl",
-	"5k6VDKJyyNg6aU5c2FPEwO6uOMhlNY7gp5je/SHv5JDtTdmyMVOHZHp1SNrm1OBQidljFGDqVHmVR8qj",
-	"vG95k8N5kuHEhASXYTgI42ZpqavyhJFDNnHbm+omzn0vjQvOlPKCoEuR7CZWTjE7nDUpsydOGVGe2Oe1",
-	"Cr7fDXxosmY81eMN3RpRsfB5Ls5BzS3WEEW3yop6O7aZSRwD1xxhE2+cf2cap5jCLhUAH4h8xyStxli4",
-	"QfETY3TNhy9s1g9I4hxRveBFhlTGCZoibEmfNm1dDsWvTeXgIVYcgevPLhVgAlDPsKq3tZw2xRvl82AG",
-	"cP7pQLXWSUWpk1lJlfJG3yEqC5Gnz7IZrHdh3onIIXarbpzWUiLgrGX5CdAMQGUqQUezhH6GTasa1rmE",
-	"wHCBrZekECktXDaGFmshpdgQR+ZAZcFA6Rc162veGREjNygtvgVRFnfOd/DKysFmxrcgsYbO5MMoqdSx",
-	"5OVaaZ4Sj5zTiFKChuH91andetxIfhGRPatguHKq2XXEgwzRNLsj1AM8lB+0jd07TMHtJb79A2uaxCF0",
-	"3xlpHw6t8rCTXMt1Bmof8bEIbPhR3Bu5BZUQLggmmdnk0Amh/Ls+xkE/4ltRsDQQcTRKjrcf19J8v05r",
-	"LFDLv5kM+OPagw8G24el5GiN6QzUKp5V1ElB7D39V8VAzx+HHWWF4EvnH8OES6cpkMeYNXgFBL8OLckO",
-	"+2RgyqcDz55FbDrHSxXsXWQegp3w7AZ0TUFMD7Bmj82OmvUHj7+pMLZz6U9JbvCX/MjqG9FiWkOBoxPr",
-	"bQxGDVjXzehj+w3fD5k2x7m9nL/LxWzj9ptFDJzKYYEHRxHXpqZNtK6QZ5d3FdEaLNj1pp22fudA3NYR",
-	"yxxYWIDS0aLlmuoq5rmJlmEZF66ETxuXvJsqcgq+IvukxivtLkgTOqXcuZZ9KH9CcNdSidjc0l4l7CB7",
-	"qmwe6cHNP4aLOIfL9k0srewOZ2xl5f0V292Ax8gFd0OdLhW8O8FAJnik5rVhEYw7x8+SKQ3y8GRvTyZT",
-	"NJIj9x4ZgNFhCv90Yqyl3/lIcXkIETFWcVri5x1TOLuI8nrReOOJy6xzd8kdswnj6XwDec51oec+ptvk",
-	"ud4G/s6ugWO8C2o1TdXyPrq3s9APCN3FTJywLDc5ePeQGN0hgXFk/G4ncLdOR3T3JM4cOpR3QLP/V34Q",
-	"U62lPvFkTxO4TroNfhNeRCvBrTvRNS0iTcw2uVAj4GJfS9xAwdmdFcD7rHPKs8L2eACKcQ9VxjReOzQz",
-	"+1VaUh0JOH9XWVl9SoAtuwE1l2DWE6sHnItNPIk6kugeV1pL4HOjfkZ7htnKErHklrLYTqn+tD9Xa0wm",
-	"gbNLGUCEDtEnaYf7I8Ty21zpg4lJ0RN1CzFB2ctHFBH0KbOiSYCe2U/7GwqCyiWte3z3lo8cmAzXOn3P",
-	"lvz10Rwqk0x4w6DwRstBF8b7VuK933NhEyaxNhHmp1RwoYTtgFn5fhhrNL+sQV+419dM2devhetfWRY0",
-	"jZTOeL+bIOq7IvjS8k5/XrCbC8xzhDqx3OaJurhKGwWRSbrh8Xm+Z4W21Fzv0EbIn3DSSv3mDu0An2o8",
-	"n7YrAmi6An7BeEJaSzYSwU5to6mpFAPYYtNup1i16wza7trfUrlyDV3tKzbgNtQUq82TfOn5EbEkabt2",
-	"ysTQC4j0u8yh9kIzX6qtqWq0oYo0iDM8w2GZvnU+dbvewoLdBPGwCcm72hLDDEgdlMmrokgC/d+YIlrY",
-	"yAgjHNtMs708qonf2B1x+8LlPGx2qurhREVWt0XbfdCbNjixTwNvClQ4/0wKpb4wcDGLM9jb/aNfrgL5",
-	"AdJ3i7xn/rqvs10vfMki92cr6Shjqqwc45Qr/FRX0kbEyJWlTl/LAA8/Qfp1P818bZ7gSdprso+LHDaN",
-	"bdy3cYWNjdx5oIiL8q1Dch47x88AXtaqXah+JrFlka1d3tbwuqIYzXxAEyM8vBCX8aW3zqAaxtWReBz4",
-	"AYqfO4e6Vku9l/D2b0akCw8XrWyoKNoyuUVeT8P80747b9Ib+vzC1ah0FVQDUe57Z4GbshbtR1C8T8Ae",
-	"+brgc+/73ruS2rG+l98ZzB0b0aglG7nakBv1g8jo9s61cLIK5ijARSrVd+w9nXKFUxox4VpjJa2Lrmu7",
-	"XfOw06gnxJDilce9Z6bvtsxArR6ovTzIF81xzhvfvcSJtDXc6lXsNDYpYmEADSwCfExNatI0yUdXmuu9",
-	"m6nvIhsPLrIVadC0pzfTKGXNyRdWO8OZOuO2thOGcTCNIpUwuRjE+MI7VOm5UYumVd+JN6u8FqtJgw0E",
-	"qbQ2HgXXnfMuXZLJwSFRv9YOlP7FJGk6ofKcHaldhrXn6RMwUH74qtrWNtN1ON1ohGfArqLVQq6a4EC0",
-	"aaiBlUetp0auGz9+XUygz42tcDP4sXlnTHPaIUtaAPxYNNZlU6p2DqezvveVviGR1Iba2954o0334xz6",
-	"1mjczWZFlKoNBZ2Cs+5skhYqe3yIE0K7qPuuETlT80hD7LFlv8Ndq6PDTgtziVXC7pa7Hllep1lYUu+8",
-	"GwXTGtavNA7WQyruuHZGo5tW29dDtfN9Fal5aVQ6GQY26ppqjtU751k3f7hdthRrRM1bQRF9+vB8rs/B",
-	"xJQDbcrBBDaVh+uXoxJK13VMvldsbP0F1SXwYLGp6UVeMtekc1xrwyrs0yooX1Z0OdUVNpEBW2yMs2Gx",
-	"ZHwec19Md9Bi2o6XpPsHtaFba7UCa95RTIPRFLNIUKSL+p0UMO3jnYMZoj4oe3QYXeRir2s+DlKYNd2o",
-	"uS1TPkBjBg4DMTqNlDuuIm5j/Q1lzedSVMt8KIKEaEGWwvy/T2UJxL1tJwS20e3hUW2hS9ATsyOGOBuu",
-	"0/wnRQBjkb2JdBmsHLCfmg+rENCvA7Avl//QLH27wDiA7yzOO3H8cHn+N8tsptyzA4UBqAQavi0PLa2/",
-	"MFKD+XUqoz/sfljTm/n6KmLIkMtuRdBYZUu/n6aoQBDy3sVfu9AAuzSuWaRGngtw7atehRtoWmDvAdqq",
-	"N6XjhP09IdmklWR6+97gpy+LUGfQMMMoUyFWDDxTem7JMReVgrl/tTmXkv0I204FBcR8hD5Q2Q6SybUu",
-	"Z7dmEYwvAvb2XzigVQn71WB9wlq6QXO4DUwlhsgo32L6otmvdWvZ971xVhvlU6H2+fAfHCNIFQasvfv+",
-	"Ffnbs6/+D3EhLyQTaYV1uh+S11xpynXz4tOnT/9mR6dYOvoh+Q5nefvL+w+urgHl/+B/vM5gXQoNPN1e",
-	"/AjbPx6SV66XuBZNDaocaGbL32jRCSNK/sE5QEb+eL24eEN1mv/ReOr++O4DXf7hWjRRRSTQ7OE/mnJQ",
-	"z2fv6tOZtZIaZo89JtGSzZ7Pnj68fPgUPSc6x0N/1G5b5aztBmexcvjrbPZ89hNT+qV/CWUVugaN0srv",
-	"DlP+VYHcNohSuxUt8xtT7ix0SV/BkqET3DZn87W7hCQoJ3jJ112ZoYV461ZwHWHHfnhHKXYEjI309YSR",
-	"CrbGHOPOQNZL9GSfz+j2I/rQsCY8nteTy0tv0nEMj5Zl4cq+P/qncxU2U+1Rs8wRY8gqEmefKLEJIj6x",
-	"nW4jI9ZLfORDz9HiTpcKI2h80NxHI6kKFcC4l1n2sq6wuYNvoQmbVx61SBD50cc6PPy/RbY9NrAsoBrG",
-	"q2UFt70zenzsaX0scP+UXmY2HMHwGKdPGMbRnaF/dfwkXKeAwfduj3j0t0nDeR59YtmtvQYKsApCFx/e",
-	"wVpcw6Eo8SFnfPna6Aj7sWeBfHcWILRngcBW9LcvzYVwXKoIsuG/g74zBM7AP+K4+YtVaaZg5u1xmQ2e",
-	"bQ+w9o4+O3aNYUprkEu4wHX/17TTqDuf9s/BhtbYgk1aOJNupEjTPtZ2RvR55TrhfkYUQqZVp0PEhSXf",
-	"Ju2LF5V6bgKsZuNqr/rWSehYD0+K73QmHe4aFu8RFhO30OJ0BAGwqf3dDDUp0i02cFNK/MgDtyqTH3vk",
-	"fwNh2JDwfRGFffn5eykI4+LOLQabSb8UIRgvi7Ei8EGo8AUJwHfb/8k5xp9W+D0vXv0l+k5BnXsi+HrH",
-	"wLDs+6p+64QAayYJcf+iIM1a7wqEa+f9GbyhXzXlRO7lJd0uWHvmq7o7b+iePt4JdbB05I168NENXCon",
-	"vinbKBm7KE+xrcuzIMUvHE6KEo/axSE8Re/Wm9UK3TUuwuYKCHWFWjGMkWKdPSL4Q/LOZunZIHxFFqIo",
-	"xCaxWWHmLlEkE4QL/dCGsoXZxq91XanT3b9nYzR1DY0vnc+4TQzchDZacedMdyvt2GYYQhKXKRk0YrjG",
-	"mg0oRsfH+JRM6zF/bT/7ph+EMNo6Vc88bKZqT9cq7rtnvlaSV3jGkfWOm7mfjZ3aJYqNwzabLhgbyuf6",
-	"jxvLRheEzGnecmfbFusCmu5EBmEoaTryntj9qWwzsbGkqOC9+eBAA9KzL8GAZIAQsx9ZznBXfmQ5UFwu",
-	"/aUE/sqmfdxfoVTB+S8KBTHV0Gep30/DkT/w+vp59Mn85zZ6C6EceAACmI9+NvR1cgqJWVddutJ59d0W",
-	"QXlbSUgRN6IhIkrT3wR9LljawNXR5MW24doY6iM6ZfAdF+9LhXaKO57a/TLHmHW5Kr2jSP30GPa5DCox",
-	"AjYaSjGgj/wmmQYbPG7VksJc/6lNRLbxYA/Ja01sNAWhBkMjFfwT84OopBU5r4TOE/O+oiyLqSjFaTHx",
-	"nBaQ4tyXjeu83kdBc6TapvedBqV8SvywjvJt/dadzjjo13T5vgHf41AY6ylvnGa3gROxEZ0ebC6WlKY5",
-	"cbWNkIvjD7ZaD1ElPen5Yfd6Zn7xHe/NrynzIbphXvGS2FokDxR6/ong2NsUs4zb0aMLswdkAmLhqqtw",
-	"cSWyLRYaUHRLNo03n0rJriHAIb6FlGVQd9q/OxKVFDstORzKmoG7NHsnl/b94Ejf+qO8J5fih/wzi109",
-	"EgCuJdvDwL5z79wJ83YYgR3Sx3vnbGmowKvdvIjFsmB+YVcVHeiLc4BC+9VnVWg9pCOoY1v+EcaJkBkg",
-	"V2nKIZwGP5yI0xGcuhjyHnjmey59GUKM3819kWN+4RhXtvEFv09xzlzooUN+mWXY/+nLOGDcyj2TUrGy",
-	"mNLYHs3ms9o0k5OduC9DEz7wN1Su3tkSMX/6E6/r3o468oBj0QxAqtKmElHX4e10J1PXYwofzQe6gve2",
-	"uswZjBf35hRxy/dMjiMoj9jscw3lC0I5EZXeUJnhD4Qpoxw47k2w8ke7rllOXTPEzygN5mCTfsOqznvD",
-	"kLDa4UZURUaugGyk4EsvuTmRpO5J7JLssGyftZ/wJbhMvI01sXCB5SVDdjlIV7PTYA+O7XuTnBuLXBeo",
-	"EPM3kGWqDVOmZ8cOKmoXI4q7Ult1Xv7NYuo/5EK1+t3amgWpiE7pI+qxRKXwybI5vQZXqtYVJO1H3DN+",
-	"gXPYujDRIPvQ8tzNY+0J6P00lMRSsIESWL7StRFmCn+LrN7aKWxJmojhaPZXzma/AdY9iVR/1aQc3EuX",
-	"Y1PC7Mw+RzfvFxKyXjPtsTF2h6LFlxO4fncQnION/FnD18+KYElADm1aamMhChRinVUda3XhKkkqeAqS",
-	"27oSa6CY9RWMRXLPesBt6pj8FUd/CBrfk1B6uIZuwY0dhAJ5DfJCAdfEvvqQfEfT3Hao99VPjI7HFDF/",
-	"cKv2vyAL0KkR082hKIC+HvNeS6Dr7+z8e49Cw422i71Q+OEeMIXQxH14VwhiyR0LvYUrWBeE3U9CrJQt",
-	"AmML3i+ENABiGXDNFsyGzi28EJ8QuKGpJrmR5LEI2AurUjJFOFBZbIlky1zbkA47olMSzSv4rA/l7xnP",
-	"xqkqXkOIu7eGmgmPFmBXdkHjyMis3lZtP8hJ8RnF4R+YVlFVdkMVsd0Nj0zNS0ltJ5uwXPx3fHxPJWJc",
-	"3GeyPVjAxNiG77VQ36wYa+ULQSVkk2+d6QbJ1ZoqdvqaHJHp2AKRMfHuDZwy3ekNhJFaEKpWdw8kddUi",
-	"7T6b0pFRa4xr+X/CDbsZQnJoJYlb4tG2PaDQuhb79zeC1i3wzPpse9ZTpFoEMPLRJxvXgurmoDJw4JnZ",
-	"z2pN67SitZ3s80RFxg/PS8fHPb66VX+Mebpm/qfcsp0hKhkAEeZ/lVRQXGM0yXnVA3fPRAOP39gSg+i5",
-	"cOlrL5ySuQIoreLJsbnTlmxQ6sVg5Ipn8SDjGuwTedvnyuQ+I4VE0eVz6Y8tQaS0vez3usWwiZRtg+T8",
-	"YwtaFCSr0JugxBpsqfBx/i/XQf8HV4/4FLfZTpP+c5+5A2vUEeahuIYjhH12cwldbaFhH9hb/9JfFTi/",
-	"VG9Ou2n853fmvK0rXt1L4bduFH9m0bfbjf9P7snxnGekI+dQlPhy/Dh3hsAZ+Mef1Ytzduz6y30yDX3u",
-	"ifdEsSW/YHwg7Nv2Cb+nF5db3Znl27AN0awFMsL4CxsoaKv6G57KMNUQGwAczlp9j4HZ898/RswDeJgG",
-	"0wdP85fqSHLIvgvlQwsKOVU2ZurhcS0i2ncajV0yH1zF1DH+o4NKTZzyErKLj6lRHCBTJBNGpeBwoxOy",
-	"FkoT7D5pfrN9eI6oLuu6F2NUs3LtGk8KE5whchNQtQL5wNwE5q0EvRii0r5xH6QS9Fms3bbj5P01druO",
-	"mOcV+N/QDFoT7xrmMvCs0xyT4Zwqt03dMb46haMzD4Mkjz7hf/eI7NdiBZEzDSRbavfmsTItP45LX8C2",
-	"rMeF0XXTsSlK9L6r0wmp3k8RqVHoV3mWCoW/envQvaTtTmvX85K3b8v1Z1PkuxZE99ejT/YfI1T5GEIE",
-	"GENtSxwVpPLNmBiVe2sEGFNb8TOC7uPJ2VXM8Fjv5LyqX4e5DRkP/kT4/JfZYSTefS57wzBv7YfIxNqL",
-	"PlAuVoVQRVLbZJWkVGaK/Mf1Kyoz8uzhZYId5r5++tXlf/bdbo2kUgfd3Eemg3Gi12ZnBwSIIkCO6VHr",
-	"Gh4++YaEv380lFr3OPz9o9mYwlBbC8pKFrPns0e0ZI+uHyOtusE/1U1AfORR/UvqSvl96gK/81Ntvmr9",
-	"hhrq7cfb/x8AAP//",
+	"7H1rk9s2suhfQeneKp9Th+MZP5KbHX/ysZ2NK3bsa/smH7IuBUO2RKwoQAuAo9FxzX+/hQbAhwhQpEaS",
+	"J9582M1YJPFodDf63V8mqViuBAeu1eTyy2RFJV2CBon/ekEV/EKXYP7OQKWSrTQTfHI5eU5SqoDwcnkF",
+	"kqgyzQlV5MXZo4unjxMiJKF8QyTMQAJPgTBNcqomyYSZj1dU55NkwnHkiRlokkwk/KtkErLJpZYlJBOV",
+	"5rCkZuYlvXkDfK7zyeWjxxfJZMl49e9kojcrM4rSkvH55PY2mbzOYLkSGni6+Rk2ZgScNQeagaznbbx2",
+	"Zt6LTPn4YsiUs7dUp3kXTp9yIK8+0TkRM7LOqSZrqogEmj0jS6YU43PCFHn6+AcPm84qZ2d26BhEzPK6",
+	"C3oPUgn+Oqt234b5Ch/3Qn0m5JLqyeWEcf390wnCgC3LZRMCjGuYg8QZP+WMz6MTsuyAk92aodRKcAWI",
+	"pu+luCpgaf5MBdfAtfmTrlYFS6k5iPOVfeO//ml2ffmlMfP/ljCbXE7+13lNB+f2qTr34+KM2/jvhiSZ",
+	"SMulmdK85L40Az9PU1D4F80yZj6jxXspViA1M8ue0UJBMlk1frLLpyku3+36SogCKJ/cJpNCzBnveTTN",
+	"Smg89tiQTJbUUoGGpQq+4H6gUtKN+TcXmqWgwnM53OmOc9s84d/9e5+r4cXVPyHVZojnaSpKd0ojgEOL",
+	"ArIwjV0Dz4R8oMhayIzMhCQ69+xpknR3jPPLTWCwtSApXTFNC1KARk4Y+D4XhSHTzue/5cKQuiilMhwP",
+	"V6EglaDJikodGoo7Btt9IHTkgd1W6JGEORNcjTtuC7zdJ+reqxbQc7Tv6RzX3j7BaknVH33k54b6AKmQ",
+	"WRBN4UbvXrWdq2etboLOaqlSoJsQrDhQMpnRVA/dgHmfZUE21x24YNcwNVdiZGJ7BtMI0mxv3XDd5hd+",
+	"4YnfXGvCIIyKQqwpT2EksdKlp/DuHkrOdJd0cA1GdMgN9YQopVQh8v9vUCwDe7sacstALQjTCooZQfir",
+	"SfDCagIKV5T4RQfhYOA1FgY1m+vshWaZdPdD95nWkl2VGnqujzhZ12s2t4lsXydBDth5BvyaScGX7iZt",
+	"w3slRVam5h/msITOwxx2KTIowuxrT4Y3nYmSZ8EXxJrv4saUqzVIhXcDCzLiVUG1odCdYoF/7zbxwOjh",
+	"xZFHSpQyhSkL70eBZDQMPcUiQDIPpl0BYuuFVS545HtNpZ6umc6DgFwSLchcmP+fMal0QtY5SCDa0B1T",
+	"hAtLftUl0Z1go7SV0tqDv1uBpNqIwu6NwLfRK8o8kooNEUjq68sgYJTID3J1mYGOeHE1hu+sNBXXlhb6",
+	"FvgCXxp8kSHzO+Q1tk3R2+hmMItpVSmYmvJMJWQmxdIok0jDinjqiyLM3e9JC82d1+QLWgDPqAwgzlCQ",
+	"RdmihHQhOGRTymHdBdZPYk2WRt22FyglHNbEEQXKoEtxDVlwSllyzvh8mhYiXUROSoNc9soiOwTyBWwc",
+	"p2DIJwRvPBRrHj881bPXnF7jgFbEZh2hobVKBMVw4vVn+atjLB0CDmGPQ5tqsnoTHoQdcPfh0a81U9um",
+	"biPRTA0hhAGPzLk6f/u6pRvDna9gznARIbBnMGOcaTdvH4h+MtB+Wb9+m0wWXKz5lOoWtmdUw5lmCJp+",
+	"Emzuq7WSPiipu/Lpimx3nnGUF7+gKnBd9Ip+9tl0MGegRgYPib4fNayUvYGpBOLeI1ysJ8kI/Y+qBQS5",
+	"MG1e6Q8UYVzTBRgRakmoWqjESFeUZJLOdHPGPpD/3xKUDpKVU0rCMDNPhkMspaWCiNjbKxPbhyMm8l+U",
+	"XLOwwJYBzQrGYThWvnRfhEA06L7+EV9qmSk6yyrgGoppDkW2a7Q35s36E3MQV5tpjPlvYQ1RoIkRKkWp",
+	"jSBO6FwCMD5/RtKc8jkYyZEgRwyxJATDTiJW8MaBiwNkKrIopiqb6xXMhL2RUsrJleGaBd6Rg87nF4Co",
+	"WDdVGlZhJcY/na6FzFT8nXUe1soEn+ocpusta14/Jhm5RW5CqxWlTkVE5FhR6VhCwP6Hz6Z4jrFXJFyz",
+	"kKxiLigNN/7e9jiyZkVBFEBEMav8CMNJ6IP/JLRzBdcgmd5M01wo4NMriPOL6l0JVI22rFVfq3K1ElK3",
+	"ANYSsm52U/UnfKmWbdNCqNgJuFfECnjvCxXbGnJlV1+tneLR93yEKFB99z8x3XRNJQotoWeRj7YucGQk",
+	"tVhvAd5Crfqe9Wykybtb5OcmjYkDL5Cx7W8s6vWG8LIo6FUB3okSEBespaPPdtT2b11cRIdtXmMtQhZR",
+	"ySAhVxt8OGNQZOoBUbmQmhgBuSGg1xCrLv07brt5s99xqHGX7ILxbMgd9bN5r8EU3EHYdT0du8YtxtR1",
+	"C14EDnEcn9EsXdij2XbB7sQWzXQB+3hSgwT1s4MwcAOe3yczWhbmpviXlyWNxLeiqQFqMlkKju7cgqV4",
+	"AySTVSnT3LqZ10zlBgupMvKG88lcM2Xtv9Zn9zmwoUrI6GpkSO3j+J3nK0MlQY86zsM3bJKxeFlQpaew",
+	"ZRRu2nTMc8epx2wWxcbIkChRFvQqYipeiuudMPrIMvDvThVzrophS0N5i+qgBYpb+8LCmoyp1sDR6I3G",
+	"u2ToBHFXnbmbR6JNZeYOP5mizkwL1SPTjb3xqwuyVzoKn27FoqLyAtr13MXee8b+PfuNhgEfaGgxoq43",
+	"iUug2S7LVkxUWcBmt9BR+59xFUltgm6M4nfkCLaJGEmTubQItFp+TAYJW7GpmorZ8MMfa0yp9bCYxbtN",
+	"ZS9KqYQkYma99UYxWJl1J4Ms44nbTgwEH4XUzVuDwxqUgaNRivGPCn0rQId5fw7p4gPgbTNSqmMBu8ob",
+	"mBlVWFu+guZawSEhlGfupwpNRsXF1Bzf77i2j3vpsiEmecmrwsrQ1pdgMHjn0b91r+0wCi9gYy1GTu9r",
+	"+o44rM3+anHhh4tdaODoxa8xiAfm6CDgJQEpnYV5EG7/aGTZV+abnaZCN3JwNbV3bgQOoWU1ckUZnMnF",
+	"2tDPhqxBAjFMgkigad40+jeDgdhIt2zcZShFMUD1irrbXjQk9vGa0khVnDYDGXqdXdWLO73kESuO4Sob",
+	"nbt7bStwrCgs2q/BOjEc83MUwRRBj1Pz7BpaO9ykRVl5M+KSVr9JLqVFoYjOmSKGhMwSnH0iKMJEvfIY",
+	"JRamdMRCc7cQwck6Z2neMLbN2TVwUq7GCkx8mlaadXtKCei9TsgCYEWEJFebs4xJSJ120MVpyxlH4pBk",
+	"81zHzItrIEu6MRIjcvGSZ+AiDUbYi8wuVCjc1sAyIY8vHn9/9ujx2ePvJkHtTo65rh31fQIbyjA4KiyZ",
+	"rHNWwBQ9bt3wEFoqMEcgS77zIt+OKKsg4Kirj2scwk/vxzqeq35rhlFBZhndqGkBs4Dk9AvMqWaGfdTh",
+	"1QR4FnH0DjJoVOz4kI5+J8xWb2wJgOiyRuN7RTAEsQvZhWG+kR31+/cri+FIAl8zw7a76/zbRUK+vzBY",
+	"/eSCmGPx0S9KLAE5PUnFEpwvjgOVu2PORgbnbYGyiR2N3fahIBL66JDbKqyh6y3LKecRxb3v3mwaP6JG",
+	"i6F3m7lsJOWL9j36QBH7fgh1NJVzCNDU0++WCXmaJ+RxlpAnV5k5bi74bnWk2pBfZTVH+DhcfE4b1Fcj",
+	"Y7QrNdgL+w25Yc3Q7MWFPtughO85g/nFvxcS9+NezJjPagsUXpW1rwe3L5kGGYxtoFqD0iNtItVHV2Fs",
+	"G8zJ9DBOnznvQXBzLxuoPYaSLKObKkiFEyoHLPgkRkSLOcNtfVFTXkE1NDe4dRFYpCRmXEJnGmwAv1lq",
+	"MgQWhgXEjFDzJWxrC72mI/tBkOZYNtgcuadpy/sIh4G7ZmWRRyNRqqLyLpOFm1VBOabTEMYxjEsB187C",
+	"PphBIgjdedUbboCr2lRnC106SWqyahx0H2F2PAlMKn3ms4kmyaRcZRUHW1CJ8Yk2XrconTIhSnlmfWw2",
+	"4IvNXJpRkKW+bIZ/nNAa1xdEIssCVCxuzwaOuevUvpmEva4qFrlpvkRKxrceGOWFooBEXHzXGPOeX66f",
+	"M3y8KfPxcmMsCX2WfymZjZsc6tKpl+Cxi+mzehgFPDujc8oMDhkV+KxcBTGmZXLviay0OpOXRKkRo40g",
+	"Ws+47bXbRaRuA2EAu0CS4KW9XMVUmOF6BMz0qHsfXfTTTjJaw1jScO4MG3JV5xGGPBVtcWtNmbb8ChWX",
+	"MxsXUHJVSjN4fQoSZpi4Yg+dx049EjcUEj+8kFWBPnRir2YzsKa1rfPqiduhpRZLqlkafgzXEAlp7HHx",
+	"jXHhidnMGZtHepq0CP2+bZjF5QdhxbVkcOdo0leo8gT47VJICIE0wvfw9dg6QyRY6jxiqdlxon0qXNYg",
+	"+aExZrXNrckF7aWpg2gPFZr2Qta+dZtMcroa7zfd9ossQSnrZ0LjJooRReUECq6zY5dsCp9o2xm5JuTy",
+	"ahrGXEfj40YcpsBUljbnPWkCtL2VHj3nR29PGnHZ1iftj0FpsVohZ8xgLqlVURlPBb8GzgDdVbwdaBXN",
+	"UdtyeTlJDZPTgl/frARy6sjNAVmlUQaBvzMABj0wzYWhU8BaE5aUm7tihh6v2P4a8mfTh2lHSIXSxcZF",
+	"rKw0ruTzoHCahiOrw0cy0DHnEMZy7UYu+1riRwqiDuPZthTuSkB4f+QOt2WPu/JHIZc/+qWOsXPlgm2H",
+	"l+60wPgcjG5yOItck+GggT6jVzwyplSRMgH2ly/DfKc2AMFO4z4NHdrfDXV2Eaa69geFj6+kWDI1Ioj3",
+	"vf0gqMHcJRo3wnGbIboBj5bZhrXvYnCj4YBdt1lTl+6JWY0ExGwb0+rwBPyg3nZztdHz2i9i4XSxj1su",
+	"Lo7cuoYzb8DZSM5WoQlGS/YF8IyKKLCbD0H0J6b7GGZMTQua1G6iJT4qNhvwL4oZOkeoIjNnldjf1jnk",
+	"2CpG3YgN6Gbj2aQ+W5rjklBMQmzoprSVCGj+bVObzV/x6hwqj0Q8UO1SQQ1uyLAUFAn4CvO/Zu6ev7zs",
+	"7HXQljtlf3AR7Liz9mAwbP80tJ9EEfAuRt1jvc5dqscmU7uvYgu7O2zM7u4CnDKUK0iLNd1EqtzUyRXD",
+	"7xe40ZL2hd0PH6qzhbijE2BxpDmHZVY4BPgfK5k6mEZP4WUrx7T3XtrKdbQXnk30vSR2Hiw1tmY8E2tF",
+	"rjbEACOjG/IfS8GJFkSVPCEXP1xeXJw9+v7y4uI/E2IPFuMplI25wz8xR60aylo/mXQJyn9etPkq2NF5",
+	"9Y2XE7ekbusKpMPDNSrfYWCBPbIy0KgkFnccoe6FKT82OzFUA8/G8xEjjJMrsGF3Rhkj+DEKMFupjQ1c",
+	"cbIQC9nR35XSBROsBOOaUB0OJWrawPp4o/O3eEG/MXVSH0N3zyEyfsMsxLaIoqeezYyiZXpscL75rJSx",
+	"wJIenUnpaSHE4kC237Dg4PfbWGYIWG9pBp/EAgLeblsWLEx7/oveNB18aXt59tPEjx5cU0CTG10irja8",
+	"92pw9q1IaThbmS68xCrsOMy5rNWlTTPuo8p1haasB8qqEM8IL4uCaLoAW4NClDqUjfYLhKKFY+aPqNHN",
+	"cF42z1umKVTZt/ccwTL3dY8J7hdYN4uOjNDw7lTmYbxEGRYXdlR4sLsr9vLnDSP4MX4Jf8hbCXY789ls",
+	"QNk+aXAtkrYJRzhUMqE96KCOlXR6oCTT+5ZU2p9EGs7aSHAZhoMwbpaWuhJYGFZls9q9HXPk3PfS8uLs",
+	"TM8I+lvJdtbpGJvMSTNWO+KUEeWJfV7ZJ3b7yPfNZI3nwbylGyMqFj4JyHnvucUaouhGWVFvy3A1imPg",
+	"miNs4q1zfo3jFGPYpQLgPWkBmMFWW1LXKH5iALP58JlNiQJJnJeuE9nJkMo4QTuNrXfUpK2LvuC+sRw8",
+	"xIojcP3F5UmMAOoJVvW+ktPGuOp8klAPzj/pKWU7qmJ3MllRpbxFvI/KQuTpU5B6i4GYdyJyiN2qG6ex",
+	"lAg4K1l+BDQDUBlL0NEUql9g3SgVdiohMFx97DkpREoLl6qixVJIKdbEkTlQWTBQ+lnF+up3BgQQ9kqL",
+	"70Gsijsng3hlZW8z43uQWGBo9GGsqNSxzO5KaR4TrB024ZoHIAeY9Px63Eh+EZE9q2Asd6rZdcS9DtEc",
+	"xDycU/SaExuZmnT4w/4+kILyeUnnIVk12Sc7cqckMZxV1ca1xqDf7/ReNZ0ZW3zNHUf8BPesWRM/5AMc",
+	"5X4ndMLL5yufffcoGxWMR0U/VEnSXfaDdYrDj+IO8w2ohHBBMA/S5i+PyDbZdoP3urrfi4KlgaC4QdqU",
+	"/bjSqbqlhGOxhP7NpMdl3By8Nx8krKtEy6BnoBbxxLdWlmzn6b9KBnr6KOzLLQSfOxcu5gQ7fY08wsTW",
+	"KyD4dWhJdtjHPVM+6Xn2NGJZO1w2a0ec8BBsZRDUoKtrtnqA1Xusd1SvP3j8dRG8LdFrTP6NF7UGFoiJ",
+	"1nvri20eWRKmN7DFOtAGH9tv+H7IwDzM+ei8ji6tALdfL6LnVPaLjTmI0Dw2s6dxDTy9uKugXGPBtk/z",
+	"uCVme0ILD1iJw8IClI7W1ddUlzH/WbRS0LCIOnxaR424qSKn4JsGjOoN1GzUNaKZz53bLYRSfAR3Xb+I",
+	"TX/uFGsPsqfSpjrv3Z+mv854uLLkyOrf7nCGFv/e3VTADXiIcgVuqONVK2hP0FOsIFKW3bAIxp37bc6U",
+	"Brl/PQJPJmOUugO3x+mB0X5ml/HEWEm/04Hich8iYjjtuNzkO2YZb2l/szomgrjkT3eX3DHhNZ5x2pOK",
+	"X9Ui72K6ze/sbODv7Bo4Rh2hVlMX1u+ie7NQwh7R5ZgsFlGtx8aX7xNG3icwDgwxb8WWVxmz7p7EmUOH",
+	"8gFo9v9Wn8RYm7XPjdrRp7CVEYbfhBfRyMFsT3RNi0ifvXUu1AC42NcSN1Bwdmct8JEDOeVZYduQAMXo",
+	"kzJjGq8dmpn9Ki2pjuREfCitrD4mBpzdgJpKMOuJlazOxTqe5x+pxRBXWlfAp0b9jLa1s8VPYvlXq2Iz",
+	"pkDZ7nTCIckuzrRmABE6RF9HINzCI5aC6apzjMzbH6lbiBHKXj6gzqXP6hZ1jv7EftrdUBBUrq6Cx3dv",
+	"+ciByXA53o9szl8fzK01yijYDwpvd+11JH1s1Ibwey5sTi+Wz8IUqhLOlLBNWkvfsmWJ5pcl6DP3+pIp",
+	"+/q1cC1WVwVNI9VdPm7nMPvGHb77gdOfZ+zmDFNxoap9YFOZXXSrjUXJJF3z+Dw/skJbaq52aJM4jjhp",
+	"qX5zh7aHZzue8t0WATRdAD9jPCGNJRuJYKv81thsnx5ssZnhYwzzVZJ3e+3vqVy4nsP2FRv2HOrb1uRJ",
+	"vjvCgIietFneZ2QADERasuZQxQIwX02wLry1porUiNM/w37J6FXKf7MkyIzdBPGwDoy82hDDDEgVGsvL",
+	"okgCLQqZIlrY+BQjHNtkyJ08qo6i2R5x88yl5ay3Cj/iREVWde7bftCZNjixr1RQ11BxLqYUVvrMwMUs",
+	"zmBv+x/diirID5C+G+Q98dd9lZB95qtquX828uIyplalY5xygZ/qUtq4JLmw1OnLbeDhJ0i/7qeJLx8V",
+	"PEl7TXZxkcO6to37TsOwtvFTDxRxsdZVYNQj50rqwctKtQuVeCW2cre1y9syc1cUY8r36LOFhxfiMr46",
+	"3AlUw7g6Eo/G30Pxc+dQlROq9hLe/s2AjPb+uqo1FUW7ejfI60mYf9p3p3WSSZdfuDKqrshvINdg5yxw",
+	"s6pE+wEU72sEDHxd8KmPQNi5kiq8YSe/M5g7NK5USzZwtSE36ieR0c2dyzVlJUxRgIs0U2jZe1oVNcf0",
+	"CsO1xqquF23vfLMsZ6uXVIghxYvje89M122ZgVo8UDt5kK/r5Jw3vsGOE2kruFWr2Oq9U8QiGWpYBPiY",
+	"GtVHbJSPbmWu93YxCRdfuncduEgPsR3twwYpa06+sNoZztQat7GdMIyDySyphNH1SkZE6ig9NWrRuAJR",
+	"8X6q12IxarCeOJvGxqPgunP6q0v12Tsw7dfKgdK9mCRNRxRHtCM1KwV3PH0CeipkX5Wbyma6DCd9DfAM",
+	"2FU0uhyWckwucWk7FWyvPGo9NXLd8PGrehddbmyFm96PzTtD+if3WdIC4Me6xi6nVTUzaZ31vav09Ymk",
+	"NuHBtm8cbLof5tC3RuN2TjGiVGUoaNVEdmeTNFDZ40OcEJp9B7aNyJmaRnq2D61MH26sHh12XJhLrFh7",
+	"uyL7wApQ9cKSauftKJjGsH6lcbDuUxTKddwa3Ffdvh5q7+ALnU1XRqWTYWCjrqmmWGB2mrWzuJuVdbGM",
+	"2bQRFNGlD8/nuhxMjDnQumJRYFORGEpUQumyyozwio0tEaLaBB6shza+DlHm+sgO675Zhn1arYDO4a6w",
+	"kQzYYmOcDYs549OY+2K8gxaTp7wk3T2oNd1YqxVY845iGoymmEWCIl3s9aiwdR91HszT9aHxg8PoIhd7",
+	"VZa0l8Ks6UZNbSX9HhozcOiJ0aml3GFFm2vrb6h2QS5FOc/7IkiIFmQuzP/7hKJA3NtmRGAb3ewf1Ra6",
+	"BD0xO2KIs+Gq2MKoCGCsAzmSLoP1G3ZT8351GrrVGHZVVNi3VoJdYBzAdxbnnTi+vzz/m2U2Y+7ZnvIM",
+	"VAIN35b7dn+YGanB/DqW0e93PyzpzXR5FTFkyHm7aG2s+KrfT13aIQh57+KvXGiAjUSXLFLG0QW4dlWv",
+	"wg00LrB3D23Vm9Jxwu6ekGzSUjK9+Wjw0xenqPKYmGGUqRALBp4pXVpyzEWpYOpfrc9lxX6GTauOBWI+",
+	"Qh+obAbJ5FqvJrdmEYzPAvb2dxzQqoQtlbCEZiXdoDncBqYSQ2SUbzCJ1OzXurXs+944q43yqVD7fPgP",
+	"jhGkCgPWPvz4gvzt6Xf/h7iQF5KJtMRS8g/Ja6405bp+8cmTJ3+zo1Osbv6QvMJZ3r/7+MlVl6D8H/yP",
+	"1xksV0IDTzdnP8Pmj4fkhWt3r0VdJi0HmtkiRFq0woiSf3AOkJE/Xs/O3lKd5n/Unro/Xn2i8z9cFzGq",
+	"iASaPfxHXbHscvKhOp1JI6lh8shjEl2xyeXkycOLh0/Qc6JzPPTzZmc1Z203OIvF7V9nk8vJG6b0c/8S",
+	"yip0CRqlld8dpvyrBLmpEaVyK1rmN6QiX+iSvoI5Qye47R/oy8sJabOJvOTrrszQQrx1K7iOsGM/vKMU",
+	"m1bGRvp+xEgFW2Kmd2sg6yV6vMtndPsZfWjYtgDP6/HFhTfpOIZHV6vCdSY4/6dzFdZT7VCzzBFjyCoS",
+	"Z5cosU8nPrHNmCMjVks896HnaHGnc4URND5o7rORVIUKYNzzLHteFYHdwrfQhPUr5w0SRH70uQoP/2+R",
+	"bQ4NLAuomvFqWcJt54weHXpaHwvcPaXnmQ1HMDzG6ROGcbRn6F4db4RrZtH73u0Bj/42qTnP+ReW3dpr",
+	"oACrILTx4QMsxTXsixKfcsbnr42OsBt7Zsh3JwFCexoIbEV/+9xcCIeliiAb/jvoO0PgBPwjjpvvrEoz",
+	"BjNvD8ts8Gw7gLV39MmxawhTWoKcwxmu+7/GnUbVnLd7Dja0xpbN0sKZdCOlsnaxthOizwvXrPkrohAy",
+	"rSodIi4s+U5+37yo1HETYE0hVx7Yd/dCx3p4UnynNWl/Y7t4G7uYuIUWpwMIgHV5+nqoUZFusYHravcH",
+	"HrhRPP/QI/8bCMOGhO+LKOw7JNxLQRgXd2ox2Ez6rQjBeFkMFYH3QoVvSAC+2/6PzjH+tMLvafHqL9F3",
+	"DOrcE8HXOwb6Zd8X1VtHBFg9SYj7FwWp13pXIFw770/vDf2iLidyLy/pZtngE1/V7XlD9/ThTqiFpQNv",
+	"1L2PrudSOfJN2UTJ2EV5jG1dnAQp3nE4KkqcN4tDeIrervqrFbprXITNFRDqyuViGCPFaodE8Ifkg83S",
+	"s0H4isxEUYh1YrPCzF2iSCYIF/qhDWULs41fq7pSx7t/T8Zoqhoa3zqfcZvouQlttOLWmW5X2rEtSYQk",
+	"LlMyaMRwvV9rUAyOj/EpmdZj/tp+9kM3CGGwdaqaud9M1ZyuURxvx3yNJK/wjAOrTtdzPx06tUsUG4Zt",
+	"Nl0wNpTP9R82lo0uCJnTvOXOdtbWBdQNtAzCUFI3jT6y+1PZfndDSVHBR/PBngakp9+CAckAIWY/spzh",
+	"rvzIcqC4XPpuBfyFTfu4v0KpgtNfFApiqqHPUr+fhiN/4NX1c/7F/Oc2eguhHLgHApiPfjH0dXQKiVlX",
+	"XbrSafXdBkF5W0lIETeiISJK3WUGfS5Y2sDV0eTFpubaGOojWs0IHBfvSoV2ijue2v0yx5h1uULDg0j9",
+	"+Bj2tQwqMQI2GkrRo4/8JpkGGzxu1ZLCXP+pTUS28WAPyWtNbDQFoQZDI30UEvODKKUVOa+EzhPzvqIs",
+	"i6koxXEx8ZQWkOLUl43t3R9AQXOk2qb3HQelfEp8v47ysnrrTmcc9Gu6fN+A77EvjPWYN06928CJ2IhO",
+	"DzYXS0rTnLjaRsjF8QdbrYeoFT3q+Rl9UDLzi/t7Y35NmQ/RDfOK58TWInmg0PNPBMf2u5hl3IwenZk9",
+	"IBMQM1ddhYsrkW2w0ICiG7KuvflUSnYNAQ7xElKWwUu3vgMg0YpivyuHQ1k9cJtm7+TSvh8c6aU/ynty",
+	"KX7Kv7LY1SEB4FqyHQzslXvnTpi3xQjskD7eO2dzQwVe7eZFLJYF8wvbqmhPd6I9FNrvvqpC6yEdQR3b",
+	"eJEwToTMALlKXQ7hOPjhRJyW4NTGkI/AM9/56tsQYvxu7osc845jXNnaF/w+xjlzofsO+XmWYReub+OA",
+	"cSv3TErFymJKY5M6m89q00yOduK+DE34wN9SufhgS8T86U+8qns76MgDjkUzAClXNpWIuj57xzuZqh5T",
+	"+Gg+0QV8tNVlTmC8uDeniFu+Z3IcQXnEZp9rWD0jlBNR6jWVGf5AmDLKgePeBCt/NOua5dS1pPyK0mAO",
+	"Nuk3rOp8NAwJqx2uRVlk5ArIWgo+95KbE0mqztAuyQ7L9ln7CZ+Dy8RbWxMLF1heMmSXg3QxOQ724Ni+",
+	"N8mpsch1gQoxfwNZppowZXpy6KCiZjGiuCu1Uefl3yym/lMuVKPrsK1ZkIrolD6iHktUCp8sm9NrcKVq",
+	"XUHSbsQ942c4h60LEw2yDy3P3TzWnoDeT0NJLAUbKIHlK10zZ6bwt8jqrZ3ClqSJGI4mf+Vsdhtg3ZNI",
+	"9Rd1ysG9dDnWJcxO7HN0834jIesV0x4aY7cvWnw7get3B8Ep2MifNXz9pAiWBOTQurE5FqJAIdZZ1bFW",
+	"F66SpIKnILmtK7EEillfwVgk96wD3LqOyV9x9Pug8T0JpYdraBfc2EIokNcgzxRwTeyrD8krmuZEGY3H",
+	"Vz8xOh5TxPyDW7X/GZmBTo2Ybg5FAXT1mI9aAl2+svPvPAoNN9ou9kzhhzvAFEIT9+FdIYgldyz0Zq5g",
+	"XRB2b4RYKFsExha8nwlpAMQy4JrNmA2dm3khPiFwQ1NNciPJYxGwZ1alZIpwoLLYEMnmubYhHXZEpySa",
+	"V/BZF8o/Mp4NU1W8hhB3b/W1Jx4swC7sgoaRkVm9rdq+l5PiK4rDPzGtoqrsmipiuxsemJrnktpONmG5",
+	"+O/4+J5KxLi4r2R7sICJsQ3fa6G6WTHWyheCSsg63zjTDZKrNVVs9TU5INOxBSJj4t1bOGa601sII7Ug",
+	"VC3uHkjqqkXafdalI6PWmPf2lSNu2M0QkkNLSdwSD7btHoXWtsm/xxG0boEn1mebsx4j1SKAkedfbFwL",
+	"qpu9ysCeZ2Y/qzSt44rWdrKvExUZPzwvHR/z+M5zUWRx0fc3a63kc2Ujl+xXpNVyRV0SLOerEit/qYRc",
+	"gQ1vsiWSM+IaqiTODKk6EprhYz/hSu6IJ8eSZHBtMVFG57AhBpAHPipRsHTTd8+9t28cEzvtDFEhDogw",
+	"/yulguIaD/a0mpwTCaIx4m9tNUh0MrlMw2fOHrAAWFkbAQd7hGtUUDBuvORZPB68AvvIa+hrJd2fkJlF",
+	"0eVrqfoNmXEl4ZrBeqcHE/t92Y5VzpU5o0VBshIdP0oswVZ1H+aqfG9n/cmVjj6G4OGm+Ep6g5s97rP0",
+	"UFzCASJ022mfrgxUv7vyvX/pr2Kp36rjrdnf/+v73d5XxcnupZ5S9fQ/sZZip/1GnG6e8wz0ue2LEt+O",
+	"y+3OEDgB//izOtxOjl1/ebrGoc89cXQpNudnjPdE6NuW7vf04nKrO7F8Gzb3mrVARhh/ZmM6bQMGw1MZ",
+	"ZoVir4b9WatvBzG5/P1zxDyAh2kwvfc035UHkkN2XSifGlDIqbLhbQ8PaxHRvils7JL55IrbDnH17VUV",
+	"5JiXkF18TI3iAJkimTAqBYcbnZClUJpgo1Dzm22ZdEB1WVdtM6OaleuseVSY4AyRm4CqBcgH5iYwbyXo",
+	"cBKl9j0WIZWgT+KYsM1B769fwjUvPa3A/5Zm0Jh42zCXgWed5pgM51S57b+PofApHJx5GCQ5/4L/3SGy",
+	"X4sFRM40kBer3ZuHSor9PCzTBDvoHhZG13VzrSjR+wZcR6R6P0WknKRf5UmKSf7q7UH3krZbXXhPS96+",
+	"g9qfTZFvWxDdv86/2D8GqPIxhAgwhsqWOCie6Ich4UT31ggwpAzmVwTd56Ozq5jhsdrJaVW/FnPrMx78",
+	"ifD5L7PDQLz7WvaGft7ajWaKdYJ9oFxYEaHKRw+QlMpMkf+4fkFlRp4+vEiwGeD3T767+M+HwYgCC58q",
+	"Puo+Mh0M6b02O9sjlhcBckiPWtvw8MX3jvz9s6HUqh3l75/NxhRGRVtQlrKYXE7O6YqdXz9CWnWDf6n6",
+	"tfggseqX1FVd/NIGfuunynzV+A011NvPt/8/AAD//w==",
 }
 
 // decodeSpec returns the embedded OpenAPI spec as raw JSON bytes,

@@ -1,0 +1,82 @@
+package desk
+
+import (
+	"context"
+	"strings"
+
+	"roundhouse.example/internal/access"
+	"roundhouse.example/internal/core/register"
+	"roundhouse.example/internal/store"
+)
+
+// Hold is something at a vendor that hangs on one of our people.
+type Hold struct{ Vendor, Name, What string }
+
+// Holds are what has to be given to somebody else when a person leaves: logins,
+// rights, being the named contact, getting notices.
+func (d *Desk) Holds(ctx context.Context, a Actor, person int64) ([]Hold, error) {
+	if err := a.may(access.Read); err != nil {
+		return nil, err
+	}
+	p, err := store.PersonByID(ctx, d.Store.DB, person)
+	if err != nil {
+		return nil, err
+	}
+	vendors, err := store.Vendors(ctx, d.Store.DB)
+	if err != nil {
+		return nil, err
+	}
+	out := []Hold{}
+	for _, v := range vendors {
+		for _, x := range v.Profile.V.Access {
+			if !strings.EqualFold(x.Person, p.Email) {
+				continue
+			}
+			for _, h := range []struct {
+				is   bool
+				what string
+			}{{x.Login, "has a login"}, {x.LoginDue != "", "gets a login by " + x.LoginDue}, {x.Contact, "is a named contact"}, {x.Notices, "gets their notices"}, {len(x.May) > 0, "may " + strings.Join(x.May, ", ")}} {
+				if h.is {
+					out = append(out, Hold{v.Key, v.Name, h.what})
+				}
+			}
+		}
+	}
+	return out, nil
+}
+
+// mayNot says in words that somebody is not among those who may do something at a
+// vendor, and whom to ask; empty where the vendor names nobody, or names them.
+func mayNot(v register.Vendor, p store.Person, act, people string) string {
+	var others []string
+	for _, x := range v.Access {
+		for _, m := range x.May {
+			if m != act {
+				continue
+			}
+			if strings.EqualFold(x.Person, p.Email) {
+				return ""
+			}
+			others = append(others, x.Person)
+		}
+	}
+	if len(others) == 0 {
+		return ""
+	}
+	return p.Name + " is not among those who may " + people + "; ask " + strings.Join(others, " or ")
+}
+
+// reach is how somebody can be reached, as a vendor is told.
+func reach(p store.Person) string {
+	if p.Phone == "" {
+		return ""
+	}
+	words := p.Name + ", " + p.Phone
+	if p.Hours != "" {
+		words += ", " + strings.TrimSpace(p.Hours+" "+p.Zone)
+	}
+	if p.Languages != "" {
+		words += "; speaks " + p.Languages
+	}
+	return words
+}
