@@ -165,7 +165,7 @@ func TestTheTerminal(t *testing.T) {
 	if out, code := s.run("", "case", "close", name); code != 4 || !contains(out, "reason") {
 		t.Errorf("closing without a reason: %d %s", code, out)
 	}
-	s.ok([]string{"case", "reject", name, "--text", "The same again"}, "On its way")
+	s.ok([]string{"case", "reject", name, "--text", "The same again"})
 	shows("Fix rejected; they know.")
 	shows("fix-offered")
 	s.ok([]string{"case", "accept", name, "--text", "Holds", "--cause", "A lost route"})

@@ -267,7 +267,7 @@ func TestTheRegisterInTheTerminal(t *testing.T) {
 	if out, code := handler.run("", "contract", "change", "TW-N-1", "--ends", "2027-12-31"); code != 4 || !contains(out, "handler") {
 		t.Errorf("a handler changes a contract: status %d: %s", code, out)
 	}
-	handler.ok([]string{"case", "open", "--asset", "TWS 40 0093187", "--contract", "TW-N-1", "Controller B restarts [patient]", "--effect", "degraded", "--reach", "few", "--workaround", "costly", "--happened", "Six times since noon", "--file"}, "On its way")
+	handler.ok([]string{"case", "open", "--asset", "TWS 40 0093187", "--contract", "TW-N-1", "Controller B restarts [patient]", "--effect", "degraded", "--reach", "few", "--workaround", "costly", "--happened", "Six times since noon", "--file"}, "Controller B restarts")
 	var hits apigen.Hits
 	w.as(0).must(200, "GET", "/find?words=controller&kind=case", nil).into(t, &hits)
 	w.as(0).untilState(hits.Items[0].Name, "open")
