@@ -235,6 +235,7 @@ func TestReckon(t *testing.T) {
 	s.ok(words("reckon due --calendar "+file+" --from 2026-12-23T16:00:00+01:00 --target 1bd"), "2026-12-28T15:00:00Z", "Closed on 2026-12-25", "08:00-12:00")
 	s.ok(words("reckon due --calendar "+file+" --from 2026-12-23T14:30:00+01:00 --target 4h -o json"), `"due": "2026-12-24T09:30:00Z"`)
 	s.ok(words("reckon span --calendar "+file+" --from 2026-03-27T12:00:00Z --to 2026-03-30T12:00:00Z"), "Clocks change on Sun 2026-03-29", "by +60 min")
+	s.ok(words("reckon due --calendar ../docs/examples/office.yaml --from 2026-12-23T14:30:00+01:00 --target 4h"), "2026-12-24T09:30:00Z")
 	s.ok(words("reckon severity --environment other --effect stopped"), "Severity 3, Hampered")
 	long := strings.Repeat("x", 50<<20)
 	span := `{"id":%d,"op":"span","calendar":{"always":true},"from":"2026-01-02T10:00:00Z","to":"2026-01-02T11:00:00Z"}`
