@@ -5,7 +5,6 @@ import (
 	"fmt"
 	"strings"
 
-	"github.com/goccy/go-yaml"
 	"github.com/spf13/cobra"
 
 	"roundhouse.example/internal/cli/out"
@@ -241,12 +240,8 @@ func (a *app) policy() *cobra.Command {
 		RunE: func(cmd *cobra.Command, _ []string) error {
 			patch := map[string]any{}
 			if file != "" {
-				raw, err := readBounded(file)
-				if err != nil {
+				if err := a.members(file, &patch); err != nil {
 					return err
-				}
-				if err := yaml.Unmarshal(raw, &patch); err != nil {
-					return fmt.Errorf("%s: %s", file, strings.TrimSpace(yaml.FormatError(err, false, false)))
 				}
 			}
 			for i, q := range quiet {
@@ -287,7 +282,7 @@ func (a *app) policy() *cobra.Command {
 			}
 			return a.showPolicy(r)
 		}}
-	change.Flags().StringVar(&file, "from", "", "read members from a YAML or JSON file")
+	change.Flags().StringVar(&file, "from", "", "read members from a YAML or JSON file (- for standard input)")
 	change.Flags().BoolVar(&edit, "edit", false, "change it in $EDITOR, as YAML")
 	change.Flags().StringArrayVar(&terms, "term", nil, "a promise of ours: DEADLINE SEVERITY TARGET [CALENDAR]; repeat for all of them")
 	for i := range quiet {

@@ -61,17 +61,13 @@ func existing(ctx context.Context, database, data string) (url string, done func
 
 func (a *app) runCheck(ctx context.Context, url string, rebuild bool) error {
 	d, err := service.Attach(ctx, url)
-	if store.Unavailable(err) {
+	if err != nil {
 		return unreachable(err)
-	} else if err != nil {
-		return err
 	}
 	defer d.Store.Close()
 	sum, err := d.Check(ctx)
-	if store.Unavailable(err) {
+	if err != nil {
 		return unreachable(err)
-	} else if err != nil {
-		return err
 	}
 	p := a.printer()
 	if a.format == "json" {
@@ -90,17 +86,21 @@ func (a *app) runCheck(ctx context.Context, url string, rebuild bool) error {
 	if !rebuild {
 		return errors.New("what is stored differs from the record; --rebuild writes it anew")
 	}
-	n, err := d.Rebuild(ctx, sum.Findings)
-	if err != nil {
+	differing := sum.Differing()
+	if err := d.Rebuild(ctx, differing); err != nil {
 		return err
 	}
 	if a.format != "json" {
-		p.Line("%d cases were written anew from their records.", n)
+		p.Line("%d cases were written anew from their records.", len(differing))
 	}
 	return nil
 }
 
+// unreachable says in one line that the database is away, where that is what err means.
 func unreachable(err error) error {
+	if !store.Unavailable(err) {
+		return err
+	}
 	return fmt.Errorf("the database cannot be reached: %s", strings.Join(strings.Fields(err.Error()), " "))
 }
 

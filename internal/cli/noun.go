@@ -5,6 +5,7 @@ import (
 	"context"
 	"encoding/json"
 	"fmt"
+	"io"
 	"maps"
 	"net/url"
 	"os"
@@ -309,18 +310,8 @@ func factFlags(f *pflag.FlagSet, n noun) {
 func (a *app) given(f *pflag.FlagSet, n noun) (map[string]any, error) {
 	patch := map[string]any{}
 	if file, _ := f.GetString("from"); file != "" {
-		var raw []byte
-		var err error
-		if file == "-" {
-			raw, err = readAll(a.stdin)
-		} else {
-			raw, err = readBounded(file)
-		}
-		if err != nil {
+		if err := a.members(file, &patch); err != nil {
 			return nil, err
-		}
-		if err := yaml.Unmarshal(raw, &patch); err != nil {
-			return nil, fmt.Errorf("%s: %s", file, strings.TrimSpace(yaml.FormatError(err, false, false)))
 		}
 	}
 	for _, x := range n.fields {
@@ -388,6 +379,29 @@ func (a *app) given(f *pflag.FlagSet, n noun) (map[string]any, error) {
 		patch[x.member] = v
 	}
 	return patch, nil
+}
+
+// members reads a file of YAML or JSON into a map; "-" is standard input.
+func (a *app) members(file string, into *map[string]any) error {
+	var raw []byte
+	var err error
+	if file == "-" {
+		raw, err = io.ReadAll(io.LimitReader(a.stdin, most))
+	} else {
+		raw, err = readBounded(file)
+	}
+	if err != nil {
+		return err
+	}
+	return readYAML(file, raw, into)
+}
+
+// readYAML names the file in what it says is wrong.
+func readYAML(name string, raw []byte, into *map[string]any) error {
+	if err := yaml.Unmarshal(raw, into); err != nil {
+		return fmt.Errorf("%s: %s", name, strings.TrimSpace(yaml.FormatError(err, false, false)))
+	}
+	return nil
 }
 
 // parseTermFlag reads "first-response 2 4h office kind=fault country=NO".
@@ -513,8 +527,8 @@ func (a *app) editFacts(facts record) (map[string]any, error) {
 		return nil, err
 	}
 	var after map[string]any
-	if err := yaml.Unmarshal(raw, &after); err != nil {
-		return nil, fmt.Errorf("what was written is not YAML: %s", strings.TrimSpace(yaml.FormatError(err, false, false)))
+	if err := readYAML("what was written is not YAML", raw, &after); err != nil {
+		return nil, err
 	}
 	patch := map[string]any{}
 	for k, v := range after {

@@ -12,8 +12,6 @@ import (
 	"roundhouse.example/internal/client/clientgen"
 )
 
-func readAll(r io.Reader) ([]byte, error) { return io.ReadAll(io.LimitReader(r, most)) }
-
 func counted(name, member string) column {
 	return column{out.Column{Name: name, Right: true}, func(r record) string {
 		if s := r.text(member); s != "0" {

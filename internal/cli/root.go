@@ -16,7 +16,6 @@ import (
 	"syscall"
 	"time"
 
-	"github.com/goccy/go-yaml"
 	"github.com/spf13/cobra"
 	"github.com/spf13/pflag"
 
@@ -200,8 +199,8 @@ func configured(flags *pflag.FlagSet) error {
 		return err
 	}
 	var said map[string]any
-	if err := yaml.Unmarshal(raw, &said); err != nil {
-		return fmt.Errorf("%s: %s", file, strings.TrimSpace(yaml.FormatError(err, false, false)))
+	if err := readYAML(file, raw, &said); err != nil {
+		return err
 	}
 	for _, name := range slices.Sorted(maps.Keys(said)) {
 		f := flags.Lookup(name)

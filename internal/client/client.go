@@ -126,19 +126,11 @@ func (c *Client) Do(ctx context.Context, method, path string, body any, header m
 	for k, v := range header {
 		r.Header.Set(k, v)
 	}
-	for _, edit := range c.RequestEditors {
-		if err := edit(ctx, r); err != nil {
-			return "", err
-		}
-	}
-	res, err := c.Client.Client.Do(r)
+	res, err := c.send(r)
 	if err != nil {
-		return "", &Unreachable{c.URL, err}
+		return "", err
 	}
 	defer res.Body.Close()
-	if res.StatusCode >= 300 {
-		return "", problemOf(res)
-	}
 	if out == nil || res.StatusCode == http.StatusNoContent {
 		return res.Header.Get("ETag"), nil
 	}
@@ -150,25 +142,35 @@ func (c *Client) Do(ctx context.Context, method, path string, body any, header m
 	return res.Header.Get("ETag"), nil
 }
 
+// send signs a request and makes it; an answer other than 2xx is an error.
+func (c *Client) send(r *http.Request) (*http.Response, error) {
+	for _, edit := range c.RequestEditors {
+		if err := edit(r.Context(), r); err != nil {
+			return nil, err
+		}
+	}
+	res, err := c.Client.Client.Do(r)
+	if err != nil {
+		return nil, &Unreachable{c.URL, err}
+	}
+	if res.StatusCode >= 300 {
+		defer res.Body.Close()
+		return nil, problemOf(res)
+	}
+	return res, nil
+}
+
 // Text is what a path of the API answers with, as it is.
 func (c *Client) Text(ctx context.Context, path string) (string, error) {
 	r, err := http.NewRequestWithContext(ctx, http.MethodGet, strings.TrimRight(c.Server, "/")+path, nil)
 	if err != nil {
 		return "", err
 	}
-	for _, edit := range c.RequestEditors {
-		if err := edit(ctx, r); err != nil {
-			return "", err
-		}
-	}
-	res, err := c.Client.Client.Do(r)
+	res, err := c.send(r)
 	if err != nil {
-		return "", &Unreachable{c.URL, err}
+		return "", err
 	}
 	defer res.Body.Close()
-	if res.StatusCode >= 300 {
-		return "", problemOf(res)
-	}
 	b, err := io.ReadAll(io.LimitReader(res.Body, 16<<20))
 	return string(b), err
 }

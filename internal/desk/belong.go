@@ -5,7 +5,6 @@ import (
 	"errors"
 	"fmt"
 	"strings"
-	"time"
 
 	"roundhouse.example/internal/core/intake"
 	"roundhouse.example/internal/core/register"
@@ -104,6 +103,11 @@ func (b belongings) asked(form []register.FormField, answers map[string]string) 
 	return out
 }
 
+// onWhat is how a draft names an asset until somebody says it otherwise.
+func onWhat(a register.Asset) string {
+	return strings.Join(notEmpty(a.Name, orElse(a.Serial, a.ResourceID)), ", ")
+}
+
 func notEmpty(list ...string) (out []string) {
 	for _, s := range list {
 		if s != "" {
@@ -190,7 +194,7 @@ func (d *Desk) attach(ctx context.Context, q store.Querier, c *store.Case) error
 			}
 		}
 		if c.Texts.V.OnWhat == "" {
-			c.Texts.V.OnWhat = strings.Join(notEmpty(a.Facts.Name, orElse(a.Facts.Serial, a.Facts.ResourceID)), ", ")
+			c.Texts.V.OnWhat = onWhat(a.Facts)
 		}
 		if c.Facts.V.Environment == "" {
 			c.Facts.V.Environment = a.Facts.Environment
@@ -226,7 +230,7 @@ func (d *Desk) chooseContract(ctx context.Context, q store.Querier, c *store.Cas
 		return err
 	}
 	for _, k := range list {
-		if k.StartsOn.Format(time.DateOnly) <= today && today <= k.EndsOn.Format(time.DateOnly) {
+		if inForce(k, today) {
 			c.ContractID = &k.ID
 			return nil
 		}
@@ -245,7 +249,7 @@ func (w *work) belong(ctx context.Context, ch CaseChange) error {
 	same := func(a, b *int64) bool { return a == b || a != nil && b != nil && *a == *b }
 	if ch.Asset != nil && !same(*ch.Asset, c.AssetID) {
 		if before.asset != nil {
-			if c.Texts.V.OnWhat == strings.Join(notEmpty(before.asset.Facts.Name, orElse(before.asset.Facts.Serial, before.asset.Facts.ResourceID)), ", ") {
+			if c.Texts.V.OnWhat == onWhat(before.asset.Facts) {
 				c.Texts.V.OnWhat = ""
 			}
 			if before.asset.AccountID != nil && c.AccountID != nil && *c.AccountID == *before.asset.AccountID {

@@ -121,11 +121,7 @@ func (d *Desk) AddCalendarVersion(ctx context.Context, a Actor, id int64, from s
 			}
 			from = now.In(loc).AddDate(0, 0, 1).Format(time.DateOnly)
 		}
-		var editions []calendar.Edition
-		for _, r := range rows {
-			editions = append(editions, calendar.Edition{From: r.CountsFrom.Format(time.DateOnly), Known: r.KnownAt.Unix(), Definition: r.Definition.V})
-		}
-		if _, err := calendar.NewLineage(id, rows[0].Name, append(editions, calendar.Edition{From: from, Known: now.Unix(), Definition: def})); err != nil {
+		if _, err := calendar.NewLineage(id, rows[0].Name, append(editionsOf(rows), calendar.Edition{From: from, Known: now.Unix(), Definition: def})); err != nil {
 			return 0, invalid("definition", "%s", err)
 		}
 		at, err := time.Parse(time.DateOnly, from)
@@ -143,11 +139,7 @@ func (d *Desk) AddCalendarVersion(ctx context.Context, a Actor, id int64, from s
 	if err != nil {
 		return 0, err
 	}
-	var findings []Finding
-	for _, c := range cases {
-		findings = append(findings, Finding{CaseID: c})
-	}
-	return d.Rebuild(ctx, findings)
+	return len(cases), d.Rebuild(ctx, cases)
 }
 
 // RemoveCalendar takes one out in which nothing counts.
@@ -289,12 +281,8 @@ func (d *Desk) ChangePolicy(ctx context.Context, a Actor, match int, patch []byt
 		if wrong := f.check(calendars); len(wrong) > 0 {
 			return 0, &Invalid{wrong}
 		}
-		rows, err := termRows(ctx, tx, 0, f.Terms)
-		if err != nil {
-			return 0, err
-		}
 		next := store.Terms{Version: version + 1, OnChange: orElse(f.OnChange, "by-direction"), WhileOurs: "pause", MadeAt: d.Now()}
-		err = store.AddTerms(ctx, tx, &next, rows)
+		err = store.AddTerms(ctx, tx, &next, termRows(f.Terms, calendars))
 		if store.Unique(err, "terms_contract_id_version_key") {
 			return 0, &Stale{"policy"}
 		} else if err != nil {
@@ -318,11 +306,7 @@ func (f PolicyFacts) check(calendars map[string]int64) (wrong []Field) {
 	if _, there := calendars[f.Calendar]; !there {
 		add("calendar", "there is no calendar %.60q", f.Calendar)
 	}
-	for i, t := range f.Terms {
-		if _, there := calendars[t.Calendar]; t.Calendar != "" && !there {
-			add(fmt.Sprintf("terms[%d].calendar", i), "there is no calendar %.60q", t.Calendar)
-		}
-	}
+	wrong = append(wrong, unknownCalendars(f.Terms, calendars)...)
 	if !slices.Contains([]string{"", "restart", "keep", "by-direction"}, f.OnChange) {
 		add("on_change", "%.40q is not known; it is restart, keep, by-direction", f.OnChange)
 	}

@@ -107,21 +107,24 @@ func (d *Desk) checkCase(ctx context.Context, q store.Querier, c *store.Case, su
 	return nil
 }
 
-// Rebuild writes the caches of the cases in the findings anew from their records.
-func (d *Desk) Rebuild(ctx context.Context, findings []Finding) (int, error) {
-	var ids []int64
-	for _, f := range findings {
-		ids = append(ids, f.CaseID)
+// Differing are the cases that the findings are about, each once.
+func (c Checked) Differing() (cases []int64) {
+	for _, f := range c.Findings {
+		cases = append(cases, f.CaseID)
 	}
-	slices.Sort(ids)
-	ids = slices.Compact(ids)
+	slices.Sort(cases)
+	return slices.Compact(cases)
+}
+
+// Rebuild writes the caches of cases anew from their records.
+func (d *Desk) Rebuild(ctx context.Context, cases []int64) error {
 	var errs []error
-	for _, id := range ids {
+	for _, id := range cases {
 		errs = append(errs, d.Store.Do(ctx, func(tx *store.Tx) error {
 			return d.change(ctx, tx, id, nil, func(*work) error { return nil })
 		}))
 	}
-	return len(ids), errors.Join(errs...)
+	return errors.Join(errs...)
 }
 
 func label(r store.Deadline) string { return fmt.Sprintf("deadline %d (%s)", r.Opened+1, r.Kind) }

@@ -67,16 +67,21 @@ func (c *generation) calendar(ctx context.Context, q store.Querier, id int64) (*
 	if len(rows) == 0 {
 		return nil, fmt.Errorf("calendar %d: %w", id, store.ErrNotFound)
 	}
-	editions := make([]calendar.Edition, len(rows))
-	for i, r := range rows {
-		editions[i] = calendar.Edition{From: r.CountsFrom.Format(time.DateOnly), Known: r.KnownAt.Unix(), Definition: r.Definition.V}
-	}
-	l, err := calendar.NewLineage(id, rows[0].Name, editions)
+	l, err := calendar.NewLineage(id, rows[0].Name, editionsOf(rows))
 	if err != nil {
 		return nil, fmt.Errorf("calendar %s: %w", rows[0].Name, err)
 	}
 	v, _ := c.calendars.LoadOrStore(id, l)
 	return v.(*calendar.Lineage), nil
+}
+
+// editionsOf gives the versions of one calendar to the core.
+func editionsOf(rows []store.CalendarVersion) []calendar.Edition {
+	editions := make([]calendar.Edition, len(rows))
+	for i, r := range rows {
+		editions[i] = calendar.Edition{From: r.CountsFrom.Format(time.DateOnly), Known: r.KnownAt.Unix(), Definition: r.Definition.V}
+	}
+	return editions
 }
 
 // termsFor joins a contract's promises (0: none) and our own.

@@ -12,12 +12,10 @@ import (
 	"roundhouse.example/internal/access"
 	"roundhouse.example/internal/core/casework"
 	"roundhouse.example/internal/core/intake"
+	"roundhouse.example/internal/core/register"
 	"roundhouse.example/internal/core/severity"
 	"roundhouse.example/internal/store"
 )
-
-// Kinds are the kinds of need; the first is the usual one.
-var Kinds = [...]string{"fault", "question", "capacity", "money", "licence", "purchase", "wish", "task", "part", "visit", "access"}
 
 // NewCase is what a draft is made of.
 type NewCase struct {
@@ -58,7 +56,7 @@ func (d *Desk) OpenCase(ctx context.Context, a Actor, n NewCase) (Ref, error) {
 			return Ref{}, invalid("title", "a title is needed by which the case is recognised in a list")
 		}
 		if c.Kind == "" {
-			c.Kind = Kinds[0]
+			c.Kind = register.Kinds[0]
 		}
 		c.Facts.V, c.Texts.V, c.Answers.V = n.Facts, n.Texts, n.Answers
 		if c.Answers.V == nil {
@@ -87,9 +85,8 @@ func (d *Desk) OpenCase(ctx context.Context, a Actor, n NewCase) (Ref, error) {
 	})
 }
 
-func inForce(k store.Contract, now time.Time) bool {
-	day := now.Truncate(24 * time.Hour)
-	return !k.StartsOn.After(day) && !k.EndsOn.Before(day)
+func inForce(k store.Contract, date string) bool {
+	return k.StartsOn.Format(time.DateOnly) <= date && date <= k.EndsOn.Format(time.DateOnly)
 }
 
 // severityOf is the chosen level, or what the facts support; nil while neither is known.
@@ -388,7 +385,7 @@ func (d *Desk) promises(ctx context.Context, vendor int64, rank int, by narrowed
 	}
 	var out []Promise
 	for _, k := range contracts {
-		if !inForce(k, d.Now()) {
+		if !inForce(k, d.Now().Format(time.DateOnly)) {
 			continue
 		}
 		t, err := store.CurrentTerms(ctx, d.Store.DB, &k.ID)

@@ -42,8 +42,8 @@ type Kind[T any] struct {
 	resolve func(context.Context, *store.Tx, *store.Thing[T], *T) ([]Field, error)
 	// after writes what stands in other tables.
 	after func(context.Context, *Desk, *store.Tx, *store.Thing[T], T) error
-	// complete puts into the facts what stands in other tables, and how it stands today.
-	complete func(context.Context, *Desk, store.Querier, []Thing[T]) error
+	// complete puts into the facts what stands in other tables, and how it stands on a date.
+	complete func(ctx context.Context, q store.Querier, list []Thing[T], today string) error
 	// details are what only one by itself is shown with.
 	details func(context.Context, *Desk, store.Querier, *Thing[T]) error
 	// touches says in words which open cases a change concerns; empty for none.
@@ -86,24 +86,8 @@ func (k *Kind[T]) List(ctx context.Context, d *Desk, a Actor, f store.ThingFilte
 	if more = len(rows) > limit; more {
 		rows = rows[:limit]
 	}
-	out, err = k.whole(ctx, d, d.Store.DB, rows)
+	out, err = k.whole(ctx, d.Store.DB, rows, f.Today)
 	return out, more, err
-}
-
-// Key is what a list goes by, for the cursor of the next page.
-func (k *Kind[T]) Key(t Thing[T]) string {
-	if k.Name == "contract" {
-		return t.Ends.Format(time.DateOnly)
-	}
-	name := struct{ Name, Number string }{}
-	raw, err := json.Marshal(t.Facts)
-	if err == nil {
-		err = json.Unmarshal(raw, &name)
-	}
-	if k.Name == "account" {
-		return strings.ToLower(name.Number)
-	}
-	return strings.ToLower(name.Name)
 }
 
 // Get is one.
@@ -119,7 +103,13 @@ func (k *Kind[T]) one(ctx context.Context, d *Desk, q store.Querier, id int64) (
 	if err != nil {
 		return t, err
 	}
-	list, err := k.whole(ctx, d, q, []store.Thing[T]{row})
+	today := ""
+	if k.complete != nil {
+		if today, err = d.today(ctx, q); err != nil {
+			return t, err
+		}
+	}
+	list, err := k.whole(ctx, q, []store.Thing[T]{row}, today)
 	if err != nil {
 		return t, err
 	}
@@ -129,7 +119,7 @@ func (k *Kind[T]) one(ctx context.Context, d *Desk, q store.Querier, id int64) (
 	return list[0], err
 }
 
-func (k *Kind[T]) whole(ctx context.Context, d *Desk, q store.Querier, rows []store.Thing[T]) ([]Thing[T], error) {
+func (k *Kind[T]) whole(ctx context.Context, q store.Querier, rows []store.Thing[T], today string) ([]Thing[T], error) {
 	out := make([]Thing[T], len(rows))
 	for i, r := range rows {
 		out[i] = Thing[T]{Thing: r, Facts: r.Facts.V}
@@ -138,7 +128,7 @@ func (k *Kind[T]) whole(ctx context.Context, d *Desk, q store.Querier, rows []st
 	if k.complete == nil || len(out) == 0 {
 		return out, nil
 	}
-	return out, k.complete(ctx, d, q, out)
+	return out, k.complete(ctx, q, out, today)
 }
 
 // Add writes a new one.
@@ -210,8 +200,7 @@ func (k *Kind[T]) Check(ctx context.Context, d *Desk, a Actor, id int64, patch [
 	if err := a.may(k.act); err != nil {
 		return err
 	}
-	enough := errors.New("only looked at")
-	err := d.Store.Do(ctx, func(tx *store.Tx) error {
+	return d.onlyLook(ctx, func(tx *store.Tx) error {
 		var facts T
 		var row store.Thing[T]
 		if id != 0 {
@@ -233,12 +222,21 @@ func (k *Kind[T]) Check(ctx context.Context, d *Desk, a Actor, id int64, patch [
 		} else {
 			_, err = store.ChangeThing(ctx, tx, k.ThingKind, &row)
 		}
-		if err != nil {
-			return k.taken(err)
-		}
-		return enough
+		return k.taken(err)
 	})
-	if errors.Is(err, enough) {
+}
+
+var errOnlyLooked = errors.New("only looked at")
+
+// onlyLook does something in a transaction and takes it back: it is for what would be wrong.
+func (d *Desk) onlyLook(ctx context.Context, fn func(*store.Tx) error) error {
+	err := d.Store.Do(ctx, func(tx *store.Tx) error {
+		if err := fn(tx); err != nil {
+			return err
+		}
+		return errOnlyLooked
+	})
+	if errors.Is(err, errOnlyLooked) {
 		return nil
 	}
 	return err

@@ -86,16 +86,12 @@ func versionNames(vs []register.Version) (s string) {
 	return s
 }
 
-func completeAssets(ctx context.Context, d *Desk, q store.Querier, list []Thing[register.Asset]) error {
+func completeAssets(ctx context.Context, q store.Querier, list []Thing[register.Asset], today string) error {
 	ids := make([]int64, len(list))
 	for i, t := range list {
 		ids[i] = t.ID
 	}
 	stretches, err := store.Stretches(ctx, q, ids)
-	if err != nil {
-		return err
-	}
-	today, err := d.today(ctx, q)
 	if err != nil {
 		return err
 	}
@@ -117,11 +113,13 @@ func text(p *string) string {
 
 func resolveContract(ctx context.Context, tx *store.Tx, row *store.Thing[register.Contract], c *register.Contract) ([]Field, error) {
 	var wrong []Field
+	row.CoversProducts, row.CoversAccounts = nil, nil
 	for _, x := range []struct {
 		kind  store.ThingKind
 		field string
 		names []string
-	}{{store.Products, "products", c.Products}, {store.Accounts, "accounts", c.Accounts}} {
+		to    *[]int64
+	}{{store.Products, "products", c.Products, &row.CoversProducts}, {store.Accounts, "accounts", c.Accounts, &row.CoversAccounts}} {
 		for i, n := range x.names {
 			var id *int64
 			fields, err := named(ctx, tx, x.kind, row.VendorID, fmt.Sprintf("%s[%d]", x.field, i), &n, &id)
@@ -129,6 +127,9 @@ func resolveContract(ctx context.Context, tx *store.Tx, row *store.Thing[registe
 				return nil, err
 			}
 			wrong = append(wrong, fields...)
+			if id != nil {
+				*x.to = append(*x.to, *id)
+			}
 		}
 	}
 	ranks, err := store.Levels(ctx, tx, row.VendorID)
@@ -143,10 +144,8 @@ func resolveContract(ctx context.Context, tx *store.Tx, row *store.Thing[registe
 		if t.Level >= 1 && !slices.ContainsFunc(ranks, func(l store.Level) bool { return l.Rank == t.Level }) {
 			wrong = append(wrong, Field{fmt.Sprintf("terms[%d].level", i), fmt.Sprintf("the vendor has no level %d", t.Level)})
 		}
-		if _, there := calendars[t.Calendar]; t.Calendar != "" && !there {
-			wrong = append(wrong, Field{fmt.Sprintf("terms[%d].calendar", i), fmt.Sprintf("there is no calendar %.60q", t.Calendar)})
-		}
 	}
+	wrong = append(wrong, unknownCalendars(c.Terms, calendars)...)
 	date := func(s string) *time.Time {
 		at, err := time.Parse(time.DateOnly, s)
 		if err != nil {
@@ -161,25 +160,7 @@ func resolveContract(ctx context.Context, tx *store.Tx, row *store.Thing[registe
 
 // afterContract writes what it covers, and a version of its terms where they changed.
 func afterContract(ctx context.Context, d *Desk, tx *store.Tx, row *store.Thing[register.Contract], c register.Contract) error {
-	ids := func(kind store.ThingKind, names []string) (out []int64, err error) {
-		for _, n := range names {
-			id, err := store.ThingNamed(ctx, tx, kind, row.VendorID, n)
-			if err != nil {
-				return nil, err
-			}
-			out = append(out, id)
-		}
-		return out, nil
-	}
-	products, err := ids(store.Products, c.Products)
-	if err != nil {
-		return err
-	}
-	accounts, err := ids(store.Accounts, c.Accounts)
-	if err != nil {
-		return err
-	}
-	if err := store.SetCovers(ctx, tx, row.ID, products, accounts); err != nil {
+	if err := store.SetCovers(ctx, tx, row.ID, row.CoversProducts, row.CoversAccounts); err != nil {
 		return err
 	}
 	before, version, err := d.termsOf(ctx, tx, row.ID)
@@ -191,11 +172,11 @@ func afterContract(ctx context.Context, d *Desk, tx *store.Tx, row *store.Thing[
 		return nil
 	}
 	next := store.Terms{ContractID: &row.ID, Version: version.Version + 1, OnChange: onChange, WhileOurs: whileOurs, MadeAt: d.Now()}
-	rows, err := termRows(ctx, tx, row.VendorID, c.Terms)
+	calendars, err := store.CalendarNames(ctx, tx, row.VendorID)
 	if err != nil {
 		return err
 	}
-	return store.AddTerms(ctx, tx, &next, rows)
+	return store.AddTerms(ctx, tx, &next, termRows(c.Terms, calendars))
 }
 
 func orElse(s, otherwise string) string {
@@ -205,12 +186,17 @@ func orElse(s, otherwise string) string {
 	return s
 }
 
-func termRows(ctx context.Context, q store.Querier, vendor int64, terms []register.Term) ([]store.Term, error) {
-	calendars, err := store.CalendarNames(ctx, q, vendor)
-	if err != nil {
-		return nil, err
+// unknownCalendars says which promises name a calendar that is not there.
+func unknownCalendars(terms []register.Term, calendars map[string]int64) (wrong []Field) {
+	for i, t := range terms {
+		if _, there := calendars[t.Calendar]; t.Calendar != "" && !there {
+			wrong = append(wrong, Field{fmt.Sprintf("terms[%d].calendar", i), fmt.Sprintf("there is no calendar %.60q", t.Calendar)})
+		}
 	}
-	var rows []store.Term
+	return wrong
+}
+
+func termRows(terms []register.Term, calendars map[string]int64) (rows []store.Term) {
 	for _, t := range terms {
 		r := store.Term{Deadline: t.Deadline, Rank: t.Level, Target: t.Target, Kind: t.Kind, Channel: t.Channel, Country: t.Country}
 		if id, there := calendars[t.Calendar]; there {
@@ -218,7 +204,7 @@ func termRows(ctx context.Context, q store.Querier, vendor int64, terms []regist
 		}
 		rows = append(rows, r)
 	}
-	return rows, nil
+	return rows
 }
 
 // termsOf are the promises in force for a contract, sorted; the zero version
@@ -278,7 +264,7 @@ func compareAll(a, b [3]string) int {
 	return slices.Compare(a[:], b[:])
 }
 
-func completeContracts(ctx context.Context, d *Desk, q store.Querier, list []Thing[register.Contract]) error {
+func completeContracts(ctx context.Context, q store.Querier, list []Thing[register.Contract], today string) error {
 	ids := make([]int64, len(list))
 	at := map[int64]*Thing[register.Contract]{}
 	for i := range list {
@@ -295,10 +281,6 @@ func completeContracts(ctx context.Context, d *Desk, q store.Querier, list []Thi
 		} else if c.Account != nil {
 			f.Accounts = append(f.Accounts, *c.Account)
 		}
-	}
-	today, err := d.today(ctx, q)
-	if err != nil {
-		return err
 	}
 	for i := range list {
 		t := &list[i]

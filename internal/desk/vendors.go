@@ -180,29 +180,20 @@ func (d *Desk) CheckVendor(ctx context.Context, a Actor, key string, patch []byt
 	if err := a.may(access.Vendors); err != nil {
 		return err
 	}
-	enough := errors.New("only looked at")
-	err := d.Store.Do(ctx, func(tx *store.Tx) error {
-		var err error
+	return d.onlyLook(ctx, func(tx *store.Tx) error {
 		if key == "" {
 			var f register.Vendor
-			if err = merge(&f, patch); err == nil {
-				err = d.writeVendor(ctx, tx, &store.Vendor{CreatedAt: d.Now()}, f)
+			if err := merge(&f, patch); err != nil {
+				return err
 			}
-		} else {
-			var row store.Vendor
-			if row, err = store.VendorByKey(ctx, tx, key); err == nil {
-				err = d.patchVendor(ctx, tx, row, patch)
-			}
+			return d.writeVendor(ctx, tx, &store.Vendor{CreatedAt: d.Now()}, f)
 		}
+		row, err := store.VendorByKey(ctx, tx, key)
 		if err != nil {
 			return err
 		}
-		return enough
+		return d.patchVendor(ctx, tx, row, patch)
 	})
-	if errors.Is(err, enough) {
-		return nil
-	}
-	return err
 }
 
 // RemoveVendor takes one out that nothing refers to.

@@ -64,7 +64,7 @@ func listed[T, R any](ctx context.Context, h *handlers, k *desk.Kind[T], f store
 	}
 	if more {
 		last := list[len(list)-1]
-		raw, err := json.Marshal(place{k.Key(last), last.ID})
+		raw, err := json.Marshal(place{last.Key, last.ID})
 		if err != nil {
 			return nil, nil, err
 		}

@@ -11,6 +11,8 @@ import (
 
 // Thing is a row of the register: what is known of it, and what it refers to.
 type Thing[T any] struct {
+	// Key is the text that a list goes by, for the cursor of the next page.
+	Key        string  `db:"list_key"`
 	ID         int64   `db:"id"`
 	VendorID   int64   `db:"vendor_id"`
 	Version    int64   `db:"version"`
@@ -25,6 +27,9 @@ type Thing[T any] struct {
 	Contract   *string `db:"contract"`
 	// ProductNumberFound says where the number of an asset's product stands.
 	ProductNumberFound *string `db:"product_number_found"`
+	// CoversProducts and CoversAccounts are what a contract that is to be written names.
+	CoversProducts []int64 `db:"-"`
+	CoversAccounts []int64 `db:"-"`
 	// Starts, Ends and Notice are a contract's.
 	Starts *time.Time `db:"starts_on"`
 	Ends   *time.Time `db:"ends_on"`
@@ -38,28 +43,30 @@ type Thing[T any] struct {
 
 // ThingKind is one of the register's tables, with the SQL that is its own.
 type ThingKind struct {
-	Name   string
-	Select string
-	Order  string // the text that a list goes by
+	Name    string
+	columns string // with where they come from
+	Order   string // the text that a list goes by
 }
+
+func (k ThingKind) selection() string { return "select " + k.Order + " as list_key, " + k.columns }
 
 const liveCases = "state in ('filed', 'open', 'fix-offered')"
 
 // The register's tables.
 var (
-	Products = ThingKind{"product", `select t.id, t.vendor_id, t.version, t.facts, v.key as vendor, v.name as vendor_name,
+	Products = ThingKind{"product", `t.id, t.vendor_id, t.version, t.facts, v.key as vendor, v.name as vendor_name,
 		(select count(*) from asset a where a.product_id = t.id) as assets, 0 as live
 		from product t join vendor v on v.id = t.vendor_id`, "lower(t.name)"}
-	Accounts = ThingKind{"account", `select t.id, t.vendor_id, t.version, t.facts, v.key as vendor, v.name as vendor_name,
+	Accounts = ThingKind{"account", `t.id, t.vendor_id, t.version, t.facts, v.key as vendor, v.name as vendor_name,
 		(select count(*) from asset a where a.account_id = t.id) as assets,
 		(select count(*) from support_case c where c.account_id = t.id and c.` + liveCases + `) as live
 		from account t join vendor v on v.id = t.vendor_id`, "lower(t.number)"}
-	Contracts = ThingKind{"contract", `select t.id, t.vendor_id, t.version, t.facts, t.starts_on, t.ends_on, t.notice_on, v.key as vendor, v.name as vendor_name,
+	Contracts = ThingKind{"contract", `t.id, t.vendor_id, t.version, t.facts, t.starts_on, t.ends_on, t.notice_on, v.key as vendor, v.name as vendor_name,
 		(select count(*) from asset a where a.contract_id = t.id) as assets,
 		(select count(*) from support_case c where c.contract_id = t.id and c.` + liveCases + `) as live,
 		(select count(*) from support_case c where c.contract_id = t.id and c.filed_at >= t.starts_on and c.filed_at < t.ends_on + 1) as opened
 		from contract t join vendor v on v.id = t.vendor_id`, "to_char(t.ends_on, 'YYYY-MM-DD')"}
-	Assets = ThingKind{"asset", `select t.id, t.vendor_id, t.version, t.facts, t.product_id, t.account_id, t.contract_id, v.key as vendor, v.name as vendor_name,
+	Assets = ThingKind{"asset", `t.id, t.vendor_id, t.version, t.facts, t.product_id, t.account_id, t.contract_id, v.key as vendor, v.name as vendor_name,
 		p.name as product, p.facts->>'number_found' as product_number_found, k.number as contract, o.number as account, 0 as assets,
 		(select count(*) from support_case c where c.asset_id = t.id and c.` + liveCases + `) as live
 		from asset t join vendor v on v.id = t.vendor_id left join product p on p.id = t.product_id
@@ -126,7 +133,7 @@ func Things[T any](ctx context.Context, q Querier, kind ThingKind, f ThingFilter
 	if f.After {
 		where = append(where, "("+kind.Order+", t.id) > ("+arg(f.AfterKey)+", "+arg(f.AfterID)+")")
 	}
-	sql := kind.Select
+	sql := kind.selection()
 	if len(where) > 0 {
 		sql += " where " + strings.Join(where, " and ")
 	}
@@ -136,7 +143,7 @@ func Things[T any](ctx context.Context, q Querier, kind ThingKind, f ThingFilter
 
 // ThingByID is ErrNotFound where there is none.
 func ThingByID[T any](ctx context.Context, q Querier, kind ThingKind, id int64) (t Thing[T], err error) {
-	return t, one(q.GetContext(ctx, &t, kind.Select+" where t.id = $1", id))
+	return t, one(q.GetContext(ctx, &t, kind.selection()+" where t.id = $1", id))
 }
 
 // AddThing gives it an id and a first version.

@@ -1,5 +1,5 @@
 import { keepPreviousData, useQuery } from '@tanstack/vue-query'
-import { computed, type Ref } from 'vue'
+import { computed, ref, type Ref } from 'vue'
 import { client, newKey, ok, whole, type Schemas } from './api'
 
 export type KindName = 'assets' | 'contracts' | 'accounts' | 'products'
@@ -59,7 +59,7 @@ export const forms: Record<FormName, Group[]> = {
       { key: 'number', label: 'Number' }, { key: 'level', label: 'Kind of support', hint: 'in the vendor’s words' }, { key: 'starts', label: 'Starts', type: 'date' }, { key: 'ends', label: 'Ends', type: 'date' },
       { key: 'notice', label: 'Last date for notice', type: 'date' }, { key: 'country', label: 'Country', hint: 'two letters' }] },
     { title: 'What it covers', fields: [
-      { key: 'everything', label: 'Everything of theirs', type: 'yes' }, { key: 'products', label: 'Products', type: 'lines', of: 'products' }, { key: 'accounts', label: 'Accounts', type: 'lines', of: 'accounts' },
+      { key: 'everything', label: 'Everything of theirs', type: 'yes' }, { key: 'products', label: 'Products', type: 'lines' }, { key: 'accounts', label: 'Accounts', type: 'lines' },
       { key: 'rights', label: 'We may ask for', type: 'lines' }, { key: 'exclusions', label: 'Not covered', type: 'long' }] },
     { title: 'Paid ahead', fields: [
       { key: 'allowance.unit', label: 'Counted in', type: 'choice', choices: ['cases', 'hours'] }, { key: 'allowance.amount', label: 'How many', type: 'number' }, { key: 'allowance.used', label: 'Used', type: 'number', hint: 'beside what the desk counts' }] },
@@ -128,8 +128,8 @@ export type ThingQuery = { vendor?: string; words?: string; cover?: string; site
 
 const list = (kind: KindName, query: ThingQuery) => ok(client.GET(`/${kind}`, { params: { query: query as never } })) as unknown as Promise<{ items: Thing[]; next?: string }>
 
-export const useThings = (kind: Ref<KindName>, query: Ref<ThingQuery>) =>
-  useQuery({ queryKey: ['things', kind, query], queryFn: () => list(kind.value, query.value), placeholderData: keepPreviousData })
+export const useThings = (kind: Ref<KindName>, query: Ref<ThingQuery>, enabled: Ref<boolean> = ref(true)) =>
+  useQuery({ enabled, queryKey: ['things', kind, query], queryFn: () => list(kind.value, query.value), placeholderData: keepPreviousData })
 
 export const useThing = (kind: Ref<KindName>, id: Ref<number>) =>
   useQuery({

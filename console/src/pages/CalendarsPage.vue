@@ -16,7 +16,7 @@ const hours = (d: Schemas['HoursDefinition']) => (d.always ? 'round the clock' :
   <div class="row head"><h1>Register</h1><RegisterTabs at="calendars" /><NButton v-if="me.data.value?.may.includes('vendors')" style="margin-left: auto" data-testid="add" @click="router.push('/register/calendars/new')">Add a calendar</NButton></div>
   <p v-if="error" class="problem" role="alert">{{ say(error) }}</p>
   <div v-if="data" class="panel wide">
-    <table>
+    <table class="list">
       <thead><tr class="small"><th scope="col">Calendar</th><th scope="col">Zone</th><th scope="col">Hours</th><th scope="col">Versions</th><th scope="col">Clocks running in it</th></tr></thead>
       <tbody>
         <tr v-for="c in data.items" :key="c.id" data-testid="calendar-row">
@@ -32,10 +32,6 @@ const hours = (d: Schemas['HoursDefinition']) => (d.always ? 'round the clock' :
 
 <style scoped>
 .head { margin-bottom: 12px; flex-wrap: wrap; }
-.wide { overflow-x: auto; }
-table { width: 100%; border-collapse: collapse; table-layout: fixed; min-width: 820px; }
-th { text-align: left; font-weight: 400; color: var(--ink2); padding: 5px 8px; }
-td { padding: 0 8px; height: 37px; border-top: 1px solid var(--line2); }
+table { min-width: 820px; }
 th:nth-child(2) { width: 150px; } th:nth-child(3) { width: 46%; } th:nth-child(4) { width: 80px; } th:nth-child(5) { width: 140px; }
-b { font-weight: 600; }
 </style>

@@ -68,7 +68,7 @@ const target = (l: { state: string; number: string }) => (l.state === 'draft' ? 
     <p class="sub">Take a filter away, or look in <RouterLink :to="{ name: 'cases', query: { state: 'all' } }">every state</RouterLink>. <RouterLink to="/open">Open a case</RouterLink> begins a new one.</p>
   </div>
   <div v-else-if="data" class="panel wide">
-    <table>
+    <table class="list">
       <thead>
         <tr class="small"><th scope="col"><span class="hide">Severity</span></th><th scope="col">Case</th><th scope="col">Title</th><th scope="col">Vendor</th><th scope="col">Theirs</th><th scope="col">State</th><th scope="col">Standing</th><th scope="col">Due</th><th scope="col">Move</th><th scope="col">Last from them</th><th scope="col">Who</th></tr>
       </thead>
@@ -97,12 +97,7 @@ const target = (l: { state: string; number: string }) => (l.state === 'draft' ? 
 
 <style scoped>
 .filters { display: grid; grid-template-columns: minmax(150px, 1.4fr) 130px minmax(140px, 1.2fr) minmax(130px, 1fr) 120px 165px auto; gap: 8px; margin-bottom: 14px; }
-.wide { overflow-x: auto; }
-table { width: 100%; border-collapse: collapse; table-layout: fixed; min-width: 1080px; }
-th { text-align: left; font-weight: 400; color: var(--ink2); padding: 5px 8px; }
-td { padding: 0 8px; height: 37px; border-top: 1px solid var(--line2); }
-tbody tr:hover { background: color-mix(in srgb, var(--primary) 5%, var(--panel)); }
-b { font-weight: 600; }
+table { min-width: 1080px; }
 .new { margin-left: 8px; color: var(--brass); font-weight: 600; }
 th:nth-child(1) { width: 40px; } th:nth-child(2) { width: 80px; } th:nth-child(4) { width: 172px; } th:nth-child(5) { width: 116px; }
 th:nth-child(6) { width: 92px; } th:nth-child(7) { width: 98px; } th:nth-child(8) { width: 112px; } th:nth-child(9) { width: 82px; } th:nth-child(10) { width: 118px; } th:nth-child(11) { width: 48px; }

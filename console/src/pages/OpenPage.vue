@@ -58,7 +58,7 @@ async function choose(id: number) {
   if (!form.texts.on_what) form.texts.on_what = [a.facts.name, a.facts.serial ?? a.facts.resource_id].filter(Boolean).join(', ')
   if (!form.facts.environment && a.facts.environment) form.facts.environment = a.facts.environment as 'production'
 }
-const contracts = useThings(ref('contracts' as const), computed(() => ({ vendor: form.vendor ?? '-', cover: 'in-force', limit: 50 })))
+const contracts = useThings(ref('contracts' as const), computed(() => ({ vendor: form.vendor ?? '', cover: 'in-force', limit: 50 })), computed(() => !!form.vendor))
 const contractOptions = computed(() => contracts.data.value?.items.map((k) => ({ label: `${k.facts.number}, until ${String(k.facts.ends)}`, value: k.id })) ?? [])
 
 function fill(c: Case) {

@@ -64,7 +64,7 @@ function cells(t: Thing): string[] {
     <p class="sub">The register holds what a vendor asks for when a case is opened: numbers, serials, what covers what. <template v-if="me.data.value?.may.includes(act(kind))"><RouterLink :to="`/register/${kind}/new`">Add the first one</RouterLink>.</template></p>
   </div>
   <div v-else-if="data" class="panel wide">
-    <table>
+    <table class="list">
       <thead><tr class="small"><th scope="col">{{ tabs.find(([k]) => k === kind)?.[1].slice(0, -1) }}</th><th scope="col">Vendor</th><th v-for="h in heads" :key="h" scope="col">{{ h }}</th></tr></thead>
       <tbody>
         <tr v-for="t in data.items" :key="t.id" data-testid="thing-row">
@@ -85,13 +85,8 @@ function cells(t: Thing): string[] {
 .head { margin-bottom: 12px; flex-wrap: wrap; }
 .filters { display: flex; gap: 8px; margin-bottom: 14px; flex-wrap: wrap; }
 .filters .in { width: 220px; }
-.wide { overflow-x: auto; }
-table { width: 100%; border-collapse: collapse; table-layout: fixed; min-width: 900px; }
-th { text-align: left; font-weight: 400; color: var(--ink2); padding: 5px 8px; }
-td { padding: 0 8px; height: 37px; border-top: 1px solid var(--line2); }
+table { min-width: 900px; }
 th:nth-child(6) { width: 26%; } th:last-child { width: 84px; }
-tbody tr:hover { background: color-mix(in srgb, var(--primary) 5%, var(--panel)); }
-b { font-weight: 600; }
 .near { font-weight: 650; color: var(--soon); }
 @media (max-width: 640px) { .filters .in { width: 100%; } }
 </style>

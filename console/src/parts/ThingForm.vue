@@ -9,7 +9,9 @@ const facts = defineModel<Members & { vendor?: string }>({ required: true })
 const vendors = useVendors()
 const vendorKey = computed(() => facts.value.vendor ?? '')
 const vendor = useVendor(vendorKey, computed(() => !!vendorKey.value))
-const of = (kind: KindName) => useThings(ref(kind), computed(() => ({ vendor: vendorKey.value || '-', limit: 200 })))
+// The names that a field is picked from are only read where the form has such a field.
+const of = (kind: KindName) =>
+  useThings(ref(kind), computed(() => ({ vendor: vendorKey.value, limit: 200 })), computed(() => !!vendorKey.value && forms[props.kind].some((g) => g.fields.some((f) => f.of === kind))))
 const named = { products: of('products'), accounts: of('accounts'), contracts: of('contracts'), assets: undefined }
 const names = (kind: KindName) => named[kind]?.data.value?.items.map((t) => t.facts.name && kind === 'products' ? t.facts.name : (t.facts.number ?? '')) ?? []
 const all = useCalendars()

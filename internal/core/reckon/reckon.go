@@ -182,15 +182,21 @@ func (b *Batch) compile(where string, raw json.RawMessage) (*calendar.Calendar, 
 	return c, nil
 }
 
+// begin is what due and span have in common: a calendar, and where they start.
+func (b *Batch) begin(o Object) (*calendar.Calendar, int64, error) {
+	c, err := b.compile("calendar", o["calendar"])
+	if err != nil {
+		return nil, 0, err
+	}
+	from, err := o.instant("", "from")
+	return c, from, err
+}
+
 func (b *Batch) due(o Object, id json.RawMessage) (any, error) {
 	if err := o.only("", "id", "op", "calendar", "from", "target"); err != nil {
 		return nil, err
 	}
-	c, err := b.compile("calendar", o["calendar"])
-	if err != nil {
-		return nil, err
-	}
-	from, err := o.instant("", "from")
+	c, from, err := b.begin(o)
 	if err != nil {
 		return nil, err
 	}
@@ -224,11 +230,7 @@ func (b *Batch) span(o Object, id json.RawMessage) (any, error) {
 	if err := o.only("", "id", "op", "calendar", "from", "to"); err != nil {
 		return nil, err
 	}
-	c, err := b.compile("calendar", o["calendar"])
-	if err != nil {
-		return nil, err
-	}
-	from, err := o.instant("", "from")
+	c, from, err := b.begin(o)
 	if err != nil {
 		return nil, err
 	}

@@ -22,7 +22,7 @@ type Term struct {
 	Country string `json:"country,omitempty"`
 }
 
-// Kinds of case and ways to a vendor, as narrowings name them.
+// Kinds of case, the usual one first, and ways to a vendor, as narrowings name them.
 var (
 	Kinds    = []string{"fault", "question", "capacity", "money", "licence", "purchase", "wish", "task", "part", "visit", "access"}
 	Channels = []string{"api", "mail", "portal", "phone", "chat"}
