@@ -47,11 +47,15 @@ func run(ctx context.Context) error {
 	if url == "" {
 		return fmt.Errorf("run it by make bench")
 	}
-	if err := rules(); err != nil {
-		return err
+	// A part alone, by name: rules or register.
+	part := ""
+	if len(os.Args) > 1 {
+		part = os.Args[1]
 	}
-	if len(os.Args) > 1 && os.Args[1] == "rules" {
-		return nil
+	if part != "register" {
+		if err := rules(); err != nil || part == "rules" {
+			return err
+		}
 	}
 	d, err := service.Open(ctx, url, nil)
 	if err != nil {
@@ -86,6 +90,9 @@ func run(ctx context.Context) error {
 			return fmt.Errorf("%s: %s, %v", path, res.Status, err)
 		}
 		return nil
+	}
+	if part == "register" {
+		return registerBench(ctx, d, get)
 	}
 	pick := func(i int) string { return names[i*7919%len(names)] }
 	if err := compare("list of cases", func(i int) error { return get("/cases?state=live&sort=newest&limit=50") }, func(i int) error { return listStatements(ctx, d) }); err != nil {

@@ -6,6 +6,9 @@ import (
 	"strings"
 )
 
+// longest is what can be looked for, in bytes; the longest name is shorter.
+const longest = 2000
+
 // found joins a hit with what it is.
 const found = `select h.kind, h.ref, h.field, h.shown, h.exact,
 	coalesce(c.title, s.facts->>'name', p.name, coalesce(nullif(o.facts->>'name', ''), o.number), nullif(k.facts->>'level', ''), v.name, h.shown) as title,
@@ -22,20 +25,25 @@ const found = `select h.kind, h.ref, h.field, h.shown, h.exact,
 // before gave less than was wanted: $1 the words, $2 how many, $3 the kind or empty.
 var ways = [...]string{
 	`select distinct on (kind, ref) kind, ref, field, shown, true as exact, 1 as rank, 1.0::real as near from findable
-		where (folded = find_fold($1) and find_fold($1) <> '' or folded = 'c' || find_fold($1) and kind = 'case' and field = 'number' or words = lower($1)) and ($3 = '' or kind = $3)`,
+		where (folded = find_fold($1) and find_fold($1) <> '' or folded = 'c' || find_fold($1) and kind = 'case' and field = 'number' or words = find_plain($1)) and ($3 = '' or kind = $3)`,
+	// A range of the index, which like cannot be turned into for a text known only later.
 	`select kind, ref, field, shown, false as exact, 2 as rank, 0.9::real as near from (select * from findable
-		where folded like find_fold($1) || '%' and length(find_fold($1)) > 2 and ($3 = '' or kind = $3) limit $2) x`,
+		where folded ~>=~ find_fold($1) and folded ~<~ (find_fold($1) || U&'\+10FFFF') and length(find_fold($1)) > 2 and ($3 = '' or kind = $3) limit $2) x`,
 	`select kind, ref, field, shown, false as exact, 3 as rank, 0.8::real as near from (select * from findable
-		where to_tsvector('simple', words) @@ find_words($1) and ($3 = '' or kind = $3) limit $2) x`,
-	`select kind, ref, field, shown, false as exact, 4 as rank, similarity(folded, find_fold($1)) as near from findable
-		where folded % find_fold($1) and length(find_fold($1)) > 4 and ($3 = '' or kind = $3) order by near desc limit $2`,
-	`select kind, ref, field, shown, false as exact, 5 as rank, word_similarity(lower($1), words) as near from findable
-		where lower($1) <% words and length($1) > 3 and ($3 = '' or kind = $3) order by near desc limit $2`,
+		where to_tsvector('simple', words) @@ (select find_words($1)) and ($3 = '' or kind = $3) limit $2) x`,
+	`select kind, ref, field, shown, false as exact, 4 as rank, similarity(folded, find_fold($1)) as near from find_alike($1, $3, $2)`,
+	`select kind, ref, field, shown, false as exact, 5 as rank, 0.5::real as near from (select * from findable
+		where to_tsvector('simple', words) @@ (select find_slips($1)) and ($3 = '' or kind = $3) limit $2) x`,
 }
 
 // Find looks for an identifier or for words everywhere, exact hits first.
 func Find(ctx context.Context, q Querier, text, kind string, limit int) ([]Hit, error) {
-	text = strings.TrimSpace(text)
+	// The database knows neither broken characters nor NUL, and nothing here has them;
+	// what is longer than any name is none.
+	text = strings.TrimSpace(strings.ToValidUTF8(strings.ReplaceAll(text, "\x00", " "), " "))
+	if len(text) > longest {
+		return nil, nil
+	}
 	var out []Hit
 	seen := map[string]bool{}
 	for i, way := range ways {

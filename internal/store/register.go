@@ -45,10 +45,16 @@ type Thing[T any] struct {
 type ThingKind struct {
 	Name    string
 	columns string // with where they come from
-	Order   string // the text that a list goes by
+	Order   string // what a list goes by, with an index behind it
+	date    bool   // Order is a date, not a text
 }
 
-func (k ThingKind) selection() string { return "select " + k.Order + " as list_key, " + k.columns }
+func (k ThingKind) selection() string {
+	if k.date {
+		return "select to_char(" + k.Order + ", 'YYYY-MM-DD') as list_key, " + k.columns
+	}
+	return "select " + k.Order + " as list_key, " + k.columns
+}
 
 const liveCases = "state in ('filed', 'open', 'fix-offered')"
 
@@ -56,21 +62,21 @@ const liveCases = "state in ('filed', 'open', 'fix-offered')"
 var (
 	Products = ThingKind{"product", `t.id, t.vendor_id, t.version, t.facts, v.key as vendor, v.name as vendor_name,
 		(select count(*) from asset a where a.product_id = t.id) as assets, 0 as live
-		from product t join vendor v on v.id = t.vendor_id`, "lower(t.name)"}
+		from product t join vendor v on v.id = t.vendor_id`, "lower(t.name)", false}
 	Accounts = ThingKind{"account", `t.id, t.vendor_id, t.version, t.facts, v.key as vendor, v.name as vendor_name,
 		(select count(*) from asset a where a.account_id = t.id) as assets,
 		(select count(*) from support_case c where c.account_id = t.id and c.` + liveCases + `) as live
-		from account t join vendor v on v.id = t.vendor_id`, "lower(t.number)"}
+		from account t join vendor v on v.id = t.vendor_id`, "lower(t.number)", false}
 	Contracts = ThingKind{"contract", `t.id, t.vendor_id, t.version, t.facts, t.starts_on, t.ends_on, t.notice_on, v.key as vendor, v.name as vendor_name,
 		(select count(*) from asset a where a.contract_id = t.id) as assets,
 		(select count(*) from support_case c where c.contract_id = t.id and c.` + liveCases + `) as live,
 		(select count(*) from support_case c where c.contract_id = t.id and c.filed_at >= t.starts_on and c.filed_at < t.ends_on + 1) as opened
-		from contract t join vendor v on v.id = t.vendor_id`, "to_char(t.ends_on, 'YYYY-MM-DD')"}
+		from contract t join vendor v on v.id = t.vendor_id`, "t.ends_on", true}
 	Assets = ThingKind{"asset", `t.id, t.vendor_id, t.version, t.facts, t.product_id, t.account_id, t.contract_id, v.key as vendor, v.name as vendor_name,
 		p.name as product, p.facts->>'number_found' as product_number_found, k.number as contract, o.number as account, 0 as assets,
 		(select count(*) from support_case c where c.asset_id = t.id and c.` + liveCases + `) as live
 		from asset t join vendor v on v.id = t.vendor_id left join product p on p.id = t.product_id
-		left join contract k on k.id = t.contract_id left join account o on o.id = t.account_id`, "lower(t.name)"}
+		left join contract k on k.id = t.contract_id left join account o on o.id = t.account_id`, "lower(t.name)", false}
 )
 
 // ThingFilter narrows a list of the register.
@@ -92,9 +98,12 @@ type ThingFilter struct {
 	EndingOn string // of contracts: those that end, or must be given notice, by this date and not before Today
 }
 
-// covers joins an asset t with the contracts k that cover it, whenever they count.
-const covers = `(k.id = t.contract_id or k.vendor_id = t.vendor_id and (k.everything or exists (select from contract_cover c
-	where c.contract_id = k.id and (c.product_id = t.product_id or c.account_id = t.account_id))))`
+// covering are the contracts k that cover an asset t, whenever they count: each way
+// by its own index.
+const covering = `(select t.contract_id as id where t.contract_id is not null
+	union select c.contract_id from contract_cover c where c.product_id = t.product_id
+	union select c.contract_id from contract_cover c where c.account_id = t.account_id
+	union select e.id from contract e where e.vendor_id = t.vendor_id and e.everything) x join contract k on k.id = x.id`
 
 // Things is one page of a table in its order.
 func Things[T any](ctx context.Context, q Querier, kind ThingKind, f ThingFilter) (out []Thing[T], err error) {
@@ -108,7 +117,7 @@ func Things[T any](ctx context.Context, q Querier, kind ThingKind, f ThingFilter
 		where = append(where, "v.key = "+arg(strings.ToLower(f.Vendor)))
 	}
 	if f.Words != "" {
-		where = append(where, "t.id in (select ref from findable where kind = '"+kind.Name+"' and (folded like find_fold("+arg(f.Words)+") || '%' and find_fold("+arg(f.Words)+") <> '' or to_tsvector('simple', words) @@ find_words("+arg(f.Words)+")))")
+		where = append(where, "t.id in (select ref from findable where kind = '"+kind.Name+"' and (folded ~>=~ find_fold("+arg(f.Words)+") and folded ~<~ (find_fold("+arg(f.Words)+") || U&'\\+10FFFF') and find_fold("+arg(f.Words)+") <> '' or to_tsvector('simple', words) @@ find_words("+arg(f.Words)+")))")
 	}
 	if f.Site != "" {
 		where = append(where, "lower(t.site) = lower("+arg(f.Site)+")")
@@ -120,7 +129,7 @@ func Things[T any](ctx context.Context, q Querier, kind ThingKind, f ThingFilter
 	}
 	if f.Cover != "" && kind.Name == "asset" {
 		today := arg(f.Today)
-		n := "(select count(*) from contract k where " + covers + " and cast(" + today + " as date) between k.starts_on and k.ends_on)"
+		n := "(select count(*) from " + covering + " where cast(" + today + " as date) between k.starts_on and k.ends_on)"
 		where = append(where, n+map[string]string{"covered": " = 1", "twice": " > 1", "not-covered": " = 0"}[f.Cover])
 	}
 	if f.Cover != "" && kind.Name == "contract" {
@@ -131,7 +140,11 @@ func Things[T any](ctx context.Context, q Querier, kind ThingKind, f ThingFilter
 		where = append(where, fmt.Sprintf("t.ends_on >= cast(%s as date) and (t.ends_on <= cast(%s as date) or t.notice_on between cast(%s as date) and cast(%s as date))", today, until, today, until))
 	}
 	if f.After {
-		where = append(where, "("+kind.Order+", t.id) > ("+arg(f.AfterKey)+", "+arg(f.AfterID)+")")
+		key := arg(f.AfterKey)
+		if kind.date {
+			key = "cast(" + key + " as date)"
+		}
+		where = append(where, "("+kind.Order+", t.id) > ("+key+", "+arg(f.AfterID)+")")
 	}
 	sql := kind.selection()
 	if len(where) > 0 {
@@ -226,7 +239,7 @@ func SetCovers(ctx context.Context, q Querier, contract int64, products, account
 // ContractsCovering are the contracts that cover an asset: the one that it names
 // first, then those that end last.
 func ContractsCovering(ctx context.Context, q Querier, asset int64) (out []Contract, err error) {
-	return out, q.SelectContext(ctx, &out, `select k.id, k.vendor_id, k.number, k.starts_on, k.ends_on from asset t join contract k on `+covers+`
+	return out, q.SelectContext(ctx, &out, `select k.id, k.vendor_id, k.number, k.starts_on, k.ends_on from asset t cross join lateral `+covering+`
 		where t.id = $1 order by (k.id = t.contract_id) desc nulls last, k.ends_on desc, k.id`, asset)
 }
 
@@ -241,7 +254,7 @@ type Stretch struct {
 // Stretches are the contracts that cover some assets, whenever they count.
 func Stretches(ctx context.Context, q Querier, assets []int64) (map[int64][]register.Stretch, error) {
 	var rows []Stretch
-	err := q.SelectContext(ctx, &rows, "select t.id as asset_id, k.number, k.starts_on, k.ends_on from asset t join contract k on "+covers+" where t.id = any($1) order by k.id", assets)
+	err := q.SelectContext(ctx, &rows, "select t.id as asset_id, k.number, k.starts_on, k.ends_on from asset t cross join lateral "+covering+" where t.id = any($1) order by k.id", assets)
 	out := map[int64][]register.Stretch{}
 	for _, r := range rows {
 		out[r.AssetID] = append(out[r.AssetID], register.Stretch{Number: r.Number, Starts: r.Starts.Format(time.DateOnly), Ends: r.Ends.Format(time.DateOnly)})

@@ -338,10 +338,3 @@ create table link_event (
 );
 create index link_event_waiting on link_event (link_id, ticket) where case_id is null;
 create index link_event_case on link_event (case_id);
-
--- +goose Down
-drop table link_event, delivery_attempt, delivery, deadline, attestation, case_reference, entry_body, case_entry,
-    support_case, link, desk_policy, term, terms, contract, severity_level, level_criterion, vendor_level, vendor,
-    calendar_version, idempotency_key, token, sessions, person;
-drop sequence case_number;
-drop function refuse_change;

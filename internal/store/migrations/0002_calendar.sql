@@ -29,19 +29,3 @@ $$;
 -- +goose StatementEnd
 create trigger calendar_version_kept before update or delete on calendar_version
     for each row execute function refuse_version_change();
-
--- +goose Down
-alter table vendor drop constraint vendor_hours_id_fkey;
-alter table term drop constraint term_calendar_id_fkey;
-alter table desk_policy drop constraint desk_policy_calendar_id_fkey;
-alter table deadline drop constraint deadline_calendar_id_fkey;
-drop trigger calendar_version_kept on calendar_version;
-drop function refuse_version_change;
-alter table calendar_version add column name text, alter column counts_from type timestamptz;
-update calendar_version v set name = c.name from calendar c where c.id = v.calendar_id;
-alter table calendar_version alter column name set not null, drop column calendar_id, drop column known_at, add unique (name, counts_from);
-drop table calendar;
-alter table vendor add foreign key (hours_id) references calendar_version;
-alter table term add foreign key (calendar_id) references calendar_version;
-alter table desk_policy add foreign key (calendar_id) references calendar_version;
-alter table deadline add foreign key (calendar_id) references calendar_version;

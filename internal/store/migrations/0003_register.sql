@@ -159,21 +159,3 @@ insert into findable (kind, ref, field, shown, folded) select 'case', case_id, '
 insert into findable (kind, ref, field, shown, folded) select 'contract', id, 'number', number, find_fold(number) from contract;
 insert into findable (kind, ref, field, shown, folded) select 'vendor', id, 'key', key, find_fold(key) from vendor;
 insert into findable (kind, ref, field, shown, folded, words) select 'vendor', id, 'name', name, find_fold(name), lower(name) from vendor;
-
--- +goose Down
-drop trigger product_found on product;
-drop trigger account_found on account;
-drop trigger contract_found on contract;
-drop trigger asset_found on asset;
-drop trigger vendor_found on vendor;
-drop trigger case_found on support_case;
-drop trigger case_reference_found on case_reference;
-drop function find_again, find_reference_again, find_case_again, find_fold, find_words;
-drop table findable;
-delete from term where calendar_id is null or kind <> '' or channel <> '' or country <> '';
-alter table term drop constraint term_pkey, drop column kind, drop column channel, drop column country, alter column calendar_id set not null,
-    add primary key (terms_id, deadline, rank);
-alter table support_case drop column asset_id, drop column account_id;
-drop table asset, contract_cover;
-alter table contract drop column everything, drop column facts, drop column version, drop column notice_on;
-drop table account, product;

@@ -18,9 +18,3 @@ begin
 end
 $$;
 -- +goose StatementEnd
-
--- +goose Down
-drop index level_criterion_level;
-alter table level_criterion drop column retired;
-alter table vendor_level drop column channels;
-alter table vendor drop column profile, drop column version;

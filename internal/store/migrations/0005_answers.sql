@@ -1,6 +1,3 @@
 -- +goose Up
 -- What the vendor's intake form asks, answered: by the field's short name.
 alter table support_case add column answers jsonb not null default '{}';
-
--- +goose Down
-alter table support_case drop column answers;

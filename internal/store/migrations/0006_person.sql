@@ -1,6 +1,3 @@
 -- +goose Up
 -- How our people can be reached; it is filled into the cases that they open.
 alter table person add column phone text not null default '', add column zone text not null default '', add column hours text not null default '', add column languages text not null default '';
-
--- +goose Down
-alter table person drop column phone, drop column zone, drop column hours, drop column languages;
