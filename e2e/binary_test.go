@@ -41,7 +41,7 @@ func startDemo(t *testing.T, data string, env []string, args ...string) *running
 	}
 	ended := make(chan error, 1)
 	go func() { ended <- r.cmd.Wait() }()
-	for end := time.Now().Add(60 * time.Second); ; {
+	for end := time.Now().Add(3 * time.Minute); ; {
 		if raw, err := os.ReadFile(ready); err == nil {
 			if st, err := os.Stat(ready); err != nil || st.Mode().Perm() != 0o600 {
 				t.Errorf("the ready file is %v", st.Mode())
@@ -260,12 +260,18 @@ func TestReckon(t *testing.T) {
 	}
 }
 
-// The first person of a new desk, and the service by itself over a given database.
-func TestServeAndTheFirstPerson(t *testing.T) {
+// The first person begins a desk, the service runs over it, and a case is filed there
+// with a vendor that was entered from nothing.
+func TestADeskFromNothing(t *testing.T) {
 	t.Parallel()
 	db := testdb.URL(t)
 	s := &shell{t: t, home: t.TempDir()}
-	out, code := s.run("a long enough one\n", "person", "add", "ines@desk.example", "--name", "Ines Vik", "--role", "administrator", "--database", db)
+	for args, say := range map[string]string{"--role administrator --zone Moon/Sea": "not a known time zone", "--role handler": "an administrator"} {
+		if out, code := s.run("a long enough one\n", append(words("person add ines@desk.example --name Ines --database "+db), words(args)...)...); code != 1 || !contains(out, say) {
+			t.Errorf("beginning with %s: %d %s", args, code, out)
+		}
+	}
+	out, code := s.run("a long enough one\n", "person", "add", "ines@desk.example", "--name", "Ines Vik", "--role", "administrator", "--database", db, "--desk", "Saltmarsh Ferries", "--zone", "Pacific/Chatham")
 	if code != 0 || !contains(out, "Ines Vik (administrator)") {
 		t.Fatalf("the first person: %d %s", code, out)
 	}
@@ -292,6 +298,32 @@ func TestServeAndTheFirstPerson(t *testing.T) {
 		t.Fatalf("%s\n%s", out, &log)
 	}
 	s.ok(words("case list"), "No case is like that")
+	s.ok(words("policy show"), "Saltmarsh Ferries", "our-answer", "round-the-clock", "our-desk")
+	s.ok(words("calendar list"), "our-desk", "Pacific/Chatham", "round the clock")
+	file := filepath.Join(s.home, "ferrous.yaml")
+	if err := os.WriteFile(file, []byte(strings.ReplaceAll(ferrous, "ragna@saltmarsh.example", "ines@desk.example")), 0o600); err != nil {
+		t.Fatal(err)
+	}
+	s.ok(words("vendor add --from "+file), "Ferrous Payments, ferrous")
+	s.ok(words("vendor show ferrous"), "only by phone", "with the merchant")
+	s.ok([]string{"product", "add", "--vendor", "ferrous", "--name", "Gate terminal", "--version", "4.1=2027-06-30", "--version", "4.2"}, "4.1, supported until 2027-06-30", "4.2")
+	s.ok(words("account add --vendor ferrous --number 4411-0098"), "4411-0098")
+	s.ok(append(words("contract add --vendor ferrous --number FP-1 --starts 2026-01-01 --ends 2099-12-31 --everything --term"), "first-response 2 4h our-desk"), "FP-1", "4h")
+	s.ok([]string{"asset", "add", "--vendor", "ferrous", "--product", "Gate terminal", "--version", "4.1", "--serial", "GT-09-117", "--name", "Terminal north"}, "Covered by FP-1 until 2099-12-31")
+	s.ok([]string{"case", "open", "Cards refused", "--asset", "gt09117", "--environment", "production", "--effect", "degraded", "--reach", "few", "--workaround", "costly", "--happened", "Each third card", "--file", "--by", "portal"},
+		"To be taken to Ferrous Payments by hand, by portal", "https://help.ferrous.example/new", "  Terminal number: GT-09-117", "roundhouse case sent C-1001")
+	s.ok(words("today"), "To be taken to the vendor by hand: portal", "1 on the way")
+	if out, code = s.run("", "case", "sent", "C-1001", "--reference", "9"); code != 4 || !contains(out, "does not look like a number of Ferrous Payments") {
+		t.Errorf("a number that is none: %d %s", code, out)
+	}
+	s.ok(words("case sent C-1001"), "filed, severity 3")
+	if out, code = s.run("", "case", "sent", "C-1001"); code != 1 || !contains(out, "nothing of C-1001 waits") {
+		t.Errorf("sent twice: %d %s", code, out)
+	}
+	s.ok(words("case reference C-1001 FE-20417"), "open, severity 3")
+	s.ok([]string{"case", "call", "C-1001", "--by", "portal", "--with", "Ishaan Rao", "--word", "with the merchant", "--text", "Which firmware?"}, "is written")
+	s.ok([]string{"case", "reply", "C-1001", "--text", "4.1", "--by", "phone"}, "waits for you to take it to Ferrous Payments by phone")
+	s.ok(words("case show fe20417"), "with the merchant", "← ours", "by phone", "on the portal")
 	_ = cmd.Process.Signal(syscall.SIGTERM)
 	if err := cmd.Wait(); err != nil {
 		t.Errorf("stopping: %v", err)

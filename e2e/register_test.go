@@ -249,16 +249,16 @@ func TestTheRegisterInTheTerminal(t *testing.T) {
 	if out, code := handler.run("", "asset", "add", "--from", file); code != 4 || !contains(out, "product: the vendor has no product") {
 		t.Errorf("status %d: %s", code, out)
 	}
-	handler.ok([]string{"asset", "add", "--from", file, "--product", "Array 40", "--account", "TW-55018", "--region", "North", "--contract", "TW-N-1"}, "Covered twice, by TW-C-7718 and TW-N-1", "Rack H2", "platform supported no")
+	handler.ok([]string{"asset", "add", "--from", file, "--product", "Array 40", "--account", "TW-55018", "--region", "North", "--contract", "TW-N-1"}, "Covered twice, by TW-C-7718 and TW-N-1", "Rack H2", "platform supported  no")
 	handler.ok(words("asset show tws400093187"), "Array Halsa-2")
 	handler.ok(words("asset list --cover twice --product the_big_cupboard --vendor tallow"), "Array Halsa-2")
 	handler.ok(words("asset list -o csv"), "asset,serial,vendor", "Array Halsa-2,TWS-40-0093187,Tallow & Wick Storage,Array 40")
-	handler.ok(words("asset change tws-40-0093187 --note =1+1 --attribute Rack= --site Halsa"), "site             Halsa")
+	handler.ok(words("asset change tws-40-0093187 --note =1+1 --attribute Rack= --site Halsa"), "site                Halsa")
 	if out := handler.ok(words("asset show array_halsa-2 -o json")); contains(out, "Rack") || !contains(out, `"note": "=1+1"`) {
 		t.Errorf("after the change: %s", out)
 	}
 	handler.env = append(handler.env, `EDITOR=sed -i s/Halsa$/Vaag/`)
-	handler.ok(words("asset change tws400093187 --edit"), "site             Vaag")
+	handler.ok(words("asset change tws400093187 --edit"), "site                Vaag")
 	handler.ok(words("find tws 40 0093187"), "asset", "exactly")
 	handler.ok(words("find controller --kind account -o json"), "[]")
 	if out, code := handler.run("", "asset", "show", "TWS-40-0093178"); code != 3 || !contains(out, "did you mean TWS-40-0093187") {
@@ -423,7 +423,7 @@ func TestAVendorFromNothing(t *testing.T) {
 	admin.ok(words("vendor add --from "+file), "Ferrous Payments, ferrous")
 	admin.ok(words("vendor show ferrous"), "Dark", "No card is taken anywhere", "needs a contact round the clock", "The duty desk, +44 1632 960 055", "Ishaan Rao", "Duty manager", "late by 2h", "Terminal number")
 	admin.ok(words("vendor cards ferrous"), "BEGIN:VCARD\r\nVERSION:4.0", "FN:Ishaan Rao", "ORG:Ferrous Payments")
-	admin.ok([]string{"vendor", "change", "ferrous", "--zone", "Europe/Oslo", "--language", "English", "--through", "corvane", "--note", ""}, "zone             Europe/Oslo", "through          corvane")
+	admin.ok([]string{"vendor", "change", "ferrous", "--zone", "Europe/Oslo", "--language", "English", "--through", "corvane", "--note", ""}, "zone                Europe/Oslo", "through             corvane")
 	if out, code := admin.run("", "vendor", "change", "ferrous", "--key", "iron"); code != 4 || !contains(out, "key: it stays") {
 		t.Errorf("another key: status %d: %s", code, out)
 	}

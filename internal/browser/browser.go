@@ -128,10 +128,10 @@ next:
 // Close ends the page.
 func (t *Tab) Close() { t.stop() }
 
-// Do takes steps, each within ten seconds, so that a failure names its step.
+// Do takes steps, each within a time that a busy machine keeps too, so that a failure names its step.
 func (t *Tab) Do(steps ...dp.Action[dp.Void]) error {
 	for i, s := range steps {
-		c, stop := context.WithTimeout(t.Ctx, 10*time.Second)
+		c, stop := context.WithTimeout(t.Ctx, 40*time.Second)
 		err := dp.Do(c, s)
 		stop()
 		if err != nil {
@@ -143,7 +143,7 @@ func (t *Tab) Do(steps ...dp.Action[dp.Void]) error {
 
 // Eval gives the value of an expression in the page.
 func Eval[T any](t *Tab, js string) (T, error) {
-	c, stop := context.WithTimeout(t.Ctx, 20*time.Second)
+	c, stop := context.WithTimeout(t.Ctx, 60*time.Second)
 	defer stop()
 	return dp.Run(c, dp.Evaluate[T](js, dp.EvalAwaitPromise))
 }

@@ -14,7 +14,7 @@ import (
 )
 
 func (a *app) cases() *cobra.Command {
-	c := group("case", "Support cases", a.caseOpen(), a.caseList(), a.caseShow(), a.caseReply(), a.caseNote(), a.caseCall(), a.caseDeadlines(), a.caseDecide())
+	c := group("case", "Support cases", a.caseOpen(), a.caseList(), a.caseShow(), a.caseReply(), a.caseNote(), a.caseCall(), a.caseDeadlines(), a.caseDecide(), a.caseSent(), a.caseReference())
 	for _, s := range steps {
 		c.AddCommand(a.stepCommand(s))
 	}
@@ -49,13 +49,13 @@ type step struct {
 }
 
 type stepFlags struct {
-	text, cause, until, offers, why string
-	agreed                          bool
-	entry                           int
+	text, cause, until, offers, why, by string
+	agreed                              bool
+	entry                               int
 }
 
 var steps = []step{
-	{use: "file CASE", short: "File a draft with its vendor", step: "file", example: "roundhouse case file C-1001"},
+	{use: "file CASE", short: "File a draft with its vendor", step: "file", flags: func(c *cobra.Command, f *stepFlags) { byFlag(c, &f.by) }, example: "roundhouse case file C-1001\n  roundhouse case file C-1001 --by phone"},
 	{use: "accept CASE", short: "Accept the fix that was offered; the case is resolved", step: "accept-fix", reason: true, flags: causeFlag, example: "roundhouse case accept C-1001 --text \"Holds since two nights\""},
 	{use: "reject CASE", short: "Reject the fix (or --workaround) that was offered", step: "reject-fix", reason: true, flags: func(c *cobra.Command, f *stepFlags) {
 		c.Flags().BoolVar(&f.agreed, "workaround", false, "reject the workaround instead of the fix")
@@ -120,6 +120,11 @@ var steps = []step{
 	}, example: "roundhouse case move C-1001 theirs"},
 }
 
+// byFlag names the channel, of which the vendor's usual one is taken otherwise.
+func byFlag(c *cobra.Command, to *string) {
+	c.Flags().StringVar(to, "by", "", "by which channel, where not by the usual one: api, portal, mail, phone or chat; but for api you take it there")
+}
+
 func causeFlag(c *cobra.Command, f *stepFlags) {
 	c.Flags().StringVar(&f.cause, "cause", "", "what it was")
 }
@@ -148,7 +153,7 @@ func (a *app) stepCommand(s step) *cobra.Command {
 			if s.step == "attest" {
 				return a.attest(cmd.Context(), l, args)
 			}
-			body := clientgen.Step{Step: s.step, Cause: some(f.cause)}
+			body := clientgen.Step{Step: s.step, Cause: some(f.cause), Channel: some(clientgen.StepChannel(f.by))}
 			if s.reason && f.text != "" {
 				text, err := a.text(f.text, "")
 				if err != nil {
@@ -168,6 +173,9 @@ func (a *app) stepCommand(s step) *cobra.Command {
 			return a.afterStep(after)
 		}}
 	if s.reason {
+		if s.step != "change-severity" && s.step != "give-move" {
+			byFlag(c, &f.by)
+		}
 		c.Flags().StringVarP(&f.text, "text", "t", "", "why; the vendor is told it where the vendor is told (- reads it from standard input)")
 	}
 	if s.flags != nil {
@@ -240,20 +248,47 @@ func (a *app) onTheWay(c clientgen.Case) {
 		if what == "" {
 			what = "message"
 		}
+		if d.State == "by-hand" {
+			a.toCarry(c, d, what)
+			continue
+		}
 		line := fmt.Sprintf("On its way (delivery %d): %s, %s after %d attempts", d.Id, what, d.State, d.Attempts)
 		if d.Problem != nil {
 			line += "; " + *d.Problem
 		}
 		a.printer().Line("%s", line)
 		if deref(d.NeedsPerson) || d.State == "unsure" {
-			a.printer().Line("  decide with: roundhouse case decide %s %d arrived|again|give-up", c.Line.Number, d.Id)
+			a.printer().Line("  decide with: roundhouse case decide %s %d arrived|again|by-hand|give-up", c.Line.Number, d.Id)
 		}
 	}
 }
 
+// toCarry shows what a person takes to the vendor, ready to be pasted or read out.
+func (a *app) toCarry(c clientgen.Case, d clientgen.Delivery, what string) {
+	p := a.printer()
+	p.Line("To be taken to %s by hand, by %s (delivery %d: %s):", c.Line.Vendor, deref(d.Channel), d.Id, what)
+	for _, w := range deref(d.Ways) {
+		words := []string{"  " + w.Address}
+		for _, s := range []*string{w.Area, w.Calendar} {
+			if s != nil {
+				words = append(words, *s)
+			}
+		}
+		if deref(w.Urgent) {
+			words = append(words, "urgent matters")
+		}
+		p.Line("%s", strings.Join(words, ", "))
+	}
+	p.Line("")
+	for _, line := range strings.Split(strings.TrimRight(deref(d.Text), "\n"), "\n") {
+		p.Line("  %s", line)
+	}
+	p.Line("\nWhen it has gone: roundhouse case sent %s --reference THEIR-NUMBER", c.Line.Number)
+}
+
 func (a *app) caseOpen() *cobra.Command {
 	var n clientgen.NewCase
-	var kind, environment, effect, reach, workaround, needed string
+	var kind, environment, effect, reach, workaround, needed, by string
 	var exposure, file, attest bool
 	var answers []string
 	var sev int
@@ -285,12 +320,12 @@ func (a *app) caseOpen() *cobra.Command {
 			n.Title, n.Kind, n.Severity, n.SeverityReason, n.Ticket = args[0], some(clientgen.CaseKind(kind)), some(sev), some(reason), some(ticket)
 			facts := clientgen.Facts{Environment: some(clientgen.FactsEnvironment(environment)), Effect: some(clientgen.FactsEffect(effect)),
 				Reach: some(clientgen.FactsReach(reach)), Workaround: some(clientgen.FactsWorkaround(workaround)), Exposure: some(exposure)}
-			by, err := when(needed, time.Now())
+			needBy, err := when(needed, time.Now())
 			if err != nil {
 				return err
 			}
-			if by != nil {
-				facts.NeededBy.Set(*by)
+			if needBy != nil {
+				facts.NeededBy.Set(*needBy)
 			}
 			if happened == "-" {
 				if happened, err = a.text("-", ""); err != nil {
@@ -326,7 +361,7 @@ func (a *app) caseOpen() *cobra.Command {
 				}
 			}
 			if file {
-				after, err := l.take(cmd.Context(), clientgen.Step{Step: "file"})
+				after, err := l.take(cmd.Context(), clientgen.Step{Step: "file", Channel: some(clientgen.StepChannel(by))})
 				if err != nil {
 					return fmt.Errorf("%s is kept as a draft: %w", v.Line.Number, err)
 				}
@@ -359,6 +394,7 @@ func (a *app) caseOpen() *cobra.Command {
 	f.StringVar(&ticket, "ticket", "", "our own ticket's number")
 	f.StringArrayVar(&answers, "answer", nil, "an answer to the vendor's intake form, KEY=TEXT; repeat for several (vendor show lists what it asks)")
 	f.BoolVar(&file, "file", false, "file it at once")
+	byFlag(c, &by)
 	f.BoolVar(&attest, "attest", false, "stand for all conditions of the vendor's level")
 	_ = c.RegisterFlagCompletionFunc("vendor", a.completeFlag("vendor"))
 	for _, kind := range []string{"asset", "account", "contract"} {
@@ -472,8 +508,11 @@ func (a *app) write(use, short, example string, send func(ctx context.Context, l
 				return a.printer().JSON(e)
 			}
 			what := "Entry %d of %s: on its way to " + l.Line.Vendor + "."
-			if e.Delivery == nil {
+			switch {
+			case e.Delivery == nil:
 				what = "Entry %d of %s is written."
+			case e.Delivery.State == "by-hand":
+				what = "Entry %d of %s waits for you to take it to " + l.Line.Vendor + " by " + deref((*string)(e.Delivery.Channel)) + ": see roundhouse case show " + l.Line.Number + "."
 			}
 			a.printer().Line(what, e.Number, l.Line.Number)
 			return nil
@@ -483,10 +522,10 @@ func (a *app) write(use, short, example string, send func(ctx context.Context, l
 }
 
 func (a *app) caseReply() *cobra.Command {
-	var move string
+	var move, by string
 	var blind bool
 	c := a.write("reply CASE", "Write to the vendor", "roundhouse case reply C-1001 --text \"The log is below\"", func(ctx context.Context, l loaded, text string) (clientgen.Entry, error) {
-		body := clientgen.NewMessage{Text: text, Move: some(clientgen.Side(move)), Seen: &l.Line.LastEntry}
+		body := clientgen.NewMessage{Text: text, Move: some(clientgen.Side(move)), Seen: &l.Line.LastEntry, Channel: some(clientgen.NewMessageChannel(by))}
 		if blind {
 			body.Seen = nil
 		}
@@ -494,6 +533,7 @@ func (a *app) caseReply() *cobra.Command {
 		e, _, err := client.Read[clientgen.Entry](l.Client, res, err)
 		return e, err
 	})
+	byFlag(c, &by)
 	c.Flags().StringVar(&move, "move", "", "whose move it is then, where it is not the usual: ours or theirs")
 	c.Flags().BoolVar(&blind, "unseen", false, "send even if the vendor has written meanwhile")
 	return c
@@ -508,8 +548,8 @@ func (a *app) caseNote() *cobra.Command {
 }
 
 func (a *app) caseCall() *cobra.Command {
-	var with, at, move string
-	c := a.write("call CASE", "Write down a call or chat that was", "roundhouse case call C-1001 --with \"Imke Vandersloot\" --at \"2026-12-01 10:20\" --text \"She rings back at two\"",
+	var with, at, move, by, word string
+	c := a.write("call CASE", "Write down what you heard: a call or chat that was, their mail, words on their portal", "roundhouse case call C-1001 --by portal --with \"Their desk\" --word Pending --text \"Which release is it?\"\n  roundhouse case call C-1001 --with \"Imke Vandersloot\" --at \"2026-12-01 10:20\" --text \"She rings back at two\"",
 		func(ctx context.Context, l loaded, text string) (clientgen.Entry, error) {
 			t, err := when(at, time.Now())
 			if err != nil {
@@ -520,11 +560,13 @@ func (a *app) caseCall() *cobra.Command {
 				t = &now
 			}
 			res, err := l.AddCall(ctx, l.Line.Number, &clientgen.AddCallParams{IdempotencyKey: client.Key()},
-				clientgen.NewCall{Text: text, With: with, At: *t, Move: some(clientgen.Side(move))})
+				clientgen.NewCall{Text: text, With: with, At: *t, Move: some(clientgen.Side(move)), By: some(clientgen.NewCallBy(by)), Word: some(word)})
 			e, _, err := client.Read[clientgen.Entry](l.Client, res, err)
 			return e, err
 		})
-	c.Flags().StringVar(&with, "with", "", "whom you spoke to")
+	c.Flags().StringVar(&with, "with", "", "whom you spoke to, or who wrote")
+	c.Flags().StringVar(&by, "by", "phone", "phone, chat, mail or portal")
+	c.Flags().StringVar(&word, "word", "", "the vendor's status word, where it said one")
 	c.Flags().StringVar(&at, "at", "", "when it was; now if not said")
 	c.Flags().StringVar(&move, "move", "", "whose move it is then: ours or theirs")
 	_ = c.MarkFlagRequired("with")
@@ -532,9 +574,9 @@ func (a *app) caseCall() *cobra.Command {
 }
 
 func (a *app) caseDecide() *cobra.Command {
-	var reference, at string
-	words := map[string]clientgen.DecisionDecision{"arrived": "it-arrived", "again": "send-again", "give-up": "give-up"}
-	c := &cobra.Command{Use: "decide CASE DELIVERY arrived|again|give-up", Short: "Decide about something that may or may not have reached the vendor", Args: cobra.ExactArgs(3),
+	var reference, at, by string
+	words := map[string]clientgen.DecisionDecision{"arrived": "it-arrived", "again": "send-again", "by-hand": "by-hand", "give-up": "give-up"}
+	c := &cobra.Command{Use: "decide CASE DELIVERY arrived|again|by-hand|give-up", Short: "Decide about something that may or may not have reached the vendor", Args: cobra.ExactArgs(3),
 		Example: "  roundhouse case decide C-1001 7 arrived --reference CV-20417",
 		RunE: func(cmd *cobra.Command, args []string) error {
 			var id int64
@@ -543,7 +585,7 @@ func (a *app) caseDecide() *cobra.Command {
 			}
 			word, ok := words[args[2]]
 			if !ok {
-				return usagef("decide arrived, again or give-up, not %q", args[2])
+				return usagef("decide arrived, again, by-hand or give-up, not %q", args[2])
 			}
 			t, err := when(at, time.Now())
 			if err != nil {
@@ -554,7 +596,7 @@ func (a *app) caseDecide() *cobra.Command {
 				return err
 			}
 			res, err := c.DecideDelivery(cmd.Context(), args[0], id, &clientgen.DecideDeliveryParams{IdempotencyKey: client.Key()},
-				clientgen.Decision{Decision: word, Reference: some(reference), At: t})
+				clientgen.Decision{Decision: word, Reference: some(reference), At: t, Channel: some(clientgen.DecisionChannel(by))})
 			v, _, err := client.Read[clientgen.Case](c, res, err)
 			if err != nil {
 				return err
@@ -563,5 +605,56 @@ func (a *app) caseDecide() *cobra.Command {
 		}}
 	c.Flags().StringVar(&reference, "reference", "", "the vendor's number, where a filing arrived")
 	c.Flags().StringVar(&at, "at", "", "when it arrived")
+	c.Flags().StringVar(&by, "by", "", "of by-hand: portal, mail, phone or chat")
 	return c
+}
+
+func (a *app) caseSent() *cobra.Command {
+	var reference, at string
+	c := &cobra.Command{Use: "sent CASE", Short: "Say that what was to be taken to the vendor by hand has gone", Args: cobra.ExactArgs(1),
+		Long:    "Says that what waits in your hands has gone to the vendor. From then on it counts: the move is theirs\nand their clocks run. Where several wait, the oldest is meant.",
+		Example: "  roundhouse case sent C-1001 --reference 77-20417\n  roundhouse case sent C-1001 --at \"2026-12-01 10:20\"",
+		RunE: func(cmd *cobra.Command, args []string) error {
+			t, err := when(at, time.Now())
+			if err != nil {
+				return err
+			}
+			l, err := a.load(cmd.Context(), args[0])
+			if err != nil {
+				return err
+			}
+			for _, d := range l.OnTheWay {
+				if d.State != "by-hand" {
+					continue
+				}
+				res, err := l.DecideDelivery(cmd.Context(), l.Line.Number, d.Id, &clientgen.DecideDeliveryParams{IdempotencyKey: client.Key()},
+					clientgen.Decision{Decision: "it-arrived", Reference: some(reference), At: t})
+				v, _, err := client.Read[clientgen.Case](l.Client, res, err)
+				if err != nil {
+					return err
+				}
+				return a.afterStep(v)
+			}
+			return fmt.Errorf("nothing of %s waits to be taken to the vendor by hand", l.Line.Number)
+		}}
+	c.Flags().StringVar(&reference, "reference", "", "the number that the vendor gave it")
+	c.Flags().StringVar(&at, "at", "", "when it went; now if not said")
+	return c
+}
+
+func (a *app) caseReference() *cobra.Command {
+	return &cobra.Command{Use: "reference CASE NUMBER", Short: "Write down the vendor's number, where it came after the filing", Args: cobra.ExactArgs(2),
+		Example: "  roundhouse case reference C-1001 77-20417",
+		RunE: func(cmd *cobra.Command, args []string) error {
+			l, err := a.load(cmd.Context(), args[0])
+			if err != nil {
+				return err
+			}
+			res, err := l.ChangeCaseWithApplicationMergePatchPlusJSONBody(cmd.Context(), l.Line.Number, &clientgen.ChangeCaseParams{IfMatch: &l.etag}, clientgen.CaseChange{Reference: &args[1]})
+			v, _, err := client.Read[clientgen.Case](l.Client, res, err)
+			if err != nil {
+				return err
+			}
+			return a.afterStep(v)
+		}}
 }

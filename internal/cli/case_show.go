@@ -111,6 +111,9 @@ func (a *app) showCase(c clientgen.Case, entries []clientgen.Entry) {
 	}
 }
 
+// byWords say by which way words went or came that a person carried.
+var byWords = map[string]string{"portal": ", on the portal", "mail": ", by mail", "phone": ", by phone", "chat": ", by chat"}
+
 func (a *app) showEntry(e clientgen.Entry, now time.Time) {
 	p := a.printer()
 	who := deref(e.Author)
@@ -121,14 +124,14 @@ func (a *app) showEntry(e clientgen.Entry, now time.Time) {
 	case e.Kind == "call":
 		title = "call or chat with " + who
 	case e.Kind == "message" && deref(e.Direction) == "in":
-		title = "← from them, " + who
+		title = "← from them, " + who + byWords[deref(e.Channel)]
 		if deref(e.Automatic) {
 			title += ", automatic"
 		}
 	case e.Kind == "message":
-		title = "→ to them, " + who
+		title = "→ to them, " + who + byWords[deref(e.Channel)]
 		if d := e.Delivery; d != nil {
-			title += ", " + strings.ReplaceAll(string(d.State), "-", " ")
+			title += ", " + map[bool]string{true: "to be taken there by hand", false: strings.ReplaceAll(string(d.State), "-", " ")}[d.State == "by-hand"]
 			if d.LeftAt != nil {
 				title += " " + out.Time(d.LeftAt, now)
 			}

@@ -49,6 +49,12 @@ func existing(ctx context.Context, database, data string) (url string, done func
 	if !localpg.Exists(dir) {
 		return "", nil, fmt.Errorf("there is no database under %s: name another directory with --data (the demo's is .roundhouse/demo), or a PostgreSQL with --database", data)
 	}
+	return private(ctx, dir)
+}
+
+// private is a PostgreSQL of our own: the one that runs, else one that is started
+// until done is called.
+func private(ctx context.Context, dir string) (url string, done func(), err error) {
 	pg, err := localpg.Start(ctx, localpg.Options{Dir: dir})
 	if errors.Is(err, localpg.ErrInUse) {
 		url, err = localpg.Running(dir)

@@ -43,7 +43,7 @@ type fieldFlag struct {
 }
 
 func (f fieldFlag) flag() string {
-	if f.kind == "list" || f.kind == "terms" || f.kind == "pairs" { // one at a time
+	if f.kind == "list" || f.kind == "terms" || f.kind == "pairs" || f.kind == "versions" { // one at a time
 		return strings.TrimSuffix(strings.ReplaceAll(f.member, "_", "-"), "s")
 	}
 	return strings.ReplaceAll(strings.ReplaceAll(f.member, "_", "-"), ".", "-")
@@ -276,7 +276,7 @@ func (a *app) printRecord(n noun, r record) error {
 			v = strings.Join(pairs, ", ")
 		}
 		if v != "" && v != title {
-			p.Line("%-16s %s", strings.ReplaceAll(strings.ReplaceAll(x.member, "_", " "), ".", " "), strings.ReplaceAll(v, "\n", "\n"+strings.Repeat(" ", 17)))
+			p.Line("%-19s %s", strings.ReplaceAll(strings.ReplaceAll(x.member, "_", " "), ".", " "), strings.ReplaceAll(v, "\n", "\n"+strings.Repeat(" ", 20)))
 		}
 	}
 	return nil
@@ -295,7 +295,7 @@ func firstOf(list ...string) string {
 func factFlags(f *pflag.FlagSet, n noun) {
 	for _, x := range n.fields {
 		switch x.kind {
-		case "list", "pairs", "terms":
+		case "list", "pairs", "terms", "versions":
 			f.StringArray(x.flag(), nil, x.help)
 		case "yes":
 			f.Bool(x.flag(), false, x.help)
@@ -326,6 +326,18 @@ func (a *app) given(f *pflag.FlagSet, n noun) (map[string]any, error) {
 			if len(list) == 1 && list[0] == "" {
 				v = nil
 			}
+		case "versions":
+			list, _ := f.GetStringArray(x.flag())
+			all := []map[string]any{}
+			for _, s := range list {
+				name, until, dated := strings.Cut(s, "=")
+				version := map[string]any{"name": name}
+				if dated {
+					version["supported_until"] = until
+				}
+				all = append(all, version)
+			}
+			v = all
 		case "pairs":
 			list, _ := f.GetStringArray(x.flag())
 			pairs := map[string]any{}

@@ -2,7 +2,9 @@ package cli
 
 import (
 	"context"
+	"errors"
 	"fmt"
+	"path/filepath"
 
 	"github.com/spf13/cobra"
 
@@ -14,11 +16,12 @@ import (
 )
 
 func (a *app) people() *cobra.Command {
-	var name, role, database string
+	var name, role, database, data string
+	var begin desk.Beginning
 	add := &cobra.Command{
 		Use: "add EMAIL", Short: "Add one of our people; the first one straight into the database", Args: cobra.ExactArgs(1),
-		Long:    "Adds a person; the password is asked for, or read from standard input.\nThe very first person is added with --database URL, before anybody can sign in.",
-		Example: "  roundhouse person add ines@saltmarsh.example --name \"Ines Vik\" --role handler\n  roundhouse person add ines@saltmarsh.example --name \"Ines Vik\" --role administrator --database postgres://…",
+		Long:    "Adds a person; the password is asked for, or read from standard input.\nThe very first person is added with --database URL, or with --data DIRECTORY for the private PostgreSQL that\nserve runs there, before anybody can sign in. That begins the desk too: it gets office hours in --zone, hours\nround the clock, and a policy to be changed (see roundhouse policy show).",
+		Example: "  roundhouse person add ines@saltmarsh.example --name \"Ines Vik\" --role handler\n  roundhouse person add ines@saltmarsh.example --name \"Ines Vik\" --role administrator --data .roundhouse --desk \"Saltmarsh Ferries\" --zone Europe/Oslo",
 		RunE: func(cmd *cobra.Command, args []string) error {
 			if name == "" {
 				return usagef("say the person's name with --name")
@@ -27,8 +30,15 @@ func (a *app) people() *cobra.Command {
 			if err != nil {
 				return err
 			}
-			if database != "" {
-				return a.firstPerson(cmd.Context(), database, desk.NewPerson{Name: name, Email: args[0], Role: role, Password: password})
+			if n := (desk.NewPerson{Name: name, Email: args[0], Role: role, Password: password}); database != "" {
+				return a.firstPerson(cmd.Context(), database, n, begin)
+			} else if data != "" {
+				url, done, err := private(cmd.Context(), filepath.Join(data, "postgres"))
+				if err != nil {
+					return err
+				}
+				defer done()
+				return a.firstPerson(cmd.Context(), url, n, begin)
 			}
 			c, err := a.client()
 			if err != nil {
@@ -50,6 +60,9 @@ func (a *app) people() *cobra.Command {
 	add.Flags().StringVar(&name, "name", "", "the person's name")
 	add.Flags().StringVar(&role, "role", "handler", "handler, lead, auditor or administrator")
 	add.Flags().StringVar(&database, "database", "", "PostgreSQL to write the first person into")
+	add.Flags().StringVar(&data, "data", "", "directory of the private PostgreSQL to write the first person into")
+	add.Flags().StringVar(&begin.Name, "desk", "", "of the first person: whose desk this is (default \"Our desk\")")
+	add.Flags().StringVar(&begin.Zone, "zone", "", "of the first person: time zone of our office hours (default UTC)")
 	list := &cobra.Command{Use: "list", Short: "List our people", Args: cobra.NoArgs,
 		RunE: func(cmd *cobra.Command, _ []string) error {
 			c, all, err := a.everybody(cmd.Context())
@@ -173,23 +186,19 @@ func (a *app) everybody(ctx context.Context) (*client.Client, []clientgen.Person
 
 // firstPerson works only while there is nobody: after that, people are added by
 // an administrator who has signed in.
-func (a *app) firstPerson(ctx context.Context, database string, n desk.NewPerson) error {
+func (a *app) firstPerson(ctx context.Context, database string, n desk.NewPerson, b desk.Beginning) error {
 	d, err := service.Open(ctx, database, nil)
 	if err != nil {
 		return err
 	}
 	defer d.Store.Close()
-	var there int
-	if err := d.Store.DB.GetContext(ctx, &there, "select count(*) from person"); err != nil {
-		return err
-	}
-	if there > 0 {
-		return fmt.Errorf("this database has %d people already: sign in as an administrator and leave --database out", there)
-	}
-	p, err := d.AddPerson(ctx, nil, n)
-	if err != nil {
+	p, err := d.Begin(ctx, n, b)
+	if errors.Is(err, desk.ErrBegun) {
+		return fmt.Errorf("%w and leave --database and --data out", err)
+	} else if err != nil {
 		return err
 	}
 	a.printer().Line("%s (%s) can sign in as %s.", p.Name, p.Role, p.Email)
+	a.printer().Line("The desk begins with hours and a policy of its own: see roundhouse policy show and roundhouse calendar list.")
 	return nil
 }

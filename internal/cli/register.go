@@ -30,7 +30,7 @@ var vendorField = fieldFlag{"vendor", "text", "the vendor's key or name"}
 func (a *app) products() *cobra.Command {
 	return a.noun(noun{name: "product", many: "products", path: "/products", article: "a",
 		example: "  roundhouse product add --vendor tallow --name \"Array 60\" --our-name \"the tall one\" --component controller",
-		fields: []fieldFlag{vendorField, {"name", "text", "its name"}, {"our_names", "list", "what we call it; repeat for several"}, {"components", "list", "a component; repeat for several"},
+		fields: []fieldFlag{vendorField, {"name", "text", "its name"}, {"our_names", "list", "what we call it; repeat for several"}, {"components", "list", "a component; repeat for several"}, {"versions", "versions", "a version, with until when it is supported as in 4.1=2027-06-30; repeat for all of them"},
 			{"number_found", "text", "where on such a thing its number stands"}, {"note", "text", "a note"}},
 		columns: []column{fact("product", "name"), vendorColumn(), fact("we call it", "our_names"), counted("assets", "assets")},
 		show: func(p *out.Printer, r record) {
@@ -42,7 +42,7 @@ func (a *app) products() *cobra.Command {
 				if x.text("supported_until") != "" {
 					until = ", supported until " + x.text("supported_until")
 				}
-				p.Line("version          %s%s", x.text("name"), until)
+				p.Line("%-19s %s%s", "version", x.text("name"), until)
 			}
 		}})
 }

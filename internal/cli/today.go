@@ -1,6 +1,7 @@
 package cli
 
 import (
+	"strings"
 	"time"
 
 	"github.com/spf13/cobra"
@@ -36,6 +37,7 @@ func (a *app) today() *cobra.Command {
 			p.Line("%d late, %d due soon, %d not read, %d on the way, %d live", t.Late, t.DueSoon, t.Unread, t.OnTheWay, t.Live)
 			if len(t.Lines) == 0 {
 				p.Line("\nNothing presses. roundhouse case open begins a case.")
+				a.endingContracts(t.Contracts)
 				return nil
 			}
 			p.Line("")
@@ -50,10 +52,25 @@ func (a *app) today() *cobra.Command {
 			}
 			p.Table([]out.Column{{Name: "severity"}, {Name: "case"}, {Name: "title", Shrink: true}, {Name: "vendor", Shrink: true}, {Name: "why it stands here", Shrink: true}, {Name: "standing"},
 				{Name: "due"}, {Name: "move"}, {Name: "who"}, {Name: "next"}}, rows)
+			a.endingContracts(t.Contracts)
 			return nil
 		}}
 	c.Flags().BoolVar(&mine, "mine", false, "only the cases that you own")
 	return c
+}
+
+// endingContracts stand below what presses; programs read them with -o json.
+func (a *app) endingContracts(list []clientgen.ContractLine) {
+	if len(list) == 0 || a.format == "csv" {
+		return
+	}
+	p := a.printer()
+	p.Line("\nContracts")
+	var rows [][]string
+	for _, k := range list {
+		rows = append(rows, []string{k.Number, k.Vendor, strings.Join(k.Words, "; ")})
+	}
+	p.Table([]out.Column{{Name: "contract"}, {Name: "vendor", Shrink: true}, {Name: "what comes", Shrink: true}}, rows)
 }
 
 func (a *app) vendors() *cobra.Command {

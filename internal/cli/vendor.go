@@ -52,6 +52,9 @@ func (a *app) showVendor(v clientgen.Vendor) {
 		for _, c := range l.Criteria {
 			p.Line("      to attest: %s", c.Text)
 		}
+		if l.Channels != nil {
+			p.Line("      only by %s", strings.Join(*l.Channels, ", "))
+		}
 		if l.RoundTheClock {
 			p.Line("      needs a contact round the clock")
 		}
@@ -62,9 +65,10 @@ func (a *app) showVendor(v clientgen.Vendor) {
 		terms := append([]clientgen.Term(nil), k.Terms...)
 		sort.SliceStable(terms, func(i, j int) bool { return terms[i].Rank < terms[j].Rank })
 		for _, t := range terms {
-			rows = append(rows, []string{deref(t.Label), string(t.Deadline), t.Target, t.Calendar})
+			only := strings.TrimSpace(strings.Join([]string{deref(t.Kind), deref(t.Channel), deref(t.Country)}, " "))
+			rows = append(rows, []string{deref(t.Label), string(t.Deadline), t.Target, t.Calendar, only})
 		}
-		p.Table([]out.Column{{Name: "level"}, {Name: "promise"}, {Name: "within"}, {Name: "counted in"}}, rows)
+		p.Table([]out.Column{{Name: "level"}, {Name: "promise"}, {Name: "within"}, {Name: "counted in"}, {Name: "only for"}}, rows)
 	}
 	p.Line("\nHours")
 	for _, h := range v.Hours {
@@ -89,7 +93,7 @@ func (a *app) showFacts(f clientgen.VendorFacts) {
 	p := a.printer()
 	say := func(label string, value *string) {
 		if deref(value) != "" {
-			p.Line("%-16s %s", label, *value)
+			p.Line("%-19s %s", label, *value)
 		}
 	}
 	p.Line("")
@@ -99,13 +103,26 @@ func (a *app) showFacts(f clientgen.VendorFacts) {
 	say("start with", f.Through)
 	say("logins", f.LoginHow)
 	if n := deref(f.ClosesAfterDays); n > 0 {
-		p.Line("closes by itself %s after our last word; reopens within %d", number(n, "day"), deref(f.ReopensWithinDays))
+		p.Line("%-19s %s after our last word; reopens within %d", "closes by itself", number(n, "day"), deref(f.ReopensWithinDays))
 	}
 	say("note", f.Note)
+	say("numbers look like", f.ReferencePattern)
+	say("automatic answers", f.AutomaticPattern)
 	title := func(n int, s string) {
 		if n > 0 {
 			p.Line("\n%s", s)
 		}
+	}
+	title(len(deref(f.StatusWords)), "Their words")
+	for _, w := range deref(f.StatusWords) {
+		var means []string
+		if w.State != nil && *w.State != "" {
+			means = append(means, map[string]string{"taken-in": "they have taken it in", "fix-offered": "a fix is offered", "ended": "they have closed their side"}[string(*w.State)])
+		}
+		if w.Move != nil && *w.Move != "" {
+			means = append(means, "the move is "+string(*w.Move))
+		}
+		p.Line("  %q: %s", w.Word, firstOf(strings.Join(means, ", "), "says nothing of the case"))
 	}
 	title(len(deref(f.Ways)), "Ways")
 	for _, w := range deref(f.Ways) {
@@ -126,7 +143,7 @@ func (a *app) showFacts(f clientgen.VendorFacts) {
 	}
 	title(len(deref(f.Ladder)), "Ladder")
 	for i, r := range deref(f.Ladder) {
-		p.Line("  %d %s %s: %s; %s", i+1, r.Role, deref(r.Name), r.How, dueWords(r))
+		p.Line("  %d %s: %s; %s", i+1, strings.TrimSpace(r.Role+" "+deref(r.Name)), r.How, dueWords(r))
 	}
 	title(len(deref(f.Forms)), "What they ask")
 	for _, x := range deref(f.Forms) {
@@ -172,7 +189,7 @@ func hoursWords(h clientgen.Hours) string {
 	}
 	words := strings.Join(parts, ", ")
 	if h.Closed != nil {
-		words += fmt.Sprintf("; closed on %d dates", len(*h.Closed))
+		words += "; closed on " + number(len(*h.Closed), "date")
 	}
 	return words
 }

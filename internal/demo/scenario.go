@@ -323,7 +323,7 @@ func (s *stage) do(ctx context.Context, st *story, a *act) error {
 		_, err := s.d.AddNote(ctx, who, st.caseID, text)
 		return err
 	case "ours":
-		if _, err := s.d.SendMessage(ctx, who, st.caseID, text, "", nil); err != nil {
+		if _, err := s.d.SendMessage(ctx, who, st.caseID, text, "", "", nil); err != nil {
 			return err
 		}
 		return s.deliver(ctx, st)

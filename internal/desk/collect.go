@@ -152,18 +152,25 @@ func (w *work) place(ctx context.Context, e store.LinkEvent) error {
 	if w.c.FiledAt != nil && w.c.FiledAt.After(low) {
 		low = *w.c.FiledAt
 	}
+	v, err := store.VendorByID(ctx, w.tx, w.c.VendorID)
+	if err != nil {
+		return err
+	}
+	in.Automatic = in.Automatic || in.Kind == channel.Message && v.Profile.V.Automatic(in.Text)
 	entry := store.Entry{AuthorName: in.Author, Channel: "rest", HappenedAt: clamp(in.At, low, e.SeenAt), Automatic: in.Automatic, Body: in.Text}
 	if !in.At.IsZero() {
 		entry.StatedAt = &in.At
 	}
-	if in.Word != "" && in.Word != w.c.VendorWord {
-		w.c.VendorWord, w.c.VendorWordAt = in.Word, &entry.HappenedAt
+	// What we wrote down of the vendor's words counts before what its link says of them.
+	if v.Profile.V.Means(in.Word).Move != "" {
+		in.Move = ""
 	}
 	w.describe(in, &entry)
+	w.word(v.Profile.V, in.Word, &entry)
 	if in.Kind == channel.Message && !in.Automatic && in.Author != "" {
 		w.c.Holder = in.Author
 	}
-	_, err := w.add(ctx, entry)
+	_, err = w.add(ctx, entry)
 	return err
 }
 

@@ -7,12 +7,14 @@ import (
 
 	"roundhouse.example/internal/access"
 	"roundhouse.example/internal/core/casework"
+	"roundhouse.example/internal/core/register"
 	"roundhouse.example/internal/store"
 )
 
 // SendMessage puts words to the vendor on their way. seen is the last entry the
-// writer has seen, or nil: a newer message of the vendor's is then shown first.
-func (d *Desk) SendMessage(ctx context.Context, a Actor, id int64, text, move string, seen *int) (Ref, error) {
+// writer has seen, or nil: a newer message of the vendor's is then shown first. by is
+// the channel, empty for the usual one.
+func (d *Desk) SendMessage(ctx context.Context, a Actor, id int64, text, move, by string, seen *int) (Ref, error) {
 	return d.write(ctx, a, id, text, func(w *work) (store.Entry, error) {
 		if !casework.State(w.c.State).Live() {
 			return store.Entry{}, &casework.Refusal{Why: "A case that is " + w.c.State + " sends no messages.", Allowed: w.allowed(ctx)}
@@ -27,7 +29,11 @@ func (d *Desk) SendMessage(ctx context.Context, a Actor, id int64, text, move st
 			}
 		}
 		w.readUpTo(w.c.LastEntry)
-		return w.send(ctx, "comment", "", text, &store.Effect{Event: "our-message", Move: move}, store.Params{})
+		via, err := w.route(ctx, by)
+		if err != nil {
+			return store.Entry{}, err
+		}
+		return w.send(ctx, via, "comment", "", text, &store.Effect{Event: "our-message", Move: move}, store.Params{})
 	})
 }
 
@@ -38,22 +44,44 @@ func (d *Desk) AddNote(ctx context.Context, a Actor, id int64, text string) (Ref
 	})
 }
 
-// AddCall writes down a call or chat that was: the vendor's word, at the instant
-// it happened.
-func (d *Desk) AddCall(ctx context.Context, a Actor, id int64, with string, at time.Time, text, move string) (Ref, error) {
-	return d.write(ctx, a, id, text, func(w *work) (store.Entry, error) {
+// Heard is what came from the vendor by a way that a person watches: a call or chat
+// that was, a mail, words on its portal.
+type Heard struct {
+	With string
+	At   time.Time
+	By   string // phone where empty, chat, mail or portal
+	Text string
+	Move string // whose move it is then; empty for what follows by itself
+	Word string // the vendor's status word, where it said one
+}
+
+// AddCall writes down what was heard: the vendor's word, at the instant it happened.
+func (d *Desk) AddCall(ctx context.Context, a Actor, id int64, h Heard) (Ref, error) {
+	with, at := h.With, h.At
+	return d.write(ctx, a, id, h.Text, func(w *work) (store.Entry, error) {
 		if at.After(w.now) {
 			return store.Entry{}, invalid("at", "a call that was cannot lie in the future")
 		}
 		if strings.TrimSpace(with) == "" {
 			return store.Entry{}, invalid("with", "say whom you spoke to")
 		}
-		e := store.Entry{Kind: "call", Channel: "spoken", Body: text, HappenedAt: at, AuthorName: with, AuthorID: &w.actor.ID}
+		e := store.Entry{Kind: "call", Channel: "spoken", Body: h.Text, HappenedAt: at, AuthorName: with, AuthorID: &w.actor.ID}
+		if h.By == "mail" || h.By == "portal" {
+			inward := "in"
+			e.Kind, e.Channel, e.Direction = "message", h.By, &inward
+		}
 		if casework.State(w.c.State).Live() {
 			if at.Before(*w.c.FiledAt) {
 				return store.Entry{}, invalid("at", "the case was filed at %s, after that call", w.c.FiledAt.Format(time.RFC3339))
 			}
-			e.Effect.V = &store.Effect{Event: "vendor-message", Move: move}
+			e.Effect.V = &store.Effect{Event: "vendor-message", Move: h.Move}
+			v, err := store.VendorByID(ctx, w.tx, w.c.VendorID)
+			if err != nil {
+				return e, err
+			}
+			e.Automatic = e.Kind == "message" && v.Profile.V.Automatic(h.Text)
+			e.Effect.V.Automatic = e.Automatic
+			w.word(v.Profile.V, h.Word, &e)
 		}
 		return w.add(ctx, e)
 	})
@@ -106,4 +134,36 @@ func (d *Desk) write(ctx context.Context, a Actor, id int64, text string, fn fun
 		})
 		return ref, err
 	})
+}
+
+// word keeps the vendor's status word beside our state, and lets it mean what the
+// vendor's profile says: whose move it is, a fix offered, its side closed.
+func (w *work) word(v register.Vendor, word string, e *store.Entry) {
+	word = strings.TrimSpace(word)
+	if word == "" {
+		return
+	}
+	at := e.HappenedAt.UTC().Truncate(time.Second)
+	if word != w.c.VendorWord && (w.c.VendorWordAt == nil || !at.Before(*w.c.VendorWordAt)) {
+		w.c.VendorWord, w.c.VendorWordAt = word, &at
+	}
+	means := v.Means(word)
+	if e.Automatic || means == (register.StatusWord{}) {
+		return
+	}
+	if e.Effect.V == nil {
+		e.Effect.V = &store.Effect{Event: "move"}
+	}
+	if e.Effect.V.Move == "" {
+		e.Effect.V.Move = means.Move
+	}
+	switch means.State {
+	case "fix-offered":
+		e.Effect.V.Event, e.Effect.V.Offers = "vendor-message", "fix"
+	case "ended":
+		e.Effect.V.Event, w.c.VendorClosedAt = "vendor-message", &at
+	}
+	if e.Effect.V.Event == "move" && e.Effect.V.Move == "" {
+		e.Effect.V = nil
+	}
 }

@@ -15,11 +15,12 @@ import (
 )
 
 // The states of a delivery. Waiting, under way and unsure go on by themselves;
-// refused asks a person.
+// by hand and refused ask a person.
 const (
 	Waiting  = "waiting"
 	UnderWay = "under-way"
 	Unsure   = "unsure"
+	ByHand   = "by-hand"
 	Arrived  = "arrived"
 	Refused  = "refused"
 	GivenUp  = "given-up"
@@ -327,9 +328,15 @@ func (w *work) afterArrival(ctx context.Context, del *store.Delivery, reference 
 	if reference == "" || del.Action != string(channel.Open) {
 		return nil
 	}
-	// What the vendor said before we knew its number belongs here.
+	return w.placeWaiting(ctx, reference, del.LeftAt)
+}
+
+// placeWaiting gives the case what the vendor's link said before we knew its number.
+func (w *work) placeWaiting(ctx context.Context, reference string, filed *time.Time) error {
 	link, err := store.LinkOf(ctx, w.tx, w.c.VendorID)
-	if err != nil {
+	if errors.Is(err, store.ErrNotFound) {
+		return nil
+	} else if err != nil {
 		return err
 	}
 	events, err := store.WaitingEvents(ctx, w.tx, link.ID, reference)
@@ -338,7 +345,7 @@ func (w *work) afterArrival(ctx context.Context, del *store.Delivery, reference 
 	}
 	// The clamp below must not put them before the filing that has just taken effect.
 	if w.c.FiledAt == nil {
-		w.c.FiledAt = del.LeftAt
+		w.c.FiledAt = filed
 	}
 	for _, e := range events {
 		if err := w.place(ctx, e); err != nil {
@@ -359,9 +366,10 @@ var arrivals = map[string]string{
 
 // Decision is a person's word on a delivery that cannot go on by itself.
 type Decision struct {
-	What      string // it-arrived, send-again, give-up
+	What      string // it-arrived, send-again, by-hand, give-up
 	Reference string
 	At        *time.Time
+	Channel   string // of by-hand; empty for the usual one
 }
 
 // Decide carries out a person's decision on a delivery that was refused, waits
@@ -395,8 +403,11 @@ func (w *work) decide(ctx context.Context, del *store.Delivery, dec Decision) er
 	}
 	switch dec.What {
 	case "it-arrived":
-		if del.Action == string(channel.Open) && strings.TrimSpace(dec.Reference) == "" {
+		if del.Action == string(channel.Open) && strings.TrimSpace(dec.Reference) == "" && del.State != ByHand {
 			return invalid("reference", "give the number that the vendor gave it")
+		}
+		if err := w.looksRight(ctx, dec.Reference); err != nil {
+			return err
 		}
 		at := w.now
 		if dec.At != nil {
@@ -406,6 +417,8 @@ func (w *work) decide(ctx context.Context, del *store.Delivery, dec Decision) er
 			at = dec.At.UTC()
 		}
 		return w.arrive(ctx, del, strings.TrimSpace(dec.Reference), at)
+	case "by-hand":
+		return w.takeByHand(ctx, del, dec.Channel)
 	case "give-up":
 		del.State, del.NextAt, del.NeedsPerson = GivenUp, nil, false
 		if err := w.tx.SaveDelivery(ctx, del); err != nil {
@@ -416,6 +429,9 @@ func (w *work) decide(ctx context.Context, del *store.Delivery, dec Decision) er
 			return err
 		}
 		return w.afterArrival(ctx, del, "")
+	}
+	if del.Channel != "api" {
+		return &casework.Refusal{Why: "It goes by hand: say when it has gone, or give it up.", Allowed: w.allowed(ctx)}
 	}
 	text := fmt.Sprintf("Entry %d is sent again.", del.EntryNumber)
 	if del.State == Unsure {

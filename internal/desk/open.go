@@ -115,6 +115,7 @@ type CaseChange struct {
 	Severity       **int
 	SeverityReason *string
 	Ticket         *string
+	Reference      *string // the vendor's number, where it came after the filing
 }
 
 // ChangeCase changes a draft, or the title and ticket of a case that is filed.
@@ -203,6 +204,11 @@ func (w *work) changeHead(ctx context.Context, ch CaseChange) error {
 	}
 	if fixed == "" {
 		c.Severity = w.d.severityOf(c)
+	}
+	if ch.Reference != nil {
+		if err := w.bring(ctx, *ch.Reference); err != nil {
+			return err
+		}
 	}
 	if ch.Ticket != nil {
 		return w.tx.SetReference(ctx, c, "ours", strings.TrimSpace(*ch.Ticket))
@@ -296,7 +302,7 @@ func (f *filing) tell(c *store.Case) intake.Story {
 	s := intake.Story{
 		Title: c.Title, OnWhat: x.OnWhat, Happened: x.Happened, Expected: x.Expected, Steps: x.Steps, Since: x.Since, Tried: x.Tried,
 		Contact: x.Contact, ContactAlways: x.ContactAlways, Environment: facts.Environment, Effect: facts.Effect, Reach: facts.Reach,
-		Workaround: facts.Workaround, HasChannel: f.link != nil, Graded: c.Severity != nil,
+		Workaround: facts.Workaround, HasChannel: len(f.routes()) > 0, Graded: c.Severity != nil,
 	}
 	if f.gradeErr != nil {
 		s.GradeProblem = f.gradeErr.Error()
@@ -370,7 +376,17 @@ func (d *Desk) Grade(ctx context.Context, vendor, kind string, facts store.Facts
 	if g.Level == nil {
 		return g, nil
 	}
-	g.Promises, err = d.promises(ctx, v.ID, g.Level.Rank, narrowed{kind: kind, channel: "api"})
+	f := filing{vendor: v, level: g.Level}
+	if link, err := store.LinkOf(ctx, d.Store.DB, v.ID); err == nil {
+		f.link = &link
+	} else if !errors.Is(err, store.ErrNotFound) {
+		return g, err
+	}
+	by := narrowed{kind: kind}
+	if routes := f.routes(); len(routes) > 0 {
+		by.channel = routes[0]
+	}
+	g.Promises, err = d.promises(ctx, v.ID, g.Level.Rank, by)
 	return g, err
 }
 

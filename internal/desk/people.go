@@ -57,13 +57,29 @@ func hashPassword(password string) (string, error) {
 // NewPerson is somebody to add.
 type NewPerson struct{ Name, Email, Role, Password string }
 
-// AddPerson adds one of our people. actor nil is the first-run command's.
+// AddPerson adds one of our people. actor nil is the demo's, which fills a desk.
 func (d *Desk) AddPerson(ctx context.Context, actor *Actor, n NewPerson) (store.Person, error) {
 	if actor != nil {
 		if err := actor.may(access.People); err != nil {
 			return store.Person{}, err
 		}
 	}
+	fresh, err := d.newPerson(n)
+	if err != nil {
+		return fresh, err
+	}
+	p, err := once(ctx, d, func(tx *store.Tx) (store.Person, error) {
+		p := fresh
+		return p, store.AddPerson(ctx, tx, &p)
+	})
+	if store.Unique(err, "person_email") {
+		return p, invalid("email", "somebody has the mail address %s already", fresh.Email)
+	}
+	return p, err
+}
+
+// newPerson is the row of somebody who can be added.
+func (d *Desk) newPerson(n NewPerson) (store.Person, error) {
 	n.Name, n.Email = strings.TrimSpace(n.Name), strings.TrimSpace(n.Email)
 	switch {
 	case n.Name == "":
@@ -76,17 +92,7 @@ func (d *Desk) AddPerson(ctx context.Context, actor *Actor, n NewPerson) (store.
 		return store.Person{}, invalid("password", "at least ten characters")
 	}
 	hash, err := hashPassword(n.Password)
-	if err != nil {
-		return store.Person{}, err
-	}
-	p, err := once(ctx, d, func(tx *store.Tx) (store.Person, error) {
-		p := store.Person{Name: n.Name, Email: n.Email, Role: n.Role, PasswordHash: hash, Active: true, CreatedAt: d.Now()}
-		return p, store.AddPerson(ctx, tx, &p)
-	})
-	if store.Unique(err, "person_email") {
-		return p, invalid("email", "somebody has the mail address %s already", n.Email)
-	}
-	return p, err
+	return store.Person{Name: n.Name, Email: n.Email, Role: n.Role, PasswordHash: hash, Active: true, CreatedAt: d.Now()}, err
 }
 
 // PersonChange changes a person; nil leaves a thing as it is.

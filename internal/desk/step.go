@@ -36,6 +36,8 @@ type StepRequest struct {
 	Person    string
 	Criterion int64
 	Cause     string
+	// Channel is by which what the vendor is told goes there; empty for the usual one.
+	Channel string
 }
 
 // TakeStep does one step; match is the version of the case that the person saw.
@@ -81,7 +83,7 @@ func (w *work) step(ctx context.Context, r StepRequest) error {
 	}
 	switch r.Step {
 	case casework.File:
-		return w.file(ctx)
+		return w.file(ctx, r.Channel)
 	case casework.Park:
 		return w.park(ctx, r)
 	case casework.ChangeLevel:
@@ -96,22 +98,28 @@ func (w *work) step(ctx context.Context, r StepRequest) error {
 		w.c.Cause, w.c.Outcome = r.Cause, r.Reason
 	}
 	effect := &store.Effect{Event: plain.event}
+	via := ""
+	if rule.Tells(now, now.ParkedAgreed) {
+		if via, err = w.route(ctx, r.Channel); err != nil {
+			return err
+		}
+	}
 	if plain.event == "reopened" {
 		b, err := w.d.belongingsOf(ctx, w.tx, w.c)
 		if err != nil {
 			return err
 		}
-		effect.Kind, effect.Channel, effect.Country = w.c.Kind, "api", b.country()
+		effect.Kind, effect.Channel, effect.Country = w.c.Kind, via, b.country()
 		if effect.TermsID, effect.PolicyID, err = w.termsNow(ctx); err != nil {
 			return err
 		}
 	}
-	if rule.Tells(now, now.ParkedAgreed) {
+	if via != "" {
 		text := plain.tells
 		if now.HasReason {
 			text += "\n\n" + strings.TrimSpace(r.Reason)
 		}
-		_, err = w.send(ctx, plain.action, string(r.Step), text, effect, store.Params{})
+		_, err = w.send(ctx, via, plain.action, string(r.Step), text, effect, store.Params{})
 		return err
 	}
 	text := plain.says
@@ -155,7 +163,7 @@ func (w *work) termsNow(ctx context.Context) (terms, policy int64, err error) {
 	return terms, p.TermsID, nil
 }
 
-func (w *work) file(ctx context.Context) error {
+func (w *work) file(ctx context.Context, wanted string) error {
 	f, err := w.d.prepare(ctx, w.tx, w.c)
 	if err != nil {
 		return err
@@ -172,12 +180,16 @@ func (w *work) file(ctx context.Context) error {
 	if len(fields) > 0 {
 		return &Invalid{fields}
 	}
+	via, err := pickRoute(f.routes(), wanted)
+	if err != nil {
+		return err
+	}
 	terms, policy, err := w.termsNow(ctx)
 	if err != nil {
 		return err
 	}
-	effect := &store.Effect{Event: "filed", Severity: *w.c.Severity, Level: f.level.Rank, TermsID: terms, PolicyID: policy, Kind: w.c.Kind, Channel: "api", Country: f.country()}
-	_, err = w.send(ctx, "open", string(casework.File), intake.Compose(f.story), effect, store.Params{Level: f.level.Label})
+	effect := &store.Effect{Event: "filed", Severity: *w.c.Severity, Level: f.level.Rank, TermsID: terms, PolicyID: policy, Kind: w.c.Kind, Channel: via, Country: f.country()}
+	_, err = w.send(ctx, via, "open", string(casework.File), intake.Compose(f.story), effect, store.Params{Level: f.level.Label})
 	return err
 }
 
@@ -251,8 +263,12 @@ func (w *work) changeLevel(ctx context.Context, r StepRequest) error {
 	}
 	for _, l := range levels {
 		if l.Rank == r.To {
+			via, err := w.route(ctx, r.Channel)
+			if err != nil {
+				return err
+			}
 			text := fmt.Sprintf("Please take this at level %q.\n\n%s", l.Label, strings.TrimSpace(r.Reason))
-			_, err := w.send(ctx, "level", string(casework.ChangeLevel), text, &store.Effect{Event: "level", To: l.Rank}, store.Params{Level: l.Label})
+			_, err = w.send(ctx, via, "level", string(casework.ChangeLevel), text, &store.Effect{Event: "level", To: l.Rank}, store.Params{Level: l.Label})
 			return err
 		}
 	}
@@ -274,7 +290,11 @@ func (w *work) park(ctx context.Context, r StepRequest) error {
 		return nil
 	}
 	text := fmt.Sprintf("As agreed, this rests until %s.\n\n%s", until.Format("2006-01-02 15:04 UTC"), strings.TrimSpace(r.Reason))
-	_, err := w.send(ctx, "comment", string(casework.Park), text, &store.Effect{Event: "park", Agreed: true}, store.Params{})
+	via, err := w.route(ctx, r.Channel)
+	if err != nil {
+		return err
+	}
+	_, err = w.send(ctx, via, "comment", string(casework.Park), text, &store.Effect{Event: "park", Agreed: true}, store.Params{})
 	return err
 }
 

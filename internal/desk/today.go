@@ -2,12 +2,16 @@ package desk
 
 import (
 	"context"
+	"slices"
+	"strings"
 	"time"
 
 	"roundhouse.example/internal/access"
 	"roundhouse.example/internal/core/attention"
 	"roundhouse.example/internal/core/calendar"
+	"roundhouse.example/internal/core/casework"
 	"roundhouse.example/internal/core/deadline"
+	"roundhouse.example/internal/core/register"
 	"roundhouse.example/internal/store"
 )
 
@@ -17,6 +21,9 @@ type Today struct {
 	Zone                                  string
 	Lines                                 []TodayLine
 	Late, DueSoon, Unread, OnTheWay, Live int
+	// Contracts are those that end, or whose date to give notice comes, within 90
+	// days, the nearest first.
+	Contracts []Thing[register.Contract]
 }
 
 // TodayLine is why a case stands on Today.
@@ -71,7 +78,9 @@ func (d *Desk) Today(ctx context.Context, a Actor, mine bool) (Today, error) {
 		if err != nil {
 			return t, err
 		}
-		t.Live++
+		if casework.State(c.State).Live() {
+			t.Live++
+		}
 		t.count(c, standing, len(live.deliveries[c.ID]))
 		if l, ok := attention.Of(about); ok {
 			lines = append(lines, l)
@@ -82,7 +91,30 @@ func (d *Desk) Today(ctx context.Context, a Actor, mine bool) (Today, error) {
 		c := cases[byNumber[l.Number]]
 		t.Lines = append(t.Lines, TodayLine{Case: d.line(c, live, t.AsOf.Unix()), Line: l})
 	}
-	return t, nil
+	t.Contracts, err = d.ending(ctx, t.AsOf.In(p.hours.Latest().Location()))
+	return t, err
+}
+
+// ending are the contracts that ask for attention on the date of an instant.
+func (d *Desk) ending(ctx context.Context, at time.Time) ([]Thing[register.Contract], error) {
+	today := at.Format(time.DateOnly)
+	rows, err := store.Things[register.Contract](ctx, d.Store.DB, store.Contracts, store.ThingFilter{Limit: 100, Today: today, EndingOn: at.AddDate(0, 0, 90).Format(time.DateOnly)})
+	if err != nil {
+		return nil, err
+	}
+	list, err := Contracts.whole(ctx, d.Store.DB, rows, today)
+	if err != nil {
+		return nil, err
+	}
+	list = slices.DeleteFunc(list, func(k Thing[register.Contract]) bool { return len(k.Warnings) == 0 })
+	nearest := func(k Thing[register.Contract]) string {
+		if n := k.Facts.Notice; n >= today && n < k.Facts.Ends {
+			return n
+		}
+		return k.Facts.Ends
+	}
+	slices.SortStableFunc(list, func(a, b Thing[register.Contract]) int { return strings.Compare(nearest(a), nearest(b)) })
+	return list, nil
 }
 
 func (t *Today) count(c *store.CaseRow, standing deadline.Standing, deliveries int) {
@@ -196,7 +228,9 @@ func (d *Desk) attend(ctx context.Context, c *store.CaseRow, live liveParts, p *
 		about.Clocks = append(about.Clocks, live.clockAt(k, now))
 	}
 	for _, o := range live.deliveries[c.ID] {
-		if o.State == Refused || o.NeedsPerson {
+		if o.State == ByHand {
+			about.Undelivered = "To be taken to the vendor by hand: " + o.Channel
+		} else if o.State == Refused || o.NeedsPerson {
 			about.Undelivered = "Could not be delivered: " + o.Problem
 		} else if o.State == Unsure {
 			about.Undelivered = "Nobody can say yet whether it arrived; it is being looked up"

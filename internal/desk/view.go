@@ -24,6 +24,8 @@ type CaseView struct {
 	Needs      []intake.Need
 	Deadlines  []DeadlineView
 	Deliveries []store.Delivery
+	Carried    map[int64]Carried // of the deliveries that a person takes there
+	Routes     []string          // channels by which it can go, the usual one first
 	Attested   []store.Attested
 	Level      *store.Level
 	Contract   *store.Contract
@@ -109,6 +111,14 @@ func (d *Desk) Case(ctx context.Context, a Actor, id int64) (CaseView, error) {
 	}
 	if v.Deliveries, err = store.OpenDeliveries(ctx, q, []int64{id}); err != nil {
 		return v, err
+	}
+	if v.Carried, err = d.carried(ctx, c, v.Filing.vendor, v.Deliveries, v.Line.Reference); err != nil {
+		return v, err
+	}
+	if v.Routes = v.Filing.routes(); c.State != string(casework.Draft) {
+		if v.Routes, err = waysOf(ctx, q, c); err != nil {
+			return v, err
+		}
 	}
 	if access.May(a.Role, access.Work) {
 		v.Allowed = casework.Allowed(casework.Situation{State: casework.State(c.State), VendorClosed: c.VendorClosedAt != nil, Parked: c.Parked,

@@ -137,20 +137,30 @@ var stepNouns = map[string]string{
 	string(casework.Park): "The word that it is parked", string(casework.Return): "The word that it goes on",
 }
 
-// send puts a message on its way. It has no effect before the vendor has it.
-func (w *work) send(ctx context.Context, action, step, text string, effect *store.Effect, p store.Params) (store.Entry, error) {
+// send puts a message on its way: by the link, or into the hands of a person. It
+// has no effect before the vendor has it.
+func (w *work) send(ctx context.Context, via, action, step, text string, effect *store.Effect, p store.Params) (store.Entry, error) {
 	out := "out"
-	e, err := w.add(ctx, store.Entry{Kind: "message", Direction: &out, Channel: "rest", Body: text})
+	written := via
+	if via == "api" {
+		written = "rest"
+	}
+	e, err := w.add(ctx, store.Entry{Kind: "message", Direction: &out, Channel: written, Body: text})
 	if err != nil {
 		return e, err
 	}
 	del := store.Delivery{
-		CaseID: w.c.ID, EntryID: e.ID, EntryNumber: e.Number, Action: action, Step: step,
+		CaseID: w.c.ID, EntryID: e.ID, EntryNumber: e.Number, Action: action, Step: step, Channel: via, State: Waiting, NextAt: &w.now,
 		Effect: store.JSON[*store.Effect]{V: effect}, Params: store.JSON[store.Params]{V: p}, MadeAt: w.now,
+	}
+	if via != "api" {
+		del.State, del.NextAt, del.NeedsPerson = ByHand, nil, true
 	}
 	if err := w.tx.AddDelivery(ctx, &del); err != nil {
 		return e, err
 	}
-	w.wake = append(w.wake, del.ID)
+	if via == "api" {
+		w.wake = append(w.wake, del.ID)
+	}
 	return e, nil
 }

@@ -375,6 +375,7 @@ func (h *handlers) ChangeCase(ctx context.Context, r apigen.ChangeCaseRequestObj
 			return nil, err
 		}
 	}
+	ch.Reference = b.Reference
 	ch.Facts, ch.Texts, ch.Answers = raw.Facts, raw.Texts, raw.Answers
 	ch.Asset, ch.Account, ch.Contract = given(b.Asset), given(b.Account), given(b.Contract)
 	if b.Severity.IsSpecified() {
@@ -411,7 +412,7 @@ func (h *handlers) TakeStep(ctx context.Context, r apigen.TakeStepRequestObject)
 	b := r.Body
 	_, err = h.desk().TakeStep(ctx, actor(ctx), id, match, desk.StepRequest{
 		Step: casework.Step(b.Step), Reason: val(b.Reason), To: val(b.To), Until: b.Until, Agreed: val(b.Agreed), Offers: string(val(b.Offers)),
-		Entry: val(b.Entry), Move: string(val(b.Move)), Person: val(b.Person), Criterion: val(b.Criterion), Cause: val(b.Cause),
+		Entry: val(b.Entry), Move: string(val(b.Move)), Person: val(b.Person), Criterion: val(b.Criterion), Cause: val(b.Cause), Channel: string(val(b.Channel)),
 	})
 	if err != nil {
 		return nil, err
@@ -429,7 +430,7 @@ func (h *handlers) DecideDelivery(ctx context.Context, r apigen.DecideDeliveryRe
 	if err != nil {
 		return nil, err
 	}
-	if _, err := h.desk().Decide(ctx, actor(ctx), id, r.Delivery, desk.Decision{What: string(r.Body.Decision), Reference: val(r.Body.Reference), At: r.Body.At}); err != nil {
+	if _, err := h.desk().Decide(ctx, actor(ctx), id, r.Delivery, desk.Decision{What: string(r.Body.Decision), Reference: val(r.Body.Reference), At: r.Body.At, Channel: string(val(r.Body.Channel))}); err != nil {
 		return nil, err
 	}
 	v, err := h.desk().Case(ctx, actor(ctx), id)
@@ -459,7 +460,7 @@ func (h *handlers) ListEntries(ctx context.Context, r apigen.ListEntriesRequestO
 // SendMessage puts words on their way to the vendor.
 func (h *handlers) SendMessage(ctx context.Context, r apigen.SendMessageRequestObject) (apigen.SendMessageResponseObject, error) {
 	e, err := h.written(ctx, r.Case, func(id int64) (desk.Ref, error) {
-		return h.desk().SendMessage(ctx, actor(ctx), id, r.Body.Text, string(val(r.Body.Move)), r.Body.Seen)
+		return h.desk().SendMessage(ctx, actor(ctx), id, r.Body.Text, string(val(r.Body.Move)), string(val(r.Body.Channel)), r.Body.Seen)
 	})
 	return apigen.SendMessage201JSONResponse(e), err
 }
@@ -470,10 +471,11 @@ func (h *handlers) AddNote(ctx context.Context, r apigen.AddNoteRequestObject) (
 	return apigen.AddNote201JSONResponse(e), err
 }
 
-// AddCall writes down a call or chat that was.
+// AddCall writes down what was heard: a call or chat, a mail, words on a portal.
 func (h *handlers) AddCall(ctx context.Context, r apigen.AddCallRequestObject) (apigen.AddCallResponseObject, error) {
 	e, err := h.written(ctx, r.Case, func(id int64) (desk.Ref, error) {
-		return h.desk().AddCall(ctx, actor(ctx), id, r.Body.With, r.Body.At, r.Body.Text, string(val(r.Body.Move)))
+		b := r.Body
+		return h.desk().AddCall(ctx, actor(ctx), id, desk.Heard{With: b.With, At: b.At, By: string(val(b.By)), Text: b.Text, Move: string(val(b.Move)), Word: val(b.Word)})
 	})
 	return apigen.AddCall201JSONResponse(e), err
 }

@@ -8,6 +8,7 @@ import (
 	"github.com/oapi-codegen/nullable"
 
 	"roundhouse.example/internal/core/deadline"
+	"roundhouse.example/internal/core/register"
 	"roundhouse.example/internal/core/severity"
 	"roundhouse.example/internal/desk"
 	"roundhouse.example/internal/server/apigen"
@@ -95,6 +96,9 @@ func level(l store.Level) apigen.Level {
 	if out.Severities == nil {
 		out.Severities = []int{}
 	}
+	if len(l.Channels.V) > 0 {
+		out.Channels = &l.Channels.V
+	}
 	for _, c := range l.Criteria {
 		out.Criteria = append(out.Criteria, apigen.Criterion{Id: c.ID, Text: c.Text})
 	}
@@ -125,7 +129,8 @@ func vendor(v desk.VendorView) apigen.Vendor {
 		c := apigen.VendorContract{Number: k.Number, StartsOn: k.StartsOn.Format(time.DateOnly), EndsOn: k.EndsOn.Format(time.DateOnly),
 			OnChange: k.Terms.OnChange, WhileOurs: k.Terms.WhileOurs, Terms: []apigen.Term{}}
 		for _, r := range k.Rows {
-			c.Terms = append(c.Terms, apigen.Term{Deadline: apigen.DeadlineKind(r.Deadline), Rank: r.Rank, Label: some(labels[r.Rank]), Target: r.Target, Calendar: k.Names[val(r.CalendarID)]})
+			c.Terms = append(c.Terms, apigen.Term{Deadline: apigen.DeadlineKind(r.Deadline), Rank: r.Rank, Label: some(labels[r.Rank]), Target: r.Target, Calendar: k.Names[val(r.CalendarID)],
+				Kind: some(r.Kind), Channel: some(r.Channel), Country: some(r.Country)})
 		}
 		out.Contracts = append(out.Contracts, c)
 	}
@@ -204,7 +209,7 @@ func unix(s int64) time.Time { return time.Unix(s, 0).UTC() }
 
 func delivery(d store.Delivery) apigen.Delivery {
 	return apigen.Delivery{Id: d.ID, Step: some(d.Step), State: apigen.DeliveryState(d.State), Attempts: d.Attempts, Problem: some(d.Problem),
-		NextAt: d.NextAt, LeftAt: d.LeftAt, NeedsPerson: some(d.NeedsPerson)}
+		NextAt: d.NextAt, LeftAt: d.LeftAt, NeedsPerson: some(d.NeedsPerson), Channel: ptr(apigen.DeliveryChannel(d.Channel)), Entry: &d.EntryNumber}
 }
 
 func entry(e desk.EntryView) apigen.Entry {
@@ -223,6 +228,17 @@ func entry(e desk.EntryView) apigen.Entry {
 	return out
 }
 
+func way(w register.Way) apigen.Way {
+	out := apigen.Way{Channel: w.Channel, Address: w.Address, Area: some(w.Area), Calendar: some(w.Calendar), Urgent: some(w.Urgent), MaxMb: some(w.MaxMB)}
+	if len(w.Languages) > 0 {
+		out.Languages = &w.Languages
+	}
+	if len(w.FileTypes) > 0 {
+		out.FileTypes = &w.FileTypes
+	}
+	return out
+}
+
 func caseOut(v desk.CaseView) apigen.Case {
 	l := v.Line
 	out := apigen.Case{
@@ -232,6 +248,14 @@ func caseOut(v desk.CaseView) apigen.Case {
 		Zone: v.Zone, VendorZone: some(l.VendorZone), VendorOpen: ptr(v.VendorOpen), VendorUntil: v.VendorTill, Preview: some(v.Preview),
 		Allowed: []string{}, Needs: []apigen.Need{}, Deadlines: each(v.Deadlines, deadlineOut), OnTheWay: each(v.Deliveries, delivery),
 		References: each(v.References, func(r store.Reference) apigen.Reference { return apigen.Reference{Whose: r.Whose, Value: r.Value} }),
+	}
+	for i, d := range v.Deliveries {
+		if carried, ok := v.Carried[d.ID]; ok {
+			out.OnTheWay[i].Text, out.OnTheWay[i].Ways = &carried.Text, ptr(each(carried.Ways, way))
+		}
+	}
+	if len(v.Routes) > 0 {
+		out.Routes = &v.Routes
 	}
 	if l.Reference != "" && out.Line.Reference == nil {
 		out.Line.Reference = &l.Reference
@@ -281,7 +305,9 @@ var stepWords = map[string]string{
 }
 
 func today(t desk.Today) apigen.Today {
-	out := apigen.Today{AsOf: t.AsOf, Zone: t.Zone, Late: t.Late, DueSoon: t.DueSoon, Unread: t.Unread, OnTheWay: t.OnTheWay, Live: t.Live}
+	out := apigen.Today{Contracts: each(t.Contracts, func(k desk.Thing[register.Contract]) apigen.ContractLine {
+		return apigen.ContractLine{Id: k.ID, Number: k.Facts.Number, Vendor: k.VendorName, Within: apigen.ContractLineWithin(k.Within), Words: k.Warnings}
+	}), AsOf: t.AsOf, Zone: t.Zone, Late: t.Late, DueSoon: t.DueSoon, Unread: t.Unread, OnTheWay: t.OnTheWay, Live: t.Live}
 	out.Lines = each(t.Lines, func(l desk.TodayLine) apigen.TodayLine {
 		x := apigen.TodayLine{Case: caseLine(l.Case), Why: l.Why, Step: string(l.Step), StepWords: stepWords[string(l.Step)],
 			Pressure: float32(l.Pressure), Standing: some(apigen.Standing(l.Standing))}

@@ -371,9 +371,11 @@ func CaseRowByID(ctx context.Context, q Querier, id int64) (r CaseRow, err error
 	return r, one(q.GetContext(ctx, &r, "select "+caseRowColumns+" where c.id = $1", id))
 }
 
-// LiveCases are all live cases, of one owner if not 0.
+// LiveCases are all live cases, and drafts whose filing waits for a person, of one
+// owner if not 0.
 func LiveCases(ctx context.Context, q Querier, owner int64) (out []CaseRow, err error) {
-	return out, q.SelectContext(ctx, &out, "select "+caseRowColumns+` where c.state in ('filed', 'open', 'fix-offered')
+	return out, q.SelectContext(ctx, &out, "select "+caseRowColumns+` where (c.state in ('filed', 'open', 'fix-offered')
+			or c.state = 'draft' and exists (select from delivery d where d.case_id = c.id and d.needs_person))
 		and ($1 = 0 or c.owner_id = $1) order by c.number`, owner)
 }
 

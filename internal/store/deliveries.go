@@ -22,6 +22,7 @@ type Delivery struct {
 	Step        string        `db:"step"`
 	Effect      JSON[*Effect] `db:"effect"`
 	Params      JSON[Params]  `db:"params"`
+	Channel     string        `db:"channel"` // api, or by which a person takes it there
 	State       string        `db:"state"`
 	Attempts    int           `db:"attempts"`
 	NextAt      *time.Time    `db:"next_at"`
@@ -45,15 +46,15 @@ type Attempt struct {
 
 // AddDelivery gives the delivery an id.
 func (t *Tx) AddDelivery(ctx context.Context, d *Delivery) error {
-	return t.GetContext(ctx, &d.ID, `insert into delivery (case_id, entry_id, entry_number, action, step, effect, params, state, next_at, made_at)
-		values ($1, $2, $3, $4, $5, cast($6 as jsonb), cast($7 as jsonb), 'waiting', $8, $8) returning id`,
-		d.CaseID, d.EntryID, d.EntryNumber, d.Action, d.Step, d.Effect, d.Params, d.MadeAt)
+	return t.GetContext(ctx, &d.ID, `insert into delivery (case_id, entry_id, entry_number, action, step, effect, params, channel, state, needs_person, next_at, made_at)
+		values ($1, $2, $3, $4, $5, cast($6 as jsonb), cast($7 as jsonb), $8, $9, $10, $11, $12) returning id`,
+		d.CaseID, d.EntryID, d.EntryNumber, d.Action, d.Step, d.Effect, d.Params, d.Channel, d.State, d.NeedsPerson, d.NextAt, d.MadeAt)
 }
 
 // SaveDelivery writes what can change.
 func (t *Tx) SaveDelivery(ctx context.Context, d *Delivery) error {
-	_, err := t.ExecContext(ctx, `update delivery set state = $2, attempts = $3, next_at = $4, problem = $5, needs_person = $6, left_at = $7 where id = $1`,
-		d.ID, d.State, d.Attempts, d.NextAt, d.Problem, d.NeedsPerson, d.LeftAt)
+	_, err := t.ExecContext(ctx, `update delivery set state = $2, attempts = $3, next_at = $4, problem = $5, needs_person = $6, left_at = $7, channel = $8 where id = $1`,
+		d.ID, d.State, d.Attempts, d.NextAt, d.Problem, d.NeedsPerson, d.LeftAt, d.Channel)
 	return err
 }
 
@@ -69,7 +70,7 @@ func Deliveries(ctx context.Context, q Querier, caseID int64) (out []Delivery, e
 
 // OpenDeliveries are those of some cases that have not come to an end.
 func OpenDeliveries(ctx context.Context, q Querier, cases []int64) (out []Delivery, err error) {
-	return out, q.SelectContext(ctx, &out, "select * from delivery where case_id = any($1) and state in ('waiting', 'under-way', 'unsure', 'refused') order by id", cases)
+	return out, q.SelectContext(ctx, &out, "select * from delivery where case_id = any($1) and state in ('waiting', 'under-way', 'unsure', 'by-hand', 'refused') order by id", cases)
 }
 
 // DueDeliveries are those whose time has come, or whose attempt was never ended.

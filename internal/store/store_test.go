@@ -58,7 +58,7 @@ func TestTheRecordIsAppendOnly(t *testing.T) {
 	}
 	// A note cannot be given to the channels: the key of a delivery says it is a message.
 	err := s.Do(ctx, func(tx *store.Tx) error {
-		return tx.AddDelivery(ctx, &store.Delivery{CaseID: c.ID, EntryID: e.ID, EntryNumber: e.Number, Action: "comment", MadeAt: time.Now()})
+		return tx.AddDelivery(ctx, &store.Delivery{CaseID: c.ID, EntryID: e.ID, EntryNumber: e.Number, Channel: "api", State: "waiting", Action: "comment", MadeAt: time.Now()})
 	})
 	if err == nil || !strings.Contains(err.Error(), "delivery_entry_id_entry_kind_fkey") {
 		t.Errorf("a note was put on its way: %v", err)

@@ -1007,6 +1007,8 @@ export interface components {
             severities: number[];
             /** @description A contact must be reachable round the clock */
             round_the_clock: boolean;
+            /** @description By which alone it is taken; any where it is left out */
+            channels?: string[];
             criteria: components["schemas"]["Criterion"][];
         };
         Criterion: {
@@ -1023,6 +1025,12 @@ export interface components {
             label?: string;
             target: string;
             calendar: string;
+            /** @description Only of cases of this kind */
+            kind?: string;
+            /** @description Only where filed by this channel */
+            channel?: string;
+            /** @description Only in this country */
+            country?: string;
         };
         VendorContract: {
             number: string;
@@ -1319,6 +1327,8 @@ export interface components {
             severity?: number | null;
             severity_reason?: string;
             ticket?: string | null;
+            /** @description The vendor's number, where it came after the filing */
+            reference?: string;
         };
         Step: {
             /** @enum {string} */
@@ -1344,10 +1354,20 @@ export interface components {
             /** Format: int64 */
             criterion?: number;
             cause?: string;
+            /**
+             * @description By which channel what the vendor is told goes there; the usual one where it is left out
+             * @enum {string}
+             */
+            channel?: "api" | "mail" | "portal" | "phone" | "chat";
         };
         NewMessage: {
             text: string;
             move?: components["schemas"]["Side"];
+            /**
+             * @description The usual one where it is left out
+             * @enum {string}
+             */
+            channel?: "api" | "mail" | "portal" | "phone" | "chat";
             /** @description The last entry that the writer has seen; a newer message of the vendor's is then shown first */
             seen?: number;
         };
@@ -1359,14 +1379,24 @@ export interface components {
             with: string;
             /** Format: date-time */
             at: string;
+            /**
+             * @description Spoken or chatted, or words of theirs that a person read in a mail or on their portal; phone where it is left out
+             * @enum {string}
+             */
+            by?: "phone" | "chat" | "mail" | "portal";
             move?: components["schemas"]["Side"];
+            /** @description The vendor's status word, where it said one; what it means for us follows from the vendor's profile */
+            word?: string;
         };
         ReadUpTo: {
             entry: number;
         };
         Decision: {
-            /** @enum {string} */
-            decision: "it-arrived" | "send-again" | "give-up";
+            /**
+             * @description by-hand: a person takes it to the vendor, and says it-arrived when it has gone
+             * @enum {string}
+             */
+            decision: "it-arrived" | "send-again" | "by-hand" | "give-up";
             /** @description The vendor's number, where a filing arrived */
             reference?: string;
             /**
@@ -1374,6 +1404,11 @@ export interface components {
              * @description When it arrived
              */
             at?: string;
+            /**
+             * @description Of by-hand: by which channel
+             * @enum {string}
+             */
+            channel?: "mail" | "portal" | "phone" | "chat";
         };
         Effect: {
             event: string;
@@ -1390,7 +1425,15 @@ export interface components {
             id: number;
             step?: string;
             /** @enum {string} */
-            state: "waiting" | "under-way" | "unsure" | "arrived" | "refused" | "given-up";
+            state: "waiting" | "under-way" | "unsure" | "by-hand" | "arrived" | "refused" | "given-up";
+            /** @enum {string} */
+            channel?: "api" | "mail" | "portal" | "phone" | "chat";
+            /** @description The message that it carries */
+            entry?: number;
+            /** @description By hand: the words to take to the vendor */
+            text?: string;
+            /** @description By hand: where to */
+            ways?: components["schemas"]["Way"][];
             attempts: number;
             problem?: string;
             /** Format: date-time */
@@ -1469,6 +1512,18 @@ export interface components {
             /** @description Where the time zones' data come from */
             zones: string;
         };
+        ContractLine: {
+            /** Format: int64 */
+            id: number;
+            number: string;
+            vendor: string;
+            /**
+             * @description Days
+             * @enum {integer}
+             */
+            within: 30 | 60 | 90;
+            words: string[];
+        };
         TodayLine: {
             case: components["schemas"]["CaseLine"];
             why: string;
@@ -1480,6 +1535,8 @@ export interface components {
             due?: string;
         };
         Today: {
+            /** @description Those that end, or whose date to give notice comes, within 90 days; the nearest first */
+            contracts: components["schemas"]["ContractLine"][];
             /** Format: date-time */
             as_of: string;
             /** @description Our desk's */
@@ -1597,6 +1654,8 @@ export interface components {
             next_why?: string;
             deadlines: components["schemas"]["Deadline"][];
             on_the_way: components["schemas"]["Delivery"][];
+            /** @description The channels by which something can go to the vendor, the usual one first */
+            routes?: string[];
             outcome?: string;
             cause?: string;
             zone: string;

@@ -6,6 +6,7 @@ import { useRoute, useRouter } from 'vue-router'
 import { client, newKey, ok, Problem, words } from '../data/api'
 import { refresh, useCase, useEntries, useMe, useSteps } from '../data/queries'
 import { clock, short, useClock } from '../data/time'
+import ByHand from '../parts/ByHand.vue'
 import DeadlineTrack from '../parts/DeadlineTrack.vue'
 import MoveArrow from '../parts/MoveArrow.vue'
 import RecordEntry from '../parts/RecordEntry.vue'
@@ -107,12 +108,21 @@ watch([() => line.value?.unread, lastEntry], ([unread]) => {
   if (unread && may.value && document.visibilityState === 'visible') reading = setTimeout(() => void markRead(), 4000)
 })
 const reference = ref('')
-const decide = (id: number, decision: 'it-arrived' | 'send-again' | 'give-up') =>
+const theirNumber = ref('')
+// The number that came after the filing.
+const bring = () =>
+  act(async () => {
+    await ok(client.PATCH('/cases/{case}', { params: { path: { case: line.value!.number }, header: { 'If-Match': data.value!.etag } }, body: { reference: theirNumber.value.trim() }, headers: { 'Content-Type': 'application/merge-patch+json' } }))
+    refresh(queries, line.value!.number)
+  })
+const decide = (id: number, decision: 'it-arrived' | 'send-again' | 'by-hand' | 'give-up') =>
   act(async () => {
     await ok(client.POST('/cases/{case}/deliveries/{delivery}/decision', { params: { path: { case: line.value!.number, delivery: id }, header: { 'Idempotency-Key': newKey() } }, body: { decision, reference: reference.value.trim() || undefined } }))
     refresh(queries, line.value!.number)
   })
-const stuck = computed(() => view.value?.on_the_way.filter((d) => d.needs_person || d.state === 'unsure' || d.attempts > 1 || d.state === 'refused') ?? [])
+const carried = computed(() => view.value?.on_the_way.filter((d) => d.state === 'by-hand') ?? [])
+const byHand = computed(() => (view.value?.routes ?? []).some((r) => r !== 'api'))
+const stuck = computed(() => view.value?.on_the_way.filter((d) => d.state !== 'by-hand').filter((d) => d.needs_person || d.state === 'unsure' || d.attempts > 1 || d.state === 'refused') ?? [])
 const lost = computed(() => error.value instanceof Problem && error.value.status === 404)
 </script>
 
@@ -133,7 +143,7 @@ const lost = computed(() => error.value instanceof Problem && error.value.status
       <span v-if="may" class="steps">
         <NButton v-for="s in second" :key="s" :data-testid="`step-${s}`" @click="step = s">{{ labels[s] }}</NButton>
         <NDropdown v-if="more.length" trigger="click" :options="more" @select="choose"><NButton data-testid="more-steps" aria-haspopup="menu">More</NButton></NDropdown>
-        <RouterLink v-if="line.state === 'draft'" :to="`/open/${line.number}`"><NButton type="primary" tag="span">Go on writing</NButton></RouterLink>
+        <RouterLink v-if="line.state === 'draft' && !view.on_the_way.length" :to="`/open/${line.number}`"><NButton type="primary" tag="span">Go on writing</NButton></RouterLink>
         <NButton v-if="main" type="primary" data-testid="main-step" @click="main.go">{{ main.label }}</NButton>
       </span>
     </div>
@@ -141,6 +151,7 @@ const lost = computed(() => error.value instanceof Problem && error.value.status
     <p v-if="view.next_why" class="sub" data-testid="next-why">{{ view.next_why }}</p>
     <p v-if="problem" class="problem" role="alert">{{ problem }}</p>
     <p v-if="view.vendor_closed && ['filed', 'open', 'fix-offered'].includes(line.state)" class="notice">They have closed their side. Ours stays open until you agree or dispute.</p>
+    <ByHand v-for="d in carried" :key="d.id" :view="view" :delivery="d" :may="may" />
     <div v-for="d in stuck" :key="d.id" class="problem" data-testid="stuck">
       <p><b>{{ d.step ? 'The step “' + d.step.replaceAll('-', ' ') + '”' : 'A message' }} has not arrived.</b> {{ d.problem }} <template v-if="d.next_at && !d.needs_person">It goes on by itself <TimeText :at="d.next_at" />.</template></p>
       <div v-if="may && d.state !== 'under-way'" class="row" style="margin-top: 6px; flex-wrap: wrap">
@@ -149,6 +160,7 @@ const lost = computed(() => error.value instanceof Problem && error.value.status
           <input v-if="d.step === 'file'" v-model="reference" class="native mono" placeholder="their number" aria-label="Their number" />
           <NButton size="small" @click="decide(d.id, 'it-arrived')">It has arrived</NButton>
         </template>
+        <NButton v-if="byHand" size="small" data-testid="take-by-hand" @click="decide(d.id, 'by-hand')">Take it there by hand</NButton>
         <NButton size="small" @click="decide(d.id, 'give-up')">Give it up</NButton>
       </div>
     </div>
@@ -165,6 +177,7 @@ const lost = computed(() => error.value instanceof Problem && error.value.status
           <dt>Vendor</dt>
           <dd><RouterLink :to="`/vendors/${line.vendor_key}`">{{ line.vendor }}</RouterLink><br /><span class="sub tn">{{ clock(now, view.vendor_zone) }} there, {{ view.vendor_open ? 'open' : 'closed' }}<template v-if="view.vendor_until"> till {{ short(view.vendor_until, now, view.vendor_zone) }}</template></span></dd>
           <template v-for="r in view.references" :key="r.whose + r.value"><dt>{{ r.whose === 'vendor' ? 'Theirs' : 'Our ticket' }}</dt><dd class="mono">{{ r.value }}</dd></template>
+          <template v-if="may && !line.reference && ['filed', 'open', 'fix-offered'].includes(line.state)"><dt><label for="bring">Theirs</label></dt><dd><form class="bring" @submit.prevent="bring"><input id="bring" v-model="theirNumber" class="in mono" placeholder="none yet" data-testid="bring" /><NButton size="small" attr-type="submit" :disabled="!theirNumber.trim()">Keep</NButton></form></dd></template>
           <template v-if="view.vendor_word"><dt>Their word</dt><dd>“{{ view.vendor_word }}” <span class="sub"><TimeText :at="view.vendor_word_at" /></span></dd></template>
           <template v-if="view.level_set_by_vendor"><dt>They set</dt><dd>“{{ view.level_set_by_vendor }}”<br /><span class="sub small">without our agreeing; no clock changes</span></dd></template>
           <template v-if="view.holder"><dt>Holder</dt><dd>{{ view.holder }}</dd></template>
@@ -196,6 +209,8 @@ dt { color: var(--ink2); }
 dd { margin: 0; overflow-wrap: anywhere; }
 .notice { border-left: 3px solid var(--brass); background: var(--soon-bg); padding: 8px 12px; border-radius: 4px; margin-top: 8px; }
 .problem { margin-top: 8px; }
+.bring { display: flex; gap: 6px; }
+.bring .in { height: 28px; min-width: 0; }
 .native { font-size: 12.5px; height: 26px; padding: 0 8px; border: 1px solid var(--line); border-radius: 4px; background: var(--panel); color: var(--ink); width: 130px; }
 @media (max-width: 900px) { .cols { grid-template-columns: 1fr; } aside { order: -1; } }
 </style>

@@ -61,6 +61,12 @@ const zone = computed(() => data.value?.zone)
     </div>
     <p v-if="data.lines.length > most" class="rest sub">and {{ data.lines.length - most }} less pressing. <button class="linkish" type="button" @click="most += 100">Show more</button></p>
   </section>
+  <section v-if="data?.contracts.length" class="ending" aria-label="Contracts that end">
+    <h2>Contracts that end or need notice</h2>
+    <ul>
+      <li v-for="k in data.contracts" :key="k.id" :class="{ near: k.within === 30 }" data-testid="ending"><RouterLink class="mono" :to="`/register/contracts/${k.id}`">{{ k.number }}</RouterLink> <span class="sub">{{ k.vendor }}</span> {{ k.words.join('. ') }}</li>
+    </ul>
+  </section>
 </template>
 
 <style scoped>
@@ -70,6 +76,10 @@ const zone = computed(() => data.value?.zone)
 .line.names { height: 30px; border: 0; }
 .line:not(.names):hover { background: color-mix(in srgb, var(--primary) 5%, var(--panel)); }
 .line b { font-weight: 600; }
+.ending { margin-top: 18px; }
+.ending ul { list-style: none; padding: 0; margin: 6px 0 0; }
+.ending li { padding: 5px 0 5px 12px; border-left: 3px solid var(--line2); margin-bottom: 4px; }
+.ending li.near { border-left-color: var(--soon); }
 .empty { padding: 28px; }
 .rest { padding: 10px 14px; border-top: 1px solid var(--line2); }
 @media (max-width: 900px) {

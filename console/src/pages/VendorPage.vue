@@ -62,6 +62,7 @@ const hours = computed(() => data.value?.hours.map((h) => ({ ...h, lines: h.alwa
           <p><b>{{ l.label }}</b> <span class="sub">{{ l.severities.length ? 'our severity ' + l.severities.join(', ') : 'chosen by hand' }}</span></p>
           <p>{{ l.meaning }}</p>
           <p v-for="c in l.criteria" :key="c.id" class="sub">To attest: {{ c.text }}</p>
+          <p v-if="l.channels?.length" class="sub">Only by {{ l.channels.join(' or ') }}.</p>
           <p v-if="l.round_the_clock" class="sub">Needs a contact round the clock.</p>
         </div>
       </section>
@@ -71,7 +72,7 @@ const hours = computed(() => data.value?.hours.map((h) => ({ ...h, lines: h.alwa
           <p class="sub small">{{ k.starts_on }} to {{ k.ends_on }}. On a change of level: {{ k.on_change }}. While the move is ours their clocks {{ k.while_ours === 'run' ? 'run on' : 'pause' }}.</p>
           <div class="panel"><table>
             <thead><tr class="small sub"><th scope="col">Level</th><th scope="col">Promise</th><th scope="col">Within</th><th scope="col">Counted in</th></tr></thead>
-            <tbody><tr v-for="t in [...k.terms].sort((a, b) => a.rank - b.rank)" :key="t.deadline + t.rank"><td>{{ t.label }}</td><td>{{ t.deadline }}</td><td class="tn">{{ t.target }}</td><td class="sub">{{ t.calendar }}</td></tr></tbody>
+            <tbody><tr v-for="t in [...k.terms].sort((a, b) => a.rank - b.rank)" :key="[t.deadline, t.rank, t.kind, t.channel, t.country].join()"><td>{{ t.label }}</td><td>{{ t.deadline }}<span v-if="t.kind || t.channel || t.country" class="sub small"><br />only {{ [t.kind, t.channel && 'by ' + t.channel, t.country && 'in ' + t.country].filter(Boolean).join(', ') }}</span></td><td class="tn">{{ t.target }}</td><td class="sub">{{ t.calendar }}</td></tr></tbody>
           </table></div>
         </template>
         <h2 style="margin-top: 18px">Hours</h2>

@@ -9,8 +9,10 @@ const props = defineProps<{ deadlines: Deadline[] }>()
 const now = useClock()
 const box = ref<HTMLElement>()
 const { width } = useElementSize(box)
-const left = 150
-const right = 150
+// The plot lies between the names and the standings.
+const left = computed(() => (width.value < 520 ? 140 : 150))
+const right = computed(() => (width.value < 520 ? 108 : 150))
+const plot = computed(() => Math.max(60, width.value - left.value - right.value))
 const rowHeight = 25
 const names: Record<string, string> = {
   'first-response': 'First response', update: 'Update', workaround: 'Workaround', resolution: 'Resolution', 'our-answer': 'Our answer', verification: 'Verification',
@@ -27,19 +29,19 @@ const range = computed(() => {
   const to = Math.max(last, live ? now.value.getTime() : last, from + 600_000)
   return { from, to: to + (to - from) * 0.03 }
 })
-const x = (t: number) => left + ((t - range.value.from) / (range.value.to - range.value.from)) * Math.max(60, width.value - left - right)
+const x = (t: number) => left.value + ((t - range.value.from) / (range.value.to - range.value.from)) * plot.value
 const height = computed(() => 30 + rows.value.length * rowHeight + 6)
 
 const ticks = computed(() => {
   const total = range.value.to - range.value.from
   const hour = 3_600_000
-  const step = [hour / 6, hour / 2, hour, 3 * hour, 6 * hour, 12 * hour, 24 * hour, 48 * hour, 168 * hour, 720 * hour].find((s) => total / s <= 9) ?? 2160 * hour
-  // Ticks of a day and more fall on the midnights of the reader's zone.
-  const offset = step >= 24 * hour ? new Date(range.value.from).getTimezoneOffset() * 60_000 : 0
+  const step = [hour / 6, hour / 2, hour, 3 * hour, 6 * hour, 12 * hour, 24 * hour, 48 * hour, 168 * hour, 720 * hour].find((s) => total / s <= Math.min(9, plot.value / 58)) ?? 2160 * hour
+  // Ticks of some hours and more fall on the midnights of the reader's zone.
+  const offset = step >= 3 * hour ? new Date(range.value.from).getTimezoneOffset() * 60_000 : 0
   const out: { at: number; label: string }[] = []
   for (let t = Math.ceil((range.value.from - offset) / step) * step + offset; t < range.value.to; t += step) {
     const d = new Date(t)
-    out.push({ at: t, label: step >= 24 * hour ? new Intl.DateTimeFormat('en-GB', { weekday: 'short', day: 'numeric' }).format(d) : clock(d) })
+    out.push({ at: t, label: step >= 24 * hour || (d.getHours() === 0 && d.getMinutes() === 0) ? new Intl.DateTimeFormat('en-GB', { weekday: 'short', day: 'numeric' }).format(d) : clock(d) })
   }
   return out
 })

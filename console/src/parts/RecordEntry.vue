@@ -7,7 +7,8 @@ const props = defineProps<{ entry: Entry; vendor: string }>()
 const emit = defineEmits<{ mark: [number] }>()
 const kind = computed(() => (props.entry.kind === 'message' ? (props.entry.direction === 'in' ? 'in' : 'out') : props.entry.kind))
 const delivery = computed(() => props.entry.delivery)
-const words: Record<string, string> = { waiting: 'waits to leave', 'under-way': 'leaving now', unsure: 'nobody can say yet whether it arrived', arrived: 'arrived', refused: 'refused', 'given-up': 'given up' }
+const words: Record<string, string> = { waiting: 'waits to leave', 'under-way': 'leaving now', unsure: 'nobody can say yet whether it arrived', 'by-hand': 'to be taken there by hand', arrived: 'arrived', refused: 'refused', 'given-up': 'given up' }
+const ways: Record<string, string> = { portal: 'on the portal', mail: 'by mail', phone: 'by phone', chat: 'by chat' }
 const bits = computed(() => {
   const e = props.entry.effect
   const out: string[] = []
@@ -30,7 +31,7 @@ const bits = computed(() => {
         <span v-else class="sub">a call or chat with</span>
         <b>{{ entry.author }}</b>
         <span class="sub meta">
-          <template v-if="kind !== 'note' && kind !== 'call'">by API</template>
+          <template v-if="kind !== 'note' && kind !== 'call'">{{ ways[entry.channel ?? ''] ?? 'by API' }}</template>
           <template v-if="delivery"> · <span :class="{ bad: ['unsure', 'refused'].includes(delivery.state) }">{{ words[delivery.state] }}</span><template v-if="delivery.left_at">&nbsp;<TimeText :at="delivery.left_at" /></template></template>
           <template v-for="b in bits" :key="b"> · {{ b }}</template>
         </span>

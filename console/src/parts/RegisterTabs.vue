@@ -1,6 +1,6 @@
 <script setup lang="ts">
 defineProps<{ at: string }>()
-const tabs = [['assets', 'Assets'], ['contracts', 'Contracts'], ['accounts', 'Accounts'], ['products', 'Products'], ['calendars', 'Calendars'], ['policy', 'Our policy']] as const
+const tabs = [['assets', 'Assets'], ['contracts', 'Contracts'], ['accounts', 'Accounts'], ['products', 'Products'], ['calendars', 'Calendars'], ['policy', 'Our policy'], ['people', 'Our people']] as const
 </script>
 
 <template>

@@ -115,6 +115,27 @@ func (e CheckRequestKind) Valid() bool {
 	}
 }
 
+// Defines values for ContractLineWithin.
+const (
+	ContractLineWithinN30 ContractLineWithin = 30
+	ContractLineWithinN60 ContractLineWithin = 60
+	ContractLineWithinN90 ContractLineWithin = 90
+)
+
+// Valid indicates whether the value is a known member of the ContractLineWithin enum.
+func (e ContractLineWithin) Valid() bool {
+	switch e {
+	case ContractLineWithinN30:
+		return true
+	case ContractLineWithinN60:
+		return true
+	case ContractLineWithinN90:
+		return true
+	default:
+		return false
+	}
+}
+
 // Defines values for CoverState.
 const (
 	CoverStateCovered    CoverState = "covered"
@@ -172,8 +193,33 @@ func (e DeadlineKind) Valid() bool {
 	}
 }
 
+// Defines values for DecisionChannel.
+const (
+	DecisionChannelChat   DecisionChannel = "chat"
+	DecisionChannelMail   DecisionChannel = "mail"
+	DecisionChannelPhone  DecisionChannel = "phone"
+	DecisionChannelPortal DecisionChannel = "portal"
+)
+
+// Valid indicates whether the value is a known member of the DecisionChannel enum.
+func (e DecisionChannel) Valid() bool {
+	switch e {
+	case DecisionChannelChat:
+		return true
+	case DecisionChannelMail:
+		return true
+	case DecisionChannelPhone:
+		return true
+	case DecisionChannelPortal:
+		return true
+	default:
+		return false
+	}
+}
+
 // Defines values for DecisionDecision.
 const (
+	DecisionDecisionByHand    DecisionDecision = "by-hand"
 	DecisionDecisionGiveUp    DecisionDecision = "give-up"
 	DecisionDecisionItArrived DecisionDecision = "it-arrived"
 	DecisionDecisionSendAgain DecisionDecision = "send-again"
@@ -182,6 +228,8 @@ const (
 // Valid indicates whether the value is a known member of the DecisionDecision enum.
 func (e DecisionDecision) Valid() bool {
 	switch e {
+	case DecisionDecisionByHand:
+		return true
 	case DecisionDecisionGiveUp:
 		return true
 	case DecisionDecisionItArrived:
@@ -193,9 +241,37 @@ func (e DecisionDecision) Valid() bool {
 	}
 }
 
+// Defines values for DeliveryChannel.
+const (
+	DeliveryChannelApi    DeliveryChannel = "api"
+	DeliveryChannelChat   DeliveryChannel = "chat"
+	DeliveryChannelMail   DeliveryChannel = "mail"
+	DeliveryChannelPhone  DeliveryChannel = "phone"
+	DeliveryChannelPortal DeliveryChannel = "portal"
+)
+
+// Valid indicates whether the value is a known member of the DeliveryChannel enum.
+func (e DeliveryChannel) Valid() bool {
+	switch e {
+	case DeliveryChannelApi:
+		return true
+	case DeliveryChannelChat:
+		return true
+	case DeliveryChannelMail:
+		return true
+	case DeliveryChannelPhone:
+		return true
+	case DeliveryChannelPortal:
+		return true
+	default:
+		return false
+	}
+}
+
 // Defines values for DeliveryState.
 const (
 	DeliveryStateArrived  DeliveryState = "arrived"
+	DeliveryStateByHand   DeliveryState = "by-hand"
 	DeliveryStateGivenUp  DeliveryState = "given-up"
 	DeliveryStateRefused  DeliveryState = "refused"
 	DeliveryStateUnderWay DeliveryState = "under-way"
@@ -207,6 +283,8 @@ const (
 func (e DeliveryState) Valid() bool {
 	switch e {
 	case DeliveryStateArrived:
+		return true
+	case DeliveryStateByHand:
 		return true
 	case DeliveryStateGivenUp:
 		return true
@@ -400,6 +478,57 @@ func (e NeedWeight) Valid() bool {
 	}
 }
 
+// Defines values for NewCallBy.
+const (
+	NewCallByChat   NewCallBy = "chat"
+	NewCallByMail   NewCallBy = "mail"
+	NewCallByPhone  NewCallBy = "phone"
+	NewCallByPortal NewCallBy = "portal"
+)
+
+// Valid indicates whether the value is a known member of the NewCallBy enum.
+func (e NewCallBy) Valid() bool {
+	switch e {
+	case NewCallByChat:
+		return true
+	case NewCallByMail:
+		return true
+	case NewCallByPhone:
+		return true
+	case NewCallByPortal:
+		return true
+	default:
+		return false
+	}
+}
+
+// Defines values for NewMessageChannel.
+const (
+	NewMessageChannelApi    NewMessageChannel = "api"
+	NewMessageChannelChat   NewMessageChannel = "chat"
+	NewMessageChannelMail   NewMessageChannel = "mail"
+	NewMessageChannelPhone  NewMessageChannel = "phone"
+	NewMessageChannelPortal NewMessageChannel = "portal"
+)
+
+// Valid indicates whether the value is a known member of the NewMessageChannel enum.
+func (e NewMessageChannel) Valid() bool {
+	switch e {
+	case NewMessageChannelApi:
+		return true
+	case NewMessageChannelChat:
+		return true
+	case NewMessageChannelMail:
+		return true
+	case NewMessageChannelPhone:
+		return true
+	case NewMessageChannelPortal:
+		return true
+	default:
+		return false
+	}
+}
+
 // Defines values for Role.
 const (
 	RoleAdministrator Role = "administrator"
@@ -544,6 +673,33 @@ func (e StateFilter) Valid() bool {
 	case StateFilterResolved:
 		return true
 	case StateFilterWithdrawn:
+		return true
+	default:
+		return false
+	}
+}
+
+// Defines values for StepChannel.
+const (
+	StepChannelApi    StepChannel = "api"
+	StepChannelChat   StepChannel = "chat"
+	StepChannelMail   StepChannel = "mail"
+	StepChannelPhone  StepChannel = "phone"
+	StepChannelPortal StepChannel = "portal"
+)
+
+// Valid indicates whether the value is a known member of the StepChannel enum.
+func (e StepChannel) Valid() bool {
+	switch e {
+	case StepChannelApi:
+		return true
+	case StepChannelChat:
+		return true
+	case StepChannelMail:
+		return true
+	case StepChannelPhone:
+		return true
+	case StepChannelPortal:
 		return true
 	default:
 		return false
@@ -866,11 +1022,14 @@ type Case struct {
 	ParkedAgreed  *bool      `json:"parked_agreed,omitempty"`
 
 	// Preview The text as the vendor will see it
-	Preview               *string     `json:"preview,omitempty"`
-	References            []Reference `json:"references"`
-	SeverityChosenBecause *string     `json:"severity_chosen_because,omitempty"`
-	SeverityReasons       *[]string   `json:"severity_reasons,omitempty"`
-	SeveritySupported     *int        `json:"severity_supported,omitempty"`
+	Preview    *string     `json:"preview,omitempty"`
+	References []Reference `json:"references"`
+
+	// Routes The channels by which something can go to the vendor, the usual one first
+	Routes                *[]string `json:"routes,omitempty"`
+	SeverityChosenBecause *string   `json:"severity_chosen_because,omitempty"`
+	SeverityReasons       *[]string `json:"severity_reasons,omitempty"`
+	SeveritySupported     *int      `json:"severity_supported,omitempty"`
 
 	// Texts What the vendor is told
 	Texts        Texts      `json:"texts"`
@@ -889,13 +1048,16 @@ type CaseChange struct {
 	Account nullable.Nullable[int64] `json:"account,omitempty"`
 
 	// Answers To the vendor's intake form, by the fields' short names
-	Answers        *map[string]*string      `json:"answers,omitempty"`
-	Asset          nullable.Nullable[int64] `json:"asset,omitempty"`
-	Contract       nullable.Nullable[int64] `json:"contract,omitempty"`
-	Facts          *Facts                   `json:"facts,omitempty"`
-	Kind           *CaseKind                `json:"kind,omitempty"`
-	Severity       nullable.Nullable[int]   `json:"severity,omitempty"`
-	SeverityReason *string                  `json:"severity_reason,omitempty"`
+	Answers  *map[string]*string      `json:"answers,omitempty"`
+	Asset    nullable.Nullable[int64] `json:"asset,omitempty"`
+	Contract nullable.Nullable[int64] `json:"contract,omitempty"`
+	Facts    *Facts                   `json:"facts,omitempty"`
+	Kind     *CaseKind                `json:"kind,omitempty"`
+
+	// Reference The vendor's number, where it came after the filing
+	Reference      *string                `json:"reference,omitempty"`
+	Severity       nullable.Nullable[int] `json:"severity,omitempty"`
+	SeverityReason *string                `json:"severity_reason,omitempty"`
 
 	// Texts What the vendor is told
 	Texts  *Texts                    `json:"texts,omitempty"`
@@ -1015,6 +1177,20 @@ type Contract struct {
 	WhileOurs *string `json:"while_ours,omitempty"`
 }
 
+// ContractLine defines model for ContractLine.
+type ContractLine struct {
+	Id     int64  `json:"id"`
+	Number string `json:"number"`
+	Vendor string `json:"vendor"`
+
+	// Within Days
+	Within ContractLineWithin `json:"within"`
+	Words  []string           `json:"words"`
+}
+
+// ContractLineWithin Days
+type ContractLineWithin int
+
 // ContractPage defines model for ContractPage.
 type ContractPage struct {
 	Items []ContractRecord `json:"items"`
@@ -1115,19 +1291,31 @@ type Deadlines struct {
 // Decision defines model for Decision.
 type Decision struct {
 	// At When it arrived
-	At       *time.Time       `json:"at,omitempty"`
+	At *time.Time `json:"at,omitempty"`
+
+	// Channel Of by-hand: by which channel
+	Channel *DecisionChannel `json:"channel,omitempty"`
+
+	// Decision by-hand: a person takes it to the vendor, and says it-arrived when it has gone
 	Decision DecisionDecision `json:"decision"`
 
 	// Reference The vendor's number, where a filing arrived
 	Reference *string `json:"reference,omitempty"`
 }
 
-// DecisionDecision defines model for Decision.Decision.
+// DecisionChannel Of by-hand: by which channel
+type DecisionChannel string
+
+// DecisionDecision by-hand: a person takes it to the vendor, and says it-arrived when it has gone
 type DecisionDecision string
 
 // Delivery defines model for Delivery.
 type Delivery struct {
-	Attempts    int           `json:"attempts"`
+	Attempts int              `json:"attempts"`
+	Channel  *DeliveryChannel `json:"channel,omitempty"`
+
+	// Entry The message that it carries
+	Entry       *int          `json:"entry,omitempty"`
 	Id          int64         `json:"id"`
 	LeftAt      *time.Time    `json:"left_at,omitempty"`
 	NeedsPerson *bool         `json:"needs_person,omitempty"`
@@ -1135,7 +1323,16 @@ type Delivery struct {
 	Problem     *string       `json:"problem,omitempty"`
 	State       DeliveryState `json:"state"`
 	Step        *string       `json:"step,omitempty"`
+
+	// Text By hand: the words to take to the vendor
+	Text *string `json:"text,omitempty"`
+
+	// Ways By hand: where to
+	Ways *[]Way `json:"ways,omitempty"`
 }
+
+// DeliveryChannel defines model for Delivery.Channel.
+type DeliveryChannel string
 
 // DeliveryState defines model for Delivery.State.
 type DeliveryState string
@@ -1304,6 +1501,8 @@ type HoursDefinition struct {
 
 // Level defines model for Level.
 type Level struct {
+	// Channels By which alone it is taken; any where it is left out
+	Channels *[]string   `json:"channels,omitempty"`
 	Criteria []Criterion `json:"criteria"`
 	Label    string      `json:"label"`
 	Meaning  *string     `json:"meaning,omitempty"`
@@ -1361,11 +1560,20 @@ type NewCalendar struct {
 
 // NewCall defines model for NewCall.
 type NewCall struct {
-	At   time.Time `json:"at"`
-	Move *Side     `json:"move,omitempty"`
-	Text string    `json:"text"`
-	With string    `json:"with"`
+	At time.Time `json:"at"`
+
+	// By Spoken or chatted, or words of theirs that a person read in a mail or on their portal; phone where it is left out
+	By   *NewCallBy `json:"by,omitempty"`
+	Move *Side      `json:"move,omitempty"`
+	Text string     `json:"text"`
+	With string     `json:"with"`
+
+	// Word The vendor's status word, where it said one; what it means for us follows from the vendor's profile
+	Word *string `json:"word,omitempty"`
 }
+
+// NewCallBy Spoken or chatted, or words of theirs that a person read in a mail or on their portal; phone where it is left out
+type NewCallBy string
 
 // NewCase defines model for NewCase.
 type NewCase struct {
@@ -1397,12 +1605,17 @@ type NewCase struct {
 
 // NewMessage defines model for NewMessage.
 type NewMessage struct {
-	Move *Side `json:"move,omitempty"`
+	// Channel The usual one where it is left out
+	Channel *NewMessageChannel `json:"channel,omitempty"`
+	Move    *Side              `json:"move,omitempty"`
 
 	// Seen The last entry that the writer has seen; a newer message of the vendor's is then shown first
 	Seen *int   `json:"seen,omitempty"`
 	Text string `json:"text"`
 }
+
+// NewMessageChannel The usual one where it is left out
+type NewMessageChannel string
 
 // NewNote defines model for NewNote.
 type NewNote struct {
@@ -1665,9 +1878,12 @@ type StatusWord struct {
 // Step defines model for Step.
 type Step struct {
 	// Agreed Parking is agreed with the vendor
-	Agreed    *bool   `json:"agreed,omitempty"`
-	Cause     *string `json:"cause,omitempty"`
-	Criterion *int64  `json:"criterion,omitempty"`
+	Agreed *bool   `json:"agreed,omitempty"`
+	Cause  *string `json:"cause,omitempty"`
+
+	// Channel By which channel what the vendor is told goes there; the usual one where it is left out
+	Channel   *StepChannel `json:"channel,omitempty"`
+	Criterion *int64       `json:"criterion,omitempty"`
 
 	// Entry The message in which something was offered
 	Entry  *int        `json:"entry,omitempty"`
@@ -1688,6 +1904,9 @@ type Step struct {
 	Until *time.Time `json:"until,omitempty"`
 }
 
+// StepChannel By which channel what the vendor is told goes there; the usual one where it is left out
+type StepChannel string
+
 // StepOffers defines model for Step.Offers.
 type StepOffers string
 
@@ -1696,11 +1915,20 @@ type StepStep string
 
 // Term defines model for Term.
 type Term struct {
-	Calendar string       `json:"calendar"`
+	Calendar string `json:"calendar"`
+
+	// Channel Only where filed by this channel
+	Channel *string `json:"channel,omitempty"`
+
+	// Country Only in this country
+	Country  *string      `json:"country,omitempty"`
 	Deadline DeadlineKind `json:"deadline"`
-	Label    *string      `json:"label,omitempty"`
-	Rank     int          `json:"rank"`
-	Target   string       `json:"target"`
+
+	// Kind Only of cases of this kind
+	Kind   *string `json:"kind,omitempty"`
+	Label  *string `json:"label,omitempty"`
+	Rank   int     `json:"rank"`
+	Target string  `json:"target"`
 }
 
 // Texts What the vendor is told
@@ -1719,13 +1947,16 @@ type Texts struct {
 
 // Today defines model for Today.
 type Today struct {
-	AsOf     time.Time   `json:"as_of"`
-	DueSoon  int         `json:"due_soon"`
-	Late     int         `json:"late"`
-	Lines    []TodayLine `json:"lines"`
-	Live     int         `json:"live"`
-	OnTheWay int         `json:"on_the_way"`
-	Unread   int         `json:"unread"`
+	AsOf time.Time `json:"as_of"`
+
+	// Contracts Those that end, or whose date to give notice comes, within 90 days; the nearest first
+	Contracts []ContractLine `json:"contracts"`
+	DueSoon   int            `json:"due_soon"`
+	Late      int            `json:"late"`
+	Lines     []TodayLine    `json:"lines"`
+	Live      int            `json:"live"`
+	OnTheWay  int            `json:"on_the_way"`
+	Unread    int            `json:"unread"`
 
 	// Zone Our desk's
 	Zone string `json:"zone"`

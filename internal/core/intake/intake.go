@@ -4,6 +4,7 @@ package intake
 
 import (
 	"fmt"
+	"slices"
 	"strings"
 )
 
@@ -99,7 +100,10 @@ func Compose(s Story) string {
 		}
 	}
 	for _, id := range s.Identifiers {
-		line(id.Label, id.Value)
+		// What their form asks for stands under their own name for it.
+		if !slices.ContainsFunc(s.Asked, func(q Question) bool { return q.Answer == id.Value }) {
+			line(id.Label, id.Value)
+		}
 	}
 	for _, q := range s.Asked {
 		line(q.Label, q.Answer)
@@ -140,4 +144,14 @@ func effect(s Story) string {
 	add("way round", s.Workaround)
 	add("needed by", s.NeededBy)
 	return strings.Join(parts, "; ")
+}
+
+// ByHand is a message as a person takes it to the vendor: what names the case at
+// its head, the title where it is new and the vendor's number where it is known.
+func ByHand(opens bool, title, reference, text string) string {
+	head := title
+	if !opens && reference != "" {
+		head = reference + ": " + title
+	}
+	return head + "\n\n" + strings.TrimSpace(text) + "\n"
 }

@@ -121,6 +121,27 @@ func (e CheckRequestKind) Valid() bool {
 	}
 }
 
+// Defines values for ContractLineWithin.
+const (
+	ContractLineWithinN30 ContractLineWithin = 30
+	ContractLineWithinN60 ContractLineWithin = 60
+	ContractLineWithinN90 ContractLineWithin = 90
+)
+
+// Valid indicates whether the value is a known member of the ContractLineWithin enum.
+func (e ContractLineWithin) Valid() bool {
+	switch e {
+	case ContractLineWithinN30:
+		return true
+	case ContractLineWithinN60:
+		return true
+	case ContractLineWithinN90:
+		return true
+	default:
+		return false
+	}
+}
+
 // Defines values for CoverState.
 const (
 	CoverStateCovered    CoverState = "covered"
@@ -178,8 +199,33 @@ func (e DeadlineKind) Valid() bool {
 	}
 }
 
+// Defines values for DecisionChannel.
+const (
+	DecisionChannelChat   DecisionChannel = "chat"
+	DecisionChannelMail   DecisionChannel = "mail"
+	DecisionChannelPhone  DecisionChannel = "phone"
+	DecisionChannelPortal DecisionChannel = "portal"
+)
+
+// Valid indicates whether the value is a known member of the DecisionChannel enum.
+func (e DecisionChannel) Valid() bool {
+	switch e {
+	case DecisionChannelChat:
+		return true
+	case DecisionChannelMail:
+		return true
+	case DecisionChannelPhone:
+		return true
+	case DecisionChannelPortal:
+		return true
+	default:
+		return false
+	}
+}
+
 // Defines values for DecisionDecision.
 const (
+	DecisionDecisionByHand    DecisionDecision = "by-hand"
 	DecisionDecisionGiveUp    DecisionDecision = "give-up"
 	DecisionDecisionItArrived DecisionDecision = "it-arrived"
 	DecisionDecisionSendAgain DecisionDecision = "send-again"
@@ -188,6 +234,8 @@ const (
 // Valid indicates whether the value is a known member of the DecisionDecision enum.
 func (e DecisionDecision) Valid() bool {
 	switch e {
+	case DecisionDecisionByHand:
+		return true
 	case DecisionDecisionGiveUp:
 		return true
 	case DecisionDecisionItArrived:
@@ -199,9 +247,37 @@ func (e DecisionDecision) Valid() bool {
 	}
 }
 
+// Defines values for DeliveryChannel.
+const (
+	DeliveryChannelApi    DeliveryChannel = "api"
+	DeliveryChannelChat   DeliveryChannel = "chat"
+	DeliveryChannelMail   DeliveryChannel = "mail"
+	DeliveryChannelPhone  DeliveryChannel = "phone"
+	DeliveryChannelPortal DeliveryChannel = "portal"
+)
+
+// Valid indicates whether the value is a known member of the DeliveryChannel enum.
+func (e DeliveryChannel) Valid() bool {
+	switch e {
+	case DeliveryChannelApi:
+		return true
+	case DeliveryChannelChat:
+		return true
+	case DeliveryChannelMail:
+		return true
+	case DeliveryChannelPhone:
+		return true
+	case DeliveryChannelPortal:
+		return true
+	default:
+		return false
+	}
+}
+
 // Defines values for DeliveryState.
 const (
 	DeliveryStateArrived  DeliveryState = "arrived"
+	DeliveryStateByHand   DeliveryState = "by-hand"
 	DeliveryStateGivenUp  DeliveryState = "given-up"
 	DeliveryStateRefused  DeliveryState = "refused"
 	DeliveryStateUnderWay DeliveryState = "under-way"
@@ -213,6 +289,8 @@ const (
 func (e DeliveryState) Valid() bool {
 	switch e {
 	case DeliveryStateArrived:
+		return true
+	case DeliveryStateByHand:
 		return true
 	case DeliveryStateGivenUp:
 		return true
@@ -406,6 +484,57 @@ func (e NeedWeight) Valid() bool {
 	}
 }
 
+// Defines values for NewCallBy.
+const (
+	NewCallByChat   NewCallBy = "chat"
+	NewCallByMail   NewCallBy = "mail"
+	NewCallByPhone  NewCallBy = "phone"
+	NewCallByPortal NewCallBy = "portal"
+)
+
+// Valid indicates whether the value is a known member of the NewCallBy enum.
+func (e NewCallBy) Valid() bool {
+	switch e {
+	case NewCallByChat:
+		return true
+	case NewCallByMail:
+		return true
+	case NewCallByPhone:
+		return true
+	case NewCallByPortal:
+		return true
+	default:
+		return false
+	}
+}
+
+// Defines values for NewMessageChannel.
+const (
+	NewMessageChannelApi    NewMessageChannel = "api"
+	NewMessageChannelChat   NewMessageChannel = "chat"
+	NewMessageChannelMail   NewMessageChannel = "mail"
+	NewMessageChannelPhone  NewMessageChannel = "phone"
+	NewMessageChannelPortal NewMessageChannel = "portal"
+)
+
+// Valid indicates whether the value is a known member of the NewMessageChannel enum.
+func (e NewMessageChannel) Valid() bool {
+	switch e {
+	case NewMessageChannelApi:
+		return true
+	case NewMessageChannelChat:
+		return true
+	case NewMessageChannelMail:
+		return true
+	case NewMessageChannelPhone:
+		return true
+	case NewMessageChannelPortal:
+		return true
+	default:
+		return false
+	}
+}
+
 // Defines values for Role.
 const (
 	RoleAdministrator Role = "administrator"
@@ -550,6 +679,33 @@ func (e StateFilter) Valid() bool {
 	case StateFilterResolved:
 		return true
 	case StateFilterWithdrawn:
+		return true
+	default:
+		return false
+	}
+}
+
+// Defines values for StepChannel.
+const (
+	StepChannelApi    StepChannel = "api"
+	StepChannelChat   StepChannel = "chat"
+	StepChannelMail   StepChannel = "mail"
+	StepChannelPhone  StepChannel = "phone"
+	StepChannelPortal StepChannel = "portal"
+)
+
+// Valid indicates whether the value is a known member of the StepChannel enum.
+func (e StepChannel) Valid() bool {
+	switch e {
+	case StepChannelApi:
+		return true
+	case StepChannelChat:
+		return true
+	case StepChannelMail:
+		return true
+	case StepChannelPhone:
+		return true
+	case StepChannelPortal:
 		return true
 	default:
 		return false
@@ -872,11 +1028,14 @@ type Case struct {
 	ParkedAgreed  *bool      `json:"parked_agreed,omitempty"`
 
 	// Preview The text as the vendor will see it
-	Preview               *string     `json:"preview,omitempty"`
-	References            []Reference `json:"references"`
-	SeverityChosenBecause *string     `json:"severity_chosen_because,omitempty"`
-	SeverityReasons       *[]string   `json:"severity_reasons,omitempty"`
-	SeveritySupported     *int        `json:"severity_supported,omitempty"`
+	Preview    *string     `json:"preview,omitempty"`
+	References []Reference `json:"references"`
+
+	// Routes The channels by which something can go to the vendor, the usual one first
+	Routes                *[]string `json:"routes,omitempty"`
+	SeverityChosenBecause *string   `json:"severity_chosen_because,omitempty"`
+	SeverityReasons       *[]string `json:"severity_reasons,omitempty"`
+	SeveritySupported     *int      `json:"severity_supported,omitempty"`
 
 	// Texts What the vendor is told
 	Texts        Texts      `json:"texts"`
@@ -895,13 +1054,16 @@ type CaseChange struct {
 	Account nullable.Nullable[int64] `json:"account,omitempty"`
 
 	// Answers To the vendor's intake form, by the fields' short names
-	Answers        *map[string]*string      `json:"answers,omitempty"`
-	Asset          nullable.Nullable[int64] `json:"asset,omitempty"`
-	Contract       nullable.Nullable[int64] `json:"contract,omitempty"`
-	Facts          *Facts                   `json:"facts,omitempty"`
-	Kind           *CaseKind                `json:"kind,omitempty"`
-	Severity       nullable.Nullable[int]   `json:"severity,omitempty"`
-	SeverityReason *string                  `json:"severity_reason,omitempty"`
+	Answers  *map[string]*string      `json:"answers,omitempty"`
+	Asset    nullable.Nullable[int64] `json:"asset,omitempty"`
+	Contract nullable.Nullable[int64] `json:"contract,omitempty"`
+	Facts    *Facts                   `json:"facts,omitempty"`
+	Kind     *CaseKind                `json:"kind,omitempty"`
+
+	// Reference The vendor's number, where it came after the filing
+	Reference      *string                `json:"reference,omitempty"`
+	Severity       nullable.Nullable[int] `json:"severity,omitempty"`
+	SeverityReason *string                `json:"severity_reason,omitempty"`
 
 	// Texts What the vendor is told
 	Texts  *Texts                    `json:"texts,omitempty"`
@@ -1021,6 +1183,20 @@ type Contract struct {
 	WhileOurs *string `json:"while_ours,omitempty"`
 }
 
+// ContractLine defines model for ContractLine.
+type ContractLine struct {
+	Id     int64  `json:"id"`
+	Number string `json:"number"`
+	Vendor string `json:"vendor"`
+
+	// Within Days
+	Within ContractLineWithin `json:"within"`
+	Words  []string           `json:"words"`
+}
+
+// ContractLineWithin Days
+type ContractLineWithin int
+
 // ContractPage defines model for ContractPage.
 type ContractPage struct {
 	Items []ContractRecord `json:"items"`
@@ -1121,19 +1297,31 @@ type Deadlines struct {
 // Decision defines model for Decision.
 type Decision struct {
 	// At When it arrived
-	At       *time.Time       `json:"at,omitempty"`
+	At *time.Time `json:"at,omitempty"`
+
+	// Channel Of by-hand: by which channel
+	Channel *DecisionChannel `json:"channel,omitempty"`
+
+	// Decision by-hand: a person takes it to the vendor, and says it-arrived when it has gone
 	Decision DecisionDecision `json:"decision"`
 
 	// Reference The vendor's number, where a filing arrived
 	Reference *string `json:"reference,omitempty"`
 }
 
-// DecisionDecision defines model for Decision.Decision.
+// DecisionChannel Of by-hand: by which channel
+type DecisionChannel string
+
+// DecisionDecision by-hand: a person takes it to the vendor, and says it-arrived when it has gone
 type DecisionDecision string
 
 // Delivery defines model for Delivery.
 type Delivery struct {
-	Attempts    int           `json:"attempts"`
+	Attempts int              `json:"attempts"`
+	Channel  *DeliveryChannel `json:"channel,omitempty"`
+
+	// Entry The message that it carries
+	Entry       *int          `json:"entry,omitempty"`
 	Id          int64         `json:"id"`
 	LeftAt      *time.Time    `json:"left_at,omitempty"`
 	NeedsPerson *bool         `json:"needs_person,omitempty"`
@@ -1141,7 +1329,16 @@ type Delivery struct {
 	Problem     *string       `json:"problem,omitempty"`
 	State       DeliveryState `json:"state"`
 	Step        *string       `json:"step,omitempty"`
+
+	// Text By hand: the words to take to the vendor
+	Text *string `json:"text,omitempty"`
+
+	// Ways By hand: where to
+	Ways *[]Way `json:"ways,omitempty"`
 }
+
+// DeliveryChannel defines model for Delivery.Channel.
+type DeliveryChannel string
 
 // DeliveryState defines model for Delivery.State.
 type DeliveryState string
@@ -1310,6 +1507,8 @@ type HoursDefinition struct {
 
 // Level defines model for Level.
 type Level struct {
+	// Channels By which alone it is taken; any where it is left out
+	Channels *[]string   `json:"channels,omitempty"`
 	Criteria []Criterion `json:"criteria"`
 	Label    string      `json:"label"`
 	Meaning  *string     `json:"meaning,omitempty"`
@@ -1367,11 +1566,20 @@ type NewCalendar struct {
 
 // NewCall defines model for NewCall.
 type NewCall struct {
-	At   time.Time `json:"at"`
-	Move *Side     `json:"move,omitempty"`
-	Text string    `json:"text"`
-	With string    `json:"with"`
+	At time.Time `json:"at"`
+
+	// By Spoken or chatted, or words of theirs that a person read in a mail or on their portal; phone where it is left out
+	By   *NewCallBy `json:"by,omitempty"`
+	Move *Side      `json:"move,omitempty"`
+	Text string     `json:"text"`
+	With string     `json:"with"`
+
+	// Word The vendor's status word, where it said one; what it means for us follows from the vendor's profile
+	Word *string `json:"word,omitempty"`
 }
+
+// NewCallBy Spoken or chatted, or words of theirs that a person read in a mail or on their portal; phone where it is left out
+type NewCallBy string
 
 // NewCase defines model for NewCase.
 type NewCase struct {
@@ -1403,12 +1611,17 @@ type NewCase struct {
 
 // NewMessage defines model for NewMessage.
 type NewMessage struct {
-	Move *Side `json:"move,omitempty"`
+	// Channel The usual one where it is left out
+	Channel *NewMessageChannel `json:"channel,omitempty"`
+	Move    *Side              `json:"move,omitempty"`
 
 	// Seen The last entry that the writer has seen; a newer message of the vendor's is then shown first
 	Seen *int   `json:"seen,omitempty"`
 	Text string `json:"text"`
 }
+
+// NewMessageChannel The usual one where it is left out
+type NewMessageChannel string
 
 // NewNote defines model for NewNote.
 type NewNote struct {
@@ -1671,9 +1884,12 @@ type StatusWord struct {
 // Step defines model for Step.
 type Step struct {
 	// Agreed Parking is agreed with the vendor
-	Agreed    *bool   `json:"agreed,omitempty"`
-	Cause     *string `json:"cause,omitempty"`
-	Criterion *int64  `json:"criterion,omitempty"`
+	Agreed *bool   `json:"agreed,omitempty"`
+	Cause  *string `json:"cause,omitempty"`
+
+	// Channel By which channel what the vendor is told goes there; the usual one where it is left out
+	Channel   *StepChannel `json:"channel,omitempty"`
+	Criterion *int64       `json:"criterion,omitempty"`
 
 	// Entry The message in which something was offered
 	Entry  *int        `json:"entry,omitempty"`
@@ -1694,6 +1910,9 @@ type Step struct {
 	Until *time.Time `json:"until,omitempty"`
 }
 
+// StepChannel By which channel what the vendor is told goes there; the usual one where it is left out
+type StepChannel string
+
 // StepOffers defines model for Step.Offers.
 type StepOffers string
 
@@ -1702,11 +1921,20 @@ type StepStep string
 
 // Term defines model for Term.
 type Term struct {
-	Calendar string       `json:"calendar"`
+	Calendar string `json:"calendar"`
+
+	// Channel Only where filed by this channel
+	Channel *string `json:"channel,omitempty"`
+
+	// Country Only in this country
+	Country  *string      `json:"country,omitempty"`
 	Deadline DeadlineKind `json:"deadline"`
-	Label    *string      `json:"label,omitempty"`
-	Rank     int          `json:"rank"`
-	Target   string       `json:"target"`
+
+	// Kind Only of cases of this kind
+	Kind   *string `json:"kind,omitempty"`
+	Label  *string `json:"label,omitempty"`
+	Rank   int     `json:"rank"`
+	Target string  `json:"target"`
 }
 
 // Texts What the vendor is told
@@ -1725,13 +1953,16 @@ type Texts struct {
 
 // Today defines model for Today.
 type Today struct {
-	AsOf     time.Time   `json:"as_of"`
-	DueSoon  int         `json:"due_soon"`
-	Late     int         `json:"late"`
-	Lines    []TodayLine `json:"lines"`
-	Live     int         `json:"live"`
-	OnTheWay int         `json:"on_the_way"`
-	Unread   int         `json:"unread"`
+	AsOf time.Time `json:"as_of"`
+
+	// Contracts Those that end, or whose date to give notice comes, within 90 days; the nearest first
+	Contracts []ContractLine `json:"contracts"`
+	DueSoon   int            `json:"due_soon"`
+	Late      int            `json:"late"`
+	Lines     []TodayLine    `json:"lines"`
+	Live      int            `json:"live"`
+	OnTheWay  int            `json:"on_the_way"`
+	Unread    int            `json:"unread"`
 
 	// Zone Our desk's
 	Zone string `json:"zone"`
@@ -9865,167 +10096,175 @@ func (sh *strictHandler) ListVendorPeople(ctx *gin.Context, vendor string) {
 // const string: with thousands of chunks the chained `+` fold is several
 // times slower for the Go compiler than parsing a slice literal.
 var swaggerSpec = []string{
-	"7H1rk9s2suhfQeneKp9Th+MZP5KbHX/ysZ2NK3bsa/smH7IuBUO2RKwoQAuAo9FxzX+/hQbAhwhQpEaS",
-	"J9582M1YJPFodDf63V8mqViuBAeu1eTyy2RFJV2CBon/ekEV/EKXYP7OQKWSrTQTfHI5eU5SqoDwcnkF",
-	"kqgyzQlV5MXZo4unjxMiJKF8QyTMQAJPgTBNcqomyYSZj1dU55NkwnHkiRlokkwk/KtkErLJpZYlJBOV",
-	"5rCkZuYlvXkDfK7zyeWjxxfJZMl49e9kojcrM4rSkvH55PY2mbzOYLkSGni6+Rk2ZgScNQeagaznbbx2",
-	"Zt6LTPn4YsiUs7dUp3kXTp9yIK8+0TkRM7LOqSZrqogEmj0jS6YU43PCFHn6+AcPm84qZ2d26BhEzPK6",
-	"C3oPUgn+Oqt234b5Ch/3Qn0m5JLqyeWEcf390wnCgC3LZRMCjGuYg8QZP+WMz6MTsuyAk92aodRKcAWI",
-	"pu+luCpgaf5MBdfAtfmTrlYFS6k5iPOVfeO//ml2ffmlMfP/ljCbXE7+13lNB+f2qTr34+KM2/jvhiSZ",
-	"SMulmdK85L40Az9PU1D4F80yZj6jxXspViA1M8ue0UJBMlk1frLLpyku3+36SogCKJ/cJpNCzBnveTTN",
-	"Smg89tiQTJbUUoGGpQq+4H6gUtKN+TcXmqWgwnM53OmOc9s84d/9e5+r4cXVPyHVZojnaSpKd0ojgEOL",
-	"ArIwjV0Dz4R8oMhayIzMhCQ69+xpknR3jPPLTWCwtSApXTFNC1KARk4Y+D4XhSHTzue/5cKQuiilMhwP",
-	"V6EglaDJikodGoo7Btt9IHTkgd1W6JGEORNcjTtuC7zdJ+reqxbQc7Tv6RzX3j7BaknVH33k54b6AKmQ",
-	"WRBN4UbvXrWdq2etboLOaqlSoJsQrDhQMpnRVA/dgHmfZUE21x24YNcwNVdiZGJ7BtMI0mxv3XDd5hd+",
-	"4YnfXGvCIIyKQqwpT2EksdKlp/DuHkrOdJd0cA1GdMgN9YQopVQh8v9vUCwDe7sacstALQjTCooZQfir",
-	"SfDCagIKV5T4RQfhYOA1FgY1m+vshWaZdPdD95nWkl2VGnqujzhZ12s2t4lsXydBDth5BvyaScGX7iZt",
-	"w3slRVam5h/msITOwxx2KTIowuxrT4Y3nYmSZ8EXxJrv4saUqzVIhXcDCzLiVUG1odCdYoF/7zbxwOjh",
-	"xZFHSpQyhSkL70eBZDQMPcUiQDIPpl0BYuuFVS545HtNpZ6umc6DgFwSLchcmP+fMal0QtY5SCDa0B1T",
-	"hAtLftUl0Z1go7SV0tqDv1uBpNqIwu6NwLfRK8o8kooNEUjq68sgYJTID3J1mYGOeHE1hu+sNBXXlhb6",
-	"FvgCXxp8kSHzO+Q1tk3R2+hmMItpVSmYmvJMJWQmxdIok0jDinjqiyLM3e9JC82d1+QLWgDPqAwgzlCQ",
-	"RdmihHQhOGRTymHdBdZPYk2WRt22FyglHNbEEQXKoEtxDVlwSllyzvh8mhYiXUROSoNc9soiOwTyBWwc",
-	"p2DIJwRvPBRrHj881bPXnF7jgFbEZh2hobVKBMVw4vVn+atjLB0CDmGPQ5tqsnoTHoQdcPfh0a81U9um",
-	"biPRTA0hhAGPzLk6f/u6pRvDna9gznARIbBnMGOcaTdvH4h+MtB+Wb9+m0wWXKz5lOoWtmdUw5lmCJp+",
-	"Emzuq7WSPiipu/Lpimx3nnGUF7+gKnBd9Ip+9tl0MGegRgYPib4fNayUvYGpBOLeI1ysJ8kI/Y+qBQS5",
-	"MG1e6Q8UYVzTBRgRakmoWqjESFeUZJLOdHPGPpD/3xKUDpKVU0rCMDNPhkMspaWCiNjbKxPbhyMm8l+U",
-	"XLOwwJYBzQrGYThWvnRfhEA06L7+EV9qmSk6yyrgGoppDkW2a7Q35s36E3MQV5tpjPlvYQ1RoIkRKkWp",
-	"jSBO6FwCMD5/RtKc8jkYyZEgRwyxJATDTiJW8MaBiwNkKrIopiqb6xXMhL2RUsrJleGaBd6Rg87nF4Co",
-	"WDdVGlZhJcY/na6FzFT8nXUe1soEn+ocpusta14/Jhm5RW5CqxWlTkVE5FhR6VhCwP6Hz6Z4jrFXJFyz",
-	"kKxiLigNN/7e9jiyZkVBFEBEMav8CMNJ6IP/JLRzBdcgmd5M01wo4NMriPOL6l0JVI22rFVfq3K1ElK3",
-	"ANYSsm52U/UnfKmWbdNCqNgJuFfECnjvCxXbGnJlV1+tneLR93yEKFB99z8x3XRNJQotoWeRj7YucGQk",
-	"tVhvAd5Crfqe9Wykybtb5OcmjYkDL5Cx7W8s6vWG8LIo6FUB3okSEBespaPPdtT2b11cRIdtXmMtQhZR",
-	"ySAhVxt8OGNQZOoBUbmQmhgBuSGg1xCrLv07brt5s99xqHGX7ILxbMgd9bN5r8EU3EHYdT0du8YtxtR1",
-	"C14EDnEcn9EsXdij2XbB7sQWzXQB+3hSgwT1s4MwcAOe3yczWhbmpviXlyWNxLeiqQFqMlkKju7cgqV4",
-	"AySTVSnT3LqZ10zlBgupMvKG88lcM2Xtv9Zn9zmwoUrI6GpkSO3j+J3nK0MlQY86zsM3bJKxeFlQpaew",
-	"ZRRu2nTMc8epx2wWxcbIkChRFvQqYipeiuudMPrIMvDvThVzrophS0N5i+qgBYpb+8LCmoyp1sDR6I3G",
-	"u2ToBHFXnbmbR6JNZeYOP5mizkwL1SPTjb3xqwuyVzoKn27FoqLyAtr13MXee8b+PfuNhgEfaGgxoq43",
-	"iUug2S7LVkxUWcBmt9BR+59xFUltgm6M4nfkCLaJGEmTubQItFp+TAYJW7GpmorZ8MMfa0yp9bCYxbtN",
-	"ZS9KqYQkYma99UYxWJl1J4Ms44nbTgwEH4XUzVuDwxqUgaNRivGPCn0rQId5fw7p4gPgbTNSqmMBu8ob",
-	"mBlVWFu+guZawSEhlGfupwpNRsXF1Bzf77i2j3vpsiEmecmrwsrQ1pdgMHjn0b91r+0wCi9gYy1GTu9r",
-	"+o44rM3+anHhh4tdaODoxa8xiAfm6CDgJQEpnYV5EG7/aGTZV+abnaZCN3JwNbV3bgQOoWU1ckUZnMnF",
-	"2tDPhqxBAjFMgkigad40+jeDgdhIt2zcZShFMUD1irrbXjQk9vGa0khVnDYDGXqdXdWLO73kESuO4Sob",
-	"nbt7bStwrCgs2q/BOjEc83MUwRRBj1Pz7BpaO9ykRVl5M+KSVr9JLqVFoYjOmSKGhMwSnH0iKMJEvfIY",
-	"JRamdMRCc7cQwck6Z2neMLbN2TVwUq7GCkx8mlaadXtKCei9TsgCYEWEJFebs4xJSJ120MVpyxlH4pBk",
-	"81zHzItrIEu6MRIjcvGSZ+AiDUbYi8wuVCjc1sAyIY8vHn9/9ujx2ePvJkHtTo65rh31fQIbyjA4KiyZ",
-	"rHNWwBQ9bt3wEFoqMEcgS77zIt+OKKsg4Kirj2scwk/vxzqeq35rhlFBZhndqGkBs4Dk9AvMqWaGfdTh",
-	"1QR4FnH0DjJoVOz4kI5+J8xWb2wJgOiyRuN7RTAEsQvZhWG+kR31+/cri+FIAl8zw7a76/zbRUK+vzBY",
-	"/eSCmGPx0S9KLAE5PUnFEpwvjgOVu2PORgbnbYGyiR2N3fahIBL66JDbKqyh6y3LKecRxb3v3mwaP6JG",
-	"i6F3m7lsJOWL9j36QBH7fgh1NJVzCNDU0++WCXmaJ+RxlpAnV5k5bi74bnWk2pBfZTVH+DhcfE4b1Fcj",
-	"Y7QrNdgL+w25Yc3Q7MWFPtughO85g/nFvxcS9+NezJjPagsUXpW1rwe3L5kGGYxtoFqD0iNtItVHV2Fs",
-	"G8zJ9DBOnznvQXBzLxuoPYaSLKObKkiFEyoHLPgkRkSLOcNtfVFTXkE1NDe4dRFYpCRmXEJnGmwAv1lq",
-	"MgQWhgXEjFDzJWxrC72mI/tBkOZYNtgcuadpy/sIh4G7ZmWRRyNRqqLyLpOFm1VBOabTEMYxjEsB187C",
-	"PphBIgjdedUbboCr2lRnC106SWqyahx0H2F2PAlMKn3ms4kmyaRcZRUHW1CJ8Yk2XrconTIhSnlmfWw2",
-	"4IvNXJpRkKW+bIZ/nNAa1xdEIssCVCxuzwaOuevUvpmEva4qFrlpvkRKxrceGOWFooBEXHzXGPOeX66f",
-	"M3y8KfPxcmMsCX2WfymZjZsc6tKpl+Cxi+mzehgFPDujc8oMDhkV+KxcBTGmZXLviay0OpOXRKkRo40g",
-	"Ws+47bXbRaRuA2EAu0CS4KW9XMVUmOF6BMz0qHsfXfTTTjJaw1jScO4MG3JV5xGGPBVtcWtNmbb8ChWX",
-	"MxsXUHJVSjN4fQoSZpi4Yg+dx049EjcUEj+8kFWBPnRir2YzsKa1rfPqiduhpRZLqlkafgzXEAlp7HHx",
-	"jXHhidnMGZtHepq0CP2+bZjF5QdhxbVkcOdo0leo8gT47VJICIE0wvfw9dg6QyRY6jxiqdlxon0qXNYg",
-	"+aExZrXNrckF7aWpg2gPFZr2Qta+dZtMcroa7zfd9ossQSnrZ0LjJooRReUECq6zY5dsCp9o2xm5JuTy",
-	"ahrGXEfj40YcpsBUljbnPWkCtL2VHj3nR29PGnHZ1iftj0FpsVohZ8xgLqlVURlPBb8GzgDdVbwdaBXN",
-	"UdtyeTlJDZPTgl/frARy6sjNAVmlUQaBvzMABj0wzYWhU8BaE5aUm7tihh6v2P4a8mfTh2lHSIXSxcZF",
-	"rKw0ruTzoHCahiOrw0cy0DHnEMZy7UYu+1riRwqiDuPZthTuSkB4f+QOt2WPu/JHIZc/+qWOsXPlgm2H",
-	"l+60wPgcjG5yOItck+GggT6jVzwyplSRMgH2ly/DfKc2AMFO4z4NHdrfDXV2Eaa69geFj6+kWDI1Ioj3",
-	"vf0gqMHcJRo3wnGbIboBj5bZhrXvYnCj4YBdt1lTl+6JWY0ExGwb0+rwBPyg3nZztdHz2i9i4XSxj1su",
-	"Lo7cuoYzb8DZSM5WoQlGS/YF8IyKKLCbD0H0J6b7GGZMTQua1G6iJT4qNhvwL4oZOkeoIjNnldjf1jnk",
-	"2CpG3YgN6Gbj2aQ+W5rjklBMQmzoprSVCGj+bVObzV/x6hwqj0Q8UO1SQQ1uyLAUFAn4CvO/Zu6ev7zs",
-	"7HXQljtlf3AR7Liz9mAwbP80tJ9EEfAuRt1jvc5dqscmU7uvYgu7O2zM7u4CnDKUK0iLNd1EqtzUyRXD",
-	"7xe40ZL2hd0PH6qzhbijE2BxpDmHZVY4BPgfK5k6mEZP4WUrx7T3XtrKdbQXnk30vSR2Hiw1tmY8E2tF",
-	"rjbEACOjG/IfS8GJFkSVPCEXP1xeXJw9+v7y4uI/E2IPFuMplI25wz8xR60aylo/mXQJyn9etPkq2NF5",
-	"9Y2XE7ekbusKpMPDNSrfYWCBPbIy0KgkFnccoe6FKT82OzFUA8/G8xEjjJMrsGF3Rhkj+DEKMFupjQ1c",
-	"cbIQC9nR35XSBROsBOOaUB0OJWrawPp4o/O3eEG/MXVSH0N3zyEyfsMsxLaIoqeezYyiZXpscL75rJSx",
-	"wJIenUnpaSHE4kC237Dg4PfbWGYIWG9pBp/EAgLeblsWLEx7/oveNB18aXt59tPEjx5cU0CTG10irja8",
-	"92pw9q1IaThbmS68xCrsOMy5rNWlTTPuo8p1haasB8qqEM8IL4uCaLoAW4NClDqUjfYLhKKFY+aPqNHN",
-	"cF42z1umKVTZt/ccwTL3dY8J7hdYN4uOjNDw7lTmYbxEGRYXdlR4sLsr9vLnDSP4MX4Jf8hbCXY789ls",
-	"QNk+aXAtkrYJRzhUMqE96KCOlXR6oCTT+5ZU2p9EGs7aSHAZhoMwbpaWuhJYGFZls9q9HXPk3PfS8uLs",
-	"TM8I+lvJdtbpGJvMSTNWO+KUEeWJfV7ZJ3b7yPfNZI3nwbylGyMqFj4JyHnvucUaouhGWVFvy3A1imPg",
-	"miNs4q1zfo3jFGPYpQLgPWkBmMFWW1LXKH5iALP58JlNiQJJnJeuE9nJkMo4QTuNrXfUpK2LvuC+sRw8",
-	"xIojcP3F5UmMAOoJVvW+ktPGuOp8klAPzj/pKWU7qmJ3MllRpbxFvI/KQuTpU5B6i4GYdyJyiN2qG6ex",
-	"lAg4K1l+BDQDUBlL0NEUql9g3SgVdiohMFx97DkpREoLl6qixVJIKdbEkTlQWTBQ+lnF+up3BgQQ9kqL",
-	"70Gsijsng3hlZW8z43uQWGBo9GGsqNSxzO5KaR4TrB024ZoHIAeY9Px63Eh+EZE9q2Asd6rZdcS9DtEc",
-	"xDycU/SaExuZmnT4w/4+kILyeUnnIVk12Sc7cqckMZxV1ca1xqDf7/ReNZ0ZW3zNHUf8BPesWRM/5AMc",
-	"5X4ndMLL5yufffcoGxWMR0U/VEnSXfaDdYrDj+IO8w2ohHBBMA/S5i+PyDbZdoP3urrfi4KlgaC4QdqU",
-	"/bjSqbqlhGOxhP7NpMdl3By8Nx8krKtEy6BnoBbxxLdWlmzn6b9KBnr6KOzLLQSfOxcu5gQ7fY08wsTW",
-	"KyD4dWhJdtjHPVM+6Xn2NGJZO1w2a0ec8BBsZRDUoKtrtnqA1Xusd1SvP3j8dRG8LdFrTP6NF7UGFoiJ",
-	"1nvri20eWRKmN7DFOtAGH9tv+H7IwDzM+ei8ji6tALdfL6LnVPaLjTmI0Dw2s6dxDTy9uKugXGPBtk/z",
-	"uCVme0ILD1iJw8IClI7W1ddUlzH/WbRS0LCIOnxaR424qSKn4JsGjOoN1GzUNaKZz53bLYRSfAR3Xb+I",
-	"TX/uFGsPsqfSpjrv3Z+mv854uLLkyOrf7nCGFv/e3VTADXiIcgVuqONVK2hP0FOsIFKW3bAIxp37bc6U",
-	"Brl/PQJPJmOUugO3x+mB0X5ml/HEWEm/04Hich8iYjjtuNzkO2YZb2l/szomgrjkT3eX3DHhNZ5x2pOK",
-	"X9Ui72K6ze/sbODv7Bo4Rh2hVlMX1u+ie7NQwh7R5ZgsFlGtx8aX7xNG3icwDgwxb8WWVxmz7p7EmUOH",
-	"8gFo9v9Wn8RYm7XPjdrRp7CVEYbfhBfRyMFsT3RNi0ifvXUu1AC42NcSN1Bwdmct8JEDOeVZYduQAMXo",
-	"kzJjGq8dmpn9Ki2pjuREfCitrD4mBpzdgJpKMOuJlazOxTqe5x+pxRBXWlfAp0b9jLa1s8VPYvlXq2Iz",
-	"pkDZ7nTCIckuzrRmABE6RF9HINzCI5aC6apzjMzbH6lbiBHKXj6gzqXP6hZ1jv7EftrdUBBUrq6Cx3dv",
-	"+ciByXA53o9szl8fzK01yijYDwpvd+11JH1s1Ibwey5sTi+Wz8IUqhLOlLBNWkvfsmWJ5pcl6DP3+pIp",
-	"+/q1cC1WVwVNI9VdPm7nMPvGHb77gdOfZ+zmDFNxoap9YFOZXXSrjUXJJF3z+Dw/skJbaq52aJM4jjhp",
-	"qX5zh7aHZzue8t0WATRdAD9jPCGNJRuJYKv81thsnx5ssZnhYwzzVZJ3e+3vqVy4nsP2FRv2HOrb1uRJ",
-	"vjvCgIietFneZ2QADERasuZQxQIwX02wLry1porUiNM/w37J6FXKf7MkyIzdBPGwDoy82hDDDEgVGsvL",
-	"okgCLQqZIlrY+BQjHNtkyJ08qo6i2R5x88yl5ay3Cj/iREVWde7bftCZNjixr1RQ11BxLqYUVvrMwMUs",
-	"zmBv+x/diirID5C+G+Q98dd9lZB95qtquX828uIyplalY5xygZ/qUtq4JLmw1OnLbeDhJ0i/7qeJLx8V",
-	"PEl7TXZxkcO6to37TsOwtvFTDxRxsdZVYNQj50rqwctKtQuVeCW2cre1y9syc1cUY8r36LOFhxfiMr46",
-	"3AlUw7g6Eo/G30Pxc+dQlROq9hLe/s2AjPb+uqo1FUW7ejfI60mYf9p3p3WSSZdfuDKqrshvINdg5yxw",
-	"s6pE+wEU72sEDHxd8KmPQNi5kiq8YSe/M5g7NK5USzZwtSE36ieR0c2dyzVlJUxRgIs0U2jZe1oVNcf0",
-	"CsO1xqquF23vfLMsZ6uXVIghxYvje89M122ZgVo8UDt5kK/r5Jw3vsGOE2kruFWr2Oq9U8QiGWpYBPiY",
-	"GtVHbJSPbmWu93YxCRdfuncduEgPsR3twwYpa06+sNoZztQat7GdMIyDySyphNH1SkZE6ig9NWrRuAJR",
-	"8X6q12IxarCeOJvGxqPgunP6q0v12Tsw7dfKgdK9mCRNRxRHtCM1KwV3PH0CeipkX5Wbyma6DCd9DfAM",
-	"2FU0uhyWckwucWk7FWyvPGo9NXLd8PGrehddbmyFm96PzTtD+if3WdIC4Me6xi6nVTUzaZ31vav09Ymk",
-	"NuHBtm8cbLof5tC3RuN2TjGiVGUoaNVEdmeTNFDZ40OcEJp9B7aNyJmaRnq2D61MH26sHh12XJhLrFh7",
-	"uyL7wApQ9cKSauftKJjGsH6lcbDuUxTKddwa3Ffdvh5q7+ALnU1XRqWTYWCjrqmmWGB2mrWzuJuVdbGM",
-	"2bQRFNGlD8/nuhxMjDnQumJRYFORGEpUQumyyozwio0tEaLaBB6shza+DlHm+sgO675Zhn1arYDO4a6w",
-	"kQzYYmOcDYs549OY+2K8gxaTp7wk3T2oNd1YqxVY845iGoymmEWCIl3s9aiwdR91HszT9aHxg8PoIhd7",
-	"VZa0l8Ks6UZNbSX9HhozcOiJ0aml3GFFm2vrb6h2QS5FOc/7IkiIFmQuzP/7hKJA3NtmRGAb3ewf1Ra6",
-	"BD0xO2KIs+Gq2MKoCGCsAzmSLoP1G3ZT8351GrrVGHZVVNi3VoJdYBzAdxbnnTi+vzz/m2U2Y+7ZnvIM",
-	"VAIN35b7dn+YGanB/DqW0e93PyzpzXR5FTFkyHm7aG2s+KrfT13aIQh57+KvXGiAjUSXLFLG0QW4dlWv",
-	"wg00LrB3D23Vm9Jxwu6ekGzSUjK9+Wjw0xenqPKYmGGUqRALBp4pXVpyzEWpYOpfrc9lxX6GTauOBWI+",
-	"Qh+obAbJ5FqvJrdmEYzPAvb2dxzQqoQtlbCEZiXdoDncBqYSQ2SUbzCJ1OzXurXs+944q43yqVD7fPgP",
-	"jhGkCgPWPvz4gvzt6Xf/h7iQF5KJtMRS8g/Ja6405bp+8cmTJ3+zo1Osbv6QvMJZ3r/7+MlVl6D8H/yP",
-	"1xksV0IDTzdnP8Pmj4fkhWt3r0VdJi0HmtkiRFq0woiSf3AOkJE/Xs/O3lKd5n/Unro/Xn2i8z9cFzGq",
-	"iASaPfxHXbHscvKhOp1JI6lh8shjEl2xyeXkycOLh0/Qc6JzPPTzZmc1Z203OIvF7V9nk8vJG6b0c/8S",
-	"yip0CRqlld8dpvyrBLmpEaVyK1rmN6QiX+iSvoI5Qye47R/oy8sJabOJvOTrrszQQrx1K7iOsGM/vKMU",
-	"m1bGRvp+xEgFW2Kmd2sg6yV6vMtndPsZfWjYtgDP6/HFhTfpOIZHV6vCdSY4/6dzFdZT7VCzzBFjyCoS",
-	"Z5cosU8nPrHNmCMjVks896HnaHGnc4URND5o7rORVIUKYNzzLHteFYHdwrfQhPUr5w0SRH70uQoP/2+R",
-	"bQ4NLAuomvFqWcJt54weHXpaHwvcPaXnmQ1HMDzG6ROGcbRn6F4db4RrZtH73u0Bj/42qTnP+ReW3dpr",
-	"oACrILTx4QMsxTXsixKfcsbnr42OsBt7Zsh3JwFCexoIbEV/+9xcCIeliiAb/jvoO0PgBPwjjpvvrEoz",
-	"BjNvD8ts8Gw7gLV39MmxawhTWoKcwxmu+7/GnUbVnLd7Dja0xpbN0sKZdCOlsnaxthOizwvXrPkrohAy",
-	"rSodIi4s+U5+37yo1HETYE0hVx7Yd/dCx3p4UnynNWl/Y7t4G7uYuIUWpwMIgHV5+nqoUZFusYHravcH",
-	"HrhRPP/QI/8bCMOGhO+LKOw7JNxLQRgXd2ox2Ez6rQjBeFkMFYH3QoVvSAC+2/6PzjH+tMLvafHqL9F3",
-	"DOrcE8HXOwb6Zd8X1VtHBFg9SYj7FwWp13pXIFw770/vDf2iLidyLy/pZtngE1/V7XlD9/ThTqiFpQNv",
-	"1L2PrudSOfJN2UTJ2EV5jG1dnAQp3nE4KkqcN4tDeIrervqrFbprXITNFRDqyuViGCPFaodE8Ifkg83S",
-	"s0H4isxEUYh1YrPCzF2iSCYIF/qhDWULs41fq7pSx7t/T8Zoqhoa3zqfcZvouQlttOLWmW5X2rEtSYQk",
-	"LlMyaMRwvV9rUAyOj/EpmdZj/tp+9kM3CGGwdaqaud9M1ZyuURxvx3yNJK/wjAOrTtdzPx06tUsUG4Zt",
-	"Nl0wNpTP9R82lo0uCJnTvOXOdtbWBdQNtAzCUFI3jT6y+1PZfndDSVHBR/PBngakp9+CAckAIWY/spzh",
-	"rvzIcqC4XPpuBfyFTfu4v0KpgtNfFApiqqHPUr+fhiN/4NX1c/7F/Oc2eguhHLgHApiPfjH0dXQKiVlX",
-	"XbrSafXdBkF5W0lIETeiISJK3WUGfS5Y2sDV0eTFpubaGOojWs0IHBfvSoV2ijue2v0yx5h1uULDg0j9",
-	"+Bj2tQwqMQI2GkrRo4/8JpkGGzxu1ZLCXP+pTUS28WAPyWtNbDQFoQZDI30UEvODKKUVOa+EzhPzvqIs",
-	"i6koxXEx8ZQWkOLUl43t3R9AQXOk2qb3HQelfEp8v47ysnrrTmcc9Gu6fN+A77EvjPWYN06928CJ2IhO",
-	"DzYXS0rTnLjaRsjF8QdbrYeoFT3q+Rl9UDLzi/t7Y35NmQ/RDfOK58TWInmg0PNPBMf2u5hl3IwenZk9",
-	"IBMQM1ddhYsrkW2w0ICiG7KuvflUSnYNAQ7xElKWwUu3vgMg0YpivyuHQ1k9cJtm7+TSvh8c6aU/ynty",
-	"KX7Kv7LY1SEB4FqyHQzslXvnTpi3xQjskD7eO2dzQwVe7eZFLJYF8wvbqmhPd6I9FNrvvqpC6yEdQR3b",
-	"eJEwToTMALlKXQ7hOPjhRJyW4NTGkI/AM9/56tsQYvxu7osc845jXNnaF/w+xjlzofsO+XmWYReub+OA",
-	"cSv3TErFymJKY5M6m89q00yOduK+DE34wN9SufhgS8T86U+8qns76MgDjkUzAClXNpWIuj57xzuZqh5T",
-	"+Gg+0QV8tNVlTmC8uDeniFu+Z3IcQXnEZp9rWD0jlBNR6jWVGf5AmDLKgePeBCt/NOua5dS1pPyK0mAO",
-	"Nuk3rOp8NAwJqx2uRVlk5ArIWgo+95KbE0mqztAuyQ7L9ln7CZ+Dy8RbWxMLF1heMmSXg3QxOQ724Ni+",
-	"N8mpsch1gQoxfwNZppowZXpy6KCiZjGiuCu1Uefl3yym/lMuVKPrsK1ZkIrolD6iHktUCp8sm9NrcKVq",
-	"XUHSbsQ942c4h60LEw2yDy3P3TzWnoDeT0NJLAUbKIHlK10zZ6bwt8jqrZ3ClqSJGI4mf+Vsdhtg3ZNI",
-	"9Rd1ysG9dDnWJcxO7HN0834jIesV0x4aY7cvWnw7get3B8Ep2MifNXz9pAiWBOTQurE5FqJAIdZZ1bFW",
-	"F66SpIKnILmtK7EEillfwVgk96wD3LqOyV9x9Pug8T0JpYdraBfc2EIokNcgzxRwTeyrD8krmuZEGY3H",
-	"Vz8xOh5TxPyDW7X/GZmBTo2Ybg5FAXT1mI9aAl2+svPvPAoNN9ou9kzhhzvAFEIT9+FdIYgldyz0Zq5g",
-	"XRB2b4RYKFsExha8nwlpAMQy4JrNmA2dm3khPiFwQ1NNciPJYxGwZ1alZIpwoLLYEMnmubYhHXZEpySa",
-	"V/BZF8o/Mp4NU1W8hhB3b/W1Jx4swC7sgoaRkVm9rdq+l5PiK4rDPzGtoqrsmipiuxsemJrnktpONmG5",
-	"+O/4+J5KxLi4r2R7sICJsQ3fa6G6WTHWyheCSsg63zjTDZKrNVVs9TU5INOxBSJj4t1bOGa601sII7Ug",
-	"VC3uHkjqqkXafdalI6PWmPf2lSNu2M0QkkNLSdwSD7btHoXWtsm/xxG0boEn1mebsx4j1SKAkedfbFwL",
-	"qpu9ysCeZ2Y/qzSt44rWdrKvExUZPzwvHR/z+M5zUWRx0fc3a63kc2Ujl+xXpNVyRV0SLOerEit/qYRc",
-	"gQ1vsiWSM+IaqiTODKk6EprhYz/hSu6IJ8eSZHBtMVFG57AhBpAHPipRsHTTd8+9t28cEzvtDFEhDogw",
-	"/yulguIaD/a0mpwTCaIx4m9tNUh0MrlMw2fOHrAAWFkbAQd7hGtUUDBuvORZPB68AvvIa+hrJd2fkJlF",
-	"0eVrqfoNmXEl4ZrBeqcHE/t92Y5VzpU5o0VBshIdP0oswVZ1H+aqfG9n/cmVjj6G4OGm+Ep6g5s97rP0",
-	"UFzCASJ022mfrgxUv7vyvX/pr2Kp36rjrdnf/+v73d5XxcnupZ5S9fQ/sZZip/1GnG6e8wz0ue2LEt+O",
-	"y+3OEDgB//izOtxOjl1/ebrGoc89cXQpNudnjPdE6NuW7vf04nKrO7F8Gzb3mrVARhh/ZmM6bQMGw1MZ",
-	"ZoVir4b9WatvBzG5/P1zxDyAh2kwvfc035UHkkN2XSifGlDIqbLhbQ8PaxHRvils7JL55IrbDnH17VUV",
-	"5JiXkF18TI3iAJkimTAqBYcbnZClUJpgo1Dzm22ZdEB1WVdtM6OaleuseVSY4AyRm4CqBcgH5iYwbyXo",
-	"cBKl9j0WIZWgT+KYsM1B769fwjUvPa3A/5Zm0Jh42zCXgWed5pgM51S57b+PofApHJx5GCQ5/4L/3SGy",
-	"X4sFRM40kBer3ZuHSor9PCzTBDvoHhZG13VzrSjR+wZcR6R6P0WknKRf5UmKSf7q7UH3krZbXXhPS96+",
-	"g9qfTZFvWxDdv86/2D8GqPIxhAgwhsqWOCie6Ich4UT31ggwpAzmVwTd56Ozq5jhsdrJaVW/FnPrMx78",
-	"ifD5L7PDQLz7WvaGft7ajWaKdYJ9oFxYEaHKRw+QlMpMkf+4fkFlRp4+vEiwGeD3T767+M+HwYgCC58q",
-	"Puo+Mh0M6b02O9sjlhcBckiPWtvw8MX3jvz9s6HUqh3l75/NxhRGRVtQlrKYXE7O6YqdXz9CWnWDf6n6",
-	"tfggseqX1FVd/NIGfuunynzV+A011NvPt/8/AAD//w==",
+	"7H3rk9s2tue/gtJule+ty7bbj8km7U8e25m4Eide25t8yLgUNHkkYkQBHABsta6r//ctHAB8iABFqqV2",
+	"xzcfZtIWQeJ1cHCev/N5lop1KThwrWYXn2cllXQNGiT+6yVV8DNdg/k7A5VKVmom+Oxi9oKkVAHh1foS",
+	"JFFVmhOqyMuzx+fPniRESEL5lkhYgASeAmGa5FTNkhkzL5dU57NkxvHLM/OhWTKT8O+KSchmF1pWkMxU",
+	"msOamp7X9Pon4Eudzy4ePzlPZmvG638nM70tzVeUlowvZzc3yexNButSaODp9kfYmi9grznQDGTTb6vZ",
+	"mWkX6fLJ+ZguF2+pTvP+On3Mgbz+SJdELMgmp5psqCISaPacrJlSjC8JU+TZk2/92vRGuTizn46tiBle",
+	"f0DvQCrB32T17LtrXuLjwVVfCLmmenYxY1x/82yGa8DW1bq9AoxrWILEHj/mjC+jHbLsiJ3dmE+pUnAF",
+	"SKbvpLgsYG3+TAXXwLX5k5ZlwVJqNuJRaVv817/MrC8+t3r+3xIWs4vZ/3rUnINH9ql65L+LPe7Sv/sk",
+	"yURarU2XppF703z4RZqCwr9oljHzGi3eSVGC1MwMe0ELBcmsbP1kh09THL6b9aUQBVA+u0lmhVgyPvBo",
+	"nlXQeuypIZmtqT0FGtYq2MD9QKWkW/NvLjRLQYX7crTT/85Ne4d/9+0+1Z8Xl/+CVJtPvEhTUbldmrA4",
+	"tCggC5+xK+CZkA8U2QiZkYWQROeePc2S/oyxf7kNfGwjSEpLpmlBCtDICQPv56Iwx7T3+m+5MEddVFIZ",
+	"joejUJBK0KSkUoc+xR2D7T8QOvLATiv0SMKSCa6mbbddvP076trVAxjY2nd0iWPv7mA9pPqPoePnPvUe",
+	"UiGzIJnCtd4/atvXwFhdB73RUqVAt1ew5kDJbEFTPXYCpj3Lgmyu/+GCXcHcXImRju0ezCNEszt1w3Xb",
+	"b/iBJ35ynQ6Da1QUYkN5ChMPK137E96fQ8WZ7h8dHIMRHXJzekInpVKh4/93UCwDe7ua45aBWhGmFRQL",
+	"guuvZsELq71QOKLEDzq4Dma9pq5Bw+Z6c6FZJt390H+mtWSXlYaB6yN+rJsxm9tEdq+TIAfsPQN+xaTg",
+	"a3eTdte7lCKrUvMPs1lC52EOuxYZFGH2dSDDmy9ExbNgA7Hh+7gx5WoDUuHdwIKMuCyoNid0r1jg290k",
+	"fjEGeHHkkRKVTGHOwvNRIBkNr55ikUUyD+Z9AWKnQZkLHnlfU6nnG6bz4EKuiRZkKcz/L5hUOiGbHCQQ",
+	"bc4dU4QLe/zqS6LfwVZpK6V1P/5LCZJqIwq7FoF3o1eUeSQVGyOQNNeXIcDoIT/K1WU+dMKLq/X53khT",
+	"cWXPwtAAX2Kj0RcZMr9jXmO7J3qX3AxlMa1qBVNTnqmELKRYG2USz7Ai/vRFCeb296Rdzb3X5EtaAM+o",
+	"DBDO2CWLskUJ6UpwyOaUw6a/WD+IDVkbddteoJRw2BB3KFAGXYsryIJdyopzxpfztBDpKrJTGuR6UBbZ",
+	"I5CvYOs4BUM+IXjrodjw+Oapgbnm9Ao/aEVs1hMaOqPEpRh/eP1e/uoYS+8Ah6jHkU3dWTMJv4S95R6i",
+	"o18bprZ7uo1EMzcHIbzwyJzr/bfN7bkx3PkSlgwHEVr2DBaMM+36HVqiH8xqv2qa3ySzFRcbPqe6Q+0Z",
+	"1XCmGS7N8BFsz6szkqFVUrfl0/Wx3bvHUV78kqrAdTEo+tln89GcgRoZPCT6ftBQKnsDUwnEtSNcbGbJ",
+	"BP2PqhUEuTBtX+kPFGFc0xUYEWpNqFqpxEhXlGSSLnS7x6El/78VKB08Vk4pCa+ZeTJ+xVJaKYiIvYMy",
+	"sX04oSP/RsU1CwtsGdCsYBzGU+Ur90ZoiUbd199jo46ZojesAq6gmOdQZPu+9pNp2bxiNuJyO48x/x2q",
+	"IQo0MUKlqLQRxAldSgDGl89JmlO+BCM5EuSIIZaEy7D3ECv4yS0XB8hUZFBM1TbXS1gIeyOllJNLwzUL",
+	"vCNH7c/PAFGxbq40lGElxj+db4TMVLzNJg9rZYLPdQ7zzY41b5iSjNwit6HRikqnIiJylFQ6lhCw/+Gz",
+	"Oe5jrImEKxaSVcwFpeHa39ueRjasKIgCiChmtR9h/BF6718JzVwKr1v3R2eIkkOhyKURW1iaEyXWoHND",
+	"NYZWrAbUjD3BvytV0QJFG7x+J3FfBVcgmd7O01wo4PNLiHOvuq0Eqibb+eq3VVWWQurO9nVEvuv9POYj",
+	"Nmok7bQQKkYProkogQ82qJnoGAGifmvj1KCh5xMEk/q9/45pyhsqUYQKPYu8tCNOIFtrlAy74B1Cb259",
+	"z9TaN0mHGbhOY8LJS2Szh5uuBn0zvCoKelmAd+kEhBdrdxmyZHW9befn0c+2L9XOwRVROSUxB1mjXAxF",
+	"ph4QlQupiRHXW+pCs2K1CHLLabfljFt+atqVv2I8G3Nj/mjatZnrHj3OauJJo8uldA2ELjRIt76FVSsm",
+	"uWsbpuQIwa7Ls6lrtMMY+07S80DX0/icZunKksbuDPdSq2a6gEP8ysED/aPbYeBmeX6fLWhVmCvn316y",
+	"NvJvSVOzqMlsLTg6twuW4i4ns7KSaW6d7humcnMKqDLSl/NQXTFlreHWg/kpMKFa5Orrp8htpvFbz9fG",
+	"ysWedJ2/c1wnU89FQZWew46JvG3hMs/dTTFlsihERz6J8nVBLyOG87W42rtGH1gGvu1cMXeuxw0NpU+q",
+	"g/Y4bq0tK2tAp1oDRxcAmjKTsR3EHZdGNphINrXRP/xkjhYEWqgBCXeqxNFhloOsbIBFReUVtHI6wWJw",
+	"j307+46GES9o6DCivm+NS6DZPjtfTFRawXa/0NN443EUSWOQb33Fz8gd2DZhJG3m0jmg9fBjMlDYpk/V",
+	"XCzGb/5U01Kjlcbs/91T9rKSSkgiFjZ2wahJpRl3MspPkLjpxJbgg5C6fWtw2ABqKqLI7B81+dYLHeb9",
+	"OaSr94C3zUSpkgWsTD/BQhNRactX0HgtOCSE8sz9VJPJpCihhuP7GTfeAi/dtsQ0L/nVVBma+hoMBe/d",
+	"+reu2R4T+Qq21n7mtOC2J43DpitKfXu+jwzcefFjDNKB2ToI+IxASmdvH0Xb3xtZ+rV5Z6/h1H05OJrG",
+	"VzmBhtDOHLmiDM3kYmPOz5ZsjJxqmASRQNO87QJph0axiU7quANVimKE6hd1Pr5saQzTNbWJpgDaDusY",
+	"dP3VDffGDERsWoarbNGAEggjLQpL9huwLh3H/NyJYIqg/629dy2rAVynRVX7duKS1rCBMqVFoYjOmSLm",
+	"CJkhOPtIUISJxihgzFz4pCMVmruFCO6sSo3pccmugJOqnCow8Xlaa/bdLiWgLz8hK4CSCEkut2cZk5A6",
+	"7aBP05YzTqQhyZa5jhlbN0DWdGskRuTiFc/AxV1MsFeZWahQ8LFZy4Q8OX/yzdnjJ2dP/jYLandyynXt",
+	"Tt9HsIEdo2PkktkmZwXM0f/YD5ahlQKzBbLiey/y3fi6egXc6RriGmFtbLzzOU5oQzNn5lz3Z/2Kbu2g",
+	"8eJ9ep58c558d/4p1HFtCx9LFkHnq1+vegXdyPz3h1buGPEe/lunC/nY6WFSsGJGt2pewCIgc/4MS6qZ",
+	"YbxNmD4BnkUCBkaZouqL7JgBI04NqFvsiM4Y+oBOnJrVEDyXyGjNtRWZ0XCcSG3rncgaYwfju/OEfHNu",
+	"+MHTc2K2xdvTWk4GsQbn0+VA5f7YxYlBnjtL2aaO1myHSBBZ5OTQ7To8pu91tS6XyVGKbbNR1NwzViow",
+	"17SkfNWVQB4oYtuHSEdTuYTAmXr2t3VCnuUJeZIl5OllZrabC75fkasn5EdZ9xHeDhfn1V3qy4mx/rUB",
+	"watJLYlrw9BgyIU+26Ju5DmD+cW3CylKcW94zPe5sxTeCDDAviXTIIMxMlRrUHqiNal+6TJMbaM5mR7H",
+	"6TPn9wlO7lWLtKecJMvo5gpS4cTxEQO+E/OrpZzxVtKoEbSgGtoT3LkILFES892Wc8IMNRmzFoYFxMx3",
+	"yzXs6lmDRjf7QvDMsWy0IfdAo6D37o5b7oaVRR5NJKn6lPeZLFyXBeWYlkUYR5+5Aq6db2I0g8QldPvV",
+	"TLi1XPWkelPon5OkOVatjR46mD0fDJNKn/mstFkyq8qs5mArKjHO1cZ9F5VTw0Qlz6x31AYOsoVLVwuy",
+	"1FftMKI7tGMOBSPJqojFUfgARHed2pZJ2F+uYhHA5k08ydjqgVH7KApIxMUJTjGM+uH6PsPbmzIfdznF",
+	"BjPkM5GS2fjbcbvTkoZ2wuQXRo/PKc8umuAU37pWtqxFK5mVQmqKf+RW9EhzqoOElbXm3O2x7o4Sm8xH",
+	"NF2BMrPaiYGhPCOKbs2jMzdhI9hyr1Es7Rj8GJtWeN54dkaXFNU11+UsmS3ZFZxVZXDIh/msqfNRt7Zk",
+	"15O7j/24lQqTjgu1Cooj6zKmnLX22y8PLdksmb6REMlozIGsQSm69MkamqRmCSAcLz1eZYOFniRiYRzL",
+	"vJc/2rLotTyQ4z5ZNqm/IXdaV7LdUKbt1YA64pkNnqm4qiR0aK8hEAkLzDqz9MhjBBkN+tNBT8/ft8Qe",
+	"LHOG8K7EA0VX0D1YoRlv6FYNfNEl5YixsYy/0e04G4uXyGtqDh2C14sFWAv2zhEYCBaklRZrqlkafgxX",
+	"EImjHvCkT/GUi8XC+XQmOnS1CP2+6//A4QfXimvJ4NYh7K/x1Acu57WQEFrSyCWJzWPjDHG1SucRs+Ce",
+	"HR3S97MWFx0b2NqYtltnnVkJK8IpazIdXFnb6iaZ5bScHp6w6350PHjmfAgocxa1rzU4zp5Vtq2poCFw",
+	"4pjw4lTzMOW6Mz7ti+O03dpA65yU7QXtTmVAKf7eGx8nSGbNTvttUFqUJXL0DJaSWnsG46ngV8AZoFeY",
+	"d+Mpo4mxO55lJ9ZjRmzw7etS4F0Tufsgq80PwcXfG2eGjs72wND3ZsWGNeXmtlugYzk2v5ay0g4VcIKH",
+	"ULrYusCwUuNIPo2KWmv5i3t8JAMd88FiyOZ+4rLNEv+lIOkwnu2qbA53xrv990QHDEQFfC/k+ns/1ClG",
+	"0Vyw3Zj2veY6n/jVR6RgkWsyHJszZCGNB6BVKoJNYn/5PC5Ewcb52G7cq6FN+4c5nX2Cqa/9UTkrpRRr",
+	"piZkDryzLwTV3dsE3Uc4bjsSP+A4NtOwUjvG2BoO2PdOtw0vA6HpkbizXctrEwWELzTTbo82ul+HBQad",
+	"NsS5vQU7nmSO3LpZZ95aZyPxWx0xGJQ8FCc3KXDHTj60oj8wPcQwY5pv0P56HcUVqtlswI0vFuhJo4os",
+	"nAnrcMP4mG2rGXUrBKefAmwziS0e0AWhmPncUvdpJ/vY/NviKZi/4pBAKo8EFlHt8s8NbciwFBSJqwzz",
+	"v3bCsL+8bO9NbKTbZb9xEeq4tfZgKOzw3NcfRBFwRUd9qYMxFFRPRXBwb8UGdvu1MbO7zeJUoQRlWngN",
+	"PqAZ1TlU4+8XuNaSDmXXjP9UbwpxrzjA6kR9jkugcgTw31YydWsa3YVXncT2wXtpJ8HaXngWXeCC2H4Q",
+	"33DDeCY2Nk0QYJXRLfmPteBEC6IqnpDzby/Oz88ef3Nxfv6fCbEbi2FLylpL8U9MjK0/ZU3lTDpUhD8v",
+	"2XwR6ug1/cnLif0EFQ5F2IZmjeq0ENzDVWi6Av4c4SzbKBaFi1qeFM+WWpc1HR9WVPu4A18bENOBRoXA",
+	"uIMT1T5MKrTZ2CHMTxuxS4weQC7BBtYaPZDgyyg77aRyt8jUiWEs5O/5pZIu6KUUjGuCZurA4rbNb0Ns",
+	"2fkFvY7R6rq1Df05hzjIT8yu2M55HMDvWlD0M0xNvzGvVTIWADWgrik9L4RYHclwHpZZ/Hxbwwwt1lua",
+	"wUexgkBUhoVBDB8U/8ZgIh422h2efTXxXw+OKaBETobEbLwWg8qjbRWBwrRInOEh1okFYaZpDT7dM+Ne",
+	"ql2saEV7oKz28pzwqiicw86wM8usej3/DKF8gJjlJWrvM0yfLfOOVQytBbtzjlCZe3vA+vczbNogSxOU",
+	"y1vB2kwXZsOSyh5EGzu74iC/87gDfxlQfz+U5vQYcSbNqdaQWdEGHVJeGvH4Mt4FLIFmhHFCyZqyAiEA",
+	"uZNbrKvyOUFPZey6rG2mbXfmrrczmHwzwafjqXQnB/h8fzqyx7+blKnb2FYGnNFKU11ZgNpWFrWiLDPn",
+	"87kFsGSamNvbZllW5j9FYWTDGsCp/lwpxYIVMNmJrW3CJs4zmdGBw6ZOBRpwJJCA+wYKMAwCEM56s/Ah",
+	"KG5yM7TU+egxuNJipHgD9cS+76VJzRkQnxMMBSC7WftTjG13mvHfE1aNjkbs89rwtP8oHooEEM8jfEu3",
+	"RhD3/NVHunBLNT4mp59KuA94oMMxcMwRNvHWeTWnuj4iQU4fO2A6e66QA+NkplwkCoAP5HRhyE1jn9+g",
+	"ZoERT+bF5zafFWQdf7MbXM7wiHOC1r8aO6gm/POh+OKpd1voHohs6s8uyW3Cjt7BqN7VIvgUB7DP8Bw4",
+	"cE8HUNknopmUVCkvCwwd8RBv8Pmjg7hWpk1ExAR3EvA7raFElrNW0yasZmBVpnKTaP7rz7BpoV7elXwf",
+	"BtJ8QQqR0sLlGWqxFlKKDXHHHKgsGCj9vGZKTZsRMcyDisA7EGVx63w0r4cebLx+BxKx8iZvRkmljsFy",
+	"1PaQKfkiYceAeQByhKHYj8d9yQ8iMmcVTCdJNbuKBG1ANIE8DyeEvuFWv+peyU+C0sr4SEzKlxVdhgTl",
+	"5JDU9r1izHhW1ZhsWx/9Zq+W0naR7fA1tx3xHTwQ8Cy+yUfYysN26A4vny+89/2tbIHxTxIsa4SLPvtB",
+	"yP3wo3gYxhZUQrggmMRuwScmJLztBlcMBlC8EwVLA6GWo1Q5+3Kt0PVR8WMRqr5lMhCI0P74YEpaWFGK",
+	"VvTIQK3iubcdiIPe039XDPT8cThCoBB86QIDENDBKYvkMaISXALBt0NDsp99MtDl04FnzyJG0+NBEfTE",
+	"Cb+CnSSmZuka+HG/YM0cmxk14w9uf4PnuiN6TUkB9KLWSHSvKFjoUMz/RDyvwXAp65YdvW2/YfuQ72Cc",
+	"S9v5sl1mE06/GcTArhwWcXUUoXlqcmHrGnh2fltBuaGCXU/5adHSBwJWjwijZNcClI6WiEFzcsQ1GoV5",
+	"GxeniU+bWCTXVWQXfP2bSWXu2jUnJ9Slu3XloFCWoeCugCWxCAy9uiNB9lRZtIWDS60Nl8wIwxJPLGTh",
+	"NmdsHYv99XHcB4+BmOI+dTrAlG4HA3gpkQojhkUw7jyrS6Y0yMMhUfwxmaLUHbnS28AaHWZ2mX4Ya+l3",
+	"PlJcHiJEDNKeBo9wS6CDHe1v0YS7EJd/7u6SW+bcx5PeB9BA6rIafUq3Kea9CfyDXQFHhy9qNY2LsU/u",
+	"7ezkA3IWMHUyolpPzVo4JDlhSGAcmbjQyViok/bdPYk9hzblPdDs/5UfxVSbtc+421Nyt5NniO+EB9FK",
+	"lu52dEWLSMnYTS7UiHWxzRL3oWDvzlrgfTY55VlhK2oBxcCiKmMarx2amfkqLamOZNq8r6ysPiWzgF2D",
+	"mksw44nVO8jFJg41EoGDiSutJfC5UT+jFVot/lIsq68stlPQJfcnqY5JoXKmNbMQoU30UCbhalSxxF4H",
+	"EDQROmSibiEmKHv5CJBiDywhGpiQmX21P6HgUjloF0/v3vKBoTRBov7AlvzN0dxak4yCw0vh7a6DjqQP",
+	"LXgaP+fCZooj9iEm5lVwpoStN1756mNrNL+sQZ+55mumbPMr4aqFlwVNIwBTH3Zz+30NKl/Ix+nPC3Z9",
+	"hgneUMOv2MR+FzNtA2EySTc83s/3rND2NNcztKlBJ+y0Ur+5TZtAFd6zHYdC6IoAGNx8xnhCWkM2EsEO",
+	"AuDUHLIBarE4CVMM8zV0QHfs76hcufL5tokNpg+BJ7R5ki+tMyKcKBqk8Pcd9JWm9nCDW2v4LlkKcElD",
+	"z3fKBJ0msiFtY6JNjBcagR7CeK8k0oYq0pD6cA+HgTLU4B1tHKUFuw4uQBOle7m18Yl1nDaviiIJ1AfG",
+	"vbLhPEact0nBe7lqE3S0+8Xtc7etMaLY1NBG3Qe9boMde6SRBnjKOcVSKPWZWRczOHPeuv/ow1AhB0OO",
+	"1GJIMy+g1MAEZx6K0P2zlR+aMVVWjtXLFb6qK2nDuOTK8hOP5IObnyDHcT/NPOZecCftxd6nRQ6bxprv",
+	"y/zDxoabPVDEBf7XcWSPnfNrgC5rZTSEKE5soQjrSbDYnJcUExwOKHKJmxfiix5S8zDUzB2nCy98rooF",
+	"RMVYR6ZaWFFDMJuBj6EZBLG4K1du4WiqtY87DPQqFq6iLQZNOXTuaViB8WSXA5RvR1k1qly9O+ENvR6B",
+	"VTEMTN7whV2hu8bNbzGMp+E7zLadN+ljfQ7ocMgdSn4glWdvL3Bd1urVCB7m0T9GNhd87qNA9o6kDjHZ",
+	"y8HNWRwbWKwlGznakCv7o8jo9taofT6WOIi3J5SLGwbuYvjxJ4Sc1wIz2YkFqLc8LCEWoZh8Z2GInzs+",
+	"SiUo3a9hOMZbGat1klUwR+E/UkWpYyvsAEJPKZmKaxwbQtGN7GijSndKaoauhnhVHO/V67u8M1CrB2rv",
+	"beBhCZ3jz1f2azY68ZpUvYb1iHYKABaxiJhmXQK3i5pUWnWSr7c0QlcX6sYFSR8MaRpBWNtTUXWU0u+k",
+	"PqvlY0+d77amE17jYL5bKmEymtKEiC+l50a9ngbAFy8xfyVWkz42EK/Vmnh0uW6dnO+yAQ8OcPy1dsT1",
+	"L9eazY4aif1SG/S+xwIFDJTJuKy2te19Hc4LHeFhsqNoFX6u5BSkg8qWK9odedQKb6Tt8d+v0Xj6nNkK",
+	"aIMvmzYjKgQMWmQDy28vQJu5ptp5/s6L0zceDCkKNmvHVrQe7QIaFxhinQ9dxAMkqdrg1IH3d3vTvUgs",
+	"PcQPQrv40K4zIlPzzvU9vTxNyB4ldfSz08KlYhVbumVZRuLTNQNL6pl3o6lan/UjjS/rIZB1ruzm2Om/",
+	"sM1DNZ48DOO8NIq2DC82WgDUHLHS51kXY6INEo8gi/NWcE3/fHg+1+dgYsqGNnhqgUlFYnHRNEDXdYaN",
+	"V84sgJHqHvAgWuN0lLTMldYfV5C8CvtGO4HB412qExmwpcY4GxZLxucxN9h0Rz9mAHqpur9RG7q1tkSw",
+	"RjfFNBhtN4sE17oY/knpDz57IZjK71MsRis4kYu9xqEePGHWoKbmVuUaOGNmHQZiveb9Wkn7in46L0II",
+	"WSWXolrmQ5FIqDliuXuvEEbBiA+HGr7NJegPszsMcTZcQ8FMT1GceC6DEC/7T/NhUC59wJZ9oCuHwqnY",
+	"AcYX+NbivBPHD5fnf7PMZso9O4DgQiXQ8G15aCGjhZEazK9TGf1h98OaXs/XlxGjhlx2IbVj0NCNwdiv",
+	"VXDlfahI7YoFrCa+ZhGQWRco3Ve9CvehaQHiB2ir3sGBHfbnhMcmrSTT2w+GPj1+TZ0PxwyjTIVYMfBM",
+	"6cIex1xUCua+abMvJfsRth2oG6R8XH2gsh1slWtdzm7MIBhfiJBxHNDChBARCPBbSzfopHBwHeaQUb7F",
+	"ZGQzX+sete29gVkb5dOCSzz8J8dIZIWBj++/f0m+e/a3/0Nc6BTJRFphVZSH5A1XmnLdNHz69Ol39usU",
+	"C3U8JK+xl3e/fPjoAGgo/yf/400G61Jo4On27EfY/vGQ2EwtdMDVII450MxCpDkofB+OlvyTc4CM/PFm",
+	"cfaW6jT/o/H4/vH6I13+4UqJUoUgJQ//2eApXsze17szayXHzB57SqIlm13Mnj48f/gU/Vk6x01/1C6v",
+	"6jwGhmaxTsubbHYx+4kp/cI3QlmFrkGjtPK7o5R/VyC3DaHU7mnL/MbghYYu6UtYMgymsEWEPfhlG8AF",
+	"I5ntlRkaiLduBccRDhAJzyjFytWxL30z4UsFWyNcQedD1nf3ZJ8n7+YTejaxAg/u15Pzc2/ScQyPlmXh",
+	"iuw8+pdz4DZd7VGzzBZj6DMezv6hxGLd+GRBqyIKL18P8ZFPYUCvAV0qjMTywZefjKQqVIDiXmTZixqi",
+	"eofeQh02TR61jiDyo091msHfRbY99mLZhWoYr5YV3PT26PGxu/Ux5f1depHZsBbDY5w+YRhHt4f+1fGT",
+	"cHWZBtvdHHHrb5KG8zz6zLIbew0UYBWELj28h7W4gkNJ4mPO+PKN0RH2U88C+e4scNCeBQKkMQpiaS6E",
+	"456KIBv+B+hbr8Ad8I84bf5iVZoplHlzXGaDe9tbWHtH3zl1jWFKa5BLOMNx/9e03agr9Pf3wQY8WWQ9",
+	"LZxJN4Kmt4+13SH52G3KviQJIdOq02riwpIvSvvVi0o9NwECYznwcl+oEoMDwp1im06nwzVa4xVZY+IW",
+	"WpyOIAA2xTOaT02KP4x9uKnFceQPt0p7HPvL/wOEYXOE74so7Ou33EtBGAd312Kw6fRrEYLxshgrAh9E",
+	"Cl+RAHy7+Z+cY/xphd+7pau/RN8ppHNPBF/vGBiWfV/WrU64YE0nIe5fFKQZ620X4cp5fwZv6JcNLM29",
+	"vKTbyOJ3fFV3+w3d08fboQ6VjrxRD966gUvlxDdlmyRjF+UppnV+J0TxC4eTksSjNsiIP9G70NVaobvG",
+	"RdhcAqEO8xnDGKkNOxf8IXlvsz1tIoEHM09sdqG5SxTJBOFCP7ShbGG28WuNT3a6+/fOGE2NxfK18xk3",
+	"iYGb0EYr7uzpLmKTLZgkJHEZt0EjhqtM3SzF6PgYn9prPeZv7Gvf9oMQRlun6p6HzVTt7logi3v6a6Xe",
+	"hXscCZ3e9P1sbNcufW8ctdkkztinPGbEuG/Z6IKQOa1VpYKgl7cp72cIhpI6OuvU7k9lq3GOPYoKPpgX",
+	"DjQgPfsaDEhmEWL2I8sZbsuPLAeKy6W/lMBf2rSP+yuUKrj7i0JBTDX0aAf303DkN7y+fh59Nv+5id5C",
+	"KAceQADmpZ/N+Tr5CYlZV1260t3qu60D5W0lIUXciIZIKE0hKvS52FRki8fKi23DtTHUR3Qqajgu3pcK",
+	"bRe33LX7ZY4x43KA1aOO+ukp7EsZVGIH2GgoxYA+8ptkGmzwuFVLCl/Qqo4He0jeaJu9rgg1FBqpx5GY",
+	"H0Qlrch5KXSemPaKsiymohSnpcS7tIAUd33ZvEY0gQAJmi3VNr3vNCTl0/qHdZRXdatb7XHQr+lyfwO+",
+	"x6Ew1lPeOM1sAztiIzr9srlYUprmxGFkIRfHHyzqE1ElPen+GX1QMvOL+3trfk2ZD9EN84oXrordA1uH",
+	"jQiOxcExy7gdPbowc0AmIBYO84aLS5FtESxBUQTY8N58KiW7ggCHeAUpy+CVG98RiKikWLTN0VDWfLh7",
+	"Zm/l0r4fHOmV38p7cil+zL+w2NU7AsC1ZHsY2GvX5laUt8MI7Cd9vHfOluYUeLWbF7FYFswv7KqiA1Wu",
+	"DlBo//ZFFVq/0hHSsbVZCeNEyAyQqzRwCKehDyfidASnLoV8AJ758m1fhxDjZ3Nf5JhfOMaVbTxw/Cn2",
+	"mQs9tMkvsgyruX0dG4xTuWdSKuK9KY2VFm0+q00zOdmOe0ia8Ia/pXL13kLE/Ol3vMZPHrXlAcei+QCp",
+	"SptKRF29xtPtTI0pFd6aj3QFHyy6zB0YL+7NLuKU75kcR1AesdnnGsrnhHIiKr2hMsMfCFNGOXDcmyDy",
+	"RxubLaeuruoXlAZzsEm/YVXng2FIiEG5EVWRkUsgGyn40ktuTiSpi8e7JDsEU7T2E74El4m3sSYWLhD0",
+	"M2SXg3Q1Ow314Ld9jZu7piJXTSzE/LFat2qvKdOzYwcVtcGI4q7UFs7L/7CYeot8V5fOtpgFqYh26SPq",
+	"ETi0Bs3L6RU4yGMHE9uPuGf8DPuwuDDRIPuRwHwOiw8DJRwgn0fpzKwzOzR6a6ewkDQRw9Hsr5zNPjTh",
+	"PYlUf9mkHNxLl2MDYXbHPkfX71cSsl4z7bExdoeSxdcTuH77JbgLNvJnDV+/UwJLAnJoUyAfgSgsqrO1",
+	"qiNWF46SpIKnILnFlVgDxayvYCySe9Zb3AbH5K84+kPI+J6E0sMVdAE3dggK5BXIMwVcE9v0IXlN05wo",
+	"o/F49BOj4zFFzD+4VfufkwXo1IjpZlMUQF+P+aAl0PVr2//erdBwre1gzxS+uGeZQmTiXrztCiLkjl29",
+	"hQOsC67dT0KslAWBcQjxQpoFYhlwzRbMhs4tvBCfELimqSa5keQRBOy5VSmZQrDoYkskW+bahnTYLzol",
+	"0TTBZ/1V/t7iuI9QVbyGEHdvDZW5Hi3AOmD5ccfIjN6i1x/kpPiC4vAPTKuoKruhitgqmUc+zUtJbUWk",
+	"sFz8D3x8TyViHNwXsj3YhYmxDV8Bo75ZMdbKA0ElZJNvnekGj6s1VezUxzki07EAkTHx7i2cMt3pLYSJ",
+	"WhCqVrcPJHVokXaeDXRk1BrzzjY54YRdDyE5tJLEDfFo0x5QaN/Zajv3N4LWDfCO9dl2r6dItQhQ5KPP",
+	"Nq4F1c1BZeDAPbOv1ZrWaUVr29mXiYqMb56Xjk+5fY9yUWRx0fc3a63kS2Ujl+xbpFM2Rl0QhPNViZW/",
+	"VEIuwYY3WYjkjLiiMIkzQ6qehGb42A84klvSyakkGRxbTJTROWyJWcgjb5UoWLoduufe2RanpE7bQ1SI",
+	"AyLM/yqpoLjCjb1bTc6JBNEY8bcWDRKdTC7T8LmzB6wASmsj4GC3cNOUsKp4Fo8Hr5d94jX0pZLu75CZ",
+	"RcnlS6n6LZmxlHDFYLPXg4lV2GzVLefKXNCiIFmFjh8l1mBR3ce5Kt/ZXn9w0NGnEDxcF19Ib3C9x32W",
+	"fhXXcIQI3W7ap4OBGnZXvvON/gJL/Vodb26L74nf7V0NTnYv9RQ/vLvWUmy3X4nTzXOekT63Q0ni63G5",
+	"3XoF7oB//FkdbndOXX95uqaRzz1xdCm25GeMD0TosyV/c28NbG50dyzfhs29ZiyQEcZtJVNXgMHwVIZZ",
+	"oVir4XDW6stBzC5+/xQxD+BmGkof3M1fqiPJIfsulI+tVcipsuFtD49rEdG+sG3skvnowG3HuPoOQgU5",
+	"5SVkBx9TozhApkgmjErB4VonZC2UJlgo1PxmSyYdUV3WddnMqGblKmuedE2wh8hNQNUK5ANzE5hWtsaw",
+	"qLSvsQipBH0njglbHPT++iVc8dK7Ffjf0gxaHe8a5jLwrNNsk+GcKkdIhhxD4VM4OvMwRPLoM/53j8h+",
+	"JVYQ2dNAXqx2LY+VFPtpXKYJVtA97hpdNcW1oofeF+A64an3XUTgJP0o7wRM8ldvD7qXZ7tThfduj7ev",
+	"oPZnU+S7FkT3r0ef7R8jVPkYQQQYQ21LHBVP9O2YcKJ7awQYA4P5BZfu08nZVczwWM/kblW/DnMbMh78",
+	"iej5L7PDSLr7UvaGYd7aj2aKVYJ9oFxYEaHKRw+QlMpMkf+4ekllRp49PE+wGOA3T/92/p8PgxEFdn3q",
+	"+Kj7yHQwpPfKzOyAWF5ckGN61LqGh8++duTvn8xJrctR/v7JTExhVLRdykoWs4vZI1qyR1eP8ay6j3+u",
+	"67X4ILH6l9ShLn7uLn7np9p81foNNdSbTzf/PwAA//8=",
 }
 
 // decodeSpec returns the embedded OpenAPI spec as raw JSON bytes,

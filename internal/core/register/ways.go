@@ -1,0 +1,67 @@
+package register
+
+import (
+	"regexp"
+	"slices"
+	"strings"
+)
+
+// Routes are the channels by which something can go to the vendor, the usual one
+// first: its system where it is linked, then the others in the order of its ways.
+// level names those that the level demands, where it does.
+func (v Vendor) Routes(linked bool, level []string) []string {
+	var out []string
+	if linked {
+		out = append(out, "api")
+	}
+	for _, w := range v.Ways {
+		// A system that nobody linked cannot be written to by hand.
+		if w.Channel != "api" && !slices.Contains(out, w.Channel) {
+			out = append(out, w.Channel)
+		}
+	}
+	if len(level) == 0 {
+		return out
+	}
+	return slices.DeleteFunc(out, func(c string) bool { return !slices.Contains(level, c) })
+}
+
+// WaysBy are the addresses of one channel, urgent ones first where the matter is.
+func (v Vendor) WaysBy(channel string, urgent bool) (out []Way) {
+	for _, w := range v.Ways {
+		if w.Channel == channel {
+			out = append(out, w)
+		}
+	}
+	slices.SortStableFunc(out, func(a, b Way) int {
+		switch {
+		case a.Urgent == b.Urgent:
+			return 0
+		case a.Urgent == urgent:
+			return -1
+		}
+		return 1
+	})
+	return out
+}
+
+// Means is what a word of the vendor's says of the case; the zero value where
+// nobody wrote that down.
+func (v Vendor) Means(word string) StatusWord {
+	for _, s := range v.StatusWords {
+		if strings.EqualFold(s.Word, strings.TrimSpace(word)) {
+			return s
+		}
+	}
+	return StatusWord{}
+}
+
+// Automatic says whether a text is an acknowledgement that nobody wrote, by the
+// vendor's pattern for them.
+func (v Vendor) Automatic(text string) bool {
+	if v.AutomaticPattern == "" {
+		return false
+	}
+	re, err := regexp.Compile(v.AutomaticPattern)
+	return err == nil && re.MatchString(text)
+}

@@ -1,0 +1,55 @@
+package register
+
+import (
+	"slices"
+	"testing"
+)
+
+func TestRoutes(t *testing.T) {
+	v := Vendor{Ways: []Way{{Channel: "api", Address: "their service"}, {Channel: "phone", Address: "+44 1632 960 001"}, {Channel: "portal", Address: "https://x.example"},
+		{Channel: "phone", Address: "+44 1632 960 002", Urgent: true}}}
+	for _, x := range []struct {
+		linked bool
+		level  []string
+		want   []string
+	}{
+		{true, nil, []string{"api", "phone", "portal"}},
+		{false, nil, []string{"phone", "portal"}}, // nobody writes to an API by hand
+		{true, []string{"phone"}, []string{"phone"}},
+		{true, []string{"portal", "api"}, []string{"api", "portal"}},
+		{false, []string{"api"}, nil},
+		{false, []string{"chat"}, nil},
+	} {
+		if got := v.Routes(x.linked, x.level); !slices.Equal(got, x.want) {
+			t.Errorf("linked %v, level by %v: %v, want %v", x.linked, x.level, got, x.want)
+		}
+	}
+	if got := (Vendor{}).Routes(false, nil); len(got) != 0 {
+		t.Errorf("a vendor with no way: %v", got)
+	}
+	for urgent, first := range map[bool]string{true: "+44 1632 960 002", false: "+44 1632 960 001"} {
+		if got := v.WaysBy("phone", urgent); len(got) != 2 || got[0].Address != first {
+			t.Errorf("by phone, urgent %v: %+v", urgent, got)
+		}
+	}
+	if got := v.WaysBy("mail", true); got != nil {
+		t.Errorf("by mail: %+v", got)
+	}
+}
+
+func TestAVendorsWords(t *testing.T) {
+	v := Vendor{StatusWords: []StatusWord{{Word: "Waiting on you", Move: "ours"}, {Word: "shut", State: "ended"}}, AutomaticPattern: `(?i)^we have (received|noted)`}
+	for word, want := range map[string]StatusWord{"waiting on YOU ": v.StatusWords[0], "shut": v.StatusWords[1], "shut down": {}, "": {}} {
+		if got := v.Means(word); got != want {
+			t.Errorf("%q means %+v, want %+v", word, got, want)
+		}
+	}
+	for text, want := range map[string]bool{"We have received your words": true, "we have noted it": true, "Sorry, we have received nothing": false, "": false} {
+		if v.Automatic(text) != want {
+			t.Errorf("%q automatic: %v", text, !want)
+		}
+	}
+	if (Vendor{}).Automatic("We have received") || (Vendor{AutomaticPattern: "("}).Automatic("(") {
+		t.Error("automatic by no pattern")
+	}
+}
