@@ -5,6 +5,7 @@ import (
 	"time"
 
 	"roundhouse.example/internal/server/apigen"
+	"roundhouse.example/internal/standin"
 )
 
 // byHand enters a vendor that nobody linked: its portal and its phone are watched
@@ -191,4 +192,78 @@ func TestTakenByHandWhileTheLinkIsAway(t *testing.T) {
 		t.Errorf("routes %v", *v.Routes)
 	}
 	w.replayed()
+}
+
+// A vendor's status words mean what was written down of them, also when its link
+// brings them; repeated with every message they offer nothing anew.
+func TestAVendorsWordsByItsLink(t *testing.T) {
+	t.Parallel()
+	w := still(t)
+	ragna := w.as(0)
+	w.as(4).patched(200, "/vendors/tallow", m{"automatic_pattern": "^Words of", "status_words": []m{{"word": "on the bench", "move": "ours"}, {"word": "sent back", "state": "fix-offered"}, {"word": "put away", "state": "ended"}}})
+	name := ragna.filed("tallow", "Shelf lamp is dark [mute]")
+	v, _ := ragna.get(name)
+	job := *v.Line.Reference
+	stage := func(word string, done func() bool) {
+		w.clock.move(time.Minute)
+		w.cast.Say("tallow", standin.Happening{Job: job, What: "stage", By: standin.By{Side: "house", Name: "Imke Vandersloot"}, Stage: word})
+		w.until(word, func() bool { v, _ = ragna.get(name); return v.VendorWord != nil && *v.VendorWord == word && done() })
+	}
+	stage("on the bench", func() bool { return *v.Line.Move == "ours" })
+	if v.Line.State != "open" || find(v, "first-response").Standing != "running" && find(v, "first-response").Standing != "paused" {
+		t.Errorf("a word alone answers nothing: %+v", find(v, "first-response"))
+	}
+	w.clock.move(time.Minute)
+	w.speak("tallow", job, false, "on the bench", "")
+	ragna.hears(name, "automatic")
+	stage("sent back", func() bool { return v.Line.State == "fix-offered" })
+	ragna.step(name, m{"step": "reject-fix", "reason": "The same again"})
+	ragna.untilState(name, "open")
+	w.clock.move(time.Minute)
+	w.cast.Say("tallow", standin.Happening{Job: job, What: "remark", By: standin.By{Side: "house", Name: "Imke Vandersloot"}, Words: "Sorry, we look again.", Stage: "sent back"})
+	ragna.hears(name, "vendor-message")
+	if v, _ = ragna.get(name); v.Line.State != "open" {
+		t.Errorf("the word of before offered a fix again: %s", v.Line.State)
+	}
+	stage("put away", func() bool { return v.VendorClosed != nil })
+	if v.Line.State != "open" || *v.Line.Move != "ours" {
+		t.Errorf("their word closed their side: %+v", v.Line)
+	}
+	w.replayed()
+}
+
+// The list of cases narrows to one thing of the register, and a vendor says what kinds it takes.
+func TestCasesOfOneThing(t *testing.T) {
+	t.Parallel()
+	w := still(t)
+	ragna := w.byHand()
+	asset := ragna.added("/assets", m{"vendor": "lark", "name": "Printer 4"})
+	var a apigen.AssetRecord
+	ragna.must(200, "GET", asset, nil).into(t, &a)
+	ragna.draft("lark", "About nothing")
+	var about, other apigen.Case
+	ragna.must(201, "POST", "/cases", m{"title": "About the printer", "asset": a.Id}).into(t, &about)
+	var page apigen.CasePage
+	for filter, n := range map[string]int{"asset=" + itoa(a.Id): 1, "contract=" + itoa(*about.ContractId): 2, "account=1": 0, "asset=999": 0} {
+		page = apigen.CasePage{}
+		if ragna.must(200, "GET", "/cases?"+filter, nil).into(t, &page); len(page.Items) != n {
+			t.Errorf("%s: %d cases, want %d", filter, len(page.Items), n)
+		}
+	}
+	w.as(4).patched(200, "/vendors/lark", m{"takes": []string{"fault", "part"}})
+	if p := w.as(4).do("PATCH", "/vendors/lark", m{"takes": []string{"miracle"}}, "If-Match", w.as(4).must(200, "GET", "/vendors/lark", nil).header.Get("ETag")).problem(t); p.Status != 422 || !contains(*p.Detail, "takes[0]") {
+		t.Errorf("a kind that there is not: %+v", p)
+	}
+	ragna.must(201, "POST", "/cases", m{"vendor": "lark", "title": "A visit", "kind": "visit"}).into(t, &other)
+	said := false
+	for _, n := range other.Needs {
+		said = said || n.Text == "They take fault, part; not visit"
+	}
+	if !said {
+		t.Errorf("a kind that they do not take: %+v", other.Needs)
+	}
+	sh := &shell{t: t, home: t.TempDir(), env: []string{"ROUNDHOUSE_URL=" + w.url, "ROUNDHOUSE_TOKEN=" + w.people[0].Token}}
+	if out := sh.ok([]string{"case", "list", "--asset", "printer 4", "--all", "-o", "csv"}, "About the printer"); contains(out, "About nothing") {
+		t.Errorf("of one asset:\n%s", out)
+	}
 }

@@ -147,7 +147,7 @@ func TestWhatVendorsDoWithoutAsking(t *testing.T) {
 	t.Parallel()
 	w := still(t)
 	ragna, emil := w.as(0), w.as(1)
-	name := ragna.filed("ninefathom", "Link loses packets [patient]")
+	name := ragna.filed("ninefathom", "Link loses packets [mute]")
 	v, _ := ragna.get(name)
 	if v.LevelHeld.Label != "Circuit poor" {
 		t.Fatalf("level %+v", v.LevelHeld)

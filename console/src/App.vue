@@ -26,7 +26,10 @@ const rooms = [
   { name: 'vendors', label: 'Vendors', to: '/vendors' },
   { name: 'register', label: 'Register', to: '/register/assets' },
 ]
-const here = computed(() => ({ case: 'cases', vendor: 'vendors', thing: 'register', calendars: 'register', calendar: 'register', policy: 'register' })[String(route.name)] ?? String(route.name))
+const here = computed(() => ({ case: 'cases', vendor: 'vendors', thing: 'register', calendars: 'register', calendar: 'register', policy: 'register', people: 'register' })[String(route.name)] ?? String(route.name))
+// In a narrow window the pages stand behind one button.
+const menu = ref(false)
+watch(() => route.fullPath, () => (menu.value = false))
 const initials = computed(() => me.data.value?.person.name.split(/\s+/).map((w) => w[0]).join('') ?? '')
 
 let stop: (() => void) | undefined
@@ -110,7 +113,8 @@ onBeforeUnmount(() => {
     <template v-if="inside">
       <header class="top">
         <RouterLink class="brand" to="/"><BrandMark />Roundhouse</RouterLink>
-        <nav aria-label="Rooms">
+        <button class="pages" type="button" :aria-expanded="menu" aria-controls="rooms" data-testid="pages" @click="menu = !menu">{{ rooms.find((r) => r.name === here)?.label ?? 'Pages' }} <span aria-hidden="true">{{ menu ? '▴' : '▾' }}</span></button>
+        <nav id="rooms" aria-label="Rooms" :class="{ shut: !menu }">
           <RouterLink v-for="r in rooms" :key="r.name" :to="r.to" :class="{ on: here === r.name }" :aria-current="here === r.name ? 'page' : undefined">{{ r.label }}</RouterLink>
         </nav>
         <form class="find" role="search" @submit.prevent="find">
@@ -120,9 +124,9 @@ onBeforeUnmount(() => {
           <p v-if="nothing" class="problem small" role="alert">{{ nothing }}</p>
         </form>
         <NButton v-if="may('work')" type="primary" data-testid="open-case" @click="router.push('/open')">Open a case <kbd aria-hidden="true" class="onbtn">n</kbd></NButton>
-        <span class="sub state" role="status">{{ live ? '✓ live' : '… line down' }}</span>
-        <button class="linkish" type="button" data-testid="scheme" :title="scheme === 'dark' ? 'Light colours' : 'Dark colours'" @click="choose(scheme === 'dark' ? 'light' : 'dark')">{{ scheme === 'dark' ? 'day' : 'night' }}</button>
-        <button class="linkish" type="button" data-testid="sign-out" :title="`${me.data.value?.person.name}, ${me.data.value?.person.role}`" @click="signOut">{{ initials }}, sign out</button>
+        <span class="sub state" :class="{ shut: !menu && live }" role="status">{{ live ? '✓ live' : '… line down' }}</span>
+        <button class="linkish" :class="{ shut: !menu }" type="button" data-testid="scheme" :title="scheme === 'dark' ? 'Light colours' : 'Dark colours'" @click="choose(scheme === 'dark' ? 'light' : 'dark')">{{ scheme === 'dark' ? 'day' : 'night' }}</button>
+        <button class="linkish" :class="{ shut: !menu }" type="button" data-testid="sign-out" :title="`${me.data.value?.person.name}, ${me.data.value?.person.role}`" @click="signOut">{{ initials }}, sign out</button>
       </header>
       <NModal v-if="help" show :auto-focus="false" :trap-focus="false" @update:show="help = false">
         <div class="panel keys" role="dialog" aria-modal="true" aria-labelledby="keys-title" data-testid="keys" @keydown="trap" @keydown.esc="help = false">
@@ -146,8 +150,20 @@ onBeforeUnmount(() => {
 .top nav a { padding: 6px 10px; color: var(--ink2); text-decoration: none; }
 .top nav a.on { color: var(--ink); font-weight: 600; box-shadow: inset 0 -2px 0 var(--brass); }
 .find { margin-left: auto; width: 240px; }
+.pages { display: none; font: inherit; font-weight: 600; color: var(--ink); background: none; border: 1px solid var(--line); border-radius: 4px; padding: 4px 10px; min-height: 34px; cursor: pointer; }
 .keys { padding: 20px 24px; width: 380px; max-width: calc(100vw - 24px); color: var(--ink); display: flex; flex-direction: column; gap: 8px; }
 .onbtn { margin-left: 8px; border-color: currentColor; color: inherit; }
 main { padding: 18px 20px 24px; max-width: 1480px; margin: 0 auto; }
-@media (max-width: 640px) { .find { width: 100%; order: 9; margin: 0 0 8px; } .top { padding: 6px 12px; gap: 10px; } main { padding: 12px; } }
+@media (max-width: 640px) {
+  .top { padding: 8px 12px; gap: 8px 12px; }
+  .top .shut { display: none; }
+  .pages { display: block; margin-left: auto; }
+  .top nav { order: 2; width: 100%; flex-wrap: wrap; }
+  .top nav a { padding: 9px 14px 9px 0; margin-right: 8px; }
+  .find { order: 3; margin: 0; flex: 1 1 220px; width: auto; }
+  .top > .n-button { order: 4; }
+  .top .state, .top .linkish { order: 2; }
+  .find kbd, .onbtn { display: none; }
+  main { padding: 12px; }
+}
 </style>

@@ -12,7 +12,7 @@ import { apply, scheme } from './theme/theme'
 const router = createRouter({
   history: createWebHistory(),
   routes: [
-    { path: '/', name: 'today', component: () => import('./pages/TodayPage.vue'), meta: { title: 'Today' } },
+    { path: '/', alias: '/today', name: 'today', component: () => import('./pages/TodayPage.vue'), meta: { title: 'Today' } },
     { path: '/cases', name: 'cases', component: () => import('./pages/CasesPage.vue'), meta: { title: 'Cases' } },
     { path: '/cases/:name', name: 'case', component: () => import('./pages/CasePage.vue'), meta: { title: 'Case' } },
     { path: '/open/:name?', name: 'open', component: () => import('./pages/OpenPage.vue'), meta: { title: 'Open a case' } },

@@ -406,7 +406,7 @@ func (a *app) caseOpen() *cobra.Command {
 func (a *app) caseList() *cobra.Command {
 	var states, vendors []string
 	var severities []int
-	var move, words, sort string
+	var move, words, sort, asset, account, contract string
 	var mine, all bool
 	var limit int
 	c := &cobra.Command{Use: "list", Short: "List cases over all vendors; the live ones unless told otherwise", Args: cobra.NoArgs,
@@ -428,6 +428,19 @@ func (a *app) caseList() *cobra.Command {
 			}
 			if len(severities) > 0 {
 				p.Severity = &severities
+			}
+			for kind, x := range map[string]struct {
+				name string
+				to   **int64
+			}{"asset": {asset, &p.Asset}, "account": {account, &p.Account}, "contract": {contract, &p.Contract}} {
+				if x.name == "" {
+					continue
+				}
+				hit, err := a.named(cmd.Context(), c, kind, x.name)
+				if err != nil {
+					return err
+				}
+				*x.to = &hit.Id
 			}
 			var filter []clientgen.StateFilter
 			for _, s := range states {
@@ -454,6 +467,12 @@ func (a *app) caseList() *cobra.Command {
 	f := c.Flags()
 	f.StringSliceVar(&states, "state", nil, "draft, filed, open, fix-offered, resolved, closed, withdrawn, or live")
 	f.StringSliceVar(&vendors, "vendor", nil, "only these vendors")
+	f.StringVar(&asset, "asset", "", "only about this asset, by any number or name")
+	f.StringVar(&account, "account", "", "only in this account")
+	f.StringVar(&contract, "contract", "", "only under this contract")
+	for _, kind := range []string{"asset", "account", "contract"} {
+		_ = c.RegisterFlagCompletionFunc(kind, a.completeFlag(kind))
+	}
 	f.IntSliceVar(&severities, "severity", nil, "only these severities")
 	f.StringVar(&move, "move", "", "only where the move is ours or theirs")
 	f.StringVar(&words, "words", "", "words of the title, a number or a reference")

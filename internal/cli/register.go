@@ -170,7 +170,7 @@ func (a *app) find() *cobra.Command {
 var vendorNoun = noun{name: "vendor", many: "vendors", path: "/vendors", article: "a", byKey: true,
 	example: "  roundhouse vendor add --from ferrous.yaml\n  roundhouse vendor change tallow --other-way \"+44 1632 960 090\"",
 	fields: []fieldFlag{{"key", "text", "a short word by which cases and commands know it"}, {"name", "text", "its name"}, {"kind", "text", "what sort of vendor"}, {"does", "text", "what we buy from it"}, {"zone", "text", "its time zone, like Europe/Oslo"},
-		{"languages", "list", "a language; repeat for several"}, {"hours", "text", "the calendar of its support hours"}, {"site", "text", "its support site"}, {"other_way", "text", "the way in when the site is down"},
+		{"languages", "list", "a language; repeat for several"}, {"takes", "list", "a kind of case that it takes, where it does not take all; repeat for several"}, {"hours", "text", "the calendar of its support hours"}, {"site", "text", "its support site"}, {"other_way", "text", "the way in when the site is down"},
 		{"through", "text", "the vendor to go to first"}, {"direct_allowed", "yes", "going direct is allowed"}, {"closes_after_days", "number", "days of silence after which it closes a case by itself"}, {"reopens_within_days", "number", "days within which it reopens one"},
 		{"reference_pattern", "text", "what its reference numbers look like, as a regular expression"}, {"automatic_pattern", "text", "what its automatic acknowledgements look like"}, {"login_how", "text", "how to get a login there, and how long it takes"}, {"note", "text", "a note"}}}
 

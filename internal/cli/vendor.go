@@ -145,6 +145,9 @@ func (a *app) showFacts(f clientgen.VendorFacts) {
 	for i, r := range deref(f.Ladder) {
 		p.Line("  %d %s: %s; %s", i+1, strings.TrimSpace(r.Role+" "+deref(r.Name)), r.How, dueWords(r))
 	}
+	if takes := deref(f.Takes); len(takes) > 0 {
+		p.Line("\nThey take %s", strings.Join(takes, ", "))
+	}
 	title(len(deref(f.Forms)), "What they ask")
 	for _, x := range deref(f.Forms) {
 		must := "may"

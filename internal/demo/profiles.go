@@ -25,7 +25,7 @@ func profiles(ctx context.Context, d *desk.Desk, a desk.Actor, present time.Time
 			"access":       []register.Access{{Person: "ragna@saltmarsh.example", May: []string{"open", "consent", "escalate"}, Login: true, Contact: true, Notices: true}, {Person: "emil@saltmarsh.example", May: []string{"open"}, Login: true}, {Person: "solveig@saltmarsh.example", May: []string{"escalate"}, LoginDue: date(6)}},
 		},
 		"ninefathom": {
-			"kind": "carrier", "languages": []string{"English", "Hindi"}, "other_way": "The line desk answers by phone when their site is down.", "closes_after_days": 5, "reopens_within_days": 7,
+			"kind": "carrier", "takes": []string{"fault", "question", "task", "visit", "capacity"}, "languages": []string{"English", "Hindi"}, "other_way": "The line desk answers by phone when their site is down.", "closes_after_days": 5, "reopens_within_days": 7,
 			"ways":     []register.Way{{Channel: "api", Address: "their line desk's service"}, {Channel: "phone", Address: "+44 1632 960 131", Area: "lines", Urgent: true}, {Channel: "mail", Address: "links@ninefathom.example", Area: "radio links"}},
 			"people":   []register.Contact{{Name: "Asha Menonkar", Role: "engineer, radio", Phone: "+44 1632 960 133", Known: "on the mast at Vaag in October"}, {Name: "Rohan Desai", Role: "account manager", Mail: "rohan.desai@ninefathom.example"}},
 			"ladder":   []register.Rung{{Role: "Line desk lead", How: "+44 1632 960 131", LateBy: "30m", Reply: "30m"}, {Role: "Network manager", Name: "Leela Nair", How: "+44 1632 960 134", OpenLonger: "8h", Severity: 1}},

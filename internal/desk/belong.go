@@ -17,6 +17,8 @@ type belongings struct {
 	account *Thing[register.Account]
 	// under is the case's contract as the register knows it.
 	under *Thing[register.Contract]
+	// versions are those of the asset's product.
+	versions []string
 }
 
 func (d *Desk) belongingsOf(ctx context.Context, q store.Querier, c *store.Case) (b belongings, err error) {
@@ -25,6 +27,15 @@ func (d *Desk) belongingsOf(ctx context.Context, q store.Querier, c *store.Case)
 	}
 	if b.account, err = oneOrNone(ctx, d, q, Accounts, c.AccountID); err != nil {
 		return b, err
+	}
+	if b.asset != nil && b.asset.ProductID != nil {
+		p, err := Products.one(ctx, d, q, *b.asset.ProductID)
+		if err != nil {
+			return b, err
+		}
+		for _, v := range p.Facts.Versions {
+			b.versions = append(b.versions, v.Name)
+		}
 	}
 	b.under, err = oneOrNone(ctx, d, q, Contracts, c.ContractID)
 	return b, err
@@ -101,6 +112,19 @@ func (b belongings) asked(form []register.FormField, answers map[string]string) 
 		out = append(out, q)
 	}
 	return out
+}
+
+// choices are what a field can be answered with: of a choice the vendor's own, of a
+// region those of the account, of a version those of the asset's product. Of the
+// last two others can be written.
+func (b belongings) choices(x register.FormField) []string {
+	switch {
+	case x.Type == "region" && b.account != nil:
+		return b.account.Facts.Regions
+	case x.Type == "version":
+		return b.versions
+	}
+	return x.Choices
 }
 
 // onWhat is how a draft names an asset until somebody says it otherwise.

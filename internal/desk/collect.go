@@ -166,7 +166,7 @@ func (w *work) place(ctx context.Context, e store.LinkEvent) error {
 		in.Move = ""
 	}
 	w.describe(in, &entry)
-	w.word(v.Profile.V, in.Word, &entry)
+	w.word(v.Profile.V, in.Word, &entry, false)
 	if in.Kind == channel.Message && !in.Automatic && in.Author != "" {
 		w.c.Holder = in.Author
 	}

@@ -81,7 +81,7 @@ func (d *Desk) AddCall(ctx context.Context, a Actor, id int64, h Heard) (Ref, er
 			}
 			e.Automatic = e.Kind == "message" && v.Profile.V.Automatic(h.Text)
 			e.Effect.V.Automatic = e.Automatic
-			w.word(v.Profile.V, h.Word, &e)
+			w.word(v.Profile.V, h.Word, &e, true)
 		}
 		return w.add(ctx, e)
 	})
@@ -137,13 +137,16 @@ func (d *Desk) write(ctx context.Context, a Actor, id int64, text string, fn fun
 }
 
 // word keeps the vendor's status word beside our state, and lets it mean what the
-// vendor's profile says: whose move it is, a fix offered, its side closed.
-func (w *work) word(v register.Vendor, word string, e *store.Entry) {
+// vendor's profile says: whose move it is, a fix offered, its side closed. The last
+// two only where the word is new or a person said it: a link repeats the word with
+// every message.
+func (w *work) word(v register.Vendor, word string, e *store.Entry, said bool) {
 	word = strings.TrimSpace(word)
 	if word == "" {
 		return
 	}
 	at := e.HappenedAt.UTC().Truncate(time.Second)
+	said = said || word != w.c.VendorWord
 	if word != w.c.VendorWord && (w.c.VendorWordAt == nil || !at.Before(*w.c.VendorWordAt)) {
 		w.c.VendorWord, w.c.VendorWordAt = word, &at
 	}
@@ -157,11 +160,15 @@ func (w *work) word(v register.Vendor, word string, e *store.Entry) {
 	if e.Effect.V.Move == "" {
 		e.Effect.V.Move = means.Move
 	}
-	switch means.State {
-	case "fix-offered":
+	switch {
+	case said && means.State == "fix-offered":
 		e.Effect.V.Event, e.Effect.V.Offers = "vendor-message", "fix"
-	case "ended":
+	case said && means.State == "ended":
 		e.Effect.V.Event, w.c.VendorClosedAt = "vendor-message", &at
+	}
+	if e.Effect.V.Event == "vendor-message" && e.Kind == "change" {
+		inward := "in"
+		e.Kind, e.Direction = "message", &inward
 	}
 	if e.Effect.V.Event == "move" && e.Effect.V.Move == "" {
 		e.Effect.V = nil

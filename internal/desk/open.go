@@ -275,6 +275,9 @@ func (d *Desk) prepare(ctx context.Context, q store.Querier, c *store.Case) (fil
 			f.story.Doubts = append(f.story.Doubts, intake.Need{Field: "vendor", Text: words})
 		}
 	}
+	if p := f.vendor.Profile.V; len(p.Takes) > 0 && !slices.Contains(p.Takes, c.Kind) {
+		f.story.Doubts = append(f.story.Doubts, intake.Need{Field: "kind", Text: "They take " + strings.Join(p.Takes, ", ") + "; not " + c.Kind})
+	}
 	if p := f.vendor.Profile.V; p.Through != "" {
 		words := "Start with " + p.Through + ": this vendor is reached through them"
 		if p.DirectAllowed {

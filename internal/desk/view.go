@@ -102,7 +102,7 @@ func (d *Desk) Case(ctx context.Context, a Actor, id int64) (CaseView, error) {
 	}
 	if c.State == string(casework.Draft) {
 		for i, x := range v.Filing.vendor.Profile.V.Asks(c.Kind) {
-			v.Asked = append(v.Asked, Question{v.Filing.story.Asked[i], x.Type, x.Choices, c.Answers.V[x.Key] != ""})
+			v.Asked = append(v.Asked, Question{v.Filing.story.Asked[i], x.Type, v.Filing.choices(x), c.Answers.V[x.Key] != ""})
 		}
 		v.Needs, v.Preview = intake.Missing(v.Filing.story), intake.Compose(v.Filing.story)
 	}

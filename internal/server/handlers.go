@@ -247,6 +247,7 @@ func (h *handlers) ListCases(ctx context.Context, r apigen.ListCasesRequestObjec
 	for _, s := range val(p.Severity) {
 		f.Severities = append(f.Severities, int64(s))
 	}
+	f.Asset, f.Account, f.Contract = val(p.Asset), val(p.Account), val(p.Contract)
 	if val(p.Whose) == apigen.WhoseMine {
 		f.Owner = actor(ctx).ID
 	}

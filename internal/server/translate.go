@@ -127,7 +127,7 @@ func vendor(v desk.VendorView) apigen.Vendor {
 	}
 	for _, k := range v.Contracts {
 		c := apigen.VendorContract{Number: k.Number, StartsOn: k.StartsOn.Format(time.DateOnly), EndsOn: k.EndsOn.Format(time.DateOnly),
-			OnChange: k.Terms.OnChange, WhileOurs: k.Terms.WhileOurs, Terms: []apigen.Term{}}
+			Id: k.ID, OnChange: k.Terms.OnChange, WhileOurs: k.Terms.WhileOurs, Terms: []apigen.Term{}}
 		for _, r := range k.Rows {
 			c.Terms = append(c.Terms, apigen.Term{Deadline: apigen.DeadlineKind(r.Deadline), Rank: r.Rank, Label: some(labels[r.Rank]), Target: r.Target, Calendar: k.Names[val(r.CalendarID)],
 				Kind: some(r.Kind), Channel: some(r.Channel), Country: some(r.Country)})

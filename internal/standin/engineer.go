@@ -37,6 +37,7 @@ var manners = map[string][]line{
 	"lowers":  {received, looking, {after: 4 * time.Minute, grade: true, words: "Handled at the level that our own assessment gives."}, askLog, thanks, repair, again, repair},
 	"hurries": {received, looking, {after: 40 * time.Minute, shut: true, words: "No further action is needed on our side. Closing."}, again, repair},
 	"patient": {thanks, repair, again, repair}, // does nothing before the caller has spoken
+	"mute":    {},                              // does nothing ever: somebody else plays the part
 	"silent":  {received, {after: 30 * time.Hour, stage: "in hand", words: "Sorry for the wait, this had been left lying."}, askLog, thanks, repair, again, repair},
 }
 

@@ -387,6 +387,9 @@ type CaseFilter struct {
 	Move       string
 	Owner      int64
 	Words      string
+	Asset      int64
+	Account    int64
+	Contract   int64
 	Sort       string // newest, oldest, severity, changed
 	// After is where the last page ended: the sort key and the number of its last row.
 	After     bool
@@ -437,6 +440,9 @@ func Cases(ctx context.Context, q Querier, f CaseFilter) ([]CaseRow, error) {
 	cond(len(f.Severities) > 0, "c.severity = any(:severities)", "severities", f.Severities)
 	cond(f.Move != "", "c.move = :move", "move", f.Move)
 	cond(f.Owner != 0, "c.owner_id = :owner", "owner", f.Owner)
+	cond(f.Asset != 0, "c.asset_id = :asset", "asset", f.Asset)
+	cond(f.Account != 0, "c.account_id = :account", "account", f.Account)
+	cond(f.Contract != 0, "c.contract_id = :contract", "contract", f.Contract)
 	if f.Words != "" {
 		where = append(where, `(to_tsvector('simple', c.title) @@ websearch_to_tsquery('simple', :words) or c.number = :number
 			or c.id in (select case_id from case_reference where folded = :folded))`)

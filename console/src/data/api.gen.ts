@@ -1033,6 +1033,8 @@ export interface components {
             country?: string;
         };
         VendorContract: {
+            /** Format: int64 */
+            id: number;
             number: string;
             starts_on: string;
             ends_on: string;
@@ -1194,6 +1196,8 @@ export interface components {
             people?: components["schemas"]["Contact"][];
             ladder?: components["schemas"]["Rung"][];
             forms?: components["schemas"]["FormField"][];
+            /** @description Kinds of case that it takes; all where it is left out */
+            takes?: string[];
             login_how?: string;
             access?: components["schemas"]["Access"][];
             partners?: components["schemas"]["Permission"][];
@@ -2340,6 +2344,12 @@ export interface operations {
                 whose?: components["schemas"]["Whose"];
                 /** @description Words of the title, a number or a reference */
                 words?: string;
+                /** @description About this asset */
+                asset?: number;
+                /** @description In this account */
+                account?: number;
+                /** @description Under this contract */
+                contract?: number;
                 sort?: components["schemas"]["CaseSort"];
                 cursor?: string;
                 limit?: number;

@@ -100,6 +100,7 @@ export const forms: Record<FormName, Group[]> = {
         { key: 'role', label: 'Role', wide: true }, { key: 'name', label: 'Name' }, { key: 'how', label: 'How to reach them', wide: true }, { key: 'told', label: 'They want to hear', wide: true }, { key: 'reply', label: 'Answers within' }, { key: 'late_by', label: 'Due when late by' },
         { key: 'fixes_rejected', label: 'or fixes rejected', type: 'number' }, { key: 'reopened', label: 'or reopened', type: 'number' }, { key: 'open_longer', label: 'or open longer' }, { key: 'severity', label: 'at severity', type: 'number' }] }] },
     { title: 'What they ask, and how they speak', fields: [
+      { key: 'takes', label: 'Kinds it takes', type: 'lines', hint: 'one a line; empty: all' },
       { key: 'forms', label: 'Intake', type: 'rows', line: { kind: 'any', key: '', label: '', type: 'text' }, columns: [
         { key: 'kind', label: 'For kind', type: 'choice', choices: ['any', ...kinds] }, { key: 'key', label: 'Short name' }, { key: 'label', label: 'Label', wide: true }, { key: 'type', label: 'Type', type: 'choice', choices: ['text', 'long', 'number', 'choice', 'date', 'region', 'version', 'asset', 'account', 'file'] },
         { key: 'must', label: 'Must', type: 'yes' }, { key: 'hint', label: 'Why they want it', wide: true }, { key: 'choices', label: 'Choices', type: 'list' },

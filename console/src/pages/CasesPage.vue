@@ -4,6 +4,7 @@ import { computed, ref, watch } from 'vue'
 import { useRoute, useRouter, type LocationQueryRaw } from 'vue-router'
 import { words as say } from '../data/api'
 import { useCases, useVendors, type CaseQuery } from '../data/queries'
+import { titleOf, useThing, type KindName } from '../data/register'
 import MoveArrow from '../parts/MoveArrow.vue'
 import SeverityPlate from '../parts/SeverityPlate.vue'
 import StandingMark from '../parts/StandingMark.vue'
@@ -15,6 +16,11 @@ const vendors = useVendors()
 const one = (k: string) => (typeof route.query[k] === 'string' ? (route.query[k] as string) : undefined)
 const many = (k: string) => one(k)?.split(',').filter(Boolean)
 
+const num = (k: string) => Number(one(k)) || undefined
+// What of the register the cases are about, where the address says it.
+const aboutKind = computed(() => (['asset', 'account', 'contract'] as const).find((k) => num(k)))
+const thing = useThing(computed(() => (aboutKind.value ? `${aboutKind.value}s` : 'assets') as KindName), computed(() => (aboutKind.value ? num(aboutKind.value)! : 0)))
+
 // The address is the filter: it can be kept, sent and gone back to.
 const query = computed<CaseQuery>(() => {
   const state = one('state') ?? 'live'
@@ -25,6 +31,9 @@ const query = computed<CaseQuery>(() => {
     move: one('move') as CaseQuery['move'],
     whose: one('whose') as CaseQuery['whose'],
     words: one('words'),
+    asset: num('asset'),
+    account: num('account'),
+    contract: num('contract'),
     sort: (one('sort') as CaseQuery['sort']) ?? 'newest',
     cursor: one('after'),
     limit: 50,
@@ -62,6 +71,7 @@ const target = (l: { state: string; number: string }) => (l.state === 'draft' ? 
     <label><span class="hide">Order</span><NSelect :value="one('sort') ?? 'newest'" :options="sorts" @update:value="(v: string) => set({ sort: v })" /></label>
     <NButton :type="one('whose') === 'mine' ? 'primary' : 'default'" :aria-pressed="one('whose') === 'mine'" @click="set({ whose: one('whose') === 'mine' ? '' : 'mine' })">Mine</NButton>
   </form>
+  <p v-if="aboutKind" class="about" data-testid="about">{{ { asset: 'About', account: 'In account', contract: 'Under contract' }[aboutKind] }} <RouterLink :to="`/register/${aboutKind}s/${num(aboutKind)}`"><b>{{ thing.data.value ? titleOf(thing.data.value.data) : '…' }}</b></RouterLink> <button class="linkish" type="button" @click="set({ [aboutKind]: '' })">take this away</button></p>
   <p v-if="error" class="problem" role="alert">{{ say(error) }}</p>
   <div v-if="data && data.items.length === 0" class="panel" style="padding: 28px">
     <p><b>No case is like that.</b></p>
@@ -96,6 +106,7 @@ const target = (l: { state: string; number: string }) => (l.state === 'draft' ? 
 </template>
 
 <style scoped>
+.about { margin-bottom: 10px; }
 .filters { display: grid; grid-template-columns: minmax(150px, 1.4fr) 130px minmax(140px, 1.2fr) minmax(130px, 1fr) 120px 165px auto; gap: 8px; margin-bottom: 14px; }
 table { min-width: 1080px; }
 .new { margin-left: 8px; color: var(--brass); font-weight: 600; }

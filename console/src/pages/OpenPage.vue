@@ -278,7 +278,8 @@ async function keep() {
           <div>
             <select v-if="q.type === 'choice'" :id="`q-${q.key}`" v-model="form.answers[q.key]" class="in" :data-testid="`q-${q.key}`"><option value="">not said</option><option v-for="c in q.choices" :key="c">{{ c }}</option></select>
             <textarea v-else-if="q.type === 'long'" :id="`q-${q.key}`" v-model="form.answers[q.key]" class="in" rows="2" :data-testid="`q-${q.key}`" />
-            <input v-else :id="`q-${q.key}`" v-model="form.answers[q.key]" class="in" :type="q.type === 'date' ? 'date' : 'text'" :placeholder="q.given ? '' : q.answer" :data-testid="`q-${q.key}`" />
+            <input v-else :id="`q-${q.key}`" v-model="form.answers[q.key]" class="in" :list="q.choices?.length ? `c-${q.key}` : undefined" :type="q.type === 'date' ? 'date' : 'text'" :placeholder="q.given ? '' : q.answer" :data-testid="`q-${q.key}`" />
+            <datalist v-if="q.type !== 'choice' && q.choices?.length" :id="`c-${q.key}`"><option v-for="c in q.choices" :key="c" :value="c" /></datalist>
             <p v-if="q.answer && !q.given && !form.answers[q.key]" class="sub small">{{ q.answer }}, from the register</p>
             <p v-if="q.problem" class="warn small">{{ q.problem }}</p>
           </div>

@@ -99,5 +99,5 @@ async function keep() {
 ul { margin: 4px 0 0; padding-left: 18px; }
 th.who { width: 36%; }
 th.act, td.act { width: 80px; text-align: right; }
-@media (max-width: 640px) { .wide { display: none; } .grid { grid-template-columns: 1fr; gap: 3px; } .grid .in { margin-bottom: 6px; } th.who { width: 68%; } td.cut:first-child { white-space: normal; } }
+@media (max-width: 640px) { .wide { display: none; } .grid { grid-template-columns: 1fr; gap: 3px; } .grid .in { margin-bottom: 6px; } th.who { width: 50%; } td.cut { white-space: normal; } }
 </style>

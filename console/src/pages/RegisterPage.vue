@@ -33,6 +33,8 @@ const heads = computed(() => ({
   accounts: ['What for', 'They call it', 'Regions', 'Assets', 'Live cases'],
   products: ['We call it', 'Versions', 'Components', 'Assets', ''],
 })[kind.value])
+/** The column that stands beside the name in a narrow window too. */
+const kept = (i: number) => i === { assets: 3, contracts: 3, accounts: 0, products: 0 }[kind.value]
 const text = (v: unknown) => (Array.isArray(v) ? v.map((x) => (typeof x === 'string' ? x : (x as { name: string }).name)).join(', ') : String(v ?? ''))
 const some = (n?: number) => (n ? String(n) : '')
 function cells(t: Thing): string[] {
@@ -65,12 +67,12 @@ function cells(t: Thing): string[] {
   </div>
   <div v-else-if="data" class="panel wide">
     <table class="list">
-      <thead><tr class="small"><th scope="col">{{ tabs.find(([k]) => k === kind)?.[1].slice(0, -1) }}</th><th scope="col">Vendor</th><th v-for="h in heads" :key="h" scope="col">{{ h }}</th></tr></thead>
+      <thead><tr class="small"><th scope="col">{{ tabs.find(([k]) => k === kind)?.[1].slice(0, -1) }}</th><th scope="col" class="more">Vendor</th><th v-for="(h, i) in heads" :key="h" scope="col" :class="{ more: !kept(i) }">{{ h }}</th></tr></thead>
       <tbody>
         <tr v-for="t in data.items" :key="t.id" data-testid="thing-row">
           <td class="cut" :title="titleOf(t)"><RouterLink data-walk :to="`/register/${kind}/${t.id}`"><b>{{ titleOf(t) }}</b></RouterLink></td>
-          <td class="cut">{{ t.vendor_name }}</td>
-          <td v-for="(c, i) in cells(t)" :key="i" class="cut" :class="{ mono: kind === 'assets' && i === 0, tn: true }" :title="c"><CoverMark v-if="kind === 'assets' && i === 3 && t.cover" :cover="t.cover" /><span v-else-if="kind === 'contracts' && i === 3" :class="{ near: t.within }" :title="t.warnings?.join('; ')">{{ c }}</span><template v-else>{{ c }}</template></td>
+          <td class="cut more">{{ t.vendor_name }}</td>
+          <td v-for="(c, i) in cells(t)" :key="i" class="cut" :class="{ mono: kind === 'assets' && i === 0, tn: true, more: !kept(i) }" :title="c"><CoverMark v-if="kind === 'assets' && i === 3 && t.cover" :cover="t.cover" /><span v-else-if="kind === 'contracts' && i === 3" :class="{ near: t.within }" :title="t.warnings?.join('; ')">{{ c }}</span><template v-else>{{ c }}</template></td>
         </tr>
       </tbody>
     </table>
@@ -88,5 +90,5 @@ function cells(t: Thing): string[] {
 table { min-width: 900px; }
 th:nth-child(6) { width: 26%; } th:last-child { width: 84px; }
 .near { font-weight: 650; color: var(--soon); }
-@media (max-width: 640px) { .filters .in { width: 100%; } }
+@media (max-width: 640px) { .filters .in { width: 100%; } .more { display: none; } table { min-width: 0; } th:nth-child(n) { width: auto; } .list td { white-space: normal; padding-top: 6px; padding-bottom: 6px; } }
 </style>

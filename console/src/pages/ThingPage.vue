@@ -70,7 +70,7 @@ async function remove() {
     <p v-for="w in thing?.warnings" :key="w" class="warn">{{ w }}</p>
     <p v-if="thing && !editing" class="sub">
       <RouterLink v-if="thing.assets !== undefined && kind !== 'assets'" :to="{ name: 'register', params: { kind: 'assets' }, query: { [singular(kind)]: thing.id } }">{{ (kind === 'contracts' ? 'named by ' : '') + (thing.assets === 1 ? '1 asset' : `${thing.assets} assets`) }}</RouterLink>
-      <template v-if="thing.live_cases !== undefined"><template v-if="kind !== 'assets'">, </template>{{ thing.live_cases === 1 ? '1 live case' : `${thing.live_cases} live cases` }}</template>
+      <template v-if="thing.live_cases !== undefined"><template v-if="kind !== 'assets'">, </template><RouterLink v-if="kind !== 'products'" :to="{ name: 'cases', query: { [singular(kind)]: thing.id, state: thing.live_cases ? undefined : 'all' } }" data-testid="its-cases">{{ thing.live_cases === 1 ? '1 live case' : `${thing.live_cases} live cases` }}</RouterLink></template>
       <template v-if="thing.opened_cases !== undefined">, {{ thing.opened_cases }} opened under it</template>
       <template v-if="thing.days_left !== undefined">, {{ thing.days_left >= 0 ? `${thing.days_left} days left` : 'ended' }}</template>
     </p>

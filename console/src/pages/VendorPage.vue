@@ -35,6 +35,8 @@ async function kept() {
   editing.value = false
   if (made.value) await router.replace(`/vendors/${made.value}`)
 }
+const order = ['first-response', 'update', 'workaround', 'resolution']
+const today = computed(() => now.value.toISOString().slice(0, 10))
 const days = ['mon', 'tue', 'wed', 'thu', 'fri', 'sat', 'sun']
 const hours = computed(() => data.value?.hours.map((h) => ({ ...h, lines: h.always ? ['round the clock'] : days.filter((d) => h.week?.[d]?.length).map((d) => `${d} ${h.week?.[d]?.join(', ')}`) })))
 </script>
@@ -68,11 +70,12 @@ const hours = computed(() => data.value?.hours.map((h) => ({ ...h, lines: h.alwa
       </section>
       <section>
         <template v-for="k in data.contracts" :key="k.number">
-          <h2>Contract <span class="mono">{{ k.number }}</span></h2>
+          <h2 class="contract">Contract <RouterLink class="mono" :to="`/register/contracts/${k.id}`">{{ k.number }}</RouterLink> <span v-if="k.ends_on < today" class="sub">ended</span></h2>
           <p class="sub small">{{ k.starts_on }} to {{ k.ends_on }}. On a change of level: {{ k.on_change }}. While the move is ours their clocks {{ k.while_ours === 'run' ? 'run on' : 'pause' }}.</p>
-          <div class="panel"><table>
+          <p v-if="!k.terms.length" class="sub">It promises nothing by level.</p>
+          <div v-else class="panel"><table>
             <thead><tr class="small sub"><th scope="col">Level</th><th scope="col">Promise</th><th scope="col">Within</th><th scope="col">Counted in</th></tr></thead>
-            <tbody><tr v-for="t in [...k.terms].sort((a, b) => a.rank - b.rank)" :key="[t.deadline, t.rank, t.kind, t.channel, t.country].join()"><td>{{ t.label }}</td><td>{{ t.deadline }}<span v-if="t.kind || t.channel || t.country" class="sub small"><br />only {{ [t.kind, t.channel && 'by ' + t.channel, t.country && 'in ' + t.country].filter(Boolean).join(', ') }}</span></td><td class="tn">{{ t.target }}</td><td class="sub">{{ t.calendar }}</td></tr></tbody>
+            <tbody><tr v-for="t in [...k.terms].sort((a, b) => a.rank - b.rank || order.indexOf(a.deadline) - order.indexOf(b.deadline))" :key="[t.deadline, t.rank, t.kind, t.channel, t.country].join()"><td>{{ t.label }}</td><td>{{ t.deadline }}<span v-if="t.kind || t.channel || t.country" class="sub small"><br />only {{ [t.kind, t.channel && 'by ' + t.channel, t.country && 'in ' + t.country].filter(Boolean).join(', ') }}</span></td><td class="tn">{{ t.target }}</td><td class="sub">{{ t.calendar }}</td></tr></tbody>
           </table></div>
         </template>
         <h2 style="margin-top: 18px">Hours</h2>
@@ -93,6 +96,8 @@ const hours = computed(() => data.value?.hours.map((h) => ({ ...h, lines: h.alwa
 .links { gap: 14px; margin-top: 4px; flex-wrap: wrap; }
 .cols { display: grid; grid-template-columns: 1fr 1fr; gap: 28px; margin-top: 18px; }
 h2 { margin-bottom: 6px; }
+.contract { margin-top: 18px; }
+section > .contract:first-child { margin-top: 0; }
 .level { padding: 10px 14px; margin-bottom: 8px; }
 table { width: 100%; border-collapse: collapse; }
 th { text-align: left; font-weight: 400; padding: 5px 12px; }

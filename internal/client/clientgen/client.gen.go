@@ -2012,6 +2012,7 @@ type Vendor struct {
 // VendorContract defines model for VendorContract.
 type VendorContract struct {
 	EndsOn    string `json:"ends_on"`
+	Id        int64  `json:"id"`
 	Number    string `json:"number"`
 	OnChange  string `json:"on_change"`
 	StartsOn  string `json:"starts_on"`
@@ -2047,6 +2048,9 @@ type VendorFacts struct {
 	ReopensWithinDays *int          `json:"reopens_within_days,omitempty"`
 	Site              *string       `json:"site,omitempty"`
 	StatusWords       *[]StatusWord `json:"status_words,omitempty"`
+
+	// Takes Kinds of case that it takes; all where it is left out
+	Takes *[]string `json:"takes,omitempty"`
 
 	// Through The vendor to go to first
 	Through *string `json:"through,omitempty"`
@@ -2189,10 +2193,19 @@ type ListCasesParams struct {
 	Whose    *Whose         `form:"whose,omitempty" json:"whose,omitempty"`
 
 	// Words Words of the title, a number or a reference
-	Words  *string   `form:"words,omitempty" json:"words,omitempty"`
-	Sort   *CaseSort `form:"sort,omitempty" json:"sort,omitempty"`
-	Cursor *string   `form:"cursor,omitempty" json:"cursor,omitempty"`
-	Limit  *int      `form:"limit,omitempty" json:"limit,omitempty"`
+	Words *string `form:"words,omitempty" json:"words,omitempty"`
+
+	// Asset About this asset
+	Asset *int64 `form:"asset,omitempty" json:"asset,omitempty"`
+
+	// Account In this account
+	Account *int64 `form:"account,omitempty" json:"account,omitempty"`
+
+	// Contract Under this contract
+	Contract *int64    `form:"contract,omitempty" json:"contract,omitempty"`
+	Sort     *CaseSort `form:"sort,omitempty" json:"sort,omitempty"`
+	Cursor   *string   `form:"cursor,omitempty" json:"cursor,omitempty"`
+	Limit    *int      `form:"limit,omitempty" json:"limit,omitempty"`
 }
 
 // OpenCaseParams defines parameters for OpenCase.
@@ -5086,6 +5099,42 @@ func NewListCasesRequest(server string, params *ListCasesParams) (*http.Request,
 		if params.Words != nil {
 
 			if queryFrag, err := runtime.StyleParamWithOptions("form", true, "words", *params.Words, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationQuery, Type: "string", Format: ""}); err != nil {
+				return nil, err
+			} else {
+				for _, qp := range strings.Split(queryFrag, "&") {
+					rawQueryFragments = append(rawQueryFragments, qp)
+				}
+			}
+
+		}
+
+		if params.Asset != nil {
+
+			if queryFrag, err := runtime.StyleParamWithOptions("form", true, "asset", *params.Asset, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationQuery, Type: "integer", Format: "int64"}); err != nil {
+				return nil, err
+			} else {
+				for _, qp := range strings.Split(queryFrag, "&") {
+					rawQueryFragments = append(rawQueryFragments, qp)
+				}
+			}
+
+		}
+
+		if params.Account != nil {
+
+			if queryFrag, err := runtime.StyleParamWithOptions("form", true, "account", *params.Account, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationQuery, Type: "integer", Format: "int64"}); err != nil {
+				return nil, err
+			} else {
+				for _, qp := range strings.Split(queryFrag, "&") {
+					rawQueryFragments = append(rawQueryFragments, qp)
+				}
+			}
+
+		}
+
+		if params.Contract != nil {
+
+			if queryFrag, err := runtime.StyleParamWithOptions("form", true, "contract", *params.Contract, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationQuery, Type: "integer", Format: "int64"}); err != nil {
 				return nil, err
 			} else {
 				for _, qp := range strings.Split(queryFrag, "&") {

@@ -37,6 +37,7 @@ type Vendor struct {
 	Ways              []Way         `json:"ways,omitempty"`
 	People            []Contact     `json:"people,omitempty"`
 	Ladder            []Rung        `json:"ladder,omitempty"`
+	Takes             []string      `json:"takes,omitempty"` // kinds of case; none: all
 	Forms             []FormField   `json:"forms,omitempty"`
 	// LoginHow says how one of ours gets a login there, and how long that takes.
 	LoginHow string       `json:"login_how,omitempty"`
@@ -195,6 +196,9 @@ func (v Vendor) Check() []Fault {
 		if p.Mail != "" && !strings.Contains(p.Mail, "@") {
 			f.add(at+".mail", "%q is not a mail address", clip(p.Mail))
 		}
+	}
+	for i, k := range v.Takes {
+		f.must(fmt.Sprintf("takes[%d]", i), k, Kinds...)
 	}
 	v.checkLadder(&f)
 	v.checkForms(&f)
