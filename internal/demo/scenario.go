@@ -185,7 +185,13 @@ func Play(ctx context.Context, db *store.Store, cast *standin.Standin, present t
 	if err := Things(ctx, s.d, desk.Actor{Person: lead}, present); err != nil {
 		return nil, err
 	}
-	return people, s.play(ctx, s.plan(present))
+	if err := terminals(ctx, s.d, desk.Actor{Person: admin}, desk.Actor{Person: lead}, present); err != nil {
+		return nil, err
+	}
+	if err := s.play(ctx, s.plan(present)); err != nil {
+		return nil, err
+	}
+	return people, s.carried(ctx, present)
 }
 
 // story is a case of the scenario from its opening on.

@@ -74,7 +74,7 @@ func TestTheDemoHasSomethingToShowAtAnyTime(t *testing.T) {
 				steps[l.Step]++
 				standings[l.Standing]++
 			}
-			if len(today.Lines) < 15 || steps[attention.Chase] == 0 || steps[attention.Verify] == 0 || standings[deadline.Late] < 2 || standings[deadline.Running] == 0 {
+			if len(today.Lines) < 15 || steps[attention.Chase] == 0 || steps[attention.Verify] == 0 || steps[attention.Carry] == 0 || standings[deadline.Late] < 2 || standings[deadline.Running] == 0 {
 				t.Errorf("Today has %d lines, steps %v, standings %v", len(today.Lines), steps, standings)
 			}
 			states := map[string]int{}

@@ -229,7 +229,7 @@ func (d *Desk) attend(ctx context.Context, c *store.CaseRow, live liveParts, p *
 	}
 	for _, o := range live.deliveries[c.ID] {
 		if o.State == ByHand {
-			about.Undelivered = "To be taken to the vendor by hand: " + o.Channel
+			about.Undelivered, about.ByHand = "To be taken to the vendor by hand: "+o.Channel, true
 		} else if o.State == Refused || o.NeedsPerson {
 			about.Undelivered = "Could not be delivered: " + o.Problem
 		} else if o.State == Unsure {

@@ -300,7 +300,7 @@ func caseOut(v desk.CaseView) apigen.Case {
 
 // stepWords is what the button says that answers a line of Today.
 var stepWords = map[string]string{
-	"answer": "Answer", "verify": "Verify", "chase": "Chase", "read": "Read", "decide": "Decide", "look": "Look", "return": "Take up again",
+	"answer": "Answer", "verify": "Verify", "chase": "Chase", "read": "Read", "decide": "Decide", "carry": "Take it there", "look": "Look", "return": "Take up again",
 	"agree-or-dispute": "Agree or dispute",
 }
 

@@ -4,7 +4,7 @@ import { NButton } from 'naive-ui'
 import { computed, ref, watch } from 'vue'
 import { useRoute, useRouter } from 'vue-router'
 import { words as say } from '../data/api'
-import { useMe } from '../data/queries'
+import { useMe, useVendor } from '../data/queries'
 import { act, addThing, changeThing, checkThing, removeThing, singular, titleOf, useThing, type KindName, type Members } from '../data/register'
 import CoverMark from '../parts/CoverMark.vue'
 import FactEditor from '../parts/FactEditor.vue'
@@ -19,6 +19,7 @@ const fresh = computed(() => route.params.id === 'new')
 const id = computed(() => (fresh.value ? 0 : Number(route.params.id)))
 const { data, error } = useThing(kind, id)
 const thing = computed(() => data.value?.data)
+const vendor = useVendor(computed(() => thing.value?.facts.vendor ?? ''), computed(() => kind.value === 'contracts' && !!thing.value))
 const mayWrite = computed(() => me.data.value?.may.includes(act(kind.value)) ?? false)
 
 const editing = ref(fresh.value)
@@ -81,7 +82,7 @@ async function remove() {
       <div class="row"><NButton type="primary" data-testid="remove-yes" @click="remove">Remove it</NButton><NButton @click="removing = false">Keep it</NButton></div>
     </div>
     <FactEditor v-if="editing" :kind="kind" :fresh="fresh" :start="start" :check="check" :keep="keep" @kept="kept" @leave="fresh ? router.push(`/register/${kind}`) : (editing = false)" />
-    <FactSheet v-else-if="thing" :kind="kind" :facts="thing.facts" />
+    <FactSheet v-else-if="thing" :kind="kind" :facts="thing.facts" :levels="vendor.data.value?.levels" />
   </template>
 </template>
 

@@ -1,7 +1,7 @@
 <script setup lang="ts">
 import { useDebounceFn, useEventListener } from '@vueuse/core'
 import { NButton } from 'naive-ui'
-import { computed, ref, watch } from 'vue'
+import { computed, nextTick, ref, watch } from 'vue'
 import { Problem, words as say } from '../data/api'
 import { difference, type FormName, type Members } from '../data/register'
 import ThingForm from './ThingForm.vue'
@@ -31,6 +31,14 @@ function told(e: unknown) {
   errors.value = Object.fromEntries(e.doc.errors.map((f) => [f.field, f.detail]))
   return true
 }
+/** Brings the first thing that is wrong before one's eyes. */
+async function show() {
+  await nextTick()
+  const wrong = form.value?.querySelector('[data-testid^="wrong-"]')
+  wrong?.scrollIntoView({ block: 'center' })
+  wrong?.parentElement?.querySelector<HTMLElement>('input, select, textarea')?.focus({ preventScroll: true })
+}
+const form = ref<HTMLElement>()
 let done = false
 const look = useDebounceFn(async () => {
   if (done) return
@@ -54,7 +62,10 @@ async function save(meant = false) {
   } catch (e) {
     if (e instanceof Problem && e.kind === 'touches-cases') asks.value = e.message
     else if (e instanceof Problem && e.kind === 'stale') problem.value = 'Somebody else has changed it since you began. What you typed is still here: open it in another tab to compare, or leave it and begin again.'
-    else problem.value = told(e) ? 'It is not kept yet: see what is said beside the fields.' : say(e)
+    else if (told(e)) {
+      problem.value = 'It is not kept yet: see what is said beside the fields.'
+      void show()
+    } else problem.value = say(e)
   } finally {
     busy.value = false
   }
@@ -62,7 +73,7 @@ async function save(meant = false) {
 </script>
 
 <template>
-  <form class="panel form" @submit.prevent="save()">
+  <form ref="form" class="panel form" @submit.prevent="save()">
     <ThingForm v-model="facts" :kind="kind" :fresh="!!fresh" :errors="errors" />
     <p v-if="problem" class="problem" role="alert" data-testid="problem">{{ problem }}</p>
     <div v-if="asks" class="ask" role="alertdialog" aria-label="Open cases are concerned">
@@ -72,7 +83,7 @@ async function save(meant = false) {
     <div class="row keep">
       <NButton type="primary" attr-type="submit" data-testid="save" :loading="busy" :disabled="!fresh && !touched">{{ fresh ? 'Add it' : 'Keep the change' }}</NButton>
       <NButton data-testid="leave" @click="emit('leave')">Leave it</NButton>
-      <span v-if="Object.keys(errors).length" class="wrong small" role="status">{{ Object.keys(errors).length === 1 ? 'One thing is' : `${Object.keys(errors).length} things are` }} not right yet</span>
+      <span v-if="Object.keys(errors).length" class="wrong small" role="status"><button class="linkish wrong" type="button" data-testid="show-wrong" @click="show">{{ Object.keys(errors).length === 1 ? 'One thing is' : `${Object.keys(errors).length} things are` }} not right yet</button></span>
     </div>
   </form>
 </template>

@@ -2,7 +2,7 @@
 import { computed } from 'vue'
 import { forms, type Field, type FormName, type Members } from '../data/register'
 
-const props = defineProps<{ kind: FormName; facts: Members; without?: string[] }>()
+const props = defineProps<{ kind: FormName; facts: Members; without?: string[]; levels?: { rank: number; label: string }[] }>()
 
 function shown(f: Field): string {
   const [outer, inner] = f.key.split('.') as [string, string | undefined]
@@ -17,6 +17,11 @@ type Row = Record<string, unknown>
 const rowsOf = (f: Field) => (f.type === 'rows' ? ((props.facts[f.key] as Row[] | undefined) ?? []) : [])
 // Of a table only the columns that say something.
 const columnsOf = (f: Field) => (f.columns ?? []).filter((c) => rowsOf(f).some((r) => r[c.key] !== undefined && r[c.key] !== '' && r[c.key] !== false))
+// A level by the vendor's own word for it.
+const inWords = (v: unknown, type?: string) => {
+  const level = type === 'level' ? props.levels?.find((l) => l.rank === v) : undefined
+  return level ? `${level.rank} ${level.label}` : cell(v)
+}
 const cell = (v: unknown) => (v === true ? 'yes' : Array.isArray(v) ? v.join(', ') : v === undefined || v === false ? '' : String(v as string))
 const groups = computed(() => forms[props.kind].map((g) => ({ ...g, fields: g.fields.filter((f) => !props.without?.includes(f.key) && (shown(f) || rowsOf(f).length)) })).filter((g) => g.fields.length))
 </script>
@@ -30,7 +35,7 @@ const groups = computed(() => forms[props.kind].map((g) => ({ ...g, fields: g.fi
         <div v-else class="panel scroll" tabindex="0" role="region" :aria-label="f.label"><table>
           <caption v-if="g.fields.length > 1" class="sub small">{{ f.label }}</caption>
           <thead><tr class="small sub"><th v-for="c in columnsOf(f)" :key="c.key" scope="col">{{ c.label }}</th></tr></thead>
-          <tbody><tr v-for="(r, i) in rowsOf(f)" :key="i"><td v-for="c in columnsOf(f)" :key="c.key" class="tn">{{ cell(r[c.key]) }}</td></tr></tbody>
+          <tbody><tr v-for="(r, i) in rowsOf(f)" :key="i"><td v-for="c in columnsOf(f)" :key="c.key" class="tn">{{ inWords(r[c.key], c.type) }}</td></tr></tbody>
         </table></div>
       </template>
     </section>

@@ -72,7 +72,7 @@ function typeCell(f: Field, i: number, c: Column, text: string) {
   typing.value = { at: `${f.key}-${i}-${c.key}`, text }
   setCell(f, i, c.key, text)
 }
-const addRow = (f: Field) => set(f.key, [...rows(f), f.line ? { ...f.line } : f.key === 'terms' ? { level: 1, deadline: 'first-response', target: '', calendar: calendars.value[0] ?? '' } : { name: '' }])
+const addRow = (f: Field) => set(f.key, [...rows(f), f.line ? { ...f.line } : f.key === 'terms' ? { level: 1, deadline: 'first-response', target: '', calendar: (vendor.data.value?.facts?.hours as string | undefined) ?? '' } : { name: '' }])
 const pairs = ref<[string, string][]>()
 const pairList = computed(() => pairs.value ?? (Object.entries((facts.value.attributes as Record<string, string> | undefined) ?? {}) as [string, string][]))
 watch(() => props.kind, () => (pairs.value = undefined))

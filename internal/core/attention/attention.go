@@ -19,6 +19,7 @@ const (
 	Chase   Step = "chase"
 	Read    Step = "read"
 	Decide  Step = "decide"
+	Carry   Step = "carry" // take it to the vendor by hand
 	LookAt  Step = "look"
 	Return  Step = "return"
 	Respond Step = "agree-or-dispute"
@@ -53,6 +54,7 @@ type Case struct {
 	Items    []Item
 	// Undelivered says what of ours could not be delivered; empty when nothing.
 	Undelivered string
+	ByHand      bool // what is not delivered waits for a person to take it there
 	Unread      bool
 	// UnreadSince is the instant of the oldest unread message.
 	UnreadSince  int64
@@ -86,7 +88,11 @@ func Of(c Case) (Line, bool) {
 		}
 	}
 	if c.Undelivered != "" {
-		consider(Line{Why: c.Undelivered, Step: Decide}, 2)
+		l := Line{Why: c.Undelivered, Step: Decide}
+		if c.ByHand {
+			l.Step = Carry
+		}
+		consider(l, 2)
 	}
 	if !c.Parked {
 		for _, k := range c.Clocks {

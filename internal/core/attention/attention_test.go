@@ -22,6 +22,7 @@ func TestTheMostPressingReasonStands(t *testing.T) {
 		{"unread beats a young clock", Case{Severity: 4, Unread: true, Clocks: []Clock{verify}}, Read, 0.5},
 		{"our answer beats unread", Case{Severity: 3, Unread: true, Clocks: []Clock{ours}}, Answer, 2 * 3000.0 / 3600},
 		{"undelivered", Case{Severity: 3, Undelivered: "x", Clocks: []Clock{late}}, Decide, 4},
+		{"to be taken there", Case{Severity: 2, Undelivered: "x", ByHand: true}, Carry, 8},
 		{"parked hides clocks", Case{Severity: 3, Parked: true, Clocks: []Clock{late}, Items: []Item{{What: "Back from parking", Step: Return, Due: 50}}, Now: 10}, Return, 0.5},
 		{"late item", Case{Severity: 3, Items: []Item{{What: "Quiet", Step: Chase, Due: 5, Over: 14400, Day: 28800}}, Now: 10}, Chase, 3},
 		{"they closed", Case{Severity: 3, VendorClosed: true, Clocks: []Clock{half}}, Respond, 1},
