@@ -67,6 +67,7 @@ func run(ready, dir string) error {
 		{"register.png", "light", "/register/assets", 1280, 800, []dp.Action[dp.Void]{see("thing-row")}},
 		{"hours.png", "dark", "/register/calendars/2", 1280, 800, []dp.Action[dp.Void]{see("c-words")}},
 		{"vendor-change.png", "light", "/vendors/ninefathom", 1280, 1000, []dp.Action[dp.Void]{see("edit"), browser.Click(browser.ID("edit")), see("f-levels-0-label")}},
+		{"by-hand.png", "light", "/", 1280, 900, []dp.Action[dp.Void]{see("today-line"), link("loses its line"), see("by-hand")}},
 		{"sign-in.png", "dark", "", 1280, 800, nil},
 	}
 	for _, p := range pages {
