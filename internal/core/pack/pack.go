@@ -1,0 +1,109 @@
+// Package pack reads and writes vendor packs: one YAML file that holds all of a
+// vendor that is neither secret nor a desk's alone, to share, review and import.
+//
+//	p, findings := pack.Read(file)
+//	for _, f := range findings { fmt.Println(f) } // "12: vendor.zone: …"
+//
+// A pack is held against a JSON Schema (2020-12), so that editors complete and
+// validate it, and then against what no schema can say.
+package pack
+
+import (
+	"bytes"
+	_ "embed" // the schema
+	"encoding/json"
+	"fmt"
+	"slices"
+	"strings"
+
+	"github.com/goccy/go-yaml"
+
+	"roundhouse.example/internal/core/calendar"
+	"roundhouse.example/internal/core/register"
+)
+
+// Version is that of the format which this program writes, and the newest it reads.
+const Version = 1
+
+// The longest that a pack can be, far above any vendor's: reading takes the square
+// of what stands in a file, and a bad one must be answered in seconds too.
+const (
+	MaxBytes = 256 << 10
+	maxLines = 8_000
+	maxLine  = 24_000 // bytes; a longer text is written in lines
+)
+
+// Schema is the JSON Schema of packs.
+//
+//go:embed schema.json
+var Schema []byte
+
+// Pack is a vendor with the hours that it names.
+type Pack struct {
+	Version   int                            `json:"vendor_pack" yaml:"vendor_pack"`
+	Vendor    register.Vendor                `json:"vendor" yaml:"vendor"`
+	Calendars map[string]calendar.Definition `json:"calendars" yaml:"calendars"`
+}
+
+// Finding is one thing that is wrong with a file, or (Warning) that may be.
+type Finding struct {
+	Line    int // from 1; 0 where it is about the whole
+	Field   string
+	Detail  string
+	Warning bool
+}
+
+func (f Finding) String() string {
+	var at []string
+	if f.Line > 0 {
+		at = append(at, fmt.Sprint(f.Line))
+	}
+	if f.Field != "" {
+		at = append(at, f.Field)
+	}
+	if f.Warning {
+		at = append(at, "warning")
+	}
+	return strings.Join(append(at, f.Detail), ": ")
+}
+
+// Of makes the pack of a vendor: what is a desk's alone stays out of it. calendars
+// are those known to the desk; the ones that the vendor names go along.
+func Of(v register.Vendor, calendars map[string]calendar.Definition) Pack {
+	v.Access, v.Partners, v.Note, v.Through, v.DirectAllowed = nil, nil, "", "", false
+	p := Pack{Version, v, map[string]calendar.Definition{}}
+	for _, name := range named(v) {
+		if def, there := calendars[name]; there {
+			def.Name = "" // it stands before it
+			p.Calendars[name] = def
+		}
+	}
+	return p
+}
+
+// named are the calendars that a vendor names, each once.
+func named(v register.Vendor) []string {
+	out := []string{v.Hours}
+	for _, w := range v.Ways {
+		if w.Calendar != "" && !slices.Contains(out, w.Calendar) {
+			out = append(out, w.Calendar)
+		}
+	}
+	return out
+}
+
+// Write is the pack as a file. Members stand in the order of their type.
+func (p Pack) Write() ([]byte, error) {
+	raw, err := json.Marshal(p)
+	if err != nil {
+		return nil, err
+	}
+	var inOrder yaml.MapSlice
+	if err := yaml.UnmarshalWithOptions(raw, &inOrder, yaml.UseOrderedMap()); err != nil {
+		return nil, err
+	}
+	var b bytes.Buffer
+	b.WriteString("# All that a desk knows of a vendor that is neither secret nor its own alone.\n# roundhouse vendor check FILE says what is wrong with it.\n")
+	err = yaml.NewEncoder(&b, yaml.IndentSequence(true), yaml.UseLiteralStyleIfMultiline(true)).Encode(inOrder)
+	return b.Bytes(), err
+}

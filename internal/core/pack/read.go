@@ -1,0 +1,310 @@
+package pack
+
+import (
+	"bytes"
+	"encoding/json"
+	"fmt"
+	"slices"
+	"strings"
+	"sync"
+	"unicode/utf8"
+
+	"github.com/goccy/go-yaml"
+	"github.com/goccy/go-yaml/ast"
+	"github.com/goccy/go-yaml/parser"
+	"github.com/santhosh-tekuri/jsonschema/v6"
+	"github.com/santhosh-tekuri/jsonschema/v6/kind"
+	"golang.org/x/text/language"
+	"golang.org/x/text/message"
+
+	"roundhouse.example/internal/core/calendar"
+)
+
+var compiled = sync.OnceValues(func() (*jsonschema.Schema, error) {
+	doc, err := jsonschema.UnmarshalJSON(bytes.NewReader(Schema))
+	if err != nil {
+		return nil, err
+	}
+	c := jsonschema.NewCompiler()
+	if err := c.AddResource("vendor-pack.json", doc); err != nil {
+		return nil, err
+	}
+	return c.Compile("vendor-pack.json")
+})
+
+// Read checks a file and gives its pack. All that is wrong is told at once, in the
+// order of the lines; the pack is of use only where nothing but warnings is found.
+func Read(file []byte) (Pack, []Finding) {
+	whole := func(format string, args ...any) (Pack, []Finding) {
+		return Pack{}, []Finding{{Detail: fmt.Sprintf(format, args...)}}
+	}
+	switch {
+	case len(file) > MaxBytes:
+		return whole("it is longer than %d KiB: a pack holds one vendor", MaxBytes>>10)
+	case !utf8.Valid(file):
+		return whole("it is not written in UTF-8")
+	}
+	number := 0
+	for line := range bytes.Lines(file) {
+		if number++; number > maxLines {
+			return whole("it has more than %d lines: a pack holds one vendor", maxLines)
+		} else if len(line) > maxLine {
+			return Pack{}, []Finding{{Line: number, Detail: fmt.Sprintf("the line is longer than %d bytes: write a long text in several lines, after a |", maxLine)}}
+		}
+	}
+	doc, err := parser.ParseBytes(file, 0)
+	if err != nil {
+		return Pack{}, []Finding{unreadable(err)}
+	}
+	if len(doc.Docs) != 1 || doc.Docs[0].Body == nil {
+		return whole("it holds %d documents: a pack is one", len(doc.Docs))
+	}
+	t := tree{lines: map[string]int{}}
+	value := t.value(doc.Docs[0].Body, "", 0)
+	if len(t.findings) > 0 {
+		return Pack{}, t.sorted()
+	}
+	top, ok := value.(map[string]any)
+	if !ok {
+		return whole("it is no pack: begin it with vendor_pack: %d", Version)
+	}
+	if n, ok := top["vendor_pack"].(json.Number); ok && n != json.Number(fmt.Sprint(Version)) {
+		return Pack{}, []Finding{{t.lines["vendor_pack"], "vendor_pack", fmt.Sprintf("it is of version %s of the format, and this program knows version %d: use a newer roundhouse, or have it written by this one", n, Version), false}}
+	}
+	schema, err := compiled()
+	if err != nil {
+		return whole("the schema itself: %s", err)
+	}
+	if err := schema.Validate(value); err != nil {
+		t.collect(err)
+		return Pack{}, t.sorted()
+	}
+	var p Pack
+	raw, err := json.Marshal(value)
+	if err == nil {
+		err = json.Unmarshal(raw, &p)
+	}
+	if err != nil {
+		return whole("%s", err)
+	}
+	t.deeper(p)
+	return p, t.sorted()
+}
+
+// unreadable is what the parser says, with its line.
+func unreadable(err error) Finding {
+	f := Finding{Detail: err.Error()}
+	if e, ok := err.(yaml.Error); ok {
+		f.Detail = e.GetMessage()
+		if tk := e.GetToken(); tk != nil && tk.Position != nil {
+			f.Line = tk.Position.Line
+		}
+	}
+	f.Detail = "it is no YAML: " + f.Detail
+	return f
+}
+
+// tree turns what was parsed into plain values and remembers where each stood.
+type tree struct {
+	lines    map[string]int // by path: vendor.levels[0].label
+	findings []Finding
+}
+
+func (t *tree) add(path, format string, args ...any) {
+	t.findings = append(t.findings, Finding{t.lineOf(path), path, fmt.Sprintf(format, args...), false})
+}
+
+// lineOf is where a path stands, or the nearest thing around it that does.
+func (t *tree) lineOf(path string) int {
+	for {
+		if line, there := t.lines[path]; there || path == "" {
+			return line
+		}
+		path = path[:max(0, strings.LastIndexAny(path, ".["))]
+	}
+}
+
+func (t *tree) sorted() []Finding {
+	slices.SortStableFunc(t.findings, func(a, b Finding) int {
+		if a.Line != b.Line {
+			return a.Line - b.Line
+		}
+		return strings.Compare(a.Field, b.Field)
+	})
+	return t.findings
+}
+
+const deepest = 40
+
+func (t *tree) value(n ast.Node, path string, depth int) any {
+	line := n.GetToken().Position.Line
+	if _, there := t.lines[path]; !there {
+		t.lines[path] = line
+	}
+	if depth > deepest {
+		t.add(path, "it is nested more than %d deep", deepest)
+		return nil
+	}
+	switch n := n.(type) {
+	case *ast.MappingNode:
+		return t.mapping(n.Values, path, depth)
+	case *ast.MappingValueNode:
+		return t.mapping([]*ast.MappingValueNode{n}, path, depth)
+	case *ast.SequenceNode:
+		out := []any{}
+		for i, x := range n.Values {
+			at := fmt.Sprintf("%s[%d]", path, i)
+			t.lines[at] = x.GetToken().Position.Line
+			out = append(out, t.value(x, at, depth+1))
+		}
+		return out
+	case *ast.StringNode:
+		return n.Value
+	case *ast.LiteralNode:
+		return n.Value.Value
+	case *ast.IntegerNode:
+		return json.Number(fmt.Sprint(n.Value))
+	case *ast.FloatNode:
+		return json.Number(fmt.Sprint(n.Value))
+	case *ast.BoolNode:
+		return n.Value
+	case *ast.NullNode:
+		return nil
+	case *ast.AnchorNode, *ast.AliasNode, *ast.MergeKeyNode:
+		t.findings = append(t.findings, Finding{line, path, "a pack uses no anchors and aliases: write out what is meant", false})
+		return nil
+	}
+	t.findings = append(t.findings, Finding{line, path, "that is not understood here: a pack holds texts, numbers, yes or no, lists and members", false})
+	return nil
+}
+
+func (t *tree) mapping(values []*ast.MappingValueNode, path string, depth int) any {
+	out := map[string]any{}
+	for _, v := range values {
+		line := v.Key.GetToken().Position.Line
+		key, ok := t.value(v.Key, path+".?", depth+1).(string)
+		if !ok {
+			if len(t.findings) == 0 {
+				t.findings = append(t.findings, Finding{line, path, "a member's name is a text: put it in quotes", false})
+			}
+			continue
+		}
+		at := key
+		if path != "" {
+			at = path + "." + key
+		}
+		if _, twice := out[key]; twice {
+			t.findings = append(t.findings, Finding{line, at, "it stands here a second time", false})
+			continue
+		}
+		t.lines[at] = line
+		out[key] = t.value(v.Value, at, depth+1)
+	}
+	return out
+}
+
+var english = message.NewPrinter(language.English)
+
+// written says how a text is written, by a part of its pattern in the schema.
+var written = map[string]string{"24:00": "a window is like 08:00-16:00", "{4}-[0-9]{2}": "a date is like 2026-12-25", "bd$": "a span is like 45m, 4h, 1h30m, 2d or 3bd",
+	"a-z0-9-": "a short word of small letters, digits and dashes, like harbour-net", "a-z0-9_": "a short word of small letters, digits and _", "@": "a mail address has an @"}
+
+// collect makes findings of what the schema says, the innermost of each.
+func (t *tree) collect(err error) {
+	e, ok := err.(*jsonschema.ValidationError)
+	if !ok {
+		t.findings = append(t.findings, Finding{Detail: err.Error()})
+		return
+	}
+	if len(e.Causes) > 0 {
+		for _, c := range e.Causes {
+			t.collect(c)
+		}
+		return
+	}
+	path := ""
+	for _, s := range e.InstanceLocation {
+		switch {
+		case s != "" && strings.Trim(s, "0123456789") == "" && t.lines[path+"["+s+"]"] > 0:
+			path += "[" + s + "]"
+		case path == "":
+			path = s
+		default:
+			path += "." + s
+		}
+	}
+	switch k := e.ErrorKind.(type) {
+	case *kind.AdditionalProperties:
+		for _, name := range k.Properties {
+			at := strings.TrimPrefix(path+"."+name, ".")
+			t.add(at, "nothing of that name is known here")
+		}
+	case *kind.Required:
+		for _, name := range k.Missing {
+			t.add(path, "%s is missing", name)
+		}
+	case *kind.Enum:
+		t.add(path, "%v is not known; it is one of %s", k.Got, strings.Trim(fmt.Sprint(k.Want), "[]"))
+	case *kind.Pattern:
+		for part, like := range written {
+			if strings.Contains(k.Want, part) {
+				t.add(path, "%.60q is not written as it is here: %s", k.Got, like)
+				return
+			}
+		}
+		t.add(path, "%.60q is not written as it is here", k.Got)
+	case *kind.MaxLength:
+		t.add(path, "it has %d characters, at most %d are taken", k.Got, k.Want)
+	case *kind.MinLength:
+		t.add(path, "say it")
+	case *kind.Const:
+		t.add(path, "it is %v", k.Want)
+	default:
+		t.add(path, "%s", e.ErrorKind.LocalizedString(english))
+	}
+}
+
+// deeper says what no schema can: zones, hours, patterns, what refers to what.
+func (t *tree) deeper(p Pack) {
+	for _, f := range p.Vendor.Check() {
+		t.add("vendor."+f.Field, "%s", f.Detail)
+	}
+	hours := map[string]*calendar.Calendar{}
+	for name, def := range p.Calendars {
+		c, err := calendar.New(def)
+		if err != nil {
+			t.add("calendars."+name, "%s", err)
+			continue
+		}
+		hours[name] = c
+	}
+	wants := map[string]string{"vendor.hours": p.Vendor.Hours}
+	for i, w := range p.Vendor.Ways {
+		if w.Calendar != "" {
+			wants[fmt.Sprintf("vendor.ways[%d].calendar", i)] = w.Calendar
+		}
+	}
+	for at, name := range wants {
+		if _, there := p.Calendars[name]; !there {
+			t.add(at, "there is no %q among the calendars of this pack", name)
+		}
+	}
+	for name := range p.Calendars {
+		if !slices.Contains(named(p.Vendor), name) {
+			t.findings = append(t.findings, Finding{t.lineOf("calendars." + name), "calendars." + name, "nothing in the pack counts in it", true})
+		}
+	}
+	office := hours[p.Vendor.Hours]
+	for i, r := range p.Vendor.Ladder {
+		for member, text := range map[string]string{"late_by": r.LateBy, "open_longer": r.OpenLonger, "reply": r.Reply} {
+			target, err := calendar.ParseTarget(text)
+			if text == "" || err != nil || office == nil {
+				continue
+			}
+			if w := target.Warning(office); w != "" {
+				at := fmt.Sprintf("vendor.ladder[%d].%s", i, member)
+				t.findings = append(t.findings, Finding{t.lineOf(at), at, w, true})
+			}
+		}
+	}
+}
