@@ -9,8 +9,6 @@ import (
 
 	"github.com/spf13/cobra"
 
-	"roundhouse.example/internal/client"
-	"roundhouse.example/internal/client/clientgen"
 	"roundhouse.example/internal/core/calendar"
 	"roundhouse.example/internal/core/pack"
 	"roundhouse.example/internal/core/register"
@@ -22,7 +20,7 @@ func (a *app) vendorExport() *cobra.Command {
 		Long:    "Writes all that is known of a vendor as one YAML file, with the hours that it names. What is secret or ours\nalone (who of us may do what there, partners, notes, whom to go to first) stays out of it.",
 		Example: "  roundhouse vendor export tallow > tallow.yaml",
 		RunE: func(cmd *cobra.Command, args []string) error {
-			c, err := a.client()
+			c, all, err := a.allCalendars(cmd.Context())
 			if err != nil {
 				return err
 			}
@@ -33,13 +31,8 @@ func (a *app) vendorExport() *cobra.Command {
 			if _, err := c.Do(cmd.Context(), "GET", "/vendors/"+url.PathEscape(args[0]), nil, nil, &v); err != nil {
 				return err
 			}
-			res, err := c.ListCalendars(cmd.Context())
-			all, _, err := client.Read[clientgen.Calendars](c, res, err)
-			if err != nil {
-				return err
-			}
 			hours := map[string]calendar.Definition{}
-			for _, x := range all.Items {
+			for _, x := range all {
 				if len(x.Versions) == 0 || x.Vendor != nil && *x.Vendor != "" && *x.Vendor != v.Key {
 					continue
 				}

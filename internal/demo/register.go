@@ -152,12 +152,7 @@ func Register(ctx context.Context, d *desk.Desk, from time.Time, link func(vendo
 		ids := map[string]int64{}
 		for name, def := range calendars(from.Year()) {
 			c := store.Calendar{Name: name}
-			if err := store.AddCalendar(ctx, tx, &c); err != nil {
-				return err
-			}
-			v := store.CalendarVersion{CalendarID: c.ID, CountsFrom: from, KnownAt: from}
-			v.Definition.V = def
-			if err := store.AddCalendarVersion(ctx, tx, &v); err != nil {
+			if err := store.BeginCalendar(ctx, tx, &c, def, from); err != nil {
 				return err
 			}
 			ids[name] = c.ID

@@ -73,12 +73,7 @@ func (d *Desk) firstPolicy(ctx context.Context, tx *store.Tx, b Beginning) error
 			continue
 		}
 		c := store.Calendar{Name: name}
-		if err := store.AddCalendar(ctx, tx, &c); err != nil {
-			return err
-		}
-		v := store.CalendarVersion{CalendarID: c.ID, CountsFrom: now, KnownAt: now}
-		v.Definition.V = def
-		if err := store.AddCalendarVersion(ctx, tx, &v); err != nil {
+		if err := store.BeginCalendar(ctx, tx, &c, def, now); err != nil {
 			return err
 		}
 		ids[name] = c.ID

@@ -38,9 +38,9 @@ func pickRoute(routes []string, wanted string) (string, error) {
 // ways are the channels by which something can go to the vendor of a case that is
 // filed, the usual one first: its link where that knows the case, else the one by
 // which the last thing went.
-func ways(v store.Vendor, linked, known bool, sent []store.Delivery) []string {
+func ways(v store.Vendor, linked bool, refs []store.Reference, sent []store.Delivery) []string {
 	routes := v.Profile.V.Routes(linked, nil)
-	if linked && known {
+	if linked && slices.ContainsFunc(refs, func(r store.Reference) bool { return r.Whose == "vendor" }) {
 		return routes
 	}
 	for _, d := range slices.Backward(sent) {
@@ -51,33 +51,26 @@ func ways(v store.Vendor, linked, known bool, sent []store.Delivery) []string {
 	return routes
 }
 
-// waysOf asks the database for what ways needs.
-func waysOf(ctx context.Context, q store.Querier, c *store.Case) ([]string, error) {
-	v, err := store.VendorByID(ctx, q, c.VendorID)
-	if err != nil {
-		return nil, err
-	}
-	_, err = store.LinkOf(ctx, q, c.VendorID)
-	linked := err == nil
-	if err != nil && !errors.Is(err, store.ErrNotFound) {
-		return nil, err
-	}
-	refs, err := store.References(ctx, q, []int64{c.ID})
-	if err != nil {
-		return nil, err
-	}
-	known := slices.ContainsFunc(refs, func(r store.Reference) bool { return r.Whose == "vendor" })
-	sent, err := store.Deliveries(ctx, q, c.ID)
-	return ways(v, linked, known, sent), err
-}
-
 // route is how something goes to the vendor of a case that is filed.
 func (w *work) route(ctx context.Context, wanted string) (string, error) {
-	routes, err := waysOf(ctx, w.tx, w.c)
+	v, err := store.VendorByID(ctx, w.tx, w.c.VendorID)
 	if err != nil {
 		return "", err
 	}
-	return pickRoute(routes, wanted)
+	_, err = store.LinkOf(ctx, w.tx, w.c.VendorID)
+	linked := err == nil
+	if err != nil && !errors.Is(err, store.ErrNotFound) {
+		return "", err
+	}
+	refs, err := store.References(ctx, w.tx, []int64{w.c.ID})
+	if err != nil {
+		return "", err
+	}
+	sent, err := store.Deliveries(ctx, w.tx, w.c.ID)
+	if err != nil {
+		return "", err
+	}
+	return pickRoute(ways(v, linked, refs, sent), wanted)
 }
 
 // looksRight refuses a number that is not written as the vendor writes its own.

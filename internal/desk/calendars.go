@@ -86,15 +86,11 @@ func (d *Desk) AddCalendar(ctx context.Context, a Actor, name, vendor string, de
 			}
 			row.VendorID = &v.ID
 		}
-		err := store.AddCalendar(ctx, tx, &row)
+		err := store.BeginCalendar(ctx, tx, &row, def, d.Now())
 		if store.Unique(err, "calendar_vendor_id_name_key") {
 			return 0, invalid("name", "there is another calendar with this name; a change of hours is a new version of that one")
-		} else if err != nil {
-			return 0, err
 		}
-		v := store.CalendarVersion{CalendarID: row.ID, CountsFrom: d.Now(), KnownAt: d.Now()}
-		v.Definition.V = def
-		return row.ID, store.AddCalendarVersion(ctx, tx, &v)
+		return row.ID, err
 	})
 }
 

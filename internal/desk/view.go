@@ -116,9 +116,11 @@ func (d *Desk) Case(ctx context.Context, a Actor, id int64) (CaseView, error) {
 		return v, err
 	}
 	if v.Routes = v.Filing.routes(); c.State != string(casework.Draft) {
-		if v.Routes, err = waysOf(ctx, q, c); err != nil {
+		sent, err := store.Deliveries(ctx, q, id)
+		if err != nil {
 			return v, err
 		}
+		v.Routes = ways(v.Filing.vendor, v.Filing.link != nil, v.References, sent)
 	}
 	if access.May(a.Role, access.Work) {
 		v.Allowed = casework.Allowed(casework.Situation{State: casework.State(c.State), VendorClosed: c.VendorClosedAt != nil, Parked: c.Parked,

@@ -21,14 +21,19 @@ const found = `select h.kind, h.ref, h.field, h.shown, h.exact,
 	left join vendor v on h.kind = 'vendor' and v.id = h.ref
 	order by h.rank, h.near desc, h.ref desc`
 
+// begins is the condition that an identifier begins with a text: a range of the
+// index, which like cannot be turned into for a text known only later.
+func begins(arg string) string {
+	return "folded ~>=~ find_fold(" + arg + ") and folded ~<~ (find_fold(" + arg + ") || U&'\\+10FFFF')"
+}
+
 // Ways to find, from the exact to the tolerant. Each is asked only where those
 // before gave less than was wanted: $1 the words, $2 how many, $3 the kind or empty.
 var ways = [...]string{
 	`select distinct on (kind, ref) kind, ref, field, shown, true as exact, 1 as rank, 1.0::real as near from findable
 		where (folded = find_fold($1) and find_fold($1) <> '' or folded = 'c' || find_fold($1) and kind = 'case' and field = 'number' or words = find_plain($1)) and ($3 = '' or kind = $3)`,
-	// A range of the index, which like cannot be turned into for a text known only later.
 	`select kind, ref, field, shown, false as exact, 2 as rank, 0.9::real as near from (select * from findable
-		where folded ~>=~ find_fold($1) and folded ~<~ (find_fold($1) || U&'\+10FFFF') and length(find_fold($1)) > 2 and ($3 = '' or kind = $3) limit $2) x`,
+		where ` + begins("$1") + ` and length(find_fold($1)) > 2 and ($3 = '' or kind = $3) limit $2) x`,
 	`select kind, ref, field, shown, false as exact, 3 as rank, 0.8::real as near from (select * from findable
 		where to_tsvector('simple', words) @@ (select find_words($1)) and ($3 = '' or kind = $3) limit $2) x`,
 	`select kind, ref, field, shown, false as exact, 4 as rank, similarity(folded, find_fold($1)) as near from find_alike($1, $3, $2)`,

@@ -117,7 +117,8 @@ func Things[T any](ctx context.Context, q Querier, kind ThingKind, f ThingFilter
 		where = append(where, "v.key = "+arg(strings.ToLower(f.Vendor)))
 	}
 	if f.Words != "" {
-		where = append(where, "t.id in (select ref from findable where kind = '"+kind.Name+"' and (folded ~>=~ find_fold("+arg(f.Words)+") and folded ~<~ (find_fold("+arg(f.Words)+") || U&'\\+10FFFF') and find_fold("+arg(f.Words)+") <> '' or to_tsvector('simple', words) @@ find_words("+arg(f.Words)+")))")
+		words := arg(f.Words)
+		where = append(where, "t.id in (select ref from findable where kind = '"+kind.Name+"' and ("+begins(words)+" and find_fold("+words+") <> '' or to_tsvector('simple', words) @@ find_words("+words+")))")
 	}
 	if f.Site != "" {
 		where = append(where, "lower(t.site) = lower("+arg(f.Site)+")")

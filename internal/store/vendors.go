@@ -366,6 +366,16 @@ func LiveCounts(ctx context.Context, q Querier) (map[int64]int, error) {
 	return out, nil
 }
 
+// BeginCalendar adds a calendar with its first version, which counts from an instant on.
+func BeginCalendar(ctx context.Context, q Querier, c *Calendar, def calendar.Definition, at time.Time) error {
+	if err := AddCalendar(ctx, q, c); err != nil {
+		return err
+	}
+	v := CalendarVersion{CalendarID: c.ID, CountsFrom: at, KnownAt: at}
+	v.Definition.V = def
+	return AddCalendarVersion(ctx, q, &v)
+}
+
 // CalendarUse is a calendar with its vendor's key, and what counts in it.
 type CalendarUse struct {
 	Calendar

@@ -2,7 +2,7 @@
 import { useQueryClient } from '@tanstack/vue-query'
 import { NButton } from 'naive-ui'
 import { ref } from 'vue'
-import { client, newKey, ok, words, type Case, type Delivery } from '../data/api'
+import { byChannel, client, newKey, ok, words, type Case, type Delivery } from '../data/api'
 import { refresh } from '../data/queries'
 
 // What a person takes to the vendor: the words, where to, and the number to bring back.
@@ -14,7 +14,6 @@ const problem = ref('')
 const copied = ref(false)
 const busy = ref(false)
 const what = props.delivery.step === 'file' ? 'The filing' : props.delivery.step ? `The step “${props.delivery.step.replaceAll('-', ' ')}”` : 'A message'
-const by: Record<string, string> = { portal: 'on its portal', mail: 'by mail', phone: 'by phone', chat: 'by chat' }
 /** Where an address leads by itself; a mail is begun with its text. */
 function leads(address: string): string | undefined {
   if (/^https?:\/\//.test(address)) return address
@@ -51,7 +50,7 @@ async function decide(decision: 'it-arrived' | 'give-up') {
 
 <template>
   <section class="panel carry" :aria-label="'To be taken to ' + view.line.vendor" data-testid="by-hand">
-    <p><b>{{ what }} is for you to take to {{ view.line.vendor }}, {{ by[delivery.channel ?? ''] }}.</b> Until you say that it has gone, nothing counts and the move stays ours.</p>
+    <p><b>{{ what }} is for you to take to {{ view.line.vendor }}, {{ byChannel[delivery.channel ?? ''] }}.</b> Until you say that it has gone, nothing counts and the move stays ours.</p>
     <ul v-if="delivery.ways?.length">
       <li v-for="w in delivery.ways" :key="w.address">
         <a v-if="leads(w.address)" :href="leads(w.address)" target="_blank" rel="noreferrer">{{ w.address }}</a><span v-else class="mono">{{ w.address }}</span>

@@ -3,7 +3,7 @@ import { useQueryClient } from '@tanstack/vue-query'
 import { useStorage } from '@vueuse/core'
 import { NButton, NInput } from 'naive-ui'
 import { computed, nextTick, ref, watch } from 'vue'
-import { client, newKey, ok, Problem, words, type Case } from '../data/api'
+import { byChannel, client, newKey, ok, Problem, words, type Case } from '../data/api'
 import { refresh } from '../data/queries'
 
 const props = defineProps<{ view: Case; lastEntry: number; begin?: 'message' }>()
@@ -19,7 +19,6 @@ const withWhom = ref('')
 const heardBy = ref<'phone' | 'chat' | 'mail' | 'portal'>('phone')
 const word = ref('')
 const heardAt = ref('')
-const channels: Record<string, string> = { api: 'by API', portal: 'on its portal', mail: 'by mail', phone: 'by phone', chat: 'by chat' }
 const via = ref<string>()
 const usual = computed(() => props.view.routes?.[0] ?? 'api')
 const move = ref<'' | 'ours' | 'theirs'>('')
@@ -74,12 +73,12 @@ watch(() => props.lastEntry, (n) => seen.value > 1e9 && (seen.value = n))
   <div v-if="!door" class="doors">
     <button class="door note" type="button" data-testid="door-note" @click="openDoor('note')">Write a note, stays in the house</button>
     <button class="door call" type="button" data-testid="door-call" @click="openDoor('call')">Write down what they said</button>
-    <NButton v-if="live" type="primary" size="large" data-testid="door-message" @click="openDoor('message')">Write to {{ view.holder ?? view.line.vendor }}, {{ channels[usual] }} <span aria-hidden="true">&nbsp;→</span></NButton>
+    <NButton v-if="live" type="primary" size="large" data-testid="door-message" @click="openDoor('message')">Write to {{ view.holder ?? view.line.vendor }}, {{ byChannel[usual] }} <span aria-hidden="true">&nbsp;→</span></NButton>
   </div>
   <form v-else class="sheet" :class="door" @submit.prevent="send">
     <p v-if="door === 'note'" class="sub">A note. It <b>stays in the house</b>: no vendor, requester or partner ever sees it.</p>
     <template v-else-if="door === 'message'">
-      <p>To <b>{{ view.holder ? view.holder + ', ' : '' }}{{ view.line.vendor }}</b> <select v-if="(view.routes?.length ?? 0) > 1" v-model="via" class="in via" aria-label="By which channel" data-testid="via"><option :value="undefined">{{ channels[usual] }}</option><option v-for="r in view.routes!.filter((x) => x !== usual)" :key="r" :value="r">{{ channels[r] }}</option></select><span v-else class="sub">{{ channels[usual] }}</span><span class="sub">, under</span> <span class="mono">{{ view.line.reference ?? 'their number, once known' }}</span></p>
+      <p>To <b>{{ view.holder ? view.holder + ', ' : '' }}{{ view.line.vendor }}</b> <select v-if="(view.routes?.length ?? 0) > 1" v-model="via" class="in via" aria-label="By which channel" data-testid="via"><option :value="undefined">{{ byChannel[usual] }}</option><option v-for="r in view.routes!.filter((x) => x !== usual)" :key="r" :value="r">{{ byChannel[r] }}</option></select><span v-else class="sub">{{ byChannel[usual] }}</span><span class="sub">, under</span> <span class="mono">{{ view.line.reference ?? 'their number, once known' }}</span></p>
       <p v-if="(via ?? usual) !== 'api'" class="sub">You take it there yourself: the words stand ready to be copied, and count once you say that they have gone.</p>
     </template>
     <div v-else class="row heard">
