@@ -6,6 +6,9 @@ import (
 	"path/filepath"
 	"strings"
 	"testing"
+
+	"roundhouse.example/internal/core/pack"
+	"roundhouse.example/internal/demo"
 )
 
 // A vendor leaves as a pack, is changed by hand and checked without a service.
@@ -51,5 +54,89 @@ func TestVendorPacks(t *testing.T) {
 	}
 	if out, code := alone.run("", "vendor", "check", filepath.Join(sh.home, "none.yaml")); code != 1 || !contains(out, "no such file") {
 		t.Errorf("a file that there is not: status %d: %s", code, out)
+	}
+}
+
+// Every pack that ships comes in, goes out the same, is changed by hand and comes
+// in again: only what differs is changed, and what is ours alone stays.
+func TestPacksComeIn(t *testing.T) {
+	t.Parallel()
+	w := still(t)
+	sh := &shell{t: t, home: t.TempDir(), env: []string{"ROUNDHOUSE_URL=" + w.url, "ROUNDHOUSE_TOKEN=" + w.people[4].Token}}
+	files, err := demo.Packs()
+	if err != nil || len(files) != 9 {
+		t.Fatalf("%d packs, %v", len(files), err)
+	}
+	at := func(key string) string { return filepath.Join(sh.home, key+".yaml") }
+	for key, file := range files {
+		if p, findings := pack.Read(file); len(findings) > 0 || p.Vendor.Key != key {
+			t.Errorf("%s: %v", key, findings)
+		}
+		if err := os.WriteFile(at(key), file, 0o600); err != nil {
+			t.Fatal(err)
+		}
+		sh.ok([]string{"vendor", "import", at(key), "--yes"}, "is in")
+		sh.ok([]string{"vendor", "import", at(key)}, "is here just as the pack says")
+		out := sh.ok([]string{"vendor", "export", key}, "key: "+key)
+		p, findings := pack.Read([]byte(out))
+		q, _ := pack.Read(file)
+		if d, err := pack.Differences(q, p); len(findings) > 0 || err != nil || len(d) > 0 {
+			t.Errorf("%s comes back otherwise: %v %v %v", key, findings, d, err)
+		}
+	}
+	admin := w.as(4)
+	admin.patched(200, "/vendors/emberline", m{"note": "Ask for Bronte.", "access": []m{{"person": "ragna@saltmarsh.example", "login": true}}})
+
+	// By hand: a level more, other hours of its own, and shared ones written otherwise.
+	changed := strings.NewReplacer("closes_after_days: 10", "closes_after_days: 12", `fri: ["08:00-18:00"]`, `fri: ["08:00-15:00"]`, "label: Asks\n", "label: Asks kindly\n",
+		"  round-the-clock:\n    always: true", "  round-the-clock:\n    zone: Australia/Adelaide\n    always: true").Replace(string(files["emberline"]))
+	if err := os.WriteFile(at("emberline"), []byte(changed), 0o600); err != nil {
+		t.Fatal(err)
+	}
+	before := sh.ok(words("vendor export emberline"))
+	sh.ok([]string{"vendor", "import", at("emberline")}, "would change in 5 things", "~ closes_after_days: 10 -> 12", "- levels (Asks)", "+ levels (Asks kindly)", "week fri: 08:00-18:00 -> 08:00-15:00",
+		"emberline-days counts as the pack says from 2026-11-24 on", "the vendor gets one of its own", "Nothing was changed. Repeat it with --yes")
+	if now := sh.ok(words("vendor export emberline")); now != before {
+		t.Errorf("looking changed it:\n%s", now)
+	}
+	sh.ok([]string{"vendor", "import", at("emberline"), "--yes"}, "Emberline Backup is in")
+	sh.ok([]string{"vendor", "import", at("emberline"), "--yes"}, "there is nothing to do")
+	sh.ok(words("vendor show emberline"), "Asks kindly", "Ask for Bronte.", "ragna@saltmarsh.example", "closes by itself    12 days")
+	if p, _ := pack.Read([]byte(sh.ok(words("vendor export thornwatch")))); p.Calendars["round-the-clock"].Zone != "" {
+		t.Error("hours that others count in were changed")
+	}
+
+	// What was seen is what is changed: another change in between is said.
+	var seen struct {
+		Seen        string
+		Differences []any
+	}
+	one := strings.Replace(changed, "closes_after_days: 12", "closes_after_days: 13", 1)
+	admin.must(200, "POST", "/packs", m{"pack": one, "look": true}).into(t, &seen)
+	admin.patched(200, "/vendors/emberline", m{"reopens_within_days": 46})
+	if p := admin.must(412, "POST", "/packs", m{"pack": one, "seen": seen.Seen}).problem(t); !strings.Contains(p.Type, "stale") {
+		t.Errorf("%+v", p)
+	}
+	admin.must(412, "POST", "/packs", m{"pack": one})
+	// A mistake anywhere and nothing is done; who may not, may not.
+	bad := admin.must(422, "POST", "/packs", m{"pack": strings.Replace(one, "severities: [4]", "severities: [5]", 1)}).problem(t)
+	if bad.Errors == nil || len(*bad.Errors) == 0 || !strings.Contains((*bad.Errors)[0].Detail, "line ") {
+		t.Errorf("%+v", bad)
+	}
+	w.as(0).must(403, "POST", "/packs", m{"pack": one, "look": true})
+	// A name that another vendor goes by is not taken over.
+	if p := admin.must(422, "POST", "/packs", m{"pack": strings.Replace(one, "key: emberline", "key: emberline-2", 1), "look": true}).problem(t); !contains((*p.Errors)[0].Detail, "emberline goes by this name") {
+		t.Errorf("%+v", p)
+	}
+
+	// A contract begins with what is usual, and the vendor can go again with its hours.
+	sh.ok(words("contract add --vendor ledgerwell --number LW-9 --starts 2026-01-01 --ends 2027-01-01 --everything --usual-terms"), "LW-9")
+	sh.ok(words("vendor show ledgerwell"), "The run is at risk  first-response  30m     ledgerwell-run-days")
+	if out, code := sh.run("", "vendor", "remove", "ledgerwell"); code != 4 || !contains(out, "contracts refer to it") {
+		t.Errorf("status %d: %s", code, out)
+	}
+	sh.ok(words("vendor remove brackwater"), "Removed")
+	if out := sh.ok(words("calendar list")); contains(out, "brackwater") {
+		t.Errorf("its hours stayed:\n%s", out)
 	}
 }

@@ -442,7 +442,28 @@ func parseTermFlag(s string) (map[string]any, error) {
 	return t, nil
 }
 
+// usualTerms are what the contracts of a vendor usually promise.
+func usualTerms(ctx context.Context, c *client.Client, contract map[string]any) (any, error) {
+	vendor, _ := contract["vendor"].(string)
+	if vendor == "" {
+		return nil, usagef("say whose contract it is, with --vendor")
+	}
+	if contract["terms"] != nil {
+		return nil, usagef("give either --usual-terms or the promises themselves")
+	}
+	var v record
+	if _, err := c.Do(ctx, "GET", "/vendors/"+url.PathEscape(vendor), nil, nil, &v); err != nil {
+		return nil, err
+	}
+	terms := v.facts()["usual_terms"]
+	if terms == nil {
+		return nil, fmt.Errorf("nobody has written down what contracts of %s usually promise; give the promises with --term", vendor)
+	}
+	return terms, nil
+}
+
 func (a *app) nounAdd(n noun) *cobra.Command {
+	var usual bool
 	c := &cobra.Command{Use: "add", Short: "Add " + n.article + " " + n.name, Args: cobra.NoArgs, Example: n.example,
 		RunE: func(cmd *cobra.Command, _ []string) error {
 			facts, err := a.given(cmd.Flags(), n)
@@ -456,6 +477,11 @@ func (a *app) nounAdd(n noun) *cobra.Command {
 			if err != nil {
 				return err
 			}
+			if usual {
+				if facts["terms"], err = usualTerms(cmd.Context(), c, facts); err != nil {
+					return err
+				}
+			}
 			var r record
 			if _, err := c.Do(cmd.Context(), "POST", n.path, facts, map[string]string{"Idempotency-Key": *client.Key()}, &r); err != nil {
 				return err
@@ -463,6 +489,9 @@ func (a *app) nounAdd(n noun) *cobra.Command {
 			return a.printRecord(n, r)
 		}}
 	factFlags(c.Flags(), n)
+	if n.name == "contract" {
+		c.Flags().BoolVar(&usual, "usual-terms", false, "begin with what the vendor's contracts usually promise")
+	}
 	return c
 }
 

@@ -2,7 +2,6 @@ package cli
 
 import (
 	"fmt"
-	"io"
 	"net/url"
 	"strings"
 
@@ -178,14 +177,6 @@ var vendorNoun = noun{name: "vendor", many: "vendors", path: "/vendors", article
 func (a *app) vendorCards() *cobra.Command {
 	return &cobra.Command{Use: "cards VENDOR", Short: "Write the vendor's people as contact cards (vCard)", Args: cobra.ExactArgs(1), Example: "  roundhouse vendor cards tallow > tallow.vcf",
 		RunE: func(cmd *cobra.Command, args []string) error {
-			c, err := a.client()
-			if err != nil {
-				return err
-			}
-			text, err := c.Text(cmd.Context(), "/vendors/"+url.PathEscape(args[0])+"/people")
-			if err == nil {
-				_, err = io.WriteString(a.stdout, text)
-			}
-			return err
+			return a.copied(cmd.Context(), "/vendors/"+url.PathEscape(args[0])+"/people")
 		}}
 }

@@ -114,5 +114,5 @@ func (a *app) vendors() *cobra.Command {
 			a.showVendor(v)
 			return nil
 		}}
-	return group("vendor", "Those we buy from", list, show, a.nounAdd(vendorNoun), a.nounChange(vendorNoun), a.nounRemove(vendorNoun), a.vendorCards(), a.vendorExport(), a.vendorCheck(), a.vendorSchema())
+	return group("vendor", "Those we buy from", list, show, a.nounAdd(vendorNoun), a.nounChange(vendorNoun), a.nounRemove(vendorNoun), a.vendorCards(), a.vendorExport(), a.vendorCheck(), a.vendorImport(), a.vendorSchema())
 }

@@ -113,6 +113,11 @@ func (a *app) showFacts(f clientgen.VendorFacts) {
 			p.Line("\n%s", s)
 		}
 	}
+	title(len(deref(f.UsualTerms)), "What their contracts usually promise")
+	for _, t := range deref(f.UsualTerms) {
+		only := strings.Join(strings.Fields(strings.Join([]string{deref(t.Kind), deref(t.Channel), deref(t.Country)}, " ")), ", ")
+		p.Line("  %-14s %-6s %s", t.Deadline, t.Target, strings.TrimSpace(fmt.Sprintf("level %d %s %s", t.Level, deref(t.Calendar), only)))
+	}
 	title(len(deref(f.StatusWords)), "Their words")
 	for _, w := range deref(f.StatusWords) {
 		var means []string

@@ -2,55 +2,155 @@ package demo
 
 import (
 	"context"
+	"embed"
 	"encoding/json"
+	"errors"
+	"fmt"
+	"io/fs"
+	"path"
 	"time"
 
+	"roundhouse.example/internal/core/pack"
 	"roundhouse.example/internal/core/register"
 	"roundhouse.example/internal/desk"
 )
 
-// profiles writes how to deal with each of the vendors.
-func profiles(ctx context.Context, d *desk.Desk, a desk.Actor, present time.Time) error {
+// packs are the vendors' own: what any desk could know of them.
+//
+//go:embed packs
+var packs embed.FS
+
+// Packs are the files of all vendors, by their keys.
+func Packs() (map[string][]byte, error) {
+	names, err := fs.Glob(packs, "packs/*.yaml")
+	if err != nil {
+		return nil, err
+	}
+	out := map[string][]byte{}
+	for _, n := range names {
+		file, err := packs.ReadFile(n)
+		if err != nil {
+			return nil, err
+		}
+		base := path.Base(n)
+		out[base[:len(base)-len(".yaml")]] = file
+	}
+	return out, nil
+}
+
+// Pack is one vendor's.
+func Pack(key string) (pack.Pack, error) {
+	file, err := packs.ReadFile("packs/" + key + ".yaml")
+	if err != nil {
+		return pack.Pack{}, err
+	}
+	p, findings := pack.Read(file)
+	for _, f := range findings {
+		err = errors.Join(err, fmt.Errorf("%s.yaml:%s", key, f))
+	}
+	return p, err
+}
+
+// own is what Saltmarsh Ferries alone knows of its vendors.
+func own(present time.Time) map[string]register.Vendor {
 	date := func(days int) string { return present.AddDate(0, 0, days).Format(time.DateOnly) }
-	for key, p := range map[string]map[string]any{
-		"corvane": {
-			"kind": "cloud host", "languages": []string{"English"}, "site": "https://help.corvane.example", "other_way": "Mail desk@corvane.example with the tenant in the subject; the duty line +44 1632 960 111 for Urgent.",
-			"closes_after_days": 10, "reopens_within_days": 14, "reference_pattern": `CV-\d{5}`, "automatic_pattern": "(?i)this is an automatic message",
-			"ways":         []register.Way{{Channel: "api", Address: "their ticket service", MaxMB: 50, FileTypes: []string{"log", "txt", "zip", "png"}}, {Channel: "phone", Address: "+44 1632 960 111", Urgent: true, Calendar: "round-the-clock"}, {Channel: "chat", Address: "https://help.corvane.example/chat", Calendar: "corvane-office"}},
-			"people":       []register.Contact{{Name: "Marit Solli", Role: "account manager", Mail: "marit.solli@corvane.example", Phone: "+44 1632 960 112", Known: "at the review in September"}, {Name: "Duty desk", Role: "duty desk", Phone: "+44 1632 960 111"}},
-			"ladder":       []register.Rung{{Role: "Shift lead", How: "+44 1632 960 111, ask for the shift lead", Told: "reference, since when, what it stops", Reply: "1h", LateBy: "2h"}, {Role: "Support manager", Name: "Jonas Friele", How: "jonas.friele@corvane.example", Reply: "4h", FixesRejected: 2}, {Role: "Account manager", Name: "Marit Solli", How: "+44 1632 960 112"}},
-			"forms":        []register.FormField{{Kind: "any", Key: "tenant", Label: "Tenant", Type: "account", Must: true, From: "account.number", Hint: "their console finds nothing without it"}, {Kind: "fault", Key: "request_id", Label: "Request identifier", Type: "text", Hint: "one of a failed call; it saves them a day"}, {Kind: "capacity", Key: "wanted", Label: "How much is wanted", Type: "number", Must: true}},
-			"status_words": []register.StatusWord{{Word: "logged", State: "taken-in", Move: "theirs"}, {Word: "with the works", Move: "theirs"}, {Word: "waiting on you", Move: "ours"}, {Word: "fix out", State: "fix-offered", Move: "ours"}, {Word: "shut", State: "ended", Move: "ours"}},
-			"login_how":    "Ragna adds people in their console under Members; it takes a minute.",
-			"access":       []register.Access{{Person: "ragna@saltmarsh.example", May: []string{"open", "consent", "escalate"}, Login: true, Contact: true, Notices: true}, {Person: "emil@saltmarsh.example", May: []string{"open"}, Login: true}, {Person: "solveig@saltmarsh.example", May: []string{"escalate"}, LoginDue: date(6)}},
-		},
-		"ninefathom": {
-			"kind": "carrier", "takes": []string{"fault", "question", "task", "visit", "capacity"}, "languages": []string{"English", "Hindi"}, "other_way": "The line desk answers by phone when their site is down.", "closes_after_days": 5, "reopens_within_days": 7,
-			"ways":     []register.Way{{Channel: "api", Address: "their line desk's service"}, {Channel: "phone", Address: "+44 1632 960 131", Area: "lines", Urgent: true}, {Channel: "mail", Address: "links@ninefathom.example", Area: "radio links"}},
-			"people":   []register.Contact{{Name: "Asha Menonkar", Role: "engineer, radio", Phone: "+44 1632 960 133", Known: "on the mast at Vaag in October"}, {Name: "Rohan Desai", Role: "account manager", Mail: "rohan.desai@ninefathom.example"}},
-			"ladder":   []register.Rung{{Role: "Line desk lead", How: "+44 1632 960 131", LateBy: "30m", Reply: "30m"}, {Role: "Network manager", Name: "Leela Nair", How: "+44 1632 960 134", OpenLonger: "8h", Severity: 1}},
-			"forms":    []register.FormField{{Kind: "any", Key: "line", Label: "Line or link number", Type: "text", Must: true, From: "asset.name", Hint: "as on the bill"}, {Kind: "fault", Key: "restarted", Label: "Equipment restarted", Type: "choice", Choices: []string{"yes", "no", "cannot be reached"}, Must: true, Hint: "they send nobody before it was"}},
-			"partners": []register.Permission{{Partner: "Kestrel Marine Electric", What: "opens cases for the uplinks while a ferry is in the yard", Where: "ferry uplinks", Since: date(-90), Until: date(60)}},
-		},
-		"tallow": {
-			"kind": "maker of storage and servers", "languages": []string{"English", "Samoan"}, "other_way": "Fax is no joke there: +44 1632 960 155.", "closes_after_days": 14, "reopens_within_days": 30, "reference_pattern": `TW/\d{2}-\d+`,
-			"ways":      []register.Way{{Channel: "api", Address: "their works desk's service", MaxMB: 200, FileTypes: []string{"support bundle", "log"}}, {Channel: "portal", Address: "https://works.tallow.example"}, {Channel: "phone", Address: "+44 1632 960 151", Area: "Grade I only", Urgent: true, Calendar: "round-the-clock"}},
-			"people":    []register.Contact{{Name: "Imke Vandersloot", Role: "engineer", Mail: "imke@tallow.example", Known: "knows Halsa-2 by heart"}, {Name: "Sione Faleolo", Role: "support manager", Phone: "+44 1632 960 152"}},
-			"ladder":    []register.Rung{{Role: "Works desk lead", How: "+44 1632 960 151", LateBy: "4h"}, {Role: "Support manager", Name: "Sione Faleolo", How: "+44 1632 960 152", Reopened: 1}, {Role: "Head of works", How: "by letter, or through the reseller"}},
-			"forms":     []register.FormField{{Kind: "any", Key: "serial", Label: "Serial number", Type: "text", Must: true, From: "asset.serial", Hint: "cover is looked up by it"}, {Kind: "part", Key: "part", Label: "Which part", Type: "text", Must: true}, {Kind: "visit", Key: "site_contact", Label: "Whom to ask at the site", Type: "text", From: "asset.site_contact"}},
-			"login_how": "Mail the works desk with the site number; two working days of theirs.",
-		},
+	return map[string]register.Vendor{
+		"corvane":    {Access: []register.Access{{Person: "ragna@saltmarsh.example", May: []string{"open", "consent", "escalate"}, Login: true, Contact: true, Notices: true}, {Person: "emil@saltmarsh.example", May: []string{"open"}, Login: true}, {Person: "solveig@saltmarsh.example", May: []string{"escalate"}, LoginDue: date(6)}}},
+		"ninefathom": {Partners: []register.Permission{{Partner: "Kestrel Marine Electric", What: "opens cases for the uplinks while a ferry is in the yard", Where: "ferry uplinks", Since: date(-90), Until: date(60)}}},
+		"tallow":     {},
+		"pellow":     {Access: []register.Access{{Person: "emil@saltmarsh.example", May: []string{"open", "escalate"}, Login: true, Contact: true}, {Person: "ragna@saltmarsh.example", May: []string{"open"}, LoginDue: date(9)}}},
+		"quillgate":  {Through: "brackwater", Note: "The maker answers us only when Brackwater is copied in.", Partners: []register.Permission{{Partner: "Brackwater Systems", What: "opens and follows cases for the shop and the counters", Since: date(-400), Until: date(120)}}},
+		"thornwatch": {Access: []register.Access{{Person: "ragna@saltmarsh.example", May: []string{"open", "consent", "escalate"}, Login: true, Contact: true, Notices: true}, {Person: "solveig@saltmarsh.example", May: []string{"open", "escalate"}, Login: true}}},
+		"ledgerwell": {Access: []register.Access{{Person: "solveig@saltmarsh.example", May: []string{"open", "escalate"}, Login: true, Contact: true}}},
+	}
+}
+
+// profiles writes how to deal with the vendors that were there from the beginning.
+func profiles(ctx context.Context, d *desk.Desk, a desk.Actor, present time.Time) error {
+	for _, v := range vendors {
+		p, err := Pack(v.key)
+		if err != nil {
+			return err
+		}
+		patch, err := json.Marshal(p.Onto(own(present)[v.key]))
+		if err != nil {
+			return err
+		}
+		_, version, err := d.VendorFacts(ctx, a, v.key)
+		if err != nil {
+			return err
+		}
+		if err := d.ChangeVendor(ctx, a, v.key, version, patch); err != nil {
+			return err
+		}
+	}
+	return nil
+}
+
+// newcomers are vendors that came in as packs, with a contract each that promises
+// what is usual with them.
+func newcomers(ctx context.Context, d *desk.Desk, admin, lead desk.Actor, present time.Time) error {
+	date := func(days int) string { return present.AddDate(0, 0, days).Format(time.DateOnly) }
+	for _, x := range []struct {
+		key      string
+		contract register.Contract
+		account  register.Account
+		product  register.Product
+		assets   []register.Asset
+	}{
+		{key: "brackwater", contract: register.Contract{Number: "BW 311", Level: "Care of counters", Starts: date(-400), Ends: date(120)}},
+		{key: "quillgate", contract: register.Contract{Number: "QG-L-20417", Level: "Licences with upkeep", Starts: date(-200), Ends: date(165), Notice: date(80)},
+			account: register.Account{Number: "SALT-20417", Called: "licence", Name: "Shop and counters", Holder: "Solveig Brandt"},
+			product: register.Product{Name: "Ticket shop", OurNames: []string{"the shop"}, Components: []string{"shop", "counter screen", "gate list"}, Versions: []register.Version{{Name: "2026.3"}, {Name: "2026.1", SupportedUntil: date(70)}}},
+			assets:  []register.Asset{{Name: "Ticket shop, public", Product: "Ticket shop", Version: "2026.3", Environment: "production"}, {Name: "Counter screens, all harbours", Product: "Ticket shop", Version: "2026.1", Environment: "production"}}},
+		{key: "thornwatch", contract: register.Contract{Number: "TH-900-214-077", Level: "Guard with warden", Starts: date(-30), Ends: date(335)}, account: register.Account{Number: "900-214-077", Called: "licence", Name: "All machines"}},
+		{key: "ledgerwell", contract: register.Contract{Number: "LW-EMP-00612", Level: "Monthly runs", Starts: date(-700), Ends: date(30), Notice: date(5)}, account: register.Account{Number: "LW-EMP-00612", Called: "employer number", Holder: "Solveig Brandt"}},
+		{key: "emberline", contract: register.Contract{Number: "EB-KEEP-8841", Level: "Keep, parts and visits", Starts: date(-150), Ends: date(215)},
+			product: register.Product{Name: "Kiln 12", OurNames: []string{"the oven"}, NumberFound: "Behind the lid, under the button", Versions: []register.Version{{Name: "5.4"}}},
+			assets:  []register.Asset{{Name: "Kiln Halsa", Serial: "EBK-12-40077", Product: "Kiln 12", Version: "5.4", Site: "Halsa", Environment: "production"}, {Name: "Kiln Ern", Serial: "EBK-12-40081", Product: "Kiln 12", Version: "5.4", Site: "Ern harbour", Environment: "production"}}},
 	} {
-		patch, err := json.Marshal(p)
+		file, err := packs.ReadFile("packs/" + x.key + ".yaml")
 		if err != nil {
 			return err
 		}
-		_, version, err := d.VendorFacts(ctx, a, key)
+		look, err := d.ReadPack(ctx, admin, file, "", true)
 		if err != nil {
 			return err
 		}
-		if err := d.ChangeVendor(ctx, a, key, version, patch); err != nil {
+		if _, err := d.ReadPack(ctx, admin, file, look.Seen, false); err != nil {
 			return err
+		}
+		facts, version, err := d.VendorFacts(ctx, admin, x.key)
+		if err != nil {
+			return err
+		}
+		mine := own(present)[x.key]
+		patch, err := json.Marshal(register.Vendor{Key: facts.Key, Name: facts.Name, Zone: facts.Zone, Hours: facts.Hours, Levels: facts.Levels, Access: mine.Access, Partners: mine.Partners, Note: mine.Note, Through: mine.Through})
+		if err != nil {
+			return err
+		}
+		if err := d.ChangeVendor(ctx, admin, x.key, version, patch); err != nil {
+			return err
+		}
+		x.contract.Vendor, x.contract.Everything, x.contract.Terms = x.key, true, facts.UsualTerms
+		if _, err := desk.Contracts.Add(ctx, d, lead, x.contract); err != nil {
+			return err
+		}
+		if x.account.Vendor = x.key; x.account.Number != "" {
+			if _, err := desk.Accounts.Add(ctx, d, lead, x.account); err != nil {
+				return err
+			}
+		}
+		if x.product.Vendor = x.key; x.product.Name != "" {
+			if _, err := desk.Products.Add(ctx, d, lead, x.product); err != nil {
+				return err
+			}
+		}
+		for _, asset := range x.assets {
+			asset.Vendor = x.key
+			if _, err := desk.Assets.Add(ctx, d, lead, asset); err != nil {
+				return err
+			}
 		}
 	}
 	return nil

@@ -38,14 +38,10 @@ type term struct {
 	calendar string
 }
 
+// vendorSpec is a vendor that was there from the beginning, with its first contract.
 type vendorSpec struct {
-	store.Vendor
-	hours    string
-	levels   []store.Level
-	contract string
-	onChange string
-	whileOur string
-	terms    []term
+	key, prefix                  string
+	contract, onChange, whileOur string
 }
 
 func week(open string, days ...string) map[string][]string {
@@ -74,60 +70,10 @@ func calendars(year int) map[string]calendar.Definition {
 	}
 }
 
-func vendors() []vendorSpec {
-	return []vendorSpec{
-		{
-			Vendor: store.Vendor{Key: "corvane", Name: "Corvane Cloud", Does: "Hosting: machines, object store, private network", Zone: "Atlantic/Reykjavik", ReferencePrefix: "CV-"},
-			hours:  "corvane-office", contract: "CC-2231-P", onChange: "by-direction", whileOur: "pause",
-			levels: []store.Level{
-				{Rank: 1, Label: "Alarm", Meaning: "A service that people depend on right now does not run at all.", RoundTheClock: true, Severities: []int{1},
-					Criteria: []store.Criterion{{Text: "The service is out of use for a whole region or for all of our users"}, {Text: "We have ruled out our own last change"}}},
-				{Rank: 2, Label: "Urgent", Meaning: "A service runs badly enough to stop work.", Severities: []int{2},
-					Criteria: []store.Criterion{{Text: "Work is held up today"}}},
-				{Rank: 3, Label: "Regular", Meaning: "Something is wrong, and work goes on.", Severities: []int{3}},
-				{Rank: 4, Label: "Query", Meaning: "A question.", Severities: []int{4}},
-				{Rank: 5, Label: "Wish", Meaning: "Something for a later release."},
-			},
-			terms: []term{
-				{"first-response", 1, "30m", "round-the-clock"}, {"update", 1, "2h", "round-the-clock"}, {"workaround", 1, "8h", "round-the-clock"}, {"resolution", 1, "1d", "round-the-clock"},
-				{"first-response", 2, "2h", "round-the-clock"}, {"update", 2, "8h", "corvane-office"}, {"resolution", 2, "3bd", "corvane-office"},
-				{"first-response", 3, "4h", "corvane-office"}, {"update", 3, "2bd", "corvane-office"}, {"resolution", 3, "10bd", "corvane-office"},
-				{"first-response", 4, "1bd", "corvane-office"}, {"first-response", 5, "none", "corvane-office"},
-			},
-		},
-		{
-			Vendor: store.Vendor{Key: "ninefathom", Name: "Nine Fathom Networks", Does: "Lines and radio links between harbours and ferries", Zone: "Asia/Kolkata", ReferencePrefix: "NF/"},
-			hours:  "fathom-days", contract: "NFN/SLK/0093", onChange: "restart", whileOur: "run",
-			levels: []store.Level{
-				{Rank: 1, Label: "Circuit down", Meaning: "No traffic passes.", RoundTheClock: true, Severities: []int{1},
-					Criteria: []store.Criterion{{Text: "The equipment at our end has power and was restarted"}}},
-				{Rank: 2, Label: "Circuit poor", Meaning: "Traffic passes, with losses or delays.", Severities: []int{2, 3}},
-				{Rank: 3, Label: "Advice", Meaning: "Questions and changes.", Severities: []int{4}},
-			},
-			terms: []term{
-				{"first-response", 1, "15m", "round-the-clock"}, {"update", 1, "1h", "round-the-clock"}, {"resolution", 1, "4h", "round-the-clock"},
-				{"first-response", 2, "2h", "fathom-days"}, {"update", 2, "1bd", "fathom-days"}, {"resolution", 2, "2bd", "fathom-days"},
-				{"first-response", 3, "1bd", "fathom-days"},
-			},
-		},
-		{
-			Vendor: store.Vendor{Key: "tallow", Name: "Tallow & Wick Storage", Does: "Arrays and servers, with parts and visits", Zone: "Pacific/Apia", ReferencePrefix: "TW/"},
-			hours:  "tallow-office", contract: "TW-C-7718", onChange: "keep", whileOur: "pause",
-			levels: []store.Level{
-				{Rank: 1, Label: "Grade I", Meaning: "Data cannot be reached.", RoundTheClock: true, Severities: []int{1},
-					Criteria: []store.Criterion{{Text: "Data cannot be read or written"}, {Text: "No second copy can serve"}}},
-				{Rank: 2, Label: "Grade II", Meaning: "Data can be reached, with reduced speed or safety.", Severities: []int{2}},
-				{Rank: 3, Label: "Grade III", Meaning: "A part has failed and another carries it.", Severities: []int{3}},
-				{Rank: 4, Label: "Grade IV", Meaning: "Questions, spare parts to stock.", Severities: []int{4}},
-			},
-			terms: []term{
-				{"first-response", 1, "1h", "round-the-clock"}, {"update", 1, "4h", "round-the-clock"}, {"workaround", 1, "12h", "round-the-clock"}, {"resolution", 1, "2d", "round-the-clock"},
-				{"first-response", 2, "4h", "tallow-office"}, {"update", 2, "1bd", "tallow-office"}, {"resolution", 2, "5bd", "tallow-office"},
-				{"first-response", 3, "1bd", "tallow-office"}, {"update", 3, "3bd", "tallow-office"},
-				{"first-response", 4, "2bd", "tallow-office"},
-			},
-		},
-	}
+var vendors = []vendorSpec{
+	{"corvane", "CV-", "CC-2231-P", "by-direction", "pause"},
+	{"ninefathom", "NF/", "NFN/SLK/0093", "restart", "run"},
+	{"tallow", "TW/", "TW-C-7718", "keep", "pause"},
 }
 
 var ours = []term{
@@ -172,8 +118,8 @@ func Register(ctx context.Context, d *desk.Desk, from time.Time, link func(vendo
 			Quiet1: "2h", Quiet2: "1bd", Quiet3: "3bd", Quiet4: "10bd"}); err != nil {
 			return err
 		}
-		for _, v := range vendors() {
-			if err := addVendor(ctx, tx, v, ids, from, rows(v.terms), link); err != nil {
+		for _, v := range vendors {
+			if err := addVendor(ctx, tx, v, ids, from, link); err != nil {
 				return err
 			}
 		}
@@ -181,30 +127,46 @@ func Register(ctx context.Context, d *desk.Desk, from time.Time, link func(vendo
 	})
 }
 
-func addVendor(ctx context.Context, tx *store.Tx, v vendorSpec, calendars map[string]int64, from time.Time, terms []store.Term, link func(string) (store.Link, error)) error {
-	v.HoursID, v.CreatedAt = calendars[v.hours], from
-	if err := store.AddVendor(ctx, tx, &v.Vendor); err != nil {
+func addVendor(ctx context.Context, tx *store.Tx, v vendorSpec, calendars map[string]int64, from time.Time, link func(string) (store.Link, error)) error {
+	p, err := Pack(v.key)
+	if err != nil {
 		return err
 	}
-	for _, l := range v.levels {
-		l.VendorID = v.ID
-		if err := store.AddLevel(ctx, tx, &l); err != nil {
+	facts := p.Vendor
+	row := store.Vendor{Key: facts.Key, Name: facts.Name, Does: facts.Does, Zone: facts.Zone, HoursID: calendars[facts.Hours], ReferencePrefix: v.prefix, CreatedAt: from}
+	if err := store.AddVendor(ctx, tx, &row); err != nil {
+		return err
+	}
+	for i, l := range facts.Levels {
+		x := store.Level{VendorID: row.ID, Rank: i + 1, Label: l.Label, Meaning: l.Meaning, RoundTheClock: l.RoundTheClock, Severities: l.Severities}
+		for _, c := range l.Criteria {
+			x.Criteria = append(x.Criteria, store.Criterion{Text: c})
+		}
+		if err := store.AddLevel(ctx, tx, &x); err != nil {
 			return err
 		}
 	}
 	day := from.Truncate(24 * time.Hour)
-	k := store.Contract{VendorID: v.ID, Number: v.contract, StartsOn: day.AddDate(-1, 0, 0), EndsOn: day.AddDate(1, 3, 0)}
+	k := store.Contract{VendorID: row.ID, Number: v.contract, StartsOn: day.AddDate(-1, 0, 0), EndsOn: day.AddDate(1, 3, 0)}
 	if err := store.AddContract(ctx, tx, &k); err != nil {
 		return err
+	}
+	var terms []store.Term
+	for _, t := range facts.UsualTerms {
+		x := store.Term{Deadline: t.Deadline, Rank: t.Level, Target: t.Target, Kind: t.Kind, Channel: t.Channel, Country: t.Country}
+		if id, there := calendars[t.Calendar]; there {
+			x.CalendarID = &id
+		}
+		terms = append(terms, x)
 	}
 	t := store.Terms{ContractID: &k.ID, Version: 1, OnChange: v.onChange, WhileOurs: v.whileOur, MadeAt: from}
 	if err := store.AddTerms(ctx, tx, &t, terms); err != nil {
 		return err
 	}
-	l, err := link(v.Key)
+	l, err := link(v.key)
 	if err != nil {
 		return err
 	}
-	l.VendorID = v.ID
+	l.VendorID = row.ID
 	return store.AddLink(ctx, tx, &l)
 }

@@ -188,6 +188,9 @@ func Play(ctx context.Context, db *store.Store, cast *standin.Standin, present t
 	if err := terminals(ctx, s.d, desk.Actor{Person: admin}, desk.Actor{Person: lead}, present); err != nil {
 		return nil, err
 	}
+	if err := newcomers(ctx, s.d, desk.Actor{Person: admin}, desk.Actor{Person: lead}, present); err != nil {
+		return nil, err
+	}
 	if err := s.play(ctx, s.plan(present)); err != nil {
 		return nil, err
 	}

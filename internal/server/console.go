@@ -59,7 +59,7 @@ func (s *Server) elsewhere(files fs.FS) gin.HandlerFunc {
 		if strings.Contains(c.GetHeader("Accept-Encoding"), "gzip") && path.Ext(name) != ".woff2" && path.Ext(name) != ".png" {
 			v, ok := packed.Load(name)
 			if !ok {
-				v, _ = packed.LoadOrStore(name, pack(body))
+				v, _ = packed.LoadOrStore(name, squeeze(body))
 			}
 			c.Header("Content-Encoding", "gzip")
 			body = v.([]byte)
@@ -68,7 +68,7 @@ func (s *Server) elsewhere(files fs.FS) gin.HandlerFunc {
 	}
 }
 
-func pack(b []byte) []byte {
+func squeeze(b []byte) []byte {
 	var out strings.Builder
 	w, _ := gzip.NewWriterLevel(&out, gzip.BestCompression)
 	_, _ = w.Write(b)

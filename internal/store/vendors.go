@@ -181,6 +181,11 @@ func CalendarNames(ctx context.Context, q Querier, vendor int64) (map[string]int
 	return out, nil
 }
 
+// OwnCalendars are those that are a vendor's alone.
+func OwnCalendars(ctx context.Context, q Querier, vendor int64) (ids []int64, err error) {
+	return ids, q.SelectContext(ctx, &ids, "select id from calendar where vendor_id = $1 order by id", vendor)
+}
+
 // CalendarStamp changes whenever a version is added, by whichever service.
 func CalendarStamp(ctx context.Context, q Querier) (stamp string, err error) {
 	return stamp, q.GetContext(ctx, &stamp, "select concat(count(*), '-', max(id)) from calendar_version")
@@ -233,8 +238,13 @@ func ChangeVendor(ctx context.Context, q Querier, v *Vendor) (changed bool, err 
 	return n == 1, err
 }
 
-// RemoveVendor takes one out with its levels, where nothing else refers to it.
+// RemoveVendor takes one out with its levels and the calendars that are its own,
+// where nothing else refers to it.
 func RemoveVendor(ctx context.Context, q Querier, id, version int64) (removed bool, err error) {
+	own, err := OwnCalendars(ctx, q, id)
+	if err != nil {
+		return false, err
+	}
 	for _, sql := range []string{"delete from severity_level where vendor_id = $1", "delete from level_criterion where level_id in (select id from vendor_level where vendor_id = $1)",
 		"delete from vendor_level where vendor_id = $1", "delete from link where vendor_id = $1"} {
 		if _, err := q.ExecContext(ctx, sql, id); err != nil {
@@ -244,6 +254,11 @@ func RemoveVendor(ctx context.Context, q Querier, id, version int64) (removed bo
 	r, err := q.ExecContext(ctx, "delete from vendor where id = $1 and version = $2", id, version)
 	if err != nil {
 		return false, err
+	}
+	for _, c := range own {
+		if _, err := RemoveCalendar(ctx, q, c); err != nil {
+			return false, err
+		}
 	}
 	n, err := r.RowsAffected()
 	return n == 1, err

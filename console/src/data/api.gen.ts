@@ -214,6 +214,40 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/vendors/{vendor}/pack": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** @description The vendor as a pack: one YAML file with all that is neither secret nor ours alone. */
+        get: operations["getPack"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/packs": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** @description Holds a vendor pack against what is known of the vendor, and changes what differs. Look first: what is changed is only what somebody has seen. */
+        post: operations["readPack"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/calendars": {
         parameters: {
             query?: never;
@@ -1196,12 +1230,44 @@ export interface components {
             people?: components["schemas"]["Contact"][];
             ladder?: components["schemas"]["Rung"][];
             forms?: components["schemas"]["FormField"][];
+            /** @description What its contracts promise unless one says otherwise */
+            usual_terms?: components["schemas"]["ContractTerm"][];
             /** @description Kinds of case that it takes; all where it is left out */
             takes?: string[];
             login_how?: string;
             access?: components["schemas"]["Access"][];
             partners?: components["schemas"]["Permission"][];
             note?: string;
+        };
+        PackFile: {
+            /** @description The file as it is */
+            pack: string;
+            /** @description Only say what it would do; nothing is changed */
+            look?: boolean;
+            /** @description What the look before said it is known by; needed to change anything */
+            seen?: string;
+        };
+        PackRead: {
+            key: string;
+            name: string;
+            /** @description The desk did not know the vendor */
+            new: boolean;
+            differences: components["schemas"]["PackDifference"][];
+            /** @description What becomes of hours */
+            notes: string[];
+            /** @description What may be wrong in the file */
+            doubts: string[];
+            seen: string;
+            done: boolean;
+            /** @description How many cases new hours have moved */
+            reckoned_anew: number;
+        };
+        PackDifference: {
+            field: string;
+            /** @description Left out where it was not there */
+            was?: string;
+            /** @description Left out where it will not be there */
+            will?: string;
         };
         VendorLevel: {
             label: string;
@@ -2131,6 +2197,56 @@ export interface operations {
                 };
                 content: {
                     "text/vcard": string;
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    getPack: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                vendor: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description The pack */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/yaml": string;
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    readPack: {
+        parameters: {
+            query?: never;
+            header?: {
+                "Idempotency-Key"?: components["parameters"]["IdempotencyKey"];
+            };
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["PackFile"];
+            };
+        };
+        responses: {
+            /** @description What differs, and whether it was changed */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PackRead"];
                 };
             };
             default: components["responses"]["Problem"];

@@ -39,6 +39,11 @@ const kinds = ['fault', 'question', 'capacity', 'money', 'licence', 'purchase', 
 /** What is known of each kind of thing, in the order in which people fill it in. */
 const ways = ['api', 'mail', 'portal', 'phone', 'chat']
 
+const promise: NonNullable<Field['columns']> = [
+  { key: 'deadline', label: 'Promise', type: 'choice', choices: ['first-response', 'update', 'workaround', 'resolution'], wide: true }, { key: 'target', label: 'Within' }, { key: 'calendar', label: 'Counted in', type: 'calendar', wide: true },
+  { key: 'kind', label: 'Only kind', type: 'choice', choices: kinds }, { key: 'channel', label: 'Only by', type: 'choice', choices: ways }, { key: 'country', label: 'Only in' },
+]
+
 export const forms: Record<FormName, Group[]> = {
   assets: [
     { title: 'What it is', fields: [
@@ -65,8 +70,7 @@ export const forms: Record<FormName, Group[]> = {
       { key: 'allowance.unit', label: 'Counted in', type: 'choice', choices: ['cases', 'hours'] }, { key: 'allowance.amount', label: 'How many', type: 'number' }, { key: 'allowance.used', label: 'Used', type: 'number', hint: 'beside what the desk counts' }] },
     { title: 'What is promised', fields: [
       { key: 'terms', label: 'Promises', type: 'rows', columns: [
-        { key: 'level', label: 'Level', type: 'level' }, { key: 'deadline', label: 'Promise', type: 'choice', choices: ['first-response', 'update', 'workaround', 'resolution'], wide: true }, { key: 'target', label: 'Within' },
-        { key: 'calendar', label: 'Counted in', type: 'calendar', wide: true }, { key: 'kind', label: 'Only kind', type: 'choice', choices: kinds }, { key: 'channel', label: 'Only by', type: 'choice', choices: ['api', 'mail', 'portal', 'phone', 'chat'] }, { key: 'country', label: 'Only in' }] },
+        { key: 'level', label: 'Level', type: 'level' }, ...promise] },
       { key: 'on_change', label: 'On a change of level', type: 'choice', choices: ['by-direction', 'restart', 'keep'] }, { key: 'while_ours', label: 'While the move is ours', type: 'choice', choices: ['pause', 'run'] }] },
     { title: 'Of our own', fields: [{ key: 'note', label: 'Note', type: 'long' }] },
   ],
@@ -99,6 +103,7 @@ export const forms: Record<FormName, Group[]> = {
       { key: 'ladder', label: 'Ladder', type: 'rows', line: { role: '', how: '' }, columns: [
         { key: 'role', label: 'Role', wide: true }, { key: 'name', label: 'Name' }, { key: 'how', label: 'How to reach them', wide: true }, { key: 'told', label: 'They want to hear', wide: true }, { key: 'reply', label: 'Answers within' }, { key: 'late_by', label: 'Due when late by' },
         { key: 'fixes_rejected', label: 'or fixes rejected', type: 'number' }, { key: 'reopened', label: 'or reopened', type: 'number' }, { key: 'open_longer', label: 'or open longer' }, { key: 'severity', label: 'at severity', type: 'number' }] }] },
+    { title: 'What their contracts usually promise', fields: [{ key: 'usual_terms', label: 'Promises', type: 'rows', hint: 'a new contract can begin with them', line: { level: 1, deadline: 'first-response', target: '' }, columns: [{ key: 'level', label: 'Level', type: 'level' }, ...promise] }] },
     { title: 'What they ask, and how they speak', fields: [
       { key: 'takes', label: 'Kinds it takes', type: 'lines', hint: 'one a line; empty: all' },
       { key: 'forms', label: 'Intake', type: 'rows', line: { kind: 'any', key: '', label: '', type: 'text' }, columns: [

@@ -55,7 +55,7 @@ const hours = computed(() => data.value?.hours.map((h) => ({ ...h, lines: h.alwa
       <NButton v-if="me.data.value?.may.includes('vendors') && !editing" data-testid="edit" @click="edit">Change</NButton>
     </div>
     <p class="sub">{{ data.does }}</p>
-    <p class="row small links"><RouterLink v-for="k in ['assets', 'contracts', 'accounts', 'products']" :key="k" :to="{ name: 'register', params: { kind: k }, query: { vendor: data.key } }">{{ k }}</RouterLink><a v-if="data.facts?.people?.length" :href="`/api/v1/vendors/${data.key}/people`" :download="`${data.key}.vcf`">their people as contact cards</a></p>
+    <p class="row small links"><RouterLink v-for="k in ['assets', 'contracts', 'accounts', 'products']" :key="k" :to="{ name: 'register', params: { kind: k }, query: { vendor: data.key } }">{{ k }}</RouterLink><a v-if="data.facts?.people?.length" :href="`/api/v1/vendors/${data.key}/people`" :download="`${data.key}.vcf`">their people as contact cards</a><a :href="`/api/v1/vendors/${data.key}/pack`" :download="`${data.key}.yaml`" data-testid="pack">all of it as a pack</a></p>
     <FactEditor v-if="editing" kind="vendors" :start="facts" :check="check" :keep="keep" @kept="kept" @leave="editing = false" />
     <div v-else class="cols">
       <section>
@@ -88,7 +88,7 @@ const hours = computed(() => data.value?.hours.map((h) => ({ ...h, lines: h.alwa
         </template>
       </section>
     </div>
-    <FactSheet v-if="!editing" kind="vendors" :facts="facts" :without="['name', 'does', 'zone', 'hours', 'levels']" />
+    <FactSheet v-if="!editing" kind="vendors" :facts="facts" :levels="data.levels" :without="['name', 'does', 'zone', 'hours', 'levels']" />
   </template>
 </template>
 

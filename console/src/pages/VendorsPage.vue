@@ -1,17 +1,22 @@
 <script setup lang="ts">
 import { NButton } from 'naive-ui'
+import { ref } from 'vue'
 import { useRouter } from 'vue-router'
 import { words } from '../data/api'
 import { useMe, useVendors } from '../data/queries'
 import { clock, short, useClock } from '../data/time'
+import PackReader from '../parts/PackReader.vue'
+
 const { data, error } = useVendors()
 const now = useClock()
 const me = useMe()
 const router = useRouter()
+const reading = ref(false)
 </script>
 
 <template>
-  <div class="row" style="margin-bottom: 12px"><h1>Vendors</h1><NButton v-if="me.data.value?.may.includes('vendors')" style="margin-left: auto" data-testid="add" @click="router.push('/vendors/new')">Add a vendor</NButton></div>
+  <div class="row" style="margin-bottom: 12px"><h1>Vendors</h1><div v-if="me.data.value?.may.includes('vendors')" class="row" style="margin-left: auto"><NButton data-testid="read-pack" @click="reading = !reading">Take a pack in</NButton><NButton data-testid="add" @click="router.push('/vendors/new')">Add a vendor</NButton></div></div>
+  <PackReader v-if="reading" @leave="reading = false" />
   <p v-if="error" class="problem" role="alert">{{ words(error) }}</p>
   <p v-if="data && !data.items.length" class="panel" style="padding: 28px">No vendor is known yet.</p>
   <section v-else-if="data" class="panel" aria-label="Vendors">

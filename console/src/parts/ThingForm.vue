@@ -14,6 +14,9 @@ const of = (kind: KindName) =>
   useThings(ref(kind), computed(() => ({ vendor: vendorKey.value, limit: 200 })), computed(() => !!vendorKey.value && forms[props.kind].some((g) => g.fields.some((f) => f.of === kind))))
 const named = { products: of('products'), accounts: of('accounts'), contracts: of('contracts'), assets: undefined }
 const names = (kind: KindName) => named[kind]?.data.value?.items.map((t) => t.facts.name && kind === 'products' ? t.facts.name : (t.facts.number ?? '')) ?? []
+// A vendor's own form knows its levels before they are kept.
+const levels = computed(() => (props.kind === 'vendors' ? ((facts.value.levels as { label: string }[] | undefined) ?? []).map((l, i) => ({ rank: i + 1, label: l.label })) : (vendor.data.value?.levels ?? [])))
+const usual = computed(() => (props.kind === 'contracts' ? (vendor.data.value?.facts?.usual_terms ?? []) : []))
 const all = useCalendars()
 const calendars = computed(() => all.data.value?.items.filter((c) => !c.vendor || c.vendor === vendorKey.value || c.vendor === facts.value.key).map((c) => c.name) ?? [])
 
@@ -128,7 +131,7 @@ const rowError = (f: Field, i: number) => Object.keys(props.errors).some((k) => 
               <tbody>
                 <tr v-for="(r, i) in rows(f)" :key="i" :class="{ bad: rowError(f, i) }">
                   <td v-for="c in f.columns" :key="c.key" :class="{ wide: c.wide }">
-                    <select v-if="c.type === 'level'" class="in" :aria-label="`${c.label} ${i + 1}`" :data-testid="`${id(f)}-${i}-${c.key}`" :value="r[c.key]" @change="setCell(f, i, c.key, value($event))"><option v-for="l in vendor.data.value?.levels" :key="l.rank" :value="l.rank">{{ l.rank }} {{ l.label }}</option></select>
+                    <select v-if="c.type === 'level'" class="in" :aria-label="`${c.label} ${i + 1}`" :data-testid="`${id(f)}-${i}-${c.key}`" :value="r[c.key]" @change="setCell(f, i, c.key, value($event))"><option v-for="l in levels" :key="l.rank" :value="l.rank">{{ l.rank }} {{ l.label }}</option></select>
                     <select v-else-if="c.type === 'calendar' || c.type === 'choice'" class="in" :aria-label="`${c.label} ${i + 1}`" :data-testid="`${id(f)}-${i}-${c.key}`"   :value="cell(f, i, c)" @change="setCell(f, i, c.key, value($event))"><option value="" /><option v-for="x in c.type === 'calendar' ? calendars : c.choices" :key="x">{{ x }}</option></select>
                     <input v-else-if="c.type === 'yes'" type="checkbox" :aria-label="`${c.label} ${i + 1}`" :data-testid="`${id(f)}-${i}-${c.key}`" :checked="!!r[c.key]" @change="setCell(f, i, c.key, ($event.target as HTMLInputElement).checked ? 'yes' : '')" />
                     <textarea v-else-if="c.type === 'lines'" class="in" :rows="Math.max(2, cell(f, i, c).split('\n').length + 1)" :aria-label="`${c.label} ${i + 1}`" :data-testid="`${id(f)}-${i}-${c.key}`" :value="cell(f, i, c)" @input="typeCell(f, i, c, value($event))" @blur="typing = undefined" />
@@ -140,6 +143,7 @@ const rowError = (f: Field, i: number) => Object.keys(props.errors).some((k) => 
             </table>
           </div>
           <button :id="id(f)" type="button" class="linkish" :data-testid="id(f) + '-add'" @click="addRow(f)">Add a line</button>
+          <button v-if="f.key === 'terms' && !rows(f).length && usual.length" type="button" class="linkish usual" data-testid="usual" @click="set('terms', usual.map((t) => ({ ...t })))">Take what they usually promise ({{ usual.length }})</button>
         </template>
         <template v-else-if="f.type === 'pairs'">
           <div v-for="(p, i) in pairList" :key="i" class="row pair">
@@ -165,6 +169,7 @@ legend { font-weight: 650; padding: 0 10px 0 0; }
 .field { grid-template-columns: 180px minmax(0, 1fr); }
 .hint { display: block; }
 .narrow { width: 200px; }
+.usual { margin-left: 16px; }
 .tick { padding-top: 6px; }
 .pair { margin-bottom: 6px; }
 .rows { overflow-x: auto; }

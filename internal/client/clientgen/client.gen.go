@@ -14,6 +14,8 @@ import (
 	"strings"
 	"time"
 
+	"go.yaml.in/yaml/v3"
+
 	"github.com/oapi-codegen/nullable"
 	"github.com/oapi-codegen/runtime"
 	openapi_types "github.com/oapi-codegen/runtime/types"
@@ -1644,6 +1646,50 @@ type NewVersion struct {
 	From *string `json:"from,omitempty"`
 }
 
+// PackDifference defines model for PackDifference.
+type PackDifference struct {
+	Field string `json:"field"`
+
+	// Was Left out where it was not there
+	Was *string `json:"was,omitempty"`
+
+	// Will Left out where it will not be there
+	Will *string `json:"will,omitempty"`
+}
+
+// PackFile defines model for PackFile.
+type PackFile struct {
+	// Look Only say what it would do; nothing is changed
+	Look *bool `json:"look,omitempty"`
+
+	// Pack The file as it is
+	Pack string `json:"pack"`
+
+	// Seen What the look before said it is known by; needed to change anything
+	Seen *string `json:"seen,omitempty"`
+}
+
+// PackRead defines model for PackRead.
+type PackRead struct {
+	Differences []PackDifference `json:"differences"`
+	Done        bool             `json:"done"`
+
+	// Doubts What may be wrong in the file
+	Doubts []string `json:"doubts"`
+	Key    string   `json:"key"`
+	Name   string   `json:"name"`
+
+	// New The desk did not know the vendor
+	New bool `json:"new"`
+
+	// Notes What becomes of hours
+	Notes []string `json:"notes"`
+
+	// ReckonedAnew How many cases new hours have moved
+	ReckonedAnew int    `json:"reckoned_anew"`
+	Seen         string `json:"seen"`
+}
+
 // People defines model for People.
 type People struct {
 	Items []Person `json:"items"`
@@ -2054,8 +2100,11 @@ type VendorFacts struct {
 
 	// Through The vendor to go to first
 	Through *string `json:"through,omitempty"`
-	Ways    *[]Way  `json:"ways,omitempty"`
-	Zone    string  `json:"zone"`
+
+	// UsualTerms What its contracts promise unless one says otherwise
+	UsualTerms *[]ContractTerm `json:"usual_terms,omitempty"`
+	Ways       *[]Way          `json:"ways,omitempty"`
+	Zone       string          `json:"zone"`
 }
 
 // VendorLevel defines model for VendorLevel.
@@ -2314,6 +2363,11 @@ type GradeParams struct {
 	IdempotencyKey *IdempotencyKey `json:"Idempotency-Key,omitempty"`
 }
 
+// ReadPackParams defines parameters for ReadPack.
+type ReadPackParams struct {
+	IdempotencyKey *IdempotencyKey `json:"Idempotency-Key,omitempty"`
+}
+
 // AddPersonParams defines parameters for AddPerson.
 type AddPersonParams struct {
 	IdempotencyKey *IdempotencyKey `json:"Idempotency-Key,omitempty"`
@@ -2442,6 +2496,9 @@ type ChangeContractApplicationMergePatchPlusJSONRequestBody = Members
 
 // GradeJSONRequestBody defines body for Grade for application/json ContentType.
 type GradeJSONRequestBody = GradeRequest
+
+// ReadPackJSONRequestBody defines body for ReadPack for application/json ContentType.
+type ReadPackJSONRequestBody = PackFile
 
 // AddPersonJSONRequestBody defines body for AddPerson for application/json ContentType.
 type AddPersonJSONRequestBody = NewPerson
@@ -2772,6 +2829,18 @@ type ClientInterface interface {
 	// GetMe performs a GET /me (the `GetMe` operationId) request.
 	GetMe(ctx context.Context, reqEditors ...RequestEditorFn) (*http.Response, error)
 
+	// ReadPackWithBody performs a POST /packs (the `ReadPack` operationId) request,
+	// with any type of body and a specified content type.
+	//
+	// Holds a vendor pack against what is known of the vendor, and changes what differs. Look first: what is changed is only what somebody has seen.
+	ReadPackWithBody(ctx context.Context, params *ReadPackParams, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*http.Response, error)
+
+	// ReadPack performs a POST /packs (the `ReadPack` operationId) request.
+	// Takes a body of the `application/json` content type.
+	//
+	// Holds a vendor pack against what is known of the vendor, and changes what differs. Look first: what is changed is only what somebody has seen.
+	ReadPack(ctx context.Context, params *ReadPackParams, body ReadPackJSONRequestBody, reqEditors ...RequestEditorFn) (*http.Response, error)
+
 	// ListPeople performs a GET /people (the `ListPeople` operationId) request.
 	ListPeople(ctx context.Context, reqEditors ...RequestEditorFn) (*http.Response, error)
 
@@ -2900,6 +2969,11 @@ type ClientInterface interface {
 	// ChangeVendorWithApplicationMergePatchPlusJSONBody performs a PATCH /vendors/{vendor} (the `ChangeVendor` operationId) request.
 	// Takes a body of the `application/merge-patch+json` content type.
 	ChangeVendorWithApplicationMergePatchPlusJSONBody(ctx context.Context, vendor string, params *ChangeVendorParams, body ChangeVendorApplicationMergePatchPlusJSONRequestBody, reqEditors ...RequestEditorFn) (*http.Response, error)
+
+	// GetPack performs a GET /vendors/{vendor}/pack (the `GetPack` operationId) request.
+	//
+	// The vendor as a pack: one YAML file with all that is neither secret nor ours alone.
+	GetPack(ctx context.Context, vendor string, reqEditors ...RequestEditorFn) (*http.Response, error)
 
 	// ListVendorPeople performs a GET /vendors/{vendor}/people (the `ListVendorPeople` operationId) request.
 	//
@@ -3682,6 +3756,38 @@ func (c *Client) GetMe(ctx context.Context, reqEditors ...RequestEditorFn) (*htt
 	return c.Client.Do(req)
 }
 
+// ReadPackWithBody performs a POST /packs (the `ReadPack` operationId) request,
+// with any type of body and a specified content type.
+//
+// Holds a vendor pack against what is known of the vendor, and changes what differs. Look first: what is changed is only what somebody has seen.
+func (c *Client) ReadPackWithBody(ctx context.Context, params *ReadPackParams, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*http.Response, error) {
+	req, err := NewReadPackRequestWithBody(c.Server, params, contentType, body)
+	if err != nil {
+		return nil, err
+	}
+	req = req.WithContext(ctx)
+	if err := c.applyEditors(ctx, req, reqEditors); err != nil {
+		return nil, err
+	}
+	return c.Client.Do(req)
+}
+
+// ReadPack performs a POST /packs (the `ReadPack` operationId) request.
+// Takes a body of the `application/json` content type.
+//
+// Holds a vendor pack against what is known of the vendor, and changes what differs. Look first: what is changed is only what somebody has seen.
+func (c *Client) ReadPack(ctx context.Context, params *ReadPackParams, body ReadPackJSONRequestBody, reqEditors ...RequestEditorFn) (*http.Response, error) {
+	req, err := NewReadPackRequest(c.Server, params, body)
+	if err != nil {
+		return nil, err
+	}
+	req = req.WithContext(ctx)
+	if err := c.applyEditors(ctx, req, reqEditors); err != nil {
+		return nil, err
+	}
+	return c.Client.Do(req)
+}
+
 // ListPeople performs a GET /people (the `ListPeople` operationId) request.
 func (c *Client) ListPeople(ctx context.Context, reqEditors ...RequestEditorFn) (*http.Response, error) {
 	req, err := NewListPeopleRequest(c.Server)
@@ -4131,6 +4237,21 @@ func (c *Client) ChangeVendorWithBody(ctx context.Context, vendor string, params
 // Takes a body of the `application/merge-patch+json` content type.
 func (c *Client) ChangeVendorWithApplicationMergePatchPlusJSONBody(ctx context.Context, vendor string, params *ChangeVendorParams, body ChangeVendorApplicationMergePatchPlusJSONRequestBody, reqEditors ...RequestEditorFn) (*http.Response, error) {
 	req, err := NewChangeVendorRequestWithApplicationMergePatchPlusJSONBody(c.Server, vendor, params, body)
+	if err != nil {
+		return nil, err
+	}
+	req = req.WithContext(ctx)
+	if err := c.applyEditors(ctx, req, reqEditors); err != nil {
+		return nil, err
+	}
+	return c.Client.Do(req)
+}
+
+// GetPack performs a GET /vendors/{vendor}/pack (the `GetPack` operationId) request.
+//
+// The vendor as a pack: one YAML file with all that is neither secret nor ours alone.
+func (c *Client) GetPack(ctx context.Context, vendor string, reqEditors ...RequestEditorFn) (*http.Response, error) {
+	req, err := NewGetPackRequest(c.Server, vendor)
 	if err != nil {
 		return nil, err
 	}
@@ -6433,6 +6554,61 @@ func NewGetMeRequest(server string) (*http.Request, error) {
 	return req, nil
 }
 
+// NewReadPackRequest calls the generic ReadPack builder with application/json body
+func NewReadPackRequest(server string, params *ReadPackParams, body ReadPackJSONRequestBody) (*http.Request, error) {
+	var bodyReader io.Reader
+	buf, err := json.Marshal(body)
+	if err != nil {
+		return nil, err
+	}
+	bodyReader = bytes.NewReader(buf)
+	return NewReadPackRequestWithBody(server, params, "application/json", bodyReader)
+}
+
+// NewReadPackRequestWithBody constructs an http.Request for the ReadPack method, with any body, and a specified content type
+func NewReadPackRequestWithBody(server string, params *ReadPackParams, contentType string, body io.Reader) (*http.Request, error) {
+	var err error
+
+	serverURL, err := url.Parse(server)
+	if err != nil {
+		return nil, err
+	}
+
+	operationPath := fmt.Sprintf("/packs")
+	if operationPath[0] == '/' {
+		operationPath = "." + operationPath
+	}
+
+	queryURL, err := serverURL.Parse(operationPath)
+	if err != nil {
+		return nil, err
+	}
+
+	req, err := http.NewRequest(http.MethodPost, queryURL.String(), body)
+	if err != nil {
+		return nil, err
+	}
+
+	req.Header.Add("Content-Type", contentType)
+
+	if params != nil {
+
+		if params.IdempotencyKey != nil {
+			var headerParam0 string
+
+			headerParam0, err = runtime.StyleParamWithOptions("simple", false, "Idempotency-Key", *params.IdempotencyKey, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationHeader, Type: "string", Format: ""})
+			if err != nil {
+				return nil, err
+			}
+
+			req.Header.Set("Idempotency-Key", headerParam0)
+		}
+
+	}
+
+	return req, nil
+}
+
 // NewListPeopleRequest constructs an http.Request for the ListPeople method
 func NewListPeopleRequest(server string) (*http.Request, error) {
 	var err error
@@ -7502,6 +7678,40 @@ func NewChangeVendorRequestWithBody(server string, vendor string, params *Change
 	return req, nil
 }
 
+// NewGetPackRequest constructs an http.Request for the GetPack method
+func NewGetPackRequest(server string, vendor string) (*http.Request, error) {
+	var err error
+
+	var pathParam0 string
+
+	pathParam0, err = runtime.StyleParamWithOptions("simple", false, "vendor", vendor, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationPath, Type: "string", Format: ""})
+	if err != nil {
+		return nil, err
+	}
+
+	serverURL, err := url.Parse(server)
+	if err != nil {
+		return nil, err
+	}
+
+	operationPath := fmt.Sprintf("/vendors/%s/pack", pathParam0)
+	if operationPath[0] == '/' {
+		operationPath = "." + operationPath
+	}
+
+	queryURL, err := serverURL.Parse(operationPath)
+	if err != nil {
+		return nil, err
+	}
+
+	req, err := http.NewRequest(http.MethodGet, queryURL.String(), nil)
+	if err != nil {
+		return nil, err
+	}
+
+	return req, nil
+}
+
 // NewListVendorPeopleRequest constructs an http.Request for the ListVendorPeople method
 func NewListVendorPeopleRequest(server string, vendor string) (*http.Request, error) {
 	var err error
@@ -7879,6 +8089,20 @@ type ClientWithResponsesInterface interface {
 	// Returns a wrapper object for the known response body format(s).
 	GetMeWithResponse(ctx context.Context, reqEditors ...RequestEditorFn) (*GetMeResponse, error)
 
+	// ReadPackWithBodyWithResponse performs a POST /packs (the `ReadPack` operationId) request,
+	// with any type of body and a specified content type.
+	//
+	// Holds a vendor pack against what is known of the vendor, and changes what differs. Look first: what is changed is only what somebody has seen.
+	//
+	// Returns a wrapper object for the known response body format(s).
+	ReadPackWithBodyWithResponse(ctx context.Context, params *ReadPackParams, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*ReadPackResponse, error)
+
+	// ReadPackWithResponse performs a POST /packs (the `ReadPack` operationId) request.
+	// Takes a body of the `application/json` content type, and returns a wrapper object for the known response body format(s).
+	//
+	// Holds a vendor pack against what is known of the vendor, and changes what differs. Look first: what is changed is only what somebody has seen.
+	ReadPackWithResponse(ctx context.Context, params *ReadPackParams, body ReadPackJSONRequestBody, reqEditors ...RequestEditorFn) (*ReadPackResponse, error)
+
 	// ListPeopleWithResponse performs a GET /people (the `ListPeople` operationId) request.
 	//
 	// Returns a wrapper object for the known response body format(s).
@@ -8053,6 +8277,13 @@ type ClientWithResponsesInterface interface {
 	// ChangeVendorWithApplicationMergePatchPlusJSONBodyWithResponse performs a PATCH /vendors/{vendor} (the `ChangeVendor` operationId) request.
 	// Takes a body of the `application/merge-patch+json` content type, and returns a wrapper object for the known response body format(s).
 	ChangeVendorWithApplicationMergePatchPlusJSONBodyWithResponse(ctx context.Context, vendor string, params *ChangeVendorParams, body ChangeVendorApplicationMergePatchPlusJSONRequestBody, reqEditors ...RequestEditorFn) (*ChangeVendorResponse, error)
+
+	// GetPackWithResponse performs a GET /vendors/{vendor}/pack (the `GetPack` operationId) request.
+	//
+	// The vendor as a pack: one YAML file with all that is neither secret nor ours alone.
+	//
+	// Returns a wrapper object for the known response body format(s).
+	GetPackWithResponse(ctx context.Context, vendor string, reqEditors ...RequestEditorFn) (*GetPackResponse, error)
 
 	// ListVendorPeopleWithResponse performs a GET /vendors/{vendor}/people (the `ListVendorPeople` operationId) request.
 	//
@@ -9898,6 +10129,54 @@ func (r GetMeResponse) ContentType() string {
 	return ""
 }
 
+type ReadPackResponse struct {
+	Body         []byte
+	HTTPResponse *http.Response
+	// JSON200 the response for an HTTP 200 `application/json` response
+	JSON200 *PackRead
+	// ApplicationproblemJSONDefault the response for an HTTP default `application/problem+json` response
+	ApplicationproblemJSONDefault *Problem
+}
+
+// GetJSON200 returns the response for an HTTP 200 `application/json` response
+func (r ReadPackResponse) GetJSON200() *PackRead {
+	return r.JSON200
+}
+
+// GetApplicationproblemJSONDefault returns the response for an HTTP default `application/problem+json` response
+func (r ReadPackResponse) GetApplicationproblemJSONDefault() *Problem {
+	return r.ApplicationproblemJSONDefault
+}
+
+// GetBody returns the raw response body bytes
+func (r ReadPackResponse) GetBody() []byte {
+	return r.Body
+}
+
+// Status returns HTTPResponse.Status
+func (r ReadPackResponse) Status() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Status
+	}
+	return http.StatusText(0)
+}
+
+// StatusCode returns HTTPResponse.StatusCode
+func (r ReadPackResponse) StatusCode() int {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.StatusCode
+	}
+	return 0
+}
+
+// ContentType is a convenience method to retrieve the Content-Type value from the HTTP response headers
+func (r ReadPackResponse) ContentType() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Header.Get("Content-Type")
+	}
+	return ""
+}
+
 type ListPeopleResponse struct {
 	Body         []byte
 	HTTPResponse *http.Response
@@ -11032,6 +11311,54 @@ func (r ChangeVendorResponse) ContentType() string {
 	return ""
 }
 
+type GetPackResponse struct {
+	Body         []byte
+	HTTPResponse *http.Response
+	// YAML200 the response for an HTTP 200 `application/yaml` response
+	YAML200 *string
+	// ApplicationproblemJSONDefault the response for an HTTP default `application/problem+json` response
+	ApplicationproblemJSONDefault *Problem
+}
+
+// GetYAML200 returns the response for an HTTP 200 `application/yaml` response
+func (r GetPackResponse) GetYAML200() *string {
+	return r.YAML200
+}
+
+// GetApplicationproblemJSONDefault returns the response for an HTTP default `application/problem+json` response
+func (r GetPackResponse) GetApplicationproblemJSONDefault() *Problem {
+	return r.ApplicationproblemJSONDefault
+}
+
+// GetBody returns the raw response body bytes
+func (r GetPackResponse) GetBody() []byte {
+	return r.Body
+}
+
+// Status returns HTTPResponse.Status
+func (r GetPackResponse) Status() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Status
+	}
+	return http.StatusText(0)
+}
+
+// StatusCode returns HTTPResponse.StatusCode
+func (r GetPackResponse) StatusCode() int {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.StatusCode
+	}
+	return 0
+}
+
+// ContentType is a convenience method to retrieve the Content-Type value from the HTTP response headers
+func (r GetPackResponse) ContentType() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Header.Get("Content-Type")
+	}
+	return ""
+}
+
 type ListVendorPeopleResponse struct {
 	Body         []byte
 	HTTPResponse *http.Response
@@ -11702,6 +12029,32 @@ func (c *ClientWithResponses) GetMeWithResponse(ctx context.Context, reqEditors 
 	return ParseGetMeResponse(rsp)
 }
 
+// ReadPackWithBodyWithResponse performs a POST /packs (the `ReadPack` operationId) request,
+// with any type of body and a specified content type.
+//
+// Holds a vendor pack against what is known of the vendor, and changes what differs. Look first: what is changed is only what somebody has seen.
+//
+// Returns a wrapper object for the known response body format(s).
+func (c *ClientWithResponses) ReadPackWithBodyWithResponse(ctx context.Context, params *ReadPackParams, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*ReadPackResponse, error) {
+	rsp, err := c.ReadPackWithBody(ctx, params, contentType, body, reqEditors...)
+	if err != nil {
+		return nil, err
+	}
+	return ParseReadPackResponse(rsp)
+}
+
+// ReadPackWithResponse performs a POST /packs (the `ReadPack` operationId) request.
+// Takes a body of the `application/json` content type, and returns a wrapper object for the known response body format(s).
+//
+// Holds a vendor pack against what is known of the vendor, and changes what differs. Look first: what is changed is only what somebody has seen.
+func (c *ClientWithResponses) ReadPackWithResponse(ctx context.Context, params *ReadPackParams, body ReadPackJSONRequestBody, reqEditors ...RequestEditorFn) (*ReadPackResponse, error) {
+	rsp, err := c.ReadPack(ctx, params, body, reqEditors...)
+	if err != nil {
+		return nil, err
+	}
+	return ParseReadPackResponse(rsp)
+}
+
 // ListPeopleWithResponse performs a GET /people (the `ListPeople` operationId) request.
 //
 // Returns a wrapper object for the known response body format(s).
@@ -12073,6 +12426,19 @@ func (c *ClientWithResponses) ChangeVendorWithApplicationMergePatchPlusJSONBodyW
 		return nil, err
 	}
 	return ParseChangeVendorResponse(rsp)
+}
+
+// GetPackWithResponse performs a GET /vendors/{vendor}/pack (the `GetPack` operationId) request.
+//
+// The vendor as a pack: one YAML file with all that is neither secret nor ours alone.
+//
+// Returns a wrapper object for the known response body format(s).
+func (c *ClientWithResponses) GetPackWithResponse(ctx context.Context, vendor string, reqEditors ...RequestEditorFn) (*GetPackResponse, error) {
+	rsp, err := c.GetPack(ctx, vendor, reqEditors...)
+	if err != nil {
+		return nil, err
+	}
+	return ParseGetPackResponse(rsp)
 }
 
 // ListVendorPeopleWithResponse performs a GET /vendors/{vendor}/people (the `ListVendorPeople` operationId) request.
@@ -13492,6 +13858,39 @@ func ParseGetMeResponse(rsp *http.Response) (*GetMeResponse, error) {
 	return response, nil
 }
 
+// ParseReadPackResponse parses an HTTP response from a ReadPackWithResponse call
+func ParseReadPackResponse(rsp *http.Response) (*ReadPackResponse, error) {
+	bodyBytes, err := io.ReadAll(rsp.Body)
+	defer func() { _ = rsp.Body.Close() }()
+	if err != nil {
+		return nil, err
+	}
+
+	response := &ReadPackResponse{
+		Body:         bodyBytes,
+		HTTPResponse: rsp,
+	}
+
+	switch {
+	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && rsp.StatusCode == 200:
+		var dest PackRead
+		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
+			return nil, err
+		}
+		response.JSON200 = &dest
+
+	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && true:
+		var dest Problem
+		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
+			return nil, err
+		}
+		response.ApplicationproblemJSONDefault = &dest
+
+	}
+
+	return response, nil
+}
+
 // ParseListPeopleResponse parses an HTTP response from a ListPeopleWithResponse call
 func ParseListPeopleResponse(rsp *http.Response) (*ListPeopleResponse, error) {
 	bodyBytes, err := io.ReadAll(rsp.Body)
@@ -14348,6 +14747,39 @@ func ParseChangeVendorResponse(rsp *http.Response) (*ChangeVendorResponse, error
 			headers.ETag = &value
 		}
 		response.Headers200 = &headers
+	}
+
+	return response, nil
+}
+
+// ParseGetPackResponse parses an HTTP response from a GetPackWithResponse call
+func ParseGetPackResponse(rsp *http.Response) (*GetPackResponse, error) {
+	bodyBytes, err := io.ReadAll(rsp.Body)
+	defer func() { _ = rsp.Body.Close() }()
+	if err != nil {
+		return nil, err
+	}
+
+	response := &GetPackResponse{
+		Body:         bodyBytes,
+		HTTPResponse: rsp,
+	}
+
+	switch {
+	case strings.Contains(rsp.Header.Get("Content-Type"), "yaml") && rsp.StatusCode == 200:
+		var dest string
+		if err := yaml.Unmarshal(bodyBytes, &dest); err != nil {
+			return nil, err
+		}
+		response.YAML200 = &dest
+
+	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && true:
+		var dest Problem
+		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
+			return nil, err
+		}
+		response.ApplicationproblemJSONDefault = &dest
+
 	}
 
 	return response, nil

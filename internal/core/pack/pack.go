@@ -72,7 +72,8 @@ func (f Finding) String() string {
 func Of(v register.Vendor, calendars map[string]calendar.Definition) Pack {
 	v.Access, v.Partners, v.Note, v.Through, v.DirectAllowed = nil, nil, "", "", false
 	p := Pack{Version, v, map[string]calendar.Definition{}}
-	for _, name := range named(v) {
+	names, _ := v.Calendars()
+	for _, name := range names {
 		if def, there := calendars[name]; there {
 			def.Name = "" // it stands before it
 			p.Calendars[name] = def
@@ -81,15 +82,12 @@ func Of(v register.Vendor, calendars map[string]calendar.Definition) Pack {
 	return p
 }
 
-// named are the calendars that a vendor names, each once.
-func named(v register.Vendor) []string {
-	out := []string{v.Hours}
-	for _, w := range v.Ways {
-		if w.Calendar != "" && !slices.Contains(out, w.Calendar) {
-			out = append(out, w.Calendar)
-		}
-	}
-	return out
+// Onto is the vendor as a desk will know it once the pack is in: what is the
+// desk's alone, which no pack holds, stays as it was.
+func (p Pack) Onto(before register.Vendor) register.Vendor {
+	v := p.Vendor
+	v.Access, v.Partners, v.Note, v.Through, v.DirectAllowed = before.Access, before.Partners, before.Note, before.Through, before.DirectAllowed
+	return v
 }
 
 // Write is the pack as a file. Members stand in the order of their type.
@@ -102,8 +100,27 @@ func (p Pack) Write() ([]byte, error) {
 	if err := yaml.UnmarshalWithOptions(raw, &inOrder, yaml.UseOrderedMap()); err != nil {
 		return nil, err
 	}
+	inOrder = inWeekOrder(inOrder)
 	var b bytes.Buffer
 	b.WriteString("# All that a desk knows of a vendor that is neither secret nor its own alone.\n# roundhouse vendor check FILE says what is wrong with it.\n")
 	err = yaml.NewEncoder(&b, yaml.IndentSequence(true), yaml.UseLiteralStyleIfMultiline(true)).Encode(inOrder)
 	return b.Bytes(), err
+}
+
+var weekdays = []string{"mon", "tue", "wed", "thu", "fri", "sat", "sun"}
+
+// inWeekOrder puts the days of every week in the order of a week.
+func inWeekOrder(m yaml.MapSlice) yaml.MapSlice {
+	for i, x := range m {
+		inner, ok := x.Value.(yaml.MapSlice)
+		if !ok {
+			continue
+		}
+		if x.Key == "week" {
+			day := func(x yaml.MapItem) int { return slices.Index(weekdays, fmt.Sprint(x.Key)) }
+			slices.SortFunc(inner, func(a, b yaml.MapItem) int { return day(a) - day(b) })
+		}
+		m[i].Value = inWeekOrder(inner)
+	}
+	return m
 }

@@ -114,6 +114,10 @@ func (t *tree) add(path, format string, args ...any) {
 	t.findings = append(t.findings, Finding{t.lineOf(path), path, fmt.Sprintf(format, args...), false})
 }
 
+func (t *tree) doubt(path, format string, args ...any) {
+	t.findings = append(t.findings, Finding{t.lineOf(path), path, fmt.Sprintf(format, args...), true})
+}
+
 // lineOf is where a path stands, or the nearest thing around it that does.
 func (t *tree) lineOf(path string) int {
 	for {
@@ -207,7 +211,8 @@ var english = message.NewPrinter(language.English)
 
 // written says how a text is written, by a part of its pattern in the schema.
 var written = map[string]string{"24:00": "a window is like 08:00-16:00", "{4}-[0-9]{2}": "a date is like 2026-12-25", "bd$": "a span is like 45m, 4h, 1h30m, 2d or 3bd",
-	"a-z0-9-": "a short word of small letters, digits and dashes, like harbour-net", "a-z0-9_": "a short word of small letters, digits and _", "@": "a mail address has an @"}
+	"a-z0-9-": "a short word of small letters, digits and dashes, like harbour-net", "a-z0-9_": "a short word of small letters, digits and _", "@": "a mail address has an @",
+	"none|": "a target is like 45m, 4h, 1h30m, 2d, 3bd or none", "[A-Z]{2}": "a country is a code of two capital letters"}
 
 // collect makes findings of what the schema says, the innermost of each.
 func (t *tree) collect(err error) {
@@ -278,33 +283,33 @@ func (t *tree) deeper(p Pack) {
 		}
 		hours[name] = c
 	}
-	wants := map[string]string{"vendor.hours": p.Vendor.Hours}
-	for i, w := range p.Vendor.Ways {
-		if w.Calendar != "" {
-			wants[fmt.Sprintf("vendor.ways[%d].calendar", i)] = w.Calendar
-		}
-	}
-	for at, name := range wants {
+	names, at := p.Vendor.Calendars()
+	for _, name := range names {
 		if _, there := p.Calendars[name]; !there {
-			t.add(at, "there is no %q among the calendars of this pack", name)
+			t.add("vendor."+at[name], "there is no %q among the calendars of this pack", name)
 		}
 	}
 	for name := range p.Calendars {
-		if !slices.Contains(named(p.Vendor), name) {
-			t.findings = append(t.findings, Finding{t.lineOf("calendars." + name), "calendars." + name, "nothing in the pack counts in it", true})
+		if !slices.Contains(names, name) {
+			t.doubt("calendars."+name, "nothing in the pack counts in it")
+		}
+	}
+	days := func(at, text string, in *calendar.Calendar) {
+		target, err := calendar.ParseTarget(text)
+		if text == "" || err != nil || in == nil {
+			return
+		}
+		if w := target.Warning(in); w != "" {
+			t.doubt(at, "%s", w)
 		}
 	}
 	office := hours[p.Vendor.Hours]
 	for i, r := range p.Vendor.Ladder {
 		for member, text := range map[string]string{"late_by": r.LateBy, "open_longer": r.OpenLonger, "reply": r.Reply} {
-			target, err := calendar.ParseTarget(text)
-			if text == "" || err != nil || office == nil {
-				continue
-			}
-			if w := target.Warning(office); w != "" {
-				at := fmt.Sprintf("vendor.ladder[%d].%s", i, member)
-				t.findings = append(t.findings, Finding{t.lineOf(at), at, w, true})
-			}
+			days(fmt.Sprintf("vendor.ladder[%d].%s", i, member), text, office)
 		}
+	}
+	for i, x := range p.Vendor.UsualTerms {
+		days(fmt.Sprintf("vendor.usual_terms[%d].target", i), x.Target, hours[x.Calendar])
 	}
 }

@@ -39,6 +39,8 @@ type Vendor struct {
 	Ladder            []Rung        `json:"ladder,omitempty"`
 	Takes             []string      `json:"takes,omitempty"` // kinds of case; none: all
 	Forms             []FormField   `json:"forms,omitempty"`
+	// UsualTerms are what its contracts promise, unless one says otherwise; a new contract can begin with them.
+	UsualTerms []Term `json:"usual_terms,omitempty"`
 	// LoginHow says how one of ours gets a login there, and how long that takes.
 	LoginHow string       `json:"login_how,omitempty"`
 	Access   []Access     `json:"access,omitempty"`
@@ -203,7 +205,34 @@ func (v Vendor) Check() []Fault {
 	v.checkLadder(&f)
 	v.checkForms(&f)
 	v.checkAccess(&f)
+	for _, x := range CheckTerms(v.UsualTerms, false) {
+		x.Field = "usual_" + x.Field
+		f = append(f, x)
+	}
+	for i, t := range v.UsualTerms {
+		if t.Level > len(v.Levels) {
+			f.add(fmt.Sprintf("usual_terms[%d].level", i), "the vendor has no level %d", t.Level)
+		}
+	}
 	return f
+}
+
+// Calendars are the names of those that it counts in, each once, and where each is named first.
+func (v Vendor) Calendars() (names []string, at map[string]string) {
+	at = map[string]string{}
+	name := func(field, calendar string) {
+		if _, known := at[calendar]; calendar != "" && !known {
+			names, at[calendar] = append(names, calendar), field
+		}
+	}
+	name("hours", v.Hours)
+	for i, w := range v.Ways {
+		name(fmt.Sprintf("ways[%d].calendar", i), w.Calendar)
+	}
+	for i, t := range v.UsualTerms {
+		name(fmt.Sprintf("usual_terms[%d].calendar", i), t.Calendar)
+	}
+	return names, at
 }
 
 func (f *faults) must(field, s string, known ...string) {

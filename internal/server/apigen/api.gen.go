@@ -1650,6 +1650,50 @@ type NewVersion struct {
 	From *string `json:"from,omitempty"`
 }
 
+// PackDifference defines model for PackDifference.
+type PackDifference struct {
+	Field string `json:"field"`
+
+	// Was Left out where it was not there
+	Was *string `json:"was,omitempty"`
+
+	// Will Left out where it will not be there
+	Will *string `json:"will,omitempty"`
+}
+
+// PackFile defines model for PackFile.
+type PackFile struct {
+	// Look Only say what it would do; nothing is changed
+	Look *bool `json:"look,omitempty"`
+
+	// Pack The file as it is
+	Pack string `json:"pack"`
+
+	// Seen What the look before said it is known by; needed to change anything
+	Seen *string `json:"seen,omitempty"`
+}
+
+// PackRead defines model for PackRead.
+type PackRead struct {
+	Differences []PackDifference `json:"differences"`
+	Done        bool             `json:"done"`
+
+	// Doubts What may be wrong in the file
+	Doubts []string `json:"doubts"`
+	Key    string   `json:"key"`
+	Name   string   `json:"name"`
+
+	// New The desk did not know the vendor
+	New bool `json:"new"`
+
+	// Notes What becomes of hours
+	Notes []string `json:"notes"`
+
+	// ReckonedAnew How many cases new hours have moved
+	ReckonedAnew int    `json:"reckoned_anew"`
+	Seen         string `json:"seen"`
+}
+
 // People defines model for People.
 type People struct {
 	Items []Person `json:"items"`
@@ -2060,8 +2104,11 @@ type VendorFacts struct {
 
 	// Through The vendor to go to first
 	Through *string `json:"through,omitempty"`
-	Ways    *[]Way  `json:"ways,omitempty"`
-	Zone    string  `json:"zone"`
+
+	// UsualTerms What its contracts promise unless one says otherwise
+	UsualTerms *[]ContractTerm `json:"usual_terms,omitempty"`
+	Ways       *[]Way          `json:"ways,omitempty"`
+	Zone       string          `json:"zone"`
 }
 
 // VendorLevel defines model for VendorLevel.
@@ -2320,6 +2367,11 @@ type GradeParams struct {
 	IdempotencyKey *IdempotencyKey `json:"Idempotency-Key,omitempty"`
 }
 
+// ReadPackParams defines parameters for ReadPack.
+type ReadPackParams struct {
+	IdempotencyKey *IdempotencyKey `json:"Idempotency-Key,omitempty"`
+}
+
 // AddPersonParams defines parameters for AddPerson.
 type AddPersonParams struct {
 	IdempotencyKey *IdempotencyKey `json:"Idempotency-Key,omitempty"`
@@ -2448,6 +2500,9 @@ type ChangeContractApplicationMergePatchPlusJSONRequestBody = Members
 
 // GradeJSONRequestBody defines body for Grade for application/json ContentType.
 type GradeJSONRequestBody = GradeRequest
+
+// ReadPackJSONRequestBody defines body for ReadPack for application/json ContentType.
+type ReadPackJSONRequestBody = PackFile
 
 // AddPersonJSONRequestBody defines body for AddPerson for application/json ContentType.
 type AddPersonJSONRequestBody = NewPerson
@@ -2593,6 +2648,9 @@ type ServerInterface interface {
 	// (GET /me)
 	GetMe(c *gin.Context)
 
+	// (POST /packs)
+	ReadPack(c *gin.Context, params ReadPackParams)
+
 	// (GET /people)
 	ListPeople(c *gin.Context)
 
@@ -2661,6 +2719,9 @@ type ServerInterface interface {
 
 	// (PATCH /vendors/{vendor})
 	ChangeVendor(c *gin.Context, vendor string, params ChangeVendorParams)
+
+	// (GET /vendors/{vendor}/pack)
+	GetPack(c *gin.Context, vendor string)
 
 	// (GET /vendors/{vendor}/people)
 	ListVendorPeople(c *gin.Context, vendor string)
@@ -4286,6 +4347,46 @@ func (siw *ServerInterfaceWrapper) GetMe(c *gin.Context) {
 	siw.Handler.GetMe(c)
 }
 
+// ReadPack operation middleware
+func (siw *ServerInterfaceWrapper) ReadPack(c *gin.Context) {
+
+	var err error
+	_ = err
+
+	// Parameter object where we will unmarshal all parameters from the context
+	var params ReadPackParams
+
+	headers := c.Request.Header
+
+	// ------------- Optional header parameter "Idempotency-Key" -------------
+	if valueList, found := headers[http.CanonicalHeaderKey("Idempotency-Key")]; found {
+		var IdempotencyKey IdempotencyKey
+		n := len(valueList)
+		if n != 1 {
+			siw.ErrorHandler(c, fmt.Errorf("Expected one value for Idempotency-Key, got %d", n), http.StatusBadRequest)
+			return
+		}
+
+		err = runtime.BindStyledParameterWithOptions("simple", "Idempotency-Key", valueList[0], &IdempotencyKey, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationHeader, Explode: false, Required: false, Type: "string", Format: ""})
+		if err != nil {
+			siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter Idempotency-Key: %w", err), http.StatusBadRequest)
+			return
+		}
+
+		params.IdempotencyKey = &IdempotencyKey
+
+	}
+
+	for _, middleware := range siw.HandlerMiddlewares {
+		middleware(c)
+		if c.IsAborted() {
+			return
+		}
+	}
+
+	siw.Handler.ReadPack(c, params)
+}
+
 // ListPeople operation middleware
 func (siw *ServerInterfaceWrapper) ListPeople(c *gin.Context) {
 
@@ -5030,6 +5131,31 @@ func (siw *ServerInterfaceWrapper) ChangeVendor(c *gin.Context) {
 	siw.Handler.ChangeVendor(c, vendor, params)
 }
 
+// GetPack operation middleware
+func (siw *ServerInterfaceWrapper) GetPack(c *gin.Context) {
+
+	var err error
+	_ = err
+
+	// ------------- Path parameter "vendor" -------------
+	var vendor string
+
+	err = runtime.BindStyledParameterWithOptions("simple", "vendor", c.Param("vendor"), &vendor, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "string", Format: "", ValueIsUnescaped: true})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter vendor: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	for _, middleware := range siw.HandlerMiddlewares {
+		middleware(c)
+		if c.IsAborted() {
+			return
+		}
+	}
+
+	siw.Handler.GetPack(c, vendor)
+}
+
 // ListVendorPeople operation middleware
 func (siw *ServerInterfaceWrapper) ListVendorPeople(c *gin.Context) {
 
@@ -5100,6 +5226,8 @@ func RegisterHandlersWithOptions(router gin.IRouter, si ServerInterface, options
 	router.GET(options.BaseURL+"/vendors/:vendor", wrapper.GetVendor)
 	router.PATCH(options.BaseURL+"/vendors/:vendor", wrapper.ChangeVendor)
 	router.GET(options.BaseURL+"/vendors/:vendor/people", wrapper.ListVendorPeople)
+	router.GET(options.BaseURL+"/vendors/:vendor/pack", wrapper.GetPack)
+	router.POST(options.BaseURL+"/packs", wrapper.ReadPack)
 	router.GET(options.BaseURL+"/calendars", wrapper.ListCalendars)
 	router.POST(options.BaseURL+"/calendars", wrapper.AddCalendar)
 	router.DELETE(options.BaseURL+"/calendars/:id", wrapper.RemoveCalendar)
@@ -6776,6 +6904,46 @@ func (response GetMedefaultApplicationProblemPlusJSONResponse) VisitGetMeRespons
 	return err
 }
 
+type ReadPackRequestObject struct {
+	Params ReadPackParams
+	Body   *ReadPackJSONRequestBody
+}
+
+type ReadPackResponseObject interface {
+	VisitReadPackResponse(w http.ResponseWriter) error
+}
+
+type ReadPack200JSONResponse PackRead
+
+func (response ReadPack200JSONResponse) VisitReadPackResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(200)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type ReadPackdefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response ReadPackdefaultApplicationProblemPlusJSONResponse) VisitReadPackResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/problem+json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
 type ListPeopleRequestObject struct {
 }
 
@@ -7746,6 +7914,51 @@ func (response ChangeVendordefaultApplicationProblemPlusJSONResponse) VisitChang
 	return err
 }
 
+type GetPackRequestObject struct {
+	Vendor string `json:"vendor"`
+}
+
+type GetPackResponseObject interface {
+	VisitGetPackResponse(w http.ResponseWriter) error
+}
+
+type GetPack200ApplicationyamlResponse struct {
+	Body          io.Reader
+	ContentLength int64
+}
+
+func (response GetPack200ApplicationyamlResponse) VisitGetPackResponse(w http.ResponseWriter) error {
+
+	w.Header().Set("Content-Type", "application/yaml")
+	if response.ContentLength != 0 {
+		w.Header().Set("Content-Length", fmt.Sprint(response.ContentLength))
+	}
+	w.WriteHeader(200)
+
+	if closer, ok := response.Body.(io.ReadCloser); ok {
+		defer closer.Close()
+	}
+	_, err := io.Copy(w, response.Body)
+	return err
+}
+
+type GetPackdefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response GetPackdefaultApplicationProblemPlusJSONResponse) VisitGetPackResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/problem+json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
 type ListVendorPeopleRequestObject struct {
 	Vendor string `json:"vendor"`
 }
@@ -7905,6 +8118,9 @@ type StrictServerInterface interface {
 	// (GET /me)
 	GetMe(ctx context.Context, request GetMeRequestObject) (GetMeResponseObject, error)
 
+	// (POST /packs)
+	ReadPack(ctx context.Context, request ReadPackRequestObject) (ReadPackResponseObject, error)
+
 	// (GET /people)
 	ListPeople(ctx context.Context, request ListPeopleRequestObject) (ListPeopleResponseObject, error)
 
@@ -7973,6 +8189,9 @@ type StrictServerInterface interface {
 
 	// (PATCH /vendors/{vendor})
 	ChangeVendor(ctx context.Context, request ChangeVendorRequestObject) (ChangeVendorResponseObject, error)
+
+	// (GET /vendors/{vendor}/pack)
+	GetPack(ctx context.Context, request GetPackRequestObject) (GetPackResponseObject, error)
 
 	// (GET /vendors/{vendor}/people)
 	ListVendorPeople(ctx context.Context, request ListVendorPeopleRequestObject) (ListVendorPeopleResponseObject, error)
@@ -9330,6 +9549,50 @@ func (sh *strictHandler) GetMe(ctx *gin.Context) {
 	}
 }
 
+// ReadPack operation middleware
+func (sh *strictHandler) ReadPack(ctx *gin.Context, params ReadPackParams) {
+	var request ReadPackRequestObject
+
+	request.Params = params
+
+	var body ReadPackJSONRequestBody
+	var err error
+	// A request validator built on kin-openapi's openapi3filter with
+	// KeepValidatedValue leaves the value it validated on the body. Bind
+	// that value, matching member names exactly, so the handler receives
+	// what was validated instead of a second, case-insensitive decode.
+	if vb, ok := ctx.Request.Body.(interface{ ValidatedValue() any }); !ok || runtime.BindJSONValue(vb.ValidatedValue(), &body) != nil {
+		err = ctx.ShouldBindJSON(&body)
+	} else if binding.Validator != nil {
+		// ShouldBindJSON runs the struct validator after decoding; keep that.
+		err = binding.Validator.ValidateStruct(&body)
+	}
+	if err != nil {
+		sh.options.RequestErrorHandlerFunc(ctx, err)
+		return
+	}
+	request.Body = &body
+
+	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.ReadPack(ctx, request.(ReadPackRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "ReadPack")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		sh.options.HandlerErrorFunc(ctx, err)
+	} else if validResponse, ok := response.(ReadPackResponseObject); ok {
+		if err := validResponse.VisitReadPackResponse(ctx.Writer); err != nil {
+			sh.options.ResponseErrorHandlerFunc(ctx, err)
+		}
+	} else if response != nil {
+		sh.options.ResponseErrorHandlerFunc(ctx, fmt.Errorf("unexpected response type: %T", response))
+	}
+}
+
 // ListPeople operation middleware
 func (sh *strictHandler) ListPeople(ctx *gin.Context) {
 	var request ListPeopleRequestObject
@@ -10102,6 +10365,32 @@ func (sh *strictHandler) ChangeVendor(ctx *gin.Context, vendor string, params Ch
 	}
 }
 
+// GetPack operation middleware
+func (sh *strictHandler) GetPack(ctx *gin.Context, vendor string) {
+	var request GetPackRequestObject
+
+	request.Vendor = vendor
+
+	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.GetPack(ctx, request.(GetPackRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "GetPack")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		sh.options.HandlerErrorFunc(ctx, err)
+	} else if validResponse, ok := response.(GetPackResponseObject); ok {
+		if err := validResponse.VisitGetPackResponse(ctx.Writer); err != nil {
+			sh.options.ResponseErrorHandlerFunc(ctx, err)
+		}
+	} else if response != nil {
+		sh.options.ResponseErrorHandlerFunc(ctx, fmt.Errorf("unexpected response type: %T", response))
+	}
+}
+
 // ListVendorPeople operation middleware
 func (sh *strictHandler) ListVendorPeople(ctx *gin.Context, vendor string) {
 	var request ListVendorPeopleRequestObject
@@ -10133,176 +10422,184 @@ func (sh *strictHandler) ListVendorPeople(ctx *gin.Context, vendor string) {
 // const string: with thousands of chunks the chained `+` fold is several
 // times slower for the Go compiler than parsing a slice literal.
 var swaggerSpec = []string{
-	"7H3rk9s2lu+/gtK9Vd6tZdvtR3KT9ieP7UxcsRNf25t8yLgUNHkkYkQBHABsWevq/30LBwAfIkCRaqnd",
-	"8eTDTNoiSLwODs7zdz7PUrEuBQeu1ezi86ykkq5Bg8R/PacKfqZrMH9noFLJSs0En13MnpGUKiC8Wl+C",
-	"JKpKc0IVeX728PzJo4QISSjfEgkLkMBTIEyTnKpZMmPm5ZLqfJbMOH55Zj40S2YS/lUxCdnsQssKkplK",
-	"c1hT0/OafnoNfKnz2cXDR+fJbM14/e9kprel+YrSkvHl7Po6mb3KYF0KDTzd/gRb8wXsNQeagWz6bTU7",
-	"M+0iXT46H9Pl4g3Vad5fpw85kJcf6JKIBdnkVJMNVUQCzZ6SNVOK8SVhijx59J1fm94oF2f207EVMcPr",
-	"D+gtSCX4q6yefXfNS3w8uOoLIddUzy5mjOtvn8xwDdi6WrdXgHENS5DY44ec8WW0Q5YdsbNr8ylVCq4A",
-	"yfStFJcFrM2fqeAauDZ/0rIsWErNRjwobYv/+qeZ9cXnVs//V8JidjH7Pw+ac/DAPlUP/Hexx136d58k",
-	"mUirtenSNHJvmg8/S1NQ+BfNMmZeo8VbKUqQmplhL2ihIJmVrZ/s8GmKw3ezvhSiAMpn18msEEvGBx7N",
-	"swpajz01JLM1tadAw1oFG7gfqJR0a/7NhWYpqHBfjnb637lu7/Dvvt3H+vPi8p+QavOJZ2kqKrdLExaH",
-	"FgVk4TN2BTwT8p4iGyEzshCS6Nyzp1nSnzH2L7eBj20ESWnJNC1IARo5YeD9XBTmmPZe/y0X5qiLSirD",
-	"8XAUClIJmpRU6tCnuGOw/QdCRx7YaYUeSVgywdW07baLt39HXbt6AANb+5YucezdHayHVP8xdPzcp95B",
-	"KmQWJFP4pPeP2vY1MFbXQW+0VCnQ7RWsOVAyW9BUj52Aac+yIJvrf7hgVzA3V2KkY7sH8wjR7E7dcN32",
-	"G37giZ9cp8PgGhWF2FCewsTDStf+hPfnUHGm+0cHx2BEh9ycntBJqVTo+P8NFMvA3q7muGWgVoRpBcWC",
-	"4PqrWfDCai8Ujijxgw6ug1mvqWvQsLneXGiWSXc/9J9pLdllpWHg+ogf62bM5jaR3eskyAF7z4BfMSn4",
-	"2t2k3fUupciq1PzDbJbQeZjDrkUGRZh9Hcjw5gtR8SzYQGz4Pm5MudqAVHg3sCAjLguqzQndKxb4dteJ",
-	"X4wBXhx5pEQlU5iz8HwUSEbDq6dYZJHMg3lfgNhpUOaCR97XVOr5huk8uJBrogVZCvP/CyaVTsgmBwlE",
-	"m3PHFOHCHr/6kuh3sFXaSmndj/9SgqTaiMKuReDd6BVlHknFxggkzfVlCDB6yI9ydZkPnfDian2+N9JU",
-	"XNmzMDTA59ho9EWGzO+Y19juid4lN0NZTKtawdSUZyohCynWRpnEM6yIP31Rgrn5PWlXc+81+ZwWwDMq",
-	"A4QzdsmibFFCuhIcsjnlsOkv1o9iQ9ZG3bYXKCUcNsQdCpRB1+IKsmCXsuKc8eU8LUS6iuyUBrkelEX2",
-	"COQr2DpOwZBPCN56KDY8vnlqYK45vcIPWhGb9YSGzihxKcYfXr+XvzrG0jvAIepxZFN31kzCL2FvuYfo",
-	"6NeGqe2ebiPRzM1BCC88Mud6/21ze24Md76EJcNBhJY9gwXjTLt+h5boR7PaL5rm18lsxcWGz6nuUHtG",
-	"NZxphkszfATb8+qMZGiV1E35dH1s9+5xlBc/pypwXQyKfvbZfDRnoEYGD4m+7zWUyt7AVAJx7QgXm1ky",
-	"Qf+jagVBLkzbV/o9RRjXdAVGhFoTqlYqMdIVJZmkC93ucWjJ/38FSgePlVNKwmtmnoxfsZRWCiJi76BM",
-	"bB9O6Mi/UXHNwgJbBjQrGIfxVPnCvRFaolH39Q/YqGOm6A2rgCso5jkU2b6vvTYtm1fMRlxu5zHmv0M1",
-	"RIEmRqgUlTaCOKFLCcD48ilJc8qXYCRHghwxxJJwGfYeYgWv3XJxgExFBsVUbXO9hIWwN1JKObk0XLPA",
-	"O3LU/vwMEBXr5kpDGVZi/NP5RshMxdts8rBWJvhc5zDf7FjzhinJyC1yGxqtqHQqIiJHSaVjCQH7Hz6b",
-	"4z7Gmki4YiFZxVxQGj75e9vTyIYVBVEAEcWs9iOMP0Lv/CuhmUvhdev+6AxRcigUuTRiC0tzosQadG6o",
-	"xtCK1YCasSf4d6UqWqBog9fvJO6r4Aok09t5mgsFfH4Jce5Vt5VA1WQ7X/22qspSSN3Zvo7I92k/j/mA",
-	"jRpJOy2EitGDayJK4IMNaiY6RoCo39o4NWjo+QTBpH7vf2Ka8oZKFKFCzyIv7YgTyNYaJcMueIfQm1vf",
-	"M7X2TdJhBq7TmHDyHNns4aarQd8Mr4qCXhbgXToB4cXaXYYsWV1v2/l59LPtS7VzcEVUTknMQdYoF0OR",
-	"qXtE5UJqYsT1lrrQrFgtgtxw2m0544afmnblrxjPxtyYP5l2bea6R4+zmnjS6HIpXQOhCw3SrW9h1YpJ",
-	"7tqGKTlCsOvyZOoa7TDGvpP0PND1ND6nWbqypLE7w73Uqpku4BC/cvBA/+R2GLhZnt9nC1oV5sr5l5es",
-	"jfxb0tQsajJbC47O7YKluMvJrKxkmlun+4ap3JwCqoz05TxUV0xZa7j1YH4MTKgWufr6KXKbafzW87Wx",
-	"crEnXefvHNfJ1HNRUKXnsGMib1u4zHN3U0yZLArRkU+ifF3Qy4jhfC2u9q7Re5aBbztXzJ3rcUND6ZPq",
-	"oD2OW2vLyhrQqdbA0QWApsxkbAdxx6WRDSaSTW30Dz+ZowWBFmpAwp0qcXSY5SArG2BRUXkFrZxOsBjc",
-	"Y9/OvqNhxAsaOoyo71vjEmi2z84XE5VWsN0v9DTeeBxF0hjkW1/xM3IHtk0YSZu5dA5oPfyYDBS26VM1",
-	"F4vxmz/VtNRopTH7f/eUPa+kEpKIhY1dMGpSacadjPITJG46sSV4L6Ru3xocNoCaiigy+0dNvvVCh3l/",
-	"DunqHeBtM1GqZAEr02tYaCIqbfkKGq8Fh4RQnrmfajKZFCXUcHw/48Zb4KXblpjmJb+aKkNTX4Oh4L1b",
-	"/8Y122MiX8HW2s+cFtz2pHHYdEWp7873kYE7L36MQTowWwcBnxFI6ezto2j7ByNLvzTv7DWcui8HR9P4",
-	"KifQENqZI1eUoZlcbMz52ZKNkVMNkyASaJq3XSDt0Cg20Ukdd6BKUYxQ/aLOx+ctjWG6pjbRFEDbYR2D",
-	"rr+64d6YgYhNy3CVLRpQAmGkRWHJfgPWpeOYnzsRTBH0v7X3rmU1gE9pUdW+nbikNWygTGlRKKJzpog5",
-	"QmYIzj4SFGGiMQoYMxc+6UiF5m4hgjurUmN6XLIr4KQqpwpMfJ7Wmn23Swnoy0/ICqAkQpLL7VnGJKRO",
-	"O+jTtOWME2lIsmWuY8bWDZA13RqJEbl4xTNwcRcT7FVmFioUfGzWMiGPzh99e/bw0dmjb2ZB7U5Oua7d",
-	"6fsANrBjdIxcMtvkrIA5+h/7wTK0UmC2QFZ870W+G19Xr4A7XUNcI6yNjXc+xwltaObMnOv+rF/QrR00",
-	"XryPz5Nvz5Pvzz+GOq5t4WPJIuh89etVr6Abmf/+0ModI97Df+t0IR87PUwKVszoVs0LWARkzp9hSTUz",
-	"jLcJ0yfAs0jAwChTVH2RHTNgxKkBdYsd0RlDH9CJU7MagucSGa25tiIzGo4TqW29E1lj7GB8f56Qb88N",
-	"P3h8Tsy2eHtay8kg1uB8uhyo3B+7ODHIc2cp29TRmu0QCSKLnBy6XYfH9L2u1uUyOUqxbTaKmnvGSgXm",
-	"mpaUr7oSyD1FbPsQ6WgqlxA4U0++WSfkSZ6QR1lCHl9mZru54PsVuXpCfpR1H+HtcHFe3aW+nBjrXxsQ",
-	"vJrUkrg2DA2GXOizLepGnjOYX3y7kKIU94bHfJ87S+GNAAPsWzINMhgjQ7UGpSdak+qXLsPUNpqT6XGc",
-	"PnN+n+DkXrRIe8pJsoxuriAVThwfMeBbMb9ayhlvJY0aQQuqoT3BnYvAEiUx3205J8xQkzFrYVhAzHy3",
-	"XMOunjVodLMvBM8cy0Ybcg80Cnrv7rjlblhZ5NFEkqpPeZ/JwqeyoBzTsgjj6DNXwLXzTYxmkLiEbr+a",
-	"CbeWq55Ubwr9c5I0x6q10UMHs+eDYVLpM5+VNktmVZnVHGxFJca52rjvonJqmKjkmfWO2sBBtnDpakGW",
-	"+qIdRnSLdsyhYCRZFbE4Ch+A6K5T2zIJ+8tVLALYvIknGVvdM2ofRQGJuDjBKYZRP1zfZ3h7U+bjLqfY",
-	"YIZ8JlIyG387bnda0tBOmPzC6PE55dlFE5ziW9fKlrVoJbNSSE3xj9yKHmlOdZCwstacuz3W3VFik/mI",
-	"pitQZlY7MTCUZ0TRrXl05iZsBFvuNYqlHYMfY9MKzxvPzuiSorrmupwlsyW7grOqDA75MJ81dT7q1pbs",
-	"enL3sR+3UmHScaFWQXFkXcaUs9Z+++WhJZsl0zcSIhmNOZA1KEWXPllDk9QsAYTjpcerbLDQk0QsjGOZ",
-	"9/JHWxa9lgdy3CfLJvU35E7rSrYbyrS9GlBHPLPBMxVXlYQO7TUEImGBWWeWHnmMIKNBfzro6fnbltiD",
-	"Zc4Q3pV4oOgKugcrNOMN3aqBL7qkHDE2lvE3uh1nY/ESeU3NoUPwcrEAa8HeOQIDwYK00mJNNUvDj+EK",
-	"InHUA570KZ5ysVg4n85Eh64Wod93/R84/OBacS0Z3DiE/SWe+sDlvBYSQksauSSxeWycIa5W6TxiFtyz",
-	"o0P6ftbiomMDWxvTduusMythRThlTaaDK2tbXSeznJbTwxN23Y+OB8+cDwFlzqL2tQbH2bPKtjUVNARO",
-	"HBNenGoeplx3xqd9cZy2WxtonZOyvaDdqQwoxT944+MEyazZab8NSouyRI6ewVJSa89gPBX8CjgD9Arz",
-	"bjxlNDF2x7PsxHrMiA2+/akUeNdE7j7IavNDcPH3xpmho7M9MPS9WbFhTbm57RboWI7Nr6WstEMFnOAh",
-	"lC62LjCs1DiSj6Oi1lr+4h4fyUDHfLAYsrmfuGyzxH8pSDqMZ7sqm8Od8W7/PdEBA1EBPwi5/sEPdYpR",
-	"NBdsN6Z9r7nOJ371ESlY5JoMx+YMWUjjAWiVimCT2F8+jwtRsHE+thv3amjT/m5OZ59g6mt/VM5KKcWa",
-	"qQmZA2/tC0F19yZB9xGO247EDziOzTSs1I4xtoYD9r3TbcPLQGh6JO5s1/LaRAHhC82026ON7tdhgUGn",
-	"DXFub8GOJ5kjt27WmbfW2Uj8VkcMBiUPxclNCtyxkw+t6I9MDzHMmOYbtL9+iuIK1Ww24MYXC/SkUUUW",
-	"zoR1uGF8zLbVjLoVgtNPAbaZxBYP6IJQzHxuqfu0k31s/m3xFMxfcUgglUcCi6h2+eeGNmRYCorEVYb5",
-	"Xzth2F9etvcmNtLtst+4CHXcWHswFHZ47uuPogi4oqO+1MEYCqqnIji4t2IDu/namNndZHGqUIIyLbwG",
-	"H9CM6hyq8fcLfNKSDmXXjP9UbwpxrzjA6kR9jkugcgTwP1YydWsa3YUXncT2wXtpJ8HaXngWXeCC2H4Q",
-	"33DDeCY2Nk0QYJXRLfmPteBEC6IqnpDz7y7Oz88efntxfv6fCbEbi2FLylpL8U9MjK0/ZU3lTDpUhD8v",
-	"2XwR6ug1fe3lxH6CCocibEOzRnVaCO7hKjRdAX+KcJZtFIvCRS1PimdLrcuajg8rqn3cga8NiOlAo0Jg",
-	"3MGJah8mFdps7BDmp43YJUYPIJdgA2uNHkjwZZSddlK5W2TqxDAW8vf8UkkX9FIKxjVBM3VgcdvmtyG2",
-	"7PyCXsdodd3ahv6cQxzkNbMrtnMeB/C7FhT9DFPTb8xrlYwFQA2oa0rPCyFWRzKch2UWP9/WMEOL9YZm",
-	"8EGsIBCVYWEQwwfFvzGYiIeNdodnX03814NjCiiRkyExG6/FoPJoW0WgMC0SZ3iIdWJBmGlag0/3zLiX",
-	"ahcrWtHuKau9PCW8KgrnsDPszDKrXs8/QygfIGZ5idr7DNNny7xjFUNrwe6cI1Tm3h6w/v0MmzbI0gTl",
-	"8kawNtOF2bCksgfRxs6uOMjvPO7AXwbU3/elOT1GnElzqjVkVrRBh5SXRjy+jHcBS6AZYZxQsqasQAhA",
-	"7uQW66p8StBTGbsua5tp25256+0MJt9M8Ol4Kt3JAT7fn47s8e8mZeo2tpUBZ7TSVFcWoLaVRa0oy8z5",
-	"fGoBLJkm5va2WZaV+U9RGNmwBnCqP1dKsWAFTHZia5uwifNMZnTgsKlTgQYcCSTgroECDIMAhLPeLHwI",
-	"ipvcDC11PnoMrrQYKd5APbHvO2lScwbEpwRDAchu1v4UY9utZvz3hFWjoxH7vDY87T+KhyIBxPMI39Ct",
-	"EcQ9f/WRLtxSjY/J6acS7gMe6HAMHHOETbxxXs2pro9IkNOHDpjOnivkwDiZKReJAuADOV0YctPY5zeo",
-	"WWDEk3nxqc1nBVnH3+wGlzM84pyg9a/GDqoJ/3wovnjq3Ra6ByKb+rNLcpuwo7cwqre1CD7FAewzPAcO",
-	"3OMBVPaJaCYlVcrLAkNHPMQbfP7oIK6VaRMRMcGdBPxOayiR5azVtAmrGViVqdwkmv/6M2xaqJe3Jd+H",
-	"gTSfkUKktHB5hlqshZRiQ9wxByoLBko/rZlS02ZEDPOgIvAWRFncOB/N66EHG6/fgkSsvMmbUVKpY7Ac",
-	"tT1kSr5I2DFgHoAcYSj243Ff8oOIzFkF00lSza4iQRsQTSDPwwmhr7jVr7pX8qOgtDI+EpPyZUWXIUE5",
-	"OSS1fa8YM55VNSbb1ke/3aultF1kO3zNbUd8Bw8EPItv8hG28rAdusXL5wvvfX8rW2D8kwTLGuGiz34Q",
-	"cj/8KB6GsQWVEC4IJrFb8IkJCW+7wRWDARRvRcHSQKjlKFXOvlwrdH1U/FiEqm+ZDAQitD8+mJIWVpSi",
-	"FT0yUKt47m0H4qD39F8VAz1/GI4QKARfusAABHRwyiJ5iKgEl0Dw7dCQ7GcfDXT5eODZk4jR9HhQBD1x",
-	"wq9gJ4mpWboGftwvWDPHZkbN+IPb3+C57oheU1IAvag1Et0rChY6FPM/Ec9rMFzKumVHb9tv2D7kOxjn",
-	"0na+bJfZhNNvBjGwK4dFXB1FaJ6aXNi6Bp6c31RQbqhg11N+WrT0gYDVI8Io2bUApaMlYtCcHHGNRmHe",
-	"xsVp4tMmFsl1FdkFX/9mUpm7ds3JCXXpblw5KJRlKLgrYEksAkOv7kiQPVUWbeHgUmvDJTPCsMQTC1m4",
-	"zRlbx2J/fRz3wWMgprhPnQ4wpdvBAF5KpMKIYRGMO8/qkikN8nBIFH9Mpih1R670NrBGh5ldph/GWvqd",
-	"jxSXhwgRg7SnwSPcEOhgR/tbNOEuxOWfu7vkhjn38aT3ATSQuqxGn9JtinlvAn9nV8DR4YtaTeNi7JN7",
-	"Ozv5gJwFTJ2MqNZTsxYOSU4YEhhHJi50MhbqpH13T2LPoU15BzT77/KDmGqz9hl3e0rudvIM8Z3wIFrJ",
-	"0t2OrmgRKRm7yYUasS62WeI+FOzdWQu8zyanPCtsRS2gGFhUZUzjtUMzM1+lJdWRTJt3lZXVp2QWsE+g",
-	"5hLMeGL1DnKxiUONROBg4kprCXxu1M9ohVaLvxTL6iuL7RR0yf1JqmNSqJxpzSxEaBM9lEm4GlUssdcB",
-	"BE2EDpmoW4gJyl4+AqTYA0uIBiZkZl/tTyi4VA7axdO7t3xgKE2QqN+zJX91NLfWJKPg8FJ4u+ugI+l9",
-	"C57Gz7mwmeKIfYiJeRWcKWHrjVe++tgazS9r0Geu+Zop2/xKuGrhZUHTCMDU+93cfl+Dyhfycfrzgn06",
-	"wwRvqOFXbGK/i5m2gTCZpBse7+cHVmh7musZ2tSgE3Zaqd/cpk2gCu/ZjkMhdEUADG4+YzwhrSEbiWAH",
-	"AXBqDtkAtVichCmG+Ro6oDv2t1SuXPl828QG04fAE9o8yZfWGRFOFA1S+NsO+kpTe7jBrTV8lywFuKSh",
-	"pztlgk4T2ZC2MdEmxguNQA9hvFcSaUMVaUh9uIfDQBlq8I42jtKCfQouQBOle7m18Yl1nDaviiIJ1AfG",
-	"vbLhPEact0nBe7lqE3S0+8XtU7etMaLY1NBG3Qe9boMde6SRBnjKOcVSKPWZWRczOHPeuv/ow1AhB0OO",
-	"1GJIMy+g1MAEZx6K0P2zlR+aMVVWjtXLFb6qK2nDuOTK8hOP5IObnyDHcT/NPOZecCftxd6nRQ6bxprv",
-	"y/zDxoab3VPEBf7XcWQPnfNrgC5rZTSEKE5soQjrSbDYnJcUExwOKHKJmxfiix5S8zDUzB2nCy98rooF",
-	"RMVYR6ZaWFFDMJuBj6EZBLG4K1du4WiqtY87DPQqFq6iLQZNOXTuaViB8WSXA5RvR1k1qly9O+EN/TQC",
-	"q2IYmLzhC7tCd42b32IYj8N3mG07b9LH+hzQ4ZA7lPxAKs/eXuBTWatXI3iYR/8Y2VzwuY8C2TuSOsRk",
-	"Lwc3Z3FsYLGWbORoQ67sDyKj2xuj9vlY4iDenlAubhi4i+HHnxByXgvMZCcWoN7ysIRYhGLyvYUhfur4",
-	"KJWgdL+G4RhvZazWSVbBHIX/SBWljq2wAwg9pWQqrnFsCEU3sqONKt0pqRm6GuJVcbxXr+/yzkCt7qm9",
-	"t4GHJXSOP1/Zr9noxGtS9RrWI9opAFjEImKadQncLmpSadVJvt7SCF1dqBsXJH0wpGkEYW1PRdVRSr+T",
-	"+qyWjz11vtuaTniNg/luqYTJaEoTIr6Unhv1ehoAX7zE/JVYTfrYQLxWa+LR5bpxcr7LBjw4wPHX2hHX",
-	"v1xrNjtqJPZLbdD7HgsUMFAm47La1rb3dTgvdISHyY6iVfi5klOQDipbrmh35FErvJG2x3+/RuPpc2Yr",
-	"oA2+bNqMqBAwaJENLL+9AG3mmmrn+TsvTt94MKQo2KwdW9F6tAtoXGCIdT50EQ+QpGqDUwfe3+1N9yKx",
-	"9BA/CO3iQ7vOiEzNO9f3AexqbB2bkOFK6mj/0+KqYqVduvVbxvC5bnmWOV7Mfp26sVetb/vhxjfhEIA7",
-	"V6Rz7Bo8s81DFaE8aOO8NGq5DK842gvUHJHV51kXkaINKY+QjPNWKE7/NHmu2Od3YsquNuhrgUlFInfR",
-	"kEDXdT6OV+Us3JHqsoMgtuN0TLXMFeIfV768CntSO2HE4x2wE9m1pcY40xZLxucxp9n0sADMF/QyeH+j",
-	"NnRrLY9gTXSKaTC6cRYJxXUR/5OSJXyuQzDx3ydkjFaHImJAjVo9eMKs+U3NrYI2cMbMOgxEhs37lZX2",
-	"lQh1PocQDgtdhUSYnxi3meJoHfPg0tj4KaFFcXPIFJ1LUS3zoYApVHCxKr/XW6OYyYcjIt/krvZcxJ3C",
-	"OP+vEWumZ1JOZAhBJJr9bOQwxJk+rsw+bJhDUV/sAOMLfGOtw2kNh6sdv1kuN+WCHwCaoRJo+Jo+tN7S",
-	"wogr5tepN8xhF9OafpqvLyO2F7nsIn/HEKwbu7Zfq+DK+4iW2mMMWPR8zSJYuC6eu68hFu5D0+LYD1Cq",
-	"vR8GO+zPCY9NWkmmt+8NfXqYnTptjxlGmQqxYuCZ0oU9jrmoFMx902ZfSvYTbDuIPEj5uPpAZTsmLNe6",
-	"nF2bQTC+ECEbPqAhDJEsEIe4Fqua2wKreZSUbzFn2szXenFte28H10ZHthgY9//BMWBaYXzmux+ek++f",
-	"fPP/iIvwIplIKyzecp+84kpTrpuGjx8//t5+nWI9kfvkJfby9pf3HxxODuX/4H+8ymBdCg083Z79BNs/",
-	"7hObUIZ+whprMgeaWSQ3h9jvo+aSf3AOkJE/Xi3O3lCd5n80juk/Xn6gyz9cxVOqEEvl/j8a2MeL2bt6",
-	"d2atHJ7ZQ09JtGSzi9nj++f3H6PbTee46Q/aVWCdY8PQLJaTeZXNLmavmdLPfCMUkugaNIpJvztK+VcF",
-	"ctsQSu1Ft8xvDKxp6JK+hCXDmA9b69hjdLZxZjDg2l6ZoYF4I1xwHOE4lvCMUiywHfvStxO+VLA1oip0",
-	"PmRdjI/2ORyvP6IDFgsF4X49Oj/3lifH8GhZFq4W0IN/Oj9z09Ue/c5sMUZo4+HsH0qsKY5PFrQqoij4",
-	"9RAf+EwLdG7QpcKAMR8j+tGIyEIFKO5Zlj2rkbR36C3UYdPkQesIIj/6WGdD/E1k22Mvll2ohvFqWcF1",
-	"b48eHrtbH/re36VnmY2+MTzGKTKGcXR76F8dr4UrHzXY7vqIW3+dNJznwWeWXdtroACrmXTp4R2sxRUc",
-	"ShIfcsaXr4xysp96Fsh3Z4GD9iQQx43KydJcCMc9FUE2/HfQN16BW+Afcdr8xao0Uyjz+rjMBve2t7D2",
-	"jr516hrDlNYgl3CG4/6vabvhYQED+2DjsiwAoBbO8hwB/dvH2m6RfOw2ZV+ShJBp1dk/cWHJ18796kWl",
-	"njcD8bscxrqvp4kxDOFOsU2n0+FSsvHCsTFxC01dRxAAmxofzacmhUnGPtyUDDnyh1sVSI795X8DYdgc",
-	"4bsiCvsyM3dSEMbB3bYYbDr9WoRgvCzGisAHkcJXJADfbP4n5xh/WuH3dunqL9F3CuncEcHXOwaGZd/n",
-	"dasTLljTSYj7FwVpxnrTRbhy3p/BG/p5g55zJy/pNgD6LV/V3X5D9/TxdqhDpSNv1IO3buBSOfFN2SbJ",
-	"2EV5immd3wpR/MLhpCTxoI2F4k/0LsK2VuiucaE9l0Cog6bGaEtqo+MFv0/e2aRUm+/gMdcTmwRp7hJF",
-	"MkG40PdtxF2Ybfxaw6id7v69NUZTQ8Z87XzGTWLgJrRBlTt7ugssZes6CUlcYnDQiOEKaDdLMTowx2cg",
-	"W4/5K/vad/0ghNHWqbrnYTNVu7sWFuSe/loZguEeRyK8N30/Gdu1yzIcR2021zT2KQ9tMe5bNrogZE5r",
-	"FdMg6OVtqhAagqGkDgs7nU3v2aWotE2i89UEglYs9+wGlqYeQqrttDaPncx41u34v3kG0ict1ha02zWw",
-	"KVujdSznU/DevHCgve7J12CvM4sQM9dZRnxT9m8ZflwN+KUE/twmA91dHUDB7d/LCmKauMfAuJt2Or/h",
-	"9W3/4LP5z3X00kex+wACMC/9bM7XyU9IzJjtkthu17zQOlDeNBWyexhJHAmlKU+GLi6boG5RenmxbS5J",
-	"jKwSnTor7tLsC+G2ixvu2t2yfplxORjzUUf99BT2pexXsQNsFMJiQP37TTINNknAaoGFL3NWh9/dJ6+0",
-	"xTQwYhGhsSotiflBVNJK+JdC54lpryjLYhphcVpKvE2DU3Hbl81LxJgIkKDZUm2TPk9DUh7sYVglfFG3",
-	"utEehwVwmxEekESHooZPeeM0sw3siA2g9cvmQndpmhOHnIZcHH+wWGBElfSk+2fUb8nML+7vrfk1ZT4i",
-	"OswrnrnahvdsdT4iOJaMx9zzdrDuwswBmYBYOCQkLi5FtkUIDUURdsUHT1Ap2RUEOMQLSFkGL9z4jkBE",
-	"JcVSfo6GsubD3TN7IwXnbnCkF34r78il+CH/wmJX7wgA15LtYWAvXZsbUd4OI7Cf9OH1OVuaU+CtHLyI",
-	"hQ5hHmlXFR2ofXaAQvvNF1Vo/UpHSMdW7CWMEyEzQK7SgGSchj6ciNMRnLoU8h545ov6fR1CjJ/NXZFj",
-	"fuEYxrfx5QROsc9c6KFNfpZlWOPv69hgnModk1IRBVBprL9p85ZtVs/JdtwDFYU3/A2Vq3cWOOhPv+M1",
-	"qvaoLQ/4cc0HSFXazC3qqniebmdqpLHw1nygK3hvMYduwXhxZ3YRp3zH5DiC8ohFGdBQPiWUE1HpDZUZ",
-	"/kCYMsqB494E8WDaiH05ddV2v6A0mIPNsQ6rOu8NQ0Jk0o2oioxcAtlIwZdecnMiibOA1DmNCLFp7Sd8",
-	"CS7xcWNNLFwgFGzILgfpanYa6sFv+8pHt01FrsZciPkjBIJqrynTs2PHcLUhquKe6xb6z79ZCoPFQ6wL",
-	"qluIiFREu/QJDAgnW0Mp5vQKHBC2Aw/uJzgwfoZ9WPyfaE7DSLhGh9CIcSkOptFjt2Y2diA0emunsNBD",
-	"EcPR7K8U2T5g5R1JDHjeOKDvpMuxAba7ZZ+j6/cryRComfbYkMZDyeLryRO4+RLcBhv5s2YL3CqBJQE5",
-	"1N6ARsxE3A+L9W2t6ojJhqMkqeApSG5hPNZAo1FE/llvcRvYmL/SFg4h4zuSuQBX0MU32SEokFcgzxRw",
-	"TWzT++QlTXOijMbjwWaMjscUMf/gVu1/Shag0xxxywRRAH095r2WQNcvbf97t0LDJ20He6bwxT3LFCIT",
-	"9+JNVxARjuzqLRwwYXDtXguxUhZzx9UNENIsEMuAa7ZgNlJx4YX4hMAnmmqSG0keMdeeWpWSKYQQL7ZE",
-	"smWubUiH/aJTEk0TfNZf5R8suv8IVcVrCHH31lDx89ECrCs3MO4YmdHbmgYHOSm+oDj8I9MqqspuqCK2",
-	"duqRT/NSUlsnKywX/x0f31GJGAf3hWwPdmFibMPXRalvVoy18rhbCdnkW2e6cVCNTPWqJh2R6Vgg0Jh4",
-	"9wZOmV32BsJELQhVq5sHkjpUUDvPBiI0ao15a5uccMKuh5AcWknihni0aQ8otG9tDaa7G0HrBnjL+my7",
-	"11NktgQo8sFnG9eC6uagMnDgntnXak3rtKK17ezLREXGN89Lx6fcvge5KLK46PubtVbypbKRS/Yt0ikm",
-	"pC4IwjarxMpfKiGXYMObLBR2RlypoMSZIVVPQjN87EccyQ3p5FSSDI4tJsroHLbELOSRt0oULN0O3XNv",
-	"bYtTUqftISrEARHmf5VUUFzhxt6uJudEgmiM+BsLvolOJpfY+dTZA1YApbURcLBbuGkKm1U8i8eD18s+",
-	"8Rr6UhgHt8jMouTypVT9lsxYSrhisNnrwcTafLYWm3NlLmhRkKxCx48Sa7Do/eNclW9trz86pO5TCB6u",
-	"iy+kN7je4z5Lv4prOEKEbjfL1qFuDbsr3/pGf2HTfq2ON7fFd8Tv9rbGgruTeoof3m1rKbbbr8Tp5jnP",
-	"SJ/boSTx9bjcbrwCt8A//qwOt1unrr88XdPI5444uhRb8jPGByL02ZK/urMGNje6W5Zvw+ZeMxbICOO2",
-	"vq2rd2F4KsOsUCyNcThr9dU3Zhe/f4yYB3AzDaUP7uYv1ZHkkH0XyofWKuRU2fC2+8e1iGhf7jh2yXxw",
-	"WMJjXH0HgbCc8hKyg4+pURwgUyQTRqXg8EknZC2UJlg+1vxmK1QdUV3WdTHVqGbl6q2edE2wh8hNQNUK",
-	"5D1zE5hWtvK0haPBypuQStC34piwJWPvrl/ClbS9XYH/Dc2g1fGuYS4DzzrNNhnOqXKEZMgxFD6FozMP",
-	"QyQPPuN/94jsV2IFkT0N5MVq1/JYSbEfx2WaYF3l467RVVPLLHrofb2zE55630UEvdOP8lawO3/19qA7",
-	"ebY7tZlv93j7gnV/NkW+a0F0/3rw2f4xQpWPEUSAMdS2xFHxRN+NCSe6s0aAMaijX3DpPp6cXcUMj/VM",
-	"blf16zC3IePBn4ie/zI7jKS7L2VvGOat/WimWOHde8qFFRGqfPQASanMFPmPq+dUZuTJ/fMEay9++/ib",
-	"8/+8H4wosOtTx0fdRaaDIb1XZmYHxPLighzTo9Y1PHz2pTp//2hOal398/ePZmIKo6LtUlaymF3MHtCS",
-	"Pbh6iGfVffxzXR7HB4nVv6QOdfFzd/E7P9Xmq9ZvqKFef7z+3wAAAP//",
+	"7H17kxs3kudXQfAuQruxbKn1sG+m9ZdGssYKS7ZO0o7jwqOg0VVJEssiwAFQTXEV+u4XyATqwQKKVexm",
+	"q631HzNusVCFVyKRz19+nmRqvVESpDWTi8+TDdd8DRY0/us5N/AzX4P7OweTabGxQsnJxeQZy7gBJsv1",
+	"JWhmymzJuGHPzx6eP3k0ZUozLndMwxw0yAyYsGzJzWQ6Ee7lDbfLyXQi8csT96HJdKLhX6XQkE8urC5h",
+	"OjHZEtbc9bzmn16DXNjl5OLho/PpZC1k9e/pxO427ivGaiEXky9fppNXOaw3yoLMdj/Bzn0Be10Cz0HX",
+	"/Taanbl2iS4fnQ/pcv6G22zZXacPS2A/fOALpuZsu+SWbblhGnj+lK2FMUIumDDsyaO/hLXpjHJ+Rp9O",
+	"rYgbXndAb0EbJV/l1ezba77Bx72rPld6ze3kYiKk/f7JBNdArMt1cwWEtLAAjT1+WAq5SHYo8hvs7Iv7",
+	"lNkoaQDJ9K1WlwWs3Z+ZkhakdX/yzaYQGXcb8WBDLf7jv9ysLz43ev7fGuaTi8n/elCfgwf01DwI38Ue",
+	"9+nff5LlKivXrkvXyL/pPvwsy8DgXzzPhXuNF2+12oC2wg17zgsD08mm8RMNn2c4fD/rS6UK4HLyZTop",
+	"1ELInkezvITG40AN08ma0ymwsDbRBv4HrjXfuX9LZUUGJt6Xp53ud740d/i30O5j9Xl1+V+QWfeJZ1mm",
+	"Sr9LIxaHFwXk8TN2BTJX+p5hW6VzNlea2WVgT5Npd8bYv95FPrZVLOMbYXnBCrDICSPvL1Xhjmnn9V+X",
+	"yh11VWrjOB6OwkCmwbIN1zb2KekZbPeBsokHNK3YIw0LoaQZt920eId31LerBtCztW/5Asfe3sFqSNUf",
+	"fcfPf+odZErnUTKFT/bwqKmvnrH6Djqj5caAba5gxYGmkznP7NAJuPYij7K57ocLcQUzdyUmOqY9mCWI",
+	"Zn/qjus23wgDn4bJtTqMrlFRqC2XGYw8rHwdTnh3DqUUtnt0cAxOdFi60xM7KaWJHf+/gRE50O3qjlsO",
+	"ZsWENVDMGa6/mUQvrOZC4YimYdDRdXDrNXYNajbXmQvPc+3vh+4za7W4LC30XB/pY12P2d0mun2dRDlg",
+	"5xnIK6GVXPubtL3eG63yMnP/cJul7DLOYdcqhyLOvo5keLO5KmUebaC28hA35tJsQRu8G0SUEW8Kbt0J",
+	"PSgWhHZfpmExenhx4pFRpc5gJuLzMaAFj6+eEYlFcg9mXQFir8FmqWTifcu1nW2FXUYXcs2sYgvl/n8u",
+	"tLFTtl2CBmbduROGSUXHr7okuh3sjCUprf3xXzaguXWisG8ReTd5RblH2oghAkl9fTkCTB7yG7m63IdO",
+	"eHE1Pt8Zaaau6Cz0DfA5Nhp8kSHzu8lrbP9E75OboyxhTaVgWi5zM2VzrdZOmcQzbFg4fUmCuf49Sat5",
+	"8Jp8zguQOdcRwhm6ZEm2qCFbKQn5jEvYdhfrR7Vla6du0wXKmYQt84cCZdC1uoI82qUupRRyMcsKla0S",
+	"O2VBr3tlkQMC+Qp2nlMI5BNKNh6qrUxvnumZ65Jf4QdJxBYdoaE1SlyK4Yc37OU/PGPpHOAY9XiyqTqr",
+	"JxGWsLPcfXT0j5qp7Z9uJ9HM3EGILzwy52r/qTmdG8edL2EhcBCxZc9hLqSwvt++JfrRrfaLuvmX6WQl",
+	"1VbOuG1Re84tnFmBS9N/BJvzao2kb5XMdfl0dWwP7nGSFz/nJnJd9Ip+9Gw2mDNwJ4PHRN/3FjaGbmCu",
+	"gfl2TKrtZDpC/+NmBVEuzJtX+j3DhLR8BU6EWjNuVmbqpCvOcs3nttlj35L/3xKMjR4rr5TE18w9Gb5i",
+	"GS8NJMTeXpmYHo7oKLxRSiviAlsOPC+EhOFU+cK/EVuiQff1S2zUMlN0hlXAFRSzJRT5oa+9di3rV9xG",
+	"XO5mKea/RzXMgGVOqFSldYI44wsNIOTiKcuWXC7ASY4MOWKMJeEyHDzEBl775ZIAuUkMSpjK5noJc0U3",
+	"UsYlu3Rcs8A7ctD+/AyQFOtmxsImrsSEp7Ot0rlJt9ku41qZkjO7hNl2z5rXT0lObtG72GhVaTOVEDk2",
+	"XHuWELH/4bMZ7mOqiYYrEZNV3AVl4VO4twONbEVRMAOQUMwqP8LwI/QuvBKbuVZBt+6OzhGlhMKwSye2",
+	"iGzJjFqDXTqqcbRCGlA99in+XZqSFyja4PU7ivsauAIt7G6WLZUBObuENPeq2mrgZrSdr3rblJuN0ra1",
+	"fS2R79NhHvMBG9WSdlYok6IH30RtQPY2qJjoEAGiemvr1aC+5yMEk+q9/05pyluuUYSKPUu8tCdOIFur",
+	"lQxa8Bah17d+YGrNm6TFDHynKeHkObLZ401Xvb4ZWRYFvywguHQiwgvZXfosWW1v2/l58rPNS7V1cFVS",
+	"Tpm6g2xRLoYiN/eYWSptmRPXG+pCvWKVCHLNaTfljGt+atyVvxIyH3Jj/uTaNZnrAT2ONPFprctlfA2M",
+	"zy1ov74FqRWj3LU1U/KEQOvyZOwa7THGrpP0PNL1OD5nRbYi0tif4UFqtcIWcIxfOXqgf/I7DNItz2+T",
+	"OS8Ld+X8K0jWTv7d8Mwt6nSyVhKd24XIcJenk02psyU53bfCLN0p4MZJX95DdSUMWcPJg/kxMqFK5Orq",
+	"p8htxvHbwNeGysWBdL2/c1gnY89FwY2dwZ6JvGnhcs/9TTFmsihEJz6J8nXBLxOG87W6OrhG70UOoe3M",
+	"CH+uhw0NpU9uo/Y4SdaWFRnQubUg0QWApszp0A7SjksnG4wkm8roH38yQwsCL0yPhDtW4mgxy15W1sOi",
+	"kvIKWjm9YNG7x6EdvWNhwAsWWoyo61uTGnh+yM6XEpVWsDss9NTeeBzFtDbIN74SZuQPbJMwpk3m0jqg",
+	"1fBTMlDcps/NTM2Hb/5Y01Ktlabs/+1T9rzURmmm5hS74NSkjRv3dJCfYOqnk1qC90rb5q0hYQuoqagi",
+	"pz8q8q0WOs77l5Ct3gHeNiOlShGxMr2GuWWqtMRX0HitJEwZl7n/qSKTUVFCNccPM669BUG6bYhpQfKr",
+	"qDI29TU4Cj649W98swMm8hXsyH7mteCmJ03Cti1K/eX8EBn48xLGGKUDt3UQ8RmB1t7ePoi2XzpZ+gf3",
+	"zkHDqf9ydDS1r3IEDaGdOXFFOZpZqq07Pzu2dXKqYxJMA8+WTRdIMzRKjHRSpx2oWhUDVL+k8/F5Q2MY",
+	"r6mNNAXwZlhHr+uvangwZiBh03JcZYcGlEgYaVEQ2W+BXDqe+fkTIQxD/1tz7xpWA/iUFWXl20lLWv0G",
+	"yowXhWF2KQxzR8gNwdtHoiJMMkYBY+biJx2p0N0tTElvVapNjwtxBZKVm7ECk5xllWbf7lID+vKnbAWw",
+	"YUqzy91ZLjRkXjvo0jRxxpE0pMViaVPG1i2wNd85iRG5eClz8HEXI+xVbhYmFnzs1nLKHp0/+v7s4aOz",
+	"R99NotqdHnNd+9P3ASiwY3CM3HSyXYoCZuh/7AbL8NKA2wJdyoMX+X58XbUC/nT1cY24Njbc+ZwmtL6Z",
+	"C3euu7N+wXc0aLx4H59Pvz+f/vX8Y6zjyhY+lCyiztewXtUK+pGF7/et3E3Ee4RvnS7kY6+HUcGKOd+Z",
+	"WQHziMz5Myy4FY7x1mH6DGSeCBgYZIqqLrKbDBjxakDVYk90xtAHdOJUrIbhuURG666txIz640QqW+9I",
+	"1pg6GH89n7Lvzx0/eHzO3LYEe1rDyaDW4H26Erg+HLs4Mshzbymb1NGYbR8JIoscHbpdhcd0va7kchkd",
+	"pdg0GyXNPUOlAndNay5XbQnknmHUPkY6lusFRM7Uk+/WU/ZkOWWP8il7fJm77ZZKHlbkqgmFUVZ9xLfD",
+	"x3m1l/pyZKx/ZUAIalJD4toKNBhKZc92qBsFzuB+Ce1iilLaG57yfe4tRTAC9LBvLSzoaIwMtxaMHWlN",
+	"ql66jFPbYE5mh3H63Pt9opN70SDtMSeJGN3MQKa8OD5gwLdifiXKGW4lTRpBC26hOcG9i4CIkrnvNpwT",
+	"bqjTIWvhWEDKfLdYw76e1Wt0oxeiZ07kgw25RxoFg3d32HLXrCzxaCRJVae8y2Th06bgEtOymJDoMzcg",
+	"rfdNDGaQuIR+v+oJN5armlRnCt1zMq2PVWOj+w5mxwcjtLFnISttMp2Um7ziYCuuMc6V4r6L0qthqtRn",
+	"5B2lwEEx9+lqUZb6ohlGdIt2zL5gJF0WqTiKEIDor1NqOY37y00qAti9iScZW91zah9HAYn5OMExhtEw",
+	"3NBnfHszEeIux9hg+nwmWguKvx22Ow1paC9Mfu70+CWX+UUdnBJaV8oWWbSmk43SluMfSxI9siW3UcLK",
+	"G3Nu91h1xxkl8zHLV2DcrPZiYLjMmeE79+jMT9gJtjJoFAsaQxhj3QrPm8zP+IKjuua7nEwnC3EFZ+Um",
+	"OuTjfNbc+6gbW7LvyT3EfvxKxUnHh1pFxZH1JqWcNfY7LA/fiMl0/EZCIqNxCWwNxvBFSNawLHNLAPF4",
+	"6eEqG8ztKBEL41hmnfzRhkWv4YEc9slNnfobc6e1JdstF5auBtQRzyh4ppSm1NCivZpANMwx64zoUaYI",
+	"Mhn0Z6Oenr/tGB0sd4bwrsQDxVfQPlixGW/5zvR80SflqKGxjL/y3TAbS5DIK2qOHYIf5nMgC/beEegJ",
+	"FuSlVWtuRRZ/DFeQiKPu8aSP8ZSr+dz7dEY6dK2K/b7v/8DhR9dKWi3g2iHsP+Cpj1zOa6UhtqSJSxKb",
+	"p8YZ42qlXSbMggd2tE/fzxtcdGhga23abpx1QRJWglNWZNq7stTqy3Sy5Jvx4Qn77kfPgyfeh4AyZ1H5",
+	"WqPj7Fhlm5oKGgJHjgkvTjOLU64/4+O+OEzbrQy03knZXND2VHqU4pfB+DhCMqt3OmyDsWqzQY6ew0Jz",
+	"smcImSl5BVIAeoVlO54ymRi751n2Yj1mxEbf/rRReNck7j7IK/NDdPEPxpmho7M5MPS9kdiw5tLddnN0",
+	"LKfm11BWmqECXvBQxhY7Hxi2sTiSj4Oi1hr+4g4fycGmfLAYsnmYuKjZNHwpSjpC5vsqm8edCW7/A9EB",
+	"PVEBL5VevwxDHWMUXSqxH9N+0FwXEr+6iBQicU3GY3P6LKTpALTSJLBJ6JfPw0IUKM6HuvGvxjbt7+50",
+	"dgmmuvYH5axstFoLMyJz4C29EFV3rxN0n+C4zUj8iOPYTYOkdoyxdRyw651uGl56QtMTcWf7ltc6Cghf",
+	"qKfdHG1yv44LDDptiHNzC/Y8yRK5db3OsrHOTuInHTEalNwXJzcqcIcmH1vRH4XtY5gpzTdqf/2UxBWq",
+	"2GzEja/m6Enjhs29Cet4w/iQbasYdSMEp5sCTJnEhAd0wThmPjfUfd7KPnb/JjwF91caEsgsE4FF3Pr8",
+	"c0cbOi4FJeIq4/yvmTAcLi/qvY6N9LscNi5BHdfWHhyFHZ/7+qMqIq7opC+1N4aC27EIDv6t1MCuvzZu",
+	"dtdZnDKWoMyLoMFHNKMqh2r4/QKfrOZ92TXDP9WZQtorDrA6UZ/DEqg8Afw3SaZ+TZO78KKV2N57L+0l",
+	"WNOFR+gCF4z6QXzDrZC52lKaIMAq5zv2b2slmVXMlHLKzv9ycX5+9vD7i/Pzf58y2lgMWzJkLcU/MTG2",
+	"+hSZyoX2qAh/XLL5KtTRafo6yIndBBUJRdyGRkZ1XigZ4CosX4F8inCWTRSLwkctj4pny8hlzYeHFVU+",
+	"7sjXesR04EkhMO3gRLUPkwopGzuG+UkRu8zpAewSKLDW6YEMX0bZaS+Vu0GmXgwTMX/PL6X2QS8bJaRl",
+	"aKaOLG7T/NbHlr1fMOgYja4b29Cdc4yDvBa0YnvnsQe/a87RzzA2/ca9VupUAFSPumbsrFBqdUOG87jM",
+	"EubbGGZssd7wHD6oFUSiMggGMX5Qwhu9iXjYaH949Oo0fD06pogSORoSs/Za9CqP1CoBhUlInPEhVokF",
+	"caZJBp/2mfEvVS5WtKLdM6S9PGWyLArvsHPsjJhVp+efIZYPkLK8JO19jumLxbJlFUNrwf6cE1Tm3+6x",
+	"/v0M2ybI0gjl8lqwNuOF2bikcgDRhmZXHOV3HnbgLyPq7/uNOz1OnMmW3FrISbRBh1SQRgK+THABa+A5",
+	"E5JxtuaiQAhA6eUWclU+ZeipTF2Xlc206c7c93ZGk29G+HQCle7lAJ8fTkcO+HejMnVr20qPM9pYbksC",
+	"qG1kURsucnc+nxKApbDM3d6UZVm6/xSFkw0rAKfqcxut5qKA0U5sSwmbOM/phPccNnMq0IAbAgm4a6AA",
+	"/SAA8aw3gg9BcVO6oWXeR4/BlYSREgzUI/u+kyY1b0B8yjAUgO1n7Y8xtt1qxn9HWHU6GqPnleHp8FE8",
+	"FgkgnUf4hu+cIB74a4h0kUQ1ISanm0p4CHigxTFwzAk28cZ7Nce6PhJBTh9aYDoHrpAj42TGXCQGQPbk",
+	"dGHITW2f36JmgRFP7sWnlM8Kuoq/2Q8uF3jEJUPrX4UdVBH+eV988di7LXYPJDb1Z5/kNmJHb2FUbysR",
+	"fIwDOGR49hy4xz2o7CPRTDbcmCAL9B3xGG8I+aO9uFauTULEBH8S8DuNoSSWs1LTRqxmZFXGcpNk/uvP",
+	"sG2gXt6WfB8H0nzGCpXxwucZWrVWWqst88ccuC4EGPu0Ykp1mwExzL2KwFuerV6IeSO+cahmtuWmJ7u+",
+	"YqVbXmE1x30ZW1EUgz4kigK/dAmpj0Ud9alZvxTFWKZTKBWxU/0ii527+SqJeqvKIme5euqGu/Q1VwLE",
+	"wTQKcRezfxG6auEkMrqT2tfqo+8fPXzyXRThCGRPGrKbRAAkRG2A7jvMc2eXO5KVIGdW+TEzLn0+dav/",
+	"758cWn+cVmr533n4j72zVZHiCA96m4QjxpS8bcVtrHyuystkTvGahJ2tVm4LZYCdglFG2FQ4RBqVPgVk",
+	"iIUGcpHjIXDbFY3cbEb4KAupuV0CJf6peQVlPCITexRCtIQt9UEp92l46EC4BwyEGM3h7yDCrWhSTZh2",
+	"tbf+u54K9gcfJU9Qm+LaObrBNne0Q+8taMQPHX1Bbbi2KaiiykY8Jocu7ix1D0APcJ6F8fgvhUEk5myi",
+	"KXaZFVeJMwxJUI1lPEn+lSSb0x4/jWpww6PTuVyUfBEzHkyPgfs4qNoNF99qN1aTfR+03DTDBvZkPb8d",
+	"6R08EgQyvck3sJXH7dAtCuRfee+7W9koUDJK2a5Qf7rsB8uQxB+lQ9N2YKZMKobAHgTIMyIJeD/grDeo",
+	"7K0qRBYJPx9k3qKXKyNXt1JIKmo/tJz2BGc1P96bphs3HiWrHDmxIo1H0IJ96Tz9VynAzh7GRYDCiU0U",
+	"LIUgN96Axh4GwQrfjg2JPvuop8vHPc+eJBxJNwfP0lGxwgq2EjvrpatLMoQFq+dYz6gef3T7a4zrPZF5",
+	"TFp0UD8HIh4mAZT78qBGYhz2hpBSqMrgbfsV28dE1mFhPj6+x2d74vTrQfTsynFRqDdiSBibcN24Bp6c",
+	"X9d4UFPBfvTQaStI9ATx3yC0HK0FGJssm4UutkS4SBL6cljsOj6t4zN9V4ldCDXBRpX+bNbhHVGr89rV",
+	"1GKZ10r6or7MG0z2azFF2VNJCDRHl5/sLyMUh2ofWdzHb87Q2j6Ha4b5D94EipT/1OlApNod9GBIJewH",
+	"jkV4u4uGhTAW9PEwUeGYjFHqbrj6Zc8aHWeKHn8YK+l3NlBc7iNETFwZBxlzTfCXPe1vXocAMo/J4e+S",
+	"a+KQpIFAehCSqlJDXUon2I3OBP4urkBiEAyZX6uwiy65NxEbjsjjwnTyhGo9NpPrmIStPoFxYDJXK4ur",
+	"AjLx9yT2HNuUd8Dz/9x8UGP9eCEL+UAZ8lbuNb4TH0TSwXLFi0QZ7e1SmQHrQs2m/kPR3r21IPixl1zm",
+	"BVUZBI7BlmUuLF47PHfzNVZzm8g+fFeSrD4m20p8AjPT4MaTqgGzVNs0/NLlSBO6E9xnTv1MVq0mTLpU",
+	"pvOm2I1B3D2cuD8krdSb1txCxDYxwDvFK/SlwA48aNpIOKWRuoUaoewtBwC3B7AdVUMnTejV7oSiS+Xh",
+	"rgK9B8sHhhdGifq9WMhXN+bqH2UU7F+KYHftda6/b0B2hTkXhJ6BeLCYrFzCmVFoYvJlIRG729L/n/nm",
+	"a2Go+ZUSlIq5KXiWAN17v493EuryheJmXn+ei09nCHoBFSQVeYB8HgkFB+aab2W6n5eisHSaqxlSuuQJ",
+	"Oy3Nr37TRlBFiPZJw8O0RQBM+DgTcsoaQ3YSwR4q6ti82h5qIeyYMYb5Ck6lPfa3XK+8e5uaUILRAbdk",
+	"VW5sQIhlMnDrb3uIVHU99hrL2/FdtlDgEymf7pVOO020V9bEiRwZQzkAUUnITpm4LTesJvX+Ho4DqqkA",
+	"jZrYcnPxKboAdebC5Y5itqvcFVkWxTRSMx33ikIcnThPQAkHuWodiLn/xd1Tv60pothWcG/tB51uox0H",
+	"9KUajM87xTLY2DO3Lm5w7ry1/9GF5kMOhhypwZAmQUCpwFrOAjyr/2cjZz4XZlN6Vq9X+KotNYW26hXx",
+	"k4Buhps/RY7jf5oEHNLoTtLF3qVFCdvamq+0Lx+ypRDce4b5ZKgqtvahd3710GWljMaqLDAqnkOeBApb",
+	"uOSY9HVE4V/cvBhfDDDDxyEJR0KCiMgIJBrjv30UkGzi+0ahhyMfQzMI1icofQmaG1OtQyx2pFc19zEc",
+	"GEjqKxaMw09NJwAeoXx7yqqQNqvdiW/opwH4Pf3FGmq+sC90V7VEGgzjcfwOo7azOqW2ywF9bQZfOSSS",
+	"3niwF/i0qdSrATwsICINbK7kLESBHBxJFWJykIO7szg02cJqMXC0MVf2B5Xz3bWRTEN+RRSDVBmfSwHS",
+	"5zXhT1iGwypE92BUtIN42JQRajv7K0GzP/V8lGswtlvXdYi3MlX/KS9hhsJ/orJcy1bYAskfU0Ya1zg1",
+	"hKId2dFE2m+VGY5dDelKYcGr13V552BW98zB2yBAtXrHX6h2Wm/0NGhS1RpWI9orilqkImLqdYncLmZU",
+	"uelRvt6NE7ra8F8+ceRomOcE6uSBKtODlH4v9ZGWjz21vtuYTnyNoznAmYbRCHMjIr6MnTn1ehwoacpo",
+	"peFKrUZ9rCdeqzHx5HJdG7DEZ0gfHeD4j8oR171cKzY7aCT0pWYhkG4IMPSUDrosd5XtfR3PlR/gYaJR",
+	"NIrhl3oM+ktJJdyGBhCjtD38+xVCWZczk4DW+7JrM6BqSq9FNrL8dAFSNq9pYp94L07XeNCnKFAmI1X5",
+	"H+wCGhYY0go69pcFklRlcGqVPPF7075IiB7SB6FZkG3fGZGbmZLXqxMxtLZXzHClbbL/cXFVqXJX7ZpW",
+	"Q/hcu2TVDC/msE7t2KvGt8Nw05twDOinL1w8dA2eUfNYlbwAZDvbOLVcx1cc7QVmhtUmZnkbpadZZgNh",
+	"ameNUJxY+gMkIEXUmF2tESkjk0pE7qIhga+rHMWgyhEEnGmzgyje7XicyTynAzBoUujoiuLgNMKIhztg",
+	"R7JrosY001YLIWcpp9n4sADMoQ4yeHejtnxHlkcgE50RFpxunCdCcX3E/6hkiZDrEAVDCQkZg9WhhBhQ",
+	"Ifn3njAyv5kZKWg9Z8ytQ09k2Kxbbe5Q2WTvc4hhU/FVTIT5SUhCz0DrWADcx8ZPGS+K68NI2aVW5WLZ",
+	"FzCFCq5y/x/01m5UqCl5Matui4gc5k59dV8yD6TKSlmAIUgZzC5HSt0KA2OV4+TV43f3ePj66wgRgb15",
+	"9pC+mCp4sfFp7yM5VRQ27DB/Ow4erAsCdgjI61iILhpgeoGvrQ55deZ4fehXYr9jJI8eVDCugcflh2OL",
+	"482dHOV+HXv1HXdjrvmn2foyYRTSi3aZhlS5gdrgHtYquvIh1KZyZYNZkTMtDlzuA827qmvhPzQuwP4I",
+	"bT84iLDD7pzw2GSlFnb33tFnwESr8gmF47uZUisBgSld0HFcqtLALDSt92UjfoJdCz4NKR9XH7huBqst",
+	"rd1MvrhBCDlXMeeCT2edK80QNL6S9+prDEsvbbjcIcCFmy+5l6l9MNBbp7wTYNH9f0qM5DYYOPru5XP2",
+	"1yff/R/mQ89YrrISK23dZ6+ksVzauuHjx4//Sl/nWPzpPvsBe3n7y/sPHtSMy3/K31/lsN4oCzLbnf0E",
+	"u9/vM8p0QwdmBQy8BJ4T7KYvrxLC+ab/lBIgZ7+/mp+94TZb/l57zH//4QNf/O7LU3ODwFf3/1lj9F5M",
+	"3lW7M2kkF00eBkriGzG5mDy+f37/MfoD7RI3/UGzZLf3uDiaxdpfr/LJxeS1MPZZaITSG1+DRfntN08p",
+	"/ypB72pCqdz7xPyGYFDHpIdLWAgMRqHC9AFQuQkKhpHgdGXGBhKsg9FxxANs4jPKSm3SM/p+xJcKsUYI",
+	"nNaHyPf56JAn9MtH9AxjVTfcr0fn58Ek5hke32wKX7jtwX95B3jd1QHF020xho7j4eweyg0+Q/g4XhbJ",
+	"kiXVEB+EFBD0uvCFwUi2ELz60cnuykQo7lmeP6vKHuzRW6zDusmDxhFEfvSxStP4m8p3N71YtFA147W6",
+	"hC+dPXp4092GmPzuLj3LKSzI8RivYTnG0e6he3W8Vr7WX2+7Lze49V+mNed58FnkX+gaKIBUpjY9vIO1",
+	"uoJjSeLDUsjFK6c1HaaeOfLdSeSgPYkEmKPWtHAXws2eiigb/jvYa6/ALfCPNG3+QirNGMr8crPMBve2",
+	"s7B0R986dQ1hSmvQCzjDcf/HuN0IGK6RfaCAMUJrrWBcEgith1jbLZLP8woi56uREDKtKi0pLSyFQuff",
+	"vKjUcbMg2KIviBGKH2NwRbxTbNPqtL/ud7rKd0rcQhvcDQiAdUGm+lOj4jdTH67rO93whxvlom76y/8D",
+	"hGF3hO+KKBxqgt1JQRgHd9tisOv0WxGC8bIYKgIfRQrfkAB8vfmfnGP8YYXf26WrP0XfMaRzRwTf4Bjo",
+	"l32fV61OuGB1JzHuXxSsHut1F+HKe396b+jnNazPnbykm9Uqbvmqbvcbu6dvbodaVDrwRj1663oulRPf",
+	"lE2STF2Up5jW+a0QxS8STkoSD5ogLeFE76MLW4PuGh9zdAmM+zoCGAbKKWxfyfvsHWXLUiJGKJAxpexM",
+	"d5cYlismlb1PoYBxtvGPCt/tdPfvrTGaCsvmW+czfhI9NyFFe+7t6T7iFRXhU5r5jOWoEcPyPSvG4Iih",
+	"kBpNHvNX9NpfukEIg61TVc/9Zqpmdw2QygP9NVIX4z0OLMdR9/1kaNc+/XEYtVESbOpTAXNj2LcouiBm",
+	"TmtUPmLo5a1LxjqC4ayKVzudTe/ZpSotZfeF0i9RK5Z/dg1LUwe6lTqtzGMnM561O/5PmYMO2ZSVBe12",
+	"DWyGCmoP5XwG3rsXjrTXPfkW7HVuEVLmOmLE12X/xPDTasAvG5DPKUvp7uoABm7/XjaQ0sQDOMfdtNOF",
+	"Da9u+wef3X++JC99FLuPIAD30s/ufJ38hKSM2T677nbNC40DFUxTMbuHk8SRUOpakujiosx5gg+Wxa6+",
+	"JDGySrWKYvlLsyuEUxfX3LW7Zf1y4/L46oOO+ukp7GvZr1IH2CmERY/696sWFih7gbTAItSkrMLv7rNX",
+	"lsAWnFjEeKqk1tT9oEpNEv6lssupa2+4yFMaYXFaSrxNg1Nx25fNDwh+ESFBt6WWslFPQ1IBhaJfJXxR",
+	"tbrWHscFcEpVj0iifVHDp7xx6tlGdoQCaMOy+dBdni2Zh3RDLo4/EEgZMxt+0v1z6rcW7hf/9879mokQ",
+	"ER3nFc98Idp7VEqVKccyDGBSfDNYd+7mgExAzT1Ek1SXKt8htgeVh6qCJ7jW4goiHOIFZCKHF358N0BE",
+	"G451Vz0N5fWH22f2WgrO3eBIL8JW3pFL8cPyK4tdnSMA0mpxgIH94Ntci/L2GAF9MoTXL8XCnYJg5ZBF",
+	"KnQIE1zbqmhPocojFNrvvqpCG1Y6QTpUXp0JyZTOAblKjd5xGvrwIk5LcGpTyHuQeajA+m0IMWE2d0WO",
+	"+UViGN821Dk4xT5XdeGS7k4syPptbDBO5Y5JqQhPaCwWS6aEasrqOdmOBwSl+Ia/4ZrKMX4DO17BfQ/a",
+	"8ogf132AlRvK3OK+5PLpdqaCQItvzQe+gvcEhnQLxos7s4s45TsmxzGURwj+wMLmKeOSqdJuuc7xByaM",
+	"Uw4892YIVNOEElxyXxr9K0qDS6Ac67iq894xJIRMpQq2Ve1TL7l5kcRbQKqcRsT+JPuJXIBPfNySicUX",
+	"wI3Z5SBbTU5DPfjtUJLptqnIF7+LMX8EOTDNNRV2ctMxXE3srLTnugFL9D8shYGAGoVkc6UzYIRdkalk",
+	"lyGBAXFuK4xHrGRLCN0e1bib4CDkGfZBwETJnIaBOJIeOhLjUjx+ZACVzSl2IDZ6slMQJlLCcDT5M0W2",
+	"CxZyRxIDntcO6DvpcqwR927Z5+j7/UYyBCqmPTSk8Viy+HbyBK6/BLfBRv6o2QK3SmDTiBxKN6ATMxH3",
+	"g0DIyaqOYHE4SpYpmYGWBOOxBp6MIgrPOotbw8b8mbZwDBnfkcwFuII2vskeQYG+An1mQFpGTe+zH3i2",
+	"JESxADbjdDxhmPuHJLX/KZuDzZYIqKaYAejqMe+tBr7+gfo/uBUWPlka7JnBFw8sU4xM/IvXXUFEOKLV",
+	"m3vExOjavVZqZQhzxxc0UNotkMhBWjEXFKk4D0L8lMEnnlm2dJI8gsE9JZVSGMQ2L3ZMi8XSUkgHfdEr",
+	"ia4JPuuu8ksqOzBAVQkaQtq91VeVfbAA6+sgDDtGbvRUbOEoJ8VXFId/FNYkVdktN4yKut7waV5oTgW8",
+	"4nLx3/HxHZWIcXBfyfZAC5NiG6FgS3WzYqxVwN2asu1y5003HkNSmE45pxtkOoRQmhLv3sAps8veQJyo",
+	"FeNmdf1AUg9XSvPc8GzVE4r0oypyw3gwErrWjC+4kMZWfJNqg7YCj2inPNY1NcwF1mu6zxzHJtZ7UX3C",
+	"2+bIRomMl1ssIYURCktu3O0mu4z3HfD8LdXauZPHzY3tpShuPRLO9YsukxRz9LsRTlQV+eGYpt+MG85X",
+	"qUFyk2a/t9TklOtCPcQUnlIzP8QbO189lpO3VIXs7oZq+wHesuGk2espUqjarA//8eAzBVChXaNX6zxy",
+	"z+i1SqU/rQ5HnX2d8Nv05j2/IY7St30Plu6qSuoJv5JZXC4MhcjRW6xVTstcMAQuN1MS9M2UXQLF0REY",
+	"fM58saypt3ebzo3k+Bhemtelk1OJzDi21LVgl7BjbiFveKtUIbJdn0D1llqckjqph6S2AEy5/5XaQHGF",
+	"G3u7JgMveyaTEd4Qyit6M30G8VNveFoBbMgYJYG2cFuX9itlnk48qJZ95DX0tcA0bpGZJcnla9mUGsrJ",
+	"RsOVgO1BVzlWp6RqhN5nPudFwfISPYxOvqb6FcN84m+p1x89JPxJ5GXq4ispqL73tHM8rOIabiAUfE88",
+	"Jni3fr/429DoTxDkb9XD67f4jjh431agg3dTvfbDu20thbr9Rry7gfMMdO4eSxLfjm/32itwC/zjj+rZ",
+	"vXXq+tOlOo587ohH1YiFPBOyJxVELOSrO2tg86O7Zfk27ldwY4GcCUkVnn1hFcdTBaYfYw2W41lrKPMy",
+	"ufjtY8I8gJvpKL13N38pb0gOOXShfGiswpIbiqO8f7MWERsKfqcumQ8etHqIT/kotJ9TXkI0+JQaJQFy",
+	"w3LlVAoJn+yUrZWxDAsou9+oRtsNqsu2Kiec1Kx8xeGTrgn2kLgJuFmBvuduAteKaq8T7hHWnoVMg70V",
+	"xwQVTb67fglf1Pl2Bf43PIdGx/uGuRwC63Tb5DinWSL2xxL9mRncOPNwRPLgM/73gMh+pVaQ2NNIArb1",
+	"LW8q+/rjsJQmrCx+s2t0VRfNSx76UFjvhKc+dJGAiQ2jvBWQ2H8Ee9CdPNut6uS3e7xDZcQ/miLftiD6",
+	"fz34TH8MUOVTBBFhDJUtcVDg2l+GxK3dWSPAEHjbr7h0H0/OrlKGx2omt6v6tZhbn/HgD0TPf5odBtLd",
+	"17I39PNWDJtLxho0Ck8jNpdrfIHr+v+evXmNflmfs+oWvYo+FhiE5YVIqTQ6oxkvkKlNI3bIaODbneNA",
+	"O74ujogjxxU+9S7ux6Sl9vGe8cFhbkN9DAjLuM4N+7er51zn7Mn98ymWav3+8Xfn/34/GhdCVF5Fud3F",
+	"jcMMgCs3syO2DBfkJvesbT76HCr7/vbR8duqWPBvH93EDCZR0FKWuphcTB7wjXhw9RA5rv/456qaVgj1",
+	"q37JPEjr5/bit36qjJCN39DO8OXjl/8fAAD//w==",
 }
 
 // decodeSpec returns the embedded OpenAPI spec as raw JSON bytes,
