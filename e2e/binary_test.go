@@ -3,11 +3,15 @@ package e2e
 import (
 	"bytes"
 	"context"
+	"encoding/base64"
+	"encoding/hex"
 	"encoding/json"
 	"errors"
+	"io/fs"
 	"os"
 	"os/exec"
 	"path/filepath"
+	"regexp"
 	"strings"
 	"syscall"
 	"testing"
@@ -107,6 +111,31 @@ func (s *shell) ok(args []string, say ...string) string {
 	return out
 }
 
+// holdsNone looks through all files of a directory, but one, for what must stand in none:
+// tables, logs and all that the database keeps beside them.
+func holdsNone(t *testing.T, dir string, secrets []string, but string) {
+	t.Helper()
+	files := 0
+	err := filepath.WalkDir(dir, func(path string, e fs.DirEntry, err error) error {
+		if err != nil || !e.Type().IsRegular() || path == but {
+			return err
+		}
+		raw, err := os.ReadFile(path)
+		files++
+		for _, s := range secrets {
+			for what, form := range map[string]string{"in clear": s, "in base64": base64.StdEncoding.EncodeToString([]byte(s)), "in hex": hex.EncodeToString([]byte(s))} {
+				if bytes.Contains(raw, []byte(form)) {
+					t.Errorf("%s holds a secret %s", path, what)
+				}
+			}
+		}
+		return err
+	})
+	if err != nil || files < 100 {
+		t.Errorf("looked through %d files: %v", files, err)
+	}
+}
+
 func words(s string) []string { return strings.Fields(s) }
 
 // The whole story in the terminal, with the real binary and its own PostgreSQL.
@@ -199,6 +228,24 @@ func TestTheTerminal(t *testing.T) {
 	other := &shell{t: t, home: t.TempDir(), env: []string{"ROUNDHOUSE_URL=" + r.URL, "ROUNDHOUSE_TOKEN=" + words(token)[0]}}
 	other.ok(words("case show "+name+" -o json"), `"entries"`)
 
+	// What must not be known: sent where it may go, shown where it is asked for, and
+	// after all of it nowhere in what lies on the disk.
+	s.ok([]string{"secret", "reveal", "corvane-passphrase", "--case", name, "--why", "on the phone"}, "copper-anchor-nineteen")
+	opened = s.ok([]string{"case", "open", "--vendor", "corvane", "Passphrase wanted [mute]", "--environment", "production", "--effect", "degraded", "--reach", "many", "--workaround", "costly",
+		"--happened", "You asked for it: {secret corvane-passphrase}.", "--answer", "tenant=saltmarsh-prod", "--attest", "--file"}, "On its way")
+	told := regexp.MustCompile(`C-\d+`).FindString(opened)
+	for end := time.Now().Add(time.Minute); !contains(s.ok(words("case show "+told)), "Their number is CV-"); <-time.After(50 * time.Millisecond) {
+		if time.Now().After(end) {
+			t.Fatal("it never arrived")
+		}
+	}
+	s.ok(words("secret show corvane-passphrase"), "sent", "revealed", told, "127.0.0.1")
+	if jobs, err := os.ReadFile(filepath.Join(data, "standin.json")); err != nil || !contains(string(jobs), "You asked for it: copper-anchor-nineteen.") {
+		t.Errorf("the vendor was not told: %v", err)
+	}
+	tuva := &shell{t: t, home: t.TempDir(), env: []string{"ROUNDHOUSE_URL=" + r.URL, "ROUNDHOUSE_TOKEN=" + r.People[4].Token}}
+	tuva.ok(words("key rotate"), "3 secrets closed anew")
+
 	// A killed one is recovered, the data survive, a taken port gives way.
 	r.stop(syscall.SIGKILL)
 	began := time.Now()
@@ -212,6 +259,16 @@ func TestTheTerminal(t *testing.T) {
 	other.env[0] = "ROUNDHOUSE_URL=" + again.URL
 	other.ok(words("case show "+name), "withdrawn")
 	again.stop(syscall.SIGINT)
+	holdsNone(t, data, []string{"copper-anchor-nineteen", "tide-table-4402-lantern", "804-1722"}, filepath.Join(data, "standin.json"))
+	if key, err := os.ReadFile(filepath.Join(data, "vault.key")); err != nil {
+		t.Error(err)
+	} else {
+		for _, line := range strings.Split(string(key), "\n") {
+			if parts := words(line); len(parts) == 3 && parts[0] == "roundhouse-vault-key" {
+				holdsNone(t, data, []string{parts[2]}, filepath.Join(data, "vault.key"))
+			}
+		}
+	}
 	if !contains(again.out.String(), "Stopped.") {
 		t.Errorf("Ctrl-C:\n%s", again.out)
 	}

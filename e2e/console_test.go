@@ -186,6 +186,7 @@ func TestPagesAreAccessible(t *testing.T) {
 	ragna.added("/assets", m{"vendor": "tallow", "name": strings.TrimSpace(strings.Repeat("A very long name ", 11)), "serial": strings.Repeat("0123456789", 12), "note": "n"})
 	byHand := w.byHand().draft("lark", "To be taken there")
 	ragna.step(byHand, m{"step": "file"})
+	w.as(4).must(201, "POST", "/secrets", m{"facts": m{"name": "a-long-name-for-a-secret-that-is-cut-in-a-narrow-window", "vendor": "tallow", "label": "Word", "kind": "other", "hosts": []string{"works.tallow.example:8443"}}, "value": "never shown here"})
 	// Everything at the usual size; in the dark the colours; in a narrow window all but
 	// them where the page is laid out otherwise, and of every page how wide it is.
 	narrow := map[string]bool{"/": true, "/cases/" + name: true, "/open/" + draft: true, "/register/contracts/new": true}
@@ -196,7 +197,7 @@ func TestPagesAreAccessible(t *testing.T) {
 	}{{"light", all, 1280}, {"dark", "runOnly: ['color-contrast']", 1280}, {"light", all + ", rules: { 'color-contrast': { enabled: false } }", 390}} {
 		tab := w.page(x.scheme, x.width, 800, 2)
 		for path, ready := range map[string]string{"/": "today-line", "/cases": "case-row", "/cases/" + name: "entry-3", "/open/" + draft: "grade", "/vendors": "find", "/vendors/tallow": "find", "/nowhere": "find",
-			"/register/assets": "thing-row", "/register/contracts": "thing-row", "/register/assets/new": "f-name", "/register/contracts/1": "edit", "/find?words=drive": "find", "/register/calendars": "calendar-row", "/register/calendars/1": "c-words", "/register/policy": "find", "/register/people": "person", "/cases/" + byHand: "by-hand"} {
+			"/register/assets": "thing-row", "/register/contracts": "thing-row", "/register/assets/new": "f-name", "/register/contracts/1": "edit", "/find?words=drive": "find", "/register/calendars": "calendar-row", "/register/calendars/1": "c-words", "/register/policy": "find", "/register/people": "person", "/register/secrets": "secret", "/cases/" + byHand: "by-hand"} {
 			w.steps(tab, dp.Navigate(w.url+path), see(ready), browser.Settle())
 			if over, _ := browser.Eval[int](tab, `document.documentElement.scrollWidth - innerWidth`); over > 0 {
 				t.Errorf("%s at %d is %d pixels too wide", path, x.width, over)

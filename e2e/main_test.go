@@ -33,6 +33,7 @@ import (
 	"roundhouse.example/internal/standin"
 	"roundhouse.example/internal/store"
 	"roundhouse.example/internal/testdb"
+	"roundhouse.example/internal/vault"
 )
 
 var (
@@ -52,6 +53,9 @@ func TestMain(m *testing.M) {
 }
 
 func run(m *testing.M) (int, error) {
+	for _, kind := range []string{"application/x-ndjson", "text/csv"} { // texts, as the contract says
+		openapi3filter.RegisterBodyDecoder(kind, openapi3filter.FileBodyDecoder)
+	}
 	desk.PasswordCost = &argon2id.Params{Memory: 8, Iterations: 1, Parallelism: 1, SaltLength: 16, KeyLength: 32}
 	var err error
 	if workspace, err = testdb.TempDir(); err != nil {
@@ -104,7 +108,27 @@ type world struct {
 	clock   *testClock
 	people  []demo.Person
 	db      string
+	keys    string // the vault's key file
+	log     *written
 	timeout time.Duration
+}
+
+// written is a log that is read while it is written.
+type written struct {
+	mu  sync.Mutex
+	buf bytes.Buffer
+}
+
+func (w *written) Write(p []byte) (int, error) {
+	w.mu.Lock()
+	defer w.mu.Unlock()
+	return w.buf.Write(p)
+}
+
+func (w *written) String() string {
+	w.mu.Lock()
+	defer w.mu.Unlock()
+	return w.buf.String()
 }
 
 // monday is a working morning for all vendors but the one across the date line.
@@ -123,7 +147,7 @@ func newWorld(t *testing.T, clock *testClock, haste float64) *world {
 
 func newWorldOn(t *testing.T, db string, clock *testClock, haste float64) *world {
 	t.Helper()
-	w := &world{t: t, clock: clock, db: db, timeout: 500 * time.Millisecond}
+	w := &world{t: t, clock: clock, db: db, timeout: 500 * time.Millisecond, keys: filepath.Join(t.TempDir(), "vault.key"), log: &written{}}
 	var now func() time.Time
 	var dc desk.Clock
 	if clock != nil {
@@ -139,6 +163,13 @@ func newWorldOn(t *testing.T, db string, clock *testClock, haste float64) *world
 		t.Fatal(err)
 	}
 	t.Cleanup(w.desk.Store.Close)
+	ring, err := vault.Create(w.keys)
+	if err != nil {
+		t.Fatal(err)
+	}
+	if err := w.desk.UseVault(t.Context(), ring); err != nil {
+		t.Fatal(err)
+	}
 	w.people, err = demo.Register(t.Context(), w.desk, w.desk.Now().AddDate(0, -6, 0), func(v string) (store.Link, error) {
 		raw, err := standin.Description(w.timeout, 1200*time.Millisecond)
 		l := store.Link{Kind: "rest", Address: vendors.URL + "/" + v}
@@ -156,7 +187,7 @@ func newWorldOn(t *testing.T, db string, clock *testClock, haste float64) *world
 	done := make(chan error, 1)
 	ready := make(chan string, 1)
 	go func() {
-		done <- service.RunDesk(ctx, w.desk, service.Options{Listener: l, Look: 100 * time.Millisecond, Sweep: 100 * time.Millisecond, Log: slog.New(slog.DiscardHandler), Clock: dc},
+		done <- service.RunDesk(ctx, w.desk, service.Options{Listener: l, Look: 100 * time.Millisecond, Sweep: 100 * time.Millisecond, Log: slog.New(slog.NewTextHandler(w.log, &slog.HandlerOptions{Level: slog.LevelDebug})), Clock: dc},
 			func(url string) { ready <- url })
 	}()
 	select {

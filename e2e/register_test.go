@@ -291,7 +291,7 @@ func TestTheRegisterInTheTerminal(t *testing.T) {
 			t.Errorf("%s: status %d, want %q in\n%.600s", args, code, say, out)
 		}
 	}
-	for args, say := range map[string]string{"case show " + hits.Items[0].Name + " -o csv": "csv is for lists", "asset add": "say what it is", "asset change Array_Halsa-2": "say what to change", "contract add --vendor tallow --term rubbish": "--term: write",
+	for args, say := range map[string]string{"case show " + hits.Items[0].Name + " -o csv": "csv is for lists", "asset add": "say what it is", "asset change Array_Halsa-2": "say what to change", "contract add --vendor tallow --term rubbish": "--term: a promise is written",
 		"asset add --attribute x": "NAME=VALUE", "contract add --allowance-amount many": "whole number"} {
 		if out, code := handler.run("", words(args)...); code != 2 || !contains(out, say) {
 			t.Errorf("%s: status %d, want %q in\n%.600s", args, code, say, out)

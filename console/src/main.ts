@@ -24,6 +24,7 @@ const router = createRouter({
     { path: '/register/calendars', name: 'calendars', component: () => import('./pages/CalendarsPage.vue'), meta: { title: 'Calendars' } },
     { path: '/register/calendars/:id(\\d+|new)', name: 'calendar', component: () => import('./pages/CalendarPage.vue'), meta: { title: 'Calendar' } },
     { path: '/register/policy', name: 'policy', component: () => import('./pages/PolicyPage.vue'), meta: { title: 'Our policy' } },
+    { path: '/register/secrets', name: 'secrets', component: () => import('./pages/SecretsPage.vue'), meta: { title: 'Secrets' } },
     { path: '/register/people', name: 'people', component: () => import('./pages/PeoplePage.vue'), meta: { title: 'Our people' } },
     { path: '/find', name: 'find', component: () => import('./pages/FindPage.vue'), meta: { title: 'Found' } },
     { path: '/:rest(.*)', name: 'nowhere', component: () => import('./pages/NowherePage.vue'), meta: { title: 'Nothing here' } },

@@ -17,13 +17,16 @@ const (
 	Register  Act = "register"
 	Contracts Act = "contracts"
 	Vendors   Act = "vendors"
+	// Secrets is to add and change secrets and their keys, Reveal to see one.
+	Secrets Act = "secrets"
+	Reveal  Act = "reveal"
 )
 
 var allowed = map[string][]Act{
-	"handler":       {Read, Work, Tokens, Register},
-	"lead":          {Read, Work, Tokens, Register, Contracts},
+	"handler":       {Read, Work, Tokens, Register, Reveal},
+	"lead":          {Read, Work, Tokens, Register, Contracts, Reveal},
 	"auditor":       {Read, Tokens},
-	"administrator": {Read, Work, People, Tokens, Register, Contracts, Vendors},
+	"administrator": {Read, Work, People, Tokens, Register, Contracts, Vendors, Secrets, Reveal},
 }
 
 // May says whether a role may do something; an unknown role may nothing.

@@ -11,6 +11,7 @@ import (
 	"roundhouse.example/internal/client"
 	"roundhouse.example/internal/client/clientgen"
 	"roundhouse.example/internal/core/calendar"
+	"roundhouse.example/internal/core/register"
 )
 
 func (a *app) calendars() *cobra.Command {
@@ -252,9 +253,9 @@ func (a *app) policy() *cobra.Command {
 			if len(terms) > 0 {
 				list := []any{}
 				for _, s := range terms {
-					t, err := parseTermFlag(s)
+					t, err := register.ParseTerm(s)
 					if err != nil {
-						return err
+						return usagef("--term: %s", err)
 					}
 					list = append(list, t)
 				}

@@ -20,6 +20,7 @@ import (
 	"roundhouse.example/internal/service"
 	"roundhouse.example/internal/standin"
 	"roundhouse.example/internal/store"
+	"roundhouse.example/internal/vault"
 )
 
 type demoOptions struct {
@@ -50,14 +51,14 @@ func (a *app) demo() *cobra.Command {
 }
 
 // demoFiles are the demo's own, beside PostgreSQL's directory.
-type demoFiles struct{ dir, people, jobs string }
+type demoFiles struct{ dir, people, jobs, keys string }
 
 func (a *app) runDemo(ctx context.Context, o demoOptions) error {
 	dir, err := filepath.Abs(o.data)
 	if err != nil {
 		return err
 	}
-	files := demoFiles{dir, filepath.Join(dir, "people.json"), filepath.Join(dir, "standin.json")}
+	files := demoFiles{dir, filepath.Join(dir, "people.json"), filepath.Join(dir, "standin.json"), filepath.Join(dir, "vault.key")}
 	if err := os.MkdirAll(dir, 0o711); err != nil {
 		return err
 	}
@@ -110,6 +111,18 @@ func (a *app) runDemo(ctx context.Context, o demoOptions) error {
 	return err
 }
 
+// demoVault gives the demo's desk its keys, new ones where it never had any.
+func demoVault(ctx context.Context, d *desk.Desk, file string) error {
+	ring, err := vault.Load(file)
+	if errors.Is(err, vault.ErrNoFile) {
+		ring, err = vault.Create(file)
+	}
+	if err != nil {
+		return err
+	}
+	return d.UseVault(ctx, ring)
+}
+
 // startOver removes the demo's own files, and only those.
 func startOver(f demoFiles) error {
 	// Taking PostgreSQL's lock first keeps a running demo's data safe.
@@ -120,7 +133,7 @@ func startOver(f demoFiles) error {
 		}
 		return err
 	}
-	for _, p := range []string{f.people, f.jobs} {
+	for _, p := range []string{f.people, f.jobs, f.keys} {
 		if err := os.Remove(p); err != nil && !errors.Is(err, fs.ErrNotExist) {
 			return err
 		}
@@ -151,6 +164,9 @@ func (a *app) demoData(ctx context.Context, d *desk.Desk, f demoFiles, haste flo
 		if err != nil {
 			return nil, nil, err
 		}
+		if err := demoVault(ctx, d, f.keys); err != nil {
+			return nil, nil, err
+		}
 		return cast, people, a.repoint(ctx, d, link)
 	}
 	if len(there) > 0 {
@@ -171,8 +187,14 @@ func (a *app) demoData(ctx context.Context, d *desk.Desk, f demoFiles, haste flo
 	if err != nil {
 		return nil, nil, err
 	}
+	if err := demoVault(ctx, d, f.keys); err != nil {
+		return nil, nil, err
+	}
 	people, err := demo.Play(ctx, d.Store, cast, time.Now(), link)
 	if err != nil {
+		return nil, nil, err
+	}
+	if err := demo.Secrets(ctx, d); err != nil {
 		return nil, nil, err
 	}
 	raw, err := json.MarshalIndent(people, "", " ")

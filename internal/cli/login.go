@@ -106,16 +106,19 @@ func (a *app) login() *cobra.Command {
 }
 
 // password is asked for on a terminal, else read as a line of standard input.
-func (a *app) password() (string, error) {
+func (a *app) password() (string, error) { return a.unseen("Password: ") }
+
+// unseen asks for what must not be seen; where nobody can be asked it is a line of standard input.
+func (a *app) unseen(question string) (string, error) {
 	if f, ok := a.stdin.(*os.File); ok && term.IsTerminal(int(f.Fd())) {
-		fmt.Fprint(a.stderr, "Password: ")
+		fmt.Fprint(a.stderr, question)
 		b, err := term.ReadPassword(int(f.Fd()))
 		fmt.Fprintln(a.stderr)
 		return string(b), err
 	}
 	line, err := bufio.NewReader(a.stdin).ReadString('\n')
 	if line == "" && err != nil {
-		return "", usagef("the password is read from standard input, and there was none")
+		return "", usagef("%s is read from standard input, and there was none", strings.ToLower(strings.TrimSuffix(question, ": ")))
 	}
 	return strings.TrimRight(line, "\r\n"), nil
 }

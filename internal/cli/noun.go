@@ -21,6 +21,7 @@ import (
 	"roundhouse.example/internal/cli/out"
 	"roundhouse.example/internal/client"
 	"roundhouse.example/internal/client/clientgen"
+	"roundhouse.example/internal/core/register"
 )
 
 // noun is one kind of thing in the register: the same verbs for each.
@@ -103,7 +104,7 @@ func fact(name, member string) column {
 }
 
 func (a *app) noun(n noun) *cobra.Command {
-	c := group(n.name, fmt.Sprintf("%s of the register", strings.ToUpper(n.many[:1])+n.many[1:]), a.nounList(n), a.nounShow(n), a.nounAdd(n), a.nounChange(n), a.nounRemove(n))
+	c := group(n.name, fmt.Sprintf("%s of the register", strings.ToUpper(n.many[:1])+n.many[1:]), a.nounList(n), a.nounShow(n), a.nounAdd(n), a.nounChange(n), a.nounRemove(n), a.tableExport(n.name, n.many), a.tableImport(n.name, n.many))
 	c.Example = n.example
 	return c
 }
@@ -367,9 +368,9 @@ func (a *app) given(f *pflag.FlagSet, n noun) (map[string]any, error) {
 			list, _ := f.GetStringArray(x.flag())
 			terms := []any{}
 			for _, s := range list {
-				term, err := parseTermFlag(s)
+				term, err := register.ParseTerm(s)
 				if err != nil {
-					return nil, err
+					return nil, usagef("--term: %s", err)
 				}
 				terms = append(terms, term)
 			}
@@ -414,32 +415,6 @@ func readYAML(name string, raw []byte, into *map[string]any) error {
 		return fmt.Errorf("%s: %s", name, strings.TrimSpace(yaml.FormatError(err, false, false)))
 	}
 	return nil
-}
-
-// parseTermFlag reads "first-response 2 4h office kind=fault country=NO".
-func parseTermFlag(s string) (map[string]any, error) {
-	parts := strings.Fields(s)
-	bad := usagef("--term: write DEADLINE LEVEL TARGET [CALENDAR] [kind=…] [channel=…] [country=…], not %q", s)
-	if len(parts) < 3 {
-		return nil, bad
-	}
-	level, err := strconv.Atoi(parts[1])
-	if err != nil {
-		return nil, bad
-	}
-	t := map[string]any{"deadline": parts[0], "level": level, "target": parts[2]}
-	for i, p := range parts[3:] {
-		k, v, ok := strings.Cut(p, "=")
-		switch {
-		case ok && (k == "kind" || k == "channel" || k == "country"):
-			t[k] = v
-		case !ok && i == 0:
-			t["calendar"] = p
-		default:
-			return nil, bad
-		}
-	}
-	return t, nil
 }
 
 // usualTerms are what the contracts of a vendor usually promise.

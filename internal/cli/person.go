@@ -147,7 +147,7 @@ func (a *app) people() *cobra.Command {
 			}
 			return &missing{fmt.Sprintf("nobody has the mail address %s; see roundhouse person list", args[0])}
 		}}
-	return group("person", "Our people", add, list, change, holds)
+	return group("person", "Our people", add, list, change, holds, a.tableExport("person", "people"), a.tableImport("person", "people"))
 }
 
 // holds prints what has to be given to somebody else when a person leaves.

@@ -133,7 +133,7 @@ func (a *app) root() *cobra.Command {
 	root.SetFlagErrorFunc(func(c *cobra.Command, err error) error {
 		return usage{fmt.Errorf("%w (see %s --help)", err, c.CommandPath())}
 	})
-	root.AddCommand(a.serve(), a.demo(), a.standin(), a.reckon(), a.check(), a.login(), a.today(), a.cases(), a.vendors(), a.find(), a.assets(), a.products(), a.accounts(), a.contracts(), a.calendars(), a.policy(), a.tokens(), a.people(), &cobra.Command{
+	root.AddCommand(a.serve(), a.demo(), a.standin(), a.reckon(), a.check(), a.login(), a.today(), a.cases(), a.vendors(), a.find(), a.assets(), a.products(), a.accounts(), a.contracts(), a.calendars(), a.policy(), a.tokens(), a.people(), a.secrets(), a.keys(), &cobra.Command{
 		Use: "version", Short: "Say which roundhouse this is", Args: cobra.NoArgs,
 		RunE: func(*cobra.Command, []string) error {
 			fmt.Fprintln(a.stdout, "roundhouse", Version)

@@ -30,7 +30,7 @@ func (a *app) logger(format string, level slog.Level) (*slog.Logger, error) {
 }
 
 func (a *app) serve() *cobra.Command {
-	var listen, database, data, cert, key, origin, logFormat string
+	var listen, database, data, cert, key, origin, logFormat, keyFile string
 	var proxies []string
 	var look time.Duration
 	c := &cobra.Command{Use: "serve", Short: "Run the service", Args: cobra.NoArgs,
@@ -48,6 +48,10 @@ func (a *app) serve() *cobra.Command {
 				return usagef("--tls-cert and --tls-key go together")
 			}
 			ctx := cmd.Context()
+			ring, fresh, err := ringOf(keyFile, data, database == "")
+			if err != nil {
+				return err
+			}
 			if database == "" {
 				pg, err := localpg.Start(ctx, localpg.Options{Dir: filepath.Join(data, "postgres")})
 				if err != nil {
@@ -60,7 +64,7 @@ func (a *app) serve() *cobra.Command {
 			if err != nil {
 				return fmt.Errorf("cannot listen on %s: %w", listen, err)
 			}
-			return service.Run(ctx, service.Options{Database: database, Listener: l, Proxies: proxies, Origin: origin, TLSCert: cert, TLSKey: key, Look: look, Log: log},
+			return service.Run(ctx, service.Options{Database: database, Listener: l, Proxies: proxies, Origin: origin, TLSCert: cert, TLSKey: key, Look: look, Log: log, Vault: ring, NewVault: fresh},
 				func(url string) { log.Info("serving", "url", url) })
 		}}
 	f := c.Flags()
@@ -70,6 +74,7 @@ func (a *app) serve() *cobra.Command {
 	f.StringVar(&data, "data", ".roundhouse", "directory of the private PostgreSQL")
 	f.StringVar(&cert, "tls-cert", "", "certificate file; serves TLS")
 	f.StringVar(&key, "tls-key", "", "the certificate's key file")
+	f.StringVar(&keyFile, "key-file", "", "file with the keys to the secrets (roundhouse key new makes one); with a private PostgreSQL vault.key under --data, made when it is first needed. ROUNDHOUSE_VAULT_KEY can hold the keys instead")
 	f.StringVar(&origin, "origin", "", "what browsers call the service where a proxy stands before it, such as https://desk.company.example")
 	f.StringSliceVar(&proxies, "proxies", nil, "addresses or networks of proxies whose X-Forwarded headers are believed")
 	f.DurationVar(&look, "look", 20*time.Second, "time between two looks at the vendors' systems")

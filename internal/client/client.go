@@ -175,6 +175,46 @@ func (c *Client) Text(ctx context.Context, path string) (string, error) {
 	return string(b), err
 }
 
+// Copy writes what a path of the API answers with, however long it is.
+func (c *Client) Copy(ctx context.Context, path string, to io.Writer) error {
+	body, err := c.Stream(ctx, http.MethodGet, path, "", nil)
+	if err != nil {
+		return err
+	}
+	defer body.Close()
+	_, err = io.Copy(to, body)
+	return err
+}
+
+// Stream sends a body as it is read, and gives the answer as it comes. It takes as
+// long as it takes, and is never repeated.
+func (c *Client) Stream(ctx context.Context, method, path, contentType string, body io.Reader) (io.ReadCloser, error) {
+	if body != nil { // the caller closes it
+		body = struct{ io.Reader }{body}
+	}
+	r, err := http.NewRequestWithContext(ctx, method, strings.TrimRight(c.Server, "/")+path, body)
+	if err != nil {
+		return nil, err
+	}
+	if contentType != "" {
+		r.Header.Set("Content-Type", contentType)
+	}
+	for _, edit := range c.RequestEditors {
+		if err := edit(ctx, r); err != nil {
+			return nil, err
+		}
+	}
+	res, err := http.DefaultTransport.RoundTrip(r)
+	if err != nil {
+		return nil, &Unreachable{c.URL, err}
+	}
+	if res.StatusCode >= 300 {
+		defer res.Body.Close()
+		return nil, problemOf(res)
+	}
+	return res.Body, nil
+}
+
 // Read turns an answer into T, and gives its ETag.
 func Read[T any](c *Client, res *http.Response, err error) (out T, etag string, _ error) {
 	if err != nil {

@@ -75,7 +75,12 @@ func (d *Desk) keep(ctx context.Context, l *store.Link, events []channel.Incomin
 		} else if len(events) > 0 && !events[0].At.IsZero() {
 			floor = events[0].At // the first look ever: there is no earlier one to clamp to
 		}
+		hide, err := d.hiding(ctx, tx, row.VendorID)
+		if err != nil {
+			return err
+		}
 		for _, e := range events {
+			e.Text, e.Author = hide(e.Text), hide(e.Author)
 			raw, err := json.Marshal(e)
 			if err != nil {
 				return err

@@ -40,6 +40,10 @@ func (d *Desk) SendMessage(ctx context.Context, a Actor, id int64, text, move, b
 // AddNote writes a note; it stays in the house.
 func (d *Desk) AddNote(ctx context.Context, a Actor, id int64, text string) (Ref, error) {
 	return d.write(ctx, a, id, text, func(w *work) (store.Entry, error) {
+		text, err := w.hidden(ctx, text)
+		if err != nil {
+			return store.Entry{}, err
+		}
 		return w.add(ctx, store.Entry{Kind: "note", Body: text})
 	})
 }
@@ -65,7 +69,11 @@ func (d *Desk) AddCall(ctx context.Context, a Actor, id int64, h Heard) (Ref, er
 		if strings.TrimSpace(with) == "" {
 			return store.Entry{}, invalid("with", "say whom you spoke to")
 		}
-		e := store.Entry{Kind: "call", Channel: "spoken", Body: h.Text, HappenedAt: at, AuthorName: with, AuthorID: &w.actor.ID}
+		text, err := w.hidden(ctx, h.Text)
+		if err != nil {
+			return store.Entry{}, err
+		}
+		e := store.Entry{Kind: "call", Channel: "spoken", Body: text, HappenedAt: at, AuthorName: with, AuthorID: &w.actor.ID}
 		if h.By == "mail" || h.By == "portal" {
 			inward := "in"
 			e.Kind, e.Channel, e.Direction = "message", h.By, &inward

@@ -4,12 +4,14 @@ import (
 	"context"
 	"errors"
 	"fmt"
+	"net/url"
 	"strings"
 	"time"
 
 	"roundhouse.example/internal/access"
 	"roundhouse.example/internal/channel"
 	"roundhouse.example/internal/core/casework"
+	"roundhouse.example/internal/core/disclosure"
 	"roundhouse.example/internal/failpoint"
 	"roundhouse.example/internal/store"
 )
@@ -39,6 +41,9 @@ type task struct {
 	markers  []string
 	since    time.Time
 	until    time.Time // the end of the last attempt
+	vendor   int64
+	host     string            // of the link
+	filled   map[string]string // secrets that were put into the letter
 }
 
 // Deliver takes a delivery as far as it will go now: sends it, or looks it up
@@ -55,11 +60,24 @@ func (d *Desk) Deliver(ctx context.Context, id int64) error {
 		failpoint.Hit("deliver.looked-up")
 		return d.settleLookUp(ctx, t, found, err)
 	}
+	if err := d.fill(ctx, t); err != nil {
+		// Nothing has left, and it cannot go as it stands: a person decides.
+		return d.settleSend(context.WithoutCancel(ctx), t, channel.Receipt{}, &channel.Refused{Why: err.Error()})
+	}
 	failpoint.Hit("deliver.before-call")
 	receipt, err := t.ch.Send(ctx, t.letter)
 	failpoint.Hit("deliver.after-call")
 	// The answer is recorded even when the service is asked to stop meanwhile.
 	return d.settleSend(context.WithoutCancel(ctx), t, receipt, err)
+}
+
+// hostOf is where a link leads, with its port.
+func hostOf(l store.Link) string {
+	u, err := url.Parse(l.Address)
+	if err != nil {
+		return ""
+	}
+	return u.Host
 }
 
 // errNothing rolls a transaction back that has nothing to write.
@@ -127,7 +145,7 @@ func (w *work) claim(ctx context.Context, id int64) (*task, error) {
 	if err != nil {
 		return nil, err
 	}
-	t := &task{delivery: del, ch: ch, letter: letter}
+	t := &task{delivery: del, ch: ch, letter: letter, vendor: w.c.VendorID, host: hostOf(link)}
 	switch del.State {
 	case Waiting:
 		return t, w.begin(ctx, t)
@@ -200,6 +218,7 @@ func (d *Desk) settle(ctx context.Context, t *task, fn func(*work, *store.Delive
 }
 
 func (d *Desk) settleSend(ctx context.Context, t *task, r channel.Receipt, sendErr error) error {
+	hide := func(s string) string { return disclosure.Hide(s, t.filled) } // a vendor's answer may repeat what it was told
 	return d.settle(ctx, t, func(w *work, del *store.Delivery) error {
 		a := t.attempt
 		a.EndedAt = &w.now
@@ -216,23 +235,23 @@ func (d *Desk) settleSend(ctx context.Context, t *task, r channel.Receipt, sendE
 			}
 			return w.arrive(ctx, del, r.Reference, w.now)
 		case errors.As(sendErr, &refused):
-			if err := end("refused", refused.Why); err != nil {
+			if err := end("refused", hide(refused.Why)); err != nil {
 				return err
 			}
-			del.State, del.NextAt, del.Problem, del.NeedsPerson = Refused, nil, refused.Why, true
+			del.State, del.NextAt, del.Problem, del.NeedsPerson = Refused, nil, hide(refused.Why), true
 			return w.tx.SaveDelivery(ctx, del)
 		case errors.As(sendErr, &notSent):
-			if err := end("not-sent", notSent.Why); err != nil {
+			if err := end("not-sent", hide(notSent.Why)); err != nil {
 				return err
 			}
 			again := w.now.Add(backoff(del.Attempts))
-			del.State, del.NextAt, del.Problem = Waiting, &again, "The vendor's system cannot be reached: "+notSent.Why
+			del.State, del.NextAt, del.Problem = Waiting, &again, "The vendor's system cannot be reached: "+hide(notSent.Why)
 			return w.tx.SaveDelivery(ctx, del)
 		}
-		if err := end("unsure", sendErr.Error()); err != nil {
+		if err := end("unsure", hide(sendErr.Error())); err != nil {
 			return err
 		}
-		return w.unsure(ctx, del, sendErr.Error(), w.now.Add(t.ch.Settle()))
+		return w.unsure(ctx, del, hide(sendErr.Error()), w.now.Add(t.ch.Settle()))
 	})
 }
 

@@ -16,6 +16,7 @@ import (
 	"roundhouse.example/internal/channel"
 	"roundhouse.example/internal/failpoint"
 	"roundhouse.example/internal/store"
+	"roundhouse.example/internal/vault"
 )
 
 // Clock tells the time. The service runs on the machine's, tests inject one.
@@ -45,6 +46,7 @@ type Desk struct {
 	queue    Queue
 	channels Channels
 	compiled *compiler
+	vault    *vault.Ring // nil without a key
 }
 
 // New makes a desk over a database.

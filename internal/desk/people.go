@@ -80,6 +80,19 @@ func (d *Desk) AddPerson(ctx context.Context, actor *Actor, n NewPerson) (store.
 
 // newPerson is the row of somebody who can be added.
 func (d *Desk) newPerson(n NewPerson) (store.Person, error) {
+	p, err := d.checkPerson(n)
+	switch {
+	case err != nil:
+		return p, err
+	case len(n.Password) < 10:
+		return store.Person{}, invalid("password", "at least ten characters")
+	}
+	p.PasswordHash, err = hashPassword(n.Password)
+	return p, err
+}
+
+// checkPerson is the row of somebody new, but for the password.
+func (d *Desk) checkPerson(n NewPerson) (store.Person, error) {
 	n.Name, n.Email = strings.TrimSpace(n.Name), strings.TrimSpace(n.Email)
 	switch {
 	case n.Name == "":
@@ -88,11 +101,8 @@ func (d *Desk) newPerson(n NewPerson) (store.Person, error) {
 		return store.Person{}, invalid("email", "%q is not a mail address", n.Email)
 	case len(access.Acts(n.Role)) == 0:
 		return store.Person{}, invalid("role", "roles are handler, lead, auditor, administrator")
-	case len(n.Password) < 10:
-		return store.Person{}, invalid("password", "at least ten characters")
 	}
-	hash, err := hashPassword(n.Password)
-	return store.Person{Name: n.Name, Email: n.Email, Role: n.Role, PasswordHash: hash, Active: true, CreatedAt: d.Now()}, err
+	return store.Person{Name: n.Name, Email: n.Email, Role: n.Role, Active: true, CreatedAt: d.Now()}, nil
 }
 
 // PersonChange changes a person; nil leaves a thing as it is.
@@ -119,38 +129,48 @@ func (d *Desk) ChangePerson(ctx context.Context, a Actor, id int64, ch PersonCha
 		if err != nil {
 			return p, err
 		}
-		was := p
-		if ch.Name != nil {
-			p.Name = strings.TrimSpace(*ch.Name)
-		}
-		if ch.Role != nil {
-			p.Role = *ch.Role
-		}
-		if ch.Active != nil {
-			p.Active = *ch.Active
-		}
-		for from, to := range map[*string]*string{ch.Phone: &p.Phone, ch.Hours: &p.Hours, ch.Languages: &p.Languages, ch.Zone: &p.Zone} {
-			if from != nil {
-				*to = strings.TrimSpace(*from)
-			}
-		}
-		if _, err := time.LoadLocation(p.Zone); err != nil {
-			return p, invalid("zone", "%q is not a known time zone; name one like Europe/Oslo", p.Zone)
-		}
-		if hash != "" {
-			p.PasswordHash = hash
-		}
-		if was.Role == "administrator" && was.Active && (p.Role != was.Role || !p.Active) {
-			n, err := store.ActiveAdministrators(ctx, tx, id)
-			if err != nil {
-				return p, err
-			}
-			if n == 0 {
-				return p, invalid("role", "%s is the last administrator; make another one first", p.Name)
-			}
-		}
-		return p, store.ChangePerson(ctx, tx, p)
+		return p, d.changePerson(ctx, tx, &p, ch, hash)
 	})
+}
+
+func (d *Desk) changePerson(ctx context.Context, tx *store.Tx, p *store.Person, ch PersonChange, hash string) error {
+	was := *p
+	if ch.Name != nil {
+		p.Name = strings.TrimSpace(*ch.Name)
+	}
+	if ch.Role != nil {
+		p.Role = *ch.Role
+	}
+	if ch.Active != nil {
+		p.Active = *ch.Active
+	}
+	if p.Name == "" {
+		return invalid("name", "a name is needed")
+	}
+	if len(access.Acts(p.Role)) == 0 {
+		return invalid("role", "roles are handler, lead, auditor, administrator")
+	}
+	for from, to := range map[*string]*string{ch.Phone: &p.Phone, ch.Hours: &p.Hours, ch.Languages: &p.Languages, ch.Zone: &p.Zone} {
+		if from != nil {
+			*to = strings.TrimSpace(*from)
+		}
+	}
+	if _, err := time.LoadLocation(p.Zone); err != nil {
+		return invalid("zone", "%q is not a known time zone; name one like Europe/Oslo", p.Zone)
+	}
+	if hash != "" {
+		p.PasswordHash = hash
+	}
+	if was.Role == "administrator" && was.Active && (p.Role != was.Role || !p.Active) {
+		n, err := store.ActiveAdministrators(ctx, tx, p.ID)
+		if err != nil {
+			return err
+		}
+		if n == 0 {
+			return invalid("role", "%s is the last administrator; make another one first", p.Name)
+		}
+	}
+	return store.ChangePerson(ctx, tx, *p)
 }
 
 // People are all of ours.

@@ -39,11 +39,15 @@ type Kind[T any] struct {
 	// vendor is the key that the facts name.
 	vendor func(*T) *string
 	// resolve turns names into references and takes them out of what is stored.
-	resolve func(context.Context, *store.Tx, *store.Thing[T], *T) ([]Field, error)
+	resolve func(context.Context, *lookup, *store.Thing[T], *T) ([]Field, error)
 	// after writes what stands in other tables.
 	after func(context.Context, *Desk, *store.Tx, *store.Thing[T], T) error
 	// complete puts into the facts what stands in other tables, and how it stands on a date.
 	complete func(ctx context.Context, q store.Querier, list []Thing[T], today string) error
+	// told puts into the facts all that a table says of them.
+	told func(context.Context, *Desk, store.Querier, []Thing[T]) error
+	// nameOf is what a new record is found by; needed where something is written after it.
+	nameOf func(T) string
 	// details are what only one by itself is shown with.
 	details func(context.Context, *Desk, store.Querier, *Thing[T]) error
 	// touches says in words which open cases a change concerns; empty for none.
@@ -139,7 +143,7 @@ func (k *Kind[T]) Add(ctx context.Context, d *Desk, a Actor, facts T) (Thing[T],
 	}
 	ref, err := once(ctx, d, func(tx *store.Tx) (Ref, error) {
 		row := store.Thing[T]{}
-		if err := k.prepare(ctx, tx, &row, facts); err != nil {
+		if err := k.prepare(ctx, &lookup{tx: tx}, &row, facts); err != nil {
 			return Ref{}, err
 		}
 		if err := store.AddThing(ctx, tx, k.ThingKind, &row); err != nil {
@@ -159,13 +163,13 @@ func (k *Kind[T]) Add(ctx context.Context, d *Desk, a Actor, facts T) (Thing[T],
 }
 
 // prepare checks facts and resolves what they name.
-func (k *Kind[T]) prepare(ctx context.Context, tx *store.Tx, row *store.Thing[T], facts T) error {
+func (k *Kind[T]) prepare(ctx context.Context, l *lookup, row *store.Thing[T], facts T) error {
 	var wrong []Field
 	for _, f := range k.check(facts) {
 		wrong = append(wrong, Field{f.Field, f.Detail})
 	}
 	key := *k.vendor(&facts)
-	v, err := store.VendorByKey(ctx, tx, key)
+	v, err := l.vendor(ctx, key)
 	switch {
 	case errors.Is(err, store.ErrNotFound):
 		if key != "" {
@@ -181,7 +185,7 @@ func (k *Kind[T]) prepare(ctx context.Context, tx *store.Tx, row *store.Thing[T]
 	stored := facts
 	*k.vendor(&stored) = ""
 	if k.resolve != nil {
-		more, err := k.resolve(ctx, tx, row, &stored)
+		more, err := k.resolve(ctx, l, row, &stored)
 		if err != nil {
 			return err
 		}
@@ -213,7 +217,7 @@ func (k *Kind[T]) Check(ctx context.Context, d *Desk, a Actor, id int64, patch [
 		if err := merge(&facts, patch); err != nil {
 			return err
 		}
-		if err := k.prepare(ctx, tx, &row, facts); err != nil {
+		if err := k.prepare(ctx, &lookup{tx: tx}, &row, facts); err != nil {
 			return err
 		}
 		var err error
@@ -272,7 +276,7 @@ func (k *Kind[T]) Change(ctx context.Context, d *Desk, a Actor, id, match int64,
 			return Ref{}, err
 		}
 		row := before.Thing
-		if err := k.prepare(ctx, tx, &row, facts); err != nil {
+		if err := k.prepare(ctx, &lookup{tx: tx}, &row, facts); err != nil {
 			return Ref{}, err
 		}
 		if k.touches != nil && !meant {

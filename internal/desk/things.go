@@ -20,27 +20,13 @@ var (
 	Accounts = &Kind[register.Account]{ThingKind: store.Accounts, act: access.Register, check: register.Account.Check,
 		vendor: func(a *register.Account) *string { return &a.Vendor }}
 	Assets = &Kind[register.Asset]{ThingKind: store.Assets, act: access.Register, check: register.Asset.Check,
-		vendor: func(a *register.Asset) *string { return &a.Vendor }, resolve: resolveAsset, complete: completeAssets}
+		vendor: func(a *register.Asset) *string { return &a.Vendor }, resolve: resolveAsset, complete: completeAssets, told: toldAssets}
 	Contracts = &Kind[register.Contract]{ThingKind: store.Contracts, act: access.Contracts, check: register.Contract.Check,
-		vendor: func(c *register.Contract) *string { return &c.Vendor }, resolve: resolveContract, after: afterContract,
+		vendor: func(c *register.Contract) *string { return &c.Vendor }, resolve: resolveContract, after: afterContract, told: toldContracts, nameOf: func(c register.Contract) string { return c.Number },
 		complete: completeContracts, details: contractDetails, touches: contractTouches}
 )
 
-// named resolves one name of a thing that must be there.
-func named(ctx context.Context, tx *store.Tx, kind store.ThingKind, vendor int64, field string, name *string, to **int64) ([]Field, error) {
-	*to = nil
-	if *name == "" {
-		return nil, nil
-	}
-	id, err := store.ThingNamed(ctx, tx, kind, vendor, *name)
-	if errors.Is(err, store.ErrNotFound) {
-		return []Field{{field, fmt.Sprintf("the vendor has no %s %.60q in the register", kind.Name, *name)}}, nil
-	}
-	*to, *name = &id, ""
-	return nil, err
-}
-
-func resolveAsset(ctx context.Context, tx *store.Tx, row *store.Thing[register.Asset], a *register.Asset) ([]Field, error) {
+func resolveAsset(ctx context.Context, l *lookup, row *store.Thing[register.Asset], a *register.Asset) ([]Field, error) {
 	var wrong []Field
 	version, product, region, account := a.Version, a.Product, a.Region, a.Account
 	for _, x := range []struct {
@@ -49,27 +35,27 @@ func resolveAsset(ctx context.Context, tx *store.Tx, row *store.Thing[register.A
 		name  *string
 		to    **int64
 	}{{store.Products, "product", &a.Product, &row.ProductID}, {store.Accounts, "account", &a.Account, &row.AccountID}, {store.Contracts, "contract", &a.Contract, &row.ContractID}} {
-		fields, err := named(ctx, tx, x.kind, row.VendorID, x.field, x.name, x.to)
+		fields, err := l.named(ctx, x.kind, row.VendorID, x.field, x.name, x.to)
 		if err != nil {
 			return nil, err
 		}
 		wrong = append(wrong, fields...)
 	}
 	if row.ProductID != nil && version != "" {
-		p, err := store.ThingByID[register.Product](ctx, tx, store.Products, *row.ProductID)
+		p, err := l.product(ctx, *row.ProductID)
 		if err != nil {
 			return nil, err
 		}
-		if vs := p.Facts.V.Versions; len(vs) > 0 && !slices.ContainsFunc(vs, func(v register.Version) bool { return v.Name == version }) {
+		if vs := p.Versions; len(vs) > 0 && !slices.ContainsFunc(vs, func(v register.Version) bool { return v.Name == version }) {
 			wrong = append(wrong, Field{"version", fmt.Sprintf("%s has no version %.40q in the register; it has %s", product, version, versionNames(vs))})
 		}
 	}
 	if row.AccountID != nil && region != "" {
-		o, err := store.ThingByID[register.Account](ctx, tx, store.Accounts, *row.AccountID)
+		o, err := l.account(ctx, *row.AccountID)
 		if err != nil {
 			return nil, err
 		}
-		if rs := o.Facts.V.Regions; len(rs) > 0 && !slices.Contains(rs, region) {
+		if rs := o.Regions; len(rs) > 0 && !slices.Contains(rs, region) {
 			wrong = append(wrong, Field{"region", fmt.Sprintf("account %s has no region %.40q; it has %v", account, region, rs)})
 		}
 	}
@@ -111,7 +97,7 @@ func text(p *string) string {
 	return *p
 }
 
-func resolveContract(ctx context.Context, tx *store.Tx, row *store.Thing[register.Contract], c *register.Contract) ([]Field, error) {
+func resolveContract(ctx context.Context, l *lookup, row *store.Thing[register.Contract], c *register.Contract) ([]Field, error) {
 	var wrong []Field
 	row.CoversProducts, row.CoversAccounts = nil, nil
 	for _, x := range []struct {
@@ -122,7 +108,7 @@ func resolveContract(ctx context.Context, tx *store.Tx, row *store.Thing[registe
 	}{{store.Products, "products", c.Products, &row.CoversProducts}, {store.Accounts, "accounts", c.Accounts, &row.CoversAccounts}} {
 		for i, n := range x.names {
 			var id *int64
-			fields, err := named(ctx, tx, x.kind, row.VendorID, fmt.Sprintf("%s[%d]", x.field, i), &n, &id)
+			fields, err := l.named(ctx, x.kind, row.VendorID, fmt.Sprintf("%s[%d]", x.field, i), &n, &id)
 			if err != nil {
 				return nil, err
 			}
@@ -132,11 +118,11 @@ func resolveContract(ctx context.Context, tx *store.Tx, row *store.Thing[registe
 			}
 		}
 	}
-	ranks, err := store.Levels(ctx, tx, row.VendorID)
+	ranks, err := store.Levels(ctx, l.tx, row.VendorID)
 	if err != nil {
 		return nil, err
 	}
-	calendars, err := store.CalendarNames(ctx, tx, row.VendorID)
+	calendars, err := store.CalendarNames(ctx, l.tx, row.VendorID)
 	if err != nil {
 		return nil, err
 	}

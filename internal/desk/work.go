@@ -6,6 +6,7 @@ import (
 	"time"
 
 	"roundhouse.example/internal/core/casework"
+	"roundhouse.example/internal/core/disclosure"
 	"roundhouse.example/internal/store"
 )
 
@@ -145,6 +146,13 @@ func (w *work) send(ctx context.Context, via, action, step, text string, effect 
 	if via == "api" {
 		written = "rest"
 	}
+	text, err := w.hidden(ctx, text)
+	if err != nil {
+		return store.Entry{}, err
+	}
+	if err := w.mayLeave(ctx, via, text); err != nil {
+		return store.Entry{}, err
+	}
 	e, err := w.add(ctx, store.Entry{Kind: "message", Direction: &out, Channel: written, Body: text})
 	if err != nil {
 		return e, err
@@ -163,4 +171,30 @@ func (w *work) send(ctx context.Context, via, action, step, text string, effect 
 		w.wake = append(w.wake, del.ID)
 	}
 	return e, nil
+}
+
+// hidden is a text as the record keeps it: a secret of the vendor's that somebody
+// wrote out stands there by its placeholder.
+func (w *work) hidden(ctx context.Context, text string) (string, error) {
+	hide, err := w.d.hiding(ctx, w.tx, w.c.VendorID)
+	if err != nil {
+		return "", err
+	}
+	return hide(text), nil
+}
+
+// mayLeave checks a text before it is put on its way.
+func (w *work) mayLeave(ctx context.Context, via, text string) error {
+	if len(disclosure.Placeholders(text)) == 0 {
+		return nil
+	}
+	host := ""
+	if via == "api" {
+		link, err := store.LinkOf(ctx, w.tx, w.c.VendorID)
+		if err != nil {
+			return err
+		}
+		host = hostOf(link)
+	}
+	return w.d.checkSecrets(ctx, w.tx, w.c.VendorID, host, text)
 }

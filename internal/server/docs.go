@@ -54,7 +54,9 @@ func docsOf(spec *openapi3.T) ([]byte, error) {
 			}
 			if op.RequestBody != nil {
 				for kind, media := range op.RequestBody.Value.Content {
-					c.BodyType, c.Body = kind, typeOf(media.Schema)
+					if c.BodyType = kind; media.Schema != nil && media.Schema.Ref != "" {
+						c.Body = typeOf(media.Schema)
+					}
 				}
 			}
 			for status, r := range op.Responses.Map() {

@@ -40,6 +40,7 @@ func problemOf(err error) *problem {
 		stale     *desk.Stale
 		inUse     *desk.InUse
 		touches   *desk.Touches
+		paper     *desk.NotInVault
 	)
 	switch {
 	case errors.As(err, &p):
@@ -72,6 +73,8 @@ func problemOf(err error) *problem {
 		return newProblem(http.StatusConflict, "in-use", "Something refers to it", inUse.Why)
 	case errors.As(err, &touches):
 		return newProblem(http.StatusConflict, "touches-cases", "Open cases are concerned", touches.Words)
+	case errors.As(err, &paper):
+		return newProblem(http.StatusConflict, "not-in-vault", "The vault does not have it", paper.Why)
 	case errors.As(err, &forbidden):
 		return newProblem(http.StatusForbidden, "forbidden", "You may not do that", forbidden.Why)
 	case errors.As(err, &newer):
@@ -88,6 +91,8 @@ func problemOf(err error) *problem {
 		return newProblem(http.StatusConflict, "key-busy", "The Idempotency-Key is taken", err.Error())
 	case errors.Is(err, desk.ErrBadSignIn):
 		return newProblem(http.StatusUnauthorized, "sign-in-failed", "That sign-in did not work", err.Error()+".")
+	case locked(err) != nil:
+		return locked(err)
 	case errors.Is(err, context.Canceled):
 		return newProblem(499, "gone", "The asker has gone", "")
 	case errors.Is(err, context.DeadlineExceeded), store.Unavailable(err):

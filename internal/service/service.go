@@ -17,6 +17,7 @@ import (
 	"roundhouse.example/internal/desk"
 	"roundhouse.example/internal/server"
 	"roundhouse.example/internal/store"
+	"roundhouse.example/internal/vault"
 	"roundhouse.example/internal/work"
 )
 
@@ -31,7 +32,9 @@ type Options struct {
 	Look     time.Duration // between two looks at the vendors; 20 s
 	Sweep    time.Duration // between two sweeps; 2 s
 	Log      *slog.Logger
-	Clock    desk.Clock // the machine's
+	Clock    desk.Clock  // the machine's
+	Vault    *vault.Ring // the keys to the secrets; without them secrets stay closed
+	NewVault string      // a key file to make for a desk that never had a key
 }
 
 // MachineClock is the time of the machine.
@@ -104,7 +107,34 @@ func Run(ctx context.Context, o Options, ready func(url string)) error {
 		return err
 	}
 	defer d.Store.Close()
+	if err := openVault(ctx, d, o); err != nil {
+		return err
+	}
 	return RunDesk(ctx, d, o, ready)
+}
+
+// openVault gives the desk its keys, if there are any.
+func openVault(ctx context.Context, d *desk.Desk, o Options) error {
+	if o.Vault != nil {
+		return d.UseVault(ctx, o.Vault)
+	}
+	if o.NewVault != "" {
+		_, err := store.CurrentKey(ctx, d.Store.DB, false)
+		if errors.Is(err, store.ErrNotFound) {
+			ring, err := vault.Create(o.NewVault)
+			if err != nil {
+				return err
+			}
+			o.Log.Info("a key for secrets was made; keep a copy, apart from copies of the database", "file", o.NewVault)
+			return d.UseVault(ctx, ring)
+		} else if err != nil {
+			return err
+		}
+		o.Log.Warn("the key file is not there, so secrets stay closed; put it back and start again", "file", o.NewVault)
+		return nil
+	}
+	o.Log.Info("no key to the vault was given, so secrets stay closed")
+	return nil
 }
 
 // RunDesk is Run over a desk that is open already.

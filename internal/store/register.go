@@ -39,6 +39,8 @@ type Thing[T any] struct {
 	Live   int `db:"live"`
 	// Opened is how many cases were filed under a contract while it counted.
 	Opened int `db:"opened"`
+	// Whole are the facts with what stands in other tables, of one that is to be written.
+	Whole T `db:"-"`
 }
 
 // ThingKind is one of the register's tables, with the SQL that is its own.
@@ -91,6 +93,7 @@ type ThingFilter struct {
 	Product  int64
 	Account  int64
 	Contract int64
+	IDs      []int64
 	Limit    int
 	After    bool
 	AfterKey string
@@ -115,6 +118,9 @@ func Things[T any](ctx context.Context, q Querier, kind ThingKind, f ThingFilter
 	}
 	if f.Vendor != "" {
 		where = append(where, "v.key = "+arg(strings.ToLower(f.Vendor)))
+	}
+	if f.IDs != nil {
+		where = append(where, "t.id = any("+arg(f.IDs)+")")
 	}
 	if f.Words != "" {
 		words := arg(f.Words)
@@ -197,12 +203,7 @@ func ChangeThing[T any](ctx context.Context, q Querier, kind ThingKind, t *Thing
 
 // RemoveThing takes it out, where nothing refers to it.
 func RemoveThing(ctx context.Context, q Querier, kind ThingKind, id, version int64) (removed bool, err error) {
-	r, err := q.ExecContext(ctx, "delete from "+kind.Name+" where id = $1 and version = $2", id, version)
-	if err != nil {
-		return false, err
-	}
-	n, err := r.RowsAffected()
-	return n == 1, err
+	return affected(q.ExecContext(ctx, "delete from "+kind.Name+" where id = $1 and version = $2", id, version))
 }
 
 // ThingNamed is the id of one of a vendor's things by its whole name or number, in

@@ -220,6 +220,15 @@ func one(err error) error {
 	return err
 }
 
+// affected says whether a statement met its one row.
+func affected(r sql.Result, err error) (bool, error) {
+	if err != nil {
+		return false, err
+	}
+	n, err := r.RowsAffected()
+	return n == 1, err
+}
+
 // Unavailable says whether err means that the database cannot be reached, so
 // that asking again later is the thing to do.
 func Unavailable(err error) bool {

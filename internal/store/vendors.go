@@ -229,13 +229,8 @@ func AddVendor(ctx context.Context, q Querier, v *Vendor) error {
 
 // ChangeVendor writes it, unless it is no longer at the version it was read at.
 func ChangeVendor(ctx context.Context, q Querier, v *Vendor) (changed bool, err error) {
-	r, err := q.ExecContext(ctx, `update vendor set version = version + 1, name = $3, does = $4, zone = $5, hours_id = $6, profile = cast($7 as jsonb)
-		where id = $1 and version = $2`, v.ID, v.Version, v.Name, v.Does, v.Zone, v.HoursID, v.Profile)
-	if err != nil {
-		return false, err
-	}
-	n, err := r.RowsAffected()
-	return n == 1, err
+	return affected(q.ExecContext(ctx, `update vendor set version = version + 1, name = $3, does = $4, zone = $5, hours_id = $6, profile = cast($7 as jsonb)
+		where id = $1 and version = $2`, v.ID, v.Version, v.Name, v.Does, v.Zone, v.HoursID, v.Profile))
 }
 
 // RemoveVendor takes one out with its levels and the calendars that are its own,
@@ -425,10 +420,5 @@ func RemoveCalendar(ctx context.Context, q Querier, id int64) (removed bool, err
 	if _, err := q.ExecContext(ctx, "delete from calendar_version where calendar_id = $1", id); err != nil {
 		return false, err
 	}
-	r, err := q.ExecContext(ctx, "delete from calendar where id = $1", id)
-	if err != nil {
-		return false, err
-	}
-	n, err := r.RowsAffected()
-	return n == 1, err
+	return affected(q.ExecContext(ctx, "delete from calendar where id = $1", id))
 }

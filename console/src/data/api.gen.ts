@@ -248,6 +248,108 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/tables/{kind}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** @description Records as a table: CSV (RFC 4180), a record a row, a member a column. It can be taken in again unchanged. */
+        get: operations["writeTable"];
+        put?: never;
+        /** @description Takes a table in, all of it or nothing: rows of what is known are changed, others added, and an empty cell takes a member out. The answer is JSON, a line for each thing told (see TableLine) while it goes on; the last has the sum or a problem. */
+        post: operations["readTable"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/secrets": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** @description What is known of secrets; never what they are. */
+        get: operations["listSecrets"];
+        put?: never;
+        post: operations["addSecret"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/secrets/{secret}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get: operations["getSecret"];
+        put?: never;
+        post?: never;
+        delete: operations["removeSecret"];
+        options?: never;
+        head?: never;
+        /** @description Changes what is known of a secret; the member value gives it another value, or with null takes it out of the vault. Vendor and hosts change only together with the value. */
+        patch: operations["changeSecret"];
+        trace?: never;
+    };
+    "/secrets/{secret}/reveal": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** @description Shows one secret to one person, and keeps on record that it did. */
+        post: operations["revealSecret"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/vault": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get: operations["getVault"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/vault/rotation": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** @description Makes a new key, and closes every secret with it while people work. */
+        post: operations["rotateVault"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/calendars": {
         parameters: {
             query?: never;
@@ -1239,6 +1341,128 @@ export interface components {
             partners?: components["schemas"]["Permission"][];
             note?: string;
         };
+        /** @enum {string} */
+        TableKind: "assets" | "contracts" | "accounts" | "products" | "people";
+        /** @description One line of the answer to a table; it has one of these members. */
+        TableLine: {
+            progress?: components["schemas"]["TableProgress"];
+            row?: components["schemas"]["TableRow"];
+            sum?: components["schemas"]["TableSum"];
+            problem?: components["schemas"]["Problem"];
+        };
+        TableProgress: {
+            rows: number;
+            /** Format: int64 */
+            bytes: number;
+            /** Format: int64 */
+            of_bytes: number;
+        };
+        TableRow: {
+            line: number;
+            /** @description added, changed, same or refused */
+            what: string;
+            name: string;
+            /** @description What changes, or why it is refused */
+            said: string[];
+        };
+        TableSum: {
+            rows: number;
+            added: number;
+            changed: number;
+            same: number;
+            refused: number;
+            /** @description Headers that were not understood */
+            ignored: string[];
+            /** @description False where it was only looked at, or a row is refused: then nothing is changed */
+            done: boolean;
+        };
+        SecretFacts: {
+            /** @description A short word; texts say {secret NAME} in place of the value */
+            name: string;
+            /** @description The key of the vendor that it is told to; left out where it is our own */
+            vendor?: string;
+            /** @description What the vendor calls it */
+            label: string;
+            /** @description passphrase, password, api-key, pin or other */
+            kind: string;
+            /** @description Where it may be sent; none where it is only read out */
+            hosts?: string[];
+            /** @description Mail addresses of those who may reveal it; left out, all who may reveal secrets */
+            readers?: string[];
+            /** @description Who of ours holds it */
+            holder?: string;
+            /** @description Where the paper is */
+            place?: string;
+            note?: string;
+        };
+        NewSecret: {
+            facts: components["schemas"]["SecretFacts"];
+            /** @description Left out where only a person or a paper holds it */
+            value?: string;
+        };
+        Secret: {
+            facts: components["schemas"]["SecretFacts"];
+            in_vault: boolean;
+            /** Format: date-time */
+            sealed_at?: string;
+            /** Format: date-time */
+            changed_at: string;
+            /**
+             * Format: date-time
+             * @description When it was last shown to somebody
+             */
+            revealed_at?: string;
+            /** @description Why the asker may not reveal it; left out where they may */
+            why_not?: string;
+            /** @description Of one asked for by its name, the newest first */
+            uses?: components["schemas"]["SecretUse"][];
+        };
+        SecretUse: {
+            /** @description added, changed, sealed, revealed, sent or removed */
+            act: string;
+            /** Format: date-time */
+            at: string;
+            person?: string;
+            case?: string;
+            entry?: number;
+            host?: string;
+            why?: string;
+            /** @description Of one revealed or sent: a keyed hash of the value it had */
+            digest?: string;
+        };
+        Secrets: {
+            items: components["schemas"]["Secret"][];
+        };
+        RevealRequest: {
+            /** @description The case that it is for */
+            case?: string;
+            why?: string;
+        };
+        Revealed: {
+            value: string;
+        };
+        Vault: {
+            /** @description The service has the key */
+            open: boolean;
+            /** @description The key that closes secrets now */
+            key?: string;
+            /** Format: date-time */
+            since?: string;
+            /** @description All that the service has, the newest first */
+            keys?: string[];
+            secrets: number;
+        };
+        RotationRequest: {
+            /** @description Take the older keys out of the key file; copies of the database made with them can then not be opened */
+            forget?: boolean;
+        };
+        Rotation: {
+            from: string;
+            to: string;
+            /** @description How many were closed anew */
+            secrets: number;
+            forgotten: boolean;
+        };
         PackFile: {
             /** @description The file as it is */
             pack: string;
@@ -1751,6 +1975,8 @@ export interface components {
     parameters: {
         /** @description A case number such as C-1042, or any reference it has */
         CaseName: string;
+        TableKind: components["schemas"]["TableKind"];
+        SecretName: string;
         PersonId: number;
         ThingId: number;
         IdempotencyKey: string;
@@ -2213,13 +2439,13 @@ export interface operations {
         };
         requestBody?: never;
         responses: {
-            /** @description The pack */
+            /** @description The pack; its schema is what roundhouse vendor schema prints */
             200: {
                 headers: {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/yaml": string;
+                    "application/yaml": Record<string, never>;
                 };
             };
             default: components["responses"]["Problem"];
@@ -2247,6 +2473,270 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["PackRead"];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    writeTable: {
+        parameters: {
+            query?: {
+                /** @description Only this vendor's */
+                vendor?: string;
+                /** @description Semicolons instead of commas */
+                semicolons?: boolean;
+                /** @description A byte order mark before it, which some spreadsheets need to see UTF-8 */
+                mark?: boolean;
+            };
+            header?: never;
+            path: {
+                kind: components["parameters"]["TableKind"];
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description The table */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "text/csv": string;
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    readTable: {
+        parameters: {
+            query?: {
+                /** @description Only say what it would do, row by row */
+                look?: boolean;
+                /** @description The open cases that changes concern are meant */
+                meant?: boolean;
+            };
+            header?: never;
+            path: {
+                kind: components["parameters"]["TableKind"];
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "text/csv": string;
+            };
+        };
+        responses: {
+            /** @description Lines of TableLine */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/x-ndjson": string;
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    listSecrets: {
+        parameters: {
+            query?: {
+                vendor?: string;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description The secrets by name */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Secrets"];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    addSecret: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["NewSecret"];
+            };
+        };
+        responses: {
+            /** @description Added */
+            201: {
+                headers: {
+                    ETag?: string;
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Secret"];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    getSecret: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                secret: components["parameters"]["SecretName"];
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description One, with what was done with it */
+            200: {
+                headers: {
+                    ETag?: string;
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Secret"];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    removeSecret: {
+        parameters: {
+            query?: never;
+            header?: {
+                /** @description The ETag of what was read; missing is 428 */
+                "If-Match"?: components["parameters"]["IfMatch"];
+            };
+            path: {
+                secret: components["parameters"]["SecretName"];
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description It is gone. */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    changeSecret: {
+        parameters: {
+            query?: never;
+            header?: {
+                /** @description The ETag of what was read; missing is 428 */
+                "If-Match"?: components["parameters"]["IfMatch"];
+            };
+            path: {
+                secret: components["parameters"]["SecretName"];
+            };
+            cookie?: never;
+        };
+        /** @description The members to change; null takes one out */
+        requestBody: {
+            content: {
+                "application/merge-patch+json": components["schemas"]["Members"];
+            };
+        };
+        responses: {
+            /** @description Changed */
+            200: {
+                headers: {
+                    ETag?: string;
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Secret"];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    revealSecret: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                secret: components["parameters"]["SecretName"];
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["RevealRequest"];
+            };
+        };
+        responses: {
+            /** @description The value */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Revealed"];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    getVault: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Whether secrets can be opened and which key closes them */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Vault"];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    rotateVault: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["RotationRequest"];
+            };
+        };
+        responses: {
+            /** @description Done */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Rotation"];
                 };
             };
             default: components["responses"]["Problem"];

@@ -5,6 +5,7 @@ import { computed, nextTick, reactive, ref } from 'vue'
 import { client, newKey, ok, words as say, type Schemas } from '../data/api'
 import { useMe } from '../data/queries'
 import RegisterTabs from '../parts/RegisterTabs.vue'
+import TableDesk from '../parts/TableDesk.vue'
 
 type Person = Schemas['Person']
 const me = useMe()
@@ -16,6 +17,7 @@ const fields = [
   { key: 'phone', label: 'Phone', hint: 'At which vendors reach them; stands in the cases they open' }, { key: 'zone', label: 'Time zone', hint: 'Like Europe/Oslo' },
   { key: 'hours', label: 'Hours', hint: 'In words' }, { key: 'languages', label: 'Languages', hint: 'In words' },
 ] as const
+const tables = ref(false)
 const at = ref<number | 'new'>()
 const form = reactive({ name: '', email: '', role: 'handler' as Person['role'], password: '', phone: '', zone: '', hours: '', languages: '', active: true })
 const problem = ref('')
@@ -55,8 +57,9 @@ async function keep() {
 </script>
 
 <template>
-  <div class="row head"><h1>Register</h1><RegisterTabs at="people" /><NButton v-if="may && !at" style="margin-left: auto" data-testid="add-person" @click="open()">Add a person</NButton></div>
+  <div class="row head"><h1>Register</h1><RegisterTabs at="people" /><NButton style="margin-left: auto" :aria-expanded="tables" data-testid="tables-open" @click="tables = !tables">As a table</NButton><NButton v-if="may && !at" data-testid="add-person" @click="open()">Add a person</NButton></div>
   <p v-if="error" class="problem" role="alert">{{ say(error) }}</p>
+  <TableDesk v-if="tables" kind="people" many="our people" :may-read="may" @leave="tables = false" />
   <form v-if="at" class="panel sheet" :aria-label="at === 'new' ? 'A new person' : form.name" data-testid="person-form" @submit.prevent="keep">
     <div class="grid">
       <label for="person-name">Name</label><input id="person-name" v-model="form.name" class="in" maxlength="120" required data-testid="person-name" />

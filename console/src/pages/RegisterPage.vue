@@ -7,11 +7,13 @@ import { useMe, useVendors } from '../data/queries'
 import { act, singular, titleOf, useThings, type KindName, type Thing, type ThingQuery } from '../data/register'
 import CoverMark from '../parts/CoverMark.vue'
 import RegisterTabs from '../parts/RegisterTabs.vue'
+import TableDesk from '../parts/TableDesk.vue'
 
 const route = useRoute()
 const router = useRouter()
 const vendors = useVendors()
 const me = useMe()
+const tables = ref(false)
 const tabs: [KindName, string][] = [['assets', 'Assets'], ['contracts', 'Contracts'], ['accounts', 'Accounts'], ['products', 'Products']]
 const kind = computed(() => route.params.kind as KindName)
 const one = (k: string) => (typeof route.query[k] === 'string' ? (route.query[k] as string) : undefined)
@@ -52,8 +54,10 @@ function cells(t: Thing): string[] {
   <div class="row head">
     <h1>Register</h1>
     <RegisterTabs :at="kind" />
-    <NButton v-if="me.data.value?.may.includes(act(kind))" style="margin-left: auto" data-testid="add" @click="router.push(`/register/${kind}/new${one('vendor') ? '?vendor=' + one('vendor') : ''}`)">Add {{ kind === 'products' || kind === 'contracts' ? 'a' : 'an' }} {{ singular(kind) }}</NButton>
+    <NButton style="margin-left: auto" :aria-expanded="tables" data-testid="tables-open" @click="tables = !tables">As a table</NButton>
+    <NButton v-if="me.data.value?.may.includes(act(kind))" data-testid="add" @click="router.push(`/register/${kind}/new${one('vendor') ? '?vendor=' + one('vendor') : ''}`)">Add {{ kind === 'products' || kind === 'contracts' ? 'a' : 'an' }} {{ singular(kind) }}</NButton>
   </div>
+  <TableDesk v-if="tables" :key="kind" :kind="kind" :many="kind" :may-read="me.data.value?.may.includes(act(kind)) ?? false" :vendor="one('vendor')" @leave="tables = false" />
   <form class="filters" aria-label="Narrow the list" @submit.prevent="set({ words })">
     <input v-model="words" class="in" placeholder="Number or words, then Enter" aria-label="Number or words" data-testid="words" />
     <select class="in" aria-label="Vendor" data-testid="vendor" :value="one('vendor') ?? ''" @change="set({ vendor: value($event) })"><option value="">any vendor</option><option v-for="v in vendors.data.value?.items" :key="v.key" :value="v.key">{{ v.name }}</option></select>

@@ -9,6 +9,7 @@ import type { Members } from '../data/register'
 import { clock, full, short, useClock } from '../data/time'
 import FactEditor from '../parts/FactEditor.vue'
 import FactSheet from '../parts/FactSheet.vue'
+import VendorSecrets from '../parts/VendorSecrets.vue'
 
 const route = useRoute()
 const { data, error } = useVendor(toRef(() => String(route.params.key)), computed(() => route.params.key !== 'new'))
@@ -80,6 +81,7 @@ const hours = computed(() => data.value?.hours.map((h) => ({ ...h, lines: h.alwa
         </template>
         <h2 style="margin-top: 18px">Hours</h2>
         <p v-for="h in hours" :key="h.name"><b>{{ h.name }}</b> <span class="sub">{{ h.zone }}</span><br />{{ h.lines.join(' · ') }}<template v-if="h.closed?.length"><br /><span class="sub small">closed on {{ h.closed.join(', ') }}</span></template></p>
+        <VendorSecrets :vendor="data.key" />
         <template v-if="data.link">
           <h2 style="margin-top: 18px">Link</h2>
           <p class="mono">{{ data.link.address }}</p>

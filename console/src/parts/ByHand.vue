@@ -1,9 +1,10 @@
 <script setup lang="ts">
 import { useQueryClient } from '@tanstack/vue-query'
 import { NButton } from 'naive-ui'
-import { ref } from 'vue'
+import { computed, ref } from 'vue'
 import { byChannel, client, newKey, ok, words, type Case, type Delivery } from '../data/api'
 import { refresh } from '../data/queries'
+import SecretReveal from './SecretReveal.vue'
 
 // What a person takes to the vendor: the words, where to, and the number to bring back.
 const props = defineProps<{ view: Case; delivery: Delivery; may: boolean }>()
@@ -13,6 +14,8 @@ const at = ref('')
 const problem = ref('')
 const copied = ref(false)
 const busy = ref(false)
+/** The secrets that the words stand for; a person reads them out or types them in. */
+const secrets = computed(() => [...new Set([...(props.delivery.text ?? '').matchAll(/\{secret ([a-z][a-z0-9-]*)\}/g)].map((m) => m[1]!))])
 const what = props.delivery.step === 'file' ? 'The filing' : props.delivery.step ? `The step “${props.delivery.step.replaceAll('-', ' ')}”` : 'A message'
 /** Where an address leads by itself; a mail is begun with its text. */
 function leads(address: string): string | undefined {
@@ -58,6 +61,7 @@ async function decide(decision: 'it-arrived' | 'give-up') {
       </li>
     </ul>
     <pre tabindex="0" aria-label="The words to take there">{{ delivery.text }}</pre>
+    <p v-for="s in secrets" :key="s" class="row">In place of <code>{secret {{ s }}}</code> say <SecretReveal v-if="may" :name="s" :for="view.line.number" /><template v-else>what it stands for</template></p>
     <div v-if="may" class="row acts">
       <NButton data-testid="copy-text" @click="copy">{{ copied ? 'Copied' : 'Copy the text' }}</NButton>
       <label>Their number <input v-model="reference" class="in mono" data-testid="their-number" /></label>

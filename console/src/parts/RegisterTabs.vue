@@ -1,6 +1,6 @@
 <script setup lang="ts">
 defineProps<{ at: string }>()
-const tabs = [['assets', 'Assets'], ['contracts', 'Contracts'], ['accounts', 'Accounts'], ['products', 'Products'], ['calendars', 'Calendars'], ['policy', 'Our policy'], ['people', 'Our people']] as const
+const tabs = [['assets', 'Assets'], ['contracts', 'Contracts'], ['accounts', 'Accounts'], ['products', 'Products'], ['calendars', 'Calendars'], ['policy', 'Our policy'], ['people', 'Our people'], ['secrets', 'Secrets']] as const
 </script>
 
 <template>

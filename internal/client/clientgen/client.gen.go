@@ -792,6 +792,33 @@ func (e StepStep) Valid() bool {
 	}
 }
 
+// Defines values for TableKind.
+const (
+	TableKindAccounts  TableKind = "accounts"
+	TableKindAssets    TableKind = "assets"
+	TableKindContracts TableKind = "contracts"
+	TableKindPeople    TableKind = "people"
+	TableKindProducts  TableKind = "products"
+)
+
+// Valid indicates whether the value is a known member of the TableKind enum.
+func (e TableKind) Valid() bool {
+	switch e {
+	case TableKindAccounts:
+		return true
+	case TableKindAssets:
+		return true
+	case TableKindContracts:
+		return true
+	case TableKindPeople:
+		return true
+	case TableKindProducts:
+		return true
+	default:
+		return false
+	}
+}
+
 // Defines values for Whose.
 const (
 	WhoseDesk Whose = "desk"
@@ -1632,6 +1659,14 @@ type NewPerson struct {
 	Role     Role   `json:"role"`
 }
 
+// NewSecret defines model for NewSecret.
+type NewSecret struct {
+	Facts SecretFacts `json:"facts"`
+
+	// Value Left out where only a person or a paper holds it
+	Value *string `json:"value,omitempty"`
+}
+
 // NewToken defines model for NewToken.
 type NewToken struct {
 	Name string `json:"name"`
@@ -1868,8 +1903,36 @@ type Reference struct {
 	Whose string `json:"whose"`
 }
 
+// RevealRequest defines model for RevealRequest.
+type RevealRequest struct {
+	// Case The case that it is for
+	Case *string `json:"case,omitempty"`
+	Why  *string `json:"why,omitempty"`
+}
+
+// Revealed defines model for Revealed.
+type Revealed struct {
+	Value string `json:"value"`
+}
+
 // Role defines model for Role.
 type Role string
+
+// Rotation defines model for Rotation.
+type Rotation struct {
+	Forgotten bool   `json:"forgotten"`
+	From      string `json:"from"`
+
+	// Secrets How many were closed anew
+	Secrets int    `json:"secrets"`
+	To      string `json:"to"`
+}
+
+// RotationRequest defines model for RotationRequest.
+type RotationRequest struct {
+	// Forget Take the older keys out of the key file; copies of the database made with them can then not be opened
+	Forget *bool `json:"forget,omitempty"`
+}
 
 // Rung defines model for Rung.
 type Rung struct {
@@ -1883,6 +1946,71 @@ type Rung struct {
 	Role          string  `json:"role"`
 	Severity      *int    `json:"severity,omitempty"`
 	Told          *string `json:"told,omitempty"`
+}
+
+// Secret defines model for Secret.
+type Secret struct {
+	ChangedAt time.Time   `json:"changed_at"`
+	Facts     SecretFacts `json:"facts"`
+	InVault   bool        `json:"in_vault"`
+
+	// RevealedAt When it was last shown to somebody
+	RevealedAt *time.Time `json:"revealed_at,omitempty"`
+	SealedAt   *time.Time `json:"sealed_at,omitempty"`
+
+	// Uses Of one asked for by its name, the newest first
+	Uses *[]SecretUse `json:"uses,omitempty"`
+
+	// WhyNot Why the asker may not reveal it; left out where they may
+	WhyNot *string `json:"why_not,omitempty"`
+}
+
+// SecretFacts defines model for SecretFacts.
+type SecretFacts struct {
+	// Holder Who of ours holds it
+	Holder *string `json:"holder,omitempty"`
+
+	// Hosts Where it may be sent; none where it is only read out
+	Hosts *[]string `json:"hosts,omitempty"`
+
+	// Kind passphrase, password, api-key, pin or other
+	Kind string `json:"kind"`
+
+	// Label What the vendor calls it
+	Label string `json:"label"`
+
+	// Name A short word; texts say {secret NAME} in place of the value
+	Name string  `json:"name"`
+	Note *string `json:"note,omitempty"`
+
+	// Place Where the paper is
+	Place *string `json:"place,omitempty"`
+
+	// Readers Mail addresses of those who may reveal it; left out, all who may reveal secrets
+	Readers *[]string `json:"readers,omitempty"`
+
+	// Vendor The key of the vendor that it is told to; left out where it is our own
+	Vendor *string `json:"vendor,omitempty"`
+}
+
+// SecretUse defines model for SecretUse.
+type SecretUse struct {
+	// Act added, changed, sealed, revealed, sent or removed
+	Act  string    `json:"act"`
+	At   time.Time `json:"at"`
+	Case *string   `json:"case,omitempty"`
+
+	// Digest Of one revealed or sent: a keyed hash of the value it had
+	Digest *string `json:"digest,omitempty"`
+	Entry  *int    `json:"entry,omitempty"`
+	Host   *string `json:"host,omitempty"`
+	Person *string `json:"person,omitempty"`
+	Why    *string `json:"why,omitempty"`
+}
+
+// Secrets defines model for Secrets.
+type Secrets struct {
+	Items []Secret `json:"items"`
 }
 
 // Segment defines model for Segment.
@@ -1959,6 +2087,51 @@ type StepOffers string
 // StepStep defines model for Step.Step.
 type StepStep string
 
+// TableKind defines model for TableKind.
+type TableKind string
+
+// TableLine One line of the answer to a table; it has one of these members.
+type TableLine struct {
+	Problem  *Problem       `json:"problem,omitempty"`
+	Progress *TableProgress `json:"progress,omitempty"`
+	Row      *TableRow      `json:"row,omitempty"`
+	Sum      *TableSum      `json:"sum,omitempty"`
+}
+
+// TableProgress defines model for TableProgress.
+type TableProgress struct {
+	Bytes   int64 `json:"bytes"`
+	OfBytes int64 `json:"of_bytes"`
+	Rows    int   `json:"rows"`
+}
+
+// TableRow defines model for TableRow.
+type TableRow struct {
+	Line int    `json:"line"`
+	Name string `json:"name"`
+
+	// Said What changes, or why it is refused
+	Said []string `json:"said"`
+
+	// What added, changed, same or refused
+	What string `json:"what"`
+}
+
+// TableSum defines model for TableSum.
+type TableSum struct {
+	Added   int `json:"added"`
+	Changed int `json:"changed"`
+
+	// Done False where it was only looked at, or a row is refused: then nothing is changed
+	Done bool `json:"done"`
+
+	// Ignored Headers that were not understood
+	Ignored []string `json:"ignored"`
+	Refused int      `json:"refused"`
+	Rows    int      `json:"rows"`
+	Same    int      `json:"same"`
+}
+
 // Term defines model for Term.
 type Term struct {
 	Calendar string `json:"calendar"`
@@ -2031,6 +2204,20 @@ type Token struct {
 // Tokens defines model for Tokens.
 type Tokens struct {
 	Items []Token `json:"items"`
+}
+
+// Vault defines model for Vault.
+type Vault struct {
+	// Key The key that closes secrets now
+	Key *string `json:"key,omitempty"`
+
+	// Keys All that the service has, the newest first
+	Keys *[]string `json:"keys,omitempty"`
+
+	// Open The service has the key
+	Open    bool       `json:"open"`
+	Secrets int        `json:"secrets"`
+	Since   *time.Time `json:"since,omitempty"`
 }
 
 // Vendor defines model for Vendor.
@@ -2154,6 +2341,9 @@ type IfMatch = string
 
 // PersonId defines model for PersonId.
 type PersonId = int64
+
+// SecretName defines model for SecretName.
+type SecretName = string
 
 // ThingId defines model for ThingId.
 type ThingId = int64
@@ -2406,6 +2596,23 @@ type ChangeProductParams struct {
 	IfMatch *IfMatch `json:"If-Match,omitempty"`
 }
 
+// ListSecretsParams defines parameters for ListSecrets.
+type ListSecretsParams struct {
+	Vendor *string `form:"vendor,omitempty" json:"vendor,omitempty"`
+}
+
+// RemoveSecretParams defines parameters for RemoveSecret.
+type RemoveSecretParams struct {
+	// IfMatch The ETag of what was read; missing is 428
+	IfMatch *IfMatch `json:"If-Match,omitempty"`
+}
+
+// ChangeSecretParams defines parameters for ChangeSecret.
+type ChangeSecretParams struct {
+	// IfMatch The ETag of what was read; missing is 428
+	IfMatch *IfMatch `json:"If-Match,omitempty"`
+}
+
 // SignInParams defines parameters for SignIn.
 type SignInParams struct {
 	IdempotencyKey *IdempotencyKey `json:"Idempotency-Key,omitempty"`
@@ -2414,6 +2621,27 @@ type SignInParams struct {
 // SignOutParams defines parameters for SignOut.
 type SignOutParams struct {
 	IdempotencyKey *IdempotencyKey `json:"Idempotency-Key,omitempty"`
+}
+
+// WriteTableParams defines parameters for WriteTable.
+type WriteTableParams struct {
+	// Vendor Only this vendor's
+	Vendor *string `form:"vendor,omitempty" json:"vendor,omitempty"`
+
+	// Semicolons Semicolons instead of commas
+	Semicolons *bool `form:"semicolons,omitempty" json:"semicolons,omitempty"`
+
+	// Mark A byte order mark before it, which some spreadsheets need to see UTF-8
+	Mark *bool `form:"mark,omitempty" json:"mark,omitempty"`
+}
+
+// ReadTableParams defines parameters for ReadTable.
+type ReadTableParams struct {
+	// Look Only say what it would do, row by row
+	Look *bool `form:"look,omitempty" json:"look,omitempty"`
+
+	// Meant The open cases that changes concern are meant
+	Meant *bool `form:"meant,omitempty" json:"meant,omitempty"`
 }
 
 // GetTodayParams defines parameters for GetToday.
@@ -2518,11 +2746,23 @@ type AddProductJSONRequestBody = Product
 // ChangeProductApplicationMergePatchPlusJSONRequestBody defines body for ChangeProduct for application/merge-patch+json ContentType.
 type ChangeProductApplicationMergePatchPlusJSONRequestBody = Members
 
+// AddSecretJSONRequestBody defines body for AddSecret for application/json ContentType.
+type AddSecretJSONRequestBody = NewSecret
+
+// ChangeSecretApplicationMergePatchPlusJSONRequestBody defines body for ChangeSecret for application/merge-patch+json ContentType.
+type ChangeSecretApplicationMergePatchPlusJSONRequestBody = Members
+
+// RevealSecretJSONRequestBody defines body for RevealSecret for application/json ContentType.
+type RevealSecretJSONRequestBody = RevealRequest
+
 // SignInJSONRequestBody defines body for SignIn for application/json ContentType.
 type SignInJSONRequestBody = SignIn
 
 // AddTokenJSONRequestBody defines body for AddToken for application/json ContentType.
 type AddTokenJSONRequestBody = NewToken
+
+// RotateVaultJSONRequestBody defines body for RotateVault for application/json ContentType.
+type RotateVaultJSONRequestBody = RotationRequest
 
 // AddVendorJSONRequestBody defines body for AddVendor for application/json ContentType.
 type AddVendorJSONRequestBody = VendorFacts
@@ -2917,6 +3157,49 @@ type ClientInterface interface {
 	// Takes a body of the `application/merge-patch+json` content type.
 	ChangeProductWithApplicationMergePatchPlusJSONBody(ctx context.Context, id ThingId, params *ChangeProductParams, body ChangeProductApplicationMergePatchPlusJSONRequestBody, reqEditors ...RequestEditorFn) (*http.Response, error)
 
+	// ListSecrets performs a GET /secrets (the `ListSecrets` operationId) request.
+	//
+	// What is known of secrets; never what they are.
+	ListSecrets(ctx context.Context, params *ListSecretsParams, reqEditors ...RequestEditorFn) (*http.Response, error)
+
+	// AddSecretWithBody performs a POST /secrets (the `AddSecret` operationId) request,
+	// with any type of body and a specified content type.
+	AddSecretWithBody(ctx context.Context, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*http.Response, error)
+
+	// AddSecret performs a POST /secrets (the `AddSecret` operationId) request.
+	// Takes a body of the `application/json` content type.
+	AddSecret(ctx context.Context, body AddSecretJSONRequestBody, reqEditors ...RequestEditorFn) (*http.Response, error)
+
+	// RemoveSecret performs a DELETE /secrets/{secret} (the `RemoveSecret` operationId) request.
+	RemoveSecret(ctx context.Context, secret SecretName, params *RemoveSecretParams, reqEditors ...RequestEditorFn) (*http.Response, error)
+
+	// GetSecret performs a GET /secrets/{secret} (the `GetSecret` operationId) request.
+	GetSecret(ctx context.Context, secret SecretName, reqEditors ...RequestEditorFn) (*http.Response, error)
+
+	// ChangeSecretWithBody performs a PATCH /secrets/{secret} (the `ChangeSecret` operationId) request,
+	// with any type of body and a specified content type.
+	//
+	// Changes what is known of a secret; the member value gives it another value, or with null takes it out of the vault. Vendor and hosts change only together with the value.
+	ChangeSecretWithBody(ctx context.Context, secret SecretName, params *ChangeSecretParams, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*http.Response, error)
+
+	// ChangeSecretWithApplicationMergePatchPlusJSONBody performs a PATCH /secrets/{secret} (the `ChangeSecret` operationId) request.
+	// Takes a body of the `application/merge-patch+json` content type.
+	//
+	// Changes what is known of a secret; the member value gives it another value, or with null takes it out of the vault. Vendor and hosts change only together with the value.
+	ChangeSecretWithApplicationMergePatchPlusJSONBody(ctx context.Context, secret SecretName, params *ChangeSecretParams, body ChangeSecretApplicationMergePatchPlusJSONRequestBody, reqEditors ...RequestEditorFn) (*http.Response, error)
+
+	// RevealSecretWithBody performs a POST /secrets/{secret}/reveal (the `RevealSecret` operationId) request,
+	// with any type of body and a specified content type.
+	//
+	// Shows one secret to one person, and keeps on record that it did.
+	RevealSecretWithBody(ctx context.Context, secret SecretName, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*http.Response, error)
+
+	// RevealSecret performs a POST /secrets/{secret}/reveal (the `RevealSecret` operationId) request.
+	// Takes a body of the `application/json` content type.
+	//
+	// Shows one secret to one person, and keeps on record that it did.
+	RevealSecret(ctx context.Context, secret SecretName, body RevealSecretJSONRequestBody, reqEditors ...RequestEditorFn) (*http.Response, error)
+
 	// SignInWithBody performs a POST /sign-in (the `SignIn` operationId) request,
 	// with any type of body and a specified content type.
 	SignInWithBody(ctx context.Context, params *SignInParams, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*http.Response, error)
@@ -2927,6 +3210,17 @@ type ClientInterface interface {
 
 	// SignOut performs a POST /sign-out (the `SignOut` operationId) request.
 	SignOut(ctx context.Context, params *SignOutParams, reqEditors ...RequestEditorFn) (*http.Response, error)
+
+	// WriteTable performs a GET /tables/{kind} (the `WriteTable` operationId) request.
+	//
+	// Records as a table: CSV (RFC 4180), a record a row, a member a column. It can be taken in again unchanged.
+	WriteTable(ctx context.Context, kind TableKind, params *WriteTableParams, reqEditors ...RequestEditorFn) (*http.Response, error)
+
+	// ReadTableWithBody performs a POST /tables/{kind} (the `ReadTable` operationId) request,
+	// with any type of body and a specified content type.
+	//
+	// Takes a table in, all of it or nothing: rows of what is known are changed, others added, and an empty cell takes a member out. The answer is JSON, a line for each thing told (see TableLine) while it goes on; the last has the sum or a problem.
+	ReadTableWithBody(ctx context.Context, kind TableKind, params *ReadTableParams, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*http.Response, error)
 
 	// GetToday performs a GET /today (the `GetToday` operationId) request.
 	GetToday(ctx context.Context, params *GetTodayParams, reqEditors ...RequestEditorFn) (*http.Response, error)
@@ -2944,6 +3238,21 @@ type ClientInterface interface {
 
 	// RevokeToken performs a DELETE /tokens/{token} (the `RevokeToken` operationId) request.
 	RevokeToken(ctx context.Context, token int64, reqEditors ...RequestEditorFn) (*http.Response, error)
+
+	// GetVault performs a GET /vault (the `GetVault` operationId) request.
+	GetVault(ctx context.Context, reqEditors ...RequestEditorFn) (*http.Response, error)
+
+	// RotateVaultWithBody performs a POST /vault/rotation (the `RotateVault` operationId) request,
+	// with any type of body and a specified content type.
+	//
+	// Makes a new key, and closes every secret with it while people work.
+	RotateVaultWithBody(ctx context.Context, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*http.Response, error)
+
+	// RotateVault performs a POST /vault/rotation (the `RotateVault` operationId) request.
+	// Takes a body of the `application/json` content type.
+	//
+	// Makes a new key, and closes every secret with it while people work.
+	RotateVault(ctx context.Context, body RotateVaultJSONRequestBody, reqEditors ...RequestEditorFn) (*http.Response, error)
 
 	// ListVendors performs a GET /vendors (the `ListVendors` operationId) request.
 	ListVendors(ctx context.Context, reqEditors ...RequestEditorFn) (*http.Response, error)
@@ -4044,6 +4353,139 @@ func (c *Client) ChangeProductWithApplicationMergePatchPlusJSONBody(ctx context.
 	return c.Client.Do(req)
 }
 
+// ListSecrets performs a GET /secrets (the `ListSecrets` operationId) request.
+//
+// What is known of secrets; never what they are.
+func (c *Client) ListSecrets(ctx context.Context, params *ListSecretsParams, reqEditors ...RequestEditorFn) (*http.Response, error) {
+	req, err := NewListSecretsRequest(c.Server, params)
+	if err != nil {
+		return nil, err
+	}
+	req = req.WithContext(ctx)
+	if err := c.applyEditors(ctx, req, reqEditors); err != nil {
+		return nil, err
+	}
+	return c.Client.Do(req)
+}
+
+// AddSecretWithBody performs a POST /secrets (the `AddSecret` operationId) request,
+// with any type of body and a specified content type.
+func (c *Client) AddSecretWithBody(ctx context.Context, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*http.Response, error) {
+	req, err := NewAddSecretRequestWithBody(c.Server, contentType, body)
+	if err != nil {
+		return nil, err
+	}
+	req = req.WithContext(ctx)
+	if err := c.applyEditors(ctx, req, reqEditors); err != nil {
+		return nil, err
+	}
+	return c.Client.Do(req)
+}
+
+// AddSecret performs a POST /secrets (the `AddSecret` operationId) request.
+// Takes a body of the `application/json` content type.
+func (c *Client) AddSecret(ctx context.Context, body AddSecretJSONRequestBody, reqEditors ...RequestEditorFn) (*http.Response, error) {
+	req, err := NewAddSecretRequest(c.Server, body)
+	if err != nil {
+		return nil, err
+	}
+	req = req.WithContext(ctx)
+	if err := c.applyEditors(ctx, req, reqEditors); err != nil {
+		return nil, err
+	}
+	return c.Client.Do(req)
+}
+
+// RemoveSecret performs a DELETE /secrets/{secret} (the `RemoveSecret` operationId) request.
+func (c *Client) RemoveSecret(ctx context.Context, secret SecretName, params *RemoveSecretParams, reqEditors ...RequestEditorFn) (*http.Response, error) {
+	req, err := NewRemoveSecretRequest(c.Server, secret, params)
+	if err != nil {
+		return nil, err
+	}
+	req = req.WithContext(ctx)
+	if err := c.applyEditors(ctx, req, reqEditors); err != nil {
+		return nil, err
+	}
+	return c.Client.Do(req)
+}
+
+// GetSecret performs a GET /secrets/{secret} (the `GetSecret` operationId) request.
+func (c *Client) GetSecret(ctx context.Context, secret SecretName, reqEditors ...RequestEditorFn) (*http.Response, error) {
+	req, err := NewGetSecretRequest(c.Server, secret)
+	if err != nil {
+		return nil, err
+	}
+	req = req.WithContext(ctx)
+	if err := c.applyEditors(ctx, req, reqEditors); err != nil {
+		return nil, err
+	}
+	return c.Client.Do(req)
+}
+
+// ChangeSecretWithBody performs a PATCH /secrets/{secret} (the `ChangeSecret` operationId) request,
+// with any type of body and a specified content type.
+//
+// Changes what is known of a secret; the member value gives it another value, or with null takes it out of the vault. Vendor and hosts change only together with the value.
+func (c *Client) ChangeSecretWithBody(ctx context.Context, secret SecretName, params *ChangeSecretParams, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*http.Response, error) {
+	req, err := NewChangeSecretRequestWithBody(c.Server, secret, params, contentType, body)
+	if err != nil {
+		return nil, err
+	}
+	req = req.WithContext(ctx)
+	if err := c.applyEditors(ctx, req, reqEditors); err != nil {
+		return nil, err
+	}
+	return c.Client.Do(req)
+}
+
+// ChangeSecretWithApplicationMergePatchPlusJSONBody performs a PATCH /secrets/{secret} (the `ChangeSecret` operationId) request.
+// Takes a body of the `application/merge-patch+json` content type.
+//
+// Changes what is known of a secret; the member value gives it another value, or with null takes it out of the vault. Vendor and hosts change only together with the value.
+func (c *Client) ChangeSecretWithApplicationMergePatchPlusJSONBody(ctx context.Context, secret SecretName, params *ChangeSecretParams, body ChangeSecretApplicationMergePatchPlusJSONRequestBody, reqEditors ...RequestEditorFn) (*http.Response, error) {
+	req, err := NewChangeSecretRequestWithApplicationMergePatchPlusJSONBody(c.Server, secret, params, body)
+	if err != nil {
+		return nil, err
+	}
+	req = req.WithContext(ctx)
+	if err := c.applyEditors(ctx, req, reqEditors); err != nil {
+		return nil, err
+	}
+	return c.Client.Do(req)
+}
+
+// RevealSecretWithBody performs a POST /secrets/{secret}/reveal (the `RevealSecret` operationId) request,
+// with any type of body and a specified content type.
+//
+// Shows one secret to one person, and keeps on record that it did.
+func (c *Client) RevealSecretWithBody(ctx context.Context, secret SecretName, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*http.Response, error) {
+	req, err := NewRevealSecretRequestWithBody(c.Server, secret, contentType, body)
+	if err != nil {
+		return nil, err
+	}
+	req = req.WithContext(ctx)
+	if err := c.applyEditors(ctx, req, reqEditors); err != nil {
+		return nil, err
+	}
+	return c.Client.Do(req)
+}
+
+// RevealSecret performs a POST /secrets/{secret}/reveal (the `RevealSecret` operationId) request.
+// Takes a body of the `application/json` content type.
+//
+// Shows one secret to one person, and keeps on record that it did.
+func (c *Client) RevealSecret(ctx context.Context, secret SecretName, body RevealSecretJSONRequestBody, reqEditors ...RequestEditorFn) (*http.Response, error) {
+	req, err := NewRevealSecretRequest(c.Server, secret, body)
+	if err != nil {
+		return nil, err
+	}
+	req = req.WithContext(ctx)
+	if err := c.applyEditors(ctx, req, reqEditors); err != nil {
+		return nil, err
+	}
+	return c.Client.Do(req)
+}
+
 // SignInWithBody performs a POST /sign-in (the `SignIn` operationId) request,
 // with any type of body and a specified content type.
 func (c *Client) SignInWithBody(ctx context.Context, params *SignInParams, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*http.Response, error) {
@@ -4075,6 +4517,37 @@ func (c *Client) SignIn(ctx context.Context, params *SignInParams, body SignInJS
 // SignOut performs a POST /sign-out (the `SignOut` operationId) request.
 func (c *Client) SignOut(ctx context.Context, params *SignOutParams, reqEditors ...RequestEditorFn) (*http.Response, error) {
 	req, err := NewSignOutRequest(c.Server, params)
+	if err != nil {
+		return nil, err
+	}
+	req = req.WithContext(ctx)
+	if err := c.applyEditors(ctx, req, reqEditors); err != nil {
+		return nil, err
+	}
+	return c.Client.Do(req)
+}
+
+// WriteTable performs a GET /tables/{kind} (the `WriteTable` operationId) request.
+//
+// Records as a table: CSV (RFC 4180), a record a row, a member a column. It can be taken in again unchanged.
+func (c *Client) WriteTable(ctx context.Context, kind TableKind, params *WriteTableParams, reqEditors ...RequestEditorFn) (*http.Response, error) {
+	req, err := NewWriteTableRequest(c.Server, kind, params)
+	if err != nil {
+		return nil, err
+	}
+	req = req.WithContext(ctx)
+	if err := c.applyEditors(ctx, req, reqEditors); err != nil {
+		return nil, err
+	}
+	return c.Client.Do(req)
+}
+
+// ReadTableWithBody performs a POST /tables/{kind} (the `ReadTable` operationId) request,
+// with any type of body and a specified content type.
+//
+// Takes a table in, all of it or nothing: rows of what is known are changed, others added, and an empty cell takes a member out. The answer is JSON, a line for each thing told (see TableLine) while it goes on; the last has the sum or a problem.
+func (c *Client) ReadTableWithBody(ctx context.Context, kind TableKind, params *ReadTableParams, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*http.Response, error) {
+	req, err := NewReadTableRequestWithBody(c.Server, kind, params, contentType, body)
 	if err != nil {
 		return nil, err
 	}
@@ -4142,6 +4615,51 @@ func (c *Client) AddToken(ctx context.Context, params *AddTokenParams, body AddT
 // RevokeToken performs a DELETE /tokens/{token} (the `RevokeToken` operationId) request.
 func (c *Client) RevokeToken(ctx context.Context, token int64, reqEditors ...RequestEditorFn) (*http.Response, error) {
 	req, err := NewRevokeTokenRequest(c.Server, token)
+	if err != nil {
+		return nil, err
+	}
+	req = req.WithContext(ctx)
+	if err := c.applyEditors(ctx, req, reqEditors); err != nil {
+		return nil, err
+	}
+	return c.Client.Do(req)
+}
+
+// GetVault performs a GET /vault (the `GetVault` operationId) request.
+func (c *Client) GetVault(ctx context.Context, reqEditors ...RequestEditorFn) (*http.Response, error) {
+	req, err := NewGetVaultRequest(c.Server)
+	if err != nil {
+		return nil, err
+	}
+	req = req.WithContext(ctx)
+	if err := c.applyEditors(ctx, req, reqEditors); err != nil {
+		return nil, err
+	}
+	return c.Client.Do(req)
+}
+
+// RotateVaultWithBody performs a POST /vault/rotation (the `RotateVault` operationId) request,
+// with any type of body and a specified content type.
+//
+// Makes a new key, and closes every secret with it while people work.
+func (c *Client) RotateVaultWithBody(ctx context.Context, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*http.Response, error) {
+	req, err := NewRotateVaultRequestWithBody(c.Server, contentType, body)
+	if err != nil {
+		return nil, err
+	}
+	req = req.WithContext(ctx)
+	if err := c.applyEditors(ctx, req, reqEditors); err != nil {
+		return nil, err
+	}
+	return c.Client.Do(req)
+}
+
+// RotateVault performs a POST /vault/rotation (the `RotateVault` operationId) request.
+// Takes a body of the `application/json` content type.
+//
+// Makes a new key, and closes every secret with it while people work.
+func (c *Client) RotateVault(ctx context.Context, body RotateVaultJSONRequestBody, reqEditors ...RequestEditorFn) (*http.Response, error) {
+	req, err := NewRotateVaultRequest(c.Server, body)
 	if err != nil {
 		return nil, err
 	}
@@ -7184,6 +7702,292 @@ func NewChangeProductRequestWithBody(server string, id ThingId, params *ChangePr
 	return req, nil
 }
 
+// NewListSecretsRequest constructs an http.Request for the ListSecrets method
+func NewListSecretsRequest(server string, params *ListSecretsParams) (*http.Request, error) {
+	var err error
+
+	serverURL, err := url.Parse(server)
+	if err != nil {
+		return nil, err
+	}
+
+	operationPath := fmt.Sprintf("/secrets")
+	if operationPath[0] == '/' {
+		operationPath = "." + operationPath
+	}
+
+	queryURL, err := serverURL.Parse(operationPath)
+	if err != nil {
+		return nil, err
+	}
+
+	if params != nil {
+		// queryValues collects non-styled parameters (passthrough, JSON)
+		// that are safe to round-trip through url.Values.Encode().
+		queryValues := queryURL.Query()
+		// rawQueryFragments collects pre-encoded query fragments from
+		// styled parameters, preserving literal commas as delimiters
+		// per the OpenAPI spec (e.g. "color=blue,black,brown").
+		var rawQueryFragments []string
+
+		if params.Vendor != nil {
+
+			if queryFrag, err := runtime.StyleParamWithOptions("form", true, "vendor", *params.Vendor, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationQuery, Type: "string", Format: ""}); err != nil {
+				return nil, err
+			} else {
+				for _, qp := range strings.Split(queryFrag, "&") {
+					rawQueryFragments = append(rawQueryFragments, qp)
+				}
+			}
+
+		}
+
+		if encoded := queryValues.Encode(); encoded != "" {
+			rawQueryFragments = append(rawQueryFragments, encoded)
+		}
+		queryURL.RawQuery = strings.Join(rawQueryFragments, "&")
+	}
+
+	req, err := http.NewRequest(http.MethodGet, queryURL.String(), nil)
+	if err != nil {
+		return nil, err
+	}
+
+	return req, nil
+}
+
+// NewAddSecretRequest calls the generic AddSecret builder with application/json body
+func NewAddSecretRequest(server string, body AddSecretJSONRequestBody) (*http.Request, error) {
+	var bodyReader io.Reader
+	buf, err := json.Marshal(body)
+	if err != nil {
+		return nil, err
+	}
+	bodyReader = bytes.NewReader(buf)
+	return NewAddSecretRequestWithBody(server, "application/json", bodyReader)
+}
+
+// NewAddSecretRequestWithBody constructs an http.Request for the AddSecret method, with any body, and a specified content type
+func NewAddSecretRequestWithBody(server string, contentType string, body io.Reader) (*http.Request, error) {
+	var err error
+
+	serverURL, err := url.Parse(server)
+	if err != nil {
+		return nil, err
+	}
+
+	operationPath := fmt.Sprintf("/secrets")
+	if operationPath[0] == '/' {
+		operationPath = "." + operationPath
+	}
+
+	queryURL, err := serverURL.Parse(operationPath)
+	if err != nil {
+		return nil, err
+	}
+
+	req, err := http.NewRequest(http.MethodPost, queryURL.String(), body)
+	if err != nil {
+		return nil, err
+	}
+
+	req.Header.Add("Content-Type", contentType)
+
+	return req, nil
+}
+
+// NewRemoveSecretRequest constructs an http.Request for the RemoveSecret method
+func NewRemoveSecretRequest(server string, secret SecretName, params *RemoveSecretParams) (*http.Request, error) {
+	var err error
+
+	var pathParam0 string
+
+	pathParam0, err = runtime.StyleParamWithOptions("simple", false, "secret", secret, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationPath, Type: "string", Format: ""})
+	if err != nil {
+		return nil, err
+	}
+
+	serverURL, err := url.Parse(server)
+	if err != nil {
+		return nil, err
+	}
+
+	operationPath := fmt.Sprintf("/secrets/%s", pathParam0)
+	if operationPath[0] == '/' {
+		operationPath = "." + operationPath
+	}
+
+	queryURL, err := serverURL.Parse(operationPath)
+	if err != nil {
+		return nil, err
+	}
+
+	req, err := http.NewRequest(http.MethodDelete, queryURL.String(), nil)
+	if err != nil {
+		return nil, err
+	}
+
+	if params != nil {
+
+		if params.IfMatch != nil {
+			var headerParam0 string
+
+			headerParam0, err = runtime.StyleParamWithOptions("simple", false, "If-Match", *params.IfMatch, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationHeader, Type: "string", Format: ""})
+			if err != nil {
+				return nil, err
+			}
+
+			req.Header.Set("If-Match", headerParam0)
+		}
+
+	}
+
+	return req, nil
+}
+
+// NewGetSecretRequest constructs an http.Request for the GetSecret method
+func NewGetSecretRequest(server string, secret SecretName) (*http.Request, error) {
+	var err error
+
+	var pathParam0 string
+
+	pathParam0, err = runtime.StyleParamWithOptions("simple", false, "secret", secret, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationPath, Type: "string", Format: ""})
+	if err != nil {
+		return nil, err
+	}
+
+	serverURL, err := url.Parse(server)
+	if err != nil {
+		return nil, err
+	}
+
+	operationPath := fmt.Sprintf("/secrets/%s", pathParam0)
+	if operationPath[0] == '/' {
+		operationPath = "." + operationPath
+	}
+
+	queryURL, err := serverURL.Parse(operationPath)
+	if err != nil {
+		return nil, err
+	}
+
+	req, err := http.NewRequest(http.MethodGet, queryURL.String(), nil)
+	if err != nil {
+		return nil, err
+	}
+
+	return req, nil
+}
+
+// NewChangeSecretRequestWithApplicationMergePatchPlusJSONBody calls the generic ChangeSecret builder with application/merge-patch+json body
+func NewChangeSecretRequestWithApplicationMergePatchPlusJSONBody(server string, secret SecretName, params *ChangeSecretParams, body ChangeSecretApplicationMergePatchPlusJSONRequestBody) (*http.Request, error) {
+	var bodyReader io.Reader
+	buf, err := json.Marshal(body)
+	if err != nil {
+		return nil, err
+	}
+	bodyReader = bytes.NewReader(buf)
+	return NewChangeSecretRequestWithBody(server, secret, params, "application/merge-patch+json", bodyReader)
+}
+
+// NewChangeSecretRequestWithBody constructs an http.Request for the ChangeSecret method, with any body, and a specified content type
+func NewChangeSecretRequestWithBody(server string, secret SecretName, params *ChangeSecretParams, contentType string, body io.Reader) (*http.Request, error) {
+	var err error
+
+	var pathParam0 string
+
+	pathParam0, err = runtime.StyleParamWithOptions("simple", false, "secret", secret, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationPath, Type: "string", Format: ""})
+	if err != nil {
+		return nil, err
+	}
+
+	serverURL, err := url.Parse(server)
+	if err != nil {
+		return nil, err
+	}
+
+	operationPath := fmt.Sprintf("/secrets/%s", pathParam0)
+	if operationPath[0] == '/' {
+		operationPath = "." + operationPath
+	}
+
+	queryURL, err := serverURL.Parse(operationPath)
+	if err != nil {
+		return nil, err
+	}
+
+	req, err := http.NewRequest(http.MethodPatch, queryURL.String(), body)
+	if err != nil {
+		return nil, err
+	}
+
+	req.Header.Add("Content-Type", contentType)
+
+	if params != nil {
+
+		if params.IfMatch != nil {
+			var headerParam0 string
+
+			headerParam0, err = runtime.StyleParamWithOptions("simple", false, "If-Match", *params.IfMatch, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationHeader, Type: "string", Format: ""})
+			if err != nil {
+				return nil, err
+			}
+
+			req.Header.Set("If-Match", headerParam0)
+		}
+
+	}
+
+	return req, nil
+}
+
+// NewRevealSecretRequest calls the generic RevealSecret builder with application/json body
+func NewRevealSecretRequest(server string, secret SecretName, body RevealSecretJSONRequestBody) (*http.Request, error) {
+	var bodyReader io.Reader
+	buf, err := json.Marshal(body)
+	if err != nil {
+		return nil, err
+	}
+	bodyReader = bytes.NewReader(buf)
+	return NewRevealSecretRequestWithBody(server, secret, "application/json", bodyReader)
+}
+
+// NewRevealSecretRequestWithBody constructs an http.Request for the RevealSecret method, with any body, and a specified content type
+func NewRevealSecretRequestWithBody(server string, secret SecretName, contentType string, body io.Reader) (*http.Request, error) {
+	var err error
+
+	var pathParam0 string
+
+	pathParam0, err = runtime.StyleParamWithOptions("simple", false, "secret", secret, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationPath, Type: "string", Format: ""})
+	if err != nil {
+		return nil, err
+	}
+
+	serverURL, err := url.Parse(server)
+	if err != nil {
+		return nil, err
+	}
+
+	operationPath := fmt.Sprintf("/secrets/%s/reveal", pathParam0)
+	if operationPath[0] == '/' {
+		operationPath = "." + operationPath
+	}
+
+	queryURL, err := serverURL.Parse(operationPath)
+	if err != nil {
+		return nil, err
+	}
+
+	req, err := http.NewRequest(http.MethodPost, queryURL.String(), body)
+	if err != nil {
+		return nil, err
+	}
+
+	req.Header.Add("Content-Type", contentType)
+
+	return req, nil
+}
+
 // NewSignInRequest calls the generic SignIn builder with application/json body
 func NewSignInRequest(server string, params *SignInParams, body SignInJSONRequestBody) (*http.Request, error) {
 	var bodyReader io.Reader
@@ -7277,6 +8081,166 @@ func NewSignOutRequest(server string, params *SignOutParams) (*http.Request, err
 		}
 
 	}
+
+	return req, nil
+}
+
+// NewWriteTableRequest constructs an http.Request for the WriteTable method
+func NewWriteTableRequest(server string, kind TableKind, params *WriteTableParams) (*http.Request, error) {
+	var err error
+
+	var pathParam0 string
+
+	pathParam0, err = runtime.StyleParamWithOptions("simple", false, "kind", kind, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationPath, Type: "string", Format: ""})
+	if err != nil {
+		return nil, err
+	}
+
+	serverURL, err := url.Parse(server)
+	if err != nil {
+		return nil, err
+	}
+
+	operationPath := fmt.Sprintf("/tables/%s", pathParam0)
+	if operationPath[0] == '/' {
+		operationPath = "." + operationPath
+	}
+
+	queryURL, err := serverURL.Parse(operationPath)
+	if err != nil {
+		return nil, err
+	}
+
+	if params != nil {
+		// queryValues collects non-styled parameters (passthrough, JSON)
+		// that are safe to round-trip through url.Values.Encode().
+		queryValues := queryURL.Query()
+		// rawQueryFragments collects pre-encoded query fragments from
+		// styled parameters, preserving literal commas as delimiters
+		// per the OpenAPI spec (e.g. "color=blue,black,brown").
+		var rawQueryFragments []string
+
+		if params.Vendor != nil {
+
+			if queryFrag, err := runtime.StyleParamWithOptions("form", true, "vendor", *params.Vendor, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationQuery, Type: "string", Format: ""}); err != nil {
+				return nil, err
+			} else {
+				for _, qp := range strings.Split(queryFrag, "&") {
+					rawQueryFragments = append(rawQueryFragments, qp)
+				}
+			}
+
+		}
+
+		if params.Semicolons != nil {
+
+			if queryFrag, err := runtime.StyleParamWithOptions("form", true, "semicolons", *params.Semicolons, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationQuery, Type: "boolean", Format: ""}); err != nil {
+				return nil, err
+			} else {
+				for _, qp := range strings.Split(queryFrag, "&") {
+					rawQueryFragments = append(rawQueryFragments, qp)
+				}
+			}
+
+		}
+
+		if params.Mark != nil {
+
+			if queryFrag, err := runtime.StyleParamWithOptions("form", true, "mark", *params.Mark, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationQuery, Type: "boolean", Format: ""}); err != nil {
+				return nil, err
+			} else {
+				for _, qp := range strings.Split(queryFrag, "&") {
+					rawQueryFragments = append(rawQueryFragments, qp)
+				}
+			}
+
+		}
+
+		if encoded := queryValues.Encode(); encoded != "" {
+			rawQueryFragments = append(rawQueryFragments, encoded)
+		}
+		queryURL.RawQuery = strings.Join(rawQueryFragments, "&")
+	}
+
+	req, err := http.NewRequest(http.MethodGet, queryURL.String(), nil)
+	if err != nil {
+		return nil, err
+	}
+
+	return req, nil
+}
+
+// NewReadTableRequestWithBody constructs an http.Request for the ReadTable method, with any body, and a specified content type
+func NewReadTableRequestWithBody(server string, kind TableKind, params *ReadTableParams, contentType string, body io.Reader) (*http.Request, error) {
+	var err error
+
+	var pathParam0 string
+
+	pathParam0, err = runtime.StyleParamWithOptions("simple", false, "kind", kind, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationPath, Type: "string", Format: ""})
+	if err != nil {
+		return nil, err
+	}
+
+	serverURL, err := url.Parse(server)
+	if err != nil {
+		return nil, err
+	}
+
+	operationPath := fmt.Sprintf("/tables/%s", pathParam0)
+	if operationPath[0] == '/' {
+		operationPath = "." + operationPath
+	}
+
+	queryURL, err := serverURL.Parse(operationPath)
+	if err != nil {
+		return nil, err
+	}
+
+	if params != nil {
+		// queryValues collects non-styled parameters (passthrough, JSON)
+		// that are safe to round-trip through url.Values.Encode().
+		queryValues := queryURL.Query()
+		// rawQueryFragments collects pre-encoded query fragments from
+		// styled parameters, preserving literal commas as delimiters
+		// per the OpenAPI spec (e.g. "color=blue,black,brown").
+		var rawQueryFragments []string
+
+		if params.Look != nil {
+
+			if queryFrag, err := runtime.StyleParamWithOptions("form", true, "look", *params.Look, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationQuery, Type: "boolean", Format: ""}); err != nil {
+				return nil, err
+			} else {
+				for _, qp := range strings.Split(queryFrag, "&") {
+					rawQueryFragments = append(rawQueryFragments, qp)
+				}
+			}
+
+		}
+
+		if params.Meant != nil {
+
+			if queryFrag, err := runtime.StyleParamWithOptions("form", true, "meant", *params.Meant, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationQuery, Type: "boolean", Format: ""}); err != nil {
+				return nil, err
+			} else {
+				for _, qp := range strings.Split(queryFrag, "&") {
+					rawQueryFragments = append(rawQueryFragments, qp)
+				}
+			}
+
+		}
+
+		if encoded := queryValues.Encode(); encoded != "" {
+			rawQueryFragments = append(rawQueryFragments, encoded)
+		}
+		queryURL.RawQuery = strings.Join(rawQueryFragments, "&")
+	}
+
+	req, err := http.NewRequest(http.MethodPost, queryURL.String(), body)
+	if err != nil {
+		return nil, err
+	}
+
+	req.Header.Add("Content-Type", contentType)
 
 	return req, nil
 }
@@ -7447,6 +8411,73 @@ func NewRevokeTokenRequest(server string, token int64) (*http.Request, error) {
 	if err != nil {
 		return nil, err
 	}
+
+	return req, nil
+}
+
+// NewGetVaultRequest constructs an http.Request for the GetVault method
+func NewGetVaultRequest(server string) (*http.Request, error) {
+	var err error
+
+	serverURL, err := url.Parse(server)
+	if err != nil {
+		return nil, err
+	}
+
+	operationPath := fmt.Sprintf("/vault")
+	if operationPath[0] == '/' {
+		operationPath = "." + operationPath
+	}
+
+	queryURL, err := serverURL.Parse(operationPath)
+	if err != nil {
+		return nil, err
+	}
+
+	req, err := http.NewRequest(http.MethodGet, queryURL.String(), nil)
+	if err != nil {
+		return nil, err
+	}
+
+	return req, nil
+}
+
+// NewRotateVaultRequest calls the generic RotateVault builder with application/json body
+func NewRotateVaultRequest(server string, body RotateVaultJSONRequestBody) (*http.Request, error) {
+	var bodyReader io.Reader
+	buf, err := json.Marshal(body)
+	if err != nil {
+		return nil, err
+	}
+	bodyReader = bytes.NewReader(buf)
+	return NewRotateVaultRequestWithBody(server, "application/json", bodyReader)
+}
+
+// NewRotateVaultRequestWithBody constructs an http.Request for the RotateVault method, with any body, and a specified content type
+func NewRotateVaultRequestWithBody(server string, contentType string, body io.Reader) (*http.Request, error) {
+	var err error
+
+	serverURL, err := url.Parse(server)
+	if err != nil {
+		return nil, err
+	}
+
+	operationPath := fmt.Sprintf("/vault/rotation")
+	if operationPath[0] == '/' {
+		operationPath = "." + operationPath
+	}
+
+	queryURL, err := serverURL.Parse(operationPath)
+	if err != nil {
+		return nil, err
+	}
+
+	req, err := http.NewRequest(http.MethodPost, queryURL.String(), body)
+	if err != nil {
+		return nil, err
+	}
+
+	req.Header.Add("Content-Type", contentType)
 
 	return req, nil
 }
@@ -8203,6 +9234,61 @@ type ClientWithResponsesInterface interface {
 	// Takes a body of the `application/merge-patch+json` content type, and returns a wrapper object for the known response body format(s).
 	ChangeProductWithApplicationMergePatchPlusJSONBodyWithResponse(ctx context.Context, id ThingId, params *ChangeProductParams, body ChangeProductApplicationMergePatchPlusJSONRequestBody, reqEditors ...RequestEditorFn) (*ChangeProductResponse, error)
 
+	// ListSecretsWithResponse performs a GET /secrets (the `ListSecrets` operationId) request.
+	//
+	// What is known of secrets; never what they are.
+	//
+	// Returns a wrapper object for the known response body format(s).
+	ListSecretsWithResponse(ctx context.Context, params *ListSecretsParams, reqEditors ...RequestEditorFn) (*ListSecretsResponse, error)
+
+	// AddSecretWithBodyWithResponse performs a POST /secrets (the `AddSecret` operationId) request,
+	// with any type of body and a specified content type.
+	//
+	// Returns a wrapper object for the known response body format(s).
+	AddSecretWithBodyWithResponse(ctx context.Context, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*AddSecretResponse, error)
+
+	// AddSecretWithResponse performs a POST /secrets (the `AddSecret` operationId) request.
+	// Takes a body of the `application/json` content type, and returns a wrapper object for the known response body format(s).
+	AddSecretWithResponse(ctx context.Context, body AddSecretJSONRequestBody, reqEditors ...RequestEditorFn) (*AddSecretResponse, error)
+
+	// RemoveSecretWithResponse performs a DELETE /secrets/{secret} (the `RemoveSecret` operationId) request.
+	//
+	// Returns a wrapper object for the known response body format(s).
+	RemoveSecretWithResponse(ctx context.Context, secret SecretName, params *RemoveSecretParams, reqEditors ...RequestEditorFn) (*RemoveSecretResponse, error)
+
+	// GetSecretWithResponse performs a GET /secrets/{secret} (the `GetSecret` operationId) request.
+	//
+	// Returns a wrapper object for the known response body format(s).
+	GetSecretWithResponse(ctx context.Context, secret SecretName, reqEditors ...RequestEditorFn) (*GetSecretResponse, error)
+
+	// ChangeSecretWithBodyWithResponse performs a PATCH /secrets/{secret} (the `ChangeSecret` operationId) request,
+	// with any type of body and a specified content type.
+	//
+	// Changes what is known of a secret; the member value gives it another value, or with null takes it out of the vault. Vendor and hosts change only together with the value.
+	//
+	// Returns a wrapper object for the known response body format(s).
+	ChangeSecretWithBodyWithResponse(ctx context.Context, secret SecretName, params *ChangeSecretParams, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*ChangeSecretResponse, error)
+
+	// ChangeSecretWithApplicationMergePatchPlusJSONBodyWithResponse performs a PATCH /secrets/{secret} (the `ChangeSecret` operationId) request.
+	// Takes a body of the `application/merge-patch+json` content type, and returns a wrapper object for the known response body format(s).
+	//
+	// Changes what is known of a secret; the member value gives it another value, or with null takes it out of the vault. Vendor and hosts change only together with the value.
+	ChangeSecretWithApplicationMergePatchPlusJSONBodyWithResponse(ctx context.Context, secret SecretName, params *ChangeSecretParams, body ChangeSecretApplicationMergePatchPlusJSONRequestBody, reqEditors ...RequestEditorFn) (*ChangeSecretResponse, error)
+
+	// RevealSecretWithBodyWithResponse performs a POST /secrets/{secret}/reveal (the `RevealSecret` operationId) request,
+	// with any type of body and a specified content type.
+	//
+	// Shows one secret to one person, and keeps on record that it did.
+	//
+	// Returns a wrapper object for the known response body format(s).
+	RevealSecretWithBodyWithResponse(ctx context.Context, secret SecretName, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*RevealSecretResponse, error)
+
+	// RevealSecretWithResponse performs a POST /secrets/{secret}/reveal (the `RevealSecret` operationId) request.
+	// Takes a body of the `application/json` content type, and returns a wrapper object for the known response body format(s).
+	//
+	// Shows one secret to one person, and keeps on record that it did.
+	RevealSecretWithResponse(ctx context.Context, secret SecretName, body RevealSecretJSONRequestBody, reqEditors ...RequestEditorFn) (*RevealSecretResponse, error)
+
 	// SignInWithBodyWithResponse performs a POST /sign-in (the `SignIn` operationId) request,
 	// with any type of body and a specified content type.
 	//
@@ -8217,6 +9303,21 @@ type ClientWithResponsesInterface interface {
 	//
 	// Returns a wrapper object for the known response body format(s).
 	SignOutWithResponse(ctx context.Context, params *SignOutParams, reqEditors ...RequestEditorFn) (*SignOutResponse, error)
+
+	// WriteTableWithResponse performs a GET /tables/{kind} (the `WriteTable` operationId) request.
+	//
+	// Records as a table: CSV (RFC 4180), a record a row, a member a column. It can be taken in again unchanged.
+	//
+	// Returns a wrapper object for the known response body format(s).
+	WriteTableWithResponse(ctx context.Context, kind TableKind, params *WriteTableParams, reqEditors ...RequestEditorFn) (*WriteTableResponse, error)
+
+	// ReadTableWithBodyWithResponse performs a POST /tables/{kind} (the `ReadTable` operationId) request,
+	// with any type of body and a specified content type.
+	//
+	// Takes a table in, all of it or nothing: rows of what is known are changed, others added, and an empty cell takes a member out. The answer is JSON, a line for each thing told (see TableLine) while it goes on; the last has the sum or a problem.
+	//
+	// Returns a wrapper object for the known response body format(s).
+	ReadTableWithBodyWithResponse(ctx context.Context, kind TableKind, params *ReadTableParams, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*ReadTableResponse, error)
 
 	// GetTodayWithResponse performs a GET /today (the `GetToday` operationId) request.
 	//
@@ -8242,6 +9343,25 @@ type ClientWithResponsesInterface interface {
 	//
 	// Returns a wrapper object for the known response body format(s).
 	RevokeTokenWithResponse(ctx context.Context, token int64, reqEditors ...RequestEditorFn) (*RevokeTokenResponse, error)
+
+	// GetVaultWithResponse performs a GET /vault (the `GetVault` operationId) request.
+	//
+	// Returns a wrapper object for the known response body format(s).
+	GetVaultWithResponse(ctx context.Context, reqEditors ...RequestEditorFn) (*GetVaultResponse, error)
+
+	// RotateVaultWithBodyWithResponse performs a POST /vault/rotation (the `RotateVault` operationId) request,
+	// with any type of body and a specified content type.
+	//
+	// Makes a new key, and closes every secret with it while people work.
+	//
+	// Returns a wrapper object for the known response body format(s).
+	RotateVaultWithBodyWithResponse(ctx context.Context, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*RotateVaultResponse, error)
+
+	// RotateVaultWithResponse performs a POST /vault/rotation (the `RotateVault` operationId) request.
+	// Takes a body of the `application/json` content type, and returns a wrapper object for the known response body format(s).
+	//
+	// Makes a new key, and closes every secret with it while people work.
+	RotateVaultWithResponse(ctx context.Context, body RotateVaultJSONRequestBody, reqEditors ...RequestEditorFn) (*RotateVaultResponse, error)
 
 	// ListVendorsWithResponse performs a GET /vendors (the `ListVendors` operationId) request.
 	//
@@ -10782,6 +11902,308 @@ func (r ChangeProductResponse) ContentType() string {
 	return ""
 }
 
+type ListSecretsResponse struct {
+	Body         []byte
+	HTTPResponse *http.Response
+	// JSON200 the response for an HTTP 200 `application/json` response
+	JSON200 *Secrets
+	// ApplicationproblemJSONDefault the response for an HTTP default `application/problem+json` response
+	ApplicationproblemJSONDefault *Problem
+}
+
+// GetJSON200 returns the response for an HTTP 200 `application/json` response
+func (r ListSecretsResponse) GetJSON200() *Secrets {
+	return r.JSON200
+}
+
+// GetApplicationproblemJSONDefault returns the response for an HTTP default `application/problem+json` response
+func (r ListSecretsResponse) GetApplicationproblemJSONDefault() *Problem {
+	return r.ApplicationproblemJSONDefault
+}
+
+// GetBody returns the raw response body bytes
+func (r ListSecretsResponse) GetBody() []byte {
+	return r.Body
+}
+
+// Status returns HTTPResponse.Status
+func (r ListSecretsResponse) Status() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Status
+	}
+	return http.StatusText(0)
+}
+
+// StatusCode returns HTTPResponse.StatusCode
+func (r ListSecretsResponse) StatusCode() int {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.StatusCode
+	}
+	return 0
+}
+
+// ContentType is a convenience method to retrieve the Content-Type value from the HTTP response headers
+func (r ListSecretsResponse) ContentType() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Header.Get("Content-Type")
+	}
+	return ""
+}
+
+// AddSecretResponse201Headers the declared response headers of an HTTP 201 response for AddSecret
+type AddSecretResponse201Headers struct {
+	ETag *string
+}
+
+type AddSecretResponse struct {
+	Body         []byte
+	HTTPResponse *http.Response
+	// JSON201 the response for an HTTP 201 `application/json` response
+	JSON201 *Secret
+	// ApplicationproblemJSONDefault the response for an HTTP default `application/problem+json` response
+	ApplicationproblemJSONDefault *Problem
+	// Headers201 the parsed response headers for an HTTP 201 response
+	Headers201 *AddSecretResponse201Headers
+}
+
+// GetJSON201 returns the response for an HTTP 201 `application/json` response
+func (r AddSecretResponse) GetJSON201() *Secret {
+	return r.JSON201
+}
+
+// GetApplicationproblemJSONDefault returns the response for an HTTP default `application/problem+json` response
+func (r AddSecretResponse) GetApplicationproblemJSONDefault() *Problem {
+	return r.ApplicationproblemJSONDefault
+}
+
+// GetBody returns the raw response body bytes
+func (r AddSecretResponse) GetBody() []byte {
+	return r.Body
+}
+
+// Status returns HTTPResponse.Status
+func (r AddSecretResponse) Status() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Status
+	}
+	return http.StatusText(0)
+}
+
+// StatusCode returns HTTPResponse.StatusCode
+func (r AddSecretResponse) StatusCode() int {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.StatusCode
+	}
+	return 0
+}
+
+// ContentType is a convenience method to retrieve the Content-Type value from the HTTP response headers
+func (r AddSecretResponse) ContentType() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Header.Get("Content-Type")
+	}
+	return ""
+}
+
+type RemoveSecretResponse struct {
+	Body         []byte
+	HTTPResponse *http.Response
+	// ApplicationproblemJSONDefault the response for an HTTP default `application/problem+json` response
+	ApplicationproblemJSONDefault *Problem
+}
+
+// GetApplicationproblemJSONDefault returns the response for an HTTP default `application/problem+json` response
+func (r RemoveSecretResponse) GetApplicationproblemJSONDefault() *Problem {
+	return r.ApplicationproblemJSONDefault
+}
+
+// GetBody returns the raw response body bytes
+func (r RemoveSecretResponse) GetBody() []byte {
+	return r.Body
+}
+
+// Status returns HTTPResponse.Status
+func (r RemoveSecretResponse) Status() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Status
+	}
+	return http.StatusText(0)
+}
+
+// StatusCode returns HTTPResponse.StatusCode
+func (r RemoveSecretResponse) StatusCode() int {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.StatusCode
+	}
+	return 0
+}
+
+// ContentType is a convenience method to retrieve the Content-Type value from the HTTP response headers
+func (r RemoveSecretResponse) ContentType() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Header.Get("Content-Type")
+	}
+	return ""
+}
+
+// GetSecretResponse200Headers the declared response headers of an HTTP 200 response for GetSecret
+type GetSecretResponse200Headers struct {
+	ETag *string
+}
+
+type GetSecretResponse struct {
+	Body         []byte
+	HTTPResponse *http.Response
+	// JSON200 the response for an HTTP 200 `application/json` response
+	JSON200 *Secret
+	// ApplicationproblemJSONDefault the response for an HTTP default `application/problem+json` response
+	ApplicationproblemJSONDefault *Problem
+	// Headers200 the parsed response headers for an HTTP 200 response
+	Headers200 *GetSecretResponse200Headers
+}
+
+// GetJSON200 returns the response for an HTTP 200 `application/json` response
+func (r GetSecretResponse) GetJSON200() *Secret {
+	return r.JSON200
+}
+
+// GetApplicationproblemJSONDefault returns the response for an HTTP default `application/problem+json` response
+func (r GetSecretResponse) GetApplicationproblemJSONDefault() *Problem {
+	return r.ApplicationproblemJSONDefault
+}
+
+// GetBody returns the raw response body bytes
+func (r GetSecretResponse) GetBody() []byte {
+	return r.Body
+}
+
+// Status returns HTTPResponse.Status
+func (r GetSecretResponse) Status() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Status
+	}
+	return http.StatusText(0)
+}
+
+// StatusCode returns HTTPResponse.StatusCode
+func (r GetSecretResponse) StatusCode() int {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.StatusCode
+	}
+	return 0
+}
+
+// ContentType is a convenience method to retrieve the Content-Type value from the HTTP response headers
+func (r GetSecretResponse) ContentType() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Header.Get("Content-Type")
+	}
+	return ""
+}
+
+// ChangeSecretResponse200Headers the declared response headers of an HTTP 200 response for ChangeSecret
+type ChangeSecretResponse200Headers struct {
+	ETag *string
+}
+
+type ChangeSecretResponse struct {
+	Body         []byte
+	HTTPResponse *http.Response
+	// JSON200 the response for an HTTP 200 `application/json` response
+	JSON200 *Secret
+	// ApplicationproblemJSONDefault the response for an HTTP default `application/problem+json` response
+	ApplicationproblemJSONDefault *Problem
+	// Headers200 the parsed response headers for an HTTP 200 response
+	Headers200 *ChangeSecretResponse200Headers
+}
+
+// GetJSON200 returns the response for an HTTP 200 `application/json` response
+func (r ChangeSecretResponse) GetJSON200() *Secret {
+	return r.JSON200
+}
+
+// GetApplicationproblemJSONDefault returns the response for an HTTP default `application/problem+json` response
+func (r ChangeSecretResponse) GetApplicationproblemJSONDefault() *Problem {
+	return r.ApplicationproblemJSONDefault
+}
+
+// GetBody returns the raw response body bytes
+func (r ChangeSecretResponse) GetBody() []byte {
+	return r.Body
+}
+
+// Status returns HTTPResponse.Status
+func (r ChangeSecretResponse) Status() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Status
+	}
+	return http.StatusText(0)
+}
+
+// StatusCode returns HTTPResponse.StatusCode
+func (r ChangeSecretResponse) StatusCode() int {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.StatusCode
+	}
+	return 0
+}
+
+// ContentType is a convenience method to retrieve the Content-Type value from the HTTP response headers
+func (r ChangeSecretResponse) ContentType() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Header.Get("Content-Type")
+	}
+	return ""
+}
+
+type RevealSecretResponse struct {
+	Body         []byte
+	HTTPResponse *http.Response
+	// JSON200 the response for an HTTP 200 `application/json` response
+	JSON200 *Revealed
+	// ApplicationproblemJSONDefault the response for an HTTP default `application/problem+json` response
+	ApplicationproblemJSONDefault *Problem
+}
+
+// GetJSON200 returns the response for an HTTP 200 `application/json` response
+func (r RevealSecretResponse) GetJSON200() *Revealed {
+	return r.JSON200
+}
+
+// GetApplicationproblemJSONDefault returns the response for an HTTP default `application/problem+json` response
+func (r RevealSecretResponse) GetApplicationproblemJSONDefault() *Problem {
+	return r.ApplicationproblemJSONDefault
+}
+
+// GetBody returns the raw response body bytes
+func (r RevealSecretResponse) GetBody() []byte {
+	return r.Body
+}
+
+// Status returns HTTPResponse.Status
+func (r RevealSecretResponse) Status() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Status
+	}
+	return http.StatusText(0)
+}
+
+// StatusCode returns HTTPResponse.StatusCode
+func (r RevealSecretResponse) StatusCode() int {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.StatusCode
+	}
+	return 0
+}
+
+// ContentType is a convenience method to retrieve the Content-Type value from the HTTP response headers
+func (r RevealSecretResponse) ContentType() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Header.Get("Content-Type")
+	}
+	return ""
+}
+
 type SignInResponse struct {
 	Body         []byte
 	HTTPResponse *http.Response
@@ -10865,6 +12287,88 @@ func (r SignOutResponse) StatusCode() int {
 
 // ContentType is a convenience method to retrieve the Content-Type value from the HTTP response headers
 func (r SignOutResponse) ContentType() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Header.Get("Content-Type")
+	}
+	return ""
+}
+
+type WriteTableResponse struct {
+	Body         []byte
+	HTTPResponse *http.Response
+	// ApplicationproblemJSONDefault the response for an HTTP default `application/problem+json` response
+	ApplicationproblemJSONDefault *Problem
+}
+
+// GetApplicationproblemJSONDefault returns the response for an HTTP default `application/problem+json` response
+func (r WriteTableResponse) GetApplicationproblemJSONDefault() *Problem {
+	return r.ApplicationproblemJSONDefault
+}
+
+// GetBody returns the raw response body bytes
+func (r WriteTableResponse) GetBody() []byte {
+	return r.Body
+}
+
+// Status returns HTTPResponse.Status
+func (r WriteTableResponse) Status() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Status
+	}
+	return http.StatusText(0)
+}
+
+// StatusCode returns HTTPResponse.StatusCode
+func (r WriteTableResponse) StatusCode() int {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.StatusCode
+	}
+	return 0
+}
+
+// ContentType is a convenience method to retrieve the Content-Type value from the HTTP response headers
+func (r WriteTableResponse) ContentType() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Header.Get("Content-Type")
+	}
+	return ""
+}
+
+type ReadTableResponse struct {
+	Body         []byte
+	HTTPResponse *http.Response
+	// ApplicationproblemJSONDefault the response for an HTTP default `application/problem+json` response
+	ApplicationproblemJSONDefault *Problem
+}
+
+// GetApplicationproblemJSONDefault returns the response for an HTTP default `application/problem+json` response
+func (r ReadTableResponse) GetApplicationproblemJSONDefault() *Problem {
+	return r.ApplicationproblemJSONDefault
+}
+
+// GetBody returns the raw response body bytes
+func (r ReadTableResponse) GetBody() []byte {
+	return r.Body
+}
+
+// Status returns HTTPResponse.Status
+func (r ReadTableResponse) Status() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Status
+	}
+	return http.StatusText(0)
+}
+
+// StatusCode returns HTTPResponse.StatusCode
+func (r ReadTableResponse) StatusCode() int {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.StatusCode
+	}
+	return 0
+}
+
+// ContentType is a convenience method to retrieve the Content-Type value from the HTTP response headers
+func (r ReadTableResponse) ContentType() string {
 	if r.HTTPResponse != nil {
 		return r.HTTPResponse.Header.Get("Content-Type")
 	}
@@ -11050,6 +12554,102 @@ func (r RevokeTokenResponse) StatusCode() int {
 
 // ContentType is a convenience method to retrieve the Content-Type value from the HTTP response headers
 func (r RevokeTokenResponse) ContentType() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Header.Get("Content-Type")
+	}
+	return ""
+}
+
+type GetVaultResponse struct {
+	Body         []byte
+	HTTPResponse *http.Response
+	// JSON200 the response for an HTTP 200 `application/json` response
+	JSON200 *Vault
+	// ApplicationproblemJSONDefault the response for an HTTP default `application/problem+json` response
+	ApplicationproblemJSONDefault *Problem
+}
+
+// GetJSON200 returns the response for an HTTP 200 `application/json` response
+func (r GetVaultResponse) GetJSON200() *Vault {
+	return r.JSON200
+}
+
+// GetApplicationproblemJSONDefault returns the response for an HTTP default `application/problem+json` response
+func (r GetVaultResponse) GetApplicationproblemJSONDefault() *Problem {
+	return r.ApplicationproblemJSONDefault
+}
+
+// GetBody returns the raw response body bytes
+func (r GetVaultResponse) GetBody() []byte {
+	return r.Body
+}
+
+// Status returns HTTPResponse.Status
+func (r GetVaultResponse) Status() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Status
+	}
+	return http.StatusText(0)
+}
+
+// StatusCode returns HTTPResponse.StatusCode
+func (r GetVaultResponse) StatusCode() int {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.StatusCode
+	}
+	return 0
+}
+
+// ContentType is a convenience method to retrieve the Content-Type value from the HTTP response headers
+func (r GetVaultResponse) ContentType() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Header.Get("Content-Type")
+	}
+	return ""
+}
+
+type RotateVaultResponse struct {
+	Body         []byte
+	HTTPResponse *http.Response
+	// JSON200 the response for an HTTP 200 `application/json` response
+	JSON200 *Rotation
+	// ApplicationproblemJSONDefault the response for an HTTP default `application/problem+json` response
+	ApplicationproblemJSONDefault *Problem
+}
+
+// GetJSON200 returns the response for an HTTP 200 `application/json` response
+func (r RotateVaultResponse) GetJSON200() *Rotation {
+	return r.JSON200
+}
+
+// GetApplicationproblemJSONDefault returns the response for an HTTP default `application/problem+json` response
+func (r RotateVaultResponse) GetApplicationproblemJSONDefault() *Problem {
+	return r.ApplicationproblemJSONDefault
+}
+
+// GetBody returns the raw response body bytes
+func (r RotateVaultResponse) GetBody() []byte {
+	return r.Body
+}
+
+// Status returns HTTPResponse.Status
+func (r RotateVaultResponse) Status() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Status
+	}
+	return http.StatusText(0)
+}
+
+// StatusCode returns HTTPResponse.StatusCode
+func (r RotateVaultResponse) StatusCode() int {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.StatusCode
+	}
+	return 0
+}
+
+// ContentType is a convenience method to retrieve the Content-Type value from the HTTP response headers
+func (r RotateVaultResponse) ContentType() string {
 	if r.HTTPResponse != nil {
 		return r.HTTPResponse.Header.Get("Content-Type")
 	}
@@ -11315,13 +12915,13 @@ type GetPackResponse struct {
 	Body         []byte
 	HTTPResponse *http.Response
 	// YAML200 the response for an HTTP 200 `application/yaml` response
-	YAML200 *string
+	YAML200 *map[string]interface{}
 	// ApplicationproblemJSONDefault the response for an HTTP default `application/problem+json` response
 	ApplicationproblemJSONDefault *Problem
 }
 
 // GetYAML200 returns the response for an HTTP 200 `application/yaml` response
-func (r GetPackResponse) GetYAML200() *string {
+func (r GetPackResponse) GetYAML200() *map[string]interface{} {
 	return r.YAML200
 }
 
@@ -12263,6 +13863,115 @@ func (c *ClientWithResponses) ChangeProductWithApplicationMergePatchPlusJSONBody
 	return ParseChangeProductResponse(rsp)
 }
 
+// ListSecretsWithResponse performs a GET /secrets (the `ListSecrets` operationId) request.
+//
+// What is known of secrets; never what they are.
+//
+// Returns a wrapper object for the known response body format(s).
+func (c *ClientWithResponses) ListSecretsWithResponse(ctx context.Context, params *ListSecretsParams, reqEditors ...RequestEditorFn) (*ListSecretsResponse, error) {
+	rsp, err := c.ListSecrets(ctx, params, reqEditors...)
+	if err != nil {
+		return nil, err
+	}
+	return ParseListSecretsResponse(rsp)
+}
+
+// AddSecretWithBodyWithResponse performs a POST /secrets (the `AddSecret` operationId) request,
+// with any type of body and a specified content type.
+//
+// Returns a wrapper object for the known response body format(s).
+func (c *ClientWithResponses) AddSecretWithBodyWithResponse(ctx context.Context, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*AddSecretResponse, error) {
+	rsp, err := c.AddSecretWithBody(ctx, contentType, body, reqEditors...)
+	if err != nil {
+		return nil, err
+	}
+	return ParseAddSecretResponse(rsp)
+}
+
+// AddSecretWithResponse performs a POST /secrets (the `AddSecret` operationId) request.
+// Takes a body of the `application/json` content type, and returns a wrapper object for the known response body format(s).
+func (c *ClientWithResponses) AddSecretWithResponse(ctx context.Context, body AddSecretJSONRequestBody, reqEditors ...RequestEditorFn) (*AddSecretResponse, error) {
+	rsp, err := c.AddSecret(ctx, body, reqEditors...)
+	if err != nil {
+		return nil, err
+	}
+	return ParseAddSecretResponse(rsp)
+}
+
+// RemoveSecretWithResponse performs a DELETE /secrets/{secret} (the `RemoveSecret` operationId) request.
+//
+// Returns a wrapper object for the known response body format(s).
+func (c *ClientWithResponses) RemoveSecretWithResponse(ctx context.Context, secret SecretName, params *RemoveSecretParams, reqEditors ...RequestEditorFn) (*RemoveSecretResponse, error) {
+	rsp, err := c.RemoveSecret(ctx, secret, params, reqEditors...)
+	if err != nil {
+		return nil, err
+	}
+	return ParseRemoveSecretResponse(rsp)
+}
+
+// GetSecretWithResponse performs a GET /secrets/{secret} (the `GetSecret` operationId) request.
+//
+// Returns a wrapper object for the known response body format(s).
+func (c *ClientWithResponses) GetSecretWithResponse(ctx context.Context, secret SecretName, reqEditors ...RequestEditorFn) (*GetSecretResponse, error) {
+	rsp, err := c.GetSecret(ctx, secret, reqEditors...)
+	if err != nil {
+		return nil, err
+	}
+	return ParseGetSecretResponse(rsp)
+}
+
+// ChangeSecretWithBodyWithResponse performs a PATCH /secrets/{secret} (the `ChangeSecret` operationId) request,
+// with any type of body and a specified content type.
+//
+// Changes what is known of a secret; the member value gives it another value, or with null takes it out of the vault. Vendor and hosts change only together with the value.
+//
+// Returns a wrapper object for the known response body format(s).
+func (c *ClientWithResponses) ChangeSecretWithBodyWithResponse(ctx context.Context, secret SecretName, params *ChangeSecretParams, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*ChangeSecretResponse, error) {
+	rsp, err := c.ChangeSecretWithBody(ctx, secret, params, contentType, body, reqEditors...)
+	if err != nil {
+		return nil, err
+	}
+	return ParseChangeSecretResponse(rsp)
+}
+
+// ChangeSecretWithApplicationMergePatchPlusJSONBodyWithResponse performs a PATCH /secrets/{secret} (the `ChangeSecret` operationId) request.
+// Takes a body of the `application/merge-patch+json` content type, and returns a wrapper object for the known response body format(s).
+//
+// Changes what is known of a secret; the member value gives it another value, or with null takes it out of the vault. Vendor and hosts change only together with the value.
+func (c *ClientWithResponses) ChangeSecretWithApplicationMergePatchPlusJSONBodyWithResponse(ctx context.Context, secret SecretName, params *ChangeSecretParams, body ChangeSecretApplicationMergePatchPlusJSONRequestBody, reqEditors ...RequestEditorFn) (*ChangeSecretResponse, error) {
+	rsp, err := c.ChangeSecretWithApplicationMergePatchPlusJSONBody(ctx, secret, params, body, reqEditors...)
+	if err != nil {
+		return nil, err
+	}
+	return ParseChangeSecretResponse(rsp)
+}
+
+// RevealSecretWithBodyWithResponse performs a POST /secrets/{secret}/reveal (the `RevealSecret` operationId) request,
+// with any type of body and a specified content type.
+//
+// Shows one secret to one person, and keeps on record that it did.
+//
+// Returns a wrapper object for the known response body format(s).
+func (c *ClientWithResponses) RevealSecretWithBodyWithResponse(ctx context.Context, secret SecretName, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*RevealSecretResponse, error) {
+	rsp, err := c.RevealSecretWithBody(ctx, secret, contentType, body, reqEditors...)
+	if err != nil {
+		return nil, err
+	}
+	return ParseRevealSecretResponse(rsp)
+}
+
+// RevealSecretWithResponse performs a POST /secrets/{secret}/reveal (the `RevealSecret` operationId) request.
+// Takes a body of the `application/json` content type, and returns a wrapper object for the known response body format(s).
+//
+// Shows one secret to one person, and keeps on record that it did.
+func (c *ClientWithResponses) RevealSecretWithResponse(ctx context.Context, secret SecretName, body RevealSecretJSONRequestBody, reqEditors ...RequestEditorFn) (*RevealSecretResponse, error) {
+	rsp, err := c.RevealSecret(ctx, secret, body, reqEditors...)
+	if err != nil {
+		return nil, err
+	}
+	return ParseRevealSecretResponse(rsp)
+}
+
 // SignInWithBodyWithResponse performs a POST /sign-in (the `SignIn` operationId) request,
 // with any type of body and a specified content type.
 //
@@ -12294,6 +14003,33 @@ func (c *ClientWithResponses) SignOutWithResponse(ctx context.Context, params *S
 		return nil, err
 	}
 	return ParseSignOutResponse(rsp)
+}
+
+// WriteTableWithResponse performs a GET /tables/{kind} (the `WriteTable` operationId) request.
+//
+// Records as a table: CSV (RFC 4180), a record a row, a member a column. It can be taken in again unchanged.
+//
+// Returns a wrapper object for the known response body format(s).
+func (c *ClientWithResponses) WriteTableWithResponse(ctx context.Context, kind TableKind, params *WriteTableParams, reqEditors ...RequestEditorFn) (*WriteTableResponse, error) {
+	rsp, err := c.WriteTable(ctx, kind, params, reqEditors...)
+	if err != nil {
+		return nil, err
+	}
+	return ParseWriteTableResponse(rsp)
+}
+
+// ReadTableWithBodyWithResponse performs a POST /tables/{kind} (the `ReadTable` operationId) request,
+// with any type of body and a specified content type.
+//
+// Takes a table in, all of it or nothing: rows of what is known are changed, others added, and an empty cell takes a member out. The answer is JSON, a line for each thing told (see TableLine) while it goes on; the last has the sum or a problem.
+//
+// Returns a wrapper object for the known response body format(s).
+func (c *ClientWithResponses) ReadTableWithBodyWithResponse(ctx context.Context, kind TableKind, params *ReadTableParams, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*ReadTableResponse, error) {
+	rsp, err := c.ReadTableWithBody(ctx, kind, params, contentType, body, reqEditors...)
+	if err != nil {
+		return nil, err
+	}
+	return ParseReadTableResponse(rsp)
 }
 
 // GetTodayWithResponse performs a GET /today (the `GetToday` operationId) request.
@@ -12349,6 +14085,43 @@ func (c *ClientWithResponses) RevokeTokenWithResponse(ctx context.Context, token
 		return nil, err
 	}
 	return ParseRevokeTokenResponse(rsp)
+}
+
+// GetVaultWithResponse performs a GET /vault (the `GetVault` operationId) request.
+//
+// Returns a wrapper object for the known response body format(s).
+func (c *ClientWithResponses) GetVaultWithResponse(ctx context.Context, reqEditors ...RequestEditorFn) (*GetVaultResponse, error) {
+	rsp, err := c.GetVault(ctx, reqEditors...)
+	if err != nil {
+		return nil, err
+	}
+	return ParseGetVaultResponse(rsp)
+}
+
+// RotateVaultWithBodyWithResponse performs a POST /vault/rotation (the `RotateVault` operationId) request,
+// with any type of body and a specified content type.
+//
+// Makes a new key, and closes every secret with it while people work.
+//
+// Returns a wrapper object for the known response body format(s).
+func (c *ClientWithResponses) RotateVaultWithBodyWithResponse(ctx context.Context, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*RotateVaultResponse, error) {
+	rsp, err := c.RotateVaultWithBody(ctx, contentType, body, reqEditors...)
+	if err != nil {
+		return nil, err
+	}
+	return ParseRotateVaultResponse(rsp)
+}
+
+// RotateVaultWithResponse performs a POST /vault/rotation (the `RotateVault` operationId) request.
+// Takes a body of the `application/json` content type, and returns a wrapper object for the known response body format(s).
+//
+// Makes a new key, and closes every secret with it while people work.
+func (c *ClientWithResponses) RotateVaultWithResponse(ctx context.Context, body RotateVaultJSONRequestBody, reqEditors ...RequestEditorFn) (*RotateVaultResponse, error) {
+	rsp, err := c.RotateVault(ctx, body, reqEditors...)
+	if err != nil {
+		return nil, err
+	}
+	return ParseRotateVaultResponse(rsp)
 }
 
 // ListVendorsWithResponse performs a GET /vendors (the `ListVendors` operationId) request.
@@ -14355,6 +16128,239 @@ func ParseChangeProductResponse(rsp *http.Response) (*ChangeProductResponse, err
 	return response, nil
 }
 
+// ParseListSecretsResponse parses an HTTP response from a ListSecretsWithResponse call
+func ParseListSecretsResponse(rsp *http.Response) (*ListSecretsResponse, error) {
+	bodyBytes, err := io.ReadAll(rsp.Body)
+	defer func() { _ = rsp.Body.Close() }()
+	if err != nil {
+		return nil, err
+	}
+
+	response := &ListSecretsResponse{
+		Body:         bodyBytes,
+		HTTPResponse: rsp,
+	}
+
+	switch {
+	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && rsp.StatusCode == 200:
+		var dest Secrets
+		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
+			return nil, err
+		}
+		response.JSON200 = &dest
+
+	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && true:
+		var dest Problem
+		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
+			return nil, err
+		}
+		response.ApplicationproblemJSONDefault = &dest
+
+	}
+
+	return response, nil
+}
+
+// ParseAddSecretResponse parses an HTTP response from a AddSecretWithResponse call
+func ParseAddSecretResponse(rsp *http.Response) (*AddSecretResponse, error) {
+	bodyBytes, err := io.ReadAll(rsp.Body)
+	defer func() { _ = rsp.Body.Close() }()
+	if err != nil {
+		return nil, err
+	}
+
+	response := &AddSecretResponse{
+		Body:         bodyBytes,
+		HTTPResponse: rsp,
+	}
+
+	switch {
+	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && rsp.StatusCode == 201:
+		var dest Secret
+		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
+			return nil, err
+		}
+		response.JSON201 = &dest
+
+	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && true:
+		var dest Problem
+		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
+			return nil, err
+		}
+		response.ApplicationproblemJSONDefault = &dest
+
+	}
+
+	switch {
+	case rsp.StatusCode == 201:
+		var headers AddSecretResponse201Headers
+		if values := rsp.Header.Values("ETag"); len(values) > 0 {
+			var value string
+			if err := runtime.BindStyledParameterWithOptions("simple", "ETag", values[0], &value, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationHeader, Explode: false, Required: false, Type: "string", Format: ""}); err != nil {
+				return nil, err
+			}
+			headers.ETag = &value
+		}
+		response.Headers201 = &headers
+	}
+
+	return response, nil
+}
+
+// ParseRemoveSecretResponse parses an HTTP response from a RemoveSecretWithResponse call
+func ParseRemoveSecretResponse(rsp *http.Response) (*RemoveSecretResponse, error) {
+	bodyBytes, err := io.ReadAll(rsp.Body)
+	defer func() { _ = rsp.Body.Close() }()
+	if err != nil {
+		return nil, err
+	}
+
+	response := &RemoveSecretResponse{
+		Body:         bodyBytes,
+		HTTPResponse: rsp,
+	}
+
+	switch {
+	case rsp.StatusCode == 204:
+		break // No content-type
+
+	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && true:
+		var dest Problem
+		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
+			return nil, err
+		}
+		response.ApplicationproblemJSONDefault = &dest
+
+	}
+
+	return response, nil
+}
+
+// ParseGetSecretResponse parses an HTTP response from a GetSecretWithResponse call
+func ParseGetSecretResponse(rsp *http.Response) (*GetSecretResponse, error) {
+	bodyBytes, err := io.ReadAll(rsp.Body)
+	defer func() { _ = rsp.Body.Close() }()
+	if err != nil {
+		return nil, err
+	}
+
+	response := &GetSecretResponse{
+		Body:         bodyBytes,
+		HTTPResponse: rsp,
+	}
+
+	switch {
+	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && rsp.StatusCode == 200:
+		var dest Secret
+		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
+			return nil, err
+		}
+		response.JSON200 = &dest
+
+	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && true:
+		var dest Problem
+		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
+			return nil, err
+		}
+		response.ApplicationproblemJSONDefault = &dest
+
+	}
+
+	switch {
+	case rsp.StatusCode == 200:
+		var headers GetSecretResponse200Headers
+		if values := rsp.Header.Values("ETag"); len(values) > 0 {
+			var value string
+			if err := runtime.BindStyledParameterWithOptions("simple", "ETag", values[0], &value, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationHeader, Explode: false, Required: false, Type: "string", Format: ""}); err != nil {
+				return nil, err
+			}
+			headers.ETag = &value
+		}
+		response.Headers200 = &headers
+	}
+
+	return response, nil
+}
+
+// ParseChangeSecretResponse parses an HTTP response from a ChangeSecretWithResponse call
+func ParseChangeSecretResponse(rsp *http.Response) (*ChangeSecretResponse, error) {
+	bodyBytes, err := io.ReadAll(rsp.Body)
+	defer func() { _ = rsp.Body.Close() }()
+	if err != nil {
+		return nil, err
+	}
+
+	response := &ChangeSecretResponse{
+		Body:         bodyBytes,
+		HTTPResponse: rsp,
+	}
+
+	switch {
+	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && rsp.StatusCode == 200:
+		var dest Secret
+		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
+			return nil, err
+		}
+		response.JSON200 = &dest
+
+	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && true:
+		var dest Problem
+		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
+			return nil, err
+		}
+		response.ApplicationproblemJSONDefault = &dest
+
+	}
+
+	switch {
+	case rsp.StatusCode == 200:
+		var headers ChangeSecretResponse200Headers
+		if values := rsp.Header.Values("ETag"); len(values) > 0 {
+			var value string
+			if err := runtime.BindStyledParameterWithOptions("simple", "ETag", values[0], &value, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationHeader, Explode: false, Required: false, Type: "string", Format: ""}); err != nil {
+				return nil, err
+			}
+			headers.ETag = &value
+		}
+		response.Headers200 = &headers
+	}
+
+	return response, nil
+}
+
+// ParseRevealSecretResponse parses an HTTP response from a RevealSecretWithResponse call
+func ParseRevealSecretResponse(rsp *http.Response) (*RevealSecretResponse, error) {
+	bodyBytes, err := io.ReadAll(rsp.Body)
+	defer func() { _ = rsp.Body.Close() }()
+	if err != nil {
+		return nil, err
+	}
+
+	response := &RevealSecretResponse{
+		Body:         bodyBytes,
+		HTTPResponse: rsp,
+	}
+
+	switch {
+	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && rsp.StatusCode == 200:
+		var dest Revealed
+		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
+			return nil, err
+		}
+		response.JSON200 = &dest
+
+	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && true:
+		var dest Problem
+		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
+			return nil, err
+		}
+		response.ApplicationproblemJSONDefault = &dest
+
+	}
+
+	return response, nil
+}
+
 // ParseSignInResponse parses an HTTP response from a SignInWithResponse call
 func ParseSignInResponse(rsp *http.Response) (*SignInResponse, error) {
 	bodyBytes, err := io.ReadAll(rsp.Body)
@@ -14405,6 +16411,58 @@ func ParseSignOutResponse(rsp *http.Response) (*SignOutResponse, error) {
 	case rsp.StatusCode == 204:
 		break // No content-type
 
+	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && true:
+		var dest Problem
+		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
+			return nil, err
+		}
+		response.ApplicationproblemJSONDefault = &dest
+
+	}
+
+	return response, nil
+}
+
+// ParseWriteTableResponse parses an HTTP response from a WriteTableWithResponse call
+func ParseWriteTableResponse(rsp *http.Response) (*WriteTableResponse, error) {
+	bodyBytes, err := io.ReadAll(rsp.Body)
+	defer func() { _ = rsp.Body.Close() }()
+	if err != nil {
+		return nil, err
+	}
+
+	response := &WriteTableResponse{
+		Body:         bodyBytes,
+		HTTPResponse: rsp,
+	}
+
+	switch {
+	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && true:
+		var dest Problem
+		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
+			return nil, err
+		}
+		response.ApplicationproblemJSONDefault = &dest
+
+	}
+
+	return response, nil
+}
+
+// ParseReadTableResponse parses an HTTP response from a ReadTableWithResponse call
+func ParseReadTableResponse(rsp *http.Response) (*ReadTableResponse, error) {
+	bodyBytes, err := io.ReadAll(rsp.Body)
+	defer func() { _ = rsp.Body.Close() }()
+	if err != nil {
+		return nil, err
+	}
+
+	response := &ReadTableResponse{
+		Body:         bodyBytes,
+		HTTPResponse: rsp,
+	}
+
+	switch {
 	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && true:
 		var dest Problem
 		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
@@ -14532,6 +16590,72 @@ func ParseRevokeTokenResponse(rsp *http.Response) (*RevokeTokenResponse, error) 
 	switch {
 	case rsp.StatusCode == 204:
 		break // No content-type
+
+	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && true:
+		var dest Problem
+		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
+			return nil, err
+		}
+		response.ApplicationproblemJSONDefault = &dest
+
+	}
+
+	return response, nil
+}
+
+// ParseGetVaultResponse parses an HTTP response from a GetVaultWithResponse call
+func ParseGetVaultResponse(rsp *http.Response) (*GetVaultResponse, error) {
+	bodyBytes, err := io.ReadAll(rsp.Body)
+	defer func() { _ = rsp.Body.Close() }()
+	if err != nil {
+		return nil, err
+	}
+
+	response := &GetVaultResponse{
+		Body:         bodyBytes,
+		HTTPResponse: rsp,
+	}
+
+	switch {
+	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && rsp.StatusCode == 200:
+		var dest Vault
+		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
+			return nil, err
+		}
+		response.JSON200 = &dest
+
+	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && true:
+		var dest Problem
+		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
+			return nil, err
+		}
+		response.ApplicationproblemJSONDefault = &dest
+
+	}
+
+	return response, nil
+}
+
+// ParseRotateVaultResponse parses an HTTP response from a RotateVaultWithResponse call
+func ParseRotateVaultResponse(rsp *http.Response) (*RotateVaultResponse, error) {
+	bodyBytes, err := io.ReadAll(rsp.Body)
+	defer func() { _ = rsp.Body.Close() }()
+	if err != nil {
+		return nil, err
+	}
+
+	response := &RotateVaultResponse{
+		Body:         bodyBytes,
+		HTTPResponse: rsp,
+	}
+
+	switch {
+	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && rsp.StatusCode == 200:
+		var dest Rotation
+		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
+			return nil, err
+		}
+		response.JSON200 = &dest
 
 	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && true:
 		var dest Problem
@@ -14767,7 +16891,7 @@ func ParseGetPackResponse(rsp *http.Response) (*GetPackResponse, error) {
 
 	switch {
 	case strings.Contains(rsp.Header.Get("Content-Type"), "yaml") && rsp.StatusCode == 200:
-		var dest string
+		var dest map[string]interface{}
 		if err := yaml.Unmarshal(bodyBytes, &dest); err != nil {
 			return nil, err
 		}

@@ -2,6 +2,8 @@ package register
 
 import (
 	"fmt"
+	"strconv"
+	"strings"
 
 	"roundhouse.example/internal/core/calendar"
 	"roundhouse.example/internal/core/deadline"
@@ -20,6 +22,49 @@ type Term struct {
 	Kind    string `json:"kind,omitempty"`
 	Channel string `json:"channel,omitempty"`
 	Country string `json:"country,omitempty"`
+}
+
+// String writes a promise in a line: first-response 2 4h office kind=fault country=NO.
+func (t Term) String() string {
+	parts := []string{t.Deadline, strconv.Itoa(t.Level), t.Target}
+	if t.Calendar != "" {
+		parts = append(parts, t.Calendar)
+	}
+	for _, x := range [][2]string{{"kind", t.Kind}, {"channel", t.Channel}, {"country", t.Country}} {
+		if x[1] != "" {
+			parts = append(parts, x[0]+"="+x[1])
+		}
+	}
+	return strings.Join(parts, " ")
+}
+
+// ParseTerm reads what String writes.
+func ParseTerm(s string) (t Term, err error) {
+	parts := strings.Fields(s)
+	bad := fmt.Errorf("a promise is written DEADLINE LEVEL TARGET [CALENDAR] [kind=…] [channel=…] [country=…], not %.80q", s)
+	if len(parts) < 3 {
+		return t, bad
+	}
+	t.Deadline, t.Target = parts[0], parts[2]
+	if t.Level, err = strconv.Atoi(parts[1]); err != nil {
+		return t, bad
+	}
+	for i, p := range parts[3:] {
+		k, v, ok := strings.Cut(p, "=")
+		switch {
+		case ok && k == "kind":
+			t.Kind = v
+		case ok && k == "channel":
+			t.Channel = v
+		case ok && k == "country":
+			t.Country = v
+		case !ok && i == 0:
+			t.Calendar = p
+		default:
+			return t, bad
+		}
+	}
+	return t, nil
 }
 
 // Kinds of case, the usual one first, and ways to a vendor, as narrowings name them.

@@ -4,6 +4,7 @@ import (
 	"fmt"
 	"regexp"
 	"slices"
+	"strings"
 )
 
 // Product is something that a vendor makes or runs.
@@ -39,6 +40,9 @@ func (p Product) Check() []Fault {
 	for i, v := range p.Versions {
 		at := fmt.Sprintf("versions[%d]", i)
 		f.name(at+".name", v.Name)
+		if strings.Contains(v.Name, " = ") {
+			f.add(at+".name", "a version has no = with spaces around it in its name: tables write its date after one")
+		}
 		f.date(at+".supported_until", v.SupportedUntil)
 		f.short(at+".note", v.Note)
 		if slices.Contains(names, v.Name) {

@@ -796,6 +796,33 @@ func (e StepStep) Valid() bool {
 	}
 }
 
+// Defines values for TableKind.
+const (
+	TableKindAccounts  TableKind = "accounts"
+	TableKindAssets    TableKind = "assets"
+	TableKindContracts TableKind = "contracts"
+	TableKindPeople    TableKind = "people"
+	TableKindProducts  TableKind = "products"
+)
+
+// Valid indicates whether the value is a known member of the TableKind enum.
+func (e TableKind) Valid() bool {
+	switch e {
+	case TableKindAccounts:
+		return true
+	case TableKindAssets:
+		return true
+	case TableKindContracts:
+		return true
+	case TableKindPeople:
+		return true
+	case TableKindProducts:
+		return true
+	default:
+		return false
+	}
+}
+
 // Defines values for Whose.
 const (
 	WhoseDesk Whose = "desk"
@@ -1636,6 +1663,14 @@ type NewPerson struct {
 	Role     Role   `json:"role"`
 }
 
+// NewSecret defines model for NewSecret.
+type NewSecret struct {
+	Facts SecretFacts `json:"facts"`
+
+	// Value Left out where only a person or a paper holds it
+	Value *string `json:"value,omitempty"`
+}
+
 // NewToken defines model for NewToken.
 type NewToken struct {
 	Name string `json:"name"`
@@ -1872,8 +1907,36 @@ type Reference struct {
 	Whose string `json:"whose"`
 }
 
+// RevealRequest defines model for RevealRequest.
+type RevealRequest struct {
+	// Case The case that it is for
+	Case *string `json:"case,omitempty"`
+	Why  *string `json:"why,omitempty"`
+}
+
+// Revealed defines model for Revealed.
+type Revealed struct {
+	Value string `json:"value"`
+}
+
 // Role defines model for Role.
 type Role string
+
+// Rotation defines model for Rotation.
+type Rotation struct {
+	Forgotten bool   `json:"forgotten"`
+	From      string `json:"from"`
+
+	// Secrets How many were closed anew
+	Secrets int    `json:"secrets"`
+	To      string `json:"to"`
+}
+
+// RotationRequest defines model for RotationRequest.
+type RotationRequest struct {
+	// Forget Take the older keys out of the key file; copies of the database made with them can then not be opened
+	Forget *bool `json:"forget,omitempty"`
+}
 
 // Rung defines model for Rung.
 type Rung struct {
@@ -1887,6 +1950,71 @@ type Rung struct {
 	Role          string  `json:"role"`
 	Severity      *int    `json:"severity,omitempty"`
 	Told          *string `json:"told,omitempty"`
+}
+
+// Secret defines model for Secret.
+type Secret struct {
+	ChangedAt time.Time   `json:"changed_at"`
+	Facts     SecretFacts `json:"facts"`
+	InVault   bool        `json:"in_vault"`
+
+	// RevealedAt When it was last shown to somebody
+	RevealedAt *time.Time `json:"revealed_at,omitempty"`
+	SealedAt   *time.Time `json:"sealed_at,omitempty"`
+
+	// Uses Of one asked for by its name, the newest first
+	Uses *[]SecretUse `json:"uses,omitempty"`
+
+	// WhyNot Why the asker may not reveal it; left out where they may
+	WhyNot *string `json:"why_not,omitempty"`
+}
+
+// SecretFacts defines model for SecretFacts.
+type SecretFacts struct {
+	// Holder Who of ours holds it
+	Holder *string `json:"holder,omitempty"`
+
+	// Hosts Where it may be sent; none where it is only read out
+	Hosts *[]string `json:"hosts,omitempty"`
+
+	// Kind passphrase, password, api-key, pin or other
+	Kind string `json:"kind"`
+
+	// Label What the vendor calls it
+	Label string `json:"label"`
+
+	// Name A short word; texts say {secret NAME} in place of the value
+	Name string  `json:"name"`
+	Note *string `json:"note,omitempty"`
+
+	// Place Where the paper is
+	Place *string `json:"place,omitempty"`
+
+	// Readers Mail addresses of those who may reveal it; left out, all who may reveal secrets
+	Readers *[]string `json:"readers,omitempty"`
+
+	// Vendor The key of the vendor that it is told to; left out where it is our own
+	Vendor *string `json:"vendor,omitempty"`
+}
+
+// SecretUse defines model for SecretUse.
+type SecretUse struct {
+	// Act added, changed, sealed, revealed, sent or removed
+	Act  string    `json:"act"`
+	At   time.Time `json:"at"`
+	Case *string   `json:"case,omitempty"`
+
+	// Digest Of one revealed or sent: a keyed hash of the value it had
+	Digest *string `json:"digest,omitempty"`
+	Entry  *int    `json:"entry,omitempty"`
+	Host   *string `json:"host,omitempty"`
+	Person *string `json:"person,omitempty"`
+	Why    *string `json:"why,omitempty"`
+}
+
+// Secrets defines model for Secrets.
+type Secrets struct {
+	Items []Secret `json:"items"`
 }
 
 // Segment defines model for Segment.
@@ -1963,6 +2091,51 @@ type StepOffers string
 // StepStep defines model for Step.Step.
 type StepStep string
 
+// TableKind defines model for TableKind.
+type TableKind string
+
+// TableLine One line of the answer to a table; it has one of these members.
+type TableLine struct {
+	Problem  *Problem       `json:"problem,omitempty"`
+	Progress *TableProgress `json:"progress,omitempty"`
+	Row      *TableRow      `json:"row,omitempty"`
+	Sum      *TableSum      `json:"sum,omitempty"`
+}
+
+// TableProgress defines model for TableProgress.
+type TableProgress struct {
+	Bytes   int64 `json:"bytes"`
+	OfBytes int64 `json:"of_bytes"`
+	Rows    int   `json:"rows"`
+}
+
+// TableRow defines model for TableRow.
+type TableRow struct {
+	Line int    `json:"line"`
+	Name string `json:"name"`
+
+	// Said What changes, or why it is refused
+	Said []string `json:"said"`
+
+	// What added, changed, same or refused
+	What string `json:"what"`
+}
+
+// TableSum defines model for TableSum.
+type TableSum struct {
+	Added   int `json:"added"`
+	Changed int `json:"changed"`
+
+	// Done False where it was only looked at, or a row is refused: then nothing is changed
+	Done bool `json:"done"`
+
+	// Ignored Headers that were not understood
+	Ignored []string `json:"ignored"`
+	Refused int      `json:"refused"`
+	Rows    int      `json:"rows"`
+	Same    int      `json:"same"`
+}
+
 // Term defines model for Term.
 type Term struct {
 	Calendar string `json:"calendar"`
@@ -2035,6 +2208,20 @@ type Token struct {
 // Tokens defines model for Tokens.
 type Tokens struct {
 	Items []Token `json:"items"`
+}
+
+// Vault defines model for Vault.
+type Vault struct {
+	// Key The key that closes secrets now
+	Key *string `json:"key,omitempty"`
+
+	// Keys All that the service has, the newest first
+	Keys *[]string `json:"keys,omitempty"`
+
+	// Open The service has the key
+	Open    bool       `json:"open"`
+	Secrets int        `json:"secrets"`
+	Since   *time.Time `json:"since,omitempty"`
 }
 
 // Vendor defines model for Vendor.
@@ -2158,6 +2345,9 @@ type IfMatch = string
 
 // PersonId defines model for PersonId.
 type PersonId = int64
+
+// SecretName defines model for SecretName.
+type SecretName = string
 
 // ThingId defines model for ThingId.
 type ThingId = int64
@@ -2410,6 +2600,23 @@ type ChangeProductParams struct {
 	IfMatch *IfMatch `json:"If-Match,omitempty"`
 }
 
+// ListSecretsParams defines parameters for ListSecrets.
+type ListSecretsParams struct {
+	Vendor *string `form:"vendor,omitempty" json:"vendor,omitempty"`
+}
+
+// RemoveSecretParams defines parameters for RemoveSecret.
+type RemoveSecretParams struct {
+	// IfMatch The ETag of what was read; missing is 428
+	IfMatch *IfMatch `json:"If-Match,omitempty"`
+}
+
+// ChangeSecretParams defines parameters for ChangeSecret.
+type ChangeSecretParams struct {
+	// IfMatch The ETag of what was read; missing is 428
+	IfMatch *IfMatch `json:"If-Match,omitempty"`
+}
+
 // SignInParams defines parameters for SignIn.
 type SignInParams struct {
 	IdempotencyKey *IdempotencyKey `json:"Idempotency-Key,omitempty"`
@@ -2418,6 +2625,27 @@ type SignInParams struct {
 // SignOutParams defines parameters for SignOut.
 type SignOutParams struct {
 	IdempotencyKey *IdempotencyKey `json:"Idempotency-Key,omitempty"`
+}
+
+// WriteTableParams defines parameters for WriteTable.
+type WriteTableParams struct {
+	// Vendor Only this vendor's
+	Vendor *string `form:"vendor,omitempty" json:"vendor,omitempty"`
+
+	// Semicolons Semicolons instead of commas
+	Semicolons *bool `form:"semicolons,omitempty" json:"semicolons,omitempty"`
+
+	// Mark A byte order mark before it, which some spreadsheets need to see UTF-8
+	Mark *bool `form:"mark,omitempty" json:"mark,omitempty"`
+}
+
+// ReadTableParams defines parameters for ReadTable.
+type ReadTableParams struct {
+	// Look Only say what it would do, row by row
+	Look *bool `form:"look,omitempty" json:"look,omitempty"`
+
+	// Meant The open cases that changes concern are meant
+	Meant *bool `form:"meant,omitempty" json:"meant,omitempty"`
 }
 
 // GetTodayParams defines parameters for GetToday.
@@ -2522,11 +2750,23 @@ type AddProductJSONRequestBody = Product
 // ChangeProductApplicationMergePatchPlusJSONRequestBody defines body for ChangeProduct for application/merge-patch+json ContentType.
 type ChangeProductApplicationMergePatchPlusJSONRequestBody = Members
 
+// AddSecretJSONRequestBody defines body for AddSecret for application/json ContentType.
+type AddSecretJSONRequestBody = NewSecret
+
+// ChangeSecretApplicationMergePatchPlusJSONRequestBody defines body for ChangeSecret for application/merge-patch+json ContentType.
+type ChangeSecretApplicationMergePatchPlusJSONRequestBody = Members
+
+// RevealSecretJSONRequestBody defines body for RevealSecret for application/json ContentType.
+type RevealSecretJSONRequestBody = RevealRequest
+
 // SignInJSONRequestBody defines body for SignIn for application/json ContentType.
 type SignInJSONRequestBody = SignIn
 
 // AddTokenJSONRequestBody defines body for AddToken for application/json ContentType.
 type AddTokenJSONRequestBody = NewToken
+
+// RotateVaultJSONRequestBody defines body for RotateVault for application/json ContentType.
+type RotateVaultJSONRequestBody = RotationRequest
 
 // AddVendorJSONRequestBody defines body for AddVendor for application/json ContentType.
 type AddVendorJSONRequestBody = VendorFacts
@@ -2687,11 +2927,35 @@ type ServerInterface interface {
 	// (PATCH /products/{id})
 	ChangeProduct(c *gin.Context, id ThingId, params ChangeProductParams)
 
+	// (GET /secrets)
+	ListSecrets(c *gin.Context, params ListSecretsParams)
+
+	// (POST /secrets)
+	AddSecret(c *gin.Context)
+
+	// (DELETE /secrets/{secret})
+	RemoveSecret(c *gin.Context, secret SecretName, params RemoveSecretParams)
+
+	// (GET /secrets/{secret})
+	GetSecret(c *gin.Context, secret SecretName)
+
+	// (PATCH /secrets/{secret})
+	ChangeSecret(c *gin.Context, secret SecretName, params ChangeSecretParams)
+
+	// (POST /secrets/{secret}/reveal)
+	RevealSecret(c *gin.Context, secret SecretName)
+
 	// (POST /sign-in)
 	SignIn(c *gin.Context, params SignInParams)
 
 	// (POST /sign-out)
 	SignOut(c *gin.Context, params SignOutParams)
+
+	// (GET /tables/{kind})
+	WriteTable(c *gin.Context, kind TableKind, params WriteTableParams)
+
+	// (POST /tables/{kind})
+	ReadTable(c *gin.Context, kind TableKind, params ReadTableParams)
 
 	// (GET /today)
 	GetToday(c *gin.Context, params GetTodayParams)
@@ -2704,6 +2968,12 @@ type ServerInterface interface {
 
 	// (DELETE /tokens/{token})
 	RevokeToken(c *gin.Context, token int64)
+
+	// (GET /vault)
+	GetVault(c *gin.Context)
+
+	// (POST /vault/rotation)
+	RotateVault(c *gin.Context)
 
 	// (GET /vendors)
 	ListVendors(c *gin.Context)
@@ -4770,6 +5040,194 @@ func (siw *ServerInterfaceWrapper) ChangeProduct(c *gin.Context) {
 	siw.Handler.ChangeProduct(c, id, params)
 }
 
+// ListSecrets operation middleware
+func (siw *ServerInterfaceWrapper) ListSecrets(c *gin.Context) {
+
+	var err error
+	_ = err
+
+	// Parameter object where we will unmarshal all parameters from the context
+	var params ListSecretsParams
+
+	// ------------- Optional query parameter "vendor" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "vendor", c.Request.URL.Query(), &params.Vendor, runtime.BindQueryParameterOptions{Type: "string", Format: ""})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter vendor: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	for _, middleware := range siw.HandlerMiddlewares {
+		middleware(c)
+		if c.IsAborted() {
+			return
+		}
+	}
+
+	siw.Handler.ListSecrets(c, params)
+}
+
+// AddSecret operation middleware
+func (siw *ServerInterfaceWrapper) AddSecret(c *gin.Context) {
+
+	for _, middleware := range siw.HandlerMiddlewares {
+		middleware(c)
+		if c.IsAborted() {
+			return
+		}
+	}
+
+	siw.Handler.AddSecret(c)
+}
+
+// RemoveSecret operation middleware
+func (siw *ServerInterfaceWrapper) RemoveSecret(c *gin.Context) {
+
+	var err error
+	_ = err
+
+	// ------------- Path parameter "secret" -------------
+	var secret SecretName
+
+	err = runtime.BindStyledParameterWithOptions("simple", "secret", c.Param("secret"), &secret, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "string", Format: "", ValueIsUnescaped: true})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter secret: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	// Parameter object where we will unmarshal all parameters from the context
+	var params RemoveSecretParams
+
+	headers := c.Request.Header
+
+	// ------------- Optional header parameter "If-Match" -------------
+	if valueList, found := headers[http.CanonicalHeaderKey("If-Match")]; found {
+		var IfMatch IfMatch
+		n := len(valueList)
+		if n != 1 {
+			siw.ErrorHandler(c, fmt.Errorf("Expected one value for If-Match, got %d", n), http.StatusBadRequest)
+			return
+		}
+
+		err = runtime.BindStyledParameterWithOptions("simple", "If-Match", valueList[0], &IfMatch, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationHeader, Explode: false, Required: false, Type: "string", Format: ""})
+		if err != nil {
+			siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter If-Match: %w", err), http.StatusBadRequest)
+			return
+		}
+
+		params.IfMatch = &IfMatch
+
+	}
+
+	for _, middleware := range siw.HandlerMiddlewares {
+		middleware(c)
+		if c.IsAborted() {
+			return
+		}
+	}
+
+	siw.Handler.RemoveSecret(c, secret, params)
+}
+
+// GetSecret operation middleware
+func (siw *ServerInterfaceWrapper) GetSecret(c *gin.Context) {
+
+	var err error
+	_ = err
+
+	// ------------- Path parameter "secret" -------------
+	var secret SecretName
+
+	err = runtime.BindStyledParameterWithOptions("simple", "secret", c.Param("secret"), &secret, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "string", Format: "", ValueIsUnescaped: true})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter secret: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	for _, middleware := range siw.HandlerMiddlewares {
+		middleware(c)
+		if c.IsAborted() {
+			return
+		}
+	}
+
+	siw.Handler.GetSecret(c, secret)
+}
+
+// ChangeSecret operation middleware
+func (siw *ServerInterfaceWrapper) ChangeSecret(c *gin.Context) {
+
+	var err error
+	_ = err
+
+	// ------------- Path parameter "secret" -------------
+	var secret SecretName
+
+	err = runtime.BindStyledParameterWithOptions("simple", "secret", c.Param("secret"), &secret, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "string", Format: "", ValueIsUnescaped: true})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter secret: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	// Parameter object where we will unmarshal all parameters from the context
+	var params ChangeSecretParams
+
+	headers := c.Request.Header
+
+	// ------------- Optional header parameter "If-Match" -------------
+	if valueList, found := headers[http.CanonicalHeaderKey("If-Match")]; found {
+		var IfMatch IfMatch
+		n := len(valueList)
+		if n != 1 {
+			siw.ErrorHandler(c, fmt.Errorf("Expected one value for If-Match, got %d", n), http.StatusBadRequest)
+			return
+		}
+
+		err = runtime.BindStyledParameterWithOptions("simple", "If-Match", valueList[0], &IfMatch, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationHeader, Explode: false, Required: false, Type: "string", Format: ""})
+		if err != nil {
+			siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter If-Match: %w", err), http.StatusBadRequest)
+			return
+		}
+
+		params.IfMatch = &IfMatch
+
+	}
+
+	for _, middleware := range siw.HandlerMiddlewares {
+		middleware(c)
+		if c.IsAborted() {
+			return
+		}
+	}
+
+	siw.Handler.ChangeSecret(c, secret, params)
+}
+
+// RevealSecret operation middleware
+func (siw *ServerInterfaceWrapper) RevealSecret(c *gin.Context) {
+
+	var err error
+	_ = err
+
+	// ------------- Path parameter "secret" -------------
+	var secret SecretName
+
+	err = runtime.BindStyledParameterWithOptions("simple", "secret", c.Param("secret"), &secret, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "string", Format: "", ValueIsUnescaped: true})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter secret: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	for _, middleware := range siw.HandlerMiddlewares {
+		middleware(c)
+		if c.IsAborted() {
+			return
+		}
+	}
+
+	siw.Handler.RevealSecret(c, secret)
+}
+
 // SignIn operation middleware
 func (siw *ServerInterfaceWrapper) SignIn(c *gin.Context) {
 
@@ -4848,6 +5306,102 @@ func (siw *ServerInterfaceWrapper) SignOut(c *gin.Context) {
 	}
 
 	siw.Handler.SignOut(c, params)
+}
+
+// WriteTable operation middleware
+func (siw *ServerInterfaceWrapper) WriteTable(c *gin.Context) {
+
+	var err error
+	_ = err
+
+	// ------------- Path parameter "kind" -------------
+	var kind TableKind
+
+	err = runtime.BindStyledParameterWithOptions("simple", "kind", c.Param("kind"), &kind, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "string", Format: "", ValueIsUnescaped: true})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter kind: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	// Parameter object where we will unmarshal all parameters from the context
+	var params WriteTableParams
+
+	// ------------- Optional query parameter "vendor" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "vendor", c.Request.URL.Query(), &params.Vendor, runtime.BindQueryParameterOptions{Type: "string", Format: ""})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter vendor: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	// ------------- Optional query parameter "semicolons" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "semicolons", c.Request.URL.Query(), &params.Semicolons, runtime.BindQueryParameterOptions{Type: "boolean", Format: ""})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter semicolons: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	// ------------- Optional query parameter "mark" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "mark", c.Request.URL.Query(), &params.Mark, runtime.BindQueryParameterOptions{Type: "boolean", Format: ""})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter mark: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	for _, middleware := range siw.HandlerMiddlewares {
+		middleware(c)
+		if c.IsAborted() {
+			return
+		}
+	}
+
+	siw.Handler.WriteTable(c, kind, params)
+}
+
+// ReadTable operation middleware
+func (siw *ServerInterfaceWrapper) ReadTable(c *gin.Context) {
+
+	var err error
+	_ = err
+
+	// ------------- Path parameter "kind" -------------
+	var kind TableKind
+
+	err = runtime.BindStyledParameterWithOptions("simple", "kind", c.Param("kind"), &kind, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "string", Format: "", ValueIsUnescaped: true})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter kind: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	// Parameter object where we will unmarshal all parameters from the context
+	var params ReadTableParams
+
+	// ------------- Optional query parameter "look" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "look", c.Request.URL.Query(), &params.Look, runtime.BindQueryParameterOptions{Type: "boolean", Format: ""})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter look: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	// ------------- Optional query parameter "meant" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "meant", c.Request.URL.Query(), &params.Meant, runtime.BindQueryParameterOptions{Type: "boolean", Format: ""})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter meant: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	for _, middleware := range siw.HandlerMiddlewares {
+		middleware(c)
+		if c.IsAborted() {
+			return
+		}
+	}
+
+	siw.Handler.ReadTable(c, kind, params)
 }
 
 // GetToday operation middleware
@@ -4953,6 +5507,32 @@ func (siw *ServerInterfaceWrapper) RevokeToken(c *gin.Context) {
 	}
 
 	siw.Handler.RevokeToken(c, token)
+}
+
+// GetVault operation middleware
+func (siw *ServerInterfaceWrapper) GetVault(c *gin.Context) {
+
+	for _, middleware := range siw.HandlerMiddlewares {
+		middleware(c)
+		if c.IsAborted() {
+			return
+		}
+	}
+
+	siw.Handler.GetVault(c)
+}
+
+// RotateVault operation middleware
+func (siw *ServerInterfaceWrapper) RotateVault(c *gin.Context) {
+
+	for _, middleware := range siw.HandlerMiddlewares {
+		middleware(c)
+		if c.IsAborted() {
+			return
+		}
+	}
+
+	siw.Handler.RotateVault(c)
 }
 
 // ListVendors operation middleware
@@ -5228,6 +5808,16 @@ func RegisterHandlersWithOptions(router gin.IRouter, si ServerInterface, options
 	router.GET(options.BaseURL+"/vendors/:vendor/people", wrapper.ListVendorPeople)
 	router.GET(options.BaseURL+"/vendors/:vendor/pack", wrapper.GetPack)
 	router.POST(options.BaseURL+"/packs", wrapper.ReadPack)
+	router.GET(options.BaseURL+"/tables/:kind", wrapper.WriteTable)
+	router.POST(options.BaseURL+"/tables/:kind", wrapper.ReadTable)
+	router.GET(options.BaseURL+"/secrets", wrapper.ListSecrets)
+	router.POST(options.BaseURL+"/secrets", wrapper.AddSecret)
+	router.DELETE(options.BaseURL+"/secrets/:secret", wrapper.RemoveSecret)
+	router.GET(options.BaseURL+"/secrets/:secret", wrapper.GetSecret)
+	router.PATCH(options.BaseURL+"/secrets/:secret", wrapper.ChangeSecret)
+	router.POST(options.BaseURL+"/secrets/:secret/reveal", wrapper.RevealSecret)
+	router.GET(options.BaseURL+"/vault", wrapper.GetVault)
+	router.POST(options.BaseURL+"/vault/rotation", wrapper.RotateVault)
 	router.GET(options.BaseURL+"/calendars", wrapper.ListCalendars)
 	router.POST(options.BaseURL+"/calendars", wrapper.AddCalendar)
 	router.DELETE(options.BaseURL+"/calendars/:id", wrapper.RemoveCalendar)
@@ -7465,6 +8055,268 @@ func (response ChangeProductdefaultApplicationProblemPlusJSONResponse) VisitChan
 	return err
 }
 
+type ListSecretsRequestObject struct {
+	Params ListSecretsParams
+}
+
+type ListSecretsResponseObject interface {
+	VisitListSecretsResponse(w http.ResponseWriter) error
+}
+
+type ListSecrets200JSONResponse Secrets
+
+func (response ListSecrets200JSONResponse) VisitListSecretsResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(200)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type ListSecretsdefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response ListSecretsdefaultApplicationProblemPlusJSONResponse) VisitListSecretsResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/problem+json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type AddSecretRequestObject struct {
+	Body *AddSecretJSONRequestBody
+}
+
+type AddSecretResponseObject interface {
+	VisitAddSecretResponse(w http.ResponseWriter) error
+}
+
+type AddSecret201ResponseHeaders struct {
+	ETag *string
+}
+
+type AddSecret201JSONResponse struct {
+	Body    Secret
+	Headers AddSecret201ResponseHeaders
+}
+
+func (response AddSecret201JSONResponse) VisitAddSecretResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	if response.Headers.ETag != nil {
+		w.Header().Set("ETag", fmt.Sprint(*response.Headers.ETag))
+	}
+	w.WriteHeader(201)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type AddSecretdefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response AddSecretdefaultApplicationProblemPlusJSONResponse) VisitAddSecretResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/problem+json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type RemoveSecretRequestObject struct {
+	Secret SecretName `json:"secret"`
+	Params RemoveSecretParams
+}
+
+type RemoveSecretResponseObject interface {
+	VisitRemoveSecretResponse(w http.ResponseWriter) error
+}
+
+type RemoveSecret204Response struct {
+}
+
+func (response RemoveSecret204Response) VisitRemoveSecretResponse(w http.ResponseWriter) error {
+	w.WriteHeader(204)
+	return nil
+}
+
+type RemoveSecretdefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response RemoveSecretdefaultApplicationProblemPlusJSONResponse) VisitRemoveSecretResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/problem+json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type GetSecretRequestObject struct {
+	Secret SecretName `json:"secret"`
+}
+
+type GetSecretResponseObject interface {
+	VisitGetSecretResponse(w http.ResponseWriter) error
+}
+
+type GetSecret200ResponseHeaders struct {
+	ETag *string
+}
+
+type GetSecret200JSONResponse struct {
+	Body    Secret
+	Headers GetSecret200ResponseHeaders
+}
+
+func (response GetSecret200JSONResponse) VisitGetSecretResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	if response.Headers.ETag != nil {
+		w.Header().Set("ETag", fmt.Sprint(*response.Headers.ETag))
+	}
+	w.WriteHeader(200)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type GetSecretdefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response GetSecretdefaultApplicationProblemPlusJSONResponse) VisitGetSecretResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/problem+json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type ChangeSecretRequestObject struct {
+	Secret SecretName `json:"secret"`
+	Params ChangeSecretParams
+	Body   *ChangeSecretApplicationMergePatchPlusJSONRequestBody
+}
+
+type ChangeSecretResponseObject interface {
+	VisitChangeSecretResponse(w http.ResponseWriter) error
+}
+
+type ChangeSecret200ResponseHeaders struct {
+	ETag *string
+}
+
+type ChangeSecret200JSONResponse struct {
+	Body    Secret
+	Headers ChangeSecret200ResponseHeaders
+}
+
+func (response ChangeSecret200JSONResponse) VisitChangeSecretResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	if response.Headers.ETag != nil {
+		w.Header().Set("ETag", fmt.Sprint(*response.Headers.ETag))
+	}
+	w.WriteHeader(200)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type ChangeSecretdefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response ChangeSecretdefaultApplicationProblemPlusJSONResponse) VisitChangeSecretResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/problem+json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type RevealSecretRequestObject struct {
+	Secret SecretName `json:"secret"`
+	Body   *RevealSecretJSONRequestBody
+}
+
+type RevealSecretResponseObject interface {
+	VisitRevealSecretResponse(w http.ResponseWriter) error
+}
+
+type RevealSecret200JSONResponse Revealed
+
+func (response RevealSecret200JSONResponse) VisitRevealSecretResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(200)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type RevealSecretdefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response RevealSecretdefaultApplicationProblemPlusJSONResponse) VisitRevealSecretResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/problem+json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
 type SignInRequestObject struct {
 	Params SignInParams
 	Body   *SignInJSONRequestBody
@@ -7527,6 +8379,122 @@ type SignOutdefaultApplicationProblemPlusJSONResponse struct {
 }
 
 func (response SignOutdefaultApplicationProblemPlusJSONResponse) VisitSignOutResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/problem+json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type WriteTableRequestObject struct {
+	Kind   TableKind `json:"kind"`
+	Params WriteTableParams
+}
+
+type WriteTableResponseObject interface {
+	VisitWriteTableResponse(w http.ResponseWriter) error
+}
+
+type WriteTable200TextcsvResponse struct {
+	Body          io.Reader
+	ContentLength int64
+}
+
+func (response WriteTable200TextcsvResponse) VisitWriteTableResponse(w http.ResponseWriter) error {
+
+	w.Header().Set("Content-Type", "text/csv")
+	if response.ContentLength != 0 {
+		w.Header().Set("Content-Length", fmt.Sprint(response.ContentLength))
+	}
+	w.WriteHeader(200)
+
+	if closer, ok := response.Body.(io.ReadCloser); ok {
+		defer closer.Close()
+	}
+	_, err := io.Copy(w, response.Body)
+	return err
+}
+
+type WriteTabledefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response WriteTabledefaultApplicationProblemPlusJSONResponse) VisitWriteTableResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/problem+json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type ReadTableRequestObject struct {
+	Kind   TableKind `json:"kind"`
+	Params ReadTableParams
+	Body   io.Reader
+}
+
+type ReadTableResponseObject interface {
+	VisitReadTableResponse(w http.ResponseWriter) error
+}
+
+type ReadTable200ApplicationxNdjsonResponse struct {
+	Body          io.Reader
+	ContentLength int64
+}
+
+func (response ReadTable200ApplicationxNdjsonResponse) VisitReadTableResponse(w http.ResponseWriter) error {
+
+	w.Header().Set("Content-Type", "application/x-ndjson")
+	if response.ContentLength != 0 {
+		w.Header().Set("Content-Length", fmt.Sprint(response.ContentLength))
+	}
+	w.WriteHeader(200)
+
+	if closer, ok := response.Body.(io.ReadCloser); ok {
+		defer closer.Close()
+	}
+	flusher, ok := w.(http.Flusher)
+	if !ok {
+		// If w doesn't support flushing, fall back to io.Copy.
+		_, err := io.Copy(w, response.Body)
+		return err
+	}
+	// text/event-stream messages are typically small; use a
+	// modest buffer and flush after each chunk so clients see
+	// events immediately instead of waiting on OS buffering.
+	buf := make([]byte, 4096)
+	for {
+		n, err := response.Body.Read(buf)
+		if n > 0 {
+			if _, writeErr := w.Write(buf[:n]); writeErr != nil {
+				return writeErr
+			}
+			flusher.Flush()
+		}
+		if err != nil {
+			if err == io.EOF {
+				return nil
+			}
+			return err
+		}
+	}
+}
+
+type ReadTabledefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response ReadTabledefaultApplicationProblemPlusJSONResponse) VisitReadTableResponse(w http.ResponseWriter) error {
 
 	var buf bytes.Buffer
 	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
@@ -7677,6 +8645,83 @@ type RevokeTokendefaultApplicationProblemPlusJSONResponse struct {
 }
 
 func (response RevokeTokendefaultApplicationProblemPlusJSONResponse) VisitRevokeTokenResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/problem+json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type GetVaultRequestObject struct {
+}
+
+type GetVaultResponseObject interface {
+	VisitGetVaultResponse(w http.ResponseWriter) error
+}
+
+type GetVault200JSONResponse Vault
+
+func (response GetVault200JSONResponse) VisitGetVaultResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(200)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type GetVaultdefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response GetVaultdefaultApplicationProblemPlusJSONResponse) VisitGetVaultResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/problem+json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type RotateVaultRequestObject struct {
+	Body *RotateVaultJSONRequestBody
+}
+
+type RotateVaultResponseObject interface {
+	VisitRotateVaultResponse(w http.ResponseWriter) error
+}
+
+type RotateVault200JSONResponse Rotation
+
+func (response RotateVault200JSONResponse) VisitRotateVaultResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(200)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type RotateVaultdefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response RotateVaultdefaultApplicationProblemPlusJSONResponse) VisitRotateVaultResponse(w http.ResponseWriter) error {
 
 	var buf bytes.Buffer
 	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
@@ -8157,11 +9202,35 @@ type StrictServerInterface interface {
 	// (PATCH /products/{id})
 	ChangeProduct(ctx context.Context, request ChangeProductRequestObject) (ChangeProductResponseObject, error)
 
+	// (GET /secrets)
+	ListSecrets(ctx context.Context, request ListSecretsRequestObject) (ListSecretsResponseObject, error)
+
+	// (POST /secrets)
+	AddSecret(ctx context.Context, request AddSecretRequestObject) (AddSecretResponseObject, error)
+
+	// (DELETE /secrets/{secret})
+	RemoveSecret(ctx context.Context, request RemoveSecretRequestObject) (RemoveSecretResponseObject, error)
+
+	// (GET /secrets/{secret})
+	GetSecret(ctx context.Context, request GetSecretRequestObject) (GetSecretResponseObject, error)
+
+	// (PATCH /secrets/{secret})
+	ChangeSecret(ctx context.Context, request ChangeSecretRequestObject) (ChangeSecretResponseObject, error)
+
+	// (POST /secrets/{secret}/reveal)
+	RevealSecret(ctx context.Context, request RevealSecretRequestObject) (RevealSecretResponseObject, error)
+
 	// (POST /sign-in)
 	SignIn(ctx context.Context, request SignInRequestObject) (SignInResponseObject, error)
 
 	// (POST /sign-out)
 	SignOut(ctx context.Context, request SignOutRequestObject) (SignOutResponseObject, error)
+
+	// (GET /tables/{kind})
+	WriteTable(ctx context.Context, request WriteTableRequestObject) (WriteTableResponseObject, error)
+
+	// (POST /tables/{kind})
+	ReadTable(ctx context.Context, request ReadTableRequestObject) (ReadTableResponseObject, error)
 
 	// (GET /today)
 	GetToday(ctx context.Context, request GetTodayRequestObject) (GetTodayResponseObject, error)
@@ -8174,6 +9243,12 @@ type StrictServerInterface interface {
 
 	// (DELETE /tokens/{token})
 	RevokeToken(ctx context.Context, request RevokeTokenRequestObject) (RevokeTokenResponseObject, error)
+
+	// (GET /vault)
+	GetVault(ctx context.Context, request GetVaultRequestObject) (GetVaultResponseObject, error)
+
+	// (POST /vault/rotation)
+	RotateVault(ctx context.Context, request RotateVaultRequestObject) (RotateVaultResponseObject, error)
 
 	// (GET /vendors)
 	ListVendors(ctx context.Context, request ListVendorsRequestObject) (ListVendorsResponseObject, error)
@@ -10009,6 +11084,216 @@ func (sh *strictHandler) ChangeProduct(ctx *gin.Context, id ThingId, params Chan
 	}
 }
 
+// ListSecrets operation middleware
+func (sh *strictHandler) ListSecrets(ctx *gin.Context, params ListSecretsParams) {
+	var request ListSecretsRequestObject
+
+	request.Params = params
+
+	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.ListSecrets(ctx, request.(ListSecretsRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "ListSecrets")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		sh.options.HandlerErrorFunc(ctx, err)
+	} else if validResponse, ok := response.(ListSecretsResponseObject); ok {
+		if err := validResponse.VisitListSecretsResponse(ctx.Writer); err != nil {
+			sh.options.ResponseErrorHandlerFunc(ctx, err)
+		}
+	} else if response != nil {
+		sh.options.ResponseErrorHandlerFunc(ctx, fmt.Errorf("unexpected response type: %T", response))
+	}
+}
+
+// AddSecret operation middleware
+func (sh *strictHandler) AddSecret(ctx *gin.Context) {
+	var request AddSecretRequestObject
+
+	var body AddSecretJSONRequestBody
+	var err error
+	// A request validator built on kin-openapi's openapi3filter with
+	// KeepValidatedValue leaves the value it validated on the body. Bind
+	// that value, matching member names exactly, so the handler receives
+	// what was validated instead of a second, case-insensitive decode.
+	if vb, ok := ctx.Request.Body.(interface{ ValidatedValue() any }); !ok || runtime.BindJSONValue(vb.ValidatedValue(), &body) != nil {
+		err = ctx.ShouldBindJSON(&body)
+	} else if binding.Validator != nil {
+		// ShouldBindJSON runs the struct validator after decoding; keep that.
+		err = binding.Validator.ValidateStruct(&body)
+	}
+	if err != nil {
+		sh.options.RequestErrorHandlerFunc(ctx, err)
+		return
+	}
+	request.Body = &body
+
+	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.AddSecret(ctx, request.(AddSecretRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "AddSecret")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		sh.options.HandlerErrorFunc(ctx, err)
+	} else if validResponse, ok := response.(AddSecretResponseObject); ok {
+		if err := validResponse.VisitAddSecretResponse(ctx.Writer); err != nil {
+			sh.options.ResponseErrorHandlerFunc(ctx, err)
+		}
+	} else if response != nil {
+		sh.options.ResponseErrorHandlerFunc(ctx, fmt.Errorf("unexpected response type: %T", response))
+	}
+}
+
+// RemoveSecret operation middleware
+func (sh *strictHandler) RemoveSecret(ctx *gin.Context, secret SecretName, params RemoveSecretParams) {
+	var request RemoveSecretRequestObject
+
+	request.Secret = secret
+	request.Params = params
+
+	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.RemoveSecret(ctx, request.(RemoveSecretRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "RemoveSecret")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		sh.options.HandlerErrorFunc(ctx, err)
+	} else if validResponse, ok := response.(RemoveSecretResponseObject); ok {
+		if err := validResponse.VisitRemoveSecretResponse(ctx.Writer); err != nil {
+			sh.options.ResponseErrorHandlerFunc(ctx, err)
+		}
+	} else if response != nil {
+		sh.options.ResponseErrorHandlerFunc(ctx, fmt.Errorf("unexpected response type: %T", response))
+	}
+}
+
+// GetSecret operation middleware
+func (sh *strictHandler) GetSecret(ctx *gin.Context, secret SecretName) {
+	var request GetSecretRequestObject
+
+	request.Secret = secret
+
+	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.GetSecret(ctx, request.(GetSecretRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "GetSecret")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		sh.options.HandlerErrorFunc(ctx, err)
+	} else if validResponse, ok := response.(GetSecretResponseObject); ok {
+		if err := validResponse.VisitGetSecretResponse(ctx.Writer); err != nil {
+			sh.options.ResponseErrorHandlerFunc(ctx, err)
+		}
+	} else if response != nil {
+		sh.options.ResponseErrorHandlerFunc(ctx, fmt.Errorf("unexpected response type: %T", response))
+	}
+}
+
+// ChangeSecret operation middleware
+func (sh *strictHandler) ChangeSecret(ctx *gin.Context, secret SecretName, params ChangeSecretParams) {
+	var request ChangeSecretRequestObject
+
+	request.Secret = secret
+	request.Params = params
+
+	var body ChangeSecretApplicationMergePatchPlusJSONRequestBody
+	var err error
+	// A request validator built on kin-openapi's openapi3filter with
+	// KeepValidatedValue leaves the value it validated on the body. Bind
+	// that value, matching member names exactly, so the handler receives
+	// what was validated instead of a second, case-insensitive decode.
+	if vb, ok := ctx.Request.Body.(interface{ ValidatedValue() any }); !ok || runtime.BindJSONValue(vb.ValidatedValue(), &body) != nil {
+		err = ctx.ShouldBindJSON(&body)
+	} else if binding.Validator != nil {
+		// ShouldBindJSON runs the struct validator after decoding; keep that.
+		err = binding.Validator.ValidateStruct(&body)
+	}
+	if err != nil {
+		sh.options.RequestErrorHandlerFunc(ctx, err)
+		return
+	}
+	request.Body = &body
+
+	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.ChangeSecret(ctx, request.(ChangeSecretRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "ChangeSecret")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		sh.options.HandlerErrorFunc(ctx, err)
+	} else if validResponse, ok := response.(ChangeSecretResponseObject); ok {
+		if err := validResponse.VisitChangeSecretResponse(ctx.Writer); err != nil {
+			sh.options.ResponseErrorHandlerFunc(ctx, err)
+		}
+	} else if response != nil {
+		sh.options.ResponseErrorHandlerFunc(ctx, fmt.Errorf("unexpected response type: %T", response))
+	}
+}
+
+// RevealSecret operation middleware
+func (sh *strictHandler) RevealSecret(ctx *gin.Context, secret SecretName) {
+	var request RevealSecretRequestObject
+
+	request.Secret = secret
+
+	var body RevealSecretJSONRequestBody
+	var err error
+	// A request validator built on kin-openapi's openapi3filter with
+	// KeepValidatedValue leaves the value it validated on the body. Bind
+	// that value, matching member names exactly, so the handler receives
+	// what was validated instead of a second, case-insensitive decode.
+	if vb, ok := ctx.Request.Body.(interface{ ValidatedValue() any }); !ok || runtime.BindJSONValue(vb.ValidatedValue(), &body) != nil {
+		err = ctx.ShouldBindJSON(&body)
+	} else if binding.Validator != nil {
+		// ShouldBindJSON runs the struct validator after decoding; keep that.
+		err = binding.Validator.ValidateStruct(&body)
+	}
+	if err != nil {
+		sh.options.RequestErrorHandlerFunc(ctx, err)
+		return
+	}
+	request.Body = &body
+
+	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.RevealSecret(ctx, request.(RevealSecretRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "RevealSecret")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		sh.options.HandlerErrorFunc(ctx, err)
+	} else if validResponse, ok := response.(RevealSecretResponseObject); ok {
+		if err := validResponse.VisitRevealSecretResponse(ctx.Writer); err != nil {
+			sh.options.ResponseErrorHandlerFunc(ctx, err)
+		}
+	} else if response != nil {
+		sh.options.ResponseErrorHandlerFunc(ctx, fmt.Errorf("unexpected response type: %T", response))
+	}
+}
+
 // SignIn operation middleware
 func (sh *strictHandler) SignIn(ctx *gin.Context, params SignInParams) {
 	var request SignInRequestObject
@@ -10072,6 +11357,62 @@ func (sh *strictHandler) SignOut(ctx *gin.Context, params SignOutParams) {
 		sh.options.HandlerErrorFunc(ctx, err)
 	} else if validResponse, ok := response.(SignOutResponseObject); ok {
 		if err := validResponse.VisitSignOutResponse(ctx.Writer); err != nil {
+			sh.options.ResponseErrorHandlerFunc(ctx, err)
+		}
+	} else if response != nil {
+		sh.options.ResponseErrorHandlerFunc(ctx, fmt.Errorf("unexpected response type: %T", response))
+	}
+}
+
+// WriteTable operation middleware
+func (sh *strictHandler) WriteTable(ctx *gin.Context, kind TableKind, params WriteTableParams) {
+	var request WriteTableRequestObject
+
+	request.Kind = kind
+	request.Params = params
+
+	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.WriteTable(ctx, request.(WriteTableRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "WriteTable")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		sh.options.HandlerErrorFunc(ctx, err)
+	} else if validResponse, ok := response.(WriteTableResponseObject); ok {
+		if err := validResponse.VisitWriteTableResponse(ctx.Writer); err != nil {
+			sh.options.ResponseErrorHandlerFunc(ctx, err)
+		}
+	} else if response != nil {
+		sh.options.ResponseErrorHandlerFunc(ctx, fmt.Errorf("unexpected response type: %T", response))
+	}
+}
+
+// ReadTable operation middleware
+func (sh *strictHandler) ReadTable(ctx *gin.Context, kind TableKind, params ReadTableParams) {
+	var request ReadTableRequestObject
+
+	request.Kind = kind
+	request.Params = params
+
+	request.Body = ctx.Request.Body
+
+	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.ReadTable(ctx, request.(ReadTableRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "ReadTable")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		sh.options.HandlerErrorFunc(ctx, err)
+	} else if validResponse, ok := response.(ReadTableResponseObject); ok {
+		if err := validResponse.VisitReadTableResponse(ctx.Writer); err != nil {
 			sh.options.ResponseErrorHandlerFunc(ctx, err)
 		}
 	} else if response != nil {
@@ -10192,6 +11533,72 @@ func (sh *strictHandler) RevokeToken(ctx *gin.Context, token int64) {
 		sh.options.HandlerErrorFunc(ctx, err)
 	} else if validResponse, ok := response.(RevokeTokenResponseObject); ok {
 		if err := validResponse.VisitRevokeTokenResponse(ctx.Writer); err != nil {
+			sh.options.ResponseErrorHandlerFunc(ctx, err)
+		}
+	} else if response != nil {
+		sh.options.ResponseErrorHandlerFunc(ctx, fmt.Errorf("unexpected response type: %T", response))
+	}
+}
+
+// GetVault operation middleware
+func (sh *strictHandler) GetVault(ctx *gin.Context) {
+	var request GetVaultRequestObject
+
+	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.GetVault(ctx, request.(GetVaultRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "GetVault")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		sh.options.HandlerErrorFunc(ctx, err)
+	} else if validResponse, ok := response.(GetVaultResponseObject); ok {
+		if err := validResponse.VisitGetVaultResponse(ctx.Writer); err != nil {
+			sh.options.ResponseErrorHandlerFunc(ctx, err)
+		}
+	} else if response != nil {
+		sh.options.ResponseErrorHandlerFunc(ctx, fmt.Errorf("unexpected response type: %T", response))
+	}
+}
+
+// RotateVault operation middleware
+func (sh *strictHandler) RotateVault(ctx *gin.Context) {
+	var request RotateVaultRequestObject
+
+	var body RotateVaultJSONRequestBody
+	var err error
+	// A request validator built on kin-openapi's openapi3filter with
+	// KeepValidatedValue leaves the value it validated on the body. Bind
+	// that value, matching member names exactly, so the handler receives
+	// what was validated instead of a second, case-insensitive decode.
+	if vb, ok := ctx.Request.Body.(interface{ ValidatedValue() any }); !ok || runtime.BindJSONValue(vb.ValidatedValue(), &body) != nil {
+		err = ctx.ShouldBindJSON(&body)
+	} else if binding.Validator != nil {
+		// ShouldBindJSON runs the struct validator after decoding; keep that.
+		err = binding.Validator.ValidateStruct(&body)
+	}
+	if err != nil {
+		sh.options.RequestErrorHandlerFunc(ctx, err)
+		return
+	}
+	request.Body = &body
+
+	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.RotateVault(ctx, request.(RotateVaultRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "RotateVault")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		sh.options.HandlerErrorFunc(ctx, err)
+	} else if validResponse, ok := response.(RotateVaultResponseObject); ok {
+		if err := validResponse.VisitRotateVaultResponse(ctx.Writer); err != nil {
 			sh.options.ResponseErrorHandlerFunc(ctx, err)
 		}
 	} else if response != nil {
@@ -10422,184 +11829,214 @@ func (sh *strictHandler) ListVendorPeople(ctx *gin.Context, vendor string) {
 // const string: with thousands of chunks the chained `+` fold is several
 // times slower for the Go compiler than parsing a slice literal.
 var swaggerSpec = []string{
-	"7H17kxs3kudXQfAuQruxbKn1sG+m9ZdGssYKS7ZO0o7jwqOg0VVJEssiwAFQTXEV+u4XyATqwQKKVexm",
-	"q631HzNusVCFVyKRz19+nmRqvVESpDWTi8+TDdd8DRY0/us5N/AzX4P7OweTabGxQsnJxeQZy7gBJsv1",
-	"JWhmymzJuGHPzx6eP3k0ZUozLndMwxw0yAyYsGzJzWQ6Ee7lDbfLyXQi8csT96HJdKLhX6XQkE8urC5h",
-	"OjHZEtbc9bzmn16DXNjl5OLho/PpZC1k9e/pxO427ivGaiEXky9fppNXOaw3yoLMdj/Bzn0Be10Cz0HX",
-	"/Taanbl2iS4fnQ/pcv6G22zZXacPS2A/fOALpuZsu+SWbblhGnj+lK2FMUIumDDsyaO/hLXpjHJ+Rp9O",
-	"rYgbXndAb0EbJV/l1ezba77Bx72rPld6ze3kYiKk/f7JBNdArMt1cwWEtLAAjT1+WAq5SHYo8hvs7Iv7",
-	"lNkoaQDJ9K1WlwWs3Z+ZkhakdX/yzaYQGXcb8WBDLf7jv9ysLz43ev7fGuaTi8n/elCfgwf01DwI38Ue",
-	"9+nff5LlKivXrkvXyL/pPvwsy8DgXzzPhXuNF2+12oC2wg17zgsD08mm8RMNn2c4fD/rS6UK4HLyZTop",
-	"1ELInkezvITG40AN08ma0ymwsDbRBv4HrjXfuX9LZUUGJt6Xp53ud740d/i30O5j9Xl1+V+QWfeJZ1mm",
-	"Sr9LIxaHFwXk8TN2BTJX+p5hW6VzNlea2WVgT5Npd8bYv95FPrZVLOMbYXnBCrDICSPvL1Xhjmnn9V+X",
-	"yh11VWrjOB6OwkCmwbIN1zb2KekZbPeBsokHNK3YIw0LoaQZt920eId31LerBtCztW/5Asfe3sFqSNUf",
-	"fcfPf+odZErnUTKFT/bwqKmvnrH6Djqj5caAba5gxYGmkznP7NAJuPYij7K57ocLcQUzdyUmOqY9mCWI",
-	"Zn/qjus23wgDn4bJtTqMrlFRqC2XGYw8rHwdTnh3DqUUtnt0cAxOdFi60xM7KaWJHf+/gRE50O3qjlsO",
-	"ZsWENVDMGa6/mUQvrOZC4YimYdDRdXDrNXYNajbXmQvPc+3vh+4za7W4LC30XB/pY12P2d0mun2dRDlg",
-	"5xnIK6GVXPubtL3eG63yMnP/cJul7DLOYdcqhyLOvo5keLO5KmUebaC28hA35tJsQRu8G0SUEW8Kbt0J",
-	"PSgWhHZfpmExenhx4pFRpc5gJuLzMaAFj6+eEYlFcg9mXQFir8FmqWTifcu1nW2FXUYXcs2sYgvl/n8u",
-	"tLFTtl2CBmbduROGSUXHr7okuh3sjCUprf3xXzaguXWisG8ReTd5RblH2oghAkl9fTkCTB7yG7m63IdO",
-	"eHE1Pt8Zaaau6Cz0DfA5Nhp8kSHzu8lrbP9E75OboyxhTaVgWi5zM2VzrdZOmcQzbFg4fUmCuf49Sat5",
-	"8Jp8zguQOdcRwhm6ZEm2qCFbKQn5jEvYdhfrR7Vla6du0wXKmYQt84cCZdC1uoI82qUupRRyMcsKla0S",
-	"O2VBr3tlkQMC+Qp2nlMI5BNKNh6qrUxvnumZ65Jf4QdJxBYdoaE1SlyK4Yc37OU/PGPpHOAY9XiyqTqr",
-	"JxGWsLPcfXT0j5qp7Z9uJ9HM3EGILzwy52r/qTmdG8edL2EhcBCxZc9hLqSwvt++JfrRrfaLuvmX6WQl",
-	"1VbOuG1Re84tnFmBS9N/BJvzao2kb5XMdfl0dWwP7nGSFz/nJnJd9Ip+9Gw2mDNwJ4PHRN/3FjaGbmCu",
-	"gfl2TKrtZDpC/+NmBVEuzJtX+j3DhLR8BU6EWjNuVmbqpCvOcs3nttlj35L/3xKMjR4rr5TE18w9Gb5i",
-	"GS8NJMTeXpmYHo7oKLxRSiviAlsOPC+EhOFU+cK/EVuiQff1S2zUMlN0hlXAFRSzJRT5oa+9di3rV9xG",
-	"XO5mKea/RzXMgGVOqFSldYI44wsNIOTiKcuWXC7ASY4MOWKMJeEyHDzEBl775ZIAuUkMSpjK5noJc0U3",
-	"UsYlu3Rcs8A7ctD+/AyQFOtmxsImrsSEp7Ot0rlJt9ku41qZkjO7hNl2z5rXT0lObtG72GhVaTOVEDk2",
-	"XHuWELH/4bMZ7mOqiYYrEZNV3AVl4VO4twONbEVRMAOQUMwqP8LwI/QuvBKbuVZBt+6OzhGlhMKwSye2",
-	"iGzJjFqDXTqqcbRCGlA99in+XZqSFyja4PU7ivsauAIt7G6WLZUBObuENPeq2mrgZrSdr3rblJuN0ra1",
-	"fS2R79NhHvMBG9WSdlYok6IH30RtQPY2qJjoEAGiemvr1aC+5yMEk+q9/05pyluuUYSKPUu8tCdOIFur",
-	"lQxa8Bah17d+YGrNm6TFDHynKeHkObLZ401Xvb4ZWRYFvywguHQiwgvZXfosWW1v2/l58rPNS7V1cFVS",
-	"Tpm6g2xRLoYiN/eYWSptmRPXG+pCvWKVCHLNaTfljGt+atyVvxIyH3Jj/uTaNZnrAT2ONPFprctlfA2M",
-	"zy1ov74FqRWj3LU1U/KEQOvyZOwa7THGrpP0PNL1OD5nRbYi0tif4UFqtcIWcIxfOXqgf/I7DNItz2+T",
-	"OS8Ld+X8K0jWTv7d8Mwt6nSyVhKd24XIcJenk02psyU53bfCLN0p4MZJX95DdSUMWcPJg/kxMqFK5Orq",
-	"p8htxvHbwNeGysWBdL2/c1gnY89FwY2dwZ6JvGnhcs/9TTFmsihEJz6J8nXBLxOG87W6OrhG70UOoe3M",
-	"CH+uhw0NpU9uo/Y4SdaWFRnQubUg0QWApszp0A7SjksnG4wkm8roH38yQwsCL0yPhDtW4mgxy15W1sOi",
-	"kvIKWjm9YNG7x6EdvWNhwAsWWoyo61uTGnh+yM6XEpVWsDss9NTeeBzFtDbIN74SZuQPbJMwpk3m0jqg",
-	"1fBTMlDcps/NTM2Hb/5Y01Ktlabs/+1T9rzURmmm5hS74NSkjRv3dJCfYOqnk1qC90rb5q0hYQuoqagi",
-	"pz8q8q0WOs77l5Ct3gHeNiOlShGxMr2GuWWqtMRX0HitJEwZl7n/qSKTUVFCNccPM669BUG6bYhpQfKr",
-	"qDI29TU4Cj649W98swMm8hXsyH7mteCmJ03Cti1K/eX8EBn48xLGGKUDt3UQ8RmB1t7ePoi2XzpZ+gf3",
-	"zkHDqf9ydDS1r3IEDaGdOXFFOZpZqq07Pzu2dXKqYxJMA8+WTRdIMzRKjHRSpx2oWhUDVL+k8/F5Q2MY",
-	"r6mNNAXwZlhHr+uvangwZiBh03JcZYcGlEgYaVEQ2W+BXDqe+fkTIQxD/1tz7xpWA/iUFWXl20lLWv0G",
-	"yowXhWF2KQxzR8gNwdtHoiJMMkYBY+biJx2p0N0tTElvVapNjwtxBZKVm7ECk5xllWbf7lID+vKnbAWw",
-	"YUqzy91ZLjRkXjvo0jRxxpE0pMViaVPG1i2wNd85iRG5eClz8HEXI+xVbhYmFnzs1nLKHp0/+v7s4aOz",
-	"R99NotqdHnNd+9P3ASiwY3CM3HSyXYoCZuh/7AbL8NKA2wJdyoMX+X58XbUC/nT1cY24Njbc+ZwmtL6Z",
-	"C3euu7N+wXc0aLx4H59Pvz+f/vX8Y6zjyhY+lCyiztewXtUK+pGF7/et3E3Ee4RvnS7kY6+HUcGKOd+Z",
-	"WQHziMz5Myy4FY7x1mH6DGSeCBgYZIqqLrKbDBjxakDVYk90xtAHdOJUrIbhuURG666txIz640QqW+9I",
-	"1pg6GH89n7Lvzx0/eHzO3LYEe1rDyaDW4H26Erg+HLs4Mshzbymb1NGYbR8JIoscHbpdhcd0va7kchkd",
-	"pdg0GyXNPUOlAndNay5XbQnknmHUPkY6lusFRM7Uk+/WU/ZkOWWP8il7fJm77ZZKHlbkqgmFUVZ9xLfD",
-	"x3m1l/pyZKx/ZUAIalJD4toKNBhKZc92qBsFzuB+Ce1iilLaG57yfe4tRTAC9LBvLSzoaIwMtxaMHWlN",
-	"ql66jFPbYE5mh3H63Pt9opN70SDtMSeJGN3MQKa8OD5gwLdifiXKGW4lTRpBC26hOcG9i4CIkrnvNpwT",
-	"bqjTIWvhWEDKfLdYw76e1Wt0oxeiZ07kgw25RxoFg3d32HLXrCzxaCRJVae8y2Th06bgEtOymJDoMzcg",
-	"rfdNDGaQuIR+v+oJN5armlRnCt1zMq2PVWOj+w5mxwcjtLFnISttMp2Um7ziYCuuMc6V4r6L0qthqtRn",
-	"5B2lwEEx9+lqUZb6ohlGdIt2zL5gJF0WqTiKEIDor1NqOY37y00qAti9iScZW91zah9HAYn5OMExhtEw",
-	"3NBnfHszEeIux9hg+nwmWguKvx22Ow1paC9Mfu70+CWX+UUdnBJaV8oWWbSmk43SluMfSxI9siW3UcLK",
-	"G3Nu91h1xxkl8zHLV2DcrPZiYLjMmeE79+jMT9gJtjJoFAsaQxhj3QrPm8zP+IKjuua7nEwnC3EFZ+Um",
-	"OuTjfNbc+6gbW7LvyT3EfvxKxUnHh1pFxZH1JqWcNfY7LA/fiMl0/EZCIqNxCWwNxvBFSNawLHNLAPF4",
-	"6eEqG8ztKBEL41hmnfzRhkWv4YEc9slNnfobc6e1JdstF5auBtQRzyh4ppSm1NCivZpANMwx64zoUaYI",
-	"Mhn0Z6Oenr/tGB0sd4bwrsQDxVfQPlixGW/5zvR80SflqKGxjL/y3TAbS5DIK2qOHYIf5nMgC/beEegJ",
-	"FuSlVWtuRRZ/DFeQiKPu8aSP8ZSr+dz7dEY6dK2K/b7v/8DhR9dKWi3g2iHsP+Cpj1zOa6UhtqSJSxKb",
-	"p8YZ42qlXSbMggd2tE/fzxtcdGhga23abpx1QRJWglNWZNq7stTqy3Sy5Jvx4Qn77kfPgyfeh4AyZ1H5",
-	"WqPj7Fhlm5oKGgJHjgkvTjOLU64/4+O+OEzbrQy03knZXND2VHqU4pfB+DhCMqt3OmyDsWqzQY6ew0Jz",
-	"smcImSl5BVIAeoVlO54ymRi751n2Yj1mxEbf/rRReNck7j7IK/NDdPEPxpmho7M5MPS9kdiw5tLddnN0",
-	"LKfm11BWmqECXvBQxhY7Hxi2sTiSj4Oi1hr+4g4fycGmfLAYsnmYuKjZNHwpSjpC5vsqm8edCW7/A9EB",
-	"PVEBL5VevwxDHWMUXSqxH9N+0FwXEr+6iBQicU3GY3P6LKTpALTSJLBJ6JfPw0IUKM6HuvGvxjbt7+50",
-	"dgmmuvYH5axstFoLMyJz4C29EFV3rxN0n+C4zUj8iOPYTYOkdoyxdRyw651uGl56QtMTcWf7ltc6Cghf",
-	"qKfdHG1yv44LDDptiHNzC/Y8yRK5db3OsrHOTuInHTEalNwXJzcqcIcmH1vRH4XtY5gpzTdqf/2UxBWq",
-	"2GzEja/m6Enjhs29Cet4w/iQbasYdSMEp5sCTJnEhAd0wThmPjfUfd7KPnb/JjwF91caEsgsE4FF3Pr8",
-	"c0cbOi4FJeIq4/yvmTAcLi/qvY6N9LscNi5BHdfWHhyFHZ/7+qMqIq7opC+1N4aC27EIDv6t1MCuvzZu",
-	"dtdZnDKWoMyLoMFHNKMqh2r4/QKfrOZ92TXDP9WZQtorDrA6UZ/DEqg8Afw3SaZ+TZO78KKV2N57L+0l",
-	"WNOFR+gCF4z6QXzDrZC52lKaIMAq5zv2b2slmVXMlHLKzv9ycX5+9vD7i/Pzf58y2lgMWzJkLcU/MTG2",
-	"+hSZyoX2qAh/XLL5KtTRafo6yIndBBUJRdyGRkZ1XigZ4CosX4F8inCWTRSLwkctj4pny8hlzYeHFVU+",
-	"7sjXesR04EkhMO3gRLUPkwopGzuG+UkRu8zpAewSKLDW6YEMX0bZaS+Vu0GmXgwTMX/PL6X2QS8bJaRl",
-	"aKaOLG7T/NbHlr1fMOgYja4b29Cdc4yDvBa0YnvnsQe/a87RzzA2/ca9VupUAFSPumbsrFBqdUOG87jM",
-	"EubbGGZssd7wHD6oFUSiMggGMX5Qwhu9iXjYaH949Oo0fD06pogSORoSs/Za9CqP1CoBhUlInPEhVokF",
-	"caZJBp/2mfEvVS5WtKLdM6S9PGWyLArvsHPsjJhVp+efIZYPkLK8JO19jumLxbJlFUNrwf6cE1Tm3+6x",
-	"/v0M2ybI0gjl8lqwNuOF2bikcgDRhmZXHOV3HnbgLyPq7/uNOz1OnMmW3FrISbRBh1SQRgK+THABa+A5",
-	"E5JxtuaiQAhA6eUWclU+ZeipTF2Xlc206c7c93ZGk29G+HQCle7lAJ8fTkcO+HejMnVr20qPM9pYbksC",
-	"qG1kURsucnc+nxKApbDM3d6UZVm6/xSFkw0rAKfqcxut5qKA0U5sSwmbOM/phPccNnMq0IAbAgm4a6AA",
-	"/SAA8aw3gg9BcVO6oWXeR4/BlYSREgzUI/u+kyY1b0B8yjAUgO1n7Y8xtt1qxn9HWHU6GqPnleHp8FE8",
-	"FgkgnUf4hu+cIB74a4h0kUQ1ISanm0p4CHigxTFwzAk28cZ7Nce6PhJBTh9aYDoHrpAj42TGXCQGQPbk",
-	"dGHITW2f36JmgRFP7sWnlM8Kuoq/2Q8uF3jEJUPrX4UdVBH+eV988di7LXYPJDb1Z5/kNmJHb2FUbysR",
-	"fIwDOGR49hy4xz2o7CPRTDbcmCAL9B3xGG8I+aO9uFauTULEBH8S8DuNoSSWs1LTRqxmZFXGcpNk/uvP",
-	"sG2gXt6WfB8H0nzGCpXxwucZWrVWWqst88ccuC4EGPu0Ykp1mwExzL2KwFuerV6IeSO+cahmtuWmJ7u+",
-	"YqVbXmE1x30ZW1EUgz4kigK/dAmpj0Ud9alZvxTFWKZTKBWxU/0ii527+SqJeqvKIme5euqGu/Q1VwLE",
-	"wTQKcRezfxG6auEkMrqT2tfqo+8fPXzyXRThCGRPGrKbRAAkRG2A7jvMc2eXO5KVIGdW+TEzLn0+dav/",
-	"758cWn+cVmr533n4j72zVZHiCA96m4QjxpS8bcVtrHyuystkTvGahJ2tVm4LZYCdglFG2FQ4RBqVPgVk",
-	"iIUGcpHjIXDbFY3cbEb4KAupuV0CJf6peQVlPCITexRCtIQt9UEp92l46EC4BwyEGM3h7yDCrWhSTZh2",
-	"tbf+u54K9gcfJU9Qm+LaObrBNne0Q+8taMQPHX1Bbbi2KaiiykY8Jocu7ix1D0APcJ6F8fgvhUEk5myi",
-	"KXaZFVeJMwxJUI1lPEn+lSSb0x4/jWpww6PTuVyUfBEzHkyPgfs4qNoNF99qN1aTfR+03DTDBvZkPb8d",
-	"6R08EgQyvck3sJXH7dAtCuRfee+7W9koUDJK2a5Qf7rsB8uQxB+lQ9N2YKZMKobAHgTIMyIJeD/grDeo",
-	"7K0qRBYJPx9k3qKXKyNXt1JIKmo/tJz2BGc1P96bphs3HiWrHDmxIo1H0IJ96Tz9VynAzh7GRYDCiU0U",
-	"LIUgN96Axh4GwQrfjg2JPvuop8vHPc+eJBxJNwfP0lGxwgq2EjvrpatLMoQFq+dYz6gef3T7a4zrPZF5",
-	"TFp0UD8HIh4mAZT78qBGYhz2hpBSqMrgbfsV28dE1mFhPj6+x2d74vTrQfTsynFRqDdiSBibcN24Bp6c",
-	"X9d4UFPBfvTQaStI9ATx3yC0HK0FGJssm4UutkS4SBL6cljsOj6t4zN9V4ldCDXBRpX+bNbhHVGr89rV",
-	"1GKZ10r6or7MG0z2azFF2VNJCDRHl5/sLyMUh2ofWdzHb87Q2j6Ha4b5D94EipT/1OlApNod9GBIJewH",
-	"jkV4u4uGhTAW9PEwUeGYjFHqbrj6Zc8aHWeKHn8YK+l3NlBc7iNETFwZBxlzTfCXPe1vXocAMo/J4e+S",
-	"a+KQpIFAehCSqlJDXUon2I3OBP4urkBiEAyZX6uwiy65NxEbjsjjwnTyhGo9NpPrmIStPoFxYDJXK4ur",
-	"AjLx9yT2HNuUd8Dz/9x8UGP9eCEL+UAZ8lbuNb4TH0TSwXLFi0QZ7e1SmQHrQs2m/kPR3r21IPixl1zm",
-	"BVUZBI7BlmUuLF47PHfzNVZzm8g+fFeSrD4m20p8AjPT4MaTqgGzVNs0/NLlSBO6E9xnTv1MVq0mTLpU",
-	"pvOm2I1B3D2cuD8krdSb1txCxDYxwDvFK/SlwA48aNpIOKWRuoUaoewtBwC3B7AdVUMnTejV7oSiS+Xh",
-	"rgK9B8sHhhdGifq9WMhXN+bqH2UU7F+KYHftda6/b0B2hTkXhJ6BeLCYrFzCmVFoYvJlIRG729L/n/nm",
-	"a2Go+ZUSlIq5KXiWAN17v493EuryheJmXn+ei09nCHoBFSQVeYB8HgkFB+aab2W6n5eisHSaqxlSuuQJ",
-	"Oy3Nr37TRlBFiPZJw8O0RQBM+DgTcsoaQ3YSwR4q6ti82h5qIeyYMYb5Ck6lPfa3XK+8e5uaUILRAbdk",
-	"VW5sQIhlMnDrb3uIVHU99hrL2/FdtlDgEymf7pVOO020V9bEiRwZQzkAUUnITpm4LTesJvX+Ho4DqqkA",
-	"jZrYcnPxKboAdebC5Y5itqvcFVkWxTRSMx33ikIcnThPQAkHuWodiLn/xd1Tv60pothWcG/tB51uox0H",
-	"9KUajM87xTLY2DO3Lm5w7ry1/9GF5kMOhhypwZAmQUCpwFrOAjyr/2cjZz4XZlN6Vq9X+KotNYW26hXx",
-	"k4Buhps/RY7jf5oEHNLoTtLF3qVFCdvamq+0Lx+ypRDce4b5ZKgqtvahd3710GWljMaqLDAqnkOeBApb",
-	"uOSY9HVE4V/cvBhfDDDDxyEJR0KCiMgIJBrjv30UkGzi+0ahhyMfQzMI1icofQmaG1OtQyx2pFc19zEc",
-	"GEjqKxaMw09NJwAeoXx7yqqQNqvdiW/opwH4Pf3FGmq+sC90V7VEGgzjcfwOo7azOqW2ywF9bQZfOSSS",
-	"3niwF/i0qdSrATwsICINbK7kLESBHBxJFWJykIO7szg02cJqMXC0MVf2B5Xz3bWRTEN+RRSDVBmfSwHS",
-	"5zXhT1iGwypE92BUtIN42JQRajv7K0GzP/V8lGswtlvXdYi3MlX/KS9hhsJ/orJcy1bYAskfU0Ya1zg1",
-	"hKId2dFE2m+VGY5dDelKYcGr13V552BW98zB2yBAtXrHX6h2Wm/0NGhS1RpWI9orilqkImLqdYncLmZU",
-	"uelRvt6NE7ra8F8+ceRomOcE6uSBKtODlH4v9ZGWjz21vtuYTnyNoznAmYbRCHMjIr6MnTn1ehwoacpo",
-	"peFKrUZ9rCdeqzHx5HJdG7DEZ0gfHeD4j8oR171cKzY7aCT0pWYhkG4IMPSUDrosd5XtfR3PlR/gYaJR",
-	"NIrhl3oM+ktJJdyGBhCjtD38+xVCWZczk4DW+7JrM6BqSq9FNrL8dAFSNq9pYp94L07XeNCnKFAmI1X5",
-	"H+wCGhYY0go69pcFklRlcGqVPPF7075IiB7SB6FZkG3fGZGbmZLXqxMxtLZXzHClbbL/cXFVqXJX7ZpW",
-	"Q/hcu2TVDC/msE7t2KvGt8Nw05twDOinL1w8dA2eUfNYlbwAZDvbOLVcx1cc7QVmhtUmZnkbpadZZgNh",
-	"ameNUJxY+gMkIEXUmF2tESkjk0pE7qIhga+rHMWgyhEEnGmzgyje7XicyTynAzBoUujoiuLgNMKIhztg",
-	"R7JrosY001YLIWcpp9n4sADMoQ4yeHejtnxHlkcgE50RFpxunCdCcX3E/6hkiZDrEAVDCQkZg9WhhBhQ",
-	"Ifn3njAyv5kZKWg9Z8ytQ09k2Kxbbe5Q2WTvc4hhU/FVTIT5SUhCz0DrWADcx8ZPGS+K68NI2aVW5WLZ",
-	"FzCFCq5y/x/01m5UqCl5Matui4gc5k59dV8yD6TKSlmAIUgZzC5HSt0KA2OV4+TV43f3ePj66wgRgb15",
-	"9pC+mCp4sfFp7yM5VRQ27DB/Ow4erAsCdgjI61iILhpgeoGvrQ55deZ4fehXYr9jJI8eVDCugcflh2OL",
-	"482dHOV+HXv1HXdjrvmn2foyYRTSi3aZhlS5gdrgHtYquvIh1KZyZYNZkTMtDlzuA827qmvhPzQuwP4I",
-	"bT84iLDD7pzw2GSlFnb33tFnwESr8gmF47uZUisBgSld0HFcqtLALDSt92UjfoJdCz4NKR9XH7huBqst",
-	"rd1MvrhBCDlXMeeCT2edK80QNL6S9+prDEsvbbjcIcCFmy+5l6l9MNBbp7wTYNH9f0qM5DYYOPru5XP2",
-	"1yff/R/mQ89YrrISK23dZ6+ksVzauuHjx4//Sl/nWPzpPvsBe3n7y/sPHtSMy3/K31/lsN4oCzLbnf0E",
-	"u9/vM8p0QwdmBQy8BJ4T7KYvrxLC+ab/lBIgZ7+/mp+94TZb/l57zH//4QNf/O7LU3ODwFf3/1lj9F5M",
-	"3lW7M2kkF00eBkriGzG5mDy+f37/MfoD7RI3/UGzZLf3uDiaxdpfr/LJxeS1MPZZaITSG1+DRfntN08p",
-	"/ypB72pCqdz7xPyGYFDHpIdLWAgMRqHC9AFQuQkKhpHgdGXGBhKsg9FxxANs4jPKSm3SM/p+xJcKsUYI",
-	"nNaHyPf56JAn9MtH9AxjVTfcr0fn58Ek5hke32wKX7jtwX95B3jd1QHF020xho7j4eweyg0+Q/g4XhbJ",
-	"kiXVEB+EFBD0uvCFwUi2ELz60cnuykQo7lmeP6vKHuzRW6zDusmDxhFEfvSxStP4m8p3N71YtFA147W6",
-	"hC+dPXp4092GmPzuLj3LKSzI8RivYTnG0e6he3W8Vr7WX2+7Lze49V+mNed58FnkX+gaKIBUpjY9vIO1",
-	"uoJjSeLDUsjFK6c1HaaeOfLdSeSgPYkEmKPWtHAXws2eiigb/jvYa6/ALfCPNG3+QirNGMr8crPMBve2",
-	"s7B0R986dQ1hSmvQCzjDcf/HuN0IGK6RfaCAMUJrrWBcEgith1jbLZLP8woi56uREDKtKi0pLSyFQuff",
-	"vKjUcbMg2KIviBGKH2NwRbxTbNPqtL/ud7rKd0rcQhvcDQiAdUGm+lOj4jdTH67rO93whxvlom76y/8D",
-	"hGF3hO+KKBxqgt1JQRgHd9tisOv0WxGC8bIYKgIfRQrfkAB8vfmfnGP8YYXf26WrP0XfMaRzRwTf4Bjo",
-	"l32fV61OuGB1JzHuXxSsHut1F+HKe396b+jnNazPnbykm9Uqbvmqbvcbu6dvbodaVDrwRj1663oulRPf",
-	"lE2STF2Up5jW+a0QxS8STkoSD5ogLeFE76MLW4PuGh9zdAmM+zoCGAbKKWxfyfvsHWXLUiJGKJAxpexM",
-	"d5cYlismlb1PoYBxtvGPCt/tdPfvrTGaCsvmW+czfhI9NyFFe+7t6T7iFRXhU5r5jOWoEcPyPSvG4Iih",
-	"kBpNHvNX9NpfukEIg61TVc/9Zqpmdw2QygP9NVIX4z0OLMdR9/1kaNc+/XEYtVESbOpTAXNj2LcouiBm",
-	"TmtUPmLo5a1LxjqC4ayKVzudTe/ZpSotZfeF0i9RK5Z/dg1LUwe6lTqtzGMnM561O/5PmYMO2ZSVBe12",
-	"DWyGCmoP5XwG3rsXjrTXPfkW7HVuEVLmOmLE12X/xPDTasAvG5DPKUvp7uoABm7/XjaQ0sQDOMfdtNOF",
-	"Da9u+wef3X++JC99FLuPIAD30s/ufJ38hKSM2T677nbNC40DFUxTMbuHk8SRUOpakujiosx5gg+Wxa6+",
-	"JDGySrWKYvlLsyuEUxfX3LW7Zf1y4/L46oOO+ukp7GvZr1IH2CmERY/696sWFih7gbTAItSkrMLv7rNX",
-	"lsAWnFjEeKqk1tT9oEpNEv6lssupa2+4yFMaYXFaSrxNg1Nx25fNDwh+ESFBt6WWslFPQ1IBhaJfJXxR",
-	"tbrWHscFcEpVj0iifVHDp7xx6tlGdoQCaMOy+dBdni2Zh3RDLo4/EEgZMxt+0v1z6rcW7hf/9879mokQ",
-	"ER3nFc98Idp7VEqVKccyDGBSfDNYd+7mgExAzT1Ek1SXKt8htgeVh6qCJ7jW4goiHOIFZCKHF358N0BE",
-	"G451Vz0N5fWH22f2WgrO3eBIL8JW3pFL8cPyK4tdnSMA0mpxgIH94Ntci/L2GAF9MoTXL8XCnYJg5ZBF",
-	"KnQIE1zbqmhPocojFNrvvqpCG1Y6QTpUXp0JyZTOAblKjd5xGvrwIk5LcGpTyHuQeajA+m0IMWE2d0WO",
-	"+UViGN821Dk4xT5XdeGS7k4syPptbDBO5Y5JqQhPaCwWS6aEasrqOdmOBwSl+Ia/4ZrKMX4DO17BfQ/a",
-	"8ogf132AlRvK3OK+5PLpdqaCQItvzQe+gvcEhnQLxos7s4s45TsmxzGURwj+wMLmKeOSqdJuuc7xByaM",
-	"Uw4892YIVNOEElxyXxr9K0qDS6Ac67iq894xJIRMpQq2Ve1TL7l5kcRbQKqcRsT+JPuJXIBPfNySicUX",
-	"wI3Z5SBbTU5DPfjtUJLptqnIF7+LMX8EOTDNNRV2ctMxXE3srLTnugFL9D8shYGAGoVkc6UzYIRdkalk",
-	"lyGBAXFuK4xHrGRLCN0e1bib4CDkGfZBwETJnIaBOJIeOhLjUjx+ZACVzSl2IDZ6slMQJlLCcDT5M0W2",
-	"CxZyRxIDntcO6DvpcqwR927Z5+j7/UYyBCqmPTSk8Viy+HbyBK6/BLfBRv6o2QK3SmDTiBxKN6ATMxH3",
-	"g0DIyaqOYHE4SpYpmYGWBOOxBp6MIgrPOotbw8b8mbZwDBnfkcwFuII2vskeQYG+An1mQFpGTe+zH3i2",
-	"JESxADbjdDxhmPuHJLX/KZuDzZYIqKaYAejqMe+tBr7+gfo/uBUWPlka7JnBFw8sU4xM/IvXXUFEOKLV",
-	"m3vExOjavVZqZQhzxxc0UNotkMhBWjEXFKk4D0L8lMEnnlm2dJI8gsE9JZVSGMQ2L3ZMi8XSUkgHfdEr",
-	"ia4JPuuu8ksqOzBAVQkaQtq91VeVfbAA6+sgDDtGbvRUbOEoJ8VXFId/FNYkVdktN4yKut7waV5oTgW8",
-	"4nLx3/HxHZWIcXBfyfZAC5NiG6FgS3WzYqxVwN2asu1y5003HkNSmE45pxtkOoRQmhLv3sAps8veQJyo",
-	"FeNmdf1AUg9XSvPc8GzVE4r0oypyw3gwErrWjC+4kMZWfJNqg7YCj2inPNY1NcwF1mu6zxzHJtZ7UX3C",
-	"2+bIRomMl1ssIYURCktu3O0mu4z3HfD8LdXauZPHzY3tpShuPRLO9YsukxRz9LsRTlQV+eGYpt+MG85X",
-	"qUFyk2a/t9TklOtCPcQUnlIzP8QbO189lpO3VIXs7oZq+wHesuGk2espUqjarA//8eAzBVChXaNX6zxy",
-	"z+i1SqU/rQ5HnX2d8Nv05j2/IY7St30Plu6qSuoJv5JZXC4MhcjRW6xVTstcMAQuN1MS9M2UXQLF0REY",
-	"fM58saypt3ebzo3k+Bhemtelk1OJzDi21LVgl7BjbiFveKtUIbJdn0D1llqckjqph6S2AEy5/5XaQHGF",
-	"G3u7JgMveyaTEd4Qyit6M30G8VNveFoBbMgYJYG2cFuX9itlnk48qJZ95DX0tcA0bpGZJcnla9mUGsrJ",
-	"RsOVgO1BVzlWp6RqhN5nPudFwfISPYxOvqb6FcN84m+p1x89JPxJ5GXq4ispqL73tHM8rOIabiAUfE88",
-	"Jni3fr/429DoTxDkb9XD67f4jjh431agg3dTvfbDu20thbr9Rry7gfMMdO4eSxLfjm/32itwC/zjj+rZ",
-	"vXXq+tOlOo587ohH1YiFPBOyJxVELOSrO2tg86O7Zfk27ldwY4GcCUkVnn1hFcdTBaYfYw2W41lrKPMy",
-	"ufjtY8I8gJvpKL13N38pb0gOOXShfGiswpIbiqO8f7MWERsKfqcumQ8etHqIT/kotJ9TXkI0+JQaJQFy",
-	"w3LlVAoJn+yUrZWxDAsou9+oRtsNqsu2Kiec1Kx8xeGTrgn2kLgJuFmBvuduAteKaq8T7hHWnoVMg70V",
-	"xwQVTb67fglf1Pl2Bf43PIdGx/uGuRwC63Tb5DinWSL2xxL9mRncOPNwRPLgM/73gMh+pVaQ2NNIArb1",
-	"LW8q+/rjsJQmrCx+s2t0VRfNSx76UFjvhKc+dJGAiQ2jvBWQ2H8Ee9CdPNut6uS3e7xDZcQ/miLftiD6",
-	"fz34TH8MUOVTBBFhDJUtcVDg2l+GxK3dWSPAEHjbr7h0H0/OrlKGx2omt6v6tZhbn/HgD0TPf5odBtLd",
-	"17I39PNWDJtLxho0Ck8jNpdrfIHr+v+evXmNflmfs+oWvYo+FhiE5YVIqTQ6oxkvkKlNI3bIaODbneNA",
-	"O74ujogjxxU+9S7ux6Sl9vGe8cFhbkN9DAjLuM4N+7er51zn7Mn98ymWav3+8Xfn/34/GhdCVF5Fud3F",
-	"jcMMgCs3syO2DBfkJvesbT76HCr7/vbR8duqWPBvH93EDCZR0FKWuphcTB7wjXhw9RA5rv/456qaVgj1",
-	"q37JPEjr5/bit36qjJCN39DO8OXjl/8fAAD//w==",
+	"7L1pc9s41i/+VVD6/6syUw+dOEv37bFfZbJM5062m3i669ZMSg2RkIgRBWgA0IqeVL77LZwDcBEBipQl",
+	"x52nX3THNkFiOzg46+98maRytZaCCaMnF18ma6roihmm4LdnVLO3dMXszxnTqeJrw6WYXEyekpRqRkS5",
+	"mjFFdJnmhGry7Ozh+ZNHCZGKULElis2ZYiJlhBuSUz1JJty+vKYmnyQTAV+e2A9Nkoli/ym5YtnkwqiS",
+	"JROd5mxFbc8r+vk1EwuTTy4ePjpPJisuqt+Tidmu7Ve0UVwsJl+/JpNXGVutpWEi3f6dbe0XoNec0Yyp",
+	"ut9GszPbLtLlo/MhXc7fUJPm3XW6yhl5cUUXRM7JJqeGbKgmitHskqy41lwsCNfkyaOf/Np0Rjk/w0/H",
+	"VsQOrzug90xpKV5l1ezba76Gx72rPpdqRc3kYsKF+fHJBNaAr8pVcwW4MGzBFPT4kaWKGU8tgT41NBi6",
+	"0z8NWPUrOivY37mIzXJpH/X19/8rNp9cTP6/B/UheIBP9YP649BVzsUiupw8O+JSfrWf0mspNIND+F7J",
+	"WcFW9sdUCsOEsT/S9brgKbVk9mCNLf7r33ZPL74MnKD/LvS4e7rdJ0km03Jlu7SN3Jv2w0/TlGn4iWYZ",
+	"t6/R4r2Sa6YMt8Oe00KzZLJu/AmHT1MYvpv1TMqCUTH5mkwKueCi59E0K1njsSeDZLKieMYNW+lgA/cH",
+	"qhTd2t+FNDxlOtyXOxnd73xt7vA/fbtP1efl7N8sNfYTT9NUlm6XRiwOLQqWhTnINROZVPc02UiVkblU",
+	"xOSe+U6S7oyhf7UNfGwjSUrX3NCCFMwAnw+8n8vCMqHO67/m0jIyWSpt+TmMAo81WVNlQp8SjiF0H0gT",
+	"eYDTCj1SbMGl0OO2Gxdv/466dtUAerb2PV3A2Ns7WA2p+qHv+LlPfWCpVFmQTNlns3/U2FfPWF0HndFS",
+	"rZlprmDFgZLJnKZm6ARse54F2Vz3wwW/ZlN74Uc6xj2YRohmd+qW6zbf8ANP/ORaHQbXqCjkhoqUjTys",
+	"dOVPeHcOpeCme3RgDFYwyu3pCZ2UUoeO/1+Z5hlD2cEet4zpJeFGs2JOYP31JHgdNxcKRpT4QQfXwa7X",
+	"2DWo2VxnLjTLlLsfus+MUXxWGtZzfcSPdT1me5uo9nUS5ICdZ0xccyXFyt2k7fVeK5mVqf3FbpY0eZjD",
+	"rmTGijD7OpDhTeeyREmm00BuxD5uTIXeMKXhbuBBRrwuqLEndK9Y4Nt9Tfxi9PDiyCMtS5WyKQ/PRzPF",
+	"aXj1NI8skn0w7QoQOw3WuRSR9w1VZrrhJg8u5IoYSRbS/n/OlTYJ2eRMMWLsueOaCInHr7okuh1stUEp",
+	"rf3xd2umqLGCvmsReDd6RdlHSvMhAkl9fVkCjB7yo1xd9kMnvLgan++MNJXXeBb6BvgMGg2+yID5HfMa",
+	"2z3Ru+RmKYsbXanPhopMJ2Su5MqqynCGNfGnL0owN78ncTX3XpPPaMFERlWAcIYuWZQtKpYupWDZlAq2",
+	"6S7Wz3JDVlRsCV6glAi2Ie5QgAy6ktcsC3apSiG4WEzTQqbLyE4Zpla9ssgegXzJto5TcOATUjQeyo2I",
+	"b57umWtOr+GDKGLzjtDQGiUsxfDD6/fyF8dYOgc4RD2ObKrO6kn4Jewsdx8d/VIztd3TbSWaqT0I4YUH",
+	"5lztPzbHc2O584wtOAwitOwZm3PBjeu3b4l+tqv9vG7+NZkshdyIKTUtas+oYWeGw9L0H8HmvFoj6Vsl",
+	"fVM+XR3bvXsc5cXPqA5cF72iHz6bDuYM1MrgIdH3o2FrjTcwVYy4dkTIzSQZof9RvWRBLkybV/o9Tbgw",
+	"dMmsCLUiVC91YqUrSjJF56bZY9+S/5+SaRM8Vk4pCa+ZfTJ8xVJaahYRe3tlYnw4oiP/RikMDwtsGaNZ",
+	"wQUbTpXP3RuhJRp0X7+ERi0zRWdYBbtmxTRnRbbva69ty/oVuxGz7TTG/HeohmhmiBUqZWmsIE7oQjHG",
+	"xeKSpDkVC2YlRwIcMcSSYBn2HmLNXrvlEoxlOjIoriuL8ozNJd5IKRVkZrlmAXfkoP15y1hUrJtqw9Zh",
+	"JcY/nW6kynS8zSYPa2VSTE3Oppsda14/JVm5RW1Do5WlSWVE5FhT5VhCwP4Hz6awj7Emil3zkKxiLyjD",
+	"Pvt729PIhhcF0YxFFLPKSzL8CH3wr4RmrqTXrbujs0QpWKHJzIotPM2Jlitmcks1llZQA6rHnsDPpS5p",
+	"AaINXL+juK9m10xxs52mudRMTGcszr2qtopRPdrOV72ty/VaKtPavpbI93k/j7mCRrWknRZSx+jBNZFr",
+	"JnobVEx0iABRvbVxalDf8xGCSfXef8c05Q1VIEKFnkVe2hEngK3VSgYueIvQ61vfM7XmTdJiBq7TmHDy",
+	"DNjs4aarXt+MKIuCzgrmXToB4QXtLn2WrLYv8fw8+tnmpdo6uDIqpyT2IBuQi1mR6XtE51IZYsX1hrpQ",
+	"r1glgtxw2k0544afGnflL523b9+NiY67Bs3t0eNQE09qXS6lK0bo3DDl1rdAtWKUM7pmSo4QcF2ejF2j",
+	"HcbYdQGfB7oex+cMT5dIGrsz3EuthpuCHeI1Dx5o789lwi7PPydzWhb2yvmPl6yt/LumqV3UZLKSAlz3",
+	"BU9hl5PJulRpjiEFG65zewqottKX81Bdc43WcPRgfgpMqBK5uvopcJtx/NbztaFysSdd5+8c1snYc1FQ",
+	"baZsx0TetHDZ5+6mGDNZEKIjnwT5uqCziOF8Ja/3rtFHnjHfdqq5O9fDhgbSJzVBe5xAa8sSDejUGCbA",
+	"BQCmzGRoB3HHpZUNRpJNZfQPP5mCBYEWukfCHStxtJhlLyvrYVFReQWsnE6w6N1j3w7fMWzAC4a1GFHX",
+	"tyYUo9k+O19MVFqy7X6hp/bGwyiS2iDf+IqfUeJjU2rCSJrMpXVAq+HHZKCwTZ/qqZwP3/yxpqVaK43Z",
+	"/9un7FmptFREzjF2wapJazvuZJCfIHHTiS3BR6lM89YQbMNAU5FFhj9U5FstdJj35yxdfmBw24yUKnnA",
+	"yvSazQ2RpUG+AsZrKVhCqMjcnyoyGRUlVHN8P+PaW+Cl24aY5iW/iipDU18xS8F7t/6Na7bHRL5kW7Sf",
+	"OS246UkTbNMWpX4630cG7rz4MQbpwG4dC/iMmFLO3j6Itl9aWfqFfWev4dR9OTia2lc5gobAzhy5oizN",
+	"5HJjz8+WbKycapkEUYymedMF0gyN4iOd1HEHqpLFANUv6nx81tAYxmtqI00BtBnW0ev6qxrujRmI2LQs",
+	"V9mCASUQJFsUSPYbhi4dx/zcieCagP+tuXcNqwH7nBZl5duJS1r9BsqUFoUmJuea2CNkh+DsI0ERJhqj",
+	"ADFz4ZMOVGjvFiKFsyrVpscFv2aClOuxApOYppVm3+5SMfDlJ2TJ2JpIRWbbs4wrljrtoEvTyBlH0pDi",
+	"i9zEjK0bRlZ0ayVG4OKlyJiLuxhhr7Kz0KHQaruWCXl0/ujHs4ePzh79MAlqd2rMde1O3xXDwI7BMXLJ",
+	"ZJPzgk3B/9gNlqGlZnYLVCn2XuS78XXVCrjT1cc1wtrYcOdznND6Zs7tue7O+jnd4qDh4n18nvx4nvzl",
+	"/FOo48oWPpQsgs5Xv17VCrqR+e/3rdwx4j38t04X8rHTw6hgxYxu9bRg84DM+ZYtqOGW8dZJCISJLBIw",
+	"MMgUVV1kxwwYcWpA1WJHdIbQB3DiVKyGwLkERmuvrciM+uNEKlvvSNYYOxh/OU/Ij+eWHzw+J3ZbvD2t",
+	"4WSQK+Z8uoJRtT92cWSQ585SNqmjMds+EgQWOTp0uwqP6Xpd0eUyOkqxaTaKmnuGSgX2mlZULNsSyD1N",
+	"sH2IdAxVCxY4U09+WCXkSZ6QR1lCHs8yu91Civ2KXDUhP8qqj/B2uDiv9lLPRsb6VwYEryY1JK4NB4Oh",
+	"kOZsC7qR5wz2L75dSFGKe8Njvs+dpfBGgB72rbhhKhgjQ41h2oy0JlUvzcLUNpiTmWGcPnN+n+DknjdI",
+	"e8xJQkY31SyVThwfMOBbMb8i5Qy3kkaNoAU1rDnBnYsAiZLY7zacE3aoyZC1sCwgZr5brNiuntVrdMMX",
+	"gmeOZ4MNuQcaBb13d9hy16ws8mgkSVWnvMtk2ed1QQWkZREuwGeumTDONzGYQcISuv2qJ9xYrmpSnSl0",
+	"z0lSH6vGRvcdzI4PhittznxW2iSZlOus4mBLqiDOFeO+i9KpYbJUZ+gdxcBBPnfpakGW+rwZRnSLdsy+",
+	"YCRVFrE4Ch+A6K5TbJmE/eU6FgFs34STDK3uWbWPgoBEXJzgGMOoH67vM7y9Kfdxl2NsMH0+E6U4xt8O",
+	"252GNLQTJj+3enxORXZRB6f41pWyhRatZLKWylD4IUfRI82pCRJW1phzu8eqO0owmY8YumTazmonBoaK",
+	"jGi6tY/O3IStYCu8RrHAMfgx1q3gvInsjC4oqGuuy0kyWfBrdlaug0M+zGdNnY+6sSW7ntx97MetVJh0",
+	"XKhVUBxZrWPKWWO//fLQNZ8k4zeSRTIac0ZWTGu68MkahqR2CVg4Xnq4ysbmZpSIBXEs007+aMOi1/BA",
+	"Dvvkuk79DbnT2pLthnKDVwPoiGcYPFMKXSrWor2aQBSbQ9YZ0qOIEWQ06M8EPT1/3RI8WPYMwV0JB4ou",
+	"WftghWa8oVvd80WXlCOHxjL+SrfDbCxeIq+oOXQIXsznDC3YO0egJ1iQlkauqOFp+DG7ZpE46h5P+hhP",
+	"uZzPnU9npEPXyNDfd/0fMPzgWgmjOLtxCPsLOPWBy3klFQstaeSShOaxcYa4WmnyiFlwz4726ftZg4sO",
+	"DWytTduNs85RwopwyopMe1cWW31NJjldjw9P2HU/Oh48cT4EkDmLytcaHGfHKtvUVMAQOHJMcHHqaZhy",
+	"3Rkf98Vh2m5loHVOyuaCtqfSoxS/9MbHEZJZvdN+G7SR6zVw9IwtFEV7BhepFNdMcAZeYdGOp4wmxu54",
+	"lp1YDxmxwbc/ryXcNZG7j2WV+SG4+HvjzMDR2RwY+N5QbFhRYW+7OTiWY/NrKCvNUAEneEhtiq0LDFsb",
+	"GMmnQVFrDX9xh49kzMR8sBCyuZ+4sFnivxQkHS6yXZXNoep4t/+e6ICeqICXUq1e+qGOMYrmku/GtO81",
+	"1/nEry4iBY9ck+HYnD4LaTwArdQRbBL8y5dhIQoY54PduFdDm/Y3ezq7BFNd+4NyVtZKrrgekTnwHl8I",
+	"qrs3CbqPcNxmJH7AcWyngVI7xNhaDtj1TjcNLz2h6ZG4s13Lax0FBC/U026ONrpfhwUGnTbEubkFO55k",
+	"Ady6XmfRWGcr8aOOGAxK7ouTGxW4g5MPrejP3PQxzJjmG7S/fo7iClVsNuDGl3PwpFFN5s6EdbhhfMi2",
+	"VYy6EYLTTQHGTGLEA7ogFDKfG+o+bWUf298RT8H+FIcE0nkksIgal39uaUOFpaBIXGWY/zUThv3lhb3X",
+	"sZFul/3GRajjxtqDpbDDc19/lkXAFR31pfbGUFAzFsHBvRUb2M3Xxs7uJotThhKUaeE1+IBmVOVQDb9f",
+	"2GejaF92zfBPdaYQ94oztjxRn8MSqBwB/DdKpm5No7vwvJXY3nsv7SRY44WH6AIXBPsB9MYNF5ncYJog",
+	"Y8uMbsmfVlIQI4kuRULOf7o4Pz97+OPF+fmfE4IbC2FLGq2l8CMkxlafQlM5Vw4V4fdLNt+EOjpNX3s5",
+	"sZugIlgRtqGhUZ0WUni4CkOXTFwCWGcTxaJwUcuj4tlSdFnT4WFFlY878LUeMZ3RqBAYd3CC2gdJhZiN",
+	"HUI0xYhdYvUAMmMYWGv1QAIvg+y0k8rdIFMnhvGQv+ddqVzQy1pyYQiYqQOL2zS/9bFl5xf0Okaj68Y2",
+	"dOcc4iCvOa7Yznnswe+aU/AzjE2/sa+VKhYA1aOuaTMtpFweyXAelln8fBvDDC3WG5qxK7lkgagMh24a",
+	"PCj+jd5EPGi0Ozx8NfFfD44poESOhsSsvRa9yiO2ikBhIhJneIhVYkGYaaLBp31m3EuVixWsaPc0ai+X",
+	"RJRF4Rx2lp0hs+r0/JaF8gFilpeovc8yfb7IW1YxsBbszjlCZe7tHuvfW7ZpgiyNUC5vBGszXpgNSyp7",
+	"EG1wdsVBfudhB34WUH8/ru3pseJMmlNjWIaiDTikvDTi8WW8C1gxmhEuCCUryguAABRObkFX5SUBT2Xs",
+	"uqxspk135q63M5h8M8Kn46l0Jwf4fH86sse/G5WpW9tWepzR2lBTIkBtI4taU57Z83mJAJbcEHt7Y5Zl",
+	"af8pCisbVgBO1efWSs55wUY7sQ0mbMI8kwntOWz6VKABRwIJuGugAP0gAOGsN4QPAXFT2KGlzkcPwZWI",
+	"keIN1CP7vpMmNWdAvCQQCkB2s/bHGNtuNeO/I6xaHY3g88rwtP8oHooEEM8jfEO3VhD3/NVHugikGh+T",
+	"000l3Ac80OIYMOYIm3jjvJpjXR+RIKerFpjOnivkwDiZMReJZkz05HRByE1tn9+AZgERT/bFS8xnZaqK",
+	"v9kNLudwxAUB61+FHVQR/nlffPHYuy10D0Q29a1Lchuxo7cwqveVCD7GAewzPHsO3OMeVPaRaCZrqrWX",
+	"BfqOeIg3+PzRXlwr2yYiYjJ3EuA7jaFElvNjpY8d21GDX67ulmtalKwn8RtPuRTFtpYyIfF7Tdf2NMki",
+	"00FksMF+lLdsUymlIyYboIGxvDOa7fuWbRoYn7elzYRhQ5+SQqa0cFmVRq6kUnJDHFNjVBWcaXNZseC6",
+	"zYCI7V615z1Nl8/5vBHNOVQP3VC9l6Sc58ohU4c9NxteFIM+xIsCvjRjsY8FwxJis37Ji7EstpAyYJV7",
+	"Z8+NpttKf9jIsshIJi/tcHNXP8cDOiRBQL+QtQ+xZAsrf+IN3BYiHv346OGTH4J4Tkz0JF3bSXj4RdB9",
+	"8HaHrH4y26JkyDJipBszocJlj7f6//HJvvWHacWW/4MDO9k5WxUpjogXaJNwwHSUtW3WjZXPZDmLZlCv",
+	"ULTbKGm3UHiQLTbK5BwL/ohj8MdgG6GsQsYzOAR2u4Jxqs14JmlYbG4zhmmOcl4BN4/IOx+Fhy3YBvtA",
+	"gIE4GLYn3D3mUIhdcTcuonQ0qcZPu9pb911HBbuDD5Ink+vixhnJ3hJ5sPvyPVOAljr6glpTZWLATJVF",
+	"fEzGYNg1bB8wNcBV6MfjvuQHEZmzDiYUpoZfR84wi0KI5GFIgFcCLWw7/DSorw6PxadiUdJFyFSSHAJu",
+	"sleRHS6s1k67Jvvea6dqBknsSLZuO+I7eCDkZXyTj7CVh+3QLaof33jvu1vZKMcyyrRQYRx12Q8UXQk/",
+	"igfibZlOiJAEYEwQfmhEyvNueF1vCN17WfA0EGw/SO3Cl2u1q1MXJZaj4FsmPSpU8+O9SclhU1m0ppMV",
+	"K+LoCy2Qm87T/5ScmenDsAhQWLEJQ8MA0seZC8lDL1jB26Eh4Wcf9XT5uOfZk4jb7HhgNB0Vy69gK421",
+	"Xrq6AIVfsHqO9Yzq8Qe3v0b03hGZxySBe/VzIL5jFC66L+trJKJjb8AsBuYM3rZfoX1IZB0W1OSimVxu",
+	"K0y/HkTPrhwWc3sUQ8LY9PLGNfDk/KbGg5oKdmOlTlsvoydl4YhAergWTJtokTBwKEaCY6JAn8Mi9eFp",
+	"HY3quorsgq+ANqrQabOm8ojKpDeuHRfKM5fCFWgmzmCyW3kqyJ5KxNs5uNhmf9GkMDD9yFJGbnOGVjLa",
+	"XyHNffAYmFnuU6eDzGp30IOYFbEfWBbh7C6KLbg2TB0OiuWPyRil7si1PnvW6DBT9PjDWEm/04Hich8h",
+	"QprOOICcG0Ld7Gh/8zrgkTgEEneX3BB1JQ570oMHVRVW6lI6gox0JvA3fs0EhPyg+bUKMumSexOf4oCs",
+	"NUiej6jWY/PWDklP6xMYB6autXLWKtgWd09Cz6FN+cBo9o/1lRzrtfQ513tKyrcyzeGd8CCiDpbKNxew",
+	"rkk9YF2wmXfyhXu/ZrQ4TEZNXRBSoE6P1es8nAWHeKkh8ReutlKj3Q/nw8wROI1QsGRsDXcv1/gKOXuK",
+	"j2vIqcgKrDrJKATflhk3MEGaWYrQRlETyUb9IA0Ns4G5VAtpTOwgRjNLMbS276YEqGWX40DRKL4HLiHm",
+	"M3OwPnJSd5s0Bh5ePZzwgZmHMgzidwVgHDkjUEHNCmQaHIIugmPJtuCMuSSpXHNWBeFm1NCZJc0VzRim",
+	"d5icrQDrFyI9nAsRMRgDfpMg6ZWooI6ZFv/M9FQx+4lYmadcbuIIa7ORfiM7oWkhxSJamN5NOQJmsC62",
+	"Y0C192NzDMkcd/ZkuxAhyqojJG5e4+SQwAkuptdQ2yV4XpVjSL0VOzZUY6QSRhgZCUijM5ltB0sputnL",
+	"sFfKIEjruzkEdUG1SYhvnW1R06IrlriaBxumTbeG2v41+0c4Y3uTb6dCBtdn64Irl0yBRdAeTFxSwhux",
+	"DlWVa7a1zQYGoTT2rlW1Ik5lh4Bb1NUd42XP49Ezlu610fHqy95Qqpkwl4BgulPIt9hiNPjYPCgfbLoL",
+	"la31OldUs4R4P0ZC6JqfQRLvmvfXm6/EwiFo7+H1CCccP3XRwXY8l1C9UEO8xRe8oMjbp29efLWK4rqg",
+	"aR3iB7f9GAB5eL0PCQ/DobgOA7vQjIVcVG8oL4hL3vHXlNR2JyXsb4DkE0KLYrdBfRsfx9Thil80dqYh",
+	"zFnuTYzsnEJHeKUKF44Oh8V5mR2oLn4A/xEu4xvgHTTLWJb4kJqEIINMiGfICZwYAH1nO+EGTbjZ4ezU",
+	"S8FddZYvnMQT5LR+QATKsApzQahdd5aRnOq8RakI1JdN+mDlQhKEDutuHYy3jgTev3WuIksfw7xxere7",
+	"3Q+PkPAAr+Ea3TG4MwebPBJQdaS9XY5wgAzZj6ZcXqOp21e7EwoulQO89RqO9wZCglFQjfnIF+LV0YJ9",
+	"RznK+5fCxyL0htd+bID2+jkXiJ8HFSEArqhkZ1qC29UVhofqPQb/f+aar7jG5teSIxgL3BNh2O2Pu4iH",
+	"vjK3L2/sfEpz/vkMYO9YBUqLbMplkmN6UKboRsT7eckLg9JHNUMETDlhp6X+1W3aCKrw8f5xgMg294SU",
+	"7zMuEtIYsuWhO3URxiLr9FALokeOCVapABXbY39P1dKFfGKTSgftC9WrCg4PSLKKpm78dQeTFgNS29V8",
+	"4GJfSOagVC53iiefJt8jbSLFj8yiGoCpykWnULTVumpS7+/hMKjKCtK0iS4955+DC1DfxrMtZm1W2eui",
+	"LIokoD7AXmGSkzO2DYlxqlOxOtrWpdvWGFFUatbOg063wY49/moNx+0CxVK2Nmd2Xezg7Hlr/9IF5wYO",
+	"BhypwZAm3n5RaXNnvkCD+7WBmpVxvS4dq1dLeNWUCpPb1BL5icc3hs1PgOO4P018JYLgTuLF3qVFwTZ1",
+	"hItUXpnGJLx7mjg4hCq77qELCOuhy8pBE6qzRrB8JlphMZR3RgH2YYjQ0an1wNZBvnhFZ0UHab2qaeKT",
+	"K3UN2acnjVpWlu4hkja0kPBpXzNpN6CekYKLSpNDW789DpQA6OGlR7WWVSNt2QFk49/vILc0fA97HITQ",
+	"DL0VCw8u0ZuoaEfz3jcGY9lm0DsfMEpFl6tBzT+Wq7Bhsj2AQCkSw4YKuHI+HdNcubicPT4RaJa4gTQ6",
+	"iVLbBxmIcdopMtMsmxUzh2rKY5BqyDEcilC+dXyxBpoeUWUop0PUU7rCCmRVD4Nq07tgaadEw3yiq/ax",
+	"XAURUmLmXp+NEq5WJUOn8qWVgtp5PWCAKqS0jIiaBHPGlNw0lvOiMroPSYThCyFVSKr6Ga0rvlShYmAt",
+	"BBBxbaTMRqYv4D5EQHg2kYge3Sa1PRSPi1+vtHu/CWjuZ+tWPLi5rtLTYcWcAnlKuH9YpwtS8N2OiGaJ",
+	"pWD1p8DHIDYDSkSWrgrw0fz9YQsl9CrnLrEEOL8rGjmuhE0cg+mAiAB3tVfFTqrdCW/o5wFW5n4Lai2Y",
+	"7Vo9qnKuDYntcViJwLbTGtWsK4K68piueGsAYWpvL+zzunJ/DRAiPSj1wOZSTD0D3juSKu9lrwhthaGh",
+	"eBdG8YGjDV7eMqPbGxeTqaWwgGAqvY+eCQctA3+CSqhGAsAqwbqpKEQmBAvnkb9gdbxLJ8hSNdot1KqL",
+	"GYrhLNkUrC+R4v4mcuNXJXgGjQLWODaEop1u0hSGBGCSbWjE7tpXrP2/g9fnu1JBBt89vff+99VyXDQy",
+	"TrgtbjvbVLWG1YhaQ3cz/BSjvdeRAmeajamtPioAfW0F1TYCu8PuOLjSVqTwh30wjRW7G2h1dWo3mlmh",
+	"p9Z3G9MJr3EQhi1VbDTI/4g0NG2mVr4YVxcmJkUrdm2luxEf60kia0w8ulw3dio4kLqDfQq/eH//TtFz",
+	"to270RAwqJBWKHFuOheGGIqp0z1VuC231UxdW4acU93vlN8r6Pr8je6oG334aJoIYmTl6QkIxGPQFXc2",
+	"wNly/PeDO1E5L7tiTnXhDaIJ/FKzKm43Q5z11NGeldsqNHN1cGwJjqKKLakyGgdCIdvWI/LLwfA0/PsV",
+	"XH/3jkRRufdl22ZACeHe2KXA8qMogtB2ugkE3D5dDXrts5mZhu4/OPZmWN5QKyfdXdtAUpXvpVX/1+1N",
+	"+0pHeogfhGcNKLPdWNVMTyPO3mPUH+/PAcQK6bH+x6XdxWq/twu8D7lx2vXbpyAi+XVqp+Y1vu2HG9+E",
+	"Q4KEaJo649ygNXiKzQOrUFV1mq6pMUyFVxzvoSmUXp1mbcjqppEHajZNG5laIXQMFsHXlWN2tS7PEphU",
+	"JLEbbOpgN3Mx/k6pxnoIus0OIhft2KIrmYvlGjQpCAkNgkI3ssyHX9Uj2TVSY5xpywUX01h46fisEYj5",
+	"8tpQd6M2dItOOIbeKs0NI1yTLJKp7QAhRmFpeCiMIDKwx+sYrJhGxICqrGXvCUNPlJ6iqtxzxuw69CQO",
+	"1trJsHCZ2v0eAmqny5AI83cuEEq2Fa4PjS9dlNkNMdVNrmS5yPvy6cDUIO3/vQwbCFgtaTGtbouAHGZP",
+	"fXVfEldViJSiYBodQQC1CJS64ZqNNVNErx63u4fXcryJEOHZm2MP8YupwtofjwE5klMFMfT387fDsPK7",
+	"iPj7UO0PxavHAcYX+MaKqVNnDtdMf0X2O0by6IHIp4rRsPww0LkQKBZXsKn969ir77Abc0U/T1eziHlO",
+	"Ldo1S2O1N2vXh1+r4Mr7TKwqqovpJcaVhJ3bDoegq7oW7kPj8BcO16+xw+6cULUvFTfbj5Y+fYGACm6K",
+	"W76bSrnkzDOlCzyOuSw1m/qm9b6s+d/ZtlVLACgfVp9R1YwZz41ZT75+hQSLuQwHAADa2VwqAhUUK3mv",
+	"vsagDvmaii1GAqyZwEgrbO9dJcYq74jeff9fAhL9NeQVf3j5jPzlyQ//i7joAJLJtISy8/fJK6ENFaZu",
+	"+Pjx47/g1ylUQr9PXkAv7999vHII/1T8S/z2KmOrtTRMpNuzv7Ptb/cJAiFpDF5wVbJyRjOsQeNqDfts",
+	"z+RfQjCWkd9ezc/eUJPmv9XBY7+9uKKL35wDlGqI+7//r7pg1cXkQ7U7kwb2zOShpyS65pOLyeP75/cf",
+	"Q2iMyWHTH1ShGxdfJs73ZWkWUrpeZZOLyWuuzdNGfAdVdMUMyG//dJTyn5KpbU0oVaQbMr8hBdlC0sOM",
+	"LTjEZVoBhlbVxZoI+T59BRI+ugPxdtrgOMKxpuEZpaXS8Rn9OOJLBV9B8kPrQxgG9GhfUNDXTxAktZbC",
+	"2VgenZ97k5hjeHS9LngKm/fg3y4WrO5qj+JptxiQBeBwdg/lGp5BLQVvJg19sRpiHVMDEupCg4Pc5zZ/",
+	"srK7C2BvU9zTLHta1QDdobdQh3WTB40jCPzoU4Xi8VeZbY+9WLhQNeM1qmRfO3v08NjdesiG7i49dWEH",
+	"eZ2OYhlHu4fu1fFaplXOarzd1yNu/dek5jwPvvDsK14DBUOVqU0PHyCN41CSuMq5WLyyWtN+6pkD350E",
+	"DtqTAP4AaE0LeyEc91QE2fDfmLnxCtwC/4jT5jtUacZQ5tfjMhvY287C4h1969Q1hCmtmFqwMxj3f43b",
+	"DV/QKLAPGDuNpYsqlN9IuaJ9rO0WyedZFUn1zUgImFaFWhMXlnyE7HcvKnXcLFB5xFWHxbQkYiDMJdwp",
+	"tGl1WhUHx7etfLvhqSvaf+b/+mmwuAU2uCMIgHV18vpTo1IZYh+ui50f+cON2unH/vL/AGHYHuG7Igr7",
+	"Avl3UhCGwd22GGw7/V6EYLgshorAB5HCdyQA32z+J+cYv1vh93bp6g/Rdwzp3BHB1zsG+mXfZ1WrEy5Y",
+	"3UmI+xcFqcd600W4dt6f3hv6WY36fCcv6Wbp1lu+qtv9hu7p4+1Qi0oH3qgHb13PpXLim7JJkrGL8hTT",
+	"Or8Vongn2ElJ4kETw9ef6N3iU0aDu8bFHM0Yoa6oJoSBUkygkOI++YDAEZgS46vFJghUYO8STTJJhDT3",
+	"MRQwzDZ+qeD/T3f/3hqjqaCOv3c+4ybRcxNitOfOnu4ColPjUlEdeEfQiGHojhVjcMSQRwlBj/krfO2n",
+	"bhDCYOtU1XO/marZXQMIdE9/jSz+cI8Da9PWfT8Z2rVDAhhGbYgHEfuUh2Qd9i2MLgiZ0xplwAl4eZPK",
+	"tOdybStc2ZPZ9J7OZGkwz9LXQQ5asdyzG1iaOpV9sNPKPHYy41m743+IjCmf11pZ0G7XwKalMoPpx/KZ",
+	"j/aFA+11T74He51dhJi5DhnxTdk/Mvy4GvBuzcQzzBe7uzqAZrd/L2sW08Q9TtXdtNP5Da9u+wdf7D9f",
+	"o5c+iN0HEIB96a09Xyc/ITFjtstzvF3zQuNAedNUyO5hJXEglHsaa9hfoosLMQywupQotvUlCZFVslUh",
+	"3l2aXSEcu7jhrt0t65cdlyu/N+ion57CvpX9KnaAHwAEbVz9+1VxwzB7AbXAwkpbKeZnYvjdffLKIOyF",
+	"FYsIjdWXTzwMMEj4M2nyxLbXlGcxjbA4LSXepsGpuO3L5gXAkARI0G6pwbzg05CUxwPpVwmfV61utMdh",
+	"ARxBAwKSaF/U8ClvnHq2gR3BAFq/bC50l6Y5ceimwMXhD4jXSfSannT/rPqtuP2L+3lr/5pyHxEd5hVP",
+	"Xb38exoCLYi0LEMzgCdoBusC5g8wATl3aIVCzmS2BZQVrB5eBU9Qpfg1C3CI5yzlGXvuxncEIlpTk9c0",
+	"lNUfbp/ZGyk4d4MjPfdbeUcuxav8G4tdnSPAhFF8DwN74drciPJ2GAF+0ofX53xhT4G3cogiFjoECa5t",
+	"VdQT4vlwTbtHof3hmyq0fqUjpKPAW0gAkj9jwFVqHJXT0IcTcVqCU5tCPjKRvcFW34kQ42dzV+SYdwLC",
+	"+Da+DOYp9hnr50c3+WmWvZXme9lgmModk1IB3lQbutW++iFm9Zxsxz2WVXjD31C1/IDYUr/7Ha+qwQ3a",
+	"8oAf136AlGvM3AJcNdjLU+1MBUYX3porumQfEZbqFowXd2YXYcp3TI4jII8g/IFh60tCBZGl2VCVwR+w",
+	"YI/n3gSAapqgjjl1RXG+oTSYM8yxDqs6Hy1DAvTwjSyLjMwY2SgpFl5ycyKJs4BUOY0Ag432E4TDtYrd",
+	"Bk0sDhY2ZJdj6XJyGuqBb/tadbdNRbZvFozyQpAD3VxTbibHjuFqYmfFPdcNWKL/YSkMCJnJBZlLlQJq",
+	"s5EAjbkngQEg3yu0zZxeM1eswgH8dxMcuDiDPhCYKJrTMBDR04F4QlyKQ/L08L4Zxg6ERo92CsREihiO",
+	"Jn+kyHbBQu5IYsCz2gF9J12ONeLeLfscXb/fSYZAxbSHhjQeShbfT57AzZfgNtjI7zVb4FYJLAnIoTVY",
+	"KuB+IBw8WtUBLA5GSVIpUqYEwnisGI1GEflnncWtYWP+SFs4hIzvSOYCu2ZtfJMdgmLqmqkzqBmJTe+T",
+	"FzTNEVHMg81YHY9rYn8RqPZfkjkzaQ6AapJoxrp6zEejGF29wP73boVhnw0O9kzDi3uWKUQm7sWbriAg",
+	"HOHqzR1iYnDtXku51Ii540pLSGUXiGdMGD7nGKk490J8QthnmhqSW0kewOAuUaXkGlDmiy1RfJEbDOnA",
+	"LzZqh8Cz7iq/xAIQA1QVryHE3Vu7GsOKi6qg/WAB1lWkGHaM7Oix7MVBTopvKA7/zI2OqrIbqskcCnsd",
+	"+TQvFMValmG5+G/w+I5KxDC4b2R7wIWJsQ1fu6y6WSHWyuNuJWSTb53ppq4SvFvZ8IhMBxFKY+LdG3bK",
+	"7LI3LEzUklC9vHkgqS+KBvNc03TZE4r0MxQPp95IaFsTuqBcaFPxzaWQG9EOPMKdcljX2DDjULrwPrEc",
+	"G1nvRfUJZ5uriorD332dejBNasZEl/F+YDR7j2Xn7uRxs2N7yYtbj4Sz/YLLJMYc3W74E1VFflim6StG",
+	"HTdfpQbJjZr93mOTU64L9hBSeEpF3BCPdr56LCfvsSDn3Q3VdgO8ZcNJs9dTpFC1WR/88uALBlCBXaNX",
+	"6zxwz/C1SqU/rQ6HnX2b8Nv45j07Ekfp274Hub2qonrCr2gWFwuNIXL4FmkVNtMXBIDLdYKCvk7IjGEc",
+	"HYLBZ8SVLUucvVt3biTLx+DSvCmdnEpkhrHFrgWTsy2xC3nkrZIFT7d9AtV7bHFK6sQeotoCI9L+VyrN",
+	"imvY2Ns1GTjZM5qM8AZRXsGb6TKIL53hacnYGo1RguEWbuoii1CjMpZ4UC37yGvoW4Fp3CIzi5LLt7Ip",
+	"NZSTtWLXnG32usqhUDPWhXQ+8zktCpKV4GG08jXWrxjmE3+Pvf7sIOFPIi9jF99IQXW9x53jfhVX7Aih",
+	"4DvisS9a3SsgNypb/wGC/F16eN0W3xEH7/sKdPBuqtdueLetpWC334l313Oegc7dQ0ni+/Ht3ngFboF/",
+	"/F49u7dOXX+4VMeRzx3xqDbqgsbV/aZt2r1wSQS7ZgoNzKAqURVwm1ph66Pr4kiyVr8f75QswU8k6nnB",
+	"grGzLcpwN92pqqRqn2CBY5qczHzpvn/LgkGz1yNIBF+PtxWNM/PgC/4w4K6vdmkcM8bXDsMmuM3bvkmp",
+	"scv+CEtw+rMdueexmL4LmaeaZNInOn+DQP8WW+jH2+g4FqljUpdg5cJbk1zTomRkwa+ZhpxlB5AHf0b1",
+	"1M60cZ9yqC1YOSrtVO4TrIoG9o9cauO9Xw7SQy7QM1Y7mu3XY9a0b3Bc/hBfBh6HbyW39LPgB4pdM1r0",
+	"GPJyuXHVJeENu9b2N3RfoN1uydgavBouAcYX2cxCGB8foMNjcbVTJMjZ8X0jAyB2Hk6PufKnf3JkkuAL",
+	"ccZFT1IzX4hXd9ZV7EZ3yxsVjpCxY2EZ4QLvCVci0N4kHIB0oJrg4WKDL1g4ufjnp4ijCzbTMr3e3XxX",
+	"Hsmitk9YumqsQk41ZgTdP65vz9BZwfSDL0susq9RfQwVSodVBK9ckGcffyF/+vDyGXny8KfzPyd1Bh8l",
+	"Sm4SADWCm95uXVGuBIIeUUFmDO4YAfu6oFyQUriolS7HAzSlK9vleKuCfQtDI5NujcjC5Td5rKWI9fum",
+	"qmE3/pyteCoLKSxda8Mo5DymcrWisTHo6pX+KPMu+iaZbQ1zGA8rqpZkxuYSCjYnLuAd3Eh6rRjNdM6s",
+	"Jgk1JDEimfzj6uXZT7Gwd6qWA6Le94csp/r6gEhlIMPTGNJ3OnOuW+iQcHttFwX6Tayc6hxuF5bqNcLz",
+	"NOVfqliduwoyribUqpN4+1NB2GpttiRllehVnRxZmvvEzpUKvWHKfvR/f3z31p4tQD2C+qYUshYgzkEW",
+	"GfmT3Tag/NdcsD/bXS6gQPdCglSHzLWg2gBPAU5brhAP1tUyDQfqnegMInZR0z2XycSuJZlt7T8R4iuk",
+	"XI48DFftfA+Qs3yMo8v1OHmqx2B6v8ll/PlMZN0Lee+hsvQCBFxRz7FDr7GUV08cyZWr9TUkFP8gkORT",
+	"KvM4+Jj32XJVq8PbgyrYZ5OQldSGrJW94MXClbY/YpQB1FHud0hfYZOTrgn0EGHhVC+Zumc1UNsK7R0I",
+	"F824cirTrcRzwjDvcDgnju+WzaFvaMYaHe/GM2XMy+mg2XJNdA6QqTmEgafs2JIqEMmDL/DvHuvntVyy",
+	"yJ4GcOuMa3ks0LpPw5Bg7CCPHKl37b8TY7C/QIMTHnjsIMgE0Rbn/RVOEbAXskNrRHl0ybYEys6DbLI6",
+	"sroOC/RASVN56sMyXzNcb8lc6ooblqsoj2Tv7LFOzMLNIBuplgEhyvbK6h04gfXFzetb2V/8sga2/7kU",
+	"xza9+AisvhvuF9fmlBTvuoiUkvKjvJVCUr94ZfVOXmQ4upeADHPLd5lbmN9dsE87ytD99uAL/jDABRgj",
+	"iMAtWBk6BiW3DjJ83FnX4ZASWN9w6T6dnF3FghOrmdyum6XF3PoCjH5H9PyHb28g3X0r314/b4XU2qhB",
+	"/KpG3gObuG18Aev6f5++eQ25Gw7Xzi56hVDAGyIwEVJBwgqhBTC1JBCrGEyOvXMcaEtXRXCz5OzfLDUx",
+	"IrWLdgnR5/gi5ITbtVKyFBmAlvpFdg3WigujJ6fe+d1c19je39Ne4qfa55aRlKpMkz9dP6MqI0/unyfk",
+	"w8tn5MfHP5z/ORyphiejyp69i5sNZstrO7MDDPWwIMfcs7Yz74vT3y/++cnyaOcwg18/2Ybq2i9lqYrJ",
+	"xeQBXfMH1w+BS7uPf6mq9PsU4uovqSv+9KW9+K0/VVbOxt/AEPf109f/FwAA//8=",
 }
 
 // decodeSpec returns the embedded OpenAPI spec as raw JSON bytes,

@@ -1,0 +1,82 @@
+package register
+
+import (
+	"fmt"
+	"regexp"
+	"strings"
+
+	"roundhouse.example/internal/core/disclosure"
+)
+
+// Secret is what is known of a secret beside its value: whose it is, where it may
+// go, or who holds it and where the paper is.
+type Secret struct {
+	Name string `json:"name"`
+	// Vendor is the key of the vendor that it is told to; empty where it is our own,
+	// such as a mailbox's password.
+	Vendor string `json:"vendor,omitempty"`
+	Label  string `json:"label"` // what the vendor calls it
+	Kind   string `json:"kind"`
+	// Hosts are those that it may be sent to, with a port where it matters; none: it is only read out.
+	Hosts []string `json:"hosts,omitempty"`
+	// Readers are the mail addresses of those of ours who may reveal it; none: all who may reveal secrets.
+	Readers []string `json:"readers,omitempty"`
+	Holder  string   `json:"holder,omitempty"` // who of ours holds it
+	Place   string   `json:"place,omitempty"`  // where the paper is
+	Note    string   `json:"note,omitempty"`
+}
+
+// SecretKinds are what a secret can be.
+var SecretKinds = []string{"passphrase", "password", "api-key", "pin", "other"}
+
+// MaxSecret is the length in bytes of the longest value.
+const MaxSecret = 8 << 10
+
+var hostName = regexp.MustCompile(`^(\[[0-9a-fA-F:]+\]|[a-z0-9]([a-z0-9.-]{0,251}[a-z0-9])?)(:[0-9]{1,5})?$`)
+
+// Check says what is wrong with it; sealed says that its value is in the vault.
+func (s Secret) Check(sealed bool) []Fault {
+	var f faults
+	if !disclosure.Name.MatchString(s.Name) {
+		f.add("name", "it is a short word of small letters, digits and dashes, like corvane-passphrase")
+	}
+	f.name("label", s.Label)
+	f.must("kind", s.Kind, SecretKinds...)
+	f.names("hosts", s.Hosts)
+	for i, h := range s.Hosts {
+		if !hostName.MatchString(h) || strings.Contains(h, "..") {
+			f.add(fmt.Sprintf("hosts[%d]", i), "%q is not a host; write it like desk.corvane.example, with :8443 where the port matters", clip(h))
+		}
+	}
+	f.names("readers", s.Readers)
+	for i, r := range s.Readers {
+		if !strings.Contains(r, "@") {
+			f.add(fmt.Sprintf("readers[%d]", i), "name one of ours by the mail address")
+		}
+	}
+	f.short("holder", s.Holder)
+	f.short("place", s.Place)
+	f.long("note", s.Note)
+	if !sealed && s.Holder == "" && s.Place == "" {
+		f.add("holder", "say who holds it, or where the paper is, or give the value")
+	}
+	if !sealed && len(s.Hosts) > 0 {
+		f.add("hosts", "what is not in the vault is sent nowhere")
+	}
+	return f
+}
+
+// MayGo says whether it may be sent to a host, which is given with its port.
+func (s Secret) MayGo(host string) bool {
+	host = strings.ToLower(host)
+	bare := host
+	if i := strings.LastIndex(host, ":"); i >= 0 && !strings.HasSuffix(host, "]") {
+		bare = host[:i]
+	}
+	for _, h := range s.Hosts {
+		if h == host || h == bare {
+			return true
+		}
+	}
+	return false
+}

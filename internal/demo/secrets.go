@@ -1,0 +1,32 @@
+package demo
+
+import (
+	"context"
+
+	"roundhouse.example/internal/core/register"
+	"roundhouse.example/internal/desk"
+	"roundhouse.example/internal/store"
+)
+
+// Secrets puts some made-up ones into the vault: one that may be sent to its vendor,
+// one that is only read out, one of our own, and one that stands on paper.
+func Secrets(ctx context.Context, d *desk.Desk) error {
+	admin, err := store.PersonByEmail(ctx, d.Store.DB, "tuva@saltmarsh.example")
+	if err != nil {
+		return err
+	}
+	for _, x := range []struct {
+		secret register.Secret
+		value  string
+	}{
+		{register.Secret{Name: "corvane-passphrase", Vendor: "corvane", Label: "Support passphrase", Kind: "passphrase", Hosts: []string{"127.0.0.1"}, Holder: "Ragna Lie", Note: "They ask for it before they touch the private network."}, "copper-anchor-nineteen"},
+		{register.Secret{Name: "pellow-merchant-pin", Vendor: "pellow", Label: "Merchant PIN", Kind: "pin", Readers: []string{"emil@saltmarsh.example", "solveig@saltmarsh.example"}, Note: "Only said on the phone."}, "804-1722"},
+		{register.Secret{Name: "ninefathom-phone-phrase", Vendor: "ninefathom", Label: "Phrase for the phone desk", Kind: "passphrase", Holder: "Tuva Holm", Place: "The safe at Halsa, second envelope"}, ""},
+		{register.Secret{Name: "desk-mailbox", Label: "Password of the desk's mailbox", Kind: "password", Hosts: []string{"mail.saltmarsh.example:587", "mail.saltmarsh.example:993"}}, "tide-table-4402-lantern"},
+	} {
+		if err := d.AddSecret(ctx, desk.Actor{Person: admin}, x.secret, x.value); err != nil {
+			return err
+		}
+	}
+	return nil
+}

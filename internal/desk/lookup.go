@@ -1,0 +1,106 @@
+package desk
+
+import (
+	"context"
+	"errors"
+	"fmt"
+	"strings"
+
+	"roundhouse.example/internal/core/register"
+	"roundhouse.example/internal/store"
+)
+
+// lookup finds what names mean. With a memory, for many records in one transaction,
+// it asks for each name once.
+type lookup struct {
+	tx       *store.Tx
+	remember bool
+	vendors  map[string]store.Vendor
+	things   map[thingName]int64
+	products map[int64]register.Product
+	accounts map[int64]register.Account
+}
+
+type thingName struct {
+	kind   string
+	vendor int64
+	name   string
+}
+
+// noThing stands in the memory for a name that nothing has.
+const noThing = -1
+
+func (l *lookup) vendor(ctx context.Context, key string) (v store.Vendor, err error) {
+	if v, known := l.vendors[key]; known {
+		if v.ID == 0 {
+			return v, store.ErrNotFound
+		}
+		return v, nil
+	}
+	v, err = store.VendorByKey(ctx, l.tx, key)
+	if l.remember && (err == nil || errors.Is(err, store.ErrNotFound)) {
+		if l.vendors == nil {
+			l.vendors = map[string]store.Vendor{}
+		}
+		l.vendors[strings.Clone(key)] = v
+	}
+	return v, err
+}
+
+// thing is the id of a vendor's thing by its name or number.
+func (l *lookup) thing(ctx context.Context, kind store.ThingKind, vendor int64, name string) (id int64, err error) {
+	at := thingName{kind.Name, vendor, name}
+	if id, known := l.things[at]; known {
+		if id == noThing {
+			return 0, store.ErrNotFound
+		}
+		return id, nil
+	}
+	id, err = store.ThingNamed(ctx, l.tx, kind, vendor, name)
+	if l.remember && (err == nil || errors.Is(err, store.ErrNotFound)) {
+		if l.things == nil {
+			l.things = map[thingName]int64{}
+		}
+		l.things[at] = id
+		if err != nil {
+			l.things[at] = noThing
+		}
+	}
+	return id, err
+}
+
+// named resolves one name of a thing that must be there.
+func (l *lookup) named(ctx context.Context, kind store.ThingKind, vendor int64, field string, name *string, to **int64) ([]Field, error) {
+	*to = nil
+	if *name == "" {
+		return nil, nil
+	}
+	id, err := l.thing(ctx, kind, vendor, *name)
+	if errors.Is(err, store.ErrNotFound) {
+		return []Field{{field, fmt.Sprintf("the vendor has no %s %.60q in the register", kind.Name, *name)}}, nil
+	}
+	*to, *name = &id, ""
+	return nil, err
+}
+
+func (l *lookup) product(ctx context.Context, id int64) (register.Product, error) {
+	return looked(ctx, l, &l.products, store.Products, id)
+}
+
+func (l *lookup) account(ctx context.Context, id int64) (register.Account, error) {
+	return looked(ctx, l, &l.accounts, store.Accounts, id)
+}
+
+func looked[T any](ctx context.Context, l *lookup, memory *map[int64]T, kind store.ThingKind, id int64) (T, error) {
+	if f, known := (*memory)[id]; known {
+		return f, nil
+	}
+	t, err := store.ThingByID[T](ctx, l.tx, kind, id)
+	if err == nil && l.remember {
+		if *memory == nil {
+			*memory = map[int64]T{}
+		}
+		(*memory)[id] = t.Facts.V
+	}
+	return t.Facts.V, err
+}

@@ -1,0 +1,576 @@
+package desk
+
+import (
+	"context"
+	"encoding/json"
+	"errors"
+	"fmt"
+	"io"
+	"slices"
+	"strings"
+
+	"roundhouse.example/internal/access"
+	"roundhouse.example/internal/core/register"
+	"roundhouse.example/internal/core/table"
+	"roundhouse.example/internal/store"
+)
+
+// TableRow is what became of one row of a table, or would.
+type TableRow struct {
+	Line int
+	What string // added, changed, same, refused
+	Name string
+	Said []string // what changes, or why it is refused
+}
+
+// TableSum is what became of a table.
+type TableSum struct {
+	Rows, Added, Changed, Same, Refused int
+	// Ignored are the headers that were not understood.
+	Ignored []string
+	// Done is false where it was only looked at, or refused.
+	Done bool
+}
+
+// TableOptions say how a table is taken in. Row and Progress are told as it goes;
+// an error of theirs ends it with nothing done.
+type TableOptions struct {
+	Look  bool // only say what it would do
+	Meant bool // open cases that a change concerns are meant
+	// Row is told of each row when looking, else of those that are refused.
+	Row      func(TableRow) error
+	Progress func(rows int, bytes int64) error
+}
+
+// abreast is how many rows are taken at a time.
+const abreast = 500
+
+// tableRun is one table on its way in.
+type tableRun struct {
+	o    TableOptions
+	sum  TableSum
+	seen map[string]int // line of what has stood in the file already
+}
+
+func (r *tableRun) tell(row TableRow) error {
+	r.sum.Rows++
+	switch row.What {
+	case "added":
+		r.sum.Added++
+	case "changed":
+		r.sum.Changed++
+	case "same":
+		r.sum.Same++
+	case "refused":
+		r.sum.Refused++
+	}
+	if r.o.Row != nil && (r.o.Look || row.What == "refused") {
+		return r.o.Row(row)
+	}
+	return nil
+}
+
+// again says why a row cannot be, where an earlier one was about the same.
+func (r *tableRun) again(line int, what, vendor, name string) []string {
+	if name == "" {
+		return nil
+	}
+	key := what + "\x00" + vendor + "\x00" + strings.ToLower(name)
+	if before, there := r.seen[key]; there {
+		return []string{fmt.Sprintf("%s: line %d has %s %.60q already", what, before, what, name)}
+	}
+	r.seen[key] = line
+	return nil
+}
+
+// read gives rows to take in pieces, until the table ends.
+func (r *tableRun) read(from *table.Reader, take func([]table.Row) error) error {
+	r.seen = map[string]int{}
+	r.sum.Ignored = from.Ignored
+	rows := make([]table.Row, 0, abreast)
+	for {
+		row, err := from.Next()
+		if err != nil && err != io.EOF {
+			return err
+		}
+		if err == nil {
+			rows = append(rows, row)
+		}
+		if len(rows) == abreast || err == io.EOF && len(rows) > 0 {
+			if err := take(rows); err != nil {
+				return err
+			}
+			rows = rows[:0]
+			if r.o.Progress != nil {
+				if err := r.o.Progress(r.sum.Rows, from.Bytes()); err != nil {
+					return err
+				}
+			}
+		}
+		if err == io.EOF {
+			return nil
+		}
+	}
+}
+
+// settle ends the transaction: with nothing done where it was a look or a row is refused.
+func (r *tableRun) settle() error {
+	if r.o.Look || r.sum.Refused > 0 {
+		return errOnlyLooked
+	}
+	r.sum.Done = true
+	return nil
+}
+
+// ended gives the sum, and a table's own problem in the desk's terms.
+func (r *tableRun) ended(err error) (TableSum, error) {
+	var p *table.Problem
+	switch {
+	case errors.Is(err, errOnlyLooked):
+		err = nil
+	case errors.As(err, &p):
+		err = invalid("table", "%s; nothing was changed", p)
+	case store.Unique(err, "asset_name"), store.Unique(err, "asset_serial"), store.Unique(err, "product_name"), store.Unique(err, "account_number"), store.Unique(err, "contract_vendor_id_number_key"), store.Unique(err, "person_email"):
+		err = &InUse{"Nothing was changed: two rows exchange a name, a number or a serial, or somebody has just added one of them. Take the exchange in two steps, or repeat."}
+	}
+	if err != nil {
+		r.sum.Done = false
+	}
+	return r.sum, err
+}
+
+// ReadTable takes a table in, all of it or nothing: rows of what is known are
+// changed, others added, and an empty cell takes a member out.
+func (k *Kind[T]) ReadTable(ctx context.Context, d *Desk, a Actor, kind table.Kind, file io.Reader, o TableOptions) (TableSum, error) {
+	if err := a.may(k.act); err != nil {
+		return TableSum{}, err
+	}
+	run := &tableRun{o: o}
+	from, err := table.NewReader(file, kind)
+	if err != nil {
+		return run.ended(err)
+	}
+	return run.ended(d.Store.Do(ctx, func(tx *store.Tx) error {
+		in := &thingTable[T]{k: k, d: d, kind: kind, run: run, l: &lookup{tx: tx, remember: true}}
+		if err := run.read(from, func(rows []table.Row) error { return in.take(ctx, rows) }); err != nil {
+			return err
+		}
+		return run.settle()
+	}))
+}
+
+type thingTable[T any] struct {
+	k    *Kind[T]
+	d    *Desk
+	kind table.Kind
+	run  *tableRun
+	l    *lookup
+}
+
+// at is a row with what it is about.
+type at[T any] struct {
+	table.Row
+	said   []string // why it is refused
+	vendor store.Vendor
+	id     int64
+	before *Thing[T]
+}
+
+func member(m map[string]any, name string) string {
+	s, _ := m[name].(string)
+	return s
+}
+
+func (in *thingTable[T]) take(ctx context.Context, rows []table.Row) error {
+	list := make([]at[T], len(rows))
+	key := in.kind.Key[len(in.kind.Key)-1] // name or number
+	var find store.ThingKeys
+	for i, r := range rows {
+		x := &list[i]
+		x.Row = r
+		for _, f := range r.Wrong {
+			x.said = append(x.said, strings.TrimPrefix(f.Column+": "+f.Detail, ": "))
+		}
+		name, serial := member(r.Members, key), member(r.Members, "serial")
+		if len(r.Wrong) == 0 {
+			v, err := in.l.vendor(ctx, member(r.Members, "vendor"))
+			switch {
+			case errors.Is(err, store.ErrNotFound):
+				x.said = append(x.said, fmt.Sprintf("vendor: there is no vendor %.60q", member(r.Members, "vendor")))
+			case err != nil:
+				return err
+			}
+			x.vendor = v
+			r.Members["vendor"] = v.Key
+			x.said = append(x.said, in.run.again(r.Line, key, v.Key, name)...)
+			x.said = append(x.said, in.run.again(r.Line, "serial", v.Key, serial)...)
+		}
+		find.Vendors, find.Names, find.Serials = append(find.Vendors, x.vendor.ID), append(find.Names, name), append(find.Serials, serial)
+	}
+	if err := in.known(ctx, list, find, key); err != nil {
+		return err
+	}
+	var added, changed []store.Thing[T]
+	for i := range list {
+		x := &list[i]
+		row, what, err := in.weigh(ctx, x)
+		if err != nil {
+			return err
+		}
+		if err := in.run.tell(TableRow{x.Line, what, orElse(member(x.Members, key), member(x.Members, "vendor")), x.said}); err != nil {
+			return err
+		}
+		if in.run.o.Look || in.run.sum.Refused > 0 {
+			continue
+		}
+		switch what {
+		case "added":
+			added = append(added, row)
+		case "changed":
+			changed = append(changed, row)
+		}
+	}
+	return in.write(ctx, added, changed)
+}
+
+// known finds what rows are about: by serial, else by name.
+func (in *thingTable[T]) known(ctx context.Context, list []at[T], find store.ThingKeys, key string) error {
+	hits, err := store.MatchThings(ctx, in.l.tx, in.k.ThingKind, find)
+	if err != nil {
+		return err
+	}
+	var ids []int64
+	for _, h := range hits {
+		x := &list[h.Row-1]
+		if len(x.said) > 0 {
+			continue
+		}
+		switch {
+		case h.Named != nil && h.Serial != nil && *h.Named != *h.Serial:
+			x.said = append(x.said, fmt.Sprintf("serial: %s has this serial, and another asset this name", h.SerialOf))
+		case h.Serial != nil:
+			x.id = *h.Serial
+		case h.Named != nil:
+			x.id = *h.Named
+		}
+		if x.id != 0 {
+			ids = append(ids, x.id)
+		}
+	}
+	if len(ids) == 0 {
+		return nil
+	}
+	things, err := in.k.toldOf(ctx, in.d, in.l.tx, ids)
+	if err != nil {
+		return err
+	}
+	for i := range list {
+		if t, there := things[list[i].id]; there {
+			list[i].before = &t
+		}
+	}
+	return nil
+}
+
+// weigh says what a row does, and gives the record that it makes.
+func (in *thingTable[T]) weigh(ctx context.Context, x *at[T]) (row store.Thing[T], what string, err error) {
+	if len(x.said) > 0 {
+		return row, "refused", nil
+	}
+	members := map[string]any{}
+	if x.before != nil {
+		row = x.before.Thing
+		raw, err := json.Marshal(x.before.Facts)
+		if err == nil {
+			err = json.Unmarshal(raw, &members)
+		}
+		if err != nil {
+			return row, "", err
+		}
+	}
+	table.Apply(members, x.Members)
+	raw, err := json.Marshal(members)
+	if err != nil {
+		return row, "", err
+	}
+	var facts T
+	if err := json.Unmarshal(raw, &facts); err != nil {
+		return row, "", err
+	}
+	err = in.k.prepare(ctx, in.l, &row, facts)
+	var wrong *Invalid
+	if errors.As(err, &wrong) {
+		for _, f := range wrong.Fields {
+			x.said = append(x.said, f.Name+": "+f.Detail)
+		}
+		return row, "refused", nil
+	} else if err != nil {
+		return row, "", err
+	}
+	if x.before == nil {
+		row.Whole = facts
+		return row, "added", nil
+	}
+	if x.said, err = in.kind.Changes(x.before.Facts, facts); err != nil || len(x.said) == 0 {
+		return row, "same", err
+	}
+	if in.k.touches != nil && !in.run.o.Meant {
+		words, err := in.k.touches(ctx, in.d, in.l.tx, *x.before, facts)
+		if err != nil {
+			return row, "", err
+		}
+		if words != "" {
+			x.said = append(x.said, words)
+			return row, "refused", nil
+		}
+	}
+	row.Whole = facts
+	return row, "changed", nil
+}
+
+func (in *thingTable[T]) write(ctx context.Context, added, changed []store.Thing[T]) error {
+	if in.run.sum.Refused > 0 {
+		return nil
+	}
+	if err := store.AddThings(ctx, in.l.tx, in.k.ThingKind, added); err != nil {
+		return err
+	}
+	if ok, err := store.ChangeThings(ctx, in.l.tx, in.k.ThingKind, changed); err != nil {
+		return err
+	} else if !ok {
+		return &Stale{"register"}
+	}
+	if in.k.after == nil {
+		return nil
+	}
+	for _, row := range slices.Concat(added, changed) {
+		if row.ID == 0 {
+			id, err := store.ThingNamed(ctx, in.l.tx, in.k.ThingKind, row.VendorID, in.k.nameOf(row.Whole))
+			if err != nil {
+				return err
+			}
+			row.ID = id
+		}
+		if err := in.k.after(ctx, in.d, in.l.tx, &row, row.Whole); err != nil {
+			return err
+		}
+	}
+	return nil
+}
+
+// toldOf are things with all that a table says of them.
+func (k *Kind[T]) toldOf(ctx context.Context, d *Desk, q store.Querier, ids []int64) (map[int64]Thing[T], error) {
+	rows, err := store.Things[T](ctx, q, k.ThingKind, store.ThingFilter{IDs: ids, Limit: len(ids)})
+	if err != nil {
+		return nil, err
+	}
+	list := make([]Thing[T], len(rows))
+	for i, r := range rows {
+		list[i] = Thing[T]{Thing: r, Facts: r.Facts.V}
+		*k.vendor(&list[i].Facts) = r.Vendor
+	}
+	if k.told != nil {
+		if err := k.told(ctx, d, q, list); err != nil {
+			return nil, err
+		}
+	}
+	out := map[int64]Thing[T]{}
+	for _, t := range list {
+		out[t.ID] = t
+	}
+	return out, nil
+}
+
+// WriteTable writes a kind's records, of one vendor or ("") of all, as a table that
+// ReadTable takes in unchanged.
+func (k *Kind[T]) WriteTable(ctx context.Context, d *Desk, a Actor, kind table.Kind, vendor string, w io.Writer, style table.Style) error {
+	if err := a.may(access.Read); err != nil {
+		return err
+	}
+	var pairs []string
+	if kind.Pairs != "" {
+		var err error
+		if pairs, err = store.PairNames(ctx, d.Store.DB, k.ThingKind, kind.Pairs); err != nil {
+			return err
+		}
+	}
+	out, err := table.NewWriter(w, kind, pairs, style)
+	if err != nil {
+		return err
+	}
+	f := store.ThingFilter{Vendor: vendor, Limit: abreast}
+	for {
+		rows, err := store.Things[T](ctx, d.Store.DB, k.ThingKind, f)
+		if err != nil {
+			return err
+		}
+		ids := make([]int64, len(rows))
+		for i, r := range rows {
+			ids[i] = r.ID
+		}
+		things, err := k.toldOf(ctx, d, d.Store.DB, ids)
+		if err != nil {
+			return err
+		}
+		for _, r := range rows {
+			if t, there := things[r.ID]; there {
+				if err := out.Write(t.Facts); err != nil {
+					return err
+				}
+			}
+		}
+		if len(rows) < f.Limit {
+			return out.Flush()
+		}
+		last := rows[len(rows)-1]
+		f.After, f.AfterKey, f.AfterID = true, last.Key, last.ID
+	}
+}
+
+// ReadPeople takes a table of our people in. New ones cannot sign in until somebody
+// gives them a password.
+func (d *Desk) ReadPeople(ctx context.Context, a Actor, file io.Reader, o TableOptions) (TableSum, error) {
+	if err := a.may(access.People); err != nil {
+		return TableSum{}, err
+	}
+	run := &tableRun{o: o}
+	from, err := table.NewReader(file, table.People)
+	if err != nil {
+		return run.ended(err)
+	}
+	return run.ended(d.Store.Do(ctx, func(tx *store.Tx) error {
+		if err := run.read(from, func(rows []table.Row) error {
+			for _, r := range rows {
+				what, said, err := d.takePerson(ctx, tx, run, r)
+				if err == nil {
+					err = run.tell(TableRow{r.Line, what, member(r.Members, "email"), said})
+				}
+				if err != nil {
+					return err
+				}
+			}
+			return nil
+		}); err != nil {
+			return err
+		}
+		return run.settle()
+	}))
+}
+
+// noPassword is what no password has as its hash.
+const noPassword = "!"
+
+func (d *Desk) takePerson(ctx context.Context, tx *store.Tx, run *tableRun, r table.Row) (what string, said []string, err error) {
+	for _, f := range r.Wrong {
+		said = append(said, strings.TrimPrefix(f.Column+": "+f.Detail, ": "))
+	}
+	email := member(r.Members, "email")
+	if said = append(said, run.again(r.Line, "email", "", email)...); len(said) > 0 {
+		return "refused", said, nil
+	}
+	p, err := store.PersonByEmail(ctx, tx, email)
+	fresh := errors.Is(err, store.ErrNotFound)
+	if err != nil && !fresh {
+		return "", nil, err
+	}
+	before := personFacts(p)
+	var ch PersonChange
+	text := func(name string) *string {
+		if _, there := r.Members[name]; !there {
+			return nil
+		}
+		s := member(r.Members, name)
+		return &s
+	}
+	ch.Name, ch.Phone, ch.Zone, ch.Hours, ch.Languages = text("name"), text("phone"), text("zone"), text("hours"), text("languages")
+	if role := member(r.Members, "role"); role != "" {
+		ch.Role = &role
+	}
+	if active, ok := r.Members["active"].(bool); ok {
+		ch.Active = &active
+	}
+	var wrong *Invalid
+	if fresh {
+		p, err = d.checkPerson(NewPerson{Name: member(r.Members, "name"), Email: email, Role: orElse(member(r.Members, "role"), "handler")})
+		if err == nil {
+			p.PasswordHash = noPassword
+			err = store.AddPerson(ctx, tx, &p)
+		}
+	}
+	if err == nil {
+		err = d.changePerson(ctx, tx, &p, ch, "")
+	}
+	if errors.As(err, &wrong) {
+		for _, f := range wrong.Fields {
+			said = append(said, f.Name+": "+f.Detail)
+		}
+		return "refused", said, nil
+	} else if err != nil {
+		return "", nil, err
+	}
+	if fresh {
+		return "added", []string{"cannot sign in until somebody gives them a password"}, nil
+	}
+	if said, err = table.People.Changes(before, personFacts(p)); err != nil || len(said) == 0 {
+		return "same", nil, err
+	}
+	return "changed", said, nil
+}
+
+// personRecord is a person as a table says it.
+type personRecord struct {
+	Email     string `json:"email"`
+	Name      string `json:"name"`
+	Role      string `json:"role"`
+	Phone     string `json:"phone,omitempty"`
+	Zone      string `json:"zone,omitempty"`
+	Hours     string `json:"hours,omitempty"`
+	Languages string `json:"languages,omitempty"`
+	Active    bool   `json:"active"`
+}
+
+func personFacts(p store.Person) personRecord {
+	return personRecord{p.Email, p.Name, p.Role, p.Phone, p.Zone, p.Hours, p.Languages, p.Active}
+}
+
+// WritePeople writes our people as a table.
+func (d *Desk) WritePeople(ctx context.Context, a Actor, w io.Writer, style table.Style) error {
+	list, err := d.People(ctx, a)
+	if err != nil {
+		return err
+	}
+	out, err := table.NewWriter(w, table.People, nil, style)
+	if err != nil {
+		return err
+	}
+	for _, p := range list {
+		if err := out.Write(personFacts(p)); err != nil {
+			return err
+		}
+	}
+	return out.Flush()
+}
+
+// told of assets, and of contracts, is what stands in other tables and in a table's cells.
+func toldAssets(_ context.Context, _ *Desk, _ store.Querier, list []Thing[register.Asset]) error {
+	for i := range list {
+		t := &list[i]
+		t.Facts.Product, t.Facts.Account, t.Facts.Contract = text(t.Product), text(t.Account), text(t.Contract)
+	}
+	return nil
+}
+
+func toldContracts(ctx context.Context, d *Desk, q store.Querier, list []Thing[register.Contract]) error {
+	if len(list) == 0 {
+		return nil
+	}
+	if err := completeContracts(ctx, q, list, "9999-12-31"); err != nil {
+		return err
+	}
+	for i := range list {
+		if err := contractDetails(ctx, d, q, &list[i]); err != nil {
+			return err
+		}
+	}
+	return nil
+}

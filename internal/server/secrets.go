@@ -1,0 +1,157 @@
+package server
+
+import (
+	"context"
+	"encoding/json"
+	"errors"
+
+	"roundhouse.example/internal/core/register"
+	"roundhouse.example/internal/desk"
+	"roundhouse.example/internal/server/apigen"
+	"roundhouse.example/internal/store"
+	"roundhouse.example/internal/vault"
+)
+
+func secretOut(v desk.SecretView) (apigen.Secret, error) {
+	facts, err := recast[apigen.SecretFacts](v.Facts.V)
+	return apigen.Secret{Facts: facts, InVault: v.SealedAt != nil, SealedAt: v.SealedAt, ChangedAt: v.ChangedAt, RevealedAt: v.Revealed, WhyNot: some(v.WhyNot)}, err
+}
+
+// ListSecrets gives what is known of secrets.
+func (h *handlers) ListSecrets(ctx context.Context, r apigen.ListSecretsRequestObject) (apigen.ListSecretsResponseObject, error) {
+	rows, err := h.desk().Secrets(ctx, actor(ctx), val(r.Params.Vendor))
+	if err != nil {
+		return nil, err
+	}
+	out := apigen.ListSecrets200JSONResponse{Items: []apigen.Secret{}}
+	for _, v := range rows {
+		s, err := secretOut(v)
+		if err != nil {
+			return nil, err
+		}
+		out.Items = append(out.Items, s)
+	}
+	return out, nil
+}
+
+func (h *handlers) wholeSecret(ctx context.Context, name string) (apigen.Secret, *string, error) {
+	v, uses, err := h.desk().Secret(ctx, actor(ctx), name)
+	if err != nil {
+		return apigen.Secret{}, nil, err
+	}
+	s, err := secretOut(v)
+	list := each(uses, func(u store.SecretUse) apigen.SecretUse {
+		x := apigen.SecretUse{Act: u.Act, At: u.At, Person: u.Person, Entry: u.Entry, Host: some(u.Host), Why: some(u.Why), Digest: some(u.Digest)}
+		if u.Case != nil {
+			x.Case = ptr(desk.Name(*u.Case))
+		}
+		return x
+	})
+	s.Uses = &list
+	return s, versionTag(v.Version), err
+}
+
+// AddSecret writes a new one.
+func (h *handlers) AddSecret(ctx context.Context, r apigen.AddSecretRequestObject) (apigen.AddSecretResponseObject, error) {
+	facts, err := recast[register.Secret](r.Body.Facts)
+	if err != nil {
+		return nil, err
+	}
+	if err := h.desk().AddSecret(ctx, actor(ctx), facts, val(r.Body.Value)); err != nil {
+		return nil, err
+	}
+	s, tag, err := h.wholeSecret(ctx, facts.Name)
+	return apigen.AddSecret201JSONResponse{Body: s, Headers: apigen.AddSecret201ResponseHeaders{ETag: tag}}, err
+}
+
+// GetSecret is one with what was done with it.
+func (h *handlers) GetSecret(ctx context.Context, r apigen.GetSecretRequestObject) (apigen.GetSecretResponseObject, error) {
+	s, tag, err := h.wholeSecret(ctx, r.Secret)
+	return apigen.GetSecret200JSONResponse{Body: s, Headers: apigen.GetSecret200ResponseHeaders{ETag: tag}}, err
+}
+
+// ChangeSecret changes what is known of one, or its value.
+func (h *handlers) ChangeSecret(ctx context.Context, r apigen.ChangeSecretRequestObject) (apigen.ChangeSecretResponseObject, error) {
+	version, err := matched(r.Params.IfMatch)
+	if err != nil {
+		return nil, err
+	}
+	body, _ := ctx.Value(bodyKey).([]byte)
+	var members map[string]json.RawMessage
+	if err := json.Unmarshal(body, &members); err != nil {
+		return nil, err
+	}
+	var ch desk.SecretChange
+	if raw, there := members["value"]; there {
+		var value *string
+		if err := json.Unmarshal(raw, &value); err != nil {
+			return nil, &desk.Invalid{Fields: []desk.Field{{Name: "value", Detail: "it is a text, or null to take it out"}}} // never the error itself: it may quote the value
+		}
+		ch.Value = ptr(val(value))
+		delete(members, "value")
+	}
+	if ch.Facts, err = json.Marshal(members); err != nil {
+		return nil, err
+	}
+	if err := h.desk().ChangeSecret(ctx, actor(ctx), r.Secret, version, ch); err != nil {
+		return nil, err
+	}
+	s, tag, err := h.wholeSecret(ctx, r.Secret)
+	return apigen.ChangeSecret200JSONResponse{Body: s, Headers: apigen.ChangeSecret200ResponseHeaders{ETag: tag}}, err
+}
+
+// RemoveSecret takes one out.
+func (h *handlers) RemoveSecret(ctx context.Context, r apigen.RemoveSecretRequestObject) (apigen.RemoveSecretResponseObject, error) {
+	version, err := matched(r.Params.IfMatch)
+	if err != nil {
+		return nil, err
+	}
+	return apigen.RemoveSecret204Response{}, h.desk().RemoveSecret(ctx, actor(ctx), r.Secret, version)
+}
+
+// RevealSecret shows one to one person.
+func (h *handlers) RevealSecret(ctx context.Context, r apigen.RevealSecretRequestObject) (apigen.RevealSecretResponseObject, error) {
+	var about *int64
+	if name := val(r.Body.Case); name != "" {
+		id, err := h.desk().Find(ctx, name)
+		if errors.Is(err, store.ErrNotFound) {
+			return nil, &desk.Invalid{Fields: []desk.Field{{Name: "case", Detail: "there is no such case"}}}
+		} else if err != nil {
+			return nil, err
+		}
+		about = &id
+	}
+	value, err := h.desk().Reveal(ctx, actor(ctx), r.Secret, val(r.Body.Why), about)
+	return apigen.RevealSecret200JSONResponse{Value: value}, err
+}
+
+// GetVault says how the vault stands.
+func (h *handlers) GetVault(ctx context.Context, _ apigen.GetVaultRequestObject) (apigen.GetVaultResponseObject, error) {
+	v, err := h.desk().Vault(ctx, actor(ctx))
+	if err != nil {
+		return nil, err
+	}
+	out := apigen.GetVault200JSONResponse{Open: v.Open, Key: some(v.Key), Secrets: v.Secrets}
+	if v.Key != "" {
+		out.Since = &v.Since
+	}
+	if v.Open {
+		out.Keys = &v.Keys
+	}
+	return out, nil
+}
+
+// RotateVault changes the key.
+func (h *handlers) RotateVault(ctx context.Context, r apigen.RotateVaultRequestObject) (apigen.RotateVaultResponseObject, error) {
+	done, err := h.desk().Rotate(ctx, actor(ctx), val(r.Body.Forget))
+	return apigen.RotateVault200JSONResponse{From: done.From, To: done.To, Secrets: done.Rewrapped, Forgotten: done.Forgotten}, err
+}
+
+// locked is what a secret asked for without the right key is answered with.
+func locked(err error) *problem {
+	var unknown *vault.UnknownKey
+	if errors.Is(err, desk.ErrNoVault) || errors.As(err, &unknown) {
+		return newProblem(503, "vault-locked", "The vault is locked", "Secrets cannot be opened here: "+err.Error()+".")
+	}
+	return nil
+}

@@ -1,0 +1,171 @@
+package store
+
+import (
+	"context"
+	"time"
+
+	"roundhouse.example/internal/core/register"
+)
+
+// Secret is what is known of one, without its value.
+type Secret struct {
+	ID        int64                 `db:"id"`
+	VendorID  *int64                `db:"vendor_id"`
+	Facts     JSON[register.Secret] `db:"facts"`
+	Name      string                `db:"name"`
+	Version   int64                 `db:"version"`
+	ChangedAt time.Time             `db:"changed_at"`
+	Vendor    *string               `db:"vendor"` // its key
+	SealedAt  *time.Time            `db:"sealed_at"`
+	// Revealed is when it was last shown to somebody.
+	Revealed *time.Time `db:"revealed_at"`
+}
+
+// SealedSecret is a value as it is kept.
+type SealedSecret struct {
+	SecretID int64     `db:"secret_id"`
+	KeyID    string    `db:"key_id"`
+	Wrapped  []byte    `db:"wrapped"`
+	Value    []byte    `db:"value"`
+	SealedAt time.Time `db:"sealed_at"`
+}
+
+// SecretUse is one thing that was done with a secret.
+type SecretUse struct {
+	ID       int64     `db:"id"`
+	SecretID int64     `db:"secret_id"`
+	Name     string    `db:"name"`
+	Act      string    `db:"act"` // added, changed, sealed, revealed, sent, removed
+	PersonID *int64    `db:"person_id"`
+	Person   *string   `db:"person"` // by name
+	CaseID   *int64    `db:"case_id"`
+	Case     *int64    `db:"case_number"`
+	Entry    *int      `db:"entry"`
+	Host     string    `db:"host"`
+	Why      string    `db:"why"`
+	Digest   string    `db:"digest"`
+	At       time.Time `db:"at"`
+}
+
+// VaultKey is a key of the vault as the database knows it: by name and by what it opens.
+type VaultKey struct {
+	ID      string    `db:"id"`
+	Wrapped []byte    `db:"wrapped"`
+	Proof   []byte    `db:"proof"`
+	MadeAt  time.Time `db:"made_at"`
+	Current bool      `db:"current"`
+}
+
+const secretColumns = `select s.*, v.key as vendor, x.sealed_at, (select max(u.at) from secret_use u where u.secret_id = s.id and u.act = 'revealed') as revealed_at
+	from secret s left join vendor v on v.id = s.vendor_id left join secret_value x on x.secret_id = s.id `
+
+// Secrets are a vendor's, or (0) all, by name.
+func Secrets(ctx context.Context, q Querier, vendor int64) (out []Secret, err error) {
+	return out, q.SelectContext(ctx, &out, secretColumns+"where cast($1 as bigint) in (0, s.vendor_id) order by s.name", vendor)
+}
+
+// SecretNamed is ErrNotFound where there is none.
+func SecretNamed(ctx context.Context, q Querier, name string) (s Secret, err error) {
+	return s, one(q.GetContext(ctx, &s, secretColumns+"where s.name = $1", name))
+}
+
+// AddSecret gives it an id.
+func AddSecret(ctx context.Context, q Querier, s *Secret) error {
+	s.Version = 1
+	return q.GetContext(ctx, &s.ID, "insert into secret (vendor_id, facts, changed_at) values ($1, cast($2 as jsonb), $3) returning id", s.VendorID, s.Facts, s.ChangedAt)
+}
+
+// ChangeSecret writes what is known of it, unless it is no longer at the version it was read at.
+func ChangeSecret(ctx context.Context, q Querier, s Secret) (changed bool, err error) {
+	return affected(q.ExecContext(ctx, "update secret set version = version + 1, vendor_id = $5, facts = cast($3 as jsonb), changed_at = $4 where id = $1 and version = $2", s.ID, s.Version, s.Facts, s.ChangedAt, s.VendorID))
+}
+
+// RemoveSecret takes one out with its value; what was done with it stays.
+func RemoveSecret(ctx context.Context, q Querier, id, version int64) (removed bool, err error) {
+	if _, err := q.ExecContext(ctx, "delete from secret_value where secret_id = $1", id); err != nil {
+		return false, err
+	}
+	return affected(q.ExecContext(ctx, "delete from secret where id = $1 and version = $2", id, version))
+}
+
+// SecretValue is ErrNotFound where the vault has none.
+func SecretValue(ctx context.Context, q Querier, id int64) (v SealedSecret, err error) {
+	return v, one(q.GetContext(ctx, &v, "select * from secret_value where secret_id = $1", id))
+}
+
+// SetSecretValue writes a value, in place of another.
+func SetSecretValue(ctx context.Context, q Querier, v SealedSecret) error {
+	_, err := q.ExecContext(ctx, `insert into secret_value (secret_id, key_id, wrapped, value, sealed_at) values ($1, $2, $3, $4, $5)
+		on conflict (secret_id) do update set key_id = excluded.key_id, wrapped = excluded.wrapped, value = excluded.value, sealed_at = excluded.sealed_at`,
+		v.SecretID, v.KeyID, v.Wrapped, v.Value, v.SealedAt)
+	return err
+}
+
+// DropSecretValue takes a value out of the vault.
+func DropSecretValue(ctx context.Context, q Querier, id int64) error {
+	_, err := q.ExecContext(ctx, "delete from secret_value where secret_id = $1", id)
+	return err
+}
+
+// WrappedOtherwise is up to n values that are not closed with a key, locked.
+func WrappedOtherwise(ctx context.Context, q Querier, key string, n int) (out []SealedSecret, err error) {
+	return out, q.SelectContext(ctx, &out, "select * from secret_value where key_id <> $1 order by secret_id limit $2 for update", key, n)
+}
+
+// Rewrap writes which key closes a value now.
+func Rewrap(ctx context.Context, q Querier, v SealedSecret) error {
+	_, err := q.ExecContext(ctx, "update secret_value set key_id = $2, wrapped = $3 where secret_id = $1", v.SecretID, v.KeyID, v.Wrapped)
+	return err
+}
+
+// AddSecretUse keeps what was done with a secret.
+func AddSecretUse(ctx context.Context, q Querier, u SecretUse) error {
+	_, err := q.ExecContext(ctx, "insert into secret_use (secret_id, name, act, person_id, case_id, entry, host, why, digest, at) values ($1, $2, $3, $4, $5, $6, $7, $8, $9, $10)",
+		u.SecretID, u.Name, u.Act, u.PersonID, u.CaseID, u.Entry, u.Host, u.Why, u.Digest, u.At)
+	return err
+}
+
+// SecretUses are the last n things that were done with a secret, the newest first.
+func SecretUses(ctx context.Context, q Querier, id int64, n int) (out []SecretUse, err error) {
+	return out, q.SelectContext(ctx, &out, `select u.*, p.name as person, c.number as case_number from secret_use u left join person p on p.id = u.person_id
+		left join support_case c on c.id = u.case_id where u.secret_id = $1 order by u.id desc limit $2`, id, n)
+}
+
+// keyLock is held shared by who closes a secret, and alone by who changes the key: a
+// statement that begins after it is held sees the key that counts till the end.
+const keyLock = 7206320
+
+// CurrentKey is the key that new secrets are closed with; shared, it stays that till
+// the end of the transaction. ErrNotFound where the vault has none yet.
+func CurrentKey(ctx context.Context, q Querier, shared bool) (k VaultKey, err error) {
+	if shared {
+		if _, err := q.ExecContext(ctx, "select pg_advisory_xact_lock_shared($1)", keyLock); err != nil {
+			return k, err
+		}
+	}
+	return k, one(q.GetContext(ctx, &k, "select * from vault_key where current"))
+}
+
+// MakeCurrent writes a key as the one for new secrets.
+func MakeCurrent(ctx context.Context, q Querier, k VaultKey) error {
+	if _, err := q.ExecContext(ctx, "select pg_advisory_xact_lock($1)", keyLock); err != nil {
+		return err
+	}
+	if _, err := q.ExecContext(ctx, "update vault_key set current = false where current and id <> $1", k.ID); err != nil {
+		return err
+	}
+	_, err := q.ExecContext(ctx, `insert into vault_key (id, wrapped, proof, made_at, current) values ($1, $2, $3, $4, true)
+		on conflict (id) do update set current = true`, k.ID, k.Wrapped, k.Proof, k.MadeAt)
+	return err
+}
+
+// ForgetKeys takes out all keys but the current one; nothing may be closed with them.
+func ForgetKeys(ctx context.Context, q Querier) error {
+	_, err := q.ExecContext(ctx, "delete from vault_key where not current")
+	return err
+}
+
+// CountSealed is how many values the vault has.
+func CountSealed(ctx context.Context, q Querier) (n int, err error) {
+	return n, q.GetContext(ctx, &n, "select count(*) from secret_value")
+}

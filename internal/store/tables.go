@@ -1,0 +1,106 @@
+package store
+
+import (
+	"context"
+	"encoding/json"
+	"time"
+)
+
+// ThingKeys are what rows of a table are known by, one of each for every row; of no
+// vendor (0) nothing is found.
+type ThingKeys struct {
+	Vendors []int64
+	Names   []string
+	Serials []string
+}
+
+// ThingMatch is what one row, from 1, is known as.
+type ThingMatch struct {
+	Row      int    `db:"row"`
+	Named    *int64 `db:"named"`
+	Serial   *int64 `db:"serial"`
+	SerialOf string `db:"serial_of"`
+}
+
+// MatchThings finds things by name or number, and assets by their serials too.
+func MatchThings(ctx context.Context, q Querier, kind ThingKind, k ThingKeys) (out []ThingMatch, err error) {
+	name := map[string]string{"product": "name", "account": "number", "contract": "number", "asset": "name"}[kind.Name]
+	sql := `select x.row, n.id as named, null::bigint as serial, '' as serial_of from unnest(cast($1 as bigint[]), cast($2 as text[]), cast($3 as text[])) with ordinality x(vendor, name, serial, row)
+		join ` + kind.Name + ` n on n.vendor_id = x.vendor and lower(n.` + name + `) = lower(x.name)`
+	if kind.Name == "asset" {
+		sql = `select x.row, n.id as named, s.id as serial, coalesce(s.name, '') as serial_of from unnest(cast($1 as bigint[]), cast($2 as text[]), cast($3 as text[])) with ordinality x(vendor, name, serial, row)
+			left join asset n on n.vendor_id = x.vendor and lower(n.name) = lower(x.name)
+			left join asset s on s.vendor_id = x.vendor and lower(s.serial) = lower(x.serial) and s.serial is not null where n.id is not null or s.id is not null`
+	}
+	return out, q.SelectContext(ctx, &out, sql, k.Vendors, k.Names, k.Serials)
+}
+
+// columnsOf are things as arrays, one for each column.
+func columnsOf[T any](list []Thing[T]) ([]any, error) {
+	n := len(list)
+	var (
+		id, version, vendor        = make([]int64, n), make([]int64, n), make([]int64, n)
+		product, account, contract = make([]*int64, n), make([]*int64, n), make([]*int64, n)
+		starts, ends, notice       = make([]*time.Time, n), make([]*time.Time, n), make([]*time.Time, n)
+		facts                      = make([]string, n)
+	)
+	for i, t := range list {
+		raw, err := json.Marshal(t.Facts.V)
+		if err != nil {
+			return nil, err
+		}
+		id[i], version[i], vendor[i], facts[i] = t.ID, t.Version, t.VendorID, string(raw)
+		product[i], account[i], contract[i] = t.ProductID, t.AccountID, t.ContractID
+		starts[i], ends[i], notice[i] = t.Starts, t.Ends, t.Notice
+	}
+	return []any{id, version, vendor, facts, product, account, contract, starts, ends, notice}, nil
+}
+
+const unnested = `unnest(cast($1 as bigint[]), cast($2 as bigint[]), cast($3 as bigint[]), cast($4 as text[]), cast($5 as bigint[]), cast($6 as bigint[]), cast($7 as bigint[]),
+	cast($8 as date[]), cast($9 as date[]), cast($10 as date[])) x(id, version, vendor_id, facts, product_id, account_id, contract_id, starts_on, ends_on, notice_on)`
+
+// AddThings writes many new ones in one statement.
+func AddThings[T any](ctx context.Context, q Querier, kind ThingKind, list []Thing[T]) error {
+	if len(list) == 0 {
+		return nil
+	}
+	args, err := columnsOf(list)
+	if err != nil {
+		return err
+	}
+	own, theirs := "", ""
+	switch kind.Name {
+	case "asset":
+		own = ", product_id, account_id, contract_id"
+		theirs = own
+	case "contract":
+		own, theirs = ", number, starts_on, ends_on, notice_on", ", cast(facts as jsonb)->>'number', starts_on, ends_on, notice_on"
+	}
+	_, err = q.ExecContext(ctx, "insert into "+kind.Name+" (vendor_id, facts"+own+") select vendor_id, cast(facts as jsonb)"+theirs+" from "+unnested, args...)
+	return err
+}
+
+// ChangeThings writes many in one statement; whole is false where one of them is no
+// longer at the version it was read at.
+func ChangeThings[T any](ctx context.Context, q Querier, kind ThingKind, list []Thing[T]) (whole bool, err error) {
+	if len(list) == 0 {
+		return true, nil
+	}
+	args, err := columnsOf(list)
+	if err != nil {
+		return false, err
+	}
+	own := map[string]string{"asset": ", product_id = x.product_id, account_id = x.account_id, contract_id = x.contract_id",
+		"contract": ", number = cast(x.facts as jsonb)->>'number', starts_on = x.starts_on, ends_on = x.ends_on, notice_on = x.notice_on"}[kind.Name]
+	r, err := q.ExecContext(ctx, "update "+kind.Name+" t set version = t.version + 1, facts = cast(x.facts as jsonb)"+own+" from "+unnested+" where t.id = x.id and t.version = x.version", args...)
+	if err != nil {
+		return false, err
+	}
+	n, err := r.RowsAffected()
+	return int(n) == len(list), err
+}
+
+// PairNames are all names that a member of pairs, such as attributes, has in any record.
+func PairNames(ctx context.Context, q Querier, kind ThingKind, member string) (out []string, err error) {
+	return out, q.SelectContext(ctx, &out, "select distinct jsonb_object_keys(facts->'"+member+"') as name from "+kind.Name+" order by name")
+}
