@@ -47,13 +47,18 @@ func run(ctx context.Context) error {
 	if url == "" {
 		return fmt.Errorf("run it by make bench")
 	}
-	// A part alone, by name: rules or register.
+	// A part alone, by name: rules, tables or register.
 	part := ""
 	if len(os.Args) > 1 {
 		part = os.Args[1]
 	}
-	if part != "register" {
+	if part == "" || part == "rules" {
 		if err := rules(); err != nil || part == "rules" {
+			return err
+		}
+	}
+	if part == "" || part == "tables" {
+		if err := tables(ctx, url); err != nil || part == "tables" {
 			return err
 		}
 	}

@@ -151,6 +151,9 @@ func (k *Kind[T]) ReadTable(ctx context.Context, d *Desk, a Actor, kind table.Ki
 		return run.ended(err)
 	}
 	return run.ended(d.Store.Do(ctx, func(tx *store.Tx) error {
+		if err := tx.ByIndex(ctx); err != nil {
+			return err
+		}
 		in := &thingTable[T]{k: k, d: d, kind: kind, run: run, l: &lookup{tx: tx, remember: true}}
 		if err := run.read(from, func(rows []table.Row) error { return in.take(ctx, rows) }); err != nil {
 			return err

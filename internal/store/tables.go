@@ -6,6 +6,13 @@ import (
 	"time"
 )
 
+// ByIndex lets the rest of the transaction look rows up by their indexes alone: what it
+// writes itself grows tables that the database still takes for small.
+func (t *Tx) ByIndex(ctx context.Context) error {
+	_, err := t.ExecContext(ctx, "select set_config('enable_seqscan', 'off', true), set_config('enable_hashjoin', 'off', true), set_config('enable_mergejoin', 'off', true), set_config('enable_material', 'off', true)")
+	return err
+}
+
 // ThingKeys are what rows of a table are known by, one of each for every row; of no
 // vendor (0) nothing is found.
 type ThingKeys struct {
@@ -26,11 +33,12 @@ type ThingMatch struct {
 func MatchThings(ctx context.Context, q Querier, kind ThingKind, k ThingKeys) (out []ThingMatch, err error) {
 	name := map[string]string{"product": "name", "account": "number", "contract": "number", "asset": "name"}[kind.Name]
 	sql := `select x.row, n.id as named, null::bigint as serial, '' as serial_of from unnest(cast($1 as bigint[]), cast($2 as text[]), cast($3 as text[])) with ordinality x(vendor, name, serial, row)
-		join ` + kind.Name + ` n on n.vendor_id = x.vendor and lower(n.` + name + `) = lower(x.name)`
+		cross join lateral (select id from ` + kind.Name + ` where vendor_id = x.vendor and lower(` + name + `) = lower(x.name) limit 1) n`
 	if kind.Name == "asset" {
 		sql = `select x.row, n.id as named, s.id as serial, coalesce(s.name, '') as serial_of from unnest(cast($1 as bigint[]), cast($2 as text[]), cast($3 as text[])) with ordinality x(vendor, name, serial, row)
-			left join asset n on n.vendor_id = x.vendor and lower(n.name) = lower(x.name)
-			left join asset s on s.vendor_id = x.vendor and lower(s.serial) = lower(x.serial) and s.serial is not null where n.id is not null or s.id is not null`
+			left join lateral (select id from asset where vendor_id = x.vendor and lower(name) = lower(x.name) limit 1) n on true
+			left join lateral (select id, name from asset where vendor_id = x.vendor and lower(serial) = lower(x.serial) and serial is not null limit 1) s on true
+			where n.id is not null or s.id is not null`
 	}
 	return out, q.SelectContext(ctx, &out, sql, k.Vendors, k.Names, k.Serials)
 }

@@ -1,0 +1,212 @@
+package main
+
+import (
+	"bufio"
+	"bytes"
+	"context"
+	"encoding/json"
+	"fmt"
+	"io"
+	"net"
+	"net/http"
+	"net/url"
+	"os"
+	"os/exec"
+	"strings"
+	"syscall"
+	"time"
+
+	"github.com/jackc/pgx/v5"
+
+	"roundhouse.example/internal/core/register"
+	"roundhouse.example/internal/demo"
+	"roundhouse.example/internal/desk"
+	"roundhouse.example/internal/service"
+	"roundhouse.example/internal/store"
+)
+
+const tableRows = 50_000
+
+// tableAsset is one of the rows, as real ones are: most members filled.
+func tableAsset(n int) register.Asset {
+	places := []string{"Halsa", "Ern harbour", "Vaag", "Skarv", "Terna", "Lund"}
+	kinds := []string{"Array", "Server", "Gate", "Terminal", "Printer", "Switch", "Link"}
+	place := places[n%len(places)]
+	return register.Asset{Vendor: "tallow", Name: fmt.Sprintf("%s %s %d", kinds[n%len(kinds)], place, n), Serial: fmt.Sprintf("SN-%08x-%d", n*7919, n), Model: fmt.Sprintf("M%d", n%90),
+		Product: "Array 40", Version: "7.2", Account: "TW-55018", Environment: "production", Site: place, Address: "Harbour house, " + place, Country: "NO", SiteContact: "Harbour office " + place,
+		SitePhone: "+44 1632 960 071", Owner: "Ragna Lie", Attributes: map[string]string{"Rack": fmt.Sprint(n % 40)}}
+}
+
+// tables compares an import of many assets with PostgreSQL's own COPY of the same
+// rows into the same tables, in turn, and says what the service took of memory.
+func tables(ctx context.Context, server string) error {
+	u, err := url.Parse(server)
+	if err != nil {
+		return err
+	}
+	admin, err := store.Open(ctx, server, 2)
+	if err != nil {
+		return err
+	}
+	defer admin.Close()
+	if _, err := admin.DB.ExecContext(ctx, "create database bench_tables"); err != nil {
+		return err
+	}
+	u.Path = "/bench_tables"
+	d, err := service.Open(ctx, u.String(), nil)
+	if err != nil {
+		return err
+	}
+	defer d.Store.Close()
+	people, err := demo.Register(ctx, d, time.Now(), func(v string) (store.Link, error) {
+		return store.Link{Kind: "rest", Address: "http://127.0.0.1:1/" + v, Description: store.JSON[json.RawMessage]{V: json.RawMessage("{}")}}, nil
+	})
+	if err != nil {
+		return err
+	}
+	lead, err := store.PersonByEmail(ctx, d.Store.DB, people[2].Email)
+	if err != nil {
+		return err
+	}
+	who := desk.Actor{Person: lead}
+	product, err := desk.Products.Add(ctx, d, who, register.Product{Vendor: "tallow", Name: "Array 40", Versions: []register.Version{{Name: "7.2"}}})
+	if err != nil {
+		return err
+	}
+	account, err := desk.Accounts.Add(ctx, d, who, register.Account{Vendor: "tallow", Number: "TW-55018"})
+	if err != nil {
+		return err
+	}
+	var csv bytes.Buffer
+	fmt.Fprintln(&csv, "vendor,name,serial,model,product,version,account,environment,site,address,country,site_contact,site_phone,owner,attributes.Rack")
+	rows := make([][]any, tableRows)
+	for n := range rows {
+		a := tableAsset(n)
+		fmt.Fprintf(&csv, "%s,%s,%s,%s,%s,%s,%s,%s,%s,\"%s\",%s,%s,'%s,%s,%s\n", a.Vendor, a.Name, a.Serial, a.Model, a.Product, a.Version, a.Account, a.Environment, a.Site, a.Address, a.Country, a.SiteContact, a.SitePhone, a.Owner, a.Attributes["Rack"])
+		a.Vendor, a.Product, a.Account = "", "", ""
+		raw, err := json.Marshal(a)
+		if err != nil {
+			return err
+		}
+		rows[n] = []any{product.VendorID, product.ID, account.ID, string(raw)}
+	}
+	base, memory, stop, err := serveApart(u.String())
+	if err != nil {
+		return err
+	}
+	defer stop()
+	before, err := memory()
+	if err != nil {
+		return err
+	}
+	clear := func() error {
+		for _, sql := range []string{"alter table asset disable trigger all", "delete from asset", "alter table asset enable trigger all", "truncate findable, find_word", "vacuum full asset", "checkpoint"} {
+			if _, err := d.Store.DB.ExecContext(ctx, sql); err != nil {
+				return err
+			}
+		}
+		return nil
+	}
+	best := map[string]time.Duration{}
+	for range 3 {
+		for _, x := range []struct {
+			what string
+			do   func() error
+		}{
+			{"COPY", func() error {
+				conn, err := d.Store.Pool.Acquire(ctx)
+				if err != nil {
+					return err
+				}
+				defer conn.Release()
+				_, err = conn.Conn().CopyFrom(ctx, pgx.Identifier{"asset"}, []string{"vendor_id", "product_id", "account_id", "facts"}, pgx.CopyFromRows(rows))
+				return err
+			}},
+			{"import", func() error { return post(ctx, base, people[2].Token, bytes.NewReader(csv.Bytes())) }},
+		} {
+			if err := clear(); err != nil {
+				return err
+			}
+			began := time.Now()
+			if err := x.do(); err != nil {
+				return fmt.Errorf("%s: %w", x.what, err)
+			}
+			if took := time.Since(began); best[x.what] == 0 || took < best[x.what] {
+				best[x.what] = took
+			}
+			var n int
+			if err := d.Store.DB.GetContext(ctx, &n, "select count(*) from asset"); err != nil || n != tableRows {
+				return fmt.Errorf("%s: %d rows, %v", x.what, n, err)
+			}
+		}
+	}
+	after, err := memory()
+	if err != nil {
+		return err
+	}
+	fmt.Printf("%d assets (%d KB): import %s, COPY of the same rows into the same tables %s, speed %.2f of it; the service took %d MB at most, %d MB before\n",
+		tableRows, csv.Len()>>10, best["import"].Round(time.Millisecond), best["COPY"].Round(time.Millisecond), best["COPY"].Seconds()/best["import"].Seconds(), after, before)
+	return nil
+}
+
+// serveApart runs the real service in a process of its own; memory is the most that it has held, in MB.
+func serveApart(database string) (base string, memory func() (int, error), stop func(), err error) {
+	l, err := net.Listen("tcp", "127.0.0.1:0")
+	if err != nil {
+		return "", nil, nil, err
+	}
+	at := l.Addr().String()
+	if err := l.Close(); err != nil {
+		return "", nil, nil, err
+	}
+	cmd := exec.Command("bin/roundhouse", "serve", "--database", database, "--listen", at, "--look", "1h")
+	cmd.SysProcAttr = &syscall.SysProcAttr{Pdeathsig: syscall.SIGKILL}
+	if err := cmd.Start(); err != nil {
+		return "", nil, nil, err
+	}
+	for range 300 {
+		if res, err := http.Get("http://" + at + "/api/openapi.json"); err == nil {
+			res.Body.Close()
+			break
+		}
+		time.Sleep(50 * time.Millisecond)
+	}
+	return "http://" + at, func() (int, error) {
+			raw, err := os.ReadFile(fmt.Sprintf("/proc/%d/status", cmd.Process.Pid))
+			if err != nil {
+				return 0, err
+			}
+			for line := range strings.Lines(string(raw)) {
+				var kb int
+				if n, _ := fmt.Sscanf(line, "VmHWM: %d kB", &kb); n == 1 {
+					return kb >> 10, nil
+				}
+			}
+			return 0, fmt.Errorf("the system does not say")
+		}, func() {
+			_ = cmd.Process.Signal(syscall.SIGINT)
+			_ = cmd.Wait()
+		}, nil
+}
+
+func post(ctx context.Context, base, token string, file io.Reader) error {
+	req, err := http.NewRequestWithContext(ctx, "POST", base+"/api/v1/tables/assets", file)
+	if err != nil {
+		return err
+	}
+	req.Header.Set("Content-Type", "text/csv")
+	req.Header.Set("Authorization", "Bearer "+token)
+	res, err := http.DefaultClient.Do(req)
+	if err != nil {
+		return err
+	}
+	defer res.Body.Close()
+	last := ""
+	for lines := bufio.NewScanner(res.Body); lines.Scan(); {
+		last = lines.Text()
+	}
+	if !strings.Contains(last, `"done":true`) {
+		return fmt.Errorf("%s: %.300s", res.Status, last)
+	}
+	return nil
+}
