@@ -26,7 +26,7 @@ func (w *world) page(scheme string, width, height int64, person int) *browser.Ta
 		w.t.Fatal(err)
 	}
 	w.t.Cleanup(func() {
-		for _, c := range t.Complaints("401 (Unauthorized)", "409 (Conflict)", "422 (Unprocessable", "ERR_INCOMPLETE_CHUNKED", "ERR_CONNECTION_REFUSED") {
+		for _, c := range t.Complaints("401 (Unauthorized)", "409 (Conflict)", "412 (Precondition", "422 (Unprocessable", "ERR_INCOMPLETE_CHUNKED", "ERR_CONNECTION_REFUSED") {
 			w.t.Errorf("console: %.300s", c)
 		}
 		t.Close()
@@ -56,6 +56,11 @@ func see(id string) dp.Action[dp.Void]   { return dp.WaitVisible(browser.ID(id))
 func press(id string) dp.Action[dp.Void] { return browser.Click(browser.ID(id)) }
 func write(id, text string) dp.Action[dp.Void] {
 	return dp.Steps(see(id), dp.SendKeys(browser.ID(id), text))
+}
+
+// choose picks an option of a select once it is offered.
+func choose(id, value string) dp.Action[dp.Void] {
+	return dp.Evaluate[dp.Void](fmt.Sprintf(`(async () => { const s = document.querySelector('[data-testid=%q]'); while (![...s.options].some(o => o.value === %q)) await new Promise(r => setTimeout(r, 30)); s.value = %q; s.dispatchEvent(new Event('change', { bubbles: true })) })()`, id, value, value), dp.EvalAwaitPromise)
 }
 
 // says waits until an element's text has a part.
@@ -276,9 +281,6 @@ func TestTheRegisterInTheConsole(t *testing.T) {
 	name := lead.filed("tallow", "Under the contract [patient]")
 	tab := w.page("light", 1280, 800, 2)
 	typed := func(id, text string) dp.Action[dp.Void] { return dp.SendKeys(browser.ID(id), text) }
-	choose := func(id, value string) dp.Action[dp.Void] {
-		return dp.Evaluate[dp.Void](fmt.Sprintf(`(async () => { const s = document.querySelector('[data-testid=%q]'); while (![...s.options].some(o => o.value === %q)) await new Promise(r => setTimeout(r, 30)); s.value = %q; s.dispatchEvent(new Event('change', { bubbles: true })) })()`, id, value, value), dp.EvalAwaitPromise)
-	}
 	w.steps(tab, dp.Navigate(w.url+"/register/products/new"), see("f-name"), choose("f-vendor", "tallow"), typed("f-name", "Array 40"), typed("f-our_names", "the big one\ncupboard"),
 		press("f-versions-add"), see("f-versions-0-name"), typed("f-versions-0-name", "7.2"), press("save"), see("edit"))
 	w.steps(tab, dp.Navigate(w.url+"/register/assets/new"), see("f-name"), choose("f-vendor", "tallow"), typed("f-name", "Array Halsa-2"), typed("f-serial", "TWS-40-0093187"),

@@ -103,6 +103,10 @@ func TestSecrets(t *testing.T) {
 	name := handler.draft("corvane", "They ask for the passphrase [mute]")
 	_, tag := handler.get(name)
 	handler.must(200, "PATCH", "/cases/"+name, m{"texts": m{"happened": "Here it is: {secret corvane-passphrase}."}}, "If-Match", tag)
+	handler.must(200, "PATCH", "/cases/"+name, m{"title": "They ask for " + value + " [mute]", "texts": m{"tried": "We said " + value}}, "If-Match", func() string { _, e := handler.get(name); return e }())
+	if v, _ := handler.get(name); v.Line.Title != "They ask for {secret corvane-passphrase} [mute]" {
+		t.Errorf("the title is %q", v.Line.Title)
+	}
 	handler.step(name, m{"step": "file"})
 	handler.untilState(name, "open")
 	job := w.cast.Jobs("corvane")[0]
@@ -293,5 +297,27 @@ func TestTheWrongKey(t *testing.T) {
 	}
 	if _, err := d.Reveal(t.Context(), who, "a", "", nil); err == nil || !contains(err.Error(), "without the key to the vault") {
 		t.Errorf("without a key: %v", err)
+	}
+}
+
+// What a person takes there names the secret, and says how to see it.
+func TestASecretByHand(t *testing.T) {
+	t.Parallel()
+	w := still(t)
+	hand := w.byHand()
+	w.as(4).must(201, "POST", "/secrets", m{"facts": m{"name": "lark-pin", "vendor": "lark", "label": "PIN", "kind": "pin"}, "value": "90-41-77"})
+	name := hand.draft("lark", "The PIN is wanted")
+	_, etag := hand.get(name)
+	hand.must(200, "PATCH", "/cases/"+name, m{"texts": m{"happened": "The PIN is {secret lark-pin}."}}, "If-Match", etag)
+	hand.step(name, m{"step": "file"})
+	sh := &shell{t: t, home: t.TempDir(), env: []string{"ROUNDHOUSE_URL=" + w.url, "ROUNDHOUSE_TOKEN=" + w.people[0].Token}}
+	out := sh.ok(words("case show "+name), "The PIN is {secret lark-pin}.", "roundhouse secret reveal lark-pin --case "+name)
+	if contains(out, "90-41-77") {
+		t.Errorf("it is shown unasked:\n%s", out)
+	}
+	sh.ok(words("secret reveal lark-pin --case "+name), "90-41-77")
+	sh.ok(words("case sent " + name))
+	if s, _ := hand.secret("lark-pin"); s.Uses == nil || (*s.Uses)[0].Act != "revealed" || *(*s.Uses)[0].Case != name {
+		t.Errorf("%+v", s)
 	}
 }

@@ -26,7 +26,7 @@ const rooms = [
   { name: 'vendors', label: 'Vendors', to: '/vendors' },
   { name: 'register', label: 'Register', to: '/register/assets' },
 ]
-const here = computed(() => ({ case: 'cases', vendor: 'vendors', thing: 'register', calendars: 'register', calendar: 'register', policy: 'register', people: 'register' })[String(route.name)] ?? String(route.name))
+const here = computed(() => ({ case: 'cases', vendor: 'vendors', thing: 'register', calendars: 'register', calendar: 'register', policy: 'register', people: 'register', secrets: 'register' })[String(route.name)] ?? String(route.name))
 // In a narrow window the pages stand behind one button.
 const menu = ref(false)
 watch(() => route.fullPath, () => (menu.value = false))

@@ -4,9 +4,11 @@ package main
 
 import (
 	"encoding/json"
+	"errors"
 	"fmt"
 	"os"
 	"path/filepath"
+	"strings"
 
 	dp "github.com/chromedp/chromedp"
 
@@ -52,6 +54,11 @@ func run(ready, dir string) error {
 	link := func(title string) dp.Action[dp.Void] {
 		return dp.Evaluate[dp.Void](`[...document.querySelectorAll('[data-testid="today-line"]')].find(l => l.textContent.includes(` + fmt.Sprintf("%q", title) + `)).querySelector('a').click()`)
 	}
+	table, pack, err := files()
+	if err != nil {
+		return err
+	}
+	defer os.RemoveAll(filepath.Dir(table))
 	pages := []page{
 		{"today.png", "light", "/", 1280, 800, []dp.Action[dp.Void]{see("today-line")}},
 		{"today-dark.png", "dark", "/", 1280, 800, []dp.Action[dp.Void]{see("today-line")}},
@@ -68,6 +75,9 @@ func run(ready, dir string) error {
 		{"hours.png", "dark", "/register/calendars/2", 1280, 800, []dp.Action[dp.Void]{see("c-words")}},
 		{"vendor-change.png", "light", "/vendors/ninefathom", 1280, 1000, []dp.Action[dp.Void]{see("edit"), browser.Click(browser.ID("edit")), see("f-levels-0-label")}},
 		{"by-hand.png", "light", "/", 1280, 900, []dp.Action[dp.Void]{see("today-line"), link("loses its line"), see("by-hand")}},
+		{"secrets.png", "light", "/register/secrets", 1280, 800, []dp.Action[dp.Void]{see("secret"), browser.Click(browser.ID("reveal-corvane-passphrase")), see("secret-value"), browser.Click(browser.ID("secret-corvane-passphrase")), see("secret-uses")}},
+		{"tables.png", "light", "/register/assets", 1280, 800, []dp.Action[dp.Void]{see("thing-row"), browser.Click(browser.ID("tables-open")), see("table-file"), dp.SetUploadFiles(browser.ID("table-file"), []string{table}), see("table-sum")}},
+		{"pack.png", "dark", "/vendors", 1280, 800, []dp.Action[dp.Void]{browser.Click(browser.ID("read-pack")), see("pack-file"), dp.SetUploadFiles(browser.ID("pack-file"), []string{pack}), see("pack-keep")}},
 		{"sign-in.png", "dark", "", 1280, 800, nil},
 	}
 	for _, p := range pages {
@@ -97,8 +107,25 @@ func run(ready, dir string) error {
 
 // who looks at a page: the administrator where something is to be changed.
 func who(file string) int {
-	if file == "vendor-change.png" {
+	switch file {
+	case "vendor-change.png", "secrets.png", "pack.png":
 		return 4
 	}
 	return 0
+}
+
+// files are a table and a pack to be shown before they are taken in.
+func files() (table, pack string, err error) {
+	packs, err := demo.Packs()
+	if err != nil {
+		return "", "", err
+	}
+	rows := "vendor,name,serial,product,version,site,Colour\ntallow,Array Halsa-1,TWS-40-0088021,Array 40,7.3,Halsa,grey\ntallow,Array Lund-1,TWS-40-0101217,Array 40,7.3,Lund,grey\ntallow,Array Lund-2,TWS-40-0101218,Array 40,9.0,Lund,grey\n"
+	dir, err := os.MkdirTemp("", "roundhouse-shots-")
+	if err != nil {
+		return "", "", err
+	}
+	table, pack = filepath.Join(dir, "new-arrays.csv"), filepath.Join(dir, "emberline.yaml")
+	changed := strings.NewReplacer("closes_after_days: 10", "closes_after_days: 14", `fri: ["08:00-18:00"]`, `fri: ["08:00-16:00"]`, "Copies run into the day.", "Copies run into the working day.").Replace(string(packs["emberline"]))
+	return table, pack, errors.Join(os.WriteFile(table, []byte(rows), 0o600), os.WriteFile(pack, []byte(changed), 0o600))
 }

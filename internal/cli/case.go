@@ -11,6 +11,7 @@ import (
 	"roundhouse.example/internal/cli/out"
 	"roundhouse.example/internal/client"
 	"roundhouse.example/internal/client/clientgen"
+	"roundhouse.example/internal/core/disclosure"
 )
 
 func (a *app) cases() *cobra.Command {
@@ -282,6 +283,9 @@ func (a *app) toCarry(c clientgen.Case, d clientgen.Delivery, what string) {
 	p.Line("")
 	for _, line := range strings.Split(strings.TrimRight(deref(d.Text), "\n"), "\n") {
 		p.Line("  %s", line)
+	}
+	for _, name := range disclosure.Placeholders(deref(d.Text)) {
+		p.Line("\nIn place of %s say what this shows: roundhouse secret reveal %s --case %s", disclosure.Placeholder(name), name, c.Line.Number)
 	}
 	p.Line("\nWhen it has gone: roundhouse case sent %s --reference THEIR-NUMBER", c.Line.Number)
 }

@@ -69,6 +69,9 @@ func (d *Desk) OpenCase(ctx context.Context, a Actor, n NewCase) (Ref, error) {
 		if c.Texts.V.Contact == "" {
 			c.Texts.V.Contact = reach(a.Person)
 		}
+		if err := d.hideIn(ctx, tx, &c); err != nil {
+			return Ref{}, err
+		}
 		if err := tx.InsertCase(ctx, &c); err != nil {
 			return Ref{}, err
 		}
@@ -168,6 +171,13 @@ func (w *work) changeHead(ctx context.Context, ch CaseChange) error {
 		errors.As(err, &inv)
 		return inv
 	}
+	if ch.Title != nil {
+		title, err := w.hidden(ctx, *ch.Title)
+		if err != nil {
+			return err
+		}
+		ch.Title = &title
+	}
 	if ch.Title != nil && strings.TrimSpace(*ch.Title) != c.Title {
 		if strings.TrimSpace(*ch.Title) == "" {
 			return invalid("title", "a title is needed by which the case is recognised in a list")
@@ -190,6 +200,9 @@ func (w *work) changeHead(ctx context.Context, ch CaseChange) error {
 	}
 	if err := merge(&c.Answers.V, ch.Answers); err != nil {
 		return invalid("answers", "%s", err)
+	}
+	if err := w.d.hideIn(ctx, w.tx, c); err != nil {
+		return err
 	}
 	if ch.Asset != nil || ch.Account != nil || ch.Contract != nil {
 		if err := w.belong(ctx, ch); err != nil {

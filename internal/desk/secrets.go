@@ -378,3 +378,19 @@ func (d *Desk) hiding(ctx context.Context, q store.Querier, vendor int64) (func(
 	}
 	return func(s string) string { return disclosure.Hide(s, values) }, nil
 }
+
+// hideIn puts placeholders where a draft writes out a secret of its vendor's.
+func (d *Desk) hideIn(ctx context.Context, q store.Querier, c *store.Case) error {
+	hide, err := d.hiding(ctx, q, c.VendorID)
+	if err != nil {
+		return err
+	}
+	x := &c.Texts.V
+	for _, s := range []*string{&c.Title, &x.Happened, &x.Expected, &x.Steps, &x.Since, &x.Tried, &x.OnWhat, &x.Contact, &x.ContactAlways} {
+		*s = hide(*s)
+	}
+	for k, v := range c.Answers.V {
+		c.Answers.V[k] = hide(v)
+	}
+	return nil
+}

@@ -69,7 +69,7 @@ async function keep() {
     at.value = before.value ? before.value.facts.name : form.name
     await queries.invalidateQueries({ queryKey: ['secrets'] })
   } catch (e) {
-    if (e instanceof Problem && e.doc.errors?.length) errors.value = Object.fromEntries(e.doc.errors.map((x) => [x.field.replace(/\[.*/, ''), x.detail]))
+    if (e instanceof Problem && e.doc.errors?.length) errors.value = Object.fromEntries(e.doc.errors.map((x) => [x.field.replace(/^facts\./, '').replace(/\[.*/, ''), x.detail]))
     else problem.value = say(e)
   } finally {
     busy.value = false
@@ -127,7 +127,7 @@ const fields = [
             <td class="cut"><button type="button" class="linkish mono" :aria-expanded="at === s.facts.name" :data-testid="'secret-' + s.facts.name" @click="open(s.facts.name)">{{ s.facts.name }}</button><br /><span class="sub">{{ s.facts.label }}</span></td>
             <td class="cut wide">{{ whose(s) }}</td>
             <td class="cut wide">{{ kept(s) }}<span v-if="s.facts.holder" class="sub"><br />{{ s.facts.holder }}</span></td>
-            <td class="cut wide">{{ s.facts.hosts?.join(', ') || 'nowhere; it is read out' }}</td>
+            <td class="wide hosts"><div v-for="h in s.facts.hosts" :key="h">{{ h }}</div><template v-if="!s.facts.hosts?.length">nowhere; it is read out</template></td>
             <td><SecretReveal v-if="s.in_vault" :name="s.facts.name" :why-not="s.why_not" /><span v-else class="sub">not here</span></td>
           </tr>
           <tr v-if="at === s.facts.name && !editing" class="more"><td colspan="5">
@@ -152,5 +152,7 @@ const fields = [
 .list td { height: auto; padding-top: 7px; padding-bottom: 7px; vertical-align: top; }
 ul { margin: 6px 0 10px; padding-left: 18px; }
 .wrong { color: var(--late); }
-@media (max-width: 640px) { .wide { display: none; } .grid { grid-template-columns: 1fr; gap: 3px; } td.cut { white-space: normal; } }
+.hosts { overflow-wrap: anywhere; }
+.list .linkish { text-align: left; overflow-wrap: anywhere; }
+@media (max-width: 640px) { .list { table-layout: auto; } .wide { display: none; } .grid { grid-template-columns: 1fr; gap: 3px; } td.cut { white-space: normal; } }
 </style>

@@ -68,6 +68,7 @@ const hours = computed(() => data.value?.hours.map((h) => ({ ...h, lines: h.alwa
           <p v-if="l.channels?.length" class="sub">Only by {{ l.channels.join(' or ') }}.</p>
           <p v-if="l.round_the_clock" class="sub">Needs a contact round the clock.</p>
         </div>
+        <VendorSecrets :vendor="data.key" />
       </section>
       <section>
         <template v-for="k in data.contracts" :key="k.number">
@@ -81,7 +82,6 @@ const hours = computed(() => data.value?.hours.map((h) => ({ ...h, lines: h.alwa
         </template>
         <h2 style="margin-top: 18px">Hours</h2>
         <p v-for="h in hours" :key="h.name"><b>{{ h.name }}</b> <span class="sub">{{ h.zone }}</span><br />{{ h.lines.join(' · ') }}<template v-if="h.closed?.length"><br /><span class="sub small">closed on {{ h.closed.join(', ') }}</span></template></p>
-        <VendorSecrets :vendor="data.key" />
         <template v-if="data.link">
           <h2 style="margin-top: 18px">Link</h2>
           <p class="mono">{{ data.link.address }}</p>

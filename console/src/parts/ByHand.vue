@@ -61,7 +61,7 @@ async function decide(decision: 'it-arrived' | 'give-up') {
       </li>
     </ul>
     <pre tabindex="0" aria-label="The words to take there">{{ delivery.text }}</pre>
-    <p v-for="s in secrets" :key="s" class="row">In place of <code>{secret {{ s }}}</code> say <SecretReveal v-if="may" :name="s" :for="view.line.number" /><template v-else>what it stands for</template></p>
+    <p v-for="s in secrets" :key="s" class="row secret">In place of <code>{secret {{ s }}}</code> say <SecretReveal v-if="may" :name="s" :for="view.line.number" /><template v-else>what it stands for</template></p>
     <div v-if="may" class="row acts">
       <NButton data-testid="copy-text" @click="copy">{{ copied ? 'Copied' : 'Copy the text' }}</NButton>
       <label>Their number <input v-model="reference" class="in mono" data-testid="their-number" /></label>
@@ -77,6 +77,7 @@ async function decide(decision: 'it-arrived' | 'give-up') {
 .carry { padding: 12px 16px 14px; margin-top: 12px; border-left: 3px solid var(--primary); }
 ul { margin: 6px 0; padding-left: 18px; }
 pre { white-space: pre-wrap; overflow-wrap: anywhere; font: inherit; border: 1px solid var(--line2); border-radius: 4px; padding: 8px 12px; max-height: 260px; overflow: auto; margin: 8px 0 10px; }
+.secret { flex-wrap: wrap; margin-bottom: 12px; }
 .acts { flex-wrap: wrap; gap: 8px 12px; }
 label { display: inline-flex; align-items: center; gap: 6px; }
 label .in { width: 150px; }

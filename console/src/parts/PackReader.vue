@@ -55,7 +55,7 @@ async function chosen(e: Event) {
       <p v-for="d in read.doubts" :key="d" class="doubt small">Line {{ d }}</p>
       <div v-if="read.differences.length && !read.done" class="scroll" tabindex="0" role="region" aria-label="What differs"><table>
         <thead><tr class="small sub"><th scope="col">What</th><th v-if="!read.new" scope="col">Is</th><th scope="col">{{ read.new ? 'Says' : 'Will be' }}</th></tr></thead>
-        <tbody><tr v-for="(x, i) in read.differences" :key="i"><td class="what">{{ x.field }}</td><td v-if="!read.new">{{ x.was ?? 'nothing' }}</td><td>{{ x.will ?? 'nothing' }}</td></tr></tbody>
+        <tbody><tr v-for="(x, i) in read.differences" :key="i"><td class="what">{{ x.field.replaceAll('_', ' ') }}</td><td v-if="!read.new">{{ x.was ?? 'nothing' }}</td><td>{{ x.will ?? 'nothing' }}</td></tr></tbody>
       </table></div>
       <p v-for="n in read.notes" :key="n" class="sub">{{ n }}</p>
     </template>
@@ -70,7 +70,7 @@ async function chosen(e: Event) {
 .sheet { padding: 14px 16px; margin-bottom: 14px; display: flex; flex-direction: column; gap: 12px; }
 .hint { display: block; }
 .scroll { max-height: 50vh; overflow: auto; border: 1px solid var(--line2); }
-table { width: 100%; border-collapse: collapse; min-width: 560px; }
+table { width: 100%; border-collapse: collapse; min-width: 480px; }
 th { text-align: left; font-weight: 400; padding: 5px 12px; position: sticky; top: 0; background: var(--panel); }
 td { padding: 5px 12px; border-top: 1px solid var(--line2); vertical-align: top; overflow-wrap: anywhere; }
 .what { width: 30%; }
