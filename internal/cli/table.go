@@ -171,8 +171,8 @@ func (a *app) tellTable(line clientgen.TableLine, name string, rows int, alive b
 	case line.Progress != nil && alive:
 		fmt.Fprintf(a.stderr, "\r\x1b[K%d rows, %d %% of the file", line.Progress.Rows, 100*line.Progress.Bytes/max(1, line.Progress.OfBytes))
 	case line.Row != nil && line.Row.What != "same":
-		rows++
-		if clear(); rows <= shownRows {
+		if rows++; rows <= shownRows {
+			clear()
 			r := line.Row
 			p.Line("%s:%d: %s %s%s", name, r.Line, r.What, r.Name, strings.TrimSuffix(": "+strings.Join(r.Said, "; "), ": "))
 		}
