@@ -6,6 +6,8 @@ import (
 	"encoding/json"
 	"fmt"
 	"io"
+	"net"
+	"net/http"
 	"os"
 	"os/exec"
 	"path/filepath"
@@ -281,4 +283,67 @@ func TestTablesInTheTerminal(t *testing.T) {
 		t.Errorf("%d %s", code, out)
 	}
 	sh.ok(words("person export"), "email,name,role")
+}
+
+// A service that is killed in the middle of a table leaves nothing of it, and the
+// table comes in whole afterwards.
+func TestATableThatIsKilled(t *testing.T) {
+	t.Parallel()
+	w := still(t)
+	l, err := net.Listen("tcp", "127.0.0.1:0")
+	if err != nil {
+		t.Fatal(err)
+	}
+	s := &served{t: t, db: w.db, listen: l.Addr().String(), token: w.people[0].Token}
+	if err := l.Close(); err != nil {
+		t.Fatal(err)
+	}
+	s.start("")
+	defer s.kill()
+	s.ask("GET", "/me", "", "", nil, nil)
+	var file strings.Builder
+	file.WriteString("vendor,name,serial\n")
+	const rows = 6000
+	for i := range rows {
+		fmt.Fprintf(&file, "tallow,Box %d,B-%d\n", i, i)
+	}
+	send := func() (*http.Response, error) {
+		req, err := http.NewRequest("POST", "http://"+s.listen+"/api/v1/tables/assets", strings.NewReader(file.String()))
+		if err != nil {
+			t.Fatal(err)
+		}
+		req.Header.Set("Content-Type", "text/csv")
+		req.Header.Set("Authorization", "Bearer "+s.token)
+		return http.DefaultClient.Do(req)
+	}
+	count := func() (n int) {
+		t.Helper()
+		if err := w.desk.Store.DB.GetContext(t.Context(), &n, "select count(*) from asset"); err != nil {
+			t.Fatal(err)
+		}
+		return n
+	}
+	res, err := send()
+	if err != nil {
+		t.Fatal(err)
+	}
+	line, err := bufio.NewReader(res.Body).ReadString('\n')
+	s.kill()
+	res.Body.Close()
+	if err != nil || !strings.Contains(line, "progress") {
+		t.Fatalf("%q, %v", line, err)
+	}
+	if n := count(); n != 0 {
+		t.Errorf("%d rows are there", n)
+	}
+	s.alive()
+	s.ask("GET", "/me", "", "", nil, nil)
+	if res, err = send(); err != nil {
+		t.Fatal(err)
+	}
+	defer res.Body.Close()
+	all, err := io.ReadAll(res.Body)
+	if err != nil || !strings.Contains(string(all), `"done":true`) || count() != rows {
+		t.Errorf("%d rows, %v: %.300s", count(), err, all[max(0, len(all)-300):])
+	}
 }

@@ -21,6 +21,7 @@ import (
 	"roundhouse.example/internal/cli/out"
 	"roundhouse.example/internal/client"
 	"roundhouse.example/internal/client/clientgen"
+	"roundhouse.example/internal/core/pack"
 	"roundhouse.example/internal/core/register"
 )
 
@@ -411,9 +412,11 @@ func (a *app) members(file string, into *map[string]any) error {
 
 // readYAML names the file in what it says is wrong.
 func readYAML(name string, raw []byte, into *map[string]any) error {
-	if err := yaml.Unmarshal(raw, into); err != nil {
-		return fmt.Errorf("%s: %s", name, strings.TrimSpace(yaml.FormatError(err, false, false)))
+	members, findings := pack.Members(raw)
+	if len(findings) > 0 {
+		return fmt.Errorf("%s:%s", name, findings[0])
 	}
+	*into = members
 	return nil
 }
 

@@ -75,9 +75,11 @@ func (d *Desk) keep(ctx context.Context, l *store.Link, events []channel.Incomin
 		} else if len(events) > 0 && !events[0].At.IsZero() {
 			floor = events[0].At // the first look ever: there is no earlier one to clamp to
 		}
-		hide, err := d.hiding(ctx, tx, row.VendorID)
-		if err != nil {
-			return err
+		hide := func(s string) string { return s }
+		if len(events) > 0 {
+			if hide, err = d.hiding(ctx, tx, row.VendorID); err != nil {
+				return err
+			}
 		}
 		for _, e := range events {
 			e.Text, e.Author = hide(e.Text), hide(e.Author)

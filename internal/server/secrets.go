@@ -4,6 +4,7 @@ import (
 	"context"
 	"encoding/json"
 	"errors"
+	"net/http"
 
 	"roundhouse.example/internal/core/register"
 	"roundhouse.example/internal/desk"
@@ -151,7 +152,7 @@ func (h *handlers) RotateVault(ctx context.Context, r apigen.RotateVaultRequestO
 func locked(err error) *problem {
 	var unknown *vault.UnknownKey
 	if errors.Is(err, desk.ErrNoVault) || errors.As(err, &unknown) {
-		return newProblem(503, "vault-locked", "The vault is locked", "Secrets cannot be opened here: "+err.Error()+".")
+		return newProblem(http.StatusConflict, "vault-locked", "The vault is locked", "Secrets cannot be opened here: "+err.Error()+".")
 	}
 	return nil
 }

@@ -76,7 +76,7 @@ func TestMistakes(t *testing.T) {
 		"a newer format":                  {"vendor_pack: 1", "vendor_pack: 2", []string{"2: vendor_pack: it is of version 2 of the format, and this program knows version 1"}},
 		"no format":                       {"vendor_pack: 1", "vendor_pack: one", []string{"2: vendor_pack: it is 1"}},
 		"a member twice":                  {"  zone: Asia/Kolkata\n  hours", "  name: Other\n  zone: Asia/Kolkata\n  hours", []string{"6: "}},
-		"an alias":                        {"criteria: [No card is taken anywhere]", "criteria: &c [No card is taken anywhere]", []string{"14: vendor.levels[0].criteria: a pack uses no anchors"}},
+		"an alias":                        {"criteria: [No card is taken anywhere]", "criteria: &c [No card is taken anywhere]", []string{"14: vendor.levels[0].criteria: anchors and aliases are not used"}},
 		"no YAML":                         {"levels:", "levels: [", []string{"it is no YAML"}},
 		"access, which is ours":           {"  login_how", "  access: [{person: a@b.example}]\n  login_how", []string{"20: vendor.access: nothing of that name"}},
 		"a name of 10,000 characters":     {"Ferrous Payments", strings.Repeat("x", 10_000), []string{"5: vendor.name: it has 10000 characters"}},
@@ -106,8 +106,8 @@ func TestFilesThatAreNoPack(t *testing.T) {
 		bomb += fmt.Sprintf("%c: &%c [*%c, *%c, *%c, *%c, *%c, *%c, *%c, *%c, *%c, *%c]\n", c, c, c-1, c-1, c-1, c-1, c-1, c-1, c-1, c-1, c-1, c-1)
 	}
 	for what, x := range map[string]struct{ file, want string }{
-		"nothing": {"", "it holds"}, "a word": {"hello", "it is no pack"}, "two documents": {good + "---\n" + good, "it holds 2 documents"},
-		"a bomb of aliases": {bomb, "no anchors and aliases"}, "Latin-1": {"vendor_pack: 1\nvendor: {name: caf\xe9}", "UTF-8"},
+		"nothing": {"", "there is nothing in it"}, "a word": {"hello", "it is no pack"}, "two documents": {good + "---\n" + good, "it holds 2 documents"},
+		"a bomb of aliases": {bomb, "anchors and aliases are not used"}, "Latin-1": {"vendor_pack: 1\nvendor: {name: caf\xe9}", "UTF-8"},
 		"too long": {strings.Repeat("# x\n", MaxBytes/4+1), "longer than 256 KiB"}, "too many lines": {strings.Repeat("- a\n", maxLines+1), "more than 8000 lines"},
 		"a long line": {"vendor_pack: 1\na: " + strings.Repeat("[", maxLine), "2: the line is longer"}, "too deep": {strings.Repeat("[", 60) + strings.Repeat("]", 60), "nested more than"}, "a list": {"- a\n- b\n", "it is no pack"},
 	} {
@@ -186,4 +186,21 @@ func FuzzRead(f *testing.F) {
 			t.Errorf("%q, written\n%s\n%v", file, out, findings)
 		}
 	})
+}
+
+// Members of anything are read within the bounds of a pack.
+func TestMembers(t *testing.T) {
+	m, findings := Members([]byte("name: Array\nnote: |\n  two\n  lines\nversions: [{name: '7.2'}]\neverything: true\namount: 5\n"))
+	raw, err := json.Marshal(m)
+	if err != nil || len(findings) > 0 || string(raw) != `{"amount":5,"everything":true,"name":"Array","note":"two\nlines\n","versions":[{"name":"7.2"}]}` {
+		t.Errorf("%s %v %v", raw, findings, err)
+	}
+	if m, findings := Members([]byte(`{"name": "Array", "terms": [{"level": 1}]}`)); len(findings) > 0 || m["name"] != "Array" {
+		t.Errorf("JSON: %v %v", m, findings)
+	}
+	for file, want := range map[string]string{"a: &a [x]\nb: [*a, *a]\n": "1: a: anchors and aliases are not used", "- a\n- b\n": "it is no set of members", "a: [": "it is no YAML", "": "there is nothing in it", "a: 1\n---\nb: 2\n": "it holds 2 documents", strings.Repeat("a", MaxBytes+1): "it is longer than", "a: 1\na: 2\n": "2: "} {
+		if _, findings := Members([]byte(file)); len(findings) == 0 || !strings.Contains(findings[0].String(), want) {
+			t.Errorf("%.30q: %v, want %q", file, findings, want)
+		}
+	}
 }

@@ -32,37 +32,65 @@ var compiled = sync.OnceValues(func() (*jsonschema.Schema, error) {
 	return c.Compile("vendor-pack.json")
 })
 
-// Read checks a file and gives its pack. All that is wrong is told at once, in the
-// order of the lines; the pack is of use only where nothing but warnings is found.
-func Read(file []byte) (Pack, []Finding) {
-	whole := func(format string, args ...any) (Pack, []Finding) {
-		return Pack{}, []Finding{{Detail: fmt.Sprintf(format, args...)}}
+// plain reads a file as plain values, and remembers where each stood.
+func plain(file []byte) (value any, t tree, findings []Finding) {
+	whole := func(format string, args ...any) (any, tree, []Finding) {
+		return nil, tree{}, []Finding{{Detail: fmt.Sprintf(format, args...)}}
 	}
 	switch {
 	case len(file) > MaxBytes:
-		return whole("it is longer than %d KiB: a pack holds one vendor", MaxBytes>>10)
+		return whole("it is longer than %d KiB, far above any vendor", MaxBytes>>10)
 	case !utf8.Valid(file):
 		return whole("it is not written in UTF-8")
 	}
 	number := 0
 	for line := range bytes.Lines(file) {
 		if number++; number > maxLines {
-			return whole("it has more than %d lines: a pack holds one vendor", maxLines)
+			return whole("it has more than %d lines, far above any vendor", maxLines)
 		} else if len(line) > maxLine {
-			return Pack{}, []Finding{{Line: number, Detail: fmt.Sprintf("the line is longer than %d bytes: write a long text in several lines, after a |", maxLine)}}
+			return nil, tree{}, []Finding{{Line: number, Detail: fmt.Sprintf("the line is longer than %d bytes: write a long text in several lines, after a |", maxLine)}}
 		}
 	}
 	doc, err := parser.ParseBytes(file, 0)
 	if err != nil {
-		return Pack{}, []Finding{unreadable(err)}
+		return nil, tree{}, []Finding{unreadable(err)}
 	}
-	if len(doc.Docs) != 1 || doc.Docs[0].Body == nil {
-		return whole("it holds %d documents: a pack is one", len(doc.Docs))
+	if len(doc.Docs) == 0 || len(doc.Docs) == 1 && doc.Docs[0].Body == nil {
+		return whole("there is nothing in it")
 	}
-	t := tree{lines: map[string]int{}}
-	value := t.value(doc.Docs[0].Body, "", 0)
-	if len(t.findings) > 0 {
-		return Pack{}, t.sorted()
+	if len(doc.Docs) != 1 {
+		return whole("it holds %d documents, and one is wanted", len(doc.Docs))
+	}
+	t = tree{lines: map[string]int{}}
+	if value = t.value(doc.Docs[0].Body, "", 0); len(t.findings) > 0 {
+		return nil, t, t.sorted()
+	}
+	return value, t, nil
+}
+
+// Members reads the members of anything from a file of YAML or JSON, within the same
+// bounds as a pack and without anchors, so that a small file cannot mean a great one.
+func Members(file []byte) (map[string]any, []Finding) {
+	value, _, findings := plain(file)
+	if len(findings) > 0 {
+		return nil, findings
+	}
+	members, ok := value.(map[string]any)
+	if !ok {
+		return nil, []Finding{{Detail: "it is no set of members: write them as NAME: VALUE, one a line"}}
+	}
+	return members, nil
+}
+
+// Read checks a file and gives its pack. All that is wrong is told at once, in the
+// order of the lines; the pack is of use only where nothing but warnings is found.
+func Read(file []byte) (Pack, []Finding) {
+	whole := func(format string, args ...any) (Pack, []Finding) {
+		return Pack{}, []Finding{{Detail: fmt.Sprintf(format, args...)}}
+	}
+	value, t, findings := plain(file)
+	if len(findings) > 0 {
+		return Pack{}, findings
 	}
 	top, ok := value.(map[string]any)
 	if !ok {
@@ -175,7 +203,7 @@ func (t *tree) value(n ast.Node, path string, depth int) any {
 	case *ast.NullNode:
 		return nil
 	case *ast.AnchorNode, *ast.AliasNode, *ast.MergeKeyNode:
-		t.findings = append(t.findings, Finding{line, path, "a pack uses no anchors and aliases: write out what is meant", false})
+		t.findings = append(t.findings, Finding{line, path, "anchors and aliases are not used here: write out what is meant", false})
 		return nil
 	}
 	t.findings = append(t.findings, Finding{line, path, "that is not understood here: a pack holds texts, numbers, yes or no, lists and members", false})
