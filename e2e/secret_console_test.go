@@ -1,6 +1,7 @@
 package e2e
 
 import (
+	"fmt"
 	"os"
 	"path/filepath"
 	"strings"
@@ -79,5 +80,14 @@ func TestPacksTablesAndSecretsInTheConsole(t *testing.T) {
 	w.steps(handler, dp.Navigate(w.url+"/register/secrets"), see("secret"))
 	if n, _ := browser.Eval[int](handler, `document.querySelectorAll('[data-testid="add-secret"],[data-testid="rotate"]').length`); n != 0 {
 		t.Errorf("a handler is offered %d things to do", n)
+	}
+
+	// Written to the vendor by its name, it is put in when it leaves.
+	w.as(4).must(201, "POST", "/secrets", m{"facts": m{"name": "tallow-phrase", "vendor": "tallow", "label": "Phrase", "kind": "passphrase", "hosts": []string{"127.0.0.1"}}, "value": "salt-and-line"})
+	name := w.as(0).filed("tallow", "They want the phrase [mute]")
+	w.steps(admin, dp.Navigate(w.url+"/cases/"+name), press("door-message"), write("writing", "It is"), press("put-tallow-phrase"), press("send"), dp.WaitVisible(dp.CSS(`[data-testid="door-message"]`)))
+	w.until("it arrives", func() bool { return strings.Contains(fmt.Sprint(w.cast.Feed("tallow")), "It is salt-and-line") })
+	if text := string(w.as(0).must(200, "GET", "/cases/"+name+"/entries", nil).body); !strings.Contains(text, "It is {secret tallow-phrase}") || strings.Contains(text, "salt-and-line") {
+		t.Errorf("%s", text)
 	}
 }

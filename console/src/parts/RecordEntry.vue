@@ -20,7 +20,7 @@ const bits = computed(() => {
 </script>
 
 <template>
-  <div class="entry" :class="kind" :data-testid="`entry-${entry.number}`" :data-kind="kind">
+  <div class="entry" :class="`is-${kind}`" :data-testid="`entry-${entry.number}`" :data-kind="kind">
     <TimeText :at="entry.happened_at" class="sub when" />
     <p v-if="kind === 'change'" class="change">{{ entry.text }}<span v-if="entry.author" class="sub">&nbsp; {{ entry.author }}</span></p>
     <article v-else class="sheet">
@@ -48,14 +48,14 @@ const bits = computed(() => {
 .when { padding-top: 7px; }
 .change { padding-top: 7px; }
 .sheet { background: var(--panel); border: 1px solid var(--line2); border-radius: 6px; padding: 9px 14px 10px; max-width: 752px; }
-.out .sheet { margin-left: 60px; }
-.note .sheet { background: transparent; border: 1px dashed var(--ink2); padding-left: 26px; max-width: 622px; position: relative; }
-.note .sheet::before { content: ''; position: absolute; left: 0; top: 0; bottom: 0; width: 12px; background: repeating-linear-gradient(45deg, var(--ink2) 0 1.5px, transparent 1.5px 5px); border-radius: 5px 0 0 5px; }
-.call .sheet { border-style: double; border-width: 3px; border-color: var(--line2); }
+.is-out .sheet { margin-left: 60px; }
+.is-note .sheet { background: transparent; border: 1px dashed var(--ink2); padding-left: 26px; max-width: 622px; position: relative; }
+.is-note .sheet::before { content: ''; position: absolute; left: 0; top: 0; bottom: 0; width: 12px; background: repeating-linear-gradient(45deg, var(--ink2) 0 1.5px, transparent 1.5px 5px); border-radius: 5px 0 0 5px; }
+.is-call .sheet { border-style: double; border-width: 3px; border-color: var(--line2); }
 .head { display: flex; gap: 8px; align-items: baseline; flex-wrap: wrap; }
 .meta { margin-left: auto; }
 .body { white-space: pre-wrap; overflow-wrap: anywhere; max-width: 66ch; margin-top: 2px; }
 .bad { color: var(--late); }
 .mark { margin-top: 6px; }
-@media (max-width: 640px) { .entry { grid-template-columns: 1fr; } .out .sheet { margin-left: 18px; } }
+@media (max-width: 640px) { .entry { grid-template-columns: 1fr; } .is-out .sheet { margin-left: 18px; } }
 </style>

@@ -5,6 +5,7 @@ import { NButton, NInput } from 'naive-ui'
 import { computed, nextTick, ref, watch } from 'vue'
 import { byChannel, client, newKey, ok, Problem, words, type Case } from '../data/api'
 import { refresh } from '../data/queries'
+import SecretNames from './SecretNames.vue'
 
 const props = defineProps<{ view: Case; lastEntry: number; begin?: 'message' }>()
 const queries = useQueryClient()
@@ -91,6 +92,7 @@ watch(() => props.lastEntry, (n) => seen.value > 1e9 && (seen.value = n))
     </div>
     <label class="hide" for="writing">Text</label>
     <NInput v-model:value="text" type="textarea" :autosize="{ minRows: 4, maxRows: 18 }" placeholder="" :input-props="{ id: 'writing', 'data-testid': 'writing' } as never" />
+    <SecretNames v-if="door === 'message'" :vendor="view.line.vendor" :by-link="(via ?? usual) === 'api'" @put="(p) => (text = (text + ' ' + p).trimStart())" />
     <fieldset v-if="door !== 'note'" class="segments small">
       <legend class="hide">Whose move is it then?</legend>
       <label><input v-model="move" type="radio" value="" name="move" />the usual</label>
