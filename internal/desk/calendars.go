@@ -124,9 +124,7 @@ func (d *Desk) AddCalendarVersion(ctx context.Context, a Actor, id int64, from s
 		if err != nil {
 			return 0, invalid("from", "%q is not a date that exists; write it like 2026-12-25", from)
 		}
-		v := store.CalendarVersion{CalendarID: id, CountsFrom: at, KnownAt: now}
-		v.Definition.V = def
-		return v.ID, store.AddCalendarVersion(ctx, tx, &v)
+		return id, store.ExtendCalendar(ctx, tx, id, def, at, now)
 	})
 	if err != nil {
 		return 0, err

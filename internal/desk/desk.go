@@ -79,12 +79,14 @@ type Field struct{ Name, Detail string }
 // names every field at fault.
 type Invalid struct{ Fields []Field }
 
-func (e *Invalid) Error() string {
+func (e *Invalid) Error() string { return strings.Join(e.lines(), "; ") }
+
+func (e *Invalid) lines() []string {
 	parts := make([]string, len(e.Fields))
 	for i, f := range e.Fields {
 		parts[i] = f.Name + ": " + f.Detail
 	}
-	return strings.Join(parts, "; ")
+	return parts
 }
 
 func invalid(field, format string, args ...any) *Invalid {

@@ -69,9 +69,11 @@ func (d *Desk) OpenCase(ctx context.Context, a Actor, n NewCase) (Ref, error) {
 		if c.Texts.V.Contact == "" {
 			c.Texts.V.Contact = reach(a.Person)
 		}
-		if err := d.hideIn(ctx, tx, &c); err != nil {
+		hide, err := d.hiding(ctx, tx, c.VendorID)
+		if err != nil {
 			return Ref{}, err
 		}
+		hideIn(hide, &c)
 		if err := tx.InsertCase(ctx, &c); err != nil {
 			return Ref{}, err
 		}
@@ -171,11 +173,12 @@ func (w *work) changeHead(ctx context.Context, ch CaseChange) error {
 		errors.As(err, &inv)
 		return inv
 	}
+	hide, err := w.d.hiding(ctx, w.tx, c.VendorID)
+	if err != nil {
+		return err
+	}
 	if ch.Title != nil {
-		title, err := w.hidden(ctx, *ch.Title)
-		if err != nil {
-			return err
-		}
+		title := hide(*ch.Title)
 		ch.Title = &title
 	}
 	if ch.Title != nil && strings.TrimSpace(*ch.Title) != c.Title {
@@ -201,9 +204,7 @@ func (w *work) changeHead(ctx context.Context, ch CaseChange) error {
 	if err := merge(&c.Answers.V, ch.Answers); err != nil {
 		return invalid("answers", "%s", err)
 	}
-	if err := w.d.hideIn(ctx, w.tx, c); err != nil {
-		return err
-	}
+	hideIn(hide, c)
 	if ch.Asset != nil || ch.Account != nil || ch.Contract != nil {
 		if err := w.belong(ctx, ch); err != nil {
 			return err

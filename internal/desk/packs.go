@@ -211,9 +211,7 @@ func (d *Desk) readPack(ctx context.Context, tx *store.Tx, p pack.Pack, seen str
 			begun = true
 			continue
 		}
-		v := store.CalendarVersion{CalendarID: x.into, CountsFrom: x.from, KnownAt: d.Now()}
-		v.Definition.V = x.definition
-		if err := store.AddCalendarVersion(ctx, tx, &v); err != nil {
+		if err := store.ExtendCalendar(ctx, tx, x.into, x.definition, x.from, d.Now()); err != nil {
 			return out, nil, err
 		}
 		moved = append(moved, x.into)

@@ -124,15 +124,21 @@ func (k *Kind[T]) one(ctx context.Context, d *Desk, q store.Querier, id int64) (
 }
 
 func (k *Kind[T]) whole(ctx context.Context, q store.Querier, rows []store.Thing[T], today string) ([]Thing[T], error) {
+	out := k.fromRows(rows)
+	if k.complete == nil || len(out) == 0 {
+		return out, nil
+	}
+	return out, k.complete(ctx, q, out, today)
+}
+
+// fromRows puts back into the facts whose they are.
+func (k *Kind[T]) fromRows(rows []store.Thing[T]) []Thing[T] {
 	out := make([]Thing[T], len(rows))
 	for i, r := range rows {
 		out[i] = Thing[T]{Thing: r, Facts: r.Facts.V}
 		*k.vendor(&out[i].Facts) = r.Vendor
 	}
-	if k.complete == nil || len(out) == 0 {
-		return out, nil
-	}
-	return out, k.complete(ctx, q, out, today)
+	return out
 }
 
 // Add writes a new one.

@@ -120,12 +120,8 @@ func (d *Desk) closeValue(ctx context.Context, tx *store.Tx, secret int64, value
 	return store.SetSecretValue(ctx, tx, store.SealedSecret{SecretID: secret, KeyID: s.KeyID, Wrapped: s.Wrapped, Value: s.Value, SealedAt: d.Now()})
 }
 
-func (d *Desk) used(ctx context.Context, tx *store.Tx, a *Actor, s store.Secret, act, why string) error {
-	u := store.SecretUse{SecretID: s.ID, Name: s.Name, Act: act, Why: why, At: d.Now()}
-	if a != nil {
-		u.PersonID = &a.ID
-	}
-	return store.AddSecretUse(ctx, tx, u)
+func (d *Desk) used(ctx context.Context, tx *store.Tx, a Actor, s store.Secret, act string) error {
+	return store.AddSecretUse(ctx, tx, store.SecretUse{SecretID: s.ID, Name: s.Name, Act: act, PersonID: &a.ID, At: d.Now()})
 }
 
 // AddSecret writes a new one; an empty value is one that only a person or a paper holds.
@@ -149,7 +145,7 @@ func (d *Desk) AddSecret(ctx context.Context, a Actor, f register.Secret, value 
 				return err
 			}
 		}
-		return d.used(ctx, tx, &a, row, "added", "")
+		return d.used(ctx, tx, a, row, "added")
 	})
 }
 
@@ -207,7 +203,7 @@ func (d *Desk) ChangeSecret(ctx context.Context, a Actor, name string, match int
 				return err
 			}
 		}
-		return d.used(ctx, tx, &a, row, act, "")
+		return d.used(ctx, tx, a, row, act)
 	})
 }
 
@@ -231,7 +227,7 @@ func (d *Desk) RemoveSecret(ctx context.Context, a Actor, name string, match int
 		if removed, err := store.RemoveSecret(ctx, tx, row.ID, match); err != nil || !removed {
 			return errors.Join(err, stale(removed, "secret"))
 		}
-		return d.used(ctx, tx, &a, row, "removed", "")
+		return d.used(ctx, tx, a, row, "removed")
 	})
 }
 
@@ -386,11 +382,7 @@ func (d *Desk) hiding(ctx context.Context, q store.Querier, vendor int64) (func(
 }
 
 // hideIn puts placeholders where a draft writes out a secret of its vendor's.
-func (d *Desk) hideIn(ctx context.Context, q store.Querier, c *store.Case) error {
-	hide, err := d.hiding(ctx, q, c.VendorID)
-	if err != nil {
-		return err
-	}
+func hideIn(hide func(string) string, c *store.Case) {
 	x := &c.Texts.V
 	for _, s := range []*string{&c.Title, &x.Happened, &x.Expected, &x.Steps, &x.Since, &x.Tried, &x.OnWhat, &x.Contact, &x.ContactAlways} {
 		*s = hide(*s)
@@ -398,5 +390,4 @@ func (d *Desk) hideIn(ctx context.Context, q store.Querier, c *store.Case) error
 	for k, v := range c.Answers.V {
 		c.Answers.V[k] = hide(v)
 	}
-	return nil
 }

@@ -184,6 +184,14 @@ func member(m map[string]any, name string) string {
 	return s
 }
 
+// saidOf is what is wrong with single cells of a row.
+func saidOf(r table.Row) (said []string) {
+	for _, f := range r.Wrong {
+		said = append(said, strings.TrimPrefix(f.Column+": "+f.Detail, ": "))
+	}
+	return said
+}
+
 func (in *thingTable[T]) take(ctx context.Context, rows []table.Row) error {
 	list := make([]at[T], len(rows))
 	key := in.kind.Key[len(in.kind.Key)-1] // name or number
@@ -191,9 +199,7 @@ func (in *thingTable[T]) take(ctx context.Context, rows []table.Row) error {
 	for i, r := range rows {
 		x := &list[i]
 		x.Row = r
-		for _, f := range r.Wrong {
-			x.said = append(x.said, strings.TrimPrefix(f.Column+": "+f.Detail, ": "))
-		}
+		x.said = saidOf(r)
 		name, serial := member(r.Members, key), member(r.Members, "serial")
 		if len(r.Wrong) == 0 {
 			v, err := in.l.vendor(ctx, member(r.Members, "vendor"))
@@ -263,14 +269,20 @@ func (in *thingTable[T]) known(ctx context.Context, list []at[T], find store.Thi
 	if len(ids) == 0 {
 		return nil
 	}
-	things, err := in.k.toldOf(ctx, in.d, in.l.tx, ids)
+	rows, err := store.Things[T](ctx, in.l.tx, in.k.ThingKind, store.ThingFilter{IDs: ids, Limit: len(ids)})
 	if err != nil {
 		return err
 	}
+	things, err := in.k.toldOf(ctx, in.d, in.l.tx, rows)
+	if err != nil {
+		return err
+	}
+	byID := map[int64]*Thing[T]{}
+	for i := range things {
+		byID[things[i].ID] = &things[i]
+	}
 	for i := range list {
-		if t, there := things[list[i].id]; there {
-			list[i].before = &t
-		}
+		list[i].before = byID[list[i].id]
 	}
 	return nil
 }
@@ -303,9 +315,7 @@ func (in *thingTable[T]) weigh(ctx context.Context, x *at[T]) (row store.Thing[T
 	err = in.k.prepare(ctx, in.l, &row, facts)
 	var wrong *Invalid
 	if errors.As(err, &wrong) {
-		for _, f := range wrong.Fields {
-			x.said = append(x.said, f.Name+": "+f.Detail)
-		}
+		x.said = wrong.lines()
 		return row, "refused", nil
 	} else if err != nil {
 		return row, "", err
@@ -362,26 +372,12 @@ func (in *thingTable[T]) write(ctx context.Context, added, changed []store.Thing
 }
 
 // toldOf are things with all that a table says of them.
-func (k *Kind[T]) toldOf(ctx context.Context, d *Desk, q store.Querier, ids []int64) (map[int64]Thing[T], error) {
-	rows, err := store.Things[T](ctx, q, k.ThingKind, store.ThingFilter{IDs: ids, Limit: len(ids)})
-	if err != nil {
-		return nil, err
+func (k *Kind[T]) toldOf(ctx context.Context, d *Desk, q store.Querier, rows []store.Thing[T]) ([]Thing[T], error) {
+	list := k.fromRows(rows)
+	if k.told == nil {
+		return list, nil
 	}
-	list := make([]Thing[T], len(rows))
-	for i, r := range rows {
-		list[i] = Thing[T]{Thing: r, Facts: r.Facts.V}
-		*k.vendor(&list[i].Facts) = r.Vendor
-	}
-	if k.told != nil {
-		if err := k.told(ctx, d, q, list); err != nil {
-			return nil, err
-		}
-	}
-	out := map[int64]Thing[T]{}
-	for _, t := range list {
-		out[t.ID] = t
-	}
-	return out, nil
+	return list, k.told(ctx, d, q, list)
 }
 
 // WriteTable writes a kind's records, of one vendor or ("") of all, as a table that
@@ -407,19 +403,13 @@ func (k *Kind[T]) WriteTable(ctx context.Context, d *Desk, a Actor, kind table.K
 		if err != nil {
 			return err
 		}
-		ids := make([]int64, len(rows))
-		for i, r := range rows {
-			ids[i] = r.ID
-		}
-		things, err := k.toldOf(ctx, d, d.Store.DB, ids)
+		things, err := k.toldOf(ctx, d, d.Store.DB, rows)
 		if err != nil {
 			return err
 		}
-		for _, r := range rows {
-			if t, there := things[r.ID]; there {
-				if err := out.Write(t.Facts); err != nil {
-					return err
-				}
+		for _, t := range things {
+			if err := out.Write(t.Facts); err != nil {
+				return err
 			}
 		}
 		if len(rows) < f.Limit {
@@ -464,9 +454,7 @@ func (d *Desk) ReadPeople(ctx context.Context, a Actor, file io.Reader, o TableO
 const noPassword = "!"
 
 func (d *Desk) takePerson(ctx context.Context, tx *store.Tx, run *tableRun, r table.Row) (what string, said []string, err error) {
-	for _, f := range r.Wrong {
-		said = append(said, strings.TrimPrefix(f.Column+": "+f.Detail, ": "))
-	}
+	said = saidOf(r)
 	email := member(r.Members, "email")
 	if said = append(said, run.again(r.Line, "email", "", email)...); len(said) > 0 {
 		return "refused", said, nil
@@ -504,10 +492,7 @@ func (d *Desk) takePerson(ctx context.Context, tx *store.Tx, run *tableRun, r ta
 		err = d.changePerson(ctx, tx, &p, ch, "")
 	}
 	if errors.As(err, &wrong) {
-		for _, f := range wrong.Fields {
-			said = append(said, f.Name+": "+f.Detail)
-		}
-		return "refused", said, nil
+		return "refused", wrong.lines(), nil
 	} else if err != nil {
 		return "", nil, err
 	}

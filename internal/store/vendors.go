@@ -381,7 +381,13 @@ func BeginCalendar(ctx context.Context, q Querier, c *Calendar, def calendar.Def
 	if err := AddCalendar(ctx, q, c); err != nil {
 		return err
 	}
-	v := CalendarVersion{CalendarID: c.ID, CountsFrom: at, KnownAt: at}
+	return ExtendCalendar(ctx, q, c.ID, def, at, at)
+}
+
+// ExtendCalendar adds a version to a calendar, which counts from a date on and is
+// known from an instant on.
+func ExtendCalendar(ctx context.Context, q Querier, calendar int64, def calendar.Definition, from, known time.Time) error {
+	v := CalendarVersion{CalendarID: calendar, CountsFrom: from, KnownAt: known}
 	v.Definition.V = def
 	return AddCalendarVersion(ctx, q, &v)
 }
