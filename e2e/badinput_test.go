@@ -219,13 +219,15 @@ func TestSignInTokensAndPeople(t *testing.T) {
 	var p apigen.Person
 	tuva.must(201, "POST", "/people", m{"name": "Ines Vik", "email": "ines@saltmarsh.example", "role": "lead", "password": "a long enough one"}).into(t, &p)
 	tuva.must(422, "POST", "/people", m{"name": "Ines Vik", "email": "INES@saltmarsh.example", "role": "lead", "password": "a long enough one"})
-	tuva.must(200, "PATCH", "/people/"+itoa(p.Id), m{"active": false})
+	tuva.must(428, "PATCH", "/people/"+itoa(p.Id), m{"active": false})
+	tuva.must(200, "PATCH", "/people/"+itoa(p.Id), m{"active": false}, "If-Match", `"v`+itoa(p.Version)+`"`)
+	tuva.must(412, "PATCH", "/people/"+itoa(p.Id), m{"active": true}, "If-Match", `"v`+itoa(p.Version)+`"`)
 	if r := post("/sign-in", `{"email":"ines@saltmarsh.example","password":"a long enough one"}`); r.StatusCode != 401 {
 		t.Errorf("somebody who has left signed in: %d", r.StatusCode)
 	}
 	var me apigen.Me
 	tuva.must(200, "GET", "/me", nil).into(t, &me)
-	if p := tuva.do("PATCH", "/people/"+itoa(me.Person.Id), m{"role": "handler"}).problem(t); p.Status != 422 {
+	if p := tuva.do("PATCH", "/people/"+itoa(me.Person.Id), m{"role": "handler"}, "If-Match", `"v`+itoa(me.Person.Version)+`"`).problem(t); p.Status != 422 {
 		t.Errorf("the last administrator: %+v", p)
 	}
 	for path, status := range map[string]int{"/healthz": 200, "/readyz": 200, "/metrics": 401} {

@@ -148,8 +148,9 @@ func TestTheConsoleConverses(t *testing.T) {
 	w.says(tab, "state", "fix-offered")
 	w.steps(tab, press("explain-resolution"), see("explanation"))
 	w.says(tab, "explanation", "They owe this within 10bd")
-	w.steps(tab, press("main-step"), see("step-dialog"), press("step-go"))
+	w.steps(tab, press("main-step"), see("step-dialog"), press("step-go"), dp.WaitNotPresent(browser.ID("step-dialog")))
 	w.says(tab, "state", "resolved")
+	w.says(tab, "main-step", "Close") // once the page has marked the last message as read
 	w.steps(tab, press("main-step"), see("step-dialog"), press("step-go"))
 	w.says(tab, "state", "closed")
 	w.replayed()

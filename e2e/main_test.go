@@ -330,6 +330,14 @@ func (c *caller) entries(name string) []apigen.Entry {
 	return v.Items
 }
 
+// levels are a vendor's, the highest first.
+func (c *caller) levels(vendor string) []apigen.Level {
+	c.w.t.Helper()
+	var v apigen.Vendor
+	c.must(200, "GET", "/vendors/"+vendor, nil).into(c.w.t, &v)
+	return v.Levels
+}
+
 // until waits for what the service does by itself, looking every few milliseconds.
 func (w *world) until(what string, ok func() bool) {
 	w.t.Helper()

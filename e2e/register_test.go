@@ -252,7 +252,7 @@ func TestTheRegisterInTheTerminal(t *testing.T) {
 	handler.ok([]string{"asset", "add", "--from", file, "--product", "Array 40", "--account", "TW-55018", "--region", "North", "--contract", "TW-N-1"}, "Covered twice, by TW-C-7718 and TW-N-1", "Rack H2", "platform supported  no")
 	handler.ok(words("asset show tws400093187"), "Array Halsa-2")
 	handler.ok(words("asset list --cover twice --product the_big_cupboard --vendor tallow"), "Array Halsa-2")
-	handler.ok(words("asset list -o csv"), "asset,serial,vendor", "Array Halsa-2,TWS-40-0093187,Tallow & Wick Storage,Array 40")
+	handler.ok(words("asset list -o csv"), "id,vendor,name,serial,model", ",tallow,Array Halsa-2,TWS-40-0093187,,Array 40,")
 	handler.ok(words("asset change tws-40-0093187 --note =1+1 --attribute Rack= --site Halsa"), "site                Halsa")
 	if out := handler.ok(words("asset show array_halsa-2 -o json")); contains(out, "Rack") || !contains(out, `"note": "=1+1"`) {
 		t.Errorf("after the change: %s", out)

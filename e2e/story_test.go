@@ -170,7 +170,23 @@ func TestWhatVendorsDoWithoutAsking(t *testing.T) {
 	}
 
 	ragna.step(name, m{"step": "change-severity", "to": 1, "reason": "Now the whole harbour"})
-	ragna.step(name, m{"step": "change-level", "to": 1, "reason": "Now the whole harbour"})
+	// The highest level asks for a condition and a contact, and goes out only with both.
+	top := ragna.levels("ninefathom")[0]
+	asked := m{"step": "change-level", "to": top.Rank, "reason": "Now the whole harbour"}
+	if a := ragna.do("POST", "/cases/"+name+"/steps", asked, "If-Match", tag(ragna, name)); a.status != 422 || !contains(string(a.body), "confirmed", top.Criteria[0].Text, "contact", "round the clock") {
+		t.Errorf("a level without its conditions: %d %s", a.status, a.body)
+	}
+	asked["confirmed"] = []int64{top.Criteria[0].Id}
+	if a := ragna.do("POST", "/cases/"+name+"/steps", asked, "If-Match", tag(ragna, name)); a.status != 422 || contains(string(a.body), top.Criteria[0].Text) {
+		t.Errorf("a level without its contact: %d %s", a.status, a.body)
+	}
+	asked["contact"] = "Duty phone +44 1632 960 004"
+	ragna.step(name, asked)
+	for _, h := range w.cast.Feed("ninefathom") {
+		if contains(h.Words, "whole harbour") && !contains(h.Words, top.Criteria[0].Text, "Duty phone") {
+			t.Errorf("the vendor is told of the level: %s", h.Words)
+		}
+	}
 	w.until("the level arrives", func() bool { v, _ = ragna.get(name); return v.LevelHeld.Rank == 1 })
 	if *v.Line.Severity != 1 || find(v, "update").Rank != 1 {
 		t.Errorf("after the change: %+v", find(v, "update"))

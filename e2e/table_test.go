@@ -144,7 +144,7 @@ func TestTables(t *testing.T) {
 		t.Errorf("signed in without a password: %d", a.status)
 	}
 	rows, _, _ = admin.table("people", strings.NewReader("mail,name,role\ntuva@saltmarsh.example,Tuva Holm,handler\nx,No Mail,lead\ny@z.example,Y,king\n"))
-	if len(rows) != 3 || !strings.Contains(rows[0].Said[0], "last administrator") || !strings.Contains(rows[1].Said[0], "not a mail address") || !strings.Contains(rows[2].Said[0], "roles are") {
+	if len(rows) != 3 || !strings.Contains(rows[0].Said[0], "last administrator") || !strings.Contains(rows[1].Said[0], "not an email address") || !strings.Contains(rows[2].Said[0], "roles are") {
 		t.Errorf("%+v", rows)
 	}
 

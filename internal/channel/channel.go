@@ -43,11 +43,12 @@ type Kind string
 
 // The kinds of event.
 const (
-	Message Kind = "message" // words of the vendor's
-	Status  Kind = "status"  // its status word changed
-	Graded  Kind = "level"   // it set a level
-	Ended   Kind = "closed"  // it closed its side
-	Echo    Kind = "echo"    // our own doing, come back
+	Message   Kind = "message"   // words of the vendor's
+	Status    Kind = "status"    // its status word changed
+	Graded    Kind = "level"     // it set a level
+	Ended     Kind = "closed"    // it closed its side
+	Echo      Kind = "echo"      // our own doing, come back
+	Elsewhere Kind = "elsewhere" // our side's doing, but not this desk's
 )
 
 // Incoming is one event of a vendor's feed.
@@ -86,6 +87,17 @@ func NewMarker() string { return "RH-" + rand.Text() }
 
 // FindMarker is the marker in a text, or "".
 func FindMarker(text string) string { return marker.FindString(text) }
+
+var head = regexp.MustCompile(`^\s*\(our mark (RH-[A-Z2-7]{26})\)`)
+
+// MarkAtHead is the marker that a text begins with as we write it, or "": only what we sent
+// ourselves does, not what quotes it.
+func MarkAtHead(text string) string {
+	if m := head.FindStringSubmatch(text); m != nil {
+		return m[1]
+	}
+	return ""
+}
 
 // Marked puts the marker at the head of a text, where a vendor that cuts long
 // texts short leaves it alone.

@@ -3,6 +3,7 @@ package cli
 import (
 	"context"
 	"fmt"
+	"slices"
 	"strings"
 	"time"
 
@@ -15,7 +16,7 @@ import (
 )
 
 func (a *app) cases() *cobra.Command {
-	c := group("case", "Support cases", a.caseOpen(), a.caseList(), a.caseShow(), a.caseReply(), a.caseNote(), a.caseCall(), a.caseDeadlines(), a.caseDecide(), a.caseSent(), a.caseReference())
+	c := group("case", "Support cases", a.caseOpen(), a.caseEdit(), a.caseList(), a.caseShow(), a.caseReply(), a.caseNote(), a.caseCall(), a.caseDeadlines(), a.caseDecide(), a.caseSent(), a.caseReference())
 	for _, s := range steps {
 		c.AddCommand(a.stepCommand(s))
 	}
@@ -51,7 +52,8 @@ type step struct {
 
 type stepFlags struct {
 	text, cause, until, offers, why, by string
-	agreed                              bool
+	contact                             string
+	agreed, attest                      bool
 	entry                               int
 }
 
@@ -89,20 +91,10 @@ var steps = []step{
 		return nil
 	}, example: "roundhouse case give C-1001 emil@saltmarsh.example"},
 	{use: "severity CASE LEVEL", short: "Change our severity of a live case", step: "change-severity", reason: true, args: 1, fill: toNumber, example: "roundhouse case severity C-1001 1 --text \"Now every gate\""},
-	{use: "level CASE LEVEL", short: "Ask the vendor for another level, by label or rank", step: "change-level", reason: true, args: 1, fill: func(s *clientgen.Step, f *stepFlags, l loaded, args []string) error {
-		res, err := l.GetVendor(context.Background(), l.Line.VendorKey)
-		v, _, err := client.Read[clientgen.Vendor](l.Client, res, err)
-		if err != nil {
-			return err
-		}
-		for _, x := range v.Levels {
-			if strings.EqualFold(x.Label, args[1]) {
-				s.To = &x.Rank
-				return nil
-			}
-		}
-		return toNumber(s, f, l, args)
-	}, example: "roundhouse case level C-1001 Alarm --text \"Now the whole region\""},
+	{use: "level CASE LEVEL", short: "Ask the vendor for another level, by label or rank", step: "change-level", reason: true, args: 1, flags: func(c *cobra.Command, f *stepFlags) {
+		c.Flags().BoolVar(&f.attest, "attest", false, "confirm all conditions of that level; vendor show lists them")
+		c.Flags().StringVar(&f.contact, "contact-always", "", "who can be reached round the clock, where the level needs it")
+	}, fill: toLevel, example: "roundhouse case level C-1001 Alarm --text \"Now the whole region\" --attest --contact-always \"Duty phone +44 1632 960 004\""},
 	{use: "attest CASE [CRITERION]", short: "Stand for a condition of the vendor's level, or for all of them", step: "attest", args: -1, example: "roundhouse case attest C-1001"},
 	{use: "offered CASE ENTRY", short: "Mark that a message offered a workaround or a fix", step: "mark-offer", args: 1, flags: func(c *cobra.Command, f *stepFlags) {
 		c.Flags().StringVar(&f.offers, "what", "fix", "workaround or fix")
@@ -128,6 +120,36 @@ func byFlag(c *cobra.Command, to *string) {
 
 func causeFlag(c *cobra.Command, f *stepFlags) {
 	c.Flags().StringVar(&f.cause, "cause", "", "what it was")
+}
+
+// toLevel names a level of the vendor's, and confirms its conditions where that is said.
+func toLevel(s *clientgen.Step, f *stepFlags, l loaded, args []string) error {
+	levels, err := l.levels(context.Background())
+	if err != nil {
+		return err
+	}
+	s.Contact = some(f.contact)
+	for _, x := range levels {
+		if !strings.EqualFold(x.Label, args[1]) && fmt.Sprint(x.Rank) != args[1] {
+			continue
+		}
+		s.To = &x.Rank
+		if f.attest && len(x.Criteria) > 0 {
+			ids := []int64{}
+			for _, k := range x.Criteria {
+				ids = append(ids, k.Id)
+			}
+			s.Confirmed = &ids
+		}
+		return nil
+	}
+	return toNumber(s, f, l, args)
+}
+
+func (l loaded) levels(ctx context.Context) ([]clientgen.Level, error) {
+	res, err := l.GetVendor(ctx, l.Line.VendorKey)
+	v, _, err := client.Read[clientgen.Vendor](l.Client, res, err)
+	return v.Levels, err
 }
 
 func toNumber(s *clientgen.Step, _ *stepFlags, _ loaded, args []string) error {
@@ -168,7 +190,9 @@ func (a *app) stepCommand(s step) *cobra.Command {
 				}
 			}
 			after, err := l.take(cmd.Context(), body)
-			if err != nil {
+			if err != nil && f.text == "-" && body.Reason != nil {
+				return keepText(*body.Reason, err)
+			} else if err != nil {
 				return err
 			}
 			return a.afterStep(after)
@@ -196,7 +220,7 @@ func (l *loaded) take(ctx context.Context, body clientgen.Step) (clientgen.Case,
 
 func (a *app) attest(ctx context.Context, l loaded, args []string) error {
 	if l.LevelHeld == nil || len(l.LevelHeld.Criteria) == 0 {
-		a.printer().Line("Nothing is to be attested: this level has no conditions.")
+		a.printer().Line("Nothing is to be confirmed: this level has no conditions.")
 		return nil
 	}
 	after := l.Case
@@ -287,17 +311,18 @@ func (a *app) toCarry(c clientgen.Case, d clientgen.Delivery, what string) {
 	for _, name := range disclosure.Placeholders(deref(d.Text)) {
 		p.Line("\nIn place of %s say what this shows: roundhouse secret reveal %s --case %s", disclosure.Placeholder(name), name, c.Line.Number)
 	}
-	p.Line("\nWhen it has gone: roundhouse case sent %s --reference THEIR-NUMBER", c.Line.Number)
+	number := ""
+	if c.Line.Reference == nil {
+		number = " --reference THEIR-NUMBER"
+	}
+	p.Line("\nWhen it has been sent: roundhouse case sent %s%s", c.Line.Number, number)
+	p.Line("If it is not to be sent: roundhouse case decide %s %d give-up", c.Line.Number, d.Id)
 }
 
 func (a *app) caseOpen() *cobra.Command {
-	var n clientgen.NewCase
-	var kind, environment, effect, reach, workaround, needed, by string
-	var exposure, file, attest bool
-	var answers []string
-	var sev int
-	t := clientgen.Texts{}
-	var happened, expected, how, since, tried, onWhat, contact, always, ticket, reason, vendor, asset, account, contract string
+	var d draftFlags
+	var vendor, by string
+	var file, attest bool
 	c := &cobra.Command{Use: "open TITLE", Short: "Begin a case as a draft; --file files it at once", Args: cobra.ExactArgs(1),
 		Example: "  roundhouse case open --vendor corvane \"Console signs people out\" --environment production --effect degraded --reach few \\\n    --workaround acceptable --happened \"Every few minutes since this morning\" --answer tenant=saltmarsh-prod --file\n  roundhouse case open --asset \"Array Halsa-2\" \"Controller B restarts\" --effect degraded --reach few --workaround costly",
 		RunE: func(cmd *cobra.Command, args []string) error {
@@ -305,50 +330,12 @@ func (a *app) caseOpen() *cobra.Command {
 			if err != nil {
 				return err
 			}
-			for _, x := range []struct {
-				kind, name string
-				to         **int64
-			}{{"asset", asset, &n.Asset}, {"account", account, &n.Account}, {"contract", contract, &n.Contract}} {
-				if x.name != "" {
-					hit, err := a.named(cmd.Context(), c, x.kind, x.name)
-					if err != nil {
-						return err
-					}
-					*x.to = &hit.Id
-				}
+			n := clientgen.NewCase{Title: args[0], Vendor: some(vendor)}
+			if err := d.fill(a, cmd, c, &n); err != nil {
+				return err
 			}
 			if vendor == "" && n.Asset == nil {
 				return usagef("say which vendor with --vendor, or which thing with --asset; roundhouse vendor list shows the vendors")
-			}
-			n.Vendor = some(vendor)
-			n.Title, n.Kind, n.Severity, n.SeverityReason, n.Ticket = args[0], some(clientgen.CaseKind(kind)), some(sev), some(reason), some(ticket)
-			facts := clientgen.Facts{Environment: some(clientgen.FactsEnvironment(environment)), Effect: some(clientgen.FactsEffect(effect)),
-				Reach: some(clientgen.FactsReach(reach)), Workaround: some(clientgen.FactsWorkaround(workaround)), Exposure: some(exposure)}
-			needBy, err := when(needed, time.Now())
-			if err != nil {
-				return err
-			}
-			if needBy != nil {
-				facts.NeededBy.Set(*needBy)
-			}
-			if happened == "-" {
-				if happened, err = a.text("-", ""); err != nil {
-					return err
-				}
-			}
-			t = clientgen.Texts{Happened: some(happened), Expected: some(expected), Steps: some(how), Since: some(since), Tried: some(tried),
-				OnWhat: some(onWhat), Contact: some(contact), ContactAlways: some(always)}
-			n.Facts, n.Texts = &facts, &t
-			if len(answers) > 0 {
-				given := map[string]string{}
-				for _, s := range answers {
-					k, v, ok := strings.Cut(s, "=")
-					if !ok {
-						return usagef("--answer: write it as KEY=TEXT, not %q", s)
-					}
-					given[k] = v
-				}
-				n.Answers = &given
 			}
 			res, err := c.OpenCase(cmd.Context(), &clientgen.OpenCaseParams{IdempotencyKey: client.Key()}, n)
 			v, etag, err := client.Read[clientgen.Case](c, res, err)
@@ -367,7 +354,7 @@ func (a *app) caseOpen() *cobra.Command {
 			if file {
 				after, err := l.take(cmd.Context(), clientgen.Step{Step: "file", Channel: some(clientgen.StepChannel(by))})
 				if err != nil {
-					return fmt.Errorf("%s is kept as a draft: %w", v.Line.Number, err)
+					return a.keptAsDraft(v, err)
 				}
 				return a.afterStep(after)
 			}
@@ -375,35 +362,12 @@ func (a *app) caseOpen() *cobra.Command {
 		}}
 	f := c.Flags()
 	f.StringVar(&vendor, "vendor", "", "the vendor's key or name; an asset says it by itself")
-	f.StringVar(&asset, "asset", "", "the asset that it is about, by any number or name")
-	f.StringVar(&account, "account", "", "the account, where the asset does not say it")
-	f.StringVar(&contract, "contract", "", "the contract, where another than the one that covers the asset is meant")
-	f.StringVar(&kind, "kind", "fault", "fault, question, capacity, money, licence, purchase, wish, task, part, visit or access")
-	f.StringVar(&environment, "environment", "", "production or other")
-	f.StringVar(&effect, "effect", "", "stopped, degraded, inconvenient or none")
-	f.StringVar(&reach, "reach", "", "everyone, many (a third, or a site), few or one")
-	f.StringVar(&workaround, "workaround", "", "none, costly or acceptable")
-	f.BoolVar(&exposure, "exposure", false, "data is being lost, or security is open, right now")
-	f.StringVar(&needed, "needed-by", "", "by when the business needs it")
-	f.IntVar(&sev, "severity", 0, "another severity than the facts support; needs --severity-reason")
-	f.StringVar(&reason, "severity-reason", "", "why")
-	f.StringVar(&onWhat, "on", "", "on what: the service, machine or account")
-	f.StringVar(&happened, "happened", "", "what happened (- reads it from standard input)")
-	f.StringVar(&expected, "expected", "", "what was expected")
-	f.StringVar(&how, "steps", "", "the steps that lead there")
-	f.StringVar(&since, "since", "", "since when")
-	f.StringVar(&tried, "tried", "", "what was tried already")
-	f.StringVar(&contact, "contact", "", "whom the vendor may ask")
-	f.StringVar(&always, "contact-always", "", "who can be reached round the clock")
-	f.StringVar(&ticket, "ticket", "", "our own ticket's number")
-	f.StringArrayVar(&answers, "answer", nil, "an answer to the vendor's intake form, KEY=TEXT; repeat for several (vendor show lists what it asks)")
+	d.flags(a, c)
+	f.Lookup("kind").DefValue = "fault"
 	f.BoolVar(&file, "file", false, "file it at once")
 	byFlag(c, &by)
-	f.BoolVar(&attest, "attest", false, "stand for all conditions of the vendor's level")
+	f.BoolVar(&attest, "attest", false, "confirm all conditions of the vendor's level")
 	_ = c.RegisterFlagCompletionFunc("vendor", a.completeFlag("vendor"))
-	for _, kind := range []string{"asset", "account", "contract"} {
-		_ = c.RegisterFlagCompletionFunc(kind, a.completeFlag(kind))
-	}
 	return c
 }
 
@@ -453,9 +417,18 @@ func (a *app) caseList() *cobra.Command {
 			if len(filter) > 0 {
 				p.State = &filter
 			}
+			most, err := a.limit(cmd, limit)
+			if err != nil {
+				return err
+			}
+			for _, s := range severities {
+				if s < 1 || s > 4 {
+					return usagef("--severity is 1, 2, 3 or 4, not %d", s)
+				}
+			}
 			items := []clientgen.CaseLine{}
-			for len(items) < limit {
-				p.Limit = some(min(200, limit-len(items)))
+			for len(items) < most {
+				p.Limit = some(min(200, most-len(items)))
 				res, err := c.ListCases(cmd.Context(), &p)
 				page, _, err := client.Read[clientgen.CasePage](c, res, err)
 				if err != nil {
@@ -466,7 +439,11 @@ func (a *app) caseList() *cobra.Command {
 					break
 				}
 			}
-			return a.printCases(items)
+			if err := a.printCases(items); err != nil {
+				return err
+			}
+			a.andMore(p.Cursor != nil)
+			return nil
 		}}
 	f := c.Flags()
 	f.StringSliceVar(&states, "state", nil, "draft, filed, open, fix-offered, resolved, closed, withdrawn, or live")
@@ -483,7 +460,7 @@ func (a *app) caseList() *cobra.Command {
 	f.StringVar(&sort, "sort", "newest", "newest, oldest, severity or changed")
 	f.BoolVar(&mine, "mine", false, "only the cases that you own")
 	f.BoolVar(&all, "all", false, "in every state")
-	f.IntVar(&limit, "limit", 50, "at most so many")
+	limitFlag(c, &limit)
 	return c
 }
 
@@ -492,8 +469,18 @@ func (a *app) printCases(items []clientgen.CaseLine) error {
 	if a.format == "json" {
 		return p.JSON(items)
 	}
-	if len(items) == 0 {
-		p.Line("No case is like that.")
+	if len(items) == 0 && a.format == "table" {
+		p.Line("No matching cases.")
+		return nil
+	}
+	if a.format == "csv" {
+		var rows [][]string
+		for _, l := range items {
+			rows = append(rows, []string{l.Number, l.Title, l.VendorKey, deref(l.Reference), string(l.Kind), string(l.State), raw(l.Severity), deref(l.LevelLabel), raw(l.Standing), raw(l.Deadline), raw(l.Due),
+				raw(l.Move), deref(l.Owner), fmt.Sprint(l.Unread), raw(&l.OpenedAt), raw(&l.ChangedAt), raw(l.LastVendorAt), raw(l.NextAt), raw(l.ParkedUntil)})
+		}
+		p.Table(named("case", "title", "vendor", "vendor_reference", "kind", "state", "severity", "vendor_level", "standing", "deadline", "due",
+			"move", "owner", "unread", "opened", "changed", "last_vendor_reply", "next", "parked_until"), rows)
 		return nil
 	}
 	now := time.Now()
@@ -506,12 +493,14 @@ func (a *app) printCases(items []clientgen.CaseLine) error {
 		rows = append(rows, []string{severityText(l), l.Number, l.Title, l.Vendor, deref(l.Reference), string(l.State), p.Standing(string(deref(l.Standing))),
 			out.Time(l.Due, now), out.Move(string(deref(l.Move))), unread, deref(l.OwnerInitials)})
 	}
-	p.Table([]out.Column{{Name: "severity"}, {Name: "case"}, {Name: "title", Shrink: true}, {Name: "vendor", Shrink: true}, {Name: "theirs"}, {Name: "state"}, {Name: "standing"},
-		{Name: "due"}, {Name: "move"}, {Name: "new", Right: true}, {Name: "who"}}, rows)
+	p.Table([]out.Column{{Name: "severity"}, {Name: "case"}, {Name: "title", Main: true}, {Name: "vendor", Shrink: true, Drop: 5}, {Name: "vendor ref", Drop: 3}, {Name: "state", Drop: 4}, {Name: "standing"},
+		{Name: "due", Drop: 6}, {Name: "move", Drop: 2}, {Name: "new", Right: true, Drop: 1}, {Name: "owner", Drop: 1}}, rows)
 	return nil
 }
 
-func (a *app) write(use, short, example string, send func(ctx context.Context, l loaded, text string) (clientgen.Entry, error)) *cobra.Command {
+// write is what reply, note and call share. may says before anything is written why it
+// could not be sent, so that no editor opens in vain.
+func (a *app) write(use, short, example string, may func(loaded) error, send func(ctx context.Context, l loaded, text string) (clientgen.Entry, error)) *cobra.Command {
 	var text string
 	c := &cobra.Command{Use: use, Short: short, Args: cobra.ExactArgs(1), Example: "  " + example,
 		RunE: func(cmd *cobra.Command, args []string) error {
@@ -519,12 +508,17 @@ func (a *app) write(use, short, example string, send func(ctx context.Context, l
 			if err != nil {
 				return err
 			}
+			if err := may(l); err != nil {
+				return err
+			}
 			body, err := a.text(text, fmt.Sprintf("%s  %s\nwith %s", l.Line.Number, l.Line.Title, l.Line.Vendor))
 			if err != nil {
 				return err
 			}
 			e, err := send(cmd.Context(), l, body)
-			if err != nil {
+			if err != nil && text != body {
+				return keepText(body, err)
+			} else if err != nil {
 				return err
 			}
 			if a.format == "json" {
@@ -538,6 +532,9 @@ func (a *app) write(use, short, example string, send func(ctx context.Context, l
 				what = "Entry %d of %s waits for you to take it to " + l.Line.Vendor + " by " + deref((*string)(e.Delivery.Channel)) + ": see roundhouse case show " + l.Line.Number + "."
 			}
 			a.printer().Line(what, e.Number, l.Line.Number)
+			if e.Warning != nil {
+				a.printer().Line("Warning: %s", *e.Warning)
+			}
 			return nil
 		}}
 	c.Flags().StringVarP(&text, "text", "t", "", "the text (- reads it from standard input; without it the EDITOR opens)")
@@ -547,7 +544,12 @@ func (a *app) write(use, short, example string, send func(ctx context.Context, l
 func (a *app) caseReply() *cobra.Command {
 	var move, by string
 	var blind bool
-	c := a.write("reply CASE", "Write to the vendor", "roundhouse case reply C-1001 --text \"The log is below\"", func(ctx context.Context, l loaded, text string) (clientgen.Entry, error) {
+	c := a.write("reply CASE", "Write to the vendor", "roundhouse case reply C-1001 --text \"The log is below\"", func(l loaded) error {
+		if s := string(l.Line.State); s != "filed" && s != "open" && s != "fix-offered" {
+			return &refused{fmt.Sprintf("%s is %s, so no message can be sent to %s; a note can be written: roundhouse case note %s", l.Line.Number, s, l.Line.Vendor, l.Line.Number)}
+		}
+		return nil
+	}, func(ctx context.Context, l loaded, text string) (clientgen.Entry, error) {
 		body := clientgen.NewMessage{Text: text, Move: some(clientgen.Side(move)), Seen: &l.Line.LastEntry, Channel: some(clientgen.NewMessageChannel(by))}
 		if blind {
 			body.Seen = nil
@@ -563,7 +565,7 @@ func (a *app) caseReply() *cobra.Command {
 }
 
 func (a *app) caseNote() *cobra.Command {
-	return a.write("note CASE", "Write a note; it stays in the house", "roundhouse case note C-1001 --text \"Ask the contractor first\"", func(ctx context.Context, l loaded, text string) (clientgen.Entry, error) {
+	return a.write("note CASE", "Write a note; it stays in the house", "roundhouse case note C-1001 --text \"Ask the contractor first\"", func(loaded) error { return nil }, func(ctx context.Context, l loaded, text string) (clientgen.Entry, error) {
 		res, err := l.AddNote(ctx, l.Line.Number, &clientgen.AddNoteParams{IdempotencyKey: client.Key()}, clientgen.NewNote{Text: text})
 		e, _, err := client.Read[clientgen.Entry](l.Client, res, err)
 		return e, err
@@ -572,7 +574,23 @@ func (a *app) caseNote() *cobra.Command {
 
 func (a *app) caseCall() *cobra.Command {
 	var with, at, move, by, word string
-	c := a.write("call CASE", "Write down what you heard: a call or chat that was, their mail, words on their portal", "roundhouse case call C-1001 --by portal --with \"Their desk\" --word Pending --text \"Which release is it?\"\n  roundhouse case call C-1001 --with \"Imke Vandersloot\" --at \"2026-12-01 10:20\" --text \"She rings back at two\"",
+	may := func(l loaded) error {
+		t, err := when(at, time.Now())
+		switch {
+		case err != nil:
+			return err
+		case strings.TrimSpace(with) == "":
+			return usagef("say whom you spoke to, or who wrote, with --with")
+		case t != nil && t.After(time.Now()):
+			return usagef("--at is in the future: give the time at which it was")
+		case !slices.Contains([]string{"phone", "chat", "mail", "portal"}, by):
+			return usagef("--by is phone, chat, mail or portal, not %q", by)
+		case move != "" && move != "ours" && move != "theirs":
+			return usagef("--move is ours or theirs, not %q", move)
+		}
+		return nil
+	}
+	c := a.write("call CASE", "Write down what you heard: a call or chat that was, their mail, words on their portal", "roundhouse case call C-1001 --by portal --with \"Their desk\" --word Pending --text \"Which release is it?\"\n  roundhouse case call C-1001 --with \"Imke Vandersloot\" --at \"2026-12-01 10:20\" --text \"She rings back at two\"", may,
 		func(ctx context.Context, l loaded, text string) (clientgen.Entry, error) {
 			t, err := when(at, time.Now())
 			if err != nil {
@@ -656,9 +674,21 @@ func (a *app) caseSent() *cobra.Command {
 				if err != nil {
 					return err
 				}
-				return a.afterStep(v)
+				if err := a.afterStep(v); err != nil {
+					return err
+				}
+				if v.Line.Reference == nil {
+					a.printer().Line("The vendor's number is not known yet. Add it when you have it: roundhouse case reference %s THEIR-NUMBER", l.Line.Number)
+				}
+				return nil
 			}
-			return fmt.Errorf("nothing of %s waits to be taken to the vendor by hand", l.Line.Number)
+			if reference != "" && l.Line.Reference == nil {
+				return &refused{fmt.Sprintf("nothing of %s waits to be sent by you any more; to add the vendor's number: roundhouse case reference %s %s", l.Line.Number, l.Line.Number, reference)}
+			}
+			if l.Line.Reference == nil && l.Line.State != "draft" {
+				return &refused{fmt.Sprintf("nothing of %s waits to be sent by you any more; the vendor's number is still missing, add it when you have it: roundhouse case reference %s THEIR-NUMBER", l.Line.Number, l.Line.Number)}
+			}
+			return &refused{fmt.Sprintf("nothing of %s waits to be sent by you; roundhouse case show %s says what is on its way", l.Line.Number, l.Line.Number)}
 		}}
 	c.Flags().StringVar(&reference, "reference", "", "the number that the vendor gave it")
 	c.Flags().StringVar(&at, "at", "", "when it went; now if not said")

@@ -1,6 +1,7 @@
 package cli
 
 import (
+	"context"
 	"fmt"
 	"strings"
 	"time"
@@ -39,8 +40,31 @@ func (a *app) caseShow() *cobra.Command {
 				}{l.Case, entries})
 			}
 			a.showCase(l.Case, entries)
+			if l.Line.Unread > 0 && len(entries) > 0 {
+				return a.markRead(cmd.Context(), l, entries[len(entries)-1].Number)
+			}
 			return nil
 		}}
+}
+
+// markRead says that what was shown has been read, by somebody who works on cases.
+func (a *app) markRead(ctx context.Context, l loaded, entry int) error {
+	res, err := l.MarkRead(ctx, l.Line.Number, &clientgen.MarkReadParams{IdempotencyKey: client.Key()}, clientgen.ReadUpTo{Entry: entry})
+	_, _, err = client.Read[struct{}](l.Client, res, err)
+	if p, ok := client.IsProblem(err); ok && p.Status == 403 { // an auditor reads, and nobody is the wiser
+		return nil
+	}
+	return err
+}
+
+// factWords are what a draft says of its effect, one fact a line.
+func factWords(f clientgen.Facts) [][2]string {
+	word := func(p *string) string { return deref(p) }
+	out := [][2]string{{"environment", word((*string)(f.Environment))}, {"effect", word((*string)(f.Effect))}, {"reach", word((*string)(f.Reach))}, {"workaround", word((*string)(f.Workaround))}}
+	if deref(f.Exposure) {
+		out = append(out, [2]string{"exposure", "data is being lost, or security is open"})
+	}
+	return out
 }
 
 func (a *app) showCase(c clientgen.Case, entries []clientgen.Entry) {
@@ -70,6 +94,15 @@ func (a *app) showCase(c clientgen.Case, entries []clientgen.Entry) {
 	for _, r := range c.References {
 		fact(map[string]string{"vendor": "their number", "ours": "our ticket"}[r.Whose], r.Value)
 	}
+	fact("kind", string(l.Kind))
+	fact("opened", out.Time(&l.OpenedAt, now))
+	if t, err := c.Facts.NeededBy.Get(); err == nil {
+		fact("needed by", out.Time(&t, now))
+	}
+	fact("contact", deref(c.Texts.Contact))
+	fact("round the clock", deref(c.Texts.ContactAlways))
+	fact("asset", deref(c.Asset))
+	fact("account", deref(c.Account))
 	fact("contract", deref(c.Contract))
 	fact("owner", deref(l.Owner))
 	fact("holder there", deref(c.Holder))
@@ -98,6 +131,9 @@ func (a *app) showCase(c clientgen.Case, entries []clientgen.Entry) {
 		p.Line("Allowed: %s", strings.Join(c.Allowed, ", "))
 	}
 	a.onTheWay(c)
+	if l.State == "draft" {
+		a.showDraft(c)
+	}
 	for _, n := range c.Needs {
 		p.Line("%-4s  %s", n.Weight, n.Text)
 	}
@@ -109,6 +145,25 @@ func (a *app) showCase(c clientgen.Case, entries []clientgen.Entry) {
 	for _, e := range entries {
 		a.showEntry(e, now)
 	}
+}
+
+// showDraft shows what a draft has so far, the text as the vendor will see it.
+func (a *app) showDraft(c clientgen.Case) {
+	p := a.printer()
+	p.Line("\nDraft")
+	for _, f := range factWords(c.Facts) {
+		if f[1] != "" {
+			p.Line("  %-14s %s", f[0], f[1])
+		}
+	}
+	for _, q := range deref(c.Asked) {
+		p.Line("  %-14s %s (--answer %s=…)", q.Label, firstOf(q.Answer, "not answered yet"), q.Key)
+	}
+	p.Line("\nAs the vendor will see it")
+	for _, line := range strings.Split(strings.TrimRight(deref(c.Preview), "\n"), "\n") {
+		p.Line("  %s", line)
+	}
+	p.Line("\nChange it with: roundhouse case edit %s …", c.Line.Number)
 }
 
 // byWords say by which way words went or came that a person carried.
@@ -153,6 +208,10 @@ func (a *app) showEntry(e clientgen.Entry, now time.Time) {
 
 func (a *app) deadlineTable(list []clientgen.Deadline, now time.Time) {
 	p := a.printer()
+	if a.format == "csv" {
+		a.deadlineCSV(list)
+		return
+	}
 	var rows [][]string
 	for _, d := range list {
 		late := ""
@@ -161,7 +220,16 @@ func (a *app) deadlineTable(list []clientgen.Deadline, now time.Time) {
 		}
 		rows = append(rows, []string{string(d.Deadline), string(d.Side), deref(d.Label), d.Target, p.Standing(string(d.Standing)), out.Time(d.Due, now), span(d.CountedSeconds) + " of " + span(d.TargetSeconds), late})
 	}
-	p.Table([]out.Column{{Name: "deadline"}, {Name: "side"}, {Name: "level"}, {Name: "within"}, {Name: "standing"}, {Name: "due"}, {Name: "counted"}, {Name: ""}}, rows)
+	p.Table([]out.Column{{Name: "deadline"}, {Name: "side", Drop: 2}, {Name: "level", Drop: 3}, {Name: "within"}, {Name: "standing"}, {Name: "due"}, {Name: "counted", Drop: 1}, {Name: ""}}, rows)
+}
+
+func (a *app) deadlineCSV(list []clientgen.Deadline) {
+	var rows [][]string
+	for _, d := range list {
+		rows = append(rows, []string{string(d.Deadline), string(d.Side), fmt.Sprint(d.Rank), deref(d.Label), d.Target, d.Calendar, string(d.Standing), raw(&d.Started), raw(d.Due), raw(d.Ended),
+			fmt.Sprint(d.CountedSeconds), fmt.Sprint(d.TargetSeconds), raw(d.LateSeconds)})
+	}
+	a.printer().Table(named("deadline", "side", "rank", "level", "target", "calendar", "standing", "started", "due", "ended", "counted_seconds", "target_seconds", "late_seconds"), rows)
 }
 
 func span(s int64) string {
@@ -199,11 +267,11 @@ func (a *app) caseDeadlines() *cobra.Command {
 			if a.format == "json" {
 				return p.JSON(all)
 			}
-			if len(all.Items) == 0 {
+			if len(all.Items) == 0 && a.format == "table" {
 				p.Line("No clock has started: nothing has been filed, or nothing is promised.")
 				return nil
 			}
-			if !explain {
+			if !explain || a.format == "csv" {
 				a.deadlineTable(all.Items, all.AsOf)
 				return nil
 			}

@@ -85,6 +85,7 @@ func (a *app) runCheck(ctx context.Context, url string, rebuild bool) error {
 			p.Line("%s  %s: stored %s, replayed %s", f.Case, f.What, f.Stored, f.Replayed)
 		}
 		p.Line("%d cases replayed, %d of them live, %d deadlines: %s", sum.Cases, sum.Live, sum.Deadlines, verdict(len(sum.Findings)))
+		p.Line("Not checked, as no entry holds it in a form that can be replayed: %s.", strings.Join(sum.NotChecked, ", "))
 	}
 	if len(sum.Findings) == 0 {
 		return nil

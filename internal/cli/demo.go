@@ -85,6 +85,12 @@ func (a *app) runDemo(ctx context.Context, o demoOptions) error {
 	}
 	defer logs.Close()
 	log := slog.New(slog.NewTextHandler(logs, nil))
+	ctx, unwatch := watched(ctx, pg, log)
+	defer func() {
+		if err := unwatch(); err != nil {
+			fmt.Fprintln(a.stderr, "roundhouse:", err)
+		}
+	}()
 	vendors, err := net.Listen("tcp", "127.0.0.1:0")
 	if err != nil {
 		return err

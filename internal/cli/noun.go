@@ -7,6 +7,7 @@ import (
 	"fmt"
 	"io"
 	"maps"
+	"math"
 	"net/url"
 	"os"
 	"os/exec"
@@ -138,9 +139,13 @@ func (a *app) nounList(n noun) *cobra.Command {
 				}
 				set(f.member, v)
 			}
-			items := []record{}
-			for len(items) < limit {
-				q.Set("limit", strconv.Itoa(min(200, limit-len(items))))
+			most, err := a.limit(cmd, limit)
+			if err != nil {
+				return err
+			}
+			items, more := []record{}, false
+			for len(items) < most {
+				q.Set("limit", strconv.Itoa(min(200, most-len(items))))
 				var page struct {
 					Items []record `json:"items"`
 					Next  string   `json:"next"`
@@ -149,7 +154,7 @@ func (a *app) nounList(n noun) *cobra.Command {
 					return err
 				}
 				items = append(items, page.Items...)
-				if page.Next == "" {
+				if more = page.Next != ""; !more {
 					break
 				}
 				q.Set("cursor", page.Next)
@@ -159,7 +164,11 @@ func (a *app) nounList(n noun) *cobra.Command {
 				return p.JSON(items)
 			}
 			if len(items) == 0 && a.format == "table" {
-				p.Line("No %s is like that.", n.name)
+				p.Line("No matching %s.", n.many)
+				return nil
+			}
+			if a.format == "csv" {
+				n.csv(p, items)
 				return nil
 			}
 			var cols []out.Column
@@ -175,15 +184,76 @@ func (a *app) nounList(n noun) *cobra.Command {
 				rows = append(rows, row)
 			}
 			p.Table(cols, rows)
+			a.andMore(more)
 			return nil
 		}}
 	c.Flags().StringVar(&vendor, "vendor", "", "only this vendor's")
 	c.Flags().StringVar(&words, "words", "", "the beginning of a number, or words of its name")
-	c.Flags().IntVar(&limit, "limit", 50, "at most so many")
+	limitFlag(c, &limit)
 	for _, f := range n.filters {
 		c.Flags().String(f.flag(), "", f.help)
 	}
 	return c
+}
+
+// csv writes records with all that is known of them, as the API says it.
+func (n noun) csv(p *out.Printer, items []record) {
+	cols := named("id")
+	for _, f := range n.fields {
+		if f.kind != "terms" {
+			cols = append(cols, out.Column{Name: f.member})
+		}
+	}
+	var rows [][]string
+	for _, r := range items {
+		row := []string{r.text("id")}
+		for _, c := range cols[1:] {
+			where, member := r.facts(), c.Name
+			if outer, inner, ok := strings.Cut(member, "."); ok {
+				where, member = where.in(outer), inner
+			}
+			row = append(row, where.raw(member))
+		}
+		rows = append(rows, row)
+	}
+	p.Table(cols, rows)
+}
+
+// raw is a member as the API says it; what is no single value is JSON.
+func (r record) raw(member string) string {
+	switch v := r[member].(type) {
+	case nil:
+		return ""
+	case bool:
+		return strconv.FormatBool(v)
+	case []any, map[string]any:
+		text, _ := json.Marshal(v)
+		return string(text)
+	}
+	return r.text(member)
+}
+
+// limitFlag bounds a list for people; programs get all of it.
+func limitFlag(c *cobra.Command, to *int) {
+	c.Flags().IntVar(to, "limit", 50, "maximum number of results; json and csv show all unless it is given")
+}
+
+// limit is how many results a list shows.
+func (a *app) limit(cmd *cobra.Command, said int) (int, error) {
+	switch {
+	case said < 1:
+		return 0, usagef("--limit is 1 or more, not %d", said)
+	case a.format != "table" && !cmd.Flags().Changed("limit"):
+		return math.MaxInt, nil
+	}
+	return said, nil
+}
+
+// andMore says that a list goes on.
+func (a *app) andMore(more bool) {
+	if more && a.format == "table" {
+		a.printer().Line("There are more: --limit shows them.")
+	}
 }
 
 // named is the thing of a kind that a name, number or serial means.
@@ -487,9 +557,12 @@ func (a *app) nounChange(n noun) *cobra.Command {
 				return err
 			}
 			if edit {
-				if patch, err = a.editFacts(r.facts()); err != nil {
+				written, err := a.editFacts(r.facts())
+				if err != nil {
 					return err
 				}
+				maps.Copy(written, patch) // what a flag says holds
+				patch = written
 			}
 			if len(patch) == 0 {
 				return usagef("say what to change, by flags, with --from FILE or with --edit")
@@ -616,7 +689,7 @@ func (a *app) offers(ctx context.Context, kind, typed string) (out []string) {
 	}
 	if kind == "vendor" {
 		var vendors clientgen.Vendors
-		if _, err := c.Do(ctx, "GET", "/vendors", nil, nil, &vendors); err == nil {
+		if _, err := c.Do(ctx, "GET", "/vendors?brief=true", nil, nil, &vendors); err == nil {
 			for _, v := range vendors.Items {
 				out = append(out, v.Key+"\t"+v.Name)
 			}

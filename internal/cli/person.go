@@ -5,6 +5,7 @@ import (
 	"errors"
 	"fmt"
 	"path/filepath"
+	"strings"
 
 	"github.com/spf13/cobra"
 
@@ -111,11 +112,15 @@ func (a *app) people() *cobra.Command {
 				ch.Password = &s
 			}
 			for _, x := range all {
-				if x.Email == args[0] {
-					res, err := c.ChangePersonWithApplicationMergePatchPlusJSONBody(cmd.Context(), x.Id, ch)
+				if strings.EqualFold(x.Email, args[0]) {
+					tag := fmt.Sprintf(`"v%d"`, x.Version)
+					res, err := c.ChangePersonWithApplicationMergePatchPlusJSONBody(cmd.Context(), x.Id, &clientgen.ChangePersonParams{IfMatch: &tag}, ch)
 					p, _, err := client.Read[clientgen.Person](c, res, err)
 					if err == nil {
 						a.printer().Line("%s is %s.", p.Name, p.Role)
+					}
+					if err == nil && password {
+						a.printer().Line("Sessions and tokens of %s have ended: sign in again with the new password.", p.Name)
 					}
 					if err == nil && leave {
 						return a.holds(cmd.Context(), c, x)
@@ -123,7 +128,7 @@ func (a *app) people() *cobra.Command {
 					return err
 				}
 			}
-			return fmt.Errorf("nobody has the mail address %s; see roundhouse person list", args[0])
+			return nobody(args[0])
 		}}
 	change.Flags().StringVar(&newName, "name", "", "another name")
 	change.Flags().StringVar(&newRole, "role", "", "another role")
@@ -141,13 +146,17 @@ func (a *app) people() *cobra.Command {
 				return err
 			}
 			for _, x := range all {
-				if x.Email == args[0] {
+				if strings.EqualFold(x.Email, args[0]) {
 					return a.holds(cmd.Context(), c, x)
 				}
 			}
-			return &missing{fmt.Sprintf("nobody has the mail address %s; see roundhouse person list", args[0])}
+			return nobody(args[0])
 		}}
 	return group("person", "Our people", add, list, change, holds, a.tableExport("person", "people"), a.tableImport("person", "people"))
+}
+
+func nobody(email string) error {
+	return &missing{fmt.Sprintf("nobody has the email address %s; roundhouse person list shows our people", email)}
 }
 
 // holds prints what has to be given to somebody else when a person leaves.
@@ -161,7 +170,7 @@ func (a *app) holds(ctx context.Context, c *client.Client, x clientgen.Person) e
 	if a.format == "json" {
 		return p.JSON(list.Items)
 	}
-	if len(list.Items) == 0 {
+	if len(list.Items) == 0 && a.format == "table" {
 		p.Line("Nothing at any vendor hangs on %s.", x.Name)
 		return nil
 	}

@@ -151,18 +151,24 @@ func (a *app) find() *cobra.Command {
 			if len(hits.Items) == 0 {
 				return &missing{fmt.Sprintf("nothing here has %q, nor anything like it", strings.Join(args, " "))}
 			}
+			if deref(hits.Items[0].Near) {
+				p.Line("Nothing has %q. Nearly so:", strings.Join(args, " "))
+			}
 			var rows [][]string
 			for _, h := range hits.Items {
 				mark := ""
-				if h.Exact {
+				switch {
+				case h.Exact:
 					mark = "exactly"
+				case deref(h.Near):
+					mark = "nearly"
 				}
 				rows = append(rows, []string{string(h.Kind), h.Name, h.Title, h.Detail, strings.ReplaceAll(h.Field, "_", " "), mark})
 			}
-			p.Table([]out.Column{{Name: "what"}, {Name: "name", Shrink: true}, {Name: "title", Shrink: true}, {Name: "of", Shrink: true}, {Name: "found in"}, {Name: ""}}, rows)
+			p.Table([]out.Column{{Name: "what"}, {Name: "name", Shrink: true}, {Name: "title", Main: true}, {Name: "of", Shrink: true}, {Name: "found in", Drop: 1}, {Name: "match"}}, rows)
 			return nil
 		}}
-	c.Flags().StringVar(&kind, "kind", "", "only case, asset, product, account, contract or vendor")
+	c.Flags().StringVar(&kind, "kind", "", "only case, asset, product, account, contract, vendor, person (ours) or contact (a vendor's)")
 	return c
 }
 

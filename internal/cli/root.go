@@ -60,7 +60,7 @@ func Main(args []string) int {
 	if err == nil {
 		return Done
 	}
-	fmt.Fprintln(a.stderr, "roundhouse:", err)
+	fmt.Fprintln(a.stderr, "roundhouse:", out.Plain(err.Error()))
 	if hint := hintFor(err); hint != "" {
 		fmt.Fprintln(a.stderr, hint)
 	}
@@ -71,8 +71,11 @@ func status(err error) int {
 	var u usage
 	var gone *client.Unreachable
 	var not *missing
+	var no *refused
 	if p, ok := client.IsProblem(err); ok {
 		switch p.Status {
+		case 400:
+			return WrongUse
 		case 404:
 			return NotFound
 		case 503:
@@ -85,6 +88,8 @@ func status(err error) int {
 	switch {
 	case errors.As(err, &not):
 		return NotFound
+	case errors.As(err, &no):
+		return Refused
 	case errors.As(err, &gone):
 		return Unreachable
 	case errors.As(err, &u), strings.HasPrefix(err.Error(), "unknown command"), strings.HasPrefix(err.Error(), "unknown flag"),
@@ -104,6 +109,8 @@ func hintFor(err error) string {
 		return "Is it running? roundhouse demo starts one; ROUNDHOUSE_URL names another."
 	case ok && p.Kind() == "not-signed-in":
 		return "Sign in with: roundhouse login URL --email you@company.example"
+	case ok && p.Kind() == "step-refused" && p.Detail != nil && strings.Contains(*p.Detail, "sent"):
+		return "roundhouse case show CASE lists what is on its way, and how to decide about it."
 	case ok && p.Kind() == "not-found":
 		return "roundhouse case list shows the cases, roundhouse vendor list the vendors."
 	}
@@ -122,7 +129,7 @@ func (a *app) root() *cobra.Command {
 	root.PersistentFlags().StringVarP(&a.format, "output", "o", "table", "table for people, json for programs, csv for spreadsheets")
 	root.PersistentFlags().StringVar(&a.url, "url", os.Getenv("ROUNDHOUSE_URL"), "address of the service (ROUNDHOUSE_URL; else where you signed in)")
 	root.PersistentPreRunE = func(c *cobra.Command, _ []string) error {
-		if a.format == "csv" && c.Name() != "list" && c.Name() != "today" && c.Name() != "find" {
+		if a.format == "csv" && !slices.Contains([]string{"list", "today", "find", "deadlines", "holds"}, c.Name()) {
 			return usagef("csv is for lists; use table or json here")
 		}
 		if a.format != "table" && a.format != "json" && a.format != "csv" {
@@ -241,6 +248,19 @@ func environment(flags *pflag.FlagSet) error {
 		}
 	})
 	return err
+}
+
+// keepText keeps what somebody wrote and was refused, and says where.
+func keepText(text string, err error) error {
+	f, kept := os.CreateTemp("", "roundhouse-kept-*.txt") // 0600
+	if kept == nil {
+		_, kept = f.WriteString(text)
+		kept = errors.Join(kept, f.Close())
+	}
+	if kept != nil {
+		return fmt.Errorf("%w\nYour text could not be kept in a file (%v); here it is:\n%s", err, kept, text)
+	}
+	return fmt.Errorf("%w\nYour text is kept in %s: repeat the command with --text - < %s", err, f.Name(), f.Name())
 }
 
 // text takes a text from --text, from standard input where it is "-", or from

@@ -2,6 +2,7 @@ package cli
 
 import (
 	"context"
+	"errors"
 	"fmt"
 	"io"
 	"log/slog"
@@ -36,7 +37,7 @@ func (a *app) serve() *cobra.Command {
 	c := &cobra.Command{Use: "serve", Short: "Run the service", Args: cobra.NoArgs,
 		Long:    "Runs the service over a PostgreSQL: the one that --database names, or a private one under\n--data when none is given. Every flag can be given in the environment: ROUNDHOUSE_LISTEN\nstands for --listen, and so on; a file can hold them too.",
 		Example: "  roundhouse serve --database postgres://desk@db.company.example/roundhouse --listen 127.0.0.1:8080\n  ROUNDHOUSE_LISTEN=:8443 roundhouse serve --tls-cert desk.crt --tls-key desk.key\n  roundhouse serve --config desk.yaml",
-		RunE: func(cmd *cobra.Command, _ []string) error {
+		RunE: func(cmd *cobra.Command, _ []string) (err error) {
 			if err := configured(cmd.Flags()); err != nil {
 				return err
 			}
@@ -59,6 +60,9 @@ func (a *app) serve() *cobra.Command {
 				}
 				defer pg.Stop()
 				database = pg.URL
+				var stop func() error
+				ctx, stop = watched(ctx, pg, log)
+				defer func() { err = errors.Join(err, stop()) }()
 			}
 			l, err := net.Listen("tcp", listen)
 			if err != nil {
@@ -80,6 +84,22 @@ func (a *app) serve() *cobra.Command {
 	f.DurationVar(&look, "look", 20*time.Second, "time between two looks at the vendors' systems")
 	f.StringVar(&logFormat, "log", "text", "text or json")
 	return c
+}
+
+// watched starts a private PostgreSQL again when it dies; where that does not help, the
+// context ends, and stop says why.
+func watched(ctx context.Context, pg *localpg.Server, log *slog.Logger) (context.Context, func() error) {
+	ctx, cancel := context.WithCancel(ctx)
+	ended := make(chan error, 1)
+	go func() {
+		err := pg.Watch(ctx, func(words string) { log.Warn(words) })
+		if err != nil {
+			log.Error("the service ends", "error", err)
+			cancel()
+		}
+		ended <- err
+	}()
+	return ctx, func() error { cancel(); return <-ended }
 }
 
 func (a *app) standin() *cobra.Command {

@@ -85,6 +85,9 @@ func (a *app) showVendor(v clientgen.Vendor) {
 		case l.LastLookAt != nil:
 			p.Line("  last looked at %s", l.LastLookAt.Local().Format("2 Jan 15:04:05"))
 		}
+		if n := deref(l.NotPlaced); n > 0 {
+			p.Line("  %s could not be taken in; the service's log says why", number(n, "event"))
+		}
 	}
 }
 
@@ -159,7 +162,14 @@ func (a *app) showFacts(f clientgen.VendorFacts) {
 		if deref(x.Must) {
 			must = "must"
 		}
-		p.Line("  %-9s %-4s %s (%s) %s", x.Kind, must, x.Label, x.Type, deref(x.Hint))
+		line := fmt.Sprintf("  %-9s %-4s %-16s %s (%s)", x.Kind, must, x.Key, x.Label, x.Type)
+		if choices := deref(x.Choices); len(choices) > 0 {
+			line += ": " + strings.Join(choices, ", ")
+		}
+		if hint := deref(x.Hint); hint != "" {
+			line += "; " + hint
+		}
+		p.Line("%s", line)
 	}
 	title(len(deref(f.Access)), "Ours there")
 	for _, x := range deref(f.Access) {

@@ -146,7 +146,15 @@ func Play(ctx context.Context, db *store.Store, cast *standin.Standin, present t
 		}
 		s.people = append(s.people, desk.Actor{Person: row})
 	}
-	links, err := store.Links(ctx, s.d.Store.DB)
+	vendors, err := store.Vendors(ctx, s.d.Store.DB)
+	if err != nil {
+		return nil, err
+	}
+	var ids []int64
+	for _, v := range vendors {
+		ids = append(ids, v.ID)
+	}
+	links, err := store.LinksOf(ctx, s.d.Store.DB, ids)
 	if err != nil {
 		return nil, err
 	}
@@ -175,7 +183,7 @@ func Play(ctx context.Context, db *store.Store, cast *standin.Standin, present t
 		if phone == "" {
 			continue
 		}
-		if _, err := s.d.ChangePerson(ctx, desk.Actor{Person: admin}, p.ID, desk.PersonChange{Phone: &phone, Zone: &zone, Hours: &hours, Languages: &languages}); err != nil {
+		if _, err := s.d.ChangePerson(ctx, desk.Actor{Person: admin}, p.ID, p.Version, desk.PersonChange{Phone: &phone, Zone: &zone, Hours: &hours, Languages: &languages}); err != nil {
 			return nil, err
 		}
 	}
@@ -276,7 +284,13 @@ func (s *stage) open(ctx context.Context, st *story) error {
 	words := append(strings.Split(m.onWhat, ", "), strings.Fields(m.onWhat)...)
 	n.Asset = mentioned(ctx, s.d.Store.DB, v.ID, words)
 	// What the register does not answer by itself.
-	n.Answers = map[string]map[string]string{"corvane": {"tenant": "saltmarsh-prod", "wanted": "2000"}, "ninefathom": {"line": m.onWhat, "restarted": "yes"}, "tallow": {"part": m.onWhat}}[m.vendor]
+	known := map[string]map[string]string{"corvane": {"tenant": "saltmarsh-prod", "wanted": "2000"}, "ninefathom": {"line": m.onWhat, "restarted": "yes"}, "tallow": {"part": m.onWhat}}[m.vendor]
+	n.Answers = map[string]string{}
+	for _, x := range v.Profile.V.Asks(m.kind) {
+		if answer := known[x.Key]; answer != "" {
+			n.Answers[x.Key] = answer
+		}
+	}
 	if n.Asset == nil && m.vendor == "tallow" {
 		n.Answers["serial"] = "none yet"
 	}
@@ -430,7 +444,7 @@ func (s *stage) vendorActs(ctx context.Context, st *story, what, text string, wh
 		return fmt.Errorf("nobody knows how to %s", what)
 	}
 	s.feed[st.vendor] = append(s.feed[st.vendor], e)
-	if err := s.d.Collect(ctx, s.links[st.vendor]); err != nil {
+	if err := s.d.Collect(ctx, s.links[st.vendor], 0); err != nil {
 		return err
 	}
 	if st.live && what != "fix" && what != "they-close" && what != "auto" || !st.live {

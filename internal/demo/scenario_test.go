@@ -65,7 +65,7 @@ func TestTheDemoHasSomethingToShowAtAnyTime(t *testing.T) {
 				t.Fatal(err)
 			}
 			a := desk.Actor{Person: row}
-			today, err := d.Today(ctx, a, false)
+			today, err := d.Today(ctx, a, desk.TodayFilter{Limit: 500})
 			if err != nil {
 				t.Fatal(err)
 			}

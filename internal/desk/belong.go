@@ -142,7 +142,8 @@ func notEmpty(list ...string) (out []string) {
 }
 
 // doubts are what a careful colleague would say before it goes.
-func (b belongings) doubts(contract *store.Contract) (out []intake.Need) {
+// elsewhere is how many contracts of the vendor's are in force that do not cover the asset.
+func (b belongings) doubts(contract *store.Contract, elsewhere int) (out []intake.Need) {
 	say := func(field, format string, args ...any) {
 		out = append(out, intake.Need{Field: field, Text: fmt.Sprintf(format, args...)})
 	}
@@ -163,7 +164,9 @@ func (b belongings) doubts(contract *store.Contract) (out []intake.Need) {
 			say("vendor", "Start with %s for this one", a.Facts.StartWith)
 		}
 	}
-	if contract == nil {
+	if contract == nil && elsewhere > 0 {
+		say("contract", "%s with this vendor, and none covers this asset: nothing is promised. Choose one on purpose, or have the asset covered", count(elsewhere, "contract is in force", "contracts are in force"))
+	} else if contract == nil {
 		say("contract", "No contract with this vendor is in force: nothing is promised")
 	} else if b.under != nil {
 		for _, w := range b.under.Warnings {

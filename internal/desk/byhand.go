@@ -4,7 +4,6 @@ import (
 	"context"
 	"errors"
 	"fmt"
-	"regexp"
 	"slices"
 	"strings"
 
@@ -53,6 +52,11 @@ func ways(v store.Vendor, linked bool, refs []store.Reference, sent []store.Deli
 
 // route is how something goes to the vendor of a case that is filed.
 func (w *work) route(ctx context.Context, wanted string) (string, error) {
+	return w.routeFor(ctx, wanted, nil)
+}
+
+// routeFor is route for something that the vendor takes by some channels only; none: by any.
+func (w *work) routeFor(ctx context.Context, wanted string, only []string) (string, error) {
 	v, err := store.VendorByID(ctx, w.tx, w.c.VendorID)
 	if err != nil {
 		return "", err
@@ -70,7 +74,11 @@ func (w *work) route(ctx context.Context, wanted string) (string, error) {
 	if err != nil {
 		return "", err
 	}
-	return pickRoute(ways(v, linked, refs, sent), wanted)
+	routes := ways(v, linked, refs, sent)
+	if len(only) > 0 {
+		routes = slices.DeleteFunc(routes, func(r string) bool { return !slices.Contains(only, r) })
+	}
+	return pickRoute(routes, wanted)
 }
 
 // looksRight refuses a number that is not written as the vendor writes its own.
@@ -82,15 +90,10 @@ func (w *work) looksRight(ctx context.Context, reference string) error {
 	if err != nil {
 		return err
 	}
-	pattern := v.Profile.V.ReferencePattern
-	if pattern == "" {
+	if v.Profile.V.LooksRight(reference) {
 		return nil
 	}
-	re, err := regexp.Compile(`^(?:` + pattern + `)$`)
-	if err != nil || re.MatchString(reference) {
-		return err
-	}
-	return invalid("reference", "%.60q does not look like a number of %s, which are written like %s; if they write them otherwise now, change that at the vendor", reference, v.Name, pattern)
+	return invalid("reference", "%.60q does not look like a number of %s, which are written like %s; if they write them otherwise now, change that at the vendor", reference, v.Name, v.Profile.V.ReferencePattern)
 }
 
 // takeByHand gives what cannot go by itself to a person.
@@ -159,10 +162,21 @@ func (w *work) bring(ctx context.Context, reference string) error {
 	case !errors.Is(err, store.ErrNotFound):
 		return err
 	}
+	refs, err := store.References(ctx, w.tx, []int64{w.c.ID})
+	if err != nil {
+		return err
+	}
+	text := "Their number is " + reference + "."
+	for _, r := range refs {
+		if r.Whose == "vendor" {
+			text = fmt.Sprintf("Their number is %s, corrected from %s.", reference, r.Value)
+		}
+	}
 	if err := w.tx.SetReference(ctx, w.c, "vendor", reference); err != nil {
 		return err
 	}
-	if _, err := w.changed(ctx, "Their number is "+reference+".", nil); err != nil {
+	w.renumbered = true
+	if _, err := w.changed(ctx, text, nil); err != nil {
 		return err
 	}
 	return w.placeWaiting(ctx, reference, w.c.FiledAt)

@@ -6,6 +6,7 @@ import (
 	"fmt"
 	"regexp"
 	"slices"
+	"strings"
 	"time"
 
 	"roundhouse.example/internal/access"
@@ -101,39 +102,73 @@ func (d *Desk) AddCalendarVersion(ctx context.Context, a Actor, id int64, from s
 	if err := a.may(access.Vendors); err != nil {
 		return 0, err
 	}
-	_, err := once(ctx, d, func(tx *store.Tx) (int64, error) {
-		rows, err := store.CalendarVersions(ctx, tx, []int64{id})
-		if err != nil {
-			return 0, err
-		}
-		if len(rows) == 0 {
-			return 0, store.ErrNotFound
-		}
-		now := d.Now()
-		if from == "" {
-			loc, err := time.LoadLocation(orElse(def.Zone, "UTC"))
-			if err != nil {
-				return 0, invalid("definition", "zone: %q is not a known time zone; name one like Europe/Oslo", def.Zone)
-			}
-			from = now.In(loc).AddDate(0, 0, 1).Format(time.DateOnly)
-		}
-		if _, err := calendar.NewLineage(id, rows[0].Name, append(editionsOf(rows), calendar.Edition{From: from, Known: now.Unix(), Definition: def})); err != nil {
-			return 0, invalid("definition", "%s", err)
-		}
-		at, err := time.Parse(time.DateOnly, from)
-		if err != nil {
-			return 0, invalid("from", "%q is not a date that exists; write it like 2026-12-25", from)
-		}
-		return id, store.ExtendCalendar(ctx, tx, id, def, at, now)
+	cases, err := once(ctx, d, func(tx *store.Tx) ([]int64, error) {
+		cases, err := d.extendCalendar(ctx, tx, id, from, def)
+		return cases, err
 	})
 	if err != nil {
 		return 0, err
 	}
-	cases, err := store.CasesCountingIn(ctx, d.Store.DB, id)
+	d.rebuildNow(ctx, cases)
+	return len(cases), nil
+}
+
+// extendCalendar adds a version, and marks the cases that it concerns to be recalculated.
+func (d *Desk) extendCalendar(ctx context.Context, tx *store.Tx, id int64, from string, def calendar.Definition) ([]int64, error) {
+	rows, err := store.CalendarVersions(ctx, tx, []int64{id})
 	if err != nil {
-		return 0, err
+		return nil, err
 	}
-	return len(cases), d.Rebuild(ctx, cases)
+	if len(rows) == 0 {
+		return nil, store.ErrNotFound
+	}
+	now := d.Now()
+	if from == "" {
+		loc, err := time.LoadLocation(orElse(def.Zone, "UTC"))
+		if err != nil {
+			return nil, invalid("definition", "zone: %q is not a known time zone; name one like Europe/Oslo", def.Zone)
+		}
+		from = now.In(loc).AddDate(0, 0, 1).Format(time.DateOnly)
+	}
+	if _, err := calendar.NewLineage(id, rows[0].Name, append(editionsOf(rows), calendar.Edition{From: from, Known: now.Unix(), Definition: def})); err != nil {
+		return nil, invalid("definition", "%s", err)
+	}
+	at, err := time.Parse(time.DateOnly, from)
+	if err != nil {
+		return nil, invalid("from", "%q is not a date that exists; write it like 2026-12-25", from)
+	}
+	if err := store.ExtendCalendar(ctx, tx, id, def, at, now); err != nil {
+		return nil, err
+	}
+	return d.toRebuild(ctx, tx, []int64{id})
+}
+
+// toRebuild marks the cases whose dates follow from some calendars: the sweep recalculates
+// them, whatever becomes of the request that changed the hours.
+func (d *Desk) toRebuild(ctx context.Context, tx *store.Tx, calendars []int64) (cases []int64, err error) {
+	for _, id := range calendars {
+		more, err := store.CasesCountingIn(ctx, tx, id)
+		if err != nil {
+			return nil, err
+		}
+		cases = append(cases, more...)
+	}
+	slices.Sort(cases)
+	cases = slices.Compact(cases)
+	return cases, store.WakeCases(ctx, tx, cases, d.Now())
+}
+
+// rebuildNow recalculates marked cases at once, as far as that goes in a few seconds, also
+// when the asker has gone. What is left, or fails, is the sweep's.
+func (d *Desk) rebuildNow(ctx context.Context, cases []int64) {
+	ctx, cancel := context.WithTimeout(context.WithoutCancel(ctx), 5*time.Second)
+	defer cancel()
+	for _, id := range cases {
+		if ctx.Err() != nil {
+			return
+		}
+		_ = d.Rebuild(ctx, []int64{id})
+	}
 }
 
 // RemoveCalendar takes one out in which nothing counts.
@@ -142,6 +177,13 @@ func (d *Desk) RemoveCalendar(ctx context.Context, a Actor, id int64) error {
 		return err
 	}
 	return d.Store.Do(ctx, func(tx *store.Tx) error {
+		used, err := d.namedBy(ctx, tx, id)
+		if err != nil {
+			return err
+		}
+		if len(used) > 0 {
+			return &InUse{fmt.Sprintf("The calendar stays: it is named by %s.", strings.Join(used, ", "))}
+		}
 		removed, err := store.RemoveCalendar(ctx, tx, id)
 		if table, refers := store.Refers(err); refers {
 			return &InUse{fmt.Sprintf("The calendar stays: %s count in it.", orElse(map[string]string{"vendor": "vendors", "term": "promises", "desk_policy": "our own limits", "deadline": "clocks"}[table], table))}
@@ -151,6 +193,27 @@ func (d *Desk) RemoveCalendar(ctx context.Context, a Actor, id int64) error {
 		}
 		return err
 	})
+}
+
+// namedBy are the vendors whose ways or usual promises name a calendar, and where.
+func (d *Desk) namedBy(ctx context.Context, q store.Querier, id int64) (used []string, err error) {
+	vendors, err := store.Vendors(ctx, q)
+	if err != nil {
+		return nil, err
+	}
+	known, err := store.CalendarIDs(ctx, q)
+	if err != nil {
+		return nil, err
+	}
+	for _, v := range vendors {
+		names, at := v.Profile.V.Calendars()
+		for _, name := range names {
+			if known.Of(v.ID, name) == id {
+				used = append(used, fmt.Sprintf("%s (%s)", v.Name, at[name]))
+			}
+		}
+	}
+	return used, nil
 }
 
 // Preview is what a target would mean in some hours, begun at an instant.
@@ -245,7 +308,7 @@ func (d *Desk) policyFacts(ctx context.Context, q store.Querier) (f PolicyFacts,
 		return f, 0, err
 	}
 	f = PolicyFacts{DeskName: p.DeskName, Calendar: cal.Name, OnChange: t.OnChange, Quiet1: p.Quiet1, Quiet2: p.Quiet2, Quiet3: p.Quiet3, Quiet4: p.Quiet4}
-	if f.Terms, err = d.termsFrom(ctx, q, rows); err != nil {
+	if f.Terms, err = d.termsFrom(ctx, q, g, rows); err != nil {
 		return f, 0, err
 	}
 	return f, t.Version, nil

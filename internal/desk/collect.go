@@ -12,17 +12,44 @@ import (
 	"roundhouse.example/internal/store"
 )
 
-// Collect looks at a link once: fetches what is new, keeps each event exactly
-// once with the cursor in one transaction, then gives each to its case.
-func (d *Desk) Collect(ctx context.Context, linkID int64) error {
+// eventTries is how often an event is tried that cannot be taken in, before it is set aside;
+// eventsKept is how long one that is nobody's is kept in case its number turns up.
+const (
+	eventTries = 3
+	eventsKept = 30 * 24 * time.Hour
+)
+
+// DueLinks are the links whose time to be looked at has come, the longest waiting first.
+func (d *Desk) DueLinks(ctx context.Context) ([]store.DueLink, error) {
+	return store.DueLinks(ctx, d.Store.DB, 500)
+}
+
+// Collect looks at a link once, if its time has come and nobody else is at it: fetches what
+// is new, keeps each event exactly once with the cursor in one transaction, then gives each
+// to its case. It holds no connection while the vendor is asked. The next look is after
+// every, later and later while the link fails.
+func (d *Desk) Collect(ctx context.Context, linkID int64, every time.Duration) error {
 	l, err := store.LinkByID(ctx, d.Store.DB, linkID)
 	if err != nil {
 		return err
 	}
 	ch, err := d.channels(l)
 	if err != nil {
+		return errors.Join(err, store.NextLook(ctx, d.Store.DB, linkID, 5*time.Minute))
+	}
+	lease := ch.Timeout() + 2*time.Second
+	if taken, err := store.TakeLink(ctx, d.Store.DB, linkID, lease); err != nil || !taken {
 		return err
 	}
+	err = d.collect(ctx, &l, ch, lease)
+	after := every
+	if l.Failures > 0 {
+		after = max(every, min(2*time.Minute, every<<min(l.Failures, 12)))
+	}
+	return errors.Join(err, store.NextLook(context.WithoutCancel(ctx), d.Store.DB, linkID, after))
+}
+
+func (d *Desk) collect(ctx context.Context, l *store.Link, ch Channel, lease time.Duration) error {
 	for {
 		began := d.Now()
 		events, next, fetchErr := ch.Collect(ctx, l.Cursor)
@@ -31,25 +58,33 @@ func (d *Desk) Collect(ctx context.Context, linkID int64) error {
 			return ctx.Err()
 		}
 		more := next != l.Cursor && len(events) > 0
-		if err := d.keep(ctx, &l, events, next, fetchErr, began); err != nil {
+		if err := d.keep(ctx, l, events, next, fetchErr, began); err != nil {
 			return err
 		}
 		failpoint.Hit("collect.kept")
 		if fetchErr != nil || !more {
 			break
 		}
+		if err := store.NextLook(ctx, d.Store.DB, l.ID, lease); err != nil { // it is still ours
+			return err
+		}
 	}
-	waiting, err := store.WaitingEvents(ctx, d.Store.DB, linkID, "")
+	waiting, err := store.WaitingEvents(ctx, d.Store.DB, l.ID, 1000)
 	if err != nil {
 		return err
 	}
+	var errs []error
 	for _, e := range waiting {
-		if err := d.placeEvent(ctx, l, e); err != nil {
-			return err
+		// One that cannot be taken in holds up none of the others.
+		if err := d.placeEvent(ctx, *l, e); err != nil {
+			if ctx.Err() != nil || store.Unavailable(err) {
+				return errors.Join(append(errs, err)...)
+			}
+			errs = append(errs, fmt.Errorf("event %s of %s: %w", e.Key, e.Ticket, err), store.FailEvent(ctx, d.Store.DB, e.ID, channel.Clean(err.Error(), 500), eventTries, d.Now()))
 		}
 		failpoint.Hit("collect.placed")
 	}
-	return nil
+	return errors.Join(errs...)
 }
 
 // keep stores a look's events and cursor, or why the look failed.
@@ -65,7 +100,7 @@ func (d *Desk) keep(ctx context.Context, l *store.Link, events []channel.Incomin
 				row.FailingSince = &now
 			}
 			row.Failures++
-			row.Problem = fetchErr.Error()
+			row.Problem = channel.Clean(fetchErr.Error(), 500)
 			*l = row
 			return tx.SaveLink(ctx, row)
 		}
@@ -82,7 +117,8 @@ func (d *Desk) keep(ctx context.Context, l *store.Link, events []channel.Incomin
 			}
 		}
 		for _, e := range events {
-			e.Text, e.Author = hide(e.Text), hide(e.Author)
+			e = e.Clean()
+			e.Text, e.Author, e.Word = hide(e.Text), hide(e.Author), hide(e.Word)
 			raw, err := json.Marshal(e)
 			if err != nil {
 				return err
@@ -101,17 +137,20 @@ func (d *Desk) keep(ctx context.Context, l *store.Link, events []channel.Incomin
 }
 
 // placeEvent finds an event's case by the vendor's number, or by our marker in
-// it. One of a ticket that is none of ours stays where it is.
+// it. One of a ticket that is none of ours is set aside.
 func (d *Desk) placeEvent(ctx context.Context, l store.Link, e store.LinkEvent) error {
 	id, err := store.CaseByReference(ctx, d.Store.DB, l.VendorID, e.Ticket)
 	if errors.Is(err, store.ErrNotFound) {
 		var in channel.Incoming
-		if err := json.Unmarshal(e.Event.V, &in); err != nil || in.Marker == "" {
+		if err := json.Unmarshal(e.Event.V, &in); err != nil {
 			return err
 		}
-		del, err := store.DeliveryByMarker(ctx, d.Store.DB, in.Marker)
+		del := int64(0)
+		if err = store.ErrNotFound; in.Marker != "" {
+			del, err = store.DeliveryByMarker(ctx, d.Store.DB, in.Marker)
+		}
 		if errors.Is(err, store.ErrNotFound) {
-			return nil
+			return d.setAside(ctx, e)
 		} else if err != nil {
 			return err
 		}
@@ -125,7 +164,7 @@ func (d *Desk) placeEvent(ctx context.Context, l store.Link, e store.LinkEvent) 
 	}
 	return d.Store.Do(ctx, func(tx *store.Tx) error {
 		return d.change(ctx, tx, id, nil, func(w *work) error {
-			waiting, err := store.WaitingEvents(ctx, tx, l.ID, e.Ticket)
+			waiting, err := store.TicketEvents(ctx, tx, l.ID, e.Ticket)
 			if err != nil {
 				return err
 			}
@@ -139,16 +178,37 @@ func (d *Desk) placeEvent(ctx context.Context, l store.Link, e store.LinkEvent) 
 	})
 }
 
+// grace is how long an event waits for its ticket's number to become known: the filing that
+// brings it may be under way.
+const grace = 2 * time.Minute
+
+// setAside leaves an event for when its ticket's number becomes known.
+func (d *Desk) setAside(ctx context.Context, e store.LinkEvent) error {
+	if d.Now().Sub(e.SeenAt) < grace {
+		return nil
+	}
+	return store.SetAside(ctx, d.Store.DB, e.ID, d.Now())
+}
+
 // place writes one of the vendor's events into the case's record.
 func (w *work) place(ctx context.Context, e store.LinkEvent) error {
 	var in channel.Incoming
 	if err := json.Unmarshal(e.Event.V, &in); err != nil {
 		return err
 	}
-	if in.Kind == channel.Echo {
+	switch in.Kind {
+	case channel.Echo:
 		done, err := w.echo(ctx, in)
 		if err != nil || !done {
 			return err
+		}
+		return w.tx.PlaceLinkEvent(ctx, e.ID, w.c.ID)
+	case channel.Elsewhere:
+		if in.Text != "" {
+			if _, err := w.add(ctx, store.Entry{Kind: "change", AuthorName: in.Author, Channel: "rest", HappenedAt: clamp(in.At, e.FloorAt, e.SeenAt),
+				Body: "Written at the vendor from our side, and not by this desk: " + in.Text}); err != nil {
+				return err
+			}
 		}
 		return w.tx.PlaceLinkEvent(ctx, e.ID, w.c.ID)
 	}

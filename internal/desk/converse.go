@@ -2,6 +2,7 @@ package desk
 
 import (
 	"context"
+	"fmt"
 	"strings"
 	"time"
 
@@ -40,10 +41,6 @@ func (d *Desk) SendMessage(ctx context.Context, a Actor, id int64, text, move, b
 // AddNote writes a note; it stays in the house.
 func (d *Desk) AddNote(ctx context.Context, a Actor, id int64, text string) (Ref, error) {
 	return d.write(ctx, a, id, text, func(w *work) (store.Entry, error) {
-		text, err := w.hidden(ctx, text)
-		if err != nil {
-			return store.Entry{}, err
-		}
 		return w.add(ctx, store.Entry{Kind: "note", Body: text})
 	})
 }
@@ -69,11 +66,7 @@ func (d *Desk) AddCall(ctx context.Context, a Actor, id int64, h Heard) (Ref, er
 		if strings.TrimSpace(with) == "" {
 			return store.Entry{}, invalid("with", "say whom you spoke to")
 		}
-		text, err := w.hidden(ctx, h.Text)
-		if err != nil {
-			return store.Entry{}, err
-		}
-		e := store.Entry{Kind: "call", Channel: "spoken", Body: text, HappenedAt: at, AuthorName: with, AuthorID: &w.actor.ID}
+		e := store.Entry{Kind: "call", Channel: "spoken", Body: h.Text, HappenedAt: at, AuthorName: with, AuthorID: &w.actor.ID}
 		if h.By == "mail" || h.By == "portal" {
 			inward := "in"
 			e.Kind, e.Channel, e.Direction = "message", h.By, &inward
@@ -87,6 +80,9 @@ func (d *Desk) AddCall(ctx context.Context, a Actor, id int64, h Heard) (Ref, er
 			if err != nil {
 				return e, err
 			}
+			if word := strings.TrimSpace(h.Word); word != "" && !v.Profile.V.Knows(word) {
+				w.warning = fmt.Sprintf("%q is not among the status words of %s, so it changes nothing by itself. If it is a new one, add it at the vendor.", word, v.Name)
+			}
 			e.Automatic = e.Kind == "message" && v.Profile.V.Automatic(h.Text)
 			e.Effect.V.Automatic = e.Automatic
 			w.word(v.Profile.V, h.Word, &e, true)
@@ -95,25 +91,26 @@ func (d *Desk) AddCall(ctx context.Context, a Actor, id int64, h Heard) (Ref, er
 	})
 }
 
-// MarkRead says that the vendor's messages have been read up to an entry.
+// MarkRead says that the vendor's messages have been read up to an entry. It changes no
+// clock, so that nothing is replayed, and tells others only where something was unread.
 func (d *Desk) MarkRead(ctx context.Context, a Actor, id int64, entry int) error {
 	if err := a.may(access.Work); err != nil {
 		return err
 	}
-	_, err := once(ctx, d, func(tx *store.Tx) (Ref, error) {
+	return d.Store.Do(ctx, func(tx *store.Tx) error {
 		c, err := tx.LockCase(ctx, id)
 		if err != nil || entry <= c.ReadEntry {
-			return Ref{}, err
+			return err
 		}
 		if entry > c.LastEntry {
-			return Ref{}, invalid("entry", "the case has %d entries", c.LastEntry)
+			return invalid("entry", "the case has %d entries", c.LastEntry)
 		}
-		return Ref{}, d.change(ctx, tx, id, &a, func(w *work) error {
-			w.readUpTo(entry)
-			return nil
-		})
+		changed, err := tx.MarkRead(ctx, id, entry)
+		if err != nil || !changed {
+			return err
+		}
+		return tx.Tell(ctx, Told, told(&c))
 	})
-	return err
 }
 
 func (w *work) readUpTo(entry int) { w.c.ReadEntry = max(w.c.ReadEntry, entry) }
@@ -137,7 +134,7 @@ func (d *Desk) write(ctx context.Context, a Actor, id int64, text string, fn fun
 	return once(ctx, d, func(tx *store.Tx) (ref Ref, err error) {
 		err = d.change(ctx, tx, id, &a, func(w *work) error {
 			e, err := fn(w)
-			ref = Ref{w.c.ID, w.c.Number, e.Number}
+			ref = Ref{w.c.ID, w.c.Number, e.Number, w.warning}
 			return err
 		})
 		return ref, err

@@ -58,6 +58,9 @@ func (d *Desk) Deliver(ctx context.Context, id int64) error {
 	if t.lookUp {
 		found, err := t.ch.LookUp(ctx, t.letter.Action, t.letter.Reference, t.markers, t.since)
 		failpoint.Hit("deliver.looked-up")
+		if found != nil {
+			found.Reference = channel.Clean(found.Reference, channel.MaxName)
+		}
 		return d.settleLookUp(ctx, t, found, err)
 	}
 	if err := d.fill(ctx, t); err != nil {
@@ -67,8 +70,20 @@ func (d *Desk) Deliver(ctx context.Context, id int64) error {
 	failpoint.Hit("deliver.before-call")
 	receipt, err := t.ch.Send(ctx, t.letter)
 	failpoint.Hit("deliver.after-call")
+	receipt.Reference = channel.Clean(receipt.Reference, channel.MaxName)
 	// The answer is recorded even when the service is asked to stop meanwhile.
-	return d.settleSend(context.WithoutCancel(ctx), t, receipt, err)
+	ctx = context.WithoutCancel(ctx)
+	err = d.settleSend(ctx, t, receipt, err)
+	if err == nil || store.Unavailable(err) {
+		return err // in the second case its lease runs out, and it is looked up
+	}
+	// What cannot be recorded must not leave the attempt open for ever, nor be sent again.
+	return errors.Join(err, d.settleSend(ctx, t, channel.Receipt{}, errors.New("what the vendor answered could not be recorded")))
+}
+
+// VendorOfDelivery says to which vendor a delivery goes.
+func (d *Desk) VendorOfDelivery(ctx context.Context, id int64) (int64, error) {
+	return store.VendorOfDelivery(ctx, d.Store.DB, id)
 }
 
 // hostOf is where a link leads, with its port.
@@ -218,7 +233,8 @@ func (d *Desk) settle(ctx context.Context, t *task, fn func(*work, *store.Delive
 }
 
 func (d *Desk) settleSend(ctx context.Context, t *task, r channel.Receipt, sendErr error) error {
-	hide := func(s string) string { return disclosure.Hide(s, t.filled) } // a vendor's answer may repeat what it was told
+	// A vendor's answer may repeat what it was told.
+	hide := func(s string) string { return channel.Clean(disclosure.Hide(s, t.filled), 1000) }
 	return d.settle(ctx, t, func(w *work, del *store.Delivery) error {
 		a := t.attempt
 		a.EndedAt = &w.now
@@ -239,7 +255,15 @@ func (d *Desk) settleSend(ctx context.Context, t *task, r channel.Receipt, sendE
 				return err
 			}
 			del.State, del.NextAt, del.Problem, del.NeedsPerson = Refused, nil, hide(refused.Why), true
-			return w.tx.SaveDelivery(ctx, del)
+			if err := w.tx.SaveDelivery(ctx, del); err != nil {
+				return err
+			}
+			what := stepNouns[del.Step]
+			if what == "" {
+				what = "The message"
+			}
+			_, err := w.add(ctx, store.Entry{Kind: "change", RefersTo: &del.EntryNumber, Body: fmt.Sprintf("%s (entry %d) was refused: %s.", what, del.EntryNumber, strings.TrimRight(del.Problem, "."))})
+			return err
 		case errors.As(sendErr, &notSent):
 			if err := end("not-sent", hide(notSent.Why)); err != nil {
 				return err
@@ -270,17 +294,23 @@ func (d *Desk) settleLookUp(ctx context.Context, t *task, found *channel.Receipt
 	return d.settle(ctx, t, func(w *work, del *store.Delivery) error {
 		switch {
 		case lookErr != nil:
+			del.AbsentAt = nil // it does not answer: what it takes in meanwhile may show later
 			again := w.now.Add(max(t.ch.Timeout(), 2*time.Second))
 			if w.now.Sub(del.MadeAt) > time.Duration(lookUps)*t.ch.Settle()+10*time.Minute {
 				del.NeedsPerson = true
 			}
-			return w.unsure(ctx, del, "looking it up failed, "+lookErr.Error(), again)
+			return w.unsure(ctx, del, "looking it up failed, "+channel.Clean(lookErr.Error(), 500), again)
 		case found != nil:
 			at := clamp(found.At, t.since, w.now)
 			return w.arrive(ctx, del, found.Reference, at)
 		}
-		// It settled, and it is not there: it did not arrive and never will.
-		del.State, del.NextAt, del.Problem = Waiting, &w.now, ""
+		// Its time to settle counts from when it answers again, and only a second "not there"
+		// after that is believed: then it did not arrive and never will.
+		if del.AbsentAt == nil {
+			del.AbsentAt = &w.now
+			return w.unsure(ctx, del, "the vendor does not have it yet; it is looked up once more", w.now.Add(t.ch.Settle()))
+		}
+		del.State, del.NextAt, del.Problem, del.AbsentAt = Waiting, &w.now, "", nil
 		w.wake = append(w.wake, del.ID)
 		return w.tx.SaveDelivery(ctx, del)
 	})
@@ -299,7 +329,7 @@ func clamp(t, low, high time.Time) time.Time {
 
 // arrive lets an outward step take its effect at the instant the vendor had it.
 func (w *work) arrive(ctx context.Context, del *store.Delivery, reference string, at time.Time) error {
-	del.State, del.NextAt, del.Problem, del.NeedsPerson = Arrived, nil, "", false
+	del.State, del.NextAt, del.Problem, del.NeedsPerson, del.AbsentAt = Arrived, nil, "", false, nil
 	at = at.Truncate(time.Second)
 	del.LeftAt = &at
 	if err := w.tx.SaveDelivery(ctx, del); err != nil {
@@ -308,6 +338,10 @@ func (w *work) arrive(ctx context.Context, del *store.Delivery, reference string
 	text := arrivals[del.Step]
 	if text == "" {
 		text = "Message arrived."
+	}
+	effect := del.Effect
+	if e := effect.V; e != nil && e.Event == "park" && e.Until != nil && !e.Until.After(w.now) {
+		text, effect.V = "The vendor knows of the parking, but its date has come meanwhile: nothing was parked.", nil
 	}
 	if del.Action == string(channel.Open) && reference != "" {
 		other, err := store.CaseByReference(ctx, w.tx, w.c.VendorID, reference)
@@ -323,12 +357,15 @@ func (w *work) arrive(ctx context.Context, del *store.Delivery, reference string
 			return err
 		}
 	}
-	e := store.Entry{Kind: "change", Body: text, RefersTo: &del.EntryNumber, HappenedAt: at, Effect: del.Effect}
+	e := store.Entry{Kind: "change", Body: text, RefersTo: &del.EntryNumber, HappenedAt: at, Effect: effect}
 	if _, err := w.add(ctx, e); err != nil {
 		return err
 	}
-	if del.Action == string(channel.Reopen) {
+	switch del.Action {
+	case string(channel.Reopen):
 		w.c.VendorClosedAt = nil
+	case string(channel.Level): // what they had set without our agreeing is agreed on anew
+		w.c.VendorLevel = ""
 	}
 	return w.afterArrival(ctx, del, reference)
 }
@@ -358,7 +395,7 @@ func (w *work) placeWaiting(ctx context.Context, reference string, filed *time.T
 	} else if err != nil {
 		return err
 	}
-	events, err := store.WaitingEvents(ctx, w.tx, link.ID, reference)
+	events, err := store.TicketEvents(ctx, w.tx, link.ID, reference)
 	if err != nil {
 		return err
 	}
@@ -406,11 +443,24 @@ func (d *Desk) Decide(ctx context.Context, a Actor, caseID, delivery int64, dec 
 			if err != nil {
 				return err
 			}
-			ref = Ref{w.c.ID, w.c.Number, w.c.LastEntry}
+			ref = Ref{ID: w.c.ID, Number: w.c.Number, Entry: w.c.LastEntry}
 			return w.decide(ctx, &del, dec)
 		})
 		return ref, err
 	})
+}
+
+// giveUp ends a sending without the vendor being told.
+func (w *work) giveUp(ctx context.Context, del *store.Delivery) error {
+	del.State, del.NextAt, del.NeedsPerson = GivenUp, nil, false
+	if err := w.tx.SaveDelivery(ctx, del); err != nil {
+		return err
+	}
+	_, err := w.add(ctx, store.Entry{Kind: "change", RefersTo: &del.EntryNumber, Body: fmt.Sprintf("Entry %d was given up; the vendor is not told.", del.EntryNumber)})
+	if err != nil {
+		return err
+	}
+	return w.afterArrival(ctx, del, "")
 }
 
 func (w *work) decide(ctx context.Context, del *store.Delivery, dec Decision) error {
@@ -439,15 +489,7 @@ func (w *work) decide(ctx context.Context, del *store.Delivery, dec Decision) er
 	case "by-hand":
 		return w.takeByHand(ctx, del, dec.Channel)
 	case "give-up":
-		del.State, del.NextAt, del.NeedsPerson = GivenUp, nil, false
-		if err := w.tx.SaveDelivery(ctx, del); err != nil {
-			return err
-		}
-		_, err := w.add(ctx, store.Entry{Kind: "change", RefersTo: &del.EntryNumber, Body: fmt.Sprintf("Entry %d was given up; the vendor is not told.", del.EntryNumber)})
-		if err != nil {
-			return err
-		}
-		return w.afterArrival(ctx, del, "")
+		return w.giveUp(ctx, del)
 	}
 	if del.Channel != "api" {
 		return &casework.Refusal{Why: "It goes by hand: say when it has gone, or give it up.", Allowed: w.allowed(ctx)}

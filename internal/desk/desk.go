@@ -46,6 +46,7 @@ type Desk struct {
 	queue    Queue
 	channels Channels
 	compiled *compiler
+	board    board
 	vault    *vault.Ring // nil without a key
 }
 
@@ -95,7 +96,7 @@ func invalid(field, format string, args ...any) *Invalid {
 
 // Errors of what guards a change.
 var (
-	ErrStale       = errors.New("the case has changed since you read it: read it again and repeat")
+	ErrStale       = errors.New("it has changed since you read it: read it again and repeat")
 	ErrNoMatch     = errors.New("name the state of the case that you mean in If-Match; its ETag says it")
 	ErrKeyReused   = errors.New("this Idempotency-Key was used with another request: use a new one")
 	ErrKeyBusy     = errors.New("a request with this Idempotency-Key is under way: ask again in a moment")

@@ -19,6 +19,55 @@ type lookup struct {
 	things   map[thingName]int64
 	products map[int64]register.Product
 	accounts map[int64]register.Account
+	schemes  map[int64]scheme
+	terms    map[int64]store.Terms
+	promises map[int64][]store.Term
+}
+
+// readTerms reads what some contracts promise now, for termsOf.
+func (l *lookup) readTerms(ctx context.Context, contracts []int64) (err error) {
+	l.terms, l.promises, err = currentTerms(ctx, l.tx, contracts)
+	for _, id := range contracts {
+		if _, there := l.terms[id]; !there && err == nil {
+			l.terms[id] = store.Terms{}
+		}
+	}
+	return err
+}
+
+// termsOf is what a contract promises now; the zero version where it has none yet.
+func (l *lookup) termsOf(ctx context.Context, contract int64) (store.Terms, []store.Term, error) {
+	if _, known := l.terms[contract]; !known {
+		if err := l.readTerms(ctx, []int64{contract}); err != nil {
+			return store.Terms{}, nil, err
+		}
+	}
+	t := l.terms[contract]
+	return t, l.promises[t.ID], nil
+}
+
+// scheme is what a vendor's promises can name: how many levels, and calendars by name.
+type scheme struct {
+	levels    int
+	calendars map[string]int64
+}
+
+func (l *lookup) scheme(ctx context.Context, vendor int64) (levels int, calendars map[string]int64, err error) {
+	if s, known := l.schemes[vendor]; known {
+		return s.levels, s.calendars, nil
+	}
+	list, err := store.Levels(ctx, l.tx, vendor)
+	if err != nil {
+		return 0, nil, err
+	}
+	calendars, err = store.CalendarNames(ctx, l.tx, vendor)
+	if err == nil && l.remember {
+		if l.schemes == nil {
+			l.schemes = map[int64]scheme{}
+		}
+		l.schemes[vendor] = scheme{len(list), calendars}
+	}
+	return len(list), calendars, err
 }
 
 type thingName struct {

@@ -5,6 +5,7 @@ import (
 	"encoding/json"
 	"errors"
 	"fmt"
+	"maps"
 	"slices"
 	"strings"
 	"time"
@@ -36,6 +37,8 @@ type Ref struct {
 	ID     int64
 	Number int64
 	Entry  int
+	// Warning is what may be wrong with what was written.
+	Warning string
 }
 
 // OpenCase makes a draft that belongs to the person who opens it.
@@ -62,6 +65,9 @@ func (d *Desk) OpenCase(ctx context.Context, a Actor, n NewCase) (Ref, error) {
 		if c.Answers.V == nil {
 			c.Answers.V = map[string]string{}
 		}
+		if wrong := unknownAnswers(v.Profile.V, c.Kind, n.Answers); len(wrong) > 0 {
+			return Ref{}, &Invalid{wrong}
+		}
 		if err := d.attach(ctx, tx, &c); err != nil {
 			return Ref{}, err
 		}
@@ -86,8 +92,27 @@ func (d *Desk) OpenCase(ctx context.Context, a Actor, n NewCase) (Ref, error) {
 			_, err := w.changed(ctx, "Draft begun.", nil)
 			return err
 		})
-		return Ref{c.ID, c.Number, 1}, err
+		return Ref{ID: c.ID, Number: c.Number, Entry: 1}, err
 	})
+}
+
+// unknownAnswers says which answers the vendor's form does not ask for.
+func unknownAnswers(v register.Vendor, kind string, answers map[string]string) (wrong []Field) {
+	var keys []string
+	for _, x := range v.Asks(kind) {
+		keys = append(keys, x.Key)
+	}
+	for _, key := range slices.Sorted(maps.Keys(answers)) {
+		if slices.Contains(keys, key) {
+			continue
+		}
+		asks := "asks for nothing of its own"
+		if len(keys) > 0 {
+			asks = "asks for " + strings.Join(keys, ", ")
+		}
+		wrong = append(wrong, Field{"answers." + key, fmt.Sprintf("the form for a %s %s", kind, asks)})
+	}
+	return wrong
 }
 
 func inForce(k store.Contract, date string) bool {
@@ -160,37 +185,42 @@ func (w *work) changeHead(ctx context.Context, ch CaseChange) error {
 	case now.OnItsWay != "":
 		fixed = "the filing is on its way; what it says stands"
 	}
-	draftOnly := func(set bool, field string) error {
+	var wrong []Field
+	draftOnly := func(set bool, field string) {
 		if set && fixed != "" {
-			return invalid(field, "%s", fixed)
+			wrong = append(wrong, Field{field, fixed})
 		}
-		return nil
 	}
-	if err := errors.Join(draftOnly(ch.Kind != nil, "kind"), draftOnly(ch.Facts != nil, "facts"), draftOnly(ch.Texts != nil, "texts"),
-		draftOnly(ch.Answers != nil, "answers"), draftOnly(ch.Asset != nil, "asset"), draftOnly(ch.Account != nil, "account"), draftOnly(ch.Contract != nil, "contract"),
-		draftOnly(ch.Severity != nil, "severity"), draftOnly(ch.SeverityReason != nil, "severity_reason")); err != nil {
-		var inv *Invalid
-		errors.As(err, &inv)
-		return inv
-	}
-	hide, err := w.d.hiding(ctx, w.tx, c.VendorID)
-	if err != nil {
-		return err
+	draftOnly(ch.Kind != nil, "kind")
+	draftOnly(ch.Facts != nil, "facts")
+	draftOnly(ch.Texts != nil, "texts")
+	draftOnly(ch.Answers != nil, "answers")
+	draftOnly(ch.Asset != nil, "asset")
+	draftOnly(ch.Account != nil, "account")
+	draftOnly(ch.Contract != nil, "contract")
+	draftOnly(ch.Severity != nil, "severity")
+	draftOnly(ch.SeverityReason != nil, "severity_reason")
+	if len(wrong) > 0 {
+		return &Invalid{wrong}
 	}
 	if ch.Title != nil {
-		title := hide(*ch.Title)
+		hide, err := w.hiding(ctx)
+		if err != nil {
+			return err
+		}
+		title := hide(strings.TrimSpace(*ch.Title))
 		ch.Title = &title
 	}
-	if ch.Title != nil && strings.TrimSpace(*ch.Title) != c.Title {
+	if ch.Title != nil && *ch.Title != c.Title {
 		if strings.TrimSpace(*ch.Title) == "" {
 			return invalid("title", "a title is needed by which the case is recognised in a list")
 		}
 		if fixed != "" {
-			if _, err := w.changed(ctx, fmt.Sprintf("Title changed from %q to %q.", c.Title, strings.TrimSpace(*ch.Title)), nil); err != nil {
+			if _, err := w.changed(ctx, fmt.Sprintf("Title changed from %q to %q.", c.Title, *ch.Title), nil); err != nil {
 				return err
 			}
 		}
-		c.Title = strings.TrimSpace(*ch.Title)
+		c.Title = *ch.Title
 	}
 	if ch.Kind != nil {
 		c.Kind = *ch.Kind
@@ -201,10 +231,9 @@ func (w *work) changeHead(ctx context.Context, ch CaseChange) error {
 	if err := merge(&c.Texts.V, ch.Texts); err != nil {
 		return invalid("texts", "%s", err)
 	}
-	if err := merge(&c.Answers.V, ch.Answers); err != nil {
-		return invalid("answers", "%s", err)
+	if err := w.answer(ctx, ch.Answers); err != nil {
+		return err
 	}
-	hideIn(hide, c)
 	if ch.Asset != nil || ch.Account != nil || ch.Contract != nil {
 		if err := w.belong(ctx, ch); err != nil {
 			return err
@@ -225,7 +254,37 @@ func (w *work) changeHead(ctx context.Context, ch CaseChange) error {
 		}
 	}
 	if ch.Ticket != nil {
+		w.renumbered = true
 		return w.tx.SetReference(ctx, c, "ours", strings.TrimSpace(*ch.Ticket))
+	}
+	return nil
+}
+
+// answer merges answers to the vendor's form into those that are there. What the form asked
+// for earlier stays until it is taken out.
+func (w *work) answer(ctx context.Context, patch json.RawMessage) error {
+	if patch == nil {
+		return nil
+	}
+	var given map[string]*string
+	if err := json.Unmarshal(patch, &given); err != nil {
+		return invalid("answers", "%s", err)
+	}
+	fresh := map[string]string{}
+	for k, v := range given {
+		if _, there := w.c.Answers.V[k]; v != nil && !there {
+			fresh[k] = *v
+		}
+	}
+	v, err := store.VendorByID(ctx, w.tx, w.c.VendorID)
+	if err != nil {
+		return err
+	}
+	if wrong := unknownAnswers(v.Profile.V, w.c.Kind, fresh); len(wrong) > 0 {
+		return &Invalid{wrong}
+	}
+	if err := merge(&w.c.Answers.V, patch); err != nil {
+		return invalid("answers", "%s", err)
 	}
 	return nil
 }
@@ -279,7 +338,16 @@ func (d *Desk) prepare(ctx context.Context, q store.Querier, c *store.Case) (fil
 	if f.belongings, err = d.belongingsOf(ctx, q, c); err != nil {
 		return f, err
 	}
-	f.story.Identifiers, f.story.Doubts = f.identifiers(f.contract), f.doubts(f.contract)
+	elsewhere := 0
+	if f.contract == nil && f.asset != nil {
+		if elsewhere, err = d.inForceOf(ctx, q, c.VendorID); err != nil {
+			return f, err
+		}
+	}
+	f.story.Identifiers, f.story.Doubts = f.identifiers(f.contract), f.doubts(f.contract, elsewhere)
+	if n := c.Facts.V.NeededBy; n != nil && n.Before(d.Now()) {
+		f.story.Doubts = append(f.story.Doubts, intake.Need{Field: "facts.needed_by", Text: "The time by which it was needed has passed: give a new one, or take it out"})
+	}
 	if c.OwnerID != nil {
 		owner, err := store.PersonByID(ctx, q, *c.OwnerID)
 		if err != nil {
@@ -300,7 +368,41 @@ func (d *Desk) prepare(ctx context.Context, q store.Querier, c *store.Case) (fil
 		f.story.Doubts = append(f.story.Doubts, intake.Need{Field: "vendor", Text: words})
 	}
 	f.story.Asked = f.asked(f.vendor.Profile.V.Asks(c.Kind), c.Answers.V)
-	return f, nil
+	return f, d.doubtAnswers(ctx, q, &f, c)
+}
+
+// doubtAnswers says which answers name an account or asset that the register does not have.
+func (d *Desk) doubtAnswers(ctx context.Context, q store.Querier, f *filing, c *store.Case) error {
+	kinds := map[string]store.ThingKind{"account": store.Accounts, "asset": store.Assets}
+	for _, x := range f.vendor.Profile.V.Asks(c.Kind) {
+		kind, ok := kinds[x.Type]
+		answer := strings.TrimSpace(c.Answers.V[x.Key])
+		if !ok || answer == "" {
+			continue
+		}
+		_, err := store.ThingNamed(ctx, q, kind, c.VendorID, answer)
+		if errors.Is(err, store.ErrNotFound) {
+			f.story.Doubts = append(f.story.Doubts, intake.Need{Field: "answers." + x.Key, Text: fmt.Sprintf("%s: the register has no %s %.60q of this vendor", x.Label, kind.Name, answer)})
+		} else if err != nil {
+			return err
+		}
+	}
+	return nil
+}
+
+// inForceOf is how many contracts with a vendor are in force today.
+func (d *Desk) inForceOf(ctx context.Context, q store.Querier, vendor int64) (n int, err error) {
+	contracts, err := store.ContractsOf(ctx, q, vendor)
+	if err != nil {
+		return 0, err
+	}
+	today, err := d.today(ctx, q)
+	for _, k := range contracts {
+		if inForce(k, today) {
+			n++
+		}
+	}
+	return n, err
 }
 
 // levelFor is the level that the case holds, or, before it is filed, the one
@@ -356,8 +458,8 @@ type Grading struct {
 
 // Promise is a target of a level and when it would fall due from now on.
 type Promise struct {
-	Deadline, Target, Calendar string
-	Due                        *time.Time
+	Contract, Deadline, Target, Calendar string
+	Due                                  *time.Time
 }
 
 // Grade computes without a case: the severity, the vendor's level, what it promises.
@@ -416,20 +518,23 @@ func (d *Desk) promises(ctx context.Context, vendor int64, rank int, by narrowed
 	if err != nil {
 		return nil, err
 	}
+	today, err := d.today(ctx, d.Store.DB)
+	if err != nil {
+		return nil, err
+	}
+	contracts = slices.DeleteFunc(contracts, func(k store.Contract) bool { return !inForce(k, today) })
+	ids := make([]int64, len(contracts))
+	for i, k := range contracts {
+		ids[i] = k.ID
+	}
+	terms, rows, err := currentTerms(ctx, d.Store.DB, ids)
+	if err != nil {
+		return nil, err
+	}
 	var out []Promise
 	for _, k := range contracts {
-		if !inForce(k, d.Now().Format(time.DateOnly)) {
-			continue
-		}
-		t, err := store.CurrentTerms(ctx, d.Store.DB, &k.ID)
-		if err != nil {
-			return nil, err
-		}
-		_, rows, err := store.TermsByID(ctx, d.Store.DB, t.ID)
-		if err != nil {
-			return nil, err
-		}
-		for _, r := range narrow(rows, by) {
+		first := len(out)
+		for _, r := range narrow(rows[terms[k.ID].ID], by) {
 			if r.Rank != rank {
 				continue
 			}
@@ -437,10 +542,10 @@ func (d *Desk) promises(ctx context.Context, vendor int64, rank int, by narrowed
 			if err != nil {
 				return nil, err
 			}
+			p.Contract = k.Number
 			out = append(out, p)
 		}
-		break
+		slices.SortStableFunc(out[first:], func(a, b Promise) int { return order(a.Deadline) - order(b.Deadline) })
 	}
-	slices.SortStableFunc(out, func(a, b Promise) int { return order(a.Deadline) - order(b.Deadline) })
 	return out, nil
 }

@@ -121,27 +121,22 @@ func (d *Desk) ReadPack(ctx context.Context, a Actor, file []byte, seen string, 
 		out.Doubts, out.Done = doubts, false
 		return out, err
 	}
-	var moved []int64
-	out, err := once(ctx, d, func(tx *store.Tx) (r PackRead, err error) {
-		r, moved, err = d.readPack(ctx, tx, p, seen, false)
+	var cases []int64
+	out, err := once(ctx, d, func(tx *store.Tx) (PackRead, error) {
+		r, moved, err := d.readPack(ctx, tx, p, seen, false)
+		if err != nil {
+			return r, err
+		}
+		cases, err = d.toRebuild(ctx, tx, moved)
+		r.Reckoned = len(cases)
 		return r, err
 	})
 	if err != nil {
 		return out, err
 	}
 	out.Doubts = doubts
-	var cases []int64
-	for _, id := range moved {
-		more, err := store.CasesCountingIn(ctx, d.Store.DB, id)
-		if err != nil {
-			return out, err
-		}
-		cases = append(cases, more...)
-	}
-	slices.Sort(cases)
-	cases = slices.Compact(cases)
-	out.Reckoned = len(cases)
-	return out, d.Rebuild(ctx, cases)
+	d.rebuildNow(ctx, cases)
+	return out, nil
 }
 
 // readPack does the work of ReadPack; it returns which calendars have new hours.

@@ -5,9 +5,11 @@ import (
 	"crypto/rand"
 	"crypto/sha256"
 	"errors"
+	"fmt"
 	"strings"
 	"sync"
 	"time"
+	"unicode"
 
 	"github.com/alexedwards/argon2id"
 
@@ -29,15 +31,49 @@ var decoy = sync.OnceValue(func() string {
 	return h
 })
 
-// SignIn checks a password; an unknown person costs as much time as a known one.
+// Tries to sign in are counted for ten minutes, by the address they come from: so many for
+// one person, and so many for all of them. Nobody is locked out by what others try elsewhere.
+const (
+	triesCount     = 10 * time.Minute
+	triesForOne    = 8
+	triesForAnyone = 40
+)
+
+// ErrTooManySignIns is returned where an address has tried too often.
+var ErrTooManySignIns = errors.New("too many tries to sign in from this address: wait ten minutes, then try again")
+
+// TrySignIn is SignIn for an address that may be guessing: every try counts before it is
+// looked at, and a good one forgives only what was tried for the same person.
+func (d *Desk) TrySignIn(ctx context.Context, address, email, password string) (store.Person, error) {
+	who := strings.ToLower(strings.TrimSpace(email))
+	now := d.clock.Now().UTC()
+	all, his, err := store.SignInTries(ctx, d.Store.DB, address, who, now.Add(-triesCount))
+	if err != nil {
+		return store.Person{}, err
+	}
+	if all >= triesForAnyone || his >= triesForOne {
+		return store.Person{}, ErrTooManySignIns
+	}
+	if err := store.AddSignInTry(ctx, d.Store.DB, address, who, now); err != nil {
+		return store.Person{}, err
+	}
+	p, err := d.SignIn(ctx, email, password)
+	if err == nil {
+		err = store.ForgiveSignIn(ctx, d.Store.DB, address, who)
+	}
+	return p, err
+}
+
+// SignIn checks a password; an unknown person, and one who has no password yet, cost as
+// much time as any other.
 func (d *Desk) SignIn(ctx context.Context, email, password string) (store.Person, error) {
 	p, err := store.PersonByEmail(ctx, d.Store.DB, email)
 	if err != nil && !errors.Is(err, store.ErrNotFound) {
 		return p, err
 	}
 	hash := p.PasswordHash
-	if err != nil {
-		hash = decoy()
+	if err != nil || hash == noPassword {
+		hash, p.Active = decoy(), false
 	}
 	hashing <- struct{}{}
 	ok, cmpErr := argon2id.ComparePasswordAndHash(password, hash)
@@ -84,25 +120,48 @@ func (d *Desk) newPerson(n NewPerson) (store.Person, error) {
 	switch {
 	case err != nil:
 		return p, err
-	case len(n.Password) < 10:
-		return store.Person{}, invalid("password", "at least ten characters")
+	}
+	if err := checkPassword(n.Password); err != nil {
+		return store.Person{}, err
 	}
 	p.PasswordHash, err = hashPassword(n.Password)
 	return p, err
 }
 
+func checkPassword(s string) error {
+	if len(strings.TrimSpace(s)) < 10 {
+		return invalid("password", "a password has at least ten characters, spaces before and after them not counted")
+	}
+	return nil
+}
+
 // checkPerson is the row of somebody new, but for the password.
 func (d *Desk) checkPerson(n NewPerson) (store.Person, error) {
 	n.Name, n.Email = strings.TrimSpace(n.Name), strings.TrimSpace(n.Email)
-	switch {
-	case n.Name == "":
-		return store.Person{}, invalid("name", "a name is needed")
-	case strings.Index(n.Email, "@") < 1 || strings.HasSuffix(n.Email, "@"):
-		return store.Person{}, invalid("email", "%q is not a mail address", n.Email)
-	case len(access.Acts(n.Role)) == 0:
-		return store.Person{}, invalid("role", "roles are handler, lead, auditor, administrator")
+	wrong := checkName(n.Name, n.Role)
+	if strings.Index(n.Email, "@") < 1 || strings.HasSuffix(n.Email, "@") || strings.ContainsFunc(n.Email, odd) {
+		wrong = append(wrong, Field{"email", fmt.Sprintf("%.80q is not an email address", n.Email)})
+	}
+	if len(wrong) > 0 {
+		return store.Person{}, &Invalid{wrong}
 	}
 	return store.Person{Name: n.Name, Email: n.Email, Role: n.Role, Active: true, CreatedAt: d.Now()}, nil
+}
+
+// odd is a character that has no place in a single line.
+func odd(r rune) bool { return unicode.IsControl(r) || r == '\u2028' || r == '\u2029' }
+
+func checkName(name, role string) (wrong []Field) {
+	switch {
+	case name == "":
+		wrong = append(wrong, Field{"name", "a name is needed"})
+	case strings.ContainsFunc(name, odd):
+		wrong = append(wrong, Field{"name", "it holds a character that cannot be seen, such as the end of a line: take it out"})
+	}
+	if len(access.Acts(role)) == 0 {
+		wrong = append(wrong, Field{"role", "roles are handler, lead, auditor, administrator"})
+	}
+	return wrong
 }
 
 // PersonChange changes a person; nil leaves a thing as it is.
@@ -112,13 +171,17 @@ type PersonChange struct {
 	Phone, Zone, Hours, Languages *string
 }
 
-// ChangePerson changes one of our people. The last administrator stays one.
-func (d *Desk) ChangePerson(ctx context.Context, a Actor, id int64, ch PersonChange) (store.Person, error) {
+// ChangePerson changes one of our people; match is the version that was read. The last
+// administrator stays one. A new password, or leaving, ends sessions and tokens.
+func (d *Desk) ChangePerson(ctx context.Context, a Actor, id, match int64, ch PersonChange) (store.Person, error) {
 	if err := a.may(access.People); err != nil {
 		return store.Person{}, err
 	}
 	var hash string
 	if ch.Password != nil {
+		if err := checkPassword(*ch.Password); err != nil {
+			return store.Person{}, err
+		}
 		var err error
 		if hash, err = hashPassword(*ch.Password); err != nil {
 			return store.Person{}, err
@@ -128,6 +191,9 @@ func (d *Desk) ChangePerson(ctx context.Context, a Actor, id int64, ch PersonCha
 		p, err := store.PersonByID(ctx, tx, id)
 		if err != nil {
 			return p, err
+		}
+		if p.Version != match {
+			return p, &Stale{"person"}
 		}
 		return p, d.changePerson(ctx, tx, &p, ch, hash)
 	})
@@ -144,24 +210,42 @@ func (d *Desk) changePerson(ctx context.Context, tx *store.Tx, p *store.Person, 
 	if ch.Active != nil {
 		p.Active = *ch.Active
 	}
-	if p.Name == "" {
-		return invalid("name", "a name is needed")
-	}
-	if len(access.Acts(p.Role)) == 0 {
-		return invalid("role", "roles are handler, lead, auditor, administrator")
-	}
-	for from, to := range map[*string]*string{ch.Phone: &p.Phone, ch.Hours: &p.Hours, ch.Languages: &p.Languages, ch.Zone: &p.Zone} {
-		if from != nil {
-			*to = strings.TrimSpace(*from)
+	wrong := checkName(p.Name, p.Role)
+	for _, x := range []struct {
+		field string
+		from  *string
+		to    *string
+	}{{"phone", ch.Phone, &p.Phone}, {"hours", ch.Hours, &p.Hours}, {"languages", ch.Languages, &p.Languages}, {"zone", ch.Zone, &p.Zone}} {
+		if x.from == nil {
+			continue
+		}
+		if *x.to = strings.TrimSpace(*x.from); strings.ContainsFunc(*x.to, odd) {
+			wrong = append(wrong, Field{x.field, "it is one line"})
 		}
 	}
-	if _, err := time.LoadLocation(p.Zone); err != nil {
-		return invalid("zone", "%q is not a known time zone; name one like Europe/Oslo", p.Zone)
+	if _, err := time.LoadLocation(p.Zone); err != nil || p.Zone == "Local" {
+		wrong = append(wrong, Field{"zone", fmt.Sprintf("%.60q is not a known time zone; name one like Europe/Oslo", p.Zone)})
+	}
+	if len(wrong) > 0 {
+		return &Invalid{wrong}
 	}
 	if hash != "" {
 		p.PasswordHash = hash
 	}
+	if hash != "" || was.Active && !p.Active {
+		p.Credential++
+		if err := store.RevokeTokens(ctx, tx, p.ID, d.Now()); err != nil {
+			return err
+		}
+		if err := tx.Tell(ctx, AccessTold, fmt.Sprint(p.ID)); err != nil {
+			return err
+		}
+	}
 	if was.Role == "administrator" && was.Active && (p.Role != was.Role || !p.Active) {
+		// Two of them at once must not each count the other.
+		if err := store.LockAdministrators(ctx, tx); err != nil {
+			return err
+		}
 		n, err := store.ActiveAdministrators(ctx, tx, p.ID)
 		if err != nil {
 			return err
@@ -170,7 +254,33 @@ func (d *Desk) changePerson(ctx context.Context, tx *store.Tx, p *store.Person, 
 			return invalid("role", "%s is the last administrator; make another one first", p.Name)
 		}
 	}
-	return store.ChangePerson(ctx, tx, *p)
+	if *p == was {
+		return nil
+	}
+	changed, err := store.ChangePerson(ctx, tx, p)
+	if err == nil && !changed {
+		err = &Stale{"person"}
+	}
+	return err
+}
+
+// AccessTold is the channel of notifications that a person's sessions or tokens may have
+// ended: the person's id.
+const AccessTold = "roundhouse_access"
+
+// EndAccess tells every service to look again at who a person's open streams belong to.
+func (d *Desk) EndAccess(ctx context.Context, person int64) error {
+	return d.Store.Do(ctx, func(tx *store.Tx) error { return tx.Tell(ctx, AccessTold, fmt.Sprint(person)) })
+}
+
+// PersonSignedIn is the person of a session that was begun under a credential;
+// store.ErrNotFound where that person has left, or what they sign in with is another now.
+func (d *Desk) PersonSignedIn(ctx context.Context, id int64, credential int) (store.Person, error) {
+	p, err := store.PersonByID(ctx, d.Store.DB, id)
+	if err == nil && (!p.Active || p.Credential != credential) {
+		err = store.ErrNotFound
+	}
+	return p, err
 }
 
 // People are all of ours.
@@ -213,7 +323,12 @@ func (d *Desk) Tokens(ctx context.Context, a Actor) ([]store.Token, error) {
 
 // RevokeToken ends one of the person's own tokens at once.
 func (d *Desk) RevokeToken(ctx context.Context, a Actor, id int64) error {
-	return store.RevokeToken(ctx, d.Store.DB, a.ID, id, d.Now())
+	return d.Store.Do(ctx, func(tx *store.Tx) error {
+		if err := store.RevokeToken(ctx, tx, a.ID, id, d.Now()); err != nil {
+			return err
+		}
+		return tx.Tell(ctx, AccessTold, fmt.Sprint(a.ID))
+	})
 }
 
 // ByToken is the person behind a token's secret.

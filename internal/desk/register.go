@@ -27,6 +27,8 @@ type Thing[T any] struct {
 	// Warnings are a contract's, and within how many days they come.
 	Warnings []string
 	Within   int
+	// Doubts are what may be wrong with one shown by itself.
+	Doubts []string
 	// DaysLeft of a contract; negative once it has ended.
 	DaysLeft int
 }
@@ -41,13 +43,11 @@ type Kind[T any] struct {
 	// resolve turns names into references and takes them out of what is stored.
 	resolve func(context.Context, *lookup, *store.Thing[T], *T) ([]Field, error)
 	// after writes what stands in other tables.
-	after func(context.Context, *Desk, *store.Tx, *store.Thing[T], T) error
+	after func(context.Context, *Desk, *lookup, *store.Thing[T], T) error
 	// complete puts into the facts what stands in other tables, and how it stands on a date.
 	complete func(ctx context.Context, q store.Querier, list []Thing[T], today string) error
 	// told puts into the facts all that a table says of them.
 	told func(context.Context, *Desk, store.Querier, []Thing[T]) error
-	// nameOf is what a new record is found by; needed where something is written after it.
-	nameOf func(T) string
 	// details are what only one by itself is shown with.
 	details func(context.Context, *Desk, store.Querier, *Thing[T]) error
 	// touches says in words which open cases a change concerns; empty for none.
@@ -73,10 +73,18 @@ func (d *Desk) today(ctx context.Context, q store.Querier) (string, error) {
 	return d.Now().In(p.hours.Latest().Location()).Format(time.DateOnly), nil
 }
 
+// Follows says whether a key can be where a page of the kind's list ended.
+func (k *Kind[T]) Follows(key string) bool { return k.ThingKind.Follows(key) }
+
 // List is one page; more says that there is another.
 func (k *Kind[T]) List(ctx context.Context, d *Desk, a Actor, f store.ThingFilter) (out []Thing[T], more bool, err error) {
 	if err := a.may(access.Read); err != nil {
 		return nil, false, err
+	}
+	if f.Vendor != "" {
+		if err := d.vendorThere(ctx, f.Vendor); err != nil {
+			return nil, false, err
+		}
 	}
 	if f.Today, err = d.today(ctx, d.Store.DB); err != nil {
 		return nil, false, err
@@ -148,15 +156,15 @@ func (k *Kind[T]) Add(ctx context.Context, d *Desk, a Actor, facts T) (Thing[T],
 		return none, err
 	}
 	ref, err := once(ctx, d, func(tx *store.Tx) (Ref, error) {
-		row := store.Thing[T]{}
-		if err := k.prepare(ctx, &lookup{tx: tx}, &row, facts); err != nil {
+		row, l := store.Thing[T]{}, &lookup{tx: tx}
+		if err := k.prepare(ctx, l, &row, facts); err != nil {
 			return Ref{}, err
 		}
 		if err := store.AddThing(ctx, tx, k.ThingKind, &row); err != nil {
 			return Ref{}, k.taken(err)
 		}
 		if k.after != nil {
-			if err := k.after(ctx, d, tx, &row, facts); err != nil {
+			if err := k.after(ctx, d, l, &row, facts); err != nil {
 				return Ref{}, err
 			}
 		}
@@ -281,8 +289,8 @@ func (k *Kind[T]) Change(ctx context.Context, d *Desk, a Actor, id, match int64,
 		if err := merge(&facts, patch); err != nil {
 			return Ref{}, err
 		}
-		row := before.Thing
-		if err := k.prepare(ctx, &lookup{tx: tx}, &row, facts); err != nil {
+		row, l := before.Thing, &lookup{tx: tx}
+		if err := k.prepare(ctx, l, &row, facts); err != nil {
 			return Ref{}, err
 		}
 		if k.touches != nil && !meant {
@@ -302,7 +310,7 @@ func (k *Kind[T]) Change(ctx context.Context, d *Desk, a Actor, id, match int64,
 			return Ref{}, &Stale{k.Name}
 		}
 		if k.after != nil {
-			err = k.after(ctx, d, tx, &row, facts)
+			err = k.after(ctx, d, l, &row, facts)
 		}
 		return Ref{}, err
 	})

@@ -32,6 +32,10 @@ func (d *Desk) history(ctx context.Context, q store.Querier, caseID int64) ([]de
 	if err != nil {
 		return nil, err
 	}
+	return d.events(ctx, q, rows)
+}
+
+func (d *Desk) events(ctx context.Context, q store.Querier, rows []store.EffectRow) ([]deadline.Event, error) {
 	g, err := d.compiled.fresh(ctx, q)
 	if err != nil {
 		return nil, err
@@ -48,7 +52,7 @@ func (d *Desk) history(ctx context.Context, q store.Querier, caseID int64) ([]de
 func (g *generation) event(ctx context.Context, q store.Querier, e *store.Effect, at time.Time, entry int) (deadline.Event, error) {
 	ev := deadline.Event{
 		At: at.Unix(), Kind: deadline.EventKind(e.Event), Severity: e.Severity, Level: e.Level, To: e.To,
-		Move: deadline.Side(e.Move), Automatic: e.Automatic, Offers: deadline.Offer(e.Offers), Of: unix(e.Of), Agreed: e.Agreed, Entry: entry,
+		Move: deadline.Side(e.Move), Automatic: e.Automatic, Offers: deadline.Offer(e.Offers), Of: unix(e.Of), Agreed: e.Agreed, Until: unix(e.Until), Entry: entry,
 	}
 	if e.PolicyID != 0 {
 		terms, err := g.termsFor(ctx, q, e.TermsID, e.PolicyID, narrowed{e.Kind, e.Channel, e.Country})
@@ -80,7 +84,11 @@ func (d *Desk) derive(ctx context.Context, q store.Querier, c *store.Case, now t
 	for _, r := range refs {
 		referenced = referenced || r.Whose == "vendor"
 	}
-	history, err := d.history(ctx, q, c.ID)
+	rows, err := store.History(ctx, q, c.ID)
+	if err != nil {
+		return nil, err
+	}
+	history, err := d.events(ctx, q, rows)
 	if err != nil {
 		return nil, err
 	}
@@ -99,8 +107,16 @@ func (d *Desk) derive(ctx context.Context, q store.Querier, c *store.Case, now t
 		s := string(side)
 		c.Move, c.MoveSince = &s, instantPtr(since)
 	}
-	if c.Parked, c.ParkedAgreed = m.Parked(); !c.Parked {
+	c.Parked, c.ParkedAgreed = m.Parked()
+	if until := m.ParkedUntil(); until != 0 {
+		c.ParkedUntil = instantPtr(until)
+	} else if !c.Parked { // one of before effects said until when keeps what the row says
 		c.ParkedUntil = nil
+	}
+	for _, r := range rows {
+		if e := r.Effect.V; e.PolicyID != 0 {
+			c.TermsID, c.PolicyID = some(e.TermsID), some(e.PolicyID)
+		}
 	}
 	c.WorkaroundOffered = m.WorkaroundOffered()
 	for _, e := range history {
@@ -165,6 +181,15 @@ func (d *Desk) nextDates(ctx context.Context, q store.Querier, c *store.Case, m 
 	})
 	c.NextAt, c.WakeAt = orNil(dates.Next), orNil(dates.Wake)
 	return err
+}
+
+// some is a pointer to a value, or nil to the zero value.
+func some[T comparable](v T) *T {
+	var zero T
+	if v == zero {
+		return nil
+	}
+	return &v
 }
 
 func orNil(at int64) *time.Time {

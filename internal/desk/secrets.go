@@ -120,8 +120,28 @@ func (d *Desk) closeValue(ctx context.Context, tx *store.Tx, secret int64, value
 	return store.SetSecretValue(ctx, tx, store.SealedSecret{SecretID: secret, KeyID: s.KeyID, Wrapped: s.Wrapped, Value: s.Value, SealedAt: d.Now()})
 }
 
-func (d *Desk) used(ctx context.Context, tx *store.Tx, a Actor, s store.Secret, act string) error {
-	return store.AddSecretUse(ctx, tx, store.SecretUse{SecretID: s.ID, Name: s.Name, Act: act, PersonID: &a.ID, At: d.Now()})
+// used keeps what somebody did with a secret; why says what of it was changed.
+func (d *Desk) used(ctx context.Context, tx *store.Tx, a Actor, s store.Secret, act, why string) error {
+	return store.AddSecretUse(ctx, tx, store.SecretUse{SecretID: s.ID, Name: s.Name, Act: act, Why: why, PersonID: &a.ID, At: d.Now()})
+}
+
+// secretChanges says in words how what is known of a secret was changed: above all who may see it.
+func secretChanges(was, is register.Secret) string {
+	var said []string
+	list := func(what string, a, b []string) {
+		if !slices.Equal(a, b) {
+			said = append(said, fmt.Sprintf("%s: %s, before: %s", what, orElse(strings.Join(b, ", "), "nobody in particular"), orElse(strings.Join(a, ", "), "nobody in particular")))
+		}
+	}
+	list("readers", was.Readers, is.Readers)
+	list("hosts", was.Hosts, is.Hosts)
+	for _, x := range []struct{ what, a, b string }{{"vendor", was.Vendor, is.Vendor}, {"label", was.Label, is.Label}, {"kind", was.Kind, is.Kind},
+		{"holder", was.Holder, is.Holder}, {"place", was.Place, is.Place}, {"note", was.Note, is.Note}} {
+		if x.a != x.b {
+			said = append(said, x.what)
+		}
+	}
+	return strings.Join(said, "; ")
 }
 
 // AddSecret writes a new one; an empty value is one that only a person or a paper holds.
@@ -145,7 +165,7 @@ func (d *Desk) AddSecret(ctx context.Context, a Actor, f register.Secret, value 
 				return err
 			}
 		}
-		return d.used(ctx, tx, a, row, "added")
+		return d.used(ctx, tx, a, row, "added", secretChanges(register.Secret{Vendor: f.Vendor, Label: f.Label, Kind: f.Kind, Holder: f.Holder, Place: f.Place, Note: f.Note}, f))
 	})
 }
 
@@ -203,7 +223,7 @@ func (d *Desk) ChangeSecret(ctx context.Context, a Actor, name string, match int
 				return err
 			}
 		}
-		return d.used(ctx, tx, a, row, act)
+		return d.used(ctx, tx, a, row, act, secretChanges(before, f))
 	})
 }
 
@@ -227,7 +247,7 @@ func (d *Desk) RemoveSecret(ctx context.Context, a Actor, name string, match int
 		if removed, err := store.RemoveSecret(ctx, tx, row.ID, match); err != nil || !removed {
 			return errors.Join(err, stale(removed, "secret"))
 		}
-		return d.used(ctx, tx, a, row, "removed")
+		return d.used(ctx, tx, a, row, "removed", "")
 	})
 }
 
@@ -358,21 +378,16 @@ func (d *Desk) fill(ctx context.Context, t *task) error {
 // hiding puts the placeholders back into what a vendor says: it may repeat what it was told.
 func (d *Desk) hiding(ctx context.Context, q store.Querier, vendor int64) (func(string) string, error) {
 	values := map[string]string{}
-	rows, err := store.Secrets(ctx, q, vendor)
-	if err != nil {
-		return nil, err
-	}
-	for _, r := range rows {
-		if r.SealedAt == nil || d.vault == nil {
-			continue
-		}
-		kept, err := store.SecretValue(ctx, q, r.ID)
+	if d.vault != nil {
+		rows, err := store.SecretValues(ctx, q, vendor)
 		if err != nil {
 			return nil, err
 		}
-		// One that cannot be opened here hides nothing, and holds no case up.
-		if raw, err := d.vault.Open(secretPlace(r.ID), sealed(kept)); err == nil {
-			values[r.Name] = string(raw)
+		for _, r := range rows {
+			// One that cannot be opened here hides nothing, and holds no case up.
+			if raw, err := d.vault.Open(secretPlace(r.SecretID), sealed(r.SealedSecret)); err == nil {
+				values[r.Name] = string(raw)
+			}
 		}
 	}
 	if len(values) == 0 {
@@ -381,10 +396,10 @@ func (d *Desk) hiding(ctx context.Context, q store.Querier, vendor int64) (func(
 	return func(s string) string { return disclosure.Hide(s, values) }, nil
 }
 
-// hideIn puts placeholders where a draft writes out a secret of its vendor's.
+// hideIn puts placeholders where a case's own texts write out a secret of its vendor's.
 func hideIn(hide func(string) string, c *store.Case) {
 	x := &c.Texts.V
-	for _, s := range []*string{&c.Title, &x.Happened, &x.Expected, &x.Steps, &x.Since, &x.Tried, &x.OnWhat, &x.Contact, &x.ContactAlways} {
+	for _, s := range []*string{&c.Title, &c.SeverityBecause, &c.Cause, &c.Outcome, &x.Happened, &x.Expected, &x.Steps, &x.Since, &x.Tried, &x.OnWhat, &x.Contact, &x.ContactAlways} {
 		*s = hide(*s)
 	}
 	for k, v := range c.Answers.V {

@@ -4,6 +4,7 @@ import (
 	"context"
 	"errors"
 	"fmt"
+	"slices"
 	"strings"
 	"time"
 
@@ -35,6 +36,10 @@ type StepRequest struct {
 	Move      string
 	Person    string
 	Criterion int64
+	// Confirmed are conditions of the level that the person confirms with this step, and
+	// Contact who can be reached round the clock, where the level needs it.
+	Confirmed []int64
+	Contact   string
 	Cause     string
 	// Channel is by which what the vendor is told goes there; empty for the usual one.
 	Channel string
@@ -54,7 +59,7 @@ func (d *Desk) TakeStep(ctx context.Context, a Actor, id, match int64, r StepReq
 			if err := w.step(ctx, r); err != nil {
 				return err
 			}
-			ref = Ref{w.c.ID, w.c.Number, w.c.LastEntry}
+			ref = Ref{ID: w.c.ID, Number: w.c.Number, Entry: w.c.LastEntry}
 			return nil
 		})
 		return ref, err
@@ -76,10 +81,18 @@ func (w *work) step(ctx context.Context, r StepRequest) error {
 	if err != nil {
 		return err
 	}
-	now.HasReason = strings.TrimSpace(r.Reason) != ""
+	now.HasReason, now.Agreed = strings.TrimSpace(r.Reason) != "", r.Agreed
 	rule, err := casework.Check(r.Step, now)
 	if err != nil {
 		return err
+	}
+	if rule.TakesBack(now) {
+		if err := w.takeBack(ctx, now.Waiting); err != nil {
+			return err
+		}
+		if r.Step == casework.Return && !w.c.Parked {
+			return nil
+		}
 	}
 	switch r.Step {
 	case casework.File:
@@ -216,9 +229,23 @@ func (w *work) give(ctx context.Context, p store.Person) error {
 	return err
 }
 
+// takeBack gives up a step of which nothing has left.
+func (w *work) takeBack(ctx context.Context, step casework.Step) error {
+	open, err := store.OpenDeliveries(ctx, w.tx, []int64{w.c.ID})
+	if err != nil {
+		return err
+	}
+	for i := range open {
+		if o := &open[i]; o.Step == string(step) && notLeft(*o) {
+			return w.giveUp(ctx, o)
+		}
+	}
+	return nil
+}
+
 func (w *work) attest(ctx context.Context, criterion int64) error {
-	if w.c.State != string(casework.Draft) {
-		return invalid("criterion", "only a draft's conditions are attested")
+	if state := casework.State(w.c.State); state != casework.Draft && !state.Live() {
+		return &casework.Refusal{Step: Attest, Why: "A case that is " + w.c.State + " asks for no level.", Allowed: w.allowed(ctx)}
 	}
 	levels, err := store.Levels(ctx, w.tx, w.c.VendorID)
 	if err != nil {
@@ -261,18 +288,64 @@ func (w *work) changeLevel(ctx context.Context, r StepRequest) error {
 	if err != nil {
 		return err
 	}
-	for _, l := range levels {
-		if l.Rank == r.To {
-			via, err := w.route(ctx, r.Channel)
-			if err != nil {
-				return err
-			}
-			text := fmt.Sprintf("Please take this at level %q.\n\n%s", l.Label, strings.TrimSpace(r.Reason))
-			_, err = w.send(ctx, via, "level", string(casework.ChangeLevel), text, &store.Effect{Event: "level", To: l.Rank}, store.Params{Level: l.Label})
-			return err
+	i := slices.IndexFunc(levels, func(l store.Level) bool { return l.Rank == r.To })
+	if i < 0 {
+		return invalid("to", "this vendor has levels 1 to %d", len(levels))
+	}
+	l := levels[i]
+	conditions, err := w.readyFor(ctx, l, r)
+	if err != nil {
+		return err
+	}
+	via, err := w.routeFor(ctx, r.Channel, l.Channels.V)
+	if err != nil {
+		return err
+	}
+	text := fmt.Sprintf("Please take this at level %q.\n\n%s%s", l.Label, strings.TrimSpace(r.Reason), conditions)
+	_, err = w.send(ctx, via, "level", string(casework.ChangeLevel), text, &store.Effect{Event: "level", To: l.Rank}, store.Params{Level: l.Label})
+	return err
+}
+
+// readyFor holds a request for a level to the same conditions as a filing at it: each one
+// confirmed by somebody, and a contact round the clock where it needs one. It gives what
+// the vendor is told of them.
+func (w *work) readyFor(ctx context.Context, l store.Level, r StepRequest) (told string, err error) {
+	for _, id := range r.Confirmed {
+		if err := w.attest(ctx, id); err != nil {
+			return "", err
 		}
 	}
-	return invalid("to", "this vendor has levels 1 to %d", len(levels))
+	if contact := strings.TrimSpace(r.Contact); contact != "" {
+		w.c.Texts.V.ContactAlways = contact
+	}
+	confirmed, err := store.Attestations(ctx, w.tx, w.c.ID)
+	if err != nil {
+		return "", err
+	}
+	var wrong []Field
+	var lines []string
+	for _, k := range l.Criteria {
+		i := slices.IndexFunc(confirmed, func(a store.Attested) bool { return a.CriterionID == k.ID })
+		if i < 0 {
+			wrong = append(wrong, Field{"confirmed", fmt.Sprintf("nobody has confirmed yet: %s", k.Text)})
+			continue
+		}
+		lines = append(lines, "- "+k.Text+", confirmed by "+confirmed[i].Person)
+	}
+	always := strings.TrimSpace(w.c.Texts.V.ContactAlways)
+	if l.RoundTheClock && always == "" {
+		wrong = append(wrong, Field{"contact", fmt.Sprintf("the level %q needs a contact who can be reached round the clock: say who, and how", l.Label)})
+	}
+	if len(wrong) > 0 {
+		return "", &Invalid{wrong}
+	}
+	if len(lines) > 0 {
+		told = "\n\nYour conditions for this level\n" + strings.Join(lines, "\n")
+	}
+	if l.RoundTheClock {
+		told += "\n\nContact round the clock: " + always
+	}
+	return told, nil
 }
 
 func (w *work) park(ctx context.Context, r StepRequest) error {
@@ -280,21 +353,19 @@ func (w *work) park(ctx context.Context, r StepRequest) error {
 		return invalid("until", "a case is parked until an instant to come")
 	}
 	until := r.Until.UTC().Truncate(time.Second)
-	w.c.ParkedUntil = &until
-	says := fmt.Sprintf("Parked until %s.", until.Format("2006-01-02 15:04 UTC"))
-	if _, err := w.changed(ctx, says+" "+strings.TrimSpace(r.Reason), &store.Effect{Event: "park"}); err != nil {
+	date := until.Format("2006-01-02 15:04 UTC")
+	effect := &store.Effect{Event: "park", Agreed: r.Agreed, Until: &until}
+	if !r.Agreed {
+		_, err := w.changed(ctx, fmt.Sprintf("Parked until %s. %s", date, strings.TrimSpace(r.Reason)), effect)
 		return err
 	}
-	// Our own clocks stop at once; theirs only once they have been told.
-	if !r.Agreed {
-		return nil
-	}
-	text := fmt.Sprintf("As agreed, this rests until %s.\n\n%s", until.Format("2006-01-02 15:04 UTC"), strings.TrimSpace(r.Reason))
+	// What is agreed with the vendor takes effect, on both sides, when the vendor has been told.
+	text := fmt.Sprintf("As agreed, this is on hold until %s.\n\n%s", date, strings.TrimSpace(r.Reason))
 	via, err := w.route(ctx, r.Channel)
 	if err != nil {
 		return err
 	}
-	_, err = w.send(ctx, via, "comment", string(casework.Park), text, &store.Effect{Event: "park", Agreed: true}, store.Params{})
+	_, err = w.send(ctx, via, "comment", string(casework.Park), text, effect, store.Params{})
 	return err
 }
 

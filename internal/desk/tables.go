@@ -154,7 +154,7 @@ func (k *Kind[T]) ReadTable(ctx context.Context, d *Desk, a Actor, kind table.Ki
 		if err := tx.ByIndex(ctx); err != nil {
 			return err
 		}
-		in := &thingTable[T]{k: k, d: d, kind: kind, run: run, l: &lookup{tx: tx, remember: true}}
+		in := &thingTable[T]{k: k, d: d, kind: kind, run: run, l: &lookup{tx: tx, remember: true}, about: map[int64]int{}}
 		if err := run.read(from, func(rows []table.Row) error { return in.take(ctx, rows) }); err != nil {
 			return err
 		}
@@ -168,6 +168,8 @@ type thingTable[T any] struct {
 	kind table.Kind
 	run  *tableRun
 	l    *lookup
+	// about is the line at which each record that is known was named.
+	about map[int64]int
 }
 
 // at is a row with what it is about.
@@ -262,9 +264,15 @@ func (in *thingTable[T]) known(ctx context.Context, list []at[T], find store.Thi
 		case h.Named != nil:
 			x.id = *h.Named
 		}
-		if x.id != 0 {
-			ids = append(ids, x.id)
+		if x.id == 0 {
+			continue
 		}
+		if line, twice := in.about[x.id]; twice {
+			x.said = append(x.said, fmt.Sprintf("line %d is about the same %s already: leave one of the two out", line, in.k.Name))
+			continue
+		}
+		in.about[x.id] = x.Line
+		ids = append(ids, x.id)
 	}
 	if len(ids) == 0 {
 		return nil
@@ -356,15 +364,16 @@ func (in *thingTable[T]) write(ctx context.Context, added, changed []store.Thing
 	if in.k.after == nil {
 		return nil
 	}
-	for _, row := range slices.Concat(added, changed) {
-		if row.ID == 0 {
-			id, err := store.ThingNamed(ctx, in.l.tx, in.k.ThingKind, row.VendorID, in.k.nameOf(row.Whole))
-			if err != nil {
-				return err
-			}
-			row.ID = id
-		}
-		if err := in.k.after(ctx, in.d, in.l.tx, &row, row.Whole); err != nil {
+	rows := slices.Concat(added, changed)
+	ids := make([]int64, len(rows))
+	for i := range rows {
+		ids[i] = rows[i].ID
+	}
+	if err := in.l.readTerms(ctx, ids); err != nil {
+		return err
+	}
+	for i := range rows {
+		if err := in.k.after(ctx, in.d, in.l, &rows[i], rows[i].Whole); err != nil {
 			return err
 		}
 	}
@@ -433,8 +442,20 @@ func (d *Desk) ReadPeople(ctx context.Context, a Actor, file io.Reader, o TableO
 	}
 	return run.ended(d.Store.Do(ctx, func(tx *store.Tx) error {
 		if err := run.read(from, func(rows []table.Row) error {
+			emails := make([]string, len(rows))
+			for i, r := range rows {
+				emails[i] = member(r.Members, "email")
+			}
+			list, err := store.PeopleByEmail(ctx, tx, emails)
+			if err != nil {
+				return err
+			}
+			known := map[string]store.Person{}
+			for _, p := range list {
+				known[strings.ToLower(p.Email)] = p
+			}
 			for _, r := range rows {
-				what, said, err := d.takePerson(ctx, tx, run, r)
+				what, said, err := d.takePerson(ctx, tx, run, known, r)
 				if err == nil {
 					err = run.tell(TableRow{r.Line, what, member(r.Members, "email"), said})
 				}
@@ -453,17 +474,14 @@ func (d *Desk) ReadPeople(ctx context.Context, a Actor, file io.Reader, o TableO
 // noPassword is what no password has as its hash.
 const noPassword = "!"
 
-func (d *Desk) takePerson(ctx context.Context, tx *store.Tx, run *tableRun, r table.Row) (what string, said []string, err error) {
+func (d *Desk) takePerson(ctx context.Context, tx *store.Tx, run *tableRun, known map[string]store.Person, r table.Row) (what string, said []string, err error) {
 	said = saidOf(r)
 	email := member(r.Members, "email")
 	if said = append(said, run.again(r.Line, "email", "", email)...); len(said) > 0 {
 		return "refused", said, nil
 	}
-	p, err := store.PersonByEmail(ctx, tx, email)
-	fresh := errors.Is(err, store.ErrNotFound)
-	if err != nil && !fresh {
-		return "", nil, err
-	}
+	p, there := known[strings.ToLower(email)]
+	fresh := !there
 	before := personFacts(p)
 	var ch PersonChange
 	text := func(name string) *string {
@@ -555,10 +573,9 @@ func toldContracts(ctx context.Context, d *Desk, q store.Querier, list []Thing[r
 	if err := completeContracts(ctx, q, list, "9999-12-31"); err != nil {
 		return err
 	}
+	at := make([]*Thing[register.Contract], len(list))
 	for i := range list {
-		if err := contractDetails(ctx, d, q, &list[i]); err != nil {
-			return err
-		}
+		at[i] = &list[i]
 	}
-	return nil
+	return contractTerms(ctx, d, q, at)
 }

@@ -2,13 +2,13 @@ package desk
 
 import (
 	"context"
-	"errors"
 	"fmt"
 	"slices"
 	"strings"
 	"time"
 
 	"roundhouse.example/internal/access"
+	"roundhouse.example/internal/core/calendar"
 	"roundhouse.example/internal/core/register"
 	"roundhouse.example/internal/store"
 )
@@ -22,7 +22,7 @@ var (
 	Assets = &Kind[register.Asset]{ThingKind: store.Assets, act: access.Register, check: register.Asset.Check,
 		vendor: func(a *register.Asset) *string { return &a.Vendor }, resolve: resolveAsset, complete: completeAssets, told: toldAssets}
 	Contracts = &Kind[register.Contract]{ThingKind: store.Contracts, act: access.Contracts, check: register.Contract.Check,
-		vendor: func(c *register.Contract) *string { return &c.Vendor }, resolve: resolveContract, after: afterContract, told: toldContracts, nameOf: func(c register.Contract) string { return c.Number },
+		vendor: func(c *register.Contract) *string { return &c.Vendor }, resolve: resolveContract, after: afterContract, told: toldContracts,
 		complete: completeContracts, details: contractDetails, touches: contractTouches}
 )
 
@@ -118,16 +118,12 @@ func resolveContract(ctx context.Context, l *lookup, row *store.Thing[register.C
 			}
 		}
 	}
-	ranks, err := store.Levels(ctx, l.tx, row.VendorID)
-	if err != nil {
-		return nil, err
-	}
-	calendars, err := store.CalendarNames(ctx, l.tx, row.VendorID)
+	levels, calendars, err := l.scheme(ctx, row.VendorID)
 	if err != nil {
 		return nil, err
 	}
 	for i, t := range c.Terms {
-		if t.Level >= 1 && !slices.ContainsFunc(ranks, func(l store.Level) bool { return l.Rank == t.Level }) {
+		if t.Level > levels {
 			wrong = append(wrong, Field{fmt.Sprintf("terms[%d].level", i), fmt.Sprintf("the vendor has no level %d", t.Level)})
 		}
 	}
@@ -145,24 +141,31 @@ func resolveContract(ctx context.Context, l *lookup, row *store.Thing[register.C
 }
 
 // afterContract writes what it covers, and a version of its terms where they changed.
-func afterContract(ctx context.Context, d *Desk, tx *store.Tx, row *store.Thing[register.Contract], c register.Contract) error {
-	if err := store.SetCovers(ctx, tx, row.ID, row.CoversProducts, row.CoversAccounts); err != nil {
+func afterContract(ctx context.Context, d *Desk, l *lookup, row *store.Thing[register.Contract], c register.Contract) error {
+	if err := store.SetCovers(ctx, l.tx, row.ID, row.CoversProducts, row.CoversAccounts); err != nil {
 		return err
 	}
-	before, version, err := d.termsOf(ctx, tx, row.ID)
+	version, promises, err := l.termsOf(ctx, row.ID)
 	if err != nil {
 		return err
 	}
 	onChange, whileOurs := orElse(c.OnChange, "by-direction"), orElse(c.WhileOurs, "pause")
-	if version.ID != 0 && version.OnChange == onChange && version.WhileOurs == whileOurs && slices.Equal(before, sortedTerms(c.Terms)) {
-		return nil
+	if version.ID != 0 && version.OnChange == onChange && version.WhileOurs == whileOurs {
+		g, err := d.compiled.fresh(ctx, l.tx)
+		if err != nil {
+			return err
+		}
+		before, err := d.termsFrom(ctx, l.tx, g, promises)
+		if err != nil || slices.Equal(before, sortedTerms(c.Terms)) {
+			return err
+		}
 	}
 	next := store.Terms{ContractID: &row.ID, Version: version.Version + 1, OnChange: onChange, WhileOurs: whileOurs, MadeAt: d.Now()}
-	calendars, err := store.CalendarNames(ctx, tx, row.VendorID)
+	_, calendars, err := l.scheme(ctx, row.VendorID)
 	if err != nil {
 		return err
 	}
-	return store.AddTerms(ctx, tx, &next, termRows(c.Terms, calendars))
+	return store.AddTerms(ctx, l.tx, &next, termRows(c.Terms, calendars))
 }
 
 func orElse(s, otherwise string) string {
@@ -193,29 +196,8 @@ func termRows(terms []register.Term, calendars map[string]int64) (rows []store.T
 	return rows
 }
 
-// termsOf are the promises in force for a contract, sorted; the zero version
-// where it has none yet.
-func (d *Desk) termsOf(ctx context.Context, q store.Querier, contract int64) ([]register.Term, store.Terms, error) {
-	version, err := store.CurrentTerms(ctx, q, &contract)
-	if errors.Is(err, store.ErrNotFound) {
-		return nil, store.Terms{}, nil
-	} else if err != nil {
-		return nil, version, err
-	}
-	_, rows, err := store.TermsByID(ctx, q, version.ID)
-	if err != nil {
-		return nil, version, err
-	}
-	terms, err := d.termsFrom(ctx, q, rows)
-	return terms, version, err
-}
-
 // termsFrom gives rows as facts, calendars by name, sorted.
-func (d *Desk) termsFrom(ctx context.Context, q store.Querier, rows []store.Term) ([]register.Term, error) {
-	g, err := d.compiled.fresh(ctx, q)
-	if err != nil {
-		return nil, err
-	}
+func (d *Desk) termsFrom(ctx context.Context, q store.Querier, g *generation, rows []store.Term) ([]register.Term, error) {
 	var out []register.Term
 	for _, r := range rows {
 		t := register.Term{Deadline: r.Deadline, Level: r.Rank, Target: r.Target, Kind: r.Kind, Channel: r.Channel, Country: r.Country}
@@ -281,9 +263,61 @@ func completeContracts(ctx context.Context, q store.Querier, list []Thing[regist
 }
 
 func contractDetails(ctx context.Context, d *Desk, q store.Querier, t *Thing[register.Contract]) error {
-	terms, version, err := d.termsOf(ctx, q, t.ID)
-	t.Facts.Terms, t.Facts.OnChange, t.Facts.WhileOurs = terms, version.OnChange, version.WhileOurs
-	return err
+	if err := contractTerms(ctx, d, q, []*Thing[register.Contract]{t}); err != nil {
+		return err
+	}
+	return doubtTerms(ctx, d, q, t)
+}
+
+// doubtTerms asks whether business days were meant, where a promise counts days in hours
+// that are not round the clock.
+func doubtTerms(ctx context.Context, d *Desk, q store.Querier, t *Thing[register.Contract]) error {
+	g, err := d.compiled.fresh(ctx, q)
+	if err != nil {
+		return err
+	}
+	calendars, err := store.CalendarNames(ctx, q, t.VendorID)
+	if err != nil {
+		return err
+	}
+	for _, x := range t.Facts.Terms {
+		target, err := calendar.ParseTarget(x.Target)
+		if err != nil || calendars[x.Calendar] == 0 {
+			continue
+		}
+		cal, err := g.calendar(ctx, q, calendars[x.Calendar])
+		if err != nil {
+			return err
+		}
+		if words := target.Warning(cal.Latest()); words != "" {
+			t.Doubts = append(t.Doubts, fmt.Sprintf("%s at level %d: %s", x.Deadline, x.Level, words))
+		}
+	}
+	return nil
+}
+
+// contractTerms puts into contracts what they promise, asked for all of them at once.
+func contractTerms(ctx context.Context, d *Desk, q store.Querier, list []*Thing[register.Contract]) error {
+	ids := make([]int64, len(list))
+	for i, t := range list {
+		ids[i] = t.ID
+	}
+	versions, promises, err := currentTerms(ctx, q, ids)
+	if err != nil {
+		return err
+	}
+	g, err := d.compiled.fresh(ctx, q)
+	if err != nil {
+		return err
+	}
+	for _, t := range list {
+		v := versions[t.ID]
+		if t.Facts.Terms, err = d.termsFrom(ctx, q, g, promises[v.ID]); err != nil {
+			return err
+		}
+		t.Facts.OnChange, t.Facts.WhileOurs = v.OnChange, v.WhileOurs
+	}
+	return nil
 }
 
 // contractTouches says which open cases a change of promises or dates concerns.

@@ -3,6 +3,7 @@ package desk
 import (
 	"context"
 	"fmt"
+	"slices"
 	"strings"
 	"time"
 
@@ -123,8 +124,7 @@ func (d *Desk) Case(ctx context.Context, a Actor, id int64) (CaseView, error) {
 		v.Routes = ways(v.Filing.vendor, v.Filing.link != nil, v.References, sent)
 	}
 	if access.May(a.Role, access.Work) {
-		v.Allowed = casework.Allowed(casework.Situation{State: casework.State(c.State), VendorClosed: c.VendorClosedAt != nil, Parked: c.Parked,
-			ParkedAgreed: c.ParkedAgreed, WorkaroundOffered: c.WorkaroundOffered, OnItsWay: onItsWay(v.Deliveries)})
+		v.Allowed = casework.Allowed(situationOf(c, v.Deliveries))
 	}
 	if v.Deadlines, err = d.Deadlines(ctx, id, now); err != nil {
 		return v, err
@@ -134,17 +134,17 @@ func (d *Desk) Case(ctx context.Context, a Actor, id int64) (CaseView, error) {
 		return v, err
 	}
 	v.Zone = p.hours.Latest().Location().String()
-	if casework.State(c.State).Live() {
-		about, _, err := d.attend(ctx, &row, live, p)
-		if err != nil {
-			return v, err
-		}
-		if l, ok := attention.Of(about); ok {
-			v.Next = &l
-		}
+	if v.Next, err = d.lineAt(ctx, q, g, pressingOf(c), p.hours.At(now.Unix()), now); err != nil {
+		return v, err
 	}
 	v.VendorOpen, v.VendorTill, err = d.hours(ctx, g, v.Filing.vendor)
 	return v, err
+}
+
+// pressingOf is what Today asks of a case's row.
+func pressingOf(c *store.Case) store.Pressing {
+	return store.Pressing{ID: c.ID, Number: c.Number, State: c.State, Severity: c.Severity, OwnerID: c.OwnerID, Unread: c.Unread, UnreadSince: c.UnreadSince,
+		VendorClosedAt: c.VendorClosedAt, Parked: c.Parked, ParkedUntil: c.ParkedUntil, NextAt: c.NextAt, Asks: true}
 }
 
 func (d *Desk) hours(ctx context.Context, g *generation, vendor store.Vendor) (open bool, till *time.Time, err error) {
@@ -285,6 +285,7 @@ type VendorView struct {
 	Contracts []ContractView
 	Hours     []store.CalendarVersion
 	Link      *store.Link
+	NotPlaced int // events of the link that could not be taken in
 }
 
 // ContractView is a contract with its promises in force.
@@ -295,8 +296,8 @@ type ContractView struct {
 	Names map[int64]string // calendars by id
 }
 
-// Vendors are all of them.
-func (d *Desk) Vendors(ctx context.Context, a Actor) ([]VendorView, error) {
+// Vendors are all of them; brief leaves out what stands in other tables.
+func (d *Desk) Vendors(ctx context.Context, a Actor, brief bool) ([]VendorView, error) {
 	if err := a.may(access.Read); err != nil {
 		return nil, err
 	}
@@ -304,13 +305,14 @@ func (d *Desk) Vendors(ctx context.Context, a Actor) ([]VendorView, error) {
 	if err != nil {
 		return nil, err
 	}
-	out := make([]VendorView, len(rows))
-	for i, v := range rows {
-		if out[i], err = d.vendor(ctx, v); err != nil {
-			return nil, err
+	if brief {
+		out := make([]VendorView, len(rows))
+		for i, v := range rows {
+			out[i].Vendor = v
 		}
+		return out, nil
 	}
-	return out, nil
+	return d.vendorViews(ctx, rows)
 }
 
 // Vendor is one, by key or name.
@@ -322,71 +324,147 @@ func (d *Desk) Vendor(ctx context.Context, a Actor, key string) (VendorView, err
 	if err != nil {
 		return VendorView{}, err
 	}
-	return d.vendor(ctx, v)
+	list, err := d.vendorViews(ctx, []store.Vendor{v})
+	if err != nil {
+		return VendorView{}, err
+	}
+	if list[0].Link != nil {
+		list[0].NotPlaced, err = store.CountFailedEvents(ctx, d.Store.DB, list[0].Link.ID)
+	}
+	return list[0], err
 }
 
-func (d *Desk) vendor(ctx context.Context, v store.Vendor) (VendorView, error) {
+// vendorViews completes vendors, each kind of thing asked for once for all of them.
+func (d *Desk) vendorViews(ctx context.Context, rows []store.Vendor) ([]VendorView, error) {
 	q := d.Store.DB
-	out := VendorView{Vendor: v}
 	g, err := d.compiled.fresh(ctx, q)
 	if err != nil {
-		return out, err
+		return nil, err
 	}
-	if out.Open, out.Until, err = d.hours(ctx, g, v); err != nil {
-		return out, err
-	}
+	out := make([]VendorView, len(rows))
+	at := map[int64]*VendorView{}
+	ids := make([]int64, len(rows))
 	counts, err := store.LiveCounts(ctx, q)
 	if err != nil {
-		return out, err
+		return nil, err
 	}
-	out.Live = counts[v.ID]
-	if out.Levels, err = store.Levels(ctx, q, v.ID); err != nil {
-		return out, err
+	for i, v := range rows {
+		out[i] = VendorView{Vendor: v, Live: counts[v.ID]}
+		at[v.ID], ids[i] = &out[i], v.ID
+		if out[i].Open, out[i].Until, err = d.hours(ctx, g, v); err != nil {
+			return nil, err
+		}
 	}
-	contracts, err := store.ContractsOf(ctx, q, v.ID)
+	levels, err := store.LevelsOf(ctx, q, ids)
 	if err != nil {
-		return out, err
+		return nil, err
 	}
-	calendars := []int64{v.HoursID}
+	for _, l := range levels {
+		at[l.VendorID].Levels = append(at[l.VendorID].Levels, l)
+	}
+	links, err := store.LinksOf(ctx, q, ids)
+	if err != nil {
+		return nil, err
+	}
+	for i := range links {
+		at[links[i].VendorID].Link = &links[i]
+	}
+	if err := d.vendorContracts(ctx, g, ids, at); err != nil {
+		return nil, err
+	}
+	return out, d.vendorHours(ctx, out)
+}
+
+// vendorContracts gives vendors their contracts with the promises in force.
+func (d *Desk) vendorContracts(ctx context.Context, g *generation, vendors []int64, at map[int64]*VendorView) error {
+	q := d.Store.DB
+	contracts, err := store.ContractsOfAll(ctx, q, vendors)
+	if err != nil {
+		return err
+	}
+	ids := make([]int64, len(contracts))
+	for i, k := range contracts {
+		ids[i] = k.ID
+	}
+	terms, promises, err := currentTerms(ctx, q, ids)
+	if err != nil {
+		return err
+	}
 	for _, k := range contracts {
-		kv := ContractView{Contract: k, Names: map[int64]string{}}
-		if kv.Terms, err = store.CurrentTerms(ctx, q, &k.ID); err != nil {
-			return out, err
-		}
-		if _, kv.Rows, err = store.TermsByID(ctx, q, kv.Terms.ID); err != nil {
-			return out, err
-		}
+		kv := ContractView{Contract: k, Terms: terms[k.ID], Names: map[int64]string{}}
+		kv.Rows = promises[kv.Terms.ID]
 		for _, r := range kv.Rows {
 			if r.CalendarID == nil {
 				continue
 			}
 			cal, err := g.calendar(ctx, q, *r.CalendarID)
 			if err != nil {
-				return out, err
+				return err
 			}
 			kv.Names[*r.CalendarID] = cal.Name
-			calendars = append(calendars, *r.CalendarID)
 		}
-		out.Contracts = append(out.Contracts, kv)
+		at[k.VendorID].Contracts = append(at[k.VendorID].Contracts, kv)
 	}
-	versions, err := store.CalendarVersions(ctx, q, calendars)
+	return nil
+}
+
+// currentTerms are the newest terms of some contracts, by contract, and their promises, by terms.
+func currentTerms(ctx context.Context, q store.Querier, contracts []int64) (map[int64]store.Terms, map[int64][]store.Term, error) {
+	terms, promises := map[int64]store.Terms{}, map[int64][]store.Term{}
+	list, err := store.CurrentTermsOf(ctx, q, contracts)
 	if err != nil {
-		return out, err
+		return nil, nil, err
 	}
-	for _, x := range versions { // of each calendar the version that counts today
-		if n := len(out.Hours); n > 0 && out.Hours[n-1].CalendarID == x.CalendarID {
-			if !x.CountsFrom.After(d.Now()) {
-				out.Hours[n-1] = x
-			}
-			continue
+	var ids []int64
+	for _, t := range list {
+		terms[*t.ContractID] = t
+		ids = append(ids, t.ID)
+	}
+	rows, err := store.TermsRows(ctx, q, ids)
+	for _, r := range rows {
+		promises[r.TermsID] = append(promises[r.TermsID], r)
+	}
+	return terms, promises, err
+}
+
+// vendorHours gives vendors the calendars that they count in, each as it counts today where it is.
+func (d *Desk) vendorHours(ctx context.Context, list []VendorView) error {
+	var all []int64
+	for i := range list {
+		all = append(all, list[i].calendars()...)
+	}
+	slices.Sort(all)
+	versions, err := store.CalendarVersions(ctx, d.Store.DB, slices.Compact(all))
+	if err != nil {
+		return err
+	}
+	today := map[int64]store.CalendarVersion{}
+	for _, x := range versions { // in the order in which they count
+		_, first := today[x.CalendarID]
+		loc, err := time.LoadLocation(orElse(x.Definition.V.Zone, "UTC"))
+		if err != nil {
+			return err
 		}
-		out.Hours = append(out.Hours, x)
+		if !first || x.CountsFrom.Format(time.DateOnly) <= d.Now().In(loc).Format(time.DateOnly) {
+			today[x.CalendarID] = x
+		}
 	}
-	link, err := store.LinkOf(ctx, q, v.ID)
-	if err == nil {
-		out.Link = &link
-	} else if err == store.ErrNotFound {
-		err = nil
+	for i := range list {
+		for _, id := range list[i].calendars() {
+			list[i].Hours = append(list[i].Hours, today[id])
+		}
 	}
-	return out, err
+	return nil
+}
+
+// calendars are those that the vendor's hours and promises count in, each once.
+func (v *VendorView) calendars() []int64 {
+	ids := []int64{v.HoursID}
+	for _, k := range v.Contracts {
+		for id := range k.Names {
+			ids = append(ids, id)
+		}
+	}
+	slices.Sort(ids)
+	return slices.Compact(ids)
 }

@@ -3,6 +3,8 @@ package desk
 import (
 	"context"
 	"fmt"
+	"maps"
+	"slices"
 	"time"
 
 	"roundhouse.example/internal/core/casework"
@@ -22,35 +24,45 @@ type work struct {
 	now   time.Time
 	wake  []int64 // deliveries to wake once this is committed
 	head  head
+	// renumbered says that a person changed a reference: the head is another.
+	renumbered bool
+	hide       func(string) string // once asked for
+	warning    string              // for who wrote it
 }
 
 // head is what If-Match guards: what a person decides by. What a channel does
 // meanwhile does not make it stale.
 type head struct {
-	title, kind, state, because, cause, outcome string
-	facts                                       store.Facts
-	texts                                       store.Texts
-	severity, chosen, level                     int
-	owner                                       int64
-	parked, agreed, vendorClosed, workaround    bool
+	title, kind, state, because, cause, outcome, answers string
+	facts                                                store.Facts
+	texts                                                store.Texts
+	severity, chosen, level                              int
+	owner, asset, account, contract, neededBy            int64
+	parked, agreed, vendorClosed, workaround             bool
 }
 
 func headOf(c *store.Case) head {
-	deref := func(p *int) int {
-		if p == nil {
-			return 0
-		}
-		return *p
-	}
 	h := head{
 		title: c.Title, kind: c.Kind, state: c.State, because: c.SeverityBecause, cause: c.Cause, outcome: c.Outcome, facts: c.Facts.V,
 		texts: c.Texts.V, severity: deref(c.Severity), chosen: deref(c.SeverityChosen), level: deref(c.LevelRank), parked: c.Parked,
 		agreed: c.ParkedAgreed, vendorClosed: c.VendorClosedAt != nil, workaround: c.WorkaroundOffered,
+		owner: deref(c.OwnerID), asset: deref(c.AssetID), account: deref(c.AccountID), contract: deref(c.ContractID),
 	}
-	if c.OwnerID != nil {
-		h.owner = *c.OwnerID
+	for _, k := range slices.Sorted(maps.Keys(c.Answers.V)) {
+		h.answers += fmt.Sprintf("%q=%q,", k, c.Answers.V[k])
 	}
+	// Two pointers to one instant are one fact.
+	h.neededBy, h.facts.NeededBy = unix(c.Facts.V.NeededBy), nil
 	return h
+}
+
+// deref is what a pointer points to; the zero value where it points to nothing.
+func deref[T any](p *T) T {
+	if p == nil {
+		var zero T
+		return zero
+	}
+	return *p
 }
 
 // Name is how people call a case.
@@ -71,10 +83,17 @@ func (d *Desk) change(ctx context.Context, tx *store.Tx, id int64, actor *Actor,
 
 func (w *work) save(ctx context.Context) error {
 	w.c.ChangedAt = w.now
+	if now := headOf(w.c); now != w.head {
+		hide, err := w.hiding(ctx)
+		if err != nil {
+			return err
+		}
+		hideIn(hide, w.c)
+	}
 	if err := w.recompute(ctx); err != nil {
 		return err
 	}
-	if headOf(w.c) != w.head {
+	if headOf(w.c) != w.head || w.renumbered {
 		w.c.Version++
 	}
 	if err := w.tx.SaveCase(ctx, w.c); err != nil {
@@ -85,11 +104,21 @@ func (w *work) save(ctx context.Context) error {
 			return err
 		}
 	}
-	return w.tx.Tell(ctx, Told, fmt.Sprintf("%s %d", Name(w.c.Number), w.c.LastEntry))
+	return w.tx.Tell(ctx, Told, told(w.c))
 }
 
-// add writes an entry. Instants enter as whole seconds.
+// told is the notification that a case has changed.
+func told(c *store.Case) string { return fmt.Sprintf("%s %d", Name(c.Number), c.LastEntry) }
+
+// add writes an entry: the one place where words enter the record. A secret of the
+// vendor's that somebody wrote out stands there by its placeholder. Instants enter as
+// whole seconds.
 func (w *work) add(ctx context.Context, e store.Entry) (store.Entry, error) {
+	hide, err := w.hiding(ctx)
+	if err != nil {
+		return e, err
+	}
+	e.Body, e.AuthorName = hide(e.Body), hide(e.AuthorName)
 	if e.HappenedAt.IsZero() {
 		e.HappenedAt = w.now
 	}
@@ -107,26 +136,37 @@ func (w *work) changed(ctx context.Context, text string, effect *store.Effect) (
 }
 
 func (w *work) situation(ctx context.Context) (casework.Situation, error) {
-	s := casework.Situation{
-		State: casework.State(w.c.State), VendorClosed: w.c.VendorClosedAt != nil, Parked: w.c.Parked,
-		ParkedAgreed: w.c.ParkedAgreed, WorkaroundOffered: w.c.WorkaroundOffered,
-	}
 	open, err := store.OpenDeliveries(ctx, w.tx, []int64{w.c.ID})
-	if err != nil {
-		return s, err
-	}
-	s.OnItsWay = onItsWay(open)
-	return s, nil
+	return situationOf(w.c, open), err
 }
 
-// onItsWay names the step that has not left yet; plain messages hold nothing up.
-func onItsWay(open []store.Delivery) string {
-	for _, o := range open {
-		if o.Step != "" {
-			return stepNouns[o.Step]
-		}
+// situationOf is what the table of steps asks about a case with what of it is on its way.
+func situationOf(c *store.Case, open []store.Delivery) casework.Situation {
+	s := casework.Situation{
+		State: casework.State(c.State), VendorClosed: c.VendorClosedAt != nil, Parked: c.Parked,
+		ParkedAgreed: c.ParkedAgreed, WorkaroundOffered: c.WorkaroundOffered,
 	}
-	return ""
+	onItsWay(&s, open)
+	return s
+}
+
+// onItsWay tells of the step that has not left yet; plain messages hold nothing up.
+func onItsWay(s *casework.Situation, open []store.Delivery) {
+	for _, o := range open {
+		if o.Step == "" {
+			continue
+		}
+		s.OnItsWay, s.ByHand = stepNouns[o.Step], o.State == ByHand
+		if notLeft(o) {
+			s.Waiting = casework.Step(o.Step)
+		}
+		return
+	}
+}
+
+// notLeft says whether nothing of a delivery has left for certain.
+func notLeft(o store.Delivery) bool {
+	return o.State == ByHand || o.State == Waiting || o.State == Refused
 }
 
 var stepNouns = map[string]string{
@@ -146,11 +186,11 @@ func (w *work) send(ctx context.Context, via, action, step, text string, effect 
 	if via == "api" {
 		written = "rest"
 	}
-	text, err := w.hidden(ctx, text)
+	hide, err := w.hiding(ctx)
 	if err != nil {
 		return store.Entry{}, err
 	}
-	if err := w.mayLeave(ctx, via, text); err != nil {
+	if err := w.mayLeave(ctx, via, hide(text)); err != nil {
 		return store.Entry{}, err
 	}
 	e, err := w.add(ctx, store.Entry{Kind: "message", Direction: &out, Channel: written, Body: text})
@@ -173,14 +213,16 @@ func (w *work) send(ctx context.Context, via, action, step, text string, effect 
 	return e, nil
 }
 
-// hidden is a text as the record keeps it: a secret of the vendor's that somebody
-// wrote out stands there by its placeholder.
-func (w *work) hidden(ctx context.Context, text string) (string, error) {
-	hide, err := w.d.hiding(ctx, w.tx, w.c.VendorID)
-	if err != nil {
-		return "", err
+// hiding puts placeholders where a text writes out a secret of the case's vendor.
+func (w *work) hiding(ctx context.Context) (func(string) string, error) {
+	if w.hide == nil {
+		hide, err := w.d.hiding(ctx, w.tx, w.c.VendorID)
+		if err != nil {
+			return nil, err
+		}
+		w.hide = hide
 	}
-	return hide(text), nil
+	return w.hide, nil
 }
 
 // mayLeave checks a text before it is put on its way.

@@ -19,6 +19,7 @@ import (
 	"sort"
 	"strconv"
 	"strings"
+	"sync"
 	"syscall"
 	"time"
 )
@@ -47,6 +48,10 @@ type Server struct {
 	cmd  *exec.Cmd
 	done chan error
 	sig  syscall.Signal
+	c    cluster
+
+	mu       sync.Mutex // of what follows, and of a start under way
+	stopping bool
 }
 
 // Find is the folder of the newest PostgreSQL server's programs on this machine.
@@ -96,27 +101,75 @@ func Start(ctx context.Context, o Options) (*Server, error) {
 		s.lock.Close()
 		return nil, err
 	}
-	s.pass = c.pass
-	for try := 0; ; try++ {
-		err = s.run(ctx, c)
-		if err == nil {
-			break
-		}
-		// Another program may have taken the port between our look and our use, and
-		// the last children of a killed server take a moment to go.
-		if try == 40 || !passing(err) {
-			s.lock.Close()
-			return nil, err
-		}
-		select {
-		case <-ctx.Done():
-			s.lock.Close()
-			return nil, ctx.Err()
-		case <-time.After(100 * time.Millisecond):
-		}
+	s.pass, s.c = c.pass, c
+	if err := s.begin(ctx); err != nil {
+		s.lock.Close()
+		return nil, err
 	}
 	s.URL = fmt.Sprintf("postgres://roundhouse:%s@127.0.0.1:%d/roundhouse?sslmode=disable", s.pass, s.port)
 	return s, nil
+}
+
+// begin runs the server, as often as it takes.
+func (s *Server) begin(ctx context.Context) error {
+	for try := 0; ; try++ {
+		err := s.run(ctx, s.c)
+		// Another program may have taken the port between our look and our use, and
+		// the last children of a killed server take a moment to go.
+		if err == nil || try == 40 || !passing(err) {
+			return err
+		}
+		select {
+		case <-ctx.Done():
+			return ctx.Err()
+		case <-time.After(100 * time.Millisecond):
+		}
+	}
+}
+
+// Watch starts the server again whenever it dies, until ctx ends or Stop is called; say is
+// told of it. It returns an error where that does not help, so that nobody goes on without one.
+func (s *Server) Watch(ctx context.Context, say func(string)) error {
+	for tries := 0; ; {
+		began := time.Now()
+		s.mu.Lock()
+		done := s.done
+		s.mu.Unlock()
+		select {
+		case <-ctx.Done():
+			return nil
+		case err := <-done:
+			done <- err // Stop waits for it too
+		}
+		if time.Since(began) > time.Minute {
+			tries = 0
+		}
+		if tries++; tries > 5 {
+			return errors.New("the private PostgreSQL keeps dying; its log is " + filepath.Join(s.c.dir, "postgres.log"))
+		}
+		again, err := s.again(ctx)
+		if err != nil || !again {
+			return err
+		}
+		say("the private PostgreSQL had died and was started again")
+	}
+}
+
+// again starts a server that has died, on its own port; false where it is to stay down.
+func (s *Server) again(ctx context.Context) (bool, error) {
+	s.mu.Lock()
+	defer s.mu.Unlock()
+	if s.stopping || ctx.Err() != nil {
+		return false, nil
+	}
+	s.c.port = s.port
+	if err := s.begin(ctx); err != nil {
+		if ctx.Err() != nil {
+			return false, nil
+		}
+		return false, fmt.Errorf("the private PostgreSQL died and does not start again: %w", err)
+	}
+	return true, nil
 }
 
 // passing says whether a start failed for a reason that goes away by itself.
@@ -143,6 +196,9 @@ func lockDir(dir string) (*os.File, error) {
 
 // Stop ends the server and lets the directory go.
 func (s *Server) Stop() error {
+	s.mu.Lock()
+	defer s.mu.Unlock()
+	s.stopping = true
 	_ = s.cmd.Process.Signal(s.sig)
 	select {
 	case <-s.done:
@@ -309,16 +365,17 @@ func (s *Server) run(ctx context.Context, c cluster) error {
 	s.cmd = c.command(context.Background(), "postgres", args...)
 	s.cmd.Stdout, s.cmd.Stderr = log, log
 	s.cmd.SysProcAttr.Pdeathsig = s.sig
-	s.done = make(chan error, 1)
+	done := make(chan error, 1)
+	s.done = done
 	started := make(chan error)
-	go func() {
+	go func(cmd *exec.Cmd) {
 		runtime.LockOSThread() // Pdeathsig is for the death of the thread that forked
-		err := s.cmd.Start()
+		err := cmd.Start()
 		started <- err
 		if err == nil {
-			s.done <- s.cmd.Wait()
+			done <- cmd.Wait()
 		}
-	}()
+	}(s.cmd)
 	if err := <-started; err != nil {
 		return err
 	}
@@ -402,6 +459,9 @@ func Remove(dir string) error {
 // Kill ends the server without letting it finish anything, for tests of what a
 // crash leaves behind.
 func (s *Server) Kill() error {
+	s.mu.Lock()
+	defer s.mu.Unlock()
+	s.stopping = true
 	err := syscall.Kill(-s.cmd.Process.Pid, syscall.SIGKILL)
 	<-s.done
 	return errors.Join(err, s.lock.Close())

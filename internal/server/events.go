@@ -2,9 +2,11 @@ package server
 
 import (
 	"context"
+	"errors"
 	"fmt"
 	"log/slog"
 	"net/http"
+	"strconv"
 	"strings"
 	"sync"
 	"time"
@@ -16,30 +18,85 @@ import (
 	"roundhouse.example/internal/server/apigen"
 )
 
-// hub hands the database's word that a case has changed to every open stream.
-// A stream that lags loses words; it is then told to fetch everything again.
+// hub hands the database's word that a case has changed to every open stream, and that a
+// person's access may have ended to that person's. It never waits for a stream.
 type hub struct {
 	mu      sync.Mutex
-	streams map[chan string]bool
+	streams map[*mailbox]bool
 	closed  chan struct{}
 	once    sync.Once
 }
 
-func newHub() *hub { return &hub{streams: map[chan string]bool{}, closed: make(chan struct{})} }
+func newHub() *hub { return &hub{streams: map[*mailbox]bool{}, closed: make(chan struct{})} }
 
 func (h *hub) close() { h.once.Do(func() { close(h.closed) }) }
 
-func (h *hub) join() chan string {
-	ch := make(chan string, 64)
-	h.mu.Lock()
-	h.streams[ch] = true
-	h.mu.Unlock()
-	return ch
+// mailbox is what waits for one stream. One that lags loses words; it then says that
+// everything is to be fetched again.
+type mailbox struct {
+	person int64
+	news   chan struct{} // holds one when there is something
+
+	mu     sync.Mutex
+	words  []string
+	all    bool
+	access bool
 }
 
-func (h *hub) leave(ch chan string) {
+// mostWords is how many words wait for a stream.
+const mostWords = 64
+
+// put never blocks.
+func (m *mailbox) put(word string) {
+	m.mu.Lock()
+	switch {
+	case m.all:
+	case word == everything || len(m.words) == mostWords:
+		m.all, m.words = true, nil
+	default:
+		m.words = append(m.words, word)
+	}
+	m.mu.Unlock()
+	m.wake()
+}
+
+func (m *mailbox) putAccess() {
+	m.mu.Lock()
+	m.access = true
+	m.mu.Unlock()
+	m.wake()
+}
+
+func (m *mailbox) wake() {
+	select {
+	case m.news <- struct{}{}:
+	default:
+	}
+}
+
+// take gives what waits, and whether the reader's access is to be looked at again.
+func (m *mailbox) take() (words []string, access bool) {
+	m.mu.Lock()
+	defer m.mu.Unlock()
+	words, access = m.words, m.access
+	if m.all {
+		words = []string{everything}
+	}
+	m.words, m.all, m.access = nil, false, false
+	return words, access
+}
+
+func (h *hub) join(person int64) *mailbox {
+	m := &mailbox{person: person, news: make(chan struct{}, 1)}
 	h.mu.Lock()
-	delete(h.streams, ch)
+	h.streams[m] = true
+	h.mu.Unlock()
+	return m
+}
+
+func (h *hub) leave(m *mailbox) {
+	h.mu.Lock()
+	delete(h.streams, m)
 	h.mu.Unlock()
 }
 
@@ -48,14 +105,18 @@ const everything = "*"
 func (h *hub) say(word string) {
 	h.mu.Lock()
 	defer h.mu.Unlock()
-	for ch := range h.streams {
-		select {
-		case ch <- word:
-		default:
-			for len(ch) > 0 { // it lags: one word that stands for all
-				<-ch
-			}
-			ch <- everything
+	for m := range h.streams {
+		m.put(word)
+	}
+}
+
+// access tells the streams of one person, or of all (0), to look again at who reads them.
+func (h *hub) access(person int64) {
+	h.mu.Lock()
+	defer h.mu.Unlock()
+	for m := range h.streams {
+		if person == 0 || m.person == person {
+			m.putAccess()
 		}
 	}
 }
@@ -82,46 +143,55 @@ func (h *hub) listenOnce(ctx context.Context, pool *pgxpool.Pool) error {
 	}
 	conn := pooled.Hijack() // a listening connection does not go back to the pool
 	defer conn.Close(context.WithoutCancel(ctx))
-	if _, err := conn.Exec(ctx, "listen "+desk.Told); err != nil {
+	if _, err := conn.Exec(ctx, "listen "+desk.Told+"; listen "+desk.AccessTold); err != nil {
 		return err
 	}
 	h.say(everything) // what was said while nobody listened is lost
+	h.access(0)
 	for {
 		n, err := conn.WaitForNotification(ctx)
 		if err != nil {
 			return err
+		}
+		if n.Channel == desk.AccessTold {
+			person, _ := strconv.ParseInt(n.Payload, 10, 64)
+			h.access(person)
+			continue
 		}
 		h.say(n.Payload)
 	}
 }
 
 type stream struct {
-	ctx context.Context
-	hub *hub
+	ctx    context.Context
+	hub    *hub
+	person int64
+	may    func(context.Context) bool
 }
 
-// VisitStreamEventsResponse writes the stream until the reader goes, the service
-// stops, or ten minutes have passed, so that rights are looked at again.
+// VisitStreamEventsResponse writes the stream until the reader goes or may no longer
+// read, the service stops, or ten minutes have passed.
 func (s stream) VisitStreamEventsResponse(w http.ResponseWriter) error {
-	ch := s.hub.join()
-	defer s.hub.leave(ch)
+	box := s.hub.join(s.person)
+	defer s.hub.leave(box)
 	w.Header().Set("Content-Type", "text/event-stream")
 	w.Header().Set("Cache-Control", "no-store")
 	w.Header().Set("X-Accel-Buffering", "no")
 	w.WriteHeader(http.StatusOK)
 	rc := http.NewResponseController(w)
-	_ = rc.SetWriteDeadline(time.Time{})
-	if _, err := fmt.Fprint(w, "retry: 2000\nevent: ready\ndata: {}\n\n"); err != nil {
+	// What one stream is told must leave in time: a reader that stalls ends by itself.
+	say := func(format string, args ...any) error {
+		_ = rc.SetWriteDeadline(time.Now().Add(stall))
+		_, err := fmt.Fprintf(w, format, args...)
+		return errors.Join(err, rc.Flush())
+	}
+	if say("retry: 2000\nevent: ready\ndata: {}\n\n") != nil {
 		return nil
 	}
 	heartbeat := time.NewTicker(15 * time.Second)
 	defer heartbeat.Stop()
 	end := time.After(10 * time.Minute)
 	for {
-		if err := rc.Flush(); err != nil {
-			return nil
-		}
-		var err error
 		select {
 		case <-s.ctx.Done():
 			return nil
@@ -130,24 +200,36 @@ func (s stream) VisitStreamEventsResponse(w http.ResponseWriter) error {
 		case <-end:
 			return nil
 		case <-heartbeat.C:
-			_, err = fmt.Fprint(w, ": still here\n\n")
-		case word := <-ch:
-			name, entry, _ := strings.Cut(word, " ")
-			if word == everything {
-				_, err = fmt.Fprint(w, "event: everything\ndata: {}\n\n")
-			} else {
-				_, err = fmt.Fprintf(w, "event: case\ndata: {\"case\":%q,\"entry\":%s}\n\n", name, entry)
+			if !s.may(s.ctx) || say(": still here\n\n") != nil {
+				return nil
+			}
+		case <-box.news:
+			words, access := box.take()
+			if access && !s.may(s.ctx) {
+				return nil
+			}
+			for _, word := range words {
+				if say("%s", event(word)) != nil {
+					return nil
+				}
 			}
 		}
-		if err != nil {
-			return nil
-		}
 	}
+}
+
+// event is a word as a stream writes it.
+func event(word string) string {
+	if word == everything {
+		return "event: everything\ndata: {}\n\n"
+	}
+	name, entry, _ := strings.Cut(word, " ")
+	return fmt.Sprintf("event: case\ndata: {\"case\":%q,\"entry\":%s}\n\n", name, entry)
 }
 
 func (h *handlers) StreamEvents(ctx context.Context, _ apigen.StreamEventsRequestObject) (apigen.StreamEventsResponseObject, error) {
 	if err := may(ctx, access.Read); err != nil {
 		return nil, err
 	}
-	return stream{ctx, h.s.hub}, nil
+	again, _ := ctx.Value(againKey).(func(context.Context) bool)
+	return stream{ctx, h.s.hub, actor(ctx).ID, again}, nil
 }

@@ -4,6 +4,7 @@ import (
 	"context"
 	"encoding/base64"
 	"encoding/json"
+	"errors"
 	"fmt"
 	"net/http"
 	"strconv"
@@ -13,6 +14,7 @@ import (
 	"github.com/oapi-codegen/nullable"
 
 	"roundhouse.example/internal/access"
+	"roundhouse.example/internal/core/attention"
 	"roundhouse.example/internal/core/casework"
 	"roundhouse.example/internal/core/register"
 	"roundhouse.example/internal/desk"
@@ -27,27 +29,22 @@ func (h *handlers) desk() *desk.Desk { return h.s.desk }
 
 // SignIn begins a session, under a new cookie.
 func (h *handlers) SignIn(ctx context.Context, r apigen.SignInRequestObject) (apigen.SignInResponseObject, error) {
-	now := time.Now()
-	who, from := "p "+strings.ToLower(r.Body.Email), "a "+clientIP(ctx)
-	if !h.s.byAddr.take(from, now) || !h.s.byPerson.take(who, now) {
-		return nil, newProblem(http.StatusTooManyRequests, "too-many-sign-ins", "Too many tries", "Wait a minute, then try again.")
-	}
-	p, err := h.desk().SignIn(ctx, r.Body.Email, r.Body.Password)
+	p, err := h.desk().TrySignIn(ctx, clientIP(ctx), r.Body.Email, r.Body.Password)
 	if err != nil {
 		return nil, err
 	}
-	h.s.byPerson.forgive(who)
-	h.s.byAddr.forgive(from)
-	if err := h.s.sessions.RenewToken(ctx); err != nil {
+	if err := h.s.begin(ctx, p); err != nil {
 		return nil, err
 	}
-	h.s.sessions.Put(ctx, "person", p.ID)
 	return apigen.SignIn200JSONResponse(me(p)), nil
 }
 
 // SignOut ends the session for good.
 func (h *handlers) SignOut(ctx context.Context, _ apigen.SignOutRequestObject) (apigen.SignOutResponseObject, error) {
-	return apigen.SignOut204Response{}, h.s.sessions.Destroy(ctx)
+	if err := h.s.end(ctx); err != nil {
+		return nil, err
+	}
+	return apigen.SignOut204Response{}, h.desk().EndAccess(ctx, actor(ctx).ID)
 }
 
 // GetMe says who asks and what they may do.
@@ -84,9 +81,13 @@ func (h *handlers) AddPerson(ctx context.Context, r apigen.AddPersonRequestObjec
 
 // ChangePerson changes one of our people.
 func (h *handlers) ChangePerson(ctx context.Context, r apigen.ChangePersonRequestObject) (apigen.ChangePersonResponseObject, error) {
+	version, err := matched(r.Params.IfMatch)
+	if err != nil {
+		return nil, err
+	}
 	ch := desk.PersonChange{Name: r.Body.Name, Password: r.Body.Password, Active: r.Body.Active, Role: (*string)(r.Body.Role),
 		Phone: r.Body.Phone, Zone: r.Body.Zone, Hours: r.Body.Hours, Languages: r.Body.Languages}
-	p, err := h.desk().ChangePerson(ctx, actor(ctx), r.Person, ch)
+	p, err := h.desk().ChangePerson(ctx, actor(ctx), r.Person, version, ch)
 	if err != nil {
 		return nil, err
 	}
@@ -130,11 +131,27 @@ func (h *handlers) RevokeToken(ctx context.Context, r apigen.RevokeTokenRequestO
 
 // GetToday is what needs doing next.
 func (h *handlers) GetToday(ctx context.Context, r apigen.GetTodayRequestObject) (apigen.GetTodayResponseObject, error) {
-	t, err := h.desk().Today(ctx, actor(ctx), val(r.Params.Whose) == apigen.WhoseMine)
+	f := desk.TodayFilter{Mine: val(r.Params.Whose) == apigen.WhoseMine, Limit: 100}
+	if r.Params.Limit != nil {
+		f.Limit = *r.Params.Limit
+	}
+	if r.Params.Cursor != nil {
+		var at todayCursor
+		if err := readCursor(*r.Params.Cursor, &at); err != nil || at.At <= 0 {
+			return nil, badCursor("Take it from the page before.")
+		}
+		f.At, f.After = unix(at.At), &attention.Line{Pressure: at.Pressure, Due: at.Due, HasDue: at.HasDue, Number: at.Number}
+	}
+	t, err := h.desk().Today(ctx, actor(ctx), f)
 	if err != nil {
 		return nil, err
 	}
-	return apigen.GetToday200JSONResponse(today(t)), nil
+	out := today(t)
+	if t.More {
+		last := t.Lines[len(t.Lines)-1]
+		out.Next = ptr(writeCursor(todayCursor{t.AsOf.Unix(), last.Pressure, last.Due, last.HasDue, last.Line.Number}))
+	}
+	return apigen.GetToday200JSONResponse(out), nil
 }
 
 // Grade computes a severity without a case.
@@ -150,8 +167,8 @@ func (h *handlers) Grade(ctx context.Context, r apigen.GradeRequestObject) (apig
 }
 
 // ListVendors lists all vendors.
-func (h *handlers) ListVendors(ctx context.Context, _ apigen.ListVendorsRequestObject) (apigen.ListVendorsResponseObject, error) {
-	list, err := h.desk().Vendors(ctx, actor(ctx))
+func (h *handlers) ListVendors(ctx context.Context, r apigen.ListVendorsRequestObject) (apigen.ListVendorsResponseObject, error) {
+	list, err := h.desk().Vendors(ctx, actor(ctx), val(r.Params.Brief))
 	if err != nil {
 		return nil, err
 	}
@@ -226,6 +243,38 @@ func (h *handlers) ListVendorPeople(ctx context.Context, r apigen.ListVendorPeop
 	return apigen.ListVendorPeople200TextvcardResponse{Body: strings.NewReader(cards), ContentLength: int64(len(cards))}, nil
 }
 
+// todayCursor is where a page of Today ended, and as of when.
+type todayCursor struct {
+	At       int64   `json:"a"`
+	Pressure float64 `json:"p"`
+	Due      int64   `json:"d"`
+	HasDue   bool    `json:"h"`
+	Number   int64   `json:"n"`
+}
+
+func writeCursor(v any) string {
+	raw, _ := json.Marshal(v) // of numbers and texts alone
+	return base64.RawURLEncoding.EncodeToString(raw)
+}
+
+// readCursor takes a cursor that anybody may have made up: what it says is checked by who reads it.
+func readCursor(s string, into any) error {
+	raw, err := base64.RawURLEncoding.DecodeString(s)
+	if err == nil && !plainText(string(raw)) {
+		err = errors.New("it is not text")
+	}
+	if err != nil {
+		return err
+	}
+	return json.Unmarshal(raw, into)
+}
+
+func badCursor(do string) *problem {
+	p := newProblem(http.StatusBadRequest, "invalid", "The cursor is not one of this list", do)
+	p.Errors = &[]apigen.FieldError{{Field: "cursor", Detail: "is not one that this list gave"}}
+	return p
+}
+
 // cursor is where a page of the list ended.
 type cursor struct {
 	Sort string `json:"s"`
@@ -259,11 +308,8 @@ func (h *handlers) ListCases(ctx context.Context, r apigen.ListCasesRequestObjec
 	}
 	if p.Cursor != nil {
 		var at cursor
-		raw, err := base64.RawURLEncoding.DecodeString(*p.Cursor)
-		if err != nil || json.Unmarshal(raw, &at) != nil || at.Sort != f.Sort || !sortKey(at) {
-			bad := newProblem(http.StatusBadRequest, "invalid", "The cursor is not one of this list", "Take it from the page before, with the same sort.")
-			bad.Errors = &[]apigen.FieldError{{Field: "cursor", Detail: "is not one that this list gave"}}
-			return nil, bad
+		if err := readCursor(*p.Cursor, &at); err != nil || at.Sort != f.Sort || !sortKey(at) {
+			return nil, badCursor("Take it from the page before, with the same sort.")
 		}
 		f.After, f.AfterKey, f.AfterCase = true, at.Key, at.Case
 	}
@@ -274,12 +320,7 @@ func (h *handlers) ListCases(ctx context.Context, r apigen.ListCasesRequestObjec
 	page := apigen.CasePage{Items: each(lines, caseLine), AsOf: h.desk().Now()}
 	if more {
 		last := lines[len(lines)-1]
-		raw, err := json.Marshal(cursor{f.Sort, store.SortKey(f.Sort, last.CaseRow), last.Number})
-		if err != nil {
-			return nil, err
-		}
-		next := base64.RawURLEncoding.EncodeToString(raw)
-		page.Next = &next
+		page.Next = ptr(writeCursor(cursor{f.Sort, store.SortKey(f.Sort, last.CaseRow), last.Number}))
 	}
 	return apigen.ListCases200JSONResponse(page), nil
 }
@@ -287,11 +328,11 @@ func (h *handlers) ListCases(ctx context.Context, r apigen.ListCasesRequestObjec
 func sortKey(c cursor) bool {
 	switch c.Sort {
 	case "severity":
-		_, err := strconv.Atoi(c.Key)
-		return err == nil
+		n, err := strconv.Atoi(c.Key)
+		return err == nil && n >= 0 && n <= 9
 	case "changed":
-		_, err := time.Parse(time.RFC3339Nano, c.Key)
-		return err == nil
+		t, err := time.Parse(time.RFC3339Nano, c.Key)
+		return err == nil && known(t)
 	}
 	return true
 }
@@ -414,6 +455,7 @@ func (h *handlers) TakeStep(ctx context.Context, r apigen.TakeStepRequestObject)
 	_, err = h.desk().TakeStep(ctx, actor(ctx), id, match, desk.StepRequest{
 		Step: casework.Step(b.Step), Reason: val(b.Reason), To: val(b.To), Until: b.Until, Agreed: val(b.Agreed), Offers: string(val(b.Offers)),
 		Entry: val(b.Entry), Move: string(val(b.Move)), Person: val(b.Person), Criterion: val(b.Criterion), Cause: val(b.Cause), Channel: string(val(b.Channel)),
+		Confirmed: val(b.Confirmed), Contact: val(b.Contact),
 	})
 	if err != nil {
 		return nil, err
@@ -491,7 +533,9 @@ func (h *handlers) written(ctx context.Context, name string, write func(id int64
 		return apigen.Entry{}, err
 	}
 	e, err := h.desk().Entry(ctx, ref.ID, ref.Entry)
-	return entry(e), err
+	out := entry(e)
+	out.Warning = some(ref.Warning)
+	return out, err
 }
 
 // MarkRead says that the vendor's messages have been read.

@@ -82,13 +82,15 @@ func problemOf(err error) *problem {
 	case errors.Is(err, store.ErrNotFound):
 		return newProblem(http.StatusNotFound, "not-found", "There is no such thing", "Nothing here has that number, reference or name.")
 	case errors.Is(err, desk.ErrStale):
-		return newProblem(http.StatusPreconditionFailed, "stale", "The case has changed", err.Error())
+		return newProblem(http.StatusPreconditionFailed, "stale", "It has changed meanwhile", err.Error())
 	case errors.Is(err, desk.ErrNoMatch):
-		return newProblem(http.StatusPreconditionRequired, "match-required", "Say which state of the case you mean", err.Error())
+		return newProblem(http.StatusPreconditionRequired, "match-required", "Say which version you mean", err.Error())
 	case errors.Is(err, desk.ErrKeyReused):
 		return newProblem(http.StatusUnprocessableEntity, "key-reused", "The Idempotency-Key was used for another request", err.Error())
 	case errors.Is(err, desk.ErrKeyBusy), errors.Is(err, desk.ErrNotAnswered):
 		return newProblem(http.StatusConflict, "key-busy", "The Idempotency-Key is taken", err.Error())
+	case errors.Is(err, desk.ErrTooManySignIns):
+		return newProblem(http.StatusTooManyRequests, "too-many-sign-ins", "Too many tries to sign in", "Wait ten minutes, then try again.")
 	case errors.Is(err, desk.ErrBadSignIn):
 		return newProblem(http.StatusUnauthorized, "sign-in-failed", "That sign-in did not work", err.Error()+".")
 	case locked(err) != nil:
@@ -102,8 +104,25 @@ func problemOf(err error) *problem {
 	return newProblem(http.StatusInternalServerError, "internal", "Something went wrong in the service", "The log has more under this request's id.")
 }
 
+// outcome says of an answer that is the service's own fault what became of the request: a
+// change may be committed although it cannot be shown any more.
+func outcome(ctx context.Context, p *problem) *problem {
+	if p.Status < 500 {
+		return p
+	}
+	switch {
+	case store.Done(ctx):
+		return newProblem(http.StatusServiceUnavailable, "done-not-shown", "It was done, but cannot be shown just now",
+			"What you asked for was done and is kept. Only reading it back failed: look at it again in a moment, and do not repeat it.")
+	case store.Unknown(ctx):
+		return newProblem(http.StatusServiceUnavailable, "outcome-unknown", "It is not known whether this was done",
+			"The database did not answer in time. Look before you do it again, or repeat it with the same Idempotency-Key: then it is done once.")
+	}
+	return p
+}
+
 func write(c *gin.Context, err error) {
-	p := problemOf(err)
+	p := outcome(c.Request.Context(), problemOf(err))
 	if p.Status >= 500 && p.Status != http.StatusServiceUnavailable || p.Status == http.StatusInternalServerError {
 		_ = c.Error(err)
 	}

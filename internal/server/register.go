@@ -2,11 +2,9 @@ package server
 
 import (
 	"context"
-	"encoding/base64"
 	"encoding/json"
 	"errors"
 	"fmt"
-	"net/http"
 	"strings"
 	"time"
 
@@ -42,11 +40,8 @@ func listed[T, R any](ctx context.Context, h *handlers, k *desk.Kind[T], f store
 	}
 	if cursor != nil {
 		var at place
-		raw, err := base64.RawURLEncoding.DecodeString(*cursor)
-		if err != nil || json.Unmarshal(raw, &at) != nil {
-			bad := newProblem(http.StatusBadRequest, "invalid", "The cursor is not one of this list", "Take it from the page before.")
-			bad.Errors = &[]apigen.FieldError{{Field: "cursor", Detail: "is not one that this list gave"}}
-			return nil, nil, bad
+		if err := readCursor(*cursor, &at); err != nil || !k.Follows(at.Key) {
+			return nil, nil, badCursor("Take it from the page before.")
 		}
 		f.After, f.AfterKey, f.AfterID = true, at.Key, at.ID
 	}
@@ -64,12 +59,7 @@ func listed[T, R any](ctx context.Context, h *handlers, k *desk.Kind[T], f store
 	}
 	if more {
 		last := list[len(list)-1]
-		raw, err := json.Marshal(place{last.Key, last.ID})
-		if err != nil {
-			return nil, nil, err
-		}
-		s := base64.RawURLEncoding.EncodeToString(raw)
-		next = &s
+		next = ptr(writeCursor(place{last.Key, last.ID}))
 	}
 	return items, next, nil
 }
@@ -133,7 +123,7 @@ func accountOut(t desk.Thing[register.Account]) (apigen.AccountRecord, error) {
 func contractOut(t desk.Thing[register.Contract]) (apigen.ContractRecord, error) {
 	facts, err := recast[apigen.Contract](t.Facts)
 	r := apigen.ContractRecord{Id: t.ID, VendorName: t.VendorName, Facts: facts, Assets: t.Assets, LiveCases: t.Live, OpenedCases: t.Opened, DaysLeft: t.DaysLeft,
-		Warnings: append([]string{}, t.Warnings...)}
+		Warnings: append(append([]string{}, t.Warnings...), t.Doubts...)}
 	if t.Within != 0 {
 		r.Within = &t.Within
 	}
@@ -161,7 +151,7 @@ func (h *handlers) Find(ctx context.Context, r apigen.FindRequestObject) (apigen
 		return nil, err
 	}
 	return apigen.Find200JSONResponse{Items: each(hits, func(x store.Hit) apigen.Hit {
-		return apigen.Hit{Kind: apigen.FindKind(x.Kind), Id: x.Ref, Name: x.Name, Field: x.Field, Shown: x.Shown, Title: x.Title, Detail: x.Detail, Exact: x.Exact}
+		return apigen.Hit{Kind: apigen.FindKind(x.Kind), Id: x.Ref, Name: x.Name, Field: x.Field, Shown: x.Shown, Title: x.Title, Detail: x.Detail, Exact: x.Exact, Near: some(x.Slip)}
 	})}, nil
 }
 

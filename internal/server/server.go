@@ -9,10 +9,11 @@ import (
 	"log/slog"
 	"net/http"
 	"net/url"
+	"slices"
 	"strings"
 	"time"
+	"unicode/utf8"
 
-	"github.com/alexedwards/scs/pgxstore"
 	"github.com/alexedwards/scs/v2"
 	"github.com/getkin/kin-openapi/routers/gorillamux"
 	"github.com/gin-gonic/gin"
@@ -47,8 +48,9 @@ type Server struct {
 	hub      *hub
 	log      *slog.Logger
 	origin   string
-	byPerson *throttle
-	byAddr   *throttle
+	secure   bool
+	heavy    chan struct{} // places for work whose cost the asker decides
+	tables   chan struct{} // places for tables on their way in
 	requests *prometheus.HistogramVec
 }
 
@@ -65,18 +67,8 @@ func New(d *desk.Desk, o Options) (*Server, error) {
 	if err != nil {
 		return nil, err
 	}
-	s := &Server{desk: d, hub: newHub(), log: o.Log, origin: o.Origin,
-		byPerson: newThrottle(12*time.Second, 6), byAddr: newThrottle(3*time.Second, 30)}
-	s.sessions = scs.New()
-	s.sessions.Store = pgxstore.NewWithCleanupInterval(d.Store.Pool, 10*time.Minute)
-	s.sessions.Lifetime, s.sessions.IdleTimeout = 14*24*time.Hour, 24*time.Hour
-	s.sessions.HashTokenInStore = true
-	s.sessions.Cookie.Name, s.sessions.Cookie.SameSite, s.sessions.Cookie.Secure = "roundhouse_session", http.SameSiteLaxMode, o.Secure
-	s.sessions.ErrorFunc = func(w http.ResponseWriter, r *http.Request, err error) {
-		c, _ := gin.CreateTestContext(w)
-		c.Request = r
-		write(c, err)
-	}
+	s := &Server{desk: d, hub: newHub(), log: o.Log, origin: o.Origin, secure: o.Secure, heavy: make(chan struct{}, 2), tables: make(chan struct{}, 3)}
+	s.sessions = newSessions(d.Store, o.Secure)
 	reg := prometheus.NewRegistry()
 	s.requests = prometheus.NewHistogramVec(prometheus.HistogramOpts{
 		Name: "roundhouse_request_seconds", Help: "Time to answer, by route, method and status.",
@@ -89,18 +81,22 @@ func New(d *desk.Desk, o Options) (*Server, error) {
 	if err := g.SetTrustedProxies(o.Proxies); err != nil {
 		return nil, err
 	}
-	g.Use(s.observe, s.recover, headers)
+	// A redirect of the router's own would believe what a stranger says of the path before ours.
+	g.RedirectTrailingSlash, g.RedirectFixedPath = false, false
+	g.Use(s.observe, s.recover, s.headers)
 	g.GET("/healthz", func(c *gin.Context) { c.JSON(http.StatusOK, gin.H{"ok": true}) })
 	g.GET("/readyz", s.ready)
 	metrics := promhttp.HandlerFor(reg, promhttp.HandlerOpts{})
-	g.GET("/metrics", s.identify, gin.WrapH(metrics))
+	// Who asks is known before anything else of a request is looked at.
+	known := []gin.HandlerFunc{s.bounded, s.session, s.identify}
+	g.GET("/metrics", append(slices.Clone(known), gin.WrapH(metrics))...)
 	page, contract, err := s.docs(spec)
 	if err != nil {
 		return nil, err
 	}
-	g.GET("/api", s.identify, page)
-	g.GET("/api/openapi.json", s.identify, contract)
-	api := g.Group("/api/v1", s.bounded, s.sameOrigin, validate(router), s.identify, s.keyed)
+	g.GET("/api", append(slices.Clone(known), page)...)
+	g.GET("/api/openapi.json", append(slices.Clone(known), contract)...)
+	api := g.Group("/api/v1", s.bounded, readable, s.sameOrigin, s.session, s.identify, s.validate(router), s.keyed, released)
 	toProblem := func(kind string, status int) func(*gin.Context, error) {
 		return func(c *gin.Context, err error) {
 			if p := problemOf(err); p.Status != http.StatusInternalServerError || status == http.StatusInternalServerError {
@@ -122,7 +118,7 @@ func New(d *desk.Desk, o Options) (*Server, error) {
 		write(c, newProblem(http.StatusMethodNotAllowed, "method-not-allowed", "That cannot be done to this", c.Request.Method+" is not in the contract here."))
 	})
 	g.NoRoute(s.elsewhere(o.Console))
-	s.Handler = s.sessions.LoadAndSave(g)
+	s.Handler = g
 	return s, nil
 }
 
@@ -131,6 +127,9 @@ func (s *Server) Run(ctx context.Context) { s.hub.listen(ctx, s.desk.Store.Pool,
 
 // CloseStreams ends the event streams, which would otherwise hold a shutdown up.
 func (s *Server) CloseStreams() { s.hub.close() }
+
+// methods are those that HTTP has.
+var methods = []string{http.MethodGet, http.MethodHead, http.MethodPost, http.MethodPut, http.MethodPatch, http.MethodDelete, http.MethodOptions}
 
 func (s *Server) observe(c *gin.Context) {
 	began := time.Now()
@@ -143,7 +142,11 @@ func (s *Server) observe(c *gin.Context) {
 		route = "console"
 	}
 	status := c.Writer.Status()
-	s.requests.WithLabelValues(route, c.Request.Method, http.StatusText(status)).Observe(time.Since(began).Seconds())
+	method := c.Request.Method
+	if !slices.Contains(methods, method) { // anybody can invent one
+		method = "other"
+	}
+	s.requests.WithLabelValues(route, method, http.StatusText(status)).Observe(time.Since(began).Seconds())
 	level := slog.LevelInfo
 	if status >= 500 {
 		level = slog.LevelError
@@ -151,7 +154,7 @@ func (s *Server) observe(c *gin.Context) {
 	if route == "console" || route == "/healthz" || route == "/readyz" {
 		level = slog.LevelDebug
 	}
-	attrs := []any{"request", id, "method", c.Request.Method, "route", route, "status", status, "ms", time.Since(began).Milliseconds()}
+	attrs := []any{"request", id, "method", method, "route", route, "status", status, "ms", time.Since(began).Milliseconds()}
 	if who, ok := c.Get("actor"); ok {
 		attrs = append(attrs, "person", who.(desk.Actor).ID)
 	}
@@ -179,8 +182,11 @@ func (s *Server) recover(c *gin.Context) {
 
 const policy = "default-src 'self'; script-src 'self'; style-src 'self' 'unsafe-inline'; img-src 'self' data: blob:; font-src 'self'; connect-src 'self'; object-src 'none'; base-uri 'none'; form-action 'self'; frame-ancestors 'none'"
 
-func headers(c *gin.Context) {
+func (s *Server) headers(c *gin.Context) {
 	h := c.Writer.Header()
+	if s.secure {
+		h.Set("Strict-Transport-Security", "max-age=31536000")
+	}
 	h.Set("Content-Security-Policy", policy)
 	h.Set("X-Content-Type-Options", "nosniff")
 	h.Set("Referrer-Policy", "same-origin")
@@ -199,14 +205,61 @@ func (s *Server) ready(c *gin.Context) {
 	c.JSON(http.StatusOK, gin.H{"ok": true})
 }
 
+// bounded gives a request its time, and notes what becomes of the changes it makes.
 func (s *Server) bounded(c *gin.Context) {
-	if path := c.Request.URL.Path; strings.HasSuffix(path, "/events") || strings.Contains(path, "/tables/") { // those take as long as they take
-		return
-	}
-	ctx, cancel := context.WithTimeout(context.WithValue(c.Request.Context(), addressKey, c.ClientIP()), requestTimeout)
+	line := c.Request.Context()
+	ctx := store.WithOutcome(context.WithValue(line, addressKey, c.ClientIP()))
+	ctx, cancel := context.WithTimeout(context.WithValue(ctx, lineKey, line), requestTimeout)
 	c.Request = c.Request.WithContext(ctx)
 	defer cancel()
 	c.Next()
+}
+
+// released lets a stream or a table take as long as it takes, once it is known who asks;
+// it ends when the asker goes.
+func released(c *gin.Context) {
+	if path := c.FullPath(); path != "/api/v1/events" && path != "/api/v1/tables/:kind" {
+		return
+	}
+	ctx, cancel := context.WithCancel(context.WithoutCancel(c.Request.Context()))
+	defer cancel()
+	if line, ok := ctx.Value(lineKey).(context.Context); ok {
+		defer context.AfterFunc(line, cancel)()
+	}
+	c.Request = c.Request.WithContext(ctx)
+	c.Next()
+}
+
+// readable refuses what no text can be: the database has no place for it, and neither has
+// the contract.
+func readable(c *gin.Context) {
+	for _, s := range []string{c.Request.URL.Path, c.GetHeader("Idempotency-Key"), c.GetHeader("If-Match")} {
+		if !plainText(s) {
+			write(c, notText("path or header"))
+			return
+		}
+	}
+	q, err := url.ParseQuery(c.Request.URL.RawQuery)
+	if err != nil {
+		write(c, newProblem(http.StatusBadRequest, "invalid", "The query cannot be read", "Write it as name=value&name=value, with % escapes."))
+		return
+	}
+	for name, values := range q {
+		for _, v := range append(values, name) {
+			if !plainText(v) {
+				write(c, notText(strings.ToValidUTF8(strings.ReplaceAll(name, "\x00", ""), "?")))
+				return
+			}
+		}
+	}
+}
+
+func plainText(s string) bool { return utf8.ValidString(s) && !strings.ContainsRune(s, 0) }
+
+func notText(where string) *problem {
+	p := newProblem(http.StatusBadRequest, "invalid", "Something in the request is not text", "Send valid UTF-8 without NUL characters.")
+	p.Errors = &[]apigen.FieldError{{Field: where, Detail: "is not valid UTF-8, or holds a NUL character"}}
+	return p
 }
 
 // sameOrigin refuses changes that a page of another site asks a browser for.
@@ -235,15 +288,18 @@ func (s *Server) sameOrigin(c *gin.Context) {
 // identify says who asks: a token, else a session. Sign-in alone needs neither.
 func (s *Server) identify(c *gin.Context) {
 	if c.FullPath() == "/api/v1/sign-in" {
+		c.Set("stranger", true)
 		return
 	}
 	ctx := c.Request.Context()
 	var p store.Person
+	var secret string
 	err := store.ErrNotFound
-	if scheme, secret, ok := strings.Cut(c.GetHeader("Authorization"), " "); ok && strings.EqualFold(scheme, "Bearer") {
-		p, err = s.desk.ByToken(ctx, strings.TrimSpace(secret))
-	} else if id := s.sessions.GetInt64(ctx, "person"); id != 0 {
-		p, err = store.PersonByID(ctx, s.desk.Store.DB, id)
+	if scheme, given, ok := strings.Cut(c.GetHeader("Authorization"), " "); ok && strings.EqualFold(scheme, "Bearer") {
+		secret = strings.TrimSpace(given)
+		p, err = s.desk.ByToken(ctx, secret)
+	} else {
+		p, err = s.signedIn(ctx)
 	}
 	if err == nil && !p.Active {
 		err = store.ErrNotFound
@@ -257,7 +313,8 @@ func (s *Server) identify(c *gin.Context) {
 	}
 	a := desk.Actor{Person: p}
 	c.Set("actor", a) // for the log
-	c.Request = c.Request.WithContext(context.WithValue(c.Request.Context(), actorKey, a))
+	ctx = context.WithValue(ctx, actorKey, a)
+	c.Request = c.Request.WithContext(context.WithValue(ctx, againKey, s.askAgain(ctx, secret)))
 }
 
 type contextKey int
@@ -266,6 +323,9 @@ const (
 	actorKey contextKey = iota
 	bodyKey
 	addressKey
+	writerKey
+	againKey
+	lineKey
 )
 
 // unpooled hands the handlers a copy of gin's context, which reads through to the

@@ -6,8 +6,11 @@ import (
 	"errors"
 	"fmt"
 	"io"
+	"io/fs"
 	"net/http"
 	"os"
+	"sync"
+	"syscall"
 	"time"
 
 	"roundhouse.example/internal/core/table"
@@ -63,11 +66,21 @@ type tableOut struct {
 func (t tableOut) VisitWriteTableResponse(w http.ResponseWriter) error {
 	w.Header().Set("Content-Type", tableType+"; charset=utf-8; header=present")
 	w.Header().Set("Content-Disposition", fmt.Sprintf("attachment; filename=%q", t.name+".csv"))
-	_ = http.NewResponseController(w).SetWriteDeadline(time.Time{})
-	if err := t.write(w); err != nil {
+	if err := t.write(unhurried{w, http.NewResponseController(w)}); err != nil {
 		panic(http.ErrAbortHandler)
 	}
 	return nil
+}
+
+// unhurried writes an answer of any length to a reader who goes on reading.
+type unhurried struct {
+	w  io.Writer
+	rc *http.ResponseController
+}
+
+func (u unhurried) Write(b []byte) (int, error) {
+	_ = u.rc.SetWriteDeadline(time.Now().Add(stall))
+	return u.w.Write(b)
 }
 
 // WriteTable gives records as a table.
@@ -86,69 +99,187 @@ func (h *handlers) WriteTable(ctx context.Context, r apigen.WriteTableRequestObj
 
 // tableIn takes a table in and tells how it goes, a line at a time.
 type tableIn struct {
+	ctx  context.Context
 	size int64
-	read func(desk.TableOptions) (desk.TableSum, error)
+	read func(context.Context, desk.TableOptions) (desk.TableSum, error)
 	file *os.File
 	log  func(error)
+	done func()
 }
 
-// VisitReadTableResponse does the work: what is told leaves while it is done.
+// VisitReadTableResponse does the work and tells of it side by side: what is told is put by
+// on the disk, so that a reader who stalls holds up no transaction.
 func (t tableIn) VisitReadTableResponse(w http.ResponseWriter) error {
+	defer t.done()
 	defer t.file.Close()
+	said, err := newSpool()
+	if err != nil {
+		return err
+	}
+	defer said.close()
+	ctx, cancel := context.WithCancel(t.ctx)
+	worked := make(chan struct{})
+	go func() {
+		defer close(worked)
+		t.work(ctx, json.NewEncoder(said))
+		said.end()
+	}()
+	// Nobody reads on: what is not committed yet is taken back, and only then is the file closed.
+	defer func() { cancel(); <-worked }()
 	w.Header().Set("Content-Type", "application/x-ndjson")
 	w.Header().Set("X-Accel-Buffering", "no")
 	w.WriteHeader(http.StatusOK)
 	rc := http.NewResponseController(w)
-	_ = rc.SetWriteDeadline(time.Time{})
-	out := json.NewEncoder(w)
-	sum, err := t.read(desk.TableOptions{
+	for {
+		part, more := said.next()
+		_ = rc.SetWriteDeadline(time.Now().Add(stall))
+		if _, err := w.Write(part); err != nil {
+			return nil
+		}
+		if err := rc.Flush(); err != nil || !more {
+			return nil
+		}
+	}
+}
+
+func (t tableIn) work(ctx context.Context, out *json.Encoder) {
+	sum, err := t.read(ctx, desk.TableOptions{
 		Row: func(r desk.TableRow) error {
 			return out.Encode(apigen.TableLine{Row: &apigen.TableRow{Line: r.Line, What: r.What, Name: r.Name, Said: append([]string{}, r.Said...)}})
 		},
 		Progress: func(rows int, bytes int64) error {
-			if err := out.Encode(apigen.TableLine{Progress: &apigen.TableProgress{Rows: rows, Bytes: bytes, OfBytes: t.size}}); err != nil {
-				return err
-			}
-			return rc.Flush()
+			return out.Encode(apigen.TableLine{Progress: &apigen.TableProgress{Rows: rows, Bytes: bytes, OfBytes: t.size}})
 		},
 	})
 	if err != nil {
-		p := problemOf(err)
+		p := outcome(ctx, problemOf(err))
 		if p.Status >= 500 {
 			t.log(err)
 		}
-		return out.Encode(apigen.TableLine{Problem: &p.Problem})
+		_ = out.Encode(apigen.TableLine{Problem: &p.Problem})
+		return
 	}
-	return out.Encode(apigen.TableLine{Sum: &apigen.TableSum{Rows: sum.Rows, Added: sum.Added, Changed: sum.Changed, Same: sum.Same, Refused: sum.Refused,
+	_ = out.Encode(apigen.TableLine{Sum: &apigen.TableSum{Rows: sum.Rows, Added: sum.Added, Changed: sum.Changed, Same: sum.Same, Refused: sum.Refused,
 		Ignored: append([]string{}, sum.Ignored...), Done: sum.Done}})
 }
 
 // ReadTable takes a table in. It is put by on the disk first, so that one can read
 // what is told as soon as all has been sent, and see how far it has come.
 func (h *handlers) ReadTable(ctx context.Context, r apigen.ReadTableRequestObject) (apigen.ReadTableResponseObject, error) {
+	select {
+	case h.s.tables <- struct{}{}:
+	default: // what waits is bounded: nothing of it is on the disk yet
+		return nil, newProblem(http.StatusServiceUnavailable, "busy", "The service is busy", "Other tables are being imported: try again when they are done.")
+	}
+	done := func() { <-h.s.tables }
+	file, size, err := putBy(r.Body)
+	if err != nil {
+		done()
+		return nil, err
+	}
 	read, _ := tableOf(r.Kind)
+	who := actor(ctx)
+	return tableIn{ctx: ctx, size: size, file: file, done: done, log: func(err error) { h.s.log.Error("table", "error", err) },
+		read: func(ctx context.Context, o desk.TableOptions) (desk.TableSum, error) {
+			o.Look, o.Meant = val(r.Params.Look), val(r.Params.Meant)
+			return read(ctx, h.desk(), who, file, o)
+		}}, nil
+}
+
+// putBy writes a table to a file that is gone when it is closed, whatever happens.
+func putBy(body io.Reader) (file *os.File, size int64, err error) {
+	if file, err = nameless(); err != nil {
+		return nil, 0, diskProblem(err)
+	}
+	size, err = io.Copy(file, io.LimitReader(body, maxTable+1))
+	var disk *fs.PathError
+	switch {
+	case errors.As(err, &disk):
+		err = diskProblem(err)
+	case err != nil:
+		err = newProblem(http.StatusBadRequest, "broken-body", "The table broke off", "The rest of it did not come. Nothing was changed.")
+	case size > maxTable:
+		err = newProblem(http.StatusRequestEntityTooLarge, "too-large", "The table is too large", fmt.Sprintf("At most %d MiB are taken; cut it into several.", maxTable>>20))
+	default:
+		if _, err = file.Seek(0, io.SeekStart); err == nil {
+			return file, size, nil
+		}
+	}
+	return nil, 0, errors.Join(err, file.Close())
+}
+
+// nameless is a file of ours alone that nobody can open and that ends with the service.
+func nameless() (*os.File, error) {
 	file, err := os.CreateTemp("", "roundhouse-table-*") // 0600
 	if err != nil {
 		return nil, err
 	}
-	if err := os.Remove(file.Name()); err != nil { // it is gone when it is closed, whatever happens
+	if err := os.Remove(file.Name()); err != nil {
 		return nil, errors.Join(err, file.Close())
 	}
-	size, err := io.Copy(file, io.LimitReader(r.Body, maxTable+1))
-	if err == nil && size > maxTable {
-		err = newProblem(http.StatusRequestEntityTooLarge, "too-large", "The table is too large", fmt.Sprintf("At most %d MiB are taken; cut it into several.", maxTable>>20))
-	} else if err != nil {
-		err = newProblem(http.StatusBadRequest, "broken-body", "The table broke off", err.Error())
-	}
-	if err == nil {
-		_, err = file.Seek(0, io.SeekStart)
-	}
-	if err != nil {
-		return nil, errors.Join(err, file.Close())
-	}
-	who := actor(ctx)
-	return tableIn{size: size, file: file, log: func(err error) { h.s.log.Error("table", "error", err) }, read: func(o desk.TableOptions) (desk.TableSum, error) {
-		o.Look, o.Meant = val(r.Params.Look), val(r.Params.Meant)
-		return read(ctx, h.desk(), who, file, o)
-	}}, nil
+	return file, nil
 }
+
+// diskProblem says what is wrong with the service's disk, and not where its files are.
+func diskProblem(err error) error {
+	why := "the service cannot write to its disk"
+	if errors.Is(err, syscall.ENOSPC) {
+		why = "the service's disk is full"
+	}
+	return newProblem(http.StatusInsufficientStorage, "disk", "The table cannot be kept", "Nothing was changed: "+why+". An administrator of the machine has to make room.")
+}
+
+// spool is what one writes and another reads as it comes, each at its own pace.
+type spool struct {
+	mu   sync.Mutex
+	more *sync.Cond
+	file *os.File
+	size int64
+	read int64
+	over bool
+}
+
+func newSpool() (*spool, error) {
+	file, err := nameless()
+	if err != nil {
+		return nil, diskProblem(err)
+	}
+	s := &spool{file: file}
+	s.more = sync.NewCond(&s.mu)
+	return s, nil
+}
+
+// Write never waits for the reader.
+func (s *spool) Write(b []byte) (int, error) {
+	s.mu.Lock()
+	defer s.mu.Unlock()
+	n, err := s.file.WriteAt(b, s.size)
+	s.size += int64(n)
+	s.more.Signal()
+	if err != nil {
+		err = diskProblem(err)
+	}
+	return n, err
+}
+
+func (s *spool) end() {
+	s.mu.Lock()
+	s.over = true
+	s.mu.Unlock()
+	s.more.Signal()
+}
+
+// next waits for what was written since; more is false once that was all.
+func (s *spool) next() (part []byte, more bool) {
+	s.mu.Lock()
+	defer s.mu.Unlock()
+	for s.read == s.size && !s.over {
+		s.more.Wait()
+	}
+	part = make([]byte, min(s.size-s.read, 64<<10))
+	n, err := s.file.ReadAt(part, s.read)
+	s.read += int64(n)
+	return part[:n], err == nil && (s.read < s.size || !s.over)
+}
+
+func (s *spool) close() { _ = s.file.Close() }

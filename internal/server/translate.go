@@ -48,7 +48,7 @@ func clientIP(ctx context.Context) string {
 }
 
 func person(p store.Person) apigen.Person {
-	return apigen.Person{Id: p.ID, Name: p.Name, Email: p.Email, Role: apigen.Role(p.Role), Active: p.Active,
+	return apigen.Person{Id: p.ID, Version: p.Version, Name: p.Name, Email: p.Email, Role: apigen.Role(p.Role), Active: p.Active,
 		Phone: some(p.Phone), Zone: some(p.Zone), Hours: some(p.Hours), Languages: some(p.Languages)}
 }
 
@@ -112,7 +112,7 @@ func grading(g desk.Grading) apigen.Grade {
 	}
 	if g.Promises != nil {
 		out.Promises = ptr(each(g.Promises, func(p desk.Promise) apigen.Promise {
-			return apigen.Promise{Deadline: apigen.DeadlineKind(p.Deadline), Target: p.Target, Calendar: some(p.Calendar), Due: p.Due}
+			return apigen.Promise{Deadline: apigen.DeadlineKind(p.Deadline), Target: p.Target, Calendar: some(p.Calendar), Due: p.Due, Contract: some(p.Contract)}
 		}))
 	}
 	return out
@@ -135,7 +135,7 @@ func vendor(v desk.VendorView) apigen.Vendor {
 		out.Contracts = append(out.Contracts, c)
 	}
 	if l := v.Link; l != nil {
-		out.Link = &apigen.Link{Kind: l.Kind, Address: l.Address, LastLookAt: l.LookedAt, FailingSince: l.FailingSince, Failures: l.Failures, Problem: some(l.Problem)}
+		out.Link = &apigen.Link{Kind: l.Kind, Address: l.Address, LastLookAt: l.LookedAt, FailingSince: l.FailingSince, Failures: l.Failures, Problem: some(l.Problem), NotPlaced: some(v.NotPlaced)}
 	}
 	return out
 }
@@ -293,7 +293,7 @@ func caseOut(v desk.CaseView) apigen.Case {
 		out.Needs = append(out.Needs, apigen.Need{Weight: w, Field: some(n.Field), Text: n.Text})
 	}
 	if n := v.Next; n != nil {
-		out.NextStep, out.NextStepWords, out.NextWhy = ptr(string(n.Step)), ptr(stepWords[string(n.Step)]), ptr(n.Why)
+		out.NextStep, out.NextStepWords, out.NextWhy = ptr(string(n.Step)), ptr(stepWords[string(n.Step)]), ptr(n.Why())
 	}
 	return out
 }
@@ -307,9 +307,9 @@ var stepWords = map[string]string{
 func today(t desk.Today) apigen.Today {
 	out := apigen.Today{Contracts: each(t.Contracts, func(k desk.Thing[register.Contract]) apigen.ContractLine {
 		return apigen.ContractLine{Id: k.ID, Number: k.Facts.Number, Vendor: k.VendorName, Within: apigen.ContractLineWithin(k.Within), Words: k.Warnings}
-	}), AsOf: t.AsOf, Zone: t.Zone, Late: t.Late, DueSoon: t.DueSoon, Unread: t.Unread, OnTheWay: t.OnTheWay, Live: t.Live}
+	}), AsOf: t.AsOf, Zone: t.Zone, Late: t.Late, DueSoon: t.DueSoon, Unread: t.Unread, OnTheWay: t.OnTheWay, Live: t.Live, Total: t.Sums.Lines}
 	out.Lines = each(t.Lines, func(l desk.TodayLine) apigen.TodayLine {
-		x := apigen.TodayLine{Case: caseLine(l.Case), Why: l.Why, Step: string(l.Step), StepWords: stepWords[string(l.Step)],
+		x := apigen.TodayLine{Case: caseLine(l.Case), Why: l.Why(), Step: string(l.Step), StepWords: stepWords[string(l.Step)],
 			Pressure: float32(l.Pressure), Standing: some(apigen.Standing(l.Standing))}
 		if l.HasDue {
 			x.Due = ptr(unix(l.Due))

@@ -109,15 +109,22 @@ func (s *Standin) act(h House, j *Job, now time.Time) bool {
 	return true
 }
 
-// callerSpoke says whether the caller has said something since the line began to wait.
+// callerSpoke says whether the caller has said something since the line began to wait;
+// after a repair, something else than that it works.
 func (s *Standin) callerSpoke(key string, j *Job) bool {
 	list := s.houses[key].Happenings
 	for i := len(list) - 1; i >= 0 && list[i].At.After(j.Since.Add(-time.Millisecond)); i-- {
-		if list[i].Job == j.No && list[i].By.Side == "caller" && list[i].What != "logged" {
+		if list[i].Job == j.No && list[i].By.Side == "caller" && list[i].What != "logged" && !(j.Stage == "fix out" && content(list[i].Words)) {
 			return true
 		}
 	}
 	return false
+}
+
+// content says whether the caller's words say that the matter is settled.
+func content(words string) bool {
+	words = strings.ToLower(words)
+	return strings.Contains(words, "works for us") || strings.Contains(words, "this is resolved")
 }
 
 func lowerGrade(h House, grade string) string {

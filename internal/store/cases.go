@@ -80,6 +80,8 @@ type Case struct {
 	Version           int64                   `db:"version"`
 	NextAt            *time.Time              `db:"next_at"`
 	WakeAt            *time.Time              `db:"wake_at"`
+	// Touched is the transaction that wrote the row last.
+	Touched uint64 `db:"touched"`
 }
 
 // Effect is what an entry does to the clocks and the state: an event of
@@ -94,7 +96,9 @@ type Effect struct {
 	Offers    string     `json:"offers,omitempty"`
 	Of        *time.Time `json:"of,omitempty"`
 	Agreed    bool       `json:"agreed,omitempty"`
-	TermsID   int64      `json:"terms_id,omitempty"`
+	// Until is when a parking ends by itself.
+	Until   *time.Time `json:"until,omitempty"`
+	TermsID int64      `json:"terms_id,omitempty"`
 	// Kind, Channel and Country are what the terms were narrowed by.
 	Kind     string `json:"kind,omitempty"`
 	Channel  string `json:"channel,omitempty"`
@@ -205,12 +209,11 @@ func References(ctx context.Context, q Querier, cases []int64) (out []Reference,
 	return out, q.SelectContext(ctx, &out, "select case_id, whose, value from case_reference where case_id = any($1) order by case_id, id", cases)
 }
 
-// SetReference adds a reference; our own ticket number is replaced.
+// SetReference makes a number the one that somebody has for the case, in place of
+// another; an empty one takes it out.
 func (t *Tx) SetReference(ctx context.Context, c *Case, whose, value string) error {
-	if whose == "ours" {
-		if _, err := t.ExecContext(ctx, "delete from case_reference where case_id = $1 and whose = 'ours'", c.ID); err != nil || value == "" {
-			return err
-		}
+	if _, err := t.ExecContext(ctx, "delete from case_reference where case_id = $1 and whose = $2 and value <> $3", c.ID, whose, value); err != nil || value == "" {
+		return err
 	}
 	_, err := t.ExecContext(ctx, `insert into case_reference (case_id, vendor_id, whose, value, folded) values ($1, $2, $3, $4, $5)
 		on conflict (case_id, whose, value) do nothing`, c.ID, c.VendorID, whose, value, Fold(value))
@@ -371,12 +374,56 @@ func CaseRowByID(ctx context.Context, q Querier, id int64) (r CaseRow, err error
 	return r, one(q.GetContext(ctx, &r, "select "+caseRowColumns+" where c.id = $1", id))
 }
 
-// LiveCases are all live cases, and drafts whose filing waits for a person, of one
-// owner if not 0.
-func LiveCases(ctx context.Context, q Querier, owner int64) (out []CaseRow, err error) {
-	return out, q.SelectContext(ctx, &out, "select "+caseRowColumns+` where (c.state in ('filed', 'open', 'fix-offered')
-			or c.state = 'draft' and exists (select from delivery d where d.case_id = c.id and d.needs_person))
-		and ($1 = 0 or c.owner_id = $1) order by c.number`, owner)
+// CaseRows are some cases as a list shows them, in no order.
+func CaseRows(ctx context.Context, q Querier, ids []int64) (out []CaseRow, err error) {
+	return out, q.SelectContext(ctx, &out, "select "+caseRowColumns+" where c.id = any($1)", ids)
+}
+
+// Pressing is a case as far as its place on Today depends on it.
+type Pressing struct {
+	ID             int64      `db:"id"`
+	Number         int64      `db:"number"`
+	State          string     `db:"state"`
+	Severity       *int       `db:"severity"`
+	OwnerID        *int64     `db:"owner_id"`
+	Unread         int        `db:"unread"`
+	UnreadSince    *time.Time `db:"unread_since"`
+	VendorClosedAt *time.Time `db:"vendor_closed_at"`
+	Parked         bool       `db:"parked"`
+	ParkedUntil    *time.Time `db:"parked_until"`
+	NextAt         *time.Time `db:"next_at"`
+	// Asks is false where the case has no place on Today: it is not live, and nothing of it waits for a person.
+	Asks bool `db:"asks"`
+}
+
+const pressing = `select c.id, c.number, c.state, c.severity, c.owner_id, c.unread, c.unread_since, c.vendor_closed_at, c.parked, c.parked_until, c.next_at,
+	c.` + liveCases + ` or exists (select from delivery d where d.case_id = c.id and d.needs_person) as asks from support_case c `
+
+// PressingCases are all that have a place on Today: the live ones, and those of which
+// something waits for a person.
+func PressingCases(ctx context.Context, q Querier) (out []Pressing, err error) {
+	return out, q.SelectContext(ctx, &out, pressing+"where c."+liveCases+" or c.id in (select case_id from delivery where needs_person)")
+}
+
+// TouchedCases are those that a transaction wrote which had not ended, or not begun, when
+// since was the oldest that was running.
+func TouchedCases(ctx context.Context, q Querier, since uint64) (out []Pressing, err error) {
+	return out, q.SelectContext(ctx, &out, pressing+"where c.touched >= cast(cast($1 as text) as xid8)", fmt.Sprint(since))
+}
+
+// OldestRunning is the oldest transaction that has not ended as this statement sees it: whatever
+// an older one wrote can be seen.
+func OldestRunning(ctx context.Context, q Querier) (xid uint64, err error) {
+	return xid, q.GetContext(ctx, &xid, "select cast(cast(pg_snapshot_xmin(pg_current_snapshot()) as text) as bigint)")
+}
+
+// MarkRead says that the vendor's messages are read up to an entry; changed is false where
+// nothing was unread.
+func (t *Tx) MarkRead(ctx context.Context, caseID int64, entry int) (changed bool, err error) {
+	return affected(t.ExecContext(ctx, `update support_case c set read_entry = $2, unread = u.n, unread_since = u.since from
+		(select count(*) as n, min(happened_at) as since from case_entry
+			where case_id = $1 and number > $2 and kind = 'message' and direction = 'in' and not automatic) u
+		where c.id = $1 and c.read_entry < $2 and c.unread <> u.n`, caseID, entry))
 }
 
 // CaseFilter narrows and orders the list of cases. The zero value is all, newest first.
@@ -465,6 +512,12 @@ func Cases(ctx context.Context, q Querier, f CaseFilter) ([]CaseRow, error) {
 	}
 	var out []CaseRow
 	return out, q.SelectContext(ctx, &out, sqlx.Rebind(sqlx.DOLLAR, sql), list...)
+}
+
+// WakeCases has the sweep look at cases as of an instant, whatever their own dates say.
+func WakeCases(ctx context.Context, q Querier, ids []int64, at time.Time) error {
+	_, err := q.ExecContext(ctx, "update support_case set wake_at = $2 where id = any($1)", ids, at)
+	return err
 }
 
 // Waking are live cases whose time to be looked at again has come.

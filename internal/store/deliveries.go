@@ -30,6 +30,8 @@ type Delivery struct {
 	NeedsPerson bool          `db:"needs_person"`
 	MadeAt      time.Time     `db:"made_at"`
 	LeftAt      *time.Time    `db:"left_at"`
+	// AbsentAt is when the vendor first said, looked up in unsureness, that it is not there.
+	AbsentAt *time.Time `db:"absent_at"`
 }
 
 // Attempt is one call to a vendor, written down before it is made.
@@ -53,14 +55,19 @@ func (t *Tx) AddDelivery(ctx context.Context, d *Delivery) error {
 
 // SaveDelivery writes what can change.
 func (t *Tx) SaveDelivery(ctx context.Context, d *Delivery) error {
-	_, err := t.ExecContext(ctx, `update delivery set state = $2, attempts = $3, next_at = $4, problem = $5, needs_person = $6, left_at = $7, channel = $8 where id = $1`,
-		d.ID, d.State, d.Attempts, d.NextAt, d.Problem, d.NeedsPerson, d.LeftAt, d.Channel)
+	_, err := t.ExecContext(ctx, `update delivery set state = $2, attempts = $3, next_at = $4, problem = $5, needs_person = $6, left_at = $7, channel = $8, absent_at = $9 where id = $1`,
+		d.ID, d.State, d.Attempts, d.NextAt, d.Problem, d.NeedsPerson, d.LeftAt, d.Channel, d.AbsentAt)
 	return err
 }
 
 // DeliveryByID is ErrNotFound where there is none. Lock its case first.
 func DeliveryByID(ctx context.Context, q Querier, id int64) (d Delivery, err error) {
 	return d, one(q.GetContext(ctx, &d, "select * from delivery where id = $1", id))
+}
+
+// VendorOfDelivery is ErrNotFound where there is no such delivery.
+func VendorOfDelivery(ctx context.Context, q Querier, id int64) (vendor int64, err error) {
+	return vendor, one(q.GetContext(ctx, &vendor, "select c.vendor_id from delivery d join support_case c on c.id = d.case_id where d.id = $1", id))
 }
 
 // Deliveries are those of a case, in the order they go out.

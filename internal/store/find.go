@@ -10,21 +10,28 @@ import (
 const longest = 2000
 
 // found joins a hit with what it is.
-const found = `select h.kind, h.ref, h.field, h.shown, h.exact,
-	coalesce(c.title, s.facts->>'name', p.name, coalesce(nullif(o.facts->>'name', ''), o.number), nullif(k.facts->>'level', ''), v.name, h.shown) as title,
-	coalesce(cv.name, sv.name, pv.name, ov.name, kv.name, v.does, '') as detail, coalesce('C-' || c.number, s.serial, s.name, p.name, o.number, k.number, v.key, '') as name
+const found = `select h.kind, h.ref, h.field, h.shown, h.exact, h.rank > 4 as slip,
+	coalesce(c.title, s.facts->>'name', p.name, coalesce(nullif(o.facts->>'name', ''), o.number), nullif(k.facts->>'level', ''), v.name, us.name, h.shown) as title,
+	coalesce(cv.name, sv.name, pv.name, ov.name, kv.name, v.does, us.role, them.name, '') as detail,
+	coalesce('C-' || c.number, s.serial, s.name, p.name, o.number, k.number, v.key, us.email, them.key, '') as name
 	from h left join support_case c on h.kind = 'case' and c.id = h.ref left join vendor cv on cv.id = c.vendor_id
 	left join asset s on h.kind = 'asset' and s.id = h.ref left join vendor sv on sv.id = s.vendor_id
 	left join product p on h.kind = 'product' and p.id = h.ref left join vendor pv on pv.id = p.vendor_id
 	left join account o on h.kind = 'account' and o.id = h.ref left join vendor ov on ov.id = o.vendor_id
 	left join contract k on h.kind = 'contract' and k.id = h.ref left join vendor kv on kv.id = k.vendor_id
-	left join vendor v on h.kind = 'vendor' and v.id = h.ref
+	left join vendor v on h.kind = 'vendor' and v.id = h.ref left join person us on h.kind = 'person' and us.id = h.ref
+	left join vendor them on h.kind = 'contact' and them.id = h.ref
 	order by h.rank, h.near desc, h.ref desc`
 
 // begins is the condition that an identifier begins with a text: a range of the
 // index, which like cannot be turned into for a text known only later.
 func begins(arg string) string {
 	return "folded ~>=~ find_fold(" + arg + ") and folded ~<~ (find_fold(" + arg + ") || U&'\\+10FFFF')"
+}
+
+// ends is begins for the other end of an identifier.
+func ends(arg string) string {
+	return "reverse(folded) ~>=~ reverse(find_fold(" + arg + ")) and reverse(folded) ~<~ (reverse(find_fold(" + arg + ")) || U&'\\+10FFFF')"
 }
 
 // Ways to find, from the exact to the tolerant. Each is asked only where those
@@ -36,8 +43,10 @@ var ways = [...]string{
 		where ` + begins("$1") + ` and length(find_fold($1)) > 2 and ($3 = '' or kind = $3) limit $2) x`,
 	`select kind, ref, field, shown, false as exact, 3 as rank, 0.8::real as near from (select * from findable
 		where to_tsvector('simple', words) @@ (select find_words($1)) and ($3 = '' or kind = $3) limit $2) x`,
-	`select kind, ref, field, shown, false as exact, 4 as rank, similarity(folded, find_fold($1)) as near from find_alike($1, $3, $2)`,
-	`select kind, ref, field, shown, false as exact, 5 as rank, 0.5::real as near from (select * from findable
+	`select kind, ref, field, shown, false as exact, 4 as rank, 0.7::real as near from (select * from findable
+		where ` + ends("$1") + ` and length(find_fold($1)) > 3 and ($3 = '' or kind = $3) limit $2) x`,
+	`select kind, ref, field, shown, false as exact, 5 as rank, similarity(folded, find_fold($1)) as near from find_alike($1, $3, $2)`,
+	`select kind, ref, field, shown, false as exact, 6 as rank, 0.5::real as near from (select * from findable
 		where to_tsvector('simple', words) @@ (select find_slips($1)) and ($3 = '' or kind = $3) limit $2) x`,
 }
 
@@ -53,7 +62,7 @@ func Find(ctx context.Context, q Querier, text, kind string, limit int) ([]Hit, 
 	seen := map[string]bool{}
 	for i, way := range ways {
 		// What is nearly right is only looked for where nothing is right.
-		if len(out) >= limit || i >= 3 && len(out) > 0 {
+		if len(out) >= limit || i >= 4 && len(out) > 0 {
 			break
 		}
 		var hits []Hit

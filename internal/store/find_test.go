@@ -37,6 +37,7 @@ func TestFindingWhateverIsWrittenOnIt(t *testing.T) {
 			('{"name": "host7.ern.saltmarsh.example", "model": "Måsøy"}')) x(f);
 		insert into contract (vendor_id, number, facts, starts_on, ends_on) select id, 'CC-2231-P', '{"number": "CC-2231-P", "level": "Whole year round"}', '2026-01-01', '2026-12-31' from vendor;
 		insert into account (vendor_id, facts) select id, '{"number": "4411 0098", "name": "Bookings production"}' from vendor;
+		update vendor set profile = '{"people": [{"name": "Imke Brakestad"}, {"name": "Teo Brannigan", "role": "Works manager", "phone": "+44 1632 960 011"}]}';
 		insert into product (vendor_id, facts) select id, '{"name": "Snapshot keeper", "our_names": ["the attic", "old faithful"]}' from vendor`); err != nil {
 		t.Fatal(err)
 	}
@@ -51,6 +52,9 @@ func TestFindingWhateverIsWrittenOnIt(t *testing.T) {
 		// Its beginning, and words anywhere in it.
 		{"tws-40-00", "", []string{"TWS-40-0093187"}}, {"gate", "", []string{"GN-1187"}}, {"addresses region", "", []string{"C-1001"}}, {"saltmarsh host7", "", []string{"host7.ern.saltmarsh.example"}},
 		{"måsøy", "", []string{"=host7.ern.saltmarsh.example"}}, {"faith", "", []string{"Snapshot keeper"}}, {"whole year", "", []string{"CC-2231-P"}},
+		// Its end, as on a worn label; our own people and the vendor's.
+		{"93187", "", []string{"TWS-40-0093187"}}, {"3187", "", []string{"TWS-40-0093187"}}, {"ragna", "", []string{"ragna@saltmarsh.example"}}, {"imke", "", []string{"corvane"}}, {"teo brannigan", "", []string{"=corvane"}},
+		{"works manager", "", []string{"=corvane"}}, {"01632960011", "", nil}, {"441632960011", "", []string{"=corvane"}},
 		// One slip: a letter wrong, missing, too many, in another place.
 		{"TWS-40-0093178", "", []string{"TWS-40-0093187"}}, {"TWS-40-009387", "", []string{"TWS-40-0093187"}}, {"TWS-40-00931878", "", []string{"TWS-40-0093187"}}, {"TWX-40-0093187", "", []string{"TWS-40-0093187"}},
 		{"GN-1178", "", []string{"GN-1187"}}, {"GM1187", "", []string{"GN-1187"}}, {"CC-2213-P", "", []string{"CC-2231-P"}},

@@ -22,6 +22,9 @@ type Person struct {
 	Zone      string `db:"zone"`
 	Hours     string `db:"hours"`
 	Languages string `db:"languages"`
+	Version   int64  `db:"version"`
+	// Credential counts up whenever what the person signs in with changes: sessions begun before end.
+	Credential int `db:"credential"`
 }
 
 // Token is a key of a person's for the command line and programs; only its
@@ -73,14 +76,63 @@ func People(ctx context.Context, q Querier) (out []Person, err error) {
 // AddPerson gives the person an id. A second one with the same mail address
 // violates the index person_email.
 func AddPerson(ctx context.Context, q Querier, p *Person) error {
+	p.Version, p.Credential = 1, 1
 	return q.GetContext(ctx, &p.ID, `insert into person (name, email, role, password_hash, active, created_at)
 		values ($1, $2, $3, $4, true, $5) returning id`, p.Name, p.Email, p.Role, p.PasswordHash, p.CreatedAt)
 }
 
-// ChangePerson writes all but the mail address and id.
-func ChangePerson(ctx context.Context, q Querier, p Person) error {
-	_, err := q.ExecContext(ctx, `update person set name = $2, role = $3, password_hash = $4, active = $5, phone = $6, zone = $7, hours = $8, languages = $9 where id = $1`,
-		p.ID, p.Name, p.Role, p.PasswordHash, p.Active, p.Phone, p.Zone, p.Hours, p.Languages)
+// ChangePerson writes all but the mail address and id, unless the person is no longer at
+// the version that was read; changed is then false.
+func ChangePerson(ctx context.Context, q Querier, p *Person) (changed bool, err error) {
+	changed, err = affected(q.ExecContext(ctx, `update person set name = $2, role = $3, password_hash = $4, active = $5, phone = $6, zone = $7, hours = $8, languages = $9,
+		credential = $10, version = version + 1 where id = $1 and version = $11`,
+		p.ID, p.Name, p.Role, p.PasswordHash, p.Active, p.Phone, p.Zone, p.Hours, p.Languages, p.Credential, p.Version))
+	p.Version++
+	return changed, err
+}
+
+// PeopleByEmail are those with one of these addresses, in any case.
+func PeopleByEmail(ctx context.Context, q Querier, emails []string) (out []Person, err error) {
+	return out, q.SelectContext(ctx, &out, "select * from person where lower(email) = any(select lower(x) from unnest(cast($1 as text[])) x)", emails)
+}
+
+// LockAdministrators lets one transaction at a time change who the administrators are.
+func LockAdministrators(ctx context.Context, q Querier) error {
+	_, err := q.ExecContext(ctx, "select pg_advisory_xact_lock(7206321)")
+	return err
+}
+
+// RevokeTokens ends all tokens of a person.
+func RevokeTokens(ctx context.Context, q Querier, person int64, now time.Time) error {
+	_, err := q.ExecContext(ctx, "update token set revoked_at = $2 where person_id = $1 and revoked_at is null", person, now)
+	return err
+}
+
+// SignInTries counts the tries that an address has made since an instant, and those of them for one person.
+func SignInTries(ctx context.Context, q Querier, address, person string, since time.Time) (all, his int, err error) {
+	var n struct {
+		All int `db:"all"`
+		His int `db:"his"`
+	}
+	err = q.GetContext(ctx, &n, `select count(*) as "all", count(*) filter (where person = $2) as his from sign_in_try where address = $1 and at > $3`, address, person, since)
+	return n.All, n.His, err
+}
+
+// AddSignInTry keeps a try.
+func AddSignInTry(ctx context.Context, q Querier, address, person string, at time.Time) error {
+	_, err := q.ExecContext(ctx, "insert into sign_in_try (address, person, at) values ($1, $2, $3)", address, person, at)
+	return err
+}
+
+// ForgiveSignIn forgets what an address tried for one person, who has shown to be that one.
+func ForgiveSignIn(ctx context.Context, q Querier, address, person string) error {
+	_, err := q.ExecContext(ctx, "delete from sign_in_try where address = $1 and person = $2", address, person)
+	return err
+}
+
+// ForgetSignIns takes out tries from before an instant.
+func ForgetSignIns(ctx context.Context, q Querier, before time.Time) error {
+	_, err := q.ExecContext(ctx, "delete from sign_in_try where at < $1", before)
 	return err
 }
 

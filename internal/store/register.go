@@ -51,6 +51,15 @@ type ThingKind struct {
 	date    bool   // Order is a date, not a text
 }
 
+// Follows says whether a key is one that a list of the kind goes by.
+func (k ThingKind) Follows(key string) bool {
+	if !k.date {
+		return true
+	}
+	_, err := time.Parse(time.DateOnly, key)
+	return err == nil
+}
+
 func (k ThingKind) selection() string {
 	if k.date {
 		return "select to_char(" + k.Order + ", 'YYYY-MM-DD') as list_key, " + k.columns
@@ -203,6 +212,13 @@ func ChangeThing[T any](ctx context.Context, q Querier, kind ThingKind, t *Thing
 
 // RemoveThing takes it out, where nothing refers to it.
 func RemoveThing(ctx context.Context, q Querier, kind ThingKind, id, version int64) (removed bool, err error) {
+	if kind.Name == "contract" { // what it promises goes with it, unless a case runs under that
+		for _, sql := range []string{"delete from term where terms_id in (select id from terms where contract_id = $1)", "delete from terms where contract_id = $1"} {
+			if _, err := q.ExecContext(ctx, sql, id); err != nil {
+				return false, err
+			}
+		}
+	}
 	return affected(q.ExecContext(ctx, "delete from "+kind.Name+" where id = $1 and version = $2", id, version))
 }
 
@@ -281,6 +297,8 @@ type Hit struct {
 	Shown string `db:"shown"`
 	// Exact is true where a whole identifier or name was given, whatever its marks and case.
 	Exact bool `db:"exact"`
+	// Slip is true where nothing has what was looked for, and this nearly does.
+	Slip bool `db:"slip"`
 	// Name is how people call it: C-1042, a serial, a number, a vendor's key.
 	Name   string `db:"name"`
 	Title  string `db:"title"`

@@ -93,6 +93,17 @@ func SecretValue(ctx context.Context, q Querier, id int64) (v SealedSecret, err 
 	return v, one(q.GetContext(ctx, &v, "select * from secret_value where secret_id = $1", id))
 }
 
+// NamedSecret is a value as it is kept, with the name of its secret.
+type NamedSecret struct {
+	SealedSecret
+	Name string `db:"name"`
+}
+
+// SecretValues are those that the vault has of a vendor's secrets.
+func SecretValues(ctx context.Context, q Querier, vendor int64) (out []NamedSecret, err error) {
+	return out, q.SelectContext(ctx, &out, "select x.*, s.name from secret s join secret_value x on x.secret_id = s.id where s.vendor_id = $1", vendor)
+}
+
 // SetSecretValue writes a value, in place of another.
 func SetSecretValue(ctx context.Context, q Querier, v SealedSecret) error {
 	_, err := q.ExecContext(ctx, `insert into secret_value (secret_id, key_id, wrapped, value, sealed_at) values ($1, $2, $3, $4, $5)

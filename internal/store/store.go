@@ -33,6 +33,9 @@ var ErrNotFound = errors.New("not found")
 type Store struct {
 	Pool *pgxpool.Pool
 	DB   *sqlx.DB
+	// locks are the connections of those who hold a lock while they work on others: they
+	// must never take away what somebody else needs to go on.
+	locks *pgxpool.Pool
 }
 
 // Open connects a pool of at most size connections to a PostgreSQL URL. It does
@@ -51,15 +54,23 @@ func Open(ctx context.Context, url string, size int32) (*Store, error) {
 	if err != nil {
 		return nil, err
 	}
+	apart := cfg.Copy()
+	apart.MaxConns = 2
+	locks, err := pgxpool.NewWithConfig(ctx, apart)
+	if err != nil {
+		pool.Close()
+		return nil, err
+	}
 	db := sqlx.NewDb(stdlib.OpenDBFromPool(pool), "pgx")
 	db.SetMaxIdleConns(0) // the pool below keeps the connections
-	return &Store{Pool: pool, DB: db}, nil
+	return &Store{Pool: pool, DB: db, locks: locks}, nil
 }
 
 // Close ends all connections.
 func (s *Store) Close() {
 	s.DB.Close()
 	s.Pool.Close()
+	s.locks.Close()
 }
 
 func (s *Store) migrator() (p *goose.Provider, done func() error, err error) {
@@ -142,7 +153,8 @@ type Tx struct {
 	conn *sqlx.Conn
 }
 
-// Do runs fn in one transaction, committed when fn returns nil.
+// Do runs fn in one transaction, committed when fn returns nil. What became of it is noted
+// in the context's Outcome.
 func (s *Store) Do(ctx context.Context, fn func(*Tx) error) error {
 	conn, err := s.DB.Connx(ctx)
 	if err != nil {
@@ -157,7 +169,12 @@ func (s *Store) Do(ctx context.Context, fn func(*Tx) error) error {
 	if err := fn(&Tx{tx, conn}); err != nil {
 		return err
 	}
-	return tx.Commit()
+	if ctx.Err() != nil {
+		return ctx.Err()
+	}
+	err = tx.Commit()
+	noted(ctx, err)
+	return err
 }
 
 // Snapshot runs fn in one transaction that sees the database as it stood at its
@@ -194,7 +211,7 @@ func (t *Tx) Tell(ctx context.Context, channel, payload string) error {
 // Alone runs fn unless somebody else, in this service or another, is at the same
 // thing; then it does nothing. The lock ends with its connection at the latest.
 func (s *Store) Alone(ctx context.Context, thing int64, fn func() error) error {
-	conn, err := s.Pool.Acquire(ctx)
+	conn, err := s.locks.Acquire(ctx)
 	if err != nil {
 		return err
 	}

@@ -31,7 +31,7 @@ type ThingMatch struct {
 
 // MatchThings finds things by name or number, and assets by their serials too.
 func MatchThings(ctx context.Context, q Querier, kind ThingKind, k ThingKeys) (out []ThingMatch, err error) {
-	name := map[string]string{"product": "name", "account": "number", "contract": "number", "asset": "name"}[kind.Name]
+	name := kind.name()
 	sql := `select x.row, n.id as named, null::bigint as serial, '' as serial_of from unnest(cast($1 as bigint[]), cast($2 as text[]), cast($3 as text[])) with ordinality x(vendor, name, serial, row)
 		cross join lateral (select id from ` + kind.Name + ` where vendor_id = x.vendor and lower(` + name + `) = lower(x.name) limit 1) n`
 	if kind.Name == "asset" {
@@ -67,7 +67,8 @@ func columnsOf[T any](list []Thing[T]) ([]any, error) {
 const unnested = `unnest(cast($1 as bigint[]), cast($2 as bigint[]), cast($3 as bigint[]), cast($4 as text[]), cast($5 as bigint[]), cast($6 as bigint[]), cast($7 as bigint[]),
 	cast($8 as date[]), cast($9 as date[]), cast($10 as date[])) x(id, version, vendor_id, facts, product_id, account_id, contract_id, starts_on, ends_on, notice_on)`
 
-// AddThings writes many new ones in one statement.
+// AddThings writes many new ones in one statement, and gives contracts their ids: what they
+// cover and promise is written after them.
 func AddThings[T any](ctx context.Context, q Querier, kind ThingKind, list []Thing[T]) error {
 	if len(list) == 0 {
 		return nil
@@ -84,8 +85,45 @@ func AddThings[T any](ctx context.Context, q Querier, kind ThingKind, list []Thi
 	case "contract":
 		own, theirs = ", number, starts_on, ends_on, notice_on", ", cast(facts as jsonb)->>'number', starts_on, ends_on, notice_on"
 	}
-	_, err = q.ExecContext(ctx, "insert into "+kind.Name+" (vendor_id, facts"+own+") select vendor_id, cast(facts as jsonb)"+theirs+" from "+unnested, args...)
-	return err
+	sql := "insert into " + kind.Name + " (vendor_id, facts" + own + ") select vendor_id, cast(facts as jsonb)" + theirs + " from " + unnested
+	if kind.Name != "contract" {
+		_, err = q.ExecContext(ctx, sql, args...)
+		return err
+	}
+	var rows []struct {
+		ID     int64  `db:"id"`
+		Vendor int64  `db:"vendor_id"`
+		Facts  string `db:"facts"`
+	}
+	if err := q.SelectContext(ctx, &rows, sql+" returning id, vendor_id, facts->>'number' as facts", args...); err != nil {
+		return err
+	}
+	type key struct {
+		vendor int64
+		number string
+	}
+	ids := make(map[key]int64, len(rows))
+	for _, r := range rows {
+		ids[key{r.Vendor, r.Facts}] = r.ID
+	}
+	for i, raw := range args[3].([]string) {
+		var facts struct {
+			Number string `json:"number"`
+		}
+		if err := json.Unmarshal([]byte(raw), &facts); err != nil {
+			return err
+		}
+		list[i].ID = ids[key{list[i].VendorID, facts.Number}]
+	}
+	return nil
+}
+
+// name is the column that a thing of the kind is called by.
+func (k ThingKind) name() string {
+	if k.Name == "account" || k.Name == "contract" {
+		return "number"
+	}
+	return "name"
 }
 
 // ChangeThings writes many in one statement; whole is false where one of them is no

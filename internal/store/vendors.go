@@ -129,33 +129,40 @@ func VendorByID(ctx context.Context, q Querier, id int64) (v Vendor, err error) 
 
 // Levels are a vendor's, with criteria and our severities, the most severe first.
 func Levels(ctx context.Context, q Querier, vendor int64) ([]Level, error) {
+	return LevelsOf(ctx, q, []int64{vendor})
+}
+
+// LevelsOf are those of some vendors, by vendor and then the most severe first.
+func LevelsOf(ctx context.Context, q Querier, vendors []int64) ([]Level, error) {
 	var out []Level
-	if err := q.SelectContext(ctx, &out, "select id, vendor_id, rank, label, meaning, round_the_clock, channels from vendor_level where vendor_id = $1 order by rank", vendor); err != nil {
+	if err := q.SelectContext(ctx, &out, `select id, vendor_id, rank, label, meaning, round_the_clock, channels from vendor_level
+		where vendor_id = any($1) order by vendor_id, rank`, vendors); err != nil {
 		return nil, err
 	}
 	var criteria []Criterion
 	if err := q.SelectContext(ctx, &criteria, `select c.id, c.level_id, c.position, c.text from level_criterion c join vendor_level l on l.id = c.level_id
-		where l.vendor_id = $1 and not c.retired order by l.rank, c.position, c.id`, vendor); err != nil {
+		where l.vendor_id = any($1) and not c.retired order by l.rank, c.position, c.id`, vendors); err != nil {
 		return nil, err
 	}
 	var points []struct {
-		Severity int `db:"severity"`
-		Rank     int `db:"rank"`
+		Vendor   int64 `db:"vendor_id"`
+		Severity int   `db:"severity"`
+		Rank     int   `db:"rank"`
 	}
-	if err := q.SelectContext(ctx, &points, "select severity, rank from severity_level where vendor_id = $1 order by severity", vendor); err != nil {
+	if err := q.SelectContext(ctx, &points, "select vendor_id, severity, rank from severity_level where vendor_id = any($1) order by severity", vendors); err != nil {
 		return nil, err
 	}
+	byID, byRank := map[int64]*Level{}, map[[2]int64]*Level{}
 	for i := range out {
-		for _, c := range criteria {
-			if c.LevelID == out[i].ID {
-				out[i].Criteria = append(out[i].Criteria, c)
-			}
-		}
-		for _, p := range points {
-			if p.Rank == out[i].Rank {
-				out[i].Severities = append(out[i].Severities, p.Severity)
-			}
-		}
+		byID[out[i].ID], byRank[[2]int64{out[i].VendorID, int64(out[i].Rank)}] = &out[i], &out[i]
+	}
+	for _, c := range criteria {
+		l := byID[c.LevelID]
+		l.Criteria = append(l.Criteria, c)
+	}
+	for _, p := range points {
+		l := byRank[[2]int64{p.Vendor, int64(p.Rank)}]
+		l.Severities = append(l.Severities, p.Severity)
 	}
 	return out, nil
 }
@@ -181,6 +188,39 @@ func CalendarNames(ctx context.Context, q Querier, vendor int64) (map[string]int
 	return out, nil
 }
 
+// NamedCalendars are all calendars by whose they are and what they are called.
+type NamedCalendars map[calendarName]int64
+
+type calendarName struct {
+	vendor int64 // 0 for the desk's
+	name   string
+}
+
+// Of is the calendar that a vendor means by a name: its own before the desk's; 0 for none.
+func (n NamedCalendars) Of(vendor int64, name string) int64 {
+	if id := n[calendarName{vendor, name}]; id != 0 {
+		return id
+	}
+	return n[calendarName{0, name}]
+}
+
+// CalendarIDs are all calendars by name.
+func CalendarIDs(ctx context.Context, q Querier) (NamedCalendars, error) {
+	var rows []Calendar
+	if err := q.SelectContext(ctx, &rows, "select * from calendar"); err != nil {
+		return nil, err
+	}
+	out := NamedCalendars{}
+	for _, r := range rows {
+		var vendor int64
+		if r.VendorID != nil {
+			vendor = *r.VendorID
+		}
+		out[calendarName{vendor, r.Name}] = r.ID
+	}
+	return out, nil
+}
+
 // OwnCalendars are those that are a vendor's alone.
 func OwnCalendars(ctx context.Context, q Querier, vendor int64) (ids []int64, err error) {
 	return ids, q.SelectContext(ctx, &ids, "select id from calendar where vendor_id = $1 order by id", vendor)
@@ -199,6 +239,21 @@ func ContractsOf(ctx context.Context, q Querier, vendor int64) (out []Contract, 
 // ContractByID is ErrNotFound where there is none.
 func ContractByID(ctx context.Context, q Querier, id int64) (c Contract, err error) {
 	return c, one(q.GetContext(ctx, &c, contractColumns+"where id = $1", id))
+}
+
+// ContractsOfAll are those of some vendors, of each those that end last first.
+func ContractsOfAll(ctx context.Context, q Querier, vendors []int64) (out []Contract, err error) {
+	return out, q.SelectContext(ctx, &out, contractColumns+"where vendor_id = any($1) order by vendor_id, ends_on desc, id", vendors)
+}
+
+// CurrentTermsOf are the newest versions for some contracts.
+func CurrentTermsOf(ctx context.Context, q Querier, contracts []int64) (out []Terms, err error) {
+	return out, q.SelectContext(ctx, &out, "select distinct on (contract_id) * from terms where contract_id = any($1) order by contract_id, version desc", contracts)
+}
+
+// TermsRows are the promises of some terms.
+func TermsRows(ctx context.Context, q Querier, terms []int64) (out []Term, err error) {
+	return out, q.SelectContext(ctx, &out, "select * from term where terms_id = any($1) order by terms_id, deadline, rank, kind, channel, country", terms)
 }
 
 // CurrentTerms is the newest version for a contract; nil asks for our own desk's.

@@ -5,7 +5,6 @@ package work
 
 import (
 	"context"
-	"errors"
 	"log/slog"
 	"sync"
 	"time"
@@ -52,11 +51,49 @@ func (q *Queue) Deliver(ctx context.Context, tx *store.Tx, delivery int64) error
 
 type deliverWorker struct {
 	river.WorkerDefaults[deliverArgs]
-	d *desk.Desk
+	d      *desk.Desk
+	vendor *turns
 }
 
+// Work delivers. A vendor that hangs keeps a few workers at most: the others are for everybody else.
 func (w *deliverWorker) Work(ctx context.Context, j *river.Job[deliverArgs]) error {
+	vendor, err := w.d.VendorOfDelivery(ctx, j.Args.Delivery)
+	if err != nil {
+		return err
+	}
+	if !w.vendor.take(vendor) {
+		return river.JobSnooze(time.Second)
+	}
+	defer w.vendor.give(vendor)
 	return w.d.Deliver(ctx, j.Args.Delivery)
+}
+
+// turns lets so many at a time have the same thing.
+type turns struct {
+	mu   sync.Mutex
+	most int
+	has  map[int64]int
+}
+
+func (t *turns) take(id int64) bool {
+	t.mu.Lock()
+	defer t.mu.Unlock()
+	if t.has[id] >= t.most {
+		return false
+	}
+	if t.has == nil {
+		t.has = map[int64]int{}
+	}
+	t.has[id]++
+	return true
+}
+
+func (t *turns) give(id int64) {
+	t.mu.Lock()
+	defer t.mu.Unlock()
+	if t.has[id]--; t.has[id] <= 0 {
+		delete(t.has, id)
+	}
 }
 
 // Workers are running workers; Stop ends them.
@@ -68,9 +105,9 @@ type Workers struct {
 }
 
 // Start runs workers for a desk: the queue's, and the two loops that need nobody
-// to wake them. Of several services on one database one at a time sweeps or looks
-// at a link; a lock that dies with its connection sees to it, so that a killed
-// service holds nobody up.
+// to wake them. Of several services on one database one at a time sweeps, under a lock
+// that dies with its connection; one at a time looks at a link, which it takes for as long
+// as the vendor's time-out: a killed service holds nobody up.
 func Start(ctx context.Context, d *desk.Desk, o Options) (*Workers, error) {
 	if o.Look == 0 {
 		o.Look = 20 * time.Second
@@ -79,10 +116,10 @@ func Start(ctx context.Context, d *desk.Desk, o Options) (*Workers, error) {
 		o.Sweep = 2 * time.Second
 	}
 	ws := river.NewWorkers()
-	river.AddWorker(ws, &deliverWorker{d: d})
+	river.AddWorker(ws, &deliverWorker{d: d, vendor: &turns{most: 3}})
 	// Time-outs grow outward: a call to a vendor, the job around it, the rescue of a job whose worker died.
 	c, err := river.NewClient(riverpgxv5.New(d.Store.Pool), &river.Config{
-		Queues:                      map[string]river.QueueConfig{river.QueueDefault: {MaxWorkers: 8}},
+		Queues:                      map[string]river.QueueConfig{river.QueueDefault: {MaxWorkers: 24}},
 		Workers:                     ws,
 		JobTimeout:                  time.Minute,
 		RescueStuckJobsAfter:        90 * time.Second,
@@ -104,15 +141,19 @@ func Start(ctx context.Context, d *desk.Desk, o Options) (*Workers, error) {
 	w.loop(loops, o.Sweep, "sweep", func(ctx context.Context) error {
 		return d.Store.Alone(ctx, sweepLock, func() error { _, err := d.Sweep(ctx); return err })
 	})
-	w.loop(loops, o.Look, "look", func(ctx context.Context) error { return look(ctx, d) })
+	l := newLooker(loops, d, o)
+	w.loop(loops, min(o.Look, time.Second), "look", l.round)
+	w.loops.Go(func() { <-loops.Done(); l.wait() })
+	w.loops.Go(func() {
+		if err := d.WarmToday(loops); err != nil && loops.Err() == nil {
+			o.Log.Warn("today", "error", err)
+		}
+	})
 	return w, nil
 }
 
-// The locks of the loops; a link's is looksFrom and its id.
-const (
-	sweepLock = 7206318
-	looksFrom = 7206400
-)
+// sweepLock is the lock of the sweep.
+const sweepLock = 7206318
 
 func (w *Workers) loop(ctx context.Context, every time.Duration, name string, fn func(context.Context) error) {
 	w.loops.Go(func() {
@@ -132,23 +173,6 @@ func (w *Workers) loop(ctx context.Context, every time.Duration, name string, fn
 			}
 		}
 	})
-}
-
-// look looks at every link side by side: one that hangs holds up no other.
-func look(ctx context.Context, d *desk.Desk) error {
-	links, err := store.Links(ctx, d.Store.DB)
-	if err != nil {
-		return err
-	}
-	errs := make([]error, len(links))
-	var all sync.WaitGroup
-	for i, l := range links {
-		all.Go(func() {
-			errs[i] = d.Store.Alone(ctx, looksFrom+l.ID, func() error { return d.Collect(ctx, l.ID) })
-		})
-	}
-	all.Wait()
-	return errors.Join(errs...)
 }
 
 // Stop lets running work end, for as long as ctx allows.

@@ -13,6 +13,7 @@ export interface paths {
         };
         get?: never;
         put?: never;
+        /** Sign in */
         post: operations["signIn"];
         delete?: never;
         options?: never;
@@ -29,6 +30,7 @@ export interface paths {
         };
         get?: never;
         put?: never;
+        /** Sign out */
         post: operations["signOut"];
         delete?: never;
         options?: never;
@@ -43,6 +45,7 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
+        /** Show who is signed in */
         get: operations["getMe"];
         put?: never;
         post?: never;
@@ -59,8 +62,10 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
+        /** List our people */
         get: operations["listPeople"];
         put?: never;
+        /** Add a person */
         post: operations["addPerson"];
         delete?: never;
         options?: never;
@@ -81,6 +86,10 @@ export interface paths {
         delete?: never;
         options?: never;
         head?: never;
+        /**
+         * Change a person
+         * @description A new password, or leaving, ends the person's sessions and tokens.
+         */
         patch: operations["changePerson"];
         trace?: never;
     };
@@ -91,7 +100,10 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        /** @description What hangs on a person at the vendors: logins, rights, being the named contact, notices */
+        /**
+         * List what depends on a person
+         * @description What hangs on a person at the vendors: logins, rights, being the named contact, notices
+         */
         get: operations["listHolds"];
         put?: never;
         post?: never;
@@ -108,8 +120,10 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
+        /** List your tokens */
         get: operations["listTokens"];
         put?: never;
+        /** Make a token */
         post: operations["addToken"];
         delete?: never;
         options?: never;
@@ -127,6 +141,7 @@ export interface paths {
         get?: never;
         put?: never;
         post?: never;
+        /** Revoke a token */
         delete: operations["revokeToken"];
         options?: never;
         head?: never;
@@ -140,6 +155,7 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
+        /** Show what needs doing next */
         get: operations["getToday"];
         put?: never;
         post?: never;
@@ -158,6 +174,7 @@ export interface paths {
         };
         get?: never;
         put?: never;
+        /** Grade facts by severity */
         post: operations["grade"];
         delete?: never;
         options?: never;
@@ -172,8 +189,10 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
+        /** List vendors */
         get: operations["listVendors"];
         put?: never;
+        /** Add a vendor */
         post: operations["addVendor"];
         delete?: never;
         options?: never;
@@ -188,12 +207,15 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
+        /** Show a vendor */
         get: operations["getVendor"];
         put?: never;
         post?: never;
+        /** Remove a vendor */
         delete: operations["removeVendor"];
         options?: never;
         head?: never;
+        /** Change a vendor */
         patch: operations["changeVendor"];
         trace?: never;
     };
@@ -204,7 +226,10 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        /** @description The vendor's people as contact cards (vCard 4.0, RFC 6350). */
+        /**
+         * Export a vendor's people as contact cards
+         * @description The vendor's people as contact cards (vCard 4.0, RFC 6350).
+         */
         get: operations["listVendorPeople"];
         put?: never;
         post?: never;
@@ -221,7 +246,10 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        /** @description The vendor as a pack: one YAML file with all that is neither secret nor ours alone. */
+        /**
+         * Export a vendor pack
+         * @description The vendor as a pack: one YAML file with all that is neither secret nor ours alone.
+         */
         get: operations["getPack"];
         put?: never;
         post?: never;
@@ -240,7 +268,10 @@ export interface paths {
         };
         get?: never;
         put?: never;
-        /** @description Holds a vendor pack against what is known of the vendor, and changes what differs. Look first: what is changed is only what somebody has seen. */
+        /**
+         * Import a vendor pack
+         * @description Holds a vendor pack against what is known of the vendor, and changes what differs. Look first: what is changed is only what somebody has seen.
+         */
         post: operations["readPack"];
         delete?: never;
         options?: never;
@@ -255,10 +286,16 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        /** @description Records as a table: CSV (RFC 4180), a record a row, a member a column. It can be taken in again unchanged. */
+        /**
+         * Export a table
+         * @description Records as a table: CSV (RFC 4180), a record a row, a member a column. It can be taken in again unchanged.
+         */
         get: operations["writeTable"];
         put?: never;
-        /** @description Takes a table in, all of it or nothing: rows of what is known are changed, others added, and an empty cell takes a member out. The answer is JSON, a line for each thing told (see TableLine) while it goes on; the last has the sum or a problem. */
+        /**
+         * Import a table
+         * @description Takes a table in, all of it or nothing: rows of what is known are changed, others added, and an empty cell takes a member out. The answer is JSON, a line for each thing told (see TableLine) while it goes on; the last has the sum or a problem.
+         */
         post: operations["readTable"];
         delete?: never;
         options?: never;
@@ -273,9 +310,13 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        /** @description What is known of secrets; never what they are. */
+        /**
+         * List secrets
+         * @description What is known of secrets; never what they are.
+         */
         get: operations["listSecrets"];
         put?: never;
+        /** Add a secret */
         post: operations["addSecret"];
         delete?: never;
         options?: never;
@@ -290,13 +331,18 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
+        /** Show a secret without its value */
         get: operations["getSecret"];
         put?: never;
         post?: never;
+        /** Remove a secret */
         delete: operations["removeSecret"];
         options?: never;
         head?: never;
-        /** @description Changes what is known of a secret; the member value gives it another value, or with null takes it out of the vault. Vendor and hosts change only together with the value. */
+        /**
+         * Change a secret
+         * @description Changes what is known of a secret; the member value gives it another value, or with null takes it out of the vault. Vendor and hosts change only together with the value.
+         */
         patch: operations["changeSecret"];
         trace?: never;
     };
@@ -309,7 +355,10 @@ export interface paths {
         };
         get?: never;
         put?: never;
-        /** @description Shows one secret to one person, and keeps on record that it did. */
+        /**
+         * Reveal a secret
+         * @description Shows one secret to one person, and keeps on record that it did.
+         */
         post: operations["revealSecret"];
         delete?: never;
         options?: never;
@@ -324,6 +373,7 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
+        /** Show the state of the vault */
         get: operations["getVault"];
         put?: never;
         post?: never;
@@ -342,7 +392,10 @@ export interface paths {
         };
         get?: never;
         put?: never;
-        /** @description Makes a new key, and closes every secret with it while people work. */
+        /**
+         * Change the key of the vault
+         * @description Makes a new key, and closes every secret with it while people work.
+         */
         post: operations["rotateVault"];
         delete?: never;
         options?: never;
@@ -357,8 +410,10 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
+        /** List calendars */
         get: operations["listCalendars"];
         put?: never;
+        /** Add a calendar */
         post: operations["addCalendar"];
         delete?: never;
         options?: never;
@@ -373,9 +428,11 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
+        /** Show a calendar */
         get: operations["getCalendar"];
         put?: never;
         post?: never;
+        /** Remove a calendar */
         delete: operations["removeCalendar"];
         options?: never;
         head?: never;
@@ -391,7 +448,10 @@ export interface paths {
         };
         get?: never;
         put?: never;
-        /** @description Lets a calendar be another from a date on. Running clocks follow, ended ones do not. */
+        /**
+         * Change a calendar's hours from a date
+         * @description Lets a calendar be another from a date on. Running clocks follow, ended ones do not.
+         */
         post: operations["addCalendarVersion"];
         delete?: never;
         options?: never;
@@ -408,7 +468,10 @@ export interface paths {
         };
         get?: never;
         put?: never;
-        /** @description Says when a target would fall due in some hours, and writes nothing. */
+        /**
+         * Preview when a target falls due
+         * @description Says when a target would fall due in some hours, and writes nothing.
+         */
         post: operations["previewHours"];
         delete?: never;
         options?: never;
@@ -423,13 +486,17 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
+        /** Show our policy */
         get: operations["getPolicy"];
         put?: never;
         post?: never;
         delete?: never;
         options?: never;
         head?: never;
-        /** @description Makes a new version; cases keep the one they were filed under. */
+        /**
+         * Change our policy
+         * @description Makes a new version; cases keep the one they were filed under.
+         */
         patch: operations["changePolicy"];
         trace?: never;
     };
@@ -440,8 +507,10 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
+        /** List cases */
         get: operations["listCases"];
         put?: never;
+        /** Open a case as a draft */
         post: operations["openCase"];
         delete?: never;
         options?: never;
@@ -456,13 +525,17 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
+        /** Show a case */
         get: operations["getCase"];
         put?: never;
         post?: never;
         delete?: never;
         options?: never;
         head?: never;
-        /** @description Changes a draft's facts; of a filed case only the title and our own ticket number. */
+        /**
+         * Change a case
+         * @description Changes a draft's facts; of a filed case only the title and our own ticket number.
+         */
         patch: operations["changeCase"];
         trace?: never;
     };
@@ -475,6 +548,7 @@ export interface paths {
         };
         get?: never;
         put?: never;
+        /** Take a step on a case */
         post: operations["takeStep"];
         delete?: never;
         options?: never;
@@ -489,6 +563,7 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
+        /** List the entries of a case */
         get: operations["listEntries"];
         put?: never;
         post?: never;
@@ -507,6 +582,7 @@ export interface paths {
         };
         get?: never;
         put?: never;
+        /** Send a message to the vendor */
         post: operations["sendMessage"];
         delete?: never;
         options?: never;
@@ -523,6 +599,7 @@ export interface paths {
         };
         get?: never;
         put?: never;
+        /** Add a note */
         post: operations["addNote"];
         delete?: never;
         options?: never;
@@ -539,7 +616,10 @@ export interface paths {
         };
         get?: never;
         put?: never;
-        /** @description Writes down a call or chat that was. It counts as a message of the vendor's, of ours, or both, as said. */
+        /**
+         * Record what the vendor said
+         * @description Writes down a call or chat that was. It counts as a message of the vendor's, of ours, or both, as said.
+         */
         post: operations["addCall"];
         delete?: never;
         options?: never;
@@ -556,6 +636,7 @@ export interface paths {
         };
         get?: never;
         put?: never;
+        /** Mark the vendor's messages as read */
         post: operations["markRead"];
         delete?: never;
         options?: never;
@@ -572,7 +653,10 @@ export interface paths {
         };
         get?: never;
         put?: never;
-        /** @description A person's word on a sending that was refused, or of which nobody can say whether it arrived. */
+        /**
+         * Decide about a delivery
+         * @description A person's word on a sending that was refused, or of which nobody can say whether it arrived.
+         */
         post: operations["decideDelivery"];
         delete?: never;
         options?: never;
@@ -587,6 +671,7 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
+        /** List the deadlines of a case */
         get: operations["listDeadlines"];
         put?: never;
         post?: never;
@@ -603,8 +688,10 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
+        /** List products */
         get: operations["listProducts"];
         put?: never;
+        /** Add a product */
         post: operations["addProduct"];
         delete?: never;
         options?: never;
@@ -619,12 +706,15 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
+        /** Show a product */
         get: operations["getProduct"];
         put?: never;
         post?: never;
+        /** Remove a product */
         delete: operations["removeProduct"];
         options?: never;
         head?: never;
+        /** Change a product */
         patch: operations["changeProduct"];
         trace?: never;
     };
@@ -635,8 +725,10 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
+        /** List accounts */
         get: operations["listAccounts"];
         put?: never;
+        /** Add an account */
         post: operations["addAccount"];
         delete?: never;
         options?: never;
@@ -651,12 +743,15 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
+        /** Show an account */
         get: operations["getAccount"];
         put?: never;
         post?: never;
+        /** Remove an account */
         delete: operations["removeAccount"];
         options?: never;
         head?: never;
+        /** Change an account */
         patch: operations["changeAccount"];
         trace?: never;
     };
@@ -667,8 +762,10 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
+        /** List contracts */
         get: operations["listContracts"];
         put?: never;
+        /** Add a contract */
         post: operations["addContract"];
         delete?: never;
         options?: never;
@@ -683,12 +780,15 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
+        /** Show a contract */
         get: operations["getContract"];
         put?: never;
         post?: never;
+        /** Remove a contract */
         delete: operations["removeContract"];
         options?: never;
         head?: never;
+        /** Change a contract */
         patch: operations["changeContract"];
         trace?: never;
     };
@@ -699,8 +799,10 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
+        /** List assets */
         get: operations["listAssets"];
         put?: never;
+        /** Add an asset */
         post: operations["addAsset"];
         delete?: never;
         options?: never;
@@ -715,12 +817,15 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
+        /** Show an asset */
         get: operations["getAsset"];
         put?: never;
         post?: never;
+        /** Remove an asset */
         delete: operations["removeAsset"];
         options?: never;
         head?: never;
+        /** Change an asset */
         patch: operations["changeAsset"];
         trace?: never;
     };
@@ -733,7 +838,10 @@ export interface paths {
         };
         get?: never;
         put?: never;
-        /** @description Says what would be wrong with a record of the register, new or changed, and writes nothing. */
+        /**
+         * Check a record without saving it
+         * @description Says what would be wrong with a record of the register, new or changed, and writes nothing.
+         */
         post: operations["check"];
         delete?: never;
         options?: never;
@@ -748,7 +856,10 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        /** @description Looks everywhere for an identifier or for words, exact hits first; what is nearly right only where nothing is right. */
+        /**
+         * Find by number or words
+         * @description Looks everywhere for an identifier or for words, exact hits first; what is nearly right only where nothing is right.
+         */
         get: operations["find"];
         put?: never;
         post?: never;
@@ -765,7 +876,10 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        /** @description Server-sent events. Each says that a case is at an entry; fetch it to see. */
+        /**
+         * Follow changes of cases
+         * @description Server-sent events. Each says that a case is at an entry; fetch it to see.
+         */
         get: operations["streamEvents"];
         put?: never;
         post?: never;
@@ -831,7 +945,7 @@ export interface components {
             errors: components["schemas"]["FieldError"][];
         };
         /** @enum {string} */
-        FindKind: "case" | "asset" | "product" | "account" | "contract" | "vendor";
+        FindKind: "case" | "asset" | "product" | "account" | "contract" | "vendor" | "person" | "contact";
         Hit: {
             kind: components["schemas"]["FindKind"];
             /** Format: int64 */
@@ -846,6 +960,8 @@ export interface components {
             /** @description The vendor */
             detail: string;
             exact: boolean;
+            /** @description Nothing has exactly this; it is only nearly so */
+            near?: boolean;
         };
         Hits: {
             items: components["schemas"]["Hit"][];
@@ -1036,6 +1152,11 @@ export interface components {
         Person: {
             /** Format: int64 */
             id: number;
+            /**
+             * Format: int64
+             * @description Goes as "v3" into If-Match when the person is changed
+             */
+            version: number;
             name: string;
             email: string;
             role: components["schemas"]["Role"];
@@ -1134,6 +1255,8 @@ export interface components {
              * @description If the clock started now
              */
             due?: string;
+            /** @description The number of the contract that promises it */
+            contract?: string;
         };
         Level: {
             rank: number;
@@ -1187,6 +1310,8 @@ export interface components {
             failing_since?: string;
             failures: number;
             problem?: string;
+            /** @description Events that could not be taken in; the service's log says why */
+            not_placed?: number;
         };
         Hours: {
             name: string;
@@ -1643,10 +1768,14 @@ export interface components {
             /** @description The message in which something was offered */
             entry?: number;
             move?: components["schemas"]["Side"];
-            /** @description Who is to own the case */
+            /** @description Who is to own the case, by email address */
             person?: string;
             /** Format: int64 */
             criterion?: number;
+            /** @description Conditions of the level asked for that the person confirms with this step */
+            confirmed?: number[];
+            /** @description Who can be reached round the clock, where the level asked for needs it */
+            contact?: string;
             cause?: string;
             /**
              * @description By which channel what the vendor is told goes there; the usual one where it is left out
@@ -1754,6 +1883,8 @@ export interface components {
             automatic?: boolean;
             effect?: components["schemas"]["Effect"];
             refers_to?: number;
+            /** @description Of one just written: what may be wrong with it */
+            warning?: string;
             delivery?: components["schemas"]["Delivery"];
         };
         Entries: {
@@ -1835,7 +1966,12 @@ export interface components {
             as_of: string;
             /** @description Our desk's */
             zone: string;
+            /** @description One page of them */
             lines: components["schemas"]["TodayLine"][];
+            /** @description How many lines there are in all */
+            total: number;
+            /** @description Cursor of the next page */
+            next?: string;
             late: number;
             due_soon: number;
             unread: number;
@@ -2109,7 +2245,10 @@ export interface operations {
     changePerson: {
         parameters: {
             query?: never;
-            header?: never;
+            header?: {
+                /** @description The ETag of what was read; missing is 428 */
+                "If-Match"?: components["parameters"]["IfMatch"];
+            };
             path: {
                 person: components["parameters"]["PersonId"];
             };
@@ -2229,6 +2368,10 @@ export interface operations {
         parameters: {
             query?: {
                 whose?: components["schemas"]["Whose"];
+                /** @description Where the page before ended */
+                cursor?: string;
+                /** @description 100 where it is left out */
+                limit?: number;
             };
             header?: never;
             path?: never;
@@ -2277,7 +2420,10 @@ export interface operations {
     };
     listVendors: {
         parameters: {
-            query?: never;
+            query?: {
+                /** @description Only keys, names and zones */
+                brief?: boolean;
+            };
             header?: never;
             path?: never;
             cookie?: never;
@@ -3579,7 +3725,7 @@ export interface operations {
                 vendor?: string;
                 /** @description The beginning of a number, or words of its name */
                 words?: string;
-                /** @description Those in force or to come */
+                /** @description Those in force or to come, or those that have ended */
                 cover?: "in-force" | "ended";
                 /** @description Those that end, or whose notice date comes, by this date */
                 ending_on?: string;

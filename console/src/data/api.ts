@@ -15,7 +15,24 @@ export type StepBody = Schemas['Step']
 export type Standing = Schemas['Standing']
 export type Me = Schemas['Me']
 
-export const client = createClient<paths>({ baseUrl: '/api/v1', headers: { Accept: 'application/json' } })
+/**
+ * Asks again where that cannot do a thing twice: what is only read, and what names an
+ * Idempotency-Key. The key stays the same, so that what was done already is only told again.
+ */
+async function asking(input: Request): Promise<Response> {
+  const safe = input.method === 'GET' || input.headers.has('Idempotency-Key')
+  for (let tries = 0; ; tries++) {
+    try {
+      const answer = await fetch(input.clone())
+      if (answer.status !== 503 || !safe || tries === 2) return answer
+    } catch (e) {
+      if (!safe || tries === 2 || input.signal.aborted) throw e
+    }
+    await new Promise((done) => setTimeout(done, 300 * (tries + 1)))
+  }
+}
+
+export const client = createClient<paths>({ baseUrl: '/api/v1', headers: { Accept: 'application/json' }, fetch: asking })
 
 /** A problem document, as an error that can be shown. */
 export class Problem extends Error {
@@ -28,6 +45,11 @@ export class Problem extends Error {
   get kind(): string {
     return this.doc.type?.split('/').pop() ?? ''
   }
+  /** The entry that a newer message of the vendor's is. */
+  get entry(): number | undefined {
+    const n = Number(/entry (\d+)/.exec(this.doc.detail ?? '')?.[1])
+    return n || undefined
+  }
   field(name: string): string | undefined {
     return this.doc.errors?.find((e) => e.field === name)?.detail
   }
@@ -39,6 +61,9 @@ type Answer<T> = { data?: T; error?: unknown; response: Response }
 export async function ok<T>(asked: Promise<Answer<T>>): Promise<T> {
   return (await whole(asked)).data
 }
+
+/** Whether an error leaves open if what was asked was done: then the same key is used again. */
+export const unclear = (e: unknown): boolean => e instanceof Problem && (e.status === 0 || e.status === 503 || e.kind === 'key-busy')
 
 export async function whole<T>(asked: Promise<Answer<T>>): Promise<{ data: T; etag: string }> {
   let a: Answer<T>

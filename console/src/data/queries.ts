@@ -1,6 +1,6 @@
 import { keepPreviousData, useQuery, useQueryClient } from '@tanstack/vue-query'
-import { computed, ref, type Ref } from 'vue'
-import { client, newKey, ok, whole, type Entry, type StepBody } from './api'
+import { computed, ref, watch, type Ref } from 'vue'
+import { client, newKey, ok, whole, words, type Entry, type Schemas, type StepBody } from './api'
 import type { paths } from './api.gen'
 
 export type CaseQuery = NonNullable<paths['/cases']['get']['parameters']['query']>
@@ -14,6 +14,25 @@ export const useToday = (whose: Ref<'desk' | 'mine'>) =>
     refetchInterval: 30_000,
     placeholderData: keepPreviousData,
   })
+
+/** The pages of Today after the first, as they are asked for; they go when the first one changes. */
+export function useTodayAfter(whose: Ref<'desk' | 'mine'>, first: Ref<string | undefined>) {
+  const pages = ref<{ lines: Schemas['TodayLine'][]; next?: string }[]>([])
+  const problem = ref('')
+  watch([first, whose], () => (pages.value = []))
+  const more = async (): Promise<void> => {
+    const cursor = pages.value.length ? pages.value.at(-1)!.next : first.value
+    if (!cursor) return
+    problem.value = ''
+    try {
+      const page = await ok(client.GET('/today', { params: { query: { whose: whose.value, cursor } } }))
+      pages.value.push({ lines: page.lines, next: page.next })
+    } catch (e) {
+      problem.value = words(e)
+    }
+  }
+  return { lines: computed(() => pages.value.flatMap((p) => p.lines)), more, problem }
+}
 
 export const useCases = (query: Ref<CaseQuery>) =>
   useQuery({
@@ -52,9 +71,9 @@ export const useVendor = (key: Ref<string>, enabled: Ref<boolean> = ref(true)) =
 /** Takes a step on a case as it was last read, and reads everything anew. */
 export function useSteps() {
   const queries = useQueryClient()
-  return async (name: string, etag: string, body: StepBody) => {
+  return async (name: string, etag: string, body: StepBody, key: string = newKey()) => {
     const done = await whole(
-      client.POST('/cases/{case}/steps', { params: { path: { case: name }, header: { 'If-Match': etag, 'Idempotency-Key': newKey() } }, body }),
+      client.POST('/cases/{case}/steps', { params: { path: { case: name }, header: { 'If-Match': etag, 'Idempotency-Key': key } }, body }),
     )
     refresh(queries, name)
     return done

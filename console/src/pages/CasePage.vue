@@ -167,7 +167,7 @@ const lost = computed(() => error.value instanceof Problem && error.value.status
     <DeadlineTrack v-if="view.deadlines.length" :deadlines="view.deadlines" />
     <div class="cols">
       <section aria-label="Record">
-        <div class="row" style="margin-bottom: 8px"><h2>Record</h2><button class="linkish" type="button" @click="newest = !newest">{{ newest ? 'newest first' : 'oldest first' }}</button></div>
+        <div class="row" style="margin-bottom: 8px"><h2>Record</h2><button class="linkish" type="button" @click="newest = !newest">{{ newest ? 'Show oldest first' : 'Show newest first' }}</button></div>
         <RecordEntry v-for="e in shown" :key="e.number" :entry="e" :vendor="line.vendor" @mark="(n) => ((entry = n), (step = 'mark-offer'))" />
         <WritingDoors v-if="may && line.state !== 'withdrawn'" :key="line.number" :view="view" :last-entry="lastEntry" :begin="begin" />
       </section>
@@ -193,7 +193,7 @@ const lost = computed(() => error.value instanceof Problem && error.value.status
         <template v-if="view.level_held?.criteria.length"><h2>Attested</h2><p v-for="c in view.level_held.criteria" :key="c.id">{{ c.text }} <span class="sub">{{ c.attested_by ?? 'nobody yet' }}</span></p></template>
       </aside>
     </div>
-    <StepDialog :view="view" :etag="data!.etag" :step="step" :entry="entry" @done="step = undefined" @leave="step = undefined" />
+    <StepDialog :view="view" :etag="data!.etag" :step="step" :entry="entry" @done="(s) => s === step && (step = undefined)" @leave="step = undefined" />
   </template>
 </template>
 

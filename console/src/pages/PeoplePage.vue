@@ -2,7 +2,7 @@
 import { useQuery, useQueryClient } from '@tanstack/vue-query'
 import { NButton } from 'naive-ui'
 import { computed, nextTick, reactive, ref } from 'vue'
-import { client, newKey, ok, words as say, type Schemas } from '../data/api'
+import { client, newKey, ok, Problem, words as say, type Schemas } from '../data/api'
 import { useMe } from '../data/queries'
 import RegisterTabs from '../parts/RegisterTabs.vue'
 import TableDesk from '../parts/TableDesk.vue'
@@ -22,10 +22,14 @@ const at = ref<number | 'new'>()
 const form = reactive({ name: '', email: '', role: 'handler' as Person['role'], password: '', phone: '', zone: '', hours: '', languages: '', active: true })
 const problem = ref('')
 const busy = ref(false)
+const version = ref(0)
+let key = newKey()
 const holds = useQuery({ queryKey: computed(() => ['holds', at.value]), enabled: computed(() => typeof at.value === 'number'), staleTime: 0, queryFn: () => ok(client.GET('/people/{person}/holds', { params: { path: { person: at.value as number } } })) })
 
 async function open(p?: Person) {
   at.value = p?.id ?? 'new'
+  version.value = p?.version ?? 0
+  key = newKey()
   problem.value = ''
   Object.assign(form, { name: p?.name ?? '', email: p?.email ?? '', role: p?.role ?? 'handler', password: '', phone: p?.phone ?? '', zone: p?.zone ?? '', hours: p?.hours ?? '', languages: p?.languages ?? '', active: p?.active ?? true })
   await nextTick()
@@ -37,18 +41,25 @@ async function keep() {
   const { phone, zone, hours, languages, name, role } = form
   try {
     let id = at.value
+    let password = form.password || undefined
     if (id === 'new') {
-      id = (await ok(client.POST('/people', { params: { header: { 'Idempotency-Key': newKey() } }, body: { name, role, email: form.email, password: form.password } }))).id
-      at.value = id // if what follows fails, the person is there already
+      const made = await ok(client.POST('/people', { params: { header: { 'Idempotency-Key': key } }, body: { name, role, email: form.email, password: form.password } }))
+      id = at.value = made.id // if what follows fails, the person is there already
+      version.value = made.version
+      password = undefined
     }
     await ok(client.PATCH('/people/{person}', {
-      params: { path: { person: id as number } },
-      body: { name, role, phone, zone, hours, languages, active: form.active, password: form.password || undefined },
+      params: { path: { person: id as number }, header: { 'If-Match': `"v${version.value}"` } },
+      body: { name, role, phone, zone, hours, languages, active: form.active, password },
       headers: { 'Content-Type': 'application/merge-patch+json' },
     }))
     at.value = undefined
   } catch (e) {
     problem.value = say(e)
+    if (e instanceof Problem && e.kind === 'stale') {
+      version.value = (await ok(client.GET('/people'))).items.find((p) => p.id === at.value)?.version ?? version.value
+      problem.value = 'Somebody else has changed this person since you opened the form. What you typed is still here; saving again puts it over their change.'
+    }
   } finally {
     busy.value = false
     await queries.invalidateQueries({ queryKey: ['people'] })

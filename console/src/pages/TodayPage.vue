@@ -3,7 +3,7 @@ import { NButton } from 'naive-ui'
 import { computed, ref } from 'vue'
 import { useRouter } from 'vue-router'
 import { words } from '../data/api'
-import { useMe, useToday } from '../data/queries'
+import { useMe, useToday, useTodayAfter } from '../data/queries'
 import { clock, longDay, useClock } from '../data/time'
 import MoveArrow from '../parts/MoveArrow.vue'
 import SeverityPlate from '../parts/SeverityPlate.vue'
@@ -12,12 +12,15 @@ import TimeText from '../parts/TimeText.vue'
 
 const router = useRouter()
 const whose = ref<'desk' | 'mine'>('desk')
-const most = ref(100)
 const { data, error } = useToday(whose)
 const me = useMe()
 const may = computed(() => me.data.value?.may.includes('work') ?? false)
 const now = useClock()
 const zone = computed(() => data.value?.zone)
+// What is less pressing is fetched when it is asked for, and followed from where the first page ended.
+const rest = useTodayAfter(whose, computed(() => data.value?.next))
+const lines = computed(() => [...(data.value?.lines ?? []), ...rest.lines.value])
+const hidden = computed(() => (data.value?.total ?? 0) - lines.value.length)
 </script>
 
 <template>
@@ -47,11 +50,12 @@ const zone = computed(() => data.value?.zone)
     <p class="sub">Live cases stand here as soon as a deadline runs, a vendor writes, or something cannot be delivered. <RouterLink to="/open">Open a case</RouterLink> to begin.</p>
   </div>
   <section v-else-if="data" class="panel list" aria-label="What needs doing next">
-    <div class="line names small sub" aria-hidden="true"><span></span><span>Case</span><span></span><span>Why it stands here</span><span>Standing</span><span>Due</span><span>Move</span><span>Who</span><span></span></div>
-    <div v-for="l in data.lines.slice(0, most)" :key="l.case.number" class="line" data-testid="today-line">
+    <div class="line names small sub" aria-hidden="true"><span></span><span>Case</span><span></span><span>Vendor</span><span>Reason</span><span>Standing</span><span>Due</span><span>Move</span><span>Owner</span><span></span></div>
+    <div v-for="l in lines" :key="l.case.number" class="line" data-testid="today-line">
       <SeverityPlate :severity="l.case.severity" :word="l.case.severity_word" />
       <RouterLink class="mono" data-walk :to="`/cases/${l.case.number}`">{{ l.case.number }}</RouterLink>
-      <span class="cut title" :title="l.case.title"><b>{{ l.case.title }}</b> <span class="sub">{{ l.case.vendor }}</span></span>
+      <span class="cut title" :title="l.case.title"><b>{{ l.case.title }}</b></span>
+      <span class="cut vendor sub" :title="l.case.vendor">{{ l.case.vendor }}</span>
       <span class="cut why" :title="l.why">{{ l.why }}</span>
       <span class="stand"><StandingMark :standing="l.standing" /></span>
       <TimeText :at="l.due" class="due" /><span v-if="!l.due" class="due"></span>
@@ -59,7 +63,8 @@ const zone = computed(() => data.value?.zone)
       <span class="sub who" :title="l.case.owner">{{ l.case.owner_initials }}</span>
       <NButton v-if="may && l.step !== 'look'" class="step" size="small" :aria-label="`${l.step_words}: ${l.case.number}`" @click="router.push({ path: `/cases/${l.case.number}`, query: { do: l.step } })">{{ l.step_words }}</NButton>
     </div>
-    <p v-if="data.lines.length > most" class="rest sub">and {{ data.lines.length - most }} less pressing. <button class="linkish" type="button" @click="most += 100">Show more</button></p>
+    <p v-if="hidden > 0" class="rest sub">and {{ hidden }} less pressing. <button class="linkish" type="button" data-testid="more-lines" @click="rest.more()">Show more</button></p>
+    <p v-if="rest.problem.value" class="problem" role="alert">{{ rest.problem.value }}</p>
   </section>
   <section v-if="data?.contracts.length" class="ending" aria-label="Contracts that end">
     <h2>Contracts that end or need notice</h2>
@@ -72,7 +77,7 @@ const zone = computed(() => data.value?.zone)
 <style scoped>
 .head { display: flex; align-items: baseline; gap: 14px; margin-bottom: 10px; flex-wrap: wrap; }
 .sums { margin-left: auto; display: flex; gap: 18px; flex-wrap: wrap; }
-.line { display: grid; grid-template-columns: 24px 66px minmax(0, 1fr) minmax(0, 290px) 96px 100px 74px 34px 124px; gap: 12px; align-items: center; height: 37px; padding: 0 14px; border-top: 1px solid var(--line2); }
+.line { display: grid; grid-template-columns: 24px 60px minmax(0, 1fr) 166px minmax(0, 236px) 92px 92px 74px 42px 118px; gap: 10px; align-items: center; height: 37px; padding: 0 14px; border-top: 1px solid var(--line2); }
 .line.names { height: 30px; border: 0; }
 .line:not(.names):hover { background: color-mix(in srgb, var(--primary) 5%, var(--panel)); }
 .line b { font-weight: 600; }
@@ -86,6 +91,7 @@ const zone = computed(() => data.value?.zone)
   .line { grid-template-columns: 24px 66px 1fr auto; height: auto; padding: 10px 12px; row-gap: 4px; }
   .names { display: none !important; }
   .title { grid-column: 1 / -1; grid-row: 2; }
+  .vendor { grid-column: 1 / -1; }
   .why { grid-column: 1 / -1; white-space: normal; }
   .due { display: none; }
   .who { text-align: right; }

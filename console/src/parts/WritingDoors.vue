@@ -3,7 +3,7 @@ import { useQueryClient } from '@tanstack/vue-query'
 import { useStorage } from '@vueuse/core'
 import { NButton, NInput } from 'naive-ui'
 import { computed, nextTick, ref, watch } from 'vue'
-import { byChannel, client, newKey, ok, Problem, words, type Case } from '../data/api'
+import { byChannel, client, newKey, ok, Problem, unclear, words, type Case } from '../data/api'
 import { refresh } from '../data/queries'
 import SecretNames from './SecretNames.vue'
 
@@ -26,6 +26,9 @@ const move = ref<'' | 'ours' | 'theirs'>('')
 const problem = ref('')
 const busy = ref(false)
 const seen = ref(0)
+/** The vendor has written since; the writer has been told so, and at which entry. */
+const again = ref(false)
+const refusedAt = ref(0)
 let key = newKey()
 
 async function openDoor(d: Door) {
@@ -35,6 +38,8 @@ async function openDoor(d: Door) {
   via.value = undefined
   word.value = heardAt.value = ''
   seen.value = props.lastEntry
+  again.value = false
+  refusedAt.value = 0
   key = newKey()
   await nextTick()
   document.getElementById('writing')?.focus()
@@ -51,23 +56,23 @@ async function send() {
     if (door.value === 'note') await ok(client.POST('/cases/{case}/notes', { params: { path, header }, body: { text: text.value } }))
     else if (door.value === 'call')
       await ok(client.POST('/cases/{case}/calls', { params: { path, header }, body: { text: text.value, with: withWhom.value, at: (heardAt.value ? new Date(heardAt.value) : new Date()).toISOString(), move: move.value || undefined, by: heardBy.value, word: word.value.trim() || undefined } }))
-    else await ok(client.POST('/cases/{case}/messages', { params: { path, header }, body: { text: text.value, seen: seen.value, move: move.value || undefined, channel: via.value as 'api' | undefined } }))
+    else await ok(client.POST('/cases/{case}/messages', { params: { path, header }, body: { text: text.value, seen: again.value ? Math.max(seen.value, props.lastEntry, refusedAt.value) : seen.value, move: move.value || undefined, channel: via.value as 'api' | undefined } }))
     drafts[door.value].value = ''
     door.value = undefined
     refresh(queries, name.value)
   } catch (e) {
     problem.value = words(e)
-    key = newKey()
+    if (!unclear(e)) key = newKey() // else the same key finds out whether it was done
     if (e instanceof Problem && e.kind === 'newer-message') {
       refresh(queries, name.value)
-      seen.value = Number.MAX_SAFE_INTEGER // the next press of the button is the writer's word that it was read
+      again.value = true // the next press of the button is the writer's word that it was read
+      refusedAt.value = e.entry ?? refusedAt.value
       problem.value = 'They have written since you began; their words now stand above. Read them, then send again.'
     }
   } finally {
     busy.value = false
   }
 }
-watch(() => props.lastEntry, (n) => seen.value > 1e9 && (seen.value = n))
 </script>
 
 <template>

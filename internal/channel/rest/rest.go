@@ -14,6 +14,7 @@ import (
 	"net/url"
 	"strconv"
 	"strings"
+	"sync/atomic"
 	"time"
 
 	"roundhouse.example/internal/channel"
@@ -81,8 +82,8 @@ func (l *Link) Send(ctx context.Context, letter channel.Letter) (channel.Receipt
 func (l *Link) call(ctx context.Context, method, path string, body []byte) (answer []byte, status int, err error) {
 	ctx, cancel := context.WithTimeout(ctx, l.Timeout())
 	defer cancel()
-	left := false
-	ctx = httptrace.WithClientTrace(ctx, &httptrace.ClientTrace{WroteHeaderField: func(string, []string) { left = true }})
+	var left atomic.Bool // written by the transport's goroutines
+	ctx = httptrace.WithClientTrace(ctx, &httptrace.ClientTrace{WroteHeaderField: func(string, []string) { left.Store(true) }})
 	req, err := http.NewRequestWithContext(ctx, method, l.Address+path, bytes.NewReader(body))
 	if err != nil {
 		return nil, 0, &channel.NotSent{Why: err.Error()}
@@ -98,7 +99,7 @@ func (l *Link) call(ctx context.Context, method, path string, body []byte) (answ
 	res, err := l.client.Do(req)
 	if err != nil {
 		why := plain(err, l.Timeout())
-		if !left {
+		if !left.Load() {
 			return nil, 0, &channel.NotSent{Why: why}
 		}
 		return nil, 0, errors.New(why)
@@ -140,7 +141,7 @@ func excerpt(b []byte) string {
 	}
 	for _, s := range []string{v.Problem, v.Detail, v.Message, v.Error} {
 		if s != "" {
-			return ", " + s[:min(len(s), 200)]
+			return ", " + channel.Clean(s, 200)
 		}
 	}
 	return ""
@@ -231,8 +232,14 @@ func (l *Link) incoming(item any) (channel.Incoming, bool) {
 	}
 	e.Move, e.Marker = f.Moves[e.Word], channel.FindMarker(e.Text)
 	e.Kind = f.Kinds[text(item, f.Kind)]
-	if f.Ours != "" && text(item, f.Ours) == f.OursWord || e.Marker != "" {
-		e.Kind = channel.Echo
+	// Ours is what the vendor says our side wrote; where it does not say who wrote, what
+	// begins with our mark. Whatever quotes the mark is the vendor's own.
+	mark := channel.MarkAtHead(e.Text)
+	switch ours := f.Ours != "" && text(item, f.Ours) == f.OursWord; {
+	case mark != "" && (ours || f.Ours == ""):
+		e.Kind, e.Marker = channel.Echo, mark
+	case ours && e.Kind != "":
+		e.Kind = channel.Elsewhere
 	}
 	if e.Key == "" { // an event without an id gets one from its content
 		b, _ := json.Marshal(item)

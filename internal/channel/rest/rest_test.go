@@ -10,6 +10,7 @@ import (
 	"net/http"
 	"net/http/httptest"
 	"strings"
+	"sync/atomic"
 	"testing"
 	"time"
 
@@ -69,11 +70,11 @@ func TestWhatBecameOfALetter(t *testing.T) {
 		{"elsewhere", func(w http.ResponseWriter, r *http.Request) { http.Redirect(w, r, "http://127.0.0.1:1/", 307) }, "refused"},
 		{"slow down", func(w http.ResponseWriter, _ *http.Request) { w.WriteHeader(429) }, "not sent"},
 	} {
-		calls := 0
-		l := link(t, func(w http.ResponseWriter, r *http.Request) { calls++; x.h(w, r) })
+		var calls atomic.Int32
+		l := link(t, func(w http.ResponseWriter, r *http.Request) { calls.Add(1); x.h(w, r) })
 		r, err := l.Send(context.Background(), channel.Letter{Action: channel.Open, Subject: "s", Text: "t", Marker: channel.NewMarker()})
-		if got := kind(err); got != x.want || x.want == "taken" && r.Reference == "" || calls != 1 {
-			t.Errorf("%s: %s (%v) after %d calls, want %s", x.name, got, err, calls, x.want)
+		if got := kind(err); got != x.want || x.want == "taken" && r.Reference == "" || calls.Load() != 1 {
+			t.Errorf("%s: %s (%v) after %d calls, want %s", x.name, got, err, calls.Load(), x.want)
 		}
 		if x.want == "refused" && x.name == "refused" && !strings.Contains(err.Error(), "no such grade") {
 			t.Errorf("the vendor's own reason is lost: %v", err)
@@ -135,18 +136,30 @@ func TestCollectingIsOverlappedAndKeyed(t *testing.T) {
 	l := link(t, func(w http.ResponseWriter, r *http.Request) {
 		asked = r.URL.Query().Get("past")
 		fmt.Fprintf(w, `{"list":[{"n":8,"t":"T-1","k":"said","w":"hello","at":"2026-11-23T10:00:00.5+01:00","word":"busy","auto":false},
-			{"n":12,"t":"T-1","k":"said","by":"us","w":"ours"},{"n":11,"t":"T-1","k":"said","w":"(our mark %s) back"},{"n":9,"t":"T-1","k":"gone","key":"k9"},{"n":10,"k":"said"},{"n":10,"t":"T-1","k":"weather"}]}`, m)
+			{"n":12,"t":"T-1","k":"said","by":"us","w":"(our mark %[1]s)\nback"},{"n":11,"t":"T-1","k":"said","by":"them","w":"Restart NOW\n> (our mark %[1]s) back"},
+			{"n":11,"t":"T-1","k":"said","by":"them","w":"(our mark %[1]s) you wrote, and it is wrong"},{"n":11,"t":"T-1","k":"said","by":"us","w":"written on the portal"},{"n":9,"t":"T-1","k":"gone","key":"k9"},{"n":10,"k":"said"},{"n":10,"t":"T-1","k":"weather"}]}`, m)
 	})
 	events, next, err := l.Collect(context.Background(), "8")
-	if err != nil || asked != "3" || next != "12" || len(events) != 4 {
+	if err != nil || asked != "3" || next != "12" || len(events) != 6 {
 		t.Fatalf("asked past %s, next %s, %d events, %v", asked, next, len(events), err)
 	}
 	e := events[0]
 	if e.Kind != channel.Message || e.Move != "theirs" || len(e.Key) != 32 || !e.At.Equal(time.Date(2026, 11, 23, 9, 0, 0, 5e8, time.UTC)) {
 		t.Errorf("%+v", e)
 	}
-	if events[1].Kind != channel.Echo || events[2].Kind != channel.Echo || events[2].Marker != m || events[3].Kind != channel.Ended || events[3].Key != "k9" {
-		t.Errorf("%+v", events[1:])
+	// Our own is what the vendor says we wrote and begins with our mark; whoever quotes the mark is heard.
+	for i, want := range []channel.Kind{channel.Echo, channel.Message, channel.Message, channel.Elsewhere, channel.Ended} {
+		if got := events[i+1]; got.Kind != want || i < 3 && got.Marker != m {
+			t.Errorf("%q is %s, want %s", got.Text, got.Kind, want)
+		}
+	}
+	if events[5].Key != "k9" {
+		t.Errorf("%+v", events[5])
+	}
+	// Where a vendor does not say who wrote, the mark at the head is all there is.
+	l.Feed.Ours = ""
+	if events, _, err := l.Collect(context.Background(), "8"); err != nil || events[1].Kind != channel.Echo || events[2].Kind != channel.Message || events[4].Kind != channel.Message {
+		t.Errorf("without who wrote: %+v %v", events, err)
 	}
 	again, _, _ := l.Collect(context.Background(), "8")
 	if again[0].Key != e.Key {

@@ -2,18 +2,24 @@
 package out
 
 import (
+	"bytes"
 	"encoding/csv"
 	"encoding/json"
 	"fmt"
 	"io"
 	"os"
+	"regexp"
+	"slices"
 	"strings"
 	"time"
+	"unicode"
 	"unicode/utf8"
 
 	"github.com/jedib0t/go-pretty/v6/table"
 	"github.com/jedib0t/go-pretty/v6/text"
 	"golang.org/x/term"
+
+	guard "roundhouse.example/internal/core/table"
 )
 
 // Printer writes in the form that was asked for.
@@ -35,25 +41,96 @@ func New(w io.Writer, format string) *Printer {
 	return p
 }
 
-// JSON writes a value for programs.
+// JSON writes a value for programs. What a terminal would take for an order is escaped.
 func (p *Printer) JSON(v any) error {
-	e := json.NewEncoder(p.W)
+	var b bytes.Buffer
+	e := json.NewEncoder(&b)
 	e.SetEscapeHTML(false)
 	e.SetIndent("", "  ")
-	return e.Encode(v)
+	if err := e.Encode(v); err != nil {
+		return err
+	}
+	var out strings.Builder
+	for _, r := range b.String() {
+		if r != '\n' && order(r) {
+			fmt.Fprintf(&out, `\u%04x`, r)
+		} else {
+			out.WriteRune(r)
+		}
+	}
+	_, err := io.WriteString(p.W, out.String())
+	return err
+}
+
+// order says whether a character could be an order to a terminal, or turn the direction in
+// which the rest is read: others write what is printed here.
+func order(r rune) bool {
+	return unicode.IsControl(r) || r >= 0x202a && r <= 0x202e || r >= 0x2066 && r <= 0x2069
+}
+
+// Plain takes out of a text whatever a terminal would take for an order; the end of a line
+// and a tab stay.
+func Plain(s string) string {
+	return strings.Map(func(r rune) rune {
+		switch {
+		case r == '\n' || r == '\t' || !order(r):
+			return r
+		}
+		return -1
+	}, s)
 }
 
 // Line writes a line of text, which a spreadsheet has no place for.
 func (p *Printer) Line(format string, args ...any) {
-	if p.Format != "csv" {
-		fmt.Fprintf(p.W, format+"\n", args...)
+	if p.Format == "csv" {
+		return
+	}
+	for i, a := range args {
+		switch v := a.(type) {
+		case string:
+			args[i] = p.safe(v)
+		case error:
+			args[i] = Plain(v.Error())
+		}
+	}
+	fmt.Fprintf(p.W, format+"\n", args...)
+}
+
+// safe is a text without orders but for the colours that this printer put there itself.
+func (p *Printer) safe(s string) string {
+	if !p.Color || !strings.ContainsRune(s, 0x1b) {
+		return Plain(s)
+	}
+	var b strings.Builder
+	for {
+		at := ours.FindStringIndex(s)
+		if at == nil {
+			return b.String() + Plain(s)
+		}
+		b.WriteString(Plain(s[:at[0]]))
+		b.WriteString(s[at[0]:at[1]])
+		s = s[at[1]:]
 	}
 }
 
-// Column is a column of a table; the one that may shrink gives way when the window is narrow.
+// ours are the colours of a standing, as Standing writes them.
+var ours = func() *regexp.Regexp {
+	var all []string
+	for _, x := range standings {
+		all = append(all, regexp.QuoteMeta(x.color.Sprint(x.shape+" "+x.word)))
+	}
+	slices.Sort(all)
+	return regexp.MustCompile(strings.Join(all, "|"))
+}()
+
+// Column is a column of a table. Where the window is narrow, those that may shrink give
+// way first, then those that can be left out are, the lowest number first; the main one
+// gives way last.
 type Column struct {
 	Name   string
 	Shrink bool
+	Main   bool
+	Drop   int // 0: never
 	Right  bool
 }
 
@@ -63,8 +140,13 @@ func (p *Printer) Table(cols []Column, rows [][]string) {
 		p.csv(cols, rows)
 		return
 	}
+	for _, r := range rows {
+		for i := range r {
+			r[i] = strings.NewReplacer("\n", " ", "\t", " ").Replace(p.safe(r[i]))
+		}
+	}
 	if p.Width > 0 {
-		fit(cols, rows, p.Width)
+		cols, rows = fit(cols, rows, p.Width)
 	}
 	t := table.NewWriter()
 	t.SetOutputMirror(p.W)
@@ -106,17 +188,21 @@ func (p *Printer) csv(cols []Column, rows [][]string) {
 	for _, r := range rows {
 		safe := make([]string, len(r))
 		for i, cell := range r {
-			if safe[i] = cell; cell != "" && strings.ContainsRune("=+-@\t\r", rune(cell[0])) {
-				safe[i] = "'" + cell
-			}
+			safe[i] = guard.Guard(cell)
 		}
 		_ = w.Write(safe)
 	}
 	w.Flush()
 }
 
-// fit shortens the cells of shrinking columns until the table fits the width.
-func fit(cols []Column, rows [][]string, width int) {
+// How narrow a column becomes that shrinks, and the main one before others are left out.
+const (
+	narrow   = 12
+	mainRoom = 26
+)
+
+// fit makes a table fit the width.
+func fit(cols []Column, rows [][]string, width int) ([]Column, [][]string) {
 	widths := make([]int, len(cols))
 	total := 0
 	for i, c := range cols {
@@ -126,25 +212,64 @@ func fit(cols []Column, rows [][]string, width int) {
 		}
 		total += widths[i] + 2
 	}
-	for ; total > width; total-- { // the widest that may gives way, a character at a time
-		widest := -1
+	total -= 2
+	// The widest that may gives way, a character at a time.
+	shrink := func(may func(int) bool, least int) {
+		for ; total > width; total-- {
+			widest := -1
+			for i := range cols {
+				if may(i) && widths[i] > least && (widest < 0 || widths[i] > widths[widest]) {
+					widest = i
+				}
+			}
+			if widest < 0 {
+				return
+			}
+			widths[widest]--
+		}
+	}
+	gone := make([]bool, len(cols))
+	shrink(func(i int) bool { return cols[i].Shrink && !cols[i].Main }, narrow)
+	shrink(func(i int) bool { return cols[i].Main }, mainRoom)
+	for n := 1; n < 10 && total > width; n++ {
 		for i, c := range cols {
-			if c.Shrink && widths[i] > 12 && (widest < 0 || widths[i] > widths[widest]) {
-				widest = i
+			if c.Drop == n && total > width {
+				gone[i], total = true, total-widths[i]-2
 			}
 		}
-		if widest < 0 {
+	}
+	shrink(func(i int) bool { return cols[i].Main && !gone[i] }, narrow)
+	// What was left out may have made more room than was needed.
+	for i, c := range cols {
+		if c.Main && total < width {
+			full := 0
+			for _, r := range rows {
+				full = max(full, text.StringWidthWithoutEscSequences(r[i]))
+			}
+			widths[i] = min(max(full, widths[i]), widths[i]+width-total)
 			break
 		}
-		widths[widest]--
 	}
+	var kept []Column
 	for i, c := range cols {
-		for _, r := range rows {
-			if c.Shrink {
-				r[i] = Cut(r[i], widths[i])
-			}
+		if !gone[i] {
+			kept = append(kept, c)
 		}
 	}
+	out := make([][]string, len(rows))
+	for n, r := range rows {
+		for i, c := range cols {
+			if gone[i] {
+				continue
+			}
+			cell := r[i]
+			if c.Shrink || c.Main {
+				cell = Cut(cell, widths[i])
+			}
+			out[n] = append(out[n], cell)
+		}
+	}
+	return kept, out
 }
 
 // Cut shortens a text to a number of characters, the last one then an ellipsis.

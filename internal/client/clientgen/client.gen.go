@@ -437,7 +437,9 @@ const (
 	FindKindAccount  FindKind = "account"
 	FindKindAsset    FindKind = "asset"
 	FindKindCase     FindKind = "case"
+	FindKindContact  FindKind = "contact"
 	FindKindContract FindKind = "contract"
+	FindKindPerson   FindKind = "person"
 	FindKindProduct  FindKind = "product"
 	FindKindVendor   FindKind = "vendor"
 )
@@ -451,7 +453,11 @@ func (e FindKind) Valid() bool {
 		return true
 	case FindKindCase:
 		return true
+	case FindKindContact:
+		return true
 	case FindKindContract:
+		return true
+	case FindKindPerson:
 		return true
 	case FindKindProduct:
 		return true
@@ -1399,6 +1405,9 @@ type Entry struct {
 	RefersTo   *int            `json:"refers_to,omitempty"`
 	StatedAt   *time.Time      `json:"stated_at,omitempty"`
 	Text       string          `json:"text"`
+
+	// Warning Of one just written: what may be wrong with it
+	Warning *string `json:"warning,omitempty"`
 }
 
 // EntryDirection defines model for Entry.Direction.
@@ -1487,6 +1496,9 @@ type Hit struct {
 	// Name How it is called: a case's number, a vendor's key, a serial, a number
 	Name string `json:"name"`
 
+	// Near Nothing has exactly this; it is only nearly so
+	Near *bool `json:"near,omitempty"`
+
 	// Shown What stands there
 	Shown string `json:"shown"`
 	Title string `json:"title"`
@@ -1551,7 +1563,10 @@ type Link struct {
 	Failures     int        `json:"failures"`
 	Kind         string     `json:"kind"`
 	LastLookAt   *time.Time `json:"last_look_at,omitempty"`
-	Problem      *string    `json:"problem,omitempty"`
+
+	// NotPlaced Events that could not be taken in; the service's log says why
+	NotPlaced *int    `json:"not_placed,omitempty"`
+	Problem   *string `json:"problem,omitempty"`
 }
 
 // MadeToken defines model for MadeToken.
@@ -1751,7 +1766,10 @@ type Person struct {
 	Name      string  `json:"name"`
 	Phone     *string `json:"phone,omitempty"`
 	Role      Role    `json:"role"`
-	Zone      *string `json:"zone,omitempty"`
+
+	// Version Goes as "v3" into If-Match when the person is changed
+	Version int64   `json:"version"`
+	Zone    *string `json:"zone,omitempty"`
 }
 
 // PersonChange defines model for PersonChange.
@@ -1870,7 +1888,10 @@ type ProductVersion struct {
 
 // Promise defines model for Promise.
 type Promise struct {
-	Calendar *string      `json:"calendar,omitempty"`
+	Calendar *string `json:"calendar,omitempty"`
+
+	// Contract The number of the contract that promises it
+	Contract *string      `json:"contract,omitempty"`
 	Deadline DeadlineKind `json:"deadline"`
 
 	// Due If the clock started now
@@ -2056,15 +2077,21 @@ type Step struct {
 	Cause  *string `json:"cause,omitempty"`
 
 	// Channel By which channel what the vendor is told goes there; the usual one where it is left out
-	Channel   *StepChannel `json:"channel,omitempty"`
-	Criterion *int64       `json:"criterion,omitempty"`
+	Channel *StepChannel `json:"channel,omitempty"`
+
+	// Confirmed Conditions of the level asked for that the person confirms with this step
+	Confirmed *[]int64 `json:"confirmed,omitempty"`
+
+	// Contact Who can be reached round the clock, where the level asked for needs it
+	Contact   *string `json:"contact,omitempty"`
+	Criterion *int64  `json:"criterion,omitempty"`
 
 	// Entry The message in which something was offered
 	Entry  *int        `json:"entry,omitempty"`
 	Move   *Side       `json:"move,omitempty"`
 	Offers *StepOffers `json:"offers,omitempty"`
 
-	// Person Who is to own the case
+	// Person Who is to own the case, by email address
 	Person *string `json:"person,omitempty"`
 
 	// Reason Why; it is what the vendor is told where the vendor is told
@@ -2172,10 +2199,18 @@ type Today struct {
 	Contracts []ContractLine `json:"contracts"`
 	DueSoon   int            `json:"due_soon"`
 	Late      int            `json:"late"`
-	Lines     []TodayLine    `json:"lines"`
-	Live      int            `json:"live"`
-	OnTheWay  int            `json:"on_the_way"`
-	Unread    int            `json:"unread"`
+
+	// Lines One page of them
+	Lines []TodayLine `json:"lines"`
+	Live  int         `json:"live"`
+
+	// Next Cursor of the next page
+	Next     *string `json:"next,omitempty"`
+	OnTheWay int     `json:"on_the_way"`
+
+	// Total How many lines there are in all
+	Total  int `json:"total"`
+	Unread int `json:"unread"`
 
 	// Zone Our desk's
 	Zone string `json:"zone"`
@@ -2509,7 +2544,7 @@ type ListContractsParams struct {
 	// Words The beginning of a number, or words of its name
 	Words *string `form:"words,omitempty" json:"words,omitempty"`
 
-	// Cover Those in force or to come
+	// Cover Those in force or to come, or those that have ended
 	Cover *ListContractsParamsCover `form:"cover,omitempty" json:"cover,omitempty"`
 
 	// EndingOn Those that end, or whose notice date comes, by this date
@@ -2561,6 +2596,12 @@ type ReadPackParams struct {
 // AddPersonParams defines parameters for AddPerson.
 type AddPersonParams struct {
 	IdempotencyKey *IdempotencyKey `json:"Idempotency-Key,omitempty"`
+}
+
+// ChangePersonParams defines parameters for ChangePerson.
+type ChangePersonParams struct {
+	// IfMatch The ETag of what was read; missing is 428
+	IfMatch *IfMatch `json:"If-Match,omitempty"`
 }
 
 // ChangePolicyParams defines parameters for ChangePolicy.
@@ -2647,11 +2688,23 @@ type ReadTableParams struct {
 // GetTodayParams defines parameters for GetToday.
 type GetTodayParams struct {
 	Whose *Whose `form:"whose,omitempty" json:"whose,omitempty"`
+
+	// Cursor Where the page before ended
+	Cursor *string `form:"cursor,omitempty" json:"cursor,omitempty"`
+
+	// Limit 100 where it is left out
+	Limit *int `form:"limit,omitempty" json:"limit,omitempty"`
 }
 
 // AddTokenParams defines parameters for AddToken.
 type AddTokenParams struct {
 	IdempotencyKey *IdempotencyKey `json:"Idempotency-Key,omitempty"`
+}
+
+// ListVendorsParams defines parameters for ListVendors.
+type ListVendorsParams struct {
+	// Brief Only keys, names and zones
+	Brief *bool `form:"brief,omitempty" json:"brief,omitempty"`
 }
 
 // AddVendorParams defines parameters for AddVendor.
@@ -2844,453 +2897,738 @@ func WithRequestEditorFn(fn RequestEditorFn) ClientOption {
 // The interface specification for the client above.
 type ClientInterface interface {
 
-	// ListAccounts performs a GET /accounts (the `ListAccounts` operationId) request.
+	// ListAccounts List accounts
+	//
+	// Corresponds with GET /accounts (the `ListAccounts` operationId).
 	ListAccounts(ctx context.Context, params *ListAccountsParams, reqEditors ...RequestEditorFn) (*http.Response, error)
 
-	// AddAccountWithBody performs a POST /accounts (the `AddAccount` operationId) request,
-	// with any type of body and a specified content type.
+	// AddAccountWithBody Add an account
+	//
+	// Takes any type of body and a specified content type.
+	//
+	// Corresponds with POST /accounts (the `AddAccount` operationId).
 	AddAccountWithBody(ctx context.Context, params *AddAccountParams, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*http.Response, error)
 
-	// AddAccount performs a POST /accounts (the `AddAccount` operationId) request.
+	// AddAccount Add an account
+	//
 	// Takes a body of the `application/json` content type.
+	//
+	// Corresponds with POST /accounts (the `AddAccount` operationId).
 	AddAccount(ctx context.Context, params *AddAccountParams, body AddAccountJSONRequestBody, reqEditors ...RequestEditorFn) (*http.Response, error)
 
-	// RemoveAccount performs a DELETE /accounts/{id} (the `RemoveAccount` operationId) request.
+	// RemoveAccount Remove an account
+	//
+	// Corresponds with DELETE /accounts/{id} (the `RemoveAccount` operationId).
 	RemoveAccount(ctx context.Context, id ThingId, params *RemoveAccountParams, reqEditors ...RequestEditorFn) (*http.Response, error)
 
-	// GetAccount performs a GET /accounts/{id} (the `GetAccount` operationId) request.
+	// GetAccount Show an account
+	//
+	// Corresponds with GET /accounts/{id} (the `GetAccount` operationId).
 	GetAccount(ctx context.Context, id ThingId, reqEditors ...RequestEditorFn) (*http.Response, error)
 
-	// ChangeAccountWithBody performs a PATCH /accounts/{id} (the `ChangeAccount` operationId) request,
-	// with any type of body and a specified content type.
+	// ChangeAccountWithBody Change an account
+	//
+	// Takes any type of body and a specified content type.
+	//
+	// Corresponds with PATCH /accounts/{id} (the `ChangeAccount` operationId).
 	ChangeAccountWithBody(ctx context.Context, id ThingId, params *ChangeAccountParams, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*http.Response, error)
 
-	// ChangeAccountWithApplicationMergePatchPlusJSONBody performs a PATCH /accounts/{id} (the `ChangeAccount` operationId) request.
+	// ChangeAccountWithApplicationMergePatchPlusJSONBody Change an account
+	//
 	// Takes a body of the `application/merge-patch+json` content type.
+	//
+	// Corresponds with PATCH /accounts/{id} (the `ChangeAccount` operationId).
 	ChangeAccountWithApplicationMergePatchPlusJSONBody(ctx context.Context, id ThingId, params *ChangeAccountParams, body ChangeAccountApplicationMergePatchPlusJSONRequestBody, reqEditors ...RequestEditorFn) (*http.Response, error)
 
-	// ListAssets performs a GET /assets (the `ListAssets` operationId) request.
+	// ListAssets List assets
+	//
+	// Corresponds with GET /assets (the `ListAssets` operationId).
 	ListAssets(ctx context.Context, params *ListAssetsParams, reqEditors ...RequestEditorFn) (*http.Response, error)
 
-	// AddAssetWithBody performs a POST /assets (the `AddAsset` operationId) request,
-	// with any type of body and a specified content type.
+	// AddAssetWithBody Add an asset
+	//
+	// Takes any type of body and a specified content type.
+	//
+	// Corresponds with POST /assets (the `AddAsset` operationId).
 	AddAssetWithBody(ctx context.Context, params *AddAssetParams, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*http.Response, error)
 
-	// AddAsset performs a POST /assets (the `AddAsset` operationId) request.
+	// AddAsset Add an asset
+	//
 	// Takes a body of the `application/json` content type.
+	//
+	// Corresponds with POST /assets (the `AddAsset` operationId).
 	AddAsset(ctx context.Context, params *AddAssetParams, body AddAssetJSONRequestBody, reqEditors ...RequestEditorFn) (*http.Response, error)
 
-	// RemoveAsset performs a DELETE /assets/{id} (the `RemoveAsset` operationId) request.
+	// RemoveAsset Remove an asset
+	//
+	// Corresponds with DELETE /assets/{id} (the `RemoveAsset` operationId).
 	RemoveAsset(ctx context.Context, id ThingId, params *RemoveAssetParams, reqEditors ...RequestEditorFn) (*http.Response, error)
 
-	// GetAsset performs a GET /assets/{id} (the `GetAsset` operationId) request.
+	// GetAsset Show an asset
+	//
+	// Corresponds with GET /assets/{id} (the `GetAsset` operationId).
 	GetAsset(ctx context.Context, id ThingId, reqEditors ...RequestEditorFn) (*http.Response, error)
 
-	// ChangeAssetWithBody performs a PATCH /assets/{id} (the `ChangeAsset` operationId) request,
-	// with any type of body and a specified content type.
+	// ChangeAssetWithBody Change an asset
+	//
+	// Takes any type of body and a specified content type.
+	//
+	// Corresponds with PATCH /assets/{id} (the `ChangeAsset` operationId).
 	ChangeAssetWithBody(ctx context.Context, id ThingId, params *ChangeAssetParams, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*http.Response, error)
 
-	// ChangeAssetWithApplicationMergePatchPlusJSONBody performs a PATCH /assets/{id} (the `ChangeAsset` operationId) request.
+	// ChangeAssetWithApplicationMergePatchPlusJSONBody Change an asset
+	//
 	// Takes a body of the `application/merge-patch+json` content type.
+	//
+	// Corresponds with PATCH /assets/{id} (the `ChangeAsset` operationId).
 	ChangeAssetWithApplicationMergePatchPlusJSONBody(ctx context.Context, id ThingId, params *ChangeAssetParams, body ChangeAssetApplicationMergePatchPlusJSONRequestBody, reqEditors ...RequestEditorFn) (*http.Response, error)
 
-	// ListCalendars performs a GET /calendars (the `ListCalendars` operationId) request.
+	// ListCalendars List calendars
+	//
+	// Corresponds with GET /calendars (the `ListCalendars` operationId).
 	ListCalendars(ctx context.Context, reqEditors ...RequestEditorFn) (*http.Response, error)
 
-	// AddCalendarWithBody performs a POST /calendars (the `AddCalendar` operationId) request,
-	// with any type of body and a specified content type.
+	// AddCalendarWithBody Add a calendar
+	//
+	// Takes any type of body and a specified content type.
+	//
+	// Corresponds with POST /calendars (the `AddCalendar` operationId).
 	AddCalendarWithBody(ctx context.Context, params *AddCalendarParams, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*http.Response, error)
 
-	// AddCalendar performs a POST /calendars (the `AddCalendar` operationId) request.
+	// AddCalendar Add a calendar
+	//
 	// Takes a body of the `application/json` content type.
+	//
+	// Corresponds with POST /calendars (the `AddCalendar` operationId).
 	AddCalendar(ctx context.Context, params *AddCalendarParams, body AddCalendarJSONRequestBody, reqEditors ...RequestEditorFn) (*http.Response, error)
 
-	// RemoveCalendar performs a DELETE /calendars/{id} (the `RemoveCalendar` operationId) request.
+	// RemoveCalendar Remove a calendar
+	//
+	// Corresponds with DELETE /calendars/{id} (the `RemoveCalendar` operationId).
 	RemoveCalendar(ctx context.Context, id ThingId, reqEditors ...RequestEditorFn) (*http.Response, error)
 
-	// GetCalendar performs a GET /calendars/{id} (the `GetCalendar` operationId) request.
+	// GetCalendar Show a calendar
+	//
+	// Corresponds with GET /calendars/{id} (the `GetCalendar` operationId).
 	GetCalendar(ctx context.Context, id ThingId, reqEditors ...RequestEditorFn) (*http.Response, error)
 
-	// AddCalendarVersionWithBody performs a POST /calendars/{id}/versions (the `AddCalendarVersion` operationId) request,
-	// with any type of body and a specified content type.
+	// AddCalendarVersionWithBody Change a calendar's hours from a date
 	//
 	// Lets a calendar be another from a date on. Running clocks follow, ended ones do not.
+	//
+	// Takes any type of body and a specified content type.
+	//
+	// Corresponds with POST /calendars/{id}/versions (the `AddCalendarVersion` operationId).
 	AddCalendarVersionWithBody(ctx context.Context, id ThingId, params *AddCalendarVersionParams, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*http.Response, error)
 
-	// AddCalendarVersion performs a POST /calendars/{id}/versions (the `AddCalendarVersion` operationId) request.
-	// Takes a body of the `application/json` content type.
+	// AddCalendarVersion Change a calendar's hours from a date
 	//
 	// Lets a calendar be another from a date on. Running clocks follow, ended ones do not.
+	//
+	// Takes a body of the `application/json` content type.
+	//
+	// Corresponds with POST /calendars/{id}/versions (the `AddCalendarVersion` operationId).
 	AddCalendarVersion(ctx context.Context, id ThingId, params *AddCalendarVersionParams, body AddCalendarVersionJSONRequestBody, reqEditors ...RequestEditorFn) (*http.Response, error)
 
-	// ListCases performs a GET /cases (the `ListCases` operationId) request.
+	// ListCases List cases
+	//
+	// Corresponds with GET /cases (the `ListCases` operationId).
 	ListCases(ctx context.Context, params *ListCasesParams, reqEditors ...RequestEditorFn) (*http.Response, error)
 
-	// OpenCaseWithBody performs a POST /cases (the `OpenCase` operationId) request,
-	// with any type of body and a specified content type.
+	// OpenCaseWithBody Open a case as a draft
+	//
+	// Takes any type of body and a specified content type.
+	//
+	// Corresponds with POST /cases (the `OpenCase` operationId).
 	OpenCaseWithBody(ctx context.Context, params *OpenCaseParams, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*http.Response, error)
 
-	// OpenCase performs a POST /cases (the `OpenCase` operationId) request.
+	// OpenCase Open a case as a draft
+	//
 	// Takes a body of the `application/json` content type.
+	//
+	// Corresponds with POST /cases (the `OpenCase` operationId).
 	OpenCase(ctx context.Context, params *OpenCaseParams, body OpenCaseJSONRequestBody, reqEditors ...RequestEditorFn) (*http.Response, error)
 
-	// GetCase performs a GET /cases/{case} (the `GetCase` operationId) request.
+	// GetCase Show a case
+	//
+	// Corresponds with GET /cases/{case} (the `GetCase` operationId).
 	GetCase(ctx context.Context, pCase CaseName, reqEditors ...RequestEditorFn) (*http.Response, error)
 
-	// ChangeCaseWithBody performs a PATCH /cases/{case} (the `ChangeCase` operationId) request,
-	// with any type of body and a specified content type.
+	// ChangeCaseWithBody Change a case
 	//
 	// Changes a draft's facts; of a filed case only the title and our own ticket number.
+	//
+	// Takes any type of body and a specified content type.
+	//
+	// Corresponds with PATCH /cases/{case} (the `ChangeCase` operationId).
 	ChangeCaseWithBody(ctx context.Context, pCase CaseName, params *ChangeCaseParams, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*http.Response, error)
 
-	// ChangeCaseWithApplicationMergePatchPlusJSONBody performs a PATCH /cases/{case} (the `ChangeCase` operationId) request.
-	// Takes a body of the `application/merge-patch+json` content type.
+	// ChangeCaseWithApplicationMergePatchPlusJSONBody Change a case
 	//
 	// Changes a draft's facts; of a filed case only the title and our own ticket number.
+	//
+	// Takes a body of the `application/merge-patch+json` content type.
+	//
+	// Corresponds with PATCH /cases/{case} (the `ChangeCase` operationId).
 	ChangeCaseWithApplicationMergePatchPlusJSONBody(ctx context.Context, pCase CaseName, params *ChangeCaseParams, body ChangeCaseApplicationMergePatchPlusJSONRequestBody, reqEditors ...RequestEditorFn) (*http.Response, error)
 
-	// AddCallWithBody performs a POST /cases/{case}/calls (the `AddCall` operationId) request,
-	// with any type of body and a specified content type.
+	// AddCallWithBody Record what the vendor said
 	//
 	// Writes down a call or chat that was. It counts as a message of the vendor's, of ours, or both, as said.
+	//
+	// Takes any type of body and a specified content type.
+	//
+	// Corresponds with POST /cases/{case}/calls (the `AddCall` operationId).
 	AddCallWithBody(ctx context.Context, pCase CaseName, params *AddCallParams, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*http.Response, error)
 
-	// AddCall performs a POST /cases/{case}/calls (the `AddCall` operationId) request.
-	// Takes a body of the `application/json` content type.
+	// AddCall Record what the vendor said
 	//
 	// Writes down a call or chat that was. It counts as a message of the vendor's, of ours, or both, as said.
+	//
+	// Takes a body of the `application/json` content type.
+	//
+	// Corresponds with POST /cases/{case}/calls (the `AddCall` operationId).
 	AddCall(ctx context.Context, pCase CaseName, params *AddCallParams, body AddCallJSONRequestBody, reqEditors ...RequestEditorFn) (*http.Response, error)
 
-	// ListDeadlines performs a GET /cases/{case}/deadlines (the `ListDeadlines` operationId) request.
+	// ListDeadlines List the deadlines of a case
+	//
+	// Corresponds with GET /cases/{case}/deadlines (the `ListDeadlines` operationId).
 	ListDeadlines(ctx context.Context, pCase CaseName, params *ListDeadlinesParams, reqEditors ...RequestEditorFn) (*http.Response, error)
 
-	// DecideDeliveryWithBody performs a POST /cases/{case}/deliveries/{delivery}/decision (the `DecideDelivery` operationId) request,
-	// with any type of body and a specified content type.
+	// DecideDeliveryWithBody Decide about a delivery
 	//
 	// A person's word on a sending that was refused, or of which nobody can say whether it arrived.
+	//
+	// Takes any type of body and a specified content type.
+	//
+	// Corresponds with POST /cases/{case}/deliveries/{delivery}/decision (the `DecideDelivery` operationId).
 	DecideDeliveryWithBody(ctx context.Context, pCase CaseName, delivery int64, params *DecideDeliveryParams, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*http.Response, error)
 
-	// DecideDelivery performs a POST /cases/{case}/deliveries/{delivery}/decision (the `DecideDelivery` operationId) request.
-	// Takes a body of the `application/json` content type.
+	// DecideDelivery Decide about a delivery
 	//
 	// A person's word on a sending that was refused, or of which nobody can say whether it arrived.
+	//
+	// Takes a body of the `application/json` content type.
+	//
+	// Corresponds with POST /cases/{case}/deliveries/{delivery}/decision (the `DecideDelivery` operationId).
 	DecideDelivery(ctx context.Context, pCase CaseName, delivery int64, params *DecideDeliveryParams, body DecideDeliveryJSONRequestBody, reqEditors ...RequestEditorFn) (*http.Response, error)
 
-	// ListEntries performs a GET /cases/{case}/entries (the `ListEntries` operationId) request.
+	// ListEntries List the entries of a case
+	//
+	// Corresponds with GET /cases/{case}/entries (the `ListEntries` operationId).
 	ListEntries(ctx context.Context, pCase CaseName, params *ListEntriesParams, reqEditors ...RequestEditorFn) (*http.Response, error)
 
-	// SendMessageWithBody performs a POST /cases/{case}/messages (the `SendMessage` operationId) request,
-	// with any type of body and a specified content type.
+	// SendMessageWithBody Send a message to the vendor
+	//
+	// Takes any type of body and a specified content type.
+	//
+	// Corresponds with POST /cases/{case}/messages (the `SendMessage` operationId).
 	SendMessageWithBody(ctx context.Context, pCase CaseName, params *SendMessageParams, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*http.Response, error)
 
-	// SendMessage performs a POST /cases/{case}/messages (the `SendMessage` operationId) request.
+	// SendMessage Send a message to the vendor
+	//
 	// Takes a body of the `application/json` content type.
+	//
+	// Corresponds with POST /cases/{case}/messages (the `SendMessage` operationId).
 	SendMessage(ctx context.Context, pCase CaseName, params *SendMessageParams, body SendMessageJSONRequestBody, reqEditors ...RequestEditorFn) (*http.Response, error)
 
-	// AddNoteWithBody performs a POST /cases/{case}/notes (the `AddNote` operationId) request,
-	// with any type of body and a specified content type.
+	// AddNoteWithBody Add a note
+	//
+	// Takes any type of body and a specified content type.
+	//
+	// Corresponds with POST /cases/{case}/notes (the `AddNote` operationId).
 	AddNoteWithBody(ctx context.Context, pCase CaseName, params *AddNoteParams, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*http.Response, error)
 
-	// AddNote performs a POST /cases/{case}/notes (the `AddNote` operationId) request.
+	// AddNote Add a note
+	//
 	// Takes a body of the `application/json` content type.
+	//
+	// Corresponds with POST /cases/{case}/notes (the `AddNote` operationId).
 	AddNote(ctx context.Context, pCase CaseName, params *AddNoteParams, body AddNoteJSONRequestBody, reqEditors ...RequestEditorFn) (*http.Response, error)
 
-	// MarkReadWithBody performs a POST /cases/{case}/read (the `MarkRead` operationId) request,
-	// with any type of body and a specified content type.
+	// MarkReadWithBody Mark the vendor's messages as read
+	//
+	// Takes any type of body and a specified content type.
+	//
+	// Corresponds with POST /cases/{case}/read (the `MarkRead` operationId).
 	MarkReadWithBody(ctx context.Context, pCase CaseName, params *MarkReadParams, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*http.Response, error)
 
-	// MarkRead performs a POST /cases/{case}/read (the `MarkRead` operationId) request.
+	// MarkRead Mark the vendor's messages as read
+	//
 	// Takes a body of the `application/json` content type.
+	//
+	// Corresponds with POST /cases/{case}/read (the `MarkRead` operationId).
 	MarkRead(ctx context.Context, pCase CaseName, params *MarkReadParams, body MarkReadJSONRequestBody, reqEditors ...RequestEditorFn) (*http.Response, error)
 
-	// TakeStepWithBody performs a POST /cases/{case}/steps (the `TakeStep` operationId) request,
-	// with any type of body and a specified content type.
+	// TakeStepWithBody Take a step on a case
+	//
+	// Takes any type of body and a specified content type.
+	//
+	// Corresponds with POST /cases/{case}/steps (the `TakeStep` operationId).
 	TakeStepWithBody(ctx context.Context, pCase CaseName, params *TakeStepParams, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*http.Response, error)
 
-	// TakeStep performs a POST /cases/{case}/steps (the `TakeStep` operationId) request.
+	// TakeStep Take a step on a case
+	//
 	// Takes a body of the `application/json` content type.
+	//
+	// Corresponds with POST /cases/{case}/steps (the `TakeStep` operationId).
 	TakeStep(ctx context.Context, pCase CaseName, params *TakeStepParams, body TakeStepJSONRequestBody, reqEditors ...RequestEditorFn) (*http.Response, error)
 
-	// CheckWithBody performs a POST /check (the `Check` operationId) request,
-	// with any type of body and a specified content type.
+	// CheckWithBody Check a record without saving it
 	//
 	// Says what would be wrong with a record of the register, new or changed, and writes nothing.
+	//
+	// Takes any type of body and a specified content type.
+	//
+	// Corresponds with POST /check (the `Check` operationId).
 	CheckWithBody(ctx context.Context, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*http.Response, error)
 
-	// Check performs a POST /check (the `Check` operationId) request.
-	// Takes a body of the `application/json` content type.
+	// Check Check a record without saving it
 	//
 	// Says what would be wrong with a record of the register, new or changed, and writes nothing.
+	//
+	// Takes a body of the `application/json` content type.
+	//
+	// Corresponds with POST /check (the `Check` operationId).
 	Check(ctx context.Context, body CheckJSONRequestBody, reqEditors ...RequestEditorFn) (*http.Response, error)
 
-	// ListContracts performs a GET /contracts (the `ListContracts` operationId) request.
+	// ListContracts List contracts
+	//
+	// Corresponds with GET /contracts (the `ListContracts` operationId).
 	ListContracts(ctx context.Context, params *ListContractsParams, reqEditors ...RequestEditorFn) (*http.Response, error)
 
-	// AddContractWithBody performs a POST /contracts (the `AddContract` operationId) request,
-	// with any type of body and a specified content type.
+	// AddContractWithBody Add a contract
+	//
+	// Takes any type of body and a specified content type.
+	//
+	// Corresponds with POST /contracts (the `AddContract` operationId).
 	AddContractWithBody(ctx context.Context, params *AddContractParams, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*http.Response, error)
 
-	// AddContract performs a POST /contracts (the `AddContract` operationId) request.
+	// AddContract Add a contract
+	//
 	// Takes a body of the `application/json` content type.
+	//
+	// Corresponds with POST /contracts (the `AddContract` operationId).
 	AddContract(ctx context.Context, params *AddContractParams, body AddContractJSONRequestBody, reqEditors ...RequestEditorFn) (*http.Response, error)
 
-	// RemoveContract performs a DELETE /contracts/{id} (the `RemoveContract` operationId) request.
+	// RemoveContract Remove a contract
+	//
+	// Corresponds with DELETE /contracts/{id} (the `RemoveContract` operationId).
 	RemoveContract(ctx context.Context, id ThingId, params *RemoveContractParams, reqEditors ...RequestEditorFn) (*http.Response, error)
 
-	// GetContract performs a GET /contracts/{id} (the `GetContract` operationId) request.
+	// GetContract Show a contract
+	//
+	// Corresponds with GET /contracts/{id} (the `GetContract` operationId).
 	GetContract(ctx context.Context, id ThingId, reqEditors ...RequestEditorFn) (*http.Response, error)
 
-	// ChangeContractWithBody performs a PATCH /contracts/{id} (the `ChangeContract` operationId) request,
-	// with any type of body and a specified content type.
+	// ChangeContractWithBody Change a contract
+	//
+	// Takes any type of body and a specified content type.
+	//
+	// Corresponds with PATCH /contracts/{id} (the `ChangeContract` operationId).
 	ChangeContractWithBody(ctx context.Context, id ThingId, params *ChangeContractParams, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*http.Response, error)
 
-	// ChangeContractWithApplicationMergePatchPlusJSONBody performs a PATCH /contracts/{id} (the `ChangeContract` operationId) request.
+	// ChangeContractWithApplicationMergePatchPlusJSONBody Change a contract
+	//
 	// Takes a body of the `application/merge-patch+json` content type.
+	//
+	// Corresponds with PATCH /contracts/{id} (the `ChangeContract` operationId).
 	ChangeContractWithApplicationMergePatchPlusJSONBody(ctx context.Context, id ThingId, params *ChangeContractParams, body ChangeContractApplicationMergePatchPlusJSONRequestBody, reqEditors ...RequestEditorFn) (*http.Response, error)
 
-	// StreamEvents performs a GET /events (the `StreamEvents` operationId) request.
+	// StreamEvents Follow changes of cases
 	//
 	// Server-sent events. Each says that a case is at an entry; fetch it to see.
+	//
+	// Corresponds with GET /events (the `StreamEvents` operationId).
 	StreamEvents(ctx context.Context, reqEditors ...RequestEditorFn) (*http.Response, error)
 
-	// Find performs a GET /find (the `Find` operationId) request.
+	// Find Find by number or words
 	//
 	// Looks everywhere for an identifier or for words, exact hits first; what is nearly right only where nothing is right.
+	//
+	// Corresponds with GET /find (the `Find` operationId).
 	Find(ctx context.Context, params *FindParams, reqEditors ...RequestEditorFn) (*http.Response, error)
 
-	// GradeWithBody performs a POST /grade (the `Grade` operationId) request,
-	// with any type of body and a specified content type.
+	// GradeWithBody Grade facts by severity
+	//
+	// Takes any type of body and a specified content type.
+	//
+	// Corresponds with POST /grade (the `Grade` operationId).
 	GradeWithBody(ctx context.Context, params *GradeParams, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*http.Response, error)
 
-	// Grade performs a POST /grade (the `Grade` operationId) request.
+	// Grade Grade facts by severity
+	//
 	// Takes a body of the `application/json` content type.
+	//
+	// Corresponds with POST /grade (the `Grade` operationId).
 	Grade(ctx context.Context, params *GradeParams, body GradeJSONRequestBody, reqEditors ...RequestEditorFn) (*http.Response, error)
 
-	// GetMe performs a GET /me (the `GetMe` operationId) request.
+	// GetMe Show who is signed in
+	//
+	// Corresponds with GET /me (the `GetMe` operationId).
 	GetMe(ctx context.Context, reqEditors ...RequestEditorFn) (*http.Response, error)
 
-	// ReadPackWithBody performs a POST /packs (the `ReadPack` operationId) request,
-	// with any type of body and a specified content type.
+	// ReadPackWithBody Import a vendor pack
 	//
 	// Holds a vendor pack against what is known of the vendor, and changes what differs. Look first: what is changed is only what somebody has seen.
+	//
+	// Takes any type of body and a specified content type.
+	//
+	// Corresponds with POST /packs (the `ReadPack` operationId).
 	ReadPackWithBody(ctx context.Context, params *ReadPackParams, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*http.Response, error)
 
-	// ReadPack performs a POST /packs (the `ReadPack` operationId) request.
-	// Takes a body of the `application/json` content type.
+	// ReadPack Import a vendor pack
 	//
 	// Holds a vendor pack against what is known of the vendor, and changes what differs. Look first: what is changed is only what somebody has seen.
+	//
+	// Takes a body of the `application/json` content type.
+	//
+	// Corresponds with POST /packs (the `ReadPack` operationId).
 	ReadPack(ctx context.Context, params *ReadPackParams, body ReadPackJSONRequestBody, reqEditors ...RequestEditorFn) (*http.Response, error)
 
-	// ListPeople performs a GET /people (the `ListPeople` operationId) request.
+	// ListPeople List our people
+	//
+	// Corresponds with GET /people (the `ListPeople` operationId).
 	ListPeople(ctx context.Context, reqEditors ...RequestEditorFn) (*http.Response, error)
 
-	// AddPersonWithBody performs a POST /people (the `AddPerson` operationId) request,
-	// with any type of body and a specified content type.
+	// AddPersonWithBody Add a person
+	//
+	// Takes any type of body and a specified content type.
+	//
+	// Corresponds with POST /people (the `AddPerson` operationId).
 	AddPersonWithBody(ctx context.Context, params *AddPersonParams, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*http.Response, error)
 
-	// AddPerson performs a POST /people (the `AddPerson` operationId) request.
+	// AddPerson Add a person
+	//
 	// Takes a body of the `application/json` content type.
+	//
+	// Corresponds with POST /people (the `AddPerson` operationId).
 	AddPerson(ctx context.Context, params *AddPersonParams, body AddPersonJSONRequestBody, reqEditors ...RequestEditorFn) (*http.Response, error)
 
-	// ChangePersonWithBody performs a PATCH /people/{person} (the `ChangePerson` operationId) request,
-	// with any type of body and a specified content type.
-	ChangePersonWithBody(ctx context.Context, person PersonId, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*http.Response, error)
+	// ChangePersonWithBody Change a person
+	//
+	// A new password, or leaving, ends the person's sessions and tokens.
+	//
+	// Takes any type of body and a specified content type.
+	//
+	// Corresponds with PATCH /people/{person} (the `ChangePerson` operationId).
+	ChangePersonWithBody(ctx context.Context, person PersonId, params *ChangePersonParams, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*http.Response, error)
 
-	// ChangePersonWithApplicationMergePatchPlusJSONBody performs a PATCH /people/{person} (the `ChangePerson` operationId) request.
+	// ChangePersonWithApplicationMergePatchPlusJSONBody Change a person
+	//
+	// A new password, or leaving, ends the person's sessions and tokens.
+	//
 	// Takes a body of the `application/merge-patch+json` content type.
-	ChangePersonWithApplicationMergePatchPlusJSONBody(ctx context.Context, person PersonId, body ChangePersonApplicationMergePatchPlusJSONRequestBody, reqEditors ...RequestEditorFn) (*http.Response, error)
+	//
+	// Corresponds with PATCH /people/{person} (the `ChangePerson` operationId).
+	ChangePersonWithApplicationMergePatchPlusJSONBody(ctx context.Context, person PersonId, params *ChangePersonParams, body ChangePersonApplicationMergePatchPlusJSONRequestBody, reqEditors ...RequestEditorFn) (*http.Response, error)
 
-	// ListHolds performs a GET /people/{person}/holds (the `ListHolds` operationId) request.
+	// ListHolds List what depends on a person
 	//
 	// What hangs on a person at the vendors: logins, rights, being the named contact, notices
+	//
+	// Corresponds with GET /people/{person}/holds (the `ListHolds` operationId).
 	ListHolds(ctx context.Context, person PersonId, reqEditors ...RequestEditorFn) (*http.Response, error)
 
-	// GetPolicy performs a GET /policy (the `GetPolicy` operationId) request.
+	// GetPolicy Show our policy
+	//
+	// Corresponds with GET /policy (the `GetPolicy` operationId).
 	GetPolicy(ctx context.Context, reqEditors ...RequestEditorFn) (*http.Response, error)
 
-	// ChangePolicyWithBody performs a PATCH /policy (the `ChangePolicy` operationId) request,
-	// with any type of body and a specified content type.
+	// ChangePolicyWithBody Change our policy
 	//
 	// Makes a new version; cases keep the one they were filed under.
+	//
+	// Takes any type of body and a specified content type.
+	//
+	// Corresponds with PATCH /policy (the `ChangePolicy` operationId).
 	ChangePolicyWithBody(ctx context.Context, params *ChangePolicyParams, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*http.Response, error)
 
-	// ChangePolicyWithApplicationMergePatchPlusJSONBody performs a PATCH /policy (the `ChangePolicy` operationId) request.
-	// Takes a body of the `application/merge-patch+json` content type.
+	// ChangePolicyWithApplicationMergePatchPlusJSONBody Change our policy
 	//
 	// Makes a new version; cases keep the one they were filed under.
+	//
+	// Takes a body of the `application/merge-patch+json` content type.
+	//
+	// Corresponds with PATCH /policy (the `ChangePolicy` operationId).
 	ChangePolicyWithApplicationMergePatchPlusJSONBody(ctx context.Context, params *ChangePolicyParams, body ChangePolicyApplicationMergePatchPlusJSONRequestBody, reqEditors ...RequestEditorFn) (*http.Response, error)
 
-	// PreviewHoursWithBody performs a POST /preview (the `PreviewHours` operationId) request,
-	// with any type of body and a specified content type.
+	// PreviewHoursWithBody Preview when a target falls due
 	//
 	// Says when a target would fall due in some hours, and writes nothing.
+	//
+	// Takes any type of body and a specified content type.
+	//
+	// Corresponds with POST /preview (the `PreviewHours` operationId).
 	PreviewHoursWithBody(ctx context.Context, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*http.Response, error)
 
-	// PreviewHours performs a POST /preview (the `PreviewHours` operationId) request.
-	// Takes a body of the `application/json` content type.
+	// PreviewHours Preview when a target falls due
 	//
 	// Says when a target would fall due in some hours, and writes nothing.
+	//
+	// Takes a body of the `application/json` content type.
+	//
+	// Corresponds with POST /preview (the `PreviewHours` operationId).
 	PreviewHours(ctx context.Context, body PreviewHoursJSONRequestBody, reqEditors ...RequestEditorFn) (*http.Response, error)
 
-	// ListProducts performs a GET /products (the `ListProducts` operationId) request.
+	// ListProducts List products
+	//
+	// Corresponds with GET /products (the `ListProducts` operationId).
 	ListProducts(ctx context.Context, params *ListProductsParams, reqEditors ...RequestEditorFn) (*http.Response, error)
 
-	// AddProductWithBody performs a POST /products (the `AddProduct` operationId) request,
-	// with any type of body and a specified content type.
+	// AddProductWithBody Add a product
+	//
+	// Takes any type of body and a specified content type.
+	//
+	// Corresponds with POST /products (the `AddProduct` operationId).
 	AddProductWithBody(ctx context.Context, params *AddProductParams, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*http.Response, error)
 
-	// AddProduct performs a POST /products (the `AddProduct` operationId) request.
+	// AddProduct Add a product
+	//
 	// Takes a body of the `application/json` content type.
+	//
+	// Corresponds with POST /products (the `AddProduct` operationId).
 	AddProduct(ctx context.Context, params *AddProductParams, body AddProductJSONRequestBody, reqEditors ...RequestEditorFn) (*http.Response, error)
 
-	// RemoveProduct performs a DELETE /products/{id} (the `RemoveProduct` operationId) request.
+	// RemoveProduct Remove a product
+	//
+	// Corresponds with DELETE /products/{id} (the `RemoveProduct` operationId).
 	RemoveProduct(ctx context.Context, id ThingId, params *RemoveProductParams, reqEditors ...RequestEditorFn) (*http.Response, error)
 
-	// GetProduct performs a GET /products/{id} (the `GetProduct` operationId) request.
+	// GetProduct Show a product
+	//
+	// Corresponds with GET /products/{id} (the `GetProduct` operationId).
 	GetProduct(ctx context.Context, id ThingId, reqEditors ...RequestEditorFn) (*http.Response, error)
 
-	// ChangeProductWithBody performs a PATCH /products/{id} (the `ChangeProduct` operationId) request,
-	// with any type of body and a specified content type.
+	// ChangeProductWithBody Change a product
+	//
+	// Takes any type of body and a specified content type.
+	//
+	// Corresponds with PATCH /products/{id} (the `ChangeProduct` operationId).
 	ChangeProductWithBody(ctx context.Context, id ThingId, params *ChangeProductParams, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*http.Response, error)
 
-	// ChangeProductWithApplicationMergePatchPlusJSONBody performs a PATCH /products/{id} (the `ChangeProduct` operationId) request.
+	// ChangeProductWithApplicationMergePatchPlusJSONBody Change a product
+	//
 	// Takes a body of the `application/merge-patch+json` content type.
+	//
+	// Corresponds with PATCH /products/{id} (the `ChangeProduct` operationId).
 	ChangeProductWithApplicationMergePatchPlusJSONBody(ctx context.Context, id ThingId, params *ChangeProductParams, body ChangeProductApplicationMergePatchPlusJSONRequestBody, reqEditors ...RequestEditorFn) (*http.Response, error)
 
-	// ListSecrets performs a GET /secrets (the `ListSecrets` operationId) request.
+	// ListSecrets List secrets
 	//
 	// What is known of secrets; never what they are.
+	//
+	// Corresponds with GET /secrets (the `ListSecrets` operationId).
 	ListSecrets(ctx context.Context, params *ListSecretsParams, reqEditors ...RequestEditorFn) (*http.Response, error)
 
-	// AddSecretWithBody performs a POST /secrets (the `AddSecret` operationId) request,
-	// with any type of body and a specified content type.
+	// AddSecretWithBody Add a secret
+	//
+	// Takes any type of body and a specified content type.
+	//
+	// Corresponds with POST /secrets (the `AddSecret` operationId).
 	AddSecretWithBody(ctx context.Context, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*http.Response, error)
 
-	// AddSecret performs a POST /secrets (the `AddSecret` operationId) request.
+	// AddSecret Add a secret
+	//
 	// Takes a body of the `application/json` content type.
+	//
+	// Corresponds with POST /secrets (the `AddSecret` operationId).
 	AddSecret(ctx context.Context, body AddSecretJSONRequestBody, reqEditors ...RequestEditorFn) (*http.Response, error)
 
-	// RemoveSecret performs a DELETE /secrets/{secret} (the `RemoveSecret` operationId) request.
+	// RemoveSecret Remove a secret
+	//
+	// Corresponds with DELETE /secrets/{secret} (the `RemoveSecret` operationId).
 	RemoveSecret(ctx context.Context, secret SecretName, params *RemoveSecretParams, reqEditors ...RequestEditorFn) (*http.Response, error)
 
-	// GetSecret performs a GET /secrets/{secret} (the `GetSecret` operationId) request.
+	// GetSecret Show a secret without its value
+	//
+	// Corresponds with GET /secrets/{secret} (the `GetSecret` operationId).
 	GetSecret(ctx context.Context, secret SecretName, reqEditors ...RequestEditorFn) (*http.Response, error)
 
-	// ChangeSecretWithBody performs a PATCH /secrets/{secret} (the `ChangeSecret` operationId) request,
-	// with any type of body and a specified content type.
+	// ChangeSecretWithBody Change a secret
 	//
 	// Changes what is known of a secret; the member value gives it another value, or with null takes it out of the vault. Vendor and hosts change only together with the value.
+	//
+	// Takes any type of body and a specified content type.
+	//
+	// Corresponds with PATCH /secrets/{secret} (the `ChangeSecret` operationId).
 	ChangeSecretWithBody(ctx context.Context, secret SecretName, params *ChangeSecretParams, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*http.Response, error)
 
-	// ChangeSecretWithApplicationMergePatchPlusJSONBody performs a PATCH /secrets/{secret} (the `ChangeSecret` operationId) request.
-	// Takes a body of the `application/merge-patch+json` content type.
+	// ChangeSecretWithApplicationMergePatchPlusJSONBody Change a secret
 	//
 	// Changes what is known of a secret; the member value gives it another value, or with null takes it out of the vault. Vendor and hosts change only together with the value.
+	//
+	// Takes a body of the `application/merge-patch+json` content type.
+	//
+	// Corresponds with PATCH /secrets/{secret} (the `ChangeSecret` operationId).
 	ChangeSecretWithApplicationMergePatchPlusJSONBody(ctx context.Context, secret SecretName, params *ChangeSecretParams, body ChangeSecretApplicationMergePatchPlusJSONRequestBody, reqEditors ...RequestEditorFn) (*http.Response, error)
 
-	// RevealSecretWithBody performs a POST /secrets/{secret}/reveal (the `RevealSecret` operationId) request,
-	// with any type of body and a specified content type.
+	// RevealSecretWithBody Reveal a secret
 	//
 	// Shows one secret to one person, and keeps on record that it did.
+	//
+	// Takes any type of body and a specified content type.
+	//
+	// Corresponds with POST /secrets/{secret}/reveal (the `RevealSecret` operationId).
 	RevealSecretWithBody(ctx context.Context, secret SecretName, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*http.Response, error)
 
-	// RevealSecret performs a POST /secrets/{secret}/reveal (the `RevealSecret` operationId) request.
-	// Takes a body of the `application/json` content type.
+	// RevealSecret Reveal a secret
 	//
 	// Shows one secret to one person, and keeps on record that it did.
+	//
+	// Takes a body of the `application/json` content type.
+	//
+	// Corresponds with POST /secrets/{secret}/reveal (the `RevealSecret` operationId).
 	RevealSecret(ctx context.Context, secret SecretName, body RevealSecretJSONRequestBody, reqEditors ...RequestEditorFn) (*http.Response, error)
 
-	// SignInWithBody performs a POST /sign-in (the `SignIn` operationId) request,
-	// with any type of body and a specified content type.
+	// SignInWithBody Sign in
+	//
+	// Takes any type of body and a specified content type.
+	//
+	// Corresponds with POST /sign-in (the `SignIn` operationId).
 	SignInWithBody(ctx context.Context, params *SignInParams, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*http.Response, error)
 
-	// SignIn performs a POST /sign-in (the `SignIn` operationId) request.
+	// SignIn Sign in
+	//
 	// Takes a body of the `application/json` content type.
+	//
+	// Corresponds with POST /sign-in (the `SignIn` operationId).
 	SignIn(ctx context.Context, params *SignInParams, body SignInJSONRequestBody, reqEditors ...RequestEditorFn) (*http.Response, error)
 
-	// SignOut performs a POST /sign-out (the `SignOut` operationId) request.
+	// SignOut Sign out
+	//
+	// Corresponds with POST /sign-out (the `SignOut` operationId).
 	SignOut(ctx context.Context, params *SignOutParams, reqEditors ...RequestEditorFn) (*http.Response, error)
 
-	// WriteTable performs a GET /tables/{kind} (the `WriteTable` operationId) request.
+	// WriteTable Export a table
 	//
 	// Records as a table: CSV (RFC 4180), a record a row, a member a column. It can be taken in again unchanged.
+	//
+	// Corresponds with GET /tables/{kind} (the `WriteTable` operationId).
 	WriteTable(ctx context.Context, kind TableKind, params *WriteTableParams, reqEditors ...RequestEditorFn) (*http.Response, error)
 
-	// ReadTableWithBody performs a POST /tables/{kind} (the `ReadTable` operationId) request,
-	// with any type of body and a specified content type.
+	// ReadTableWithBody Import a table
 	//
 	// Takes a table in, all of it or nothing: rows of what is known are changed, others added, and an empty cell takes a member out. The answer is JSON, a line for each thing told (see TableLine) while it goes on; the last has the sum or a problem.
+	//
+	// Takes any type of body and a specified content type.
+	//
+	// Corresponds with POST /tables/{kind} (the `ReadTable` operationId).
 	ReadTableWithBody(ctx context.Context, kind TableKind, params *ReadTableParams, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*http.Response, error)
 
-	// GetToday performs a GET /today (the `GetToday` operationId) request.
+	// GetToday Show what needs doing next
+	//
+	// Corresponds with GET /today (the `GetToday` operationId).
 	GetToday(ctx context.Context, params *GetTodayParams, reqEditors ...RequestEditorFn) (*http.Response, error)
 
-	// ListTokens performs a GET /tokens (the `ListTokens` operationId) request.
+	// ListTokens List your tokens
+	//
+	// Corresponds with GET /tokens (the `ListTokens` operationId).
 	ListTokens(ctx context.Context, reqEditors ...RequestEditorFn) (*http.Response, error)
 
-	// AddTokenWithBody performs a POST /tokens (the `AddToken` operationId) request,
-	// with any type of body and a specified content type.
+	// AddTokenWithBody Make a token
+	//
+	// Takes any type of body and a specified content type.
+	//
+	// Corresponds with POST /tokens (the `AddToken` operationId).
 	AddTokenWithBody(ctx context.Context, params *AddTokenParams, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*http.Response, error)
 
-	// AddToken performs a POST /tokens (the `AddToken` operationId) request.
+	// AddToken Make a token
+	//
 	// Takes a body of the `application/json` content type.
+	//
+	// Corresponds with POST /tokens (the `AddToken` operationId).
 	AddToken(ctx context.Context, params *AddTokenParams, body AddTokenJSONRequestBody, reqEditors ...RequestEditorFn) (*http.Response, error)
 
-	// RevokeToken performs a DELETE /tokens/{token} (the `RevokeToken` operationId) request.
+	// RevokeToken Revoke a token
+	//
+	// Corresponds with DELETE /tokens/{token} (the `RevokeToken` operationId).
 	RevokeToken(ctx context.Context, token int64, reqEditors ...RequestEditorFn) (*http.Response, error)
 
-	// GetVault performs a GET /vault (the `GetVault` operationId) request.
+	// GetVault Show the state of the vault
+	//
+	// Corresponds with GET /vault (the `GetVault` operationId).
 	GetVault(ctx context.Context, reqEditors ...RequestEditorFn) (*http.Response, error)
 
-	// RotateVaultWithBody performs a POST /vault/rotation (the `RotateVault` operationId) request,
-	// with any type of body and a specified content type.
+	// RotateVaultWithBody Change the key of the vault
 	//
 	// Makes a new key, and closes every secret with it while people work.
+	//
+	// Takes any type of body and a specified content type.
+	//
+	// Corresponds with POST /vault/rotation (the `RotateVault` operationId).
 	RotateVaultWithBody(ctx context.Context, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*http.Response, error)
 
-	// RotateVault performs a POST /vault/rotation (the `RotateVault` operationId) request.
-	// Takes a body of the `application/json` content type.
+	// RotateVault Change the key of the vault
 	//
 	// Makes a new key, and closes every secret with it while people work.
+	//
+	// Takes a body of the `application/json` content type.
+	//
+	// Corresponds with POST /vault/rotation (the `RotateVault` operationId).
 	RotateVault(ctx context.Context, body RotateVaultJSONRequestBody, reqEditors ...RequestEditorFn) (*http.Response, error)
 
-	// ListVendors performs a GET /vendors (the `ListVendors` operationId) request.
-	ListVendors(ctx context.Context, reqEditors ...RequestEditorFn) (*http.Response, error)
+	// ListVendors List vendors
+	//
+	// Corresponds with GET /vendors (the `ListVendors` operationId).
+	ListVendors(ctx context.Context, params *ListVendorsParams, reqEditors ...RequestEditorFn) (*http.Response, error)
 
-	// AddVendorWithBody performs a POST /vendors (the `AddVendor` operationId) request,
-	// with any type of body and a specified content type.
+	// AddVendorWithBody Add a vendor
+	//
+	// Takes any type of body and a specified content type.
+	//
+	// Corresponds with POST /vendors (the `AddVendor` operationId).
 	AddVendorWithBody(ctx context.Context, params *AddVendorParams, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*http.Response, error)
 
-	// AddVendor performs a POST /vendors (the `AddVendor` operationId) request.
+	// AddVendor Add a vendor
+	//
 	// Takes a body of the `application/json` content type.
+	//
+	// Corresponds with POST /vendors (the `AddVendor` operationId).
 	AddVendor(ctx context.Context, params *AddVendorParams, body AddVendorJSONRequestBody, reqEditors ...RequestEditorFn) (*http.Response, error)
 
-	// RemoveVendor performs a DELETE /vendors/{vendor} (the `RemoveVendor` operationId) request.
+	// RemoveVendor Remove a vendor
+	//
+	// Corresponds with DELETE /vendors/{vendor} (the `RemoveVendor` operationId).
 	RemoveVendor(ctx context.Context, vendor string, params *RemoveVendorParams, reqEditors ...RequestEditorFn) (*http.Response, error)
 
-	// GetVendor performs a GET /vendors/{vendor} (the `GetVendor` operationId) request.
+	// GetVendor Show a vendor
+	//
+	// Corresponds with GET /vendors/{vendor} (the `GetVendor` operationId).
 	GetVendor(ctx context.Context, vendor string, reqEditors ...RequestEditorFn) (*http.Response, error)
 
-	// ChangeVendorWithBody performs a PATCH /vendors/{vendor} (the `ChangeVendor` operationId) request,
-	// with any type of body and a specified content type.
+	// ChangeVendorWithBody Change a vendor
+	//
+	// Takes any type of body and a specified content type.
+	//
+	// Corresponds with PATCH /vendors/{vendor} (the `ChangeVendor` operationId).
 	ChangeVendorWithBody(ctx context.Context, vendor string, params *ChangeVendorParams, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*http.Response, error)
 
-	// ChangeVendorWithApplicationMergePatchPlusJSONBody performs a PATCH /vendors/{vendor} (the `ChangeVendor` operationId) request.
+	// ChangeVendorWithApplicationMergePatchPlusJSONBody Change a vendor
+	//
 	// Takes a body of the `application/merge-patch+json` content type.
+	//
+	// Corresponds with PATCH /vendors/{vendor} (the `ChangeVendor` operationId).
 	ChangeVendorWithApplicationMergePatchPlusJSONBody(ctx context.Context, vendor string, params *ChangeVendorParams, body ChangeVendorApplicationMergePatchPlusJSONRequestBody, reqEditors ...RequestEditorFn) (*http.Response, error)
 
-	// GetPack performs a GET /vendors/{vendor}/pack (the `GetPack` operationId) request.
+	// GetPack Export a vendor pack
 	//
 	// The vendor as a pack: one YAML file with all that is neither secret nor ours alone.
+	//
+	// Corresponds with GET /vendors/{vendor}/pack (the `GetPack` operationId).
 	GetPack(ctx context.Context, vendor string, reqEditors ...RequestEditorFn) (*http.Response, error)
 
-	// ListVendorPeople performs a GET /vendors/{vendor}/people (the `ListVendorPeople` operationId) request.
+	// ListVendorPeople Export a vendor's people as contact cards
 	//
 	// The vendor's people as contact cards (vCard 4.0, RFC 6350).
+	//
+	// Corresponds with GET /vendors/{vendor}/people (the `ListVendorPeople` operationId).
 	ListVendorPeople(ctx context.Context, vendor string, reqEditors ...RequestEditorFn) (*http.Response, error)
 }
 
-// ListAccounts performs a GET /accounts (the `ListAccounts` operationId) request.
+// ListAccounts List accounts
+//
+// Corresponds with GET /accounts (the `ListAccounts` operationId).
 func (c *Client) ListAccounts(ctx context.Context, params *ListAccountsParams, reqEditors ...RequestEditorFn) (*http.Response, error) {
 	req, err := NewListAccountsRequest(c.Server, params)
 	if err != nil {
@@ -3303,8 +3641,11 @@ func (c *Client) ListAccounts(ctx context.Context, params *ListAccountsParams, r
 	return c.Client.Do(req)
 }
 
-// AddAccountWithBody performs a POST /accounts (the `AddAccount` operationId) request,
-// with any type of body and a specified content type.
+// AddAccountWithBody Add an account
+//
+// Takes any type of body and a specified content type.
+//
+// Corresponds with POST /accounts (the `AddAccount` operationId).
 func (c *Client) AddAccountWithBody(ctx context.Context, params *AddAccountParams, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*http.Response, error) {
 	req, err := NewAddAccountRequestWithBody(c.Server, params, contentType, body)
 	if err != nil {
@@ -3317,8 +3658,11 @@ func (c *Client) AddAccountWithBody(ctx context.Context, params *AddAccountParam
 	return c.Client.Do(req)
 }
 
-// AddAccount performs a POST /accounts (the `AddAccount` operationId) request.
+// AddAccount Add an account
+//
 // Takes a body of the `application/json` content type.
+//
+// Corresponds with POST /accounts (the `AddAccount` operationId).
 func (c *Client) AddAccount(ctx context.Context, params *AddAccountParams, body AddAccountJSONRequestBody, reqEditors ...RequestEditorFn) (*http.Response, error) {
 	req, err := NewAddAccountRequest(c.Server, params, body)
 	if err != nil {
@@ -3331,7 +3675,9 @@ func (c *Client) AddAccount(ctx context.Context, params *AddAccountParams, body 
 	return c.Client.Do(req)
 }
 
-// RemoveAccount performs a DELETE /accounts/{id} (the `RemoveAccount` operationId) request.
+// RemoveAccount Remove an account
+//
+// Corresponds with DELETE /accounts/{id} (the `RemoveAccount` operationId).
 func (c *Client) RemoveAccount(ctx context.Context, id ThingId, params *RemoveAccountParams, reqEditors ...RequestEditorFn) (*http.Response, error) {
 	req, err := NewRemoveAccountRequest(c.Server, id, params)
 	if err != nil {
@@ -3344,7 +3690,9 @@ func (c *Client) RemoveAccount(ctx context.Context, id ThingId, params *RemoveAc
 	return c.Client.Do(req)
 }
 
-// GetAccount performs a GET /accounts/{id} (the `GetAccount` operationId) request.
+// GetAccount Show an account
+//
+// Corresponds with GET /accounts/{id} (the `GetAccount` operationId).
 func (c *Client) GetAccount(ctx context.Context, id ThingId, reqEditors ...RequestEditorFn) (*http.Response, error) {
 	req, err := NewGetAccountRequest(c.Server, id)
 	if err != nil {
@@ -3357,8 +3705,11 @@ func (c *Client) GetAccount(ctx context.Context, id ThingId, reqEditors ...Reque
 	return c.Client.Do(req)
 }
 
-// ChangeAccountWithBody performs a PATCH /accounts/{id} (the `ChangeAccount` operationId) request,
-// with any type of body and a specified content type.
+// ChangeAccountWithBody Change an account
+//
+// Takes any type of body and a specified content type.
+//
+// Corresponds with PATCH /accounts/{id} (the `ChangeAccount` operationId).
 func (c *Client) ChangeAccountWithBody(ctx context.Context, id ThingId, params *ChangeAccountParams, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*http.Response, error) {
 	req, err := NewChangeAccountRequestWithBody(c.Server, id, params, contentType, body)
 	if err != nil {
@@ -3371,8 +3722,11 @@ func (c *Client) ChangeAccountWithBody(ctx context.Context, id ThingId, params *
 	return c.Client.Do(req)
 }
 
-// ChangeAccountWithApplicationMergePatchPlusJSONBody performs a PATCH /accounts/{id} (the `ChangeAccount` operationId) request.
+// ChangeAccountWithApplicationMergePatchPlusJSONBody Change an account
+//
 // Takes a body of the `application/merge-patch+json` content type.
+//
+// Corresponds with PATCH /accounts/{id} (the `ChangeAccount` operationId).
 func (c *Client) ChangeAccountWithApplicationMergePatchPlusJSONBody(ctx context.Context, id ThingId, params *ChangeAccountParams, body ChangeAccountApplicationMergePatchPlusJSONRequestBody, reqEditors ...RequestEditorFn) (*http.Response, error) {
 	req, err := NewChangeAccountRequestWithApplicationMergePatchPlusJSONBody(c.Server, id, params, body)
 	if err != nil {
@@ -3385,7 +3739,9 @@ func (c *Client) ChangeAccountWithApplicationMergePatchPlusJSONBody(ctx context.
 	return c.Client.Do(req)
 }
 
-// ListAssets performs a GET /assets (the `ListAssets` operationId) request.
+// ListAssets List assets
+//
+// Corresponds with GET /assets (the `ListAssets` operationId).
 func (c *Client) ListAssets(ctx context.Context, params *ListAssetsParams, reqEditors ...RequestEditorFn) (*http.Response, error) {
 	req, err := NewListAssetsRequest(c.Server, params)
 	if err != nil {
@@ -3398,8 +3754,11 @@ func (c *Client) ListAssets(ctx context.Context, params *ListAssetsParams, reqEd
 	return c.Client.Do(req)
 }
 
-// AddAssetWithBody performs a POST /assets (the `AddAsset` operationId) request,
-// with any type of body and a specified content type.
+// AddAssetWithBody Add an asset
+//
+// Takes any type of body and a specified content type.
+//
+// Corresponds with POST /assets (the `AddAsset` operationId).
 func (c *Client) AddAssetWithBody(ctx context.Context, params *AddAssetParams, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*http.Response, error) {
 	req, err := NewAddAssetRequestWithBody(c.Server, params, contentType, body)
 	if err != nil {
@@ -3412,8 +3771,11 @@ func (c *Client) AddAssetWithBody(ctx context.Context, params *AddAssetParams, c
 	return c.Client.Do(req)
 }
 
-// AddAsset performs a POST /assets (the `AddAsset` operationId) request.
+// AddAsset Add an asset
+//
 // Takes a body of the `application/json` content type.
+//
+// Corresponds with POST /assets (the `AddAsset` operationId).
 func (c *Client) AddAsset(ctx context.Context, params *AddAssetParams, body AddAssetJSONRequestBody, reqEditors ...RequestEditorFn) (*http.Response, error) {
 	req, err := NewAddAssetRequest(c.Server, params, body)
 	if err != nil {
@@ -3426,7 +3788,9 @@ func (c *Client) AddAsset(ctx context.Context, params *AddAssetParams, body AddA
 	return c.Client.Do(req)
 }
 
-// RemoveAsset performs a DELETE /assets/{id} (the `RemoveAsset` operationId) request.
+// RemoveAsset Remove an asset
+//
+// Corresponds with DELETE /assets/{id} (the `RemoveAsset` operationId).
 func (c *Client) RemoveAsset(ctx context.Context, id ThingId, params *RemoveAssetParams, reqEditors ...RequestEditorFn) (*http.Response, error) {
 	req, err := NewRemoveAssetRequest(c.Server, id, params)
 	if err != nil {
@@ -3439,7 +3803,9 @@ func (c *Client) RemoveAsset(ctx context.Context, id ThingId, params *RemoveAsse
 	return c.Client.Do(req)
 }
 
-// GetAsset performs a GET /assets/{id} (the `GetAsset` operationId) request.
+// GetAsset Show an asset
+//
+// Corresponds with GET /assets/{id} (the `GetAsset` operationId).
 func (c *Client) GetAsset(ctx context.Context, id ThingId, reqEditors ...RequestEditorFn) (*http.Response, error) {
 	req, err := NewGetAssetRequest(c.Server, id)
 	if err != nil {
@@ -3452,8 +3818,11 @@ func (c *Client) GetAsset(ctx context.Context, id ThingId, reqEditors ...Request
 	return c.Client.Do(req)
 }
 
-// ChangeAssetWithBody performs a PATCH /assets/{id} (the `ChangeAsset` operationId) request,
-// with any type of body and a specified content type.
+// ChangeAssetWithBody Change an asset
+//
+// Takes any type of body and a specified content type.
+//
+// Corresponds with PATCH /assets/{id} (the `ChangeAsset` operationId).
 func (c *Client) ChangeAssetWithBody(ctx context.Context, id ThingId, params *ChangeAssetParams, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*http.Response, error) {
 	req, err := NewChangeAssetRequestWithBody(c.Server, id, params, contentType, body)
 	if err != nil {
@@ -3466,8 +3835,11 @@ func (c *Client) ChangeAssetWithBody(ctx context.Context, id ThingId, params *Ch
 	return c.Client.Do(req)
 }
 
-// ChangeAssetWithApplicationMergePatchPlusJSONBody performs a PATCH /assets/{id} (the `ChangeAsset` operationId) request.
+// ChangeAssetWithApplicationMergePatchPlusJSONBody Change an asset
+//
 // Takes a body of the `application/merge-patch+json` content type.
+//
+// Corresponds with PATCH /assets/{id} (the `ChangeAsset` operationId).
 func (c *Client) ChangeAssetWithApplicationMergePatchPlusJSONBody(ctx context.Context, id ThingId, params *ChangeAssetParams, body ChangeAssetApplicationMergePatchPlusJSONRequestBody, reqEditors ...RequestEditorFn) (*http.Response, error) {
 	req, err := NewChangeAssetRequestWithApplicationMergePatchPlusJSONBody(c.Server, id, params, body)
 	if err != nil {
@@ -3480,7 +3852,9 @@ func (c *Client) ChangeAssetWithApplicationMergePatchPlusJSONBody(ctx context.Co
 	return c.Client.Do(req)
 }
 
-// ListCalendars performs a GET /calendars (the `ListCalendars` operationId) request.
+// ListCalendars List calendars
+//
+// Corresponds with GET /calendars (the `ListCalendars` operationId).
 func (c *Client) ListCalendars(ctx context.Context, reqEditors ...RequestEditorFn) (*http.Response, error) {
 	req, err := NewListCalendarsRequest(c.Server)
 	if err != nil {
@@ -3493,8 +3867,11 @@ func (c *Client) ListCalendars(ctx context.Context, reqEditors ...RequestEditorF
 	return c.Client.Do(req)
 }
 
-// AddCalendarWithBody performs a POST /calendars (the `AddCalendar` operationId) request,
-// with any type of body and a specified content type.
+// AddCalendarWithBody Add a calendar
+//
+// Takes any type of body and a specified content type.
+//
+// Corresponds with POST /calendars (the `AddCalendar` operationId).
 func (c *Client) AddCalendarWithBody(ctx context.Context, params *AddCalendarParams, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*http.Response, error) {
 	req, err := NewAddCalendarRequestWithBody(c.Server, params, contentType, body)
 	if err != nil {
@@ -3507,8 +3884,11 @@ func (c *Client) AddCalendarWithBody(ctx context.Context, params *AddCalendarPar
 	return c.Client.Do(req)
 }
 
-// AddCalendar performs a POST /calendars (the `AddCalendar` operationId) request.
+// AddCalendar Add a calendar
+//
 // Takes a body of the `application/json` content type.
+//
+// Corresponds with POST /calendars (the `AddCalendar` operationId).
 func (c *Client) AddCalendar(ctx context.Context, params *AddCalendarParams, body AddCalendarJSONRequestBody, reqEditors ...RequestEditorFn) (*http.Response, error) {
 	req, err := NewAddCalendarRequest(c.Server, params, body)
 	if err != nil {
@@ -3521,7 +3901,9 @@ func (c *Client) AddCalendar(ctx context.Context, params *AddCalendarParams, bod
 	return c.Client.Do(req)
 }
 
-// RemoveCalendar performs a DELETE /calendars/{id} (the `RemoveCalendar` operationId) request.
+// RemoveCalendar Remove a calendar
+//
+// Corresponds with DELETE /calendars/{id} (the `RemoveCalendar` operationId).
 func (c *Client) RemoveCalendar(ctx context.Context, id ThingId, reqEditors ...RequestEditorFn) (*http.Response, error) {
 	req, err := NewRemoveCalendarRequest(c.Server, id)
 	if err != nil {
@@ -3534,7 +3916,9 @@ func (c *Client) RemoveCalendar(ctx context.Context, id ThingId, reqEditors ...R
 	return c.Client.Do(req)
 }
 
-// GetCalendar performs a GET /calendars/{id} (the `GetCalendar` operationId) request.
+// GetCalendar Show a calendar
+//
+// Corresponds with GET /calendars/{id} (the `GetCalendar` operationId).
 func (c *Client) GetCalendar(ctx context.Context, id ThingId, reqEditors ...RequestEditorFn) (*http.Response, error) {
 	req, err := NewGetCalendarRequest(c.Server, id)
 	if err != nil {
@@ -3547,10 +3931,13 @@ func (c *Client) GetCalendar(ctx context.Context, id ThingId, reqEditors ...Requ
 	return c.Client.Do(req)
 }
 
-// AddCalendarVersionWithBody performs a POST /calendars/{id}/versions (the `AddCalendarVersion` operationId) request,
-// with any type of body and a specified content type.
+// AddCalendarVersionWithBody Change a calendar's hours from a date
 //
 // Lets a calendar be another from a date on. Running clocks follow, ended ones do not.
+//
+// Takes any type of body and a specified content type.
+//
+// Corresponds with POST /calendars/{id}/versions (the `AddCalendarVersion` operationId).
 func (c *Client) AddCalendarVersionWithBody(ctx context.Context, id ThingId, params *AddCalendarVersionParams, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*http.Response, error) {
 	req, err := NewAddCalendarVersionRequestWithBody(c.Server, id, params, contentType, body)
 	if err != nil {
@@ -3563,10 +3950,13 @@ func (c *Client) AddCalendarVersionWithBody(ctx context.Context, id ThingId, par
 	return c.Client.Do(req)
 }
 
-// AddCalendarVersion performs a POST /calendars/{id}/versions (the `AddCalendarVersion` operationId) request.
-// Takes a body of the `application/json` content type.
+// AddCalendarVersion Change a calendar's hours from a date
 //
 // Lets a calendar be another from a date on. Running clocks follow, ended ones do not.
+//
+// Takes a body of the `application/json` content type.
+//
+// Corresponds with POST /calendars/{id}/versions (the `AddCalendarVersion` operationId).
 func (c *Client) AddCalendarVersion(ctx context.Context, id ThingId, params *AddCalendarVersionParams, body AddCalendarVersionJSONRequestBody, reqEditors ...RequestEditorFn) (*http.Response, error) {
 	req, err := NewAddCalendarVersionRequest(c.Server, id, params, body)
 	if err != nil {
@@ -3579,7 +3969,9 @@ func (c *Client) AddCalendarVersion(ctx context.Context, id ThingId, params *Add
 	return c.Client.Do(req)
 }
 
-// ListCases performs a GET /cases (the `ListCases` operationId) request.
+// ListCases List cases
+//
+// Corresponds with GET /cases (the `ListCases` operationId).
 func (c *Client) ListCases(ctx context.Context, params *ListCasesParams, reqEditors ...RequestEditorFn) (*http.Response, error) {
 	req, err := NewListCasesRequest(c.Server, params)
 	if err != nil {
@@ -3592,8 +3984,11 @@ func (c *Client) ListCases(ctx context.Context, params *ListCasesParams, reqEdit
 	return c.Client.Do(req)
 }
 
-// OpenCaseWithBody performs a POST /cases (the `OpenCase` operationId) request,
-// with any type of body and a specified content type.
+// OpenCaseWithBody Open a case as a draft
+//
+// Takes any type of body and a specified content type.
+//
+// Corresponds with POST /cases (the `OpenCase` operationId).
 func (c *Client) OpenCaseWithBody(ctx context.Context, params *OpenCaseParams, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*http.Response, error) {
 	req, err := NewOpenCaseRequestWithBody(c.Server, params, contentType, body)
 	if err != nil {
@@ -3606,8 +4001,11 @@ func (c *Client) OpenCaseWithBody(ctx context.Context, params *OpenCaseParams, c
 	return c.Client.Do(req)
 }
 
-// OpenCase performs a POST /cases (the `OpenCase` operationId) request.
+// OpenCase Open a case as a draft
+//
 // Takes a body of the `application/json` content type.
+//
+// Corresponds with POST /cases (the `OpenCase` operationId).
 func (c *Client) OpenCase(ctx context.Context, params *OpenCaseParams, body OpenCaseJSONRequestBody, reqEditors ...RequestEditorFn) (*http.Response, error) {
 	req, err := NewOpenCaseRequest(c.Server, params, body)
 	if err != nil {
@@ -3620,7 +4018,9 @@ func (c *Client) OpenCase(ctx context.Context, params *OpenCaseParams, body Open
 	return c.Client.Do(req)
 }
 
-// GetCase performs a GET /cases/{case} (the `GetCase` operationId) request.
+// GetCase Show a case
+//
+// Corresponds with GET /cases/{case} (the `GetCase` operationId).
 func (c *Client) GetCase(ctx context.Context, pCase CaseName, reqEditors ...RequestEditorFn) (*http.Response, error) {
 	req, err := NewGetCaseRequest(c.Server, pCase)
 	if err != nil {
@@ -3633,10 +4033,13 @@ func (c *Client) GetCase(ctx context.Context, pCase CaseName, reqEditors ...Requ
 	return c.Client.Do(req)
 }
 
-// ChangeCaseWithBody performs a PATCH /cases/{case} (the `ChangeCase` operationId) request,
-// with any type of body and a specified content type.
+// ChangeCaseWithBody Change a case
 //
 // Changes a draft's facts; of a filed case only the title and our own ticket number.
+//
+// Takes any type of body and a specified content type.
+//
+// Corresponds with PATCH /cases/{case} (the `ChangeCase` operationId).
 func (c *Client) ChangeCaseWithBody(ctx context.Context, pCase CaseName, params *ChangeCaseParams, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*http.Response, error) {
 	req, err := NewChangeCaseRequestWithBody(c.Server, pCase, params, contentType, body)
 	if err != nil {
@@ -3649,10 +4052,13 @@ func (c *Client) ChangeCaseWithBody(ctx context.Context, pCase CaseName, params 
 	return c.Client.Do(req)
 }
 
-// ChangeCaseWithApplicationMergePatchPlusJSONBody performs a PATCH /cases/{case} (the `ChangeCase` operationId) request.
-// Takes a body of the `application/merge-patch+json` content type.
+// ChangeCaseWithApplicationMergePatchPlusJSONBody Change a case
 //
 // Changes a draft's facts; of a filed case only the title and our own ticket number.
+//
+// Takes a body of the `application/merge-patch+json` content type.
+//
+// Corresponds with PATCH /cases/{case} (the `ChangeCase` operationId).
 func (c *Client) ChangeCaseWithApplicationMergePatchPlusJSONBody(ctx context.Context, pCase CaseName, params *ChangeCaseParams, body ChangeCaseApplicationMergePatchPlusJSONRequestBody, reqEditors ...RequestEditorFn) (*http.Response, error) {
 	req, err := NewChangeCaseRequestWithApplicationMergePatchPlusJSONBody(c.Server, pCase, params, body)
 	if err != nil {
@@ -3665,10 +4071,13 @@ func (c *Client) ChangeCaseWithApplicationMergePatchPlusJSONBody(ctx context.Con
 	return c.Client.Do(req)
 }
 
-// AddCallWithBody performs a POST /cases/{case}/calls (the `AddCall` operationId) request,
-// with any type of body and a specified content type.
+// AddCallWithBody Record what the vendor said
 //
 // Writes down a call or chat that was. It counts as a message of the vendor's, of ours, or both, as said.
+//
+// Takes any type of body and a specified content type.
+//
+// Corresponds with POST /cases/{case}/calls (the `AddCall` operationId).
 func (c *Client) AddCallWithBody(ctx context.Context, pCase CaseName, params *AddCallParams, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*http.Response, error) {
 	req, err := NewAddCallRequestWithBody(c.Server, pCase, params, contentType, body)
 	if err != nil {
@@ -3681,10 +4090,13 @@ func (c *Client) AddCallWithBody(ctx context.Context, pCase CaseName, params *Ad
 	return c.Client.Do(req)
 }
 
-// AddCall performs a POST /cases/{case}/calls (the `AddCall` operationId) request.
-// Takes a body of the `application/json` content type.
+// AddCall Record what the vendor said
 //
 // Writes down a call or chat that was. It counts as a message of the vendor's, of ours, or both, as said.
+//
+// Takes a body of the `application/json` content type.
+//
+// Corresponds with POST /cases/{case}/calls (the `AddCall` operationId).
 func (c *Client) AddCall(ctx context.Context, pCase CaseName, params *AddCallParams, body AddCallJSONRequestBody, reqEditors ...RequestEditorFn) (*http.Response, error) {
 	req, err := NewAddCallRequest(c.Server, pCase, params, body)
 	if err != nil {
@@ -3697,7 +4109,9 @@ func (c *Client) AddCall(ctx context.Context, pCase CaseName, params *AddCallPar
 	return c.Client.Do(req)
 }
 
-// ListDeadlines performs a GET /cases/{case}/deadlines (the `ListDeadlines` operationId) request.
+// ListDeadlines List the deadlines of a case
+//
+// Corresponds with GET /cases/{case}/deadlines (the `ListDeadlines` operationId).
 func (c *Client) ListDeadlines(ctx context.Context, pCase CaseName, params *ListDeadlinesParams, reqEditors ...RequestEditorFn) (*http.Response, error) {
 	req, err := NewListDeadlinesRequest(c.Server, pCase, params)
 	if err != nil {
@@ -3710,10 +4124,13 @@ func (c *Client) ListDeadlines(ctx context.Context, pCase CaseName, params *List
 	return c.Client.Do(req)
 }
 
-// DecideDeliveryWithBody performs a POST /cases/{case}/deliveries/{delivery}/decision (the `DecideDelivery` operationId) request,
-// with any type of body and a specified content type.
+// DecideDeliveryWithBody Decide about a delivery
 //
 // A person's word on a sending that was refused, or of which nobody can say whether it arrived.
+//
+// Takes any type of body and a specified content type.
+//
+// Corresponds with POST /cases/{case}/deliveries/{delivery}/decision (the `DecideDelivery` operationId).
 func (c *Client) DecideDeliveryWithBody(ctx context.Context, pCase CaseName, delivery int64, params *DecideDeliveryParams, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*http.Response, error) {
 	req, err := NewDecideDeliveryRequestWithBody(c.Server, pCase, delivery, params, contentType, body)
 	if err != nil {
@@ -3726,10 +4143,13 @@ func (c *Client) DecideDeliveryWithBody(ctx context.Context, pCase CaseName, del
 	return c.Client.Do(req)
 }
 
-// DecideDelivery performs a POST /cases/{case}/deliveries/{delivery}/decision (the `DecideDelivery` operationId) request.
-// Takes a body of the `application/json` content type.
+// DecideDelivery Decide about a delivery
 //
 // A person's word on a sending that was refused, or of which nobody can say whether it arrived.
+//
+// Takes a body of the `application/json` content type.
+//
+// Corresponds with POST /cases/{case}/deliveries/{delivery}/decision (the `DecideDelivery` operationId).
 func (c *Client) DecideDelivery(ctx context.Context, pCase CaseName, delivery int64, params *DecideDeliveryParams, body DecideDeliveryJSONRequestBody, reqEditors ...RequestEditorFn) (*http.Response, error) {
 	req, err := NewDecideDeliveryRequest(c.Server, pCase, delivery, params, body)
 	if err != nil {
@@ -3742,7 +4162,9 @@ func (c *Client) DecideDelivery(ctx context.Context, pCase CaseName, delivery in
 	return c.Client.Do(req)
 }
 
-// ListEntries performs a GET /cases/{case}/entries (the `ListEntries` operationId) request.
+// ListEntries List the entries of a case
+//
+// Corresponds with GET /cases/{case}/entries (the `ListEntries` operationId).
 func (c *Client) ListEntries(ctx context.Context, pCase CaseName, params *ListEntriesParams, reqEditors ...RequestEditorFn) (*http.Response, error) {
 	req, err := NewListEntriesRequest(c.Server, pCase, params)
 	if err != nil {
@@ -3755,8 +4177,11 @@ func (c *Client) ListEntries(ctx context.Context, pCase CaseName, params *ListEn
 	return c.Client.Do(req)
 }
 
-// SendMessageWithBody performs a POST /cases/{case}/messages (the `SendMessage` operationId) request,
-// with any type of body and a specified content type.
+// SendMessageWithBody Send a message to the vendor
+//
+// Takes any type of body and a specified content type.
+//
+// Corresponds with POST /cases/{case}/messages (the `SendMessage` operationId).
 func (c *Client) SendMessageWithBody(ctx context.Context, pCase CaseName, params *SendMessageParams, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*http.Response, error) {
 	req, err := NewSendMessageRequestWithBody(c.Server, pCase, params, contentType, body)
 	if err != nil {
@@ -3769,8 +4194,11 @@ func (c *Client) SendMessageWithBody(ctx context.Context, pCase CaseName, params
 	return c.Client.Do(req)
 }
 
-// SendMessage performs a POST /cases/{case}/messages (the `SendMessage` operationId) request.
+// SendMessage Send a message to the vendor
+//
 // Takes a body of the `application/json` content type.
+//
+// Corresponds with POST /cases/{case}/messages (the `SendMessage` operationId).
 func (c *Client) SendMessage(ctx context.Context, pCase CaseName, params *SendMessageParams, body SendMessageJSONRequestBody, reqEditors ...RequestEditorFn) (*http.Response, error) {
 	req, err := NewSendMessageRequest(c.Server, pCase, params, body)
 	if err != nil {
@@ -3783,8 +4211,11 @@ func (c *Client) SendMessage(ctx context.Context, pCase CaseName, params *SendMe
 	return c.Client.Do(req)
 }
 
-// AddNoteWithBody performs a POST /cases/{case}/notes (the `AddNote` operationId) request,
-// with any type of body and a specified content type.
+// AddNoteWithBody Add a note
+//
+// Takes any type of body and a specified content type.
+//
+// Corresponds with POST /cases/{case}/notes (the `AddNote` operationId).
 func (c *Client) AddNoteWithBody(ctx context.Context, pCase CaseName, params *AddNoteParams, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*http.Response, error) {
 	req, err := NewAddNoteRequestWithBody(c.Server, pCase, params, contentType, body)
 	if err != nil {
@@ -3797,8 +4228,11 @@ func (c *Client) AddNoteWithBody(ctx context.Context, pCase CaseName, params *Ad
 	return c.Client.Do(req)
 }
 
-// AddNote performs a POST /cases/{case}/notes (the `AddNote` operationId) request.
+// AddNote Add a note
+//
 // Takes a body of the `application/json` content type.
+//
+// Corresponds with POST /cases/{case}/notes (the `AddNote` operationId).
 func (c *Client) AddNote(ctx context.Context, pCase CaseName, params *AddNoteParams, body AddNoteJSONRequestBody, reqEditors ...RequestEditorFn) (*http.Response, error) {
 	req, err := NewAddNoteRequest(c.Server, pCase, params, body)
 	if err != nil {
@@ -3811,8 +4245,11 @@ func (c *Client) AddNote(ctx context.Context, pCase CaseName, params *AddNotePar
 	return c.Client.Do(req)
 }
 
-// MarkReadWithBody performs a POST /cases/{case}/read (the `MarkRead` operationId) request,
-// with any type of body and a specified content type.
+// MarkReadWithBody Mark the vendor's messages as read
+//
+// Takes any type of body and a specified content type.
+//
+// Corresponds with POST /cases/{case}/read (the `MarkRead` operationId).
 func (c *Client) MarkReadWithBody(ctx context.Context, pCase CaseName, params *MarkReadParams, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*http.Response, error) {
 	req, err := NewMarkReadRequestWithBody(c.Server, pCase, params, contentType, body)
 	if err != nil {
@@ -3825,8 +4262,11 @@ func (c *Client) MarkReadWithBody(ctx context.Context, pCase CaseName, params *M
 	return c.Client.Do(req)
 }
 
-// MarkRead performs a POST /cases/{case}/read (the `MarkRead` operationId) request.
+// MarkRead Mark the vendor's messages as read
+//
 // Takes a body of the `application/json` content type.
+//
+// Corresponds with POST /cases/{case}/read (the `MarkRead` operationId).
 func (c *Client) MarkRead(ctx context.Context, pCase CaseName, params *MarkReadParams, body MarkReadJSONRequestBody, reqEditors ...RequestEditorFn) (*http.Response, error) {
 	req, err := NewMarkReadRequest(c.Server, pCase, params, body)
 	if err != nil {
@@ -3839,8 +4279,11 @@ func (c *Client) MarkRead(ctx context.Context, pCase CaseName, params *MarkReadP
 	return c.Client.Do(req)
 }
 
-// TakeStepWithBody performs a POST /cases/{case}/steps (the `TakeStep` operationId) request,
-// with any type of body and a specified content type.
+// TakeStepWithBody Take a step on a case
+//
+// Takes any type of body and a specified content type.
+//
+// Corresponds with POST /cases/{case}/steps (the `TakeStep` operationId).
 func (c *Client) TakeStepWithBody(ctx context.Context, pCase CaseName, params *TakeStepParams, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*http.Response, error) {
 	req, err := NewTakeStepRequestWithBody(c.Server, pCase, params, contentType, body)
 	if err != nil {
@@ -3853,8 +4296,11 @@ func (c *Client) TakeStepWithBody(ctx context.Context, pCase CaseName, params *T
 	return c.Client.Do(req)
 }
 
-// TakeStep performs a POST /cases/{case}/steps (the `TakeStep` operationId) request.
+// TakeStep Take a step on a case
+//
 // Takes a body of the `application/json` content type.
+//
+// Corresponds with POST /cases/{case}/steps (the `TakeStep` operationId).
 func (c *Client) TakeStep(ctx context.Context, pCase CaseName, params *TakeStepParams, body TakeStepJSONRequestBody, reqEditors ...RequestEditorFn) (*http.Response, error) {
 	req, err := NewTakeStepRequest(c.Server, pCase, params, body)
 	if err != nil {
@@ -3867,10 +4313,13 @@ func (c *Client) TakeStep(ctx context.Context, pCase CaseName, params *TakeStepP
 	return c.Client.Do(req)
 }
 
-// CheckWithBody performs a POST /check (the `Check` operationId) request,
-// with any type of body and a specified content type.
+// CheckWithBody Check a record without saving it
 //
 // Says what would be wrong with a record of the register, new or changed, and writes nothing.
+//
+// Takes any type of body and a specified content type.
+//
+// Corresponds with POST /check (the `Check` operationId).
 func (c *Client) CheckWithBody(ctx context.Context, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*http.Response, error) {
 	req, err := NewCheckRequestWithBody(c.Server, contentType, body)
 	if err != nil {
@@ -3883,10 +4332,13 @@ func (c *Client) CheckWithBody(ctx context.Context, contentType string, body io.
 	return c.Client.Do(req)
 }
 
-// Check performs a POST /check (the `Check` operationId) request.
-// Takes a body of the `application/json` content type.
+// Check Check a record without saving it
 //
 // Says what would be wrong with a record of the register, new or changed, and writes nothing.
+//
+// Takes a body of the `application/json` content type.
+//
+// Corresponds with POST /check (the `Check` operationId).
 func (c *Client) Check(ctx context.Context, body CheckJSONRequestBody, reqEditors ...RequestEditorFn) (*http.Response, error) {
 	req, err := NewCheckRequest(c.Server, body)
 	if err != nil {
@@ -3899,7 +4351,9 @@ func (c *Client) Check(ctx context.Context, body CheckJSONRequestBody, reqEditor
 	return c.Client.Do(req)
 }
 
-// ListContracts performs a GET /contracts (the `ListContracts` operationId) request.
+// ListContracts List contracts
+//
+// Corresponds with GET /contracts (the `ListContracts` operationId).
 func (c *Client) ListContracts(ctx context.Context, params *ListContractsParams, reqEditors ...RequestEditorFn) (*http.Response, error) {
 	req, err := NewListContractsRequest(c.Server, params)
 	if err != nil {
@@ -3912,8 +4366,11 @@ func (c *Client) ListContracts(ctx context.Context, params *ListContractsParams,
 	return c.Client.Do(req)
 }
 
-// AddContractWithBody performs a POST /contracts (the `AddContract` operationId) request,
-// with any type of body and a specified content type.
+// AddContractWithBody Add a contract
+//
+// Takes any type of body and a specified content type.
+//
+// Corresponds with POST /contracts (the `AddContract` operationId).
 func (c *Client) AddContractWithBody(ctx context.Context, params *AddContractParams, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*http.Response, error) {
 	req, err := NewAddContractRequestWithBody(c.Server, params, contentType, body)
 	if err != nil {
@@ -3926,8 +4383,11 @@ func (c *Client) AddContractWithBody(ctx context.Context, params *AddContractPar
 	return c.Client.Do(req)
 }
 
-// AddContract performs a POST /contracts (the `AddContract` operationId) request.
+// AddContract Add a contract
+//
 // Takes a body of the `application/json` content type.
+//
+// Corresponds with POST /contracts (the `AddContract` operationId).
 func (c *Client) AddContract(ctx context.Context, params *AddContractParams, body AddContractJSONRequestBody, reqEditors ...RequestEditorFn) (*http.Response, error) {
 	req, err := NewAddContractRequest(c.Server, params, body)
 	if err != nil {
@@ -3940,7 +4400,9 @@ func (c *Client) AddContract(ctx context.Context, params *AddContractParams, bod
 	return c.Client.Do(req)
 }
 
-// RemoveContract performs a DELETE /contracts/{id} (the `RemoveContract` operationId) request.
+// RemoveContract Remove a contract
+//
+// Corresponds with DELETE /contracts/{id} (the `RemoveContract` operationId).
 func (c *Client) RemoveContract(ctx context.Context, id ThingId, params *RemoveContractParams, reqEditors ...RequestEditorFn) (*http.Response, error) {
 	req, err := NewRemoveContractRequest(c.Server, id, params)
 	if err != nil {
@@ -3953,7 +4415,9 @@ func (c *Client) RemoveContract(ctx context.Context, id ThingId, params *RemoveC
 	return c.Client.Do(req)
 }
 
-// GetContract performs a GET /contracts/{id} (the `GetContract` operationId) request.
+// GetContract Show a contract
+//
+// Corresponds with GET /contracts/{id} (the `GetContract` operationId).
 func (c *Client) GetContract(ctx context.Context, id ThingId, reqEditors ...RequestEditorFn) (*http.Response, error) {
 	req, err := NewGetContractRequest(c.Server, id)
 	if err != nil {
@@ -3966,8 +4430,11 @@ func (c *Client) GetContract(ctx context.Context, id ThingId, reqEditors ...Requ
 	return c.Client.Do(req)
 }
 
-// ChangeContractWithBody performs a PATCH /contracts/{id} (the `ChangeContract` operationId) request,
-// with any type of body and a specified content type.
+// ChangeContractWithBody Change a contract
+//
+// Takes any type of body and a specified content type.
+//
+// Corresponds with PATCH /contracts/{id} (the `ChangeContract` operationId).
 func (c *Client) ChangeContractWithBody(ctx context.Context, id ThingId, params *ChangeContractParams, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*http.Response, error) {
 	req, err := NewChangeContractRequestWithBody(c.Server, id, params, contentType, body)
 	if err != nil {
@@ -3980,8 +4447,11 @@ func (c *Client) ChangeContractWithBody(ctx context.Context, id ThingId, params 
 	return c.Client.Do(req)
 }
 
-// ChangeContractWithApplicationMergePatchPlusJSONBody performs a PATCH /contracts/{id} (the `ChangeContract` operationId) request.
+// ChangeContractWithApplicationMergePatchPlusJSONBody Change a contract
+//
 // Takes a body of the `application/merge-patch+json` content type.
+//
+// Corresponds with PATCH /contracts/{id} (the `ChangeContract` operationId).
 func (c *Client) ChangeContractWithApplicationMergePatchPlusJSONBody(ctx context.Context, id ThingId, params *ChangeContractParams, body ChangeContractApplicationMergePatchPlusJSONRequestBody, reqEditors ...RequestEditorFn) (*http.Response, error) {
 	req, err := NewChangeContractRequestWithApplicationMergePatchPlusJSONBody(c.Server, id, params, body)
 	if err != nil {
@@ -3994,9 +4464,11 @@ func (c *Client) ChangeContractWithApplicationMergePatchPlusJSONBody(ctx context
 	return c.Client.Do(req)
 }
 
-// StreamEvents performs a GET /events (the `StreamEvents` operationId) request.
+// StreamEvents Follow changes of cases
 //
 // Server-sent events. Each says that a case is at an entry; fetch it to see.
+//
+// Corresponds with GET /events (the `StreamEvents` operationId).
 func (c *Client) StreamEvents(ctx context.Context, reqEditors ...RequestEditorFn) (*http.Response, error) {
 	req, err := NewStreamEventsRequest(c.Server)
 	if err != nil {
@@ -4009,9 +4481,11 @@ func (c *Client) StreamEvents(ctx context.Context, reqEditors ...RequestEditorFn
 	return c.Client.Do(req)
 }
 
-// Find performs a GET /find (the `Find` operationId) request.
+// Find Find by number or words
 //
 // Looks everywhere for an identifier or for words, exact hits first; what is nearly right only where nothing is right.
+//
+// Corresponds with GET /find (the `Find` operationId).
 func (c *Client) Find(ctx context.Context, params *FindParams, reqEditors ...RequestEditorFn) (*http.Response, error) {
 	req, err := NewFindRequest(c.Server, params)
 	if err != nil {
@@ -4024,8 +4498,11 @@ func (c *Client) Find(ctx context.Context, params *FindParams, reqEditors ...Req
 	return c.Client.Do(req)
 }
 
-// GradeWithBody performs a POST /grade (the `Grade` operationId) request,
-// with any type of body and a specified content type.
+// GradeWithBody Grade facts by severity
+//
+// Takes any type of body and a specified content type.
+//
+// Corresponds with POST /grade (the `Grade` operationId).
 func (c *Client) GradeWithBody(ctx context.Context, params *GradeParams, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*http.Response, error) {
 	req, err := NewGradeRequestWithBody(c.Server, params, contentType, body)
 	if err != nil {
@@ -4038,8 +4515,11 @@ func (c *Client) GradeWithBody(ctx context.Context, params *GradeParams, content
 	return c.Client.Do(req)
 }
 
-// Grade performs a POST /grade (the `Grade` operationId) request.
+// Grade Grade facts by severity
+//
 // Takes a body of the `application/json` content type.
+//
+// Corresponds with POST /grade (the `Grade` operationId).
 func (c *Client) Grade(ctx context.Context, params *GradeParams, body GradeJSONRequestBody, reqEditors ...RequestEditorFn) (*http.Response, error) {
 	req, err := NewGradeRequest(c.Server, params, body)
 	if err != nil {
@@ -4052,7 +4532,9 @@ func (c *Client) Grade(ctx context.Context, params *GradeParams, body GradeJSONR
 	return c.Client.Do(req)
 }
 
-// GetMe performs a GET /me (the `GetMe` operationId) request.
+// GetMe Show who is signed in
+//
+// Corresponds with GET /me (the `GetMe` operationId).
 func (c *Client) GetMe(ctx context.Context, reqEditors ...RequestEditorFn) (*http.Response, error) {
 	req, err := NewGetMeRequest(c.Server)
 	if err != nil {
@@ -4065,10 +4547,13 @@ func (c *Client) GetMe(ctx context.Context, reqEditors ...RequestEditorFn) (*htt
 	return c.Client.Do(req)
 }
 
-// ReadPackWithBody performs a POST /packs (the `ReadPack` operationId) request,
-// with any type of body and a specified content type.
+// ReadPackWithBody Import a vendor pack
 //
 // Holds a vendor pack against what is known of the vendor, and changes what differs. Look first: what is changed is only what somebody has seen.
+//
+// Takes any type of body and a specified content type.
+//
+// Corresponds with POST /packs (the `ReadPack` operationId).
 func (c *Client) ReadPackWithBody(ctx context.Context, params *ReadPackParams, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*http.Response, error) {
 	req, err := NewReadPackRequestWithBody(c.Server, params, contentType, body)
 	if err != nil {
@@ -4081,10 +4566,13 @@ func (c *Client) ReadPackWithBody(ctx context.Context, params *ReadPackParams, c
 	return c.Client.Do(req)
 }
 
-// ReadPack performs a POST /packs (the `ReadPack` operationId) request.
-// Takes a body of the `application/json` content type.
+// ReadPack Import a vendor pack
 //
 // Holds a vendor pack against what is known of the vendor, and changes what differs. Look first: what is changed is only what somebody has seen.
+//
+// Takes a body of the `application/json` content type.
+//
+// Corresponds with POST /packs (the `ReadPack` operationId).
 func (c *Client) ReadPack(ctx context.Context, params *ReadPackParams, body ReadPackJSONRequestBody, reqEditors ...RequestEditorFn) (*http.Response, error) {
 	req, err := NewReadPackRequest(c.Server, params, body)
 	if err != nil {
@@ -4097,7 +4585,9 @@ func (c *Client) ReadPack(ctx context.Context, params *ReadPackParams, body Read
 	return c.Client.Do(req)
 }
 
-// ListPeople performs a GET /people (the `ListPeople` operationId) request.
+// ListPeople List our people
+//
+// Corresponds with GET /people (the `ListPeople` operationId).
 func (c *Client) ListPeople(ctx context.Context, reqEditors ...RequestEditorFn) (*http.Response, error) {
 	req, err := NewListPeopleRequest(c.Server)
 	if err != nil {
@@ -4110,8 +4600,11 @@ func (c *Client) ListPeople(ctx context.Context, reqEditors ...RequestEditorFn) 
 	return c.Client.Do(req)
 }
 
-// AddPersonWithBody performs a POST /people (the `AddPerson` operationId) request,
-// with any type of body and a specified content type.
+// AddPersonWithBody Add a person
+//
+// Takes any type of body and a specified content type.
+//
+// Corresponds with POST /people (the `AddPerson` operationId).
 func (c *Client) AddPersonWithBody(ctx context.Context, params *AddPersonParams, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*http.Response, error) {
 	req, err := NewAddPersonRequestWithBody(c.Server, params, contentType, body)
 	if err != nil {
@@ -4124,8 +4617,11 @@ func (c *Client) AddPersonWithBody(ctx context.Context, params *AddPersonParams,
 	return c.Client.Do(req)
 }
 
-// AddPerson performs a POST /people (the `AddPerson` operationId) request.
+// AddPerson Add a person
+//
 // Takes a body of the `application/json` content type.
+//
+// Corresponds with POST /people (the `AddPerson` operationId).
 func (c *Client) AddPerson(ctx context.Context, params *AddPersonParams, body AddPersonJSONRequestBody, reqEditors ...RequestEditorFn) (*http.Response, error) {
 	req, err := NewAddPersonRequest(c.Server, params, body)
 	if err != nil {
@@ -4138,10 +4634,15 @@ func (c *Client) AddPerson(ctx context.Context, params *AddPersonParams, body Ad
 	return c.Client.Do(req)
 }
 
-// ChangePersonWithBody performs a PATCH /people/{person} (the `ChangePerson` operationId) request,
-// with any type of body and a specified content type.
-func (c *Client) ChangePersonWithBody(ctx context.Context, person PersonId, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*http.Response, error) {
-	req, err := NewChangePersonRequestWithBody(c.Server, person, contentType, body)
+// ChangePersonWithBody Change a person
+//
+// A new password, or leaving, ends the person's sessions and tokens.
+//
+// Takes any type of body and a specified content type.
+//
+// Corresponds with PATCH /people/{person} (the `ChangePerson` operationId).
+func (c *Client) ChangePersonWithBody(ctx context.Context, person PersonId, params *ChangePersonParams, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*http.Response, error) {
+	req, err := NewChangePersonRequestWithBody(c.Server, person, params, contentType, body)
 	if err != nil {
 		return nil, err
 	}
@@ -4152,10 +4653,15 @@ func (c *Client) ChangePersonWithBody(ctx context.Context, person PersonId, cont
 	return c.Client.Do(req)
 }
 
-// ChangePersonWithApplicationMergePatchPlusJSONBody performs a PATCH /people/{person} (the `ChangePerson` operationId) request.
+// ChangePersonWithApplicationMergePatchPlusJSONBody Change a person
+//
+// A new password, or leaving, ends the person's sessions and tokens.
+//
 // Takes a body of the `application/merge-patch+json` content type.
-func (c *Client) ChangePersonWithApplicationMergePatchPlusJSONBody(ctx context.Context, person PersonId, body ChangePersonApplicationMergePatchPlusJSONRequestBody, reqEditors ...RequestEditorFn) (*http.Response, error) {
-	req, err := NewChangePersonRequestWithApplicationMergePatchPlusJSONBody(c.Server, person, body)
+//
+// Corresponds with PATCH /people/{person} (the `ChangePerson` operationId).
+func (c *Client) ChangePersonWithApplicationMergePatchPlusJSONBody(ctx context.Context, person PersonId, params *ChangePersonParams, body ChangePersonApplicationMergePatchPlusJSONRequestBody, reqEditors ...RequestEditorFn) (*http.Response, error) {
+	req, err := NewChangePersonRequestWithApplicationMergePatchPlusJSONBody(c.Server, person, params, body)
 	if err != nil {
 		return nil, err
 	}
@@ -4166,9 +4672,11 @@ func (c *Client) ChangePersonWithApplicationMergePatchPlusJSONBody(ctx context.C
 	return c.Client.Do(req)
 }
 
-// ListHolds performs a GET /people/{person}/holds (the `ListHolds` operationId) request.
+// ListHolds List what depends on a person
 //
 // What hangs on a person at the vendors: logins, rights, being the named contact, notices
+//
+// Corresponds with GET /people/{person}/holds (the `ListHolds` operationId).
 func (c *Client) ListHolds(ctx context.Context, person PersonId, reqEditors ...RequestEditorFn) (*http.Response, error) {
 	req, err := NewListHoldsRequest(c.Server, person)
 	if err != nil {
@@ -4181,7 +4689,9 @@ func (c *Client) ListHolds(ctx context.Context, person PersonId, reqEditors ...R
 	return c.Client.Do(req)
 }
 
-// GetPolicy performs a GET /policy (the `GetPolicy` operationId) request.
+// GetPolicy Show our policy
+//
+// Corresponds with GET /policy (the `GetPolicy` operationId).
 func (c *Client) GetPolicy(ctx context.Context, reqEditors ...RequestEditorFn) (*http.Response, error) {
 	req, err := NewGetPolicyRequest(c.Server)
 	if err != nil {
@@ -4194,10 +4704,13 @@ func (c *Client) GetPolicy(ctx context.Context, reqEditors ...RequestEditorFn) (
 	return c.Client.Do(req)
 }
 
-// ChangePolicyWithBody performs a PATCH /policy (the `ChangePolicy` operationId) request,
-// with any type of body and a specified content type.
+// ChangePolicyWithBody Change our policy
 //
 // Makes a new version; cases keep the one they were filed under.
+//
+// Takes any type of body and a specified content type.
+//
+// Corresponds with PATCH /policy (the `ChangePolicy` operationId).
 func (c *Client) ChangePolicyWithBody(ctx context.Context, params *ChangePolicyParams, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*http.Response, error) {
 	req, err := NewChangePolicyRequestWithBody(c.Server, params, contentType, body)
 	if err != nil {
@@ -4210,10 +4723,13 @@ func (c *Client) ChangePolicyWithBody(ctx context.Context, params *ChangePolicyP
 	return c.Client.Do(req)
 }
 
-// ChangePolicyWithApplicationMergePatchPlusJSONBody performs a PATCH /policy (the `ChangePolicy` operationId) request.
-// Takes a body of the `application/merge-patch+json` content type.
+// ChangePolicyWithApplicationMergePatchPlusJSONBody Change our policy
 //
 // Makes a new version; cases keep the one they were filed under.
+//
+// Takes a body of the `application/merge-patch+json` content type.
+//
+// Corresponds with PATCH /policy (the `ChangePolicy` operationId).
 func (c *Client) ChangePolicyWithApplicationMergePatchPlusJSONBody(ctx context.Context, params *ChangePolicyParams, body ChangePolicyApplicationMergePatchPlusJSONRequestBody, reqEditors ...RequestEditorFn) (*http.Response, error) {
 	req, err := NewChangePolicyRequestWithApplicationMergePatchPlusJSONBody(c.Server, params, body)
 	if err != nil {
@@ -4226,10 +4742,13 @@ func (c *Client) ChangePolicyWithApplicationMergePatchPlusJSONBody(ctx context.C
 	return c.Client.Do(req)
 }
 
-// PreviewHoursWithBody performs a POST /preview (the `PreviewHours` operationId) request,
-// with any type of body and a specified content type.
+// PreviewHoursWithBody Preview when a target falls due
 //
 // Says when a target would fall due in some hours, and writes nothing.
+//
+// Takes any type of body and a specified content type.
+//
+// Corresponds with POST /preview (the `PreviewHours` operationId).
 func (c *Client) PreviewHoursWithBody(ctx context.Context, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*http.Response, error) {
 	req, err := NewPreviewHoursRequestWithBody(c.Server, contentType, body)
 	if err != nil {
@@ -4242,10 +4761,13 @@ func (c *Client) PreviewHoursWithBody(ctx context.Context, contentType string, b
 	return c.Client.Do(req)
 }
 
-// PreviewHours performs a POST /preview (the `PreviewHours` operationId) request.
-// Takes a body of the `application/json` content type.
+// PreviewHours Preview when a target falls due
 //
 // Says when a target would fall due in some hours, and writes nothing.
+//
+// Takes a body of the `application/json` content type.
+//
+// Corresponds with POST /preview (the `PreviewHours` operationId).
 func (c *Client) PreviewHours(ctx context.Context, body PreviewHoursJSONRequestBody, reqEditors ...RequestEditorFn) (*http.Response, error) {
 	req, err := NewPreviewHoursRequest(c.Server, body)
 	if err != nil {
@@ -4258,7 +4780,9 @@ func (c *Client) PreviewHours(ctx context.Context, body PreviewHoursJSONRequestB
 	return c.Client.Do(req)
 }
 
-// ListProducts performs a GET /products (the `ListProducts` operationId) request.
+// ListProducts List products
+//
+// Corresponds with GET /products (the `ListProducts` operationId).
 func (c *Client) ListProducts(ctx context.Context, params *ListProductsParams, reqEditors ...RequestEditorFn) (*http.Response, error) {
 	req, err := NewListProductsRequest(c.Server, params)
 	if err != nil {
@@ -4271,8 +4795,11 @@ func (c *Client) ListProducts(ctx context.Context, params *ListProductsParams, r
 	return c.Client.Do(req)
 }
 
-// AddProductWithBody performs a POST /products (the `AddProduct` operationId) request,
-// with any type of body and a specified content type.
+// AddProductWithBody Add a product
+//
+// Takes any type of body and a specified content type.
+//
+// Corresponds with POST /products (the `AddProduct` operationId).
 func (c *Client) AddProductWithBody(ctx context.Context, params *AddProductParams, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*http.Response, error) {
 	req, err := NewAddProductRequestWithBody(c.Server, params, contentType, body)
 	if err != nil {
@@ -4285,8 +4812,11 @@ func (c *Client) AddProductWithBody(ctx context.Context, params *AddProductParam
 	return c.Client.Do(req)
 }
 
-// AddProduct performs a POST /products (the `AddProduct` operationId) request.
+// AddProduct Add a product
+//
 // Takes a body of the `application/json` content type.
+//
+// Corresponds with POST /products (the `AddProduct` operationId).
 func (c *Client) AddProduct(ctx context.Context, params *AddProductParams, body AddProductJSONRequestBody, reqEditors ...RequestEditorFn) (*http.Response, error) {
 	req, err := NewAddProductRequest(c.Server, params, body)
 	if err != nil {
@@ -4299,7 +4829,9 @@ func (c *Client) AddProduct(ctx context.Context, params *AddProductParams, body 
 	return c.Client.Do(req)
 }
 
-// RemoveProduct performs a DELETE /products/{id} (the `RemoveProduct` operationId) request.
+// RemoveProduct Remove a product
+//
+// Corresponds with DELETE /products/{id} (the `RemoveProduct` operationId).
 func (c *Client) RemoveProduct(ctx context.Context, id ThingId, params *RemoveProductParams, reqEditors ...RequestEditorFn) (*http.Response, error) {
 	req, err := NewRemoveProductRequest(c.Server, id, params)
 	if err != nil {
@@ -4312,7 +4844,9 @@ func (c *Client) RemoveProduct(ctx context.Context, id ThingId, params *RemovePr
 	return c.Client.Do(req)
 }
 
-// GetProduct performs a GET /products/{id} (the `GetProduct` operationId) request.
+// GetProduct Show a product
+//
+// Corresponds with GET /products/{id} (the `GetProduct` operationId).
 func (c *Client) GetProduct(ctx context.Context, id ThingId, reqEditors ...RequestEditorFn) (*http.Response, error) {
 	req, err := NewGetProductRequest(c.Server, id)
 	if err != nil {
@@ -4325,8 +4859,11 @@ func (c *Client) GetProduct(ctx context.Context, id ThingId, reqEditors ...Reque
 	return c.Client.Do(req)
 }
 
-// ChangeProductWithBody performs a PATCH /products/{id} (the `ChangeProduct` operationId) request,
-// with any type of body and a specified content type.
+// ChangeProductWithBody Change a product
+//
+// Takes any type of body and a specified content type.
+//
+// Corresponds with PATCH /products/{id} (the `ChangeProduct` operationId).
 func (c *Client) ChangeProductWithBody(ctx context.Context, id ThingId, params *ChangeProductParams, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*http.Response, error) {
 	req, err := NewChangeProductRequestWithBody(c.Server, id, params, contentType, body)
 	if err != nil {
@@ -4339,8 +4876,11 @@ func (c *Client) ChangeProductWithBody(ctx context.Context, id ThingId, params *
 	return c.Client.Do(req)
 }
 
-// ChangeProductWithApplicationMergePatchPlusJSONBody performs a PATCH /products/{id} (the `ChangeProduct` operationId) request.
+// ChangeProductWithApplicationMergePatchPlusJSONBody Change a product
+//
 // Takes a body of the `application/merge-patch+json` content type.
+//
+// Corresponds with PATCH /products/{id} (the `ChangeProduct` operationId).
 func (c *Client) ChangeProductWithApplicationMergePatchPlusJSONBody(ctx context.Context, id ThingId, params *ChangeProductParams, body ChangeProductApplicationMergePatchPlusJSONRequestBody, reqEditors ...RequestEditorFn) (*http.Response, error) {
 	req, err := NewChangeProductRequestWithApplicationMergePatchPlusJSONBody(c.Server, id, params, body)
 	if err != nil {
@@ -4353,9 +4893,11 @@ func (c *Client) ChangeProductWithApplicationMergePatchPlusJSONBody(ctx context.
 	return c.Client.Do(req)
 }
 
-// ListSecrets performs a GET /secrets (the `ListSecrets` operationId) request.
+// ListSecrets List secrets
 //
 // What is known of secrets; never what they are.
+//
+// Corresponds with GET /secrets (the `ListSecrets` operationId).
 func (c *Client) ListSecrets(ctx context.Context, params *ListSecretsParams, reqEditors ...RequestEditorFn) (*http.Response, error) {
 	req, err := NewListSecretsRequest(c.Server, params)
 	if err != nil {
@@ -4368,8 +4910,11 @@ func (c *Client) ListSecrets(ctx context.Context, params *ListSecretsParams, req
 	return c.Client.Do(req)
 }
 
-// AddSecretWithBody performs a POST /secrets (the `AddSecret` operationId) request,
-// with any type of body and a specified content type.
+// AddSecretWithBody Add a secret
+//
+// Takes any type of body and a specified content type.
+//
+// Corresponds with POST /secrets (the `AddSecret` operationId).
 func (c *Client) AddSecretWithBody(ctx context.Context, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*http.Response, error) {
 	req, err := NewAddSecretRequestWithBody(c.Server, contentType, body)
 	if err != nil {
@@ -4382,8 +4927,11 @@ func (c *Client) AddSecretWithBody(ctx context.Context, contentType string, body
 	return c.Client.Do(req)
 }
 
-// AddSecret performs a POST /secrets (the `AddSecret` operationId) request.
+// AddSecret Add a secret
+//
 // Takes a body of the `application/json` content type.
+//
+// Corresponds with POST /secrets (the `AddSecret` operationId).
 func (c *Client) AddSecret(ctx context.Context, body AddSecretJSONRequestBody, reqEditors ...RequestEditorFn) (*http.Response, error) {
 	req, err := NewAddSecretRequest(c.Server, body)
 	if err != nil {
@@ -4396,7 +4944,9 @@ func (c *Client) AddSecret(ctx context.Context, body AddSecretJSONRequestBody, r
 	return c.Client.Do(req)
 }
 
-// RemoveSecret performs a DELETE /secrets/{secret} (the `RemoveSecret` operationId) request.
+// RemoveSecret Remove a secret
+//
+// Corresponds with DELETE /secrets/{secret} (the `RemoveSecret` operationId).
 func (c *Client) RemoveSecret(ctx context.Context, secret SecretName, params *RemoveSecretParams, reqEditors ...RequestEditorFn) (*http.Response, error) {
 	req, err := NewRemoveSecretRequest(c.Server, secret, params)
 	if err != nil {
@@ -4409,7 +4959,9 @@ func (c *Client) RemoveSecret(ctx context.Context, secret SecretName, params *Re
 	return c.Client.Do(req)
 }
 
-// GetSecret performs a GET /secrets/{secret} (the `GetSecret` operationId) request.
+// GetSecret Show a secret without its value
+//
+// Corresponds with GET /secrets/{secret} (the `GetSecret` operationId).
 func (c *Client) GetSecret(ctx context.Context, secret SecretName, reqEditors ...RequestEditorFn) (*http.Response, error) {
 	req, err := NewGetSecretRequest(c.Server, secret)
 	if err != nil {
@@ -4422,10 +4974,13 @@ func (c *Client) GetSecret(ctx context.Context, secret SecretName, reqEditors ..
 	return c.Client.Do(req)
 }
 
-// ChangeSecretWithBody performs a PATCH /secrets/{secret} (the `ChangeSecret` operationId) request,
-// with any type of body and a specified content type.
+// ChangeSecretWithBody Change a secret
 //
 // Changes what is known of a secret; the member value gives it another value, or with null takes it out of the vault. Vendor and hosts change only together with the value.
+//
+// Takes any type of body and a specified content type.
+//
+// Corresponds with PATCH /secrets/{secret} (the `ChangeSecret` operationId).
 func (c *Client) ChangeSecretWithBody(ctx context.Context, secret SecretName, params *ChangeSecretParams, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*http.Response, error) {
 	req, err := NewChangeSecretRequestWithBody(c.Server, secret, params, contentType, body)
 	if err != nil {
@@ -4438,10 +4993,13 @@ func (c *Client) ChangeSecretWithBody(ctx context.Context, secret SecretName, pa
 	return c.Client.Do(req)
 }
 
-// ChangeSecretWithApplicationMergePatchPlusJSONBody performs a PATCH /secrets/{secret} (the `ChangeSecret` operationId) request.
-// Takes a body of the `application/merge-patch+json` content type.
+// ChangeSecretWithApplicationMergePatchPlusJSONBody Change a secret
 //
 // Changes what is known of a secret; the member value gives it another value, or with null takes it out of the vault. Vendor and hosts change only together with the value.
+//
+// Takes a body of the `application/merge-patch+json` content type.
+//
+// Corresponds with PATCH /secrets/{secret} (the `ChangeSecret` operationId).
 func (c *Client) ChangeSecretWithApplicationMergePatchPlusJSONBody(ctx context.Context, secret SecretName, params *ChangeSecretParams, body ChangeSecretApplicationMergePatchPlusJSONRequestBody, reqEditors ...RequestEditorFn) (*http.Response, error) {
 	req, err := NewChangeSecretRequestWithApplicationMergePatchPlusJSONBody(c.Server, secret, params, body)
 	if err != nil {
@@ -4454,10 +5012,13 @@ func (c *Client) ChangeSecretWithApplicationMergePatchPlusJSONBody(ctx context.C
 	return c.Client.Do(req)
 }
 
-// RevealSecretWithBody performs a POST /secrets/{secret}/reveal (the `RevealSecret` operationId) request,
-// with any type of body and a specified content type.
+// RevealSecretWithBody Reveal a secret
 //
 // Shows one secret to one person, and keeps on record that it did.
+//
+// Takes any type of body and a specified content type.
+//
+// Corresponds with POST /secrets/{secret}/reveal (the `RevealSecret` operationId).
 func (c *Client) RevealSecretWithBody(ctx context.Context, secret SecretName, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*http.Response, error) {
 	req, err := NewRevealSecretRequestWithBody(c.Server, secret, contentType, body)
 	if err != nil {
@@ -4470,10 +5031,13 @@ func (c *Client) RevealSecretWithBody(ctx context.Context, secret SecretName, co
 	return c.Client.Do(req)
 }
 
-// RevealSecret performs a POST /secrets/{secret}/reveal (the `RevealSecret` operationId) request.
-// Takes a body of the `application/json` content type.
+// RevealSecret Reveal a secret
 //
 // Shows one secret to one person, and keeps on record that it did.
+//
+// Takes a body of the `application/json` content type.
+//
+// Corresponds with POST /secrets/{secret}/reveal (the `RevealSecret` operationId).
 func (c *Client) RevealSecret(ctx context.Context, secret SecretName, body RevealSecretJSONRequestBody, reqEditors ...RequestEditorFn) (*http.Response, error) {
 	req, err := NewRevealSecretRequest(c.Server, secret, body)
 	if err != nil {
@@ -4486,8 +5050,11 @@ func (c *Client) RevealSecret(ctx context.Context, secret SecretName, body Revea
 	return c.Client.Do(req)
 }
 
-// SignInWithBody performs a POST /sign-in (the `SignIn` operationId) request,
-// with any type of body and a specified content type.
+// SignInWithBody Sign in
+//
+// Takes any type of body and a specified content type.
+//
+// Corresponds with POST /sign-in (the `SignIn` operationId).
 func (c *Client) SignInWithBody(ctx context.Context, params *SignInParams, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*http.Response, error) {
 	req, err := NewSignInRequestWithBody(c.Server, params, contentType, body)
 	if err != nil {
@@ -4500,8 +5067,11 @@ func (c *Client) SignInWithBody(ctx context.Context, params *SignInParams, conte
 	return c.Client.Do(req)
 }
 
-// SignIn performs a POST /sign-in (the `SignIn` operationId) request.
+// SignIn Sign in
+//
 // Takes a body of the `application/json` content type.
+//
+// Corresponds with POST /sign-in (the `SignIn` operationId).
 func (c *Client) SignIn(ctx context.Context, params *SignInParams, body SignInJSONRequestBody, reqEditors ...RequestEditorFn) (*http.Response, error) {
 	req, err := NewSignInRequest(c.Server, params, body)
 	if err != nil {
@@ -4514,7 +5084,9 @@ func (c *Client) SignIn(ctx context.Context, params *SignInParams, body SignInJS
 	return c.Client.Do(req)
 }
 
-// SignOut performs a POST /sign-out (the `SignOut` operationId) request.
+// SignOut Sign out
+//
+// Corresponds with POST /sign-out (the `SignOut` operationId).
 func (c *Client) SignOut(ctx context.Context, params *SignOutParams, reqEditors ...RequestEditorFn) (*http.Response, error) {
 	req, err := NewSignOutRequest(c.Server, params)
 	if err != nil {
@@ -4527,9 +5099,11 @@ func (c *Client) SignOut(ctx context.Context, params *SignOutParams, reqEditors 
 	return c.Client.Do(req)
 }
 
-// WriteTable performs a GET /tables/{kind} (the `WriteTable` operationId) request.
+// WriteTable Export a table
 //
 // Records as a table: CSV (RFC 4180), a record a row, a member a column. It can be taken in again unchanged.
+//
+// Corresponds with GET /tables/{kind} (the `WriteTable` operationId).
 func (c *Client) WriteTable(ctx context.Context, kind TableKind, params *WriteTableParams, reqEditors ...RequestEditorFn) (*http.Response, error) {
 	req, err := NewWriteTableRequest(c.Server, kind, params)
 	if err != nil {
@@ -4542,10 +5116,13 @@ func (c *Client) WriteTable(ctx context.Context, kind TableKind, params *WriteTa
 	return c.Client.Do(req)
 }
 
-// ReadTableWithBody performs a POST /tables/{kind} (the `ReadTable` operationId) request,
-// with any type of body and a specified content type.
+// ReadTableWithBody Import a table
 //
 // Takes a table in, all of it or nothing: rows of what is known are changed, others added, and an empty cell takes a member out. The answer is JSON, a line for each thing told (see TableLine) while it goes on; the last has the sum or a problem.
+//
+// Takes any type of body and a specified content type.
+//
+// Corresponds with POST /tables/{kind} (the `ReadTable` operationId).
 func (c *Client) ReadTableWithBody(ctx context.Context, kind TableKind, params *ReadTableParams, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*http.Response, error) {
 	req, err := NewReadTableRequestWithBody(c.Server, kind, params, contentType, body)
 	if err != nil {
@@ -4558,7 +5135,9 @@ func (c *Client) ReadTableWithBody(ctx context.Context, kind TableKind, params *
 	return c.Client.Do(req)
 }
 
-// GetToday performs a GET /today (the `GetToday` operationId) request.
+// GetToday Show what needs doing next
+//
+// Corresponds with GET /today (the `GetToday` operationId).
 func (c *Client) GetToday(ctx context.Context, params *GetTodayParams, reqEditors ...RequestEditorFn) (*http.Response, error) {
 	req, err := NewGetTodayRequest(c.Server, params)
 	if err != nil {
@@ -4571,7 +5150,9 @@ func (c *Client) GetToday(ctx context.Context, params *GetTodayParams, reqEditor
 	return c.Client.Do(req)
 }
 
-// ListTokens performs a GET /tokens (the `ListTokens` operationId) request.
+// ListTokens List your tokens
+//
+// Corresponds with GET /tokens (the `ListTokens` operationId).
 func (c *Client) ListTokens(ctx context.Context, reqEditors ...RequestEditorFn) (*http.Response, error) {
 	req, err := NewListTokensRequest(c.Server)
 	if err != nil {
@@ -4584,8 +5165,11 @@ func (c *Client) ListTokens(ctx context.Context, reqEditors ...RequestEditorFn) 
 	return c.Client.Do(req)
 }
 
-// AddTokenWithBody performs a POST /tokens (the `AddToken` operationId) request,
-// with any type of body and a specified content type.
+// AddTokenWithBody Make a token
+//
+// Takes any type of body and a specified content type.
+//
+// Corresponds with POST /tokens (the `AddToken` operationId).
 func (c *Client) AddTokenWithBody(ctx context.Context, params *AddTokenParams, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*http.Response, error) {
 	req, err := NewAddTokenRequestWithBody(c.Server, params, contentType, body)
 	if err != nil {
@@ -4598,8 +5182,11 @@ func (c *Client) AddTokenWithBody(ctx context.Context, params *AddTokenParams, c
 	return c.Client.Do(req)
 }
 
-// AddToken performs a POST /tokens (the `AddToken` operationId) request.
+// AddToken Make a token
+//
 // Takes a body of the `application/json` content type.
+//
+// Corresponds with POST /tokens (the `AddToken` operationId).
 func (c *Client) AddToken(ctx context.Context, params *AddTokenParams, body AddTokenJSONRequestBody, reqEditors ...RequestEditorFn) (*http.Response, error) {
 	req, err := NewAddTokenRequest(c.Server, params, body)
 	if err != nil {
@@ -4612,7 +5199,9 @@ func (c *Client) AddToken(ctx context.Context, params *AddTokenParams, body AddT
 	return c.Client.Do(req)
 }
 
-// RevokeToken performs a DELETE /tokens/{token} (the `RevokeToken` operationId) request.
+// RevokeToken Revoke a token
+//
+// Corresponds with DELETE /tokens/{token} (the `RevokeToken` operationId).
 func (c *Client) RevokeToken(ctx context.Context, token int64, reqEditors ...RequestEditorFn) (*http.Response, error) {
 	req, err := NewRevokeTokenRequest(c.Server, token)
 	if err != nil {
@@ -4625,7 +5214,9 @@ func (c *Client) RevokeToken(ctx context.Context, token int64, reqEditors ...Req
 	return c.Client.Do(req)
 }
 
-// GetVault performs a GET /vault (the `GetVault` operationId) request.
+// GetVault Show the state of the vault
+//
+// Corresponds with GET /vault (the `GetVault` operationId).
 func (c *Client) GetVault(ctx context.Context, reqEditors ...RequestEditorFn) (*http.Response, error) {
 	req, err := NewGetVaultRequest(c.Server)
 	if err != nil {
@@ -4638,10 +5229,13 @@ func (c *Client) GetVault(ctx context.Context, reqEditors ...RequestEditorFn) (*
 	return c.Client.Do(req)
 }
 
-// RotateVaultWithBody performs a POST /vault/rotation (the `RotateVault` operationId) request,
-// with any type of body and a specified content type.
+// RotateVaultWithBody Change the key of the vault
 //
 // Makes a new key, and closes every secret with it while people work.
+//
+// Takes any type of body and a specified content type.
+//
+// Corresponds with POST /vault/rotation (the `RotateVault` operationId).
 func (c *Client) RotateVaultWithBody(ctx context.Context, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*http.Response, error) {
 	req, err := NewRotateVaultRequestWithBody(c.Server, contentType, body)
 	if err != nil {
@@ -4654,10 +5248,13 @@ func (c *Client) RotateVaultWithBody(ctx context.Context, contentType string, bo
 	return c.Client.Do(req)
 }
 
-// RotateVault performs a POST /vault/rotation (the `RotateVault` operationId) request.
-// Takes a body of the `application/json` content type.
+// RotateVault Change the key of the vault
 //
 // Makes a new key, and closes every secret with it while people work.
+//
+// Takes a body of the `application/json` content type.
+//
+// Corresponds with POST /vault/rotation (the `RotateVault` operationId).
 func (c *Client) RotateVault(ctx context.Context, body RotateVaultJSONRequestBody, reqEditors ...RequestEditorFn) (*http.Response, error) {
 	req, err := NewRotateVaultRequest(c.Server, body)
 	if err != nil {
@@ -4670,9 +5267,11 @@ func (c *Client) RotateVault(ctx context.Context, body RotateVaultJSONRequestBod
 	return c.Client.Do(req)
 }
 
-// ListVendors performs a GET /vendors (the `ListVendors` operationId) request.
-func (c *Client) ListVendors(ctx context.Context, reqEditors ...RequestEditorFn) (*http.Response, error) {
-	req, err := NewListVendorsRequest(c.Server)
+// ListVendors List vendors
+//
+// Corresponds with GET /vendors (the `ListVendors` operationId).
+func (c *Client) ListVendors(ctx context.Context, params *ListVendorsParams, reqEditors ...RequestEditorFn) (*http.Response, error) {
+	req, err := NewListVendorsRequest(c.Server, params)
 	if err != nil {
 		return nil, err
 	}
@@ -4683,8 +5282,11 @@ func (c *Client) ListVendors(ctx context.Context, reqEditors ...RequestEditorFn)
 	return c.Client.Do(req)
 }
 
-// AddVendorWithBody performs a POST /vendors (the `AddVendor` operationId) request,
-// with any type of body and a specified content type.
+// AddVendorWithBody Add a vendor
+//
+// Takes any type of body and a specified content type.
+//
+// Corresponds with POST /vendors (the `AddVendor` operationId).
 func (c *Client) AddVendorWithBody(ctx context.Context, params *AddVendorParams, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*http.Response, error) {
 	req, err := NewAddVendorRequestWithBody(c.Server, params, contentType, body)
 	if err != nil {
@@ -4697,8 +5299,11 @@ func (c *Client) AddVendorWithBody(ctx context.Context, params *AddVendorParams,
 	return c.Client.Do(req)
 }
 
-// AddVendor performs a POST /vendors (the `AddVendor` operationId) request.
+// AddVendor Add a vendor
+//
 // Takes a body of the `application/json` content type.
+//
+// Corresponds with POST /vendors (the `AddVendor` operationId).
 func (c *Client) AddVendor(ctx context.Context, params *AddVendorParams, body AddVendorJSONRequestBody, reqEditors ...RequestEditorFn) (*http.Response, error) {
 	req, err := NewAddVendorRequest(c.Server, params, body)
 	if err != nil {
@@ -4711,7 +5316,9 @@ func (c *Client) AddVendor(ctx context.Context, params *AddVendorParams, body Ad
 	return c.Client.Do(req)
 }
 
-// RemoveVendor performs a DELETE /vendors/{vendor} (the `RemoveVendor` operationId) request.
+// RemoveVendor Remove a vendor
+//
+// Corresponds with DELETE /vendors/{vendor} (the `RemoveVendor` operationId).
 func (c *Client) RemoveVendor(ctx context.Context, vendor string, params *RemoveVendorParams, reqEditors ...RequestEditorFn) (*http.Response, error) {
 	req, err := NewRemoveVendorRequest(c.Server, vendor, params)
 	if err != nil {
@@ -4724,7 +5331,9 @@ func (c *Client) RemoveVendor(ctx context.Context, vendor string, params *Remove
 	return c.Client.Do(req)
 }
 
-// GetVendor performs a GET /vendors/{vendor} (the `GetVendor` operationId) request.
+// GetVendor Show a vendor
+//
+// Corresponds with GET /vendors/{vendor} (the `GetVendor` operationId).
 func (c *Client) GetVendor(ctx context.Context, vendor string, reqEditors ...RequestEditorFn) (*http.Response, error) {
 	req, err := NewGetVendorRequest(c.Server, vendor)
 	if err != nil {
@@ -4737,8 +5346,11 @@ func (c *Client) GetVendor(ctx context.Context, vendor string, reqEditors ...Req
 	return c.Client.Do(req)
 }
 
-// ChangeVendorWithBody performs a PATCH /vendors/{vendor} (the `ChangeVendor` operationId) request,
-// with any type of body and a specified content type.
+// ChangeVendorWithBody Change a vendor
+//
+// Takes any type of body and a specified content type.
+//
+// Corresponds with PATCH /vendors/{vendor} (the `ChangeVendor` operationId).
 func (c *Client) ChangeVendorWithBody(ctx context.Context, vendor string, params *ChangeVendorParams, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*http.Response, error) {
 	req, err := NewChangeVendorRequestWithBody(c.Server, vendor, params, contentType, body)
 	if err != nil {
@@ -4751,8 +5363,11 @@ func (c *Client) ChangeVendorWithBody(ctx context.Context, vendor string, params
 	return c.Client.Do(req)
 }
 
-// ChangeVendorWithApplicationMergePatchPlusJSONBody performs a PATCH /vendors/{vendor} (the `ChangeVendor` operationId) request.
+// ChangeVendorWithApplicationMergePatchPlusJSONBody Change a vendor
+//
 // Takes a body of the `application/merge-patch+json` content type.
+//
+// Corresponds with PATCH /vendors/{vendor} (the `ChangeVendor` operationId).
 func (c *Client) ChangeVendorWithApplicationMergePatchPlusJSONBody(ctx context.Context, vendor string, params *ChangeVendorParams, body ChangeVendorApplicationMergePatchPlusJSONRequestBody, reqEditors ...RequestEditorFn) (*http.Response, error) {
 	req, err := NewChangeVendorRequestWithApplicationMergePatchPlusJSONBody(c.Server, vendor, params, body)
 	if err != nil {
@@ -4765,9 +5380,11 @@ func (c *Client) ChangeVendorWithApplicationMergePatchPlusJSONBody(ctx context.C
 	return c.Client.Do(req)
 }
 
-// GetPack performs a GET /vendors/{vendor}/pack (the `GetPack` operationId) request.
+// GetPack Export a vendor pack
 //
 // The vendor as a pack: one YAML file with all that is neither secret nor ours alone.
+//
+// Corresponds with GET /vendors/{vendor}/pack (the `GetPack` operationId).
 func (c *Client) GetPack(ctx context.Context, vendor string, reqEditors ...RequestEditorFn) (*http.Response, error) {
 	req, err := NewGetPackRequest(c.Server, vendor)
 	if err != nil {
@@ -4780,9 +5397,11 @@ func (c *Client) GetPack(ctx context.Context, vendor string, reqEditors ...Reque
 	return c.Client.Do(req)
 }
 
-// ListVendorPeople performs a GET /vendors/{vendor}/people (the `ListVendorPeople` operationId) request.
+// ListVendorPeople Export a vendor's people as contact cards
 //
 // The vendor's people as contact cards (vCard 4.0, RFC 6350).
+//
+// Corresponds with GET /vendors/{vendor}/people (the `ListVendorPeople` operationId).
 func (c *Client) ListVendorPeople(ctx context.Context, vendor string, reqEditors ...RequestEditorFn) (*http.Response, error) {
 	req, err := NewListVendorPeopleRequest(c.Server, vendor)
 	if err != nil {
@@ -7210,18 +7829,18 @@ func NewAddPersonRequestWithBody(server string, params *AddPersonParams, content
 }
 
 // NewChangePersonRequestWithApplicationMergePatchPlusJSONBody calls the generic ChangePerson builder with application/merge-patch+json body
-func NewChangePersonRequestWithApplicationMergePatchPlusJSONBody(server string, person PersonId, body ChangePersonApplicationMergePatchPlusJSONRequestBody) (*http.Request, error) {
+func NewChangePersonRequestWithApplicationMergePatchPlusJSONBody(server string, person PersonId, params *ChangePersonParams, body ChangePersonApplicationMergePatchPlusJSONRequestBody) (*http.Request, error) {
 	var bodyReader io.Reader
 	buf, err := json.Marshal(body)
 	if err != nil {
 		return nil, err
 	}
 	bodyReader = bytes.NewReader(buf)
-	return NewChangePersonRequestWithBody(server, person, "application/merge-patch+json", bodyReader)
+	return NewChangePersonRequestWithBody(server, person, params, "application/merge-patch+json", bodyReader)
 }
 
 // NewChangePersonRequestWithBody constructs an http.Request for the ChangePerson method, with any body, and a specified content type
-func NewChangePersonRequestWithBody(server string, person PersonId, contentType string, body io.Reader) (*http.Request, error) {
+func NewChangePersonRequestWithBody(server string, person PersonId, params *ChangePersonParams, contentType string, body io.Reader) (*http.Request, error) {
 	var err error
 
 	var pathParam0 string
@@ -7252,6 +7871,21 @@ func NewChangePersonRequestWithBody(server string, person PersonId, contentType 
 	}
 
 	req.Header.Add("Content-Type", contentType)
+
+	if params != nil {
+
+		if params.IfMatch != nil {
+			var headerParam0 string
+
+			headerParam0, err = runtime.StyleParamWithOptions("simple", false, "If-Match", *params.IfMatch, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationHeader, Type: "string", Format: ""})
+			if err != nil {
+				return nil, err
+			}
+
+			req.Header.Set("If-Match", headerParam0)
+		}
+
+	}
 
 	return req, nil
 }
@@ -8285,6 +8919,30 @@ func NewGetTodayRequest(server string, params *GetTodayParams) (*http.Request, e
 
 		}
 
+		if params.Cursor != nil {
+
+			if queryFrag, err := runtime.StyleParamWithOptions("form", true, "cursor", *params.Cursor, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationQuery, Type: "string", Format: ""}); err != nil {
+				return nil, err
+			} else {
+				for _, qp := range strings.Split(queryFrag, "&") {
+					rawQueryFragments = append(rawQueryFragments, qp)
+				}
+			}
+
+		}
+
+		if params.Limit != nil {
+
+			if queryFrag, err := runtime.StyleParamWithOptions("form", true, "limit", *params.Limit, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationQuery, Type: "integer", Format: ""}); err != nil {
+				return nil, err
+			} else {
+				for _, qp := range strings.Split(queryFrag, "&") {
+					rawQueryFragments = append(rawQueryFragments, qp)
+				}
+			}
+
+		}
+
 		if encoded := queryValues.Encode(); encoded != "" {
 			rawQueryFragments = append(rawQueryFragments, encoded)
 		}
@@ -8483,7 +9141,7 @@ func NewRotateVaultRequestWithBody(server string, contentType string, body io.Re
 }
 
 // NewListVendorsRequest constructs an http.Request for the ListVendors method
-func NewListVendorsRequest(server string) (*http.Request, error) {
+func NewListVendorsRequest(server string, params *ListVendorsParams) (*http.Request, error) {
 	var err error
 
 	serverURL, err := url.Parse(server)
@@ -8499,6 +9157,33 @@ func NewListVendorsRequest(server string) (*http.Request, error) {
 	queryURL, err := serverURL.Parse(operationPath)
 	if err != nil {
 		return nil, err
+	}
+
+	if params != nil {
+		// queryValues collects non-styled parameters (passthrough, JSON)
+		// that are safe to round-trip through url.Values.Encode().
+		queryValues := queryURL.Query()
+		// rawQueryFragments collects pre-encoded query fragments from
+		// styled parameters, preserving literal commas as delimiters
+		// per the OpenAPI spec (e.g. "color=blue,black,brown").
+		var rawQueryFragments []string
+
+		if params.Brief != nil {
+
+			if queryFrag, err := runtime.StyleParamWithOptions("form", true, "brief", *params.Brief, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationQuery, Type: "boolean", Format: ""}); err != nil {
+				return nil, err
+			} else {
+				for _, qp := range strings.Split(queryFrag, "&") {
+					rawQueryFragments = append(rawQueryFragments, qp)
+				}
+			}
+
+		}
+
+		if encoded := queryValues.Encode(); encoded != "" {
+			rawQueryFragments = append(rawQueryFragments, encoded)
+		}
+		queryURL.RawQuery = strings.Join(rawQueryFragments, "&")
 	}
 
 	req, err := http.NewRequest(http.MethodGet, queryURL.String(), nil)
@@ -8821,595 +9506,810 @@ func WithBaseURL(baseURL string) ClientOption {
 // ClientWithResponsesInterface is the interface specification for the client with responses above.
 type ClientWithResponsesInterface interface {
 
-	// ListAccountsWithResponse performs a GET /accounts (the `ListAccounts` operationId) request.
+	// ListAccountsWithResponse List accounts
 	//
 	// Returns a wrapper object for the known response body format(s).
+	//
+	// Corresponds with GET /accounts (the `ListAccounts` operationId).
 	ListAccountsWithResponse(ctx context.Context, params *ListAccountsParams, reqEditors ...RequestEditorFn) (*ListAccountsResponse, error)
 
-	// AddAccountWithBodyWithResponse performs a POST /accounts (the `AddAccount` operationId) request,
-	// with any type of body and a specified content type.
+	// AddAccountWithBodyWithResponse Add an account
 	//
-	// Returns a wrapper object for the known response body format(s).
+	// Takes any type of body and a specified content type, and returns a wrapper object for the known response body format(s).
+	//
+	// Corresponds with POST /accounts (the `AddAccount` operationId).
 	AddAccountWithBodyWithResponse(ctx context.Context, params *AddAccountParams, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*AddAccountResponse, error)
 
-	// AddAccountWithResponse performs a POST /accounts (the `AddAccount` operationId) request.
+	// AddAccountWithResponse Add an account
+	//
 	// Takes a body of the `application/json` content type, and returns a wrapper object for the known response body format(s).
+	//
+	// Corresponds with POST /accounts (the `AddAccount` operationId).
 	AddAccountWithResponse(ctx context.Context, params *AddAccountParams, body AddAccountJSONRequestBody, reqEditors ...RequestEditorFn) (*AddAccountResponse, error)
 
-	// RemoveAccountWithResponse performs a DELETE /accounts/{id} (the `RemoveAccount` operationId) request.
+	// RemoveAccountWithResponse Remove an account
 	//
 	// Returns a wrapper object for the known response body format(s).
+	//
+	// Corresponds with DELETE /accounts/{id} (the `RemoveAccount` operationId).
 	RemoveAccountWithResponse(ctx context.Context, id ThingId, params *RemoveAccountParams, reqEditors ...RequestEditorFn) (*RemoveAccountResponse, error)
 
-	// GetAccountWithResponse performs a GET /accounts/{id} (the `GetAccount` operationId) request.
+	// GetAccountWithResponse Show an account
 	//
 	// Returns a wrapper object for the known response body format(s).
+	//
+	// Corresponds with GET /accounts/{id} (the `GetAccount` operationId).
 	GetAccountWithResponse(ctx context.Context, id ThingId, reqEditors ...RequestEditorFn) (*GetAccountResponse, error)
 
-	// ChangeAccountWithBodyWithResponse performs a PATCH /accounts/{id} (the `ChangeAccount` operationId) request,
-	// with any type of body and a specified content type.
+	// ChangeAccountWithBodyWithResponse Change an account
 	//
-	// Returns a wrapper object for the known response body format(s).
+	// Takes any type of body and a specified content type, and returns a wrapper object for the known response body format(s).
+	//
+	// Corresponds with PATCH /accounts/{id} (the `ChangeAccount` operationId).
 	ChangeAccountWithBodyWithResponse(ctx context.Context, id ThingId, params *ChangeAccountParams, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*ChangeAccountResponse, error)
 
-	// ChangeAccountWithApplicationMergePatchPlusJSONBodyWithResponse performs a PATCH /accounts/{id} (the `ChangeAccount` operationId) request.
+	// ChangeAccountWithApplicationMergePatchPlusJSONBodyWithResponse Change an account
+	//
 	// Takes a body of the `application/merge-patch+json` content type, and returns a wrapper object for the known response body format(s).
+	//
+	// Corresponds with PATCH /accounts/{id} (the `ChangeAccount` operationId).
 	ChangeAccountWithApplicationMergePatchPlusJSONBodyWithResponse(ctx context.Context, id ThingId, params *ChangeAccountParams, body ChangeAccountApplicationMergePatchPlusJSONRequestBody, reqEditors ...RequestEditorFn) (*ChangeAccountResponse, error)
 
-	// ListAssetsWithResponse performs a GET /assets (the `ListAssets` operationId) request.
+	// ListAssetsWithResponse List assets
 	//
 	// Returns a wrapper object for the known response body format(s).
+	//
+	// Corresponds with GET /assets (the `ListAssets` operationId).
 	ListAssetsWithResponse(ctx context.Context, params *ListAssetsParams, reqEditors ...RequestEditorFn) (*ListAssetsResponse, error)
 
-	// AddAssetWithBodyWithResponse performs a POST /assets (the `AddAsset` operationId) request,
-	// with any type of body and a specified content type.
+	// AddAssetWithBodyWithResponse Add an asset
 	//
-	// Returns a wrapper object for the known response body format(s).
+	// Takes any type of body and a specified content type, and returns a wrapper object for the known response body format(s).
+	//
+	// Corresponds with POST /assets (the `AddAsset` operationId).
 	AddAssetWithBodyWithResponse(ctx context.Context, params *AddAssetParams, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*AddAssetResponse, error)
 
-	// AddAssetWithResponse performs a POST /assets (the `AddAsset` operationId) request.
+	// AddAssetWithResponse Add an asset
+	//
 	// Takes a body of the `application/json` content type, and returns a wrapper object for the known response body format(s).
+	//
+	// Corresponds with POST /assets (the `AddAsset` operationId).
 	AddAssetWithResponse(ctx context.Context, params *AddAssetParams, body AddAssetJSONRequestBody, reqEditors ...RequestEditorFn) (*AddAssetResponse, error)
 
-	// RemoveAssetWithResponse performs a DELETE /assets/{id} (the `RemoveAsset` operationId) request.
+	// RemoveAssetWithResponse Remove an asset
 	//
 	// Returns a wrapper object for the known response body format(s).
+	//
+	// Corresponds with DELETE /assets/{id} (the `RemoveAsset` operationId).
 	RemoveAssetWithResponse(ctx context.Context, id ThingId, params *RemoveAssetParams, reqEditors ...RequestEditorFn) (*RemoveAssetResponse, error)
 
-	// GetAssetWithResponse performs a GET /assets/{id} (the `GetAsset` operationId) request.
+	// GetAssetWithResponse Show an asset
 	//
 	// Returns a wrapper object for the known response body format(s).
+	//
+	// Corresponds with GET /assets/{id} (the `GetAsset` operationId).
 	GetAssetWithResponse(ctx context.Context, id ThingId, reqEditors ...RequestEditorFn) (*GetAssetResponse, error)
 
-	// ChangeAssetWithBodyWithResponse performs a PATCH /assets/{id} (the `ChangeAsset` operationId) request,
-	// with any type of body and a specified content type.
+	// ChangeAssetWithBodyWithResponse Change an asset
 	//
-	// Returns a wrapper object for the known response body format(s).
+	// Takes any type of body and a specified content type, and returns a wrapper object for the known response body format(s).
+	//
+	// Corresponds with PATCH /assets/{id} (the `ChangeAsset` operationId).
 	ChangeAssetWithBodyWithResponse(ctx context.Context, id ThingId, params *ChangeAssetParams, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*ChangeAssetResponse, error)
 
-	// ChangeAssetWithApplicationMergePatchPlusJSONBodyWithResponse performs a PATCH /assets/{id} (the `ChangeAsset` operationId) request.
+	// ChangeAssetWithApplicationMergePatchPlusJSONBodyWithResponse Change an asset
+	//
 	// Takes a body of the `application/merge-patch+json` content type, and returns a wrapper object for the known response body format(s).
+	//
+	// Corresponds with PATCH /assets/{id} (the `ChangeAsset` operationId).
 	ChangeAssetWithApplicationMergePatchPlusJSONBodyWithResponse(ctx context.Context, id ThingId, params *ChangeAssetParams, body ChangeAssetApplicationMergePatchPlusJSONRequestBody, reqEditors ...RequestEditorFn) (*ChangeAssetResponse, error)
 
-	// ListCalendarsWithResponse performs a GET /calendars (the `ListCalendars` operationId) request.
+	// ListCalendarsWithResponse List calendars
 	//
 	// Returns a wrapper object for the known response body format(s).
+	//
+	// Corresponds with GET /calendars (the `ListCalendars` operationId).
 	ListCalendarsWithResponse(ctx context.Context, reqEditors ...RequestEditorFn) (*ListCalendarsResponse, error)
 
-	// AddCalendarWithBodyWithResponse performs a POST /calendars (the `AddCalendar` operationId) request,
-	// with any type of body and a specified content type.
+	// AddCalendarWithBodyWithResponse Add a calendar
 	//
-	// Returns a wrapper object for the known response body format(s).
+	// Takes any type of body and a specified content type, and returns a wrapper object for the known response body format(s).
+	//
+	// Corresponds with POST /calendars (the `AddCalendar` operationId).
 	AddCalendarWithBodyWithResponse(ctx context.Context, params *AddCalendarParams, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*AddCalendarResponse, error)
 
-	// AddCalendarWithResponse performs a POST /calendars (the `AddCalendar` operationId) request.
+	// AddCalendarWithResponse Add a calendar
+	//
 	// Takes a body of the `application/json` content type, and returns a wrapper object for the known response body format(s).
+	//
+	// Corresponds with POST /calendars (the `AddCalendar` operationId).
 	AddCalendarWithResponse(ctx context.Context, params *AddCalendarParams, body AddCalendarJSONRequestBody, reqEditors ...RequestEditorFn) (*AddCalendarResponse, error)
 
-	// RemoveCalendarWithResponse performs a DELETE /calendars/{id} (the `RemoveCalendar` operationId) request.
+	// RemoveCalendarWithResponse Remove a calendar
 	//
 	// Returns a wrapper object for the known response body format(s).
+	//
+	// Corresponds with DELETE /calendars/{id} (the `RemoveCalendar` operationId).
 	RemoveCalendarWithResponse(ctx context.Context, id ThingId, reqEditors ...RequestEditorFn) (*RemoveCalendarResponse, error)
 
-	// GetCalendarWithResponse performs a GET /calendars/{id} (the `GetCalendar` operationId) request.
+	// GetCalendarWithResponse Show a calendar
 	//
 	// Returns a wrapper object for the known response body format(s).
+	//
+	// Corresponds with GET /calendars/{id} (the `GetCalendar` operationId).
 	GetCalendarWithResponse(ctx context.Context, id ThingId, reqEditors ...RequestEditorFn) (*GetCalendarResponse, error)
 
-	// AddCalendarVersionWithBodyWithResponse performs a POST /calendars/{id}/versions (the `AddCalendarVersion` operationId) request,
-	// with any type of body and a specified content type.
+	// AddCalendarVersionWithBodyWithResponse Change a calendar's hours from a date
 	//
 	// Lets a calendar be another from a date on. Running clocks follow, ended ones do not.
 	//
-	// Returns a wrapper object for the known response body format(s).
+	// Takes any type of body and a specified content type, and returns a wrapper object for the known response body format(s).
+	//
+	// Corresponds with POST /calendars/{id}/versions (the `AddCalendarVersion` operationId).
 	AddCalendarVersionWithBodyWithResponse(ctx context.Context, id ThingId, params *AddCalendarVersionParams, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*AddCalendarVersionResponse, error)
 
-	// AddCalendarVersionWithResponse performs a POST /calendars/{id}/versions (the `AddCalendarVersion` operationId) request.
-	// Takes a body of the `application/json` content type, and returns a wrapper object for the known response body format(s).
+	// AddCalendarVersionWithResponse Change a calendar's hours from a date
 	//
 	// Lets a calendar be another from a date on. Running clocks follow, ended ones do not.
+	//
+	// Takes a body of the `application/json` content type, and returns a wrapper object for the known response body format(s).
+	//
+	// Corresponds with POST /calendars/{id}/versions (the `AddCalendarVersion` operationId).
 	AddCalendarVersionWithResponse(ctx context.Context, id ThingId, params *AddCalendarVersionParams, body AddCalendarVersionJSONRequestBody, reqEditors ...RequestEditorFn) (*AddCalendarVersionResponse, error)
 
-	// ListCasesWithResponse performs a GET /cases (the `ListCases` operationId) request.
+	// ListCasesWithResponse List cases
 	//
 	// Returns a wrapper object for the known response body format(s).
+	//
+	// Corresponds with GET /cases (the `ListCases` operationId).
 	ListCasesWithResponse(ctx context.Context, params *ListCasesParams, reqEditors ...RequestEditorFn) (*ListCasesResponse, error)
 
-	// OpenCaseWithBodyWithResponse performs a POST /cases (the `OpenCase` operationId) request,
-	// with any type of body and a specified content type.
+	// OpenCaseWithBodyWithResponse Open a case as a draft
 	//
-	// Returns a wrapper object for the known response body format(s).
+	// Takes any type of body and a specified content type, and returns a wrapper object for the known response body format(s).
+	//
+	// Corresponds with POST /cases (the `OpenCase` operationId).
 	OpenCaseWithBodyWithResponse(ctx context.Context, params *OpenCaseParams, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*OpenCaseResponse, error)
 
-	// OpenCaseWithResponse performs a POST /cases (the `OpenCase` operationId) request.
+	// OpenCaseWithResponse Open a case as a draft
+	//
 	// Takes a body of the `application/json` content type, and returns a wrapper object for the known response body format(s).
+	//
+	// Corresponds with POST /cases (the `OpenCase` operationId).
 	OpenCaseWithResponse(ctx context.Context, params *OpenCaseParams, body OpenCaseJSONRequestBody, reqEditors ...RequestEditorFn) (*OpenCaseResponse, error)
 
-	// GetCaseWithResponse performs a GET /cases/{case} (the `GetCase` operationId) request.
+	// GetCaseWithResponse Show a case
 	//
 	// Returns a wrapper object for the known response body format(s).
+	//
+	// Corresponds with GET /cases/{case} (the `GetCase` operationId).
 	GetCaseWithResponse(ctx context.Context, pCase CaseName, reqEditors ...RequestEditorFn) (*GetCaseResponse, error)
 
-	// ChangeCaseWithBodyWithResponse performs a PATCH /cases/{case} (the `ChangeCase` operationId) request,
-	// with any type of body and a specified content type.
+	// ChangeCaseWithBodyWithResponse Change a case
 	//
 	// Changes a draft's facts; of a filed case only the title and our own ticket number.
 	//
-	// Returns a wrapper object for the known response body format(s).
+	// Takes any type of body and a specified content type, and returns a wrapper object for the known response body format(s).
+	//
+	// Corresponds with PATCH /cases/{case} (the `ChangeCase` operationId).
 	ChangeCaseWithBodyWithResponse(ctx context.Context, pCase CaseName, params *ChangeCaseParams, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*ChangeCaseResponse, error)
 
-	// ChangeCaseWithApplicationMergePatchPlusJSONBodyWithResponse performs a PATCH /cases/{case} (the `ChangeCase` operationId) request.
-	// Takes a body of the `application/merge-patch+json` content type, and returns a wrapper object for the known response body format(s).
+	// ChangeCaseWithApplicationMergePatchPlusJSONBodyWithResponse Change a case
 	//
 	// Changes a draft's facts; of a filed case only the title and our own ticket number.
+	//
+	// Takes a body of the `application/merge-patch+json` content type, and returns a wrapper object for the known response body format(s).
+	//
+	// Corresponds with PATCH /cases/{case} (the `ChangeCase` operationId).
 	ChangeCaseWithApplicationMergePatchPlusJSONBodyWithResponse(ctx context.Context, pCase CaseName, params *ChangeCaseParams, body ChangeCaseApplicationMergePatchPlusJSONRequestBody, reqEditors ...RequestEditorFn) (*ChangeCaseResponse, error)
 
-	// AddCallWithBodyWithResponse performs a POST /cases/{case}/calls (the `AddCall` operationId) request,
-	// with any type of body and a specified content type.
+	// AddCallWithBodyWithResponse Record what the vendor said
 	//
 	// Writes down a call or chat that was. It counts as a message of the vendor's, of ours, or both, as said.
 	//
-	// Returns a wrapper object for the known response body format(s).
+	// Takes any type of body and a specified content type, and returns a wrapper object for the known response body format(s).
+	//
+	// Corresponds with POST /cases/{case}/calls (the `AddCall` operationId).
 	AddCallWithBodyWithResponse(ctx context.Context, pCase CaseName, params *AddCallParams, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*AddCallResponse, error)
 
-	// AddCallWithResponse performs a POST /cases/{case}/calls (the `AddCall` operationId) request.
-	// Takes a body of the `application/json` content type, and returns a wrapper object for the known response body format(s).
+	// AddCallWithResponse Record what the vendor said
 	//
 	// Writes down a call or chat that was. It counts as a message of the vendor's, of ours, or both, as said.
+	//
+	// Takes a body of the `application/json` content type, and returns a wrapper object for the known response body format(s).
+	//
+	// Corresponds with POST /cases/{case}/calls (the `AddCall` operationId).
 	AddCallWithResponse(ctx context.Context, pCase CaseName, params *AddCallParams, body AddCallJSONRequestBody, reqEditors ...RequestEditorFn) (*AddCallResponse, error)
 
-	// ListDeadlinesWithResponse performs a GET /cases/{case}/deadlines (the `ListDeadlines` operationId) request.
+	// ListDeadlinesWithResponse List the deadlines of a case
 	//
 	// Returns a wrapper object for the known response body format(s).
+	//
+	// Corresponds with GET /cases/{case}/deadlines (the `ListDeadlines` operationId).
 	ListDeadlinesWithResponse(ctx context.Context, pCase CaseName, params *ListDeadlinesParams, reqEditors ...RequestEditorFn) (*ListDeadlinesResponse, error)
 
-	// DecideDeliveryWithBodyWithResponse performs a POST /cases/{case}/deliveries/{delivery}/decision (the `DecideDelivery` operationId) request,
-	// with any type of body and a specified content type.
+	// DecideDeliveryWithBodyWithResponse Decide about a delivery
 	//
 	// A person's word on a sending that was refused, or of which nobody can say whether it arrived.
 	//
-	// Returns a wrapper object for the known response body format(s).
+	// Takes any type of body and a specified content type, and returns a wrapper object for the known response body format(s).
+	//
+	// Corresponds with POST /cases/{case}/deliveries/{delivery}/decision (the `DecideDelivery` operationId).
 	DecideDeliveryWithBodyWithResponse(ctx context.Context, pCase CaseName, delivery int64, params *DecideDeliveryParams, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*DecideDeliveryResponse, error)
 
-	// DecideDeliveryWithResponse performs a POST /cases/{case}/deliveries/{delivery}/decision (the `DecideDelivery` operationId) request.
-	// Takes a body of the `application/json` content type, and returns a wrapper object for the known response body format(s).
+	// DecideDeliveryWithResponse Decide about a delivery
 	//
 	// A person's word on a sending that was refused, or of which nobody can say whether it arrived.
+	//
+	// Takes a body of the `application/json` content type, and returns a wrapper object for the known response body format(s).
+	//
+	// Corresponds with POST /cases/{case}/deliveries/{delivery}/decision (the `DecideDelivery` operationId).
 	DecideDeliveryWithResponse(ctx context.Context, pCase CaseName, delivery int64, params *DecideDeliveryParams, body DecideDeliveryJSONRequestBody, reqEditors ...RequestEditorFn) (*DecideDeliveryResponse, error)
 
-	// ListEntriesWithResponse performs a GET /cases/{case}/entries (the `ListEntries` operationId) request.
+	// ListEntriesWithResponse List the entries of a case
 	//
 	// Returns a wrapper object for the known response body format(s).
+	//
+	// Corresponds with GET /cases/{case}/entries (the `ListEntries` operationId).
 	ListEntriesWithResponse(ctx context.Context, pCase CaseName, params *ListEntriesParams, reqEditors ...RequestEditorFn) (*ListEntriesResponse, error)
 
-	// SendMessageWithBodyWithResponse performs a POST /cases/{case}/messages (the `SendMessage` operationId) request,
-	// with any type of body and a specified content type.
+	// SendMessageWithBodyWithResponse Send a message to the vendor
 	//
-	// Returns a wrapper object for the known response body format(s).
+	// Takes any type of body and a specified content type, and returns a wrapper object for the known response body format(s).
+	//
+	// Corresponds with POST /cases/{case}/messages (the `SendMessage` operationId).
 	SendMessageWithBodyWithResponse(ctx context.Context, pCase CaseName, params *SendMessageParams, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*SendMessageResponse, error)
 
-	// SendMessageWithResponse performs a POST /cases/{case}/messages (the `SendMessage` operationId) request.
+	// SendMessageWithResponse Send a message to the vendor
+	//
 	// Takes a body of the `application/json` content type, and returns a wrapper object for the known response body format(s).
+	//
+	// Corresponds with POST /cases/{case}/messages (the `SendMessage` operationId).
 	SendMessageWithResponse(ctx context.Context, pCase CaseName, params *SendMessageParams, body SendMessageJSONRequestBody, reqEditors ...RequestEditorFn) (*SendMessageResponse, error)
 
-	// AddNoteWithBodyWithResponse performs a POST /cases/{case}/notes (the `AddNote` operationId) request,
-	// with any type of body and a specified content type.
+	// AddNoteWithBodyWithResponse Add a note
 	//
-	// Returns a wrapper object for the known response body format(s).
+	// Takes any type of body and a specified content type, and returns a wrapper object for the known response body format(s).
+	//
+	// Corresponds with POST /cases/{case}/notes (the `AddNote` operationId).
 	AddNoteWithBodyWithResponse(ctx context.Context, pCase CaseName, params *AddNoteParams, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*AddNoteResponse, error)
 
-	// AddNoteWithResponse performs a POST /cases/{case}/notes (the `AddNote` operationId) request.
+	// AddNoteWithResponse Add a note
+	//
 	// Takes a body of the `application/json` content type, and returns a wrapper object for the known response body format(s).
+	//
+	// Corresponds with POST /cases/{case}/notes (the `AddNote` operationId).
 	AddNoteWithResponse(ctx context.Context, pCase CaseName, params *AddNoteParams, body AddNoteJSONRequestBody, reqEditors ...RequestEditorFn) (*AddNoteResponse, error)
 
-	// MarkReadWithBodyWithResponse performs a POST /cases/{case}/read (the `MarkRead` operationId) request,
-	// with any type of body and a specified content type.
+	// MarkReadWithBodyWithResponse Mark the vendor's messages as read
 	//
-	// Returns a wrapper object for the known response body format(s).
+	// Takes any type of body and a specified content type, and returns a wrapper object for the known response body format(s).
+	//
+	// Corresponds with POST /cases/{case}/read (the `MarkRead` operationId).
 	MarkReadWithBodyWithResponse(ctx context.Context, pCase CaseName, params *MarkReadParams, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*MarkReadResponse, error)
 
-	// MarkReadWithResponse performs a POST /cases/{case}/read (the `MarkRead` operationId) request.
+	// MarkReadWithResponse Mark the vendor's messages as read
+	//
 	// Takes a body of the `application/json` content type, and returns a wrapper object for the known response body format(s).
+	//
+	// Corresponds with POST /cases/{case}/read (the `MarkRead` operationId).
 	MarkReadWithResponse(ctx context.Context, pCase CaseName, params *MarkReadParams, body MarkReadJSONRequestBody, reqEditors ...RequestEditorFn) (*MarkReadResponse, error)
 
-	// TakeStepWithBodyWithResponse performs a POST /cases/{case}/steps (the `TakeStep` operationId) request,
-	// with any type of body and a specified content type.
+	// TakeStepWithBodyWithResponse Take a step on a case
 	//
-	// Returns a wrapper object for the known response body format(s).
+	// Takes any type of body and a specified content type, and returns a wrapper object for the known response body format(s).
+	//
+	// Corresponds with POST /cases/{case}/steps (the `TakeStep` operationId).
 	TakeStepWithBodyWithResponse(ctx context.Context, pCase CaseName, params *TakeStepParams, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*TakeStepResponse, error)
 
-	// TakeStepWithResponse performs a POST /cases/{case}/steps (the `TakeStep` operationId) request.
+	// TakeStepWithResponse Take a step on a case
+	//
 	// Takes a body of the `application/json` content type, and returns a wrapper object for the known response body format(s).
+	//
+	// Corresponds with POST /cases/{case}/steps (the `TakeStep` operationId).
 	TakeStepWithResponse(ctx context.Context, pCase CaseName, params *TakeStepParams, body TakeStepJSONRequestBody, reqEditors ...RequestEditorFn) (*TakeStepResponse, error)
 
-	// CheckWithBodyWithResponse performs a POST /check (the `Check` operationId) request,
-	// with any type of body and a specified content type.
+	// CheckWithBodyWithResponse Check a record without saving it
 	//
 	// Says what would be wrong with a record of the register, new or changed, and writes nothing.
 	//
-	// Returns a wrapper object for the known response body format(s).
+	// Takes any type of body and a specified content type, and returns a wrapper object for the known response body format(s).
+	//
+	// Corresponds with POST /check (the `Check` operationId).
 	CheckWithBodyWithResponse(ctx context.Context, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*CheckResponse, error)
 
-	// CheckWithResponse performs a POST /check (the `Check` operationId) request.
-	// Takes a body of the `application/json` content type, and returns a wrapper object for the known response body format(s).
+	// CheckWithResponse Check a record without saving it
 	//
 	// Says what would be wrong with a record of the register, new or changed, and writes nothing.
+	//
+	// Takes a body of the `application/json` content type, and returns a wrapper object for the known response body format(s).
+	//
+	// Corresponds with POST /check (the `Check` operationId).
 	CheckWithResponse(ctx context.Context, body CheckJSONRequestBody, reqEditors ...RequestEditorFn) (*CheckResponse, error)
 
-	// ListContractsWithResponse performs a GET /contracts (the `ListContracts` operationId) request.
+	// ListContractsWithResponse List contracts
 	//
 	// Returns a wrapper object for the known response body format(s).
+	//
+	// Corresponds with GET /contracts (the `ListContracts` operationId).
 	ListContractsWithResponse(ctx context.Context, params *ListContractsParams, reqEditors ...RequestEditorFn) (*ListContractsResponse, error)
 
-	// AddContractWithBodyWithResponse performs a POST /contracts (the `AddContract` operationId) request,
-	// with any type of body and a specified content type.
+	// AddContractWithBodyWithResponse Add a contract
 	//
-	// Returns a wrapper object for the known response body format(s).
+	// Takes any type of body and a specified content type, and returns a wrapper object for the known response body format(s).
+	//
+	// Corresponds with POST /contracts (the `AddContract` operationId).
 	AddContractWithBodyWithResponse(ctx context.Context, params *AddContractParams, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*AddContractResponse, error)
 
-	// AddContractWithResponse performs a POST /contracts (the `AddContract` operationId) request.
+	// AddContractWithResponse Add a contract
+	//
 	// Takes a body of the `application/json` content type, and returns a wrapper object for the known response body format(s).
+	//
+	// Corresponds with POST /contracts (the `AddContract` operationId).
 	AddContractWithResponse(ctx context.Context, params *AddContractParams, body AddContractJSONRequestBody, reqEditors ...RequestEditorFn) (*AddContractResponse, error)
 
-	// RemoveContractWithResponse performs a DELETE /contracts/{id} (the `RemoveContract` operationId) request.
+	// RemoveContractWithResponse Remove a contract
 	//
 	// Returns a wrapper object for the known response body format(s).
+	//
+	// Corresponds with DELETE /contracts/{id} (the `RemoveContract` operationId).
 	RemoveContractWithResponse(ctx context.Context, id ThingId, params *RemoveContractParams, reqEditors ...RequestEditorFn) (*RemoveContractResponse, error)
 
-	// GetContractWithResponse performs a GET /contracts/{id} (the `GetContract` operationId) request.
+	// GetContractWithResponse Show a contract
 	//
 	// Returns a wrapper object for the known response body format(s).
+	//
+	// Corresponds with GET /contracts/{id} (the `GetContract` operationId).
 	GetContractWithResponse(ctx context.Context, id ThingId, reqEditors ...RequestEditorFn) (*GetContractResponse, error)
 
-	// ChangeContractWithBodyWithResponse performs a PATCH /contracts/{id} (the `ChangeContract` operationId) request,
-	// with any type of body and a specified content type.
+	// ChangeContractWithBodyWithResponse Change a contract
 	//
-	// Returns a wrapper object for the known response body format(s).
+	// Takes any type of body and a specified content type, and returns a wrapper object for the known response body format(s).
+	//
+	// Corresponds with PATCH /contracts/{id} (the `ChangeContract` operationId).
 	ChangeContractWithBodyWithResponse(ctx context.Context, id ThingId, params *ChangeContractParams, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*ChangeContractResponse, error)
 
-	// ChangeContractWithApplicationMergePatchPlusJSONBodyWithResponse performs a PATCH /contracts/{id} (the `ChangeContract` operationId) request.
+	// ChangeContractWithApplicationMergePatchPlusJSONBodyWithResponse Change a contract
+	//
 	// Takes a body of the `application/merge-patch+json` content type, and returns a wrapper object for the known response body format(s).
+	//
+	// Corresponds with PATCH /contracts/{id} (the `ChangeContract` operationId).
 	ChangeContractWithApplicationMergePatchPlusJSONBodyWithResponse(ctx context.Context, id ThingId, params *ChangeContractParams, body ChangeContractApplicationMergePatchPlusJSONRequestBody, reqEditors ...RequestEditorFn) (*ChangeContractResponse, error)
 
-	// StreamEventsWithResponse performs a GET /events (the `StreamEvents` operationId) request.
+	// StreamEventsWithResponse Follow changes of cases
 	//
 	// Server-sent events. Each says that a case is at an entry; fetch it to see.
 	//
 	// Returns a wrapper object for the known response body format(s).
+	//
+	// Corresponds with GET /events (the `StreamEvents` operationId).
 	StreamEventsWithResponse(ctx context.Context, reqEditors ...RequestEditorFn) (*StreamEventsResponse, error)
 
-	// FindWithResponse performs a GET /find (the `Find` operationId) request.
+	// FindWithResponse Find by number or words
 	//
 	// Looks everywhere for an identifier or for words, exact hits first; what is nearly right only where nothing is right.
 	//
 	// Returns a wrapper object for the known response body format(s).
+	//
+	// Corresponds with GET /find (the `Find` operationId).
 	FindWithResponse(ctx context.Context, params *FindParams, reqEditors ...RequestEditorFn) (*FindResponse, error)
 
-	// GradeWithBodyWithResponse performs a POST /grade (the `Grade` operationId) request,
-	// with any type of body and a specified content type.
+	// GradeWithBodyWithResponse Grade facts by severity
 	//
-	// Returns a wrapper object for the known response body format(s).
+	// Takes any type of body and a specified content type, and returns a wrapper object for the known response body format(s).
+	//
+	// Corresponds with POST /grade (the `Grade` operationId).
 	GradeWithBodyWithResponse(ctx context.Context, params *GradeParams, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*GradeResponse, error)
 
-	// GradeWithResponse performs a POST /grade (the `Grade` operationId) request.
+	// GradeWithResponse Grade facts by severity
+	//
 	// Takes a body of the `application/json` content type, and returns a wrapper object for the known response body format(s).
+	//
+	// Corresponds with POST /grade (the `Grade` operationId).
 	GradeWithResponse(ctx context.Context, params *GradeParams, body GradeJSONRequestBody, reqEditors ...RequestEditorFn) (*GradeResponse, error)
 
-	// GetMeWithResponse performs a GET /me (the `GetMe` operationId) request.
+	// GetMeWithResponse Show who is signed in
 	//
 	// Returns a wrapper object for the known response body format(s).
+	//
+	// Corresponds with GET /me (the `GetMe` operationId).
 	GetMeWithResponse(ctx context.Context, reqEditors ...RequestEditorFn) (*GetMeResponse, error)
 
-	// ReadPackWithBodyWithResponse performs a POST /packs (the `ReadPack` operationId) request,
-	// with any type of body and a specified content type.
+	// ReadPackWithBodyWithResponse Import a vendor pack
 	//
 	// Holds a vendor pack against what is known of the vendor, and changes what differs. Look first: what is changed is only what somebody has seen.
 	//
-	// Returns a wrapper object for the known response body format(s).
+	// Takes any type of body and a specified content type, and returns a wrapper object for the known response body format(s).
+	//
+	// Corresponds with POST /packs (the `ReadPack` operationId).
 	ReadPackWithBodyWithResponse(ctx context.Context, params *ReadPackParams, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*ReadPackResponse, error)
 
-	// ReadPackWithResponse performs a POST /packs (the `ReadPack` operationId) request.
-	// Takes a body of the `application/json` content type, and returns a wrapper object for the known response body format(s).
+	// ReadPackWithResponse Import a vendor pack
 	//
 	// Holds a vendor pack against what is known of the vendor, and changes what differs. Look first: what is changed is only what somebody has seen.
+	//
+	// Takes a body of the `application/json` content type, and returns a wrapper object for the known response body format(s).
+	//
+	// Corresponds with POST /packs (the `ReadPack` operationId).
 	ReadPackWithResponse(ctx context.Context, params *ReadPackParams, body ReadPackJSONRequestBody, reqEditors ...RequestEditorFn) (*ReadPackResponse, error)
 
-	// ListPeopleWithResponse performs a GET /people (the `ListPeople` operationId) request.
+	// ListPeopleWithResponse List our people
 	//
 	// Returns a wrapper object for the known response body format(s).
+	//
+	// Corresponds with GET /people (the `ListPeople` operationId).
 	ListPeopleWithResponse(ctx context.Context, reqEditors ...RequestEditorFn) (*ListPeopleResponse, error)
 
-	// AddPersonWithBodyWithResponse performs a POST /people (the `AddPerson` operationId) request,
-	// with any type of body and a specified content type.
+	// AddPersonWithBodyWithResponse Add a person
 	//
-	// Returns a wrapper object for the known response body format(s).
+	// Takes any type of body and a specified content type, and returns a wrapper object for the known response body format(s).
+	//
+	// Corresponds with POST /people (the `AddPerson` operationId).
 	AddPersonWithBodyWithResponse(ctx context.Context, params *AddPersonParams, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*AddPersonResponse, error)
 
-	// AddPersonWithResponse performs a POST /people (the `AddPerson` operationId) request.
+	// AddPersonWithResponse Add a person
+	//
 	// Takes a body of the `application/json` content type, and returns a wrapper object for the known response body format(s).
+	//
+	// Corresponds with POST /people (the `AddPerson` operationId).
 	AddPersonWithResponse(ctx context.Context, params *AddPersonParams, body AddPersonJSONRequestBody, reqEditors ...RequestEditorFn) (*AddPersonResponse, error)
 
-	// ChangePersonWithBodyWithResponse performs a PATCH /people/{person} (the `ChangePerson` operationId) request,
-	// with any type of body and a specified content type.
+	// ChangePersonWithBodyWithResponse Change a person
 	//
-	// Returns a wrapper object for the known response body format(s).
-	ChangePersonWithBodyWithResponse(ctx context.Context, person PersonId, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*ChangePersonResponse, error)
+	// A new password, or leaving, ends the person's sessions and tokens.
+	//
+	// Takes any type of body and a specified content type, and returns a wrapper object for the known response body format(s).
+	//
+	// Corresponds with PATCH /people/{person} (the `ChangePerson` operationId).
+	ChangePersonWithBodyWithResponse(ctx context.Context, person PersonId, params *ChangePersonParams, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*ChangePersonResponse, error)
 
-	// ChangePersonWithApplicationMergePatchPlusJSONBodyWithResponse performs a PATCH /people/{person} (the `ChangePerson` operationId) request.
+	// ChangePersonWithApplicationMergePatchPlusJSONBodyWithResponse Change a person
+	//
+	// A new password, or leaving, ends the person's sessions and tokens.
+	//
 	// Takes a body of the `application/merge-patch+json` content type, and returns a wrapper object for the known response body format(s).
-	ChangePersonWithApplicationMergePatchPlusJSONBodyWithResponse(ctx context.Context, person PersonId, body ChangePersonApplicationMergePatchPlusJSONRequestBody, reqEditors ...RequestEditorFn) (*ChangePersonResponse, error)
+	//
+	// Corresponds with PATCH /people/{person} (the `ChangePerson` operationId).
+	ChangePersonWithApplicationMergePatchPlusJSONBodyWithResponse(ctx context.Context, person PersonId, params *ChangePersonParams, body ChangePersonApplicationMergePatchPlusJSONRequestBody, reqEditors ...RequestEditorFn) (*ChangePersonResponse, error)
 
-	// ListHoldsWithResponse performs a GET /people/{person}/holds (the `ListHolds` operationId) request.
+	// ListHoldsWithResponse List what depends on a person
 	//
 	// What hangs on a person at the vendors: logins, rights, being the named contact, notices
 	//
 	// Returns a wrapper object for the known response body format(s).
+	//
+	// Corresponds with GET /people/{person}/holds (the `ListHolds` operationId).
 	ListHoldsWithResponse(ctx context.Context, person PersonId, reqEditors ...RequestEditorFn) (*ListHoldsResponse, error)
 
-	// GetPolicyWithResponse performs a GET /policy (the `GetPolicy` operationId) request.
+	// GetPolicyWithResponse Show our policy
 	//
 	// Returns a wrapper object for the known response body format(s).
+	//
+	// Corresponds with GET /policy (the `GetPolicy` operationId).
 	GetPolicyWithResponse(ctx context.Context, reqEditors ...RequestEditorFn) (*GetPolicyResponse, error)
 
-	// ChangePolicyWithBodyWithResponse performs a PATCH /policy (the `ChangePolicy` operationId) request,
-	// with any type of body and a specified content type.
+	// ChangePolicyWithBodyWithResponse Change our policy
 	//
 	// Makes a new version; cases keep the one they were filed under.
 	//
-	// Returns a wrapper object for the known response body format(s).
+	// Takes any type of body and a specified content type, and returns a wrapper object for the known response body format(s).
+	//
+	// Corresponds with PATCH /policy (the `ChangePolicy` operationId).
 	ChangePolicyWithBodyWithResponse(ctx context.Context, params *ChangePolicyParams, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*ChangePolicyResponse, error)
 
-	// ChangePolicyWithApplicationMergePatchPlusJSONBodyWithResponse performs a PATCH /policy (the `ChangePolicy` operationId) request.
-	// Takes a body of the `application/merge-patch+json` content type, and returns a wrapper object for the known response body format(s).
+	// ChangePolicyWithApplicationMergePatchPlusJSONBodyWithResponse Change our policy
 	//
 	// Makes a new version; cases keep the one they were filed under.
+	//
+	// Takes a body of the `application/merge-patch+json` content type, and returns a wrapper object for the known response body format(s).
+	//
+	// Corresponds with PATCH /policy (the `ChangePolicy` operationId).
 	ChangePolicyWithApplicationMergePatchPlusJSONBodyWithResponse(ctx context.Context, params *ChangePolicyParams, body ChangePolicyApplicationMergePatchPlusJSONRequestBody, reqEditors ...RequestEditorFn) (*ChangePolicyResponse, error)
 
-	// PreviewHoursWithBodyWithResponse performs a POST /preview (the `PreviewHours` operationId) request,
-	// with any type of body and a specified content type.
+	// PreviewHoursWithBodyWithResponse Preview when a target falls due
 	//
 	// Says when a target would fall due in some hours, and writes nothing.
 	//
-	// Returns a wrapper object for the known response body format(s).
+	// Takes any type of body and a specified content type, and returns a wrapper object for the known response body format(s).
+	//
+	// Corresponds with POST /preview (the `PreviewHours` operationId).
 	PreviewHoursWithBodyWithResponse(ctx context.Context, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*PreviewHoursResponse, error)
 
-	// PreviewHoursWithResponse performs a POST /preview (the `PreviewHours` operationId) request.
-	// Takes a body of the `application/json` content type, and returns a wrapper object for the known response body format(s).
+	// PreviewHoursWithResponse Preview when a target falls due
 	//
 	// Says when a target would fall due in some hours, and writes nothing.
+	//
+	// Takes a body of the `application/json` content type, and returns a wrapper object for the known response body format(s).
+	//
+	// Corresponds with POST /preview (the `PreviewHours` operationId).
 	PreviewHoursWithResponse(ctx context.Context, body PreviewHoursJSONRequestBody, reqEditors ...RequestEditorFn) (*PreviewHoursResponse, error)
 
-	// ListProductsWithResponse performs a GET /products (the `ListProducts` operationId) request.
+	// ListProductsWithResponse List products
 	//
 	// Returns a wrapper object for the known response body format(s).
+	//
+	// Corresponds with GET /products (the `ListProducts` operationId).
 	ListProductsWithResponse(ctx context.Context, params *ListProductsParams, reqEditors ...RequestEditorFn) (*ListProductsResponse, error)
 
-	// AddProductWithBodyWithResponse performs a POST /products (the `AddProduct` operationId) request,
-	// with any type of body and a specified content type.
+	// AddProductWithBodyWithResponse Add a product
 	//
-	// Returns a wrapper object for the known response body format(s).
+	// Takes any type of body and a specified content type, and returns a wrapper object for the known response body format(s).
+	//
+	// Corresponds with POST /products (the `AddProduct` operationId).
 	AddProductWithBodyWithResponse(ctx context.Context, params *AddProductParams, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*AddProductResponse, error)
 
-	// AddProductWithResponse performs a POST /products (the `AddProduct` operationId) request.
+	// AddProductWithResponse Add a product
+	//
 	// Takes a body of the `application/json` content type, and returns a wrapper object for the known response body format(s).
+	//
+	// Corresponds with POST /products (the `AddProduct` operationId).
 	AddProductWithResponse(ctx context.Context, params *AddProductParams, body AddProductJSONRequestBody, reqEditors ...RequestEditorFn) (*AddProductResponse, error)
 
-	// RemoveProductWithResponse performs a DELETE /products/{id} (the `RemoveProduct` operationId) request.
+	// RemoveProductWithResponse Remove a product
 	//
 	// Returns a wrapper object for the known response body format(s).
+	//
+	// Corresponds with DELETE /products/{id} (the `RemoveProduct` operationId).
 	RemoveProductWithResponse(ctx context.Context, id ThingId, params *RemoveProductParams, reqEditors ...RequestEditorFn) (*RemoveProductResponse, error)
 
-	// GetProductWithResponse performs a GET /products/{id} (the `GetProduct` operationId) request.
+	// GetProductWithResponse Show a product
 	//
 	// Returns a wrapper object for the known response body format(s).
+	//
+	// Corresponds with GET /products/{id} (the `GetProduct` operationId).
 	GetProductWithResponse(ctx context.Context, id ThingId, reqEditors ...RequestEditorFn) (*GetProductResponse, error)
 
-	// ChangeProductWithBodyWithResponse performs a PATCH /products/{id} (the `ChangeProduct` operationId) request,
-	// with any type of body and a specified content type.
+	// ChangeProductWithBodyWithResponse Change a product
 	//
-	// Returns a wrapper object for the known response body format(s).
+	// Takes any type of body and a specified content type, and returns a wrapper object for the known response body format(s).
+	//
+	// Corresponds with PATCH /products/{id} (the `ChangeProduct` operationId).
 	ChangeProductWithBodyWithResponse(ctx context.Context, id ThingId, params *ChangeProductParams, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*ChangeProductResponse, error)
 
-	// ChangeProductWithApplicationMergePatchPlusJSONBodyWithResponse performs a PATCH /products/{id} (the `ChangeProduct` operationId) request.
+	// ChangeProductWithApplicationMergePatchPlusJSONBodyWithResponse Change a product
+	//
 	// Takes a body of the `application/merge-patch+json` content type, and returns a wrapper object for the known response body format(s).
+	//
+	// Corresponds with PATCH /products/{id} (the `ChangeProduct` operationId).
 	ChangeProductWithApplicationMergePatchPlusJSONBodyWithResponse(ctx context.Context, id ThingId, params *ChangeProductParams, body ChangeProductApplicationMergePatchPlusJSONRequestBody, reqEditors ...RequestEditorFn) (*ChangeProductResponse, error)
 
-	// ListSecretsWithResponse performs a GET /secrets (the `ListSecrets` operationId) request.
+	// ListSecretsWithResponse List secrets
 	//
 	// What is known of secrets; never what they are.
 	//
 	// Returns a wrapper object for the known response body format(s).
+	//
+	// Corresponds with GET /secrets (the `ListSecrets` operationId).
 	ListSecretsWithResponse(ctx context.Context, params *ListSecretsParams, reqEditors ...RequestEditorFn) (*ListSecretsResponse, error)
 
-	// AddSecretWithBodyWithResponse performs a POST /secrets (the `AddSecret` operationId) request,
-	// with any type of body and a specified content type.
+	// AddSecretWithBodyWithResponse Add a secret
 	//
-	// Returns a wrapper object for the known response body format(s).
+	// Takes any type of body and a specified content type, and returns a wrapper object for the known response body format(s).
+	//
+	// Corresponds with POST /secrets (the `AddSecret` operationId).
 	AddSecretWithBodyWithResponse(ctx context.Context, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*AddSecretResponse, error)
 
-	// AddSecretWithResponse performs a POST /secrets (the `AddSecret` operationId) request.
+	// AddSecretWithResponse Add a secret
+	//
 	// Takes a body of the `application/json` content type, and returns a wrapper object for the known response body format(s).
+	//
+	// Corresponds with POST /secrets (the `AddSecret` operationId).
 	AddSecretWithResponse(ctx context.Context, body AddSecretJSONRequestBody, reqEditors ...RequestEditorFn) (*AddSecretResponse, error)
 
-	// RemoveSecretWithResponse performs a DELETE /secrets/{secret} (the `RemoveSecret` operationId) request.
+	// RemoveSecretWithResponse Remove a secret
 	//
 	// Returns a wrapper object for the known response body format(s).
+	//
+	// Corresponds with DELETE /secrets/{secret} (the `RemoveSecret` operationId).
 	RemoveSecretWithResponse(ctx context.Context, secret SecretName, params *RemoveSecretParams, reqEditors ...RequestEditorFn) (*RemoveSecretResponse, error)
 
-	// GetSecretWithResponse performs a GET /secrets/{secret} (the `GetSecret` operationId) request.
+	// GetSecretWithResponse Show a secret without its value
 	//
 	// Returns a wrapper object for the known response body format(s).
+	//
+	// Corresponds with GET /secrets/{secret} (the `GetSecret` operationId).
 	GetSecretWithResponse(ctx context.Context, secret SecretName, reqEditors ...RequestEditorFn) (*GetSecretResponse, error)
 
-	// ChangeSecretWithBodyWithResponse performs a PATCH /secrets/{secret} (the `ChangeSecret` operationId) request,
-	// with any type of body and a specified content type.
+	// ChangeSecretWithBodyWithResponse Change a secret
 	//
 	// Changes what is known of a secret; the member value gives it another value, or with null takes it out of the vault. Vendor and hosts change only together with the value.
 	//
-	// Returns a wrapper object for the known response body format(s).
+	// Takes any type of body and a specified content type, and returns a wrapper object for the known response body format(s).
+	//
+	// Corresponds with PATCH /secrets/{secret} (the `ChangeSecret` operationId).
 	ChangeSecretWithBodyWithResponse(ctx context.Context, secret SecretName, params *ChangeSecretParams, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*ChangeSecretResponse, error)
 
-	// ChangeSecretWithApplicationMergePatchPlusJSONBodyWithResponse performs a PATCH /secrets/{secret} (the `ChangeSecret` operationId) request.
-	// Takes a body of the `application/merge-patch+json` content type, and returns a wrapper object for the known response body format(s).
+	// ChangeSecretWithApplicationMergePatchPlusJSONBodyWithResponse Change a secret
 	//
 	// Changes what is known of a secret; the member value gives it another value, or with null takes it out of the vault. Vendor and hosts change only together with the value.
+	//
+	// Takes a body of the `application/merge-patch+json` content type, and returns a wrapper object for the known response body format(s).
+	//
+	// Corresponds with PATCH /secrets/{secret} (the `ChangeSecret` operationId).
 	ChangeSecretWithApplicationMergePatchPlusJSONBodyWithResponse(ctx context.Context, secret SecretName, params *ChangeSecretParams, body ChangeSecretApplicationMergePatchPlusJSONRequestBody, reqEditors ...RequestEditorFn) (*ChangeSecretResponse, error)
 
-	// RevealSecretWithBodyWithResponse performs a POST /secrets/{secret}/reveal (the `RevealSecret` operationId) request,
-	// with any type of body and a specified content type.
+	// RevealSecretWithBodyWithResponse Reveal a secret
 	//
 	// Shows one secret to one person, and keeps on record that it did.
 	//
-	// Returns a wrapper object for the known response body format(s).
+	// Takes any type of body and a specified content type, and returns a wrapper object for the known response body format(s).
+	//
+	// Corresponds with POST /secrets/{secret}/reveal (the `RevealSecret` operationId).
 	RevealSecretWithBodyWithResponse(ctx context.Context, secret SecretName, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*RevealSecretResponse, error)
 
-	// RevealSecretWithResponse performs a POST /secrets/{secret}/reveal (the `RevealSecret` operationId) request.
-	// Takes a body of the `application/json` content type, and returns a wrapper object for the known response body format(s).
+	// RevealSecretWithResponse Reveal a secret
 	//
 	// Shows one secret to one person, and keeps on record that it did.
+	//
+	// Takes a body of the `application/json` content type, and returns a wrapper object for the known response body format(s).
+	//
+	// Corresponds with POST /secrets/{secret}/reveal (the `RevealSecret` operationId).
 	RevealSecretWithResponse(ctx context.Context, secret SecretName, body RevealSecretJSONRequestBody, reqEditors ...RequestEditorFn) (*RevealSecretResponse, error)
 
-	// SignInWithBodyWithResponse performs a POST /sign-in (the `SignIn` operationId) request,
-	// with any type of body and a specified content type.
+	// SignInWithBodyWithResponse Sign in
 	//
-	// Returns a wrapper object for the known response body format(s).
+	// Takes any type of body and a specified content type, and returns a wrapper object for the known response body format(s).
+	//
+	// Corresponds with POST /sign-in (the `SignIn` operationId).
 	SignInWithBodyWithResponse(ctx context.Context, params *SignInParams, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*SignInResponse, error)
 
-	// SignInWithResponse performs a POST /sign-in (the `SignIn` operationId) request.
+	// SignInWithResponse Sign in
+	//
 	// Takes a body of the `application/json` content type, and returns a wrapper object for the known response body format(s).
+	//
+	// Corresponds with POST /sign-in (the `SignIn` operationId).
 	SignInWithResponse(ctx context.Context, params *SignInParams, body SignInJSONRequestBody, reqEditors ...RequestEditorFn) (*SignInResponse, error)
 
-	// SignOutWithResponse performs a POST /sign-out (the `SignOut` operationId) request.
+	// SignOutWithResponse Sign out
 	//
 	// Returns a wrapper object for the known response body format(s).
+	//
+	// Corresponds with POST /sign-out (the `SignOut` operationId).
 	SignOutWithResponse(ctx context.Context, params *SignOutParams, reqEditors ...RequestEditorFn) (*SignOutResponse, error)
 
-	// WriteTableWithResponse performs a GET /tables/{kind} (the `WriteTable` operationId) request.
+	// WriteTableWithResponse Export a table
 	//
 	// Records as a table: CSV (RFC 4180), a record a row, a member a column. It can be taken in again unchanged.
 	//
 	// Returns a wrapper object for the known response body format(s).
+	//
+	// Corresponds with GET /tables/{kind} (the `WriteTable` operationId).
 	WriteTableWithResponse(ctx context.Context, kind TableKind, params *WriteTableParams, reqEditors ...RequestEditorFn) (*WriteTableResponse, error)
 
-	// ReadTableWithBodyWithResponse performs a POST /tables/{kind} (the `ReadTable` operationId) request,
-	// with any type of body and a specified content type.
+	// ReadTableWithBodyWithResponse Import a table
 	//
 	// Takes a table in, all of it or nothing: rows of what is known are changed, others added, and an empty cell takes a member out. The answer is JSON, a line for each thing told (see TableLine) while it goes on; the last has the sum or a problem.
 	//
-	// Returns a wrapper object for the known response body format(s).
+	// Takes any type of body and a specified content type, and returns a wrapper object for the known response body format(s).
+	//
+	// Corresponds with POST /tables/{kind} (the `ReadTable` operationId).
 	ReadTableWithBodyWithResponse(ctx context.Context, kind TableKind, params *ReadTableParams, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*ReadTableResponse, error)
 
-	// GetTodayWithResponse performs a GET /today (the `GetToday` operationId) request.
+	// GetTodayWithResponse Show what needs doing next
 	//
 	// Returns a wrapper object for the known response body format(s).
+	//
+	// Corresponds with GET /today (the `GetToday` operationId).
 	GetTodayWithResponse(ctx context.Context, params *GetTodayParams, reqEditors ...RequestEditorFn) (*GetTodayResponse, error)
 
-	// ListTokensWithResponse performs a GET /tokens (the `ListTokens` operationId) request.
+	// ListTokensWithResponse List your tokens
 	//
 	// Returns a wrapper object for the known response body format(s).
+	//
+	// Corresponds with GET /tokens (the `ListTokens` operationId).
 	ListTokensWithResponse(ctx context.Context, reqEditors ...RequestEditorFn) (*ListTokensResponse, error)
 
-	// AddTokenWithBodyWithResponse performs a POST /tokens (the `AddToken` operationId) request,
-	// with any type of body and a specified content type.
+	// AddTokenWithBodyWithResponse Make a token
 	//
-	// Returns a wrapper object for the known response body format(s).
+	// Takes any type of body and a specified content type, and returns a wrapper object for the known response body format(s).
+	//
+	// Corresponds with POST /tokens (the `AddToken` operationId).
 	AddTokenWithBodyWithResponse(ctx context.Context, params *AddTokenParams, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*AddTokenResponse, error)
 
-	// AddTokenWithResponse performs a POST /tokens (the `AddToken` operationId) request.
+	// AddTokenWithResponse Make a token
+	//
 	// Takes a body of the `application/json` content type, and returns a wrapper object for the known response body format(s).
+	//
+	// Corresponds with POST /tokens (the `AddToken` operationId).
 	AddTokenWithResponse(ctx context.Context, params *AddTokenParams, body AddTokenJSONRequestBody, reqEditors ...RequestEditorFn) (*AddTokenResponse, error)
 
-	// RevokeTokenWithResponse performs a DELETE /tokens/{token} (the `RevokeToken` operationId) request.
+	// RevokeTokenWithResponse Revoke a token
 	//
 	// Returns a wrapper object for the known response body format(s).
+	//
+	// Corresponds with DELETE /tokens/{token} (the `RevokeToken` operationId).
 	RevokeTokenWithResponse(ctx context.Context, token int64, reqEditors ...RequestEditorFn) (*RevokeTokenResponse, error)
 
-	// GetVaultWithResponse performs a GET /vault (the `GetVault` operationId) request.
+	// GetVaultWithResponse Show the state of the vault
 	//
 	// Returns a wrapper object for the known response body format(s).
+	//
+	// Corresponds with GET /vault (the `GetVault` operationId).
 	GetVaultWithResponse(ctx context.Context, reqEditors ...RequestEditorFn) (*GetVaultResponse, error)
 
-	// RotateVaultWithBodyWithResponse performs a POST /vault/rotation (the `RotateVault` operationId) request,
-	// with any type of body and a specified content type.
+	// RotateVaultWithBodyWithResponse Change the key of the vault
 	//
 	// Makes a new key, and closes every secret with it while people work.
 	//
-	// Returns a wrapper object for the known response body format(s).
+	// Takes any type of body and a specified content type, and returns a wrapper object for the known response body format(s).
+	//
+	// Corresponds with POST /vault/rotation (the `RotateVault` operationId).
 	RotateVaultWithBodyWithResponse(ctx context.Context, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*RotateVaultResponse, error)
 
-	// RotateVaultWithResponse performs a POST /vault/rotation (the `RotateVault` operationId) request.
-	// Takes a body of the `application/json` content type, and returns a wrapper object for the known response body format(s).
+	// RotateVaultWithResponse Change the key of the vault
 	//
 	// Makes a new key, and closes every secret with it while people work.
+	//
+	// Takes a body of the `application/json` content type, and returns a wrapper object for the known response body format(s).
+	//
+	// Corresponds with POST /vault/rotation (the `RotateVault` operationId).
 	RotateVaultWithResponse(ctx context.Context, body RotateVaultJSONRequestBody, reqEditors ...RequestEditorFn) (*RotateVaultResponse, error)
 
-	// ListVendorsWithResponse performs a GET /vendors (the `ListVendors` operationId) request.
+	// ListVendorsWithResponse List vendors
 	//
 	// Returns a wrapper object for the known response body format(s).
-	ListVendorsWithResponse(ctx context.Context, reqEditors ...RequestEditorFn) (*ListVendorsResponse, error)
+	//
+	// Corresponds with GET /vendors (the `ListVendors` operationId).
+	ListVendorsWithResponse(ctx context.Context, params *ListVendorsParams, reqEditors ...RequestEditorFn) (*ListVendorsResponse, error)
 
-	// AddVendorWithBodyWithResponse performs a POST /vendors (the `AddVendor` operationId) request,
-	// with any type of body and a specified content type.
+	// AddVendorWithBodyWithResponse Add a vendor
 	//
-	// Returns a wrapper object for the known response body format(s).
+	// Takes any type of body and a specified content type, and returns a wrapper object for the known response body format(s).
+	//
+	// Corresponds with POST /vendors (the `AddVendor` operationId).
 	AddVendorWithBodyWithResponse(ctx context.Context, params *AddVendorParams, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*AddVendorResponse, error)
 
-	// AddVendorWithResponse performs a POST /vendors (the `AddVendor` operationId) request.
+	// AddVendorWithResponse Add a vendor
+	//
 	// Takes a body of the `application/json` content type, and returns a wrapper object for the known response body format(s).
+	//
+	// Corresponds with POST /vendors (the `AddVendor` operationId).
 	AddVendorWithResponse(ctx context.Context, params *AddVendorParams, body AddVendorJSONRequestBody, reqEditors ...RequestEditorFn) (*AddVendorResponse, error)
 
-	// RemoveVendorWithResponse performs a DELETE /vendors/{vendor} (the `RemoveVendor` operationId) request.
+	// RemoveVendorWithResponse Remove a vendor
 	//
 	// Returns a wrapper object for the known response body format(s).
+	//
+	// Corresponds with DELETE /vendors/{vendor} (the `RemoveVendor` operationId).
 	RemoveVendorWithResponse(ctx context.Context, vendor string, params *RemoveVendorParams, reqEditors ...RequestEditorFn) (*RemoveVendorResponse, error)
 
-	// GetVendorWithResponse performs a GET /vendors/{vendor} (the `GetVendor` operationId) request.
+	// GetVendorWithResponse Show a vendor
 	//
 	// Returns a wrapper object for the known response body format(s).
+	//
+	// Corresponds with GET /vendors/{vendor} (the `GetVendor` operationId).
 	GetVendorWithResponse(ctx context.Context, vendor string, reqEditors ...RequestEditorFn) (*GetVendorResponse, error)
 
-	// ChangeVendorWithBodyWithResponse performs a PATCH /vendors/{vendor} (the `ChangeVendor` operationId) request,
-	// with any type of body and a specified content type.
+	// ChangeVendorWithBodyWithResponse Change a vendor
 	//
-	// Returns a wrapper object for the known response body format(s).
+	// Takes any type of body and a specified content type, and returns a wrapper object for the known response body format(s).
+	//
+	// Corresponds with PATCH /vendors/{vendor} (the `ChangeVendor` operationId).
 	ChangeVendorWithBodyWithResponse(ctx context.Context, vendor string, params *ChangeVendorParams, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*ChangeVendorResponse, error)
 
-	// ChangeVendorWithApplicationMergePatchPlusJSONBodyWithResponse performs a PATCH /vendors/{vendor} (the `ChangeVendor` operationId) request.
+	// ChangeVendorWithApplicationMergePatchPlusJSONBodyWithResponse Change a vendor
+	//
 	// Takes a body of the `application/merge-patch+json` content type, and returns a wrapper object for the known response body format(s).
+	//
+	// Corresponds with PATCH /vendors/{vendor} (the `ChangeVendor` operationId).
 	ChangeVendorWithApplicationMergePatchPlusJSONBodyWithResponse(ctx context.Context, vendor string, params *ChangeVendorParams, body ChangeVendorApplicationMergePatchPlusJSONRequestBody, reqEditors ...RequestEditorFn) (*ChangeVendorResponse, error)
 
-	// GetPackWithResponse performs a GET /vendors/{vendor}/pack (the `GetPack` operationId) request.
+	// GetPackWithResponse Export a vendor pack
 	//
 	// The vendor as a pack: one YAML file with all that is neither secret nor ours alone.
 	//
 	// Returns a wrapper object for the known response body format(s).
+	//
+	// Corresponds with GET /vendors/{vendor}/pack (the `GetPack` operationId).
 	GetPackWithResponse(ctx context.Context, vendor string, reqEditors ...RequestEditorFn) (*GetPackResponse, error)
 
-	// ListVendorPeopleWithResponse performs a GET /vendors/{vendor}/people (the `ListVendorPeople` operationId) request.
+	// ListVendorPeopleWithResponse Export a vendor's people as contact cards
 	//
 	// The vendor's people as contact cards (vCard 4.0, RFC 6350).
 	//
 	// Returns a wrapper object for the known response body format(s).
+	//
+	// Corresponds with GET /vendors/{vendor}/people (the `ListVendorPeople` operationId).
 	ListVendorPeopleWithResponse(ctx context.Context, vendor string, reqEditors ...RequestEditorFn) (*ListVendorPeopleResponse, error)
 }
 
@@ -13000,9 +13900,11 @@ func (r ListVendorPeopleResponse) ContentType() string {
 	return ""
 }
 
-// ListAccountsWithResponse performs a GET /accounts (the `ListAccounts` operationId) request.
+// ListAccountsWithResponse List accounts
 //
 // Returns a wrapper object for the known response body format(s).
+//
+// Corresponds with GET /accounts (the `ListAccounts` operationId).
 func (c *ClientWithResponses) ListAccountsWithResponse(ctx context.Context, params *ListAccountsParams, reqEditors ...RequestEditorFn) (*ListAccountsResponse, error) {
 	rsp, err := c.ListAccounts(ctx, params, reqEditors...)
 	if err != nil {
@@ -13011,10 +13913,11 @@ func (c *ClientWithResponses) ListAccountsWithResponse(ctx context.Context, para
 	return ParseListAccountsResponse(rsp)
 }
 
-// AddAccountWithBodyWithResponse performs a POST /accounts (the `AddAccount` operationId) request,
-// with any type of body and a specified content type.
+// AddAccountWithBodyWithResponse Add an account
 //
-// Returns a wrapper object for the known response body format(s).
+// Takes any type of body and a specified content type, and returns a wrapper object for the known response body format(s).
+//
+// Corresponds with POST /accounts (the `AddAccount` operationId).
 func (c *ClientWithResponses) AddAccountWithBodyWithResponse(ctx context.Context, params *AddAccountParams, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*AddAccountResponse, error) {
 	rsp, err := c.AddAccountWithBody(ctx, params, contentType, body, reqEditors...)
 	if err != nil {
@@ -13023,8 +13926,11 @@ func (c *ClientWithResponses) AddAccountWithBodyWithResponse(ctx context.Context
 	return ParseAddAccountResponse(rsp)
 }
 
-// AddAccountWithResponse performs a POST /accounts (the `AddAccount` operationId) request.
+// AddAccountWithResponse Add an account
+//
 // Takes a body of the `application/json` content type, and returns a wrapper object for the known response body format(s).
+//
+// Corresponds with POST /accounts (the `AddAccount` operationId).
 func (c *ClientWithResponses) AddAccountWithResponse(ctx context.Context, params *AddAccountParams, body AddAccountJSONRequestBody, reqEditors ...RequestEditorFn) (*AddAccountResponse, error) {
 	rsp, err := c.AddAccount(ctx, params, body, reqEditors...)
 	if err != nil {
@@ -13033,9 +13939,11 @@ func (c *ClientWithResponses) AddAccountWithResponse(ctx context.Context, params
 	return ParseAddAccountResponse(rsp)
 }
 
-// RemoveAccountWithResponse performs a DELETE /accounts/{id} (the `RemoveAccount` operationId) request.
+// RemoveAccountWithResponse Remove an account
 //
 // Returns a wrapper object for the known response body format(s).
+//
+// Corresponds with DELETE /accounts/{id} (the `RemoveAccount` operationId).
 func (c *ClientWithResponses) RemoveAccountWithResponse(ctx context.Context, id ThingId, params *RemoveAccountParams, reqEditors ...RequestEditorFn) (*RemoveAccountResponse, error) {
 	rsp, err := c.RemoveAccount(ctx, id, params, reqEditors...)
 	if err != nil {
@@ -13044,9 +13952,11 @@ func (c *ClientWithResponses) RemoveAccountWithResponse(ctx context.Context, id 
 	return ParseRemoveAccountResponse(rsp)
 }
 
-// GetAccountWithResponse performs a GET /accounts/{id} (the `GetAccount` operationId) request.
+// GetAccountWithResponse Show an account
 //
 // Returns a wrapper object for the known response body format(s).
+//
+// Corresponds with GET /accounts/{id} (the `GetAccount` operationId).
 func (c *ClientWithResponses) GetAccountWithResponse(ctx context.Context, id ThingId, reqEditors ...RequestEditorFn) (*GetAccountResponse, error) {
 	rsp, err := c.GetAccount(ctx, id, reqEditors...)
 	if err != nil {
@@ -13055,10 +13965,11 @@ func (c *ClientWithResponses) GetAccountWithResponse(ctx context.Context, id Thi
 	return ParseGetAccountResponse(rsp)
 }
 
-// ChangeAccountWithBodyWithResponse performs a PATCH /accounts/{id} (the `ChangeAccount` operationId) request,
-// with any type of body and a specified content type.
+// ChangeAccountWithBodyWithResponse Change an account
 //
-// Returns a wrapper object for the known response body format(s).
+// Takes any type of body and a specified content type, and returns a wrapper object for the known response body format(s).
+//
+// Corresponds with PATCH /accounts/{id} (the `ChangeAccount` operationId).
 func (c *ClientWithResponses) ChangeAccountWithBodyWithResponse(ctx context.Context, id ThingId, params *ChangeAccountParams, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*ChangeAccountResponse, error) {
 	rsp, err := c.ChangeAccountWithBody(ctx, id, params, contentType, body, reqEditors...)
 	if err != nil {
@@ -13067,8 +13978,11 @@ func (c *ClientWithResponses) ChangeAccountWithBodyWithResponse(ctx context.Cont
 	return ParseChangeAccountResponse(rsp)
 }
 
-// ChangeAccountWithApplicationMergePatchPlusJSONBodyWithResponse performs a PATCH /accounts/{id} (the `ChangeAccount` operationId) request.
+// ChangeAccountWithApplicationMergePatchPlusJSONBodyWithResponse Change an account
+//
 // Takes a body of the `application/merge-patch+json` content type, and returns a wrapper object for the known response body format(s).
+//
+// Corresponds with PATCH /accounts/{id} (the `ChangeAccount` operationId).
 func (c *ClientWithResponses) ChangeAccountWithApplicationMergePatchPlusJSONBodyWithResponse(ctx context.Context, id ThingId, params *ChangeAccountParams, body ChangeAccountApplicationMergePatchPlusJSONRequestBody, reqEditors ...RequestEditorFn) (*ChangeAccountResponse, error) {
 	rsp, err := c.ChangeAccountWithApplicationMergePatchPlusJSONBody(ctx, id, params, body, reqEditors...)
 	if err != nil {
@@ -13077,9 +13991,11 @@ func (c *ClientWithResponses) ChangeAccountWithApplicationMergePatchPlusJSONBody
 	return ParseChangeAccountResponse(rsp)
 }
 
-// ListAssetsWithResponse performs a GET /assets (the `ListAssets` operationId) request.
+// ListAssetsWithResponse List assets
 //
 // Returns a wrapper object for the known response body format(s).
+//
+// Corresponds with GET /assets (the `ListAssets` operationId).
 func (c *ClientWithResponses) ListAssetsWithResponse(ctx context.Context, params *ListAssetsParams, reqEditors ...RequestEditorFn) (*ListAssetsResponse, error) {
 	rsp, err := c.ListAssets(ctx, params, reqEditors...)
 	if err != nil {
@@ -13088,10 +14004,11 @@ func (c *ClientWithResponses) ListAssetsWithResponse(ctx context.Context, params
 	return ParseListAssetsResponse(rsp)
 }
 
-// AddAssetWithBodyWithResponse performs a POST /assets (the `AddAsset` operationId) request,
-// with any type of body and a specified content type.
+// AddAssetWithBodyWithResponse Add an asset
 //
-// Returns a wrapper object for the known response body format(s).
+// Takes any type of body and a specified content type, and returns a wrapper object for the known response body format(s).
+//
+// Corresponds with POST /assets (the `AddAsset` operationId).
 func (c *ClientWithResponses) AddAssetWithBodyWithResponse(ctx context.Context, params *AddAssetParams, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*AddAssetResponse, error) {
 	rsp, err := c.AddAssetWithBody(ctx, params, contentType, body, reqEditors...)
 	if err != nil {
@@ -13100,8 +14017,11 @@ func (c *ClientWithResponses) AddAssetWithBodyWithResponse(ctx context.Context, 
 	return ParseAddAssetResponse(rsp)
 }
 
-// AddAssetWithResponse performs a POST /assets (the `AddAsset` operationId) request.
+// AddAssetWithResponse Add an asset
+//
 // Takes a body of the `application/json` content type, and returns a wrapper object for the known response body format(s).
+//
+// Corresponds with POST /assets (the `AddAsset` operationId).
 func (c *ClientWithResponses) AddAssetWithResponse(ctx context.Context, params *AddAssetParams, body AddAssetJSONRequestBody, reqEditors ...RequestEditorFn) (*AddAssetResponse, error) {
 	rsp, err := c.AddAsset(ctx, params, body, reqEditors...)
 	if err != nil {
@@ -13110,9 +14030,11 @@ func (c *ClientWithResponses) AddAssetWithResponse(ctx context.Context, params *
 	return ParseAddAssetResponse(rsp)
 }
 
-// RemoveAssetWithResponse performs a DELETE /assets/{id} (the `RemoveAsset` operationId) request.
+// RemoveAssetWithResponse Remove an asset
 //
 // Returns a wrapper object for the known response body format(s).
+//
+// Corresponds with DELETE /assets/{id} (the `RemoveAsset` operationId).
 func (c *ClientWithResponses) RemoveAssetWithResponse(ctx context.Context, id ThingId, params *RemoveAssetParams, reqEditors ...RequestEditorFn) (*RemoveAssetResponse, error) {
 	rsp, err := c.RemoveAsset(ctx, id, params, reqEditors...)
 	if err != nil {
@@ -13121,9 +14043,11 @@ func (c *ClientWithResponses) RemoveAssetWithResponse(ctx context.Context, id Th
 	return ParseRemoveAssetResponse(rsp)
 }
 
-// GetAssetWithResponse performs a GET /assets/{id} (the `GetAsset` operationId) request.
+// GetAssetWithResponse Show an asset
 //
 // Returns a wrapper object for the known response body format(s).
+//
+// Corresponds with GET /assets/{id} (the `GetAsset` operationId).
 func (c *ClientWithResponses) GetAssetWithResponse(ctx context.Context, id ThingId, reqEditors ...RequestEditorFn) (*GetAssetResponse, error) {
 	rsp, err := c.GetAsset(ctx, id, reqEditors...)
 	if err != nil {
@@ -13132,10 +14056,11 @@ func (c *ClientWithResponses) GetAssetWithResponse(ctx context.Context, id Thing
 	return ParseGetAssetResponse(rsp)
 }
 
-// ChangeAssetWithBodyWithResponse performs a PATCH /assets/{id} (the `ChangeAsset` operationId) request,
-// with any type of body and a specified content type.
+// ChangeAssetWithBodyWithResponse Change an asset
 //
-// Returns a wrapper object for the known response body format(s).
+// Takes any type of body and a specified content type, and returns a wrapper object for the known response body format(s).
+//
+// Corresponds with PATCH /assets/{id} (the `ChangeAsset` operationId).
 func (c *ClientWithResponses) ChangeAssetWithBodyWithResponse(ctx context.Context, id ThingId, params *ChangeAssetParams, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*ChangeAssetResponse, error) {
 	rsp, err := c.ChangeAssetWithBody(ctx, id, params, contentType, body, reqEditors...)
 	if err != nil {
@@ -13144,8 +14069,11 @@ func (c *ClientWithResponses) ChangeAssetWithBodyWithResponse(ctx context.Contex
 	return ParseChangeAssetResponse(rsp)
 }
 
-// ChangeAssetWithApplicationMergePatchPlusJSONBodyWithResponse performs a PATCH /assets/{id} (the `ChangeAsset` operationId) request.
+// ChangeAssetWithApplicationMergePatchPlusJSONBodyWithResponse Change an asset
+//
 // Takes a body of the `application/merge-patch+json` content type, and returns a wrapper object for the known response body format(s).
+//
+// Corresponds with PATCH /assets/{id} (the `ChangeAsset` operationId).
 func (c *ClientWithResponses) ChangeAssetWithApplicationMergePatchPlusJSONBodyWithResponse(ctx context.Context, id ThingId, params *ChangeAssetParams, body ChangeAssetApplicationMergePatchPlusJSONRequestBody, reqEditors ...RequestEditorFn) (*ChangeAssetResponse, error) {
 	rsp, err := c.ChangeAssetWithApplicationMergePatchPlusJSONBody(ctx, id, params, body, reqEditors...)
 	if err != nil {
@@ -13154,9 +14082,11 @@ func (c *ClientWithResponses) ChangeAssetWithApplicationMergePatchPlusJSONBodyWi
 	return ParseChangeAssetResponse(rsp)
 }
 
-// ListCalendarsWithResponse performs a GET /calendars (the `ListCalendars` operationId) request.
+// ListCalendarsWithResponse List calendars
 //
 // Returns a wrapper object for the known response body format(s).
+//
+// Corresponds with GET /calendars (the `ListCalendars` operationId).
 func (c *ClientWithResponses) ListCalendarsWithResponse(ctx context.Context, reqEditors ...RequestEditorFn) (*ListCalendarsResponse, error) {
 	rsp, err := c.ListCalendars(ctx, reqEditors...)
 	if err != nil {
@@ -13165,10 +14095,11 @@ func (c *ClientWithResponses) ListCalendarsWithResponse(ctx context.Context, req
 	return ParseListCalendarsResponse(rsp)
 }
 
-// AddCalendarWithBodyWithResponse performs a POST /calendars (the `AddCalendar` operationId) request,
-// with any type of body and a specified content type.
+// AddCalendarWithBodyWithResponse Add a calendar
 //
-// Returns a wrapper object for the known response body format(s).
+// Takes any type of body and a specified content type, and returns a wrapper object for the known response body format(s).
+//
+// Corresponds with POST /calendars (the `AddCalendar` operationId).
 func (c *ClientWithResponses) AddCalendarWithBodyWithResponse(ctx context.Context, params *AddCalendarParams, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*AddCalendarResponse, error) {
 	rsp, err := c.AddCalendarWithBody(ctx, params, contentType, body, reqEditors...)
 	if err != nil {
@@ -13177,8 +14108,11 @@ func (c *ClientWithResponses) AddCalendarWithBodyWithResponse(ctx context.Contex
 	return ParseAddCalendarResponse(rsp)
 }
 
-// AddCalendarWithResponse performs a POST /calendars (the `AddCalendar` operationId) request.
+// AddCalendarWithResponse Add a calendar
+//
 // Takes a body of the `application/json` content type, and returns a wrapper object for the known response body format(s).
+//
+// Corresponds with POST /calendars (the `AddCalendar` operationId).
 func (c *ClientWithResponses) AddCalendarWithResponse(ctx context.Context, params *AddCalendarParams, body AddCalendarJSONRequestBody, reqEditors ...RequestEditorFn) (*AddCalendarResponse, error) {
 	rsp, err := c.AddCalendar(ctx, params, body, reqEditors...)
 	if err != nil {
@@ -13187,9 +14121,11 @@ func (c *ClientWithResponses) AddCalendarWithResponse(ctx context.Context, param
 	return ParseAddCalendarResponse(rsp)
 }
 
-// RemoveCalendarWithResponse performs a DELETE /calendars/{id} (the `RemoveCalendar` operationId) request.
+// RemoveCalendarWithResponse Remove a calendar
 //
 // Returns a wrapper object for the known response body format(s).
+//
+// Corresponds with DELETE /calendars/{id} (the `RemoveCalendar` operationId).
 func (c *ClientWithResponses) RemoveCalendarWithResponse(ctx context.Context, id ThingId, reqEditors ...RequestEditorFn) (*RemoveCalendarResponse, error) {
 	rsp, err := c.RemoveCalendar(ctx, id, reqEditors...)
 	if err != nil {
@@ -13198,9 +14134,11 @@ func (c *ClientWithResponses) RemoveCalendarWithResponse(ctx context.Context, id
 	return ParseRemoveCalendarResponse(rsp)
 }
 
-// GetCalendarWithResponse performs a GET /calendars/{id} (the `GetCalendar` operationId) request.
+// GetCalendarWithResponse Show a calendar
 //
 // Returns a wrapper object for the known response body format(s).
+//
+// Corresponds with GET /calendars/{id} (the `GetCalendar` operationId).
 func (c *ClientWithResponses) GetCalendarWithResponse(ctx context.Context, id ThingId, reqEditors ...RequestEditorFn) (*GetCalendarResponse, error) {
 	rsp, err := c.GetCalendar(ctx, id, reqEditors...)
 	if err != nil {
@@ -13209,12 +14147,13 @@ func (c *ClientWithResponses) GetCalendarWithResponse(ctx context.Context, id Th
 	return ParseGetCalendarResponse(rsp)
 }
 
-// AddCalendarVersionWithBodyWithResponse performs a POST /calendars/{id}/versions (the `AddCalendarVersion` operationId) request,
-// with any type of body and a specified content type.
+// AddCalendarVersionWithBodyWithResponse Change a calendar's hours from a date
 //
 // Lets a calendar be another from a date on. Running clocks follow, ended ones do not.
 //
-// Returns a wrapper object for the known response body format(s).
+// Takes any type of body and a specified content type, and returns a wrapper object for the known response body format(s).
+//
+// Corresponds with POST /calendars/{id}/versions (the `AddCalendarVersion` operationId).
 func (c *ClientWithResponses) AddCalendarVersionWithBodyWithResponse(ctx context.Context, id ThingId, params *AddCalendarVersionParams, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*AddCalendarVersionResponse, error) {
 	rsp, err := c.AddCalendarVersionWithBody(ctx, id, params, contentType, body, reqEditors...)
 	if err != nil {
@@ -13223,10 +14162,13 @@ func (c *ClientWithResponses) AddCalendarVersionWithBodyWithResponse(ctx context
 	return ParseAddCalendarVersionResponse(rsp)
 }
 
-// AddCalendarVersionWithResponse performs a POST /calendars/{id}/versions (the `AddCalendarVersion` operationId) request.
-// Takes a body of the `application/json` content type, and returns a wrapper object for the known response body format(s).
+// AddCalendarVersionWithResponse Change a calendar's hours from a date
 //
 // Lets a calendar be another from a date on. Running clocks follow, ended ones do not.
+//
+// Takes a body of the `application/json` content type, and returns a wrapper object for the known response body format(s).
+//
+// Corresponds with POST /calendars/{id}/versions (the `AddCalendarVersion` operationId).
 func (c *ClientWithResponses) AddCalendarVersionWithResponse(ctx context.Context, id ThingId, params *AddCalendarVersionParams, body AddCalendarVersionJSONRequestBody, reqEditors ...RequestEditorFn) (*AddCalendarVersionResponse, error) {
 	rsp, err := c.AddCalendarVersion(ctx, id, params, body, reqEditors...)
 	if err != nil {
@@ -13235,9 +14177,11 @@ func (c *ClientWithResponses) AddCalendarVersionWithResponse(ctx context.Context
 	return ParseAddCalendarVersionResponse(rsp)
 }
 
-// ListCasesWithResponse performs a GET /cases (the `ListCases` operationId) request.
+// ListCasesWithResponse List cases
 //
 // Returns a wrapper object for the known response body format(s).
+//
+// Corresponds with GET /cases (the `ListCases` operationId).
 func (c *ClientWithResponses) ListCasesWithResponse(ctx context.Context, params *ListCasesParams, reqEditors ...RequestEditorFn) (*ListCasesResponse, error) {
 	rsp, err := c.ListCases(ctx, params, reqEditors...)
 	if err != nil {
@@ -13246,10 +14190,11 @@ func (c *ClientWithResponses) ListCasesWithResponse(ctx context.Context, params 
 	return ParseListCasesResponse(rsp)
 }
 
-// OpenCaseWithBodyWithResponse performs a POST /cases (the `OpenCase` operationId) request,
-// with any type of body and a specified content type.
+// OpenCaseWithBodyWithResponse Open a case as a draft
 //
-// Returns a wrapper object for the known response body format(s).
+// Takes any type of body and a specified content type, and returns a wrapper object for the known response body format(s).
+//
+// Corresponds with POST /cases (the `OpenCase` operationId).
 func (c *ClientWithResponses) OpenCaseWithBodyWithResponse(ctx context.Context, params *OpenCaseParams, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*OpenCaseResponse, error) {
 	rsp, err := c.OpenCaseWithBody(ctx, params, contentType, body, reqEditors...)
 	if err != nil {
@@ -13258,8 +14203,11 @@ func (c *ClientWithResponses) OpenCaseWithBodyWithResponse(ctx context.Context, 
 	return ParseOpenCaseResponse(rsp)
 }
 
-// OpenCaseWithResponse performs a POST /cases (the `OpenCase` operationId) request.
+// OpenCaseWithResponse Open a case as a draft
+//
 // Takes a body of the `application/json` content type, and returns a wrapper object for the known response body format(s).
+//
+// Corresponds with POST /cases (the `OpenCase` operationId).
 func (c *ClientWithResponses) OpenCaseWithResponse(ctx context.Context, params *OpenCaseParams, body OpenCaseJSONRequestBody, reqEditors ...RequestEditorFn) (*OpenCaseResponse, error) {
 	rsp, err := c.OpenCase(ctx, params, body, reqEditors...)
 	if err != nil {
@@ -13268,9 +14216,11 @@ func (c *ClientWithResponses) OpenCaseWithResponse(ctx context.Context, params *
 	return ParseOpenCaseResponse(rsp)
 }
 
-// GetCaseWithResponse performs a GET /cases/{case} (the `GetCase` operationId) request.
+// GetCaseWithResponse Show a case
 //
 // Returns a wrapper object for the known response body format(s).
+//
+// Corresponds with GET /cases/{case} (the `GetCase` operationId).
 func (c *ClientWithResponses) GetCaseWithResponse(ctx context.Context, pCase CaseName, reqEditors ...RequestEditorFn) (*GetCaseResponse, error) {
 	rsp, err := c.GetCase(ctx, pCase, reqEditors...)
 	if err != nil {
@@ -13279,12 +14229,13 @@ func (c *ClientWithResponses) GetCaseWithResponse(ctx context.Context, pCase Cas
 	return ParseGetCaseResponse(rsp)
 }
 
-// ChangeCaseWithBodyWithResponse performs a PATCH /cases/{case} (the `ChangeCase` operationId) request,
-// with any type of body and a specified content type.
+// ChangeCaseWithBodyWithResponse Change a case
 //
 // Changes a draft's facts; of a filed case only the title and our own ticket number.
 //
-// Returns a wrapper object for the known response body format(s).
+// Takes any type of body and a specified content type, and returns a wrapper object for the known response body format(s).
+//
+// Corresponds with PATCH /cases/{case} (the `ChangeCase` operationId).
 func (c *ClientWithResponses) ChangeCaseWithBodyWithResponse(ctx context.Context, pCase CaseName, params *ChangeCaseParams, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*ChangeCaseResponse, error) {
 	rsp, err := c.ChangeCaseWithBody(ctx, pCase, params, contentType, body, reqEditors...)
 	if err != nil {
@@ -13293,10 +14244,13 @@ func (c *ClientWithResponses) ChangeCaseWithBodyWithResponse(ctx context.Context
 	return ParseChangeCaseResponse(rsp)
 }
 
-// ChangeCaseWithApplicationMergePatchPlusJSONBodyWithResponse performs a PATCH /cases/{case} (the `ChangeCase` operationId) request.
-// Takes a body of the `application/merge-patch+json` content type, and returns a wrapper object for the known response body format(s).
+// ChangeCaseWithApplicationMergePatchPlusJSONBodyWithResponse Change a case
 //
 // Changes a draft's facts; of a filed case only the title and our own ticket number.
+//
+// Takes a body of the `application/merge-patch+json` content type, and returns a wrapper object for the known response body format(s).
+//
+// Corresponds with PATCH /cases/{case} (the `ChangeCase` operationId).
 func (c *ClientWithResponses) ChangeCaseWithApplicationMergePatchPlusJSONBodyWithResponse(ctx context.Context, pCase CaseName, params *ChangeCaseParams, body ChangeCaseApplicationMergePatchPlusJSONRequestBody, reqEditors ...RequestEditorFn) (*ChangeCaseResponse, error) {
 	rsp, err := c.ChangeCaseWithApplicationMergePatchPlusJSONBody(ctx, pCase, params, body, reqEditors...)
 	if err != nil {
@@ -13305,12 +14259,13 @@ func (c *ClientWithResponses) ChangeCaseWithApplicationMergePatchPlusJSONBodyWit
 	return ParseChangeCaseResponse(rsp)
 }
 
-// AddCallWithBodyWithResponse performs a POST /cases/{case}/calls (the `AddCall` operationId) request,
-// with any type of body and a specified content type.
+// AddCallWithBodyWithResponse Record what the vendor said
 //
 // Writes down a call or chat that was. It counts as a message of the vendor's, of ours, or both, as said.
 //
-// Returns a wrapper object for the known response body format(s).
+// Takes any type of body and a specified content type, and returns a wrapper object for the known response body format(s).
+//
+// Corresponds with POST /cases/{case}/calls (the `AddCall` operationId).
 func (c *ClientWithResponses) AddCallWithBodyWithResponse(ctx context.Context, pCase CaseName, params *AddCallParams, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*AddCallResponse, error) {
 	rsp, err := c.AddCallWithBody(ctx, pCase, params, contentType, body, reqEditors...)
 	if err != nil {
@@ -13319,10 +14274,13 @@ func (c *ClientWithResponses) AddCallWithBodyWithResponse(ctx context.Context, p
 	return ParseAddCallResponse(rsp)
 }
 
-// AddCallWithResponse performs a POST /cases/{case}/calls (the `AddCall` operationId) request.
-// Takes a body of the `application/json` content type, and returns a wrapper object for the known response body format(s).
+// AddCallWithResponse Record what the vendor said
 //
 // Writes down a call or chat that was. It counts as a message of the vendor's, of ours, or both, as said.
+//
+// Takes a body of the `application/json` content type, and returns a wrapper object for the known response body format(s).
+//
+// Corresponds with POST /cases/{case}/calls (the `AddCall` operationId).
 func (c *ClientWithResponses) AddCallWithResponse(ctx context.Context, pCase CaseName, params *AddCallParams, body AddCallJSONRequestBody, reqEditors ...RequestEditorFn) (*AddCallResponse, error) {
 	rsp, err := c.AddCall(ctx, pCase, params, body, reqEditors...)
 	if err != nil {
@@ -13331,9 +14289,11 @@ func (c *ClientWithResponses) AddCallWithResponse(ctx context.Context, pCase Cas
 	return ParseAddCallResponse(rsp)
 }
 
-// ListDeadlinesWithResponse performs a GET /cases/{case}/deadlines (the `ListDeadlines` operationId) request.
+// ListDeadlinesWithResponse List the deadlines of a case
 //
 // Returns a wrapper object for the known response body format(s).
+//
+// Corresponds with GET /cases/{case}/deadlines (the `ListDeadlines` operationId).
 func (c *ClientWithResponses) ListDeadlinesWithResponse(ctx context.Context, pCase CaseName, params *ListDeadlinesParams, reqEditors ...RequestEditorFn) (*ListDeadlinesResponse, error) {
 	rsp, err := c.ListDeadlines(ctx, pCase, params, reqEditors...)
 	if err != nil {
@@ -13342,12 +14302,13 @@ func (c *ClientWithResponses) ListDeadlinesWithResponse(ctx context.Context, pCa
 	return ParseListDeadlinesResponse(rsp)
 }
 
-// DecideDeliveryWithBodyWithResponse performs a POST /cases/{case}/deliveries/{delivery}/decision (the `DecideDelivery` operationId) request,
-// with any type of body and a specified content type.
+// DecideDeliveryWithBodyWithResponse Decide about a delivery
 //
 // A person's word on a sending that was refused, or of which nobody can say whether it arrived.
 //
-// Returns a wrapper object for the known response body format(s).
+// Takes any type of body and a specified content type, and returns a wrapper object for the known response body format(s).
+//
+// Corresponds with POST /cases/{case}/deliveries/{delivery}/decision (the `DecideDelivery` operationId).
 func (c *ClientWithResponses) DecideDeliveryWithBodyWithResponse(ctx context.Context, pCase CaseName, delivery int64, params *DecideDeliveryParams, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*DecideDeliveryResponse, error) {
 	rsp, err := c.DecideDeliveryWithBody(ctx, pCase, delivery, params, contentType, body, reqEditors...)
 	if err != nil {
@@ -13356,10 +14317,13 @@ func (c *ClientWithResponses) DecideDeliveryWithBodyWithResponse(ctx context.Con
 	return ParseDecideDeliveryResponse(rsp)
 }
 
-// DecideDeliveryWithResponse performs a POST /cases/{case}/deliveries/{delivery}/decision (the `DecideDelivery` operationId) request.
-// Takes a body of the `application/json` content type, and returns a wrapper object for the known response body format(s).
+// DecideDeliveryWithResponse Decide about a delivery
 //
 // A person's word on a sending that was refused, or of which nobody can say whether it arrived.
+//
+// Takes a body of the `application/json` content type, and returns a wrapper object for the known response body format(s).
+//
+// Corresponds with POST /cases/{case}/deliveries/{delivery}/decision (the `DecideDelivery` operationId).
 func (c *ClientWithResponses) DecideDeliveryWithResponse(ctx context.Context, pCase CaseName, delivery int64, params *DecideDeliveryParams, body DecideDeliveryJSONRequestBody, reqEditors ...RequestEditorFn) (*DecideDeliveryResponse, error) {
 	rsp, err := c.DecideDelivery(ctx, pCase, delivery, params, body, reqEditors...)
 	if err != nil {
@@ -13368,9 +14332,11 @@ func (c *ClientWithResponses) DecideDeliveryWithResponse(ctx context.Context, pC
 	return ParseDecideDeliveryResponse(rsp)
 }
 
-// ListEntriesWithResponse performs a GET /cases/{case}/entries (the `ListEntries` operationId) request.
+// ListEntriesWithResponse List the entries of a case
 //
 // Returns a wrapper object for the known response body format(s).
+//
+// Corresponds with GET /cases/{case}/entries (the `ListEntries` operationId).
 func (c *ClientWithResponses) ListEntriesWithResponse(ctx context.Context, pCase CaseName, params *ListEntriesParams, reqEditors ...RequestEditorFn) (*ListEntriesResponse, error) {
 	rsp, err := c.ListEntries(ctx, pCase, params, reqEditors...)
 	if err != nil {
@@ -13379,10 +14345,11 @@ func (c *ClientWithResponses) ListEntriesWithResponse(ctx context.Context, pCase
 	return ParseListEntriesResponse(rsp)
 }
 
-// SendMessageWithBodyWithResponse performs a POST /cases/{case}/messages (the `SendMessage` operationId) request,
-// with any type of body and a specified content type.
+// SendMessageWithBodyWithResponse Send a message to the vendor
 //
-// Returns a wrapper object for the known response body format(s).
+// Takes any type of body and a specified content type, and returns a wrapper object for the known response body format(s).
+//
+// Corresponds with POST /cases/{case}/messages (the `SendMessage` operationId).
 func (c *ClientWithResponses) SendMessageWithBodyWithResponse(ctx context.Context, pCase CaseName, params *SendMessageParams, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*SendMessageResponse, error) {
 	rsp, err := c.SendMessageWithBody(ctx, pCase, params, contentType, body, reqEditors...)
 	if err != nil {
@@ -13391,8 +14358,11 @@ func (c *ClientWithResponses) SendMessageWithBodyWithResponse(ctx context.Contex
 	return ParseSendMessageResponse(rsp)
 }
 
-// SendMessageWithResponse performs a POST /cases/{case}/messages (the `SendMessage` operationId) request.
+// SendMessageWithResponse Send a message to the vendor
+//
 // Takes a body of the `application/json` content type, and returns a wrapper object for the known response body format(s).
+//
+// Corresponds with POST /cases/{case}/messages (the `SendMessage` operationId).
 func (c *ClientWithResponses) SendMessageWithResponse(ctx context.Context, pCase CaseName, params *SendMessageParams, body SendMessageJSONRequestBody, reqEditors ...RequestEditorFn) (*SendMessageResponse, error) {
 	rsp, err := c.SendMessage(ctx, pCase, params, body, reqEditors...)
 	if err != nil {
@@ -13401,10 +14371,11 @@ func (c *ClientWithResponses) SendMessageWithResponse(ctx context.Context, pCase
 	return ParseSendMessageResponse(rsp)
 }
 
-// AddNoteWithBodyWithResponse performs a POST /cases/{case}/notes (the `AddNote` operationId) request,
-// with any type of body and a specified content type.
+// AddNoteWithBodyWithResponse Add a note
 //
-// Returns a wrapper object for the known response body format(s).
+// Takes any type of body and a specified content type, and returns a wrapper object for the known response body format(s).
+//
+// Corresponds with POST /cases/{case}/notes (the `AddNote` operationId).
 func (c *ClientWithResponses) AddNoteWithBodyWithResponse(ctx context.Context, pCase CaseName, params *AddNoteParams, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*AddNoteResponse, error) {
 	rsp, err := c.AddNoteWithBody(ctx, pCase, params, contentType, body, reqEditors...)
 	if err != nil {
@@ -13413,8 +14384,11 @@ func (c *ClientWithResponses) AddNoteWithBodyWithResponse(ctx context.Context, p
 	return ParseAddNoteResponse(rsp)
 }
 
-// AddNoteWithResponse performs a POST /cases/{case}/notes (the `AddNote` operationId) request.
+// AddNoteWithResponse Add a note
+//
 // Takes a body of the `application/json` content type, and returns a wrapper object for the known response body format(s).
+//
+// Corresponds with POST /cases/{case}/notes (the `AddNote` operationId).
 func (c *ClientWithResponses) AddNoteWithResponse(ctx context.Context, pCase CaseName, params *AddNoteParams, body AddNoteJSONRequestBody, reqEditors ...RequestEditorFn) (*AddNoteResponse, error) {
 	rsp, err := c.AddNote(ctx, pCase, params, body, reqEditors...)
 	if err != nil {
@@ -13423,10 +14397,11 @@ func (c *ClientWithResponses) AddNoteWithResponse(ctx context.Context, pCase Cas
 	return ParseAddNoteResponse(rsp)
 }
 
-// MarkReadWithBodyWithResponse performs a POST /cases/{case}/read (the `MarkRead` operationId) request,
-// with any type of body and a specified content type.
+// MarkReadWithBodyWithResponse Mark the vendor's messages as read
 //
-// Returns a wrapper object for the known response body format(s).
+// Takes any type of body and a specified content type, and returns a wrapper object for the known response body format(s).
+//
+// Corresponds with POST /cases/{case}/read (the `MarkRead` operationId).
 func (c *ClientWithResponses) MarkReadWithBodyWithResponse(ctx context.Context, pCase CaseName, params *MarkReadParams, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*MarkReadResponse, error) {
 	rsp, err := c.MarkReadWithBody(ctx, pCase, params, contentType, body, reqEditors...)
 	if err != nil {
@@ -13435,8 +14410,11 @@ func (c *ClientWithResponses) MarkReadWithBodyWithResponse(ctx context.Context, 
 	return ParseMarkReadResponse(rsp)
 }
 
-// MarkReadWithResponse performs a POST /cases/{case}/read (the `MarkRead` operationId) request.
+// MarkReadWithResponse Mark the vendor's messages as read
+//
 // Takes a body of the `application/json` content type, and returns a wrapper object for the known response body format(s).
+//
+// Corresponds with POST /cases/{case}/read (the `MarkRead` operationId).
 func (c *ClientWithResponses) MarkReadWithResponse(ctx context.Context, pCase CaseName, params *MarkReadParams, body MarkReadJSONRequestBody, reqEditors ...RequestEditorFn) (*MarkReadResponse, error) {
 	rsp, err := c.MarkRead(ctx, pCase, params, body, reqEditors...)
 	if err != nil {
@@ -13445,10 +14423,11 @@ func (c *ClientWithResponses) MarkReadWithResponse(ctx context.Context, pCase Ca
 	return ParseMarkReadResponse(rsp)
 }
 
-// TakeStepWithBodyWithResponse performs a POST /cases/{case}/steps (the `TakeStep` operationId) request,
-// with any type of body and a specified content type.
+// TakeStepWithBodyWithResponse Take a step on a case
 //
-// Returns a wrapper object for the known response body format(s).
+// Takes any type of body and a specified content type, and returns a wrapper object for the known response body format(s).
+//
+// Corresponds with POST /cases/{case}/steps (the `TakeStep` operationId).
 func (c *ClientWithResponses) TakeStepWithBodyWithResponse(ctx context.Context, pCase CaseName, params *TakeStepParams, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*TakeStepResponse, error) {
 	rsp, err := c.TakeStepWithBody(ctx, pCase, params, contentType, body, reqEditors...)
 	if err != nil {
@@ -13457,8 +14436,11 @@ func (c *ClientWithResponses) TakeStepWithBodyWithResponse(ctx context.Context, 
 	return ParseTakeStepResponse(rsp)
 }
 
-// TakeStepWithResponse performs a POST /cases/{case}/steps (the `TakeStep` operationId) request.
+// TakeStepWithResponse Take a step on a case
+//
 // Takes a body of the `application/json` content type, and returns a wrapper object for the known response body format(s).
+//
+// Corresponds with POST /cases/{case}/steps (the `TakeStep` operationId).
 func (c *ClientWithResponses) TakeStepWithResponse(ctx context.Context, pCase CaseName, params *TakeStepParams, body TakeStepJSONRequestBody, reqEditors ...RequestEditorFn) (*TakeStepResponse, error) {
 	rsp, err := c.TakeStep(ctx, pCase, params, body, reqEditors...)
 	if err != nil {
@@ -13467,12 +14449,13 @@ func (c *ClientWithResponses) TakeStepWithResponse(ctx context.Context, pCase Ca
 	return ParseTakeStepResponse(rsp)
 }
 
-// CheckWithBodyWithResponse performs a POST /check (the `Check` operationId) request,
-// with any type of body and a specified content type.
+// CheckWithBodyWithResponse Check a record without saving it
 //
 // Says what would be wrong with a record of the register, new or changed, and writes nothing.
 //
-// Returns a wrapper object for the known response body format(s).
+// Takes any type of body and a specified content type, and returns a wrapper object for the known response body format(s).
+//
+// Corresponds with POST /check (the `Check` operationId).
 func (c *ClientWithResponses) CheckWithBodyWithResponse(ctx context.Context, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*CheckResponse, error) {
 	rsp, err := c.CheckWithBody(ctx, contentType, body, reqEditors...)
 	if err != nil {
@@ -13481,10 +14464,13 @@ func (c *ClientWithResponses) CheckWithBodyWithResponse(ctx context.Context, con
 	return ParseCheckResponse(rsp)
 }
 
-// CheckWithResponse performs a POST /check (the `Check` operationId) request.
-// Takes a body of the `application/json` content type, and returns a wrapper object for the known response body format(s).
+// CheckWithResponse Check a record without saving it
 //
 // Says what would be wrong with a record of the register, new or changed, and writes nothing.
+//
+// Takes a body of the `application/json` content type, and returns a wrapper object for the known response body format(s).
+//
+// Corresponds with POST /check (the `Check` operationId).
 func (c *ClientWithResponses) CheckWithResponse(ctx context.Context, body CheckJSONRequestBody, reqEditors ...RequestEditorFn) (*CheckResponse, error) {
 	rsp, err := c.Check(ctx, body, reqEditors...)
 	if err != nil {
@@ -13493,9 +14479,11 @@ func (c *ClientWithResponses) CheckWithResponse(ctx context.Context, body CheckJ
 	return ParseCheckResponse(rsp)
 }
 
-// ListContractsWithResponse performs a GET /contracts (the `ListContracts` operationId) request.
+// ListContractsWithResponse List contracts
 //
 // Returns a wrapper object for the known response body format(s).
+//
+// Corresponds with GET /contracts (the `ListContracts` operationId).
 func (c *ClientWithResponses) ListContractsWithResponse(ctx context.Context, params *ListContractsParams, reqEditors ...RequestEditorFn) (*ListContractsResponse, error) {
 	rsp, err := c.ListContracts(ctx, params, reqEditors...)
 	if err != nil {
@@ -13504,10 +14492,11 @@ func (c *ClientWithResponses) ListContractsWithResponse(ctx context.Context, par
 	return ParseListContractsResponse(rsp)
 }
 
-// AddContractWithBodyWithResponse performs a POST /contracts (the `AddContract` operationId) request,
-// with any type of body and a specified content type.
+// AddContractWithBodyWithResponse Add a contract
 //
-// Returns a wrapper object for the known response body format(s).
+// Takes any type of body and a specified content type, and returns a wrapper object for the known response body format(s).
+//
+// Corresponds with POST /contracts (the `AddContract` operationId).
 func (c *ClientWithResponses) AddContractWithBodyWithResponse(ctx context.Context, params *AddContractParams, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*AddContractResponse, error) {
 	rsp, err := c.AddContractWithBody(ctx, params, contentType, body, reqEditors...)
 	if err != nil {
@@ -13516,8 +14505,11 @@ func (c *ClientWithResponses) AddContractWithBodyWithResponse(ctx context.Contex
 	return ParseAddContractResponse(rsp)
 }
 
-// AddContractWithResponse performs a POST /contracts (the `AddContract` operationId) request.
+// AddContractWithResponse Add a contract
+//
 // Takes a body of the `application/json` content type, and returns a wrapper object for the known response body format(s).
+//
+// Corresponds with POST /contracts (the `AddContract` operationId).
 func (c *ClientWithResponses) AddContractWithResponse(ctx context.Context, params *AddContractParams, body AddContractJSONRequestBody, reqEditors ...RequestEditorFn) (*AddContractResponse, error) {
 	rsp, err := c.AddContract(ctx, params, body, reqEditors...)
 	if err != nil {
@@ -13526,9 +14518,11 @@ func (c *ClientWithResponses) AddContractWithResponse(ctx context.Context, param
 	return ParseAddContractResponse(rsp)
 }
 
-// RemoveContractWithResponse performs a DELETE /contracts/{id} (the `RemoveContract` operationId) request.
+// RemoveContractWithResponse Remove a contract
 //
 // Returns a wrapper object for the known response body format(s).
+//
+// Corresponds with DELETE /contracts/{id} (the `RemoveContract` operationId).
 func (c *ClientWithResponses) RemoveContractWithResponse(ctx context.Context, id ThingId, params *RemoveContractParams, reqEditors ...RequestEditorFn) (*RemoveContractResponse, error) {
 	rsp, err := c.RemoveContract(ctx, id, params, reqEditors...)
 	if err != nil {
@@ -13537,9 +14531,11 @@ func (c *ClientWithResponses) RemoveContractWithResponse(ctx context.Context, id
 	return ParseRemoveContractResponse(rsp)
 }
 
-// GetContractWithResponse performs a GET /contracts/{id} (the `GetContract` operationId) request.
+// GetContractWithResponse Show a contract
 //
 // Returns a wrapper object for the known response body format(s).
+//
+// Corresponds with GET /contracts/{id} (the `GetContract` operationId).
 func (c *ClientWithResponses) GetContractWithResponse(ctx context.Context, id ThingId, reqEditors ...RequestEditorFn) (*GetContractResponse, error) {
 	rsp, err := c.GetContract(ctx, id, reqEditors...)
 	if err != nil {
@@ -13548,10 +14544,11 @@ func (c *ClientWithResponses) GetContractWithResponse(ctx context.Context, id Th
 	return ParseGetContractResponse(rsp)
 }
 
-// ChangeContractWithBodyWithResponse performs a PATCH /contracts/{id} (the `ChangeContract` operationId) request,
-// with any type of body and a specified content type.
+// ChangeContractWithBodyWithResponse Change a contract
 //
-// Returns a wrapper object for the known response body format(s).
+// Takes any type of body and a specified content type, and returns a wrapper object for the known response body format(s).
+//
+// Corresponds with PATCH /contracts/{id} (the `ChangeContract` operationId).
 func (c *ClientWithResponses) ChangeContractWithBodyWithResponse(ctx context.Context, id ThingId, params *ChangeContractParams, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*ChangeContractResponse, error) {
 	rsp, err := c.ChangeContractWithBody(ctx, id, params, contentType, body, reqEditors...)
 	if err != nil {
@@ -13560,8 +14557,11 @@ func (c *ClientWithResponses) ChangeContractWithBodyWithResponse(ctx context.Con
 	return ParseChangeContractResponse(rsp)
 }
 
-// ChangeContractWithApplicationMergePatchPlusJSONBodyWithResponse performs a PATCH /contracts/{id} (the `ChangeContract` operationId) request.
+// ChangeContractWithApplicationMergePatchPlusJSONBodyWithResponse Change a contract
+//
 // Takes a body of the `application/merge-patch+json` content type, and returns a wrapper object for the known response body format(s).
+//
+// Corresponds with PATCH /contracts/{id} (the `ChangeContract` operationId).
 func (c *ClientWithResponses) ChangeContractWithApplicationMergePatchPlusJSONBodyWithResponse(ctx context.Context, id ThingId, params *ChangeContractParams, body ChangeContractApplicationMergePatchPlusJSONRequestBody, reqEditors ...RequestEditorFn) (*ChangeContractResponse, error) {
 	rsp, err := c.ChangeContractWithApplicationMergePatchPlusJSONBody(ctx, id, params, body, reqEditors...)
 	if err != nil {
@@ -13570,11 +14570,13 @@ func (c *ClientWithResponses) ChangeContractWithApplicationMergePatchPlusJSONBod
 	return ParseChangeContractResponse(rsp)
 }
 
-// StreamEventsWithResponse performs a GET /events (the `StreamEvents` operationId) request.
+// StreamEventsWithResponse Follow changes of cases
 //
 // Server-sent events. Each says that a case is at an entry; fetch it to see.
 //
 // Returns a wrapper object for the known response body format(s).
+//
+// Corresponds with GET /events (the `StreamEvents` operationId).
 func (c *ClientWithResponses) StreamEventsWithResponse(ctx context.Context, reqEditors ...RequestEditorFn) (*StreamEventsResponse, error) {
 	rsp, err := c.StreamEvents(ctx, reqEditors...)
 	if err != nil {
@@ -13583,11 +14585,13 @@ func (c *ClientWithResponses) StreamEventsWithResponse(ctx context.Context, reqE
 	return ParseStreamEventsResponse(rsp)
 }
 
-// FindWithResponse performs a GET /find (the `Find` operationId) request.
+// FindWithResponse Find by number or words
 //
 // Looks everywhere for an identifier or for words, exact hits first; what is nearly right only where nothing is right.
 //
 // Returns a wrapper object for the known response body format(s).
+//
+// Corresponds with GET /find (the `Find` operationId).
 func (c *ClientWithResponses) FindWithResponse(ctx context.Context, params *FindParams, reqEditors ...RequestEditorFn) (*FindResponse, error) {
 	rsp, err := c.Find(ctx, params, reqEditors...)
 	if err != nil {
@@ -13596,10 +14600,11 @@ func (c *ClientWithResponses) FindWithResponse(ctx context.Context, params *Find
 	return ParseFindResponse(rsp)
 }
 
-// GradeWithBodyWithResponse performs a POST /grade (the `Grade` operationId) request,
-// with any type of body and a specified content type.
+// GradeWithBodyWithResponse Grade facts by severity
 //
-// Returns a wrapper object for the known response body format(s).
+// Takes any type of body and a specified content type, and returns a wrapper object for the known response body format(s).
+//
+// Corresponds with POST /grade (the `Grade` operationId).
 func (c *ClientWithResponses) GradeWithBodyWithResponse(ctx context.Context, params *GradeParams, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*GradeResponse, error) {
 	rsp, err := c.GradeWithBody(ctx, params, contentType, body, reqEditors...)
 	if err != nil {
@@ -13608,8 +14613,11 @@ func (c *ClientWithResponses) GradeWithBodyWithResponse(ctx context.Context, par
 	return ParseGradeResponse(rsp)
 }
 
-// GradeWithResponse performs a POST /grade (the `Grade` operationId) request.
+// GradeWithResponse Grade facts by severity
+//
 // Takes a body of the `application/json` content type, and returns a wrapper object for the known response body format(s).
+//
+// Corresponds with POST /grade (the `Grade` operationId).
 func (c *ClientWithResponses) GradeWithResponse(ctx context.Context, params *GradeParams, body GradeJSONRequestBody, reqEditors ...RequestEditorFn) (*GradeResponse, error) {
 	rsp, err := c.Grade(ctx, params, body, reqEditors...)
 	if err != nil {
@@ -13618,9 +14626,11 @@ func (c *ClientWithResponses) GradeWithResponse(ctx context.Context, params *Gra
 	return ParseGradeResponse(rsp)
 }
 
-// GetMeWithResponse performs a GET /me (the `GetMe` operationId) request.
+// GetMeWithResponse Show who is signed in
 //
 // Returns a wrapper object for the known response body format(s).
+//
+// Corresponds with GET /me (the `GetMe` operationId).
 func (c *ClientWithResponses) GetMeWithResponse(ctx context.Context, reqEditors ...RequestEditorFn) (*GetMeResponse, error) {
 	rsp, err := c.GetMe(ctx, reqEditors...)
 	if err != nil {
@@ -13629,12 +14639,13 @@ func (c *ClientWithResponses) GetMeWithResponse(ctx context.Context, reqEditors 
 	return ParseGetMeResponse(rsp)
 }
 
-// ReadPackWithBodyWithResponse performs a POST /packs (the `ReadPack` operationId) request,
-// with any type of body and a specified content type.
+// ReadPackWithBodyWithResponse Import a vendor pack
 //
 // Holds a vendor pack against what is known of the vendor, and changes what differs. Look first: what is changed is only what somebody has seen.
 //
-// Returns a wrapper object for the known response body format(s).
+// Takes any type of body and a specified content type, and returns a wrapper object for the known response body format(s).
+//
+// Corresponds with POST /packs (the `ReadPack` operationId).
 func (c *ClientWithResponses) ReadPackWithBodyWithResponse(ctx context.Context, params *ReadPackParams, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*ReadPackResponse, error) {
 	rsp, err := c.ReadPackWithBody(ctx, params, contentType, body, reqEditors...)
 	if err != nil {
@@ -13643,10 +14654,13 @@ func (c *ClientWithResponses) ReadPackWithBodyWithResponse(ctx context.Context, 
 	return ParseReadPackResponse(rsp)
 }
 
-// ReadPackWithResponse performs a POST /packs (the `ReadPack` operationId) request.
-// Takes a body of the `application/json` content type, and returns a wrapper object for the known response body format(s).
+// ReadPackWithResponse Import a vendor pack
 //
 // Holds a vendor pack against what is known of the vendor, and changes what differs. Look first: what is changed is only what somebody has seen.
+//
+// Takes a body of the `application/json` content type, and returns a wrapper object for the known response body format(s).
+//
+// Corresponds with POST /packs (the `ReadPack` operationId).
 func (c *ClientWithResponses) ReadPackWithResponse(ctx context.Context, params *ReadPackParams, body ReadPackJSONRequestBody, reqEditors ...RequestEditorFn) (*ReadPackResponse, error) {
 	rsp, err := c.ReadPack(ctx, params, body, reqEditors...)
 	if err != nil {
@@ -13655,9 +14669,11 @@ func (c *ClientWithResponses) ReadPackWithResponse(ctx context.Context, params *
 	return ParseReadPackResponse(rsp)
 }
 
-// ListPeopleWithResponse performs a GET /people (the `ListPeople` operationId) request.
+// ListPeopleWithResponse List our people
 //
 // Returns a wrapper object for the known response body format(s).
+//
+// Corresponds with GET /people (the `ListPeople` operationId).
 func (c *ClientWithResponses) ListPeopleWithResponse(ctx context.Context, reqEditors ...RequestEditorFn) (*ListPeopleResponse, error) {
 	rsp, err := c.ListPeople(ctx, reqEditors...)
 	if err != nil {
@@ -13666,10 +14682,11 @@ func (c *ClientWithResponses) ListPeopleWithResponse(ctx context.Context, reqEdi
 	return ParseListPeopleResponse(rsp)
 }
 
-// AddPersonWithBodyWithResponse performs a POST /people (the `AddPerson` operationId) request,
-// with any type of body and a specified content type.
+// AddPersonWithBodyWithResponse Add a person
 //
-// Returns a wrapper object for the known response body format(s).
+// Takes any type of body and a specified content type, and returns a wrapper object for the known response body format(s).
+//
+// Corresponds with POST /people (the `AddPerson` operationId).
 func (c *ClientWithResponses) AddPersonWithBodyWithResponse(ctx context.Context, params *AddPersonParams, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*AddPersonResponse, error) {
 	rsp, err := c.AddPersonWithBody(ctx, params, contentType, body, reqEditors...)
 	if err != nil {
@@ -13678,8 +14695,11 @@ func (c *ClientWithResponses) AddPersonWithBodyWithResponse(ctx context.Context,
 	return ParseAddPersonResponse(rsp)
 }
 
-// AddPersonWithResponse performs a POST /people (the `AddPerson` operationId) request.
+// AddPersonWithResponse Add a person
+//
 // Takes a body of the `application/json` content type, and returns a wrapper object for the known response body format(s).
+//
+// Corresponds with POST /people (the `AddPerson` operationId).
 func (c *ClientWithResponses) AddPersonWithResponse(ctx context.Context, params *AddPersonParams, body AddPersonJSONRequestBody, reqEditors ...RequestEditorFn) (*AddPersonResponse, error) {
 	rsp, err := c.AddPerson(ctx, params, body, reqEditors...)
 	if err != nil {
@@ -13688,33 +14708,43 @@ func (c *ClientWithResponses) AddPersonWithResponse(ctx context.Context, params 
 	return ParseAddPersonResponse(rsp)
 }
 
-// ChangePersonWithBodyWithResponse performs a PATCH /people/{person} (the `ChangePerson` operationId) request,
-// with any type of body and a specified content type.
+// ChangePersonWithBodyWithResponse Change a person
 //
-// Returns a wrapper object for the known response body format(s).
-func (c *ClientWithResponses) ChangePersonWithBodyWithResponse(ctx context.Context, person PersonId, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*ChangePersonResponse, error) {
-	rsp, err := c.ChangePersonWithBody(ctx, person, contentType, body, reqEditors...)
+// A new password, or leaving, ends the person's sessions and tokens.
+//
+// Takes any type of body and a specified content type, and returns a wrapper object for the known response body format(s).
+//
+// Corresponds with PATCH /people/{person} (the `ChangePerson` operationId).
+func (c *ClientWithResponses) ChangePersonWithBodyWithResponse(ctx context.Context, person PersonId, params *ChangePersonParams, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*ChangePersonResponse, error) {
+	rsp, err := c.ChangePersonWithBody(ctx, person, params, contentType, body, reqEditors...)
 	if err != nil {
 		return nil, err
 	}
 	return ParseChangePersonResponse(rsp)
 }
 
-// ChangePersonWithApplicationMergePatchPlusJSONBodyWithResponse performs a PATCH /people/{person} (the `ChangePerson` operationId) request.
+// ChangePersonWithApplicationMergePatchPlusJSONBodyWithResponse Change a person
+//
+// A new password, or leaving, ends the person's sessions and tokens.
+//
 // Takes a body of the `application/merge-patch+json` content type, and returns a wrapper object for the known response body format(s).
-func (c *ClientWithResponses) ChangePersonWithApplicationMergePatchPlusJSONBodyWithResponse(ctx context.Context, person PersonId, body ChangePersonApplicationMergePatchPlusJSONRequestBody, reqEditors ...RequestEditorFn) (*ChangePersonResponse, error) {
-	rsp, err := c.ChangePersonWithApplicationMergePatchPlusJSONBody(ctx, person, body, reqEditors...)
+//
+// Corresponds with PATCH /people/{person} (the `ChangePerson` operationId).
+func (c *ClientWithResponses) ChangePersonWithApplicationMergePatchPlusJSONBodyWithResponse(ctx context.Context, person PersonId, params *ChangePersonParams, body ChangePersonApplicationMergePatchPlusJSONRequestBody, reqEditors ...RequestEditorFn) (*ChangePersonResponse, error) {
+	rsp, err := c.ChangePersonWithApplicationMergePatchPlusJSONBody(ctx, person, params, body, reqEditors...)
 	if err != nil {
 		return nil, err
 	}
 	return ParseChangePersonResponse(rsp)
 }
 
-// ListHoldsWithResponse performs a GET /people/{person}/holds (the `ListHolds` operationId) request.
+// ListHoldsWithResponse List what depends on a person
 //
 // What hangs on a person at the vendors: logins, rights, being the named contact, notices
 //
 // Returns a wrapper object for the known response body format(s).
+//
+// Corresponds with GET /people/{person}/holds (the `ListHolds` operationId).
 func (c *ClientWithResponses) ListHoldsWithResponse(ctx context.Context, person PersonId, reqEditors ...RequestEditorFn) (*ListHoldsResponse, error) {
 	rsp, err := c.ListHolds(ctx, person, reqEditors...)
 	if err != nil {
@@ -13723,9 +14753,11 @@ func (c *ClientWithResponses) ListHoldsWithResponse(ctx context.Context, person 
 	return ParseListHoldsResponse(rsp)
 }
 
-// GetPolicyWithResponse performs a GET /policy (the `GetPolicy` operationId) request.
+// GetPolicyWithResponse Show our policy
 //
 // Returns a wrapper object for the known response body format(s).
+//
+// Corresponds with GET /policy (the `GetPolicy` operationId).
 func (c *ClientWithResponses) GetPolicyWithResponse(ctx context.Context, reqEditors ...RequestEditorFn) (*GetPolicyResponse, error) {
 	rsp, err := c.GetPolicy(ctx, reqEditors...)
 	if err != nil {
@@ -13734,12 +14766,13 @@ func (c *ClientWithResponses) GetPolicyWithResponse(ctx context.Context, reqEdit
 	return ParseGetPolicyResponse(rsp)
 }
 
-// ChangePolicyWithBodyWithResponse performs a PATCH /policy (the `ChangePolicy` operationId) request,
-// with any type of body and a specified content type.
+// ChangePolicyWithBodyWithResponse Change our policy
 //
 // Makes a new version; cases keep the one they were filed under.
 //
-// Returns a wrapper object for the known response body format(s).
+// Takes any type of body and a specified content type, and returns a wrapper object for the known response body format(s).
+//
+// Corresponds with PATCH /policy (the `ChangePolicy` operationId).
 func (c *ClientWithResponses) ChangePolicyWithBodyWithResponse(ctx context.Context, params *ChangePolicyParams, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*ChangePolicyResponse, error) {
 	rsp, err := c.ChangePolicyWithBody(ctx, params, contentType, body, reqEditors...)
 	if err != nil {
@@ -13748,10 +14781,13 @@ func (c *ClientWithResponses) ChangePolicyWithBodyWithResponse(ctx context.Conte
 	return ParseChangePolicyResponse(rsp)
 }
 
-// ChangePolicyWithApplicationMergePatchPlusJSONBodyWithResponse performs a PATCH /policy (the `ChangePolicy` operationId) request.
-// Takes a body of the `application/merge-patch+json` content type, and returns a wrapper object for the known response body format(s).
+// ChangePolicyWithApplicationMergePatchPlusJSONBodyWithResponse Change our policy
 //
 // Makes a new version; cases keep the one they were filed under.
+//
+// Takes a body of the `application/merge-patch+json` content type, and returns a wrapper object for the known response body format(s).
+//
+// Corresponds with PATCH /policy (the `ChangePolicy` operationId).
 func (c *ClientWithResponses) ChangePolicyWithApplicationMergePatchPlusJSONBodyWithResponse(ctx context.Context, params *ChangePolicyParams, body ChangePolicyApplicationMergePatchPlusJSONRequestBody, reqEditors ...RequestEditorFn) (*ChangePolicyResponse, error) {
 	rsp, err := c.ChangePolicyWithApplicationMergePatchPlusJSONBody(ctx, params, body, reqEditors...)
 	if err != nil {
@@ -13760,12 +14796,13 @@ func (c *ClientWithResponses) ChangePolicyWithApplicationMergePatchPlusJSONBodyW
 	return ParseChangePolicyResponse(rsp)
 }
 
-// PreviewHoursWithBodyWithResponse performs a POST /preview (the `PreviewHours` operationId) request,
-// with any type of body and a specified content type.
+// PreviewHoursWithBodyWithResponse Preview when a target falls due
 //
 // Says when a target would fall due in some hours, and writes nothing.
 //
-// Returns a wrapper object for the known response body format(s).
+// Takes any type of body and a specified content type, and returns a wrapper object for the known response body format(s).
+//
+// Corresponds with POST /preview (the `PreviewHours` operationId).
 func (c *ClientWithResponses) PreviewHoursWithBodyWithResponse(ctx context.Context, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*PreviewHoursResponse, error) {
 	rsp, err := c.PreviewHoursWithBody(ctx, contentType, body, reqEditors...)
 	if err != nil {
@@ -13774,10 +14811,13 @@ func (c *ClientWithResponses) PreviewHoursWithBodyWithResponse(ctx context.Conte
 	return ParsePreviewHoursResponse(rsp)
 }
 
-// PreviewHoursWithResponse performs a POST /preview (the `PreviewHours` operationId) request.
-// Takes a body of the `application/json` content type, and returns a wrapper object for the known response body format(s).
+// PreviewHoursWithResponse Preview when a target falls due
 //
 // Says when a target would fall due in some hours, and writes nothing.
+//
+// Takes a body of the `application/json` content type, and returns a wrapper object for the known response body format(s).
+//
+// Corresponds with POST /preview (the `PreviewHours` operationId).
 func (c *ClientWithResponses) PreviewHoursWithResponse(ctx context.Context, body PreviewHoursJSONRequestBody, reqEditors ...RequestEditorFn) (*PreviewHoursResponse, error) {
 	rsp, err := c.PreviewHours(ctx, body, reqEditors...)
 	if err != nil {
@@ -13786,9 +14826,11 @@ func (c *ClientWithResponses) PreviewHoursWithResponse(ctx context.Context, body
 	return ParsePreviewHoursResponse(rsp)
 }
 
-// ListProductsWithResponse performs a GET /products (the `ListProducts` operationId) request.
+// ListProductsWithResponse List products
 //
 // Returns a wrapper object for the known response body format(s).
+//
+// Corresponds with GET /products (the `ListProducts` operationId).
 func (c *ClientWithResponses) ListProductsWithResponse(ctx context.Context, params *ListProductsParams, reqEditors ...RequestEditorFn) (*ListProductsResponse, error) {
 	rsp, err := c.ListProducts(ctx, params, reqEditors...)
 	if err != nil {
@@ -13797,10 +14839,11 @@ func (c *ClientWithResponses) ListProductsWithResponse(ctx context.Context, para
 	return ParseListProductsResponse(rsp)
 }
 
-// AddProductWithBodyWithResponse performs a POST /products (the `AddProduct` operationId) request,
-// with any type of body and a specified content type.
+// AddProductWithBodyWithResponse Add a product
 //
-// Returns a wrapper object for the known response body format(s).
+// Takes any type of body and a specified content type, and returns a wrapper object for the known response body format(s).
+//
+// Corresponds with POST /products (the `AddProduct` operationId).
 func (c *ClientWithResponses) AddProductWithBodyWithResponse(ctx context.Context, params *AddProductParams, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*AddProductResponse, error) {
 	rsp, err := c.AddProductWithBody(ctx, params, contentType, body, reqEditors...)
 	if err != nil {
@@ -13809,8 +14852,11 @@ func (c *ClientWithResponses) AddProductWithBodyWithResponse(ctx context.Context
 	return ParseAddProductResponse(rsp)
 }
 
-// AddProductWithResponse performs a POST /products (the `AddProduct` operationId) request.
+// AddProductWithResponse Add a product
+//
 // Takes a body of the `application/json` content type, and returns a wrapper object for the known response body format(s).
+//
+// Corresponds with POST /products (the `AddProduct` operationId).
 func (c *ClientWithResponses) AddProductWithResponse(ctx context.Context, params *AddProductParams, body AddProductJSONRequestBody, reqEditors ...RequestEditorFn) (*AddProductResponse, error) {
 	rsp, err := c.AddProduct(ctx, params, body, reqEditors...)
 	if err != nil {
@@ -13819,9 +14865,11 @@ func (c *ClientWithResponses) AddProductWithResponse(ctx context.Context, params
 	return ParseAddProductResponse(rsp)
 }
 
-// RemoveProductWithResponse performs a DELETE /products/{id} (the `RemoveProduct` operationId) request.
+// RemoveProductWithResponse Remove a product
 //
 // Returns a wrapper object for the known response body format(s).
+//
+// Corresponds with DELETE /products/{id} (the `RemoveProduct` operationId).
 func (c *ClientWithResponses) RemoveProductWithResponse(ctx context.Context, id ThingId, params *RemoveProductParams, reqEditors ...RequestEditorFn) (*RemoveProductResponse, error) {
 	rsp, err := c.RemoveProduct(ctx, id, params, reqEditors...)
 	if err != nil {
@@ -13830,9 +14878,11 @@ func (c *ClientWithResponses) RemoveProductWithResponse(ctx context.Context, id 
 	return ParseRemoveProductResponse(rsp)
 }
 
-// GetProductWithResponse performs a GET /products/{id} (the `GetProduct` operationId) request.
+// GetProductWithResponse Show a product
 //
 // Returns a wrapper object for the known response body format(s).
+//
+// Corresponds with GET /products/{id} (the `GetProduct` operationId).
 func (c *ClientWithResponses) GetProductWithResponse(ctx context.Context, id ThingId, reqEditors ...RequestEditorFn) (*GetProductResponse, error) {
 	rsp, err := c.GetProduct(ctx, id, reqEditors...)
 	if err != nil {
@@ -13841,10 +14891,11 @@ func (c *ClientWithResponses) GetProductWithResponse(ctx context.Context, id Thi
 	return ParseGetProductResponse(rsp)
 }
 
-// ChangeProductWithBodyWithResponse performs a PATCH /products/{id} (the `ChangeProduct` operationId) request,
-// with any type of body and a specified content type.
+// ChangeProductWithBodyWithResponse Change a product
 //
-// Returns a wrapper object for the known response body format(s).
+// Takes any type of body and a specified content type, and returns a wrapper object for the known response body format(s).
+//
+// Corresponds with PATCH /products/{id} (the `ChangeProduct` operationId).
 func (c *ClientWithResponses) ChangeProductWithBodyWithResponse(ctx context.Context, id ThingId, params *ChangeProductParams, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*ChangeProductResponse, error) {
 	rsp, err := c.ChangeProductWithBody(ctx, id, params, contentType, body, reqEditors...)
 	if err != nil {
@@ -13853,8 +14904,11 @@ func (c *ClientWithResponses) ChangeProductWithBodyWithResponse(ctx context.Cont
 	return ParseChangeProductResponse(rsp)
 }
 
-// ChangeProductWithApplicationMergePatchPlusJSONBodyWithResponse performs a PATCH /products/{id} (the `ChangeProduct` operationId) request.
+// ChangeProductWithApplicationMergePatchPlusJSONBodyWithResponse Change a product
+//
 // Takes a body of the `application/merge-patch+json` content type, and returns a wrapper object for the known response body format(s).
+//
+// Corresponds with PATCH /products/{id} (the `ChangeProduct` operationId).
 func (c *ClientWithResponses) ChangeProductWithApplicationMergePatchPlusJSONBodyWithResponse(ctx context.Context, id ThingId, params *ChangeProductParams, body ChangeProductApplicationMergePatchPlusJSONRequestBody, reqEditors ...RequestEditorFn) (*ChangeProductResponse, error) {
 	rsp, err := c.ChangeProductWithApplicationMergePatchPlusJSONBody(ctx, id, params, body, reqEditors...)
 	if err != nil {
@@ -13863,11 +14917,13 @@ func (c *ClientWithResponses) ChangeProductWithApplicationMergePatchPlusJSONBody
 	return ParseChangeProductResponse(rsp)
 }
 
-// ListSecretsWithResponse performs a GET /secrets (the `ListSecrets` operationId) request.
+// ListSecretsWithResponse List secrets
 //
 // What is known of secrets; never what they are.
 //
 // Returns a wrapper object for the known response body format(s).
+//
+// Corresponds with GET /secrets (the `ListSecrets` operationId).
 func (c *ClientWithResponses) ListSecretsWithResponse(ctx context.Context, params *ListSecretsParams, reqEditors ...RequestEditorFn) (*ListSecretsResponse, error) {
 	rsp, err := c.ListSecrets(ctx, params, reqEditors...)
 	if err != nil {
@@ -13876,10 +14932,11 @@ func (c *ClientWithResponses) ListSecretsWithResponse(ctx context.Context, param
 	return ParseListSecretsResponse(rsp)
 }
 
-// AddSecretWithBodyWithResponse performs a POST /secrets (the `AddSecret` operationId) request,
-// with any type of body and a specified content type.
+// AddSecretWithBodyWithResponse Add a secret
 //
-// Returns a wrapper object for the known response body format(s).
+// Takes any type of body and a specified content type, and returns a wrapper object for the known response body format(s).
+//
+// Corresponds with POST /secrets (the `AddSecret` operationId).
 func (c *ClientWithResponses) AddSecretWithBodyWithResponse(ctx context.Context, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*AddSecretResponse, error) {
 	rsp, err := c.AddSecretWithBody(ctx, contentType, body, reqEditors...)
 	if err != nil {
@@ -13888,8 +14945,11 @@ func (c *ClientWithResponses) AddSecretWithBodyWithResponse(ctx context.Context,
 	return ParseAddSecretResponse(rsp)
 }
 
-// AddSecretWithResponse performs a POST /secrets (the `AddSecret` operationId) request.
+// AddSecretWithResponse Add a secret
+//
 // Takes a body of the `application/json` content type, and returns a wrapper object for the known response body format(s).
+//
+// Corresponds with POST /secrets (the `AddSecret` operationId).
 func (c *ClientWithResponses) AddSecretWithResponse(ctx context.Context, body AddSecretJSONRequestBody, reqEditors ...RequestEditorFn) (*AddSecretResponse, error) {
 	rsp, err := c.AddSecret(ctx, body, reqEditors...)
 	if err != nil {
@@ -13898,9 +14958,11 @@ func (c *ClientWithResponses) AddSecretWithResponse(ctx context.Context, body Ad
 	return ParseAddSecretResponse(rsp)
 }
 
-// RemoveSecretWithResponse performs a DELETE /secrets/{secret} (the `RemoveSecret` operationId) request.
+// RemoveSecretWithResponse Remove a secret
 //
 // Returns a wrapper object for the known response body format(s).
+//
+// Corresponds with DELETE /secrets/{secret} (the `RemoveSecret` operationId).
 func (c *ClientWithResponses) RemoveSecretWithResponse(ctx context.Context, secret SecretName, params *RemoveSecretParams, reqEditors ...RequestEditorFn) (*RemoveSecretResponse, error) {
 	rsp, err := c.RemoveSecret(ctx, secret, params, reqEditors...)
 	if err != nil {
@@ -13909,9 +14971,11 @@ func (c *ClientWithResponses) RemoveSecretWithResponse(ctx context.Context, secr
 	return ParseRemoveSecretResponse(rsp)
 }
 
-// GetSecretWithResponse performs a GET /secrets/{secret} (the `GetSecret` operationId) request.
+// GetSecretWithResponse Show a secret without its value
 //
 // Returns a wrapper object for the known response body format(s).
+//
+// Corresponds with GET /secrets/{secret} (the `GetSecret` operationId).
 func (c *ClientWithResponses) GetSecretWithResponse(ctx context.Context, secret SecretName, reqEditors ...RequestEditorFn) (*GetSecretResponse, error) {
 	rsp, err := c.GetSecret(ctx, secret, reqEditors...)
 	if err != nil {
@@ -13920,12 +14984,13 @@ func (c *ClientWithResponses) GetSecretWithResponse(ctx context.Context, secret 
 	return ParseGetSecretResponse(rsp)
 }
 
-// ChangeSecretWithBodyWithResponse performs a PATCH /secrets/{secret} (the `ChangeSecret` operationId) request,
-// with any type of body and a specified content type.
+// ChangeSecretWithBodyWithResponse Change a secret
 //
 // Changes what is known of a secret; the member value gives it another value, or with null takes it out of the vault. Vendor and hosts change only together with the value.
 //
-// Returns a wrapper object for the known response body format(s).
+// Takes any type of body and a specified content type, and returns a wrapper object for the known response body format(s).
+//
+// Corresponds with PATCH /secrets/{secret} (the `ChangeSecret` operationId).
 func (c *ClientWithResponses) ChangeSecretWithBodyWithResponse(ctx context.Context, secret SecretName, params *ChangeSecretParams, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*ChangeSecretResponse, error) {
 	rsp, err := c.ChangeSecretWithBody(ctx, secret, params, contentType, body, reqEditors...)
 	if err != nil {
@@ -13934,10 +14999,13 @@ func (c *ClientWithResponses) ChangeSecretWithBodyWithResponse(ctx context.Conte
 	return ParseChangeSecretResponse(rsp)
 }
 
-// ChangeSecretWithApplicationMergePatchPlusJSONBodyWithResponse performs a PATCH /secrets/{secret} (the `ChangeSecret` operationId) request.
-// Takes a body of the `application/merge-patch+json` content type, and returns a wrapper object for the known response body format(s).
+// ChangeSecretWithApplicationMergePatchPlusJSONBodyWithResponse Change a secret
 //
 // Changes what is known of a secret; the member value gives it another value, or with null takes it out of the vault. Vendor and hosts change only together with the value.
+//
+// Takes a body of the `application/merge-patch+json` content type, and returns a wrapper object for the known response body format(s).
+//
+// Corresponds with PATCH /secrets/{secret} (the `ChangeSecret` operationId).
 func (c *ClientWithResponses) ChangeSecretWithApplicationMergePatchPlusJSONBodyWithResponse(ctx context.Context, secret SecretName, params *ChangeSecretParams, body ChangeSecretApplicationMergePatchPlusJSONRequestBody, reqEditors ...RequestEditorFn) (*ChangeSecretResponse, error) {
 	rsp, err := c.ChangeSecretWithApplicationMergePatchPlusJSONBody(ctx, secret, params, body, reqEditors...)
 	if err != nil {
@@ -13946,12 +15014,13 @@ func (c *ClientWithResponses) ChangeSecretWithApplicationMergePatchPlusJSONBodyW
 	return ParseChangeSecretResponse(rsp)
 }
 
-// RevealSecretWithBodyWithResponse performs a POST /secrets/{secret}/reveal (the `RevealSecret` operationId) request,
-// with any type of body and a specified content type.
+// RevealSecretWithBodyWithResponse Reveal a secret
 //
 // Shows one secret to one person, and keeps on record that it did.
 //
-// Returns a wrapper object for the known response body format(s).
+// Takes any type of body and a specified content type, and returns a wrapper object for the known response body format(s).
+//
+// Corresponds with POST /secrets/{secret}/reveal (the `RevealSecret` operationId).
 func (c *ClientWithResponses) RevealSecretWithBodyWithResponse(ctx context.Context, secret SecretName, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*RevealSecretResponse, error) {
 	rsp, err := c.RevealSecretWithBody(ctx, secret, contentType, body, reqEditors...)
 	if err != nil {
@@ -13960,10 +15029,13 @@ func (c *ClientWithResponses) RevealSecretWithBodyWithResponse(ctx context.Conte
 	return ParseRevealSecretResponse(rsp)
 }
 
-// RevealSecretWithResponse performs a POST /secrets/{secret}/reveal (the `RevealSecret` operationId) request.
-// Takes a body of the `application/json` content type, and returns a wrapper object for the known response body format(s).
+// RevealSecretWithResponse Reveal a secret
 //
 // Shows one secret to one person, and keeps on record that it did.
+//
+// Takes a body of the `application/json` content type, and returns a wrapper object for the known response body format(s).
+//
+// Corresponds with POST /secrets/{secret}/reveal (the `RevealSecret` operationId).
 func (c *ClientWithResponses) RevealSecretWithResponse(ctx context.Context, secret SecretName, body RevealSecretJSONRequestBody, reqEditors ...RequestEditorFn) (*RevealSecretResponse, error) {
 	rsp, err := c.RevealSecret(ctx, secret, body, reqEditors...)
 	if err != nil {
@@ -13972,10 +15044,11 @@ func (c *ClientWithResponses) RevealSecretWithResponse(ctx context.Context, secr
 	return ParseRevealSecretResponse(rsp)
 }
 
-// SignInWithBodyWithResponse performs a POST /sign-in (the `SignIn` operationId) request,
-// with any type of body and a specified content type.
+// SignInWithBodyWithResponse Sign in
 //
-// Returns a wrapper object for the known response body format(s).
+// Takes any type of body and a specified content type, and returns a wrapper object for the known response body format(s).
+//
+// Corresponds with POST /sign-in (the `SignIn` operationId).
 func (c *ClientWithResponses) SignInWithBodyWithResponse(ctx context.Context, params *SignInParams, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*SignInResponse, error) {
 	rsp, err := c.SignInWithBody(ctx, params, contentType, body, reqEditors...)
 	if err != nil {
@@ -13984,8 +15057,11 @@ func (c *ClientWithResponses) SignInWithBodyWithResponse(ctx context.Context, pa
 	return ParseSignInResponse(rsp)
 }
 
-// SignInWithResponse performs a POST /sign-in (the `SignIn` operationId) request.
+// SignInWithResponse Sign in
+//
 // Takes a body of the `application/json` content type, and returns a wrapper object for the known response body format(s).
+//
+// Corresponds with POST /sign-in (the `SignIn` operationId).
 func (c *ClientWithResponses) SignInWithResponse(ctx context.Context, params *SignInParams, body SignInJSONRequestBody, reqEditors ...RequestEditorFn) (*SignInResponse, error) {
 	rsp, err := c.SignIn(ctx, params, body, reqEditors...)
 	if err != nil {
@@ -13994,9 +15070,11 @@ func (c *ClientWithResponses) SignInWithResponse(ctx context.Context, params *Si
 	return ParseSignInResponse(rsp)
 }
 
-// SignOutWithResponse performs a POST /sign-out (the `SignOut` operationId) request.
+// SignOutWithResponse Sign out
 //
 // Returns a wrapper object for the known response body format(s).
+//
+// Corresponds with POST /sign-out (the `SignOut` operationId).
 func (c *ClientWithResponses) SignOutWithResponse(ctx context.Context, params *SignOutParams, reqEditors ...RequestEditorFn) (*SignOutResponse, error) {
 	rsp, err := c.SignOut(ctx, params, reqEditors...)
 	if err != nil {
@@ -14005,11 +15083,13 @@ func (c *ClientWithResponses) SignOutWithResponse(ctx context.Context, params *S
 	return ParseSignOutResponse(rsp)
 }
 
-// WriteTableWithResponse performs a GET /tables/{kind} (the `WriteTable` operationId) request.
+// WriteTableWithResponse Export a table
 //
 // Records as a table: CSV (RFC 4180), a record a row, a member a column. It can be taken in again unchanged.
 //
 // Returns a wrapper object for the known response body format(s).
+//
+// Corresponds with GET /tables/{kind} (the `WriteTable` operationId).
 func (c *ClientWithResponses) WriteTableWithResponse(ctx context.Context, kind TableKind, params *WriteTableParams, reqEditors ...RequestEditorFn) (*WriteTableResponse, error) {
 	rsp, err := c.WriteTable(ctx, kind, params, reqEditors...)
 	if err != nil {
@@ -14018,12 +15098,13 @@ func (c *ClientWithResponses) WriteTableWithResponse(ctx context.Context, kind T
 	return ParseWriteTableResponse(rsp)
 }
 
-// ReadTableWithBodyWithResponse performs a POST /tables/{kind} (the `ReadTable` operationId) request,
-// with any type of body and a specified content type.
+// ReadTableWithBodyWithResponse Import a table
 //
 // Takes a table in, all of it or nothing: rows of what is known are changed, others added, and an empty cell takes a member out. The answer is JSON, a line for each thing told (see TableLine) while it goes on; the last has the sum or a problem.
 //
-// Returns a wrapper object for the known response body format(s).
+// Takes any type of body and a specified content type, and returns a wrapper object for the known response body format(s).
+//
+// Corresponds with POST /tables/{kind} (the `ReadTable` operationId).
 func (c *ClientWithResponses) ReadTableWithBodyWithResponse(ctx context.Context, kind TableKind, params *ReadTableParams, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*ReadTableResponse, error) {
 	rsp, err := c.ReadTableWithBody(ctx, kind, params, contentType, body, reqEditors...)
 	if err != nil {
@@ -14032,9 +15113,11 @@ func (c *ClientWithResponses) ReadTableWithBodyWithResponse(ctx context.Context,
 	return ParseReadTableResponse(rsp)
 }
 
-// GetTodayWithResponse performs a GET /today (the `GetToday` operationId) request.
+// GetTodayWithResponse Show what needs doing next
 //
 // Returns a wrapper object for the known response body format(s).
+//
+// Corresponds with GET /today (the `GetToday` operationId).
 func (c *ClientWithResponses) GetTodayWithResponse(ctx context.Context, params *GetTodayParams, reqEditors ...RequestEditorFn) (*GetTodayResponse, error) {
 	rsp, err := c.GetToday(ctx, params, reqEditors...)
 	if err != nil {
@@ -14043,9 +15126,11 @@ func (c *ClientWithResponses) GetTodayWithResponse(ctx context.Context, params *
 	return ParseGetTodayResponse(rsp)
 }
 
-// ListTokensWithResponse performs a GET /tokens (the `ListTokens` operationId) request.
+// ListTokensWithResponse List your tokens
 //
 // Returns a wrapper object for the known response body format(s).
+//
+// Corresponds with GET /tokens (the `ListTokens` operationId).
 func (c *ClientWithResponses) ListTokensWithResponse(ctx context.Context, reqEditors ...RequestEditorFn) (*ListTokensResponse, error) {
 	rsp, err := c.ListTokens(ctx, reqEditors...)
 	if err != nil {
@@ -14054,10 +15139,11 @@ func (c *ClientWithResponses) ListTokensWithResponse(ctx context.Context, reqEdi
 	return ParseListTokensResponse(rsp)
 }
 
-// AddTokenWithBodyWithResponse performs a POST /tokens (the `AddToken` operationId) request,
-// with any type of body and a specified content type.
+// AddTokenWithBodyWithResponse Make a token
 //
-// Returns a wrapper object for the known response body format(s).
+// Takes any type of body and a specified content type, and returns a wrapper object for the known response body format(s).
+//
+// Corresponds with POST /tokens (the `AddToken` operationId).
 func (c *ClientWithResponses) AddTokenWithBodyWithResponse(ctx context.Context, params *AddTokenParams, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*AddTokenResponse, error) {
 	rsp, err := c.AddTokenWithBody(ctx, params, contentType, body, reqEditors...)
 	if err != nil {
@@ -14066,8 +15152,11 @@ func (c *ClientWithResponses) AddTokenWithBodyWithResponse(ctx context.Context, 
 	return ParseAddTokenResponse(rsp)
 }
 
-// AddTokenWithResponse performs a POST /tokens (the `AddToken` operationId) request.
+// AddTokenWithResponse Make a token
+//
 // Takes a body of the `application/json` content type, and returns a wrapper object for the known response body format(s).
+//
+// Corresponds with POST /tokens (the `AddToken` operationId).
 func (c *ClientWithResponses) AddTokenWithResponse(ctx context.Context, params *AddTokenParams, body AddTokenJSONRequestBody, reqEditors ...RequestEditorFn) (*AddTokenResponse, error) {
 	rsp, err := c.AddToken(ctx, params, body, reqEditors...)
 	if err != nil {
@@ -14076,9 +15165,11 @@ func (c *ClientWithResponses) AddTokenWithResponse(ctx context.Context, params *
 	return ParseAddTokenResponse(rsp)
 }
 
-// RevokeTokenWithResponse performs a DELETE /tokens/{token} (the `RevokeToken` operationId) request.
+// RevokeTokenWithResponse Revoke a token
 //
 // Returns a wrapper object for the known response body format(s).
+//
+// Corresponds with DELETE /tokens/{token} (the `RevokeToken` operationId).
 func (c *ClientWithResponses) RevokeTokenWithResponse(ctx context.Context, token int64, reqEditors ...RequestEditorFn) (*RevokeTokenResponse, error) {
 	rsp, err := c.RevokeToken(ctx, token, reqEditors...)
 	if err != nil {
@@ -14087,9 +15178,11 @@ func (c *ClientWithResponses) RevokeTokenWithResponse(ctx context.Context, token
 	return ParseRevokeTokenResponse(rsp)
 }
 
-// GetVaultWithResponse performs a GET /vault (the `GetVault` operationId) request.
+// GetVaultWithResponse Show the state of the vault
 //
 // Returns a wrapper object for the known response body format(s).
+//
+// Corresponds with GET /vault (the `GetVault` operationId).
 func (c *ClientWithResponses) GetVaultWithResponse(ctx context.Context, reqEditors ...RequestEditorFn) (*GetVaultResponse, error) {
 	rsp, err := c.GetVault(ctx, reqEditors...)
 	if err != nil {
@@ -14098,12 +15191,13 @@ func (c *ClientWithResponses) GetVaultWithResponse(ctx context.Context, reqEdito
 	return ParseGetVaultResponse(rsp)
 }
 
-// RotateVaultWithBodyWithResponse performs a POST /vault/rotation (the `RotateVault` operationId) request,
-// with any type of body and a specified content type.
+// RotateVaultWithBodyWithResponse Change the key of the vault
 //
 // Makes a new key, and closes every secret with it while people work.
 //
-// Returns a wrapper object for the known response body format(s).
+// Takes any type of body and a specified content type, and returns a wrapper object for the known response body format(s).
+//
+// Corresponds with POST /vault/rotation (the `RotateVault` operationId).
 func (c *ClientWithResponses) RotateVaultWithBodyWithResponse(ctx context.Context, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*RotateVaultResponse, error) {
 	rsp, err := c.RotateVaultWithBody(ctx, contentType, body, reqEditors...)
 	if err != nil {
@@ -14112,10 +15206,13 @@ func (c *ClientWithResponses) RotateVaultWithBodyWithResponse(ctx context.Contex
 	return ParseRotateVaultResponse(rsp)
 }
 
-// RotateVaultWithResponse performs a POST /vault/rotation (the `RotateVault` operationId) request.
-// Takes a body of the `application/json` content type, and returns a wrapper object for the known response body format(s).
+// RotateVaultWithResponse Change the key of the vault
 //
 // Makes a new key, and closes every secret with it while people work.
+//
+// Takes a body of the `application/json` content type, and returns a wrapper object for the known response body format(s).
+//
+// Corresponds with POST /vault/rotation (the `RotateVault` operationId).
 func (c *ClientWithResponses) RotateVaultWithResponse(ctx context.Context, body RotateVaultJSONRequestBody, reqEditors ...RequestEditorFn) (*RotateVaultResponse, error) {
 	rsp, err := c.RotateVault(ctx, body, reqEditors...)
 	if err != nil {
@@ -14124,21 +15221,24 @@ func (c *ClientWithResponses) RotateVaultWithResponse(ctx context.Context, body 
 	return ParseRotateVaultResponse(rsp)
 }
 
-// ListVendorsWithResponse performs a GET /vendors (the `ListVendors` operationId) request.
+// ListVendorsWithResponse List vendors
 //
 // Returns a wrapper object for the known response body format(s).
-func (c *ClientWithResponses) ListVendorsWithResponse(ctx context.Context, reqEditors ...RequestEditorFn) (*ListVendorsResponse, error) {
-	rsp, err := c.ListVendors(ctx, reqEditors...)
+//
+// Corresponds with GET /vendors (the `ListVendors` operationId).
+func (c *ClientWithResponses) ListVendorsWithResponse(ctx context.Context, params *ListVendorsParams, reqEditors ...RequestEditorFn) (*ListVendorsResponse, error) {
+	rsp, err := c.ListVendors(ctx, params, reqEditors...)
 	if err != nil {
 		return nil, err
 	}
 	return ParseListVendorsResponse(rsp)
 }
 
-// AddVendorWithBodyWithResponse performs a POST /vendors (the `AddVendor` operationId) request,
-// with any type of body and a specified content type.
+// AddVendorWithBodyWithResponse Add a vendor
 //
-// Returns a wrapper object for the known response body format(s).
+// Takes any type of body and a specified content type, and returns a wrapper object for the known response body format(s).
+//
+// Corresponds with POST /vendors (the `AddVendor` operationId).
 func (c *ClientWithResponses) AddVendorWithBodyWithResponse(ctx context.Context, params *AddVendorParams, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*AddVendorResponse, error) {
 	rsp, err := c.AddVendorWithBody(ctx, params, contentType, body, reqEditors...)
 	if err != nil {
@@ -14147,8 +15247,11 @@ func (c *ClientWithResponses) AddVendorWithBodyWithResponse(ctx context.Context,
 	return ParseAddVendorResponse(rsp)
 }
 
-// AddVendorWithResponse performs a POST /vendors (the `AddVendor` operationId) request.
+// AddVendorWithResponse Add a vendor
+//
 // Takes a body of the `application/json` content type, and returns a wrapper object for the known response body format(s).
+//
+// Corresponds with POST /vendors (the `AddVendor` operationId).
 func (c *ClientWithResponses) AddVendorWithResponse(ctx context.Context, params *AddVendorParams, body AddVendorJSONRequestBody, reqEditors ...RequestEditorFn) (*AddVendorResponse, error) {
 	rsp, err := c.AddVendor(ctx, params, body, reqEditors...)
 	if err != nil {
@@ -14157,9 +15260,11 @@ func (c *ClientWithResponses) AddVendorWithResponse(ctx context.Context, params 
 	return ParseAddVendorResponse(rsp)
 }
 
-// RemoveVendorWithResponse performs a DELETE /vendors/{vendor} (the `RemoveVendor` operationId) request.
+// RemoveVendorWithResponse Remove a vendor
 //
 // Returns a wrapper object for the known response body format(s).
+//
+// Corresponds with DELETE /vendors/{vendor} (the `RemoveVendor` operationId).
 func (c *ClientWithResponses) RemoveVendorWithResponse(ctx context.Context, vendor string, params *RemoveVendorParams, reqEditors ...RequestEditorFn) (*RemoveVendorResponse, error) {
 	rsp, err := c.RemoveVendor(ctx, vendor, params, reqEditors...)
 	if err != nil {
@@ -14168,9 +15273,11 @@ func (c *ClientWithResponses) RemoveVendorWithResponse(ctx context.Context, vend
 	return ParseRemoveVendorResponse(rsp)
 }
 
-// GetVendorWithResponse performs a GET /vendors/{vendor} (the `GetVendor` operationId) request.
+// GetVendorWithResponse Show a vendor
 //
 // Returns a wrapper object for the known response body format(s).
+//
+// Corresponds with GET /vendors/{vendor} (the `GetVendor` operationId).
 func (c *ClientWithResponses) GetVendorWithResponse(ctx context.Context, vendor string, reqEditors ...RequestEditorFn) (*GetVendorResponse, error) {
 	rsp, err := c.GetVendor(ctx, vendor, reqEditors...)
 	if err != nil {
@@ -14179,10 +15286,11 @@ func (c *ClientWithResponses) GetVendorWithResponse(ctx context.Context, vendor 
 	return ParseGetVendorResponse(rsp)
 }
 
-// ChangeVendorWithBodyWithResponse performs a PATCH /vendors/{vendor} (the `ChangeVendor` operationId) request,
-// with any type of body and a specified content type.
+// ChangeVendorWithBodyWithResponse Change a vendor
 //
-// Returns a wrapper object for the known response body format(s).
+// Takes any type of body and a specified content type, and returns a wrapper object for the known response body format(s).
+//
+// Corresponds with PATCH /vendors/{vendor} (the `ChangeVendor` operationId).
 func (c *ClientWithResponses) ChangeVendorWithBodyWithResponse(ctx context.Context, vendor string, params *ChangeVendorParams, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*ChangeVendorResponse, error) {
 	rsp, err := c.ChangeVendorWithBody(ctx, vendor, params, contentType, body, reqEditors...)
 	if err != nil {
@@ -14191,8 +15299,11 @@ func (c *ClientWithResponses) ChangeVendorWithBodyWithResponse(ctx context.Conte
 	return ParseChangeVendorResponse(rsp)
 }
 
-// ChangeVendorWithApplicationMergePatchPlusJSONBodyWithResponse performs a PATCH /vendors/{vendor} (the `ChangeVendor` operationId) request.
+// ChangeVendorWithApplicationMergePatchPlusJSONBodyWithResponse Change a vendor
+//
 // Takes a body of the `application/merge-patch+json` content type, and returns a wrapper object for the known response body format(s).
+//
+// Corresponds with PATCH /vendors/{vendor} (the `ChangeVendor` operationId).
 func (c *ClientWithResponses) ChangeVendorWithApplicationMergePatchPlusJSONBodyWithResponse(ctx context.Context, vendor string, params *ChangeVendorParams, body ChangeVendorApplicationMergePatchPlusJSONRequestBody, reqEditors ...RequestEditorFn) (*ChangeVendorResponse, error) {
 	rsp, err := c.ChangeVendorWithApplicationMergePatchPlusJSONBody(ctx, vendor, params, body, reqEditors...)
 	if err != nil {
@@ -14201,11 +15312,13 @@ func (c *ClientWithResponses) ChangeVendorWithApplicationMergePatchPlusJSONBodyW
 	return ParseChangeVendorResponse(rsp)
 }
 
-// GetPackWithResponse performs a GET /vendors/{vendor}/pack (the `GetPack` operationId) request.
+// GetPackWithResponse Export a vendor pack
 //
 // The vendor as a pack: one YAML file with all that is neither secret nor ours alone.
 //
 // Returns a wrapper object for the known response body format(s).
+//
+// Corresponds with GET /vendors/{vendor}/pack (the `GetPack` operationId).
 func (c *ClientWithResponses) GetPackWithResponse(ctx context.Context, vendor string, reqEditors ...RequestEditorFn) (*GetPackResponse, error) {
 	rsp, err := c.GetPack(ctx, vendor, reqEditors...)
 	if err != nil {
@@ -14214,11 +15327,13 @@ func (c *ClientWithResponses) GetPackWithResponse(ctx context.Context, vendor st
 	return ParseGetPackResponse(rsp)
 }
 
-// ListVendorPeopleWithResponse performs a GET /vendors/{vendor}/people (the `ListVendorPeople` operationId) request.
+// ListVendorPeopleWithResponse Export a vendor's people as contact cards
 //
 // The vendor's people as contact cards (vCard 4.0, RFC 6350).
 //
 // Returns a wrapper object for the known response body format(s).
+//
+// Corresponds with GET /vendors/{vendor}/people (the `ListVendorPeople` operationId).
 func (c *ClientWithResponses) ListVendorPeopleWithResponse(ctx context.Context, vendor string, reqEditors ...RequestEditorFn) (*ListVendorPeopleResponse, error) {
 	rsp, err := c.ListVendorPeople(ctx, vendor, reqEditors...)
 	if err != nil {

@@ -1,10 +1,13 @@
 // Package attention orders what needs doing: at most one line for each live
 // case, its most pressing reason and the step that answers it; rules.md section 5.
+//
+// It is asked for every live case of a desk at once, so that a line is made without
+// any words; Why says them for the few that are shown.
 package attention
 
 import (
 	"fmt"
-	"sort"
+	"slices"
 
 	"roundhouse.example/internal/core/deadline"
 )
@@ -67,80 +70,91 @@ type Case struct {
 type Line struct {
 	Number   int64
 	Pressure float64
-	Why      string
 	Step     Step
 	Standing deadline.Standing // of the clock that it is about; empty else
-	Kind     string            // the deadline's name; empty else
+	Kind     deadline.Kind     // of that clock
+	Over     int64             // covered seconds that it is late
 	Due      int64
 	HasDue   bool
+
+	said string // the reason, where it is not a clock
+}
+
+// OfClock says whether the line is about a deadline.
+func (l Line) OfClock() bool { return l.said == "" }
+
+// Why is the reason in words.
+func (l Line) Why() string {
+	switch {
+	case !l.OfClock():
+		return l.said
+	case l.Standing == deadline.Late:
+		return fmt.Sprintf("%s late by %s", title(l.Kind), Span(l.Over))
+	case l.Kind == deadline.Verification:
+		return "Fix offered: try it, then accept or reject"
+	}
+	return title(l.Kind) + " due"
 }
 
 var weights = [...]float64{1, 8, 4, 2, 1}
 
 // Of is the most pressing line of a case; ok is false where nothing presses.
-func Of(c Case) (Line, bool) {
-	var best Line
-	found := false
+func Of(c Case) (best Line, ok bool) {
 	consider := func(l Line, urgency float64) {
 		l.Number, l.Pressure = c.Number, weights[c.Severity]*urgency
-		if !found || Less(l, best) {
-			best, found = l, true
+		if !ok || Compare(l, best) < 0 {
+			best, ok = l, true
 		}
 	}
 	if c.Undelivered != "" {
-		l := Line{Why: c.Undelivered, Step: Decide}
+		l := Line{said: c.Undelivered, Step: Decide}
 		if c.ByHand {
 			l.Step = Carry
 		}
 		consider(l, 2)
 	}
-	if !c.Parked {
-		for _, k := range c.Clocks {
-			if l, urgency, ok := ofClock(k, c); ok {
-				consider(l, urgency)
-			}
+	for i := range c.Clocks {
+		k := &c.Clocks[i]
+		// While a case is parked only late clocks of the vendor ask for anything.
+		if c.Parked && (k.Standing != deadline.Late || k.Kind.Ours()) {
+			continue
+		}
+		if urgency, asks := urgencyOf(k); asks {
+			consider(Line{Standing: k.Standing, Kind: k.Kind, Over: k.Over, Due: k.Due, HasDue: k.DueKnown, Step: stepFor(k, c.VendorClosed)}, urgency)
 		}
 	}
-	if c.Unread {
-		l := Line{Why: "They wrote; nobody has read it", Step: Read}
-		if c.VendorClosed {
-			l = Line{Why: "They closed it: agree or dispute", Step: Respond}
-		}
-		consider(l, 0.5)
-	} else if c.VendorClosed {
-		consider(Line{Why: "They closed it: agree or dispute", Step: Respond}, 0.5)
+	switch {
+	case c.VendorClosed:
+		consider(Line{said: "They closed it: agree or dispute", Step: Respond}, 0.5)
+	case c.Unread:
+		consider(Line{said: "They wrote; nobody has read it", Step: Read}, 0.5)
 	}
 	for _, i := range c.Items {
 		urgency := 0.25
 		if i.Due <= c.Now {
 			urgency = 1 + min(1, ratio(i.Over, i.Day))
 		}
-		consider(Line{Why: i.What, Step: i.Step, Due: i.Due, HasDue: true}, urgency)
+		consider(Line{said: i.What, Step: i.Step, Due: i.Due, HasDue: true}, urgency)
 	}
-	return best, found
+	return best, ok
 }
 
-func ofClock(k Clock, c Case) (Line, float64, bool) {
-	l := Line{Standing: k.Standing, Kind: k.Kind.String(), Due: k.Due, HasDue: k.DueKnown, Step: stepFor(k, c)}
+// urgencyOf is how urgent a clock is; a paused one asks for nothing.
+func urgencyOf(k *Clock) (urgency float64, asks bool) {
 	switch k.Standing {
 	case deadline.Late:
-		l.Why = fmt.Sprintf("%s late by %s", title(k.Kind), Span(k.Over))
-		return l, 1 + min(1, ratio(k.Over, k.Target)), true
+		return 1 + min(1, ratio(k.Over, k.Target)), true
 	case deadline.DueSoon, deadline.Running:
-		l.Why = fmt.Sprintf("%s due", title(k.Kind))
-		if k.Kind == deadline.Verification {
-			l.Why = "Fix offered: try it, then accept or reject"
-		}
-		return l, min(1, ratio(k.Counted, k.Target)), true
+		return min(1, ratio(k.Counted, k.Target)), true
 	}
-	return Line{}, 0, false // a paused clock asks for nothing
+	return 0, false
 }
 
-func stepFor(k Clock, c Case) Step {
+func stepFor(k *Clock, vendorClosed bool) Step {
 	switch {
 	case k.Kind == deadline.Verification:
 		return Verify
-	case c.VendorClosed && k.Kind.Ours():
+	case vendorClosed && k.Kind.Ours():
 		return Respond
 	case k.Kind.Ours():
 		return Answer
@@ -174,20 +188,24 @@ func Span(s int64) string {
 	return fmt.Sprintf("%d h %d min", s/3600, s%3600/60)
 }
 
-// Less orders lines: highest pressure first, then the earlier due, then the number.
-func Less(a, b Line) bool {
+// Compare orders lines: highest pressure first, then the earlier due, then the
+// number. It is negative where a comes before b.
+func Compare(a, b Line) int {
 	switch {
-	case a.Pressure != b.Pressure:
-		return a.Pressure > b.Pressure
+	case a.Pressure > b.Pressure:
+		return -1
+	case a.Pressure < b.Pressure:
+		return 1
 	case a.HasDue != b.HasDue:
-		return a.HasDue
+		if a.HasDue {
+			return -1
+		}
+		return 1
 	case a.Due != b.Due:
-		return a.Due < b.Due
+		return int(max(-1, min(1, a.Due-b.Due)))
 	}
-	return a.Number < b.Number
+	return int(max(-1, min(1, a.Number-b.Number)))
 }
 
 // Sort puts lines in order.
-func Sort(lines []Line) {
-	sort.SliceStable(lines, func(i, j int) bool { return Less(lines[i], lines[j]) })
-}
+func Sort(lines []Line) { slices.SortFunc(lines, Compare) }

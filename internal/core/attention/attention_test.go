@@ -23,12 +23,15 @@ func TestTheMostPressingReasonStands(t *testing.T) {
 		{"our answer beats unread", Case{Severity: 3, Unread: true, Clocks: []Clock{ours}}, Answer, 2 * 3000.0 / 3600},
 		{"undelivered", Case{Severity: 3, Undelivered: "x", Clocks: []Clock{late}}, Decide, 4},
 		{"to be taken there", Case{Severity: 2, Undelivered: "x", ByHand: true}, Carry, 8},
-		{"parked hides clocks", Case{Severity: 3, Parked: true, Clocks: []Clock{late}, Items: []Item{{What: "Back from parking", Step: Return, Due: 50}}, Now: 10}, Return, 0.5},
+		{"parked hides clocks", Case{Severity: 3, Parked: true, Clocks: []Clock{half, ours}, Items: []Item{{What: "Back from parking", Step: Return, Due: 50}}, Now: 10}, Return, 0.5},
+		{"but not a late one of the vendor's", Case{Severity: 3, Parked: true, Clocks: []Clock{late}, Items: []Item{{What: "Back from parking", Step: Return, Due: 50}}, Now: 10}, Chase, 3},
+		{"a late clock and an unread message", Case{Severity: 3, Unread: true, Clocks: []Clock{late}}, Chase, 3},
+		{"parked, a late clock and an unread message", Case{Severity: 3, Parked: true, Unread: true, Clocks: []Clock{late}}, Chase, 3},
 		{"late item", Case{Severity: 3, Items: []Item{{What: "Quiet", Step: Chase, Due: 5, Over: 14400, Day: 28800}}, Now: 10}, Chase, 3},
 		{"they closed", Case{Severity: 3, VendorClosed: true, Clocks: []Clock{half}}, Respond, 1},
 	} {
 		l, ok := Of(x.c)
-		if !ok || l.Step != x.step || l.Pressure != x.pressure || l.Why == "" {
+		if !ok || l.Step != x.step || l.Pressure != x.pressure || l.Why() == "" {
 			t.Errorf("%s: %+v", x.name, l)
 		}
 	}
@@ -51,6 +54,25 @@ func TestSpan(t *testing.T) {
 	for s, want := range map[int64]string{5: "5 s", 1920: "32 min", 15120: "4 h 12 min", 7200: "2 h", 400000: "111 h"} {
 		if got := Span(s); got != want {
 			t.Errorf("%d: %s, want %s", s, got, want)
+		}
+	}
+}
+
+// A line says what it is about, whether it is a clock or not.
+func TestWhy(t *testing.T) {
+	for _, x := range []struct {
+		c    Case
+		want string
+	}{
+		{Case{Severity: 1, Clocks: []Clock{{Kind: deadline.Resolution, Standing: deadline.Late, Over: 3600, Target: 60}}}, "Resolution late by 1 h"},
+		{Case{Severity: 1, Clocks: []Clock{{Kind: deadline.OurAnswer, Standing: deadline.Running, Counted: 1, Target: 60}}}, "Our answer due"},
+		{Case{Severity: 1, Clocks: []Clock{{Kind: deadline.Verification, Standing: deadline.DueSoon, Counted: 50, Target: 60}}}, "Fix offered: try it, then accept or reject"},
+		{Case{Severity: 1, Unread: true}, "They wrote; nobody has read it"},
+		{Case{Severity: 1, Unread: true, VendorClosed: true}, "They closed it: agree or dispute"},
+		{Case{Severity: 1, Undelivered: "Refused"}, "Refused"},
+	} {
+		if l, _ := Of(x.c); l.Why() != x.want {
+			t.Errorf("%+v: %q, want %q", x.c, l.Why(), x.want)
 		}
 	}
 }

@@ -103,9 +103,15 @@ type Situation struct {
 	WorkaroundOffered bool
 	// HasReason: the person said why.
 	HasReason bool
+	// Agreed: the parking that is asked for is agreed with the vendor.
+	Agreed bool
 	// OnItsWay names an outward step that has not left yet; while there is one
 	// no other step that the vendor must be told of can be begun.
 	OnItsWay string
+	// Waiting is that step where nothing of it has left for certain, so that it can
+	// still be taken back; empty else. ByHand says that it waits for a person to take it there.
+	Waiting Step
+	ByHand  bool
 }
 
 // Refusal says why a step cannot be taken and what can be done instead.
@@ -173,16 +179,25 @@ func obstacle(r Rule, now Situation) string {
 	switch {
 	case !from:
 		return fmt.Sprintf("A case that is %s cannot %s.", now.State, passive(r.Step))
-	case r.Step == Return && !now.Parked:
+	case r.Step == Return && !now.Parked && now.Waiting != Park:
 		return "The case is not parked."
 	case r.Step == RejectWorkaround && !now.WorkaroundOffered:
 		return "No workaround was offered that could be rejected."
 	case r.Step == Dispute && !now.VendorClosed:
 		return "The vendor has not closed it; there is nothing to dispute."
-	case now.OnItsWay != "" && (outward(r, now) || r.Step == Withdraw):
+	case now.OnItsWay != "" && !r.TakesBack(now) && (outward(r, now) || r.Step == Withdraw):
+		if now.ByHand {
+			return fmt.Sprintf("%s is still waiting for somebody to send it: say that it has been sent, or give it up, first.", now.OnItsWay)
+		}
 		return fmt.Sprintf("%s is still on its way to the vendor.", now.OnItsWay)
 	}
 	return ""
+}
+
+// TakesBack says whether the step takes back one that has not left yet: a filing is
+// taken back by withdrawing the draft, a parking by taking the case up again.
+func (r Rule) TakesBack(now Situation) bool {
+	return r.Step == Withdraw && now.Waiting == File || r.Step == Return && now.Waiting == Park
 }
 
 func passive(s Step) string {
@@ -211,7 +226,12 @@ func passive(s Step) string {
 	return "be " + map[Step]string{Resolve: "resolved", Close: "closed", Withdraw: "withdrawn", Reopen: "reopened"}[s]
 }
 
-func outward(r Rule, now Situation) bool { return r.Tells(now, now.ParkedAgreed) }
+func outward(r Rule, now Situation) bool {
+	if r.Step == Park {
+		return r.Tells(now, now.Agreed)
+	}
+	return r.Tells(now, now.ParkedAgreed)
+}
 
 // Tells says whether the vendor is told of the step in this situation; agreed
 // is whether the parking in question is agreed with them.

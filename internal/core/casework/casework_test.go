@@ -43,6 +43,13 @@ func TestConditions(t *testing.T) {
 		{"withdraw a draft", Withdraw, Situation{State: Draft}, true, ""},
 		{"two at once", Resolve, Situation{State: Open, HasReason: true, OnItsWay: "A rejection"}, false, "on its way"},
 		{"park meanwhile", Park, Situation{State: Open, HasReason: true, OnItsWay: "A message"}, true, ""},
+		{"park by agreement meanwhile", Park, Situation{State: Open, HasReason: true, Agreed: true, OnItsWay: "A message"}, false, "on its way"},
+		{"park by agreement", Park, Situation{State: Open, HasReason: true, Agreed: true}, true, ""},
+		{"take back a parking that waits", Return, Situation{State: Open, OnItsWay: "The parking", Waiting: Park, ByHand: true}, true, ""},
+		{"take back a parking that may have left", Return, Situation{State: Open, OnItsWay: "The parking"}, false, "not parked"},
+		{"withdraw a filing that waits", Withdraw, Situation{State: Draft, OnItsWay: "The filing", Waiting: File, ByHand: true}, true, ""},
+		{"withdraw a filing that may have left", Withdraw, Situation{State: Draft, OnItsWay: "The filing"}, false, "on its way"},
+		{"withdraw behind a step that waits", Withdraw, Situation{State: Open, HasReason: true, OnItsWay: "The closing", Waiting: Close, ByHand: true}, false, "say that it has been sent"},
 		{"nonsense", "explode", Situation{State: Open}, false, "not a step"},
 	} {
 		_, err := Check(x.step, x.now)

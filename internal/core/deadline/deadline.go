@@ -103,6 +103,7 @@ type Event struct {
 	Offers    Offer // vendor-message, offer
 	Of        int64 // offer: the instant of the message it was in
 	Agreed    bool  // park
+	Until     int64 // park: when it ends by itself; 0 where nobody said
 	// Terms are those that come into force with a filing or reopening; nil
 	// keeps the ones before.
 	Terms *Terms

@@ -92,6 +92,7 @@ type Machine struct {
 	moveSince     int64
 	parked        bool
 	agreed        bool
+	until         int64
 	answered      bool // the vendor has said something since filed or reopened
 	fix           bool // a fix is under verification
 	workaround    bool // a workaround stands
@@ -146,6 +147,14 @@ func (m *Machine) Move() (Side, int64) { return m.move, m.moveSince }
 // Parked says whether the case is set aside, and whether the vendor agreed.
 func (m *Machine) Parked() (parked, agreed bool) { return m.parked, m.agreed }
 
+// ParkedUntil is when the parking ends by itself; 0 where the case is not parked, or nobody said.
+func (m *Machine) ParkedUntil() int64 {
+	if !m.parked {
+		return 0
+	}
+	return m.until
+}
+
 // FixOffered says whether a fix is under verification.
 func (m *Machine) FixOffered() bool { return m.fix }
 
@@ -182,7 +191,7 @@ func (m *Machine) Apply(e Event) {
 	case Moved:
 		m.turn(e.Move, e)
 	case Park:
-		m.parked, m.agreed = true, e.Agreed
+		m.parked, m.agreed, m.until = true, e.Agreed, e.Until
 	case Unpark:
 		m.parked, m.agreed = false, false
 	case Severity:

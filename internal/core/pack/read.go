@@ -51,6 +51,9 @@ func plain(file []byte) (value any, t tree, findings []Finding) {
 			return nil, tree{}, []Finding{{Line: number, Detail: fmt.Sprintf("the line is longer than %d bytes: write a long text in several lines, after a |", maxLine)}}
 		}
 	}
+	if line := nested(file); line > 0 {
+		return nil, tree{}, []Finding{{Line: line, Detail: fmt.Sprintf("it is nested more than %d deep", deepest)}}
+	}
 	doc, err := parser.ParseBytes(file, 0)
 	if err != nil {
 		return nil, tree{}, []Finding{unreadable(err)}
@@ -66,6 +69,52 @@ func plain(file []byte) (value any, t tree, findings []Finding) {
 		return nil, t, t.sorted()
 	}
 	return value, t, nil
+}
+
+// nested is the line at which a file is nested too deep, or 0. It is a rough look, before a
+// parser whose cost grows with the square of the depth.
+func nested(file []byte) (line int) {
+	var indents []int
+	flow := 0
+	for text := range bytes.Lines(file) {
+		line++
+		body := bytes.TrimLeft(text, " ")
+		if len(bytes.TrimSpace(body)) == 0 {
+			continue
+		}
+		indent := len(text) - len(body)
+		for len(indents) > 0 && indents[len(indents)-1] >= indent {
+			indents = indents[:len(indents)-1]
+		}
+		indents = append(indents, indent)
+		for bytes.HasPrefix(body, []byte("- ")) || bytes.HasPrefix(body, []byte("? ")) { // a list within a list, on one line
+			rest := bytes.TrimLeft(body[1:], " ")
+			indent += len(body) - len(rest)
+			indents, body = append(indents, indent), rest
+		}
+		quote := byte(0)
+		for _, c := range body {
+			switch {
+			case quote != 0:
+				if c == quote {
+					quote = 0
+				}
+			case c == '"' || c == '\'':
+				quote = c
+			case c == '[' || c == '{':
+				flow++
+			case c == ']' || c == '}':
+				flow = max(0, flow-1)
+			}
+			if flow > deepest {
+				return line
+			}
+		}
+		if len(indents) > deepest {
+			return line
+		}
+	}
+	return 0
 }
 
 // Members reads the members of anything from a file of YAML or JSON, within the same

@@ -11,6 +11,7 @@ import (
 	"slices"
 	"strings"
 	"time"
+	"unicode"
 	"unicode/utf8"
 )
 
@@ -45,8 +46,10 @@ func (f *faults) short(field, s string) {
 	switch n := utf8.RuneCountInString(s); {
 	case n > MaxName:
 		f.add(field, "it has %d characters, at most %d are taken", n, MaxName)
-	case strings.ContainsAny(s, "\r\n"):
+	case strings.ContainsAny(s, "\r\n\u2028\u2029"):
 		f.add(field, "it is one line")
+	case strings.ContainsFunc(s, unicode.IsControl):
+		f.add(field, "it holds a character that cannot be seen: take it out")
 	case s != strings.TrimSpace(s):
 		f.add(field, "it begins or ends with a space")
 	}
@@ -55,6 +58,9 @@ func (f *faults) short(field, s string) {
 func (f *faults) long(field, s string) {
 	if n := utf8.RuneCountInString(s); n > MaxText {
 		f.add(field, "it has %d characters, at most %d are taken", n, MaxText)
+	}
+	if strings.ContainsFunc(s, func(r rune) bool { return unicode.IsControl(r) && !strings.ContainsRune("\n\r\t", r) }) {
+		f.add(field, "it holds a character that cannot be seen: take it out")
 	}
 }
 
@@ -86,7 +92,7 @@ func (f *faults) date(field, s string) bool {
 	if s == "" {
 		return true
 	}
-	if _, err := time.Parse(time.DateOnly, s); err != nil {
+	if t, err := time.Parse(time.DateOnly, s); err != nil || t.Year() < 1900 || t.Year() > 2500 {
 		f.add(field, "%q is not a date that exists; write it like 2026-12-25", clip(s))
 		return false
 	}

@@ -195,6 +195,7 @@ func (v Vendor) Check() []Fault {
 		f.short(at+".role", p.Role)
 		f.short(at+".phone", p.Phone)
 		f.short(at+".known", p.Known)
+		f.short(at+".mail", p.Mail)
 		if p.Mail != "" && !strings.Contains(p.Mail, "@") {
 			f.add(at+".mail", "%q is not a mail address", clip(p.Mail))
 		}
@@ -253,10 +254,8 @@ func (f *faults) pattern(field, s string) {
 	if s == "" {
 		return
 	}
-	if len(s) > 500 {
-		f.add(field, "it has %d characters, at most 500 are taken", len(s))
-	} else if _, err := regexp.Compile(s); err != nil {
-		f.add(field, "it does not compile: %s", strings.TrimPrefix(err.Error(), "error parsing regexp: "))
+	if _, err := Pattern(s); err != nil {
+		f.add(field, "%s", err)
 	}
 }
 
@@ -425,7 +424,7 @@ func (x FormField) Wrong(answer string) string {
 // Cards are the vendor's people as contact cards (vCard 4.0, RFC 6350).
 func (v Vendor) Cards() string {
 	var b strings.Builder
-	escape := strings.NewReplacer("\\", "\\\\", ",", "\\,", ";", "\\;", "\n", "\\n")
+	escape := strings.NewReplacer("\\", "\\\\", ",", "\\,", ";", "\\;", "\r\n", "\\n", "\n", "\\n", "\r", "\\n")
 	line := func(name, value string) {
 		if value == "" {
 			return

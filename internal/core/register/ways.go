@@ -1,7 +1,6 @@
 package register
 
 import (
-	"regexp"
 	"slices"
 	"strings"
 )
@@ -62,6 +61,22 @@ func (v Vendor) Automatic(text string) bool {
 	if v.AutomaticPattern == "" {
 		return false
 	}
-	re, err := regexp.Compile(v.AutomaticPattern)
-	return err == nil && re.MatchString(text)
+	re, err := Pattern(v.AutomaticPattern)
+	return err == nil && re.MatchString(held(text))
+}
+
+// LooksRight says whether a number is written as the vendor writes its own; any is where
+// nobody wrote down how.
+func (v Vendor) LooksRight(reference string) bool {
+	if v.ReferencePattern == "" {
+		return true
+	}
+	re, err := Pattern(`^(?:` + v.ReferencePattern + `)$`)
+	return err != nil || re.MatchString(held(reference))
+}
+
+// Knows says whether a status word is among those that somebody wrote down; where nobody
+// wrote any down, every word is.
+func (v Vendor) Knows(word string) bool {
+	return len(v.StatusWords) == 0 || slices.ContainsFunc(v.StatusWords, func(s StatusWord) bool { return strings.EqualFold(s.Word, strings.TrimSpace(word)) })
 }

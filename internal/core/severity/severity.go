@@ -88,7 +88,7 @@ func Of(f Facts) (Grade, error) {
 	if err != nil {
 		return Grade{}, err
 	}
-	if h := f.NeededWithinHours; h != nil && !final && *h <= 24 && g.Level > Impaired {
+	if h := f.NeededWithinHours; h != nil && !final && *h >= 0 && *h <= 24 && g.Level > Impaired {
 		g.Level--
 		g.Reasons = append(g.Reasons, "needed within 24 hours, which raises it by one")
 	}

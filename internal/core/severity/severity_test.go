@@ -25,6 +25,9 @@ func TestOf(t *testing.T) {
 		{"degraded one acceptable", Facts{Environment: "production", Effect: "degraded", Reach: "one", Workaround: "acceptable"}, 4},
 		{"inconvenient few acceptable", Facts{Environment: "production", Effect: "inconvenient", Reach: "few", Workaround: "acceptable"}, 4},
 		{"inconvenient many", Facts{Environment: "production", Effect: "inconvenient", Reach: "many", Workaround: "acceptable"}, 3},
+		{"needed this very second", Facts{Environment: "production", Effect: "none", NeededWithinHours: hours(0)}, 3},
+		{"needed a second ago raises nothing", Facts{Environment: "production", Effect: "none", NeededWithinHours: hours(-1.0 / 3600)}, 4},
+		{"needed last week raises nothing", Facts{Environment: "production", Effect: "stopped", Reach: "few", Workaround: "costly", NeededWithinHours: hours(-168)}, 3},
 		{"other stopped", Facts{Environment: "other", Effect: "stopped"}, 3},
 		{"other degraded, later than a day", Facts{Environment: "other", Effect: "degraded", NeededWithinHours: hours(24.01)}, 4},
 	} {

@@ -3,7 +3,6 @@ package table
 import (
 	"errors"
 	"fmt"
-	"regexp"
 	"slices"
 	"strconv"
 	"strings"
@@ -208,21 +207,45 @@ func writeVersion(v register.Version) string {
 	return v.Name
 }
 
-var formula = regexp.MustCompile("^'*[=+\\-@\t\r]")
-
-// Guard keeps a cell from being a formula in a spreadsheet: an apostrophe goes before
-// what would begin one, and before what Unguard would else take for guarded.
-func Guard(cell string) string {
-	if formula.MatchString(cell) {
-		return "'" + cell
+// begins says whether what stands at a place of a cell would begin a formula there, were it
+// the beginning of a cell: at the cell's own beginning, or behind what another program may
+// take for the end of a cell. A dash of a list is none.
+func begins(cell string, at int) bool {
+	if at >= len(cell) || !strings.ContainsRune("=+-@\t\r", rune(cell[at])) {
+		return false
 	}
-	return cell
+	before := strings.TrimRight(cell[:at], "'")
+	switch {
+	case before == "":
+		return true
+	case strings.HasSuffix(before, "\n"):
+		return strings.ContainsRune("=+@", rune(cell[at])) || cell[at] == '-' && !strings.HasPrefix(cell[at:], "- ")
+	}
+	return strings.ContainsRune("=+-@", rune(cell[at])) && strings.ContainsRune(",;\t", rune(before[len(before)-1]))
+}
+
+// Guard keeps a cell from being a formula in a spreadsheet, also in one that takes another
+// sign for the end of a cell: an apostrophe goes before what would begin one, and before
+// what Unguard would else take for guarded.
+func Guard(cell string) string {
+	var b strings.Builder
+	for i := range len(cell) {
+		if begins(cell, i) {
+			b.WriteByte('\'')
+		}
+		b.WriteByte(cell[i])
+	}
+	return b.String()
 }
 
 // Unguard takes exactly one apostrophe off what Guard put it before.
 func Unguard(cell string) string {
-	if strings.HasPrefix(cell, "'") && formula.MatchString(cell) {
-		return cell[1:]
+	var b strings.Builder
+	for i := range len(cell) {
+		if cell[i] == '\'' && i+1 < len(cell) && begins(cell, i+1) {
+			continue
+		}
+		b.WriteByte(cell[i])
 	}
-	return cell
+	return b.String()
 }

@@ -441,7 +441,9 @@ const (
 	FindKindAccount  FindKind = "account"
 	FindKindAsset    FindKind = "asset"
 	FindKindCase     FindKind = "case"
+	FindKindContact  FindKind = "contact"
 	FindKindContract FindKind = "contract"
+	FindKindPerson   FindKind = "person"
 	FindKindProduct  FindKind = "product"
 	FindKindVendor   FindKind = "vendor"
 )
@@ -455,7 +457,11 @@ func (e FindKind) Valid() bool {
 		return true
 	case FindKindCase:
 		return true
+	case FindKindContact:
+		return true
 	case FindKindContract:
+		return true
+	case FindKindPerson:
 		return true
 	case FindKindProduct:
 		return true
@@ -1403,6 +1409,9 @@ type Entry struct {
 	RefersTo   *int            `json:"refers_to,omitempty"`
 	StatedAt   *time.Time      `json:"stated_at,omitempty"`
 	Text       string          `json:"text"`
+
+	// Warning Of one just written: what may be wrong with it
+	Warning *string `json:"warning,omitempty"`
 }
 
 // EntryDirection defines model for Entry.Direction.
@@ -1491,6 +1500,9 @@ type Hit struct {
 	// Name How it is called: a case's number, a vendor's key, a serial, a number
 	Name string `json:"name"`
 
+	// Near Nothing has exactly this; it is only nearly so
+	Near *bool `json:"near,omitempty"`
+
 	// Shown What stands there
 	Shown string `json:"shown"`
 	Title string `json:"title"`
@@ -1555,7 +1567,10 @@ type Link struct {
 	Failures     int        `json:"failures"`
 	Kind         string     `json:"kind"`
 	LastLookAt   *time.Time `json:"last_look_at,omitempty"`
-	Problem      *string    `json:"problem,omitempty"`
+
+	// NotPlaced Events that could not be taken in; the service's log says why
+	NotPlaced *int    `json:"not_placed,omitempty"`
+	Problem   *string `json:"problem,omitempty"`
 }
 
 // MadeToken defines model for MadeToken.
@@ -1755,7 +1770,10 @@ type Person struct {
 	Name      string  `json:"name"`
 	Phone     *string `json:"phone,omitempty"`
 	Role      Role    `json:"role"`
-	Zone      *string `json:"zone,omitempty"`
+
+	// Version Goes as "v3" into If-Match when the person is changed
+	Version int64   `json:"version"`
+	Zone    *string `json:"zone,omitempty"`
 }
 
 // PersonChange defines model for PersonChange.
@@ -1874,7 +1892,10 @@ type ProductVersion struct {
 
 // Promise defines model for Promise.
 type Promise struct {
-	Calendar *string      `json:"calendar,omitempty"`
+	Calendar *string `json:"calendar,omitempty"`
+
+	// Contract The number of the contract that promises it
+	Contract *string      `json:"contract,omitempty"`
 	Deadline DeadlineKind `json:"deadline"`
 
 	// Due If the clock started now
@@ -2060,15 +2081,21 @@ type Step struct {
 	Cause  *string `json:"cause,omitempty"`
 
 	// Channel By which channel what the vendor is told goes there; the usual one where it is left out
-	Channel   *StepChannel `json:"channel,omitempty"`
-	Criterion *int64       `json:"criterion,omitempty"`
+	Channel *StepChannel `json:"channel,omitempty"`
+
+	// Confirmed Conditions of the level asked for that the person confirms with this step
+	Confirmed *[]int64 `json:"confirmed,omitempty"`
+
+	// Contact Who can be reached round the clock, where the level asked for needs it
+	Contact   *string `json:"contact,omitempty"`
+	Criterion *int64  `json:"criterion,omitempty"`
 
 	// Entry The message in which something was offered
 	Entry  *int        `json:"entry,omitempty"`
 	Move   *Side       `json:"move,omitempty"`
 	Offers *StepOffers `json:"offers,omitempty"`
 
-	// Person Who is to own the case
+	// Person Who is to own the case, by email address
 	Person *string `json:"person,omitempty"`
 
 	// Reason Why; it is what the vendor is told where the vendor is told
@@ -2176,10 +2203,18 @@ type Today struct {
 	Contracts []ContractLine `json:"contracts"`
 	DueSoon   int            `json:"due_soon"`
 	Late      int            `json:"late"`
-	Lines     []TodayLine    `json:"lines"`
-	Live      int            `json:"live"`
-	OnTheWay  int            `json:"on_the_way"`
-	Unread    int            `json:"unread"`
+
+	// Lines One page of them
+	Lines []TodayLine `json:"lines"`
+	Live  int         `json:"live"`
+
+	// Next Cursor of the next page
+	Next     *string `json:"next,omitempty"`
+	OnTheWay int     `json:"on_the_way"`
+
+	// Total How many lines there are in all
+	Total  int `json:"total"`
+	Unread int `json:"unread"`
 
 	// Zone Our desk's
 	Zone string `json:"zone"`
@@ -2513,7 +2548,7 @@ type ListContractsParams struct {
 	// Words The beginning of a number, or words of its name
 	Words *string `form:"words,omitempty" json:"words,omitempty"`
 
-	// Cover Those in force or to come
+	// Cover Those in force or to come, or those that have ended
 	Cover *ListContractsParamsCover `form:"cover,omitempty" json:"cover,omitempty"`
 
 	// EndingOn Those that end, or whose notice date comes, by this date
@@ -2565,6 +2600,12 @@ type ReadPackParams struct {
 // AddPersonParams defines parameters for AddPerson.
 type AddPersonParams struct {
 	IdempotencyKey *IdempotencyKey `json:"Idempotency-Key,omitempty"`
+}
+
+// ChangePersonParams defines parameters for ChangePerson.
+type ChangePersonParams struct {
+	// IfMatch The ETag of what was read; missing is 428
+	IfMatch *IfMatch `json:"If-Match,omitempty"`
 }
 
 // ChangePolicyParams defines parameters for ChangePolicy.
@@ -2651,11 +2692,23 @@ type ReadTableParams struct {
 // GetTodayParams defines parameters for GetToday.
 type GetTodayParams struct {
 	Whose *Whose `form:"whose,omitempty" json:"whose,omitempty"`
+
+	// Cursor Where the page before ended
+	Cursor *string `form:"cursor,omitempty" json:"cursor,omitempty"`
+
+	// Limit 100 where it is left out
+	Limit *int `form:"limit,omitempty" json:"limit,omitempty"`
 }
 
 // AddTokenParams defines parameters for AddToken.
 type AddTokenParams struct {
 	IdempotencyKey *IdempotencyKey `json:"Idempotency-Key,omitempty"`
+}
+
+// ListVendorsParams defines parameters for ListVendors.
+type ListVendorsParams struct {
+	// Brief Only keys, names and zones
+	Brief *bool `form:"brief,omitempty" json:"brief,omitempty"`
 }
 
 // AddVendorParams defines parameters for AddVendor.
@@ -2776,223 +2829,223 @@ type ChangeVendorApplicationMergePatchPlusJSONRequestBody = Members
 
 // ServerInterface represents all server handlers.
 type ServerInterface interface {
-
+	// ListAccounts List accounts
 	// (GET /accounts)
 	ListAccounts(c *gin.Context, params ListAccountsParams)
-
+	// AddAccount Add an account
 	// (POST /accounts)
 	AddAccount(c *gin.Context, params AddAccountParams)
-
+	// RemoveAccount Remove an account
 	// (DELETE /accounts/{id})
 	RemoveAccount(c *gin.Context, id ThingId, params RemoveAccountParams)
-
+	// GetAccount Show an account
 	// (GET /accounts/{id})
 	GetAccount(c *gin.Context, id ThingId)
-
+	// ChangeAccount Change an account
 	// (PATCH /accounts/{id})
 	ChangeAccount(c *gin.Context, id ThingId, params ChangeAccountParams)
-
+	// ListAssets List assets
 	// (GET /assets)
 	ListAssets(c *gin.Context, params ListAssetsParams)
-
+	// AddAsset Add an asset
 	// (POST /assets)
 	AddAsset(c *gin.Context, params AddAssetParams)
-
+	// RemoveAsset Remove an asset
 	// (DELETE /assets/{id})
 	RemoveAsset(c *gin.Context, id ThingId, params RemoveAssetParams)
-
+	// GetAsset Show an asset
 	// (GET /assets/{id})
 	GetAsset(c *gin.Context, id ThingId)
-
+	// ChangeAsset Change an asset
 	// (PATCH /assets/{id})
 	ChangeAsset(c *gin.Context, id ThingId, params ChangeAssetParams)
-
+	// ListCalendars List calendars
 	// (GET /calendars)
 	ListCalendars(c *gin.Context)
-
+	// AddCalendar Add a calendar
 	// (POST /calendars)
 	AddCalendar(c *gin.Context, params AddCalendarParams)
-
+	// RemoveCalendar Remove a calendar
 	// (DELETE /calendars/{id})
 	RemoveCalendar(c *gin.Context, id ThingId)
-
+	// GetCalendar Show a calendar
 	// (GET /calendars/{id})
 	GetCalendar(c *gin.Context, id ThingId)
-
+	// AddCalendarVersion Change a calendar's hours from a date
 	// (POST /calendars/{id}/versions)
 	AddCalendarVersion(c *gin.Context, id ThingId, params AddCalendarVersionParams)
-
+	// ListCases List cases
 	// (GET /cases)
 	ListCases(c *gin.Context, params ListCasesParams)
-
+	// OpenCase Open a case as a draft
 	// (POST /cases)
 	OpenCase(c *gin.Context, params OpenCaseParams)
-
+	// GetCase Show a case
 	// (GET /cases/{case})
 	GetCase(c *gin.Context, pCase CaseName)
-
+	// ChangeCase Change a case
 	// (PATCH /cases/{case})
 	ChangeCase(c *gin.Context, pCase CaseName, params ChangeCaseParams)
-
+	// AddCall Record what the vendor said
 	// (POST /cases/{case}/calls)
 	AddCall(c *gin.Context, pCase CaseName, params AddCallParams)
-
+	// ListDeadlines List the deadlines of a case
 	// (GET /cases/{case}/deadlines)
 	ListDeadlines(c *gin.Context, pCase CaseName, params ListDeadlinesParams)
-
+	// DecideDelivery Decide about a delivery
 	// (POST /cases/{case}/deliveries/{delivery}/decision)
 	DecideDelivery(c *gin.Context, pCase CaseName, delivery int64, params DecideDeliveryParams)
-
+	// ListEntries List the entries of a case
 	// (GET /cases/{case}/entries)
 	ListEntries(c *gin.Context, pCase CaseName, params ListEntriesParams)
-
+	// SendMessage Send a message to the vendor
 	// (POST /cases/{case}/messages)
 	SendMessage(c *gin.Context, pCase CaseName, params SendMessageParams)
-
+	// AddNote Add a note
 	// (POST /cases/{case}/notes)
 	AddNote(c *gin.Context, pCase CaseName, params AddNoteParams)
-
+	// MarkRead Mark the vendor's messages as read
 	// (POST /cases/{case}/read)
 	MarkRead(c *gin.Context, pCase CaseName, params MarkReadParams)
-
+	// TakeStep Take a step on a case
 	// (POST /cases/{case}/steps)
 	TakeStep(c *gin.Context, pCase CaseName, params TakeStepParams)
-
+	// Check Check a record without saving it
 	// (POST /check)
 	Check(c *gin.Context)
-
+	// ListContracts List contracts
 	// (GET /contracts)
 	ListContracts(c *gin.Context, params ListContractsParams)
-
+	// AddContract Add a contract
 	// (POST /contracts)
 	AddContract(c *gin.Context, params AddContractParams)
-
+	// RemoveContract Remove a contract
 	// (DELETE /contracts/{id})
 	RemoveContract(c *gin.Context, id ThingId, params RemoveContractParams)
-
+	// GetContract Show a contract
 	// (GET /contracts/{id})
 	GetContract(c *gin.Context, id ThingId)
-
+	// ChangeContract Change a contract
 	// (PATCH /contracts/{id})
 	ChangeContract(c *gin.Context, id ThingId, params ChangeContractParams)
-
+	// StreamEvents Follow changes of cases
 	// (GET /events)
 	StreamEvents(c *gin.Context)
-
+	// Find Find by number or words
 	// (GET /find)
 	Find(c *gin.Context, params FindParams)
-
+	// Grade Grade facts by severity
 	// (POST /grade)
 	Grade(c *gin.Context, params GradeParams)
-
+	// GetMe Show who is signed in
 	// (GET /me)
 	GetMe(c *gin.Context)
-
+	// ReadPack Import a vendor pack
 	// (POST /packs)
 	ReadPack(c *gin.Context, params ReadPackParams)
-
+	// ListPeople List our people
 	// (GET /people)
 	ListPeople(c *gin.Context)
-
+	// AddPerson Add a person
 	// (POST /people)
 	AddPerson(c *gin.Context, params AddPersonParams)
-
+	// ChangePerson Change a person
 	// (PATCH /people/{person})
-	ChangePerson(c *gin.Context, person PersonId)
-
+	ChangePerson(c *gin.Context, person PersonId, params ChangePersonParams)
+	// ListHolds List what depends on a person
 	// (GET /people/{person}/holds)
 	ListHolds(c *gin.Context, person PersonId)
-
+	// GetPolicy Show our policy
 	// (GET /policy)
 	GetPolicy(c *gin.Context)
-
+	// ChangePolicy Change our policy
 	// (PATCH /policy)
 	ChangePolicy(c *gin.Context, params ChangePolicyParams)
-
+	// PreviewHours Preview when a target falls due
 	// (POST /preview)
 	PreviewHours(c *gin.Context)
-
+	// ListProducts List products
 	// (GET /products)
 	ListProducts(c *gin.Context, params ListProductsParams)
-
+	// AddProduct Add a product
 	// (POST /products)
 	AddProduct(c *gin.Context, params AddProductParams)
-
+	// RemoveProduct Remove a product
 	// (DELETE /products/{id})
 	RemoveProduct(c *gin.Context, id ThingId, params RemoveProductParams)
-
+	// GetProduct Show a product
 	// (GET /products/{id})
 	GetProduct(c *gin.Context, id ThingId)
-
+	// ChangeProduct Change a product
 	// (PATCH /products/{id})
 	ChangeProduct(c *gin.Context, id ThingId, params ChangeProductParams)
-
+	// ListSecrets List secrets
 	// (GET /secrets)
 	ListSecrets(c *gin.Context, params ListSecretsParams)
-
+	// AddSecret Add a secret
 	// (POST /secrets)
 	AddSecret(c *gin.Context)
-
+	// RemoveSecret Remove a secret
 	// (DELETE /secrets/{secret})
 	RemoveSecret(c *gin.Context, secret SecretName, params RemoveSecretParams)
-
+	// GetSecret Show a secret without its value
 	// (GET /secrets/{secret})
 	GetSecret(c *gin.Context, secret SecretName)
-
+	// ChangeSecret Change a secret
 	// (PATCH /secrets/{secret})
 	ChangeSecret(c *gin.Context, secret SecretName, params ChangeSecretParams)
-
+	// RevealSecret Reveal a secret
 	// (POST /secrets/{secret}/reveal)
 	RevealSecret(c *gin.Context, secret SecretName)
-
+	// SignIn Sign in
 	// (POST /sign-in)
 	SignIn(c *gin.Context, params SignInParams)
-
+	// SignOut Sign out
 	// (POST /sign-out)
 	SignOut(c *gin.Context, params SignOutParams)
-
+	// WriteTable Export a table
 	// (GET /tables/{kind})
 	WriteTable(c *gin.Context, kind TableKind, params WriteTableParams)
-
+	// ReadTable Import a table
 	// (POST /tables/{kind})
 	ReadTable(c *gin.Context, kind TableKind, params ReadTableParams)
-
+	// GetToday Show what needs doing next
 	// (GET /today)
 	GetToday(c *gin.Context, params GetTodayParams)
-
+	// ListTokens List your tokens
 	// (GET /tokens)
 	ListTokens(c *gin.Context)
-
+	// AddToken Make a token
 	// (POST /tokens)
 	AddToken(c *gin.Context, params AddTokenParams)
-
+	// RevokeToken Revoke a token
 	// (DELETE /tokens/{token})
 	RevokeToken(c *gin.Context, token int64)
-
+	// GetVault Show the state of the vault
 	// (GET /vault)
 	GetVault(c *gin.Context)
-
+	// RotateVault Change the key of the vault
 	// (POST /vault/rotation)
 	RotateVault(c *gin.Context)
-
+	// ListVendors List vendors
 	// (GET /vendors)
-	ListVendors(c *gin.Context)
-
+	ListVendors(c *gin.Context, params ListVendorsParams)
+	// AddVendor Add a vendor
 	// (POST /vendors)
 	AddVendor(c *gin.Context, params AddVendorParams)
-
+	// RemoveVendor Remove a vendor
 	// (DELETE /vendors/{vendor})
 	RemoveVendor(c *gin.Context, vendor string, params RemoveVendorParams)
-
+	// GetVendor Show a vendor
 	// (GET /vendors/{vendor})
 	GetVendor(c *gin.Context, vendor string)
-
+	// ChangeVendor Change a vendor
 	// (PATCH /vendors/{vendor})
 	ChangeVendor(c *gin.Context, vendor string, params ChangeVendorParams)
-
+	// GetPack Export a vendor pack
 	// (GET /vendors/{vendor}/pack)
 	GetPack(c *gin.Context, vendor string)
-
+	// ListVendorPeople Export a vendor's people as contact cards
 	// (GET /vendors/{vendor}/people)
 	ListVendorPeople(c *gin.Context, vendor string)
 }
@@ -4725,6 +4778,30 @@ func (siw *ServerInterfaceWrapper) ChangePerson(c *gin.Context) {
 		return
 	}
 
+	// Parameter object where we will unmarshal all parameters from the context
+	var params ChangePersonParams
+
+	headers := c.Request.Header
+
+	// ------------- Optional header parameter "If-Match" -------------
+	if valueList, found := headers[http.CanonicalHeaderKey("If-Match")]; found {
+		var IfMatch IfMatch
+		n := len(valueList)
+		if n != 1 {
+			siw.ErrorHandler(c, fmt.Errorf("Expected one value for If-Match, got %d", n), http.StatusBadRequest)
+			return
+		}
+
+		err = runtime.BindStyledParameterWithOptions("simple", "If-Match", valueList[0], &IfMatch, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationHeader, Explode: false, Required: false, Type: "string", Format: ""})
+		if err != nil {
+			siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter If-Match: %w", err), http.StatusBadRequest)
+			return
+		}
+
+		params.IfMatch = &IfMatch
+
+	}
+
 	for _, middleware := range siw.HandlerMiddlewares {
 		middleware(c)
 		if c.IsAborted() {
@@ -4732,7 +4809,7 @@ func (siw *ServerInterfaceWrapper) ChangePerson(c *gin.Context) {
 		}
 	}
 
-	siw.Handler.ChangePerson(c, person)
+	siw.Handler.ChangePerson(c, person, params)
 }
 
 // ListHolds operation middleware
@@ -5421,6 +5498,22 @@ func (siw *ServerInterfaceWrapper) GetToday(c *gin.Context) {
 		return
 	}
 
+	// ------------- Optional query parameter "cursor" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "cursor", c.Request.URL.Query(), &params.Cursor, runtime.BindQueryParameterOptions{Type: "string", Format: ""})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter cursor: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	// ------------- Optional query parameter "limit" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "limit", c.Request.URL.Query(), &params.Limit, runtime.BindQueryParameterOptions{Type: "integer", Format: ""})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter limit: %w", err), http.StatusBadRequest)
+		return
+	}
+
 	for _, middleware := range siw.HandlerMiddlewares {
 		middleware(c)
 		if c.IsAborted() {
@@ -5538,6 +5631,20 @@ func (siw *ServerInterfaceWrapper) RotateVault(c *gin.Context) {
 // ListVendors operation middleware
 func (siw *ServerInterfaceWrapper) ListVendors(c *gin.Context) {
 
+	var err error
+	_ = err
+
+	// Parameter object where we will unmarshal all parameters from the context
+	var params ListVendorsParams
+
+	// ------------- Optional query parameter "brief" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "brief", c.Request.URL.Query(), &params.Brief, runtime.BindQueryParameterOptions{Type: "boolean", Format: ""})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter brief: %w", err), http.StatusBadRequest)
+		return
+	}
+
 	for _, middleware := range siw.HandlerMiddlewares {
 		middleware(c)
 		if c.IsAborted() {
@@ -5545,7 +5652,7 @@ func (siw *ServerInterfaceWrapper) ListVendors(c *gin.Context) {
 		}
 	}
 
-	siw.Handler.ListVendors(c)
+	siw.Handler.ListVendors(c, params)
 }
 
 // AddVendor operation middleware
@@ -7614,6 +7721,7 @@ func (response AddPersondefaultApplicationProblemPlusJSONResponse) VisitAddPerso
 
 type ChangePersonRequestObject struct {
 	Person PersonId `json:"person"`
+	Params ChangePersonParams
 	Body   *ChangePersonApplicationMergePatchPlusJSONRequestBody
 }
 
@@ -8734,6 +8842,7 @@ func (response RotateVaultdefaultApplicationProblemPlusJSONResponse) VisitRotate
 }
 
 type ListVendorsRequestObject struct {
+	Params ListVendorsParams
 }
 
 type ListVendorsResponseObject interface {
@@ -9051,223 +9160,223 @@ func (response ListVendorPeopledefaultApplicationProblemPlusJSONResponse) VisitL
 
 // StrictServerInterface represents all server handlers.
 type StrictServerInterface interface {
-
+	// ListAccounts List accounts
 	// (GET /accounts)
 	ListAccounts(ctx context.Context, request ListAccountsRequestObject) (ListAccountsResponseObject, error)
-
+	// AddAccount Add an account
 	// (POST /accounts)
 	AddAccount(ctx context.Context, request AddAccountRequestObject) (AddAccountResponseObject, error)
-
+	// RemoveAccount Remove an account
 	// (DELETE /accounts/{id})
 	RemoveAccount(ctx context.Context, request RemoveAccountRequestObject) (RemoveAccountResponseObject, error)
-
+	// GetAccount Show an account
 	// (GET /accounts/{id})
 	GetAccount(ctx context.Context, request GetAccountRequestObject) (GetAccountResponseObject, error)
-
+	// ChangeAccount Change an account
 	// (PATCH /accounts/{id})
 	ChangeAccount(ctx context.Context, request ChangeAccountRequestObject) (ChangeAccountResponseObject, error)
-
+	// ListAssets List assets
 	// (GET /assets)
 	ListAssets(ctx context.Context, request ListAssetsRequestObject) (ListAssetsResponseObject, error)
-
+	// AddAsset Add an asset
 	// (POST /assets)
 	AddAsset(ctx context.Context, request AddAssetRequestObject) (AddAssetResponseObject, error)
-
+	// RemoveAsset Remove an asset
 	// (DELETE /assets/{id})
 	RemoveAsset(ctx context.Context, request RemoveAssetRequestObject) (RemoveAssetResponseObject, error)
-
+	// GetAsset Show an asset
 	// (GET /assets/{id})
 	GetAsset(ctx context.Context, request GetAssetRequestObject) (GetAssetResponseObject, error)
-
+	// ChangeAsset Change an asset
 	// (PATCH /assets/{id})
 	ChangeAsset(ctx context.Context, request ChangeAssetRequestObject) (ChangeAssetResponseObject, error)
-
+	// ListCalendars List calendars
 	// (GET /calendars)
 	ListCalendars(ctx context.Context, request ListCalendarsRequestObject) (ListCalendarsResponseObject, error)
-
+	// AddCalendar Add a calendar
 	// (POST /calendars)
 	AddCalendar(ctx context.Context, request AddCalendarRequestObject) (AddCalendarResponseObject, error)
-
+	// RemoveCalendar Remove a calendar
 	// (DELETE /calendars/{id})
 	RemoveCalendar(ctx context.Context, request RemoveCalendarRequestObject) (RemoveCalendarResponseObject, error)
-
+	// GetCalendar Show a calendar
 	// (GET /calendars/{id})
 	GetCalendar(ctx context.Context, request GetCalendarRequestObject) (GetCalendarResponseObject, error)
-
+	// AddCalendarVersion Change a calendar's hours from a date
 	// (POST /calendars/{id}/versions)
 	AddCalendarVersion(ctx context.Context, request AddCalendarVersionRequestObject) (AddCalendarVersionResponseObject, error)
-
+	// ListCases List cases
 	// (GET /cases)
 	ListCases(ctx context.Context, request ListCasesRequestObject) (ListCasesResponseObject, error)
-
+	// OpenCase Open a case as a draft
 	// (POST /cases)
 	OpenCase(ctx context.Context, request OpenCaseRequestObject) (OpenCaseResponseObject, error)
-
+	// GetCase Show a case
 	// (GET /cases/{case})
 	GetCase(ctx context.Context, request GetCaseRequestObject) (GetCaseResponseObject, error)
-
+	// ChangeCase Change a case
 	// (PATCH /cases/{case})
 	ChangeCase(ctx context.Context, request ChangeCaseRequestObject) (ChangeCaseResponseObject, error)
-
+	// AddCall Record what the vendor said
 	// (POST /cases/{case}/calls)
 	AddCall(ctx context.Context, request AddCallRequestObject) (AddCallResponseObject, error)
-
+	// ListDeadlines List the deadlines of a case
 	// (GET /cases/{case}/deadlines)
 	ListDeadlines(ctx context.Context, request ListDeadlinesRequestObject) (ListDeadlinesResponseObject, error)
-
+	// DecideDelivery Decide about a delivery
 	// (POST /cases/{case}/deliveries/{delivery}/decision)
 	DecideDelivery(ctx context.Context, request DecideDeliveryRequestObject) (DecideDeliveryResponseObject, error)
-
+	// ListEntries List the entries of a case
 	// (GET /cases/{case}/entries)
 	ListEntries(ctx context.Context, request ListEntriesRequestObject) (ListEntriesResponseObject, error)
-
+	// SendMessage Send a message to the vendor
 	// (POST /cases/{case}/messages)
 	SendMessage(ctx context.Context, request SendMessageRequestObject) (SendMessageResponseObject, error)
-
+	// AddNote Add a note
 	// (POST /cases/{case}/notes)
 	AddNote(ctx context.Context, request AddNoteRequestObject) (AddNoteResponseObject, error)
-
+	// MarkRead Mark the vendor's messages as read
 	// (POST /cases/{case}/read)
 	MarkRead(ctx context.Context, request MarkReadRequestObject) (MarkReadResponseObject, error)
-
+	// TakeStep Take a step on a case
 	// (POST /cases/{case}/steps)
 	TakeStep(ctx context.Context, request TakeStepRequestObject) (TakeStepResponseObject, error)
-
+	// Check Check a record without saving it
 	// (POST /check)
 	Check(ctx context.Context, request CheckRequestObject) (CheckResponseObject, error)
-
+	// ListContracts List contracts
 	// (GET /contracts)
 	ListContracts(ctx context.Context, request ListContractsRequestObject) (ListContractsResponseObject, error)
-
+	// AddContract Add a contract
 	// (POST /contracts)
 	AddContract(ctx context.Context, request AddContractRequestObject) (AddContractResponseObject, error)
-
+	// RemoveContract Remove a contract
 	// (DELETE /contracts/{id})
 	RemoveContract(ctx context.Context, request RemoveContractRequestObject) (RemoveContractResponseObject, error)
-
+	// GetContract Show a contract
 	// (GET /contracts/{id})
 	GetContract(ctx context.Context, request GetContractRequestObject) (GetContractResponseObject, error)
-
+	// ChangeContract Change a contract
 	// (PATCH /contracts/{id})
 	ChangeContract(ctx context.Context, request ChangeContractRequestObject) (ChangeContractResponseObject, error)
-
+	// StreamEvents Follow changes of cases
 	// (GET /events)
 	StreamEvents(ctx context.Context, request StreamEventsRequestObject) (StreamEventsResponseObject, error)
-
+	// Find Find by number or words
 	// (GET /find)
 	Find(ctx context.Context, request FindRequestObject) (FindResponseObject, error)
-
+	// Grade Grade facts by severity
 	// (POST /grade)
 	Grade(ctx context.Context, request GradeRequestObject) (GradeResponseObject, error)
-
+	// GetMe Show who is signed in
 	// (GET /me)
 	GetMe(ctx context.Context, request GetMeRequestObject) (GetMeResponseObject, error)
-
+	// ReadPack Import a vendor pack
 	// (POST /packs)
 	ReadPack(ctx context.Context, request ReadPackRequestObject) (ReadPackResponseObject, error)
-
+	// ListPeople List our people
 	// (GET /people)
 	ListPeople(ctx context.Context, request ListPeopleRequestObject) (ListPeopleResponseObject, error)
-
+	// AddPerson Add a person
 	// (POST /people)
 	AddPerson(ctx context.Context, request AddPersonRequestObject) (AddPersonResponseObject, error)
-
+	// ChangePerson Change a person
 	// (PATCH /people/{person})
 	ChangePerson(ctx context.Context, request ChangePersonRequestObject) (ChangePersonResponseObject, error)
-
+	// ListHolds List what depends on a person
 	// (GET /people/{person}/holds)
 	ListHolds(ctx context.Context, request ListHoldsRequestObject) (ListHoldsResponseObject, error)
-
+	// GetPolicy Show our policy
 	// (GET /policy)
 	GetPolicy(ctx context.Context, request GetPolicyRequestObject) (GetPolicyResponseObject, error)
-
+	// ChangePolicy Change our policy
 	// (PATCH /policy)
 	ChangePolicy(ctx context.Context, request ChangePolicyRequestObject) (ChangePolicyResponseObject, error)
-
+	// PreviewHours Preview when a target falls due
 	// (POST /preview)
 	PreviewHours(ctx context.Context, request PreviewHoursRequestObject) (PreviewHoursResponseObject, error)
-
+	// ListProducts List products
 	// (GET /products)
 	ListProducts(ctx context.Context, request ListProductsRequestObject) (ListProductsResponseObject, error)
-
+	// AddProduct Add a product
 	// (POST /products)
 	AddProduct(ctx context.Context, request AddProductRequestObject) (AddProductResponseObject, error)
-
+	// RemoveProduct Remove a product
 	// (DELETE /products/{id})
 	RemoveProduct(ctx context.Context, request RemoveProductRequestObject) (RemoveProductResponseObject, error)
-
+	// GetProduct Show a product
 	// (GET /products/{id})
 	GetProduct(ctx context.Context, request GetProductRequestObject) (GetProductResponseObject, error)
-
+	// ChangeProduct Change a product
 	// (PATCH /products/{id})
 	ChangeProduct(ctx context.Context, request ChangeProductRequestObject) (ChangeProductResponseObject, error)
-
+	// ListSecrets List secrets
 	// (GET /secrets)
 	ListSecrets(ctx context.Context, request ListSecretsRequestObject) (ListSecretsResponseObject, error)
-
+	// AddSecret Add a secret
 	// (POST /secrets)
 	AddSecret(ctx context.Context, request AddSecretRequestObject) (AddSecretResponseObject, error)
-
+	// RemoveSecret Remove a secret
 	// (DELETE /secrets/{secret})
 	RemoveSecret(ctx context.Context, request RemoveSecretRequestObject) (RemoveSecretResponseObject, error)
-
+	// GetSecret Show a secret without its value
 	// (GET /secrets/{secret})
 	GetSecret(ctx context.Context, request GetSecretRequestObject) (GetSecretResponseObject, error)
-
+	// ChangeSecret Change a secret
 	// (PATCH /secrets/{secret})
 	ChangeSecret(ctx context.Context, request ChangeSecretRequestObject) (ChangeSecretResponseObject, error)
-
+	// RevealSecret Reveal a secret
 	// (POST /secrets/{secret}/reveal)
 	RevealSecret(ctx context.Context, request RevealSecretRequestObject) (RevealSecretResponseObject, error)
-
+	// SignIn Sign in
 	// (POST /sign-in)
 	SignIn(ctx context.Context, request SignInRequestObject) (SignInResponseObject, error)
-
+	// SignOut Sign out
 	// (POST /sign-out)
 	SignOut(ctx context.Context, request SignOutRequestObject) (SignOutResponseObject, error)
-
+	// WriteTable Export a table
 	// (GET /tables/{kind})
 	WriteTable(ctx context.Context, request WriteTableRequestObject) (WriteTableResponseObject, error)
-
+	// ReadTable Import a table
 	// (POST /tables/{kind})
 	ReadTable(ctx context.Context, request ReadTableRequestObject) (ReadTableResponseObject, error)
-
+	// GetToday Show what needs doing next
 	// (GET /today)
 	GetToday(ctx context.Context, request GetTodayRequestObject) (GetTodayResponseObject, error)
-
+	// ListTokens List your tokens
 	// (GET /tokens)
 	ListTokens(ctx context.Context, request ListTokensRequestObject) (ListTokensResponseObject, error)
-
+	// AddToken Make a token
 	// (POST /tokens)
 	AddToken(ctx context.Context, request AddTokenRequestObject) (AddTokenResponseObject, error)
-
+	// RevokeToken Revoke a token
 	// (DELETE /tokens/{token})
 	RevokeToken(ctx context.Context, request RevokeTokenRequestObject) (RevokeTokenResponseObject, error)
-
+	// GetVault Show the state of the vault
 	// (GET /vault)
 	GetVault(ctx context.Context, request GetVaultRequestObject) (GetVaultResponseObject, error)
-
+	// RotateVault Change the key of the vault
 	// (POST /vault/rotation)
 	RotateVault(ctx context.Context, request RotateVaultRequestObject) (RotateVaultResponseObject, error)
-
+	// ListVendors List vendors
 	// (GET /vendors)
 	ListVendors(ctx context.Context, request ListVendorsRequestObject) (ListVendorsResponseObject, error)
-
+	// AddVendor Add a vendor
 	// (POST /vendors)
 	AddVendor(ctx context.Context, request AddVendorRequestObject) (AddVendorResponseObject, error)
-
+	// RemoveVendor Remove a vendor
 	// (DELETE /vendors/{vendor})
 	RemoveVendor(ctx context.Context, request RemoveVendorRequestObject) (RemoveVendorResponseObject, error)
-
+	// GetVendor Show a vendor
 	// (GET /vendors/{vendor})
 	GetVendor(ctx context.Context, request GetVendorRequestObject) (GetVendorResponseObject, error)
-
+	// ChangeVendor Change a vendor
 	// (PATCH /vendors/{vendor})
 	ChangeVendor(ctx context.Context, request ChangeVendorRequestObject) (ChangeVendorResponseObject, error)
-
+	// GetPack Export a vendor pack
 	// (GET /vendors/{vendor}/pack)
 	GetPack(ctx context.Context, request GetPackRequestObject) (GetPackResponseObject, error)
-
+	// ListVendorPeople Export a vendor's people as contact cards
 	// (GET /vendors/{vendor}/people)
 	ListVendorPeople(ctx context.Context, request ListVendorPeopleRequestObject) (ListVendorPeopleResponseObject, error)
 }
@@ -10737,10 +10846,11 @@ func (sh *strictHandler) AddPerson(ctx *gin.Context, params AddPersonParams) {
 }
 
 // ChangePerson operation middleware
-func (sh *strictHandler) ChangePerson(ctx *gin.Context, person PersonId) {
+func (sh *strictHandler) ChangePerson(ctx *gin.Context, person PersonId, params ChangePersonParams) {
 	var request ChangePersonRequestObject
 
 	request.Person = person
+	request.Params = params
 
 	var body ChangePersonApplicationMergePatchPlusJSONRequestBody
 	var err error
@@ -11607,8 +11717,10 @@ func (sh *strictHandler) RotateVault(ctx *gin.Context) {
 }
 
 // ListVendors operation middleware
-func (sh *strictHandler) ListVendors(ctx *gin.Context) {
+func (sh *strictHandler) ListVendors(ctx *gin.Context, params ListVendorsParams) {
 	var request ListVendorsRequestObject
+
+	request.Params = params
 
 	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
 		return sh.ssi.ListVendors(ctx, request.(ListVendorsRequestObject))
@@ -11829,214 +11941,228 @@ func (sh *strictHandler) ListVendorPeople(ctx *gin.Context, vendor string) {
 // const string: with thousands of chunks the chained `+` fold is several
 // times slower for the Go compiler than parsing a slice literal.
 var swaggerSpec = []string{
-	"7L1pc9s41i/+VVD6/6syUw+dOEv37bFfZbJM5062m3i669ZMSg2RkIgRBWgA0IqeVL77LZwDcBEBipQl",
-	"x52nX3THNkFiOzg46+98maRytZaCCaMnF18ma6roihmm4LdnVLO3dMXszxnTqeJrw6WYXEyekpRqRkS5",
-	"mjFFdJnmhGry7Ozh+ZNHCZGKULElis2ZYiJlhBuSUz1JJty+vKYmnyQTAV+e2A9Nkoli/ym5YtnkwqiS",
-	"JROd5mxFbc8r+vk1EwuTTy4ePjpPJisuqt+Tidmu7Ve0UVwsJl+/JpNXGVutpWEi3f6dbe0XoNec0Yyp",
-	"ut9GszPbLtLlo/MhXc7fUJPm3XW6yhl5cUUXRM7JJqeGbKgmitHskqy41lwsCNfkyaOf/Np0Rjk/w0/H",
-	"VsQOrzug90xpKV5l1ezba76Gx72rPpdqRc3kYsKF+fHJBNaAr8pVcwW4MGzBFPT4kaWKGU8tgT41NBi6",
-	"0z8NWPUrOivY37mIzXJpH/X19/8rNp9cTP6/B/UheIBP9YP649BVzsUiupw8O+JSfrWf0mspNIND+F7J",
-	"WcFW9sdUCsOEsT/S9brgKbVk9mCNLf7r33ZPL74MnKD/LvS4e7rdJ0km03Jlu7SN3Jv2w0/TlGn4iWYZ",
-	"t6/R4r2Sa6YMt8Oe00KzZLJu/AmHT1MYvpv1TMqCUTH5mkwKueCi59E0K1njsSeDZLKieMYNW+lgA/cH",
-	"qhTd2t+FNDxlOtyXOxnd73xt7vA/fbtP1efl7N8sNfYTT9NUlm6XRiwOLQqWhTnINROZVPc02UiVkblU",
-	"xOSe+U6S7oyhf7UNfGwjSUrX3NCCFMwAnw+8n8vCMqHO67/m0jIyWSpt+TmMAo81WVNlQp8SjiF0H0gT",
-	"eYDTCj1SbMGl0OO2Gxdv/466dtUAerb2PV3A2Ns7WA2p+qHv+LlPfWCpVFmQTNlns3/U2FfPWF0HndFS",
-	"rZlprmDFgZLJnKZm6ARse54F2Vz3wwW/ZlN74Uc6xj2YRohmd+qW6zbf8ANP/ORaHQbXqCjkhoqUjTys",
-	"dOVPeHcOpeCme3RgDFYwyu3pCZ2UUoeO/1+Z5hlD2cEet4zpJeFGs2JOYP31JHgdNxcKRpT4QQfXwa7X",
-	"2DWo2VxnLjTLlLsfus+MUXxWGtZzfcSPdT1me5uo9nUS5ICdZ0xccyXFyt2k7fVeK5mVqf3FbpY0eZjD",
-	"rmTGijD7OpDhTeeyREmm00BuxD5uTIXeMKXhbuBBRrwuqLEndK9Y4Nt9Tfxi9PDiyCMtS5WyKQ/PRzPF",
-	"aXj1NI8skn0w7QoQOw3WuRSR9w1VZrrhJg8u5IoYSRbS/n/OlTYJ2eRMMWLsueOaCInHr7okuh1stUEp",
-	"rf3xd2umqLGCvmsReDd6RdlHSvMhAkl9fVkCjB7yo1xd9kMnvLgan++MNJXXeBb6BvgMGg2+yID5HfMa",
-	"2z3Ru+RmKYsbXanPhopMJ2Su5MqqynCGNfGnL0owN78ncTX3XpPPaMFERlWAcIYuWZQtKpYupWDZlAq2",
-	"6S7Wz3JDVlRsCV6glAi2Ie5QgAy6ktcsC3apSiG4WEzTQqbLyE4Zpla9ssgegXzJto5TcOATUjQeyo2I",
-	"b57umWtOr+GDKGLzjtDQGiUsxfDD6/fyF8dYOgc4RD2ObKrO6kn4Jewsdx8d/VIztd3TbSWaqT0I4YUH",
-	"5lztPzbHc2O584wtOAwitOwZm3PBjeu3b4l+tqv9vG7+NZkshdyIKTUtas+oYWeGw9L0H8HmvFoj6Vsl",
-	"fVM+XR3bvXsc5cXPqA5cF72iHz6bDuYM1MrgIdH3o2FrjTcwVYy4dkTIzSQZof9RvWRBLkybV/o9Tbgw",
-	"dMmsCLUiVC91YqUrSjJF56bZY9+S/5+SaRM8Vk4pCa+ZfTJ8xVJaahYRe3tlYnw4oiP/RikMDwtsGaNZ",
-	"wQUbTpXP3RuhJRp0X7+ERi0zRWdYBbtmxTRnRbbva69ty/oVuxGz7TTG/HeohmhmiBUqZWmsIE7oQjHG",
-	"xeKSpDkVC2YlRwIcMcSSYBn2HmLNXrvlEoxlOjIoriuL8ozNJd5IKRVkZrlmAXfkoP15y1hUrJtqw9Zh",
-	"JcY/nW6kynS8zSYPa2VSTE3Oppsda14/JVm5RW1Do5WlSWVE5FhT5VhCwP4Hz6awj7Emil3zkKxiLyjD",
-	"Pvt729PIhhcF0YxFFLPKSzL8CH3wr4RmrqTXrbujs0QpWKHJzIotPM2Jlitmcks1llZQA6rHnsDPpS5p",
-	"AaINXL+juK9m10xxs52mudRMTGcszr2qtopRPdrOV72ty/VaKtPavpbI93k/j7mCRrWknRZSx+jBNZFr",
-	"JnobVEx0iABRvbVxalDf8xGCSfXef8c05Q1VIEKFnkVe2hEngK3VSgYueIvQ61vfM7XmTdJiBq7TmHDy",
-	"DNjs4aarXt+MKIuCzgrmXToB4QXtLn2WrLYv8fw8+tnmpdo6uDIqpyT2IBuQi1mR6XtE51IZYsX1hrpQ",
-	"r1glgtxw2k0544afGnflL523b9+NiY67Bs3t0eNQE09qXS6lK0bo3DDl1rdAtWKUM7pmSo4QcF2ejF2j",
-	"HcbYdQGfB7oex+cMT5dIGrsz3EuthpuCHeI1Dx5o789lwi7PPydzWhb2yvmPl6yt/LumqV3UZLKSAlz3",
-	"BU9hl5PJulRpjiEFG65zewqottKX81Bdc43WcPRgfgpMqBK5uvopcJtx/NbztaFysSdd5+8c1snYc1FQ",
-	"baZsx0TetHDZ5+6mGDNZEKIjnwT5uqCziOF8Ja/3rtFHnjHfdqq5O9fDhgbSJzVBe5xAa8sSDejUGCbA",
-	"BQCmzGRoB3HHpZUNRpJNZfQPP5mCBYEWukfCHStxtJhlLyvrYVFReQWsnE6w6N1j3w7fMWzAC4a1GFHX",
-	"tyYUo9k+O19MVFqy7X6hp/bGwyiS2iDf+IqfUeJjU2rCSJrMpXVAq+HHZKCwTZ/qqZwP3/yxpqVaK43Z",
-	"/9un7FmptFREzjF2wapJazvuZJCfIHHTiS3BR6lM89YQbMNAU5FFhj9U5FstdJj35yxdfmBw24yUKnnA",
-	"yvSazQ2RpUG+AsZrKVhCqMjcnyoyGRUlVHN8P+PaW+Cl24aY5iW/iipDU18xS8F7t/6Na7bHRL5kW7Sf",
-	"OS246UkTbNMWpX4630cG7rz4MQbpwG4dC/iMmFLO3j6Itl9aWfqFfWev4dR9OTia2lc5gobAzhy5oizN",
-	"5HJjz8+WbKycapkEUYymedMF0gyN4iOd1HEHqpLFANUv6nx81tAYxmtqI00BtBnW0ev6qxrujRmI2LQs",
-	"V9mCASUQJFsUSPYbhi4dx/zcieCagP+tuXcNqwH7nBZl5duJS1r9BsqUFoUmJuea2CNkh+DsI0ERJhqj",
-	"ADFz4ZMOVGjvFiKFsyrVpscFv2aClOuxApOYppVm3+5SMfDlJ2TJ2JpIRWbbs4wrljrtoEvTyBlH0pDi",
-	"i9zEjK0bRlZ0ayVG4OKlyJiLuxhhr7Kz0KHQaruWCXl0/ujHs4ePzh79MAlqd2rMde1O3xXDwI7BMXLJ",
-	"ZJPzgk3B/9gNlqGlZnYLVCn2XuS78XXVCrjT1cc1wtrYcOdznND6Zs7tue7O+jnd4qDh4n18nvx4nvzl",
-	"/FOo48oWPpQsgs5Xv17VCrqR+e/3rdwx4j38t04X8rHTw6hgxYxu9bRg84DM+ZYtqOGW8dZJCISJLBIw",
-	"MMgUVV1kxwwYcWpA1WJHdIbQB3DiVKyGwLkERmuvrciM+uNEKlvvSNYYOxh/OU/Ij+eWHzw+J3ZbvD2t",
-	"4WSQK+Z8uoJRtT92cWSQ585SNqmjMds+EgQWOTp0uwqP6Xpd0eUyOkqxaTaKmnuGSgX2mlZULNsSyD1N",
-	"sH2IdAxVCxY4U09+WCXkSZ6QR1lCHs8yu91Civ2KXDUhP8qqj/B2uDiv9lLPRsb6VwYEryY1JK4NB4Oh",
-	"kOZsC7qR5wz2L75dSFGKe8Njvs+dpfBGgB72rbhhKhgjQ41h2oy0JlUvzcLUNpiTmWGcPnN+n+DknjdI",
-	"e8xJQkY31SyVThwfMOBbMb8i5Qy3kkaNoAU1rDnBnYsAiZLY7zacE3aoyZC1sCwgZr5brNiuntVrdMMX",
-	"gmeOZ4MNuQcaBb13d9hy16ws8mgkSVWnvMtk2ed1QQWkZREuwGeumTDONzGYQcISuv2qJ9xYrmpSnSl0",
-	"z0lSH6vGRvcdzI4PhittznxW2iSZlOus4mBLqiDOFeO+i9KpYbJUZ+gdxcBBPnfpakGW+rwZRnSLdsy+",
-	"YCRVFrE4Ch+A6K5TbJmE/eU6FgFs34STDK3uWbWPgoBEXJzgGMOoH67vM7y9Kfdxl2NsMH0+E6U4xt8O",
-	"252GNLQTJj+3enxORXZRB6f41pWyhRatZLKWylD4IUfRI82pCRJW1phzu8eqO0owmY8YumTazmonBoaK",
-	"jGi6tY/O3IStYCu8RrHAMfgx1q3gvInsjC4oqGuuy0kyWfBrdlaug0M+zGdNnY+6sSW7ntx97MetVJh0",
-	"XKhVUBxZrWPKWWO//fLQNZ8k4zeSRTIac0ZWTGu68MkahqR2CVg4Xnq4ysbmZpSIBXEs007+aMOi1/BA",
-	"Dvvkuk79DbnT2pLthnKDVwPoiGcYPFMKXSrWor2aQBSbQ9YZ0qOIEWQ06M8EPT1/3RI8WPYMwV0JB4ou",
-	"WftghWa8oVvd80WXlCOHxjL+SrfDbCxeIq+oOXQIXsznDC3YO0egJ1iQlkauqOFp+DG7ZpE46h5P+hhP",
-	"uZzPnU9npEPXyNDfd/0fMPzgWgmjOLtxCPsLOPWBy3klFQstaeSShOaxcYa4WmnyiFlwz4726ftZg4sO",
-	"DWytTduNs85RwopwyopMe1cWW31NJjldjw9P2HU/Oh48cT4EkDmLytcaHGfHKtvUVMAQOHJMcHHqaZhy",
-	"3Rkf98Vh2m5loHVOyuaCtqfSoxS/9MbHEZJZvdN+G7SR6zVw9IwtFEV7BhepFNdMcAZeYdGOp4wmxu54",
-	"lp1YDxmxwbc/ryXcNZG7j2WV+SG4+HvjzMDR2RwY+N5QbFhRYW+7OTiWY/NrKCvNUAEneEhtiq0LDFsb",
-	"GMmnQVFrDX9xh49kzMR8sBCyuZ+4sFnivxQkHS6yXZXNoep4t/+e6ICeqICXUq1e+qGOMYrmku/GtO81",
-	"1/nEry4iBY9ck+HYnD4LaTwArdQRbBL8y5dhIQoY54PduFdDm/Y3ezq7BFNd+4NyVtZKrrgekTnwHl8I",
-	"qrs3CbqPcNxmJH7AcWyngVI7xNhaDtj1TjcNLz2h6ZG4s13Lax0FBC/U026ONrpfhwUGnTbEubkFO55k",
-	"Ady6XmfRWGcr8aOOGAxK7ouTGxW4g5MPrejP3PQxzJjmG7S/fo7iClVsNuDGl3PwpFFN5s6EdbhhfMi2",
-	"VYy6EYLTTQHGTGLEA7ogFDKfG+o+bWUf298RT8H+FIcE0nkksIgal39uaUOFpaBIXGWY/zUThv3lhb3X",
-	"sZFul/3GRajjxtqDpbDDc19/lkXAFR31pfbGUFAzFsHBvRUb2M3Xxs7uJotThhKUaeE1+IBmVOVQDb9f",
-	"2GejaF92zfBPdaYQ94oztjxRn8MSqBwB/DdKpm5No7vwvJXY3nsv7SRY44WH6AIXBPsB9MYNF5ncYJog",
-	"Y8uMbsmfVlIQI4kuRULOf7o4Pz97+OPF+fmfE4IbC2FLGq2l8CMkxlafQlM5Vw4V4fdLNt+EOjpNX3s5",
-	"sZugIlgRtqGhUZ0WUni4CkOXTFwCWGcTxaJwUcuj4tlSdFnT4WFFlY878LUeMZ3RqBAYd3CC2gdJhZiN",
-	"HUI0xYhdYvUAMmMYWGv1QAIvg+y0k8rdIFMnhvGQv+ddqVzQy1pyYQiYqQOL2zS/9bFl5xf0Okaj68Y2",
-	"dOcc4iCvOa7Yznnswe+aU/AzjE2/sa+VKhYA1aOuaTMtpFweyXAelln8fBvDDC3WG5qxK7lkgagMh24a",
-	"PCj+jd5EPGi0Ozx8NfFfD44poESOhsSsvRa9yiO2ikBhIhJneIhVYkGYaaLBp31m3EuVixWsaPc0ai+X",
-	"RJRF4Rx2lp0hs+r0/JaF8gFilpeovc8yfb7IW1YxsBbszjlCZe7tHuvfW7ZpgiyNUC5vBGszXpgNSyp7",
-	"EG1wdsVBfudhB34WUH8/ru3pseJMmlNjWIaiDTikvDTi8WW8C1gxmhEuCCUryguAABRObkFX5SUBT2Xs",
-	"uqxspk135q63M5h8M8Kn46l0Jwf4fH86sse/G5WpW9tWepzR2lBTIkBtI4taU57Z83mJAJbcEHt7Y5Zl",
-	"af8pCisbVgBO1efWSs55wUY7sQ0mbMI8kwntOWz6VKABRwIJuGugAP0gAOGsN4QPAXFT2KGlzkcPwZWI",
-	"keIN1CP7vpMmNWdAvCQQCkB2s/bHGNtuNeO/I6xaHY3g88rwtP8oHooEEM8jfEO3VhD3/NVHugikGh+T",
-	"000l3Ac80OIYMOYIm3jjvJpjXR+RIKerFpjOnivkwDiZMReJZkz05HRByE1tn9+AZgERT/bFS8xnZaqK",
-	"v9kNLudwxAUB61+FHVQR/nlffPHYuy10D0Q29a1Lchuxo7cwqveVCD7GAewzPHsO3OMeVPaRaCZrqrWX",
-	"BfqOeIg3+PzRXlwr2yYiYjJ3EuA7jaFElvNjpY8d21GDX67ulmtalKwn8RtPuRTFtpYyIfF7Tdf2NMki",
-	"00FksMF+lLdsUymlIyYboIGxvDOa7fuWbRoYn7elzYRhQ5+SQqa0cFmVRq6kUnJDHFNjVBWcaXNZseC6",
-	"zYCI7V615z1Nl8/5vBHNOVQP3VC9l6Sc58ohU4c9NxteFIM+xIsCvjRjsY8FwxJis37Ji7EstpAyYJV7",
-	"Z8+NpttKf9jIsshIJi/tcHNXP8cDOiRBQL+QtQ+xZAsrf+IN3BYiHv346OGTH4J4Tkz0JF3bSXj4RdB9",
-	"8HaHrH4y26JkyDJipBszocJlj7f6//HJvvWHacWW/4MDO9k5WxUpjogXaJNwwHSUtW3WjZXPZDmLZlCv",
-	"ULTbKGm3UHiQLTbK5BwL/ohj8MdgG6GsQsYzOAR2u4Jxqs14JmlYbG4zhmmOcl4BN4/IOx+Fhy3YBvtA",
-	"gIE4GLYn3D3mUIhdcTcuonQ0qcZPu9pb911HBbuDD5Ink+vixhnJ3hJ5sPvyPVOAljr6glpTZWLATJVF",
-	"fEzGYNg1bB8wNcBV6MfjvuQHEZmzDiYUpoZfR84wi0KI5GFIgFcCLWw7/DSorw6PxadiUdJFyFSSHAJu",
-	"sleRHS6s1k67Jvvea6dqBknsSLZuO+I7eCDkZXyTj7CVh+3QLaof33jvu1vZKMcyyrRQYRx12Q8UXQk/",
-	"igfibZlOiJAEYEwQfmhEyvNueF1vCN17WfA0EGw/SO3Cl2u1q1MXJZaj4FsmPSpU8+O9SclhU1m0ppMV",
-	"K+LoCy2Qm87T/5ScmenDsAhQWLEJQ8MA0seZC8lDL1jB26Eh4Wcf9XT5uOfZk4jb7HhgNB0Vy69gK421",
-	"Xrq6AIVfsHqO9Yzq8Qe3v0b03hGZxySBe/VzIL5jFC66L+trJKJjb8AsBuYM3rZfoX1IZB0W1OSimVxu",
-	"K0y/HkTPrhwWc3sUQ8LY9PLGNfDk/KbGg5oKdmOlTlsvoydl4YhAergWTJtokTBwKEaCY6JAn8Mi9eFp",
-	"HY3quorsgq+ANqrQabOm8ojKpDeuHRfKM5fCFWgmzmCyW3kqyJ5KxNs5uNhmf9GkMDD9yFJGbnOGVjLa",
-	"XyHNffAYmFnuU6eDzGp30IOYFbEfWBbh7C6KLbg2TB0OiuWPyRil7si1PnvW6DBT9PjDWEm/04Hich8h",
-	"QprOOICcG0Ld7Gh/8zrgkTgEEneX3BB1JQ570oMHVRVW6lI6gox0JvA3fs0EhPyg+bUKMumSexOf4oCs",
-	"NUiej6jWY/PWDklP6xMYB6autXLWKtgWd09Cz6FN+cBo9o/1lRzrtfQ513tKyrcyzeGd8CCiDpbKNxew",
-	"rkk9YF2wmXfyhXu/ZrQ4TEZNXRBSoE6P1es8nAWHeKkh8ReutlKj3Q/nw8wROI1QsGRsDXcv1/gKOXuK",
-	"j2vIqcgKrDrJKATflhk3MEGaWYrQRlETyUb9IA0Ns4G5VAtpTOwgRjNLMbS276YEqGWX40DRKL4HLiHm",
-	"M3OwPnJSd5s0Bh5ePZzwgZmHMgzidwVgHDkjUEHNCmQaHIIugmPJtuCMuSSpXHNWBeFm1NCZJc0VzRim",
-	"d5icrQDrFyI9nAsRMRgDfpMg6ZWooI6ZFv/M9FQx+4lYmadcbuIIa7ORfiM7oWkhxSJamN5NOQJmsC62",
-	"Y0C192NzDMkcd/ZkuxAhyqojJG5e4+SQwAkuptdQ2yV4XpVjSL0VOzZUY6QSRhgZCUijM5ltB0sputnL",
-	"sFfKIEjruzkEdUG1SYhvnW1R06IrlriaBxumTbeG2v41+0c4Y3uTb6dCBtdn64Irl0yBRdAeTFxSwhux",
-	"DlWVa7a1zQYGoTT2rlW1Ik5lh4Bb1NUd42XP49Ezlu610fHqy95Qqpkwl4BgulPIt9hiNPjYPCgfbLoL",
-	"la31OldUs4R4P0ZC6JqfQRLvmvfXm6/EwiFo7+H1CCccP3XRwXY8l1C9UEO8xRe8oMjbp29efLWK4rqg",
-	"aR3iB7f9GAB5eL0PCQ/DobgOA7vQjIVcVG8oL4hL3vHXlNR2JyXsb4DkE0KLYrdBfRsfx9Thil80dqYh",
-	"zFnuTYzsnEJHeKUKF44Oh8V5mR2oLn4A/xEu4xvgHTTLWJb4kJqEIINMiGfICZwYAH1nO+EGTbjZ4ezU",
-	"S8FddZYvnMQT5LR+QATKsApzQahdd5aRnOq8RakI1JdN+mDlQhKEDutuHYy3jgTev3WuIksfw7xxere7",
-	"3Q+PkPAAr+Ea3TG4MwebPBJQdaS9XY5wgAzZj6ZcXqOp21e7EwoulQO89RqO9wZCglFQjfnIF+LV0YJ9",
-	"RznK+5fCxyL0htd+bID2+jkXiJ8HFSEArqhkZ1qC29UVhofqPQb/f+aar7jG5teSIxgL3BNh2O2Pu4iH",
-	"vjK3L2/sfEpz/vkMYO9YBUqLbMplkmN6UKboRsT7eckLg9JHNUMETDlhp6X+1W3aCKrw8f5xgMg294SU",
-	"7zMuEtIYsuWhO3URxiLr9FALokeOCVapABXbY39P1dKFfGKTSgftC9WrCg4PSLKKpm78dQeTFgNS29V8",
-	"4GJfSOagVC53iiefJt8jbSLFj8yiGoCpykWnULTVumpS7+/hMKjKCtK0iS4955+DC1DfxrMtZm1W2eui",
-	"LIokoD7AXmGSkzO2DYlxqlOxOtrWpdvWGFFUatbOg063wY49/moNx+0CxVK2Nmd2Xezg7Hlr/9IF5wYO",
-	"BhypwZAm3n5RaXNnvkCD+7WBmpVxvS4dq1dLeNWUCpPb1BL5icc3hs1PgOO4P018JYLgTuLF3qVFwTZ1",
-	"hItUXpnGJLx7mjg4hCq77qELCOuhy8pBE6qzRrB8JlphMZR3RgH2YYjQ0an1wNZBvnhFZ0UHab2qaeKT",
-	"K3UN2acnjVpWlu4hkja0kPBpXzNpN6CekYKLSpNDW789DpQA6OGlR7WWVSNt2QFk49/vILc0fA97HITQ",
-	"DL0VCw8u0ZuoaEfz3jcGY9lm0DsfMEpFl6tBzT+Wq7Bhsj2AQCkSw4YKuHI+HdNcubicPT4RaJa4gTQ6",
-	"iVLbBxmIcdopMtMsmxUzh2rKY5BqyDEcilC+dXyxBpoeUWUop0PUU7rCCmRVD4Nq07tgaadEw3yiq/ax",
-	"XAURUmLmXp+NEq5WJUOn8qWVgtp5PWCAKqS0jIiaBHPGlNw0lvOiMroPSYThCyFVSKr6Ga0rvlShYmAt",
-	"BBBxbaTMRqYv4D5EQHg2kYge3Sa1PRSPi1+vtHu/CWjuZ+tWPLi5rtLTYcWcAnlKuH9YpwtS8N2OiGaJ",
-	"pWD1p8DHIDYDSkSWrgrw0fz9YQsl9CrnLrEEOL8rGjmuhE0cg+mAiAB3tVfFTqrdCW/o5wFW5n4Lai2Y",
-	"7Vo9qnKuDYntcViJwLbTGtWsK4K68piueGsAYWpvL+zzunJ/DRAiPSj1wOZSTD0D3juSKu9lrwhthaGh",
-	"eBdG8YGjDV7eMqPbGxeTqaWwgGAqvY+eCQctA3+CSqhGAsAqwbqpKEQmBAvnkb9gdbxLJ8hSNdot1KqL",
-	"GYrhLNkUrC+R4v4mcuNXJXgGjQLWODaEop1u0hSGBGCSbWjE7tpXrP2/g9fnu1JBBt89vff+99VyXDQy",
-	"TrgtbjvbVLWG1YhaQ3cz/BSjvdeRAmeajamtPioAfW0F1TYCu8PuOLjSVqTwh30wjRW7G2h1dWo3mlmh",
-	"p9Z3G9MJr3EQhi1VbDTI/4g0NG2mVr4YVxcmJkUrdm2luxEf60kia0w8ulw3dio4kLqDfQq/eH//TtFz",
-	"to270RAwqJBWKHFuOheGGIqp0z1VuC231UxdW4acU93vlN8r6Pr8je6oG334aJoIYmTl6QkIxGPQFXc2",
-	"wNly/PeDO1E5L7tiTnXhDaIJ/FKzKm43Q5z11NGeldsqNHN1cGwJjqKKLakyGgdCIdvWI/LLwfA0/PsV",
-	"XH/3jkRRufdl22ZACeHe2KXA8qMogtB2ugkE3D5dDXrts5mZhu4/OPZmWN5QKyfdXdtAUpXvpVX/1+1N",
-	"+0pHeogfhGcNKLPdWNVMTyPO3mPUH+/PAcQK6bH+x6XdxWq/twu8D7lx2vXbpyAi+XVqp+Y1vu2HG9+E",
-	"Q4KEaJo649ygNXiKzQOrUFV1mq6pMUyFVxzvoSmUXp1mbcjqppEHajZNG5laIXQMFsHXlWN2tS7PEphU",
-	"JLEbbOpgN3Mx/k6pxnoIus0OIhft2KIrmYvlGjQpCAkNgkI3ssyHX9Uj2TVSY5xpywUX01h46fisEYj5",
-	"8tpQd6M2dItOOIbeKs0NI1yTLJKp7QAhRmFpeCiMIDKwx+sYrJhGxICqrGXvCUNPlJ6iqtxzxuw69CQO",
-	"1trJsHCZ2v0eAmqny5AI83cuEEq2Fa4PjS9dlNkNMdVNrmS5yPvy6cDUIO3/vQwbCFgtaTGtbouAHGZP",
-	"fXVfEldViJSiYBodQQC1CJS64ZqNNVNErx63u4fXcryJEOHZm2MP8YupwtofjwE5klMFMfT387fDsPK7",
-	"iPj7UO0PxavHAcYX+MaKqVNnDtdMf0X2O0by6IHIp4rRsPww0LkQKBZXsKn969ir77Abc0U/T1eziHlO",
-	"Ldo1S2O1N2vXh1+r4Mr7TKwqqovpJcaVhJ3bDoegq7oW7kPj8BcO16+xw+6cULUvFTfbj5Y+fYGACm6K",
-	"W76bSrnkzDOlCzyOuSw1m/qm9b6s+d/ZtlVLACgfVp9R1YwZz41ZT75+hQSLuQwHAADa2VwqAhUUK3mv",
-	"vsagDvmaii1GAqyZwEgrbO9dJcYq74jeff9fAhL9NeQVf3j5jPzlyQ//i7joAJLJtISy8/fJK6ENFaZu",
-	"+Pjx47/g1ylUQr9PXkAv7999vHII/1T8S/z2KmOrtTRMpNuzv7Ptb/cJAiFpDF5wVbJyRjOsQeNqDfts",
-	"z+RfQjCWkd9ezc/eUJPmv9XBY7+9uKKL35wDlGqI+7//r7pg1cXkQ7U7kwb2zOShpyS65pOLyeP75/cf",
-	"Q2iMyWHTH1ShGxdfJs73ZWkWUrpeZZOLyWuuzdNGfAdVdMUMyG//dJTyn5KpbU0oVaQbMr8hBdlC0sOM",
-	"LTjEZVoBhlbVxZoI+T59BRI+ugPxdtrgOMKxpuEZpaXS8Rn9OOJLBV9B8kPrQxgG9GhfUNDXTxAktZbC",
-	"2VgenZ97k5hjeHS9LngKm/fg3y4WrO5qj+JptxiQBeBwdg/lGp5BLQVvJg19sRpiHVMDEupCg4Pc5zZ/",
-	"srK7C2BvU9zTLHta1QDdobdQh3WTB40jCPzoU4Xi8VeZbY+9WLhQNeM1qmRfO3v08NjdesiG7i49dWEH",
-	"eZ2OYhlHu4fu1fFaplXOarzd1yNu/dek5jwPvvDsK14DBUOVqU0PHyCN41CSuMq5WLyyWtN+6pkD350E",
-	"DtqTAP4AaE0LeyEc91QE2fDfmLnxCtwC/4jT5jtUacZQ5tfjMhvY287C4h1969Q1hCmtmFqwMxj3f43b",
-	"DV/QKLAPGDuNpYsqlN9IuaJ9rO0WyedZFUn1zUgImFaFWhMXlnyE7HcvKnXcLFB5xFWHxbQkYiDMJdwp",
-	"tGl1WhUHx7etfLvhqSvaf+b/+mmwuAU2uCMIgHV18vpTo1IZYh+ui50f+cON2unH/vL/AGHYHuG7Igr7",
-	"Avl3UhCGwd22GGw7/V6EYLgshorAB5HCdyQA32z+J+cYv1vh93bp6g/Rdwzp3BHB1zsG+mXfZ1WrEy5Y",
-	"3UmI+xcFqcd600W4dt6f3hv6WY36fCcv6Wbp1lu+qtv9hu7p4+1Qi0oH3qgHb13PpXLim7JJkrGL8hTT",
-	"Or8Vongn2ElJ4kETw9ef6N3iU0aDu8bFHM0Yoa6oJoSBUkygkOI++YDAEZgS46vFJghUYO8STTJJhDT3",
-	"MRQwzDZ+qeD/T3f/3hqjqaCOv3c+4ybRcxNitOfOnu4ColPjUlEdeEfQiGHojhVjcMSQRwlBj/krfO2n",
-	"bhDCYOtU1XO/marZXQMIdE9/jSz+cI8Da9PWfT8Z2rVDAhhGbYgHEfuUh2Qd9i2MLgiZ0xplwAl4eZPK",
-	"tOdybStc2ZPZ9J7OZGkwz9LXQQ5asdyzG1iaOpV9sNPKPHYy41m743+IjCmf11pZ0G7XwKalMoPpx/KZ",
-	"j/aFA+11T74He51dhJi5DhnxTdk/Mvy4GvBuzcQzzBe7uzqAZrd/L2sW08Q9TtXdtNP5Da9u+wdf7D9f",
-	"o5c+iN0HEIB96a09Xyc/ITFjtstzvF3zQuNAedNUyO5hJXEglHsaa9hfoosLMQywupQotvUlCZFVslUh",
-	"3l2aXSEcu7jhrt0t65cdlyu/N+ion57CvpX9KnaAHwAEbVz9+1VxwzB7AbXAwkpbKeZnYvjdffLKIOyF",
-	"FYsIjdWXTzwMMEj4M2nyxLbXlGcxjbA4LSXepsGpuO3L5gXAkARI0G6pwbzg05CUxwPpVwmfV61utMdh",
-	"ARxBAwKSaF/U8ClvnHq2gR3BAFq/bC50l6Y5ceimwMXhD4jXSfSannT/rPqtuP2L+3lr/5pyHxEd5hVP",
-	"Xb38exoCLYi0LEMzgCdoBusC5g8wATl3aIVCzmS2BZQVrB5eBU9Qpfg1C3CI5yzlGXvuxncEIlpTk9c0",
-	"lNUfbp/ZGyk4d4MjPfdbeUcuxav8G4tdnSPAhFF8DwN74drciPJ2GAF+0ofX53xhT4G3cogiFjoECa5t",
-	"VdQT4vlwTbtHof3hmyq0fqUjpKPAW0gAkj9jwFVqHJXT0IcTcVqCU5tCPjKRvcFW34kQ42dzV+SYdwLC",
-	"+Da+DOYp9hnr50c3+WmWvZXme9lgmModk1IB3lQbutW++iFm9Zxsxz2WVXjD31C1/IDYUr/7Ha+qwQ3a",
-	"8oAf136AlGvM3AJcNdjLU+1MBUYX3porumQfEZbqFowXd2YXYcp3TI4jII8g/IFh60tCBZGl2VCVwR+w",
-	"YI/n3gSAapqgjjl1RXG+oTSYM8yxDqs6Hy1DAvTwjSyLjMwY2SgpFl5ycyKJs4BUOY0Ag432E4TDtYrd",
-	"Bk0sDhY2ZJdj6XJyGuqBb/tadbdNRbZvFozyQpAD3VxTbibHjuFqYmfFPdcNWKL/YSkMCJnJBZlLlQJq",
-	"s5EAjbkngQEg3yu0zZxeM1eswgH8dxMcuDiDPhCYKJrTMBDR04F4QlyKQ/L08L4Zxg6ERo92CsREihiO",
-	"Jn+kyHbBQu5IYsCz2gF9J12ONeLeLfscXb/fSYZAxbSHhjQeShbfT57AzZfgNtjI7zVb4FYJLAnIoTVY",
-	"KuB+IBw8WtUBLA5GSVIpUqYEwnisGI1GEflnncWtYWP+SFs4hIzvSOYCu2ZtfJMdgmLqmqkzqBmJTe+T",
-	"FzTNEVHMg81YHY9rYn8RqPZfkjkzaQ6AapJoxrp6zEejGF29wP73boVhnw0O9kzDi3uWKUQm7sWbriAg",
-	"HOHqzR1iYnDtXku51Ii540pLSGUXiGdMGD7nGKk490J8QthnmhqSW0kewOAuUaXkGlDmiy1RfJEbDOnA",
-	"LzZqh8Cz7iq/xAIQA1QVryHE3Vu7GsOKi6qg/WAB1lWkGHaM7Oix7MVBTopvKA7/zI2OqrIbqskcCnsd",
-	"+TQvFMValmG5+G/w+I5KxDC4b2R7wIWJsQ1fu6y6WSHWyuNuJWSTb53ppq4SvFvZ8IhMBxFKY+LdG3bK",
-	"7LI3LEzUklC9vHkgqS+KBvNc03TZE4r0MxQPp95IaFsTuqBcaFPxzaWQG9EOPMKdcljX2DDjULrwPrEc",
-	"G1nvRfUJZ5uriorD332dejBNasZEl/F+YDR7j2Xn7uRxs2N7yYtbj4Sz/YLLJMYc3W74E1VFflim6StG",
-	"HTdfpQbJjZr93mOTU64L9hBSeEpF3BCPdr56LCfvsSDn3Q3VdgO8ZcNJs9dTpFC1WR/88uALBlCBXaNX",
-	"6zxwz/C1SqU/rQ6HnX2b8Nv45j07Ekfp274Hub2qonrCr2gWFwuNIXL4FmkVNtMXBIDLdYKCvk7IjGEc",
-	"HYLBZ8SVLUucvVt3biTLx+DSvCmdnEpkhrHFrgWTsy2xC3nkrZIFT7d9AtV7bHFK6sQeotoCI9L+VyrN",
-	"imvY2Ns1GTjZM5qM8AZRXsGb6TKIL53hacnYGo1RguEWbuoii1CjMpZ4UC37yGvoW4Fp3CIzi5LLt7Ip",
-	"NZSTtWLXnG32usqhUDPWhXQ+8zktCpKV4GG08jXWrxjmE3+Pvf7sIOFPIi9jF99IQXW9x53jfhVX7Aih",
-	"4DvisS9a3SsgNypb/wGC/F16eN0W3xEH7/sKdPBuqtdueLetpWC334l313Oegc7dQ0ni+/Ht3ngFboF/",
-	"/F49u7dOXX+4VMeRzx3xqDbqgsbV/aZt2r1wSQS7ZgoNzKAqURVwm1ph66Pr4kiyVr8f75QswU8k6nnB",
-	"grGzLcpwN92pqqRqn2CBY5qczHzpvn/LgkGz1yNIBF+PtxWNM/PgC/4w4K6vdmkcM8bXDsMmuM3bvkmp",
-	"scv+CEtw+rMdueexmL4LmaeaZNInOn+DQP8WW+jH2+g4FqljUpdg5cJbk1zTomRkwa+ZhpxlB5AHf0b1",
-	"1M60cZ9yqC1YOSrtVO4TrIoG9o9cauO9Xw7SQy7QM1Y7mu3XY9a0b3Bc/hBfBh6HbyW39LPgB4pdM1r0",
-	"GPJyuXHVJeENu9b2N3RfoN1uydgavBouAcYX2cxCGB8foMNjcbVTJMjZ8X0jAyB2Hk6PufKnf3JkkuAL",
-	"ccZFT1IzX4hXd9ZV7EZ3yxsVjpCxY2EZ4QLvCVci0N4kHIB0oJrg4WKDL1g4ufjnp4ijCzbTMr3e3XxX",
-	"Hsmitk9YumqsQk41ZgTdP65vz9BZwfSDL0susq9RfQwVSodVBK9ckGcffyF/+vDyGXny8KfzPyd1Bh8l",
-	"Sm4SADWCm95uXVGuBIIeUUFmDO4YAfu6oFyQUriolS7HAzSlK9vleKuCfQtDI5NujcjC5Td5rKWI9fum",
-	"qmE3/pyteCoLKSxda8Mo5DymcrWisTHo6pX+KPMu+iaZbQ1zGA8rqpZkxuYSCjYnLuAd3Eh6rRjNdM6s",
-	"Jgk1JDEimfzj6uXZT7Gwd6qWA6Le94csp/r6gEhlIMPTGNJ3OnOuW+iQcHttFwX6Tayc6hxuF5bqNcLz",
-	"NOVfqliduwoyribUqpN4+1NB2GpttiRllehVnRxZmvvEzpUKvWHKfvR/f3z31p4tQD2C+qYUshYgzkEW",
-	"GfmT3Tag/NdcsD/bXS6gQPdCglSHzLWg2gBPAU5brhAP1tUyDQfqnegMInZR0z2XycSuJZlt7T8R4iuk",
-	"XI48DFftfA+Qs3yMo8v1OHmqx2B6v8ll/PlMZN0Lee+hsvQCBFxRz7FDr7GUV08cyZWr9TUkFP8gkORT",
-	"KvM4+Jj32XJVq8PbgyrYZ5OQldSGrJW94MXClbY/YpQB1FHud0hfYZOTrgn0EGHhVC+Zumc1UNsK7R0I",
-	"F824cirTrcRzwjDvcDgnju+WzaFvaMYaHe/GM2XMy+mg2XJNdA6QqTmEgafs2JIqEMmDL/DvHuvntVyy",
-	"yJ4GcOuMa3ks0LpPw5Bg7CCPHKl37b8TY7C/QIMTHnjsIMgE0Rbn/RVOEbAXskNrRHl0ybYEys6DbLI6",
-	"sroOC/RASVN56sMyXzNcb8lc6ooblqsoj2Tv7LFOzMLNIBuplgEhyvbK6h04gfXFzetb2V/8sga2/7kU",
-	"xza9+AisvhvuF9fmlBTvuoiUkvKjvJVCUr94ZfVOXmQ4upeADHPLd5lbmN9dsE87ytD99uAL/jDABRgj",
-	"iMAtWBk6BiW3DjJ83FnX4ZASWN9w6T6dnF3FghOrmdyum6XF3PoCjH5H9PyHb28g3X0r314/b4XU2qhB",
-	"/KpG3gObuG18Aev6f5++eQ25Gw7Xzi56hVDAGyIwEVJBwgqhBTC1JBCrGEyOvXMcaEtXRXCz5OzfLDUx",
-	"IrWLdgnR5/gi5ITbtVKyFBmAlvpFdg3WigujJ6fe+d1c19je39Ne4qfa55aRlKpMkz9dP6MqI0/unyfk",
-	"w8tn5MfHP5z/ORyphiejyp69i5sNZstrO7MDDPWwIMfcs7Yz74vT3y/++cnyaOcwg18/2Ybq2i9lqYrJ",
-	"xeQBXfMH1w+BS7uPf6mq9PsU4uovqSv+9KW9+K0/VVbOxt/AEPf109f/FwAA//8=",
+	"7H19kxO51e9XUfneKpJ6PDC87N7NzF+EhSw3wHKB7NathHLk7mNbcVtyJHmMQ/Hdn9I5Ur+4pXa3xzMM",
+	"++wfyQLubklHR0fn9Xc+jzK1WisJ0prRxefRmmu+Agsa//aMG3jDV+D+nIPJtFhboeToYvSUZdwAk5vV",
+	"FDQzm2zBuGHPzh6eP3k0ZkozLndMwww0yAyYsGzBzWg8Eu7lNbeL0Xgk8csj96HReKTh3xuhIR9dWL2B",
+	"8chkC1hxN/KKf3oFcm4Xo4uHj87Ho5WQ5d/HI7tbu68Yq4Wcj758GY9e5rBaKwsy2/0Vdu4LOOoCeA66",
+	"Grf22Jl7LjHko/M+Q85ec5st2nT6sAD2/AOfMzVj2wW3bMsN08DzS7YSxgg5Z8KwJ49+CLRpzXJ2Rp9O",
+	"UcRNrz2ht6CNki/zcvVNmq/x506qz5RecTu6GAlpv38yQhqI1WZVp4CQFuagccT3kGmwgVsiYxp8oO9O",
+	"/9CD6h/4tIC/Cpla5dL91DXe/9YwG12M/teD6hA8oF/Ng+rjONRCyHmSnCI/ISm/uE+ZtZIG8BC+1Wpa",
+	"wMr9MVPSgrTuj3y9LkTGHZs9WNMT//Uvt6cXn3suMHwXR9w/3f6TLFfZZuWGdA/5N92Hn2YZGPwTz3Ph",
+	"XuPFW63WoK1w057xwsB4tK79E02fZzh9v+qpUgVwOfoyHhVqLmTHT5N8A7WfAxuMRytOZ9zCykQf8P/A",
+	"teY793eprMjAxMfyJ6P9nS/1Hf57eO5j+Xk1/Rdk1n3iaZapjd+lAcThRQF5XIJcgcyVvmfYVumczZRm",
+	"dhGE72jcXjGOr3eRj20Vy/haWF6wAizK+cj7C1U4IdR6/deFcoJMbbRx8hxnQcearbm2sU9JLxDaPyib",
+	"+IGWFftJw1woaYZtNxHv8I7658oJdGztWz7HuTd3sJxS+Yeu4+c/9Q4ypfMom8Ine3jWNFbHXP0Ardly",
+	"Y8DWKVhKoPFoxjPbdwHueZFHxVz7w4W4gom78BMD0x5MEkyzv3QndetvhImPw+IaA0ZpVBRqy2UGAw8r",
+	"X4UT3l7DRgrbPjo4B6cYLdzpiZ2UjYkd/z+DETmQ7uCOWw5myYQ1UMwY0t+MotdxnVA4o3GYdJQOjl5D",
+	"aVCJudZaeJ5rfz+0f7NWi+nGQsf1kT7W1ZzdbaKb10lUArZ+A3kltJIrf5M26b3WKt9k7i9us5RdxCXs",
+	"SuVQxMXXkQJvMlMb0mRaD6itPCSNuTRb0AbvBhEVxOuCW3dCD6oF4bkv40CMDlmc+Mmojc5gIuLrMaAF",
+	"j1PPiASR3A+TtgKx98B6oWTifcu1nWyFXUQJuWJWsbly/z8T2tgx2y5AA7Pu3AnDpKLjV14S7QF2xpKW",
+	"1vz4z2vQ3DpF3z8ReTd5RbmftBF9FJLq+nIMmDzkJ7m63Idu8OKqfb4100xd0VnomuAzfKj3RYbC75TX",
+	"2P6J3mc3x1nCmtJ8tlzmZsxmWq2cqYxn2LBw+pIMc/17kqh58Jp8xguQOdcRxulLsqRY1JAtlYR8wiVs",
+	"28T6SW3ZissdowuUMwlb5g8F6qArdQV5dEi9kVLI+SQrVLZM7JQFverURQ4o5EvYeUkhUE4oWftRbWV6",
+	"80zHWhf8Cj9IKrZoKQ2NWSIp+h/esJe/eMHSOsAx7vFsUw5WLSKQsEXuLj76pRJq+6fbaTQTdxDihEfh",
+	"XO4/PU7nxknnKcwFTiJG9hxmQgrrx+0i0U+O2j9Wj38Zj5ZSbeWE2wa359zCmRVImu4jWF9XYyZdVDLX",
+	"ldPlsT24x0lZ/IybyHXRqfrRb5PekoE7HTym+r63sDZ0A3MNzD/HpNqOxgPsP26WEJXCvH6l3zNMSMuX",
+	"4FSoFeNmacZOu+Is13xm6yN2kfz/bcDY6LHyRkmcZu6X/hTL+MZAQu3t1InpxwEDhTc20oq4wpYDzwsh",
+	"oT9X/ujfiJGo1339Ah9quCla0yrgCorJAor80NdeuSerV9xGTHeTlPDf4xpmwDKnVKqNdYo443MNIOT8",
+	"kmULLufgNEeGEjEmkpAMBw+xgVeeXBIgN4lJCVN6lKcwU3QjZVyyqZOaBd6RvfbnDUBSrZsYC+u4ERN+",
+	"nWyVzk36me0ibpUpObELmGz3vHndnOT0Fr2LzVZtbKYSKseaay8SIv4//G2C+5h6RMOViOkq7oKy8Cnc",
+	"24FHtqIomAFIGGZllKT/EXoXXomtXKtgW7dn55hSQmHY1KktIlswo1ZgF45rHK+QBVTNfYx/3pgNL1C1",
+	"wet3kPQ1cAVa2N0kWygDcjKFtPQqn9XAzWA/X/m22azXStvG9jVUvk+HZcwHfKjStLNCmRQ/+EfUGmTn",
+	"A6UQ7aNAlG9tvRnU9fsAxaR87z8pS3nLNapQsd8SL+2pEyjWKiODCN5g9OrWD0KtfpM0hIEfNKWcPEMx",
+	"e7zrqjM2IzdFwacFhJBORHkhv0uXJ6sZSzw/T362fqk2Dq5K6iljd5At6sVQ5OYeMwulLXPqes1cqChW",
+	"qiDXXHZdz7jmp4Zd+Usf7Tt0Y1LgrsZzB+w4ssTHlS2X8RUwPrOgPX0LMisGBaMroeQZgejyZCiN9gRj",
+	"OwR8Hhl6mJyzIlsSa+yv8CC3WmELOCZqHj3QIZ4L0pHn76MZ3xTuyvl30Kyd/rvmmSPqeLRSEkP3hchw",
+	"l8ej9UZnC0op2AqzcKeAG6d9+QjVlTDkDacI5sfIgkqVq22forQZJm+DXOurFwfW9fHOfoMMPRcFN3YC",
+	"ey7yuofL/e5viiGLRSU68UnUrws+TTjOV+rqII3eixzCsxMj/LnuNzXUPrmN+uMkeVuW5EDn1oLEEAC6",
+	"Msd9B0gHLp1uMJBtSqd//JcJehB4YTo03KEaR0NYdoqyDhGV1FfQy+kVi849Ds/ROxZ6vGChIYjasTWp",
+	"geeH/HwpVWkJu8NKTxWNx1mMK4d87SthReOQm1IxxrguXBoHtJx+SgeK+/S5mahZ/80f6lqqrNKU/795",
+	"yp5ttFGaqRnlLjgzae3mPe4VJxj75aRI8F5pW781JGwBLRVV5PSHkn1LQsdl/wKy5TvA22agVikiXqZX",
+	"MLNMbSzJFXReKwljxmXu/6lkk0FZQpXEDyuuogVBu62paUHzK7kytvQVOA4+uPWv/WMHXORL2JH/zFvB",
+	"9UiahG1Tlfrh/BAb+PMS5hjlA7d1EIkZgdbe396Lt184Xfq5e+eg49R/OTqbKlY5gIfQz5y4ohzPLNTW",
+	"nZ8d2zo91QkJpoFni3oIpJ4aJQYGqdMBVK2KHqZfMvj4rGYxDLfUBroCeD2tozP0Vz54MGcg4dNyUmWH",
+	"DpRIkmxRENtvgUI6Xvj5EyEMw/hbfe9qXgP4lBWbMraT1rS6HZQZLwrD7EIY5o6Qm4L3j0RVmGSOAubM",
+	"xU86cqG7W5iS3qtUuR7n4gok26yHKkxykpWWfXNIDRjLH7MlwJopzaa7s1xoyLx10OZpkowDeUiL+cKm",
+	"nK1bYCu+cxojSvGNzMHnXQzwV7lVmFhqtaPlmD06f/T92cNHZ4++G0WtOz3kuvan7wNQYkfvHLnxaLsQ",
+	"BUww/thOluEbA24L9EYevMj38+tKCvjT1SU14tZY/+BzmtG6Vi7cuW6v+ke+o0njxfv4fPz9+fhP5x9j",
+	"A5e+8L5sEQ2+BnqVFPQzC9/votwp8j3Ct24u5WNvhEHJijnfmUkBs4jO+Qbm3AoneKsiBAYyTyQM9HJF",
+	"lRfZKRNGvBlQPrGnOmPqAwZxSlHD8FyioHXXVmJF3Xkipa93oGhMHYw/nY/Z9+dOHjw+Z25bgj+tFmRQ",
+	"K/AxXQlcH85dHJjkuUfKOnfUVtvFgigiB6dul+kx7agrhVwGZynW3UZJd09frcBd05rLZVMDuWcYPR9j",
+	"Hcv1HCJn6sl3qzF7shizR/mYPZ7mbrulkocNuXJBYZblGPHt8HleTVJPB+b6lw6EYCbVNK6tQIehVPZs",
+	"h7ZRkAzuX8JzMUMpHQ1PxT73SBGcAB3iWwsLOpojw60FYwd6k8qXpnFu6y3JbD9Jn/u4T3RxP9ZYe8hJ",
+	"IkE3MZApr473mPCtuF+Jc/p7SZNO0IJbqC9w7yIgpmTuu7XghJvquA8tnAhIue/mK9i3szqdbvRC9MyJ",
+	"vLcj90inYIju9iN3JcoSPw1kqfKUt4UsfFoXXGJZFhMSY+YGpPWxid4CEkno96tacI1c5aJaS2ifk3F1",
+	"rGob3XUwWzEYoY09C1Vpo/Fos85LCbbkGvNcKe+72HgzTG30GUVHKXFQzHy5WlSk/lhPI7pFP2ZXMpLe",
+	"FKk8ipCA6K9TenIcj5ebVAawexNPMj51z5l9HBUk5vMEhzhGw3TDmPHtzUTIuxzig+mKmWgtKP+23+7U",
+	"tKG9NPmZs+MXXOYXVXJKeLo0tsijNR6tlbYc/7Ag1SNbcBtlrLy25uaI5XCcUTEfs3wJxq1qLweGy5wZ",
+	"vnM/nfkFO8VWBotiTnMIc6yewvMm8zM+52iu+SFH49FcXMHZZh2d8nExa+5j1LUt2Y/kHhI/nlJx1vGp",
+	"VlF1ZLVOGWe1/Q7k4WsxGg/fSEhUNC6ArcAYPg/FGpZljgQQz5fub7LBzA5SsTCPZdKqH6159GoRyH6f",
+	"XFelv7FwWlOz3XJh6WpAG/GMkmc20mw0NHivYhANM6w6I36UKYZMJv3ZaKTnzztGB8udIbwr8UDxJTQP",
+	"VmzFW74zHV/0RTmqby7jr3zXz8cSNPKSm2OH4PlsBuTB3jsCHcmCfGPViluRxX+GK0jkUXdE0odEytVs",
+	"5mM6AwO6VsX+fT/+gdOP0kpaLeDaKezP8dRHLueV0hAjaeKSxMdT84xJtY1dJNyCB3a0y97Pa1K0b2Jr",
+	"5dqunXVBGlZCUpZs2klZeurLeLTg6+HpCfvhRy+DRz6GgDpnUcZao/NseWXrlgo6AgfOCS9OM4lzrj/j",
+	"w76YsHYbSZItPcYp/f/aGMu2WlgL8oKqd1d8x6bAtlrJOeaMR/OBU1kFPv5Z36smlTrs7RfBrzlA6auY",
+	"KOywsWq9xssih7nm5CoRMlPyCqQADDjLZqpmsuZ2L2jtLQYsto2+/Wmt8BpLXKuQl56N6L4eTGHDGGp9",
+	"YhjWI41kxaW7SGcYs06tr2YH1bMQvE6jjC12PudsbXEmH3slxNVC0S0RlYNNhXcxG/Swl4YeG4cvRVlH",
+	"yHzfGvSAPSGj4EDiQXnXl5gzoYo3RscXSq9ehNkPccEulNjPoD/oHAxlZm38C5G4lOOZQF3+2HS628Yk",
+	"kFDoXz73S4igrCIaxr8a28e/uAPb5qFSyehVIbPWaiXMgDqFt/RC1Li+Top/Qr7X8/4jYWq3DLIRMKPX",
+	"CcV2LLzu5ulIhE9kue37eaucI3yhWnZ9tsn9Oi4N6WYTqutbsBe3lijAKzrLGp2dfUEWaTQFuisrb1Ca",
+	"EC0+RtGfhO2SoSk7O+rt/ZREMSolbyRpQM0wbscNm3mH2fFu+D7bVsruWsJPu+CY6pYJfeiCcayzrjkX",
+	"eKPW2f2d0Bvcn9IARBjba4djFQUBMQrraFjsMDPlsiyeLnYYFix2zKhoUoxZJPKjuPVl9I7pdFyZS6SH",
+	"xgVrve45XJQ0epXi6dkncESC7a5tBDnWPb6E9ydVRCLqyZBwZyoIt0OBKPxbqYldnzZuddchziZWZ82L",
+	"4IiIGHhlKVj/iws+Wc27ioT6f6q1hHRwH2B5Q2P2qwPzDPAf0oI9TZO78GOjPr/zwturE6eblEASLhiN",
+	"gyCUWyFztaVqR4BlznfsDyslmVXMbOSYnf9wcX5+9vD7i/PzP44ZbSxmXxly+uIfyVYLnyKPv9Ae3OHb",
+	"ZZuvwh2tR18FBbRdZyOhiLsCKTbAC2dn08Vh+RLkJWKO1sE4Cp98PSgtL6PIO++fHVWG6iNf69D/gSe1",
+	"y3ScFk1MrI2kovIYMCuZV8wZGGwKlB/sbE6GL6NStleRXr9gSb8TsbDVzxvtc3fWSkjL0NseIW7di9gl",
+	"ln14MxgvtaFr29Bec0yCvBJEsb3z2AFDNuMYLhlaReRe2+hUHleHHWjspFBqOSykoOxkXfAsZtI8v3Jc",
+	"SNuRqU2RY2b9FOgwMCEvPTyjvhKZ0+gKNaco1naxi+qU6WhDXEMK1K0RJbY1r3kOH9QSIqksHhI2eizD",
+	"G53Vi/jQ/vTo1XH4enROEVt4MI5oFerptIHpqQR+KMGXxqdYVmPERTS5sppM4V8q49LoH7xnyAi7ZHJT",
+	"FD7K6YQnicbWyG8gVkSR8il1OUlBzBcNfx86PfbXnOAy/3aHX/MNbOvIVANs5GthAQ1XneN60QEYIFpd",
+	"cVSwvp94mUas+Pdrd3qc8pQtuLWQkyKFUbyg+wRQnhA318BzJiTjbMVFgbiJ0mtJFN+9ZBjeTV3OpTe4",
+	"HgPeDxFHK5YGBMICl+4VTp8fruEOoIGDypsrF1FHBN9YbjeE6lsrPTdc5O58XlLcQFjmdAUqTd24/xSF",
+	"00RL1Kvyc2utZqKAwZF/S1WuuM7xiHccNnNTSAsnQla4a0gK3cgJ8VJBwlxB5Va6qWUQLvkr0AQsE1zv",
+	"A8e+k55B7we9ZJg/wfahDob4DG8VJqGlGjuLkNHvpf/s8FE8Fj4hXXz5muKMQb6G9CBJXBMSmdr1l4fQ",
+	"GhoSA+ecEBOvfSh4aAQnkRn2oYFAdOAKOTK5aMhFYgBkRyEc5ilVYYYt2jHo8nQvXlIRMOgyaWk/I1/g",
+	"EZcMfY0l4FLJ+OddSdlD77bYPZDY1De+MnDAjt7CrN6WKviQ0HYoi+04cI87oOwHQsCsuTFBF+g64jHZ",
+	"EIpuO8HA3DMJFRP8ScDv1KaSIOf70h47dbyJvlzeLVe82EBHtTydcowHlFomVsuv+dqdJlXkpk/6RDoc",
+	"9Aa2pVE6YLERHhgqO5Ml0m9gWwNGvS1rJo61+pQVKuOFL0W1aqW0VlvmhRpwXQgw9rIUwdUzPdLcO82e",
+	"tzxb/ihmtRTYvnbolpuDLOUDcB7OOx4n2oqi6PUhURSl0yX+sWjCRWrVL0QxVMQWSkV8gD+7c2P4rrQf",
+	"tugfytWlm+7CNx0KKBjjKApizLdIALyF0z/pBm4qEY++f/TwyXdRECyQHZXqbhEBsxJtH7rdEQqBTXek",
+	"GULOrPJzZlz6kvvG+N8/OUR/XFaK/O88Qsze2SpZcUDaQ5OFI66jvOkhr1E+V5tpsuy8kUImZEAmg0EO",
+	"7lQOS7pxQQrrEntR5II8j267osm99UwtZSG1tilQbaialWjXA4r1B4GIS9jSGITKkEYQD4x7wB2KKTj+",
+	"xiVokzrXhGWXe+u/67lgf/JR9gS1Lq5dxh08kUcHS9+CRojZwRfUmmubQrMq/e9DyizjgWj3A+gegckw",
+	"H/+lMInEmk20CjOz4ipxhiGJu7KI4yi8lORh25OnUXu1fwEDl/MNn8dcJeNjEGEOGrL9ldVGW4smKf6i",
+	"wLj75R+jq8f/GDEhrWKhBx4V3TgZ41XCxi3WgyT/aS/l+4PesXoiyJ4+7ZmgWk6ag47EKU0z2QlY6TgO",
+	"uUXz52Z4rzcXtLey1kNnkGujBKZqiz/slBP/KZ3PuAMzZlIxxJ4hzKgBder7WYqdmYhvVSGySIVEL7OP",
+	"Xq7MvlYzm1RhSXhy3GHC1T/eWUked9UlG3E5tSYNmdFAJmr9+u+NADt5GFdBCqe2UYYd4jB5dyV7GBQ7",
+	"fDs2Jfrso44hH3f89iQRtjsdglDLxAsUbNQeV6SruoYEglVrrFZUzT+6/RUM+57KPqRyP5i/PUE5kxjf",
+	"XaV6A2E4O/OOKQ2p97b9is/HVOZ+KVw+d8sXJOPyq0l07MpxqcsncWQMxQSoXQNPzq/rvKi4YD8z7Gab",
+	"nHQUg5wQ/ZBoAcYmO7thQDORCpREZ+1X8IC/Vrm3fqjELoS2dYO609YbYQ9oJ3vthn8xcAAlfVdt5h02",
+	"++3CouJpQyBJR3dI7e50Fe8mMLD/lN+cvu2nDre18x88BdCZ/9TN4Zw1B+iAOUv4L5yI8H4fDXNhLOjj",
+	"kczCMRliVJ64QWsHjY5zhQ8/jKX2O+mpLncxIlY7DUU1SiUEfCh7PIcgYXjWJ2H6cqxEX5lrAh/tmZWz",
+	"Km+UeTwaf0ldE4MnDYLTgQ5WttlqHyGCnGn7FcQVSMxlIr9ymT3TPkd1tJIjqgoRSiFhsw+tKzymfLBL",
+	"E+1ZWtioKSxBfPwFjCPHNuUd8Pxv6w9qaDg2VOB3dsXfwx3Ad+KTSEaOyqBjxG2oTA+60GMhehkf/Qp4",
+	"cZzym/nsqkjXJmcwBnATgYlgfRJLfKet2nPfnffzc9AyYlmgKRru39ppCnlHTUjYWHCZF9SDFDhmFW9y",
+	"YXGBPHccYazmNoFY/k5ZHhcDM6XnytrUQUxW/lLOcNcVjMDbvlSEk7f/AHhGKhjoQZ7UqBp2XJt4nHq0",
+	"4CMrQ1Uc0vEDQrMsgGE/PafpGYx0+ltnCTuMMl2yTK0FlNnFObd86lhzxXOgKhm7gBUiP2MKi4+NEiJn",
+	"JCAUZb0NWb5DliU+gZlocJ9INf1aqG0ab286MCDmFjQplJwnQhoa/JIT0BbrYjcEYv0wUkufYn/vsnaE",
+	"iHFWlfpx/Y43x2SECDm5wk4/0fOqvUDq7N+y5YZSsCh1yirEnZ2qfNdbSzH1Ufq9solC9noYEOw9iom7",
+	"0x2ZcHwFY98BYwvGtjvqHabZ3+IV9dvFbiJVlD47nzW6BI2uRncwiaRM1JI4yp7nsHOP9cyuqe1do4dJ",
+	"msuOwSOpen2mm+Cn04Ic3xtr0r24gwfWgLSXiGe719a52FGa+9ByspBFuw+cbsx6obmBMQsBkjHja3GG",
+	"RdZrgelOBIjShR/aB/s/To94QfhTn/bs5nOJvSwNJpJ8pguKvXn6+vkXZ4FiVVKZu4i3/ZB2Avh6Fy4i",
+	"5XkJE4f54TnEYl+vuSiYr0oK15QybicV7m+E5ceMF8X+A9VtfBofim+FUtuZmjLnpDezqnUKPeNtdLyN",
+	"eDzfL+jsyHXpA/i3eFPniOzgeQ75OERZx4wE5JgFgTzGE4MtAGAvj6IOPtxfnAYtuG3OirnXeKKSNkyI",
+	"YVNeaS8Yd3SHnC24WTQ4lWAb81EXyGBMgzBx262F+NfSwLu3zvfn6RKY166S97f78akfAe433rE9BX7n",
+	"QbQHwusOdOSrAZGVPvtR18srbH0qmtxfUJRUHv44WDghzIiVU1Ez5r2Yy5cny2IeFIHvJkVId+jMG35f",
+	"g3AOay4ITRH7gyDC1AbOjMJ4rt6EDv0rjHWuwJ75x1fC0ONXShBYji9+jRJtH/8y9GkPza59sGomPp0h",
+	"CCKUEMUkpnxBPtU95ZpvZXqcF6KwpH2UK6TEjxscdGN+9Zs2gCtCIUMaLrQpPbFY+EzIMatN2cnQvS4Z",
+	"Q5GPOriFsESHZMGU8JrNub/leulzWemR0gbtykEs20/3qB5L1qT8eQ+hmDJtm72d8GKfK/CINJd7rbRv",
+	"ppAlU3Im9CpGrmdKEslLA57qsSobpSxa8elV/mMm0FUYhlCwNb1oYAXain96Sa8+rBG8wl6oeqa1tXzf",
+	"UMq3O9sHMxhXxktrXVRZtl/z9Di+5fXGCwNX1wOiWMhW33Vntlay4gD9jkJ+LRGC62DtM/EpykGVOtPe",
+	"AuRqqnPzbkksm8RrglVwAAdvpKo+r2WpBiyo1IGqdrn5Q2vY6MABybgCtvd5fBms7ZkjiZuck1XNv7Rh",
+	"7lH6ozSvCfNR8P2UlvBZaHXi/1pDhMuFWW/8NamX+KrdaKp41EuSxQEpHPd9jNLa/9Mo9PSIbiIpRZFw",
+	"EmyrtCOlgyOCTsw9wzwiR1ly+dBn6XWwZBk1i3UsZNSIljzYlN895Yg80kdha3VNgXX0TvnAp0WrZ0HZ",
+	"HSgEzUyFUGlGta5wjuUxvTpGSPx06D62X2UBrBCytIIpTuIOCGeI8XkZ8OFV+ZBxkgAhGu63wINqcZsD",
+	"UVt8jCI984Bv0lm96mbzNjyMjsZtr3feUeqQ2ax6Pf5+s4o7dZsTiDT1sdDXOFCzyZDHtU+WOhBPwsfG",
+	"fiK1QZLc9k5FEs/22jXVG9ClXMmGixRcIEkMD2S12Hm5WEG2D+jXteB9THu+ol5+5Qjdx9FHaX0GvXdA",
+	"4HqSVHu/WUVBelKu8pDcHe/7pmKn8oXTIJvFXui8K5RygojbMRUSarWtkfOiDFj0qY4Sc6l0TMX6iTxT",
+	"oemnBvS0Ihy/sUrlA2taaB8SOFDbRJqVabLaAY4n4leU9u/XWwOE1XqKRzfX90w7ri1apHiN9o863k0J",
+	"JLLWDKSrj1rkY5gwg81WN76f9slyJeLeXRxVzXy1EUp+3351WDOoNAzYEdkU/mov2waVuxPf0E89PPTd",
+	"3udKMdv3GJVK/mFtnJ6dVMB6Q+2CPjo/fFqXocMeSmTAYO/5uJKTIIAPzqQshjqoQjtlqC8IitWi52yj",
+	"l7fK+e7abZkqLSyimKqQ3wDS4w3hP2FPYasQPJhRB2JSIseMWlCyP1GfyUuvyHI9OKTW6DAbS6zdwAQ9",
+	"V9FzWHCbuPHLZlZtpXFdwT6s+k4TNyE1x6JZJFTXO67Xih+Z1y5gsuXJ2LPlRUe2BJKBHCAheZH6QsQM",
+	"Ce0rcNOFW+1KjhzM8p45qKyEJlk+n512J0y/aSN4Z2S58eXMGtTwVP+YOjCvEv0NDfTB1Ak7PaiUYe20",
+	"62aXBI9Cc3SjvUTfH/fDJNXrsqeb3XcRIL+6dyvVvltbTpzGUUDBTMPgHh8DCiqNnTilaBiGY0r113Dl",
+	"VNIBH+soTKwtPEmua0eRPNzi0UGkX0KCR3MSPvkxHjcl6KtCOU3Kx2V93mksidJ0NOGvoWE6q7w7C+Og",
+	"dh4qgdqzro0R0qcSSKtlaC+ixQ9BJd3bAO+ACt+P7kQZrW7rZuUt3Ysn6Ev1pthtrAPoaKM/3ezKXNzV",
+	"0clENIsymaisje0JIe6eHoCUgN6y/t8v+2e0723S7ztfds/06CDemawWIT/pTwTSaOoA2s3TVePXLkef",
+	"rTkseidb9atAa6Ar+OsbWaoMtjXaf/u9aV7pxA/pg/CsloO/n5ycm0kiut/74mg1uupbTYqJ9snxhxVw",
+	"xgs33QUsCpiEA9PnxgnIdtXsxiWdmkWetW+H6aY34ZisMJ5l3qPYiwZP6fEIFcqmbpM1txZ0nOJ0D02w",
+	"8/Ikb0K91z1T2LJtUqv5i+G8QAKXWg3Z1apfUmRRCYgADASgs88XdXhPADUoMU1xkLhoh3ZByn3yXq9F",
+	"YQ5wFEy9hlfQ/6oeKK6JG9NCW82FnKTyiYfXH2GSXzCw2hu15TsKGnrkCyMsMGFYnqj599Amg1BhAqhL",
+	"FOM6IM/0tqYTakDZ1bbzhFH4zEzIvu84Y44OHSWolXXSLz+qyreINTjgy5gK81chCRS5UZ+BD1/6tMJr",
+	"9iKwC60280VXZSb6R5T7/6DDRjKUN7yYlLdFRA9zp768L0NdGdvIAgxFrxA0FDl1KwwM9a0krx6/u8e3",
+	"cr2OEhHEmxcP6Yup7FExHM10oKSK9p44LN+O6zHR7iRxqBvEsX0eaIJpAl/bMPXmzPGW6a8kfodoHh2t",
+	"JbgGHtcfekZEIg0dC5i4fx169R13Y674p8lqGt/pjZ43WxanWu9W8ZpAqyjlQ+ldmcYHZkl5MPGIvEe0",
+	"aJuuhf/QMCSP4+1rGrC9JjLtN1rY3XvHn6HVRQmcJpzczZRaCghC6YKO40JtDEzCo9W+rMVfYdfoioGc",
+	"j9QHrutFAgtr16MvX7CiZqbiDmjE7ZspzbDLaanvVdcYZ+6Qcbmj9IU1SEoBo+dDfMc6451w6O//QyJk",
+	"hEEn77sXz9ifnnz3f5hPaWC5yjYrd2Lvs5fSWC5t9eDjx4//RF/nzEnm++w5jvL25/cffK8KLv8h//ky",
+	"h9VaWZDZ7uyvsPvnfUaQWoYyLnzbugXwnHo3+Vbjobx3/A8pAXL2zwAm9s8qW/Cfzz/w+T991JYbLPS4",
+	"/4+q0dvF6F25OzWwr4vRw8BJfC1GF6PH98/vP8Z8HrvATX9Q5ptcfB75gJ3jWazhe5mPLkavhLFPa0kp",
+	"XPMVWNTf/u455d8b0LuKUcrURhJ+fTokxrSHKcwFJuI6BYaX7f7qvR5CvRJW+LQnEvy00XnEk4vjK8ow",
+	"HJH60vcDvlSIFWb5NT5EuUuPDmUyffmImV1rJb2P5dH5eXCJeYHH1+tCZLh5D/7lE9iqoQ4Ynm6LEaMC",
+	"D2c8KkSh6Flwk8a+WE6xSgSiDJ0V1zvPUKyW5mT53GC8P5S5f3Rava9laPLi0zx/Wnbw3ePE2FSqRx7U",
+	"DidKqo8lUsyfVb47NRmJhJVItnoDX1q79/DUwwZYkPb+PfVZFIuqMsmJlOYI7UvllcrK8uX0c1+uzxRP",
+	"8xwbAJS7G+GKL+NKXD34LPIvdHcUQHZWk1XeYbHPsdzyYSHk/KUztQ4z1gyF9ShyOp9EUCrQ1Jq7W+QE",
+	"R4kWeZBw47hk/wvYa9PnFkRSmql/JitpCEufgFXfL9S2B8nXyBUtopNKcOt82UfSrUDP4Qzn/V/Ddip0",
+	"AovsEaWWU8+vEh470efrkLy8RdZ6Vmab3TZ7PQsA4j2EYQnGlNbcQo7xb15va8V8sKGP7x1NRXHMYqJQ",
+	"fFB8pjFosPf8224ftiIDgss+C//6sbfuhw7BE2ijPi+88alBdSCpD1cMd+IPlwhSp//y/wDN3B3hW9PL",
+	"g7wYqJX7dl93UyfHyd22Ru4G/fb1cb+vnRdQX138KB759jTxNMk69PDr0ebGxc+d1cG7iN2tgd8uN/6u",
+	"fw9hqjuhfXeLvhAo6Va/n5VP3SAxq0FiF01RsGquJ9ISstqyAn2ufKCsU094VkGt30lVod6v+ZYVhua4",
+	"MW3hRLc6q+Hdtzevwds9b/ajd7XjAru1G7ubHOkr+yYWfX4r3PSzPIW5QFfwUGZ6UEfjDmJiv42dNbUP",
+	"s6kTx9SeF9NwOVXdKHmfvSOkFqqjCn2nx4QM4u41w3LFpLL3KRUzLot+KRt53JwucGvSqwQt/+0Jr3A1",
+	"l5xxz/h84BpbdLChX3bHXU35uXtcsN8MgVtf8ezxdaKeHsv3XD29c7wCkE8DiuSHdtpIbxdeOXK3L68+",
+	"3KPzvuPVwCLiI/bsi12N/aTv0B5woh9/EuJI6lMBNbnftygfJOZzDO5NuwCGcflx6f/0Jd0l9PONOT6f",
+	"TtXGUjlv0GCjrj7/2zXcca2uXjRo6UO8MQ9jc+C/yRx0KJ8u3Yy364U0Stve/OPkzHv3wpFOzSe/Baem",
+	"I0LKp0mC+GSmCkn1cCvQ39NGys9rkM+o8O/uWigGbv+CN5ByLwSEubvqy3RbGpqacadahgnv80SpJzz4",
+	"7P7zJakuoPp/BI+4l964k3njZysVK/A1rV/HXxdGj5zF4KqL+YHKLbtnGNbaXVJkkcA3qFedLHbVtYvZ",
+	"dR6XllmRLcH6a7htCNAQ19zNu+UNdPPyzTx7SYmb57yv789Lsd7+kX+AiNRp4/RXLSxQbQtZIoXT7DKq",
+	"3qXkzPvspSUkF0PiJiDrNQCW7zkjglDB0ZqYKrsYu+cNF3nKXi1ulkdv08dW3PYN9hyRdSLM6bbUUtX4",
+	"tV1KmdJ5CxgQEad6sF6Awuk2U38sn7oWL8SNAoKgiGjHXbnnN3mXVauN7BylYQey+QRwni2YB0XGewD/",
+	"gWB+mVlzeSrFEvuLhNnRhdRXxuRQCGc3u3/xf965f81ESMCPC5+nHvb0nsFUGqacDDKAaBj13HDExUKp",
+	"omYezFOqqcp3iERkOKJXhfQYrrW4gojI+REykcOPfn4n4LY1t4uK2fLqw00hcC3r7G6IuB/DVt6R+ze0",
+	"aPoKFzBxEePoluCstusHjwlIq8UBafjcP3Mt7tyTKvTJUPGxEHN3UoIbRxapBDKsuW7a2oFZz/u7Ejos",
+	"9u++qsUeKJ1gL013H7YFyakfYAXtcyp56zlimLT16ldDqWsy0nuQ+Wt66jeiYIXV3BUd62eJOZ/b0Ar4",
+	"esYkyLymVvsyqgpQ/RBDSGW7uOFpnr9R9rfCCbiUO6ZqI+ywsXxnQqtYKlw7VYBbKttLMgQ0tzgfvOZ6",
+	"+Y5Q1b55RigbX/bihEjs3X2AbdZ02BAGEbf42hvmiNywisOxRtvZg9od3MgSajK+kx/4Et4TftsteHju",
+	"zKbjku+YBspQSyKcEAvrS8YlUxu75TrHf6BWZuGyYIjoVLelF9y3SbhtPRY7UHKao5IH1I8FEFxB3Ix7",
+	"7wQfOgm2alPkbApsq5WcB43Tq1LeXVSWByMMPjmbCA7bWbdb8kd5WOiYexOy5ehm+Au/Hfp83jafubEh",
+	"mjxIeCGmTlNhT5J/ANmy2h73YWfTGH5F3e87cgXrmHXp/IMaHNj/sGodwtcVks2UzhDi3SrE0R1TC4gS",
+	"fXfBr6Bs/DOsikfIM/w6QYElC3d6Av96rF/MRPKAvwEF3KehxGZHrhpCIUs42Ua/F6W34Xluq/qljsg3",
+	"rADmWZVbcCfDxhX85S3Hjf2433glTD215JCQ75s0eyzHfGMVMQdI15Fge20C3YZoupuVMQeJ3lkbc6us",
+	"OY6oxxUcMiL7UJcKCmQgHCQFdTMlM9CSgHpWwJNZZ+G3FuErYKjfi3SOYfG7ENc/KJjhCpr4RnvsBvoK",
+	"9Bk2CaZH77PnPFsQomAAm3KmqzDM/UWS8+OSzcBmCwRUVMwAtI2v91YDXz2n8Q9ulIVPliZ7ZvDFA0SM",
+	"MZF/8fr0fYGp9AEwuWwVU6MyoqARhWceVTVK31dKLQ3hcvmeOUo7IoocpBUzQbmxs2BwjBl84pllC2d1",
+	"IGDkJdnKwmD7jGLHtJgvLKX80BdrTZHwt/ZOvKDONj3MqmDNpGOS+9bNSsjw94e9VW7faqffQXSzp34+",
+	"R0WNvqIC/5OwJmmjb7lhM+xYeAJ+FRL7MFXZ1mEjE1Jhrjk1QY6r9H/Bn++oMo+T+0qOFyJMSvyExo3l",
+	"/Y35egG/b8y2i533W1Xt5fdb4l6fGXCOfujpjtWKFCLCi9CQU0roa7jJys3XED8cinGzNKcq0tpSX1Qj",
+	"5hJyJmSNDqGvJFJizbNlR+rbT6rIDePBE+ueZnzOhTS2lNBLqbaymehG+x0uEnwwF9j49T5zdwMJ+Yvy",
+	"E969SY5gFPHcYi9aTGBZcOPuWtkW8e+A52+pc+edPLRubi9Eces5mW5cDGOlxLDfjXAuy8QgJ55D073r",
+	"c+LLFSJ4NtgnWaxVYXonvaVv6ZGbJByNELPsNpr5KZ7I8aSqL0YOZ4ff6S31Qr67xQp+grfsdqqPepOl",
+	"1OtA/rhAxb88+ExPoU8okej+FIM7a26MU1uovBAwsIDVrKbW8/yeE4AIv2s8iuwSpEklth/JH/Ta3QO6",
+	"oHl9neT2NE89O5mULM3aQYz1YOGu5qQF9itFTuTcUOTS985vJCmbC4ZtI8yYTCgzZlOgtFJqxZEz3+ly",
+	"7GMfpsVxTpKhknANdrtRYwTnlroG7QJ2zBHyVDKdVB1Y4/mtET65qaoQ2a5LGX1LT9wkj9MISYsNmHL/",
+	"22gDxRWywFfxb+J1GYixp9Mni4leE1I3SlqPQnDpXYtLgDW5GyUQI2yr7r7YHDkpX8MsBt6/Xwsc6BbF",
+	"ZZKVvrrXsIt98CRquBKwPZjBgWWF1K7Yp3LMeFGwfIOxbGezEEBBv1SNtzTqT77px43YIDTEV3Id+NHT",
+	"ORuBiis4SZmGH29vo9wWGbdHaeuD8DW7szXehod+h8T/rWYf+C2+reSDdcVRw3IP3pZ4sHfT8eGnd9sm",
+	"IA37rSceVGC/CUd2YJueaQfHMsu3lnXQSbd00sG1yXMLAumOphwcoHhnxsGtc+Xvof5hnHUHIv0HJWGt",
+	"XXXaD1IPUvgXLpmEK9Bl3faOcR2J5rtL+r0f4kRKX3fo+CZFSVhIMpBHfcynO1ImT6TimJJ8YQvLFuBd",
+	"Cg5NdnRjPmr//VtWUOqjnkAzOZnGYQK123tUO2UPPtMfeqgc5fYNk+302nEAK19J6eggXVrlOAF5bl5S",
+	"JLSNMUXvtyGdI1cBh+GrFOl4TYSoXlZoOJP4ihcNi78hd7rBh1qx7TDAJboM6TKnAdhcXIFBVAWPWIr/",
+	"TBa6o0rtmhfYbLeMlbtl32fUJhTdRQtlbAjAenwjNafgbJUx4b6eck1+hWP3u1bV8+jcAXVqoJh/oOEK",
+	"eNHhE12orW/FTMfPKvwbBT3IBboEWGMsxNdQhY7UeQzy6B0OeCrpeBM1tW5+X8mXSoPHC+A+BMlwkqvN",
+	"jdODXcRcngnZgbEg5vLlnU1U8LO75U2Mp3+9D3ladL/4YL+7gQTWnWJb3muoLb7z7+ji7x8bd6eYy47k",
+	"MNxgJ0A7d/jnzYnckIcUuA81yiy4oZrAU+hySAa6KKJ0sHxagHnweSlk/iVpapIh7fHf8JUL9uz9L+wP",
+	"7148Y08e/nD+x3FVScqZVtsxIlqgKuH2uNisJAHJccmmgJeYRAaYcyHZRvrMrLbYRIS6D27I4d4U9xYl",
+	"Go/bXZkLX98YKvUTEYbrWr3tehBYiUwVSroDYCxwLI3O1GrFU3Mw5SvdVR9t9GQ23VnwEDYrrpdsCjOl",
+	"gQlMXhXZgsJ6Zq2B52YBzkjGrs1UA8D+9uHF2Q+pMhSulz2qUA4XCWTm6ojaAGTDE5yQ5598Jp/1TNYZ",
+	"rdibh4/B46tMOLWgKChs5XRkHxu9cAfCEHhZXffmGqrqd9SvDePOVibtgksGq7XdsQxKta88VGpj7zNH",
+	"Bi7NFrT76P99//Mbd+wQPA6bjXMsMMK0F1Xk7A9uR/FQvBIS/ugYwM3asrlCjZIEdMGNRRmE0nqzIqhv",
+	"31g8nqd6Q8eTkN3qkdRcjR0t2XTn/pPgy0Kp5cBz8qFZmoV6XEjx9WVZN16V1fsoXOdC/3Qm8/alfvC8",
+	"vQqggCX3nDKFtuPg4RWFXS478og++DaYfcphTgSNj3U6mMTI5xCEamch/1EY6M1RH56f+wohqjQoYGb9",
+	"3f5NQa/RfqXSJtz1Y1iunNiS8MmO2UphONmpR3JO+fWnqyWIjBjPoqHE1M4kig/0yI2SDkdIXIncLEHf",
+	"Mz6Hdlx6jOwChA4mz4l83zu10X6ggTneuIY7nOJN87tl7/lrnkNt4P1UvxyC9YS+CGGYWSAa+ALrSrKT",
+	"+H1fEyaQ9fsTtxdwxx98xv8ecJZfqSUkNjsCoBqGPRV66sd+OGBukvlpPAvqMPmuwhCpu+wXfOAGJQgN",
+	"EBW+5I0NsTJvqTm1yEMPk8GwhB3LCkV6EqxOJYkJQgs7YdVcyEkHDf76QCtbJq/ENfR6luwSfLWenz4W",
+	"8da966hoolJMm8a2Si8jKq8bFaqdugFfnF/X1/LGBbJG2ORHdRLlz/tt3UY7huq35z6tsesK/sU/c6Dv",
+	"FdoXS9iZMQaEqfTkP4pgyGPK1FQLmF3X2r3GqfXLSnTEDJQ50d1+VRJxUDfMX4Kr5E7e7DS7FwiHdMuX",
+	"uyfMN5u018KibSYY+789+Ex/6BFCT3FKRC0ox+6FYNDLH/cthN47SJ4OvX9Fst688EvlLJcr+UrR+c6d",
+	"6swS/IZOwe+R8J4ceQci4QOlNeIkJCM/HyqsWgz+uIcvkOb//+nrV1hS5nFe3YaUwDaiZkowqTTW2DFe",
+	"oJgcR/KUo0gHd05u7fiqiG6kmv4LMptiYEe0S8zboRcRJsTRSquNzBEsvGyuQw+stZDWnDK60QenoM0a",
+	"+8AFKea4Z4LJxE2orGUZ17lhf7h6xnXOntw/H7N3L56x7x9/d/7HeDoqHasSCuEucgN66a/cyo4IWSFB",
+	"Tr+paeLHd7oZNf/sPS8Xf//orgUfhca/fnQP6quwARtdjC5GD/haPLh6iBeD//jnsB8likT5L5lvfvm5",
+	"uWWNfyr9/bV/C5Zf7Z/QF/vl45f/DgAA//8=",
 }
 
 // decodeSpec returns the embedded OpenAPI spec as raw JSON bytes,

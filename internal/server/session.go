@@ -1,0 +1,149 @@
+package server
+
+import (
+	"context"
+	"net/http"
+	"time"
+
+	"github.com/alexedwards/scs/v2"
+	"github.com/gin-gonic/gin"
+
+	"roundhouse.example/internal/store"
+)
+
+const cookieName = "roundhouse_session"
+
+// stays is how long a session that nobody uses goes on, and noted how often its use is
+// written down.
+const (
+	stays = 24 * time.Hour
+	noted = 10 * time.Minute
+)
+
+func newSessions(s *store.Store, secure bool) *scs.SessionManager {
+	m := scs.New()
+	m.Store = sessionStore{s}
+	m.Lifetime = 14 * 24 * time.Hour
+	m.HashTokenInStore = true
+	m.Cookie.Name, m.Cookie.SameSite, m.Cookie.Secure = cookieName, http.SameSiteLaxMode, secure
+	return m
+}
+
+// sessionStore keeps sessions in the desk's database. One that was ended stays ended,
+// whatever a request that began before writes back.
+type sessionStore struct{ s *store.Store }
+
+// FindCtx is a session's data.
+func (x sessionStore) FindCtx(ctx context.Context, token string) ([]byte, bool, error) {
+	return store.FindSession(ctx, x.s.DB, token)
+}
+
+// CommitCtx writes a session, unless it was ended.
+func (x sessionStore) CommitCtx(ctx context.Context, token string, b []byte, expiry time.Time) error {
+	return store.KeepSession(ctx, x.s.DB, token, b, expiry)
+}
+
+// DeleteCtx ends a session for good.
+func (x sessionStore) DeleteCtx(ctx context.Context, token string) error {
+	return store.EndSession(ctx, x.s.DB, token)
+}
+
+// Find, Commit and Delete are what the library asks for where there is no context.
+func (x sessionStore) Find(token string) ([]byte, bool, error) {
+	return x.FindCtx(context.Background(), token)
+}
+
+// Commit writes a session.
+func (x sessionStore) Commit(token string, b []byte, expiry time.Time) error {
+	return x.CommitCtx(context.Background(), token, b, expiry)
+}
+
+// Delete ends a session.
+func (x sessionStore) Delete(token string) error { return x.DeleteCtx(context.Background(), token) }
+
+// session reads the asker's session, within the time that the request has. Nothing is
+// written back at its end: what changes a session says so itself.
+func (s *Server) session(c *gin.Context) {
+	ctx := c.Request.Context()
+	token := ""
+	if cookie, err := c.Request.Cookie(cookieName); err == nil {
+		token = cookie.Value
+	}
+	ctx, err := s.sessions.Load(ctx, token)
+	if err != nil {
+		write(c, err)
+		return
+	}
+	c.Request = c.Request.WithContext(context.WithValue(ctx, writerKey, c.Writer))
+}
+
+// begin starts a session for a person, under a new cookie.
+func (s *Server) begin(ctx context.Context, p store.Person) error {
+	if err := s.sessions.RenewToken(ctx); err != nil {
+		return err
+	}
+	s.sessions.Put(ctx, "person", p.ID)
+	s.sessions.Put(ctx, "credential", p.Credential)
+	s.sessions.Put(ctx, "seen", time.Now().Unix())
+	return s.keep(ctx)
+}
+
+// keep writes the session and its cookie.
+func (s *Server) keep(ctx context.Context) error {
+	token, expiry, err := s.sessions.Commit(ctx)
+	if err != nil {
+		return err
+	}
+	if w, ok := ctx.Value(writerKey).(http.ResponseWriter); ok {
+		s.sessions.WriteSessionCookie(ctx, w, token, expiry)
+	}
+	return nil
+}
+
+// end ends the session for good.
+func (s *Server) end(ctx context.Context) error {
+	if err := s.sessions.Destroy(ctx); err != nil {
+		return err
+	}
+	if w, ok := ctx.Value(writerKey).(http.ResponseWriter); ok {
+		s.sessions.WriteSessionCookie(ctx, w, "", time.Time{})
+	}
+	return nil
+}
+
+// signedIn is the person of the request's session; store.ErrNotFound where it has none,
+// or has not been used for too long.
+func (s *Server) signedIn(ctx context.Context) (store.Person, error) {
+	id := s.sessions.GetInt64(ctx, "person")
+	seen := time.Unix(s.sessions.GetInt64(ctx, "seen"), 0)
+	if id == 0 || time.Since(seen) > stays {
+		return store.Person{}, store.ErrNotFound
+	}
+	p, err := s.desk.PersonSignedIn(ctx, id, s.sessions.GetInt(ctx, "credential"))
+	if err == nil && time.Since(seen) > noted {
+		s.sessions.Put(ctx, "seen", time.Now().Unix())
+		err = s.keep(ctx)
+	}
+	return p, err
+}
+
+// askAgain gives what tells a stream that is open for long whether its reader may still
+// read: the session, the token or the person may have ended meanwhile.
+func (s *Server) askAgain(ctx context.Context, secret string) func(context.Context) bool {
+	token := s.sessions.Token(ctx)
+	return func(ctx context.Context) bool {
+		ctx, cancel := context.WithTimeout(ctx, requestTimeout)
+		defer cancel()
+		if secret != "" {
+			p, err := s.desk.ByToken(ctx, secret)
+			return (err == nil && p.Active) || store.Unavailable(err)
+		}
+		ctx, err := s.sessions.Load(ctx, token)
+		if err == nil {
+			_, err = s.desk.PersonSignedIn(ctx, s.sessions.GetInt64(ctx, "person"), s.sessions.GetInt(ctx, "credential"))
+		}
+		return err == nil || store.Unavailable(err)
+	}
+}
+
+var _ scs.CtxStore = sessionStore{}
