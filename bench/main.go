@@ -4,6 +4,7 @@ package main
 
 import (
 	"context"
+	"errors"
 	"fmt"
 	"io"
 	"log/slog"
@@ -31,6 +32,7 @@ import (
 
 const (
 	cases   = 10_000
+	many    = 100_000 // cases in all, a fifth of them live
 	entries = 20
 	rounds  = 400
 )
@@ -47,7 +49,7 @@ func run(ctx context.Context) error {
 	if url == "" {
 		return fmt.Errorf("run it by make bench")
 	}
-	// A part alone, by name: rules, tables or register.
+	// A part alone, by name: rules, tables, desk or register; or watch, for ten minutes.
 	part := ""
 	if len(os.Args) > 1 {
 		part = os.Args[1]
@@ -99,22 +101,21 @@ func run(ctx context.Context) error {
 	if part == "register" {
 		return registerBench(ctx, d, get)
 	}
-	pick := func(i int) string { return names[i*7919%len(names)] }
-	if err := compare("list of cases", func(i int) error { return get("/cases?state=live&sort=newest&limit=50") }, func(i int) error { return listStatements(ctx, d) }); err != nil {
-		return err
-	}
-	if err := compare("list, most severe first", func(i int) error { return get("/cases?sort=severity&limit=50") }, func(i int) error {
-		return statements(ctx, d, store.CaseFilter{Sort: "severity", Limit: 51})
-	}); err != nil {
-		return err
-	}
-	if err := compare("case page", func(i int) error {
-		if err := get("/cases/" + pick(i)); err != nil {
+	if part == "watch" {
+		stop()
+		if err := grown(ctx, d); err != nil {
 			return err
 		}
-		return get("/cases/" + pick(i) + "/entries")
-	}, func(i int) error { return caseStatements(ctx, d, pick(i)) }); err != nil {
-		return err
+		return watch(ctx, url, d, people, 10*time.Minute)
+	}
+	pick := func(i int) string { return names[i*7919%len(names)] }
+	if part == "" || part == "desk" {
+		if err := deskBench(ctx, d, get, pick); err != nil {
+			return err
+		}
+	}
+	if part == "desk" {
+		return nil
 	}
 	if err := registerBench(ctx, d, get); err != nil {
 		return err
@@ -123,17 +124,104 @@ func run(ctx context.Context) error {
 	return sizes(url, people[0])
 }
 
-// compare runs both by turns, so that the machine's moods meet both alike.
-func compare(what string, api, plain func(int) error) error {
+// deskBench measures lists and pages, at ten thousand cases and at ten times as many, and
+// Today with all the live ones.
+func deskBench(ctx context.Context, d *desk.Desk, get func(string) error, pick func(int) string) error {
+	if err := lists(ctx, d, get, pick); err != nil {
+		return err
+	}
+	if err := grown(ctx, d); err != nil {
+		return err
+	}
+	if err := lists(ctx, d, get, pick); err != nil {
+		return err
+	}
+	if err := get("/today"); err != nil { // reads what came into the tables behind the service's back
+		return err
+	}
+	one := func(i int) error { return get("/cases?state=live&sort=newest&limit=50") }
+	if err := beside("Today's first page", func(i int) error { return get("/today") }, "the list", one, 60); err != nil {
+		return err
+	}
+	return beside("Today after a change", func(i int) error { return get("/today?limit=50") }, "the list", func(i int) error {
+		_, err := d.Store.DB.ExecContext(ctx, "update support_case set changed_at = changed_at where id = (select max(id) - $1 from support_case where state = 'open')", i)
+		return errors.Join(err, one(i))
+	}, 60)
+}
+
+// grown adds cases until there are a hundred thousand, a fifth of them live and apart in
+// their dates.
+func grown(ctx context.Context, d *desk.Desk) error {
+	model, err := modelCase(d)
+	if err != nil {
+		return err
+	}
+	if err := copies(ctx, d, model, cases+1, many, 2); err != nil {
+		return err
+	}
+	// Their dates and counted times go apart, as those of real cases do.
+	if _, err := d.Store.DB.ExecContext(ctx, `update deadline set due_at = due_at + make_interval(secs => (random() - 0.3) * 1000000), counted_seconds = least(target_seconds, floor(random() * target_seconds)::bigint)
+		where ended_at is null and case_id in (select id from support_case where state = 'open')`); err != nil {
+		return err
+	}
+	if _, err := d.Store.DB.ExecContext(ctx, "update support_case set unread = 1, unread_since = changed_at where state = 'open' and number % 7 = 0"); err != nil {
+		return err
+	}
+	if _, err := d.Store.DB.ExecContext(ctx, "vacuum analyze"); err != nil {
+		return err
+	}
+	var live int
+	if err := d.Store.DB.Get(&live, "select count(*) from support_case where state in ('filed', 'open', 'fix-offered')"); err != nil {
+		return err
+	}
+	fmt.Printf("%d cases, %d of them live\n", many, live)
+	return nil
+}
+
+func lists(ctx context.Context, d *desk.Desk, get func(string) error, pick func(int) string) error {
+	if err := compare("list of cases", func(i int) error { return get("/cases?state=live&sort=newest&limit=50") }, func(i int) error { return listStatements(ctx, d) }); err != nil {
+		return err
+	}
+	if err := compare("list, most severe first", func(i int) error { return get("/cases?sort=severity&limit=50") }, func(i int) error {
+		return statements(ctx, d, store.CaseFilter{Sort: "severity", Limit: 51})
+	}); err != nil {
+		return err
+	}
+	return compare("case page", func(i int) error {
+		if err := get("/cases/" + pick(i)); err != nil {
+			return err
+		}
+		return get("/cases/" + pick(i) + "/entries")
+	}, func(i int) error { return caseStatements(ctx, d, pick(i)) })
+}
+
+// beside tells what something costs beside something else in the same run, and whether it
+// keeps its goal in milliseconds.
+func beside(what string, fn func(int) error, other string, beside func(int) error, most float64) error {
+	x, y, err := sideBySide(fn, beside)
+	if err != nil {
+		return err
+	}
+	verdict := "holds"
+	if x > most {
+		verdict = "MISSED"
+	}
+	fmt.Printf("%-28s p95 %6.2f ms, %s %6.2f ms, ratio %.2f (goal %.0f ms: %s)\n", what, x, other, y, x/y, most, verdict)
+	return nil
+}
+
+// sideBySide runs both by turns, so that the machine's moods meet both alike, and gives the
+// 95th hundredth of each in milliseconds.
+func sideBySide(one, other func(int) error) (x, y float64, err error) {
 	var a, b []time.Duration
 	for i := range rounds + 40 {
 		for _, x := range []struct {
 			fn  func(int) error
 			out *[]time.Duration
-		}{{api, &a}, {plain, &b}} {
+		}{{one, &a}, {other, &b}} {
 			began := time.Now()
 			if err := x.fn(i); err != nil {
-				return err
+				return 0, 0, err
 			}
 			if i >= 40 {
 				*x.out = append(*x.out, time.Since(began))
@@ -144,7 +232,15 @@ func compare(what string, api, plain func(int) error) error {
 		slices.Sort(l)
 		return float64(l[len(l)*95/100].Microseconds()) / 1000
 	}
-	x, y := p95(a), p95(b)
+	return p95(a), p95(b), nil
+}
+
+// compare holds an answer of the API against the statements that it cannot do without.
+func compare(what string, api, plain func(int) error) error {
+	x, y, err := sideBySide(api, plain)
+	if err != nil {
+		return err
+	}
 	verdict := "holds"
 	if x > 2*y+3 {
 		verdict = "MISSED"
@@ -260,18 +356,37 @@ func fill(ctx context.Context, d *desk.Desk) ([]demo.Person, []string, error) {
 	if err != nil {
 		return nil, nil, err
 	}
-	var model int64
-	if err := d.Store.DB.Get(&model, "select id from support_case where state = 'open' order by last_entry desc limit 1"); err != nil {
+	model, err := modelCase(d)
+	if err != nil {
 		return nil, nil, err
 	}
-	_, err = d.Store.DB.ExecContext(ctx, fmt.Sprintf(`do $$
+	if err := copies(ctx, d, model, 1, cases, entries); err != nil {
+		return nil, nil, err
+	}
+	if _, err := d.Store.DB.ExecContext(ctx, "vacuum analyze"); err != nil {
+		return nil, nil, err
+	}
+	var names []string
+	err = d.Store.DB.Select(&names, "select 'C-' || number from support_case where id > $1 order by id desc limit $2", model, cases)
+	fmt.Printf("%d cases with %d entries each\n", cases, entries)
+	return people, names, err
+}
+
+// modelCase is the live case that is copied: the first with most entries.
+func modelCase(d *desk.Desk) (id int64, err error) {
+	return id, d.Store.DB.Get(&id, "select id from support_case where state = 'open' order by last_entry desc, id limit 1")
+}
+
+// copies of a case are the ones from and to, each with so many entries; every fifth is live.
+func copies(ctx context.Context, d *desk.Desk, model int64, from, to, entries int) error {
+	_, err := d.Store.DB.ExecContext(ctx, fmt.Sprintf(`do $$
 		declare n integer; c bigint; e bigint; k integer; have integer; col text;
 		begin
 			select last_entry into have from support_case where id = %[1]d;
 			select string_agg(quote_ident(column_name), ',') into col from information_schema.columns
 				where table_name = 'support_case' and table_schema = 'public' and column_name not in ('id', 'number', 'title', 'last_entry', 'severity', 'state');
-			for n in 1..%[2]d loop
-				execute format('insert into support_case (number, title, last_entry, severity, state, %%s) select nextval(''case_number''), title || '' '' || $1, %[3]d, 1 + mod($1, 4), case when mod($1, 20) = 0 then ''open'' else ''closed'' end, %%s from support_case where id = %[1]d returning id', col, col)
+			for n in %[4]d..%[2]d loop
+				execute format('insert into support_case (number, title, last_entry, severity, state, %%s) select nextval(''case_number''), title || '' '' || $1, %[3]d, 1 + mod($1, 4), case when mod($1, 5) = 0 then ''open'' else ''closed'' end, %%s from support_case where id = %[1]d returning id', col, col)
 					into c using n;
 				for k in 1..%[3]d loop
 					insert into case_entry (case_id, number, kind, direction, author_id, author_name, channel, stated_at, happened_at, recorded_at, automatic, effect, body_hash)
@@ -284,17 +399,8 @@ func fill(ctx context.Context, d *desk.Desk) ([]demo.Person, []string, error) {
 					counted_seconds, counted_at, start_entry, end_entry, rules from deadline where case_id = %[1]d;
 				insert into case_reference (case_id, vendor_id, whose, value, folded) select c, vendor_id, whose, value || '-' || n, folded || n from case_reference where case_id = %[1]d;
 			end loop;
-		end $$`, model, cases, entries))
-	if err != nil {
-		return nil, nil, err
-	}
-	if _, err := d.Store.DB.ExecContext(ctx, "vacuum analyze"); err != nil {
-		return nil, nil, err
-	}
-	var names []string
-	err = d.Store.DB.Select(&names, "select 'C-' || number from support_case where id > $1 order by id desc limit $2", model, cases)
-	fmt.Printf("%d cases with %d entries each\n", cases, entries)
-	return people, names, err
+		end $$`, model, to, entries, from))
+	return err
 }
 
 // sizes measures the built binary: its size, its memory at rest, its first page.

@@ -88,7 +88,7 @@ type shell struct {
 
 func (s *shell) run(stdin string, args ...string) (string, int) {
 	s.t.Helper()
-	ctx, stop := context.WithTimeout(context.Background(), 30*time.Second)
+	ctx, stop := context.WithTimeout(context.Background(), 2*time.Minute)
 	defer stop()
 	cmd := exec.CommandContext(ctx, binary, args...)
 	cmd.Env = append([]string{"HOME=" + s.home, "PATH=" + os.Getenv("PATH"), "TZ=UTC"}, s.env...)

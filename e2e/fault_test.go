@@ -121,6 +121,7 @@ func TestANewerMessageIsShownFirst(t *testing.T) {
 		t.Errorf("%+v", p)
 	}
 	ragna.must(201, "POST", "/cases/"+name+"/messages", m{"text": "As I said", "seen": seen.Line.LastEntry + 1})
+	ragna.must(201, "POST", "/cases/"+name+"/messages", m{"text": "And again", "seen": int64(1)<<53 - 1})
 }
 
 // What comes in is told to whoever has a page open.

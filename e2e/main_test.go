@@ -17,6 +17,7 @@ import (
 	"path/filepath"
 	"strings"
 	"sync"
+	"sync/atomic"
 	"testing"
 	"time"
 
@@ -110,6 +111,7 @@ type world struct {
 	db      string
 	keys    string // the vault's key file
 	log     *written
+	used    atomic.Int64 // numbers of vendors that a test has given
 	timeout time.Duration
 }
 
@@ -341,7 +343,7 @@ func (c *caller) levels(vendor string) []apigen.Level {
 // until waits for what the service does by itself, looking every few milliseconds.
 func (w *world) until(what string, ok func() bool) {
 	w.t.Helper()
-	for end := time.Now().Add(time.Minute); time.Now().Before(end); {
+	for end := time.Now().Add(3 * time.Minute); time.Now().Before(end); {
 		if ok() {
 			return
 		}

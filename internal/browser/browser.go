@@ -75,7 +75,7 @@ func (b *Browser) Tab(scheme string, width, height int64) (*Tab, error) {
 		cancel()
 		return nil, err
 	}
-	ctx, cancelTime := context.WithTimeout(tab, 5*time.Minute)
+	ctx, cancelTime := context.WithTimeout(tab, 20*time.Minute)
 	t := &Tab{Ctx: ctx, stop: func() { cancelTime(); cancel() }}
 	if err := dp.Listen(tab, t.hear); err != nil {
 		return nil, err
@@ -131,7 +131,7 @@ func (t *Tab) Close() { t.stop() }
 // Do takes steps, each within a time that a busy machine keeps too, so that a failure names its step.
 func (t *Tab) Do(steps ...dp.Action[dp.Void]) error {
 	for i, s := range steps {
-		c, stop := context.WithTimeout(t.Ctx, 40*time.Second)
+		c, stop := context.WithTimeout(t.Ctx, 4*time.Minute)
 		err := dp.Do(c, s)
 		stop()
 		if err != nil {
@@ -143,7 +143,7 @@ func (t *Tab) Do(steps ...dp.Action[dp.Void]) error {
 
 // Eval gives the value of an expression in the page.
 func Eval[T any](t *Tab, js string) (T, error) {
-	c, stop := context.WithTimeout(t.Ctx, 60*time.Second)
+	c, stop := context.WithTimeout(t.Ctx, 4*time.Minute)
 	defer stop()
 	return dp.Run(c, dp.Evaluate[T](js, dp.EvalAwaitPromise))
 }
@@ -181,7 +181,7 @@ func (t *Tab) Shot(file string) error {
 	if err := t.Do(Settle()); err != nil {
 		return err
 	}
-	c, stop := context.WithTimeout(t.Ctx, 20*time.Second)
+	c, stop := context.WithTimeout(t.Ctx, time.Minute)
 	defer stop()
 	b, err := dp.Run(c, dp.CaptureScreenshot())
 	if err != nil {

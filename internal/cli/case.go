@@ -696,7 +696,7 @@ func (a *app) caseSent() *cobra.Command {
 }
 
 func (a *app) caseReference() *cobra.Command {
-	return &cobra.Command{Use: "reference CASE NUMBER", Short: "Write down the vendor's number, where it came after the filing", Args: cobra.ExactArgs(2),
+	return &cobra.Command{Use: "reference CASE NUMBER", Short: "Write down or correct the vendor's number of a filed case", Args: cobra.ExactArgs(2),
 		Example: "  roundhouse case reference C-1001 77-20417",
 		RunE: func(cmd *cobra.Command, args []string) error {
 			l, err := a.load(cmd.Context(), args[0])
@@ -707,6 +707,9 @@ func (a *app) caseReference() *cobra.Command {
 			v, _, err := client.Read[clientgen.Case](l.Client, res, err)
 			if err != nil {
 				return err
+			}
+			if v.Line.Reference != nil && a.format == "table" {
+				a.printer().Line("%s is %s at %s.", v.Line.Number, *v.Line.Reference, v.Line.Vendor)
 			}
 			return a.afterStep(v)
 		}}

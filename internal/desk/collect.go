@@ -35,7 +35,11 @@ func (d *Desk) Collect(ctx context.Context, linkID int64, every time.Duration) e
 	}
 	ch, err := d.channels(l)
 	if err != nil {
-		return errors.Join(err, store.NextLook(ctx, d.Store.DB, linkID, 5*time.Minute))
+		if taken, lost := store.TakeLink(ctx, d.Store.DB, linkID, time.Minute); lost != nil || !taken {
+			return errors.Join(err, lost)
+		}
+		// A description that cannot be used shows on the link like any other failure.
+		return errors.Join(err, d.keep(ctx, &l, nil, l.Cursor, err, d.Now()), store.NextLook(ctx, d.Store.DB, linkID, 5*time.Minute))
 	}
 	lease := ch.Timeout() + 2*time.Second
 	if taken, err := store.TakeLink(ctx, d.Store.DB, linkID, lease); err != nil || !taken {

@@ -46,7 +46,7 @@ type Server struct {
 	pass string
 	lock *os.File
 	cmd  *exec.Cmd
-	done chan error
+	done chan struct{} // closed when it has ended
 	sig  syscall.Signal
 	c    cluster
 
@@ -138,8 +138,7 @@ func (s *Server) Watch(ctx context.Context, say func(string)) error {
 		select {
 		case <-ctx.Done():
 			return nil
-		case err := <-done:
-			done <- err // Stop waits for it too
+		case <-done:
 		}
 		if time.Since(began) > time.Minute {
 			tries = 0
@@ -365,7 +364,7 @@ func (s *Server) run(ctx context.Context, c cluster) error {
 	s.cmd = c.command(context.Background(), "postgres", args...)
 	s.cmd.Stdout, s.cmd.Stderr = log, log
 	s.cmd.SysProcAttr.Pdeathsig = s.sig
-	done := make(chan error, 1)
+	done := make(chan struct{})
 	s.done = done
 	started := make(chan error)
 	go func(cmd *exec.Cmd) {
@@ -373,7 +372,8 @@ func (s *Server) run(ctx context.Context, c cluster) error {
 		err := cmd.Start()
 		started <- err
 		if err == nil {
-			done <- cmd.Wait()
+			_ = cmd.Wait()
+			close(done)
 		}
 	}(s.cmd)
 	if err := <-started; err != nil {
@@ -392,12 +392,14 @@ func (s *Server) ready(ctx context.Context, c cluster, log string, from int64) e
 	}
 	deadline := time.After(60 * time.Second)
 	for {
-		if b, _ := os.ReadFile(filepath.Join(c.data, "postmaster.pid")); bytes.Contains(b, []byte("\nready")) {
+		// One that died leaves its own word that it is ready.
+		b, _ := os.ReadFile(filepath.Join(c.data, "postmaster.pid"))
+		if pid, _, _ := bytes.Cut(b, []byte("\n")); string(pid) == strconv.Itoa(s.cmd.Process.Pid) && bytes.Contains(b, []byte("\nready")) {
 			return nil
 		}
 		select {
-		case err := <-s.done:
-			return fmt.Errorf("postgres did not start: %v: %s", err, tail())
+		case <-s.done:
+			return fmt.Errorf("postgres did not start: %v: %s", s.cmd.ProcessState, tail())
 		case <-ctx.Done():
 			_ = s.cmd.Process.Signal(syscall.SIGQUIT)
 			return ctx.Err()

@@ -10,18 +10,18 @@ import (
 // acts are what the asker must be allowed for an operation of the contract, so that it can
 // be refused before its body is read. What depends on what the body says, the desk decides.
 var acts = map[string]access.Act{
-	"signOut": "", "grade": access.Read, "previewHours": access.Read,
-	"addPerson": access.People, "changePerson": access.People, "addToken": access.Tokens, "revokeToken": access.Tokens,
-	"addVendor": access.Vendors, "changeVendor": access.Vendors, "removeVendor": access.Vendors, "readPack": access.Vendors,
-	"addCalendar": access.Vendors, "removeCalendar": access.Vendors, "addCalendarVersion": access.Vendors, "changePolicy": access.Vendors,
-	"addSecret": access.Secrets, "changeSecret": access.Secrets, "removeSecret": access.Secrets, "rotateVault": access.Secrets, "revealSecret": access.Reveal,
-	"openCase": access.Work, "changeCase": access.Work, "takeStep": access.Work, "sendMessage": access.Work, "addNote": access.Work, "addCall": access.Work,
-	"markRead": access.Work, "decideDelivery": access.Work,
-	"addProduct": access.Register, "changeProduct": access.Register, "removeProduct": access.Register,
-	"addAccount": access.Register, "changeAccount": access.Register, "removeAccount": access.Register,
-	"addAsset": access.Register, "changeAsset": access.Register, "removeAsset": access.Register,
-	"addContract": access.Contracts, "changeContract": access.Contracts, "removeContract": access.Contracts,
-	"check": access.Register, "readTable": access.Register,
+	"SignOut": "", "Grade": access.Read, "PreviewHours": access.Read,
+	"AddPerson": access.People, "ChangePerson": access.People, "AddToken": access.Tokens, "RevokeToken": access.Tokens,
+	"AddVendor": access.Vendors, "ChangeVendor": access.Vendors, "RemoveVendor": access.Vendors, "ReadPack": access.Vendors,
+	"AddCalendar": access.Vendors, "RemoveCalendar": access.Vendors, "AddCalendarVersion": access.Vendors, "ChangePolicy": access.Vendors,
+	"AddSecret": access.Secrets, "ChangeSecret": access.Secrets, "RemoveSecret": access.Secrets, "RotateVault": access.Secrets, "RevealSecret": access.Reveal,
+	"OpenCase": access.Work, "ChangeCase": access.Work, "TakeStep": access.Work, "SendMessage": access.Work, "AddNote": access.Work, "AddCall": access.Work,
+	"MarkRead": access.Work, "DecideDelivery": access.Work,
+	"AddProduct": access.Register, "ChangeProduct": access.Register, "RemoveProduct": access.Register,
+	"AddAccount": access.Register, "ChangeAccount": access.Register, "RemoveAccount": access.Register,
+	"AddAsset": access.Register, "ChangeAsset": access.Register, "RemoveAsset": access.Register,
+	"AddContract": access.Contracts, "ChangeContract": access.Contracts, "RemoveContract": access.Contracts,
+	"Check": access.Register, "ReadTable": access.Register,
 }
 
 // tableActs are those of readTable, by the kind of record.
@@ -33,7 +33,7 @@ func actOf(operation, kind string) access.Act {
 	if !changes {
 		return access.Read
 	}
-	if special, ok := tableActs[kind]; ok && operation == "readTable" {
+	if special, ok := tableActs[kind]; ok && operation == "ReadTable" {
 		return special
 	}
 	return act

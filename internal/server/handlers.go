@@ -44,7 +44,11 @@ func (h *handlers) SignOut(ctx context.Context, _ apigen.SignOutRequestObject) (
 	if err := h.s.end(ctx); err != nil {
 		return nil, err
 	}
-	return apigen.SignOut204Response{}, h.desk().EndAccess(ctx, actor(ctx).ID)
+	// The session has ended; a stream that is not told so finds out by itself.
+	if err := h.desk().EndAccess(ctx, actor(ctx).ID); err != nil {
+		h.s.log.Warn("telling streams of a sign-out", "error", err)
+	}
+	return apigen.SignOut204Response{}, nil
 }
 
 // GetMe says who asks and what they may do.

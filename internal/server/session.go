@@ -131,9 +131,11 @@ func (s *Server) signedIn(ctx context.Context) (store.Person, error) {
 // read: the session, the token or the person may have ended meanwhile.
 func (s *Server) askAgain(ctx context.Context, secret string) func(context.Context) bool {
 	token := s.sessions.Token(ctx)
-	return func(ctx context.Context) bool {
-		ctx, cancel := context.WithTimeout(ctx, requestTimeout)
+	return func(asked context.Context) bool {
+		// A context that holds a session already is not read anew: this one holds none.
+		ctx, cancel := context.WithTimeout(context.Background(), requestTimeout)
 		defer cancel()
+		defer context.AfterFunc(asked, cancel)()
 		if secret != "" {
 			p, err := s.desk.ByToken(ctx, secret)
 			return (err == nil && p.Active) || store.Unavailable(err)

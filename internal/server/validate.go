@@ -38,7 +38,7 @@ const (
 )
 
 // costly are the operations whose work grows with what the body says: a few at a time.
-var costly = map[string]bool{"previewHours": true, "addCalendar": true, "addCalendarVersion": true, "readPack": true, "check": true, "addVendor": true, "changeVendor": true}
+var costly = map[string]bool{"PreviewHours": true, "AddCalendar": true, "AddCalendarVersion": true, "ReadPack": true, "Check": true, "AddVendor": true, "ChangeVendor": true}
 
 // validate holds every request against the contract: the generated server
 // checks neither limits nor enums nor unknown fields. What the asker may not do is refused

@@ -4,6 +4,7 @@ import (
 	"context"
 	"crypto/sha256"
 	"fmt"
+	"regexp"
 	"strings"
 	"time"
 
@@ -248,7 +249,7 @@ const entryColumns = "e.id, e.case_id, e.number, e.kind, e.direction, e.author_i
 // Entries are those of a case after a number, in order of number.
 func Entries(ctx context.Context, q Querier, caseID int64, after, limit int) (out []Entry, err error) {
 	return out, q.SelectContext(ctx, &out, "select "+entryColumns+` from case_entry e join entry_body b on b.entry_id = e.id
-		where e.case_id = $1 and e.number > $2 order by e.number limit $3`, caseID, after, limit)
+		where e.case_id = $1 and e.number > $2::bigint order by e.number limit $3`, caseID, after, limit)
 }
 
 // EntryByNumber is ErrNotFound where the case has no such entry.
@@ -280,7 +281,7 @@ func UnreadBeyond(ctx context.Context, q Querier, caseID int64, entry int) (n in
 		Since *time.Time `db:"since"`
 	}
 	err = q.GetContext(ctx, &row, `select count(*) as n, min(happened_at) as since from case_entry
-		where case_id = $1 and number > $2 and kind = 'message' and direction = 'in' and not automatic`, caseID, entry)
+		where case_id = $1 and number > $2::bigint and kind = 'message' and direction = 'in' and not automatic`, caseID, entry)
 	return row.N, row.Since, err
 }
 
@@ -426,6 +427,9 @@ func (t *Tx) MarkRead(ctx context.Context, caseID int64, entry int) (changed boo
 		where c.id = $1 and c.read_entry < $2 and c.unread <> u.n`, caseID, entry))
 }
 
+// dashes are those that the search would take for one "not" within another.
+var dashes = regexp.MustCompile(`-(\s*-)+`)
+
 // CaseFilter narrows and orders the list of cases. The zero value is all, newest first.
 type CaseFilter struct {
 	States     []string
@@ -497,7 +501,7 @@ func Cases(ctx context.Context, q Querier, f CaseFilter) ([]CaseRow, error) {
 		if n := strings.TrimPrefix(strings.ToUpper(f.Words), "C-"); isDigits(n) && len(n) < 19 {
 			fmt.Sscan(n, &number)
 		}
-		args["words"], args["number"], args["folded"] = f.Words, number, Fold(f.Words)
+		args["words"], args["number"], args["folded"] = dashes.ReplaceAllString(f.Words, " "), number, Fold(f.Words)
 	}
 	if f.After {
 		where = append(where, order.after)

@@ -6,17 +6,32 @@ import (
 	"sync"
 	"time"
 
-	"golang.org/x/sync/errgroup"
-
 	"roundhouse.example/internal/desk"
 )
 
 // How many links one service looks at side by side. Those that failed the last time have a
-// few places of their own, so that vendors that hang hold up none that answer.
+// few places of their own, and a look that has taken slowAfter moves to another, so that
+// vendors that hang hold up none that answer.
 const (
 	wellPlaces    = 12
 	failingPlaces = 4
+	slowPlaces    = 64
+	slowAfter     = time.Second
 )
+
+// places are as many as can be taken at once.
+type places chan struct{}
+
+func (p places) take() bool {
+	select {
+	case p <- struct{}{}:
+		return true
+	default:
+		return false
+	}
+}
+
+func (p places) leave() { <-p }
 
 // looker looks at links as their time comes.
 type looker struct {
@@ -24,16 +39,16 @@ type looker struct {
 	d             *desk.Desk
 	every         time.Duration
 	log           *slog.Logger
-	well, failing errgroup.Group
+	well, failing places
+	slow          places
+	looks         sync.WaitGroup
 	mu            sync.Mutex
 	busy          map[int64]bool // links that this service is at
 }
 
 func newLooker(ctx context.Context, d *desk.Desk, o Options) *looker {
-	l := &looker{ctx: ctx, d: d, every: o.Look, log: o.Log, busy: map[int64]bool{}}
-	l.well.SetLimit(wellPlaces)
-	l.failing.SetLimit(failingPlaces)
-	return l
+	return &looker{ctx: ctx, d: d, every: o.Look, log: o.Log, busy: map[int64]bool{},
+		well: make(places, wellPlaces), failing: make(places, failingPlaces), slow: make(places, slowPlaces)}
 }
 
 // round begins to look at what is due, as far as there are places; the rest is due in the
@@ -44,22 +59,40 @@ func (l *looker) round(ctx context.Context) error {
 		return err
 	}
 	for _, k := range due {
-		places := &l.well
+		place := l.well
 		if k.Failures > 0 {
-			places = &l.failing
+			place = l.failing
 		}
 		if !l.begin(k.ID) {
 			continue
 		}
-		if !places.TryGo(func() error { l.look(k.ID); return nil }) {
+		if !place.take() {
 			l.end(k.ID)
+			continue
 		}
+		l.looks.Go(func() { l.look(k.ID, place) })
 	}
 	return nil
 }
 
-func (l *looker) look(id int64) {
+func (l *looker) look(id int64, place places) {
 	defer l.end(id)
+	var mu sync.Mutex
+	slow := time.AfterFunc(slowAfter, func() {
+		mu.Lock()
+		defer mu.Unlock()
+		if place != nil && l.slow.take() {
+			place.leave()
+			place = l.slow
+		}
+	})
+	defer func() {
+		slow.Stop()
+		mu.Lock()
+		defer mu.Unlock()
+		place.leave()
+		place = nil
+	}()
 	ctx, cancel := context.WithTimeout(l.ctx, time.Minute)
 	defer cancel()
 	if err := l.d.Collect(ctx, id, l.every); err != nil && ctx.Err() == nil {
@@ -83,7 +116,4 @@ func (l *looker) end(id int64) {
 	delete(l.busy, id)
 }
 
-func (l *looker) wait() {
-	_ = l.well.Wait()
-	_ = l.failing.Wait()
-}
+func (l *looker) wait() { l.looks.Wait() }

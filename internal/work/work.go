@@ -101,6 +101,7 @@ type Workers struct {
 	client *river.Client[pgx.Tx]
 	stop   context.CancelFunc
 	loops  sync.WaitGroup
+	looks  *looker
 	log    *slog.Logger
 }
 
@@ -142,8 +143,8 @@ func Start(ctx context.Context, d *desk.Desk, o Options) (*Workers, error) {
 		return d.Store.Alone(ctx, sweepLock, func() error { _, err := d.Sweep(ctx); return err })
 	})
 	l := newLooker(loops, d, o)
+	w.looks = l
 	w.loop(loops, min(o.Look, time.Second), "look", l.round)
-	w.loops.Go(func() { <-loops.Done(); l.wait() })
 	w.loops.Go(func() {
 		if err := d.WarmToday(loops); err != nil && loops.Err() == nil {
 			o.Log.Warn("today", "error", err)
@@ -179,6 +180,7 @@ func (w *Workers) loop(ctx context.Context, every time.Duration, name string, fn
 func (w *Workers) Stop(ctx context.Context) error {
 	w.stop()
 	w.loops.Wait()
+	w.looks.wait()
 	if err := w.client.Stop(ctx); err != nil {
 		ctx, cancel := context.WithTimeout(context.WithoutCancel(ctx), 3*time.Second)
 		defer cancel()

@@ -4,7 +4,7 @@ import { useDebounceFn } from '@vueuse/core'
 import { NButton, NInput, NModal, NSelect } from 'naive-ui'
 import { computed, reactive, ref, watch } from 'vue'
 import { useRoute, useRouter } from 'vue-router'
-import { client, newKey, ok, Problem, whole, words, type Case, type Facts, type Schemas, type Texts } from '../data/api'
+import { client, newKey, ok, Problem, unclear, whole, words, type Case, type Facts, type Schemas, type Texts } from '../data/api'
 import { refresh, useSteps, useVendors } from '../data/queries'
 import { useThings } from '../data/register'
 import { short, useClock } from '../data/time'
@@ -96,7 +96,10 @@ async function save(): Promise<boolean> {
   if (!form.vendor || !form.title.trim()) return false
   saving.value = true
   problem.value = ''
-  const head = { title: form.title.trim(), kind: form.kind as 'fault', facts: form.facts, texts: form.texts, answers: form.answers, severity_reason: form.severity_reason }
+  // Only what the form of this kind asks for: what was answered for another kind stays here.
+  const asked = draft.value?.line.kind === form.kind ? (draft.value.asked ?? []).map((q) => q.key) : []
+  const answers = asked.length ? Object.fromEntries(Object.entries(form.answers).filter(([k]) => asked.includes(k))) : undefined
+  const head = { title: form.title.trim(), kind: form.kind as 'fault', facts: form.facts, texts: form.texts, answers, severity_reason: form.severity_reason }
   try {
     if (!draft.value) {
       const made = await whole(client.POST('/cases', { params: { header: { 'Idempotency-Key': key } }, body: { ...head, vendor: form.vendor, asset: form.asset ?? undefined, contract: form.contract ?? undefined, severity: form.severity ?? undefined, ticket: form.ticket || undefined } }))
@@ -118,7 +121,7 @@ async function save(): Promise<boolean> {
     return true
   } catch (e) {
     problem.value = words(e)
-    key = newKey()
+    if (!unclear(e)) key = newKey() // else the same key finds out whether it was done
     if (e instanceof Problem && e.kind === 'stale' && draft.value) {
       problem.value = 'This draft was changed elsewhere. Your words are still here; saving again puts them over it.'
       etag.value = (await whole(client.GET('/cases/{case}', { params: { path: { case: draft.value.line.number } } }))).etag
@@ -167,7 +170,7 @@ const stories = [
 const needs = computed(() => draft.value?.needs ?? [])
 const musts = computed(() => needs.value.filter((n) => n.weight === 'must').length)
 const criteria = computed(() => draft.value?.level_held?.criteria ?? [])
-const promise = computed(() => grade.value?.promises?.find((p) => p.deadline === 'first-response'))
+const firsts = computed(() => grade.value?.promises?.filter((p) => p.deadline === 'first-response' && p.due) ?? [])
 const update = computed(() => grade.value?.promises?.find((p) => p.deadline === 'update'))
 const answered = computed(() => choices.filter((c) => form.facts[c.key]).length + 1)
 const severities = ['Stopped', 'Impaired', 'Hampered', 'Minor'].map((w, i) => ({ label: `${i + 1} ${w}`, value: i + 1 }))
@@ -260,7 +263,7 @@ async function keep() {
             <SeverityPlate large :severity="grade.severity" :word="grade.word" />
             <div data-testid="grade">
               <p><b>Severity {{ grade.severity }}, {{ grade.word }}</b> <span class="sub">because {{ grade.reasons.join('; ') }}</span></p>
-              <p v-if="grade.level">Theirs: <b>“{{ grade.level.label }}”</b><template v-if="promise?.due"> · first response within {{ promise.target }}: by <b>{{ short(promise.due, now) }}</b></template><template v-else> · no first response is promised</template><template v-if="update">, an update every {{ update.target }}</template></p>
+              <p v-if="grade.level">Theirs: <b>“{{ grade.level.label }}”</b><template v-for="(p, i) in firsts" :key="i">{{ i ? ', or' : ' · first response' }} within {{ p.target }}: by <b>{{ short(p.due!, now) }}</b><span v-if="firsts.length > 1 && p.contract" class="sub"> under {{ p.contract }}</span></template><template v-if="!firsts.length"> · no first response is promised</template><template v-if="update">, an update every {{ update.target }}</template></p>
               <p v-if="grade.warning" class="warn">{{ grade.warning }}</p>
               <template v-if="draft">
                 <p v-for="c in criteria" :key="c.id" class="criterion"><AttestTick :done="!!c.attested_by" />{{ c.text }} <span v-if="c.attested_by" class="sub">· attested by {{ c.attested_by }}</span><button v-else class="linkish" type="button" :data-testid="`attest-${c.id}`" @click="attest(c.id)">attest</button></p>

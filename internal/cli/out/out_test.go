@@ -26,6 +26,20 @@ func TestTablesFitTheWindow(t *testing.T) {
 			t.Errorf("at %d:\n%s", width, &b)
 		}
 	}
+	// The main column keeps its words while others shrink, and go where there is no room.
+	wide := []Column{{Name: "severity"}, {Name: "case"}, {Name: "title", Main: true}, {Name: "vendor", Shrink: true, Drop: 3}, {Name: "reason", Shrink: true}, {Name: "standing", Drop: 5}, {Name: "due"}, {Name: "owner", Drop: 2}}
+	for width, shown := range map[int]string{160: "owner", 100: "Console signs people out", 80: "Console signs people out"} {
+		var b bytes.Buffer
+		(&Printer{W: &b, Width: width}).Table(wide, [][]string{{"3 Hampered", "C-1001", "Console signs people out after every second request", "Tallow & Wick Storage", "First response due", "○ running", "7 Dec 18:00", "RL"}})
+		for line := range strings.Lines(b.String()) {
+			if n := utf8.RuneCountInString(strings.TrimRight(line, " \n")); n > width {
+				t.Errorf("at %d a line has %d characters: %s", width, n, line)
+			}
+		}
+		if !strings.Contains(b.String(), shown) {
+			t.Errorf("at %d without %q:\n%s", width, shown, &b)
+		}
+	}
 	var whole bytes.Buffer // a pipe has no width: nothing is cut
 	(&Printer{W: &whole}).Table(cols, rows())
 	if !strings.Contains(whole.String(), "longer than the window") {

@@ -204,3 +204,27 @@ func TestMembers(t *testing.T) {
 		}
 	}
 }
+
+// A file that is nested without end is refused before it is read as a whole.
+func TestNestedWithoutEnd(t *testing.T) {
+	t.Parallel()
+	steps := ""
+	for i := range 300 {
+		steps += strings.Repeat(" ", i) + "a:\n"
+	}
+	for what, file := range map[string]string{
+		"objects":         "key: x\nname: " + strings.Repeat("{a: {b:\n", 3900) + strings.Repeat("}", 7800),
+		"lists":           "key: x\nname: " + strings.Repeat("[[[\n", 6000) + strings.Repeat("]", 18000),
+		"lists, not shut": strings.Repeat("[", 20000),
+		"members":         steps,
+		"dashes":          "key: x\nways:\n  " + strings.Repeat("- ", 10000) + "x\n",
+	} {
+		_, findings := Read([]byte(file))
+		if len(findings) == 0 || !strings.Contains(findings[0].String(), "deep") {
+			t.Errorf("%s: %v", what, findings)
+		}
+	}
+	if nested([]byte("key: x\nnote: |\n  [[[[[[ not nested ]]]]]]\nname: \"{{{{\"\n")) != 0 {
+		t.Error("what stands in a text is taken for nesting")
+	}
+}

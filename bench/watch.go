@@ -1,0 +1,113 @@
+package main
+
+import (
+	"context"
+	"fmt"
+	"io"
+	"net"
+	"net/http"
+	"net/http/httptest"
+	"os"
+	"os/exec"
+	"path/filepath"
+	"strconv"
+	"strings"
+	"syscall"
+	"time"
+
+	"roundhouse.example/internal/demo"
+	"roundhouse.example/internal/desk"
+	"roundhouse.example/internal/standin"
+)
+
+// watch looks at the built service for ten minutes with all the live cases and a hundred
+// vendors with links, of which thirty hang: whether it is ready, what it answers in, and
+// whether its memory stays.
+func watch(ctx context.Context, db string, d *desk.Desk, people []demo.Person, length time.Duration) error {
+	cast, err := standin.New(standin.Options{})
+	if err != nil {
+		return err
+	}
+	well := httptest.NewServer(cast.Handler())
+	defer well.Close()
+	hang, err := net.Listen("tcp", "127.0.0.1:0")
+	if err != nil {
+		return err
+	}
+	defer hang.Close()
+	go func() {
+		for {
+			if _, err := hang.Accept(); err != nil {
+				return
+			}
+		}
+	}()
+	raw, err := standin.Description(20*time.Second, 30*time.Second)
+	if err != nil {
+		return err
+	}
+	if _, err := d.Store.DB.ExecContext(ctx, `insert into vendor overriding system value select (jsonb_populate_record(v, jsonb_build_object('id', 1000+n, 'key', 'vendor-'||n, 'name', 'Vendor '||n))).*
+		from vendor v, generate_series(1, 100) n where v.key = 'corvane'`); err != nil {
+		return err
+	}
+	if _, err := d.Store.DB.ExecContext(ctx, `insert into link (vendor_id, kind, address, description) select 1000+n, 'rest', case when n <= 30 then $1 else $2 end, $3::jsonb from generate_series(1, 100) n`,
+		"http://"+hang.Addr().String()+"/corvane", well.URL+"/corvane", string(raw)); err != nil {
+		return err
+	}
+	const listen = "127.0.0.1:18598"
+	cmd := exec.Command(filepath.Join("bin", "roundhouse"), "serve", "--database", db, "--listen", listen, "--look", "5s")
+	cmd.SysProcAttr = &syscall.SysProcAttr{Pdeathsig: syscall.SIGKILL}
+	if err := cmd.Start(); err != nil {
+		return err
+	}
+	defer cmd.Process.Kill()
+	ask := func(path string) (int, time.Duration) {
+		req, _ := http.NewRequest("GET", "http://"+listen+path, nil)
+		req.Header.Set("Authorization", "Bearer "+people[0].Token)
+		began := time.Now()
+		res, err := http.DefaultClient.Do(req)
+		if err != nil {
+			return 0, time.Since(began)
+		}
+		_, _ = io.Copy(io.Discard, res.Body)
+		res.Body.Close()
+		return res.StatusCode, time.Since(began)
+	}
+	for range 400 {
+		if status, _ := ask("/readyz"); status == 200 {
+			break
+		}
+		<-time.After(50 * time.Millisecond)
+	}
+	ask("/api/v1/today")
+	asked, failed, slow, worst := 0, 0, 0, time.Duration(0)
+	for began, told := time.Now(), time.Now(); time.Since(began) < length; <-time.After(100 * time.Millisecond) {
+		for _, path := range []string{"/readyz", "/api/v1/today", "/api/v1/cases?state=live&sort=newest&limit=50", "/api/v1/vendors"} {
+			status, took := ask(path)
+			asked++
+			if status != 200 {
+				failed++
+			}
+			if took > time.Second {
+				slow++
+			}
+			worst = max(worst, took)
+		}
+		if time.Since(told) > length/10 {
+			told = time.Now()
+			status, err := os.ReadFile(fmt.Sprintf("/proc/%d/status", cmd.Process.Pid))
+			if err != nil {
+				return err
+			}
+			_, rest, _ := strings.Cut(string(status), "VmRSS:")
+			kb, _ := strconv.Atoi(strings.Fields(rest)[0])
+			var looked, failing int
+			_ = d.Store.DB.Get(&looked, "select count(*) from link where vendor_id > 1030 and looked_at > now() - interval '1 minute'")
+			_ = d.Store.DB.Get(&failing, "select count(*) from link where vendor_id > 1000 and failing_since is not null")
+			fmt.Printf("after %4.0f s: %d answers, %d not well, %d over a second, the longest %v, %d MB, %d links looked at within a minute, %d failing\n",
+				time.Since(began).Seconds(), asked, failed, slow, worst.Round(time.Millisecond), kb/1000, looked, failing)
+			worst = 0
+		}
+	}
+	return nil
+}
