@@ -4,7 +4,6 @@ import (
 	"bufio"
 	"context"
 	"net/http"
-	"os"
 	"strconv"
 	"strings"
 	"testing"
@@ -12,7 +11,6 @@ import (
 
 	"roundhouse.example/internal/localpg"
 	"roundhouse.example/internal/server/apigen"
-	"roundhouse.example/internal/testdb"
 )
 
 func itoa(n int64) string { return strconv.FormatInt(n, 10) }
@@ -153,15 +151,7 @@ func TestLiveEvents(t *testing.T) {
 // The database goes away: requests answer 503 at once, and it recovers by itself.
 func TestTheDatabaseGoesAway(t *testing.T) {
 	t.Parallel()
-	dir, err := testdb.TempDir()
-	if err != nil {
-		t.Fatal(err)
-	}
-	defer os.RemoveAll(dir)
-	pg, err := localpg.Start(t.Context(), localpg.Options{Dir: dir, Fast: true})
-	if err != nil {
-		t.Fatal(err)
-	}
+	pg, dir := ownPostgreSQL(t, true)
 	w := newWorldOn(t, pg.URL, nil, 3000)
 	ragna := w.as(0)
 	name := ragna.filed("corvane", "Before the outage [patient]")

@@ -53,19 +53,25 @@ func postgres(t *testing.T, dir string) (pids []int) {
 	return pids
 }
 
-// While PostgreSQL stands still everybody is told so in time, the service is alive, and no
-// write is said not to have been done that was; repeated with its key it is done once.
-func TestPostgreSQLStandsStill(t *testing.T) {
-	t.Parallel()
+// ownPostgreSQL is one that a test stops and kills; a fast one may forget what it said it kept.
+func ownPostgreSQL(t *testing.T, fast bool) (pg *localpg.Server, dir string) {
+	t.Helper()
 	dir, err := testdb.TempDir()
 	if err != nil {
 		t.Fatal(err)
 	}
-	defer os.RemoveAll(dir)
-	pg, err := localpg.Start(t.Context(), localpg.Options{Dir: dir, Fast: true})
-	if err != nil {
+	t.Cleanup(func() { os.RemoveAll(dir) })
+	if pg, err = localpg.Start(t.Context(), localpg.Options{Dir: dir, Fast: fast}); err != nil {
 		t.Fatal(err)
 	}
+	return pg, dir
+}
+
+// While PostgreSQL stands still everybody is told so in time, the service is alive, and no
+// write is said not to have been done that was; repeated with its key it is done once.
+func TestPostgreSQLStandsStill(t *testing.T) {
+	t.Parallel()
+	pg, dir := ownPostgreSQL(t, true)
 	t.Cleanup(func() { pg.Stop() })
 	w := newWorldOn(t, pg.URL, nil, 3000)
 	ragna := w.as(0)
@@ -188,15 +194,7 @@ func TestPostgreSQLStandsStill(t *testing.T) {
 // A private PostgreSQL that dies is started again, on the same port.
 func TestAPrivatePostgreSQLThatDies(t *testing.T) {
 	t.Parallel()
-	dir, err := testdb.TempDir()
-	if err != nil {
-		t.Fatal(err)
-	}
-	defer os.RemoveAll(dir)
-	pg, err := localpg.Start(t.Context(), localpg.Options{Dir: dir})
-	if err != nil {
-		t.Fatal(err)
-	}
+	pg, dir := ownPostgreSQL(t, false)
 	said := make(chan string, 8)
 	watched := make(chan error, 1)
 	go func() { watched <- pg.Watch(t.Context(), func(s string) { said <- s }) }()
