@@ -399,6 +399,7 @@ func copies(ctx context.Context, d *desk.Desk, model int64, from, to, entries in
 					counted_seconds, counted_at, start_entry, end_entry, rules from deadline where case_id = %[1]d;
 				insert into case_reference (case_id, vendor_id, whose, value, folded) select c, vendor_id, whose, value || '-' || n, folded || n from case_reference where case_id = %[1]d;
 			end loop;
+			update support_case set wake_at = null where state = 'closed'; -- else the sweep finds that their record is a live one's
 		end $$`, model, to, entries, from))
 	return err
 }

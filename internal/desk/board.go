@@ -3,6 +3,7 @@ package desk
 import (
 	"context"
 	"errors"
+	"runtime"
 	"slices"
 	"sync"
 	"time"
@@ -225,9 +226,46 @@ type place struct {
 	id int64
 }
 
+// partSize is how many cases of a board are worth a processor of their own.
+const partSize = 2000
+
 // foremost are the first lines of a board after a place, in order, with the sums of all of
-// it; owner 0 is everybody.
+// it; owner 0 is everybody. A large board is looked through by several processors at once.
 func (v boardView) foremost(now int64, ours *calendar.Calendar, owner int64, after *attention.Line, most int) (lines []place, sums Sums) {
+	n := min(runtime.GOMAXPROCS(0), 8, len(v.list)/partSize)
+	if n < 2 {
+		return v.foremostOf(now, ours, owner, after, most)
+	}
+	type part struct {
+		lines []place
+		sums  Sums
+	}
+	parts := make([]part, n)
+	var all sync.WaitGroup
+	for i := range parts {
+		some := v
+		some.list = v.list[i*len(v.list)/n : (i+1)*len(v.list)/n]
+		all.Go(func() { parts[i].lines, parts[i].sums = some.foremostOf(now, ours, owner, after, most) })
+	}
+	all.Wait()
+	for _, p := range parts {
+		lines = append(lines, p.lines...)
+		sums.add(p.sums)
+	}
+	slices.SortFunc(lines, func(a, b place) int { return attention.Compare(a.Line, b.Line) })
+	return lines[:min(most, len(lines))], sums
+}
+
+func (s *Sums) add(o Sums) {
+	s.Late += o.Late
+	s.DueSoon += o.DueSoon
+	s.Unread += o.Unread
+	s.OnTheWay += o.OnTheWay
+	s.Live += o.Live
+	s.Lines += o.Lines
+}
+
+func (v boardView) foremostOf(now int64, ours *calendar.Calendar, owner int64, after *attention.Line, most int) (lines []place, sums Sums) {
 	var room attention.Case
 	for _, c := range v.list {
 		if owner != 0 && (c.OwnerID == nil || *c.OwnerID != owner) {
