@@ -77,7 +77,7 @@ const hidden = computed(() => (data.value?.total ?? 0) - lines.value.length)
 <style scoped>
 .head { display: flex; align-items: baseline; gap: 14px; margin-bottom: 10px; flex-wrap: wrap; }
 .sums { margin-left: auto; display: flex; gap: 18px; flex-wrap: wrap; }
-.line { display: grid; grid-template-columns: 24px 60px minmax(0, 1fr) 166px minmax(0, 236px) 92px 92px 74px 42px 118px; gap: 10px; align-items: center; height: 37px; padding: 0 14px; border-top: 1px solid var(--line2); }
+.line { display: grid; grid-template-columns: 24px 60px minmax(0, 1fr) 146px minmax(0, 212px) 88px 92px 64px 44px 118px; gap: 10px; align-items: center; height: 37px; padding: 0 14px; border-top: 1px solid var(--line2); }
 .line.names { height: 30px; border: 0; }
 .line:not(.names):hover { background: color-mix(in srgb, var(--primary) 5%, var(--panel)); }
 .line b { font-weight: 600; }
@@ -94,7 +94,7 @@ const hidden = computed(() => (data.value?.total ?? 0) - lines.value.length)
   .vendor { grid-column: 1 / -1; }
   .why { grid-column: 1 / -1; white-space: normal; }
   .due { display: none; }
-  .who { text-align: right; }
+  .who { grid-column: 3 / -1; text-align: right; }
   .stand { grid-column: 4; grid-row: 1; }
   .move { grid-column: 1 / 3; }
   .step { grid-column: 1 / -1; }

@@ -173,6 +173,7 @@ func (p *Printer) Table(cols []Column, rows [][]string) {
 		}
 		t.AppendRow(row)
 	}
+	t.SuppressTrailingSpaces() // else a line that just fits is followed by an empty one
 	t.Render()
 }
 
@@ -195,10 +196,12 @@ func (p *Printer) csv(cols []Column, rows [][]string) {
 	w.Flush()
 }
 
-// How narrow a column becomes that shrinks, and the main one before others are left out.
+// How narrow a column becomes that shrinks, at first and where that is not enough, and the
+// main one before others are left out.
 const (
+	room     = 20
 	narrow   = 12
-	mainRoom = 26
+	mainRoom = 32
 )
 
 // fit makes a table fit the width.
@@ -213,12 +216,17 @@ func fit(cols []Column, rows [][]string, width int) ([]Column, [][]string) {
 		total += widths[i] + 2
 	}
 	total -= 2
+	gone := make([]bool, len(cols))
 	// The widest that may gives way, a character at a time.
-	shrink := func(may func(int) bool, least int) {
+	shrink := func(least, leastMain int) {
 		for ; total > width; total-- {
 			widest := -1
-			for i := range cols {
-				if may(i) && widths[i] > least && (widest < 0 || widths[i] > widths[widest]) {
+			for i, c := range cols {
+				most := least
+				if c.Main {
+					most = leastMain
+				}
+				if (c.Shrink || c.Main) && !gone[i] && widths[i] > most && (widest < 0 || widths[i] > widths[widest]) {
 					widest = i
 				}
 			}
@@ -228,9 +236,7 @@ func fit(cols []Column, rows [][]string, width int) ([]Column, [][]string) {
 			widths[widest]--
 		}
 	}
-	gone := make([]bool, len(cols))
-	shrink(func(i int) bool { return cols[i].Shrink && !cols[i].Main }, narrow)
-	shrink(func(i int) bool { return cols[i].Main }, mainRoom)
+	shrink(room, mainRoom)
 	for n := 1; n < 10 && total > width; n++ {
 		for i, c := range cols {
 			if c.Drop == n && total > width {
@@ -238,7 +244,8 @@ func fit(cols []Column, rows [][]string, width int) ([]Column, [][]string) {
 			}
 		}
 	}
-	shrink(func(i int) bool { return cols[i].Main && !gone[i] }, narrow)
+	shrink(narrow, narrow+mainRoom/2)
+	shrink(narrow, narrow)
 	// What was left out may have made more room than was needed.
 	for i, c := range cols {
 		if c.Main && total < width {

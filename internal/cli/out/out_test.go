@@ -18,7 +18,7 @@ func TestTablesFitTheWindow(t *testing.T) {
 		p := &Printer{W: &b, Width: width}
 		p.Table(cols, rows())
 		for _, line := range strings.Split(strings.TrimRight(b.String(), "\n"), "\n") {
-			if n := utf8.RuneCountInString(strings.TrimRight(line, " ")); n > width {
+			if n := utf8.RuneCountInString(line); n > width {
 				t.Errorf("at %d a line has %d characters: %s", width, n, line)
 			}
 		}
@@ -32,7 +32,7 @@ func TestTablesFitTheWindow(t *testing.T) {
 		var b bytes.Buffer
 		(&Printer{W: &b, Width: width}).Table(wide, [][]string{{"3 Hampered", "C-1001", "Console signs people out after every second request", "Tallow & Wick Storage", "First response due", "○ running", "7 Dec 18:00", "RL"}})
 		for line := range strings.Lines(b.String()) {
-			if n := utf8.RuneCountInString(strings.TrimRight(line, " \n")); n > width {
+			if n := utf8.RuneCountInString(strings.TrimRight(line, "\n")); n > width {
 				t.Errorf("at %d a line has %d characters: %s", width, n, line)
 			}
 		}
