@@ -404,6 +404,36 @@ func copies(ctx context.Context, d *desk.Desk, model int64, from, to, entries in
 	return err
 }
 
+// serve starts the built service and waits until it is ready.
+func serve(db, listen string, flags ...string) (*exec.Cmd, error) {
+	cmd := exec.Command(filepath.Join("bin", "roundhouse"), append([]string{"serve", "--database", db, "--listen", listen}, flags...)...)
+	cmd.SysProcAttr = &syscall.SysProcAttr{Pdeathsig: syscall.SIGKILL}
+	if err := cmd.Start(); err != nil {
+		return nil, err
+	}
+	for range 400 {
+		if res, err := http.Get("http://" + listen + "/readyz"); err == nil {
+			res.Body.Close()
+			if res.StatusCode == http.StatusOK {
+				return cmd, nil
+			}
+		}
+		<-time.After(50 * time.Millisecond)
+	}
+	return nil, errors.Join(errors.New("the service does not get ready"), cmd.Process.Kill())
+}
+
+// memoryOf is what a process keeps in memory, in MB.
+func memoryOf(cmd *exec.Cmd) (float64, error) {
+	status, err := os.ReadFile(fmt.Sprintf("/proc/%d/status", cmd.Process.Pid))
+	if err != nil {
+		return 0, err
+	}
+	_, rest, _ := strings.Cut(string(status), "VmRSS:")
+	kb, err := strconv.ParseFloat(strings.Fields(rest)[0], 64)
+	return kb / 1000, err
+}
+
 // sizes measures the built binary: its size, its memory at rest, its first page.
 func sizes(db string, p demo.Person) error {
 	binary := filepath.Join("bin", "roundhouse")
@@ -420,30 +450,17 @@ func sizes(db string, p demo.Person) error {
 	}
 	line("binary", float64(st.Size())/1e6, "MB", 60)
 	const listen = "127.0.0.1:18599"
-	cmd := exec.Command(binary, "serve", "--database", db, "--listen", listen)
-	cmd.SysProcAttr = &syscall.SysProcAttr{Pdeathsig: syscall.SIGKILL}
-	if err := cmd.Start(); err != nil {
+	cmd, err := serve(db, listen)
+	if err != nil {
 		return err
 	}
 	defer cmd.Process.Kill()
-	for range 200 {
-		if res, err := http.Get("http://" + listen + "/readyz"); err == nil {
-			res.Body.Close()
-			break
-		}
-		<-time.After(50 * time.Millisecond)
-	}
 	<-time.After(5 * time.Second)
-	status, err := os.ReadFile(fmt.Sprintf("/proc/%d/status", cmd.Process.Pid))
+	memory, err := memoryOf(cmd)
 	if err != nil {
 		return err
 	}
-	_, rest, _ := strings.Cut(string(status), "VmRSS:")
-	kb, err := strconv.ParseFloat(strings.Fields(rest)[0], 64)
-	if err != nil {
-		return err
-	}
-	line("memory of the idle service", kb/1000, "MB", 100)
+	line("memory of the idle service", memory, "MB", 100)
 	b, err := browser.Start()
 	if err != nil {
 		return err

@@ -7,12 +7,6 @@ import (
 	"net"
 	"net/http"
 	"net/http/httptest"
-	"os"
-	"os/exec"
-	"path/filepath"
-	"strconv"
-	"strings"
-	"syscall"
 	"time"
 
 	"roundhouse.example/internal/demo"
@@ -55,9 +49,8 @@ func watch(ctx context.Context, db string, d *desk.Desk, people []demo.Person, l
 		return err
 	}
 	const listen = "127.0.0.1:18598"
-	cmd := exec.Command(filepath.Join("bin", "roundhouse"), "serve", "--database", db, "--listen", listen, "--look", "5s")
-	cmd.SysProcAttr = &syscall.SysProcAttr{Pdeathsig: syscall.SIGKILL}
-	if err := cmd.Start(); err != nil {
+	cmd, err := serve(db, listen, "--look", "5s")
+	if err != nil {
 		return err
 	}
 	defer cmd.Process.Kill()
@@ -72,12 +65,6 @@ func watch(ctx context.Context, db string, d *desk.Desk, people []demo.Person, l
 		_, _ = io.Copy(io.Discard, res.Body)
 		res.Body.Close()
 		return res.StatusCode, time.Since(began)
-	}
-	for range 400 {
-		if status, _ := ask("/readyz"); status == 200 {
-			break
-		}
-		<-time.After(50 * time.Millisecond)
 	}
 	ask("/api/v1/today")
 	asked, failed, slow, worst := 0, 0, 0, time.Duration(0)
@@ -95,17 +82,15 @@ func watch(ctx context.Context, db string, d *desk.Desk, people []demo.Person, l
 		}
 		if time.Since(told) > length/10 {
 			told = time.Now()
-			status, err := os.ReadFile(fmt.Sprintf("/proc/%d/status", cmd.Process.Pid))
+			memory, err := memoryOf(cmd)
 			if err != nil {
 				return err
 			}
-			_, rest, _ := strings.Cut(string(status), "VmRSS:")
-			kb, _ := strconv.Atoi(strings.Fields(rest)[0])
 			var looked, failing int
 			_ = d.Store.DB.Get(&looked, "select count(*) from link where vendor_id > 1030 and looked_at > now() - interval '1 minute'")
 			_ = d.Store.DB.Get(&failing, "select count(*) from link where vendor_id > 1000 and failing_since is not null")
-			fmt.Printf("after %4.0f s: %d answers, %d not well, %d over a second, the longest %v, %d MB, %d links looked at within a minute, %d failing\n",
-				time.Since(began).Seconds(), asked, failed, slow, worst.Round(time.Millisecond), kb/1000, looked, failing)
+			fmt.Printf("after %4.0f s: %d answers, %d not well, %d over a second, the longest %v, %.0f MB, %d links looked at within a minute, %d failing\n",
+				time.Since(began).Seconds(), asked, failed, slow, worst.Round(time.Millisecond), memory, looked, failing)
 			worst = 0
 		}
 	}

@@ -262,7 +262,7 @@ func TestCasesOfOneThing(t *testing.T) {
 	if !said {
 		t.Errorf("a kind that they do not take: %+v", other.Needs)
 	}
-	sh := &shell{t: t, home: t.TempDir(), env: []string{"ROUNDHOUSE_URL=" + w.url, "ROUNDHOUSE_TOKEN=" + w.people[0].Token}}
+	sh := w.shell(0)
 	if out := sh.ok([]string{"case", "list", "--asset", "printer 4", "--all", "-o", "csv"}, "About the printer"); contains(out, "About nothing") {
 		t.Errorf("of one asset:\n%s", out)
 	}

@@ -122,7 +122,7 @@ func TestACalendarGainsAVersion(t *testing.T) {
 func TestHoursAndPolicyAreChanged(t *testing.T) {
 	t.Parallel()
 	w := still(t)
-	admin := &shell{t: t, home: t.TempDir(), env: []string{"ROUNDHOUSE_URL=" + w.url, "ROUNDHOUSE_TOKEN=" + w.people[4].Token}}
+	admin := w.shell(4)
 	ragna := w.as(0)
 	name := ragna.filed("ninefathom", "Which colour code? [patient]")
 	before, _ := ragna.get(name)

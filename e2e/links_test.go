@@ -14,24 +14,33 @@ import (
 	"roundhouse.example/internal/standin"
 )
 
-// manyLinks adds vendors by the dozen, copies of Corvane, each with a link to an address.
+// manyVendors adds vendors by the dozen, copies of Corvane, with the ids 1000 and so many.
+func (w *world) manyVendors(from, to int) {
+	w.t.Helper()
+	if _, err := w.desk.Store.DB.Exec(`insert into vendor overriding system value select (jsonb_populate_record(v, jsonb_build_object('id', 1000+n, 'key', 'vendor-'||n, 'name', 'Vendor '||n))).*
+		from vendor v, generate_series($1::int, $2::int) n where v.key = 'corvane'`, from, to); err != nil {
+		w.t.Fatal(err)
+	}
+}
+
+// corvaneIsAt moves Corvane's link to another address.
+func (w *world) corvaneIsAt(url string) {
+	w.t.Helper()
+	if _, err := w.desk.Store.DB.Exec("update link set address = $1 || '/corvane' where vendor_id = (select id from vendor where key = 'corvane')", url); err != nil {
+		w.t.Fatal(err)
+	}
+}
+
+// manyLinks adds many vendors, each with a link to an address.
 func (w *world) manyLinks(from, to int, address string, timeout time.Duration) {
 	w.t.Helper()
 	raw, err := standin.Description(timeout, timeout+time.Second)
 	if err != nil {
 		w.t.Fatal(err)
 	}
-	for _, q := range []string{
-		`insert into vendor overriding system value select (jsonb_populate_record(v, jsonb_build_object('id', 1000+n, 'key', 'vendor-'||n, 'name', 'Vendor '||n))).* from vendor v, generate_series($1::int, $2::int) n where v.key = 'corvane'`,
-		`insert into link (vendor_id, kind, address, description) select 1000+n, 'rest', $3, $4::jsonb from generate_series($1::int, $2::int) n`,
-	} {
-		args := []any{from, to}
-		if strings.Contains(q, "$3") {
-			args = append(args, address, string(raw))
-		}
-		if _, err := w.desk.Store.DB.Exec(q, args...); err != nil {
-			w.t.Fatal(err)
-		}
+	w.manyVendors(from, to)
+	if _, err := w.desk.Store.DB.Exec("insert into link (vendor_id, kind, address, description) select 1000+n, 'rest', $3, $4::jsonb from generate_series($1::int, $2::int) n", from, to, address, string(raw)); err != nil {
+		w.t.Fatal(err)
 	}
 }
 
@@ -166,9 +175,7 @@ func TestARefusalOfOddBytesEndsTheAttempt(t *testing.T) {
 		w.cast.Handler().ServeHTTP(rw, r)
 	}))
 	t.Cleanup(vendor.Close)
-	if _, err := w.desk.Store.DB.Exec("update link set address = $1 || '/corvane' where vendor_id = (select id from vendor where key = 'corvane')", vendor.URL); err != nil {
-		t.Fatal(err)
-	}
+	w.corvaneIsAt(vendor.URL)
 	name := ragna.draft("corvane", "Slow")
 	v := ragna.step(name, m{"step": "file"})
 	w.until("a person is asked", func() bool {

@@ -15,7 +15,7 @@ import (
 func TestVendorPacks(t *testing.T) {
 	t.Parallel()
 	w := still(t)
-	sh := &shell{t: t, home: t.TempDir(), env: []string{"ROUNDHOUSE_URL=" + w.url, "ROUNDHOUSE_TOKEN=" + w.people[4].Token}}
+	sh := w.shell(4)
 	w.as(4).patched(200, "/vendors/tallow", m{"note": "Ask for Sione.", "access": []m{{"person": "ragna@saltmarsh.example", "login": true}}, "reference_pattern": `TW/\d+-\d+`,
 		"ways": []m{{"channel": "phone", "address": "+44 1632 960 151", "calendar": "round-the-clock"}}})
 	file := filepath.Join(sh.home, "tallow.yaml")
@@ -62,7 +62,7 @@ func TestVendorPacks(t *testing.T) {
 func TestPacksComeIn(t *testing.T) {
 	t.Parallel()
 	w := still(t)
-	sh := &shell{t: t, home: t.TempDir(), env: []string{"ROUNDHOUSE_URL=" + w.url, "ROUNDHOUSE_TOKEN=" + w.people[4].Token}}
+	sh := w.shell(4)
 	files, err := demo.Packs()
 	if err != nil || len(files) != 9 {
 		t.Fatalf("%d packs, %v", len(files), err)

@@ -234,10 +234,7 @@ func escape(s string) string { return url.QueryEscape(s) }
 func TestTheRegisterInTheTerminal(t *testing.T) {
 	t.Parallel()
 	w := still(t)
-	sh := func(i int) *shell {
-		return &shell{t: t, home: t.TempDir(), env: []string{"ROUNDHOUSE_URL=" + w.url, "ROUNDHOUSE_TOKEN=" + w.people[i].Token}}
-	}
-	handler, lead := sh(0), sh(2)
+	handler, lead := w.shell(0), w.shell(2)
 	handler.ok([]string{"product", "add", "--vendor", "tallow", "--name", "Array 40", "--our-name", "the big cupboard", "--component", "controller", "--component", "drive"}, "Array 40, Tallow", "controller, drive")
 	handler.ok([]string{"account", "add", "--vendor", "tallow", "--number", "TW-55018", "--called", "site number", "--region", "North"}, "TW-55018, Tallow")
 	lead.ok([]string{"contract", "add", "--vendor", "tallow", "--number", "TW-N-1", "--starts", "2026-06-01", "--ends", "2026-12-31", "--product", "Array 40", "--allowance-unit", "hours", "--allowance-amount", "12",
@@ -407,7 +404,7 @@ partners:
 func TestAVendorFromNothing(t *testing.T) {
 	t.Parallel()
 	w := still(t)
-	admin := &shell{t: t, home: t.TempDir(), env: []string{"ROUNDHOUSE_URL=" + w.url, "ROUNDHOUSE_TOKEN=" + w.people[4].Token}}
+	admin := w.shell(4)
 	file := filepath.Join(admin.home, "ferrous.yaml")
 	keep := func(text string) {
 		if err := os.WriteFile(file, []byte(text), 0o600); err != nil {
@@ -516,7 +513,7 @@ func TestOurPeopleAtTheVendors(t *testing.T) {
 	t.Parallel()
 	w := still(t)
 	ragna := w.as(0)
-	admin := &shell{t: t, home: t.TempDir(), env: []string{"ROUNDHOUSE_URL=" + w.url, "ROUNDHOUSE_TOKEN=" + w.people[4].Token}}
+	admin := w.shell(4)
 	admin.ok([]string{"person", "change", "ragna@saltmarsh.example", "--phone", "+44 1632 960 010", "--zone", "Europe/Oslo", "--hours", "07:00-15:00", "--languages", "English"}, "Ragna Lie is handler")
 	if out, code := admin.run("", "person", "change", "ragna@saltmarsh.example", "--zone", "Europe/Atlantis"); code != 4 || !contains(out, "zone") {
 		t.Errorf("status %d: %s", code, out)

@@ -310,7 +310,7 @@ func TestASecretByHand(t *testing.T) {
 	_, etag := hand.get(name)
 	hand.must(200, "PATCH", "/cases/"+name, m{"texts": m{"happened": "The PIN is {secret lark-pin}."}}, "If-Match", etag)
 	hand.step(name, m{"step": "file"})
-	sh := &shell{t: t, home: t.TempDir(), env: []string{"ROUNDHOUSE_URL=" + w.url, "ROUNDHOUSE_TOKEN=" + w.people[0].Token}}
+	sh := w.shell(0)
 	out := sh.ok(words("case show "+name), "The PIN is {secret lark-pin}.", "roundhouse secret reveal lark-pin --case "+name)
 	if contains(out, "90-41-77") {
 		t.Errorf("it is shown unasked:\n%s", out)

@@ -243,9 +243,7 @@ func TestAFrozenVendor(t *testing.T) {
 			close(release)
 		}
 	})
-	if _, err := w.desk.Store.DB.Exec("update link set address = $1 || '/corvane' where vendor_id = (select id from vendor where key = 'corvane')", vendor.URL); err != nil {
-		t.Fatal(err)
-	}
+	w.corvaneIsAt(vendor.URL)
 	name := ragna.draft("corvane", "Slow [mute]")
 	ragna.step(name, m{"step": "file"})
 	<-time.After(4 * time.Second) // longer than the settling time from our own time-out

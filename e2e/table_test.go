@@ -249,7 +249,7 @@ func TestALongTable(t *testing.T) {
 func TestTablesInTheTerminal(t *testing.T) {
 	t.Parallel()
 	w := still(t)
-	sh := &shell{t: t, home: t.TempDir(), env: []string{"ROUNDHOUSE_URL=" + w.url, "ROUNDHOUSE_TOKEN=" + w.people[2].Token}}
+	sh := w.shell(2)
 	file := filepath.Join(sh.home, "assets.csv")
 	write := func(text string) {
 		t.Helper()

@@ -126,7 +126,7 @@ func TestListsInTheTerminal(t *testing.T) {
 	}
 	sh.fails(4, words("case list --vendor nope"), "nope")
 	for _, args := range []string{"person change nobody@nowhere.example --role lead", "person holds nobody@nowhere.example"} {
-		(&shell{t: t, home: sh.home, env: []string{"ROUNDHOUSE_URL=" + w.url, "ROUNDHOUSE_TOKEN=" + w.people[4].Token}}).fails(3, words(args), "nobody@nowhere.example")
+		w.shell(4).fails(3, words(args), "nobody@nowhere.example")
 	}
 }
 

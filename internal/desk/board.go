@@ -61,19 +61,25 @@ func (d *Desk) view(ctx context.Context) (v boardView, err error) {
 	if err != nil {
 		return v, err
 	}
-	v.calendars = map[int64]*calendar.Lineage{}
-	for _, c := range v.list {
+	v.calendars, err = g.calendarsOf(ctx, d.Store.DB, v.list)
+	return v, err
+}
+
+// calendarsOf are those in which the clocks of some cases count.
+func (g *generation) calendarsOf(ctx context.Context, q store.Querier, list []*pressed) (out map[int64]*calendar.Lineage, err error) {
+	out = map[int64]*calendar.Lineage{}
+	for _, c := range list {
 		for i := range c.clocks {
 			id := c.clocks[i].CalendarID
-			if v.calendars[id] != nil {
+			if out[id] != nil {
 				continue
 			}
-			if v.calendars[id], err = g.calendar(ctx, d.Store.DB, id); err != nil {
-				return v, err
+			if out[id], err = g.calendar(ctx, q, id); err != nil {
+				return out, err
 			}
 		}
 	}
-	return v, nil
+	return out, nil
 }
 
 func (b *board) sync(ctx context.Context, q store.Querier) error {
@@ -326,11 +332,9 @@ func (d *Desk) lineAt(ctx context.Context, q store.Querier, g *generation, p sto
 	if err != nil {
 		return nil, err
 	}
-	calendars := map[int64]*calendar.Lineage{}
-	for _, k := range list[0].clocks {
-		if calendars[k.CalendarID], err = g.calendar(ctx, q, k.CalendarID); err != nil {
-			return nil, err
-		}
+	calendars, err := g.calendarsOf(ctx, q, list)
+	if err != nil {
+		return nil, err
 	}
 	var room attention.Case
 	list[0].ask(now.Unix(), calendars, ours, &room)

@@ -266,7 +266,7 @@ func TermsByID(ctx context.Context, q Querier, id int64) (t Terms, rows []Term, 
 	if err = one(q.GetContext(ctx, &t, "select * from terms where id = $1", id)); err != nil {
 		return
 	}
-	err = q.SelectContext(ctx, &rows, "select * from term where terms_id = $1 order by deadline, rank, kind, channel, country", id)
+	rows, err = TermsRows(ctx, q, []int64{id})
 	return
 }
 
