@@ -11,12 +11,8 @@ import (
 	"net"
 	"net/http"
 	"os"
-	"os/exec"
 	"path/filepath"
 	"slices"
-	"strconv"
-	"strings"
-	"syscall"
 	"time"
 
 	dp "github.com/chromedp/chromedp"
@@ -404,36 +400,6 @@ func copies(ctx context.Context, d *desk.Desk, model int64, from, to, entries in
 	return err
 }
 
-// serve starts the built service and waits until it is ready.
-func serve(db, listen string, flags ...string) (*exec.Cmd, error) {
-	cmd := exec.Command(filepath.Join("bin", "roundhouse"), append([]string{"serve", "--database", db, "--listen", listen}, flags...)...)
-	cmd.SysProcAttr = &syscall.SysProcAttr{Pdeathsig: syscall.SIGKILL}
-	if err := cmd.Start(); err != nil {
-		return nil, err
-	}
-	for range 400 {
-		if res, err := http.Get("http://" + listen + "/readyz"); err == nil {
-			res.Body.Close()
-			if res.StatusCode == http.StatusOK {
-				return cmd, nil
-			}
-		}
-		<-time.After(50 * time.Millisecond)
-	}
-	return nil, errors.Join(errors.New("the service does not get ready"), cmd.Process.Kill())
-}
-
-// memoryOf is what a process keeps in memory, in MB.
-func memoryOf(cmd *exec.Cmd) (float64, error) {
-	status, err := os.ReadFile(fmt.Sprintf("/proc/%d/status", cmd.Process.Pid))
-	if err != nil {
-		return 0, err
-	}
-	_, rest, _ := strings.Cut(string(status), "VmRSS:")
-	kb, err := strconv.ParseFloat(strings.Fields(rest)[0], 64)
-	return kb / 1000, err
-}
-
 // sizes measures the built binary: its size, its memory at rest, its first page.
 func sizes(db string, p demo.Person) error {
 	binary := filepath.Join("bin", "roundhouse")
@@ -449,14 +415,13 @@ func sizes(db string, p demo.Person) error {
 		fmt.Printf("%-28s %.1f %s (under %.0f: %s)\n", what, got, unit, most, verdict)
 	}
 	line("binary", float64(st.Size())/1e6, "MB", 60)
-	const listen = "127.0.0.1:18599"
-	cmd, err := serve(db, listen)
+	service, err := serve(db)
 	if err != nil {
 		return err
 	}
-	defer cmd.Process.Kill()
+	defer service.stop()
 	<-time.After(5 * time.Second)
-	memory, err := memoryOf(cmd)
+	memory, err := service.memory("VmRSS")
 	if err != nil {
 		return err
 	}
@@ -471,7 +436,7 @@ func sizes(db string, p demo.Person) error {
 		return err
 	}
 	defer tab.Close()
-	if err := tab.SignIn("http://"+listen, p.Email, p.Password); err != nil {
+	if err := tab.SignIn("http://"+service.at, p.Email, p.Password); err != nil {
 		return err
 	}
 	if err := tab.Do(dp.WaitVisible(browser.ID("today-line"))); err != nil {

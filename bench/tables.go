@@ -7,13 +7,9 @@ import (
 	"encoding/json"
 	"fmt"
 	"io"
-	"net"
 	"net/http"
 	"net/url"
-	"os"
-	"os/exec"
 	"strings"
-	"syscall"
 	"time"
 
 	"github.com/jackc/pgx/v5"
@@ -90,12 +86,12 @@ func tables(ctx context.Context, server string) error {
 		}
 		rows[n] = []any{product.VendorID, product.ID, account.ID, string(raw)}
 	}
-	base, memory, stop, err := serveApart(u.String())
+	service, err := serve(u.String(), "--look", "1h")
 	if err != nil {
 		return err
 	}
-	defer stop()
-	before, err := memory()
+	defer service.stop()
+	before, err := service.memory("VmHWM")
 	if err != nil {
 		return err
 	}
@@ -122,7 +118,7 @@ func tables(ctx context.Context, server string) error {
 				_, err = conn.Conn().CopyFrom(ctx, pgx.Identifier{"asset"}, []string{"vendor_id", "product_id", "account_id", "facts"}, pgx.CopyFromRows(rows))
 				return err
 			}},
-			{"import", func() error { return post(ctx, base, people[2].Token, bytes.NewReader(csv.Bytes())) }},
+			{"import", func() error { return post(ctx, "http://"+service.at, people[2].Token, bytes.NewReader(csv.Bytes())) }},
 		} {
 			if err := clear(); err != nil {
 				return err
@@ -140,53 +136,13 @@ func tables(ctx context.Context, server string) error {
 			}
 		}
 	}
-	after, err := memory()
+	after, err := service.memory("VmHWM")
 	if err != nil {
 		return err
 	}
-	fmt.Printf("%d assets (%d KB): import %s, COPY of the same rows into the same tables %s, speed %.2f of it; the service took %d MB at most, %d MB before\n",
+	fmt.Printf("%d assets (%d KB): import %s, COPY of the same rows into the same tables %s, speed %.2f of it; the service took %.0f MB at most, %.0f MB before\n",
 		tableRows, csv.Len()>>10, best["import"].Round(time.Millisecond), best["COPY"].Round(time.Millisecond), best["COPY"].Seconds()/best["import"].Seconds(), after, before)
 	return nil
-}
-
-// serveApart runs the real service in a process of its own; memory is the most that it has held, in MB.
-func serveApart(database string) (base string, memory func() (int, error), stop func(), err error) {
-	l, err := net.Listen("tcp", "127.0.0.1:0")
-	if err != nil {
-		return "", nil, nil, err
-	}
-	at := l.Addr().String()
-	if err := l.Close(); err != nil {
-		return "", nil, nil, err
-	}
-	cmd := exec.Command("bin/roundhouse", "serve", "--database", database, "--listen", at, "--look", "1h")
-	cmd.SysProcAttr = &syscall.SysProcAttr{Pdeathsig: syscall.SIGKILL}
-	if err := cmd.Start(); err != nil {
-		return "", nil, nil, err
-	}
-	for range 300 {
-		if res, err := http.Get("http://" + at + "/api/openapi.json"); err == nil {
-			res.Body.Close()
-			break
-		}
-		time.Sleep(50 * time.Millisecond)
-	}
-	return "http://" + at, func() (int, error) {
-			raw, err := os.ReadFile(fmt.Sprintf("/proc/%d/status", cmd.Process.Pid))
-			if err != nil {
-				return 0, err
-			}
-			for line := range strings.Lines(string(raw)) {
-				var kb int
-				if n, _ := fmt.Sscanf(line, "VmHWM: %d kB", &kb); n == 1 {
-					return kb >> 10, nil
-				}
-			}
-			return 0, fmt.Errorf("the system does not say")
-		}, func() {
-			_ = cmd.Process.Signal(syscall.SIGINT)
-			_ = cmd.Wait()
-		}, nil
 }
 
 func post(ctx context.Context, base, token string, file io.Reader) error {

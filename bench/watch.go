@@ -48,14 +48,13 @@ func watch(ctx context.Context, db string, d *desk.Desk, people []demo.Person, l
 		"http://"+hang.Addr().String()+"/corvane", well.URL+"/corvane", string(raw)); err != nil {
 		return err
 	}
-	const listen = "127.0.0.1:18598"
-	cmd, err := serve(db, listen, "--look", "5s")
+	service, err := serve(db, "--look", "5s")
 	if err != nil {
 		return err
 	}
-	defer cmd.Process.Kill()
+	defer service.stop()
 	ask := func(path string) (int, time.Duration) {
-		req, _ := http.NewRequest("GET", "http://"+listen+path, nil)
+		req, _ := http.NewRequest("GET", "http://"+service.at+path, nil)
 		req.Header.Set("Authorization", "Bearer "+people[0].Token)
 		began := time.Now()
 		res, err := http.DefaultClient.Do(req)
@@ -82,7 +81,7 @@ func watch(ctx context.Context, db string, d *desk.Desk, people []demo.Person, l
 		}
 		if time.Since(told) > length/10 {
 			told = time.Now()
-			memory, err := memoryOf(cmd)
+			memory, err := service.memory("VmRSS")
 			if err != nil {
 				return err
 			}

@@ -17,6 +17,7 @@ import (
 	"testing"
 	"time"
 
+	"roundhouse.example/internal/child"
 	"roundhouse.example/internal/client/clientgen"
 	"roundhouse.example/internal/demo"
 	"roundhouse.example/internal/testdb"
@@ -39,12 +40,10 @@ func startDemo(t *testing.T, data string, env []string, args ...string) *running
 	r.cmd = exec.Command(binary, append([]string{"demo", "--data", data, "--ready-file", ready}, args...)...)
 	r.cmd.Env = append(os.Environ(), env...)
 	r.cmd.Stdout, r.cmd.Stderr = r.out, r.out
-	r.cmd.SysProcAttr = &syscall.SysProcAttr{Pdeathsig: syscall.SIGKILL}
-	if err := r.cmd.Start(); err != nil {
+	ended, err := child.Start(r.cmd, syscall.SIGKILL)
+	if err != nil {
 		t.Fatal(err)
 	}
-	ended := make(chan error, 1)
-	go func() { ended <- r.cmd.Wait() }()
 	for end := time.Now().Add(3 * time.Minute); ; {
 		if raw, err := os.ReadFile(ready); err == nil {
 			if st, err := os.Stat(ready); err != nil || st.Mode().Perm() != 0o600 {
@@ -57,8 +56,8 @@ func startDemo(t *testing.T, data string, env []string, args ...string) *running
 			return r
 		}
 		select {
-		case err := <-ended:
-			t.Fatalf("the demo ended: %v\n%s", err, r.out)
+		case <-ended:
+			t.Fatalf("the demo ended: %v\n%s", r.cmd.ProcessState, r.out)
 		case <-time.After(10 * time.Millisecond):
 		}
 		if time.Now().After(end) {
@@ -339,8 +338,8 @@ func TestADeskFromNothing(t *testing.T) {
 	cmd.Env = append(os.Environ(), "ROUNDHOUSE_DATABASE="+db, "ROUNDHOUSE_LISTEN=127.0.0.1:18777")
 	var log bytes.Buffer
 	cmd.Stderr = &log
-	cmd.SysProcAttr = &syscall.SysProcAttr{Pdeathsig: syscall.SIGKILL}
-	if err := cmd.Start(); err != nil {
+	ended, err := child.Start(cmd, syscall.SIGKILL)
+	if err != nil {
 		t.Fatal(err)
 	}
 	signedIn := false
@@ -382,8 +381,8 @@ func TestADeskFromNothing(t *testing.T) {
 	s.ok([]string{"case", "reply", "C-1001", "--text", "4.1", "--by", "phone"}, "waits for you to take it to Ferrous Payments by phone")
 	s.ok(words("case show fe20417"), "with the merchant", "← ours", "by phone", "on the portal")
 	_ = cmd.Process.Signal(syscall.SIGTERM)
-	if err := cmd.Wait(); err != nil {
-		t.Errorf("stopping: %v", err)
+	if <-ended; !cmd.ProcessState.Success() {
+		t.Errorf("stopping: %v", cmd.ProcessState)
 	}
 	if !contains(log.String(), `"request":`, `"msg":"stopped"`) || contains(log.String(), "a long enough one") || contains(log.String(), "rht_") {
 		t.Errorf("the log:\n%s", &log)

@@ -13,6 +13,7 @@ import (
 	"testing"
 	"time"
 
+	"roundhouse.example/internal/child"
 	"roundhouse.example/internal/client/clientgen"
 	"roundhouse.example/internal/demo"
 	"roundhouse.example/internal/localpg"
@@ -29,19 +30,17 @@ type served struct {
 	listen string
 	token  string
 	cmd    *exec.Cmd
-	ended  chan struct{}
+	ended  <-chan struct{}
 }
 
 func (s *served) start(failpoint string) {
 	s.t.Helper()
 	s.cmd = exec.Command(binary, "serve", "--database", s.db, "--listen", s.listen, "--look", "100ms")
 	s.cmd.Env = append(os.Environ(), "ROUNDHOUSE_FAILPOINT="+failpoint)
-	s.cmd.SysProcAttr = &syscall.SysProcAttr{Pdeathsig: syscall.SIGKILL}
-	if err := s.cmd.Start(); err != nil {
+	var err error
+	if s.ended, err = child.Start(s.cmd, syscall.SIGKILL); err != nil {
 		s.t.Fatal(err)
 	}
-	s.ended = make(chan struct{})
-	go func(cmd *exec.Cmd, ended chan struct{}) { _ = cmd.Wait(); close(ended) }(s.cmd, s.ended)
 }
 
 func (s *served) kill() {

@@ -24,11 +24,11 @@ import (
 	"github.com/alexedwards/argon2id"
 	"github.com/getkin/kin-openapi/openapi3filter"
 	"github.com/getkin/kin-openapi/routers"
-	"github.com/getkin/kin-openapi/routers/gorillamux"
 
 	"roundhouse.example/internal/browser"
 	"roundhouse.example/internal/demo"
 	"roundhouse.example/internal/desk"
+	"roundhouse.example/internal/server"
 	"roundhouse.example/internal/server/apigen"
 	"roundhouse.example/internal/service"
 	"roundhouse.example/internal/standin"
@@ -64,11 +64,7 @@ func run(m *testing.M) (int, error) {
 	}
 	defer os.RemoveAll(workspace)
 	defer testdb.Stop()
-	spec, err := apigen.GetSpec()
-	if err != nil {
-		return 1, err
-	}
-	if contract, err = gorillamux.NewRouter(spec); err != nil {
+	if _, contract, err = server.Contract(); err != nil {
 		return 1, err
 	}
 	binary = filepath.Join(workspace, "roundhouse")

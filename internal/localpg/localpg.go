@@ -15,13 +15,14 @@ import (
 	"os/exec"
 	"os/user"
 	"path/filepath"
-	"runtime"
 	"sort"
 	"strconv"
 	"strings"
 	"sync"
 	"syscall"
 	"time"
+
+	"roundhouse.example/internal/child"
 )
 
 // ErrInUse is returned where another program holds the directory.
@@ -46,7 +47,7 @@ type Server struct {
 	pass string
 	lock *os.File
 	cmd  *exec.Cmd
-	done chan struct{} // closed when it has ended
+	done <-chan struct{} // closed when it has ended
 	sig  syscall.Signal
 	c    cluster
 
@@ -363,20 +364,7 @@ func (s *Server) run(ctx context.Context, c cluster) error {
 	// Not the caller's context: the server outlives it, and is ended by Stop.
 	s.cmd = c.command(context.Background(), "postgres", args...)
 	s.cmd.Stdout, s.cmd.Stderr = log, log
-	s.cmd.SysProcAttr.Pdeathsig = s.sig
-	done := make(chan struct{})
-	s.done = done
-	started := make(chan error)
-	go func(cmd *exec.Cmd) {
-		runtime.LockOSThread() // Pdeathsig is for the death of the thread that forked
-		err := cmd.Start()
-		started <- err
-		if err == nil {
-			_ = cmd.Wait()
-			close(done)
-		}
-	}(s.cmd)
-	if err := <-started; err != nil {
+	if s.done, err = child.Start(s.cmd, s.sig); err != nil {
 		return err
 	}
 	if err := s.ready(ctx, c, log.Name(), from); err != nil {

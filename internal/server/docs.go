@@ -138,7 +138,7 @@ func typeOf(r *openapi3.SchemaRef) string {
 	if s.Max != nil {
 		parts = append(parts, fmt.Sprintf("to %g", *s.Max))
 	}
-	if s.Nullable {
+	if s.Type.IncludesNull() {
 		parts = append(parts, "or null")
 	}
 	return strings.Join(parts, ", ")

@@ -15,7 +15,6 @@ import (
 	"unicode/utf8"
 
 	"github.com/alexedwards/scs/v2"
-	"github.com/getkin/kin-openapi/routers/gorillamux"
 	"github.com/gin-gonic/gin"
 	"github.com/prometheus/client_golang/prometheus"
 	"github.com/prometheus/client_golang/prometheus/collectors"
@@ -58,12 +57,8 @@ const requestTimeout = 10 * time.Second
 
 // New puts the service together. Run must be called for live events.
 func New(d *desk.Desk, o Options) (*Server, error) {
-	spec, err := apigen.GetSpec()
-	if err != nil {
-		return nil, err
-	}
 	defineFormats()
-	router, err := gorillamux.NewRouter(spec)
+	spec, router, err := Contract()
 	if err != nil {
 		return nil, err
 	}
