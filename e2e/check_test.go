@@ -180,4 +180,17 @@ func TestHoursAndPolicyAreChanged(t *testing.T) {
 	}
 	w.as(4).must(412, "PATCH", "/policy", m{"quiet_1": "1h"}, "If-Match", `"v1"`)
 	w.replayed()
+	// A case keeps the policy it began under, also where the quiet spell of the next is another.
+	for _, moved := range []string{"theirs", "ours"} {
+		ragna.step(name, m{"step": "give-move", "move": moved, "reason": "It is so."})
+		w.replayed()
+	}
+	later := ragna.filed("corvane", "Filed after the change [patient]")
+	w.replayed()
+	admin.ok([]string{"policy", "change", "--quiet-1", "2h", "--quiet-2", "3bd", "--quiet-3", "4bd"}, "version 3")
+	for _, one := range []string{name, later} {
+		w.replayed()
+		ragna.must(201, "POST", "/cases/"+one+"/notes", m{"text": "Nothing new."})
+	}
+	w.replayed()
 }

@@ -176,6 +176,38 @@ func TestTheConsoleConverses(t *testing.T) {
 
 // axe finds nothing serious on any page, in either theme, wide and narrow; and
 // no page is wider than the window.
+
+// clashes is JavaScript for the texts that run out of their place, into what is beside them.
+const clashes = `(() => {
+	const bad = []
+	for (const cell of document.querySelectorAll('td, th'))
+		if (cell.clientWidth && getComputedStyle(cell).overflowX === 'visible' && cell.scrollWidth > cell.clientWidth + 1) bad.push(cell.textContent.trim())
+	for (const line of document.querySelectorAll('.line')) {
+		const boxes = [...line.children].filter(e => e.textContent.trim()).map(e => {
+			const range = document.createRange()
+			range.selectNodeContents(e)
+			const own = e.getBoundingClientRect(), text = range.getBoundingClientRect()
+			const cut = getComputedStyle(e).overflowX !== 'visible'
+			return { words: e.textContent.trim(), left: own.left, right: cut ? own.right : Math.max(own.right, text.right), top: own.top, bottom: own.bottom, there: own.width > 0 && own.height > 0 }
+		}).filter(b => b.there)
+		for (const a of boxes) for (const b of boxes)
+			if (a !== b && a.left <= b.left && a.right > b.left + 1 && a.top < b.bottom - 1 && b.top < a.bottom - 1) bad.push(a.words + ' / ' + b.words)
+	}
+	return bad
+})()`
+
+// vendorsCut is JavaScript for the vendors whose names Today has no room for.
+const vendorsCut = `(async () => {
+	const place = document.querySelector('.line:not(.names) .vendor'), was = place.textContent, cut = []
+	for (const v of (await (await fetch('/api/v1/vendors')).json()).items) {
+		place.textContent = v.name
+		if (place.scrollWidth > place.clientWidth) cut.push(v.name)
+	}
+	place.textContent = was
+	return cut
+})()`
+
+// Every page at three sizes, by rules for accessible pages; no text runs into another.
 func TestPagesAreAccessible(t *testing.T) {
 	t.Parallel()
 	axe, err := os.ReadFile("../console/node_modules/axe-core/axe.min.js")
@@ -207,6 +239,19 @@ func TestPagesAreAccessible(t *testing.T) {
 			w.steps(tab, dp.Navigate(w.url+path), see(ready), browser.Settle())
 			if over, _ := browser.Eval[int](tab, `document.documentElement.scrollWidth - innerWidth`); over > 0 {
 				t.Errorf("%s at %d is %d pixels too wide", path, x.width, over)
+			}
+			if clash, err := browser.Eval[[]string](tab, clashes); err != nil || len(clash) > 0 {
+				t.Errorf("%s at %d: %q runs into what is beside it, %v", path, x.width, clash, err)
+			}
+			if path == "/" && x.scheme == "light" && x.width > 1000 {
+				cut, err := browser.Eval[[]string](tab, vendorsCut)
+				if err != nil || len(cut) > 0 {
+					t.Errorf("Today cuts the names %q, %v", cut, err)
+				}
+				clash, err := browser.Eval[[]string](tab, `(() => { const s = document.createElement('style'); document.head.append(s); s.textContent = '.line { grid-template-columns: repeat(10, 30px) !important }'; const found = `+clashes+`; s.remove(); return found })()`)
+				if err != nil || len(clash) == 0 {
+					t.Errorf("nothing runs into anything in columns of 30 pixels, %v", err)
+				}
 			}
 			if x.width < 1000 && !narrow[path] {
 				continue

@@ -332,7 +332,7 @@ func TestTheAPIDocumentsItself(t *testing.T) {
 			t.Errorf("a link leads nowhere: %s", m[1])
 		}
 	}
-	if doc := page("/api/openapi.json"); !contains(doc, `"openapi":"3.0.3"`, `"/assets/{id}"`) {
+	if doc := page("/api/openapi.json"); !contains(doc, `"openapi":"3.1.0"`, `"/assets/{id}"`) {
 		t.Errorf("the contract: %.200s", doc)
 	}
 }

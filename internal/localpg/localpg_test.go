@@ -5,7 +5,9 @@ import (
 	"os"
 	"path/filepath"
 	"strings"
+	"syscall"
 	"testing"
+	"time"
 )
 
 // One start holds the directory; a killed one is recovered; another version's
@@ -57,5 +59,46 @@ func TestOneDirectoryOneServer(t *testing.T) {
 		if _, err := Start(t.Context(), Options{Dir: filepath.Join(shut, "pg")}); err == nil || !strings.Contains(err.Error(), "chmod") {
 			t.Errorf("a path that postgres cannot reach: %v", err)
 		}
+	}
+}
+
+// One that dies again and again is given up, and it is said where to look.
+func TestOneThatKeepsDying(t *testing.T) {
+	dir, err := os.MkdirTemp("", "roundhouse-test-")
+	if err != nil {
+		t.Fatal(err)
+	}
+	defer os.RemoveAll(dir)
+	if err := os.Chmod(dir, 0o711); err != nil {
+		t.Fatal(err)
+	}
+	pg, err := Start(t.Context(), Options{Dir: dir, Fast: true})
+	if err != nil {
+		t.Fatal(err)
+	}
+	defer func() { _ = pg.Stop() }()
+	kill := func() {
+		pg.mu.Lock()
+		defer pg.mu.Unlock()
+		_ = syscall.Kill(-pg.cmd.Process.Pid, syscall.SIGKILL)
+	}
+	again, gaveUp := make(chan struct{}), make(chan error, 1)
+	go func() { gaveUp <- pg.Watch(t.Context(), func(string) { again <- struct{}{} }) }()
+	kill()
+	starts := 0
+	for {
+		select {
+		case <-again:
+			starts++
+			kill()
+			continue
+		case err := <-gaveUp:
+			if err == nil || !strings.Contains(err.Error(), "keeps dying") || !strings.Contains(err.Error(), "postgres.log") || starts != 5 {
+				t.Errorf("after %d starts: %v", starts, err)
+			}
+		case <-time.After(time.Minute):
+			t.Fatalf("nothing after %d starts", starts)
+		}
+		return
 	}
 }
