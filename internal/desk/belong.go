@@ -1,6 +1,7 @@
 package desk
 
 import (
+	"cmp"
 	"context"
 	"errors"
 	"fmt"
@@ -71,7 +72,7 @@ func (b belongings) identifiers(contract *store.Contract) (out []intake.Identifi
 		add("Contract", contract.Number)
 	}
 	if b.account != nil {
-		called := orElse(b.account.Facts.Called, "account")
+		called := cmp.Or(b.account.Facts.Called, "account")
 		add(strings.ToUpper(called[:1])+called[1:], b.account.Facts.Number)
 	}
 	if b.asset != nil {
@@ -129,7 +130,7 @@ func (b belongings) choices(x register.FormField) []string {
 
 // onWhat is how a draft names an asset until somebody says it otherwise.
 func onWhat(a register.Asset) string {
-	return strings.Join(notEmpty(a.Name, orElse(a.Serial, a.ResourceID)), ", ")
+	return strings.Join(notEmpty(a.Name, cmp.Or(a.Serial, a.ResourceID)), ", ")
 }
 
 func notEmpty(list ...string) (out []string) {
@@ -158,7 +159,7 @@ func (b belongings) doubts(contract *store.Contract, elsewhere int) (out []intak
 			say("contract", "%s: choose under which it goes", a.Cover.Words())
 		}
 		if p := a.Facts.Platform; p != nil && p.Supported == "no" {
-			say("asset", "Their support for what it runs on has ended or was never given (%s)", orElse(p.Source, "as noted"))
+			say("asset", "Their support for what it runs on has ended or was never given (%s)", cmp.Or(p.Source, "as noted"))
 		}
 		if a.Facts.StartWith != "" {
 			say("vendor", "Start with %s for this one", a.Facts.StartWith)
@@ -177,24 +178,6 @@ func (b belongings) doubts(contract *store.Contract, elsewhere int) (out []intak
 		}
 	}
 	return out
-}
-
-// caseVendor is the vendor that a new case names, or its asset does.
-func caseVendor(ctx context.Context, q store.Querier, n NewCase) (store.Vendor, error) {
-	if n.Vendor == "" && n.Asset != nil {
-		a, err := store.ThingByID[register.Asset](ctx, q, store.Assets, *n.Asset)
-		if errors.Is(err, store.ErrNotFound) {
-			return store.Vendor{}, invalid("asset", "there is no such asset in the register")
-		} else if err != nil {
-			return store.Vendor{}, err
-		}
-		return store.VendorByID(ctx, q, a.VendorID)
-	}
-	v, err := store.VendorByKey(ctx, q, n.Vendor)
-	if errors.Is(err, store.ErrNotFound) {
-		err = invalid("vendor", "there is no vendor %q; see the list of vendors", n.Vendor)
-	}
-	return v, err
 }
 
 // attach fills what a case leaves open about what it is under, and refuses what
@@ -257,39 +240,10 @@ func (d *Desk) chooseContract(ctx context.Context, q store.Querier, c *store.Cas
 		return err
 	}
 	for _, k := range list {
-		if inForce(k, today) {
+		if k.InForce(today) {
 			c.ContractID = &k.ID
 			return nil
 		}
 	}
 	return nil
-}
-
-// belong changes what a draft is about. What followed from what was there before
-// follows anew.
-func (w *work) belong(ctx context.Context, ch CaseChange) error {
-	c := w.c
-	before, err := w.d.belongingsOf(ctx, w.tx, c)
-	if err != nil {
-		return err
-	}
-	same := func(a, b *int64) bool { return a == b || a != nil && b != nil && *a == *b }
-	if ch.Asset != nil && !same(*ch.Asset, c.AssetID) {
-		if before.asset != nil {
-			if c.Texts.V.OnWhat == onWhat(before.asset.Facts) {
-				c.Texts.V.OnWhat = ""
-			}
-			if before.asset.AccountID != nil && c.AccountID != nil && *c.AccountID == *before.asset.AccountID {
-				c.AccountID = nil
-			}
-		}
-		c.AssetID, c.ContractID = *ch.Asset, nil
-	}
-	if ch.Account != nil {
-		c.AccountID = *ch.Account
-	}
-	if ch.Contract != nil {
-		c.ContractID = *ch.Contract
-	}
-	return w.d.attach(ctx, w.tx, c)
 }

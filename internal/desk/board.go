@@ -49,7 +49,7 @@ type boardView struct {
 
 // view brings the board up to date, and gives it.
 func (d *Desk) view(ctx context.Context) (v boardView, err error) {
-	g, err := d.compiled.fresh(ctx, d.Store.DB)
+	g, err := d.fresh(ctx, d.Store.DB)
 	if err != nil {
 		return v, err
 	}
@@ -61,12 +61,12 @@ func (d *Desk) view(ctx context.Context) (v boardView, err error) {
 	if err != nil {
 		return v, err
 	}
-	v.calendars, err = g.calendarsOf(ctx, d.Store.DB, v.list)
+	v.calendars, err = calendarsOf(ctx, d.Store.DB, g, v.list)
 	return v, err
 }
 
 // calendarsOf are those in which the clocks of some cases count.
-func (g *generation) calendarsOf(ctx context.Context, q store.Querier, list []*pressed) (out map[int64]*calendar.Lineage, err error) {
+func calendarsOf(ctx context.Context, q store.Querier, g *generation, list []*pressed) (out map[int64]*calendar.Lineage, err error) {
 	out = map[int64]*calendar.Lineage{}
 	for _, c := range list {
 		for i := range c.clocks {
@@ -153,11 +153,11 @@ func pressedOf(ctx context.Context, q store.Querier, rows []store.Pressing) ([]*
 func (c *pressed) onItsWay(o *store.Delivery) {
 	c.deliveries++
 	switch {
-	case o.State == ByHand:
+	case o.State == casework.SendingByHand:
 		c.undelivered, c.byHand = "To be taken to the vendor by hand: "+o.Channel, true
-	case o.State == Refused || o.NeedsPerson:
+	case o.State == casework.SendingRefused || o.NeedsPerson:
 		c.undelivered = "Could not be delivered: " + o.Problem
-	case o.State == Unsure:
+	case o.State == casework.SendingUnsure:
 		c.undelivered = "Nobody can say yet whether it arrived; it is being looked up"
 	case o.Attempts > 1:
 		c.undelivered = o.Problem
@@ -166,7 +166,7 @@ func (c *pressed) onItsWay(o *store.Delivery) {
 
 // ask is what presses in a case at an instant, in the core's terms; room is memory to use again.
 func (c *pressed) ask(now int64, calendars map[int64]*calendar.Lineage, ours *calendar.Calendar, room *attention.Case) (first deadline.Standing) {
-	*room = attention.Case{Number: c.Number, Severity: c.severity, Undelivered: c.undelivered, ByHand: c.byHand, Unread: c.Unread > 0, UnreadSince: unix(c.UnreadSince),
+	*room = attention.Case{Number: c.Number, Severity: c.severity, Undelivered: c.undelivered, ByHand: c.byHand, Unread: c.Unread > 0, UnreadSince: store.Unix(c.UnreadSince),
 		VendorClosed: c.live && c.VendorClosedAt != nil, Parked: c.Parked, Now: now, Clocks: room.Clocks[:0], Items: room.Items[:0]}
 	known := false
 	for i := range c.clocks {
@@ -332,7 +332,7 @@ func (d *Desk) lineAt(ctx context.Context, q store.Querier, g *generation, p sto
 	if err != nil {
 		return nil, err
 	}
-	calendars, err := g.calendarsOf(ctx, q, list)
+	calendars, err := calendarsOf(ctx, q, g, list)
 	if err != nil {
 		return nil, err
 	}

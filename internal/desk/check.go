@@ -50,7 +50,7 @@ func (d *Desk) Check(ctx context.Context) (Checked, error) {
 			for i := range list {
 				after = list[i].ID
 				if err := d.checkCase(ctx, q, &list[i], &sum); err != nil {
-					return fmt.Errorf("%s: %w", Name(list[i].Number), err)
+					return fmt.Errorf("%s: %w", casework.Name(list[i].Number), err)
 				}
 			}
 			return nil
@@ -76,7 +76,7 @@ func (d *Desk) checkCase(ctx context.Context, q store.Querier, c *store.Case, su
 	sum.Cases++
 	sum.Deadlines += len(rows)
 	found := func(what, stored, replayed string) {
-		sum.Findings = append(sum.Findings, Finding{c.ID, Name(c.Number), what, stored, replayed})
+		sum.Findings = append(sum.Findings, Finding{c.ID, casework.Name(c.Number), what, stored, replayed})
 	}
 	differences(c, &again, func(field, a, b string) { found(field, a, b) })
 	for i := range max(len(rows), len(cached)) {

@@ -8,6 +8,7 @@ import (
 	"time"
 
 	"roundhouse.example/internal/channel"
+	"roundhouse.example/internal/core/casework"
 	"roundhouse.example/internal/failpoint"
 	"roundhouse.example/internal/store"
 )
@@ -291,9 +292,9 @@ func (w *work) echo(ctx context.Context, in channel.Incoming) (done bool, err er
 		return true, err
 	}
 	switch del.State {
-	case UnderWay, Waiting:
+	case casework.SendingUnderWay, casework.SendingWaiting:
 		return false, nil
-	case Unsure:
+	case casework.SendingUnsure:
 		attempts, err := store.Attempts(ctx, w.tx, del.ID)
 		if err != nil {
 			return false, err
@@ -301,4 +302,33 @@ func (w *work) echo(ctx context.Context, in channel.Incoming) (done bool, err er
 		return true, w.arrive(ctx, &del, in.Ticket, clamp(in.At, attempts[0].StartedAt, w.now))
 	}
 	return true, nil
+}
+
+// placeWaiting gives a case what the vendor's link said before we knew its number.
+func placeWaiting(ctx context.Context, w *work, reference string, filed *time.Time) error {
+	link, err := store.LinkOf(ctx, w.tx, w.c.VendorID)
+	if errors.Is(err, store.ErrNotFound) {
+		return nil
+	} else if err != nil {
+		return err
+	}
+	events, err := store.TicketEvents(ctx, w.tx, link.ID, reference)
+	if err != nil {
+		return err
+	}
+	// The clamp below must not put them before the filing that has just taken effect.
+	if w.c.FiledAt == nil {
+		w.c.FiledAt = filed
+	}
+	for _, e := range events {
+		if err := w.place(ctx, e); err != nil {
+			return err
+		}
+	}
+	return nil
+}
+
+// forgetEvents takes out what has found no case for long.
+func (d *Desk) forgetEvents(ctx context.Context) error {
+	return store.ForgetEvents(ctx, d.Store.DB, d.Now().Add(-eventsKept), 200)
 }

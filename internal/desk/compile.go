@@ -11,7 +11,6 @@ import (
 	"roundhouse.example/internal/core/calendar"
 	"roundhouse.example/internal/core/deadline"
 	"roundhouse.example/internal/core/register"
-	"roundhouse.example/internal/core/severity"
 	"roundhouse.example/internal/store"
 )
 
@@ -40,6 +39,11 @@ type policy struct {
 	store.DeskPolicy
 	hours *calendar.Lineage
 	quiet [5]calendar.Target
+}
+
+// fresh is what is compiled as of the last version of any calendar.
+func (d *Desk) fresh(ctx context.Context, q store.Querier) (*generation, error) {
+	return d.compiled.fresh(ctx, q)
 }
 
 // fresh forgets what was compiled before the last version of a calendar was added.
@@ -173,12 +177,48 @@ func (c *generation) policy(ctx context.Context, q store.Querier, id int64) (*po
 	return p, nil
 }
 
-// grade is the level that the facts of a case support, at the desk's time.
-func (d *Desk) grade(f store.Facts) (severity.Grade, error) {
-	facts := severity.Facts{Environment: f.Environment, Effect: f.Effect, Reach: f.Reach, Workaround: f.Workaround, Exposure: f.Exposure}
-	if f.NeededBy != nil {
-		h := f.NeededBy.Sub(d.Now()).Hours()
-		facts.NeededWithinHours = &h
+// hours says whether a vendor is open now, and until when it stays so.
+func (d *Desk) hours(ctx context.Context, g *generation, vendor store.Vendor) (open bool, till *time.Time, err error) {
+	cal, err := g.calendar(ctx, d.Store.DB, vendor.HoursID)
+	if err != nil {
+		return false, nil, err
 	}
-	return severity.Of(facts)
+	now := d.Now().Unix()
+	open, at, known := cal.At(now).Open(now)
+	if known {
+		till = new(store.Instant(at))
+	}
+	return open, till, nil
+}
+
+// currentTerms are the newest terms of some contracts, by contract, and their promises, by terms.
+func currentTerms(ctx context.Context, q store.Querier, contracts []int64) (map[int64]store.Terms, map[int64][]store.Term, error) {
+	terms, promises := map[int64]store.Terms{}, map[int64][]store.Term{}
+	list, err := store.CurrentTermsOf(ctx, q, contracts)
+	if err != nil {
+		return nil, nil, err
+	}
+	var ids []int64
+	for _, t := range list {
+		terms[*t.ContractID] = t
+		ids = append(ids, t.ID)
+	}
+	rows, err := store.TermsRows(ctx, q, ids)
+	for _, r := range rows {
+		promises[r.TermsID] = append(promises[r.TermsID], r)
+	}
+	return terms, promises, err
+}
+
+// today is the date at our own desk, on which contracts end and cover is judged.
+func (d *Desk) today(ctx context.Context, q store.Querier) (string, error) {
+	g, err := d.fresh(ctx, q)
+	if err != nil {
+		return "", err
+	}
+	p, err := g.policy(ctx, q, 0)
+	if err != nil {
+		return "", err
+	}
+	return d.Now().In(p.hours.Latest().Location()).Format(time.DateOnly), nil
 }

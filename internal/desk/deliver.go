@@ -4,7 +4,6 @@ import (
 	"context"
 	"errors"
 	"fmt"
-	"net/url"
 	"strings"
 	"time"
 
@@ -14,18 +13,6 @@ import (
 	"roundhouse.example/internal/core/disclosure"
 	"roundhouse.example/internal/failpoint"
 	"roundhouse.example/internal/store"
-)
-
-// The states of a delivery. Waiting, under way and unsure go on by themselves;
-// by hand and refused ask a person.
-const (
-	Waiting  = "waiting"
-	UnderWay = "under-way"
-	Unsure   = "unsure"
-	ByHand   = "by-hand"
-	Arrived  = "arrived"
-	Refused  = "refused"
-	GivenUp  = "given-up"
 )
 
 // lookUps is how often an unsure sending is looked up before a person is asked.
@@ -86,15 +73,6 @@ func (d *Desk) VendorOfDelivery(ctx context.Context, id int64) (int64, error) {
 	return store.VendorOfDelivery(ctx, d.Store.DB, id)
 }
 
-// hostOf is where a link leads, with its port.
-func hostOf(l store.Link) string {
-	u, err := url.Parse(l.Address)
-	if err != nil {
-		return ""
-	}
-	return u.Host
-}
-
 // errNothing rolls a transaction back that has nothing to write.
 var errNothing = errors.New("nothing to do")
 
@@ -137,7 +115,7 @@ func (w *work) claim(ctx context.Context, id int64) (*task, error) {
 			del = x
 			break
 		}
-		if x.State != Arrived && x.State != GivenUp {
+		if !x.State.Ended() {
 			return nil, nil
 		}
 	}
@@ -160,18 +138,18 @@ func (w *work) claim(ctx context.Context, id int64) (*task, error) {
 	if err != nil {
 		return nil, err
 	}
-	t := &task{delivery: del, ch: ch, letter: letter, vendor: w.c.VendorID, host: hostOf(link)}
+	t := &task{delivery: del, ch: ch, letter: letter, vendor: w.c.VendorID, host: link.Host()}
 	switch del.State {
-	case Waiting:
+	case casework.SendingWaiting:
 		return t, w.begin(ctx, t)
-	case UnderWay: // its lease has run out: whoever made the call is gone
+	case casework.SendingUnderWay: // its lease has run out: whoever made the call is gone
 		last := attempts[len(attempts)-1]
 		last.EndedAt, last.Outcome, last.Detail = &w.now, "unsure", "the service stopped before the answer was recorded"
 		if err := w.tx.EndAttempt(ctx, last); err != nil {
 			return nil, err
 		}
 		return nil, w.unsure(ctx, &t.delivery, last.Detail, last.LeaseUntil.Add(ch.Settle()))
-	case Unsure:
+	case casework.SendingUnsure:
 		t.lookUp = true
 		t.since, t.until = attempts[0].StartedAt, attempts[len(attempts)-1].LeaseUntil
 		for _, a := range attempts {
@@ -188,7 +166,7 @@ func (w *work) letter(ctx context.Context, del store.Delivery) (channel.Letter, 
 		return channel.Letter{}, err
 	}
 	if e.Kind != "message" {
-		return channel.Letter{}, fmt.Errorf("entry %d of %s is a %s and cannot leave", e.Number, Name(w.c.Number), e.Kind)
+		return channel.Letter{}, fmt.Errorf("entry %d of %s is a %s and cannot leave", e.Number, casework.Name(w.c.Number), e.Kind)
 	}
 	l := channel.Letter{Action: channel.Action(del.Action), Subject: w.c.Title, Text: e.Body, Level: del.Params.V.Level, Caller: e.AuthorName}
 	refs, err := store.References(ctx, w.tx, []int64{w.c.ID})
@@ -206,7 +184,7 @@ func (w *work) begin(ctx context.Context, t *task) error {
 	if err := w.tx.AddAttempt(ctx, &t.attempt); err != nil {
 		return err
 	}
-	t.delivery.State, t.delivery.NextAt = UnderWay, &t.attempt.LeaseUntil
+	t.delivery.State, t.delivery.NextAt = casework.SendingUnderWay, &t.attempt.LeaseUntil
 	t.delivery.Attempts++
 	return w.tx.SaveDelivery(ctx, &t.delivery)
 }
@@ -254,7 +232,7 @@ func (d *Desk) settleSend(ctx context.Context, t *task, r channel.Receipt, sendE
 			if err := end("refused", hide(refused.Why)); err != nil {
 				return err
 			}
-			del.State, del.NextAt, del.Problem, del.NeedsPerson = Refused, nil, hide(refused.Why), true
+			del.State, del.NextAt, del.Problem, del.NeedsPerson = casework.SendingRefused, nil, hide(refused.Why), true
 			if err := w.tx.SaveDelivery(ctx, del); err != nil {
 				return err
 			}
@@ -269,7 +247,7 @@ func (d *Desk) settleSend(ctx context.Context, t *task, r channel.Receipt, sendE
 				return err
 			}
 			again := w.now.Add(backoff(del.Attempts))
-			del.State, del.NextAt, del.Problem = Waiting, &again, "The vendor's system cannot be reached: "+hide(notSent.Why)
+			del.State, del.NextAt, del.Problem = casework.SendingWaiting, &again, "The vendor's system cannot be reached: "+hide(notSent.Why)
 			return w.tx.SaveDelivery(ctx, del)
 		}
 		if err := end("unsure", hide(sendErr.Error())); err != nil {
@@ -286,7 +264,7 @@ func backoff(attempts int) time.Duration {
 
 // unsure: the vendor may or may not have it. It is never just sent again.
 func (w *work) unsure(ctx context.Context, del *store.Delivery, why string, lookAt time.Time) error {
-	del.State, del.NextAt, del.Problem = Unsure, &lookAt, "Nobody can say yet whether it arrived: "+why
+	del.State, del.NextAt, del.Problem = casework.SendingUnsure, &lookAt, "Nobody can say yet whether it arrived: "+why
 	return w.tx.SaveDelivery(ctx, del)
 }
 
@@ -310,7 +288,7 @@ func (d *Desk) settleLookUp(ctx context.Context, t *task, found *channel.Receipt
 			del.AbsentAt = &w.now
 			return w.unsure(ctx, del, "the vendor does not have it yet; it is looked up once more", w.now.Add(t.ch.Settle()))
 		}
-		del.State, del.NextAt, del.Problem, del.AbsentAt = Waiting, &w.now, "", nil
+		del.State, del.NextAt, del.Problem, del.AbsentAt = casework.SendingWaiting, &w.now, "", nil
 		w.wake = append(w.wake, del.ID)
 		return w.tx.SaveDelivery(ctx, del)
 	})
@@ -329,7 +307,7 @@ func clamp(t, low, high time.Time) time.Time {
 
 // arrive lets an outward step take its effect at the instant the vendor had it.
 func (w *work) arrive(ctx context.Context, del *store.Delivery, reference string, at time.Time) error {
-	del.State, del.NextAt, del.Problem, del.NeedsPerson, del.AbsentAt = Arrived, nil, "", false, nil
+	del.State, del.NextAt, del.Problem, del.NeedsPerson, del.AbsentAt = casework.SendingArrived, nil, "", false, nil
 	at = at.Truncate(time.Second)
 	del.LeftAt = &at
 	if err := w.tx.SaveDelivery(ctx, del); err != nil {
@@ -367,48 +345,13 @@ func (w *work) arrive(ctx context.Context, del *store.Delivery, reference string
 	case string(channel.Level): // what they had set without our agreeing is agreed on anew
 		w.c.VendorLevel = ""
 	}
-	return w.afterArrival(ctx, del, reference)
-}
-
-func (w *work) afterArrival(ctx context.Context, del *store.Delivery, reference string) error {
-	open, err := store.OpenDeliveries(ctx, w.tx, []int64{w.c.ID})
-	if err != nil {
+	if err := w.wakeNext(ctx, del); err != nil {
 		return err
-	}
-	for _, o := range open {
-		if o.ID > del.ID {
-			w.wake = append(w.wake, o.ID)
-			break
-		}
 	}
 	if reference == "" || del.Action != string(channel.Open) {
 		return nil
 	}
-	return w.placeWaiting(ctx, reference, del.LeftAt)
-}
-
-// placeWaiting gives the case what the vendor's link said before we knew its number.
-func (w *work) placeWaiting(ctx context.Context, reference string, filed *time.Time) error {
-	link, err := store.LinkOf(ctx, w.tx, w.c.VendorID)
-	if errors.Is(err, store.ErrNotFound) {
-		return nil
-	} else if err != nil {
-		return err
-	}
-	events, err := store.TicketEvents(ctx, w.tx, link.ID, reference)
-	if err != nil {
-		return err
-	}
-	// The clamp below must not put them before the filing that has just taken effect.
-	if w.c.FiledAt == nil {
-		w.c.FiledAt = filed
-	}
-	for _, e := range events {
-		if err := w.place(ctx, e); err != nil {
-			return err
-		}
-	}
-	return nil
+	return w.numbered(ctx, reference, del.LeftAt)
 }
 
 var arrivals = map[string]string{
@@ -450,29 +393,16 @@ func (d *Desk) Decide(ctx context.Context, a Actor, caseID, delivery int64, dec 
 	})
 }
 
-// giveUp ends a sending without the vendor being told.
-func (w *work) giveUp(ctx context.Context, del *store.Delivery) error {
-	del.State, del.NextAt, del.NeedsPerson = GivenUp, nil, false
-	if err := w.tx.SaveDelivery(ctx, del); err != nil {
-		return err
-	}
-	_, err := w.add(ctx, store.Entry{Kind: "change", RefersTo: &del.EntryNumber, Body: fmt.Sprintf("Entry %d was given up; the vendor is not told.", del.EntryNumber)})
-	if err != nil {
-		return err
-	}
-	return w.afterArrival(ctx, del, "")
-}
-
 func (w *work) decide(ctx context.Context, del *store.Delivery, dec Decision) error {
 	switch {
-	case del.State == Arrived || del.State == GivenUp:
-		return &casework.Refusal{Why: "That sending has come to its end: it " + strings.ReplaceAll(del.State, "-", " ") + ".", Allowed: w.allowed(ctx)}
-	case del.State == UnderWay:
+	case del.State.Ended():
+		return &casework.Refusal{Why: "That sending has come to its end: it " + strings.ReplaceAll(string(del.State), "-", " ") + ".", Allowed: w.allowed(ctx)}
+	case del.State == casework.SendingUnderWay:
 		return &casework.Refusal{Why: "It is under way this moment; decide once its answer is known.", Allowed: w.allowed(ctx)}
 	}
 	switch dec.What {
 	case "it-arrived":
-		if del.Action == string(channel.Open) && strings.TrimSpace(dec.Reference) == "" && del.State != ByHand {
+		if del.Action == string(channel.Open) && strings.TrimSpace(dec.Reference) == "" && del.State != casework.SendingByHand {
 			return invalid("reference", "give the number that the vendor gave it")
 		}
 		if err := w.looksRight(ctx, dec.Reference); err != nil {
@@ -495,14 +425,54 @@ func (w *work) decide(ctx context.Context, del *store.Delivery, dec Decision) er
 		return &casework.Refusal{Why: "It goes by hand: say when it has gone, or give it up.", Allowed: w.allowed(ctx)}
 	}
 	text := fmt.Sprintf("Entry %d is sent again.", del.EntryNumber)
-	if del.State == Unsure {
+	if del.State == casework.SendingUnsure {
 		text = fmt.Sprintf("Entry %d is sent again, though it may be a repeat.", del.EntryNumber)
 	}
-	del.NeedsPerson, del.State, del.NextAt = false, Waiting, &w.now
+	del.NeedsPerson, del.State, del.NextAt = false, casework.SendingWaiting, &w.now
 	if err := w.tx.SaveDelivery(ctx, del); err != nil {
 		return err
 	}
 	w.wake = append(w.wake, del.ID)
 	_, err := w.add(ctx, store.Entry{Kind: "change", RefersTo: &del.EntryNumber, Body: text})
 	return err
+}
+
+// takeByHand gives what cannot go by itself to a person.
+func (w *work) takeByHand(ctx context.Context, del *store.Delivery, wanted string) error {
+	v, err := store.VendorByID(ctx, w.tx, w.c.VendorID)
+	if err != nil {
+		return err
+	}
+	via, err := pickRoute(v.Profile.V.Routes(false, nil), wanted)
+	if err != nil {
+		return err
+	}
+	text := fmt.Sprintf("Entry %d is taken there by hand: %s.", del.EntryNumber, via)
+	if del.State == casework.SendingUnsure {
+		text += " It may be a repeat."
+	}
+	del.State, del.Channel, del.NextAt, del.NeedsPerson, del.Problem = casework.SendingByHand, via, nil, true, ""
+	if err := w.tx.SaveDelivery(ctx, del); err != nil {
+		return err
+	}
+	_, err = w.add(ctx, store.Entry{Kind: "change", RefersTo: &del.EntryNumber, Body: text})
+	return err
+}
+
+// dueMost is how many deliveries are woken at a time.
+const dueMost = 200
+
+// wakeDue wakes the workers for deliveries whose turn has come, or whose attempt nobody ended,
+// and returns how many.
+func (d *Desk) wakeDue(ctx context.Context) (int, error) {
+	due, err := store.DueDeliveries(ctx, d.Store.DB, d.Now(), dueMost)
+	if err != nil {
+		return 0, err
+	}
+	for _, id := range due {
+		if err := d.Store.Do(ctx, func(tx *store.Tx) error { return d.queue.Deliver(ctx, tx, id) }); err != nil {
+			return 0, err
+		}
+	}
+	return len(due), nil
 }

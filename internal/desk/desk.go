@@ -48,11 +48,17 @@ type Desk struct {
 	compiled *compiler
 	board    board
 	vault    *vault.Ring // nil without a key
+	// onNumber takes up what waited for a case's number with its vendor.
+	onNumber func(ctx context.Context, w *work, reference string, filed *time.Time) error
+	// rebuild writes the caches of cases anew, after the hours that they count in have changed.
+	rebuild func(ctx context.Context, cases []int64) error
 }
 
 // New makes a desk over a database.
 func New(s *store.Store, c Clock, q Queue, ch Channels) *Desk {
-	return &Desk{Store: s, clock: c, queue: q, channels: ch, compiled: &compiler{}}
+	d := &Desk{Store: s, clock: c, queue: q, channels: ch, compiled: &compiler{}}
+	d.onNumber, d.rebuild = placeWaiting, d.Rebuild
+	return d
 }
 
 // Now is the desk's time in UTC, to the microsecond that the database keeps.
@@ -168,3 +174,35 @@ func once[T any](ctx context.Context, d *Desk, fn func(*store.Tx) (T, error)) (T
 	}
 	return out, err
 }
+
+var errOnlyLooked = errors.New("only looked at")
+
+// onlyLook does something in a transaction and takes it back: it is for what would be wrong.
+func (d *Desk) onlyLook(ctx context.Context, fn func(*store.Tx) error) error {
+	err := d.Store.Do(ctx, func(tx *store.Tx) error {
+		if err := fn(tx); err != nil {
+			return err
+		}
+		return errOnlyLooked
+	})
+	if errors.Is(err, errOnlyLooked) {
+		return nil
+	}
+	return err
+}
+
+// Ref names a case in answers that are kept.
+type Ref struct {
+	ID     int64
+	Number int64
+	Entry  int
+	// Warning is what may be wrong with what was written.
+	Warning string
+}
+
+// Told is the channel of notifications that a case has changed: "C-1042 17".
+const Told = "roundhouse_case"
+
+// AccessTold is the channel of notifications that a person's sessions or tokens may have
+// ended: the person's id.
+const AccessTold = "roundhouse_access"

@@ -5,7 +5,6 @@ import (
 	"strings"
 
 	"roundhouse.example/internal/access"
-	"roundhouse.example/internal/core/register"
 	"roundhouse.example/internal/store"
 )
 
@@ -43,40 +42,4 @@ func (d *Desk) Holds(ctx context.Context, a Actor, person int64) ([]Hold, error)
 		}
 	}
 	return out, nil
-}
-
-// mayNot says in words that somebody is not among those who may do something at a
-// vendor, and whom to ask; empty where the vendor names nobody, or names them.
-func mayNot(v register.Vendor, p store.Person, act, people string) string {
-	var others []string
-	for _, x := range v.Access {
-		for _, m := range x.May {
-			if m != act {
-				continue
-			}
-			if strings.EqualFold(x.Person, p.Email) {
-				return ""
-			}
-			others = append(others, x.Person)
-		}
-	}
-	if len(others) == 0 {
-		return ""
-	}
-	return p.Name + " is not among those who may " + people + "; ask " + strings.Join(others, " or ")
-}
-
-// reach is how somebody can be reached, as a vendor is told.
-func reach(p store.Person) string {
-	if p.Phone == "" {
-		return ""
-	}
-	words := p.Name + ", " + p.Phone
-	if p.Hours != "" {
-		words += ", " + strings.TrimSpace(p.Hours+" "+p.Zone)
-	}
-	if p.Languages != "" {
-		words += "; speaks " + p.Languages
-	}
-	return words
 }

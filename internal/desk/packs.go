@@ -1,6 +1,7 @@
 package desk
 
 import (
+	"cmp"
 	"context"
 	"crypto/sha256"
 	"encoding/hex"
@@ -278,7 +279,7 @@ func (d *Desk) planHours(p pack.Pack, known map[string]hours, out *PackRead) (pl
 			out.Notes = append(out.Notes, fmt.Sprintf("The desk's calendar %s has other hours and stays as it is; the vendor gets one of its own of that name. Promises of contracts go on counting in the desk's until they are changed.", name))
 		default:
 			now := d.Now()
-			loc, err := time.LoadLocation(orElse(def.Zone, "UTC"))
+			loc, err := time.LoadLocation(cmp.Or(def.Zone, "UTC"))
 			if err != nil {
 				return nil, invalid("calendars."+name, "%s", err)
 			}

@@ -23,6 +23,9 @@ var PasswordCost = &argon2id.Params{Memory: 64 * 1024, Iterations: 2, Parallelis
 // ErrBadSignIn says no more than that: which half was wrong is nobody's business.
 var ErrBadSignIn = errors.New("mail address or password is wrong")
 
+// noPassword is what no password has as its hash.
+const noPassword = "!"
+
 // hashing holds 64 MiB at a time; two at once are enough for a desk.
 var hashing = make(chan struct{}, 2)
 
@@ -46,7 +49,7 @@ var ErrTooManySignIns = errors.New("too many tries to sign in from this address:
 // looked at, and a good one forgives only what was tried for the same person.
 func (d *Desk) TrySignIn(ctx context.Context, address, email, password string) (store.Person, error) {
 	who := strings.ToLower(strings.TrimSpace(email))
-	now := d.clock.Now().UTC()
+	now := d.Now()
 	all, his, err := store.SignInTries(ctx, d.Store.DB, address, who, now.Add(-triesCount))
 	if err != nil {
 		return store.Person{}, err
@@ -264,10 +267,6 @@ func (d *Desk) changePerson(ctx context.Context, tx *store.Tx, p *store.Person, 
 	return err
 }
 
-// AccessTold is the channel of notifications that a person's sessions or tokens may have
-// ended: the person's id.
-const AccessTold = "roundhouse_access"
-
 // EndAccess tells every service to look again at who a person's open streams belong to.
 func (d *Desk) EndAccess(ctx context.Context, person int64) error {
 	return d.Store.Do(ctx, func(tx *store.Tx) error { return tx.Tell(ctx, AccessTold, fmt.Sprint(person)) })
@@ -334,4 +333,9 @@ func (d *Desk) RevokeToken(ctx context.Context, a Actor, id int64) error {
 // ByToken is the person behind a token's secret.
 func (d *Desk) ByToken(ctx context.Context, secret string) (store.Person, error) {
 	return store.PersonByToken(ctx, d.Store.DB, HashToken(secret), d.Now())
+}
+
+// forgetAccess takes out sessions that are over, and tries to sign in of before.
+func (d *Desk) forgetAccess(ctx context.Context) error {
+	return errors.Join(store.ForgetSessions(ctx, d.Store.DB), store.ForgetSignIns(ctx, d.Store.DB, d.Now().Add(-triesCount)))
 }

@@ -4,18 +4,8 @@ import (
 	"context"
 
 	"roundhouse.example/internal/core/calendar"
-	"roundhouse.example/internal/core/deadline"
 	"roundhouse.example/internal/store"
 )
-
-// order is a deadline's place in the rules' table.
-func order(name string) int {
-	k, err := deadline.ParseKind(name)
-	if err != nil {
-		return 99
-	}
-	return int(k)
-}
 
 func (d *Desk) promise(ctx context.Context, g *generation, r store.Term) (Promise, error) {
 	p := Promise{Deadline: r.Deadline, Target: r.Target}
@@ -33,6 +23,6 @@ func (d *Desk) promise(ctx context.Context, g *generation, r store.Term) (Promis
 	if err != nil {
 		return p, err
 	}
-	p.Due = instantPtr(due)
+	p.Due = new(store.Instant(due))
 	return p, nil
 }

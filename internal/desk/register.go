@@ -1,15 +1,9 @@
 package desk
 
 import (
-	"bytes"
 	"context"
-	"encoding/json"
 	"errors"
 	"fmt"
-	"strings"
-	"time"
-
-	jsonpatch "github.com/evanphx/json-patch/v5"
 
 	"roundhouse.example/internal/access"
 	"roundhouse.example/internal/core/register"
@@ -52,25 +46,6 @@ type Kind[T any] struct {
 	details func(context.Context, *Desk, store.Querier, *Thing[T]) error
 	// touches says in words which open cases a change concerns; empty for none.
 	touches func(context.Context, *Desk, store.Querier, Thing[T], T) (string, error)
-}
-
-// Touches is returned where a change concerns open cases and nobody has said yet
-// that this is meant.
-type Touches struct{ Words string }
-
-func (e *Touches) Error() string { return e.Words }
-
-// today is the date at our own desk, on which contracts end and cover is judged.
-func (d *Desk) today(ctx context.Context, q store.Querier) (string, error) {
-	g, err := d.compiled.fresh(ctx, q)
-	if err != nil {
-		return "", err
-	}
-	p, err := g.policy(ctx, q, 0)
-	if err != nil {
-		return "", err
-	}
-	return d.Now().In(p.hours.Latest().Location()).Format(time.DateOnly), nil
 }
 
 // Follows says whether a key can be where a page of the kind's list ended.
@@ -244,22 +219,6 @@ func (k *Kind[T]) Check(ctx context.Context, d *Desk, a Actor, id int64, patch [
 	})
 }
 
-var errOnlyLooked = errors.New("only looked at")
-
-// onlyLook does something in a transaction and takes it back: it is for what would be wrong.
-func (d *Desk) onlyLook(ctx context.Context, fn func(*store.Tx) error) error {
-	err := d.Store.Do(ctx, func(tx *store.Tx) error {
-		if err := fn(tx); err != nil {
-			return err
-		}
-		return errOnlyLooked
-	})
-	if errors.Is(err, errOnlyLooked) {
-		return nil
-	}
-	return err
-}
-
 // taken says which name is there already.
 func (k *Kind[T]) taken(err error) error {
 	for index, field := range map[string]string{"product_name": "name", "account_number": "number", "contract_vendor_id_number_key": "number", "asset_name": "name", "asset_serial": "serial"} {
@@ -342,59 +301,6 @@ func (k *Kind[T]) Remove(ctx context.Context, d *Desk, a Actor, id, match int64)
 }
 
 var referring = map[string]string{"asset": "assets", "support_case": "cases", "contract_cover": "contracts", "terms": "promises that cases run under"}
-
-// InUse is returned where something else refers to what was to be removed.
-type InUse struct{ Why string }
-
-func (e *InUse) Error() string { return e.Why }
-
-// Stale is returned where somebody else has changed it meanwhile.
-type Stale struct{ What string }
-
-func (e *Stale) Error() string {
-	return fmt.Sprintf("the %s has changed since you read it: read it again and repeat", e.What)
-}
-
-// merge applies an RFC 7396 patch; members that are not known are refused by name.
-func merge[T any](to *T, patch json.RawMessage) error {
-	if patch == nil {
-		return nil
-	}
-	now, err := json.Marshal(to)
-	if err != nil {
-		return err
-	}
-	whole, err := jsonpatch.MergePatch(now, patch)
-	if err != nil {
-		return invalid("", "it is not a JSON object: %s", err)
-	}
-	var out T
-	dec := json.NewDecoder(bytes.NewReader(whole))
-	dec.DisallowUnknownFields()
-	if err := dec.Decode(&out); err != nil {
-		return misfit(err)
-	}
-	*to = out
-	return nil
-}
-
-func misfit(err error) error {
-	var kind *json.UnmarshalTypeError
-	if errors.As(err, &kind) {
-		return invalid(kind.Field, "a %s stands where %s belongs", kind.Value, typeWords(kind.Type.Kind().String()))
-	}
-	if _, name, ok := strings.Cut(err.Error(), "unknown field "); ok {
-		return invalid(strings.Trim(name, `"`), "is not known here")
-	}
-	return invalid("", "%s", err)
-}
-
-func typeWords(kind string) string {
-	if s, ok := map[string]string{"string": "a text", "int": "a whole number", "int64": "a whole number", "bool": "true or false", "slice": "a list", "map": "an object", "struct": "an object", "ptr": "an object"}[kind]; ok {
-		return s
-	}
-	return "something else"
-}
 
 // FindAnything looks for an identifier or for words, exact hits first. Where the
 // kind is empty it looks everywhere.

@@ -15,17 +15,6 @@ import (
 // rules have changed since and the cache is to be rebuilt.
 const rulesVersion = 1
 
-func unix(t *time.Time) int64 {
-	if t == nil {
-		return 0
-	}
-	return t.Unix()
-}
-
-func instant(s int64) time.Time { return time.Unix(s, 0).UTC() }
-
-func instantPtr(s int64) *time.Time { t := instant(s); return &t }
-
 // history turns a case's effects into the events of the rules.
 func (d *Desk) history(ctx context.Context, q store.Querier, caseID int64) ([]deadline.Event, error) {
 	rows, err := store.History(ctx, q, caseID)
@@ -36,23 +25,23 @@ func (d *Desk) history(ctx context.Context, q store.Querier, caseID int64) ([]de
 }
 
 func (d *Desk) events(ctx context.Context, q store.Querier, rows []store.EffectRow) ([]deadline.Event, error) {
-	g, err := d.compiled.fresh(ctx, q)
+	g, err := d.fresh(ctx, q)
 	if err != nil {
 		return nil, err
 	}
 	events := make([]deadline.Event, len(rows))
 	for i, r := range rows {
-		if events[i], err = g.event(ctx, q, r.Effect.V, r.HappenedAt, r.Number); err != nil {
+		if events[i], err = eventOf(ctx, q, g, r.Effect.V, r.HappenedAt, r.Number); err != nil {
 			return nil, err
 		}
 	}
 	return events, nil
 }
 
-func (g *generation) event(ctx context.Context, q store.Querier, e *store.Effect, at time.Time, entry int) (deadline.Event, error) {
+func eventOf(ctx context.Context, q store.Querier, g *generation, e *store.Effect, at time.Time, entry int) (deadline.Event, error) {
 	ev := deadline.Event{
 		At: at.Unix(), Kind: deadline.EventKind(e.Event), Severity: e.Severity, Level: e.Level, To: e.To,
-		Move: deadline.Side(e.Move), Automatic: e.Automatic, Offers: deadline.Offer(e.Offers), Of: unix(e.Of), Agreed: e.Agreed, Until: unix(e.Until), Entry: entry,
+		Move: deadline.Side(e.Move), Automatic: e.Automatic, Offers: deadline.Offer(e.Offers), Of: store.Unix(e.Of), Agreed: e.Agreed, Until: store.Unix(e.Until), Entry: entry,
 	}
 	if e.PolicyID != 0 {
 		terms, err := g.termsFor(ctx, q, e.TermsID, e.PolicyID, narrowed{e.Kind, e.Channel, e.Country})
@@ -105,11 +94,11 @@ func (d *Desk) derive(ctx context.Context, q store.Querier, c *store.Case, now t
 	c.Move, c.MoveSince = nil, nil
 	if side, since := m.Move(); side != "" {
 		s := string(side)
-		c.Move, c.MoveSince = &s, instantPtr(since)
+		c.Move, c.MoveSince = &s, new(store.Instant(since))
 	}
 	c.Parked, c.ParkedAgreed = m.Parked()
 	if until := m.ParkedUntil(); until != 0 {
-		c.ParkedUntil = instantPtr(until)
+		c.ParkedUntil = new(store.Instant(until))
 	} else if !c.Parked { // one of before effects said until when keeps what the row says
 		c.ParkedUntil = nil
 	}
@@ -123,16 +112,16 @@ func (d *Desk) derive(ctx context.Context, q store.Querier, c *store.Case, now t
 		switch e.Kind {
 		case deadline.Filed:
 			if c.FiledAt == nil {
-				c.FiledAt = instantPtr(e.At)
+				c.FiledAt = new(store.Instant(e.At))
 			}
 		case deadline.VendorMessage:
 			if !e.Automatic {
-				c.LastVendorAt = instantPtr(e.At)
+				c.LastVendorAt = new(store.Instant(e.At))
 			}
 		}
 	}
 	if t := m.LastWord(); t != 0 {
-		c.LastWordAt = instantPtr(t)
+		c.LastWordAt = new(store.Instant(t))
 	}
 	if c.Unread, c.UnreadSince, err = store.UnreadBeyond(ctx, q, c.ID, c.ReadEntry); err != nil {
 		return nil, err
@@ -151,17 +140,17 @@ func deadlineRows(caseID int64, m *deadline.Machine, now int64) []store.Deadline
 		}
 		rows[i] = store.Deadline{
 			CaseID: caseID, Opened: i, Kind: c.Kind.String(), Rank: c.Rank, Target: c.Term.Target.String(), TargetSeconds: c.Seconds,
-			CalendarID: c.Term.Calendar.ID, StartedAt: instant(c.Start), Outcome: outcomes[c.Outcome], Counting: c.Counting(),
-			CountedSeconds: c.Counted(at), CountedAt: instant(at), StartEntry: c.StartEntry, EndEntry: c.EndEntry, Rules: rulesVersion,
+			CalendarID: c.Term.Calendar.ID, StartedAt: store.Instant(c.Start), Outcome: outcomes[c.Outcome], Counting: c.Counting(),
+			CountedSeconds: c.Counted(at), CountedAt: store.Instant(at), StartEntry: c.StartEntry, EndEntry: c.EndEntry, Rules: rulesVersion,
 		}
 		if due, ok := c.Due(now); ok {
-			rows[i].DueAt = instantPtr(due)
+			rows[i].DueAt = new(store.Instant(due))
 		}
 		if soon, ok := c.SoonFrom(now); ok {
-			rows[i].SoonAt = instantPtr(soon)
+			rows[i].SoonAt = new(store.Instant(soon))
 		}
 		if c.Outcome != deadline.Live {
-			rows[i].EndedAt = instantPtr(c.End)
+			rows[i].EndedAt = new(store.Instant(c.End))
 		}
 	}
 	return rows
@@ -172,8 +161,8 @@ var outcomes = [...]string{"live", "met", "missed", "void", "replaced"}
 // nextDates sets when the case asks for attention next, which a live case always
 // does, and when the sweep must look at it.
 func (d *Desk) nextDates(ctx context.Context, q store.Querier, c *store.Case, m *deadline.Machine, now int64) error {
-	dates, err := casework.Next(m, now, unix(c.ParkedUntil), func() (int64, error) {
-		g, err := d.compiled.fresh(ctx, q)
+	dates, err := casework.Next(m, now, store.Unix(c.ParkedUntil), func() (int64, error) {
+		g, err := d.fresh(ctx, q)
 		if err != nil {
 			return 0, err
 		}
@@ -196,7 +185,7 @@ func orNil(at int64) *time.Time {
 	if at == 0 {
 		return nil
 	}
-	return instantPtr(at)
+	return new(store.Instant(at))
 }
 
 // quietUntil is when a case that nothing else dates asks for attention.

@@ -1,6 +1,7 @@
 package desk
 
 import (
+	"cmp"
 	"context"
 	"errors"
 	"fmt"
@@ -46,7 +47,7 @@ func (d *Desk) Secrets(ctx context.Context, a Actor, vendor string) ([]SecretVie
 
 func (d *Desk) viewSecret(a Actor, s store.Secret) SecretView {
 	v := SecretView{s, ""}
-	v.Facts.V.Vendor = text(s.Vendor)
+	v.Facts.V.Vendor = deref(s.Vendor)
 	if err := a.may(access.Reveal); err != nil {
 		v.WhyNot = err.Error()
 	} else if r := s.Facts.V.Readers; len(r) > 0 && !slices.ContainsFunc(r, func(m string) bool { return strings.EqualFold(m, a.Email) }) {
@@ -130,7 +131,7 @@ func secretChanges(was, is register.Secret) string {
 	var said []string
 	list := func(what string, a, b []string) {
 		if !slices.Equal(a, b) {
-			said = append(said, fmt.Sprintf("%s: %s, before: %s", what, orElse(strings.Join(b, ", "), "nobody in particular"), orElse(strings.Join(a, ", "), "nobody in particular")))
+			said = append(said, fmt.Sprintf("%s: %s, before: %s", what, cmp.Or(strings.Join(b, ", "), "nobody in particular"), cmp.Or(strings.Join(a, ", "), "nobody in particular")))
 		}
 	}
 	list("readers", was.Readers, is.Readers)
@@ -225,13 +226,6 @@ func (d *Desk) ChangeSecret(ctx context.Context, a Actor, name string, match int
 		}
 		return d.used(ctx, tx, a, row, act, secretChanges(before, f))
 	})
-}
-
-func stale(changed bool, what string) error {
-	if changed {
-		return nil
-	}
-	return &Stale{what}
 }
 
 // RemoveSecret takes one out, value and all. What was done with it stays on record.
@@ -340,41 +334,6 @@ func (d *Desk) checkSecrets(ctx context.Context, q store.Querier, vendor int64, 
 	return nil
 }
 
-// fill puts secrets where their placeholders stand, at the last moment before a
-// letter leaves, and keeps which went where. What it fills in is never stored.
-func (d *Desk) fill(ctx context.Context, t *task) error {
-	names := disclosure.Placeholders(t.letter.Text)
-	if len(names) == 0 {
-		return nil
-	}
-	values := map[string]string{}
-	err := d.Store.Do(ctx, func(tx *store.Tx) error {
-		if err := d.checkSecrets(ctx, tx, t.vendor, t.host, t.letter.Text); err != nil {
-			return err
-		}
-		for _, name := range names {
-			row, err := store.SecretNamed(ctx, tx, name)
-			if err != nil {
-				return err
-			}
-			o, err := d.opened(ctx, tx, row)
-			if err != nil {
-				return err
-			}
-			values[name] = o.value
-			if err := store.AddSecretUse(ctx, tx, store.SecretUse{SecretID: row.ID, Name: name, Act: "sent", CaseID: &t.delivery.CaseID, Entry: &t.delivery.EntryNumber, Host: t.host, Digest: o.digest, At: d.Now()}); err != nil {
-				return err
-			}
-		}
-		return nil
-	})
-	if err != nil {
-		return err
-	}
-	t.letter.Text, t.filled = disclosure.Fill(t.letter.Text, values), values
-	return nil
-}
-
 // hiding puts the placeholders back into what a vendor says: it may repeat what it was told.
 func (d *Desk) hiding(ctx context.Context, q store.Querier, vendor int64) (func(string) string, error) {
 	values := map[string]string{}
@@ -394,15 +353,4 @@ func (d *Desk) hiding(ctx context.Context, q store.Querier, vendor int64) (func(
 		return func(s string) string { return s }, nil
 	}
 	return func(s string) string { return disclosure.Hide(s, values) }, nil
-}
-
-// hideIn puts placeholders where a case's own texts write out a secret of its vendor's.
-func hideIn(hide func(string) string, c *store.Case) {
-	x := &c.Texts.V
-	for _, s := range []*string{&c.Title, &c.SeverityBecause, &c.Cause, &c.Outcome, &x.Happened, &x.Expected, &x.Steps, &x.Since, &x.Tried, &x.OnWhat, &x.Contact, &x.ContactAlways} {
-		*s = hide(*s)
-	}
-	for k, v := range c.Answers.V {
-		c.Answers.V[k] = hide(v)
-	}
 }

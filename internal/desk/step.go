@@ -165,7 +165,7 @@ func (w *work) termsNow(ctx context.Context) (terms, policy int64, err error) {
 		}
 		terms = t.ID
 	}
-	g, err := w.d.compiled.fresh(ctx, w.tx)
+	g, err := w.d.fresh(ctx, w.tx)
 	if err != nil {
 		return 0, 0, err
 	}
@@ -236,7 +236,7 @@ func (w *work) takeBack(ctx context.Context, step casework.Step) error {
 		return err
 	}
 	for i := range open {
-		if o := &open[i]; o.Step == string(step) && notLeft(*o) {
+		if o := &open[i]; o.Step == string(step) && o.State.NotLeft() {
 			return w.giveUp(ctx, o)
 		}
 	}

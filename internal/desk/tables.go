@@ -1,6 +1,7 @@
 package desk
 
 import (
+	"cmp"
 	"context"
 	"encoding/json"
 	"errors"
@@ -10,7 +11,6 @@ import (
 	"strings"
 
 	"roundhouse.example/internal/access"
-	"roundhouse.example/internal/core/register"
 	"roundhouse.example/internal/core/table"
 	"roundhouse.example/internal/store"
 )
@@ -141,7 +141,7 @@ func (r *tableRun) ended(err error) (TableSum, error) {
 
 // ReadTable takes a table in, all of it or nothing: rows of what is known are
 // changed, others added, and an empty cell takes a member out.
-func (k *Kind[T]) ReadTable(ctx context.Context, d *Desk, a Actor, kind table.Kind, file io.Reader, o TableOptions) (TableSum, error) {
+func ReadTable[T any](ctx context.Context, d *Desk, k *Kind[T], a Actor, kind table.Kind, file io.Reader, o TableOptions) (TableSum, error) {
 	if err := a.may(k.act); err != nil {
 		return TableSum{}, err
 	}
@@ -228,7 +228,7 @@ func (in *thingTable[T]) take(ctx context.Context, rows []table.Row) error {
 		if err != nil {
 			return err
 		}
-		if err := in.run.tell(TableRow{x.Line, what, orElse(member(x.Members, key), member(x.Members, "vendor")), x.said}); err != nil {
+		if err := in.run.tell(TableRow{x.Line, what, cmp.Or(member(x.Members, key), member(x.Members, "vendor")), x.said}); err != nil {
 			return err
 		}
 		if in.run.o.Look || in.run.sum.Refused > 0 {
@@ -380,18 +380,9 @@ func (in *thingTable[T]) write(ctx context.Context, added, changed []store.Thing
 	return nil
 }
 
-// toldOf are things with all that a table says of them.
-func (k *Kind[T]) toldOf(ctx context.Context, d *Desk, q store.Querier, rows []store.Thing[T]) ([]Thing[T], error) {
-	list := k.fromRows(rows)
-	if k.told == nil {
-		return list, nil
-	}
-	return list, k.told(ctx, d, q, list)
-}
-
 // WriteTable writes a kind's records, of one vendor or ("") of all, as a table that
 // ReadTable takes in unchanged.
-func (k *Kind[T]) WriteTable(ctx context.Context, d *Desk, a Actor, kind table.Kind, vendor string, w io.Writer, style table.Style) error {
+func WriteTable[T any](ctx context.Context, d *Desk, k *Kind[T], a Actor, kind table.Kind, vendor string, w io.Writer, style table.Style) error {
 	if err := a.may(access.Read); err != nil {
 		return err
 	}
@@ -471,9 +462,6 @@ func (d *Desk) ReadPeople(ctx context.Context, a Actor, file io.Reader, o TableO
 	}))
 }
 
-// noPassword is what no password has as its hash.
-const noPassword = "!"
-
 func (d *Desk) takePerson(ctx context.Context, tx *store.Tx, run *tableRun, known map[string]store.Person, r table.Row) (what string, said []string, err error) {
 	said = saidOf(r)
 	email := member(r.Members, "email")
@@ -500,7 +488,7 @@ func (d *Desk) takePerson(ctx context.Context, tx *store.Tx, run *tableRun, know
 	}
 	var wrong *Invalid
 	if fresh {
-		p, err = d.checkPerson(NewPerson{Name: member(r.Members, "name"), Email: email, Role: orElse(member(r.Members, "role"), "handler")})
+		p, err = d.checkPerson(NewPerson{Name: member(r.Members, "name"), Email: email, Role: cmp.Or(member(r.Members, "role"), "handler")})
 		if err == nil {
 			p.PasswordHash = noPassword
 			err = store.AddPerson(ctx, tx, &p)
@@ -555,27 +543,4 @@ func (d *Desk) WritePeople(ctx context.Context, a Actor, w io.Writer, style tabl
 		}
 	}
 	return out.Flush()
-}
-
-// told of assets, and of contracts, is what stands in other tables and in a table's cells.
-func toldAssets(_ context.Context, _ *Desk, _ store.Querier, list []Thing[register.Asset]) error {
-	for i := range list {
-		t := &list[i]
-		t.Facts.Product, t.Facts.Account, t.Facts.Contract = text(t.Product), text(t.Account), text(t.Contract)
-	}
-	return nil
-}
-
-func toldContracts(ctx context.Context, d *Desk, q store.Querier, list []Thing[register.Contract]) error {
-	if len(list) == 0 {
-		return nil
-	}
-	if err := completeContracts(ctx, q, list, "9999-12-31"); err != nil {
-		return err
-	}
-	at := make([]*Thing[register.Contract], len(list))
-	for i := range list {
-		at[i] = &list[i]
-	}
-	return contractTerms(ctx, d, q, at)
 }

@@ -1,6 +1,7 @@
 package desk
 
 import (
+	"cmp"
 	"context"
 	"fmt"
 	"slices"
@@ -83,18 +84,11 @@ func completeAssets(ctx context.Context, q store.Querier, list []Thing[register.
 	}
 	for i := range list {
 		t := &list[i]
-		t.Facts.Product, t.Facts.Account, t.Facts.Contract = text(t.Product), text(t.Account), text(t.Contract)
+		t.Facts.Product, t.Facts.Account, t.Facts.Contract = deref(t.Product), deref(t.Account), deref(t.Contract)
 		t.Cover = register.CoverOf(stretches[t.ID], today)
-		t.NumberFound = orElse(t.Facts.NumberFound, text(t.ProductNumberFound))
+		t.NumberFound = cmp.Or(t.Facts.NumberFound, deref(t.ProductNumberFound))
 	}
 	return nil
-}
-
-func text(p *string) string {
-	if p == nil {
-		return ""
-	}
-	return *p
 }
 
 func resolveContract(ctx context.Context, l *lookup, row *store.Thing[register.Contract], c *register.Contract) ([]Field, error) {
@@ -149,9 +143,9 @@ func afterContract(ctx context.Context, d *Desk, l *lookup, row *store.Thing[reg
 	if err != nil {
 		return err
 	}
-	onChange, whileOurs := orElse(c.OnChange, "by-direction"), orElse(c.WhileOurs, "pause")
+	onChange, whileOurs := cmp.Or(c.OnChange, "by-direction"), cmp.Or(c.WhileOurs, "pause")
 	if version.ID != 0 && version.OnChange == onChange && version.WhileOurs == whileOurs {
-		g, err := d.compiled.fresh(ctx, l.tx)
+		g, err := d.fresh(ctx, l.tx)
 		if err != nil {
 			return err
 		}
@@ -166,70 +160,6 @@ func afterContract(ctx context.Context, d *Desk, l *lookup, row *store.Thing[reg
 		return err
 	}
 	return store.AddTerms(ctx, l.tx, &next, termRows(c.Terms, calendars))
-}
-
-func orElse(s, otherwise string) string {
-	if s == "" {
-		return otherwise
-	}
-	return s
-}
-
-// unknownCalendars says which promises name a calendar that is not there.
-func unknownCalendars(terms []register.Term, calendars map[string]int64) (wrong []Field) {
-	for i, t := range terms {
-		if _, there := calendars[t.Calendar]; t.Calendar != "" && !there {
-			wrong = append(wrong, Field{fmt.Sprintf("terms[%d].calendar", i), fmt.Sprintf("there is no calendar %.60q", t.Calendar)})
-		}
-	}
-	return wrong
-}
-
-func termRows(terms []register.Term, calendars map[string]int64) (rows []store.Term) {
-	for _, t := range terms {
-		r := store.Term{Deadline: t.Deadline, Rank: t.Level, Target: t.Target, Kind: t.Kind, Channel: t.Channel, Country: t.Country}
-		if id, there := calendars[t.Calendar]; there {
-			r.CalendarID = &id
-		}
-		rows = append(rows, r)
-	}
-	return rows
-}
-
-// termsFrom gives rows as facts, calendars by name, sorted.
-func (d *Desk) termsFrom(ctx context.Context, q store.Querier, g *generation, rows []store.Term) ([]register.Term, error) {
-	var out []register.Term
-	for _, r := range rows {
-		t := register.Term{Deadline: r.Deadline, Level: r.Rank, Target: r.Target, Kind: r.Kind, Channel: r.Channel, Country: r.Country}
-		if r.CalendarID != nil {
-			cal, err := g.calendar(ctx, q, *r.CalendarID)
-			if err != nil {
-				return nil, err
-			}
-			t.Calendar = cal.Name
-		}
-		out = append(out, t)
-	}
-	return sortedTerms(out), nil
-}
-
-// sortedTerms puts promises into the order in which people read them.
-func sortedTerms(list []register.Term) []register.Term {
-	out := slices.Clone(list)
-	slices.SortStableFunc(out, func(a, b register.Term) int {
-		if a.Level != b.Level {
-			return a.Level - b.Level
-		}
-		if x, y := order(a.Deadline), order(b.Deadline); x != y {
-			return x - y
-		}
-		return compareAll([3]string{a.Kind, a.Channel, a.Country}, [3]string{b.Kind, b.Channel, b.Country})
-	})
-	return out
-}
-
-func compareAll(a, b [3]string) int {
-	return slices.Compare(a[:], b[:])
 }
 
 func completeContracts(ctx context.Context, q store.Querier, list []Thing[register.Contract], today string) error {
@@ -272,7 +202,7 @@ func contractDetails(ctx context.Context, d *Desk, q store.Querier, t *Thing[reg
 // doubtTerms asks whether business days were meant, where a promise counts days in hours
 // that are not round the clock.
 func doubtTerms(ctx context.Context, d *Desk, q store.Querier, t *Thing[register.Contract]) error {
-	g, err := d.compiled.fresh(ctx, q)
+	g, err := d.fresh(ctx, q)
 	if err != nil {
 		return err
 	}
@@ -306,7 +236,7 @@ func contractTerms(ctx context.Context, d *Desk, q store.Querier, list []*Thing[
 	if err != nil {
 		return err
 	}
-	g, err := d.compiled.fresh(ctx, q)
+	g, err := d.fresh(ctx, q)
 	if err != nil {
 		return err
 	}
@@ -323,7 +253,7 @@ func contractTerms(ctx context.Context, d *Desk, q store.Querier, list []*Thing[
 // contractTouches says which open cases a change of promises or dates concerns.
 func contractTouches(ctx context.Context, d *Desk, q store.Querier, before Thing[register.Contract], c register.Contract) (string, error) {
 	b := before.Facts
-	promises := !slices.Equal(b.Terms, sortedTerms(c.Terms)) || orElse(c.OnChange, "by-direction") != b.OnChange || orElse(c.WhileOurs, "pause") != b.WhileOurs
+	promises := !slices.Equal(b.Terms, sortedTerms(c.Terms)) || cmp.Or(c.OnChange, "by-direction") != b.OnChange || cmp.Or(c.WhileOurs, "pause") != b.WhileOurs
 	dates := b.Starts != c.Starts || b.Ends != c.Ends
 	if !promises && !dates {
 		return "", nil
@@ -340,11 +270,4 @@ func contractTouches(ctx context.Context, d *Desk, q store.Querier, before Thing
 		words = append(words, count(n.Drafts, "draft", "drafts")+" will be filed with the new ones")
 	}
 	return fmt.Sprintf("Under this contract %s. Say that this is meant.", strings.Join(words, ", and ")), nil
-}
-
-func count(n int, one, many string) string {
-	if n == 1 {
-		return "1 " + one
-	}
-	return fmt.Sprintf("%d %s", n, many)
 }

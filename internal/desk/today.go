@@ -60,7 +60,7 @@ func (d *Desk) Today(ctx context.Context, a Actor, f TodayFilter) (Today, error)
 		return t, err
 	}
 	q := d.Store.DB
-	g, err := d.compiled.fresh(ctx, q)
+	g, err := d.fresh(ctx, q)
 	if err != nil {
 		return t, err
 	}
@@ -201,7 +201,7 @@ func (d *Desk) line(c store.CaseRow, live liveParts, now int64) CaseLine {
 	if first, ok := live.foremost(c.ID, now); ok {
 		l.Standing, l.Deadline = first.Standing, first.Kind.String()
 		if first.DueKnown {
-			l.Due = instantPtr(first.Due)
+			l.Due = new(store.Instant(first.Due))
 		}
 	}
 	return l
@@ -236,7 +236,7 @@ func (d *Desk) Cases(ctx context.Context, a Actor, f store.CaseFilter) (lines []
 	if more = len(rows) > limit; more {
 		rows = rows[:limit]
 	}
-	g, err := d.compiled.fresh(ctx, d.Store.DB)
+	g, err := d.fresh(ctx, d.Store.DB)
 	if err != nil {
 		return nil, false, err
 	}

@@ -1,6 +1,7 @@
 package desk
 
 import (
+	"cmp"
 	"context"
 	"errors"
 	"fmt"
@@ -14,7 +15,7 @@ import (
 func (d *Desk) vendorFacts(ctx context.Context, q store.Querier, v store.Vendor) (register.Vendor, error) {
 	f := v.Profile.V
 	f.Key, f.Name, f.Does, f.Zone = v.Key, v.Name, v.Does, v.Zone
-	g, err := d.compiled.fresh(ctx, q)
+	g, err := d.fresh(ctx, q)
 	if err != nil {
 		return f, err
 	}
@@ -208,7 +209,7 @@ func (d *Desk) RemoveVendor(ctx context.Context, a Actor, key string, match int6
 		}
 		removed, err := store.RemoveVendor(ctx, tx, row.ID, match)
 		if table, refers := store.Refers(err); refers {
-			return &InUse{fmt.Sprintf("The vendor stays: %s refer to it.", orElse(referring[table], table+"s"))}
+			return &InUse{fmt.Sprintf("The vendor stays: %s refer to it.", cmp.Or(referring[table], table+"s"))}
 		}
 		if err == nil && !removed {
 			err = &Stale{"vendor"}

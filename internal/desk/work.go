@@ -12,9 +12,6 @@ import (
 	"roundhouse.example/internal/store"
 )
 
-// Told is the channel of notifications that a case has changed: "C-1042 17".
-const Told = "roundhouse_case"
-
 // work is one change of one case under way: its row is locked until the end.
 type work struct {
 	d     *Desk
@@ -52,21 +49,9 @@ func headOf(c *store.Case) head {
 		h.answers += fmt.Sprintf("%q=%q,", k, c.Answers.V[k])
 	}
 	// Two pointers to one instant are one fact.
-	h.neededBy, h.facts.NeededBy = unix(c.Facts.V.NeededBy), nil
+	h.neededBy, h.facts.NeededBy = store.Unix(c.Facts.V.NeededBy), nil
 	return h
 }
-
-// deref is what a pointer points to; the zero value where it points to nothing.
-func deref[T any](p *T) T {
-	if p == nil {
-		var zero T
-		return zero
-	}
-	return *p
-}
-
-// Name is how people call a case.
-func Name(number int64) string { return fmt.Sprintf("C-%d", number) }
 
 // change locks a case, lets fn work on it, and writes what follows.
 func (d *Desk) change(ctx context.Context, tx *store.Tx, id int64, actor *Actor, fn func(*work) error) error {
@@ -108,7 +93,7 @@ func (w *work) save(ctx context.Context) error {
 }
 
 // told is the notification that a case has changed.
-func told(c *store.Case) string { return fmt.Sprintf("%s %d", Name(c.Number), c.LastEntry) }
+func told(c *store.Case) string { return fmt.Sprintf("%s %d", casework.Name(c.Number), c.LastEntry) }
 
 // add writes an entry: the one place where words enter the record. A secret of the
 // vendor's that somebody wrote out stands there by its placeholder. Instants enter as
@@ -156,17 +141,12 @@ func onItsWay(s *casework.Situation, open []store.Delivery) {
 		if o.Step == "" {
 			continue
 		}
-		s.OnItsWay, s.ByHand = stepNouns[o.Step], o.State == ByHand
-		if notLeft(o) {
+		s.OnItsWay, s.ByHand = stepNouns[o.Step], o.State == casework.SendingByHand
+		if o.State.NotLeft() {
 			s.Waiting = casework.Step(o.Step)
 		}
 		return
 	}
-}
-
-// notLeft says whether nothing of a delivery has left for certain.
-func notLeft(o store.Delivery) bool {
-	return o.State == ByHand || o.State == Waiting || o.State == Refused
 }
 
 var stepNouns = map[string]string{
@@ -176,41 +156,6 @@ var stepNouns = map[string]string{
 	string(casework.Withdraw): "The withdrawal", string(casework.Reopen): "The reopening",
 	string(casework.ChangeLevel): "The change of level", string(casework.Dispute): "The dispute",
 	string(casework.Park): "The word that it is parked", string(casework.Return): "The word that it goes on",
-}
-
-// send puts a message on its way: by the link, or into the hands of a person. It
-// has no effect before the vendor has it.
-func (w *work) send(ctx context.Context, via, action, step, text string, effect *store.Effect, p store.Params) (store.Entry, error) {
-	out := "out"
-	written := via
-	if via == "api" {
-		written = "rest"
-	}
-	hide, err := w.hiding(ctx)
-	if err != nil {
-		return store.Entry{}, err
-	}
-	if err := w.mayLeave(ctx, via, hide(text)); err != nil {
-		return store.Entry{}, err
-	}
-	e, err := w.add(ctx, store.Entry{Kind: "message", Direction: &out, Channel: written, Body: text})
-	if err != nil {
-		return e, err
-	}
-	del := store.Delivery{
-		CaseID: w.c.ID, EntryID: e.ID, EntryNumber: e.Number, Action: action, Step: step, Channel: via, State: Waiting, NextAt: &w.now,
-		Effect: store.JSON[*store.Effect]{V: effect}, Params: store.JSON[store.Params]{V: p}, MadeAt: w.now,
-	}
-	if via != "api" {
-		del.State, del.NextAt, del.NeedsPerson = ByHand, nil, true
-	}
-	if err := w.tx.AddDelivery(ctx, &del); err != nil {
-		return e, err
-	}
-	if via == "api" {
-		w.wake = append(w.wake, del.ID)
-	}
-	return e, nil
 }
 
 // hiding puts placeholders where a text writes out a secret of the case's vendor.
@@ -236,7 +181,18 @@ func (w *work) mayLeave(ctx context.Context, via, text string) error {
 		if err != nil {
 			return err
 		}
-		host = hostOf(link)
+		host = link.Host()
 	}
 	return w.d.checkSecrets(ctx, w.tx, w.c.VendorID, host, text)
+}
+
+// hideIn puts placeholders where a case's own texts write out a secret of its vendor's.
+func hideIn(hide func(string) string, c *store.Case) {
+	x := &c.Texts.V
+	for _, s := range []*string{&c.Title, &c.SeverityBecause, &c.Cause, &c.Outcome, &x.Happened, &x.Expected, &x.Steps, &x.Since, &x.Tried, &x.OnWhat, &x.Contact, &x.ContactAlways} {
+		*s = hide(*s)
+	}
+	for k, v := range c.Answers.V {
+		c.Answers.V[k] = hide(v)
+	}
 }

@@ -356,7 +356,7 @@ func (h *handlers) OpenCase(ctx context.Context, r apigen.OpenCaseRequestObject)
 		return nil, err
 	}
 	return apigen.OpenCase201JSONResponse{Body: caseOut(v), Headers: apigen.OpenCase201ResponseHeaders{
-		ETag: ptr(etag(v)), Location: ptr("/api/v1/cases/" + desk.Name(ref.Number))}}, nil
+		ETag: ptr(etag(v)), Location: ptr("/api/v1/cases/" + casework.Name(ref.Number))}}, nil
 }
 
 func etag(v desk.CaseView) string { return fmt.Sprintf(`"v%d"`, v.Line.Version) }

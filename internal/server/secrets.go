@@ -6,6 +6,7 @@ import (
 	"errors"
 	"net/http"
 
+	"roundhouse.example/internal/core/casework"
 	"roundhouse.example/internal/core/register"
 	"roundhouse.example/internal/desk"
 	"roundhouse.example/internal/server/apigen"
@@ -44,7 +45,7 @@ func (h *handlers) wholeSecret(ctx context.Context, name string) (apigen.Secret,
 	list := each(uses, func(u store.SecretUse) apigen.SecretUse {
 		x := apigen.SecretUse{Act: u.Act, At: u.At, Person: u.Person, Entry: u.Entry, Host: some(u.Host), Why: some(u.Why), Digest: some(u.Digest)}
 		if u.Case != nil {
-			x.Case = ptr(desk.Name(*u.Case))
+			x.Case = ptr(casework.Name(*u.Case))
 		}
 		return x
 	})

@@ -31,9 +31,9 @@ type tableWriter func(ctx context.Context, d *desk.Desk, a desk.Actor, vendor st
 
 func thingTable[T any](k *desk.Kind[T], kind table.Kind) (tableReader, tableWriter) {
 	return func(ctx context.Context, d *desk.Desk, a desk.Actor, file io.Reader, o desk.TableOptions) (desk.TableSum, error) {
-			return k.ReadTable(ctx, d, a, kind, file, o)
+			return desk.ReadTable(ctx, d, k, a, kind, file, o)
 		}, func(ctx context.Context, d *desk.Desk, a desk.Actor, vendor string, w io.Writer, style table.Style) error {
-			return k.WriteTable(ctx, d, a, kind, vendor, w, style)
+			return desk.WriteTable(ctx, d, k, a, kind, vendor, w, style)
 		}
 }
 

@@ -7,6 +7,7 @@ import (
 
 	"github.com/oapi-codegen/nullable"
 
+	"roundhouse.example/internal/core/casework"
 	"roundhouse.example/internal/core/deadline"
 	"roundhouse.example/internal/core/register"
 	"roundhouse.example/internal/core/severity"
@@ -160,7 +161,7 @@ func hours(c store.CalendarVersion) apigen.Hours {
 
 func caseLine(l desk.CaseLine) apigen.CaseLine {
 	out := apigen.CaseLine{
-		Number: desk.Name(l.Number), Title: l.Title, Vendor: l.Vendor, VendorKey: l.VendorKey, Reference: some(l.Reference),
+		Number: casework.Name(l.Number), Title: l.Title, Vendor: l.Vendor, VendorKey: l.VendorKey, Reference: some(l.Reference),
 		Kind: apigen.CaseKind(l.Kind), State: apigen.State(l.State), Severity: l.Severity, Level: l.LevelRank, LevelLabel: l.LevelLabel,
 		Move: (*apigen.Side)(l.Move), MoveSince: l.MoveSince, Standing: some(apigen.Standing(l.Standing)), Due: l.Due, Deadline: some(apigen.DeadlineKind(l.Deadline)),
 		NextAt: l.NextAt, Owner: l.Owner, OpenedAt: l.OpenedAt, ChangedAt: l.ChangedAt, LastVendorAt: l.LastVendorAt, LastEntry: l.LastEntry,

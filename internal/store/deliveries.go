@@ -3,6 +3,8 @@ package store
 import (
 	"context"
 	"time"
+
+	"roundhouse.example/internal/core/casework"
 )
 
 // Params are what the channel needs besides the text.
@@ -13,23 +15,23 @@ type Params struct {
 
 // Delivery is one thing on its way to a vendor, its message already in the record.
 type Delivery struct {
-	ID          int64         `db:"id"`
-	CaseID      int64         `db:"case_id"`
-	EntryID     int64         `db:"entry_id"`
-	EntryKind   string        `db:"entry_kind"`
-	EntryNumber int           `db:"entry_number"`
-	Action      string        `db:"action"`
-	Step        string        `db:"step"`
-	Effect      JSON[*Effect] `db:"effect"`
-	Params      JSON[Params]  `db:"params"`
-	Channel     string        `db:"channel"` // api, or by which a person takes it there
-	State       string        `db:"state"`
-	Attempts    int           `db:"attempts"`
-	NextAt      *time.Time    `db:"next_at"`
-	Problem     string        `db:"problem"`
-	NeedsPerson bool          `db:"needs_person"`
-	MadeAt      time.Time     `db:"made_at"`
-	LeftAt      *time.Time    `db:"left_at"`
+	ID          int64            `db:"id"`
+	CaseID      int64            `db:"case_id"`
+	EntryID     int64            `db:"entry_id"`
+	EntryKind   string           `db:"entry_kind"`
+	EntryNumber int              `db:"entry_number"`
+	Action      string           `db:"action"`
+	Step        string           `db:"step"`
+	Effect      JSON[*Effect]    `db:"effect"`
+	Params      JSON[Params]     `db:"params"`
+	Channel     string           `db:"channel"` // api, or by which a person takes it there
+	State       casework.Sending `db:"state"`
+	Attempts    int              `db:"attempts"`
+	NextAt      *time.Time       `db:"next_at"`
+	Problem     string           `db:"problem"`
+	NeedsPerson bool             `db:"needs_person"`
+	MadeAt      time.Time        `db:"made_at"`
+	LeftAt      *time.Time       `db:"left_at"`
 	// AbsentAt is when the vendor first said, looked up in unsureness, that it is not there.
 	AbsentAt *time.Time `db:"absent_at"`
 }

@@ -3,6 +3,7 @@ package store
 import (
 	"context"
 	"encoding/json"
+	"net/url"
 	"time"
 )
 
@@ -19,6 +20,15 @@ type Link struct {
 	Failures     int                   `db:"failures"`
 	Problem      string                `db:"problem"`
 	NextLookAt   time.Time             `db:"next_look_at"`
+}
+
+// Host is where the link leads, with its port; empty where its address is none.
+func (l Link) Host() string {
+	u, err := url.Parse(l.Address)
+	if err != nil {
+		return ""
+	}
+	return u.Host
 }
 
 // DueLink is a link whose time to be looked at has come.

@@ -3,6 +3,7 @@ package store
 import (
 	"context"
 	"fmt"
+	"strings"
 	"time"
 
 	"github.com/jmoiron/sqlx"
@@ -25,6 +26,21 @@ type Person struct {
 	Version   int64  `db:"version"`
 	// Credential counts up whenever what the person signs in with changes: sessions begun before end.
 	Credential int `db:"credential"`
+}
+
+// Reach is how somebody can be reached, as a vendor is told.
+func (p Person) Reach() string {
+	if p.Phone == "" {
+		return ""
+	}
+	words := p.Name + ", " + p.Phone
+	if p.Hours != "" {
+		words += ", " + strings.TrimSpace(p.Hours+" "+p.Zone)
+	}
+	if p.Languages != "" {
+		words += "; speaks " + p.Languages
+	}
+	return words
 }
 
 // Token is a key of a person's for the command line and programs; only its

@@ -296,3 +296,14 @@ func (j JSON[T]) value() (string, error) {
 	b, err := json.Marshal(j.V)
 	return string(b), err
 }
+
+// Unix is an instant of a row as core counts it, in seconds; 0 for none.
+func Unix(t *time.Time) int64 {
+	if t == nil {
+		return 0
+	}
+	return t.Unix()
+}
+
+// Instant is an instant of core's, in UTC as rows have it.
+func Instant(s int64) time.Time { return time.Unix(s, 0).UTC() }

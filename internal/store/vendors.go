@@ -74,6 +74,11 @@ type Contract struct {
 	EndsOn   time.Time `db:"ends_on"`
 }
 
+// InForce says whether the contract holds on a date, written like 2026-12-25.
+func (k Contract) InForce(date string) bool {
+	return k.StartsOn.Format(time.DateOnly) <= date && date <= k.EndsOn.Format(time.DateOnly)
+}
+
 const contractColumns = "select id, vendor_id, number, starts_on, ends_on from contract "
 
 // Terms are one version of what a contract promises, or, without a contract,

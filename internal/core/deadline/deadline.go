@@ -40,6 +40,15 @@ func (k Kind) String() string { return kindNames[k] }
 // else a level of the vendor's.
 func (k Kind) Ours() bool { return k >= OurAnswer }
 
+// Order is a deadline's place in the table of section 4, by its name; unknown names come last.
+func Order(name string) int {
+	k, err := ParseKind(name)
+	if err != nil {
+		return 99
+	}
+	return int(k)
+}
+
 // ParseKind reads a deadline's name.
 func ParseKind(s string) (Kind, error) {
 	for k, n := range kindNames {

@@ -1,0 +1,29 @@
+package casework
+
+import "fmt"
+
+// Sending is how something stands that is to go to a vendor.
+type Sending string
+
+// The states of a sending. Waiting, under way and unsure go on by themselves; by hand and
+// refused ask a person; arrived and given up are its end.
+const (
+	SendingWaiting  Sending = "waiting"
+	SendingUnderWay Sending = "under-way"
+	SendingUnsure   Sending = "unsure"
+	SendingByHand   Sending = "by-hand"
+	SendingArrived  Sending = "arrived"
+	SendingRefused  Sending = "refused"
+	SendingGivenUp  Sending = "given-up"
+)
+
+// Ended says whether nothing more becomes of it.
+func (s Sending) Ended() bool { return s == SendingArrived || s == SendingGivenUp }
+
+// NotLeft says whether nothing of it has left for certain, so that it can be taken back.
+func (s Sending) NotLeft() bool {
+	return s == SendingByHand || s == SendingWaiting || s == SendingRefused
+}
+
+// Name is how people call a case: C-1042.
+func Name(number int64) string { return fmt.Sprintf("C-%d", number) }

@@ -1,0 +1,20 @@
+package desk
+
+import "fmt"
+
+// count says a number of things in words.
+func count(n int, one, many string) string {
+	if n == 1 {
+		return "1 " + one
+	}
+	return fmt.Sprintf("%d %s", n, many)
+}
+
+// deref is what a pointer points to; the zero value where it points to nothing.
+func deref[T any](p *T) T {
+	if p == nil {
+		var zero T
+		return zero
+	}
+	return *p
+}
