@@ -19,7 +19,6 @@ import (
 
 	"roundhouse.example/internal/browser"
 	"roundhouse.example/internal/demo"
-	"roundhouse.example/internal/desk"
 	"roundhouse.example/internal/service"
 	"roundhouse.example/internal/standin"
 	"roundhouse.example/internal/store"
@@ -122,7 +121,7 @@ func run(ctx context.Context) error {
 
 // deskBench measures lists and pages, at ten thousand cases and at ten times as many, and
 // Today with all the live ones.
-func deskBench(ctx context.Context, d *desk.Desk, get func(string) error, pick func(int) string) error {
+func deskBench(ctx context.Context, d *service.Desk, get func(string) error, pick func(int) string) error {
 	if err := lists(ctx, d, get, pick); err != nil {
 		return err
 	}
@@ -147,7 +146,7 @@ func deskBench(ctx context.Context, d *desk.Desk, get func(string) error, pick f
 
 // grown adds cases until there are a hundred thousand, a fifth of them live and apart in
 // their dates.
-func grown(ctx context.Context, d *desk.Desk) error {
+func grown(ctx context.Context, d *service.Desk) error {
 	model, err := modelCase(d)
 	if err != nil {
 		return err
@@ -174,7 +173,7 @@ func grown(ctx context.Context, d *desk.Desk) error {
 	return nil
 }
 
-func lists(ctx context.Context, d *desk.Desk, get func(string) error, pick func(int) string) error {
+func lists(ctx context.Context, d *service.Desk, get func(string) error, pick func(int) string) error {
 	if err := compare("list of cases", func(i int) error { return get("/cases?state=live&sort=newest&limit=50") }, func(i int) error { return listStatements(ctx, d) }); err != nil {
 		return err
 	}
@@ -245,11 +244,11 @@ func compare(what string, api, plain func(int) error) error {
 	return nil
 }
 
-func listStatements(ctx context.Context, d *desk.Desk) error {
+func listStatements(ctx context.Context, d *service.Desk) error {
 	return statements(ctx, d, store.CaseFilter{States: []string{"filed", "open", "fix-offered"}, Sort: "newest", Limit: 51})
 }
 
-func statements(ctx context.Context, d *desk.Desk, f store.CaseFilter) error {
+func statements(ctx context.Context, d *service.Desk, f store.CaseFilter) error {
 	q := d.Store.DB
 	if _, err := store.PersonByID(ctx, q, 1); err != nil {
 		return err
@@ -276,7 +275,7 @@ func parts(ctx context.Context, q store.Querier, ids []int64) error {
 	return err
 }
 
-func caseStatements(ctx context.Context, d *desk.Desk, name string) error {
+func caseStatements(ctx context.Context, d *service.Desk, name string) error {
 	q := d.Store.DB
 	for range 2 { // two requests, two looks at who asks and which case is meant
 		if _, err := store.PersonByID(ctx, q, 1); err != nil {
@@ -338,7 +337,7 @@ func caseStatements(ctx context.Context, d *desk.Desk, name string) error {
 
 // fill plays the demo once and copies one of its live cases, with twenty entries,
 // until there are ten thousand.
-func fill(ctx context.Context, d *desk.Desk) ([]demo.Person, []string, error) {
+func fill(ctx context.Context, d *service.Desk) ([]demo.Person, []string, error) {
 	cast, err := standin.New(standin.Options{})
 	if err != nil {
 		return nil, nil, err
@@ -369,12 +368,12 @@ func fill(ctx context.Context, d *desk.Desk) ([]demo.Person, []string, error) {
 }
 
 // modelCase is the live case that is copied: the first with most entries.
-func modelCase(d *desk.Desk) (id int64, err error) {
+func modelCase(d *service.Desk) (id int64, err error) {
 	return id, d.Store.DB.Get(&id, "select id from support_case where state = 'open' order by last_entry desc, id limit 1")
 }
 
 // copies of a case are the ones from and to, each with so many entries; every fifth is live.
-func copies(ctx context.Context, d *desk.Desk, model int64, from, to, entries int) error {
+func copies(ctx context.Context, d *service.Desk, model int64, from, to, entries int) error {
 	_, err := d.Store.DB.ExecContext(ctx, fmt.Sprintf(`do $$
 		declare n integer; c bigint; e bigint; k integer; have integer; col text;
 		begin

@@ -7,14 +7,14 @@ import (
 	"time"
 
 	"roundhouse.example/internal/core/register"
-	"roundhouse.example/internal/desk"
+	"roundhouse.example/internal/service"
 	"roundhouse.example/internal/store"
 )
 
 const things = 100_000
 
 // grow makes the register and the cases as large as a great desk's.
-func grow(ctx context.Context, d *desk.Desk) error {
+func grow(ctx context.Context, d *service.Desk) error {
 	for _, sql := range []string{
 		// The indexes of what can be found are built once, not row by row.
 		"drop index findable_folded_like, findable_words, findable_words_same, findable_slipped, find_word_slipped",
@@ -43,7 +43,7 @@ func grow(ctx context.Context, d *desk.Desk) error {
 }
 
 // registerBench compares what the API answers with the same statements alone.
-func registerBench(ctx context.Context, d *desk.Desk, get func(string) error) error {
+func registerBench(ctx context.Context, d *service.Desk, get func(string) error) error {
 	if err := grow(ctx, d); err != nil {
 		return err
 	}

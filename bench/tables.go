@@ -12,6 +12,8 @@ import (
 	"strings"
 	"time"
 
+	registry "roundhouse.example/internal/desk/register"
+
 	"github.com/jackc/pgx/v5"
 
 	"roundhouse.example/internal/core/register"
@@ -54,7 +56,7 @@ func tables(ctx context.Context, server string) error {
 		return err
 	}
 	defer d.Store.Close()
-	people, err := demo.Register(ctx, d, time.Now(), func(v string) (store.Link, error) {
+	people, err := demo.Register(ctx, d.Desk, d.Store, time.Now(), func(v string) (store.Link, error) {
 		return store.Link{Kind: "rest", Address: "http://127.0.0.1:1/" + v, Description: store.JSON[json.RawMessage]{V: json.RawMessage("{}")}}, nil
 	})
 	if err != nil {
@@ -65,11 +67,11 @@ func tables(ctx context.Context, server string) error {
 		return err
 	}
 	who := desk.Actor{Person: lead}
-	product, err := desk.Products.Add(ctx, d, who, register.Product{Vendor: "tallow", Name: "Array 40", Versions: []register.Version{{Name: "7.2"}}})
+	product, err := registry.Products.Add(ctx, d.Register, who, register.Product{Vendor: "tallow", Name: "Array 40", Versions: []register.Version{{Name: "7.2"}}})
 	if err != nil {
 		return err
 	}
-	account, err := desk.Accounts.Add(ctx, d, who, register.Account{Vendor: "tallow", Number: "TW-55018"})
+	account, err := registry.Accounts.Add(ctx, d.Register, who, register.Account{Vendor: "tallow", Number: "TW-55018"})
 	if err != nil {
 		return err
 	}

@@ -10,14 +10,14 @@ import (
 	"time"
 
 	"roundhouse.example/internal/demo"
-	"roundhouse.example/internal/desk"
+	"roundhouse.example/internal/service"
 	"roundhouse.example/internal/standin"
 )
 
 // watch looks at the built service for ten minutes with all the live cases and a hundred
 // vendors with links, of which thirty hang: whether it is ready, what it answers in, and
 // whether its memory stays.
-func watch(ctx context.Context, db string, d *desk.Desk, people []demo.Person, length time.Duration) error {
+func watch(ctx context.Context, db string, d *service.Desk, people []demo.Person, length time.Duration) error {
 	cast, err := standin.New(standin.Options{})
 	if err != nil {
 		return err

@@ -301,7 +301,7 @@ func TestGuessingSlowsTheGuesser(t *testing.T) {
 	t.Parallel()
 	w := still(t)
 	try := func(from, email, password string) error {
-		_, err := w.desk.TrySignIn(t.Context(), from, email, password)
+		_, err := w.desk.People.TrySignIn(t.Context(), from, email, password)
 		return err
 	}
 	for i := range 40 {

@@ -82,7 +82,7 @@ func TestACalendarGainsAVersion(t *testing.T) {
 	if _, err := w.desk.Store.DB.Exec("update calendar_version set definition = '{}'"); err == nil {
 		t.Error("a version was changed")
 	}
-	sum, err := w.desk.Check(ctx)
+	sum, err := w.desk.Cases.Check(ctx)
 	if err != nil || len(sum.Findings) == 0 {
 		t.Fatalf("the new version has not reached the stored deadlines, and check finds %v, %v", sum, err)
 	}
@@ -91,7 +91,7 @@ func TestACalendarGainsAVersion(t *testing.T) {
 			t.Errorf("found %+v", f)
 		}
 	}
-	if err := w.desk.Rebuild(ctx, sum.Differing()); err != nil {
+	if err := w.desk.Cases.Rebuild(ctx, sum.Differing()); err != nil {
 		t.Fatal(err)
 	}
 	w.replayed()

@@ -127,7 +127,7 @@ func TestKilledAnywhere(t *testing.T) {
 	if err != nil {
 		t.Fatal(err)
 	}
-	people, err := demo.Register(t.Context(), d, time.Now().AddDate(0, -1, 0), func(v string) (store.Link, error) {
+	people, err := demo.Register(t.Context(), d.Desk, d.Store, time.Now().AddDate(0, -1, 0), func(v string) (store.Link, error) {
 		raw, err := standin.Description(300*time.Millisecond, 1500*time.Millisecond)
 		l := store.Link{Kind: "rest", Address: vendors.URL + "/" + v}
 		l.Description.V = raw

@@ -21,6 +21,8 @@ import (
 	"testing"
 	"time"
 
+	"roundhouse.example/internal/desk/people"
+
 	"github.com/alexedwards/argon2id"
 	"github.com/getkin/kin-openapi/openapi3filter"
 	"github.com/getkin/kin-openapi/routers"
@@ -57,7 +59,7 @@ func run(m *testing.M) (int, error) {
 	for _, kind := range []string{"application/x-ndjson", "text/csv"} { // texts, as the contract says
 		openapi3filter.RegisterBodyDecoder(kind, openapi3filter.FileBodyDecoder)
 	}
-	desk.PasswordCost = &argon2id.Params{Memory: 8, Iterations: 1, Parallelism: 1, SaltLength: 16, KeyLength: 32}
+	people.PasswordCost = &argon2id.Params{Memory: 8, Iterations: 1, Parallelism: 1, SaltLength: 16, KeyLength: 32}
 	var err error
 	if workspace, err = testdb.TempDir(); err != nil {
 		return 1, err
@@ -100,7 +102,7 @@ func (c *testClock) move(d time.Duration) {
 type world struct {
 	t       *testing.T
 	url     string
-	desk    *desk.Desk
+	desk    *service.Desk
 	cast    *standin.Standin
 	clock   *testClock
 	people  []demo.Person
@@ -165,10 +167,10 @@ func newWorldOn(t *testing.T, db string, clock *testClock, haste float64) *world
 	if err != nil {
 		t.Fatal(err)
 	}
-	if err := w.desk.UseVault(t.Context(), ring); err != nil {
+	if err := w.desk.Secrets.Use(t.Context(), ring); err != nil {
 		t.Fatal(err)
 	}
-	w.people, err = demo.Register(t.Context(), w.desk, w.desk.Now().AddDate(0, -6, 0), func(v string) (store.Link, error) {
+	w.people, err = demo.Register(t.Context(), w.desk.Desk, w.desk.Store, w.desk.Now().AddDate(0, -6, 0), func(v string) (store.Link, error) {
 		raw, err := standin.Description(w.timeout, 1200*time.Millisecond)
 		l := store.Link{Kind: "rest", Address: vendors.URL + "/" + v}
 		l.Description.V = raw

@@ -263,7 +263,7 @@ func TestTheWrongKey(t *testing.T) {
 	if err != nil {
 		t.Fatal(err)
 	}
-	if err := d.UseVault(t.Context(), ring); err == nil || !contains(err.Error(), "other.key is not the key of this desk", "nothing was changed") {
+	if err := d.Secrets.Use(t.Context(), ring); err == nil || !contains(err.Error(), "other.key is not the key of this desk", "nothing was changed") {
 		t.Errorf("%v", err)
 	}
 	s := &shell{t: t, home: t.TempDir()}
@@ -292,10 +292,10 @@ func TestTheWrongKey(t *testing.T) {
 		t.Fatal(err)
 	}
 	who := desk.Actor{Person: p}
-	if list, err := d.Secrets(t.Context(), who, ""); err != nil || len(list) != 1 {
+	if list, err := d.Secrets.List(t.Context(), who, ""); err != nil || len(list) != 1 {
 		t.Error(err)
 	}
-	if _, err := d.Reveal(t.Context(), who, "a", "", nil); err == nil || !contains(err.Error(), "without the key to the vault") {
+	if _, err := d.Secrets.Reveal(t.Context(), who, "a", "", nil); err == nil || !contains(err.Error(), "without the key to the vault") {
 		t.Errorf("without a key: %v", err)
 	}
 }

@@ -70,8 +70,8 @@ func (a *app) runCheck(ctx context.Context, url string, rebuild bool) error {
 	if err != nil {
 		return unreachable(err)
 	}
-	defer d.Store.Close()
-	sum, err := d.Check(ctx)
+	defer d.Close()
+	sum, err := d.Cases.Check(ctx)
 	if err != nil {
 		return unreachable(err)
 	}
@@ -94,7 +94,7 @@ func (a *app) runCheck(ctx context.Context, url string, rebuild bool) error {
 		return errors.New("what is stored differs from the record; --rebuild writes it anew")
 	}
 	differing := sum.Differing()
-	if err := d.Rebuild(ctx, differing); err != nil {
+	if err := d.Cases.Rebuild(ctx, differing); err != nil {
 		return err
 	}
 	if a.format != "json" {

@@ -15,7 +15,6 @@ import (
 	"github.com/spf13/cobra"
 
 	"roundhouse.example/internal/demo"
-	"roundhouse.example/internal/desk"
 	"roundhouse.example/internal/localpg"
 	"roundhouse.example/internal/service"
 	"roundhouse.example/internal/standin"
@@ -100,7 +99,7 @@ func (a *app) runDemo(ctx context.Context, o demoOptions) error {
 	if err != nil {
 		return err
 	}
-	defer d.Store.Close()
+	defer d.Close()
 	cast, people, err := a.demoData(ctx, d, files, o.haste, vendors.Addr().String())
 	if err != nil {
 		return err
@@ -118,7 +117,7 @@ func (a *app) runDemo(ctx context.Context, o demoOptions) error {
 }
 
 // demoVault gives the demo's desk its keys, new ones where it never had any.
-func demoVault(ctx context.Context, d *desk.Desk, file string) error {
+func demoVault(ctx context.Context, d *service.Desk, file string) error {
 	ring, err := vault.Load(file)
 	if errors.Is(err, vault.ErrNoFile) {
 		ring, err = vault.Create(file)
@@ -126,7 +125,7 @@ func demoVault(ctx context.Context, d *desk.Desk, file string) error {
 	if err != nil {
 		return err
 	}
-	return d.UseVault(ctx, ring)
+	return d.Secrets.Use(ctx, ring)
 }
 
 // startOver removes the demo's own files, and only those.
@@ -149,7 +148,7 @@ func startOver(f demoFiles) error {
 
 // demoData loads the scenario when the database is empty, and points the links
 // at this run's stand-in.
-func (a *app) demoData(ctx context.Context, d *desk.Desk, f demoFiles, haste float64, vendors string) (*standin.Standin, []demo.Person, error) {
+func (a *app) demoData(ctx context.Context, d *service.Desk, f demoFiles, haste float64, vendors string) (*standin.Standin, []demo.Person, error) {
 	link := func(vendor string) (store.Link, error) {
 		timeout := 10 * time.Second
 		raw, err := standin.Description(timeout, max(timeout+5*time.Second, time.Duration(float64(45*time.Second)/haste)))
@@ -200,7 +199,7 @@ func (a *app) demoData(ctx context.Context, d *desk.Desk, f demoFiles, haste flo
 	if err != nil {
 		return nil, nil, err
 	}
-	if err := demo.Secrets(ctx, d); err != nil {
+	if err := demo.Secrets(ctx, d.Desk, d.Store); err != nil {
 		return nil, nil, err
 	}
 	raw, err := json.MarshalIndent(people, "", " ")
@@ -210,7 +209,7 @@ func (a *app) demoData(ctx context.Context, d *desk.Desk, f demoFiles, haste flo
 	return cast, people, os.WriteFile(f.people, raw, 0o600)
 }
 
-func (a *app) repoint(ctx context.Context, d *desk.Desk, link func(string) (store.Link, error)) error {
+func (a *app) repoint(ctx context.Context, d *service.Desk, link func(string) (store.Link, error)) error {
 	return d.Store.Do(ctx, func(tx *store.Tx) error {
 		all, err := store.Vendors(ctx, tx)
 		if err != nil {

@@ -7,18 +7,20 @@ import (
 	"path/filepath"
 	"strings"
 
+	"roundhouse.example/internal/desk/hours"
+	"roundhouse.example/internal/desk/people"
+
 	"github.com/spf13/cobra"
 
 	"roundhouse.example/internal/cli/out"
 	"roundhouse.example/internal/client"
 	"roundhouse.example/internal/client/clientgen"
-	"roundhouse.example/internal/desk"
 	"roundhouse.example/internal/service"
 )
 
 func (a *app) people() *cobra.Command {
 	var name, role, database, data string
-	var begin desk.Beginning
+	var begin hours.Beginning
 	add := &cobra.Command{
 		Use: "add EMAIL", Short: "Add one of our people; the first one straight into the database", Args: cobra.ExactArgs(1),
 		Long:    "Adds a person; the password is asked for, or read from standard input.\nThe very first person is added with --database URL, or with --data DIRECTORY for the private PostgreSQL that\nserve runs there, before anybody can sign in. That begins the desk too: it gets office hours in --zone, hours\nround the clock, and a policy to be changed (see roundhouse policy show).",
@@ -31,7 +33,7 @@ func (a *app) people() *cobra.Command {
 			if err != nil {
 				return err
 			}
-			if n := (desk.NewPerson{Name: name, Email: args[0], Role: role, Password: password}); database != "" {
+			if n := (people.NewPerson{Name: name, Email: args[0], Role: role, Password: password}); database != "" {
 				return a.firstPerson(cmd.Context(), database, n, begin)
 			} else if data != "" {
 				url, done, err := private(cmd.Context(), filepath.Join(data, "postgres"))
@@ -195,14 +197,14 @@ func (a *app) everybody(ctx context.Context) (*client.Client, []clientgen.Person
 
 // firstPerson works only while there is nobody: after that, people are added by
 // an administrator who has signed in.
-func (a *app) firstPerson(ctx context.Context, database string, n desk.NewPerson, b desk.Beginning) error {
+func (a *app) firstPerson(ctx context.Context, database string, n people.NewPerson, b hours.Beginning) error {
 	d, err := service.Open(ctx, database, nil)
 	if err != nil {
 		return err
 	}
-	defer d.Store.Close()
-	p, err := d.Begin(ctx, n, b)
-	if errors.Is(err, desk.ErrBegun) {
+	defer d.Close()
+	p, err := d.People.Begin(ctx, n, b)
+	if errors.Is(err, people.ErrBegun) {
 		return fmt.Errorf("%w and leave --database and --data out", err)
 	} else if err != nil {
 		return err

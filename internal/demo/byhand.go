@@ -4,6 +4,11 @@ import (
 	"context"
 	"time"
 
+	"roundhouse.example/internal/desk/cases"
+	"roundhouse.example/internal/desk/outbox"
+	registry "roundhouse.example/internal/desk/register"
+	"roundhouse.example/internal/desk/whole"
+
 	"roundhouse.example/internal/core/calendar"
 	"roundhouse.example/internal/core/casework"
 	"roundhouse.example/internal/core/register"
@@ -13,27 +18,27 @@ import (
 
 // terminals are the makers of the card terminals: a vendor without a link, written
 // to on its portal and by phone, in a zone that is half an hour off.
-func terminals(ctx context.Context, d *desk.Desk, admin, lead desk.Actor, present time.Time) error {
-	if _, err := d.AddCalendar(ctx, admin, "pellow-office", "", calendar.Definition{Zone: "America/St_Johns", Week: week("08:30-17:00", weekdays...)}); err != nil {
+func terminals(ctx context.Context, d *whole.Desk, admin, lead desk.Actor, present time.Time) error {
+	if _, err := d.Hours.AddCalendar(ctx, admin, "pellow-office", "", calendar.Definition{Zone: "America/St_Johns", Week: week("08:30-17:00", weekdays...)}); err != nil {
 		return err
 	}
 	p, err := Pack("pellow")
 	if err != nil {
 		return err
 	}
-	if _, err := d.AddVendor(ctx, admin, p.Onto(own(present)["pellow"])); err != nil {
+	if _, err := d.Register.AddVendor(ctx, admin, p.Onto(own(present)["pellow"])); err != nil {
 		return err
 	}
-	if _, err := desk.Products.Add(ctx, d, lead, register.Product{Vendor: "pellow", Name: "Counter terminal", OurNames: []string{"card reader"}, NumberFound: "Under the paper lid", Versions: []register.Version{{Name: "8.1"}, {Name: "7.9", SupportedUntil: present.AddDate(0, 0, 20).Format(time.DateOnly)}}}); err != nil {
+	if _, err := registry.Products.Add(ctx, d.Register, lead, register.Product{Vendor: "pellow", Name: "Counter terminal", OurNames: []string{"card reader"}, NumberFound: "Under the paper lid", Versions: []register.Version{{Name: "8.1"}, {Name: "7.9", SupportedUntil: present.AddDate(0, 0, 20).Format(time.DateOnly)}}}); err != nil {
 		return err
 	}
-	if _, err := desk.Contracts.Add(ctx, d, lead, register.Contract{Vendor: "pellow", Number: "PCT-0419", Level: "Care", Starts: present.AddDate(0, -8, 0).Format(time.DateOnly), Ends: present.AddDate(0, 16, 0).Format(time.DateOnly), Everything: true,
+	if _, err := registry.Contracts.Add(ctx, d.Register, lead, register.Contract{Vendor: "pellow", Number: "PCT-0419", Level: "Care", Starts: present.AddDate(0, -8, 0).Format(time.DateOnly), Ends: present.AddDate(0, 16, 0).Format(time.DateOnly), Everything: true,
 		Terms: p.Vendor.UsualTerms}); err != nil {
 		return err
 	}
 	for _, x := range []register.Asset{{Name: "Counter Vaag 1", Serial: "PCT-88-10417", Site: "Vaag", Version: "8.1"}, {Name: "Counter Vaag 2", Serial: "PCT-88-10418", Site: "Vaag", Version: "7.9"}, {Name: "Gate Halsa 3", Serial: "PCT-88-11002", Site: "Halsa", Version: "8.1"}} {
 		x.Vendor, x.Product, x.Environment = "pellow", "Counter terminal", "production"
-		if _, err := desk.Assets.Add(ctx, d, lead, x); err != nil {
+		if _, err := registry.Assets.Add(ctx, d.Register, lead, x); err != nil {
 			return err
 		}
 	}
@@ -43,7 +48,7 @@ func terminals(ctx context.Context, d *desk.Desk, admin, lead desk.Actor, presen
 // carried are the cases of the terminals' makers: one that they asked about, one
 // that they have, and one that waits to be taken to them.
 func (s *stage) carried(ctx context.Context, present time.Time) error {
-	v, err := store.VendorByKey(ctx, s.d.Store.DB, "pellow")
+	v, err := store.VendorByKey(ctx, s.db.DB, "pellow")
 	if err != nil {
 		return err
 	}
@@ -57,37 +62,37 @@ func (s *stage) carried(ctx context.Context, present time.Time) error {
 		{"PCT-88-10417", "Counter Vaag 1 loses its line after closing", "At eleven in the evening it goes dark and comes back at five.", "few", "", "", 40 * time.Minute},
 	} {
 		s.now = present.Add(-x.ago).Truncate(time.Second)
-		ref, err := s.d.OpenCase(ctx, emil, desk.NewCase{Vendor: "pellow", Title: x.title, Kind: "fault", Asset: mentioned(ctx, s.d.Store.DB, v.ID, []string{x.serial}),
+		ref, err := s.d.Cases.Open(ctx, emil, cases.Draft{Vendor: "pellow", Title: x.title, Kind: "fault", Asset: mentioned(ctx, s.db.DB, v.ID, []string{x.serial}),
 			Facts: store.Facts{Environment: "production", Effect: "degraded", Reach: x.reach, Workaround: "costly"}, Texts: store.Texts{Happened: x.happened}})
 		if err != nil {
 			return err
 		}
-		c, err := store.CaseByID(ctx, s.d.Store.DB, ref.ID)
+		c, err := store.CaseByID(ctx, s.db.DB, ref.ID)
 		if err != nil {
 			return err
 		}
-		if _, err := s.d.TakeStep(ctx, emil, ref.ID, c.Version, desk.StepRequest{Step: casework.File}); err != nil {
+		if _, err := s.d.Cases.Step(ctx, emil, ref.ID, c.Version, cases.StepRequest{Step: casework.File}); err != nil {
 			return err
 		}
 		if x.reference == "" {
 			continue
 		}
-		waiting, err := store.OpenDeliveries(ctx, s.d.Store.DB, []int64{ref.ID})
+		waiting, err := store.OpenDeliveries(ctx, s.db.DB, []int64{ref.ID})
 		if err != nil {
 			return err
 		}
 		s.now = s.now.Add(6 * time.Minute)
-		if _, err := s.d.Decide(ctx, emil, ref.ID, waiting[0].ID, desk.Decision{What: "it-arrived", Reference: x.reference}); err != nil {
+		if _, err := s.d.Outbox.Decide(ctx, emil, ref.ID, waiting[0].ID, outbox.Decision{What: "it-arrived", Reference: x.reference}); err != nil {
 			return err
 		}
 		if x.heard == "" {
 			continue
 		}
 		s.now = s.now.Add(3 * time.Hour)
-		if _, err := s.d.AddCall(ctx, emil, ref.ID, desk.Heard{With: "Care desk", By: "portal", At: s.now, Text: x.heard, Word: "With merchant"}); err != nil {
+		if _, err := s.d.Cases.AddCall(ctx, emil, ref.ID, cases.Heard{With: "Care desk", By: "portal", At: s.now, Text: x.heard, Word: "With merchant"}); err != nil {
 			return err
 		}
-		if err := s.d.MarkRead(ctx, emil, ref.ID, 4); err != nil {
+		if err := s.d.Cases.MarkRead(ctx, emil, ref.ID, 4); err != nil {
 			return err
 		}
 	}

@@ -10,6 +10,9 @@ import (
 	"path"
 	"time"
 
+	registry "roundhouse.example/internal/desk/register"
+	"roundhouse.example/internal/desk/whole"
+
 	"roundhouse.example/internal/core/pack"
 	"roundhouse.example/internal/core/register"
 	"roundhouse.example/internal/desk"
@@ -66,7 +69,7 @@ func own(present time.Time) map[string]register.Vendor {
 }
 
 // profiles writes how to deal with the vendors that were there from the beginning.
-func profiles(ctx context.Context, d *desk.Desk, a desk.Actor, present time.Time) error {
+func profiles(ctx context.Context, d *whole.Desk, a desk.Actor, present time.Time) error {
 	for _, v := range vendors {
 		p, err := Pack(v.key)
 		if err != nil {
@@ -76,11 +79,11 @@ func profiles(ctx context.Context, d *desk.Desk, a desk.Actor, present time.Time
 		if err != nil {
 			return err
 		}
-		_, version, err := d.VendorFacts(ctx, a, v.key)
+		_, version, err := d.Register.VendorFacts(ctx, a, v.key)
 		if err != nil {
 			return err
 		}
-		if err := d.ChangeVendor(ctx, a, v.key, version, patch); err != nil {
+		if err := d.Register.ChangeVendor(ctx, a, v.key, version, patch); err != nil {
 			return err
 		}
 	}
@@ -89,7 +92,7 @@ func profiles(ctx context.Context, d *desk.Desk, a desk.Actor, present time.Time
 
 // newcomers are vendors that came in as packs, with a contract each that promises
 // what is usual with them.
-func newcomers(ctx context.Context, d *desk.Desk, admin, lead desk.Actor, present time.Time) error {
+func newcomers(ctx context.Context, d *whole.Desk, admin, lead desk.Actor, present time.Time) error {
 	date := func(days int) string { return present.AddDate(0, 0, days).Format(time.DateOnly) }
 	for _, x := range []struct {
 		key      string
@@ -113,14 +116,14 @@ func newcomers(ctx context.Context, d *desk.Desk, admin, lead desk.Actor, presen
 		if err != nil {
 			return err
 		}
-		look, err := d.ReadPack(ctx, admin, file, "", true)
+		look, err := d.Exchange.ReadPack(ctx, admin, file, "", true)
 		if err != nil {
 			return err
 		}
-		if _, err := d.ReadPack(ctx, admin, file, look.Seen, false); err != nil {
+		if _, err := d.Exchange.ReadPack(ctx, admin, file, look.Seen, false); err != nil {
 			return err
 		}
-		facts, version, err := d.VendorFacts(ctx, admin, x.key)
+		facts, version, err := d.Register.VendorFacts(ctx, admin, x.key)
 		if err != nil {
 			return err
 		}
@@ -129,26 +132,26 @@ func newcomers(ctx context.Context, d *desk.Desk, admin, lead desk.Actor, presen
 		if err != nil {
 			return err
 		}
-		if err := d.ChangeVendor(ctx, admin, x.key, version, patch); err != nil {
+		if err := d.Register.ChangeVendor(ctx, admin, x.key, version, patch); err != nil {
 			return err
 		}
 		x.contract.Vendor, x.contract.Everything, x.contract.Terms = x.key, true, facts.UsualTerms
-		if _, err := desk.Contracts.Add(ctx, d, lead, x.contract); err != nil {
+		if _, err := registry.Contracts.Add(ctx, d.Register, lead, x.contract); err != nil {
 			return err
 		}
 		if x.account.Vendor = x.key; x.account.Number != "" {
-			if _, err := desk.Accounts.Add(ctx, d, lead, x.account); err != nil {
+			if _, err := registry.Accounts.Add(ctx, d.Register, lead, x.account); err != nil {
 				return err
 			}
 		}
 		if x.product.Vendor = x.key; x.product.Name != "" {
-			if _, err := desk.Products.Add(ctx, d, lead, x.product); err != nil {
+			if _, err := registry.Products.Add(ctx, d.Register, lead, x.product); err != nil {
 				return err
 			}
 		}
 		for _, asset := range x.assets {
 			asset.Vendor = x.key
-			if _, err := desk.Assets.Add(ctx, d, lead, asset); err != nil {
+			if _, err := registry.Assets.Add(ctx, d.Register, lead, asset); err != nil {
 				return err
 			}
 		}

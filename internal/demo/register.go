@@ -6,6 +6,9 @@ import (
 	"context"
 	"time"
 
+	"roundhouse.example/internal/desk/people"
+	"roundhouse.example/internal/desk/whole"
+
 	"roundhouse.example/internal/core/calendar"
 	"roundhouse.example/internal/desk"
 	"roundhouse.example/internal/store"
@@ -83,18 +86,18 @@ var ours = []term{
 
 // Register writes people, vendors, calendars, contracts and our own policy, as
 // they were from an instant on. It returns the people with a token each.
-func Register(ctx context.Context, d *desk.Desk, from time.Time, link func(vendor string) (store.Link, error)) ([]Person, error) {
-	people := People()
-	for i, p := range people {
-		row, err := d.AddPerson(ctx, nil, desk.NewPerson{Name: p.Name, Email: p.Email, Role: p.Role, Password: p.Password})
+func Register(ctx context.Context, d *whole.Desk, db *store.Store, from time.Time, link func(vendor string) (store.Link, error)) ([]Person, error) {
+	list := People()
+	for i, p := range list {
+		row, err := d.People.Add(ctx, nil, people.NewPerson{Name: p.Name, Email: p.Email, Role: p.Role, Password: p.Password})
 		if err != nil {
 			return nil, err
 		}
-		if _, people[i].Token, err = d.AddToken(ctx, desk.Actor{Person: row}, "demo"); err != nil {
+		if _, list[i].Token, err = d.People.AddToken(ctx, desk.Actor{Person: row}, "demo"); err != nil {
 			return nil, err
 		}
 	}
-	return people, d.Store.Do(ctx, func(tx *store.Tx) error {
+	return list, db.Do(ctx, func(tx *store.Tx) error {
 		ids := map[string]int64{}
 		for name, def := range calendars(from.Year()) {
 			c := store.Calendar{Name: name}

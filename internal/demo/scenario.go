@@ -8,6 +8,10 @@ import (
 	"strings"
 	"time"
 
+	"roundhouse.example/internal/desk/cases"
+	"roundhouse.example/internal/desk/people"
+	"roundhouse.example/internal/desk/whole"
+
 	"roundhouse.example/internal/channel"
 	"roundhouse.example/internal/core/casework"
 	"roundhouse.example/internal/desk"
@@ -109,7 +113,8 @@ var going = []struct {
 // stage is the world in which the past is played: its own clock, and a channel
 // that answers as the vendors did.
 type stage struct {
-	d      *desk.Desk
+	d      *whole.Desk
+	db     *store.Store
 	now    time.Time
 	people []desk.Actor
 	cast   *standin.Standin
@@ -132,21 +137,21 @@ func (quiet) Deliver(context.Context, *store.Tx, int64) error { return nil }
 // Play writes the scenario's cases into an empty desk as of a present instant,
 // and gives the stand-in the jobs of those that are live.
 func Play(ctx context.Context, db *store.Store, cast *standin.Standin, present time.Time, link func(vendor string) (store.Link, error)) ([]Person, error) {
-	s := &stage{now: present.Add(-185 * day).Truncate(time.Second), cast: cast, seq: map[string]int64{}, feed: map[string][]channel.Incoming{},
+	s := &stage{db: db, now: present.Add(-185 * day).Truncate(time.Second), cast: cast, seq: map[string]int64{}, feed: map[string][]channel.Incoming{},
 		number: map[string]string{}, links: map[string]int64{}, refs: map[int64]string{}, rnd: rand.New(rand.NewPCG(20, 26))}
-	s.d = desk.New(db, s, quiet{}, func(l store.Link) (desk.Channel, error) { return &player{s, l}, nil })
-	people, err := Register(ctx, s.d, s.now, link)
+	s.d = whole.New(db, s, quiet{}, func(l store.Link) (desk.Channel, error) { return &player{s, l}, nil })
+	staff, err := Register(ctx, s.d, db, s.now, link)
 	if err != nil {
 		return nil, err
 	}
-	for _, p := range people[:3] {
-		row, err := store.PersonByEmail(ctx, s.d.Store.DB, p.Email)
+	for _, p := range staff[:3] {
+		row, err := store.PersonByEmail(ctx, s.db.DB, p.Email)
 		if err != nil {
 			return nil, err
 		}
 		s.people = append(s.people, desk.Actor{Person: row})
 	}
-	vendors, err := store.Vendors(ctx, s.d.Store.DB)
+	vendors, err := store.Vendors(ctx, s.db.DB)
 	if err != nil {
 		return nil, err
 	}
@@ -154,27 +159,27 @@ func Play(ctx context.Context, db *store.Store, cast *standin.Standin, present t
 	for _, v := range vendors {
 		ids = append(ids, v.ID)
 	}
-	links, err := store.LinksOf(ctx, s.d.Store.DB, ids)
+	links, err := store.LinksOf(ctx, s.db.DB, ids)
 	if err != nil {
 		return nil, err
 	}
 	for _, l := range links {
-		v, err := store.VendorByID(ctx, s.d.Store.DB, l.VendorID)
+		v, err := store.VendorByID(ctx, s.db.DB, l.VendorID)
 		if err != nil {
 			return nil, err
 		}
 		s.links[v.Key] = l.ID
 	}
-	lead, err := store.PersonByEmail(ctx, s.d.Store.DB, people[2].Email)
+	lead, err := store.PersonByEmail(ctx, s.db.DB, staff[2].Email)
 	if err != nil {
 		return nil, err
 	}
-	admin, err := store.PersonByEmail(ctx, s.d.Store.DB, people[4].Email)
+	admin, err := store.PersonByEmail(ctx, s.db.DB, staff[4].Email)
 	if err != nil {
 		return nil, err
 	}
 	phones := map[string]string{"Ragna Lie": "+44 1632 960 010", "Emil Dahl": "+44 1632 960 011", "Solveig Brandt": "+44 1632 960 012"}
-	all, err := store.People(ctx, s.d.Store.DB)
+	all, err := store.People(ctx, s.db.DB)
 	if err != nil {
 		return nil, err
 	}
@@ -183,14 +188,14 @@ func Play(ctx context.Context, db *store.Store, cast *standin.Standin, present t
 		if phone == "" {
 			continue
 		}
-		if _, err := s.d.ChangePerson(ctx, desk.Actor{Person: admin}, p.ID, p.Version, desk.PersonChange{Phone: &phone, Zone: &zone, Hours: &hours, Languages: &languages}); err != nil {
+		if _, err := s.d.People.Change(ctx, desk.Actor{Person: admin}, p.ID, p.Version, people.Edit{Phone: &phone, Zone: &zone, Hours: &hours, Languages: &languages}); err != nil {
 			return nil, err
 		}
 	}
 	if err := profiles(ctx, s.d, desk.Actor{Person: admin}, present); err != nil {
 		return nil, err
 	}
-	if err := Things(ctx, s.d, desk.Actor{Person: lead}, present); err != nil {
+	if err := Things(ctx, s.d, s.db, desk.Actor{Person: lead}, present); err != nil {
 		return nil, err
 	}
 	if err := terminals(ctx, s.d, desk.Actor{Person: admin}, desk.Actor{Person: lead}, present); err != nil {
@@ -202,7 +207,7 @@ func Play(ctx context.Context, db *store.Store, cast *standin.Standin, present t
 	if err := s.play(ctx, s.plan(present)); err != nil {
 		return nil, err
 	}
-	return people, s.carried(ctx, present)
+	return staff, s.carried(ctx, present)
 }
 
 // story is a case of the scenario from its opening on.
@@ -273,16 +278,16 @@ func (s *stage) play(ctx context.Context, beats []beat) error {
 func (s *stage) open(ctx context.Context, st *story) error {
 	m := st.matter
 	st.vendor = m.vendor
-	n := desk.NewCase{Vendor: m.vendor, Title: m.title, Kind: m.kind, Ticket: fmt.Sprintf("IT-%d", 5200+s.rnd.IntN(700)),
+	n := cases.Draft{Vendor: m.vendor, Title: m.title, Kind: m.kind, Ticket: fmt.Sprintf("IT-%d", 5200+s.rnd.IntN(700)),
 		Facts: store.Facts{Environment: "production", Effect: m.effect, Reach: m.reach, Workaround: m.workaround},
 		Texts: store.Texts{Happened: m.happened, Expected: m.expected, OnWhat: m.onWhat, Since: st.opened.Add(-40 * minute).Format("2 January, 15:04 UTC"),
 			Contact: s.people[st.owner].Name + ", +44 1632 960 0" + fmt.Sprint(10+st.owner)}}
-	v, err := store.VendorByKey(ctx, s.d.Store.DB, m.vendor)
+	v, err := store.VendorByKey(ctx, s.db.DB, m.vendor)
 	if err != nil {
 		return err
 	}
 	words := append(strings.Split(m.onWhat, ", "), strings.Fields(m.onWhat)...)
-	n.Asset = mentioned(ctx, s.d.Store.DB, v.ID, words)
+	n.Asset = mentioned(ctx, s.db.DB, v.ID, words)
 	// What the register does not answer by itself.
 	known := map[string]map[string]string{"corvane": {"tenant": "saltmarsh-prod", "wanted": "2000"}, "ninefathom": {"line": m.onWhat, "restarted": "yes"}, "tallow": {"part": m.onWhat}}[m.vendor]
 	n.Answers = map[string]string{}
@@ -297,14 +302,14 @@ func (s *stage) open(ctx context.Context, st *story) error {
 	if st.bare {
 		n.Answers = nil
 		n.Texts, n.Facts = store.Texts{OnWhat: m.onWhat}, store.Facts{Environment: "production", Effect: m.effect}
-	} else if g, err := s.d.Grade(ctx, "", "", n.Facts, nil); err == nil && int(g.Severity) != st.sev {
+	} else if g, err := s.d.Filing.Grade(ctx, "", "", n.Facts, nil); err == nil && int(g.Severity) != st.sev {
 		sev := st.sev
 		n.Severity, n.SeverityReason = &sev, "Agreed with the harbour master."
 	}
 	if st.sev == 1 && !st.bare {
 		n.Texts.ContactAlways = s.people[st.owner].Name + ", +44 1632 960 099"
 	}
-	ref, err := s.d.OpenCase(ctx, s.people[st.owner], n)
+	ref, err := s.d.Cases.Open(ctx, s.people[st.owner], n)
 	st.caseID = ref.ID
 	return err
 }
@@ -315,12 +320,12 @@ func (s *stage) do(ctx context.Context, st *story, a *act) error {
 		text = texts[a.what]
 	}
 	who := s.people[st.owner]
-	step := func(r desk.StepRequest) error {
-		c, err := store.CaseByID(ctx, s.d.Store.DB, st.caseID)
+	step := func(r cases.StepRequest) error {
+		c, err := store.CaseByID(ctx, s.db.DB, st.caseID)
 		if err != nil {
 			return err
 		}
-		if _, err := s.d.TakeStep(ctx, who, st.caseID, c.Version, r); err != nil {
+		if _, err := s.d.Cases.Step(ctx, who, st.caseID, c.Version, r); err != nil {
 			return err
 		}
 		return s.deliver(ctx, st)
@@ -330,47 +335,47 @@ func (s *stage) do(ctx context.Context, st *story, a *act) error {
 		if err := s.attest(ctx, st, who); err != nil {
 			return err
 		}
-		return step(desk.StepRequest{Step: casework.File})
+		return step(cases.StepRequest{Step: casework.File})
 	case "accept":
-		return step(desk.StepRequest{Step: casework.AcceptFix, Reason: text, Cause: "On the vendor's side; corrected there."})
+		return step(cases.StepRequest{Step: casework.AcceptFix, Reason: text, Cause: "On the vendor's side; corrected there."})
 	case "reject":
-		return step(desk.StepRequest{Step: casework.RejectFix, Reason: text})
+		return step(cases.StepRequest{Step: casework.RejectFix, Reason: text})
 	case "resolve":
-		return step(desk.StepRequest{Step: casework.Resolve, Reason: text})
+		return step(cases.StepRequest{Step: casework.Resolve, Reason: text})
 	case "close":
-		return step(desk.StepRequest{Step: casework.Close})
+		return step(cases.StepRequest{Step: casework.Close})
 	case "park":
 		until := s.now.Add(12 * day)
-		return step(desk.StepRequest{Step: casework.Park, Reason: text, Until: &until, Agreed: true})
+		return step(cases.StepRequest{Step: casework.Park, Reason: text, Until: &until, Agreed: true})
 	case "note":
-		_, err := s.d.AddNote(ctx, who, st.caseID, text)
+		_, err := s.d.Cases.AddNote(ctx, who, st.caseID, text)
 		return err
 	case "ours":
-		if _, err := s.d.SendMessage(ctx, who, st.caseID, text, "", "", nil); err != nil {
+		if _, err := s.d.Cases.Send(ctx, who, st.caseID, text, "", "", nil); err != nil {
 			return err
 		}
 		return s.deliver(ctx, st)
 	case "read":
-		c, err := store.CaseByID(ctx, s.d.Store.DB, st.caseID)
+		c, err := store.CaseByID(ctx, s.db.DB, st.caseID)
 		if err != nil {
 			return err
 		}
-		return s.d.MarkRead(ctx, who, st.caseID, c.LastEntry)
+		return s.d.Cases.MarkRead(ctx, who, st.caseID, c.LastEntry)
 	}
 	return s.vendorActs(ctx, st, a.what, text, who)
 }
 
 func (s *stage) attest(ctx context.Context, st *story, who desk.Actor) error {
-	v, err := s.d.Case(ctx, who, st.caseID)
+	v, err := s.d.Cases.Case(ctx, who, st.caseID)
 	if err != nil || v.Level == nil {
 		return err
 	}
 	for _, c := range v.Level.Criteria {
-		row, err := store.CaseByID(ctx, s.d.Store.DB, st.caseID)
+		row, err := store.CaseByID(ctx, s.db.DB, st.caseID)
 		if err != nil {
 			return err
 		}
-		if _, err := s.d.TakeStep(ctx, who, st.caseID, row.Version, desk.StepRequest{Step: desk.Attest, Criterion: c.ID}); err != nil {
+		if _, err := s.d.Cases.Step(ctx, who, st.caseID, row.Version, cases.StepRequest{Step: cases.Attest, Criterion: c.ID}); err != nil {
 			return err
 		}
 	}
@@ -378,19 +383,19 @@ func (s *stage) attest(ctx context.Context, st *story, who desk.Actor) error {
 }
 
 func (s *stage) deliver(ctx context.Context, st *story) error {
-	list, err := store.OpenDeliveries(ctx, s.d.Store.DB, []int64{st.caseID})
+	list, err := store.OpenDeliveries(ctx, s.db.DB, []int64{st.caseID})
 	if err != nil {
 		return err
 	}
 	for _, x := range list {
-		if err := s.d.Deliver(ctx, x.ID); err != nil {
+		if err := s.d.Outbox.Deliver(ctx, x.ID); err != nil {
 			return err
 		}
 	}
 	if st.live && s.refs[st.caseID] != "" {
 		return nil
 	}
-	refs, err := store.References(ctx, s.d.Store.DB, []int64{st.caseID})
+	refs, err := store.References(ctx, s.db.DB, []int64{st.caseID})
 	for _, r := range refs {
 		if r.Whose == "vendor" && st.live {
 			s.refs[st.caseID] = r.Value
@@ -412,7 +417,7 @@ func houseIndex(key string) int {
 }
 
 func (s *stage) vendorActs(ctx context.Context, st *story, what, text string, who desk.Actor) error {
-	refs, err := store.References(ctx, s.d.Store.DB, []int64{st.caseID})
+	refs, err := store.References(ctx, s.db.DB, []int64{st.caseID})
 	if err != nil {
 		return err
 	}
@@ -444,16 +449,16 @@ func (s *stage) vendorActs(ctx context.Context, st *story, what, text string, wh
 		return fmt.Errorf("nobody knows how to %s", what)
 	}
 	s.feed[st.vendor] = append(s.feed[st.vendor], e)
-	if err := s.d.Collect(ctx, s.links[st.vendor], 0); err != nil {
+	if err := s.d.Inbox.Collect(ctx, s.links[st.vendor], 0); err != nil {
 		return err
 	}
 	if st.live && what != "fix" && what != "they-close" && what != "auto" || !st.live {
-		c, err := store.CaseByID(ctx, s.d.Store.DB, st.caseID)
+		c, err := store.CaseByID(ctx, s.db.DB, st.caseID)
 		if err != nil {
 			return err
 		}
 		if present := s.now; !st.live || c.LastVendorAt != nil && present.Sub(st.opened) < 28*hour {
-			return s.d.MarkRead(ctx, who, st.caseID, c.LastEntry)
+			return s.d.Cases.MarkRead(ctx, who, st.caseID, c.LastEntry)
 		}
 	}
 	return nil

@@ -6,6 +6,9 @@ import (
 	"testing"
 	"time"
 
+	"roundhouse.example/internal/desk/people"
+	"roundhouse.example/internal/desk/today"
+
 	"github.com/alexedwards/argon2id"
 
 	"roundhouse.example/internal/core/attention"
@@ -19,7 +22,7 @@ import (
 )
 
 func TestMain(m *testing.M) {
-	desk.PasswordCost = &argon2id.Params{Memory: 8, Iterations: 1, Parallelism: 1, SaltLength: 16, KeyLength: 32}
+	people.PasswordCost = &argon2id.Params{Memory: 8, Iterations: 1, Parallelism: 1, SaltLength: 16, KeyLength: 32}
 	code := m.Run()
 	testdb.Stop()
 	os.Exit(code)
@@ -65,7 +68,7 @@ func TestTheDemoHasSomethingToShowAtAnyTime(t *testing.T) {
 				t.Fatal(err)
 			}
 			a := desk.Actor{Person: row}
-			today, err := d.Today(ctx, a, desk.TodayFilter{Limit: 500})
+			today, err := d.Today.Next(ctx, a, today.Filter{Limit: 500})
 			if err != nil {
 				t.Fatal(err)
 			}
@@ -78,7 +81,7 @@ func TestTheDemoHasSomethingToShowAtAnyTime(t *testing.T) {
 				t.Errorf("Today has %d lines, steps %v, standings %v", len(today.Lines), steps, standings)
 			}
 			states := map[string]int{}
-			all, _, err := d.Cases(ctx, a, store.CaseFilter{Limit: 200, Sort: "newest"})
+			all, _, err := d.Today.Cases(ctx, a, store.CaseFilter{Limit: 200, Sort: "newest"})
 			if err != nil {
 				t.Fatal(err)
 			}
@@ -90,7 +93,7 @@ func TestTheDemoHasSomethingToShowAtAnyTime(t *testing.T) {
 					t.Errorf("no case is %s: %v", s, states)
 				}
 			}
-			if sum, err := d.Check(ctx); err != nil || sum.Cases < 85 || len(sum.Findings) > 0 {
+			if sum, err := d.Cases.Check(ctx); err != nil || sum.Cases < 85 || len(sum.Findings) > 0 {
 				t.Errorf("check: %+v, %v", sum, err)
 			}
 		})

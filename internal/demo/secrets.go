@@ -3,6 +3,8 @@ package demo
 import (
 	"context"
 
+	"roundhouse.example/internal/desk/whole"
+
 	"roundhouse.example/internal/core/register"
 	"roundhouse.example/internal/desk"
 	"roundhouse.example/internal/store"
@@ -10,8 +12,8 @@ import (
 
 // Secrets puts some made-up ones into the vault: one that may be sent to its vendor,
 // one that is only read out, one of our own, and one that stands on paper.
-func Secrets(ctx context.Context, d *desk.Desk) error {
-	admin, err := store.PersonByEmail(ctx, d.Store.DB, "tuva@saltmarsh.example")
+func Secrets(ctx context.Context, d *whole.Desk, db *store.Store) error {
+	admin, err := store.PersonByEmail(ctx, db.DB, "tuva@saltmarsh.example")
 	if err != nil {
 		return err
 	}
@@ -24,7 +26,7 @@ func Secrets(ctx context.Context, d *desk.Desk) error {
 		{register.Secret{Name: "ninefathom-phone-phrase", Vendor: "ninefathom", Label: "Phrase for the phone desk", Kind: "passphrase", Holder: "Tuva Holm", Place: "The safe at Halsa, second envelope"}, ""},
 		{register.Secret{Name: "desk-mailbox", Label: "Password of the desk's mailbox", Kind: "password", Hosts: []string{"mail.saltmarsh.example:587", "mail.saltmarsh.example:993"}}, "tide-table-4402-lantern"},
 	} {
-		if err := d.AddSecret(ctx, desk.Actor{Person: admin}, x.secret, x.value); err != nil {
+		if err := d.Secrets.Add(ctx, desk.Actor{Person: admin}, x.secret, x.value); err != nil {
 			return err
 		}
 	}

@@ -4,6 +4,9 @@ import (
 	"context"
 	"time"
 
+	registry "roundhouse.example/internal/desk/register"
+	"roundhouse.example/internal/desk/whole"
+
 	"roundhouse.example/internal/core/register"
 	"roundhouse.example/internal/desk"
 	"roundhouse.example/internal/store"
@@ -11,7 +14,7 @@ import (
 
 // Things writes what Saltmarsh Ferries owns and rents, as of a present instant:
 // products, accounts, contracts and assets, covered once, twice and not at all.
-func Things(ctx context.Context, d *desk.Desk, a desk.Actor, present time.Time) error {
+func Things(ctx context.Context, d *whole.Desk, db *store.Store, a desk.Actor, present time.Time) error {
 	date := func(days int) string { return present.AddDate(0, 0, days).Format(time.DateOnly) }
 	for _, p := range []register.Product{
 		{Vendor: "tallow", Name: "Array 40", OurNames: []string{"the big cupboard"}, Components: []string{"controller", "shelf", "fan tray", "drive"}, NumberFound: "On the pull-out tab at the front, left of the first drive",
@@ -25,7 +28,7 @@ func Things(ctx context.Context, d *desk.Desk, a desk.Actor, present time.Time) 
 		{Vendor: "corvane", Name: "Managed database", Versions: []register.Version{{Name: "14", SupportedUntil: date(45)}, {Name: "15"}}},
 		{Vendor: "corvane", Name: "Message queue"}, {Vendor: "corvane", Name: "Object store"}, {Vendor: "corvane", Name: "Private network"},
 	} {
-		if _, err := desk.Products.Add(ctx, d, a, p); err != nil {
+		if _, err := registry.Products.Add(ctx, d.Register, a, p); err != nil {
 			return err
 		}
 	}
@@ -35,7 +38,7 @@ func Things(ctx context.Context, d *desk.Desk, a desk.Actor, present time.Time) 
 		{Vendor: "ninefathom", Number: "NFN-SLK-0093", Name: "All lines and links", Called: "customer number", Holder: "Tuva Holm", Note: "The pass phrase for the phone desk is in the safe at Halsa, second envelope."},
 		{Vendor: "tallow", Number: "TW-55018", Name: "Halsa and Ern", Called: "site number"},
 	} {
-		if _, err := desk.Accounts.Add(ctx, d, a, x); err != nil {
+		if _, err := registry.Accounts.Add(ctx, d.Register, a, x); err != nil {
 			return err
 		}
 	}
@@ -48,24 +51,24 @@ func Things(ctx context.Context, d *desk.Desk, a desk.Actor, present time.Time) 
 			Terms: []register.Term{{Deadline: "first-response", Level: 1, Target: "10m", Calendar: "round-the-clock"}, {Deadline: "first-response", Level: 2, Target: "1h", Calendar: "round-the-clock"},
 				{Deadline: "first-response", Level: 2, Target: "30m", Calendar: "round-the-clock", Channel: "phone"}, {Deadline: "first-response", Level: 3, Target: "none"}, {Deadline: "resolution", Level: 1, Target: "4h", Calendar: "round-the-clock"}}},
 	} {
-		if _, err := desk.Contracts.Add(ctx, d, a, k); err != nil {
+		if _, err := registry.Contracts.Add(ctx, d.Register, a, k); err != nil {
 			return err
 		}
 	}
 	// The maker's main contract covers the arrays alone.
-	main, err := store.ContractsOf(ctx, d.Store.DB, 0)
+	main, err := store.ContractsOf(ctx, db.DB, 0)
 	if err != nil {
 		return err
 	}
 	for _, k := range main {
 		if k.Number == "TW-C-7718" {
-			if _, err := desk.Contracts.Change(ctx, d, a, k.ID, 1, []byte(`{"everything":null,"products":["Array 40"],"level":"Arrays, round the clock"}`), true); err != nil {
+			if _, err := registry.Contracts.Change(ctx, d.Register, a, k.ID, 1, []byte(`{"everything":null,"products":["Array 40"],"level":"Arrays, round the clock"}`), true); err != nil {
 				return err
 			}
 		}
 	}
 	for _, x := range assets(date) {
-		if _, err := desk.Assets.Add(ctx, d, a, x); err != nil {
+		if _, err := registry.Assets.Add(ctx, d.Register, a, x); err != nil {
 			return err
 		}
 	}

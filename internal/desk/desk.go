@@ -1,6 +1,3 @@
-// Package desk is what people do with cases: open, file, write, park, accept.
-// Each is one transaction: take the case's row, let core decide, write entries
-// and what follows from them, and enqueue what must leave.
 package desk
 
 import (
@@ -16,7 +13,6 @@ import (
 	"roundhouse.example/internal/channel"
 	"roundhouse.example/internal/failpoint"
 	"roundhouse.example/internal/store"
-	"roundhouse.example/internal/vault"
 )
 
 // Clock tells the time. The service runs on the machine's, tests inject one.
@@ -39,26 +35,18 @@ type Channel interface {
 // Channels makes a channel from a link's row.
 type Channels func(store.Link) (Channel, error)
 
-// Desk holds what its steps need. Use New.
+// Desk is what every subject needs and none is about. Its store is its own: a subject is given
+// the store apart. Use New.
 type Desk struct {
-	Store    *store.Store
+	Queue    Queue
+	Channels Channels
+	store    *store.Store
 	clock    Clock
-	queue    Queue
-	channels Channels
-	compiled *compiler
-	board    board
-	vault    *vault.Ring // nil without a key
-	// onNumber takes up what waited for a case's number with its vendor.
-	onNumber func(ctx context.Context, w *work, reference string, filed *time.Time) error
-	// rebuild writes the caches of cases anew, after the hours that they count in have changed.
-	rebuild func(ctx context.Context, cases []int64) error
 }
 
-// New makes a desk over a database.
+// New makes the common part of a desk over a database.
 func New(s *store.Store, c Clock, q Queue, ch Channels) *Desk {
-	d := &Desk{Store: s, clock: c, queue: q, channels: ch, compiled: &compiler{}}
-	d.onNumber, d.rebuild = placeWaiting, d.Rebuild
-	return d
+	return &Desk{store: s, clock: c, Queue: q, Channels: ch}
 }
 
 // Now is the desk's time in UTC, to the microsecond that the database keeps.
@@ -67,7 +55,7 @@ func (d *Desk) Now() time.Time { return d.clock.Now().UTC().Truncate(time.Micros
 // Actor is the person who does something.
 type Actor struct{ store.Person }
 
-func (a Actor) may(act access.Act) error {
+func (a Actor) May(act access.Act) error {
 	if access.May(a.Role, act) {
 		return nil
 	}
@@ -86,9 +74,9 @@ type Field struct{ Name, Detail string }
 // names every field at fault.
 type Invalid struct{ Fields []Field }
 
-func (e *Invalid) Error() string { return strings.Join(e.lines(), "; ") }
+func (e *Invalid) Error() string { return strings.Join(e.Lines(), "; ") }
 
-func (e *Invalid) lines() []string {
+func (e *Invalid) Lines() []string {
 	parts := make([]string, len(e.Fields))
 	for i, f := range e.Fields {
 		parts[i] = f.Name + ": " + f.Detail
@@ -96,7 +84,7 @@ func (e *Invalid) lines() []string {
 	return parts
 }
 
-func invalid(field, format string, args ...any) *Invalid {
+func Fault(field, format string, args ...any) *Invalid {
 	return &Invalid{[]Field{{field, fmt.Sprintf(format, args...)}}}
 }
 
@@ -134,10 +122,10 @@ func WithKey(ctx context.Context, k *Keyed) context.Context {
 }
 
 // once runs fn in a transaction; with a key, an earlier answer is given instead.
-func once[T any](ctx context.Context, d *Desk, fn func(*store.Tx) (T, error)) (T, error) {
+func Once[T any](ctx context.Context, d *Desk, fn func(*store.Tx) (T, error)) (T, error) {
 	var out T
 	k, _ := ctx.Value(keyedContext{}).(*Keyed)
-	err := d.Store.Do(ctx, func(tx *store.Tx) error {
+	err := d.store.Do(ctx, func(tx *store.Tx) error {
 		if k != nil {
 			before, busy, err := tx.ClaimKey(ctx, k.Person, k.Route, k.Key, k.BodyHash[:], d.Now())
 			switch {
@@ -175,17 +163,17 @@ func once[T any](ctx context.Context, d *Desk, fn func(*store.Tx) (T, error)) (T
 	return out, err
 }
 
-var errOnlyLooked = errors.New("only looked at")
+var ErrOnlyLooked = errors.New("only looked at")
 
 // onlyLook does something in a transaction and takes it back: it is for what would be wrong.
-func (d *Desk) onlyLook(ctx context.Context, fn func(*store.Tx) error) error {
-	err := d.Store.Do(ctx, func(tx *store.Tx) error {
+func (d *Desk) OnlyLook(ctx context.Context, fn func(*store.Tx) error) error {
+	err := d.store.Do(ctx, func(tx *store.Tx) error {
 		if err := fn(tx); err != nil {
 			return err
 		}
-		return errOnlyLooked
+		return ErrOnlyLooked
 	})
-	if errors.Is(err, errOnlyLooked) {
+	if errors.Is(err, ErrOnlyLooked) {
 		return nil
 	}
 	return err

@@ -1,6 +1,8 @@
 package desk
 
-import "fmt"
+import (
+	"fmt"
+)
 
 // Touches is returned where a change concerns open cases and nobody has said yet
 // that this is meant.
@@ -21,7 +23,7 @@ func (e *Stale) Error() string {
 }
 
 // stale is the error of a change that hit no row of the version that was read.
-func stale(changed bool, what string) error {
+func IfStale(changed bool, what string) error {
 	if changed {
 		return nil
 	}

@@ -10,7 +10,7 @@ import (
 )
 
 // merge applies an RFC 7396 patch; members that are not known are refused by name.
-func merge[T any](to *T, patch json.RawMessage) error {
+func Merge[T any](to *T, patch json.RawMessage) error {
 	if patch == nil {
 		return nil
 	}
@@ -20,7 +20,7 @@ func merge[T any](to *T, patch json.RawMessage) error {
 	}
 	whole, err := jsonpatch.MergePatch(now, patch)
 	if err != nil {
-		return invalid("", "it is not a JSON object: %s", err)
+		return Fault("", "it is not a JSON object: %s", err)
 	}
 	var out T
 	dec := json.NewDecoder(bytes.NewReader(whole))
@@ -35,12 +35,12 @@ func merge[T any](to *T, patch json.RawMessage) error {
 func misfit(err error) error {
 	var kind *json.UnmarshalTypeError
 	if errors.As(err, &kind) {
-		return invalid(kind.Field, "a %s stands where %s belongs", kind.Value, typeWords(kind.Type.Kind().String()))
+		return Fault(kind.Field, "a %s stands where %s belongs", kind.Value, typeWords(kind.Type.Kind().String()))
 	}
 	if _, name, ok := strings.Cut(err.Error(), "unknown field "); ok {
-		return invalid(strings.Trim(name, `"`), "is not known here")
+		return Fault(strings.Trim(name, `"`), "is not known here")
 	}
-	return invalid("", "%s", err)
+	return Fault("", "%s", err)
 }
 
 func typeWords(kind string) string {

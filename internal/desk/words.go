@@ -1,9 +1,11 @@
 package desk
 
-import "fmt"
+import (
+	"fmt"
+)
 
 // count says a number of things in words.
-func count(n int, one, many string) string {
+func Count(n int, one, many string) string {
 	if n == 1 {
 		return "1 " + one
 	}
@@ -11,7 +13,7 @@ func count(n int, one, many string) string {
 }
 
 // deref is what a pointer points to; the zero value where it points to nothing.
-func deref[T any](p *T) T {
+func Deref[T any](p *T) T {
 	if p == nil {
 		var zero T
 		return zero

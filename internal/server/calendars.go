@@ -4,13 +4,14 @@ import (
 	"context"
 	"time"
 
+	"roundhouse.example/internal/desk/hours"
+
 	"roundhouse.example/internal/core/calendar"
-	"roundhouse.example/internal/desk"
 	"roundhouse.example/internal/server/apigen"
 	"roundhouse.example/internal/store"
 )
 
-func calendarOut(c desk.CalendarView) apigen.Calendar {
+func calendarOut(c hours.CalendarView) apigen.Calendar {
 	return apigen.Calendar{Id: c.ID, Name: c.Name, Vendor: c.Vendor, Vendors: c.Vendors, Terms: c.Terms, RunningClocks: c.Clocks,
 		Versions: each(c.Versions, func(v store.CalendarVersion) apigen.CalendarVersion {
 			return apigen.CalendarVersion{CountsFrom: v.CountsFrom.Format(time.DateOnly), KnownAt: &v.KnownAt, Definition: definitionOut(v.Definition.V)}
@@ -37,38 +38,38 @@ func definitionIn(d apigen.HoursDefinition) calendar.Definition {
 
 // ListCalendars lists all of them.
 func (h *handlers) ListCalendars(ctx context.Context, _ apigen.ListCalendarsRequestObject) (apigen.ListCalendarsResponseObject, error) {
-	list, err := h.desk().Calendars(ctx, actor(ctx))
+	list, err := h.desk().Hours.Calendars(ctx, actor(ctx))
 	return apigen.ListCalendars200JSONResponse{Items: each(list, calendarOut)}, err
 }
 
 // AddCalendar adds one.
 func (h *handlers) AddCalendar(ctx context.Context, r apigen.AddCalendarRequestObject) (apigen.AddCalendarResponseObject, error) {
-	id, err := h.desk().AddCalendar(ctx, actor(ctx), r.Body.Name, val(r.Body.Vendor), definitionIn(r.Body.Definition))
+	id, err := h.desk().Hours.AddCalendar(ctx, actor(ctx), r.Body.Name, val(r.Body.Vendor), definitionIn(r.Body.Definition))
 	if err != nil {
 		return nil, err
 	}
-	c, err := h.desk().Calendar(ctx, actor(ctx), id)
+	c, err := h.desk().Hours.Calendar(ctx, actor(ctx), id)
 	return apigen.AddCalendar201JSONResponse(calendarOut(c)), err
 }
 
 // GetCalendar is one.
 func (h *handlers) GetCalendar(ctx context.Context, r apigen.GetCalendarRequestObject) (apigen.GetCalendarResponseObject, error) {
-	c, err := h.desk().Calendar(ctx, actor(ctx), r.Id)
+	c, err := h.desk().Hours.Calendar(ctx, actor(ctx), r.Id)
 	return apigen.GetCalendar200JSONResponse(calendarOut(c)), err
 }
 
 // RemoveCalendar takes one out in which nothing counts.
 func (h *handlers) RemoveCalendar(ctx context.Context, r apigen.RemoveCalendarRequestObject) (apigen.RemoveCalendarResponseObject, error) {
-	return apigen.RemoveCalendar204Response{}, h.desk().RemoveCalendar(ctx, actor(ctx), r.Id)
+	return apigen.RemoveCalendar204Response{}, h.desk().Hours.RemoveCalendar(ctx, actor(ctx), r.Id)
 }
 
 // AddCalendarVersion lets one be another from a date on.
 func (h *handlers) AddCalendarVersion(ctx context.Context, r apigen.AddCalendarVersionRequestObject) (apigen.AddCalendarVersionResponseObject, error) {
-	moved, err := h.desk().AddCalendarVersion(ctx, actor(ctx), r.Id, val(r.Body.From), definitionIn(r.Body.Definition))
+	moved, err := h.desk().Hours.AddCalendarVersion(ctx, actor(ctx), r.Id, val(r.Body.From), definitionIn(r.Body.Definition))
 	if err != nil {
 		return nil, err
 	}
-	c, err := h.desk().Calendar(ctx, actor(ctx), r.Id)
+	c, err := h.desk().Hours.Calendar(ctx, actor(ctx), r.Id)
 	out := calendarOut(c)
 	out.ReckonedAnew = &moved
 	return apigen.AddCalendarVersion201JSONResponse(out), err
@@ -76,7 +77,7 @@ func (h *handlers) AddCalendarVersion(ctx context.Context, r apigen.AddCalendarV
 
 // PreviewHours says when a target would fall due.
 func (h *handlers) PreviewHours(ctx context.Context, r apigen.PreviewHoursRequestObject) (apigen.PreviewHoursResponseObject, error) {
-	p, err := h.desk().PreviewHours(ctx, actor(ctx), definitionIn(r.Body.Definition), val(r.Body.Target), r.Body.From)
+	p, err := h.desk().Hours.Preview(ctx, actor(ctx), definitionIn(r.Body.Definition), val(r.Body.Target), r.Body.From)
 	if err != nil {
 		return nil, err
 	}
@@ -91,7 +92,7 @@ func (h *handlers) GetPolicy(ctx context.Context, _ apigen.GetPolicyRequestObjec
 }
 
 func (h *handlers) policy(ctx context.Context) (out apigen.Policy, tag *string, err error) {
-	f, version, err := h.desk().Policy(ctx, actor(ctx))
+	f, version, err := h.desk().Hours.Policy(ctx, actor(ctx))
 	if err != nil {
 		return out, nil, err
 	}
@@ -106,7 +107,7 @@ func (h *handlers) ChangePolicy(ctx context.Context, r apigen.ChangePolicyReques
 		return nil, err
 	}
 	patch, _ := ctx.Value(bodyKey).([]byte)
-	if err := h.desk().ChangePolicy(ctx, actor(ctx), int(version), patch); err != nil {
+	if err := h.desk().Hours.ChangePolicy(ctx, actor(ctx), int(version), patch); err != nil {
 		return nil, err
 	}
 	p, tag, err := h.policy(ctx)

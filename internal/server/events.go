@@ -11,8 +11,6 @@ import (
 	"sync"
 	"time"
 
-	"github.com/jackc/pgx/v5/pgxpool"
-
 	"roundhouse.example/internal/access"
 	"roundhouse.example/internal/desk"
 	"roundhouse.example/internal/server/apigen"
@@ -121,10 +119,20 @@ func (h *hub) access(person int64) {
 	}
 }
 
-// listen keeps one connection that waits for words, and comes back after every loss.
-func (h *hub) listen(ctx context.Context, pool *pgxpool.Pool, log *slog.Logger) {
+// listen hears what services tell each other, and comes back after every loss.
+func (h *hub) listen(ctx context.Context, hear func(context.Context, func(), func(channel, word string)) error, log *slog.Logger) {
 	for ctx.Err() == nil {
-		err := h.listenOnce(ctx, pool)
+		err := hear(ctx, func() {
+			h.say(everything) // what was said while nobody listened is lost
+			h.access(0)
+		}, func(channel, word string) {
+			if channel == desk.AccessTold {
+				person, _ := strconv.ParseInt(word, 10, 64)
+				h.access(person)
+				return
+			}
+			h.say(word)
+		})
 		if ctx.Err() != nil {
 			return
 		}
@@ -133,32 +141,6 @@ func (h *hub) listen(ctx context.Context, pool *pgxpool.Pool, log *slog.Logger) 
 		case <-ctx.Done():
 		case <-time.After(time.Second):
 		}
-	}
-}
-
-func (h *hub) listenOnce(ctx context.Context, pool *pgxpool.Pool) error {
-	pooled, err := pool.Acquire(ctx)
-	if err != nil {
-		return err
-	}
-	conn := pooled.Hijack() // a listening connection does not go back to the pool
-	defer conn.Close(context.WithoutCancel(ctx))
-	if _, err := conn.Exec(ctx, "listen "+desk.Told+"; listen "+desk.AccessTold); err != nil {
-		return err
-	}
-	h.say(everything) // what was said while nobody listened is lost
-	h.access(0)
-	for {
-		n, err := conn.WaitForNotification(ctx)
-		if err != nil {
-			return err
-		}
-		if n.Channel == desk.AccessTold {
-			person, _ := strconv.ParseInt(n.Payload, 10, 64)
-			h.access(person)
-			continue
-		}
-		h.say(n.Payload)
 	}
 }
 

@@ -11,6 +11,12 @@ import (
 	"strings"
 	"time"
 
+	"roundhouse.example/internal/desk/cases"
+	"roundhouse.example/internal/desk/outbox"
+	"roundhouse.example/internal/desk/people"
+	"roundhouse.example/internal/desk/today"
+	"roundhouse.example/internal/desk/whole"
+
 	"github.com/oapi-codegen/nullable"
 
 	"roundhouse.example/internal/access"
@@ -25,11 +31,11 @@ import (
 // handlers is the generated interface's implementation.
 type handlers struct{ s *Server }
 
-func (h *handlers) desk() *desk.Desk { return h.s.desk }
+func (h *handlers) desk() *whole.Desk { return h.s.desk }
 
 // SignIn begins a session, under a new cookie.
 func (h *handlers) SignIn(ctx context.Context, r apigen.SignInRequestObject) (apigen.SignInResponseObject, error) {
-	p, err := h.desk().TrySignIn(ctx, clientIP(ctx), r.Body.Email, r.Body.Password)
+	p, err := h.desk().People.TrySignIn(ctx, clientIP(ctx), r.Body.Email, r.Body.Password)
 	if err != nil {
 		return nil, err
 	}
@@ -45,7 +51,7 @@ func (h *handlers) SignOut(ctx context.Context, _ apigen.SignOutRequestObject) (
 		return nil, err
 	}
 	// The session has ended; a stream that is not told so finds out by itself.
-	if err := h.desk().EndAccess(ctx, actor(ctx).ID); err != nil {
+	if err := h.desk().People.EndAccess(ctx, actor(ctx).ID); err != nil {
 		h.s.log.Warn("telling streams of a sign-out", "error", err)
 	}
 	return apigen.SignOut204Response{}, nil
@@ -66,7 +72,7 @@ func me(p store.Person) apigen.Me {
 
 // ListPeople lists our people.
 func (h *handlers) ListPeople(ctx context.Context, _ apigen.ListPeopleRequestObject) (apigen.ListPeopleResponseObject, error) {
-	list, err := h.desk().People(ctx, actor(ctx))
+	list, err := h.desk().People.List(ctx, actor(ctx))
 	if err != nil {
 		return nil, err
 	}
@@ -76,7 +82,7 @@ func (h *handlers) ListPeople(ctx context.Context, _ apigen.ListPeopleRequestObj
 // AddPerson adds one of our people.
 func (h *handlers) AddPerson(ctx context.Context, r apigen.AddPersonRequestObject) (apigen.AddPersonResponseObject, error) {
 	a := actor(ctx)
-	p, err := h.desk().AddPerson(ctx, &a, desk.NewPerson{Name: r.Body.Name, Email: r.Body.Email, Role: string(r.Body.Role), Password: r.Body.Password})
+	p, err := h.desk().People.Add(ctx, &a, people.NewPerson{Name: r.Body.Name, Email: r.Body.Email, Role: string(r.Body.Role), Password: r.Body.Password})
 	if err != nil {
 		return nil, err
 	}
@@ -89,9 +95,9 @@ func (h *handlers) ChangePerson(ctx context.Context, r apigen.ChangePersonReques
 	if err != nil {
 		return nil, err
 	}
-	ch := desk.PersonChange{Name: r.Body.Name, Password: r.Body.Password, Active: r.Body.Active, Role: (*string)(r.Body.Role),
+	ch := people.Edit{Name: r.Body.Name, Password: r.Body.Password, Active: r.Body.Active, Role: (*string)(r.Body.Role),
 		Phone: r.Body.Phone, Zone: r.Body.Zone, Hours: r.Body.Hours, Languages: r.Body.Languages}
-	p, err := h.desk().ChangePerson(ctx, actor(ctx), r.Person, version, ch)
+	p, err := h.desk().People.Change(ctx, actor(ctx), r.Person, version, ch)
 	if err != nil {
 		return nil, err
 	}
@@ -100,16 +106,16 @@ func (h *handlers) ChangePerson(ctx context.Context, r apigen.ChangePersonReques
 
 // ListHolds says what hangs on a person at the vendors.
 func (h *handlers) ListHolds(ctx context.Context, r apigen.ListHoldsRequestObject) (apigen.ListHoldsResponseObject, error) {
-	list, err := h.desk().Holds(ctx, actor(ctx), r.Person)
+	list, err := h.desk().People.Holds(ctx, actor(ctx), r.Person)
 	if err != nil {
 		return nil, err
 	}
-	return apigen.ListHolds200JSONResponse{Items: each(list, func(x desk.Hold) apigen.Hold { return apigen.Hold{Vendor: x.Vendor, Name: x.Name, What: x.What} })}, nil
+	return apigen.ListHolds200JSONResponse{Items: each(list, func(x people.Hold) apigen.Hold { return apigen.Hold{Vendor: x.Vendor, Name: x.Name, What: x.What} })}, nil
 }
 
 // ListTokens lists the asker's tokens.
 func (h *handlers) ListTokens(ctx context.Context, _ apigen.ListTokensRequestObject) (apigen.ListTokensResponseObject, error) {
-	list, err := h.desk().Tokens(ctx, actor(ctx))
+	list, err := h.desk().People.Tokens(ctx, actor(ctx))
 	if err != nil {
 		return nil, err
 	}
@@ -118,7 +124,7 @@ func (h *handlers) ListTokens(ctx context.Context, _ apigen.ListTokensRequestObj
 
 // AddToken makes a token; its secret is in this answer and nowhere else.
 func (h *handlers) AddToken(ctx context.Context, r apigen.AddTokenRequestObject) (apigen.AddTokenResponseObject, error) {
-	t, secret, err := h.desk().AddToken(ctx, actor(ctx), r.Body.Name)
+	t, secret, err := h.desk().People.AddToken(ctx, actor(ctx), r.Body.Name)
 	if err != nil {
 		return nil, err
 	}
@@ -127,7 +133,7 @@ func (h *handlers) AddToken(ctx context.Context, r apigen.AddTokenRequestObject)
 
 // RevokeToken ends a token at once.
 func (h *handlers) RevokeToken(ctx context.Context, r apigen.RevokeTokenRequestObject) (apigen.RevokeTokenResponseObject, error) {
-	if err := h.desk().RevokeToken(ctx, actor(ctx), r.Token); err != nil {
+	if err := h.desk().People.RevokeToken(ctx, actor(ctx), r.Token); err != nil {
 		return nil, err
 	}
 	return apigen.RevokeToken204Response{}, nil
@@ -135,7 +141,7 @@ func (h *handlers) RevokeToken(ctx context.Context, r apigen.RevokeTokenRequestO
 
 // GetToday is what needs doing next.
 func (h *handlers) GetToday(ctx context.Context, r apigen.GetTodayRequestObject) (apigen.GetTodayResponseObject, error) {
-	f := desk.TodayFilter{Mine: val(r.Params.Whose) == apigen.WhoseMine, Limit: 100}
+	f := today.Filter{Mine: val(r.Params.Whose) == apigen.WhoseMine, Limit: 100}
 	if r.Params.Limit != nil {
 		f.Limit = *r.Params.Limit
 	}
@@ -146,11 +152,11 @@ func (h *handlers) GetToday(ctx context.Context, r apigen.GetTodayRequestObject)
 		}
 		f.At, f.After = unix(at.At), &attention.Line{Pressure: at.Pressure, Due: at.Due, HasDue: at.HasDue, Number: at.Number}
 	}
-	t, err := h.desk().Today(ctx, actor(ctx), f)
+	t, err := h.desk().Today.Next(ctx, actor(ctx), f)
 	if err != nil {
 		return nil, err
 	}
-	out := today(t)
+	out := todayOf(t)
 	if t.More {
 		last := t.Lines[len(t.Lines)-1]
 		out.Next = ptr(writeCursor(todayCursor{t.AsOf.Unix(), last.Pressure, last.Due, last.HasDue, last.Line.Number}))
@@ -163,7 +169,7 @@ func (h *handlers) Grade(ctx context.Context, r apigen.GradeRequestObject) (apig
 	if err := may(ctx, access.Read); err != nil {
 		return nil, err
 	}
-	g, err := h.desk().Grade(ctx, val(r.Body.Vendor), string(val(r.Body.Kind)), factsIn(&r.Body.Facts), r.Body.Severity)
+	g, err := h.desk().Filing.Grade(ctx, val(r.Body.Vendor), string(val(r.Body.Kind)), factsIn(&r.Body.Facts), r.Body.Severity)
 	if err != nil {
 		return nil, err
 	}
@@ -172,7 +178,7 @@ func (h *handlers) Grade(ctx context.Context, r apigen.GradeRequestObject) (apig
 
 // ListVendors lists all vendors.
 func (h *handlers) ListVendors(ctx context.Context, r apigen.ListVendorsRequestObject) (apigen.ListVendorsResponseObject, error) {
-	list, err := h.desk().Vendors(ctx, actor(ctx), val(r.Params.Brief))
+	list, err := h.desk().Register.Vendors(ctx, actor(ctx), val(r.Params.Brief))
 	if err != nil {
 		return nil, err
 	}
@@ -186,11 +192,11 @@ func (h *handlers) GetVendor(ctx context.Context, r apigen.GetVendorRequestObjec
 }
 
 func (h *handlers) wholeVendor(ctx context.Context, key string) (out apigen.Vendor, tag *string, err error) {
-	v, err := h.desk().Vendor(ctx, actor(ctx), key)
+	v, err := h.desk().Register.Vendor(ctx, actor(ctx), key)
 	if err != nil {
 		return out, nil, err
 	}
-	facts, version, err := h.desk().VendorFacts(ctx, actor(ctx), key)
+	facts, version, err := h.desk().Register.VendorFacts(ctx, actor(ctx), key)
 	if err != nil {
 		return out, nil, err
 	}
@@ -206,7 +212,7 @@ func (h *handlers) AddVendor(ctx context.Context, r apigen.AddVendorRequestObjec
 	if err != nil {
 		return nil, err
 	}
-	key, err := h.desk().AddVendor(ctx, actor(ctx), facts)
+	key, err := h.desk().Register.AddVendor(ctx, actor(ctx), facts)
 	if err != nil {
 		return nil, err
 	}
@@ -221,7 +227,7 @@ func (h *handlers) ChangeVendor(ctx context.Context, r apigen.ChangeVendorReques
 		return nil, err
 	}
 	patch, _ := ctx.Value(bodyKey).([]byte)
-	if err := h.desk().ChangeVendor(ctx, actor(ctx), r.Vendor, version, patch); err != nil {
+	if err := h.desk().Register.ChangeVendor(ctx, actor(ctx), r.Vendor, version, patch); err != nil {
 		return nil, err
 	}
 	v, tag, err := h.wholeVendor(ctx, r.Vendor)
@@ -234,12 +240,12 @@ func (h *handlers) RemoveVendor(ctx context.Context, r apigen.RemoveVendorReques
 	if err != nil {
 		return nil, err
 	}
-	return apigen.RemoveVendor204Response{}, h.desk().RemoveVendor(ctx, actor(ctx), r.Vendor, version)
+	return apigen.RemoveVendor204Response{}, h.desk().Register.RemoveVendor(ctx, actor(ctx), r.Vendor, version)
 }
 
 // ListVendorPeople gives the vendor's people as contact cards.
 func (h *handlers) ListVendorPeople(ctx context.Context, r apigen.ListVendorPeopleRequestObject) (apigen.ListVendorPeopleResponseObject, error) {
-	facts, _, err := h.desk().VendorFacts(ctx, actor(ctx), r.Vendor)
+	facts, _, err := h.desk().Register.VendorFacts(ctx, actor(ctx), r.Vendor)
 	if err != nil {
 		return nil, err
 	}
@@ -317,7 +323,7 @@ func (h *handlers) ListCases(ctx context.Context, r apigen.ListCasesRequestObjec
 		}
 		f.After, f.AfterKey, f.AfterCase = true, at.Key, at.Case
 	}
-	lines, more, err := h.desk().Cases(ctx, actor(ctx), f)
+	lines, more, err := h.desk().Today.Cases(ctx, actor(ctx), f)
 	if err != nil {
 		return nil, err
 	}
@@ -344,14 +350,14 @@ func sortKey(c cursor) bool {
 // OpenCase begins a draft.
 func (h *handlers) OpenCase(ctx context.Context, r apigen.OpenCaseRequestObject) (apigen.OpenCaseResponseObject, error) {
 	b := r.Body
-	ref, err := h.desk().OpenCase(ctx, actor(ctx), desk.NewCase{
+	ref, err := h.desk().Cases.Open(ctx, actor(ctx), cases.Draft{
 		Vendor: val(b.Vendor), Asset: b.Asset, Account: b.Account, Contract: b.Contract, Title: b.Title, Kind: string(val(b.Kind)), Facts: factsIn(b.Facts), Texts: textsIn(b.Texts), Answers: val(b.Answers),
 		Severity: b.Severity, SeverityReason: val(b.SeverityReason), Ticket: val(b.Ticket),
 	})
 	if err != nil {
 		return nil, err
 	}
-	v, err := h.desk().Case(ctx, actor(ctx), ref.ID)
+	v, err := h.desk().Cases.Case(ctx, actor(ctx), ref.ID)
 	if err != nil {
 		return nil, err
 	}
@@ -359,7 +365,7 @@ func (h *handlers) OpenCase(ctx context.Context, r apigen.OpenCaseRequestObject)
 		ETag: ptr(etag(v)), Location: ptr("/api/v1/cases/" + casework.Name(ref.Number))}}, nil
 }
 
-func etag(v desk.CaseView) string { return fmt.Sprintf(`"v%d"`, v.Line.Version) }
+func etag(v cases.View) string { return fmt.Sprintf(`"v%d"`, v.Line.Version) }
 
 // GetCase is one case whole.
 func (h *handlers) GetCase(ctx context.Context, r apigen.GetCaseRequestObject) (apigen.GetCaseResponseObject, error) {
@@ -370,12 +376,12 @@ func (h *handlers) GetCase(ctx context.Context, r apigen.GetCaseRequestObject) (
 	return apigen.GetCase200JSONResponse{Body: caseOut(v), Headers: apigen.GetCase200ResponseHeaders{ETag: ptr(etag(v))}}, nil
 }
 
-func (h *handlers) whole(ctx context.Context, name string) (desk.CaseView, error) {
-	id, err := h.desk().Find(ctx, name)
+func (h *handlers) whole(ctx context.Context, name string) (cases.View, error) {
+	id, err := h.desk().Cases.Find(ctx, name)
 	if err != nil {
-		return desk.CaseView{}, err
+		return cases.View{}, err
 	}
-	return h.desk().Case(ctx, actor(ctx), id)
+	return h.desk().Cases.Case(ctx, actor(ctx), id)
 }
 
 // matched reads If-Match: missing and malformed are told apart from stale.
@@ -405,7 +411,7 @@ func given(n nullable.Nullable[int64]) **int64 {
 
 // ChangeCase changes the head by a merge patch.
 func (h *handlers) ChangeCase(ctx context.Context, r apigen.ChangeCaseRequestObject) (apigen.ChangeCaseResponseObject, error) {
-	id, err := h.desk().Find(ctx, r.Case)
+	id, err := h.desk().Cases.Find(ctx, r.Case)
 	if err != nil {
 		return nil, err
 	}
@@ -414,7 +420,7 @@ func (h *handlers) ChangeCase(ctx context.Context, r apigen.ChangeCaseRequestObj
 		return nil, err
 	}
 	b := r.Body
-	ch := desk.CaseChange{Title: b.Title, Kind: (*string)(b.Kind), SeverityReason: b.SeverityReason}
+	ch := cases.Edit{Title: b.Title, Kind: (*string)(b.Kind), SeverityReason: b.SeverityReason}
 	var raw struct{ Facts, Texts, Answers json.RawMessage }
 	if body, ok := ctx.Value(bodyKey).([]byte); ok {
 		if err := json.Unmarshal(body, &raw); err != nil {
@@ -435,10 +441,10 @@ func (h *handlers) ChangeCase(ctx context.Context, r apigen.ChangeCaseRequestObj
 		v, _ := b.Ticket.Get()
 		ch.Ticket = &v
 	}
-	if err := h.desk().ChangeCase(ctx, actor(ctx), id, match, ch); err != nil {
+	if err := h.desk().Cases.Edit(ctx, actor(ctx), id, match, ch); err != nil {
 		return nil, err
 	}
-	v, err := h.desk().Case(ctx, actor(ctx), id)
+	v, err := h.desk().Cases.Case(ctx, actor(ctx), id)
 	if err != nil {
 		return nil, err
 	}
@@ -447,7 +453,7 @@ func (h *handlers) ChangeCase(ctx context.Context, r apigen.ChangeCaseRequestObj
 
 // TakeStep does one step.
 func (h *handlers) TakeStep(ctx context.Context, r apigen.TakeStepRequestObject) (apigen.TakeStepResponseObject, error) {
-	id, err := h.desk().Find(ctx, r.Case)
+	id, err := h.desk().Cases.Find(ctx, r.Case)
 	if err != nil {
 		return nil, err
 	}
@@ -456,7 +462,7 @@ func (h *handlers) TakeStep(ctx context.Context, r apigen.TakeStepRequestObject)
 		return nil, err
 	}
 	b := r.Body
-	_, err = h.desk().TakeStep(ctx, actor(ctx), id, match, desk.StepRequest{
+	_, err = h.desk().Cases.Step(ctx, actor(ctx), id, match, cases.StepRequest{
 		Step: casework.Step(b.Step), Reason: val(b.Reason), To: val(b.To), Until: b.Until, Agreed: val(b.Agreed), Offers: string(val(b.Offers)),
 		Entry: val(b.Entry), Move: string(val(b.Move)), Person: val(b.Person), Criterion: val(b.Criterion), Cause: val(b.Cause), Channel: string(val(b.Channel)),
 		Confirmed: val(b.Confirmed), Contact: val(b.Contact),
@@ -464,7 +470,7 @@ func (h *handlers) TakeStep(ctx context.Context, r apigen.TakeStepRequestObject)
 	if err != nil {
 		return nil, err
 	}
-	v, err := h.desk().Case(ctx, actor(ctx), id)
+	v, err := h.desk().Cases.Case(ctx, actor(ctx), id)
 	if err != nil {
 		return nil, err
 	}
@@ -473,14 +479,14 @@ func (h *handlers) TakeStep(ctx context.Context, r apigen.TakeStepRequestObject)
 
 // DecideDelivery carries out a person's word on a sending.
 func (h *handlers) DecideDelivery(ctx context.Context, r apigen.DecideDeliveryRequestObject) (apigen.DecideDeliveryResponseObject, error) {
-	id, err := h.desk().Find(ctx, r.Case)
+	id, err := h.desk().Cases.Find(ctx, r.Case)
 	if err != nil {
 		return nil, err
 	}
-	if _, err := h.desk().Decide(ctx, actor(ctx), id, r.Delivery, desk.Decision{What: string(r.Body.Decision), Reference: val(r.Body.Reference), At: r.Body.At, Channel: string(val(r.Body.Channel))}); err != nil {
+	if _, err := h.desk().Outbox.Decide(ctx, actor(ctx), id, r.Delivery, outbox.Decision{What: string(r.Body.Decision), Reference: val(r.Body.Reference), At: r.Body.At, Channel: string(val(r.Body.Channel))}); err != nil {
 		return nil, err
 	}
-	v, err := h.desk().Case(ctx, actor(ctx), id)
+	v, err := h.desk().Cases.Case(ctx, actor(ctx), id)
 	if err != nil {
 		return nil, err
 	}
@@ -489,7 +495,7 @@ func (h *handlers) DecideDelivery(ctx context.Context, r apigen.DecideDeliveryRe
 
 // ListEntries is a part of the record.
 func (h *handlers) ListEntries(ctx context.Context, r apigen.ListEntriesRequestObject) (apigen.ListEntriesResponseObject, error) {
-	id, err := h.desk().Find(ctx, r.Case)
+	id, err := h.desk().Cases.Find(ctx, r.Case)
 	if err != nil {
 		return nil, err
 	}
@@ -497,7 +503,7 @@ func (h *handlers) ListEntries(ctx context.Context, r apigen.ListEntriesRequestO
 	if r.Params.Limit != nil {
 		limit = *r.Params.Limit
 	}
-	list, more, err := h.desk().Entries(ctx, actor(ctx), id, val(r.Params.After), limit)
+	list, more, err := h.desk().Cases.Entries(ctx, actor(ctx), id, val(r.Params.After), limit)
 	if err != nil {
 		return nil, err
 	}
@@ -507,14 +513,14 @@ func (h *handlers) ListEntries(ctx context.Context, r apigen.ListEntriesRequestO
 // SendMessage puts words on their way to the vendor.
 func (h *handlers) SendMessage(ctx context.Context, r apigen.SendMessageRequestObject) (apigen.SendMessageResponseObject, error) {
 	e, err := h.written(ctx, r.Case, func(id int64) (desk.Ref, error) {
-		return h.desk().SendMessage(ctx, actor(ctx), id, r.Body.Text, string(val(r.Body.Move)), string(val(r.Body.Channel)), r.Body.Seen)
+		return h.desk().Cases.Send(ctx, actor(ctx), id, r.Body.Text, string(val(r.Body.Move)), string(val(r.Body.Channel)), r.Body.Seen)
 	})
 	return apigen.SendMessage201JSONResponse(e), err
 }
 
 // AddNote writes a note.
 func (h *handlers) AddNote(ctx context.Context, r apigen.AddNoteRequestObject) (apigen.AddNoteResponseObject, error) {
-	e, err := h.written(ctx, r.Case, func(id int64) (desk.Ref, error) { return h.desk().AddNote(ctx, actor(ctx), id, r.Body.Text) })
+	e, err := h.written(ctx, r.Case, func(id int64) (desk.Ref, error) { return h.desk().Cases.AddNote(ctx, actor(ctx), id, r.Body.Text) })
 	return apigen.AddNote201JSONResponse(e), err
 }
 
@@ -522,13 +528,13 @@ func (h *handlers) AddNote(ctx context.Context, r apigen.AddNoteRequestObject) (
 func (h *handlers) AddCall(ctx context.Context, r apigen.AddCallRequestObject) (apigen.AddCallResponseObject, error) {
 	e, err := h.written(ctx, r.Case, func(id int64) (desk.Ref, error) {
 		b := r.Body
-		return h.desk().AddCall(ctx, actor(ctx), id, desk.Heard{With: b.With, At: b.At, By: string(val(b.By)), Text: b.Text, Move: string(val(b.Move)), Word: val(b.Word)})
+		return h.desk().Cases.AddCall(ctx, actor(ctx), id, cases.Heard{With: b.With, At: b.At, By: string(val(b.By)), Text: b.Text, Move: string(val(b.Move)), Word: val(b.Word)})
 	})
 	return apigen.AddCall201JSONResponse(e), err
 }
 
 func (h *handlers) written(ctx context.Context, name string, write func(id int64) (desk.Ref, error)) (apigen.Entry, error) {
-	id, err := h.desk().Find(ctx, name)
+	id, err := h.desk().Cases.Find(ctx, name)
 	if err != nil {
 		return apigen.Entry{}, err
 	}
@@ -536,7 +542,7 @@ func (h *handlers) written(ctx context.Context, name string, write func(id int64
 	if err != nil {
 		return apigen.Entry{}, err
 	}
-	e, err := h.desk().Entry(ctx, ref.ID, ref.Entry)
+	e, err := h.desk().Cases.Entry(ctx, ref.ID, ref.Entry)
 	out := entry(e)
 	out.Warning = some(ref.Warning)
 	return out, err
@@ -544,11 +550,11 @@ func (h *handlers) written(ctx context.Context, name string, write func(id int64
 
 // MarkRead says that the vendor's messages have been read.
 func (h *handlers) MarkRead(ctx context.Context, r apigen.MarkReadRequestObject) (apigen.MarkReadResponseObject, error) {
-	id, err := h.desk().Find(ctx, r.Case)
+	id, err := h.desk().Cases.Find(ctx, r.Case)
 	if err != nil {
 		return nil, err
 	}
-	return apigen.MarkRead204Response{}, h.desk().MarkRead(ctx, actor(ctx), id, r.Body.Entry)
+	return apigen.MarkRead204Response{}, h.desk().Cases.MarkRead(ctx, actor(ctx), id, r.Body.Entry)
 }
 
 // ListDeadlines explains every deadline at an instant.
@@ -556,7 +562,7 @@ func (h *handlers) ListDeadlines(ctx context.Context, r apigen.ListDeadlinesRequ
 	if err := may(ctx, access.Read); err != nil {
 		return nil, err
 	}
-	id, err := h.desk().Find(ctx, r.Case)
+	id, err := h.desk().Cases.Find(ctx, r.Case)
 	if err != nil {
 		return nil, err
 	}
@@ -564,9 +570,9 @@ func (h *handlers) ListDeadlines(ctx context.Context, r apigen.ListDeadlinesRequ
 	if r.Params.AsOf != nil {
 		asOf = r.Params.AsOf.UTC()
 	}
-	list, err := h.desk().Deadlines(ctx, id, asOf)
+	list, err := h.desk().Cases.Deadlines(ctx, id, asOf)
 	if err != nil {
 		return nil, err
 	}
-	return apigen.ListDeadlines200JSONResponse{Items: each(list, deadlineOut), AsOf: asOf, Rules: desk.RulesVersion(), Zones: desk.ZoneData()}, nil
+	return apigen.ListDeadlines200JSONResponse{Items: each(list, deadlineOut), AsOf: asOf, Rules: cases.RulesVersion(), Zones: cases.ZoneData()}, nil
 }

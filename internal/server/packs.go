@@ -10,7 +10,7 @@ import (
 
 // GetPack gives a vendor as a file.
 func (h *handlers) GetPack(ctx context.Context, r apigen.GetPackRequestObject) (apigen.GetPackResponseObject, error) {
-	p, err := h.desk().Pack(ctx, actor(ctx), r.Vendor)
+	p, err := h.desk().Exchange.Pack(ctx, actor(ctx), r.Vendor)
 	if err != nil {
 		return nil, err
 	}
@@ -20,7 +20,7 @@ func (h *handlers) GetPack(ctx context.Context, r apigen.GetPackRequestObject) (
 
 // ReadPack takes a pack in, or says what it would do.
 func (h *handlers) ReadPack(ctx context.Context, r apigen.ReadPackRequestObject) (apigen.ReadPackResponseObject, error) {
-	p, err := h.desk().ReadPack(ctx, actor(ctx), []byte(r.Body.Pack), val(r.Body.Seen), val(r.Body.Look))
+	p, err := h.desk().Exchange.ReadPack(ctx, actor(ctx), []byte(r.Body.Pack), val(r.Body.Seen), val(r.Body.Look))
 	if err != nil {
 		return nil, err
 	}

@@ -5,6 +5,9 @@ import (
 	"errors"
 	"net/http"
 
+	"roundhouse.example/internal/desk/people"
+	"roundhouse.example/internal/desk/secrets"
+
 	"github.com/gin-gonic/gin"
 
 	"roundhouse.example/internal/core/casework"
@@ -40,7 +43,7 @@ func problemOf(err error) *problem {
 		stale     *desk.Stale
 		inUse     *desk.InUse
 		touches   *desk.Touches
-		paper     *desk.NotInVault
+		paper     *secrets.NotInVault
 	)
 	switch {
 	case errors.As(err, &p):
@@ -89,9 +92,9 @@ func problemOf(err error) *problem {
 		return newProblem(http.StatusUnprocessableEntity, "key-reused", "The Idempotency-Key was used for another request", err.Error())
 	case errors.Is(err, desk.ErrKeyBusy), errors.Is(err, desk.ErrNotAnswered):
 		return newProblem(http.StatusConflict, "key-busy", "The Idempotency-Key is taken", err.Error())
-	case errors.Is(err, desk.ErrTooManySignIns):
+	case errors.Is(err, people.ErrTooManySignIns):
 		return newProblem(http.StatusTooManyRequests, "too-many-sign-ins", "Too many tries to sign in", "Wait ten minutes, then try again.")
-	case errors.Is(err, desk.ErrBadSignIn):
+	case errors.Is(err, people.ErrBadSignIn):
 		return newProblem(http.StatusUnauthorized, "sign-in-failed", "That sign-in did not work", err.Error()+".")
 	case locked(err) != nil:
 		return locked(err)

@@ -6,6 +6,8 @@ import (
 	"errors"
 	"net/http"
 
+	"roundhouse.example/internal/desk/secrets"
+
 	"roundhouse.example/internal/core/casework"
 	"roundhouse.example/internal/core/register"
 	"roundhouse.example/internal/desk"
@@ -14,14 +16,14 @@ import (
 	"roundhouse.example/internal/vault"
 )
 
-func secretOut(v desk.SecretView) (apigen.Secret, error) {
+func secretOut(v secrets.View) (apigen.Secret, error) {
 	facts, err := recast[apigen.SecretFacts](v.Facts.V)
 	return apigen.Secret{Facts: facts, InVault: v.SealedAt != nil, SealedAt: v.SealedAt, ChangedAt: v.ChangedAt, RevealedAt: v.Revealed, WhyNot: some(v.WhyNot)}, err
 }
 
 // ListSecrets gives what is known of secrets.
 func (h *handlers) ListSecrets(ctx context.Context, r apigen.ListSecretsRequestObject) (apigen.ListSecretsResponseObject, error) {
-	rows, err := h.desk().Secrets(ctx, actor(ctx), val(r.Params.Vendor))
+	rows, err := h.desk().Secrets.List(ctx, actor(ctx), val(r.Params.Vendor))
 	if err != nil {
 		return nil, err
 	}
@@ -37,7 +39,7 @@ func (h *handlers) ListSecrets(ctx context.Context, r apigen.ListSecretsRequestO
 }
 
 func (h *handlers) wholeSecret(ctx context.Context, name string) (apigen.Secret, *string, error) {
-	v, uses, err := h.desk().Secret(ctx, actor(ctx), name)
+	v, uses, err := h.desk().Secrets.One(ctx, actor(ctx), name)
 	if err != nil {
 		return apigen.Secret{}, nil, err
 	}
@@ -59,7 +61,7 @@ func (h *handlers) AddSecret(ctx context.Context, r apigen.AddSecretRequestObjec
 	if err != nil {
 		return nil, err
 	}
-	if err := h.desk().AddSecret(ctx, actor(ctx), facts, val(r.Body.Value)); err != nil {
+	if err := h.desk().Secrets.Add(ctx, actor(ctx), facts, val(r.Body.Value)); err != nil {
 		return nil, err
 	}
 	s, tag, err := h.wholeSecret(ctx, facts.Name)
@@ -83,7 +85,7 @@ func (h *handlers) ChangeSecret(ctx context.Context, r apigen.ChangeSecretReques
 	if err := json.Unmarshal(body, &members); err != nil {
 		return nil, err
 	}
-	var ch desk.SecretChange
+	var ch secrets.Edit
 	if raw, there := members["value"]; there {
 		var value *string
 		if err := json.Unmarshal(raw, &value); err != nil {
@@ -95,7 +97,7 @@ func (h *handlers) ChangeSecret(ctx context.Context, r apigen.ChangeSecretReques
 	if ch.Facts, err = json.Marshal(members); err != nil {
 		return nil, err
 	}
-	if err := h.desk().ChangeSecret(ctx, actor(ctx), r.Secret, version, ch); err != nil {
+	if err := h.desk().Secrets.Change(ctx, actor(ctx), r.Secret, version, ch); err != nil {
 		return nil, err
 	}
 	s, tag, err := h.wholeSecret(ctx, r.Secret)
@@ -108,14 +110,14 @@ func (h *handlers) RemoveSecret(ctx context.Context, r apigen.RemoveSecretReques
 	if err != nil {
 		return nil, err
 	}
-	return apigen.RemoveSecret204Response{}, h.desk().RemoveSecret(ctx, actor(ctx), r.Secret, version)
+	return apigen.RemoveSecret204Response{}, h.desk().Secrets.Remove(ctx, actor(ctx), r.Secret, version)
 }
 
 // RevealSecret shows one to one person.
 func (h *handlers) RevealSecret(ctx context.Context, r apigen.RevealSecretRequestObject) (apigen.RevealSecretResponseObject, error) {
 	var about *int64
 	if name := val(r.Body.Case); name != "" {
-		id, err := h.desk().Find(ctx, name)
+		id, err := h.desk().Cases.Find(ctx, name)
 		if errors.Is(err, store.ErrNotFound) {
 			return nil, &desk.Invalid{Fields: []desk.Field{{Name: "case", Detail: "there is no such case"}}}
 		} else if err != nil {
@@ -123,13 +125,13 @@ func (h *handlers) RevealSecret(ctx context.Context, r apigen.RevealSecretReques
 		}
 		about = &id
 	}
-	value, err := h.desk().Reveal(ctx, actor(ctx), r.Secret, val(r.Body.Why), about)
+	value, err := h.desk().Secrets.Reveal(ctx, actor(ctx), r.Secret, val(r.Body.Why), about)
 	return apigen.RevealSecret200JSONResponse{Value: value}, err
 }
 
 // GetVault says how the vault stands.
 func (h *handlers) GetVault(ctx context.Context, _ apigen.GetVaultRequestObject) (apigen.GetVaultResponseObject, error) {
-	v, err := h.desk().Vault(ctx, actor(ctx))
+	v, err := h.desk().Secrets.State(ctx, actor(ctx))
 	if err != nil {
 		return nil, err
 	}
@@ -145,14 +147,14 @@ func (h *handlers) GetVault(ctx context.Context, _ apigen.GetVaultRequestObject)
 
 // RotateVault changes the key.
 func (h *handlers) RotateVault(ctx context.Context, r apigen.RotateVaultRequestObject) (apigen.RotateVaultResponseObject, error) {
-	done, err := h.desk().Rotate(ctx, actor(ctx), val(r.Body.Forget))
+	done, err := h.desk().Secrets.Rotate(ctx, actor(ctx), val(r.Body.Forget))
 	return apigen.RotateVault200JSONResponse{From: done.From, To: done.To, Secrets: done.Rewrapped, Forgotten: done.Forgotten}, err
 }
 
 // locked is what a secret asked for without the right key is answered with.
 func locked(err error) *problem {
 	var unknown *vault.UnknownKey
-	if errors.Is(err, desk.ErrNoVault) || errors.As(err, &unknown) {
+	if errors.Is(err, secrets.ErrNoVault) || errors.As(err, &unknown) {
 		return newProblem(http.StatusConflict, "vault-locked", "The vault is locked", "Secrets cannot be opened here: "+err.Error()+".")
 	}
 	return nil

@@ -14,6 +14,8 @@ import (
 	"time"
 	"unicode/utf8"
 
+	"roundhouse.example/internal/desk/whole"
+
 	"github.com/alexedwards/scs/v2"
 	"github.com/gin-gonic/gin"
 	"github.com/prometheus/client_golang/prometheus"
@@ -42,7 +44,7 @@ type Options struct {
 // Server is the HTTP side of the service.
 type Server struct {
 	Handler  http.Handler
-	desk     *desk.Desk
+	desk     *whole.Desk
 	sessions *scs.SessionManager
 	hub      *hub
 	log      *slog.Logger
@@ -56,14 +58,14 @@ type Server struct {
 const requestTimeout = 10 * time.Second
 
 // New puts the service together. Run must be called for live events.
-func New(d *desk.Desk, o Options) (*Server, error) {
+func New(d *whole.Desk, o Options) (*Server, error) {
 	defineFormats()
 	spec, router, err := Contract()
 	if err != nil {
 		return nil, err
 	}
 	s := &Server{desk: d, hub: newHub(), log: o.Log, origin: o.Origin, secure: o.Secure, heavy: make(chan struct{}, 2), tables: make(chan struct{}, 3)}
-	s.sessions = newSessions(d.Store, o.Secure)
+	s.sessions = newSessions(d.People.Sessions(), o.Secure)
 	reg := prometheus.NewRegistry()
 	s.requests = prometheus.NewHistogramVec(prometheus.HistogramOpts{
 		Name: "roundhouse_request_seconds", Help: "Time to answer, by route, method and status.",
@@ -118,7 +120,7 @@ func New(d *desk.Desk, o Options) (*Server, error) {
 }
 
 // Run feeds live events to the streams until ctx ends.
-func (s *Server) Run(ctx context.Context) { s.hub.listen(ctx, s.desk.Store.Pool, s.log) }
+func (s *Server) Run(ctx context.Context) { s.hub.listen(ctx, s.desk.Listen, s.log) }
 
 // CloseStreams ends the event streams, which would otherwise hold a shutdown up.
 func (s *Server) CloseStreams() { s.hub.close() }
@@ -193,7 +195,7 @@ func (s *Server) headers(c *gin.Context) {
 func (s *Server) ready(c *gin.Context) {
 	ctx, cancel := context.WithTimeout(c.Request.Context(), time.Second)
 	defer cancel()
-	if err := s.desk.Store.Pool.Ping(ctx); err != nil {
+	if err := s.desk.Ready(ctx); err != nil {
 		write(c, newProblem(http.StatusServiceUnavailable, "database-unavailable", "The desk cannot reach its records just now", ""))
 		return
 	}
@@ -292,7 +294,7 @@ func (s *Server) identify(c *gin.Context) {
 	err := store.ErrNotFound
 	if scheme, given, ok := strings.Cut(c.GetHeader("Authorization"), " "); ok && strings.EqualFold(scheme, "Bearer") {
 		secret = strings.TrimSpace(given)
-		p, err = s.desk.ByToken(ctx, secret)
+		p, err = s.desk.People.ByToken(ctx, secret)
 	} else {
 		p, err = s.signedIn(ctx)
 	}

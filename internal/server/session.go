@@ -8,6 +8,7 @@ import (
 	"github.com/alexedwards/scs/v2"
 	"github.com/gin-gonic/gin"
 
+	"roundhouse.example/internal/desk/people"
 	"roundhouse.example/internal/store"
 )
 
@@ -20,46 +21,14 @@ const (
 	noted = 10 * time.Minute
 )
 
-func newSessions(s *store.Store, secure bool) *scs.SessionManager {
+func newSessions(s scs.CtxStore, secure bool) *scs.SessionManager {
 	m := scs.New()
-	m.Store = sessionStore{s}
+	m.Store = s
 	m.Lifetime = 14 * 24 * time.Hour
 	m.HashTokenInStore = true
 	m.Cookie.Name, m.Cookie.SameSite, m.Cookie.Secure = cookieName, http.SameSiteLaxMode, secure
 	return m
 }
-
-// sessionStore keeps sessions in the desk's database. One that was ended stays ended,
-// whatever a request that began before writes back.
-type sessionStore struct{ s *store.Store }
-
-// FindCtx is a session's data.
-func (x sessionStore) FindCtx(ctx context.Context, token string) ([]byte, bool, error) {
-	return store.FindSession(ctx, x.s.DB, token)
-}
-
-// CommitCtx writes a session, unless it was ended.
-func (x sessionStore) CommitCtx(ctx context.Context, token string, b []byte, expiry time.Time) error {
-	return store.KeepSession(ctx, x.s.DB, token, b, expiry)
-}
-
-// DeleteCtx ends a session for good.
-func (x sessionStore) DeleteCtx(ctx context.Context, token string) error {
-	return store.EndSession(ctx, x.s.DB, token)
-}
-
-// Find, Commit and Delete are what the library asks for where there is no context.
-func (x sessionStore) Find(token string) ([]byte, bool, error) {
-	return x.FindCtx(context.Background(), token)
-}
-
-// Commit writes a session.
-func (x sessionStore) Commit(token string, b []byte, expiry time.Time) error {
-	return x.CommitCtx(context.Background(), token, b, expiry)
-}
-
-// Delete ends a session.
-func (x sessionStore) Delete(token string) error { return x.DeleteCtx(context.Background(), token) }
 
 // session reads the asker's session, within the time that the request has. Nothing is
 // written back at its end: what changes a session says so itself.
@@ -119,7 +88,7 @@ func (s *Server) signedIn(ctx context.Context) (store.Person, error) {
 	if id == 0 || time.Since(seen) > stays {
 		return store.Person{}, store.ErrNotFound
 	}
-	p, err := s.desk.PersonSignedIn(ctx, id, s.sessions.GetInt(ctx, "credential"))
+	p, err := s.desk.People.PersonSignedIn(ctx, id, s.sessions.GetInt(ctx, "credential"))
 	if err == nil && time.Since(seen) > noted {
 		s.sessions.Put(ctx, "seen", time.Now().Unix())
 		err = s.keep(ctx)
@@ -137,15 +106,15 @@ func (s *Server) askAgain(ctx context.Context, secret string) func(context.Conte
 		defer cancel()
 		defer context.AfterFunc(asked, cancel)()
 		if secret != "" {
-			p, err := s.desk.ByToken(ctx, secret)
+			p, err := s.desk.People.ByToken(ctx, secret)
 			return (err == nil && p.Active) || store.Unavailable(err)
 		}
 		ctx, err := s.sessions.Load(ctx, token)
 		if err == nil {
-			_, err = s.desk.PersonSignedIn(ctx, s.sessions.GetInt64(ctx, "person"), s.sessions.GetInt(ctx, "credential"))
+			_, err = s.desk.People.PersonSignedIn(ctx, s.sessions.GetInt64(ctx, "person"), s.sessions.GetInt(ctx, "credential"))
 		}
 		return err == nil || store.Unavailable(err)
 	}
 }
 
-var _ scs.CtxStore = sessionStore{}
+var _ scs.CtxStore = people.Sessions{}

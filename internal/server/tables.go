@@ -13,6 +13,10 @@ import (
 	"syscall"
 	"time"
 
+	"roundhouse.example/internal/desk/exchange"
+	registry "roundhouse.example/internal/desk/register"
+	"roundhouse.example/internal/desk/whole"
+
 	"roundhouse.example/internal/core/table"
 	"roundhouse.example/internal/desk"
 	"roundhouse.example/internal/server/apigen"
@@ -25,33 +29,33 @@ const (
 )
 
 // tableReader and tableWriter are how a kind goes in and out.
-type tableReader func(context.Context, *desk.Desk, desk.Actor, io.Reader, desk.TableOptions) (desk.TableSum, error)
+type tableReader func(context.Context, *whole.Desk, desk.Actor, io.Reader, exchange.Options) (exchange.Sum, error)
 
-type tableWriter func(ctx context.Context, d *desk.Desk, a desk.Actor, vendor string, w io.Writer, style table.Style) error
+type tableWriter func(ctx context.Context, d *whole.Desk, a desk.Actor, vendor string, w io.Writer, style table.Style) error
 
-func thingTable[T any](k *desk.Kind[T], kind table.Kind) (tableReader, tableWriter) {
-	return func(ctx context.Context, d *desk.Desk, a desk.Actor, file io.Reader, o desk.TableOptions) (desk.TableSum, error) {
-			return desk.ReadTable(ctx, d, k, a, kind, file, o)
-		}, func(ctx context.Context, d *desk.Desk, a desk.Actor, vendor string, w io.Writer, style table.Style) error {
-			return desk.WriteTable(ctx, d, k, a, kind, vendor, w, style)
+func thingTable[T any](k *registry.Kind[T], kind table.Kind) (tableReader, tableWriter) {
+	return func(ctx context.Context, d *whole.Desk, a desk.Actor, file io.Reader, o exchange.Options) (exchange.Sum, error) {
+			return exchange.ReadTable(ctx, d.Exchange, k, a, kind, file, o)
+		}, func(ctx context.Context, d *whole.Desk, a desk.Actor, vendor string, w io.Writer, style table.Style) error {
+			return exchange.WriteTable(ctx, d.Exchange, k, a, kind, vendor, w, style)
 		}
 }
 
 func tableOf(kind apigen.TableKind) (tableReader, tableWriter) {
 	switch kind {
 	case apigen.TableKindAssets:
-		return thingTable(desk.Assets, table.Assets)
+		return thingTable(registry.Assets, table.Assets)
 	case apigen.TableKindContracts:
-		return thingTable(desk.Contracts, table.Contracts)
+		return thingTable(registry.Contracts, table.Contracts)
 	case apigen.TableKindAccounts:
-		return thingTable(desk.Accounts, table.Accounts)
+		return thingTable(registry.Accounts, table.Accounts)
 	case apigen.TableKindProducts:
-		return thingTable(desk.Products, table.Products)
+		return thingTable(registry.Products, table.Products)
 	}
-	return func(ctx context.Context, d *desk.Desk, a desk.Actor, file io.Reader, o desk.TableOptions) (desk.TableSum, error) {
-			return d.ReadPeople(ctx, a, file, o)
-		}, func(ctx context.Context, d *desk.Desk, a desk.Actor, _ string, w io.Writer, style table.Style) error {
-			return d.WritePeople(ctx, a, w, style)
+	return func(ctx context.Context, d *whole.Desk, a desk.Actor, file io.Reader, o exchange.Options) (exchange.Sum, error) {
+			return d.Exchange.ReadPeople(ctx, a, file, o)
+		}, func(ctx context.Context, d *whole.Desk, a desk.Actor, _ string, w io.Writer, style table.Style) error {
+			return d.Exchange.WritePeople(ctx, a, w, style)
 		}
 }
 
@@ -86,7 +90,7 @@ func (u unhurried) Write(b []byte) (int, error) {
 // WriteTable gives records as a table.
 func (h *handlers) WriteTable(ctx context.Context, r apigen.WriteTableRequestObject) (apigen.WriteTableResponseObject, error) {
 	if vendor := val(r.Params.Vendor); vendor != "" {
-		if _, _, err := h.desk().VendorFacts(ctx, actor(ctx), vendor); err != nil {
+		if _, _, err := h.desk().Register.VendorFacts(ctx, actor(ctx), vendor); err != nil {
 			return nil, err
 		}
 	}
@@ -101,7 +105,7 @@ func (h *handlers) WriteTable(ctx context.Context, r apigen.WriteTableRequestObj
 type tableIn struct {
 	ctx  context.Context
 	size int64
-	read func(context.Context, desk.TableOptions) (desk.TableSum, error)
+	read func(context.Context, exchange.Options) (exchange.Sum, error)
 	file *os.File
 	log  func(error)
 	done func()
@@ -143,8 +147,8 @@ func (t tableIn) VisitReadTableResponse(w http.ResponseWriter) error {
 }
 
 func (t tableIn) work(ctx context.Context, out *json.Encoder) {
-	sum, err := t.read(ctx, desk.TableOptions{
-		Row: func(r desk.TableRow) error {
+	sum, err := t.read(ctx, exchange.Options{
+		Row: func(r exchange.Row) error {
 			return out.Encode(apigen.TableLine{Row: &apigen.TableRow{Line: r.Line, What: r.What, Name: r.Name, Said: append([]string{}, r.Said...)}})
 		},
 		Progress: func(rows int, bytes int64) error {
@@ -180,7 +184,7 @@ func (h *handlers) ReadTable(ctx context.Context, r apigen.ReadTableRequestObjec
 	read, _ := tableOf(r.Kind)
 	who := actor(ctx)
 	return tableIn{ctx: ctx, size: size, file: file, done: done, log: func(err error) { h.s.log.Error("table", "error", err) },
-		read: func(ctx context.Context, o desk.TableOptions) (desk.TableSum, error) {
+		read: func(ctx context.Context, o exchange.Options) (exchange.Sum, error) {
 			o.Look, o.Meant = val(r.Params.Look), val(r.Params.Meant)
 			return read(ctx, h.desk(), who, file, o)
 		}}, nil

@@ -5,13 +5,17 @@ import (
 	"strings"
 	"time"
 
+	"roundhouse.example/internal/desk/cases"
+	"roundhouse.example/internal/desk/filing"
+	registry "roundhouse.example/internal/desk/register"
+	"roundhouse.example/internal/desk/today"
+
 	"github.com/oapi-codegen/nullable"
 
 	"roundhouse.example/internal/core/casework"
 	"roundhouse.example/internal/core/deadline"
 	"roundhouse.example/internal/core/register"
 	"roundhouse.example/internal/core/severity"
-	"roundhouse.example/internal/desk"
 	"roundhouse.example/internal/server/apigen"
 	"roundhouse.example/internal/store"
 )
@@ -106,22 +110,22 @@ func level(l store.Level) apigen.Level {
 	return out
 }
 
-func grading(g desk.Grading) apigen.Grade {
+func grading(g filing.Grading) apigen.Grade {
 	out := apigen.Grade{Severity: int(g.Severity), Word: g.Severity.String(), Supported: int(g.Supported.Level), Reasons: g.Supported.Reasons, Warning: some(g.Warning)}
 	if g.Level != nil {
 		out.Level = ptr(level(*g.Level))
 	}
 	if g.Promises != nil {
-		out.Promises = ptr(each(g.Promises, func(p desk.Promise) apigen.Promise {
+		out.Promises = ptr(each(g.Promises, func(p filing.Promise) apigen.Promise {
 			return apigen.Promise{Deadline: apigen.DeadlineKind(p.Deadline), Target: p.Target, Calendar: some(p.Calendar), Due: p.Due, Contract: some(p.Contract)}
 		}))
 	}
 	return out
 }
 
-func vendor(v desk.VendorView) apigen.Vendor {
+func vendor(v registry.VendorView) apigen.Vendor {
 	out := apigen.Vendor{Key: v.Key, Name: v.Name, Zone: v.Zone, Does: v.Does, Open: v.Open, Until: v.Until, LiveCases: v.Live,
-		Levels: each(v.Levels, level), Contracts: []apigen.VendorContract{}, Hours: each(v.Hours, hours)}
+		Levels: each(v.Levels, level), Contracts: []apigen.VendorContract{}, Hours: each(v.Hours, hoursOf)}
 	labels := map[int]string{}
 	for _, l := range v.Levels {
 		labels[l.Rank] = l.Label
@@ -141,7 +145,7 @@ func vendor(v desk.VendorView) apigen.Vendor {
 	return out
 }
 
-func hours(c store.CalendarVersion) apigen.Hours {
+func hoursOf(c store.CalendarVersion) apigen.Hours {
 	d := c.Definition.V
 	h := apigen.Hours{Name: c.Name, Zone: d.Zone, Always: d.Always}
 	if h.Zone == "" {
@@ -159,7 +163,7 @@ func hours(c store.CalendarVersion) apigen.Hours {
 	return h
 }
 
-func caseLine(l desk.CaseLine) apigen.CaseLine {
+func caseLine(l today.CaseLine) apigen.CaseLine {
 	out := apigen.CaseLine{
 		Number: casework.Name(l.Number), Title: l.Title, Vendor: l.Vendor, VendorKey: l.VendorKey, Reference: some(l.Reference),
 		Kind: apigen.CaseKind(l.Kind), State: apigen.State(l.State), Severity: l.Severity, Level: l.LevelRank, LevelLabel: l.LevelLabel,
@@ -184,7 +188,7 @@ func initials(name string) string {
 	return strings.ToUpper(b.String())
 }
 
-func deadlineOut(v desk.DeadlineView) apigen.Deadline {
+func deadlineOut(v cases.DeadlineView) apigen.Deadline {
 	c := v.Clock
 	out := apigen.Deadline{
 		Deadline: apigen.DeadlineKind(c.Kind.String()), Side: apigen.SideTheirs, Rank: c.Rank, Label: some(v.Label), Started: unix(c.Start),
@@ -200,7 +204,7 @@ func deadlineOut(v desk.DeadlineView) apigen.Deadline {
 	if c.Outcome != deadline.Live {
 		out.Ended = ptr(unix(c.End))
 	}
-	out.Segments = each(v.Segments, func(s desk.SegmentView) apigen.Segment {
+	out.Segments = each(v.Segments, func(s cases.SegmentView) apigen.Segment {
 		return apigen.Segment{From: unix(s.From), To: unix(s.To), Counted: s.Counted, Why: s.Why.String(), CoveredSeconds: s.Covered}
 	})
 	return out
@@ -213,7 +217,7 @@ func delivery(d store.Delivery) apigen.Delivery {
 		NextAt: d.NextAt, LeftAt: d.LeftAt, NeedsPerson: some(d.NeedsPerson), Channel: ptr(apigen.DeliveryChannel(d.Channel)), Entry: &d.EntryNumber}
 }
 
-func entry(e desk.EntryView) apigen.Entry {
+func entry(e cases.EntryView) apigen.Entry {
 	out := apigen.Entry{
 		Number: e.Number, Kind: apigen.EntryKind(e.Kind), Direction: (*apigen.EntryDirection)(e.Direction), Author: some(e.AuthorName),
 		Channel: some(e.Channel), StatedAt: e.StatedAt, HappenedAt: e.HappenedAt, RecordedAt: e.RecordedAt, Text: e.Body,
@@ -240,7 +244,7 @@ func way(w register.Way) apigen.Way {
 	return out
 }
 
-func caseOut(v desk.CaseView) apigen.Case {
+func caseOut(v cases.View) apigen.Case {
 	l := v.Line
 	out := apigen.Case{
 		Line: caseLine(l), Facts: factsOut(l.Facts.V), Texts: textsOut(l.Texts.V), Warning: some(v.Warning), SeverityChosenBecause: some(l.SeverityBecause),
@@ -305,11 +309,11 @@ var stepWords = map[string]string{
 	"agree-or-dispute": "Agree or dispute",
 }
 
-func today(t desk.Today) apigen.Today {
-	out := apigen.Today{Contracts: each(t.Contracts, func(k desk.Thing[register.Contract]) apigen.ContractLine {
+func todayOf(t today.View) apigen.Today {
+	out := apigen.Today{Contracts: each(t.Contracts, func(k registry.Thing[register.Contract]) apigen.ContractLine {
 		return apigen.ContractLine{Id: k.ID, Number: k.Facts.Number, Vendor: k.VendorName, Within: apigen.ContractLineWithin(k.Within), Words: k.Warnings}
 	}), AsOf: t.AsOf, Zone: t.Zone, Late: t.Late, DueSoon: t.DueSoon, Unread: t.Unread, OnTheWay: t.OnTheWay, Live: t.Live, Total: t.Sums.Lines}
-	out.Lines = each(t.Lines, func(l desk.TodayLine) apigen.TodayLine {
+	out.Lines = each(t.Lines, func(l today.Line) apigen.TodayLine {
 		x := apigen.TodayLine{Case: caseLine(l.Case), Why: l.Why(), Step: string(l.Step), StepWords: stepWords[string(l.Step)],
 			Pressure: float32(l.Pressure), Standing: some(apigen.Standing(l.Standing))}
 		if l.HasDue {
@@ -320,7 +324,7 @@ func today(t desk.Today) apigen.Today {
 	return out
 }
 
-func question(q desk.Question) apigen.Question {
+func question(q cases.Question) apigen.Question {
 	out := apigen.Question{Key: q.Key, Label: q.Label, Answer: q.Answer, Type: q.Type, Must: q.Must, Hint: some(q.Hint), Problem: some(q.Problem), Given: some(q.Given)}
 	if len(q.Choices) > 0 {
 		out.Choices = &q.Choices

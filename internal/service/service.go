@@ -12,6 +12,8 @@ import (
 	"strings"
 	"time"
 
+	"roundhouse.example/internal/desk/whole"
+
 	"roundhouse.example/console"
 	"roundhouse.example/internal/channel/rest"
 	"roundhouse.example/internal/desk"
@@ -52,9 +54,18 @@ func Channels(l store.Link) (desk.Channel, error) {
 	return rest.New(l.Address, d), nil
 }
 
+// Desk is a desk with the database under it, for whoever runs it.
+type Desk struct {
+	*whole.Desk
+	Store *store.Store
+}
+
+// Close lets the database go.
+func (d *Desk) Close() { d.Store.Close() }
+
 // Open connects to a database, migrates it, and makes a desk over it that can
 // enqueue. The machine's clock is used where clock is nil.
-func Open(ctx context.Context, url string, clock desk.Clock) (*desk.Desk, error) {
+func Open(ctx context.Context, url string, clock desk.Clock) (*Desk, error) {
 	s, err := store.Open(ctx, url, 20)
 	if err != nil {
 		return nil, err
@@ -68,7 +79,7 @@ func Open(ctx context.Context, url string, clock desk.Clock) (*desk.Desk, error)
 
 // Attach makes a desk over a database that a service has set up, for programs
 // beside it: it migrates nothing.
-func Attach(ctx context.Context, url string) (*desk.Desk, error) {
+func Attach(ctx context.Context, url string) (*Desk, error) {
 	s, err := store.Open(ctx, url, 4)
 	if err != nil {
 		return nil, err
@@ -82,10 +93,10 @@ func Attach(ctx context.Context, url string) (*desk.Desk, error) {
 		s.Close()
 		return nil, err
 	}
-	return desk.New(s, MachineClock{}, q, Channels), nil
+	return &Desk{whole.New(s, MachineClock{}, q, Channels), s}, nil
 }
 
-func open(ctx context.Context, s *store.Store, clock desk.Clock) (*desk.Desk, error) {
+func open(ctx context.Context, s *store.Store, clock desk.Clock) (*Desk, error) {
 	if err := s.Migrate(ctx); err != nil {
 		return nil, err
 	}
@@ -96,7 +107,7 @@ func open(ctx context.Context, s *store.Store, clock desk.Clock) (*desk.Desk, er
 	if clock == nil {
 		clock = MachineClock{}
 	}
-	return desk.New(s, clock, q, Channels), nil
+	return &Desk{whole.New(s, clock, q, Channels), s}, nil
 }
 
 // Run serves until ctx ends, then shuts down: streams first, then requests, then
@@ -106,7 +117,7 @@ func Run(ctx context.Context, o Options, ready func(url string)) error {
 	if err != nil {
 		return err
 	}
-	defer d.Store.Close()
+	defer d.Close()
 	if err := openVault(ctx, d, o); err != nil {
 		return err
 	}
@@ -114,21 +125,22 @@ func Run(ctx context.Context, o Options, ready func(url string)) error {
 }
 
 // openVault gives the desk its keys, if there are any.
-func openVault(ctx context.Context, d *desk.Desk, o Options) error {
+func openVault(ctx context.Context, d *Desk, o Options) error {
 	if o.Vault != nil {
-		return d.UseVault(ctx, o.Vault)
+		return d.Secrets.Use(ctx, o.Vault)
 	}
 	if o.NewVault != "" {
-		_, err := store.CurrentKey(ctx, d.Store.DB, false)
-		if errors.Is(err, store.ErrNotFound) {
+		has, err := d.Secrets.HasKeys(ctx)
+		if err != nil {
+			return err
+		}
+		if !has {
 			ring, err := vault.Create(o.NewVault)
 			if err != nil {
 				return err
 			}
 			o.Log.Info("a key for secrets was made; keep a copy, apart from copies of the database", "file", o.NewVault)
-			return d.UseVault(ctx, ring)
-		} else if err != nil {
-			return err
+			return d.Secrets.Use(ctx, ring)
 		}
 		o.Log.Warn("the key file is not there, so secrets stay closed; put it back and start again", "file", o.NewVault)
 		return nil
@@ -138,18 +150,18 @@ func openVault(ctx context.Context, d *desk.Desk, o Options) error {
 }
 
 // RunDesk is Run over a desk that is open already.
-func RunDesk(ctx context.Context, d *desk.Desk, o Options, ready func(url string)) error {
+func RunDesk(ctx context.Context, d *Desk, o Options, ready func(url string)) error {
 	files, err := fs.Sub(console.Files, "dist")
 	if err != nil {
 		return err
 	}
-	srv, err := server.New(d, server.Options{Proxies: o.Proxies, Secure: o.TLSCert != "" || strings.HasPrefix(o.Origin, "https://"), Origin: o.Origin, Console: files, Log: o.Log})
+	srv, err := server.New(d.Desk, server.Options{Proxies: o.Proxies, Secure: o.TLSCert != "" || strings.HasPrefix(o.Origin, "https://"), Origin: o.Origin, Console: files, Log: o.Log})
 	if err != nil {
 		return err
 	}
 	background, stop := context.WithCancel(context.WithoutCancel(ctx))
 	defer stop()
-	workers, err := work.Start(background, d, work.Options{Look: o.Look, Sweep: o.Sweep, Log: o.Log.With("part", "jobs")})
+	workers, err := work.Start(background, d.Desk, d.Store, work.Options{Look: o.Look, Sweep: o.Sweep, Log: o.Log.With("part", "jobs")})
 	if err != nil {
 		return fmt.Errorf("starting the workers: %w", err)
 	}

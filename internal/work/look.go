@@ -6,7 +6,7 @@ import (
 	"sync"
 	"time"
 
-	"roundhouse.example/internal/desk"
+	"roundhouse.example/internal/desk/whole"
 )
 
 // How many links one service looks at side by side. Those that failed the last time have a
@@ -36,7 +36,7 @@ func (p places) leave() { <-p }
 // looker looks at links as their time comes.
 type looker struct {
 	ctx           context.Context // the service's: a look outlives the round that began it
-	d             *desk.Desk
+	d             *whole.Desk
 	every         time.Duration
 	log           *slog.Logger
 	well, failing places
@@ -46,7 +46,7 @@ type looker struct {
 	busy          map[int64]bool // links that this service is at
 }
 
-func newLooker(ctx context.Context, d *desk.Desk, o Options) *looker {
+func newLooker(ctx context.Context, d *whole.Desk, o Options) *looker {
 	return &looker{ctx: ctx, d: d, every: o.Look, log: o.Log, busy: map[int64]bool{},
 		well: make(places, wellPlaces), failing: make(places, failingPlaces), slow: make(places, slowPlaces)}
 }
@@ -54,7 +54,7 @@ func newLooker(ctx context.Context, d *desk.Desk, o Options) *looker {
 // round begins to look at what is due, as far as there are places; the rest is due in the
 // next round too. It does not wait for the looks to end.
 func (l *looker) round(ctx context.Context) error {
-	due, err := l.d.DueLinks(ctx)
+	due, err := l.d.Inbox.Due(ctx)
 	if err != nil {
 		return err
 	}
@@ -95,7 +95,7 @@ func (l *looker) look(id int64, place places) {
 	}()
 	ctx, cancel := context.WithTimeout(l.ctx, time.Minute)
 	defer cancel()
-	if err := l.d.Collect(ctx, id, l.every); err != nil && ctx.Err() == nil {
+	if err := l.d.Inbox.Collect(ctx, id, l.every); err != nil && ctx.Err() == nil {
 		l.log.Warn("look", "link", id, "error", err)
 	}
 }

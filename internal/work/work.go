@@ -9,11 +9,12 @@ import (
 	"sync"
 	"time"
 
+	"roundhouse.example/internal/desk/whole"
+
 	"github.com/jackc/pgx/v5"
 	"github.com/riverqueue/river"
 	"github.com/riverqueue/river/riverdriver/riverpgxv5"
 
-	"roundhouse.example/internal/desk"
 	"roundhouse.example/internal/store"
 )
 
@@ -51,13 +52,13 @@ func (q *Queue) Deliver(ctx context.Context, tx *store.Tx, delivery int64) error
 
 type deliverWorker struct {
 	river.WorkerDefaults[deliverArgs]
-	d      *desk.Desk
+	d      *whole.Desk
 	vendor *turns
 }
 
 // Work delivers. A vendor that hangs keeps a few workers at most: the others are for everybody else.
 func (w *deliverWorker) Work(ctx context.Context, j *river.Job[deliverArgs]) error {
-	vendor, err := w.d.VendorOfDelivery(ctx, j.Args.Delivery)
+	vendor, err := w.d.Outbox.VendorOfDelivery(ctx, j.Args.Delivery)
 	if err != nil {
 		return err
 	}
@@ -65,7 +66,7 @@ func (w *deliverWorker) Work(ctx context.Context, j *river.Job[deliverArgs]) err
 		return river.JobSnooze(time.Second)
 	}
 	defer w.vendor.give(vendor)
-	return w.d.Deliver(ctx, j.Args.Delivery)
+	return w.d.Outbox.Deliver(ctx, j.Args.Delivery)
 }
 
 // turns lets so many at a time have the same thing.
@@ -109,7 +110,7 @@ type Workers struct {
 // to wake them. Of several services on one database one at a time sweeps, under a lock
 // that dies with its connection; one at a time looks at a link, which it takes for as long
 // as the vendor's time-out: a killed service holds nobody up.
-func Start(ctx context.Context, d *desk.Desk, o Options) (*Workers, error) {
+func Start(ctx context.Context, d *whole.Desk, s *store.Store, o Options) (*Workers, error) {
 	if o.Look == 0 {
 		o.Look = 20 * time.Second
 	}
@@ -119,7 +120,7 @@ func Start(ctx context.Context, d *desk.Desk, o Options) (*Workers, error) {
 	ws := river.NewWorkers()
 	river.AddWorker(ws, &deliverWorker{d: d, vendor: &turns{most: 3}})
 	// Time-outs grow outward: a call to a vendor, the job around it, the rescue of a job whose worker died.
-	c, err := river.NewClient(riverpgxv5.New(d.Store.Pool), &river.Config{
+	c, err := river.NewClient(riverpgxv5.New(s.Pool), &river.Config{
 		Queues:                      map[string]river.QueueConfig{river.QueueDefault: {MaxWorkers: 24}},
 		Workers:                     ws,
 		JobTimeout:                  time.Minute,
@@ -140,13 +141,13 @@ func Start(ctx context.Context, d *desk.Desk, o Options) (*Workers, error) {
 		return nil, err
 	}
 	w.loop(loops, o.Sweep, "sweep", func(ctx context.Context) error {
-		return d.Store.Alone(ctx, sweepLock, func() error { _, err := d.Sweep(ctx); return err })
+		return s.Alone(ctx, sweepLock, func() error { _, err := d.Sweep(ctx); return err })
 	})
 	l := newLooker(loops, d, o)
 	w.looks = l
 	w.loop(loops, min(o.Look, time.Second), "look", l.round)
 	w.loops.Go(func() {
-		if err := d.WarmToday(loops); err != nil && loops.Err() == nil {
+		if err := d.Today.Warm(loops); err != nil && loops.Err() == nil {
 			o.Log.Warn("today", "error", err)
 		}
 	})

@@ -1,0 +1,34 @@
+// Package cases is what people do with a case: open, file, write, park, accept. Each change
+// takes the case's row, lets core decide, writes entries and what follows from them, and puts
+// what must leave on its way, in one transaction.
+package cases
+
+import (
+	"context"
+	"time"
+
+	"roundhouse.example/internal/desk"
+	"roundhouse.example/internal/desk/filing"
+	"roundhouse.example/internal/desk/hours"
+	"roundhouse.example/internal/desk/secrets"
+	"roundhouse.example/internal/desk/today"
+	"roundhouse.example/internal/store"
+)
+
+// Cases is the subject. Use New.
+type Cases struct {
+	*desk.Desk
+	db      *store.Store
+	hours   *hours.Hours
+	secrets *secrets.Secrets
+	filing  *filing.Filing
+	today   *today.Today
+	// OnNumber takes up what waited for a case's number with its vendor; filed is when the
+	// filing took effect.
+	OnNumber func(ctx context.Context, w *Work, reference string, filed *time.Time) error
+}
+
+// New makes the subject over a desk's database.
+func New(d *desk.Desk, db *store.Store, h *hours.Hours, s *secrets.Secrets, f *filing.Filing, t *today.Today) *Cases {
+	return &Cases{Desk: d, db: db, hours: h, secrets: s, filing: f, today: t}
+}

@@ -1,0 +1,160 @@
+package cases
+
+import (
+	"context"
+	"fmt"
+	"time"
+
+	"roundhouse.example/internal/core/casework"
+	"roundhouse.example/internal/core/disclosure"
+	"roundhouse.example/internal/desk"
+	"roundhouse.example/internal/store"
+)
+
+// work is one change of one case under way: its row is locked until the end.
+type Work struct {
+	d     *Cases
+	Tx    *store.Tx
+	Case  *store.Case
+	actor *desk.Actor // nil for the service itself
+	Now   time.Time
+	Wake  []int64 // deliveries to wake once this is committed
+	head  head
+	// renumbered says that a person changed a reference: the head is another.
+	renumbered bool
+	hide       func(string) string // once asked for
+	warning    string              // for who wrote it
+}
+
+// change locks a case, lets fn work on it, and writes what follows.
+func (d *Cases) Change(ctx context.Context, tx *store.Tx, id int64, actor *desk.Actor, fn func(*Work) error) error {
+	c, err := tx.LockCase(ctx, id)
+	if err != nil {
+		return err
+	}
+	w := &Work{d: d, Tx: tx, Case: &c, actor: actor, Now: d.Now(), head: headOf(&c)}
+	if err := fn(w); err != nil {
+		return err
+	}
+	return w.save(ctx)
+}
+
+func (w *Work) save(ctx context.Context) error {
+	w.Case.ChangedAt = w.Now
+	if now := headOf(w.Case); now != w.head {
+		hide, err := w.hiding(ctx)
+		if err != nil {
+			return err
+		}
+		hideIn(hide, w.Case)
+	}
+	if err := w.recompute(ctx); err != nil {
+		return err
+	}
+	if headOf(w.Case) != w.head || w.renumbered {
+		w.Case.Version++
+	}
+	if err := w.Tx.SaveCase(ctx, w.Case); err != nil {
+		return err
+	}
+	for _, id := range w.Wake {
+		if err := w.d.Queue.Deliver(ctx, w.Tx, id); err != nil {
+			return err
+		}
+	}
+	return w.Tx.Tell(ctx, desk.Told, told(w.Case))
+}
+
+// told is the notification that a case has changed.
+func told(c *store.Case) string { return fmt.Sprintf("%s %d", casework.Name(c.Number), c.LastEntry) }
+
+// add writes an entry: the one place where words enter the record. A secret of the
+// vendor's that somebody wrote out stands there by its placeholder. Instants enter as
+// whole seconds.
+func (w *Work) Add(ctx context.Context, e store.Entry) (store.Entry, error) {
+	hide, err := w.hiding(ctx)
+	if err != nil {
+		return e, err
+	}
+	e.Body, e.AuthorName = hide(e.Body), hide(e.AuthorName)
+	if e.HappenedAt.IsZero() {
+		e.HappenedAt = w.Now
+	}
+	e.HappenedAt = e.HappenedAt.UTC().Truncate(time.Second)
+	e.RecordedAt = w.Now
+	if w.actor != nil && e.AuthorName == "" {
+		e.AuthorID, e.AuthorName = &w.actor.ID, w.actor.Name
+	}
+	return e, w.Tx.AddEntry(ctx, w.Case, &e)
+}
+
+// changed writes down a change: what follows from it, in words and in effect.
+func (w *Work) changed(ctx context.Context, text string, effect *store.Effect) (store.Entry, error) {
+	return w.Add(ctx, store.Entry{Kind: "change", Body: text, Effect: store.JSON[*store.Effect]{V: effect}})
+}
+
+func (w *Work) situation(ctx context.Context) (casework.Situation, error) {
+	open, err := store.OpenDeliveries(ctx, w.Tx, []int64{w.Case.ID})
+	return situationOf(w.Case, open), err
+}
+
+// situationOf is what the table of steps asks about a case with what of it is on its way.
+func situationOf(c *store.Case, open []store.Delivery) casework.Situation {
+	s := casework.Situation{
+		State: casework.State(c.State), VendorClosed: c.VendorClosedAt != nil, Parked: c.Parked,
+		ParkedAgreed: c.ParkedAgreed, WorkaroundOffered: c.WorkaroundOffered,
+	}
+	onItsWay(&s, open)
+	return s
+}
+
+// onItsWay tells of the step that has not left yet; plain messages hold nothing up.
+func onItsWay(s *casework.Situation, open []store.Delivery) {
+	for _, o := range open {
+		if o.Step == "" {
+			continue
+		}
+		s.OnItsWay, s.ByHand = StepNouns[o.Step], o.State == casework.SendingByHand
+		if o.State.NotLeft() {
+			s.Waiting = casework.Step(o.Step)
+		}
+		return
+	}
+}
+
+var StepNouns = map[string]string{
+	string(casework.File): "The filing", string(casework.RejectFix): "The rejection of the fix",
+	string(casework.RejectWorkaround): "The rejection of the workaround", string(casework.AcceptFix): "The acceptance",
+	string(casework.Resolve): "The word that it is resolved", string(casework.Close): "The closing",
+	string(casework.Withdraw): "The withdrawal", string(casework.Reopen): "The reopening",
+	string(casework.ChangeLevel): "The change of level", string(casework.Dispute): "The dispute",
+	string(casework.Park): "The word that it is parked", string(casework.Return): "The word that it goes on",
+}
+
+// hiding puts placeholders where a text writes out a secret of the case's vendor.
+func (w *Work) hiding(ctx context.Context) (func(string) string, error) {
+	if w.hide == nil {
+		hide, err := w.d.secrets.Hiding(ctx, w.Tx, w.Case.VendorID)
+		if err != nil {
+			return nil, err
+		}
+		w.hide = hide
+	}
+	return w.hide, nil
+}
+
+// mayLeave checks a text before it is put on its way.
+func (w *Work) mayLeave(ctx context.Context, via, text string) error {
+	if len(disclosure.Placeholders(text)) == 0 {
+		return nil
+	}
+	host := ""
+	if via == "api" {
+		link, err := store.LinkOf(ctx, w.Tx, w.Case.VendorID)
+		if err != nil {
+			return err
+		}
+		host = link.Host()
+	}
+	return w.d.secrets.CheckText(ctx, w.Tx, w.Case.VendorID, host, text)
+}

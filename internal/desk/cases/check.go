@@ -1,0 +1,159 @@
+package cases
+
+import (
+	"context"
+	"errors"
+	"fmt"
+	"reflect"
+	"slices"
+	"time"
+
+	"roundhouse.example/internal/core/casework"
+	"roundhouse.example/internal/core/deadline"
+	"roundhouse.example/internal/store"
+)
+
+// Finding is one way in which what is stored of a case is not what its record says.
+type Finding struct {
+	CaseID   int64  `json:"-"`
+	Case     string `json:"case"`
+	What     string `json:"what"`
+	Stored   string `json:"stored"`
+	Replayed string `json:"replayed"`
+}
+
+// Checked is what a check went through.
+type Checked struct {
+	Cases     int       `json:"cases"`
+	Live      int       `json:"live"`
+	Deadlines int       `json:"deadlines"`
+	Findings  []Finding `json:"findings"`
+	// NotChecked are what the record cannot give back yet: it stands on the case alone.
+	NotChecked []string `json:"not_checked"`
+}
+
+// notChecked is what a case keeps of which its record holds words and no effect.
+var notChecked = []string{"the vendor's closing", "vendor contact", "owner", "vendor status", "the level that the vendor set", "cause and outcome",
+	"until when a case is parked that was parked before its record said so", "what a draft says"}
+
+// Check replays every case and compares what is cached of it: deadlines, state,
+// move, next date. It changes nothing, and sees each case at one instant.
+func (d *Cases) Check(ctx context.Context) (Checked, error) {
+	sum := Checked{Findings: []Finding{}, NotChecked: notChecked}
+	for after, more := int64(0), true; more; {
+		err := d.db.Snapshot(ctx, func(q store.Querier) error {
+			list, err := store.CasesFrom(ctx, q, after, 200)
+			if err != nil {
+				return err
+			}
+			more = len(list) > 0
+			for i := range list {
+				after = list[i].ID
+				if err := d.checkCase(ctx, q, &list[i], &sum); err != nil {
+					return fmt.Errorf("%s: %w", casework.Name(list[i].Number), err)
+				}
+			}
+			return nil
+		})
+		if err != nil {
+			return sum, err
+		}
+	}
+	return sum, nil
+}
+
+func (d *Cases) checkCase(ctx context.Context, q store.Querier, c *store.Case, sum *Checked) error {
+	cached, err := store.Deadlines(ctx, q, c.ID)
+	if err != nil {
+		return err
+	}
+	again := *c
+	// As of the instant at which the caches were written they must be what a replay gives.
+	rows, err := d.derive(ctx, q, &again, c.ChangedAt)
+	if err != nil {
+		return err
+	}
+	sum.Cases++
+	sum.Deadlines += len(rows)
+	found := func(what, stored, replayed string) {
+		sum.Findings = append(sum.Findings, Finding{c.ID, casework.Name(c.Number), what, stored, replayed})
+	}
+	differences(c, &again, func(field, a, b string) { found(field, a, b) })
+	for i := range max(len(rows), len(cached)) {
+		switch {
+		case i >= len(cached):
+			found(label(rows[i]), "nothing", "started "+written(reflect.ValueOf(rows[i].StartedAt)))
+		case i >= len(rows):
+			found(label(cached[i]), "started "+written(reflect.ValueOf(cached[i].StartedAt)), "nothing")
+		default:
+			differences(&cached[i], &rows[i], func(field, a, b string) { found(label(rows[i])+", "+field, a, b) })
+		}
+	}
+	if !casework.State(again.State).Live() {
+		return nil
+	}
+	sum.Live++
+	if c.NextAt == nil {
+		found("next_at", "nothing", "a live case asks for attention at some date")
+	}
+	// A version of a calendar that came later must have reached the live clocks.
+	now := again
+	latest, err := d.derive(ctx, q, &now, d.Now())
+	if err != nil {
+		return err
+	}
+	for i := range min(len(rows), len(latest)) {
+		if latest[i].Outcome != outcomes[deadline.Live] {
+			continue
+		}
+		if a, b := written(reflect.ValueOf(rows[i].DueAt)), written(reflect.ValueOf(latest[i].DueAt)); a != b {
+			found(label(rows[i])+", due_at by the calendar of now", a, b)
+		}
+	}
+	return nil
+}
+
+// Differing are the cases that the findings are about, each once.
+func (c Checked) Differing() (cases []int64) {
+	for _, f := range c.Findings {
+		cases = append(cases, f.CaseID)
+	}
+	slices.Sort(cases)
+	return slices.Compact(cases)
+}
+
+// Rebuild writes the caches of cases anew from their records.
+func (d *Cases) Rebuild(ctx context.Context, cases []int64) error {
+	var errs []error
+	for _, id := range cases {
+		errs = append(errs, d.db.Do(ctx, func(tx *store.Tx) error {
+			return d.Change(ctx, tx, id, nil, func(*Work) error { return nil })
+		}))
+	}
+	return errors.Join(errs...)
+}
+
+func label(r store.Deadline) string { return fmt.Sprintf("deadline %d (%s)", r.Opened+1, r.Kind) }
+
+// differences compares two rows of a table, column by column.
+func differences[T any](a, b *T, each func(column, a, b string)) {
+	x, y := reflect.ValueOf(a).Elem(), reflect.ValueOf(b).Elem()
+	for i := range x.NumField() {
+		if s, t := written(x.Field(i)), written(y.Field(i)); s != t {
+			each(x.Type().Field(i).Tag.Get("db"), s, t)
+		}
+	}
+}
+
+func written(v reflect.Value) string {
+	if v.Kind() == reflect.Pointer {
+		if v.IsNil() {
+			return "nothing"
+		}
+		v = v.Elem()
+	}
+	if t, ok := v.Interface().(time.Time); ok {
+		return t.UTC().Format(time.RFC3339)
+	}
+	return fmt.Sprint(v.Interface())
+}

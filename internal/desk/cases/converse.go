@@ -1,0 +1,182 @@
+package cases
+
+import (
+	"context"
+	"fmt"
+	"strings"
+	"time"
+
+	"roundhouse.example/internal/access"
+	"roundhouse.example/internal/core/casework"
+	"roundhouse.example/internal/core/register"
+	"roundhouse.example/internal/desk"
+	"roundhouse.example/internal/store"
+)
+
+// SendMessage puts words to the vendor on their way. seen is the last entry the
+// writer has seen, or nil: a newer message of the vendor's is then shown first. by is
+// the channel, empty for the usual one.
+func (d *Cases) Send(ctx context.Context, a desk.Actor, id int64, text, move, by string, seen *int) (desk.Ref, error) {
+	return d.write(ctx, a, id, text, func(w *Work) (store.Entry, error) {
+		if !casework.State(w.Case.State).Live() {
+			return store.Entry{}, &casework.Refusal{Why: "A case that is " + w.Case.State + " sends no messages.", Allowed: w.Allowed(ctx)}
+		}
+		if seen != nil {
+			n, _, err := store.UnreadBeyond(ctx, w.Tx, w.Case.ID, *seen)
+			if err != nil {
+				return store.Entry{}, err
+			}
+			if n > 0 {
+				return store.Entry{}, &desk.NewerMessage{Entry: w.Case.LastEntry}
+			}
+		}
+		w.readUpTo(w.Case.LastEntry)
+		via, err := w.route(ctx, by)
+		if err != nil {
+			return store.Entry{}, err
+		}
+		return w.send(ctx, via, "comment", "", text, &store.Effect{Event: "our-message", Move: move}, store.Params{})
+	})
+}
+
+// AddNote writes a note; it stays in the house.
+func (d *Cases) AddNote(ctx context.Context, a desk.Actor, id int64, text string) (desk.Ref, error) {
+	return d.write(ctx, a, id, text, func(w *Work) (store.Entry, error) {
+		return w.Add(ctx, store.Entry{Kind: "note", Body: text})
+	})
+}
+
+// Heard is what came from the vendor by a way that a person watches: a call or chat
+// that was, a mail, words on its portal.
+type Heard struct {
+	With string
+	At   time.Time
+	By   string // phone where empty, chat, mail or portal
+	Text string
+	Move string // whose move it is then; empty for what follows by itself
+	Word string // the vendor's status word, where it said one
+}
+
+// AddCall writes down what was heard: the vendor's word, at the instant it happened.
+func (d *Cases) AddCall(ctx context.Context, a desk.Actor, id int64, h Heard) (desk.Ref, error) {
+	with, at := h.With, h.At
+	return d.write(ctx, a, id, h.Text, func(w *Work) (store.Entry, error) {
+		if at.After(w.Now) {
+			return store.Entry{}, desk.Fault("at", "a call that was cannot lie in the future")
+		}
+		if strings.TrimSpace(with) == "" {
+			return store.Entry{}, desk.Fault("with", "say whom you spoke to")
+		}
+		e := store.Entry{Kind: "call", Channel: "spoken", Body: h.Text, HappenedAt: at, AuthorName: with, AuthorID: &w.actor.ID}
+		if h.By == "mail" || h.By == "portal" {
+			inward := "in"
+			e.Kind, e.Channel, e.Direction = "message", h.By, &inward
+		}
+		if casework.State(w.Case.State).Live() {
+			if at.Before(*w.Case.FiledAt) {
+				return store.Entry{}, desk.Fault("at", "the case was filed at %s, after that call", w.Case.FiledAt.Format(time.RFC3339))
+			}
+			e.Effect.V = &store.Effect{Event: "vendor-message", Move: h.Move}
+			v, err := store.VendorByID(ctx, w.Tx, w.Case.VendorID)
+			if err != nil {
+				return e, err
+			}
+			if word := strings.TrimSpace(h.Word); word != "" && !v.Profile.V.Knows(word) {
+				w.warning = fmt.Sprintf("%q is not among the status words of %s, so it changes nothing by itself. If it is a new one, add it at the vendor.", word, v.Name)
+			}
+			e.Automatic = e.Kind == "message" && v.Profile.V.Automatic(h.Text)
+			e.Effect.V.Automatic = e.Automatic
+			w.Word(v.Profile.V, h.Word, &e, true)
+		}
+		return w.Add(ctx, e)
+	})
+}
+
+// MarkRead says that the vendor's messages have been read up to an entry. It changes no
+// clock, so that nothing is replayed, and tells others only where something was unread.
+func (d *Cases) MarkRead(ctx context.Context, a desk.Actor, id int64, entry int) error {
+	if err := a.May(access.Work); err != nil {
+		return err
+	}
+	return d.db.Do(ctx, func(tx *store.Tx) error {
+		c, err := tx.LockCase(ctx, id)
+		if err != nil || entry <= c.ReadEntry {
+			return err
+		}
+		if entry > c.LastEntry {
+			return desk.Fault("entry", "the case has %d entries", c.LastEntry)
+		}
+		changed, err := tx.MarkRead(ctx, id, entry)
+		if err != nil || !changed {
+			return err
+		}
+		return tx.Tell(ctx, desk.Told, told(&c))
+	})
+}
+
+func (w *Work) readUpTo(entry int) { w.Case.ReadEntry = max(w.Case.ReadEntry, entry) }
+
+func (w *Work) Allowed(ctx context.Context) []casework.Step {
+	now, err := w.situation(ctx)
+	if err != nil {
+		return nil
+	}
+	return casework.Allowed(now)
+}
+
+// write is what all doors of writing share.
+func (d *Cases) write(ctx context.Context, a desk.Actor, id int64, text string, fn func(*Work) (store.Entry, error)) (desk.Ref, error) {
+	if err := a.May(access.Work); err != nil {
+		return desk.Ref{}, err
+	}
+	if strings.TrimSpace(text) == "" {
+		return desk.Ref{}, desk.Fault("text", "there is nothing in it")
+	}
+	return desk.Once(ctx, d.Desk, func(tx *store.Tx) (ref desk.Ref, err error) {
+		err = d.Change(ctx, tx, id, &a, func(w *Work) error {
+			e, err := fn(w)
+			ref = desk.Ref{ID: w.Case.ID, Number: w.Case.Number, Entry: e.Number, Warning: w.warning}
+			return err
+		})
+		return ref, err
+	})
+}
+
+// word keeps the vendor's status word beside our state, and lets it mean what the
+// vendor's profile says: whose move it is, a fix offered, its side closed. The last
+// two only where the word is new or a person said it: a link repeats the word with
+// every message.
+func (w *Work) Word(v register.Vendor, word string, e *store.Entry, said bool) {
+	word = strings.TrimSpace(word)
+	if word == "" {
+		return
+	}
+	at := e.HappenedAt.UTC().Truncate(time.Second)
+	said = said || word != w.Case.VendorWord
+	if word != w.Case.VendorWord && (w.Case.VendorWordAt == nil || !at.Before(*w.Case.VendorWordAt)) {
+		w.Case.VendorWord, w.Case.VendorWordAt = word, &at
+	}
+	means := v.Means(word)
+	if e.Automatic || means == (register.StatusWord{}) {
+		return
+	}
+	if e.Effect.V == nil {
+		e.Effect.V = &store.Effect{Event: "move"}
+	}
+	if e.Effect.V.Move == "" {
+		e.Effect.V.Move = means.Move
+	}
+	switch {
+	case said && means.State == "fix-offered":
+		e.Effect.V.Event, e.Effect.V.Offers = "vendor-message", "fix"
+	case said && means.State == "ended":
+		e.Effect.V.Event, w.Case.VendorClosedAt = "vendor-message", &at
+	}
+	if e.Effect.V.Event == "vendor-message" && e.Kind == "change" {
+		inward := "in"
+		e.Kind, e.Direction = "message", &inward
+	}
+	if e.Effect.V.Event == "move" && e.Effect.V.Move == "" {
+		e.Effect.V = nil
+	}
+}

@@ -1,0 +1,100 @@
+package cases
+
+import (
+	"context"
+	"fmt"
+	"strings"
+	"time"
+
+	"roundhouse.example/internal/core/attention"
+	"roundhouse.example/internal/core/deadline"
+	"roundhouse.example/internal/core/severity"
+	"roundhouse.example/internal/store"
+)
+
+// DeadlineView is one clock explained.
+type DeadlineView struct {
+	deadline.Row
+	Calendar string
+	Label    string // the vendor's level in its own word
+	Late     int64  // covered seconds after the due
+	Segments []SegmentView
+	Words    string
+}
+
+// SegmentView is a stretch with the covered seconds in it.
+type SegmentView struct {
+	deadline.Segment
+	Covered int64
+}
+
+// Deadlines replays a case at an instant and explains every clock of it.
+func (d *Cases) Deadlines(ctx context.Context, id int64, asOf time.Time) ([]DeadlineView, error) {
+	q := d.db.DB
+	history, err := d.history(ctx, q, id)
+	if err != nil {
+		return nil, err
+	}
+	c, err := store.CaseByID(ctx, q, id)
+	if err != nil {
+		return nil, err
+	}
+	levels, err := store.Levels(ctx, q, c.VendorID)
+	if err != nil {
+		return nil, err
+	}
+	at := asOf.Unix()
+	var out []DeadlineView
+	for _, r := range deadline.Replay(history, at).Rows(at) {
+		hours := r.Clock.Hours(at)
+		v := DeadlineView{Row: r, Calendar: r.Clock.Term.Calendar.Name}
+		for _, l := range levels {
+			if !r.Clock.Kind.Ours() && l.Rank == r.Clock.Rank {
+				v.Label = l.Label
+			}
+		}
+		if r.Clock.Kind.Ours() {
+			v.Label = severity.Level(r.Clock.Rank).String()
+		}
+		if r.DueKnown && r.CountedTo > r.Due {
+			v.Late = hours.Span(r.Due, r.CountedTo)
+		}
+		for _, s := range r.Clock.Segments {
+			s.To = min(s.To, r.CountedTo)
+			if s.To <= s.From {
+				continue
+			}
+			v.Segments = append(v.Segments, SegmentView{s, hours.Span(s.From, s.To)})
+		}
+		v.Words = v.explain()
+		out = append(out, v)
+	}
+	return out, nil
+}
+
+// explain says a clock in one sentence.
+func (v *DeadlineView) explain() string {
+	c := v.Clock
+	who := "They owe"
+	if c.Kind.Ours() {
+		who = "We owe"
+	}
+	var b strings.Builder
+	fmt.Fprintf(&b, "%s this within %s of %s at %s: %s counted of %s", who, c.Term.Target, v.Calendar, v.Label, attention.Span(v.Counted), attention.Span(c.Seconds))
+	paused := 0
+	for _, s := range v.Segments {
+		if !s.Counted {
+			paused++
+		}
+	}
+	if paused > 0 {
+		fmt.Fprintf(&b, ", %s left out", map[bool]string{true: "one pause", false: fmt.Sprintf("%d pauses", paused)}[paused == 1])
+	}
+	switch v.Standing {
+	case deadline.Late, deadline.StandsMetLate, deadline.StandsMissed:
+		fmt.Fprintf(&b, "; %s late", attention.Span(v.Late))
+	case deadline.Paused:
+		b.WriteString("; it waits")
+	}
+	return b.String() + "."
+}

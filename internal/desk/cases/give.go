@@ -1,0 +1,33 @@
+package cases
+
+import (
+	"context"
+	"errors"
+
+	"roundhouse.example/internal/access"
+	"roundhouse.example/internal/desk"
+	"roundhouse.example/internal/store"
+)
+
+func (w *Work) giveTo(ctx context.Context, email string) error {
+	p, err := store.PersonByEmail(ctx, w.Tx, email)
+	if errors.Is(err, store.ErrNotFound) || err == nil && !p.Active {
+		return desk.Fault("person", "nobody here has the mail address %q", email)
+	} else if err != nil {
+		return err
+	}
+	if !access.May(p.Role, access.Work) {
+		return desk.Fault("person", "%s is %s and cannot own a case", p.Name, p.Role)
+	}
+	return w.give(ctx, p)
+}
+
+func (w *Work) give(ctx context.Context, p store.Person) error {
+	if w.Case.OwnerID != nil && *w.Case.OwnerID == p.ID {
+		return nil
+	}
+	w.Case.OwnerID = &p.ID
+	text := p.Name + " owns this now."
+	_, err := w.changed(ctx, text, nil)
+	return err
+}

@@ -1,0 +1,47 @@
+package cases
+
+import (
+	"fmt"
+	"maps"
+	"slices"
+
+	"roundhouse.example/internal/desk"
+	"roundhouse.example/internal/store"
+)
+
+// head is what If-Match guards: what a person decides by. What a channel does
+// meanwhile does not make it stale.
+type head struct {
+	title, kind, state, because, cause, outcome, answers string
+	facts                                                store.Facts
+	texts                                                store.Texts
+	severity, chosen, level                              int
+	owner, asset, account, contract, neededBy            int64
+	parked, agreed, vendorClosed, workaround             bool
+}
+
+func headOf(c *store.Case) head {
+	h := head{
+		title: c.Title, kind: c.Kind, state: c.State, because: c.SeverityBecause, cause: c.Cause, outcome: c.Outcome, facts: c.Facts.V,
+		texts: c.Texts.V, severity: desk.Deref(c.Severity), chosen: desk.Deref(c.SeverityChosen), level: desk.Deref(c.LevelRank), parked: c.Parked,
+		agreed: c.ParkedAgreed, vendorClosed: c.VendorClosedAt != nil, workaround: c.WorkaroundOffered,
+		owner: desk.Deref(c.OwnerID), asset: desk.Deref(c.AssetID), account: desk.Deref(c.AccountID), contract: desk.Deref(c.ContractID),
+	}
+	for _, k := range slices.Sorted(maps.Keys(c.Answers.V)) {
+		h.answers += fmt.Sprintf("%q=%q,", k, c.Answers.V[k])
+	}
+	// Two pointers to one instant are one fact.
+	h.neededBy, h.facts.NeededBy = store.Unix(c.Facts.V.NeededBy), nil
+	return h
+}
+
+// hideIn puts placeholders where a case's own texts write out a secret of its vendor's.
+func hideIn(hide func(string) string, c *store.Case) {
+	x := &c.Texts.V
+	for _, s := range []*string{&c.Title, &c.SeverityBecause, &c.Cause, &c.Outcome, &x.Happened, &x.Expected, &x.Steps, &x.Since, &x.Tried, &x.OnWhat, &x.Contact, &x.ContactAlways} {
+		*s = hide(*s)
+	}
+	for k, v := range c.Answers.V {
+		c.Answers.V[k] = hide(v)
+	}
+}

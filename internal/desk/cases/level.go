@@ -1,0 +1,118 @@
+package cases
+
+import (
+	"context"
+	"fmt"
+	"slices"
+	"strings"
+
+	"roundhouse.example/internal/core/casework"
+	"roundhouse.example/internal/core/severity"
+	"roundhouse.example/internal/desk"
+	"roundhouse.example/internal/store"
+)
+
+func (w *Work) attest(ctx context.Context, criterion int64) error {
+	if state := casework.State(w.Case.State); state != casework.Draft && !state.Live() {
+		return &casework.Refusal{Step: Attest, Why: "A case that is " + w.Case.State + " asks for no level.", Allowed: w.Allowed(ctx)}
+	}
+	levels, err := store.Levels(ctx, w.Tx, w.Case.VendorID)
+	if err != nil {
+		return err
+	}
+	for _, l := range levels {
+		for _, k := range l.Criteria {
+			if k.ID == criterion {
+				if err := w.Tx.Attest(ctx, w.Case.ID, k.ID, w.actor.ID, w.Now); err != nil {
+					return err
+				}
+				_, err := w.changed(ctx, fmt.Sprintf("Attested for %q: %s", l.Label, k.Text), nil)
+				return err
+			}
+		}
+	}
+	return desk.Fault("criterion", "this vendor has no condition %d", criterion)
+}
+
+func (w *Work) changeSeverity(ctx context.Context, r StepRequest) error {
+	if !casework.State(w.Case.State).Live() {
+		return &casework.Refusal{Step: ChangeSeverity, Why: "Only a live case's severity is changed by a step; a draft's follows from its facts."}
+	}
+	to := severity.Level(r.To)
+	if !to.Valid() {
+		return desk.Fault("to", "severity is 1, 2, 3 or 4")
+	}
+	if strings.TrimSpace(r.Reason) == "" {
+		return desk.Fault("reason", "say why the severity changes")
+	}
+	if w.Case.Severity != nil && *w.Case.Severity == r.To {
+		return nil
+	}
+	_, err := w.changed(ctx, fmt.Sprintf("Severity %d (%s). %s", r.To, to, strings.TrimSpace(r.Reason)), &store.Effect{Event: "severity", To: r.To})
+	return err
+}
+
+func (w *Work) changeLevel(ctx context.Context, r StepRequest) error {
+	levels, err := store.Levels(ctx, w.Tx, w.Case.VendorID)
+	if err != nil {
+		return err
+	}
+	i := slices.IndexFunc(levels, func(l store.Level) bool { return l.Rank == r.To })
+	if i < 0 {
+		return desk.Fault("to", "this vendor has levels 1 to %d", len(levels))
+	}
+	l := levels[i]
+	conditions, err := w.readyFor(ctx, l, r)
+	if err != nil {
+		return err
+	}
+	via, err := w.routeFor(ctx, r.Channel, l.Channels.V)
+	if err != nil {
+		return err
+	}
+	text := fmt.Sprintf("Please take this at level %q.\n\n%s%s", l.Label, strings.TrimSpace(r.Reason), conditions)
+	_, err = w.send(ctx, via, "level", string(casework.ChangeLevel), text, &store.Effect{Event: "level", To: l.Rank}, store.Params{Level: l.Label})
+	return err
+}
+
+// readyFor holds a request for a level to the same conditions as a filing at it: each one
+// confirmed by somebody, and a contact round the clock where it needs one. It gives what
+// the vendor is told of them.
+func (w *Work) readyFor(ctx context.Context, l store.Level, r StepRequest) (told string, err error) {
+	for _, id := range r.Confirmed {
+		if err := w.attest(ctx, id); err != nil {
+			return "", err
+		}
+	}
+	if contact := strings.TrimSpace(r.Contact); contact != "" {
+		w.Case.Texts.V.ContactAlways = contact
+	}
+	confirmed, err := store.Attestations(ctx, w.Tx, w.Case.ID)
+	if err != nil {
+		return "", err
+	}
+	var wrong []desk.Field
+	var lines []string
+	for _, k := range l.Criteria {
+		i := slices.IndexFunc(confirmed, func(a store.Attested) bool { return a.CriterionID == k.ID })
+		if i < 0 {
+			wrong = append(wrong, desk.Field{Name: "confirmed", Detail: fmt.Sprintf("nobody has confirmed yet: %s", k.Text)})
+			continue
+		}
+		lines = append(lines, "- "+k.Text+", confirmed by "+confirmed[i].Person)
+	}
+	always := strings.TrimSpace(w.Case.Texts.V.ContactAlways)
+	if l.RoundTheClock && always == "" {
+		wrong = append(wrong, desk.Field{Name: "contact", Detail: fmt.Sprintf("the level %q needs a contact who can be reached round the clock: say who, and how", l.Label)})
+	}
+	if len(wrong) > 0 {
+		return "", &desk.Invalid{Fields: wrong}
+	}
+	if len(lines) > 0 {
+		told = "\n\nYour conditions for this level\n" + strings.Join(lines, "\n")
+	}
+	if l.RoundTheClock {
+		told += "\n\nContact round the clock: " + always
+	}
+	return told, nil
+}

@@ -1,0 +1,21 @@
+package cases
+
+import (
+	"context"
+	"fmt"
+	"strings"
+
+	"roundhouse.example/internal/desk"
+	"roundhouse.example/internal/store"
+)
+
+func (w *Work) giveMove(ctx context.Context, r StepRequest) error {
+	if r.Move != "ours" && r.Move != "theirs" {
+		return desk.Fault("move", "say whose move it is: ours or theirs")
+	}
+	if w.Case.Move != nil && *w.Case.Move == r.Move {
+		return nil
+	}
+	_, err := w.changed(ctx, strings.TrimSpace(fmt.Sprintf("The move is %s. %s", r.Move, strings.TrimSpace(r.Reason))), &store.Effect{Event: "move", Move: r.Move})
+	return err
+}

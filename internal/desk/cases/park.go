@@ -1,0 +1,33 @@
+package cases
+
+import (
+	"context"
+	"fmt"
+	"strings"
+	"time"
+
+	"roundhouse.example/internal/core/casework"
+	"roundhouse.example/internal/desk"
+	"roundhouse.example/internal/store"
+)
+
+func (w *Work) park(ctx context.Context, r StepRequest) error {
+	if r.Until == nil || !r.Until.After(w.Now) {
+		return desk.Fault("until", "a case is parked until an instant to come")
+	}
+	until := r.Until.UTC().Truncate(time.Second)
+	date := until.Format("2006-01-02 15:04 UTC")
+	effect := &store.Effect{Event: "park", Agreed: r.Agreed, Until: &until}
+	if !r.Agreed {
+		_, err := w.changed(ctx, fmt.Sprintf("Parked until %s. %s", date, strings.TrimSpace(r.Reason)), effect)
+		return err
+	}
+	// What is agreed with the vendor takes effect, on both sides, when the vendor has been told.
+	text := fmt.Sprintf("As agreed, this is on hold until %s.\n\n%s", date, strings.TrimSpace(r.Reason))
+	via, err := w.route(ctx, r.Channel)
+	if err != nil {
+		return err
+	}
+	_, err = w.send(ctx, via, "comment", string(casework.Park), text, effect, store.Params{})
+	return err
+}

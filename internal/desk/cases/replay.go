@@ -1,0 +1,213 @@
+package cases
+
+import (
+	"context"
+	"fmt"
+	"runtime"
+	"time"
+
+	"roundhouse.example/internal/core/casework"
+	"roundhouse.example/internal/core/deadline"
+	"roundhouse.example/internal/desk/hours"
+	"roundhouse.example/internal/store"
+)
+
+// rulesVersion marks rows of the deadline cache; another number means that the
+// rules have changed since and the cache is to be rebuilt.
+const rulesVersion = 1
+
+// history turns a case's effects into the events of the rules.
+func (d *Cases) history(ctx context.Context, q store.Querier, caseID int64) ([]deadline.Event, error) {
+	rows, err := store.History(ctx, q, caseID)
+	if err != nil {
+		return nil, err
+	}
+	return d.events(ctx, q, rows)
+}
+
+func (d *Cases) events(ctx context.Context, q store.Querier, rows []store.EffectRow) ([]deadline.Event, error) {
+	g, err := d.hours.Compiled(ctx, q)
+	if err != nil {
+		return nil, err
+	}
+	events := make([]deadline.Event, len(rows))
+	for i, r := range rows {
+		if events[i], err = eventOf(ctx, q, g, r.Effect.V, r.HappenedAt, r.Number); err != nil {
+			return nil, err
+		}
+	}
+	return events, nil
+}
+
+func eventOf(ctx context.Context, q store.Querier, g *hours.Compiled, e *store.Effect, at time.Time, entry int) (deadline.Event, error) {
+	ev := deadline.Event{
+		At: at.Unix(), Kind: deadline.EventKind(e.Event), Severity: e.Severity, Level: e.Level, To: e.To,
+		Move: deadline.Side(e.Move), Automatic: e.Automatic, Offers: deadline.Offer(e.Offers), Of: store.Unix(e.Of), Agreed: e.Agreed, Until: store.Unix(e.Until), Entry: entry,
+	}
+	if e.PolicyID != 0 {
+		terms, err := g.TermsFor(ctx, q, e.TermsID, e.PolicyID, hours.By{Kind: e.Kind, Channel: e.Channel, Country: e.Country})
+		if err != nil {
+			return ev, err
+		}
+		ev.Terms = terms
+	}
+	return ev, nil
+}
+
+// recompute replays the case and rewrites every cache of it.
+func (w *Work) recompute(ctx context.Context) error {
+	rows, err := w.d.derive(ctx, w.Tx, w.Case, w.Now)
+	if err != nil {
+		return err
+	}
+	return w.Tx.ReplaceDeadlines(ctx, w.Case.ID, rows)
+}
+
+// derive replays a case's record as of now, sets on the case everything that is
+// a cache of it, and returns what the cache of its deadlines ought to hold.
+func (d *Cases) derive(ctx context.Context, q store.Querier, c *store.Case, now time.Time) ([]store.Deadline, error) {
+	refs, err := store.References(ctx, q, []int64{c.ID})
+	if err != nil {
+		return nil, err
+	}
+	referenced := false
+	for _, r := range refs {
+		referenced = referenced || r.Whose == "vendor"
+	}
+	rows, err := store.History(ctx, q, c.ID)
+	if err != nil {
+		return nil, err
+	}
+	history, err := d.events(ctx, q, rows)
+	if err != nil {
+		return nil, err
+	}
+	const forever = 1 << 62
+	state, m := casework.Replay(history, forever, referenced)
+	if err := m.Err(); err != nil {
+		return nil, err
+	}
+	c.State = string(state)
+	if m.Phase() != deadline.NotFiled {
+		sev, level := m.Severity(), m.Level()
+		c.Severity, c.LevelRank = &sev, &level
+	}
+	c.Move, c.MoveSince = nil, nil
+	if side, since := m.Move(); side != "" {
+		s := string(side)
+		c.Move, c.MoveSince = &s, new(store.Instant(since))
+	}
+	c.Parked, c.ParkedAgreed = m.Parked()
+	if until := m.ParkedUntil(); until != 0 {
+		c.ParkedUntil = new(store.Instant(until))
+	} else if !c.Parked { // one of before effects said until when keeps what the row says
+		c.ParkedUntil = nil
+	}
+	for _, r := range rows {
+		if e := r.Effect.V; e.PolicyID != 0 {
+			c.TermsID, c.PolicyID = some(e.TermsID), some(e.PolicyID)
+		}
+	}
+	c.WorkaroundOffered = m.WorkaroundOffered()
+	for _, e := range history {
+		switch e.Kind {
+		case deadline.Filed:
+			if c.FiledAt == nil {
+				c.FiledAt = new(store.Instant(e.At))
+			}
+		case deadline.VendorMessage:
+			if !e.Automatic {
+				c.LastVendorAt = new(store.Instant(e.At))
+			}
+		}
+	}
+	if t := m.LastWord(); t != 0 {
+		c.LastWordAt = new(store.Instant(t))
+	}
+	if c.Unread, c.UnreadSince, err = store.UnreadBeyond(ctx, q, c.ID, c.ReadEntry); err != nil {
+		return nil, err
+	}
+	return deadlineRows(c.ID, m, now.Unix()), d.nextDates(ctx, q, c, m, now.Unix())
+}
+
+func deadlineRows(caseID int64, m *deadline.Machine, now int64) []store.Deadline {
+	clocks := m.Clocks()
+	rows := make([]store.Deadline, len(clocks))
+	for i := range clocks {
+		c := &clocks[i]
+		at := max(now, c.Start)
+		if c.Outcome != deadline.Live {
+			at = c.End
+		}
+		rows[i] = store.Deadline{
+			CaseID: caseID, Opened: i, Kind: c.Kind.String(), Rank: c.Rank, Target: c.Term.Target.String(), TargetSeconds: c.Seconds,
+			CalendarID: c.Term.Calendar.ID, StartedAt: store.Instant(c.Start), Outcome: outcomes[c.Outcome], Counting: c.Counting(),
+			CountedSeconds: c.Counted(at), CountedAt: store.Instant(at), StartEntry: c.StartEntry, EndEntry: c.EndEntry, Rules: rulesVersion,
+		}
+		if due, ok := c.Due(now); ok {
+			rows[i].DueAt = new(store.Instant(due))
+		}
+		if soon, ok := c.SoonFrom(now); ok {
+			rows[i].SoonAt = new(store.Instant(soon))
+		}
+		if c.Outcome != deadline.Live {
+			rows[i].EndedAt = new(store.Instant(c.End))
+		}
+	}
+	return rows
+}
+
+var outcomes = [...]string{"live", "met", "missed", "void", "replaced"}
+
+// nextDates sets when the case asks for attention next, which a live case always
+// does, and when the sweep must look at it.
+func (d *Cases) nextDates(ctx context.Context, q store.Querier, c *store.Case, m *deadline.Machine, now int64) error {
+	dates, err := casework.Next(m, now, store.Unix(c.ParkedUntil), func() (int64, error) {
+		g, err := d.hours.Compiled(ctx, q)
+		if err != nil {
+			return 0, err
+		}
+		return d.quietUntil(ctx, q, g, c)
+	})
+	c.NextAt, c.WakeAt = orNil(dates.Next), orNil(dates.Wake)
+	return err
+}
+
+// some is a pointer to a value, or nil to the zero value.
+func some[T comparable](v T) *T {
+	var zero T
+	if v == zero {
+		return nil
+	}
+	return &v
+}
+
+func orNil(at int64) *time.Time {
+	if at == 0 {
+		return nil
+	}
+	return new(store.Instant(at))
+}
+
+// quietUntil is when a case that nothing else dates asks for attention.
+func (d *Cases) quietUntil(ctx context.Context, q store.Querier, g *hours.Compiled, c *store.Case) (int64, error) {
+	var id int64
+	if c.PolicyID != nil {
+		id = *c.PolicyID
+	}
+	p, err := g.Policy(ctx, q, id)
+	if err != nil {
+		return 0, err
+	}
+	since := c.ChangedAt
+	if c.LastWordAt != nil {
+		since = *c.LastWordAt
+	}
+	return p.Hours.At(d.Now().Unix()).DueTarget(since.Unix(), p.Quiet[*c.Severity])
+}
+
+// RulesVersion names the rules that explanations follow.
+func RulesVersion() string { return fmt.Sprint(rulesVersion) }
+
+// ZoneData names where the time zones come from: they are built into the program.
+func ZoneData() string { return "built in with " + runtime.Version() }

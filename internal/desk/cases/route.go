@@ -1,0 +1,101 @@
+package cases
+
+import (
+	"context"
+	"errors"
+	"fmt"
+	"slices"
+	"strings"
+
+	"roundhouse.example/internal/core/casework"
+	"roundhouse.example/internal/desk"
+	"roundhouse.example/internal/desk/filing"
+	"roundhouse.example/internal/store"
+)
+
+// route is how something goes to the vendor of a case that is filed.
+func (w *Work) route(ctx context.Context, wanted string) (string, error) {
+	return w.routeFor(ctx, wanted, nil)
+}
+
+// routeFor is route for something that the vendor takes by some channels only; none: by any.
+func (w *Work) routeFor(ctx context.Context, wanted string, only []string) (string, error) {
+	v, err := store.VendorByID(ctx, w.Tx, w.Case.VendorID)
+	if err != nil {
+		return "", err
+	}
+	_, err = store.LinkOf(ctx, w.Tx, w.Case.VendorID)
+	linked := err == nil
+	if err != nil && !errors.Is(err, store.ErrNotFound) {
+		return "", err
+	}
+	refs, err := store.References(ctx, w.Tx, []int64{w.Case.ID})
+	if err != nil {
+		return "", err
+	}
+	sent, err := store.Deliveries(ctx, w.Tx, w.Case.ID)
+	if err != nil {
+		return "", err
+	}
+	routes := filing.Ways(v, linked, refs, sent)
+	if len(only) > 0 {
+		routes = slices.DeleteFunc(routes, func(r string) bool { return !slices.Contains(only, r) })
+	}
+	return filing.PickRoute(routes, wanted)
+}
+
+// looksRight refuses a number that is not written as the vendor writes its own.
+func (w *Work) LooksRight(ctx context.Context, reference string) error {
+	if reference = strings.TrimSpace(reference); reference == "" {
+		return nil
+	}
+	v, err := store.VendorByID(ctx, w.Tx, w.Case.VendorID)
+	if err != nil {
+		return err
+	}
+	if v.Profile.V.LooksRight(reference) {
+		return nil
+	}
+	return desk.Fault("reference", "%.60q does not look like a number of %s, which are written like %s; if they write them otherwise now, change that at the vendor", reference, v.Name, v.Profile.V.ReferencePattern)
+}
+
+// bring writes down the number that the vendor gave, where it came after the filing.
+func (w *Work) bring(ctx context.Context, reference string) error {
+	reference = strings.TrimSpace(reference)
+	if !casework.State(w.Case.State).Live() {
+		return desk.Fault("reference", "a case that is %s has no number with the vendor yet; it comes with the filing", w.Case.State)
+	}
+	if reference == "" {
+		return desk.Fault("reference", "give the number that the vendor gave it")
+	}
+	if err := w.LooksRight(ctx, reference); err != nil {
+		return err
+	}
+	other, err := store.CaseByReference(ctx, w.Tx, w.Case.VendorID, reference)
+	switch {
+	case err == nil && other == w.Case.ID:
+		return nil
+	case err == nil:
+		return desk.Fault("reference", "another case of this vendor has %s already", reference)
+	case !errors.Is(err, store.ErrNotFound):
+		return err
+	}
+	refs, err := store.References(ctx, w.Tx, []int64{w.Case.ID})
+	if err != nil {
+		return err
+	}
+	text := "Their number is " + reference + "."
+	for _, r := range refs {
+		if r.Whose == "vendor" {
+			text = fmt.Sprintf("Their number is %s, corrected from %s.", reference, r.Value)
+		}
+	}
+	if err := w.Tx.SetReference(ctx, w.Case, "vendor", reference); err != nil {
+		return err
+	}
+	w.renumbered = true
+	if _, err := w.changed(ctx, text, nil); err != nil {
+		return err
+	}
+	return w.Numbered(ctx, reference, w.Case.FiledAt)
+}

@@ -1,0 +1,82 @@
+package cases
+
+import (
+	"context"
+	"fmt"
+	"time"
+
+	"roundhouse.example/internal/core/casework"
+	"roundhouse.example/internal/store"
+)
+
+// send puts a message on its way: by the link, or into the hands of a person. It
+// has no effect before the vendor has it.
+func (w *Work) send(ctx context.Context, via, action, step, text string, effect *store.Effect, p store.Params) (store.Entry, error) {
+	out := "out"
+	written := via
+	if via == "api" {
+		written = "rest"
+	}
+	hide, err := w.hiding(ctx)
+	if err != nil {
+		return store.Entry{}, err
+	}
+	if err := w.mayLeave(ctx, via, hide(text)); err != nil {
+		return store.Entry{}, err
+	}
+	e, err := w.Add(ctx, store.Entry{Kind: "message", Direction: &out, Channel: written, Body: text})
+	if err != nil {
+		return e, err
+	}
+	del := store.Delivery{
+		CaseID: w.Case.ID, EntryID: e.ID, EntryNumber: e.Number, Action: action, Step: step, Channel: via, State: casework.SendingWaiting, NextAt: &w.Now,
+		Effect: store.JSON[*store.Effect]{V: effect}, Params: store.JSON[store.Params]{V: p}, MadeAt: w.Now,
+	}
+	if via != "api" {
+		del.State, del.NextAt, del.NeedsPerson = casework.SendingByHand, nil, true
+	}
+	if err := w.Tx.AddDelivery(ctx, &del); err != nil {
+		return e, err
+	}
+	if via == "api" {
+		w.Wake = append(w.Wake, del.ID)
+	}
+	return e, nil
+}
+
+// giveUp ends a sending without the vendor being told.
+func (w *Work) GiveUp(ctx context.Context, del *store.Delivery) error {
+	del.State, del.NextAt, del.NeedsPerson = casework.SendingGivenUp, nil, false
+	if err := w.Tx.SaveDelivery(ctx, del); err != nil {
+		return err
+	}
+	_, err := w.Add(ctx, store.Entry{Kind: "change", RefersTo: &del.EntryNumber, Body: fmt.Sprintf("Entry %d was given up; the vendor is not told.", del.EntryNumber)})
+	if err != nil {
+		return err
+	}
+	return w.WakeNext(ctx, del)
+}
+
+// wakeNext wakes what waited for a sending to come to its end.
+func (w *Work) WakeNext(ctx context.Context, del *store.Delivery) error {
+	open, err := store.OpenDeliveries(ctx, w.Tx, []int64{w.Case.ID})
+	if err != nil {
+		return err
+	}
+	for _, o := range open {
+		if o.ID > del.ID {
+			w.Wake = append(w.Wake, o.ID)
+			break
+		}
+	}
+	return nil
+}
+
+// numbered lets others take up what waited for the vendor's number of the case; filed is
+// when the filing took effect.
+func (w *Work) Numbered(ctx context.Context, reference string, filed *time.Time) error {
+	if w.d.OnNumber == nil {
+		return nil
+	}
+	return w.d.OnNumber(ctx, w, reference, filed)
+}

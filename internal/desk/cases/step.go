@@ -1,0 +1,167 @@
+package cases
+
+import (
+	"context"
+	"strings"
+	"time"
+
+	"roundhouse.example/internal/access"
+	"roundhouse.example/internal/core/casework"
+	"roundhouse.example/internal/desk"
+	"roundhouse.example/internal/store"
+)
+
+// Steps that are not in the table: they change who has the case or how it is
+// graded on our side, and the vendor hears nothing of them.
+const (
+	Take           casework.Step = "take"
+	Give           casework.Step = "give"
+	Attest         casework.Step = "attest"
+	ChangeSeverity casework.Step = "change-severity"
+)
+
+// StepRequest is a step and what it needs.
+type StepRequest struct {
+	Step      casework.Step
+	Reason    string
+	To        int // the new severity, or the rank of the new level
+	Until     *time.Time
+	Agreed    bool
+	Offers    string
+	Entry     int
+	Move      string
+	Person    string
+	Criterion int64
+	// Confirmed are conditions of the level that the person confirms with this step, and
+	// Contact who can be reached round the clock, where the level needs it.
+	Confirmed []int64
+	Contact   string
+	Cause     string
+	// Channel is by which what the vendor is told goes there; empty for the usual one.
+	Channel string
+}
+
+// TakeStep does one step; match is the version of the case that the person saw.
+// A refused step is a *casework.Refusal, a malformed one *Invalid.
+func (d *Cases) Step(ctx context.Context, a desk.Actor, id, match int64, r StepRequest) (desk.Ref, error) {
+	if err := a.May(access.Work); err != nil {
+		return desk.Ref{}, err
+	}
+	return desk.Once(ctx, d.Desk, func(tx *store.Tx) (ref desk.Ref, err error) {
+		err = d.Change(ctx, tx, id, &a, func(w *Work) error {
+			if err := w.matches(match); err != nil {
+				return err
+			}
+			if err := w.step(ctx, r); err != nil {
+				return err
+			}
+			ref = desk.Ref{ID: w.Case.ID, Number: w.Case.Number, Entry: w.Case.LastEntry}
+			return nil
+		})
+		return ref, err
+	})
+}
+
+func (w *Work) step(ctx context.Context, r StepRequest) error {
+	switch r.Step {
+	case Take:
+		return w.give(ctx, w.actor.Person)
+	case Give:
+		return w.giveTo(ctx, r.Person)
+	case Attest:
+		return w.attest(ctx, r.Criterion)
+	case ChangeSeverity:
+		return w.changeSeverity(ctx, r)
+	}
+	now, err := w.situation(ctx)
+	if err != nil {
+		return err
+	}
+	now.HasReason, now.Agreed = strings.TrimSpace(r.Reason) != "", r.Agreed
+	rule, err := casework.Check(r.Step, now)
+	if err != nil {
+		return err
+	}
+	if rule.TakesBack(now) {
+		if err := w.takeBack(ctx, now.Waiting); err != nil {
+			return err
+		}
+		if r.Step == casework.Return && !w.Case.Parked {
+			return nil
+		}
+	}
+	switch r.Step {
+	case casework.File:
+		return w.file(ctx, r.Channel)
+	case casework.Park:
+		return w.park(ctx, r)
+	case casework.ChangeLevel:
+		return w.changeLevel(ctx, r)
+	case casework.MarkOffer:
+		return w.markOffer(ctx, r)
+	case casework.GiveMove:
+		return w.giveMove(ctx, r)
+	}
+	plain := plainSteps[r.Step]
+	if r.Step == casework.Resolve || r.Step == casework.AcceptFix {
+		w.Case.Cause, w.Case.Outcome = r.Cause, r.Reason
+	}
+	effect := &store.Effect{Event: plain.event}
+	via := ""
+	if rule.Tells(now, now.ParkedAgreed) {
+		if via, err = w.route(ctx, r.Channel); err != nil {
+			return err
+		}
+	}
+	if plain.event == "reopened" {
+		b, err := w.d.filing.BelongingsOf(ctx, w.Tx, w.Case)
+		if err != nil {
+			return err
+		}
+		effect.Kind, effect.Channel, effect.Country = w.Case.Kind, via, b.Country()
+		if effect.TermsID, effect.PolicyID, err = w.termsNow(ctx); err != nil {
+			return err
+		}
+	}
+	if via != "" {
+		text := plain.tells
+		if now.HasReason {
+			text += "\n\n" + strings.TrimSpace(r.Reason)
+		}
+		_, err = w.send(ctx, via, plain.action, string(r.Step), text, effect, store.Params{})
+		return err
+	}
+	text := plain.says
+	if now.HasReason {
+		text += " " + strings.TrimSpace(r.Reason)
+	}
+	_, err = w.changed(ctx, text, effect)
+	return err
+}
+
+// plainSteps are those that only tell the vendor and have one effect.
+var plainSteps = map[casework.Step]struct{ action, event, tells, says string }{
+	casework.RejectFix:        {"comment", "fix-rejected", "The fix does not work for us.", "Fix rejected."},
+	casework.RejectWorkaround: {"comment", "workaround-rejected", "The workaround does not serve us.", "Workaround rejected."},
+	casework.AcceptFix:        {"comment", "fix-accepted", "The fix works for us. Thank you.", "Fix accepted."},
+	casework.Resolve:          {"comment", "resolved", "For us this is resolved.", "Resolved."},
+	casework.Close:            {"close", "closed", "Please close this.", "Closed."},
+	casework.Withdraw:         {"close", "withdrawn", "We withdraw this request; please close it.", "Withdrawn."},
+	casework.Reopen:           {"reopen", "reopened", "This has come back; please open it again.", "Reopened."},
+	casework.Dispute:          {"reopen", "our-message", "You closed this, but it is not solved; please open it again.", "Disputed."},
+	casework.Return:           {"comment", "unpark", "We go on with this now.", "Back from parking."},
+}
+
+// takeBack gives up a step of which nothing has left.
+func (w *Work) takeBack(ctx context.Context, step casework.Step) error {
+	open, err := store.OpenDeliveries(ctx, w.Tx, []int64{w.Case.ID})
+	if err != nil {
+		return err
+	}
+	for i := range open {
+		if o := &open[i]; o.Step == string(step) && o.State.NotLeft() {
+			return w.GiveUp(ctx, o)
+		}
+	}
+	return nil
+}

@@ -1,0 +1,25 @@
+// Package exchange takes vendors' packs and tables in and gives them out: all of it or nothing,
+// and said beforehand.
+package exchange
+
+import (
+	"roundhouse.example/internal/desk"
+	"roundhouse.example/internal/desk/hours"
+	"roundhouse.example/internal/desk/people"
+	registry "roundhouse.example/internal/desk/register"
+	"roundhouse.example/internal/store"
+)
+
+// Exchange is the subject. Use New.
+type Exchange struct {
+	*desk.Desk
+	db       *store.Store
+	hours    *hours.Hours
+	register *registry.Register
+	people   *people.People
+}
+
+// New makes the subject over a desk's database.
+func New(d *desk.Desk, db *store.Store, h *hours.Hours, r *registry.Register, p *people.People) *Exchange {
+	return &Exchange{Desk: d, db: db, hours: h, register: r, people: p}
+}

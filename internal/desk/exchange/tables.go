@@ -1,0 +1,423 @@
+package exchange
+
+import (
+	"cmp"
+	"context"
+	"encoding/json"
+	"errors"
+	"fmt"
+	"io"
+	"slices"
+	"strings"
+
+	"roundhouse.example/internal/access"
+	"roundhouse.example/internal/core/table"
+	"roundhouse.example/internal/desk"
+	registry "roundhouse.example/internal/desk/register"
+	"roundhouse.example/internal/store"
+)
+
+// TableRow is what became of one row of a table, or would.
+type Row struct {
+	Line int
+	What string // added, changed, same, refused
+	Name string
+	Said []string // what changes, or why it is refused
+}
+
+// TableSum is what became of a table.
+type Sum struct {
+	Rows, Added, Changed, Same, Refused int
+	// Ignored are the headers that were not understood.
+	Ignored []string
+	// Done is false where it was only looked at, or refused.
+	Done bool
+}
+
+// TableOptions say how a table is taken in. Row and Progress are told as it goes;
+// an error of theirs ends it with nothing done.
+type Options struct {
+	Look  bool // only say what it would do
+	Meant bool // open cases that a change concerns are meant
+	// Row is told of each row when looking, else of those that are refused.
+	Row      func(Row) error
+	Progress func(rows int, bytes int64) error
+}
+
+// abreast is how many rows are taken at a time.
+const abreast = 500
+
+// tableRun is one table on its way in.
+type tableRun struct {
+	o    Options
+	sum  Sum
+	seen map[string]int // line of what has stood in the file already
+}
+
+func (r *tableRun) tell(row Row) error {
+	r.sum.Rows++
+	switch row.What {
+	case "added":
+		r.sum.Added++
+	case "changed":
+		r.sum.Changed++
+	case "same":
+		r.sum.Same++
+	case "refused":
+		r.sum.Refused++
+	}
+	if r.o.Row != nil && (r.o.Look || row.What == "refused") {
+		return r.o.Row(row)
+	}
+	return nil
+}
+
+// again says why a row cannot be, where an earlier one was about the same.
+func (r *tableRun) again(line int, what, vendor, name string) []string {
+	if name == "" {
+		return nil
+	}
+	key := what + "\x00" + vendor + "\x00" + strings.ToLower(name)
+	if before, there := r.seen[key]; there {
+		return []string{fmt.Sprintf("%s: line %d has %s %.60q already", what, before, what, name)}
+	}
+	r.seen[key] = line
+	return nil
+}
+
+// read gives rows to take in pieces, until the table ends.
+func (r *tableRun) read(from *table.Reader, take func([]table.Row) error) error {
+	r.seen = map[string]int{}
+	r.sum.Ignored = from.Ignored
+	rows := make([]table.Row, 0, abreast)
+	for {
+		row, err := from.Next()
+		if err != nil && err != io.EOF {
+			return err
+		}
+		if err == nil {
+			rows = append(rows, row)
+		}
+		if len(rows) == abreast || err == io.EOF && len(rows) > 0 {
+			if err := take(rows); err != nil {
+				return err
+			}
+			rows = rows[:0]
+			if r.o.Progress != nil {
+				if err := r.o.Progress(r.sum.Rows, from.Bytes()); err != nil {
+					return err
+				}
+			}
+		}
+		if err == io.EOF {
+			return nil
+		}
+	}
+}
+
+// settle ends the transaction: with nothing done where it was a look or a row is refused.
+func (r *tableRun) settle() error {
+	if r.o.Look || r.sum.Refused > 0 {
+		return desk.ErrOnlyLooked
+	}
+	r.sum.Done = true
+	return nil
+}
+
+// ended gives the sum, and a table's own problem in the desk's terms.
+func (r *tableRun) ended(err error) (Sum, error) {
+	var p *table.Problem
+	switch {
+	case errors.Is(err, desk.ErrOnlyLooked):
+		err = nil
+	case errors.As(err, &p):
+		err = desk.Fault("table", "%s; nothing was changed", p)
+	case store.Unique(err, "asset_name"), store.Unique(err, "asset_serial"), store.Unique(err, "product_name"), store.Unique(err, "account_number"), store.Unique(err, "contract_vendor_id_number_key"), store.Unique(err, "person_email"):
+		err = &desk.InUse{Why: "Nothing was changed: two rows exchange a name, a number or a serial, or somebody has just added one of them. Take the exchange in two steps, or repeat."}
+	}
+	if err != nil {
+		r.sum.Done = false
+	}
+	return r.sum, err
+}
+
+// ReadTable takes a table in, all of it or nothing: rows of what is known are
+// changed, others added, and an empty cell takes a member out.
+func ReadTable[T any](ctx context.Context, d *Exchange, k *registry.Kind[T], a desk.Actor, kind table.Kind, file io.Reader, o Options) (Sum, error) {
+	if err := a.May(k.Act); err != nil {
+		return Sum{}, err
+	}
+	run := &tableRun{o: o}
+	from, err := table.NewReader(file, kind)
+	if err != nil {
+		return run.ended(err)
+	}
+	return run.ended(d.db.Do(ctx, func(tx *store.Tx) error {
+		if err := tx.ByIndex(ctx); err != nil {
+			return err
+		}
+		in := &thingTable[T]{k: k, d: d, kind: kind, run: run, l: &registry.Lookup{Tx: tx, Remember: true}, about: map[int64]int{}}
+		if err := run.read(from, func(rows []table.Row) error { return in.take(ctx, rows) }); err != nil {
+			return err
+		}
+		return run.settle()
+	}))
+}
+
+type thingTable[T any] struct {
+	k    *registry.Kind[T]
+	d    *Exchange
+	kind table.Kind
+	run  *tableRun
+	l    *registry.Lookup
+	// about is the line at which each record that is known was named.
+	about map[int64]int
+}
+
+// at is a row with what it is about.
+type at[T any] struct {
+	table.Row
+	said   []string // why it is refused
+	vendor store.Vendor
+	id     int64
+	before *registry.Thing[T]
+}
+
+func member(m map[string]any, name string) string {
+	s, _ := m[name].(string)
+	return s
+}
+
+// saidOf is what is wrong with single cells of a row.
+func saidOf(r table.Row) (said []string) {
+	for _, f := range r.Wrong {
+		said = append(said, strings.TrimPrefix(f.Column+": "+f.Detail, ": "))
+	}
+	return said
+}
+
+func (in *thingTable[T]) take(ctx context.Context, rows []table.Row) error {
+	list := make([]at[T], len(rows))
+	key := in.kind.Key[len(in.kind.Key)-1] // name or number
+	var find store.ThingKeys
+	for i, r := range rows {
+		x := &list[i]
+		x.Row = r
+		x.said = saidOf(r)
+		name, serial := member(r.Members, key), member(r.Members, "serial")
+		if len(r.Wrong) == 0 {
+			v, err := in.l.Vendor(ctx, member(r.Members, "vendor"))
+			switch {
+			case errors.Is(err, store.ErrNotFound):
+				x.said = append(x.said, fmt.Sprintf("vendor: there is no vendor %.60q", member(r.Members, "vendor")))
+			case err != nil:
+				return err
+			}
+			x.vendor = v
+			r.Members["vendor"] = v.Key
+			x.said = append(x.said, in.run.again(r.Line, key, v.Key, name)...)
+			x.said = append(x.said, in.run.again(r.Line, "serial", v.Key, serial)...)
+		}
+		find.Vendors, find.Names, find.Serials = append(find.Vendors, x.vendor.ID), append(find.Names, name), append(find.Serials, serial)
+	}
+	if err := in.known(ctx, list, find, key); err != nil {
+		return err
+	}
+	var added, changed []store.Thing[T]
+	for i := range list {
+		x := &list[i]
+		row, what, err := in.weigh(ctx, x)
+		if err != nil {
+			return err
+		}
+		if err := in.run.tell(Row{x.Line, what, cmp.Or(member(x.Members, key), member(x.Members, "vendor")), x.said}); err != nil {
+			return err
+		}
+		if in.run.o.Look || in.run.sum.Refused > 0 {
+			continue
+		}
+		switch what {
+		case "added":
+			added = append(added, row)
+		case "changed":
+			changed = append(changed, row)
+		}
+	}
+	return in.write(ctx, added, changed)
+}
+
+// known finds what rows are about: by serial, else by name.
+func (in *thingTable[T]) known(ctx context.Context, list []at[T], find store.ThingKeys, key string) error {
+	hits, err := store.MatchThings(ctx, in.l.Tx, in.k.ThingKind, find)
+	if err != nil {
+		return err
+	}
+	var ids []int64
+	for _, h := range hits {
+		x := &list[h.Row-1]
+		if len(x.said) > 0 {
+			continue
+		}
+		switch {
+		case h.Named != nil && h.Serial != nil && *h.Named != *h.Serial:
+			x.said = append(x.said, fmt.Sprintf("serial: %s has this serial, and another asset this name", h.SerialOf))
+		case h.Serial != nil:
+			x.id = *h.Serial
+		case h.Named != nil:
+			x.id = *h.Named
+		}
+		if x.id == 0 {
+			continue
+		}
+		if line, twice := in.about[x.id]; twice {
+			x.said = append(x.said, fmt.Sprintf("line %d is about the same %s already: leave one of the two out", line, in.k.Name))
+			continue
+		}
+		in.about[x.id] = x.Line
+		ids = append(ids, x.id)
+	}
+	if len(ids) == 0 {
+		return nil
+	}
+	rows, err := store.Things[T](ctx, in.l.Tx, in.k.ThingKind, store.ThingFilter{IDs: ids, Limit: len(ids)})
+	if err != nil {
+		return err
+	}
+	things, err := in.k.ToldOf(ctx, in.d.register, in.l.Tx, rows)
+	if err != nil {
+		return err
+	}
+	byID := map[int64]*registry.Thing[T]{}
+	for i := range things {
+		byID[things[i].ID] = &things[i]
+	}
+	for i := range list {
+		list[i].before = byID[list[i].id]
+	}
+	return nil
+}
+
+// weigh says what a row does, and gives the record that it makes.
+func (in *thingTable[T]) weigh(ctx context.Context, x *at[T]) (row store.Thing[T], what string, err error) {
+	if len(x.said) > 0 {
+		return row, "refused", nil
+	}
+	members := map[string]any{}
+	if x.before != nil {
+		row = x.before.Thing
+		raw, err := json.Marshal(x.before.Facts)
+		if err == nil {
+			err = json.Unmarshal(raw, &members)
+		}
+		if err != nil {
+			return row, "", err
+		}
+	}
+	table.Apply(members, x.Members)
+	raw, err := json.Marshal(members)
+	if err != nil {
+		return row, "", err
+	}
+	var facts T
+	if err := json.Unmarshal(raw, &facts); err != nil {
+		return row, "", err
+	}
+	err = in.k.Prepare(ctx, in.l, &row, facts)
+	var wrong *desk.Invalid
+	if errors.As(err, &wrong) {
+		x.said = wrong.Lines()
+		return row, "refused", nil
+	} else if err != nil {
+		return row, "", err
+	}
+	if x.before == nil {
+		row.Whole = facts
+		return row, "added", nil
+	}
+	if x.said, err = in.kind.Changes(x.before.Facts, facts); err != nil || len(x.said) == 0 {
+		return row, "same", err
+	}
+	if in.k.Touches != nil && !in.run.o.Meant {
+		words, err := in.k.Touches(ctx, in.d.register, in.l.Tx, *x.before, facts)
+		if err != nil {
+			return row, "", err
+		}
+		if words != "" {
+			x.said = append(x.said, words)
+			return row, "refused", nil
+		}
+	}
+	row.Whole = facts
+	return row, "changed", nil
+}
+
+func (in *thingTable[T]) write(ctx context.Context, added, changed []store.Thing[T]) error {
+	if in.run.sum.Refused > 0 {
+		return nil
+	}
+	if err := store.AddThings(ctx, in.l.Tx, in.k.ThingKind, added); err != nil {
+		return err
+	}
+	if ok, err := store.ChangeThings(ctx, in.l.Tx, in.k.ThingKind, changed); err != nil {
+		return err
+	} else if !ok {
+		return &desk.Stale{What: "register"}
+	}
+	if in.k.After == nil {
+		return nil
+	}
+	rows := slices.Concat(added, changed)
+	ids := make([]int64, len(rows))
+	for i := range rows {
+		ids[i] = rows[i].ID
+	}
+	if err := in.l.ReadTerms(ctx, ids); err != nil {
+		return err
+	}
+	for i := range rows {
+		if err := in.k.After(ctx, in.d.register, in.l, &rows[i], rows[i].Whole); err != nil {
+			return err
+		}
+	}
+	return nil
+}
+
+// WriteTable writes a kind's records, of one vendor or ("") of all, as a table that
+// ReadTable takes in unchanged.
+func WriteTable[T any](ctx context.Context, d *Exchange, k *registry.Kind[T], a desk.Actor, kind table.Kind, vendor string, w io.Writer, style table.Style) error {
+	if err := a.May(access.Read); err != nil {
+		return err
+	}
+	var pairs []string
+	if kind.Pairs != "" {
+		var err error
+		if pairs, err = store.PairNames(ctx, d.db.DB, k.ThingKind, kind.Pairs); err != nil {
+			return err
+		}
+	}
+	out, err := table.NewWriter(w, kind, pairs, style)
+	if err != nil {
+		return err
+	}
+	f := store.ThingFilter{Vendor: vendor, Limit: abreast}
+	for {
+		rows, err := store.Things[T](ctx, d.db.DB, k.ThingKind, f)
+		if err != nil {
+			return err
+		}
+		things, err := k.ToldOf(ctx, d.register, d.db.DB, rows)
+		if err != nil {
+			return err
+		}
+		for _, t := range things {
+			if err := out.Write(t.Facts); err != nil {
+				return err
+			}
+		}
+		if len(rows) < f.Limit {
+			return out.Flush()
+		}
+		last := rows[len(rows)-1]
+		f.After, f.AfterKey, f.AfterID = true, last.Key, last.ID
+	}
+}

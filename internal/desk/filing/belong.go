@@ -1,0 +1,251 @@
+package filing
+
+import (
+	"cmp"
+	"context"
+	"errors"
+	"fmt"
+	"strings"
+
+	"roundhouse.example/internal/core/intake"
+	"roundhouse.example/internal/core/register"
+	"roundhouse.example/internal/desk"
+	registry "roundhouse.example/internal/desk/register"
+	"roundhouse.example/internal/store"
+)
+
+// belongings are what of the register a case is about, complete.
+type belongings struct {
+	Asset   *registry.Thing[register.Asset]
+	account *registry.Thing[register.Account]
+	// under is the case's contract as the register knows it.
+	under *registry.Thing[register.Contract]
+	// versions are those of the asset's product.
+	versions []string
+}
+
+func (d *Filing) BelongingsOf(ctx context.Context, q store.Querier, c *store.Case) (b belongings, err error) {
+	if b.Asset, err = oneOrNone(ctx, d, q, registry.Assets, c.AssetID); err != nil {
+		return b, err
+	}
+	if b.account, err = oneOrNone(ctx, d, q, registry.Accounts, c.AccountID); err != nil {
+		return b, err
+	}
+	if b.Asset != nil && b.Asset.ProductID != nil {
+		p, err := registry.Products.One(ctx, d.register, q, *b.Asset.ProductID)
+		if err != nil {
+			return b, err
+		}
+		for _, v := range p.Facts.Versions {
+			b.versions = append(b.versions, v.Name)
+		}
+	}
+	b.under, err = oneOrNone(ctx, d, q, registry.Contracts, c.ContractID)
+	return b, err
+}
+
+func oneOrNone[T any](ctx context.Context, d *Filing, q store.Querier, k *registry.Kind[T], id *int64) (*registry.Thing[T], error) {
+	if id == nil {
+		return nil, nil
+	}
+	t, err := k.One(ctx, d.register, q, *id)
+	return &t, err
+}
+
+// country is where the case plays, as far as the register says.
+func (b belongings) Country() string {
+	switch {
+	case b.Asset != nil && b.Asset.Facts.Country != "":
+		return b.Asset.Facts.Country
+	case b.account != nil:
+		return b.account.Facts.Country
+	}
+	return ""
+}
+
+// identifiers are what the vendor asks for first.
+func (b belongings) identifiers(contract *store.Contract) (out []intake.Identifier) {
+	add := func(label, value string) {
+		if value != "" {
+			out = append(out, intake.Identifier{Label: label, Value: value})
+		}
+	}
+	if contract != nil {
+		add("Contract", contract.Number)
+	}
+	if b.account != nil {
+		called := cmp.Or(b.account.Facts.Called, "account")
+		add(strings.ToUpper(called[:1])+called[1:], b.account.Facts.Number)
+	}
+	if b.Asset != nil {
+		a := b.Asset.Facts
+		add("Serial", a.Serial)
+		add("Resource", a.ResourceID)
+		add("Model", a.Model)
+		add("Product", strings.TrimSpace(a.Product+" "+a.Version))
+		add("System", a.System)
+		add("Region", a.Region)
+		add("Site", strings.Join(notEmpty(a.Site, strings.ReplaceAll(a.Address, "\n", ", ")), ", "))
+		add("At the site", strings.Join(notEmpty(a.SiteContact, a.SitePhone), ", "))
+	}
+	return out
+}
+
+// asked puts what is answered, and what the register knows by itself, to what the vendor asks.
+func (b belongings) asked(form []register.FormField, answers map[string]string) (out []intake.Question) {
+	known := map[string]string{}
+	if b.Asset != nil {
+		a := b.Asset.Facts
+		known = map[string]string{"asset.serial": a.Serial, "asset.name": a.Name, "asset.model": a.Model, "asset.product": a.Product, "asset.version": a.Version, "asset.system": a.System,
+			"asset.resource_id": a.ResourceID, "asset.region": a.Region, "asset.site": a.Site, "asset.address": a.Address, "asset.site_contact": a.SiteContact, "asset.site_phone": a.SitePhone}
+	}
+	if b.account != nil {
+		known["account.number"], known["account.name"] = b.account.Facts.Number, b.account.Facts.Name
+	}
+	if b.under != nil {
+		known["contract.number"] = b.under.Facts.Number
+	}
+	for _, x := range form {
+		q := intake.Question{Key: x.Key, Label: x.Label, Answer: strings.TrimSpace(answers[x.Key]), Hint: x.Hint, Must: x.Must}
+		if q.Answer == "" {
+			q.Answer = known[x.From]
+		} else {
+			q.Problem = x.Wrong(q.Answer)
+		}
+		out = append(out, q)
+	}
+	return out
+}
+
+// choices are what a field can be answered with: of a choice the vendor's own, of a
+// region those of the account, of a version those of the asset's product. Of the
+// last two others can be written.
+func (b belongings) Choices(x register.FormField) []string {
+	switch {
+	case x.Type == "region" && b.account != nil:
+		return b.account.Facts.Regions
+	case x.Type == "version":
+		return b.versions
+	}
+	return x.Choices
+}
+
+// onWhat is how a draft names an asset until somebody says it otherwise.
+func OnWhat(a register.Asset) string {
+	return strings.Join(notEmpty(a.Name, cmp.Or(a.Serial, a.ResourceID)), ", ")
+}
+
+func notEmpty(list ...string) (out []string) {
+	for _, s := range list {
+		if s != "" {
+			out = append(out, s)
+		}
+	}
+	return out
+}
+
+// doubts are what a careful colleague would say before it goes.
+// elsewhere is how many contracts of the vendor's are in force that do not cover the asset.
+func (b belongings) doubts(contract *store.Contract, elsewhere int) (out []intake.Need) {
+	say := func(field, format string, args ...any) {
+		out = append(out, intake.Need{Field: field, Text: fmt.Sprintf(format, args...)})
+	}
+	if b.Asset != nil {
+		a := b.Asset
+		switch a.Cover.State {
+		case register.Covered, register.CoveredTwice:
+		default:
+			say("asset", "%s: %s", a.Facts.Name, a.Cover.Words())
+		}
+		if a.Cover.State == register.CoveredTwice {
+			say("contract", "%s: choose under which it goes", a.Cover.Words())
+		}
+		if p := a.Facts.Platform; p != nil && p.Supported == "no" {
+			say("asset", "Their support for what it runs on has ended or was never given (%s)", cmp.Or(p.Source, "as noted"))
+		}
+		if a.Facts.StartWith != "" {
+			say("vendor", "Start with %s for this one", a.Facts.StartWith)
+		}
+	}
+	if contract == nil && elsewhere > 0 {
+		say("contract", "%s with this vendor, and none covers this asset: nothing is promised. Choose one on purpose, or have the asset covered", desk.Count(elsewhere, "contract is in force", "contracts are in force"))
+	} else if contract == nil {
+		say("contract", "No contract with this vendor is in force: nothing is promised")
+	} else if b.under != nil {
+		for _, w := range b.under.Warnings {
+			say("contract", "Contract %s: %s", contract.Number, w)
+		}
+		if l := b.under.Facts.Allowance; l != nil && l.Unit == "cases" && b.under.Opened+l.Used >= l.Amount {
+			say("contract", "Contract %s: all %d cases that were paid for are used", contract.Number, l.Amount)
+		}
+	}
+	return out
+}
+
+// attach fills what a case leaves open about what it is under, and refuses what
+// does not belong together.
+func (d *Filing) Attach(ctx context.Context, q store.Querier, c *store.Case) error {
+	b, err := d.BelongingsOf(ctx, q, c)
+	if errors.Is(err, store.ErrNotFound) {
+		return desk.Fault("asset", "there is no such asset, account or contract in the register")
+	} else if err != nil {
+		return err
+	}
+	other := func(field, name, vendor string) error {
+		return desk.Fault(field, "%s is %s's; the case is with another vendor", name, vendor)
+	}
+	if b.Asset != nil {
+		a := b.Asset
+		if a.VendorID != c.VendorID {
+			return other("asset", a.Facts.Name, a.VendorName)
+		}
+		if c.AccountID == nil && a.AccountID != nil {
+			c.AccountID = a.AccountID
+			if b.account, err = oneOrNone(ctx, d, q, registry.Accounts, c.AccountID); err != nil {
+				return err
+			}
+		}
+		if c.Texts.V.OnWhat == "" {
+			c.Texts.V.OnWhat = OnWhat(a.Facts)
+		}
+		if c.Facts.V.Environment == "" {
+			c.Facts.V.Environment = a.Facts.Environment
+		}
+	}
+	if b.account != nil && b.account.VendorID != c.VendorID {
+		return other("account", b.account.Facts.Number, b.account.VendorName)
+	}
+	if c.ContractID == nil {
+		return d.chooseContract(ctx, q, c, b)
+	}
+	if b.under.VendorID != c.VendorID && (b.Asset == nil || b.Asset.ContractID == nil || *b.Asset.ContractID != *c.ContractID) {
+		return other("contract", b.under.Facts.Number, b.under.VendorName)
+	}
+	return nil
+}
+
+// chooseContract takes the contract in force that covers the asset, or, without
+// an asset, one of the vendor's; of several the one that ends last.
+func (d *Filing) chooseContract(ctx context.Context, q store.Querier, c *store.Case, b belongings) error {
+	var list []store.Contract
+	var err error
+	if b.Asset != nil {
+		list, err = store.ContractsCovering(ctx, q, b.Asset.ID)
+	} else {
+		list, err = store.ContractsOf(ctx, q, c.VendorID)
+	}
+	if err != nil {
+		return err
+	}
+	today, err := d.hours.Today(ctx, q)
+	if err != nil {
+		return err
+	}
+	for _, k := range list {
+		if k.InForce(today) {
+			c.ContractID = &k.ID
+			return nil
+		}
+	}
+	return nil
+}

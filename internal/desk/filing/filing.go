@@ -1,0 +1,194 @@
+package filing
+
+import (
+	"context"
+	"errors"
+	"fmt"
+	"slices"
+	"strings"
+
+	"roundhouse.example/internal/core/casework"
+	"roundhouse.example/internal/core/intake"
+	"roundhouse.example/internal/core/register"
+	"roundhouse.example/internal/core/severity"
+	"roundhouse.example/internal/store"
+)
+
+// filing is everything that filing a case needs to know.
+type Case struct {
+	Vendor   store.Vendor
+	Level    *store.Level
+	Contract *store.Contract
+	belongings
+	Link     *store.Link
+	Story    intake.Story
+	Attested []store.Attested
+	Grade    severity.Grade
+	GradeErr error
+}
+
+// prepare gathers the story of a case as it stands.
+func (d *Filing) Prepare(ctx context.Context, q store.Querier, c *store.Case) (Case, error) {
+	var f Case
+	var err error
+	if f.Vendor, err = store.VendorByID(ctx, q, c.VendorID); err != nil {
+		return f, err
+	}
+	link, err := store.LinkOf(ctx, q, c.VendorID)
+	if err == nil {
+		f.Link = &link
+	} else if !errors.Is(err, store.ErrNotFound) {
+		return f, err
+	}
+	if c.ContractID != nil {
+		k, err := store.ContractByID(ctx, q, *c.ContractID)
+		if err != nil {
+			return f, err
+		}
+		f.Contract = &k
+	}
+	if f.Attested, err = store.Attestations(ctx, q, c.ID); err != nil {
+		return f, err
+	}
+	levels, err := store.Levels(ctx, q, c.VendorID)
+	if err != nil {
+		return f, err
+	}
+	f.Grade, f.GradeErr = d.Supported(c.Facts.V)
+	f.Level = levelFor(levels, c)
+	f.Story = f.tell(c)
+	if c.State != string(casework.Draft) {
+		return f, nil // what it was filed with stands in its record
+	}
+	if f.belongings, err = d.BelongingsOf(ctx, q, c); err != nil {
+		return f, err
+	}
+	elsewhere := 0
+	if f.Contract == nil && f.Asset != nil {
+		if elsewhere, err = d.inForceOf(ctx, q, c.VendorID); err != nil {
+			return f, err
+		}
+	}
+	f.Story.Identifiers, f.Story.Doubts = f.identifiers(f.Contract), f.doubts(f.Contract, elsewhere)
+	if n := c.Facts.V.NeededBy; n != nil && n.Before(d.Now()) {
+		f.Story.Doubts = append(f.Story.Doubts, intake.Need{Field: "facts.needed_by", Text: "The time by which it was needed has passed: give a new one, or take it out"})
+	}
+	if c.OwnerID != nil {
+		owner, err := store.PersonByID(ctx, q, *c.OwnerID)
+		if err != nil {
+			return f, err
+		}
+		if words := mayNot(f.Vendor.Profile.V, owner, "open", "open cases there"); words != "" {
+			f.Story.Doubts = append(f.Story.Doubts, intake.Need{Field: "vendor", Text: words})
+		}
+	}
+	if p := f.Vendor.Profile.V; len(p.Takes) > 0 && !slices.Contains(p.Takes, c.Kind) {
+		f.Story.Doubts = append(f.Story.Doubts, intake.Need{Field: "kind", Text: "They take " + strings.Join(p.Takes, ", ") + "; not " + c.Kind})
+	}
+	if p := f.Vendor.Profile.V; p.Through != "" {
+		words := "Start with " + p.Through + ": this vendor is reached through them"
+		if p.DirectAllowed {
+			words += ", though going direct is allowed"
+		}
+		f.Story.Doubts = append(f.Story.Doubts, intake.Need{Field: "vendor", Text: words})
+	}
+	f.Story.Asked = f.asked(f.Vendor.Profile.V.Asks(c.Kind), c.Answers.V)
+	return f, d.doubtAnswers(ctx, q, &f, c)
+}
+
+// doubtAnswers says which answers name an account or asset that the register does not have.
+func (d *Filing) doubtAnswers(ctx context.Context, q store.Querier, f *Case, c *store.Case) error {
+	kinds := map[string]store.ThingKind{"account": store.Accounts, "asset": store.Assets}
+	for _, x := range f.Vendor.Profile.V.Asks(c.Kind) {
+		kind, ok := kinds[x.Type]
+		answer := strings.TrimSpace(c.Answers.V[x.Key])
+		if !ok || answer == "" {
+			continue
+		}
+		_, err := store.ThingNamed(ctx, q, kind, c.VendorID, answer)
+		if errors.Is(err, store.ErrNotFound) {
+			f.Story.Doubts = append(f.Story.Doubts, intake.Need{Field: "answers." + x.Key, Text: fmt.Sprintf("%s: the register has no %s %.60q of this vendor", x.Label, kind.Name, answer)})
+		} else if err != nil {
+			return err
+		}
+	}
+	return nil
+}
+
+// inForceOf is how many contracts with a vendor are in force today.
+func (d *Filing) inForceOf(ctx context.Context, q store.Querier, vendor int64) (n int, err error) {
+	contracts, err := store.ContractsOf(ctx, q, vendor)
+	if err != nil {
+		return 0, err
+	}
+	today, err := d.hours.Today(ctx, q)
+	for _, k := range contracts {
+		if k.InForce(today) {
+			n++
+		}
+	}
+	return n, err
+}
+
+// levelFor is the level that the case holds, or, before it is filed, the one
+// that its severity points at.
+func levelFor(levels []store.Level, c *store.Case) *store.Level {
+	for i, l := range levels {
+		if c.LevelRank != nil && l.Rank == *c.LevelRank || c.LevelRank == nil && c.Severity != nil && slices.Contains(l.Severities, *c.Severity) {
+			return &levels[i]
+		}
+	}
+	return nil
+}
+
+func (f *Case) tell(c *store.Case) intake.Story {
+	x, facts := c.Texts.V, c.Facts.V
+	s := intake.Story{
+		Title: c.Title, OnWhat: x.OnWhat, Happened: x.Happened, Expected: x.Expected, Steps: x.Steps, Since: x.Since, Tried: x.Tried,
+		Contact: x.Contact, ContactAlways: x.ContactAlways, Environment: facts.Environment, Effect: facts.Effect, Reach: facts.Reach,
+		Workaround: facts.Workaround, HasChannel: len(f.Routes()) > 0, Graded: c.Severity != nil,
+	}
+	if f.GradeErr != nil {
+		s.GradeProblem = f.GradeErr.Error()
+	}
+	if c.SeverityChosen != nil && f.GradeErr == nil && severity.Level(*c.SeverityChosen) != f.Grade.Level {
+		s.ChosenWithoutReason = strings.TrimSpace(c.SeverityBecause) == ""
+	}
+	if facts.NeededBy != nil {
+		s.NeededBy = facts.NeededBy.UTC().Format("2006-01-02 15:04 UTC")
+	}
+	if f.Level != nil {
+		s.Level, s.RoundTheClock = f.Level.Label, f.Level.RoundTheClock
+		for _, k := range f.Level.Criteria {
+			st := intake.Statement{Text: k.Text}
+			for _, a := range f.Attested {
+				if a.CriterionID == k.ID {
+					st.By = a.Person
+				}
+			}
+			s.Criteria = append(s.Criteria, st)
+		}
+	}
+	return s
+}
+
+// mayNot says in words that somebody is not among those who may do something at a
+// vendor, and whom to ask; empty where the vendor names nobody, or names them.
+func mayNot(v register.Vendor, p store.Person, act, people string) string {
+	var others []string
+	for _, x := range v.Access {
+		for _, m := range x.May {
+			if m != act {
+				continue
+			}
+			if strings.EqualFold(x.Person, p.Email) {
+				return ""
+			}
+			others = append(others, x.Person)
+		}
+	}
+	if len(others) == 0 {
+		return ""
+	}
+	return p.Name + " is not among those who may " + people + "; ask " + strings.Join(others, " or ")
+}

@@ -1,0 +1,77 @@
+package filing
+
+import (
+	"context"
+	"errors"
+
+	"roundhouse.example/internal/core/severity"
+	"roundhouse.example/internal/desk"
+	"roundhouse.example/internal/desk/hours"
+	"roundhouse.example/internal/store"
+)
+
+// Grading is the answer to "how bad is it, and what is that with them?".
+type Grading struct {
+	Supported severity.Grade
+	Severity  severity.Level
+	Warning   string
+	Level     *store.Level
+	Promises  []Promise
+}
+
+// Grade computes without a case: the severity, the vendor's level, what it promises.
+func (d *Filing) Grade(ctx context.Context, vendor, kind string, facts store.Facts, chosen *int) (Grading, error) {
+	var g Grading
+	grade, err := d.Supported(facts)
+	var fe *severity.FactError
+	if errors.As(err, &fe) {
+		return g, desk.Fault("facts."+fe.Field, "%s", fe.Problem)
+	} else if err != nil {
+		return g, err
+	}
+	g.Supported, g.Severity = grade, grade.Level
+	if chosen != nil {
+		g.Severity = severity.Level(*chosen)
+		g.Warning = severity.Override(grade.Level, g.Severity)
+	}
+	if vendor == "" {
+		return g, nil
+	}
+	v, err := store.VendorByKey(ctx, d.db.DB, vendor)
+	if errors.Is(err, store.ErrNotFound) {
+		return g, desk.Fault("vendor", "there is no vendor %q; see the list of vendors", vendor)
+	} else if err != nil {
+		return g, err
+	}
+	levels, err := store.Levels(ctx, d.db.DB, v.ID)
+	if err != nil {
+		return g, err
+	}
+	sev := int(g.Severity)
+	g.Level = levelFor(levels, &store.Case{Severity: &sev})
+	if g.Level == nil {
+		return g, nil
+	}
+	f := Case{Vendor: v, Level: g.Level}
+	if link, err := store.LinkOf(ctx, d.db.DB, v.ID); err == nil {
+		f.Link = &link
+	} else if !errors.Is(err, store.ErrNotFound) {
+		return g, err
+	}
+	by := hours.By{Kind: kind}
+	if routes := f.Routes(); len(routes) > 0 {
+		by.Channel = routes[0]
+	}
+	g.Promises, err = d.promises(ctx, v.ID, g.Level.Rank, by)
+	return g, err
+}
+
+// grade is the level that the facts of a case support, at the desk's time.
+func (d *Filing) Supported(f store.Facts) (severity.Grade, error) {
+	facts := severity.Facts{Environment: f.Environment, Effect: f.Effect, Reach: f.Reach, Workaround: f.Workaround, Exposure: f.Exposure}
+	if f.NeededBy != nil {
+		h := f.NeededBy.Sub(d.Now()).Hours()
+		facts.NeededWithinHours = &h
+	}
+	return severity.Of(facts)
+}

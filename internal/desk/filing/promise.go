@@ -1,0 +1,79 @@
+package filing
+
+import (
+	"context"
+	"slices"
+	"time"
+
+	"roundhouse.example/internal/core/calendar"
+	"roundhouse.example/internal/core/deadline"
+	"roundhouse.example/internal/desk/hours"
+	"roundhouse.example/internal/store"
+)
+
+// Promise is a target of a level and when it would fall due from now on.
+type Promise struct {
+	Contract, Deadline, Target, Calendar string
+	Due                                  *time.Time
+}
+
+func (d *Filing) promises(ctx context.Context, vendor int64, rank int, by hours.By) ([]Promise, error) {
+	contracts, err := store.ContractsOf(ctx, d.db.DB, vendor)
+	if err != nil {
+		return nil, err
+	}
+	g, err := d.hours.Compiled(ctx, d.db.DB)
+	if err != nil {
+		return nil, err
+	}
+	today, err := d.hours.Today(ctx, d.db.DB)
+	if err != nil {
+		return nil, err
+	}
+	contracts = slices.DeleteFunc(contracts, func(k store.Contract) bool { return !k.InForce(today) })
+	ids := make([]int64, len(contracts))
+	for i, k := range contracts {
+		ids[i] = k.ID
+	}
+	terms, rows, err := hours.CurrentTerms(ctx, d.db.DB, ids)
+	if err != nil {
+		return nil, err
+	}
+	var out []Promise
+	for _, k := range contracts {
+		first := len(out)
+		for _, r := range hours.Narrow(rows[terms[k.ID].ID], by) {
+			if r.Rank != rank {
+				continue
+			}
+			p, err := d.promise(ctx, g, r)
+			if err != nil {
+				return nil, err
+			}
+			p.Contract = k.Number
+			out = append(out, p)
+		}
+		slices.SortStableFunc(out[first:], func(a, b Promise) int { return deadline.Order(a.Deadline) - deadline.Order(b.Deadline) })
+	}
+	return out, nil
+}
+
+func (d *Filing) promise(ctx context.Context, g *hours.Compiled, r store.Term) (Promise, error) {
+	p := Promise{Deadline: r.Deadline, Target: r.Target}
+	t, err := calendar.ParseTarget(r.Target)
+	if err != nil || t.None {
+		return p, err
+	}
+	cal, err := g.Calendar(ctx, d.db.DB, *r.CalendarID)
+	if err != nil {
+		return p, err
+	}
+	p.Calendar = cal.Name
+	now := d.Now().Unix()
+	due, err := cal.At(now).DueTarget(now, t)
+	if err != nil {
+		return p, err
+	}
+	p.Due = new(store.Instant(due))
+	return p, nil
+}

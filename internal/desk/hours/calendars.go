@@ -1,0 +1,218 @@
+package hours
+
+import (
+	"cmp"
+	"context"
+	"errors"
+	"fmt"
+	"regexp"
+	"slices"
+	"strings"
+	"time"
+
+	"roundhouse.example/internal/access"
+	"roundhouse.example/internal/core/calendar"
+	"roundhouse.example/internal/desk"
+	"roundhouse.example/internal/store"
+)
+
+// CalendarView is a calendar with its versions, the first first, and what counts in it.
+type CalendarView struct {
+	store.CalendarUse
+	Versions []store.CalendarVersion
+}
+
+// Calendars are all of them by name.
+func (d *Hours) Calendars(ctx context.Context, a desk.Actor) ([]CalendarView, error) {
+	if err := a.May(access.Read); err != nil {
+		return nil, err
+	}
+	rows, err := store.CalendarUses(ctx, d.db.DB)
+	if err != nil {
+		return nil, err
+	}
+	ids := make([]int64, len(rows))
+	for i, r := range rows {
+		ids[i] = r.ID
+	}
+	versions, err := store.CalendarVersions(ctx, d.db.DB, ids)
+	if err != nil {
+		return nil, err
+	}
+	out := make([]CalendarView, len(rows))
+	for i, r := range rows {
+		out[i].CalendarUse = r
+		for _, v := range versions {
+			if v.CalendarID == r.ID {
+				out[i].Versions = append(out[i].Versions, v)
+			}
+		}
+	}
+	return out, nil
+}
+
+// Calendar is one.
+func (d *Hours) Calendar(ctx context.Context, a desk.Actor, id int64) (CalendarView, error) {
+	list, err := d.Calendars(ctx, a)
+	if err != nil {
+		return CalendarView{}, err
+	}
+	i := slices.IndexFunc(list, func(c CalendarView) bool { return c.ID == id })
+	if i < 0 {
+		return CalendarView{}, store.ErrNotFound
+	}
+	return list[i], nil
+}
+
+var calendarName = regexp.MustCompile(`^[a-z0-9][a-z0-9-]{0,59}$`)
+
+// AddCalendar writes a new one; without a vendor's key it is for everybody.
+func (d *Hours) AddCalendar(ctx context.Context, a desk.Actor, name, vendor string, def calendar.Definition) (int64, error) {
+	if err := a.May(access.Vendors); err != nil {
+		return 0, err
+	}
+	if !calendarName.MatchString(name) {
+		return 0, desk.Fault("name", "it is a short name of small letters, digits and dashes, like harbour-office")
+	}
+	if _, err := calendar.New(def); err != nil {
+		return 0, desk.Fault("definition", "%s", err)
+	}
+	return desk.Once(ctx, d.Desk, func(tx *store.Tx) (int64, error) {
+		row := store.Calendar{Name: name}
+		if vendor != "" {
+			v, err := store.VendorByKey(ctx, tx, vendor)
+			if errors.Is(err, store.ErrNotFound) {
+				return 0, desk.Fault("vendor", "there is no vendor %.60q", vendor)
+			} else if err != nil {
+				return 0, err
+			}
+			row.VendorID = &v.ID
+		}
+		err := store.BeginCalendar(ctx, tx, &row, def, d.Now())
+		if store.Unique(err, "calendar_vendor_id_name_key") {
+			return 0, desk.Fault("name", "there is another calendar with this name; a change of hours is a new version of that one")
+		}
+		return row.ID, err
+	})
+}
+
+// AddCalendarVersion lets a calendar be another from a local date on (empty: the
+// first that it can be). Running clocks that count in it follow; it returns how
+// many cases were reckoned anew.
+func (d *Hours) AddCalendarVersion(ctx context.Context, a desk.Actor, id int64, from string, def calendar.Definition) (int, error) {
+	if err := a.May(access.Vendors); err != nil {
+		return 0, err
+	}
+	cases, err := desk.Once(ctx, d.Desk, func(tx *store.Tx) ([]int64, error) {
+		cases, err := d.extendCalendar(ctx, tx, id, from, def)
+		return cases, err
+	})
+	if err != nil {
+		return 0, err
+	}
+	d.RebuildNow(ctx, cases)
+	return len(cases), nil
+}
+
+// extendCalendar adds a version, and marks the cases that it concerns to be recalculated.
+func (d *Hours) extendCalendar(ctx context.Context, tx *store.Tx, id int64, from string, def calendar.Definition) ([]int64, error) {
+	rows, err := store.CalendarVersions(ctx, tx, []int64{id})
+	if err != nil {
+		return nil, err
+	}
+	if len(rows) == 0 {
+		return nil, store.ErrNotFound
+	}
+	now := d.Now()
+	if from == "" {
+		loc, err := time.LoadLocation(cmp.Or(def.Zone, "UTC"))
+		if err != nil {
+			return nil, desk.Fault("definition", "zone: %q is not a known time zone; name one like Europe/Oslo", def.Zone)
+		}
+		from = now.In(loc).AddDate(0, 0, 1).Format(time.DateOnly)
+	}
+	if _, err := calendar.NewLineage(id, rows[0].Name, append(EditionsOf(rows), calendar.Edition{From: from, Known: now.Unix(), Definition: def})); err != nil {
+		return nil, desk.Fault("definition", "%s", err)
+	}
+	at, err := time.Parse(time.DateOnly, from)
+	if err != nil {
+		return nil, desk.Fault("from", "%q is not a date that exists; write it like 2026-12-25", from)
+	}
+	if err := store.ExtendCalendar(ctx, tx, id, def, at, now); err != nil {
+		return nil, err
+	}
+	return d.ToRebuild(ctx, tx, []int64{id})
+}
+
+// toRebuild marks the cases whose dates follow from some calendars: the sweep recalculates
+// them, whatever becomes of the request that changed the hours.
+func (d *Hours) ToRebuild(ctx context.Context, tx *store.Tx, calendars []int64) (cases []int64, err error) {
+	for _, id := range calendars {
+		more, err := store.CasesCountingIn(ctx, tx, id)
+		if err != nil {
+			return nil, err
+		}
+		cases = append(cases, more...)
+	}
+	slices.Sort(cases)
+	cases = slices.Compact(cases)
+	return cases, store.WakeCases(ctx, tx, cases, d.Now())
+}
+
+// rebuildNow recalculates marked cases at once, as far as that goes in a few seconds, also
+// when the asker has gone. What is left, or fails, is the sweep's.
+func (d *Hours) RebuildNow(ctx context.Context, cases []int64) {
+	ctx, cancel := context.WithTimeout(context.WithoutCancel(ctx), 5*time.Second)
+	defer cancel()
+	for _, id := range cases {
+		if ctx.Err() != nil {
+			return
+		}
+		_ = d.Rebuild(ctx, []int64{id})
+	}
+}
+
+// RemoveCalendar takes one out in which nothing counts.
+func (d *Hours) RemoveCalendar(ctx context.Context, a desk.Actor, id int64) error {
+	if err := a.May(access.Vendors); err != nil {
+		return err
+	}
+	return d.db.Do(ctx, func(tx *store.Tx) error {
+		used, err := d.namedBy(ctx, tx, id)
+		if err != nil {
+			return err
+		}
+		if len(used) > 0 {
+			return &desk.InUse{Why: fmt.Sprintf("The calendar stays: it is named by %s.", strings.Join(used, ", "))}
+		}
+		removed, err := store.RemoveCalendar(ctx, tx, id)
+		if table, refers := store.Refers(err); refers {
+			return &desk.InUse{Why: fmt.Sprintf("The calendar stays: %s count in it.", cmp.Or(map[string]string{"vendor": "vendors", "term": "promises", "desk_policy": "our own limits", "deadline": "clocks"}[table], table))}
+		}
+		if err == nil && !removed {
+			err = store.ErrNotFound
+		}
+		return err
+	})
+}
+
+// namedBy are the vendors whose ways or usual promises name a calendar, and where.
+func (d *Hours) namedBy(ctx context.Context, q store.Querier, id int64) (used []string, err error) {
+	vendors, err := store.Vendors(ctx, q)
+	if err != nil {
+		return nil, err
+	}
+	known, err := store.CalendarIDs(ctx, q)
+	if err != nil {
+		return nil, err
+	}
+	for _, v := range vendors {
+		names, at := v.Profile.V.Calendars()
+		for _, name := range names {
+			if known.Of(v.ID, name) == id {
+				used = append(used, fmt.Sprintf("%s (%s)", v.Name, at[name]))
+			}
+		}
+	}
+	return used, nil
+}

@@ -1,0 +1,224 @@
+package hours
+
+import (
+	"context"
+	"fmt"
+	"slices"
+	"sync"
+	"sync/atomic"
+	"time"
+
+	"roundhouse.example/internal/core/calendar"
+	"roundhouse.example/internal/core/deadline"
+	"roundhouse.example/internal/core/register"
+	"roundhouse.example/internal/store"
+)
+
+// compiler keeps compiled calendars and terms. Their rows never change, but a
+// calendar may gain a version, through any service: fresh notices, and begins a
+// new generation, so that nobody's older reading gets into it.
+type compiler struct{ generation atomic.Pointer[Compiled] }
+
+type Compiled struct {
+	stamp     string
+	calendars sync.Map // calendar id -> *calendar.Lineage
+	terms     sync.Map // termsKey -> *deadline.Terms
+	policies  sync.Map // terms id -> *policy
+}
+
+type termsKey struct {
+	terms, policy int64
+	By
+}
+
+// narrowed is what promises can be narrowed by.
+type By struct{ Kind, Channel, Country string }
+
+// policy is our own desk's part of its terms, compiled.
+type Policy struct {
+	store.DeskPolicy
+	Hours *calendar.Lineage
+	Quiet [5]calendar.Target
+}
+
+// fresh is what is compiled as of the last version of any calendar.
+func (d *Hours) Compiled(ctx context.Context, q store.Querier) (*Compiled, error) {
+	return d.compiled.fresh(ctx, q)
+}
+
+// fresh forgets what was compiled before the last version of a calendar was added.
+func (c *compiler) fresh(ctx context.Context, q store.Querier) (*Compiled, error) {
+	stamp, err := store.CalendarStamp(ctx, q)
+	if err != nil {
+		return nil, err
+	}
+	g := c.generation.Load()
+	if g == nil || g.stamp != stamp {
+		g = &Compiled{stamp: stamp}
+		c.generation.Store(g)
+	}
+	return g, nil
+}
+
+func (c *Compiled) Calendar(ctx context.Context, q store.Querier, id int64) (*calendar.Lineage, error) {
+	if v, ok := c.calendars.Load(id); ok {
+		return v.(*calendar.Lineage), nil
+	}
+	rows, err := store.CalendarVersions(ctx, q, []int64{id})
+	if err != nil {
+		return nil, err
+	}
+	if len(rows) == 0 {
+		return nil, fmt.Errorf("calendar %d: %w", id, store.ErrNotFound)
+	}
+	l, err := calendar.NewLineage(id, rows[0].Name, EditionsOf(rows))
+	if err != nil {
+		return nil, fmt.Errorf("calendar %s: %w", rows[0].Name, err)
+	}
+	v, _ := c.calendars.LoadOrStore(id, l)
+	return v.(*calendar.Lineage), nil
+}
+
+// editionsOf gives the versions of one calendar to the core.
+func EditionsOf(rows []store.CalendarVersion) []calendar.Edition {
+	editions := make([]calendar.Edition, len(rows))
+	for i, r := range rows {
+		editions[i] = calendar.Edition{From: r.CountsFrom.Format(time.DateOnly), Known: r.KnownAt.Unix(), Definition: r.Definition.V}
+	}
+	return editions
+}
+
+// termsFor joins a contract's promises (0: none) and our own.
+func (c *Compiled) TermsFor(ctx context.Context, q store.Querier, terms, policyID int64, by By) (*deadline.Terms, error) {
+	key := termsKey{terms, policyID, by}
+	if v, ok := c.terms.Load(key); ok {
+		return v.(*deadline.Terms), nil
+	}
+	out := &deadline.Terms{}
+	for _, id := range [...]int64{terms, policyID} {
+		if id == 0 {
+			continue
+		}
+		t, rows, err := store.TermsByID(ctx, q, id)
+		if err != nil {
+			return nil, err
+		}
+		if id == policyID {
+			out.OurOnChange = deadline.Change(t.OnChange)
+		} else {
+			out.OnChange, out.RunWhileOurs = deadline.Change(t.OnChange), t.WhileOurs == "run"
+		}
+		for _, r := range Narrow(rows, by) {
+			kind, err := deadline.ParseKind(r.Deadline)
+			if err != nil {
+				return nil, err
+			}
+			target, err := calendar.ParseTarget(r.Target)
+			if err != nil {
+				return nil, err
+			}
+			var cal *calendar.Lineage
+			if r.CalendarID != nil {
+				if cal, err = c.Calendar(ctx, q, *r.CalendarID); err != nil {
+					return nil, err
+				}
+			}
+			if err := out.Add(kind, r.Rank, deadline.Term{Target: target, Calendar: cal}); err != nil {
+				return nil, err
+			}
+		}
+	}
+	c.terms.Store(key, out)
+	return out, nil
+}
+
+// narrow keeps the rows that hold for a case, the narrowest of each deadline and rank.
+func Narrow(rows []store.Term, by By) []store.Term {
+	list := make([]register.Term, len(rows))
+	for i, r := range rows {
+		list[i] = register.Term{Deadline: r.Deadline, Level: r.Rank, Kind: r.Kind, Channel: r.Channel, Country: r.Country}
+	}
+	kept := register.Narrow(list, by.Kind, by.Channel, by.Country)
+	out := rows[:0:0]
+	for i, r := range rows {
+		if slices.Contains(kept, list[i]) {
+			out = append(out, r)
+		}
+	}
+	return out
+}
+
+// policy is the desk's own terms in force, or those of an id.
+func (c *Compiled) Policy(ctx context.Context, q store.Querier, id int64) (*Policy, error) {
+	if id == 0 {
+		t, err := store.CurrentTerms(ctx, q, nil)
+		if err != nil {
+			return nil, fmt.Errorf("our own desk policy: %w", err)
+		}
+		id = t.ID
+	}
+	if v, ok := c.policies.Load(id); ok {
+		return v.(*Policy), nil
+	}
+	row, err := store.Policy(ctx, q, id)
+	if err != nil {
+		return nil, fmt.Errorf("our own desk policy: %w", err)
+	}
+	p := &Policy{DeskPolicy: row}
+	if p.Hours, err = c.Calendar(ctx, q, row.CalendarID); err != nil {
+		return nil, err
+	}
+	for i, s := range [...]string{row.Quiet1, row.Quiet2, row.Quiet3, row.Quiet4} {
+		if p.Quiet[i+1], err = calendar.ParseTarget(s); err != nil {
+			return nil, err
+		}
+	}
+	c.policies.Store(id, p)
+	return p, nil
+}
+
+// hours says whether a vendor is open now, and until when it stays so.
+func (d *Hours) OpenNow(ctx context.Context, g *Compiled, vendor store.Vendor) (open bool, till *time.Time, err error) {
+	cal, err := g.Calendar(ctx, d.db.DB, vendor.HoursID)
+	if err != nil {
+		return false, nil, err
+	}
+	now := d.Now().Unix()
+	open, at, known := cal.At(now).Open(now)
+	if known {
+		till = new(store.Instant(at))
+	}
+	return open, till, nil
+}
+
+// currentTerms are the newest terms of some contracts, by contract, and their promises, by terms.
+func CurrentTerms(ctx context.Context, q store.Querier, contracts []int64) (map[int64]store.Terms, map[int64][]store.Term, error) {
+	terms, promises := map[int64]store.Terms{}, map[int64][]store.Term{}
+	list, err := store.CurrentTermsOf(ctx, q, contracts)
+	if err != nil {
+		return nil, nil, err
+	}
+	var ids []int64
+	for _, t := range list {
+		terms[*t.ContractID] = t
+		ids = append(ids, t.ID)
+	}
+	rows, err := store.TermsRows(ctx, q, ids)
+	for _, r := range rows {
+		promises[r.TermsID] = append(promises[r.TermsID], r)
+	}
+	return terms, promises, err
+}
+
+// today is the date at our own desk, on which contracts end and cover is judged.
+func (d *Hours) Today(ctx context.Context, q store.Querier) (string, error) {
+	g, err := d.Compiled(ctx, q)
+	if err != nil {
+		return "", err
+	}
+	p, err := g.Policy(ctx, q, 0)
+	if err != nil {
+		return "", err
+	}
+	return d.Now().In(p.Hours.Latest().Location()).Format(time.DateOnly), nil
+}

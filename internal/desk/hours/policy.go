@@ -1,0 +1,171 @@
+package hours
+
+import (
+	"cmp"
+	"context"
+	"fmt"
+	"slices"
+
+	"roundhouse.example/internal/access"
+	"roundhouse.example/internal/core/calendar"
+	"roundhouse.example/internal/core/register"
+	"roundhouse.example/internal/desk"
+	"roundhouse.example/internal/store"
+)
+
+// Beginning is what a desk is that begins with nothing.
+type Beginning struct {
+	Name string // "Our desk" where empty
+	Zone string // of its office hours; UTC where empty
+}
+
+// ours is what a desk promises itself until it says otherwise: an answer and a
+// check of a fix by severity, and when a case has been quiet for too long.
+var ours = []register.Term{
+	{Deadline: "our-answer", Level: 1, Target: "1h", Calendar: "round-the-clock"}, {Deadline: "our-answer", Level: 2, Target: "4h", Calendar: "our-desk"},
+	{Deadline: "our-answer", Level: 3, Target: "1bd", Calendar: "our-desk"}, {Deadline: "our-answer", Level: 4, Target: "3bd", Calendar: "our-desk"},
+	{Deadline: "verification", Level: 1, Target: "2h", Calendar: "round-the-clock"}, {Deadline: "verification", Level: 2, Target: "1bd", Calendar: "our-desk"},
+	{Deadline: "verification", Level: 3, Target: "3bd", Calendar: "our-desk"}, {Deadline: "verification", Level: 4, Target: "5bd", Calendar: "our-desk"},
+}
+
+func (d *Hours) FirstPolicy(ctx context.Context, tx *store.Tx, b Beginning) error {
+	now := d.Now()
+	ids, err := store.CalendarNames(ctx, tx, 0)
+	if err != nil {
+		return err
+	}
+	office := map[string][]string{}
+	for _, day := range []string{"mon", "tue", "wed", "thu", "fri"} {
+		office[day] = []string{"08:00-16:00"}
+	}
+	for name, def := range map[string]calendar.Definition{"round-the-clock": {Always: true}, "our-desk": {Zone: b.Zone, Week: office}} {
+		if ids[name] != 0 {
+			continue
+		}
+		c := store.Calendar{Name: name}
+		if err := store.BeginCalendar(ctx, tx, &c, def, now); err != nil {
+			return err
+		}
+		ids[name] = c.ID
+	}
+	t := store.Terms{Version: 1, OnChange: "by-direction", WhileOurs: "pause", MadeAt: now}
+	if err := store.AddTerms(ctx, tx, &t, TermRows(ours, ids)); err != nil {
+		return err
+	}
+	return store.AddPolicy(ctx, tx, store.DeskPolicy{TermsID: t.ID, DeskName: b.Name, CalendarID: ids["our-desk"], Quiet1: "2h", Quiet2: "1bd", Quiet3: "3bd", Quiet4: "10bd"})
+}
+
+// PolicyFacts are what we owe ourselves: promises by severity, our calendar, and
+// how long a case may be quiet.
+type PolicyFacts struct {
+	DeskName string          `json:"desk_name"`
+	Calendar string          `json:"calendar"`
+	OnChange string          `json:"on_change"`
+	Terms    []register.Term `json:"terms"`
+	Quiet1   string          `json:"quiet_1"`
+	Quiet2   string          `json:"quiet_2"`
+	Quiet3   string          `json:"quiet_3"`
+	Quiet4   string          `json:"quiet_4"`
+}
+
+// Policy is our own, with its version.
+func (d *Hours) Policy(ctx context.Context, a desk.Actor) (PolicyFacts, int, error) {
+	if err := a.May(access.Read); err != nil {
+		return PolicyFacts{}, 0, err
+	}
+	return d.policyFacts(ctx, d.db.DB)
+}
+
+func (d *Hours) policyFacts(ctx context.Context, q store.Querier) (f PolicyFacts, version int, err error) {
+	t, err := store.CurrentTerms(ctx, q, nil)
+	if err != nil {
+		return f, 0, err
+	}
+	p, err := store.Policy(ctx, q, t.ID)
+	if err != nil {
+		return f, 0, err
+	}
+	_, rows, err := store.TermsByID(ctx, q, t.ID)
+	if err != nil {
+		return f, 0, err
+	}
+	g, err := d.Compiled(ctx, q)
+	if err != nil {
+		return f, 0, err
+	}
+	cal, err := g.Calendar(ctx, q, p.CalendarID)
+	if err != nil {
+		return f, 0, err
+	}
+	f = PolicyFacts{DeskName: p.DeskName, Calendar: cal.Name, OnChange: t.OnChange, Quiet1: p.Quiet1, Quiet2: p.Quiet2, Quiet3: p.Quiet3, Quiet4: p.Quiet4}
+	if f.Terms, err = d.TermsFrom(ctx, q, g, rows); err != nil {
+		return f, 0, err
+	}
+	return f, t.Version, nil
+}
+
+// ChangePolicy writes a new version of our own policy. Cases keep the one they
+// were filed under.
+func (d *Hours) ChangePolicy(ctx context.Context, a desk.Actor, match int, patch []byte) error {
+	if err := a.May(access.Vendors); err != nil {
+		return err
+	}
+	_, err := desk.Once(ctx, d.Desk, func(tx *store.Tx) (int, error) {
+		f, version, err := d.policyFacts(ctx, tx)
+		if err != nil {
+			return 0, err
+		}
+		if version != match {
+			return 0, &desk.Stale{What: "policy"}
+		}
+		if err := desk.Merge(&f, patch); err != nil {
+			return 0, err
+		}
+		calendars, err := store.CalendarNames(ctx, tx, 0)
+		if err != nil {
+			return 0, err
+		}
+		if wrong := f.check(calendars); len(wrong) > 0 {
+			return 0, &desk.Invalid{Fields: wrong}
+		}
+		next := store.Terms{Version: version + 1, OnChange: cmp.Or(f.OnChange, "by-direction"), WhileOurs: "pause", MadeAt: d.Now()}
+		err = store.AddTerms(ctx, tx, &next, TermRows(f.Terms, calendars))
+		if store.Unique(err, "terms_contract_id_version_key") {
+			return 0, &desk.Stale{What: "policy"}
+		} else if err != nil {
+			return 0, err
+		}
+		return 0, store.AddPolicy(ctx, tx, store.DeskPolicy{TermsID: next.ID, DeskName: f.DeskName, CalendarID: calendars[f.Calendar], Quiet1: f.Quiet1, Quiet2: f.Quiet2, Quiet3: f.Quiet3, Quiet4: f.Quiet4})
+	})
+	return err
+}
+
+func (f PolicyFacts) check(calendars map[string]int64) (wrong []desk.Field) {
+	for _, x := range register.CheckTerms(f.Terms, true) {
+		wrong = append(wrong, desk.Field{Name: x.Field, Detail: x.Detail})
+	}
+	add := func(field, format string, args ...any) {
+		wrong = append(wrong, desk.Field{Name: field, Detail: fmt.Sprintf(format, args...)})
+	}
+	if f.DeskName == "" || len(f.DeskName) > register.MaxName {
+		add("desk_name", "say whose desk this is, in at most %d characters", register.MaxName)
+	}
+	if _, there := calendars[f.Calendar]; !there {
+		add("calendar", "there is no calendar %.60q", f.Calendar)
+	}
+	wrong = append(wrong, UnknownCalendars(f.Terms, calendars)...)
+	if !slices.Contains([]string{"", "restart", "keep", "by-direction"}, f.OnChange) {
+		add("on_change", "%.40q is not known; it is restart, keep, by-direction", f.OnChange)
+	}
+	for i, q := range []string{f.Quiet1, f.Quiet2, f.Quiet3, f.Quiet4} {
+		t, err := calendar.ParseTarget(q)
+		field := fmt.Sprintf("quiet_%d", i+1)
+		switch {
+		case err != nil:
+			add(field, "%s", err)
+		case t.None || !t.Business && t.Seconds == 0:
+			add(field, "no case goes quiet: say after how long it asks for attention")
+		}
+	}
+	return wrong
+}

@@ -1,0 +1,65 @@
+package hours
+
+import (
+	"context"
+	"fmt"
+	"slices"
+
+	"roundhouse.example/internal/core/deadline"
+	"roundhouse.example/internal/core/register"
+	"roundhouse.example/internal/desk"
+	"roundhouse.example/internal/store"
+)
+
+// unknownCalendars says which promises name a calendar that is not there.
+func UnknownCalendars(terms []register.Term, calendars map[string]int64) (wrong []desk.Field) {
+	for i, t := range terms {
+		if _, there := calendars[t.Calendar]; t.Calendar != "" && !there {
+			wrong = append(wrong, desk.Field{Name: fmt.Sprintf("terms[%d].calendar", i), Detail: fmt.Sprintf("there is no calendar %.60q", t.Calendar)})
+		}
+	}
+	return wrong
+}
+
+func TermRows(terms []register.Term, calendars map[string]int64) (rows []store.Term) {
+	for _, t := range terms {
+		r := store.Term{Deadline: t.Deadline, Rank: t.Level, Target: t.Target, Kind: t.Kind, Channel: t.Channel, Country: t.Country}
+		if id, there := calendars[t.Calendar]; there {
+			r.CalendarID = &id
+		}
+		rows = append(rows, r)
+	}
+	return rows
+}
+
+// termsFrom gives rows as facts, calendars by name, sorted.
+func (d *Hours) TermsFrom(ctx context.Context, q store.Querier, g *Compiled, rows []store.Term) ([]register.Term, error) {
+	var out []register.Term
+	for _, r := range rows {
+		t := register.Term{Deadline: r.Deadline, Level: r.Rank, Target: r.Target, Kind: r.Kind, Channel: r.Channel, Country: r.Country}
+		if r.CalendarID != nil {
+			cal, err := g.Calendar(ctx, q, *r.CalendarID)
+			if err != nil {
+				return nil, err
+			}
+			t.Calendar = cal.Name
+		}
+		out = append(out, t)
+	}
+	return SortedTerms(out), nil
+}
+
+// sortedTerms puts promises into the order in which people read them.
+func SortedTerms(list []register.Term) []register.Term {
+	out := slices.Clone(list)
+	slices.SortStableFunc(out, func(a, b register.Term) int {
+		if a.Level != b.Level {
+			return a.Level - b.Level
+		}
+		if x, y := deadline.Order(a.Deadline), deadline.Order(b.Deadline); x != y {
+			return x - y
+		}
+		return slices.Compare([]string{a.Kind, a.Channel, a.Country}, []string{b.Kind, b.Channel, b.Country})
+	})
+	return out
+}

@@ -1,0 +1,201 @@
+package inbox
+
+import (
+	"context"
+	"encoding/json"
+	"errors"
+	"fmt"
+	"time"
+
+	"roundhouse.example/internal/channel"
+	"roundhouse.example/internal/core/casework"
+	"roundhouse.example/internal/desk/outbox"
+	"roundhouse.example/internal/store"
+)
+
+// placeEvent finds an event's case by the vendor's number, or by our marker in
+// it. One of a ticket that is none of ours is set aside.
+func (d *Inbox) placeEvent(ctx context.Context, l store.Link, e store.LinkEvent) error {
+	id, err := store.CaseByReference(ctx, d.db.DB, l.VendorID, e.Ticket)
+	if errors.Is(err, store.ErrNotFound) {
+		var in channel.Incoming
+		if err := json.Unmarshal(e.Event.V, &in); err != nil {
+			return err
+		}
+		del := int64(0)
+		if err = store.ErrNotFound; in.Marker != "" {
+			del, err = store.DeliveryByMarker(ctx, d.db.DB, in.Marker)
+		}
+		if errors.Is(err, store.ErrNotFound) {
+			return d.setAside(ctx, e)
+		} else if err != nil {
+			return err
+		}
+		row, err := store.DeliveryByID(ctx, d.db.DB, del)
+		if err != nil {
+			return err
+		}
+		id = row.CaseID
+	} else if err != nil {
+		return err
+	}
+	return d.db.Do(ctx, func(tx *store.Tx) error {
+		return d.change(ctx, tx, id, nil, func(w *work) error {
+			waiting, err := store.TicketEvents(ctx, tx, l.ID, e.Ticket)
+			if err != nil {
+				return err
+			}
+			for _, x := range waiting { // another collector may have placed it
+				if x.ID == e.ID {
+					return w.place(ctx, x)
+				}
+			}
+			return nil
+		})
+	})
+}
+
+// grace is how long an event waits for its ticket's number to become known: the filing that
+// brings it may be under way.
+const grace = 2 * time.Minute
+
+// setAside leaves an event for when its ticket's number becomes known.
+func (d *Inbox) setAside(ctx context.Context, e store.LinkEvent) error {
+	if d.Now().Sub(e.SeenAt) < grace {
+		return nil
+	}
+	return store.SetAside(ctx, d.db.DB, e.ID, d.Now())
+}
+
+// place writes one of the vendor's events into the case's record.
+func (w *work) place(ctx context.Context, e store.LinkEvent) error {
+	var in channel.Incoming
+	if err := json.Unmarshal(e.Event.V, &in); err != nil {
+		return err
+	}
+	switch in.Kind {
+	case channel.Echo:
+		done, err := w.echo(ctx, in)
+		if err != nil || !done {
+			return err
+		}
+		return w.Tx.PlaceLinkEvent(ctx, e.ID, w.Case.ID)
+	case channel.Elsewhere:
+		if in.Text != "" {
+			if _, err := w.Add(ctx, store.Entry{Kind: "change", AuthorName: in.Author, Channel: "rest", HappenedAt: outbox.Clamp(in.At, e.FloorAt, e.SeenAt),
+				Body: "Written at the vendor from our side, and not by this desk: " + in.Text}); err != nil {
+				return err
+			}
+		}
+		return w.Tx.PlaceLinkEvent(ctx, e.ID, w.Case.ID)
+	}
+	if err := w.Tx.PlaceLinkEvent(ctx, e.ID, w.Case.ID); err != nil {
+		return err
+	}
+	low := e.FloorAt
+	if w.Case.FiledAt != nil && w.Case.FiledAt.After(low) {
+		low = *w.Case.FiledAt
+	}
+	v, err := store.VendorByID(ctx, w.Tx, w.Case.VendorID)
+	if err != nil {
+		return err
+	}
+	in.Automatic = in.Automatic || in.Kind == channel.Message && v.Profile.V.Automatic(in.Text)
+	entry := store.Entry{AuthorName: in.Author, Channel: "rest", HappenedAt: outbox.Clamp(in.At, low, e.SeenAt), Automatic: in.Automatic, Body: in.Text}
+	if !in.At.IsZero() {
+		entry.StatedAt = &in.At
+	}
+	// What we wrote down of the vendor's words counts before what its link says of them.
+	if v.Profile.V.Means(in.Word).Move != "" {
+		in.Move = ""
+	}
+	w.describe(in, &entry)
+	w.Word(v.Profile.V, in.Word, &entry, false)
+	if in.Kind == channel.Message && !in.Automatic && in.Author != "" {
+		w.Case.Holder = in.Author
+	}
+	_, err = w.Add(ctx, entry)
+	return err
+}
+
+// describe says what an event means for the case.
+func (w *work) describe(in channel.Incoming, entry *store.Entry) {
+	inward := "in"
+	switch in.Kind {
+	case channel.Message:
+		entry.Kind, entry.Direction = "message", &inward
+		entry.Effect.V = &store.Effect{Event: "vendor-message", Automatic: in.Automatic, Offers: in.Offers}
+		if !in.Automatic {
+			entry.Effect.V.Move = in.Move
+		}
+	case channel.Ended:
+		entry.Kind, entry.Direction = "message", &inward
+		entry.Effect.V = &store.Effect{Event: "vendor-message"}
+		closed := entry.HappenedAt
+		w.Case.VendorClosedAt = &closed
+		if entry.Body == "" {
+			entry.Body = "They closed it."
+		}
+	case channel.Graded:
+		entry.Kind, entry.Body = "change", fmt.Sprintf("The vendor set its level to %q without our agreeing. %s", in.Level, in.Text)
+		w.Case.VendorLevel = in.Level
+	case channel.Status:
+		entry.Kind, entry.Body = "change", fmt.Sprintf("Their word is now %q.", in.Word)
+		if in.Move != "" {
+			entry.Effect.V = &store.Effect{Event: "move", Move: in.Move}
+		}
+	}
+}
+
+// echo is our own doing come back: it settles a sending of which nobody could
+// say whether it arrived. done is false while the sending is still under way.
+func (w *work) echo(ctx context.Context, in channel.Incoming) (done bool, err error) {
+	if in.Marker == "" {
+		return true, nil
+	}
+	id, err := store.DeliveryByMarker(ctx, w.Tx, in.Marker)
+	if errors.Is(err, store.ErrNotFound) {
+		return true, nil
+	} else if err != nil {
+		return false, err
+	}
+	del, err := store.DeliveryByID(ctx, w.Tx, id)
+	if err != nil || del.CaseID != w.Case.ID {
+		return true, err
+	}
+	switch del.State {
+	case casework.SendingUnderWay, casework.SendingWaiting:
+		return false, nil
+	case casework.SendingUnsure:
+		attempts, err := store.Attempts(ctx, w.Tx, del.ID)
+		if err != nil {
+			return false, err
+		}
+		return true, w.Arrive(ctx, &del, in.Ticket, outbox.Clamp(in.At, attempts[0].StartedAt, w.Now))
+	}
+	return true, nil
+}
+
+// placeWaiting gives a case what the vendor's link said before we knew its number.
+func placeWaiting(ctx context.Context, w *work, reference string, filed *time.Time) error {
+	link, err := store.LinkOf(ctx, w.Tx, w.Case.VendorID)
+	if errors.Is(err, store.ErrNotFound) {
+		return nil
+	} else if err != nil {
+		return err
+	}
+	events, err := store.TicketEvents(ctx, w.Tx, link.ID, reference)
+	if err != nil {
+		return err
+	}
+	// The clamp below must not put them before the filing that has just taken effect.
+	if w.Case.FiledAt == nil {
+		w.Case.FiledAt = filed
+	}
+	for _, e := range events {
+		if err := w.place(ctx, e); err != nil {
+			return err
+		}
+	}
+	return nil
+}

@@ -1,0 +1,111 @@
+package outbox
+
+import (
+	"context"
+	"fmt"
+	"strings"
+	"time"
+
+	"roundhouse.example/internal/access"
+	"roundhouse.example/internal/channel"
+	"roundhouse.example/internal/core/casework"
+	"roundhouse.example/internal/desk"
+	"roundhouse.example/internal/desk/filing"
+	"roundhouse.example/internal/store"
+)
+
+// Decision is a person's word on a delivery that cannot go on by itself.
+type Decision struct {
+	What      string // it-arrived, send-again, by-hand, give-up
+	Reference string
+	At        *time.Time
+	Channel   string // of by-hand; empty for the usual one
+}
+
+// Decide carries out a person's decision on a delivery that was refused, waits
+// for a vendor who cannot be reached, or of which nobody can say whether it arrived.
+func (d *Outbox) Decide(ctx context.Context, a desk.Actor, caseID, delivery int64, dec Decision) (desk.Ref, error) {
+	if err := a.May(access.Work); err != nil {
+		return desk.Ref{}, err
+	}
+	return desk.Once(ctx, d.Desk, func(tx *store.Tx) (ref desk.Ref, err error) {
+		err = d.change(ctx, tx, caseID, &a, func(w *work) error {
+			del, err := store.DeliveryByID(ctx, tx, delivery)
+			if err == nil && del.CaseID != caseID {
+				err = store.ErrNotFound
+			}
+			if err != nil {
+				return err
+			}
+			ref = desk.Ref{ID: w.Case.ID, Number: w.Case.Number, Entry: w.Case.LastEntry}
+			return w.decide(ctx, &del, dec)
+		})
+		return ref, err
+	})
+}
+
+func (w *work) decide(ctx context.Context, del *store.Delivery, dec Decision) error {
+	switch {
+	case del.State.Ended():
+		return &casework.Refusal{Why: "That sending has come to its end: it " + strings.ReplaceAll(string(del.State), "-", " ") + ".", Allowed: w.Allowed(ctx)}
+	case del.State == casework.SendingUnderWay:
+		return &casework.Refusal{Why: "It is under way this moment; decide once its answer is known.", Allowed: w.Allowed(ctx)}
+	}
+	switch dec.What {
+	case "it-arrived":
+		if del.Action == string(channel.Open) && strings.TrimSpace(dec.Reference) == "" && del.State != casework.SendingByHand {
+			return desk.Fault("reference", "give the number that the vendor gave it")
+		}
+		if err := w.LooksRight(ctx, dec.Reference); err != nil {
+			return err
+		}
+		at := w.Now
+		if dec.At != nil {
+			if dec.At.After(w.Now) || dec.At.Before(del.MadeAt.Truncate(time.Second)) {
+				return desk.Fault("at", "it arrived between %s and now", del.MadeAt.Format(time.RFC3339))
+			}
+			at = dec.At.UTC()
+		}
+		return w.Arrive(ctx, del, strings.TrimSpace(dec.Reference), at)
+	case "by-hand":
+		return w.takeByHand(ctx, del, dec.Channel)
+	case "give-up":
+		return w.GiveUp(ctx, del)
+	}
+	if del.Channel != "api" {
+		return &casework.Refusal{Why: "It goes by hand: say when it has gone, or give it up.", Allowed: w.Allowed(ctx)}
+	}
+	text := fmt.Sprintf("Entry %d is sent again.", del.EntryNumber)
+	if del.State == casework.SendingUnsure {
+		text = fmt.Sprintf("Entry %d is sent again, though it may be a repeat.", del.EntryNumber)
+	}
+	del.NeedsPerson, del.State, del.NextAt = false, casework.SendingWaiting, &w.Now
+	if err := w.Tx.SaveDelivery(ctx, del); err != nil {
+		return err
+	}
+	w.Wake = append(w.Wake, del.ID)
+	_, err := w.Add(ctx, store.Entry{Kind: "change", RefersTo: &del.EntryNumber, Body: text})
+	return err
+}
+
+// takeByHand gives what cannot go by itself to a person.
+func (w *work) takeByHand(ctx context.Context, del *store.Delivery, wanted string) error {
+	v, err := store.VendorByID(ctx, w.Tx, w.Case.VendorID)
+	if err != nil {
+		return err
+	}
+	via, err := filing.PickRoute(v.Profile.V.Routes(false, nil), wanted)
+	if err != nil {
+		return err
+	}
+	text := fmt.Sprintf("Entry %d is taken there by hand: %s.", del.EntryNumber, via)
+	if del.State == casework.SendingUnsure {
+		text += " It may be a repeat."
+	}
+	del.State, del.Channel, del.NextAt, del.NeedsPerson, del.Problem = casework.SendingByHand, via, nil, true, ""
+	if err := w.Tx.SaveDelivery(ctx, del); err != nil {
+		return err
+	}
+	_, err = w.Add(ctx, store.Entry{Kind: "change", RefersTo: &del.EntryNumber, Body: text})
+	return err
+}

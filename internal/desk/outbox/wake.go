@@ -1,0 +1,25 @@
+package outbox
+
+import (
+	"context"
+
+	"roundhouse.example/internal/store"
+)
+
+// dueMost is how many deliveries are woken at a time.
+const dueMost = 200
+
+// wakeDue wakes the workers for deliveries whose turn has come, or whose attempt nobody ended,
+// and returns how many.
+func (d *Outbox) WakeDue(ctx context.Context) (int, error) {
+	due, err := store.DueDeliveries(ctx, d.db.DB, d.Now(), dueMost)
+	if err != nil {
+		return 0, err
+	}
+	for _, id := range due {
+		if err := d.db.Do(ctx, func(tx *store.Tx) error { return d.Queue.Deliver(ctx, tx, id) }); err != nil {
+			return 0, err
+		}
+	}
+	return len(due), nil
+}

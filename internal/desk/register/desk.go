@@ -1,0 +1,21 @@
+// Package register knows vendors, and what is had of them: products, accounts, assets and
+// contracts.
+package register
+
+import (
+	"roundhouse.example/internal/desk"
+	"roundhouse.example/internal/desk/hours"
+	"roundhouse.example/internal/store"
+)
+
+// Register is the subject. Use New.
+type Register struct {
+	*desk.Desk
+	db    *store.Store
+	hours *hours.Hours
+}
+
+// New makes the subject over a desk's database.
+func New(d *desk.Desk, db *store.Store, h *hours.Hours) *Register {
+	return &Register{Desk: d, db: db, hours: h}
+}

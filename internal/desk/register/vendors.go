@@ -1,0 +1,230 @@
+package register
+
+import (
+	"cmp"
+	"context"
+	"errors"
+	"fmt"
+
+	"roundhouse.example/internal/access"
+	"roundhouse.example/internal/core/register"
+	"roundhouse.example/internal/desk"
+	"roundhouse.example/internal/store"
+)
+
+// vendorThere refuses a filter for a vendor that nobody has heard of: an empty list would say
+// that it has nothing.
+func (d *Register) VendorThere(ctx context.Context, key string) error {
+	_, err := store.VendorByKey(ctx, d.db.DB, key)
+	if errors.Is(err, store.ErrNotFound) {
+		return desk.Fault("vendor", "there is no vendor %.60q; see the list of vendors", key)
+	}
+	return err
+}
+
+// vendorFacts puts together what is known of a vendor.
+func (d *Register) FactsOf(ctx context.Context, q store.Querier, v store.Vendor) (register.Vendor, error) {
+	f := v.Profile.V
+	f.Key, f.Name, f.Does, f.Zone = v.Key, v.Name, v.Does, v.Zone
+	g, err := d.hours.Compiled(ctx, q)
+	if err != nil {
+		return f, err
+	}
+	cal, err := g.Calendar(ctx, q, v.HoursID)
+	if err != nil {
+		return f, err
+	}
+	f.Hours = cal.Name
+	levels, err := store.Levels(ctx, q, v.ID)
+	if err != nil {
+		return f, err
+	}
+	f.Levels = nil
+	for _, l := range levels {
+		x := register.VendorLevel{Label: l.Label, Meaning: l.Meaning, Severities: l.Severities, RoundTheClock: l.RoundTheClock, Channels: l.Channels.V}
+		for _, c := range l.Criteria {
+			x.Criteria = append(x.Criteria, c.Text)
+		}
+		f.Levels = append(f.Levels, x)
+	}
+	return f, nil
+}
+
+// VendorFacts is what is known of a vendor, and at which version.
+func (d *Register) VendorFacts(ctx context.Context, a desk.Actor, key string) (register.Vendor, int64, error) {
+	if err := a.May(access.Read); err != nil {
+		return register.Vendor{}, 0, err
+	}
+	v, err := store.VendorByKey(ctx, d.db.DB, key)
+	if err != nil {
+		return register.Vendor{}, 0, err
+	}
+	f, err := d.FactsOf(ctx, d.db.DB, v)
+	return f, v.Version, err
+}
+
+// prepareVendor checks facts, resolves what they name, and gives the levels apart.
+func (d *Register) prepareVendor(ctx context.Context, q store.Querier, row *store.Vendor, f register.Vendor) ([]store.Level, error) {
+	var wrong []desk.Field
+	for _, x := range f.Check() {
+		wrong = append(wrong, desk.Field{Name: x.Field, Detail: x.Detail})
+	}
+	if row.ID != 0 && row.Key != f.Key {
+		wrong = append(wrong, desk.Field{Name: "key", Detail: "it stays: cases and commands know the vendor by it"})
+	}
+	calendars, err := store.CalendarNames(ctx, q, row.ID)
+	if err != nil {
+		return nil, err
+	}
+	named := func(field, name string) {
+		if _, there := calendars[name]; name != "" && !there {
+			wrong = append(wrong, desk.Field{Name: field, Detail: fmt.Sprintf("there is no calendar %.60q", name)})
+		}
+	}
+	named("hours", f.Hours)
+	for i, w := range f.Ways {
+		named(fmt.Sprintf("ways[%d].calendar", i), w.Calendar)
+	}
+	if f.Through != "" && f.Through != f.Key {
+		if _, err := store.VendorByKey(ctx, q, f.Through); errors.Is(err, store.ErrNotFound) {
+			wrong = append(wrong, desk.Field{Name: "through", Detail: fmt.Sprintf("there is no vendor %.60q", f.Through)})
+		} else if err != nil {
+			return nil, err
+		}
+	}
+	for i, x := range f.Access {
+		if _, err := store.PersonByEmail(ctx, q, x.Person); errors.Is(err, store.ErrNotFound) {
+			wrong = append(wrong, desk.Field{Name: fmt.Sprintf("access[%d].person", i), Detail: fmt.Sprintf("nobody here has the mail address %.60q", x.Person)})
+		} else if err != nil {
+			return nil, err
+		}
+	}
+	if row.ID != 0 {
+		held, err := store.HeldAbove(ctx, q, row.ID, len(f.Levels))
+		if err != nil {
+			return nil, err
+		}
+		if held > 0 {
+			wrong = append(wrong, desk.Field{Name: "levels", Detail: fmt.Sprintf("%s a level that would be gone", desk.Count(held, "live case holds", "live cases hold"))})
+		}
+	}
+	if len(wrong) > 0 {
+		return nil, &desk.Invalid{Fields: wrong}
+	}
+	var levels []store.Level
+	for _, l := range f.Levels {
+		x := store.Level{Label: l.Label, Meaning: l.Meaning, RoundTheClock: l.RoundTheClock, Severities: l.Severities}
+		x.Channels.V = append([]string{}, l.Channels...)
+		for _, c := range l.Criteria {
+			x.Criteria = append(x.Criteria, store.Criterion{Text: c})
+		}
+		levels = append(levels, x)
+	}
+	row.Key, row.Name, row.Does, row.Zone, row.HoursID = f.Key, f.Name, f.Does, f.Zone, calendars[f.Hours]
+	f.Key, f.Name, f.Does, f.Zone, f.Hours, f.Levels = "", "", "", "", "", nil
+	row.Profile.V = f
+	return levels, nil
+}
+
+// AddVendor writes a new one.
+func (d *Register) AddVendor(ctx context.Context, a desk.Actor, f register.Vendor) (string, error) {
+	if err := a.May(access.Vendors); err != nil {
+		return "", err
+	}
+	return desk.Once(ctx, d.Desk, func(tx *store.Tx) (string, error) {
+		return f.Key, d.WriteVendor(ctx, tx, &store.Vendor{CreatedAt: d.Now()}, f)
+	})
+}
+
+func (d *Register) WriteVendor(ctx context.Context, tx *store.Tx, row *store.Vendor, f register.Vendor) error {
+	levels, err := d.prepareVendor(ctx, tx, row, f)
+	if err != nil {
+		return err
+	}
+	if row.ID == 0 {
+		err = store.AddVendor(ctx, tx, row)
+		if store.Unique(err, "vendor_key_key") {
+			return desk.Fault("key", "there is another vendor with this key")
+		}
+	} else {
+		var changed bool
+		if changed, err = store.ChangeVendor(ctx, tx, row); err == nil && !changed {
+			err = &desk.Stale{What: "vendor"}
+		}
+	}
+	if err != nil {
+		return err
+	}
+	return store.SetLevels(ctx, tx, row.ID, levels)
+}
+
+// ChangeVendor applies an RFC 7396 patch to what is known of a vendor.
+func (d *Register) ChangeVendor(ctx context.Context, a desk.Actor, key string, match int64, patch []byte) error {
+	if err := a.May(access.Vendors); err != nil {
+		return err
+	}
+	_, err := desk.Once(ctx, d.Desk, func(tx *store.Tx) (string, error) {
+		row, err := store.VendorByKey(ctx, tx, key)
+		if err != nil {
+			return "", err
+		}
+		if row.Version != match {
+			return "", &desk.Stale{What: "vendor"}
+		}
+		return "", d.patchVendor(ctx, tx, row, patch)
+	})
+	return err
+}
+
+func (d *Register) patchVendor(ctx context.Context, tx *store.Tx, row store.Vendor, patch []byte) error {
+	f, err := d.FactsOf(ctx, tx, row)
+	if err != nil {
+		return err
+	}
+	if err := desk.Merge(&f, patch); err != nil {
+		return err
+	}
+	return d.WriteVendor(ctx, tx, &row, f)
+}
+
+// CheckVendor says what would be wrong with a vendor, new (an empty key) or changed.
+func (d *Register) CheckVendor(ctx context.Context, a desk.Actor, key string, patch []byte) error {
+	if err := a.May(access.Vendors); err != nil {
+		return err
+	}
+	return d.OnlyLook(ctx, func(tx *store.Tx) error {
+		if key == "" {
+			var f register.Vendor
+			if err := desk.Merge(&f, patch); err != nil {
+				return err
+			}
+			return d.WriteVendor(ctx, tx, &store.Vendor{CreatedAt: d.Now()}, f)
+		}
+		row, err := store.VendorByKey(ctx, tx, key)
+		if err != nil {
+			return err
+		}
+		return d.patchVendor(ctx, tx, row, patch)
+	})
+}
+
+// RemoveVendor takes one out that nothing refers to.
+func (d *Register) RemoveVendor(ctx context.Context, a desk.Actor, key string, match int64) error {
+	if err := a.May(access.Vendors); err != nil {
+		return err
+	}
+	return d.db.Do(ctx, func(tx *store.Tx) error {
+		row, err := store.VendorByKey(ctx, tx, key)
+		if err != nil {
+			return err
+		}
+		removed, err := store.RemoveVendor(ctx, tx, row.ID, match)
+		if table, refers := store.Refers(err); refers {
+			return &desk.InUse{Why: fmt.Sprintf("The vendor stays: %s refer to it.", cmp.Or(referring[table], table+"s"))}
+		}
+		if err == nil && !removed {
+			err = &desk.Stale{What: "vendor"}
+		}
+		return err
+	})
+}

@@ -1,0 +1,346 @@
+package today
+
+import (
+	"context"
+	"errors"
+	"runtime"
+	"slices"
+	"sync"
+	"time"
+
+	"roundhouse.example/internal/core/attention"
+	"roundhouse.example/internal/core/calendar"
+	"roundhouse.example/internal/core/casework"
+	"roundhouse.example/internal/core/deadline"
+	"roundhouse.example/internal/desk/hours"
+	"roundhouse.example/internal/store"
+)
+
+// board is what Today is worked out from: every case that has a place on it, as its caches
+// say, held in memory and brought up to date before each answer by asking only for what was
+// written since. It decides nothing and keeps nothing that the database does not have, so
+// that several services beside each other say the same.
+type board struct {
+	mu sync.Mutex
+	// since is the oldest transaction that was running when the board was last brought up
+	// to date; 0 before the first time. What that one or a later one wrote is asked for again.
+	since uint64
+	cases map[int64]*pressed
+	// list are the same cases; it is replaced, never changed, so that it can be read while
+	// the board goes on.
+	list []*pressed
+}
+
+// pressed is one case of the board. It never changes once it is there.
+type pressed struct {
+	store.Pressing
+	severity    int
+	live        bool
+	clocks      []store.Deadline
+	deliveries  int
+	undelivered string
+	byHand      bool
+}
+
+// boardView is the board at one instant, with the calendars that its clocks count in.
+type boardView struct {
+	list      []*pressed
+	calendars map[int64]*calendar.Lineage
+}
+
+// view brings the board up to date, and gives it.
+func (d *Today) view(ctx context.Context) (v boardView, err error) {
+	g, err := d.hours.Compiled(ctx, d.db.DB)
+	if err != nil {
+		return v, err
+	}
+	b := &d.board
+	b.mu.Lock()
+	err = d.db.Snapshot(ctx, func(q store.Querier) error { return b.sync(ctx, q) })
+	v.list = b.list
+	b.mu.Unlock()
+	if err != nil {
+		return v, err
+	}
+	v.calendars, err = calendarsOf(ctx, d.db.DB, g, v.list)
+	return v, err
+}
+
+// calendarsOf are those in which the clocks of some cases count.
+func calendarsOf(ctx context.Context, q store.Querier, g *hours.Compiled, list []*pressed) (out map[int64]*calendar.Lineage, err error) {
+	out = map[int64]*calendar.Lineage{}
+	for _, c := range list {
+		for i := range c.clocks {
+			id := c.clocks[i].CalendarID
+			if out[id] != nil {
+				continue
+			}
+			if out[id], err = g.Calendar(ctx, q, id); err != nil {
+				return out, err
+			}
+		}
+	}
+	return out, nil
+}
+
+func (b *board) sync(ctx context.Context, q store.Querier) error {
+	now, err := store.OldestRunning(ctx, q)
+	if err != nil {
+		return err
+	}
+	var rows []store.Pressing
+	if b.since == 0 {
+		rows, err = store.PressingCases(ctx, q)
+	} else {
+		rows, err = store.TouchedCases(ctx, q, b.since)
+	}
+	if err != nil {
+		return err
+	}
+	fresh, err := pressedOf(ctx, q, rows)
+	if err != nil {
+		return err
+	}
+	if b.cases == nil {
+		b.cases = make(map[int64]*pressed, len(fresh))
+	}
+	for i, r := range rows {
+		if r.Asks {
+			b.cases[r.ID] = fresh[i]
+		} else {
+			delete(b.cases, r.ID)
+		}
+	}
+	if len(rows) > 0 || b.since == 0 {
+		b.list = make([]*pressed, 0, len(b.cases))
+		for _, c := range b.cases {
+			b.list = append(b.list, c)
+		}
+	}
+	b.since = now
+	return nil
+}
+
+// pressedOf completes cases with their live clocks and what of them is on its way.
+func pressedOf(ctx context.Context, q store.Querier, rows []store.Pressing) ([]*pressed, error) {
+	if len(rows) == 0 {
+		return nil, nil
+	}
+	out := make([]*pressed, len(rows))
+	at := make(map[int64]*pressed, len(rows))
+	ids := make([]int64, len(rows))
+	for i, r := range rows {
+		out[i] = &pressed{Pressing: r, live: casework.State(r.State).Live(), severity: 4}
+		if r.Severity != nil {
+			out[i].severity = *r.Severity
+		}
+		at[r.ID], ids[i] = out[i], r.ID
+	}
+	clocks, err := store.LiveDeadlines(ctx, q, ids)
+	if err != nil {
+		return nil, err
+	}
+	for _, k := range clocks {
+		at[k.CaseID].clocks = append(at[k.CaseID].clocks, k)
+	}
+	open, err := store.OpenDeliveries(ctx, q, ids)
+	for i := range open {
+		at[open[i].CaseID].onItsWay(&open[i])
+	}
+	return out, err
+}
+
+// onItsWay notes something that has not arrived at the vendor, and whether it asks for a person.
+func (c *pressed) onItsWay(o *store.Delivery) {
+	c.deliveries++
+	switch {
+	case o.State == casework.SendingByHand:
+		c.undelivered, c.byHand = "To be taken to the vendor by hand: "+o.Channel, true
+	case o.State == casework.SendingRefused || o.NeedsPerson:
+		c.undelivered = "Could not be delivered: " + o.Problem
+	case o.State == casework.SendingUnsure:
+		c.undelivered = "Nobody can say yet whether it arrived; it is being looked up"
+	case o.Attempts > 1:
+		c.undelivered = o.Problem
+	}
+}
+
+// ask is what presses in a case at an instant, in the core's terms; room is memory to use again.
+func (c *pressed) ask(now int64, calendars map[int64]*calendar.Lineage, ours *calendar.Calendar, room *attention.Case) (first deadline.Standing) {
+	*room = attention.Case{Number: c.Number, Severity: c.severity, Undelivered: c.undelivered, ByHand: c.byHand, Unread: c.Unread > 0, UnreadSince: store.Unix(c.UnreadSince),
+		VendorClosed: c.live && c.VendorClosedAt != nil, Parked: c.Parked, Now: now, Clocks: room.Clocks[:0], Items: room.Items[:0]}
+	known := false
+	for i := range c.clocks {
+		k := clockAt(&c.clocks[i], calendars[c.clocks[i].CalendarID], now)
+		if first == "" || standingRank[k.Standing] < standingRank[first] {
+			first = k.Standing
+		}
+		known = known || k.Standing != deadline.Paused
+		room.Clocks = append(room.Clocks, k)
+	}
+	if !c.live {
+		return first
+	}
+	item := func(what string, step attention.Step, due int64) {
+		i := attention.Item{What: what, Step: step, Due: due, Day: 8 * 3600}
+		if due <= now {
+			i.Over = ours.Span(due, now)
+		}
+		room.Items = append(room.Items, i)
+	}
+	switch {
+	case c.ParkedUntil != nil:
+		item("Parked until its date", attention.Return, c.ParkedUntil.Unix())
+	case !known && c.NextAt != nil: // then what is next is the end of the quiet limit
+		item("Nothing is dated: look again", attention.LookAt, c.NextAt.Unix())
+	}
+	return first
+}
+
+// clockAt reads a cached clock at an instant not before it was written: between
+// two entries nothing changes but the time.
+func clockAt(k *store.Deadline, hours *calendar.Lineage, now int64) attention.Clock {
+	kind, _ := deadline.ParseKind(k.Kind)
+	c := attention.Clock{Kind: kind, Target: k.TargetSeconds, Counted: k.CountedSeconds}
+	cal := hours.At(now)
+	if k.DueAt != nil {
+		c.Due, c.DueKnown = k.DueAt.Unix(), true
+	}
+	switch {
+	case c.DueKnown && now > c.Due:
+		c.Standing, c.Over = deadline.Late, cal.Span(c.Due, now)
+		return c
+	case !k.Counting:
+		c.Standing = deadline.Paused
+		return c
+	}
+	if at := k.CountedAt.Unix(); now > at {
+		c.Counted += cal.Span(at, now)
+	}
+	c.Standing = deadline.Running
+	if 4*(c.Target-c.Counted) <= c.Target {
+		c.Standing = deadline.DueSoon
+	}
+	return c
+}
+
+// Sums are how a desk, or one person's part of it, stands.
+type Sums struct{ Late, DueSoon, Unread, OnTheWay, Live, Lines int }
+
+// place is where a line of Today is in its order.
+type place struct {
+	attention.Line
+	id int64
+}
+
+// partSize is how many cases of a board are worth a processor of their own.
+const partSize = 2000
+
+// foremost are the first lines of a board after a place, in order, with the sums of all of
+// it; owner 0 is everybody. A large board is looked through by several processors at once.
+func (v boardView) foremost(now int64, ours *calendar.Calendar, owner int64, after *attention.Line, most int) (lines []place, sums Sums) {
+	n := min(runtime.GOMAXPROCS(0), 8, len(v.list)/partSize)
+	if n < 2 {
+		return v.foremostOf(now, ours, owner, after, most)
+	}
+	type part struct {
+		lines []place
+		sums  Sums
+	}
+	parts := make([]part, n)
+	var all sync.WaitGroup
+	for i := range parts {
+		some := v
+		some.list = v.list[i*len(v.list)/n : (i+1)*len(v.list)/n]
+		all.Go(func() { parts[i].lines, parts[i].sums = some.foremostOf(now, ours, owner, after, most) })
+	}
+	all.Wait()
+	for _, p := range parts {
+		lines = append(lines, p.lines...)
+		sums.add(p.sums)
+	}
+	slices.SortFunc(lines, func(a, b place) int { return attention.Compare(a.Line, b.Line) })
+	return lines[:min(most, len(lines))], sums
+}
+
+func (s *Sums) add(o Sums) {
+	s.Late += o.Late
+	s.DueSoon += o.DueSoon
+	s.Unread += o.Unread
+	s.OnTheWay += o.OnTheWay
+	s.Live += o.Live
+	s.Lines += o.Lines
+}
+
+func (v boardView) foremostOf(now int64, ours *calendar.Calendar, owner int64, after *attention.Line, most int) (lines []place, sums Sums) {
+	var room attention.Case
+	for _, c := range v.list {
+		if owner != 0 && (c.OwnerID == nil || *c.OwnerID != owner) {
+			continue
+		}
+		standing := c.ask(now, v.calendars, ours, &room)
+		sums.count(c, standing)
+		l, ok := attention.Of(room)
+		if !ok {
+			continue
+		}
+		sums.Lines++
+		if after != nil && attention.Compare(l, *after) <= 0 {
+			continue
+		}
+		if len(lines) == most {
+			if attention.Compare(l, lines[most-1].Line) >= 0 {
+				continue
+			}
+			lines = lines[:most-1]
+		}
+		i, _ := slices.BinarySearchFunc(lines, l, func(p place, l attention.Line) int { return attention.Compare(p.Line, l) })
+		lines = slices.Insert(lines, i, place{l, c.ID})
+	}
+	return lines, sums
+}
+
+func (s *Sums) count(c *pressed, standing deadline.Standing) {
+	switch standing {
+	case deadline.Late:
+		s.Late++
+	case deadline.DueSoon:
+		s.DueSoon++
+	}
+	if c.live {
+		s.Live++
+	}
+	if c.Unread > 0 {
+		s.Unread++
+	}
+	if c.deliveries > 0 {
+		s.OnTheWay++
+	}
+}
+
+// WarmToday reads the board before anybody asks for it.
+func (d *Today) Warm(ctx context.Context) error {
+	_, err := d.view(ctx)
+	if errors.Is(err, context.Canceled) {
+		return nil
+	}
+	return err
+}
+
+// lineAt is the line of one case at an instant.
+func (d *Today) LineAt(ctx context.Context, q store.Querier, g *hours.Compiled, p store.Pressing, ours *calendar.Calendar, now time.Time) (*attention.Line, error) {
+	list, err := pressedOf(ctx, q, []store.Pressing{p})
+	if err != nil {
+		return nil, err
+	}
+	calendars, err := calendarsOf(ctx, q, g, list)
+	if err != nil {
+		return nil, err
+	}
+	var room attention.Case
+	list[0].ask(now.Unix(), calendars, ours, &room)
+	if l, ok := attention.Of(room); ok {
+		return &l, nil
+	}
+	return nil, nil
+}

@@ -1,0 +1,124 @@
+package today
+
+import (
+	"context"
+	"time"
+
+	"roundhouse.example/internal/access"
+	"roundhouse.example/internal/core/attention"
+	"roundhouse.example/internal/core/calendar"
+	"roundhouse.example/internal/core/deadline"
+	"roundhouse.example/internal/desk"
+	"roundhouse.example/internal/desk/hours"
+	"roundhouse.example/internal/store"
+)
+
+// CaseLine is a case as lists show it, with the live clock that matters most.
+type CaseLine struct {
+	store.CaseRow
+	Reference string
+	Standing  deadline.Standing // empty where no clock is live
+	Deadline  string
+	Due       *time.Time
+}
+
+// liveParts are what lists need beside the rows, for many cases at once.
+type liveParts struct {
+	compiled   *hours.Compiled
+	clocks     map[int64][]store.Deadline
+	references map[int64]string
+	calendars  map[int64]*calendar.Lineage
+}
+
+func (d *Today) LiveOf(ctx context.Context, g *hours.Compiled, cases []store.CaseRow) (liveParts, error) {
+	p := liveParts{g, map[int64][]store.Deadline{}, map[int64]string{}, map[int64]*calendar.Lineage{}}
+	ids := make([]int64, len(cases))
+	for i, c := range cases {
+		ids[i] = c.ID
+	}
+	if len(ids) == 0 {
+		return p, nil
+	}
+	q := d.db.DB
+	clocks, err := store.LiveDeadlines(ctx, q, ids)
+	if err != nil {
+		return p, err
+	}
+	for _, k := range clocks {
+		p.clocks[k.CaseID] = append(p.clocks[k.CaseID], k)
+		if p.calendars[k.CalendarID] == nil {
+			if p.calendars[k.CalendarID], err = g.Calendar(ctx, q, k.CalendarID); err != nil {
+				return p, err
+			}
+		}
+	}
+	refs, err := store.References(ctx, q, ids)
+	for _, r := range refs {
+		if r.Whose == "vendor" {
+			p.references[r.CaseID] = r.Value
+		}
+	}
+	return p, err
+}
+
+var standingRank = map[deadline.Standing]int{deadline.Late: 0, deadline.DueSoon: 1, deadline.Running: 2, deadline.Paused: 3}
+
+// foremost is the live clock that a list shows: late before soon before
+// running before paused, then the earlier due.
+func (p *liveParts) foremost(caseID, now int64) (best attention.Clock, ok bool) {
+	for i := range p.clocks[caseID] {
+		k := &p.clocks[caseID][i]
+		c := clockAt(k, p.calendars[k.CalendarID], now)
+		a, b := standingRank[c.Standing], standingRank[best.Standing]
+		if !ok || a < b || a == b && c.DueKnown && (!best.DueKnown || c.Due < best.Due) {
+			best, ok = c, true
+		}
+	}
+	return best, ok
+}
+
+// line is a case as lists show it.
+func (d *Today) Line(c store.CaseRow, live liveParts, now int64) CaseLine {
+	l := CaseLine{CaseRow: c, Reference: live.references[c.ID]}
+	if first, ok := live.foremost(c.ID, now); ok {
+		l.Standing, l.Deadline = first.Standing, first.Kind.String()
+		if first.DueKnown {
+			l.Due = new(store.Instant(first.Due))
+		}
+	}
+	return l
+}
+
+// Cases is one page of the list; more says that there is another.
+func (d *Today) Cases(ctx context.Context, a desk.Actor, f store.CaseFilter) (lines []CaseLine, more bool, err error) {
+	if err := a.May(access.Read); err != nil {
+		return nil, false, err
+	}
+	for _, key := range f.Vendors {
+		if err := d.register.VendorThere(ctx, key); err != nil {
+			return nil, false, err
+		}
+	}
+	limit := f.Limit
+	f.Limit++
+	rows, err := store.Cases(ctx, d.db.DB, f)
+	if err != nil {
+		return nil, false, err
+	}
+	if more = len(rows) > limit; more {
+		rows = rows[:limit]
+	}
+	g, err := d.hours.Compiled(ctx, d.db.DB)
+	if err != nil {
+		return nil, false, err
+	}
+	live, err := d.LiveOf(ctx, g, rows)
+	if err != nil {
+		return nil, false, err
+	}
+	now := d.Now().Unix()
+	for _, r := range rows {
+		lines = append(lines, d.Line(r, live, now))
+	}
+	return lines, more, nil
+}

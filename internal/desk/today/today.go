@@ -1,0 +1,132 @@
+package today
+
+import (
+	"context"
+	"slices"
+	"strings"
+	"time"
+
+	"roundhouse.example/internal/access"
+	"roundhouse.example/internal/core/attention"
+	"roundhouse.example/internal/core/register"
+	"roundhouse.example/internal/desk"
+	"roundhouse.example/internal/desk/hours"
+	registry "roundhouse.example/internal/desk/register"
+	"roundhouse.example/internal/store"
+)
+
+// Today is what needs doing next, with how the desk stands.
+type View struct {
+	AsOf  time.Time
+	Zone  string
+	Lines []Line
+	Sums
+	// More says that there are lines after these.
+	More bool
+	// Contracts are those that end, or whose date to give notice comes, within 90
+	// days, the nearest first. They stand on the first page only.
+	Contracts []registry.Thing[register.Contract]
+}
+
+// TodayLine is why a case stands on Today.
+type Line struct {
+	Case CaseLine
+	attention.Line
+}
+
+// TodayFilter narrows Today to one page of it.
+type Filter struct {
+	Mine  bool
+	Limit int
+	// After is where the page before ended, as of At: an order that moves with time is
+	// followed as it was when it was begun.
+	After *attention.Line
+	At    time.Time
+}
+
+// Today orders the live cases of the desk, or of one person, and gives a page of them.
+func (d *Today) Next(ctx context.Context, a desk.Actor, f Filter) (View, error) {
+	var t View
+	if err := a.May(access.Read); err != nil {
+		return t, err
+	}
+	q := d.db.DB
+	g, err := d.hours.Compiled(ctx, q)
+	if err != nil {
+		return t, err
+	}
+	p, err := g.Policy(ctx, q, 0)
+	if err != nil {
+		return t, err
+	}
+	t.AsOf, t.Zone = d.Now(), p.Hours.Latest().Location().String()
+	if f.After != nil && f.At.Before(t.AsOf) {
+		t.AsOf = f.At
+	}
+	view, err := d.view(ctx)
+	if err != nil {
+		return t, err
+	}
+	owner := int64(0)
+	if f.Mine {
+		owner = a.ID
+	}
+	now := t.AsOf.Unix()
+	var places []place
+	places, t.Sums = view.foremost(now, p.Hours.At(now), owner, f.After, f.Limit+1)
+	if t.More = len(places) > f.Limit; t.More {
+		places = places[:f.Limit]
+	}
+	if t.Lines, err = d.todayLines(ctx, g, places, now); err != nil || f.After != nil {
+		return t, err
+	}
+	t.Contracts, err = d.ending(ctx, t.AsOf.In(p.Hours.Latest().Location()))
+	return t, err
+}
+
+// todayLines gives places the cases that they are of.
+func (d *Today) todayLines(ctx context.Context, g *hours.Compiled, places []place, now int64) ([]Line, error) {
+	ids := make([]int64, len(places))
+	for i, l := range places {
+		ids[i] = l.id
+	}
+	rows, err := store.CaseRows(ctx, d.db.DB, ids)
+	if err != nil {
+		return nil, err
+	}
+	live, err := d.LiveOf(ctx, g, rows)
+	if err != nil {
+		return nil, err
+	}
+	byID := make(map[int64]store.CaseRow, len(rows))
+	for _, r := range rows {
+		byID[r.ID] = r
+	}
+	lines := make([]Line, 0, len(places))
+	for _, l := range places {
+		lines = append(lines, Line{Case: d.Line(byID[l.id], live, now), Line: l.Line})
+	}
+	return lines, nil
+}
+
+// ending are the contracts that ask for attention on the date of an instant.
+func (d *Today) ending(ctx context.Context, at time.Time) ([]registry.Thing[register.Contract], error) {
+	today := at.Format(time.DateOnly)
+	rows, err := store.Things[register.Contract](ctx, d.db.DB, store.Contracts, store.ThingFilter{Limit: 100, Today: today, EndingOn: at.AddDate(0, 0, 90).Format(time.DateOnly)})
+	if err != nil {
+		return nil, err
+	}
+	list, err := registry.Contracts.Whole(ctx, d.db.DB, rows, today)
+	if err != nil {
+		return nil, err
+	}
+	list = slices.DeleteFunc(list, func(k registry.Thing[register.Contract]) bool { return len(k.Warnings) == 0 })
+	nearest := func(k registry.Thing[register.Contract]) string {
+		if n := k.Facts.Notice; n >= today && n < k.Facts.Ends {
+			return n
+		}
+		return k.Facts.Ends
+	}
+	slices.SortStableFunc(list, func(a, b registry.Thing[register.Contract]) int { return strings.Compare(nearest(a), nearest(b)) })
+	return list, nil
+}

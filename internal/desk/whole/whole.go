@@ -1,0 +1,49 @@
+// Package whole is the desk with all its subjects, put together.
+package whole
+
+import (
+	"roundhouse.example/internal/desk"
+	"roundhouse.example/internal/desk/cases"
+	"roundhouse.example/internal/desk/exchange"
+	"roundhouse.example/internal/desk/filing"
+	"roundhouse.example/internal/desk/hours"
+	"roundhouse.example/internal/desk/inbox"
+	"roundhouse.example/internal/desk/outbox"
+	"roundhouse.example/internal/desk/people"
+	"roundhouse.example/internal/desk/register"
+	"roundhouse.example/internal/desk/secrets"
+	"roundhouse.example/internal/desk/today"
+	"roundhouse.example/internal/store"
+)
+
+// Desk is everything that can be done at a desk, by subject. Use New.
+type Desk struct {
+	*desk.Desk
+	Hours    *hours.Hours
+	Secrets  *secrets.Secrets
+	Register *register.Register
+	People   *people.People
+	Filing   *filing.Filing
+	Today    *today.Today
+	Cases    *cases.Cases
+	Outbox   *outbox.Outbox
+	Inbox    *inbox.Inbox
+	Exchange *exchange.Exchange
+}
+
+// New puts a desk together over a database.
+func New(s *store.Store, c desk.Clock, q desk.Queue, ch desk.Channels) *Desk {
+	d := &Desk{Desk: desk.New(s, c, q, ch)}
+	d.Hours = hours.New(d.Desk, s)
+	d.Secrets = secrets.New(d.Desk, s)
+	d.Register = register.New(d.Desk, s, d.Hours)
+	d.People = people.New(d.Desk, s, d.Hours)
+	d.Filing = filing.New(d.Desk, s, d.Hours, d.Register)
+	d.Today = today.New(d.Desk, s, d.Hours, d.Register)
+	d.Cases = cases.New(d.Desk, s, d.Hours, d.Secrets, d.Filing, d.Today)
+	d.Outbox = outbox.New(d.Desk, s, d.Cases, d.Secrets)
+	d.Inbox = inbox.New(d.Desk, s, d.Cases, d.Outbox, d.Secrets)
+	d.Exchange = exchange.New(d.Desk, s, d.Hours, d.Register, d.People)
+	d.Hours.Rebuild = d.Cases.Rebuild
+	return d
+}
