@@ -15,13 +15,20 @@ import (
 	"slices"
 	"time"
 
+	casesdb "roundhouse.example/internal/store/cases"
+	"roundhouse.example/internal/store/db"
+	hoursdb "roundhouse.example/internal/store/hours"
+	inboxdb "roundhouse.example/internal/store/inbox"
+	outboxdb "roundhouse.example/internal/store/outbox"
+	peopledb "roundhouse.example/internal/store/people"
+	registerdb "roundhouse.example/internal/store/register"
+
 	dp "github.com/chromedp/chromedp"
 
 	"roundhouse.example/internal/browser"
 	"roundhouse.example/internal/demo"
 	"roundhouse.example/internal/service"
 	"roundhouse.example/internal/standin"
-	"roundhouse.example/internal/store"
 	"roundhouse.example/internal/testdb"
 )
 
@@ -178,7 +185,7 @@ func lists(ctx context.Context, d *service.Desk, get func(string) error, pick fu
 		return err
 	}
 	if err := compare("list, most severe first", func(i int) error { return get("/cases?sort=severity&limit=50") }, func(i int) error {
-		return statements(ctx, d, store.CaseFilter{Sort: "severity", Limit: 51})
+		return statements(ctx, d, casesdb.Filter{Sort: "severity", Limit: 51})
 	}); err != nil {
 		return err
 	}
@@ -245,15 +252,15 @@ func compare(what string, api, plain func(int) error) error {
 }
 
 func listStatements(ctx context.Context, d *service.Desk) error {
-	return statements(ctx, d, store.CaseFilter{States: []string{"filed", "open", "fix-offered"}, Sort: "newest", Limit: 51})
+	return statements(ctx, d, casesdb.Filter{States: []string{"filed", "open", "fix-offered"}, Sort: "newest", Limit: 51})
 }
 
-func statements(ctx context.Context, d *service.Desk, f store.CaseFilter) error {
+func statements(ctx context.Context, d *service.Desk, f casesdb.Filter) error {
 	q := d.Store.DB
-	if _, err := store.PersonByID(ctx, q, 1); err != nil {
+	if _, err := peopledb.ByID(ctx, q, 1); err != nil {
 		return err
 	}
-	rows, err := store.Cases(ctx, q, f)
+	rows, err := casesdb.List(ctx, q, f)
 	if err != nil {
 		return err
 	}
@@ -264,74 +271,74 @@ func statements(ctx context.Context, d *service.Desk, f store.CaseFilter) error 
 	return parts(ctx, q, ids)
 }
 
-func parts(ctx context.Context, q store.Querier, ids []int64) error {
-	if _, err := store.LiveDeadlines(ctx, q, ids); err != nil {
+func parts(ctx context.Context, q db.Querier, ids []int64) error {
+	if _, err := casesdb.LiveDeadlines(ctx, q, ids); err != nil {
 		return err
 	}
-	if _, err := store.OpenDeliveries(ctx, q, ids); err != nil {
+	if _, err := outboxdb.Open(ctx, q, ids); err != nil {
 		return err
 	}
-	_, err := store.References(ctx, q, ids)
+	_, err := casesdb.References(ctx, q, ids)
 	return err
 }
 
 func caseStatements(ctx context.Context, d *service.Desk, name string) error {
 	q := d.Store.DB
 	for range 2 { // two requests, two looks at who asks and which case is meant
-		if _, err := store.PersonByID(ctx, q, 1); err != nil {
+		if _, err := peopledb.ByID(ctx, q, 1); err != nil {
 			return err
 		}
-		if _, err := store.FindCase(ctx, q, name); err != nil {
+		if _, err := casesdb.Find(ctx, q, name); err != nil {
 			return err
 		}
 	}
-	id, err := store.FindCase(ctx, q, name)
+	id, err := casesdb.Find(ctx, q, name)
 	if err != nil {
 		return err
 	}
-	row, err := store.CaseRowByID(ctx, q, id)
+	row, err := casesdb.RowByID(ctx, q, id)
 	if err != nil {
 		return err
 	}
 	if err := parts(ctx, q, []int64{id}); err != nil {
 		return err
 	}
-	if _, err := store.VendorByID(ctx, q, row.VendorID); err != nil {
+	if _, err := registerdb.VendorByID(ctx, q, row.VendorID); err != nil {
 		return err
 	}
-	if _, err := store.LinkOf(ctx, q, row.VendorID); err != nil {
+	if _, err := inboxdb.LinkOf(ctx, q, row.VendorID); err != nil {
 		return err
 	}
-	if _, err := store.ContractByID(ctx, q, *row.ContractID); err != nil {
+	if _, err := registerdb.ContractByID(ctx, q, *row.ContractID); err != nil {
 		return err
 	}
-	if _, err := store.Attestations(ctx, q, id); err != nil {
+	if _, err := casesdb.Attestations(ctx, q, id); err != nil {
 		return err
 	}
 	for range 2 {
-		if _, err := store.Levels(ctx, q, row.VendorID); err != nil {
+		if _, err := registerdb.Levels(ctx, q, row.VendorID); err != nil {
 			return err
 		}
 	}
-	if _, err := store.References(ctx, q, []int64{id}); err != nil {
+	if _, err := casesdb.References(ctx, q, []int64{id}); err != nil {
 		return err
 	}
-	if _, err := store.OpenDeliveries(ctx, q, []int64{id}); err != nil {
+	if _, err := outboxdb.Open(ctx, q, []int64{id}); err != nil {
 		return err
 	}
-	if _, err := store.History(ctx, q, id); err != nil {
+	if _, err := casesdb.History(ctx, q, id); err != nil {
 		return err
 	}
-	if _, err := store.CaseByID(ctx, q, id); err != nil {
+	if _, err := casesdb.ByID(ctx, q, id); err != nil {
 		return err
 	}
-	if _, err := store.CurrentTerms(ctx, q, nil); err != nil {
+	if _, err := hoursdb.CurrentTerms(ctx, q, nil); err != nil {
 		return err
 	}
-	if _, err := store.Entries(ctx, q, id, 0, 201); err != nil {
+	if _, err := casesdb.Entries(ctx, q, id, 0, 201); err != nil {
 		return err
 	}
-	_, err = store.Deliveries(ctx, q, id)
+	_, err = outboxdb.Of(ctx, q, id)
 	return err
 }
 
@@ -342,9 +349,9 @@ func fill(ctx context.Context, d *service.Desk) ([]demo.Person, []string, error)
 	if err != nil {
 		return nil, nil, err
 	}
-	people, err := demo.Play(ctx, d.Store, cast, time.Now(), func(v string) (store.Link, error) {
+	people, err := demo.Play(ctx, d.Store, cast, time.Now(), func(v string) (inboxdb.Link, error) {
 		raw, err := standin.Description(time.Second, 2*time.Second)
-		l := store.Link{Kind: "rest", Address: "http://127.0.0.1:1/" + v}
+		l := inboxdb.Link{Kind: "rest", Address: "http://127.0.0.1:1/" + v}
 		l.Description.V = raw
 		return l, err
 	})

@@ -6,9 +6,12 @@ import (
 	"net/url"
 	"time"
 
+	hoursdb "roundhouse.example/internal/store/hours"
+	peopledb "roundhouse.example/internal/store/people"
+	registerdb "roundhouse.example/internal/store/register"
+
 	"roundhouse.example/internal/core/register"
 	"roundhouse.example/internal/service"
-	"roundhouse.example/internal/store"
 )
 
 const things = 100_000
@@ -54,7 +57,7 @@ func registerBench(ctx context.Context, d *service.Desk, get func(string) error)
 	}
 	serial := func(i int) string { return serials[i*7919%len(serials)] }
 	who := func() error {
-		_, err := store.PersonByID(ctx, d.Store.DB, 1)
+		_, err := peopledb.ByID(ctx, d.Store.DB, 1)
 		return err
 	}
 	find := func(what string, words func(int) string) error {
@@ -62,7 +65,7 @@ func registerBench(ctx context.Context, d *service.Desk, get func(string) error)
 			if err := who(); err != nil {
 				return err
 			}
-			_, err := store.Find(ctx, d.Store.DB, words(i), "", 12)
+			_, err := registerdb.Find(ctx, d.Store.DB, words(i), "", 12)
 			return err
 		})
 	}
@@ -85,9 +88,9 @@ func registerBench(ctx context.Context, d *service.Desk, get func(string) error)
 				return err
 			}
 			// The date of the desk, by which cover and contracts are judged.
-			t, err := store.CurrentTerms(ctx, d.Store.DB, nil)
+			t, err := hoursdb.CurrentTerms(ctx, d.Store.DB, nil)
 			if err == nil {
-				_, err = store.CalendarStamp(ctx, d.Store.DB)
+				_, err = hoursdb.CalendarStamp(ctx, d.Store.DB)
 			}
 			if err != nil || t.ID == 0 {
 				return err
@@ -97,7 +100,7 @@ func registerBench(ctx context.Context, d *service.Desk, get func(string) error)
 	}
 	today := time.Now().Format(time.DateOnly)
 	if err := list("assets", "/assets?limit=50", func() error {
-		rows, err := store.Things[register.Asset](ctx, d.Store.DB, store.Assets, store.ThingFilter{Limit: 51, Today: today})
+		rows, err := registerdb.Things[register.Asset](ctx, d.Store.DB, registerdb.Assets, registerdb.ThingFilter{Limit: 51, Today: today})
 		if err != nil {
 			return err
 		}
@@ -105,25 +108,25 @@ func registerBench(ctx context.Context, d *service.Desk, get func(string) error)
 		for _, r := range rows {
 			ids = append(ids, r.ID)
 		}
-		_, err = store.Stretches(ctx, d.Store.DB, ids)
+		_, err = registerdb.Stretches(ctx, d.Store.DB, ids)
 		return err
 	}); err != nil {
 		return err
 	}
 	if err := list("contracts", "/contracts?limit=50", func() error {
-		_, err := store.Things[register.Contract](ctx, d.Store.DB, store.Contracts, store.ThingFilter{Limit: 51, Today: today})
+		_, err := registerdb.Things[register.Contract](ctx, d.Store.DB, registerdb.Contracts, registerdb.ThingFilter{Limit: 51, Today: today})
 		return err
 	}); err != nil {
 		return err
 	}
 	if err := list("accounts", "/accounts?limit=50", func() error {
-		_, err := store.Things[register.Account](ctx, d.Store.DB, store.Accounts, store.ThingFilter{Limit: 51})
+		_, err := registerdb.Things[register.Account](ctx, d.Store.DB, registerdb.Accounts, registerdb.ThingFilter{Limit: 51})
 		return err
 	}); err != nil {
 		return err
 	}
 	return list("products", "/products?limit=50", func() error {
-		_, err := store.Things[register.Product](ctx, d.Store.DB, store.Products, store.ThingFilter{Limit: 51})
+		_, err := registerdb.Things[register.Product](ctx, d.Store.DB, registerdb.Products, registerdb.ThingFilter{Limit: 51})
 		return err
 	})
 }

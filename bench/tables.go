@@ -12,6 +12,10 @@ import (
 	"strings"
 	"time"
 
+	"roundhouse.example/internal/store/db"
+	inboxdb "roundhouse.example/internal/store/inbox"
+	peopledb "roundhouse.example/internal/store/people"
+
 	registry "roundhouse.example/internal/desk/register"
 
 	"github.com/jackc/pgx/v5"
@@ -20,7 +24,6 @@ import (
 	"roundhouse.example/internal/demo"
 	"roundhouse.example/internal/desk"
 	"roundhouse.example/internal/service"
-	"roundhouse.example/internal/store"
 )
 
 const tableRows = 50_000
@@ -42,7 +45,7 @@ func tables(ctx context.Context, server string) error {
 	if err != nil {
 		return err
 	}
-	admin, err := store.Open(ctx, server, 2)
+	admin, err := db.Open(ctx, server, 2)
 	if err != nil {
 		return err
 	}
@@ -56,13 +59,13 @@ func tables(ctx context.Context, server string) error {
 		return err
 	}
 	defer d.Store.Close()
-	people, err := demo.Register(ctx, d.Desk, d.Store, time.Now(), func(v string) (store.Link, error) {
-		return store.Link{Kind: "rest", Address: "http://127.0.0.1:1/" + v, Description: store.JSON[json.RawMessage]{V: json.RawMessage("{}")}}, nil
+	people, err := demo.Register(ctx, d.Desk, d.Store, time.Now(), func(v string) (inboxdb.Link, error) {
+		return inboxdb.Link{Kind: "rest", Address: "http://127.0.0.1:1/" + v, Description: db.JSON[json.RawMessage]{V: json.RawMessage("{}")}}, nil
 	})
 	if err != nil {
 		return err
 	}
-	lead, err := store.PersonByEmail(ctx, d.Store.DB, people[2].Email)
+	lead, err := peopledb.ByEmail(ctx, d.Store.DB, people[2].Email)
 	if err != nil {
 		return err
 	}

@@ -6,8 +6,10 @@ import (
 	"testing"
 	"time"
 
+	"roundhouse.example/internal/store/db"
+	hoursdb "roundhouse.example/internal/store/hours"
+
 	"roundhouse.example/internal/server/apigen"
-	"roundhouse.example/internal/store"
 )
 
 // Check finds what does not follow from the record, says it, and mends it when asked.
@@ -69,14 +71,14 @@ func TestACalendarGainsAVersion(t *testing.T) {
 	before, _ := ragna.get(running)
 	w.clock.move(time.Hour)
 	ctx := t.Context()
-	var row store.Calendar
+	var row hoursdb.Calendar
 	if err := w.desk.Store.DB.Get(&row, "select c.* from calendar c where name = 'fathom-days'"); err != nil {
 		t.Fatal(err)
 	}
 	// From tomorrow the carrier works on no day but Friday.
-	next := store.CalendarVersion{CalendarID: row.ID, CountsFrom: monday.AddDate(0, 0, 1), KnownAt: w.desk.Now()}
+	next := hoursdb.CalendarVersion{CalendarID: row.ID, CountsFrom: monday.AddDate(0, 0, 1), KnownAt: w.desk.Now()}
 	next.Definition.V.Zone, next.Definition.V.Week = "UTC", map[string][]string{"fri": {"08:00-09:00"}}
-	if err := w.desk.Store.Do(ctx, func(tx *store.Tx) error { return store.AddCalendarVersion(ctx, tx, &next) }); err != nil {
+	if err := w.desk.Store.Do(ctx, func(tx *db.Tx) error { return hoursdb.AddCalendarVersion(ctx, tx, &next) }); err != nil {
 		t.Fatal(err)
 	}
 	if _, err := w.desk.Store.DB.Exec("update calendar_version set definition = '{}'"); err == nil {

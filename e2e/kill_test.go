@@ -13,13 +13,14 @@ import (
 	"testing"
 	"time"
 
+	inboxdb "roundhouse.example/internal/store/inbox"
+
 	"roundhouse.example/internal/child"
 	"roundhouse.example/internal/client/clientgen"
 	"roundhouse.example/internal/demo"
 	"roundhouse.example/internal/localpg"
 	"roundhouse.example/internal/service"
 	"roundhouse.example/internal/standin"
-	"roundhouse.example/internal/store"
 	"roundhouse.example/internal/testdb"
 )
 
@@ -127,9 +128,9 @@ func TestKilledAnywhere(t *testing.T) {
 	if err != nil {
 		t.Fatal(err)
 	}
-	people, err := demo.Register(t.Context(), d.Desk, d.Store, time.Now().AddDate(0, -1, 0), func(v string) (store.Link, error) {
+	people, err := demo.Register(t.Context(), d.Desk, d.Store, time.Now().AddDate(0, -1, 0), func(v string) (inboxdb.Link, error) {
 		raw, err := standin.Description(300*time.Millisecond, 1500*time.Millisecond)
-		l := store.Link{Kind: "rest", Address: vendors.URL + "/" + v}
+		l := inboxdb.Link{Kind: "rest", Address: vendors.URL + "/" + v}
 		l.Description.V = raw
 		return l, err
 	})

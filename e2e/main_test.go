@@ -21,6 +21,8 @@ import (
 	"testing"
 	"time"
 
+	inboxdb "roundhouse.example/internal/store/inbox"
+
 	"roundhouse.example/internal/desk/people"
 
 	"github.com/alexedwards/argon2id"
@@ -34,7 +36,6 @@ import (
 	"roundhouse.example/internal/server/apigen"
 	"roundhouse.example/internal/service"
 	"roundhouse.example/internal/standin"
-	"roundhouse.example/internal/store"
 	"roundhouse.example/internal/testdb"
 	"roundhouse.example/internal/vault"
 )
@@ -170,9 +171,9 @@ func newWorldOn(t *testing.T, db string, clock *testClock, haste float64) *world
 	if err := w.desk.Secrets.Use(t.Context(), ring); err != nil {
 		t.Fatal(err)
 	}
-	w.people, err = demo.Register(t.Context(), w.desk.Desk, w.desk.Store, w.desk.Now().AddDate(0, -6, 0), func(v string) (store.Link, error) {
+	w.people, err = demo.Register(t.Context(), w.desk.Desk, w.desk.Store, w.desk.Now().AddDate(0, -6, 0), func(v string) (inboxdb.Link, error) {
 		raw, err := standin.Description(w.timeout, 1200*time.Millisecond)
-		l := store.Link{Kind: "rest", Address: vendors.URL + "/" + v}
+		l := inboxdb.Link{Kind: "rest", Address: vendors.URL + "/" + v}
 		l.Description.V = raw
 		return l, err
 	})

@@ -10,11 +10,12 @@ import (
 	"sync/atomic"
 	"testing"
 
+	peopledb "roundhouse.example/internal/store/people"
+
 	"roundhouse.example/internal/desk"
 	"roundhouse.example/internal/server/apigen"
 	"roundhouse.example/internal/service"
 	"roundhouse.example/internal/standin"
-	"roundhouse.example/internal/store"
 	"roundhouse.example/internal/vault"
 )
 
@@ -287,7 +288,7 @@ func TestTheWrongKey(t *testing.T) {
 	if out, code := s.run("", "key", "new", file); code != 1 || !contains(out, "it stays") {
 		t.Errorf("%d %s", code, out)
 	}
-	p, err := store.PersonByEmail(t.Context(), d.Store.DB, w.people[4].Email)
+	p, err := peopledb.ByEmail(t.Context(), d.Store.DB, w.people[4].Email)
 	if err != nil {
 		t.Fatal(err)
 	}

@@ -7,11 +7,12 @@ import (
 	"path/filepath"
 	"strings"
 
+	"roundhouse.example/internal/store/db"
+
 	"github.com/spf13/cobra"
 
 	"roundhouse.example/internal/localpg"
 	"roundhouse.example/internal/service"
-	"roundhouse.example/internal/store"
 )
 
 func (a *app) check() *cobra.Command {
@@ -105,7 +106,7 @@ func (a *app) runCheck(ctx context.Context, url string, rebuild bool) error {
 
 // unreachable says in one line that the database is away, where that is what err means.
 func unreachable(err error) error {
-	if !store.Unavailable(err) {
+	if !db.Unavailable(err) {
 		return err
 	}
 	return fmt.Errorf("the database cannot be reached: %s", strings.Join(strings.Fields(err.Error()), " "))

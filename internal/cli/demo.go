@@ -12,13 +12,17 @@ import (
 	"path/filepath"
 	"time"
 
+	"roundhouse.example/internal/store/db"
+	inboxdb "roundhouse.example/internal/store/inbox"
+	peopledb "roundhouse.example/internal/store/people"
+	registerdb "roundhouse.example/internal/store/register"
+
 	"github.com/spf13/cobra"
 
 	"roundhouse.example/internal/demo"
 	"roundhouse.example/internal/localpg"
 	"roundhouse.example/internal/service"
 	"roundhouse.example/internal/standin"
-	"roundhouse.example/internal/store"
 	"roundhouse.example/internal/vault"
 )
 
@@ -149,14 +153,14 @@ func startOver(f demoFiles) error {
 // demoData loads the scenario when the database is empty, and points the links
 // at this run's stand-in.
 func (a *app) demoData(ctx context.Context, d *service.Desk, f demoFiles, haste float64, vendors string) (*standin.Standin, []demo.Person, error) {
-	link := func(vendor string) (store.Link, error) {
+	link := func(vendor string) (inboxdb.Link, error) {
 		timeout := 10 * time.Second
 		raw, err := standin.Description(timeout, max(timeout+5*time.Second, time.Duration(float64(45*time.Second)/haste)))
-		l := store.Link{Kind: "rest", Address: "http://" + vendors + "/" + vendor}
+		l := inboxdb.Link{Kind: "rest", Address: "http://" + vendors + "/" + vendor}
 		l.Description.V = raw
 		return l, err
 	}
-	there, err := store.People(ctx, d.Store.DB)
+	there, err := peopledb.All(ctx, d.Store.DB)
 	if err != nil {
 		return nil, nil, err
 	}
@@ -209,15 +213,15 @@ func (a *app) demoData(ctx context.Context, d *service.Desk, f demoFiles, haste 
 	return cast, people, os.WriteFile(f.people, raw, 0o600)
 }
 
-func (a *app) repoint(ctx context.Context, d *service.Desk, link func(string) (store.Link, error)) error {
-	return d.Store.Do(ctx, func(tx *store.Tx) error {
-		all, err := store.Vendors(ctx, tx)
+func (a *app) repoint(ctx context.Context, d *service.Desk, link func(string) (inboxdb.Link, error)) error {
+	return d.Store.Do(ctx, func(tx *db.Tx) error {
+		all, err := registerdb.Vendors(ctx, tx)
 		if err != nil {
 			return err
 		}
 		for _, v := range all {
-			l, err := store.LinkOf(ctx, tx, v.ID)
-			if errors.Is(err, store.ErrNotFound) {
+			l, err := inboxdb.LinkOf(ctx, tx, v.ID)
+			if errors.Is(err, db.ErrNotFound) {
 				continue
 			} else if err != nil {
 				return err
@@ -227,7 +231,7 @@ func (a *app) repoint(ctx context.Context, d *service.Desk, link func(string) (s
 				return err
 			}
 			l.Address, l.Description = now.Address, now.Description
-			if err := tx.SaveLink(ctx, l); err != nil {
+			if err := inboxdb.Save(ctx, tx, l); err != nil {
 				return err
 			}
 		}

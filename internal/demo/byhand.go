@@ -4,6 +4,10 @@ import (
 	"context"
 	"time"
 
+	casesdb "roundhouse.example/internal/store/cases"
+	outboxdb "roundhouse.example/internal/store/outbox"
+	registerdb "roundhouse.example/internal/store/register"
+
 	"roundhouse.example/internal/desk/cases"
 	"roundhouse.example/internal/desk/outbox"
 	registry "roundhouse.example/internal/desk/register"
@@ -13,7 +17,6 @@ import (
 	"roundhouse.example/internal/core/casework"
 	"roundhouse.example/internal/core/register"
 	"roundhouse.example/internal/desk"
-	"roundhouse.example/internal/store"
 )
 
 // terminals are the makers of the card terminals: a vendor without a link, written
@@ -48,7 +51,7 @@ func terminals(ctx context.Context, d *whole.Desk, admin, lead desk.Actor, prese
 // carried are the cases of the terminals' makers: one that they asked about, one
 // that they have, and one that waits to be taken to them.
 func (s *stage) carried(ctx context.Context, present time.Time) error {
-	v, err := store.VendorByKey(ctx, s.db.DB, "pellow")
+	v, err := registerdb.VendorByKey(ctx, s.db.DB, "pellow")
 	if err != nil {
 		return err
 	}
@@ -63,11 +66,11 @@ func (s *stage) carried(ctx context.Context, present time.Time) error {
 	} {
 		s.now = present.Add(-x.ago).Truncate(time.Second)
 		ref, err := s.d.Cases.Open(ctx, emil, cases.Draft{Vendor: "pellow", Title: x.title, Kind: "fault", Asset: mentioned(ctx, s.db.DB, v.ID, []string{x.serial}),
-			Facts: store.Facts{Environment: "production", Effect: "degraded", Reach: x.reach, Workaround: "costly"}, Texts: store.Texts{Happened: x.happened}})
+			Facts: casesdb.Facts{Environment: "production", Effect: "degraded", Reach: x.reach, Workaround: "costly"}, Texts: casesdb.Texts{Happened: x.happened}})
 		if err != nil {
 			return err
 		}
-		c, err := store.CaseByID(ctx, s.db.DB, ref.ID)
+		c, err := casesdb.ByID(ctx, s.db.DB, ref.ID)
 		if err != nil {
 			return err
 		}
@@ -77,7 +80,7 @@ func (s *stage) carried(ctx context.Context, present time.Time) error {
 		if x.reference == "" {
 			continue
 		}
-		waiting, err := store.OpenDeliveries(ctx, s.db.DB, []int64{ref.ID})
+		waiting, err := outboxdb.Open(ctx, s.db.DB, []int64{ref.ID})
 		if err != nil {
 			return err
 		}

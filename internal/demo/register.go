@@ -6,12 +6,16 @@ import (
 	"context"
 	"time"
 
+	"roundhouse.example/internal/store/db"
+	hoursdb "roundhouse.example/internal/store/hours"
+	inboxdb "roundhouse.example/internal/store/inbox"
+	registerdb "roundhouse.example/internal/store/register"
+
 	"roundhouse.example/internal/desk/people"
 	"roundhouse.example/internal/desk/whole"
 
 	"roundhouse.example/internal/core/calendar"
 	"roundhouse.example/internal/desk"
-	"roundhouse.example/internal/store"
 )
 
 // Person is somebody of the demo who can sign in.
@@ -86,7 +90,7 @@ var ours = []term{
 
 // Register writes people, vendors, calendars, contracts and our own policy, as
 // they were from an instant on. It returns the people with a token each.
-func Register(ctx context.Context, d *whole.Desk, db *store.Store, from time.Time, link func(vendor string) (store.Link, error)) ([]Person, error) {
+func Register(ctx context.Context, d *whole.Desk, st *db.Store, from time.Time, link func(vendor string) (inboxdb.Link, error)) ([]Person, error) {
 	list := People()
 	for i, p := range list {
 		row, err := d.People.Add(ctx, nil, people.NewPerson{Name: p.Name, Email: p.Email, Role: p.Role, Password: p.Password})
@@ -97,27 +101,27 @@ func Register(ctx context.Context, d *whole.Desk, db *store.Store, from time.Tim
 			return nil, err
 		}
 	}
-	return list, db.Do(ctx, func(tx *store.Tx) error {
+	return list, st.Do(ctx, func(tx *db.Tx) error {
 		ids := map[string]int64{}
 		for name, def := range calendars(from.Year()) {
-			c := store.Calendar{Name: name}
-			if err := store.BeginCalendar(ctx, tx, &c, def, from); err != nil {
+			c := hoursdb.Calendar{Name: name}
+			if err := hoursdb.BeginCalendar(ctx, tx, &c, def, from); err != nil {
 				return err
 			}
 			ids[name] = c.ID
 		}
-		rows := func(list []term) (out []store.Term) {
+		rows := func(list []term) (out []hoursdb.Term) {
 			for _, t := range list {
 				id := ids[t.calendar]
-				out = append(out, store.Term{Deadline: t.deadline, Rank: t.rank, Target: t.target, CalendarID: &id})
+				out = append(out, hoursdb.Term{Deadline: t.deadline, Rank: t.rank, Target: t.target, CalendarID: &id})
 			}
 			return out
 		}
-		policy := store.Terms{Version: 1, OnChange: "by-direction", WhileOurs: "pause", MadeAt: from}
-		if err := store.AddTerms(ctx, tx, &policy, rows(ours)); err != nil {
+		policy := hoursdb.Terms{Version: 1, OnChange: "by-direction", WhileOurs: "pause", MadeAt: from}
+		if err := hoursdb.AddTerms(ctx, tx, &policy, rows(ours)); err != nil {
 			return err
 		}
-		if err := store.AddPolicy(ctx, tx, store.DeskPolicy{TermsID: policy.ID, DeskName: "Saltmarsh Ferries", CalendarID: ids["our-desk"],
+		if err := hoursdb.AddPolicy(ctx, tx, hoursdb.DeskPolicy{TermsID: policy.ID, DeskName: "Saltmarsh Ferries", CalendarID: ids["our-desk"],
 			Quiet1: "2h", Quiet2: "1bd", Quiet3: "3bd", Quiet4: "10bd"}); err != nil {
 			return err
 		}
@@ -130,40 +134,40 @@ func Register(ctx context.Context, d *whole.Desk, db *store.Store, from time.Tim
 	})
 }
 
-func addVendor(ctx context.Context, tx *store.Tx, v vendorSpec, calendars map[string]int64, from time.Time, link func(string) (store.Link, error)) error {
+func addVendor(ctx context.Context, tx *db.Tx, v vendorSpec, calendars map[string]int64, from time.Time, link func(string) (inboxdb.Link, error)) error {
 	p, err := Pack(v.key)
 	if err != nil {
 		return err
 	}
 	facts := p.Vendor
-	row := store.Vendor{Key: facts.Key, Name: facts.Name, Does: facts.Does, Zone: facts.Zone, HoursID: calendars[facts.Hours], ReferencePrefix: v.prefix, CreatedAt: from}
-	if err := store.AddVendor(ctx, tx, &row); err != nil {
+	row := registerdb.Vendor{Key: facts.Key, Name: facts.Name, Does: facts.Does, Zone: facts.Zone, HoursID: calendars[facts.Hours], ReferencePrefix: v.prefix, CreatedAt: from}
+	if err := registerdb.AddVendor(ctx, tx, &row); err != nil {
 		return err
 	}
 	for i, l := range facts.Levels {
-		x := store.Level{VendorID: row.ID, Rank: i + 1, Label: l.Label, Meaning: l.Meaning, RoundTheClock: l.RoundTheClock, Severities: l.Severities}
+		x := registerdb.Level{VendorID: row.ID, Rank: i + 1, Label: l.Label, Meaning: l.Meaning, RoundTheClock: l.RoundTheClock, Severities: l.Severities}
 		for _, c := range l.Criteria {
-			x.Criteria = append(x.Criteria, store.Criterion{Text: c})
+			x.Criteria = append(x.Criteria, registerdb.Criterion{Text: c})
 		}
-		if err := store.AddLevel(ctx, tx, &x); err != nil {
+		if err := registerdb.AddLevel(ctx, tx, &x); err != nil {
 			return err
 		}
 	}
 	day := from.Truncate(24 * time.Hour)
-	k := store.Contract{VendorID: row.ID, Number: v.contract, StartsOn: day.AddDate(-1, 0, 0), EndsOn: day.AddDate(1, 3, 0)}
-	if err := store.AddContract(ctx, tx, &k); err != nil {
+	k := registerdb.Contract{VendorID: row.ID, Number: v.contract, StartsOn: day.AddDate(-1, 0, 0), EndsOn: day.AddDate(1, 3, 0)}
+	if err := registerdb.AddContract(ctx, tx, &k); err != nil {
 		return err
 	}
-	var terms []store.Term
+	var terms []hoursdb.Term
 	for _, t := range facts.UsualTerms {
-		x := store.Term{Deadline: t.Deadline, Rank: t.Level, Target: t.Target, Kind: t.Kind, Channel: t.Channel, Country: t.Country}
+		x := hoursdb.Term{Deadline: t.Deadline, Rank: t.Level, Target: t.Target, Kind: t.Kind, Channel: t.Channel, Country: t.Country}
 		if id, there := calendars[t.Calendar]; there {
 			x.CalendarID = &id
 		}
 		terms = append(terms, x)
 	}
-	t := store.Terms{ContractID: &k.ID, Version: 1, OnChange: v.onChange, WhileOurs: v.whileOur, MadeAt: from}
-	if err := store.AddTerms(ctx, tx, &t, terms); err != nil {
+	t := hoursdb.Terms{ContractID: &k.ID, Version: 1, OnChange: v.onChange, WhileOurs: v.whileOur, MadeAt: from}
+	if err := hoursdb.AddTerms(ctx, tx, &t, terms); err != nil {
 		return err
 	}
 	l, err := link(v.key)
@@ -171,5 +175,5 @@ func addVendor(ctx context.Context, tx *store.Tx, v vendorSpec, calendars map[st
 		return err
 	}
 	l.VendorID = row.ID
-	return store.AddLink(ctx, tx, &l)
+	return inboxdb.AddLink(ctx, tx, &l)
 }

@@ -8,6 +8,13 @@ import (
 	"strings"
 	"time"
 
+	casesdb "roundhouse.example/internal/store/cases"
+	"roundhouse.example/internal/store/db"
+	inboxdb "roundhouse.example/internal/store/inbox"
+	outboxdb "roundhouse.example/internal/store/outbox"
+	peopledb "roundhouse.example/internal/store/people"
+	registerdb "roundhouse.example/internal/store/register"
+
 	"roundhouse.example/internal/desk/cases"
 	"roundhouse.example/internal/desk/people"
 	"roundhouse.example/internal/desk/whole"
@@ -16,7 +23,6 @@ import (
 	"roundhouse.example/internal/core/casework"
 	"roundhouse.example/internal/desk"
 	"roundhouse.example/internal/standin"
-	"roundhouse.example/internal/store"
 )
 
 // matter is what a case is about.
@@ -114,7 +120,7 @@ var going = []struct {
 // that answers as the vendors did.
 type stage struct {
 	d      *whole.Desk
-	db     *store.Store
+	db     *db.Store
 	now    time.Time
 	people []desk.Actor
 	cast   *standin.Standin
@@ -132,26 +138,26 @@ func (s *stage) Now() time.Time { return s.now }
 // quiet is a queue that wakes nobody: on the stage, deliveries are made by hand.
 type quiet struct{}
 
-func (quiet) Deliver(context.Context, *store.Tx, int64) error { return nil }
+func (quiet) Deliver(context.Context, *db.Tx, int64) error { return nil }
 
 // Play writes the scenario's cases into an empty desk as of a present instant,
 // and gives the stand-in the jobs of those that are live.
-func Play(ctx context.Context, db *store.Store, cast *standin.Standin, present time.Time, link func(vendor string) (store.Link, error)) ([]Person, error) {
-	s := &stage{db: db, now: present.Add(-185 * day).Truncate(time.Second), cast: cast, seq: map[string]int64{}, feed: map[string][]channel.Incoming{},
+func Play(ctx context.Context, st *db.Store, cast *standin.Standin, present time.Time, link func(vendor string) (inboxdb.Link, error)) ([]Person, error) {
+	s := &stage{db: st, now: present.Add(-185 * day).Truncate(time.Second), cast: cast, seq: map[string]int64{}, feed: map[string][]channel.Incoming{},
 		number: map[string]string{}, links: map[string]int64{}, refs: map[int64]string{}, rnd: rand.New(rand.NewPCG(20, 26))}
-	s.d = whole.New(db, s, quiet{}, func(l store.Link) (desk.Channel, error) { return &player{s, l}, nil })
-	staff, err := Register(ctx, s.d, db, s.now, link)
+	s.d = whole.New(st, s, quiet{}, func(l inboxdb.Link) (desk.Channel, error) { return &player{s, l}, nil })
+	staff, err := Register(ctx, s.d, st, s.now, link)
 	if err != nil {
 		return nil, err
 	}
 	for _, p := range staff[:3] {
-		row, err := store.PersonByEmail(ctx, s.db.DB, p.Email)
+		row, err := peopledb.ByEmail(ctx, s.db.DB, p.Email)
 		if err != nil {
 			return nil, err
 		}
 		s.people = append(s.people, desk.Actor{Person: row})
 	}
-	vendors, err := store.Vendors(ctx, s.db.DB)
+	vendors, err := registerdb.Vendors(ctx, s.db.DB)
 	if err != nil {
 		return nil, err
 	}
@@ -159,27 +165,27 @@ func Play(ctx context.Context, db *store.Store, cast *standin.Standin, present t
 	for _, v := range vendors {
 		ids = append(ids, v.ID)
 	}
-	links, err := store.LinksOf(ctx, s.db.DB, ids)
+	links, err := inboxdb.LinksOf(ctx, s.db.DB, ids)
 	if err != nil {
 		return nil, err
 	}
 	for _, l := range links {
-		v, err := store.VendorByID(ctx, s.db.DB, l.VendorID)
+		v, err := registerdb.VendorByID(ctx, s.db.DB, l.VendorID)
 		if err != nil {
 			return nil, err
 		}
 		s.links[v.Key] = l.ID
 	}
-	lead, err := store.PersonByEmail(ctx, s.db.DB, staff[2].Email)
+	lead, err := peopledb.ByEmail(ctx, s.db.DB, staff[2].Email)
 	if err != nil {
 		return nil, err
 	}
-	admin, err := store.PersonByEmail(ctx, s.db.DB, staff[4].Email)
+	admin, err := peopledb.ByEmail(ctx, s.db.DB, staff[4].Email)
 	if err != nil {
 		return nil, err
 	}
 	phones := map[string]string{"Ragna Lie": "+44 1632 960 010", "Emil Dahl": "+44 1632 960 011", "Solveig Brandt": "+44 1632 960 012"}
-	all, err := store.People(ctx, s.db.DB)
+	all, err := peopledb.All(ctx, s.db.DB)
 	if err != nil {
 		return nil, err
 	}
@@ -279,10 +285,10 @@ func (s *stage) open(ctx context.Context, st *story) error {
 	m := st.matter
 	st.vendor = m.vendor
 	n := cases.Draft{Vendor: m.vendor, Title: m.title, Kind: m.kind, Ticket: fmt.Sprintf("IT-%d", 5200+s.rnd.IntN(700)),
-		Facts: store.Facts{Environment: "production", Effect: m.effect, Reach: m.reach, Workaround: m.workaround},
-		Texts: store.Texts{Happened: m.happened, Expected: m.expected, OnWhat: m.onWhat, Since: st.opened.Add(-40 * minute).Format("2 January, 15:04 UTC"),
+		Facts: casesdb.Facts{Environment: "production", Effect: m.effect, Reach: m.reach, Workaround: m.workaround},
+		Texts: casesdb.Texts{Happened: m.happened, Expected: m.expected, OnWhat: m.onWhat, Since: st.opened.Add(-40 * minute).Format("2 January, 15:04 UTC"),
 			Contact: s.people[st.owner].Name + ", +44 1632 960 0" + fmt.Sprint(10+st.owner)}}
-	v, err := store.VendorByKey(ctx, s.db.DB, m.vendor)
+	v, err := registerdb.VendorByKey(ctx, s.db.DB, m.vendor)
 	if err != nil {
 		return err
 	}
@@ -301,7 +307,7 @@ func (s *stage) open(ctx context.Context, st *story) error {
 	}
 	if st.bare {
 		n.Answers = nil
-		n.Texts, n.Facts = store.Texts{OnWhat: m.onWhat}, store.Facts{Environment: "production", Effect: m.effect}
+		n.Texts, n.Facts = casesdb.Texts{OnWhat: m.onWhat}, casesdb.Facts{Environment: "production", Effect: m.effect}
 	} else if g, err := s.d.Filing.Grade(ctx, "", "", n.Facts, nil); err == nil && int(g.Severity) != st.sev {
 		sev := st.sev
 		n.Severity, n.SeverityReason = &sev, "Agreed with the harbour master."
@@ -321,7 +327,7 @@ func (s *stage) do(ctx context.Context, st *story, a *act) error {
 	}
 	who := s.people[st.owner]
 	step := func(r cases.StepRequest) error {
-		c, err := store.CaseByID(ctx, s.db.DB, st.caseID)
+		c, err := casesdb.ByID(ctx, s.db.DB, st.caseID)
 		if err != nil {
 			return err
 		}
@@ -356,7 +362,7 @@ func (s *stage) do(ctx context.Context, st *story, a *act) error {
 		}
 		return s.deliver(ctx, st)
 	case "read":
-		c, err := store.CaseByID(ctx, s.db.DB, st.caseID)
+		c, err := casesdb.ByID(ctx, s.db.DB, st.caseID)
 		if err != nil {
 			return err
 		}
@@ -371,7 +377,7 @@ func (s *stage) attest(ctx context.Context, st *story, who desk.Actor) error {
 		return err
 	}
 	for _, c := range v.Level.Criteria {
-		row, err := store.CaseByID(ctx, s.db.DB, st.caseID)
+		row, err := casesdb.ByID(ctx, s.db.DB, st.caseID)
 		if err != nil {
 			return err
 		}
@@ -383,7 +389,7 @@ func (s *stage) attest(ctx context.Context, st *story, who desk.Actor) error {
 }
 
 func (s *stage) deliver(ctx context.Context, st *story) error {
-	list, err := store.OpenDeliveries(ctx, s.db.DB, []int64{st.caseID})
+	list, err := outboxdb.Open(ctx, s.db.DB, []int64{st.caseID})
 	if err != nil {
 		return err
 	}
@@ -395,7 +401,7 @@ func (s *stage) deliver(ctx context.Context, st *story) error {
 	if st.live && s.refs[st.caseID] != "" {
 		return nil
 	}
-	refs, err := store.References(ctx, s.db.DB, []int64{st.caseID})
+	refs, err := casesdb.References(ctx, s.db.DB, []int64{st.caseID})
 	for _, r := range refs {
 		if r.Whose == "vendor" && st.live {
 			s.refs[st.caseID] = r.Value
@@ -417,7 +423,7 @@ func houseIndex(key string) int {
 }
 
 func (s *stage) vendorActs(ctx context.Context, st *story, what, text string, who desk.Actor) error {
-	refs, err := store.References(ctx, s.db.DB, []int64{st.caseID})
+	refs, err := casesdb.References(ctx, s.db.DB, []int64{st.caseID})
 	if err != nil {
 		return err
 	}
@@ -453,7 +459,7 @@ func (s *stage) vendorActs(ctx context.Context, st *story, what, text string, wh
 		return err
 	}
 	if st.live && what != "fix" && what != "they-close" && what != "auto" || !st.live {
-		c, err := store.CaseByID(ctx, s.db.DB, st.caseID)
+		c, err := casesdb.ByID(ctx, s.db.DB, st.caseID)
 		if err != nil {
 			return err
 		}
@@ -467,7 +473,7 @@ func (s *stage) vendorActs(ctx context.Context, st *story, what, text string, wh
 // player is the channel of a vendor on the stage.
 type player struct {
 	s    *stage
-	link store.Link
+	link inboxdb.Link
 }
 
 func (p *player) house() string {

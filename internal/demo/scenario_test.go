@@ -6,6 +6,10 @@ import (
 	"testing"
 	"time"
 
+	casesdb "roundhouse.example/internal/store/cases"
+	inboxdb "roundhouse.example/internal/store/inbox"
+	peopledb "roundhouse.example/internal/store/people"
+
 	"roundhouse.example/internal/desk/people"
 	"roundhouse.example/internal/desk/today"
 
@@ -17,7 +21,6 @@ import (
 	"roundhouse.example/internal/desk"
 	"roundhouse.example/internal/service"
 	"roundhouse.example/internal/standin"
-	"roundhouse.example/internal/store"
 	"roundhouse.example/internal/testdb"
 )
 
@@ -54,16 +57,16 @@ func TestTheDemoHasSomethingToShowAtAnyTime(t *testing.T) {
 				t.Fatal(err)
 			}
 			t.Cleanup(d.Store.Close)
-			people, err := demo.Play(ctx, d.Store, cast, now, func(v string) (store.Link, error) {
+			people, err := demo.Play(ctx, d.Store, cast, now, func(v string) (inboxdb.Link, error) {
 				raw, err := standin.Description(time.Second, time.Second)
-				l := store.Link{Kind: "rest", Address: vendors.URL + "/" + v}
+				l := inboxdb.Link{Kind: "rest", Address: vendors.URL + "/" + v}
 				l.Description.V = raw
 				return l, err
 			})
 			if err != nil {
 				t.Fatal(err)
 			}
-			row, err := store.PersonByEmail(ctx, d.Store.DB, people[0].Email)
+			row, err := peopledb.ByEmail(ctx, d.Store.DB, people[0].Email)
 			if err != nil {
 				t.Fatal(err)
 			}
@@ -81,7 +84,7 @@ func TestTheDemoHasSomethingToShowAtAnyTime(t *testing.T) {
 				t.Errorf("Today has %d lines, steps %v, standings %v", len(today.Lines), steps, standings)
 			}
 			states := map[string]int{}
-			all, _, err := d.Today.Cases(ctx, a, store.CaseFilter{Limit: 200, Sort: "newest"})
+			all, _, err := d.Today.Cases(ctx, a, casesdb.Filter{Limit: 200, Sort: "newest"})
 			if err != nil {
 				t.Fatal(err)
 			}

@@ -3,17 +3,19 @@ package demo
 import (
 	"context"
 
+	"roundhouse.example/internal/store/db"
+	peopledb "roundhouse.example/internal/store/people"
+
 	"roundhouse.example/internal/desk/whole"
 
 	"roundhouse.example/internal/core/register"
 	"roundhouse.example/internal/desk"
-	"roundhouse.example/internal/store"
 )
 
 // Secrets puts some made-up ones into the vault: one that may be sent to its vendor,
 // one that is only read out, one of our own, and one that stands on paper.
-func Secrets(ctx context.Context, d *whole.Desk, db *store.Store) error {
-	admin, err := store.PersonByEmail(ctx, db.DB, "tuva@saltmarsh.example")
+func Secrets(ctx context.Context, d *whole.Desk, st *db.Store) error {
+	admin, err := peopledb.ByEmail(ctx, st.DB, "tuva@saltmarsh.example")
 	if err != nil {
 		return err
 	}

@@ -4,17 +4,19 @@ import (
 	"context"
 	"time"
 
+	"roundhouse.example/internal/store/db"
+	registerdb "roundhouse.example/internal/store/register"
+
 	registry "roundhouse.example/internal/desk/register"
 	"roundhouse.example/internal/desk/whole"
 
 	"roundhouse.example/internal/core/register"
 	"roundhouse.example/internal/desk"
-	"roundhouse.example/internal/store"
 )
 
 // Things writes what Saltmarsh Ferries owns and rents, as of a present instant:
 // products, accounts, contracts and assets, covered once, twice and not at all.
-func Things(ctx context.Context, d *whole.Desk, db *store.Store, a desk.Actor, present time.Time) error {
+func Things(ctx context.Context, d *whole.Desk, st *db.Store, a desk.Actor, present time.Time) error {
 	date := func(days int) string { return present.AddDate(0, 0, days).Format(time.DateOnly) }
 	for _, p := range []register.Product{
 		{Vendor: "tallow", Name: "Array 40", OurNames: []string{"the big cupboard"}, Components: []string{"controller", "shelf", "fan tray", "drive"}, NumberFound: "On the pull-out tab at the front, left of the first drive",
@@ -56,7 +58,7 @@ func Things(ctx context.Context, d *whole.Desk, db *store.Store, a desk.Actor, p
 		}
 	}
 	// The maker's main contract covers the arrays alone.
-	main, err := store.ContractsOf(ctx, db.DB, 0)
+	main, err := registerdb.ContractsOf(ctx, st.DB, 0)
 	if err != nil {
 		return err
 	}
@@ -103,9 +105,9 @@ func assets(date func(int) string) []register.Asset {
 }
 
 // mentioned is the asset that a story names, if any.
-func mentioned(ctx context.Context, q store.Querier, vendor int64, words []string) *int64 {
+func mentioned(ctx context.Context, q db.Querier, vendor int64, words []string) *int64 {
 	for _, w := range words {
-		if id, err := store.ThingNamed(ctx, q, store.Assets, vendor, w); err == nil {
+		if id, err := registerdb.ThingNamed(ctx, q, registerdb.Assets, vendor, w); err == nil {
 			return &id
 		}
 	}

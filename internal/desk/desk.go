@@ -9,10 +9,13 @@ import (
 	"strings"
 	"time"
 
+	"roundhouse.example/internal/store/db"
+	inboxdb "roundhouse.example/internal/store/inbox"
+	peopledb "roundhouse.example/internal/store/people"
+
 	"roundhouse.example/internal/access"
 	"roundhouse.example/internal/channel"
 	"roundhouse.example/internal/failpoint"
-	"roundhouse.example/internal/store"
 )
 
 // Clock tells the time. The service runs on the machine's, tests inject one.
@@ -20,7 +23,7 @@ type Clock interface{ Now() time.Time }
 
 // Queue wakes the workers. What it is told may be lost: a sweep finds it again.
 type Queue interface {
-	Deliver(ctx context.Context, tx *store.Tx, delivery int64) error
+	Deliver(ctx context.Context, tx *db.Tx, delivery int64) error
 }
 
 // Channel is a way to one vendor that works by itself.
@@ -33,19 +36,19 @@ type Channel interface {
 }
 
 // Channels makes a channel from a link's row.
-type Channels func(store.Link) (Channel, error)
+type Channels func(inboxdb.Link) (Channel, error)
 
 // Desk is what every subject needs and none is about. Its store is its own: a subject is given
 // the store apart. Use New.
 type Desk struct {
 	Queue    Queue
 	Channels Channels
-	store    *store.Store
+	store    *db.Store
 	clock    Clock
 }
 
 // New makes the common part of a desk over a database.
-func New(s *store.Store, c Clock, q Queue, ch Channels) *Desk {
+func New(s *db.Store, c Clock, q Queue, ch Channels) *Desk {
 	return &Desk{store: s, clock: c, Queue: q, Channels: ch}
 }
 
@@ -53,7 +56,7 @@ func New(s *store.Store, c Clock, q Queue, ch Channels) *Desk {
 func (d *Desk) Now() time.Time { return d.clock.Now().UTC().Truncate(time.Microsecond) }
 
 // Actor is the person who does something.
-type Actor struct{ store.Person }
+type Actor struct{ peopledb.Person }
 
 func (a Actor) May(act access.Act) error {
 	if access.May(a.Role, act) {
@@ -122,10 +125,10 @@ func WithKey(ctx context.Context, k *Keyed) context.Context {
 }
 
 // once runs fn in a transaction; with a key, an earlier answer is given instead.
-func Once[T any](ctx context.Context, d *Desk, fn func(*store.Tx) (T, error)) (T, error) {
+func Once[T any](ctx context.Context, d *Desk, fn func(*db.Tx) (T, error)) (T, error) {
 	var out T
 	k, _ := ctx.Value(keyedContext{}).(*Keyed)
-	err := d.store.Do(ctx, func(tx *store.Tx) error {
+	err := d.store.Do(ctx, func(tx *db.Tx) error {
 		if k != nil {
 			before, busy, err := tx.ClaimKey(ctx, k.Person, k.Route, k.Key, k.BodyHash[:], d.Now())
 			switch {
@@ -166,8 +169,8 @@ func Once[T any](ctx context.Context, d *Desk, fn func(*store.Tx) (T, error)) (T
 var ErrOnlyLooked = errors.New("only looked at")
 
 // onlyLook does something in a transaction and takes it back: it is for what would be wrong.
-func (d *Desk) OnlyLook(ctx context.Context, fn func(*store.Tx) error) error {
-	err := d.store.Do(ctx, func(tx *store.Tx) error {
+func (d *Desk) OnlyLook(ctx context.Context, fn func(*db.Tx) error) error {
+	err := d.store.Do(ctx, func(tx *db.Tx) error {
 		if err := fn(tx); err != nil {
 			return err
 		}

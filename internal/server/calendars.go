@@ -4,16 +4,17 @@ import (
 	"context"
 	"time"
 
+	hoursdb "roundhouse.example/internal/store/hours"
+
 	"roundhouse.example/internal/desk/hours"
 
 	"roundhouse.example/internal/core/calendar"
 	"roundhouse.example/internal/server/apigen"
-	"roundhouse.example/internal/store"
 )
 
 func calendarOut(c hours.CalendarView) apigen.Calendar {
 	return apigen.Calendar{Id: c.ID, Name: c.Name, Vendor: c.Vendor, Vendors: c.Vendors, Terms: c.Terms, RunningClocks: c.Clocks,
-		Versions: each(c.Versions, func(v store.CalendarVersion) apigen.CalendarVersion {
+		Versions: each(c.Versions, func(v hoursdb.CalendarVersion) apigen.CalendarVersion {
 			return apigen.CalendarVersion{CountsFrom: v.CountsFrom.Format(time.DateOnly), KnownAt: &v.KnownAt, Definition: definitionOut(v.Definition.V)}
 		})}
 }

@@ -11,6 +11,9 @@ import (
 	"strings"
 	"time"
 
+	casesdb "roundhouse.example/internal/store/cases"
+	peopledb "roundhouse.example/internal/store/people"
+
 	"roundhouse.example/internal/desk/cases"
 	"roundhouse.example/internal/desk/outbox"
 	"roundhouse.example/internal/desk/people"
@@ -25,7 +28,6 @@ import (
 	"roundhouse.example/internal/core/register"
 	"roundhouse.example/internal/desk"
 	"roundhouse.example/internal/server/apigen"
-	"roundhouse.example/internal/store"
 )
 
 // handlers is the generated interface's implementation.
@@ -62,7 +64,7 @@ func (h *handlers) GetMe(ctx context.Context, _ apigen.GetMeRequestObject) (apig
 	return apigen.GetMe200JSONResponse(me(actor(ctx).Person)), nil
 }
 
-func me(p store.Person) apigen.Me {
+func me(p peopledb.Person) apigen.Me {
 	m := apigen.Me{Person: person(p), May: []string{}}
 	for _, a := range access.Acts(p.Role) {
 		m.May = append(m.May, string(a))
@@ -295,7 +297,7 @@ type cursor struct {
 // ListCases is one page over all vendors.
 func (h *handlers) ListCases(ctx context.Context, r apigen.ListCasesRequestObject) (apigen.ListCasesResponseObject, error) {
 	p := r.Params
-	f := store.CaseFilter{Sort: "newest", Limit: 50, Words: strings.TrimSpace(val(p.Words)), Move: string(val(p.Move)), Vendors: val(p.Vendor)}
+	f := casesdb.Filter{Sort: "newest", Limit: 50, Words: strings.TrimSpace(val(p.Words)), Move: string(val(p.Move)), Vendors: val(p.Vendor)}
 	for _, s := range val(p.State) {
 		if s == apigen.StateFilterLive {
 			f.States = append(f.States, "filed", "open", "fix-offered")
@@ -330,7 +332,7 @@ func (h *handlers) ListCases(ctx context.Context, r apigen.ListCasesRequestObjec
 	page := apigen.CasePage{Items: each(lines, caseLine), AsOf: h.desk().Now()}
 	if more {
 		last := lines[len(lines)-1]
-		page.Next = ptr(writeCursor(cursor{f.Sort, store.SortKey(f.Sort, last.CaseRow), last.Number}))
+		page.Next = ptr(writeCursor(cursor{f.Sort, casesdb.SortKey(f.Sort, last.Row), last.Number}))
 	}
 	return apigen.ListCases200JSONResponse(page), nil
 }

@@ -5,6 +5,8 @@ import (
 	"errors"
 	"net/http"
 
+	"roundhouse.example/internal/store/db"
+
 	"roundhouse.example/internal/desk/people"
 	"roundhouse.example/internal/desk/secrets"
 
@@ -13,7 +15,6 @@ import (
 	"roundhouse.example/internal/core/casework"
 	"roundhouse.example/internal/desk"
 	"roundhouse.example/internal/server/apigen"
-	"roundhouse.example/internal/store"
 )
 
 // problemBase begins every problem's type; what follows is stable.
@@ -82,7 +83,7 @@ func problemOf(err error) *problem {
 		return newProblem(http.StatusForbidden, "forbidden", "You may not do that", forbidden.Why)
 	case errors.As(err, &newer):
 		return newProblem(http.StatusConflict, "newer-message", "The vendor has written since", newer.Error())
-	case errors.Is(err, store.ErrNotFound):
+	case errors.Is(err, db.ErrNotFound):
 		return newProblem(http.StatusNotFound, "not-found", "There is no such thing", "Nothing here has that number, reference or name.")
 	case errors.Is(err, desk.ErrStale):
 		return newProblem(http.StatusPreconditionFailed, "stale", "It has changed meanwhile", err.Error())
@@ -100,7 +101,7 @@ func problemOf(err error) *problem {
 		return locked(err)
 	case errors.Is(err, context.Canceled):
 		return newProblem(499, "gone", "The asker has gone", "")
-	case errors.Is(err, context.DeadlineExceeded), store.Unavailable(err):
+	case errors.Is(err, context.DeadlineExceeded), db.Unavailable(err):
 		return newProblem(http.StatusServiceUnavailable, "database-unavailable", "The desk cannot reach its records just now",
 			"Nothing was changed. Try again in a moment.")
 	}
@@ -114,10 +115,10 @@ func outcome(ctx context.Context, p *problem) *problem {
 		return p
 	}
 	switch {
-	case store.Done(ctx):
+	case db.Done(ctx):
 		return newProblem(http.StatusServiceUnavailable, "done-not-shown", "It was done, but cannot be shown just now",
 			"What you asked for was done and is kept. Only reading it back failed: look at it again in a moment, and do not repeat it.")
-	case store.Unknown(ctx):
+	case db.Unknown(ctx):
 		return newProblem(http.StatusServiceUnavailable, "outcome-unknown", "It is not known whether this was done",
 			"The database did not answer in time. Look before you do it again, or repeat it with the same Idempotency-Key: then it is done once.")
 	}

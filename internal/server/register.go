@@ -8,6 +8,8 @@ import (
 	"strings"
 	"time"
 
+	registerdb "roundhouse.example/internal/store/register"
+
 	registry "roundhouse.example/internal/desk/register"
 
 	openapi_types "github.com/oapi-codegen/runtime/types"
@@ -15,7 +17,6 @@ import (
 	"roundhouse.example/internal/core/register"
 	"roundhouse.example/internal/desk"
 	"roundhouse.example/internal/server/apigen"
-	"roundhouse.example/internal/store"
 )
 
 // recast turns facts of the core into those of the contract, and back: both are
@@ -35,7 +36,7 @@ type place struct {
 }
 
 // listed is one page of the register, in the contract's form.
-func listed[T, R any](ctx context.Context, h *handlers, k *registry.Kind[T], f store.ThingFilter, vendor, words, cursor *string, limit *int, out func(registry.Thing[T]) (R, error)) (items []R, next *string, err error) {
+func listed[T, R any](ctx context.Context, h *handlers, k *registry.Kind[T], f registerdb.ThingFilter, vendor, words, cursor *string, limit *int, out func(registry.Thing[T]) (R, error)) (items []R, next *string, err error) {
 	f.Vendor, f.Words, f.Limit = val(vendor), strings.TrimSpace(val(words)), 50
 	if limit != nil {
 		f.Limit = *limit
@@ -152,14 +153,14 @@ func (h *handlers) Find(ctx context.Context, r apigen.FindRequestObject) (apigen
 	if err != nil {
 		return nil, err
 	}
-	return apigen.Find200JSONResponse{Items: each(hits, func(x store.Hit) apigen.Hit {
+	return apigen.Find200JSONResponse{Items: each(hits, func(x registerdb.Hit) apigen.Hit {
 		return apigen.Hit{Kind: apigen.FindKind(x.Kind), Id: x.Ref, Name: x.Name, Field: x.Field, Shown: x.Shown, Title: x.Title, Detail: x.Detail, Exact: x.Exact, Near: some(x.Slip)}
 	})}, nil
 }
 
 // ListProducts is one page of them.
 func (h *handlers) ListProducts(ctx context.Context, r apigen.ListProductsRequestObject) (apigen.ListProductsResponseObject, error) {
-	items, next, err := listed(ctx, h, registry.Products, store.ThingFilter{}, r.Params.Vendor, r.Params.Words, r.Params.Cursor, r.Params.Limit, productOut)
+	items, next, err := listed(ctx, h, registry.Products, registerdb.ThingFilter{}, r.Params.Vendor, r.Params.Words, r.Params.Cursor, r.Params.Limit, productOut)
 	return apigen.ListProducts200JSONResponse{Items: items, Next: next}, err
 }
 
@@ -188,7 +189,7 @@ func (h *handlers) RemoveProduct(ctx context.Context, r apigen.RemoveProductRequ
 
 // ListAccounts is one page of them.
 func (h *handlers) ListAccounts(ctx context.Context, r apigen.ListAccountsRequestObject) (apigen.ListAccountsResponseObject, error) {
-	items, next, err := listed(ctx, h, registry.Accounts, store.ThingFilter{}, r.Params.Vendor, r.Params.Words, r.Params.Cursor, r.Params.Limit, accountOut)
+	items, next, err := listed(ctx, h, registry.Accounts, registerdb.ThingFilter{}, r.Params.Vendor, r.Params.Words, r.Params.Cursor, r.Params.Limit, accountOut)
 	return apigen.ListAccounts200JSONResponse{Items: items, Next: next}, err
 }
 
@@ -217,7 +218,7 @@ func (h *handlers) RemoveAccount(ctx context.Context, r apigen.RemoveAccountRequ
 
 // ListContracts is one page of them.
 func (h *handlers) ListContracts(ctx context.Context, r apigen.ListContractsRequestObject) (apigen.ListContractsResponseObject, error) {
-	items, next, err := listed(ctx, h, registry.Contracts, store.ThingFilter{Cover: string(val(r.Params.Cover)), EndingOn: date(r.Params.EndingOn)}, r.Params.Vendor, r.Params.Words, r.Params.Cursor, r.Params.Limit, contractOut)
+	items, next, err := listed(ctx, h, registry.Contracts, registerdb.ThingFilter{Cover: string(val(r.Params.Cover)), EndingOn: date(r.Params.EndingOn)}, r.Params.Vendor, r.Params.Words, r.Params.Cursor, r.Params.Limit, contractOut)
 	return apigen.ListContracts200JSONResponse{Items: items, Next: next}, err
 }
 
@@ -246,7 +247,7 @@ func (h *handlers) RemoveContract(ctx context.Context, r apigen.RemoveContractRe
 
 // ListAssets is one page of them.
 func (h *handlers) ListAssets(ctx context.Context, r apigen.ListAssetsRequestObject) (apigen.ListAssetsResponseObject, error) {
-	items, next, err := listed(ctx, h, registry.Assets, store.ThingFilter{Cover: string(val(r.Params.Cover)), Site: val(r.Params.Site), Product: val(r.Params.Product), Account: val(r.Params.Account), Contract: val(r.Params.Contract)}, r.Params.Vendor, r.Params.Words, r.Params.Cursor, r.Params.Limit, assetOut)
+	items, next, err := listed(ctx, h, registry.Assets, registerdb.ThingFilter{Cover: string(val(r.Params.Cover)), Site: val(r.Params.Site), Product: val(r.Params.Product), Account: val(r.Params.Account), Contract: val(r.Params.Contract)}, r.Params.Vendor, r.Params.Words, r.Params.Cursor, r.Params.Limit, assetOut)
 	return apigen.ListAssets200JSONResponse{Items: items, Next: next}, err
 }
 

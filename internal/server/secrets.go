@@ -6,13 +6,15 @@ import (
 	"errors"
 	"net/http"
 
+	"roundhouse.example/internal/store/db"
+	secretsdb "roundhouse.example/internal/store/secrets"
+
 	"roundhouse.example/internal/desk/secrets"
 
 	"roundhouse.example/internal/core/casework"
 	"roundhouse.example/internal/core/register"
 	"roundhouse.example/internal/desk"
 	"roundhouse.example/internal/server/apigen"
-	"roundhouse.example/internal/store"
 	"roundhouse.example/internal/vault"
 )
 
@@ -44,7 +46,7 @@ func (h *handlers) wholeSecret(ctx context.Context, name string) (apigen.Secret,
 		return apigen.Secret{}, nil, err
 	}
 	s, err := secretOut(v)
-	list := each(uses, func(u store.SecretUse) apigen.SecretUse {
+	list := each(uses, func(u secretsdb.Use) apigen.SecretUse {
 		x := apigen.SecretUse{Act: u.Act, At: u.At, Person: u.Person, Entry: u.Entry, Host: some(u.Host), Why: some(u.Why), Digest: some(u.Digest)}
 		if u.Case != nil {
 			x.Case = ptr(casework.Name(*u.Case))
@@ -118,7 +120,7 @@ func (h *handlers) RevealSecret(ctx context.Context, r apigen.RevealSecretReques
 	var about *int64
 	if name := val(r.Body.Case); name != "" {
 		id, err := h.desk().Cases.Find(ctx, name)
-		if errors.Is(err, store.ErrNotFound) {
+		if errors.Is(err, db.ErrNotFound) {
 			return nil, &desk.Invalid{Fields: []desk.Field{{Name: "case", Detail: "there is no such case"}}}
 		} else if err != nil {
 			return nil, err

@@ -14,6 +14,9 @@ import (
 	"time"
 	"unicode/utf8"
 
+	"roundhouse.example/internal/store/db"
+	peopledb "roundhouse.example/internal/store/people"
+
 	"roundhouse.example/internal/desk/whole"
 
 	"github.com/alexedwards/scs/v2"
@@ -25,7 +28,6 @@ import (
 	"roundhouse.example/internal/access"
 	"roundhouse.example/internal/desk"
 	"roundhouse.example/internal/server/apigen"
-	"roundhouse.example/internal/store"
 )
 
 // Options say how the service faces the world.
@@ -205,7 +207,7 @@ func (s *Server) ready(c *gin.Context) {
 // bounded gives a request its time, and notes what becomes of the changes it makes.
 func (s *Server) bounded(c *gin.Context) {
 	line := c.Request.Context()
-	ctx := store.WithOutcome(context.WithValue(line, addressKey, c.ClientIP()))
+	ctx := db.WithOutcome(context.WithValue(line, addressKey, c.ClientIP()))
 	ctx, cancel := context.WithTimeout(context.WithValue(ctx, lineKey, line), requestTimeout)
 	c.Request = c.Request.WithContext(ctx)
 	defer cancel()
@@ -289,9 +291,9 @@ func (s *Server) identify(c *gin.Context) {
 		return
 	}
 	ctx := c.Request.Context()
-	var p store.Person
+	var p peopledb.Person
 	var secret string
-	err := store.ErrNotFound
+	err := db.ErrNotFound
 	if scheme, given, ok := strings.Cut(c.GetHeader("Authorization"), " "); ok && strings.EqualFold(scheme, "Bearer") {
 		secret = strings.TrimSpace(given)
 		p, err = s.desk.People.ByToken(ctx, secret)
@@ -299,9 +301,9 @@ func (s *Server) identify(c *gin.Context) {
 		p, err = s.signedIn(ctx)
 	}
 	if err == nil && !p.Active {
-		err = store.ErrNotFound
+		err = db.ErrNotFound
 	}
-	if errors.Is(err, store.ErrNotFound) {
+	if errors.Is(err, db.ErrNotFound) {
 		write(c, newProblem(http.StatusUnauthorized, "not-signed-in", "Sign in first", "Sign in, or send a token that has not been revoked as Authorization: Bearer."))
 		return
 	} else if err != nil {

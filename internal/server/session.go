@@ -5,11 +5,13 @@ import (
 	"net/http"
 	"time"
 
+	"roundhouse.example/internal/store/db"
+	peopledb "roundhouse.example/internal/store/people"
+
 	"github.com/alexedwards/scs/v2"
 	"github.com/gin-gonic/gin"
 
 	"roundhouse.example/internal/desk/people"
-	"roundhouse.example/internal/store"
 )
 
 const cookieName = "roundhouse_session"
@@ -47,7 +49,7 @@ func (s *Server) session(c *gin.Context) {
 }
 
 // begin starts a session for a person, under a new cookie.
-func (s *Server) begin(ctx context.Context, p store.Person) error {
+func (s *Server) begin(ctx context.Context, p peopledb.Person) error {
 	if err := s.sessions.RenewToken(ctx); err != nil {
 		return err
 	}
@@ -82,11 +84,11 @@ func (s *Server) end(ctx context.Context) error {
 
 // signedIn is the person of the request's session; store.ErrNotFound where it has none,
 // or has not been used for too long.
-func (s *Server) signedIn(ctx context.Context) (store.Person, error) {
+func (s *Server) signedIn(ctx context.Context) (peopledb.Person, error) {
 	id := s.sessions.GetInt64(ctx, "person")
 	seen := time.Unix(s.sessions.GetInt64(ctx, "seen"), 0)
 	if id == 0 || time.Since(seen) > stays {
-		return store.Person{}, store.ErrNotFound
+		return peopledb.Person{}, db.ErrNotFound
 	}
 	p, err := s.desk.People.PersonSignedIn(ctx, id, s.sessions.GetInt(ctx, "credential"))
 	if err == nil && time.Since(seen) > noted {
@@ -107,13 +109,13 @@ func (s *Server) askAgain(ctx context.Context, secret string) func(context.Conte
 		defer context.AfterFunc(asked, cancel)()
 		if secret != "" {
 			p, err := s.desk.People.ByToken(ctx, secret)
-			return (err == nil && p.Active) || store.Unavailable(err)
+			return (err == nil && p.Active) || db.Unavailable(err)
 		}
 		ctx, err := s.sessions.Load(ctx, token)
 		if err == nil {
 			_, err = s.desk.People.PersonSignedIn(ctx, s.sessions.GetInt64(ctx, "person"), s.sessions.GetInt(ctx, "credential"))
 		}
-		return err == nil || store.Unavailable(err)
+		return err == nil || db.Unavailable(err)
 	}
 }
 

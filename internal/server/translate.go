@@ -5,6 +5,12 @@ import (
 	"strings"
 	"time"
 
+	casesdb "roundhouse.example/internal/store/cases"
+	hoursdb "roundhouse.example/internal/store/hours"
+	outboxdb "roundhouse.example/internal/store/outbox"
+	peopledb "roundhouse.example/internal/store/people"
+	registerdb "roundhouse.example/internal/store/register"
+
 	"roundhouse.example/internal/desk/cases"
 	"roundhouse.example/internal/desk/filing"
 	registry "roundhouse.example/internal/desk/register"
@@ -17,7 +23,6 @@ import (
 	"roundhouse.example/internal/core/register"
 	"roundhouse.example/internal/core/severity"
 	"roundhouse.example/internal/server/apigen"
-	"roundhouse.example/internal/store"
 )
 
 func ptr[T any](v T) *T { return &v }
@@ -52,20 +57,20 @@ func clientIP(ctx context.Context) string {
 	return ip
 }
 
-func person(p store.Person) apigen.Person {
+func person(p peopledb.Person) apigen.Person {
 	return apigen.Person{Id: p.ID, Version: p.Version, Name: p.Name, Email: p.Email, Role: apigen.Role(p.Role), Active: p.Active,
 		Phone: some(p.Phone), Zone: some(p.Zone), Hours: some(p.Hours), Languages: some(p.Languages)}
 }
 
-func token(t store.Token) apigen.Token {
+func token(t peopledb.Token) apigen.Token {
 	return apigen.Token{Id: t.ID, Name: t.Name, CreatedAt: t.CreatedAt, LastUsedAt: t.LastUsedAt, RevokedAt: t.RevokedAt}
 }
 
-func factsIn(f *apigen.Facts) store.Facts {
+func factsIn(f *apigen.Facts) casesdb.Facts {
 	if f == nil {
-		return store.Facts{}
+		return casesdb.Facts{}
 	}
-	out := store.Facts{Environment: string(val(f.Environment)), Effect: string(val(f.Effect)), Reach: string(val(f.Reach)),
+	out := casesdb.Facts{Environment: string(val(f.Environment)), Effect: string(val(f.Effect)), Reach: string(val(f.Reach)),
 		Workaround: string(val(f.Workaround)), Exposure: val(f.Exposure)}
 	if t, err := f.NeededBy.Get(); err == nil {
 		t = t.UTC()
@@ -74,7 +79,7 @@ func factsIn(f *apigen.Facts) store.Facts {
 	return out
 }
 
-func factsOut(f store.Facts) apigen.Facts {
+func factsOut(f casesdb.Facts) apigen.Facts {
 	out := apigen.Facts{Environment: some(apigen.FactsEnvironment(f.Environment)), Effect: some(apigen.FactsEffect(f.Effect)),
 		Reach: some(apigen.FactsReach(f.Reach)), Workaround: some(apigen.FactsWorkaround(f.Workaround)), Exposure: some(f.Exposure)}
 	if f.NeededBy != nil {
@@ -83,20 +88,20 @@ func factsOut(f store.Facts) apigen.Facts {
 	return out
 }
 
-func textsIn(t *apigen.Texts) store.Texts {
+func textsIn(t *apigen.Texts) casesdb.Texts {
 	if t == nil {
-		return store.Texts{}
+		return casesdb.Texts{}
 	}
-	return store.Texts{Happened: val(t.Happened), Expected: val(t.Expected), Steps: val(t.Steps), Since: val(t.Since), Tried: val(t.Tried),
+	return casesdb.Texts{Happened: val(t.Happened), Expected: val(t.Expected), Steps: val(t.Steps), Since: val(t.Since), Tried: val(t.Tried),
 		OnWhat: val(t.OnWhat), Contact: val(t.Contact), ContactAlways: val(t.ContactAlways)}
 }
 
-func textsOut(t store.Texts) apigen.Texts {
+func textsOut(t casesdb.Texts) apigen.Texts {
 	return apigen.Texts{Happened: some(t.Happened), Expected: some(t.Expected), Steps: some(t.Steps), Since: some(t.Since), Tried: some(t.Tried),
 		OnWhat: some(t.OnWhat), Contact: some(t.Contact), ContactAlways: some(t.ContactAlways)}
 }
 
-func level(l store.Level) apigen.Level {
+func level(l registerdb.Level) apigen.Level {
 	out := apigen.Level{Rank: l.Rank, Label: l.Label, Meaning: some(l.Meaning), RoundTheClock: l.RoundTheClock, Severities: l.Severities, Criteria: []apigen.Criterion{}}
 	if out.Severities == nil {
 		out.Severities = []int{}
@@ -145,7 +150,7 @@ func vendor(v registry.VendorView) apigen.Vendor {
 	return out
 }
 
-func hoursOf(c store.CalendarVersion) apigen.Hours {
+func hoursOf(c hoursdb.CalendarVersion) apigen.Hours {
 	d := c.Definition.V
 	h := apigen.Hours{Name: c.Name, Zone: d.Zone, Always: d.Always}
 	if h.Zone == "" {
@@ -212,7 +217,7 @@ func deadlineOut(v cases.DeadlineView) apigen.Deadline {
 
 func unix(s int64) time.Time { return time.Unix(s, 0).UTC() }
 
-func delivery(d store.Delivery) apigen.Delivery {
+func delivery(d outboxdb.Delivery) apigen.Delivery {
 	return apigen.Delivery{Id: d.ID, Step: some(d.Step), State: apigen.DeliveryState(d.State), Attempts: d.Attempts, Problem: some(d.Problem),
 		NextAt: d.NextAt, LeftAt: d.LeftAt, NeedsPerson: some(d.NeedsPerson), Channel: ptr(apigen.DeliveryChannel(d.Channel)), Entry: &d.EntryNumber}
 }
@@ -252,7 +257,7 @@ func caseOut(v cases.View) apigen.Case {
 		Holder: some(l.Holder), Parked: some(l.Parked), ParkedAgreed: some(l.ParkedAgreed), Outcome: some(l.Outcome), Cause: some(l.Cause),
 		Zone: v.Zone, VendorZone: some(l.VendorZone), VendorOpen: ptr(v.VendorOpen), VendorUntil: v.VendorTill, Preview: some(v.Preview),
 		Allowed: []string{}, Needs: []apigen.Need{}, Deadlines: each(v.Deadlines, deadlineOut), OnTheWay: each(v.Deliveries, delivery),
-		References: each(v.References, func(r store.Reference) apigen.Reference { return apigen.Reference{Whose: r.Whose, Value: r.Value} }),
+		References: each(v.References, func(r casesdb.Reference) apigen.Reference { return apigen.Reference{Whose: r.Whose, Value: r.Value} }),
 	}
 	for i, d := range v.Deliveries {
 		if carried, ok := v.Carried[d.ID]; ok {
@@ -286,7 +291,7 @@ func caseOut(v cases.View) apigen.Case {
 	if len(v.Asked) > 0 {
 		out.Asked = ptr(each(v.Asked, question))
 	}
-	out.Asset, out.AssetId, out.Account, out.AccountId = v.Line.CaseRow.Asset, v.Line.AssetID, v.Line.CaseRow.Account, v.Line.AccountID
+	out.Asset, out.AssetId, out.Account, out.AccountId = v.Line.Row.Asset, v.Line.AssetID, v.Line.Row.Account, v.Line.AccountID
 	for _, s := range v.Allowed {
 		out.Allowed = append(out.Allowed, string(s))
 	}

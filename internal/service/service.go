@@ -12,13 +12,15 @@ import (
 	"strings"
 	"time"
 
+	"roundhouse.example/internal/store/db"
+	inboxdb "roundhouse.example/internal/store/inbox"
+
 	"roundhouse.example/internal/desk/whole"
 
 	"roundhouse.example/console"
 	"roundhouse.example/internal/channel/rest"
 	"roundhouse.example/internal/desk"
 	"roundhouse.example/internal/server"
-	"roundhouse.example/internal/store"
 	"roundhouse.example/internal/vault"
 	"roundhouse.example/internal/work"
 )
@@ -46,7 +48,7 @@ type MachineClock struct{}
 func (MachineClock) Now() time.Time { return time.Now() }
 
 // Channels makes the channel of a link's row.
-func Channels(l store.Link) (desk.Channel, error) {
+func Channels(l inboxdb.Link) (desk.Channel, error) {
 	d, err := rest.Parse(l.Description.V)
 	if err != nil {
 		return nil, err
@@ -57,7 +59,7 @@ func Channels(l store.Link) (desk.Channel, error) {
 // Desk is a desk with the database under it, for whoever runs it.
 type Desk struct {
 	*whole.Desk
-	Store *store.Store
+	Store *db.Store
 }
 
 // Close lets the database go.
@@ -66,7 +68,7 @@ func (d *Desk) Close() { d.Store.Close() }
 // Open connects to a database, migrates it, and makes a desk over it that can
 // enqueue. The machine's clock is used where clock is nil.
 func Open(ctx context.Context, url string, clock desk.Clock) (*Desk, error) {
-	s, err := store.Open(ctx, url, 20)
+	s, err := db.Open(ctx, url, 20)
 	if err != nil {
 		return nil, err
 	}
@@ -80,7 +82,7 @@ func Open(ctx context.Context, url string, clock desk.Clock) (*Desk, error) {
 // Attach makes a desk over a database that a service has set up, for programs
 // beside it: it migrates nothing.
 func Attach(ctx context.Context, url string) (*Desk, error) {
-	s, err := store.Open(ctx, url, 4)
+	s, err := db.Open(ctx, url, 4)
 	if err != nil {
 		return nil, err
 	}
@@ -96,7 +98,7 @@ func Attach(ctx context.Context, url string) (*Desk, error) {
 	return &Desk{whole.New(s, MachineClock{}, q, Channels), s}, nil
 }
 
-func open(ctx context.Context, s *store.Store, clock desk.Clock) (*Desk, error) {
+func open(ctx context.Context, s *db.Store, clock desk.Clock) (*Desk, error) {
 	if err := s.Migrate(ctx); err != nil {
 		return nil, err
 	}

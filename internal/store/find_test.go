@@ -5,14 +5,16 @@ import (
 	"slices"
 	"testing"
 
-	"roundhouse.example/internal/store"
+	casesdb "roundhouse.example/internal/store/cases"
+	"roundhouse.example/internal/store/db"
+	registerdb "roundhouse.example/internal/store/register"
 	"roundhouse.example/internal/testdb"
 )
 
 // found are the names that words lead to, in order, an exact one marked.
-func found(t *testing.T, s *store.Store, words, kind string) (out []string) {
+func found(t *testing.T, s *db.Store, words, kind string) (out []string) {
 	t.Helper()
-	hits, err := store.Find(context.Background(), s.DB, words, kind, 12)
+	hits, err := registerdb.Find(context.Background(), s.DB, words, kind, 12)
 	if err != nil {
 		t.Fatalf("%q: %v", words, err)
 	}
@@ -108,7 +110,7 @@ func TestFindingFollowsChanges(t *testing.T) {
 	}
 	do(`delete from asset where name <> 'Foghorn of Skarv'`)
 	see("lamp 300")
-	if err := s.Do(ctx, func(tx *store.Tx) error { return tx.SetReference(ctx, &c, "vendor", "CV-20417") }); err != nil {
+	if err := s.Do(ctx, func(tx *db.Tx) error { return casesdb.SetReference(ctx, tx, &c, "vendor", "CV-20417") }); err != nil {
 		t.Fatal(err)
 	}
 	see("cv 20417", "=C-1001")
@@ -132,7 +134,7 @@ func FuzzFind(f *testing.F) {
 	}
 	s := testdb.Store(f)
 	f.Fuzz(func(t *testing.T, words string) {
-		if _, err := store.Find(context.Background(), s.DB, words, "", 5); err != nil {
+		if _, err := registerdb.Find(context.Background(), s.DB, words, "", 5); err != nil {
 			t.Errorf("%q: %v", words, err)
 		}
 	})

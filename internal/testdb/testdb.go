@@ -13,10 +13,11 @@ import (
 	"testing"
 	"time"
 
+	"roundhouse.example/internal/store/db"
+
 	"github.com/jackc/pgx/v5"
 
 	"roundhouse.example/internal/localpg"
-	"roundhouse.example/internal/store"
 )
 
 // Env names the variable with the URL of a cluster that is running already.
@@ -115,7 +116,7 @@ func template(ctx context.Context, admin *pgx.Conn, base string) error {
 	if _, err := admin.Exec(ctx, "create database roundhouse_template_new"); err != nil {
 		return err
 	}
-	s, err := store.Open(ctx, with(base, "roundhouse_template_new"), 4)
+	s, err := db.Open(ctx, with(base, "roundhouse_template_new"), 4)
 	if err != nil {
 		return err
 	}
@@ -138,9 +139,9 @@ func with(base, database string) string {
 }
 
 // Store opens a fresh database.
-func Store(t testing.TB) *store.Store {
+func Store(t testing.TB) *db.Store {
 	t.Helper()
-	s, err := store.Open(context.Background(), URL(t), 10)
+	s, err := db.Open(context.Background(), URL(t), 10)
 	if err != nil {
 		t.Fatal(err)
 	}

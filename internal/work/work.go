@@ -9,13 +9,13 @@ import (
 	"sync"
 	"time"
 
+	"roundhouse.example/internal/store/db"
+
 	"roundhouse.example/internal/desk/whole"
 
 	"github.com/jackc/pgx/v5"
 	"github.com/riverqueue/river"
 	"github.com/riverqueue/river/riverdriver/riverpgxv5"
-
-	"roundhouse.example/internal/store"
 )
 
 // Options say how often the workers look by themselves. Zero values take the defaults.
@@ -37,13 +37,13 @@ func (deliverArgs) Kind() string { return "deliver" }
 type Queue struct{ client *river.Client[pgx.Tx] }
 
 // NewQueue makes a queue that only enqueues; Start makes one that works too.
-func NewQueue(s *store.Store) (*Queue, error) {
+func NewQueue(s *db.Store) (*Queue, error) {
 	c, err := river.NewClient(riverpgxv5.New(s.Pool), &river.Config{})
 	return &Queue{c}, err
 }
 
 // Deliver wakes the workers for a delivery, now. What is due later the sweep finds.
-func (q *Queue) Deliver(ctx context.Context, tx *store.Tx, delivery int64) error {
+func (q *Queue) Deliver(ctx context.Context, tx *db.Tx, delivery int64) error {
 	return tx.Pgx(func(ptx pgx.Tx) error {
 		_, err := q.client.InsertTx(ctx, ptx, deliverArgs{delivery}, &river.InsertOpts{MaxAttempts: 1})
 		return err
@@ -110,7 +110,7 @@ type Workers struct {
 // to wake them. Of several services on one database one at a time sweeps, under a lock
 // that dies with its connection; one at a time looks at a link, which it takes for as long
 // as the vendor's time-out: a killed service holds nobody up.
-func Start(ctx context.Context, d *whole.Desk, s *store.Store, o Options) (*Workers, error) {
+func Start(ctx context.Context, d *whole.Desk, s *db.Store, o Options) (*Workers, error) {
 	if o.Look == 0 {
 		o.Look = 20 * time.Second
 	}

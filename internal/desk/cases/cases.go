@@ -7,18 +7,19 @@ import (
 	"context"
 	"time"
 
+	"roundhouse.example/internal/store/db"
+
 	"roundhouse.example/internal/desk"
 	"roundhouse.example/internal/desk/filing"
 	"roundhouse.example/internal/desk/hours"
 	"roundhouse.example/internal/desk/secrets"
 	"roundhouse.example/internal/desk/today"
-	"roundhouse.example/internal/store"
 )
 
 // Cases is the subject. Use New.
 type Cases struct {
 	*desk.Desk
-	db      *store.Store
+	db      *db.Store
 	hours   *hours.Hours
 	secrets *secrets.Secrets
 	filing  *filing.Filing
@@ -29,6 +30,6 @@ type Cases struct {
 }
 
 // New makes the subject over a desk's database.
-func New(d *desk.Desk, db *store.Store, h *hours.Hours, s *secrets.Secrets, f *filing.Filing, t *today.Today) *Cases {
+func New(d *desk.Desk, db *db.Store, h *hours.Hours, s *secrets.Secrets, f *filing.Filing, t *today.Today) *Cases {
 	return &Cases{Desk: d, db: db, hours: h, secrets: s, filing: f, today: t}
 }

@@ -5,17 +5,21 @@ import (
 	"fmt"
 	"time"
 
+	casesdb "roundhouse.example/internal/store/cases"
+	"roundhouse.example/internal/store/db"
+	inboxdb "roundhouse.example/internal/store/inbox"
+	outboxdb "roundhouse.example/internal/store/outbox"
+
 	"roundhouse.example/internal/core/casework"
 	"roundhouse.example/internal/core/disclosure"
 	"roundhouse.example/internal/desk"
-	"roundhouse.example/internal/store"
 )
 
 // work is one change of one case under way: its row is locked until the end.
 type Work struct {
 	d     *Cases
-	Tx    *store.Tx
-	Case  *store.Case
+	Tx    *db.Tx
+	Case  *casesdb.Case
 	actor *desk.Actor // nil for the service itself
 	Now   time.Time
 	Wake  []int64 // deliveries to wake once this is committed
@@ -27,8 +31,8 @@ type Work struct {
 }
 
 // change locks a case, lets fn work on it, and writes what follows.
-func (d *Cases) Change(ctx context.Context, tx *store.Tx, id int64, actor *desk.Actor, fn func(*Work) error) error {
-	c, err := tx.LockCase(ctx, id)
+func (d *Cases) Change(ctx context.Context, tx *db.Tx, id int64, actor *desk.Actor, fn func(*Work) error) error {
+	c, err := casesdb.Lock(ctx, tx, id)
 	if err != nil {
 		return err
 	}
@@ -54,7 +58,7 @@ func (w *Work) save(ctx context.Context) error {
 	if headOf(w.Case) != w.head || w.renumbered {
 		w.Case.Version++
 	}
-	if err := w.Tx.SaveCase(ctx, w.Case); err != nil {
+	if err := casesdb.Save(ctx, w.Tx, w.Case); err != nil {
 		return err
 	}
 	for _, id := range w.Wake {
@@ -66,12 +70,12 @@ func (w *Work) save(ctx context.Context) error {
 }
 
 // told is the notification that a case has changed.
-func told(c *store.Case) string { return fmt.Sprintf("%s %d", casework.Name(c.Number), c.LastEntry) }
+func told(c *casesdb.Case) string { return fmt.Sprintf("%s %d", casework.Name(c.Number), c.LastEntry) }
 
 // add writes an entry: the one place where words enter the record. A secret of the
 // vendor's that somebody wrote out stands there by its placeholder. Instants enter as
 // whole seconds.
-func (w *Work) Add(ctx context.Context, e store.Entry) (store.Entry, error) {
+func (w *Work) Add(ctx context.Context, e casesdb.Entry) (casesdb.Entry, error) {
 	hide, err := w.hiding(ctx)
 	if err != nil {
 		return e, err
@@ -85,21 +89,21 @@ func (w *Work) Add(ctx context.Context, e store.Entry) (store.Entry, error) {
 	if w.actor != nil && e.AuthorName == "" {
 		e.AuthorID, e.AuthorName = &w.actor.ID, w.actor.Name
 	}
-	return e, w.Tx.AddEntry(ctx, w.Case, &e)
+	return e, casesdb.AddEntry(ctx, w.Tx, w.Case, &e)
 }
 
 // changed writes down a change: what follows from it, in words and in effect.
-func (w *Work) changed(ctx context.Context, text string, effect *store.Effect) (store.Entry, error) {
-	return w.Add(ctx, store.Entry{Kind: "change", Body: text, Effect: store.JSON[*store.Effect]{V: effect}})
+func (w *Work) changed(ctx context.Context, text string, effect *casesdb.Effect) (casesdb.Entry, error) {
+	return w.Add(ctx, casesdb.Entry{Kind: "change", Body: text, Effect: db.JSON[*casesdb.Effect]{V: effect}})
 }
 
 func (w *Work) situation(ctx context.Context) (casework.Situation, error) {
-	open, err := store.OpenDeliveries(ctx, w.Tx, []int64{w.Case.ID})
+	open, err := outboxdb.Open(ctx, w.Tx, []int64{w.Case.ID})
 	return situationOf(w.Case, open), err
 }
 
 // situationOf is what the table of steps asks about a case with what of it is on its way.
-func situationOf(c *store.Case, open []store.Delivery) casework.Situation {
+func situationOf(c *casesdb.Case, open []outboxdb.Delivery) casework.Situation {
 	s := casework.Situation{
 		State: casework.State(c.State), VendorClosed: c.VendorClosedAt != nil, Parked: c.Parked,
 		ParkedAgreed: c.ParkedAgreed, WorkaroundOffered: c.WorkaroundOffered,
@@ -109,7 +113,7 @@ func situationOf(c *store.Case, open []store.Delivery) casework.Situation {
 }
 
 // onItsWay tells of the step that has not left yet; plain messages hold nothing up.
-func onItsWay(s *casework.Situation, open []store.Delivery) {
+func onItsWay(s *casework.Situation, open []outboxdb.Delivery) {
 	for _, o := range open {
 		if o.Step == "" {
 			continue
@@ -150,7 +154,7 @@ func (w *Work) mayLeave(ctx context.Context, via, text string) error {
 	}
 	host := ""
 	if via == "api" {
-		link, err := store.LinkOf(ctx, w.Tx, w.Case.VendorID)
+		link, err := inboxdb.LinkOf(ctx, w.Tx, w.Case.VendorID)
 		if err != nil {
 			return err
 		}

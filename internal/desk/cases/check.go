@@ -8,9 +8,11 @@ import (
 	"slices"
 	"time"
 
+	casesdb "roundhouse.example/internal/store/cases"
+	"roundhouse.example/internal/store/db"
+
 	"roundhouse.example/internal/core/casework"
 	"roundhouse.example/internal/core/deadline"
-	"roundhouse.example/internal/store"
 )
 
 // Finding is one way in which what is stored of a case is not what its record says.
@@ -41,8 +43,8 @@ var notChecked = []string{"the vendor's closing", "vendor contact", "owner", "ve
 func (d *Cases) Check(ctx context.Context) (Checked, error) {
 	sum := Checked{Findings: []Finding{}, NotChecked: notChecked}
 	for after, more := int64(0), true; more; {
-		err := d.db.Snapshot(ctx, func(q store.Querier) error {
-			list, err := store.CasesFrom(ctx, q, after, 200)
+		err := d.db.Snapshot(ctx, func(q db.Querier) error {
+			list, err := casesdb.From(ctx, q, after, 200)
 			if err != nil {
 				return err
 			}
@@ -62,8 +64,8 @@ func (d *Cases) Check(ctx context.Context) (Checked, error) {
 	return sum, nil
 }
 
-func (d *Cases) checkCase(ctx context.Context, q store.Querier, c *store.Case, sum *Checked) error {
-	cached, err := store.Deadlines(ctx, q, c.ID)
+func (d *Cases) checkCase(ctx context.Context, q db.Querier, c *casesdb.Case, sum *Checked) error {
+	cached, err := casesdb.Deadlines(ctx, q, c.ID)
 	if err != nil {
 		return err
 	}
@@ -126,14 +128,14 @@ func (c Checked) Differing() (cases []int64) {
 func (d *Cases) Rebuild(ctx context.Context, cases []int64) error {
 	var errs []error
 	for _, id := range cases {
-		errs = append(errs, d.db.Do(ctx, func(tx *store.Tx) error {
+		errs = append(errs, d.db.Do(ctx, func(tx *db.Tx) error {
 			return d.Change(ctx, tx, id, nil, func(*Work) error { return nil })
 		}))
 	}
 	return errors.Join(errs...)
 }
 
-func label(r store.Deadline) string { return fmt.Sprintf("deadline %d (%s)", r.Opened+1, r.Kind) }
+func label(r casesdb.Deadline) string { return fmt.Sprintf("deadline %d (%s)", r.Opened+1, r.Kind) }
 
 // differences compares two rows of a table, column by column.
 func differences[T any](a, b *T, each func(column, a, b string)) {

@@ -6,43 +6,47 @@ import (
 	"strings"
 	"time"
 
+	casesdb "roundhouse.example/internal/store/cases"
+	"roundhouse.example/internal/store/db"
+	outboxdb "roundhouse.example/internal/store/outbox"
+	registerdb "roundhouse.example/internal/store/register"
+
 	"roundhouse.example/internal/access"
 	"roundhouse.example/internal/core/casework"
 	"roundhouse.example/internal/core/register"
 	"roundhouse.example/internal/desk"
-	"roundhouse.example/internal/store"
 )
 
 // SendMessage puts words to the vendor on their way. seen is the last entry the
 // writer has seen, or nil: a newer message of the vendor's is then shown first. by is
 // the channel, empty for the usual one.
 func (d *Cases) Send(ctx context.Context, a desk.Actor, id int64, text, move, by string, seen *int) (desk.Ref, error) {
-	return d.write(ctx, a, id, text, func(w *Work) (store.Entry, error) {
+	return d.write(ctx, a, id, text, func(w *Work) (casesdb.Entry, error) {
 		if !casework.State(w.Case.State).Live() {
-			return store.Entry{}, &casework.Refusal{Why: "A case that is " + w.Case.State + " sends no messages.", Allowed: w.Allowed(ctx)}
+			return casesdb.Entry{}, &casework.Refusal{Why: "A case that is " + w.Case.State + " sends no messages.", Allowed: w.Allowed(ctx)}
 		}
 		if seen != nil {
-			n, _, err := store.UnreadBeyond(ctx, w.Tx, w.Case.ID, *seen)
+			n, _, err := casesdb.UnreadBeyond(ctx, w.Tx, w.Case.ID, *seen)
 			if err != nil {
-				return store.Entry{}, err
+				return casesdb.Entry{}, err
 			}
 			if n > 0 {
-				return store.Entry{}, &desk.NewerMessage{Entry: w.Case.LastEntry}
+				return casesdb.Entry{}, &desk.NewerMessage{Entry: w.Case.LastEntry}
 			}
 		}
 		w.readUpTo(w.Case.LastEntry)
 		via, err := w.route(ctx, by)
 		if err != nil {
-			return store.Entry{}, err
+			return casesdb.Entry{}, err
 		}
-		return w.send(ctx, via, "comment", "", text, &store.Effect{Event: "our-message", Move: move}, store.Params{})
+		return w.send(ctx, via, "comment", "", text, &casesdb.Effect{Event: "our-message", Move: move}, outboxdb.Params{})
 	})
 }
 
 // AddNote writes a note; it stays in the house.
 func (d *Cases) AddNote(ctx context.Context, a desk.Actor, id int64, text string) (desk.Ref, error) {
-	return d.write(ctx, a, id, text, func(w *Work) (store.Entry, error) {
-		return w.Add(ctx, store.Entry{Kind: "note", Body: text})
+	return d.write(ctx, a, id, text, func(w *Work) (casesdb.Entry, error) {
+		return w.Add(ctx, casesdb.Entry{Kind: "note", Body: text})
 	})
 }
 
@@ -60,24 +64,24 @@ type Heard struct {
 // AddCall writes down what was heard: the vendor's word, at the instant it happened.
 func (d *Cases) AddCall(ctx context.Context, a desk.Actor, id int64, h Heard) (desk.Ref, error) {
 	with, at := h.With, h.At
-	return d.write(ctx, a, id, h.Text, func(w *Work) (store.Entry, error) {
+	return d.write(ctx, a, id, h.Text, func(w *Work) (casesdb.Entry, error) {
 		if at.After(w.Now) {
-			return store.Entry{}, desk.Fault("at", "a call that was cannot lie in the future")
+			return casesdb.Entry{}, desk.Fault("at", "a call that was cannot lie in the future")
 		}
 		if strings.TrimSpace(with) == "" {
-			return store.Entry{}, desk.Fault("with", "say whom you spoke to")
+			return casesdb.Entry{}, desk.Fault("with", "say whom you spoke to")
 		}
-		e := store.Entry{Kind: "call", Channel: "spoken", Body: h.Text, HappenedAt: at, AuthorName: with, AuthorID: &w.actor.ID}
+		e := casesdb.Entry{Kind: "call", Channel: "spoken", Body: h.Text, HappenedAt: at, AuthorName: with, AuthorID: &w.actor.ID}
 		if h.By == "mail" || h.By == "portal" {
 			inward := "in"
 			e.Kind, e.Channel, e.Direction = "message", h.By, &inward
 		}
 		if casework.State(w.Case.State).Live() {
 			if at.Before(*w.Case.FiledAt) {
-				return store.Entry{}, desk.Fault("at", "the case was filed at %s, after that call", w.Case.FiledAt.Format(time.RFC3339))
+				return casesdb.Entry{}, desk.Fault("at", "the case was filed at %s, after that call", w.Case.FiledAt.Format(time.RFC3339))
 			}
-			e.Effect.V = &store.Effect{Event: "vendor-message", Move: h.Move}
-			v, err := store.VendorByID(ctx, w.Tx, w.Case.VendorID)
+			e.Effect.V = &casesdb.Effect{Event: "vendor-message", Move: h.Move}
+			v, err := registerdb.VendorByID(ctx, w.Tx, w.Case.VendorID)
 			if err != nil {
 				return e, err
 			}
@@ -98,15 +102,15 @@ func (d *Cases) MarkRead(ctx context.Context, a desk.Actor, id int64, entry int)
 	if err := a.May(access.Work); err != nil {
 		return err
 	}
-	return d.db.Do(ctx, func(tx *store.Tx) error {
-		c, err := tx.LockCase(ctx, id)
+	return d.db.Do(ctx, func(tx *db.Tx) error {
+		c, err := casesdb.Lock(ctx, tx, id)
 		if err != nil || entry <= c.ReadEntry {
 			return err
 		}
 		if entry > c.LastEntry {
 			return desk.Fault("entry", "the case has %d entries", c.LastEntry)
 		}
-		changed, err := tx.MarkRead(ctx, id, entry)
+		changed, err := casesdb.MarkRead(ctx, tx, id, entry)
 		if err != nil || !changed {
 			return err
 		}
@@ -125,14 +129,14 @@ func (w *Work) Allowed(ctx context.Context) []casework.Step {
 }
 
 // write is what all doors of writing share.
-func (d *Cases) write(ctx context.Context, a desk.Actor, id int64, text string, fn func(*Work) (store.Entry, error)) (desk.Ref, error) {
+func (d *Cases) write(ctx context.Context, a desk.Actor, id int64, text string, fn func(*Work) (casesdb.Entry, error)) (desk.Ref, error) {
 	if err := a.May(access.Work); err != nil {
 		return desk.Ref{}, err
 	}
 	if strings.TrimSpace(text) == "" {
 		return desk.Ref{}, desk.Fault("text", "there is nothing in it")
 	}
-	return desk.Once(ctx, d.Desk, func(tx *store.Tx) (ref desk.Ref, err error) {
+	return desk.Once(ctx, d.Desk, func(tx *db.Tx) (ref desk.Ref, err error) {
 		err = d.Change(ctx, tx, id, &a, func(w *Work) error {
 			e, err := fn(w)
 			ref = desk.Ref{ID: w.Case.ID, Number: w.Case.Number, Entry: e.Number, Warning: w.warning}
@@ -146,7 +150,7 @@ func (d *Cases) write(ctx context.Context, a desk.Actor, id int64, text string, 
 // vendor's profile says: whose move it is, a fix offered, its side closed. The last
 // two only where the word is new or a person said it: a link repeats the word with
 // every message.
-func (w *Work) Word(v register.Vendor, word string, e *store.Entry, said bool) {
+func (w *Work) Word(v register.Vendor, word string, e *casesdb.Entry, said bool) {
 	word = strings.TrimSpace(word)
 	if word == "" {
 		return
@@ -161,7 +165,7 @@ func (w *Work) Word(v register.Vendor, word string, e *store.Entry, said bool) {
 		return
 	}
 	if e.Effect.V == nil {
-		e.Effect.V = &store.Effect{Event: "move"}
+		e.Effect.V = &casesdb.Effect{Event: "move"}
 	}
 	if e.Effect.V.Move == "" {
 		e.Effect.V.Move = means.Move

@@ -6,10 +6,12 @@ import (
 	"strings"
 	"time"
 
+	casesdb "roundhouse.example/internal/store/cases"
+	registerdb "roundhouse.example/internal/store/register"
+
 	"roundhouse.example/internal/core/attention"
 	"roundhouse.example/internal/core/deadline"
 	"roundhouse.example/internal/core/severity"
-	"roundhouse.example/internal/store"
 )
 
 // DeadlineView is one clock explained.
@@ -35,11 +37,11 @@ func (d *Cases) Deadlines(ctx context.Context, id int64, asOf time.Time) ([]Dead
 	if err != nil {
 		return nil, err
 	}
-	c, err := store.CaseByID(ctx, q, id)
+	c, err := casesdb.ByID(ctx, q, id)
 	if err != nil {
 		return nil, err
 	}
-	levels, err := store.Levels(ctx, q, c.VendorID)
+	levels, err := registerdb.Levels(ctx, q, c.VendorID)
 	if err != nil {
 		return nil, err
 	}

@@ -6,11 +6,14 @@ import (
 	"fmt"
 	"strings"
 
+	casesdb "roundhouse.example/internal/store/cases"
+	"roundhouse.example/internal/store/db"
+	registerdb "roundhouse.example/internal/store/register"
+
 	"roundhouse.example/internal/access"
 	"roundhouse.example/internal/core/casework"
 	"roundhouse.example/internal/desk"
 	"roundhouse.example/internal/desk/filing"
-	"roundhouse.example/internal/store"
 )
 
 // CaseChange changes the head; nil leaves a thing as it is.
@@ -34,7 +37,7 @@ func (d *Cases) Edit(ctx context.Context, a desk.Actor, id, match int64, ch Edit
 	if err := a.May(access.Work); err != nil {
 		return err
 	}
-	_, err := desk.Once(ctx, d.Desk, func(tx *store.Tx) (desk.Ref, error) {
+	_, err := desk.Once(ctx, d.Desk, func(tx *db.Tx) (desk.Ref, error) {
 		return desk.Ref{}, d.Change(ctx, tx, id, &a, func(w *Work) error {
 			if err := w.matches(match); err != nil {
 				return err
@@ -135,7 +138,7 @@ func (w *Work) changeHead(ctx context.Context, ch Edit) error {
 	}
 	if ch.Ticket != nil {
 		w.renumbered = true
-		return w.Tx.SetReference(ctx, c, "ours", strings.TrimSpace(*ch.Ticket))
+		return casesdb.SetReference(ctx, w.Tx, c, "ours", strings.TrimSpace(*ch.Ticket))
 	}
 	return nil
 }
@@ -156,7 +159,7 @@ func (w *Work) answer(ctx context.Context, patch json.RawMessage) error {
 			fresh[k] = *v
 		}
 	}
-	v, err := store.VendorByID(ctx, w.Tx, w.Case.VendorID)
+	v, err := registerdb.VendorByID(ctx, w.Tx, w.Case.VendorID)
 	if err != nil {
 		return err
 	}

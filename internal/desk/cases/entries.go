@@ -3,15 +3,19 @@ package cases
 import (
 	"context"
 
+	casesdb "roundhouse.example/internal/store/cases"
+	"roundhouse.example/internal/store/db"
+	outboxdb "roundhouse.example/internal/store/outbox"
+	peopledb "roundhouse.example/internal/store/people"
+
 	"roundhouse.example/internal/access"
 	"roundhouse.example/internal/desk"
-	"roundhouse.example/internal/store"
 )
 
 // EntryView is a line of the record with how its sending stands.
 type EntryView struct {
-	store.Entry
-	Delivery *store.Delivery
+	casesdb.Entry
+	Delivery *outboxdb.Delivery
 }
 
 // Entries is a part of the record in order of number.
@@ -19,18 +23,18 @@ func (d *Cases) Entries(ctx context.Context, a desk.Actor, id int64, after, limi
 	if err := a.May(access.Read); err != nil {
 		return nil, false, err
 	}
-	rows, err := store.Entries(ctx, d.db.DB, id, after, limit+1)
+	rows, err := casesdb.Entries(ctx, d.db.DB, id, after, limit+1)
 	if err != nil {
 		return nil, false, err
 	}
 	if more = len(rows) > limit; more {
 		rows = rows[:limit]
 	}
-	deliveries, err := store.Deliveries(ctx, d.db.DB, id)
+	deliveries, err := outboxdb.Of(ctx, d.db.DB, id)
 	if err != nil {
 		return nil, false, err
 	}
-	byEntry := map[int]*store.Delivery{}
+	byEntry := map[int]*outboxdb.Delivery{}
 	for i := range deliveries {
 		byEntry[deliveries[i].EntryNumber] = &deliveries[i]
 	}
@@ -42,9 +46,9 @@ func (d *Cases) Entries(ctx context.Context, a desk.Actor, id int64, after, limi
 
 // Entry is one line of the record.
 func (d *Cases) Entry(ctx context.Context, id int64, number int) (EntryView, error) {
-	rows, _, err := d.Entries(ctx, desk.Actor{Person: store.Person{Role: "auditor"}}, id, number-1, 1)
+	rows, _, err := d.Entries(ctx, desk.Actor{Person: peopledb.Person{Role: "auditor"}}, id, number-1, 1)
 	if err == nil && len(rows) == 0 {
-		err = store.ErrNotFound
+		err = db.ErrNotFound
 	}
 	if err != nil {
 		return EntryView{}, err

@@ -5,18 +5,22 @@ import (
 	"errors"
 	"fmt"
 
+	casesdb "roundhouse.example/internal/store/cases"
+	"roundhouse.example/internal/store/db"
+	hoursdb "roundhouse.example/internal/store/hours"
+	outboxdb "roundhouse.example/internal/store/outbox"
+
 	"roundhouse.example/internal/core/casework"
 	"roundhouse.example/internal/core/intake"
 	"roundhouse.example/internal/desk"
 	"roundhouse.example/internal/desk/filing"
-	"roundhouse.example/internal/store"
 )
 
 // termsNow are the terms in force today for the case's contract, and our own.
 func (w *Work) termsNow(ctx context.Context) (terms, policy int64, err error) {
 	if w.Case.ContractID != nil {
-		t, err := store.CurrentTerms(ctx, w.Tx, w.Case.ContractID)
-		if err != nil && !errors.Is(err, store.ErrNotFound) {
+		t, err := hoursdb.CurrentTerms(ctx, w.Tx, w.Case.ContractID)
+		if err != nil && !errors.Is(err, db.ErrNotFound) {
 			return 0, 0, err
 		}
 		terms = t.ID
@@ -57,7 +61,7 @@ func (w *Work) file(ctx context.Context, wanted string) error {
 	if err != nil {
 		return err
 	}
-	effect := &store.Effect{Event: "filed", Severity: *w.Case.Severity, Level: f.Level.Rank, TermsID: terms, PolicyID: policy, Kind: w.Case.Kind, Channel: via, Country: f.Country()}
-	_, err = w.send(ctx, via, "open", string(casework.File), intake.Compose(f.Story), effect, store.Params{Level: f.Level.Label})
+	effect := &casesdb.Effect{Event: "filed", Severity: *w.Case.Severity, Level: f.Level.Rank, TermsID: terms, PolicyID: policy, Kind: w.Case.Kind, Channel: via, Country: f.Country()}
+	_, err = w.send(ctx, via, "open", string(casework.File), intake.Compose(f.Story), effect, outboxdb.Params{Level: f.Level.Label})
 	return err
 }

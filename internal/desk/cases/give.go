@@ -4,14 +4,16 @@ import (
 	"context"
 	"errors"
 
+	"roundhouse.example/internal/store/db"
+	peopledb "roundhouse.example/internal/store/people"
+
 	"roundhouse.example/internal/access"
 	"roundhouse.example/internal/desk"
-	"roundhouse.example/internal/store"
 )
 
 func (w *Work) giveTo(ctx context.Context, email string) error {
-	p, err := store.PersonByEmail(ctx, w.Tx, email)
-	if errors.Is(err, store.ErrNotFound) || err == nil && !p.Active {
+	p, err := peopledb.ByEmail(ctx, w.Tx, email)
+	if errors.Is(err, db.ErrNotFound) || err == nil && !p.Active {
 		return desk.Fault("person", "nobody here has the mail address %q", email)
 	} else if err != nil {
 		return err
@@ -22,7 +24,7 @@ func (w *Work) giveTo(ctx context.Context, email string) error {
 	return w.give(ctx, p)
 }
 
-func (w *Work) give(ctx context.Context, p store.Person) error {
+func (w *Work) give(ctx context.Context, p peopledb.Person) error {
 	if w.Case.OwnerID != nil && *w.Case.OwnerID == p.ID {
 		return nil
 	}

@@ -5,22 +5,24 @@ import (
 	"maps"
 	"slices"
 
+	casesdb "roundhouse.example/internal/store/cases"
+	"roundhouse.example/internal/store/db"
+
 	"roundhouse.example/internal/desk"
-	"roundhouse.example/internal/store"
 )
 
 // head is what If-Match guards: what a person decides by. What a channel does
 // meanwhile does not make it stale.
 type head struct {
 	title, kind, state, because, cause, outcome, answers string
-	facts                                                store.Facts
-	texts                                                store.Texts
+	facts                                                casesdb.Facts
+	texts                                                casesdb.Texts
 	severity, chosen, level                              int
 	owner, asset, account, contract, neededBy            int64
 	parked, agreed, vendorClosed, workaround             bool
 }
 
-func headOf(c *store.Case) head {
+func headOf(c *casesdb.Case) head {
 	h := head{
 		title: c.Title, kind: c.Kind, state: c.State, because: c.SeverityBecause, cause: c.Cause, outcome: c.Outcome, facts: c.Facts.V,
 		texts: c.Texts.V, severity: desk.Deref(c.Severity), chosen: desk.Deref(c.SeverityChosen), level: desk.Deref(c.LevelRank), parked: c.Parked,
@@ -31,12 +33,12 @@ func headOf(c *store.Case) head {
 		h.answers += fmt.Sprintf("%q=%q,", k, c.Answers.V[k])
 	}
 	// Two pointers to one instant are one fact.
-	h.neededBy, h.facts.NeededBy = store.Unix(c.Facts.V.NeededBy), nil
+	h.neededBy, h.facts.NeededBy = db.Unix(c.Facts.V.NeededBy), nil
 	return h
 }
 
 // hideIn puts placeholders where a case's own texts write out a secret of its vendor's.
-func hideIn(hide func(string) string, c *store.Case) {
+func hideIn(hide func(string) string, c *casesdb.Case) {
 	x := &c.Texts.V
 	for _, s := range []*string{&c.Title, &c.SeverityBecause, &c.Cause, &c.Outcome, &x.Happened, &x.Expected, &x.Steps, &x.Since, &x.Tried, &x.OnWhat, &x.Contact, &x.ContactAlways} {
 		*s = hide(*s)

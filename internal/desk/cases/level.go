@@ -6,24 +6,27 @@ import (
 	"slices"
 	"strings"
 
+	casesdb "roundhouse.example/internal/store/cases"
+	outboxdb "roundhouse.example/internal/store/outbox"
+	registerdb "roundhouse.example/internal/store/register"
+
 	"roundhouse.example/internal/core/casework"
 	"roundhouse.example/internal/core/severity"
 	"roundhouse.example/internal/desk"
-	"roundhouse.example/internal/store"
 )
 
 func (w *Work) attest(ctx context.Context, criterion int64) error {
 	if state := casework.State(w.Case.State); state != casework.Draft && !state.Live() {
 		return &casework.Refusal{Step: Attest, Why: "A case that is " + w.Case.State + " asks for no level.", Allowed: w.Allowed(ctx)}
 	}
-	levels, err := store.Levels(ctx, w.Tx, w.Case.VendorID)
+	levels, err := registerdb.Levels(ctx, w.Tx, w.Case.VendorID)
 	if err != nil {
 		return err
 	}
 	for _, l := range levels {
 		for _, k := range l.Criteria {
 			if k.ID == criterion {
-				if err := w.Tx.Attest(ctx, w.Case.ID, k.ID, w.actor.ID, w.Now); err != nil {
+				if err := casesdb.Attest(ctx, w.Tx, w.Case.ID, k.ID, w.actor.ID, w.Now); err != nil {
 					return err
 				}
 				_, err := w.changed(ctx, fmt.Sprintf("Attested for %q: %s", l.Label, k.Text), nil)
@@ -48,16 +51,16 @@ func (w *Work) changeSeverity(ctx context.Context, r StepRequest) error {
 	if w.Case.Severity != nil && *w.Case.Severity == r.To {
 		return nil
 	}
-	_, err := w.changed(ctx, fmt.Sprintf("Severity %d (%s). %s", r.To, to, strings.TrimSpace(r.Reason)), &store.Effect{Event: "severity", To: r.To})
+	_, err := w.changed(ctx, fmt.Sprintf("Severity %d (%s). %s", r.To, to, strings.TrimSpace(r.Reason)), &casesdb.Effect{Event: "severity", To: r.To})
 	return err
 }
 
 func (w *Work) changeLevel(ctx context.Context, r StepRequest) error {
-	levels, err := store.Levels(ctx, w.Tx, w.Case.VendorID)
+	levels, err := registerdb.Levels(ctx, w.Tx, w.Case.VendorID)
 	if err != nil {
 		return err
 	}
-	i := slices.IndexFunc(levels, func(l store.Level) bool { return l.Rank == r.To })
+	i := slices.IndexFunc(levels, func(l registerdb.Level) bool { return l.Rank == r.To })
 	if i < 0 {
 		return desk.Fault("to", "this vendor has levels 1 to %d", len(levels))
 	}
@@ -71,14 +74,14 @@ func (w *Work) changeLevel(ctx context.Context, r StepRequest) error {
 		return err
 	}
 	text := fmt.Sprintf("Please take this at level %q.\n\n%s%s", l.Label, strings.TrimSpace(r.Reason), conditions)
-	_, err = w.send(ctx, via, "level", string(casework.ChangeLevel), text, &store.Effect{Event: "level", To: l.Rank}, store.Params{Level: l.Label})
+	_, err = w.send(ctx, via, "level", string(casework.ChangeLevel), text, &casesdb.Effect{Event: "level", To: l.Rank}, outboxdb.Params{Level: l.Label})
 	return err
 }
 
 // readyFor holds a request for a level to the same conditions as a filing at it: each one
 // confirmed by somebody, and a contact round the clock where it needs one. It gives what
 // the vendor is told of them.
-func (w *Work) readyFor(ctx context.Context, l store.Level, r StepRequest) (told string, err error) {
+func (w *Work) readyFor(ctx context.Context, l registerdb.Level, r StepRequest) (told string, err error) {
 	for _, id := range r.Confirmed {
 		if err := w.attest(ctx, id); err != nil {
 			return "", err
@@ -87,14 +90,14 @@ func (w *Work) readyFor(ctx context.Context, l store.Level, r StepRequest) (told
 	if contact := strings.TrimSpace(r.Contact); contact != "" {
 		w.Case.Texts.V.ContactAlways = contact
 	}
-	confirmed, err := store.Attestations(ctx, w.Tx, w.Case.ID)
+	confirmed, err := casesdb.Attestations(ctx, w.Tx, w.Case.ID)
 	if err != nil {
 		return "", err
 	}
 	var wrong []desk.Field
 	var lines []string
 	for _, k := range l.Criteria {
-		i := slices.IndexFunc(confirmed, func(a store.Attested) bool { return a.CriterionID == k.ID })
+		i := slices.IndexFunc(confirmed, func(a casesdb.Attested) bool { return a.CriterionID == k.ID })
 		if i < 0 {
 			wrong = append(wrong, desk.Field{Name: "confirmed", Detail: fmt.Sprintf("nobody has confirmed yet: %s", k.Text)})
 			continue

@@ -5,8 +5,9 @@ import (
 	"fmt"
 	"strings"
 
+	casesdb "roundhouse.example/internal/store/cases"
+
 	"roundhouse.example/internal/desk"
-	"roundhouse.example/internal/store"
 )
 
 func (w *Work) giveMove(ctx context.Context, r StepRequest) error {
@@ -16,6 +17,6 @@ func (w *Work) giveMove(ctx context.Context, r StepRequest) error {
 	if w.Case.Move != nil && *w.Case.Move == r.Move {
 		return nil
 	}
-	_, err := w.changed(ctx, strings.TrimSpace(fmt.Sprintf("The move is %s. %s", r.Move, strings.TrimSpace(r.Reason))), &store.Effect{Event: "move", Move: r.Move})
+	_, err := w.changed(ctx, strings.TrimSpace(fmt.Sprintf("The move is %s. %s", r.Move, strings.TrimSpace(r.Reason))), &casesdb.Effect{Event: "move", Move: r.Move})
 	return err
 }

@@ -8,10 +8,13 @@ import (
 	"slices"
 	"strings"
 
+	casesdb "roundhouse.example/internal/store/cases"
+	"roundhouse.example/internal/store/db"
+	registerdb "roundhouse.example/internal/store/register"
+
 	"roundhouse.example/internal/access"
 	"roundhouse.example/internal/core/register"
 	"roundhouse.example/internal/desk"
-	"roundhouse.example/internal/store"
 )
 
 // NewCase is what a draft is made of.
@@ -20,8 +23,8 @@ type Draft struct {
 	// Asset, Account and Contract are from the register; where they are left out they
 	// follow from each other, as far as they can.
 	Asset, Account, Contract *int64
-	Facts                    store.Facts
-	Texts                    store.Texts
+	Facts                    casesdb.Facts
+	Texts                    casesdb.Texts
 	Answers                  map[string]string // to the vendor's intake form
 	Severity                 *int              // another level than the facts support
 	SeverityReason           string
@@ -33,12 +36,12 @@ func (d *Cases) Open(ctx context.Context, a desk.Actor, n Draft) (desk.Ref, erro
 	if err := a.May(access.Work); err != nil {
 		return desk.Ref{}, err
 	}
-	return desk.Once(ctx, d.Desk, func(tx *store.Tx) (desk.Ref, error) {
+	return desk.Once(ctx, d.Desk, func(tx *db.Tx) (desk.Ref, error) {
 		v, err := caseVendor(ctx, tx, n)
 		if err != nil {
 			return desk.Ref{}, err
 		}
-		c := store.Case{
+		c := casesdb.Case{
 			VendorID: v.ID, AssetID: n.Asset, AccountID: n.Account, ContractID: n.Contract, Title: strings.TrimSpace(n.Title), Kind: n.Kind, OwnerID: &a.ID, OpenedBy: a.ID, OpenedAt: d.Now(),
 			SeverityChosen: n.Severity, SeverityBecause: n.SeverityReason,
 		}
@@ -67,12 +70,12 @@ func (d *Cases) Open(ctx context.Context, a desk.Actor, n Draft) (desk.Ref, erro
 			return desk.Ref{}, err
 		}
 		hideIn(hide, &c)
-		if err := tx.InsertCase(ctx, &c); err != nil {
+		if err := casesdb.Insert(ctx, tx, &c); err != nil {
 			return desk.Ref{}, err
 		}
 		err = d.Change(ctx, tx, c.ID, &a, func(w *Work) error {
 			if n.Ticket != "" {
-				if err := tx.SetReference(ctx, w.Case, "ours", n.Ticket); err != nil {
+				if err := casesdb.SetReference(ctx, tx, w.Case, "ours", n.Ticket); err != nil {
 					return err
 				}
 			}
@@ -103,7 +106,7 @@ func unknownAnswers(v register.Vendor, kind string, answers map[string]string) (
 }
 
 // severityOf is the chosen level, or what the facts support; nil while neither is known.
-func (d *Cases) severityOf(c *store.Case) *int {
+func (d *Cases) severityOf(c *casesdb.Case) *int {
 	if c.SeverityChosen != nil {
 		v := *c.SeverityChosen
 		return &v
@@ -117,18 +120,18 @@ func (d *Cases) severityOf(c *store.Case) *int {
 }
 
 // caseVendor is the vendor that a new case names, or its asset does.
-func caseVendor(ctx context.Context, q store.Querier, n Draft) (store.Vendor, error) {
+func caseVendor(ctx context.Context, q db.Querier, n Draft) (registerdb.Vendor, error) {
 	if n.Vendor == "" && n.Asset != nil {
-		a, err := store.ThingByID[register.Asset](ctx, q, store.Assets, *n.Asset)
-		if errors.Is(err, store.ErrNotFound) {
-			return store.Vendor{}, desk.Fault("asset", "there is no such asset in the register")
+		a, err := registerdb.ThingByID[register.Asset](ctx, q, registerdb.Assets, *n.Asset)
+		if errors.Is(err, db.ErrNotFound) {
+			return registerdb.Vendor{}, desk.Fault("asset", "there is no such asset in the register")
 		} else if err != nil {
-			return store.Vendor{}, err
+			return registerdb.Vendor{}, err
 		}
-		return store.VendorByID(ctx, q, a.VendorID)
+		return registerdb.VendorByID(ctx, q, a.VendorID)
 	}
-	v, err := store.VendorByKey(ctx, q, n.Vendor)
-	if errors.Is(err, store.ErrNotFound) {
+	v, err := registerdb.VendorByKey(ctx, q, n.Vendor)
+	if errors.Is(err, db.ErrNotFound) {
 		err = desk.Fault("vendor", "there is no vendor %q; see the list of vendors", n.Vendor)
 	}
 	return v, err

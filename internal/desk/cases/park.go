@@ -6,9 +6,11 @@ import (
 	"strings"
 	"time"
 
+	casesdb "roundhouse.example/internal/store/cases"
+	outboxdb "roundhouse.example/internal/store/outbox"
+
 	"roundhouse.example/internal/core/casework"
 	"roundhouse.example/internal/desk"
-	"roundhouse.example/internal/store"
 )
 
 func (w *Work) park(ctx context.Context, r StepRequest) error {
@@ -17,7 +19,7 @@ func (w *Work) park(ctx context.Context, r StepRequest) error {
 	}
 	until := r.Until.UTC().Truncate(time.Second)
 	date := until.Format("2006-01-02 15:04 UTC")
-	effect := &store.Effect{Event: "park", Agreed: r.Agreed, Until: &until}
+	effect := &casesdb.Effect{Event: "park", Agreed: r.Agreed, Until: &until}
 	if !r.Agreed {
 		_, err := w.changed(ctx, fmt.Sprintf("Parked until %s. %s", date, strings.TrimSpace(r.Reason)), effect)
 		return err
@@ -28,6 +30,6 @@ func (w *Work) park(ctx context.Context, r StepRequest) error {
 	if err != nil {
 		return err
 	}
-	_, err = w.send(ctx, via, "comment", string(casework.Park), text, effect, store.Params{})
+	_, err = w.send(ctx, via, "comment", string(casework.Park), text, effect, outboxdb.Params{})
 	return err
 }

@@ -6,10 +6,12 @@ import (
 	"runtime"
 	"time"
 
+	casesdb "roundhouse.example/internal/store/cases"
+	"roundhouse.example/internal/store/db"
+
 	"roundhouse.example/internal/core/casework"
 	"roundhouse.example/internal/core/deadline"
 	"roundhouse.example/internal/desk/hours"
-	"roundhouse.example/internal/store"
 )
 
 // rulesVersion marks rows of the deadline cache; another number means that the
@@ -17,15 +19,15 @@ import (
 const rulesVersion = 1
 
 // history turns a case's effects into the events of the rules.
-func (d *Cases) history(ctx context.Context, q store.Querier, caseID int64) ([]deadline.Event, error) {
-	rows, err := store.History(ctx, q, caseID)
+func (d *Cases) history(ctx context.Context, q db.Querier, caseID int64) ([]deadline.Event, error) {
+	rows, err := casesdb.History(ctx, q, caseID)
 	if err != nil {
 		return nil, err
 	}
 	return d.events(ctx, q, rows)
 }
 
-func (d *Cases) events(ctx context.Context, q store.Querier, rows []store.EffectRow) ([]deadline.Event, error) {
+func (d *Cases) events(ctx context.Context, q db.Querier, rows []casesdb.EffectRow) ([]deadline.Event, error) {
 	g, err := d.hours.Compiled(ctx, q)
 	if err != nil {
 		return nil, err
@@ -39,10 +41,10 @@ func (d *Cases) events(ctx context.Context, q store.Querier, rows []store.Effect
 	return events, nil
 }
 
-func eventOf(ctx context.Context, q store.Querier, g *hours.Compiled, e *store.Effect, at time.Time, entry int) (deadline.Event, error) {
+func eventOf(ctx context.Context, q db.Querier, g *hours.Compiled, e *casesdb.Effect, at time.Time, entry int) (deadline.Event, error) {
 	ev := deadline.Event{
 		At: at.Unix(), Kind: deadline.EventKind(e.Event), Severity: e.Severity, Level: e.Level, To: e.To,
-		Move: deadline.Side(e.Move), Automatic: e.Automatic, Offers: deadline.Offer(e.Offers), Of: store.Unix(e.Of), Agreed: e.Agreed, Until: store.Unix(e.Until), Entry: entry,
+		Move: deadline.Side(e.Move), Automatic: e.Automatic, Offers: deadline.Offer(e.Offers), Of: db.Unix(e.Of), Agreed: e.Agreed, Until: db.Unix(e.Until), Entry: entry,
 	}
 	if e.PolicyID != 0 {
 		terms, err := g.TermsFor(ctx, q, e.TermsID, e.PolicyID, hours.By{Kind: e.Kind, Channel: e.Channel, Country: e.Country})
@@ -60,13 +62,13 @@ func (w *Work) recompute(ctx context.Context) error {
 	if err != nil {
 		return err
 	}
-	return w.Tx.ReplaceDeadlines(ctx, w.Case.ID, rows)
+	return casesdb.ReplaceDeadlines(ctx, w.Tx, w.Case.ID, rows)
 }
 
 // derive replays a case's record as of now, sets on the case everything that is
 // a cache of it, and returns what the cache of its deadlines ought to hold.
-func (d *Cases) derive(ctx context.Context, q store.Querier, c *store.Case, now time.Time) ([]store.Deadline, error) {
-	refs, err := store.References(ctx, q, []int64{c.ID})
+func (d *Cases) derive(ctx context.Context, q db.Querier, c *casesdb.Case, now time.Time) ([]casesdb.Deadline, error) {
+	refs, err := casesdb.References(ctx, q, []int64{c.ID})
 	if err != nil {
 		return nil, err
 	}
@@ -74,7 +76,7 @@ func (d *Cases) derive(ctx context.Context, q store.Querier, c *store.Case, now 
 	for _, r := range refs {
 		referenced = referenced || r.Whose == "vendor"
 	}
-	rows, err := store.History(ctx, q, c.ID)
+	rows, err := casesdb.History(ctx, q, c.ID)
 	if err != nil {
 		return nil, err
 	}
@@ -95,11 +97,11 @@ func (d *Cases) derive(ctx context.Context, q store.Querier, c *store.Case, now 
 	c.Move, c.MoveSince = nil, nil
 	if side, since := m.Move(); side != "" {
 		s := string(side)
-		c.Move, c.MoveSince = &s, new(store.Instant(since))
+		c.Move, c.MoveSince = &s, new(db.Instant(since))
 	}
 	c.Parked, c.ParkedAgreed = m.Parked()
 	if until := m.ParkedUntil(); until != 0 {
-		c.ParkedUntil = new(store.Instant(until))
+		c.ParkedUntil = new(db.Instant(until))
 	} else if !c.Parked { // one of before effects said until when keeps what the row says
 		c.ParkedUntil = nil
 	}
@@ -113,45 +115,45 @@ func (d *Cases) derive(ctx context.Context, q store.Querier, c *store.Case, now 
 		switch e.Kind {
 		case deadline.Filed:
 			if c.FiledAt == nil {
-				c.FiledAt = new(store.Instant(e.At))
+				c.FiledAt = new(db.Instant(e.At))
 			}
 		case deadline.VendorMessage:
 			if !e.Automatic {
-				c.LastVendorAt = new(store.Instant(e.At))
+				c.LastVendorAt = new(db.Instant(e.At))
 			}
 		}
 	}
 	if t := m.LastWord(); t != 0 {
-		c.LastWordAt = new(store.Instant(t))
+		c.LastWordAt = new(db.Instant(t))
 	}
-	if c.Unread, c.UnreadSince, err = store.UnreadBeyond(ctx, q, c.ID, c.ReadEntry); err != nil {
+	if c.Unread, c.UnreadSince, err = casesdb.UnreadBeyond(ctx, q, c.ID, c.ReadEntry); err != nil {
 		return nil, err
 	}
 	return deadlineRows(c.ID, m, now.Unix()), d.nextDates(ctx, q, c, m, now.Unix())
 }
 
-func deadlineRows(caseID int64, m *deadline.Machine, now int64) []store.Deadline {
+func deadlineRows(caseID int64, m *deadline.Machine, now int64) []casesdb.Deadline {
 	clocks := m.Clocks()
-	rows := make([]store.Deadline, len(clocks))
+	rows := make([]casesdb.Deadline, len(clocks))
 	for i := range clocks {
 		c := &clocks[i]
 		at := max(now, c.Start)
 		if c.Outcome != deadline.Live {
 			at = c.End
 		}
-		rows[i] = store.Deadline{
+		rows[i] = casesdb.Deadline{
 			CaseID: caseID, Opened: i, Kind: c.Kind.String(), Rank: c.Rank, Target: c.Term.Target.String(), TargetSeconds: c.Seconds,
-			CalendarID: c.Term.Calendar.ID, StartedAt: store.Instant(c.Start), Outcome: outcomes[c.Outcome], Counting: c.Counting(),
-			CountedSeconds: c.Counted(at), CountedAt: store.Instant(at), StartEntry: c.StartEntry, EndEntry: c.EndEntry, Rules: rulesVersion,
+			CalendarID: c.Term.Calendar.ID, StartedAt: db.Instant(c.Start), Outcome: outcomes[c.Outcome], Counting: c.Counting(),
+			CountedSeconds: c.Counted(at), CountedAt: db.Instant(at), StartEntry: c.StartEntry, EndEntry: c.EndEntry, Rules: rulesVersion,
 		}
 		if due, ok := c.Due(now); ok {
-			rows[i].DueAt = new(store.Instant(due))
+			rows[i].DueAt = new(db.Instant(due))
 		}
 		if soon, ok := c.SoonFrom(now); ok {
-			rows[i].SoonAt = new(store.Instant(soon))
+			rows[i].SoonAt = new(db.Instant(soon))
 		}
 		if c.Outcome != deadline.Live {
-			rows[i].EndedAt = new(store.Instant(c.End))
+			rows[i].EndedAt = new(db.Instant(c.End))
 		}
 	}
 	return rows
@@ -161,8 +163,8 @@ var outcomes = [...]string{"live", "met", "missed", "void", "replaced"}
 
 // nextDates sets when the case asks for attention next, which a live case always
 // does, and when the sweep must look at it.
-func (d *Cases) nextDates(ctx context.Context, q store.Querier, c *store.Case, m *deadline.Machine, now int64) error {
-	dates, err := casework.Next(m, now, store.Unix(c.ParkedUntil), func() (int64, error) {
+func (d *Cases) nextDates(ctx context.Context, q db.Querier, c *casesdb.Case, m *deadline.Machine, now int64) error {
+	dates, err := casework.Next(m, now, db.Unix(c.ParkedUntil), func() (int64, error) {
 		g, err := d.hours.Compiled(ctx, q)
 		if err != nil {
 			return 0, err
@@ -186,11 +188,11 @@ func orNil(at int64) *time.Time {
 	if at == 0 {
 		return nil
 	}
-	return new(store.Instant(at))
+	return new(db.Instant(at))
 }
 
 // quietUntil is when a case that nothing else dates asks for attention.
-func (d *Cases) quietUntil(ctx context.Context, q store.Querier, g *hours.Compiled, c *store.Case) (int64, error) {
+func (d *Cases) quietUntil(ctx context.Context, q db.Querier, g *hours.Compiled, c *casesdb.Case) (int64, error) {
 	var id int64
 	if c.PolicyID != nil {
 		id = *c.PolicyID

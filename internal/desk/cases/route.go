@@ -7,10 +7,15 @@ import (
 	"slices"
 	"strings"
 
+	casesdb "roundhouse.example/internal/store/cases"
+	"roundhouse.example/internal/store/db"
+	inboxdb "roundhouse.example/internal/store/inbox"
+	outboxdb "roundhouse.example/internal/store/outbox"
+	registerdb "roundhouse.example/internal/store/register"
+
 	"roundhouse.example/internal/core/casework"
 	"roundhouse.example/internal/desk"
 	"roundhouse.example/internal/desk/filing"
-	"roundhouse.example/internal/store"
 )
 
 // route is how something goes to the vendor of a case that is filed.
@@ -20,20 +25,20 @@ func (w *Work) route(ctx context.Context, wanted string) (string, error) {
 
 // routeFor is route for something that the vendor takes by some channels only; none: by any.
 func (w *Work) routeFor(ctx context.Context, wanted string, only []string) (string, error) {
-	v, err := store.VendorByID(ctx, w.Tx, w.Case.VendorID)
+	v, err := registerdb.VendorByID(ctx, w.Tx, w.Case.VendorID)
 	if err != nil {
 		return "", err
 	}
-	_, err = store.LinkOf(ctx, w.Tx, w.Case.VendorID)
+	_, err = inboxdb.LinkOf(ctx, w.Tx, w.Case.VendorID)
 	linked := err == nil
-	if err != nil && !errors.Is(err, store.ErrNotFound) {
+	if err != nil && !errors.Is(err, db.ErrNotFound) {
 		return "", err
 	}
-	refs, err := store.References(ctx, w.Tx, []int64{w.Case.ID})
+	refs, err := casesdb.References(ctx, w.Tx, []int64{w.Case.ID})
 	if err != nil {
 		return "", err
 	}
-	sent, err := store.Deliveries(ctx, w.Tx, w.Case.ID)
+	sent, err := outboxdb.Of(ctx, w.Tx, w.Case.ID)
 	if err != nil {
 		return "", err
 	}
@@ -49,7 +54,7 @@ func (w *Work) LooksRight(ctx context.Context, reference string) error {
 	if reference = strings.TrimSpace(reference); reference == "" {
 		return nil
 	}
-	v, err := store.VendorByID(ctx, w.Tx, w.Case.VendorID)
+	v, err := registerdb.VendorByID(ctx, w.Tx, w.Case.VendorID)
 	if err != nil {
 		return err
 	}
@@ -71,16 +76,16 @@ func (w *Work) bring(ctx context.Context, reference string) error {
 	if err := w.LooksRight(ctx, reference); err != nil {
 		return err
 	}
-	other, err := store.CaseByReference(ctx, w.Tx, w.Case.VendorID, reference)
+	other, err := casesdb.ByReference(ctx, w.Tx, w.Case.VendorID, reference)
 	switch {
 	case err == nil && other == w.Case.ID:
 		return nil
 	case err == nil:
 		return desk.Fault("reference", "another case of this vendor has %s already", reference)
-	case !errors.Is(err, store.ErrNotFound):
+	case !errors.Is(err, db.ErrNotFound):
 		return err
 	}
-	refs, err := store.References(ctx, w.Tx, []int64{w.Case.ID})
+	refs, err := casesdb.References(ctx, w.Tx, []int64{w.Case.ID})
 	if err != nil {
 		return err
 	}
@@ -90,7 +95,7 @@ func (w *Work) bring(ctx context.Context, reference string) error {
 			text = fmt.Sprintf("Their number is %s, corrected from %s.", reference, r.Value)
 		}
 	}
-	if err := w.Tx.SetReference(ctx, w.Case, "vendor", reference); err != nil {
+	if err := casesdb.SetReference(ctx, w.Tx, w.Case, "vendor", reference); err != nil {
 		return err
 	}
 	w.renumbered = true

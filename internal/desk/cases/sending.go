@@ -5,13 +5,16 @@ import (
 	"fmt"
 	"time"
 
+	casesdb "roundhouse.example/internal/store/cases"
+	"roundhouse.example/internal/store/db"
+	outboxdb "roundhouse.example/internal/store/outbox"
+
 	"roundhouse.example/internal/core/casework"
-	"roundhouse.example/internal/store"
 )
 
 // send puts a message on its way: by the link, or into the hands of a person. It
 // has no effect before the vendor has it.
-func (w *Work) send(ctx context.Context, via, action, step, text string, effect *store.Effect, p store.Params) (store.Entry, error) {
+func (w *Work) send(ctx context.Context, via, action, step, text string, effect *casesdb.Effect, p outboxdb.Params) (casesdb.Entry, error) {
 	out := "out"
 	written := via
 	if via == "api" {
@@ -19,23 +22,23 @@ func (w *Work) send(ctx context.Context, via, action, step, text string, effect 
 	}
 	hide, err := w.hiding(ctx)
 	if err != nil {
-		return store.Entry{}, err
+		return casesdb.Entry{}, err
 	}
 	if err := w.mayLeave(ctx, via, hide(text)); err != nil {
-		return store.Entry{}, err
+		return casesdb.Entry{}, err
 	}
-	e, err := w.Add(ctx, store.Entry{Kind: "message", Direction: &out, Channel: written, Body: text})
+	e, err := w.Add(ctx, casesdb.Entry{Kind: "message", Direction: &out, Channel: written, Body: text})
 	if err != nil {
 		return e, err
 	}
-	del := store.Delivery{
+	del := outboxdb.Delivery{
 		CaseID: w.Case.ID, EntryID: e.ID, EntryNumber: e.Number, Action: action, Step: step, Channel: via, State: casework.SendingWaiting, NextAt: &w.Now,
-		Effect: store.JSON[*store.Effect]{V: effect}, Params: store.JSON[store.Params]{V: p}, MadeAt: w.Now,
+		Effect: db.JSON[*casesdb.Effect]{V: effect}, Params: db.JSON[outboxdb.Params]{V: p}, MadeAt: w.Now,
 	}
 	if via != "api" {
 		del.State, del.NextAt, del.NeedsPerson = casework.SendingByHand, nil, true
 	}
-	if err := w.Tx.AddDelivery(ctx, &del); err != nil {
+	if err := outboxdb.Add(ctx, w.Tx, &del); err != nil {
 		return e, err
 	}
 	if via == "api" {
@@ -45,12 +48,12 @@ func (w *Work) send(ctx context.Context, via, action, step, text string, effect 
 }
 
 // giveUp ends a sending without the vendor being told.
-func (w *Work) GiveUp(ctx context.Context, del *store.Delivery) error {
+func (w *Work) GiveUp(ctx context.Context, del *outboxdb.Delivery) error {
 	del.State, del.NextAt, del.NeedsPerson = casework.SendingGivenUp, nil, false
-	if err := w.Tx.SaveDelivery(ctx, del); err != nil {
+	if err := outboxdb.Save(ctx, w.Tx, del); err != nil {
 		return err
 	}
-	_, err := w.Add(ctx, store.Entry{Kind: "change", RefersTo: &del.EntryNumber, Body: fmt.Sprintf("Entry %d was given up; the vendor is not told.", del.EntryNumber)})
+	_, err := w.Add(ctx, casesdb.Entry{Kind: "change", RefersTo: &del.EntryNumber, Body: fmt.Sprintf("Entry %d was given up; the vendor is not told.", del.EntryNumber)})
 	if err != nil {
 		return err
 	}
@@ -58,8 +61,8 @@ func (w *Work) GiveUp(ctx context.Context, del *store.Delivery) error {
 }
 
 // wakeNext wakes what waited for a sending to come to its end.
-func (w *Work) WakeNext(ctx context.Context, del *store.Delivery) error {
-	open, err := store.OpenDeliveries(ctx, w.Tx, []int64{w.Case.ID})
+func (w *Work) WakeNext(ctx context.Context, del *outboxdb.Delivery) error {
+	open, err := outboxdb.Open(ctx, w.Tx, []int64{w.Case.ID})
 	if err != nil {
 		return err
 	}

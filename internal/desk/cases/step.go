@@ -5,10 +5,13 @@ import (
 	"strings"
 	"time"
 
+	casesdb "roundhouse.example/internal/store/cases"
+	"roundhouse.example/internal/store/db"
+	outboxdb "roundhouse.example/internal/store/outbox"
+
 	"roundhouse.example/internal/access"
 	"roundhouse.example/internal/core/casework"
 	"roundhouse.example/internal/desk"
-	"roundhouse.example/internal/store"
 )
 
 // Steps that are not in the table: they change who has the case or how it is
@@ -47,7 +50,7 @@ func (d *Cases) Step(ctx context.Context, a desk.Actor, id, match int64, r StepR
 	if err := a.May(access.Work); err != nil {
 		return desk.Ref{}, err
 	}
-	return desk.Once(ctx, d.Desk, func(tx *store.Tx) (ref desk.Ref, err error) {
+	return desk.Once(ctx, d.Desk, func(tx *db.Tx) (ref desk.Ref, err error) {
 		err = d.Change(ctx, tx, id, &a, func(w *Work) error {
 			if err := w.matches(match); err != nil {
 				return err
@@ -106,7 +109,7 @@ func (w *Work) step(ctx context.Context, r StepRequest) error {
 	if r.Step == casework.Resolve || r.Step == casework.AcceptFix {
 		w.Case.Cause, w.Case.Outcome = r.Cause, r.Reason
 	}
-	effect := &store.Effect{Event: plain.event}
+	effect := &casesdb.Effect{Event: plain.event}
 	via := ""
 	if rule.Tells(now, now.ParkedAgreed) {
 		if via, err = w.route(ctx, r.Channel); err != nil {
@@ -128,7 +131,7 @@ func (w *Work) step(ctx context.Context, r StepRequest) error {
 		if now.HasReason {
 			text += "\n\n" + strings.TrimSpace(r.Reason)
 		}
-		_, err = w.send(ctx, via, plain.action, string(r.Step), text, effect, store.Params{})
+		_, err = w.send(ctx, via, plain.action, string(r.Step), text, effect, outboxdb.Params{})
 		return err
 	}
 	text := plain.says
@@ -154,7 +157,7 @@ var plainSteps = map[casework.Step]struct{ action, event, tells, says string }{
 
 // takeBack gives up a step of which nothing has left.
 func (w *Work) takeBack(ctx context.Context, step casework.Step) error {
-	open, err := store.OpenDeliveries(ctx, w.Tx, []int64{w.Case.ID})
+	open, err := outboxdb.Open(ctx, w.Tx, []int64{w.Case.ID})
 	if err != nil {
 		return err
 	}

@@ -4,6 +4,10 @@ import (
 	"context"
 	"time"
 
+	casesdb "roundhouse.example/internal/store/cases"
+	outboxdb "roundhouse.example/internal/store/outbox"
+	registerdb "roundhouse.example/internal/store/register"
+
 	"roundhouse.example/internal/access"
 	"roundhouse.example/internal/core/attention"
 	"roundhouse.example/internal/core/casework"
@@ -12,23 +16,22 @@ import (
 	"roundhouse.example/internal/desk"
 	"roundhouse.example/internal/desk/filing"
 	"roundhouse.example/internal/desk/today"
-	"roundhouse.example/internal/store"
 )
 
 // CaseView is everything a case's page shows besides the record.
 type View struct {
 	Line       today.CaseLine
 	Filing     filing.Case
-	References []store.Reference
+	References []casesdb.Reference
 	Allowed    []casework.Step
 	Needs      []intake.Need
 	Deadlines  []DeadlineView
-	Deliveries []store.Delivery
+	Deliveries []outboxdb.Delivery
 	Carried    map[int64]filing.Carried // of the deliveries that a person takes there
 	Routes     []string                 // channels by which it can go, the usual one first
-	Attested   []store.Attested
-	Level      *store.Level
-	Contract   *store.Contract
+	Attested   []casesdb.Attested
+	Level      *registerdb.Level
+	Contract   *registerdb.Contract
 	Supported  *severity.Grade
 	Warning    string
 	Next       *attention.Line
@@ -49,7 +52,7 @@ type Question struct {
 
 // Find names a case by its number or any reference.
 func (d *Cases) Find(ctx context.Context, name string) (int64, error) {
-	return store.FindCase(ctx, d.db.DB, name)
+	return casesdb.Find(ctx, d.db.DB, name)
 }
 
 // Case is a case whole.
@@ -59,7 +62,7 @@ func (d *Cases) Case(ctx context.Context, a desk.Actor, id int64) (View, error) 
 		return v, err
 	}
 	q := d.db.DB
-	row, err := store.CaseRowByID(ctx, q, id)
+	row, err := casesdb.RowByID(ctx, q, id)
 	if err != nil {
 		return v, err
 	}
@@ -67,7 +70,7 @@ func (d *Cases) Case(ctx context.Context, a desk.Actor, id int64) (View, error) 
 	if err != nil {
 		return v, err
 	}
-	live, err := d.today.LiveOf(ctx, g, []store.CaseRow{row})
+	live, err := d.today.LiveOf(ctx, g, []casesdb.Row{row})
 	if err != nil {
 		return v, err
 	}
@@ -90,17 +93,17 @@ func (d *Cases) Case(ctx context.Context, a desk.Actor, id int64) (View, error) 
 		}
 		v.Needs, v.Preview = intake.Missing(v.Filing.Story), intake.Compose(v.Filing.Story)
 	}
-	if v.References, err = store.References(ctx, q, []int64{id}); err != nil {
+	if v.References, err = casesdb.References(ctx, q, []int64{id}); err != nil {
 		return v, err
 	}
-	if v.Deliveries, err = store.OpenDeliveries(ctx, q, []int64{id}); err != nil {
+	if v.Deliveries, err = outboxdb.Open(ctx, q, []int64{id}); err != nil {
 		return v, err
 	}
 	if v.Carried, err = d.filing.Carried(ctx, c, v.Filing.Vendor, v.Deliveries, v.Line.Reference); err != nil {
 		return v, err
 	}
 	if v.Routes = v.Filing.Routes(); c.State != string(casework.Draft) {
-		sent, err := store.Deliveries(ctx, q, id)
+		sent, err := outboxdb.Of(ctx, q, id)
 		if err != nil {
 			return v, err
 		}
@@ -125,7 +128,7 @@ func (d *Cases) Case(ctx context.Context, a desk.Actor, id int64) (View, error) 
 }
 
 // pressingOf is what Today asks of a case's row.
-func pressingOf(c *store.Case) store.Pressing {
-	return store.Pressing{ID: c.ID, Number: c.Number, State: c.State, Severity: c.Severity, OwnerID: c.OwnerID, Unread: c.Unread, UnreadSince: c.UnreadSince,
+func pressingOf(c *casesdb.Case) casesdb.Pressing {
+	return casesdb.Pressing{ID: c.ID, Number: c.Number, State: c.State, Severity: c.Severity, OwnerID: c.OwnerID, Unread: c.Unread, UnreadSince: c.UnreadSince,
 		VendorClosedAt: c.VendorClosedAt, Parked: c.Parked, ParkedUntil: c.ParkedUntil, NextAt: c.NextAt, Asks: true}
 }

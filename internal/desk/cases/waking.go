@@ -6,9 +6,11 @@ import (
 	"fmt"
 	"time"
 
+	casesdb "roundhouse.example/internal/store/cases"
+	"roundhouse.example/internal/store/db"
+
 	"roundhouse.example/internal/core/casework"
 	"roundhouse.example/internal/failpoint"
-	"roundhouse.example/internal/store"
 )
 
 // sweepMost is how many cases are taken at a time.
@@ -18,16 +20,16 @@ const sweepMost = 200
 func (d *Cases) WakeDue(ctx context.Context) (n int, err error) {
 	var errs []error
 	for {
-		waking, err := store.Waking(ctx, d.db.DB, d.Now(), sweepMost)
+		waking, err := casesdb.Waking(ctx, d.db.DB, d.Now(), sweepMost)
 		if err != nil {
 			return n, errors.Join(append(errs, err)...)
 		}
 		for _, id := range waking {
 			if err := d.wakeCase(ctx, id); err != nil {
 				// One that cannot be looked at must not be looked at before all others for ever.
-				later := store.WakeCases(ctx, d.db.DB, []int64{id}, d.Now().Add(time.Minute))
+				later := casesdb.Wake(ctx, d.db.DB, []int64{id}, d.Now().Add(time.Minute))
 				errs = append(errs, fmt.Errorf("case %d: %w", id, err), later)
-				if ctx.Err() != nil || store.Unavailable(err) {
+				if ctx.Err() != nil || db.Unavailable(err) {
 					return n, errors.Join(errs...)
 				}
 			}
@@ -41,13 +43,13 @@ func (d *Cases) WakeDue(ctx context.Context) (n int, err error) {
 }
 
 func (d *Cases) wakeCase(ctx context.Context, id int64) error {
-	return d.db.Do(ctx, func(tx *store.Tx) error {
+	return d.db.Do(ctx, func(tx *db.Tx) error {
 		return d.Change(ctx, tx, id, nil, func(w *Work) error {
 			if w.Case.ParkedUntil == nil || w.Case.ParkedUntil.After(w.Now) || !casework.State(w.Case.State).Live() {
 				return nil
 			}
-			_, err := w.Add(ctx, store.Entry{Kind: "change", Body: "Back from parking: its date has come.", HappenedAt: *w.Case.ParkedUntil,
-				Effect: store.JSON[*store.Effect]{V: &store.Effect{Event: "unpark"}}})
+			_, err := w.Add(ctx, casesdb.Entry{Kind: "change", Body: "Back from parking: its date has come.", HappenedAt: *w.Case.ParkedUntil,
+				Effect: db.JSON[*casesdb.Effect]{V: &casesdb.Effect{Event: "unpark"}}})
 			return err
 		})
 	})

@@ -7,19 +7,19 @@ import (
 	"roundhouse.example/internal/desk/hours"
 	"roundhouse.example/internal/desk/people"
 	registry "roundhouse.example/internal/desk/register"
-	"roundhouse.example/internal/store"
+	"roundhouse.example/internal/store/db"
 )
 
 // Exchange is the subject. Use New.
 type Exchange struct {
 	*desk.Desk
-	db       *store.Store
+	db       *db.Store
 	hours    *hours.Hours
 	register *registry.Register
 	people   *people.People
 }
 
 // New makes the subject over a desk's database.
-func New(d *desk.Desk, db *store.Store, h *hours.Hours, r *registry.Register, p *people.People) *Exchange {
+func New(d *desk.Desk, db *db.Store, h *hours.Hours, r *registry.Register, p *people.People) *Exchange {
 	return &Exchange{Desk: d, db: db, hours: h, register: r, people: p}
 }

@@ -11,12 +11,15 @@ import (
 	"slices"
 	"time"
 
+	"roundhouse.example/internal/store/db"
+	hoursdb "roundhouse.example/internal/store/hours"
+	registerdb "roundhouse.example/internal/store/register"
+
 	"roundhouse.example/internal/access"
 	"roundhouse.example/internal/core/calendar"
 	"roundhouse.example/internal/core/pack"
 	"roundhouse.example/internal/desk"
 	"roundhouse.example/internal/desk/hours"
-	"roundhouse.example/internal/store"
 )
 
 // PackRead is what a pack would do to a desk, or has done.
@@ -40,7 +43,7 @@ func (d *Exchange) Pack(ctx context.Context, a desk.Actor, key string) (pack.Pac
 	if err := a.May(access.Read); err != nil {
 		return pack.Pack{}, err
 	}
-	v, err := store.VendorByKey(ctx, d.db.DB, key)
+	v, err := registerdb.VendorByKey(ctx, d.db.DB, key)
 	if err != nil {
 		return pack.Pack{}, err
 	}
@@ -52,18 +55,18 @@ func (d *Exchange) Pack(ctx context.Context, a desk.Actor, key string) (pack.Pac
 type packHours struct {
 	id       int64
 	own      bool
-	versions []store.CalendarVersion
+	versions []hoursdb.CalendarVersion
 }
 
-func (h packHours) newest() store.CalendarVersion { return h.versions[len(h.versions)-1] }
+func (h packHours) newest() hoursdb.CalendarVersion { return h.versions[len(h.versions)-1] }
 
 // packOf is a vendor's pack, and the calendars that it can name. The zero vendor has none of its own.
-func (d *Exchange) packOf(ctx context.Context, q store.Querier, v store.Vendor) (p pack.Pack, known map[string]packHours, err error) {
-	ids, err := store.CalendarNames(ctx, q, v.ID)
+func (d *Exchange) packOf(ctx context.Context, q db.Querier, v registerdb.Vendor) (p pack.Pack, known map[string]packHours, err error) {
+	ids, err := hoursdb.CalendarNames(ctx, q, v.ID)
 	if err != nil {
 		return p, nil, err
 	}
-	owned, err := store.OwnCalendars(ctx, q, v.ID)
+	owned, err := hoursdb.OwnCalendars(ctx, q, v.ID)
 	if err != nil {
 		return p, nil, err
 	}
@@ -71,7 +74,7 @@ func (d *Exchange) packOf(ctx context.Context, q store.Querier, v store.Vendor) 
 	for _, id := range ids {
 		all = append(all, id)
 	}
-	rows, err := store.CalendarVersions(ctx, q, all)
+	rows, err := hoursdb.CalendarVersions(ctx, q, all)
 	if err != nil {
 		return p, nil, err
 	}
@@ -117,7 +120,7 @@ func (d *Exchange) ReadPack(ctx context.Context, a desk.Actor, file []byte, seen
 	}
 	doubts := out.Doubts
 	if look {
-		err := d.OnlyLook(ctx, func(tx *store.Tx) (err error) {
+		err := d.OnlyLook(ctx, func(tx *db.Tx) (err error) {
 			out, _, err = d.readPack(ctx, tx, p, "", true)
 			return err
 		})
@@ -125,7 +128,7 @@ func (d *Exchange) ReadPack(ctx context.Context, a desk.Actor, file []byte, seen
 		return out, err
 	}
 	var cases []int64
-	out, err := desk.Once(ctx, d.Desk, func(tx *store.Tx) (PackRead, error) {
+	out, err := desk.Once(ctx, d.Desk, func(tx *db.Tx) (PackRead, error) {
 		r, moved, err := d.readPack(ctx, tx, p, seen, false)
 		if err != nil {
 			return r, err
@@ -143,7 +146,7 @@ func (d *Exchange) ReadPack(ctx context.Context, a desk.Actor, file []byte, seen
 }
 
 // readPack does the work of ReadPack; it returns which calendars have new hours.
-func (d *Exchange) readPack(ctx context.Context, tx *store.Tx, p pack.Pack, seen string, look bool) (out PackRead, moved []int64, err error) {
+func (d *Exchange) readPack(ctx context.Context, tx *db.Tx, p pack.Pack, seen string, look bool) (out PackRead, moved []int64, err error) {
 	out.Key, out.Name = p.Vendor.Key, p.Vendor.Name
 	names, _ := p.Vendor.Calendars()
 	for name := range p.Calendars {
@@ -151,9 +154,9 @@ func (d *Exchange) readPack(ctx context.Context, tx *store.Tx, p pack.Pack, seen
 			delete(p.Calendars, name) // nothing counts in it, so it is not a part of the vendor
 		}
 	}
-	row, err := store.VendorByKey(ctx, tx, p.Vendor.Key)
-	if out.New = errors.Is(err, store.ErrNotFound); out.New {
-		row, err = store.Vendor{CreatedAt: d.Now()}, nil
+	row, err := registerdb.VendorByKey(ctx, tx, p.Vendor.Key)
+	if out.New = errors.Is(err, db.ErrNotFound); out.New {
+		row, err = registerdb.Vendor{CreatedAt: d.Now()}, nil
 	}
 	if err != nil {
 		return out, nil, err
@@ -162,10 +165,10 @@ func (d *Exchange) readPack(ctx context.Context, tx *store.Tx, p pack.Pack, seen
 		return out, nil, desk.Fault("vendor.key", "the vendor %s goes by the name %q here", row.Key, row.Name)
 	}
 	if out.New {
-		switch other, err := store.VendorByKey(ctx, tx, p.Vendor.Name); {
+		switch other, err := registerdb.VendorByKey(ctx, tx, p.Vendor.Name); {
 		case err == nil:
 			return out, nil, desk.Fault("vendor.name", "the vendor %s goes by this name here; a pack is taken in under the key that the desk knows", other.Key)
-		case !errors.Is(err, store.ErrNotFound):
+		case !errors.Is(err, db.ErrNotFound):
 			return out, nil, err
 		}
 	}
@@ -202,14 +205,14 @@ func (d *Exchange) readPack(ctx context.Context, tx *store.Tx, p pack.Pack, seen
 	begun := false
 	for _, x := range plan {
 		if x.into == 0 {
-			c := store.Calendar{Name: x.name, VendorID: &row.ID}
-			if err := store.BeginCalendar(ctx, tx, &c, x.definition, d.Now()); err != nil {
+			c := hoursdb.Calendar{Name: x.name, VendorID: &row.ID}
+			if err := hoursdb.BeginCalendar(ctx, tx, &c, x.definition, d.Now()); err != nil {
 				return out, nil, err
 			}
 			begun = true
 			continue
 		}
-		if err := store.ExtendCalendar(ctx, tx, x.into, x.definition, x.from, d.Now()); err != nil {
+		if err := hoursdb.ExtendCalendar(ctx, tx, x.into, x.definition, x.from, d.Now()); err != nil {
 			return out, nil, err
 		}
 		moved = append(moved, x.into)
@@ -229,17 +232,17 @@ func (d *Exchange) readPack(ctx context.Context, tx *store.Tx, p pack.Pack, seen
 }
 
 // beginVendor gives a new vendor its row, so that hours can be its own. They and all else follow.
-func (d *Exchange) beginVendor(ctx context.Context, tx *store.Tx, row *store.Vendor, p pack.Pack) error {
-	terms, err := store.CurrentTerms(ctx, tx, nil)
+func (d *Exchange) beginVendor(ctx context.Context, tx *db.Tx, row *registerdb.Vendor, p pack.Pack) error {
+	terms, err := hoursdb.CurrentTerms(ctx, tx, nil)
 	if err != nil {
 		return err
 	}
-	ours, err := store.Policy(ctx, tx, terms.ID)
+	ours, err := hoursdb.Policy(ctx, tx, terms.ID)
 	if err != nil {
 		return err
 	}
 	row.Key, row.Name, row.Zone, row.HoursID = p.Vendor.Key, p.Vendor.Name, p.Vendor.Zone, ours.CalendarID
-	return store.AddVendor(ctx, tx, row)
+	return registerdb.AddVendor(ctx, tx, row)
 }
 
 // newHours is a calendar to begin, or (into) one that gets a version from a date on.

@@ -7,11 +7,13 @@ import (
 	"io"
 	"strings"
 
+	"roundhouse.example/internal/store/db"
+	peopledb "roundhouse.example/internal/store/people"
+
 	"roundhouse.example/internal/access"
 	"roundhouse.example/internal/core/table"
 	"roundhouse.example/internal/desk"
 	"roundhouse.example/internal/desk/people"
-	"roundhouse.example/internal/store"
 )
 
 // ReadPeople takes a table of our people in. New ones cannot sign in until somebody
@@ -25,17 +27,17 @@ func (d *Exchange) ReadPeople(ctx context.Context, a desk.Actor, file io.Reader,
 	if err != nil {
 		return run.ended(err)
 	}
-	return run.ended(d.db.Do(ctx, func(tx *store.Tx) error {
+	return run.ended(d.db.Do(ctx, func(tx *db.Tx) error {
 		if err := run.read(from, func(rows []table.Row) error {
 			emails := make([]string, len(rows))
 			for i, r := range rows {
 				emails[i] = member(r.Members, "email")
 			}
-			list, err := store.PeopleByEmail(ctx, tx, emails)
+			list, err := peopledb.ByEmails(ctx, tx, emails)
 			if err != nil {
 				return err
 			}
-			known := map[string]store.Person{}
+			known := map[string]peopledb.Person{}
 			for _, p := range list {
 				known[strings.ToLower(p.Email)] = p
 			}
@@ -56,7 +58,7 @@ func (d *Exchange) ReadPeople(ctx context.Context, a desk.Actor, file io.Reader,
 	}))
 }
 
-func (d *Exchange) takePerson(ctx context.Context, tx *store.Tx, run *tableRun, known map[string]store.Person, r table.Row) (what string, said []string, err error) {
+func (d *Exchange) takePerson(ctx context.Context, tx *db.Tx, run *tableRun, known map[string]peopledb.Person, r table.Row) (what string, said []string, err error) {
 	said = saidOf(r)
 	email := member(r.Members, "email")
 	if said = append(said, run.again(r.Line, "email", "", email)...); len(said) > 0 {
@@ -85,7 +87,7 @@ func (d *Exchange) takePerson(ctx context.Context, tx *store.Tx, run *tableRun, 
 		p, err = d.people.CheckPerson(people.NewPerson{Name: member(r.Members, "name"), Email: email, Role: cmp.Or(member(r.Members, "role"), "handler")})
 		if err == nil {
 			p.PasswordHash = people.NoPassword
-			err = store.AddPerson(ctx, tx, &p)
+			err = peopledb.Add(ctx, tx, &p)
 		}
 	}
 	if err == nil {
@@ -117,7 +119,7 @@ type personRecord struct {
 	Active    bool   `json:"active"`
 }
 
-func personFacts(p store.Person) personRecord {
+func personFacts(p peopledb.Person) personRecord {
 	return personRecord{p.Email, p.Name, p.Role, p.Phone, p.Zone, p.Hours, p.Languages, p.Active}
 }
 

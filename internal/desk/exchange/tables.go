@@ -10,11 +10,13 @@ import (
 	"slices"
 	"strings"
 
+	"roundhouse.example/internal/store/db"
+	registerdb "roundhouse.example/internal/store/register"
+
 	"roundhouse.example/internal/access"
 	"roundhouse.example/internal/core/table"
 	"roundhouse.example/internal/desk"
 	registry "roundhouse.example/internal/desk/register"
-	"roundhouse.example/internal/store"
 )
 
 // TableRow is what became of one row of a table, or would.
@@ -132,7 +134,7 @@ func (r *tableRun) ended(err error) (Sum, error) {
 		err = nil
 	case errors.As(err, &p):
 		err = desk.Fault("table", "%s; nothing was changed", p)
-	case store.Unique(err, "asset_name"), store.Unique(err, "asset_serial"), store.Unique(err, "product_name"), store.Unique(err, "account_number"), store.Unique(err, "contract_vendor_id_number_key"), store.Unique(err, "person_email"):
+	case db.Unique(err, "asset_name"), db.Unique(err, "asset_serial"), db.Unique(err, "product_name"), db.Unique(err, "account_number"), db.Unique(err, "contract_vendor_id_number_key"), db.Unique(err, "person_email"):
 		err = &desk.InUse{Why: "Nothing was changed: two rows exchange a name, a number or a serial, or somebody has just added one of them. Take the exchange in two steps, or repeat."}
 	}
 	if err != nil {
@@ -152,7 +154,7 @@ func ReadTable[T any](ctx context.Context, d *Exchange, k *registry.Kind[T], a d
 	if err != nil {
 		return run.ended(err)
 	}
-	return run.ended(d.db.Do(ctx, func(tx *store.Tx) error {
+	return run.ended(d.db.Do(ctx, func(tx *db.Tx) error {
 		if err := tx.ByIndex(ctx); err != nil {
 			return err
 		}
@@ -178,7 +180,7 @@ type thingTable[T any] struct {
 type at[T any] struct {
 	table.Row
 	said   []string // why it is refused
-	vendor store.Vendor
+	vendor registerdb.Vendor
 	id     int64
 	before *registry.Thing[T]
 }
@@ -199,7 +201,7 @@ func saidOf(r table.Row) (said []string) {
 func (in *thingTable[T]) take(ctx context.Context, rows []table.Row) error {
 	list := make([]at[T], len(rows))
 	key := in.kind.Key[len(in.kind.Key)-1] // name or number
-	var find store.ThingKeys
+	var find registerdb.ThingKeys
 	for i, r := range rows {
 		x := &list[i]
 		x.Row = r
@@ -208,7 +210,7 @@ func (in *thingTable[T]) take(ctx context.Context, rows []table.Row) error {
 		if len(r.Wrong) == 0 {
 			v, err := in.l.Vendor(ctx, member(r.Members, "vendor"))
 			switch {
-			case errors.Is(err, store.ErrNotFound):
+			case errors.Is(err, db.ErrNotFound):
 				x.said = append(x.said, fmt.Sprintf("vendor: there is no vendor %.60q", member(r.Members, "vendor")))
 			case err != nil:
 				return err
@@ -223,7 +225,7 @@ func (in *thingTable[T]) take(ctx context.Context, rows []table.Row) error {
 	if err := in.known(ctx, list, find, key); err != nil {
 		return err
 	}
-	var added, changed []store.Thing[T]
+	var added, changed []registerdb.Thing[T]
 	for i := range list {
 		x := &list[i]
 		row, what, err := in.weigh(ctx, x)
@@ -247,8 +249,8 @@ func (in *thingTable[T]) take(ctx context.Context, rows []table.Row) error {
 }
 
 // known finds what rows are about: by serial, else by name.
-func (in *thingTable[T]) known(ctx context.Context, list []at[T], find store.ThingKeys, key string) error {
-	hits, err := store.MatchThings(ctx, in.l.Tx, in.k.ThingKind, find)
+func (in *thingTable[T]) known(ctx context.Context, list []at[T], find registerdb.ThingKeys, key string) error {
+	hits, err := registerdb.MatchThings(ctx, in.l.Tx, in.k.ThingKind, find)
 	if err != nil {
 		return err
 	}
@@ -279,7 +281,7 @@ func (in *thingTable[T]) known(ctx context.Context, list []at[T], find store.Thi
 	if len(ids) == 0 {
 		return nil
 	}
-	rows, err := store.Things[T](ctx, in.l.Tx, in.k.ThingKind, store.ThingFilter{IDs: ids, Limit: len(ids)})
+	rows, err := registerdb.Things[T](ctx, in.l.Tx, in.k.ThingKind, registerdb.ThingFilter{IDs: ids, Limit: len(ids)})
 	if err != nil {
 		return err
 	}
@@ -298,7 +300,7 @@ func (in *thingTable[T]) known(ctx context.Context, list []at[T], find store.Thi
 }
 
 // weigh says what a row does, and gives the record that it makes.
-func (in *thingTable[T]) weigh(ctx context.Context, x *at[T]) (row store.Thing[T], what string, err error) {
+func (in *thingTable[T]) weigh(ctx context.Context, x *at[T]) (row registerdb.Thing[T], what string, err error) {
 	if len(x.said) > 0 {
 		return row, "refused", nil
 	}
@@ -351,14 +353,14 @@ func (in *thingTable[T]) weigh(ctx context.Context, x *at[T]) (row store.Thing[T
 	return row, "changed", nil
 }
 
-func (in *thingTable[T]) write(ctx context.Context, added, changed []store.Thing[T]) error {
+func (in *thingTable[T]) write(ctx context.Context, added, changed []registerdb.Thing[T]) error {
 	if in.run.sum.Refused > 0 {
 		return nil
 	}
-	if err := store.AddThings(ctx, in.l.Tx, in.k.ThingKind, added); err != nil {
+	if err := registerdb.AddThings(ctx, in.l.Tx, in.k.ThingKind, added); err != nil {
 		return err
 	}
-	if ok, err := store.ChangeThings(ctx, in.l.Tx, in.k.ThingKind, changed); err != nil {
+	if ok, err := registerdb.ChangeThings(ctx, in.l.Tx, in.k.ThingKind, changed); err != nil {
 		return err
 	} else if !ok {
 		return &desk.Stale{What: "register"}
@@ -391,7 +393,7 @@ func WriteTable[T any](ctx context.Context, d *Exchange, k *registry.Kind[T], a 
 	var pairs []string
 	if kind.Pairs != "" {
 		var err error
-		if pairs, err = store.PairNames(ctx, d.db.DB, k.ThingKind, kind.Pairs); err != nil {
+		if pairs, err = registerdb.PairNames(ctx, d.db.DB, k.ThingKind, kind.Pairs); err != nil {
 			return err
 		}
 	}
@@ -399,9 +401,9 @@ func WriteTable[T any](ctx context.Context, d *Exchange, k *registry.Kind[T], a 
 	if err != nil {
 		return err
 	}
-	f := store.ThingFilter{Vendor: vendor, Limit: abreast}
+	f := registerdb.ThingFilter{Vendor: vendor, Limit: abreast}
 	for {
-		rows, err := store.Things[T](ctx, d.db.DB, k.ThingKind, f)
+		rows, err := registerdb.Things[T](ctx, d.db.DB, k.ThingKind, f)
 		if err != nil {
 			return err
 		}

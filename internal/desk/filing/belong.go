@@ -7,11 +7,14 @@ import (
 	"fmt"
 	"strings"
 
+	casesdb "roundhouse.example/internal/store/cases"
+	"roundhouse.example/internal/store/db"
+	registerdb "roundhouse.example/internal/store/register"
+
 	"roundhouse.example/internal/core/intake"
 	"roundhouse.example/internal/core/register"
 	"roundhouse.example/internal/desk"
 	registry "roundhouse.example/internal/desk/register"
-	"roundhouse.example/internal/store"
 )
 
 // belongings are what of the register a case is about, complete.
@@ -24,7 +27,7 @@ type belongings struct {
 	versions []string
 }
 
-func (d *Filing) BelongingsOf(ctx context.Context, q store.Querier, c *store.Case) (b belongings, err error) {
+func (d *Filing) BelongingsOf(ctx context.Context, q db.Querier, c *casesdb.Case) (b belongings, err error) {
 	if b.Asset, err = oneOrNone(ctx, d, q, registry.Assets, c.AssetID); err != nil {
 		return b, err
 	}
@@ -44,7 +47,7 @@ func (d *Filing) BelongingsOf(ctx context.Context, q store.Querier, c *store.Cas
 	return b, err
 }
 
-func oneOrNone[T any](ctx context.Context, d *Filing, q store.Querier, k *registry.Kind[T], id *int64) (*registry.Thing[T], error) {
+func oneOrNone[T any](ctx context.Context, d *Filing, q db.Querier, k *registry.Kind[T], id *int64) (*registry.Thing[T], error) {
 	if id == nil {
 		return nil, nil
 	}
@@ -64,7 +67,7 @@ func (b belongings) Country() string {
 }
 
 // identifiers are what the vendor asks for first.
-func (b belongings) identifiers(contract *store.Contract) (out []intake.Identifier) {
+func (b belongings) identifiers(contract *registerdb.Contract) (out []intake.Identifier) {
 	add := func(label, value string) {
 		if value != "" {
 			out = append(out, intake.Identifier{Label: label, Value: value})
@@ -146,7 +149,7 @@ func notEmpty(list ...string) (out []string) {
 
 // doubts are what a careful colleague would say before it goes.
 // elsewhere is how many contracts of the vendor's are in force that do not cover the asset.
-func (b belongings) doubts(contract *store.Contract, elsewhere int) (out []intake.Need) {
+func (b belongings) doubts(contract *registerdb.Contract, elsewhere int) (out []intake.Need) {
 	say := func(field, format string, args ...any) {
 		out = append(out, intake.Need{Field: field, Text: fmt.Sprintf(format, args...)})
 	}
@@ -184,9 +187,9 @@ func (b belongings) doubts(contract *store.Contract, elsewhere int) (out []intak
 
 // attach fills what a case leaves open about what it is under, and refuses what
 // does not belong together.
-func (d *Filing) Attach(ctx context.Context, q store.Querier, c *store.Case) error {
+func (d *Filing) Attach(ctx context.Context, q db.Querier, c *casesdb.Case) error {
 	b, err := d.BelongingsOf(ctx, q, c)
-	if errors.Is(err, store.ErrNotFound) {
+	if errors.Is(err, db.ErrNotFound) {
 		return desk.Fault("asset", "there is no such asset, account or contract in the register")
 	} else if err != nil {
 		return err
@@ -226,13 +229,13 @@ func (d *Filing) Attach(ctx context.Context, q store.Querier, c *store.Case) err
 
 // chooseContract takes the contract in force that covers the asset, or, without
 // an asset, one of the vendor's; of several the one that ends last.
-func (d *Filing) chooseContract(ctx context.Context, q store.Querier, c *store.Case, b belongings) error {
-	var list []store.Contract
+func (d *Filing) chooseContract(ctx context.Context, q db.Querier, c *casesdb.Case, b belongings) error {
+	var list []registerdb.Contract
 	var err error
 	if b.Asset != nil {
-		list, err = store.ContractsCovering(ctx, q, b.Asset.ID)
+		list, err = registerdb.ContractsCovering(ctx, q, b.Asset.ID)
 	} else {
-		list, err = store.ContractsOf(ctx, q, c.VendorID)
+		list, err = registerdb.ContractsOf(ctx, q, c.VendorID)
 	}
 	if err != nil {
 		return err

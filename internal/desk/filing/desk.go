@@ -6,18 +6,18 @@ import (
 	"roundhouse.example/internal/desk"
 	"roundhouse.example/internal/desk/hours"
 	registry "roundhouse.example/internal/desk/register"
-	"roundhouse.example/internal/store"
+	"roundhouse.example/internal/store/db"
 )
 
 // Filing is the subject. Use New.
 type Filing struct {
 	*desk.Desk
-	db       *store.Store
+	db       *db.Store
 	hours    *hours.Hours
 	register *registry.Register
 }
 
 // New makes the subject over a desk's database.
-func New(d *desk.Desk, db *store.Store, h *hours.Hours, r *registry.Register) *Filing {
+func New(d *desk.Desk, db *db.Store, h *hours.Hours, r *registry.Register) *Filing {
 	return &Filing{Desk: d, db: db, hours: h, register: r}
 }

@@ -7,50 +7,55 @@ import (
 	"slices"
 	"strings"
 
+	casesdb "roundhouse.example/internal/store/cases"
+	"roundhouse.example/internal/store/db"
+	inboxdb "roundhouse.example/internal/store/inbox"
+	peopledb "roundhouse.example/internal/store/people"
+	registerdb "roundhouse.example/internal/store/register"
+
 	"roundhouse.example/internal/core/casework"
 	"roundhouse.example/internal/core/intake"
 	"roundhouse.example/internal/core/register"
 	"roundhouse.example/internal/core/severity"
-	"roundhouse.example/internal/store"
 )
 
 // filing is everything that filing a case needs to know.
 type Case struct {
-	Vendor   store.Vendor
-	Level    *store.Level
-	Contract *store.Contract
+	Vendor   registerdb.Vendor
+	Level    *registerdb.Level
+	Contract *registerdb.Contract
 	belongings
-	Link     *store.Link
+	Link     *inboxdb.Link
 	Story    intake.Story
-	Attested []store.Attested
+	Attested []casesdb.Attested
 	Grade    severity.Grade
 	GradeErr error
 }
 
 // prepare gathers the story of a case as it stands.
-func (d *Filing) Prepare(ctx context.Context, q store.Querier, c *store.Case) (Case, error) {
+func (d *Filing) Prepare(ctx context.Context, q db.Querier, c *casesdb.Case) (Case, error) {
 	var f Case
 	var err error
-	if f.Vendor, err = store.VendorByID(ctx, q, c.VendorID); err != nil {
+	if f.Vendor, err = registerdb.VendorByID(ctx, q, c.VendorID); err != nil {
 		return f, err
 	}
-	link, err := store.LinkOf(ctx, q, c.VendorID)
+	link, err := inboxdb.LinkOf(ctx, q, c.VendorID)
 	if err == nil {
 		f.Link = &link
-	} else if !errors.Is(err, store.ErrNotFound) {
+	} else if !errors.Is(err, db.ErrNotFound) {
 		return f, err
 	}
 	if c.ContractID != nil {
-		k, err := store.ContractByID(ctx, q, *c.ContractID)
+		k, err := registerdb.ContractByID(ctx, q, *c.ContractID)
 		if err != nil {
 			return f, err
 		}
 		f.Contract = &k
 	}
-	if f.Attested, err = store.Attestations(ctx, q, c.ID); err != nil {
+	if f.Attested, err = casesdb.Attestations(ctx, q, c.ID); err != nil {
 		return f, err
 	}
-	levels, err := store.Levels(ctx, q, c.VendorID)
+	levels, err := registerdb.Levels(ctx, q, c.VendorID)
 	if err != nil {
 		return f, err
 	}
@@ -74,7 +79,7 @@ func (d *Filing) Prepare(ctx context.Context, q store.Querier, c *store.Case) (C
 		f.Story.Doubts = append(f.Story.Doubts, intake.Need{Field: "facts.needed_by", Text: "The time by which it was needed has passed: give a new one, or take it out"})
 	}
 	if c.OwnerID != nil {
-		owner, err := store.PersonByID(ctx, q, *c.OwnerID)
+		owner, err := peopledb.ByID(ctx, q, *c.OwnerID)
 		if err != nil {
 			return f, err
 		}
@@ -97,16 +102,16 @@ func (d *Filing) Prepare(ctx context.Context, q store.Querier, c *store.Case) (C
 }
 
 // doubtAnswers says which answers name an account or asset that the register does not have.
-func (d *Filing) doubtAnswers(ctx context.Context, q store.Querier, f *Case, c *store.Case) error {
-	kinds := map[string]store.ThingKind{"account": store.Accounts, "asset": store.Assets}
+func (d *Filing) doubtAnswers(ctx context.Context, q db.Querier, f *Case, c *casesdb.Case) error {
+	kinds := map[string]registerdb.ThingKind{"account": registerdb.Accounts, "asset": registerdb.Assets}
 	for _, x := range f.Vendor.Profile.V.Asks(c.Kind) {
 		kind, ok := kinds[x.Type]
 		answer := strings.TrimSpace(c.Answers.V[x.Key])
 		if !ok || answer == "" {
 			continue
 		}
-		_, err := store.ThingNamed(ctx, q, kind, c.VendorID, answer)
-		if errors.Is(err, store.ErrNotFound) {
+		_, err := registerdb.ThingNamed(ctx, q, kind, c.VendorID, answer)
+		if errors.Is(err, db.ErrNotFound) {
 			f.Story.Doubts = append(f.Story.Doubts, intake.Need{Field: "answers." + x.Key, Text: fmt.Sprintf("%s: the register has no %s %.60q of this vendor", x.Label, kind.Name, answer)})
 		} else if err != nil {
 			return err
@@ -116,8 +121,8 @@ func (d *Filing) doubtAnswers(ctx context.Context, q store.Querier, f *Case, c *
 }
 
 // inForceOf is how many contracts with a vendor are in force today.
-func (d *Filing) inForceOf(ctx context.Context, q store.Querier, vendor int64) (n int, err error) {
-	contracts, err := store.ContractsOf(ctx, q, vendor)
+func (d *Filing) inForceOf(ctx context.Context, q db.Querier, vendor int64) (n int, err error) {
+	contracts, err := registerdb.ContractsOf(ctx, q, vendor)
 	if err != nil {
 		return 0, err
 	}
@@ -132,7 +137,7 @@ func (d *Filing) inForceOf(ctx context.Context, q store.Querier, vendor int64) (
 
 // levelFor is the level that the case holds, or, before it is filed, the one
 // that its severity points at.
-func levelFor(levels []store.Level, c *store.Case) *store.Level {
+func levelFor(levels []registerdb.Level, c *casesdb.Case) *registerdb.Level {
 	for i, l := range levels {
 		if c.LevelRank != nil && l.Rank == *c.LevelRank || c.LevelRank == nil && c.Severity != nil && slices.Contains(l.Severities, *c.Severity) {
 			return &levels[i]
@@ -141,7 +146,7 @@ func levelFor(levels []store.Level, c *store.Case) *store.Level {
 	return nil
 }
 
-func (f *Case) tell(c *store.Case) intake.Story {
+func (f *Case) tell(c *casesdb.Case) intake.Story {
 	x, facts := c.Texts.V, c.Facts.V
 	s := intake.Story{
 		Title: c.Title, OnWhat: x.OnWhat, Happened: x.Happened, Expected: x.Expected, Steps: x.Steps, Since: x.Since, Tried: x.Tried,
@@ -174,7 +179,7 @@ func (f *Case) tell(c *store.Case) intake.Story {
 
 // mayNot says in words that somebody is not among those who may do something at a
 // vendor, and whom to ask; empty where the vendor names nobody, or names them.
-func mayNot(v register.Vendor, p store.Person, act, people string) string {
+func mayNot(v register.Vendor, p peopledb.Person, act, people string) string {
 	var others []string
 	for _, x := range v.Access {
 		for _, m := range x.May {

@@ -4,10 +4,14 @@ import (
 	"context"
 	"errors"
 
+	casesdb "roundhouse.example/internal/store/cases"
+	"roundhouse.example/internal/store/db"
+	inboxdb "roundhouse.example/internal/store/inbox"
+	registerdb "roundhouse.example/internal/store/register"
+
 	"roundhouse.example/internal/core/severity"
 	"roundhouse.example/internal/desk"
 	"roundhouse.example/internal/desk/hours"
-	"roundhouse.example/internal/store"
 )
 
 // Grading is the answer to "how bad is it, and what is that with them?".
@@ -15,12 +19,12 @@ type Grading struct {
 	Supported severity.Grade
 	Severity  severity.Level
 	Warning   string
-	Level     *store.Level
+	Level     *registerdb.Level
 	Promises  []Promise
 }
 
 // Grade computes without a case: the severity, the vendor's level, what it promises.
-func (d *Filing) Grade(ctx context.Context, vendor, kind string, facts store.Facts, chosen *int) (Grading, error) {
+func (d *Filing) Grade(ctx context.Context, vendor, kind string, facts casesdb.Facts, chosen *int) (Grading, error) {
 	var g Grading
 	grade, err := d.Supported(facts)
 	var fe *severity.FactError
@@ -37,25 +41,25 @@ func (d *Filing) Grade(ctx context.Context, vendor, kind string, facts store.Fac
 	if vendor == "" {
 		return g, nil
 	}
-	v, err := store.VendorByKey(ctx, d.db.DB, vendor)
-	if errors.Is(err, store.ErrNotFound) {
+	v, err := registerdb.VendorByKey(ctx, d.db.DB, vendor)
+	if errors.Is(err, db.ErrNotFound) {
 		return g, desk.Fault("vendor", "there is no vendor %q; see the list of vendors", vendor)
 	} else if err != nil {
 		return g, err
 	}
-	levels, err := store.Levels(ctx, d.db.DB, v.ID)
+	levels, err := registerdb.Levels(ctx, d.db.DB, v.ID)
 	if err != nil {
 		return g, err
 	}
 	sev := int(g.Severity)
-	g.Level = levelFor(levels, &store.Case{Severity: &sev})
+	g.Level = levelFor(levels, &casesdb.Case{Severity: &sev})
 	if g.Level == nil {
 		return g, nil
 	}
 	f := Case{Vendor: v, Level: g.Level}
-	if link, err := store.LinkOf(ctx, d.db.DB, v.ID); err == nil {
+	if link, err := inboxdb.LinkOf(ctx, d.db.DB, v.ID); err == nil {
 		f.Link = &link
-	} else if !errors.Is(err, store.ErrNotFound) {
+	} else if !errors.Is(err, db.ErrNotFound) {
 		return g, err
 	}
 	by := hours.By{Kind: kind}
@@ -67,7 +71,7 @@ func (d *Filing) Grade(ctx context.Context, vendor, kind string, facts store.Fac
 }
 
 // grade is the level that the facts of a case support, at the desk's time.
-func (d *Filing) Supported(f store.Facts) (severity.Grade, error) {
+func (d *Filing) Supported(f casesdb.Facts) (severity.Grade, error) {
 	facts := severity.Facts{Environment: f.Environment, Effect: f.Effect, Reach: f.Reach, Workaround: f.Workaround, Exposure: f.Exposure}
 	if f.NeededBy != nil {
 		h := f.NeededBy.Sub(d.Now()).Hours()

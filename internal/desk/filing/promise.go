@@ -5,10 +5,13 @@ import (
 	"slices"
 	"time"
 
+	"roundhouse.example/internal/store/db"
+	hoursdb "roundhouse.example/internal/store/hours"
+	registerdb "roundhouse.example/internal/store/register"
+
 	"roundhouse.example/internal/core/calendar"
 	"roundhouse.example/internal/core/deadline"
 	"roundhouse.example/internal/desk/hours"
-	"roundhouse.example/internal/store"
 )
 
 // Promise is a target of a level and when it would fall due from now on.
@@ -18,7 +21,7 @@ type Promise struct {
 }
 
 func (d *Filing) promises(ctx context.Context, vendor int64, rank int, by hours.By) ([]Promise, error) {
-	contracts, err := store.ContractsOf(ctx, d.db.DB, vendor)
+	contracts, err := registerdb.ContractsOf(ctx, d.db.DB, vendor)
 	if err != nil {
 		return nil, err
 	}
@@ -30,7 +33,7 @@ func (d *Filing) promises(ctx context.Context, vendor int64, rank int, by hours.
 	if err != nil {
 		return nil, err
 	}
-	contracts = slices.DeleteFunc(contracts, func(k store.Contract) bool { return !k.InForce(today) })
+	contracts = slices.DeleteFunc(contracts, func(k registerdb.Contract) bool { return !k.InForce(today) })
 	ids := make([]int64, len(contracts))
 	for i, k := range contracts {
 		ids[i] = k.ID
@@ -58,7 +61,7 @@ func (d *Filing) promises(ctx context.Context, vendor int64, rank int, by hours.
 	return out, nil
 }
 
-func (d *Filing) promise(ctx context.Context, g *hours.Compiled, r store.Term) (Promise, error) {
+func (d *Filing) promise(ctx context.Context, g *hours.Compiled, r hoursdb.Term) (Promise, error) {
 	p := Promise{Deadline: r.Deadline, Target: r.Target}
 	t, err := calendar.ParseTarget(r.Target)
 	if err != nil || t.None {
@@ -74,6 +77,6 @@ func (d *Filing) promise(ctx context.Context, g *hours.Compiled, r store.Term) (
 	if err != nil {
 		return p, err
 	}
-	p.Due = new(store.Instant(due))
+	p.Due = new(db.Instant(due))
 	return p, nil
 }

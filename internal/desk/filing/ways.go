@@ -5,11 +5,14 @@ import (
 	"slices"
 	"strings"
 
+	casesdb "roundhouse.example/internal/store/cases"
+	outboxdb "roundhouse.example/internal/store/outbox"
+	registerdb "roundhouse.example/internal/store/register"
+
 	"roundhouse.example/internal/core/casework"
 	"roundhouse.example/internal/core/intake"
 	"roundhouse.example/internal/core/register"
 	"roundhouse.example/internal/desk"
-	"roundhouse.example/internal/store"
 )
 
 // routes are the channels by which a case can be filed as it is graded.
@@ -36,9 +39,9 @@ func PickRoute(routes []string, wanted string) (string, error) {
 // ways are the channels by which something can go to the vendor of a case that is
 // filed, the usual one first: its link where that knows the case, else the one by
 // which the last thing went.
-func Ways(v store.Vendor, linked bool, refs []store.Reference, sent []store.Delivery) []string {
+func Ways(v registerdb.Vendor, linked bool, refs []casesdb.Reference, sent []outboxdb.Delivery) []string {
 	routes := v.Profile.V.Routes(linked, nil)
-	if linked && slices.ContainsFunc(refs, func(r store.Reference) bool { return r.Whose == "vendor" }) {
+	if linked && slices.ContainsFunc(refs, func(r casesdb.Reference) bool { return r.Whose == "vendor" }) {
 		return routes
 	}
 	for _, d := range slices.Backward(sent) {
@@ -56,13 +59,13 @@ type Carried struct {
 }
 
 // carried are those of a case's deliveries that wait for a person, by id.
-func (d *Filing) Carried(ctx context.Context, c *store.Case, v store.Vendor, open []store.Delivery, reference string) (map[int64]Carried, error) {
+func (d *Filing) Carried(ctx context.Context, c *casesdb.Case, v registerdb.Vendor, open []outboxdb.Delivery, reference string) (map[int64]Carried, error) {
 	out := map[int64]Carried{}
 	for _, o := range open {
 		if o.State != casework.SendingByHand {
 			continue
 		}
-		e, err := store.EntryByNumber(ctx, d.db.DB, c.ID, o.EntryNumber)
+		e, err := casesdb.EntryByNumber(ctx, d.db.DB, c.ID, o.EntryNumber)
 		if err != nil {
 			return nil, err
 		}

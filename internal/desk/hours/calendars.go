@@ -10,16 +10,20 @@ import (
 	"strings"
 	"time"
 
+	casesdb "roundhouse.example/internal/store/cases"
+	"roundhouse.example/internal/store/db"
+	hoursdb "roundhouse.example/internal/store/hours"
+	registerdb "roundhouse.example/internal/store/register"
+
 	"roundhouse.example/internal/access"
 	"roundhouse.example/internal/core/calendar"
 	"roundhouse.example/internal/desk"
-	"roundhouse.example/internal/store"
 )
 
 // CalendarView is a calendar with its versions, the first first, and what counts in it.
 type CalendarView struct {
-	store.CalendarUse
-	Versions []store.CalendarVersion
+	hoursdb.CalendarUse
+	Versions []hoursdb.CalendarVersion
 }
 
 // Calendars are all of them by name.
@@ -27,7 +31,7 @@ func (d *Hours) Calendars(ctx context.Context, a desk.Actor) ([]CalendarView, er
 	if err := a.May(access.Read); err != nil {
 		return nil, err
 	}
-	rows, err := store.CalendarUses(ctx, d.db.DB)
+	rows, err := hoursdb.CalendarUses(ctx, d.db.DB)
 	if err != nil {
 		return nil, err
 	}
@@ -35,7 +39,7 @@ func (d *Hours) Calendars(ctx context.Context, a desk.Actor) ([]CalendarView, er
 	for i, r := range rows {
 		ids[i] = r.ID
 	}
-	versions, err := store.CalendarVersions(ctx, d.db.DB, ids)
+	versions, err := hoursdb.CalendarVersions(ctx, d.db.DB, ids)
 	if err != nil {
 		return nil, err
 	}
@@ -59,7 +63,7 @@ func (d *Hours) Calendar(ctx context.Context, a desk.Actor, id int64) (CalendarV
 	}
 	i := slices.IndexFunc(list, func(c CalendarView) bool { return c.ID == id })
 	if i < 0 {
-		return CalendarView{}, store.ErrNotFound
+		return CalendarView{}, db.ErrNotFound
 	}
 	return list[i], nil
 }
@@ -77,19 +81,19 @@ func (d *Hours) AddCalendar(ctx context.Context, a desk.Actor, name, vendor stri
 	if _, err := calendar.New(def); err != nil {
 		return 0, desk.Fault("definition", "%s", err)
 	}
-	return desk.Once(ctx, d.Desk, func(tx *store.Tx) (int64, error) {
-		row := store.Calendar{Name: name}
+	return desk.Once(ctx, d.Desk, func(tx *db.Tx) (int64, error) {
+		row := hoursdb.Calendar{Name: name}
 		if vendor != "" {
-			v, err := store.VendorByKey(ctx, tx, vendor)
-			if errors.Is(err, store.ErrNotFound) {
+			v, err := registerdb.VendorByKey(ctx, tx, vendor)
+			if errors.Is(err, db.ErrNotFound) {
 				return 0, desk.Fault("vendor", "there is no vendor %.60q", vendor)
 			} else if err != nil {
 				return 0, err
 			}
 			row.VendorID = &v.ID
 		}
-		err := store.BeginCalendar(ctx, tx, &row, def, d.Now())
-		if store.Unique(err, "calendar_vendor_id_name_key") {
+		err := hoursdb.BeginCalendar(ctx, tx, &row, def, d.Now())
+		if db.Unique(err, "calendar_vendor_id_name_key") {
 			return 0, desk.Fault("name", "there is another calendar with this name; a change of hours is a new version of that one")
 		}
 		return row.ID, err
@@ -103,7 +107,7 @@ func (d *Hours) AddCalendarVersion(ctx context.Context, a desk.Actor, id int64, 
 	if err := a.May(access.Vendors); err != nil {
 		return 0, err
 	}
-	cases, err := desk.Once(ctx, d.Desk, func(tx *store.Tx) ([]int64, error) {
+	cases, err := desk.Once(ctx, d.Desk, func(tx *db.Tx) ([]int64, error) {
 		cases, err := d.extendCalendar(ctx, tx, id, from, def)
 		return cases, err
 	})
@@ -115,13 +119,13 @@ func (d *Hours) AddCalendarVersion(ctx context.Context, a desk.Actor, id int64, 
 }
 
 // extendCalendar adds a version, and marks the cases that it concerns to be recalculated.
-func (d *Hours) extendCalendar(ctx context.Context, tx *store.Tx, id int64, from string, def calendar.Definition) ([]int64, error) {
-	rows, err := store.CalendarVersions(ctx, tx, []int64{id})
+func (d *Hours) extendCalendar(ctx context.Context, tx *db.Tx, id int64, from string, def calendar.Definition) ([]int64, error) {
+	rows, err := hoursdb.CalendarVersions(ctx, tx, []int64{id})
 	if err != nil {
 		return nil, err
 	}
 	if len(rows) == 0 {
-		return nil, store.ErrNotFound
+		return nil, db.ErrNotFound
 	}
 	now := d.Now()
 	if from == "" {
@@ -138,7 +142,7 @@ func (d *Hours) extendCalendar(ctx context.Context, tx *store.Tx, id int64, from
 	if err != nil {
 		return nil, desk.Fault("from", "%q is not a date that exists; write it like 2026-12-25", from)
 	}
-	if err := store.ExtendCalendar(ctx, tx, id, def, at, now); err != nil {
+	if err := hoursdb.ExtendCalendar(ctx, tx, id, def, at, now); err != nil {
 		return nil, err
 	}
 	return d.ToRebuild(ctx, tx, []int64{id})
@@ -146,9 +150,9 @@ func (d *Hours) extendCalendar(ctx context.Context, tx *store.Tx, id int64, from
 
 // toRebuild marks the cases whose dates follow from some calendars: the sweep recalculates
 // them, whatever becomes of the request that changed the hours.
-func (d *Hours) ToRebuild(ctx context.Context, tx *store.Tx, calendars []int64) (cases []int64, err error) {
+func (d *Hours) ToRebuild(ctx context.Context, tx *db.Tx, calendars []int64) (cases []int64, err error) {
 	for _, id := range calendars {
-		more, err := store.CasesCountingIn(ctx, tx, id)
+		more, err := hoursdb.CasesCountingIn(ctx, tx, id)
 		if err != nil {
 			return nil, err
 		}
@@ -156,7 +160,7 @@ func (d *Hours) ToRebuild(ctx context.Context, tx *store.Tx, calendars []int64) 
 	}
 	slices.Sort(cases)
 	cases = slices.Compact(cases)
-	return cases, store.WakeCases(ctx, tx, cases, d.Now())
+	return cases, casesdb.Wake(ctx, tx, cases, d.Now())
 }
 
 // rebuildNow recalculates marked cases at once, as far as that goes in a few seconds, also
@@ -177,7 +181,7 @@ func (d *Hours) RemoveCalendar(ctx context.Context, a desk.Actor, id int64) erro
 	if err := a.May(access.Vendors); err != nil {
 		return err
 	}
-	return d.db.Do(ctx, func(tx *store.Tx) error {
+	return d.db.Do(ctx, func(tx *db.Tx) error {
 		used, err := d.namedBy(ctx, tx, id)
 		if err != nil {
 			return err
@@ -185,24 +189,24 @@ func (d *Hours) RemoveCalendar(ctx context.Context, a desk.Actor, id int64) erro
 		if len(used) > 0 {
 			return &desk.InUse{Why: fmt.Sprintf("The calendar stays: it is named by %s.", strings.Join(used, ", "))}
 		}
-		removed, err := store.RemoveCalendar(ctx, tx, id)
-		if table, refers := store.Refers(err); refers {
+		removed, err := hoursdb.RemoveCalendar(ctx, tx, id)
+		if table, refers := db.Refers(err); refers {
 			return &desk.InUse{Why: fmt.Sprintf("The calendar stays: %s count in it.", cmp.Or(map[string]string{"vendor": "vendors", "term": "promises", "desk_policy": "our own limits", "deadline": "clocks"}[table], table))}
 		}
 		if err == nil && !removed {
-			err = store.ErrNotFound
+			err = db.ErrNotFound
 		}
 		return err
 	})
 }
 
 // namedBy are the vendors whose ways or usual promises name a calendar, and where.
-func (d *Hours) namedBy(ctx context.Context, q store.Querier, id int64) (used []string, err error) {
-	vendors, err := store.Vendors(ctx, q)
+func (d *Hours) namedBy(ctx context.Context, q db.Querier, id int64) (used []string, err error) {
+	vendors, err := registerdb.Vendors(ctx, q)
 	if err != nil {
 		return nil, err
 	}
-	known, err := store.CalendarIDs(ctx, q)
+	known, err := hoursdb.CalendarIDs(ctx, q)
 	if err != nil {
 		return nil, err
 	}

@@ -8,10 +8,13 @@ import (
 	"sync/atomic"
 	"time"
 
+	"roundhouse.example/internal/store/db"
+	hoursdb "roundhouse.example/internal/store/hours"
+	registerdb "roundhouse.example/internal/store/register"
+
 	"roundhouse.example/internal/core/calendar"
 	"roundhouse.example/internal/core/deadline"
 	"roundhouse.example/internal/core/register"
-	"roundhouse.example/internal/store"
 )
 
 // compiler keeps compiled calendars and terms. Their rows never change, but a
@@ -36,19 +39,19 @@ type By struct{ Kind, Channel, Country string }
 
 // policy is our own desk's part of its terms, compiled.
 type Policy struct {
-	store.DeskPolicy
+	hoursdb.DeskPolicy
 	Hours *calendar.Lineage
 	Quiet [5]calendar.Target
 }
 
 // fresh is what is compiled as of the last version of any calendar.
-func (d *Hours) Compiled(ctx context.Context, q store.Querier) (*Compiled, error) {
+func (d *Hours) Compiled(ctx context.Context, q db.Querier) (*Compiled, error) {
 	return d.compiled.fresh(ctx, q)
 }
 
 // fresh forgets what was compiled before the last version of a calendar was added.
-func (c *compiler) fresh(ctx context.Context, q store.Querier) (*Compiled, error) {
-	stamp, err := store.CalendarStamp(ctx, q)
+func (c *compiler) fresh(ctx context.Context, q db.Querier) (*Compiled, error) {
+	stamp, err := hoursdb.CalendarStamp(ctx, q)
 	if err != nil {
 		return nil, err
 	}
@@ -60,16 +63,16 @@ func (c *compiler) fresh(ctx context.Context, q store.Querier) (*Compiled, error
 	return g, nil
 }
 
-func (c *Compiled) Calendar(ctx context.Context, q store.Querier, id int64) (*calendar.Lineage, error) {
+func (c *Compiled) Calendar(ctx context.Context, q db.Querier, id int64) (*calendar.Lineage, error) {
 	if v, ok := c.calendars.Load(id); ok {
 		return v.(*calendar.Lineage), nil
 	}
-	rows, err := store.CalendarVersions(ctx, q, []int64{id})
+	rows, err := hoursdb.CalendarVersions(ctx, q, []int64{id})
 	if err != nil {
 		return nil, err
 	}
 	if len(rows) == 0 {
-		return nil, fmt.Errorf("calendar %d: %w", id, store.ErrNotFound)
+		return nil, fmt.Errorf("calendar %d: %w", id, db.ErrNotFound)
 	}
 	l, err := calendar.NewLineage(id, rows[0].Name, EditionsOf(rows))
 	if err != nil {
@@ -80,7 +83,7 @@ func (c *Compiled) Calendar(ctx context.Context, q store.Querier, id int64) (*ca
 }
 
 // editionsOf gives the versions of one calendar to the core.
-func EditionsOf(rows []store.CalendarVersion) []calendar.Edition {
+func EditionsOf(rows []hoursdb.CalendarVersion) []calendar.Edition {
 	editions := make([]calendar.Edition, len(rows))
 	for i, r := range rows {
 		editions[i] = calendar.Edition{From: r.CountsFrom.Format(time.DateOnly), Known: r.KnownAt.Unix(), Definition: r.Definition.V}
@@ -89,7 +92,7 @@ func EditionsOf(rows []store.CalendarVersion) []calendar.Edition {
 }
 
 // termsFor joins a contract's promises (0: none) and our own.
-func (c *Compiled) TermsFor(ctx context.Context, q store.Querier, terms, policyID int64, by By) (*deadline.Terms, error) {
+func (c *Compiled) TermsFor(ctx context.Context, q db.Querier, terms, policyID int64, by By) (*deadline.Terms, error) {
 	key := termsKey{terms, policyID, by}
 	if v, ok := c.terms.Load(key); ok {
 		return v.(*deadline.Terms), nil
@@ -99,7 +102,7 @@ func (c *Compiled) TermsFor(ctx context.Context, q store.Querier, terms, policyI
 		if id == 0 {
 			continue
 		}
-		t, rows, err := store.TermsByID(ctx, q, id)
+		t, rows, err := hoursdb.TermsByID(ctx, q, id)
 		if err != nil {
 			return nil, err
 		}
@@ -133,7 +136,7 @@ func (c *Compiled) TermsFor(ctx context.Context, q store.Querier, terms, policyI
 }
 
 // narrow keeps the rows that hold for a case, the narrowest of each deadline and rank.
-func Narrow(rows []store.Term, by By) []store.Term {
+func Narrow(rows []hoursdb.Term, by By) []hoursdb.Term {
 	list := make([]register.Term, len(rows))
 	for i, r := range rows {
 		list[i] = register.Term{Deadline: r.Deadline, Level: r.Rank, Kind: r.Kind, Channel: r.Channel, Country: r.Country}
@@ -149,9 +152,9 @@ func Narrow(rows []store.Term, by By) []store.Term {
 }
 
 // policy is the desk's own terms in force, or those of an id.
-func (c *Compiled) Policy(ctx context.Context, q store.Querier, id int64) (*Policy, error) {
+func (c *Compiled) Policy(ctx context.Context, q db.Querier, id int64) (*Policy, error) {
 	if id == 0 {
-		t, err := store.CurrentTerms(ctx, q, nil)
+		t, err := hoursdb.CurrentTerms(ctx, q, nil)
 		if err != nil {
 			return nil, fmt.Errorf("our own desk policy: %w", err)
 		}
@@ -160,7 +163,7 @@ func (c *Compiled) Policy(ctx context.Context, q store.Querier, id int64) (*Poli
 	if v, ok := c.policies.Load(id); ok {
 		return v.(*Policy), nil
 	}
-	row, err := store.Policy(ctx, q, id)
+	row, err := hoursdb.Policy(ctx, q, id)
 	if err != nil {
 		return nil, fmt.Errorf("our own desk policy: %w", err)
 	}
@@ -178,7 +181,7 @@ func (c *Compiled) Policy(ctx context.Context, q store.Querier, id int64) (*Poli
 }
 
 // hours says whether a vendor is open now, and until when it stays so.
-func (d *Hours) OpenNow(ctx context.Context, g *Compiled, vendor store.Vendor) (open bool, till *time.Time, err error) {
+func (d *Hours) OpenNow(ctx context.Context, g *Compiled, vendor registerdb.Vendor) (open bool, till *time.Time, err error) {
 	cal, err := g.Calendar(ctx, d.db.DB, vendor.HoursID)
 	if err != nil {
 		return false, nil, err
@@ -186,15 +189,15 @@ func (d *Hours) OpenNow(ctx context.Context, g *Compiled, vendor store.Vendor) (
 	now := d.Now().Unix()
 	open, at, known := cal.At(now).Open(now)
 	if known {
-		till = new(store.Instant(at))
+		till = new(db.Instant(at))
 	}
 	return open, till, nil
 }
 
 // currentTerms are the newest terms of some contracts, by contract, and their promises, by terms.
-func CurrentTerms(ctx context.Context, q store.Querier, contracts []int64) (map[int64]store.Terms, map[int64][]store.Term, error) {
-	terms, promises := map[int64]store.Terms{}, map[int64][]store.Term{}
-	list, err := store.CurrentTermsOf(ctx, q, contracts)
+func CurrentTerms(ctx context.Context, q db.Querier, contracts []int64) (map[int64]hoursdb.Terms, map[int64][]hoursdb.Term, error) {
+	terms, promises := map[int64]hoursdb.Terms{}, map[int64][]hoursdb.Term{}
+	list, err := hoursdb.CurrentTermsOf(ctx, q, contracts)
 	if err != nil {
 		return nil, nil, err
 	}
@@ -203,7 +206,7 @@ func CurrentTerms(ctx context.Context, q store.Querier, contracts []int64) (map[
 		terms[*t.ContractID] = t
 		ids = append(ids, t.ID)
 	}
-	rows, err := store.TermsRows(ctx, q, ids)
+	rows, err := hoursdb.TermsRows(ctx, q, ids)
 	for _, r := range rows {
 		promises[r.TermsID] = append(promises[r.TermsID], r)
 	}
@@ -211,7 +214,7 @@ func CurrentTerms(ctx context.Context, q store.Querier, contracts []int64) (map[
 }
 
 // today is the date at our own desk, on which contracts end and cover is judged.
-func (d *Hours) Today(ctx context.Context, q store.Querier) (string, error) {
+func (d *Hours) Today(ctx context.Context, q db.Querier) (string, error) {
 	g, err := d.Compiled(ctx, q)
 	if err != nil {
 		return "", err

@@ -6,11 +6,13 @@ import (
 	"fmt"
 	"slices"
 
+	"roundhouse.example/internal/store/db"
+	hoursdb "roundhouse.example/internal/store/hours"
+
 	"roundhouse.example/internal/access"
 	"roundhouse.example/internal/core/calendar"
 	"roundhouse.example/internal/core/register"
 	"roundhouse.example/internal/desk"
-	"roundhouse.example/internal/store"
 )
 
 // Beginning is what a desk is that begins with nothing.
@@ -28,9 +30,9 @@ var ours = []register.Term{
 	{Deadline: "verification", Level: 3, Target: "3bd", Calendar: "our-desk"}, {Deadline: "verification", Level: 4, Target: "5bd", Calendar: "our-desk"},
 }
 
-func (d *Hours) FirstPolicy(ctx context.Context, tx *store.Tx, b Beginning) error {
+func (d *Hours) FirstPolicy(ctx context.Context, tx *db.Tx, b Beginning) error {
 	now := d.Now()
-	ids, err := store.CalendarNames(ctx, tx, 0)
+	ids, err := hoursdb.CalendarNames(ctx, tx, 0)
 	if err != nil {
 		return err
 	}
@@ -42,17 +44,17 @@ func (d *Hours) FirstPolicy(ctx context.Context, tx *store.Tx, b Beginning) erro
 		if ids[name] != 0 {
 			continue
 		}
-		c := store.Calendar{Name: name}
-		if err := store.BeginCalendar(ctx, tx, &c, def, now); err != nil {
+		c := hoursdb.Calendar{Name: name}
+		if err := hoursdb.BeginCalendar(ctx, tx, &c, def, now); err != nil {
 			return err
 		}
 		ids[name] = c.ID
 	}
-	t := store.Terms{Version: 1, OnChange: "by-direction", WhileOurs: "pause", MadeAt: now}
-	if err := store.AddTerms(ctx, tx, &t, TermRows(ours, ids)); err != nil {
+	t := hoursdb.Terms{Version: 1, OnChange: "by-direction", WhileOurs: "pause", MadeAt: now}
+	if err := hoursdb.AddTerms(ctx, tx, &t, TermRows(ours, ids)); err != nil {
 		return err
 	}
-	return store.AddPolicy(ctx, tx, store.DeskPolicy{TermsID: t.ID, DeskName: b.Name, CalendarID: ids["our-desk"], Quiet1: "2h", Quiet2: "1bd", Quiet3: "3bd", Quiet4: "10bd"})
+	return hoursdb.AddPolicy(ctx, tx, hoursdb.DeskPolicy{TermsID: t.ID, DeskName: b.Name, CalendarID: ids["our-desk"], Quiet1: "2h", Quiet2: "1bd", Quiet3: "3bd", Quiet4: "10bd"})
 }
 
 // PolicyFacts are what we owe ourselves: promises by severity, our calendar, and
@@ -76,16 +78,16 @@ func (d *Hours) Policy(ctx context.Context, a desk.Actor) (PolicyFacts, int, err
 	return d.policyFacts(ctx, d.db.DB)
 }
 
-func (d *Hours) policyFacts(ctx context.Context, q store.Querier) (f PolicyFacts, version int, err error) {
-	t, err := store.CurrentTerms(ctx, q, nil)
+func (d *Hours) policyFacts(ctx context.Context, q db.Querier) (f PolicyFacts, version int, err error) {
+	t, err := hoursdb.CurrentTerms(ctx, q, nil)
 	if err != nil {
 		return f, 0, err
 	}
-	p, err := store.Policy(ctx, q, t.ID)
+	p, err := hoursdb.Policy(ctx, q, t.ID)
 	if err != nil {
 		return f, 0, err
 	}
-	_, rows, err := store.TermsByID(ctx, q, t.ID)
+	_, rows, err := hoursdb.TermsByID(ctx, q, t.ID)
 	if err != nil {
 		return f, 0, err
 	}
@@ -110,7 +112,7 @@ func (d *Hours) ChangePolicy(ctx context.Context, a desk.Actor, match int, patch
 	if err := a.May(access.Vendors); err != nil {
 		return err
 	}
-	_, err := desk.Once(ctx, d.Desk, func(tx *store.Tx) (int, error) {
+	_, err := desk.Once(ctx, d.Desk, func(tx *db.Tx) (int, error) {
 		f, version, err := d.policyFacts(ctx, tx)
 		if err != nil {
 			return 0, err
@@ -121,21 +123,21 @@ func (d *Hours) ChangePolicy(ctx context.Context, a desk.Actor, match int, patch
 		if err := desk.Merge(&f, patch); err != nil {
 			return 0, err
 		}
-		calendars, err := store.CalendarNames(ctx, tx, 0)
+		calendars, err := hoursdb.CalendarNames(ctx, tx, 0)
 		if err != nil {
 			return 0, err
 		}
 		if wrong := f.check(calendars); len(wrong) > 0 {
 			return 0, &desk.Invalid{Fields: wrong}
 		}
-		next := store.Terms{Version: version + 1, OnChange: cmp.Or(f.OnChange, "by-direction"), WhileOurs: "pause", MadeAt: d.Now()}
-		err = store.AddTerms(ctx, tx, &next, TermRows(f.Terms, calendars))
-		if store.Unique(err, "terms_contract_id_version_key") {
+		next := hoursdb.Terms{Version: version + 1, OnChange: cmp.Or(f.OnChange, "by-direction"), WhileOurs: "pause", MadeAt: d.Now()}
+		err = hoursdb.AddTerms(ctx, tx, &next, TermRows(f.Terms, calendars))
+		if db.Unique(err, "terms_contract_id_version_key") {
 			return 0, &desk.Stale{What: "policy"}
 		} else if err != nil {
 			return 0, err
 		}
-		return 0, store.AddPolicy(ctx, tx, store.DeskPolicy{TermsID: next.ID, DeskName: f.DeskName, CalendarID: calendars[f.Calendar], Quiet1: f.Quiet1, Quiet2: f.Quiet2, Quiet3: f.Quiet3, Quiet4: f.Quiet4})
+		return 0, hoursdb.AddPolicy(ctx, tx, hoursdb.DeskPolicy{TermsID: next.ID, DeskName: f.DeskName, CalendarID: calendars[f.Calendar], Quiet1: f.Quiet1, Quiet2: f.Quiet2, Quiet3: f.Quiet3, Quiet4: f.Quiet4})
 	})
 	return err
 }

@@ -4,10 +4,11 @@ import (
 	"context"
 	"time"
 
+	"roundhouse.example/internal/store/db"
+
 	"roundhouse.example/internal/access"
 	"roundhouse.example/internal/core/calendar"
 	"roundhouse.example/internal/desk"
-	"roundhouse.example/internal/store"
 )
 
 // Preview is what a target would mean in some hours, begun at an instant.
@@ -47,14 +48,14 @@ func (d *Hours) Preview(_ context.Context, a desk.Actor, def calendar.Definition
 		if due, err := c.DueTarget(start, t); err != nil {
 			p.Problem = err.Error()
 		} else {
-			p.Due = new(store.Instant(due))
+			p.Due = new(db.Instant(due))
 			end = max(end, min(due, start+60*86400))
 		}
 	}
 	p.Windows = c.Windows(start, end, 200)
 	open, till, known := c.Open(start)
 	if p.OpenNow = open; known {
-		p.OpenTill = new(store.Instant(till))
+		p.OpenTill = new(db.Instant(till))
 	}
 	return p, nil
 }

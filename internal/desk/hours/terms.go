@@ -5,10 +5,12 @@ import (
 	"fmt"
 	"slices"
 
+	"roundhouse.example/internal/store/db"
+	hoursdb "roundhouse.example/internal/store/hours"
+
 	"roundhouse.example/internal/core/deadline"
 	"roundhouse.example/internal/core/register"
 	"roundhouse.example/internal/desk"
-	"roundhouse.example/internal/store"
 )
 
 // unknownCalendars says which promises name a calendar that is not there.
@@ -21,9 +23,9 @@ func UnknownCalendars(terms []register.Term, calendars map[string]int64) (wrong 
 	return wrong
 }
 
-func TermRows(terms []register.Term, calendars map[string]int64) (rows []store.Term) {
+func TermRows(terms []register.Term, calendars map[string]int64) (rows []hoursdb.Term) {
 	for _, t := range terms {
-		r := store.Term{Deadline: t.Deadline, Rank: t.Level, Target: t.Target, Kind: t.Kind, Channel: t.Channel, Country: t.Country}
+		r := hoursdb.Term{Deadline: t.Deadline, Rank: t.Level, Target: t.Target, Kind: t.Kind, Channel: t.Channel, Country: t.Country}
 		if id, there := calendars[t.Calendar]; there {
 			r.CalendarID = &id
 		}
@@ -33,7 +35,7 @@ func TermRows(terms []register.Term, calendars map[string]int64) (rows []store.T
 }
 
 // termsFrom gives rows as facts, calendars by name, sorted.
-func (d *Hours) TermsFrom(ctx context.Context, q store.Querier, g *Compiled, rows []store.Term) ([]register.Term, error) {
+func (d *Hours) TermsFrom(ctx context.Context, q db.Querier, g *Compiled, rows []hoursdb.Term) ([]register.Term, error) {
 	var out []register.Term
 	for _, r := range rows {
 		t := register.Term{Deadline: r.Deadline, Level: r.Rank, Target: r.Target, Kind: r.Kind, Channel: r.Channel, Country: r.Country}

@@ -7,10 +7,12 @@ import (
 	"fmt"
 	"time"
 
+	"roundhouse.example/internal/store/db"
+	inboxdb "roundhouse.example/internal/store/inbox"
+
 	"roundhouse.example/internal/channel"
 	"roundhouse.example/internal/desk"
 	"roundhouse.example/internal/failpoint"
-	"roundhouse.example/internal/store"
 )
 
 // eventTries is how often an event is tried that cannot be taken in, before it is set aside;
@@ -21,8 +23,8 @@ const (
 )
 
 // DueLinks are the links whose time to be looked at has come, the longest waiting first.
-func (d *Inbox) Due(ctx context.Context) ([]store.DueLink, error) {
-	return store.DueLinks(ctx, d.db.DB, 500)
+func (d *Inbox) Due(ctx context.Context) ([]inboxdb.DueLink, error) {
+	return inboxdb.Due(ctx, d.db.DB, 500)
 }
 
 // Collect looks at a link once, if its time has come and nobody else is at it: fetches what
@@ -30,20 +32,20 @@ func (d *Inbox) Due(ctx context.Context) ([]store.DueLink, error) {
 // to its case. It holds no connection while the vendor is asked. The next look is after
 // every, later and later while the link fails.
 func (d *Inbox) Collect(ctx context.Context, linkID int64, every time.Duration) error {
-	l, err := store.LinkByID(ctx, d.db.DB, linkID)
+	l, err := inboxdb.ByID(ctx, d.db.DB, linkID)
 	if err != nil {
 		return err
 	}
 	ch, err := d.Channels(l)
 	if err != nil {
-		if taken, lost := store.TakeLink(ctx, d.db.DB, linkID, time.Minute); lost != nil || !taken {
+		if taken, lost := inboxdb.TakeLink(ctx, d.db.DB, linkID, time.Minute); lost != nil || !taken {
 			return errors.Join(err, lost)
 		}
 		// A description that cannot be used shows on the link like any other failure.
-		return errors.Join(err, d.keep(ctx, &l, nil, l.Cursor, err, d.Now()), store.NextLook(ctx, d.db.DB, linkID, 5*time.Minute))
+		return errors.Join(err, d.keep(ctx, &l, nil, l.Cursor, err, d.Now()), inboxdb.NextLook(ctx, d.db.DB, linkID, 5*time.Minute))
 	}
 	lease := ch.Timeout() + 2*time.Second
-	if taken, err := store.TakeLink(ctx, d.db.DB, linkID, lease); err != nil || !taken {
+	if taken, err := inboxdb.TakeLink(ctx, d.db.DB, linkID, lease); err != nil || !taken {
 		return err
 	}
 	err = d.collect(ctx, &l, ch, lease)
@@ -51,10 +53,10 @@ func (d *Inbox) Collect(ctx context.Context, linkID int64, every time.Duration) 
 	if l.Failures > 0 {
 		after = max(every, min(2*time.Minute, every<<min(l.Failures, 12)))
 	}
-	return errors.Join(err, store.NextLook(context.WithoutCancel(ctx), d.db.DB, linkID, after))
+	return errors.Join(err, inboxdb.NextLook(context.WithoutCancel(ctx), d.db.DB, linkID, after))
 }
 
-func (d *Inbox) collect(ctx context.Context, l *store.Link, ch desk.Channel, lease time.Duration) error {
+func (d *Inbox) collect(ctx context.Context, l *inboxdb.Link, ch desk.Channel, lease time.Duration) error {
 	for {
 		began := d.Now()
 		events, next, fetchErr := ch.Collect(ctx, l.Cursor)
@@ -70,11 +72,11 @@ func (d *Inbox) collect(ctx context.Context, l *store.Link, ch desk.Channel, lea
 		if fetchErr != nil || !more {
 			break
 		}
-		if err := store.NextLook(ctx, d.db.DB, l.ID, lease); err != nil { // it is still ours
+		if err := inboxdb.NextLook(ctx, d.db.DB, l.ID, lease); err != nil { // it is still ours
 			return err
 		}
 	}
-	waiting, err := store.WaitingEvents(ctx, d.db.DB, l.ID, 1000)
+	waiting, err := inboxdb.Waiting(ctx, d.db.DB, l.ID, 1000)
 	if err != nil {
 		return err
 	}
@@ -82,10 +84,10 @@ func (d *Inbox) collect(ctx context.Context, l *store.Link, ch desk.Channel, lea
 	for _, e := range waiting {
 		// One that cannot be taken in holds up none of the others.
 		if err := d.placeEvent(ctx, *l, e); err != nil {
-			if ctx.Err() != nil || store.Unavailable(err) {
+			if ctx.Err() != nil || db.Unavailable(err) {
 				return errors.Join(append(errs, err)...)
 			}
-			errs = append(errs, fmt.Errorf("event %s of %s: %w", e.Key, e.Ticket, err), store.FailEvent(ctx, d.db.DB, e.ID, channel.Clean(err.Error(), 500), eventTries, d.Now()))
+			errs = append(errs, fmt.Errorf("event %s of %s: %w", e.Key, e.Ticket, err), inboxdb.FailEvent(ctx, d.db.DB, e.ID, channel.Clean(err.Error(), 500), eventTries, d.Now()))
 		}
 		failpoint.Hit("collect.placed")
 	}
@@ -93,9 +95,9 @@ func (d *Inbox) collect(ctx context.Context, l *store.Link, ch desk.Channel, lea
 }
 
 // keep stores a look's events and cursor, or why the look failed.
-func (d *Inbox) keep(ctx context.Context, l *store.Link, events []channel.Incoming, next string, fetchErr error, began time.Time) error {
-	return d.db.Do(ctx, func(tx *store.Tx) error {
-		row, err := tx.LockLink(ctx, l.ID)
+func (d *Inbox) keep(ctx context.Context, l *inboxdb.Link, events []channel.Incoming, next string, fetchErr error, began time.Time) error {
+	return d.db.Do(ctx, func(tx *db.Tx) error {
+		row, err := inboxdb.Lock(ctx, tx, l.ID)
 		if err != nil {
 			return err
 		}
@@ -107,7 +109,7 @@ func (d *Inbox) keep(ctx context.Context, l *store.Link, events []channel.Incomi
 			row.Failures++
 			row.Problem = channel.Clean(fetchErr.Error(), 500)
 			*l = row
-			return tx.SaveLink(ctx, row)
+			return inboxdb.Save(ctx, tx, row)
 		}
 		floor := began
 		if row.LookedAt != nil {
@@ -128,20 +130,20 @@ func (d *Inbox) keep(ctx context.Context, l *store.Link, events []channel.Incomi
 			if err != nil {
 				return err
 			}
-			row := store.LinkEvent{LinkID: l.ID, Key: e.Key, Ticket: e.Ticket, FloorAt: floor, SeenAt: now}
+			row := inboxdb.Event{LinkID: l.ID, Key: e.Key, Ticket: e.Ticket, FloorAt: floor, SeenAt: now}
 			row.Event.V = raw
-			if _, err := tx.AddLinkEvent(ctx, &row); err != nil {
+			if _, err := inboxdb.AddEvent(ctx, tx, &row); err != nil {
 				return err
 			}
 		}
 		row.Cursor, row.LookedAt, row.FailingSince, row.Failures, row.Problem = next, &began, nil, 0, ""
 		*l = row
 		failpoint.Hit("collect.before-commit")
-		return tx.SaveLink(ctx, row)
+		return inboxdb.Save(ctx, tx, row)
 	})
 }
 
 // forgetEvents takes out what has found no case for long.
 func (d *Inbox) Forget(ctx context.Context) error {
-	return store.ForgetEvents(ctx, d.db.DB, d.Now().Add(-eventsKept), 200)
+	return inboxdb.Forget(ctx, d.db.DB, d.Now().Add(-eventsKept), 200)
 }

@@ -7,31 +7,36 @@ import (
 	"fmt"
 	"time"
 
+	casesdb "roundhouse.example/internal/store/cases"
+	"roundhouse.example/internal/store/db"
+	inboxdb "roundhouse.example/internal/store/inbox"
+	outboxdb "roundhouse.example/internal/store/outbox"
+	registerdb "roundhouse.example/internal/store/register"
+
 	"roundhouse.example/internal/channel"
 	"roundhouse.example/internal/core/casework"
 	"roundhouse.example/internal/desk/outbox"
-	"roundhouse.example/internal/store"
 )
 
 // placeEvent finds an event's case by the vendor's number, or by our marker in
 // it. One of a ticket that is none of ours is set aside.
-func (d *Inbox) placeEvent(ctx context.Context, l store.Link, e store.LinkEvent) error {
-	id, err := store.CaseByReference(ctx, d.db.DB, l.VendorID, e.Ticket)
-	if errors.Is(err, store.ErrNotFound) {
+func (d *Inbox) placeEvent(ctx context.Context, l inboxdb.Link, e inboxdb.Event) error {
+	id, err := casesdb.ByReference(ctx, d.db.DB, l.VendorID, e.Ticket)
+	if errors.Is(err, db.ErrNotFound) {
 		var in channel.Incoming
 		if err := json.Unmarshal(e.Event.V, &in); err != nil {
 			return err
 		}
 		del := int64(0)
-		if err = store.ErrNotFound; in.Marker != "" {
-			del, err = store.DeliveryByMarker(ctx, d.db.DB, in.Marker)
+		if err = db.ErrNotFound; in.Marker != "" {
+			del, err = outboxdb.ByMarker(ctx, d.db.DB, in.Marker)
 		}
-		if errors.Is(err, store.ErrNotFound) {
+		if errors.Is(err, db.ErrNotFound) {
 			return d.setAside(ctx, e)
 		} else if err != nil {
 			return err
 		}
-		row, err := store.DeliveryByID(ctx, d.db.DB, del)
+		row, err := outboxdb.ByID(ctx, d.db.DB, del)
 		if err != nil {
 			return err
 		}
@@ -39,9 +44,9 @@ func (d *Inbox) placeEvent(ctx context.Context, l store.Link, e store.LinkEvent)
 	} else if err != nil {
 		return err
 	}
-	return d.db.Do(ctx, func(tx *store.Tx) error {
+	return d.db.Do(ctx, func(tx *db.Tx) error {
 		return d.change(ctx, tx, id, nil, func(w *work) error {
-			waiting, err := store.TicketEvents(ctx, tx, l.ID, e.Ticket)
+			waiting, err := inboxdb.TicketEvents(ctx, tx, l.ID, e.Ticket)
 			if err != nil {
 				return err
 			}
@@ -60,15 +65,15 @@ func (d *Inbox) placeEvent(ctx context.Context, l store.Link, e store.LinkEvent)
 const grace = 2 * time.Minute
 
 // setAside leaves an event for when its ticket's number becomes known.
-func (d *Inbox) setAside(ctx context.Context, e store.LinkEvent) error {
+func (d *Inbox) setAside(ctx context.Context, e inboxdb.Event) error {
 	if d.Now().Sub(e.SeenAt) < grace {
 		return nil
 	}
-	return store.SetAside(ctx, d.db.DB, e.ID, d.Now())
+	return inboxdb.SetAside(ctx, d.db.DB, e.ID, d.Now())
 }
 
 // place writes one of the vendor's events into the case's record.
-func (w *work) place(ctx context.Context, e store.LinkEvent) error {
+func (w *work) place(ctx context.Context, e inboxdb.Event) error {
 	var in channel.Incoming
 	if err := json.Unmarshal(e.Event.V, &in); err != nil {
 		return err
@@ -79,29 +84,29 @@ func (w *work) place(ctx context.Context, e store.LinkEvent) error {
 		if err != nil || !done {
 			return err
 		}
-		return w.Tx.PlaceLinkEvent(ctx, e.ID, w.Case.ID)
+		return inboxdb.PlaceEvent(ctx, w.Tx, e.ID, w.Case.ID)
 	case channel.Elsewhere:
 		if in.Text != "" {
-			if _, err := w.Add(ctx, store.Entry{Kind: "change", AuthorName: in.Author, Channel: "rest", HappenedAt: outbox.Clamp(in.At, e.FloorAt, e.SeenAt),
+			if _, err := w.Add(ctx, casesdb.Entry{Kind: "change", AuthorName: in.Author, Channel: "rest", HappenedAt: outbox.Clamp(in.At, e.FloorAt, e.SeenAt),
 				Body: "Written at the vendor from our side, and not by this desk: " + in.Text}); err != nil {
 				return err
 			}
 		}
-		return w.Tx.PlaceLinkEvent(ctx, e.ID, w.Case.ID)
+		return inboxdb.PlaceEvent(ctx, w.Tx, e.ID, w.Case.ID)
 	}
-	if err := w.Tx.PlaceLinkEvent(ctx, e.ID, w.Case.ID); err != nil {
+	if err := inboxdb.PlaceEvent(ctx, w.Tx, e.ID, w.Case.ID); err != nil {
 		return err
 	}
 	low := e.FloorAt
 	if w.Case.FiledAt != nil && w.Case.FiledAt.After(low) {
 		low = *w.Case.FiledAt
 	}
-	v, err := store.VendorByID(ctx, w.Tx, w.Case.VendorID)
+	v, err := registerdb.VendorByID(ctx, w.Tx, w.Case.VendorID)
 	if err != nil {
 		return err
 	}
 	in.Automatic = in.Automatic || in.Kind == channel.Message && v.Profile.V.Automatic(in.Text)
-	entry := store.Entry{AuthorName: in.Author, Channel: "rest", HappenedAt: outbox.Clamp(in.At, low, e.SeenAt), Automatic: in.Automatic, Body: in.Text}
+	entry := casesdb.Entry{AuthorName: in.Author, Channel: "rest", HappenedAt: outbox.Clamp(in.At, low, e.SeenAt), Automatic: in.Automatic, Body: in.Text}
 	if !in.At.IsZero() {
 		entry.StatedAt = &in.At
 	}
@@ -119,18 +124,18 @@ func (w *work) place(ctx context.Context, e store.LinkEvent) error {
 }
 
 // describe says what an event means for the case.
-func (w *work) describe(in channel.Incoming, entry *store.Entry) {
+func (w *work) describe(in channel.Incoming, entry *casesdb.Entry) {
 	inward := "in"
 	switch in.Kind {
 	case channel.Message:
 		entry.Kind, entry.Direction = "message", &inward
-		entry.Effect.V = &store.Effect{Event: "vendor-message", Automatic: in.Automatic, Offers: in.Offers}
+		entry.Effect.V = &casesdb.Effect{Event: "vendor-message", Automatic: in.Automatic, Offers: in.Offers}
 		if !in.Automatic {
 			entry.Effect.V.Move = in.Move
 		}
 	case channel.Ended:
 		entry.Kind, entry.Direction = "message", &inward
-		entry.Effect.V = &store.Effect{Event: "vendor-message"}
+		entry.Effect.V = &casesdb.Effect{Event: "vendor-message"}
 		closed := entry.HappenedAt
 		w.Case.VendorClosedAt = &closed
 		if entry.Body == "" {
@@ -142,7 +147,7 @@ func (w *work) describe(in channel.Incoming, entry *store.Entry) {
 	case channel.Status:
 		entry.Kind, entry.Body = "change", fmt.Sprintf("Their word is now %q.", in.Word)
 		if in.Move != "" {
-			entry.Effect.V = &store.Effect{Event: "move", Move: in.Move}
+			entry.Effect.V = &casesdb.Effect{Event: "move", Move: in.Move}
 		}
 	}
 }
@@ -153,13 +158,13 @@ func (w *work) echo(ctx context.Context, in channel.Incoming) (done bool, err er
 	if in.Marker == "" {
 		return true, nil
 	}
-	id, err := store.DeliveryByMarker(ctx, w.Tx, in.Marker)
-	if errors.Is(err, store.ErrNotFound) {
+	id, err := outboxdb.ByMarker(ctx, w.Tx, in.Marker)
+	if errors.Is(err, db.ErrNotFound) {
 		return true, nil
 	} else if err != nil {
 		return false, err
 	}
-	del, err := store.DeliveryByID(ctx, w.Tx, id)
+	del, err := outboxdb.ByID(ctx, w.Tx, id)
 	if err != nil || del.CaseID != w.Case.ID {
 		return true, err
 	}
@@ -167,7 +172,7 @@ func (w *work) echo(ctx context.Context, in channel.Incoming) (done bool, err er
 	case casework.SendingUnderWay, casework.SendingWaiting:
 		return false, nil
 	case casework.SendingUnsure:
-		attempts, err := store.Attempts(ctx, w.Tx, del.ID)
+		attempts, err := outboxdb.Attempts(ctx, w.Tx, del.ID)
 		if err != nil {
 			return false, err
 		}
@@ -178,13 +183,13 @@ func (w *work) echo(ctx context.Context, in channel.Incoming) (done bool, err er
 
 // placeWaiting gives a case what the vendor's link said before we knew its number.
 func placeWaiting(ctx context.Context, w *work, reference string, filed *time.Time) error {
-	link, err := store.LinkOf(ctx, w.Tx, w.Case.VendorID)
-	if errors.Is(err, store.ErrNotFound) {
+	link, err := inboxdb.LinkOf(ctx, w.Tx, w.Case.VendorID)
+	if errors.Is(err, db.ErrNotFound) {
 		return nil
 	} else if err != nil {
 		return err
 	}
-	events, err := store.TicketEvents(ctx, w.Tx, link.ID, reference)
+	events, err := inboxdb.TicketEvents(ctx, w.Tx, link.ID, reference)
 	if err != nil {
 		return err
 	}

@@ -6,15 +6,18 @@ import (
 	"fmt"
 	"time"
 
+	casesdb "roundhouse.example/internal/store/cases"
+	"roundhouse.example/internal/store/db"
+	outboxdb "roundhouse.example/internal/store/outbox"
+
 	"roundhouse.example/internal/channel"
 	"roundhouse.example/internal/core/casework"
-	"roundhouse.example/internal/store"
 )
 
 // unsure: the vendor may or may not have it. It is never just sent again.
-func (w *work) unsure(ctx context.Context, del *store.Delivery, why string, lookAt time.Time) error {
+func (w *work) unsure(ctx context.Context, del *outboxdb.Delivery, why string, lookAt time.Time) error {
 	del.State, del.NextAt, del.Problem = casework.SendingUnsure, &lookAt, "Nobody can say yet whether it arrived: "+why
-	return w.Tx.SaveDelivery(ctx, del)
+	return outboxdb.Save(ctx, w.Tx, del)
 }
 
 // clamp keeps an instant of somebody else's clock within what we could have seen.
@@ -29,11 +32,11 @@ func Clamp(t, low, high time.Time) time.Time {
 }
 
 // arrive lets an outward step take its effect at the instant the vendor had it.
-func (w *work) Arrive(ctx context.Context, del *store.Delivery, reference string, at time.Time) error {
+func (w *work) Arrive(ctx context.Context, del *outboxdb.Delivery, reference string, at time.Time) error {
 	del.State, del.NextAt, del.Problem, del.NeedsPerson, del.AbsentAt = casework.SendingArrived, nil, "", false, nil
 	at = at.Truncate(time.Second)
 	del.LeftAt = &at
-	if err := w.Tx.SaveDelivery(ctx, del); err != nil {
+	if err := outboxdb.Save(ctx, w.Tx, del); err != nil {
 		return err
 	}
 	text := arrivals[del.Step]
@@ -45,20 +48,20 @@ func (w *work) Arrive(ctx context.Context, del *store.Delivery, reference string
 		text, effect.V = "The vendor knows of the parking, but its date has come meanwhile: nothing was parked.", nil
 	}
 	if del.Action == string(channel.Open) && reference != "" {
-		other, err := store.CaseByReference(ctx, w.Tx, w.Case.VendorID, reference)
+		other, err := casesdb.ByReference(ctx, w.Tx, w.Case.VendorID, reference)
 		switch {
 		case err == nil && other != w.Case.ID:
 			text += fmt.Sprintf(" The vendor answered with %s, which another case has already; it was not taken.", reference)
-		case err == nil || errors.Is(err, store.ErrNotFound):
+		case err == nil || errors.Is(err, db.ErrNotFound):
 			text += " Their number is " + reference + "."
-			if err := w.Tx.SetReference(ctx, w.Case, "vendor", reference); err != nil {
+			if err := casesdb.SetReference(ctx, w.Tx, w.Case, "vendor", reference); err != nil {
 				return err
 			}
 		default:
 			return err
 		}
 	}
-	e := store.Entry{Kind: "change", Body: text, RefersTo: &del.EntryNumber, HappenedAt: at, Effect: effect}
+	e := casesdb.Entry{Kind: "change", Body: text, RefersTo: &del.EntryNumber, HappenedAt: at, Effect: effect}
 	if _, err := w.Add(ctx, e); err != nil {
 		return err
 	}

@@ -6,12 +6,16 @@ import (
 	"strings"
 	"time"
 
+	casesdb "roundhouse.example/internal/store/cases"
+	"roundhouse.example/internal/store/db"
+	outboxdb "roundhouse.example/internal/store/outbox"
+	registerdb "roundhouse.example/internal/store/register"
+
 	"roundhouse.example/internal/access"
 	"roundhouse.example/internal/channel"
 	"roundhouse.example/internal/core/casework"
 	"roundhouse.example/internal/desk"
 	"roundhouse.example/internal/desk/filing"
-	"roundhouse.example/internal/store"
 )
 
 // Decision is a person's word on a delivery that cannot go on by itself.
@@ -28,11 +32,11 @@ func (d *Outbox) Decide(ctx context.Context, a desk.Actor, caseID, delivery int6
 	if err := a.May(access.Work); err != nil {
 		return desk.Ref{}, err
 	}
-	return desk.Once(ctx, d.Desk, func(tx *store.Tx) (ref desk.Ref, err error) {
+	return desk.Once(ctx, d.Desk, func(tx *db.Tx) (ref desk.Ref, err error) {
 		err = d.change(ctx, tx, caseID, &a, func(w *work) error {
-			del, err := store.DeliveryByID(ctx, tx, delivery)
+			del, err := outboxdb.ByID(ctx, tx, delivery)
 			if err == nil && del.CaseID != caseID {
-				err = store.ErrNotFound
+				err = db.ErrNotFound
 			}
 			if err != nil {
 				return err
@@ -44,7 +48,7 @@ func (d *Outbox) Decide(ctx context.Context, a desk.Actor, caseID, delivery int6
 	})
 }
 
-func (w *work) decide(ctx context.Context, del *store.Delivery, dec Decision) error {
+func (w *work) decide(ctx context.Context, del *outboxdb.Delivery, dec Decision) error {
 	switch {
 	case del.State.Ended():
 		return &casework.Refusal{Why: "That sending has come to its end: it " + strings.ReplaceAll(string(del.State), "-", " ") + ".", Allowed: w.Allowed(ctx)}
@@ -80,17 +84,17 @@ func (w *work) decide(ctx context.Context, del *store.Delivery, dec Decision) er
 		text = fmt.Sprintf("Entry %d is sent again, though it may be a repeat.", del.EntryNumber)
 	}
 	del.NeedsPerson, del.State, del.NextAt = false, casework.SendingWaiting, &w.Now
-	if err := w.Tx.SaveDelivery(ctx, del); err != nil {
+	if err := outboxdb.Save(ctx, w.Tx, del); err != nil {
 		return err
 	}
 	w.Wake = append(w.Wake, del.ID)
-	_, err := w.Add(ctx, store.Entry{Kind: "change", RefersTo: &del.EntryNumber, Body: text})
+	_, err := w.Add(ctx, casesdb.Entry{Kind: "change", RefersTo: &del.EntryNumber, Body: text})
 	return err
 }
 
 // takeByHand gives what cannot go by itself to a person.
-func (w *work) takeByHand(ctx context.Context, del *store.Delivery, wanted string) error {
-	v, err := store.VendorByID(ctx, w.Tx, w.Case.VendorID)
+func (w *work) takeByHand(ctx context.Context, del *outboxdb.Delivery, wanted string) error {
+	v, err := registerdb.VendorByID(ctx, w.Tx, w.Case.VendorID)
 	if err != nil {
 		return err
 	}
@@ -103,9 +107,9 @@ func (w *work) takeByHand(ctx context.Context, del *store.Delivery, wanted strin
 		text += " It may be a repeat."
 	}
 	del.State, del.Channel, del.NextAt, del.NeedsPerson, del.Problem = casework.SendingByHand, via, nil, true, ""
-	if err := w.Tx.SaveDelivery(ctx, del); err != nil {
+	if err := outboxdb.Save(ctx, w.Tx, del); err != nil {
 		return err
 	}
-	_, err = w.Add(ctx, store.Entry{Kind: "change", RefersTo: &del.EntryNumber, Body: text})
+	_, err = w.Add(ctx, casesdb.Entry{Kind: "change", RefersTo: &del.EntryNumber, Body: text})
 	return err
 }

@@ -7,13 +7,17 @@ import (
 	"strings"
 	"time"
 
+	casesdb "roundhouse.example/internal/store/cases"
+	"roundhouse.example/internal/store/db"
+	inboxdb "roundhouse.example/internal/store/inbox"
+	outboxdb "roundhouse.example/internal/store/outbox"
+
 	"roundhouse.example/internal/channel"
 	"roundhouse.example/internal/core/casework"
 	"roundhouse.example/internal/core/disclosure"
 	"roundhouse.example/internal/desk"
 	"roundhouse.example/internal/desk/cases"
 	"roundhouse.example/internal/failpoint"
-	"roundhouse.example/internal/store"
 )
 
 // lookUps is how often an unsure sending is looked up before a person is asked.
@@ -21,10 +25,10 @@ const lookUps = 5
 
 // task is one call to a vendor, claimed and written down before it is made.
 type task struct {
-	delivery store.Delivery
+	delivery outboxdb.Delivery
 	ch       desk.Channel
 	letter   channel.Letter
-	attempt  store.Attempt
+	attempt  outboxdb.Attempt
 	lookUp   bool
 	markers  []string
 	since    time.Time
@@ -62,7 +66,7 @@ func (d *Outbox) Deliver(ctx context.Context, id int64) error {
 	// The answer is recorded even when the service is asked to stop meanwhile.
 	ctx = context.WithoutCancel(ctx)
 	err = d.settleSend(ctx, t, receipt, err)
-	if err == nil || store.Unavailable(err) {
+	if err == nil || db.Unavailable(err) {
 		return err // in the second case its lease runs out, and it is looked up
 	}
 	// What cannot be recorded must not leave the attempt open for ever, nor be sent again.
@@ -71,7 +75,7 @@ func (d *Outbox) Deliver(ctx context.Context, id int64) error {
 
 // VendorOfDelivery says to which vendor a delivery goes.
 func (d *Outbox) VendorOfDelivery(ctx context.Context, id int64) (int64, error) {
-	return store.VendorOfDelivery(ctx, d.db.DB, id)
+	return outboxdb.VendorOf(ctx, d.db.DB, id)
 }
 
 // errNothing rolls a transaction back that has nothing to write.
@@ -80,8 +84,8 @@ var errNothing = errors.New("nothing to do")
 // claim commits an attempt before the call is made; nil where nothing is due.
 func (d *Outbox) claim(ctx context.Context, id int64) (*task, error) {
 	var t *task
-	err := d.db.Do(ctx, func(tx *store.Tx) error {
-		del, err := store.DeliveryByID(ctx, tx, id)
+	err := d.db.Do(ctx, func(tx *db.Tx) error {
+		del, err := outboxdb.ByID(ctx, tx, id)
 		if err != nil {
 			return err
 		}
@@ -93,7 +97,7 @@ func (d *Outbox) claim(ctx context.Context, id int64) (*task, error) {
 			if t, err = w.claim(ctx, id); err != nil || t != nil {
 				return err
 			}
-			if del, err = store.DeliveryByID(ctx, tx, id); err == nil && del.State == before {
+			if del, err = outboxdb.ByID(ctx, tx, id); err == nil && del.State == before {
 				return errNothing
 			}
 			return err
@@ -106,11 +110,11 @@ func (d *Outbox) claim(ctx context.Context, id int64) (*task, error) {
 }
 
 func (w *work) claim(ctx context.Context, id int64) (*task, error) {
-	all, err := store.Deliveries(ctx, w.Tx, w.Case.ID)
+	all, err := outboxdb.Of(ctx, w.Tx, w.Case.ID)
 	if err != nil {
 		return nil, err
 	}
-	var del store.Delivery
+	var del outboxdb.Delivery
 	for _, x := range all { // one at a time a case, in order, the filing first
 		if x.ID == id {
 			del = x
@@ -123,7 +127,7 @@ func (w *work) claim(ctx context.Context, id int64) (*task, error) {
 	if del.NextAt == nil || del.NextAt.After(w.Now) || del.NeedsPerson {
 		return nil, nil
 	}
-	link, err := store.LinkOf(ctx, w.Tx, w.Case.VendorID)
+	link, err := inboxdb.LinkOf(ctx, w.Tx, w.Case.VendorID)
 	if err != nil {
 		return nil, err
 	}
@@ -131,7 +135,7 @@ func (w *work) claim(ctx context.Context, id int64) (*task, error) {
 	if err != nil {
 		return nil, err
 	}
-	attempts, err := store.Attempts(ctx, w.Tx, del.ID)
+	attempts, err := outboxdb.Attempts(ctx, w.Tx, del.ID)
 	if err != nil {
 		return nil, err
 	}
@@ -146,7 +150,7 @@ func (w *work) claim(ctx context.Context, id int64) (*task, error) {
 	case casework.SendingUnderWay: // its lease has run out: whoever made the call is gone
 		last := attempts[len(attempts)-1]
 		last.EndedAt, last.Outcome, last.Detail = &w.Now, "unsure", "the service stopped before the answer was recorded"
-		if err := w.Tx.EndAttempt(ctx, last); err != nil {
+		if err := outboxdb.EndAttempt(ctx, w.Tx, last); err != nil {
 			return nil, err
 		}
 		return nil, w.unsure(ctx, &t.delivery, last.Detail, last.LeaseUntil.Add(ch.Settle()))
@@ -161,8 +165,8 @@ func (w *work) claim(ctx context.Context, id int64) (*task, error) {
 	return nil, nil
 }
 
-func (w *work) letter(ctx context.Context, del store.Delivery) (channel.Letter, error) {
-	e, err := store.EntryByNumber(ctx, w.Tx, w.Case.ID, del.EntryNumber)
+func (w *work) letter(ctx context.Context, del outboxdb.Delivery) (channel.Letter, error) {
+	e, err := casesdb.EntryByNumber(ctx, w.Tx, w.Case.ID, del.EntryNumber)
 	if err != nil {
 		return channel.Letter{}, err
 	}
@@ -170,7 +174,7 @@ func (w *work) letter(ctx context.Context, del store.Delivery) (channel.Letter, 
 		return channel.Letter{}, fmt.Errorf("entry %d of %s is a %s and cannot leave", e.Number, casework.Name(w.Case.Number), e.Kind)
 	}
 	l := channel.Letter{Action: channel.Action(del.Action), Subject: w.Case.Title, Text: e.Body, Level: del.Params.V.Level, Caller: e.AuthorName}
-	refs, err := store.References(ctx, w.Tx, []int64{w.Case.ID})
+	refs, err := casesdb.References(ctx, w.Tx, []int64{w.Case.ID})
 	for _, r := range refs {
 		if r.Whose == "vendor" {
 			l.Reference = r.Value
@@ -181,20 +185,20 @@ func (w *work) letter(ctx context.Context, del store.Delivery) (channel.Letter, 
 
 func (w *work) begin(ctx context.Context, t *task) error {
 	t.letter.Marker = channel.NewMarker()
-	t.attempt = store.Attempt{DeliveryID: t.delivery.ID, Marker: t.letter.Marker, StartedAt: w.Now, LeaseUntil: w.Now.Add(t.ch.Timeout() + 2*time.Second)}
-	if err := w.Tx.AddAttempt(ctx, &t.attempt); err != nil {
+	t.attempt = outboxdb.Attempt{DeliveryID: t.delivery.ID, Marker: t.letter.Marker, StartedAt: w.Now, LeaseUntil: w.Now.Add(t.ch.Timeout() + 2*time.Second)}
+	if err := outboxdb.AddAttempt(ctx, w.Tx, &t.attempt); err != nil {
 		return err
 	}
 	t.delivery.State, t.delivery.NextAt = casework.SendingUnderWay, &t.attempt.LeaseUntil
 	t.delivery.Attempts++
-	return w.Tx.SaveDelivery(ctx, &t.delivery)
+	return outboxdb.Save(ctx, w.Tx, &t.delivery)
 }
 
 // settle records how a call ended, if nobody else has meanwhile.
-func (d *Outbox) settle(ctx context.Context, t *task, fn func(*work, *store.Delivery) error) error {
-	err := d.db.Do(ctx, func(tx *store.Tx) error {
+func (d *Outbox) settle(ctx context.Context, t *task, fn func(*work, *outboxdb.Delivery) error) error {
+	err := d.db.Do(ctx, func(tx *db.Tx) error {
 		return d.change(ctx, tx, t.delivery.CaseID, nil, func(w *work) error {
-			now, err := store.DeliveryByID(ctx, tx, t.delivery.ID)
+			now, err := outboxdb.ByID(ctx, tx, t.delivery.ID)
 			if err != nil || now.State != t.delivery.State || now.Attempts != t.delivery.Attempts {
 				return err
 			}
@@ -214,12 +218,12 @@ func (d *Outbox) settle(ctx context.Context, t *task, fn func(*work, *store.Deli
 func (d *Outbox) settleSend(ctx context.Context, t *task, r channel.Receipt, sendErr error) error {
 	// A vendor's answer may repeat what it was told.
 	hide := func(s string) string { return channel.Clean(disclosure.Hide(s, t.filled), 1000) }
-	return d.settle(ctx, t, func(w *work, del *store.Delivery) error {
+	return d.settle(ctx, t, func(w *work, del *outboxdb.Delivery) error {
 		a := t.attempt
 		a.EndedAt = &w.Now
 		end := func(outcome, detail string) error {
 			a.Outcome, a.Detail = outcome, detail
-			return w.Tx.EndAttempt(ctx, a)
+			return outboxdb.EndAttempt(ctx, w.Tx, a)
 		}
 		var refused *channel.Refused
 		var notSent *channel.NotSent
@@ -234,14 +238,14 @@ func (d *Outbox) settleSend(ctx context.Context, t *task, r channel.Receipt, sen
 				return err
 			}
 			del.State, del.NextAt, del.Problem, del.NeedsPerson = casework.SendingRefused, nil, hide(refused.Why), true
-			if err := w.Tx.SaveDelivery(ctx, del); err != nil {
+			if err := outboxdb.Save(ctx, w.Tx, del); err != nil {
 				return err
 			}
 			what := cases.StepNouns[del.Step]
 			if what == "" {
 				what = "The message"
 			}
-			_, err := w.Add(ctx, store.Entry{Kind: "change", RefersTo: &del.EntryNumber, Body: fmt.Sprintf("%s (entry %d) was refused: %s.", what, del.EntryNumber, strings.TrimRight(del.Problem, "."))})
+			_, err := w.Add(ctx, casesdb.Entry{Kind: "change", RefersTo: &del.EntryNumber, Body: fmt.Sprintf("%s (entry %d) was refused: %s.", what, del.EntryNumber, strings.TrimRight(del.Problem, "."))})
 			return err
 		case errors.As(sendErr, &notSent):
 			if err := end("not-sent", hide(notSent.Why)); err != nil {
@@ -249,7 +253,7 @@ func (d *Outbox) settleSend(ctx context.Context, t *task, r channel.Receipt, sen
 			}
 			again := w.Now.Add(backoff(del.Attempts))
 			del.State, del.NextAt, del.Problem = casework.SendingWaiting, &again, "The vendor's system cannot be reached: "+hide(notSent.Why)
-			return w.Tx.SaveDelivery(ctx, del)
+			return outboxdb.Save(ctx, w.Tx, del)
 		}
 		if err := end("unsure", hide(sendErr.Error())); err != nil {
 			return err
@@ -264,7 +268,7 @@ func backoff(attempts int) time.Duration {
 }
 
 func (d *Outbox) settleLookUp(ctx context.Context, t *task, found *channel.Receipt, lookErr error) error {
-	return d.settle(ctx, t, func(w *work, del *store.Delivery) error {
+	return d.settle(ctx, t, func(w *work, del *outboxdb.Delivery) error {
 		switch {
 		case lookErr != nil:
 			del.AbsentAt = nil // it does not answer: what it takes in meanwhile may show later
@@ -285,6 +289,6 @@ func (d *Outbox) settleLookUp(ctx context.Context, t *task, found *channel.Recei
 		}
 		del.State, del.NextAt, del.Problem, del.AbsentAt = casework.SendingWaiting, &w.Now, "", nil
 		w.Wake = append(w.Wake, del.ID)
-		return w.Tx.SaveDelivery(ctx, del)
+		return outboxdb.Save(ctx, w.Tx, del)
 	})
 }

@@ -3,8 +3,10 @@ package outbox
 import (
 	"context"
 
+	"roundhouse.example/internal/store/db"
+	secretsdb "roundhouse.example/internal/store/secrets"
+
 	"roundhouse.example/internal/core/disclosure"
-	"roundhouse.example/internal/store"
 )
 
 // fill puts secrets where their placeholders stand, at the last moment before a
@@ -15,12 +17,12 @@ func (d *Outbox) fill(ctx context.Context, t *task) error {
 		return nil
 	}
 	values := map[string]string{}
-	err := d.db.Do(ctx, func(tx *store.Tx) error {
+	err := d.db.Do(ctx, func(tx *db.Tx) error {
 		if err := d.secrets.CheckText(ctx, tx, t.vendor, t.host, t.letter.Text); err != nil {
 			return err
 		}
 		for _, name := range names {
-			row, err := store.SecretNamed(ctx, tx, name)
+			row, err := secretsdb.Named(ctx, tx, name)
 			if err != nil {
 				return err
 			}
@@ -29,7 +31,7 @@ func (d *Outbox) fill(ctx context.Context, t *task) error {
 				return err
 			}
 			values[name] = o.Value
-			if err := store.AddSecretUse(ctx, tx, store.SecretUse{SecretID: row.ID, Name: name, Act: "sent", CaseID: &t.delivery.CaseID, Entry: &t.delivery.EntryNumber, Host: t.host, Digest: o.Digest, At: d.Now()}); err != nil {
+			if err := secretsdb.AddUse(ctx, tx, secretsdb.Use{SecretID: row.ID, Name: name, Act: "sent", CaseID: &t.delivery.CaseID, Entry: &t.delivery.EntryNumber, Host: t.host, Digest: o.Digest, At: d.Now()}); err != nil {
 				return err
 			}
 		}

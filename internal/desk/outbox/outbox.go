@@ -6,22 +6,24 @@ import (
 	"context"
 	"time"
 
+	"roundhouse.example/internal/store/db"
+	outboxdb "roundhouse.example/internal/store/outbox"
+
 	"roundhouse.example/internal/desk"
 	"roundhouse.example/internal/desk/cases"
 	"roundhouse.example/internal/desk/secrets"
-	"roundhouse.example/internal/store"
 )
 
 // Outbox is the subject. Use New.
 type Outbox struct {
 	*desk.Desk
-	db      *store.Store
+	db      *db.Store
 	cases   *cases.Cases
 	secrets *secrets.Secrets
 }
 
 // New makes the subject over a desk's database.
-func New(d *desk.Desk, db *store.Store, c *cases.Cases, s *secrets.Secrets) *Outbox {
+func New(d *desk.Desk, db *db.Store, c *cases.Cases, s *secrets.Secrets) *Outbox {
 	return &Outbox{Desk: d, db: db, cases: c, secrets: s}
 }
 
@@ -32,11 +34,11 @@ type work struct {
 }
 
 // change lets the outbox work on a case.
-func (o *Outbox) change(ctx context.Context, tx *store.Tx, id int64, actor *desk.Actor, fn func(*work) error) error {
+func (o *Outbox) change(ctx context.Context, tx *db.Tx, id int64, actor *desk.Actor, fn func(*work) error) error {
 	return o.cases.Change(ctx, tx, id, actor, func(w *cases.Work) error { return fn(&work{w, o}) })
 }
 
 // Arrive lets a sending take its effect at the instant at which the vendor had it.
-func (o *Outbox) Arrive(ctx context.Context, w *cases.Work, del *store.Delivery, reference string, at time.Time) error {
+func (o *Outbox) Arrive(ctx context.Context, w *cases.Work, del *outboxdb.Delivery, reference string, at time.Time) error {
 	return (&work{w, o}).Arrive(ctx, del, reference, at)
 }

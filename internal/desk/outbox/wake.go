@@ -3,7 +3,8 @@ package outbox
 import (
 	"context"
 
-	"roundhouse.example/internal/store"
+	"roundhouse.example/internal/store/db"
+	outboxdb "roundhouse.example/internal/store/outbox"
 )
 
 // dueMost is how many deliveries are woken at a time.
@@ -12,12 +13,12 @@ const dueMost = 200
 // wakeDue wakes the workers for deliveries whose turn has come, or whose attempt nobody ended,
 // and returns how many.
 func (d *Outbox) WakeDue(ctx context.Context) (int, error) {
-	due, err := store.DueDeliveries(ctx, d.db.DB, d.Now(), dueMost)
+	due, err := outboxdb.Due(ctx, d.db.DB, d.Now(), dueMost)
 	if err != nil {
 		return 0, err
 	}
 	for _, id := range due {
-		if err := d.db.Do(ctx, func(tx *store.Tx) error { return d.Queue.Deliver(ctx, tx, id) }); err != nil {
+		if err := d.db.Do(ctx, func(tx *db.Tx) error { return d.Queue.Deliver(ctx, tx, id) }); err != nil {
 			return 0, err
 		}
 	}

@@ -6,9 +6,12 @@ import (
 	"errors"
 	"time"
 
+	"roundhouse.example/internal/store/db"
+	hoursdb "roundhouse.example/internal/store/hours"
+	peopledb "roundhouse.example/internal/store/people"
+
 	"roundhouse.example/internal/desk"
 	"roundhouse.example/internal/desk/hours"
-	"roundhouse.example/internal/store"
 )
 
 // ErrBegun is returned where a desk has people already: they add the others.
@@ -16,26 +19,26 @@ var ErrBegun = errors.New("this desk has people already: sign in as an administr
 
 // Begin gives a desk that has nobody its first administrator, and its hours and
 // policy where it has none, to be changed from then on.
-func (d *People) Begin(ctx context.Context, n NewPerson, b hours.Beginning) (store.Person, error) {
+func (d *People) Begin(ctx context.Context, n NewPerson, b hours.Beginning) (peopledb.Person, error) {
 	b = hours.Beginning{Name: cmp.Or(b.Name, "Our desk"), Zone: cmp.Or(b.Zone, "UTC")}
 	if _, err := time.LoadLocation(b.Zone); err != nil || b.Zone == "Local" {
-		return store.Person{}, desk.Fault("zone", "%q is not a known time zone; name one like Europe/Oslo", b.Zone)
+		return peopledb.Person{}, desk.Fault("zone", "%q is not a known time zone; name one like Europe/Oslo", b.Zone)
 	}
 	p, err := d.newPerson(n)
 	if err != nil {
 		return p, err
 	}
-	err = d.db.Do(ctx, func(tx *store.Tx) error {
-		if there, err := store.People(ctx, tx); err != nil || len(there) > 0 {
+	err = d.db.Do(ctx, func(tx *db.Tx) error {
+		if there, err := peopledb.All(ctx, tx); err != nil || len(there) > 0 {
 			return cmp.Or(err, ErrBegun)
 		}
 		if n.Role != "administrator" {
 			return desk.Fault("role", "the first person is an administrator, who adds the others")
 		}
-		if err := store.AddPerson(ctx, tx, &p); err != nil {
+		if err := peopledb.Add(ctx, tx, &p); err != nil {
 			return err
 		}
-		if _, err := store.CurrentTerms(ctx, tx, nil); !errors.Is(err, store.ErrNotFound) {
+		if _, err := hoursdb.CurrentTerms(ctx, tx, nil); !errors.Is(err, db.ErrNotFound) {
 			return err
 		}
 		return d.hours.FirstPolicy(ctx, tx, b)

@@ -5,17 +5,17 @@ package people
 import (
 	"roundhouse.example/internal/desk"
 	"roundhouse.example/internal/desk/hours"
-	"roundhouse.example/internal/store"
+	"roundhouse.example/internal/store/db"
 )
 
 // People is the subject. Use New.
 type People struct {
 	*desk.Desk
-	db    *store.Store
+	db    *db.Store
 	hours *hours.Hours
 }
 
 // New makes the subject over a desk's database.
-func New(d *desk.Desk, db *store.Store, h *hours.Hours) *People {
+func New(d *desk.Desk, db *db.Store, h *hours.Hours) *People {
 	return &People{Desk: d, db: db, hours: h}
 }

@@ -4,9 +4,11 @@ import (
 	"context"
 	"strings"
 
+	peopledb "roundhouse.example/internal/store/people"
+	registerdb "roundhouse.example/internal/store/register"
+
 	"roundhouse.example/internal/access"
 	"roundhouse.example/internal/desk"
-	"roundhouse.example/internal/store"
 )
 
 // Hold is something at a vendor that hangs on one of our people.
@@ -18,11 +20,11 @@ func (d *People) Holds(ctx context.Context, a desk.Actor, person int64) ([]Hold,
 	if err := a.May(access.Read); err != nil {
 		return nil, err
 	}
-	p, err := store.PersonByID(ctx, d.db.DB, person)
+	p, err := peopledb.ByID(ctx, d.db.DB, person)
 	if err != nil {
 		return nil, err
 	}
-	vendors, err := store.Vendors(ctx, d.db.DB)
+	vendors, err := registerdb.Vendors(ctx, d.db.DB)
 	if err != nil {
 		return nil, err
 	}

@@ -7,44 +7,46 @@ import (
 	"time"
 	"unicode"
 
+	"roundhouse.example/internal/store/db"
+	peopledb "roundhouse.example/internal/store/people"
+
 	"roundhouse.example/internal/access"
 	"roundhouse.example/internal/desk"
-	"roundhouse.example/internal/store"
 )
 
 // NewPerson is somebody to add.
 type NewPerson struct{ Name, Email, Role, Password string }
 
 // AddPerson adds one of our people. actor nil is the demo's, which fills a desk.
-func (d *People) Add(ctx context.Context, actor *desk.Actor, n NewPerson) (store.Person, error) {
+func (d *People) Add(ctx context.Context, actor *desk.Actor, n NewPerson) (peopledb.Person, error) {
 	if actor != nil {
 		if err := actor.May(access.People); err != nil {
-			return store.Person{}, err
+			return peopledb.Person{}, err
 		}
 	}
 	fresh, err := d.newPerson(n)
 	if err != nil {
 		return fresh, err
 	}
-	p, err := desk.Once(ctx, d.Desk, func(tx *store.Tx) (store.Person, error) {
+	p, err := desk.Once(ctx, d.Desk, func(tx *db.Tx) (peopledb.Person, error) {
 		p := fresh
-		return p, store.AddPerson(ctx, tx, &p)
+		return p, peopledb.Add(ctx, tx, &p)
 	})
-	if store.Unique(err, "person_email") {
+	if db.Unique(err, "person_email") {
 		return p, desk.Fault("email", "somebody has the mail address %s already", fresh.Email)
 	}
 	return p, err
 }
 
 // newPerson is the row of somebody who can be added.
-func (d *People) newPerson(n NewPerson) (store.Person, error) {
+func (d *People) newPerson(n NewPerson) (peopledb.Person, error) {
 	p, err := d.CheckPerson(n)
 	switch {
 	case err != nil:
 		return p, err
 	}
 	if err := checkPassword(n.Password); err != nil {
-		return store.Person{}, err
+		return peopledb.Person{}, err
 	}
 	p.PasswordHash, err = hashPassword(n.Password)
 	return p, err
@@ -58,16 +60,16 @@ func checkPassword(s string) error {
 }
 
 // checkPerson is the row of somebody new, but for the password.
-func (d *People) CheckPerson(n NewPerson) (store.Person, error) {
+func (d *People) CheckPerson(n NewPerson) (peopledb.Person, error) {
 	n.Name, n.Email = strings.TrimSpace(n.Name), strings.TrimSpace(n.Email)
 	wrong := checkName(n.Name, n.Role)
 	if strings.Index(n.Email, "@") < 1 || strings.HasSuffix(n.Email, "@") || strings.ContainsFunc(n.Email, odd) {
 		wrong = append(wrong, desk.Field{Name: "email", Detail: fmt.Sprintf("%.80q is not an email address", n.Email)})
 	}
 	if len(wrong) > 0 {
-		return store.Person{}, &desk.Invalid{Fields: wrong}
+		return peopledb.Person{}, &desk.Invalid{Fields: wrong}
 	}
-	return store.Person{Name: n.Name, Email: n.Email, Role: n.Role, Active: true, CreatedAt: d.Now()}, nil
+	return peopledb.Person{Name: n.Name, Email: n.Email, Role: n.Role, Active: true, CreatedAt: d.Now()}, nil
 }
 
 // odd is a character that has no place in a single line.
@@ -95,22 +97,22 @@ type Edit struct {
 
 // ChangePerson changes one of our people; match is the version that was read. The last
 // administrator stays one. A new password, or leaving, ends sessions and tokens.
-func (d *People) Change(ctx context.Context, a desk.Actor, id, match int64, ch Edit) (store.Person, error) {
+func (d *People) Change(ctx context.Context, a desk.Actor, id, match int64, ch Edit) (peopledb.Person, error) {
 	if err := a.May(access.People); err != nil {
-		return store.Person{}, err
+		return peopledb.Person{}, err
 	}
 	var hash string
 	if ch.Password != nil {
 		if err := checkPassword(*ch.Password); err != nil {
-			return store.Person{}, err
+			return peopledb.Person{}, err
 		}
 		var err error
 		if hash, err = hashPassword(*ch.Password); err != nil {
-			return store.Person{}, err
+			return peopledb.Person{}, err
 		}
 	}
-	return desk.Once(ctx, d.Desk, func(tx *store.Tx) (store.Person, error) {
-		p, err := store.PersonByID(ctx, tx, id)
+	return desk.Once(ctx, d.Desk, func(tx *db.Tx) (peopledb.Person, error) {
+		p, err := peopledb.ByID(ctx, tx, id)
 		if err != nil {
 			return p, err
 		}
@@ -121,7 +123,7 @@ func (d *People) Change(ctx context.Context, a desk.Actor, id, match int64, ch E
 	})
 }
 
-func (d *People) ChangeIn(ctx context.Context, tx *store.Tx, p *store.Person, ch Edit, hash string) error {
+func (d *People) ChangeIn(ctx context.Context, tx *db.Tx, p *peopledb.Person, ch Edit, hash string) error {
 	was := *p
 	if ch.Name != nil {
 		p.Name = strings.TrimSpace(*ch.Name)
@@ -156,7 +158,7 @@ func (d *People) ChangeIn(ctx context.Context, tx *store.Tx, p *store.Person, ch
 	}
 	if hash != "" || was.Active && !p.Active {
 		p.Credential++
-		if err := store.RevokeTokens(ctx, tx, p.ID, d.Now()); err != nil {
+		if err := peopledb.RevokeTokens(ctx, tx, p.ID, d.Now()); err != nil {
 			return err
 		}
 		if err := tx.Tell(ctx, desk.AccessTold, fmt.Sprint(p.ID)); err != nil {
@@ -165,10 +167,10 @@ func (d *People) ChangeIn(ctx context.Context, tx *store.Tx, p *store.Person, ch
 	}
 	if was.Role == "administrator" && was.Active && (p.Role != was.Role || !p.Active) {
 		// Two of them at once must not each count the other.
-		if err := store.LockAdministrators(ctx, tx); err != nil {
+		if err := peopledb.LockAdministrators(ctx, tx); err != nil {
 			return err
 		}
-		n, err := store.ActiveAdministrators(ctx, tx, p.ID)
+		n, err := peopledb.ActiveAdministrators(ctx, tx, p.ID)
 		if err != nil {
 			return err
 		}
@@ -179,7 +181,7 @@ func (d *People) ChangeIn(ctx context.Context, tx *store.Tx, p *store.Person, ch
 	if *p == was {
 		return nil
 	}
-	changed, err := store.ChangePerson(ctx, tx, p)
+	changed, err := peopledb.Change(ctx, tx, p)
 	if err == nil && !changed {
 		err = &desk.Stale{What: "person"}
 	}
@@ -187,9 +189,9 @@ func (d *People) ChangeIn(ctx context.Context, tx *store.Tx, p *store.Person, ch
 }
 
 // People are all of ours.
-func (d *People) List(ctx context.Context, a desk.Actor) ([]store.Person, error) {
+func (d *People) List(ctx context.Context, a desk.Actor) ([]peopledb.Person, error) {
 	if err := a.May(access.Read); err != nil {
 		return nil, err
 	}
-	return store.People(ctx, d.db.DB)
+	return peopledb.All(ctx, d.db.DB)
 }

@@ -8,10 +8,12 @@ import (
 	"sync"
 	"time"
 
+	"roundhouse.example/internal/store/db"
+	peopledb "roundhouse.example/internal/store/people"
+
 	"github.com/alexedwards/argon2id"
 
 	"roundhouse.example/internal/desk"
-	"roundhouse.example/internal/store"
 )
 
 // PasswordCost are argon2id's parameters for new passwords; tests make them tiny.
@@ -44,31 +46,31 @@ var ErrTooManySignIns = errors.New("too many tries to sign in from this address:
 
 // TrySignIn is SignIn for an address that may be guessing: every try counts before it is
 // looked at, and a good one forgives only what was tried for the same person.
-func (d *People) TrySignIn(ctx context.Context, address, email, password string) (store.Person, error) {
+func (d *People) TrySignIn(ctx context.Context, address, email, password string) (peopledb.Person, error) {
 	who := strings.ToLower(strings.TrimSpace(email))
 	now := d.Now()
-	all, his, err := store.SignInTries(ctx, d.db.DB, address, who, now.Add(-triesCount))
+	all, his, err := peopledb.SignInTries(ctx, d.db.DB, address, who, now.Add(-triesCount))
 	if err != nil {
-		return store.Person{}, err
+		return peopledb.Person{}, err
 	}
 	if all >= triesForAnyone || his >= triesForOne {
-		return store.Person{}, ErrTooManySignIns
+		return peopledb.Person{}, ErrTooManySignIns
 	}
-	if err := store.AddSignInTry(ctx, d.db.DB, address, who, now); err != nil {
-		return store.Person{}, err
+	if err := peopledb.AddSignInTry(ctx, d.db.DB, address, who, now); err != nil {
+		return peopledb.Person{}, err
 	}
 	p, err := d.SignIn(ctx, email, password)
 	if err == nil {
-		err = store.ForgiveSignIn(ctx, d.db.DB, address, who)
+		err = peopledb.ForgiveSignIn(ctx, d.db.DB, address, who)
 	}
 	return p, err
 }
 
 // SignIn checks a password; an unknown person, and one who has no password yet, cost as
 // much time as any other.
-func (d *People) SignIn(ctx context.Context, email, password string) (store.Person, error) {
-	p, err := store.PersonByEmail(ctx, d.db.DB, email)
-	if err != nil && !errors.Is(err, store.ErrNotFound) {
+func (d *People) SignIn(ctx context.Context, email, password string) (peopledb.Person, error) {
+	p, err := peopledb.ByEmail(ctx, d.db.DB, email)
+	if err != nil && !errors.Is(err, db.ErrNotFound) {
 		return p, err
 	}
 	hash := p.PasswordHash
@@ -79,7 +81,7 @@ func (d *People) SignIn(ctx context.Context, email, password string) (store.Pers
 	ok, cmpErr := argon2id.ComparePasswordAndHash(password, hash)
 	<-hashing
 	if err != nil || cmpErr != nil || !ok || !p.Active {
-		return store.Person{}, ErrBadSignIn
+		return peopledb.Person{}, ErrBadSignIn
 	}
 	return p, nil
 }
@@ -92,20 +94,20 @@ func hashPassword(password string) (string, error) {
 
 // EndAccess tells every service to look again at who a person's open streams belong to.
 func (d *People) EndAccess(ctx context.Context, person int64) error {
-	return d.db.Do(ctx, func(tx *store.Tx) error { return tx.Tell(ctx, desk.AccessTold, fmt.Sprint(person)) })
+	return d.db.Do(ctx, func(tx *db.Tx) error { return tx.Tell(ctx, desk.AccessTold, fmt.Sprint(person)) })
 }
 
 // PersonSignedIn is the person of a session that was begun under a credential;
 // store.ErrNotFound where that person has left, or what they sign in with is another now.
-func (d *People) PersonSignedIn(ctx context.Context, id int64, credential int) (store.Person, error) {
-	p, err := store.PersonByID(ctx, d.db.DB, id)
+func (d *People) PersonSignedIn(ctx context.Context, id int64, credential int) (peopledb.Person, error) {
+	p, err := peopledb.ByID(ctx, d.db.DB, id)
 	if err == nil && (!p.Active || p.Credential != credential) {
-		err = store.ErrNotFound
+		err = db.ErrNotFound
 	}
 	return p, err
 }
 
 // forgetAccess takes out sessions that are over, and tries to sign in of before.
 func (d *People) Forget(ctx context.Context) error {
-	return errors.Join(store.ForgetSessions(ctx, d.db.DB), store.ForgetSignIns(ctx, d.db.DB, d.Now().Add(-triesCount)))
+	return errors.Join(peopledb.ForgetSessions(ctx, d.db.DB), peopledb.ForgetSignIns(ctx, d.db.DB, d.Now().Add(-triesCount)))
 }

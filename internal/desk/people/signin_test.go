@@ -5,9 +5,11 @@ import (
 	"testing"
 	"time"
 
+	"roundhouse.example/internal/store/db"
+	peopledb "roundhouse.example/internal/store/people"
+
 	"roundhouse.example/internal/desk"
 	"roundhouse.example/internal/desk/hours"
-	"roundhouse.example/internal/store"
 	"roundhouse.example/internal/testdb"
 )
 
@@ -31,8 +33,8 @@ func TestARefusedSignInTakesAsLongForEverybody(t *testing.T) {
 	if _, err := d.Add(t.Context(), nil, NewPerson{Name: "Ines Vik", Email: "ines@desk.example", Role: "handler", Password: "a long enough one"}); err != nil {
 		t.Fatal(err)
 	}
-	imported := store.Person{Name: "Bo Lind", Email: "bo@desk.example", Role: "handler", PasswordHash: NoPassword, Active: true, CreatedAt: time.Now()}
-	if err := st.Do(t.Context(), func(tx *store.Tx) error { return store.AddPerson(t.Context(), tx, &imported) }); err != nil {
+	imported := peopledb.Person{Name: "Bo Lind", Email: "bo@desk.example", Role: "handler", PasswordHash: NoPassword, Active: true, CreatedAt: time.Now()}
+	if err := st.Do(t.Context(), func(tx *db.Tx) error { return peopledb.Add(t.Context(), tx, &imported) }); err != nil {
 		t.Fatal(err)
 	}
 	quickest := map[string]time.Duration{}

@@ -7,26 +7,28 @@ import (
 	"fmt"
 	"strings"
 
+	"roundhouse.example/internal/store/db"
+	peopledb "roundhouse.example/internal/store/people"
+
 	"roundhouse.example/internal/access"
 	"roundhouse.example/internal/desk"
-	"roundhouse.example/internal/store"
 )
 
 // TokenPrefix begins every secret of a token, so that a leaked one is recognised.
 const TokenPrefix = "rht_"
 
 // AddToken makes a token of the person's own; the secret is told this once.
-func (d *People) AddToken(ctx context.Context, a desk.Actor, name string) (store.Token, string, error) {
+func (d *People) AddToken(ctx context.Context, a desk.Actor, name string) (peopledb.Token, string, error) {
 	if err := a.May(access.Tokens); err != nil {
-		return store.Token{}, "", err
+		return peopledb.Token{}, "", err
 	}
 	if strings.TrimSpace(name) == "" {
-		return store.Token{}, "", desk.Fault("name", "name the token after where it is used")
+		return peopledb.Token{}, "", desk.Fault("name", "name the token after where it is used")
 	}
 	secret := TokenPrefix + rand.Text()
-	t, err := desk.Once(ctx, d.Desk, func(tx *store.Tx) (store.Token, error) {
-		t := store.Token{PersonID: a.ID, Name: strings.TrimSpace(name), Hash: HashToken(secret), CreatedAt: d.Now()}
-		return t, store.AddToken(ctx, tx, &t)
+	t, err := desk.Once(ctx, d.Desk, func(tx *db.Tx) (peopledb.Token, error) {
+		t := peopledb.Token{PersonID: a.ID, Name: strings.TrimSpace(name), Hash: HashToken(secret), CreatedAt: d.Now()}
+		return t, peopledb.AddToken(ctx, tx, &t)
 	})
 	return t, secret, err
 }
@@ -38,14 +40,14 @@ func HashToken(secret string) []byte {
 }
 
 // Tokens are the person's own.
-func (d *People) Tokens(ctx context.Context, a desk.Actor) ([]store.Token, error) {
-	return store.Tokens(ctx, d.db.DB, a.ID)
+func (d *People) Tokens(ctx context.Context, a desk.Actor) ([]peopledb.Token, error) {
+	return peopledb.Tokens(ctx, d.db.DB, a.ID)
 }
 
 // RevokeToken ends one of the person's own tokens at once.
 func (d *People) RevokeToken(ctx context.Context, a desk.Actor, id int64) error {
-	return d.db.Do(ctx, func(tx *store.Tx) error {
-		if err := store.RevokeToken(ctx, tx, a.ID, id, d.Now()); err != nil {
+	return d.db.Do(ctx, func(tx *db.Tx) error {
+		if err := peopledb.RevokeToken(ctx, tx, a.ID, id, d.Now()); err != nil {
 			return err
 		}
 		return tx.Tell(ctx, desk.AccessTold, fmt.Sprint(a.ID))
@@ -53,6 +55,6 @@ func (d *People) RevokeToken(ctx context.Context, a desk.Actor, id int64) error 
 }
 
 // ByToken is the person behind a token's secret.
-func (d *People) ByToken(ctx context.Context, secret string) (store.Person, error) {
-	return store.PersonByToken(ctx, d.db.DB, HashToken(secret), d.Now())
+func (d *People) ByToken(ctx context.Context, secret string) (peopledb.Person, error) {
+	return peopledb.ByToken(ctx, d.db.DB, HashToken(secret), d.Now())
 }

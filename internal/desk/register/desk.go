@@ -5,17 +5,17 @@ package register
 import (
 	"roundhouse.example/internal/desk"
 	"roundhouse.example/internal/desk/hours"
-	"roundhouse.example/internal/store"
+	"roundhouse.example/internal/store/db"
 )
 
 // Register is the subject. Use New.
 type Register struct {
 	*desk.Desk
-	db    *store.Store
+	db    *db.Store
 	hours *hours.Hours
 }
 
 // New makes the subject over a desk's database.
-func New(d *desk.Desk, db *store.Store, h *hours.Hours) *Register {
+func New(d *desk.Desk, db *db.Store, h *hours.Hours) *Register {
 	return &Register{Desk: d, db: db, hours: h}
 }

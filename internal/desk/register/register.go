@@ -5,15 +5,17 @@ import (
 	"errors"
 	"fmt"
 
+	"roundhouse.example/internal/store/db"
+	registerdb "roundhouse.example/internal/store/register"
+
 	"roundhouse.example/internal/access"
 	"roundhouse.example/internal/core/register"
 	"roundhouse.example/internal/desk"
-	"roundhouse.example/internal/store"
 )
 
 // Thing is one of the register's records with how it stands today.
 type Thing[T any] struct {
-	store.Thing[T]
+	registerdb.Thing[T]
 	// Facts are complete: what it refers to is in them by name.
 	Facts T
 	// Cover is an asset's, and where its number stands: on it, or on all of its product.
@@ -30,30 +32,30 @@ type Thing[T any] struct {
 
 // Kind is one kind of thing in the register: how it is checked, resolved and completed.
 type Kind[T any] struct {
-	store.ThingKind
+	registerdb.ThingKind
 	Act   access.Act
 	check func(T) []register.Fault
 	// vendor is the key that the facts name.
 	vendor func(*T) *string
 	// resolve turns names into references and takes them out of what is stored.
-	resolve func(context.Context, *Lookup, *store.Thing[T], *T) ([]desk.Field, error)
+	resolve func(context.Context, *Lookup, *registerdb.Thing[T], *T) ([]desk.Field, error)
 	// after writes what stands in other tables.
-	After func(context.Context, *Register, *Lookup, *store.Thing[T], T) error
+	After func(context.Context, *Register, *Lookup, *registerdb.Thing[T], T) error
 	// complete puts into the facts what stands in other tables, and how it stands on a date.
-	complete func(ctx context.Context, q store.Querier, list []Thing[T], today string) error
+	complete func(ctx context.Context, q db.Querier, list []Thing[T], today string) error
 	// told puts into the facts all that a table says of them.
-	told func(context.Context, *Register, store.Querier, []Thing[T]) error
+	told func(context.Context, *Register, db.Querier, []Thing[T]) error
 	// details are what only one by itself is shown with.
-	details func(context.Context, *Register, store.Querier, *Thing[T]) error
+	details func(context.Context, *Register, db.Querier, *Thing[T]) error
 	// touches says in words which open cases a change concerns; empty for none.
-	Touches func(context.Context, *Register, store.Querier, Thing[T], T) (string, error)
+	Touches func(context.Context, *Register, db.Querier, Thing[T], T) (string, error)
 }
 
 // Follows says whether a key can be where a page of the kind's list ended.
 func (k *Kind[T]) Follows(key string) bool { return k.ThingKind.Follows(key) }
 
 // List is one page; more says that there is another.
-func (k *Kind[T]) List(ctx context.Context, d *Register, a desk.Actor, f store.ThingFilter) (out []Thing[T], more bool, err error) {
+func (k *Kind[T]) List(ctx context.Context, d *Register, a desk.Actor, f registerdb.ThingFilter) (out []Thing[T], more bool, err error) {
 	if err := a.May(access.Read); err != nil {
 		return nil, false, err
 	}
@@ -67,7 +69,7 @@ func (k *Kind[T]) List(ctx context.Context, d *Register, a desk.Actor, f store.T
 	}
 	limit := f.Limit
 	f.Limit++
-	rows, err := store.Things[T](ctx, d.db.DB, k.ThingKind, f)
+	rows, err := registerdb.Things[T](ctx, d.db.DB, k.ThingKind, f)
 	if err != nil {
 		return nil, false, err
 	}
@@ -86,8 +88,8 @@ func (k *Kind[T]) Get(ctx context.Context, d *Register, a desk.Actor, id int64) 
 	return k.One(ctx, d, d.db.DB, id)
 }
 
-func (k *Kind[T]) One(ctx context.Context, d *Register, q store.Querier, id int64) (t Thing[T], err error) {
-	row, err := store.ThingByID[T](ctx, q, k.ThingKind, id)
+func (k *Kind[T]) One(ctx context.Context, d *Register, q db.Querier, id int64) (t Thing[T], err error) {
+	row, err := registerdb.ThingByID[T](ctx, q, k.ThingKind, id)
 	if err != nil {
 		return t, err
 	}
@@ -97,7 +99,7 @@ func (k *Kind[T]) One(ctx context.Context, d *Register, q store.Querier, id int6
 			return t, err
 		}
 	}
-	list, err := k.Whole(ctx, q, []store.Thing[T]{row}, today)
+	list, err := k.Whole(ctx, q, []registerdb.Thing[T]{row}, today)
 	if err != nil {
 		return t, err
 	}
@@ -107,7 +109,7 @@ func (k *Kind[T]) One(ctx context.Context, d *Register, q store.Querier, id int6
 	return list[0], err
 }
 
-func (k *Kind[T]) Whole(ctx context.Context, q store.Querier, rows []store.Thing[T], today string) ([]Thing[T], error) {
+func (k *Kind[T]) Whole(ctx context.Context, q db.Querier, rows []registerdb.Thing[T], today string) ([]Thing[T], error) {
 	out := k.fromRows(rows)
 	if k.complete == nil || len(out) == 0 {
 		return out, nil
@@ -116,7 +118,7 @@ func (k *Kind[T]) Whole(ctx context.Context, q store.Querier, rows []store.Thing
 }
 
 // fromRows puts back into the facts whose they are.
-func (k *Kind[T]) fromRows(rows []store.Thing[T]) []Thing[T] {
+func (k *Kind[T]) fromRows(rows []registerdb.Thing[T]) []Thing[T] {
 	out := make([]Thing[T], len(rows))
 	for i, r := range rows {
 		out[i] = Thing[T]{Thing: r, Facts: r.Facts.V}
@@ -131,12 +133,12 @@ func (k *Kind[T]) Add(ctx context.Context, d *Register, a desk.Actor, facts T) (
 	if err := a.May(k.Act); err != nil {
 		return none, err
 	}
-	ref, err := desk.Once(ctx, d.Desk, func(tx *store.Tx) (desk.Ref, error) {
-		row, l := store.Thing[T]{}, &Lookup{Tx: tx}
+	ref, err := desk.Once(ctx, d.Desk, func(tx *db.Tx) (desk.Ref, error) {
+		row, l := registerdb.Thing[T]{}, &Lookup{Tx: tx}
 		if err := k.Prepare(ctx, l, &row, facts); err != nil {
 			return desk.Ref{}, err
 		}
-		if err := store.AddThing(ctx, tx, k.ThingKind, &row); err != nil {
+		if err := registerdb.AddThing(ctx, tx, k.ThingKind, &row); err != nil {
 			return desk.Ref{}, k.taken(err)
 		}
 		if k.After != nil {
@@ -153,7 +155,7 @@ func (k *Kind[T]) Add(ctx context.Context, d *Register, a desk.Actor, facts T) (
 }
 
 // prepare checks facts and resolves what they name.
-func (k *Kind[T]) Prepare(ctx context.Context, l *Lookup, row *store.Thing[T], facts T) error {
+func (k *Kind[T]) Prepare(ctx context.Context, l *Lookup, row *registerdb.Thing[T], facts T) error {
 	var wrong []desk.Field
 	for _, f := range k.check(facts) {
 		wrong = append(wrong, desk.Field{Name: f.Field, Detail: f.Detail})
@@ -161,7 +163,7 @@ func (k *Kind[T]) Prepare(ctx context.Context, l *Lookup, row *store.Thing[T], f
 	key := *k.vendor(&facts)
 	v, err := l.Vendor(ctx, key)
 	switch {
-	case errors.Is(err, store.ErrNotFound):
+	case errors.Is(err, db.ErrNotFound):
 		if key != "" {
 			wrong = append(wrong, desk.Field{Name: "vendor", Detail: fmt.Sprintf("there is no vendor %.60q", key)})
 		}
@@ -194,9 +196,9 @@ func (k *Kind[T]) Check(ctx context.Context, d *Register, a desk.Actor, id int64
 	if err := a.May(k.Act); err != nil {
 		return err
 	}
-	return d.OnlyLook(ctx, func(tx *store.Tx) error {
+	return d.OnlyLook(ctx, func(tx *db.Tx) error {
 		var facts T
-		var row store.Thing[T]
+		var row registerdb.Thing[T]
 		if id != 0 {
 			before, err := k.One(ctx, d, tx, id)
 			if err != nil {
@@ -212,9 +214,9 @@ func (k *Kind[T]) Check(ctx context.Context, d *Register, a desk.Actor, id int64
 		}
 		var err error
 		if id == 0 {
-			err = store.AddThing(ctx, tx, k.ThingKind, &row)
+			err = registerdb.AddThing(ctx, tx, k.ThingKind, &row)
 		} else {
-			_, err = store.ChangeThing(ctx, tx, k.ThingKind, &row)
+			_, err = registerdb.ChangeThing(ctx, tx, k.ThingKind, &row)
 		}
 		return k.taken(err)
 	})
@@ -223,7 +225,7 @@ func (k *Kind[T]) Check(ctx context.Context, d *Register, a desk.Actor, id int64
 // taken says which name is there already.
 func (k *Kind[T]) taken(err error) error {
 	for index, field := range map[string]string{"product_name": "name", "account_number": "number", "contract_vendor_id_number_key": "number", "asset_name": "name", "asset_serial": "serial"} {
-		if store.Unique(err, index) {
+		if db.Unique(err, index) {
 			return desk.Fault(field, "the vendor has another %s with this %s", k.Name, field)
 		}
 	}
@@ -237,7 +239,7 @@ func (k *Kind[T]) Change(ctx context.Context, d *Register, a desk.Actor, id, mat
 	if err := a.May(k.Act); err != nil {
 		return none, err
 	}
-	_, err := desk.Once(ctx, d.Desk, func(tx *store.Tx) (desk.Ref, error) {
+	_, err := desk.Once(ctx, d.Desk, func(tx *db.Tx) (desk.Ref, error) {
 		before, err := k.One(ctx, d, tx, id)
 		if err != nil {
 			return desk.Ref{}, err
@@ -262,7 +264,7 @@ func (k *Kind[T]) Change(ctx context.Context, d *Register, a desk.Actor, id, mat
 				return desk.Ref{}, &desk.Touches{Words: words}
 			}
 		}
-		changed, err := store.ChangeThing(ctx, tx, k.ThingKind, &row)
+		changed, err := registerdb.ChangeThing(ctx, tx, k.ThingKind, &row)
 		if err != nil {
 			return desk.Ref{}, k.taken(err)
 		}
@@ -285,12 +287,12 @@ func (k *Kind[T]) Remove(ctx context.Context, d *Register, a desk.Actor, id, mat
 	if err := a.May(k.Act); err != nil {
 		return err
 	}
-	_, err := desk.Once(ctx, d.Desk, func(tx *store.Tx) (desk.Ref, error) {
-		if _, err := store.ThingByID[T](ctx, tx, k.ThingKind, id); err != nil {
+	_, err := desk.Once(ctx, d.Desk, func(tx *db.Tx) (desk.Ref, error) {
+		if _, err := registerdb.ThingByID[T](ctx, tx, k.ThingKind, id); err != nil {
 			return desk.Ref{}, err
 		}
-		removed, err := store.RemoveThing(ctx, tx, k.ThingKind, id, match)
-		if table, refers := store.Refers(err); refers {
+		removed, err := registerdb.RemoveThing(ctx, tx, k.ThingKind, id, match)
+		if table, refers := db.Refers(err); refers {
 			return desk.Ref{}, &desk.InUse{Why: fmt.Sprintf("The %s stays: %s refer to it.", k.Name, referring[table])}
 		}
 		if err == nil && !removed {
@@ -305,9 +307,9 @@ var referring = map[string]string{"asset": "assets", "support_case": "cases", "c
 
 // FindAnything looks for an identifier or for words, exact hits first. Where the
 // kind is empty it looks everywhere.
-func (d *Register) Find(ctx context.Context, a desk.Actor, words, kind string, limit int) ([]store.Hit, error) {
+func (d *Register) Find(ctx context.Context, a desk.Actor, words, kind string, limit int) ([]registerdb.Hit, error) {
 	if err := a.May(access.Read); err != nil {
 		return nil, err
 	}
-	return store.Find(ctx, d.db.DB, words, kind, limit)
+	return registerdb.Find(ctx, d.db.DB, words, kind, limit)
 }

@@ -8,36 +8,39 @@ import (
 	"strings"
 	"time"
 
+	"roundhouse.example/internal/store/db"
+	hoursdb "roundhouse.example/internal/store/hours"
+	registerdb "roundhouse.example/internal/store/register"
+
 	"roundhouse.example/internal/access"
 	"roundhouse.example/internal/core/calendar"
 	"roundhouse.example/internal/core/register"
 	"roundhouse.example/internal/desk"
 	"roundhouse.example/internal/desk/hours"
-	"roundhouse.example/internal/store"
 )
 
 // Products, Accounts, Assets and Contracts are the kinds of thing in the register.
 var (
-	Products = &Kind[register.Product]{ThingKind: store.Products, Act: access.Register, check: register.Product.Check,
+	Products = &Kind[register.Product]{ThingKind: registerdb.Products, Act: access.Register, check: register.Product.Check,
 		vendor: func(p *register.Product) *string { return &p.Vendor }}
-	Accounts = &Kind[register.Account]{ThingKind: store.Accounts, Act: access.Register, check: register.Account.Check,
+	Accounts = &Kind[register.Account]{ThingKind: registerdb.Accounts, Act: access.Register, check: register.Account.Check,
 		vendor: func(a *register.Account) *string { return &a.Vendor }}
-	Assets = &Kind[register.Asset]{ThingKind: store.Assets, Act: access.Register, check: register.Asset.Check,
+	Assets = &Kind[register.Asset]{ThingKind: registerdb.Assets, Act: access.Register, check: register.Asset.Check,
 		vendor: func(a *register.Asset) *string { return &a.Vendor }, resolve: resolveAsset, complete: completeAssets, told: toldAssets}
-	Contracts = &Kind[register.Contract]{ThingKind: store.Contracts, Act: access.Contracts, check: register.Contract.Check,
+	Contracts = &Kind[register.Contract]{ThingKind: registerdb.Contracts, Act: access.Contracts, check: register.Contract.Check,
 		vendor: func(c *register.Contract) *string { return &c.Vendor }, resolve: resolveContract, After: afterContract, told: toldContracts,
 		complete: completeContracts, details: contractDetails, Touches: contractTouches}
 )
 
-func resolveAsset(ctx context.Context, l *Lookup, row *store.Thing[register.Asset], a *register.Asset) ([]desk.Field, error) {
+func resolveAsset(ctx context.Context, l *Lookup, row *registerdb.Thing[register.Asset], a *register.Asset) ([]desk.Field, error) {
 	var wrong []desk.Field
 	version, product, region, account := a.Version, a.Product, a.Region, a.Account
 	for _, x := range []struct {
-		kind  store.ThingKind
+		kind  registerdb.ThingKind
 		field string
 		name  *string
 		to    **int64
-	}{{store.Products, "product", &a.Product, &row.ProductID}, {store.Accounts, "account", &a.Account, &row.AccountID}, {store.Contracts, "contract", &a.Contract, &row.ContractID}} {
+	}{{registerdb.Products, "product", &a.Product, &row.ProductID}, {registerdb.Accounts, "account", &a.Account, &row.AccountID}, {registerdb.Contracts, "contract", &a.Contract, &row.ContractID}} {
 		fields, err := l.named(ctx, x.kind, row.VendorID, x.field, x.name, x.to)
 		if err != nil {
 			return nil, err
@@ -75,12 +78,12 @@ func versionNames(vs []register.Version) (s string) {
 	return s
 }
 
-func completeAssets(ctx context.Context, q store.Querier, list []Thing[register.Asset], today string) error {
+func completeAssets(ctx context.Context, q db.Querier, list []Thing[register.Asset], today string) error {
 	ids := make([]int64, len(list))
 	for i, t := range list {
 		ids[i] = t.ID
 	}
-	stretches, err := store.Stretches(ctx, q, ids)
+	stretches, err := registerdb.Stretches(ctx, q, ids)
 	if err != nil {
 		return err
 	}
@@ -93,15 +96,15 @@ func completeAssets(ctx context.Context, q store.Querier, list []Thing[register.
 	return nil
 }
 
-func resolveContract(ctx context.Context, l *Lookup, row *store.Thing[register.Contract], c *register.Contract) ([]desk.Field, error) {
+func resolveContract(ctx context.Context, l *Lookup, row *registerdb.Thing[register.Contract], c *register.Contract) ([]desk.Field, error) {
 	var wrong []desk.Field
 	row.CoversProducts, row.CoversAccounts = nil, nil
 	for _, x := range []struct {
-		kind  store.ThingKind
+		kind  registerdb.ThingKind
 		field string
 		names []string
 		to    *[]int64
-	}{{store.Products, "products", c.Products, &row.CoversProducts}, {store.Accounts, "accounts", c.Accounts, &row.CoversAccounts}} {
+	}{{registerdb.Products, "products", c.Products, &row.CoversProducts}, {registerdb.Accounts, "accounts", c.Accounts, &row.CoversAccounts}} {
 		for i, n := range x.names {
 			var id *int64
 			fields, err := l.named(ctx, x.kind, row.VendorID, fmt.Sprintf("%s[%d]", x.field, i), &n, &id)
@@ -137,8 +140,8 @@ func resolveContract(ctx context.Context, l *Lookup, row *store.Thing[register.C
 }
 
 // afterContract writes what it covers, and a version of its terms where they changed.
-func afterContract(ctx context.Context, d *Register, l *Lookup, row *store.Thing[register.Contract], c register.Contract) error {
-	if err := store.SetCovers(ctx, l.Tx, row.ID, row.CoversProducts, row.CoversAccounts); err != nil {
+func afterContract(ctx context.Context, d *Register, l *Lookup, row *registerdb.Thing[register.Contract], c register.Contract) error {
+	if err := registerdb.SetCovers(ctx, l.Tx, row.ID, row.CoversProducts, row.CoversAccounts); err != nil {
 		return err
 	}
 	version, promises, err := l.termsOf(ctx, row.ID)
@@ -156,21 +159,21 @@ func afterContract(ctx context.Context, d *Register, l *Lookup, row *store.Thing
 			return err
 		}
 	}
-	next := store.Terms{ContractID: &row.ID, Version: version.Version + 1, OnChange: onChange, WhileOurs: whileOurs, MadeAt: d.Now()}
+	next := hoursdb.Terms{ContractID: &row.ID, Version: version.Version + 1, OnChange: onChange, WhileOurs: whileOurs, MadeAt: d.Now()}
 	_, calendars, err := l.scheme(ctx, row.VendorID)
 	if err != nil {
 		return err
 	}
-	return store.AddTerms(ctx, l.Tx, &next, hours.TermRows(c.Terms, calendars))
+	return hoursdb.AddTerms(ctx, l.Tx, &next, hours.TermRows(c.Terms, calendars))
 }
 
-func completeContracts(ctx context.Context, q store.Querier, list []Thing[register.Contract], today string) error {
+func completeContracts(ctx context.Context, q db.Querier, list []Thing[register.Contract], today string) error {
 	ids := make([]int64, len(list))
 	at := map[int64]*Thing[register.Contract]{}
 	for i := range list {
 		ids[i], at[list[i].ID] = list[i].ID, &list[i]
 	}
-	covers, err := store.CoveredBy(ctx, q, ids)
+	covers, err := registerdb.CoveredBy(ctx, q, ids)
 	if err != nil {
 		return err
 	}
@@ -194,7 +197,7 @@ func completeContracts(ctx context.Context, q store.Querier, list []Thing[regist
 	return nil
 }
 
-func contractDetails(ctx context.Context, d *Register, q store.Querier, t *Thing[register.Contract]) error {
+func contractDetails(ctx context.Context, d *Register, q db.Querier, t *Thing[register.Contract]) error {
 	if err := contractTerms(ctx, d, q, []*Thing[register.Contract]{t}); err != nil {
 		return err
 	}
@@ -203,12 +206,12 @@ func contractDetails(ctx context.Context, d *Register, q store.Querier, t *Thing
 
 // doubtTerms asks whether business days were meant, where a promise counts days in hours
 // that are not round the clock.
-func doubtTerms(ctx context.Context, d *Register, q store.Querier, t *Thing[register.Contract]) error {
+func doubtTerms(ctx context.Context, d *Register, q db.Querier, t *Thing[register.Contract]) error {
 	g, err := d.hours.Compiled(ctx, q)
 	if err != nil {
 		return err
 	}
-	calendars, err := store.CalendarNames(ctx, q, t.VendorID)
+	calendars, err := hoursdb.CalendarNames(ctx, q, t.VendorID)
 	if err != nil {
 		return err
 	}
@@ -229,7 +232,7 @@ func doubtTerms(ctx context.Context, d *Register, q store.Querier, t *Thing[regi
 }
 
 // contractTerms puts into contracts what they promise, asked for all of them at once.
-func contractTerms(ctx context.Context, d *Register, q store.Querier, list []*Thing[register.Contract]) error {
+func contractTerms(ctx context.Context, d *Register, q db.Querier, list []*Thing[register.Contract]) error {
 	ids := make([]int64, len(list))
 	for i, t := range list {
 		ids[i] = t.ID
@@ -253,14 +256,14 @@ func contractTerms(ctx context.Context, d *Register, q store.Querier, list []*Th
 }
 
 // contractTouches says which open cases a change of promises or dates concerns.
-func contractTouches(ctx context.Context, d *Register, q store.Querier, before Thing[register.Contract], c register.Contract) (string, error) {
+func contractTouches(ctx context.Context, d *Register, q db.Querier, before Thing[register.Contract], c register.Contract) (string, error) {
 	b := before.Facts
 	promises := !slices.Equal(b.Terms, hours.SortedTerms(c.Terms)) || cmp.Or(c.OnChange, "by-direction") != b.OnChange || cmp.Or(c.WhileOurs, "pause") != b.WhileOurs
 	dates := b.Starts != c.Starts || b.Ends != c.Ends
 	if !promises && !dates {
 		return "", nil
 	}
-	n, err := store.CasesUnder(ctx, q, before.ID)
+	n, err := registerdb.CasesUnder(ctx, q, before.ID)
 	if err != nil || n.Live+n.Drafts == 0 {
 		return "", err
 	}

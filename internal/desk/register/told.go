@@ -3,13 +3,15 @@ package register
 import (
 	"context"
 
+	"roundhouse.example/internal/store/db"
+	registerdb "roundhouse.example/internal/store/register"
+
 	"roundhouse.example/internal/core/register"
 	"roundhouse.example/internal/desk"
-	"roundhouse.example/internal/store"
 )
 
 // toldOf are things with all that a table says of them.
-func (k *Kind[T]) ToldOf(ctx context.Context, d *Register, q store.Querier, rows []store.Thing[T]) ([]Thing[T], error) {
+func (k *Kind[T]) ToldOf(ctx context.Context, d *Register, q db.Querier, rows []registerdb.Thing[T]) ([]Thing[T], error) {
 	list := k.fromRows(rows)
 	if k.told == nil {
 		return list, nil
@@ -18,7 +20,7 @@ func (k *Kind[T]) ToldOf(ctx context.Context, d *Register, q store.Querier, rows
 }
 
 // told of assets, and of contracts, is what stands in other tables and in a table's cells.
-func toldAssets(_ context.Context, _ *Register, _ store.Querier, list []Thing[register.Asset]) error {
+func toldAssets(_ context.Context, _ *Register, _ db.Querier, list []Thing[register.Asset]) error {
 	for i := range list {
 		t := &list[i]
 		t.Facts.Product, t.Facts.Account, t.Facts.Contract = desk.Deref(t.Product), desk.Deref(t.Account), desk.Deref(t.Contract)
@@ -26,7 +28,7 @@ func toldAssets(_ context.Context, _ *Register, _ store.Querier, list []Thing[re
 	return nil
 }
 
-func toldContracts(ctx context.Context, d *Register, q store.Querier, list []Thing[register.Contract]) error {
+func toldContracts(ctx context.Context, d *Register, q db.Querier, list []Thing[register.Contract]) error {
 	if len(list) == 0 {
 		return nil
 	}

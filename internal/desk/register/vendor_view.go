@@ -6,30 +6,34 @@ import (
 	"slices"
 	"time"
 
+	casesdb "roundhouse.example/internal/store/cases"
+	hoursdb "roundhouse.example/internal/store/hours"
+	inboxdb "roundhouse.example/internal/store/inbox"
+	registerdb "roundhouse.example/internal/store/register"
+
 	"roundhouse.example/internal/access"
 	"roundhouse.example/internal/desk"
 	"roundhouse.example/internal/desk/hours"
-	"roundhouse.example/internal/store"
 )
 
 // VendorView is a vendor with how it stands now.
 type VendorView struct {
-	store.Vendor
+	registerdb.Vendor
 	Open      bool
 	Until     *time.Time
 	Live      int
-	Levels    []store.Level
+	Levels    []registerdb.Level
 	Contracts []ContractView
-	Hours     []store.CalendarVersion
-	Link      *store.Link
+	Hours     []hoursdb.CalendarVersion
+	Link      *inboxdb.Link
 	NotPlaced int // events of the link that could not be taken in
 }
 
 // ContractView is a contract with its promises in force.
 type ContractView struct {
-	store.Contract
-	Terms store.Terms
-	Rows  []store.Term
+	registerdb.Contract
+	Terms hoursdb.Terms
+	Rows  []hoursdb.Term
 	Names map[int64]string // calendars by id
 }
 
@@ -38,7 +42,7 @@ func (d *Register) Vendors(ctx context.Context, a desk.Actor, brief bool) ([]Ven
 	if err := a.May(access.Read); err != nil {
 		return nil, err
 	}
-	rows, err := store.Vendors(ctx, d.db.DB)
+	rows, err := registerdb.Vendors(ctx, d.db.DB)
 	if err != nil {
 		return nil, err
 	}
@@ -57,22 +61,22 @@ func (d *Register) Vendor(ctx context.Context, a desk.Actor, key string) (Vendor
 	if err := a.May(access.Read); err != nil {
 		return VendorView{}, err
 	}
-	v, err := store.VendorByKey(ctx, d.db.DB, key)
+	v, err := registerdb.VendorByKey(ctx, d.db.DB, key)
 	if err != nil {
 		return VendorView{}, err
 	}
-	list, err := d.vendorViews(ctx, []store.Vendor{v})
+	list, err := d.vendorViews(ctx, []registerdb.Vendor{v})
 	if err != nil {
 		return VendorView{}, err
 	}
 	if list[0].Link != nil {
-		list[0].NotPlaced, err = store.CountFailedEvents(ctx, d.db.DB, list[0].Link.ID)
+		list[0].NotPlaced, err = inboxdb.CountFailed(ctx, d.db.DB, list[0].Link.ID)
 	}
 	return list[0], err
 }
 
 // vendorViews completes vendors, each kind of thing asked for once for all of them.
-func (d *Register) vendorViews(ctx context.Context, rows []store.Vendor) ([]VendorView, error) {
+func (d *Register) vendorViews(ctx context.Context, rows []registerdb.Vendor) ([]VendorView, error) {
 	q := d.db.DB
 	g, err := d.hours.Compiled(ctx, q)
 	if err != nil {
@@ -81,7 +85,7 @@ func (d *Register) vendorViews(ctx context.Context, rows []store.Vendor) ([]Vend
 	out := make([]VendorView, len(rows))
 	at := map[int64]*VendorView{}
 	ids := make([]int64, len(rows))
-	counts, err := store.LiveCounts(ctx, q)
+	counts, err := casesdb.LiveCounts(ctx, q)
 	if err != nil {
 		return nil, err
 	}
@@ -92,14 +96,14 @@ func (d *Register) vendorViews(ctx context.Context, rows []store.Vendor) ([]Vend
 			return nil, err
 		}
 	}
-	levels, err := store.LevelsOf(ctx, q, ids)
+	levels, err := registerdb.LevelsOf(ctx, q, ids)
 	if err != nil {
 		return nil, err
 	}
 	for _, l := range levels {
 		at[l.VendorID].Levels = append(at[l.VendorID].Levels, l)
 	}
-	links, err := store.LinksOf(ctx, q, ids)
+	links, err := inboxdb.LinksOf(ctx, q, ids)
 	if err != nil {
 		return nil, err
 	}
@@ -115,7 +119,7 @@ func (d *Register) vendorViews(ctx context.Context, rows []store.Vendor) ([]Vend
 // vendorContracts gives vendors their contracts with the promises in force.
 func (d *Register) vendorContracts(ctx context.Context, g *hours.Compiled, vendors []int64, at map[int64]*VendorView) error {
 	q := d.db.DB
-	contracts, err := store.ContractsOfAll(ctx, q, vendors)
+	contracts, err := registerdb.ContractsOfAll(ctx, q, vendors)
 	if err != nil {
 		return err
 	}
@@ -152,11 +156,11 @@ func (d *Register) vendorHours(ctx context.Context, list []VendorView) error {
 		all = append(all, list[i].calendars()...)
 	}
 	slices.Sort(all)
-	versions, err := store.CalendarVersions(ctx, d.db.DB, slices.Compact(all))
+	versions, err := hoursdb.CalendarVersions(ctx, d.db.DB, slices.Compact(all))
 	if err != nil {
 		return err
 	}
-	today := map[int64]store.CalendarVersion{}
+	today := map[int64]hoursdb.CalendarVersion{}
 	for _, x := range versions { // in the order in which they count
 		_, first := today[x.CalendarID]
 		loc, err := time.LoadLocation(cmp.Or(x.Definition.V.Zone, "UTC"))

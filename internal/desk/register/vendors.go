@@ -6,24 +6,28 @@ import (
 	"errors"
 	"fmt"
 
+	"roundhouse.example/internal/store/db"
+	hoursdb "roundhouse.example/internal/store/hours"
+	peopledb "roundhouse.example/internal/store/people"
+	registerdb "roundhouse.example/internal/store/register"
+
 	"roundhouse.example/internal/access"
 	"roundhouse.example/internal/core/register"
 	"roundhouse.example/internal/desk"
-	"roundhouse.example/internal/store"
 )
 
 // vendorThere refuses a filter for a vendor that nobody has heard of: an empty list would say
 // that it has nothing.
 func (d *Register) VendorThere(ctx context.Context, key string) error {
-	_, err := store.VendorByKey(ctx, d.db.DB, key)
-	if errors.Is(err, store.ErrNotFound) {
+	_, err := registerdb.VendorByKey(ctx, d.db.DB, key)
+	if errors.Is(err, db.ErrNotFound) {
 		return desk.Fault("vendor", "there is no vendor %.60q; see the list of vendors", key)
 	}
 	return err
 }
 
 // vendorFacts puts together what is known of a vendor.
-func (d *Register) FactsOf(ctx context.Context, q store.Querier, v store.Vendor) (register.Vendor, error) {
+func (d *Register) FactsOf(ctx context.Context, q db.Querier, v registerdb.Vendor) (register.Vendor, error) {
 	f := v.Profile.V
 	f.Key, f.Name, f.Does, f.Zone = v.Key, v.Name, v.Does, v.Zone
 	g, err := d.hours.Compiled(ctx, q)
@@ -35,7 +39,7 @@ func (d *Register) FactsOf(ctx context.Context, q store.Querier, v store.Vendor)
 		return f, err
 	}
 	f.Hours = cal.Name
-	levels, err := store.Levels(ctx, q, v.ID)
+	levels, err := registerdb.Levels(ctx, q, v.ID)
 	if err != nil {
 		return f, err
 	}
@@ -55,7 +59,7 @@ func (d *Register) VendorFacts(ctx context.Context, a desk.Actor, key string) (r
 	if err := a.May(access.Read); err != nil {
 		return register.Vendor{}, 0, err
 	}
-	v, err := store.VendorByKey(ctx, d.db.DB, key)
+	v, err := registerdb.VendorByKey(ctx, d.db.DB, key)
 	if err != nil {
 		return register.Vendor{}, 0, err
 	}
@@ -64,7 +68,7 @@ func (d *Register) VendorFacts(ctx context.Context, a desk.Actor, key string) (r
 }
 
 // prepareVendor checks facts, resolves what they name, and gives the levels apart.
-func (d *Register) prepareVendor(ctx context.Context, q store.Querier, row *store.Vendor, f register.Vendor) ([]store.Level, error) {
+func (d *Register) prepareVendor(ctx context.Context, q db.Querier, row *registerdb.Vendor, f register.Vendor) ([]registerdb.Level, error) {
 	var wrong []desk.Field
 	for _, x := range f.Check() {
 		wrong = append(wrong, desk.Field{Name: x.Field, Detail: x.Detail})
@@ -72,7 +76,7 @@ func (d *Register) prepareVendor(ctx context.Context, q store.Querier, row *stor
 	if row.ID != 0 && row.Key != f.Key {
 		wrong = append(wrong, desk.Field{Name: "key", Detail: "it stays: cases and commands know the vendor by it"})
 	}
-	calendars, err := store.CalendarNames(ctx, q, row.ID)
+	calendars, err := hoursdb.CalendarNames(ctx, q, row.ID)
 	if err != nil {
 		return nil, err
 	}
@@ -86,21 +90,21 @@ func (d *Register) prepareVendor(ctx context.Context, q store.Querier, row *stor
 		named(fmt.Sprintf("ways[%d].calendar", i), w.Calendar)
 	}
 	if f.Through != "" && f.Through != f.Key {
-		if _, err := store.VendorByKey(ctx, q, f.Through); errors.Is(err, store.ErrNotFound) {
+		if _, err := registerdb.VendorByKey(ctx, q, f.Through); errors.Is(err, db.ErrNotFound) {
 			wrong = append(wrong, desk.Field{Name: "through", Detail: fmt.Sprintf("there is no vendor %.60q", f.Through)})
 		} else if err != nil {
 			return nil, err
 		}
 	}
 	for i, x := range f.Access {
-		if _, err := store.PersonByEmail(ctx, q, x.Person); errors.Is(err, store.ErrNotFound) {
+		if _, err := peopledb.ByEmail(ctx, q, x.Person); errors.Is(err, db.ErrNotFound) {
 			wrong = append(wrong, desk.Field{Name: fmt.Sprintf("access[%d].person", i), Detail: fmt.Sprintf("nobody here has the mail address %.60q", x.Person)})
 		} else if err != nil {
 			return nil, err
 		}
 	}
 	if row.ID != 0 {
-		held, err := store.HeldAbove(ctx, q, row.ID, len(f.Levels))
+		held, err := registerdb.HeldAbove(ctx, q, row.ID, len(f.Levels))
 		if err != nil {
 			return nil, err
 		}
@@ -111,12 +115,12 @@ func (d *Register) prepareVendor(ctx context.Context, q store.Querier, row *stor
 	if len(wrong) > 0 {
 		return nil, &desk.Invalid{Fields: wrong}
 	}
-	var levels []store.Level
+	var levels []registerdb.Level
 	for _, l := range f.Levels {
-		x := store.Level{Label: l.Label, Meaning: l.Meaning, RoundTheClock: l.RoundTheClock, Severities: l.Severities}
+		x := registerdb.Level{Label: l.Label, Meaning: l.Meaning, RoundTheClock: l.RoundTheClock, Severities: l.Severities}
 		x.Channels.V = append([]string{}, l.Channels...)
 		for _, c := range l.Criteria {
-			x.Criteria = append(x.Criteria, store.Criterion{Text: c})
+			x.Criteria = append(x.Criteria, registerdb.Criterion{Text: c})
 		}
 		levels = append(levels, x)
 	}
@@ -131,31 +135,31 @@ func (d *Register) AddVendor(ctx context.Context, a desk.Actor, f register.Vendo
 	if err := a.May(access.Vendors); err != nil {
 		return "", err
 	}
-	return desk.Once(ctx, d.Desk, func(tx *store.Tx) (string, error) {
-		return f.Key, d.WriteVendor(ctx, tx, &store.Vendor{CreatedAt: d.Now()}, f)
+	return desk.Once(ctx, d.Desk, func(tx *db.Tx) (string, error) {
+		return f.Key, d.WriteVendor(ctx, tx, &registerdb.Vendor{CreatedAt: d.Now()}, f)
 	})
 }
 
-func (d *Register) WriteVendor(ctx context.Context, tx *store.Tx, row *store.Vendor, f register.Vendor) error {
+func (d *Register) WriteVendor(ctx context.Context, tx *db.Tx, row *registerdb.Vendor, f register.Vendor) error {
 	levels, err := d.prepareVendor(ctx, tx, row, f)
 	if err != nil {
 		return err
 	}
 	if row.ID == 0 {
-		err = store.AddVendor(ctx, tx, row)
-		if store.Unique(err, "vendor_key_key") {
+		err = registerdb.AddVendor(ctx, tx, row)
+		if db.Unique(err, "vendor_key_key") {
 			return desk.Fault("key", "there is another vendor with this key")
 		}
 	} else {
 		var changed bool
-		if changed, err = store.ChangeVendor(ctx, tx, row); err == nil && !changed {
+		if changed, err = registerdb.ChangeVendor(ctx, tx, row); err == nil && !changed {
 			err = &desk.Stale{What: "vendor"}
 		}
 	}
 	if err != nil {
 		return err
 	}
-	return store.SetLevels(ctx, tx, row.ID, levels)
+	return registerdb.SetLevels(ctx, tx, row.ID, levels)
 }
 
 // ChangeVendor applies an RFC 7396 patch to what is known of a vendor.
@@ -163,8 +167,8 @@ func (d *Register) ChangeVendor(ctx context.Context, a desk.Actor, key string, m
 	if err := a.May(access.Vendors); err != nil {
 		return err
 	}
-	_, err := desk.Once(ctx, d.Desk, func(tx *store.Tx) (string, error) {
-		row, err := store.VendorByKey(ctx, tx, key)
+	_, err := desk.Once(ctx, d.Desk, func(tx *db.Tx) (string, error) {
+		row, err := registerdb.VendorByKey(ctx, tx, key)
 		if err != nil {
 			return "", err
 		}
@@ -176,7 +180,7 @@ func (d *Register) ChangeVendor(ctx context.Context, a desk.Actor, key string, m
 	return err
 }
 
-func (d *Register) patchVendor(ctx context.Context, tx *store.Tx, row store.Vendor, patch []byte) error {
+func (d *Register) patchVendor(ctx context.Context, tx *db.Tx, row registerdb.Vendor, patch []byte) error {
 	f, err := d.FactsOf(ctx, tx, row)
 	if err != nil {
 		return err
@@ -192,15 +196,15 @@ func (d *Register) CheckVendor(ctx context.Context, a desk.Actor, key string, pa
 	if err := a.May(access.Vendors); err != nil {
 		return err
 	}
-	return d.OnlyLook(ctx, func(tx *store.Tx) error {
+	return d.OnlyLook(ctx, func(tx *db.Tx) error {
 		if key == "" {
 			var f register.Vendor
 			if err := desk.Merge(&f, patch); err != nil {
 				return err
 			}
-			return d.WriteVendor(ctx, tx, &store.Vendor{CreatedAt: d.Now()}, f)
+			return d.WriteVendor(ctx, tx, &registerdb.Vendor{CreatedAt: d.Now()}, f)
 		}
-		row, err := store.VendorByKey(ctx, tx, key)
+		row, err := registerdb.VendorByKey(ctx, tx, key)
 		if err != nil {
 			return err
 		}
@@ -213,13 +217,13 @@ func (d *Register) RemoveVendor(ctx context.Context, a desk.Actor, key string, m
 	if err := a.May(access.Vendors); err != nil {
 		return err
 	}
-	return d.db.Do(ctx, func(tx *store.Tx) error {
-		row, err := store.VendorByKey(ctx, tx, key)
+	return d.db.Do(ctx, func(tx *db.Tx) error {
+		row, err := registerdb.VendorByKey(ctx, tx, key)
 		if err != nil {
 			return err
 		}
-		removed, err := store.RemoveVendor(ctx, tx, row.ID, match)
-		if table, refers := store.Refers(err); refers {
+		removed, err := registerdb.RemoveVendor(ctx, tx, row.ID, match)
+		if table, refers := db.Refers(err); refers {
 			return &desk.InUse{Why: fmt.Sprintf("The vendor stays: %s refer to it.", cmp.Or(referring[table], table+"s"))}
 		}
 		if err == nil && !removed {

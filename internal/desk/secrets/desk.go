@@ -4,16 +4,16 @@ package secrets
 
 import (
 	"roundhouse.example/internal/desk"
-	"roundhouse.example/internal/store"
+	"roundhouse.example/internal/store/db"
 	"roundhouse.example/internal/vault"
 )
 
 // Secrets is the subject. Use New.
 type Secrets struct {
 	*desk.Desk
-	db    *store.Store
+	db    *db.Store
 	vault *vault.Ring // nil without a key
 }
 
 // New makes the subject over a desk's database. It is locked until it is given keys.
-func New(d *desk.Desk, db *store.Store) *Secrets { return &Secrets{Desk: d, db: db} }
+func New(d *desk.Desk, db *db.Store) *Secrets { return &Secrets{Desk: d, db: db} }

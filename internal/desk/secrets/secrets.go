@@ -8,16 +8,20 @@ import (
 	"slices"
 	"strings"
 
+	"roundhouse.example/internal/store/db"
+	peopledb "roundhouse.example/internal/store/people"
+	registerdb "roundhouse.example/internal/store/register"
+	secretsdb "roundhouse.example/internal/store/secrets"
+
 	"roundhouse.example/internal/access"
 	"roundhouse.example/internal/core/disclosure"
 	"roundhouse.example/internal/core/register"
 	"roundhouse.example/internal/desk"
-	"roundhouse.example/internal/store"
 )
 
 // SecretView is what can be seen of a secret without revealing it.
 type View struct {
-	store.Secret
+	secretsdb.Secret
 	// WhyNot says why the asker may not reveal it; empty where they may.
 	WhyNot string
 }
@@ -29,13 +33,13 @@ func (d *Secrets) List(ctx context.Context, a desk.Actor, vendor string) ([]View
 	}
 	var id int64
 	if vendor != "" {
-		v, err := store.VendorByKey(ctx, d.db.DB, vendor)
+		v, err := registerdb.VendorByKey(ctx, d.db.DB, vendor)
 		if err != nil {
 			return nil, err
 		}
 		id = v.ID
 	}
-	rows, err := store.Secrets(ctx, d.db.DB, id)
+	rows, err := secretsdb.List(ctx, d.db.DB, id)
 	if err != nil {
 		return nil, err
 	}
@@ -46,7 +50,7 @@ func (d *Secrets) List(ctx context.Context, a desk.Actor, vendor string) ([]View
 	return out, nil
 }
 
-func (d *Secrets) viewOf(a desk.Actor, s store.Secret) View {
+func (d *Secrets) viewOf(a desk.Actor, s secretsdb.Secret) View {
 	v := View{s, ""}
 	v.Facts.V.Vendor = desk.Deref(s.Vendor)
 	if err := a.May(access.Reveal); err != nil {
@@ -58,28 +62,28 @@ func (d *Secrets) viewOf(a desk.Actor, s store.Secret) View {
 }
 
 // Secret is one, with what was done with it, the newest first.
-func (d *Secrets) One(ctx context.Context, a desk.Actor, name string) (v View, uses []store.SecretUse, err error) {
+func (d *Secrets) One(ctx context.Context, a desk.Actor, name string) (v View, uses []secretsdb.Use, err error) {
 	if err := a.May(access.Read); err != nil {
 		return v, nil, err
 	}
-	s, err := store.SecretNamed(ctx, d.db.DB, name)
+	s, err := secretsdb.Named(ctx, d.db.DB, name)
 	if err != nil {
 		return v, nil, err
 	}
-	uses, err = store.SecretUses(ctx, d.db.DB, s.ID, 100)
+	uses, err = secretsdb.Uses(ctx, d.db.DB, s.ID, 100)
 	return d.viewOf(a, s), uses, err
 }
 
 // prepareSecret checks facts and resolves whose it is.
-func (d *Secrets) prepareSecret(ctx context.Context, q store.Querier, row *store.Secret, f register.Secret, sealed bool) error {
+func (d *Secrets) prepareSecret(ctx context.Context, q db.Querier, row *secretsdb.Secret, f register.Secret, sealed bool) error {
 	var wrong []desk.Field
 	for _, x := range f.Check(sealed) {
 		wrong = append(wrong, desk.Field{Name: x.Field, Detail: x.Detail})
 	}
 	row.VendorID = nil
 	if f.Vendor != "" {
-		v, err := store.VendorByKey(ctx, q, f.Vendor)
-		if errors.Is(err, store.ErrNotFound) {
+		v, err := registerdb.VendorByKey(ctx, q, f.Vendor)
+		if errors.Is(err, db.ErrNotFound) {
 			wrong = append(wrong, desk.Field{Name: "vendor", Detail: fmt.Sprintf("there is no vendor %.60q", f.Vendor)})
 		} else if err != nil {
 			return err
@@ -87,7 +91,7 @@ func (d *Secrets) prepareSecret(ctx context.Context, q store.Querier, row *store
 		row.VendorID = &v.ID
 	}
 	for i, r := range f.Readers {
-		if _, err := store.PersonByEmail(ctx, q, r); errors.Is(err, store.ErrNotFound) {
+		if _, err := peopledb.ByEmail(ctx, q, r); errors.Is(err, db.ErrNotFound) {
 			wrong = append(wrong, desk.Field{Name: fmt.Sprintf("readers[%d]", i), Detail: fmt.Sprintf("nobody here has the mail address %.60q", r)})
 		} else if err != nil {
 			return err
@@ -102,7 +106,7 @@ func (d *Secrets) prepareSecret(ctx context.Context, q store.Querier, row *store
 }
 
 // closeValue puts a value into the vault, with the key that is current now.
-func (d *Secrets) closeValue(ctx context.Context, tx *store.Tx, secret int64, value string) error {
+func (d *Secrets) closeValue(ctx context.Context, tx *db.Tx, secret int64, value string) error {
 	switch {
 	case d.vault == nil:
 		return ErrNoVault
@@ -111,7 +115,7 @@ func (d *Secrets) closeValue(ctx context.Context, tx *store.Tx, secret int64, va
 	case strings.ContainsAny(value, "\x00"):
 		return desk.Fault("value", "it holds a NUL character")
 	}
-	key, err := store.CurrentKey(ctx, tx, true)
+	key, err := secretsdb.CurrentKey(ctx, tx, true)
 	if err != nil {
 		return err
 	}
@@ -119,12 +123,12 @@ func (d *Secrets) closeValue(ctx context.Context, tx *store.Tx, secret int64, va
 	if err != nil {
 		return err
 	}
-	return store.SetSecretValue(ctx, tx, store.SealedSecret{SecretID: secret, KeyID: s.KeyID, Wrapped: s.Wrapped, Value: s.Value, SealedAt: d.Now()})
+	return secretsdb.SetValue(ctx, tx, secretsdb.SealedSecret{SecretID: secret, KeyID: s.KeyID, Wrapped: s.Wrapped, Value: s.Value, SealedAt: d.Now()})
 }
 
 // used keeps what somebody did with a secret; why says what of it was changed.
-func (d *Secrets) used(ctx context.Context, tx *store.Tx, a desk.Actor, s store.Secret, act, why string) error {
-	return store.AddSecretUse(ctx, tx, store.SecretUse{SecretID: s.ID, Name: s.Name, Act: act, Why: why, PersonID: &a.ID, At: d.Now()})
+func (d *Secrets) used(ctx context.Context, tx *db.Tx, a desk.Actor, s secretsdb.Secret, act, why string) error {
+	return secretsdb.AddUse(ctx, tx, secretsdb.Use{SecretID: s.ID, Name: s.Name, Act: act, Why: why, PersonID: &a.ID, At: d.Now()})
 }
 
 // secretChanges says in words how what is known of a secret was changed: above all who may see it.
@@ -151,13 +155,13 @@ func (d *Secrets) Add(ctx context.Context, a desk.Actor, f register.Secret, valu
 	if err := a.May(access.Secrets); err != nil {
 		return err
 	}
-	return d.db.Do(ctx, func(tx *store.Tx) error {
-		row := store.Secret{Name: f.Name}
+	return d.db.Do(ctx, func(tx *db.Tx) error {
+		row := secretsdb.Secret{Name: f.Name}
 		if err := d.prepareSecret(ctx, tx, &row, f, value != ""); err != nil {
 			return err
 		}
-		err := store.AddSecret(ctx, tx, &row)
-		if store.Unique(err, "secret_name_key") {
+		err := secretsdb.Add(ctx, tx, &row)
+		if db.Unique(err, "secret_name_key") {
 			return desk.Fault("name", "there is another secret with this name")
 		} else if err != nil {
 			return err
@@ -184,8 +188,8 @@ func (d *Secrets) Change(ctx context.Context, a desk.Actor, name string, match i
 	if err := a.May(access.Secrets); err != nil {
 		return err
 	}
-	return d.db.Do(ctx, func(tx *store.Tx) error {
-		row, err := store.SecretNamed(ctx, tx, name)
+	return d.db.Do(ctx, func(tx *db.Tx) error {
+		row, err := secretsdb.Named(ctx, tx, name)
 		if err != nil {
 			return err
 		}
@@ -210,14 +214,14 @@ func (d *Secrets) Change(ctx context.Context, a desk.Actor, name string, match i
 		if err := d.prepareSecret(ctx, tx, &row, f, inVault); err != nil {
 			return err
 		}
-		if changed, err := store.ChangeSecret(ctx, tx, row); err != nil || !changed {
+		if changed, err := secretsdb.Change(ctx, tx, row); err != nil || !changed {
 			return errors.Join(err, desk.IfStale(changed, "secret"))
 		}
 		act := "changed"
 		if ch.Value != nil {
 			act = "sealed"
 			if *ch.Value == "" {
-				err = store.DropSecretValue(ctx, tx, row.ID)
+				err = secretsdb.DropValue(ctx, tx, row.ID)
 			} else {
 				err = d.closeValue(ctx, tx, row.ID, *ch.Value)
 			}
@@ -234,12 +238,12 @@ func (d *Secrets) Remove(ctx context.Context, a desk.Actor, name string, match i
 	if err := a.May(access.Secrets); err != nil {
 		return err
 	}
-	return d.db.Do(ctx, func(tx *store.Tx) error {
-		row, err := store.SecretNamed(ctx, tx, name)
+	return d.db.Do(ctx, func(tx *db.Tx) error {
+		row, err := secretsdb.Named(ctx, tx, name)
 		if err != nil {
 			return err
 		}
-		if removed, err := store.RemoveSecret(ctx, tx, row.ID, match); err != nil || !removed {
+		if removed, err := secretsdb.Remove(ctx, tx, row.ID, match); err != nil || !removed {
 			return errors.Join(err, desk.IfStale(removed, "secret"))
 		}
 		return d.used(ctx, tx, a, row, "removed", "")
@@ -249,11 +253,11 @@ func (d *Secrets) Remove(ctx context.Context, a desk.Actor, name string, match i
 // Reveal shows the value of one secret to one person, and keeps that it did. why is
 // the person's word, caseID the case that it is for, if any.
 func (d *Secrets) Reveal(ctx context.Context, a desk.Actor, name, why string, caseID *int64) (value string, err error) {
-	err = d.db.Do(ctx, func(tx *store.Tx) error {
+	err = d.db.Do(ctx, func(tx *db.Tx) error {
 		if err := tx.Durable(ctx); err != nil {
 			return err
 		}
-		row, err := store.SecretNamed(ctx, tx, name)
+		row, err := secretsdb.Named(ctx, tx, name)
 		if err != nil {
 			return err
 		}
@@ -265,7 +269,7 @@ func (d *Secrets) Reveal(ctx context.Context, a desk.Actor, name, why string, ca
 			return err
 		}
 		value = kept.Value
-		return store.AddSecretUse(ctx, tx, store.SecretUse{SecretID: row.ID, Name: row.Name, Act: "revealed", PersonID: &a.ID, CaseID: caseID, Why: why, Digest: kept.Digest, At: d.Now()})
+		return secretsdb.AddUse(ctx, tx, secretsdb.Use{SecretID: row.ID, Name: row.Name, Act: "revealed", PersonID: &a.ID, CaseID: caseID, Why: why, Digest: kept.Digest, At: d.Now()})
 	})
 	if err != nil { // it is shown only once that is on record
 		return "", err
@@ -280,14 +284,14 @@ func (e *NotInVault) Error() string { return e.Why }
 
 type openedSecret struct{ Value, Digest string }
 
-func (d *Secrets) Opened(ctx context.Context, q store.Querier, row store.Secret) (o openedSecret, err error) {
+func (d *Secrets) Opened(ctx context.Context, q db.Querier, row secretsdb.Secret) (o openedSecret, err error) {
 	if row.SealedAt == nil {
 		return o, &NotInVault{fmt.Sprintf("The vault does not have %s: %s.", row.Name, onPaper(row.Facts.V))}
 	}
 	if d.vault == nil {
 		return o, ErrNoVault
 	}
-	kept, err := store.SecretValue(ctx, q, row.ID)
+	kept, err := secretsdb.Value(ctx, q, row.ID)
 	if err != nil {
 		return o, err
 	}
@@ -312,12 +316,12 @@ func onPaper(f register.Secret) string {
 
 // checkSecrets says what is wrong with the placeholders of a text that is to go to a
 // vendor: through its link (host) or by hand (an empty one).
-func (d *Secrets) CheckText(ctx context.Context, q store.Querier, vendor int64, host, text string) error {
+func (d *Secrets) CheckText(ctx context.Context, q db.Querier, vendor int64, host, text string) error {
 	var wrong []desk.Field
 	for _, name := range disclosure.Placeholders(text) {
-		s, err := store.SecretNamed(ctx, q, name)
+		s, err := secretsdb.Named(ctx, q, name)
 		switch {
-		case errors.Is(err, store.ErrNotFound):
+		case errors.Is(err, db.ErrNotFound):
 			wrong = append(wrong, desk.Field{Name: "text", Detail: fmt.Sprintf("there is no secret %s to put in place of %s", name, disclosure.Placeholder(name))})
 		case err != nil:
 			return err
@@ -336,10 +340,10 @@ func (d *Secrets) CheckText(ctx context.Context, q store.Querier, vendor int64, 
 }
 
 // hiding puts the placeholders back into what a vendor says: it may repeat what it was told.
-func (d *Secrets) Hiding(ctx context.Context, q store.Querier, vendor int64) (func(string) string, error) {
+func (d *Secrets) Hiding(ctx context.Context, q db.Querier, vendor int64) (func(string) string, error) {
 	values := map[string]string{}
 	if d.vault != nil {
-		rows, err := store.SecretValues(ctx, q, vendor)
+		rows, err := secretsdb.Values(ctx, q, vendor)
 		if err != nil {
 			return nil, err
 		}

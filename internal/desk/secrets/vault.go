@@ -6,9 +6,11 @@ import (
 	"fmt"
 	"time"
 
+	"roundhouse.example/internal/store/db"
+	secretsdb "roundhouse.example/internal/store/secrets"
+
 	"roundhouse.example/internal/access"
 	"roundhouse.example/internal/desk"
-	"roundhouse.example/internal/store"
 	"roundhouse.example/internal/vault"
 )
 
@@ -22,7 +24,7 @@ func proofPlace(id string) string { return "vault_key/" + id }
 
 func secretPlace(id int64) string { return fmt.Sprintf("secret_value/%d", id) }
 
-func sealed(v store.SealedSecret) vault.Sealed {
+func sealed(v secretsdb.SealedSecret) vault.Sealed {
 	return vault.Sealed{KeyID: v.KeyID, Wrapped: v.Wrapped, Value: v.Value}
 }
 
@@ -30,9 +32,9 @@ func sealed(v store.SealedSecret) vault.Sealed {
 // that a desk ever has becomes its own; another is refused in words. What an earlier
 // change of keys left undone is done.
 func (d *Secrets) Use(ctx context.Context, ring *vault.Ring) error {
-	err := d.db.Do(ctx, func(tx *store.Tx) error {
-		now, err := store.CurrentKey(ctx, tx, false)
-		if errors.Is(err, store.ErrNotFound) {
+	err := d.db.Do(ctx, func(tx *db.Tx) error {
+		now, err := secretsdb.CurrentKey(ctx, tx, false)
+		if errors.Is(err, db.ErrNotFound) {
 			return d.makeCurrent(ctx, tx, ring, ring.First())
 		} else if err != nil {
 			return err
@@ -59,19 +61,19 @@ func (d *Secrets) Use(ctx context.Context, ring *vault.Ring) error {
 
 // HasKeys says whether the desk's secrets have keys already.
 func (d *Secrets) HasKeys(ctx context.Context) (bool, error) {
-	_, err := store.CurrentKey(ctx, d.db.DB, false)
-	if errors.Is(err, store.ErrNotFound) {
+	_, err := secretsdb.CurrentKey(ctx, d.db.DB, false)
+	if errors.Is(err, db.ErrNotFound) {
 		return false, nil
 	}
 	return err == nil, err
 }
 
-func (d *Secrets) makeCurrent(ctx context.Context, tx *store.Tx, ring *vault.Ring, id string) error {
+func (d *Secrets) makeCurrent(ctx context.Context, tx *db.Tx, ring *vault.Ring, id string) error {
 	s, err := ring.Seal(id, proofPlace(id), []byte(proof))
 	if err != nil {
 		return err
 	}
-	return store.MakeCurrent(ctx, tx, store.VaultKey{ID: id, Wrapped: s.Wrapped, Proof: s.Value, MadeAt: d.Now()})
+	return secretsdb.MakeCurrent(ctx, tx, secretsdb.VaultKey{ID: id, Wrapped: s.Wrapped, Proof: s.Value, MadeAt: d.Now()})
 }
 
 // rewrap closes all that is closed with an older key with the current one. It can
@@ -79,12 +81,12 @@ func (d *Secrets) makeCurrent(ctx context.Context, tx *store.Tx, ring *vault.Rin
 func (d *Secrets) rewrap(ctx context.Context) (done int, err error) {
 	for {
 		n := 0
-		err := d.db.Do(ctx, func(tx *store.Tx) error {
-			now, err := store.CurrentKey(ctx, tx, true)
+		err := d.db.Do(ctx, func(tx *db.Tx) error {
+			now, err := secretsdb.CurrentKey(ctx, tx, true)
 			if err != nil {
 				return err
 			}
-			rows, err := store.WrappedOtherwise(ctx, tx, now.ID, 100)
+			rows, err := secretsdb.WrappedOtherwise(ctx, tx, now.ID, 100)
 			if err != nil {
 				return err
 			}
@@ -95,7 +97,7 @@ func (d *Secrets) rewrap(ctx context.Context) (done int, err error) {
 					return err
 				}
 				r.KeyID, r.Wrapped = s.KeyID, s.Wrapped
-				if err := store.Rewrap(ctx, tx, r); err != nil {
+				if err := secretsdb.Rewrap(ctx, tx, r); err != nil {
 					return err
 				}
 			}
@@ -122,16 +124,16 @@ func (d *Secrets) State(ctx context.Context, a desk.Actor) (v State, err error) 
 	if err := a.May(access.Read); err != nil {
 		return v, err
 	}
-	now, err := store.CurrentKey(ctx, d.db.DB, false)
+	now, err := secretsdb.CurrentKey(ctx, d.db.DB, false)
 	if err == nil {
 		v.Key, v.Since = now.ID, now.MadeAt
-	} else if !errors.Is(err, store.ErrNotFound) {
+	} else if !errors.Is(err, db.ErrNotFound) {
 		return v, err
 	}
 	if v.Open = d.vault != nil; v.Open {
 		v.Keys = d.vault.IDs()
 	}
-	v.Secrets, err = store.CountSealed(ctx, d.db.DB)
+	v.Secrets, err = secretsdb.CountSealed(ctx, d.db.DB)
 	return v, err
 }
 
@@ -168,7 +170,7 @@ func (d *Secrets) Rotate(ctx context.Context, a desk.Actor, forget bool) (r Rota
 const rotating = 7206319
 
 func (d *Secrets) rotate(ctx context.Context, forget bool) (r Rotation, err error) {
-	before, err := store.CurrentKey(ctx, d.db.DB, false)
+	before, err := secretsdb.CurrentKey(ctx, d.db.DB, false)
 	if err != nil {
 		return r, err
 	}
@@ -178,13 +180,13 @@ func (d *Secrets) rotate(ctx context.Context, forget bool) (r Rotation, err erro
 			return r, desk.Fault("key", "%s", err)
 		}
 	}
-	if err := d.db.Do(ctx, func(tx *store.Tx) error { return d.makeCurrent(ctx, tx, d.vault, r.To) }); err != nil {
+	if err := d.db.Do(ctx, func(tx *db.Tx) error { return d.makeCurrent(ctx, tx, d.vault, r.To) }); err != nil {
 		return r, err
 	}
 	if r.Rewrapped, err = d.rewrap(ctx); err != nil || !forget {
 		return r, err
 	}
-	if err := d.db.Do(ctx, func(tx *store.Tx) error { return store.ForgetKeys(ctx, tx) }); err != nil {
+	if err := d.db.Do(ctx, func(tx *db.Tx) error { return secretsdb.ForgetKeys(ctx, tx) }); err != nil {
 		return r, err
 	}
 	r.Forgotten = true

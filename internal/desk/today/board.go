@@ -8,12 +8,15 @@ import (
 	"sync"
 	"time"
 
+	casesdb "roundhouse.example/internal/store/cases"
+	"roundhouse.example/internal/store/db"
+	outboxdb "roundhouse.example/internal/store/outbox"
+
 	"roundhouse.example/internal/core/attention"
 	"roundhouse.example/internal/core/calendar"
 	"roundhouse.example/internal/core/casework"
 	"roundhouse.example/internal/core/deadline"
 	"roundhouse.example/internal/desk/hours"
-	"roundhouse.example/internal/store"
 )
 
 // board is what Today is worked out from: every case that has a place on it, as its caches
@@ -33,10 +36,10 @@ type board struct {
 
 // pressed is one case of the board. It never changes once it is there.
 type pressed struct {
-	store.Pressing
+	casesdb.Pressing
 	severity    int
 	live        bool
-	clocks      []store.Deadline
+	clocks      []casesdb.Deadline
 	deliveries  int
 	undelivered string
 	byHand      bool
@@ -56,7 +59,7 @@ func (d *Today) view(ctx context.Context) (v boardView, err error) {
 	}
 	b := &d.board
 	b.mu.Lock()
-	err = d.db.Snapshot(ctx, func(q store.Querier) error { return b.sync(ctx, q) })
+	err = d.db.Snapshot(ctx, func(q db.Querier) error { return b.sync(ctx, q) })
 	v.list = b.list
 	b.mu.Unlock()
 	if err != nil {
@@ -67,7 +70,7 @@ func (d *Today) view(ctx context.Context) (v boardView, err error) {
 }
 
 // calendarsOf are those in which the clocks of some cases count.
-func calendarsOf(ctx context.Context, q store.Querier, g *hours.Compiled, list []*pressed) (out map[int64]*calendar.Lineage, err error) {
+func calendarsOf(ctx context.Context, q db.Querier, g *hours.Compiled, list []*pressed) (out map[int64]*calendar.Lineage, err error) {
 	out = map[int64]*calendar.Lineage{}
 	for _, c := range list {
 		for i := range c.clocks {
@@ -83,16 +86,16 @@ func calendarsOf(ctx context.Context, q store.Querier, g *hours.Compiled, list [
 	return out, nil
 }
 
-func (b *board) sync(ctx context.Context, q store.Querier) error {
-	now, err := store.OldestRunning(ctx, q)
+func (b *board) sync(ctx context.Context, q db.Querier) error {
+	now, err := casesdb.OldestRunning(ctx, q)
 	if err != nil {
 		return err
 	}
-	var rows []store.Pressing
+	var rows []casesdb.Pressing
 	if b.since == 0 {
-		rows, err = store.PressingCases(ctx, q)
+		rows, err = casesdb.AllPressing(ctx, q)
 	} else {
-		rows, err = store.TouchedCases(ctx, q, b.since)
+		rows, err = casesdb.Touched(ctx, q, b.since)
 	}
 	if err != nil {
 		return err
@@ -122,7 +125,7 @@ func (b *board) sync(ctx context.Context, q store.Querier) error {
 }
 
 // pressedOf completes cases with their live clocks and what of them is on its way.
-func pressedOf(ctx context.Context, q store.Querier, rows []store.Pressing) ([]*pressed, error) {
+func pressedOf(ctx context.Context, q db.Querier, rows []casesdb.Pressing) ([]*pressed, error) {
 	if len(rows) == 0 {
 		return nil, nil
 	}
@@ -136,14 +139,14 @@ func pressedOf(ctx context.Context, q store.Querier, rows []store.Pressing) ([]*
 		}
 		at[r.ID], ids[i] = out[i], r.ID
 	}
-	clocks, err := store.LiveDeadlines(ctx, q, ids)
+	clocks, err := casesdb.LiveDeadlines(ctx, q, ids)
 	if err != nil {
 		return nil, err
 	}
 	for _, k := range clocks {
 		at[k.CaseID].clocks = append(at[k.CaseID].clocks, k)
 	}
-	open, err := store.OpenDeliveries(ctx, q, ids)
+	open, err := outboxdb.Open(ctx, q, ids)
 	for i := range open {
 		at[open[i].CaseID].onItsWay(&open[i])
 	}
@@ -151,7 +154,7 @@ func pressedOf(ctx context.Context, q store.Querier, rows []store.Pressing) ([]*
 }
 
 // onItsWay notes something that has not arrived at the vendor, and whether it asks for a person.
-func (c *pressed) onItsWay(o *store.Delivery) {
+func (c *pressed) onItsWay(o *outboxdb.Delivery) {
 	c.deliveries++
 	switch {
 	case o.State == casework.SendingByHand:
@@ -167,7 +170,7 @@ func (c *pressed) onItsWay(o *store.Delivery) {
 
 // ask is what presses in a case at an instant, in the core's terms; room is memory to use again.
 func (c *pressed) ask(now int64, calendars map[int64]*calendar.Lineage, ours *calendar.Calendar, room *attention.Case) (first deadline.Standing) {
-	*room = attention.Case{Number: c.Number, Severity: c.severity, Undelivered: c.undelivered, ByHand: c.byHand, Unread: c.Unread > 0, UnreadSince: store.Unix(c.UnreadSince),
+	*room = attention.Case{Number: c.Number, Severity: c.severity, Undelivered: c.undelivered, ByHand: c.byHand, Unread: c.Unread > 0, UnreadSince: db.Unix(c.UnreadSince),
 		VendorClosed: c.live && c.VendorClosedAt != nil, Parked: c.Parked, Now: now, Clocks: room.Clocks[:0], Items: room.Items[:0]}
 	known := false
 	for i := range c.clocks {
@@ -199,7 +202,7 @@ func (c *pressed) ask(now int64, calendars map[int64]*calendar.Lineage, ours *ca
 
 // clockAt reads a cached clock at an instant not before it was written: between
 // two entries nothing changes but the time.
-func clockAt(k *store.Deadline, hours *calendar.Lineage, now int64) attention.Clock {
+func clockAt(k *casesdb.Deadline, hours *calendar.Lineage, now int64) attention.Clock {
 	kind, _ := deadline.ParseKind(k.Kind)
 	c := attention.Clock{Kind: kind, Target: k.TargetSeconds, Counted: k.CountedSeconds}
 	cal := hours.At(now)
@@ -328,8 +331,8 @@ func (d *Today) Warm(ctx context.Context) error {
 }
 
 // lineAt is the line of one case at an instant.
-func (d *Today) LineAt(ctx context.Context, q store.Querier, g *hours.Compiled, p store.Pressing, ours *calendar.Calendar, now time.Time) (*attention.Line, error) {
-	list, err := pressedOf(ctx, q, []store.Pressing{p})
+func (d *Today) LineAt(ctx context.Context, q db.Querier, g *hours.Compiled, p casesdb.Pressing, ours *calendar.Calendar, now time.Time) (*attention.Line, error) {
+	list, err := pressedOf(ctx, q, []casesdb.Pressing{p})
 	if err != nil {
 		return nil, err
 	}

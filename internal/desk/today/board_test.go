@@ -6,9 +6,10 @@ import (
 	"testing"
 	"time"
 
+	casesdb "roundhouse.example/internal/store/cases"
+
 	"roundhouse.example/internal/core/attention"
 	"roundhouse.example/internal/core/calendar"
-	"roundhouse.example/internal/store"
 )
 
 // A large board is looked through in parts, and gives what looking through it whole does:
@@ -24,7 +25,7 @@ func TestALargeBoardInParts(t *testing.T) {
 	var v boardView
 	for i := range 5*partSize + 137 {
 		since, next, owner := now.Add(-time.Duration(rng.IntN(5000))*time.Minute), now.Add(time.Duration(rng.IntN(9000)-4000)*time.Minute), int64(rng.IntN(3))
-		c := &pressed{Pressing: store.Pressing{ID: int64(i), Number: int64(1000 + i), Parked: rng.IntN(5) == 0, NextAt: &next, OwnerID: &owner}, severity: 1 + rng.IntN(4), live: rng.IntN(4) > 0}
+		c := &pressed{Pressing: casesdb.Pressing{ID: int64(i), Number: int64(1000 + i), Parked: rng.IntN(5) == 0, NextAt: &next, OwnerID: &owner}, severity: 1 + rng.IntN(4), live: rng.IntN(4) > 0}
 		if rng.IntN(3) == 0 {
 			c.Unread, c.UnreadSince = 1, &since
 		}

@@ -5,19 +5,19 @@ import (
 	"roundhouse.example/internal/desk"
 	"roundhouse.example/internal/desk/hours"
 	registry "roundhouse.example/internal/desk/register"
-	"roundhouse.example/internal/store"
+	"roundhouse.example/internal/store/db"
 )
 
 // Today is the subject. Use New.
 type Today struct {
 	*desk.Desk
-	db       *store.Store
+	db       *db.Store
 	hours    *hours.Hours
 	register *registry.Register
 	board    board
 }
 
 // New makes the subject over a desk's database.
-func New(d *desk.Desk, db *store.Store, h *hours.Hours, r *registry.Register) *Today {
+func New(d *desk.Desk, db *db.Store, h *hours.Hours, r *registry.Register) *Today {
 	return &Today{Desk: d, db: db, hours: h, register: r}
 }

@@ -4,18 +4,20 @@ import (
 	"context"
 	"time"
 
+	casesdb "roundhouse.example/internal/store/cases"
+	"roundhouse.example/internal/store/db"
+
 	"roundhouse.example/internal/access"
 	"roundhouse.example/internal/core/attention"
 	"roundhouse.example/internal/core/calendar"
 	"roundhouse.example/internal/core/deadline"
 	"roundhouse.example/internal/desk"
 	"roundhouse.example/internal/desk/hours"
-	"roundhouse.example/internal/store"
 )
 
 // CaseLine is a case as lists show it, with the live clock that matters most.
 type CaseLine struct {
-	store.CaseRow
+	casesdb.Row
 	Reference string
 	Standing  deadline.Standing // empty where no clock is live
 	Deadline  string
@@ -25,13 +27,13 @@ type CaseLine struct {
 // liveParts are what lists need beside the rows, for many cases at once.
 type liveParts struct {
 	compiled   *hours.Compiled
-	clocks     map[int64][]store.Deadline
+	clocks     map[int64][]casesdb.Deadline
 	references map[int64]string
 	calendars  map[int64]*calendar.Lineage
 }
 
-func (d *Today) LiveOf(ctx context.Context, g *hours.Compiled, cases []store.CaseRow) (liveParts, error) {
-	p := liveParts{g, map[int64][]store.Deadline{}, map[int64]string{}, map[int64]*calendar.Lineage{}}
+func (d *Today) LiveOf(ctx context.Context, g *hours.Compiled, cases []casesdb.Row) (liveParts, error) {
+	p := liveParts{g, map[int64][]casesdb.Deadline{}, map[int64]string{}, map[int64]*calendar.Lineage{}}
 	ids := make([]int64, len(cases))
 	for i, c := range cases {
 		ids[i] = c.ID
@@ -40,7 +42,7 @@ func (d *Today) LiveOf(ctx context.Context, g *hours.Compiled, cases []store.Cas
 		return p, nil
 	}
 	q := d.db.DB
-	clocks, err := store.LiveDeadlines(ctx, q, ids)
+	clocks, err := casesdb.LiveDeadlines(ctx, q, ids)
 	if err != nil {
 		return p, err
 	}
@@ -52,7 +54,7 @@ func (d *Today) LiveOf(ctx context.Context, g *hours.Compiled, cases []store.Cas
 			}
 		}
 	}
-	refs, err := store.References(ctx, q, ids)
+	refs, err := casesdb.References(ctx, q, ids)
 	for _, r := range refs {
 		if r.Whose == "vendor" {
 			p.references[r.CaseID] = r.Value
@@ -78,19 +80,19 @@ func (p *liveParts) foremost(caseID, now int64) (best attention.Clock, ok bool) 
 }
 
 // line is a case as lists show it.
-func (d *Today) Line(c store.CaseRow, live liveParts, now int64) CaseLine {
-	l := CaseLine{CaseRow: c, Reference: live.references[c.ID]}
+func (d *Today) Line(c casesdb.Row, live liveParts, now int64) CaseLine {
+	l := CaseLine{Row: c, Reference: live.references[c.ID]}
 	if first, ok := live.foremost(c.ID, now); ok {
 		l.Standing, l.Deadline = first.Standing, first.Kind.String()
 		if first.DueKnown {
-			l.Due = new(store.Instant(first.Due))
+			l.Due = new(db.Instant(first.Due))
 		}
 	}
 	return l
 }
 
 // Cases is one page of the list; more says that there is another.
-func (d *Today) Cases(ctx context.Context, a desk.Actor, f store.CaseFilter) (lines []CaseLine, more bool, err error) {
+func (d *Today) Cases(ctx context.Context, a desk.Actor, f casesdb.Filter) (lines []CaseLine, more bool, err error) {
 	if err := a.May(access.Read); err != nil {
 		return nil, false, err
 	}
@@ -101,7 +103,7 @@ func (d *Today) Cases(ctx context.Context, a desk.Actor, f store.CaseFilter) (li
 	}
 	limit := f.Limit
 	f.Limit++
-	rows, err := store.Cases(ctx, d.db.DB, f)
+	rows, err := casesdb.List(ctx, d.db.DB, f)
 	if err != nil {
 		return nil, false, err
 	}

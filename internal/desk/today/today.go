@@ -6,13 +6,15 @@ import (
 	"strings"
 	"time"
 
+	casesdb "roundhouse.example/internal/store/cases"
+	registerdb "roundhouse.example/internal/store/register"
+
 	"roundhouse.example/internal/access"
 	"roundhouse.example/internal/core/attention"
 	"roundhouse.example/internal/core/register"
 	"roundhouse.example/internal/desk"
 	"roundhouse.example/internal/desk/hours"
 	registry "roundhouse.example/internal/desk/register"
-	"roundhouse.example/internal/store"
 )
 
 // Today is what needs doing next, with how the desk stands.
@@ -90,7 +92,7 @@ func (d *Today) todayLines(ctx context.Context, g *hours.Compiled, places []plac
 	for i, l := range places {
 		ids[i] = l.id
 	}
-	rows, err := store.CaseRows(ctx, d.db.DB, ids)
+	rows, err := casesdb.Rows(ctx, d.db.DB, ids)
 	if err != nil {
 		return nil, err
 	}
@@ -98,7 +100,7 @@ func (d *Today) todayLines(ctx context.Context, g *hours.Compiled, places []plac
 	if err != nil {
 		return nil, err
 	}
-	byID := make(map[int64]store.CaseRow, len(rows))
+	byID := make(map[int64]casesdb.Row, len(rows))
 	for _, r := range rows {
 		byID[r.ID] = r
 	}
@@ -112,7 +114,7 @@ func (d *Today) todayLines(ctx context.Context, g *hours.Compiled, places []plac
 // ending are the contracts that ask for attention on the date of an instant.
 func (d *Today) ending(ctx context.Context, at time.Time) ([]registry.Thing[register.Contract], error) {
 	today := at.Format(time.DateOnly)
-	rows, err := store.Things[register.Contract](ctx, d.db.DB, store.Contracts, store.ThingFilter{Limit: 100, Today: today, EndingOn: at.AddDate(0, 0, 90).Format(time.DateOnly)})
+	rows, err := registerdb.Things[register.Contract](ctx, d.db.DB, registerdb.Contracts, registerdb.ThingFilter{Limit: 100, Today: today, EndingOn: at.AddDate(0, 0, 90).Format(time.DateOnly)})
 	if err != nil {
 		return nil, err
 	}

@@ -13,7 +13,7 @@ import (
 	"roundhouse.example/internal/desk/register"
 	"roundhouse.example/internal/desk/secrets"
 	"roundhouse.example/internal/desk/today"
-	"roundhouse.example/internal/store"
+	"roundhouse.example/internal/store/db"
 )
 
 // Desk is everything that can be done at a desk, by subject. Use New.
@@ -32,7 +32,7 @@ type Desk struct {
 }
 
 // New puts a desk together over a database.
-func New(s *store.Store, c desk.Clock, q desk.Queue, ch desk.Channels) *Desk {
+func New(s *db.Store, c desk.Clock, q desk.Queue, ch desk.Channels) *Desk {
 	d := &Desk{Desk: desk.New(s, c, q, ch)}
 	d.Hours = hours.New(d.Desk, s)
 	d.Secrets = secrets.New(d.Desk, s)

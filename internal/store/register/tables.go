@@ -1,17 +1,12 @@
-package store
+package register
 
 import (
 	"context"
 	"encoding/json"
 	"time"
-)
 
-// ByIndex lets the rest of the transaction look rows up by their indexes alone: what it
-// writes itself grows tables that the database still takes for small.
-func (t *Tx) ByIndex(ctx context.Context) error {
-	_, err := t.ExecContext(ctx, "select set_config('enable_seqscan', 'off', true), set_config('enable_hashjoin', 'off', true), set_config('enable_mergejoin', 'off', true), set_config('enable_material', 'off', true)")
-	return err
-}
+	"roundhouse.example/internal/store/db"
+)
 
 // ThingKeys are what rows of a table are known by, one of each for every row; of no
 // vendor (0) nothing is found.
@@ -30,7 +25,7 @@ type ThingMatch struct {
 }
 
 // MatchThings finds things by name or number, and assets by their serials too.
-func MatchThings(ctx context.Context, q Querier, kind ThingKind, k ThingKeys) (out []ThingMatch, err error) {
+func MatchThings(ctx context.Context, q db.Querier, kind ThingKind, k ThingKeys) (out []ThingMatch, err error) {
 	name := kind.name()
 	sql := `select x.row, n.id as named, null::bigint as serial, '' as serial_of from unnest(cast($1 as bigint[]), cast($2 as text[]), cast($3 as text[])) with ordinality x(vendor, name, serial, row)
 		cross join lateral (select id from ` + kind.Name + ` where vendor_id = x.vendor and lower(` + name + `) = lower(x.name) limit 1) n`
@@ -69,7 +64,7 @@ const unnested = `unnest(cast($1 as bigint[]), cast($2 as bigint[]), cast($3 as 
 
 // AddThings writes many new ones in one statement, and gives contracts their ids: what they
 // cover and promise is written after them.
-func AddThings[T any](ctx context.Context, q Querier, kind ThingKind, list []Thing[T]) error {
+func AddThings[T any](ctx context.Context, q db.Querier, kind ThingKind, list []Thing[T]) error {
 	if len(list) == 0 {
 		return nil
 	}
@@ -128,7 +123,7 @@ func (k ThingKind) name() string {
 
 // ChangeThings writes many in one statement; whole is false where one of them is no
 // longer at the version it was read at.
-func ChangeThings[T any](ctx context.Context, q Querier, kind ThingKind, list []Thing[T]) (whole bool, err error) {
+func ChangeThings[T any](ctx context.Context, q db.Querier, kind ThingKind, list []Thing[T]) (whole bool, err error) {
 	if len(list) == 0 {
 		return true, nil
 	}
@@ -147,6 +142,6 @@ func ChangeThings[T any](ctx context.Context, q Querier, kind ThingKind, list []
 }
 
 // PairNames are all names that a member of pairs, such as attributes, has in any record.
-func PairNames(ctx context.Context, q Querier, kind ThingKind, member string) (out []string, err error) {
+func PairNames(ctx context.Context, q db.Querier, kind ThingKind, member string) (out []string, err error) {
 	return out, q.SelectContext(ctx, &out, "select distinct jsonb_object_keys(facts->'"+member+"') as name from "+kind.Name+" order by name")
 }

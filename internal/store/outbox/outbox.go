@@ -1,10 +1,13 @@
-package store
+// Package outbox keeps what is to go to vendors, and each attempt to send it.
+package outbox
 
 import (
 	"context"
 	"time"
 
 	"roundhouse.example/internal/core/casework"
+	casesdb "roundhouse.example/internal/store/cases"
+	"roundhouse.example/internal/store/db"
 )
 
 // Params are what the channel needs besides the text.
@@ -15,23 +18,23 @@ type Params struct {
 
 // Delivery is one thing on its way to a vendor, its message already in the record.
 type Delivery struct {
-	ID          int64            `db:"id"`
-	CaseID      int64            `db:"case_id"`
-	EntryID     int64            `db:"entry_id"`
-	EntryKind   string           `db:"entry_kind"`
-	EntryNumber int              `db:"entry_number"`
-	Action      string           `db:"action"`
-	Step        string           `db:"step"`
-	Effect      JSON[*Effect]    `db:"effect"`
-	Params      JSON[Params]     `db:"params"`
-	Channel     string           `db:"channel"` // api, or by which a person takes it there
-	State       casework.Sending `db:"state"`
-	Attempts    int              `db:"attempts"`
-	NextAt      *time.Time       `db:"next_at"`
-	Problem     string           `db:"problem"`
-	NeedsPerson bool             `db:"needs_person"`
-	MadeAt      time.Time        `db:"made_at"`
-	LeftAt      *time.Time       `db:"left_at"`
+	ID          int64                    `db:"id"`
+	CaseID      int64                    `db:"case_id"`
+	EntryID     int64                    `db:"entry_id"`
+	EntryKind   string                   `db:"entry_kind"`
+	EntryNumber int                      `db:"entry_number"`
+	Action      string                   `db:"action"`
+	Step        string                   `db:"step"`
+	Effect      db.JSON[*casesdb.Effect] `db:"effect"`
+	Params      db.JSON[Params]          `db:"params"`
+	Channel     string                   `db:"channel"` // api, or by which a person takes it there
+	State       casework.Sending         `db:"state"`
+	Attempts    int                      `db:"attempts"`
+	NextAt      *time.Time               `db:"next_at"`
+	Problem     string                   `db:"problem"`
+	NeedsPerson bool                     `db:"needs_person"`
+	MadeAt      time.Time                `db:"made_at"`
+	LeftAt      *time.Time               `db:"left_at"`
 	// AbsentAt is when the vendor first said, looked up in unsureness, that it is not there.
 	AbsentAt *time.Time `db:"absent_at"`
 }
@@ -49,64 +52,64 @@ type Attempt struct {
 }
 
 // AddDelivery gives the delivery an id.
-func (t *Tx) AddDelivery(ctx context.Context, d *Delivery) error {
+func Add(ctx context.Context, t *db.Tx, d *Delivery) error {
 	return t.GetContext(ctx, &d.ID, `insert into delivery (case_id, entry_id, entry_number, action, step, effect, params, channel, state, needs_person, next_at, made_at)
 		values ($1, $2, $3, $4, $5, cast($6 as jsonb), cast($7 as jsonb), $8, $9, $10, $11, $12) returning id`,
 		d.CaseID, d.EntryID, d.EntryNumber, d.Action, d.Step, d.Effect, d.Params, d.Channel, d.State, d.NeedsPerson, d.NextAt, d.MadeAt)
 }
 
 // SaveDelivery writes what can change.
-func (t *Tx) SaveDelivery(ctx context.Context, d *Delivery) error {
+func Save(ctx context.Context, t *db.Tx, d *Delivery) error {
 	_, err := t.ExecContext(ctx, `update delivery set state = $2, attempts = $3, next_at = $4, problem = $5, needs_person = $6, left_at = $7, channel = $8, absent_at = $9 where id = $1`,
 		d.ID, d.State, d.Attempts, d.NextAt, d.Problem, d.NeedsPerson, d.LeftAt, d.Channel, d.AbsentAt)
 	return err
 }
 
 // DeliveryByID is ErrNotFound where there is none. Lock its case first.
-func DeliveryByID(ctx context.Context, q Querier, id int64) (d Delivery, err error) {
-	return d, one(q.GetContext(ctx, &d, "select * from delivery where id = $1", id))
+func ByID(ctx context.Context, q db.Querier, id int64) (d Delivery, err error) {
+	return d, db.One(q.GetContext(ctx, &d, "select * from delivery where id = $1", id))
 }
 
 // VendorOfDelivery is ErrNotFound where there is no such delivery.
-func VendorOfDelivery(ctx context.Context, q Querier, id int64) (vendor int64, err error) {
-	return vendor, one(q.GetContext(ctx, &vendor, "select c.vendor_id from delivery d join support_case c on c.id = d.case_id where d.id = $1", id))
+func VendorOf(ctx context.Context, q db.Querier, id int64) (vendor int64, err error) {
+	return vendor, db.One(q.GetContext(ctx, &vendor, "select c.vendor_id from delivery d join support_case c on c.id = d.case_id where d.id = $1", id))
 }
 
 // Deliveries are those of a case, in the order they go out.
-func Deliveries(ctx context.Context, q Querier, caseID int64) (out []Delivery, err error) {
+func Of(ctx context.Context, q db.Querier, caseID int64) (out []Delivery, err error) {
 	return out, q.SelectContext(ctx, &out, "select * from delivery where case_id = $1 order by id", caseID)
 }
 
 // OpenDeliveries are those of some cases that have not come to an end.
-func OpenDeliveries(ctx context.Context, q Querier, cases []int64) (out []Delivery, err error) {
+func Open(ctx context.Context, q db.Querier, cases []int64) (out []Delivery, err error) {
 	return out, q.SelectContext(ctx, &out, "select * from delivery where case_id = any($1) and state in ('waiting', 'under-way', 'unsure', 'by-hand', 'refused') order by id", cases)
 }
 
 // DueDeliveries are those whose time has come, or whose attempt was never ended.
-func DueDeliveries(ctx context.Context, q Querier, now time.Time, limit int) (ids []int64, err error) {
+func Due(ctx context.Context, q db.Querier, now time.Time, limit int) (ids []int64, err error) {
 	return ids, q.SelectContext(ctx, &ids, `select id from delivery where state in ('waiting', 'under-way', 'unsure')
 		and next_at <= $1 and not needs_person order by next_at limit $2`, now, limit)
 }
 
 // AddAttempt gives the attempt an id.
-func (t *Tx) AddAttempt(ctx context.Context, a *Attempt) error {
+func AddAttempt(ctx context.Context, t *db.Tx, a *Attempt) error {
 	return t.GetContext(ctx, &a.ID, `insert into delivery_attempt (delivery_id, marker, started_at, lease_until)
 		values ($1, $2, $3, $4) returning id`, a.DeliveryID, a.Marker, a.StartedAt, a.LeaseUntil)
 }
 
 // EndAttempt writes how it went.
-func (t *Tx) EndAttempt(ctx context.Context, a Attempt) error {
+func EndAttempt(ctx context.Context, t *db.Tx, a Attempt) error {
 	_, err := t.ExecContext(ctx, "update delivery_attempt set ended_at = $2, outcome = $3, detail = $4 where id = $1",
 		a.ID, a.EndedAt, a.Outcome, a.Detail)
 	return err
 }
 
 // Attempts are a delivery's, in order.
-func Attempts(ctx context.Context, q Querier, delivery int64) (out []Attempt, err error) {
+func Attempts(ctx context.Context, q db.Querier, delivery int64) (out []Attempt, err error) {
 	return out, q.SelectContext(ctx, &out, "select * from delivery_attempt where delivery_id = $1 order by id", delivery)
 }
 
 // DeliveryByMarker finds which sending of ours a marker in a vendor's text stands for.
-func DeliveryByMarker(ctx context.Context, q Querier, marker string) (id int64, err error) {
-	return id, one(q.GetContext(ctx, &id, "select delivery_id from delivery_attempt where marker = $1", marker))
+func ByMarker(ctx context.Context, q db.Querier, marker string) (id int64, err error) {
+	return id, db.One(q.GetContext(ctx, &id, "select delivery_id from delivery_attempt where marker = $1", marker))
 }

@@ -1,4 +1,4 @@
-package store
+package register
 
 import (
 	"context"
@@ -6,25 +6,26 @@ import (
 	"strings"
 	"time"
 
-	"roundhouse.example/internal/core/register"
+	casesdb "roundhouse.example/internal/store/cases"
+	"roundhouse.example/internal/store/db"
 )
 
 // Thing is a row of the register: what is known of it, and what it refers to.
 type Thing[T any] struct {
 	// Key is the text that a list goes by, for the cursor of the next page.
-	Key        string  `db:"list_key"`
-	ID         int64   `db:"id"`
-	VendorID   int64   `db:"vendor_id"`
-	Version    int64   `db:"version"`
-	Facts      JSON[T] `db:"facts"`
-	Vendor     string  `db:"vendor"`
-	VendorName string  `db:"vendor_name"`
-	ProductID  *int64  `db:"product_id"`
-	AccountID  *int64  `db:"account_id"`
-	ContractID *int64  `db:"contract_id"`
-	Product    *string `db:"product"`
-	Account    *string `db:"account"`
-	Contract   *string `db:"contract"`
+	Key        string     `db:"list_key"`
+	ID         int64      `db:"id"`
+	VendorID   int64      `db:"vendor_id"`
+	Version    int64      `db:"version"`
+	Facts      db.JSON[T] `db:"facts"`
+	Vendor     string     `db:"vendor"`
+	VendorName string     `db:"vendor_name"`
+	ProductID  *int64     `db:"product_id"`
+	AccountID  *int64     `db:"account_id"`
+	ContractID *int64     `db:"contract_id"`
+	Product    *string    `db:"product"`
+	Account    *string    `db:"account"`
+	Contract   *string    `db:"contract"`
 	// ProductNumberFound says where the number of an asset's product stands.
 	ProductNumberFound *string `db:"product_number_found"`
 	// CoversProducts and CoversAccounts are what a contract that is to be written names.
@@ -67,8 +68,6 @@ func (k ThingKind) selection() string {
 	return "select " + k.Order + " as list_key, " + k.columns
 }
 
-const liveCases = "state in ('filed', 'open', 'fix-offered')"
-
 // The register's tables.
 var (
 	Products = ThingKind{"product", `t.id, t.vendor_id, t.version, t.facts, v.key as vendor, v.name as vendor_name,
@@ -76,16 +75,16 @@ var (
 		from product t join vendor v on v.id = t.vendor_id`, "lower(t.name)", false}
 	Accounts = ThingKind{"account", `t.id, t.vendor_id, t.version, t.facts, v.key as vendor, v.name as vendor_name,
 		(select count(*) from asset a where a.account_id = t.id) as assets,
-		(select count(*) from support_case c where c.account_id = t.id and c.` + liveCases + `) as live
+		(select count(*) from support_case c where c.account_id = t.id and c.` + casesdb.LiveCases + `) as live
 		from account t join vendor v on v.id = t.vendor_id`, "lower(t.number)", false}
 	Contracts = ThingKind{"contract", `t.id, t.vendor_id, t.version, t.facts, t.starts_on, t.ends_on, t.notice_on, v.key as vendor, v.name as vendor_name,
 		(select count(*) from asset a where a.contract_id = t.id) as assets,
-		(select count(*) from support_case c where c.contract_id = t.id and c.` + liveCases + `) as live,
+		(select count(*) from support_case c where c.contract_id = t.id and c.` + casesdb.LiveCases + `) as live,
 		(select count(*) from support_case c where c.contract_id = t.id and c.filed_at >= t.starts_on and c.filed_at < t.ends_on + 1) as opened
 		from contract t join vendor v on v.id = t.vendor_id`, "t.ends_on", true}
 	Assets = ThingKind{"asset", `t.id, t.vendor_id, t.version, t.facts, t.product_id, t.account_id, t.contract_id, v.key as vendor, v.name as vendor_name,
 		p.name as product, p.facts->>'number_found' as product_number_found, k.number as contract, o.number as account, 0 as assets,
-		(select count(*) from support_case c where c.asset_id = t.id and c.` + liveCases + `) as live
+		(select count(*) from support_case c where c.asset_id = t.id and c.` + casesdb.LiveCases + `) as live
 		from asset t join vendor v on v.id = t.vendor_id left join product p on p.id = t.product_id
 		left join contract k on k.id = t.contract_id left join account o on o.id = t.account_id`, "lower(t.name)", false}
 )
@@ -110,15 +109,8 @@ type ThingFilter struct {
 	EndingOn string // of contracts: those that end, or must be given notice, by this date and not before Today
 }
 
-// covering are the contracts k that cover an asset t, whenever they count: each way
-// by its own index.
-const covering = `(select t.contract_id as id where t.contract_id is not null
-	union select c.contract_id from contract_cover c where c.product_id = t.product_id
-	union select c.contract_id from contract_cover c where c.account_id = t.account_id
-	union select e.id from contract e where e.vendor_id = t.vendor_id and e.everything) x join contract k on k.id = x.id`
-
 // Things is one page of a table in its order.
-func Things[T any](ctx context.Context, q Querier, kind ThingKind, f ThingFilter) (out []Thing[T], err error) {
+func Things[T any](ctx context.Context, q db.Querier, kind ThingKind, f ThingFilter) (out []Thing[T], err error) {
 	var where []string
 	var args []any
 	arg := func(v any) string {
@@ -171,12 +163,12 @@ func Things[T any](ctx context.Context, q Querier, kind ThingKind, f ThingFilter
 }
 
 // ThingByID is ErrNotFound where there is none.
-func ThingByID[T any](ctx context.Context, q Querier, kind ThingKind, id int64) (t Thing[T], err error) {
-	return t, one(q.GetContext(ctx, &t, kind.selection()+" where t.id = $1", id))
+func ThingByID[T any](ctx context.Context, q db.Querier, kind ThingKind, id int64) (t Thing[T], err error) {
+	return t, db.One(q.GetContext(ctx, &t, kind.selection()+" where t.id = $1", id))
 }
 
 // AddThing gives it an id and a first version.
-func AddThing[T any](ctx context.Context, q Querier, kind ThingKind, t *Thing[T]) error {
+func AddThing[T any](ctx context.Context, q db.Querier, kind ThingKind, t *Thing[T]) error {
 	t.Version = 1
 	switch kind.Name {
 	case "asset":
@@ -191,7 +183,7 @@ func AddThing[T any](ctx context.Context, q Querier, kind ThingKind, t *Thing[T]
 
 // ChangeThing writes it, unless it is no longer at the version it was read at;
 // changed is then false.
-func ChangeThing[T any](ctx context.Context, q Querier, kind ThingKind, t *Thing[T]) (changed bool, err error) {
+func ChangeThing[T any](ctx context.Context, q db.Querier, kind ThingKind, t *Thing[T]) (changed bool, err error) {
 	set, args := "facts = cast($3 as jsonb)", []any{t.ID, t.Version, t.Facts}
 	switch kind.Name {
 	case "asset":
@@ -211,7 +203,7 @@ func ChangeThing[T any](ctx context.Context, q Querier, kind ThingKind, t *Thing
 }
 
 // RemoveThing takes it out, where nothing refers to it.
-func RemoveThing(ctx context.Context, q Querier, kind ThingKind, id, version int64) (removed bool, err error) {
+func RemoveThing(ctx context.Context, q db.Querier, kind ThingKind, id, version int64) (removed bool, err error) {
 	if kind.Name == "contract" { // what it promises goes with it, unless a case runs under that
 		for _, sql := range []string{"delete from term where terms_id in (select id from terms where contract_id = $1)", "delete from terms where contract_id = $1"} {
 			if _, err := q.ExecContext(ctx, sql, id); err != nil {
@@ -219,88 +211,13 @@ func RemoveThing(ctx context.Context, q Querier, kind ThingKind, id, version int
 			}
 		}
 	}
-	return affected(q.ExecContext(ctx, "delete from "+kind.Name+" where id = $1 and version = $2", id, version))
+	return db.Affected(q.ExecContext(ctx, "delete from "+kind.Name+" where id = $1 and version = $2", id, version))
 }
 
 // ThingNamed is the id of one of a vendor's things by its whole name or number, in
 // any case; of assets by serial or resource identifier too.
-func ThingNamed(ctx context.Context, q Querier, kind ThingKind, vendor int64, name string) (id int64, err error) {
+func ThingNamed(ctx context.Context, q db.Querier, kind ThingKind, vendor int64, name string) (id int64, err error) {
 	by := map[string]string{"product": "lower(name) = lower($2)", "account": "lower(number) = lower($2)", "contract": "lower(number) = lower($2)",
 		"asset": "(lower(name) = lower($2) or lower(serial) = lower($2) or facts->>'resource_id' = $2)"}[kind.Name]
-	return id, one(q.GetContext(ctx, &id, "select id from "+kind.Name+" where vendor_id = $1 and "+by+" order by id limit 1", vendor, name))
-}
-
-// ContractCovers are what contracts name as covered.
-type ContractCovers struct {
-	ContractID int64   `db:"contract_id"`
-	Product    *string `db:"product"`
-	Account    *string `db:"account"`
-}
-
-// CoveredBy are what these contracts name, in their order.
-func CoveredBy(ctx context.Context, q Querier, contracts []int64) (out []ContractCovers, err error) {
-	return out, q.SelectContext(ctx, &out, `select c.contract_id, p.name as product, a.number as account from contract_cover c
-		left join product p on p.id = c.product_id left join account a on a.id = c.account_id where c.contract_id = any($1) order by c.contract_id, c.position`, contracts)
-}
-
-// SetCovers replaces what a contract names.
-func SetCovers(ctx context.Context, q Querier, contract int64, products, accounts []int64) error {
-	if _, err := q.ExecContext(ctx, "delete from contract_cover where contract_id = $1", contract); err != nil {
-		return err
-	}
-	_, err := q.ExecContext(ctx, `insert into contract_cover (contract_id, position, product_id, account_id)
-		select $1, row_number() over (), p, a from (select unnest(cast($2 as bigint[])) p, null::bigint a union all select null, unnest(cast($3 as bigint[]))) x`,
-		contract, products, accounts)
-	return err
-}
-
-// ContractsCovering are the contracts that cover an asset: the one that it names
-// first, then those that end last.
-func ContractsCovering(ctx context.Context, q Querier, asset int64) (out []Contract, err error) {
-	return out, q.SelectContext(ctx, &out, `select k.id, k.vendor_id, k.number, k.starts_on, k.ends_on from asset t cross join lateral `+covering+`
-		where t.id = $1 order by (k.id = t.contract_id) desc nulls last, k.ends_on desc, k.id`, asset)
-}
-
-// Stretch is a contract that covers an asset.
-type Stretch struct {
-	AssetID int64     `db:"asset_id"`
-	Number  string    `db:"number"`
-	Starts  time.Time `db:"starts_on"`
-	Ends    time.Time `db:"ends_on"`
-}
-
-// Stretches are the contracts that cover some assets, whenever they count.
-func Stretches(ctx context.Context, q Querier, assets []int64) (map[int64][]register.Stretch, error) {
-	var rows []Stretch
-	err := q.SelectContext(ctx, &rows, "select t.id as asset_id, k.number, k.starts_on, k.ends_on from asset t cross join lateral "+covering+" where t.id = any($1) order by k.id", assets)
-	out := map[int64][]register.Stretch{}
-	for _, r := range rows {
-		out[r.AssetID] = append(out[r.AssetID], register.Stretch{Number: r.Number, Starts: r.Starts.Format(time.DateOnly), Ends: r.Ends.Format(time.DateOnly)})
-	}
-	return out, err
-}
-
-// CasesUnder counts what a contract's change can touch.
-func CasesUnder(ctx context.Context, q Querier, contract int64) (n struct {
-	Drafts int `db:"drafts"`
-	Live   int `db:"live"`
-}, err error) {
-	return n, q.GetContext(ctx, &n, `select count(*) filter (where state = 'draft') as drafts, count(*) filter (where `+liveCases+`) as live
-		from support_case where contract_id = $1`, contract)
-}
-
-// Hit is one thing found.
-type Hit struct {
-	Kind  string `db:"kind"`
-	Ref   int64  `db:"ref"`
-	Field string `db:"field"`
-	Shown string `db:"shown"`
-	// Exact is true where a whole identifier or name was given, whatever its marks and case.
-	Exact bool `db:"exact"`
-	// Slip is true where nothing has what was looked for, and this nearly does.
-	Slip bool `db:"slip"`
-	// Name is how people call it: C-1042, a serial, a number, a vendor's key.
-	Name   string `db:"name"`
-	Title  string `db:"title"`
-	Detail string `db:"detail"` // the vendor, or what a vendor does
+	return id, db.One(q.GetContext(ctx, &id, "select id from "+kind.Name+" where vendor_id = $1 and "+by+" order by id limit 1", vendor, name))
 }

@@ -1,9 +1,11 @@
-package store
+package register
 
 import (
 	"context"
 	"strconv"
 	"strings"
+
+	"roundhouse.example/internal/store/db"
 )
 
 // longest is what can be looked for, in bytes; the longest name is shorter.
@@ -51,7 +53,7 @@ var ways = [...]string{
 }
 
 // Find looks for an identifier or for words everywhere, exact hits first.
-func Find(ctx context.Context, q Querier, text, kind string, limit int) ([]Hit, error) {
+func Find(ctx context.Context, q db.Querier, text, kind string, limit int) ([]Hit, error) {
 	// The database knows neither broken characters nor NUL, and nothing here has them;
 	// what is longer than any name is none.
 	text = strings.TrimSpace(strings.ToValidUTF8(strings.ReplaceAll(text, "\x00", " "), " "))
@@ -78,4 +80,20 @@ func Find(ctx context.Context, q Querier, text, kind string, limit int) ([]Hit, 
 		}
 	}
 	return out, nil
+}
+
+// Hit is one thing found.
+type Hit struct {
+	Kind  string `db:"kind"`
+	Ref   int64  `db:"ref"`
+	Field string `db:"field"`
+	Shown string `db:"shown"`
+	// Exact is true where a whole identifier or name was given, whatever its marks and case.
+	Exact bool `db:"exact"`
+	// Slip is true where nothing has what was looked for, and this nearly does.
+	Slip bool `db:"slip"`
+	// Name is how people call it: C-1042, a serial, a number, a vendor's key.
+	Name   string `db:"name"`
+	Title  string `db:"title"`
+	Detail string `db:"detail"` // the vendor, or what a vendor does
 }

@@ -1,4 +1,4 @@
-package store
+package db
 
 import (
 	"context"
@@ -12,7 +12,7 @@ import (
 )
 
 // Value writes a JSON column.
-func (j JSON[T]) Value() (driver.Value, error) { return j.value() }
+func (j JSON[T]) Value() (driver.Value, error) { return j.Text() }
 
 func connectionLost(err error) bool {
 	var n net.Error
@@ -32,27 +32,37 @@ func (t pgxTx) Begin(ctx context.Context) (pgx.Tx, error) {
 	}
 	return &savepoint{pgxTx: t}, nil
 }
-func (t pgxTx) Commit(context.Context) error   { return errNotOwner }
+
+func (t pgxTx) Commit(context.Context) error { return errNotOwner }
+
 func (t pgxTx) Rollback(context.Context) error { return errNotOwner }
+
 func (t pgxTx) CopyFrom(ctx context.Context, n pgx.Identifier, cols []string, src pgx.CopyFromSource) (int64, error) {
 	return t.c.CopyFrom(ctx, n, cols, src)
 }
+
 func (t pgxTx) SendBatch(ctx context.Context, b *pgx.Batch) pgx.BatchResults {
 	return t.c.SendBatch(ctx, b)
 }
+
 func (t pgxTx) LargeObjects() pgx.LargeObjects { return pgx.LargeObjects{} }
+
 func (t pgxTx) Prepare(ctx context.Context, name, q string) (*pgconn.StatementDescription, error) {
 	return t.c.Prepare(ctx, name, q)
 }
+
 func (t pgxTx) Exec(ctx context.Context, q string, a ...any) (pgconn.CommandTag, error) {
 	return t.c.Exec(ctx, q, a...)
 }
+
 func (t pgxTx) Query(ctx context.Context, q string, a ...any) (pgx.Rows, error) {
 	return t.c.Query(ctx, q, a...)
 }
+
 func (t pgxTx) QueryRow(ctx context.Context, q string, a ...any) pgx.Row {
 	return t.c.QueryRow(ctx, q, a...)
 }
+
 func (t pgxTx) Conn() *pgx.Conn { return t.c }
 
 type savepoint struct {
@@ -63,9 +73,11 @@ type savepoint struct {
 func (s *savepoint) Commit(ctx context.Context) error {
 	return s.end(ctx, "release savepoint inner_tx")
 }
+
 func (s *savepoint) Rollback(ctx context.Context) error {
 	return s.end(ctx, "rollback to savepoint inner_tx")
 }
+
 func (s *savepoint) end(ctx context.Context, q string) error {
 	if s.done {
 		return pgx.ErrTxClosed

@@ -1,6 +1,6 @@
-// Package store keeps the desk's records in PostgreSQL. It holds SQL and nothing
-// that decides: what a step means is the desk's, what follows is core's.
-package store
+// Package db is what all subjects of the store need: the pool, transactions, migrations, and
+// what is said of errors.
+package db
 
 import (
 	"context"
@@ -22,6 +22,13 @@ import (
 	"github.com/riverqueue/river/riverdriver/riverpgxv5"
 	"github.com/riverqueue/river/rivermigrate"
 )
+
+// Querier is what reads and writes run on: the database or a transaction.
+type Querier interface {
+	sqlx.ExtContext
+	GetContext(ctx context.Context, dest any, query string, args ...any) error
+	SelectContext(ctx context.Context, dest any, query string, args ...any) error
+}
 
 //go:embed migrations/*.sql
 var migrations embed.FS
@@ -230,7 +237,7 @@ func (s *Store) Alone(ctx context.Context, thing int64, fn func() error) error {
 	return fn()
 }
 
-func one(err error) error {
+func One(err error) error {
 	if errors.Is(err, sql.ErrNoRows) {
 		return ErrNotFound
 	}
@@ -238,7 +245,7 @@ func one(err error) error {
 }
 
 // affected says whether a statement met its one row.
-func affected(r sql.Result, err error) (bool, error) {
+func Affected(r sql.Result, err error) (bool, error) {
 	if err != nil {
 		return false, err
 	}
@@ -292,7 +299,7 @@ func (j *JSON[T]) Scan(src any) error {
 }
 
 // Value writes the column.
-func (j JSON[T]) value() (string, error) {
+func (j JSON[T]) Text() (string, error) {
 	b, err := json.Marshal(j.V)
 	return string(b), err
 }
@@ -307,3 +314,10 @@ func Unix(t *time.Time) int64 {
 
 // Instant is an instant of core's, in UTC as rows have it.
 func Instant(s int64) time.Time { return time.Unix(s, 0).UTC() }
+
+// ByIndex lets the rest of the transaction look rows up by their indexes alone: what it
+// writes itself grows tables that the database still takes for small.
+func (t *Tx) ByIndex(ctx context.Context) error {
+	_, err := t.ExecContext(ctx, "select set_config('enable_seqscan', 'off', true), set_config('enable_hashjoin', 'off', true), set_config('enable_mergejoin', 'off', true), set_config('enable_material', 'off', true)")
+	return err
+}

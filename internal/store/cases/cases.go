@@ -1,0 +1,172 @@
+// Package cases keeps cases with their record, their references and the cache of their deadlines.
+package cases
+
+import (
+	"context"
+	"time"
+
+	"roundhouse.example/internal/store/db"
+)
+
+// Facts are what a case is graded from, as given; rules.md section 2.
+type Facts struct {
+	Environment string     `json:"environment,omitempty"`
+	Effect      string     `json:"effect,omitempty"`
+	Reach       string     `json:"reach,omitempty"`
+	Workaround  string     `json:"workaround,omitempty"`
+	Exposure    bool       `json:"exposure,omitempty"`
+	NeededBy    *time.Time `json:"needed_by,omitempty"`
+}
+
+// Texts are what the vendor is told when the case is filed.
+type Texts struct {
+	Happened      string `json:"happened,omitempty"`
+	Expected      string `json:"expected,omitempty"`
+	Steps         string `json:"steps,omitempty"`
+	Since         string `json:"since,omitempty"`
+	Tried         string `json:"tried,omitempty"`
+	OnWhat        string `json:"on_what,omitempty"`
+	Contact       string `json:"contact,omitempty"`
+	ContactAlways string `json:"contact_always,omitempty"`
+}
+
+// Case is a row of support_case; the lower half caches the record.
+type Case struct {
+	ID         int64          `db:"id"`
+	Number     int64          `db:"number"`
+	VendorID   int64          `db:"vendor_id"`
+	ContractID *int64         `db:"contract_id"`
+	Title      string         `db:"title"`
+	Kind       string         `db:"kind"`
+	Facts      db.JSON[Facts] `db:"facts"`
+	Texts      db.JSON[Texts] `db:"texts"`
+	// Answers are to the vendor's intake form, by the fields' short names.
+	Answers           db.JSON[map[string]string] `db:"answers"`
+	SeverityChosen    *int                       `db:"severity_chosen"`
+	SeverityBecause   string                     `db:"severity_because"`
+	OwnerID           *int64                     `db:"owner_id"`
+	OpenedBy          int64                      `db:"opened_by"`
+	OpenedAt          time.Time                  `db:"opened_at"`
+	AssetID           *int64                     `db:"asset_id"`
+	AccountID         *int64                     `db:"account_id"`
+	TermsID           *int64                     `db:"terms_id"`
+	PolicyID          *int64                     `db:"policy_id"`
+	VendorWord        string                     `db:"vendor_word"`
+	VendorWordAt      *time.Time                 `db:"vendor_word_at"`
+	VendorLevel       string                     `db:"vendor_level"`
+	VendorClosedAt    *time.Time                 `db:"vendor_closed_at"`
+	Holder            string                     `db:"holder"`
+	ParkedUntil       *time.Time                 `db:"parked_until"`
+	Cause             string                     `db:"cause"`
+	Outcome           string                     `db:"outcome"`
+	State             string                     `db:"state"`
+	Severity          *int                       `db:"severity"`
+	LevelRank         *int                       `db:"level_rank"`
+	Move              *string                    `db:"move"`
+	MoveSince         *time.Time                 `db:"move_since"`
+	Parked            bool                       `db:"parked"`
+	ParkedAgreed      bool                       `db:"parked_agreed"`
+	WorkaroundOffered bool                       `db:"workaround_offered"`
+	FiledAt           *time.Time                 `db:"filed_at"`
+	LastVendorAt      *time.Time                 `db:"last_vendor_at"`
+	LastWordAt        *time.Time                 `db:"last_word_at"`
+	LastEntry         int                        `db:"last_entry"`
+	ReadEntry         int                        `db:"read_entry"`
+	Unread            int                        `db:"unread"`
+	UnreadSince       *time.Time                 `db:"unread_since"`
+	ChangedAt         time.Time                  `db:"changed_at"`
+	Version           int64                      `db:"version"`
+	NextAt            *time.Time                 `db:"next_at"`
+	WakeAt            *time.Time                 `db:"wake_at"`
+	// Touched is the transaction that wrote the row last.
+	Touched uint64 `db:"touched"`
+}
+
+// InsertCase gives the case its id and number.
+func Insert(ctx context.Context, t *db.Tx, c *Case) error {
+	return t.QueryRowxContext(ctx, `insert into support_case
+		(number, vendor_id, contract_id, title, kind, facts, texts, severity_chosen, severity_because, owner_id, opened_by, opened_at, state, severity, changed_at, asset_id, account_id, answers)
+		values (nextval('case_number'), $1, $2, $3, $4, cast($5 as jsonb), cast($6 as jsonb), $7, $8, $9, $10, $11, 'draft', $12, $11, $13, $14, cast($15 as jsonb)) returning id, number`,
+		c.VendorID, c.ContractID, c.Title, c.Kind, c.Facts, c.Texts, c.SeverityChosen, c.SeverityBecause, c.OwnerID, c.OpenedBy, c.OpenedAt, c.Severity, c.AssetID, c.AccountID, c.Answers).
+		Scan(&c.ID, &c.Number)
+}
+
+// LockCase takes the row that every change of a case goes through.
+func Lock(ctx context.Context, t *db.Tx, id int64) (c Case, err error) {
+	return c, db.One(t.GetContext(ctx, &c, "select * from support_case where id = $1 for update", id))
+}
+
+// SaveCase writes everything of the row that can change.
+func Save(ctx context.Context, t *db.Tx, c *Case) error {
+	_, err := t.NamedExecContext(ctx, `update support_case set
+		contract_id = :contract_id, asset_id = :asset_id, account_id = :account_id, title = :title, kind = :kind, facts = CAST(:facts AS jsonb), texts = CAST(:texts AS jsonb), answers = CAST(:answers AS jsonb), severity_chosen = :severity_chosen,
+		severity_because = :severity_because, owner_id = :owner_id, terms_id = :terms_id, policy_id = :policy_id,
+		vendor_word = :vendor_word, vendor_word_at = :vendor_word_at, vendor_level = :vendor_level,
+		vendor_closed_at = :vendor_closed_at, holder = :holder, parked_until = :parked_until, cause = :cause, outcome = :outcome,
+		state = :state, severity = :severity, level_rank = :level_rank, move = :move, move_since = :move_since, parked = :parked,
+		parked_agreed = :parked_agreed, workaround_offered = :workaround_offered, filed_at = :filed_at,
+		last_vendor_at = :last_vendor_at, last_word_at = :last_word_at, last_entry = :last_entry, read_entry = :read_entry,
+		unread = :unread, unread_since = :unread_since, changed_at = :changed_at, version = :version, next_at = :next_at,
+		wake_at = :wake_at where id = :id`, c)
+	return err
+}
+
+// CaseByID is ErrNotFound where there is none.
+func ByID(ctx context.Context, q db.Querier, id int64) (c Case, err error) {
+	return c, db.One(q.GetContext(ctx, &c, "select * from support_case where id = $1", id))
+}
+
+// Attested are the criteria of a case that somebody stood for.
+type Attested struct {
+	CriterionID int64     `db:"criterion_id"`
+	Person      string    `db:"name"`
+	At          time.Time `db:"attested_at"`
+}
+
+// Attestations are a case's.
+func Attestations(ctx context.Context, q db.Querier, caseID int64) (out []Attested, err error) {
+	return out, q.SelectContext(ctx, &out, `select a.criterion_id, p.name, a.attested_at from attestation a
+		join person p on p.id = a.person_id where a.case_id = $1`, caseID)
+}
+
+// Attest records that a person stands for a criterion.
+func Attest(ctx context.Context, t *db.Tx, caseID, criterion, person int64, at time.Time) error {
+	_, err := t.ExecContext(ctx, `insert into attestation (case_id, criterion_id, person_id, attested_at) values ($1, $2, $3, $4)
+		on conflict do nothing`, caseID, criterion, person, at)
+	return err
+}
+
+// CasesFrom are the next cases by id after one, to walk through all of them.
+func From(ctx context.Context, q db.Querier, after int64, limit int) (out []Case, err error) {
+	return out, q.SelectContext(ctx, &out, "select * from support_case where id > $1 order by id limit $2", after, limit)
+}
+
+// WakeCases has the sweep look at cases as of an instant, whatever their own dates say.
+func Wake(ctx context.Context, q db.Querier, ids []int64, at time.Time) error {
+	_, err := q.ExecContext(ctx, "update support_case set wake_at = $2 where id = any($1)", ids, at)
+	return err
+}
+
+// Waking are live cases whose time to be looked at again has come.
+func Waking(ctx context.Context, q db.Querier, now time.Time, limit int) (ids []int64, err error) {
+	return ids, q.SelectContext(ctx, &ids, "select id from support_case where wake_at <= $1 order by wake_at limit $2", now, limit)
+}
+
+const LiveCases = "state in ('filed', 'open', 'fix-offered')"
+
+// LiveCounts is the number of live cases by vendor.
+func LiveCounts(ctx context.Context, q db.Querier) (map[int64]int, error) {
+	var rows []struct {
+		Vendor int64 `db:"vendor_id"`
+		N      int   `db:"n"`
+	}
+	if err := q.SelectContext(ctx, &rows, `select vendor_id, count(*) as n from support_case
+		where state in ('filed', 'open', 'fix-offered') group by vendor_id`); err != nil {
+		return nil, err
+	}
+	out := map[int64]int{}
+	for _, r := range rows {
+		out[r.Vendor] = r.N
+	}
+	return out, nil
+}

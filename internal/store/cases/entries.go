@@ -1,0 +1,125 @@
+package cases
+
+import (
+	"context"
+	"crypto/sha256"
+	"time"
+
+	"roundhouse.example/internal/store/db"
+)
+
+// Effect is what an entry does to the clocks and the state: an event of
+// rules.md section 10, with the terms that a filing or reopening puts in force.
+type Effect struct {
+	Event     string     `json:"event"`
+	Severity  int        `json:"severity,omitempty"`
+	Level     int        `json:"level,omitempty"`
+	To        int        `json:"to,omitempty"`
+	Move      string     `json:"move,omitempty"`
+	Automatic bool       `json:"automatic,omitempty"`
+	Offers    string     `json:"offers,omitempty"`
+	Of        *time.Time `json:"of,omitempty"`
+	Agreed    bool       `json:"agreed,omitempty"`
+	// Until is when a parking ends by itself.
+	Until   *time.Time `json:"until,omitempty"`
+	TermsID int64      `json:"terms_id,omitempty"`
+	// Kind, Channel and Country are what the terms were narrowed by.
+	Kind     string `json:"kind,omitempty"`
+	Channel  string `json:"channel,omitempty"`
+	Country  string `json:"country,omitempty"`
+	PolicyID int64  `json:"policy_id,omitempty"`
+}
+
+// Entry is one line of a case's record with its body.
+type Entry struct {
+	ID         int64            `db:"id"`
+	CaseID     int64            `db:"case_id"`
+	Number     int              `db:"number"`
+	Kind       string           `db:"kind"`
+	Direction  *string          `db:"direction"`
+	AuthorID   *int64           `db:"author_id"`
+	AuthorName string           `db:"author_name"`
+	Channel    string           `db:"channel"`
+	StatedAt   *time.Time       `db:"stated_at"`
+	HappenedAt time.Time        `db:"happened_at"`
+	RecordedAt time.Time        `db:"recorded_at"`
+	Automatic  bool             `db:"automatic"`
+	Effect     db.JSON[*Effect] `db:"effect"`
+	RefersTo   *int             `db:"refers_to"`
+	Supersedes *int             `db:"supersedes"`
+	BodyHash   []byte           `db:"body_hash"`
+	Body       string           `db:"body"`
+}
+
+// AddEntry writes a line of the record, numbered after the last.
+func AddEntry(ctx context.Context, t *db.Tx, c *Case, e *Entry) error {
+	c.LastEntry++
+	e.CaseID, e.Number = c.ID, c.LastEntry
+	sum := sha256.Sum256([]byte(e.Body))
+	e.BodyHash = sum[:]
+	var effect *string
+	if e.Effect.V != nil {
+		s, err := e.Effect.Text()
+		if err != nil {
+			return err
+		}
+		effect = &s
+	}
+	return t.GetContext(ctx, &e.ID, `with e as (insert into case_entry
+		(case_id, number, kind, direction, author_id, author_name, channel, stated_at, happened_at, recorded_at, automatic, effect, refers_to, supersedes, body_hash)
+		values ($1, $2, $3, $4, $5, $6, $7, $8, $9, $10, $11, cast($12 as jsonb), $13, $14, $15) returning id),
+		b as (insert into entry_body (entry_id, body) select id, $16 from e)
+		select id from e`,
+		e.CaseID, e.Number, e.Kind, e.Direction, e.AuthorID, e.AuthorName, e.Channel, e.StatedAt, e.HappenedAt, e.RecordedAt,
+		e.Automatic, effect, e.RefersTo, e.Supersedes, e.BodyHash, e.Body)
+}
+
+const entryColumns = "e.id, e.case_id, e.number, e.kind, e.direction, e.author_id, e.author_name, e.channel, e.stated_at, e.happened_at, e.recorded_at, e.automatic, e.effect, e.refers_to, e.supersedes, e.body_hash, b.body"
+
+// Entries are those of a case after a number, in order of number.
+func Entries(ctx context.Context, q db.Querier, caseID int64, after, limit int) (out []Entry, err error) {
+	return out, q.SelectContext(ctx, &out, "select "+entryColumns+` from case_entry e join entry_body b on b.entry_id = e.id
+		where e.case_id = $1 and e.number > $2::bigint order by e.number limit $3`, caseID, after, limit)
+}
+
+// EntryByNumber is ErrNotFound where the case has no such entry.
+func EntryByNumber(ctx context.Context, q db.Querier, caseID int64, number int) (e Entry, err error) {
+	return e, db.One(q.GetContext(ctx, &e, "select "+entryColumns+` from case_entry e join entry_body b on b.entry_id = e.id
+		where e.case_id = $1 and e.number = $2`, caseID, number))
+}
+
+// EffectRow is one event of a case's history.
+type EffectRow struct {
+	Number     int              `db:"number"`
+	HappenedAt time.Time        `db:"happened_at"`
+	Effect     db.JSON[*Effect] `db:"effect"`
+}
+
+// History is what a case's clocks are replayed from: the effects that no later
+// entry supersedes, in order.
+func History(ctx context.Context, q db.Querier, caseID int64) (out []EffectRow, err error) {
+	return out, q.SelectContext(ctx, &out, `select number, happened_at, effect from case_entry e
+		where case_id = $1 and effect is not null and not exists
+		(select 1 from case_entry s where s.case_id = $1 and s.supersedes = e.number)
+		order by happened_at, number`, caseID)
+}
+
+// UnreadBeyond counts the vendor's messages after an entry, and when the first came.
+func UnreadBeyond(ctx context.Context, q db.Querier, caseID int64, entry int) (n int, since *time.Time, err error) {
+	var row struct {
+		N     int        `db:"n"`
+		Since *time.Time `db:"since"`
+	}
+	err = q.GetContext(ctx, &row, `select count(*) as n, min(happened_at) as since from case_entry
+		where case_id = $1 and number > $2::bigint and kind = 'message' and direction = 'in' and not automatic`, caseID, entry)
+	return row.N, row.Since, err
+}
+
+// MarkRead says that the vendor's messages are read up to an entry; changed is false where
+// nothing was unread.
+func MarkRead(ctx context.Context, t *db.Tx, caseID int64, entry int) (changed bool, err error) {
+	return db.Affected(t.ExecContext(ctx, `update support_case c set read_entry = $2, unread = u.n, unread_since = u.since from
+		(select count(*) as n, min(happened_at) as since from case_entry
+			where case_id = $1 and number > $2 and kind = 'message' and direction = 'in' and not automatic) u
+		where c.id = $1 and c.read_entry < $2 and c.unread <> u.n`, caseID, entry))
+}

@@ -1,0 +1,131 @@
+package cases
+
+import (
+	"context"
+	"fmt"
+	"regexp"
+	"strings"
+	"time"
+
+	"github.com/jmoiron/sqlx"
+
+	"roundhouse.example/internal/store/db"
+)
+
+// CaseRow is a case with the names that a list shows.
+type Row struct {
+	Case
+	Vendor     string  `db:"vendor"`
+	VendorKey  string  `db:"vendor_key"`
+	VendorZone string  `db:"vendor_zone"`
+	Owner      *string `db:"owner"`
+	LevelLabel *string `db:"level_label"`
+	Asset      *string `db:"asset"`
+	Account    *string `db:"account"`
+}
+
+const caseRowColumns = `c.*, v.name as vendor, v.key as vendor_key, v.zone as vendor_zone, p.name as owner, l.label as level_label, s.name as asset, o.number as account
+	from support_case c join vendor v on v.id = c.vendor_id left join person p on p.id = c.owner_id
+	left join vendor_level l on l.vendor_id = c.vendor_id and l.rank = c.level_rank
+	left join asset s on s.id = c.asset_id left join account o on o.id = c.account_id`
+
+// CaseRowByID is one case as a list shows it.
+func RowByID(ctx context.Context, q db.Querier, id int64) (r Row, err error) {
+	return r, db.One(q.GetContext(ctx, &r, "select "+caseRowColumns+" where c.id = $1", id))
+}
+
+// CaseRows are some cases as a list shows them, in no order.
+func Rows(ctx context.Context, q db.Querier, ids []int64) (out []Row, err error) {
+	return out, q.SelectContext(ctx, &out, "select "+caseRowColumns+" where c.id = any($1)", ids)
+}
+
+// dashes are those that the search would take for one "not" within another.
+var dashes = regexp.MustCompile(`-(\s*-)+`)
+
+// CaseFilter narrows and orders the list of cases. The zero value is all, newest first.
+type Filter struct {
+	States     []string
+	Vendors    []string
+	Severities []int64
+	Move       string
+	Owner      int64
+	Words      string
+	Asset      int64
+	Account    int64
+	Contract   int64
+	Sort       string // newest, oldest, severity, changed
+	// After is where the last page ended: the sort key and the number of its last row.
+	After     bool
+	AfterKey  string
+	AfterCase int64
+	Limit     int
+}
+
+// orders is the whitelist of sorts; each is backed by an index and ends with the
+// number, which is unique. A missing severity counts as 9.
+var orders = map[string]struct{ by, after string }{
+	"newest":   {"c.number desc", "c.number < :after_case"},
+	"oldest":   {"c.number", "c.number > :after_case"},
+	"severity": {"coalesce(c.severity, 9), c.number desc", "(coalesce(c.severity, 9) > CAST(:after_key AS integer) or coalesce(c.severity, 9) = CAST(:after_key AS integer) and c.number < :after_case)"},
+	"changed":  {"c.changed_at desc, c.number desc", "(c.changed_at, c.number) < (CAST(:after_key AS timestamptz), :after_case)"},
+}
+
+// SortKey is what a row sorts by, for the cursor.
+func SortKey(sort string, r Row) string {
+	switch sort {
+	case "severity":
+		if r.Severity == nil {
+			return "9"
+		}
+		return fmt.Sprint(*r.Severity)
+	case "changed":
+		return r.ChangedAt.Format(time.RFC3339Nano)
+	}
+	return ""
+}
+
+// Cases is one page of the list.
+func List(ctx context.Context, q db.Querier, f Filter) ([]Row, error) {
+	order, ok := orders[f.Sort]
+	if !ok {
+		return nil, fmt.Errorf("no order %q", f.Sort)
+	}
+	var where []string
+	args := map[string]any{"after_case": f.AfterCase, "after_key": f.AfterKey, "limit": f.Limit}
+	cond := func(on bool, sql, name string, v any) {
+		if on {
+			where = append(where, sql)
+			args[name] = v
+		}
+	}
+	cond(len(f.States) > 0, "c.state = any(:states)", "states", f.States)
+	cond(len(f.Vendors) > 0, "v.key = any(:vendors)", "vendors", f.Vendors)
+	cond(len(f.Severities) > 0, "c.severity = any(:severities)", "severities", f.Severities)
+	cond(f.Move != "", "c.move = :move", "move", f.Move)
+	cond(f.Owner != 0, "c.owner_id = :owner", "owner", f.Owner)
+	cond(f.Asset != 0, "c.asset_id = :asset", "asset", f.Asset)
+	cond(f.Account != 0, "c.account_id = :account", "account", f.Account)
+	cond(f.Contract != 0, "c.contract_id = :contract", "contract", f.Contract)
+	if f.Words != "" {
+		where = append(where, `(to_tsvector('simple', c.title) @@ websearch_to_tsquery('simple', :words) or c.number = :number
+			or c.id in (select case_id from case_reference where folded = :folded))`)
+		var number int64
+		if n := strings.TrimPrefix(strings.ToUpper(f.Words), "C-"); isDigits(n) && len(n) < 19 {
+			fmt.Sscan(n, &number)
+		}
+		args["words"], args["number"], args["folded"] = dashes.ReplaceAllString(f.Words, " "), number, Fold(f.Words)
+	}
+	if f.After {
+		where = append(where, order.after)
+	}
+	sql := "select " + caseRowColumns
+	if len(where) > 0 {
+		sql += " where " + strings.Join(where, " and ")
+	}
+	sql, list, err := sqlx.Named(sql+" order by "+order.by+" limit :limit", args)
+	if err != nil {
+		return nil, err
+	}
+	var out []Row
+	return out, q.SelectContext(ctx, &out, sqlx.Rebind(sqlx.DOLLAR, sql), list...)
+}

@@ -1,0 +1,95 @@
+package hours
+
+import (
+	"context"
+	"time"
+
+	"roundhouse.example/internal/store/db"
+)
+
+// Terms are one version of what a contract promises, or, without a contract,
+// of what we owe ourselves. They never change.
+type Terms struct {
+	ID         int64     `db:"id"`
+	ContractID *int64    `db:"contract_id"`
+	Version    int       `db:"version"`
+	OnChange   string    `db:"on_change"`
+	WhileOurs  string    `db:"while_ours"`
+	MadeAt     time.Time `db:"made_at"`
+}
+
+// Term is one promise of some terms.
+type Term struct {
+	TermsID    int64  `db:"terms_id"`
+	Deadline   string `db:"deadline"`
+	Rank       int    `db:"rank"`
+	Target     string `db:"target"`
+	CalendarID *int64 `db:"calendar_id"` // none only where the target is none
+	// Kind, Channel and Country narrow the promise; empty ones do not.
+	Kind    string `db:"kind"`
+	Channel string `db:"channel"`
+	Country string `db:"country"`
+}
+
+// DeskPolicy is our own desk's part of its terms: its zone and hours, and how
+// long a case may be quiet, by severity.
+type DeskPolicy struct {
+	TermsID    int64  `db:"terms_id"`
+	DeskName   string `db:"desk_name"`
+	CalendarID int64  `db:"calendar_id"`
+	Quiet1     string `db:"quiet_1"`
+	Quiet2     string `db:"quiet_2"`
+	Quiet3     string `db:"quiet_3"`
+	Quiet4     string `db:"quiet_4"`
+}
+
+// CurrentTermsOf are the newest versions for some contracts.
+func CurrentTermsOf(ctx context.Context, q db.Querier, contracts []int64) (out []Terms, err error) {
+	return out, q.SelectContext(ctx, &out, "select distinct on (contract_id) * from terms where contract_id = any($1) order by contract_id, version desc", contracts)
+}
+
+// TermsRows are the promises of some terms.
+func TermsRows(ctx context.Context, q db.Querier, terms []int64) (out []Term, err error) {
+	return out, q.SelectContext(ctx, &out, "select * from term where terms_id = any($1) order by terms_id, deadline, rank, kind, channel, country", terms)
+}
+
+// CurrentTerms is the newest version for a contract; nil asks for our own desk's.
+func CurrentTerms(ctx context.Context, q db.Querier, contract *int64) (t Terms, err error) {
+	return t, db.One(q.GetContext(ctx, &t, "select * from terms where contract_id is not distinct from $1 order by version desc limit 1", contract))
+}
+
+// TermsByID gives terms and their promises.
+func TermsByID(ctx context.Context, q db.Querier, id int64) (t Terms, rows []Term, err error) {
+	if err = db.One(q.GetContext(ctx, &t, "select * from terms where id = $1", id)); err != nil {
+		return
+	}
+	rows, err = TermsRows(ctx, q, []int64{id})
+	return
+}
+
+// Policy is the desk's part of its terms.
+func Policy(ctx context.Context, q db.Querier, terms int64) (p DeskPolicy, err error) {
+	return p, db.One(q.GetContext(ctx, &p, "select * from desk_policy where terms_id = $1", terms))
+}
+
+// AddTerms writes a version with its promises.
+func AddTerms(ctx context.Context, q db.Querier, t *Terms, rows []Term) error {
+	if err := q.GetContext(ctx, &t.ID, `insert into terms (contract_id, version, on_change, while_ours, made_at)
+		values ($1, $2, $3, $4, $5) returning id`, t.ContractID, t.Version, t.OnChange, t.WhileOurs, t.MadeAt); err != nil {
+		return err
+	}
+	for _, r := range rows {
+		if _, err := q.ExecContext(ctx, "insert into term (terms_id, deadline, rank, target, calendar_id, kind, channel, country) values ($1, $2, $3, $4, $5, $6, $7, $8)",
+			t.ID, r.Deadline, r.Rank, r.Target, r.CalendarID, r.Kind, r.Channel, r.Country); err != nil {
+			return err
+		}
+	}
+	return nil
+}
+
+// AddPolicy writes the desk's part of its terms.
+func AddPolicy(ctx context.Context, q db.Querier, p DeskPolicy) error {
+	_, err := q.ExecContext(ctx, `insert into desk_policy (terms_id, desk_name, calendar_id, quiet_1, quiet_2, quiet_3, quiet_4)
+		values ($1, $2, $3, $4, $5, $6, $7)`, p.TermsID, p.DeskName, p.CalendarID, p.Quiet1, p.Quiet2, p.Quiet3, p.Quiet4)
+	return err
+}

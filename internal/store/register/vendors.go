@@ -1,0 +1,85 @@
+// Package register keeps vendors and what is had of them, and finds any of it.
+package register
+
+import (
+	"context"
+	"time"
+
+	"roundhouse.example/internal/core/register"
+	"roundhouse.example/internal/store/db"
+	hoursdb "roundhouse.example/internal/store/hours"
+)
+
+// Vendor is somebody we buy from.
+type Vendor struct {
+	ID              int64     `db:"id"`
+	Key             string    `db:"key"`
+	Name            string    `db:"name"`
+	Does            string    `db:"does"`
+	Zone            string    `db:"zone"`
+	HoursID         int64     `db:"hours_id"`
+	ReferencePrefix string    `db:"reference_prefix"`
+	CreatedAt       time.Time `db:"created_at"`
+	// Profile is what is known beside the columns; its members that are columns are empty.
+	Profile db.JSON[register.Vendor] `db:"profile"`
+	Version int64                    `db:"version"`
+}
+
+// InForce says whether the contract holds on a date, written like 2026-12-25.
+func (k Contract) InForce(date string) bool {
+	return k.StartsOn.Format(time.DateOnly) <= date && date <= k.EndsOn.Format(time.DateOnly)
+}
+
+// Vendors are all of them by name.
+func Vendors(ctx context.Context, q db.Querier) (out []Vendor, err error) {
+	return out, q.SelectContext(ctx, &out, "select * from vendor order by lower(name)")
+}
+
+// VendorByKey takes the key or the whole name, in any case.
+func VendorByKey(ctx context.Context, q db.Querier, key string) (v Vendor, err error) {
+	return v, db.One(q.GetContext(ctx, &v, "select * from vendor where key = lower($1) or lower(name) = lower($1)", key))
+}
+
+// VendorByID is ErrNotFound where there is none.
+func VendorByID(ctx context.Context, q db.Querier, id int64) (v Vendor, err error) {
+	return v, db.One(q.GetContext(ctx, &v, "select * from vendor where id = $1", id))
+}
+
+// AddVendor gives the vendor an id.
+func AddVendor(ctx context.Context, q db.Querier, v *Vendor) error {
+	v.Version = 1
+	return q.GetContext(ctx, &v.ID, `insert into vendor (key, name, does, zone, hours_id, reference_prefix, created_at, profile)
+		values ($1, $2, $3, $4, $5, $6, $7, cast($8 as jsonb)) returning id`, v.Key, v.Name, v.Does, v.Zone, v.HoursID, v.ReferencePrefix, v.CreatedAt, v.Profile)
+}
+
+// ChangeVendor writes it, unless it is no longer at the version it was read at.
+func ChangeVendor(ctx context.Context, q db.Querier, v *Vendor) (changed bool, err error) {
+	return db.Affected(q.ExecContext(ctx, `update vendor set version = version + 1, name = $3, does = $4, zone = $5, hours_id = $6, profile = cast($7 as jsonb)
+		where id = $1 and version = $2`, v.ID, v.Version, v.Name, v.Does, v.Zone, v.HoursID, v.Profile))
+}
+
+// RemoveVendor takes one out with its levels and the calendars that are its own,
+// where nothing else refers to it.
+func RemoveVendor(ctx context.Context, q db.Querier, id, version int64) (removed bool, err error) {
+	own, err := hoursdb.OwnCalendars(ctx, q, id)
+	if err != nil {
+		return false, err
+	}
+	for _, sql := range []string{"delete from severity_level where vendor_id = $1", "delete from level_criterion where level_id in (select id from vendor_level where vendor_id = $1)",
+		"delete from vendor_level where vendor_id = $1", "delete from link where vendor_id = $1"} {
+		if _, err := q.ExecContext(ctx, sql, id); err != nil {
+			return false, err
+		}
+	}
+	r, err := q.ExecContext(ctx, "delete from vendor where id = $1 and version = $2", id, version)
+	if err != nil {
+		return false, err
+	}
+	for _, c := range own {
+		if _, err := hoursdb.RemoveCalendar(ctx, q, c); err != nil {
+			return false, err
+		}
+	}
+	n, err := r.RowsAffected()
+	return n == 1, err
+}
