@@ -21,6 +21,8 @@ import (
 	"testing"
 	"time"
 
+	"roundhouse.example/internal/server/web"
+
 	inboxdb "roundhouse.example/internal/store/inbox"
 
 	"roundhouse.example/internal/desk/people"
@@ -32,7 +34,6 @@ import (
 	"roundhouse.example/internal/browser"
 	"roundhouse.example/internal/demo"
 	"roundhouse.example/internal/desk"
-	"roundhouse.example/internal/server"
 	"roundhouse.example/internal/server/apigen"
 	"roundhouse.example/internal/service"
 	"roundhouse.example/internal/standin"
@@ -67,7 +68,7 @@ func run(m *testing.M) (int, error) {
 	}
 	defer os.RemoveAll(workspace)
 	defer testdb.Stop()
-	if _, contract, err = server.Contract(); err != nil {
+	if _, contract, err = web.Contract(); err != nil {
 		return 1, err
 	}
 	binary = filepath.Join(workspace, "roundhouse")

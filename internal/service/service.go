@@ -12,6 +12,8 @@ import (
 	"strings"
 	"time"
 
+	"roundhouse.example/internal/server/web"
+
 	"roundhouse.example/internal/store/db"
 	inboxdb "roundhouse.example/internal/store/inbox"
 
@@ -157,7 +159,7 @@ func RunDesk(ctx context.Context, d *Desk, o Options, ready func(url string)) er
 	if err != nil {
 		return err
 	}
-	srv, err := server.New(d.Desk, server.Options{Proxies: o.Proxies, Secure: o.TLSCert != "" || strings.HasPrefix(o.Origin, "https://"), Origin: o.Origin, Console: files, Log: o.Log})
+	srv, err := server.New(d.Desk, web.Options{Proxies: o.Proxies, Secure: o.TLSCert != "" || strings.HasPrefix(o.Origin, "https://"), Origin: o.Origin, Console: files, Log: o.Log})
 	if err != nil {
 		return err
 	}

@@ -1,0 +1,146 @@
+package app
+
+import (
+	"encoding/json"
+	"fmt"
+	"strconv"
+	"strings"
+
+	"github.com/spf13/cobra"
+
+	"roundhouse.example/internal/cli/out"
+)
+
+// noun is one kind of thing in the register: the same verbs for each.
+type Noun struct {
+	Name, Many, Path, Article string
+	Fields                    []FieldFlag
+	Filters                   []FieldFlag
+	Columns                   []Column
+	Show                      func(*out.Printer, Record)
+	Example                   string
+	// byKey is for what the API names by its key, not by a number.
+	ByKey bool
+}
+
+// fieldFlag is a member of the facts, or of a list's query, with the flag that sets it.
+type FieldFlag struct {
+	Member string
+	// kind is text, list, yes (true or false), pairs (NAME=VALUE), number, or terms.
+	Kind, Help string
+}
+
+func (f FieldFlag) flag() string {
+	if f.Kind == "list" || f.Kind == "terms" || f.Kind == "pairs" || f.Kind == "versions" { // one at a time
+		return strings.TrimSuffix(strings.ReplaceAll(f.Member, "_", "-"), "s")
+	}
+	return strings.ReplaceAll(strings.ReplaceAll(f.Member, "_", "-"), ".", "-")
+}
+
+type Column struct {
+	out.Column
+	Cell func(Record) string
+}
+
+// record is one as the API gives it.
+type Record map[string]any
+
+func (r Record) Facts() Record {
+	f, _ := r["facts"].(map[string]any)
+	return f
+}
+
+func (r Record) Text(member string) string {
+	switch v := r[member].(type) {
+	case string:
+		return v
+	case json.Number:
+		return v.String()
+	case bool:
+		if v {
+			return "yes"
+		}
+	case []any:
+		return strings.Join(r.Texts(member), ", ")
+	}
+	return ""
+}
+
+func (r Record) Texts(member string) (out []string) {
+	list, _ := r[member].([]any)
+	for _, x := range list {
+		if s, ok := x.(string); ok {
+			out = append(out, s)
+		}
+	}
+	return out
+}
+
+func (r Record) In(member string) Record {
+	v, _ := r[member].(map[string]any)
+	return v
+}
+
+func (r Record) Number(member string) int {
+	n, _ := strconv.Atoi(r.Text(member))
+	return n
+}
+
+func Fact(name, member string) Column {
+	return Column{out.Column{Name: name, Shrink: true}, func(r Record) string { return r.Facts().Text(member) }}
+}
+
+func (a *App) Noun(n Noun) *cobra.Command {
+	c := Group(n.Name, fmt.Sprintf("%s of the register", strings.ToUpper(n.Many[:1])+n.Many[1:]), a.nounList(n), a.nounShow(n), a.NounAdd(n), a.NounChange(n), a.NounRemove(n), a.TableExport(n.Name, n.Many), a.TableImport(n.Name, n.Many))
+	c.Example = n.Example
+	return c
+}
+
+// csv writes records with all that is known of them, as the API says it.
+func (n Noun) csv(p *out.Printer, items []Record) {
+	cols := Columns("id")
+	for _, f := range n.Fields {
+		if f.Kind != "terms" {
+			cols = append(cols, out.Column{Name: f.Member})
+		}
+	}
+	var rows [][]string
+	for _, r := range items {
+		row := []string{r.Text("id")}
+		for _, c := range cols[1:] {
+			where, member := r.Facts(), c.Name
+			if outer, inner, ok := strings.Cut(member, "."); ok {
+				where, member = where.In(outer), inner
+			}
+			row = append(row, where.raw(member))
+		}
+		rows = append(rows, row)
+	}
+	p.Table(cols, rows)
+}
+
+// raw is a member as the API says it; what is no single value is JSON.
+func (r Record) raw(member string) string {
+	switch v := r[member].(type) {
+	case nil:
+		return ""
+	case bool:
+		return strconv.FormatBool(v)
+	case []any, map[string]any:
+		text, _ := json.Marshal(v)
+		return string(text)
+	}
+	return r.Text(member)
+}
+
+// at is where the API has a record.
+func (n Noun) at(r Record) string { return n.Path + "/" + FirstOf(r.Text("id"), r.Text("key")) }
+
+func FirstOf(list ...string) string {
+	for _, s := range list {
+		if s != "" {
+			return s
+		}
+	}
+	return ""
+}

@@ -1,0 +1,322 @@
+package app
+
+import (
+	"bytes"
+	"context"
+	"encoding/json"
+	"fmt"
+	"io"
+	"maps"
+	"net/url"
+	"os"
+	"os/exec"
+	"strconv"
+	"strings"
+
+	"github.com/goccy/go-yaml"
+	"github.com/spf13/cobra"
+	"github.com/spf13/pflag"
+
+	"roundhouse.example/internal/client"
+	"roundhouse.example/internal/core/pack"
+	"roundhouse.example/internal/core/register"
+)
+
+// factFlags adds a flag for each member of the facts, and ways to give many at once.
+func FactFlags(f *pflag.FlagSet, n Noun) {
+	for _, x := range n.Fields {
+		switch x.Kind {
+		case "list", "pairs", "terms", "versions":
+			f.StringArray(x.flag(), nil, x.Help)
+		case "yes":
+			f.Bool(x.flag(), false, x.Help)
+		default:
+			f.String(x.flag(), "", x.Help)
+		}
+	}
+	f.String("from", "", "read members from a YAML or JSON file (- for standard input)")
+}
+
+// given collects what the flags say as a merge patch: an empty text takes a member out.
+func (a *App) Given(f *pflag.FlagSet, n Noun) (map[string]any, error) {
+	patch := map[string]any{}
+	if file, _ := f.GetString("from"); file != "" {
+		if err := a.Members(file, &patch); err != nil {
+			return nil, err
+		}
+	}
+	for _, x := range n.Fields {
+		if !f.Changed(x.flag()) {
+			continue
+		}
+		var v any
+		switch x.Kind {
+		case "list":
+			list, _ := f.GetStringArray(x.flag())
+			v = list
+			if len(list) == 1 && list[0] == "" {
+				v = nil
+			}
+		case "versions":
+			list, _ := f.GetStringArray(x.flag())
+			all := []map[string]any{}
+			for _, s := range list {
+				name, until, dated := strings.Cut(s, "=")
+				version := map[string]any{"name": name}
+				if dated {
+					version["supported_until"] = until
+				}
+				all = append(all, version)
+			}
+			v = all
+		case "pairs":
+			list, _ := f.GetStringArray(x.flag())
+			pairs := map[string]any{}
+			for _, p := range list {
+				k, val, ok := strings.Cut(p, "=")
+				if !ok {
+					return nil, Usagef("--%s: write it as NAME=VALUE, not %q", x.flag(), p)
+				}
+				pairs[k] = val
+				if val == "" {
+					pairs[k] = nil
+				}
+			}
+			v = pairs
+		case "yes":
+			v, _ = f.GetBool(x.flag())
+		case "number":
+			s, _ := f.GetString(x.flag())
+			num, err := strconv.Atoi(s)
+			if err != nil && s != "" {
+				return nil, Usagef("--%s: %q is not a whole number", x.flag(), s)
+			}
+			if v = num; s == "" {
+				v = nil
+			}
+		case "terms":
+			list, _ := f.GetStringArray(x.flag())
+			terms := []any{}
+			for _, s := range list {
+				term, err := register.ParseTerm(s)
+				if err != nil {
+					return nil, Usagef("--term: %s", err)
+				}
+				terms = append(terms, term)
+			}
+			v = terms
+		default:
+			s, _ := f.GetString(x.flag())
+			if v = s; s == "" {
+				v = nil
+			}
+		}
+		if outer, inner, ok := strings.Cut(x.Member, "."); ok {
+			m, _ := patch[outer].(map[string]any)
+			if m == nil {
+				m = map[string]any{}
+			}
+			m[inner], patch[outer] = v, m
+			continue
+		}
+		patch[x.Member] = v
+	}
+	return patch, nil
+}
+
+// members reads a file of YAML or JSON into a map; "-" is standard input.
+func (a *App) Members(file string, into *map[string]any) error {
+	var raw []byte
+	var err error
+	if file == "-" {
+		raw, err = io.ReadAll(io.LimitReader(a.Stdin, Most))
+	} else {
+		raw, err = ReadBounded(file)
+	}
+	if err != nil {
+		return err
+	}
+	return readYAML(file, raw, into)
+}
+
+// readYAML names the file in what it says is wrong.
+func readYAML(name string, raw []byte, into *map[string]any) error {
+	members, findings := pack.Members(raw)
+	if len(findings) > 0 {
+		return fmt.Errorf("%s:%s", name, findings[0])
+	}
+	*into = members
+	return nil
+}
+
+// usualTerms are what the contracts of a vendor usually promise.
+func usualTerms(ctx context.Context, c *client.Client, contract map[string]any) (any, error) {
+	vendor, _ := contract["vendor"].(string)
+	if vendor == "" {
+		return nil, Usagef("say whose contract it is, with --vendor")
+	}
+	if contract["terms"] != nil {
+		return nil, Usagef("give either --usual-terms or the promises themselves")
+	}
+	var v Record
+	if _, err := c.Do(ctx, "GET", "/vendors/"+url.PathEscape(vendor), nil, nil, &v); err != nil {
+		return nil, err
+	}
+	terms := v.Facts()["usual_terms"]
+	if terms == nil {
+		return nil, fmt.Errorf("nobody has written down what contracts of %s usually promise; give the promises with --term", vendor)
+	}
+	return terms, nil
+}
+
+func (a *App) NounAdd(n Noun) *cobra.Command {
+	var usual bool
+	c := &cobra.Command{Use: "add", Short: "Add " + n.Article + " " + n.Name, Args: cobra.NoArgs, Example: n.Example,
+		RunE: func(cmd *cobra.Command, _ []string) error {
+			facts, err := a.Given(cmd.Flags(), n)
+			if err != nil {
+				return err
+			}
+			if len(facts) == 0 {
+				return Usagef("say what it is, by flags or with --from FILE; see roundhouse %s add --help", n.Name)
+			}
+			c, err := a.Client()
+			if err != nil {
+				return err
+			}
+			if usual {
+				if facts["terms"], err = usualTerms(cmd.Context(), c, facts); err != nil {
+					return err
+				}
+			}
+			var r Record
+			if _, err := c.Do(cmd.Context(), "POST", n.Path, facts, map[string]string{"Idempotency-Key": *client.Key()}, &r); err != nil {
+				return err
+			}
+			return a.printRecord(n, r)
+		}}
+	FactFlags(c.Flags(), n)
+	if n.Name == "contract" {
+		c.Flags().BoolVar(&usual, "usual-terms", false, "begin with what the vendor's contracts usually promise")
+	}
+	return c
+}
+
+func (a *App) NounChange(n Noun) *cobra.Command {
+	var edit, meant bool
+	c := &cobra.Command{Use: "change NAME", Short: "Change one: by flags (an empty one takes a member out), by a file, or in the editor", Args: cobra.ExactArgs(1), ValidArgsFunction: a.Complete(n.Name),
+		Example: "  roundhouse " + n.Name + " change NAME --note \"as of the audit\"\n  roundhouse " + n.Name + " change NAME --edit",
+		RunE: func(cmd *cobra.Command, args []string) error {
+			patch, err := a.Given(cmd.Flags(), n)
+			if err != nil {
+				return err
+			}
+			c, r, tag, err := a.loadRecord(cmd.Context(), n, args[0])
+			if err != nil {
+				return err
+			}
+			if edit {
+				written, err := a.EditFacts(r.Facts())
+				if err != nil {
+					return err
+				}
+				maps.Copy(written, patch) // what a flag says holds
+				patch = written
+			}
+			if len(patch) == 0 {
+				return Usagef("say what to change, by flags, with --from FILE or with --edit")
+			}
+			at := n.at(r)
+			if meant {
+				at += "?meant=true"
+			}
+			var after Record
+			if _, err := c.Do(cmd.Context(), "PATCH", at, patch, map[string]string{"If-Match": tag}, &after); err != nil {
+				if p, ok := client.IsProblem(err); ok && p.Kind() == "touches-cases" {
+					return fmt.Errorf("%w Repeat it with --meant.", err)
+				}
+				return err
+			}
+			return a.printRecord(n, after)
+		}}
+	FactFlags(c.Flags(), n)
+	c.Flags().BoolVar(&edit, "edit", false, "change it in $EDITOR, as YAML")
+	if n.Name == "contract" {
+		c.Flags().BoolVar(&meant, "meant", false, "the open cases that the change concerns are meant")
+	}
+	return c
+}
+
+// editFacts lets a person change facts as YAML, and gives back what differs.
+func (a *App) EditFacts(facts Record) (map[string]any, error) {
+	editor := os.Getenv("EDITOR")
+	if editor == "" {
+		return nil, Usagef("set EDITOR, or say what to change by flags or with --from FILE")
+	}
+	before, err := yaml.MarshalWithOptions(facts, yaml.UseLiteralStyleIfMultiline(true))
+	if err != nil {
+		return nil, err
+	}
+	f, err := os.CreateTemp("", "roundhouse-*.yaml")
+	if err != nil {
+		return nil, err
+	}
+	defer os.Remove(f.Name())
+	if _, err := f.Write(before); err != nil {
+		return nil, err
+	}
+	if err := f.Close(); err != nil {
+		return nil, err
+	}
+	cmd := exec.Command("sh", "-c", editor+` "$1"`, "sh", f.Name())
+	cmd.Stdin, cmd.Stdout, cmd.Stderr = os.Stdin, os.Stdout, os.Stderr
+	if err := cmd.Run(); err != nil {
+		return nil, fmt.Errorf("the editor: %w", err)
+	}
+	raw, err := ReadBounded(f.Name())
+	if err != nil {
+		return nil, err
+	}
+	var after map[string]any
+	if err := readYAML("what was written is not YAML", raw, &after); err != nil {
+		return nil, err
+	}
+	patch := map[string]any{}
+	for k, v := range after {
+		if !sameJSON(v, facts[k]) {
+			patch[k] = v
+		}
+	}
+	for k := range facts {
+		if _, there := after[k]; !there {
+			patch[k] = nil
+		}
+	}
+	if len(patch) == 0 {
+		return nil, fmt.Errorf("nothing was changed, so nothing was done")
+	}
+	return patch, nil
+}
+
+func sameJSON(a, b any) bool {
+	x, errX := json.Marshal(a)
+	y, errY := json.Marshal(b)
+	return errX == nil && errY == nil && bytes.Equal(x, y)
+}
+
+func (a *App) NounRemove(n Noun) *cobra.Command {
+	return &cobra.Command{Use: "remove NAME", Short: "Take one out that nothing refers to", Args: cobra.ExactArgs(1), ValidArgsFunction: a.Complete(n.Name),
+		RunE: func(cmd *cobra.Command, args []string) error {
+			c, r, tag, err := a.loadRecord(cmd.Context(), n, args[0])
+			if err != nil {
+				return err
+			}
+			if _, err := c.Do(cmd.Context(), "DELETE", n.at(r), nil, map[string]string{"If-Match": tag}, nil); err != nil {
+				return err
+			}
+			if a.Format == "table" {
+				a.Printer().Line("Removed.")
+			}
+			return nil
+		}}
+}

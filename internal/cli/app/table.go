@@ -1,0 +1,195 @@
+package app
+
+import (
+	"context"
+	"encoding/json"
+	"fmt"
+	"io"
+	"net/url"
+	"os"
+	"strings"
+
+	"github.com/spf13/cobra"
+	"golang.org/x/term"
+
+	"roundhouse.example/internal/client"
+	"roundhouse.example/internal/client/clientgen"
+)
+
+// tableExport writes records of a kind as a table.
+func (a *App) TableExport(one, many string) *cobra.Command {
+	var vendor, file string
+	var semicolons, mark bool
+	c := &cobra.Command{Use: "export", Short: "Write " + many + " as a table (CSV) that can be changed and taken in again", Args: cobra.NoArgs,
+		Long:    "Writes a table: RFC 4180, UTF-8, a record a row. Taken in again it changes nothing. A cell that would be a formula\nin a spreadsheet begins with an apostrophe, which import takes off. Lists stand one a line in their cell.",
+		Example: "  roundhouse " + one + " export > " + many + ".csv\n  roundhouse " + one + " export --to " + many + ".csv --semicolons --mark",
+		RunE: func(cmd *cobra.Command, _ []string) error {
+			c, err := a.Client()
+			if err != nil {
+				return err
+			}
+			q := url.Values{}
+			if vendor != "" {
+				q.Set("vendor", vendor)
+			}
+			for k, set := range map[string]bool{"semicolons": semicolons, "mark": mark} {
+				if set {
+					q.Set(k, "true")
+				}
+			}
+			to := a.Stdout
+			if file != "" {
+				f, err := os.OpenFile(file, os.O_CREATE|os.O_EXCL|os.O_WRONLY, 0o644)
+				if err != nil {
+					return err
+				}
+				defer f.Close()
+				to = f
+			}
+			if err := c.Copy(cmd.Context(), "/tables/"+many+"?"+q.Encode(), to); err != nil {
+				if file != "" {
+					_ = os.Remove(file)
+				}
+				return err
+			}
+			return nil
+		}}
+	if many != "people" {
+		c.Flags().StringVar(&vendor, "vendor", "", "only this vendor's")
+	}
+	c.Flags().StringVar(&file, "to", "", "a new file to write; standard output when none is named")
+	c.Flags().BoolVar(&semicolons, "semicolons", false, "semicolons instead of commas")
+	c.Flags().BoolVar(&mark, "mark", false, "a byte order mark first, which some spreadsheets need to see UTF-8")
+	return c
+}
+
+// shownRows is how many rows people are shown; programs get all.
+const shownRows = 40
+
+// tableImport takes a table in, or says what it would do.
+func (a *App) TableImport(one, many string) *cobra.Command {
+	var look, meant bool
+	c := &cobra.Command{Use: "import FILE", Short: "Take a table of " + many + " in: all of it, or nothing", Args: cobra.ExactArgs(1),
+		Long:    "Reads a table (- for standard input): CSV in UTF-8 with commas, semicolons or tabs, columns in any order, known by\ntheir headers. Rows of what is known are changed, others are added, and an empty cell takes a member out; columns\nthat are not there change nothing. Where one row is refused nothing is changed. --dry-run says what would happen,\nrow by row.",
+		Example: "  roundhouse " + one + " import " + many + ".csv --dry-run\n  roundhouse " + one + " import " + many + ".csv",
+		RunE: func(cmd *cobra.Command, args []string) error {
+			from, name := a.Stdin, "standard input"
+			if args[0] != "-" {
+				f, err := os.Open(args[0])
+				if err != nil {
+					return err
+				}
+				defer f.Close()
+				from, name = f, args[0]
+			}
+			q := url.Values{}
+			for k, set := range map[string]bool{"look": look, "meant": meant} {
+				if set {
+					q.Set(k, "true")
+				}
+			}
+			sum, err := a.takeTable(cmd.Context(), "/tables/"+many+"?"+q.Encode(), name, from)
+			if err != nil {
+				return err
+			}
+			switch {
+			case sum.Refused > 0 && !look:
+				return fmt.Errorf("%s refused, so nothing was changed", rowsAre(sum.Refused))
+			case sum.Refused > 0:
+				return fmt.Errorf("%s refused; as it stands nothing would be changed", rowsAre(sum.Refused))
+			}
+			return nil
+		}}
+	c.Flags().BoolVar(&look, "dry-run", false, "only say what would be added, changed and refused")
+	if one == "contract" {
+		c.Flags().BoolVar(&meant, "meant", false, "the open cases that changes concern are meant")
+	}
+	return c
+}
+
+func rowsAre(n int) string {
+	if n == 1 {
+		return "1 row is"
+	}
+	return fmt.Sprintf("%d rows are", n)
+}
+
+// takeTable sends a table and prints what is told while it is taken in.
+func (a *App) takeTable(ctx context.Context, path, name string, from io.Reader) (sum clientgen.TableSum, err error) {
+	c, err := a.Client()
+	if err != nil {
+		return sum, err
+	}
+	body, err := c.Stream(ctx, "POST", path, "text/csv", from)
+	if err != nil {
+		return sum, err
+	}
+	defer body.Close()
+	p := a.Printer()
+	screen, _ := a.Stderr.(*os.File)
+	alive := screen != nil && term.IsTerminal(int(screen.Fd())) && a.Format != "json"
+	rows, ended := 0, false
+	for dec := json.NewDecoder(body); ; {
+		var line clientgen.TableLine
+		if err := dec.Decode(&line); err == io.EOF {
+			break
+		} else if err != nil {
+			return sum, fmt.Errorf("the answer broke off, so nobody can say whether the table is in: look with --dry-run, which then finds all rows the same: %w", err)
+		}
+		if a.Format == "json" {
+			if line.Progress == nil {
+				raw, err := json.Marshal(line)
+				if err != nil {
+					return sum, err
+				}
+				p.Line("%s", raw)
+			}
+		} else {
+			rows = a.tellTable(line, name, rows, alive)
+		}
+		if line.Problem != nil {
+			return sum, &client.Problem{Problem: *line.Problem}
+		}
+		if line.Sum != nil {
+			sum, ended = *line.Sum, true
+		}
+	}
+	if !ended {
+		return sum, fmt.Errorf("the answer ended early, so nobody can say whether the table is in: look with --dry-run, which then finds all rows the same")
+	}
+	return sum, nil
+}
+
+func (a *App) tellTable(line clientgen.TableLine, name string, rows int, alive bool) int {
+	p := a.Printer()
+	clear := func() {
+		if alive {
+			fmt.Fprint(a.Stderr, "\r\x1b[K")
+		}
+	}
+	switch {
+	case line.Progress != nil && alive:
+		fmt.Fprintf(a.Stderr, "\r\x1b[K%d rows, %d %% of the file", line.Progress.Rows, 100*line.Progress.Bytes/max(1, line.Progress.OfBytes))
+	case line.Row != nil && line.Row.What != "same":
+		if rows++; rows <= shownRows {
+			clear()
+			r := line.Row
+			p.Line("%s:%d: %s %s%s", name, r.Line, r.What, r.Name, strings.TrimSuffix(": "+strings.Join(r.Said, "; "), ": "))
+		}
+	case line.Sum != nil:
+		clear()
+		if rows > shownRows {
+			p.Line("... and %s more; -o json tells all.", Number(rows-shownRows, "row"))
+		}
+		s := line.Sum
+		if len(s.Ignored) > 0 {
+			p.Line("Not understood, and passed over: the %s %s.", map[bool]string{true: "column", false: "columns"}[len(s.Ignored) == 1], strings.Join(s.Ignored, ", "))
+		}
+		would := ""
+		if !s.Done {
+			would = "would be "
+		}
+		p.Line("%s: %d %sadded, %d changed, %d the same, %d refused.", Capital(Number(s.Rows, "row")), s.Added, would, s.Changed, s.Same, s.Refused)
+	}
+	return rows
+}

@@ -1,0 +1,62 @@
+package app
+
+import (
+	"errors"
+	"fmt"
+	"io"
+	"os"
+	"os/exec"
+	"strings"
+)
+
+// keepText keeps what somebody wrote and was refused, and says where.
+func KeepText(text string, err error) error {
+	f, kept := os.CreateTemp("", "roundhouse-kept-*.txt") // 0600
+	if kept == nil {
+		_, kept = f.WriteString(text)
+		kept = errors.Join(kept, f.Close())
+	}
+	if kept != nil {
+		return fmt.Errorf("%w\nYour text could not be kept in a file (%v); here it is:\n%s", err, kept, text)
+	}
+	return fmt.Errorf("%w\nYour text is kept in %s: repeat the command with --text - < %s", err, f.Name(), f.Name())
+}
+
+// text takes a text from --text, from standard input where it is "-", or from
+// the editor, beginning with a template.
+func (a *App) ReadText(given, template string) (string, error) {
+	switch {
+	case given == "-":
+		b, err := io.ReadAll(io.LimitReader(a.Stdin, 1<<20))
+		return strings.TrimSpace(string(b)), err
+	case given != "":
+		return given, nil
+	}
+	editor := os.Getenv("EDITOR")
+	if editor == "" {
+		return "", Usagef("say it with --text, pipe it in with --text -, or set EDITOR")
+	}
+	f, err := os.CreateTemp("", "roundhouse-*.txt")
+	if err != nil {
+		return "", err
+	}
+	defer os.Remove(f.Name())
+	fmt.Fprintf(f, "\n%s\n%s", scissors, template)
+	f.Close()
+	cmd := exec.Command("sh", "-c", editor+` "$1"`, "sh", f.Name())
+	cmd.Stdin, cmd.Stdout, cmd.Stderr = os.Stdin, os.Stdout, os.Stderr
+	if err := cmd.Run(); err != nil {
+		return "", fmt.Errorf("the editor: %w", err)
+	}
+	b, err := os.ReadFile(f.Name())
+	if err != nil {
+		return "", err
+	}
+	body, _, _ := strings.Cut(string(b), scissors)
+	if body = strings.TrimSpace(body); body == "" {
+		return "", fmt.Errorf("nothing was written, so nothing was done")
+	}
+	return body, nil
+}
+
+const scissors = "---- what stands below this line is left out ----"

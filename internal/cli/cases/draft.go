@@ -1,0 +1,214 @@
+package cases
+
+import (
+	"encoding/json"
+	"fmt"
+	"strings"
+	"time"
+
+	"github.com/spf13/cobra"
+
+	"roundhouse.example/internal/cli/app"
+	"roundhouse.example/internal/client"
+	"roundhouse.example/internal/client/clientgen"
+)
+
+// draftFlags are what a draft consists of, as flags say it.
+type draftFlags struct {
+	kind, environment, effect, reach, workaround, needed           string
+	happened, expected, how, since, tried, onWhat, contact, always string
+	ticket, reason, asset, account, contract                       string
+	exposure                                                       bool
+	answers                                                        []string
+	severity                                                       int
+}
+
+func (d *draftFlags) flags(a *Commands, c *cobra.Command) {
+	f := c.Flags()
+	f.StringVar(&d.asset, "asset", "", "the asset that it is about, by any number or name")
+	f.StringVar(&d.account, "account", "", "the account, where the asset does not say it")
+	f.StringVar(&d.contract, "contract", "", "the contract, where it is not the one that covers the asset")
+	f.StringVar(&d.kind, "kind", "", "fault, question, capacity, money, licence, purchase, wish, task, part, visit or access")
+	f.StringVar(&d.environment, "environment", "", "production or other")
+	f.StringVar(&d.effect, "effect", "", "stopped, degraded, inconvenient or none")
+	f.StringVar(&d.reach, "reach", "", "everyone, many (a third, or a site), few or one")
+	f.StringVar(&d.workaround, "workaround", "", "none, costly or acceptable")
+	f.BoolVar(&d.exposure, "exposure", false, "data is being lost, or security is open, right now")
+	f.StringVar(&d.needed, "needed-by", "", "by when the business needs it")
+	f.IntVar(&d.severity, "severity", 0, "another severity than the facts support; needs --severity-reason")
+	f.StringVar(&d.reason, "severity-reason", "", "why")
+	f.StringVar(&d.onWhat, "on", "", "the service, machine or account that is affected")
+	f.StringVar(&d.happened, "happened", "", "what happened (- reads it from standard input)")
+	f.StringVar(&d.expected, "expected", "", "what was expected")
+	f.StringVar(&d.how, "steps", "", "the steps that lead there")
+	f.StringVar(&d.since, "since", "", "since when")
+	f.StringVar(&d.tried, "tried", "", "what was tried already")
+	f.StringVar(&d.contact, "contact", "", "whom the vendor may ask")
+	f.StringVar(&d.always, "contact-always", "", "who can be reached round the clock")
+	f.StringVar(&d.ticket, "ticket", "", "our own ticket's number")
+	f.StringArrayVar(&d.answers, "answer", nil, "an answer to the vendor's intake form, KEY=TEXT; repeat for several (vendor show lists the keys)")
+	for _, kind := range []string{"asset", "account", "contract"} {
+		_ = c.RegisterFlagCompletionFunc(kind, a.CompleteFlag(kind))
+	}
+}
+
+// fill puts what the flags say into a new case.
+func (d *draftFlags) fill(a *Commands, cmd *cobra.Command, c *client.Client, n *clientgen.NewCase) error {
+	for _, x := range []struct {
+		kind, name string
+		to         **int64
+	}{{"asset", d.asset, &n.Asset}, {"account", d.account, &n.Account}, {"contract", d.contract, &n.Contract}} {
+		if x.name == "" {
+			continue
+		}
+		hit, err := a.Named(cmd.Context(), c, x.kind, x.name)
+		if err != nil {
+			return err
+		}
+		*x.to = &hit.Id
+	}
+	facts := clientgen.Facts{Environment: app.Some(clientgen.FactsEnvironment(d.environment)), Effect: app.Some(clientgen.FactsEffect(d.effect)),
+		Reach: app.Some(clientgen.FactsReach(d.reach)), Workaround: app.Some(clientgen.FactsWorkaround(d.workaround)), Exposure: app.Some(d.exposure)}
+	needBy, err := app.When(d.needed, time.Now())
+	if err != nil {
+		return err
+	}
+	if needBy != nil {
+		facts.NeededBy.Set(*needBy)
+	}
+	if d.happened == "-" {
+		if d.happened, err = a.ReadText("-", ""); err != nil {
+			return err
+		}
+	}
+	n.Kind, n.Severity, n.SeverityReason, n.Ticket = app.Some(clientgen.CaseKind(d.kind)), app.Some(d.severity), app.Some(d.reason), app.Some(d.ticket)
+	n.Facts = &facts
+	n.Texts = &clientgen.Texts{Happened: app.Some(d.happened), Expected: app.Some(d.expected), Steps: app.Some(d.how), Since: app.Some(d.since), Tried: app.Some(d.tried),
+		OnWhat: app.Some(d.onWhat), Contact: app.Some(d.contact), ContactAlways: app.Some(d.always)}
+	given, err := d.given()
+	if len(given) > 0 {
+		n.Answers = &given
+	}
+	return err
+}
+
+func (d *draftFlags) given() (map[string]string, error) {
+	given := map[string]string{}
+	for _, s := range d.answers {
+		k, v, ok := strings.Cut(s, "=")
+		if !ok {
+			return nil, app.Usagef("--answer: write it as KEY=TEXT, not %q", s)
+		}
+		given[k] = v
+	}
+	return given, nil
+}
+
+// patch is what the flags change of a draft: only what was said, and to nothing where that
+// was empty.
+func (d *draftFlags) patch(a *Commands, cmd *cobra.Command, c *client.Client) (map[string]any, error) {
+	var n clientgen.NewCase
+	if err := d.fill(a, cmd, c, &n); err != nil {
+		return nil, err
+	}
+	said := cmd.Flags().Changed
+	patch, facts, texts, answers := map[string]any{}, map[string]any{}, map[string]any{}, map[string]any{}
+	set := func(in map[string]any, flag, member string, value any) {
+		if !said(flag) {
+			return
+		}
+		if value == "" || value == 0 {
+			value = nil
+		}
+		in[member] = value
+	}
+	for _, x := range []struct {
+		flag string
+		id   *int64
+	}{{"asset", n.Asset}, {"account", n.Account}, {"contract", n.Contract}} {
+		if said(x.flag) {
+			patch[x.flag] = x.id
+		}
+	}
+	set(patch, "kind", "kind", d.kind)
+	set(patch, "severity", "severity", d.severity)
+	if said("severity-reason") {
+		patch["severity_reason"] = d.reason
+	}
+	set(patch, "ticket", "ticket", d.ticket)
+	for _, x := range []struct{ flag, value string }{{"environment", d.environment}, {"effect", d.effect}, {"reach", d.reach}, {"workaround", d.workaround}} {
+		set(facts, x.flag, x.flag, x.value)
+	}
+	set(facts, "exposure", "exposure", d.exposure)
+	if said("needed-by") {
+		facts["needed_by"] = nil
+		if t, err := n.Facts.NeededBy.Get(); err == nil {
+			facts["needed_by"] = t
+		}
+	}
+	for _, x := range []struct{ flag, member, value string }{{"on", "on_what", d.onWhat}, {"happened", "happened", d.happened}, {"expected", "expected", d.expected}, {"steps", "steps", d.how},
+		{"since", "since", d.since}, {"tried", "tried", d.tried}, {"contact", "contact", d.contact}, {"contact-always", "contact_always", d.always}} {
+		set(texts, x.flag, x.member, x.value)
+	}
+	given, err := d.given()
+	for k, v := range given {
+		answers[k] = v
+		if v == "" {
+			answers[k] = nil
+		}
+	}
+	for name, part := range map[string]map[string]any{"facts": facts, "texts": texts, "answers": answers} {
+		if len(part) > 0 {
+			patch[name] = part
+		}
+	}
+	return patch, err
+}
+
+// caseEdit changes a draft, or the title and ticket of a case that is filed.
+func (a *Commands) caseEdit() *cobra.Command {
+	var d draftFlags
+	var title string
+	c := &cobra.Command{Use: "edit CASE", Short: "Change a draft; of a filed case its title and our ticket number", Args: cobra.ExactArgs(1),
+		Long:    "Changes what the flags say and leaves everything else. An empty text clears the field.",
+		Example: "  roundhouse case edit C-1098 --reach many --workaround none\n  roundhouse case edit C-1098 --answer tenant=saltmarsh-prod",
+		RunE: func(cmd *cobra.Command, args []string) error {
+			l, err := a.load(cmd.Context(), args[0])
+			if err != nil {
+				return err
+			}
+			piped := d.happened == "-"
+			patch, err := d.patch(a, cmd, l.Client)
+			if err != nil {
+				return err
+			}
+			if cmd.Flags().Changed("title") {
+				patch["title"] = title
+			}
+			if len(patch) == 0 {
+				return app.Usagef("say what to change, by flags; see roundhouse case edit --help")
+			}
+			var after clientgen.Case
+			if _, err := l.Do(cmd.Context(), "PATCH", "/cases/"+l.Line.Number, patch, map[string]string{"If-Match": l.etag}, &after); err != nil {
+				if piped { // what was typed or piped in is in no shell's history
+					return app.KeepText(d.happened, err)
+				}
+				return err
+			}
+			return a.afterStep(after)
+		}}
+	c.Flags().StringVar(&title, "title", "", "another title")
+	d.flags(a, c)
+	return c
+}
+
+// keptAsDraft says what became of a case that could not be filed, and how to go on with it.
+func (a *Commands) keptAsDraft(c clientgen.Case, err error) error {
+	if a.Format == "json" {
+		if raw, wrong := json.Marshal(c.Line.Number); wrong == nil {
+			a.Printer().Line(`{"draft": %s}`, string(raw))
+		}
+	}
+	n := c.Line.Number
+	return fmt.Errorf("%w\n%s is kept as a draft. Change it with: roundhouse case edit %s …\nThen file it with: roundhouse case file %s", err, n, n, n)
+}

@@ -1,0 +1,147 @@
+package cases
+
+import (
+	"fmt"
+	"time"
+
+	"github.com/spf13/cobra"
+
+	"roundhouse.example/internal/cli/app"
+	"roundhouse.example/internal/cli/out"
+	"roundhouse.example/internal/client"
+	"roundhouse.example/internal/client/clientgen"
+)
+
+func (a *Commands) caseList() *cobra.Command {
+	var states, vendors []string
+	var severities []int
+	var move, words, sort, asset, account, contract string
+	var mine, all bool
+	var limit int
+	c := &cobra.Command{Use: "list", Short: "List cases over all vendors; the live ones unless told otherwise", Args: cobra.NoArgs,
+		Example: "  roundhouse case list --vendor tallow --severity 1,2\n  roundhouse case list --all --words snapshot -o json",
+		RunE: func(cmd *cobra.Command, _ []string) error {
+			c, err := a.Client()
+			if err != nil {
+				return err
+			}
+			if len(states) == 0 && !all {
+				states = []string{"live"}
+			}
+			p := clientgen.ListCasesParams{Sort: app.Some(clientgen.CaseSort(sort)), Words: app.Some(words), Move: app.Some(clientgen.Side(move))}
+			if mine {
+				p.Whose = app.Some(clientgen.WhoseMine)
+			}
+			if len(vendors) > 0 {
+				p.Vendor = &vendors
+			}
+			if len(severities) > 0 {
+				p.Severity = &severities
+			}
+			for kind, x := range map[string]struct {
+				name string
+				to   **int64
+			}{"asset": {asset, &p.Asset}, "account": {account, &p.Account}, "contract": {contract, &p.Contract}} {
+				if x.name == "" {
+					continue
+				}
+				hit, err := a.Named(cmd.Context(), c, kind, x.name)
+				if err != nil {
+					return err
+				}
+				*x.to = &hit.Id
+			}
+			var filter []clientgen.StateFilter
+			for _, s := range states {
+				filter = append(filter, clientgen.StateFilter(s))
+			}
+			if len(filter) > 0 {
+				p.State = &filter
+			}
+			most, err := a.Limit(cmd, limit)
+			if err != nil {
+				return err
+			}
+			for _, s := range severities {
+				if s < 1 || s > 4 {
+					return app.Usagef("--severity is 1, 2, 3 or 4, not %d", s)
+				}
+			}
+			items := []clientgen.CaseLine{}
+			for len(items) < most {
+				p.Limit = app.Some(min(200, most-len(items)))
+				res, err := c.ListCases(cmd.Context(), &p)
+				page, _, err := client.Read[clientgen.CasePage](c, res, err)
+				if err != nil {
+					return err
+				}
+				items = append(items, page.Items...)
+				if p.Cursor = page.Next; p.Cursor == nil {
+					break
+				}
+			}
+			if err := a.printCases(items); err != nil {
+				return err
+			}
+			a.AndMore(p.Cursor != nil)
+			return nil
+		}}
+	f := c.Flags()
+	f.StringSliceVar(&states, "state", nil, "draft, filed, open, fix-offered, resolved, closed, withdrawn, or live")
+	f.StringSliceVar(&vendors, "vendor", nil, "only these vendors")
+	f.StringVar(&asset, "asset", "", "only about this asset, by any number or name")
+	f.StringVar(&account, "account", "", "only in this account")
+	f.StringVar(&contract, "contract", "", "only under this contract")
+	for _, kind := range []string{"asset", "account", "contract"} {
+		_ = c.RegisterFlagCompletionFunc(kind, a.CompleteFlag(kind))
+	}
+	f.IntSliceVar(&severities, "severity", nil, "only these severities")
+	f.StringVar(&move, "move", "", "only where the move is ours or theirs")
+	f.StringVar(&words, "words", "", "words of the title, a number or a reference")
+	f.StringVar(&sort, "sort", "newest", "newest, oldest, severity or changed")
+	f.BoolVar(&mine, "mine", false, "only the cases that you own")
+	f.BoolVar(&all, "all", false, "in every state")
+	app.LimitFlag(c, &limit)
+	return c
+}
+
+func (a *Commands) printCases(items []clientgen.CaseLine) error {
+	p := a.Printer()
+	if a.Format == "json" {
+		return p.JSON(items)
+	}
+	if len(items) == 0 && a.Format == "table" {
+		p.Line("No matching cases.")
+		return nil
+	}
+	if a.Format == "csv" {
+		var rows [][]string
+		for _, l := range items {
+			rows = append(rows, []string{l.Number, l.Title, l.VendorKey, app.Deref(l.Reference), string(l.Kind), string(l.State), app.Raw(l.Severity), app.Deref(l.LevelLabel), app.Raw(l.Standing), app.Raw(l.Deadline), app.Raw(l.Due),
+				app.Raw(l.Move), app.Deref(l.Owner), fmt.Sprint(l.Unread), app.Raw(&l.OpenedAt), app.Raw(&l.ChangedAt), app.Raw(l.LastVendorAt), app.Raw(l.NextAt), app.Raw(l.ParkedUntil)})
+		}
+		p.Table(app.Columns("case", "title", "vendor", "vendor_reference", "kind", "state", "severity", "vendor_level", "standing", "deadline", "due",
+			"move", "owner", "unread", "opened", "changed", "last_vendor_reply", "next", "parked_until"), rows)
+		return nil
+	}
+	now := time.Now()
+	var rows [][]string
+	for _, l := range items {
+		unread := ""
+		if l.Unread > 0 {
+			unread = fmt.Sprint(l.Unread)
+		}
+		rows = append(rows, []string{SeverityText(l), l.Number, l.Title, l.Vendor, app.Deref(l.Reference), string(l.State), p.Standing(string(app.Deref(l.Standing))),
+			out.Time(l.Due, now), out.Move(string(app.Deref(l.Move))), unread, app.Deref(l.OwnerInitials)})
+	}
+	p.Table([]out.Column{{Name: "severity"}, {Name: "case"}, {Name: "title", Main: true}, {Name: "vendor", Shrink: true, Drop: 5}, {Name: "vendor ref", Drop: 3}, {Name: "state", Drop: 4}, {Name: "standing"},
+		{Name: "due", Drop: 6}, {Name: "move", Drop: 2}, {Name: "new", Right: true, Drop: 1}, {Name: "owner", Drop: 1}}, rows)
+	return nil
+}
+
+func SeverityText(l clientgen.CaseLine) string {
+	if l.Severity == nil {
+		return "-"
+	}
+	return fmt.Sprintf("%d %s", *l.Severity, app.Deref(l.SeverityWord))
+}

@@ -1,0 +1,61 @@
+package cases
+
+import (
+	"github.com/spf13/cobra"
+
+	"roundhouse.example/internal/cli/app"
+	"roundhouse.example/internal/client"
+	"roundhouse.example/internal/client/clientgen"
+)
+
+func (a *Commands) caseOpen() *cobra.Command {
+	var d draftFlags
+	var vendor, by string
+	var file, attest bool
+	c := &cobra.Command{Use: "open TITLE", Short: "Begin a case as a draft; --file files it at once", Args: cobra.ExactArgs(1),
+		Example: "  roundhouse case open --vendor corvane \"Console signs people out\" --environment production --effect degraded --reach few \\\n    --workaround acceptable --happened \"Every few minutes since this morning\" --answer tenant=saltmarsh-prod --file\n  roundhouse case open --asset \"Array Halsa-2\" \"Controller B restarts\" --effect degraded --reach few --workaround costly",
+		RunE: func(cmd *cobra.Command, args []string) error {
+			c, err := a.Client()
+			if err != nil {
+				return err
+			}
+			n := clientgen.NewCase{Title: args[0], Vendor: app.Some(vendor)}
+			if err := d.fill(a, cmd, c, &n); err != nil {
+				return err
+			}
+			if vendor == "" && n.Asset == nil {
+				return app.Usagef("say which vendor with --vendor, or which thing with --asset; roundhouse vendor list shows the vendors")
+			}
+			res, err := c.OpenCase(cmd.Context(), &clientgen.OpenCaseParams{IdempotencyKey: client.Key()}, n)
+			v, etag, err := client.Read[clientgen.Case](c, res, err)
+			if err != nil {
+				return err
+			}
+			l := loaded{c, v, etag}
+			if attest {
+				if err := a.attest(cmd.Context(), l, []string{v.Line.Number}); err != nil {
+					return err
+				}
+				if l, err = a.load(cmd.Context(), v.Line.Number); err != nil {
+					return err
+				}
+			}
+			if file {
+				after, err := l.take(cmd.Context(), clientgen.Step{Step: "file", Channel: app.Some(clientgen.StepChannel(by))})
+				if err != nil {
+					return a.keptAsDraft(v, err)
+				}
+				return a.afterStep(after)
+			}
+			return a.afterStep(l.Case)
+		}}
+	f := c.Flags()
+	f.StringVar(&vendor, "vendor", "", "the vendor's key or name; an asset says it by itself")
+	d.flags(a, c)
+	f.Lookup("kind").DefValue = "fault"
+	f.BoolVar(&file, "file", false, "file it at once")
+	byFlag(c, &by)
+	f.BoolVar(&attest, "attest", false, "confirm all conditions of the vendor's level")
+	_ = c.RegisterFlagCompletionFunc("vendor", a.CompleteFlag("vendor"))
+	return c
+}

@@ -1,0 +1,131 @@
+package cases
+
+import (
+	"context"
+	"fmt"
+	"slices"
+	"strings"
+	"time"
+
+	"github.com/spf13/cobra"
+
+	"roundhouse.example/internal/cli/app"
+	"roundhouse.example/internal/client"
+	"roundhouse.example/internal/client/clientgen"
+)
+
+// write is what reply, note and call share. may says before anything is written why it
+// could not be sent, so that no editor opens in vain.
+func (a *Commands) write(use, short, example string, may func(loaded) error, send func(ctx context.Context, l loaded, text string) (clientgen.Entry, error)) *cobra.Command {
+	var text string
+	c := &cobra.Command{Use: use, Short: short, Args: cobra.ExactArgs(1), Example: "  " + example,
+		RunE: func(cmd *cobra.Command, args []string) error {
+			l, err := a.load(cmd.Context(), args[0])
+			if err != nil {
+				return err
+			}
+			if err := may(l); err != nil {
+				return err
+			}
+			body, err := a.ReadText(text, fmt.Sprintf("%s  %s\nwith %s", l.Line.Number, l.Line.Title, l.Line.Vendor))
+			if err != nil {
+				return err
+			}
+			e, err := send(cmd.Context(), l, body)
+			if err != nil && text != body {
+				return app.KeepText(body, err)
+			} else if err != nil {
+				return err
+			}
+			if a.Format == "json" {
+				return a.Printer().JSON(e)
+			}
+			what := "Entry %d of %s: on its way to " + l.Line.Vendor + "."
+			switch {
+			case e.Delivery == nil:
+				what = "Entry %d of %s is written."
+			case e.Delivery.State == "by-hand":
+				what = "Entry %d of %s waits for you to take it to " + l.Line.Vendor + " by " + app.Deref((*string)(e.Delivery.Channel)) + ": see roundhouse case show " + l.Line.Number + "."
+			}
+			a.Printer().Line(what, e.Number, l.Line.Number)
+			if e.Warning != nil {
+				a.Printer().Line("Warning: %s", *e.Warning)
+			}
+			return nil
+		}}
+	c.Flags().StringVarP(&text, "text", "t", "", "the text (- reads it from standard input; without it the EDITOR opens)")
+	return c
+}
+
+func (a *Commands) caseReply() *cobra.Command {
+	var move, by string
+	var blind bool
+	c := a.write("reply CASE", "Write to the vendor", "roundhouse case reply C-1001 --text \"The log is below\"", func(l loaded) error {
+		if s := string(l.Line.State); s != "filed" && s != "open" && s != "fix-offered" {
+			return &app.Refused{Text: fmt.Sprintf("%s is %s, so no message can be sent to %s; a note can be written: roundhouse case note %s", l.Line.Number, s, l.Line.Vendor, l.Line.Number)}
+		}
+		return nil
+	}, func(ctx context.Context, l loaded, text string) (clientgen.Entry, error) {
+		body := clientgen.NewMessage{Text: text, Move: app.Some(clientgen.Side(move)), Seen: &l.Line.LastEntry, Channel: app.Some(clientgen.NewMessageChannel(by))}
+		if blind {
+			body.Seen = nil
+		}
+		res, err := l.SendMessage(ctx, l.Line.Number, &clientgen.SendMessageParams{IdempotencyKey: client.Key()}, body)
+		e, _, err := client.Read[clientgen.Entry](l.Client, res, err)
+		return e, err
+	})
+	byFlag(c, &by)
+	c.Flags().StringVar(&move, "move", "", "whose move it is then, where it is not the usual: ours or theirs")
+	c.Flags().BoolVar(&blind, "unseen", false, "send even if the vendor has written meanwhile")
+	return c
+}
+
+func (a *Commands) caseNote() *cobra.Command {
+	return a.write("note CASE", "Write a note; it stays in the house", "roundhouse case note C-1001 --text \"Ask the contractor first\"", func(loaded) error { return nil }, func(ctx context.Context, l loaded, text string) (clientgen.Entry, error) {
+		res, err := l.AddNote(ctx, l.Line.Number, &clientgen.AddNoteParams{IdempotencyKey: client.Key()}, clientgen.NewNote{Text: text})
+		e, _, err := client.Read[clientgen.Entry](l.Client, res, err)
+		return e, err
+	})
+}
+
+func (a *Commands) caseCall() *cobra.Command {
+	var with, at, move, by, word string
+	may := func(l loaded) error {
+		t, err := app.When(at, time.Now())
+		switch {
+		case err != nil:
+			return err
+		case strings.TrimSpace(with) == "":
+			return app.Usagef("say whom you spoke to, or who wrote, with --with")
+		case t != nil && t.After(time.Now()):
+			return app.Usagef("--at is in the future: give the time at which it was")
+		case !slices.Contains([]string{"phone", "chat", "mail", "portal"}, by):
+			return app.Usagef("--by is phone, chat, mail or portal, not %q", by)
+		case move != "" && move != "ours" && move != "theirs":
+			return app.Usagef("--move is ours or theirs, not %q", move)
+		}
+		return nil
+	}
+	c := a.write("call CASE", "Write down what you heard: a call or chat that was, their mail, words on their portal", "roundhouse case call C-1001 --by portal --with \"Their desk\" --word Pending --text \"Which release is it?\"\n  roundhouse case call C-1001 --with \"Imke Vandersloot\" --at \"2026-12-01 10:20\" --text \"She rings back at two\"", may,
+		func(ctx context.Context, l loaded, text string) (clientgen.Entry, error) {
+			t, err := app.When(at, time.Now())
+			if err != nil {
+				return clientgen.Entry{}, err
+			}
+			if t == nil {
+				now := time.Now()
+				t = &now
+			}
+			res, err := l.AddCall(ctx, l.Line.Number, &clientgen.AddCallParams{IdempotencyKey: client.Key()},
+				clientgen.NewCall{Text: text, With: with, At: *t, Move: app.Some(clientgen.Side(move)), By: app.Some(clientgen.NewCallBy(by)), Word: app.Some(word)})
+			e, _, err := client.Read[clientgen.Entry](l.Client, res, err)
+			return e, err
+		})
+	c.Flags().StringVar(&with, "with", "", "whom you spoke to, or who wrote")
+	c.Flags().StringVar(&by, "by", "phone", "phone, chat, mail or portal")
+	c.Flags().StringVar(&word, "word", "", "the vendor's status word, where it said one")
+	c.Flags().StringVar(&at, "at", "", "when it was; now if not said")
+	c.Flags().StringVar(&move, "move", "", "whose move it is then: ours or theirs")
+	_ = c.MarkFlagRequired("with")
+	return c
+}

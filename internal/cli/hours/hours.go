@@ -1,0 +1,307 @@
+package hours
+
+import (
+	"context"
+	"fmt"
+	"strings"
+
+	"github.com/spf13/cobra"
+
+	"roundhouse.example/internal/cli/app"
+	"roundhouse.example/internal/cli/out"
+	cliregister "roundhouse.example/internal/cli/register"
+	"roundhouse.example/internal/client"
+	"roundhouse.example/internal/client/clientgen"
+	"roundhouse.example/internal/core/calendar"
+	"roundhouse.example/internal/core/register"
+)
+
+func (a *Commands) Calendars() *cobra.Command {
+	return app.Group("calendar", "Coverage calendars: when clocks count", a.calendarList(), a.calendarShow(), a.calendarAdd(), a.calendarChange(), a.calendarRemove())
+}
+
+func (a *Commands) allCalendars(ctx context.Context) (*client.Client, []clientgen.Calendar, error) {
+	c, err := a.Client()
+	if err != nil {
+		return nil, nil, err
+	}
+	res, err := c.ListCalendars(ctx)
+	list, _, err := client.Read[clientgen.Calendars](c, res, err)
+	return c, list.Items, err
+}
+
+func (a *Commands) oneCalendar(ctx context.Context, name string) (*client.Client, clientgen.Calendar, error) {
+	c, list, err := a.allCalendars(ctx)
+	if err != nil {
+		return nil, clientgen.Calendar{}, err
+	}
+	var found []clientgen.Calendar
+	for _, k := range list {
+		if k.Name == name || app.Deref(k.Vendor)+"/"+k.Name == name {
+			found = append(found, k)
+		}
+	}
+	switch len(found) {
+	case 0:
+		return nil, clientgen.Calendar{}, &app.Missing{Text: fmt.Sprintf("there is no calendar %q; roundhouse calendar list shows them", name)}
+	case 1:
+		return c, found[0], nil
+	}
+	return nil, clientgen.Calendar{}, app.Usagef("several vendors have a calendar %q; write VENDOR/%s", name, name)
+}
+
+func (a *Commands) calendarList() *cobra.Command {
+	return &cobra.Command{Use: "list", Short: "List the calendars, with what counts in them", Args: cobra.NoArgs,
+		RunE: func(cmd *cobra.Command, _ []string) error {
+			_, list, err := a.allCalendars(cmd.Context())
+			if err != nil {
+				return err
+			}
+			p := a.Printer()
+			if a.Format == "json" {
+				return p.JSON(list)
+			}
+			var rows [][]string
+			for _, k := range list {
+				d := k.Versions[len(k.Versions)-1].Definition
+				rows = append(rows, []string{k.Name, app.Deref(k.Vendor), app.FirstOf(app.Deref(d.Zone), "UTC"), definitionWords(d), app.Itoa(len(k.Versions)), app.Itoa(k.Vendors), app.Itoa(k.Terms), app.Itoa(k.RunningClocks)})
+			}
+			p.Table([]out.Column{{Name: "calendar"}, {Name: "vendor"}, {Name: "zone"}, {Name: "hours", Shrink: true}, {Name: "versions", Right: true}, {Name: "vendors", Right: true}, {Name: "terms", Right: true}, {Name: "clocks", Right: true}}, rows)
+			return nil
+		}}
+}
+
+func definitionWords(d clientgen.HoursDefinition) string {
+	return cliregister.HoursWords(clientgen.Hours{Always: app.Deref(d.Always), Week: d.Week, Closed: d.Closed})
+}
+
+func (a *Commands) calendarShow() *cobra.Command {
+	var target string
+	c := &cobra.Command{Use: "show NAME", Short: "Show a calendar with its versions; --target says when one would fall due if it began now", Args: cobra.ExactArgs(1),
+		Example: "  roundhouse calendar show our-desk --target 2bd",
+		RunE: func(cmd *cobra.Command, args []string) error {
+			c, k, err := a.oneCalendar(cmd.Context(), args[0])
+			if err != nil {
+				return err
+			}
+			p := a.Printer()
+			if a.Format == "json" {
+				return p.JSON(k)
+			}
+			for i, v := range k.Versions {
+				from := "from the beginning"
+				if i > 0 {
+					from = "from " + v.CountsFrom
+				}
+				p.Line("%s, %s, %s: %s", k.Name, app.FirstOf(app.Deref(v.Definition.Zone), "UTC"), from, definitionWords(v.Definition))
+				if v.Definition.Closed != nil {
+					p.Line("  closed on %s", strings.Join(*v.Definition.Closed, ", "))
+				}
+				for date, windows := range app.Deref(v.Definition.Extra) {
+					p.Line("  on %s: %s", date, app.FirstOf(strings.Join(windows, ", "), "closed"))
+				}
+			}
+			p.Line("%s have it as their hours; %s and %s count in it", app.Number(k.Vendors, "vendor"), app.Number(k.Terms, "set of terms"), app.Number(k.RunningClocks, "running clock"))
+			if target == "" {
+				return nil
+			}
+			return a.preview(cmd.Context(), c, k.Versions[len(k.Versions)-1].Definition, target)
+		}}
+	c.Flags().StringVar(&target, "target", "", "4h, 2bd and the like")
+	return c
+}
+
+func (a *Commands) preview(ctx context.Context, c *client.Client, d clientgen.HoursDefinition, target string) error {
+	res, err := c.PreviewHours(ctx, clientgen.PreviewRequest{Definition: d, Target: app.Some(target)})
+	v, _, err := client.Read[clientgen.Preview](c, res, err)
+	if err != nil {
+		return err
+	}
+	p := a.Printer()
+	if v.Due != nil {
+		p.Line("%s from now on falls due %s UTC", target, v.Due.UTC().Format("Mon 2006-01-02 15:04:05"))
+	} else {
+		p.Line("%s: %s", target, app.Deref(v.Problem))
+	}
+	if v.Warning != nil {
+		p.Line("Note: %s", *v.Warning)
+	}
+	return nil
+}
+
+func readDefinition(file string) (clientgen.HoursDefinition, error) {
+	var out clientgen.HoursDefinition
+	if file == "" {
+		return out, app.Usagef("name the file of the hours with --from (YAML; see the examples of roundhouse reckon)")
+	}
+	raw, err := app.ReadBounded(file)
+	if err != nil {
+		return out, err
+	}
+	d, err := calendar.ParseYAML(raw)
+	if err != nil {
+		return out, fmt.Errorf("%s: %w", file, err)
+	}
+	out = clientgen.HoursDefinition{Zone: app.Some(d.Zone), Always: app.Some(d.Always)}
+	if d.Week != nil {
+		out.Week = &d.Week
+	}
+	if d.Closed != nil {
+		out.Closed = &d.Closed
+	}
+	if d.Extra != nil {
+		out.Extra = &d.Extra
+	}
+	return out, nil
+}
+
+func (a *Commands) calendarAdd() *cobra.Command {
+	var file, vendor string
+	c := &cobra.Command{Use: "add NAME", Short: "Add a calendar from a file of hours", Args: cobra.ExactArgs(1), Example: "  roundhouse calendar add harbour-office --from office.yaml",
+		RunE: func(cmd *cobra.Command, args []string) error {
+			d, err := readDefinition(file)
+			if err != nil {
+				return err
+			}
+			c, err := a.Client()
+			if err != nil {
+				return err
+			}
+			res, err := c.AddCalendar(cmd.Context(), &clientgen.AddCalendarParams{IdempotencyKey: client.Key()}, clientgen.NewCalendar{Name: args[0], Vendor: app.Some(vendor), Definition: d})
+			k, _, err := client.Read[clientgen.Calendar](c, res, err)
+			if err != nil {
+				return err
+			}
+			a.Printer().Line("%s: %s", k.Name, definitionWords(k.Versions[0].Definition))
+			return nil
+		}}
+	c.Flags().StringVar(&file, "from", "", "the file (YAML)")
+	c.Flags().StringVar(&vendor, "vendor", "", "where it is one vendor's own")
+	return c
+}
+
+func (a *Commands) calendarChange() *cobra.Command {
+	var file, on string
+	c := &cobra.Command{Use: "change NAME", Short: "Let a calendar be another from a date on; running clocks follow, ended ones do not", Args: cobra.ExactArgs(1), Example: "  roundhouse calendar change our-desk --from winter.yaml --on 2026-12-01",
+		RunE: func(cmd *cobra.Command, args []string) error {
+			d, err := readDefinition(file)
+			if err != nil {
+				return err
+			}
+			c, k, err := a.oneCalendar(cmd.Context(), args[0])
+			if err != nil {
+				return err
+			}
+			res, err := c.AddCalendarVersion(cmd.Context(), k.Id, &clientgen.AddCalendarVersionParams{IdempotencyKey: client.Key()}, clientgen.NewVersion{Definition: d, From: app.Some(on)})
+			after, _, err := client.Read[clientgen.Calendar](c, res, err)
+			if err != nil {
+				return err
+			}
+			v := after.Versions[len(after.Versions)-1]
+			a.Printer().Line("From %s on %s: %s. %s reckoned anew.", v.CountsFrom, k.Name, definitionWords(v.Definition), app.Number(app.Deref(after.ReckonedAnew), "live case"))
+			return nil
+		}}
+	c.Flags().StringVar(&file, "from", "", "the file (YAML)")
+	c.Flags().StringVar(&on, "on", "", "the first date it counts on; tomorrow when left out")
+	return c
+}
+
+func (a *Commands) calendarRemove() *cobra.Command {
+	return &cobra.Command{Use: "remove NAME", Short: "Take a calendar out in which nothing counts", Args: cobra.ExactArgs(1),
+		RunE: func(cmd *cobra.Command, args []string) error {
+			c, k, err := a.oneCalendar(cmd.Context(), args[0])
+			if err != nil {
+				return err
+			}
+			if _, err := c.Do(cmd.Context(), "DELETE", fmt.Sprintf("/calendars/%d", k.Id), nil, nil, nil); err != nil {
+				return err
+			}
+			a.Printer().Line("Removed.")
+			return nil
+		}}
+}
+
+func (a *Commands) Policy() *cobra.Command {
+	show := &cobra.Command{Use: "show", Short: "Show what we owe ourselves: promises by severity, our hours, how long a case may be quiet", Args: cobra.NoArgs,
+		RunE: func(cmd *cobra.Command, _ []string) error {
+			c, err := a.Client()
+			if err != nil {
+				return err
+			}
+			var r app.Record
+			if _, err := c.Do(cmd.Context(), "GET", "/policy", nil, nil, &r); err != nil {
+				return err
+			}
+			return a.showPolicy(r)
+		}}
+	var file string
+	var terms []string
+	var edit bool
+	quiet := make([]string, 4)
+	change := &cobra.Command{Use: "change", Short: "Make a new version of our own policy; cases keep the one they were filed under", Args: cobra.NoArgs,
+		Example: "  roundhouse policy change --quiet-1 1h\n  roundhouse policy change --edit",
+		RunE: func(cmd *cobra.Command, _ []string) error {
+			patch := map[string]any{}
+			if file != "" {
+				if err := a.Members(file, &patch); err != nil {
+					return err
+				}
+			}
+			for i, q := range quiet {
+				if q != "" {
+					patch[fmt.Sprintf("quiet_%d", i+1)] = q
+				}
+			}
+			if len(terms) > 0 {
+				list := []any{}
+				for _, s := range terms {
+					t, err := register.ParseTerm(s)
+					if err != nil {
+						return app.Usagef("--term: %s", err)
+					}
+					list = append(list, t)
+				}
+				patch["terms"] = list
+			}
+			c, err := a.Client()
+			if err != nil {
+				return err
+			}
+			var r app.Record
+			tag, err := c.Do(cmd.Context(), "GET", "/policy", nil, nil, &r)
+			if err != nil {
+				return err
+			}
+			if edit {
+				if patch, err = a.EditFacts(r.Facts()); err != nil {
+					return err
+				}
+			}
+			if len(patch) == 0 {
+				return app.Usagef("say what to change, by flags, with --from FILE or with --edit")
+			}
+			if _, err := c.Do(cmd.Context(), "PATCH", "/policy", patch, map[string]string{"If-Match": tag}, &r); err != nil {
+				return err
+			}
+			return a.showPolicy(r)
+		}}
+	change.Flags().StringVar(&file, "from", "", "read members from a YAML or JSON file (- for standard input)")
+	change.Flags().BoolVar(&edit, "edit", false, "change it in $EDITOR, as YAML")
+	change.Flags().StringArrayVar(&terms, "term", nil, "a promise of ours: DEADLINE SEVERITY TARGET [CALENDAR]; repeat for all of them")
+	for i := range quiet {
+		change.Flags().StringVar(&quiet[i], fmt.Sprintf("quiet-%d", i+1), "", fmt.Sprintf("how long a case of severity %d may be quiet", i+1))
+	}
+	return app.Group("policy", "What our own desk owes", show, change)
+}
+
+func (a *Commands) showPolicy(r app.Record) error {
+	p := a.Printer()
+	if a.Format == "json" {
+		return p.JSON(r)
+	}
+	f := r.Facts()
+	p.Line("%s, version %s; hours %s; on a change of severity: %s", f.Text("desk_name"), r.Text("version"), f.Text("calendar"), f.Text("on_change"))
+	p.Line("A case may be quiet for %s, %s, %s, %s by severity 1 to 4", f.Text("quiet_1"), f.Text("quiet_2"), f.Text("quiet_3"), f.Text("quiet_4"))
+	cliregister.ShowTerms(p, f)
+	return nil
+}

@@ -1,0 +1,123 @@
+package run
+
+import (
+	"context"
+	"errors"
+	"fmt"
+	"path/filepath"
+	"strings"
+
+	"github.com/spf13/cobra"
+
+	"roundhouse.example/internal/cli/app"
+	"roundhouse.example/internal/desk"
+	"roundhouse.example/internal/localpg"
+	"roundhouse.example/internal/service"
+)
+
+func (a *Commands) Check() *cobra.Command {
+	var database, data string
+	var rebuild bool
+	c := &cobra.Command{Use: "check", Short: "Replay every case of a database and say where what is stored differs", Args: cobra.NoArgs,
+		Long:    "Replays the record of every case against its terms and compares what is stored: deadlines, state,\nmove, next date; and sees that every live case has a next date. It reads only, unless --rebuild\nis given, and may run beside the service. It ends with status 1 where something differs.",
+		Example: "  roundhouse check --data .roundhouse/demo\n  roundhouse check --database postgres://desk@db.company.example/roundhouse -o json",
+		RunE: func(cmd *cobra.Command, _ []string) error {
+			if err := app.Configured(cmd.Flags()); err != nil {
+				return err
+			}
+			ctx := cmd.Context()
+			url, done, err := existing(ctx, database, data)
+			if err != nil {
+				return err
+			}
+			defer done()
+			return a.runCheck(ctx, url, rebuild)
+		}}
+	app.ConfigFlag(c.Flags())
+	c.Flags().StringVar(&database, "database", "", "URL of a PostgreSQL; the private one under --data when none is given")
+	c.Flags().StringVar(&data, "data", ".roundhouse", "directory of the private PostgreSQL")
+	c.Flags().BoolVar(&rebuild, "rebuild", false, "write what differs anew from the record")
+	return c
+}
+
+// existing is a database that is there already: by its URL, or a private one,
+// which is started where nobody runs it.
+func existing(ctx context.Context, database, data string) (url string, done func(), err error) {
+	if database != "" {
+		return database, func() {}, nil
+	}
+	dir := filepath.Join(data, "postgres")
+	if !localpg.Exists(dir) {
+		return "", nil, fmt.Errorf("there is no database under %s: name another directory with --data (the demo's is .roundhouse/demo), or a PostgreSQL with --database", data)
+	}
+	return Private(ctx, dir)
+}
+
+// private is a PostgreSQL of our own: the one that runs, else one that is started
+// until done is called.
+func Private(ctx context.Context, dir string) (url string, done func(), err error) {
+	pg, err := localpg.Start(ctx, localpg.Options{Dir: dir})
+	if errors.Is(err, localpg.ErrInUse) {
+		url, err = localpg.Running(dir)
+		return url, func() {}, err
+	} else if err != nil {
+		return "", nil, err
+	}
+	return pg.URL, func() { _ = pg.Stop() }, nil
+}
+
+func (a *Commands) runCheck(ctx context.Context, url string, rebuild bool) error {
+	d, err := service.Attach(ctx, url)
+	if err != nil {
+		return unreachable(err)
+	}
+	defer d.Close()
+	sum, err := d.Cases.Check(ctx)
+	if err != nil {
+		return unreachable(err)
+	}
+	p := a.Printer()
+	if a.Format == "json" {
+		if err := p.JSON(sum); err != nil {
+			return err
+		}
+	} else {
+		for _, f := range sum.Findings {
+			p.Line("%s  %s: stored %s, replayed %s", f.Case, f.What, f.Stored, f.Replayed)
+		}
+		p.Line("%d cases replayed, %d of them live, %d deadlines: %s", sum.Cases, sum.Live, sum.Deadlines, verdict(len(sum.Findings)))
+		p.Line("Not checked, as no entry holds it in a form that can be replayed: %s.", strings.Join(sum.NotChecked, ", "))
+	}
+	if len(sum.Findings) == 0 {
+		return nil
+	}
+	if !rebuild {
+		return errors.New("what is stored differs from the record; --rebuild writes it anew")
+	}
+	differing := sum.Differing()
+	if err := d.Cases.Rebuild(ctx, differing); err != nil {
+		return err
+	}
+	if a.Format != "json" {
+		p.Line("%d cases were written anew from their records.", len(differing))
+	}
+	return nil
+}
+
+// unreachable says in one line that the database is away, where that is what err means.
+func unreachable(err error) error {
+	if !desk.Unavailable(err) {
+		return err
+	}
+	return fmt.Errorf("the database cannot be reached: %s", strings.Join(strings.Fields(err.Error()), " "))
+}
+
+func verdict(findings int) string {
+	switch findings {
+	case 0:
+		return "all stored as replayed, and every live case has a next date."
+	case 1:
+		return "1 difference."
+	}
+	return fmt.Sprintf("%d differences.", findings)
+}

@@ -1,0 +1,118 @@
+package run
+
+import (
+	"context"
+	"errors"
+	"fmt"
+	"io"
+	"log/slog"
+	"net"
+	"os"
+	"path/filepath"
+	"time"
+
+	"github.com/spf13/cobra"
+
+	"roundhouse.example/internal/cli/app"
+	clisecrets "roundhouse.example/internal/cli/secrets"
+	"roundhouse.example/internal/localpg"
+	"roundhouse.example/internal/service"
+)
+
+func (a *Commands) logger(format string, level slog.Level) (*slog.Logger, error) {
+	o := &slog.HandlerOptions{Level: level}
+	switch format {
+	case "text":
+		return slog.New(slog.NewTextHandler(a.Stderr, o)), nil
+	case "json":
+		return slog.New(slog.NewJSONHandler(a.Stderr, o)), nil
+	}
+	return nil, app.Usagef("--log is text or json, not %q", format)
+}
+
+func (a *Commands) Serve() *cobra.Command {
+	var listen, database, data, cert, key, origin, logFormat, keyFile string
+	var proxies []string
+	var look time.Duration
+	c := &cobra.Command{Use: "serve", Short: "Run the service", Args: cobra.NoArgs,
+		Long:    "Runs the service over a PostgreSQL: the one that --database names, or a private one under\n--data when none is given. Every flag can be given in the environment: ROUNDHOUSE_LISTEN\nstands for --listen, and so on; a file can hold them too.",
+		Example: "  roundhouse serve --database postgres://desk@db.company.example/roundhouse --listen 127.0.0.1:8080\n  ROUNDHOUSE_LISTEN=:8443 roundhouse serve --tls-cert desk.crt --tls-key desk.key\n  roundhouse serve --config desk.yaml",
+		RunE: func(cmd *cobra.Command, _ []string) (err error) {
+			if err := app.Configured(cmd.Flags()); err != nil {
+				return err
+			}
+			log, err := a.logger(logFormat, slog.LevelInfo)
+			if err != nil {
+				return err
+			}
+			if (cert == "") != (key == "") {
+				return app.Usagef("--tls-cert and --tls-key go together")
+			}
+			ctx := cmd.Context()
+			ring, fresh, err := clisecrets.RingOf(keyFile, data, database == "")
+			if err != nil {
+				return err
+			}
+			if database == "" {
+				pg, err := localpg.Start(ctx, localpg.Options{Dir: filepath.Join(data, "postgres")})
+				if err != nil {
+					return err
+				}
+				defer pg.Stop()
+				database = pg.URL
+				var stop func() error
+				ctx, stop = watched(ctx, pg, log)
+				defer func() { err = errors.Join(err, stop()) }()
+			}
+			l, err := net.Listen("tcp", listen)
+			if err != nil {
+				return fmt.Errorf("cannot listen on %s: %w", listen, err)
+			}
+			return service.Run(ctx, service.Options{Database: database, Listener: l, Proxies: proxies, Origin: origin, TLSCert: cert, TLSKey: key, Look: look, Log: log, Vault: ring, NewVault: fresh},
+				func(url string) { log.Info("serving", "url", url) })
+		}}
+	f := c.Flags()
+	app.ConfigFlag(f)
+	f.StringVar(&listen, "listen", "127.0.0.1:8080", "address and port to answer on")
+	f.StringVar(&database, "database", "", "URL of a PostgreSQL; a private one is run when none is given")
+	f.StringVar(&data, "data", ".roundhouse", "directory of the private PostgreSQL")
+	f.StringVar(&cert, "tls-cert", "", "certificate file; serves TLS")
+	f.StringVar(&key, "tls-key", "", "the certificate's key file")
+	f.StringVar(&keyFile, "key-file", "", "file with the keys to the secrets (roundhouse key new makes one); with a private PostgreSQL vault.key under --data, made when it is first needed. ROUNDHOUSE_VAULT_KEY can hold the keys instead")
+	f.StringVar(&origin, "origin", "", "what browsers call the service where a proxy stands before it, such as https://desk.company.example")
+	f.StringSliceVar(&proxies, "proxies", nil, "addresses or networks of proxies whose X-Forwarded headers are believed")
+	f.DurationVar(&look, "look", 20*time.Second, "time between two looks at the vendors' systems")
+	f.StringVar(&logFormat, "log", "text", "text or json")
+	return c
+}
+
+// watched starts a private PostgreSQL again when it dies; where that does not help, the
+// context ends, and stop says why.
+func watched(ctx context.Context, pg *localpg.Server, log *slog.Logger) (context.Context, func() error) {
+	ctx, cancel := context.WithCancel(ctx)
+	ended := make(chan error, 1)
+	go func() {
+		err := pg.Watch(ctx, func(words string) { log.Warn(words) })
+		if err != nil {
+			log.Error("the service ends", "error", err)
+			cancel()
+		}
+		ended <- err
+	}()
+	return ctx, func() error { cancel(); return <-ended }
+}
+
+// listenNear takes the port, or the next free one when it may wander.
+func listenNear(port int, wander bool) (net.Listener, error) {
+	for p := port; ; p++ {
+		l, err := net.Listen("tcp", fmt.Sprintf("127.0.0.1:%d", p))
+		if err == nil || !wander || p >= port+100 {
+			return l, err
+		}
+	}
+}
+
+// logFile is where the demo's service writes, so that its terminal stays readable.
+func logFile(dir string) (io.WriteCloser, error) {
+	return os.OpenFile(filepath.Join(dir, "service.log"), os.O_CREATE|os.O_APPEND|os.O_WRONLY, 0o600)
+}

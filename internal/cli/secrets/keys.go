@@ -1,0 +1,103 @@
+package secrets
+
+import (
+	"errors"
+	"os"
+	"path/filepath"
+	"strings"
+
+	"github.com/spf13/cobra"
+
+	"roundhouse.example/internal/cli/app"
+	"roundhouse.example/internal/client/clientgen"
+	"roundhouse.example/internal/vault"
+)
+
+// ringOf reads the keys to the secrets: from the environment, or from a file. fresh
+// names the file that a desk which never had a key gets one in.
+func RingOf(file, data string, private bool) (ring *vault.Ring, fresh string, err error) {
+	if text := os.Getenv("ROUNDHOUSE_VAULT_KEY"); text != "" {
+		if file != "" {
+			return nil, "", app.Usagef("give --key-file or ROUNDHOUSE_VAULT_KEY, not both")
+		}
+		ring, err = vault.Parse(text, "ROUNDHOUSE_VAULT_KEY")
+		return ring, "", err
+	}
+	if file == "" && !private {
+		return nil, "", nil
+	}
+	if file != "" {
+		ring, err = vault.Load(file)
+		return ring, "", err
+	}
+	file = filepath.Join(data, "vault.key")
+	ring, err = vault.Load(file)
+	if errors.Is(err, vault.ErrNoFile) {
+		return nil, file, nil
+	}
+	return ring, "", err
+}
+
+func (a *Commands) Keys() *cobra.Command {
+	made := &cobra.Command{Use: "new FILE", Short: "Make a key file for the vault, which only its owner can read", Args: cobra.ExactArgs(1),
+		Long:    "Makes a file with a new key, mode 0600. Keep a copy of it, apart from copies of the database: neither opens\na secret without the other. No service is needed.",
+		Example: "  roundhouse key new /etc/roundhouse/vault.key",
+		RunE: func(_ *cobra.Command, args []string) error {
+			ring, err := vault.Create(args[0])
+			if err != nil {
+				return err
+			}
+			a.Printer().Line("%s holds the key %s. Keep a copy, apart from copies of the database; start the service with --key-file %s.", args[0], ring.First(), args[0])
+			return nil
+		}}
+	show := &cobra.Command{Use: "show", Short: "Say whether secrets can be opened, and which key closes them", Args: cobra.NoArgs, Example: "  roundhouse key show",
+		RunE: func(cmd *cobra.Command, _ []string) error {
+			c, err := a.Client()
+			if err != nil {
+				return err
+			}
+			var v clientgen.Vault
+			if _, err := c.Do(cmd.Context(), "GET", "/vault", nil, nil, &v); err != nil {
+				return err
+			}
+			p := a.Printer()
+			if a.Format == "json" {
+				return p.JSON(v)
+			}
+			switch {
+			case !v.Open:
+				p.Line("The vault is locked: the service runs without its key. %s in it.", app.Capital(app.Number(v.Secrets, "secret")))
+			default:
+				p.Line("The vault is open; %s in it, closed with the key %s%s.", app.Number(v.Secrets, "secret"), app.Deref(v.Key), keyTime(v.Since))
+				if k := app.Deref(v.Keys); len(k) > 1 {
+					p.Line("Older keys, for copies of the database made with them: %s.", strings.Join(k[1:], ", "))
+				}
+			}
+			return nil
+		}}
+	var forget bool
+	rotate := &cobra.Command{Use: "rotate", Short: "Make a new key and close every secret with it, while people work", Args: cobra.NoArgs,
+		Long:    "Writes a new key into the service's key file as its first, and closes every secret with it. It can be repeated\nafter a break. Older keys stay in the file for copies of the database that were made with them, unless --forget\ntakes them out. Where several services share a database, give each the new file.",
+		Example: "  roundhouse key rotate",
+		RunE: func(cmd *cobra.Command, _ []string) error {
+			c, err := a.Client()
+			if err != nil {
+				return err
+			}
+			var r clientgen.Rotation
+			if _, err := c.Do(cmd.Context(), "POST", "/vault/rotation", map[string]any{"forget": forget}, nil, &r); err != nil {
+				return err
+			}
+			p := a.Printer()
+			if a.Format == "json" {
+				return p.JSON(r)
+			}
+			p.Line("The key is %s now, not %s; %s closed anew. Keep a copy of the key file.", r.To, r.From, app.Number(r.Secrets, "secret"))
+			if r.Forgotten {
+				p.Line("Older keys are gone from the file.")
+			}
+			return nil
+		}}
+	rotate.Flags().BoolVar(&forget, "forget", false, "take the older keys out of the file; copies of the database made with them can then not be opened")
+	return app.Group("key", "The key to the vault of secrets", made, show, rotate)
+}

@@ -1,0 +1,116 @@
+package today
+
+import (
+	"context"
+	"strings"
+	"time"
+
+	"github.com/spf13/cobra"
+
+	"roundhouse.example/internal/cli/app"
+	clicases "roundhouse.example/internal/cli/cases"
+	"roundhouse.example/internal/cli/out"
+	"roundhouse.example/internal/client"
+	"roundhouse.example/internal/client/clientgen"
+)
+
+func (a *Commands) Today() *cobra.Command {
+	var mine bool
+	var limit int
+	c := &cobra.Command{Use: "today", Short: "What needs doing next, most pressing first", Args: cobra.NoArgs,
+		Example: "  roundhouse today\n  roundhouse today --mine -o json",
+		RunE: func(cmd *cobra.Command, _ []string) error {
+			c, err := a.Client()
+			if err != nil {
+				return err
+			}
+			whose := clientgen.WhoseDesk
+			if mine {
+				whose = clientgen.WhoseMine
+			}
+			most, err := a.Limit(cmd, limit)
+			if err != nil {
+				return err
+			}
+			t, err := wholeToday(cmd.Context(), c, whose, most)
+			if err != nil {
+				return err
+			}
+			p := a.Printer()
+			if a.Format == "json" {
+				return p.JSON(t)
+			}
+			now := time.Now()
+			p.Line("%d late, %d due soon, %d not read, %d on the way, %d live", t.Late, t.DueSoon, t.Unread, t.OnTheWay, t.Live)
+			if len(t.Lines) == 0 && a.Format == "table" {
+				p.Line("\nNothing presses. roundhouse case open begins a case.")
+				a.endingContracts(t.Contracts)
+				return nil
+			}
+			if a.Format == "csv" {
+				return a.todayCSV(t)
+			}
+			p.Line("")
+			var rows [][]string
+			for _, l := range t.Lines {
+				next := l.StepWords
+				if l.Step == "look" { // nothing is asked of anybody yet
+					next = ""
+				}
+				rows = append(rows, []string{clicases.SeverityText(l.Case), l.Case.Number, l.Case.Title, l.Case.Vendor, l.Why, p.Standing(string(app.Deref(l.Standing))),
+					out.Time(l.Due, now), out.Move(string(app.Deref(l.Case.Move))), app.Deref(l.Case.OwnerInitials), next})
+			}
+			p.Table([]out.Column{{Name: "severity"}, {Name: "case"}, {Name: "title", Main: true}, {Name: "vendor", Shrink: true, Drop: 3}, {Name: "reason", Shrink: true}, {Name: "standing", Drop: 5},
+				{Name: "due", Drop: 4}, {Name: "move", Drop: 2}, {Name: "owner", Drop: 1}, {Name: "next"}}, rows)
+			if more := t.Total - len(t.Lines); more > 0 {
+				p.Line("and %d less pressing: --limit shows more", more)
+			}
+			a.endingContracts(t.Contracts)
+			return nil
+		}}
+	c.Flags().IntVar(&limit, "limit", 50, "maximum number of lines; json and csv show all unless it is given")
+	c.Flags().BoolVar(&mine, "mine", false, "only the cases that you own")
+	return c
+}
+
+// wholeToday is Today up to so many lines.
+func wholeToday(ctx context.Context, c *client.Client, whose clientgen.Whose, most int) (t clientgen.Today, err error) {
+	p := clientgen.GetTodayParams{Whose: &whose}
+	for {
+		p.Limit = app.Some(min(500, most-len(t.Lines)))
+		res, err := c.GetToday(ctx, &p)
+		page, _, err := client.Read[clientgen.Today](c, res, err)
+		if err != nil {
+			return t, err
+		}
+		page.Lines, page.Contracts = append(t.Lines, page.Lines...), append(t.Contracts, page.Contracts...)
+		t = page
+		if t.Next == nil || len(t.Lines) >= most {
+			return t, nil
+		}
+		p.Cursor = t.Next
+	}
+}
+
+func (a *Commands) todayCSV(t clientgen.Today) error {
+	var rows [][]string
+	for _, l := range t.Lines {
+		rows = append(rows, []string{app.Raw(l.Case.Severity), l.Case.Number, l.Case.Title, l.Case.VendorKey, l.Why, app.Raw(l.Standing), app.Raw(l.Due), app.Raw(l.Case.Move), app.Deref(l.Case.Owner), l.Step})
+	}
+	a.Printer().Table(app.Columns("severity", "case", "title", "vendor", "why", "standing", "due", "move", "owner", "step"), rows)
+	return nil
+}
+
+// endingContracts stand below what presses; programs read them with -o json.
+func (a *Commands) endingContracts(list []clientgen.ContractLine) {
+	if len(list) == 0 || a.Format == "csv" {
+		return
+	}
+	p := a.Printer()
+	p.Line("\nContracts")
+	var rows [][]string
+	for _, k := range list {
+		rows = append(rows, []string{k.Number, k.Vendor, strings.Join(k.Words, "; ")})
+	}
+	p.Table([]out.Column{{Name: "contract"}, {Name: "vendor", Shrink: true}, {Name: "what comes", Shrink: true}}, rows)
+}

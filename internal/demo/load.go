@@ -1,0 +1,125 @@
+package demo
+
+import (
+	"context"
+	"encoding/json"
+	"errors"
+	"fmt"
+	"io"
+	"io/fs"
+	"os"
+	"time"
+
+	"roundhouse.example/internal/desk/whole"
+	"roundhouse.example/internal/standin"
+	"roundhouse.example/internal/store/db"
+	inboxdb "roundhouse.example/internal/store/inbox"
+	peopledb "roundhouse.example/internal/store/people"
+	registerdb "roundhouse.example/internal/store/register"
+	"roundhouse.example/internal/vault"
+)
+
+// Files are the demo's own: its people with their tokens, the simulated vendors' jobs, and the
+// keys to its secrets.
+type Files struct{ People, Jobs, Keys string }
+
+// openVault gives the demo's desk its keys, new ones where it never had any.
+func openVault(ctx context.Context, d *whole.Desk, file string) error {
+	ring, err := vault.Load(file)
+	if errors.Is(err, vault.ErrNoFile) {
+		ring, err = vault.Create(file)
+	}
+	if err != nil {
+		return err
+	}
+	return d.Secrets.Use(ctx, ring)
+}
+
+// Load plays the scenario into an empty database, or takes up what is there, and points the
+// links at the simulated vendors, which answer at host:port. It says on out what it does.
+func Load(ctx context.Context, d *whole.Desk, st *db.Store, f Files, haste float64, vendors string, out io.Writer) (*standin.Standin, []Person, error) {
+	link := func(vendor string) (inboxdb.Link, error) {
+		timeout := 10 * time.Second
+		raw, err := standin.Description(timeout, max(timeout+5*time.Second, time.Duration(float64(45*time.Second)/haste)))
+		l := inboxdb.Link{Kind: "rest", Address: "http://" + vendors + "/" + vendor}
+		l.Description.V = raw
+		return l, err
+	}
+	there, err := peopledb.All(ctx, st.DB)
+	if err != nil {
+		return nil, nil, err
+	}
+	if raw, err := os.ReadFile(f.People); err == nil && len(there) > 0 {
+		var people []Person
+		if err := json.Unmarshal(raw, &people); err != nil {
+			return nil, nil, fmt.Errorf("%s: %w; start over with --fresh", f.People, err)
+		}
+		cast, err := standin.New(standin.Options{Haste: haste, File: f.Jobs})
+		if err != nil {
+			return nil, nil, err
+		}
+		if err := openVault(ctx, d, f.Keys); err != nil {
+			return nil, nil, err
+		}
+		return cast, people, repoint(ctx, st, link)
+	}
+	if len(there) > 0 {
+		fmt.Fprintln(out, "The last start was cut short while loading; loading again.")
+		if _, err := st.DB.ExecContext(ctx, "drop schema public cascade; create schema public"); err != nil {
+			return nil, nil, err
+		}
+		st.Pool.Reset() // connections remember statements of tables that are gone
+		if err := st.Migrate(ctx); err != nil {
+			return nil, nil, err
+		}
+	}
+	fmt.Fprintln(out, "Loading the demo data ...")
+	if err := os.Remove(f.Jobs); err != nil && !errors.Is(err, fs.ErrNotExist) {
+		return nil, nil, err
+	}
+	cast, err := standin.New(standin.Options{Haste: haste, File: f.Jobs})
+	if err != nil {
+		return nil, nil, err
+	}
+	if err := openVault(ctx, d, f.Keys); err != nil {
+		return nil, nil, err
+	}
+	people, err := Play(ctx, st, cast, time.Now(), link)
+	if err != nil {
+		return nil, nil, err
+	}
+	if err := Secrets(ctx, d, st); err != nil {
+		return nil, nil, err
+	}
+	raw, err := json.MarshalIndent(people, "", " ")
+	if err != nil {
+		return nil, nil, err
+	}
+	return cast, people, os.WriteFile(f.People, raw, 0o600)
+}
+
+func repoint(ctx context.Context, st *db.Store, link func(string) (inboxdb.Link, error)) error {
+	return st.Do(ctx, func(tx *db.Tx) error {
+		all, err := registerdb.Vendors(ctx, tx)
+		if err != nil {
+			return err
+		}
+		for _, v := range all {
+			l, err := inboxdb.LinkOf(ctx, tx, v.ID)
+			if errors.Is(err, db.ErrNotFound) {
+				continue
+			} else if err != nil {
+				return err
+			}
+			now, err := link(v.Key)
+			if err != nil {
+				return err
+			}
+			l.Address, l.Description = now.Address, now.Description
+			if err := inboxdb.Save(ctx, tx, l); err != nil {
+				return err
+			}
+		}
+		return nil
+	})
+}

@@ -1,0 +1,13 @@
+package cases
+
+import casesdb "roundhouse.example/internal/store/cases"
+
+// What is written of a case, as the store keeps it and those who ask see it.
+type (
+	// Facts say how bad it is.
+	Facts = casesdb.Facts
+	// Texts are what is told of it.
+	Texts = casesdb.Texts
+	// Reference is a number by which somebody knows it.
+	Reference = casesdb.Reference
+)

@@ -1,0 +1,222 @@
+package cases
+
+import (
+	"context"
+	"encoding/json"
+	"fmt"
+	"time"
+
+	"roundhouse.example/internal/desk/outbox"
+
+	"github.com/oapi-codegen/nullable"
+
+	"roundhouse.example/internal/core/casework"
+	"roundhouse.example/internal/core/register"
+	"roundhouse.example/internal/desk/cases"
+	"roundhouse.example/internal/server/apigen"
+	webregister "roundhouse.example/internal/server/register"
+	"roundhouse.example/internal/server/web"
+)
+
+// OpenCase begins a draft.
+func (h *Cases) OpenCase(ctx context.Context, r apigen.OpenCaseRequestObject) (apigen.OpenCaseResponseObject, error) {
+	b := r.Body
+	ref, err := h.desk().Cases.Open(ctx, web.Actor(ctx), cases.Draft{
+		Vendor: web.Val(b.Vendor), Asset: b.Asset, Account: b.Account, Contract: b.Contract, Title: b.Title, Kind: string(web.Val(b.Kind)), Facts: factsIn(b.Facts), Texts: textsIn(b.Texts), Answers: web.Val(b.Answers),
+		Severity: b.Severity, SeverityReason: web.Val(b.SeverityReason), Ticket: web.Val(b.Ticket),
+	})
+	if err != nil {
+		return nil, err
+	}
+	v, err := h.desk().Cases.Case(ctx, web.Actor(ctx), ref.ID)
+	if err != nil {
+		return nil, err
+	}
+	return apigen.OpenCase201JSONResponse{Body: caseOut(v), Headers: apigen.OpenCase201ResponseHeaders{
+		ETag: web.Ptr(etag(v)), Location: web.Ptr("/api/v1/cases/" + casework.Name(ref.Number))}}, nil
+}
+
+func etag(v cases.View) string { return fmt.Sprintf(`"v%d"`, v.Line.Version) }
+
+// GetCase is one case whole.
+func (h *Cases) GetCase(ctx context.Context, r apigen.GetCaseRequestObject) (apigen.GetCaseResponseObject, error) {
+	v, err := h.whole(ctx, r.Case)
+	if err != nil {
+		return nil, err
+	}
+	return apigen.GetCase200JSONResponse{Body: caseOut(v), Headers: apigen.GetCase200ResponseHeaders{ETag: web.Ptr(etag(v))}}, nil
+}
+
+func (h *Cases) whole(ctx context.Context, name string) (cases.View, error) {
+	id, err := h.desk().Cases.Find(ctx, name)
+	if err != nil {
+		return cases.View{}, err
+	}
+	return h.desk().Cases.Case(ctx, web.Actor(ctx), id)
+}
+
+// ChangeCase changes the head by a merge patch.
+func (h *Cases) ChangeCase(ctx context.Context, r apigen.ChangeCaseRequestObject) (apigen.ChangeCaseResponseObject, error) {
+	id, err := h.desk().Cases.Find(ctx, r.Case)
+	if err != nil {
+		return nil, err
+	}
+	match, err := web.Matched(r.Params.IfMatch)
+	if err != nil {
+		return nil, err
+	}
+	b := r.Body
+	ch := cases.Edit{Title: b.Title, Kind: (*string)(b.Kind), SeverityReason: b.SeverityReason}
+	var raw struct{ Facts, Texts, Answers json.RawMessage }
+	if body, ok := ctx.Value(web.BodyKey).([]byte); ok {
+		if err := json.Unmarshal(body, &raw); err != nil {
+			return nil, err
+		}
+	}
+	ch.Reference = b.Reference
+	ch.Facts, ch.Texts, ch.Answers = raw.Facts, raw.Texts, raw.Answers
+	ch.Asset, ch.Account, ch.Contract = web.Given(b.Asset), web.Given(b.Account), web.Given(b.Contract)
+	if b.Severity.IsSpecified() {
+		var to *int
+		if v, err := b.Severity.Get(); err == nil {
+			to = &v
+		}
+		ch.Severity = &to
+	}
+	if b.Ticket.IsSpecified() {
+		v, _ := b.Ticket.Get()
+		ch.Ticket = &v
+	}
+	if err := h.desk().Cases.Edit(ctx, web.Actor(ctx), id, match, ch); err != nil {
+		return nil, err
+	}
+	v, err := h.desk().Cases.Case(ctx, web.Actor(ctx), id)
+	if err != nil {
+		return nil, err
+	}
+	return apigen.ChangeCase200JSONResponse{Body: caseOut(v), Headers: apigen.ChangeCase200ResponseHeaders{ETag: web.Ptr(etag(v))}}, nil
+}
+
+func factsIn(f *apigen.Facts) cases.Facts {
+	if f == nil {
+		return cases.Facts{}
+	}
+	out := cases.Facts{Environment: string(web.Val(f.Environment)), Effect: string(web.Val(f.Effect)), Reach: string(web.Val(f.Reach)),
+		Workaround: string(web.Val(f.Workaround)), Exposure: web.Val(f.Exposure)}
+	if t, err := f.NeededBy.Get(); err == nil {
+		t = t.UTC()
+		out.NeededBy = &t
+	}
+	return out
+}
+
+func factsOut(f cases.Facts) apigen.Facts {
+	out := apigen.Facts{Environment: web.Some(apigen.FactsEnvironment(f.Environment)), Effect: web.Some(apigen.FactsEffect(f.Effect)),
+		Reach: web.Some(apigen.FactsReach(f.Reach)), Workaround: web.Some(apigen.FactsWorkaround(f.Workaround)), Exposure: web.Some(f.Exposure)}
+	if f.NeededBy != nil {
+		out.NeededBy = nullable.NewNullableWithValue(*f.NeededBy)
+	}
+	return out
+}
+
+func textsIn(t *apigen.Texts) cases.Texts {
+	if t == nil {
+		return cases.Texts{}
+	}
+	return cases.Texts{Happened: web.Val(t.Happened), Expected: web.Val(t.Expected), Steps: web.Val(t.Steps), Since: web.Val(t.Since), Tried: web.Val(t.Tried),
+		OnWhat: web.Val(t.OnWhat), Contact: web.Val(t.Contact), ContactAlways: web.Val(t.ContactAlways)}
+}
+
+func textsOut(t cases.Texts) apigen.Texts {
+	return apigen.Texts{Happened: web.Some(t.Happened), Expected: web.Some(t.Expected), Steps: web.Some(t.Steps), Since: web.Some(t.Since), Tried: web.Some(t.Tried),
+		OnWhat: web.Some(t.OnWhat), Contact: web.Some(t.Contact), ContactAlways: web.Some(t.ContactAlways)}
+}
+
+func delivery(d outbox.Delivery) apigen.Delivery {
+	return apigen.Delivery{Id: d.ID, Step: web.Some(d.Step), State: apigen.DeliveryState(d.State), Attempts: d.Attempts, Problem: web.Some(d.Problem),
+		NextAt: d.NextAt, LeftAt: d.LeftAt, NeedsPerson: web.Some(d.NeedsPerson), Channel: web.Ptr(apigen.DeliveryChannel(d.Channel)), Entry: &d.EntryNumber}
+}
+
+func way(w register.Way) apigen.Way {
+	out := apigen.Way{Channel: w.Channel, Address: w.Address, Area: web.Some(w.Area), Calendar: web.Some(w.Calendar), Urgent: web.Some(w.Urgent), MaxMb: web.Some(w.MaxMB)}
+	if len(w.Languages) > 0 {
+		out.Languages = &w.Languages
+	}
+	if len(w.FileTypes) > 0 {
+		out.FileTypes = &w.FileTypes
+	}
+	return out
+}
+
+func caseOut(v cases.View) apigen.Case {
+	l := v.Line
+	out := apigen.Case{
+		Line: CaseLine(l), Facts: factsOut(l.Facts.V), Texts: textsOut(l.Texts.V), Warning: web.Some(v.Warning), SeverityChosenBecause: web.Some(l.SeverityBecause),
+		LevelSetByVendor: web.Some(l.VendorLevel), VendorWord: web.Some(l.VendorWord), VendorWordAt: l.VendorWordAt, VendorClosed: web.Some(l.VendorClosedAt != nil),
+		Holder: web.Some(l.Holder), Parked: web.Some(l.Parked), ParkedAgreed: web.Some(l.ParkedAgreed), Outcome: web.Some(l.Outcome), Cause: web.Some(l.Cause),
+		Zone: v.Zone, VendorZone: web.Some(l.VendorZone), VendorOpen: web.Ptr(v.VendorOpen), VendorUntil: v.VendorTill, Preview: web.Some(v.Preview),
+		Allowed: []string{}, Needs: []apigen.Need{}, Deadlines: web.Each(v.Deadlines, deadlineOut), OnTheWay: web.Each(v.Deliveries, delivery),
+		References: web.Each(v.References, func(r cases.Reference) apigen.Reference { return apigen.Reference{Whose: r.Whose, Value: r.Value} }),
+	}
+	for i, d := range v.Deliveries {
+		if carried, ok := v.Carried[d.ID]; ok {
+			out.OnTheWay[i].Text, out.OnTheWay[i].Ways = &carried.Text, web.Ptr(web.Each(carried.Ways, way))
+		}
+	}
+	if len(v.Routes) > 0 {
+		out.Routes = &v.Routes
+	}
+	if l.Reference != "" && out.Line.Reference == nil {
+		out.Line.Reference = &l.Reference
+	}
+	if v.Supported != nil {
+		out.SeveritySupported, out.SeverityReasons = web.Ptr(int(v.Supported.Level)), &v.Supported.Reasons
+	}
+	if v.Level != nil {
+		held := webregister.Level(*v.Level)
+		for i := range held.Criteria {
+			for _, a := range v.Attested {
+				if a.CriterionID == held.Criteria[i].Id {
+					held.Criteria[i].AttestedBy, held.Criteria[i].AttestedAt = web.Ptr(a.Person), web.Ptr(a.At)
+				}
+			}
+		}
+		out.LevelHeld = &held
+	}
+	if v.Contract != nil {
+		out.Contract, out.ContractUntil = &v.Contract.Number, web.Ptr(v.Contract.EndsOn.Format(time.DateOnly))
+		out.ContractId = &v.Contract.ID
+	}
+	if len(v.Asked) > 0 {
+		out.Asked = web.Ptr(web.Each(v.Asked, question))
+	}
+	out.Asset, out.AssetId, out.Account, out.AccountId = v.Line.Row.Asset, v.Line.AssetID, v.Line.Row.Account, v.Line.AccountID
+	for _, s := range v.Allowed {
+		out.Allowed = append(out.Allowed, string(s))
+	}
+	for _, n := range v.Needs {
+		w := apigen.NeedWeightMay
+		if n.Must {
+			w = apigen.NeedWeightMust
+		}
+		out.Needs = append(out.Needs, apigen.Need{Weight: w, Field: web.Some(n.Field), Text: n.Text})
+	}
+	if n := v.Next; n != nil {
+		out.NextStep, out.NextStepWords, out.NextWhy = web.Ptr(string(n.Step)), web.Ptr(StepWords[string(n.Step)]), web.Ptr(n.Why())
+	}
+	return out
+}
+
+// stepWords is what the button says that answers a line of Today.
+var StepWords = map[string]string{
+	"answer": "Answer", "verify": "Verify", "chase": "Chase", "read": "Read", "decide": "Decide", "carry": "Take it there", "look": "Look", "return": "Take up again",
+	"agree-or-dispute": "Agree or dispute",
+}
+
+func question(q cases.Question) apigen.Question {
+	out := apigen.Question{Key: q.Key, Label: q.Label, Answer: q.Answer, Type: q.Type, Must: q.Must, Hint: web.Some(q.Hint), Problem: web.Some(q.Problem), Given: web.Some(q.Given)}
+	if len(q.Choices) > 0 {
+		out.Choices = &q.Choices
+	}
+	return out
+}

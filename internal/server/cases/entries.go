@@ -1,0 +1,90 @@
+package cases
+
+import (
+	"context"
+
+	"roundhouse.example/internal/desk"
+	"roundhouse.example/internal/desk/cases"
+	"roundhouse.example/internal/server/apigen"
+	"roundhouse.example/internal/server/web"
+)
+
+// ListEntries is a part of the record.
+func (h *Cases) ListEntries(ctx context.Context, r apigen.ListEntriesRequestObject) (apigen.ListEntriesResponseObject, error) {
+	id, err := h.desk().Cases.Find(ctx, r.Case)
+	if err != nil {
+		return nil, err
+	}
+	limit := 200
+	if r.Params.Limit != nil {
+		limit = *r.Params.Limit
+	}
+	list, more, err := h.desk().Cases.Entries(ctx, web.Actor(ctx), id, web.Val(r.Params.After), limit)
+	if err != nil {
+		return nil, err
+	}
+	return apigen.ListEntries200JSONResponse{Items: web.Each(list, entry), More: more}, nil
+}
+
+// SendMessage puts words on their way to the vendor.
+func (h *Cases) SendMessage(ctx context.Context, r apigen.SendMessageRequestObject) (apigen.SendMessageResponseObject, error) {
+	e, err := h.written(ctx, r.Case, func(id int64) (desk.Ref, error) {
+		return h.desk().Cases.Send(ctx, web.Actor(ctx), id, r.Body.Text, string(web.Val(r.Body.Move)), string(web.Val(r.Body.Channel)), r.Body.Seen)
+	})
+	return apigen.SendMessage201JSONResponse(e), err
+}
+
+// AddNote writes a note.
+func (h *Cases) AddNote(ctx context.Context, r apigen.AddNoteRequestObject) (apigen.AddNoteResponseObject, error) {
+	e, err := h.written(ctx, r.Case, func(id int64) (desk.Ref, error) { return h.desk().Cases.AddNote(ctx, web.Actor(ctx), id, r.Body.Text) })
+	return apigen.AddNote201JSONResponse(e), err
+}
+
+// AddCall writes down what was heard: a call or chat, a mail, words on a portal.
+func (h *Cases) AddCall(ctx context.Context, r apigen.AddCallRequestObject) (apigen.AddCallResponseObject, error) {
+	e, err := h.written(ctx, r.Case, func(id int64) (desk.Ref, error) {
+		b := r.Body
+		return h.desk().Cases.AddCall(ctx, web.Actor(ctx), id, cases.Heard{With: b.With, At: b.At, By: string(web.Val(b.By)), Text: b.Text, Move: string(web.Val(b.Move)), Word: web.Val(b.Word)})
+	})
+	return apigen.AddCall201JSONResponse(e), err
+}
+
+func (h *Cases) written(ctx context.Context, name string, write func(id int64) (desk.Ref, error)) (apigen.Entry, error) {
+	id, err := h.desk().Cases.Find(ctx, name)
+	if err != nil {
+		return apigen.Entry{}, err
+	}
+	ref, err := write(id)
+	if err != nil {
+		return apigen.Entry{}, err
+	}
+	e, err := h.desk().Cases.Entry(ctx, ref.ID, ref.Entry)
+	out := entry(e)
+	out.Warning = web.Some(ref.Warning)
+	return out, err
+}
+
+// MarkRead says that the vendor's messages have been read.
+func (h *Cases) MarkRead(ctx context.Context, r apigen.MarkReadRequestObject) (apigen.MarkReadResponseObject, error) {
+	id, err := h.desk().Cases.Find(ctx, r.Case)
+	if err != nil {
+		return nil, err
+	}
+	return apigen.MarkRead204Response{}, h.desk().Cases.MarkRead(ctx, web.Actor(ctx), id, r.Body.Entry)
+}
+
+func entry(e cases.EntryView) apigen.Entry {
+	out := apigen.Entry{
+		Number: e.Number, Kind: apigen.EntryKind(e.Kind), Direction: (*apigen.EntryDirection)(e.Direction), Author: web.Some(e.AuthorName),
+		Channel: web.Some(e.Channel), StatedAt: e.StatedAt, HappenedAt: e.HappenedAt, RecordedAt: e.RecordedAt, Text: e.Body,
+		Automatic: web.Some(e.Automatic), RefersTo: e.RefersTo,
+	}
+	if x := e.Effect.V; x != nil {
+		out.Effect = &apigen.Effect{Event: x.Event, Move: web.Some(apigen.Side(x.Move)), Offers: web.Some(x.Offers), To: web.Some(x.To),
+			Severity: web.Some(x.Severity), Level: web.Some(x.Level), Automatic: web.Some(x.Automatic), Agreed: web.Some(x.Agreed)}
+	}
+	if e.Delivery != nil {
+		out.Delivery = web.Ptr(delivery(*e.Delivery))
+	}
+	return out
+}

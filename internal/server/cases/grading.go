@@ -1,0 +1,36 @@
+package cases
+
+import (
+	"context"
+
+	"roundhouse.example/internal/access"
+	"roundhouse.example/internal/desk/filing"
+	"roundhouse.example/internal/server/apigen"
+	webregister "roundhouse.example/internal/server/register"
+	"roundhouse.example/internal/server/web"
+)
+
+// Grade computes a severity without a case.
+func (h *Cases) Grade(ctx context.Context, r apigen.GradeRequestObject) (apigen.GradeResponseObject, error) {
+	if err := web.May(ctx, access.Read); err != nil {
+		return nil, err
+	}
+	g, err := h.desk().Filing.Grade(ctx, web.Val(r.Body.Vendor), string(web.Val(r.Body.Kind)), factsIn(&r.Body.Facts), r.Body.Severity)
+	if err != nil {
+		return nil, err
+	}
+	return apigen.Grade200JSONResponse(grading(g)), nil
+}
+
+func grading(g filing.Grading) apigen.Grade {
+	out := apigen.Grade{Severity: int(g.Severity), Word: g.Severity.String(), Supported: int(g.Supported.Level), Reasons: g.Supported.Reasons, Warning: web.Some(g.Warning)}
+	if g.Level != nil {
+		out.Level = web.Ptr(webregister.Level(*g.Level))
+	}
+	if g.Promises != nil {
+		out.Promises = web.Ptr(web.Each(g.Promises, func(p filing.Promise) apigen.Promise {
+			return apigen.Promise{Deadline: apigen.DeadlineKind(p.Deadline), Target: p.Target, Calendar: web.Some(p.Calendar), Due: p.Due, Contract: web.Some(p.Contract)}
+		}))
+	}
+	return out
+}

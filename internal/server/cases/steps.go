@@ -1,0 +1,53 @@
+package cases
+
+import (
+	"context"
+
+	"roundhouse.example/internal/core/casework"
+	"roundhouse.example/internal/desk/cases"
+	"roundhouse.example/internal/desk/outbox"
+	"roundhouse.example/internal/server/apigen"
+	"roundhouse.example/internal/server/web"
+)
+
+// TakeStep does one step.
+func (h *Cases) TakeStep(ctx context.Context, r apigen.TakeStepRequestObject) (apigen.TakeStepResponseObject, error) {
+	id, err := h.desk().Cases.Find(ctx, r.Case)
+	if err != nil {
+		return nil, err
+	}
+	match, err := web.Matched(r.Params.IfMatch)
+	if err != nil {
+		return nil, err
+	}
+	b := r.Body
+	_, err = h.desk().Cases.Step(ctx, web.Actor(ctx), id, match, cases.StepRequest{
+		Step: casework.Step(b.Step), Reason: web.Val(b.Reason), To: web.Val(b.To), Until: b.Until, Agreed: web.Val(b.Agreed), Offers: string(web.Val(b.Offers)),
+		Entry: web.Val(b.Entry), Move: string(web.Val(b.Move)), Person: web.Val(b.Person), Criterion: web.Val(b.Criterion), Cause: web.Val(b.Cause), Channel: string(web.Val(b.Channel)),
+		Confirmed: web.Val(b.Confirmed), Contact: web.Val(b.Contact),
+	})
+	if err != nil {
+		return nil, err
+	}
+	v, err := h.desk().Cases.Case(ctx, web.Actor(ctx), id)
+	if err != nil {
+		return nil, err
+	}
+	return apigen.TakeStep200JSONResponse{Body: caseOut(v), Headers: apigen.TakeStep200ResponseHeaders{ETag: web.Ptr(etag(v))}}, nil
+}
+
+// DecideDelivery carries out a person's word on a sending.
+func (h *Cases) DecideDelivery(ctx context.Context, r apigen.DecideDeliveryRequestObject) (apigen.DecideDeliveryResponseObject, error) {
+	id, err := h.desk().Cases.Find(ctx, r.Case)
+	if err != nil {
+		return nil, err
+	}
+	if _, err := h.desk().Outbox.Decide(ctx, web.Actor(ctx), id, r.Delivery, outbox.Decision{What: string(r.Body.Decision), Reference: web.Val(r.Body.Reference), At: r.Body.At, Channel: string(web.Val(r.Body.Channel))}); err != nil {
+		return nil, err
+	}
+	v, err := h.desk().Cases.Case(ctx, web.Actor(ctx), id)
+	if err != nil {
+		return nil, err
+	}
+	return apigen.DecideDelivery200JSONResponse{Body: caseOut(v), Headers: apigen.DecideDelivery200ResponseHeaders{ETag: web.Ptr(etag(v))}}, nil
+}

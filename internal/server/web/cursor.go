@@ -1,0 +1,33 @@
+package web
+
+import (
+	"encoding/base64"
+	"encoding/json"
+	"errors"
+	"net/http"
+
+	"roundhouse.example/internal/server/apigen"
+)
+
+func WriteCursor(v any) string {
+	raw, _ := json.Marshal(v) // of numbers and texts alone
+	return base64.RawURLEncoding.EncodeToString(raw)
+}
+
+// readCursor takes a cursor that anybody may have made up: what it says is checked by who reads it.
+func ReadCursor(s string, into any) error {
+	raw, err := base64.RawURLEncoding.DecodeString(s)
+	if err == nil && !plainText(string(raw)) {
+		err = errors.New("it is not text")
+	}
+	if err != nil {
+		return err
+	}
+	return json.Unmarshal(raw, into)
+}
+
+func BadCursor(do string) *Problem {
+	p := NewProblem(http.StatusBadRequest, "invalid", "The cursor is not one of this list", do)
+	p.Errors = &[]apigen.FieldError{{Field: "cursor", Detail: "is not one that this list gave"}}
+	return p
+}

@@ -1,0 +1,154 @@
+package web
+
+import (
+	"context"
+	"errors"
+	"net/http"
+
+	"github.com/gin-gonic/gin"
+
+	"roundhouse.example/internal/core/casework"
+	"roundhouse.example/internal/desk"
+	"roundhouse.example/internal/desk/people"
+	"roundhouse.example/internal/desk/secrets"
+	"roundhouse.example/internal/server/apigen"
+	"roundhouse.example/internal/vault"
+)
+
+// problemBase begins every problem's type; what follows is stable.
+const problemBase = "https://roundhouse.example/problems/"
+
+type Problem struct{ apigen.Problem }
+
+func (p *Problem) Error() string { return p.Title }
+
+func NewProblem(status int, kind, title, detail string) *Problem {
+	p := &Problem{apigen.Problem{Status: status, Type: problemBase + kind, Title: title}}
+	if detail != "" {
+		p.Detail = &detail
+	}
+	return p
+}
+
+// problemOf maps every error of the desk to a document, in one place.
+func ProblemOf(err error) *Problem {
+	var (
+		p         *Problem
+		invalid   *desk.Invalid
+		refusal   *casework.Refusal
+		forbidden *desk.Forbidden
+		newer     *desk.NewerMessage
+		tooLarge  *http.MaxBytesError
+		stale     *desk.Stale
+		inUse     *desk.InUse
+		touches   *desk.Touches
+		paper     *secrets.NotInVault
+	)
+	switch {
+	case errors.As(err, &p):
+		return p
+	case errors.As(err, &tooLarge):
+		return NewProblem(http.StatusRequestEntityTooLarge, "too-large", "The request is too large", "")
+	case errors.As(err, &invalid):
+		p = NewProblem(http.StatusUnprocessableEntity, "invalid", "Something in the request cannot be done as it stands", invalid.Error())
+		var list []apigen.FieldError
+		for _, f := range invalid.Fields {
+			list = append(list, apigen.FieldError{Field: f.Name, Detail: f.Detail})
+		}
+		p.Errors = &list
+		return p
+	case errors.As(err, &refusal):
+		p = NewProblem(http.StatusConflict, "step-refused", "That step is not allowed now", refusal.Error())
+		list := make([]string, len(refusal.Allowed))
+		for i, s := range refusal.Allowed {
+			list[i] = string(s)
+		}
+		p.Allowed = &list
+		if refusal.MissingReason {
+			p.Status, p.Type, p.Title = http.StatusUnprocessableEntity, problemBase+"invalid", "A reason is needed"
+			p.Errors = &[]apigen.FieldError{{Field: "reason", Detail: "say why"}}
+		}
+		return p
+	case errors.As(err, &stale):
+		return NewProblem(http.StatusPreconditionFailed, "stale", "It has changed meanwhile", stale.Error())
+	case errors.As(err, &inUse):
+		return NewProblem(http.StatusConflict, "in-use", "Something refers to it", inUse.Why)
+	case errors.As(err, &touches):
+		return NewProblem(http.StatusConflict, "touches-cases", "Open cases are concerned", touches.Words)
+	case errors.As(err, &paper):
+		return NewProblem(http.StatusConflict, "not-in-vault", "The vault does not have it", paper.Why)
+	case errors.As(err, &forbidden):
+		return NewProblem(http.StatusForbidden, "forbidden", "You may not do that", forbidden.Why)
+	case errors.As(err, &newer):
+		return NewProblem(http.StatusConflict, "newer-message", "The vendor has written since", newer.Error())
+	case errors.Is(err, desk.ErrNotFound):
+		return NewProblem(http.StatusNotFound, "not-found", "There is no such thing", "Nothing here has that number, reference or name.")
+	case errors.Is(err, desk.ErrStale):
+		return NewProblem(http.StatusPreconditionFailed, "stale", "It has changed meanwhile", err.Error())
+	case errors.Is(err, desk.ErrNoMatch):
+		return NewProblem(http.StatusPreconditionRequired, "match-required", "Say which version you mean", err.Error())
+	case errors.Is(err, desk.ErrKeyReused):
+		return NewProblem(http.StatusUnprocessableEntity, "key-reused", "The Idempotency-Key was used for another request", err.Error())
+	case errors.Is(err, desk.ErrKeyBusy), errors.Is(err, desk.ErrNotAnswered):
+		return NewProblem(http.StatusConflict, "key-busy", "The Idempotency-Key is taken", err.Error())
+	case errors.Is(err, people.ErrTooManySignIns):
+		return NewProblem(http.StatusTooManyRequests, "too-many-sign-ins", "Too many tries to sign in", "Wait ten minutes, then try again.")
+	case errors.Is(err, people.ErrBadSignIn):
+		return NewProblem(http.StatusUnauthorized, "sign-in-failed", "That sign-in did not work", err.Error()+".")
+	case locked(err) != nil:
+		return locked(err)
+	case errors.Is(err, context.Canceled):
+		return NewProblem(499, "gone", "The asker has gone", "")
+	case errors.Is(err, context.DeadlineExceeded), desk.Unavailable(err):
+		return NewProblem(http.StatusServiceUnavailable, "database-unavailable", "The desk cannot reach its records just now",
+			"Nothing was changed. Try again in a moment.")
+	}
+	return NewProblem(http.StatusInternalServerError, "internal", "Something went wrong in the service", "The log has more under this request's id.")
+}
+
+// outcome says of an answer that is the service's own fault what became of the request: a
+// change may be committed although it cannot be shown any more.
+func Outcome(ctx context.Context, p *Problem) *Problem {
+	if p.Status < 500 {
+		return p
+	}
+	switch {
+	case desk.Done(ctx):
+		return NewProblem(http.StatusServiceUnavailable, "done-not-shown", "It was done, but cannot be shown just now",
+			"What you asked for was done and is kept. Only reading it back failed: look at it again in a moment, and do not repeat it.")
+	case desk.Unknown(ctx):
+		return NewProblem(http.StatusServiceUnavailable, "outcome-unknown", "It is not known whether this was done",
+			"The database did not answer in time. Look before you do it again, or repeat it with the same Idempotency-Key: then it is done once.")
+	}
+	return p
+}
+
+func write(c *gin.Context, err error) {
+	p := Outcome(c.Request.Context(), ProblemOf(err))
+	if p.Status >= 500 && p.Status != http.StatusServiceUnavailable || p.Status == http.StatusInternalServerError {
+		_ = c.Error(err)
+	}
+	doc := p.Problem
+	if id := c.GetString("request_id"); id != "" {
+		doc.RequestId = &id
+	}
+	switch doc.Status {
+	case http.StatusUnauthorized:
+		c.Header("WWW-Authenticate", `Bearer realm="roundhouse"`)
+	case http.StatusServiceUnavailable:
+		c.Header("Retry-After", "3")
+		c.Set("cause", err.Error())
+	}
+	c.Header("Content-Type", "application/problem+json")
+	c.Abort()
+	c.JSON(doc.Status, doc)
+}
+
+// locked is what a secret asked for without the right key is answered with.
+func locked(err error) *Problem {
+	var unknown *vault.UnknownKey
+	if errors.Is(err, secrets.ErrNoVault) || errors.As(err, &unknown) {
+		return NewProblem(http.StatusConflict, "vault-locked", "The vault is locked", "Secrets cannot be opened here: "+err.Error()+".")
+	}
+	return nil
+}

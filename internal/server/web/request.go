@@ -1,0 +1,55 @@
+package web
+
+import (
+	"context"
+	"encoding/json"
+	"fmt"
+	"strconv"
+	"strings"
+
+	"github.com/oapi-codegen/nullable"
+
+	"roundhouse.example/internal/desk"
+)
+
+// matched reads If-Match: missing and malformed are told apart from stale.
+func Matched(header *string) (int64, error) {
+	if header == nil || *header == "" {
+		return 0, desk.ErrNoMatch
+	}
+	v, ok := strings.CutPrefix(strings.Trim(strings.TrimPrefix(*header, "W/"), `"`), "v")
+	n, err := strconv.ParseInt(v, 10, 64)
+	if !ok || err != nil {
+		return 0, desk.ErrStale
+	}
+	return n, nil
+}
+
+// given is nil where a member was left out, and points to nil where it was null.
+func Given(n nullable.Nullable[int64]) **int64 {
+	if !n.IsSpecified() {
+		return nil
+	}
+	var to *int64
+	if v, err := n.Get(); err == nil {
+		to = &v
+	}
+	return &to
+}
+
+// recast turns facts of the core into those of the contract, and back: both are
+// written alike in JSON.
+func Recast[T any](from any) (to T, err error) {
+	raw, err := json.Marshal(from)
+	if err == nil {
+		err = json.Unmarshal(raw, &to)
+	}
+	return to, err
+}
+
+func VersionTag(v int64) *string { return Ptr(fmt.Sprintf(`"v%d"`, v)) }
+
+func ClientIP(ctx context.Context) string {
+	ip, _ := ctx.Value(addressKey).(string)
+	return ip
+}
