@@ -84,7 +84,7 @@ func TestACalendarGainsAVersion(t *testing.T) {
 	if _, err := w.desk.Store.DB.Exec("update calendar_version set definition = '{}'"); err == nil {
 		t.Error("a version was changed")
 	}
-	sum, err := w.desk.Cases.Check(ctx)
+	sum, err := w.desk.Record.Check(ctx)
 	if err != nil || len(sum.Findings) == 0 {
 		t.Fatalf("the new version has not reached the stored deadlines, and check finds %v, %v", sum, err)
 	}

@@ -85,7 +85,7 @@ func TestAChangeOfHoursIsFinished(t *testing.T) {
 		after, _ := ragna.get(name)
 		for i, d := range after.Deadlines {
 			if was := before.Deadlines[i].Due; d.Due != nil && was != nil && d.Due.After(*was) {
-				sum, err := w.desk.Cases.Check(t.Context())
+				sum, err := w.desk.Record.Check(t.Context())
 				return err == nil && len(sum.Findings) == 0
 			}
 		}
@@ -172,7 +172,7 @@ func TestWhatIsSaidIsSo(t *testing.T) {
 		t.Errorf("still said to be set by them: %s", *v.LevelSetByVendor)
 	}
 	// Check says what it does not check.
-	sum, err := w.desk.Cases.Check(t.Context())
+	sum, err := w.desk.Record.Check(t.Context())
 	if err != nil || len(sum.NotChecked) == 0 {
 		t.Errorf("%+v %v", sum, err)
 	}

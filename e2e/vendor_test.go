@@ -39,7 +39,7 @@ func (c *caller) hears(name, what string) {
 // replayed holds what is cached of every case against a replay of its record.
 func (w *world) replayed() {
 	w.t.Helper()
-	sum, err := w.desk.Cases.Check(context.Background())
+	sum, err := w.desk.Record.Check(context.Background())
 	if err != nil {
 		w.t.Fatal(err)
 	}

@@ -96,7 +96,7 @@ func TestTheDemoHasSomethingToShowAtAnyTime(t *testing.T) {
 					t.Errorf("no case is %s: %v", s, states)
 				}
 			}
-			if sum, err := d.Cases.Check(ctx); err != nil || sum.Cases < 85 || len(sum.Findings) > 0 {
+			if sum, err := d.Record.Check(ctx); err != nil || sum.Cases < 85 || len(sum.Findings) > 0 {
 				t.Errorf("check: %+v, %v", sum, err)
 			}
 		})

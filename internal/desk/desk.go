@@ -1,3 +1,5 @@
+// Package desk is what every subject of a desk needs and none is about: who acts, the transaction
+// that is done once for a key, patches, and what is said when something cannot be done.
 package desk
 
 import (

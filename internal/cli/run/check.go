@@ -72,7 +72,7 @@ func (a *Commands) runCheck(ctx context.Context, url string, rebuild bool) error
 		return unreachable(err)
 	}
 	defer d.Close()
-	sum, err := d.Cases.Check(ctx)
+	sum, err := d.Record.Check(ctx)
 	if err != nil {
 		return unreachable(err)
 	}

@@ -7,13 +7,14 @@ import (
 	"context"
 	"time"
 
-	"roundhouse.example/internal/store/db"
+	"roundhouse.example/internal/desk/record"
 
 	"roundhouse.example/internal/desk"
 	"roundhouse.example/internal/desk/filing"
 	"roundhouse.example/internal/desk/hours"
 	"roundhouse.example/internal/desk/secrets"
 	"roundhouse.example/internal/desk/today"
+	"roundhouse.example/internal/store/db"
 )
 
 // Cases is the subject. Use New.
@@ -24,12 +25,13 @@ type Cases struct {
 	secrets *secrets.Secrets
 	filing  *filing.Filing
 	today   *today.Today
+	record  *record.Record
 	// OnNumber takes up what waited for a case's number with its vendor; filed is when the
 	// filing took effect.
 	OnNumber func(ctx context.Context, w *Work, reference string, filed *time.Time) error
 }
 
 // New makes the subject over a desk's database.
-func New(d *desk.Desk, db *db.Store, h *hours.Hours, s *secrets.Secrets, f *filing.Filing, t *today.Today) *Cases {
-	return &Cases{Desk: d, db: db, hours: h, secrets: s, filing: f, today: t}
+func New(d *desk.Desk, db *db.Store, h *hours.Hours, s *secrets.Secrets, f *filing.Filing, t *today.Today, r *record.Record) *Cases {
+	return &Cases{Desk: d, db: db, hours: h, secrets: s, filing: f, today: t, record: r}
 }

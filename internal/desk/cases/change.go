@@ -5,14 +5,13 @@ import (
 	"fmt"
 	"time"
 
+	"roundhouse.example/internal/core/casework"
+	"roundhouse.example/internal/core/disclosure"
+	"roundhouse.example/internal/desk"
 	casesdb "roundhouse.example/internal/store/cases"
 	"roundhouse.example/internal/store/db"
 	inboxdb "roundhouse.example/internal/store/inbox"
 	outboxdb "roundhouse.example/internal/store/outbox"
-
-	"roundhouse.example/internal/core/casework"
-	"roundhouse.example/internal/core/disclosure"
-	"roundhouse.example/internal/desk"
 )
 
 // work is one change of one case under way: its row is locked until the end.
@@ -161,4 +160,13 @@ func (w *Work) mayLeave(ctx context.Context, via, text string) error {
 		host = link.Host()
 	}
 	return w.d.secrets.CheckText(ctx, w.Tx, w.Case.VendorID, host, text)
+}
+
+// recompute replays the case and rewrites every cache of it.
+func (w *Work) recompute(ctx context.Context) error {
+	rows, err := w.d.record.Derive(ctx, w.Tx, w.Case, w.Now)
+	if err != nil {
+		return err
+	}
+	return casesdb.ReplaceDeadlines(ctx, w.Tx, w.Case.ID, rows)
 }

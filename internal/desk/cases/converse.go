@@ -6,15 +6,14 @@ import (
 	"strings"
 	"time"
 
-	casesdb "roundhouse.example/internal/store/cases"
-	"roundhouse.example/internal/store/db"
-	outboxdb "roundhouse.example/internal/store/outbox"
-	registerdb "roundhouse.example/internal/store/register"
-
 	"roundhouse.example/internal/access"
 	"roundhouse.example/internal/core/casework"
 	"roundhouse.example/internal/core/register"
 	"roundhouse.example/internal/desk"
+	casesdb "roundhouse.example/internal/store/cases"
+	"roundhouse.example/internal/store/db"
+	outboxdb "roundhouse.example/internal/store/outbox"
+	registerdb "roundhouse.example/internal/store/register"
 )
 
 // SendMessage puts words to the vendor on their way. seen is the last entry the

@@ -6,14 +6,13 @@ import (
 	"fmt"
 	"strings"
 
-	casesdb "roundhouse.example/internal/store/cases"
-	"roundhouse.example/internal/store/db"
-	registerdb "roundhouse.example/internal/store/register"
-
 	"roundhouse.example/internal/access"
 	"roundhouse.example/internal/core/casework"
 	"roundhouse.example/internal/desk"
 	"roundhouse.example/internal/desk/filing"
+	casesdb "roundhouse.example/internal/store/cases"
+	"roundhouse.example/internal/store/db"
+	registerdb "roundhouse.example/internal/store/register"
 )
 
 // CaseChange changes the head; nil leaves a thing as it is.

@@ -3,13 +3,12 @@ package cases
 import (
 	"context"
 
+	"roundhouse.example/internal/access"
+	"roundhouse.example/internal/desk"
 	casesdb "roundhouse.example/internal/store/cases"
 	"roundhouse.example/internal/store/db"
 	outboxdb "roundhouse.example/internal/store/outbox"
 	peopledb "roundhouse.example/internal/store/people"
-
-	"roundhouse.example/internal/access"
-	"roundhouse.example/internal/desk"
 )
 
 // EntryView is a line of the record with how its sending stands.

@@ -5,15 +5,14 @@ import (
 	"errors"
 	"fmt"
 
-	casesdb "roundhouse.example/internal/store/cases"
-	"roundhouse.example/internal/store/db"
-	hoursdb "roundhouse.example/internal/store/hours"
-	outboxdb "roundhouse.example/internal/store/outbox"
-
 	"roundhouse.example/internal/core/casework"
 	"roundhouse.example/internal/core/intake"
 	"roundhouse.example/internal/desk"
 	"roundhouse.example/internal/desk/filing"
+	casesdb "roundhouse.example/internal/store/cases"
+	"roundhouse.example/internal/store/db"
+	hoursdb "roundhouse.example/internal/store/hours"
+	outboxdb "roundhouse.example/internal/store/outbox"
 )
 
 // termsNow are the terms in force today for the case's contract, and our own.

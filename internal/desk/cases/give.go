@@ -4,11 +4,10 @@ import (
 	"context"
 	"errors"
 
-	"roundhouse.example/internal/store/db"
-	peopledb "roundhouse.example/internal/store/people"
-
 	"roundhouse.example/internal/access"
 	"roundhouse.example/internal/desk"
+	"roundhouse.example/internal/store/db"
+	peopledb "roundhouse.example/internal/store/people"
 )
 
 func (w *Work) giveTo(ctx context.Context, email string) error {

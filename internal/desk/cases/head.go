@@ -5,10 +5,9 @@ import (
 	"maps"
 	"slices"
 
+	"roundhouse.example/internal/desk"
 	casesdb "roundhouse.example/internal/store/cases"
 	"roundhouse.example/internal/store/db"
-
-	"roundhouse.example/internal/desk"
 )
 
 // head is what If-Match guards: what a person decides by. What a channel does

@@ -6,13 +6,12 @@ import (
 	"slices"
 	"strings"
 
-	casesdb "roundhouse.example/internal/store/cases"
-	outboxdb "roundhouse.example/internal/store/outbox"
-	registerdb "roundhouse.example/internal/store/register"
-
 	"roundhouse.example/internal/core/casework"
 	"roundhouse.example/internal/core/severity"
 	"roundhouse.example/internal/desk"
+	casesdb "roundhouse.example/internal/store/cases"
+	outboxdb "roundhouse.example/internal/store/outbox"
+	registerdb "roundhouse.example/internal/store/register"
 )
 
 func (w *Work) attest(ctx context.Context, criterion int64) error {

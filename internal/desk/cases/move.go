@@ -5,9 +5,8 @@ import (
 	"fmt"
 	"strings"
 
-	casesdb "roundhouse.example/internal/store/cases"
-
 	"roundhouse.example/internal/desk"
+	casesdb "roundhouse.example/internal/store/cases"
 )
 
 func (w *Work) giveMove(ctx context.Context, r StepRequest) error {

@@ -4,11 +4,10 @@ import (
 	"context"
 	"fmt"
 
-	casesdb "roundhouse.example/internal/store/cases"
-	"roundhouse.example/internal/store/db"
-
 	"roundhouse.example/internal/core/casework"
 	"roundhouse.example/internal/desk"
+	casesdb "roundhouse.example/internal/store/cases"
+	"roundhouse.example/internal/store/db"
 )
 
 func (w *Work) markOffer(ctx context.Context, r StepRequest) error {

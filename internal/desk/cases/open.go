@@ -8,13 +8,12 @@ import (
 	"slices"
 	"strings"
 
-	casesdb "roundhouse.example/internal/store/cases"
-	"roundhouse.example/internal/store/db"
-	registerdb "roundhouse.example/internal/store/register"
-
 	"roundhouse.example/internal/access"
 	"roundhouse.example/internal/core/register"
 	"roundhouse.example/internal/desk"
+	casesdb "roundhouse.example/internal/store/cases"
+	"roundhouse.example/internal/store/db"
+	registerdb "roundhouse.example/internal/store/register"
 )
 
 // NewCase is what a draft is made of.

@@ -6,11 +6,10 @@ import (
 	"strings"
 	"time"
 
-	casesdb "roundhouse.example/internal/store/cases"
-	outboxdb "roundhouse.example/internal/store/outbox"
-
 	"roundhouse.example/internal/core/casework"
 	"roundhouse.example/internal/desk"
+	casesdb "roundhouse.example/internal/store/cases"
+	outboxdb "roundhouse.example/internal/store/outbox"
 )
 
 func (w *Work) park(ctx context.Context, r StepRequest) error {

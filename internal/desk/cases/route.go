@@ -7,15 +7,14 @@ import (
 	"slices"
 	"strings"
 
+	"roundhouse.example/internal/core/casework"
+	"roundhouse.example/internal/desk"
+	"roundhouse.example/internal/desk/filing"
 	casesdb "roundhouse.example/internal/store/cases"
 	"roundhouse.example/internal/store/db"
 	inboxdb "roundhouse.example/internal/store/inbox"
 	outboxdb "roundhouse.example/internal/store/outbox"
 	registerdb "roundhouse.example/internal/store/register"
-
-	"roundhouse.example/internal/core/casework"
-	"roundhouse.example/internal/desk"
-	"roundhouse.example/internal/desk/filing"
 )
 
 // route is how something goes to the vendor of a case that is filed.

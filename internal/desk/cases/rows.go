@@ -1,6 +1,8 @@
 package cases
 
-import casesdb "roundhouse.example/internal/store/cases"
+import (
+	casesdb "roundhouse.example/internal/store/cases"
+)
 
 // What is written of a case, as the store keeps it and those who ask see it.
 type (

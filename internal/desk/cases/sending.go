@@ -5,11 +5,10 @@ import (
 	"fmt"
 	"time"
 
+	"roundhouse.example/internal/core/casework"
 	casesdb "roundhouse.example/internal/store/cases"
 	"roundhouse.example/internal/store/db"
 	outboxdb "roundhouse.example/internal/store/outbox"
-
-	"roundhouse.example/internal/core/casework"
 )
 
 // send puts a message on its way: by the link, or into the hands of a person. It

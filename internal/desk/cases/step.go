@@ -5,13 +5,12 @@ import (
 	"strings"
 	"time"
 
-	casesdb "roundhouse.example/internal/store/cases"
-	"roundhouse.example/internal/store/db"
-	outboxdb "roundhouse.example/internal/store/outbox"
-
 	"roundhouse.example/internal/access"
 	"roundhouse.example/internal/core/casework"
 	"roundhouse.example/internal/desk"
+	casesdb "roundhouse.example/internal/store/cases"
+	"roundhouse.example/internal/store/db"
+	outboxdb "roundhouse.example/internal/store/outbox"
 )
 
 // Steps that are not in the table: they change who has the case or how it is

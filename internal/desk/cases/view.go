@@ -4,10 +4,6 @@ import (
 	"context"
 	"time"
 
-	casesdb "roundhouse.example/internal/store/cases"
-	outboxdb "roundhouse.example/internal/store/outbox"
-	registerdb "roundhouse.example/internal/store/register"
-
 	"roundhouse.example/internal/access"
 	"roundhouse.example/internal/core/attention"
 	"roundhouse.example/internal/core/casework"
@@ -15,7 +11,11 @@ import (
 	"roundhouse.example/internal/core/severity"
 	"roundhouse.example/internal/desk"
 	"roundhouse.example/internal/desk/filing"
+	"roundhouse.example/internal/desk/record"
 	"roundhouse.example/internal/desk/today"
+	casesdb "roundhouse.example/internal/store/cases"
+	outboxdb "roundhouse.example/internal/store/outbox"
+	registerdb "roundhouse.example/internal/store/register"
 )
 
 // CaseView is everything a case's page shows besides the record.
@@ -25,7 +25,7 @@ type View struct {
 	References []casesdb.Reference
 	Allowed    []casework.Step
 	Needs      []intake.Need
-	Deadlines  []DeadlineView
+	Deadlines  []record.DeadlineView
 	Deliveries []outboxdb.Delivery
 	Carried    map[int64]filing.Carried // of the deliveries that a person takes there
 	Routes     []string                 // channels by which it can go, the usual one first
@@ -112,7 +112,7 @@ func (d *Cases) Case(ctx context.Context, a desk.Actor, id int64) (View, error) 
 	if access.May(a.Role, access.Work) {
 		v.Allowed = casework.Allowed(situationOf(c, v.Deliveries))
 	}
-	if v.Deadlines, err = d.Deadlines(ctx, id, now); err != nil {
+	if v.Deadlines, err = d.record.Deadlines(ctx, id, now); err != nil {
 		return v, err
 	}
 	p, err := g.Policy(ctx, q, 0)

@@ -6,12 +6,22 @@ import (
 	"fmt"
 	"time"
 
-	casesdb "roundhouse.example/internal/store/cases"
-	"roundhouse.example/internal/store/db"
-
 	"roundhouse.example/internal/core/casework"
 	"roundhouse.example/internal/failpoint"
+	casesdb "roundhouse.example/internal/store/cases"
+	"roundhouse.example/internal/store/db"
 )
+
+// Rebuild writes the caches of cases anew from their records.
+func (d *Cases) Rebuild(ctx context.Context, cases []int64) error {
+	var errs []error
+	for _, id := range cases {
+		errs = append(errs, d.db.Do(ctx, func(tx *db.Tx) error {
+			return d.Change(ctx, tx, id, nil, func(*Work) error { return nil })
+		}))
+	}
+	return errors.Join(errs...)
+}
 
 // sweepMost is how many cases are taken at a time.
 const sweepMost = 200

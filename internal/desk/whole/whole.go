@@ -10,6 +10,7 @@ import (
 	"roundhouse.example/internal/desk/inbox"
 	"roundhouse.example/internal/desk/outbox"
 	"roundhouse.example/internal/desk/people"
+	"roundhouse.example/internal/desk/record"
 	"roundhouse.example/internal/desk/register"
 	"roundhouse.example/internal/desk/secrets"
 	"roundhouse.example/internal/desk/today"
@@ -25,6 +26,7 @@ type Desk struct {
 	People   *people.People
 	Filing   *filing.Filing
 	Today    *today.Today
+	Record   *record.Record
 	Cases    *cases.Cases
 	Outbox   *outbox.Outbox
 	Inbox    *inbox.Inbox
@@ -40,7 +42,8 @@ func New(s *db.Store, c desk.Clock, q desk.Queue, ch desk.Channels) *Desk {
 	d.People = people.New(d.Desk, s, d.Hours)
 	d.Filing = filing.New(d.Desk, s, d.Hours, d.Register)
 	d.Today = today.New(d.Desk, s, d.Hours, d.Register)
-	d.Cases = cases.New(d.Desk, s, d.Hours, d.Secrets, d.Filing, d.Today)
+	d.Record = record.New(d.Desk, s, d.Hours)
+	d.Cases = cases.New(d.Desk, s, d.Hours, d.Secrets, d.Filing, d.Today, d.Record)
 	d.Outbox = outbox.New(d.Desk, s, d.Cases, d.Secrets)
 	d.Inbox = inbox.New(d.Desk, s, d.Cases, d.Outbox, d.Secrets)
 	d.Exchange = exchange.New(d.Desk, s, d.Hours, d.Register, d.People)

@@ -3,9 +3,10 @@ package cases
 import (
 	"context"
 
+	"roundhouse.example/internal/desk/record"
+
 	"roundhouse.example/internal/access"
 	"roundhouse.example/internal/core/deadline"
-	"roundhouse.example/internal/desk/cases"
 	"roundhouse.example/internal/server/apigen"
 	"roundhouse.example/internal/server/web"
 )
@@ -23,14 +24,14 @@ func (h *Cases) ListDeadlines(ctx context.Context, r apigen.ListDeadlinesRequest
 	if r.Params.AsOf != nil {
 		asOf = r.Params.AsOf.UTC()
 	}
-	list, err := h.desk().Cases.Deadlines(ctx, id, asOf)
+	list, err := h.desk().Record.Deadlines(ctx, id, asOf)
 	if err != nil {
 		return nil, err
 	}
-	return apigen.ListDeadlines200JSONResponse{Items: web.Each(list, deadlineOut), AsOf: asOf, Rules: cases.RulesVersion(), Zones: cases.ZoneData()}, nil
+	return apigen.ListDeadlines200JSONResponse{Items: web.Each(list, deadlineOut), AsOf: asOf, Rules: record.RulesVersion(), Zones: record.ZoneData()}, nil
 }
 
-func deadlineOut(v cases.DeadlineView) apigen.Deadline {
+func deadlineOut(v record.DeadlineView) apigen.Deadline {
 	c := v.Clock
 	out := apigen.Deadline{
 		Deadline: apigen.DeadlineKind(c.Kind.String()), Side: apigen.SideTheirs, Rank: c.Rank, Label: web.Some(v.Label), Started: web.Unix(c.Start),
@@ -46,7 +47,7 @@ func deadlineOut(v cases.DeadlineView) apigen.Deadline {
 	if c.Outcome != deadline.Live {
 		out.Ended = web.Ptr(web.Unix(c.End))
 	}
-	out.Segments = web.Each(v.Segments, func(s cases.SegmentView) apigen.Segment {
+	out.Segments = web.Each(v.Segments, func(s record.SegmentView) apigen.Segment {
 		return apigen.Segment{From: web.Unix(s.From), To: web.Unix(s.To), Counted: s.Counted, Why: s.Why.String(), CoveredSeconds: s.Covered}
 	})
 	return out

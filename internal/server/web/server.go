@@ -1,3 +1,5 @@
+// Package web is what all operations of the service need: who asks and from where, limits, the
+// contract that requests are held to, problems, sessions, the console.
 package web
 
 import (

@@ -1,18 +1,16 @@
-package cases
+package record
 
 import (
 	"context"
-	"errors"
 	"fmt"
 	"reflect"
 	"slices"
 	"time"
 
-	casesdb "roundhouse.example/internal/store/cases"
-	"roundhouse.example/internal/store/db"
-
 	"roundhouse.example/internal/core/casework"
 	"roundhouse.example/internal/core/deadline"
+	casesdb "roundhouse.example/internal/store/cases"
+	"roundhouse.example/internal/store/db"
 )
 
 // Finding is one way in which what is stored of a case is not what its record says.
@@ -40,7 +38,7 @@ var notChecked = []string{"the vendor's closing", "vendor contact", "owner", "ve
 
 // Check replays every case and compares what is cached of it: deadlines, state,
 // move, next date. It changes nothing, and sees each case at one instant.
-func (d *Cases) Check(ctx context.Context) (Checked, error) {
+func (d *Record) Check(ctx context.Context) (Checked, error) {
 	sum := Checked{Findings: []Finding{}, NotChecked: notChecked}
 	for after, more := int64(0), true; more; {
 		err := d.db.Snapshot(ctx, func(q db.Querier) error {
@@ -64,14 +62,14 @@ func (d *Cases) Check(ctx context.Context) (Checked, error) {
 	return sum, nil
 }
 
-func (d *Cases) checkCase(ctx context.Context, q db.Querier, c *casesdb.Case, sum *Checked) error {
+func (d *Record) checkCase(ctx context.Context, q db.Querier, c *casesdb.Case, sum *Checked) error {
 	cached, err := casesdb.Deadlines(ctx, q, c.ID)
 	if err != nil {
 		return err
 	}
 	again := *c
 	// As of the instant at which the caches were written they must be what a replay gives.
-	rows, err := d.derive(ctx, q, &again, c.ChangedAt)
+	rows, err := d.Derive(ctx, q, &again, c.ChangedAt)
 	if err != nil {
 		return err
 	}
@@ -100,7 +98,7 @@ func (d *Cases) checkCase(ctx context.Context, q db.Querier, c *casesdb.Case, su
 	}
 	// A version of a calendar that came later must have reached the live clocks.
 	now := again
-	latest, err := d.derive(ctx, q, &now, d.Now())
+	latest, err := d.Derive(ctx, q, &now, d.Now())
 	if err != nil {
 		return err
 	}
@@ -122,17 +120,6 @@ func (c Checked) Differing() (cases []int64) {
 	}
 	slices.Sort(cases)
 	return slices.Compact(cases)
-}
-
-// Rebuild writes the caches of cases anew from their records.
-func (d *Cases) Rebuild(ctx context.Context, cases []int64) error {
-	var errs []error
-	for _, id := range cases {
-		errs = append(errs, d.db.Do(ctx, func(tx *db.Tx) error {
-			return d.Change(ctx, tx, id, nil, func(*Work) error { return nil })
-		}))
-	}
-	return errors.Join(errs...)
 }
 
 func label(r casesdb.Deadline) string { return fmt.Sprintf("deadline %d (%s)", r.Opened+1, r.Kind) }

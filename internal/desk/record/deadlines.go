@@ -1,4 +1,4 @@
-package cases
+package record
 
 import (
 	"context"
@@ -6,12 +6,11 @@ import (
 	"strings"
 	"time"
 
-	casesdb "roundhouse.example/internal/store/cases"
-	registerdb "roundhouse.example/internal/store/register"
-
 	"roundhouse.example/internal/core/attention"
 	"roundhouse.example/internal/core/deadline"
 	"roundhouse.example/internal/core/severity"
+	casesdb "roundhouse.example/internal/store/cases"
+	registerdb "roundhouse.example/internal/store/register"
 )
 
 // DeadlineView is one clock explained.
@@ -31,7 +30,7 @@ type SegmentView struct {
 }
 
 // Deadlines replays a case at an instant and explains every clock of it.
-func (d *Cases) Deadlines(ctx context.Context, id int64, asOf time.Time) ([]DeadlineView, error) {
+func (d *Record) Deadlines(ctx context.Context, id int64, asOf time.Time) ([]DeadlineView, error) {
 	q := d.db.DB
 	history, err := d.history(ctx, q, id)
 	if err != nil {

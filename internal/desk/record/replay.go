@@ -1,4 +1,4 @@
-package cases
+package record
 
 import (
 	"context"
@@ -6,12 +6,11 @@ import (
 	"runtime"
 	"time"
 
-	casesdb "roundhouse.example/internal/store/cases"
-	"roundhouse.example/internal/store/db"
-
 	"roundhouse.example/internal/core/casework"
 	"roundhouse.example/internal/core/deadline"
 	"roundhouse.example/internal/desk/hours"
+	casesdb "roundhouse.example/internal/store/cases"
+	"roundhouse.example/internal/store/db"
 )
 
 // rulesVersion marks rows of the deadline cache; another number means that the
@@ -19,7 +18,7 @@ import (
 const rulesVersion = 1
 
 // history turns a case's effects into the events of the rules.
-func (d *Cases) history(ctx context.Context, q db.Querier, caseID int64) ([]deadline.Event, error) {
+func (d *Record) history(ctx context.Context, q db.Querier, caseID int64) ([]deadline.Event, error) {
 	rows, err := casesdb.History(ctx, q, caseID)
 	if err != nil {
 		return nil, err
@@ -27,7 +26,7 @@ func (d *Cases) history(ctx context.Context, q db.Querier, caseID int64) ([]dead
 	return d.events(ctx, q, rows)
 }
 
-func (d *Cases) events(ctx context.Context, q db.Querier, rows []casesdb.EffectRow) ([]deadline.Event, error) {
+func (d *Record) events(ctx context.Context, q db.Querier, rows []casesdb.EffectRow) ([]deadline.Event, error) {
 	g, err := d.hours.Compiled(ctx, q)
 	if err != nil {
 		return nil, err
@@ -56,18 +55,9 @@ func eventOf(ctx context.Context, q db.Querier, g *hours.Compiled, e *casesdb.Ef
 	return ev, nil
 }
 
-// recompute replays the case and rewrites every cache of it.
-func (w *Work) recompute(ctx context.Context) error {
-	rows, err := w.d.derive(ctx, w.Tx, w.Case, w.Now)
-	if err != nil {
-		return err
-	}
-	return casesdb.ReplaceDeadlines(ctx, w.Tx, w.Case.ID, rows)
-}
-
 // derive replays a case's record as of now, sets on the case everything that is
 // a cache of it, and returns what the cache of its deadlines ought to hold.
-func (d *Cases) derive(ctx context.Context, q db.Querier, c *casesdb.Case, now time.Time) ([]casesdb.Deadline, error) {
+func (d *Record) Derive(ctx context.Context, q db.Querier, c *casesdb.Case, now time.Time) ([]casesdb.Deadline, error) {
 	refs, err := casesdb.References(ctx, q, []int64{c.ID})
 	if err != nil {
 		return nil, err
@@ -163,7 +153,7 @@ var outcomes = [...]string{"live", "met", "missed", "void", "replaced"}
 
 // nextDates sets when the case asks for attention next, which a live case always
 // does, and when the sweep must look at it.
-func (d *Cases) nextDates(ctx context.Context, q db.Querier, c *casesdb.Case, m *deadline.Machine, now int64) error {
+func (d *Record) nextDates(ctx context.Context, q db.Querier, c *casesdb.Case, m *deadline.Machine, now int64) error {
 	dates, err := casework.Next(m, now, db.Unix(c.ParkedUntil), func() (int64, error) {
 		g, err := d.hours.Compiled(ctx, q)
 		if err != nil {
@@ -192,7 +182,7 @@ func orNil(at int64) *time.Time {
 }
 
 // quietUntil is when a case that nothing else dates asks for attention.
-func (d *Cases) quietUntil(ctx context.Context, q db.Querier, g *hours.Compiled, c *casesdb.Case) (int64, error) {
+func (d *Record) quietUntil(ctx context.Context, q db.Querier, g *hours.Compiled, c *casesdb.Case) (int64, error) {
 	var id int64
 	if c.PolicyID != nil {
 		id = *c.PolicyID

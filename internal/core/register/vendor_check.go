@@ -1,0 +1,243 @@
+package register
+
+import (
+	"fmt"
+	"regexp"
+	"slices"
+	"strings"
+	"time"
+
+	"roundhouse.example/internal/core/calendar"
+)
+
+var vendorKey = regexp.MustCompile(`^[a-z][a-z0-9-]{0,39}$`)
+
+// Check says what is wrong with it.
+func (v Vendor) Check() []Fault {
+	var f faults
+	if !vendorKey.MatchString(v.Key) {
+		f.add("key", "it is a short word of small letters, digits and dashes, like harbour-net")
+	}
+	f.name("name", v.Name)
+	f.short("kind", v.Kind)
+	f.short("does", v.Does)
+	if _, err := time.LoadLocation(v.Zone); err != nil || v.Zone == "" || v.Zone == "Local" {
+		f.add("zone", "%q is not a known time zone; name one like Europe/Oslo", clip(v.Zone))
+	}
+	f.names("languages", v.Languages)
+	f.name("hours", v.Hours)
+	f.short("site", v.Site)
+	f.long("other_way", v.OtherWay)
+	f.long("login_how", v.LoginHow)
+	f.long("note", v.Note)
+	if v.Through == v.Key && v.Key != "" {
+		f.add("through", "a vendor is not reached through itself")
+	}
+	f.days("closes_after_days", v.ClosesAfterDays)
+	f.days("reopens_within_days", v.ReopensWithinDays)
+	f.pattern("reference_pattern", v.ReferencePattern)
+	f.pattern("automatic_pattern", v.AutomaticPattern)
+	v.checkLevels(&f)
+	for i, w := range v.StatusWords {
+		at := fmt.Sprintf("status_words[%d]", i)
+		f.name(at+".word", w.Word)
+		f.oneOf(at+".state", w.State, "taken-in", "fix-offered", "ended")
+		f.oneOf(at+".move", w.Move, "ours", "theirs")
+		if slices.ContainsFunc(v.StatusWords[:i], func(o StatusWord) bool { return strings.EqualFold(o.Word, w.Word) }) {
+			f.add(at+".word", "%s stands there twice", clip(w.Word))
+		}
+	}
+	for i, w := range v.Ways {
+		at := fmt.Sprintf("ways[%d]", i)
+		f.must(at+".channel", w.Channel, Channels...)
+		f.name(at+".address", w.Address)
+		f.short(at+".area", w.Area)
+		f.names(at+".file_types", w.FileTypes)
+		if w.MaxMB < 0 || w.MaxMB > 100_000 {
+			f.add(at+".max_mb", "it is 0 to 100000")
+		}
+	}
+	for i, p := range v.People {
+		at := fmt.Sprintf("people[%d]", i)
+		f.name(at+".name", p.Name)
+		f.short(at+".role", p.Role)
+		f.short(at+".phone", p.Phone)
+		f.short(at+".known", p.Known)
+		f.short(at+".mail", p.Mail)
+		if p.Mail != "" && !strings.Contains(p.Mail, "@") {
+			f.add(at+".mail", "%q is not a mail address", clip(p.Mail))
+		}
+	}
+	for i, k := range v.Takes {
+		f.must(fmt.Sprintf("takes[%d]", i), k, Kinds...)
+	}
+	v.checkLadder(&f)
+	v.checkForms(&f)
+	v.checkAccess(&f)
+	for _, x := range CheckTerms(v.UsualTerms, false) {
+		x.Field = "usual_" + x.Field
+		f = append(f, x)
+	}
+	for i, t := range v.UsualTerms {
+		if t.Level > len(v.Levels) {
+			f.add(fmt.Sprintf("usual_terms[%d].level", i), "the vendor has no level %d", t.Level)
+		}
+	}
+	return f
+}
+
+func (f *faults) must(field, s string, known ...string) {
+	if s == "" {
+		f.add(field, "say one of %s", strings.Join(known, ", "))
+		return
+	}
+	f.oneOf(field, s, known...)
+}
+
+func (f *faults) days(field string, n int) {
+	if n < 0 || n > 3650 {
+		f.add(field, "it is 0 to 3650 days")
+	}
+}
+
+func (f *faults) pattern(field, s string) {
+	if s == "" {
+		return
+	}
+	if _, err := Pattern(s); err != nil {
+		f.add(field, "%s", err)
+	}
+}
+
+func (v Vendor) checkLevels(f *faults) {
+	if len(v.Levels) == 0 {
+		f.add("levels", "a vendor has at least one level")
+	}
+	if len(v.Levels) > 99 {
+		f.add("levels", "there are %d, at most 99 are taken", len(v.Levels))
+		return
+	}
+	ours := map[int]int{}
+	for i, l := range v.Levels {
+		at := fmt.Sprintf("levels[%d]", i)
+		f.name(at+".label", l.Label)
+		f.long(at+".meaning", l.Meaning)
+		f.names(at+".criteria", l.Criteria)
+		for j, c := range l.Channels {
+			f.oneOf(fmt.Sprintf("%s.channels[%d]", at, j), c, Channels...)
+			if !slices.ContainsFunc(v.Ways, func(w Way) bool { return w.Channel == c }) {
+				f.add(fmt.Sprintf("%s.channels[%d]", at, j), "nobody can reach this level: there is no way by %s among the ways", clip(c))
+			}
+		}
+		for j, s := range l.Severities {
+			where := fmt.Sprintf("%s.severities[%d]", at, j)
+			if s < 1 || s > 4 {
+				f.add(where, "our severities are 1 to 4, not %d", s)
+			} else if other, taken := ours[s]; taken {
+				f.add(where, "our severity %d points at levels[%d] already; each points at one", s, other)
+			} else {
+				ours[s] = i
+			}
+		}
+	}
+	for s := 1; s <= 4 && len(v.Levels) > 0; s++ {
+		if _, there := ours[s]; !there {
+			f.add("levels", "our severity %d points at none of them", s)
+		}
+	}
+}
+
+func (v Vendor) checkLadder(f *faults) {
+	byPerson := -1
+	for i, r := range v.Ladder {
+		at := fmt.Sprintf("ladder[%d]", i)
+		f.name(at+".role", r.Role)
+		f.short(at+".name", r.Name)
+		if strings.TrimSpace(r.How) == "" {
+			f.add(at+".how", "the ladder has a gap here: say how to reach them")
+		}
+		f.short(at+".how", r.How)
+		f.long(at+".told", r.Told)
+		for _, x := range []struct{ field, target string }{{"reply", r.Reply}, {"late_by", r.LateBy}, {"open_longer", r.OpenLonger}} {
+			if x.target == "" {
+				continue
+			}
+			if t, err := calendar.ParseTarget(x.target); err != nil {
+				f.add(at+"."+x.field, "%s", err)
+			} else if t.None {
+				f.add(at+"."+x.field, "leave it out instead of none")
+			}
+		}
+		if r.FixesRejected < 0 || r.Reopened < 0 || r.Severity < 0 || r.Severity > 4 {
+			f.add(at, "counts are not negative, and a severity is 1 to 4")
+		}
+		conditions := 0
+		for _, set := range []bool{r.LateBy != "", r.FixesRejected > 0, r.Reopened > 0, r.OpenLonger != ""} {
+			if set {
+				conditions++
+			}
+		}
+		switch {
+		case conditions > 1:
+			f.add(at, "one condition says when it is due, not %d", conditions)
+		case conditions == 0 && byPerson < 0:
+			byPerson = i
+		case conditions > 0 && byPerson >= 0:
+			f.add(at, "the ladder has a gap: ladder[%d] below it is only raised by a person, so this one never comes due by itself", byPerson)
+		}
+		if r.Severity != 0 && r.OpenLonger == "" {
+			f.add(at+".severity", "it goes with open_longer")
+		}
+	}
+}
+
+var fieldKey = regexp.MustCompile(`^[a-z][a-z0-9_]{0,39}$`)
+
+func (v Vendor) checkForms(f *faults) {
+	for i, x := range v.Forms {
+		at := fmt.Sprintf("forms[%d]", i)
+		if x.Kind != "any" {
+			f.must(at+".kind", x.Kind, append([]string{"any"}, Kinds...)...)
+		}
+		if !fieldKey.MatchString(x.Key) {
+			f.add(at+".key", "it is a short word of small letters, digits and _")
+		}
+		f.name(at+".label", x.Label)
+		f.must(at+".type", x.Type, FieldTypes...)
+		f.short(at+".hint", x.Hint)
+		f.oneOf(at+".from", x.From, Sources...)
+		if x.Type == "choice" && len(x.Choices) == 0 {
+			f.add(at+".choices", "say between what")
+		}
+		f.names(at+".choices", x.Choices)
+		if slices.ContainsFunc(v.Forms[:i], func(o FormField) bool {
+			return o.Key == x.Key && (o.Kind == x.Kind || o.Kind == "any" || x.Kind == "any")
+		}) {
+			f.add(at+".key", "%s is asked for twice", clip(x.Key))
+		}
+	}
+}
+
+func (v Vendor) checkAccess(f *faults) {
+	for i, a := range v.Access {
+		at := fmt.Sprintf("access[%d]", i)
+		if !strings.Contains(a.Person, "@") {
+			f.add(at+".person", "name one of ours by the mail address")
+		}
+		for j, m := range a.May {
+			f.oneOf(fmt.Sprintf("%s.may[%d]", at, j), m, "open", "consent", "escalate")
+		}
+		f.date(at+".login_due", a.LoginDue)
+	}
+	for i, p := range v.Partners {
+		at := fmt.Sprintf("partners[%d]", i)
+		f.name(at+".partner", p.Partner)
+		f.name(at+".what", p.What)
+		if p.Since == "" {
+			f.add(at+".since", "say from which date")
+		}
+		if f.date(at+".since", p.Since) && f.date(at+".until", p.Until) && p.Until != "" && p.Until < p.Since {
+			f.add(at+".until", "%s is before %s, on which it begins", p.Until, p.Since)
+		}
+	}
+}
