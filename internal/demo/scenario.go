@@ -281,7 +281,7 @@ func (s *stage) do(ctx context.Context, st *story, a *act) error {
 }
 
 func (s *stage) attest(ctx context.Context, st *story, who desk.Actor) error {
-	v, err := s.d.Cases.Case(ctx, who, st.caseID)
+	v, err := s.d.Pages.Case(ctx, who, st.caseID)
 	if err != nil || v.Level == nil {
 		return err
 	}

@@ -7,11 +7,10 @@ import (
 	"context"
 	"time"
 
-	"roundhouse.example/internal/desk/record"
-
 	"roundhouse.example/internal/desk"
 	"roundhouse.example/internal/desk/filing"
 	"roundhouse.example/internal/desk/hours"
+	"roundhouse.example/internal/desk/record"
 	"roundhouse.example/internal/desk/secrets"
 	"roundhouse.example/internal/desk/today"
 	"roundhouse.example/internal/store/db"

@@ -98,11 +98,11 @@ func (w *Work) changed(ctx context.Context, text string, effect *casesdb.Effect)
 
 func (w *Work) situation(ctx context.Context) (casework.Situation, error) {
 	open, err := outboxdb.Open(ctx, w.Tx, []int64{w.Case.ID})
-	return situationOf(w.Case, open), err
+	return SituationOf(w.Case, open), err
 }
 
 // situationOf is what the table of steps asks about a case with what of it is on its way.
-func situationOf(c *casesdb.Case, open []outboxdb.Delivery) casework.Situation {
+func SituationOf(c *casesdb.Case, open []outboxdb.Delivery) casework.Situation {
 	s := casework.Situation{
 		State: casework.State(c.State), VendorClosed: c.VendorClosedAt != nil, Parked: c.Parked,
 		ParkedAgreed: c.ParkedAgreed, WorkaroundOffered: c.WorkaroundOffered,

@@ -9,6 +9,7 @@ import (
 	"roundhouse.example/internal/desk/hours"
 	"roundhouse.example/internal/desk/inbox"
 	"roundhouse.example/internal/desk/outbox"
+	"roundhouse.example/internal/desk/pages"
 	"roundhouse.example/internal/desk/people"
 	"roundhouse.example/internal/desk/record"
 	"roundhouse.example/internal/desk/register"
@@ -28,6 +29,7 @@ type Desk struct {
 	Today    *today.Today
 	Record   *record.Record
 	Cases    *cases.Cases
+	Pages    *pages.Pages
 	Outbox   *outbox.Outbox
 	Inbox    *inbox.Inbox
 	Exchange *exchange.Exchange
@@ -44,6 +46,7 @@ func New(s *db.Store, c desk.Clock, q desk.Queue, ch desk.Channels) *Desk {
 	d.Today = today.New(d.Desk, s, d.Hours, d.Register)
 	d.Record = record.New(d.Desk, s, d.Hours)
 	d.Cases = cases.New(d.Desk, s, d.Hours, d.Secrets, d.Filing, d.Today, d.Record)
+	d.Pages = pages.New(d.Desk, s, d.Hours, d.Filing, d.Today, d.Record)
 	d.Outbox = outbox.New(d.Desk, s, d.Cases, d.Secrets)
 	d.Inbox = inbox.New(d.Desk, s, d.Cases, d.Outbox, d.Secrets)
 	d.Exchange = exchange.New(d.Desk, s, d.Hours, d.Register, d.People)

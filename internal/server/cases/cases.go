@@ -6,6 +6,8 @@ import (
 	"fmt"
 	"time"
 
+	"roundhouse.example/internal/desk/pages"
+
 	"roundhouse.example/internal/desk/outbox"
 
 	"github.com/oapi-codegen/nullable"
@@ -28,7 +30,7 @@ func (h *Cases) OpenCase(ctx context.Context, r apigen.OpenCaseRequestObject) (a
 	if err != nil {
 		return nil, err
 	}
-	v, err := h.desk().Cases.Case(ctx, web.Actor(ctx), ref.ID)
+	v, err := h.desk().Pages.Case(ctx, web.Actor(ctx), ref.ID)
 	if err != nil {
 		return nil, err
 	}
@@ -36,7 +38,7 @@ func (h *Cases) OpenCase(ctx context.Context, r apigen.OpenCaseRequestObject) (a
 		ETag: web.Ptr(etag(v)), Location: web.Ptr("/api/v1/cases/" + casework.Name(ref.Number))}}, nil
 }
 
-func etag(v cases.View) string { return fmt.Sprintf(`"v%d"`, v.Line.Version) }
+func etag(v pages.View) string { return fmt.Sprintf(`"v%d"`, v.Line.Version) }
 
 // GetCase is one case whole.
 func (h *Cases) GetCase(ctx context.Context, r apigen.GetCaseRequestObject) (apigen.GetCaseResponseObject, error) {
@@ -47,17 +49,17 @@ func (h *Cases) GetCase(ctx context.Context, r apigen.GetCaseRequestObject) (api
 	return apigen.GetCase200JSONResponse{Body: caseOut(v), Headers: apigen.GetCase200ResponseHeaders{ETag: web.Ptr(etag(v))}}, nil
 }
 
-func (h *Cases) whole(ctx context.Context, name string) (cases.View, error) {
-	id, err := h.desk().Cases.Find(ctx, name)
+func (h *Cases) whole(ctx context.Context, name string) (pages.View, error) {
+	id, err := h.desk().Pages.Find(ctx, name)
 	if err != nil {
-		return cases.View{}, err
+		return pages.View{}, err
 	}
-	return h.desk().Cases.Case(ctx, web.Actor(ctx), id)
+	return h.desk().Pages.Case(ctx, web.Actor(ctx), id)
 }
 
 // ChangeCase changes the head by a merge patch.
 func (h *Cases) ChangeCase(ctx context.Context, r apigen.ChangeCaseRequestObject) (apigen.ChangeCaseResponseObject, error) {
-	id, err := h.desk().Cases.Find(ctx, r.Case)
+	id, err := h.desk().Pages.Find(ctx, r.Case)
 	if err != nil {
 		return nil, err
 	}
@@ -90,7 +92,7 @@ func (h *Cases) ChangeCase(ctx context.Context, r apigen.ChangeCaseRequestObject
 	if err := h.desk().Cases.Edit(ctx, web.Actor(ctx), id, match, ch); err != nil {
 		return nil, err
 	}
-	v, err := h.desk().Cases.Case(ctx, web.Actor(ctx), id)
+	v, err := h.desk().Pages.Case(ctx, web.Actor(ctx), id)
 	if err != nil {
 		return nil, err
 	}
@@ -148,7 +150,7 @@ func way(w register.Way) apigen.Way {
 	return out
 }
 
-func caseOut(v cases.View) apigen.Case {
+func caseOut(v pages.View) apigen.Case {
 	l := v.Line
 	out := apigen.Case{
 		Line: CaseLine(l), Facts: factsOut(l.Facts.V), Texts: textsOut(l.Texts.V), Warning: web.Some(v.Warning), SeverityChosenBecause: web.Some(l.SeverityBecause),
@@ -213,7 +215,7 @@ var StepWords = map[string]string{
 	"agree-or-dispute": "Agree or dispute",
 }
 
-func question(q cases.Question) apigen.Question {
+func question(q pages.Question) apigen.Question {
 	out := apigen.Question{Key: q.Key, Label: q.Label, Answer: q.Answer, Type: q.Type, Must: q.Must, Hint: web.Some(q.Hint), Problem: web.Some(q.Problem), Given: web.Some(q.Given)}
 	if len(q.Choices) > 0 {
 		out.Choices = &q.Choices

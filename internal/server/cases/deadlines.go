@@ -16,7 +16,7 @@ func (h *Cases) ListDeadlines(ctx context.Context, r apigen.ListDeadlinesRequest
 	if err := web.May(ctx, access.Read); err != nil {
 		return nil, err
 	}
-	id, err := h.desk().Cases.Find(ctx, r.Case)
+	id, err := h.desk().Pages.Find(ctx, r.Case)
 	if err != nil {
 		return nil, err
 	}

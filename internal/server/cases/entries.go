@@ -3,6 +3,8 @@ package cases
 import (
 	"context"
 
+	"roundhouse.example/internal/desk/pages"
+
 	"roundhouse.example/internal/desk"
 	"roundhouse.example/internal/desk/cases"
 	"roundhouse.example/internal/server/apigen"
@@ -11,7 +13,7 @@ import (
 
 // ListEntries is a part of the record.
 func (h *Cases) ListEntries(ctx context.Context, r apigen.ListEntriesRequestObject) (apigen.ListEntriesResponseObject, error) {
-	id, err := h.desk().Cases.Find(ctx, r.Case)
+	id, err := h.desk().Pages.Find(ctx, r.Case)
 	if err != nil {
 		return nil, err
 	}
@@ -19,7 +21,7 @@ func (h *Cases) ListEntries(ctx context.Context, r apigen.ListEntriesRequestObje
 	if r.Params.Limit != nil {
 		limit = *r.Params.Limit
 	}
-	list, more, err := h.desk().Cases.Entries(ctx, web.Actor(ctx), id, web.Val(r.Params.After), limit)
+	list, more, err := h.desk().Pages.Entries(ctx, web.Actor(ctx), id, web.Val(r.Params.After), limit)
 	if err != nil {
 		return nil, err
 	}
@@ -50,7 +52,7 @@ func (h *Cases) AddCall(ctx context.Context, r apigen.AddCallRequestObject) (api
 }
 
 func (h *Cases) written(ctx context.Context, name string, write func(id int64) (desk.Ref, error)) (apigen.Entry, error) {
-	id, err := h.desk().Cases.Find(ctx, name)
+	id, err := h.desk().Pages.Find(ctx, name)
 	if err != nil {
 		return apigen.Entry{}, err
 	}
@@ -58,7 +60,7 @@ func (h *Cases) written(ctx context.Context, name string, write func(id int64) (
 	if err != nil {
 		return apigen.Entry{}, err
 	}
-	e, err := h.desk().Cases.Entry(ctx, ref.ID, ref.Entry)
+	e, err := h.desk().Pages.Entry(ctx, ref.ID, ref.Entry)
 	out := entry(e)
 	out.Warning = web.Some(ref.Warning)
 	return out, err
@@ -66,14 +68,14 @@ func (h *Cases) written(ctx context.Context, name string, write func(id int64) (
 
 // MarkRead says that the vendor's messages have been read.
 func (h *Cases) MarkRead(ctx context.Context, r apigen.MarkReadRequestObject) (apigen.MarkReadResponseObject, error) {
-	id, err := h.desk().Cases.Find(ctx, r.Case)
+	id, err := h.desk().Pages.Find(ctx, r.Case)
 	if err != nil {
 		return nil, err
 	}
 	return apigen.MarkRead204Response{}, h.desk().Cases.MarkRead(ctx, web.Actor(ctx), id, r.Body.Entry)
 }
 
-func entry(e cases.EntryView) apigen.Entry {
+func entry(e pages.EntryView) apigen.Entry {
 	out := apigen.Entry{
 		Number: e.Number, Kind: apigen.EntryKind(e.Kind), Direction: (*apigen.EntryDirection)(e.Direction), Author: web.Some(e.AuthorName),
 		Channel: web.Some(e.Channel), StatedAt: e.StatedAt, HappenedAt: e.HappenedAt, RecordedAt: e.RecordedAt, Text: e.Body,

@@ -12,7 +12,7 @@ import (
 
 // TakeStep does one step.
 func (h *Cases) TakeStep(ctx context.Context, r apigen.TakeStepRequestObject) (apigen.TakeStepResponseObject, error) {
-	id, err := h.desk().Cases.Find(ctx, r.Case)
+	id, err := h.desk().Pages.Find(ctx, r.Case)
 	if err != nil {
 		return nil, err
 	}
@@ -29,7 +29,7 @@ func (h *Cases) TakeStep(ctx context.Context, r apigen.TakeStepRequestObject) (a
 	if err != nil {
 		return nil, err
 	}
-	v, err := h.desk().Cases.Case(ctx, web.Actor(ctx), id)
+	v, err := h.desk().Pages.Case(ctx, web.Actor(ctx), id)
 	if err != nil {
 		return nil, err
 	}
@@ -38,14 +38,14 @@ func (h *Cases) TakeStep(ctx context.Context, r apigen.TakeStepRequestObject) (a
 
 // DecideDelivery carries out a person's word on a sending.
 func (h *Cases) DecideDelivery(ctx context.Context, r apigen.DecideDeliveryRequestObject) (apigen.DecideDeliveryResponseObject, error) {
-	id, err := h.desk().Cases.Find(ctx, r.Case)
+	id, err := h.desk().Pages.Find(ctx, r.Case)
 	if err != nil {
 		return nil, err
 	}
 	if _, err := h.desk().Outbox.Decide(ctx, web.Actor(ctx), id, r.Delivery, outbox.Decision{What: string(r.Body.Decision), Reference: web.Val(r.Body.Reference), At: r.Body.At, Channel: string(web.Val(r.Body.Channel))}); err != nil {
 		return nil, err
 	}
-	v, err := h.desk().Cases.Case(ctx, web.Actor(ctx), id)
+	v, err := h.desk().Pages.Case(ctx, web.Actor(ctx), id)
 	if err != nil {
 		return nil, err
 	}

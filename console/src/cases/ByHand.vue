@@ -1,0 +1,86 @@
+<script setup lang="ts">
+import { useQueryClient } from '@tanstack/vue-query'
+import { NButton } from 'naive-ui'
+import { computed, ref } from 'vue'
+import { byChannel, client, newKey, ok, words, type Case, type Delivery } from '../shared/api'
+import { refresh } from '../shared/queries'
+import SecretReveal from '../secrets/SecretReveal.vue'
+
+// What a person takes to the vendor: the words, where to, and the number to bring back.
+const props = defineProps<{ view: Case; delivery: Delivery; may: boolean }>()
+const queries = useQueryClient()
+const reference = ref('')
+const at = ref('')
+const problem = ref('')
+const copied = ref(false)
+const busy = ref(false)
+/** The secrets that the words stand for; a person reads them out or types them in. */
+const secrets = computed(() => [...new Set([...(props.delivery.text ?? '').matchAll(/\{secret ([a-z][a-z0-9-]*)\}/g)].map((m) => m[1]!))])
+const what = props.delivery.step === 'file' ? 'The filing' : props.delivery.step ? `The step “${props.delivery.step.replaceAll('-', ' ')}”` : 'A message'
+/** Where an address leads by itself; a mail is begun with its text. */
+function leads(address: string): string | undefined {
+  if (/^https?:\/\//.test(address)) return address
+  if (props.delivery.channel === 'mail' && address.includes('@')) {
+    const [subject, ...rest] = (props.delivery.text ?? '').split('\n')
+    return `mailto:${encodeURIComponent(address)}?subject=${encodeURIComponent(subject ?? '')}&body=${encodeURIComponent(rest.join('\n').trim())}`
+  }
+  return undefined
+}
+async function copy() {
+  try {
+    await navigator.clipboard.writeText(props.delivery.text ?? '')
+    copied.value = true
+  } catch {
+    problem.value = 'The browser did not let it be copied: mark the text and copy it yourself.'
+  }
+}
+async function decide(decision: 'it-arrived' | 'give-up') {
+  busy.value = true
+  problem.value = ''
+  try {
+    await ok(client.POST('/cases/{case}/deliveries/{delivery}/decision', {
+      params: { path: { case: props.view.line.number, delivery: props.delivery.id }, header: { 'Idempotency-Key': newKey() } },
+      body: { decision, reference: reference.value.trim() || undefined, at: at.value ? new Date(at.value).toISOString() : undefined },
+    }))
+    refresh(queries, props.view.line.number)
+  } catch (e) {
+    problem.value = words(e)
+  } finally {
+    busy.value = false
+  }
+}
+</script>
+
+<template>
+  <section class="panel carry" :aria-label="'To be taken to ' + view.line.vendor" data-testid="by-hand">
+    <p><b>{{ what }} is for you to take to {{ view.line.vendor }}, {{ byChannel[delivery.channel ?? ''] }}.</b> Until you say that it has gone, nothing counts and the move stays ours.</p>
+    <ul v-if="delivery.ways?.length">
+      <li v-for="w in delivery.ways" :key="w.address">
+        <a v-if="leads(w.address)" :href="leads(w.address)" target="_blank" rel="noreferrer">{{ w.address }}</a><span v-else class="mono">{{ w.address }}</span>
+        <span class="sub"><template v-if="w.urgent"> · for urgent matters</template><template v-if="w.area"> · {{ w.area }}</template><template v-if="w.calendar"> · {{ w.calendar }}</template></span>
+      </li>
+    </ul>
+    <pre tabindex="0" aria-label="The words to take there">{{ delivery.text }}</pre>
+    <p v-for="s in secrets" :key="s" class="row secret">In place of <code>{secret {{ s }}}</code> say <SecretReveal v-if="may" :name="s" :for="view.line.number" /><template v-else>what it stands for</template></p>
+    <div v-if="may" class="row acts">
+      <NButton data-testid="copy-text" @click="copy">{{ copied ? 'Copied' : 'Copy the text' }}</NButton>
+      <label>Their number <input v-model="reference" class="in mono" data-testid="their-number" /></label>
+      <label>Went <input v-model="at" class="in" type="datetime-local" aria-describedby="went-now" data-testid="went" /></label><span id="went-now" class="sub small">now, if left empty</span>
+      <NButton type="primary" :loading="busy" data-testid="has-gone" @click="decide('it-arrived')">It has gone</NButton>
+      <NButton @click="decide('give-up')">Give it up</NButton>
+    </div>
+    <p v-if="problem" class="problem" role="alert">{{ problem }}</p>
+  </section>
+</template>
+
+<style scoped>
+.carry { padding: 12px 16px 14px; margin-top: 12px; border-left: 3px solid var(--primary); }
+ul { margin: 6px 0; padding-left: 18px; }
+pre { white-space: pre-wrap; overflow-wrap: anywhere; font: inherit; border: 1px solid var(--line2); border-radius: 4px; padding: 8px 12px; max-height: 260px; overflow: auto; margin: 8px 0 10px; }
+.secret { flex-wrap: wrap; margin-bottom: 12px; }
+.acts { flex-wrap: wrap; gap: 8px 12px; }
+label { display: inline-flex; align-items: center; gap: 6px; }
+label .in { width: 150px; }
+label .in[type='datetime-local'] { width: 190px; }
+.problem { margin-top: 8px; }
+</style>

@@ -1,0 +1,118 @@
+<script setup lang="ts">
+import { NButton, NInput, NSelect } from 'naive-ui'
+import { computed, ref, watch } from 'vue'
+import { useRoute, useRouter, type LocationQueryRaw } from 'vue-router'
+import { words as say } from '../shared/api'
+import { useCases, type CaseQuery } from './queries'
+import { useVendors } from '../vendors/queries'
+import { titleOf, useThing } from '../register/things'
+import { type KindName } from '../register/forms'
+import MoveArrow from '../shared/MoveArrow.vue'
+import SeverityPlate from '../shared/SeverityPlate.vue'
+import StandingMark from '../shared/StandingMark.vue'
+import TimeText from '../shared/TimeText.vue'
+
+const route = useRoute()
+const router = useRouter()
+const vendors = useVendors()
+const one = (k: string) => (typeof route.query[k] === 'string' ? (route.query[k] as string) : undefined)
+const many = (k: string) => one(k)?.split(',').filter(Boolean)
+
+const num = (k: string) => Number(one(k)) || undefined
+// What of the register the cases are about, where the address says it.
+const aboutKind = computed(() => (['asset', 'account', 'contract'] as const).find((k) => num(k)))
+const thing = useThing(computed(() => (aboutKind.value ? `${aboutKind.value}s` : 'assets') as KindName), computed(() => (aboutKind.value ? num(aboutKind.value)! : 0)))
+
+// The address is the filter: it can be kept, sent and gone back to.
+const query = computed<CaseQuery>(() => {
+  const state = one('state') ?? 'live'
+  return {
+    state: state === 'all' ? undefined : (state.split(',') as CaseQuery['state']),
+    vendor: many('vendor'),
+    severity: many('severity')?.map(Number).filter((n) => n >= 1 && n <= 4),
+    move: one('move') as CaseQuery['move'],
+    whose: one('whose') as CaseQuery['whose'],
+    words: one('words'),
+    asset: num('asset'),
+    account: num('account'),
+    contract: num('contract'),
+    sort: (one('sort') as CaseQuery['sort']) ?? 'newest',
+    cursor: one('after'),
+    limit: 50,
+  }
+})
+const { data, error } = useCases(query)
+
+function set(change: LocationQueryRaw) {
+  const next: LocationQueryRaw = { ...route.query, after: undefined, ...change }
+  for (const k of Object.keys(next)) if (!next[k]) delete next[k]
+  void router.push({ name: 'cases', query: next })
+}
+const words = ref(one('words') ?? '')
+watch(() => one('words'), (w) => (words.value = w ?? ''))
+
+const states = ['live', 'draft', 'filed', 'open', 'fix-offered', 'resolved', 'closed', 'withdrawn', 'all'].map((v) => ({ label: v === 'all' ? 'every state' : v, value: v }))
+const severities = ['1', '2', '3', '4'].map((v) => ({ label: v + ' ' + ['Stopped', 'Impaired', 'Hampered', 'Minor'][Number(v) - 1], value: v }))
+const moves = [{ label: '← ours', value: 'ours' }, { label: '→ theirs', value: 'theirs' }]
+const sorts = [{ label: 'newest first', value: 'newest' }, { label: 'oldest first', value: 'oldest' }, { label: 'most severe first', value: 'severity' }, { label: 'changed last first', value: 'changed' }]
+const vendorOptions = computed(() => vendors.data.value?.items.map((v) => ({ label: v.name, value: v.key })) ?? [])
+const target = (l: { state: string; number: string }) => (l.state === 'draft' ? `/open/${l.number}` : `/cases/${l.number}`)
+</script>
+
+<template>
+  <div class="row" style="margin-bottom: 12px">
+    <h1>Cases</h1>
+    <span class="sub">over all vendors</span>
+  </div>
+  <form class="filters" aria-label="Narrow the list" @submit.prevent="set({ words })">
+    <NInput v-model:value="words" placeholder="Words, number, reference" clearable :input-props="{ 'aria-label': 'Words, number or reference', 'data-testid': 'words' } as never" @clear="set({ words: '' })" />
+    <label><span class="hide">State</span><NSelect :value="one('state') ?? 'live'" :options="states" :input-props="{ 'aria-label': 'State' } as never" data-testid="state" :menu-props="{ 'data-testid': 'state-menu' } as never" :node-props="(o) => ({ 'data-testid': 'state-opt-' + o.value }) as never" @update:value="(v: string) => set({ state: v })" /></label>
+    <label><span class="hide">Vendor</span><NSelect multiple :value="many('vendor') ?? []" :options="vendorOptions" placeholder="any vendor" max-tag-count="responsive" @update:value="(v: string[]) => set({ vendor: v.join(',') })" /></label>
+    <label><span class="hide">Severity</span><NSelect multiple :value="many('severity') ?? []" :options="severities" placeholder="any severity" max-tag-count="responsive" @update:value="(v: string[]) => set({ severity: v.join(',') })" /></label>
+    <label><span class="hide">Move</span><NSelect clearable :value="one('move') ?? null" :options="moves" placeholder="any move" @update:value="(v: string | null) => set({ move: v ?? '' })" /></label>
+    <label><span class="hide">Order</span><NSelect :value="one('sort') ?? 'newest'" :options="sorts" @update:value="(v: string) => set({ sort: v })" /></label>
+    <NButton :type="one('whose') === 'mine' ? 'primary' : 'default'" :aria-pressed="one('whose') === 'mine'" @click="set({ whose: one('whose') === 'mine' ? '' : 'mine' })">Mine</NButton>
+  </form>
+  <p v-if="aboutKind" class="about" data-testid="about">{{ { asset: 'About', account: 'In account', contract: 'Under contract' }[aboutKind] }} <RouterLink :to="`/register/${aboutKind}s/${num(aboutKind)}`"><b>{{ thing.data.value ? titleOf(thing.data.value.data) : '…' }}</b></RouterLink> <button class="linkish" type="button" @click="set({ [aboutKind]: '' })">take this away</button></p>
+  <p v-if="error" class="problem" role="alert">{{ say(error) }}</p>
+  <div v-if="data && data.items.length === 0" class="panel" style="padding: 28px">
+    <p><b>No case is like that.</b></p>
+    <p class="sub">Take a filter away, or look in <RouterLink :to="{ name: 'cases', query: { state: 'all' } }">every state</RouterLink>. <RouterLink to="/open">Open a case</RouterLink> begins a new one.</p>
+  </div>
+  <div v-else-if="data" class="panel wide">
+    <table class="list">
+      <thead>
+        <tr class="small"><th scope="col"><span class="hide">Severity</span></th><th scope="col">Case</th><th scope="col">Title</th><th scope="col">Vendor</th><th scope="col">Theirs</th><th scope="col">State</th><th scope="col">Standing</th><th scope="col">Due</th><th scope="col">Move</th><th scope="col">Last from them</th><th scope="col">Who</th></tr>
+      </thead>
+      <tbody>
+        <tr v-for="l in data.items" :key="l.number" data-testid="case-row">
+          <td><SeverityPlate :severity="l.severity" :word="l.severity_word" /></td>
+          <td><RouterLink class="mono" data-walk :to="target(l)">{{ l.number }}</RouterLink></td>
+          <td class="cut title" :title="l.title"><b>{{ l.title }}</b><span v-if="l.unread" class="new">{{ l.unread }} new</span></td>
+          <td class="cut">{{ l.vendor }}</td>
+          <td class="mono cut">{{ l.reference ?? '' }}</td>
+          <td>{{ l.state }}</td>
+          <td><StandingMark :standing="l.standing" /></td>
+          <td><TimeText :at="l.due" /></td>
+          <td><MoveArrow :move="l.move" /></td>
+          <td class="sub"><TimeText :at="l.last_vendor_at" /></td>
+          <td class="sub" :title="l.owner">{{ l.owner_initials }}</td>
+        </tr>
+      </tbody>
+    </table>
+  </div>
+  <div class="row" style="margin-top: 12px">
+    <NButton v-if="one('after')" @click="router.back()">Back</NButton>
+    <NButton v-if="data?.next" data-testid="next-page" @click="set({ after: data.next })">Next 50</NButton>
+  </div>
+</template>
+
+<style scoped>
+.about { margin-bottom: 10px; }
+.filters { display: grid; grid-template-columns: minmax(150px, 1.4fr) 130px minmax(140px, 1.2fr) minmax(130px, 1fr) 120px 165px auto; gap: 8px; margin-bottom: 14px; }
+table { min-width: 1080px; }
+.new { margin-left: 8px; color: var(--brass); font-weight: 600; }
+th:nth-child(1) { width: 40px; } th:nth-child(2) { width: 80px; } th:nth-child(4) { width: 172px; } th:nth-child(5) { width: 116px; }
+th:nth-child(6) { width: 92px; } th:nth-child(7) { width: 98px; } th:nth-child(8) { width: 112px; } th:nth-child(9) { width: 82px; } th:nth-child(10) { width: 118px; } th:nth-child(11) { width: 48px; }
+@media (max-width: 900px) { .filters { grid-template-columns: 1fr 1fr; } }
+</style>

@@ -1,0 +1,127 @@
+<script setup lang="ts">
+import { useQueryClient } from '@tanstack/vue-query'
+import { useStorage } from '@vueuse/core'
+import { NButton, NInput } from 'naive-ui'
+import { computed, nextTick, ref, watch } from 'vue'
+import { byChannel, client, newKey, ok, Problem, unclear, words, type Case } from '../shared/api'
+import { refresh } from '../shared/queries'
+import SecretNames from '../secrets/SecretNames.vue'
+
+const props = defineProps<{ view: Case; lastEntry: number; begin?: 'message' }>()
+const queries = useQueryClient()
+const name = computed(() => props.view.line.number)
+const live = computed(() => ['filed', 'open', 'fix-offered'].includes(props.view.line.state))
+type Door = 'note' | 'call' | 'message'
+const door = ref<Door>()
+// Each door keeps its own draft; nothing typed is lost.
+const drafts = { note: useStorage(`roundhouse.note.${name.value}`, ''), call: useStorage(`roundhouse.call.${name.value}`, ''), message: useStorage(`roundhouse.message.${name.value}`, '') }
+const text = computed({ get: () => (door.value ? drafts[door.value].value : ''), set: (v) => door.value && (drafts[door.value].value = v) })
+const withWhom = ref('')
+const heardBy = ref<'phone' | 'chat' | 'mail' | 'portal'>('phone')
+const word = ref('')
+const heardAt = ref('')
+const via = ref<string>()
+const usual = computed(() => props.view.routes?.[0] ?? 'api')
+const move = ref<'' | 'ours' | 'theirs'>('')
+const problem = ref('')
+const busy = ref(false)
+const seen = ref(0)
+/** The vendor has written since; the writer has been told so, and at which entry. */
+const again = ref(false)
+const refusedAt = ref(0)
+let key = newKey()
+
+async function openDoor(d: Door) {
+  door.value = d
+  problem.value = ''
+  move.value = ''
+  via.value = undefined
+  word.value = heardAt.value = ''
+  seen.value = props.lastEntry
+  again.value = false
+  refusedAt.value = 0
+  key = newKey()
+  await nextTick()
+  document.getElementById('writing')?.focus()
+}
+watch(() => props.begin, (b) => b && live.value && void openDoor(b), { immediate: true })
+
+async function send() {
+  if (!door.value) return
+  busy.value = true
+  problem.value = ''
+  const path = { case: name.value }
+  const header = { 'Idempotency-Key': key }
+  try {
+    if (door.value === 'note') await ok(client.POST('/cases/{case}/notes', { params: { path, header }, body: { text: text.value } }))
+    else if (door.value === 'call')
+      await ok(client.POST('/cases/{case}/calls', { params: { path, header }, body: { text: text.value, with: withWhom.value, at: (heardAt.value ? new Date(heardAt.value) : new Date()).toISOString(), move: move.value || undefined, by: heardBy.value, word: word.value.trim() || undefined } }))
+    else await ok(client.POST('/cases/{case}/messages', { params: { path, header }, body: { text: text.value, seen: again.value ? Math.max(seen.value, props.lastEntry, refusedAt.value) : seen.value, move: move.value || undefined, channel: via.value as 'api' | undefined } }))
+    drafts[door.value].value = ''
+    door.value = undefined
+    refresh(queries, name.value)
+  } catch (e) {
+    problem.value = words(e)
+    if (!unclear(e)) key = newKey() // else the same key finds out whether it was done
+    if (e instanceof Problem && e.kind === 'newer-message') {
+      refresh(queries, name.value)
+      again.value = true // the next press of the button is the writer's word that it was read
+      refusedAt.value = e.entry ?? refusedAt.value
+      problem.value = 'They have written since you began; their words now stand above. Read them, then send again.'
+    }
+  } finally {
+    busy.value = false
+  }
+}
+</script>
+
+<template>
+  <div v-if="!door" class="doors">
+    <button class="door note" type="button" data-testid="door-note" @click="openDoor('note')">Write a note, stays in the house</button>
+    <button class="door call" type="button" data-testid="door-call" @click="openDoor('call')">Write down what they said</button>
+    <NButton v-if="live" type="primary" size="large" data-testid="door-message" @click="openDoor('message')">Write to {{ view.holder ?? view.line.vendor }}, {{ byChannel[usual] }} <span aria-hidden="true">&nbsp;→</span></NButton>
+  </div>
+  <form v-else class="sheet" :class="door" @submit.prevent="send">
+    <p v-if="door === 'note'" class="sub">A note. It <b>stays in the house</b>: no vendor, requester or partner ever sees it.</p>
+    <template v-else-if="door === 'message'">
+      <p>To <b>{{ view.holder ? view.holder + ', ' : '' }}{{ view.line.vendor }}</b> <select v-if="(view.routes?.length ?? 0) > 1" v-model="via" class="in via" aria-label="By which channel" data-testid="via"><option :value="undefined">{{ byChannel[usual] }}</option><option v-for="r in view.routes!.filter((x) => x !== usual)" :key="r" :value="r">{{ byChannel[r] }}</option></select><span v-else class="sub">{{ byChannel[usual] }}</span><span class="sub">, under</span> <span class="mono">{{ view.line.reference ?? 'their number, once known' }}</span></p>
+      <p v-if="(via ?? usual) !== 'api'" class="sub">You take it there yourself: the words stand ready to be copied, and count once you say that they have gone.</p>
+    </template>
+    <div v-else class="row heard">
+      <label for="heard-by" class="hide">How</label>
+      <select id="heard-by" v-model="heardBy" class="in via" data-testid="heard-by"><option value="phone">On the phone</option><option value="chat">In a chat</option><option value="mail">In a mail of theirs</option><option value="portal">On their portal</option></select>
+      <label for="with">{{ heardBy === 'mail' || heardBy === 'portal' ? 'from' : 'with' }}</label>
+      <NInput v-model:value="withWhom" style="max-width: 300px" placeholder="" :input-props="{ id: 'with', 'data-testid': 'with' } as never" />
+      <label for="heard-at">at</label><input id="heard-at" v-model="heardAt" class="in via" type="datetime-local" title="Empty: just now" />
+      <label v-if="live" for="word">their status word</label><input v-if="live" id="word" v-model="word" class="in via" maxlength="120" data-testid="word" />
+    </div>
+    <label class="hide" for="writing">Text</label>
+    <NInput v-model:value="text" type="textarea" :autosize="{ minRows: 4, maxRows: 18 }" placeholder="" :input-props="{ id: 'writing', 'data-testid': 'writing' } as never" />
+    <SecretNames v-if="door === 'message'" :vendor="view.line.vendor" :by-link="(via ?? usual) === 'api'" @put="(p) => (text = (text + ' ' + p).trimStart())" />
+    <fieldset v-if="door !== 'note'" class="segments small">
+      <legend class="hide">Whose move is it then?</legend>
+      <label><input v-model="move" type="radio" value="" name="move" />the usual</label>
+      <label><input v-model="move" type="radio" value="theirs" name="move" />then theirs</label>
+      <label><input v-model="move" type="radio" value="ours" name="move" />then ours</label>
+    </fieldset>
+    <p v-if="problem" class="problem" role="alert">{{ problem }}</p>
+    <div class="row">
+      <NButton type="primary" attr-type="submit" :loading="busy" :disabled="!text.trim() || (door === 'call' && !withWhom.trim())" data-testid="send">{{ door === 'note' ? 'Keep the note' : door === 'call' ? 'Write it down' : (via ?? usual) === 'api' ? 'Send to ' + view.line.vendor : 'Make it ready to take there' }}</NButton>
+      <NButton data-testid="leave-door" @click="door = undefined">Leave it for now</NButton>
+      <span class="sub small">What you type is kept in this browser.</span>
+    </div>
+  </form>
+</template>
+
+<style scoped>
+.doors { display: flex; justify-content: space-between; gap: 12px; margin: 8px 0 0 98px; max-width: 812px; flex-wrap: wrap; }
+.door { font: inherit; font-weight: 600; height: 38px; padding: 0 12px; border-radius: 4px; cursor: pointer; color: var(--ink); background: transparent; }
+.via { width: auto; max-width: 190px; height: 32px; }
+.heard { flex-wrap: wrap; }
+.door.note { border: 1px dashed var(--ink2); }
+.door.call { border: 1px solid var(--line); background: var(--panel); }
+.sheet { margin: 8px 0 0 98px; max-width: 752px; display: flex; flex-direction: column; gap: 10px; padding: 12px 14px; border: 1px solid var(--line); border-radius: 6px; background: var(--panel); }
+.sheet.note { border: 1px dashed var(--ink2); background: transparent; max-width: 622px; }
+.sheet.message { margin-left: 158px; border-color: var(--primary); }
+@media (max-width: 640px) { .doors, .sheet, .sheet.message { margin-left: 0; } }
+</style>

@@ -1,0 +1,40 @@
+<script setup lang="ts">
+import { useQuery, useQueryClient } from '@tanstack/vue-query'
+import { NButton } from 'naive-ui'
+import { computed, ref } from 'vue'
+import { client, ok, whole, words as say } from '../shared/api'
+import { useMe } from '../shared/queries'
+import type { Members } from '../register/things'
+import FactEditor from '../register/FactEditor.vue'
+import FactSheet from '../register/FactSheet.vue'
+import RegisterTabs from '../register/RegisterTabs.vue'
+
+const me = useMe()
+const queries = useQueryClient()
+const { data, error } = useQuery({ queryKey: ['policy'], queryFn: () => whole(client.GET('/policy')) })
+const facts = computed(() => (data.value?.data.facts ?? {}) as unknown as Members)
+const editing = ref(false)
+// The severity is picked from a list of words, and kept as a number.
+const keep = (members: Members) => {
+  const terms = (members.terms as Record<string, unknown>[] | undefined)?.map((t) => ({ ...t, level: Number(t.level) }))
+  return ok(client.PATCH('/policy', { params: { header: { 'If-Match': data.value!.etag } }, body: terms ? { ...members, terms } : members, headers: { 'Content-Type': 'application/merge-patch+json' } }))
+}
+async function kept() {
+  await queries.invalidateQueries({ queryKey: ['policy'] })
+  editing.value = false
+}
+</script>
+
+<template>
+  <div class="row head"><h1>Register</h1><RegisterTabs at="policy" /><NButton v-if="me.data.value?.may.includes('vendors') && !editing && data" style="margin-left: auto" data-testid="edit" @click="editing = true">Change</NButton></div>
+  <p v-if="error" class="problem" role="alert">{{ say(error) }}</p>
+  <template v-if="data">
+    <p class="sub">What our own desk owes, version {{ data.data.version }}. A change makes a new version; cases keep the one they were filed under.</p>
+    <FactEditor v-if="editing" kind="policy" :start="facts" :keep="keep" @kept="kept" @leave="editing = false" />
+    <FactSheet v-else kind="policy" :facts="facts" />
+  </template>
+</template>
+
+<style scoped>
+.head { margin-bottom: 8px; flex-wrap: wrap; }
+</style>

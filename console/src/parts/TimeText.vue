@@ -1,9 +1,0 @@
-<script setup lang="ts">
-import { full, short, useClock } from '../data/time'
-defineProps<{ at?: string; zone?: string }>()
-const now = useClock()
-</script>
-
-<template>
-  <time v-if="at" :datetime="at" :title="full(at, zone)" class="tn" style="white-space: nowrap">{{ short(at, now, zone) }}</time>
-</template>

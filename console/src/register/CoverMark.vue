@@ -1,0 +1,16 @@
+<script setup lang="ts">
+import type { Schemas } from '../shared/api'
+
+defineProps<{ cover: Schemas['Cover']; whole?: boolean }>()
+const short = (c: Schemas['Cover']) => ({ covered: `until ${c.until}`, twice: 'covered twice', 'not-yet': `from ${c.until} on`, ended: `ended ${c.until}`, 'not-covered': 'not covered' })[c.state]
+</script>
+
+<template>
+  <span :class="cover.state" :title="cover.words">{{ whole ? cover.words : short(cover) }}</span>
+</template>
+
+<style scoped>
+.twice, .ended, .not-covered { font-weight: 650; }
+.ended, .not-covered { color: var(--late); }
+.twice { color: var(--soon); }
+</style>

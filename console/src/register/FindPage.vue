@@ -1,0 +1,44 @@
+<script setup lang="ts">
+import { keepPreviousData, useQuery } from '@tanstack/vue-query'
+import { computed } from 'vue'
+import { useRoute } from 'vue-router'
+import { client, ok, words as say } from '../shared/api'
+import { hitTarget } from './find'
+
+const route = useRoute()
+const kinds: Record<string, string> = { person: 'our person', contact: 'at vendor' }
+const words = computed(() => String(route.query.words ?? ''))
+const { data, error } = useQuery({
+  queryKey: ['find', words],
+  queryFn: () => ok(client.GET('/find', { params: { query: { words: words.value, limit: 50 } } })),
+  enabled: computed(() => words.value.trim() !== ''),
+  placeholderData: keepPreviousData,
+})
+</script>
+
+<template>
+  <h1>Found for “{{ words }}”</h1>
+  <p v-if="error" class="problem" role="alert">{{ say(error) }}</p>
+  <p v-if="data?.items[0]?.near" class="sub" data-testid="nearly">Nothing here has that. These are nearly so.</p>
+  <p v-else-if="data && data.items.length && !data.items.some((h) => h.exact)" class="sub">Nothing is called exactly that. The nearest come first.</p>
+  <div v-if="data && data.items.length === 0" class="panel" style="padding: 28px; margin-top: 12px" data-testid="nothing">
+    <p><b>Nothing here has that number or these words, nor anything like it.</b></p>
+    <p class="sub">Serials, contract and account numbers, references, names and words of titles are looked through. Try fewer words, or a part of the number from its beginning.</p>
+  </div>
+  <ul v-else class="panel">
+    <li v-for="h in data?.items" :key="h.kind + h.id + h.field + h.shown" data-testid="hit">
+      <span class="sub kind">{{ kinds[h.kind] ?? h.kind }}</span>
+      <RouterLink data-walk :to="hitTarget(h)" class="mono">{{ h.name }}</RouterLink>
+      <span class="cut grow"><b>{{ h.title === h.name ? '' : h.title }}</b> <span class="sub">{{ h.detail }}</span></span>
+      <span v-if="h.shown !== h.name && h.shown !== h.title" class="sub small cut">{{ h.field.replace('_', ' ') }} {{ h.shown }}</span>
+    </li>
+  </ul>
+</template>
+
+<style scoped>
+ul { list-style: none; margin: 12px 0 0; padding: 0; }
+li { display: flex; gap: 12px; align-items: center; min-height: 37px; padding: 4px 14px; border-top: 1px solid var(--line2); flex-wrap: wrap; }
+li:first-child { border-top: 0; }
+.kind { width: 72px; }
+b { font-weight: 600; }
+</style>

@@ -1,0 +1,9 @@
+import { useQuery, type QueryClient } from '@tanstack/vue-query'
+import { client, ok } from './api'
+
+export const useMe = () => useQuery({ queryKey: ['me'], queryFn: () => ok(client.GET('/me')), retry: false, staleTime: Infinity })
+
+export function refresh(queries: QueryClient, name?: string): void {
+  for (const key of ['today', 'cases']) void queries.invalidateQueries({ queryKey: [key] })
+  for (const key of ['case', 'entries']) void queries.invalidateQueries({ queryKey: name ? [key, name] : [key] })
+}

@@ -1,0 +1,147 @@
+// Package docs has the tests that hold the project to what these pages say.
+package docs
+
+import (
+	"bytes"
+	"encoding/json"
+	"errors"
+	"io"
+	"os"
+	"os/exec"
+	"path/filepath"
+	"strings"
+	"testing"
+)
+
+const module = "roundhouse.example/"
+
+type folder struct {
+	ImportPath string
+	Imports    []string
+}
+
+// layout reads the table of the page.
+func layout(t *testing.T) map[string][]string {
+	t.Helper()
+	page, err := os.ReadFile("architecture.md")
+	if err != nil {
+		t.Fatal(err)
+	}
+	rows := map[string][]string{}
+	for line := range strings.Lines(string(page)) {
+		cells := strings.Split(strings.TrimSpace(line), "|")
+		if len(cells) != 5 || strings.HasPrefix(cells[1], "-") || strings.TrimSpace(cells[1]) == "folder" {
+			continue
+		}
+		rows[strings.TrimSpace(cells[1])] = strings.Fields(cells[3])
+	}
+	return rows
+}
+
+// rowOf is what the most closely naming row lets a folder use.
+func rowOf(rows map[string][]string, path string) (may []string, found bool) {
+	if may, found = rows[path]; found {
+		return may, true
+	}
+	for dir := filepath.Dir(path); dir != "."; dir = filepath.Dir(dir) {
+		if may, found = rows[dir+"/*"]; found {
+			return may, true
+		}
+	}
+	return nil, false
+}
+
+func covers(may []string, path string) bool {
+	for _, m := range may {
+		if below, all := strings.CutSuffix(m, "/*"); m == "anything" || m == path || all && strings.HasPrefix(path, below+"/") {
+			return true
+		}
+	}
+	return false
+}
+
+// Nothing imports what the table does not let it, and core touches nothing outside.
+func TestWhatMayImportWhat(t *testing.T) {
+	t.Parallel()
+	cmd := exec.Command("go", "list", "-json=ImportPath,Imports", "./...")
+	cmd.Dir = ".."
+	raw, err := cmd.Output()
+	if err != nil {
+		t.Fatal(err)
+	}
+	rows, used := layout(t), 0
+	for dec := json.NewDecoder(bytes.NewReader(raw)); ; {
+		var p folder
+		if err := dec.Decode(&p); errors.Is(err, io.EOF) {
+			break
+		} else if err != nil {
+			t.Fatal(err)
+		}
+		path := strings.TrimPrefix(p.ImportPath, module)
+		may, found := rowOf(rows, path)
+		if !found {
+			t.Errorf("%s has no row in architecture.md", path)
+		}
+		for _, imported := range p.Imports {
+			if ours, ok := strings.CutPrefix(imported, module); ok {
+				used++
+				if !covers(may, ours) {
+					t.Errorf("%s may not use %s", path, ours)
+				}
+			}
+			for _, outside := range []string{"os", "os/exec", "net", "net/http", "database/sql", "github.com/jmoiron/sqlx", "github.com/jackc/pgx/v5", "github.com/gin-gonic/gin", "github.com/spf13/cobra"} {
+				if strings.HasPrefix(path, "internal/core/") && imported == outside {
+					t.Errorf("%s uses %s, and core touches nothing outside", path, outside)
+				}
+			}
+		}
+	}
+	if used < 200 {
+		t.Errorf("only %d imports were looked at", used)
+	}
+}
+
+// Files stay short enough to be read, and packages small enough to be known.
+func TestSizes(t *testing.T) {
+	t.Parallel()
+	packages := map[string]int{}
+	err := filepath.WalkDir("..", func(path string, e os.DirEntry, err error) error {
+		if err != nil {
+			return err
+		}
+		if e.IsDir() && (e.Name() == "node_modules" || e.Name() == "dist" || strings.HasPrefix(e.Name(), ".") && e.Name() != "..") {
+			return filepath.SkipDir
+		}
+		switch filepath.Ext(path) {
+		case ".go", ".ts", ".vue":
+		default:
+			return nil
+		}
+		if strings.Contains(path, ".gen.") || strings.HasSuffix(path, ".d.ts") {
+			return nil
+		}
+		raw, err := os.ReadFile(path)
+		if err != nil {
+			return err
+		}
+		lines := bytes.Count(raw, []byte("\n"))
+		if lines > 430 {
+			t.Errorf("%s has %d lines", path, lines)
+		}
+		if filepath.Ext(path) == ".go" && !strings.HasSuffix(path, "_test.go") {
+			packages[filepath.Dir(path)] += lines
+		}
+		return nil
+	})
+	if err != nil {
+		t.Fatal(err)
+	}
+	if len(packages) < 50 {
+		t.Errorf("only %d packages were counted", len(packages))
+	}
+	for dir, lines := range packages {
+		if lines > 1600 {
+			t.Errorf("%s has %d lines", dir, lines)
+		}
+	}
+}

@@ -1,0 +1,56 @@
+package pages
+
+import (
+	"context"
+
+	"roundhouse.example/internal/access"
+	"roundhouse.example/internal/desk"
+	casesdb "roundhouse.example/internal/store/cases"
+	"roundhouse.example/internal/store/db"
+	outboxdb "roundhouse.example/internal/store/outbox"
+	peopledb "roundhouse.example/internal/store/people"
+)
+
+// EntryView is a line of the record with how its sending stands.
+type EntryView struct {
+	casesdb.Entry
+	Delivery *outboxdb.Delivery
+}
+
+// Entries is a part of the record in order of number.
+func (d *Pages) Entries(ctx context.Context, a desk.Actor, id int64, after, limit int) (out []EntryView, more bool, err error) {
+	if err := a.May(access.Read); err != nil {
+		return nil, false, err
+	}
+	rows, err := casesdb.Entries(ctx, d.db.DB, id, after, limit+1)
+	if err != nil {
+		return nil, false, err
+	}
+	if more = len(rows) > limit; more {
+		rows = rows[:limit]
+	}
+	deliveries, err := outboxdb.Of(ctx, d.db.DB, id)
+	if err != nil {
+		return nil, false, err
+	}
+	byEntry := map[int]*outboxdb.Delivery{}
+	for i := range deliveries {
+		byEntry[deliveries[i].EntryNumber] = &deliveries[i]
+	}
+	for _, e := range rows {
+		out = append(out, EntryView{e, byEntry[e.Number]})
+	}
+	return out, more, nil
+}
+
+// Entry is one line of the record.
+func (d *Pages) Entry(ctx context.Context, id int64, number int) (EntryView, error) {
+	rows, _, err := d.Entries(ctx, desk.Actor{Person: peopledb.Person{Role: "auditor"}}, id, number-1, 1)
+	if err == nil && len(rows) == 0 {
+		err = db.ErrNotFound
+	}
+	if err != nil {
+		return EntryView{}, err
+	}
+	return rows[0], nil
+}

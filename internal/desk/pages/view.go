@@ -1,0 +1,135 @@
+package pages
+
+import (
+	"context"
+	"time"
+
+	"roundhouse.example/internal/access"
+	"roundhouse.example/internal/core/attention"
+	"roundhouse.example/internal/core/casework"
+	"roundhouse.example/internal/core/intake"
+	"roundhouse.example/internal/core/severity"
+	"roundhouse.example/internal/desk"
+	"roundhouse.example/internal/desk/cases"
+	"roundhouse.example/internal/desk/filing"
+	"roundhouse.example/internal/desk/record"
+	"roundhouse.example/internal/desk/today"
+	casesdb "roundhouse.example/internal/store/cases"
+	outboxdb "roundhouse.example/internal/store/outbox"
+	registerdb "roundhouse.example/internal/store/register"
+)
+
+// CaseView is everything a case's page shows besides the record.
+type View struct {
+	Line       today.CaseLine
+	Filing     filing.Case
+	References []casesdb.Reference
+	Allowed    []casework.Step
+	Needs      []intake.Need
+	Deadlines  []record.DeadlineView
+	Deliveries []outboxdb.Delivery
+	Carried    map[int64]filing.Carried // of the deliveries that a person takes there
+	Routes     []string                 // channels by which it can go, the usual one first
+	Attested   []casesdb.Attested
+	Level      *registerdb.Level
+	Contract   *registerdb.Contract
+	Supported  *severity.Grade
+	Warning    string
+	Next       *attention.Line
+	Zone       string
+	VendorOpen bool
+	VendorTill *time.Time
+	Preview    string
+	Asked      []Question
+}
+
+// Question is one field of the vendor's form, with its answer.
+type Question struct {
+	intake.Question
+	Type    string
+	Choices []string
+	Given   bool // by a person, not by the register
+}
+
+// Find names a case by its number or any reference.
+func (d *Pages) Find(ctx context.Context, name string) (int64, error) {
+	return casesdb.Find(ctx, d.db.DB, name)
+}
+
+// Case is a case whole.
+func (d *Pages) Case(ctx context.Context, a desk.Actor, id int64) (View, error) {
+	var v View
+	if err := a.May(access.Read); err != nil {
+		return v, err
+	}
+	q := d.db.DB
+	row, err := casesdb.RowByID(ctx, q, id)
+	if err != nil {
+		return v, err
+	}
+	g, err := d.hours.Compiled(ctx, q)
+	if err != nil {
+		return v, err
+	}
+	live, err := d.today.LiveOf(ctx, g, []casesdb.Row{row})
+	if err != nil {
+		return v, err
+	}
+	now := d.Now()
+	v.Line = d.today.Line(row, live, now.Unix())
+	c := &row.Case
+	if v.Filing, err = d.filing.Prepare(ctx, q, c); err != nil {
+		return v, err
+	}
+	v.Level, v.Contract, v.Attested = v.Filing.Level, v.Filing.Contract, v.Filing.Attested
+	if v.Filing.GradeErr == nil {
+		v.Supported = &v.Filing.Grade
+		if c.Severity != nil {
+			v.Warning = severity.Override(v.Filing.Grade.Level, severity.Level(*c.Severity))
+		}
+	}
+	if c.State == string(casework.Draft) {
+		for i, x := range v.Filing.Vendor.Profile.V.Asks(c.Kind) {
+			v.Asked = append(v.Asked, Question{v.Filing.Story.Asked[i], x.Type, v.Filing.Choices(x), c.Answers.V[x.Key] != ""})
+		}
+		v.Needs, v.Preview = intake.Missing(v.Filing.Story), intake.Compose(v.Filing.Story)
+	}
+	if v.References, err = casesdb.References(ctx, q, []int64{id}); err != nil {
+		return v, err
+	}
+	if v.Deliveries, err = outboxdb.Open(ctx, q, []int64{id}); err != nil {
+		return v, err
+	}
+	if v.Carried, err = d.filing.Carried(ctx, c, v.Filing.Vendor, v.Deliveries, v.Line.Reference); err != nil {
+		return v, err
+	}
+	if v.Routes = v.Filing.Routes(); c.State != string(casework.Draft) {
+		sent, err := outboxdb.Of(ctx, q, id)
+		if err != nil {
+			return v, err
+		}
+		v.Routes = filing.Ways(v.Filing.Vendor, v.Filing.Link != nil, v.References, sent)
+	}
+	if access.May(a.Role, access.Work) {
+		v.Allowed = casework.Allowed(cases.SituationOf(c, v.Deliveries))
+	}
+	if v.Deadlines, err = d.record.Deadlines(ctx, id, now); err != nil {
+		return v, err
+	}
+	p, err := g.Policy(ctx, q, 0)
+	if err != nil {
+		return v, err
+	}
+	v.Zone = p.Hours.Latest().Location().String()
+	if v.Next, err = d.today.LineAt(ctx, q, g, pressingOf(c), p.Hours.At(now.Unix()), now); err != nil {
+		return v, err
+	}
+	v.VendorOpen, v.VendorTill, err = d.hours.OpenNow(ctx, g, v.Filing.Vendor)
+	return v, err
+}
+
+// pressingOf is what Today asks of a case's row.
+func pressingOf(c *casesdb.Case) casesdb.Pressing {
+	return casesdb.Pressing{ID: c.ID, Number: c.Number, State: c.State, Severity: c.Severity, OwnerID: c.OwnerID, Unread: c.Unread, UnreadSince: c.UnreadSince,
+		VendorClosedAt: c.VendorClosedAt, Parked: c.Parked, ParkedUntil: c.ParkedUntil, NextAt: c.NextAt, Asks: true}
+}
