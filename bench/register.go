@@ -65,7 +65,7 @@ func registerBench(ctx context.Context, d *service.Desk, get func(string) error)
 			if err := who(); err != nil {
 				return err
 			}
-			_, err := registerdb.Find(ctx, d.Store.DB, words(i), "", 12)
+			_, err := registerdb.Find(ctx, d.Store.DB, words(i), "", 12, nil)
 			return err
 		})
 	}

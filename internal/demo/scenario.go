@@ -217,7 +217,7 @@ func (s *stage) open(ctx context.Context, st *story) error {
 	if st.bare {
 		n.Answers = nil
 		n.Texts, n.Facts = casesdb.Texts{OnWhat: m.onWhat}, casesdb.Facts{Environment: "production", Effect: m.effect}
-	} else if g, err := s.d.Filing.Grade(ctx, "", "", n.Facts, nil); err == nil && int(g.Severity) != st.sev {
+	} else if g, err := s.d.Filing.Grade(ctx, s.people[st.owner], "", "", n.Facts, nil); err == nil && int(g.Severity) != st.sev {
 		sev := st.sev
 		n.Severity, n.SeverityReason = &sev, "Agreed with the harbour master."
 	}
@@ -290,7 +290,7 @@ func (s *stage) attest(ctx context.Context, st *story, who desk.Actor) error {
 		if err != nil {
 			return err
 		}
-		if _, err := s.d.Cases.Step(ctx, who, st.caseID, row.Version, cases.StepRequest{Step: cases.Attest, Criterion: c.ID}); err != nil {
+		if _, err := s.d.Cases.Step(ctx, who, st.caseID, row.Version, cases.StepRequest{Step: casework.Attest, Criterion: c.ID}); err != nil {
 			return err
 		}
 	}

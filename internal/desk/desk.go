@@ -57,20 +57,26 @@ func New(s *db.Store, c Clock, q Queue, ch Channels) *Desk {
 // Now is the desk's time in UTC, to the microsecond that the database keeps.
 func (d *Desk) Now() time.Time { return d.clock.Now().UTC().Truncate(time.Microsecond) }
 
-// Actor is the person who does something.
-type Actor struct{ peopledb.Person }
-
-func (a Actor) May(act access.Act) error {
-	if access.May(a.Role, act) {
-		return nil
-	}
-	return &Forbidden{fmt.Sprintf("The role %s may not do that.", a.Role)}
+// Actor is the person who does something, with what that person may do and see.
+type Actor struct {
+	peopledb.Person
+	// Limits narrow what the role grants; nil: nothing does.
+	Limits *access.Grant
 }
 
-// Forbidden is returned where the person may not do it.
-type Forbidden struct{ Why string }
+// Grant is what the person may do and see.
+func (a Actor) Grant() access.Grant {
+	if a.Limits != nil {
+		return *a.Limits
+	}
+	return access.Of(a.Role)
+}
 
-func (e *Forbidden) Error() string { return e.Why }
+// May is nil where the person may do something.
+func (a Actor) May(act access.Act) error { return a.Grant().May(act) }
+
+// Forbidden is returned where the person may not do it.
+type Forbidden = access.Forbidden
 
 // Field is one thing wrong with what was asked.
 type Field struct{ Name, Detail string }
@@ -81,6 +87,7 @@ type Invalid struct{ Fields []Field }
 
 func (e *Invalid) Error() string { return strings.Join(e.Lines(), "; ") }
 
+// Lines are the faults, one a line.
 func (e *Invalid) Lines() []string {
 	parts := make([]string, len(e.Fields))
 	for i, f := range e.Fields {
@@ -89,6 +96,7 @@ func (e *Invalid) Lines() []string {
 	return parts
 }
 
+// Fault is an *Invalid with one field at fault.
 func Fault(field, format string, args ...any) *Invalid {
 	return &Invalid{[]Field{{field, fmt.Sprintf(format, args...)}}}
 }
@@ -126,7 +134,7 @@ func WithKey(ctx context.Context, k *Keyed) context.Context {
 	return context.WithValue(ctx, keyedContext{}, k)
 }
 
-// once runs fn in a transaction; with a key, an earlier answer is given instead.
+// Once runs fn in a transaction; with a key, an earlier answer is given instead.
 func Once[T any](ctx context.Context, d *Desk, fn func(*db.Tx) (T, error)) (T, error) {
 	var out T
 	k, _ := ctx.Value(keyedContext{}).(*Keyed)
@@ -168,9 +176,10 @@ func Once[T any](ctx context.Context, d *Desk, fn func(*db.Tx) (T, error)) (T, e
 	return out, err
 }
 
+// ErrOnlyLooked takes a transaction back that was only to see what would happen.
 var ErrOnlyLooked = errors.New("only looked at")
 
-// onlyLook does something in a transaction and takes it back: it is for what would be wrong.
+// OnlyLook does something in a transaction and takes it back: it is for what would be wrong.
 func (d *Desk) OnlyLook(ctx context.Context, fn func(*db.Tx) error) error {
 	err := d.store.Do(ctx, func(tx *db.Tx) error {
 		if err := fn(tx); err != nil {

@@ -22,7 +22,7 @@ func (e *Stale) Error() string {
 	return fmt.Sprintf("the %s has changed since you read it: read it again and repeat", e.What)
 }
 
-// stale is the error of a change that hit no row of the version that was read.
+// IfStale is the error of a change that hit no row of the version that was read.
 func IfStale(changed bool, what string) error {
 	if changed {
 		return nil

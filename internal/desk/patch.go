@@ -9,7 +9,7 @@ import (
 	jsonpatch "github.com/evanphx/json-patch/v5"
 )
 
-// merge applies an RFC 7396 patch; members that are not known are refused by name.
+// Merge applies an RFC 7396 patch; members that are not known are refused by name.
 func Merge[T any](to *T, patch json.RawMessage) error {
 	if patch == nil {
 		return nil

@@ -4,7 +4,7 @@ import (
 	"fmt"
 )
 
-// count says a number of things in words.
+// Count says a number of things in words.
 func Count(n int, one, many string) string {
 	if n == 1 {
 		return "1 " + one
@@ -12,7 +12,7 @@ func Count(n int, one, many string) string {
 	return fmt.Sprintf("%d %s", n, many)
 }
 
-// deref is what a pointer points to; the zero value where it points to nothing.
+// Deref is what a pointer points to; the zero value where it points to nothing.
 func Deref[T any](p *T) T {
 	if p == nil {
 		var zero T

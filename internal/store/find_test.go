@@ -14,7 +14,7 @@ import (
 // found are the names that words lead to, in order, an exact one marked.
 func found(t *testing.T, s *db.Store, words, kind string) (out []string) {
 	t.Helper()
-	hits, err := registerdb.Find(context.Background(), s.DB, words, kind, 12)
+	hits, err := registerdb.Find(context.Background(), s.DB, words, kind, 12, nil)
 	if err != nil {
 		t.Fatalf("%q: %v", words, err)
 	}
@@ -134,7 +134,7 @@ func FuzzFind(f *testing.F) {
 	}
 	s := testdb.Store(f)
 	f.Fuzz(func(t *testing.T, words string) {
-		if _, err := registerdb.Find(context.Background(), s.DB, words, "", 5); err != nil {
+		if _, err := registerdb.Find(context.Background(), s.DB, words, "", 5, nil); err != nil {
 			t.Errorf("%q: %v", words, err)
 		}
 	})

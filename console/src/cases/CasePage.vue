@@ -53,11 +53,11 @@ watch([() => view.value?.line.number, () => route.query.do], ([n, what]) => {
 // A reference in the address leads to the case's own number.
 watch(line, (l) => l && l.number !== name.value && void router.replace(`/cases/${l.number}`))
 
-const labels: Record<string, string> = {
-  'accept-fix': 'Accept the fix', 'reject-fix': 'Reject the fix', 'reject-workaround': 'Reject the workaround', resolve: 'Resolve', close: 'Close', withdraw: 'Withdraw',
-  reopen: 'Reopen', dispute: 'Dispute the closing', park: 'Park', return: 'Take up again', 'change-level': 'Level', 'give-move': 'Move',
-}
-const allowed = computed(() => (view.value?.allowed ?? []).filter((s) => labels[s]))
+/** Steps that have a door of their own on the page: filing stands with the draft, a condition with its level, an offer with its entry. */
+const elsewhere = ['file', 'attest', 'mark-offer', 'give']
+const steps = computed(() => (view.value?.steps ?? []).filter((s) => !elsewhere.includes(s.step)))
+const labels = computed(() => Object.fromEntries(steps.value.map((s) => [s.step, s.label])))
+const allowed = computed(() => steps.value.filter((s) => !s.why).map((s) => s.step))
 const fixOffered = computed(() => line.value?.state === 'fix-offered')
 const main = computed<{ label: string; go: () => void } | undefined>(() => {
   if (!may.value || !view.value) return undefined
@@ -75,12 +75,11 @@ const main = computed<{ label: string; go: () => void } | undefined>(() => {
 const second = computed(() => {
   const taken = main.value?.label.replace('…', '')
   const order = fixOffered.value ? ['reject-fix', 'park', 'change-level'] : view.value?.vendor_closed ? ['dispute', 'close'] : ['park', 'change-level', 'resolve', 'reopen']
-  return order.filter((s) => allowed.value.includes(s) && labels[s] !== taken).slice(0, 3)
+  return order.filter((s) => allowed.value.includes(s) && labels.value[s] !== taken).slice(0, 3)
 })
 const more = computed(() => [
-  ...allowed.value.filter((s) => !second.value.includes(s) && s !== 'accept-fix').map((s) => ({ key: s, label: labels[s]! })),
-  ...(line.value && ['filed', 'open', 'fix-offered'].includes(line.value.state) ? [{ key: 'change-severity', label: 'Our severity' }] : []),
-  ...(line.value && line.value.owner !== me.data.value?.person.name ? [{ key: 'take', label: 'Take it' }] : []),
+  ...allowed.value.filter((s) => !second.value.includes(s) && s !== 'accept-fix').map((s) => ({ key: s, label: labels.value[s]! })),
+  ...steps.value.filter((s) => s.why).map((s) => ({ key: s.step, label: s.label, disabled: true, props: { title: s.why, 'data-testid': `not-${s.step}` } })),
 ])
 async function choose(key: string) {
   if (key !== 'take') {

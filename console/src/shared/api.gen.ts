@@ -2044,6 +2044,13 @@ export interface components {
             choices?: string[];
             problem?: string;
         };
+        StepChoice: {
+            step: string;
+            /** @description What people read of it */
+            label: string;
+            /** @description Why it is not allowed now; missing where it is */
+            why?: string;
+        };
         Case: {
             line: components["schemas"]["CaseLine"];
             facts: components["schemas"]["Facts"];
@@ -2077,6 +2084,8 @@ export interface components {
             parked_agreed?: boolean;
             /** @description Steps that are allowed now */
             allowed: string[];
+            /** @description Steps that the state of the case has, those that are allowed now first */
+            steps?: components["schemas"]["StepChoice"][];
             /** @description What is missing before it can be filed */
             needs: components["schemas"]["Need"][];
             next_step?: string;

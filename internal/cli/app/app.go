@@ -23,15 +23,17 @@ type App struct {
 	URL, Token string
 }
 
+// Group is a command that only holds others.
 func Group(use, short string, subs ...*cobra.Command) *cobra.Command {
 	c := &cobra.Command{Use: use, Short: short, Args: cobra.NoArgs, RunE: func(c *cobra.Command, _ []string) error { return c.Help() }}
 	c.AddCommand(subs...)
 	return c
 }
 
+// Printer prints in the format that was asked for.
 func (a *App) Printer() *out.Printer { return out.New(a.Stdout, a.Format) }
 
-// client is signed in by ROUNDHOUSE_TOKEN or by what login kept.
+// Client is signed in by ROUNDHOUSE_TOKEN or by what login kept.
 func (a *App) Client() (*client.Client, error) {
 	url, token := a.URL, os.Getenv("ROUNDHOUSE_TOKEN")
 	if url == "" || token == "" {

@@ -10,7 +10,7 @@ import (
 	"roundhouse.example/internal/client/clientgen"
 )
 
-// complete offers names of a kind, as far as they are typed.
+// Complete offers names of a kind, as far as they are typed.
 func (a *App) Complete(kind string) cobra.CompletionFunc {
 	return func(cmd *cobra.Command, args []string, typed string) ([]string, cobra.ShellCompDirective) {
 		if len(args) > 0 {
@@ -56,7 +56,7 @@ func (a *App) offers(ctx context.Context, kind, typed string) (out []string) {
 	return out
 }
 
-// completeFlag is complete for a flag's value.
+// CompleteFlag is complete for a flag's value.
 func (a *App) CompleteFlag(kind string) cobra.CompletionFunc {
 	return func(cmd *cobra.Command, _ []string, typed string) ([]string, cobra.ShellCompDirective) {
 		return a.offers(cmd.Context(), kind, typed), cobra.ShellCompDirectiveNoFileComp

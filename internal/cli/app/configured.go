@@ -10,7 +10,7 @@ import (
 	"github.com/spf13/pflag"
 )
 
-// configured lets ROUNDHOUSE_NAME stand for --name where the flag is not given,
+// Configured lets ROUNDHOUSE_NAME stand for --name where the flag is not given,
 // and after it what the file of --config says.
 func Configured(flags *pflag.FlagSet) error {
 	if err := environment(flags); err != nil {
@@ -51,6 +51,7 @@ func Configured(flags *pflag.FlagSet) error {
 	return nil
 }
 
+// ConfigFlag adds the flag that names a file of settings.
 func ConfigFlag(flags *pflag.FlagSet) {
 	flags.String("config", "", "a YAML file with settings named like the flags; flags and the environment come before it")
 }

@@ -11,7 +11,7 @@ import (
 	"roundhouse.example/internal/cli/out"
 )
 
-// noun is one kind of thing in the register: the same verbs for each.
+// Noun is one kind of thing in the register: the same verbs for each.
 type Noun struct {
 	Name, Many, Path, Article string
 	Fields                    []FieldFlag
@@ -23,7 +23,7 @@ type Noun struct {
 	ByKey bool
 }
 
-// fieldFlag is a member of the facts, or of a list's query, with the flag that sets it.
+// FieldFlag is a member of the facts, or of a list's query, with the flag that sets it.
 type FieldFlag struct {
 	Member string
 	// kind is text, list, yes (true or false), pairs (NAME=VALUE), number, or terms.
@@ -37,19 +37,22 @@ func (f FieldFlag) flag() string {
 	return strings.ReplaceAll(strings.ReplaceAll(f.Member, "_", "-"), ".", "-")
 }
 
+// Column is a column of a list, with what stands in a record's cell.
 type Column struct {
 	out.Column
 	Cell func(Record) string
 }
 
-// record is one as the API gives it.
+// Record is one as the API gives it.
 type Record map[string]any
 
+// Facts are the part of a record that people fill in.
 func (r Record) Facts() Record {
 	f, _ := r["facts"].(map[string]any)
 	return f
 }
 
+// Text is a member in words; empty where it is missing.
 func (r Record) Text(member string) string {
 	switch v := r[member].(type) {
 	case string:
@@ -66,6 +69,7 @@ func (r Record) Text(member string) string {
 	return ""
 }
 
+// Texts is a member that is a list.
 func (r Record) Texts(member string) (out []string) {
 	list, _ := r[member].([]any)
 	for _, x := range list {
@@ -76,20 +80,25 @@ func (r Record) Texts(member string) (out []string) {
 	return out
 }
 
+// In is a member that is an object.
 func (r Record) In(member string) Record {
 	v, _ := r[member].(map[string]any)
 	return v
 }
 
+// Number is a member that counts something.
 func (r Record) Number(member string) int {
 	n, _ := strconv.Atoi(r.Text(member))
 	return n
 }
 
+// Fact is a column of one member of the facts.
 func Fact(name, member string) Column {
 	return Column{out.Column{Name: name, Shrink: true}, func(r Record) string { return r.Facts().Text(member) }}
 }
 
+// Noun has the commands that every kind of record has: list, show, add, change, remove, export,
+// import.
 func (a *App) Noun(n Noun) *cobra.Command {
 	c := Group(n.Name, fmt.Sprintf("%s of the register", strings.ToUpper(n.Many[:1])+n.Many[1:]), a.nounList(n), a.nounShow(n), a.NounAdd(n), a.NounChange(n), a.NounRemove(n), a.TableExport(n.Name, n.Many), a.TableImport(n.Name, n.Many))
 	c.Example = n.Example
@@ -136,6 +145,7 @@ func (r Record) raw(member string) string {
 // at is where the API has a record.
 func (n Noun) at(r Record) string { return n.Path + "/" + FirstOf(r.Text("id"), r.Text("key")) }
 
+// FirstOf is the first text that is not empty.
 func FirstOf(list ...string) string {
 	for _, s := range list {
 		if s != "" {

@@ -22,7 +22,7 @@ import (
 	"roundhouse.example/internal/core/register"
 )
 
-// factFlags adds a flag for each member of the facts, and ways to give many at once.
+// FactFlags adds a flag for each member of the facts, and ways to give many at once.
 func FactFlags(f *pflag.FlagSet, n Noun) {
 	for _, x := range n.Fields {
 		switch x.Kind {
@@ -37,7 +37,7 @@ func FactFlags(f *pflag.FlagSet, n Noun) {
 	f.String("from", "", "read members from a YAML or JSON file (- for standard input)")
 }
 
-// given collects what the flags say as a merge patch: an empty text takes a member out.
+// Given collects what the flags say as a merge patch: an empty text takes a member out.
 func (a *App) Given(f *pflag.FlagSet, n Noun) (map[string]any, error) {
 	patch := map[string]any{}
 	if file, _ := f.GetString("from"); file != "" {
@@ -124,7 +124,7 @@ func (a *App) Given(f *pflag.FlagSet, n Noun) (map[string]any, error) {
 	return patch, nil
 }
 
-// members reads a file of YAML or JSON into a map; "-" is standard input.
+// Members reads a file of YAML or JSON into a map; "-" is standard input.
 func (a *App) Members(file string, into *map[string]any) error {
 	var raw []byte
 	var err error
@@ -169,6 +169,7 @@ func usualTerms(ctx context.Context, c *client.Client, contract map[string]any) 
 	return terms, nil
 }
 
+// NounAdd is the command that adds a record of a kind.
 func (a *App) NounAdd(n Noun) *cobra.Command {
 	var usual bool
 	c := &cobra.Command{Use: "add", Short: "Add " + n.Article + " " + n.Name, Args: cobra.NoArgs, Example: n.Example,
@@ -202,6 +203,7 @@ func (a *App) NounAdd(n Noun) *cobra.Command {
 	return c
 }
 
+// NounChange is the command that changes one.
 func (a *App) NounChange(n Noun) *cobra.Command {
 	var edit, meant bool
 	c := &cobra.Command{Use: "change NAME", Short: "Change one: by flags (an empty one takes a member out), by a file, or in the editor", Args: cobra.ExactArgs(1), ValidArgsFunction: a.Complete(n.Name),
@@ -247,7 +249,7 @@ func (a *App) NounChange(n Noun) *cobra.Command {
 	return c
 }
 
-// editFacts lets a person change facts as YAML, and gives back what differs.
+// EditFacts lets a person change facts as YAML, and gives back what differs.
 func (a *App) EditFacts(facts Record) (map[string]any, error) {
 	editor := os.Getenv("EDITOR")
 	if editor == "" {
@@ -304,6 +306,7 @@ func sameJSON(a, b any) bool {
 	return errX == nil && errY == nil && bytes.Equal(x, y)
 }
 
+// NounRemove is the command that removes one.
 func (a *App) NounRemove(n Noun) *cobra.Command {
 	return &cobra.Command{Use: "remove NAME", Short: "Take one out that nothing refers to", Args: cobra.ExactArgs(1), ValidArgsFunction: a.Complete(n.Name),
 		RunE: func(cmd *cobra.Command, args []string) error {

@@ -102,12 +102,12 @@ func (a *App) nounList(n Noun) *cobra.Command {
 	return c
 }
 
-// limitFlag bounds a list for people; programs get all of it.
+// LimitFlag bounds a list for people; programs get all of it.
 func LimitFlag(c *cobra.Command, to *int) {
 	c.Flags().IntVar(to, "limit", 50, "maximum number of results; json and csv show all unless it is given")
 }
 
-// limit is how many results a list shows.
+// Limit is how many results a list shows.
 func (a *App) Limit(cmd *cobra.Command, said int) (int, error) {
 	switch {
 	case said < 1:
@@ -118,14 +118,14 @@ func (a *App) Limit(cmd *cobra.Command, said int) (int, error) {
 	return said, nil
 }
 
-// andMore says that a list goes on.
+// AndMore says that a list goes on.
 func (a *App) AndMore(more bool) {
 	if more && a.Format == "table" {
 		a.Printer().Line("There are more: --limit shows them.")
 	}
 }
 
-// named is the thing of a kind that a name, number or serial means.
+// Named is the thing of a kind that a name, number or serial means.
 func (a *App) Named(ctx context.Context, c *client.Client, kind, name string) (clientgen.Hit, error) {
 	var hits clientgen.Hits
 	q := url.Values{"words": {name}, "kind": {kind}}
@@ -144,7 +144,7 @@ func (a *App) Named(ctx context.Context, c *client.Client, kind, name string) (c
 	return clientgen.Hit{}, &Missing{fmt.Sprintf("there is no %s %q; roundhouse %s list shows them", kind, name, kind)}
 }
 
-// missing is an error whose exit status is "not found".
+// Missing is an error whose exit status is "not found".
 type Missing struct{ Text string }
 
 func (e *Missing) Error() string { return e.Text }

@@ -11,7 +11,7 @@ import (
 	"golang.org/x/term"
 )
 
-// kept is what login leaves on the disk, readable by its owner alone.
+// Kept is what login leaves on the disk, readable by its owner alone.
 type Kept struct {
 	URL   string `json:"url"`
 	Token string `json:"token"`
@@ -34,6 +34,7 @@ func loadLogin() (k Kept, err error) {
 	return k, json.Unmarshal(b, &k)
 }
 
+// SaveLogin keeps a sign-in in a file that nobody else can read, and says where.
 func SaveLogin(k Kept) (string, error) {
 	file, err := loginFile()
 	if err != nil {
@@ -49,7 +50,7 @@ func SaveLogin(k Kept) (string, error) {
 	return file, os.WriteFile(file, b, 0o600)
 }
 
-// unseen asks for what must not be seen; where nobody can be asked it is a line of standard input.
+// Unseen asks for what must not be seen; where nobody can be asked it is a line of standard input.
 func (a *App) Unseen(question string) (string, error) {
 	if f, ok := a.Stdin.(*os.File); ok && term.IsTerminal(int(f.Fd())) {
 		fmt.Fprint(a.Stderr, question)

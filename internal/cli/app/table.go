@@ -16,7 +16,7 @@ import (
 	"roundhouse.example/internal/client/clientgen"
 )
 
-// tableExport writes records of a kind as a table.
+// TableExport writes records of a kind as a table.
 func (a *App) TableExport(one, many string) *cobra.Command {
 	var vendor, file string
 	var semicolons, mark bool
@@ -66,7 +66,7 @@ func (a *App) TableExport(one, many string) *cobra.Command {
 // shownRows is how many rows people are shown; programs get all.
 const shownRows = 40
 
-// tableImport takes a table in, or says what it would do.
+// TableImport takes a table in, or says what it would do.
 func (a *App) TableImport(one, many string) *cobra.Command {
 	var look, meant bool
 	c := &cobra.Command{Use: "import FILE", Short: "Take a table of " + many + " in: all of it, or nothing", Args: cobra.ExactArgs(1),

@@ -9,7 +9,7 @@ import (
 	"strings"
 )
 
-// keepText keeps what somebody wrote and was refused, and says where.
+// KeepText keeps what somebody wrote and was refused, and says where.
 func KeepText(text string, err error) error {
 	f, kept := os.CreateTemp("", "roundhouse-kept-*.txt") // 0600
 	if kept == nil {
@@ -22,7 +22,7 @@ func KeepText(text string, err error) error {
 	return fmt.Errorf("%w\nYour text is kept in %s: repeat the command with --text - < %s", err, f.Name(), f.Name())
 }
 
-// text takes a text from --text, from standard input where it is "-", or from
+// ReadText takes a text from --text, from standard input where it is "-", or from
 // the editor, beginning with a template.
 func (a *App) ReadText(given, template string) (string, error) {
 	switch {

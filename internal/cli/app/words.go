@@ -11,6 +11,7 @@ import (
 	"roundhouse.example/internal/cli/out"
 )
 
+// Span is a number of seconds in words.
 func Span(s int64) string {
 	switch {
 	case s < 60:
@@ -23,11 +24,13 @@ func Span(s int64) string {
 	return fmt.Sprintf("%d h %d min", s/3600, s%3600/60)
 }
 
+// Capital is a text with its first letter large.
 func Capital(s string) string { return strings.ToUpper(s[:1]) + s[1:] }
 
-// most bounds what reckon reads: no calendar and no case needs as much.
+// Most bounds what reckon reads: no calendar and no case needs as much.
 const Most = 16 << 20
 
+// ReadBounded reads a file, or with "-" standard input, up to a bound.
 func ReadBounded(name string) ([]byte, error) {
 	f, err := os.Open(name)
 	if err != nil {
@@ -41,6 +44,7 @@ func ReadBounded(name string) ([]byte, error) {
 	return b, err
 }
 
+// Number is a number of things in words: 1 case, 2 cases.
 func Number(n int, what string) string {
 	if n == 1 {
 		return "1 " + what
@@ -48,7 +52,7 @@ func Number(n int, what string) string {
 	return fmt.Sprintf("%d %ss", n, what)
 }
 
-// when reads an instant: RFC 3339 with its zone, a local date and time, or a
+// When reads an instant: RFC 3339 with its zone, a local date and time, or a
 // length from now such as 90m or 2d.
 func When(s string, now time.Time) (*time.Time, error) {
 	if s == "" {
@@ -73,6 +77,7 @@ func When(s string, now time.Time) (*time.Time, error) {
 	return nil, Usagef("%q is not an instant: write 2026-12-01T08:00:00Z, 2026-12-01 08:00 (here), or a length from now such as 90m or 2d", s)
 }
 
+// Deref is what a pointer points to; the zero value where it points to nothing.
 func Deref[T any](p *T) T {
 	if p == nil {
 		var zero T
@@ -81,6 +86,7 @@ func Deref[T any](p *T) T {
 	return *p
 }
 
+// Some is a pointer to a value, or nil to the zero value.
 func Some[T comparable](v T) *T {
 	var zero T
 	if v == zero {
@@ -89,7 +95,7 @@ func Some[T comparable](v T) *T {
 	return &v
 }
 
-// named are columns by name alone.
+// Columns are columns by name alone.
 func Columns(names ...string) (cols []out.Column) {
 	for _, n := range names {
 		cols = append(cols, out.Column{Name: n})
@@ -97,7 +103,7 @@ func Columns(names ...string) (cols []out.Column) {
 	return cols
 }
 
-// raw is a value as programs read it: instants in RFC 3339 and UTC, words as the API says them.
+// Raw is a value as programs read it: instants in RFC 3339 and UTC, words as the API says them.
 func Raw[T any](p *T) string {
 	if p == nil {
 		return ""
@@ -108,4 +114,5 @@ func Raw[T any](p *T) string {
 	return fmt.Sprint(*p)
 }
 
+// Itoa is a number as text.
 func Itoa(n int) string { return strconv.Itoa(n) }

@@ -139,6 +139,7 @@ func (a *Commands) printCases(items []clientgen.CaseLine) error {
 	return nil
 }
 
+// SeverityText is a case's severity with its word; empty where it is not graded.
 func SeverityText(l clientgen.CaseLine) string {
 	if l.Severity == nil {
 		return "-"

@@ -16,6 +16,7 @@ import (
 	"roundhouse.example/internal/core/register"
 )
 
+// Calendars is the command group calendar.
 func (a *Commands) Calendars() *cobra.Command {
 	return app.Group("calendar", "Coverage calendars: when clocks count", a.calendarList(), a.calendarShow(), a.calendarAdd(), a.calendarChange(), a.calendarRemove())
 }
@@ -221,6 +222,7 @@ func (a *Commands) calendarRemove() *cobra.Command {
 		}}
 }
 
+// Policy is the command group policy.
 func (a *Commands) Policy() *cobra.Command {
 	show := &cobra.Command{Use: "show", Short: "Show what we owe ourselves: promises by severity, our hours, how long a case may be quiet", Args: cobra.NoArgs,
 		RunE: func(cmd *cobra.Command, _ []string) error {

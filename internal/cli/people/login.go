@@ -15,6 +15,7 @@ import (
 	"roundhouse.example/internal/client/clientgen"
 )
 
+// Login is the command login.
 func (a *Commands) Login() *cobra.Command {
 	var email, name string
 	c := &cobra.Command{
@@ -63,9 +64,10 @@ func (a *Commands) Login() *cobra.Command {
 	return c
 }
 
-// password is asked for on a terminal, else read as a line of standard input.
+// Password is asked for on a terminal, else read as a line of standard input.
 func (a *Commands) Password() (string, error) { return a.Unseen("Password: ") }
 
+// Tokens is the command group token.
 func (a *Commands) Tokens() *cobra.Command {
 	add := &cobra.Command{Use: "add NAME", Short: "Make a token for a program; its secret is shown once", Args: cobra.ExactArgs(1),
 		Example: "  roundhouse token add ticket-bridge",

@@ -19,6 +19,7 @@ import (
 	"roundhouse.example/internal/service"
 )
 
+// People is the command group person.
 func (a *Commands) People() *cobra.Command {
 	var name, role, database, data string
 	var begin hours.Beginning

@@ -18,6 +18,7 @@ import (
 	"roundhouse.example/internal/core/severity"
 )
 
+// Reckon is the command group reckon.
 func (a *Commands) Reckon() *cobra.Command {
 	return app.Group("reckon", "Check a promise by hand, with no service and no database", a.reckonDue(), a.reckonSpan(), a.reckonDeadlines(), a.reckonSeverity(), a.reckonBatch())
 }

@@ -27,6 +27,7 @@ func vendorColumn() app.Column {
 
 var vendorField = app.FieldFlag{Member: "vendor", Kind: "text", Help: "the vendor's key or name"}
 
+// Products is the command group product.
 func (a *Commands) Products() *cobra.Command {
 	return a.Noun(app.Noun{Name: "product", Many: "products", Path: "/products", Article: "a",
 		Example: "  roundhouse product add --vendor tallow --name \"Array 60\" --our-name \"the tall one\" --component controller",
@@ -47,6 +48,7 @@ func (a *Commands) Products() *cobra.Command {
 		}})
 }
 
+// Accounts is the command group account.
 func (a *Commands) Accounts() *cobra.Command {
 	return a.Noun(app.Noun{Name: "account", Many: "accounts", Path: "/accounts", Article: "an",
 		Example: "  roundhouse account add --vendor corvane --number saltmarsh-lab --called tenant --region Ern --country NO",
@@ -58,6 +60,7 @@ func (a *Commands) Accounts() *cobra.Command {
 		}})
 }
 
+// Contracts is the command group contract.
 func (a *Commands) Contracts() *cobra.Command {
 	return a.Noun(app.Noun{Name: "contract", Many: "contracts", Path: "/contracts", Article: "a",
 		Example: "  roundhouse contract add --vendor tallow --number TW-C-8001 --starts 2027-01-01 --ends 2027-12-31 --everything \\\n    --term \"first-response 1 1h round-the-clock\" --term \"update 2 1bd tallow-office\"",
@@ -89,6 +92,7 @@ func (a *Commands) Contracts() *cobra.Command {
 		}})
 }
 
+// ShowTerms prints promises as a table.
 func ShowTerms(p *out.Printer, f app.Record) {
 	var rows [][]string
 	list, _ := f["terms"].([]any)
@@ -101,6 +105,7 @@ func ShowTerms(p *out.Printer, f app.Record) {
 	}
 }
 
+// Assets is the command group asset.
 func (a *Commands) Assets() *cobra.Command {
 	return a.Noun(app.Noun{Name: "asset", Many: "assets", Path: "/assets", Article: "an",
 		Example: "  roundhouse asset add --vendor tallow --name \"Array Vaag-1\" --serial TWS-40-0101110 --product \"Array 40\" --site Vaag --environment production",
@@ -121,6 +126,7 @@ func (a *Commands) Assets() *cobra.Command {
 		}})
 }
 
+// Find is the command find.
 func (a *Commands) Find() *cobra.Command {
 	var kind string
 	c := &cobra.Command{Use: "find WORDS...", Short: "Find anything by any number, name or word it has", Args: cobra.MinimumNArgs(1),

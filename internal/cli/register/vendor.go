@@ -14,6 +14,7 @@ import (
 	"roundhouse.example/internal/client/clientgen"
 )
 
+// Vendors is the command group vendor.
 func (a *Commands) Vendors() *cobra.Command {
 	list := &cobra.Command{Use: "list", Short: "List the vendors", Args: cobra.NoArgs,
 		RunE: func(cmd *cobra.Command, _ []string) error {
@@ -240,6 +241,7 @@ func dueWords(r clientgen.Rung) string {
 	return "only by a person"
 }
 
+// HoursWords says hours in a line.
 func HoursWords(h clientgen.Hours) string {
 	if h.Always {
 		return "round the clock"

@@ -15,6 +15,7 @@ import (
 	"roundhouse.example/internal/service"
 )
 
+// Check is the command check.
 func (a *Commands) Check() *cobra.Command {
 	var database, data string
 	var rebuild bool
@@ -53,7 +54,7 @@ func existing(ctx context.Context, database, data string) (url string, done func
 	return Private(ctx, dir)
 }
 
-// private is a PostgreSQL of our own: the one that runs, else one that is started
+// Private is a PostgreSQL of our own: the one that runs, else one that is started
 // until done is called.
 func Private(ctx context.Context, dir string) (url string, done func(), err error) {
 	pg, err := localpg.Start(ctx, localpg.Options{Dir: dir})

@@ -28,6 +28,7 @@ type demoOptions struct {
 	haste     float64
 }
 
+// Demo is the command demo.
 func (a *Commands) Demo() *cobra.Command {
 	var o demoOptions
 	c := &cobra.Command{Use: "demo", Short: "Run everything on made-up data: service, PostgreSQL, simulated vendors", Args: cobra.NoArgs,

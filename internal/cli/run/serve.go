@@ -30,6 +30,7 @@ func (a *Commands) logger(format string, level slog.Level) (*slog.Logger, error)
 	return nil, app.Usagef("--log is text or json, not %q", format)
 }
 
+// Serve is the command serve.
 func (a *Commands) Serve() *cobra.Command {
 	var listen, database, data, cert, key, origin, logFormat, keyFile string
 	var proxies []string

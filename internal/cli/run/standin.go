@@ -13,6 +13,7 @@ import (
 	"roundhouse.example/internal/standin"
 )
 
+// Standin is the command standin.
 func (a *Commands) Standin() *cobra.Command {
 	var listen, file string
 	var haste float64

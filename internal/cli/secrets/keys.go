@@ -13,7 +13,7 @@ import (
 	"roundhouse.example/internal/vault"
 )
 
-// ringOf reads the keys to the secrets: from the environment, or from a file. fresh
+// RingOf reads the keys to the secrets: from the environment, or from a file. fresh
 // names the file that a desk which never had a key gets one in.
 func RingOf(file, data string, private bool) (ring *vault.Ring, fresh string, err error) {
 	if text := os.Getenv("ROUNDHOUSE_VAULT_KEY"); text != "" {
@@ -38,6 +38,7 @@ func RingOf(file, data string, private bool) (ring *vault.Ring, fresh string, er
 	return ring, "", err
 }
 
+// Keys is the command group key.
 func (a *Commands) Keys() *cobra.Command {
 	made := &cobra.Command{Use: "new FILE", Short: "Make a key file for the vault, which only its owner can read", Args: cobra.ExactArgs(1),
 		Long:    "Makes a file with a new key, mode 0600. Keep a copy of it, apart from copies of the database: neither opens\na secret without the other. No service is needed.",

@@ -21,6 +21,7 @@ var secretNoun = app.Noun{Name: "secret", Fields: []app.FieldFlag{
 	{Member: "hosts", Kind: "list", Help: "a host that it may be sent to, such as desk.corvane.example:8443; once for each"}, {Member: "readers", Kind: "list", Help: "mail address of one who may reveal it; none: all who may reveal secrets"},
 	{Member: "holder", Kind: "text", Help: "who of ours holds it"}, {Member: "place", Kind: "text", Help: "where the paper is"}, {Member: "note", Kind: "text", Help: "anything else"}}}
 
+// Secrets is the command group secret.
 func (a *Commands) Secrets() *cobra.Command {
 	return app.Group("secret", "What must not be known: passphrases, keys, passwords", a.secretList(), a.secretShow(), a.secretAdd(), a.secretChange(), a.secretReveal(), a.secretRemove())
 }

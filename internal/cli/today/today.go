@@ -14,6 +14,7 @@ import (
 	"roundhouse.example/internal/client/clientgen"
 )
 
+// Today is the command today.
 func (a *Commands) Today() *cobra.Command {
 	var mine bool
 	var limit int

@@ -1066,6 +1066,9 @@ type Case struct {
 	SeverityReasons       *[]string `json:"severity_reasons,omitempty"`
 	SeveritySupported     *int      `json:"severity_supported,omitempty"`
 
+	// Steps Steps that the state of the case has, those that are allowed now first
+	Steps *[]StepChoice `json:"steps,omitempty"`
+
 	// Texts What the vendor is told
 	Texts        Texts      `json:"texts"`
 	VendorClosed *bool      `json:"vendor_closed,omitempty"`
@@ -2113,6 +2116,16 @@ type StepOffers string
 
 // StepStep defines model for Step.Step.
 type StepStep string
+
+// StepChoice defines model for StepChoice.
+type StepChoice struct {
+	// Label What people read of it
+	Label string `json:"label"`
+	Step  string `json:"step"`
+
+	// Why Why it is not allowed now; missing where it is
+	Why *string `json:"why,omitempty"`
+}
 
 // TableKind defines model for TableKind.
 type TableKind string

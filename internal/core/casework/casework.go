@@ -4,6 +4,7 @@ package casework
 
 import (
 	"fmt"
+	"slices"
 	"strings"
 )
 
@@ -46,6 +47,10 @@ const (
 	Return           Step = "return"
 	MarkOffer        Step = "mark-offer"
 	GiveMove         Step = "give-move"
+	Attest           Step = "attest"
+	ChangeSeverity   Step = "change-severity"
+	Take             Step = "take"
+	Give             Step = "give"
 )
 
 // Told is when the vendor hears of a step.
@@ -70,26 +75,32 @@ type Rule struct {
 	Told Told
 	// NeedsReason is for steps that must say why.
 	NeedsReason bool
+	// Label is what people read of the step: a verb and its object.
+	Label string
 }
 
 var live = []State{Filed, Open, FixOffered}
 
 // Table is section 3 of the rules.
 var Table = [...]Rule{
-	{File, []State{Draft}, Filed, IsTheFilingItself, false},
-	{RejectFix, []State{FixOffered}, Open, IsTold, true},
-	{RejectWorkaround, live, "", IsTold, true},
-	{AcceptFix, []State{FixOffered}, Resolved, IsTold, false},
-	{Resolve, live, Resolved, IsTold, true},
-	{Close, []State{Resolved, Filed, Open, FixOffered}, Closed, ToldIfNotClosed, false},
-	{Withdraw, []State{Draft, Filed, Open, FixOffered}, Withdrawn, ToldIfFiled, true},
-	{Reopen, []State{Resolved, Closed}, Open, IsTold, true},
-	{ChangeLevel, live, "", IsTold, true},
-	{Dispute, live, "", IsTold, true},
-	{Park, live, "", ToldIfAgreed, true},
-	{Return, live, "", ToldIfAgreed, false},
-	{MarkOffer, live, "", NotTold, false},
-	{GiveMove, live, "", NotTold, false},
+	{File, []State{Draft}, Filed, IsTheFilingItself, false, "File"},
+	{RejectFix, []State{FixOffered}, Open, IsTold, true, "Reject the fix"},
+	{RejectWorkaround, live, "", IsTold, true, "Reject the workaround"},
+	{AcceptFix, []State{FixOffered}, Resolved, IsTold, false, "Accept the fix"},
+	{Resolve, live, Resolved, IsTold, true, "Resolve"},
+	{Close, []State{Resolved, Filed, Open, FixOffered}, Closed, ToldIfNotClosed, false, "Close"},
+	{Withdraw, []State{Draft, Filed, Open, FixOffered}, Withdrawn, ToldIfFiled, true, "Withdraw"},
+	{Reopen, []State{Resolved, Closed}, Open, IsTold, true, "Reopen"},
+	{ChangeLevel, live, "", IsTold, true, "Level"},
+	{Dispute, live, "", IsTold, true, "Dispute the closing"},
+	{Park, live, "", ToldIfAgreed, true, "Park"},
+	{Return, live, "", ToldIfAgreed, false, "Take up again"},
+	{MarkOffer, live, "", NotTold, false, "Mark an offer"},
+	{GiveMove, live, "", NotTold, false, "Move"},
+	{Attest, []State{Draft, Filed, Open, FixOffered}, "", NotTold, false, "Stand for a condition"},
+	{ChangeSeverity, live, "", NotTold, true, "Our severity"},
+	{Take, States[:len(States)-1], "", NotTold, false, "Take it"},
+	{Give, States[:len(States)-1], "", NotTold, false, "Give it to a colleague"},
 }
 
 // Situation is what the table's conditions ask about, besides the state.
@@ -101,6 +112,8 @@ type Situation struct {
 	Parked, ParkedAgreed bool
 	// WorkaroundOffered: a workaround stands that was not rejected.
 	WorkaroundOffered bool
+	// Mine: the person who asks owns the case.
+	Mine bool
 	// HasReason: the person said why.
 	HasReason bool
 	// Agreed: the parking that is asked for is agreed with the vendor.
@@ -172,11 +185,12 @@ func (r Rule) needsReason(from State) bool {
 func words(s Step) string { return strings.ReplaceAll(string(s), "-", " ") }
 
 func obstacle(r Rule, now Situation) string {
-	from := false
-	for _, s := range r.From {
-		from = from || s == now.State
-	}
+	from := slices.Contains(r.From, now.State)
 	switch {
+	case !from && r.Step == Attest:
+		return fmt.Sprintf("A case that is %s asks for no level.", now.State)
+	case !from && r.Step == ChangeSeverity:
+		return "Only a live case's severity is changed by a step; a draft's follows from its facts."
 	case !from:
 		return fmt.Sprintf("A case that is %s cannot %s.", now.State, passive(r.Step))
 	case r.Step == Return && !now.Parked && now.Waiting != Park:
@@ -223,7 +237,7 @@ func passive(s Step) string {
 	case GiveMove:
 		return "have its move given"
 	}
-	return "be " + map[Step]string{Resolve: "resolved", Close: "closed", Withdraw: "withdrawn", Reopen: "reopened"}[s]
+	return "be " + map[Step]string{Resolve: "resolved", Close: "closed", Withdraw: "withdrawn", Reopen: "reopened", Take: "taken", Give: "given to somebody"}[s]
 }
 
 func outward(r Rule, now Situation) bool {
@@ -249,11 +263,36 @@ func (r Rule) Tells(now Situation, agreed bool) bool {
 	return false
 }
 
-// Allowed lists the steps that the situation admits, a missing reason aside.
+// Refused is a step that the situation does not admit, and why.
+type Refused struct {
+	Step Step
+	Why  string
+}
+
+// NotAllowed lists the steps that could be taken in the case's state, were it not for something
+// else, and says what that is.
+func NotAllowed(now Situation) []Refused {
+	var out []Refused
+	for _, r := range Table {
+		if why := obstacle(r, now); why != "" && slices.Contains(r.From, now.State) {
+			out = append(out, Refused{r.Step, why})
+		}
+	}
+	return out
+}
+
+// Label is what people read of a step.
+func (s Step) Label() string {
+	r, _ := rule(s)
+	return r.Label
+}
+
+// Allowed lists the steps that the situation admits, a missing reason aside. To take a case that
+// one has would change nothing, so it is not among them.
 func Allowed(now Situation) []Step {
 	var out []Step
 	for _, r := range Table {
-		if obstacle(r, now) == "" {
+		if obstacle(r, now) == "" && !(r.Step == Take && now.Mine) {
 			out = append(out, r.Step)
 		}
 	}

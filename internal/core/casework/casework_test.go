@@ -10,17 +10,52 @@ import (
 // The whole table, said again from the other side: what each state admits.
 func TestWhatEachStateAdmits(t *testing.T) {
 	want := map[State][]Step{
-		Draft:      {File, Withdraw},
-		Filed:      {Resolve, Close, Withdraw, ChangeLevel, Park, MarkOffer, GiveMove},
-		Open:       {Resolve, Close, Withdraw, ChangeLevel, Park, MarkOffer, GiveMove},
-		FixOffered: {RejectFix, AcceptFix, Resolve, Close, Withdraw, ChangeLevel, Park, MarkOffer, GiveMove},
-		Resolved:   {Close, Reopen},
-		Closed:     {Reopen},
+		Draft:      {File, Withdraw, Attest, Take, Give},
+		Filed:      {Resolve, Close, Withdraw, ChangeLevel, Park, MarkOffer, GiveMove, Attest, ChangeSeverity, Take, Give},
+		Open:       {Resolve, Close, Withdraw, ChangeLevel, Park, MarkOffer, GiveMove, Attest, ChangeSeverity, Take, Give},
+		FixOffered: {RejectFix, AcceptFix, Resolve, Close, Withdraw, ChangeLevel, Park, MarkOffer, GiveMove, Attest, ChangeSeverity, Take, Give},
+		Resolved:   {Close, Reopen, Take, Give},
+		Closed:     {Reopen, Take, Give},
 		Withdrawn:  nil,
 	}
 	for _, s := range States {
 		if got := Allowed(Situation{State: s}); !slices.Equal(got, want[s]) {
 			t.Errorf("%s admits %v, want %v", s, got, want[s])
+		}
+	}
+	if slices.Contains(Allowed(Situation{State: Open, Mine: true}), Take) {
+		t.Error("what one has can be taken")
+	}
+	if _, err := Check(Take, Situation{State: Open, Mine: true}); err != nil {
+		t.Errorf("taking it again: %v", err)
+	}
+}
+
+// What is not allowed says why, but for steps that the state does not have at all; together
+// with what is allowed they are all that it has.
+func TestWhyNot(t *testing.T) {
+	for _, s := range States {
+		for _, now := range []Situation{{State: s}, {State: s, OnItsWay: "The closing", Waiting: Close}, {State: s, Parked: true, VendorClosed: true, WorkaroundOffered: true}} {
+			seen := Allowed(now)
+			for _, r := range NotAllowed(now) {
+				if r.Why == "" || slices.Contains(seen, r.Step) {
+					t.Errorf("%s in %+v: %q", r.Step, now, r.Why)
+				}
+				seen = append(seen, r.Step)
+			}
+			for _, row := range Table {
+				if slices.Contains(row.From, s) != slices.Contains(seen, row.Step) {
+					t.Errorf("%s in %+v is told wrongly", row.Step, now)
+				}
+				if row.Step.Label() == "" {
+					t.Errorf("%s has no label", row.Step)
+				}
+			}
+		}
+	}
+	for _, r := range NotAllowed(Situation{State: Open, OnItsWay: "The closing"}) {
+		if r.Step == Resolve && !strings.Contains(r.Why, "on its way") {
+			t.Error(r.Why)
 		}
 	}
 }
@@ -50,6 +85,10 @@ func TestConditions(t *testing.T) {
 		{"withdraw a filing that waits", Withdraw, Situation{State: Draft, OnItsWay: "The filing", Waiting: File, ByHand: true}, true, ""},
 		{"withdraw a filing that may have left", Withdraw, Situation{State: Draft, OnItsWay: "The filing"}, false, "on its way"},
 		{"withdraw behind a step that waits", Withdraw, Situation{State: Open, HasReason: true, OnItsWay: "The closing", Waiting: Close, ByHand: true}, false, "say that it has been sent"},
+		{"another severity without a reason", ChangeSeverity, Situation{State: Open}, false, "reason"},
+		{"another severity of a draft", ChangeSeverity, Situation{State: Draft, HasReason: true}, false, "follows from its facts"},
+		{"a condition of a closed one", Attest, Situation{State: Closed}, false, "asks for no level"},
+		{"take a withdrawn one", Take, Situation{State: Withdrawn}, false, "cannot be taken"},
 		{"nonsense", "explode", Situation{State: Open}, false, "not a step"},
 	} {
 		_, err := Check(x.step, x.now)

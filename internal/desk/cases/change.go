@@ -14,7 +14,7 @@ import (
 	outboxdb "roundhouse.example/internal/store/outbox"
 )
 
-// work is one change of one case under way: its row is locked until the end.
+// Work is one change of one case under way: its row is locked until the end.
 type Work struct {
 	d     *Cases
 	Tx    *db.Tx
@@ -29,9 +29,12 @@ type Work struct {
 	warning    string              // for who wrote it
 }
 
-// change locks a case, lets fn work on it, and writes what follows.
+// Change locks a case, lets fn work on it, and writes what follows.
 func (d *Cases) Change(ctx context.Context, tx *db.Tx, id int64, actor *desk.Actor, fn func(*Work) error) error {
 	c, err := casesdb.Lock(ctx, tx, id)
+	if err == nil && actor != nil && !actor.Grant().SeesVendor(c.VendorID) {
+		err = db.ErrNotFound
+	}
 	if err != nil {
 		return err
 	}
@@ -71,7 +74,7 @@ func (w *Work) save(ctx context.Context) error {
 // told is the notification that a case has changed.
 func told(c *casesdb.Case) string { return fmt.Sprintf("%s %d", casework.Name(c.Number), c.LastEntry) }
 
-// add writes an entry: the one place where words enter the record. A secret of the
+// Add writes an entry: the one place where words enter the record. A secret of the
 // vendor's that somebody wrote out stands there by its placeholder. Instants enter as
 // whole seconds.
 func (w *Work) Add(ctx context.Context, e casesdb.Entry) (casesdb.Entry, error) {
@@ -101,7 +104,7 @@ func (w *Work) situation(ctx context.Context) (casework.Situation, error) {
 	return SituationOf(w.Case, open), err
 }
 
-// situationOf is what the table of steps asks about a case with what of it is on its way.
+// SituationOf is what the table of steps asks about a case with what of it is on its way.
 func SituationOf(c *casesdb.Case, open []outboxdb.Delivery) casework.Situation {
 	s := casework.Situation{
 		State: casework.State(c.State), VendorClosed: c.VendorClosedAt != nil, Parked: c.Parked,
@@ -125,6 +128,7 @@ func onItsWay(s *casework.Situation, open []outboxdb.Delivery) {
 	}
 }
 
+// StepNouns is how a step on its way is called in a sentence.
 var StepNouns = map[string]string{
 	string(casework.File): "The filing", string(casework.RejectFix): "The rejection of the fix",
 	string(casework.RejectWorkaround): "The rejection of the workaround", string(casework.AcceptFix): "The acceptance",

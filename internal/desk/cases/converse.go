@@ -16,7 +16,7 @@ import (
 	registerdb "roundhouse.example/internal/store/register"
 )
 
-// SendMessage puts words to the vendor on their way. seen is the last entry the
+// Send puts words to the vendor on their way. seen is the last entry the
 // writer has seen, or nil: a newer message of the vendor's is then shown first. by is
 // the channel, empty for the usual one.
 func (d *Cases) Send(ctx context.Context, a desk.Actor, id int64, text, move, by string, seen *int) (desk.Ref, error) {
@@ -103,6 +103,9 @@ func (d *Cases) MarkRead(ctx context.Context, a desk.Actor, id int64, entry int)
 	}
 	return d.db.Do(ctx, func(tx *db.Tx) error {
 		c, err := casesdb.Lock(ctx, tx, id)
+		if err == nil && !a.Grant().SeesVendor(c.VendorID) {
+			err = db.ErrNotFound
+		}
 		if err != nil || entry <= c.ReadEntry {
 			return err
 		}
@@ -119,6 +122,7 @@ func (d *Cases) MarkRead(ctx context.Context, a desk.Actor, id int64, entry int)
 
 func (w *Work) readUpTo(entry int) { w.Case.ReadEntry = max(w.Case.ReadEntry, entry) }
 
+// Allowed are the steps that the case allows now; none where that cannot be read.
 func (w *Work) Allowed(ctx context.Context) []casework.Step {
 	now, err := w.situation(ctx)
 	if err != nil {
@@ -145,7 +149,7 @@ func (d *Cases) write(ctx context.Context, a desk.Actor, id int64, text string, 
 	})
 }
 
-// word keeps the vendor's status word beside our state, and lets it mean what the
+// Word keeps the vendor's status word beside our state, and lets it mean what the
 // vendor's profile says: whose move it is, a fix offered, its side closed. The last
 // two only where the word is new or a person said it: a link repeats the word with
 // every message.

@@ -15,7 +15,7 @@ import (
 	registerdb "roundhouse.example/internal/store/register"
 )
 
-// CaseChange changes the head; nil leaves a thing as it is.
+// Edit changes the head; nil leaves a thing as it is.
 type Edit struct {
 	Title, Kind *string
 	// Asset, Account and Contract are changed where they are set, to nothing where
@@ -30,7 +30,7 @@ type Edit struct {
 	Reference      *string // the vendor's number, where it came after the filing
 }
 
-// ChangeCase changes a draft, or the title and ticket of a case that is filed.
+// Edit changes a draft, or the title and ticket of a case that is filed.
 // match is the version that the person saw.
 func (d *Cases) Edit(ctx context.Context, a desk.Actor, id, match int64, ch Edit) error {
 	if err := a.May(access.Work); err != nil {

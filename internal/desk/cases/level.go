@@ -15,9 +15,6 @@ import (
 )
 
 func (w *Work) attest(ctx context.Context, criterion int64) error {
-	if state := casework.State(w.Case.State); state != casework.Draft && !state.Live() {
-		return &casework.Refusal{Step: Attest, Why: "A case that is " + w.Case.State + " asks for no level.", Allowed: w.Allowed(ctx)}
-	}
 	levels, err := registerdb.Levels(ctx, w.Tx, w.Case.VendorID)
 	if err != nil {
 		return err
@@ -37,15 +34,9 @@ func (w *Work) attest(ctx context.Context, criterion int64) error {
 }
 
 func (w *Work) changeSeverity(ctx context.Context, r StepRequest) error {
-	if !casework.State(w.Case.State).Live() {
-		return &casework.Refusal{Step: ChangeSeverity, Why: "Only a live case's severity is changed by a step; a draft's follows from its facts."}
-	}
 	to := severity.Level(r.To)
 	if !to.Valid() {
 		return desk.Fault("to", "severity is 1, 2, 3 or 4")
-	}
-	if strings.TrimSpace(r.Reason) == "" {
-		return desk.Fault("reason", "say why the severity changes")
 	}
 	if w.Case.Severity != nil && *w.Case.Severity == r.To {
 		return nil

@@ -16,7 +16,7 @@ import (
 	registerdb "roundhouse.example/internal/store/register"
 )
 
-// NewCase is what a draft is made of.
+// Draft is what a draft is made of.
 type Draft struct {
 	Vendor, Title, Kind string // the vendor may be left out where an asset says it
 	// Asset, Account and Contract are from the register; where they are left out they
@@ -30,7 +30,7 @@ type Draft struct {
 	Ticket                   string // our own ticket's number
 }
 
-// OpenCase makes a draft that belongs to the person who opens it.
+// Open makes a draft that belongs to the person who opens it.
 func (d *Cases) Open(ctx context.Context, a desk.Actor, n Draft) (desk.Ref, error) {
 	if err := a.May(access.Work); err != nil {
 		return desk.Ref{}, err

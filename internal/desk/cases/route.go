@@ -48,7 +48,7 @@ func (w *Work) routeFor(ctx context.Context, wanted string, only []string) (stri
 	return filing.PickRoute(routes, wanted)
 }
 
-// looksRight refuses a number that is not written as the vendor writes its own.
+// LooksRight refuses a number that is not written as the vendor writes its own.
 func (w *Work) LooksRight(ctx context.Context, reference string) error {
 	if reference = strings.TrimSpace(reference); reference == "" {
 		return nil

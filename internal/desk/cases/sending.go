@@ -46,7 +46,7 @@ func (w *Work) send(ctx context.Context, via, action, step, text string, effect 
 	return e, nil
 }
 
-// giveUp ends a sending without the vendor being told.
+// GiveUp ends a sending without the vendor being told.
 func (w *Work) GiveUp(ctx context.Context, del *outboxdb.Delivery) error {
 	del.State, del.NextAt, del.NeedsPerson = casework.SendingGivenUp, nil, false
 	if err := outboxdb.Save(ctx, w.Tx, del); err != nil {
@@ -59,7 +59,7 @@ func (w *Work) GiveUp(ctx context.Context, del *outboxdb.Delivery) error {
 	return w.WakeNext(ctx, del)
 }
 
-// wakeNext wakes what waited for a sending to come to its end.
+// WakeNext wakes what waited for a sending to come to its end.
 func (w *Work) WakeNext(ctx context.Context, del *outboxdb.Delivery) error {
 	open, err := outboxdb.Open(ctx, w.Tx, []int64{w.Case.ID})
 	if err != nil {
@@ -74,7 +74,7 @@ func (w *Work) WakeNext(ctx context.Context, del *outboxdb.Delivery) error {
 	return nil
 }
 
-// numbered lets others take up what waited for the vendor's number of the case; filed is
+// Numbered lets others take up what waited for the vendor's number of the case; filed is
 // when the filing took effect.
 func (w *Work) Numbered(ctx context.Context, reference string, filed *time.Time) error {
 	if w.d.OnNumber == nil {

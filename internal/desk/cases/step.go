@@ -13,15 +13,6 @@ import (
 	outboxdb "roundhouse.example/internal/store/outbox"
 )
 
-// Steps that are not in the table: they change who has the case or how it is
-// graded on our side, and the vendor hears nothing of them.
-const (
-	Take           casework.Step = "take"
-	Give           casework.Step = "give"
-	Attest         casework.Step = "attest"
-	ChangeSeverity casework.Step = "change-severity"
-)
-
 // StepRequest is a step and what it needs.
 type StepRequest struct {
 	Step      casework.Step
@@ -43,7 +34,7 @@ type StepRequest struct {
 	Channel string
 }
 
-// TakeStep does one step; match is the version of the case that the person saw.
+// Step does one step; match is the version of the case that the person saw.
 // A refused step is a *casework.Refusal, a malformed one *Invalid.
 func (d *Cases) Step(ctx context.Context, a desk.Actor, id, match int64, r StepRequest) (desk.Ref, error) {
 	if err := a.May(access.Work); err != nil {
@@ -65,16 +56,6 @@ func (d *Cases) Step(ctx context.Context, a desk.Actor, id, match int64, r StepR
 }
 
 func (w *Work) step(ctx context.Context, r StepRequest) error {
-	switch r.Step {
-	case Take:
-		return w.give(ctx, w.actor.Person)
-	case Give:
-		return w.giveTo(ctx, r.Person)
-	case Attest:
-		return w.attest(ctx, r.Criterion)
-	case ChangeSeverity:
-		return w.changeSeverity(ctx, r)
-	}
 	now, err := w.situation(ctx)
 	if err != nil {
 		return err
@@ -93,6 +74,14 @@ func (w *Work) step(ctx context.Context, r StepRequest) error {
 		}
 	}
 	switch r.Step {
+	case casework.Take:
+		return w.give(ctx, w.actor.Person)
+	case casework.Give:
+		return w.giveTo(ctx, r.Person)
+	case casework.Attest:
+		return w.attest(ctx, r.Criterion)
+	case casework.ChangeSeverity:
+		return w.changeSeverity(ctx, r)
 	case casework.File:
 		return w.file(ctx, r.Channel)
 	case casework.Park:

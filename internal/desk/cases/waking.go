@@ -26,7 +26,7 @@ func (d *Cases) Rebuild(ctx context.Context, cases []int64) error {
 // sweepMost is how many cases are taken at a time.
 const sweepMost = 200
 
-// wakeCases looks at cases whose time has come, until there is none.
+// WakeDue looks at cases whose time has come, until there is none.
 func (d *Cases) WakeDue(ctx context.Context) (n int, err error) {
 	var errs []error
 	for {

@@ -12,7 +12,7 @@ import (
 	"roundhouse.example/internal/desk"
 )
 
-// TableRow is what became of one row of a table, or would.
+// Row is what became of one row of a table, or would.
 type Row struct {
 	Line int
 	What string // added, changed, same, refused
@@ -20,7 +20,7 @@ type Row struct {
 	Said []string // what changes, or why it is refused
 }
 
-// TableSum is what became of a table.
+// Sum is what became of a table.
 type Sum struct {
 	Rows, Added, Changed, Same, Refused int
 	// Ignored are the headers that were not understood.
@@ -29,7 +29,7 @@ type Sum struct {
 	Done bool
 }
 
-// TableOptions say how a table is taken in. Row and Progress are told as it goes;
+// Options say how a table is taken in. Row and Progress are told as it goes;
 // an error of theirs ends it with nothing done.
 type Options struct {
 	Look  bool // only say what it would do

@@ -27,6 +27,7 @@ type belongings struct {
 	versions []string
 }
 
+// BelongingsOf reads what of the register a case is about.
 func (d *Filing) BelongingsOf(ctx context.Context, q db.Querier, c *casesdb.Case) (b belongings, err error) {
 	if b.Asset, err = oneOrNone(ctx, d, q, registry.Assets, c.AssetID); err != nil {
 		return b, err
@@ -55,7 +56,7 @@ func oneOrNone[T any](ctx context.Context, d *Filing, q db.Querier, k *registry.
 	return &t, err
 }
 
-// country is where the case plays, as far as the register says.
+// Country is where the case plays, as far as the register says.
 func (b belongings) Country() string {
 	switch {
 	case b.Asset != nil && b.Asset.Facts.Country != "":
@@ -120,7 +121,7 @@ func (b belongings) asked(form []register.FormField, answers map[string]string) 
 	return out
 }
 
-// choices are what a field can be answered with: of a choice the vendor's own, of a
+// Choices are what a field can be answered with: of a choice the vendor's own, of a
 // region those of the account, of a version those of the asset's product. Of the
 // last two others can be written.
 func (b belongings) Choices(x register.FormField) []string {
@@ -133,7 +134,7 @@ func (b belongings) Choices(x register.FormField) []string {
 	return x.Choices
 }
 
-// onWhat is how a draft names an asset until somebody says it otherwise.
+// OnWhat is how a draft names an asset until somebody says it otherwise.
 func OnWhat(a register.Asset) string {
 	return strings.Join(notEmpty(a.Name, cmp.Or(a.Serial, a.ResourceID)), ", ")
 }
@@ -185,7 +186,7 @@ func (b belongings) doubts(contract *registerdb.Contract, elsewhere int) (out []
 	return out
 }
 
-// attach fills what a case leaves open about what it is under, and refuses what
+// Attach fills what a case leaves open about what it is under, and refuses what
 // does not belong together.
 func (d *Filing) Attach(ctx context.Context, q db.Querier, c *casesdb.Case) error {
 	b, err := d.BelongingsOf(ctx, q, c)

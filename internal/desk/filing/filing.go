@@ -19,7 +19,7 @@ import (
 	"roundhouse.example/internal/core/severity"
 )
 
-// filing is everything that filing a case needs to know.
+// Case is everything that filing a case needs to know.
 type Case struct {
 	Vendor   registerdb.Vendor
 	Level    *registerdb.Level
@@ -32,7 +32,7 @@ type Case struct {
 	GradeErr error
 }
 
-// prepare gathers the story of a case as it stands.
+// Prepare gathers the story of a case as it stands.
 func (d *Filing) Prepare(ctx context.Context, q db.Querier, c *casesdb.Case) (Case, error) {
 	var f Case
 	var err error

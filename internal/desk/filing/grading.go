@@ -4,6 +4,7 @@ import (
 	"context"
 	"errors"
 
+	"roundhouse.example/internal/access"
 	casesdb "roundhouse.example/internal/store/cases"
 	"roundhouse.example/internal/store/db"
 	inboxdb "roundhouse.example/internal/store/inbox"
@@ -24,8 +25,11 @@ type Grading struct {
 }
 
 // Grade computes without a case: the severity, the vendor's level, what it promises.
-func (d *Filing) Grade(ctx context.Context, vendor, kind string, facts casesdb.Facts, chosen *int) (Grading, error) {
+func (d *Filing) Grade(ctx context.Context, a desk.Actor, vendor, kind string, facts casesdb.Facts, chosen *int) (Grading, error) {
 	var g Grading
+	if err := a.May(access.Read); err != nil {
+		return g, err
+	}
 	grade, err := d.Supported(facts)
 	var fe *severity.FactError
 	if errors.As(err, &fe) {
@@ -70,7 +74,7 @@ func (d *Filing) Grade(ctx context.Context, vendor, kind string, facts casesdb.F
 	return g, err
 }
 
-// grade is the level that the facts of a case support, at the desk's time.
+// Supported is the level that the facts of a case support, at the desk's time.
 func (d *Filing) Supported(f casesdb.Facts) (severity.Grade, error) {
 	facts := severity.Facts{Environment: f.Environment, Effect: f.Effect, Reach: f.Reach, Workaround: f.Workaround, Exposure: f.Exposure}
 	if f.NeededBy != nil {

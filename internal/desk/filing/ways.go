@@ -15,7 +15,7 @@ import (
 	"roundhouse.example/internal/desk"
 )
 
-// routes are the channels by which a case can be filed as it is graded.
+// Routes are the channels by which a case can be filed as it is graded.
 func (f *Case) Routes() []string {
 	var level []string
 	if f.Level != nil {
@@ -24,6 +24,8 @@ func (f *Case) Routes() []string {
 	return f.Vendor.Profile.V.Routes(f.Link != nil, level)
 }
 
+// PickRoute is the channel that was asked for, or the usual one; an *desk.Invalid where there is
+// none such.
 func PickRoute(routes []string, wanted string) (string, error) {
 	switch {
 	case len(routes) == 0:
@@ -36,7 +38,7 @@ func PickRoute(routes []string, wanted string) (string, error) {
 	return wanted, nil
 }
 
-// ways are the channels by which something can go to the vendor of a case that is
+// Ways are the channels by which something can go to the vendor of a case that is
 // filed, the usual one first: its link where that knows the case, else the one by
 // which the last thing went.
 func Ways(v registerdb.Vendor, linked bool, refs []casesdb.Reference, sent []outboxdb.Delivery) []string {
@@ -58,7 +60,7 @@ type Carried struct {
 	Ways []register.Way
 }
 
-// carried are those of a case's deliveries that wait for a person, by id.
+// Carried are those of a case's deliveries that wait for a person, by id.
 func (d *Filing) Carried(ctx context.Context, c *casesdb.Case, v registerdb.Vendor, open []outboxdb.Delivery, reference string) (map[int64]Carried, error) {
 	out := map[int64]Carried{}
 	for _, o := range open {

@@ -148,7 +148,7 @@ func (d *Hours) extendCalendar(ctx context.Context, tx *db.Tx, id int64, from st
 	return d.ToRebuild(ctx, tx, []int64{id})
 }
 
-// toRebuild marks the cases whose dates follow from some calendars: the sweep recalculates
+// ToRebuild marks the cases whose dates follow from some calendars: the sweep recalculates
 // them, whatever becomes of the request that changed the hours.
 func (d *Hours) ToRebuild(ctx context.Context, tx *db.Tx, calendars []int64) (cases []int64, err error) {
 	for _, id := range calendars {
@@ -163,7 +163,7 @@ func (d *Hours) ToRebuild(ctx context.Context, tx *db.Tx, calendars []int64) (ca
 	return cases, casesdb.Wake(ctx, tx, cases, d.Now())
 }
 
-// rebuildNow recalculates marked cases at once, as far as that goes in a few seconds, also
+// RebuildNow recalculates marked cases at once, as far as that goes in a few seconds, also
 // when the asker has gone. What is left, or fails, is the sweep's.
 func (d *Hours) RebuildNow(ctx context.Context, cases []int64) {
 	ctx, cancel := context.WithTimeout(context.WithoutCancel(ctx), 5*time.Second)

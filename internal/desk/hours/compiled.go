@@ -22,6 +22,7 @@ import (
 // new generation, so that nobody's older reading gets into it.
 type compiler struct{ generation atomic.Pointer[Compiled] }
 
+// Compiled are calendars and promises ready to count in, as of the last change of any calendar.
 type Compiled struct {
 	stamp     string
 	calendars sync.Map // calendar id -> *calendar.Lineage
@@ -34,17 +35,17 @@ type termsKey struct {
 	By
 }
 
-// narrowed is what promises can be narrowed by.
+// By is what promises can be narrowed by.
 type By struct{ Kind, Channel, Country string }
 
-// policy is our own desk's part of its terms, compiled.
+// Policy is our own desk's part of its terms, compiled.
 type Policy struct {
 	hoursdb.DeskPolicy
 	Hours *calendar.Lineage
 	Quiet [5]calendar.Target
 }
 
-// fresh is what is compiled as of the last version of any calendar.
+// Compiled is what is compiled as of the last version of any calendar.
 func (d *Hours) Compiled(ctx context.Context, q db.Querier) (*Compiled, error) {
 	return d.compiled.fresh(ctx, q)
 }
@@ -63,6 +64,7 @@ func (c *compiler) fresh(ctx context.Context, q db.Querier) (*Compiled, error) {
 	return g, nil
 }
 
+// Calendar is a compiled calendar with all its versions; db.ErrNotFound where there is none.
 func (c *Compiled) Calendar(ctx context.Context, q db.Querier, id int64) (*calendar.Lineage, error) {
 	if v, ok := c.calendars.Load(id); ok {
 		return v.(*calendar.Lineage), nil
@@ -82,7 +84,7 @@ func (c *Compiled) Calendar(ctx context.Context, q db.Querier, id int64) (*calen
 	return v.(*calendar.Lineage), nil
 }
 
-// editionsOf gives the versions of one calendar to the core.
+// EditionsOf gives the versions of one calendar to the core.
 func EditionsOf(rows []hoursdb.CalendarVersion) []calendar.Edition {
 	editions := make([]calendar.Edition, len(rows))
 	for i, r := range rows {
@@ -91,7 +93,7 @@ func EditionsOf(rows []hoursdb.CalendarVersion) []calendar.Edition {
 	return editions
 }
 
-// termsFor joins a contract's promises (0: none) and our own.
+// TermsFor joins a contract's promises (0: none) and our own.
 func (c *Compiled) TermsFor(ctx context.Context, q db.Querier, terms, policyID int64, by By) (*deadline.Terms, error) {
 	key := termsKey{terms, policyID, by}
 	if v, ok := c.terms.Load(key); ok {
@@ -135,7 +137,7 @@ func (c *Compiled) TermsFor(ctx context.Context, q db.Querier, terms, policyID i
 	return out, nil
 }
 
-// narrow keeps the rows that hold for a case, the narrowest of each deadline and rank.
+// Narrow keeps the rows that hold for a case, the narrowest of each deadline and rank.
 func Narrow(rows []hoursdb.Term, by By) []hoursdb.Term {
 	list := make([]register.Term, len(rows))
 	for i, r := range rows {
@@ -151,7 +153,7 @@ func Narrow(rows []hoursdb.Term, by By) []hoursdb.Term {
 	return out
 }
 
-// policy is the desk's own terms in force, or those of an id.
+// Policy is the desk's own terms in force, or those of an id.
 func (c *Compiled) Policy(ctx context.Context, q db.Querier, id int64) (*Policy, error) {
 	if id == 0 {
 		t, err := hoursdb.CurrentTerms(ctx, q, nil)
@@ -180,7 +182,7 @@ func (c *Compiled) Policy(ctx context.Context, q db.Querier, id int64) (*Policy,
 	return p, nil
 }
 
-// hours says whether a vendor is open now, and until when it stays so.
+// OpenNow says whether a vendor is open now, and until when it stays so.
 func (d *Hours) OpenNow(ctx context.Context, g *Compiled, vendor registerdb.Vendor) (open bool, till *time.Time, err error) {
 	cal, err := g.Calendar(ctx, d.db.DB, vendor.HoursID)
 	if err != nil {
@@ -194,7 +196,7 @@ func (d *Hours) OpenNow(ctx context.Context, g *Compiled, vendor registerdb.Vend
 	return open, till, nil
 }
 
-// currentTerms are the newest terms of some contracts, by contract, and their promises, by terms.
+// CurrentTerms are the newest terms of some contracts, by contract, and their promises, by terms.
 func CurrentTerms(ctx context.Context, q db.Querier, contracts []int64) (map[int64]hoursdb.Terms, map[int64][]hoursdb.Term, error) {
 	terms, promises := map[int64]hoursdb.Terms{}, map[int64][]hoursdb.Term{}
 	list, err := hoursdb.CurrentTermsOf(ctx, q, contracts)
@@ -213,7 +215,7 @@ func CurrentTerms(ctx context.Context, q db.Querier, contracts []int64) (map[int
 	return terms, promises, err
 }
 
-// today is the date at our own desk, on which contracts end and cover is judged.
+// Today is the date at our own desk, on which contracts end and cover is judged.
 func (d *Hours) Today(ctx context.Context, q db.Querier) (string, error) {
 	g, err := d.Compiled(ctx, q)
 	if err != nil {

@@ -30,6 +30,7 @@ var ours = []register.Term{
 	{Deadline: "verification", Level: 3, Target: "3bd", Calendar: "our-desk"}, {Deadline: "verification", Level: 4, Target: "5bd", Calendar: "our-desk"},
 }
 
+// FirstPolicy gives a desk that begins its hours and its policy.
 func (d *Hours) FirstPolicy(ctx context.Context, tx *db.Tx, b Beginning) error {
 	now := d.Now()
 	ids, err := hoursdb.CalendarNames(ctx, tx, 0)

@@ -23,7 +23,7 @@ type Preview struct {
 	OpenTill *time.Time
 }
 
-// PreviewHours says when a target would fall due; an empty one only shows the hours.
+// Preview says when a target would fall due; an empty one only shows the hours.
 func (d *Hours) Preview(_ context.Context, a desk.Actor, def calendar.Definition, target string, from *time.Time) (Preview, error) {
 	var p Preview
 	if err := a.May(access.Read); err != nil {

@@ -13,7 +13,7 @@ import (
 	"roundhouse.example/internal/desk"
 )
 
-// unknownCalendars says which promises name a calendar that is not there.
+// UnknownCalendars says which promises name a calendar that is not there.
 func UnknownCalendars(terms []register.Term, calendars map[string]int64) (wrong []desk.Field) {
 	for i, t := range terms {
 		if _, there := calendars[t.Calendar]; t.Calendar != "" && !there {
@@ -23,6 +23,7 @@ func UnknownCalendars(terms []register.Term, calendars map[string]int64) (wrong 
 	return wrong
 }
 
+// TermRows turns promises into rows, calendars by id.
 func TermRows(terms []register.Term, calendars map[string]int64) (rows []hoursdb.Term) {
 	for _, t := range terms {
 		r := hoursdb.Term{Deadline: t.Deadline, Rank: t.Level, Target: t.Target, Kind: t.Kind, Channel: t.Channel, Country: t.Country}
@@ -34,7 +35,7 @@ func TermRows(terms []register.Term, calendars map[string]int64) (rows []hoursdb
 	return rows
 }
 
-// termsFrom gives rows as facts, calendars by name, sorted.
+// TermsFrom gives rows as facts, calendars by name, sorted.
 func (d *Hours) TermsFrom(ctx context.Context, q db.Querier, g *Compiled, rows []hoursdb.Term) ([]register.Term, error) {
 	var out []register.Term
 	for _, r := range rows {
@@ -51,7 +52,7 @@ func (d *Hours) TermsFrom(ctx context.Context, q db.Querier, g *Compiled, rows [
 	return SortedTerms(out), nil
 }
 
-// sortedTerms puts promises into the order in which people read them.
+// SortedTerms puts promises into the order in which people read them.
 func SortedTerms(list []register.Term) []register.Term {
 	out := slices.Clone(list)
 	slices.SortStableFunc(out, func(a, b register.Term) int {

@@ -22,7 +22,7 @@ const (
 	eventsKept = 30 * 24 * time.Hour
 )
 
-// DueLinks are the links whose time to be looked at has come, the longest waiting first.
+// Due are the links whose time to be looked at has come, the longest waiting first.
 func (d *Inbox) Due(ctx context.Context) ([]inboxdb.DueLink, error) {
 	return inboxdb.Due(ctx, d.db.DB, 500)
 }
@@ -143,7 +143,7 @@ func (d *Inbox) keep(ctx context.Context, l *inboxdb.Link, events []channel.Inco
 	})
 }
 
-// forgetEvents takes out what has found no case for long.
+// Forget takes out what has found no case for long.
 func (d *Inbox) Forget(ctx context.Context) error {
 	return inboxdb.Forget(ctx, d.db.DB, d.Now().Add(-eventsKept), 200)
 }

@@ -20,7 +20,7 @@ func (w *work) unsure(ctx context.Context, del *outboxdb.Delivery, why string, l
 	return outboxdb.Save(ctx, w.Tx, del)
 }
 
-// clamp keeps an instant of somebody else's clock within what we could have seen.
+// Clamp keeps an instant of somebody else's clock within what we could have seen.
 func Clamp(t, low, high time.Time) time.Time {
 	if t.IsZero() || t.After(high) {
 		return high
@@ -31,7 +31,7 @@ func Clamp(t, low, high time.Time) time.Time {
 	return t
 }
 
-// arrive lets an outward step take its effect at the instant the vendor had it.
+// Arrive lets an outward step take its effect at the instant the vendor had it.
 func (w *work) Arrive(ctx context.Context, del *outboxdb.Delivery, reference string, at time.Time) error {
 	del.State, del.NextAt, del.Problem, del.NeedsPerson, del.AbsentAt = casework.SendingArrived, nil, "", false, nil
 	at = at.Truncate(time.Second)

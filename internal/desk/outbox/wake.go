@@ -10,7 +10,7 @@ import (
 // dueMost is how many deliveries are woken at a time.
 const dueMost = 200
 
-// wakeDue wakes the workers for deliveries whose turn has come, or whose attempt nobody ended,
+// WakeDue wakes the workers for deliveries whose turn has come, or whose attempt nobody ended,
 // and returns how many.
 func (d *Outbox) WakeDue(ctx context.Context) (int, error) {
 	due, err := outboxdb.Due(ctx, d.db.DB, d.Now(), dueMost)

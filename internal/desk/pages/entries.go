@@ -8,7 +8,6 @@ import (
 	casesdb "roundhouse.example/internal/store/cases"
 	"roundhouse.example/internal/store/db"
 	outboxdb "roundhouse.example/internal/store/outbox"
-	peopledb "roundhouse.example/internal/store/people"
 )
 
 // EntryView is a line of the record with how its sending stands.
@@ -22,7 +21,10 @@ func (d *Pages) Entries(ctx context.Context, a desk.Actor, id int64, after, limi
 	if err := a.May(access.Read); err != nil {
 		return nil, false, err
 	}
-	rows, err := casesdb.Entries(ctx, d.db.DB, id, after, limit+1)
+	if err := d.seen(ctx, a, id); err != nil {
+		return nil, false, err
+	}
+	rows, err := casesdb.Entries(ctx, d.db.DB, id, after, limit+1, a.Grant().Hidden())
 	if err != nil {
 		return nil, false, err
 	}
@@ -44,9 +46,9 @@ func (d *Pages) Entries(ctx context.Context, a desk.Actor, id int64, after, limi
 }
 
 // Entry is one line of the record.
-func (d *Pages) Entry(ctx context.Context, id int64, number int) (EntryView, error) {
-	rows, _, err := d.Entries(ctx, desk.Actor{Person: peopledb.Person{Role: "auditor"}}, id, number-1, 1)
-	if err == nil && len(rows) == 0 {
+func (d *Pages) Entry(ctx context.Context, a desk.Actor, id int64, number int) (EntryView, error) {
+	rows, _, err := d.Entries(ctx, a, id, number-1, 1)
+	if err == nil && (len(rows) == 0 || rows[0].Number != number) {
 		err = db.ErrNotFound
 	}
 	if err != nil {

@@ -15,16 +15,18 @@ import (
 	"roundhouse.example/internal/desk/record"
 	"roundhouse.example/internal/desk/today"
 	casesdb "roundhouse.example/internal/store/cases"
+	"roundhouse.example/internal/store/db"
 	outboxdb "roundhouse.example/internal/store/outbox"
 	registerdb "roundhouse.example/internal/store/register"
 )
 
-// CaseView is everything a case's page shows besides the record.
+// View is everything a case's page shows besides the record.
 type View struct {
 	Line       today.CaseLine
 	Filing     filing.Case
 	References []casesdb.Reference
 	Allowed    []casework.Step
+	Refused    []casework.Refused
 	Needs      []intake.Need
 	Deadlines  []record.DeadlineView
 	Deliveries []outboxdb.Delivery
@@ -51,9 +53,29 @@ type Question struct {
 	Given   bool // by a person, not by the register
 }
 
-// Find names a case by its number or any reference.
-func (d *Pages) Find(ctx context.Context, name string) (int64, error) {
-	return casesdb.Find(ctx, d.db.DB, name)
+// Find names a case by its number or any reference. One that the person does not see is not there.
+func (d *Pages) Find(ctx context.Context, a desk.Actor, name string) (int64, error) {
+	if err := a.May(access.Read); err != nil {
+		return 0, err
+	}
+	id, err := casesdb.Find(ctx, d.db.DB, name)
+	if err != nil {
+		return 0, err
+	}
+	return id, d.seen(ctx, a, id)
+}
+
+// seen is db.ErrNotFound for a case that the person does not see.
+func (d *Pages) seen(ctx context.Context, a desk.Actor, id int64) error {
+	g := a.Grant()
+	if g.Vendors == nil {
+		return nil
+	}
+	vendor, err := casesdb.VendorOf(ctx, d.db.DB, id)
+	if err == nil && !g.SeesVendor(vendor) {
+		err = db.ErrNotFound
+	}
+	return err
 }
 
 // Case is a case whole.
@@ -64,6 +86,9 @@ func (d *Pages) Case(ctx context.Context, a desk.Actor, id int64) (View, error) 
 	}
 	q := d.db.DB
 	row, err := casesdb.RowByID(ctx, q, id)
+	if err == nil && !a.Grant().SeesVendor(row.VendorID) {
+		err = db.ErrNotFound
+	}
 	if err != nil {
 		return v, err
 	}
@@ -110,10 +135,12 @@ func (d *Pages) Case(ctx context.Context, a desk.Actor, id int64) (View, error) 
 		}
 		v.Routes = filing.Ways(v.Filing.Vendor, v.Filing.Link != nil, v.References, sent)
 	}
-	if access.May(a.Role, access.Work) {
-		v.Allowed = casework.Allowed(cases.SituationOf(c, v.Deliveries))
+	if a.May(access.Work) == nil {
+		now := cases.SituationOf(c, v.Deliveries)
+		now.Mine = c.OwnerID != nil && *c.OwnerID == a.ID
+		v.Allowed, v.Refused = casework.Allowed(now), casework.NotAllowed(now)
 	}
-	if v.Deadlines, err = d.record.Deadlines(ctx, id, now); err != nil {
+	if v.Deadlines, err = d.record.Deadlines(ctx, a, id, now); err != nil {
 		return v, err
 	}
 	p, err := g.Policy(ctx, q, 0)
@@ -130,6 +157,6 @@ func (d *Pages) Case(ctx context.Context, a desk.Actor, id int64) (View, error) 
 
 // pressingOf is what Today asks of a case's row.
 func pressingOf(c *casesdb.Case) casesdb.Pressing {
-	return casesdb.Pressing{ID: c.ID, Number: c.Number, State: c.State, Severity: c.Severity, OwnerID: c.OwnerID, Unread: c.Unread, UnreadSince: c.UnreadSince,
+	return casesdb.Pressing{ID: c.ID, Number: c.Number, VendorID: c.VendorID, State: c.State, Severity: c.Severity, OwnerID: c.OwnerID, Unread: c.Unread, UnreadSince: c.UnreadSince,
 		VendorClosedAt: c.VendorClosedAt, Parked: c.Parked, ParkedUntil: c.ParkedUntil, NextAt: c.NextAt, Asks: true}
 }

@@ -17,7 +17,7 @@ import (
 // NewPerson is somebody to add.
 type NewPerson struct{ Name, Email, Role, Password string }
 
-// AddPerson adds one of our people. actor nil is the demo's, which fills a desk.
+// Add adds one of our people. actor nil is the demo's, which fills a desk.
 func (d *People) Add(ctx context.Context, actor *desk.Actor, n NewPerson) (peopledb.Person, error) {
 	if actor != nil {
 		if err := actor.May(access.People); err != nil {
@@ -59,7 +59,7 @@ func checkPassword(s string) error {
 	return nil
 }
 
-// checkPerson is the row of somebody new, but for the password.
+// CheckPerson is the row of somebody new, but for the password.
 func (d *People) CheckPerson(n NewPerson) (peopledb.Person, error) {
 	n.Name, n.Email = strings.TrimSpace(n.Name), strings.TrimSpace(n.Email)
 	wrong := checkName(n.Name, n.Role)
@@ -88,14 +88,14 @@ func checkName(name, role string) (wrong []desk.Field) {
 	return wrong
 }
 
-// PersonChange changes a person; nil leaves a thing as it is.
+// Edit changes a person; nil leaves a thing as it is.
 type Edit struct {
 	Name, Role, Password          *string
 	Active                        *bool
 	Phone, Zone, Hours, Languages *string
 }
 
-// ChangePerson changes one of our people; match is the version that was read. The last
+// Change changes one of our people; match is the version that was read. The last
 // administrator stays one. A new password, or leaving, ends sessions and tokens.
 func (d *People) Change(ctx context.Context, a desk.Actor, id, match int64, ch Edit) (peopledb.Person, error) {
 	if err := a.May(access.People); err != nil {
@@ -123,6 +123,7 @@ func (d *People) Change(ctx context.Context, a desk.Actor, id, match int64, ch E
 	})
 }
 
+// ChangeIn changes a person within a transaction; hash is of a new password, or empty.
 func (d *People) ChangeIn(ctx context.Context, tx *db.Tx, p *peopledb.Person, ch Edit, hash string) error {
 	was := *p
 	if ch.Name != nil {
@@ -188,7 +189,7 @@ func (d *People) ChangeIn(ctx context.Context, tx *db.Tx, p *peopledb.Person, ch
 	return err
 }
 
-// People are all of ours.
+// List are all of ours.
 func (d *People) List(ctx context.Context, a desk.Actor) ([]peopledb.Person, error) {
 	if err := a.May(access.Read); err != nil {
 		return nil, err

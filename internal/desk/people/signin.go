@@ -22,7 +22,7 @@ var PasswordCost = &argon2id.Params{Memory: 64 * 1024, Iterations: 2, Parallelis
 // ErrBadSignIn says no more than that: which half was wrong is nobody's business.
 var ErrBadSignIn = errors.New("mail address or password is wrong")
 
-// noPassword is what no password has as its hash.
+// NoPassword is what no password has as its hash.
 const NoPassword = "!"
 
 // hashing holds 64 MiB at a time; two at once are enough for a desk.
@@ -107,7 +107,7 @@ func (d *People) PersonSignedIn(ctx context.Context, id int64, credential int) (
 	return p, err
 }
 
-// forgetAccess takes out sessions that are over, and tries to sign in of before.
+// Forget takes out sessions that are over, and tries to sign in of before.
 func (d *People) Forget(ctx context.Context) error {
 	return errors.Join(peopledb.ForgetSessions(ctx, d.db.DB), peopledb.ForgetSignIns(ctx, d.db.DB, d.Now().Add(-triesCount)))
 }

@@ -6,10 +6,13 @@ import (
 	"strings"
 	"time"
 
+	"roundhouse.example/internal/access"
 	"roundhouse.example/internal/core/attention"
 	"roundhouse.example/internal/core/deadline"
 	"roundhouse.example/internal/core/severity"
+	"roundhouse.example/internal/desk"
 	casesdb "roundhouse.example/internal/store/cases"
+	"roundhouse.example/internal/store/db"
 	registerdb "roundhouse.example/internal/store/register"
 )
 
@@ -30,13 +33,19 @@ type SegmentView struct {
 }
 
 // Deadlines replays a case at an instant and explains every clock of it.
-func (d *Record) Deadlines(ctx context.Context, id int64, asOf time.Time) ([]DeadlineView, error) {
+func (d *Record) Deadlines(ctx context.Context, a desk.Actor, id int64, asOf time.Time) ([]DeadlineView, error) {
+	if err := a.May(access.Read); err != nil {
+		return nil, err
+	}
 	q := d.db.DB
 	history, err := d.history(ctx, q, id)
 	if err != nil {
 		return nil, err
 	}
 	c, err := casesdb.ByID(ctx, q, id)
+	if err == nil && !a.Grant().SeesVendor(c.VendorID) {
+		err = db.ErrNotFound
+	}
 	if err != nil {
 		return nil, err
 	}

@@ -55,7 +55,7 @@ func eventOf(ctx context.Context, q db.Querier, g *hours.Compiled, e *casesdb.Ef
 	return ev, nil
 }
 
-// derive replays a case's record as of now, sets on the case everything that is
+// Derive replays a case's record as of now, sets on the case everything that is
 // a cache of it, and returns what the cache of its deadlines ought to hold.
 func (d *Record) Derive(ctx context.Context, q db.Querier, c *casesdb.Case, now time.Time) ([]casesdb.Deadline, error) {
 	refs, err := casesdb.References(ctx, q, []int64{c.ID})

@@ -15,7 +15,7 @@ import (
 	"roundhouse.example/internal/desk/hours"
 )
 
-// lookup finds what names mean. With a memory, for many records in one transaction,
+// Lookup finds what names mean. With a memory, for many records in one transaction,
 // it asks for each name once.
 type Lookup struct {
 	Tx       *db.Tx
@@ -29,7 +29,7 @@ type Lookup struct {
 	promises map[int64][]hoursdb.Term
 }
 
-// readTerms reads what some contracts promise now, for termsOf.
+// ReadTerms reads what some contracts promise now, for termsOf.
 func (l *Lookup) ReadTerms(ctx context.Context, contracts []int64) (err error) {
 	l.terms, l.promises, err = hours.CurrentTerms(ctx, l.Tx, contracts)
 	for _, id := range contracts {
@@ -84,6 +84,7 @@ type thingName struct {
 // noThing stands in the memory for a name that nothing has.
 const noThing = -1
 
+// Vendor is one by key; db.ErrNotFound where there is none.
 func (l *Lookup) Vendor(ctx context.Context, key string) (v registerdb.Vendor, err error) {
 	if v, known := l.vendors[key]; known {
 		if v.ID == 0 {

@@ -88,6 +88,7 @@ func (k *Kind[T]) Get(ctx context.Context, d *Register, a desk.Actor, id int64) 
 	return k.One(ctx, d, d.db.DB, id)
 }
 
+// One is a record complete, within a transaction.
 func (k *Kind[T]) One(ctx context.Context, d *Register, q db.Querier, id int64) (t Thing[T], err error) {
 	row, err := registerdb.ThingByID[T](ctx, q, k.ThingKind, id)
 	if err != nil {
@@ -109,6 +110,7 @@ func (k *Kind[T]) One(ctx context.Context, d *Register, q db.Querier, id int64) 
 	return list[0], err
 }
 
+// Whole completes records as they are on a date.
 func (k *Kind[T]) Whole(ctx context.Context, q db.Querier, rows []registerdb.Thing[T], today string) ([]Thing[T], error) {
 	out := k.fromRows(rows)
 	if k.complete == nil || len(out) == 0 {
@@ -154,7 +156,7 @@ func (k *Kind[T]) Add(ctx context.Context, d *Register, a desk.Actor, facts T) (
 	return k.One(ctx, d, d.db.DB, ref.ID)
 }
 
-// prepare checks facts and resolves what they name.
+// Prepare checks facts and resolves what they name.
 func (k *Kind[T]) Prepare(ctx context.Context, l *Lookup, row *registerdb.Thing[T], facts T) error {
 	var wrong []desk.Field
 	for _, f := range k.check(facts) {
@@ -305,11 +307,11 @@ func (k *Kind[T]) Remove(ctx context.Context, d *Register, a desk.Actor, id, mat
 
 var referring = map[string]string{"asset": "assets", "support_case": "cases", "contract_cover": "contracts", "terms": "promises that cases run under"}
 
-// FindAnything looks for an identifier or for words, exact hits first. Where the
+// Find looks for an identifier or for words, exact hits first. Where the
 // kind is empty it looks everywhere.
 func (d *Register) Find(ctx context.Context, a desk.Actor, words, kind string, limit int) ([]registerdb.Hit, error) {
 	if err := a.May(access.Read); err != nil {
 		return nil, err
 	}
-	return registerdb.Find(ctx, d.db.DB, words, kind, limit)
+	return registerdb.Find(ctx, d.db.DB, words, kind, limit, a.Grant().Vendors)
 }

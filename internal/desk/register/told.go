@@ -10,7 +10,7 @@ import (
 	"roundhouse.example/internal/desk"
 )
 
-// toldOf are things with all that a table says of them.
+// ToldOf are things with all that a table says of them.
 func (k *Kind[T]) ToldOf(ctx context.Context, d *Register, q db.Querier, rows []registerdb.Thing[T]) ([]Thing[T], error) {
 	list := k.fromRows(rows)
 	if k.told == nil {

@@ -16,7 +16,7 @@ import (
 	"roundhouse.example/internal/desk"
 )
 
-// vendorThere refuses a filter for a vendor that nobody has heard of: an empty list would say
+// VendorThere refuses a filter for a vendor that nobody has heard of: an empty list would say
 // that it has nothing.
 func (d *Register) VendorThere(ctx context.Context, key string) error {
 	_, err := registerdb.VendorByKey(ctx, d.db.DB, key)
@@ -26,7 +26,7 @@ func (d *Register) VendorThere(ctx context.Context, key string) error {
 	return err
 }
 
-// vendorFacts puts together what is known of a vendor.
+// FactsOf puts together what is known of a vendor.
 func (d *Register) FactsOf(ctx context.Context, q db.Querier, v registerdb.Vendor) (register.Vendor, error) {
 	f := v.Profile.V
 	f.Key, f.Name, f.Does, f.Zone = v.Key, v.Name, v.Does, v.Zone
@@ -140,6 +140,7 @@ func (d *Register) AddVendor(ctx context.Context, a desk.Actor, f register.Vendo
 	})
 }
 
+// WriteVendor adds a vendor, or changes the one that row is, within a transaction.
 func (d *Register) WriteVendor(ctx context.Context, tx *db.Tx, row *registerdb.Vendor, f register.Vendor) error {
 	levels, err := d.prepareVendor(ctx, tx, row, f)
 	if err != nil {

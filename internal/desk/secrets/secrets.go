@@ -19,14 +19,14 @@ import (
 	"roundhouse.example/internal/desk"
 )
 
-// SecretView is what can be seen of a secret without revealing it.
+// View is what can be seen of a secret without revealing it.
 type View struct {
 	secretsdb.Secret
 	// WhyNot says why the asker may not reveal it; empty where they may.
 	WhyNot string
 }
 
-// Secrets are all of a vendor's, or with an empty key of everybody's.
+// List are all of a vendor's, or with an empty key of everybody's.
 func (d *Secrets) List(ctx context.Context, a desk.Actor, vendor string) ([]View, error) {
 	if err := a.May(access.Read); err != nil {
 		return nil, err
@@ -61,7 +61,7 @@ func (d *Secrets) viewOf(a desk.Actor, s secretsdb.Secret) View {
 	return v
 }
 
-// Secret is one, with what was done with it, the newest first.
+// One is one, with what was done with it, the newest first.
 func (d *Secrets) One(ctx context.Context, a desk.Actor, name string) (v View, uses []secretsdb.Use, err error) {
 	if err := a.May(access.Read); err != nil {
 		return v, nil, err
@@ -150,7 +150,7 @@ func secretChanges(was, is register.Secret) string {
 	return strings.Join(said, "; ")
 }
 
-// AddSecret writes a new one; an empty value is one that only a person or a paper holds.
+// Add writes a new one; an empty value is one that only a person or a paper holds.
 func (d *Secrets) Add(ctx context.Context, a desk.Actor, f register.Secret, value string) error {
 	if err := a.May(access.Secrets); err != nil {
 		return err
@@ -175,13 +175,13 @@ func (d *Secrets) Add(ctx context.Context, a desk.Actor, f register.Secret, valu
 	})
 }
 
-// SecretChange changes a secret; a value of nil leaves it, an empty one takes it out.
+// Edit changes a secret; a value of nil leaves it, an empty one takes it out.
 type Edit struct {
 	Facts []byte // an RFC 7396 patch
 	Value *string
 }
 
-// ChangeSecret changes what is known of a secret, or its value. Where it may be sent
+// Change changes what is known of a secret, or its value. Where it may be sent
 // is changed only together with the value: nobody gets it to another host who does
 // not have it already.
 func (d *Secrets) Change(ctx context.Context, a desk.Actor, name string, match int64, ch Edit) error {
@@ -233,7 +233,7 @@ func (d *Secrets) Change(ctx context.Context, a desk.Actor, name string, match i
 	})
 }
 
-// RemoveSecret takes one out, value and all. What was done with it stays on record.
+// Remove takes one out, value and all. What was done with it stays on record.
 func (d *Secrets) Remove(ctx context.Context, a desk.Actor, name string, match int64) error {
 	if err := a.May(access.Secrets); err != nil {
 		return err
@@ -284,6 +284,7 @@ func (e *NotInVault) Error() string { return e.Why }
 
 type openedSecret struct{ Value, Digest string }
 
+// Opened is a secret's value, with a digest that tells values apart and does not give them away.
 func (d *Secrets) Opened(ctx context.Context, q db.Querier, row secretsdb.Secret) (o openedSecret, err error) {
 	if row.SealedAt == nil {
 		return o, &NotInVault{fmt.Sprintf("The vault does not have %s: %s.", row.Name, onPaper(row.Facts.V))}
@@ -314,7 +315,7 @@ func onPaper(f register.Secret) string {
 	return strings.Join(parts, ", ")
 }
 
-// checkSecrets says what is wrong with the placeholders of a text that is to go to a
+// CheckText says what is wrong with the placeholders of a text that is to go to a
 // vendor: through its link (host) or by hand (an empty one).
 func (d *Secrets) CheckText(ctx context.Context, q db.Querier, vendor int64, host, text string) error {
 	var wrong []desk.Field
@@ -339,7 +340,7 @@ func (d *Secrets) CheckText(ctx context.Context, q db.Querier, vendor int64, hos
 	return nil
 }
 
-// hiding puts the placeholders back into what a vendor says: it may repeat what it was told.
+// Hiding puts the placeholders back into what a vendor says: it may repeat what it was told.
 func (d *Secrets) Hiding(ctx context.Context, q db.Querier, vendor int64) (func(string) string, error) {
 	values := map[string]string{}
 	if d.vault != nil {

@@ -28,7 +28,7 @@ func sealed(v secretsdb.SealedSecret) vault.Sealed {
 	return vault.Sealed{KeyID: v.KeyID, Wrapped: v.Wrapped, Value: v.Value}
 }
 
-// UseVault lets the desk open and close secrets with a ring of keys. The first ring
+// Use lets the desk open and close secrets with a ring of keys. The first ring
 // that a desk ever has becomes its own; another is refused in words. What an earlier
 // change of keys left undone is done.
 func (d *Secrets) Use(ctx context.Context, ring *vault.Ring) error {
@@ -110,7 +110,7 @@ func (d *Secrets) rewrap(ctx context.Context) (done int, err error) {
 	}
 }
 
-// VaultState is what can be said of the vault to everybody who may know of it.
+// State is what can be said of the vault to everybody who may know of it.
 type State struct {
 	Open    bool
 	Key     string
@@ -119,7 +119,7 @@ type State struct {
 	Secrets int
 }
 
-// Vault says how the vault stands.
+// State says how the vault stands.
 func (d *Secrets) State(ctx context.Context, a desk.Actor) (v State, err error) {
 	if err := a.May(access.Read); err != nil {
 		return v, err

@@ -8,6 +8,7 @@ import (
 	"sync"
 	"time"
 
+	"roundhouse.example/internal/access"
 	casesdb "roundhouse.example/internal/store/cases"
 	"roundhouse.example/internal/store/db"
 	outboxdb "roundhouse.example/internal/store/outbox"
@@ -227,6 +228,14 @@ func clockAt(k *casesdb.Deadline, hours *calendar.Lineage, now int64) attention.
 	return c
 }
 
+// of leaves out the cases that a person does not see.
+func (v boardView) of(g access.Grant) boardView {
+	if g.Vendors != nil {
+		v.list = slices.DeleteFunc(slices.Clone(v.list), func(c *pressed) bool { return !g.SeesVendor(c.VendorID) })
+	}
+	return v
+}
+
 // Sums are how a desk, or one person's part of it, stands.
 type Sums struct{ Late, DueSoon, Unread, OnTheWay, Live, Lines int }
 
@@ -321,7 +330,7 @@ func (s *Sums) count(c *pressed, standing deadline.Standing) {
 	}
 }
 
-// WarmToday reads the board before anybody asks for it.
+// Warm reads the board before anybody asks for it.
 func (d *Today) Warm(ctx context.Context) error {
 	_, err := d.view(ctx)
 	if errors.Is(err, context.Canceled) {
@@ -330,7 +339,7 @@ func (d *Today) Warm(ctx context.Context) error {
 	return err
 }
 
-// lineAt is the line of one case at an instant.
+// LineAt is the line of one case at an instant.
 func (d *Today) LineAt(ctx context.Context, q db.Querier, g *hours.Compiled, p casesdb.Pressing, ours *calendar.Calendar, now time.Time) (*attention.Line, error) {
 	list, err := pressedOf(ctx, q, []casesdb.Pressing{p})
 	if err != nil {

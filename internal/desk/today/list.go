@@ -32,6 +32,7 @@ type liveParts struct {
 	calendars  map[int64]*calendar.Lineage
 }
 
+// LiveOf reads what lists need beside the rows, once for all of them.
 func (d *Today) LiveOf(ctx context.Context, g *hours.Compiled, cases []casesdb.Row) (liveParts, error) {
 	p := liveParts{g, map[int64][]casesdb.Deadline{}, map[int64]string{}, map[int64]*calendar.Lineage{}}
 	ids := make([]int64, len(cases))
@@ -79,7 +80,7 @@ func (p *liveParts) foremost(caseID, now int64) (best attention.Clock, ok bool) 
 	return best, ok
 }
 
-// line is a case as lists show it.
+// Line is a case as lists show it.
 func (d *Today) Line(c casesdb.Row, live liveParts, now int64) CaseLine {
 	l := CaseLine{Row: c, Reference: live.references[c.ID]}
 	if first, ok := live.foremost(c.ID, now); ok {
@@ -101,6 +102,7 @@ func (d *Today) Cases(ctx context.Context, a desk.Actor, f casesdb.Filter) (line
 			return nil, false, err
 		}
 	}
+	f.Only = a.Grant().Vendors
 	limit := f.Limit
 	f.Limit++
 	rows, err := casesdb.List(ctx, d.db.DB, f)

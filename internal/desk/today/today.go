@@ -17,7 +17,7 @@ import (
 	registry "roundhouse.example/internal/desk/register"
 )
 
-// Today is what needs doing next, with how the desk stands.
+// View is what needs doing next, with how the desk stands.
 type View struct {
 	AsOf  time.Time
 	Zone  string
@@ -30,13 +30,13 @@ type View struct {
 	Contracts []registry.Thing[register.Contract]
 }
 
-// TodayLine is why a case stands on Today.
+// Line is why a case stands on Today.
 type Line struct {
 	Case CaseLine
 	attention.Line
 }
 
-// TodayFilter narrows Today to one page of it.
+// Filter narrows Today to one page of it.
 type Filter struct {
 	Mine  bool
 	Limit int
@@ -46,7 +46,7 @@ type Filter struct {
 	At    time.Time
 }
 
-// Today orders the live cases of the desk, or of one person, and gives a page of them.
+// Next orders the live cases of the desk, or of one person, and gives a page of them.
 func (d *Today) Next(ctx context.Context, a desk.Actor, f Filter) (View, error) {
 	var t View
 	if err := a.May(access.Read); err != nil {
@@ -73,6 +73,7 @@ func (d *Today) Next(ctx context.Context, a desk.Actor, f Filter) (View, error) 
 	if f.Mine {
 		owner = a.ID
 	}
+	view = view.of(a.Grant())
 	now := t.AsOf.Unix()
 	var places []place
 	places, t.Sums = view.foremost(now, p.Hours.At(now), owner, f.After, f.Limit+1)

@@ -50,7 +50,7 @@ func (h *Cases) GetCase(ctx context.Context, r apigen.GetCaseRequestObject) (api
 }
 
 func (h *Cases) whole(ctx context.Context, name string) (pages.View, error) {
-	id, err := h.desk().Pages.Find(ctx, name)
+	id, err := h.desk().Pages.Find(ctx, web.Actor(ctx), name)
 	if err != nil {
 		return pages.View{}, err
 	}
@@ -59,7 +59,7 @@ func (h *Cases) whole(ctx context.Context, name string) (pages.View, error) {
 
 // ChangeCase changes the head by a merge patch.
 func (h *Cases) ChangeCase(ctx context.Context, r apigen.ChangeCaseRequestObject) (apigen.ChangeCaseResponseObject, error) {
-	id, err := h.desk().Pages.Find(ctx, r.Case)
+	id, err := h.desk().Pages.Find(ctx, web.Actor(ctx), r.Case)
 	if err != nil {
 		return nil, err
 	}
@@ -193,8 +193,16 @@ func caseOut(v pages.View) apigen.Case {
 		out.Asked = web.Ptr(web.Each(v.Asked, question))
 	}
 	out.Asset, out.AssetId, out.Account, out.AccountId = v.Line.Row.Asset, v.Line.AssetID, v.Line.Row.Account, v.Line.AccountID
+	var choices []apigen.StepChoice
 	for _, s := range v.Allowed {
 		out.Allowed = append(out.Allowed, string(s))
+		choices = append(choices, apigen.StepChoice{Step: string(s), Label: s.Label()})
+	}
+	for _, r := range v.Refused {
+		choices = append(choices, apigen.StepChoice{Step: string(r.Step), Label: r.Step.Label(), Why: &r.Why})
+	}
+	if len(choices) > 0 {
+		out.Steps = &choices
 	}
 	for _, n := range v.Needs {
 		w := apigen.NeedWeightMay
@@ -209,7 +217,7 @@ func caseOut(v pages.View) apigen.Case {
 	return out
 }
 
-// stepWords is what the button says that answers a line of Today.
+// StepWords is what the button says that answers a line of Today.
 var StepWords = map[string]string{
 	"answer": "Answer", "verify": "Verify", "chase": "Chase", "read": "Read", "decide": "Decide", "carry": "Take it there", "look": "Look", "return": "Take up again",
 	"agree-or-dispute": "Agree or dispute",

@@ -5,7 +5,6 @@ import (
 
 	"roundhouse.example/internal/desk/record"
 
-	"roundhouse.example/internal/access"
 	"roundhouse.example/internal/core/deadline"
 	"roundhouse.example/internal/server/apigen"
 	"roundhouse.example/internal/server/web"
@@ -13,10 +12,7 @@ import (
 
 // ListDeadlines explains every deadline at an instant.
 func (h *Cases) ListDeadlines(ctx context.Context, r apigen.ListDeadlinesRequestObject) (apigen.ListDeadlinesResponseObject, error) {
-	if err := web.May(ctx, access.Read); err != nil {
-		return nil, err
-	}
-	id, err := h.desk().Pages.Find(ctx, r.Case)
+	id, err := h.desk().Pages.Find(ctx, web.Actor(ctx), r.Case)
 	if err != nil {
 		return nil, err
 	}
@@ -24,7 +20,7 @@ func (h *Cases) ListDeadlines(ctx context.Context, r apigen.ListDeadlinesRequest
 	if r.Params.AsOf != nil {
 		asOf = r.Params.AsOf.UTC()
 	}
-	list, err := h.desk().Record.Deadlines(ctx, id, asOf)
+	list, err := h.desk().Record.Deadlines(ctx, web.Actor(ctx), id, asOf)
 	if err != nil {
 		return nil, err
 	}

@@ -13,7 +13,7 @@ import (
 
 // ListEntries is a part of the record.
 func (h *Cases) ListEntries(ctx context.Context, r apigen.ListEntriesRequestObject) (apigen.ListEntriesResponseObject, error) {
-	id, err := h.desk().Pages.Find(ctx, r.Case)
+	id, err := h.desk().Pages.Find(ctx, web.Actor(ctx), r.Case)
 	if err != nil {
 		return nil, err
 	}
@@ -52,7 +52,7 @@ func (h *Cases) AddCall(ctx context.Context, r apigen.AddCallRequestObject) (api
 }
 
 func (h *Cases) written(ctx context.Context, name string, write func(id int64) (desk.Ref, error)) (apigen.Entry, error) {
-	id, err := h.desk().Pages.Find(ctx, name)
+	id, err := h.desk().Pages.Find(ctx, web.Actor(ctx), name)
 	if err != nil {
 		return apigen.Entry{}, err
 	}
@@ -60,7 +60,7 @@ func (h *Cases) written(ctx context.Context, name string, write func(id int64) (
 	if err != nil {
 		return apigen.Entry{}, err
 	}
-	e, err := h.desk().Pages.Entry(ctx, ref.ID, ref.Entry)
+	e, err := h.desk().Pages.Entry(ctx, web.Actor(ctx), ref.ID, ref.Entry)
 	out := entry(e)
 	out.Warning = web.Some(ref.Warning)
 	return out, err
@@ -68,7 +68,7 @@ func (h *Cases) written(ctx context.Context, name string, write func(id int64) (
 
 // MarkRead says that the vendor's messages have been read.
 func (h *Cases) MarkRead(ctx context.Context, r apigen.MarkReadRequestObject) (apigen.MarkReadResponseObject, error) {
-	id, err := h.desk().Pages.Find(ctx, r.Case)
+	id, err := h.desk().Pages.Find(ctx, web.Actor(ctx), r.Case)
 	if err != nil {
 		return nil, err
 	}

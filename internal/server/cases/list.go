@@ -75,6 +75,7 @@ func sortKey(c cursor) bool {
 	return true
 }
 
+// CaseLine is a case as lists show it, in the contract's form.
 func CaseLine(l today.CaseLine) apigen.CaseLine {
 	out := apigen.CaseLine{
 		Number: casework.Name(l.Number), Title: l.Title, Vendor: l.Vendor, VendorKey: l.VendorKey, Reference: web.Some(l.Reference),

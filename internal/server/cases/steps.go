@@ -12,7 +12,7 @@ import (
 
 // TakeStep does one step.
 func (h *Cases) TakeStep(ctx context.Context, r apigen.TakeStepRequestObject) (apigen.TakeStepResponseObject, error) {
-	id, err := h.desk().Pages.Find(ctx, r.Case)
+	id, err := h.desk().Pages.Find(ctx, web.Actor(ctx), r.Case)
 	if err != nil {
 		return nil, err
 	}
@@ -38,7 +38,7 @@ func (h *Cases) TakeStep(ctx context.Context, r apigen.TakeStepRequestObject) (a
 
 // DecideDelivery carries out a person's word on a sending.
 func (h *Cases) DecideDelivery(ctx context.Context, r apigen.DecideDeliveryRequestObject) (apigen.DecideDeliveryResponseObject, error) {
-	id, err := h.desk().Pages.Find(ctx, r.Case)
+	id, err := h.desk().Pages.Find(ctx, web.Actor(ctx), r.Case)
 	if err != nil {
 		return nil, err
 	}

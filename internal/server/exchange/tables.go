@@ -72,6 +72,7 @@ type unhurried struct {
 	rc *http.ResponseController
 }
 
+// Write gives the reader time for every piece.
 func (u unhurried) Write(b []byte) (int, error) {
 	_ = u.rc.SetWriteDeadline(time.Now().Add(web.Stall))
 	return u.w.Write(b)

@@ -77,6 +77,7 @@ func event(word string) string {
 	return fmt.Sprintf("event: case\ndata: {\"case\":%q,\"entry\":%s}\n\n", name, entry)
 }
 
+// StreamEvents tells of changes as they happen.
 func (h *Live) StreamEvents(ctx context.Context, _ apigen.StreamEventsRequestObject) (apigen.StreamEventsResponseObject, error) {
 	if err := web.May(ctx, access.Read); err != nil {
 		return nil, err

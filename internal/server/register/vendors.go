@@ -90,6 +90,7 @@ func (h *Register) ListVendorPeople(ctx context.Context, r apigen.ListVendorPeop
 	return apigen.ListVendorPeople200TextvcardResponse{Body: strings.NewReader(cards), ContentLength: int64(len(cards))}, nil
 }
 
+// Level is a vendor's level in the contract's form.
 func Level(l registry.Level) apigen.Level {
 	out := apigen.Level{Rank: l.Rank, Label: l.Label, Meaning: web.Some(l.Meaning), RoundTheClock: l.RoundTheClock, Severities: l.Severities, Criteria: []apigen.Criterion{}}
 	if out.Severities == nil {

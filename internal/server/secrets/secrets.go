@@ -114,7 +114,7 @@ func (h *Secrets) RemoveSecret(ctx context.Context, r apigen.RemoveSecretRequest
 func (h *Secrets) RevealSecret(ctx context.Context, r apigen.RevealSecretRequestObject) (apigen.RevealSecretResponseObject, error) {
 	var about *int64
 	if name := web.Val(r.Body.Case); name != "" {
-		id, err := h.desk().Pages.Find(ctx, name)
+		id, err := h.desk().Pages.Find(ctx, web.Actor(ctx), name)
 		if errors.Is(err, desk.ErrNotFound) {
 			return nil, &desk.Invalid{Fields: []desk.Field{{Name: "case", Detail: "there is no such case"}}}
 		} else if err != nil {

@@ -1,53 +1,63 @@
 package web
 
 import (
+	"fmt"
+
+	"github.com/getkin/kin-openapi/openapi3"
 	"github.com/gin-gonic/gin"
 
 	"roundhouse.example/internal/access"
 	"roundhouse.example/internal/desk"
 )
 
-// acts are what the asker must be allowed for an operation of the contract, so that it can
-// be refused before its body is read. What depends on what the body says, the desk decides.
-var acts = map[string]access.Act{
-	"SignOut": "", "Grade": access.Read, "PreviewHours": access.Read,
-	"AddPerson": access.People, "ChangePerson": access.People, "AddToken": access.Tokens, "RevokeToken": access.Tokens,
-	"AddVendor": access.Vendors, "ChangeVendor": access.Vendors, "RemoveVendor": access.Vendors, "ReadPack": access.Vendors,
-	"AddCalendar": access.Vendors, "RemoveCalendar": access.Vendors, "AddCalendarVersion": access.Vendors, "ChangePolicy": access.Vendors,
-	"AddSecret": access.Secrets, "ChangeSecret": access.Secrets, "RemoveSecret": access.Secrets, "RotateVault": access.Secrets, "RevealSecret": access.Reveal,
-	"OpenCase": access.Work, "ChangeCase": access.Work, "TakeStep": access.Work, "SendMessage": access.Work, "AddNote": access.Work, "AddCall": access.Work,
-	"MarkRead": access.Work, "DecideDelivery": access.Work,
-	"AddProduct": access.Register, "ChangeProduct": access.Register, "RemoveProduct": access.Register,
-	"AddAccount": access.Register, "ChangeAccount": access.Register, "RemoveAccount": access.Register,
-	"AddAsset": access.Register, "ChangeAsset": access.Register, "RemoveAsset": access.Register,
-	"AddContract": access.Contracts, "ChangeContract": access.Contracts, "RemoveContract": access.Contracts,
-	"Check": access.Register, "ReadTable": access.Register,
+// asked is what an operation asks of its asker.
+type asked struct {
+	act access.Act
+	// byKind is what it asks where that depends on the kind of record.
+	byKind map[string]access.Act
 }
 
-// tableActs are those of readTable, by the kind of record.
-var tableActs = map[string]access.Act{"people": access.People, "contracts": access.Contracts}
+// signedIn is asked where it is enough to be somebody.
+const signedIn = "signed-in"
 
-// actOf is what an operation asks for; reading asks for reading.
-func actOf(operation, kind string) access.Act {
-	act, changes := acts[operation]
-	if !changes {
-		return access.Read
+// actsOf reads from the contract what its operations ask of who asks, so that what is not allowed
+// is refused before the body is read. What depends on what the body says, the desk decides.
+func actsOf(spec *openapi3.T) (map[string]asked, error) {
+	acts := map[string]asked{}
+	for path, item := range spec.Paths.Map() {
+		for method, op := range item.Operations() {
+			if op.Security != nil && len(*op.Security) == 0 {
+				continue // it is for strangers
+			}
+			act, ok := op.Extensions["x-act"].(string)
+			if !ok {
+				return nil, fmt.Errorf("the contract does not say what %s %s asks of its asker", method, path)
+			}
+			a := asked{act: access.Act(act), byKind: map[string]access.Act{}}
+			kinds, _ := op.Extensions["x-act-by-kind"].(map[string]any)
+			for kind, act := range kinds {
+				a.byKind[kind] = access.Act(fmt.Sprint(act))
+			}
+			acts[op.OperationID] = a
+		}
 	}
-	if special, ok := tableActs[kind]; ok && operation == "ReadTable" {
+	return acts, nil
+}
+
+// of is what an operation asks of who asks for a record of a kind.
+func (a asked) of(kind string) access.Act {
+	if special, ok := a.byKind[kind]; ok {
 		return special
 	}
-	return act
+	return a.act
 }
 
-// allowed refuses what the asker's role may not do.
-func allowed(c *gin.Context, operation, kind string) error {
-	act := actOf(operation, kind)
+// allowed refuses what the asker may not do.
+func (s *Server) allowed(c *gin.Context, operation, kind string) error {
+	act := s.acts[operation].of(kind)
 	who, ok := c.Get("actor")
-	if act == "" || !ok {
+	if act == signedIn || !ok {
 		return nil
 	}
-	if role := who.(desk.Actor).Role; !access.May(role, act) {
-		return &desk.Forbidden{Why: "The role " + role + " may not do that."}
-	}
-	return nil
+	return who.(desk.Actor).May(act)
 }

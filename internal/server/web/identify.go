@@ -58,16 +58,15 @@ const (
 	lineKey
 )
 
+// Actor is who asks; the zero value for a stranger.
 func Actor(ctx context.Context) desk.Actor {
 	a, _ := ctx.Value(actorKey).(desk.Actor)
 	return a
 }
 
+// May is nil where the asker may do something.
 func May(ctx context.Context, act access.Act) error {
-	if !access.May(Actor(ctx).Role, act) {
-		return &desk.Forbidden{Why: "The role " + Actor(ctx).Role + " may not do that."}
-	}
-	return nil
+	return Actor(ctx).May(act)
 }
 
 // signedIn is the person of the request's session; store.ErrNotFound where it has none,

@@ -18,10 +18,12 @@ import (
 // problemBase begins every problem's type; what follows is stable.
 const problemBase = "https://roundhouse.example/problems/"
 
+// Problem is an error that is told as it is, as a document of RFC 9457.
 type Problem struct{ apigen.Problem }
 
 func (p *Problem) Error() string { return p.Title }
 
+// NewProblem makes one; kind ends its type.
 func NewProblem(status int, kind, title, detail string) *Problem {
 	p := &Problem{apigen.Problem{Status: status, Type: problemBase + kind, Title: title}}
 	if detail != "" {
@@ -30,7 +32,7 @@ func NewProblem(status int, kind, title, detail string) *Problem {
 	return p
 }
 
-// problemOf maps every error of the desk to a document, in one place.
+// ProblemOf maps every error of the desk to a document, in one place.
 func ProblemOf(err error) *Problem {
 	var (
 		p         *Problem
@@ -106,7 +108,7 @@ func ProblemOf(err error) *Problem {
 	return NewProblem(http.StatusInternalServerError, "internal", "Something went wrong in the service", "The log has more under this request's id.")
 }
 
-// outcome says of an answer that is the service's own fault what became of the request: a
+// Outcome says of an answer that is the service's own fault what became of the request: a
 // change may be committed although it cannot be shown any more.
 func Outcome(ctx context.Context, p *Problem) *Problem {
 	if p.Status < 500 {

@@ -12,7 +12,7 @@ import (
 	"roundhouse.example/internal/desk"
 )
 
-// matched reads If-Match: missing and malformed are told apart from stale.
+// Matched reads If-Match: missing and malformed are told apart from stale.
 func Matched(header *string) (int64, error) {
 	if header == nil || *header == "" {
 		return 0, desk.ErrNoMatch
@@ -25,7 +25,7 @@ func Matched(header *string) (int64, error) {
 	return n, nil
 }
 
-// given is nil where a member was left out, and points to nil where it was null.
+// Given is nil where a member was left out, and points to nil where it was null.
 func Given(n nullable.Nullable[int64]) **int64 {
 	if !n.IsSpecified() {
 		return nil
@@ -37,7 +37,7 @@ func Given(n nullable.Nullable[int64]) **int64 {
 	return &to
 }
 
-// recast turns facts of the core into those of the contract, and back: both are
+// Recast turns facts of the core into those of the contract, and back: both are
 // written alike in JSON.
 func Recast[T any](from any) (to T, err error) {
 	raw, err := json.Marshal(from)
@@ -47,8 +47,10 @@ func Recast[T any](from any) (to T, err error) {
 	return to, err
 }
 
+// VersionTag is a version as an ETag.
 func VersionTag(v int64) *string { return Ptr(fmt.Sprintf(`"v%d"`, v)) }
 
+// ClientIP is the address that the request comes from, past the proxies that are believed.
 func ClientIP(ctx context.Context) string {
 	ip, _ := ctx.Value(addressKey).(string)
 	return ip

@@ -40,6 +40,7 @@ type Server struct {
 	Log      *slog.Logger
 	origin   string
 	secure   bool
+	acts     map[string]asked
 	heavy    chan struct{} // places for work whose cost the asker decides
 	requests *prometheus.HistogramVec
 }
@@ -53,7 +54,11 @@ func New(d *whole.Desk, o Options, operations func(*Server) apigen.StrictServerI
 	if err != nil {
 		return nil, err
 	}
-	s := &Server{Desk: d, Log: o.Log, origin: o.Origin, secure: o.Secure, heavy: make(chan struct{}, 2)}
+	acts, err := actsOf(spec)
+	if err != nil {
+		return nil, err
+	}
+	s := &Server{acts: acts, Desk: d, Log: o.Log, origin: o.Origin, secure: o.Secure, heavy: make(chan struct{}, 2)}
 	s.sessions = newSessions(d.People.Sessions(), o.Secure)
 	reg := prometheus.NewRegistry()
 	s.requests = prometheus.NewHistogramVec(prometheus.HistogramOpts{

@@ -45,7 +45,7 @@ func (s *Server) session(c *gin.Context) {
 	c.Request = c.Request.WithContext(context.WithValue(ctx, writerKey, c.Writer))
 }
 
-// begin starts a session for a person, under a new cookie.
+// Begin starts a session for a person, under a new cookie.
 func (s *Server) Begin(ctx context.Context, p people.Person) error {
 	if err := s.sessions.RenewToken(ctx); err != nil {
 		return err
@@ -68,7 +68,7 @@ func (s *Server) keep(ctx context.Context) error {
 	return nil
 }
 
-// end ends the session for good.
+// End ends the session for good.
 func (s *Server) End(ctx context.Context) error {
 	if err := s.sessions.Destroy(ctx); err != nil {
 		return err

@@ -66,6 +66,6 @@ var defineFormats = sync.OnceFunc(func() {
 	}))
 })
 
-// known says whether an instant is one that a desk can have to do with: the database and
+// Known says whether an instant is one that a desk can have to do with: the database and
 // JSON know fewer years than there are.
 func Known(t time.Time) bool { return t.Year() >= 1900 && t.Year() <= 2500 }

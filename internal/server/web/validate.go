@@ -52,7 +52,7 @@ func (s *Server) validate(router routers.Router) gin.HandlerFunc {
 			write(c, NewProblem(http.StatusNotFound, "not-found", "There is no such thing", "The API has no such path; see api/openapi.yaml."))
 			return
 		}
-		if err := allowed(c, route.Operation.OperationID, params["kind"]); err != nil {
+		if err := s.allowed(c, route.Operation.OperationID, params["kind"]); err != nil {
 			write(c, err)
 			return
 		}
@@ -154,6 +154,7 @@ type patient struct {
 	rc *http.ResponseController
 }
 
+// Read gives the sender time for every piece.
 func (p patient) Read(b []byte) (int, error) {
 	_ = p.rc.SetReadDeadline(time.Now().Add(Stall))
 	return p.ReadCloser.Read(b)

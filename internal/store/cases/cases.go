@@ -82,7 +82,7 @@ type Case struct {
 	Touched uint64 `db:"touched"`
 }
 
-// InsertCase gives the case its id and number.
+// Insert gives the case its id and number.
 func Insert(ctx context.Context, t *db.Tx, c *Case) error {
 	return t.QueryRowxContext(ctx, `insert into support_case
 		(number, vendor_id, contract_id, title, kind, facts, texts, severity_chosen, severity_because, owner_id, opened_by, opened_at, state, severity, changed_at, asset_id, account_id, answers)
@@ -91,12 +91,12 @@ func Insert(ctx context.Context, t *db.Tx, c *Case) error {
 		Scan(&c.ID, &c.Number)
 }
 
-// LockCase takes the row that every change of a case goes through.
+// Lock takes the row that every change of a case goes through.
 func Lock(ctx context.Context, t *db.Tx, id int64) (c Case, err error) {
 	return c, db.One(t.GetContext(ctx, &c, "select * from support_case where id = $1 for update", id))
 }
 
-// SaveCase writes everything of the row that can change.
+// Save writes everything of the row that can change.
 func Save(ctx context.Context, t *db.Tx, c *Case) error {
 	_, err := t.NamedExecContext(ctx, `update support_case set
 		contract_id = :contract_id, asset_id = :asset_id, account_id = :account_id, title = :title, kind = :kind, facts = CAST(:facts AS jsonb), texts = CAST(:texts AS jsonb), answers = CAST(:answers AS jsonb), severity_chosen = :severity_chosen,
@@ -111,7 +111,12 @@ func Save(ctx context.Context, t *db.Tx, c *Case) error {
 	return err
 }
 
-// CaseByID is ErrNotFound where there is none.
+// VendorOf is with which vendor a case is.
+func VendorOf(ctx context.Context, q db.Querier, id int64) (vendor int64, err error) {
+	return vendor, db.One(q.GetContext(ctx, &vendor, "select vendor_id from support_case where id = $1", id))
+}
+
+// ByID is ErrNotFound where there is none.
 func ByID(ctx context.Context, q db.Querier, id int64) (c Case, err error) {
 	return c, db.One(q.GetContext(ctx, &c, "select * from support_case where id = $1", id))
 }
@@ -136,12 +141,12 @@ func Attest(ctx context.Context, t *db.Tx, caseID, criterion, person int64, at t
 	return err
 }
 
-// CasesFrom are the next cases by id after one, to walk through all of them.
+// From are the next cases by id after one, to walk through all of them.
 func From(ctx context.Context, q db.Querier, after int64, limit int) (out []Case, err error) {
 	return out, q.SelectContext(ctx, &out, "select * from support_case where id > $1 order by id limit $2", after, limit)
 }
 
-// WakeCases has the sweep look at cases as of an instant, whatever their own dates say.
+// Wake has the sweep look at cases as of an instant, whatever their own dates say.
 func Wake(ctx context.Context, q db.Querier, ids []int64, at time.Time) error {
 	_, err := q.ExecContext(ctx, "update support_case set wake_at = $2 where id = any($1)", ids, at)
 	return err
@@ -152,6 +157,7 @@ func Waking(ctx context.Context, q db.Querier, now time.Time, limit int) (ids []
 	return ids, q.SelectContext(ctx, &ids, "select id from support_case where wake_at <= $1 order by wake_at limit $2", now, limit)
 }
 
+// LiveCases is the condition that a case is live.
 const LiveCases = "state in ('filed', 'open', 'fix-offered')"
 
 // LiveCounts is the number of live cases by vendor.

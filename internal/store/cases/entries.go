@@ -76,10 +76,10 @@ func AddEntry(ctx context.Context, t *db.Tx, c *Case, e *Entry) error {
 
 const entryColumns = "e.id, e.case_id, e.number, e.kind, e.direction, e.author_id, e.author_name, e.channel, e.stated_at, e.happened_at, e.recorded_at, e.automatic, e.effect, e.refers_to, e.supersedes, e.body_hash, b.body"
 
-// Entries are those of a case after a number, in order of number.
-func Entries(ctx context.Context, q db.Querier, caseID int64, after, limit int) (out []Entry, err error) {
+// Entries are those of a case after a number, in order of number, but for hidden kinds.
+func Entries(ctx context.Context, q db.Querier, caseID int64, after, limit int, hidden []string) (out []Entry, err error) {
 	return out, q.SelectContext(ctx, &out, "select "+entryColumns+` from case_entry e join entry_body b on b.entry_id = e.id
-		where e.case_id = $1 and e.number > $2::bigint order by e.number limit $3`, caseID, after, limit)
+		where e.case_id = $1 and e.number > $2::bigint and e.kind <> all($4) order by e.number limit $3`, caseID, after, limit, hidden)
 }
 
 // EntryByNumber is ErrNotFound where the case has no such entry.

@@ -12,7 +12,7 @@ import (
 	"roundhouse.example/internal/store/db"
 )
 
-// CaseRow is a case with the names that a list shows.
+// Row is a case with the names that a list shows.
 type Row struct {
 	Case
 	Vendor     string  `db:"vendor"`
@@ -29,12 +29,12 @@ const caseRowColumns = `c.*, v.name as vendor, v.key as vendor_key, v.zone as ve
 	left join vendor_level l on l.vendor_id = c.vendor_id and l.rank = c.level_rank
 	left join asset s on s.id = c.asset_id left join account o on o.id = c.account_id`
 
-// CaseRowByID is one case as a list shows it.
+// RowByID is one case as a list shows it.
 func RowByID(ctx context.Context, q db.Querier, id int64) (r Row, err error) {
 	return r, db.One(q.GetContext(ctx, &r, "select "+caseRowColumns+" where c.id = $1", id))
 }
 
-// CaseRows are some cases as a list shows them, in no order.
+// Rows are some cases as a list shows them, in no order.
 func Rows(ctx context.Context, q db.Querier, ids []int64) (out []Row, err error) {
 	return out, q.SelectContext(ctx, &out, "select "+caseRowColumns+" where c.id = any($1)", ids)
 }
@@ -42,7 +42,7 @@ func Rows(ctx context.Context, q db.Querier, ids []int64) (out []Row, err error)
 // dashes are those that the search would take for one "not" within another.
 var dashes = regexp.MustCompile(`-(\s*-)+`)
 
-// CaseFilter narrows and orders the list of cases. The zero value is all, newest first.
+// Filter narrows and orders the list of cases. The zero value is all, newest first.
 type Filter struct {
 	States     []string
 	Vendors    []string
@@ -53,7 +53,9 @@ type Filter struct {
 	Asset      int64
 	Account    int64
 	Contract   int64
-	Sort       string // newest, oldest, severity, changed
+	// Only are the vendors whose cases may be seen, by id; nil: all of them.
+	Only []int64
+	Sort string // newest, oldest, severity, changed
 	// After is where the last page ended: the sort key and the number of its last row.
 	After     bool
 	AfterKey  string
@@ -84,7 +86,7 @@ func SortKey(sort string, r Row) string {
 	return ""
 }
 
-// Cases is one page of the list.
+// List is one page of the list.
 func List(ctx context.Context, q db.Querier, f Filter) ([]Row, error) {
 	order, ok := orders[f.Sort]
 	if !ok {
@@ -106,6 +108,7 @@ func List(ctx context.Context, q db.Querier, f Filter) ([]Row, error) {
 	cond(f.Asset != 0, "c.asset_id = :asset", "asset", f.Asset)
 	cond(f.Account != 0, "c.account_id = :account", "account", f.Account)
 	cond(f.Contract != 0, "c.contract_id = :contract", "contract", f.Contract)
+	cond(f.Only != nil, "c.vendor_id = any(:only)", "only", f.Only)
 	if f.Words != "" {
 		where = append(where, `(to_tsvector('simple', c.title) @@ websearch_to_tsquery('simple', :words) or c.number = :number
 			or c.id in (select case_id from case_reference where folded = :folded))`)

@@ -12,6 +12,7 @@ import (
 type Pressing struct {
 	ID             int64      `db:"id"`
 	Number         int64      `db:"number"`
+	VendorID       int64      `db:"vendor_id"`
 	State          string     `db:"state"`
 	Severity       *int       `db:"severity"`
 	OwnerID        *int64     `db:"owner_id"`
@@ -25,16 +26,16 @@ type Pressing struct {
 	Asks bool `db:"asks"`
 }
 
-const pressing = `select c.id, c.number, c.state, c.severity, c.owner_id, c.unread, c.unread_since, c.vendor_closed_at, c.parked, c.parked_until, c.next_at,
+const pressing = `select c.id, c.number, c.vendor_id, c.state, c.severity, c.owner_id, c.unread, c.unread_since, c.vendor_closed_at, c.parked, c.parked_until, c.next_at,
 	c.` + LiveCases + ` or exists (select from delivery d where d.case_id = c.id and d.needs_person) as asks from support_case c `
 
-// PressingCases are all that have a place on Today: the live ones, and those of which
+// AllPressing are all that have a place on Today: the live ones, and those of which
 // something waits for a person.
 func AllPressing(ctx context.Context, q db.Querier) (out []Pressing, err error) {
 	return out, q.SelectContext(ctx, &out, pressing+"where c."+LiveCases+" or c.id in (select case_id from delivery where needs_person)")
 }
 
-// TouchedCases are those that a transaction wrote which had not ended, or not begun, when
+// Touched are those that a transaction wrote which had not ended, or not begun, when
 // since was the oldest that was running.
 func Touched(ctx context.Context, q db.Querier, since uint64) (out []Pressing, err error) {
 	return out, q.SelectContext(ctx, &out, pressing+"where c.touched >= cast(cast($1 as text) as xid8)", fmt.Sprint(since))

@@ -8,7 +8,7 @@ import (
 	"roundhouse.example/internal/store/db"
 )
 
-// FindCase names a case by its number (C-1042 or 1042) or any reference.
+// Find names a case by its number (C-1042 or 1042) or any reference.
 func Find(ctx context.Context, q db.Querier, name string) (id int64, err error) {
 	var number int64
 	if n, ok := strings.CutPrefix(strings.ToUpper(strings.TrimSpace(name)), "C-"); ok || isDigits(name) {
@@ -39,7 +39,7 @@ func Fold(s string) string {
 	}, strings.ToLower(s))
 }
 
-// CaseByReference finds the case that a vendor knows by a number.
+// ByReference finds the case that a vendor knows by a number.
 func ByReference(ctx context.Context, q db.Querier, vendor int64, value string) (id int64, err error) {
 	return id, db.One(q.GetContext(ctx, &id, "select case_id from case_reference where vendor_id = $1 and whose = 'vendor' and value = $2", vendor, value))
 }

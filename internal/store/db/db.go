@@ -237,6 +237,7 @@ func (s *Store) Alone(ctx context.Context, thing int64, fn func() error) error {
 	return fn()
 }
 
+// One turns "no rows" into ErrNotFound.
 func One(err error) error {
 	if errors.Is(err, sql.ErrNoRows) {
 		return ErrNotFound
@@ -244,7 +245,7 @@ func One(err error) error {
 	return err
 }
 
-// affected says whether a statement met its one row.
+// Affected says whether a statement met its one row.
 func Affected(r sql.Result, err error) (bool, error) {
 	if err != nil {
 		return false, err
@@ -298,7 +299,7 @@ func (j *JSON[T]) Scan(src any) error {
 	return fmt.Errorf("jsonb came as %T", src)
 }
 
-// Value writes the column.
+// Text is the column as JSON.
 func (j JSON[T]) Text() (string, error) {
 	b, err := json.Marshal(j.V)
 	return string(b), err

@@ -8,7 +8,7 @@ import (
 	"roundhouse.example/internal/store/db"
 )
 
-// LinkEvent is something that a vendor's feed said.
+// Event is something that a vendor's feed said.
 type Event struct {
 	ID      int64                    `db:"id"`
 	LinkID  int64                    `db:"link_id"`
@@ -24,7 +24,7 @@ type Event struct {
 	Problem string     `db:"problem"`
 }
 
-// AddLinkEvent keeps an event once; fresh is false where it was here already.
+// AddEvent keeps an event once; fresh is false where it was here already.
 func AddEvent(ctx context.Context, t *db.Tx, e *Event) (fresh bool, err error) {
 	err = db.One(t.GetContext(ctx, &e.ID, `insert into link_event (link_id, event_key, ticket, event, floor_at, seen_at)
 		values ($1, $2, $3, cast($4 as jsonb), $5, $6) on conflict (link_id, event_key) do nothing returning id`,
@@ -35,13 +35,13 @@ func AddEvent(ctx context.Context, t *db.Tx, e *Event) (fresh bool, err error) {
 	return err == nil, err
 }
 
-// PlaceLinkEvent says which case an event went to.
+// PlaceEvent says which case an event went to.
 func PlaceEvent(ctx context.Context, t *db.Tx, id, caseID int64) error {
 	_, err := t.ExecContext(ctx, "update link_event set case_id = $2 where id = $1", id, caseID)
 	return err
 }
 
-// WaitingEvents are those of a link that found no case yet and were not set aside.
+// Waiting are those of a link that found no case yet and were not set aside.
 func Waiting(ctx context.Context, q db.Querier, link int64, limit int) (out []Event, err error) {
 	return out, q.SelectContext(ctx, &out, "select * from link_event where link_id = $1 and case_id is null and aside_at is null order by id limit $2", link, limit)
 }
@@ -64,12 +64,12 @@ func FailEvent(ctx context.Context, q db.Querier, id int64, problem string, trie
 	return err
 }
 
-// CountFailedEvents is how many of a link's events could not be taken in.
+// CountFailed is how many of a link's events could not be taken in.
 func CountFailed(ctx context.Context, q db.Querier, link int64) (n int, err error) {
 	return n, q.GetContext(ctx, &n, "select count(*) from link_event where link_id = $1 and case_id is null and problem <> ''", link)
 }
 
-// ForgetEvents takes out what was set aside before an instant, up to n of them.
+// Forget takes out what was set aside before an instant, up to n of them.
 func Forget(ctx context.Context, q db.Querier, before time.Time, n int) error {
 	_, err := q.ExecContext(ctx, "delete from link_event where id in (select id from link_event where case_id is null and aside_at < $1 order by aside_at limit $2)", before, n)
 	return err

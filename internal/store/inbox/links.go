@@ -40,7 +40,7 @@ type DueLink struct {
 	Failures int   `db:"failures"`
 }
 
-// DueLinks are those whose time has come by the database's clock, the longest waiting first.
+// Due are those whose time has come by the database's clock, the longest waiting first.
 func Due(ctx context.Context, q db.Querier, limit int) (out []DueLink, err error) {
 	return out, q.SelectContext(ctx, &out, "select id, failures from link where next_look_at <= now() order by next_look_at limit $1", limit)
 }
@@ -67,17 +67,17 @@ func LinkOf(ctx context.Context, q db.Querier, vendor int64) (l Link, err error)
 	return l, db.One(q.GetContext(ctx, &l, "select * from link where vendor_id = $1", vendor))
 }
 
-// LinkByID is ErrNotFound where there is none.
+// ByID is ErrNotFound where there is none.
 func ByID(ctx context.Context, q db.Querier, id int64) (l Link, err error) {
 	return l, db.One(q.GetContext(ctx, &l, "select * from link where id = $1", id))
 }
 
-// LockLink takes the link's row, so that one collector at a time moves its cursor.
+// Lock takes the link's row, so that one collector at a time moves its cursor.
 func Lock(ctx context.Context, t *db.Tx, id int64) (l Link, err error) {
 	return l, db.One(t.GetContext(ctx, &l, "select * from link where id = $1 for update", id))
 }
 
-// SaveLink writes what can change.
+// Save writes what can change.
 func Save(ctx context.Context, t *db.Tx, l Link) error {
 	_, err := t.ExecContext(ctx, `update link set address = $2, description = cast($3 as jsonb), cursor = $4, looked_at = $5, failing_since = $6, failures = $7, problem = $8 where id = $1`,
 		l.ID, l.Address, l.Description, l.Cursor, l.LookedAt, l.FailingSince, l.Failures, l.Problem)

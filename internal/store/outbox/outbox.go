@@ -51,41 +51,41 @@ type Attempt struct {
 	Detail     string     `db:"detail"`
 }
 
-// AddDelivery gives the delivery an id.
+// Add gives the delivery an id.
 func Add(ctx context.Context, t *db.Tx, d *Delivery) error {
 	return t.GetContext(ctx, &d.ID, `insert into delivery (case_id, entry_id, entry_number, action, step, effect, params, channel, state, needs_person, next_at, made_at)
 		values ($1, $2, $3, $4, $5, cast($6 as jsonb), cast($7 as jsonb), $8, $9, $10, $11, $12) returning id`,
 		d.CaseID, d.EntryID, d.EntryNumber, d.Action, d.Step, d.Effect, d.Params, d.Channel, d.State, d.NeedsPerson, d.NextAt, d.MadeAt)
 }
 
-// SaveDelivery writes what can change.
+// Save writes what can change.
 func Save(ctx context.Context, t *db.Tx, d *Delivery) error {
 	_, err := t.ExecContext(ctx, `update delivery set state = $2, attempts = $3, next_at = $4, problem = $5, needs_person = $6, left_at = $7, channel = $8, absent_at = $9 where id = $1`,
 		d.ID, d.State, d.Attempts, d.NextAt, d.Problem, d.NeedsPerson, d.LeftAt, d.Channel, d.AbsentAt)
 	return err
 }
 
-// DeliveryByID is ErrNotFound where there is none. Lock its case first.
+// ByID is ErrNotFound where there is none. Lock its case first.
 func ByID(ctx context.Context, q db.Querier, id int64) (d Delivery, err error) {
 	return d, db.One(q.GetContext(ctx, &d, "select * from delivery where id = $1", id))
 }
 
-// VendorOfDelivery is ErrNotFound where there is no such delivery.
+// VendorOf is ErrNotFound where there is no such delivery.
 func VendorOf(ctx context.Context, q db.Querier, id int64) (vendor int64, err error) {
 	return vendor, db.One(q.GetContext(ctx, &vendor, "select c.vendor_id from delivery d join support_case c on c.id = d.case_id where d.id = $1", id))
 }
 
-// Deliveries are those of a case, in the order they go out.
+// Of are those of a case, in the order they go out.
 func Of(ctx context.Context, q db.Querier, caseID int64) (out []Delivery, err error) {
 	return out, q.SelectContext(ctx, &out, "select * from delivery where case_id = $1 order by id", caseID)
 }
 
-// OpenDeliveries are those of some cases that have not come to an end.
+// Open are those of some cases that have not come to an end.
 func Open(ctx context.Context, q db.Querier, cases []int64) (out []Delivery, err error) {
 	return out, q.SelectContext(ctx, &out, "select * from delivery where case_id = any($1) and state in ('waiting', 'under-way', 'unsure', 'by-hand', 'refused') order by id", cases)
 }
 
-// DueDeliveries are those whose time has come, or whose attempt was never ended.
+// Due are those whose time has come, or whose attempt was never ended.
 func Due(ctx context.Context, q db.Querier, now time.Time, limit int) (ids []int64, err error) {
 	return ids, q.SelectContext(ctx, &ids, `select id from delivery where state in ('waiting', 'under-way', 'unsure')
 		and next_at <= $1 and not needs_person order by next_at limit $2`, now, limit)
@@ -109,7 +109,7 @@ func Attempts(ctx context.Context, q db.Querier, delivery int64) (out []Attempt,
 	return out, q.SelectContext(ctx, &out, "select * from delivery_attempt where delivery_id = $1 order by id", delivery)
 }
 
-// DeliveryByMarker finds which sending of ours a marker in a vendor's text stands for.
+// ByMarker finds which sending of ours a marker in a vendor's text stands for.
 func ByMarker(ctx context.Context, q db.Querier, marker string) (id int64, err error) {
 	return id, db.One(q.GetContext(ctx, &id, "select delivery_id from delivery_attempt where marker = $1", marker))
 }

@@ -43,22 +43,22 @@ func (p Person) Reach() string {
 	return words
 }
 
-// PersonByID is ErrNotFound where there is none.
+// ByID is ErrNotFound where there is none.
 func ByID(ctx context.Context, q db.Querier, id int64) (p Person, err error) {
 	return p, db.One(q.GetContext(ctx, &p, "select * from person where id = $1", id))
 }
 
-// PersonByEmail ignores case; ErrNotFound where there is none.
+// ByEmail ignores case; ErrNotFound where there is none.
 func ByEmail(ctx context.Context, q db.Querier, email string) (p Person, err error) {
 	return p, db.One(q.GetContext(ctx, &p, "select * from person where lower(email) = lower($1)", email))
 }
 
-// People are all of them by name.
+// All are all of them by name.
 func All(ctx context.Context, q db.Querier) (out []Person, err error) {
 	return out, q.SelectContext(ctx, &out, "select * from person order by lower(name), id")
 }
 
-// AddPerson gives the person an id. A second one with the same mail address
+// Add gives the person an id. A second one with the same mail address
 // violates the index person_email.
 func Add(ctx context.Context, q db.Querier, p *Person) error {
 	p.Version, p.Credential = 1, 1
@@ -66,7 +66,7 @@ func Add(ctx context.Context, q db.Querier, p *Person) error {
 		values ($1, $2, $3, $4, true, $5) returning id`, p.Name, p.Email, p.Role, p.PasswordHash, p.CreatedAt)
 }
 
-// ChangePerson writes all but the mail address and id, unless the person is no longer at
+// Change writes all but the mail address and id, unless the person is no longer at
 // the version that was read; changed is then false.
 func Change(ctx context.Context, q db.Querier, p *Person) (changed bool, err error) {
 	changed, err = db.Affected(q.ExecContext(ctx, `update person set name = $2, role = $3, password_hash = $4, active = $5, phone = $6, zone = $7, hours = $8, languages = $9,
@@ -76,7 +76,7 @@ func Change(ctx context.Context, q db.Querier, p *Person) (changed bool, err err
 	return changed, err
 }
 
-// PeopleByEmail are those with one of these addresses, in any case.
+// ByEmails are those with one of these addresses, in any case.
 func ByEmails(ctx context.Context, q db.Querier, emails []string) (out []Person, err error) {
 	return out, q.SelectContext(ctx, &out, "select * from person where lower(email) = any(select lower(x) from unnest(cast($1 as text[])) x)", emails)
 }

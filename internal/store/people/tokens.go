@@ -19,7 +19,7 @@ type Token struct {
 	RevokedAt  *time.Time `db:"revoked_at"`
 }
 
-// PersonByToken finds the active person behind a token's hash and notes its use,
+// ByToken finds the active person behind a token's hash and notes its use,
 // at most once a minute.
 func ByToken(ctx context.Context, q db.Querier, hash []byte, now time.Time) (p Person, err error) {
 	err = db.One(q.GetContext(ctx, &p, `select p.* from token t join person p on p.id = t.person_id

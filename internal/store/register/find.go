@@ -23,6 +23,7 @@ const found = `select h.kind, h.ref, h.field, h.shown, h.exact, h.rank > 4 as sl
 	left join contract k on h.kind = 'contract' and k.id = h.ref left join vendor kv on kv.id = k.vendor_id
 	left join vendor v on h.kind = 'vendor' and v.id = h.ref left join person us on h.kind = 'person' and us.id = h.ref
 	left join vendor them on h.kind = 'contact' and them.id = h.ref
+	where h.kind <> 'case' or $4::bigint[] is null or c.vendor_id = any($4)
 	order by h.rank, h.near desc, h.ref desc`
 
 // begins is the condition that an identifier begins with a text: a range of the
@@ -52,8 +53,9 @@ var ways = [...]string{
 		where to_tsvector('simple', words) @@ (select find_slips($1)) and ($3 = '' or kind = $3) limit $2) x`,
 }
 
-// Find looks for an identifier or for words everywhere, exact hits first.
-func Find(ctx context.Context, q db.Querier, text, kind string, limit int) ([]Hit, error) {
+// Find looks for an identifier or for words everywhere, exact hits first. Of cases only those
+// with some vendors are found; nil: all of them.
+func Find(ctx context.Context, q db.Querier, text, kind string, limit int, only []int64) ([]Hit, error) {
 	// The database knows neither broken characters nor NUL, and nothing here has them;
 	// what is longer than any name is none.
 	text = strings.TrimSpace(strings.ToValidUTF8(strings.ReplaceAll(text, "\x00", " "), " "))
@@ -68,7 +70,7 @@ func Find(ctx context.Context, q db.Querier, text, kind string, limit int) ([]Hi
 			break
 		}
 		var hits []Hit
-		if err := q.SelectContext(ctx, &hits, "with h as materialized ("+way+") "+found+" limit $2", text, limit, kind); err != nil {
+		if err := q.SelectContext(ctx, &hits, "with h as materialized ("+way+") "+found+" limit $2", text, limit, kind, only); err != nil {
 			return nil, err
 		}
 		for _, h := range hits {
