@@ -110,6 +110,9 @@ func TestAReopeningThatIsRefused(t *testing.T) {
 	if v, _ = ragna.get(name); v.Line.State != "closed" || len(v.OnTheWay) != 0 {
 		t.Errorf("given up: %+v", v.Line)
 	}
+	if _, err := w.desk.Store.DB.Exec("update case_reference set value = 'CV-20417' where value = 'CV-1'"); err != nil {
+		t.Fatal(err)
+	}
 	w.replayed()
 }
 

@@ -12,6 +12,7 @@ import (
 	"roundhouse.example/internal/store/db"
 	inboxdb "roundhouse.example/internal/store/inbox"
 	outboxdb "roundhouse.example/internal/store/outbox"
+	registerdb "roundhouse.example/internal/store/register"
 )
 
 // Work is one change of one case under way: its row is locked until the end.
@@ -25,6 +26,11 @@ type Work struct {
 	head  head
 	// renumbered says that a person changed a reference: the head is another.
 	renumbered bool
+	vendor     once[registerdb.Vendor]
+	link       once[inboxdb.Link]
+	scheme     once[[]registerdb.Level]
+	references once[[]casesdb.Reference]
+	rebuild    bool                // references too are written from the record
 	hide       func(string) string // once asked for
 	warning    string              // for who wrote it
 }
@@ -83,6 +89,7 @@ func (w *Work) Add(ctx context.Context, e casesdb.Entry) (casesdb.Entry, error) 
 		return e, err
 	}
 	e.Body, e.AuthorName = hide(e.Body), hide(e.AuthorName)
+	hideSets(hide, e.Effect.V)
 	if e.HappenedAt.IsZero() {
 		e.HappenedAt = w.Now
 	}
@@ -157,7 +164,7 @@ func (w *Work) mayLeave(ctx context.Context, via, text string) error {
 	}
 	host := ""
 	if via == "api" {
-		link, err := inboxdb.LinkOf(ctx, w.Tx, w.Case.VendorID)
+		link, err := w.Link(ctx)
 		if err != nil {
 			return err
 		}
@@ -168,9 +175,19 @@ func (w *Work) mayLeave(ctx context.Context, via, text string) error {
 
 // recompute replays the case and rewrites every cache of it.
 func (w *Work) recompute(ctx context.Context) error {
-	rows, err := w.d.record.Derive(ctx, w.Tx, w.Case, w.Now)
+	derived, err := w.d.record.Derive(ctx, w.Tx, w.Case, w.Now)
 	if err != nil {
 		return err
 	}
-	return casesdb.ReplaceDeadlines(ctx, w.Tx, w.Case.ID, rows)
+	if w.rebuild {
+		if err := w.SetReference(ctx, "vendor", derived.Numbers.Vendor); err != nil {
+			return err
+		}
+		if ticket := derived.Numbers.Ticket; ticket != nil {
+			if err := w.SetReference(ctx, "ours", *ticket); err != nil {
+				return err
+			}
+		}
+	}
+	return casesdb.ReplaceDeadlines(ctx, w.Tx, w.Case.ID, derived.Deadlines)
 }

@@ -13,7 +13,6 @@ import (
 	casesdb "roundhouse.example/internal/store/cases"
 	"roundhouse.example/internal/store/db"
 	outboxdb "roundhouse.example/internal/store/outbox"
-	registerdb "roundhouse.example/internal/store/register"
 )
 
 // Send puts words to the vendor on their way. seen is the last entry the
@@ -80,7 +79,7 @@ func (d *Cases) AddCall(ctx context.Context, a desk.Actor, id int64, h Heard) (d
 				return casesdb.Entry{}, desk.Fault("at", "the case was filed at %s, after that call", w.Case.FiledAt.Format(time.RFC3339))
 			}
 			e.Effect.V = &casesdb.Effect{Event: "vendor-message", Move: h.Move}
-			v, err := registerdb.VendorByID(ctx, w.Tx, w.Case.VendorID)
+			v, err := w.Vendor(ctx)
 			if err != nil {
 				return e, err
 			}
@@ -162,13 +161,17 @@ func (w *Work) Word(v register.Vendor, word string, e *casesdb.Entry, said bool)
 	said = said || word != w.Case.VendorWord
 	if word != w.Case.VendorWord && (w.Case.VendorWordAt == nil || !at.Before(*w.Case.VendorWordAt)) {
 		w.Case.VendorWord, w.Case.VendorWordAt = word, &at
+		e.Set().VendorWord = &word
 	}
 	means := v.Means(word)
 	if e.Automatic || means == (register.StatusWord{}) {
 		return
 	}
 	if e.Effect.V == nil {
-		e.Effect.V = &casesdb.Effect{Event: "move"}
+		e.Effect.V = &casesdb.Effect{}
+	}
+	if e.Effect.V.Event == "" {
+		e.Effect.V.Event = "move"
 	}
 	if e.Effect.V.Move == "" {
 		e.Effect.V.Move = means.Move
@@ -177,13 +180,16 @@ func (w *Work) Word(v register.Vendor, word string, e *casesdb.Entry, said bool)
 	case said && means.State == "fix-offered":
 		e.Effect.V.Event, e.Effect.V.Offers = "vendor-message", "fix"
 	case said && means.State == "ended":
-		e.Effect.V.Event, w.Case.VendorClosedAt = "vendor-message", &at
+		e.Effect.V.Event = "vendor-message"
+		e.Set().VendorClosedAt = &at
 	}
 	if e.Effect.V.Event == "vendor-message" && e.Kind == "change" {
 		inward := "in"
 		e.Kind, e.Direction = "message", &inward
 	}
 	if e.Effect.V.Event == "move" && e.Effect.V.Move == "" {
-		e.Effect.V = nil
+		if e.Effect.V.Event = ""; e.Effect.V.Sets == nil {
+			e.Effect.V = nil
+		}
 	}
 }

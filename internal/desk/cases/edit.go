@@ -12,7 +12,6 @@ import (
 	"roundhouse.example/internal/desk/filing"
 	casesdb "roundhouse.example/internal/store/cases"
 	"roundhouse.example/internal/store/db"
-	registerdb "roundhouse.example/internal/store/register"
 )
 
 // Edit changes the head; nil leaves a thing as it is.
@@ -98,7 +97,7 @@ func (w *Work) changeHead(ctx context.Context, ch Edit) error {
 			return desk.Fault("title", "a title is needed by which the case is recognised in a list")
 		}
 		if fixed != "" {
-			if _, err := w.changed(ctx, fmt.Sprintf("Title changed from %q to %q.", c.Title, *ch.Title), nil); err != nil {
+			if _, err := w.changed(ctx, fmt.Sprintf("Title changed from %q to %q.", c.Title, *ch.Title), &casesdb.Effect{Sets: &casesdb.Sets{Title: ch.Title}}); err != nil {
 				return err
 			}
 		}
@@ -136,10 +135,36 @@ func (w *Work) changeHead(ctx context.Context, ch Edit) error {
 		}
 	}
 	if ch.Ticket != nil {
-		w.renumbered = true
-		return casesdb.SetReference(ctx, w.Tx, c, "ours", strings.TrimSpace(*ch.Ticket))
+		return w.ticket(ctx, strings.TrimSpace(*ch.Ticket))
 	}
 	return nil
+}
+
+// ticket changes our own ticket's number. From the filing on it is in the record.
+func (w *Work) ticket(ctx context.Context, number string) error {
+	refs, err := w.References(ctx)
+	if err != nil {
+		return err
+	}
+	was := ""
+	for _, r := range refs {
+		if r.Whose == "ours" {
+			was = r.Value
+		}
+	}
+	if was == number {
+		return nil
+	}
+	w.renumbered = true
+	if err := w.SetReference(ctx, "ours", number); err != nil || w.Case.FiledAt == nil {
+		return err
+	}
+	text := "Our ticket is " + number + "."
+	if number == "" {
+		text = "Our ticket " + was + " was taken out."
+	}
+	_, err = w.changed(ctx, text, &casesdb.Effect{Sets: &casesdb.Sets{Ticket: &number}})
+	return err
 }
 
 // answer merges answers to the vendor's form into those that are there. What the form asked
@@ -158,7 +183,7 @@ func (w *Work) answer(ctx context.Context, patch json.RawMessage) error {
 			fresh[k] = *v
 		}
 	}
-	v, err := registerdb.VendorByID(ctx, w.Tx, w.Case.VendorID)
+	v, err := w.Vendor(ctx)
 	if err != nil {
 		return err
 	}

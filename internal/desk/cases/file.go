@@ -60,7 +60,17 @@ func (w *Work) file(ctx context.Context, wanted string) error {
 	if err != nil {
 		return err
 	}
-	effect := &casesdb.Effect{Event: "filed", Severity: *w.Case.Severity, Level: f.Level.Rank, TermsID: terms, PolicyID: policy, Kind: w.Case.Kind, Channel: via, Country: f.Country()}
+	refs, err := w.References(ctx)
+	if err != nil {
+		return err
+	}
+	ticket := ""
+	for _, r := range refs {
+		if r.Whose == "ours" {
+			ticket = r.Value
+		}
+	}
+	effect := &casesdb.Effect{Event: "filed", Sets: &casesdb.Sets{Title: &w.Case.Title, Ticket: &ticket}, Severity: *w.Case.Severity, Level: f.Level.Rank, TermsID: terms, PolicyID: policy, Kind: w.Case.Kind, Channel: via, Country: f.Country()}
 	_, err = w.send(ctx, via, "open", string(casework.File), intake.Compose(f.Story), effect, outboxdb.Params{Level: f.Level.Label})
 	return err
 }

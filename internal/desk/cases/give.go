@@ -6,6 +6,7 @@ import (
 
 	"roundhouse.example/internal/access"
 	"roundhouse.example/internal/desk"
+	casesdb "roundhouse.example/internal/store/cases"
 	"roundhouse.example/internal/store/db"
 	peopledb "roundhouse.example/internal/store/people"
 )
@@ -29,6 +30,6 @@ func (w *Work) give(ctx context.Context, p peopledb.Person) error {
 	}
 	w.Case.OwnerID = &p.ID
 	text := p.Name + " owns this now."
-	_, err := w.changed(ctx, text, nil)
+	_, err := w.changed(ctx, text, &casesdb.Effect{Sets: &casesdb.Sets{Owner: &p.ID}})
 	return err
 }

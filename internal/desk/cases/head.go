@@ -46,3 +46,13 @@ func hideIn(hide func(string) string, c *casesdb.Case) {
 		c.Answers.V[k] = hide(v)
 	}
 }
+
+// hideSets is hideIn for what an entry sets.
+func hideSets(hide func(string) string, e *casesdb.Effect) {
+	if e == nil || e.Sets == nil {
+		return
+	}
+	for _, s := range e.Sets.Words() {
+		*s = hide(*s)
+	}
+}

@@ -15,7 +15,7 @@ import (
 )
 
 func (w *Work) attest(ctx context.Context, criterion int64) error {
-	levels, err := registerdb.Levels(ctx, w.Tx, w.Case.VendorID)
+	levels, err := w.levels(ctx)
 	if err != nil {
 		return err
 	}
@@ -46,7 +46,7 @@ func (w *Work) changeSeverity(ctx context.Context, r StepRequest) error {
 }
 
 func (w *Work) changeLevel(ctx context.Context, r StepRequest) error {
-	levels, err := registerdb.Levels(ctx, w.Tx, w.Case.VendorID)
+	levels, err := w.levels(ctx)
 	if err != nil {
 		return err
 	}

@@ -74,11 +74,11 @@ func (d *Cases) Open(ctx context.Context, a desk.Actor, n Draft) (desk.Ref, erro
 		}
 		err = d.Change(ctx, tx, c.ID, &a, func(w *Work) error {
 			if n.Ticket != "" {
-				if err := casesdb.SetReference(ctx, tx, w.Case, "ours", n.Ticket); err != nil {
+				if err := w.SetReference(ctx, "ours", n.Ticket); err != nil {
 					return err
 				}
 			}
-			_, err := w.changed(ctx, "Draft begun.", nil)
+			_, err := w.changed(ctx, "Draft begun.", &casesdb.Effect{Sets: &casesdb.Sets{Owner: &a.ID}})
 			return err
 		})
 		return desk.Ref{ID: c.ID, Number: c.Number, Entry: 1}, err

@@ -12,9 +12,7 @@ import (
 	"roundhouse.example/internal/desk/filing"
 	casesdb "roundhouse.example/internal/store/cases"
 	"roundhouse.example/internal/store/db"
-	inboxdb "roundhouse.example/internal/store/inbox"
 	outboxdb "roundhouse.example/internal/store/outbox"
-	registerdb "roundhouse.example/internal/store/register"
 )
 
 // route is how something goes to the vendor of a case that is filed.
@@ -24,16 +22,16 @@ func (w *Work) route(ctx context.Context, wanted string) (string, error) {
 
 // routeFor is route for something that the vendor takes by some channels only; none: by any.
 func (w *Work) routeFor(ctx context.Context, wanted string, only []string) (string, error) {
-	v, err := registerdb.VendorByID(ctx, w.Tx, w.Case.VendorID)
+	v, err := w.Vendor(ctx)
 	if err != nil {
 		return "", err
 	}
-	_, err = inboxdb.LinkOf(ctx, w.Tx, w.Case.VendorID)
+	_, err = w.Link(ctx)
 	linked := err == nil
 	if err != nil && !errors.Is(err, db.ErrNotFound) {
 		return "", err
 	}
-	refs, err := casesdb.References(ctx, w.Tx, []int64{w.Case.ID})
+	refs, err := w.References(ctx)
 	if err != nil {
 		return "", err
 	}
@@ -53,7 +51,7 @@ func (w *Work) LooksRight(ctx context.Context, reference string) error {
 	if reference = strings.TrimSpace(reference); reference == "" {
 		return nil
 	}
-	v, err := registerdb.VendorByID(ctx, w.Tx, w.Case.VendorID)
+	v, err := w.Vendor(ctx)
 	if err != nil {
 		return err
 	}
@@ -84,7 +82,7 @@ func (w *Work) bring(ctx context.Context, reference string) error {
 	case !errors.Is(err, db.ErrNotFound):
 		return err
 	}
-	refs, err := casesdb.References(ctx, w.Tx, []int64{w.Case.ID})
+	refs, err := w.References(ctx)
 	if err != nil {
 		return err
 	}
@@ -94,11 +92,11 @@ func (w *Work) bring(ctx context.Context, reference string) error {
 			text = fmt.Sprintf("Their number is %s, corrected from %s.", reference, r.Value)
 		}
 	}
-	if err := casesdb.SetReference(ctx, w.Tx, w.Case, "vendor", reference); err != nil {
+	if err := w.SetReference(ctx, "vendor", reference); err != nil {
 		return err
 	}
 	w.renumbered = true
-	if _, err := w.changed(ctx, text, nil); err != nil {
+	if _, err := w.changed(ctx, text, &casesdb.Effect{Sets: &casesdb.Sets{Reference: &reference}}); err != nil {
 		return err
 	}
 	return w.Numbered(ctx, reference, w.Case.FiledAt)

@@ -26,6 +26,7 @@ func (w *Work) send(ctx context.Context, via, action, step, text string, effect 
 	if err := w.mayLeave(ctx, via, hide(text)); err != nil {
 		return casesdb.Entry{}, err
 	}
+	hideSets(hide, effect)
 	e, err := w.Add(ctx, casesdb.Entry{Kind: "message", Direction: &out, Channel: written, Body: text})
 	if err != nil {
 		return e, err

@@ -94,10 +94,10 @@ func (w *Work) step(ctx context.Context, r StepRequest) error {
 		return w.giveMove(ctx, r)
 	}
 	plain := plainSteps[r.Step]
-	if r.Step == casework.Resolve || r.Step == casework.AcceptFix {
-		w.Case.Cause, w.Case.Outcome = r.Cause, r.Reason
-	}
 	effect := &casesdb.Effect{Event: plain.event}
+	if r.Step == casework.Resolve || r.Step == casework.AcceptFix {
+		effect.Sets = &casesdb.Sets{Cause: &r.Cause, Outcome: &r.Reason}
+	}
 	via := ""
 	if rule.Tells(now, now.ParkedAgreed) {
 		if via, err = w.route(ctx, r.Channel); err != nil {

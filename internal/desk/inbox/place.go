@@ -11,7 +11,6 @@ import (
 	"roundhouse.example/internal/store/db"
 	inboxdb "roundhouse.example/internal/store/inbox"
 	outboxdb "roundhouse.example/internal/store/outbox"
-	registerdb "roundhouse.example/internal/store/register"
 
 	"roundhouse.example/internal/channel"
 	"roundhouse.example/internal/core/casework"
@@ -101,7 +100,7 @@ func (w *work) place(ctx context.Context, e inboxdb.Event) error {
 	if w.Case.FiledAt != nil && w.Case.FiledAt.After(low) {
 		low = *w.Case.FiledAt
 	}
-	v, err := registerdb.VendorByID(ctx, w.Tx, w.Case.VendorID)
+	v, err := w.Vendor(ctx)
 	if err != nil {
 		return err
 	}
@@ -117,7 +116,7 @@ func (w *work) place(ctx context.Context, e inboxdb.Event) error {
 	w.describe(in, &entry)
 	w.Word(v.Profile.V, in.Word, &entry, false)
 	if in.Kind == channel.Message && !in.Automatic && in.Author != "" {
-		w.Case.Holder = in.Author
+		entry.Set().VendorContact = &in.Author
 	}
 	_, err = w.Add(ctx, entry)
 	return err
@@ -137,13 +136,13 @@ func (w *work) describe(in channel.Incoming, entry *casesdb.Entry) {
 		entry.Kind, entry.Direction = "message", &inward
 		entry.Effect.V = &casesdb.Effect{Event: "vendor-message"}
 		closed := entry.HappenedAt
-		w.Case.VendorClosedAt = &closed
+		entry.Set().VendorClosedAt = &closed
 		if entry.Body == "" {
 			entry.Body = "They closed it."
 		}
 	case channel.Graded:
 		entry.Kind, entry.Body = "change", fmt.Sprintf("The vendor set its level to %q without our agreeing. %s", in.Level, in.Text)
-		w.Case.VendorLevel = in.Level
+		entry.Set().VendorLevel = &in.Level
 	case channel.Status:
 		entry.Kind, entry.Body = "change", fmt.Sprintf("Their word is now %q.", in.Word)
 		if in.Move != "" {
@@ -183,7 +182,7 @@ func (w *work) echo(ctx context.Context, in channel.Incoming) (done bool, err er
 
 // placeWaiting gives a case what the vendor's link said before we knew its number.
 func placeWaiting(ctx context.Context, w *work, reference string, filed *time.Time) error {
-	link, err := inboxdb.LinkOf(ctx, w.Tx, w.Case.VendorID)
+	link, err := w.Link(ctx)
 	if errors.Is(err, db.ErrNotFound) {
 		return nil
 	} else if err != nil {

@@ -43,9 +43,15 @@ func (w *work) Arrive(ctx context.Context, del *outboxdb.Delivery, reference str
 	if text == "" {
 		text = "Message arrived."
 	}
-	effect := del.Effect
-	if e := effect.V; e != nil && e.Event == "park" && e.Until != nil && !e.Until.After(w.Now) {
-		text, effect.V = "The vendor knows of the parking, but its date has come meanwhile: nothing was parked.", nil
+	e := casesdb.Entry{Kind: "change", RefersTo: &del.EntryNumber, HappenedAt: at}
+	if v := del.Effect.V; v != nil { // the delivery keeps its own
+		e.Effect.V = new(*v)
+		if v.Sets != nil {
+			e.Effect.V.Sets = new(*v.Sets)
+		}
+	}
+	if v := e.Effect.V; v != nil && v.Event == "park" && v.Until != nil && !v.Until.After(w.Now) {
+		text, e.Effect.V = "The vendor knows of the parking, but its date has come meanwhile: nothing was parked.", nil
 	}
 	if del.Action == string(channel.Open) && reference != "" {
 		other, err := casesdb.ByReference(ctx, w.Tx, w.Case.VendorID, reference)
@@ -54,22 +60,23 @@ func (w *work) Arrive(ctx context.Context, del *outboxdb.Delivery, reference str
 			text += fmt.Sprintf(" The vendor answered with %s, which another case has already; it was not taken.", reference)
 		case err == nil || errors.Is(err, db.ErrNotFound):
 			text += " Their number is " + reference + "."
-			if err := casesdb.SetReference(ctx, w.Tx, w.Case, "vendor", reference); err != nil {
+			e.Set().Reference = &reference
+			if err := w.SetReference(ctx, "vendor", reference); err != nil {
 				return err
 			}
 		default:
 			return err
 		}
 	}
-	e := casesdb.Entry{Kind: "change", Body: text, RefersTo: &del.EntryNumber, HappenedAt: at, Effect: effect}
-	if _, err := w.Add(ctx, e); err != nil {
-		return err
-	}
 	switch del.Action {
 	case string(channel.Reopen):
-		w.Case.VendorClosedAt = nil
+		e.Set().VendorOpen = true
 	case string(channel.Level): // what they had set without our agreeing is agreed on anew
-		w.Case.VendorLevel = ""
+		e.Set().VendorLevel = new("")
+	}
+	e.Body = text
+	if _, err := w.Add(ctx, e); err != nil {
+		return err
 	}
 	if err := w.WakeNext(ctx, del); err != nil {
 		return err

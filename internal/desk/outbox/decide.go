@@ -9,7 +9,6 @@ import (
 	casesdb "roundhouse.example/internal/store/cases"
 	"roundhouse.example/internal/store/db"
 	outboxdb "roundhouse.example/internal/store/outbox"
-	registerdb "roundhouse.example/internal/store/register"
 
 	"roundhouse.example/internal/access"
 	"roundhouse.example/internal/channel"
@@ -94,7 +93,7 @@ func (w *work) decide(ctx context.Context, del *outboxdb.Delivery, dec Decision)
 
 // takeByHand gives what cannot go by itself to a person.
 func (w *work) takeByHand(ctx context.Context, del *outboxdb.Delivery, wanted string) error {
-	v, err := registerdb.VendorByID(ctx, w.Tx, w.Case.VendorID)
+	v, err := w.Vendor(ctx)
 	if err != nil {
 		return err
 	}

@@ -9,7 +9,6 @@ import (
 
 	casesdb "roundhouse.example/internal/store/cases"
 	"roundhouse.example/internal/store/db"
-	inboxdb "roundhouse.example/internal/store/inbox"
 	outboxdb "roundhouse.example/internal/store/outbox"
 
 	"roundhouse.example/internal/channel"
@@ -127,7 +126,7 @@ func (w *work) claim(ctx context.Context, id int64) (*task, error) {
 	if del.NextAt == nil || del.NextAt.After(w.Now) || del.NeedsPerson {
 		return nil, nil
 	}
-	link, err := inboxdb.LinkOf(ctx, w.Tx, w.Case.VendorID)
+	link, err := w.Link(ctx)
 	if err != nil {
 		return nil, err
 	}
@@ -174,7 +173,7 @@ func (w *work) letter(ctx context.Context, del outboxdb.Delivery) (channel.Lette
 		return channel.Letter{}, fmt.Errorf("entry %d of %s is a %s and cannot leave", e.Number, casework.Name(w.Case.Number), e.Kind)
 	}
 	l := channel.Letter{Action: channel.Action(del.Action), Subject: w.Case.Title, Text: e.Body, Level: del.Params.V.Level, Caller: e.AuthorName}
-	refs, err := casesdb.References(ctx, w.Tx, []int64{w.Case.ID})
+	refs, err := w.References(ctx)
 	for _, r := range refs {
 		if r.Whose == "vendor" {
 			l.Reference = r.Value

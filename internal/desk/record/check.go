@@ -1,6 +1,7 @@
 package record
 
 import (
+	"cmp"
 	"context"
 	"fmt"
 	"reflect"
@@ -32,12 +33,19 @@ type Checked struct {
 	NotChecked []string `json:"not_checked"`
 }
 
-// notChecked is what a case keeps of which its record holds words and no effect.
-var notChecked = []string{"the vendor's closing", "vendor contact", "owner", "vendor status", "the level that the vendor set", "cause and outcome",
-	"until when a case is parked that was parked before its record said so", "what a draft says"}
+// notChecked is what no entry holds: until it is filed, a draft is what its row says.
+var notChecked = []string{"what a draft says"}
 
-// Check replays every case and compares what is cached of it: deadlines, state,
-// move, next date. It changes nothing, and sees each case at one instant.
+// bare is a case with nothing but its ids and the facts that people wrote: all the rest must
+// follow from its record.
+func bare(c casesdb.Case) casesdb.Case {
+	return casesdb.Case{ID: c.ID, Number: c.Number, VendorID: c.VendorID, ContractID: c.ContractID, AssetID: c.AssetID, AccountID: c.AccountID, Title: c.Title, Kind: c.Kind,
+		Facts: c.Facts, Texts: c.Texts, Answers: c.Answers, SeverityChosen: c.SeverityChosen, SeverityBecause: c.SeverityBecause, Severity: c.Severity,
+		OpenedBy: c.OpenedBy, OpenedAt: c.OpenedAt, ChangedAt: c.ChangedAt, Version: c.Version, ReadEntry: c.ReadEntry, Touched: c.Touched}
+}
+
+// Check derives every case from its record alone and compares what is kept of it: all of its row
+// but ids and the facts of a draft, deadlines, references. It changes nothing, and sees each case at one instant.
 func (d *Record) Check(ctx context.Context) (Checked, error) {
 	sum := Checked{Findings: []Finding{}, NotChecked: notChecked}
 	for after, more := int64(0), true; more; {
@@ -67,18 +75,33 @@ func (d *Record) checkCase(ctx context.Context, q db.Querier, c *casesdb.Case, s
 	if err != nil {
 		return err
 	}
-	again := *c
+	again := bare(*c)
 	// As of the instant at which the caches were written they must be what a replay gives.
-	rows, err := d.Derive(ctx, q, &again, c.ChangedAt)
+	derived, err := d.Derive(ctx, q, &again, c.ChangedAt)
 	if err != nil {
 		return err
 	}
+	rows := derived.Deadlines
 	sum.Cases++
 	sum.Deadlines += len(rows)
 	found := func(what, stored, replayed string) {
 		sum.Findings = append(sum.Findings, Finding{c.ID, casework.Name(c.Number), what, stored, replayed})
 	}
 	differences(c, &again, func(field, a, b string) { found(field, a, b) })
+	refs, err := casesdb.References(ctx, q, []int64{c.ID})
+	if err != nil {
+		return err
+	}
+	stored := map[string]string{}
+	for _, r := range refs {
+		stored[r.Whose] = r.Value
+	}
+	if n := derived.Numbers; n.Vendor != stored["vendor"] {
+		found("the vendor's number", orNothing(stored["vendor"]), orNothing(n.Vendor))
+	}
+	if n := derived.Numbers; n.Ticket != nil && *n.Ticket != stored["ours"] {
+		found("our ticket", orNothing(stored["ours"]), orNothing(*n.Ticket))
+	}
 	for i := range max(len(rows), len(cached)) {
 		switch {
 		case i >= len(cached):
@@ -98,10 +121,11 @@ func (d *Record) checkCase(ctx context.Context, q db.Querier, c *casesdb.Case, s
 	}
 	// A version of a calendar that came later must have reached the live clocks.
 	now := again
-	latest, err := d.Derive(ctx, q, &now, d.Now())
+	later, err := d.Derive(ctx, q, &now, d.Now())
 	if err != nil {
 		return err
 	}
+	latest := later.Deadlines
 	for i := range min(len(rows), len(latest)) {
 		if latest[i].Outcome != outcomes[deadline.Live] {
 			continue
@@ -121,6 +145,8 @@ func (c Checked) Differing() (cases []int64) {
 	slices.Sort(cases)
 	return slices.Compact(cases)
 }
+
+func orNothing(s string) string { return cmp.Or(s, "nothing") }
 
 func label(r casesdb.Deadline) string { return fmt.Sprintf("deadline %d (%s)", r.Opened+1, r.Kind) }
 

@@ -31,11 +31,16 @@ func (d *Record) events(ctx context.Context, q db.Querier, rows []casesdb.Effect
 	if err != nil {
 		return nil, err
 	}
-	events := make([]deadline.Event, len(rows))
-	for i, r := range rows {
-		if events[i], err = eventOf(ctx, q, g, r.Effect.V, r.HappenedAt, r.Number); err != nil {
+	events := make([]deadline.Event, 0, len(rows))
+	for _, r := range rows {
+		if r.Effect.V.Event == "" { // it sets something else
+			continue
+		}
+		e, err := eventOf(ctx, q, g, r.Effect.V, r.HappenedAt, r.Number)
+		if err != nil {
 			return nil, err
 		}
+		events = append(events, e)
 	}
 	return events, nil
 }
@@ -55,52 +60,51 @@ func eventOf(ctx context.Context, q db.Querier, g *hours.Compiled, e *casesdb.Ef
 	return ev, nil
 }
 
-// Derive replays a case's record as of now, sets on the case everything that is
-// a cache of it, and returns what the cache of its deadlines ought to hold.
-func (d *Record) Derive(ctx context.Context, q db.Querier, c *casesdb.Case, now time.Time) ([]casesdb.Deadline, error) {
-	refs, err := casesdb.References(ctx, q, []int64{c.ID})
-	if err != nil {
-		return nil, err
-	}
-	referenced := false
-	for _, r := range refs {
-		referenced = referenced || r.Whose == "vendor"
-	}
+// Derived is what follows from a case's record beside what stands on its row.
+type Derived struct {
+	Deadlines []casesdb.Deadline
+	Numbers   Numbers
+}
+
+// Derive replays a case's record as of now, sets on the case everything that is a cache of it,
+// and returns what is kept beside the row. Nothing of what it sets is read:
+// a case that has only its ids and the facts of its draft becomes whole.
+func (d *Record) Derive(ctx context.Context, q db.Querier, c *casesdb.Case, now time.Time) (out Derived, err error) {
 	rows, err := casesdb.History(ctx, q, c.ID)
 	if err != nil {
-		return nil, err
+		return out, err
 	}
 	history, err := d.events(ctx, q, rows)
 	if err != nil {
-		return nil, err
+		return out, err
 	}
 	const forever = 1 << 62
-	state, m := casework.Replay(history, forever, referenced)
+	out.Numbers = numbers(rows)
+	state, m := casework.Replay(history, forever, out.Numbers.Vendor != "")
 	if err := m.Err(); err != nil {
-		return nil, err
+		return out, err
 	}
 	c.State = string(state)
 	if m.Phase() != deadline.NotFiled {
 		sev, level := m.Severity(), m.Level()
 		c.Severity, c.LevelRank = &sev, &level
+	} else {
+		c.LevelRank = nil
 	}
 	c.Move, c.MoveSince = nil, nil
 	if side, since := m.Move(); side != "" {
 		s := string(side)
 		c.Move, c.MoveSince = &s, new(db.Instant(since))
 	}
+	fold(c, rows)
 	c.Parked, c.ParkedAgreed = m.Parked()
 	if until := m.ParkedUntil(); until != 0 {
 		c.ParkedUntil = new(db.Instant(until))
-	} else if !c.Parked { // one of before effects said until when keeps what the row says
+	} else if !c.Parked {
 		c.ParkedUntil = nil
 	}
-	for _, r := range rows {
-		if e := r.Effect.V; e.PolicyID != 0 {
-			c.TermsID, c.PolicyID = some(e.TermsID), some(e.PolicyID)
-		}
-	}
 	c.WorkaroundOffered = m.WorkaroundOffered()
+	c.FiledAt, c.LastVendorAt, c.LastWordAt = nil, nil, nil
 	for _, e := range history {
 		switch e.Kind {
 		case deadline.Filed:
@@ -116,10 +120,73 @@ func (d *Record) Derive(ctx context.Context, q db.Querier, c *casesdb.Case, now 
 	if t := m.LastWord(); t != 0 {
 		c.LastWordAt = new(db.Instant(t))
 	}
-	if c.Unread, c.UnreadSince, err = casesdb.UnreadBeyond(ctx, q, c.ID, c.ReadEntry); err != nil {
-		return nil, err
+	if c.LastEntry, err = casesdb.CountEntries(ctx, q, c.ID); err != nil {
+		return out, err
 	}
-	return deadlineRows(c.ID, m, now.Unix()), d.nextDates(ctx, q, c, m, now.Unix())
+	if c.Unread, c.UnreadSince, err = casesdb.UnreadBeyond(ctx, q, c.ID, c.ReadEntry); err != nil {
+		return out, err
+	}
+	out.Deadlines = deadlineRows(c.ID, m, now.Unix())
+	return out, d.nextDates(ctx, q, c, m, now.Unix())
+}
+
+// fold sets on a case what its entries set beside state and clocks, in the order in which they
+// happened.
+func fold(c *casesdb.Case, rows []casesdb.EffectRow) {
+	c.TermsID, c.PolicyID, c.OwnerID, c.VendorClosedAt, c.VendorWordAt, c.ParkedUntil = nil, nil, nil, nil, nil, nil
+	c.VendorLevel, c.VendorWord, c.Holder, c.Cause, c.Outcome = "", "", "", "", ""
+	for i := range rows {
+		e := rows[i].Effect.V
+		if e.PolicyID != 0 {
+			c.TermsID, c.PolicyID = some(e.TermsID), some(e.PolicyID)
+		}
+		s := e.Sets
+		if s == nil {
+			continue
+		}
+		if s.Owner != nil {
+			c.OwnerID = some(*s.Owner)
+		}
+		if s.VendorClosedAt != nil || s.VendorOpen {
+			c.VendorClosedAt = s.VendorClosedAt
+		}
+		if s.VendorWord != nil {
+			c.VendorWord, c.VendorWordAt = *s.VendorWord, s.VendorWordAt
+			if c.VendorWordAt == nil {
+				c.VendorWordAt = &rows[i].HappenedAt
+			}
+		}
+		if s.ParkedUntil != nil {
+			c.ParkedUntil = s.ParkedUntil
+		}
+		for _, x := range []struct{ from, to *string }{{s.VendorLevel, &c.VendorLevel}, {s.VendorContact, &c.Holder}, {s.Cause, &c.Cause}, {s.Outcome, &c.Outcome}, {s.Title, &c.Title}} {
+			if x.from != nil {
+				*x.to = *x.from
+			}
+		}
+	}
+}
+
+// Numbers are those by which a case is known, as its record says; Ticket is nil while it is the
+// draft's own.
+type Numbers struct {
+	Vendor string
+	Ticket *string
+}
+
+// numbers are those that a record gives a case.
+func numbers(rows []casesdb.EffectRow) (n Numbers) {
+	for _, r := range rows {
+		if s := r.Effect.V.Sets; s != nil {
+			if s.Reference != nil {
+				n.Vendor = *s.Reference
+			}
+			if s.Ticket != nil {
+				n.Ticket = s.Ticket
+			}
+		}
+	}
+	return n
 }
 
 func deadlineRows(caseID int64, m *deadline.Machine, now int64) []casesdb.Deadline {

@@ -81,7 +81,7 @@ func entry(e pages.EntryView) apigen.Entry {
 		Channel: web.Some(e.Channel), StatedAt: e.StatedAt, HappenedAt: e.HappenedAt, RecordedAt: e.RecordedAt, Text: e.Body,
 		Automatic: web.Some(e.Automatic), RefersTo: e.RefersTo,
 	}
-	if x := e.Effect.V; x != nil {
+	if x := e.Effect.V; x != nil && x.Event != "" {
 		out.Effect = &apigen.Effect{Event: x.Event, Move: web.Some(apigen.Side(x.Move)), Offers: web.Some(x.Offers), To: web.Some(x.To),
 			Severity: web.Some(x.Severity), Level: web.Some(x.Level), Automatic: web.Some(x.Automatic), Agreed: web.Some(x.Agreed)}
 	}

@@ -28,6 +28,40 @@ type Effect struct {
 	Channel  string `json:"channel,omitempty"`
 	Country  string `json:"country,omitempty"`
 	PolicyID int64  `json:"policy_id,omitempty"`
+	// Sets is what else of the case it sets; nil for nothing.
+	Sets *Sets `json:"sets,omitempty"`
+}
+
+// Sets is what an entry sets on its case beside state and clocks. What is missing stays as it is.
+type Sets struct {
+	Owner *int64 `json:"owner,omitempty"` // a person's id; 0 for nobody
+	// VendorClosedAt is when the vendor closed its side; VendorOpen takes that back.
+	VendorClosedAt *time.Time `json:"vendor_closed_at,omitempty"`
+	VendorOpen     bool       `json:"vendor_open,omitempty"`
+	// VendorLevel is the level that the vendor set without our agreeing; empty once that is over.
+	VendorLevel *string `json:"vendor_level,omitempty"`
+	// VendorWord is the vendor's status word, said at VendorWordAt, or when the entry happened.
+	VendorWord    *string    `json:"vendor_word,omitempty"`
+	VendorWordAt  *time.Time `json:"vendor_word_at,omitempty"`
+	VendorContact *string    `json:"vendor_contact,omitempty"`
+	Cause         *string    `json:"cause,omitempty"`
+	Outcome       *string    `json:"outcome,omitempty"`
+	// Title and Ticket are set from the filing on; before it they are the draft's own.
+	Title     *string `json:"title,omitempty"`
+	Ticket    *string `json:"ticket,omitempty"`    // our own ticket's number; empty for none
+	Reference *string `json:"reference,omitempty"` // the vendor's number
+	// ParkedUntil is of cases that were parked before their record said until when.
+	ParkedUntil *time.Time `json:"parked_until,omitempty"`
+}
+
+// Words are the texts in it that people wrote.
+func (s *Sets) Words() (out []*string) {
+	for _, p := range []*string{s.Cause, s.Outcome, s.Title} {
+		if p != nil {
+			out = append(out, p)
+		}
+	}
+	return out
 }
 
 // Entry is one line of a case's record with its body.
@@ -49,6 +83,17 @@ type Entry struct {
 	Supersedes *int             `db:"supersedes"`
 	BodyHash   []byte           `db:"body_hash"`
 	Body       string           `db:"body"`
+}
+
+// Set is what the entry sets, to be filled in.
+func (e *Entry) Set() *Sets {
+	if e.Effect.V == nil {
+		e.Effect.V = &Effect{}
+	}
+	if e.Effect.V.Sets == nil {
+		e.Effect.V.Sets = &Sets{}
+	}
+	return e.Effect.V.Sets
 }
 
 // AddEntry writes a line of the record, numbered after the last.
@@ -75,6 +120,11 @@ func AddEntry(ctx context.Context, t *db.Tx, c *Case, e *Entry) error {
 }
 
 const entryColumns = "e.id, e.case_id, e.number, e.kind, e.direction, e.author_id, e.author_name, e.channel, e.stated_at, e.happened_at, e.recorded_at, e.automatic, e.effect, e.refers_to, e.supersedes, e.body_hash, b.body"
+
+// CountEntries is how many lines a case's record has.
+func CountEntries(ctx context.Context, q db.Querier, caseID int64) (n int, err error) {
+	return n, q.GetContext(ctx, &n, "select count(*) from case_entry where case_id = $1", caseID)
+}
 
 // Entries are those of a case after a number, in order of number, but for hidden kinds.
 func Entries(ctx context.Context, q db.Querier, caseID int64, after, limit int, hidden []string) (out []Entry, err error) {

@@ -1,0 +1,50 @@
+package cases
+
+import (
+	"context"
+
+	casesdb "roundhouse.example/internal/store/cases"
+	"roundhouse.example/internal/store/db"
+	inboxdb "roundhouse.example/internal/store/inbox"
+	registerdb "roundhouse.example/internal/store/register"
+)
+
+// once is something that a change reads at most once.
+type once[T any] struct {
+	read bool
+	v    T
+	err  error
+}
+
+func (o *once[T]) get(read func() (T, error)) (T, error) {
+	if !o.read {
+		o.v, o.err = read()
+		o.read = o.err == nil || o.err == db.ErrNotFound
+	}
+	return o.v, o.err
+}
+
+// Vendor is the case's vendor.
+func (w *Work) Vendor(ctx context.Context) (registerdb.Vendor, error) {
+	return w.vendor.get(func() (registerdb.Vendor, error) { return registerdb.VendorByID(ctx, w.Tx, w.Case.VendorID) })
+}
+
+// Link is the vendor's link; db.ErrNotFound where it has none.
+func (w *Work) Link(ctx context.Context) (inboxdb.Link, error) {
+	return w.link.get(func() (inboxdb.Link, error) { return inboxdb.LinkOf(ctx, w.Tx, w.Case.VendorID) })
+}
+
+func (w *Work) levels(ctx context.Context) ([]registerdb.Level, error) {
+	return w.scheme.get(func() ([]registerdb.Level, error) { return registerdb.Levels(ctx, w.Tx, w.Case.VendorID) })
+}
+
+// References are the numbers of the case as they are now.
+func (w *Work) References(ctx context.Context) ([]casesdb.Reference, error) {
+	return w.references.get(func() ([]casesdb.Reference, error) { return casesdb.References(ctx, w.Tx, []int64{w.Case.ID}) })
+}
+
+// SetReference makes a number the one that somebody has for the case; an empty one takes it out.
+func (w *Work) SetReference(ctx context.Context, whose, value string) error {
+	w.references.read = false
+	return casesdb.SetReference(ctx, w.Tx, w.Case, whose, value)
+}
