@@ -25,20 +25,24 @@ console/dist/index.html: console/node_modules/.package-lock.json $(CONSOLE_SOURC
 	@cd console && npm run --silent build
 	@touch console/dist/.keep $@
 
-# One PostgreSQL serves the whole run; each test has a database of its own.
+# One PostgreSQL serves the whole run; each test has a database of its own. RUN=TestName runs one test.
 test: build
 	@scripts/setup.sh test
 	@test -z "$$(gofmt -l cmd internal e2e bench console/*.go)" || { echo "gofmt would change:"; gofmt -l cmd internal e2e bench console/*.go; exit 1; }
 	@go vet ./...
-	@go run ./internal/testdb/cluster go test -parallel 4 -timeout 14m ./...
+	@cd console && npm run --silent lint > ../bin/lint.log 2>&1 || { cat ../bin/lint.log; exit 1; }
+	@go run ./internal/testdb/cluster go test $(if $(RUN),-run '$(RUN)' )-parallel 4 -timeout 14m ./...
 
 # The same under the race detector, which takes about twice as long.
 race: build
 	@go run ./internal/testdb/cluster go test -race -parallel 4 -timeout 30m ./...
 
-generate:
-	@go tool oapi-codegen -config api/server.gen.yaml api/openapi.yaml
-	@go tool oapi-codegen -config api/client.gen.yaml api/openapi.yaml
+# The contract is a file a subject; they are put together before anything is made of them.
+generate: console/node_modules/.package-lock.json
+	@mkdir -p bin
+	@cd console && npm run --silent contract
+	@go tool oapi-codegen -config api/server.gen.yaml bin/openapi.yaml
+	@go tool oapi-codegen -config api/client.gen.yaml bin/openapi.yaml
 	@cd console && npm run --silent types
 
 bench: build

@@ -893,6 +893,21 @@ export interface paths {
 export type webhooks = Record<string, never>;
 export interface components {
     schemas: {
+        /** @description One line of the answer to a table; it has one of these members. */
+        TableLine: {
+            progress?: components["schemas"]["TableProgress"];
+            row?: components["schemas"]["TableRow"];
+            sum?: components["schemas"]["TableSum"];
+            problem?: components["schemas"]["Problem"];
+        };
+        SignIn: {
+            email: string;
+            password: string;
+        };
+        FieldError: {
+            field: string;
+            detail: string;
+        };
         Problem: {
             type: string;
             title: string;
@@ -903,252 +918,8 @@ export interface components {
             /** @description Steps that are allowed now */
             allowed?: string[];
         };
-        FieldError: {
-            field: string;
-            detail: string;
-        };
         /** @enum {string} */
         Role: "handler" | "lead" | "auditor" | "administrator";
-        /** @enum {string} */
-        Side: "ours" | "theirs";
-        /** @enum {string} */
-        Whose: "desk" | "mine";
-        /** @enum {string} */
-        State: "draft" | "filed" | "open" | "fix-offered" | "resolved" | "closed" | "withdrawn";
-        /** @enum {string} */
-        StateFilter: "live" | "draft" | "filed" | "open" | "fix-offered" | "resolved" | "closed" | "withdrawn";
-        /** @enum {string} */
-        CaseSort: "newest" | "oldest" | "severity" | "changed";
-        /** @enum {string} */
-        CaseKind: "fault" | "question" | "capacity" | "money" | "licence" | "purchase" | "wish" | "task" | "part" | "visit" | "access";
-        /** @enum {string} */
-        DeadlineKind: "first-response" | "update" | "workaround" | "resolution" | "our-answer" | "verification";
-        /** @enum {string} */
-        Standing: "late" | "paused" | "due-soon" | "running" | "met" | "met-late" | "missed" | "void" | "replaced";
-        /** @description Members of the record's facts; null takes one out */
-        Members: {
-            [key: string]: unknown;
-        };
-        CheckRequest: {
-            /** @enum {string} */
-            kind: "product" | "account" | "contract" | "asset" | "vendor";
-            /**
-             * Format: int64
-             * @description Left out for a new one, and for a vendor
-             */
-            id?: number;
-            /** @description The key of a vendor that is not new */
-            vendor?: string;
-            members: components["schemas"]["Members"];
-        };
-        Checked: {
-            errors: components["schemas"]["FieldError"][];
-        };
-        /** @enum {string} */
-        FindKind: "case" | "asset" | "product" | "account" | "contract" | "vendor" | "person" | "contact";
-        Hit: {
-            kind: components["schemas"]["FindKind"];
-            /** Format: int64 */
-            id: number;
-            /** @description How it is called: a case's number, a vendor's key, a serial, a number */
-            name: string;
-            /** @description What of it was found */
-            field: string;
-            /** @description What stands there */
-            shown: string;
-            title: string;
-            /** @description The vendor */
-            detail: string;
-            exact: boolean;
-            /** @description Nothing has exactly this; it is only nearly so */
-            near?: boolean;
-        };
-        Hits: {
-            items: components["schemas"]["Hit"][];
-        };
-        Product: {
-            /** @description The vendor's key */
-            vendor: string;
-            name: string;
-            our_names?: string[];
-            versions?: components["schemas"]["ProductVersion"][];
-            components?: string[];
-            /** @description Where on such a thing its number stands */
-            number_found?: string;
-            note?: string;
-        };
-        ProductVersion: {
-            name: string;
-            supported_until?: string;
-            note?: string;
-        };
-        ProductRecord: {
-            /** Format: int64 */
-            id: number;
-            vendor_name: string;
-            facts: components["schemas"]["Product"];
-            /** @description How many are in the register */
-            assets: number;
-        };
-        ProductPage: {
-            items: components["schemas"]["ProductRecord"][];
-            next?: string;
-        };
-        Account: {
-            vendor: string;
-            number: string;
-            name?: string;
-            /** @description The vendor's word for the number */
-            called?: string;
-            regions?: string[];
-            /** @description Two capital letters */
-            country?: string;
-            /** @description Who of ours has the secret part */
-            holder?: string;
-            note?: string;
-        };
-        AccountRecord: {
-            /** Format: int64 */
-            id: number;
-            vendor_name: string;
-            facts: components["schemas"]["Account"];
-            assets: number;
-            live_cases: number;
-        };
-        AccountPage: {
-            items: components["schemas"]["AccountRecord"][];
-            next?: string;
-        };
-        Contract: {
-            vendor: string;
-            number: string;
-            /** @description What the vendor calls this kind of support */
-            level?: string;
-            /** @description A date, 2026-12-25 */
-            starts: string;
-            ends: string;
-            /** @description The last date on which it can be given up */
-            notice?: string;
-            country?: string;
-            /** @description What we may ask for under it */
-            rights?: string[];
-            exclusions?: string;
-            /** @description All that we have of the vendor is covered */
-            everything?: boolean;
-            products?: string[];
-            accounts?: string[];
-            allowance?: components["schemas"]["Allowance"];
-            /** @description restart, keep or by-direction */
-            on_change?: string;
-            /** @description pause or run */
-            while_ours?: string;
-            terms?: components["schemas"]["ContractTerm"][];
-            note?: string;
-        };
-        Allowance: {
-            /** @description cases or hours */
-            unit: string;
-            amount: number;
-            /** @description Beside what the desk itself counts */
-            used?: number;
-        };
-        ContractTerm: {
-            deadline: string;
-            /** @description The rank of the vendor's level */
-            level: number;
-            /** @description 45m, 4h, 2d, 3bd or none */
-            target: string;
-            calendar?: string;
-            kind?: string;
-            channel?: string;
-            country?: string;
-        };
-        ContractRecord: {
-            /** Format: int64 */
-            id: number;
-            vendor_name: string;
-            facts: components["schemas"]["Contract"];
-            assets: number;
-            live_cases: number;
-            /** @description Cases filed under it while it counted */
-            opened_cases: number;
-            /** @description Negative once it has ended */
-            days_left: number;
-            warnings: string[];
-            /** @description 90, 60 or 30 days, where something comes that near */
-            within?: number;
-        };
-        ContractPage: {
-            items: components["schemas"]["ContractRecord"][];
-            next?: string;
-        };
-        Asset: {
-            vendor: string;
-            name: string;
-            serial?: string;
-            model?: string;
-            product?: string;
-            version?: string;
-            /** @description Operating system */
-            system?: string;
-            resource_id?: string;
-            account?: string;
-            region?: string;
-            /** @description production or other */
-            environment?: string;
-            site?: string;
-            address?: string;
-            country?: string;
-            site_contact?: string;
-            site_phone?: string;
-            contract?: string;
-            /** @description Who of ours answers for it */
-            owner?: string;
-            /** @description Whom to go to first, where that is not the vendor */
-            start_with?: string;
-            number_found?: string;
-            platform?: components["schemas"]["Platform"];
-            attributes?: {
-                [key: string]: string;
-            };
-            note?: string;
-        };
-        Platform: {
-            /** @description yes, no or unknown */
-            supported: string;
-            until?: string;
-            source?: string;
-            checked?: string;
-        };
-        Cover: {
-            /** @enum {string} */
-            state: "covered" | "twice" | "not-yet" | "ended" | "not-covered";
-            by?: string[];
-            until?: string;
-            words: string;
-        };
-        AssetRecord: {
-            /** Format: int64 */
-            id: number;
-            vendor_name: string;
-            facts: components["schemas"]["Asset"];
-            cover: components["schemas"]["Cover"];
-            live_cases: number;
-            /** @description Where its number stands, from it or its product */
-            number_found?: string;
-        };
-        AssetPage: {
-            items: components["schemas"]["AssetRecord"][];
-            next?: string;
-        };
-        SignIn: {
-            email: string;
-            password: string;
-        };
-        Me: {
-            person: components["schemas"]["Person"];
-            may: string[];
-        };
         Person: {
             /** Format: int64 */
             id: number;
@@ -1167,13 +938,9 @@ export interface components {
             languages?: string;
             active: boolean;
         };
-        Holds: {
-            items: components["schemas"]["Hold"][];
-        };
-        Hold: {
-            vendor: string;
-            name: string;
-            what: string;
+        Me: {
+            person: components["schemas"]["Person"];
+            may: string[];
         };
         People: {
             items: components["schemas"]["Person"][];
@@ -1194,6 +961,14 @@ export interface components {
             hours?: string;
             languages?: string;
             active?: boolean;
+        };
+        Hold: {
+            vendor: string;
+            name: string;
+            what: string;
+        };
+        Holds: {
+            items: components["schemas"]["Hold"][];
         };
         Token: {
             /** Format: int64 */
@@ -1216,6 +991,96 @@ export interface components {
             token: components["schemas"]["Token"];
             secret: string;
         };
+        /** @enum {string} */
+        Whose: "desk" | "mine";
+        ContractLine: {
+            /** Format: int64 */
+            id: number;
+            number: string;
+            vendor: string;
+            /**
+             * @description Days
+             * @enum {integer}
+             */
+            within: 30 | 60 | 90;
+            words: string[];
+        };
+        /** @enum {string} */
+        CaseKind: "fault" | "question" | "capacity" | "money" | "licence" | "purchase" | "wish" | "task" | "part" | "visit" | "access";
+        /** @enum {string} */
+        State: "draft" | "filed" | "open" | "fix-offered" | "resolved" | "closed" | "withdrawn";
+        /** @enum {string} */
+        Side: "ours" | "theirs";
+        /** @enum {string} */
+        Standing: "late" | "paused" | "due-soon" | "running" | "met" | "met-late" | "missed" | "void" | "replaced";
+        /** @enum {string} */
+        DeadlineKind: "first-response" | "update" | "workaround" | "resolution" | "our-answer" | "verification";
+        CaseLine: {
+            number: string;
+            title: string;
+            vendor: string;
+            vendor_key: string;
+            reference?: string;
+            kind: components["schemas"]["CaseKind"];
+            state: components["schemas"]["State"];
+            severity?: number;
+            severity_word?: string;
+            level?: number;
+            level_label?: string;
+            move?: components["schemas"]["Side"];
+            /** Format: date-time */
+            move_since?: string;
+            standing?: components["schemas"]["Standing"];
+            /** Format: date-time */
+            due?: string;
+            deadline?: components["schemas"]["DeadlineKind"];
+            /**
+             * Format: date-time
+             * @description When it asks for attention next
+             */
+            next_at?: string;
+            owner?: string;
+            owner_initials?: string;
+            /** Format: date-time */
+            opened_at: string;
+            /** Format: date-time */
+            changed_at: string;
+            /** Format: date-time */
+            last_vendor_at?: string;
+            last_entry: number;
+            unread: number;
+            /** Format: date-time */
+            parked_until?: string;
+        };
+        TodayLine: {
+            case: components["schemas"]["CaseLine"];
+            why: string;
+            step: string;
+            step_words: string;
+            pressure: number;
+            standing?: components["schemas"]["Standing"];
+            /** Format: date-time */
+            due?: string;
+        };
+        Today: {
+            /** @description Those that end, or whose date to give notice comes, within 90 days; the nearest first */
+            contracts: components["schemas"]["ContractLine"][];
+            /** Format: date-time */
+            as_of: string;
+            /** @description Our desk's */
+            zone: string;
+            /** @description One page of them */
+            lines: components["schemas"]["TodayLine"][];
+            /** @description How many lines there are in all */
+            total: number;
+            /** @description Cursor of the next page */
+            next?: string;
+            late: number;
+            due_soon: number;
+            unread: number;
+            on_the_way: number;
+            live: number;
+        };
         Facts: {
             /** @enum {string} */
             environment?: "production" | "other";
@@ -1236,27 +1101,13 @@ export interface components {
             /** @description Another level than the facts give */
             severity?: number;
         };
-        Grade: {
-            severity: number;
-            word: string;
-            /** @description The level that the facts support */
-            supported: number;
-            reasons: string[];
-            warning?: string;
-            level?: components["schemas"]["Level"];
-            promises?: components["schemas"]["Promise"][];
-        };
-        Promise: {
-            deadline: components["schemas"]["DeadlineKind"];
-            target: string;
-            calendar?: string;
-            /**
-             * Format: date-time
-             * @description If the clock started now
-             */
-            due?: string;
-            /** @description The number of the contract that promises it */
-            contract?: string;
+        Criterion: {
+            /** Format: int64 */
+            id: number;
+            text: string;
+            attested_by?: string;
+            /** Format: date-time */
+            attested_at?: string;
         };
         Level: {
             rank: number;
@@ -1270,13 +1121,27 @@ export interface components {
             channels?: string[];
             criteria: components["schemas"]["Criterion"][];
         };
-        Criterion: {
-            /** Format: int64 */
-            id: number;
-            text: string;
-            attested_by?: string;
-            /** Format: date-time */
-            attested_at?: string;
+        Promise: {
+            deadline: components["schemas"]["DeadlineKind"];
+            target: string;
+            calendar?: string;
+            /**
+             * Format: date-time
+             * @description If the clock started now
+             */
+            due?: string;
+            /** @description The number of the contract that promises it */
+            contract?: string;
+        };
+        Grade: {
+            severity: number;
+            word: string;
+            /** @description The level that the facts support */
+            supported: number;
+            reasons: string[];
+            warning?: string;
+            level?: components["schemas"]["Level"];
+            promises?: components["schemas"]["Promise"][];
         };
         Term: {
             deadline: components["schemas"]["DeadlineKind"];
@@ -1301,18 +1166,6 @@ export interface components {
             while_ours: string;
             terms: components["schemas"]["Term"][];
         };
-        Link: {
-            kind: string;
-            address: string;
-            /** Format: date-time */
-            last_look_at?: string;
-            /** Format: date-time */
-            failing_since?: string;
-            failures: number;
-            problem?: string;
-            /** @description Events that could not be taken in; the service's log says why */
-            not_placed?: number;
-        };
         Hours: {
             name: string;
             zone: string;
@@ -1325,298 +1178,17 @@ export interface components {
                 [key: string]: string[];
             };
         };
-        Vendor: {
-            key: string;
-            name: string;
-            zone: string;
-            /** @description What we buy from them */
-            does: string;
-            /** @description Within their support hours now */
-            open: boolean;
-            /**
-             * Format: date-time
-             * @description When that changes
-             */
-            until?: string;
-            live_cases: number;
-            levels: components["schemas"]["Level"][];
-            contracts: components["schemas"]["VendorContract"][];
-            hours: components["schemas"]["Hours"][];
-            link?: components["schemas"]["Link"];
-            facts?: components["schemas"]["VendorFacts"];
-        };
-        /** @description Support hours: always, or windows by weekday (mon to sun, 08:00-16:00), closed dates, and dates with windows of their own */
-        HoursDefinition: {
-            zone?: string;
-            always?: boolean;
-            week?: {
-                [key: string]: string[];
-            };
-            closed?: string[];
-            extra?: {
-                [key: string]: string[];
-            };
-        };
-        CalendarVersion: {
-            /** @description The first version counts from the beginning */
-            counts_from: string;
-            /** Format: date-time */
-            known_at?: string;
-            definition: components["schemas"]["HoursDefinition"];
-        };
-        Calendar: {
-            /** Format: int64 */
-            id: number;
-            name: string;
-            /** @description The vendor's key where it is one vendor's own */
-            vendor?: string;
-            versions: components["schemas"]["CalendarVersion"][];
-            /** @description How many have it as their hours */
-            vendors: number;
-            terms: number;
-            running_clocks: number;
-            /** @description How many cases a new version has moved */
-            reckoned_anew?: number;
-        };
-        Calendars: {
-            items: components["schemas"]["Calendar"][];
-        };
-        NewCalendar: {
-            name: string;
-            vendor?: string;
-            definition: components["schemas"]["HoursDefinition"];
-        };
-        NewVersion: {
-            /** @description A local date, tomorrow at the earliest; left out, tomorrow */
-            from?: string;
-            definition: components["schemas"]["HoursDefinition"];
-        };
-        PreviewRequest: {
-            definition: components["schemas"]["HoursDefinition"];
-            target?: string;
-            /** Format: date-time */
-            from?: string;
-        };
-        Preview: {
-            zone: string;
-            /** Format: date-time */
-            from: string;
-            /** Format: date-time */
-            due?: string;
-            problem?: string;
-            warning?: string;
-            open: boolean;
-            /** Format: date-time */
-            until?: string;
-            windows: components["schemas"]["Window"][];
-        };
-        Window: {
-            /** Format: date-time */
-            open: string;
-            /** Format: date-time */
-            close: string;
-        };
-        Policy: {
-            version: number;
-            facts: components["schemas"]["PolicyFacts"];
-        };
-        PolicyFacts: {
-            desk_name: string;
-            /** @description Our own hours */
-            calendar: string;
-            on_change: string;
-            terms: components["schemas"]["ContractTerm"][];
-            /** @description How long a case of severity 1 may be quiet */
-            quiet_1: string;
-            quiet_2: string;
-            quiet_3: string;
-            quiet_4: string;
-        };
-        VendorFacts: {
-            key: string;
-            name: string;
-            kind?: string;
-            does?: string;
-            zone: string;
-            languages?: string[];
-            /** @description The name of the calendar of its support hours */
-            hours: string;
-            site?: string;
-            /** @description The way in when the site is down */
-            other_way?: string;
-            /** @description The vendor to go to first */
-            through?: string;
-            direct_allowed?: boolean;
-            closes_after_days?: number;
-            reopens_within_days?: number;
-            reference_pattern?: string;
-            automatic_pattern?: string;
-            levels: components["schemas"]["VendorLevel"][];
-            status_words?: components["schemas"]["StatusWord"][];
-            ways?: components["schemas"]["Way"][];
-            people?: components["schemas"]["Contact"][];
-            ladder?: components["schemas"]["Rung"][];
-            forms?: components["schemas"]["FormField"][];
-            /** @description What its contracts promise unless one says otherwise */
-            usual_terms?: components["schemas"]["ContractTerm"][];
-            /** @description Kinds of case that it takes; all where it is left out */
-            takes?: string[];
-            login_how?: string;
-            access?: components["schemas"]["Access"][];
-            partners?: components["schemas"]["Permission"][];
-            note?: string;
-        };
-        /** @enum {string} */
-        TableKind: "assets" | "contracts" | "accounts" | "products" | "people";
-        /** @description One line of the answer to a table; it has one of these members. */
-        TableLine: {
-            progress?: components["schemas"]["TableProgress"];
-            row?: components["schemas"]["TableRow"];
-            sum?: components["schemas"]["TableSum"];
-            problem?: components["schemas"]["Problem"];
-        };
-        TableProgress: {
-            rows: number;
-            /** Format: int64 */
-            bytes: number;
-            /** Format: int64 */
-            of_bytes: number;
-        };
-        TableRow: {
-            line: number;
-            /** @description added, changed, same or refused */
-            what: string;
-            name: string;
-            /** @description What changes, or why it is refused */
-            said: string[];
-        };
-        TableSum: {
-            rows: number;
-            added: number;
-            changed: number;
-            same: number;
-            refused: number;
-            /** @description Headers that were not understood */
-            ignored: string[];
-            /** @description False where it was only looked at, or a row is refused: then nothing is changed */
-            done: boolean;
-        };
-        SecretFacts: {
-            /** @description A short word; texts say {secret NAME} in place of the value */
-            name: string;
-            /** @description The key of the vendor that it is told to; left out where it is our own */
-            vendor?: string;
-            /** @description What the vendor calls it */
-            label: string;
-            /** @description passphrase, password, api-key, pin or other */
+        Link: {
             kind: string;
-            /** @description Where it may be sent; none where it is only read out */
-            hosts?: string[];
-            /** @description Mail addresses of those who may reveal it; left out, all who may reveal secrets */
-            readers?: string[];
-            /** @description Who of ours holds it */
-            holder?: string;
-            /** @description Where the paper is */
-            place?: string;
-            note?: string;
-        };
-        NewSecret: {
-            facts: components["schemas"]["SecretFacts"];
-            /** @description Left out where only a person or a paper holds it */
-            value?: string;
-        };
-        Secret: {
-            facts: components["schemas"]["SecretFacts"];
-            in_vault: boolean;
+            address: string;
             /** Format: date-time */
-            sealed_at?: string;
+            last_look_at?: string;
             /** Format: date-time */
-            changed_at: string;
-            /**
-             * Format: date-time
-             * @description When it was last shown to somebody
-             */
-            revealed_at?: string;
-            /** @description Why the asker may not reveal it; left out where they may */
-            why_not?: string;
-            /** @description Of one asked for by its name, the newest first */
-            uses?: components["schemas"]["SecretUse"][];
-        };
-        SecretUse: {
-            /** @description added, changed, sealed, revealed, sent or removed */
-            act: string;
-            /** Format: date-time */
-            at: string;
-            person?: string;
-            case?: string;
-            entry?: number;
-            host?: string;
-            why?: string;
-            /** @description Of one revealed or sent: a keyed hash of the value it had */
-            digest?: string;
-        };
-        Secrets: {
-            items: components["schemas"]["Secret"][];
-        };
-        RevealRequest: {
-            /** @description The case that it is for */
-            case?: string;
-            why?: string;
-        };
-        Revealed: {
-            value: string;
-        };
-        Vault: {
-            /** @description The service has the key */
-            open: boolean;
-            /** @description The key that closes secrets now */
-            key?: string;
-            /** Format: date-time */
-            since?: string;
-            /** @description All that the service has, the newest first */
-            keys?: string[];
-            secrets: number;
-        };
-        RotationRequest: {
-            /** @description Take the older keys out of the key file; copies of the database made with them can then not be opened */
-            forget?: boolean;
-        };
-        Rotation: {
-            from: string;
-            to: string;
-            /** @description How many were closed anew */
-            secrets: number;
-            forgotten: boolean;
-        };
-        PackFile: {
-            /** @description The file as it is */
-            pack: string;
-            /** @description Only say what it would do; nothing is changed */
-            look?: boolean;
-            /** @description What the look before said it is known by; needed to change anything */
-            seen?: string;
-        };
-        PackRead: {
-            key: string;
-            name: string;
-            /** @description The desk did not know the vendor */
-            new: boolean;
-            differences: components["schemas"]["PackDifference"][];
-            /** @description What becomes of hours */
-            notes: string[];
-            /** @description What may be wrong in the file */
-            doubts: string[];
-            seen: string;
-            done: boolean;
-            /** @description How many cases new hours have moved */
-            reckoned_anew: number;
-        };
-        PackDifference: {
-            field: string;
-            /** @description Left out where it was not there */
-            was?: string;
-            /** @description Left out where it will not be there */
-            will?: string;
+            failing_since?: string;
+            failures: number;
+            problem?: string;
+            /** @description Events that could not be taken in; the service's log says why */
+            not_placed?: number;
         };
         VendorLevel: {
             label: string;
@@ -1672,6 +1244,17 @@ export interface components {
             choices?: string[];
             from?: string;
         };
+        ContractTerm: {
+            deadline: string;
+            /** @description The rank of the vendor's level */
+            level: number;
+            /** @description 45m, 4h, 2d, 3bd or none */
+            target: string;
+            calendar?: string;
+            kind?: string;
+            channel?: string;
+            country?: string;
+        };
         Access: {
             person: string;
             may?: string[];
@@ -1687,8 +1270,283 @@ export interface components {
             since: string;
             until?: string;
         };
+        VendorFacts: {
+            key: string;
+            name: string;
+            kind?: string;
+            does?: string;
+            zone: string;
+            languages?: string[];
+            /** @description The name of the calendar of its support hours */
+            hours: string;
+            site?: string;
+            /** @description The way in when the site is down */
+            other_way?: string;
+            /** @description The vendor to go to first */
+            through?: string;
+            direct_allowed?: boolean;
+            closes_after_days?: number;
+            reopens_within_days?: number;
+            reference_pattern?: string;
+            automatic_pattern?: string;
+            levels: components["schemas"]["VendorLevel"][];
+            status_words?: components["schemas"]["StatusWord"][];
+            ways?: components["schemas"]["Way"][];
+            people?: components["schemas"]["Contact"][];
+            ladder?: components["schemas"]["Rung"][];
+            forms?: components["schemas"]["FormField"][];
+            /** @description What its contracts promise unless one says otherwise */
+            usual_terms?: components["schemas"]["ContractTerm"][];
+            /** @description Kinds of case that it takes; all where it is left out */
+            takes?: string[];
+            login_how?: string;
+            access?: components["schemas"]["Access"][];
+            partners?: components["schemas"]["Permission"][];
+            note?: string;
+        };
+        Vendor: {
+            key: string;
+            name: string;
+            zone: string;
+            /** @description What we buy from them */
+            does: string;
+            /** @description Within their support hours now */
+            open: boolean;
+            /**
+             * Format: date-time
+             * @description When that changes
+             */
+            until?: string;
+            live_cases: number;
+            levels: components["schemas"]["Level"][];
+            contracts: components["schemas"]["VendorContract"][];
+            hours: components["schemas"]["Hours"][];
+            link?: components["schemas"]["Link"];
+            facts?: components["schemas"]["VendorFacts"];
+        };
         Vendors: {
             items: components["schemas"]["Vendor"][];
+        };
+        /** @description Members of the record's facts; null takes one out */
+        Members: {
+            [key: string]: unknown;
+        };
+        PackFile: {
+            /** @description The file as it is */
+            pack: string;
+            /** @description Only say what it would do; nothing is changed */
+            look?: boolean;
+            /** @description What the look before said it is known by; needed to change anything */
+            seen?: string;
+        };
+        PackDifference: {
+            field: string;
+            /** @description Left out where it was not there */
+            was?: string;
+            /** @description Left out where it will not be there */
+            will?: string;
+        };
+        PackRead: {
+            key: string;
+            name: string;
+            /** @description The desk did not know the vendor */
+            new: boolean;
+            differences: components["schemas"]["PackDifference"][];
+            /** @description What becomes of hours */
+            notes: string[];
+            /** @description What may be wrong in the file */
+            doubts: string[];
+            seen: string;
+            done: boolean;
+            /** @description How many cases new hours have moved */
+            reckoned_anew: number;
+        };
+        /** @enum {string} */
+        TableKind: "assets" | "contracts" | "accounts" | "products" | "people";
+        SecretFacts: {
+            /** @description A short word; texts say {secret NAME} in place of the value */
+            name: string;
+            /** @description The key of the vendor that it is told to; left out where it is our own */
+            vendor?: string;
+            /** @description What the vendor calls it */
+            label: string;
+            /** @description passphrase, password, api-key, pin or other */
+            kind: string;
+            /** @description Where it may be sent; none where it is only read out */
+            hosts?: string[];
+            /** @description Mail addresses of those who may reveal it; left out, all who may reveal secrets */
+            readers?: string[];
+            /** @description Who of ours holds it */
+            holder?: string;
+            /** @description Where the paper is */
+            place?: string;
+            note?: string;
+        };
+        SecretUse: {
+            /** @description added, changed, sealed, revealed, sent or removed */
+            act: string;
+            /** Format: date-time */
+            at: string;
+            person?: string;
+            case?: string;
+            entry?: number;
+            host?: string;
+            why?: string;
+            /** @description Of one revealed or sent: a keyed hash of the value it had */
+            digest?: string;
+        };
+        Secret: {
+            facts: components["schemas"]["SecretFacts"];
+            in_vault: boolean;
+            /** Format: date-time */
+            sealed_at?: string;
+            /** Format: date-time */
+            changed_at: string;
+            /**
+             * Format: date-time
+             * @description When it was last shown to somebody
+             */
+            revealed_at?: string;
+            /** @description Why the asker may not reveal it; left out where they may */
+            why_not?: string;
+            /** @description Of one asked for by its name, the newest first */
+            uses?: components["schemas"]["SecretUse"][];
+        };
+        Secrets: {
+            items: components["schemas"]["Secret"][];
+        };
+        NewSecret: {
+            facts: components["schemas"]["SecretFacts"];
+            /** @description Left out where only a person or a paper holds it */
+            value?: string;
+        };
+        RevealRequest: {
+            /** @description The case that it is for */
+            case?: string;
+            why?: string;
+        };
+        Revealed: {
+            value: string;
+        };
+        Vault: {
+            /** @description The service has the key */
+            open: boolean;
+            /** @description The key that closes secrets now */
+            key?: string;
+            /** Format: date-time */
+            since?: string;
+            /** @description All that the service has, the newest first */
+            keys?: string[];
+            secrets: number;
+        };
+        RotationRequest: {
+            /** @description Take the older keys out of the key file; copies of the database made with them can then not be opened */
+            forget?: boolean;
+        };
+        Rotation: {
+            from: string;
+            to: string;
+            /** @description How many were closed anew */
+            secrets: number;
+            forgotten: boolean;
+        };
+        /** @description Support hours: always, or windows by weekday (mon to sun, 08:00-16:00), closed dates, and dates with windows of their own */
+        HoursDefinition: {
+            zone?: string;
+            always?: boolean;
+            week?: {
+                [key: string]: string[];
+            };
+            closed?: string[];
+            extra?: {
+                [key: string]: string[];
+            };
+        };
+        CalendarVersion: {
+            /** @description The first version counts from the beginning */
+            counts_from: string;
+            /** Format: date-time */
+            known_at?: string;
+            definition: components["schemas"]["HoursDefinition"];
+        };
+        Calendar: {
+            /** Format: int64 */
+            id: number;
+            name: string;
+            /** @description The vendor's key where it is one vendor's own */
+            vendor?: string;
+            versions: components["schemas"]["CalendarVersion"][];
+            /** @description How many have it as their hours */
+            vendors: number;
+            terms: number;
+            running_clocks: number;
+            /** @description How many cases a new version has moved */
+            reckoned_anew?: number;
+        };
+        Calendars: {
+            items: components["schemas"]["Calendar"][];
+        };
+        NewCalendar: {
+            name: string;
+            vendor?: string;
+            definition: components["schemas"]["HoursDefinition"];
+        };
+        NewVersion: {
+            /** @description A local date, tomorrow at the earliest; left out, tomorrow */
+            from?: string;
+            definition: components["schemas"]["HoursDefinition"];
+        };
+        PreviewRequest: {
+            definition: components["schemas"]["HoursDefinition"];
+            target?: string;
+            /** Format: date-time */
+            from?: string;
+        };
+        Window: {
+            /** Format: date-time */
+            open: string;
+            /** Format: date-time */
+            close: string;
+        };
+        Preview: {
+            zone: string;
+            /** Format: date-time */
+            from: string;
+            /** Format: date-time */
+            due?: string;
+            problem?: string;
+            warning?: string;
+            open: boolean;
+            /** Format: date-time */
+            until?: string;
+            windows: components["schemas"]["Window"][];
+        };
+        PolicyFacts: {
+            desk_name: string;
+            /** @description Our own hours */
+            calendar: string;
+            on_change: string;
+            terms: components["schemas"]["ContractTerm"][];
+            /** @description How long a case of severity 1 may be quiet */
+            quiet_1: string;
+            quiet_2: string;
+            quiet_3: string;
+            quiet_4: string;
+        };
+        Policy: {
+            version: number;
+            facts: components["schemas"]["PolicyFacts"];
+        };
+        /** @enum {string} */
+        StateFilter: "live" | "draft" | "filed" | "open" | "fix-offered" | "resolved" | "closed" | "withdrawn";
+        /** @enum {string} */
+        CaseSort: "newest" | "oldest" | "severity" | "changed";
+        CasePage: {
+            items: components["schemas"]["CaseLine"][];
+            /** @description Cursor of the next page */
+            next?: string;
+            /** Format: date-time */
+            as_of: string;
         };
         /** @description What the vendor is told */
         Texts: {
@@ -1727,6 +1585,148 @@ export interface components {
             severity_reason?: string;
             /** @description Our own ticket's number */
             ticket?: string;
+        };
+        Question: {
+            key: string;
+            label: string;
+            /** @description Given, or known from the register */
+            answer: string;
+            given?: boolean;
+            type: string;
+            must: boolean;
+            hint?: string;
+            choices?: string[];
+            problem?: string;
+        };
+        Reference: {
+            whose: string;
+            value: string;
+        };
+        StepChoice: {
+            step: string;
+            /** @description What people read of it */
+            label: string;
+            /** @description Why it is not allowed now; missing where it is */
+            why?: string;
+        };
+        Need: {
+            /** @enum {string} */
+            weight: "must" | "may";
+            field?: string;
+            text: string;
+        };
+        Segment: {
+            /** Format: date-time */
+            from: string;
+            /** Format: date-time */
+            to: string;
+            counted: boolean;
+            why: string;
+            /** Format: int64 */
+            covered_seconds: number;
+        };
+        Deadline: {
+            deadline: components["schemas"]["DeadlineKind"];
+            side: components["schemas"]["Side"];
+            rank: number;
+            label?: string;
+            /** Format: date-time */
+            started: string;
+            /** Format: date-time */
+            due?: string;
+            /** Format: date-time */
+            ended?: string;
+            standing: components["schemas"]["Standing"];
+            target: string;
+            /** Format: int64 */
+            target_seconds: number;
+            /** Format: int64 */
+            counted_seconds: number;
+            /**
+             * Format: int64
+             * @description Covered time after the due
+             */
+            late_seconds?: number;
+            calendar: string;
+            segments: components["schemas"]["Segment"][];
+            /** @description The explanation in one sentence */
+            words?: string;
+        };
+        Delivery: {
+            /** Format: int64 */
+            id: number;
+            step?: string;
+            /** @enum {string} */
+            state: "waiting" | "under-way" | "unsure" | "by-hand" | "arrived" | "refused" | "given-up";
+            /** @enum {string} */
+            channel?: "api" | "mail" | "portal" | "phone" | "chat";
+            /** @description The message that it carries */
+            entry?: number;
+            /** @description By hand: the words to take to the vendor */
+            text?: string;
+            /** @description By hand: where to */
+            ways?: components["schemas"]["Way"][];
+            attempts: number;
+            problem?: string;
+            /** Format: date-time */
+            next_at?: string;
+            /** Format: date-time */
+            left_at?: string;
+            needs_person?: boolean;
+        };
+        Case: {
+            line: components["schemas"]["CaseLine"];
+            facts: components["schemas"]["Facts"];
+            texts: components["schemas"]["Texts"];
+            /** @description What the vendor's intake form asks, of a draft */
+            asked?: components["schemas"]["Question"][];
+            severity_reasons?: string[];
+            severity_supported?: number;
+            severity_chosen_because?: string;
+            warning?: string;
+            level_held?: components["schemas"]["Level"];
+            /** @description What the vendor set without our agreeing; changes no clock */
+            level_set_by_vendor?: string;
+            references: components["schemas"]["Reference"][];
+            contract?: string;
+            /** Format: int64 */
+            contract_id?: number;
+            contract_until?: string;
+            asset?: string;
+            /** Format: int64 */
+            asset_id?: number;
+            account?: string;
+            /** Format: int64 */
+            account_id?: number;
+            vendor_word?: string;
+            /** Format: date-time */
+            vendor_word_at?: string;
+            vendor_closed?: boolean;
+            holder?: string;
+            parked?: boolean;
+            parked_agreed?: boolean;
+            /** @description Steps that are allowed now */
+            allowed: string[];
+            /** @description Steps that the state of the case has, those that are allowed now first */
+            steps?: components["schemas"]["StepChoice"][];
+            /** @description What is missing before it can be filed */
+            needs: components["schemas"]["Need"][];
+            next_step?: string;
+            next_step_words?: string;
+            next_why?: string;
+            deadlines: components["schemas"]["Deadline"][];
+            on_the_way: components["schemas"]["Delivery"][];
+            /** @description The channels by which something can go to the vendor, the usual one first */
+            routes?: string[];
+            outcome?: string;
+            cause?: string;
+            zone: string;
+            vendor_zone?: string;
+            vendor_open?: boolean;
+            /** Format: date-time */
+            vendor_until?: string;
+            /** @description The text as the vendor will see it */
+            preview?: string;
         };
         CaseChange: {
             /** Format: int64 */
@@ -1783,6 +1783,42 @@ export interface components {
              */
             channel?: "api" | "mail" | "portal" | "phone" | "chat";
         };
+        Effect: {
+            event: string;
+            move?: components["schemas"]["Side"];
+            offers?: string;
+            to?: number;
+            severity?: number;
+            level?: number;
+            automatic?: boolean;
+            agreed?: boolean;
+        };
+        Entry: {
+            number: number;
+            /** @enum {string} */
+            kind: "message" | "note" | "call" | "change";
+            /** @enum {string} */
+            direction?: "in" | "out";
+            author?: string;
+            channel?: string;
+            /** Format: date-time */
+            stated_at?: string;
+            /** Format: date-time */
+            happened_at: string;
+            /** Format: date-time */
+            recorded_at: string;
+            text: string;
+            automatic?: boolean;
+            effect?: components["schemas"]["Effect"];
+            refers_to?: number;
+            /** @description Of one just written: what may be wrong with it */
+            warning?: string;
+            delivery?: components["schemas"]["Delivery"];
+        };
+        Entries: {
+            items: components["schemas"]["Entry"][];
+            more: boolean;
+        };
         NewMessage: {
             text: string;
             move?: components["schemas"]["Side"];
@@ -1833,101 +1869,6 @@ export interface components {
              */
             channel?: "mail" | "portal" | "phone" | "chat";
         };
-        Effect: {
-            event: string;
-            move?: components["schemas"]["Side"];
-            offers?: string;
-            to?: number;
-            severity?: number;
-            level?: number;
-            automatic?: boolean;
-            agreed?: boolean;
-        };
-        Delivery: {
-            /** Format: int64 */
-            id: number;
-            step?: string;
-            /** @enum {string} */
-            state: "waiting" | "under-way" | "unsure" | "by-hand" | "arrived" | "refused" | "given-up";
-            /** @enum {string} */
-            channel?: "api" | "mail" | "portal" | "phone" | "chat";
-            /** @description The message that it carries */
-            entry?: number;
-            /** @description By hand: the words to take to the vendor */
-            text?: string;
-            /** @description By hand: where to */
-            ways?: components["schemas"]["Way"][];
-            attempts: number;
-            problem?: string;
-            /** Format: date-time */
-            next_at?: string;
-            /** Format: date-time */
-            left_at?: string;
-            needs_person?: boolean;
-        };
-        Entry: {
-            number: number;
-            /** @enum {string} */
-            kind: "message" | "note" | "call" | "change";
-            /** @enum {string} */
-            direction?: "in" | "out";
-            author?: string;
-            channel?: string;
-            /** Format: date-time */
-            stated_at?: string;
-            /** Format: date-time */
-            happened_at: string;
-            /** Format: date-time */
-            recorded_at: string;
-            text: string;
-            automatic?: boolean;
-            effect?: components["schemas"]["Effect"];
-            refers_to?: number;
-            /** @description Of one just written: what may be wrong with it */
-            warning?: string;
-            delivery?: components["schemas"]["Delivery"];
-        };
-        Entries: {
-            items: components["schemas"]["Entry"][];
-            more: boolean;
-        };
-        Segment: {
-            /** Format: date-time */
-            from: string;
-            /** Format: date-time */
-            to: string;
-            counted: boolean;
-            why: string;
-            /** Format: int64 */
-            covered_seconds: number;
-        };
-        Deadline: {
-            deadline: components["schemas"]["DeadlineKind"];
-            side: components["schemas"]["Side"];
-            rank: number;
-            label?: string;
-            /** Format: date-time */
-            started: string;
-            /** Format: date-time */
-            due?: string;
-            /** Format: date-time */
-            ended?: string;
-            standing: components["schemas"]["Standing"];
-            target: string;
-            /** Format: int64 */
-            target_seconds: number;
-            /** Format: int64 */
-            counted_seconds: number;
-            /**
-             * Format: int64
-             * @description Covered time after the due
-             */
-            late_seconds?: number;
-            calendar: string;
-            segments: components["schemas"]["Segment"][];
-            /** @description The explanation in one sentence */
-            words?: string;
-        };
         Deadlines: {
             items: components["schemas"]["Deadline"][];
             /** Format: date-time */
@@ -1937,173 +1878,232 @@ export interface components {
             /** @description Where the time zones' data come from */
             zones: string;
         };
-        ContractLine: {
+        ProductVersion: {
+            name: string;
+            supported_until?: string;
+            note?: string;
+        };
+        Product: {
+            /** @description The vendor's key */
+            vendor: string;
+            name: string;
+            our_names?: string[];
+            versions?: components["schemas"]["ProductVersion"][];
+            components?: string[];
+            /** @description Where on such a thing its number stands */
+            number_found?: string;
+            note?: string;
+        };
+        ProductRecord: {
             /** Format: int64 */
             id: number;
-            number: string;
-            vendor: string;
-            /**
-             * @description Days
-             * @enum {integer}
-             */
-            within: 30 | 60 | 90;
-            words: string[];
+            vendor_name: string;
+            facts: components["schemas"]["Product"];
+            /** @description How many are in the register */
+            assets: number;
         };
-        TodayLine: {
-            case: components["schemas"]["CaseLine"];
-            why: string;
-            step: string;
-            step_words: string;
-            pressure: number;
-            standing?: components["schemas"]["Standing"];
-            /** Format: date-time */
-            due?: string;
-        };
-        Today: {
-            /** @description Those that end, or whose date to give notice comes, within 90 days; the nearest first */
-            contracts: components["schemas"]["ContractLine"][];
-            /** Format: date-time */
-            as_of: string;
-            /** @description Our desk's */
-            zone: string;
-            /** @description One page of them */
-            lines: components["schemas"]["TodayLine"][];
-            /** @description How many lines there are in all */
-            total: number;
-            /** @description Cursor of the next page */
+        ProductPage: {
+            items: components["schemas"]["ProductRecord"][];
             next?: string;
-            late: number;
-            due_soon: number;
-            unread: number;
-            on_the_way: number;
-            live: number;
         };
-        CaseLine: {
-            number: string;
-            title: string;
+        Account: {
             vendor: string;
-            vendor_key: string;
-            reference?: string;
-            kind: components["schemas"]["CaseKind"];
-            state: components["schemas"]["State"];
-            severity?: number;
-            severity_word?: string;
-            level?: number;
-            level_label?: string;
-            move?: components["schemas"]["Side"];
-            /** Format: date-time */
-            move_since?: string;
-            standing?: components["schemas"]["Standing"];
-            /** Format: date-time */
-            due?: string;
-            deadline?: components["schemas"]["DeadlineKind"];
-            /**
-             * Format: date-time
-             * @description When it asks for attention next
-             */
-            next_at?: string;
-            owner?: string;
-            owner_initials?: string;
-            /** Format: date-time */
-            opened_at: string;
-            /** Format: date-time */
-            changed_at: string;
-            /** Format: date-time */
-            last_vendor_at?: string;
-            last_entry: number;
-            unread: number;
-            /** Format: date-time */
-            parked_until?: string;
-        };
-        CasePage: {
-            items: components["schemas"]["CaseLine"][];
-            /** @description Cursor of the next page */
-            next?: string;
-            /** Format: date-time */
-            as_of: string;
-        };
-        Reference: {
-            whose: string;
-            value: string;
-        };
-        Need: {
-            /** @enum {string} */
-            weight: "must" | "may";
-            field?: string;
-            text: string;
-        };
-        Question: {
-            key: string;
-            label: string;
-            /** @description Given, or known from the register */
-            answer: string;
-            given?: boolean;
-            type: string;
-            must: boolean;
-            hint?: string;
-            choices?: string[];
-            problem?: string;
-        };
-        StepChoice: {
-            step: string;
-            /** @description What people read of it */
-            label: string;
-            /** @description Why it is not allowed now; missing where it is */
-            why?: string;
-        };
-        Case: {
-            line: components["schemas"]["CaseLine"];
-            facts: components["schemas"]["Facts"];
-            texts: components["schemas"]["Texts"];
-            /** @description What the vendor's intake form asks, of a draft */
-            asked?: components["schemas"]["Question"][];
-            severity_reasons?: string[];
-            severity_supported?: number;
-            severity_chosen_because?: string;
-            warning?: string;
-            level_held?: components["schemas"]["Level"];
-            /** @description What the vendor set without our agreeing; changes no clock */
-            level_set_by_vendor?: string;
-            references: components["schemas"]["Reference"][];
-            contract?: string;
-            /** Format: int64 */
-            contract_id?: number;
-            contract_until?: string;
-            asset?: string;
-            /** Format: int64 */
-            asset_id?: number;
-            account?: string;
-            /** Format: int64 */
-            account_id?: number;
-            vendor_word?: string;
-            /** Format: date-time */
-            vendor_word_at?: string;
-            vendor_closed?: boolean;
+            number: string;
+            name?: string;
+            /** @description The vendor's word for the number */
+            called?: string;
+            regions?: string[];
+            /** @description Two capital letters */
+            country?: string;
+            /** @description Who of ours has the secret part */
             holder?: string;
-            parked?: boolean;
-            parked_agreed?: boolean;
-            /** @description Steps that are allowed now */
-            allowed: string[];
-            /** @description Steps that the state of the case has, those that are allowed now first */
-            steps?: components["schemas"]["StepChoice"][];
-            /** @description What is missing before it can be filed */
-            needs: components["schemas"]["Need"][];
-            next_step?: string;
-            next_step_words?: string;
-            next_why?: string;
-            deadlines: components["schemas"]["Deadline"][];
-            on_the_way: components["schemas"]["Delivery"][];
-            /** @description The channels by which something can go to the vendor, the usual one first */
-            routes?: string[];
-            outcome?: string;
-            cause?: string;
-            zone: string;
-            vendor_zone?: string;
-            vendor_open?: boolean;
-            /** Format: date-time */
-            vendor_until?: string;
-            /** @description The text as the vendor will see it */
-            preview?: string;
+            note?: string;
+        };
+        AccountRecord: {
+            /** Format: int64 */
+            id: number;
+            vendor_name: string;
+            facts: components["schemas"]["Account"];
+            assets: number;
+            live_cases: number;
+        };
+        AccountPage: {
+            items: components["schemas"]["AccountRecord"][];
+            next?: string;
+        };
+        Allowance: {
+            /** @description cases or hours */
+            unit: string;
+            amount: number;
+            /** @description Beside what the desk itself counts */
+            used?: number;
+        };
+        Contract: {
+            vendor: string;
+            number: string;
+            /** @description What the vendor calls this kind of support */
+            level?: string;
+            /** @description A date, 2026-12-25 */
+            starts: string;
+            ends: string;
+            /** @description The last date on which it can be given up */
+            notice?: string;
+            country?: string;
+            /** @description What we may ask for under it */
+            rights?: string[];
+            exclusions?: string;
+            /** @description All that we have of the vendor is covered */
+            everything?: boolean;
+            products?: string[];
+            accounts?: string[];
+            allowance?: components["schemas"]["Allowance"];
+            /** @description restart, keep or by-direction */
+            on_change?: string;
+            /** @description pause or run */
+            while_ours?: string;
+            terms?: components["schemas"]["ContractTerm"][];
+            note?: string;
+        };
+        ContractRecord: {
+            /** Format: int64 */
+            id: number;
+            vendor_name: string;
+            facts: components["schemas"]["Contract"];
+            assets: number;
+            live_cases: number;
+            /** @description Cases filed under it while it counted */
+            opened_cases: number;
+            /** @description Negative once it has ended */
+            days_left: number;
+            warnings: string[];
+            /** @description 90, 60 or 30 days, where something comes that near */
+            within?: number;
+        };
+        ContractPage: {
+            items: components["schemas"]["ContractRecord"][];
+            next?: string;
+        };
+        Platform: {
+            /** @description yes, no or unknown */
+            supported: string;
+            until?: string;
+            source?: string;
+            checked?: string;
+        };
+        Asset: {
+            vendor: string;
+            name: string;
+            serial?: string;
+            model?: string;
+            product?: string;
+            version?: string;
+            /** @description Operating system */
+            system?: string;
+            resource_id?: string;
+            account?: string;
+            region?: string;
+            /** @description production or other */
+            environment?: string;
+            site?: string;
+            address?: string;
+            country?: string;
+            site_contact?: string;
+            site_phone?: string;
+            contract?: string;
+            /** @description Who of ours answers for it */
+            owner?: string;
+            /** @description Whom to go to first, where that is not the vendor */
+            start_with?: string;
+            number_found?: string;
+            platform?: components["schemas"]["Platform"];
+            attributes?: {
+                [key: string]: string;
+            };
+            note?: string;
+        };
+        Cover: {
+            /** @enum {string} */
+            state: "covered" | "twice" | "not-yet" | "ended" | "not-covered";
+            by?: string[];
+            until?: string;
+            words: string;
+        };
+        AssetRecord: {
+            /** Format: int64 */
+            id: number;
+            vendor_name: string;
+            facts: components["schemas"]["Asset"];
+            cover: components["schemas"]["Cover"];
+            live_cases: number;
+            /** @description Where its number stands, from it or its product */
+            number_found?: string;
+        };
+        AssetPage: {
+            items: components["schemas"]["AssetRecord"][];
+            next?: string;
+        };
+        CheckRequest: {
+            /** @enum {string} */
+            kind: "product" | "account" | "contract" | "asset" | "vendor";
+            /**
+             * Format: int64
+             * @description Left out for a new one, and for a vendor
+             */
+            id?: number;
+            /** @description The key of a vendor that is not new */
+            vendor?: string;
+            members: components["schemas"]["Members"];
+        };
+        Checked: {
+            errors: components["schemas"]["FieldError"][];
+        };
+        /** @enum {string} */
+        FindKind: "case" | "asset" | "product" | "account" | "contract" | "vendor" | "person" | "contact";
+        Hit: {
+            kind: components["schemas"]["FindKind"];
+            /** Format: int64 */
+            id: number;
+            /** @description How it is called: a case's number, a vendor's key, a serial, a number */
+            name: string;
+            /** @description What of it was found */
+            field: string;
+            /** @description What stands there */
+            shown: string;
+            title: string;
+            /** @description The vendor */
+            detail: string;
+            exact: boolean;
+            /** @description Nothing has exactly this; it is only nearly so */
+            near?: boolean;
+        };
+        Hits: {
+            items: components["schemas"]["Hit"][];
+        };
+        TableProgress: {
+            rows: number;
+            /** Format: int64 */
+            bytes: number;
+            /** Format: int64 */
+            of_bytes: number;
+        };
+        TableRow: {
+            line: number;
+            /** @description added, changed, same or refused */
+            what: string;
+            name: string;
+            /** @description What changes, or why it is refused */
+            said: string[];
+        };
+        TableSum: {
+            rows: number;
+            added: number;
+            changed: number;
+            same: number;
+            refused: number;
+            /** @description Headers that were not understood */
+            ignored: string[];
+            /** @description False where it was only looked at, or a row is refused: then nothing is changed */
+            done: boolean;
         };
     };
     responses: {
@@ -2118,15 +2118,15 @@ export interface components {
         };
     };
     parameters: {
-        /** @description A case number such as C-1042, or any reference it has */
-        CaseName: string;
-        TableKind: components["schemas"]["TableKind"];
-        SecretName: string;
-        PersonId: number;
-        ThingId: number;
         IdempotencyKey: string;
+        PersonId: number;
         /** @description The ETag of what was read; missing is 428 */
         IfMatch: string;
+        TableKind: components["schemas"]["TableKind"];
+        SecretName: string;
+        ThingId: number;
+        /** @description A case number such as C-1042, or any reference it has */
+        CaseName: string;
     };
     requestBodies: never;
     headers: never;
