@@ -82,9 +82,7 @@ func status(err error) int {
 		return Refused
 	case errors.As(err, &gone):
 		return Unreachable
-	case errors.As(err, &u), strings.HasPrefix(err.Error(), "unknown command"), strings.HasPrefix(err.Error(), "unknown flag"),
-		strings.HasPrefix(err.Error(), "unknown shorthand"), strings.Contains(err.Error(), "arg(s)"), strings.HasPrefix(err.Error(), "required flag"),
-		strings.HasPrefix(err.Error(), "invalid argument"), strings.HasPrefix(err.Error(), "flag needs"):
+	case errors.As(err, &u):
 		return WrongUse
 	}
 	return Failed
@@ -115,6 +113,8 @@ func rootOf(a *app.App) *cobra.Command {
 		Example:       "  roundhouse demo\n  roundhouse today\n  roundhouse case show C-1001",
 		SilenceUsage:  true,
 		SilenceErrors: true,
+		Args:          unknown,
+		RunE:          func(c *cobra.Command, _ []string) error { return c.Help() },
 	}
 	root.PersistentFlags().StringVarP(&a.Format, "output", "o", "table", "table for people, json for programs, csv for spreadsheets")
 	root.PersistentFlags().StringVar(&a.URL, "url", os.Getenv("ROUNDHOUSE_URL"), "address of the service (ROUNDHOUSE_URL; else where you signed in)")
@@ -139,7 +139,35 @@ func rootOf(a *app.App) *cobra.Command {
 				return nil
 			}})
 	completions(a, root)
+	typed(root)
 	return root
+}
+
+// unknown refuses a command that there is not, and names those that are nearly it.
+func unknown(c *cobra.Command, args []string) error {
+	if len(args) == 0 {
+		return nil
+	}
+	words := fmt.Sprintf("unknown command %q for %q", args[0], c.CommandPath())
+	if near := c.SuggestionsFor(args[0]); len(near) > 0 {
+		words += "\n\nDid you mean this?\n\t" + strings.Join(near, "\n\t")
+	}
+	return app.Usagef("%s", words)
+}
+
+// typed makes every error of how a command was called one of wrong use.
+func typed(c *cobra.Command) {
+	if args := c.Args; args != nil {
+		c.Args = func(c *cobra.Command, given []string) error {
+			if err := args(c, given); err != nil {
+				return app.WrongUse(err)
+			}
+			return nil
+		}
+	}
+	for _, sub := range c.Commands() {
+		typed(sub)
+	}
 }
 
 // completions lets the shell offer names wherever a command takes one.

@@ -15,6 +15,8 @@ import (
 	"strings"
 	"time"
 
+	"github.com/hashicorp/go-retryablehttp"
+
 	"roundhouse.example/internal/client/clientgen"
 )
 
@@ -57,7 +59,7 @@ func New(url, token string) (*Client, error) {
 	if !strings.HasPrefix(url, "http://") && !strings.HasPrefix(url, "https://") {
 		return nil, fmt.Errorf("%q is not an address like http://127.0.0.1:8080", url)
 	}
-	hc := &http.Client{Timeout: 30 * time.Second, Transport: retrying{http.DefaultTransport}}
+	hc := &http.Client{Timeout: 30 * time.Second, Transport: newRetrying()}
 	c, err := clientgen.NewClient(url+"/api/v1", clientgen.WithHTTPClient(hc), clientgen.WithRequestEditorFn(func(_ context.Context, r *http.Request) error {
 		if token != "" {
 			r.Header.Set("Authorization", "Bearer "+token)
@@ -74,35 +76,29 @@ func Key() *string {
 }
 
 // retrying repeats what cannot do harm twice: reads, and posts that name a key.
-type retrying struct{ next http.RoundTripper }
+type retrying struct{ once, again http.RoundTripper }
 
+func newRetrying() retrying {
+	c := retryablehttp.NewClient()
+	c.Logger, c.RetryMax, c.RetryWaitMin, c.RetryWaitMax = nil, 2, 200*time.Millisecond, 400*time.Millisecond
+	c.HTTPClient = &http.Client{Transport: http.DefaultTransport}
+	c.Backoff = retryablehttp.LinearJitterBackoff
+	c.ErrorHandler = retryablehttp.PassthroughErrorHandler
+	c.CheckRetry = func(ctx context.Context, res *http.Response, err error) (bool, error) {
+		if ctx.Err() != nil {
+			return false, ctx.Err()
+		}
+		return err != nil || res.StatusCode == http.StatusServiceUnavailable, nil
+	}
+	return retrying{http.DefaultTransport, &retryablehttp.RoundTripper{Client: c}}
+}
+
+// RoundTrip sends a request as often as it may.
 func (t retrying) RoundTrip(r *http.Request) (*http.Response, error) {
-	again := r.Method == http.MethodGet || r.Header.Get("Idempotency-Key") != ""
-	var body []byte
-	if r.Body != nil && again {
-		var err error
-		if body, err = io.ReadAll(r.Body); err != nil {
-			return nil, err
-		}
+	if r.Method == http.MethodGet || r.Header.Get("Idempotency-Key") != "" {
+		return t.again.RoundTrip(r)
 	}
-	for try := 0; ; try++ {
-		if body != nil {
-			r.Body = io.NopCloser(bytes.NewReader(body))
-		}
-		res, err := t.next.RoundTrip(r)
-		busy := err == nil && res.StatusCode == http.StatusServiceUnavailable
-		if !again || try == 2 || err == nil && !busy || r.Context().Err() != nil {
-			return res, err
-		}
-		if busy {
-			res.Body.Close()
-		}
-		select {
-		case <-r.Context().Done():
-			return nil, r.Context().Err()
-		case <-time.After(time.Duration(try+1) * 200 * time.Millisecond):
-		}
-	}
+	return t.once.RoundTrip(r)
 }
 
 // Do asks for a path of the API (with its query) and reads the answer into out,

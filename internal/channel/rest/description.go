@@ -10,6 +10,8 @@ import (
 	"strings"
 	"time"
 
+	"github.com/go-openapi/jsonpointer"
+
 	"roundhouse.example/internal/channel"
 )
 
@@ -106,18 +108,15 @@ func (d Description) Settle() time.Duration { return time.Duration(d.SettleMS) *
 
 // at follows a JSON pointer; nil where it leads nowhere.
 func at(v any, pointer string) any {
-	if pointer == "" {
-		return v
+	p, err := jsonpointer.New(pointer)
+	if err != nil {
+		return nil
 	}
-	for _, key := range strings.Split(strings.TrimPrefix(pointer, "/"), "/") {
-		key = strings.NewReplacer("~1", "/", "~0", "~").Replace(key)
-		m, ok := v.(map[string]any)
-		if !ok {
-			return nil
-		}
-		v = m[key]
+	found, _, err := p.Get(v)
+	if err != nil {
+		return nil
 	}
-	return v
+	return found
 }
 
 // text is the value at a pointer as text; numbers as they were written.

@@ -1,11 +1,12 @@
 package app
 
 import (
-	"fmt"
-	"maps"
-	"os"
-	"slices"
 	"strings"
+
+	"github.com/knadh/koanf/parsers/yaml"
+	"github.com/knadh/koanf/providers/env/v2"
+	"github.com/knadh/koanf/providers/rawbytes"
+	"github.com/knadh/koanf/v2"
 
 	"github.com/spf13/pflag"
 )
@@ -24,11 +25,11 @@ func Configured(flags *pflag.FlagSet) error {
 	if err != nil {
 		return err
 	}
-	var said map[string]any
-	if err := readYAML(file, raw, &said); err != nil {
-		return err
+	said := koanf.New("\x00") // no name of a setting has parts
+	if err := said.Load(rawbytes.Provider(raw), yaml.Parser()); err != nil {
+		return Usagef("%s: %v", file, err)
 	}
-	for _, name := range slices.Sorted(maps.Keys(said)) {
+	for _, name := range said.Keys() { // in order
 		f := flags.Lookup(name)
 		if f == nil || name == "config" || name == "help" {
 			return Usagef("%s: %s is not a setting of this command; its flags are, without their dashes", file, name)
@@ -36,13 +37,9 @@ func Configured(flags *pflag.FlagSet) error {
 		if f.Changed {
 			continue
 		}
-		text := fmt.Sprint(said[name])
-		if list, ok := said[name].([]any); ok {
-			var parts []string
-			for _, x := range list {
-				parts = append(parts, fmt.Sprint(x))
-			}
-			text = strings.Join(parts, ",")
+		text := said.String(name)
+		if list := said.Strings(name); len(list) > 0 {
+			text = strings.Join(list, ",")
 		}
 		if err := flags.Set(name, text); err != nil {
 			return Usagef("%s: %s: %v", file, name, err)
@@ -58,14 +55,21 @@ func ConfigFlag(flags *pflag.FlagSet) {
 
 // environment lets ROUNDHOUSE_NAME stand for --name where the flag is not given.
 func environment(flags *pflag.FlagSet) error {
-	var err error
-	flags.VisitAll(func(f *pflag.Flag) {
-		name := "ROUNDHOUSE_" + strings.ToUpper(strings.ReplaceAll(f.Name, "-", "_"))
-		if v, ok := os.LookupEnv(name); ok && !f.Changed && err == nil && f.Name != "help" && f.Name != "url" && f.Name != "output" {
-			if e := flags.Set(f.Name, v); e != nil {
-				err = Usagef("%s: %v", name, e)
-			}
+	const prefix = "ROUNDHOUSE_"
+	said := koanf.New("\x00")
+	if err := said.Load(env.Provider("\x00", env.Opt{Prefix: prefix, TransformFunc: func(k, v string) (string, any) {
+		return strings.ToLower(strings.ReplaceAll(strings.TrimPrefix(k, prefix), "_", "-")), v
+	}}), nil); err != nil {
+		return err
+	}
+	for _, name := range said.Keys() {
+		f := flags.Lookup(name)
+		if f == nil || f.Changed || name == "help" || name == "url" || name == "output" {
+			continue
 		}
-	})
-	return err
+		if err := flags.Set(name, said.String(name)); err != nil {
+			return Usagef("%s%s: %v", prefix, strings.ToUpper(strings.ReplaceAll(name, "-", "_")), err)
+		}
+	}
+	return nil
 }

@@ -126,6 +126,11 @@ func (a *Commands) caseCall() *cobra.Command {
 	c.Flags().StringVar(&word, "word", "", "the vendor's status word, where it said one")
 	c.Flags().StringVar(&at, "at", "", "when it was; now if not said")
 	c.Flags().StringVar(&move, "move", "", "whose move it is then: ours or theirs")
-	_ = c.MarkFlagRequired("with")
+	c.PreRunE = func(*cobra.Command, []string) error {
+		if with == "" {
+			return app.Usagef("say with --with whom you spoke to, or who wrote")
+		}
+		return nil
+	}
 	return c
 }

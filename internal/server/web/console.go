@@ -1,7 +1,6 @@
 package web
 
 import (
-	"compress/gzip"
 	"crypto/rand"
 	"crypto/sha256"
 	"io/fs"
@@ -10,7 +9,8 @@ import (
 	"path"
 	"runtime/debug"
 	"strings"
-	"sync"
+
+	"github.com/klauspost/compress/gzhttp"
 
 	"github.com/gin-gonic/gin"
 )
@@ -24,54 +24,48 @@ func hash(b []byte) [sha256.Size]byte { return sha256.Sum256(b) }
 // elsewhere serves the console; every path that is no file is its index page,
 // which finds its own way.
 func (s *Server) elsewhere(files fs.FS) gin.HandlerFunc {
-	var packed sync.Map // path -> gzipped content
+	page := gin.WrapH(gzhttp.GzipHandler(consoleOf(files)))
 	return func(c *gin.Context) {
-		if strings.HasPrefix(c.Request.URL.Path, "/api/") {
-			write(c, NewProblem(http.StatusNotFound, "not-found", "There is no such thing", "The API has no such path; see api/openapi.yaml."))
-			return
-		}
-		if c.Request.Method != http.MethodGet && c.Request.Method != http.MethodHead {
+		switch {
+		case strings.HasPrefix(c.Request.URL.Path, "/api/"):
+			write(c, NewProblem(http.StatusNotFound, "not-found", "There is no such thing", "The API has no such path; see /api."))
+		case c.Request.Method != http.MethodGet && c.Request.Method != http.MethodHead:
 			write(c, NewProblem(http.StatusMethodNotAllowed, "method-not-allowed", "That cannot be done to this", ""))
-			return
+		default:
+			page(c)
 		}
+	}
+}
+
+func consoleOf(files fs.FS) http.Handler {
+	missing := func(w http.ResponseWriter) {
+		http.Error(w, "This roundhouse was built without its console. Run make build.", http.StatusNotFound)
+	}
+	return http.HandlerFunc(func(w http.ResponseWriter, r *http.Request) {
 		if files == nil {
-			c.String(http.StatusNotFound, "This roundhouse was built without its console. Run make build.\n")
+			missing(w)
 			return
 		}
-		name := strings.TrimPrefix(path.Clean(c.Request.URL.Path), "/")
+		name := strings.TrimPrefix(path.Clean(r.URL.Path), "/")
 		body, err := fs.ReadFile(files, name)
 		if err != nil || name == "" {
 			name = "index.html"
 			if body, err = fs.ReadFile(files, name); err != nil {
-				c.String(http.StatusNotFound, "This roundhouse was built without its console. Run make build.\n")
+				missing(w)
 				return
 			}
 		}
-		c.Header("Cache-Control", "no-cache")
+		keep := "no-cache"
 		if strings.HasPrefix(name, "assets/") {
-			c.Header("Cache-Control", "public, max-age=31536000, immutable")
+			keep = "public, max-age=31536000, immutable"
 		}
+		w.Header().Set("Cache-Control", keep)
 		kind := mime.TypeByExtension(path.Ext(name))
 		if kind == "" {
 			kind = http.DetectContentType(body)
 		}
-		c.Header("Vary", "Accept-Encoding")
-		if strings.Contains(c.GetHeader("Accept-Encoding"), "gzip") && path.Ext(name) != ".woff2" && path.Ext(name) != ".png" {
-			v, ok := packed.Load(name)
-			if !ok {
-				v, _ = packed.LoadOrStore(name, squeeze(body))
-			}
-			c.Header("Content-Encoding", "gzip")
-			body = v.([]byte)
-		}
-		c.Data(http.StatusOK, kind, body)
-	}
-}
-
-func squeeze(b []byte) []byte {
-	var out strings.Builder
-	w, _ := gzip.NewWriterLevel(&out, gzip.BestCompression)
-	_, _ = w.Write(b)
-	_ = w.Close()
-	return []byte(out.String())
+		w.Header().Set("Content-Type", kind)
+		w.WriteHeader(http.StatusOK)
+		_, _ = w.Write(body)
+	})
 }

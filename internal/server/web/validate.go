@@ -49,7 +49,7 @@ func (s *Server) validate(router routers.Router) gin.HandlerFunc {
 			write(c, NewProblem(http.StatusMethodNotAllowed, "method-not-allowed", "That cannot be done to this", c.Request.Method+" is not in the contract here."))
 			return
 		case err != nil:
-			write(c, NewProblem(http.StatusNotFound, "not-found", "There is no such thing", "The API has no such path; see api/openapi.yaml."))
+			write(c, NewProblem(http.StatusNotFound, "not-found", "There is no such thing", "The API has no such path; see /api."))
 			return
 		}
 		if err := s.allowed(c, route.Operation.OperationID, params["kind"]); err != nil {
