@@ -113,7 +113,7 @@ func rootOf(a *app.App) *cobra.Command {
 		Example:       "  roundhouse demo\n  roundhouse today\n  roundhouse case show C-1001",
 		SilenceUsage:  true,
 		SilenceErrors: true,
-		Args:          unknown,
+		Args:          app.NoSuchCommand,
 		RunE:          func(c *cobra.Command, _ []string) error { return c.Help() },
 	}
 	root.PersistentFlags().StringVarP(&a.Format, "output", "o", "table", "table for people, json for programs, csv for spreadsheets")
@@ -141,18 +141,6 @@ func rootOf(a *app.App) *cobra.Command {
 	completions(a, root)
 	typed(root)
 	return root
-}
-
-// unknown refuses a command that there is not, and names those that are nearly it.
-func unknown(c *cobra.Command, args []string) error {
-	if len(args) == 0 {
-		return nil
-	}
-	words := fmt.Sprintf("unknown command %q for %q", args[0], c.CommandPath())
-	if near := c.SuggestionsFor(args[0]); len(near) > 0 {
-		words += "\n\nDid you mean this?\n\t" + strings.Join(near, "\n\t")
-	}
-	return app.Usagef("%s", words)
 }
 
 // typed makes every error of how a command was called one of wrong use.

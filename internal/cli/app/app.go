@@ -6,6 +6,7 @@ import (
 	"fmt"
 	"io"
 	"os"
+	"strings"
 
 	"github.com/spf13/cobra"
 
@@ -25,7 +26,7 @@ type App struct {
 
 // Group is a command that only holds others.
 func Group(use, short string, subs ...*cobra.Command) *cobra.Command {
-	c := &cobra.Command{Use: use, Short: short, Args: cobra.NoArgs, RunE: func(c *cobra.Command, _ []string) error { return c.Help() }}
+	c := &cobra.Command{Use: use, Short: short, Args: NoSuchCommand, RunE: func(c *cobra.Command, _ []string) error { return c.Help() }}
 	c.AddCommand(subs...)
 	return c
 }
@@ -49,4 +50,17 @@ func (a *App) Client() (*client.Client, error) {
 		}
 	}
 	return client.New(url, token)
+}
+
+// NoSuchCommand refuses a command that there is not, and names those that are nearly it.
+func NoSuchCommand(c *cobra.Command, args []string) error {
+	if len(args) == 0 {
+		return nil
+	}
+	c.SuggestionsMinimumDistance = 2
+	words := fmt.Sprintf("unknown command %q for %q", args[0], c.CommandPath())
+	if near := c.SuggestionsFor(args[0]); len(near) > 0 {
+		words += "; did you mean " + strings.Join(near, ", ") + "?"
+	}
+	return Usagef("%s", words)
 }
