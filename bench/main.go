@@ -44,7 +44,7 @@ func run(ctx context.Context) error {
 	if url == "" {
 		return fmt.Errorf("run it by make bench")
 	}
-	// A part alone, by name: rules, tables, desk or register; or watch, for ten minutes.
+	// A part alone, by name: rules, tables, desk or register; or kills; or watch, for ten minutes.
 	part := ""
 	if len(os.Args) > 1 {
 		part = os.Args[1]
@@ -58,6 +58,9 @@ func run(ctx context.Context) error {
 		if err := tables(ctx, url); err != nil || part == "tables" {
 			return err
 		}
+	}
+	if part == "kills" {
+		return kills(ctx, url)
 	}
 	d, err := service.Open(ctx, url, nil)
 	if err != nil {

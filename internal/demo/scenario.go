@@ -49,6 +49,8 @@ type quiet struct{}
 
 func (quiet) Deliver(context.Context, *db.Tx, int64) error { return nil }
 
+func (quiet) Rebuild(context.Context, *db.Tx) error { return nil }
+
 // Play writes the scenario's cases into an empty desk as of a present instant,
 // and gives the stand-in the jobs of those that are live.
 func Play(ctx context.Context, st *db.Store, cast *standin.Standin, present time.Time, link func(vendor string) (inboxdb.Link, error)) ([]Person, error) {

@@ -25,7 +25,10 @@ type Clock interface{ Now() time.Time }
 
 // Queue wakes the workers. What it is told may be lost: a sweep finds it again.
 type Queue interface {
+	// Deliver is told of something that is to go to a vendor.
 	Deliver(ctx context.Context, tx *db.Tx, delivery int64) error
+	// Rebuild is told that cases were marked to be recalculated.
+	Rebuild(ctx context.Context, tx *db.Tx) error
 }
 
 // Channel is a way to one vendor that works by itself.

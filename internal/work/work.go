@@ -27,12 +27,6 @@ type Options struct {
 	Log   *slog.Logger
 }
 
-type deliverArgs struct {
-	Delivery int64 `json:"delivery"`
-}
-
-func (deliverArgs) Kind() string { return "deliver" }
-
 // Queue enqueues in the transaction of the record. It is the desk's queue.
 type Queue struct{ client *river.Client[pgx.Tx] }
 
@@ -40,61 +34,6 @@ type Queue struct{ client *river.Client[pgx.Tx] }
 func NewQueue(s *db.Store) (*Queue, error) {
 	c, err := river.NewClient(riverpgxv5.New(s.Pool), &river.Config{})
 	return &Queue{c}, err
-}
-
-// Deliver wakes the workers for a delivery, now. What is due later the sweep finds.
-func (q *Queue) Deliver(ctx context.Context, tx *db.Tx, delivery int64) error {
-	return tx.Pgx(func(ptx pgx.Tx) error {
-		_, err := q.client.InsertTx(ctx, ptx, deliverArgs{delivery}, &river.InsertOpts{MaxAttempts: 1})
-		return err
-	})
-}
-
-type deliverWorker struct {
-	river.WorkerDefaults[deliverArgs]
-	d      *whole.Desk
-	vendor *turns
-}
-
-// Work delivers. A vendor that hangs keeps a few workers at most: the others are for everybody else.
-func (w *deliverWorker) Work(ctx context.Context, j *river.Job[deliverArgs]) error {
-	vendor, err := w.d.Outbox.VendorOfDelivery(ctx, j.Args.Delivery)
-	if err != nil {
-		return err
-	}
-	if !w.vendor.take(vendor) {
-		return river.JobSnooze(time.Second)
-	}
-	defer w.vendor.give(vendor)
-	return w.d.Outbox.Deliver(ctx, j.Args.Delivery)
-}
-
-// turns lets so many at a time have the same thing.
-type turns struct {
-	mu   sync.Mutex
-	most int
-	has  map[int64]int
-}
-
-func (t *turns) take(id int64) bool {
-	t.mu.Lock()
-	defer t.mu.Unlock()
-	if t.has[id] >= t.most {
-		return false
-	}
-	if t.has == nil {
-		t.has = map[int64]int{}
-	}
-	t.has[id]++
-	return true
-}
-
-func (t *turns) give(id int64) {
-	t.mu.Lock()
-	defer t.mu.Unlock()
-	if t.has[id]--; t.has[id] <= 0 {
-		delete(t.has, id)
-	}
 }
 
 // Workers are running workers; Stop ends them.
@@ -119,9 +58,10 @@ func Start(ctx context.Context, d *whole.Desk, s *db.Store, o Options) (*Workers
 	}
 	ws := river.NewWorkers()
 	river.AddWorker(ws, &deliverWorker{d: d, vendor: &turns{most: 3}})
+	river.AddWorker(ws, &rebuildWorker{d: d})
 	// Time-outs grow outward: a call to a vendor, the job around it, the rescue of a job whose worker died.
 	c, err := river.NewClient(riverpgxv5.New(s.Pool), &river.Config{
-		Queues:                      map[string]river.QueueConfig{river.QueueDefault: {MaxWorkers: 24}},
+		Queues:                      map[string]river.QueueConfig{river.QueueDefault: {MaxWorkers: 24}, rebuildQueue: {MaxWorkers: 1}},
 		Workers:                     ws,
 		JobTimeout:                  time.Minute,
 		RescueStuckJobsAfter:        90 * time.Second,
@@ -140,9 +80,7 @@ func Start(ctx context.Context, d *whole.Desk, s *db.Store, o Options) (*Workers
 		stop()
 		return nil, err
 	}
-	w.loop(loops, o.Sweep, "sweep", func(ctx context.Context) error {
-		return s.Alone(ctx, sweepLock, func() error { _, err := d.Sweep(ctx); return err })
-	})
+	w.loop(loops, o.Sweep, "sweep", sweep(d, s))
 	l := newLooker(loops, d, o)
 	w.looks = l
 	w.loop(loops, min(o.Look, time.Second), "look", l.round)
@@ -153,9 +91,6 @@ func Start(ctx context.Context, d *whole.Desk, s *db.Store, o Options) (*Workers
 	})
 	return w, nil
 }
-
-// sweepLock is the lock of the sweep.
-const sweepLock = 7206318
 
 func (w *Workers) loop(ctx context.Context, every time.Duration, name string, fn func(context.Context) error) {
 	w.loops.Go(func() {

@@ -48,7 +48,7 @@ async function chosen(e: Event) {
       <ul><li v-for="(w, i) in wrong" :key="i"><span class="mono">{{ w.field }}</span> {{ w.detail }}</li></ul>
     </div>
     <template v-if="read">
-      <p v-if="read.done" role="status" data-testid="pack-done"><RouterLink :to="`/vendors/${read.key}`">{{ read.name }}</RouterLink> is in<template v-if="read.reckoned_anew">; {{ read.reckoned_anew === 1 ? '1 case was' : `${read.reckoned_anew} cases were` }} reckoned anew</template>.</p>
+      <p v-if="read.done" role="status" data-testid="pack-done"><RouterLink :to="`/vendors/${read.key}`">{{ read.name }}</RouterLink> is in<template v-if="read.reckoned_anew">; {{ read.reckoned_anew === 1 ? '1 case is' : `${read.reckoned_anew} cases are` }} being recalculated</template>.</p>
       <p v-else-if="!read.differences.length" data-testid="pack-same"><b>{{ read.name }}</b> is here just as the pack says; there is nothing to do.</p>
       <p v-else-if="read.new"><b>{{ read.name }}</b> is new here. This is what comes in:</p>
       <p v-else><b>{{ read.name }}</b> would change in {{ read.differences.length === 1 ? 'one thing' : `${read.differences.length} things` }}:</p>

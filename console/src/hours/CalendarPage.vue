@@ -76,7 +76,7 @@ async function keep() {
     if (fresh.value) id = (await ok(client.POST('/calendars', { params: { header: { 'Idempotency-Key': newKey() } }, body: { name: form.name, vendor: form.vendor || undefined, definition: definition.value } }))).id
     else {
       const done = await ok(client.POST('/calendars/{id}/versions', { params: { path: { id }, header: { 'Idempotency-Key': newKey() } }, body: { definition: definition.value, from: form.from || undefined } }))
-      told.value = `It counts from ${done.versions.at(-1)!.counts_from} on. ${done.reckoned_anew === 1 ? '1 live case was' : `${done.reckoned_anew ?? 0} live cases were`} reckoned anew.`
+      told.value = `It counts from ${done.versions.at(-1)!.counts_from} on. ${done.reckoned_anew === 1 ? '1 live case is' : `${done.reckoned_anew ?? 0} live cases are`} being recalculated.`
     }
     await queries.invalidateQueries({ queryKey: ['calendars'] })
     void queries.invalidateQueries({ queryKey: ['vendor'] })
@@ -98,6 +98,9 @@ const told = ref('')
       <NButton v-if="mayWrite && !editing" type="primary" data-testid="edit" @click="editing = true">Change the hours</NButton></div>
     <p v-if="calendar" class="sub">{{ calendar.vendors === 1 ? '1 vendor has' : `${calendar.vendors} vendors have` }} it as their hours; {{ calendar.terms === 1 ? '1 set' : `${calendar.terms} sets` }} of terms and {{ calendar.running_clocks === 1 ? '1 running clock' : `${calendar.running_clocks} running clocks` }} count in it.</p>
     <p v-if="told" role="status" data-testid="told">{{ told }}</p>
+    <p v-if="calendar?.recalculating" class="sub" role="status" data-testid="recalculating">
+      {{ calendar.recalculating === 1 ? '1 live case' : `${calendar.recalculating} live cases` }} still to be recalculated.
+    </p>
     <p v-if="problem" class="problem" role="alert" data-testid="problem">{{ problem }}</p>
     <div class="cols">
       <section class="panel part">

@@ -1358,7 +1358,7 @@ export interface components {
             doubts: string[];
             seen: string;
             done: boolean;
-            /** @description How many cases new hours have moved */
+            /** @description How many cases new hours move; they are recalculated by and by */
             reckoned_anew: number;
         };
         /** @enum {string} */
@@ -1480,8 +1480,10 @@ export interface components {
             vendors: number;
             terms: number;
             running_clocks: number;
-            /** @description How many cases a new version has moved */
+            /** @description How many cases a new version moves; they are recalculated by and by */
             reckoned_anew?: number;
+            /** @description How many cases that count in it still wait to be recalculated */
+            recalculating?: number;
         };
         Calendars: {
             items: components["schemas"]["Calendar"][];

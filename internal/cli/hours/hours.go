@@ -103,6 +103,9 @@ func (a *Commands) calendarShow() *cobra.Command {
 				}
 			}
 			p.Line("%s have it as their hours; %s and %s count in it", app.Number(k.Vendors, "vendor"), app.Number(k.Terms, "set of terms"), app.Number(k.RunningClocks, "running clock"))
+			if n := app.Deref(k.Recalculating); n > 0 {
+				p.Line("%s still to be recalculated", app.Number(n, "live case"))
+			}
 			if target == "" {
 				return nil
 			}
@@ -199,7 +202,7 @@ func (a *Commands) calendarChange() *cobra.Command {
 				return err
 			}
 			v := after.Versions[len(after.Versions)-1]
-			a.Printer().Line("From %s on %s: %s. %s reckoned anew.", v.CountsFrom, k.Name, definitionWords(v.Definition), app.Number(app.Deref(after.ReckonedAnew), "live case"))
+			a.Printer().Line("From %s on %s: %s. Being recalculated: %s.", v.CountsFrom, k.Name, definitionWords(v.Definition), app.Number(app.Deref(after.ReckonedAnew), "live case"))
 			return nil
 		}}
 	c.Flags().StringVar(&file, "from", "", "the file (YAML)")

@@ -146,7 +146,7 @@ func (a *Commands) vendorImport() *cobra.Command {
 			}
 			again := ""
 			if done.ReckonedAnew > 0 {
-				again = fmt.Sprintf("; %s reckoned anew", app.Number(done.ReckonedAnew, "case"))
+				again = fmt.Sprintf("; being recalculated: %s", app.Number(done.ReckonedAnew, "case"))
 			}
 			a.Printer().Line("%s is in%s.", done.Name, again)
 			return nil

@@ -993,7 +993,10 @@ type Calendar struct {
 	Id   int64  `json:"id"`
 	Name string `json:"name"`
 
-	// ReckonedAnew How many cases a new version has moved
+	// Recalculating How many cases that count in it still wait to be recalculated
+	Recalculating *int `json:"recalculating,omitempty"`
+
+	// ReckonedAnew How many cases a new version moves; they are recalculated by and by
 	ReckonedAnew  *int `json:"reckoned_anew,omitempty"`
 	RunningClocks int  `json:"running_clocks"`
 	Terms         int  `json:"terms"`
@@ -1738,7 +1741,7 @@ type PackRead struct {
 	// Notes What becomes of hours
 	Notes []string `json:"notes"`
 
-	// ReckonedAnew How many cases new hours have moved
+	// ReckonedAnew How many cases new hours move; they are recalculated by and by
 	ReckonedAnew int    `json:"reckoned_anew"`
 	Seen         string `json:"seen"`
 }

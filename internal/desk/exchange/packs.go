@@ -127,13 +127,12 @@ func (d *Exchange) ReadPack(ctx context.Context, a desk.Actor, file []byte, seen
 		out.Doubts, out.Done = doubts, false
 		return out, err
 	}
-	var cases []int64
 	out, err := desk.Once(ctx, d.Desk, func(tx *db.Tx) (PackRead, error) {
 		r, moved, err := d.readPack(ctx, tx, p, seen, false)
 		if err != nil {
 			return r, err
 		}
-		cases, err = d.hours.ToRebuild(ctx, tx, moved)
+		cases, err := d.hours.ToRebuild(ctx, tx, moved)
 		r.Reckoned = len(cases)
 		return r, err
 	})
@@ -141,7 +140,6 @@ func (d *Exchange) ReadPack(ctx context.Context, a desk.Actor, file []byte, seen
 		return out, err
 	}
 	out.Doubts = doubts
-	d.hours.RebuildNow(ctx, cases)
 	return out, nil
 }
 

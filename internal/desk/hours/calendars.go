@@ -31,7 +31,7 @@ func (d *Hours) Calendars(ctx context.Context, a desk.Actor) ([]CalendarView, er
 	if err := a.May(access.Read); err != nil {
 		return nil, err
 	}
-	rows, err := hoursdb.CalendarUses(ctx, d.db.DB)
+	rows, err := hoursdb.CalendarUses(ctx, d.db.DB, d.Now())
 	if err != nil {
 		return nil, err
 	}
@@ -101,8 +101,8 @@ func (d *Hours) AddCalendar(ctx context.Context, a desk.Actor, name, vendor stri
 }
 
 // AddCalendarVersion lets a calendar be another from a local date on (empty: the
-// first that it can be). Running clocks that count in it follow; it returns how
-// many cases were reckoned anew.
+// first that it can be). Running clocks that count in it follow by and by; it
+// returns of how many cases.
 func (d *Hours) AddCalendarVersion(ctx context.Context, a desk.Actor, id int64, from string, def calendar.Definition) (int, error) {
 	if err := a.May(access.Vendors); err != nil {
 		return 0, err
@@ -114,7 +114,6 @@ func (d *Hours) AddCalendarVersion(ctx context.Context, a desk.Actor, id int64, 
 	if err != nil {
 		return 0, err
 	}
-	d.RebuildNow(ctx, cases)
 	return len(cases), nil
 }
 
@@ -148,8 +147,8 @@ func (d *Hours) extendCalendar(ctx context.Context, tx *db.Tx, id int64, from st
 	return d.ToRebuild(ctx, tx, []int64{id})
 }
 
-// ToRebuild marks the cases whose dates follow from some calendars: the sweep recalculates
-// them, whatever becomes of the request that changed the hours.
+// ToRebuild marks the cases whose dates follow from some calendars, and wakes who recalculates
+// them: the workers, or the sweep where those are killed.
 func (d *Hours) ToRebuild(ctx context.Context, tx *db.Tx, calendars []int64) (cases []int64, err error) {
 	for _, id := range calendars {
 		more, err := hoursdb.CasesCountingIn(ctx, tx, id)
@@ -160,20 +159,13 @@ func (d *Hours) ToRebuild(ctx context.Context, tx *db.Tx, calendars []int64) (ca
 	}
 	slices.Sort(cases)
 	cases = slices.Compact(cases)
-	return cases, casesdb.Wake(ctx, tx, cases, d.Now())
-}
-
-// RebuildNow recalculates marked cases at once, as far as that goes in a few seconds, also
-// when the asker has gone. What is left, or fails, is the sweep's.
-func (d *Hours) RebuildNow(ctx context.Context, cases []int64) {
-	ctx, cancel := context.WithTimeout(context.WithoutCancel(ctx), 5*time.Second)
-	defer cancel()
-	for _, id := range cases {
-		if ctx.Err() != nil {
-			return
-		}
-		_ = d.Rebuild(ctx, []int64{id})
+	if len(cases) == 0 {
+		return nil, nil
 	}
+	if err := casesdb.Wake(ctx, tx, cases, d.Now()); err != nil {
+		return nil, err
+	}
+	return cases, d.Queue.Rebuild(ctx, tx)
 }
 
 // RemoveCalendar takes one out in which nothing counts.

@@ -3,8 +3,6 @@
 package hours
 
 import (
-	"context"
-
 	"roundhouse.example/internal/store/db"
 
 	"roundhouse.example/internal/desk"
@@ -15,8 +13,6 @@ type Hours struct {
 	*desk.Desk
 	db       *db.Store
 	compiled *compiler
-	// Rebuild writes the caches of cases anew, after the hours that they count in have changed.
-	Rebuild func(ctx context.Context, cases []int64) error
 }
 
 // New makes the subject over a desk's database.

@@ -50,6 +50,5 @@ func New(s *db.Store, c desk.Clock, q desk.Queue, ch desk.Channels) *Desk {
 	d.Outbox = outbox.New(d.Desk, s, d.Cases, d.Secrets)
 	d.Inbox = inbox.New(d.Desk, s, d.Cases, d.Outbox, d.Secrets)
 	d.Exchange = exchange.New(d.Desk, s, d.Hours, d.Register, d.People)
-	d.Hours.Rebuild = d.Cases.Rebuild
 	return d
 }

@@ -21,7 +21,6 @@ var ungranted = map[string][]string{
 	"Cases":    {"WakeDue", "Rebuild"},
 	"Today":    {"Warm"},
 	"Record":   {"Check"},
-	"Hours":    {"RebuildNow"},
 	"Secrets":  {"Use", "HasKeys"},
 	"Register": {"VendorThere"},
 	"People":   {"Begin", "SignIn", "TrySignIn", "ByToken", "PersonSignedIn", "EndAccess", "Forget"},

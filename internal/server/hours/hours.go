@@ -11,7 +11,7 @@ import (
 )
 
 func calendarOut(c hours.CalendarView) apigen.Calendar {
-	return apigen.Calendar{Id: c.ID, Name: c.Name, Vendor: c.Vendor, Vendors: c.Vendors, Terms: c.Terms, RunningClocks: c.Clocks,
+	return apigen.Calendar{Id: c.ID, Name: c.Name, Vendor: c.Vendor, Vendors: c.Vendors, Terms: c.Terms, RunningClocks: c.Clocks, Recalculating: web.Some(c.Recalculating),
 		Versions: web.Each(c.Versions, func(v hours.CalendarVersion) apigen.CalendarVersion {
 			return apigen.CalendarVersion{CountsFrom: v.CountsFrom.Format(time.DateOnly), KnownAt: &v.KnownAt, Definition: definitionOut(v.Definition.V)}
 		})}

@@ -127,14 +127,17 @@ type CalendarUse struct {
 	Vendors int     `db:"vendors"`
 	Terms   int     `db:"terms"`
 	Clocks  int     `db:"clocks"` // live ones
+	// Recalculating is how many cases wait to be recalculated whose clocks count in it.
+	Recalculating int `db:"recalculating"`
 }
 
-// CalendarUses are all calendars by name.
-func CalendarUses(ctx context.Context, q db.Querier) (out []CalendarUse, err error) {
+// CalendarUses are all calendars by name, as of an instant.
+func CalendarUses(ctx context.Context, q db.Querier, now time.Time) (out []CalendarUse, err error) {
 	return out, q.SelectContext(ctx, &out, `select c.*, v.key as vendor, (select count(*) from vendor x where x.hours_id = c.id) as vendors,
 		(select count(distinct t.terms_id) from term t where t.calendar_id = c.id) as terms,
-		(select count(*) from deadline d where d.calendar_id = c.id and d.outcome = 'live') as clocks
-		from calendar c left join vendor v on v.id = c.vendor_id order by c.name, c.id`)
+		(select count(*) from deadline d where d.calendar_id = c.id and d.outcome = 'live') as clocks,
+		(select count(*) from support_case w where w.wake_at <= $1 and exists (select from deadline d where d.case_id = w.id and d.calendar_id = c.id and d.outcome = 'live')) as recalculating
+		from calendar c left join vendor v on v.id = c.vendor_id order by c.name, c.id`, now)
 }
 
 // CasesCountingIn are the live cases whose dates follow from a calendar: by a

@@ -1,0 +1,74 @@
+package work
+
+import (
+	"context"
+	"sync"
+	"time"
+
+	"github.com/jackc/pgx/v5"
+	"github.com/riverqueue/river"
+
+	"roundhouse.example/internal/desk/whole"
+	"roundhouse.example/internal/store/db"
+)
+
+type deliverArgs struct {
+	Delivery int64 `json:"delivery"`
+}
+
+func (deliverArgs) Kind() string { return "deliver" }
+
+// Deliver wakes the workers for a delivery, now. What is due later the sweep finds.
+func (q *Queue) Deliver(ctx context.Context, tx *db.Tx, delivery int64) error {
+	return tx.Pgx(func(ptx pgx.Tx) error {
+		_, err := q.client.InsertTx(ctx, ptx, deliverArgs{delivery}, &river.InsertOpts{MaxAttempts: 1})
+		return err
+	})
+}
+
+type deliverWorker struct {
+	river.WorkerDefaults[deliverArgs]
+	d      *whole.Desk
+	vendor *turns
+}
+
+// Work delivers. A vendor that hangs keeps a few workers at most: the others are for everybody else.
+func (w *deliverWorker) Work(ctx context.Context, j *river.Job[deliverArgs]) error {
+	vendor, err := w.d.Outbox.VendorOfDelivery(ctx, j.Args.Delivery)
+	if err != nil {
+		return err
+	}
+	if !w.vendor.take(vendor) {
+		return river.JobSnooze(time.Second)
+	}
+	defer w.vendor.give(vendor)
+	return w.d.Outbox.Deliver(ctx, j.Args.Delivery)
+}
+
+// turns lets so many at a time have the same thing.
+type turns struct {
+	mu   sync.Mutex
+	most int
+	has  map[int64]int
+}
+
+func (t *turns) take(id int64) bool {
+	t.mu.Lock()
+	defer t.mu.Unlock()
+	if t.has[id] >= t.most {
+		return false
+	}
+	if t.has == nil {
+		t.has = map[int64]int{}
+	}
+	t.has[id]++
+	return true
+}
+
+func (t *turns) give(id int64) {
+	t.mu.Lock()
+	defer t.mu.Unlock()
+	if t.has[id]--; t.has[id] <= 0 {
+		delete(t.has, id)
+	}
+}
