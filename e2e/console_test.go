@@ -222,7 +222,7 @@ func TestTheRegisterInTheConsole(t *testing.T) {
 		typed("f-ladder-0-late_by", "2h"), press("save"), see("edit"))
 	var v apigen.Vendor
 	lead.must(200, "GET", "/vendors/ferrous", nil).into(t, &v)
-	if len(v.Levels) != 2 || len(v.Levels[0].Criteria) != 2 || v.Levels[0].Criteria[1].Text != "Nowhere" || len(v.Levels[1].Severities) != 2 || *(*v.Facts.Ladder)[0].LateBy != "2h" || v.Facts.Hours != "ferrous-office" {
+	if len(v.Levels) != 2 || len(v.Levels[0].Criteria) != 2 || v.Levels[0].Criteria[1].Text != "Nowhere" || len(v.Levels[1].Severities) != 2 || v.Facts.Ladder[0].LateBy != "2h" || v.Facts.Hours != "ferrous-office" {
 		t.Errorf("entered: %+v, %+v", v.Levels, v.Facts)
 	}
 	w.steps(admin, dp.Navigate(w.url+"/register/policy"), see("edit"), press("edit"), see("f-quiet_1"), typed("f-quiet_1", kb.End+kb.Backspace+kb.Backspace+"none"), press("save"), see("wrong-quiet_1"),

@@ -82,9 +82,9 @@ func TestAVendorFromNothing(t *testing.T) {
 	var facts apigen.Vendor
 	w.as(4).must(200, "GET", "/vendors/tallow", nil).into(t, &facts)
 	levels := facts.Facts.Levels
-	levels[0].Criteria = &[]string{"No second copy can serve", "A harbour waits"}
+	levels[0].Criteria = []string{"No second copy can serve", "A harbour waits"}
 	w.as(4).must(200, "PATCH", "/vendors/tallow", m{"levels": levels}, "If-Match", tag).into(t, &facts)
-	if got := *facts.Facts.Levels[0].Criteria; len(got) != 2 || got[1] != "A harbour waits" || len(facts.Levels[0].Criteria) != 2 {
+	if got := facts.Facts.Levels[0].Criteria; len(got) != 2 || got[1] != "A harbour waits" || len(facts.Levels[0].Criteria) != 2 {
 		t.Errorf("%+v", got)
 	}
 	again, _ := handler.get(name)

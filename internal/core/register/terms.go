@@ -24,6 +24,19 @@ type Term struct {
 	Country string `json:"country,omitempty"`
 }
 
+// Policy is what we owe ourselves: promises by severity, our calendar by its name, and
+// how long a case of each severity may be quiet, as targets.
+type Policy struct {
+	DeskName string `json:"desk_name"`
+	Calendar string `json:"calendar"`
+	OnChange string `json:"on_change"`
+	Terms    []Term `json:"terms"`
+	Quiet1   string `json:"quiet_1"`
+	Quiet2   string `json:"quiet_2"`
+	Quiet3   string `json:"quiet_3"`
+	Quiet4   string `json:"quiet_4"`
+}
+
 // String writes a promise in a line: first-response 2 4h office kind=fault country=NO.
 func (t Term) String() string {
 	parts := []string{t.Deadline, strconv.Itoa(t.Level), t.Target}

@@ -58,28 +58,15 @@ func (d *Hours) FirstPolicy(ctx context.Context, tx *db.Tx, b Beginning) error {
 	return hoursdb.AddPolicy(ctx, tx, hoursdb.DeskPolicy{TermsID: t.ID, DeskName: b.Name, CalendarID: ids["our-desk"], Quiet1: "2h", Quiet2: "1bd", Quiet3: "3bd", Quiet4: "10bd"})
 }
 
-// PolicyFacts are what we owe ourselves: promises by severity, our calendar, and
-// how long a case may be quiet.
-type PolicyFacts struct {
-	DeskName string          `json:"desk_name"`
-	Calendar string          `json:"calendar"`
-	OnChange string          `json:"on_change"`
-	Terms    []register.Term `json:"terms"`
-	Quiet1   string          `json:"quiet_1"`
-	Quiet2   string          `json:"quiet_2"`
-	Quiet3   string          `json:"quiet_3"`
-	Quiet4   string          `json:"quiet_4"`
-}
-
 // Policy is our own, with its version.
-func (d *Hours) Policy(ctx context.Context, a desk.Actor) (PolicyFacts, int, error) {
+func (d *Hours) Policy(ctx context.Context, a desk.Actor) (register.Policy, int, error) {
 	if err := a.May(access.Read); err != nil {
-		return PolicyFacts{}, 0, err
+		return register.Policy{}, 0, err
 	}
 	return d.policyFacts(ctx, d.db.DB)
 }
 
-func (d *Hours) policyFacts(ctx context.Context, q db.Querier) (f PolicyFacts, version int, err error) {
+func (d *Hours) policyFacts(ctx context.Context, q db.Querier) (f register.Policy, version int, err error) {
 	t, err := hoursdb.CurrentTerms(ctx, q, nil)
 	if err != nil {
 		return f, 0, err
@@ -100,7 +87,7 @@ func (d *Hours) policyFacts(ctx context.Context, q db.Querier) (f PolicyFacts, v
 	if err != nil {
 		return f, 0, err
 	}
-	f = PolicyFacts{DeskName: p.DeskName, Calendar: cal.Name, OnChange: t.OnChange, Quiet1: p.Quiet1, Quiet2: p.Quiet2, Quiet3: p.Quiet3, Quiet4: p.Quiet4}
+	f = register.Policy{DeskName: p.DeskName, Calendar: cal.Name, OnChange: t.OnChange, Quiet1: p.Quiet1, Quiet2: p.Quiet2, Quiet3: p.Quiet3, Quiet4: p.Quiet4}
 	if f.Terms, err = d.TermsFrom(ctx, q, g, rows); err != nil {
 		return f, 0, err
 	}
@@ -128,7 +115,7 @@ func (d *Hours) ChangePolicy(ctx context.Context, a desk.Actor, match int, patch
 		if err != nil {
 			return 0, err
 		}
-		if wrong := f.check(calendars); len(wrong) > 0 {
+		if wrong := checkPolicy(f, calendars); len(wrong) > 0 {
 			return 0, &desk.Invalid{Fields: wrong}
 		}
 		next := hoursdb.Terms{Version: version + 1, OnChange: cmp.Or(f.OnChange, "by-direction"), WhileOurs: "pause", MadeAt: d.Now()}
@@ -143,7 +130,7 @@ func (d *Hours) ChangePolicy(ctx context.Context, a desk.Actor, match int, patch
 	return err
 }
 
-func (f PolicyFacts) check(calendars map[string]int64) (wrong []desk.Field) {
+func checkPolicy(f register.Policy, calendars map[string]int64) (wrong []desk.Field) {
 	for _, x := range register.CheckTerms(f.Terms, true) {
 		wrong = append(wrong, desk.Field{Name: x.Field, Detail: x.Detail})
 	}

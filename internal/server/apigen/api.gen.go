@@ -23,6 +23,7 @@ import (
 	"github.com/oapi-codegen/nullable"
 	"github.com/oapi-codegen/runtime"
 	openapi_types "github.com/oapi-codegen/runtime/types"
+	"roundhouse.example/internal/core/register"
 )
 
 // Defines values for CaseKind.
@@ -897,21 +898,7 @@ type Access struct {
 }
 
 // Account defines model for Account.
-type Account struct {
-	// Called The vendor's word for the number
-	Called *string `json:"called,omitempty"`
-
-	// Country Two capital letters
-	Country *string `json:"country,omitempty"`
-
-	// Holder Who of ours has the secret part
-	Holder  *string   `json:"holder,omitempty"`
-	Name    *string   `json:"name,omitempty"`
-	Note    *string   `json:"note,omitempty"`
-	Number  string    `json:"number"`
-	Regions *[]string `json:"regions,omitempty"`
-	Vendor  string    `json:"vendor"`
-}
+type Account = register.Account
 
 // AccountPage defines model for AccountPage.
 type AccountPage struct {
@@ -940,39 +927,7 @@ type Allowance struct {
 }
 
 // Asset defines model for Asset.
-type Asset struct {
-	Account    *string            `json:"account,omitempty"`
-	Address    *string            `json:"address,omitempty"`
-	Attributes *map[string]string `json:"attributes,omitempty"`
-	Contract   *string            `json:"contract,omitempty"`
-	Country    *string            `json:"country,omitempty"`
-
-	// Environment production or other
-	Environment *string `json:"environment,omitempty"`
-	Model       *string `json:"model,omitempty"`
-	Name        string  `json:"name"`
-	Note        *string `json:"note,omitempty"`
-	NumberFound *string `json:"number_found,omitempty"`
-
-	// Owner Who of ours answers for it
-	Owner       *string   `json:"owner,omitempty"`
-	Platform    *Platform `json:"platform,omitempty"`
-	Product     *string   `json:"product,omitempty"`
-	Region      *string   `json:"region,omitempty"`
-	ResourceId  *string   `json:"resource_id,omitempty"`
-	Serial      *string   `json:"serial,omitempty"`
-	Site        *string   `json:"site,omitempty"`
-	SiteContact *string   `json:"site_contact,omitempty"`
-	SitePhone   *string   `json:"site_phone,omitempty"`
-
-	// StartWith Whom to go to first, where that is not the vendor
-	StartWith *string `json:"start_with,omitempty"`
-
-	// System Operating system
-	System  *string `json:"system,omitempty"`
-	Vendor  string  `json:"vendor"`
-	Version *string `json:"version,omitempty"`
-}
+type Asset = register.Asset
 
 // AssetPage defines model for AssetPage.
 type AssetPage struct {
@@ -1188,39 +1143,7 @@ type Contact struct {
 }
 
 // Contract defines model for Contract.
-type Contract struct {
-	Accounts  *[]string  `json:"accounts,omitempty"`
-	Allowance *Allowance `json:"allowance,omitempty"`
-	Country   *string    `json:"country,omitempty"`
-	Ends      string     `json:"ends"`
-
-	// Everything All that we have of the vendor is covered
-	Everything *bool   `json:"everything,omitempty"`
-	Exclusions *string `json:"exclusions,omitempty"`
-
-	// Level What the vendor calls this kind of support
-	Level *string `json:"level,omitempty"`
-	Note  *string `json:"note,omitempty"`
-
-	// Notice The last date on which it can be given up
-	Notice *string `json:"notice,omitempty"`
-	Number string  `json:"number"`
-
-	// OnChange restart, keep or by-direction
-	OnChange *string   `json:"on_change,omitempty"`
-	Products *[]string `json:"products,omitempty"`
-
-	// Rights What we may ask for under it
-	Rights *[]string `json:"rights,omitempty"`
-
-	// Starts A date, 2026-12-25
-	Starts string          `json:"starts"`
-	Terms  *[]ContractTerm `json:"terms,omitempty"`
-	Vendor string          `json:"vendor"`
-
-	// WhileOurs pause or run
-	WhileOurs *string `json:"while_ours,omitempty"`
-}
+type Contract = register.Contract
 
 // ContractLine defines model for ContractLine.
 type ContractLine struct {
@@ -1813,19 +1736,7 @@ type Policy struct {
 }
 
 // PolicyFacts defines model for PolicyFacts.
-type PolicyFacts struct {
-	// Calendar Our own hours
-	Calendar string `json:"calendar"`
-	DeskName string `json:"desk_name"`
-	OnChange string `json:"on_change"`
-
-	// Quiet1 How long a case of severity 1 may be quiet
-	Quiet1 string         `json:"quiet_1"`
-	Quiet2 string         `json:"quiet_2"`
-	Quiet3 string         `json:"quiet_3"`
-	Quiet4 string         `json:"quiet_4"`
-	Terms  []ContractTerm `json:"terms"`
-}
+type PolicyFacts = register.Policy
 
 // Preview defines model for Preview.
 type Preview struct {
@@ -1860,19 +1771,7 @@ type Problem struct {
 }
 
 // Product defines model for Product.
-type Product struct {
-	Components *[]string `json:"components,omitempty"`
-	Name       string    `json:"name"`
-	Note       *string   `json:"note,omitempty"`
-
-	// NumberFound Where on such a thing its number stands
-	NumberFound *string   `json:"number_found,omitempty"`
-	OurNames    *[]string `json:"our_names,omitempty"`
-
-	// Vendor The vendor's key
-	Vendor   string            `json:"vendor"`
-	Versions *[]ProductVersion `json:"versions,omitempty"`
-}
+type Product = register.Product
 
 // ProductPage defines model for ProductPage.
 type ProductPage struct {
@@ -1997,32 +1896,7 @@ type Secret struct {
 }
 
 // SecretFacts defines model for SecretFacts.
-type SecretFacts struct {
-	// Holder Who of ours holds it
-	Holder *string `json:"holder,omitempty"`
-
-	// Hosts Where it may be sent; none where it is only read out
-	Hosts *[]string `json:"hosts,omitempty"`
-
-	// Kind passphrase, password, api-key, pin or other
-	Kind string `json:"kind"`
-
-	// Label What the vendor calls it
-	Label string `json:"label"`
-
-	// Name A short word; texts say {secret NAME} in place of the value
-	Name string  `json:"name"`
-	Note *string `json:"note,omitempty"`
-
-	// Place Where the paper is
-	Place *string `json:"place,omitempty"`
-
-	// Readers Mail addresses of those who may reveal it; left out, all who may reveal secrets
-	Readers *[]string `json:"readers,omitempty"`
-
-	// Vendor The key of the vendor that it is told to; left out where it is our own
-	Vendor *string `json:"vendor,omitempty"`
-}
+type SecretFacts = register.Secret
 
 // SecretUse defines model for SecretUse.
 type SecretUse struct {
@@ -2309,45 +2183,7 @@ type VendorContract struct {
 }
 
 // VendorFacts defines model for VendorFacts.
-type VendorFacts struct {
-	Access           *[]Access    `json:"access,omitempty"`
-	AutomaticPattern *string      `json:"automatic_pattern,omitempty"`
-	ClosesAfterDays  *int         `json:"closes_after_days,omitempty"`
-	DirectAllowed    *bool        `json:"direct_allowed,omitempty"`
-	Does             *string      `json:"does,omitempty"`
-	Forms            *[]FormField `json:"forms,omitempty"`
-
-	// Hours The name of the calendar of its support hours
-	Hours     string        `json:"hours"`
-	Key       string        `json:"key"`
-	Kind      *string       `json:"kind,omitempty"`
-	Ladder    *[]Rung       `json:"ladder,omitempty"`
-	Languages *[]string     `json:"languages,omitempty"`
-	Levels    []VendorLevel `json:"levels"`
-	LoginHow  *string       `json:"login_how,omitempty"`
-	Name      string        `json:"name"`
-	Note      *string       `json:"note,omitempty"`
-
-	// OtherWay The way in when the site is down
-	OtherWay          *string       `json:"other_way,omitempty"`
-	Partners          *[]Permission `json:"partners,omitempty"`
-	People            *[]Contact    `json:"people,omitempty"`
-	ReferencePattern  *string       `json:"reference_pattern,omitempty"`
-	ReopensWithinDays *int          `json:"reopens_within_days,omitempty"`
-	Site              *string       `json:"site,omitempty"`
-	StatusWords       *[]StatusWord `json:"status_words,omitempty"`
-
-	// Takes Kinds of case that it takes; all where it is left out
-	Takes *[]string `json:"takes,omitempty"`
-
-	// Through The vendor to go to first
-	Through *string `json:"through,omitempty"`
-
-	// UsualTerms What its contracts promise unless one says otherwise
-	UsualTerms *[]ContractTerm `json:"usual_terms,omitempty"`
-	Ways       *[]Way          `json:"ways,omitempty"`
-	Zone       string          `json:"zone"`
-}
+type VendorFacts = register.Vendor
 
 // VendorLevel defines model for VendorLevel.
 type VendorLevel struct {
@@ -5911,79 +5747,79 @@ func RegisterHandlersWithOptions(router gin.IRouter, si ServerInterface, options
 		ErrorHandler:       errorHandler,
 	}
 
-	router.POST(options.BaseURL+"/sign-in", wrapper.SignIn)
-	router.POST(options.BaseURL+"/sign-out", wrapper.SignOut)
+	router.GET(options.BaseURL+"/accounts", wrapper.ListAccounts)
+	router.POST(options.BaseURL+"/accounts", wrapper.AddAccount)
+	router.DELETE(options.BaseURL+"/accounts/:id", wrapper.RemoveAccount)
+	router.GET(options.BaseURL+"/accounts/:id", wrapper.GetAccount)
+	router.PATCH(options.BaseURL+"/accounts/:id", wrapper.ChangeAccount)
+	router.GET(options.BaseURL+"/assets", wrapper.ListAssets)
+	router.POST(options.BaseURL+"/assets", wrapper.AddAsset)
+	router.DELETE(options.BaseURL+"/assets/:id", wrapper.RemoveAsset)
+	router.GET(options.BaseURL+"/assets/:id", wrapper.GetAsset)
+	router.PATCH(options.BaseURL+"/assets/:id", wrapper.ChangeAsset)
+	router.GET(options.BaseURL+"/calendars", wrapper.ListCalendars)
+	router.POST(options.BaseURL+"/calendars", wrapper.AddCalendar)
+	router.DELETE(options.BaseURL+"/calendars/:id", wrapper.RemoveCalendar)
+	router.GET(options.BaseURL+"/calendars/:id", wrapper.GetCalendar)
+	router.POST(options.BaseURL+"/calendars/:id/versions", wrapper.AddCalendarVersion)
+	router.GET(options.BaseURL+"/cases", wrapper.ListCases)
+	router.POST(options.BaseURL+"/cases", wrapper.OpenCase)
+	router.GET(options.BaseURL+"/cases/:case", wrapper.GetCase)
+	router.PATCH(options.BaseURL+"/cases/:case", wrapper.ChangeCase)
+	router.POST(options.BaseURL+"/cases/:case/calls", wrapper.AddCall)
+	router.GET(options.BaseURL+"/cases/:case/deadlines", wrapper.ListDeadlines)
+	router.POST(options.BaseURL+"/cases/:case/deliveries/:delivery/decision", wrapper.DecideDelivery)
+	router.GET(options.BaseURL+"/cases/:case/entries", wrapper.ListEntries)
+	router.POST(options.BaseURL+"/cases/:case/messages", wrapper.SendMessage)
+	router.POST(options.BaseURL+"/cases/:case/notes", wrapper.AddNote)
+	router.POST(options.BaseURL+"/cases/:case/read", wrapper.MarkRead)
+	router.POST(options.BaseURL+"/cases/:case/steps", wrapper.TakeStep)
+	router.POST(options.BaseURL+"/check", wrapper.Check)
+	router.GET(options.BaseURL+"/contracts", wrapper.ListContracts)
+	router.POST(options.BaseURL+"/contracts", wrapper.AddContract)
+	router.DELETE(options.BaseURL+"/contracts/:id", wrapper.RemoveContract)
+	router.GET(options.BaseURL+"/contracts/:id", wrapper.GetContract)
+	router.PATCH(options.BaseURL+"/contracts/:id", wrapper.ChangeContract)
+	router.GET(options.BaseURL+"/events", wrapper.StreamEvents)
+	router.GET(options.BaseURL+"/find", wrapper.Find)
+	router.POST(options.BaseURL+"/grade", wrapper.Grade)
 	router.GET(options.BaseURL+"/me", wrapper.GetMe)
+	router.POST(options.BaseURL+"/packs", wrapper.ReadPack)
 	router.GET(options.BaseURL+"/people", wrapper.ListPeople)
 	router.POST(options.BaseURL+"/people", wrapper.AddPerson)
 	router.PATCH(options.BaseURL+"/people/:person", wrapper.ChangePerson)
 	router.GET(options.BaseURL+"/people/:person/holds", wrapper.ListHolds)
-	router.GET(options.BaseURL+"/tokens", wrapper.ListTokens)
-	router.POST(options.BaseURL+"/tokens", wrapper.AddToken)
-	router.DELETE(options.BaseURL+"/tokens/:token", wrapper.RevokeToken)
-	router.GET(options.BaseURL+"/today", wrapper.GetToday)
-	router.POST(options.BaseURL+"/grade", wrapper.Grade)
-	router.GET(options.BaseURL+"/vendors", wrapper.ListVendors)
-	router.POST(options.BaseURL+"/vendors", wrapper.AddVendor)
-	router.DELETE(options.BaseURL+"/vendors/:vendor", wrapper.RemoveVendor)
-	router.GET(options.BaseURL+"/vendors/:vendor", wrapper.GetVendor)
-	router.PATCH(options.BaseURL+"/vendors/:vendor", wrapper.ChangeVendor)
-	router.GET(options.BaseURL+"/vendors/:vendor/people", wrapper.ListVendorPeople)
-	router.GET(options.BaseURL+"/vendors/:vendor/pack", wrapper.GetPack)
-	router.POST(options.BaseURL+"/packs", wrapper.ReadPack)
-	router.GET(options.BaseURL+"/tables/:kind", wrapper.WriteTable)
-	router.POST(options.BaseURL+"/tables/:kind", wrapper.ReadTable)
+	router.GET(options.BaseURL+"/policy", wrapper.GetPolicy)
+	router.PATCH(options.BaseURL+"/policy", wrapper.ChangePolicy)
+	router.POST(options.BaseURL+"/preview", wrapper.PreviewHours)
+	router.GET(options.BaseURL+"/products", wrapper.ListProducts)
+	router.POST(options.BaseURL+"/products", wrapper.AddProduct)
+	router.DELETE(options.BaseURL+"/products/:id", wrapper.RemoveProduct)
+	router.GET(options.BaseURL+"/products/:id", wrapper.GetProduct)
+	router.PATCH(options.BaseURL+"/products/:id", wrapper.ChangeProduct)
 	router.GET(options.BaseURL+"/secrets", wrapper.ListSecrets)
 	router.POST(options.BaseURL+"/secrets", wrapper.AddSecret)
 	router.DELETE(options.BaseURL+"/secrets/:secret", wrapper.RemoveSecret)
 	router.GET(options.BaseURL+"/secrets/:secret", wrapper.GetSecret)
 	router.PATCH(options.BaseURL+"/secrets/:secret", wrapper.ChangeSecret)
 	router.POST(options.BaseURL+"/secrets/:secret/reveal", wrapper.RevealSecret)
+	router.POST(options.BaseURL+"/sign-in", wrapper.SignIn)
+	router.POST(options.BaseURL+"/sign-out", wrapper.SignOut)
+	router.GET(options.BaseURL+"/tables/:kind", wrapper.WriteTable)
+	router.POST(options.BaseURL+"/tables/:kind", wrapper.ReadTable)
+	router.GET(options.BaseURL+"/today", wrapper.GetToday)
+	router.GET(options.BaseURL+"/tokens", wrapper.ListTokens)
+	router.POST(options.BaseURL+"/tokens", wrapper.AddToken)
+	router.DELETE(options.BaseURL+"/tokens/:token", wrapper.RevokeToken)
 	router.GET(options.BaseURL+"/vault", wrapper.GetVault)
 	router.POST(options.BaseURL+"/vault/rotation", wrapper.RotateVault)
-	router.GET(options.BaseURL+"/calendars", wrapper.ListCalendars)
-	router.POST(options.BaseURL+"/calendars", wrapper.AddCalendar)
-	router.DELETE(options.BaseURL+"/calendars/:id", wrapper.RemoveCalendar)
-	router.GET(options.BaseURL+"/calendars/:id", wrapper.GetCalendar)
-	router.POST(options.BaseURL+"/calendars/:id/versions", wrapper.AddCalendarVersion)
-	router.POST(options.BaseURL+"/preview", wrapper.PreviewHours)
-	router.GET(options.BaseURL+"/policy", wrapper.GetPolicy)
-	router.PATCH(options.BaseURL+"/policy", wrapper.ChangePolicy)
-	router.GET(options.BaseURL+"/cases", wrapper.ListCases)
-	router.POST(options.BaseURL+"/cases", wrapper.OpenCase)
-	router.GET(options.BaseURL+"/cases/:case", wrapper.GetCase)
-	router.PATCH(options.BaseURL+"/cases/:case", wrapper.ChangeCase)
-	router.POST(options.BaseURL+"/cases/:case/steps", wrapper.TakeStep)
-	router.GET(options.BaseURL+"/cases/:case/entries", wrapper.ListEntries)
-	router.POST(options.BaseURL+"/cases/:case/messages", wrapper.SendMessage)
-	router.POST(options.BaseURL+"/cases/:case/notes", wrapper.AddNote)
-	router.POST(options.BaseURL+"/cases/:case/calls", wrapper.AddCall)
-	router.POST(options.BaseURL+"/cases/:case/read", wrapper.MarkRead)
-	router.POST(options.BaseURL+"/cases/:case/deliveries/:delivery/decision", wrapper.DecideDelivery)
-	router.GET(options.BaseURL+"/cases/:case/deadlines", wrapper.ListDeadlines)
-	router.GET(options.BaseURL+"/products", wrapper.ListProducts)
-	router.POST(options.BaseURL+"/products", wrapper.AddProduct)
-	router.DELETE(options.BaseURL+"/products/:id", wrapper.RemoveProduct)
-	router.GET(options.BaseURL+"/products/:id", wrapper.GetProduct)
-	router.PATCH(options.BaseURL+"/products/:id", wrapper.ChangeProduct)
-	router.GET(options.BaseURL+"/accounts", wrapper.ListAccounts)
-	router.POST(options.BaseURL+"/accounts", wrapper.AddAccount)
-	router.DELETE(options.BaseURL+"/accounts/:id", wrapper.RemoveAccount)
-	router.GET(options.BaseURL+"/accounts/:id", wrapper.GetAccount)
-	router.PATCH(options.BaseURL+"/accounts/:id", wrapper.ChangeAccount)
-	router.GET(options.BaseURL+"/contracts", wrapper.ListContracts)
-	router.POST(options.BaseURL+"/contracts", wrapper.AddContract)
-	router.DELETE(options.BaseURL+"/contracts/:id", wrapper.RemoveContract)
-	router.GET(options.BaseURL+"/contracts/:id", wrapper.GetContract)
-	router.PATCH(options.BaseURL+"/contracts/:id", wrapper.ChangeContract)
-	router.GET(options.BaseURL+"/assets", wrapper.ListAssets)
-	router.POST(options.BaseURL+"/assets", wrapper.AddAsset)
-	router.DELETE(options.BaseURL+"/assets/:id", wrapper.RemoveAsset)
-	router.GET(options.BaseURL+"/assets/:id", wrapper.GetAsset)
-	router.PATCH(options.BaseURL+"/assets/:id", wrapper.ChangeAsset)
-	router.POST(options.BaseURL+"/check", wrapper.Check)
-	router.GET(options.BaseURL+"/find", wrapper.Find)
-	router.GET(options.BaseURL+"/events", wrapper.StreamEvents)
+	router.GET(options.BaseURL+"/vendors", wrapper.ListVendors)
+	router.POST(options.BaseURL+"/vendors", wrapper.AddVendor)
+	router.DELETE(options.BaseURL+"/vendors/:vendor", wrapper.RemoveVendor)
+	router.GET(options.BaseURL+"/vendors/:vendor", wrapper.GetVendor)
+	router.PATCH(options.BaseURL+"/vendors/:vendor", wrapper.ChangeVendor)
+	router.GET(options.BaseURL+"/vendors/:vendor/pack", wrapper.GetPack)
+	router.GET(options.BaseURL+"/vendors/:vendor/people", wrapper.ListVendorPeople)
 }
 
 type ProblemApplicationProblemPlusJSONResponse Problem
@@ -11957,236 +11793,237 @@ func (sh *strictHandler) ListVendorPeople(ctx *gin.Context, vendor string) {
 // const string: with thousands of chunks the chained `+` fold is several
 // times slower for the Go compiler than parsing a slice literal.
 var swaggerSpec = []string{
-	"7H1vc9s21u9XwejemezOQydOmvZ27VdZN9n2btLmJtl27rQZBSYhCSsK0AKgFW0m3/0ZnAOApAhQpCQ7",
-	"7j590cY2/wA8ODg4f3/n0ySXq7UUTBg9ufg0WVNFV8wwBb9dUc1+pCtmfy6YzhVfGy7F5GLyjORUMyKq",
-	"1TVTRFf5glBNrs4enz99khGpCBVbotiMKSZyRrghC6on2YTbh9fULCbZRMCbJ/ZFk2yi2L8qrlgxuTCq",
-	"YtlE5wu2onbkFf34kom5WUwuHj85zyYrLsLv2cRs1/Yt2igu5pPPn7PJDwVbraVhIt/+nW3tG2DUBaMF",
-	"U/W4jdvO7H2JIZ+cDxly9oqafNGl07sFI8/f0TmRM7JZUEM2VBPFaHFJVlxrLuaEa/L0ybeeNp1Zzs7w",
-	"1SmK2Ol1J/SaKS3FD0X4+jbN13C5l+ozqVbUTC4mXJhvnk6ABnxVrZoU4MKwOVMw4luWK2Y8t0TG1HDD",
-	"0JX+dgDV39Hrkv2di9RXLu2lvvH+t2KzycXkfz2qN8EjvKof1S+HoRZczJPk5MUJSfnZvkqvpdAMNuFr",
-	"Ja9LtrI/5lIYJoz9ka7XJc+pZbNHa7zjv/5p1/Ti08AP9O+FEXd3t3slKWRereyQ9ib3pH3xszxnGn6i",
-	"RcHtY7R8reSaKcPttGe01CybrBt/wunTHKbvvvpaypJRMfmcTUo556Ln0rSoWOOyZ4NssqK4xw1b6egN",
-	"7g9UKbq1vwtpeM50fCy3M7rv+dxc4V/9fe/D6+X1P1lu7Cue5bms3CqNIA4tS1bEJcgNE4VUDzTZSFWQ",
-	"mVTELLzwnWTdL4bx1Tbyso0kOV1zQ0tSMgNyPvL8QpZWCHUe/2UhrSCTldJWnsMscFuTNVUm9irhBEL3",
-	"gjSJC/hZsUuKzbkUetxyI/H2r6i7L0ygZ2lf0znMvb2CYUrhh77t5171huVSFVE2ZR/N/lnjWD1zdQN0",
-	"Zku1ZqZJwSCBssmM5mboB9j7eREVc90Xl/yGTe2BnxgY12CaYJrdT7dSt/mEn3jmP641YJRGZSk3VORs",
-	"5GalK7/Du99QCW66WwfmYBWjhd09sZ1S6dj2/yvTvGCoO9jtVjC9JNxoVs4I0F9Posdxk1Awo8xPOkoH",
-	"S6+xNKjFXOdbaFEodz50rxmj+HVlWM/xkd7W9ZztaaLax0lUAnauMXHDlRQrd5K26b1Wsqhy+4tdLGkW",
-	"cQm7kgUr4+LrQIE3nckKNZnODXIj9kljKvSGKQ1nA48K4nVJjd2he9UCf9/nzBOjRxYnLmlZqZxNefx7",
-	"NFOcxqmneYJI9sK0q0Ds3LBeSJF43lBlphtuFlFCroiRZC7t/2dcaZORzYIpRozdd1wTIXH7hUOiO8BW",
-	"G9TS2i//ac0UNVbRd3dEnk0eUfaS0nyIQlIfX5YBk5v8JEeXfdEtHlyN13dmmssb3At9E7yCmwYfZCD8",
-	"TnmM7e7oXXaznMWNDuazoaLQGZkpubKmMuxhTfzuSzLM8eckUnPvMXlFSyYKqiKMM5RkSbGoWE7LvCph",
-	"j3SJ9b3ckBUVW4IHKOxHEO6EC0srbXhZkg3lxu7da0bq97EiOhPF8qUUrJhSwTZ7B6REsA1xu5Cs5A3T",
-	"l1YSbAlV7cHI9ZZQYf+JD1sJwcV8mpcyXyb4xjC16tWM9pgHS7Z1couD1JKicVFuRJqVdA8hFvQGXogK",
-	"P++oMK1ZAp2GixLPWT87MdcRJzFedkwcBqs/wpOwQ+4+rv65FrG7ssbqV1O7LeOEh6MiMAfejrvYnhXX",
-	"bM5hEjGyF2zGBTdu3D4SfW+p/V19++dsshRyI6bUtPZeQQ07MxxI0y8Qmt/VmkkflfSxp0YQInvXOHky",
-	"XFEdObx6FVG8Nh0sp6i1CGKK+FvD1k7+2J3v7iNCbibZCGuU6iWLngm0qWA80IQLQ5fMKnQrQvVSZ1bX",
-	"o6RQdGaaI/aR/P9VTJvotnImUpxm9spwiuW00iyhhPdq6HhxxED+iUoYHlcfC0aLkgs2nCu/c0/ESDRI",
-	"e3gBN7WcJp1pleyGldMFK4t9b3tp76wfsQtxvZ2mhP8O1xDNDLEqrqyMNQsInSvGuJhfknxBxZxZPZaA",
-	"RIyJJCDD3k2s2UtHLsFYoROT4jr4t6/ZTOKJlFNhT+gZL+FoHrQ+PzKWVDKn2rB13KTyV6cbqQqdvmez",
-	"iNuIUkzNgk03O77Ffk6yWpTaxmYrK5PLhAK0psqJhIg3Eq5NYR1Ttyh2w2OKjD2gDPvoz23PIxurL2nG",
-	"EmZiiNkM30Jv/COxL1fSW/rd2VmmFKzUVnPaLHi+IFqumFlYrrG8gvZYPfcMfq50RUtQbeD4HSV9Nbth",
-	"ipvtNF9IzcT0mqWlV7hXMapHex3D07par6UyreVrCDXLpLr3tAEnq6GG2QPA/gKRtwXVlhxSs+iZ1KVN",
-	"3wra0a4WkseX0DLR3le8g5tq0yQvpU6xrLtFrpnovSHI+SE6Tnhq4+zGvusjdKfw3L9TroUNVcLZLp1r",
-	"iYd2NB6QvLVVhgRv7cVaMfFyt3nYteSVGzSlP13BSXC4r29AMOvXwODWFC7LyXurVaCHqs/n14661oHN",
-	"Xz3dGq/bkSYyqTxlVroYUNZZWegHRC+kMsTaEA0bpqZR0IsO/dCm1nPoO8ZpHksXAt13cGM0s8FXe8xJ",
-	"dE9ktUmZ0xUjdGaYchQtcVVGRehr2ejWHAnydDBxdgRzNyB+HhlznBAzPF8iF+x+WpojDTclOyR5ILpN",
-	"fVibCUuQXyczWpVWnv/Lq/RW8V7T3JIxm6ykgAyGkuewrtlkXal8gZkVG64XltOptmqfC9TdcI1BAQzk",
-	"vo+QLOh6XcMYZMg4Keql1VCF3DOrC/sOG2TsTiipNlO2EyloOvrsdSf/x3wsaO+JV4JiX9LrRPxgJW/2",
-	"0ugtL5i/d6q528nDpgZqLzVRt6RAN88S4wjUGCYgEgIe3WzoAOn4rT3xR7JNiH3Er0zBdUFL3aNaj9Uj",
-	"WuKxV3hF1Dkvm5JaCDh7nbrQr5O5+/AZwwY8YFB/84KoG2IUitFin4MxpQAt2Xa/KlMnJcAssjou0XiL",
-	"/6LMp+jUjJE1hUtrg4bppzSbeGiD6qmcDV/8sT6t2hxOhUHau+yqUloqr8rbe8jazjsbFC7J3OekSPBW",
-	"KtM8NQTbMDADZFngD4F9A6Hjsn/B8uUbBqfNSF2RR9xbL9nMEFkZlCvgUpeCZeAvxz8FNhmVLFVLfP/F",
-	"ddDE66wNjcxrd4ErY5++YpaD9y79K3fbHt/8km3RcefM72ZAUbBNW3n69nwfG7j94ucY5QO7dCwSOmNK",
-	"OUf/IN5+YfXl5/aZvR5b9+bobOqQ7QgeAgd34oiyPLOQGwzCbKxmaoUEUYzmi2bIp5khxkfG6tNxZCXL",
-	"AQZdMgZ71TAOxttfI30QtJnd0hsBDTfuTZ1IONOsVNmC5yaSK1yWyPYbhrEkJ/zcjuCaQBiyuXYNXwD7",
-	"mJdVCCqlNa1+z2hOy1ITs+Ca2C1kp+AcM1EVJpmqAamD8Z0OXFiAn0Y4d1bt85zzGyZItR6rMIlpHuz1",
-	"9pCKQUpDRpaMrYlU5Hp7VnDFcmcddHkaJeNIHlJ8vjApL++GkRXdWo0RpHglCubST0Y4yuxX6FiGuaVl",
-	"Rp6cP/nm7PGTsydfT6JmnRpzXLvd945hfsvgVMFsslnwkk0h8NnNGaKVZnYJVCX2HuS7aYaBAm539UmN",
-	"uDU2PAafZrS+L+d2X3e/+ju6xUnDwfvVefbNefaX8/exgYMTfihbRKO+nl6Bgm5m/v19lDtF2ot/1+1l",
-	"vuyMMCpns6BbPS3ZLKJz/sjm1HAreOtaDMJEkUiQGOR8CgfZKfNmnBkQ7thRnSEhA6JHQdQQ2JcgaO2x",
-	"lfii/nSZ4MEdKRpTG+Mv5xn55tzKg6/OiV0W70FrRDfkyiezCEbV/hTOkbmuO6Rsckfja/tYEETk6Az2",
-	"kCXUDfdirGd0smbTbZR09wzVCuwxrahYtjWQB5rg/THWMVTNWWRPPf16lZGni4w8KTLy1XVhl1tIsd+Q",
-	"Cx/kZxnGiC+HS3drk/p6ZMlDcCB4M6mhcW04OAyFNGdbsI28ZLB/8ffFDKV0GD4VdN0hhXcC9IhvxQ1T",
-	"0eQcagzTZqQ3KTx0Hee2wZLMDJP0hYvmRD/uuwZrj9lJKOimmuXSqeMDJnwn7lfknOFe0qQTtKSGNT9w",
-	"5yBApiT2vY1whJ1qNoQWVgSk3HfzFdu1s3qdbvhAdM/xYrAj90CnoA8rDyN3LcoSl0ayVNjlXSHLPq5L",
-	"KqA6jXABwXrNhHGxicECEkjo1qv+4Aa5wkd1PqG7T7J6WzUWum9jdmIwXGlz5ovzJtmkWhdBgi2pgnRf",
-	"TH8vK2eGyUqdYegTMxb5zFXtRUXqd838pTv0Y/ZlQamqTCVw+MxHd5zinVk8Cq5TidD2SdjJcNcDa/ZR",
-	"UJCIS1Ac4xj10/Vjxpc35z7hc4wPpi9mohS/AdYctjoNbWinWmBm7fgFFcVFnRXj7w7GFnq0sslaKkPh",
-	"hwWqHvmCmihjFY1vbo8YhqMEaxqJoUumCSZUN5NvqCiIplt76cx9sFVshbco5jgHP8f6Lthvojijcwrm",
-	"mhtykk3m/IadVevolA+LUlMXlW4sSTyEmxY/jlJx1nE5XlF1ZLVOGWeN9fbkoWs+ycYvJEsUdi4YWTGt",
-	"6dzXrBiSWxKweKL2cJONzcwoFQuyU6adMtqGR68RgRz2ynVdAR0Lp7U12w3lBo8GsBHPMCWmErpSrMV7",
-	"NYMoNoPiO+RHkWLIZLahiUZ6/roluLHsHoKzEjYUXbL2xop98YZudc8bXW2SHJrf9QvdDvOxeI08cHNs",
-	"EzyfzRh6sHe2QE+WIq2MXFHD8/hldsMSCdw9kfQxkXI5m7mYzsiArpGxv+/GP2D6UVoJozg7Onf+Oez6",
-	"yOG8korFSJo4JOH21DxjUq0yi4RbcM+K9tn7RUOKDs2orV3bjb3OUcNKSMrApr2Uxbs+Z5MFXY9PT9gN",
-	"PzoZPHExBNA5yxBrjc6z45Vt1ypJVYycExycehrnXLfHx70xYe22Uh87eoxV+v9ZaUM2ihvDxAUWMa/o",
-	"llwzslFSzCFZPZqInMoqcPHP5lq1qdRjb7/wfs0RSl/NRH6FtZHrNRwWBZsriq4SLnIpbpjgDALOop2A",
-	"mSw93glaO4sBao6jT39cSzjGEscqK4Jno2ddY7lrEDxtzgjieaiKrKiwJ+gMgtWpD2sYQM30A6fMSG3K",
-	"rUs2Wxt6XcZeEsuEa8SgO7KpYCYV14VUz/3uGbwt82+K8gwXxa4Z6ACLfCrBnoyDcMgHzB1fxRyj4wup",
-	"Vi/87Mf4XiF7e6QD2xe2dfE/eOI0jqcA9Tli03lulU4gweBfPg3LhMB0IhzGPRpbx7/ZndrloaBdDKrJ",
-	"WSu54npEZcRrfCBqVR9TVJAQ7M1Kg0h82n5GXVIA4YNuELzp3+nJa0+kt+06eOtkI3ig/uzmbJPrdVj+",
-	"0e3mTjeXYCdgLUBy13QWDTpbwwJN0Z5s53g63qj8IPz4GEW/56ZPhqYM7Kib92MSxSlI3ki2gJxBwI5q",
-	"MnOessP970OWLcjuRqZPt8QZK6URfemCUKiuaXgVaKu62v6O6BX2pzQAEwT1unFYidE/CL9aGpZbSEm5",
-	"DOXa5RbigeWWaBnNhtGLRGIUNQ5GwDKdimtxibzQuGBtVlr7gxJHr3M7Hft4jkiw3dHWj2Xdw4uGv5dl",
-	"JJSejAX35oBQMxaIwz2VmtjxtLFfdwxxqlhlNy29ByJi2YXKruEHF/toFO0r/Rn+qs4npKP6jC1vacxh",
-	"ZV2OAf6NWrCjaXIVvmshAvQeeDu1gniSIizDBcFxAIRzw0UhN1hfydiyoFvyp5UUxEiiK5GR828vzs/P",
-	"Hn9zcX7+54zgwkLalUZvL/yIRpp/Fbr6uXJwEr9ftvki3NG59aVXQLsFNoKVcR8gBgVoaQ1sPDgMXTJx",
-	"CZirTfiP0mVdj8rHyzHkToenRYUYfeRtPfo/o0ntMh2gBRMTSh2xjD0GTIvmFbEGBgLC0HxhbU4CD2MJ",
-	"bbsGvnnAon7HY/GqnyrlknbWkgtDwM0eIW7Tfdgnll1c0xsvjaEby9D95pgEecmRYjv7sQeGbUYhTjK2",
-	"fMg+VqlUAlePHajNtJRyOS6WIM10XdI8ZtI8v7FcGACBygJS6q8ZbgbCxaWDp1Q3PLcaXSnnGL7aLOII",
-	"PekwQ1xD8tRtECW2NK9owd7JJYvksDhI3Oi29E/01ivCTbvTw0cz//bonCK28Ggc1TrG02sD410J/FSE",
-	"b41PMZRhxEU0ouy2mcI9FALS4Bh8oNEIuySiKksX3rTCE0VjZ+QfWax6IuVT6vOOMj5ftBx94PTY/eYE",
-	"l7mnexyaP7JNE5lrhI18FPrQeNU5rhftAR7CrysPitIPEy/XESv+7druHqs85QtqDCtQkYLwndd9PAyQ",
-	"D5grRgvCBaFkRXkJuJHCaUkY2L0kENdNHc7BDdwM/u7GhqOlSiMiYJ5Ld0qlz/eXa3vQxFF1zbWLqCd0",
-	"rw01FaIaN6rMNeWF3Z+XGDDghlhdAWtSK/tPWVpNNOBshdetlZzxko0O+Rssb4XvzCa0Z7Pp2wVOaAFR",
-	"HY6X0Aq13QOYhBiIU7pGEFFeQLkVdmo584f8DVMIZeNd7yPHvpeeQecHvSSQOEF2wQ3G+AzvFBihoxpb",
-	"i5Dg9eA/278VD8VNSFddvsIAo5evPi9IINf4DKZu4eU+mIaWxIA5J8TEKxcDHhvBSaSEvWthHu05Qg7M",
-	"KhpzkGjGRE8FHCQo1WGGDdgx4PK0D15i9S9TIVtpNxWfwxYXBHyNAcYoMP55Xzb22LMtdg4kFvVHVxI4",
-	"YkXvYFavgwo+Jqbt62F7NtxXPVD+I9Fe1lRrrwv0bfGYbPDVtr3wY/aehIrJ3E6A9zSmkiDn22CPnTre",
-	"hG8OZ8sNLSvWUyaPuxziAUHLhDL5NV3b3STLQg/Jm0iHg35km2CUjvjYCA+MlZ3J2ugf2aYBxXpX1kwc",
-	"3fUZKWVOS1eDauRKKiU3xAk1RlXJmTaXQQTX9wzIb+81e17TfPkdnzVyX4faoRuq97KUC8A5OPN4nGjD",
-	"y3LQi3hZBqdL/GXRhIvUV7/g5VgRW0oZ8QH+ZPeNpttgP2zAP1TISzvdhWu65OEvsijuYsy3iJC/pdU/",
-	"8QRuKxFPvnny+OnXUbwrJnpK1O1HeJRMsH3wdAcMBHK9Rc2QFcRIN2dChau1b43/zdN99IfPSpH/jYOG",
-	"2dlbgRVHpD20WTjiOiraHvIG5QtZXSfrzVu5Y1x4EDI2ysGdymFJN25IoWtCL46Co+fRLlc0q7eZoiUN",
-	"S33bNcOiUDkL+NojqvRHYZoLtsExAM/8MDhzz9N7PKWQneMOY4Q7aTKUp0hYdvdexyC73xXlXCbX5dGl",
-	"3d5JeXAc9TVTgHc7+uxaU2VSCFfBNT+m9DIeo7YXmBoQs/TzcW/yk0h8s45WZuaG3yS2N0tisSzi2Ao/",
-	"CHS+7YjaqCk7vKiBinlF5zEvSnYISsxeG3e4Htvq+NEmxd8k0/bo+W1y89VvE8KFkcS3B8RCHCt+nLbY",
-	"OuAGkOTf3U/5Zq/jrJkjsqNqOyaoPyfNQQcikqaZ7ASsdBiH3KFldDu8N5gLukvZaC80yusRwKq64g+a",
-	"CMUvpVMdt0xnREgCeDSIIzWidn03gbE3SfG1LHkeqZoYZBHiw7VF2Onzkyo28XdmPdZd8+W91eVxL16y",
-	"R5nVeNIwGi20os7Vf1WcmenjuHZSWo0Ok+8Am8l5Msljr/PB07Ep4Wuf9Az5Vc+1p4mI3ulQhTrWn6dg",
-	"qx65Jl3dwsQTrP7G+ovq+UeXv8aE39Hmx1Tze8t4IFBnEs27r3xvJDRnb0oyZigNXrZf4P6YNj0su8ul",
-	"dbkiZfj8ehI9q3JYVvNJfBxjcQIax8DT82P9GjUX7CaN3W7HlZ46kRMiIiItmDbJpncQ60xkCSURW4fV",
-	"QsDVOi3XDZVYBd/Rb1Tj3maP8BGddo/uhRgDDJDCNRwnzpez20ktKp4qBE46uHlsf9uteN+Akc2w3OIM",
-	"7YW1v+Ofe+EpwM/cq24P+6w9QA/0WcK1YUWEcwkpNufaMHU4upnfJmOMyhP3ru2h0WFe8vGbMWi/04Hq",
-	"ch8jQiHUWKSjVK7Au9D+OjRFcfe6/ExXqZVocnMkGNKOWTmrU0qJw6hxh9SRuDxpYJwexLDQ86u7hRCG",
-	"putX4DdMQJoTupxDYk13HzURTA4oOAR4hYTNPrbk8JDKwj5NdGDVYavcMAD7uAMYRo4tyhtGi3+s38mx",
-	"kVpfld+X97GLRQDPxCeRDCqFeGTEbSj1ALrgbT6wGR/9htHyMOU3d4lXkRZSVNeAJxxyxIbknLi2X437",
-	"vj4f5ufAz4gliKZouHtqpynkHDU+l2NBRVFie1ZGIeG4KriBD6SF5QhtFDUJFPM30tC4GJhJNZfGpDZi",
-	"sigY04n7jmAA43ZVJBS9/XsANVJxQgf8JCf1sFlj4nHq4QcfWDQq4zCP7wCuZcEINPezmp6GIKg7dZZs",
-	"CwGoS5LLNWch8bighl5b1lzRgmEBjVmwFaBBQ3aLC5siSmckVhRlvQot3zGfxT8yPVXMviLVgWwhN2kM",
-	"vuuRsTL7QdNSinkipKGY++QE3MW63I6BXd+P3jIEB8C5rC0hYpxVZ4Uc3wXnkGQRLqY30P0nul+VE0i9",
-	"PV02VGN2FmZVGQlYtNey2A7WUnRzlGGPVFEYXwcNAo1QIaf3eosmHF2xzHXF2DBtRrawA5r9I15sv1ls",
-	"p0JG6bN1CaVLpsDVaDcmkpTwRn5HaAfPtva2gYk3jbVr9TVJc9khGCV149FOW3srjyDQm84YsnyvjU63",
-	"KfceWM2EuQSM250e0+UWM+DHVpr5BNtdMHWt1wtFNcuID5BkhK75GdRfrzlkQiFISh+m6JB+AHF6xGvF",
-	"n7mMaDufS2isqSHH5BMeUOTHZ6+ef7YWKBQshbRGOO3HtBiAx/uwEjEFjOs49A8tWCz29YrykriCJX9M",
-	"SW1XUsL6Rlg+I7Qsd2+oT+PT+FBce5TGyjSUOSu9iZGdXegYr1LxnubxVECvswPXpTfgP+IdpiOygxYF",
-	"KzIfZc0ICsiMeIGcwY6BtgBsJW/irUnGiFOvBXfNWT53Gk9U0voJEegQLMwFoZburCALqhctTkUox2LS",
-	"BzwY0yB03HbroAB2NPD+pXM9e/oE5tEF9O50Pzz1w0MAx9vHpwDxHLD2SMjdkY58OSKyMmQ9mnp5jbeP",
-	"9ZS7HxQllYNE9haODzNCUVXUjHnL5+KHkyU4j4rA95PCpzv0phS/bcA6+28uEWEReoYA+FTFzrSEeK6q",
-	"hHBZfRDrXDFz5m5fcY2330iOODquLjZKtF1MTN803nfedsGqGf94BsCILMAWo5hytfpYElUouhHpcV7w",
-	"0qD2Eb4QEz9ucdBK/+IWbQRX+BqHNIRoW3pCHfEZFxlpTNnK0J3OGWNBkXq4BfFFx2TBBMjN9txfU7V0",
-	"aa54S7BB+9ITQy/sAYVlyXKVv+6gFmMSbrvfExzsc8kcWM3lTl/v26lxyaWYcbWKketKCiR5MOCxVKu2",
-	"UUI9i0uvci/Tnq5cE4CHbehFI4vTVvTjD/jo4wbBa1iGuo9aV8t3TaZcC7RdnIOsNl4634VFZ7vlUF/F",
-	"l7zZjGHk1w2ALeai0wTemq21rNhDv4PQYANqcBPAfcY/RjmoVme6SwBcjSVwzi0JFZVwTJAaKWDviVSX",
-	"7nUsVQ8TldpQ9Sq3L3SGjQ7s0Y1rsHuXx5eztTmzJLGTs7Kq/UsX+h6kP0jzhjCfeN9PsITPfPsT92sD",
-	"LK7gel25Y1It4VFTKSyGVEuUxR49HNY9A2nt/jTxfT6ii4hKUSScxDZ12pFU3hGBO+aBJg6sI1RjPnZZ",
-	"ej0sGaJmsS6GBJvTogcbU7+vKYCSDFHYOp1U2Dp5prjO/l3wwx5TeQ1p1c6unyUM5SQgtlMmu74WHnpf",
-	"NrI5LgmkTtv9Xgv+YZ/szbrYp7+j12WnhUNoluTjhbrG7dSTRpM8u9shszzGQ/Bq34xtt/aEkZKL4ADA",
-	"EJGVDZQA8umlh8uX4SZthSAAVzzsQCo1QlZ7AtZwGwa55h71pbem187mtb8ZfKybQc+8wawpXa0G3f62",
-	"WsX92e0JRHocGTbULpKz6ZjblcsT2xNKg9syN5HGIElueyMjOXc73aua/fhSXnRNeQpEEYWlg/cKO6pG",
-	"sB/RvmxBh3g16ApbG4YR+relC1C74gHne4HvSVLtbbWKQhelogQ+rz3eBk/GduULqzy3S+DAb1lKaWUw",
-	"NRmWVyq5aZDzIsRqhtSM8bmQKqZdfo9OOd8DVTEQgNCdQBspi5GVPrgOCXSsTSLDTLdZbQ/HI/FrSrvn",
-	"m50S/Nc6ikcX17WQO6xLXKSkD9cPGwBeI3RmozdKX1u5yMsgVwh6z1auvfjJ0kTijm0YVc5cDRZIfteN",
-	"dlxvrDQ42gGJJE6rCV2UwurEF/TjgOBEv+O91kl3nWXBvtlviOC90xpucKxJNMTcYR/XIWo6QH/2kPQD",
-	"b5di6gXw3pmEOrC91oNVioZCwxjFB842enjLgm6P7lJVa2ERnVz61A4mHAoT/AlaLBsJkMoEGzKj/pwR",
-	"7MhJ/oJtNy+dDk/V6Ghiq+FuLKe4YlNw2kX3YUlN4sQPvb26SuO6BsNYDZ0mLEJqjmW7Pqqpd0T71VxV",
-	"SsuQT2fvgTlN4sxrFmy6ocmwu6FlT6IIkAF9Pz5vE9tkxGwo5eqS0zVr3SKWgunlg/02hO8Z5lL5cXX8",
-	"9Ns2gvPDhoUPM2tRw1H9fWrDvEy0e9RsCNKQX+lRVRxrq123m0Y4bJ6D+w4mrD57YZpq/TkwwuB6K2BI",
-	"wZl4jfc2PidO4yjMYq7Y6JYnI2pJtZlapWgcsmVK9VfsxqqkI17WU5PZ+PAkuY4OoDkQyoPjZz/73Jb2",
-	"JFzeZzxkjIBgpbSalAtJu5TbWP5orLt82WiF4DBCrVXen4CyVzv3RVDdWTfG8JljCfzZENWMaPFjsFp3",
-	"FsD53vz7oysRAvVd3Syc0oN4At/U7BHeRYBIIiFsGLmutiENeXVwHhXOIuRRhbLggcDq9u4R+BHgKBz+",
-	"/tBVpHtuo37f+7C9Z0BD9d48vQj5UX9C6ErdhBVv764Gv/b5OE3DYTE4z2xY8V0LWMId38BSIc7Y6obu",
-	"1qZ9pCM/pDfCVaP8YDcvu9DTRGLD4IOj0/draCEt1Bgkxx9XuxqvWbUHMC/Z1G+YISeOx/urZ5cFOrXr",
-	"Wxvv9tNNL8IhCXE0z51HcRANnuHtESqEHnfTNTWGqTjF8RyaQiPqadEGwG96pqCD3bRR7hhDv2EJtG45",
-	"ZlXrLlKRj0qgI0AMBJx9rp7FeQLQ/a/b4iBx0I7tDVW4vMVBHwXpz1GI+QZUw/CjeqS4Rm5MC20552Ka",
-	"SqUeX3oF+Y3ewOou1IZuMV7qQD80N4xwTYoE3IFDdRkFiOPxbKLI3x50Z7A1nVADQpPf3h2GkUM9Rfu+",
-	"Z49ZOvRU39bWybDUsDrVJNb2gS5jKszfuUCo6FZpCtx86TIqj+zQYBZKVvNFX1Eq+Eek/b/XYSPJ2RUt",
-	"p+G0iOhhdteH89KX1JFKlExj9AqgVIFTN1yzsb6V5NHjVvfwzrbHKBFevDnxkD6YQueO8RivIyVVtCPH",
-	"fvl2WOeNbn+NfT0yDu1+kY7cIoGPNkydOXO4ZfoLit8xmkdPww2qGI3rDwMjIpE2lyWb2r+OPfoOOzFX",
-	"9ON0dR1f6UrN2x2cU52I63iNp1WU8r7qMGQwMr3EFKB4RN6BeXRN19K9aByIyeH2NQ7Y/SY07SvFzfat",
-	"5U/fACRgxnErd3Mpl5x5oXSB23EhK82m/tZ6Xdb872zb6hUCnA/UZ1Q16yMWxqwnnz9DMdFMxh3QgGY4",
-	"k4pA79eg79XHGCV2k1GxxfSFNROY/Yb3+/iOscY7ovM//E18+HhGc/MBceTrzCWot3mgiZIlw0Y9oBZf",
-	"EEpc1SMUHXxQjBYfMvJhI9XS/usrkvHnG0bLDwBSuKA37DfxAQihP1wSSkpGC/IhHF8fiJHyElDAm6WT",
-	"OHcI7+JFrLBsDB5eT/zbH/4mAANEg+v6zYsr8penX/8f4hI1SCHzamXl0EPyg9CGClPf+NVXX/0FaUaJ",
-	"PW8ekudAu9c/vX3n+pJQ8Zv48EPBVmtpmMi3Z39n2w8PCWKkacwjcS0KF4wW2KfL9ZP31Ml+E4Kxgnzw",
-	"6HAf6vTPD8/f0fkHF4umGjJ8Hv5WN/W7mLwJPNdAb7uYPPb7g6755GLy1cPHD88hQcssgJUfhSyai08T",
-	"F4a0OxGKMn8oJheTl1ybZ41UG6roihnQSn91/P+viqltzf4hVxVF+pBumDGd6JrNOWRWW7WMhtaOzb4e",
-	"vgANSra6E/He5+g84tni8S/KIciSetM3I95U8hVkZbVehMloT/alpn1+D6l6aymc5+jJ+bl39DkxTtfr",
-	"kueweI/+6TIS66H2mNN2iQF0BEROPNaFAfaZd/7G3himWKc3Yd7RiqqtYyjSSN4ydK4hi8HjFrzPJiB/",
-	"rCRlFLT4tatVabPms6J4Fpo37zBmbGb1LY8aexXE8fuABPRXWWxPTVWkaH3uGFWxz53FfHzqYT3sS3c5",
-	"n7lUkUVdeWYlTHuE7sn5UuahPD193+fjeeRZUYBgD6vbzyTub/YdQaA9+sSLz3hmlgztyzb3vIH6rkMZ",
-	"6J09fX6wzLmf12YgzieR/fs0AkwCJubcnjMn2Gz4kYfQMosfB39j5miS3YEcS7P+T2gwjmH8EzD024Xc",
-	"jFkFJ/aAbzprgGrFnXPuEPG4YmrOzmDe/zVu4XznuMiSYb0B9ogLcOqJvnD7hOwdctpVyMO7a2678oDz",
-	"h0nQANqVVgh9QvZ/vDrYCZBBTyjXfhyLJ4mBrKr4oHBPa1BvHLun7dJseM4QVv3M//X9YJUSvKcnUHJd",
-	"En3rVaPqhVIvrnnwxC8OSGOnf/P/AIXfbuE7U/e9vDhO2XcN5O6nqg+Tu2tF3w76+1fz3bqOPaKGqvgH",
-	"sc3vT8EfRcUe9f44ct26zLq3qv0g+g9R7O+WX/9Q68fw2L1Q6kfLSx+s6tfqr8Jdt0jfepDYgVWWpJ7r",
-	"iZSPvPFZnmQ3Llg5Rv24qoH/76UG0mwsfsd6SHvcmBJyImWBNLov9Kyl/1Ob+QfqCwevc88ZeGd6wFgC",
-	"pfWA2yDD+Z1w3E/iFIYLnusD6YnCo8ttj5pw8l6y7LZoNLoxDrm2Mh5bT0MyNcXaKSkekjcINYTVcL6n",
-	"eobQNvaw1KSQREjzEBNq4+Lr59CJ5vYUjDsTeAF1/z9P3vnzPnDGA+2yuhtsMUoMOkL0nP+Yd73DF7v9",
-	"PahxlewOMirqlDJ0xys1OHfPY1O10HW+7aYDDfY2hpH73Y7N4Z6cDx2vgX8SH3FgF/h67KdDh3YYKsM4",
-	"FkF0Uq/yQODD3oV5PjH3qPfEmgUjkJmQBVetK9UPaOa35qN9di0rg2XaXlGOeiXdtSM8h51GdThocHfe",
-	"mjO0PfA/RMGUL4sPHtG7dZhqqcxg/rFy5q194ED/69P/BP+rJULK/YqC+GTmD0p1f07g74MNn5/WTFxh",
-	"fef9tXo0u3sNQLOUU8NjKN5Xt6tdUt+2j1rd0084ySIbqZYNLeLRJ/vP56QyAdbDASxjH/rR7ttb33mp",
-	"oIerZP4yPkQ/+v6d6t2HMd9UWNAHmkDB5SVGTBGBBXs1inJbn9GQjOhwmYnh+ZIZd2Z37Qgc4sjFvV8e",
-	"Sjsv18x2kAy5fUb88j7GvZwYFwiPAKA9ber+orhhWO+Edk1ptcIc84sxtfUh+cEguo9G2eSBJlt44w+s",
-	"AYIg+WCJXEuzyOz9mvIiZf2Wt8uyd+nkK+/6uHsOaEsRXrVLahBJ4GgPVi5V0cHJBBSy8Zzo0ZL6Ld7v",
-	"wl1HsUbcvkCUkoii3VeecJsHX/21kYXEnHZPNlcjQPMFcZDhcErAHxAEm+g1FafSUaH7jp8dHlfDzsLI",
-	"upfcWuT2L+7nrf1rzn3JRlw0PXMYwQ805BMRaSWUZoCf0sy7ByQ1kDly5pBvhbyWxRawqzQFvDOfI0SV",
-	"4jcsIpC+Yzkv2HdufidgvjU1i5r3ivrFbRFxlN13PwTgd34p78lh7fuZfYHTGrmIUHB4UNJY9bHSkgmj",
-	"+B5Z+dzdcxSz7sgcfKUvrlnwud043l8kylRSHRTtt416z7vnw30WPa6Br7+oa8BTOsFtCg9KaKlTYC/N",
-	"GhvqVNLYccRRstipbi2FsM1Xb5koXuFd/yHKmf+a+6Kf/SQgLXbju2ofZ6YyUTRUclfAVvcmGCl1hDR9",
-	"zPGsKH6U5j+FMeBT7pnWDqjW2tCt9k2YsYLwVMF6Ic0hVqTHDoyzxSuqlm8Qw+93zxehw+wgxogkEdgX",
-	"kGqNWxFAN2HFj14/S+SWve03PVjlDkJx7LoGnNP4wr6jS/YWwQPvwLN0b3gAPvmeKbMENCwEqTFsDVXW",
-	"sjIbqgr4A7YQ9CcLATixptG+oK49yV2rxND5leIcpRjnyFowhM6IG4hvrZQE58RGVmVBrhnZKCnmXnl1",
-	"WplzU4WibuhGgU4uhGa3ZvQG/WAOojzmZWX5cnI77Abv9u1275rt7NgsmleJ2DW6SVNuTpJFwfJlvTz2",
-	"xdZa0vQGwOFHplE2IRXTaRQNtLr/YfVRCP/MBZlJlUMHAiMB5jnD5iwBHBqwGXxLrnF1U1ycwdsRqS5Z",
-	"KjUQl9pBUUOKlcOj9iD1Lr8mNjv0CyFIXsLBN/kDXaCLHnVX9UZNwMijSo6u6oyJexn9rsFa7zj87cb9",
-	"ndceNRNm+vik5qf2OTA0o/hQLvqdFSEdQM6e/OOjiXYXEu1+ViMNXYhB9Uh3yr1ZRO+uMb8BvgpbsWDs",
-	"BTBPMWidS5EzJRC3acVoMgXPX+usQ41+9kdh1CEcfx/yFg6S5+yGtSGwdliQqRumzqAxON76kDyn+QKh",
-	"ND3KmjWbuSb2F4F+mEsyYyZfAJKoJJqxrqX31ihGV89x/L2LZ9hHg5M90/DgHsLGGMs9eDzNX0D1gUcK",
-	"Dz2SGpQH+L9omGDm0IWj5H4p5VIjxpvrHSWVpSkvmDB8xjGXeOYtm4ywjzQ3ZGHNGwBOvUQ7nWtoI1Nu",
-	"ieLzhcGsJ3xjozkYXOsuzAvs8DTAfvNmUzrSumtGrbjwvz8erNu7llPD9qqdPfa1Oij49QUthe+50Un/",
-	"wIZqMoOmpSdgXy6gH1mdne4Xcv+BaVl4rii2RY/bDn+Dy/fUaoDJfSEfEBImJZx8K9dw4kMGo4e1zMhm",
-	"sXUuNAfRzHWnSfbxvAFzdENfb0mjxmO/aEPM8JRS+4rdZm3tKxbfOpJQvdSnqonbYONkzeeCFYSLBlnq",
-	"7queMHjXGUdM2Udrmi97EgS/l2WhCfVuZHs3oXPKhTZBpi+F3Ih2OiCyhD+J4MaCQ7foh8SeJngsXIRX",
-	"OGcserHhUKAGGlhDIs+CantYi+6h8IbR4jW2+72X+9rO7QUv7zyR1Y77BndAXHC71fBbNyRIWYHu21Ue",
-	"z50/rAD7tsU+Iwrkanz8pGv3Nd5ym6TEEWL2ZKVcg+dTeclk/ca+LbzXSfYaO6zf3wIRN8E79pE1R73N",
-	"kvi1J396CT3f1Gz+6BM+Bt6rRD3BMwheranWVjXCkk8GgROoOcaWWCFt0kFda4dtvGRCp+oHDmQYfOz+",
-	"YZzgvL5MDUGaya5OJleDdX0cpz1a2NM9afb9gnEhMdcYucWnSCsbXF8Q6NmiM7TbdEauGWboYh+cgrg2",
-	"s5mL7OgOC1rRB3rGEfx3qxYQzC11kpoF2xJLyFMdAqgtsTVs6AbhBxwJsMay5Pm2T+V9jXfc5h7AEZJW",
-	"IyPS/lcpzcob4Igv4pWF49YTo9+QSJZ4vUK4eRDMDlri0jlEl4yt0UkqGLLJpm68DX3Lk+LYT2rk+f2l",
-	"YKTuULomOeuL+zoHcVNbv1XshrPN3hQXKA7F3uIu12VGy5IUFUT2rZmEOBTDclle46jfuw49t2L24BBf",
-	"yKHhRk8ntXgqrthJCmbceDsLZZdI2zUailPj4F77U1le+5v+aPzwn5qa4Zb4rjIz1jVHHZWY8TqgFd9P",
-	"T4yb3l2bnDjs7z0ro4aiHp6b5xlrYErGofzze8vIGEvKdD7G0RS7Ayl2T7Mxhi7CgGSMO+fbP7IgxjHa",
-	"PUiCOER8NjrYp70zzeiLe+CSCHbDVCjb3xKqInkO9ux/64Y4kS7ZH0W/TWHjPyQZxITLEFzGqpSTaE46",
-	"kM+vqv/LGL0J5z65NVe7e/8d6z3NUU+g8JxMkdGe2j1LpgM31dvw0Sf8YYAiExZ03HmAjx2Gx/OFVJlR",
-	"xEzrMScg2O0Ll4QKk2Gyw8YnwxTSQ3V8kWorp94g0UNtjTXOb2jZckX0iap+MKtO2N+PdwnOTtQQcDwy",
-	"5zdMA/CGA9CFP6PrwBKpoTtw6OAd0ggsFR4S7D2MzUOlNj427fCy5Bzj1nW+iX17yqn6BfblH6rawJ10",
-	"D3S0o0+GR9hJt8ebu5Ab1/Ed96eR8BuGd9B5u2RsDVEfVx7nG98XMRStNzDgqcTnbRRT2/l9IS8wDh6v",
-	"bXznZcVJTkM7zkAGciyC/MPn4oyLHiwOPhc/3NssDje7O17VeELdW5/5hkeQS3ywhxSHkmNoB36E6uM6",
-	"jk8ufn3fOm35XMTT7eoFtjK2d4V/qk7kM92nBL5rUGZBNRZ7nkIfBDLgWTI47dDQ65LpR5+WXBSfkzYu",
-	"GvUOdxAeuSBXb38mf3rz4oo8ffzt+Z+zupKYEiU3GaChgAZi172sVgIBDKkg1wzOPgFMMadckEq4XLeu",
-	"bAVkxHd2yPGeHfsUJntn3Q7xpStm9TgOiYjJseZ2t2yHrXguSynsptCGUSiNz+VqRVNz0OGR/uKcLuI3",
-	"ud4a5tCQVlQtyTWbScUIh4xhni8waqnXVufUC2atc+i1jmUZ5B/vXpx9m6oWomo5oFhof91Grm8OKNcA",
-	"NjzBrnn+0eVGGsdkY6IvO9NyOQjwJsKtKlGWGJWzmraLBF/Y/aERJa+pwVPFajAE0NI1odZIR42ECsJW",
-	"a7MlOQvKY9hjsjIPiaUKFXrDlH3p/3370492FwJo4UwqhCjE6g4jy4L8yS4w7JGXXLA/W36wszZkLkEv",
-	"RRleUm1ATIFAr1aIVr9GUsYTgW9ptyKEYDNuXMjM0pJcb+0/CTYtpVyO3Dbv2gV1oPv5HGpXTHfrtXSD",
-	"d8YxZ/7HM1F0z/292++lB6MM3HPKHOVh+9D9zf3p7Hp7tnSlUw0sikmz3N1nMdeZeHAAQovaniytd66H",
-	"7ZCCpxM1i4BKLEghpXPmRXYvJsRBXQHaoz4+P3c1YFg8UrKZcdrE7wojENcrlXNiDzdNCmmloGAfTUZW",
-	"EoLvViETc6yHOF09SGTEQbUymCXcm4HyDm+5VUrCCInzl+olUw+0S2jOgpPLLBhX3gg7kYd/KyvlBjou",
-	"IR8+6R7n4+P87jhG8IoWrDHwbl5lwbw1B84SroleACD+AqqE8pP4sl8hPJVx65NeYuOZMuySR5/g3z0R",
-	"gRu5ZInVj+AE+3mcCiT4/TDIOjvJ4jS+EHkAPW/8mKmz8Ge44RZFDg4QFd7oYvYhRGdHWi3NIXCjObNk",
-	"W5KXEtU2tjqVJEe8N+g21/CLD3HjB7o+UtKEVKG4/dDMYV4yV8/pvgaqvpsBBVCDQWXHRSUbqZYRhdyO",
-	"yuqFuwXvovuuL+Vf9GSNcM138iSqqfNN23W3/DWcBVp+ap902neo/+zu2dNqDuyhJdvqDALpWFn0b4lw",
-	"/TFt7VpxNjvWWD9iW4ds62hj20bPzVNoCzeBiMc0tf3ZO37upa6As3vhkDruVF1whPnd5lB2UJn3lb+6",
-	"Xx59wh8GpB6keCeiaYTZDELJGORv/D2kLIxahHTKwhck9O3Ly1TWefiSL5TVMGTtBqVs/o62yR8ZBAMZ",
-	"9B5kEBwt4AGMIxkMe1ejOUM8zN58Aavw/5+9egllhQ762C5RwFviDfuFCKmg7JLQEiRrFskqj8Jp3DvB",
-	"tqWrMrq08vqfLDcplrZEu4SEKHwQ4GosrZSsRAFg+6HPFd6wVlwYfcqAz2AwjIYl1+GUXWiMFK880N5O",
-	"o9qXYpOcqkKTP91cUVWQpw/PM/LmxRX55quvz/8czxTGfRfANu4jc0Dg4sZ+2QFBPSDI6dc4TfxBC99O",
-	"PfjkvEMXv763x4gL5cOv7+2N6savR6XKycXkEV3zRzeP4SBxY32KABFZ812TBVMsAwQhQGETWe32dCsa",
-	"kE4+xXrjZtgDHdpcwnlRSu0jiOiZxSh9I3bgWuruvs7ZbI0nEaJoh7Vijz7Tmhmd1WDDme/9jK/zFUmX",
-	"GOvxjbFXl2TGsa8YFVuIVNajNQpxuhF19AnVM7WmcTN87lNfu6hK2CfRtfjEquHMQRkSDHpuyYKu1+BF",
-	"C03E9HLy+f3n/w4AAP//",
+	"7H1vc9s21u9XwejemezOQ8dOmvZ27VdZN9n2bpLmJtl27rQZBSIhCSsK0AKQFW0m3/0ZnAOApAhQpCQ7",
+	"zj590cY2/wA8ODg4f3/n0yiXy5UUTBg9uvw0WlFFl8wwBb9dU81e0SWzPxdM54qvDJdidDl6SnKqGRHr",
+	"5YQpotf5nFBNrs8eXTx5nBGpCBVbotiUKSZyRrghc6pH2Yjbh1fUzEfZSMCbR/ZFo2yk2L/WXLFidGnU",
+	"mmUjnc/ZktqRl/TjCyZmZj66fPT4IhstuQi/ZyOzXdm3aKO4mI0+f85GPxVsuZKGiXz7d7a1b4BR54wW",
+	"TFXj1m47s/clhnx80WfI6Utq8nmbTu/mjDx7R2dETslmTg3ZUE0Uo8UVWXKtuZgRrsmTx9972rRmOT3D",
+	"V6coYqfXntBrprQUPxXh65s0X8HlTqpPpVpSM7occWG+ezICGvDlelmnABeGzZiCEd+yXDHjuSUypoYb",
+	"+q709z2o/o5OSvZ3LlJfubCXusb734pNR5ej/3VebYJzvKrPq5fDUHMuZkly8uKEpPxsX6VXUmgGm/C1",
+	"kpOSLe2PuRSGCWN/pKtVyXNq2ex8hXf81z/tml5+6vmB/r0w4u7udq8khczXSzukvck9aV/8NM+Zhp9o",
+	"UXD7GC1fK7liynA77SktNctGq9qfcPo0h+m7r55IWTIqRp+zUSlnXHRcGhdrVrvs2SAbLSnuccOWOnqD",
+	"+wNVim7t70IanjMdH8vtjPZ7PtdX+Dd/3/vwejn5J8uNfcXTPJdrt0oDiEPLkhVxCXLDRCHVA002UhVk",
+	"KhUxcy98R1n7i2F8tY28bCNJTlfc0JKUzICcjzw/l6UVQq3Hf51LK8jkWmkrz2EWuK3JiioTe5VwAqF9",
+	"QZrEBfys2CXFZlwKPWy5kXj7V9TdFybQWtps9PFsJs/cH+1ctGHqoV/u2uUzvlxJZfBAteJrpORaFHO5",
+	"1uwh+0iXq5Kd2x2vBC3Pc6nYuX8dTMu98jWdAYmajBK+PPzQtcvdq96wXKoiuhvYR7OfODhWB7e7AVqz",
+	"pVozU1+oIOiy0ZTmpu8H2Pt5EZWm7ReX/IaNrV6RGBiXepzgzd1Pt8K9/oSfeOY/rjFglEZlKTdU5Gyg",
+	"TKBLL0ja37AW3LR3KMzB6l9zu0ljG3KtY1Lmr0zzgqGKYnd1wfSCcKNZOSVAfz2Knvp1QsGMMj/pKB0s",
+	"vYbSoJKmrW+hRaHcMdS+Zozik7VhHadUWnpUc7aHlmqeWlFB27rGxA1XUizdgd2k90rJYp3bX+xiSTOP",
+	"C/KlLFgZl5IHytXx1Eqi6A1yI/YJfSr0hikNRxCPyvtVSY3doXu1D3/f58wTo0PkJy5puVY5G/P492im",
+	"OI1TT/MEkeyFcVtP2blhNZci8byhyow33MyjhFwSI8lM2v9PudImI5s5U4wYu++4JkLi9gtnUXuArTao",
+	"DDZf/vOKKWqsPeHuiDybPAntJaV5H72nOiUtA/Y+I2Hjn/KEtC88yfloX3SLp2Pt9a2Z5vIGN1zXBK/h",
+	"pt6nJRD6lGflrtjY5WnLvtzo4AowVBQ6I1Mll9bsB0Ghid/iSa48/jBGau49i69pyURBVYRx+pIsKXsV",
+	"y2mZr0vYiG1i/Sg3ZEnFluApDZseThDChaWVNrwsyYZyYwXEhJHqfayIzkSxfCEFK8ZUsM3eASkRbEPc",
+	"VidLecP0lRU3W0JVczAy2RIq7D/xYddCcDEb56XMFwm+MUwtO9WvPabOgm2dcOQgGqWoXZQbkWYl3UGI",
+	"Ob2BF6Lxwlt6UmOWQKf+osRz1i9OlrbESYyXHROHwaqP8CRskbuLq3+p5PiurLFK3Nhuyzjh4TwKzIG3",
+	"4y62B9KEzThMIkb2gk254MaN20WiHy21f6hu/5yNFkJuxJiaxt4rqGFnhgNpugVC/bsaM+mikj721AhC",
+	"ZO8aJ0+Ga6ojh1entovXxr3lFLVmR0zbf2vYyskfu/PdfUTIzSgbYFlTvWDRM4HWtZgHmnBh6IJZrXFJ",
+	"qF7ozCqUlBSKTk19xC6S/7810ya6rZwdFqeZvdKfYjlda5bQ9DvNALw4YCD/xFoYHtdRC0aLkgvWnyt/",
+	"cE/ESNRLe3gONzUcQK1pleyGleM5K4t9b3th76wesQsx2Y5Twn+Ha4hmhlg9Wq6NtT0InSnGuJhdkXxO",
+	"xYxZZZmARIyJJCDD3k2s2QtHLsFYoROT4jr46idsKvFEyqmwJ/SUl3A091qfV4wllcyxNmwVt9v81fFG",
+	"qkKn79nM44aoFGMzZ+PNjp+0m5OsFqW2sdnKtcllQgFaUeVEQsSzCtfGsI6pWxS74TFFxh5Qhn3057bn",
+	"kY3VlzRjCVs0xJ/6b6E3/pHYlyvp3Qnt2VmmFKzUVnPazHk+J1oumZlbrrG8gkZfNfcMfl7rNS1BtYHj",
+	"d5D01eyGKW6243wuNRPjCUtLr3CvYlQP9qCGp/V6Za22xvLVhJplUt152oDD2FDD7AFgf4Eo4pxqSw6p",
+	"WfRMatOmawXtaNdzyeNLaJlo7yvewU2VaZKXUqdY1t0iV0x03hDkfB8dJzy1cXZj1/UBulN47t8p/8WG",
+	"KuFsl9a1xEM7Gg9I3soqQ4I39mKlmHi5Wz/sGvLKDZrSn67hJDjcodgjMPdbYHBrCpfl6L3VKtAN1uVY",
+	"bEaQqyDtb55utdftSBOZVJ4yK10MKOusLPQDoudSGWJtiJoNU9Eo6EWHfmhd6zn0HcM0j4UL5+47uDEy",
+	"W+OrPeYkuieyyqTM6ZIROjVMOYqWuCqDsg0q2ejWHAnypDdxdgRzO7h/ERlzmBAzPF8gF+x+WpojDTcl",
+	"OyQRIrpNfYieCUuQ30ZTui6tPP+XV+mt4r2iuSVjNlpKAdkYJc9hXbPRaq3yOWaJbLieW06n2qp9Luh4",
+	"wzVGHjAo/T5CsqDrtQ1jkCHDpKiXVn0Vcs+sLoTdb5ChO6Gk2ozZTjii7uiz1538H/KxoL0nXgmKfUkn",
+	"iSDFUt7spdFbXjB/71hzt5P7TQ3UXmqibkmBbp4FBiuoMUxAuAU8ulnfAdKxaHviD2SbEGCJXxmD64KW",
+	"ukO1HqpHNMRjp/CKqHNeNiW1EHD2OnWhWydz9+EzhvV4wKD+5gVRO44pFKPFPgdjSgFasO1+VaZKsIBZ",
+	"ZFXwo/YW/0WZTzeqGCOrC5fGBg3TT2k28dAG1WM57b/4Q31alTmcCoM0d9n1WmmpvCpv7yErO++sV7gk",
+	"c5+TIsFbFx/yp4ZgGwZmgCwL/CGwbyB0XPbPWb54w+C0Gagr8oh76wWbGiLXBuUKuNSlYBn4y/FPgU0G",
+	"JX5VEt9/cRU0oSHHJGhkXrsLXBn79CWzHLx36V+62/b45hdsi447Z37Xo5aCbZrK0/cX+9jA7Rc/xygf",
+	"2KVjkdAZU8o5+nvx9nOrLz+zz+z12Lo3R2dTxYUH8BA4uBNHlOWZudxgEGZjNVMrJIhiNJ/XQz71bDc+",
+	"MCEgHaxWsuxh0MUDvY4cajg9HC8P9EHQegpNZwQ03Lg3PyPhTLNSZQuem0jec1ki228YxpKc8HM7gmsC",
+	"Ycj62tV8AexjXq5DUCmtaXV7RnNalpqYOdfEbiE7BeeYiaowyXwQSIOM73TgwgL8NMK5syqf54zfMEHW",
+	"q6EKkxjnwV5vDqkY5E1kZMHYikhFJtuzgiuWO+ugzdMoGQfykOKzuUl5eTeMLOnWaowgxdeiYC7HZYCj",
+	"zH6FjmXLW1pm5PHF4+/OHj0+e/ztKGrWqSHHtdt97xgm0fROe8xGmzkv2RgCn+3EJLrWzC6BWou9B/lu",
+	"ymSggNtdfdNDrqtD7WQZIv6dcauvf6w/zdBdFOZWfrSp+wPdInHggP/mIvvuIvvLxfvYwMHZ35f9otFl",
+	"vy5hpdzM/Pu75Pop0mv8u24vw2ZnhEEJqAXd6nHJphHd9hWbUcOtgK/qVwgTRSIRo5eTK7D5KfNznLkR",
+	"7thR0SHxA6JUQaQR2P8g0O3xmPii7rSc4CkeKIJTG+MvFxn57sLKnW8uiF0W76mrRVHk0ifNCEbV/nzU",
+	"gYm7O6Ssc0fta7tYEETx4Kz/kI3UDitjTGlw5mndPZV0K/XVPqw6oKhYNDWdB5rg/THWMVTNWGRPPfl2",
+	"mZEn84w8LjLyzaSwyy2k2G8whg/yswxjxJfDpdU1ST0ZWCYSHBXeHKtpdhsOjkkhzdkWbDAvGexf/H0x",
+	"gywd7k8Fd3dI4Z0NHeJbccNUNAmIGsO0Gei1Cg9N4tzWW5KZfpK+cFGj6Mf9UGPtITsJBd1Ys1w6tb/H",
+	"hO/EzYuc098bm3S2ltSw+gfuHATIlMS+txb2sFPN+tDCioCUm3C2ZLv2XKdzDx+I7jle9HYYH+h89OHr",
+	"fuSuRFni0kCWCru8LWTZx1VJBVT0ES4gKUAzYVwMpLeABBK69ao+uEau8FGtT2jvk6zaVrWF7tqYrVgP",
+	"V9qc+YLGUTZar4ogwRYUdPoR5vKXa2fuybU6wxArZkbyqat0jIrUH+p5UnfoL+3KtlLrMpUo4jMs3XGK",
+	"d2bxaLtOJVzbJ2Enw10PrHlJQUEiLhFyiAPWT9ePGV/enPvE0iG+nq7YjFL8Bliz3+rUtKGd0ocpmWzP",
+	"5lQUl1X2jb87GFvoOctG1qik8MMcVY98Tk2UsYraNzdHDMNRgnWgxNAF0wQTt+tJPlQURNOtvXTmPtgq",
+	"tsJbFDOcg59jdRfsN1Gc0RkFc80NOcpGM37Dztar6JQPi4ZTF/2uLUk8VJwWP45ScdZxuWRRdWS5Shln",
+	"tfX25KErPsqGLyRLFMPOGVkyrenMF+AYklsSsHhCeH+TjU3NIBULsmDGrdLjmuewFuns98pVVTUeC9s1",
+	"NdsN5QaPBrARzzD1Zi30WrEG71UMotgUKgmRH0WKIZNZjSYaUfrrluDGsnsIzkrYUHTBmhsr9sUbutUd",
+	"b3SFVrJvHtmvdNvPx+I18sDNsU3wbDpl6Cnf2QId2ZB0beSSGp7HL7MblkgU74jYD4nIy+nUxY4GBo6N",
+	"jP19N84C04/SShjF2dE5+s9g10cO56VULEbSxCEJt6fmGZNqazNPuAX3rGiXvV/UpGjfzN3KhV7b6xw1",
+	"rISkDGzaSVm863M2mtPV8DSI3TCnk8EjF6sAnbMMMd3oPFte2WZNlFTFwDnBwanHcc51e3zYGxPWbiPF",
+	"sqXHWKX/n2ttyEZxY5i4xIrsJd2SCSMbJcUMkuKjCc+p7AUXZ62vVZNKHfb2c+/XHKD0VUzkV1gbuVrB",
+	"YVGwmaLoKuEil+KGCc4gsC2aiZ7JOuqd4LizGKCAOvr0x5WEYyxxrLIieDY61jWWIwdB2vqMIG6IqsiS",
+	"CnuCTiEonvqwmgFUT3NwyozUpty6pLaVoZMy9pJYxl0t1t2STQUzqfgxpJTud8/gbZl/U5RnuCh2zUAH",
+	"8uRTFvZkNoRDPuAU+ZLsGB2fS7V87mc/xPcKWeIDHdi+gK6NmcITp3E81ajLEZvOp1vrBHoO/uVTv4wL",
+	"TFvCYdyjsXX8m92pbR4K2kWv2p+VkkuuB1RgvMYHolb1McULCcFer2iIxMHtZ1SlCxA+aAfb6/6djvz5",
+	"RBrdroO3SmqCB6rPrs82uV6H5Tndbo52fQl2AuMCJHdFZ1GjszUs0BTtyKqOp/0NykPCj49R9EduumRo",
+	"ysCOunk/JpGvguSNZCXIKQTsqCZT5yk73P/eZ9mC7K5lFLVLqbEiGxGrLgmFKp6aV4E2qrjt7wjFYX9K",
+	"g1ZBUK8dh5UY/YPwq6VhuYXUl6tQFl5uIR5YbomW0awbPU8kYFHj4Aos06m4FpfIP40L1npFtz8ocfQq",
+	"h9Sxj+eIBNsdbf1Y1j28OPlHWUZC6clYcGeuCTVDUUXcU6mJHU8b+3XHEGcdqyCnpfdARCy7UEHW/+Bi",
+	"H42iXSVG/V/V+oR0VJ+xxS2N2a98zDHAv1ELdjRNrsIPDeSBzgNvpyYRT1KEf7gkOA4Al264KOQG6zgZ",
+	"WxR0S/60lIIYSfRaZOTi+8uLi7NH311eXPw5I7iwkN6l0dsLP6KR5l+Frn6uHGzF18s2X4Q7Wre+8Apo",
+	"u5BHsDLuA8SgAC2tgY0Hh6ELJq4Ap7YOM1K67O5BeX85htxp/7SoEKOPvK1D/2c0qV2mA7RgYkJJJZbL",
+	"x8B80bwi1sBA4Bmaz63NSeBhLNVt1trXD1jU73gsXvXzWrmknZXkwhBws0eIW3cfdollF9f0xktt6Noy",
+	"tL85JkFecKTYzn7swJSbUoiTDC1Tso+tVSqBq8MO1GZcSrkYFkuQZrwqaR4zaZ7dWC4MwENlAan7E4ab",
+	"gXBx5SA91Q3PrUZXyhmGrzbzOBJQOswQ15A8dWtEiS3NS1qwd3LBIjksDkY4ui39E511kXDT7vTw0cy/",
+	"PTqniC08GHu2ivF02sB4VwJzFiFv41MM5R5xEY3IxE2mcA+FgDQ4Bh9oNMKuiFiXpQtvWuGJorE18isW",
+	"q9JI+ZS6vKOMz+YNRx84PXa/OcFl7ukOh+YrtqkjgA2wkY9CORquOsf1oj0AR/h15UFR+n7iZRKx4t+u",
+	"7O6xylM+p8awAhUpCN953cfDDfmAuWK0IFwQSpaUlwCCKZyWhIHdKwJx3dThHNzA9eDvbmw4WhI1IALm",
+	"uXSnJPtif1m4R4AcVD9duYg6QvfaULNGJOhaNbumvLD78woDBtwQqytg7eva/lOWVhMNeF7hdSslp7xk",
+	"g0P+Bsto4TuzEe3YbPp2ARoagFeH4zI0Qm33AI4hBhaVrkVENBlQboWdWs78IX/DFELmeNf7wLHvpWfQ",
+	"+UGvCCROkF0QhSE+wzsFYGipxtYiJHg9+M/2b8VD8RnS1Z0vMcDo5avPCxLINT6DqV3guQ8OoiExYM4J",
+	"MfHSxYCHRnASKWHvGthKe46QA7OKhhwkmjHRUWkHCUpVmGEDdgy4PO2DV1hlzFTIVtpNxeewxQUBX2OA",
+	"SwqMf9GVjT30bIudA4lFfeVKDwes6B3M6nVQwYfEtH3dbceG+6aj/cFAVJkV1drrAl1bPCYbfFVvJ8yZ",
+	"vSehYjK3E+A9takkyPk22GOnjjfhm8PZckPLNesox8ddDvGAoGVCOf6KruxukmWh++RNpMNBr9gmGKUD",
+	"PjbCA0NlZ7IG+xXb1CBf78qaiaPIPiWlzGnpal2NXEql5IY4ocaoKjnT5iqI4OqeHvntnWbPa5ovfuDT",
+	"Wu5rXzt0Q/VelnIBOIfNHo8TbXhZ9noRL8vgdIm/LJpwkfrq57wcKmJLKSM+wJ/tvtF0G+yHDfiHCnll",
+	"pzt3jao8zEYWxXeM+RYRWri0+ieewE0l4vF3jx89+TaKq8VERym8/QiPxgm2D57ugLVAJlvUDFlBjHRz",
+	"JlS4mv7G+N892Ud/+KwU+d84CJqdvRVYcUDaQ5OFI66joukhr1G+kOtJsq69kTvGhQc7Y4Mc3KkclnQX",
+	"ihSKJzQWKTh6Hu1yRbN66yla0rDUt00YFoXKacDxHoAGMAg7XbANjgG46YfBpnue3uMphewcdxgjrEqd",
+	"oTxFwrK79zoG2f2uKOcyuSqPLu32TsqD46ivmQJc3cFn14oqk0LSCq75IaWX8Ri1vcBUj5iln497k59E",
+	"4pt1tDIzN/wmsb1ZEvNlHsdw+Emg821H1EZN2f5FDVTM1nQW86Jkh6DR7LVx++uxjfYlTVL8TTJtj57f",
+	"Rzff/D4iXBhJfEtFLMSx4sdpi40DrgdJ/t3+lO/2Os7qOSI7qrZjgupz0hx0IPJpmslOwEqHccgdWka3",
+	"w3u9uaC9lLVeSYO8HgEUqy3+oCNS/FI61XHLdEaEJIB7g3hVA2rXdxMYO5MUX8uS55GqiV4WIT5cWYSt",
+	"pkWpYhN/Z9Zh3dVf3lldHvfiJRuuWY0nDaPRQEVqXf3XmjMzfhTXTkqr0WHyHWBAOU8meeR1Png6NiV8",
+	"7eOOIb/puPYkEdE7HXpRy/rzFGzUI1ekq1qleIJV31h9UTX/vrhEjllPiEr0ukK437EZhmAGePu7J+xo",
+	"Epu8q0hwINBoZ+Iz5kH1Zo5f4f6Yzt4vh8wlj7lSaPj8ahLRrY+rclju9Ek8KUPRCGqHzZOLY70nFRfs",
+	"pqbdbv+YjmqUE+I7Ii2YNsk+gRBRTeQiJfFn+1VcwNUq+dcNlVgF3wRxUEvlevf2AT2Qj24fGYMlkMK1",
+	"gifOY7TbFy4qntYIz3RwW9/uJmLxLggDW3u5xenb2euwJomvQ1HUCY8beOUpkNzcq24PyK05QAeOW8JP",
+	"YyWR828FGhwc0fZrMcRCPnFX4Q4aHebyH77ngyo/7qn7J+MUvqprKGxTKvHhXeh/HjrJuHtdsqkrO0t0",
+	"BjoS2WnHRp5W+bHEAe64s/BIkKE0yk8H/FlolNbeQoip03aS8BsmIGcL/echS6i9j+pwLAdUTwJWRMIB",
+	"MbR+8pAyyS6Ft2cJZaN2MqAUuXMeRo4tyhtGi3+s3smhYWcPMdCVxLILrADPxCeRjJCF4GrEByp1D7rg",
+	"bT5KGx/9htHyMB07d1lkkb5bVFfoLRwS3vok0LheabX7vr3o57TBz4hlu6ZouKscpCnkvE4+MWVORVFi",
+	"T1tGIXt6XXADH0gLyxHaKGoS0O9vpKFxMTCVaiaNSW3EZIUz5kZ3HcGAYO5KYiiGLvagg6SCng7FSo6q",
+	"YbPaxOPUww8+sAJWxjEr3wH2zJwR6IhoFUoNEV136izYFqJpVySXK85CFnVBDZ1Y1lzSgmE1kJmzJUBo",
+	"Q6qOiwEj5Ggk8BVlvTUa2EM+i39keqyYfUWqbdtcbtKAgpOBgT/7QeNSilkiPqOY++QEdseq3A7Bqt8P",
+	"RdMH1MD53y0hYpxVpbgc3zrokMwXLsY30DIpul+VE0idjXA2VGOqGaaIGQnAuhNZbHtrKbo+Sr9H1lFM",
+	"YodzAt1jIUF5skVLkS5Z5lqJbJg2A/v+Ac3+EUcO2My3YyGj9Nm67NgFU+A3tRsTSUp4LVklNOpnW3tb",
+	"zyyi2to1msGkuewQwJWqW+vux0krjyBqnU5/snyvjU73dvfuZM2EuQLA3p3G3OUW0/mHls35bOFdBHqt",
+	"V3NFNcuIj/ZkhK74GRSTrzikdSHiSxdAap8mCnF6xAvfn7r0bjufK+hGqiFh5hMeUOTV05fPPlsLFKqv",
+	"Qo4mnPZD+jLA413Aj5jPxnUcx4gWLBbIe0l5SVz1lT+mpLYrKWF9IyyfEVqWuzdUp/FpXDWup0xtZWrK",
+	"nJXexMjWLnSMt1bxRvDxvEavswPX9fXJONF/QpdMJadiSQBtItGiYEXmA9MZQTGcES/2M9iX0LGBLeVN",
+	"vGvMEKHtde220cxnTq+KynM/IQLNm4W5JNSuLivInOp5Yz8g+mUx6sJqjOkpOm4htoATW3p+N4O4dkpd",
+	"YvlozAHHSIdny3jU5Hhn/xSGoMMiH4hSPDAqIQeEifqsR137r1oUYAnq7gdFSeVQpL0d5SOzUIcWNZbe",
+	"8pn46WQ54YOSFrpJ4TNEOrOw39aQsP03lwhKCe1cAK9rzc60hBC4WgvhEiFBtC2ZOXO3L7nG228kR+gh",
+	"V0ocJdoujKjv5++borvI25R/PAMsSRaQnlFMOXgDrCIrFN2I9DjPeWlQxwlfiLkytzjoWv/qFm0AV/iy",
+	"kDTqalN6Qun1GRcZqU3ZytCdZiNDcaQ6uAUhWYckDgWU0ubcX1O1cJnBeEuwdLsyOkOb8h61eMkKn7/u",
+	"AD1j3nKzFReoDzPJHL7P1U7L9dspC8qlmHK1jJHrWgokeXATYHVbZQmFEiCXkeZepj1duSaAqFvTvgbW",
+	"8y3px5/w0Uc1gldIFlWLu7Yt4fp/ue50u9AQWWUitb4L6/R2K8i+iS95vX/FwK/rgfTMRas/vzWOK1mx",
+	"h34HAegGoOU65v2Uf4xyUKXOtJcAuBqrBp3zE4pQ4ZggFbjC3hOpqnZs2cMeWSu1oapVbl5oDRsd2ANC",
+	"V/0BXOpjzlbmzJLETs7KquYv7W4BIP1BmteE+ch7mIK9feY7xrhfa/h6BdertTsm1QIeNWuF9aNqgbLY",
+	"A67Dumcgrd2fRr41SnQRUSmKBK3YpsrUksq7O3DHPNDE4ZuEAtZHLrGxgyVDbC7WYJJg32D0k2O2/IQC",
+	"jksfha3VfIatkmfKNQSEIniRHQb5CjLRnfdgmjDHkxjiTplse3R4aEtaS025IpBtbvd7Jfj7fbI3HmOf",
+	"/o5OylbXi9BfykcldQV1qke1/oV2t0MyfoyH4NW+f91uuQ4jJRfBzYCBKCsbKAGw2CvfYUCGm7QVgoD1",
+	"8bCFQlULjO0Ji8NtGEqbeaCczjJoO5vX/mbw5G56PfMGU8D0etnr9rfrZdxr3pxApC2UYX3tIjkdD7ld",
+	"uaS3PQE7uC1zE6kNkuS2NzKSQLjT8KvewjDlq9eUp3AnUVg6RLSwoyrQ/wEd3+a0j1eDLrHrZBihe1u6",
+	"MLirt3AeHvieJNXerpdRtKdULMKXAsQ7B8rYrnxuledm1SB4R0sprQymJsOKVCU3NXJehohQnzI7PhNS",
+	"xbTLH9H159vTKgYCEBo6aCNlMbA4CtchASi2SaTL6Sar7eF4JH5Fafd8vbmE/1pH8ejiuq57hzXWi1RB",
+	"4vphz8QJoo3W2sl0deKLvAwykqAt8Np1fj9ZMkrcfQ6jyqkrWwPJ7xoFD2snlsaTOyBdxWk1ofFUWJ34",
+	"gn7sEQLpdu9XOumusyzYN/sNEbx3XCE0DjWJ+pg77OMqxGZ76M8exb/n7VKMvQDeO5NQOrfXerBKUV80",
+	"HaN4z9lGD29Z0O3Rjb0qLSyik0ufQMKEA66CP0H3ayMBhZpgr2zUnzOCTUzJX7BT6ZXT4akaHLNs9CiO",
+	"JUiv2RicdtF9WFKTOPFDO7S20riq8EOWfacJi5CaY9ksKavrHdEWP9drpWXI2rP3wJxGceY1czbe0GRw",
+	"39CyIx0FyIC+H58dip1FYjaUcqXc6TK/dt1PwfTiwX4bwrdZc3UJuDp++k0bwflhw8KHmTWo4aj+PrVh",
+	"XiQ6ZGrWB5zJr/SgkpSV1a6bfTYcnNHBrRoTVp+9ME51S+0ZYXDtKDCk4Ey82ntrnxOncRSZMldscJeY",
+	"AeW32oytUjQMDDSl+it2Y1XSAS/rKGOtfXiSXEcH0Bxu58Hxs198Bk1zEi67NB6YRgy1UlpNygW+XWJv",
+	"LEs11vi/rHWPcLCq1irvTnPZq537iq72rGtj+Py0BGRviGpGtPgh8LY7C+B8b/790ZUI6QBt3Syc0r14",
+	"At9Ub6veBs1IgkdsGJmstyHZeXlwthbOImRrhUrqnlj09u4BkBvgKOz//tCIpX1uo37f+bC9p0cP+s5s",
+	"wAj5UX9CtE9dR2Jv7q4av3b5OE3NYdE7m61fJWEDi8Md38BSIc7YaCDv1qZ5pCM/pDfCda3IYTf7u9Dj",
+	"RGJD74Oj1Sqtb+0xVDIkxx9W7hsv87UHMC/Z2G+YPieOh0isZpcFOjVLgmvv9tNNL8IhaXc0z51HsRcN",
+	"nuLtESqEtoDjFTWGqTjF8RwaQ+/ucdHsGVD3TEHTv3GtdjMGGMQSAOdyyKpWjbciH5UAlIAYCDj7XNWM",
+	"8wSg+183xUHioB3aTqtw2ZG9PgqSrKOo/DV0i/5H9UBxjdyYFtpyxsU4lbA9vMALsii9gdVeqA3dYrzU",
+	"4aRobhjhmhQJhAgHhDMIQ8hDAEXB0j1OUW9rOqEGhL7InTsMI4d6jPZ9xx6zdOgoJa6sk36pYVWqSaxT",
+	"Bl3EVJi/c4Ho2o0CGLj5yuVtHtnUwsyVXM/mXRW24B+R9v9eh42kgK9pOQ6nRUQPs7s+nJe+cI+sRck0",
+	"Rq8AfRY4dcM1G+pbSR49bnUPbwZ8jBLhxZsTD33TUX/xWTUnS0etC5yDwHcHysNoq5T9UvSwlijtxif7",
+	"mpcc2pYkHR9GAh9t/rqVP9z+/RWF/BD9pqMTClWMxrWUnnGXSP/Rko3tX4cesIedy0v6cbycxFd6rWbN",
+	"1tqpFtFVVMjTKkp5X0EZ8iSZXmCiUTzu7/BP2gZy6V40DPflcCseB2x/EzoQ1oqb7VvLn74zSwDz41a6",
+	"51IuOPOiry6Yxv7Wal1W/O9s22jiApwP1GdU1Ws95sasRp8/Q2HUVMbd3AAzOZWKQFPeoFVWhyUldpNR",
+	"scUkiRUTmGOH9/sokiGT9RbbJjz8XXz4eEZz8wEB/qv8KKgdeqCJkiXDDkqgfF8SSlwFJxRQfFCMFh8y",
+	"8mEj1cL+6+Uw/nzDaPkB0CPn9Ib9Lj4AIfSHK0JJyWhBPoRD8gMxUl4BPHu9DBTnDkFkvIjVorXBw+uJ",
+	"f/vD3wXApmhwkL95fk3+8uTb/0NcOggpZL5eWjn0kPwktKHCVDd+8803f0GaUWJPtYfkGdDu9c9v37mG",
+	"MVT8Lj78VLDlShom8u3Z39n2w0OC4HUas1Vc78g5owU2UHON/j11st+FYKwgHzxs34cqyfTDs3d09sFF",
+	"vKmGPKKHv1fdFi9HbwLP1WD1LkeP/P6gKz66HH3z8NHDC0gDM3Ng5fOQq3P5aeSCnXYnQoHpT8XocvSC",
+	"a/O0ltBDFV0yA7rvb47//7Vmaluxf8iIRZHep01pTPOasBmH/G2r/NHQc7PecMUX00H5WXsi3scdnUc8",
+	"Jz3+RTmEclJv+m7Am0q+hNyvxosw5e3xvgS4z+8hIXAlhfNPPb648O5EJ8bpalXyHBbv/J8u77Eaao/R",
+	"bpcYAFRA5MQjahjGn3oXc+yNYYpVEhVmNy2p2jqGIrUUMUNnGnIlvLb23mp94CeCKi8wkFxFTJM1nxbF",
+	"09BVe4cxYzOrbjmv7VUQx+8DeNJfZbE9NVWRotW5Y9SafW4t5qNTD+shbNrL+dQlpMyrKjorYZojtE/O",
+	"FzIPpfbp+z4fzyNPiwIEe1jdbiapqflBoJ1/4sVnPDNLhlZsk3veQBXZoQz0zp4+P1nm3M9rUxDno8j+",
+	"fRIBWQFDdmbPmRNsNvzIQ2iZxY+DvzFzNMnuQI6lWf9nNEuHMP4JGPrtXG6GrIITe8A3rTVAteLOObeP",
+	"eFwyNWNnMO//GrZwvqVfZMmwqgGb9wWc+0TDvn1C9g457Tpk+901t137TgCHSdAAQJZWCH3a93+8OtgK",
+	"w0GzLtcXHks0iYHcrfigcE9jUG8cu6ft0mx4zhDv/sz/9X1vlRJ8tCdQclcBla961aCqpNSLKx488YsD",
+	"atrp3/w/QOG3W/jO1H0vL45T9l1nv/up6sPk7lrRt4N+/Wq+W9ehR1RfFf8gtvn6FPxBVOxQ748j163L",
+	"rHur2veifx/F/m759Q+1fgiP3QulfrC89MGqbq3+Otx1i/StBokdWGVJqrmeSPnIa5/lSXbjgpVD1I/r",
+	"qiPDvdRA6h3f71gPaY4bU0JOpCyQWluMjrX0f2oyf0994eB17jgD70wPGEqgtB5wG2S4uBOO+1mcwnDB",
+	"c70nPVF4tLntvI7A7yXLbu9Mo2vjkImV8dgTHFK2KVZoSfGQvEFAI6y5883uMwTQsYelJoUkQpqHmLYb",
+	"F1+/hBZBt6dg3JnAC40K/vPknT/vA2c80C53vMYWg8SgI0TH+Y/Z3Tt8sdsShRpXL++AqaJOKUN3vFK9",
+	"MwQ9AlYDw+f7djpQb29jGLnb7Vgf7vFF3/FqKCvxEXu256/GftJ3aIfU0o9jEaon9SoPat7vXZjnE3OP",
+	"ek+smTMCmQlZcNU6QICAzH5rPtqnE7k2WAzuFeWoV9JdO8Jz2OogiIMGd+etOUObA/9DFEz54vvgEb1b",
+	"h6mWyvTmHytn3toHDvS/PvlP8L9aIqTcryiIT2b+oFT35wT+3tvw+XnFxDVWkd5fq0ezu9cANEs5NTxS",
+	"4311u9ol9f0UqdU9/YSTLLKRalHTIs4/2X8+J5UJsB4OYBn70Cu7b29956WCHq5e+sv4EP3o+3eqdx/G",
+	"fFNhQR9oAmWdVxgxRZwXbKIpym11RkMyosOYJobnC2bcmd22I3CIIxf3fnko7bxcl+FeMuT2GfHL+xj3",
+	"cmJcIJwD2Hza1P1VccOwqgrtmtJqhTnmF2Nq60Pyk0EMIY2yycNZNrDTH1gDBAH/wRKZSDPP7P2a8iJl",
+	"/Za3y7J36eQr7/q4ewaYThFetUtqEK/gaA9WLlXRQuMErLPhnOgxmbot3h/CXUexRty+QCyUiKLdVZ5w",
+	"mwdf9bWRhcScdk82VyNA8zlxwORwSsAfEGqb6BUVp9JRoZOQnx0eV/3Owsi6l9xa5PYv7uet/WvOfclG",
+	"XDQ9dUjEDzTkExFpJZRmgNJSz7sHvDaQOXLq8HWFnMhiCwhZmgKqms8RokrxGxYRSD+wnBfsBze/EzAf",
+	"lMQF3iuqFzdFxFF23/0QgD/4pbwnh7XvzfYFTmvkIkLB4UFJbdWHSksmjOJ7ZOUzd89RzLojc/CVvrhm",
+	"zmd243h/kShTSXUADdA06j3vXvT3WXS4Br79oq4BT+kEtyk8KKE9UIF9QSsEqlNJY8cRR8lip7o1FMIm",
+	"X71loniJd/2HKGf+a+6LfvazgLTYjW9EfpyZykRRU8ldAVvVAWGg1BHSdDHH06J4Jc1/CmPAp9wzrR2w",
+	"s7WhW+0bSmMF4amC9UKaQ6xIj1AYZ4uXVC3eIFLgV88XoVtuL8aIJBHYF5D1CrciQHvCih+9fpbIDXvb",
+	"b3qwyh1Q49B1DWiq8YV9RxfsLUIU3oFn6d7wAHzyPVNmCWhYCIVj2AqqrOXabKgq4A/YDtGfLARAy+pG",
+	"+5y6Jih3rRJDF1uKc5RimCNrzhA6I24gvrVSEpwTG7kuCzJhZKOkmHnl1Wllzk0Virqh5wU6uRAA3prR",
+	"G/SDOSD0mJeV5YvR7bAbvNu3Dr5rtrNjs2heJSLk6DpNuTlJFgXLF9Xy2Bdba0nTG4CgH5hGWQduTKdR",
+	"1DDx/ofVRyHINBdkKlUOfQ6MBDDpDFvABAhqwGbwjb+G1U1xcQZvRzy8ZKlUT/RrB3gNKVYO9dpD4bv8",
+	"mtjs0C+EUHwJB9/oD3SBNkbVXdUb1WEpjyo5uq4yJu5l9LuChL3j8Lcb9yuvPaonzHTxScVPzXOgb0bx",
+	"oVz0lRUhHUDOjvzjo4l2FxLtflYj9V2IXvVId8q9WUTvrpDFAb4KG75g7AWQVTFonUuRMyUQt2nJaDIF",
+	"z19rrUOFfvZHYdQhHH8f8hYOkufshjUhsHZYkKkbps6g/Tje+pA8o/kcATs9ypo1m7km9heBfpgrMmUm",
+	"nwNeqSSasbal99YoRpfPcPy9i2fYR4OTPdPw4B7CxhjLPXg8zZ9D9YHHIw+dmGqUB/i/aJhg6jCMo+R+",
+	"IeVCI8ab61AllaUpL5gwfMoxl3jqLZuMsI80N2RuzRuAZ71CO51raFZTbonis7nBrCd8Y60FGVxrL8xz",
+	"7CPVw37zZlM60rprRi258L8/6q3bu8ZW/faqnT12zzoo+PUFLYUfudFJ/8CGajKF1qgnYF8uoOtZlZ3u",
+	"F3L/gWlZeKYoNl+P2w5/g8v31GqAyX0hHxASJiWcfMPYcOJDBqOHtczIZr51LjQHBM11qxX38bwBc3RD",
+	"T7akVuOxX7QhMnlKqX3JbrO29iWLbx1JqF7oU9XEbbA9s+YzwQrCRY0sVY9XTxi864wjpuz5iuaLjgTB",
+	"H2VZaEK9G9neTeiMcqFNkOkLITeimQ6ILOFPIrix4NCT+iGxpwkeC5fhFc4Zi15sOBSogTbZkMgzp9oe",
+	"1qJ9KLxhtHiNTYXv5b62c3vOyztPZLXjvsEdEBfcbjX81g0JUlag+6aYx3PnT4AQ3mSfAQVyFQp/0rX7",
+	"Gm+5TVLiCDF7cq1cG+lTeclk9cauLbzXSfYa+7jf3wIRN8E79pHVR73NkviVJ396CT3fVGx+/gkf++wA",
+	"9WP1BE8heLWiWlvVCEs+GQROoOYYG2+FtEkHda0dtvGCCZ2qHziQYfCx+4dxgvP6MjUEaSa7PplcDdb1",
+	"cZx2Prene9Ls+xXjQmKmMXKLT5FGNri+JNAZRmdot+mMTBhm6GK3nYK4ZraZi+zoFgta0Qd6xhH8d6sW",
+	"EMwtdZKaOdsSS8hTHQKoLbEVbOga4XscCbDGsuT5tkvlfY133OYewBGSViMj0v63VpqVN8ARX8QrC8et",
+	"J0a3IZEs8XqJcPMgmB20xJVziC4YW6GTVDBkk03V3hu6oyfFsZ/UwPP7S8FI3aF0TXLWF/d19uKmpn6r",
+	"2A1nm70pLlAcih3MXa7LlJYlKdYQ2bdmEuJQ9MtleY2j/uj6AN2K2YNDfCGHhhs9ndTiqbhkJymYcePt",
+	"LJRdIm3XqC9OjYN77U5lee1v+qPxw39qaoZb4rvKzFhVHHVUYsbrgFZ8Pz0xbnp3bXLisF97VkYFRd0/",
+	"N88zVs+UjEP552vLyBhKynQ+xtEUuwMpdk+zMfouQo9kjDvn2z+yIIYx2j1IgjhEfNb65Ke9M/Xoi3vg",
+	"igh2w1Qo298SqiJ5Dvbsf+uGOJEu2R1Fv01h4z8kGcSEyxBcxqqUk2hOOpDPr6r/yxC9Cec+ujVXu3v/",
+	"Hes99VFPoPCcTJHRntodS6YDN1Xb8PwT/tBDkQkLOuw8wMcOw+P5QqrMIGKm9ZgTEOz2hUtChckw2WHj",
+	"k2EK6aE6vki1lVNvkOihtsYa5ze0bLgiukRVN5hVK+zvx7sCZydqCDgemfEbpgF4wwHowp/RdWCJVNMd",
+	"OPQJD2kElgoPCfYexuahUhsfm3Z4WXKGcesq38S+PeVU/QL78g9VredOugc62tEnwzl20u3w5s7lxvWV",
+	"x/1pJPyG4R103i4YW0HUx5XH+fb6RQxF6w0MeCrxeRvF1HZ+X8gLjIPHaxvfeVlxktPQjtOTgRyLIP/w",
+	"mTjjogOLg8/ET/c2i8PN7o5XNZ5Q99ZnvuER5BIf7CHFoeQY2oEfofq4juOjy9/eN05bPhPxdLtqga2M",
+	"7Vzhn9cn8pnuUwLf1SgzpxqLPU+hDwIZ8CzpnXZo6KRk+vzTgovic9LGRaPe4Q7CI5fk+u0v5E9vnl+T",
+	"J4++v/hzVlUSU6LkJgM0FNBA7LqX66VAAEMqyITB2SeAKWaUC7IWLtetLVsBGfGdHXK4Z8c+hcneWbtD",
+	"fOmKWT2OQyJicqy53S7bYUuey1IKuym0YRRK43O5XNLUHHR4pLs4p434TSZbwxwa0pKqBZmwqVSMcMgY",
+	"5vkco5Z6ZXVOPWfWOode61iWQf7x7vnZ96lqIaoWPYqF9tdt5PrmgHINYMMT7JpnH11upHFMNiT6sjMt",
+	"l4MAbyLcqhJliVE5q2m7SPCl3R8aUfLqGjxVrAJDAC1dE2qNdNRIqCBsuTJbkrOgPIY9JtfmIbFUoUJv",
+	"mLIv/b9vf35ldyGAFk6lQohCrO4wsizIn+wCwx55wQX7s+UHO2tDZhL0UpThJdUGxBQI9PUS0epXSMp4",
+	"IvAt7VaEEKzHjQuZWVqSydb+k2DTUsrFwG3zrllQB7qfz6F2xXS3XkvXe2ccc+Z/PBNF+9zfu/1eeDDK",
+	"wD2nzFHutw/d39yfzibbs4UrnaphUYzq5e4+i7nKxIMDEFrUdmRpvXM9bPsUPJ2oWQRUYkEKKZ0xL7I7",
+	"MSEO6grQHPXRxYWrAcPikZJNjdMmviqMQFyvVM6JPdw0KaSVgoJ9NBlZSgi+W4VMzLAe4nT1IJERe9XK",
+	"YJZwZwbKO7zlVikJIyTOX6oXTD3QLqE5C04uM2dceSPsRB7+rVwrN9BxCfnwSfc4Hx/nd8cxgpe0YLWB",
+	"d/MqC+atOXCWcE30HADx51AllJ/El/0S4amMW5/0EhvPlGGXnH+Cf/dEBG7kgiVWP4IT7OdxKpDg9/0g",
+	"6+wki9P4QuQB9LzxY6bOwl/ghlsUOThAVHiji9mHEJ0dabU0h8CN5syCbUleSlTb2PJUkhzx3qDbXM0v",
+	"3seNH+h6rqQJqUJx+6Gew7xgrp7TfQ1UfdcDCqAGg8qOi0o2Ui0iCrkdlVULdwveRfddX8q/6Mka4Zof",
+	"5ElUU+ebtutu+as/CzT81D7ptOtQ/8Xds6fVHNhDC7bVGQTSsbLo3xLh+mPa2kRxNj3WWD9iW4ds62hj",
+	"21rPzVNoCzeBiMc0tf3FO37upa6As3vukDruVF1whPlqcyhbqMz7yl/dL+ef8IceqQcp3oloGmE2vVAy",
+	"evkbv4aUhUGLkE5Z+IKEvn15mco6D1/yhbIa+qxdr5TNr2ib/JFB0JNB70EGwdECHsA4ksGwdxWaM8TD",
+	"7M2XsAr//+nLF1BW6KCP7RIFvCVes1+IkArKLgktQbJmkazyKJzGvRNsW7oso0srJ/9kuUmxtCXaFSRE",
+	"4YMAV2NppeRaFAC2H/pc4Q0rxYXRpwz49AbDqFlyLU7ZhcZI8coD7e00qn0pNsmpKjT50801VQV58vAi",
+	"I2+eX5Pvvvn24s/xTGHcdwFs4z4yBwQubuyXHRDUA4Kcfo3TxO+18M3Ug0/OO3T523t7jLhQPvz63t6o",
+	"bvx6rFU5uhyd0xU/v3kEB4kb61MEiMia75rMmWIZIAgBCpvIKrenW9GAdPIp1hs3wx7o0OYSzotSah9B",
+	"RM8sRulrsQPXUnf3dc5mqz2JEEU7rBV79KnWzOisAhvOfO9nfJ2vSLrCWI9vjL28IlOOfcWo2EKkshqt",
+	"VojTjqijT6iaqTWN6+Fzn/raRlXCPomuxSdWDWcOypBg0HNL5nS1Ai9aaCKmF6PP7z//dwAAAP//",
 }
 
 // decodeSpec returns the embedded OpenAPI spec as raw JSON bytes,

@@ -97,8 +97,7 @@ func (h *Hours) policy(ctx context.Context) (out apigen.Policy, tag *string, err
 	if err != nil {
 		return out, nil, err
 	}
-	facts, err := web.Recast[apigen.PolicyFacts](f)
-	return apigen.Policy{Version: version, Facts: facts}, web.VersionTag(int64(version)), err
+	return apigen.Policy{Version: version, Facts: f}, web.VersionTag(int64(version)), nil
 }
 
 // ChangePolicy makes a new version of it.

@@ -6,12 +6,10 @@ import (
 	"roundhouse.example/internal/core/register"
 	registry "roundhouse.example/internal/desk/register"
 	"roundhouse.example/internal/server/apigen"
-	"roundhouse.example/internal/server/web"
 )
 
-func accountOut(t registry.Thing[register.Account]) (apigen.AccountRecord, error) {
-	facts, err := web.Recast[apigen.Account](t.Facts)
-	return apigen.AccountRecord{Id: t.ID, VendorName: t.VendorName, Facts: facts, Assets: t.Assets, LiveCases: t.Live}, err
+func accountOut(t registry.Thing[register.Account]) apigen.AccountRecord {
+	return apigen.AccountRecord{Id: t.ID, VendorName: t.VendorName, Facts: t.Facts, Assets: t.Assets, LiveCases: t.Live}
 }
 
 // ListAccounts is one page of them.

@@ -9,14 +9,13 @@ import (
 	"roundhouse.example/internal/server/web"
 )
 
-func assetOut(t registry.Thing[register.Asset]) (apigen.AssetRecord, error) {
-	facts, err := web.Recast[apigen.Asset](t.Facts)
-	r := apigen.AssetRecord{Id: t.ID, VendorName: t.VendorName, Facts: facts, LiveCases: t.Live, NumberFound: web.Some(t.NumberFound),
+func assetOut(t registry.Thing[register.Asset]) apigen.AssetRecord {
+	r := apigen.AssetRecord{Id: t.ID, VendorName: t.VendorName, Facts: t.Facts, LiveCases: t.Live, NumberFound: web.Some(t.NumberFound),
 		Cover: apigen.Cover{State: apigen.CoverState(t.Cover.State), Until: web.Some(t.Cover.Until), Words: t.Cover.Words()}}
 	if len(t.Cover.By) > 0 {
 		r.Cover.By = &t.Cover.By
 	}
-	return r, err
+	return r
 }
 
 // ListAssets is one page of them.

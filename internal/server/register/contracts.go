@@ -9,14 +9,13 @@ import (
 	"roundhouse.example/internal/server/web"
 )
 
-func contractOut(t registry.Thing[register.Contract]) (apigen.ContractRecord, error) {
-	facts, err := web.Recast[apigen.Contract](t.Facts)
-	r := apigen.ContractRecord{Id: t.ID, VendorName: t.VendorName, Facts: facts, Assets: t.Assets, LiveCases: t.Live, OpenedCases: t.Opened, DaysLeft: t.DaysLeft,
+func contractOut(t registry.Thing[register.Contract]) apigen.ContractRecord {
+	r := apigen.ContractRecord{Id: t.ID, VendorName: t.VendorName, Facts: t.Facts, Assets: t.Assets, LiveCases: t.Live, OpenedCases: t.Opened, DaysLeft: t.DaysLeft,
 		Warnings: append(append([]string{}, t.Warnings...), t.Doubts...)}
 	if t.Within != 0 {
 		r.Within = &t.Within
 	}
-	return r, err
+	return r
 }
 
 // ListContracts is one page of them.

@@ -6,12 +6,10 @@ import (
 	"roundhouse.example/internal/core/register"
 	registry "roundhouse.example/internal/desk/register"
 	"roundhouse.example/internal/server/apigen"
-	"roundhouse.example/internal/server/web"
 )
 
-func productOut(t registry.Thing[register.Product]) (apigen.ProductRecord, error) {
-	facts, err := web.Recast[apigen.Product](t.Facts)
-	return apigen.ProductRecord{Id: t.ID, VendorName: t.VendorName, Facts: facts, Assets: t.Assets}, err
+func productOut(t registry.Thing[register.Product]) apigen.ProductRecord {
+	return apigen.ProductRecord{Id: t.ID, VendorName: t.VendorName, Facts: t.Facts, Assets: t.Assets}
 }
 
 // ListProducts is one page of them.

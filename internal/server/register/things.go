@@ -23,7 +23,7 @@ type place struct {
 }
 
 // listed is one page of the register, in the contract's form.
-func listed[T, R any](ctx context.Context, h *Register, k *registry.Kind[T], f registry.Filter, vendor, words, cursor *string, limit *int, out func(registry.Thing[T]) (R, error)) (items []R, next *string, err error) {
+func listed[T, R any](ctx context.Context, h *Register, k *registry.Kind[T], f registry.Filter, vendor, words, cursor *string, limit *int, out func(registry.Thing[T]) R) (items []R, next *string, err error) {
 	f.Vendor, f.Words, f.Limit = web.Val(vendor), strings.TrimSpace(web.Val(words)), 50
 	if limit != nil {
 		f.Limit = *limit
@@ -39,14 +39,7 @@ func listed[T, R any](ctx context.Context, h *Register, k *registry.Kind[T], f r
 	if err != nil {
 		return nil, nil, err
 	}
-	items = []R{}
-	for _, t := range list {
-		r, err := out(t)
-		if err != nil {
-			return nil, nil, err
-		}
-		items = append(items, r)
-	}
+	items = web.Each(list, out)
 	if more {
 		last := list[len(list)-1]
 		next = web.Ptr(web.WriteCursor(place{last.Key, last.ID}))
@@ -54,29 +47,23 @@ func listed[T, R any](ctx context.Context, h *Register, k *registry.Kind[T], f r
 	return items, next, nil
 }
 
-func added[T, R any](ctx context.Context, h *Register, k *registry.Kind[T], body any, out func(registry.Thing[T]) (R, error)) (r R, tag, location *string, err error) {
-	facts, err := web.Recast[T](body)
+func added[T, R any](ctx context.Context, h *Register, k *registry.Kind[T], facts *T, out func(registry.Thing[T]) R) (r R, tag, location *string, err error) {
+	t, err := k.Add(ctx, h.desk().Register, web.Actor(ctx), *facts)
 	if err != nil {
 		return r, nil, nil, err
 	}
-	t, err := k.Add(ctx, h.desk().Register, web.Actor(ctx), facts)
-	if err != nil {
-		return r, nil, nil, err
-	}
-	r, err = out(t)
-	return r, web.VersionTag(t.Version), web.Ptr(fmt.Sprintf("/api/v1/%ss/%d", k.Name, t.ID)), err
+	return out(t), web.VersionTag(t.Version), web.Ptr(fmt.Sprintf("/api/v1/%ss/%d", k.Name, t.ID)), nil
 }
 
-func got[T, R any](ctx context.Context, h *Register, k *registry.Kind[T], id int64, out func(registry.Thing[T]) (R, error)) (r R, tag *string, err error) {
+func got[T, R any](ctx context.Context, h *Register, k *registry.Kind[T], id int64, out func(registry.Thing[T]) R) (r R, tag *string, err error) {
 	t, err := k.Get(ctx, h.desk().Register, web.Actor(ctx), id)
 	if err != nil {
 		return r, nil, err
 	}
-	r, err = out(t)
-	return r, web.VersionTag(t.Version), err
+	return out(t), web.VersionTag(t.Version), nil
 }
 
-func changed[T, R any](ctx context.Context, h *Register, k *registry.Kind[T], id int64, match *string, meant *bool, out func(registry.Thing[T]) (R, error)) (r R, tag *string, err error) {
+func changed[T, R any](ctx context.Context, h *Register, k *registry.Kind[T], id int64, match *string, meant *bool, out func(registry.Thing[T]) R) (r R, tag *string, err error) {
 	version, err := web.Matched(match)
 	if err != nil {
 		return r, nil, err
@@ -86,8 +73,7 @@ func changed[T, R any](ctx context.Context, h *Register, k *registry.Kind[T], id
 	if err != nil {
 		return r, nil, err
 	}
-	r, err = out(t)
-	return r, web.VersionTag(t.Version), err
+	return out(t), web.VersionTag(t.Version), nil
 }
 
 func removed[T any](ctx context.Context, h *Register, k *registry.Kind[T], id int64, match *string) error {

@@ -7,7 +7,6 @@ import (
 
 	"roundhouse.example/internal/desk/hours"
 
-	"roundhouse.example/internal/core/register"
 	registry "roundhouse.example/internal/desk/register"
 	"roundhouse.example/internal/server/apigen"
 	"roundhouse.example/internal/server/web"
@@ -38,18 +37,13 @@ func (h *Register) wholeVendor(ctx context.Context, key string) (out apigen.Vend
 		return out, nil, err
 	}
 	out = vendor(v)
-	known, err := web.Recast[apigen.VendorFacts](facts)
-	out.Facts = &known
-	return out, web.VersionTag(version), err
+	out.Facts = &facts
+	return out, web.VersionTag(version), nil
 }
 
 // AddVendor adds a vendor.
 func (h *Register) AddVendor(ctx context.Context, r apigen.AddVendorRequestObject) (apigen.AddVendorResponseObject, error) {
-	facts, err := web.Recast[register.Vendor](r.Body)
-	if err != nil {
-		return nil, err
-	}
-	key, err := h.desk().Register.AddVendor(ctx, web.Actor(ctx), facts)
+	key, err := h.desk().Register.AddVendor(ctx, web.Actor(ctx), *r.Body)
 	if err != nil {
 		return nil, err
 	}

@@ -6,16 +6,14 @@ import (
 	"errors"
 
 	"roundhouse.example/internal/core/casework"
-	"roundhouse.example/internal/core/register"
 	"roundhouse.example/internal/desk"
 	"roundhouse.example/internal/desk/secrets"
 	"roundhouse.example/internal/server/apigen"
 	"roundhouse.example/internal/server/web"
 )
 
-func secretOut(v secrets.View) (apigen.Secret, error) {
-	facts, err := web.Recast[apigen.SecretFacts](v.Facts.V)
-	return apigen.Secret{Facts: facts, InVault: v.SealedAt != nil, SealedAt: v.SealedAt, ChangedAt: v.ChangedAt, RevealedAt: v.Revealed, WhyNot: web.Some(v.WhyNot)}, err
+func secretOut(v secrets.View) apigen.Secret {
+	return apigen.Secret{Facts: v.Facts.V, InVault: v.SealedAt != nil, SealedAt: v.SealedAt, ChangedAt: v.ChangedAt, RevealedAt: v.Revealed, WhyNot: web.Some(v.WhyNot)}
 }
 
 // ListSecrets gives what is known of secrets.
@@ -24,15 +22,7 @@ func (h *Secrets) ListSecrets(ctx context.Context, r apigen.ListSecretsRequestOb
 	if err != nil {
 		return nil, err
 	}
-	out := apigen.ListSecrets200JSONResponse{Items: []apigen.Secret{}}
-	for _, v := range rows {
-		s, err := secretOut(v)
-		if err != nil {
-			return nil, err
-		}
-		out.Items = append(out.Items, s)
-	}
-	return out, nil
+	return apigen.ListSecrets200JSONResponse{Items: web.Each(rows, secretOut)}, nil
 }
 
 func (h *Secrets) wholeSecret(ctx context.Context, name string) (apigen.Secret, *string, error) {
@@ -40,7 +30,7 @@ func (h *Secrets) wholeSecret(ctx context.Context, name string) (apigen.Secret, 
 	if err != nil {
 		return apigen.Secret{}, nil, err
 	}
-	s, err := secretOut(v)
+	s := secretOut(v)
 	list := web.Each(uses, func(u secrets.Use) apigen.SecretUse {
 		x := apigen.SecretUse{Act: u.Act, At: u.At, Person: u.Person, Entry: u.Entry, Host: web.Some(u.Host), Why: web.Some(u.Why), Digest: web.Some(u.Digest)}
 		if u.Case != nil {
@@ -54,14 +44,10 @@ func (h *Secrets) wholeSecret(ctx context.Context, name string) (apigen.Secret, 
 
 // AddSecret writes a new one.
 func (h *Secrets) AddSecret(ctx context.Context, r apigen.AddSecretRequestObject) (apigen.AddSecretResponseObject, error) {
-	facts, err := web.Recast[register.Secret](r.Body.Facts)
-	if err != nil {
+	if err := h.desk().Secrets.Add(ctx, web.Actor(ctx), r.Body.Facts, web.Val(r.Body.Value)); err != nil {
 		return nil, err
 	}
-	if err := h.desk().Secrets.Add(ctx, web.Actor(ctx), facts, web.Val(r.Body.Value)); err != nil {
-		return nil, err
-	}
-	s, tag, err := h.wholeSecret(ctx, facts.Name)
+	s, tag, err := h.wholeSecret(ctx, r.Body.Facts.Name)
 	return apigen.AddSecret201JSONResponse{Body: s, Headers: apigen.AddSecret201ResponseHeaders{ETag: tag}}, err
 }
 

@@ -2,7 +2,6 @@ package web
 
 import (
 	"context"
-	"encoding/json"
 	"fmt"
 	"strconv"
 	"strings"
@@ -35,16 +34,6 @@ func Given(n nullable.Nullable[int64]) **int64 {
 		to = &v
 	}
 	return &to
-}
-
-// Recast turns facts of the core into those of the contract, and back: both are
-// written alike in JSON.
-func Recast[T any](from any) (to T, err error) {
-	raw, err := json.Marshal(from)
-	if err == nil {
-		err = json.Unmarshal(raw, &to)
-	}
-	return to, err
 }
 
 // VersionTag is a version as an ETag.
