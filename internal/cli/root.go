@@ -44,7 +44,7 @@ func Main(args []string) int {
 	ctx, stop := signal.NotifyContext(context.Background(), os.Interrupt, syscall.SIGTERM)
 	defer stop()
 	a := &app.App{Stdin: os.Stdin, Stdout: os.Stdout, Stderr: os.Stderr}
-	root := rootOf(a)
+	root := Root(a)
 	root.SetArgs(args)
 	err := root.ExecuteContext(ctx)
 	if err == nil {
@@ -105,7 +105,8 @@ func hintFor(err error) string {
 	return ""
 }
 
-func rootOf(a *app.App) *cobra.Command {
+// Root is roundhouse with all its commands. Building it reads nothing and asks nobody.
+func Root(a *app.App) *cobra.Command {
 	root := &cobra.Command{
 		Use:           "roundhouse",
 		Short:         "One desk for every support case that a company has open with its vendors",

@@ -33,6 +33,7 @@ func FactFlags(f *pflag.FlagSet, n Noun) {
 		default:
 			f.String(x.flag(), "", x.Help)
 		}
+		f.Lookup(x.flag()).Annotations = map[string][]string{"member": {x.Member}}
 	}
 	f.String("from", "", "read members from a YAML or JSON file (- for standard input)")
 }
