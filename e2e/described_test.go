@@ -138,13 +138,13 @@ func TestEveryPlaceKnowsEveryMember(t *testing.T) {
 		{"asset", "Asset", register.Asset{}, table.Assets}, {"product", "Product", register.Product{}, table.Products},
 		{"account", "Account", register.Account{}, table.Accounts}, {"contract", "Contract", register.Contract{}, table.Contracts},
 	} {
-		kinds[k.name] = kind{k.of, places{"contract": schema(k.schema), "console": form(k.name+"s", "vendor"), "table": columnsOf(k.table),
+		kinds[k.name] = kind{k.of, places{"contract": schema(k.schema), "patch": schema(k.schema + "Change"), "console": form(k.name+"s", "vendor"), "table": columnsOf(k.table),
 			"add": flagMembers(t, k.name, "add"), "change": flagMembers(t, k.name, "change")}}
 	}
-	kinds["vendor"] = kind{register.Vendor{}, places{"contract": schema("VendorFacts"), "console": form("vendors", "key"),
+	kinds["vendor"] = kind{register.Vendor{}, places{"contract": schema("VendorFacts"), "patch": schema("VendorChange"), "console": form("vendors", "key"),
 		"add (some)": flagMembers(t, "vendor", "add"), "change (some)": flagMembers(t, "vendor", "change")}}
-	kinds["policy"] = kind{register.Policy{}, places{"contract": schema("PolicyFacts"), "console": forms["policy"], "change (some)": flagMembers(t, "policy", "change")}}
-	kinds["secret"] = kind{register.Secret{}, places{"contract": schema("SecretFacts"), "add": append(flagMembers(t, "secret", "add"), "name"), "change": append(flagMembers(t, "secret", "change"), "name")}}
+	kinds["policy"] = kind{register.Policy{}, places{"contract": schema("PolicyFacts"), "patch": schema("PolicyChange"), "console": forms["policy"], "change (some)": flagMembers(t, "policy", "change")}}
+	kinds["secret"] = kind{register.Secret{}, places{"contract": schema("SecretFacts"), "patch": slices.DeleteFunc(schema("SecretChange"), func(m string) bool { return m == "value" }), "add": append(flagMembers(t, "secret", "add"), "name"), "change": append(flagMembers(t, "secret", "change"), "name")}}
 
 	for name, k := range kinds {
 		of := reflect.TypeOf(k.of)

@@ -188,7 +188,8 @@ func TestMistakesInTheRegister(t *testing.T) {
 	for _, x := range []struct {
 		change m
 		say    string
-	}{{m{"name": nil}, "say it"}, {m{"name": 7}, "a text"}, {m{"colour": "red"}, "not known"}, {m{"vendor": "tallow"}, "stays with the vendor"}} {
+	}{{m{"name": nil}, "say it"}, {m{"name": 7}, "a text"}, {m{"colour": "red"}, "not known"}, {m{"vendor": "tallow"}, "stays with the vendor"},
+		{m{"serial": []string{"x"}}, "serial: it must be a text or null"}, {m{"platform": m{"until": 3}}, "platform.until: it must be a text or null"}, {m{"attributes": m{"Rack": false}}, "attributes.Rack: it must be a text or null"}} {
 		if p := lead.patched(422, at, x.change).problem(t); !contains(*p.Detail, x.say) {
 			t.Errorf("%v: %s", x.change, *p.Detail)
 		}

@@ -1327,9 +1327,40 @@ export interface components {
         Vendors: {
             items: components["schemas"]["Vendor"][];
         };
-        /** @description Members of the record's facts; null takes one out */
-        Members: {
-            [key: string]: unknown;
+        /** @description Members of what is known of a vendor; null takes one out */
+        VendorChange: {
+            key?: string | null;
+            name?: string | null;
+            kind?: string | null;
+            does?: string | null;
+            zone?: string | null;
+            languages?: string[] | null;
+            /** @description The name of the calendar of its support hours */
+            hours?: string | null;
+            site?: string | null;
+            /** @description The way in when the site is down */
+            other_way?: string | null;
+            /** @description The vendor to go to first */
+            through?: string | null;
+            direct_allowed?: boolean | null;
+            closes_after_days?: number | null;
+            reopens_within_days?: number | null;
+            reference_pattern?: string | null;
+            automatic_pattern?: string | null;
+            levels?: components["schemas"]["VendorLevel"][] | null;
+            status_words?: components["schemas"]["StatusWord"][] | null;
+            ways?: components["schemas"]["Way"][] | null;
+            people?: components["schemas"]["Contact"][] | null;
+            ladder?: components["schemas"]["Rung"][] | null;
+            forms?: components["schemas"]["FormField"][] | null;
+            /** @description What its contracts promise unless one says otherwise */
+            usual_terms?: components["schemas"]["ContractTerm"][] | null;
+            /** @description Kinds of case that it takes; all where it is left out */
+            takes?: string[] | null;
+            login_how?: string | null;
+            access?: components["schemas"]["Access"][] | null;
+            partners?: components["schemas"]["Permission"][] | null;
+            note?: string | null;
         };
         PackFile: {
             /** @description The file as it is */
@@ -1419,6 +1450,28 @@ export interface components {
             facts: components["schemas"]["SecretFacts"];
             /** @description Left out where only a person or a paper holds it */
             value?: string;
+        };
+        /** @description Members of what is known of a secret, and its value; null takes one out */
+        SecretChange: {
+            /** @description A short word; texts say {secret NAME} in place of the value */
+            name?: string | null;
+            /** @description The key of the vendor that it is told to; left out where it is our own */
+            vendor?: string | null;
+            /** @description What the vendor calls it */
+            label?: string | null;
+            /** @description passphrase, password, api-key, pin or other */
+            kind?: string | null;
+            /** @description Where it may be sent; none where it is only read out */
+            hosts?: string[] | null;
+            /** @description Mail addresses of those who may reveal it; left out, all who may reveal secrets */
+            readers?: string[] | null;
+            /** @description Who of ours holds it */
+            holder?: string | null;
+            /** @description Where the paper is */
+            place?: string | null;
+            note?: string | null;
+            /** @description Written into the vault and never given back */
+            value?: string | null;
         };
         RevealRequest: {
             /** @description The case that it is for */
@@ -1538,6 +1591,19 @@ export interface components {
         Policy: {
             version: number;
             facts: components["schemas"]["PolicyFacts"];
+        };
+        /** @description Members of the policy */
+        PolicyChange: {
+            desk_name?: string | null;
+            /** @description Our own hours */
+            calendar?: string | null;
+            on_change?: string | null;
+            terms?: components["schemas"]["ContractTerm"][] | null;
+            /** @description How long a case of severity 1 may be quiet */
+            quiet_1?: string | null;
+            quiet_2?: string | null;
+            quiet_3?: string | null;
+            quiet_4?: string | null;
         };
         /** @enum {string} */
         StateFilter: "live" | "draft" | "filed" | "open" | "fix-offered" | "resolved" | "closed" | "withdrawn";
@@ -1908,6 +1974,18 @@ export interface components {
             items: components["schemas"]["ProductRecord"][];
             next?: string;
         };
+        /** @description Members of a product; null takes one out */
+        ProductChange: {
+            /** @description The vendor's key */
+            vendor?: string | null;
+            name?: string | null;
+            our_names?: string[] | null;
+            versions?: components["schemas"]["ProductVersion"][] | null;
+            components?: string[] | null;
+            /** @description Where on such a thing its number stands */
+            number_found?: string | null;
+            note?: string | null;
+        };
         Account: {
             vendor: string;
             number: string;
@@ -1932,6 +2010,20 @@ export interface components {
         AccountPage: {
             items: components["schemas"]["AccountRecord"][];
             next?: string;
+        };
+        /** @description Members of an account; null takes one out */
+        AccountChange: {
+            vendor?: string | null;
+            number?: string | null;
+            name?: string | null;
+            /** @description The vendor's word for the number */
+            called?: string | null;
+            regions?: string[] | null;
+            /** @description Two capital letters */
+            country?: string | null;
+            /** @description Who of ours has the secret part */
+            holder?: string | null;
+            note?: string | null;
         };
         Allowance: {
             /** @description cases or hours */
@@ -1984,6 +2076,39 @@ export interface components {
         ContractPage: {
             items: components["schemas"]["ContractRecord"][];
             next?: string;
+        };
+        /** @description Members of a contract; null takes one out */
+        ContractChange: {
+            vendor?: string | null;
+            number?: string | null;
+            /** @description What the vendor calls this kind of support */
+            level?: string | null;
+            /** @description A date, 2026-12-25 */
+            starts?: string | null;
+            ends?: string | null;
+            /** @description The last date on which it can be given up */
+            notice?: string | null;
+            country?: string | null;
+            /** @description What we may ask for under it */
+            rights?: string[] | null;
+            exclusions?: string | null;
+            /** @description All that we have of the vendor is covered */
+            everything?: boolean | null;
+            products?: string[] | null;
+            accounts?: string[] | null;
+            allowance?: {
+                /** @description cases or hours */
+                unit?: string | null;
+                amount?: number | null;
+                /** @description Beside what the desk itself counts */
+                used?: number | null;
+            } | null;
+            /** @description restart, keep or by-direction */
+            on_change?: string | null;
+            /** @description pause or run */
+            while_ours?: string | null;
+            terms?: components["schemas"]["ContractTerm"][] | null;
+            note?: string | null;
         };
         Platform: {
             /** @description yes, no or unknown */
@@ -2043,6 +2168,48 @@ export interface components {
         AssetPage: {
             items: components["schemas"]["AssetRecord"][];
             next?: string;
+        };
+        /** @description Members of an asset; null takes one out */
+        AssetChange: {
+            vendor?: string | null;
+            name?: string | null;
+            serial?: string | null;
+            model?: string | null;
+            product?: string | null;
+            version?: string | null;
+            /** @description Operating system */
+            system?: string | null;
+            resource_id?: string | null;
+            account?: string | null;
+            region?: string | null;
+            /** @description production or other */
+            environment?: string | null;
+            site?: string | null;
+            address?: string | null;
+            country?: string | null;
+            site_contact?: string | null;
+            site_phone?: string | null;
+            contract?: string | null;
+            /** @description Who of ours answers for it */
+            owner?: string | null;
+            /** @description Whom to go to first, where that is not the vendor */
+            start_with?: string | null;
+            number_found?: string | null;
+            platform?: {
+                /** @description yes, no or unknown */
+                supported?: string | null;
+                until?: string | null;
+                source?: string | null;
+                checked?: string | null;
+            } | null;
+            attributes?: {
+                [key: string]: string | null;
+            } | null;
+            note?: string | null;
+        };
+        /** @description Members of the record's facts; null takes one out */
+        Members: {
+            [key: string]: unknown;
         };
         CheckRequest: {
             /** @enum {string} */
@@ -2545,7 +2712,7 @@ export interface operations {
         /** @description The members to change; null takes one out */
         requestBody: {
             content: {
-                "application/merge-patch+json": components["schemas"]["Members"];
+                "application/merge-patch+json": components["schemas"]["VendorChange"];
             };
         };
         responses: {
@@ -2809,7 +2976,7 @@ export interface operations {
         /** @description The members to change; null takes one out */
         requestBody: {
             content: {
-                "application/merge-patch+json": components["schemas"]["Members"];
+                "application/merge-patch+json": components["schemas"]["SecretChange"];
             };
         };
         responses: {
@@ -3079,7 +3246,7 @@ export interface operations {
         };
         requestBody: {
             content: {
-                "application/merge-patch+json": components["schemas"]["Members"];
+                "application/merge-patch+json": components["schemas"]["PolicyChange"];
             };
         };
         responses: {
@@ -3577,7 +3744,7 @@ export interface operations {
         /** @description The members to change; null takes one out */
         requestBody: {
             content: {
-                "application/merge-patch+json": components["schemas"]["Members"];
+                "application/merge-patch+json": components["schemas"]["ProductChange"];
             };
         };
         responses: {
@@ -3713,7 +3880,7 @@ export interface operations {
         /** @description The members to change; null takes one out */
         requestBody: {
             content: {
-                "application/merge-patch+json": components["schemas"]["Members"];
+                "application/merge-patch+json": components["schemas"]["AccountChange"];
             };
         };
         responses: {
@@ -3856,7 +4023,7 @@ export interface operations {
         /** @description The members to change; null takes one out */
         requestBody: {
             content: {
-                "application/merge-patch+json": components["schemas"]["Members"];
+                "application/merge-patch+json": components["schemas"]["ContractChange"];
             };
         };
         responses: {
@@ -3998,7 +4165,7 @@ export interface operations {
         /** @description The members to change; null takes one out */
         requestBody: {
             content: {
-                "application/merge-patch+json": components["schemas"]["Members"];
+                "application/merge-patch+json": components["schemas"]["AssetChange"];
             };
         };
         responses: {

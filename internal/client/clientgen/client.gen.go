@@ -909,6 +909,9 @@ type Account struct {
 	Vendor  string    `json:"vendor"`
 }
 
+// AccountChange Members of an account; null takes one out
+type AccountChange = map[string]any
+
 // AccountPage defines model for AccountPage.
 type AccountPage struct {
 	Items []AccountRecord `json:"items"`
@@ -969,6 +972,9 @@ type Asset struct {
 	Vendor  string  `json:"vendor"`
 	Version *string `json:"version,omitempty"`
 }
+
+// AssetChange Members of an asset; null takes one out
+type AssetChange = map[string]any
 
 // AssetPage defines model for AssetPage.
 type AssetPage struct {
@@ -1217,6 +1223,9 @@ type Contract struct {
 	// WhileOurs pause or run
 	WhileOurs *string `json:"while_ours,omitempty"`
 }
+
+// ContractChange Members of a contract; null takes one out
+type ContractChange = map[string]any
 
 // ContractLine defines model for ContractLine.
 type ContractLine struct {
@@ -1808,6 +1817,9 @@ type Policy struct {
 	Version int         `json:"version"`
 }
 
+// PolicyChange Members of the policy
+type PolicyChange = map[string]any
+
 // PolicyFacts defines model for PolicyFacts.
 type PolicyFacts struct {
 	// Calendar Our own hours
@@ -1869,6 +1881,9 @@ type Product struct {
 	Vendor   string            `json:"vendor"`
 	Versions *[]ProductVersion `json:"versions,omitempty"`
 }
+
+// ProductChange Members of a product; null takes one out
+type ProductChange = map[string]any
 
 // ProductPage defines model for ProductPage.
 type ProductPage struct {
@@ -1991,6 +2006,9 @@ type Secret struct {
 	// WhyNot Why the asker may not reveal it; left out where they may
 	WhyNot *string `json:"why_not,omitempty"`
 }
+
+// SecretChange Members of what is known of a secret, and its value; null takes one out
+type SecretChange = map[string]any
 
 // SecretFacts defines model for SecretFacts.
 type SecretFacts struct {
@@ -2292,6 +2310,9 @@ type Vendor struct {
 	Until *time.Time `json:"until,omitempty"`
 	Zone  string     `json:"zone"`
 }
+
+// VendorChange Members of what is known of a vendor; null takes one out
+type VendorChange = map[string]any
 
 // VendorContract defines model for VendorContract.
 type VendorContract struct {
@@ -2744,13 +2765,13 @@ type ChangeVendorParams struct {
 type AddAccountJSONRequestBody = Account
 
 // ChangeAccountApplicationMergePatchPlusJSONRequestBody defines body for ChangeAccount for application/merge-patch+json ContentType.
-type ChangeAccountApplicationMergePatchPlusJSONRequestBody = Members
+type ChangeAccountApplicationMergePatchPlusJSONRequestBody = AccountChange
 
 // AddAssetJSONRequestBody defines body for AddAsset for application/json ContentType.
 type AddAssetJSONRequestBody = Asset
 
 // ChangeAssetApplicationMergePatchPlusJSONRequestBody defines body for ChangeAsset for application/merge-patch+json ContentType.
-type ChangeAssetApplicationMergePatchPlusJSONRequestBody = Members
+type ChangeAssetApplicationMergePatchPlusJSONRequestBody = AssetChange
 
 // AddCalendarJSONRequestBody defines body for AddCalendar for application/json ContentType.
 type AddCalendarJSONRequestBody = NewCalendar
@@ -2789,7 +2810,7 @@ type CheckJSONRequestBody = CheckRequest
 type AddContractJSONRequestBody = Contract
 
 // ChangeContractApplicationMergePatchPlusJSONRequestBody defines body for ChangeContract for application/merge-patch+json ContentType.
-type ChangeContractApplicationMergePatchPlusJSONRequestBody = Members
+type ChangeContractApplicationMergePatchPlusJSONRequestBody = ContractChange
 
 // GradeJSONRequestBody defines body for Grade for application/json ContentType.
 type GradeJSONRequestBody = GradeRequest
@@ -2804,7 +2825,7 @@ type AddPersonJSONRequestBody = NewPerson
 type ChangePersonApplicationMergePatchPlusJSONRequestBody = PersonChange
 
 // ChangePolicyApplicationMergePatchPlusJSONRequestBody defines body for ChangePolicy for application/merge-patch+json ContentType.
-type ChangePolicyApplicationMergePatchPlusJSONRequestBody = Members
+type ChangePolicyApplicationMergePatchPlusJSONRequestBody = PolicyChange
 
 // PreviewHoursJSONRequestBody defines body for PreviewHours for application/json ContentType.
 type PreviewHoursJSONRequestBody = PreviewRequest
@@ -2813,13 +2834,13 @@ type PreviewHoursJSONRequestBody = PreviewRequest
 type AddProductJSONRequestBody = Product
 
 // ChangeProductApplicationMergePatchPlusJSONRequestBody defines body for ChangeProduct for application/merge-patch+json ContentType.
-type ChangeProductApplicationMergePatchPlusJSONRequestBody = Members
+type ChangeProductApplicationMergePatchPlusJSONRequestBody = ProductChange
 
 // AddSecretJSONRequestBody defines body for AddSecret for application/json ContentType.
 type AddSecretJSONRequestBody = NewSecret
 
 // ChangeSecretApplicationMergePatchPlusJSONRequestBody defines body for ChangeSecret for application/merge-patch+json ContentType.
-type ChangeSecretApplicationMergePatchPlusJSONRequestBody = Members
+type ChangeSecretApplicationMergePatchPlusJSONRequestBody = SecretChange
 
 // RevealSecretJSONRequestBody defines body for RevealSecret for application/json ContentType.
 type RevealSecretJSONRequestBody = RevealRequest
@@ -2837,7 +2858,7 @@ type RotateVaultJSONRequestBody = RotationRequest
 type AddVendorJSONRequestBody = VendorFacts
 
 // ChangeVendorApplicationMergePatchPlusJSONRequestBody defines body for ChangeVendor for application/merge-patch+json ContentType.
-type ChangeVendorApplicationMergePatchPlusJSONRequestBody = Members
+type ChangeVendorApplicationMergePatchPlusJSONRequestBody = VendorChange
 
 // RequestEditorFn is the function signature for the RequestEditor callback function
 type RequestEditorFn func(ctx context.Context, req *http.Request) error

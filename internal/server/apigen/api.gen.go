@@ -900,6 +900,9 @@ type Access struct {
 // Account defines model for Account.
 type Account = register.Account
 
+// AccountChange Members of an account; null takes one out
+type AccountChange = map[string]any
+
 // AccountPage defines model for AccountPage.
 type AccountPage struct {
 	Items []AccountRecord `json:"items"`
@@ -928,6 +931,9 @@ type Allowance struct {
 
 // Asset defines model for Asset.
 type Asset = register.Asset
+
+// AssetChange Members of an asset; null takes one out
+type AssetChange = map[string]any
 
 // AssetPage defines model for AssetPage.
 type AssetPage struct {
@@ -1144,6 +1150,9 @@ type Contact struct {
 
 // Contract defines model for Contract.
 type Contract = register.Contract
+
+// ContractChange Members of a contract; null takes one out
+type ContractChange = map[string]any
 
 // ContractLine defines model for ContractLine.
 type ContractLine struct {
@@ -1735,6 +1744,9 @@ type Policy struct {
 	Version int         `json:"version"`
 }
 
+// PolicyChange Members of the policy
+type PolicyChange = map[string]any
+
 // PolicyFacts defines model for PolicyFacts.
 type PolicyFacts = register.Policy
 
@@ -1772,6 +1784,9 @@ type Problem struct {
 
 // Product defines model for Product.
 type Product = register.Product
+
+// ProductChange Members of a product; null takes one out
+type ProductChange = map[string]any
 
 // ProductPage defines model for ProductPage.
 type ProductPage struct {
@@ -1894,6 +1909,9 @@ type Secret struct {
 	// WhyNot Why the asker may not reveal it; left out where they may
 	WhyNot *string `json:"why_not,omitempty"`
 }
+
+// SecretChange Members of what is known of a secret, and its value; null takes one out
+type SecretChange = map[string]any
 
 // SecretFacts defines model for SecretFacts.
 type SecretFacts = register.Secret
@@ -2170,6 +2188,9 @@ type Vendor struct {
 	Until *time.Time `json:"until,omitempty"`
 	Zone  string     `json:"zone"`
 }
+
+// VendorChange Members of what is known of a vendor; null takes one out
+type VendorChange = map[string]any
 
 // VendorContract defines model for VendorContract.
 type VendorContract struct {
@@ -2584,13 +2605,13 @@ type ChangeVendorParams struct {
 type AddAccountJSONRequestBody = Account
 
 // ChangeAccountApplicationMergePatchPlusJSONRequestBody defines body for ChangeAccount for application/merge-patch+json ContentType.
-type ChangeAccountApplicationMergePatchPlusJSONRequestBody = Members
+type ChangeAccountApplicationMergePatchPlusJSONRequestBody = AccountChange
 
 // AddAssetJSONRequestBody defines body for AddAsset for application/json ContentType.
 type AddAssetJSONRequestBody = Asset
 
 // ChangeAssetApplicationMergePatchPlusJSONRequestBody defines body for ChangeAsset for application/merge-patch+json ContentType.
-type ChangeAssetApplicationMergePatchPlusJSONRequestBody = Members
+type ChangeAssetApplicationMergePatchPlusJSONRequestBody = AssetChange
 
 // AddCalendarJSONRequestBody defines body for AddCalendar for application/json ContentType.
 type AddCalendarJSONRequestBody = NewCalendar
@@ -2629,7 +2650,7 @@ type CheckJSONRequestBody = CheckRequest
 type AddContractJSONRequestBody = Contract
 
 // ChangeContractApplicationMergePatchPlusJSONRequestBody defines body for ChangeContract for application/merge-patch+json ContentType.
-type ChangeContractApplicationMergePatchPlusJSONRequestBody = Members
+type ChangeContractApplicationMergePatchPlusJSONRequestBody = ContractChange
 
 // GradeJSONRequestBody defines body for Grade for application/json ContentType.
 type GradeJSONRequestBody = GradeRequest
@@ -2644,7 +2665,7 @@ type AddPersonJSONRequestBody = NewPerson
 type ChangePersonApplicationMergePatchPlusJSONRequestBody = PersonChange
 
 // ChangePolicyApplicationMergePatchPlusJSONRequestBody defines body for ChangePolicy for application/merge-patch+json ContentType.
-type ChangePolicyApplicationMergePatchPlusJSONRequestBody = Members
+type ChangePolicyApplicationMergePatchPlusJSONRequestBody = PolicyChange
 
 // PreviewHoursJSONRequestBody defines body for PreviewHours for application/json ContentType.
 type PreviewHoursJSONRequestBody = PreviewRequest
@@ -2653,13 +2674,13 @@ type PreviewHoursJSONRequestBody = PreviewRequest
 type AddProductJSONRequestBody = Product
 
 // ChangeProductApplicationMergePatchPlusJSONRequestBody defines body for ChangeProduct for application/merge-patch+json ContentType.
-type ChangeProductApplicationMergePatchPlusJSONRequestBody = Members
+type ChangeProductApplicationMergePatchPlusJSONRequestBody = ProductChange
 
 // AddSecretJSONRequestBody defines body for AddSecret for application/json ContentType.
 type AddSecretJSONRequestBody = NewSecret
 
 // ChangeSecretApplicationMergePatchPlusJSONRequestBody defines body for ChangeSecret for application/merge-patch+json ContentType.
-type ChangeSecretApplicationMergePatchPlusJSONRequestBody = Members
+type ChangeSecretApplicationMergePatchPlusJSONRequestBody = SecretChange
 
 // RevealSecretJSONRequestBody defines body for RevealSecret for application/json ContentType.
 type RevealSecretJSONRequestBody = RevealRequest
@@ -2677,7 +2698,7 @@ type RotateVaultJSONRequestBody = RotationRequest
 type AddVendorJSONRequestBody = VendorFacts
 
 // ChangeVendorApplicationMergePatchPlusJSONRequestBody defines body for ChangeVendor for application/merge-patch+json ContentType.
-type ChangeVendorApplicationMergePatchPlusJSONRequestBody = Members
+type ChangeVendorApplicationMergePatchPlusJSONRequestBody = VendorChange
 
 // ServerInterface represents all server handlers.
 type ServerInterface interface {
@@ -11793,237 +11814,251 @@ func (sh *strictHandler) ListVendorPeople(ctx *gin.Context, vendor string) {
 // const string: with thousands of chunks the chained `+` fold is several
 // times slower for the Go compiler than parsing a slice literal.
 var swaggerSpec = []string{
-	"7H1vc9s21u9XwejemezOQ8dOmvZ27VdZN9n2bpLmJtl27rQZBSIhCSsK0AKQFW0m3/0ZnAOApAhQpCQ7",
-	"zj590cY2/wA8ODg4f3/n0yiXy5UUTBg9uvw0WlFFl8wwBb9dU81e0SWzPxdM54qvDJdidDl6SnKqGRHr",
-	"5YQpotf5nFBNrs8eXTx5nBGpCBVbotiUKSZyRrghc6pH2Yjbh1fUzEfZSMCbR/ZFo2yk2L/WXLFidGnU",
-	"mmUjnc/ZktqRl/TjCyZmZj66fPT4IhstuQi/ZyOzXdm3aKO4mI0+f85GPxVsuZKGiXz7d7a1b4BR54wW",
-	"TFXj1m47s/clhnx80WfI6Utq8nmbTu/mjDx7R2dETslmTg3ZUE0Uo8UVWXKtuZgRrsmTx9972rRmOT3D",
-	"V6coYqfXntBrprQUPxXh65s0X8HlTqpPpVpSM7occWG+ezICGvDlelmnABeGzZiCEd+yXDHjuSUypoYb",
-	"+q709z2o/o5OSvZ3LlJfubCXusb734pNR5ej/3VebYJzvKrPq5fDUHMuZkly8uKEpPxsX6VXUmgGm/C1",
-	"kpOSLe2PuRSGCWN/pKtVyXNq2ex8hXf81z/tml5+6vmB/r0w4u7udq8khczXSzukvck9aV/8NM+Zhp9o",
-	"UXD7GC1fK7liynA77SktNctGq9qfcPo0h+m7r55IWTIqRp+zUSlnXHRcGhdrVrvs2SAbLSnuccOWOnqD",
-	"+wNVim7t70IanjMdH8vtjPZ7PtdX+Dd/3/vwejn5J8uNfcXTPJdrt0oDiEPLkhVxCXLDRCHVA002UhVk",
-	"KhUxcy98R1n7i2F8tY28bCNJTlfc0JKUzICcjzw/l6UVQq3Hf51LK8jkWmkrz2EWuK3JiioTe5VwAqF9",
-	"QZrEBfys2CXFZlwKPWy5kXj7V9TdFybQWtps9PFsJs/cH+1ctGHqoV/u2uUzvlxJZfBAteJrpORaFHO5",
-	"1uwh+0iXq5Kd2x2vBC3Pc6nYuX8dTMu98jWdAYmajBK+PPzQtcvdq96wXKoiuhvYR7OfODhWB7e7AVqz",
-	"pVozU1+oIOiy0ZTmpu8H2Pt5EZWm7ReX/IaNrV6RGBiXepzgzd1Pt8K9/oSfeOY/rjFglEZlKTdU5Gyg",
-	"TKBLL0ja37AW3LR3KMzB6l9zu0ljG3KtY1Lmr0zzgqGKYnd1wfSCcKNZOSVAfz2Knvp1QsGMMj/pKB0s",
-	"vYbSoJKmrW+hRaHcMdS+Zozik7VhHadUWnpUc7aHlmqeWlFB27rGxA1XUizdgd2k90rJYp3bX+xiSTOP",
-	"C/KlLFgZl5IHytXx1Eqi6A1yI/YJfSr0hikNRxCPyvtVSY3doXu1D3/f58wTo0PkJy5puVY5G/P492im",
-	"OI1TT/MEkeyFcVtP2blhNZci8byhyow33MyjhFwSI8lM2v9PudImI5s5U4wYu++4JkLi9gtnUXuArTao",
-	"DDZf/vOKKWqsPeHuiDybPAntJaV5H72nOiUtA/Y+I2Hjn/KEtC88yfloX3SLp2Pt9a2Z5vIGN1zXBK/h",
-	"pt6nJRD6lGflrtjY5WnLvtzo4AowVBQ6I1Mll9bsB0Ghid/iSa48/jBGau49i69pyURBVYRx+pIsKXsV",
-	"y2mZr0vYiG1i/Sg3ZEnFluApDZseThDChaWVNrwsyYZyYwXEhJHqfayIzkSxfCEFK8ZUsM3eASkRbEPc",
-	"VidLecP0lRU3W0JVczAy2RIq7D/xYddCcDEb56XMFwm+MUwtO9WvPabOgm2dcOQgGqWoXZQbkWYl3UGI",
-	"Ob2BF6Lxwlt6UmOWQKf+osRz1i9OlrbESYyXHROHwaqP8CRskbuLq3+p5PiurLFK3Nhuyzjh4TwKzIG3",
-	"4y62B9KEzThMIkb2gk254MaN20WiHy21f6hu/5yNFkJuxJiaxt4rqGFnhgNpugVC/bsaM+mikj721AhC",
-	"ZO8aJ0+Ga6ojh1entovXxr3lFLVmR0zbf2vYyskfu/PdfUTIzSgbYFlTvWDRM4HWtZgHmnBh6IJZrXFJ",
-	"qF7ozCqUlBSKTk19xC6S/7810ya6rZwdFqeZvdKfYjlda5bQ9DvNALw4YCD/xFoYHtdRC0aLkgvWnyt/",
-	"cE/ESNRLe3gONzUcQK1pleyGleM5K4t9b3th76wesQsx2Y5Twn+Ha4hmhlg9Wq6NtT0InSnGuJhdkXxO",
-	"xYxZZZmARIyJJCDD3k2s2QtHLsFYoROT4jr46idsKvFEyqmwJ/SUl3A091qfV4wllcyxNmwVt9v81fFG",
-	"qkKn79nM44aoFGMzZ+PNjp+0m5OsFqW2sdnKtcllQgFaUeVEQsSzCtfGsI6pWxS74TFFxh5Qhn3057bn",
-	"kY3VlzRjCVs0xJ/6b6E3/pHYlyvp3Qnt2VmmFKzUVnPazHk+J1oumZlbrrG8gkZfNfcMfl7rNS1BtYHj",
-	"d5D01eyGKW6243wuNRPjCUtLr3CvYlQP9qCGp/V6Za22xvLVhJplUt152oDD2FDD7AFgf4Eo4pxqSw6p",
-	"WfRMatOmawXtaNdzyeNLaJlo7yvewU2VaZKXUqdY1t0iV0x03hDkfB8dJzy1cXZj1/UBulN47t8p/8WG",
-	"KuFsl9a1xEM7Gg9I3soqQ4I39mKlmHi5Wz/sGvLKDZrSn67hJDjcodgjMPdbYHBrCpfl6L3VKtAN1uVY",
-	"bEaQqyDtb55utdftSBOZVJ4yK10MKOusLPQDoudSGWJtiJoNU9Eo6EWHfmhd6zn0HcM0j4UL5+47uDEy",
-	"W+OrPeYkuieyyqTM6ZIROjVMOYqWuCqDsg0q2ejWHAnypDdxdgRzO7h/ERlzmBAzPF8gF+x+WpojDTcl",
-	"OyQRIrpNfYieCUuQ30ZTui6tPP+XV+mt4r2iuSVjNlpKAdkYJc9hXbPRaq3yOWaJbLieW06n2qp9Luh4",
-	"wzVGHjAo/T5CsqDrtQ1jkCHDpKiXVn0Vcs+sLoTdb5ChO6Gk2ozZTjii7uiz1538H/KxoL0nXgmKfUkn",
-	"iSDFUt7spdFbXjB/71hzt5P7TQ3UXmqibkmBbp4FBiuoMUxAuAU8ulnfAdKxaHviD2SbEGCJXxmD64KW",
-	"ukO1HqpHNMRjp/CKqHNeNiW1EHD2OnWhWydz9+EzhvV4wKD+5gVRO44pFKPFPgdjSgFasO1+VaZKsIBZ",
-	"ZFXwo/YW/0WZTzeqGCOrC5fGBg3TT2k28dAG1WM57b/4Q31alTmcCoM0d9n1WmmpvCpv7yErO++sV7gk",
-	"c5+TIsFbFx/yp4ZgGwZmgCwL/CGwbyB0XPbPWb54w+C0Gagr8oh76wWbGiLXBuUKuNSlYBn4y/FPgU0G",
-	"JX5VEt9/cRU0oSHHJGhkXrsLXBn79CWzHLx36V+62/b45hdsi447Z37Xo5aCbZrK0/cX+9jA7Rc/xygf",
-	"2KVjkdAZU8o5+nvx9nOrLz+zz+z12Lo3R2dTxYUH8BA4uBNHlOWZudxgEGZjNVMrJIhiNJ/XQz71bDc+",
-	"MCEgHaxWsuxh0MUDvY4cajg9HC8P9EHQegpNZwQ03Lg3PyPhTLNSZQuem0jec1ki228YxpKc8HM7gmsC",
-	"Ycj62tV8AexjXq5DUCmtaXV7RnNalpqYOdfEbiE7BeeYiaowyXwQSIOM73TgwgL8NMK5syqf54zfMEHW",
-	"q6EKkxjnwV5vDqkY5E1kZMHYikhFJtuzgiuWO+ugzdMoGQfykOKzuUl5eTeMLOnWaowgxdeiYC7HZYCj",
-	"zH6FjmXLW1pm5PHF4+/OHj0+e/ztKGrWqSHHtdt97xgm0fROe8xGmzkv2RgCn+3EJLrWzC6BWou9B/lu",
-	"ymSggNtdfdNDrqtD7WQZIv6dcauvf6w/zdBdFOZWfrSp+wPdInHggP/mIvvuIvvLxfvYwMHZ35f9otFl",
-	"vy5hpdzM/Pu75Pop0mv8u24vw2ZnhEEJqAXd6nHJphHd9hWbUcOtgK/qVwgTRSIRo5eTK7D5KfNznLkR",
-	"7thR0SHxA6JUQaQR2P8g0O3xmPii7rSc4CkeKIJTG+MvFxn57sLKnW8uiF0W76mrRVHk0ifNCEbV/nzU",
-	"gYm7O6Ssc0fta7tYEETx4Kz/kI3UDitjTGlw5mndPZV0K/XVPqw6oKhYNDWdB5rg/THWMVTNWGRPPfl2",
-	"mZEn84w8LjLyzaSwyy2k2G8whg/yswxjxJfDpdU1ST0ZWCYSHBXeHKtpdhsOjkkhzdkWbDAvGexf/H0x",
-	"gywd7k8Fd3dI4Z0NHeJbccNUNAmIGsO0Gei1Cg9N4tzWW5KZfpK+cFGj6Mf9UGPtITsJBd1Ys1w6tb/H",
-	"hO/EzYuc098bm3S2ltSw+gfuHATIlMS+txb2sFPN+tDCioCUm3C2ZLv2XKdzDx+I7jle9HYYH+h89OHr",
-	"fuSuRFni0kCWCru8LWTZx1VJBVT0ES4gKUAzYVwMpLeABBK69ao+uEau8FGtT2jvk6zaVrWF7tqYrVgP",
-	"V9qc+YLGUTZar4ogwRYUdPoR5vKXa2fuybU6wxArZkbyqat0jIrUH+p5UnfoL+3KtlLrMpUo4jMs3XGK",
-	"d2bxaLtOJVzbJ2Enw10PrHlJQUEiLhFyiAPWT9ePGV/enPvE0iG+nq7YjFL8Bliz3+rUtKGd0ocpmWzP",
-	"5lQUl1X2jb87GFvoOctG1qik8MMcVY98Tk2UsYraNzdHDMNRgnWgxNAF0wQTt+tJPlQURNOtvXTmPtgq",
-	"tsJbFDOcg59jdRfsN1Gc0RkFc80NOcpGM37Dztar6JQPi4ZTF/2uLUk8VJwWP45ScdZxuWRRdWS5Shln",
-	"tfX25KErPsqGLyRLFMPOGVkyrenMF+AYklsSsHhCeH+TjU3NIBULsmDGrdLjmuewFuns98pVVTUeC9s1",
-	"NdsN5QaPBrARzzD1Zi30WrEG71UMotgUKgmRH0WKIZNZjSYaUfrrluDGsnsIzkrYUHTBmhsr9sUbutUd",
-	"b3SFVrJvHtmvdNvPx+I18sDNsU3wbDpl6Cnf2QId2ZB0beSSGp7HL7MblkgU74jYD4nIy+nUxY4GBo6N",
-	"jP19N84C04/SShjF2dE5+s9g10cO56VULEbSxCEJt6fmGZNqazNPuAX3rGiXvV/UpGjfzN3KhV7b6xw1",
-	"rISkDGzaSVm863M2mtPV8DSI3TCnk8EjF6sAnbMMMd3oPFte2WZNlFTFwDnBwanHcc51e3zYGxPWbiPF",
-	"sqXHWKX/n2ttyEZxY5i4xIrsJd2SCSMbJcUMkuKjCc+p7AUXZ62vVZNKHfb2c+/XHKD0VUzkV1gbuVrB",
-	"YVGwmaLoKuEil+KGCc4gsC2aiZ7JOuqd4LizGKCAOvr0x5WEYyxxrLIieDY61jWWIwdB2vqMIG6IqsiS",
-	"CnuCTiEonvqwmgFUT3NwyozUpty6pLaVoZMy9pJYxl0t1t2STQUzqfgxpJTud8/gbZl/U5RnuCh2zUAH",
-	"8uRTFvZkNoRDPuAU+ZLsGB2fS7V87mc/xPcKWeIDHdi+gK6NmcITp3E81ajLEZvOp1vrBHoO/uVTv4wL",
-	"TFvCYdyjsXX8m92pbR4K2kWv2p+VkkuuB1RgvMYHolb1McULCcFer2iIxMHtZ1SlCxA+aAfb6/6djvz5",
-	"RBrdroO3SmqCB6rPrs82uV6H5Tndbo52fQl2AuMCJHdFZ1GjszUs0BTtyKqOp/0NykPCj49R9EduumRo",
-	"ysCOunk/JpGvguSNZCXIKQTsqCZT5yk73P/eZ9mC7K5lFLVLqbEiGxGrLgmFKp6aV4E2qrjt7wjFYX9K",
-	"g1ZBUK8dh5UY/YPwq6VhuYXUl6tQFl5uIR5YbomW0awbPU8kYFHj4Aos06m4FpfIP40L1npFtz8ocfQq",
-	"h9Sxj+eIBNsdbf1Y1j28OPlHWUZC6clYcGeuCTVDUUXcU6mJHU8b+3XHEGcdqyCnpfdARCy7UEHW/+Bi",
-	"H42iXSVG/V/V+oR0VJ+xxS2N2a98zDHAv1ELdjRNrsIPDeSBzgNvpyYRT1KEf7gkOA4Al264KOQG6zgZ",
-	"WxR0S/60lIIYSfRaZOTi+8uLi7NH311eXPw5I7iwkN6l0dsLP6KR5l+Frn6uHGzF18s2X4Q7Wre+8Apo",
-	"u5BHsDLuA8SgAC2tgY0Hh6ELJq4Ap7YOM1K67O5BeX85htxp/7SoEKOPvK1D/2c0qV2mA7RgYkJJJZbL",
-	"x8B80bwi1sBA4Bmaz63NSeBhLNVt1trXD1jU73gsXvXzWrmknZXkwhBws0eIW3cfdollF9f0xktt6Noy",
-	"tL85JkFecKTYzn7swJSbUoiTDC1Tso+tVSqBq8MO1GZcSrkYFkuQZrwqaR4zaZ7dWC4MwENlAan7E4ab",
-	"gXBx5SA91Q3PrUZXyhmGrzbzOBJQOswQ15A8dWtEiS3NS1qwd3LBIjksDkY4ui39E511kXDT7vTw0cy/",
-	"PTqniC08GHu2ivF02sB4VwJzFiFv41MM5R5xEY3IxE2mcA+FgDQ4Bh9oNMKuiFiXpQtvWuGJorE18isW",
-	"q9JI+ZS6vKOMz+YNRx84PXa/OcFl7ukOh+YrtqkjgA2wkY9CORquOsf1oj0AR/h15UFR+n7iZRKx4t+u",
-	"7O6xylM+p8awAhUpCN953cfDDfmAuWK0IFwQSpaUlwCCKZyWhIHdKwJx3dThHNzA9eDvbmw4WhI1IALm",
-	"uXSnJPtif1m4R4AcVD9duYg6QvfaULNGJOhaNbumvLD78woDBtwQqytg7eva/lOWVhMNeF7hdSslp7xk",
-	"g0P+Bsto4TuzEe3YbPp2ARoagFeH4zI0Qm33AI4hBhaVrkVENBlQboWdWs78IX/DFELmeNf7wLHvpWfQ",
-	"+UGvCCROkF0QhSE+wzsFYGipxtYiJHg9+M/2b8VD8RnS1Z0vMcDo5avPCxLINT6DqV3guQ8OoiExYM4J",
-	"MfHSxYCHRnASKWHvGthKe46QA7OKhhwkmjHRUWkHCUpVmGEDdgy4PO2DV1hlzFTIVtpNxeewxQUBX2OA",
-	"SwqMf9GVjT30bIudA4lFfeVKDwes6B3M6nVQwYfEtH3dbceG+6aj/cFAVJkV1drrAl1bPCYbfFVvJ8yZ",
-	"vSehYjK3E+A9takkyPk22GOnjjfhm8PZckPLNesox8ddDvGAoGVCOf6KruxukmWh++RNpMNBr9gmGKUD",
-	"PjbCA0NlZ7IG+xXb1CBf78qaiaPIPiWlzGnpal2NXEql5IY4ocaoKjnT5iqI4OqeHvntnWbPa5ovfuDT",
-	"Wu5rXzt0Q/VelnIBOIfNHo8TbXhZ9noRL8vgdIm/LJpwkfrq57wcKmJLKSM+wJ/tvtF0G+yHDfiHCnll",
-	"pzt3jao8zEYWxXeM+RYRWri0+ieewE0l4vF3jx89+TaKq8VERym8/QiPxgm2D57ugLVAJlvUDFlBjHRz",
-	"JlS4mv7G+N892Ud/+KwU+d84CJqdvRVYcUDaQ5OFI66joukhr1G+kOtJsq69kTvGhQc7Y4Mc3KkclnQX",
-	"ihSKJzQWKTh6Hu1yRbN66yla0rDUt00YFoXKacDxHoAGMAg7XbANjgG46YfBpnue3uMphewcdxgjrEqd",
-	"oTxFwrK79zoG2f2uKOcyuSqPLu32TsqD46ivmQJc3cFn14oqk0LSCq75IaWX8Ri1vcBUj5iln497k59E",
-	"4pt1tDIzN/wmsb1ZEvNlHsdw+Emg821H1EZN2f5FDVTM1nQW86Jkh6DR7LVx++uxjfYlTVL8TTJtj57f",
-	"Rzff/D4iXBhJfEtFLMSx4sdpi40DrgdJ/t3+lO/2Os7qOSI7qrZjgupz0hx0IPJpmslOwEqHccgdWka3",
-	"w3u9uaC9lLVeSYO8HgEUqy3+oCNS/FI61XHLdEaEJIB7g3hVA2rXdxMYO5MUX8uS55GqiV4WIT5cWYSt",
-	"pkWpYhN/Z9Zh3dVf3lldHvfiJRuuWY0nDaPRQEVqXf3XmjMzfhTXTkqr0WHyHWBAOU8meeR1Png6NiV8",
-	"7eOOIb/puPYkEdE7HXpRy/rzFGzUI1ekq1qleIJV31h9UTX/vrhEjllPiEr0ukK437EZhmAGePu7J+xo",
-	"Epu8q0hwINBoZ+Iz5kH1Zo5f4f6Yzt4vh8wlj7lSaPj8ahLRrY+rclju9Ek8KUPRCGqHzZOLY70nFRfs",
-	"pqbdbv+YjmqUE+I7Ii2YNsk+gRBRTeQiJfFn+1VcwNUq+dcNlVgF3wRxUEvlevf2AT2Qj24fGYMlkMK1",
-	"gifOY7TbFy4qntYIz3RwW9/uJmLxLggDW3u5xenb2euwJomvQ1HUCY8beOUpkNzcq24PyK05QAeOW8JP",
-	"YyWR828FGhwc0fZrMcRCPnFX4Q4aHebyH77ngyo/7qn7J+MUvqprKGxTKvHhXeh/HjrJuHtdsqkrO0t0",
-	"BjoS2WnHRp5W+bHEAe64s/BIkKE0yk8H/FlolNbeQoip03aS8BsmIGcL/echS6i9j+pwLAdUTwJWRMIB",
-	"MbR+8pAyyS6Ft2cJZaN2MqAUuXMeRo4tyhtGi3+s3smhYWcPMdCVxLILrADPxCeRjJCF4GrEByp1D7rg",
-	"bT5KGx/9htHyMB07d1lkkb5bVFfoLRwS3vok0LheabX7vr3o57TBz4hlu6ZouKscpCnkvE4+MWVORVFi",
-	"T1tGIXt6XXADH0gLyxHaKGoS0O9vpKFxMTCVaiaNSW3EZIUz5kZ3HcGAYO5KYiiGLvagg6SCng7FSo6q",
-	"YbPaxOPUww8+sAJWxjEr3wH2zJwR6IhoFUoNEV136izYFqJpVySXK85CFnVBDZ1Y1lzSgmE1kJmzJUBo",
-	"Q6qOiwEj5Ggk8BVlvTUa2EM+i39keqyYfUWqbdtcbtKAgpOBgT/7QeNSilkiPqOY++QEdseq3A7Bqt8P",
-	"RdMH1MD53y0hYpxVpbgc3zrokMwXLsY30DIpul+VE0idjXA2VGOqGaaIGQnAuhNZbHtrKbo+Sr9H1lFM",
-	"YodzAt1jIUF5skVLkS5Z5lqJbJg2A/v+Ac3+EUcO2My3YyGj9Nm67NgFU+A3tRsTSUp4LVklNOpnW3tb",
-	"zyyi2to1msGkuewQwJWqW+vux0krjyBqnU5/snyvjU73dvfuZM2EuQLA3p3G3OUW0/mHls35bOFdBHqt",
-	"V3NFNcuIj/ZkhK74GRSTrzikdSHiSxdAap8mCnF6xAvfn7r0bjufK+hGqiFh5hMeUOTV05fPPlsLFKqv",
-	"Qo4mnPZD+jLA413Aj5jPxnUcx4gWLBbIe0l5SVz1lT+mpLYrKWF9IyyfEVqWuzdUp/FpXDWup0xtZWrK",
-	"nJXexMjWLnSMt1bxRvDxvEavswPX9fXJONF/QpdMJadiSQBtItGiYEXmA9MZQTGcES/2M9iX0LGBLeVN",
-	"vGvMEKHtde220cxnTq+KynM/IQLNm4W5JNSuLivInOp5Yz8g+mUx6sJqjOkpOm4htoATW3p+N4O4dkpd",
-	"YvlozAHHSIdny3jU5Hhn/xSGoMMiH4hSPDAqIQeEifqsR137r1oUYAnq7gdFSeVQpL0d5SOzUIcWNZbe",
-	"8pn46WQ54YOSFrpJ4TNEOrOw39aQsP03lwhKCe1cAK9rzc60hBC4WgvhEiFBtC2ZOXO3L7nG228kR+gh",
-	"V0ocJdoujKjv5++borvI25R/PAMsSRaQnlFMOXgDrCIrFN2I9DjPeWlQxwlfiLkytzjoWv/qFm0AV/iy",
-	"kDTqalN6Qun1GRcZqU3ZytCdZiNDcaQ6uAUhWYckDgWU0ubcX1O1cJnBeEuwdLsyOkOb8h61eMkKn7/u",
-	"AD1j3nKzFReoDzPJHL7P1U7L9dspC8qlmHK1jJHrWgokeXATYHVbZQmFEiCXkeZepj1duSaAqFvTvgbW",
-	"8y3px5/w0Uc1gldIFlWLu7Yt4fp/ue50u9AQWWUitb4L6/R2K8i+iS95vX/FwK/rgfTMRas/vzWOK1mx",
-	"h34HAegGoOU65v2Uf4xyUKXOtJcAuBqrBp3zE4pQ4ZggFbjC3hOpqnZs2cMeWSu1oapVbl5oDRsd2ANC",
-	"V/0BXOpjzlbmzJLETs7KquYv7W4BIP1BmteE+ch7mIK9feY7xrhfa/h6BdertTsm1QIeNWuF9aNqgbLY",
-	"A67Dumcgrd2fRr41SnQRUSmKBK3YpsrUksq7O3DHPNDE4ZuEAtZHLrGxgyVDbC7WYJJg32D0k2O2/IQC",
-	"jksfha3VfIatkmfKNQSEIniRHQb5CjLRnfdgmjDHkxjiTplse3R4aEtaS025IpBtbvd7Jfj7fbI3HmOf",
-	"/o5OylbXi9BfykcldQV1qke1/oV2t0MyfoyH4NW+f91uuQ4jJRfBzYCBKCsbKAGw2CvfYUCGm7QVgoD1",
-	"8bCFQlULjO0Ji8NtGEqbeaCczjJoO5vX/mbw5G56PfMGU8D0etnr9rfrZdxr3pxApC2UYX3tIjkdD7ld",
-	"uaS3PQE7uC1zE6kNkuS2NzKSQLjT8KvewjDlq9eUp3AnUVg6RLSwoyrQ/wEd3+a0j1eDLrHrZBihe1u6",
-	"MLirt3AeHvieJNXerpdRtKdULMKXAsQ7B8rYrnxuledm1SB4R0sprQymJsOKVCU3NXJehohQnzI7PhNS",
-	"xbTLH9H159vTKgYCEBo6aCNlMbA4CtchASi2SaTL6Sar7eF4JH5Fafd8vbmE/1pH8ejiuq57hzXWi1RB",
-	"4vphz8QJoo3W2sl0deKLvAwykqAt8Np1fj9ZMkrcfQ6jyqkrWwPJ7xoFD2snlsaTOyBdxWk1ofFUWJ34",
-	"gn7sEQLpdu9XOumusyzYN/sNEbx3XCE0DjWJ+pg77OMqxGZ76M8exb/n7VKMvQDeO5NQOrfXerBKUV80",
-	"HaN4z9lGD29Z0O3Rjb0qLSyik0ufQMKEA66CP0H3ayMBhZpgr2zUnzOCTUzJX7BT6ZXT4akaHLNs9CiO",
-	"JUiv2RicdtF9WFKTOPFDO7S20riq8EOWfacJi5CaY9ksKavrHdEWP9drpWXI2rP3wJxGceY1czbe0GRw",
-	"39CyIx0FyIC+H58dip1FYjaUcqXc6TK/dt1PwfTiwX4bwrdZc3UJuDp++k0bwflhw8KHmTWo4aj+PrVh",
-	"XiQ6ZGrWB5zJr/SgkpSV1a6bfTYcnNHBrRoTVp+9ME51S+0ZYXDtKDCk4Ey82ntrnxOncRSZMldscJeY",
-	"AeW32oytUjQMDDSl+it2Y1XSAS/rKGOtfXiSXEcH0Bxu58Hxs198Bk1zEi67NB6YRgy1UlpNygW+XWJv",
-	"LEs11vi/rHWPcLCq1irvTnPZq537iq72rGtj+Py0BGRviGpGtPgh8LY7C+B8b/790ZUI6QBt3Syc0r14",
-	"At9Ub6veBs1IgkdsGJmstyHZeXlwthbOImRrhUrqnlj09u4BkBvgKOz//tCIpX1uo37f+bC9p0cP+s5s",
-	"wAj5UX9CtE9dR2Jv7q4av3b5OE3NYdE7m61fJWEDi8Md38BSIc7YaCDv1qZ5pCM/pDfCda3IYTf7u9Dj",
-	"RGJD74Oj1Sqtb+0xVDIkxx9W7hsv87UHMC/Z2G+YPieOh0isZpcFOjVLgmvv9tNNL8IhaXc0z51HsRcN",
-	"nuLtESqEtoDjFTWGqTjF8RwaQ+/ucdHsGVD3TEHTv3GtdjMGGMQSAOdyyKpWjbciH5UAlIAYCDj7XNWM",
-	"8wSg+183xUHioB3aTqtw2ZG9PgqSrKOo/DV0i/5H9UBxjdyYFtpyxsU4lbA9vMALsii9gdVeqA3dYrzU",
-	"4aRobhjhmhQJhAgHhDMIQ8hDAEXB0j1OUW9rOqEGhL7InTsMI4d6jPZ9xx6zdOgoJa6sk36pYVWqSaxT",
-	"Bl3EVJi/c4Ho2o0CGLj5yuVtHtnUwsyVXM/mXRW24B+R9v9eh42kgK9pOQ6nRUQPs7s+nJe+cI+sRck0",
-	"Rq8AfRY4dcM1G+pbSR49bnUPbwZ8jBLhxZsTD33TUX/xWTUnS0etC5yDwHcHysNoq5T9UvSwlijtxif7",
-	"mpcc2pYkHR9GAh9t/rqVP9z+/RWF/BD9pqMTClWMxrWUnnGXSP/Rko3tX4cesIedy0v6cbycxFd6rWbN",
-	"1tqpFtFVVMjTKkp5X0EZ8iSZXmCiUTzu7/BP2gZy6V40DPflcCseB2x/EzoQ1oqb7VvLn74zSwDz41a6",
-	"51IuOPOiry6Yxv7Wal1W/O9s22jiApwP1GdU1Ws95sasRp8/Q2HUVMbd3AAzOZWKQFPeoFVWhyUldpNR",
-	"scUkiRUTmGOH9/sokiGT9RbbJjz8XXz4eEZz8wEB/qv8KKgdeqCJkiXDDkqgfF8SSlwFJxRQfFCMFh8y",
-	"8mEj1cL+6+Uw/nzDaPkB0CPn9Ib9Lj4AIfSHK0JJyWhBPoRD8gMxUl4BPHu9DBTnDkFkvIjVorXBw+uJ",
-	"f/vD3wXApmhwkL95fk3+8uTb/0NcOggpZL5eWjn0kPwktKHCVDd+8803f0GaUWJPtYfkGdDu9c9v37mG",
-	"MVT8Lj78VLDlShom8u3Z39n2w0OC4HUas1Vc78g5owU2UHON/j11st+FYKwgHzxs34cqyfTDs3d09sFF",
-	"vKmGPKKHv1fdFi9HbwLP1WD1LkeP/P6gKz66HH3z8NHDC0gDM3Ng5fOQq3P5aeSCnXYnQoHpT8XocvSC",
-	"a/O0ltBDFV0yA7rvb47//7Vmaluxf8iIRZHep01pTPOasBmH/G2r/NHQc7PecMUX00H5WXsi3scdnUc8",
-	"Jz3+RTmEclJv+m7Am0q+hNyvxosw5e3xvgS4z+8hIXAlhfNPPb648O5EJ8bpalXyHBbv/J8u77Eaao/R",
-	"bpcYAFRA5MQjahjGn3oXc+yNYYpVEhVmNy2p2jqGIrUUMUNnGnIlvLb23mp94CeCKi8wkFxFTJM1nxbF",
-	"09BVe4cxYzOrbjmv7VUQx+8DeNJfZbE9NVWRotW5Y9SafW4t5qNTD+shbNrL+dQlpMyrKjorYZojtE/O",
-	"FzIPpfbp+z4fzyNPiwIEe1jdbiapqflBoJ1/4sVnPDNLhlZsk3veQBXZoQz0zp4+P1nm3M9rUxDno8j+",
-	"fRIBWQFDdmbPmRNsNvzIQ2iZxY+DvzFzNMnuQI6lWf9nNEuHMP4JGPrtXG6GrIITe8A3rTVAteLOObeP",
-	"eFwyNWNnMO//GrZwvqVfZMmwqgGb9wWc+0TDvn1C9g457Tpk+901t137TgCHSdAAQJZWCH3a93+8OtgK",
-	"w0GzLtcXHks0iYHcrfigcE9jUG8cu6ft0mx4zhDv/sz/9X1vlRJ8tCdQclcBla961aCqpNSLKx488YsD",
-	"atrp3/w/QOG3W/jO1H0vL45T9l1nv/up6sPk7lrRt4N+/Wq+W9ehR1RfFf8gtvn6FPxBVOxQ748j163L",
-	"rHur2veifx/F/m759Q+1fgiP3QulfrC89MGqbq3+Otx1i/StBokdWGVJqrmeSPnIa5/lSXbjgpVD1I/r",
-	"qiPDvdRA6h3f71gPaY4bU0JOpCyQWluMjrX0f2oyf0994eB17jgD70wPGEqgtB5wG2S4uBOO+1mcwnDB",
-	"c70nPVF4tLntvI7A7yXLbu9Mo2vjkImV8dgTHFK2KVZoSfGQvEFAI6y5883uMwTQsYelJoUkQpqHmLYb",
-	"F1+/hBZBt6dg3JnAC40K/vPknT/vA2c80C53vMYWg8SgI0TH+Y/Z3Tt8sdsShRpXL++AqaJOKUN3vFK9",
-	"MwQ9AlYDw+f7djpQb29jGLnb7Vgf7vFF3/FqKCvxEXu256/GftJ3aIfU0o9jEaon9SoPat7vXZjnE3OP",
-	"ek+smTMCmQlZcNU6QICAzH5rPtqnE7k2WAzuFeWoV9JdO8Jz2OogiIMGd+etOUObA/9DFEz54vvgEb1b",
-	"h6mWyvTmHytn3toHDvS/PvlP8L9aIqTcryiIT2b+oFT35wT+3tvw+XnFxDVWkd5fq0ezu9cANEs5NTxS",
-	"4311u9ol9f0UqdU9/YSTLLKRalHTIs4/2X8+J5UJsB4OYBn70Cu7b29956WCHq5e+sv4EP3o+3eqdx/G",
-	"fFNhQR9oAmWdVxgxRZwXbKIpym11RkMyosOYJobnC2bcmd22I3CIIxf3fnko7bxcl+FeMuT2GfHL+xj3",
-	"cmJcIJwD2Hza1P1VccOwqgrtmtJqhTnmF2Nq60Pyk0EMIY2yycNZNrDTH1gDBAH/wRKZSDPP7P2a8iJl",
-	"/Za3y7J36eQr7/q4ewaYThFetUtqEK/gaA9WLlXRQuMErLPhnOgxmbot3h/CXUexRty+QCyUiKLdVZ5w",
-	"mwdf9bWRhcScdk82VyNA8zlxwORwSsAfEGqb6BUVp9JRoZOQnx0eV/3Owsi6l9xa5PYv7uet/WvOfclG",
-	"XDQ9dUjEDzTkExFpJZRmgNJSz7sHvDaQOXLq8HWFnMhiCwhZmgKqms8RokrxGxYRSD+wnBfsBze/EzAf",
-	"lMQF3iuqFzdFxFF23/0QgD/4pbwnh7XvzfYFTmvkIkLB4UFJbdWHSksmjOJ7ZOUzd89RzLojc/CVvrhm",
-	"zmd243h/kShTSXUADdA06j3vXvT3WXS4Br79oq4BT+kEtyk8KKE9UIF9QSsEqlNJY8cRR8lip7o1FMIm",
-	"X71loniJd/2HKGf+a+6LfvazgLTYjW9EfpyZykRRU8ldAVvVAWGg1BHSdDHH06J4Jc1/CmPAp9wzrR2w",
-	"s7WhW+0bSmMF4amC9UKaQ6xIj1AYZ4uXVC3eIFLgV88XoVtuL8aIJBHYF5D1CrciQHvCih+9fpbIDXvb",
-	"b3qwyh1Q49B1DWiq8YV9RxfsLUIU3oFn6d7wAHzyPVNmCWhYCIVj2AqqrOXabKgq4A/YDtGfLARAy+pG",
-	"+5y6Jih3rRJDF1uKc5RimCNrzhA6I24gvrVSEpwTG7kuCzJhZKOkmHnl1Wllzk0Virqh5wU6uRAA3prR",
-	"G/SDOSD0mJeV5YvR7bAbvNu3Dr5rtrNjs2heJSLk6DpNuTlJFgXLF9Xy2Bdba0nTG4CgH5hGWQduTKdR",
-	"1DDx/ofVRyHINBdkKlUOfQ6MBDDpDFvABAhqwGbwjb+G1U1xcQZvRzy8ZKlUT/RrB3gNKVYO9dpD4bv8",
-	"mtjs0C+EUHwJB9/oD3SBNkbVXdUb1WEpjyo5uq4yJu5l9LuChL3j8Lcb9yuvPaonzHTxScVPzXOgb0bx",
-	"oVz0lRUhHUDOjvzjo4l2FxLtflYj9V2IXvVId8q9WUTvrpDFAb4KG75g7AWQVTFonUuRMyUQt2nJaDIF",
-	"z19rrUOFfvZHYdQhHH8f8hYOkufshjUhsHZYkKkbps6g/Tje+pA8o/kcATs9ypo1m7km9heBfpgrMmUm",
-	"nwNeqSSasbal99YoRpfPcPy9i2fYR4OTPdPw4B7CxhjLPXg8zZ9D9YHHIw+dmGqUB/i/aJhg6jCMo+R+",
-	"IeVCI8ab61AllaUpL5gwfMoxl3jqLZuMsI80N2RuzRuAZ71CO51raFZTbonis7nBrCd8Y60FGVxrL8xz",
-	"7CPVw37zZlM60rprRi258L8/6q3bu8ZW/faqnT12zzoo+PUFLYUfudFJ/8CGajKF1qgnYF8uoOtZlZ3u",
-	"F3L/gWlZeKYoNl+P2w5/g8v31GqAyX0hHxASJiWcfMPYcOJDBqOHtczIZr51LjQHBM11qxX38bwBc3RD",
-	"T7akVuOxX7QhMnlKqX3JbrO29iWLbx1JqF7oU9XEbbA9s+YzwQrCRY0sVY9XTxi864wjpuz5iuaLjgTB",
-	"H2VZaEK9G9neTeiMcqFNkOkLITeimQ6ILOFPIrix4NCT+iGxpwkeC5fhFc4Zi15sOBSogTbZkMgzp9oe",
-	"1qJ9KLxhtHiNTYXv5b62c3vOyztPZLXjvsEdEBfcbjX81g0JUlag+6aYx3PnT4AQ3mSfAQVyFQp/0rX7",
-	"Gm+5TVLiCDF7cq1cG+lTeclk9cauLbzXSfYa+7jf3wIRN8E79pHVR73NkviVJ396CT3fVGx+/gkf++wA",
-	"9WP1BE8heLWiWlvVCEs+GQROoOYYG2+FtEkHda0dtvGCCZ2qHziQYfCx+4dxgvP6MjUEaSa7PplcDdb1",
-	"cZx2Prene9Ls+xXjQmKmMXKLT5FGNri+JNAZRmdot+mMTBhm6GK3nYK4ZraZi+zoFgta0Qd6xhH8d6sW",
-	"EMwtdZKaOdsSS8hTHQKoLbEVbOga4XscCbDGsuT5tkvlfY133OYewBGSViMj0v63VpqVN8ARX8QrC8et",
-	"J0a3IZEs8XqJcPMgmB20xJVziC4YW6GTVDBkk03V3hu6oyfFsZ/UwPP7S8FI3aF0TXLWF/d19uKmpn6r",
-	"2A1nm70pLlAcih3MXa7LlJYlKdYQ2bdmEuJQ9MtleY2j/uj6AN2K2YNDfCGHhhs9ndTiqbhkJymYcePt",
-	"LJRdIm3XqC9OjYN77U5lee1v+qPxw39qaoZb4rvKzFhVHHVUYsbrgFZ8Pz0xbnp3bXLisF97VkYFRd0/",
-	"N88zVs+UjEP552vLyBhKynQ+xtEUuwMpdk+zMfouQo9kjDvn2z+yIIYx2j1IgjhEfNb65Ke9M/Xoi3vg",
-	"igh2w1Qo298SqiJ5Dvbsf+uGOJEu2R1Fv01h4z8kGcSEyxBcxqqUk2hOOpDPr6r/yxC9Cec+ujVXu3v/",
-	"Hes99VFPoPCcTJHRntodS6YDN1Xb8PwT/tBDkQkLOuw8wMcOw+P5QqrMIGKm9ZgTEOz2hUtChckw2WHj",
-	"k2EK6aE6vki1lVNvkOihtsYa5ze0bLgiukRVN5hVK+zvx7sCZydqCDgemfEbpgF4wwHowp/RdWCJVNMd",
-	"OPQJD2kElgoPCfYexuahUhsfm3Z4WXKGcesq38S+PeVU/QL78g9VredOugc62tEnwzl20u3w5s7lxvWV",
-	"x/1pJPyG4R103i4YW0HUx5XH+fb6RQxF6w0MeCrxeRvF1HZ+X8gLjIPHaxvfeVlxktPQjtOTgRyLIP/w",
-	"mTjjogOLg8/ET/c2i8PN7o5XNZ5Q99ZnvuER5BIf7CHFoeQY2oEfofq4juOjy9/eN05bPhPxdLtqga2M",
-	"7Vzhn9cn8pnuUwLf1SgzpxqLPU+hDwIZ8CzpnXZo6KRk+vzTgovic9LGRaPe4Q7CI5fk+u0v5E9vnl+T",
-	"J4++v/hzVlUSU6LkJgM0FNBA7LqX66VAAEMqyITB2SeAKWaUC7IWLtetLVsBGfGdHXK4Z8c+hcneWbtD",
-	"fOmKWT2OQyJicqy53S7bYUuey1IKuym0YRRK43O5XNLUHHR4pLs4p434TSZbwxwa0pKqBZmwqVSMcMgY",
-	"5vkco5Z6ZXVOPWfWOode61iWQf7x7vnZ96lqIaoWPYqF9tdt5PrmgHINYMMT7JpnH11upHFMNiT6sjMt",
-	"l4MAbyLcqhJliVE5q2m7SPCl3R8aUfLqGjxVrAJDAC1dE2qNdNRIqCBsuTJbkrOgPIY9JtfmIbFUoUJv",
-	"mLIv/b9vf35ldyGAFk6lQohCrO4wsizIn+wCwx55wQX7s+UHO2tDZhL0UpThJdUGxBQI9PUS0epXSMp4",
-	"IvAt7VaEEKzHjQuZWVqSydb+k2DTUsrFwG3zrllQB7qfz6F2xXS3XkvXe2ccc+Z/PBNF+9zfu/1eeDDK",
-	"wD2nzFHutw/d39yfzibbs4UrnaphUYzq5e4+i7nKxIMDEFrUdmRpvXM9bPsUPJ2oWQRUYkEKKZ0xL7I7",
-	"MSEO6grQHPXRxYWrAcPikZJNjdMmviqMQFyvVM6JPdw0KaSVgoJ9NBlZSgi+W4VMzLAe4nT1IJERe9XK",
-	"YJZwZwbKO7zlVikJIyTOX6oXTD3QLqE5C04uM2dceSPsRB7+rVwrN9BxCfnwSfc4Hx/nd8cxgpe0YLWB",
-	"d/MqC+atOXCWcE30HADx51AllJ/El/0S4amMW5/0EhvPlGGXnH+Cf/dEBG7kgiVWP4IT7OdxKpDg9/0g",
-	"6+wki9P4QuQB9LzxY6bOwl/ghlsUOThAVHiji9mHEJ0dabU0h8CN5syCbUleSlTb2PJUkhzx3qDbXM0v",
-	"3seNH+h6rqQJqUJx+6Gew7xgrp7TfQ1UfdcDCqAGg8qOi0o2Ui0iCrkdlVULdwveRfddX8q/6Mka4Zof",
-	"5ElUU+ebtutu+as/CzT81D7ptOtQ/8Xds6fVHNhDC7bVGQTSsbLo3xLh+mPa2kRxNj3WWD9iW4ds62hj",
-	"21rPzVNoCzeBiMc0tf3FO37upa6As3vukDruVF1whPlqcyhbqMz7yl/dL+ef8IceqQcp3oloGmE2vVAy",
-	"evkbv4aUhUGLkE5Z+IKEvn15mco6D1/yhbIa+qxdr5TNr2ib/JFB0JNB70EGwdECHsA4ksGwdxWaM8TD",
-	"7M2XsAr//+nLF1BW6KCP7RIFvCVes1+IkArKLgktQbJmkazyKJzGvRNsW7oso0srJ/9kuUmxtCXaFSRE",
-	"4YMAV2NppeRaFAC2H/pc4Q0rxYXRpwz49AbDqFlyLU7ZhcZI8coD7e00qn0pNsmpKjT50801VQV58vAi",
-	"I2+eX5Pvvvn24s/xTGHcdwFs4z4yBwQubuyXHRDUA4Kcfo3TxO+18M3Ug0/OO3T523t7jLhQPvz63t6o",
-	"bvx6rFU5uhyd0xU/v3kEB4kb61MEiMia75rMmWIZIAgBCpvIKrenW9GAdPIp1hs3wx7o0OYSzotSah9B",
-	"RM8sRulrsQPXUnf3dc5mqz2JEEU7rBV79KnWzOisAhvOfO9nfJ2vSLrCWI9vjL28IlOOfcWo2EKkshqt",
-	"VojTjqijT6iaqTWN6+Fzn/raRlXCPomuxSdWDWcOypBg0HNL5nS1Ai9aaCKmF6PP7z//dwAAAP//",
+	"7L1rk9u40S/+VVD6/6uc1MOxx5fds5l55Xjt7J7YXh/b2a1Tuy4ZQ0ISIgpQAHBkxeXvfgrdAEiKAEVK",
+	"mvE4z/MiWdsCcWk0Go2+/PrzJJertRRMGD25+DxZU0VXzDAFf3tGNXtNV8z+uWA6V3xtuBSTi8lTklPN",
+	"iKhWV0wRXeULQjV5dvbw/MmjjEhFqNgSxWZMMZEzwg1ZUD3JJtx+vKZmMckmAnqe2I4m2USxf1VcsWJy",
+	"YVTFsonOF2xF7cgr+uklE3OzmFw8fHSeTVZchL9nE7Nd2160UVzMJ1++ZJOfC7ZaS8NEvv0729oeYNQF",
+	"owVT9biNZme2XWLIR+dDhpy9oiZfdOn0fsHI8/d0TuSMbBbUkA3VRDFaXJIV15qLOeGaPHn0g6dNZ5az",
+	"M+w6RRE7ve6E3jClpfi5CKtv03wNP/dSfSbViprJxYQL8/2TCdCAr6pVkwJcGDZnCkZ8x3LFjOeWyJga",
+	"Ggzd6R8GUP09vSrZ37lIrXJpf+ob7/9XbDa5mPx/D+pD8AB/1Q/qzmGoBRfzJDl5cUJSfrFd6bUUmsEh",
+	"fKPkVclW9o+5FIYJY/9I1+uS59Sy2YM1tvivf9o9vfg8cIG+Xxhx93S7Lkkh82plh7SN3Je246d5zjT8",
+	"iRYFt5/R8o2Sa6YMt9Oe0VKzbLJu/BNOn+YwfbfqKylLRsXkSzYp5ZyLnp+mRcUaP3s2yCYrimfcsJWO",
+	"NnD/QJWiW/t3IQ3PmY6P5U5Gt58vzR3+3bf7ELqXV/9kubFdPM1zWbldGkEcWpasiEuQayYKqe5pspGq",
+	"IDOpiFl44TvJuiuG8dU20tlGkpyuuaElKZkBOR/5fiFLK4Q6n/+2kFaQyUppK89hFnisyZoqE+tKOIHQ",
+	"/UGaxA+4rNhPis25FHrcdiPx9u+oaxcm0NnabPLpbC7P3D/auWjD1H2/3Y2fz/hqLZXBC9WKr4mSlSgW",
+	"stLsPvtEV+uSPbAnXglaPsilYg98dzAt1+WzBRVztpeP2nv0itnZa7tPVBCKPV0SUZUlMXTJNJGCEVnZ",
+	"CZ+YA3/3pLU0LMvJh0NZMdbRsTwZ67PNnNEWLS6Ntthh11ibEXz7u2Pcxte7DNwd4Us/q67o+nf85AMV",
+	"24aIekORvdp8EKYY/tB3jbiu3rJcqiIqbtkns//04Vg94tQN0Jkt1ZqZJkXDTZpNZjQ3Qxdg2/Miel13",
+	"Oy75NZtaxTUxMG7ZNCH8dpdutYfmF37imV9ca8AojcpSbqjI2chLh678TdVdQyW46R43mINV8Bf2xMUk",
+	"fqVjQuSvTPOCoQ5sj2jB9JJwo1k5I0B/PYmqlU1CwYwyP+koHSy9xtKgvq47a6FFoZye0/3NGMWvKsN6",
+	"1KD09VTP2WpFqq0WRW/yzm9MXHMlxcpphG16r5Usqtz+xW6WNIu4prCSBSvj1/CBF/d0Zq+6aAO5Efsk",
+	"OBV6Y28ve8PwqEKxLqmxJ3Sveuvbfck8MXp0isRPWlYqZ1MeX49mitM49TRPEMn+MO0qwjsN1gspEt8b",
+	"qsx0w80iSsgVMZLMpf3/GVfaZGSzYIoRY88d10RIPH5B2ekOsNUGXxvtzn9ZM0WNfbC6FpFvk6qW/Ulp",
+	"PkSxrtUwy4CDlTA4+KdUwWyHp1DAbD+D1K+OHIppEh2BFG00QjLFvve/BJI3tLldWbVH50s3Olh6xTrb",
+	"EWM3q+vtSrhYy8NFXay3pswb86RcsHzJ9swURdyeNtXaHqbYvb5lOiNC2m2qxFLIjehdSSUMLwepsjH2",
+	"68jxtLK9r01EskdXviPio234Pr6JC/1kyx3pH213I9dAdKSx90Gsk/1PmMgNcYp3jpW+J3nl2I5u8I3T",
+	"6L4z01xeoyzpm+AzaDT4zQPX5SlfPLuicZclLfdxo4PHwFBR6IzMlFwRbgjIQE38AU/qFsc/qZCae19U",
+	"z2jJREFVhHGGkiypQSuW0zKvSjg+XWL9JDdkRcWW4FsLzixcqYQLSytteFmSDeXGnu8rRur+WBGdiWL5",
+	"UgpWTKlgm70DUiLYhrjjSFbymulLKy22hKr2YORqS6iw/4kPWwnBxXyalzJfJvjGMLXqfUTvsUct2dbJ",
+	"Ng6SzWpX4cfmbdRhJd1DiAW9hg7RnsQ7r93WLIFOw0WJ56xfnbzriJMYLzsmDoPVi/Ak7JC7j6t/rWXt",
+	"rqyxT/GpPZZxwsN1EpgDm+MptvfJFZtzmESM7AWbccGNG7ePRD9Zav9YN/+STUC1mFLTOnsFNezMcCBN",
+	"v0Borqs1kz4q6WNvjSBE9u5x8mZ4RnXk8uq1WeBv08Fyipal3MR0u3eGrZ38sSfftSNCbibZCAM81UsW",
+	"vRNoUwm5pwkX9oVkFeIVoXqpM3hDkULRmWmO2Efy/1MxbaLHylnT4jSzvwynWE4rzRL2ml5jDv44YiD/",
+	"xY7e3DpVtCi5YMO58kf3RYxEg7SHF9CoZZPvTKtk16ycLlhZ7OvtpW1Zf2I34mo7TQn/Ha4hmhli1WBZ",
+	"GfusInSuGONifklyeLxbXZeARIyJJCDD3kOs2UtHLsFYoROT4jq49K/YTOKNlFNhb+gZL+FqHrQ/rxlL",
+	"KplTbdg6bn3zv043UhU63WaziJsTpZiaBZtudtyp/ZxktSi1jc1WViaXCQVoTVXrXdpywMJvU9jHVBPF",
+	"rnlMkbEXlGGf/L3teWRj9SXNWMKiGMJUhh+ht/6T2MqV9KaX7uwsUwpWaqs5bRY8XxAtV8wsLNdYXsE3",
+	"Wz33DP5c6YqWoNrA9TtK+mp2zRQ322m+kJqJ6RVLS6/QVjGqRztaw9ctc0FXqFkm1b23DfjwDDXMXgD2",
+	"LxBstKDakkNqFr2TurTp20E72rOF5PEttEy0t4v30Kh+muSl1CmWdU3kmoneBkHOD9Fxwlcb927s+32E",
+	"7hS++3fKCr2hSri3S+e3xEc7Gg9I3vpVhgRvncVaMfFyt3nZteSVGzSlPw004yZVrAHxO78HBm/aYdHC",
+	"12eEbQea1bFcMQPJjjSRSeUps9LFgLLOykLfI3ohlSH2DdF4w9Q0CnrRoQttaj2H9jFO81i6qK99FzcG",
+	"cDX4as9zEs0TWf2kzOmKETozTDmKlrgro4ISa9no9hwJ8mQwcXYEczcG8Dwy5jghZni+RC7YXVqPo4Cb",
+	"kh0SLxk9pj6SjwlLkN8nM1qVVp7/y6v0VvFe09ySMZuspICgzZLnsK/ZZF2pfIHBpBuuF5bTqbZqn4sD",
+	"ueYa/ccYu/YhQrKg63UfxiBDxklRL62GKuSeWV2k27BBxp6EkmozZTtO5aahz/7u5P+YxYL2nugSFPuS",
+	"XiVczSt5vZdG73jBfNup5u4kD5saqL3URM2SAs08S/TDUGOYALcTWHSzoQOkQ9bsjT+SbYLvKP7LFEwX",
+	"tNQ9qvVYPaIlHnuFV0Sd87IpqYWAsdepC/06mWuH3xg24AOD+psXRN1oFKEYLfYZGFMK0JJt96sydRQc",
+	"zCKrXdiNXvyKMh+VXDNG1hQurQMapp/SbOKuDaqncjZ888fatOrncMoN0j5lzyqlpfKqvG1D1nbe2SB3",
+	"SeaWkyLBO+fl97eGYBsGzwBZFviHwL6B0HHZv2D58i2D22akrsgj5q2XbGaIrAzKFTCpS8EysJfjPwU2",
+	"GRUfXkt8v+LaaUJDKGrQyLx2F7gytvQVhizs23oX2bDPNr9kWzTcued30+ko2KatPP1wvo8N3Hnxc4zy",
+	"Qe3obm8MU8oZ+gfx9gurLz+33+y12Lqeo7OpHb0jeAh95/EryvLMQm7QCbOxmqkVEkQxmi+aLp9mUDwf",
+	"GdaVDjlSshzwoIuH6zhyqPH0cLw80gZBm4GQvR7Q0HBvlF3CmGalyhYsN5H0qLJEtt8w9CU54edOBNcE",
+	"3JDNvWvYAtinvKyCUymtafVbRnNalpqYBdfEHiE7BWeYiaowyag+yJaIn3TgwgLsNMKZs2qb55xfM0Gq",
+	"9ViFSUzz8F5vD6kYhD1kZMnYmkhFrrZnBVcsd6+DLk+jZBzJQ4rPFyZl5d0wsqJbqzGCFK9EwVz4zghD",
+	"mV2FjiXVWVpm5NH5o+/PHj46e/TdJPqsU2Oua3f63jMMhRycHZFNNgtesik4PrsBWrTSzG6BqsTei3w3",
+	"syJQwJ2uoUF+z+pL7WRxfr7Po0P9iL9yxwT7HZoSQE8U7x01NowK/I4GeR0bAR6Z1p6wxEEBh8WeuMfT",
+	"SvTfg0hvDhER7bGpnE7GHxjpeDKpf2jOzNH3QDSQcsSFEDl2N3QzREY64IqIGuhOcFcclJF0wO1xgnA/",
+	"v4C4CW944FZaO+m7LrkVHd3F/ki3eNPBa+3xefb9efaX8w+xgYPndqguEQ0V8pdsuHbdzHz/fUr6KWIl",
+	"fV83Fy65M8KonLCCbvW0ZLPIFfeazanhVrbXmAWEiSIRVTfIYxF0llMGWzrbUWixY2+BmxpCDoIUInAc",
+	"QU7buzKxov4Yy+D2G6lPpw7GX84z8v25FQOPz4ndFu92abjE5cpHQApG1f4UsZG5dDukbHJHY7V9LAiy",
+	"cnSmdwgt7cYIYYDA6GSwpq8h6SMY+pS0t7yiYtlWcu5pgu1jrGOomrPImXry3SojTxYZeVRk5PFVYbdb",
+	"SLHf+hcW5GcZxohvh4uRbpP6aiQ0QLA6e9taQ6nbcPAyCWnOtmBQ85LB/otvF7OupWO3UpE6O6TwluMe",
+	"8a24YSoa0UmNYdqMdEGEj67i3DZYkplhkr5wIQDRxf3YYO0xJwkF3VSzXDrVf8CEb8Vnh5wz3LWW9JyV",
+	"1LDmAncuAmRKYvtt+LDtVLMhtLAiIOXzma/Y7vO111ODH0TPHC8Ge/8O9CT5WKRh5K5FWeKnkSwVTnlX",
+	"yLJP65IKQHEhXIC1QDNhnEN7sIAEErr9qhfcIFdYVGcJ3XOS1ceqsdF9B7PjuOdKmzMPYjPJJtW6CBJs",
+	"ScFAM8EkrLJybzZZqTOMl8Ewdz5z6DZRkfpjM+j1Fp1ffaGzqipTUX8+XN5dp9gyi4dO6VT2jP0STjK0",
+	"umcfghQUJOKi2sd40/x0/Zjx7c25zxIYY2Pqc7Qrxa+BNYftTkMb2sk+m9lH/4KK4qIOpfStw2ML3SDZ",
+	"ZC2VofCHBaoe+YKaKGMVjTW3RwzDUYLYP87Ch1k4zYhNKgqi6db+dOYWbBVb4V8Uc5yDn2PdCs6bKM7o",
+	"nMJzzQ05ySZzfs3OqnV0yoeFNlEXytTYknjcT1r8OErFWccFBkfVkdU69Thr7LcnD13zSTZ+I1kCdWbB",
+	"yIppTec+GdKQ3JKAxbN7hj/Z2MyMUrEgpHHagZtquIEaYSvDulzXSGGxGIy2Zruh3ODVAG/EM4yjrISu",
+	"FGvxXs0gis3AtIv8KFIMmQxRN9HwgL9uCR4se4bgroQDRZesfbBiK97Qre7p0SW9yqFBwb/R7TAbi9fI",
+	"AzfHDsHz2Yyh23PnCPSEttPKyBU1PI//zK5ZIuunJ/xqTHiVnM1cIMDIKCAjY/++6zSH6UdpJYzi7OiE",
+	"q+dw6iOX80oqFiNp4pKE5ql5xqRaZRYJs+CeHe177xcNKTo0DaO2gzfOOkcNKyEpA5v2UhZbfckmC7oe",
+	"H9O2G7PiZPDE+SJA5yxDgE50nh2rbDvBVapi5Jzg4tTTOOe6Mz6ux8RrtxUv39FjrNL/z0obslHcGCYu",
+	"0EW2oltyxchGSTGHDKdo9koqFM0FzTT3qk2lnvf2C2/XHKH01Uzkd1gbuV7DZVGwuaJoKuEil+KaCc4g",
+	"Skm0o/aT0EY7kU7uxQCoINGvP60lXGOJa5UVwbLRs69x3AiKKK9+RuAyRFVkRYW9QWcQ4ZRaWOMB1IxZ",
+	"c8qM1KbcugjltaFXZayTWPh0I3CpI5sKZlLBQJAfsN88g80y31OUZ7godp+BDtjXx5/tCVMLl3zApvWA",
+	"GTE6vpBq9cLPfhQkiuS7iV57rYI+G7qLk8kTt3E8brTPEJsOjq50AjEV/+XzsPA5jEHFYdynsX38mz2p",
+	"XR4K2sWgRM61kiuuR6TTvcEPoq/qYzLREoI9jWYD7m27jDoPDdwH3cippn2nJxkqERO9a+CtI1Thg3rZ",
+	"zdkm9+uwoNWbTbhpbsGOC1uA5K7pLBp0tg8LfIr2pMjEY7hHBZXi4mMU/YmbPhmaemBHzbyfkmjHQfJG",
+	"AgnkDBx2VJOZs5Qdbn8fsm1BdjfCQ7u4GAivgRixF4RCSmbDqkBbkBz27widZP+UBioGp17XDyvR+wfu",
+	"V0vDcgsxLpcB46Pcgj+w3BItoyGUepGIpqXGYc9YplNxLS6RTBAXrE14Dn9R4uh1QoBjH88RCbY7+vVj",
+	"WfdwpImfZBlxpSd9wb2Bg9SMBfpzX6Umdjxt7OqOIU4VgwOhpbdARF52IR14+MXFPhlF+/JFh3fVWULa",
+	"q8/Y8obGHJYL7Bjg36gFO5omd+HHFozMiGjNd3iTYgDjBcFxoFjFhotCbjApn7FlQbfkTyspiJFEVyIj",
+	"5z9cnJ+fPfz+4vz8zxnBjYVALI3WXvgjPtJ8V2jq58phEH27bPNVuKPT9KVXQLtZmYKVcRsgOgVoaR/Y",
+	"eHEYumTiEmqTNDGjSpeqMyqIO0eXOx0eFhV89JHeevR/RpPaZdpBC09MyI9H7JNYARd8XhH7wEAUMZov",
+	"7JuTwMeIu9AGTmlesKjf8Zi/6pdKuaCdteTCEDCzR4jbNB/2iWXn1/SPl8bQjW3orjkmQV5ypNjOeeyB",
+	"eZ5R8JOMzTm1n1UqFcDV8w7UZlpKuRznS5Bmui5pHnvSPL+2XBhQ5MoC8rCuGB4GwsWlg8xX1zy3Gl0p",
+	"5+i+2izisG5pN0NcQ/LUbRAltjWvaMHeyyWLxLC40jHRY+m/6E1yh0a708NPM997dE6Rt/DoeiO1j6f3",
+	"DYytEnVGsMxJfIohdy8uorEaTTJxARzSYBi8p/ERlkhg6Iz8msVS7lI2pT7rKOPzRcvQB0aP3TUnuMx9",
+	"3WPQfM02TTjHEW/koyDrxqvOcb1oD1odrq48yEs/TLxcRV7x79b29FjlKV9QY1iBihS477zu47HjvMNc",
+	"MVoQLgglK8pLQHYWTktCx+4lAb9u6nIOZuCm83fXNxzNbx3hAfNcuoOvcb4f48Oj8Y4Cw6hNRD2ue22o",
+	"qbD2SgOaRFNe2PN5iQ4DbojVFRDIoLL/KUuriQZwxtDdWskZL9lol79BTARYZzahPYdN3yzaTgu98HCQ",
+	"nZar7Q5g68SQ/9KJ5QgNBsqtsFPLmb/kr5lC/DNveh859p20DDo76CWBwAmyi4gzxmZ4q2g6HdXYvggJ",
+	"/h7sZ/uP4qFgO+lU/VfoYPTy1ccFuZIFPoKpm62/D9unJTFgzgkx8cr5gMd6cBIhYe9bQHl7rpADo4rG",
+	"XCSaMdGTQAcBSrWbYQPvGDB52g8vETKCqRCttBuKz+GICwK2xoB9Fxj/vC8ae+zdFrsHEpv62qUWjtjR",
+	"W5jVm6CCj/FpexCFngP3uKfk3UiIsDXV2usCfUc8Jhs8REMvZqVtk1AxmTsJ0E9jKglyvgvvsVP7m7Dn",
+	"cLdc07JiPdgqeMrBHxC0TMBWWdO1PU2yLPSQuIm0O+g124RH6YjFRnhgrOxMAmq8ZpsGfvdtvWbikOBP",
+	"SSlzWrqsVCNXUim5IU6oMapKzrS5DCK4bjMgvr332fOG5ssf+awR+zr0Hbqhei9LOQecq5MR9xNteFkO",
+	"6oiXZTC6xDuLBlykVv2Cl2NFbCllxAb4iz03mm7D+2ED9qFCXtrpLlxxYo+ZlEXBemO2RcSJL63+iTdw",
+	"W4l49P2jh0++i4IkMtGT824X4aGV4e2DtzsA55CrLWqGrCBGujkTKlw6f2v875/soz8sK0X+tw5PbOds",
+	"BVYcEfbQZuGI6ahoW8gblC9kdZVMRW/FjnHhkSvZKAN3KoYlXRguBckMSA8FR8uj3a5oVG8zREsallrb",
+	"FcOkUDkLSBQjoF1GFcIQbINjQBGMw2pgeJ7eYymF6Bx3GSNGVpOhPEXCtrt+HYPsrivKuUyuy6NTu72R",
+	"8mA/6humACR99N21psqkYBGDaX5M6mXcR21/YGqAz9LPx/XkJ5FYs45mZuaGXyeON0sCeC3ikAo/CzS+",
+	"7Yja6FN2eFIDFfOKzmNWlOwQaLG9b9zhemyrXlSbFH+TTNur54/J9eM/JoQLI4kvo4+JOFb8OG2xdcEN",
+	"IMm/u0v5fq/hrBkjsqNqOyaol5PmoANhrNNMdgJWOoxDbvFldDO8N5gLult5olJ+TfG3U8Gv+dNBhfsG",
+	"CNDdAMbeIMU3suR5JGti0IsQP65fhJ06oqlkE98y63ndYefHYn+BOME19mE9xC2B++G0rPo03V++sgWY",
+	"lG72r4ozM30YV35KqzBibB9gSTlDKXnoVUr4une22P+jIZN4PKTRkz21Sm8C4Wg08FCTSXtRCobwQNst",
+	"sUzDsUR2vPHrKTe60+2jniEf9/z2JOEZPh2kYceK4CnYymuvSVfXT/MEq9dYr6ie/1CwwjdeIJwMqvBN",
+	"XfZm5+05BnvC23EGYpEnC5b0JZuORB/vDaDHeLrBzPEbtI+9/YbFIrogRJdSD8uvJxG9QnBXDovBP4lF",
+	"biyqRUNpeXJ+rBWu5oLdEMebLSrXk9V0QtBnpAXTJlkCHjzziZi2JCj9sMwd+LUOIndDJXbB10Ueo1MG",
+	"WoyLZ0obgJIYwgOKw0pBdJUvCCXO8rhbLDYqniqE+Rq5gqGVReOlkUbW+3SbM7Tc52H179+E5LoTXjfQ",
+	"5fHAuC7xbxAu7jiejEBT3kSZ9+PYNaqrj+HbXgDOgQzcU3D7eE4+gf6MPZ8CfdJ1dXPgk+0BerAnE7Zl",
+	"e+s5m3w4bwdH4fhzP8aqd6pK2m6lPTQ6zE05/n4J5ofpQHtF0rfqM1HHQs2lgrXsgXRiwZcydG1dgLxL",
+	"lU2UpjwSjW7HrjerY/qJAwlzeteRwGhpZLIeyMZQqbd7hBAHrGvY5ddMQJwp+vxCZGP3HDUhpA7I+AZ8",
+	"m4TRdGzO9yGp3X2Pq4Fp361874Cs5nRKGDm2KW8ZLf6xfi/Hhsp4WJS+wLtdMBj4Jj6JpFc/BIRE/DZS",
+	"D6ALNvORJfHRrxktD3vP5S7yNVL4leoacYpDkO6QoD9XrLfR7rvzYYZmXEYsQj9Fw11FNE0hZyn3wXQL",
+	"KooS2KtkFDI+qoIbWCAtLEdoo6hJ1B56Kw2Ni4GZVHNpTOogJlEZMJ+j7wqGEjoujY+iu3UPolEqUMMh",
+	"78lJPWzWmHicerjgA7P2ZRxn9z3gZS0YgZLcVvfTEIXibp0l20IEwCXJ5ZqzYLYuqKFXljVXtGCYwWgW",
+	"bAVo/hBe6OJWECY54qyPsl6Fxpwxy+KfmJ4qZrtI1Q1eyE0aBPVqZLCCXdC0lGKe8Ckr5pacwBtal9sx",
+	"xZL2w2cNAWJxPkNLiBhn1WF5x9euPCRaj4vpNdTsjJ5X5QRSbyXGDdUYHothrUYCGPiVLLaDtRTdHGXY",
+	"J1UUR91hM1G9ZFiy7WqLzzy6YpmrZbdh2owsPA00+0cc7WSz2E6FjNJn6yL6l0yBjd4eTCQp4Y0AO495",
+	"t2Bb22xg5GNj71rVCNNcdqxZYOOKwqEmB3YCFKCYUW3pDBfQIKvBAoRejGrSdg0hPJ1Y0NiTeCG1SQKw",
+	"8hBYpZkwlwBj3oozhzhUSHIalkwcedj7ZIrdehlarxeKapYR7wzPCF3zM8DaWHOIekVArL7lBVV0SFWZ",
+	"PaSKI4U8dfkwdoaXUItfQ4ThZ9xc8vrpq+df7PMX0lVDUDuoGsdVrIEO+7BzMSSY630AXwWLBUW8orwk",
+	"LpPVX59S2/2XwBWRo5gRWpa7DWot4RCzTzwc+jcEjsNIF6RnVRo4R8LeOq4ozxVt5HLHDUJ7izo2uKSh",
+	"zNrbixjZkULuWFQeBeFkhV6aF884ReMgUdEKv7pNCdGIxjyZYIg9TUfKg4iCdXoxMMTwM/7Qt1S8O3PW",
+	"h7kmTngG96Qce7sBcN1QH4RTP0/ogqh1pVjwZJdItChYkfmAvoygKpgRr3pmcC6h8BRbyet46dQxiqN/",
+	"73cNd3zu3nZRndJPyE7FTumCULu7rCALqhet84Co4cWkD+M69lbScStVB3C6Y2voZxBXU7hPNTwaq8kx",
+	"0uFRxr7aRPcl5IofxZF3sFzGyOoOI73wckRYxJD9aFog6tJOCN2xu6AoqVz1DW/L8ZFIkL8fNdi843Px",
+	"88ly6UYFe/aTwkfW9mavvWtUEPFrLhHMG6rSAc5pxc60hNBBVQnhEkhAtK2YOXPNV1xj82vJEbLRQbBE",
+	"ibYLv14oCkWmoExXHWky45/OAIObhQoZKKYcLBRm3xeKbkR6nBe8NKjjhBVijPENDlrp39ymjeAKn06b",
+	"RqtvS0+ArDnjIiONKVsZulOkbSz+Zg+3IJT9mIDrgO7envsbqpYuowqbBGtbXyZMbnlyIIZBMjP6rzsF",
+	"MuoarHX1UlAf5pI5XEQEBbrpdOpcihlXqxi5nkmBJA+mSkQFqK0xIXXaRfK7zrSnK9cEKhE0tK+ROAgr",
+	"+uln/PRhg+A1Alhd5737lnDlUF2J9l1Iraw203TWhfgGu5n3j+Nb3qz7NXJ1AypkcF/fta7It6F2Q7ys",
+	"2EO/gwoPhAIVzVpBM/4pykG1OtPdAuBqRFtwDhgA74BrgtSgVHtvpBolomOT84ikqQNV73L7h86w0YF9",
+	"IY26rpJLGcnZ2pxZktjJWVnV/ku3yhJIf5DmDWE+8VbuYPM785X23F8buMQF1+vKXZNqCZ+aSiHuhlqi",
+	"LPaFamDfM5DW7p8mvqRcdBNRKYo4ztmmjkyWyptc8cTc08ThwgXgj4cuIaSHJUN8QMT8TIldGivQV4dZ",
+	"hs5mMkRh6xTtY+vknfIMnNIRnO2eB/kaMvic9WCWeI4na684ZbJrVUYGFtI0QzEvCWTp2fNeC/5hS/aP",
+	"x9jS39OrslMtLNTl9JERuoaI15NGzWZ72iGJMcZD0LWv+7ub5sxIyUUwM6Az3MoGSgBk/9JXZpKhkbZC",
+	"EIzV9zvW5oZzfk9oDjRDd/7cAwz2wsfY2bzxjcGbtBn0zVsMedbValDzd9Uq7rlrTyBSTtOwoe8iOZuO",
+	"aa5ckPeeoAFolrmJNAZJcttbGQmY3ymU2iz9nPIXaspTeN0oLB2SbDhRdbGkEZVyF3SIVYOusHh2GKH/",
+	"WLpQHJen6iw8sJ4k1d5VqyhKZsof6lMo4xWXZexUvrDKcxttAayjpZRWBlOTIZKHkpsGOS+CV3oIPAGf",
+	"C6li2uVPaPrzFf0VAwEIhbC0kbIYmVSO+5AAYt0kwsN1m9X2cDwSv6a0+75ZlMuv1lE8urmuWvFhBYkj",
+	"6BG4f1hr+gpR2htl+PoqGEc6g6hI24FrdcKAuLj5HEaVM5fuD5Kfa+JgS0cEcqVxeA8ImXNaTSjYGXYn",
+	"vqGfBrhA+s37tU66aywL75v9DxFsO62Rrcc+iYY8d9indYgPGaA/++pHA5tLMfUCeO9MAuTA3teDVYqG",
+	"ohAaxQfONnp5y4Jujy6IWmthEZ1c+iA2JhzgJ/yT7dDqU1bVt5KU505/zggWfyd/wQrvl06Hp2p03ITP",
+	"+nuZKL9aVGwKRrvoOSypSdz4oYxsV2lc17hrq6HThE1IzbFsp+I39Y5oacRnldIyRA7bNjCnSZx5zYJN",
+	"NzQZYGRo2RMSB2RA24+PUMeKbLE3lHIQOGl4hG6ea8H08t7+N4QvT+vy8HB3/PTbbwRnhw0bH2bWooaj",
+	"+ofUgXmZqCyu2RBQS7/To1Iw11a7btcnczCQB5e4Trz67A/TVJX5gR4GV8YLXQruidfot7GcOI2jiN65",
+	"YqOr642ALdFmapWicSDqKdVfsWurko7orAf+o7HwJLmOdqA5vPOD/We/+ii+9iRchHvcMY3Ys6W0mpRz",
+	"fLvkglikfETiPi0bVbccHL19lfeH2u3Vzn0Gc3fWjTF8jGyi1EHwaka0+DFlAXY2wNnefP/RnQjhAF3d",
+	"LNzSg3gCe/K3aBxsLAm6tWHkqtqGhIvVwRGjOIsQMRoQaAbW8LGtR0CVgaFweP+hgF333kb9vvdj28bd",
+	"8VN4UIy0MMQZ9TfUnxAlXTcr2LRPV4Nf+2ycpmGwGBxROyxzvoVh5q5vYKngZ2yQJuxN+0pHfkgfhBuI",
+	"OsVH0KAwU5rnziw2iJ2eYvO+gL5QHHi6psYwJfpjHFG8TunMMDUtWiWEfg881kSOgWLA00Yuvm/s2aXZ",
+	"WDLdP7zllhF59aFEZx8FEhhUYP4HO5dLWnOPYLR86/ZJ6A1qbMmGaINWLZZ42GzhYgYHLRzSH/rW3ALN",
+	"OiAMdKRYw6OzI9xi3co5F9NWlkVf4O8xwboQkegfK92d39At+h4dVpvmhtljW/SHkWYelW8UoKHHI+wj",
+	"zTqgJw5+q7Yu2UiXyie5DTv66KnTU3xPDzn8lmj9fSKiRP0+GBacVQd79C0PJGl3d//OBRYIaeXDQeNL",
+	"F0J5UF2u2AwWSlbzRV+SPNgspP1/r1emiQWxENOAVBRRkqxcCpeZz+wllSiZxjsFIPWB9Tdcs7GGjz2Y",
+	"VdnEW96G4eQ0a7JFOmvf+ScI2d7RPzsaLROFniYiEwe//Do14oeCZUE6dHL8cfhUcVwq+4LmJZv6+27I",
+	"k9HXhqhnlwU6tTGsGn376aa1qEPi5o/UfWoq9Kg8TStkWtNpuZYSCk4bKZklKrsdq87UizqpFnNcHfEj",
+	"VJVmOcIRGkrjsxMoJo3euvrIIBjqVLLAKZSOVqDqCXSNZpW441SMlj8ypVl0ElwTCkXbwmFYD/bVCdSH",
+	"RonQ29UaGgMfriy08kjvlI7QuHoOVg3G4ufFrABevDnxMDSf5FcfFnuyfJKmwDmo6tBIeRitEbtfih5W",
+	"C7Zb8XVf1dZD67GmA7yQwEfbr93OH27A/g2F/Bj9pqcELFWMxrWUgYETXdXDamv2X8desIfdyyv6abq6",
+	"iu90peZMRFP2d/1AIazD0ypKeQ/DEhIdmF5ipHA8cM8BdnYt3KXraBxQ6eFmeBywuyb0AFSKm+07y5++",
+	"JG2oYsCtdM+lXHLmRV9TME1903pf1vzvbNuqXgucD9RnVDWTNRfGrCdfvgC6wkzG/dRQX2MmFbGnexu0",
+	"yvqypMQeMiq2GOW4ZgKD5LG9DwMx5KraYr3I+3+Ij5/OaG4+YmXDOsAZAAjuaaJkybB0NCjfF4QSBwMD",
+	"GZAfFaPFx4x83Ei1tP/1chj/fM1o+RESlBf0mv0hPgIh9MdLQknJaEE+hkvyIzFSXkJduiaWDM4dosDw",
+	"R4ScaQweuie+9/t/CMD51ODhfvviGfnLk+/+F3HxnKSQebWycug++VloQ4WpGz5+/PgvSDNK7K12nzwH",
+	"2r355d17ZzWm4g/x8eeCrdbSMJFvz/7Oth/vEzRZaww3tVtyT5MFowXiHLiEbU+d7A8hGCvIR1+v4GOd",
+	"JfLx+Xs6/+hC1qiGQOD7f4iAEHoxeRt4rlFP4GLy0J8PuuaTi8nj+w/vn0Mct1kAKz8IwbYXnycuWsme",
+	"RECp+bmYXExecm2eNiJyqaIrZkD3/d3x/78qprY1+4eUFhTpkVJYnTMZ07yu2JxDAhba6vFB3K406xE5",
+	"AMOiOxHvpI7OI55UFl9RDrEYqZ6+H9FTyVcQvN3qCGPWH+2LYP/yASL611I4B9Oj83PvD3RinK7XJc9h",
+	"8x780yUu1EPtebTbLQYURhA58ZAYjMObeR9xrMcwxToKGsOTV1RtHUORRoy3oXMNwY5eW/tgtT6wE0Ga",
+	"NjyQXEprmzWfFoWbdpcxYzOrmzxonFUQxx8C2u9fZbE9NVWRovW9Y1TFvnQ28+Gph/U4mN3tfOoiShd1",
+	"GryVMO0RujfnS5kHvK50uy/H88jTogDBHna3n0kaan4QaA8+8+IL3pklw1dsm3veQhr4oQz03t4+P1vm",
+	"3M9rMxDnk8j5fRJBaoSH7NzeMyc4bLjIQ2iZxa+DvzFzNMluQY6lWf8XfJaOYfwTMPS7hdyM2QUn9oBv",
+	"OnuAasWtc+4Q8bhias7OYN7/ddDGOS9/ZOMwORHd+aHMX8J3v0/U3iK/PQtB+7fNc898IcTD5GjAMk6r",
+	"hT576z9eKexE00CtcrQ5OqQFYiAEOz4otGkN6p/I7mu7NRueMyz3d+b/9cNgxRIstSdQddcBTL7ualRy",
+	"carjmgdP3HEAYD59z/8N1H57hG9N6ffy4jiV3/ZyZxV+mNxtq/t20G9f2Xf7OvaKGqroH8Q2356aP4qK",
+	"PUr+ceS6cZl1ZxX8QfQfot7fLr/esHJvF/PNqfb9fHYnFPvRMtO7rfo1+2eh1Q3Stx4kdmmVJanneiIF",
+	"JG8sy5Ps2rktx6ggz+pigndSC3nNNmGKt6yLtMeNKSInUhhIo6Jjz176f2oz/0Cd4eB97rkHb00XGEug",
+	"tC5wE2Q4vxWO+0Wc4vGCd/tAeqLw6HLbg2bJLS9Z2rN9yYxujEOurIyHeCDMvqKYbC3FffIWsQkxfV6T",
+	"mSxLuckQC89elpoUkghp7mMGTlx8/RqqJN+cknFrAi9UJvvPk3f+vg+ccU+7NLAGW4wSg44QPfc/Jmrt",
+	"8MVuNU9qHPSNw5iMGqYM3bFMDY4V9GCWLTi+H7qBQYMtjmHkftNjc7hH50PHawCmxUdEC8+T4ciDT4YO",
+	"7UDXhnEsou6luvI1kob1hRE/MROpt8aaBSMQo5AFc63D9gmFnm7MTvv0SlYGcV28ohy1TLrfjrAe7tzn",
+	"DsumNnnemEG0PfA/RMGUx9EJVtHbNZpqqcxg/rFy5p394EAb7JP/BBusJULKBIuC+GTPH5Tq/p7Avw9+",
+	"+PyyZuIZAkLc3VePZrevAeikUcODLt9V06vdUheaRqjVPf2EkyyykWrZ0CIefLb/+ZJUJuD1cADL2I9e",
+	"23N74ycv5fhw0Cdfx47oR99/Ur0JMWabCht6TxNAaLhErylCtsGmA+xeuKMhLNGViyCG50tm3J3dfUfg",
+	"EEdu7t2yUtp5NY2Ut2dqTDHi17cx7uXEuEB4AHVj0k/d3xQ3DPOr8F1TWq0wx0hjDHK9T342CAeoUTZ5",
+	"ZOpWGZR79gGCtXvgJXIlzSKz7TXlRer1W94sy96mka+87evuOcAzRnjVVaI6iQUrl6roAGsDbOl4TvTw",
+	"iv0v3h9Dq6NYI/6+QFiziKLdl6hwkxdfvdrIRmJ0uyebyxag+YK4GiNwS8A/YNUMotdUnEpHhcKkfnZ4",
+	"XQ27CyP7XnL7Irf/4v68tf+ac5+8ERdNT11RgXsaYoqIFFCfEADXmhH4AL0KMgfAZXi+IEJeyWILYJea",
+	"AkCqjxOiSvFrFhFIP7KcF+xHN78TMB8kxwXeK+qO2yLiqHff3RCAP/qtvCOXtS/1/BVua+QiQsHgQUlj",
+	"18dKSyaM4ntk5XPX5ihm3ZE52KVPs1nwuT043l4kylRgHYAEtB/1nnfPh9ssekwD331V04CndILbFF6U",
+	"UOmvYCCIajDJU0ljxxFHyWKnurUUwjZfvWOieIWt/kOUM7+au6Kf/SIgNHbjAP+OfKYyUTRUcl97NBQz",
+	"Gil1hDR9zPG0KF5L85/CGLCUO6a1QxkMbehWIxI7I5hLeCpnvZDmkFekBxuOs8UrqpZvEfT3m+cLu45/",
+	"rN/LYYwRCSKwHZBqjUcRULphx4/eP0vk1nvbH3p4lTvM5bH7GoDR4xv7ni7ZO0QbvgXL0p3hAVjyHVNm",
+	"CWhYCIpj2BryrWVlNlQV8A9Y2djfLATwR5uP9gV19cxuWyW2PGQfbnaOUowzZC0YgmjEH4jvrJQE48RG",
+	"VmVBrhjZKCnmXnl1WpkzU4X0bihfhUYurOVin9EbtIO5miYxKyvLl5ObYTfo+y12fOtsZ8dm0bjK3xxO",
+	"a4Om3JwkioLly3p7bMf2taTpNVSTGRlG2cRgTodRNOBt/5vlSGG9CC7ITKocShYZCXUhMqzmFqpJAEqD",
+	"r+E5LneKizPoHZHxkulSAwtZuNoVEGLlClj4qjYuviY2O7QLIShfwsA3+R+cgS5a1W3lHDURpo9KO3pW",
+	"R0zcSe93je5+y+5vN+43nn/UDJjp45Oan9r3wNCI4kO56BtLRDqAnD3xx0cT7TYk2t3MSBq6EYNykm6V",
+	"e7OI3l0XCQEgK6zdhr4XwFhFp3UuRc6UQASnFaPJEDz/W2cfahy02wg7cFT91vKj9jP+XQhfOEiss2vW",
+	"xsTa4USmrpk600wYgk3vk+c0XyCCp4dds69nron9i0BzzCWZMZMvAMBUEs1Y98H3zihGV89x/L2bZ9gn",
+	"g5M90/DhHsLGGMt9eDzNX0ASgq8wEmorNigPeIBRb8HMgRpHyf1SyqVG0DdXc1IqS1NeMGH4jGNI8cw/",
+	"cDLCPtHckIV95QBe62Uo/iEYVeWWKD5fGAx+wh4bRUXht+7GvMDKkAOecf71lHa47r6mVlz4vz8crOK7",
+	"UpXDzqqdPdbDPMgH9hUfDD9xo5Nmgg3VZAbFzk/AvlxAHdM6SN1v5P5707LwXNGCpW2af4Of7+jjASb3",
+	"lUxBSJiUcPIl4MPFD4GMHucyI5vF1lnSHDI01zVs4nXAkj2SN2CObuirLWmkeuwXbQhVntJtX7GbTLF9",
+	"xeJHRxKql/pUqXGbhbRk13wuWEG4aJClrtruCYOtzjiCzD5Y03zZEyf4kywLHSo1Edua0DnlQptuQad6",
+	"y5El/E0EDQs+mzGl7xN7m+C1cBG6cDZZNGbDpUAN0XLFIJ5nQbW9rEX3UnjLaPGGgoX2Tp5rO7cXvLz1",
+	"eFY77ls8AXHB7XbDH90QJ2UFui9zfTx3/gyQ4W32GZEnV8PyJy28b7DJTZISR4g9KytF3BRPZCyTdY99",
+	"R3ivrewNBNDd4TwRN8FbNpU1R73JzPi1J396Cz3f1Gz+4DN+9sUh7MfSCp6CD2tNtbaqEWZ+MvCfQOox",
+	"ltIM0ZMO+1o7sOMlEzqVRnAgw+Bndw/uBOf1dVIJ0kz27GRyNbyuj+O0Bwt7uyeffb+he0jMNTpw8SvS",
+	"CgrXFwRKxegM3206I1cMA3Wx/E5BXHn6zDl4dIcFregDPeMI/rvRFxDMLXWTmgXbEkvIU10CqC2xNRzo",
+	"BuEHXAmwx7Lk+bZP5X2DLW7yDOAIyVcjI9L+r1KaldfAEV/FOAvXrSdG/0Mimen1CvHnQTA7hIlLZxdd",
+	"MrZGW6lgyCYbMJ5A9lclinRWV9ihkff3bYpYmOJXErFJ9vrqBs9BLNVWchW75myzN9wFEkUNVXPm415m",
+	"tCxJUYGX376VEJNiWFzLGxz1J1cd6EbePjjEV7JquNHTAS6eiit2kuQZN97ORtkt0naPhmLWOPjX/rCW",
+	"N77R/5SD+E8N03BbfFtRGuuao44K0ngT0IvvpjnGTe+235047LceoVFDUw+P0/OMNTA841D++daiM8aS",
+	"Mh2bcTTFbkGK3dHIjKGbMCAw49b59oaVe1zOtxYQsZfd7kA8xCFCVLNcMbPHUNN0xLgPLolg10yFRP4t",
+	"oSoS8mA1gHduiBNplP0O9ZsUOX4hSX8m/Ax+ZsxTOYn+pAP5/K76fxmjPeHcJzdmdXf937L20xz1BGrP",
+	"ydQZ7ands2U6cFN9DB98xj8MUGfCho67FfCzwxB6vpJCM4qYaW3mBAS7eeGSUGQyjHvY+LiYQnrwjq+S",
+	"f+WUHCR6yLaxT/RrWrYMEn2iqh/eqhMB4Me7BLsnagg4Hpnza6YBisNB6sI/owHBEqmhO3CoIR4iCiwV",
+	"7hOsS4yFRaU23k3tELTkHF3YdeiJ7T1lX/0K5/JmFTac2bemr6WP0x1Q1I6+Hh5gqd0ew+5CblzheTyk",
+	"RsLf0N2DdtwlY2vwArmsOV9/v4iBa72FAU8lQ28ix9rO7ysZhHHweMrjey8wTnIl2nEGMpBjEeQfPhdn",
+	"XPRAdPC5+PnORnW42d3yrsYD7N75SDi8h1wghL2pOGQiQ73wI/QfV5J8cvH7h9aVy+ciHn5Xb7CVsb07",
+	"/Et1IvPpPk3wfYMyC6oxB/QUSiGQAe+SwWGIhl6VTD/4vOSi+JJ86OLL3sERwicX5Nm7X8mf3r54Rp48",
+	"/OH8z1mdYEyJkpsMQFJADbH7XlYrgbiGVJArBnefAKaYUy5IJVzsW1e2AmDiezvkeCOP/QqDv7NuCfnS",
+	"5bh6eIeE8+TYN3c3m4eteC5LKeyh0IZRyJjP5WpFU3PQ4ZP+nJ0uEDi52hrmQJJWVC3JFZtJxQiHCGKe",
+	"L9CBqddW8dQLZp/oUIwd0zTIP96/OPshlURE1XJADtH+PI5cXx+QvgFseIJT8/yTi5U0jsnGOGJ2puVi",
+	"EqAnwq0qUZbooLPqtnMKX9jzoRE8r6nGU8VqjARQ1TWh9qWOGgkVhK3WZktyFpTHcMZkZe4TSxUq9IYp",
+	"2+n/fvfLa3sKActwJhUiF2K2h5FlQf5kNxjOyEsu2J8tP9hZGzKXoJeiDC+pNiCmQKBXKwSxXyMp44HB",
+	"N3RaEVmw6UIuZGZpSa629j8JNi2lXI48Nu/beXag+/mYapdjd+MpdoNPxjF3/qczUXTv/b3H76XHqAzc",
+	"c8qY5WHn0P2b+6ezq+3Z0qVSNSAqJs0seB/VXEfmwQUI1Wt7orbeu/K2QxKgTlRDAjKzIKSUzpkX2b1Q",
+	"EQcVC2iP+vD83OWEYTJJyWbGaRPfFHQg7lcq/MRebpoU0kpBwT6ZjKwk+OGtQibmmB9xuvyQyIiDcmcw",
+	"arg3GOU9NrlRSsIIifuX6iVT97QLcM6CpcssGFf+EXYiM/9WVsoNdFyAPizpDsfn4/xu2VHwihasMfBu",
+	"nGXB/GsOjCVcE70AnPwFZA3lJzFov0LUKuP2J73FxjNlOCUPPsN/97gFruWSJXY/Ah/s53Eq7OAPw5Ds",
+	"7CSL09hC5AH0vPZjpu7CX6HBDYocHCAqvNHO7P2I7h1ptTQHzI3PmSXbkryUqLax1akkOcLAQRG6hnF8",
+	"iC0/0PWBkiZEDcXfD82Y5iVz+Z1uNZAF3vQqgBoMKjtuKtlItYwo5HZUVm/cDVgX3bq+ln3RkzXCNT/K",
+	"k6imzjZt993y13AWaNmpffxp36X+q2uzpwIdvIeWbKsz8KZjptG/JaL4x7S1K8XZ7NjH+hHHOgReR+vd",
+	"NkpxnkJbuA5EPKbW7a/e8HMndQWc3QuH3HGr6oIjzDcbTtkBa96XDuv+8uAz/mFA/EGKdyKaRpjNINSM",
+	"QfbGbyFuYdQmpOMWviKhb15epgLQw0q+UmjDkL0bFL35DR2Tmw0jQEJ8a2EEaS69A2EER0t5QOhIesTe",
+	"10jP4BSzjS9gF/7v01cvIdfQwSLbLQogTLzxiCFCKsjFJLQE8ZpFosyjGBt3Trpt6aqMbq28+ifLTYql",
+	"LdEuITQKPwQMG0srJStRABB/qIGFDdaKC6NP6fUZjJDReM51OGUXLyPFK/e0f6xR7fOzSU5Vocmfrp9R",
+	"VZAn988z8vbFM/L94+/O/xyPGcZzFxA47iJzgPfi2q7sAM8eEOT0e5wm/qCNb8cffHYmoovfP9i7xPnz",
+	"4a8fbEN17fejUuXkYvKArvmD64dwm7ixPkfQiewbXpMFUywDWCGAZhNZbft0OxrgTz7H6uZmWB8dSmDC",
+	"fVFK7d2IaJ5FV33DgeDK7e525x5ujS8Rt2iHtWKfPtWaGZ3VQMSZrwuN3fkMpUt0+Pii2atLMuNYc4yK",
+	"Lbgr69EaiTldtzoahuqZ2vdx04fug2C7UEtYQ9GV/8Qs4szhGxL0fG7Jgq7XYEoLBcb0cvLlw5f/FwAA",
+	"//8=",
 }
 
 // decodeSpec returns the embedded OpenAPI spec as raw JSON bytes,

@@ -77,6 +77,9 @@ func flatten(err error, field string) (out []apigen.FieldError, inBody bool) {
 		if len(path) > 0 && field == "" {
 			field = strings.Join(path, ".")
 		}
+		if e.SchemaField == "type" && e.Schema != nil && e.Schema.Type != nil {
+			reason = "it must be " + typesInWords(e.Schema.Type.Slice())
+		}
 		if e.SchemaField == "format" && e.Schema != nil && e.Schema.Format == "date-time" {
 			reason = "write an instant of the years 1900 to 2500 with its zone, like 2026-01-02T03:04:05Z"
 		}
@@ -91,4 +94,13 @@ func flatten(err error, field string) (out []apigen.FieldError, inBody bool) {
 		return flatten(schema, field)
 	}
 	return []apigen.FieldError{{Field: field, Detail: err.Error()}}, false
+}
+
+func typesInWords(types []string) string {
+	words := map[string]string{"string": "a text", "integer": "a whole number", "number": "a number", "boolean": "true or false", "array": "a list", "object": "an object", "null": "null"}
+	out := make([]string, len(types))
+	for i, t := range types {
+		out[i] = words[t]
+	}
+	return strings.Join(out, " or ")
 }
