@@ -12,6 +12,7 @@ import SignInPage from '../people/SignInPage.vue'
 import BrandMark from './BrandMark.vue'
 import { trap } from '../shared/trap'
 import { base, choose, overrides, scheme } from '../theme/theme'
+import { attrs } from '../shared/attrs'
 
 const router = useRouter()
 const route = useRoute()
@@ -118,7 +119,7 @@ onBeforeUnmount(() => {
           <RouterLink v-for="r in rooms" :key="r.name" :to="r.to" :class="{ on: here === r.name }" :aria-current="here === r.name ? 'page' : undefined">{{ r.label }}</RouterLink>
         </nav>
         <form class="find" role="search" @submit.prevent="find">
-          <NInput ref="finder" v-model:value="words" placeholder="Find any number or word" :input-props="{ 'aria-label': 'Find any number or word', 'data-testid': 'find' } as never">
+          <NInput ref="finder" v-model:value="words" placeholder="Find any number or word" :input-props="attrs({ 'aria-label': 'Find any number or word', 'data-testid': 'find' })">
             <template #suffix><kbd aria-hidden="true">/</kbd></template>
           </NInput>
           <p v-if="nothing" class="problem small" role="alert">{{ nothing }}</p>

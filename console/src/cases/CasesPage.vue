@@ -11,6 +11,7 @@ import MoveArrow from '../shared/MoveArrow.vue'
 import SeverityPlate from '../shared/SeverityPlate.vue'
 import StandingMark from '../shared/StandingMark.vue'
 import TimeText from '../shared/TimeText.vue'
+import { attrs } from '../shared/attrs'
 
 const route = useRoute()
 const router = useRouter()
@@ -65,8 +66,8 @@ const target = (l: { state: string; number: string }) => (l.state === 'draft' ? 
     <span class="sub">over all vendors</span>
   </div>
   <form class="filters" aria-label="Narrow the list" @submit.prevent="set({ words })">
-    <NInput v-model:value="words" placeholder="Words, number, reference" clearable :input-props="{ 'aria-label': 'Words, number or reference', 'data-testid': 'words' } as never" @clear="set({ words: '' })" />
-    <label><span class="hide">State</span><NSelect :value="one('state') ?? 'live'" :options="states" :input-props="{ 'aria-label': 'State' } as never" data-testid="state" :menu-props="{ 'data-testid': 'state-menu' } as never" :node-props="(o) => ({ 'data-testid': 'state-opt-' + o.value }) as never" @update:value="(v: string) => set({ state: v })" /></label>
+    <NInput v-model:value="words" placeholder="Words, number, reference" clearable :input-props="attrs({ 'aria-label': 'Words, number or reference', 'data-testid': 'words' })" @clear="set({ words: '' })" />
+    <label><span class="hide">State</span><NSelect :value="one('state') ?? 'live'" :options="states" :input-props="attrs({ 'aria-label': 'State' })" data-testid="state" :menu-props="attrs({ 'data-testid': 'state-menu' })" :node-props="(o) => attrs({ 'data-testid': 'state-opt-' + o.value })" @update:value="(v: string) => set({ state: v })" /></label>
     <label><span class="hide">Vendor</span><NSelect multiple :value="many('vendor') ?? []" :options="vendorOptions" placeholder="any vendor" max-tag-count="responsive" @update:value="(v: string[]) => set({ vendor: v.join(',') })" /></label>
     <label><span class="hide">Severity</span><NSelect multiple :value="many('severity') ?? []" :options="severities" placeholder="any severity" max-tag-count="responsive" @update:value="(v: string[]) => set({ severity: v.join(',') })" /></label>
     <label><span class="hide">Move</span><NSelect clearable :value="one('move') ?? null" :options="moves" placeholder="any move" @update:value="(v: string | null) => set({ move: v ?? '' })" /></label>

@@ -226,7 +226,7 @@ async function keep() {
     <div>
       <section class="panel part" aria-labelledby="p1">
         <h2 id="p1"><span class="mono n">1</span> What, and on what</h2>
-        <div class="field"><label for="title">What is it</label><NInput v-model:value="form.title" :maxlength="200" placeholder="One line by which it is recognised in a list" :input-props="{ id: 'title', 'data-testid': 'title' } as never" /></div>
+        <div class="field"><label for="title">What is it</label><NInput v-model:value="form.title" :maxlength="200" placeholder="One line by which it is recognised in a list" :input-props="attrs({ id: 'title', 'data-testid': 'title' })" /></div>
         <div class="field">
           <label for="asset">On which asset</label>
           <div>
@@ -237,13 +237,13 @@ async function keep() {
         <div class="field">
           <span class="label" id="l-vendor">With which vendor</span>
           <div>
-            <NSelect v-model:value="form.vendor" filterable :disabled="!!draft" :options="vendorOptions" placeholder="Choose a vendor" :input-props="{ 'aria-labelledby': 'l-vendor' } as never" data-testid="vendor" :menu-props="{ 'data-testid': 'vendor-menu' } as never" :node-props="(o) => ({ 'data-testid': 'vendor-opt-' + o.value }) as never" />
+            <NSelect v-model:value="form.vendor" filterable :disabled="!!draft" :options="vendorOptions" placeholder="Choose a vendor" :input-props="attrs({ 'aria-labelledby': 'l-vendor' })" data-testid="vendor" :menu-props="attrs({ 'data-testid': 'vendor-menu' })" :node-props="(o) => attrs({ 'data-testid': 'vendor-opt-' + o.value })" />
             <p v-if="vendor" class="sub small">{{ vendor.open ? 'open' : 'closed' }} there<template v-if="vendor.until"> till {{ short(vendor.until, now, vendor.zone) }} their time</template></p>
           </div>
         </div>
-        <div v-if="form.vendor" class="field"><span class="label" id="l-contract">Under which contract</span><NSelect v-model:value="form.contract" clearable :options="contractOptions" placeholder="the one that covers it" :input-props="{ 'aria-labelledby': 'l-contract' } as never" data-testid="contract" /></div>
-        <div class="field"><label for="onwhat">On what</label><NInput v-model:value="form.texts.on_what" placeholder="Service, machine, account, with its serial or number" :input-props="{ id: 'onwhat', 'data-testid': 'on-what' } as never" /></div>
-        <div class="field"><span class="label" id="l-kind">Kind</span><div class="row"><NSelect v-model:value="form.kind" :options="kinds" style="max-width: 180px" :input-props="{ 'aria-labelledby': 'l-kind' } as never" /><label for="ticket" class="sub">our ticket</label><NInput v-model:value="form.ticket" style="max-width: 160px" placeholder="" :input-props="{ id: 'ticket' } as never" /></div></div>
+        <div v-if="form.vendor" class="field"><span class="label" id="l-contract">Under which contract</span><NSelect v-model:value="form.contract" clearable :options="contractOptions" placeholder="the one that covers it" :input-props="attrs({ 'aria-labelledby': 'l-contract' })" data-testid="contract" /></div>
+        <div class="field"><label for="onwhat">On what</label><NInput v-model:value="form.texts.on_what" placeholder="Service, machine, account, with its serial or number" :input-props="attrs({ id: 'onwhat', 'data-testid': 'on-what' })" /></div>
+        <div class="field"><span class="label" id="l-kind">Kind</span><div class="row"><NSelect v-model:value="form.kind" :options="kinds" style="max-width: 180px" :input-props="attrs({ 'aria-labelledby': 'l-kind' })" /><label for="ticket" class="sub">our ticket</label><NInput v-model:value="form.ticket" style="max-width: 160px" placeholder="" :input-props="attrs({ id: 'ticket' })" /></div></div>
       </section>
       <section class="panel part" aria-labelledby="p2">
         <h2 id="p2"><span class="mono n">2</span> How bad <span class="sub small">{{ answered }} of 5 answered</span></h2>
@@ -270,7 +270,7 @@ async function keep() {
               <template v-if="draft">
                 <p v-for="c in criteria" :key="c.id" class="criterion"><AttestTick :done="!!c.attested_by" />{{ c.text }} <span v-if="c.attested_by" class="sub">· attested by {{ c.attested_by }}</span><button v-else class="linkish" type="button" :data-testid="`attest-${c.id}`" @click="attest(c.id)">attest</button></p>
               </template>
-              <div class="row other"><span class="sub" id="l-other">Another level?</span><NSelect v-model:value="form.severity" clearable size="small" :options="severities" placeholder="as the facts say" style="width: 160px" :input-props="{ 'aria-labelledby': 'l-other' } as never" /><NInput v-if="form.severity && form.severity !== grade.supported" v-model:value="form.severity_reason" size="small" placeholder="Why" :input-props="{ 'aria-label': 'Why another level' } as never" /></div>
+              <div class="row other"><span class="sub" id="l-other">Another level?</span><NSelect v-model:value="form.severity" clearable size="small" :options="severities" placeholder="as the facts say" style="width: 160px" :input-props="attrs({ 'aria-labelledby': 'l-other' })" /><NInput v-if="form.severity && form.severity !== grade.supported" v-model:value="form.severity_reason" size="small" placeholder="Why" :input-props="attrs({ 'aria-label': 'Why another level' })" /></div>
             </div>
           </template>
           <p v-else class="sub">{{ gradeProblem || 'The severity follows from the answers, with its reasons.' }}</p>
@@ -291,7 +291,7 @@ async function keep() {
         </div>
         <div v-for="s in stories" :key="s.key" class="field">
           <label :for="`t-${s.key}`">{{ s.label }}</label>
-          <NInput v-model:value="form.texts[s.key]" :type="s.rows > 1 ? 'textarea' : 'text'" :autosize="s.rows > 1 ? { minRows: s.rows, maxRows: 14 } : undefined" placeholder="" :input-props="{ id: `t-${s.key}`, 'data-testid': s.key } as never" />
+          <NInput v-model:value="form.texts[s.key]" :type="s.rows > 1 ? 'textarea' : 'text'" :autosize="s.rows > 1 ? { minRows: s.rows, maxRows: 14 } : undefined" placeholder="" :input-props="attrs({ id: `t-${s.key}`, 'data-testid': s.key })" />
         </div>
       </section>
     </div>
@@ -321,6 +321,7 @@ async function keep() {
 
 <script lang="ts">
 import { h } from 'vue'
+import { attrs } from '../shared/attrs'
 const AttestTick = (p: { done: boolean }) =>
   h('svg', { viewBox: '0 0 12 12', width: 12, height: 12, 'aria-hidden': 'true' }, [
     p.done ? h('path', { d: 'M1.5 6.5l3 3 6-7', fill: 'none', stroke: 'currentColor', 'stroke-width': 1.8 }) : h('path', { d: 'M2 6h8', stroke: 'currentColor', 'stroke-width': 1.6 }),

@@ -5,6 +5,7 @@ import { byChannel, newKey, Problem, unclear, words, type Case, type StepBody } 
 import { useSteps } from './queries'
 import { useVendor } from '../vendors/queries'
 import { trap } from '../shared/trap'
+import { attrs } from '../shared/attrs'
 
 const props = defineProps<{ view: Case; etag: string; step?: string; entry?: number }>()
 const emit = defineEmits<{ done: [step: string]; leave: [] }>()
@@ -89,14 +90,14 @@ const incomplete = computed(() => (w.value?.reason === 'must' && !reason.value.t
       <h1 id="step-title">{{ w.title }}</h1>
       <p class="sub"><span class="mono">{{ view.line.number }}</span> {{ view.line.title }}</p>
       <p style="margin-top: 8px">{{ w.will }}</p>
-      <div v-if="step === 'change-level'" class="field"><label>Level</label><NSelect v-model:value="to" :options="levels" placeholder="Choose" :input-props="{ 'aria-label': 'Level' } as never" data-testid="to-level" /></div>
+      <div v-if="step === 'change-level'" class="field"><label>Level</label><NSelect v-model:value="to" :options="levels" placeholder="Choose" :input-props="attrs({ 'aria-label': 'Level' })" data-testid="to-level" /></div>
       <template v-if="step === 'change-level' && level">
         <p v-if="level.channels?.length" class="sub small">They take this level by {{ level.channels.map((c) => byChannel[c] ?? c).join(' or ') }} only.</p>
         <fieldset v-if="level.criteria.length" class="conditions">
           <legend>Their conditions, each confirmed by you</legend>
           <label v-for="c in level.criteria" :key="c.id" class="row"><input v-model="confirmed" type="checkbox" :value="c.id" data-testid="condition" /> {{ c.text }}</label>
         </fieldset>
-        <div v-if="level.round_the_clock" class="field"><label for="always">Contact round the clock</label><NInput v-model:value="contact" placeholder="Name and number" :input-props="{ id: 'always', 'data-testid': 'always' } as never" /></div>
+        <div v-if="level.round_the_clock" class="field"><label for="always">Contact round the clock</label><NInput v-model:value="contact" placeholder="Name and number" :input-props="attrs({ id: 'always', 'data-testid': 'always' })" /></div>
       </template>
       <div v-if="step === 'change-severity'" class="field"><label>Severity</label><NSelect v-model:value="to" :options="severities" placeholder="Choose" data-testid="to-severity" /></div>
       <fieldset v-if="step === 'mark-offer'" class="segments" style="margin-top: 12px"><legend class="hide">What was offered</legend><label><input v-model="offers" type="radio" value="fix" />a fix</label><label><input v-model="offers" type="radio" value="workaround" />a workaround</label></fieldset>
@@ -107,9 +108,9 @@ const incomplete = computed(() => (w.value?.reason === 'must' && !reason.value.t
       </template>
       <div v-if="w.reason" class="field">
         <label for="reason">{{ w.told ? (w.reason === 'must' ? 'What they are told' : 'More words to them') : 'Why' }}</label>
-        <NInput v-model:value="reason" type="textarea" :autosize="{ minRows: 3, maxRows: 10 }" placeholder="" :input-props="{ id: 'reason', 'data-testid': 'reason' } as never" />
+        <NInput v-model:value="reason" type="textarea" :autosize="{ minRows: 3, maxRows: 10 }" placeholder="" :input-props="attrs({ id: 'reason', 'data-testid': 'reason' })" />
       </div>
-      <div v-if="step === 'accept-fix' || step === 'resolve'" class="field"><label for="cause">What it was</label><NInput v-model:value="cause" placeholder="Stays in the house" :input-props="{ id: 'cause' } as never" /></div>
+      <div v-if="step === 'accept-fix' || step === 'resolve'" class="field"><label for="cause">What it was</label><NInput v-model:value="cause" placeholder="Stays in the house" :input-props="attrs({ id: 'cause' })" /></div>
       <p v-if="problem" class="problem" role="alert" style="margin-top: 12px">{{ problem }}</p>
       <div class="row" style="margin-top: 16px">
         <NButton type="primary" attr-type="submit" :loading="busy" :disabled="incomplete" data-testid="step-go">{{ w.button }}</NButton>

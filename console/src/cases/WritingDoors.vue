@@ -6,6 +6,7 @@ import { computed, nextTick, ref, watch } from 'vue'
 import { byChannel, client, newKey, ok, Problem, unclear, words, type Case } from '../shared/api'
 import { refresh } from '../shared/queries'
 import SecretNames from '../secrets/SecretNames.vue'
+import { attrs } from '../shared/attrs'
 
 const props = defineProps<{ view: Case; lastEntry: number; begin?: 'message' }>()
 const queries = useQueryClient()
@@ -91,12 +92,12 @@ async function send() {
       <label for="heard-by" class="hide">How</label>
       <select id="heard-by" v-model="heardBy" class="in via" data-testid="heard-by"><option value="phone">On the phone</option><option value="chat">In a chat</option><option value="mail">In a mail of theirs</option><option value="portal">On their portal</option></select>
       <label for="with">{{ heardBy === 'mail' || heardBy === 'portal' ? 'from' : 'with' }}</label>
-      <NInput v-model:value="withWhom" style="max-width: 300px" placeholder="" :input-props="{ id: 'with', 'data-testid': 'with' } as never" />
+      <NInput v-model:value="withWhom" style="max-width: 300px" placeholder="" :input-props="attrs({ id: 'with', 'data-testid': 'with' })" />
       <label for="heard-at">at</label><input id="heard-at" v-model="heardAt" class="in via" type="datetime-local" title="Empty: just now" />
       <label v-if="live" for="word">their status word</label><input v-if="live" id="word" v-model="word" class="in via" maxlength="120" data-testid="word" />
     </div>
     <label class="hide" for="writing">Text</label>
-    <NInput v-model:value="text" type="textarea" :autosize="{ minRows: 4, maxRows: 18 }" placeholder="" :input-props="{ id: 'writing', 'data-testid': 'writing' } as never" />
+    <NInput v-model:value="text" type="textarea" :autosize="{ minRows: 4, maxRows: 18 }" placeholder="" :input-props="attrs({ id: 'writing', 'data-testid': 'writing' })" />
     <SecretNames v-if="door === 'message'" :vendor="view.line.vendor" :by-link="(via ?? usual) === 'api'" @put="(p) => (text = (text + ' ' + p).trimStart())" />
     <fieldset v-if="door !== 'note'" class="segments small">
       <legend class="hide">Whose move is it then?</legend>

@@ -3,6 +3,7 @@ import { NButton, NInput } from 'naive-ui'
 import { ref } from 'vue'
 import { client, newKey, ok, words } from '../shared/api'
 import BrandMark from '../app/BrandMark.vue'
+import { attrs } from '../shared/attrs'
 
 defineProps<{ again: boolean }>()
 const emit = defineEmits<{ done: [] }>()
@@ -34,9 +35,9 @@ async function go() {
       <p class="sub">One desk for every support case you have open.</p>
       <p v-if="again" class="sub" style="margin-top: 8px">You are signed out. What you were writing is kept in this browser.</p>
       <label for="email">Mail address</label>
-      <NInput v-model:value="email" :input-props="{ id: 'email', type: 'email', autocomplete: 'username', 'data-testid': 'email' } as never" placeholder="" />
+      <NInput v-model:value="email" :input-props="attrs({ id: 'email', type: 'email', autocomplete: 'username', 'data-testid': 'email' })" placeholder="" />
       <label for="password">Password</label>
-      <NInput v-model:value="password" type="password" :input-props="{ id: 'password', autocomplete: 'current-password', 'data-testid': 'password' } as never" placeholder="" />
+      <NInput v-model:value="password" type="password" :input-props="attrs({ id: 'password', autocomplete: 'current-password', 'data-testid': 'password' })" placeholder="" />
       <p v-if="problem" class="problem" role="alert" data-testid="sign-in-problem">{{ problem }}</p>
       <NButton type="primary" attr-type="submit" :loading="busy" :disabled="!email || !password" data-testid="sign-in">Sign in</NButton>
     </form>

@@ -3,7 +3,7 @@ import { useQueryClient } from '@tanstack/vue-query'
 import { NButton } from 'naive-ui'
 import { computed, ref, toRef } from 'vue'
 import { useRoute, useRouter } from 'vue-router'
-import { client, newKey, ok, whole, words } from '../shared/api'
+import { client, newKey, ok, whole, words, type Schemas } from '../shared/api'
 import { useMe } from '../shared/queries'
 import { useVendor } from './queries'
 import type { Members } from '../register/things'
@@ -29,7 +29,7 @@ const facts = computed(() => (data.value?.facts ?? {}) as unknown as Members)
 const check = (members: Members) => ok(client.POST('/check', { body: { kind: 'vendor', vendor: fresh.value ? undefined : String(route.params.key), members } }))
 const made = ref('')
 async function keep(members: Members) {
-  if (fresh.value) made.value = (await ok(client.POST('/vendors', { params: { header: { 'Idempotency-Key': newKey() } }, body: members as never }))).key
+  if (fresh.value) made.value = (await ok(client.POST('/vendors', { params: { header: { 'Idempotency-Key': newKey() } }, body: members as Schemas['VendorFacts'] }))).key
   else await ok(client.PATCH('/vendors/{vendor}', { params: { path: { vendor: data.value!.key }, header: { 'If-Match': etag.value } }, body: members, headers: { 'Content-Type': 'application/merge-patch+json' } }))
 }
 async function kept() {
