@@ -3,6 +3,7 @@ package e2e
 import (
 	"os"
 	"path/filepath"
+	"slices"
 	"testing"
 	"time"
 
@@ -142,15 +143,15 @@ func TestHoursAndPolicyAreChanged(t *testing.T) {
 		t.Errorf("backwards: status %d: %s", code, out)
 	}
 	admin.ok(words("calendar change fathom-days --from "+file), "From 2026-11-24 on fathom-days", "Being recalculated: 1 live case")
-	w.until("the running clock follows", func() bool {
-		after, _ := ragna.get(name)
-		for i, d := range after.Deadlines {
-			if d.Due != nil && d.Due.After(*before.Deadlines[i].Due) {
-				return true
-			}
-		}
-		return false
+	w.until("no case waits to be recalculated", func() bool {
+		var list apigen.Calendars
+		w.as(4).must(200, "GET", "/calendars", nil).into(t, &list)
+		return !slices.ContainsFunc(list.Items, func(c apigen.Calendar) bool { return c.Recalculating != nil })
 	})
+	after, _ := ragna.get(name)
+	if !find(after, "resolution").Due.After(*find(before, "resolution").Due) {
+		t.Error("the running clock does not follow")
+	}
 	w.replayed()
 	keep("zone: UTC\nweek:\n  fri: [\"8-9\"]\n")
 	if out, code := admin.run("", "calendar", "add", "odd", "--from", file); code == 0 || !contains(out, "week.fri[0]") {
