@@ -4,7 +4,6 @@ import (
 	"context"
 	"fmt"
 	"net/http/httptest"
-	"net/url"
 	"slices"
 	"strings"
 	"time"
@@ -12,9 +11,7 @@ import (
 	"roundhouse.example/internal/client"
 	"roundhouse.example/internal/client/clientgen"
 	"roundhouse.example/internal/demo"
-	"roundhouse.example/internal/service"
 	"roundhouse.example/internal/standin"
-	"roundhouse.example/internal/store/db"
 	inboxdb "roundhouse.example/internal/store/inbox"
 )
 
@@ -22,30 +19,17 @@ import (
 // says how long work stood still after each kill: looking at a link, waking a case whose time
 // has come, recalculating.
 func kills(ctx context.Context, server string) error {
-	u, err := url.Parse(server)
+	d, at, err := fresh(ctx, server, "bench_kills")
 	if err != nil {
 		return err
 	}
-	admin, err := db.Open(ctx, server, 2)
-	if err != nil {
-		return err
-	}
-	defer admin.Close()
-	if _, err := admin.DB.ExecContext(ctx, "create database bench_kills"); err != nil {
-		return err
-	}
-	u.Path = "/bench_kills"
+	defer d.Close()
 	cast, err := standin.New(standin.Options{})
 	if err != nil {
 		return err
 	}
 	vendors := httptest.NewServer(cast.Handler())
 	defer vendors.Close()
-	d, err := service.Open(ctx, u.String(), nil)
-	if err != nil {
-		return err
-	}
-	defer d.Close()
 	people, err := demo.Register(ctx, d.Desk, d.Store, time.Now().AddDate(0, -1, 0), func(v string) (inboxdb.Link, error) {
 		raw, err := standin.Description(2*time.Second, 5*time.Second)
 		l := inboxdb.Link{Kind: "rest", Address: vendors.URL + "/" + v}
@@ -57,7 +41,7 @@ func kills(ctx context.Context, server string) error {
 	}
 	two := make([]*apart, 2)
 	for i := range two {
-		if two[i], err = serve(u.String(), "--look", "1s"); err != nil {
+		if two[i], err = serve(at, "--look", "1s"); err != nil {
 			return err
 		}
 		defer func() { two[i].stop() }()
@@ -92,7 +76,7 @@ func kills(ctx context.Context, server string) error {
 			}
 			stood[what] = append(stood[what], time.Since(killed))
 		}
-		if two[victim], err = serve(u.String(), "--look", "1s"); err != nil {
+		if two[victim], err = serve(at, "--look", "1s"); err != nil {
 			return err
 		}
 	}

@@ -8,7 +8,6 @@ import (
 	"fmt"
 	"io"
 	"net/http"
-	"net/url"
 	"strings"
 	"time"
 
@@ -23,7 +22,6 @@ import (
 	"roundhouse.example/internal/core/register"
 	"roundhouse.example/internal/demo"
 	"roundhouse.example/internal/desk"
-	"roundhouse.example/internal/service"
 )
 
 const tableRows = 50_000
@@ -41,24 +39,11 @@ func tableAsset(n int) register.Asset {
 // tables compares an import of many assets with PostgreSQL's own COPY of the same
 // rows into the same tables, in turn, and says what the service took of memory.
 func tables(ctx context.Context, server string) error {
-	u, err := url.Parse(server)
+	d, at, err := fresh(ctx, server, "bench_tables")
 	if err != nil {
 		return err
 	}
-	admin, err := db.Open(ctx, server, 2)
-	if err != nil {
-		return err
-	}
-	defer admin.Close()
-	if _, err := admin.DB.ExecContext(ctx, "create database bench_tables"); err != nil {
-		return err
-	}
-	u.Path = "/bench_tables"
-	d, err := service.Open(ctx, u.String(), nil)
-	if err != nil {
-		return err
-	}
-	defer d.Store.Close()
+	defer d.Close()
 	people, err := demo.Register(ctx, d.Desk, d.Store, time.Now(), func(v string) (inboxdb.Link, error) {
 		return inboxdb.Link{Kind: "rest", Address: "http://127.0.0.1:1/" + v, Description: db.JSON[json.RawMessage]{V: json.RawMessage("{}")}}, nil
 	})
@@ -91,7 +76,7 @@ func tables(ctx context.Context, server string) error {
 		}
 		rows[n] = []any{product.VendorID, product.ID, account.ID, string(raw)}
 	}
-	service, err := serve(u.String(), "--look", "1h")
+	service, err := serve(at, "--look", "1h")
 	if err != nil {
 		return err
 	}

@@ -12,14 +12,14 @@ function orNull(schema) {
   const s = meant(schema)
   const out = { ...s, type: [s.type, 'null'] }
   if (s.enum) out.enum = [...s.enum, null]
-  if (s.properties) Object.assign(out, changes(s))
+  if (s.properties) out.properties = changes(s)
   if (s.additionalProperties?.type) out.additionalProperties = orNull(s.additionalProperties)
   delete out.required
   return out
 }
 
 function changes(s) {
-  return { properties: Object.fromEntries(Object.entries(s.properties).map(([name, p]) => [name, orNull(p)])) }
+  return Object.fromEntries(Object.entries(s.properties).map(([name, p]) => [name, orNull(p)]))
 }
 
 for (const s of Object.values(schemas)) {
@@ -27,7 +27,7 @@ for (const s of Object.values(schemas)) {
   if (!of) continue
   if (!schemas[of]?.properties) throw new Error(`x-changes names ${of}, which is no schema with members`)
   delete s['x-changes']
-  s.properties = { ...changes(schemas[of]).properties, ...s.properties }
+  s.properties = { ...changes(schemas[of]), ...s.properties }
   s.additionalProperties = false
   s['x-go-type'] = 'map[string]any' // a member that is left out and one that is null are told apart
 }

@@ -1,7 +1,6 @@
 <script setup lang="ts">
 import { NButton, NInput, NSelect } from 'naive-ui'
 import { computed, ref, watch } from 'vue'
-import { useRoute, useRouter, type LocationQueryRaw } from 'vue-router'
 import { words as say } from '../shared/api'
 import { useCases, type CaseQuery } from './queries'
 import { useVendors } from '../vendors/queries'
@@ -12,11 +11,11 @@ import SeverityPlate from '../shared/SeverityPlate.vue'
 import StandingMark from '../shared/StandingMark.vue'
 import TimeText from '../shared/TimeText.vue'
 import { attrs } from '../shared/attrs'
+import { useFilters } from '../shared/filters'
+import PageTurn from '../shared/PageTurn.vue'
 
-const route = useRoute()
-const router = useRouter()
 const vendors = useVendors()
-const one = (k: string) => (typeof route.query[k] === 'string' ? (route.query[k] as string) : undefined)
+const { one, set } = useFilters()
 const many = (k: string) => one(k)?.split(',').filter(Boolean)
 
 const num = (k: string) => Number(one(k)) || undefined
@@ -24,7 +23,6 @@ const num = (k: string) => Number(one(k)) || undefined
 const aboutKind = computed(() => (['asset', 'account', 'contract'] as const).find((k) => num(k)))
 const thing = useThing(computed(() => (aboutKind.value ? `${aboutKind.value}s` : 'assets') as KindName), computed(() => (aboutKind.value ? num(aboutKind.value)! : 0)))
 
-// The address is the filter: it can be kept, sent and gone back to.
 const query = computed<CaseQuery>(() => {
   const state = one('state') ?? 'live'
   return {
@@ -44,11 +42,6 @@ const query = computed<CaseQuery>(() => {
 })
 const { data, error } = useCases(query)
 
-function set(change: LocationQueryRaw) {
-  const next: LocationQueryRaw = { ...route.query, after: undefined, ...change }
-  for (const k of Object.keys(next)) if (!next[k]) delete next[k]
-  void router.push({ name: 'cases', query: next })
-}
 const words = ref(one('words') ?? '')
 watch(() => one('words'), (w) => (words.value = w ?? ''))
 
@@ -102,10 +95,7 @@ const target = (l: { state: string; number: string }) => (l.state === 'draft' ? 
       </tbody>
     </table>
   </div>
-  <div class="row" style="margin-top: 12px">
-    <NButton v-if="one('after')" @click="router.back()">Back</NButton>
-    <NButton v-if="data?.next" data-testid="next-page" @click="set({ after: data.next })">Next 50</NButton>
-  </div>
+  <PageTurn :next="data?.next" />
 </template>
 
 <style scoped>

@@ -1,8 +1,10 @@
 <script setup lang="ts">
 import { NButton } from 'naive-ui'
 import { computed, ref, watch } from 'vue'
-import { useRoute, useRouter, type LocationQueryRaw } from 'vue-router'
+import { useRoute, useRouter } from 'vue-router'
 import { words as say } from '../shared/api'
+import { useFilters } from '../shared/filters'
+import PageTurn from '../shared/PageTurn.vue'
 import { useMe } from '../shared/queries'
 import { useVendors } from '../vendors/queries'
 import { act, singular, titleOf, useThings, type Thing, type ThingQuery } from './things'
@@ -18,17 +20,12 @@ const me = useMe()
 const tables = ref(false)
 const tabs: [KindName, string][] = [['assets', 'Assets'], ['contracts', 'Contracts'], ['accounts', 'Accounts'], ['products', 'Products']]
 const kind = computed(() => route.params.kind as KindName)
-const one = (k: string) => (typeof route.query[k] === 'string' ? (route.query[k] as string) : undefined)
+const { one, set } = useFilters()
 const query = computed<ThingQuery>(() => ({ vendor: one('vendor'), words: one('words'), cover: one('cover'), cursor: one('after'), limit: 50,
   product: Number(one('product')) || undefined, account: Number(one('account')) || undefined, contract: Number(one('contract')) || undefined }))
 const { data, error } = useThings(kind, query)
 const words = ref(one('words') ?? '')
 watch(() => one('words'), (w) => (words.value = w ?? ''))
-function set(change: LocationQueryRaw) {
-  const next: LocationQueryRaw = { ...route.query, after: undefined, ...change }
-  for (const k of Object.keys(next)) if (!next[k]) delete next[k]
-  void router.push({ name: 'register', params: { kind: kind.value }, query: next })
-}
 const value = (e: Event) => (e.target as HTMLSelectElement).value
 const covers = computed(() => ({ assets: [['covered', 'covered once'], ['twice', 'covered twice'], ['not-covered', 'not covered']], contracts: [['in-force', 'in force or to come'], ['ended', 'ended']] })[kind.value as 'assets'] ?? [])
 const heads = computed(() => ({
@@ -83,10 +80,7 @@ function cells(t: Thing): string[] {
       </tbody>
     </table>
   </div>
-  <div class="row" style="margin-top: 12px">
-    <NButton v-if="one('after')" @click="router.back()">Back</NButton>
-    <NButton v-if="data?.next" data-testid="next-page" @click="set({ after: data.next })">Next 50</NButton>
-  </div>
+  <PageTurn :next="data?.next" />
 </template>
 
 <style scoped>

@@ -1846,7 +1846,7 @@ export interface components {
             contact?: string;
             cause?: string;
             /**
-             * @description By which channel what the vendor is told goes there; the usual one where it is left out
+             * @description The channel for what is sent to the vendor; the usual one where it is left out
              * @enum {string}
              */
             channel?: "api" | "mail" | "portal" | "phone" | "chat";
@@ -1920,7 +1920,7 @@ export interface components {
         };
         Decision: {
             /**
-             * @description by-hand: a person takes it to the vendor, and says it-arrived when it has gone
+             * @description by-hand: a person sends it to the vendor, then says it-arrived
              * @enum {string}
              */
             decision: "it-arrived" | "send-again" | "by-hand" | "give-up";
@@ -3497,7 +3497,7 @@ export interface operations {
             };
         };
         responses: {
-            /** @description Written; it stays in the house */
+            /** @description Written; it is internal and never sent */
             201: {
                 headers: {
                     [name: string]: unknown;

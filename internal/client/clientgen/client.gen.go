@@ -1346,7 +1346,7 @@ type Decision struct {
 	// Channel Of by-hand: by which channel
 	Channel *DecisionChannel `json:"channel,omitempty"`
 
-	// Decision by-hand: a person takes it to the vendor, and says it-arrived when it has gone
+	// Decision by-hand: a person sends it to the vendor, then says it-arrived
 	Decision DecisionDecision `json:"decision"`
 
 	// Reference The vendor's number, where a filing arrived
@@ -1356,7 +1356,7 @@ type Decision struct {
 // DecisionChannel Of by-hand: by which channel
 type DecisionChannel string
 
-// DecisionDecision by-hand: a person takes it to the vendor, and says it-arrived when it has gone
+// DecisionDecision by-hand: a person sends it to the vendor, then says it-arrived
 type DecisionDecision string
 
 // Delivery defines model for Delivery.
@@ -2100,7 +2100,7 @@ type Step struct {
 	Agreed *bool   `json:"agreed,omitempty"`
 	Cause  *string `json:"cause,omitempty"`
 
-	// Channel By which channel what the vendor is told goes there; the usual one where it is left out
+	// Channel The channel for what is sent to the vendor; the usual one where it is left out
 	Channel *StepChannel `json:"channel,omitempty"`
 
 	// Confirmed Conditions of the level asked for that the person confirms with this step
@@ -2129,7 +2129,7 @@ type Step struct {
 	Until *time.Time `json:"until,omitempty"`
 }
 
-// StepChannel By which channel what the vendor is told goes there; the usual one where it is left out
+// StepChannel The channel for what is sent to the vendor; the usual one where it is left out
 type StepChannel string
 
 // StepOffers defines model for Step.Offers.

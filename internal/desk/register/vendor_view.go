@@ -12,6 +12,7 @@ import (
 	registerdb "roundhouse.example/internal/store/register"
 
 	"roundhouse.example/internal/access"
+	"roundhouse.example/internal/core/register"
 	"roundhouse.example/internal/desk"
 	"roundhouse.example/internal/desk/hours"
 )
@@ -27,6 +28,8 @@ type VendorView struct {
 	Hours     []hoursdb.CalendarVersion
 	Link      *inboxdb.Link
 	NotPlaced int // events of the link that could not be taken in
+	// Facts are what is known of it; nil in a list.
+	Facts *register.Vendor
 }
 
 // ContractView is a contract with its promises in force.
@@ -56,7 +59,7 @@ func (d *Register) Vendors(ctx context.Context, a desk.Actor, brief bool) ([]Ven
 	return d.vendorViews(ctx, rows)
 }
 
-// Vendor is one, by key or name.
+// Vendor is one, by key or name, with its facts.
 func (d *Register) Vendor(ctx context.Context, a desk.Actor, key string) (VendorView, error) {
 	if err := a.May(access.Read); err != nil {
 		return VendorView{}, err
@@ -69,10 +72,16 @@ func (d *Register) Vendor(ctx context.Context, a desk.Actor, key string) (Vendor
 	if err != nil {
 		return VendorView{}, err
 	}
-	if list[0].Link != nil {
-		list[0].NotPlaced, err = inboxdb.CountFailed(ctx, d.db.DB, list[0].Link.ID)
+	out := list[0]
+	facts, err := d.factsWith(ctx, d.db.DB, v, out.Levels)
+	if err != nil {
+		return VendorView{}, err
 	}
-	return list[0], err
+	out.Facts = &facts
+	if out.Link != nil {
+		out.NotPlaced, err = inboxdb.CountFailed(ctx, d.db.DB, out.Link.ID)
+	}
+	return out, err
 }
 
 // vendorViews completes vendors, each kind of thing asked for once for all of them.

@@ -28,6 +28,14 @@ func (d *Register) VendorThere(ctx context.Context, key string) error {
 
 // FactsOf puts together what is known of a vendor.
 func (d *Register) FactsOf(ctx context.Context, q db.Querier, v registerdb.Vendor) (register.Vendor, error) {
+	levels, err := registerdb.Levels(ctx, q, v.ID)
+	if err != nil {
+		return register.Vendor{}, err
+	}
+	return d.factsWith(ctx, q, v, levels)
+}
+
+func (d *Register) factsWith(ctx context.Context, q db.Querier, v registerdb.Vendor, levels []registerdb.Level) (register.Vendor, error) {
 	f := v.Profile.V
 	f.Key, f.Name, f.Does, f.Zone = v.Key, v.Name, v.Does, v.Zone
 	g, err := d.hours.Compiled(ctx, q)
@@ -39,10 +47,6 @@ func (d *Register) FactsOf(ctx context.Context, q db.Querier, v registerdb.Vendo
 		return f, err
 	}
 	f.Hours = cal.Name
-	levels, err := registerdb.Levels(ctx, q, v.ID)
-	if err != nil {
-		return f, err
-	}
 	f.Levels = nil
 	for _, l := range levels {
 		x := register.VendorLevel{Label: l.Label, Meaning: l.Meaning, Severities: l.Severities, RoundTheClock: l.RoundTheClock, Channels: l.Channels.V}

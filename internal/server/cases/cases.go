@@ -57,13 +57,18 @@ func (h *Cases) whole(ctx context.Context, name string) (pages.View, error) {
 	return h.desk().Pages.Case(ctx, web.Actor(ctx), id)
 }
 
+// meant is the case that a request names, and the version that it was made on.
+func (h *Cases) meant(ctx context.Context, name string, ifMatch *string) (id, match int64, err error) {
+	if id, err = h.desk().Pages.Find(ctx, web.Actor(ctx), name); err != nil {
+		return 0, 0, err
+	}
+	match, err = web.Matched(ifMatch)
+	return id, match, err
+}
+
 // ChangeCase changes the head by a merge patch.
 func (h *Cases) ChangeCase(ctx context.Context, r apigen.ChangeCaseRequestObject) (apigen.ChangeCaseResponseObject, error) {
-	id, err := h.desk().Pages.Find(ctx, web.Actor(ctx), r.Case)
-	if err != nil {
-		return nil, err
-	}
-	match, err := web.Matched(r.Params.IfMatch)
+	id, match, err := h.meant(ctx, r.Case, r.Params.IfMatch)
 	if err != nil {
 		return nil, err
 	}

@@ -12,11 +12,7 @@ import (
 
 // TakeStep does one step.
 func (h *Cases) TakeStep(ctx context.Context, r apigen.TakeStepRequestObject) (apigen.TakeStepResponseObject, error) {
-	id, err := h.desk().Pages.Find(ctx, web.Actor(ctx), r.Case)
-	if err != nil {
-		return nil, err
-	}
-	match, err := web.Matched(r.Params.IfMatch)
+	id, match, err := h.meant(ctx, r.Case, r.Params.IfMatch)
 	if err != nil {
 		return nil, err
 	}

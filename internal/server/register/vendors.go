@@ -32,13 +32,9 @@ func (h *Register) wholeVendor(ctx context.Context, key string) (out apigen.Vend
 	if err != nil {
 		return out, nil, err
 	}
-	facts, version, err := h.desk().Register.VendorFacts(ctx, web.Actor(ctx), key)
-	if err != nil {
-		return out, nil, err
-	}
 	out = vendor(v)
-	out.Facts = &facts
-	return out, web.VersionTag(version), nil
+	out.Facts = v.Facts
+	return out, web.VersionTag(v.Version), nil
 }
 
 // AddVendor adds a vendor.
