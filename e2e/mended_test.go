@@ -93,6 +93,54 @@ func TestAChangeOfHoursIsFinished(t *testing.T) {
 	})
 }
 
+// A case's page is of one instant: what is on its way, and the state that its arrival
+// brings, are never seen apart.
+func TestACaseIsReadAtOneInstant(t *testing.T) {
+	t.Parallel()
+	w := still(t)
+	ragna := w.as(0)
+	if _, err := w.desk.Store.DB.Exec("update link set address = 'http://127.0.0.1:1/away'"); err != nil {
+		t.Fatal(err)
+	}
+	name := ragna.draft("corvane", "Snapshots take two hours [mute]")
+	ragna.step(name, m{"step": "file"})
+	before, _ := ragna.get(name)
+	if before.Line.State != "draft" || len(before.OnTheWay) != 1 {
+		t.Fatalf("it is to wait: %+v", before.Line)
+	}
+	// While the page waits for what is on its way, that arrives.
+	tx, err := w.desk.Store.DB.Beginx()
+	if err != nil {
+		t.Fatal(err)
+	}
+	defer tx.Rollback()
+	if _, err := tx.Exec("lock table delivery in access exclusive mode"); err != nil {
+		t.Fatal(err)
+	}
+	pid := 0
+	if err := tx.Get(&pid, "select pg_backend_pid()"); err != nil {
+		t.Fatal(err)
+	}
+	read := make(chan apigen.Case, 1)
+	go func() { v, _ := ragna.get(name); read <- v }()
+	w.until("the page waits", func() bool {
+		var n int
+		err := w.desk.Store.DB.Get(&n, "select count(*) from pg_stat_activity where $1 = any(pg_blocking_pids(pid)) and query like '%where case_id = any($1)%'", pid)
+		return err == nil && n > 0
+	})
+	for _, sql := range []string{"update delivery set state = 'arrived'", "update support_case set state = 'open', next_at = now() where state = 'draft'"} {
+		if _, err := tx.Exec(sql); err != nil {
+			t.Fatal(err)
+		}
+	}
+	if err := tx.Commit(); err != nil {
+		t.Fatal(err)
+	}
+	if v := <-read; (v.Line.State == "draft") != (len(v.OnTheWay) == 1) {
+		t.Errorf("%s, and %d are on their way", v.Line.State, len(v.OnTheWay))
+	}
+}
+
 // What is in use cannot be taken out, and what only its own parts use can.
 func TestWhatIsTakenOutOfTheRegister(t *testing.T) {
 	t.Parallel()

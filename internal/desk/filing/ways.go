@@ -6,6 +6,7 @@ import (
 	"strings"
 
 	casesdb "roundhouse.example/internal/store/cases"
+	"roundhouse.example/internal/store/db"
 	outboxdb "roundhouse.example/internal/store/outbox"
 	registerdb "roundhouse.example/internal/store/register"
 
@@ -61,13 +62,13 @@ type Carried struct {
 }
 
 // Carried are those of a case's deliveries that wait for a person, by id.
-func (d *Filing) Carried(ctx context.Context, c *casesdb.Case, v registerdb.Vendor, open []outboxdb.Delivery, reference string) (map[int64]Carried, error) {
+func (d *Filing) Carried(ctx context.Context, q db.Querier, c *casesdb.Case, v registerdb.Vendor, open []outboxdb.Delivery, reference string) (map[int64]Carried, error) {
 	out := map[int64]Carried{}
 	for _, o := range open {
 		if o.State != casework.SendingByHand {
 			continue
 		}
-		e, err := casesdb.EntryByNumber(ctx, d.db.DB, c.ID, o.EntryNumber)
+		e, err := casesdb.EntryByNumber(ctx, q, c.ID, o.EntryNumber)
 		if err != nil {
 			return nil, err
 		}

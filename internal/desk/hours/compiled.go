@@ -183,8 +183,8 @@ func (c *Compiled) Policy(ctx context.Context, q db.Querier, id int64) (*Policy,
 }
 
 // OpenNow says whether a vendor is open now, and until when it stays so.
-func (d *Hours) OpenNow(ctx context.Context, g *Compiled, vendor registerdb.Vendor) (open bool, till *time.Time, err error) {
-	cal, err := g.Calendar(ctx, d.db.DB, vendor.HoursID)
+func (d *Hours) OpenNow(ctx context.Context, q db.Querier, g *Compiled, vendor registerdb.Vendor) (open bool, till *time.Time, err error) {
+	cal, err := g.Calendar(ctx, q, vendor.HoursID)
 	if err != nil {
 		return false, nil, err
 	}

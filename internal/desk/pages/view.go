@@ -78,13 +78,22 @@ func (d *Pages) seen(ctx context.Context, a desk.Actor, id int64) error {
 	return err
 }
 
-// Case is a case whole.
-func (d *Pages) Case(ctx context.Context, a desk.Actor, id int64) (View, error) {
-	var v View
+// Case is a case whole, all of it as it stood at one instant: what is on its way and the
+// state that its arrival brings are never seen apart.
+func (d *Pages) Case(ctx context.Context, a desk.Actor, id int64) (v View, err error) {
 	if err := a.May(access.Read); err != nil {
 		return v, err
 	}
-	q := d.db.DB
+	err = d.db.Snapshot(ctx, func(q db.Querier) error {
+		v, err = d.at(ctx, q, a, id)
+		return err
+	})
+	return v, err
+}
+
+// at puts the page together from what q sees.
+func (d *Pages) at(ctx context.Context, q db.Querier, a desk.Actor, id int64) (View, error) {
+	var v View
 	row, err := casesdb.RowByID(ctx, q, id)
 	if err == nil && !a.Grant().SeesVendor(row.VendorID) {
 		err = db.ErrNotFound
@@ -96,7 +105,7 @@ func (d *Pages) Case(ctx context.Context, a desk.Actor, id int64) (View, error) 
 	if err != nil {
 		return v, err
 	}
-	live, err := d.today.LiveOf(ctx, g, []casesdb.Row{row})
+	live, err := d.today.LiveOf(ctx, q, g, []casesdb.Row{row})
 	if err != nil {
 		return v, err
 	}
@@ -119,13 +128,11 @@ func (d *Pages) Case(ctx context.Context, a desk.Actor, id int64) (View, error) 
 		}
 		v.Needs, v.Preview = intake.Missing(v.Filing.Story), intake.Compose(v.Filing.Story)
 	}
-	if v.References, err = casesdb.References(ctx, q, []int64{id}); err != nil {
-		return v, err
-	}
+	v.References = live.References
 	if v.Deliveries, err = outboxdb.Open(ctx, q, []int64{id}); err != nil {
 		return v, err
 	}
-	if v.Carried, err = d.filing.Carried(ctx, c, v.Filing.Vendor, v.Deliveries, v.Line.Reference); err != nil {
+	if v.Carried, err = d.filing.Carried(ctx, q, c, v.Filing.Vendor, v.Deliveries, v.Line.Reference); err != nil {
 		return v, err
 	}
 	if v.Routes = v.Filing.Routes(); c.State != string(casework.Draft) {
@@ -140,7 +147,7 @@ func (d *Pages) Case(ctx context.Context, a desk.Actor, id int64) (View, error) 
 		now.Mine = c.OwnerID != nil && *c.OwnerID == a.ID
 		v.Allowed, v.Refused = casework.Allowed(now), casework.NotAllowed(now)
 	}
-	if v.Deadlines, err = d.record.Deadlines(ctx, a, id, now); err != nil {
+	if v.Deadlines, err = d.record.Explained(ctx, q, c, now); err != nil {
 		return v, err
 	}
 	p, err := g.Policy(ctx, q, 0)
@@ -151,7 +158,7 @@ func (d *Pages) Case(ctx context.Context, a desk.Actor, id int64) (View, error) 
 	if v.Next, err = d.today.LineAt(ctx, q, g, pressingOf(c), p.Hours.At(now.Unix()), now); err != nil {
 		return v, err
 	}
-	v.VendorOpen, v.VendorTill, err = d.hours.OpenNow(ctx, g, v.Filing.Vendor)
+	v.VendorOpen, v.VendorTill, err = d.hours.OpenNow(ctx, q, g, v.Filing.Vendor)
 	return v, err
 }
 

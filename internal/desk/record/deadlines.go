@@ -37,15 +37,19 @@ func (d *Record) Deadlines(ctx context.Context, a desk.Actor, id int64, asOf tim
 	if err := a.May(access.Read); err != nil {
 		return nil, err
 	}
-	q := d.db.DB
-	history, err := d.history(ctx, q, id)
-	if err != nil {
-		return nil, err
-	}
-	c, err := casesdb.ByID(ctx, q, id)
+	c, err := casesdb.ByID(ctx, d.db.DB, id)
 	if err == nil && !a.Grant().SeesVendor(c.VendorID) {
 		err = db.ErrNotFound
 	}
+	if err != nil {
+		return nil, err
+	}
+	return d.Explained(ctx, d.db.DB, &c, asOf)
+}
+
+// Explained are the deadlines of a case that is at hand, replayed at an instant.
+func (d *Record) Explained(ctx context.Context, q db.Querier, c *casesdb.Case, asOf time.Time) ([]DeadlineView, error) {
+	history, err := d.history(ctx, q, c.ID)
 	if err != nil {
 		return nil, err
 	}

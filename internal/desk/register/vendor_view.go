@@ -101,7 +101,7 @@ func (d *Register) vendorViews(ctx context.Context, rows []registerdb.Vendor) ([
 	for i, v := range rows {
 		out[i] = VendorView{Vendor: v, Live: counts[v.ID]}
 		at[v.ID], ids[i] = &out[i], v.ID
-		if out[i].Open, out[i].Until, err = d.hours.OpenNow(ctx, g, v); err != nil {
+		if out[i].Open, out[i].Until, err = d.hours.OpenNow(ctx, q, g, v); err != nil {
 			return nil, err
 		}
 	}

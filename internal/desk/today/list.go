@@ -30,11 +30,12 @@ type liveParts struct {
 	clocks     map[int64][]casesdb.Deadline
 	references map[int64]string
 	calendars  map[int64]*calendar.Lineage
+	References []casesdb.Reference // all of them, ours too
 }
 
 // LiveOf reads what lists need beside the rows, once for all of them.
-func (d *Today) LiveOf(ctx context.Context, g *hours.Compiled, cases []casesdb.Row) (liveParts, error) {
-	p := liveParts{g, map[int64][]casesdb.Deadline{}, map[int64]string{}, map[int64]*calendar.Lineage{}}
+func (d *Today) LiveOf(ctx context.Context, q db.Querier, g *hours.Compiled, cases []casesdb.Row) (liveParts, error) {
+	p := liveParts{compiled: g, clocks: map[int64][]casesdb.Deadline{}, references: map[int64]string{}, calendars: map[int64]*calendar.Lineage{}}
 	ids := make([]int64, len(cases))
 	for i, c := range cases {
 		ids[i] = c.ID
@@ -42,7 +43,6 @@ func (d *Today) LiveOf(ctx context.Context, g *hours.Compiled, cases []casesdb.R
 	if len(ids) == 0 {
 		return p, nil
 	}
-	q := d.db.DB
 	clocks, err := casesdb.LiveDeadlines(ctx, q, ids)
 	if err != nil {
 		return p, err
@@ -55,8 +55,8 @@ func (d *Today) LiveOf(ctx context.Context, g *hours.Compiled, cases []casesdb.R
 			}
 		}
 	}
-	refs, err := casesdb.References(ctx, q, ids)
-	for _, r := range refs {
+	p.References, err = casesdb.References(ctx, q, ids)
+	for _, r := range p.References {
 		if r.Whose == "vendor" {
 			p.references[r.CaseID] = r.Value
 		}
@@ -116,7 +116,7 @@ func (d *Today) Cases(ctx context.Context, a desk.Actor, f casesdb.Filter) (line
 	if err != nil {
 		return nil, false, err
 	}
-	live, err := d.LiveOf(ctx, g, rows)
+	live, err := d.LiveOf(ctx, d.db.DB, g, rows)
 	if err != nil {
 		return nil, false, err
 	}

@@ -97,7 +97,7 @@ func (d *Today) todayLines(ctx context.Context, g *hours.Compiled, places []plac
 	if err != nil {
 		return nil, err
 	}
-	live, err := d.LiveOf(ctx, g, rows)
+	live, err := d.LiveOf(ctx, d.db.DB, g, rows)
 	if err != nil {
 		return nil, err
 	}
