@@ -50,7 +50,7 @@ func fill(ctx context.Context, d *service.Desk) ([]demo.Person, []string, error)
 	}
 	people, err := demo.Play(ctx, d.Store, cast, time.Now(), func(v string) (inboxdb.Link, error) {
 		raw, err := standin.Description(time.Second, 2*time.Second)
-		l := inboxdb.Link{Kind: "rest", Address: "http://127.0.0.1:1/" + v}
+		l := inboxdb.Link{Address: "http://127.0.0.1:1/" + v}
 		l.Description.V = raw
 		return l, err
 	})

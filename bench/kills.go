@@ -32,7 +32,7 @@ func kills(ctx context.Context, server string) error {
 	defer vendors.Close()
 	people, err := demo.Register(ctx, d.Desk, d.Store, time.Now().AddDate(0, -1, 0), func(v string) (inboxdb.Link, error) {
 		raw, err := standin.Description(2*time.Second, 5*time.Second)
-		l := inboxdb.Link{Kind: "rest", Address: vendors.URL + "/" + v}
+		l := inboxdb.Link{Address: vendors.URL + "/" + v}
 		l.Description.V = raw
 		return l, err
 	})

@@ -3,6 +3,7 @@ package main
 import (
 	"context"
 
+	"roundhouse.example/internal/core/casework"
 	casesdb "roundhouse.example/internal/store/cases"
 	"roundhouse.example/internal/store/db"
 	hoursdb "roundhouse.example/internal/store/hours"
@@ -15,7 +16,7 @@ import (
 )
 
 func listStatements(ctx context.Context, d *service.Desk) error {
-	return statements(ctx, d, casesdb.Filter{States: []string{"filed", "open", "fix-offered"}, Sort: "newest", Limit: 51})
+	return statements(ctx, d, casesdb.Filter{States: []casework.State{casework.Filed, casework.Open, casework.FixOffered}, Sort: "newest", Limit: 51})
 }
 
 func statements(ctx context.Context, d *service.Desk, f casesdb.Filter) error {
@@ -69,7 +70,7 @@ func caseStatements(ctx context.Context, d *service.Desk, name string) error {
 	if _, err := registerdb.VendorByID(ctx, q, row.VendorID); err != nil {
 		return err
 	}
-	if _, err := inboxdb.LinkOf(ctx, q, row.VendorID); err != nil {
+	if _, err := inboxdb.LinksOf(ctx, q, row.VendorID); err != nil {
 		return err
 	}
 	if _, err := registerdb.ContractByID(ctx, q, *row.ContractID); err != nil {

@@ -45,7 +45,7 @@ func tables(ctx context.Context, server string) error {
 	}
 	defer d.Close()
 	people, err := demo.Register(ctx, d.Desk, d.Store, time.Now(), func(v string) (inboxdb.Link, error) {
-		return inboxdb.Link{Kind: "rest", Address: "http://127.0.0.1:1/" + v, Description: db.JSON[json.RawMessage]{V: json.RawMessage("{}")}}, nil
+		return inboxdb.Link{Address: "http://127.0.0.1:1/" + v, Description: db.JSON[json.RawMessage]{V: json.RawMessage("{}")}}, nil
 	})
 	if err != nil {
 		return err

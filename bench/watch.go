@@ -44,7 +44,8 @@ func watch(ctx context.Context, db string, d *service.Desk, people []demo.Person
 		from vendor v, generate_series(1, 100) n where v.key = 'corvane'`); err != nil {
 		return err
 	}
-	if _, err := d.Store.DB.ExecContext(ctx, `insert into link (vendor_id, kind, address, description) select 1000+n, 'rest', case when n <= 30 then $1 else $2 end, $3::jsonb from generate_series(1, 100) n`,
+	if _, err := d.Store.DB.ExecContext(ctx, `with l as (insert into link (name, kind, address, description) select 'vendor-'||n, 'api', case when n <= 30 then $1 else $2 end, $3::jsonb from generate_series(1, 100) n returning id, name)
+		insert into vendor_link (vendor_id, link_id) select v.id, l.id from l join vendor v on v.key = l.name`,
 		"http://"+hang.Addr().String()+"/corvane", well.URL+"/corvane", string(raw)); err != nil {
 		return err
 	}
@@ -86,8 +87,8 @@ func watch(ctx context.Context, db string, d *service.Desk, people []demo.Person
 				return err
 			}
 			var looked, failing int
-			_ = d.Store.DB.Get(&looked, "select count(*) from link where vendor_id > 1030 and looked_at > now() - interval '1 minute'")
-			_ = d.Store.DB.Get(&failing, "select count(*) from link where vendor_id > 1000 and failing_since is not null")
+			_ = d.Store.DB.Get(&looked, "select count(*) from link where name in (select 'vendor-'||n from generate_series(31, 100) n) and looked_at > now() - interval '1 minute'")
+			_ = d.Store.DB.Get(&failing, "select count(*) from link where name like 'vendor-%' and failing_since is not null")
 			fmt.Printf("after %4.0f s: %d answers, %d not well, %d over a second, the longest %v, %.0f MB, %d links looked at within a minute, %d failing\n",
 				time.Since(began).Seconds(), asked, failed, slow, worst.Round(time.Millisecond), memory, looked, failing)
 			worst = 0

@@ -36,7 +36,7 @@ func TestFiledByHand(t *testing.T) {
 	ragna := w.byHand()
 	name := ragna.draft("lark", "Prints blank tickets")
 	v, _ := ragna.get(name)
-	if len(*v.Routes) != 2 || (*v.Routes)[0] != "portal" || (*v.Routes)[1] != "phone" {
+	if len(*v.Routes) != 2 || (*v.Routes)[0].Channel != "portal" || (*v.Routes)[1].Channel != "phone" {
 		t.Errorf("routes %v: the usual first, and no API by hand", *v.Routes)
 	}
 	if p := ragna.do("POST", "/cases/"+name+"/steps", m{"step": "file", "channel": "mail"}, "If-Match", tag(ragna, name)).problem(t); p.Status != 422 || !contains(*p.Detail, "does not go by mail here; it goes by portal, phone") {
@@ -188,7 +188,7 @@ func TestTakenByHandWhileTheLinkIsAway(t *testing.T) {
 		t.Errorf("%+v", v.Line)
 	}
 	// The link knows the case now, and is the usual way again.
-	if (*v.Routes)[0] != "api" {
+	if (*v.Routes)[0].Channel != "api" {
 		t.Errorf("routes %v", *v.Routes)
 	}
 	w.replayed()

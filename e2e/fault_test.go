@@ -100,7 +100,7 @@ func TestAVendorThatIsAway(t *testing.T) {
 	var vendor apigen.Vendor
 	w.until("the link says that it fails", func() bool {
 		ragna.must(200, "GET", "/vendors/tallow", nil).into(t, &vendor)
-		return vendor.Link.FailingSince != nil
+		return (*vendor.Links)[0].FailingSince != nil
 	})
 }
 

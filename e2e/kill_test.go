@@ -130,7 +130,7 @@ func TestKilledAnywhere(t *testing.T) {
 	}
 	people, err := demo.Register(t.Context(), d.Desk, d.Store, time.Now().AddDate(0, -1, 0), func(v string) (inboxdb.Link, error) {
 		raw, err := standin.Description(300*time.Millisecond, 1500*time.Millisecond)
-		l := inboxdb.Link{Kind: "rest", Address: vendors.URL + "/" + v}
+		l := inboxdb.Link{Address: vendors.URL + "/" + v}
 		l.Description.V = raw
 		return l, err
 	})

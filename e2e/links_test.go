@@ -26,7 +26,7 @@ func (w *world) manyVendors(from, to int) {
 // corvaneIsAt moves Corvane's link to another address.
 func (w *world) corvaneIsAt(url string) {
 	w.t.Helper()
-	if _, err := w.desk.Store.DB.Exec("update link set address = $1 || '/corvane' where vendor_id = (select id from vendor where key = 'corvane')", url); err != nil {
+	if _, err := w.desk.Store.DB.Exec("update link set address = $1 || '/corvane' where name = 'corvane'", url); err != nil {
 		w.t.Fatal(err)
 	}
 }
@@ -39,7 +39,8 @@ func (w *world) manyLinks(from, to int, address string, timeout time.Duration) {
 		w.t.Fatal(err)
 	}
 	w.manyVendors(from, to)
-	if _, err := w.desk.Store.DB.Exec("insert into link (vendor_id, kind, address, description) select 1000+n, 'rest', $3, $4::jsonb from generate_series($1::int, $2::int) n", from, to, address, string(raw)); err != nil {
+	if _, err := w.desk.Store.DB.Exec(`with l as (insert into link (name, kind, address, description) select 'vendor-' || n, 'api', $3, $4::jsonb from generate_series($1::int, $2::int) n returning id, name)
+		insert into vendor_link (vendor_id, link_id) select v.id, l.id from l join vendor v on v.key = l.name`, from, to, address, string(raw)); err != nil {
 		w.t.Fatal(err)
 	}
 }
@@ -79,7 +80,7 @@ func TestAHundredLinksOfWhichThirtyHang(t *testing.T) {
 	w.manyLinks(1, 30, hanging(t), 20*time.Second)
 	w.manyLinks(31, 100, well.URL+"/corvane", 2*time.Second)
 	// All of the hanging ones are due first.
-	if _, err := w.desk.Store.DB.Exec("update link set next_look_at = now() - interval '1 hour' where vendor_id between 1001 and 1030"); err != nil {
+	if _, err := w.desk.Store.DB.Exec("update link set next_look_at = now() - interval '1 hour' where name in (select 'vendor-' || n from generate_series(1, 30) n)"); err != nil {
 		t.Fatal(err)
 	}
 	name := ragna.draft("tallow", "Drive 14 failed [patient]")
@@ -87,7 +88,7 @@ func TestAHundredLinksOfWhichThirtyHang(t *testing.T) {
 	ragna.untilState(name, "open")
 	worst := time.Duration(0)
 	looked := func() (n int) {
-		if err := w.desk.Store.DB.Get(&n, "select count(*) from link where vendor_id between 1031 and 1100 and looked_at is not null"); err != nil {
+		if err := w.desk.Store.DB.Get(&n, "select count(*) from link where name in (select 'vendor-' || n from generate_series(31, 100) n) and looked_at is not null"); err != nil {
 			t.Fatal(err)
 		}
 		return n
@@ -150,8 +151,8 @@ func TestOddBytesFromAVendor(t *testing.T) {
 	w.clock.move(3 * time.Minute)
 	w.until("the stranger's is set aside", func() bool { return aside() == 0 })
 	var vendor apigen.Vendor
-	if ragna.must(200, "GET", "/vendors/corvane", nil).into(t, &vendor); vendor.Link.FailingSince != nil {
-		t.Errorf("the link: %+v", vendor.Link)
+	if ragna.must(200, "GET", "/vendors/corvane", nil).into(t, &vendor); (*vendor.Links)[0].FailingSince != nil {
+		t.Errorf("the link: %+v", *vendor.Links)
 	}
 	// When its number turns out to be ours, it is found again.
 	ragna.must(200, "PATCH", "/cases/"+name, m{"reference": "CV-99999"}, "If-Match", tag(ragna, name))

@@ -176,7 +176,7 @@ func newWorldOn(t *testing.T, db string, clock *testClock, haste float64) *world
 	}
 	w.people, err = demo.Register(t.Context(), w.desk.Desk, w.desk.Store, w.desk.Now().AddDate(0, -6, 0), func(v string) (inboxdb.Link, error) {
 		raw, err := standin.Description(w.timeout, w.timeout+700*time.Millisecond)
-		l := inboxdb.Link{Kind: "rest", Address: vendors.URL + "/" + v}
+		l := inboxdb.Link{Address: vendors.URL + "/" + v}
 		l.Description.V = raw
 		return l, err
 	})

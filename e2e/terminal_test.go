@@ -3,9 +3,14 @@ package e2e
 import (
 	"encoding/csv"
 	"fmt"
+	"net/http"
+	"net/http/httptest"
+	"net/http/httputil"
+	"net/url"
 	"os"
 	"path/filepath"
 	"strings"
+	"sync/atomic"
 	"testing"
 	"time"
 
@@ -181,4 +186,37 @@ func TestWhatNobodyKnowsIsSaid(t *testing.T) {
 	var said apigen.Vendor
 	w.as(4).patched(200, "/vendors/lark", m{"forms": []m{{"kind": "any", "key": "paper", "label": "Paper", "type": "choice", "choices": []string{"white", "grey"}}}}).into(t, &said)
 	sh.ok(words("vendor show lark"), "paper", "white, grey")
+}
+
+// A step in the terminal does not fail because the case changed in the moment between the command's own reading
+// and the step; it fails where the step is no longer allowed.
+func TestAStepInTheTerminalOutrunsAChange(t *testing.T) {
+	t.Parallel()
+	w := still(t)
+	ragna, emil := w.as(0), w.as(1)
+	name := ragna.filed("corvane", "Slow since this morning [mute]")
+	to, err := url.Parse(w.url)
+	if err != nil {
+		t.Fatal(err)
+	}
+	var meanwhile atomic.Pointer[func()]
+	proxy := httputil.NewSingleHostReverseProxy(to)
+	between := httptest.NewServer(http.HandlerFunc(func(rw http.ResponseWriter, r *http.Request) {
+		if r.Method == http.MethodPost {
+			if do := meanwhile.Swap(nil); do != nil {
+				(*do)()
+			}
+		}
+		proxy.ServeHTTP(rw, r)
+	}))
+	t.Cleanup(between.Close)
+	sh := w.shell(0)
+	sh.env[0] = "ROUNDHOUSE_URL=" + between.URL
+	meanwhile.Store(new(func() { emil.step(name, m{"step": "take"}) }))
+	sh.ok([]string{"case", "severity", name, "1", "--text", "Now everybody"}, "1 Stopped")
+	if v, _ := ragna.get(name); *v.Line.Owner != w.people[1].Name {
+		t.Errorf("what was done meanwhile is undone: %s", *v.Line.Owner)
+	}
+	meanwhile.Store(new(func() { emil.step(name, m{"step": "withdraw", "reason": "Enough"}) }))
+	sh.fails(4, []string{"case", "resolve", name, "--text", "Our own change"}, "ithdraw")
 }

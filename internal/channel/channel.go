@@ -6,23 +6,14 @@ import (
 	"crypto/rand"
 	"regexp"
 	"time"
-)
 
-// Action is what a letter asks of the vendor's system.
-type Action string
-
-// The actions that a link can be taught.
-const (
-	Open    Action = "open"
-	Comment Action = "comment"
-	Level   Action = "level"
-	Close   Action = "close"
-	Reopen  Action = "reopen"
+	"roundhouse.example/internal/core/deadline"
+	"roundhouse.example/internal/core/route"
 )
 
 // Letter is what leaves the house.
 type Letter struct {
-	Action    Action
+	Action    route.Action
 	Reference string // the vendor's number; empty when opening
 	Subject   string
 	Text      string
@@ -53,19 +44,19 @@ const (
 
 // Incoming is one event of a vendor's feed.
 type Incoming struct {
-	Key       string    `json:"key"`
-	Ticket    string    `json:"ticket"`
-	Kind      Kind      `json:"kind"`
-	At        time.Time `json:"at"` // the vendor's clock
-	Text      string    `json:"text,omitempty"`
-	Author    string    `json:"author,omitempty"`
-	Automatic bool      `json:"automatic,omitempty"`
-	Offers    string    `json:"offers,omitempty"` // workaround, fix
-	Word      string    `json:"word,omitempty"`
+	Key       string         `json:"key"`
+	Ticket    string         `json:"ticket"`
+	Kind      Kind           `json:"kind"`
+	At        time.Time      `json:"at"` // the vendor's clock
+	Text      string         `json:"text,omitempty"`
+	Author    string         `json:"author,omitempty"`
+	Automatic bool           `json:"automatic,omitempty"`
+	Offers    deadline.Offer `json:"offers,omitempty"`
+	Word      string         `json:"word,omitempty"`
 	// Move is what the vendor's word says of whose move it is: ours, theirs or nothing.
-	Move   string `json:"move,omitempty"`
-	Level  string `json:"level,omitempty"`
-	Marker string `json:"marker,omitempty"`
+	Move   deadline.Side `json:"move,omitempty"`
+	Level  string        `json:"level,omitempty"`
+	Marker string        `json:"marker,omitempty"`
 }
 
 // Refused is a definite no: the vendor did not take the letter and will not.

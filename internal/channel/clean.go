@@ -36,7 +36,7 @@ func (e Incoming) Clean() Incoming {
 		e.Key = key
 	}
 	e.Text = Clean(e.Text, MaxText)
-	for _, s := range []*string{&e.Ticket, &e.Author, &e.Word, &e.Level, &e.Offers, &e.Move} {
+	for _, s := range []*string{&e.Ticket, &e.Author, &e.Word, &e.Level} {
 		*s = Clean(*s, MaxName)
 	}
 	return e

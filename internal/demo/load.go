@@ -41,7 +41,7 @@ func Load(ctx context.Context, d *whole.Desk, st *db.Store, f Files, haste float
 	link := func(vendor string) (inboxdb.Link, error) {
 		timeout := 10 * time.Second
 		raw, err := standin.Description(timeout, max(timeout+5*time.Second, time.Duration(float64(45*time.Second)/haste)))
-		l := inboxdb.Link{Kind: "rest", Address: "http://" + vendors + "/" + vendor}
+		l := inboxdb.Link{Address: "http://" + vendors + "/" + vendor}
 		l.Description.V = raw
 		return l, err
 	}
@@ -105,19 +105,19 @@ func repoint(ctx context.Context, st *db.Store, link func(string) (inboxdb.Link,
 			return err
 		}
 		for _, v := range all {
-			l, err := inboxdb.LinkOf(ctx, tx, v.ID)
-			if errors.Is(err, db.ErrNotFound) {
-				continue
-			} else if err != nil {
+			links, err := inboxdb.LinksOf(ctx, tx, v.ID)
+			if err != nil {
 				return err
 			}
 			now, err := link(v.Key)
 			if err != nil {
 				return err
 			}
-			l.Address, l.Description = now.Address, now.Description
-			if err := inboxdb.Save(ctx, tx, l); err != nil {
-				return err
+			for _, l := range links {
+				l.Address, l.Description = now.Address, now.Description
+				if err := inboxdb.Save(ctx, tx, l.Link); err != nil {
+					return err
+				}
 			}
 		}
 		return nil

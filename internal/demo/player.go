@@ -5,6 +5,7 @@ import (
 	"fmt"
 	"time"
 
+	"roundhouse.example/internal/core/route"
 	inboxdb "roundhouse.example/internal/store/inbox"
 
 	"roundhouse.example/internal/channel"
@@ -29,7 +30,7 @@ func (p *player) house() string {
 // Send takes every letter.
 func (p *player) Send(_ context.Context, l channel.Letter) (channel.Receipt, error) {
 	r := channel.Receipt{At: p.s.now}
-	if l.Action == channel.Open {
+	if l.Action == route.Open {
 		key := p.house()
 		h := standin.Houses[houseIndex(key)]
 		p.s.seq["number "+key]++
@@ -47,7 +48,7 @@ func (p *player) Collect(_ context.Context, cursor string) ([]channel.Incoming, 
 }
 
 // LookUp finds nothing: on the stage every letter arrives.
-func (p *player) LookUp(context.Context, channel.Action, string, []string, time.Time) (*channel.Receipt, error) {
+func (p *player) LookUp(context.Context, route.Action, string, []string, time.Time) (*channel.Receipt, error) {
 	return nil, nil
 }
 

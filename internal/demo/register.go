@@ -15,6 +15,7 @@ import (
 	"roundhouse.example/internal/desk/whole"
 
 	"roundhouse.example/internal/core/calendar"
+	"roundhouse.example/internal/core/route"
 	"roundhouse.example/internal/desk"
 )
 
@@ -174,6 +175,9 @@ func addVendor(ctx context.Context, tx *db.Tx, v vendorSpec, calendars map[strin
 	if err != nil {
 		return err
 	}
-	l.VendorID = row.ID
-	return inboxdb.AddLink(ctx, tx, &l)
+	l.Name, l.Kind = v.key, route.API
+	if err := inboxdb.AddLink(ctx, tx, &l); err != nil {
+		return err
+	}
+	return inboxdb.Serve(ctx, tx, l.ID, row.ID)
 }

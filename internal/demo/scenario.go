@@ -16,6 +16,7 @@ import (
 	registerdb "roundhouse.example/internal/store/register"
 
 	"roundhouse.example/internal/desk/cases"
+	"roundhouse.example/internal/desk/filing"
 	"roundhouse.example/internal/desk/people"
 	"roundhouse.example/internal/desk/whole"
 
@@ -76,7 +77,7 @@ func Play(ctx context.Context, st *db.Store, cast *standin.Standin, present time
 	for _, v := range vendors {
 		ids = append(ids, v.ID)
 	}
-	links, err := inboxdb.LinksOf(ctx, s.db.DB, ids)
+	links, err := inboxdb.LinksOf(ctx, s.db.DB, ids...)
 	if err != nil {
 		return nil, err
 	}
@@ -268,7 +269,7 @@ func (s *stage) do(ctx context.Context, st *story, a *act) error {
 		_, err := s.d.Cases.AddNote(ctx, who, st.caseID, text)
 		return err
 	case "ours":
-		if _, err := s.d.Cases.Send(ctx, who, st.caseID, text, "", "", nil); err != nil {
+		if _, err := s.d.Cases.Send(ctx, who, st.caseID, text, "", filing.Wanted{}, nil); err != nil {
 			return err
 		}
 		return s.deliver(ctx, st)

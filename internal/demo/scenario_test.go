@@ -16,6 +16,7 @@ import (
 	"github.com/alexedwards/argon2id"
 
 	"roundhouse.example/internal/core/attention"
+	"roundhouse.example/internal/core/casework"
 	"roundhouse.example/internal/core/deadline"
 	"roundhouse.example/internal/demo"
 	"roundhouse.example/internal/desk"
@@ -59,7 +60,7 @@ func TestTheDemoHasSomethingToShowAtAnyTime(t *testing.T) {
 			t.Cleanup(d.Store.Close)
 			people, err := demo.Play(ctx, d.Store, cast, now, func(v string) (inboxdb.Link, error) {
 				raw, err := standin.Description(time.Second, time.Second)
-				l := inboxdb.Link{Kind: "rest", Address: vendors.URL + "/" + v}
+				l := inboxdb.Link{Address: vendors.URL + "/" + v}
 				l.Description.V = raw
 				return l, err
 			})
@@ -83,7 +84,7 @@ func TestTheDemoHasSomethingToShowAtAnyTime(t *testing.T) {
 			if len(today.Lines) < 15 || steps[attention.Chase] == 0 || steps[attention.Verify] == 0 || steps[attention.Carry] == 0 || standings[deadline.Late] < 2 || standings[deadline.Running] == 0 {
 				t.Errorf("Today has %d lines, steps %v, standings %v", len(today.Lines), steps, standings)
 			}
-			states := map[string]int{}
+			states := map[casework.State]int{}
 			all, _, err := d.Today.Cases(ctx, a, casesdb.Filter{Limit: 200, Sort: "newest"})
 			if err != nil {
 				t.Fatal(err)
@@ -91,7 +92,7 @@ func TestTheDemoHasSomethingToShowAtAnyTime(t *testing.T) {
 			for _, c := range all {
 				states[c.State]++
 			}
-			for _, s := range []string{"draft", "open", "fix-offered", "resolved", "closed"} {
+			for _, s := range []casework.State{casework.Draft, casework.Open, casework.FixOffered, casework.Resolved, casework.Closed} {
 				if states[s] == 0 {
 					t.Errorf("no case is %s: %v", s, states)
 				}

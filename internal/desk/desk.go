@@ -11,6 +11,7 @@ import (
 	"strings"
 	"time"
 
+	"roundhouse.example/internal/core/route"
 	"roundhouse.example/internal/store/db"
 	inboxdb "roundhouse.example/internal/store/inbox"
 	peopledb "roundhouse.example/internal/store/people"
@@ -35,7 +36,7 @@ type Queue interface {
 type Channel interface {
 	Send(context.Context, channel.Letter) (channel.Receipt, error)
 	Collect(ctx context.Context, cursor string) (events []channel.Incoming, next string, err error)
-	LookUp(ctx context.Context, action channel.Action, reference string, markers []string, since time.Time) (*channel.Receipt, error)
+	LookUp(ctx context.Context, action route.Action, reference string, markers []string, since time.Time) (*channel.Receipt, error)
 	Timeout() time.Duration
 	Settle() time.Duration
 }

@@ -12,6 +12,7 @@ import (
 	"strings"
 	"time"
 
+	"roundhouse.example/internal/core/route"
 	"roundhouse.example/internal/server/web"
 
 	"roundhouse.example/internal/store/db"
@@ -49,8 +50,11 @@ type MachineClock struct{}
 // Now is the machine's time.
 func (MachineClock) Now() time.Time { return time.Now() }
 
-// Channels makes the channel of a link's row.
+// Channels makes the channel of a link's row, by the kind of its route.
 func Channels(l inboxdb.Link) (desk.Channel, error) {
+	if l.Kind != route.API {
+		return nil, fmt.Errorf("nothing here can work a link by %s", l.Kind)
+	}
 	d, err := rest.Parse(l.Description.V)
 	if err != nil {
 		return nil, err

@@ -7,6 +7,7 @@ import (
 	"testing"
 	"time"
 
+	"roundhouse.example/internal/core/casework"
 	casesdb "roundhouse.example/internal/store/cases"
 	"roundhouse.example/internal/store/db"
 	hoursdb "roundhouse.example/internal/store/hours"
@@ -52,7 +53,7 @@ func TestTheRecordIsAppendOnly(t *testing.T) {
 	s := testdb.Store(t)
 	c := seed(t, s)
 	ctx := context.Background()
-	e := casesdb.Entry{Kind: "note", HappenedAt: time.Now(), RecordedAt: time.Now(), Body: "secret remark"}
+	e := casesdb.Entry{Kind: casework.Note, HappenedAt: time.Now(), RecordedAt: time.Now(), Body: "secret remark"}
 	if err := s.Do(ctx, func(tx *db.Tx) error { return casesdb.AddEntry(ctx, tx, &c, &e) }); err != nil {
 		t.Fatal(err)
 	}

@@ -28,20 +28,20 @@ func (q *Queue) Deliver(ctx context.Context, tx *db.Tx, delivery int64) error {
 
 type deliverWorker struct {
 	river.WorkerDefaults[deliverArgs]
-	d      *whole.Desk
-	vendor *turns
+	d    *whole.Desk
+	link *turns
 }
 
-// Work delivers. A vendor that hangs keeps a few workers at most: the others are for everybody else.
+// Work delivers. A link that hangs keeps a few workers at most: the others are for everybody else.
 func (w *deliverWorker) Work(ctx context.Context, j *river.Job[deliverArgs]) error {
-	vendor, err := w.d.Outbox.VendorOfDelivery(ctx, j.Args.Delivery)
+	link, err := w.d.Outbox.LinkOfDelivery(ctx, j.Args.Delivery)
 	if err != nil {
 		return err
 	}
-	if !w.vendor.take(vendor) {
+	if !w.link.take(link) {
 		return river.JobSnooze(time.Second)
 	}
-	defer w.vendor.give(vendor)
+	defer w.link.give(link)
 	return w.d.Outbox.Deliver(ctx, j.Args.Delivery)
 }
 

@@ -57,7 +57,7 @@ func Start(ctx context.Context, d *whole.Desk, s *db.Store, o Options) (*Workers
 		o.Sweep = 2 * time.Second
 	}
 	ws := river.NewWorkers()
-	river.AddWorker(ws, &deliverWorker{d: d, vendor: &turns{most: 3}})
+	river.AddWorker(ws, &deliverWorker{d: d, link: &turns{most: 3}})
 	river.AddWorker(ws, &rebuildWorker{d: d})
 	// Time-outs grow outward: a call to a vendor, the job around it, the rescue of a job whose worker died.
 	c, err := river.NewClient(riverpgxv5.New(s.Pool), &river.Config{

@@ -2,7 +2,8 @@
 import { useQueryClient } from '@tanstack/vue-query'
 import { NButton } from 'naive-ui'
 import { computed, ref } from 'vue'
-import { byChannel, client, newKey, ok, words, type Case, type Delivery } from '../shared/api'
+import { client, newKey, ok, words, type Case, type Delivery } from '../shared/api'
+import { byChannel } from '../shared/routes'
 import { refresh } from '../shared/queries'
 import SecretReveal from '../secrets/SecretReveal.vue'
 

@@ -121,7 +121,7 @@ const decide = (id: number, decision: 'it-arrived' | 'send-again' | 'by-hand' | 
     refresh(queries, line.value!.number)
   })
 const carried = computed(() => view.value?.on_the_way.filter((d) => d.state === 'by-hand') ?? [])
-const byHand = computed(() => (view.value?.routes ?? []).some((r) => r !== 'api'))
+const byHand = computed(() => (view.value?.routes ?? []).some((r) => !r.automatic))
 const stuck = computed(() => view.value?.on_the_way.filter((d) => d.state !== 'by-hand').filter((d) => d.needs_person || d.state === 'unsure' || d.attempts > 1 || d.state === 'refused') ?? [])
 const lost = computed(() => error.value instanceof Problem && error.value.status === 404)
 </script>

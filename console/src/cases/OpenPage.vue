@@ -5,6 +5,7 @@ import { NButton, NInput, NModal, NSelect } from 'naive-ui'
 import { computed, reactive, ref, watch } from 'vue'
 import { useRoute, useRouter } from 'vue-router'
 import { client, newKey, ok, Problem, unclear, whole, words, type Case, type Facts, type Schemas, type Texts } from '../shared/api'
+import { routeKey, routeWords } from '../shared/routes'
 import { refresh } from '../shared/queries'
 import { useSteps } from './queries'
 import { useVendors } from '../vendors/queries'
@@ -197,11 +198,12 @@ async function look() {
 const channels: Record<string, string> = { api: 'its API', portal: 'its portal', mail: 'mail', phone: 'phone', chat: 'chat' }
 const routes = computed(() => draft.value?.routes ?? [])
 const picked = ref<string>()
-const via = computed(() => (picked.value && routes.value.includes(picked.value) ? picked.value : (routes.value[0] ?? 'api')))
+const via = computed(() => routes.value.find((r) => routeKey(r) === picked.value) ?? routes.value[0])
+const way = computed(() => (via.value ? 'by ' + routeWords(via.value, routes.value, channels) : ''))
 async function file() {
   filing.value = true
   try {
-    const done = await takeStep(draft.value!.line.number, etag.value, { step: 'file', channel: via.value as 'api' })
+    const done = await takeStep(draft.value!.line.number, etag.value, { step: 'file', channel: via.value?.channel, link: via.value?.link })
     looking.value = false
     await router.push(`/cases/${done.data.line.number}`)
   } catch (e) {
@@ -301,7 +303,7 @@ async function keep() {
       <p v-for="n in needs" :key="n.text" class="need"><span class="mono" :class="n.weight">{{ n.weight }}</span>{{ n.text }}</p>
       <p v-if="draft && !musts" class="need"><span class="mono ok">ok</span>Nothing is missing that must be there</p>
       <h2 style="margin-top: 20px">What happens then</h2>
-      <p class="sub">Goes to {{ vendor?.name ?? 'the vendor' }} by {{ channels[via] }}. <template v-if="via === 'api'">Its clock starts when it is filed. Until it has arrived, nothing counts.</template><template v-else>You take it there: the text stands ready to be copied. Its clock starts at the instant that you say it went.</template></p>
+      <p class="sub">Goes to {{ vendor?.name ?? 'the vendor' }} {{ way }}. <template v-if="via?.automatic">Its clock starts when it is filed. Until it has arrived, nothing counts.</template><template v-else>You take it there: the text stands ready to be copied. Its clock starts at the instant that you say it went.</template></p>
       <div class="row" style="margin: 12px 0"><NButton type="primary" :disabled="!draft || musts > 0" data-testid="last-look" @click="look">Last look…</NButton><NButton :disabled="!form.title.trim() || !form.vendor" data-testid="keep-draft" @click="keep">Keep as draft</NButton></div>
       <p v-if="problem" class="problem" role="alert" data-testid="open-problem">{{ problem }}</p>
       <p class="sub small" role="status">{{ saving ? 'Saving…' : saved ? 'Saved ' + saved.toLocaleTimeString('en-GB') : '' }}</p>
@@ -310,11 +312,11 @@ async function keep() {
   <NModal v-if="looking && draft" show :auto-focus="false" :trap-focus="false" @update:show="(s: boolean) => (looking = s)">
     <div class="panel dialog" role="dialog" aria-modal="true" aria-labelledby="look-title" data-testid="last-look-dialog" @keydown="trap" @keydown.esc="looking = false">
       <h1 id="look-title">The last look</h1>
-      <p class="sub">This leaves the house, to {{ draft.line.vendor }}, by {{ channels[via] }}, at level “{{ draft.level_held?.label }}”<template v-if="via !== 'api'">; you take it there yourself</template>.</p>
-      <div v-if="routes.length > 1" class="segments" role="radiogroup" aria-label="By which channel" style="margin-top: 8px"><label v-for="r in routes" :key="r" :data-testid="'route-' + r"><input type="radio" name="route" :value="r" :checked="via === r" @change="picked = r" />by {{ channels[r] }}</label></div>
+      <p class="sub">This leaves the house, to {{ draft.line.vendor }}, {{ way }}, at level “{{ draft.level_held?.label }}”<template v-if="!via?.automatic">; you take it there yourself</template>.</p>
+      <div v-if="routes.length > 1" class="segments" role="radiogroup" aria-label="By which channel" style="margin-top: 8px"><label v-for="r in routes" :key="routeKey(r)" :data-testid="'route-' + routeKey(r)"><input type="radio" name="route" :value="routeKey(r)" :checked="via === r" @change="picked = routeKey(r)" />by {{ routeWords(r, routes, channels) }}</label></div>
       <p style="margin-top: 12px"><b>{{ draft.line.title }}</b></p>
       <pre>{{ draft.preview }}</pre>
-      <div class="row"><NButton type="primary" :loading="filing" data-testid="file" @click="file">{{ via === 'api' ? 'File it with ' + draft.line.vendor : 'Make it ready to take there' }}</NButton><NButton @click="looking = false">Not yet</NButton></div>
+      <div class="row"><NButton type="primary" :loading="filing" data-testid="file" @click="file">{{ via?.automatic ? 'File it with ' + draft.line.vendor : 'Make it ready to take there' }}</NButton><NButton @click="looking = false">Not yet</NButton></div>
     </div>
   </NModal>
 </template>

@@ -1,7 +1,8 @@
 <script setup lang="ts">
 import { NButton, NInput, NModal, NSelect } from 'naive-ui'
 import { computed, nextTick, ref, watch } from 'vue'
-import { byChannel, newKey, Problem, unclear, words, type Case, type StepBody } from '../shared/api'
+import { newKey, Problem, unclear, words, type Case, type StepBody } from '../shared/api'
+import { byChannel } from '../shared/routes'
 import { useSteps } from './queries'
 import { useVendor } from '../vendors/queries'
 import { trap } from '../shared/trap'

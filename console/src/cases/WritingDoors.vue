@@ -3,10 +3,11 @@ import { useQueryClient } from '@tanstack/vue-query'
 import { useStorage } from '@vueuse/core'
 import { NButton, NInput } from 'naive-ui'
 import { computed, nextTick, ref, watch } from 'vue'
-import { byChannel, client, newKey, ok, Problem, unclear, words, type Case } from '../shared/api'
+import { client, newKey, ok, Problem, unclear, words, type Case } from '../shared/api'
 import { refresh } from '../shared/queries'
 import SecretNames from '../secrets/SecretNames.vue'
 import { attrs } from '../shared/attrs'
+import { routeKey, routeWords } from '../shared/routes'
 
 const props = defineProps<{ view: Case; lastEntry: number; begin?: 'message' }>()
 const queries = useQueryClient()
@@ -21,8 +22,10 @@ const withWhom = ref('')
 const heardBy = ref<'phone' | 'chat' | 'mail' | 'portal'>('phone')
 const word = ref('')
 const heardAt = ref('')
-const via = ref<string>()
-const usual = computed(() => props.view.routes?.[0] ?? 'api')
+const routes = computed(() => props.view.routes ?? [])
+const picked = ref<string>()
+const via = computed(() => routes.value.find((r) => routeKey(r) === picked.value) ?? routes.value[0])
+const usual = computed(() => (routes.value[0] ? ', ' + routeWords(routes.value[0], routes.value) : ''))
 const move = ref<'' | 'ours' | 'theirs'>('')
 const problem = ref('')
 const busy = ref(false)
@@ -36,7 +39,7 @@ async function openDoor(d: Door) {
   door.value = d
   problem.value = ''
   move.value = ''
-  via.value = undefined
+  picked.value = undefined
   word.value = heardAt.value = ''
   seen.value = props.lastEntry
   again.value = false
@@ -57,7 +60,7 @@ async function send() {
     if (door.value === 'note') await ok(client.POST('/cases/{case}/notes', { params: { path, header }, body: { text: text.value } }))
     else if (door.value === 'call')
       await ok(client.POST('/cases/{case}/calls', { params: { path, header }, body: { text: text.value, with: withWhom.value, at: (heardAt.value ? new Date(heardAt.value) : new Date()).toISOString(), move: move.value || undefined, by: heardBy.value, word: word.value.trim() || undefined } }))
-    else await ok(client.POST('/cases/{case}/messages', { params: { path, header }, body: { text: text.value, seen: again.value ? Math.max(seen.value, props.lastEntry, refusedAt.value) : seen.value, move: move.value || undefined, channel: via.value as 'api' | undefined } }))
+    else await ok(client.POST('/cases/{case}/messages', { params: { path, header }, body: { text: text.value, seen: again.value ? Math.max(seen.value, props.lastEntry, refusedAt.value) : seen.value, move: move.value || undefined, ...(picked.value && { channel: via.value?.channel, link: via.value?.link }) } }))
     drafts[door.value].value = ''
     door.value = undefined
     refresh(queries, name.value)
@@ -80,13 +83,13 @@ async function send() {
   <div v-if="!door" class="doors">
     <button class="door note" type="button" data-testid="door-note" @click="openDoor('note')">Write a note, stays in the house</button>
     <button class="door call" type="button" data-testid="door-call" @click="openDoor('call')">Write down what they said</button>
-    <NButton v-if="live" type="primary" size="large" data-testid="door-message" @click="openDoor('message')">Write to {{ view.holder ?? view.line.vendor }}, {{ byChannel[usual] }} <span aria-hidden="true">&nbsp;→</span></NButton>
+    <NButton v-if="live" type="primary" size="large" data-testid="door-message" @click="openDoor('message')">Write to {{ view.holder ?? view.line.vendor }}{{ usual }} <span aria-hidden="true">&nbsp;→</span></NButton>
   </div>
   <form v-else class="sheet" :class="door" @submit.prevent="send">
     <p v-if="door === 'note'" class="sub">A note. It <b>stays in the house</b>: no vendor, requester or partner ever sees it.</p>
     <template v-else-if="door === 'message'">
-      <p>To <b>{{ view.holder ? view.holder + ', ' : '' }}{{ view.line.vendor }}</b> <select v-if="(view.routes?.length ?? 0) > 1" v-model="via" class="in via" aria-label="By which channel" data-testid="via"><option :value="undefined">{{ byChannel[usual] }}</option><option v-for="r in view.routes!.filter((x) => x !== usual)" :key="r" :value="r">{{ byChannel[r] }}</option></select><span v-else class="sub">{{ byChannel[usual] }}</span><span class="sub">, under</span> <span class="mono">{{ view.line.reference ?? 'their number, once known' }}</span></p>
-      <p v-if="(via ?? usual) !== 'api'" class="sub">You take it there yourself: the words stand ready to be copied, and count once you say that they have gone.</p>
+      <p>To <b>{{ view.holder ? view.holder + ', ' : '' }}{{ view.line.vendor }}</b> <select v-if="routes.length > 1" v-model="picked" class="in via" aria-label="By which channel" data-testid="via"><option v-for="(r, i) in routes" :key="routeKey(r)" :value="i ? routeKey(r) : undefined">{{ routeWords(r, routes) }}</option></select><span v-else-if="via" class="sub">{{ routeWords(via, routes) }}</span><span class="sub">, under</span> <span class="mono">{{ view.line.reference ?? 'their number, once known' }}</span></p>
+      <p v-if="via && !via.automatic" class="sub">You take it there yourself: the words stand ready to be copied, and count once you say that they have gone.</p>
     </template>
     <div v-else class="row heard">
       <label for="heard-by" class="hide">How</label>
@@ -98,7 +101,7 @@ async function send() {
     </div>
     <label class="hide" for="writing">Text</label>
     <NInput v-model:value="text" type="textarea" :autosize="{ minRows: 4, maxRows: 18 }" placeholder="" :input-props="attrs({ id: 'writing', 'data-testid': 'writing' })" />
-    <SecretNames v-if="door === 'message'" :vendor="view.line.vendor" :by-link="(via ?? usual) === 'api'" @put="(p) => (text = (text + ' ' + p).trimStart())" />
+    <SecretNames v-if="door === 'message'" :vendor="view.line.vendor" :by-link="via?.automatic ?? false" @put="(p) => (text = (text + ' ' + p).trimStart())" />
     <fieldset v-if="door !== 'note'" class="segments small">
       <legend class="hide">Whose move is it then?</legend>
       <label><input v-model="move" type="radio" value="" name="move" />the usual</label>
@@ -107,7 +110,7 @@ async function send() {
     </fieldset>
     <p v-if="problem" class="problem" role="alert">{{ problem }}</p>
     <div class="row">
-      <NButton type="primary" attr-type="submit" :loading="busy" :disabled="!text.trim() || (door === 'call' && !withWhom.trim())" data-testid="send">{{ door === 'note' ? 'Keep the note' : door === 'call' ? 'Write it down' : (via ?? usual) === 'api' ? 'Send to ' + view.line.vendor : 'Make it ready to take there' }}</NButton>
+      <NButton type="primary" attr-type="submit" :loading="busy" :disabled="!text.trim() || (door === 'call' && !withWhom.trim())" data-testid="send">{{ door === 'note' ? 'Keep the note' : door === 'call' ? 'Write it down' : via?.automatic ? 'Send to ' + view.line.vendor : 'Make it ready to take there' }}</NButton>
       <NButton data-testid="leave-door" @click="door = undefined">Leave it for now</NButton>
       <span class="sub small">What you type is kept in this browser.</span>
     </div>

@@ -1101,6 +1101,11 @@ export interface components {
             /** @description Another level than the facts give */
             severity?: number;
         };
+        /**
+         * @description How something travels to a vendor
+         * @enum {string}
+         */
+        Channel: "api" | "mail" | "portal" | "phone" | "chat";
         Criterion: {
             /** Format: int64 */
             id: number;
@@ -1118,7 +1123,7 @@ export interface components {
             /** @description A contact must be reachable round the clock */
             round_the_clock: boolean;
             /** @description By which alone it is taken; any where it is left out */
-            channels?: string[];
+            channels?: components["schemas"]["Channel"][];
             criteria: components["schemas"]["Criterion"][];
         };
         Promise: {
@@ -1179,7 +1184,8 @@ export interface components {
             };
         };
         Link: {
-            kind: string;
+            name: string;
+            channel: components["schemas"]["Channel"];
             address: string;
             /** Format: date-time */
             last_look_at?: string;
@@ -1321,7 +1327,8 @@ export interface components {
             levels: components["schemas"]["Level"][];
             contracts: components["schemas"]["VendorContract"][];
             hours: components["schemas"]["Hours"][];
-            link?: components["schemas"]["Link"];
+            /** @description Ways to it that work by themselves, the usual one first */
+            links?: components["schemas"]["Link"][];
             facts?: components["schemas"]["VendorFacts"];
         };
         Vendors: {
@@ -1726,8 +1733,9 @@ export interface components {
             step?: string;
             /** @enum {string} */
             state: "waiting" | "under-way" | "unsure" | "by-hand" | "arrived" | "refused" | "given-up";
-            /** @enum {string} */
-            channel?: "api" | "mail" | "portal" | "phone" | "chat";
+            channel?: components["schemas"]["Channel"];
+            /** @description A link takes it there; otherwise a person does */
+            automatic?: boolean;
             /** @description The message that it carries */
             entry?: number;
             /** @description By hand: the words to take to the vendor */
@@ -1741,6 +1749,13 @@ export interface components {
             /** Format: date-time */
             left_at?: string;
             needs_person?: boolean;
+        };
+        Route: {
+            channel: components["schemas"]["Channel"];
+            /** @description It gets there by itself; otherwise a person takes it there */
+            automatic: boolean;
+            /** @description The name of the link that takes it there */
+            link?: string;
         };
         Case: {
             line: components["schemas"]["CaseLine"];
@@ -1784,8 +1799,8 @@ export interface components {
             next_why?: string;
             deadlines: components["schemas"]["Deadline"][];
             on_the_way: components["schemas"]["Delivery"][];
-            /** @description The channels by which something can go to the vendor, the usual one first */
-            routes?: string[];
+            /** @description The ways by which something can go to the vendor, the usual one first */
+            routes?: components["schemas"]["Route"][];
             outcome?: string;
             cause?: string;
             zone: string;
@@ -1845,11 +1860,10 @@ export interface components {
             /** @description Who can be reached round the clock, where the level asked for needs it */
             contact?: string;
             cause?: string;
-            /**
-             * @description The channel for what is sent to the vendor; the usual one where it is left out
-             * @enum {string}
-             */
-            channel?: "api" | "mail" | "portal" | "phone" | "chat";
+            /** @description The channel for what is sent to the vendor; the usual one where it is left out */
+            channel?: components["schemas"]["Channel"];
+            /** @description Which link, by name, where the vendor has several */
+            link?: string;
         };
         Effect: {
             event: string;
@@ -1890,11 +1904,10 @@ export interface components {
         NewMessage: {
             text: string;
             move?: components["schemas"]["Side"];
-            /**
-             * @description The usual one where it is left out
-             * @enum {string}
-             */
-            channel?: "api" | "mail" | "portal" | "phone" | "chat";
+            /** @description The usual one where it is left out */
+            channel?: components["schemas"]["Channel"];
+            /** @description Which link, by name, where the vendor has several */
+            link?: string;
             /** @description The last entry that the writer has seen; a newer message of the vendor's is then shown first */
             seen?: number;
         };

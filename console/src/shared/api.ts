@@ -79,9 +79,6 @@ export async function whole<T>(asked: Promise<Answer<T>>): Promise<{ data: T; et
   return { data: a.data as T, etag: a.response.headers.get('ETag') ?? '' }
 }
 
-/** How something goes by a channel of the vendor. */
-export const byChannel: Record<string, string> = { api: 'by API', portal: 'on its portal', mail: 'by mail', phone: 'by phone', chat: 'by chat' }
-
 /** A key that lets a post be repeated without being done twice. */
 export const newKey = (): string => crypto.randomUUID?.() ?? Math.random().toString(36).slice(2) + Date.now().toString(36)
 

@@ -83,11 +83,11 @@ const hours = computed(() => data.value?.hours.map((h) => ({ ...h, lines: h.alwa
         </template>
         <h2 style="margin-top: 18px">Hours</h2>
         <p v-for="h in hours" :key="h.name"><b>{{ h.name }}</b> <span class="sub">{{ h.zone }}</span><br />{{ h.lines.join(' · ') }}<template v-if="h.closed?.length"><br /><span class="sub small">closed on {{ h.closed.join(', ') }}</span></template></p>
-        <template v-if="data.link">
-          <h2 style="margin-top: 18px">Link</h2>
-          <p class="mono">{{ data.link.address }}</p>
-          <p v-if="data.link.failing_since" class="problem">Fails since {{ full(data.link.failing_since) }}: {{ data.link.problem }}. What is to be sent waits; nothing is lost.</p>
-          <p v-else class="sub">Last looked at {{ full(data.link.last_look_at) }}</p>
+        <template v-for="l in data.links ?? []" :key="l.name">
+          <h2 style="margin-top: 18px">Link<template v-if="data.links!.length > 1"> {{ l.name }}</template></h2>
+          <p class="mono">{{ l.address }}</p>
+          <p v-if="l.failing_since" class="problem">Fails since {{ full(l.failing_since) }}: {{ l.problem }}. What is to be sent waits; nothing is lost.</p>
+          <p v-else class="sub">Last looked at {{ full(l.last_look_at) }}</p>
         </template>
       </section>
     </div>

@@ -25,7 +25,7 @@ const reading = ref(false)
       <RouterLink data-walk :to="`/vendors/${v.key}`"><b>{{ v.name }}</b></RouterLink>
       <span class="sub cut">{{ v.does }}</span>
       <span class="tn">{{ clock(now, v.zone) }} there, {{ v.open ? 'open' : 'closed' }}<template v-if="v.until"> till {{ short(v.until, now, v.zone) }}</template></span>
-      <span class="sub">{{ v.link?.failing_since ? 'link fails' : v.link ? 'link works' : 'no link' }}</span>
+      <span class="sub">{{ v.links?.some((l) => l.failing_since) ? 'link fails' : v.links?.length ? 'link works' : 'no link' }}</span>
       <span class="tn">{{ v.live_cases }} live</span>
     </div>
   </section>

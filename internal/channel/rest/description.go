@@ -13,14 +13,16 @@ import (
 	"github.com/go-openapi/jsonpointer"
 
 	"roundhouse.example/internal/channel"
+	"roundhouse.example/internal/core/deadline"
+	"roundhouse.example/internal/core/route"
 )
 
 // Description says how to ask one vendor's API. Paths and bodies hold
 // placeholders: {{reference}} {{subject}} {{text}} {{level}} {{caller}} {{since}}
 // {{cursor}} {{page}}. Places in answers are JSON pointers (RFC 6901).
 type Description struct {
-	Actions map[channel.Action]Request `json:"actions"`
-	Feed    Feed                       `json:"feed"`
+	Actions map[route.Action]Request `json:"actions"`
+	Feed    Feed                     `json:"feed"`
 	// Filings and Said are where a letter is looked up by its marker: among the
 	// tickets opened since, and among what was said on one ticket.
 	Filings Search `json:"filings"`
@@ -43,25 +45,25 @@ type Request struct {
 
 // Feed is the vendor's list of events since a cursor.
 type Feed struct {
-	Path      string                  `json:"path"`
-	Items     string                  `json:"items"`
-	Cursor    string                  `json:"cursor"`  // within an item: what to ask past of
-	Overlap   int                     `json:"overlap"` // how far before a numeric cursor to ask again
-	Key       string                  `json:"key"`
-	Ticket    string                  `json:"ticket"`
-	Kind      string                  `json:"kind"`
-	Kinds     map[string]channel.Kind `json:"kinds"`
-	At        string                  `json:"at"`
-	Text      string                  `json:"text"`
-	Author    string                  `json:"author"`
-	Automatic string                  `json:"automatic"`
-	Ours      string                  `json:"ours"`      // a place whose value says that it was our side
-	OursWord  string                  `json:"ours_word"` // that value
-	Offer     string                  `json:"offer"`
-	Offers    map[string]string       `json:"offers"`
-	Word      string                  `json:"word"`
-	Moves     map[string]string       `json:"moves"` // the vendor's word -> ours, theirs
-	Level     string                  `json:"level"`
+	Path      string                    `json:"path"`
+	Items     string                    `json:"items"`
+	Cursor    string                    `json:"cursor"`  // within an item: what to ask past of
+	Overlap   int                       `json:"overlap"` // how far before a numeric cursor to ask again
+	Key       string                    `json:"key"`
+	Ticket    string                    `json:"ticket"`
+	Kind      string                    `json:"kind"`
+	Kinds     map[string]channel.Kind   `json:"kinds"`
+	At        string                    `json:"at"`
+	Text      string                    `json:"text"`
+	Author    string                    `json:"author"`
+	Automatic string                    `json:"automatic"`
+	Ours      string                    `json:"ours"`      // a place whose value says that it was our side
+	OursWord  string                    `json:"ours_word"` // that value
+	Offer     string                    `json:"offer"`
+	Offers    map[string]deadline.Offer `json:"offers"`
+	Word      string                    `json:"word"`
+	Moves     map[string]deadline.Side  `json:"moves"` // by the vendor's word
+	Level     string                    `json:"level"`
 }
 
 // Search is a paged list in which a marker can be found.
@@ -82,7 +84,7 @@ func Parse(b []byte) (Description, error) {
 	if err := dec.Decode(&d); err != nil {
 		return d, fmt.Errorf("the link's description: %w", err)
 	}
-	for _, a := range [...]channel.Action{channel.Open, channel.Comment, channel.Level, channel.Close, channel.Reopen} {
+	for _, a := range [...]route.Action{route.Open, route.Comment, route.Level, route.Close, route.Reopen} {
 		r, ok := d.Actions[a]
 		if !ok {
 			return d, fmt.Errorf("the link's description: actions.%s is missing", a)
@@ -91,8 +93,18 @@ func Parse(b []byte) (Description, error) {
 			return d, fmt.Errorf("the link's description: actions.%s needs a method POST, PUT or PATCH and a path from /", a)
 		}
 	}
-	if d.Actions[channel.Open].Reference == "" {
+	if d.Actions[route.Open].Reference == "" {
 		return d, fmt.Errorf("the link's description: actions.open.reference must say where the answer names the ticket")
+	}
+	for word, o := range d.Feed.Offers {
+		if o != deadline.OfferWorkaround && o != deadline.OfferFix {
+			return d, fmt.Errorf("the link's description: feed.offers.%s is %q; it is workaround or fix", word, o)
+		}
+	}
+	for word, move := range d.Feed.Moves {
+		if move != "" && move != deadline.Ours && move != deadline.Theirs {
+			return d, fmt.Errorf("the link's description: feed.moves.%s is %q; it is ours or theirs", word, move)
+		}
 	}
 	if d.TimeoutMS <= 0 || d.SettleMS <= d.TimeoutMS {
 		return d, fmt.Errorf("the link's description: settle_ms must be longer than timeout_ms, and both above 0")

@@ -18,6 +18,7 @@ import (
 	"time"
 
 	"roundhouse.example/internal/channel"
+	"roundhouse.example/internal/core/route"
 )
 
 const maxAnswer = 8 << 20
@@ -71,7 +72,7 @@ func (l *Link) Send(ctx context.Context, letter channel.Letter) (channel.Receipt
 		return channel.Receipt{}, fmt.Errorf("the vendor's API took it (%d) but answered what cannot be read: %w", status, err)
 	}
 	r := channel.Receipt{Reference: text(v, a.Reference), At: instant(text(v, a.At))}
-	if letter.Action == channel.Open && r.Reference == "" || a.Proof != "" && at(v, a.Proof) == nil {
+	if letter.Action == route.Open && r.Reference == "" || a.Proof != "" && at(v, a.Proof) == nil {
 		return channel.Receipt{}, fmt.Errorf("the vendor's API answered %d without saying what became of it", status)
 	}
 	return r, nil
@@ -251,9 +252,9 @@ func (l *Link) incoming(item any) (channel.Incoming, bool) {
 
 // LookUp searches every page for a letter that carries one of the markers; nil
 // where there is none. An answer that cannot be read is an error, not an absence.
-func (l *Link) LookUp(ctx context.Context, action channel.Action, reference string, markers []string, since time.Time) (*channel.Receipt, error) {
+func (l *Link) LookUp(ctx context.Context, action route.Action, reference string, markers []string, since time.Time) (*channel.Receipt, error) {
 	s := l.Said
-	if action == channel.Open {
+	if action == route.Open {
 		s = l.Filings
 	}
 	for page := 1; ; page++ {

@@ -15,6 +15,7 @@ import (
 	"time"
 
 	"roundhouse.example/internal/channel"
+	"roundhouse.example/internal/core/route"
 )
 
 const description = `{"actions":{
@@ -72,7 +73,7 @@ func TestWhatBecameOfALetter(t *testing.T) {
 	} {
 		var calls atomic.Int32
 		l := link(t, func(w http.ResponseWriter, r *http.Request) { calls.Add(1); x.h(w, r) })
-		r, err := l.Send(context.Background(), channel.Letter{Action: channel.Open, Subject: "s", Text: "t", Marker: channel.NewMarker()})
+		r, err := l.Send(context.Background(), channel.Letter{Action: route.Open, Subject: "s", Text: "t", Marker: channel.NewMarker()})
 		if got := kind(err); got != x.want || x.want == "taken" && r.Reference == "" || calls.Load() != 1 {
 			t.Errorf("%s: %s (%v) after %d calls, want %s", x.name, got, err, calls.Load(), x.want)
 		}
@@ -87,7 +88,7 @@ func TestWhatBecameOfALetter(t *testing.T) {
 	away := link(t, nil)
 	away.Address = "http://" + busy.Addr().String()
 	busy.Close()
-	if _, err := away.Send(context.Background(), channel.Letter{Action: channel.Open}); kind(err) != "not sent" {
+	if _, err := away.Send(context.Background(), channel.Letter{Action: route.Open}); kind(err) != "not sent" {
 		t.Errorf("nobody there: %v", err)
 	}
 }
@@ -118,14 +119,14 @@ func TestTextsAreData(t *testing.T) {
 		fmt.Fprint(w, `{"no":"T-1","ok":true}`)
 	})
 	text := "a \"quote\", {{level}} and \n</script>"
-	if _, err := l.Send(context.Background(), channel.Letter{Action: channel.Open, Subject: "{{text}}", Text: text, Level: "High", Marker: "RH-X"}); err != nil {
+	if _, err := l.Send(context.Background(), channel.Letter{Action: route.Open, Subject: "{{text}}", Text: text, Level: "High", Marker: "RH-X"}); err != nil {
 		t.Fatal(err)
 	}
 	deep := got["deep"].([]any)[0].(map[string]any)["t"]
 	if got["s"] != "{{text}}" || deep != "(our mark RH-X)\n"+text || got["l"] != "High" {
 		t.Errorf("sent %v", got)
 	}
-	if _, err := l.Send(context.Background(), channel.Letter{Action: channel.Comment, Reference: "NF/77?x=1", Text: "t"}); err != nil || path != "/t/NF%2F77%3Fx=1/c" {
+	if _, err := l.Send(context.Background(), channel.Letter{Action: route.Comment, Reference: "NF/77?x=1", Text: "t"}); err != nil || path != "/t/NF%2F77%3Fx=1/c" {
 		t.Errorf("a reference with a slash went to %s, %v", path, err)
 	}
 }
@@ -182,15 +183,15 @@ func TestLookingUpReadsEveryPage(t *testing.T) {
 		}
 		fmt.Fprintf(w, `{"pages":3,"list":[{"no":"T-9","w":%q,"at":"2026-11-23T10:00:00Z"}]}`, text)
 	})
-	r, err := l.LookUp(context.Background(), channel.Open, "", []string{"RH-OLD", m}, time.Now())
+	r, err := l.LookUp(context.Background(), route.Open, "", []string{"RH-OLD", m}, time.Now())
 	if err != nil || r == nil || r.Reference != "T-9" || pages != 3 {
 		t.Fatalf("%+v %v after %d pages", r, err, pages)
 	}
-	if r, err := l.LookUp(context.Background(), channel.Comment, "T-9", []string{"RH-NONE"}, time.Now()); err != nil || r != nil {
+	if r, err := l.LookUp(context.Background(), route.Comment, "T-9", []string{"RH-NONE"}, time.Now()); err != nil || r != nil {
 		t.Errorf("found what is not there: %+v %v", r, err)
 	}
 	broken := link(t, func(w http.ResponseWriter, _ *http.Request) { fmt.Fprint(w, `{"list":[]}`) })
-	if _, err := broken.LookUp(context.Background(), channel.Open, "", []string{m}, time.Now()); err == nil {
+	if _, err := broken.LookUp(context.Background(), route.Open, "", []string{m}, time.Now()); err == nil {
 		t.Error("an answer without its number of pages proves no absence")
 	}
 }

@@ -10,7 +10,8 @@ import (
 
 func (a *Commands) caseOpen() *cobra.Command {
 	var d draftFlags
-	var vendor, by string
+	var vendor string
+	var by byFlags
 	var file, attest bool
 	c := &cobra.Command{Use: "open TITLE", Short: "Begin a case as a draft; --file files it at once", Args: cobra.ExactArgs(1),
 		Example: "  roundhouse case open --vendor corvane \"Console signs people out\" --environment production --effect degraded --reach few \\\n    --workaround acceptable --happened \"Every few minutes since this morning\" --answer tenant=saltmarsh-prod --file\n  roundhouse case open --asset \"Array Halsa-2\" \"Controller B restarts\" --effect degraded --reach few --workaround costly",
@@ -41,7 +42,7 @@ func (a *Commands) caseOpen() *cobra.Command {
 				}
 			}
 			if file {
-				after, err := l.take(cmd.Context(), clientgen.Step{Step: "file", Channel: app.Some(clientgen.StepChannel(by))})
+				after, err := l.take(cmd.Context(), clientgen.Step{Step: "file", Channel: by.channel(), Link: app.Some(by.link)})
 				if err != nil {
 					return a.keptAsDraft(v, err)
 				}
@@ -54,7 +55,7 @@ func (a *Commands) caseOpen() *cobra.Command {
 	d.flags(a, c)
 	f.Lookup("kind").DefValue = "fault"
 	f.BoolVar(&file, "file", false, "file it at once")
-	byFlag(c, &by)
+	by.add(c)
 	f.BoolVar(&attest, "attest", false, "confirm all conditions of the vendor's level")
 	_ = c.RegisterFlagCompletionFunc("vendor", a.CompleteFlag("vendor"))
 	return c

@@ -2,6 +2,7 @@ package cases
 
 import (
 	"context"
+	"errors"
 	"fmt"
 	"strings"
 	"time"
@@ -25,14 +26,15 @@ type step struct {
 }
 
 type stepFlags struct {
-	text, cause, until, offers, why, by string
-	contact                             string
-	agreed, attest                      bool
-	entry                               int
+	text, cause, until, offers, why string
+	byFlags
+	contact        string
+	agreed, attest bool
+	entry          int
 }
 
 var steps = []step{
-	{use: "file CASE", short: "File a draft with its vendor", step: "file", flags: func(c *cobra.Command, f *stepFlags) { byFlag(c, &f.by) }, example: "roundhouse case file C-1001\n  roundhouse case file C-1001 --by phone"},
+	{use: "file CASE", short: "File a draft with its vendor", step: "file", flags: func(c *cobra.Command, f *stepFlags) { f.byFlags.add(c) }, example: "roundhouse case file C-1001\n  roundhouse case file C-1001 --by phone"},
 	{use: "accept CASE", short: "Accept the fix that was offered; the case is resolved", step: "accept-fix", reason: true, flags: causeFlag, example: "roundhouse case accept C-1001 --text \"Holds since two nights\""},
 	{use: "reject CASE", short: "Reject the fix (or --workaround) that was offered", step: "reject-fix", reason: true, flags: func(c *cobra.Command, f *stepFlags) {
 		c.Flags().BoolVar(&f.agreed, "workaround", false, "reject the workaround instead of the fix")
@@ -87,10 +89,15 @@ var steps = []step{
 	}, example: "roundhouse case move C-1001 theirs"},
 }
 
-// byFlag names the channel, of which the vendor's usual one is taken otherwise.
-func byFlag(c *cobra.Command, to *string) {
-	c.Flags().StringVar(to, "by", "", "by which channel, where not by the usual one: api, portal, mail, phone or chat; but for api you take it there")
+// byFlags name the way to the vendor; its usual one is taken otherwise.
+type byFlags struct{ by, link string }
+
+func (f *byFlags) add(c *cobra.Command) {
+	c.Flags().StringVar(&f.by, "by", "", "by which channel, where not by the usual one: api, portal, mail, phone or chat; but for api you take it there")
+	c.Flags().StringVar(&f.link, "link", "", "by which link, where the vendor has several")
 }
+
+func (f *byFlags) channel() *clientgen.Channel { return app.Some(clientgen.Channel(f.by)) }
 
 func causeFlag(c *cobra.Command, f *stepFlags) {
 	c.Flags().StringVar(&f.cause, "cause", "", "what it was")
@@ -150,7 +157,7 @@ func (a *Commands) stepCommand(s step) *cobra.Command {
 			if s.step == "attest" {
 				return a.attest(cmd.Context(), l, args)
 			}
-			body := clientgen.Step{Step: s.step, Cause: app.Some(f.cause), Channel: app.Some(clientgen.StepChannel(f.by))}
+			body := clientgen.Step{Step: s.step, Cause: app.Some(f.cause), Channel: f.channel(), Link: app.Some(f.link)}
 			if s.reason && f.text != "" {
 				text, err := a.ReadText(f.text, "")
 				if err != nil {
@@ -173,7 +180,7 @@ func (a *Commands) stepCommand(s step) *cobra.Command {
 		}}
 	if s.reason {
 		if s.step != "change-severity" && s.step != "give-move" {
-			byFlag(c, &f.by)
+			f.byFlags.add(c)
 		}
 		c.Flags().StringVarP(&f.text, "text", "t", "", "why; the vendor is told it where the vendor is told (- reads it from standard input)")
 	}
@@ -183,13 +190,28 @@ func (a *Commands) stepCommand(s step) *cobra.Command {
 	return c
 }
 
+// retakes is how often a step is tried again whose case changed between our reading it and the step.
+const retakes = 3
+
+// take does a step. The case was read a moment ago by the command itself and not by a person, so that one that has
+// changed since is read again: whether the step is allowed then, the service says.
 func (l *loaded) take(ctx context.Context, body clientgen.Step) (clientgen.Case, error) {
-	res, err := l.TakeStep(ctx, l.Line.Number, &clientgen.TakeStepParams{IfMatch: &l.etag, IdempotencyKey: client.Key()}, body)
-	after, etag, err := client.Read[clientgen.Case](l.Client, res, err)
-	if err == nil {
-		l.etag = etag
+	for tries := 0; ; tries++ {
+		res, err := l.TakeStep(ctx, l.Line.Number, &clientgen.TakeStepParams{IfMatch: &l.etag, IdempotencyKey: client.Key()}, body)
+		after, etag, err := client.Read[clientgen.Case](l.Client, res, err)
+		var p *client.Problem
+		switch {
+		case err == nil:
+			l.etag = etag
+			return after, nil
+		case !errors.As(err, &p) || p.Kind() != "stale" || tries == retakes:
+			return after, err
+		}
+		res, err = l.GetCase(ctx, l.Line.Number)
+		if l.Case, l.etag, err = client.Read[clientgen.Case](l.Client, res, err); err != nil {
+			return after, err
+		}
 	}
-	return after, err
 }
 
 func (a *Commands) attest(ctx context.Context, l loaded, args []string) error {

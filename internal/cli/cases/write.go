@@ -58,7 +58,8 @@ func (a *Commands) write(use, short, example string, may func(loaded) error, sen
 }
 
 func (a *Commands) caseReply() *cobra.Command {
-	var move, by string
+	var move string
+	var by byFlags
 	var blind bool
 	c := a.write("reply CASE", "Write to the vendor", "roundhouse case reply C-1001 --text \"The log is below\"", func(l loaded) error {
 		if s := string(l.Line.State); s != "filed" && s != "open" && s != "fix-offered" {
@@ -66,7 +67,7 @@ func (a *Commands) caseReply() *cobra.Command {
 		}
 		return nil
 	}, func(ctx context.Context, l loaded, text string) (clientgen.Entry, error) {
-		body := clientgen.NewMessage{Text: text, Move: app.Some(clientgen.Side(move)), Seen: &l.Line.LastEntry, Channel: app.Some(clientgen.NewMessageChannel(by))}
+		body := clientgen.NewMessage{Text: text, Move: app.Some(clientgen.Side(move)), Seen: &l.Line.LastEntry, Channel: by.channel(), Link: app.Some(by.link)}
 		if blind {
 			body.Seen = nil
 		}
@@ -74,7 +75,7 @@ func (a *Commands) caseReply() *cobra.Command {
 		e, _, err := client.Read[clientgen.Entry](l.Client, res, err)
 		return e, err
 	})
-	byFlag(c, &by)
+	by.add(c)
 	c.Flags().StringVar(&move, "move", "", "whose move it is then, where it is not the usual: ours or theirs")
 	c.Flags().BoolVar(&blind, "unseen", false, "send even if the vendor has written meanwhile")
 	return c

@@ -99,7 +99,7 @@ func (a *Commands) showVendor(v clientgen.Vendor) {
 			p.Line("      to attest: %s", c.Text)
 		}
 		if l.Channels != nil {
-			p.Line("      only by %s", strings.Join(*l.Channels, ", "))
+			p.Line("      only by %s", app.Listed(*l.Channels))
 		}
 		if l.RoundTheClock {
 			p.Line("      needs a contact round the clock")
@@ -123,8 +123,8 @@ func (a *Commands) showVendor(v clientgen.Vendor) {
 	if v.Facts != nil {
 		a.showFacts(*v.Facts)
 	}
-	if l := v.Link; l != nil {
-		p.Line("\nLink %s %s", l.Kind, l.Address)
+	for _, l := range app.Deref(v.Links) {
+		p.Line("\nLink %s (%s) %s", l.Name, l.Channel, l.Address)
 		switch {
 		case l.FailingSince != nil:
 			p.Line("  failing since %s: %s", l.FailingSince.Local().Format("2 Jan 15:04"), app.Deref(l.Problem))

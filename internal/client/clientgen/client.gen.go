@@ -90,6 +90,33 @@ func (e CaseSort) Valid() bool {
 	}
 }
 
+// Defines values for Channel.
+const (
+	ChannelApi    Channel = "api"
+	ChannelChat   Channel = "chat"
+	ChannelMail   Channel = "mail"
+	ChannelPhone  Channel = "phone"
+	ChannelPortal Channel = "portal"
+)
+
+// Valid indicates whether the value is a known member of the Channel enum.
+func (e Channel) Valid() bool {
+	switch e {
+	case ChannelApi:
+		return true
+	case ChannelChat:
+		return true
+	case ChannelMail:
+		return true
+	case ChannelPhone:
+		return true
+	case ChannelPortal:
+		return true
+	default:
+		return false
+	}
+}
+
 // Defines values for CheckRequestKind.
 const (
 	CheckRequestKindAccount  CheckRequestKind = "account"
@@ -237,33 +264,6 @@ func (e DecisionDecision) Valid() bool {
 	case DecisionDecisionItArrived:
 		return true
 	case DecisionDecisionSendAgain:
-		return true
-	default:
-		return false
-	}
-}
-
-// Defines values for DeliveryChannel.
-const (
-	DeliveryChannelApi    DeliveryChannel = "api"
-	DeliveryChannelChat   DeliveryChannel = "chat"
-	DeliveryChannelMail   DeliveryChannel = "mail"
-	DeliveryChannelPhone  DeliveryChannel = "phone"
-	DeliveryChannelPortal DeliveryChannel = "portal"
-)
-
-// Valid indicates whether the value is a known member of the DeliveryChannel enum.
-func (e DeliveryChannel) Valid() bool {
-	switch e {
-	case DeliveryChannelApi:
-		return true
-	case DeliveryChannelChat:
-		return true
-	case DeliveryChannelMail:
-		return true
-	case DeliveryChannelPhone:
-		return true
-	case DeliveryChannelPortal:
 		return true
 	default:
 		return false
@@ -510,33 +510,6 @@ func (e NewCallBy) Valid() bool {
 	}
 }
 
-// Defines values for NewMessageChannel.
-const (
-	NewMessageChannelApi    NewMessageChannel = "api"
-	NewMessageChannelChat   NewMessageChannel = "chat"
-	NewMessageChannelMail   NewMessageChannel = "mail"
-	NewMessageChannelPhone  NewMessageChannel = "phone"
-	NewMessageChannelPortal NewMessageChannel = "portal"
-)
-
-// Valid indicates whether the value is a known member of the NewMessageChannel enum.
-func (e NewMessageChannel) Valid() bool {
-	switch e {
-	case NewMessageChannelApi:
-		return true
-	case NewMessageChannelChat:
-		return true
-	case NewMessageChannelMail:
-		return true
-	case NewMessageChannelPhone:
-		return true
-	case NewMessageChannelPortal:
-		return true
-	default:
-		return false
-	}
-}
-
 // Defines values for Role.
 const (
 	RoleAdministrator Role = "administrator"
@@ -681,33 +654,6 @@ func (e StateFilter) Valid() bool {
 	case StateFilterResolved:
 		return true
 	case StateFilterWithdrawn:
-		return true
-	default:
-		return false
-	}
-}
-
-// Defines values for StepChannel.
-const (
-	StepChannelApi    StepChannel = "api"
-	StepChannelChat   StepChannel = "chat"
-	StepChannelMail   StepChannel = "mail"
-	StepChannelPhone  StepChannel = "phone"
-	StepChannelPortal StepChannel = "portal"
-)
-
-// Valid indicates whether the value is a known member of the StepChannel enum.
-func (e StepChannel) Valid() bool {
-	switch e {
-	case StepChannelApi:
-		return true
-	case StepChannelChat:
-		return true
-	case StepChannelMail:
-		return true
-	case StepChannelPhone:
-		return true
-	case StepChannelPortal:
 		return true
 	default:
 		return false
@@ -1069,8 +1015,8 @@ type Case struct {
 	Preview    *string     `json:"preview,omitempty"`
 	References []Reference `json:"references"`
 
-	// Routes The channels by which something can go to the vendor, the usual one first
-	Routes                *[]string `json:"routes,omitempty"`
+	// Routes The ways by which something can go to the vendor, the usual one first
+	Routes                *[]Route  `json:"routes,omitempty"`
 	SeverityChosenBecause *string   `json:"severity_chosen_because,omitempty"`
 	SeverityReasons       *[]string `json:"severity_reasons,omitempty"`
 	SeveritySupported     *int      `json:"severity_supported,omitempty"`
@@ -1157,6 +1103,9 @@ type CasePage struct {
 
 // CaseSort defines model for CaseSort.
 type CaseSort string
+
+// Channel How something travels to a vendor
+type Channel string
 
 // CheckRequest defines model for CheckRequest.
 type CheckRequest struct {
@@ -1361,8 +1310,13 @@ type DecisionDecision string
 
 // Delivery defines model for Delivery.
 type Delivery struct {
-	Attempts int              `json:"attempts"`
-	Channel  *DeliveryChannel `json:"channel,omitempty"`
+	Attempts int `json:"attempts"`
+
+	// Automatic A link takes it there; otherwise a person does
+	Automatic *bool `json:"automatic,omitempty"`
+
+	// Channel How something travels to a vendor
+	Channel *Channel `json:"channel,omitempty"`
 
 	// Entry The message that it carries
 	Entry       *int          `json:"entry,omitempty"`
@@ -1380,9 +1334,6 @@ type Delivery struct {
 	// Ways By hand: where to
 	Ways *[]Way `json:"ways,omitempty"`
 }
-
-// DeliveryChannel defines model for Delivery.Channel.
-type DeliveryChannel string
 
 // DeliveryState defines model for Delivery.State.
 type DeliveryState string
@@ -1558,7 +1509,7 @@ type HoursDefinition struct {
 // Level defines model for Level.
 type Level struct {
 	// Channels By which alone it is taken; any where it is left out
-	Channels *[]string   `json:"channels,omitempty"`
+	Channels *[]Channel  `json:"channels,omitempty"`
 	Criteria []Criterion `json:"criteria"`
 	Label    string      `json:"label"`
 	Meaning  *string     `json:"meaning,omitempty"`
@@ -1573,11 +1524,14 @@ type Level struct {
 
 // Link defines model for Link.
 type Link struct {
-	Address      string     `json:"address"`
+	Address string `json:"address"`
+
+	// Channel How something travels to a vendor
+	Channel      Channel    `json:"channel"`
 	FailingSince *time.Time `json:"failing_since,omitempty"`
 	Failures     int        `json:"failures"`
-	Kind         string     `json:"kind"`
 	LastLookAt   *time.Time `json:"last_look_at,omitempty"`
+	Name         string     `json:"name"`
 
 	// NotPlaced Events that could not be taken in; the service's log says why
 	NotPlaced *int    `json:"not_placed,omitempty"`
@@ -1665,16 +1619,16 @@ type NewCase struct {
 // NewMessage defines model for NewMessage.
 type NewMessage struct {
 	// Channel The usual one where it is left out
-	Channel *NewMessageChannel `json:"channel,omitempty"`
-	Move    *Side              `json:"move,omitempty"`
+	Channel *Channel `json:"channel,omitempty"`
+
+	// Link Which link, by name, where the vendor has several
+	Link *string `json:"link,omitempty"`
+	Move *Side   `json:"move,omitempty"`
 
 	// Seen The last entry that the writer has seen; a newer message of the vendor's is then shown first
 	Seen *int   `json:"seen,omitempty"`
 	Text string `json:"text"`
 }
-
-// NewMessageChannel The usual one where it is left out
-type NewMessageChannel string
 
 // NewNote defines model for NewNote.
 type NewNote struct {
@@ -1976,6 +1930,18 @@ type RotationRequest struct {
 	Forget *bool `json:"forget,omitempty"`
 }
 
+// Route defines model for Route.
+type Route struct {
+	// Automatic It gets there by itself; otherwise a person takes it there
+	Automatic bool `json:"automatic"`
+
+	// Channel How something travels to a vendor
+	Channel Channel `json:"channel"`
+
+	// Link The name of the link that takes it there
+	Link *string `json:"link,omitempty"`
+}
+
 // Rung defines model for Rung.
 type Rung struct {
 	FixesRejected *int    `json:"fixes_rejected,omitempty"`
@@ -2101,7 +2067,7 @@ type Step struct {
 	Cause  *string `json:"cause,omitempty"`
 
 	// Channel The channel for what is sent to the vendor; the usual one where it is left out
-	Channel *StepChannel `json:"channel,omitempty"`
+	Channel *Channel `json:"channel,omitempty"`
 
 	// Confirmed Conditions of the level asked for that the person confirms with this step
 	Confirmed *[]int64 `json:"confirmed,omitempty"`
@@ -2111,7 +2077,10 @@ type Step struct {
 	Criterion *int64  `json:"criterion,omitempty"`
 
 	// Entry The message in which something was offered
-	Entry  *int        `json:"entry,omitempty"`
+	Entry *int `json:"entry,omitempty"`
+
+	// Link Which link, by name, where the vendor has several
+	Link   *string     `json:"link,omitempty"`
 	Move   *Side       `json:"move,omitempty"`
 	Offers *StepOffers `json:"offers,omitempty"`
 
@@ -2128,9 +2097,6 @@ type Step struct {
 	// Until When a parked case comes back
 	Until *time.Time `json:"until,omitempty"`
 }
-
-// StepChannel The channel for what is sent to the vendor; the usual one where it is left out
-type StepChannel string
 
 // StepOffers defines model for Step.Offers.
 type StepOffers string
@@ -2294,14 +2260,16 @@ type Vendor struct {
 	Contracts []VendorContract `json:"contracts"`
 
 	// Does What we buy from them
-	Does      string       `json:"does"`
-	Facts     *VendorFacts `json:"facts,omitempty"`
-	Hours     []Hours      `json:"hours"`
-	Key       string       `json:"key"`
-	Levels    []Level      `json:"levels"`
-	Link      *Link        `json:"link,omitempty"`
-	LiveCases int          `json:"live_cases"`
-	Name      string       `json:"name"`
+	Does   string       `json:"does"`
+	Facts  *VendorFacts `json:"facts,omitempty"`
+	Hours  []Hours      `json:"hours"`
+	Key    string       `json:"key"`
+	Levels []Level      `json:"levels"`
+
+	// Links Ways to it that work by themselves, the usual one first
+	Links     *[]Link `json:"links,omitempty"`
+	LiveCases int     `json:"live_cases"`
+	Name      string  `json:"name"`
 
 	// Open Within their support hours now
 	Open bool `json:"open"`

@@ -28,6 +28,18 @@ var States = [...]State{Draft, Filed, Open, FixOffered, Resolved, Closed, Withdr
 // Live says whether the case is filed, open or fix-offered.
 func (s State) Live() bool { return s == Filed || s == Open || s == FixOffered }
 
+// EntryKind is what a line of a case's record is.
+type EntryKind string
+
+// The kinds of entry. A message left the house or came into it, a note never leaves; a call is what somebody
+// heard and wrote down.
+const (
+	Message EntryKind = "message"
+	Note    EntryKind = "note"
+	Call    EntryKind = "call"
+	Change  EntryKind = "change"
+)
+
 // Step is something that people do to a case.
 type Step string
 

@@ -81,10 +81,19 @@ func (f *faults) names(field string, list []string) {
 	}
 }
 
-func (f *faults) oneOf(field, s string, known ...string) {
+func oneOf[S ~string](f *faults, field string, s S, known []S) {
 	if s != "" && !slices.Contains(known, s) {
-		f.add(field, "%q is not known; it is %s", clip(s), strings.Join(known, ", "))
+		f.add(field, "%q is not known; it is %s", clip(string(s)), listed(known))
 	}
+}
+
+// listed are words with commas between them.
+func listed[S ~string](words []S) string {
+	out := make([]string, len(words))
+	for i, w := range words {
+		out[i] = string(w)
+	}
+	return strings.Join(out, ", ")
 }
 
 // date says whether s is empty or a date that exists.

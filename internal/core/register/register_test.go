@@ -6,6 +6,8 @@ import (
 	"slices"
 	"strings"
 	"testing"
+
+	"roundhouse.example/internal/core/route"
 )
 
 func says(t *testing.T, what string, got []Fault, want ...string) {
@@ -35,7 +37,7 @@ func TestFaultsSayWhere(t *testing.T) {
 
 func TestTermsThatMeetAreAnError(t *testing.T) {
 	base := Term{Deadline: "update", Level: 2, Target: "4h", Calendar: "office"}
-	with := func(kind, channel, country string) Term {
+	with := func(kind string, channel route.Kind, country string) Term {
 		b := base
 		b.Kind, b.Channel, b.Country = kind, channel, country
 		return b
@@ -67,12 +69,12 @@ func TestTheNarrowestRowWinsWhateverTheOrder(t *testing.T) {
 		var list []Term
 		for range 8 {
 			term := Term{Deadline: pick("update", "resolution"), Level: 1 + r.IntN(2), Target: fmt.Sprint(len(list)+1, "h"), Calendar: "c",
-				Kind: pick("", "fault", "question"), Channel: pick("", "phone"), Country: pick("", "NO", "AU")}
+				Kind: pick("", "fault", "question"), Channel: route.Kind(pick("", "phone")), Country: pick("", "NO", "AU")}
 			if len(CheckTerms(append(slices.Clone(list), term), false)) == 0 {
 				list = append(list, term)
 			}
 		}
-		kind, channel, country := pick("fault", "question", "wish"), pick("phone", "mail"), pick("NO", "AU", "")
+		kind, channel, country := pick("fault", "question", "wish"), route.Kind(pick("phone", "mail")), pick("NO", "AU", "")
 		got := Narrow(list, kind, channel, country)
 		mixed := slices.Clone(list)
 		r.Shuffle(len(mixed), func(i, j int) { mixed[i], mixed[j] = mixed[j], mixed[i] })

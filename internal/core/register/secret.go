@@ -41,7 +41,7 @@ func (s Secret) Check(sealed bool) []Fault {
 		f.add("name", "it is a short word of small letters, digits and dashes, like corvane-passphrase")
 	}
 	f.name("label", s.Label)
-	f.must("kind", s.Kind, SecretKinds...)
+	must(&f, "kind", s.Kind, SecretKinds)
 	f.names("hosts", s.Hosts)
 	for i, h := range s.Hosts {
 		if !hostName.MatchString(h) || strings.Contains(h, "..") {

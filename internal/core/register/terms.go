@@ -7,6 +7,7 @@ import (
 
 	"roundhouse.example/internal/core/calendar"
 	"roundhouse.example/internal/core/deadline"
+	"roundhouse.example/internal/core/route"
 )
 
 // Term is one promise of a contract, or of our own desk: a target by deadline and
@@ -19,9 +20,9 @@ type Term struct {
 	Target   string `json:"target"`
 	Calendar string `json:"calendar,omitempty"` // its name; a target of none needs none
 	// Kind, Channel and Country narrow the promise; empty ones do not.
-	Kind    string `json:"kind,omitempty"`
-	Channel string `json:"channel,omitempty"`
-	Country string `json:"country,omitempty"`
+	Kind    string     `json:"kind,omitempty"`
+	Channel route.Kind `json:"channel,omitempty"`
+	Country string     `json:"country,omitempty"`
 }
 
 // Policy is what we owe ourselves: promises by severity, our calendar by its name, and
@@ -43,7 +44,7 @@ func (t Term) String() string {
 	if t.Calendar != "" {
 		parts = append(parts, t.Calendar)
 	}
-	for _, x := range [][2]string{{"kind", t.Kind}, {"channel", t.Channel}, {"country", t.Country}} {
+	for _, x := range [][2]string{{"kind", t.Kind}, {"channel", string(t.Channel)}, {"country", t.Country}} {
 		if x[1] != "" {
 			parts = append(parts, x[0]+"="+x[1])
 		}
@@ -68,7 +69,7 @@ func ParseTerm(s string) (t Term, err error) {
 		case ok && k == "kind":
 			t.Kind = v
 		case ok && k == "channel":
-			t.Channel = v
+			t.Channel = route.Kind(v)
 		case ok && k == "country":
 			t.Country = v
 		case !ok && i == 0:
@@ -80,11 +81,8 @@ func ParseTerm(s string) (t Term, err error) {
 	return t, nil
 }
 
-// Kinds of case, the usual one first, and ways to a vendor, as narrowings name them.
-var (
-	Kinds    = []string{"fault", "question", "capacity", "money", "licence", "purchase", "wish", "task", "part", "visit", "access"}
-	Channels = []string{"api", "mail", "portal", "phone", "chat"}
-)
+// Kinds of case, the usual one first.
+var Kinds = []string{"fault", "question", "capacity", "money", "licence", "purchase", "wish", "task", "part", "visit", "access"}
 
 // CheckTerms says what is wrong with a set of promises: of a vendor, or of ours.
 func CheckTerms(list []Term, ours bool) []Fault {
@@ -113,8 +111,8 @@ func CheckTerms(list []Term, ours bool) []Fault {
 		} else if t.Calendar == "" && !target.None {
 			f.add(at+".calendar", "say in which calendar it counts")
 		}
-		f.oneOf(at+".kind", t.Kind, Kinds...)
-		f.oneOf(at+".channel", t.Channel, Channels...)
+		oneOf(&f, at+".kind", t.Kind, Kinds)
+		oneOf(&f, at+".channel", t.Channel, route.Kinds)
 		f.country(at+".country", t.Country)
 		for j := range i {
 			if o := list[j]; o.Deadline == t.Deadline && o.Level == t.Level && o.weight() == t.weight() && meet(o, t) {
@@ -126,7 +124,7 @@ func CheckTerms(list []Term, ours bool) []Fault {
 }
 
 func (t Term) weight() (n int) {
-	for _, s := range []string{t.Kind, t.Channel, t.Country} {
+	for _, s := range []string{t.Kind, string(t.Channel), t.Country} {
 		if s != "" {
 			n++
 		}
@@ -136,7 +134,7 @@ func (t Term) weight() (n int) {
 
 func (t Term) narrowed() string {
 	s := ""
-	for _, x := range [][2]string{{"kind", t.Kind}, {"channel", t.Channel}, {"country", t.Country}} {
+	for _, x := range [][2]string{{"kind", t.Kind}, {"channel", string(t.Channel)}, {"country", t.Country}} {
 		if x[1] != "" {
 			s += fmt.Sprintf(", %s %s", x[0], x[1])
 		}
@@ -147,13 +145,13 @@ func (t Term) narrowed() string {
 // meet says whether a case can be fit by both.
 func meet(a, b Term) bool {
 	both := func(x, y string) bool { return x == "" || y == "" || x == y }
-	return both(a.Kind, b.Kind) && both(a.Channel, b.Channel) && both(a.Country, b.Country)
+	return both(a.Kind, b.Kind) && both(string(a.Channel), string(b.Channel)) && both(a.Country, b.Country)
 }
 
 // Narrow picks, of terms that hold for a case of a kind, by a channel, in a
 // country, the row with the most conditions for each deadline and level
 // (rules.md section 4). It keeps their order.
-func Narrow(list []Term, kind, channel, country string) []Term {
+func Narrow(list []Term, kind string, channel route.Kind, country string) []Term {
 	type key struct {
 		deadline string
 		level    int
@@ -161,7 +159,7 @@ func Narrow(list []Term, kind, channel, country string) []Term {
 	best := map[key]int{}
 	fits := func(want, have string) bool { return want == "" || want == have }
 	for i, t := range list {
-		if !fits(t.Kind, kind) || !fits(t.Channel, channel) || !fits(t.Country, country) {
+		if !fits(t.Kind, kind) || !fits(string(t.Channel), string(channel)) || !fits(t.Country, country) {
 			continue
 		}
 		k := key{t.Deadline, t.Level}

@@ -142,7 +142,7 @@ func (c Contract) Check() []Fault {
 		if a.Unit == "" {
 			f.add("allowance.unit", "say cases or hours")
 		}
-		f.oneOf("allowance.unit", a.Unit, "cases", "hours")
+		oneOf(&f, "allowance.unit", a.Unit, []string{"cases", "hours"})
 		if a.Amount < 1 || a.Amount > 1_000_000 {
 			f.add("allowance.amount", "it is 1 to 1000000")
 		}
@@ -150,8 +150,8 @@ func (c Contract) Check() []Fault {
 			f.add("allowance.used", "it is 0 to 1000000")
 		}
 	}
-	f.oneOf("on_change", c.OnChange, "restart", "keep", "by-direction")
-	f.oneOf("while_ours", c.WhileOurs, "pause", "run")
+	oneOf(&f, "on_change", c.OnChange, []string{"restart", "keep", "by-direction"})
+	oneOf(&f, "while_ours", c.WhileOurs, []string{"pause", "run"})
 	f.long("note", c.Note)
 	return append(f, CheckTerms(c.Terms, false)...)
 }
@@ -208,7 +208,7 @@ func (a Asset) Check() []Fault {
 	} {
 		f.short(x.field, x.value)
 	}
-	f.oneOf("environment", a.Environment, "production", "other")
+	oneOf(&f, "environment", a.Environment, []string{"production", "other"})
 	f.country("country", a.Country)
 	f.long("address", a.Address)
 	f.long("number_found", a.NumberFound)
@@ -217,7 +217,7 @@ func (a Asset) Check() []Fault {
 		if p.Supported == "" {
 			f.add("platform.supported", "say yes, no or unknown")
 		}
-		f.oneOf("platform.supported", p.Supported, "yes", "no", "unknown")
+		oneOf(&f, "platform.supported", p.Supported, []string{"yes", "no", "unknown"})
 		f.date("platform.until", p.Until)
 		f.date("platform.checked", p.Checked)
 		f.short("platform.source", p.Source)

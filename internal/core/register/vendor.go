@@ -6,6 +6,9 @@ import (
 	"strconv"
 	"strings"
 	"time"
+
+	"roundhouse.example/internal/core/deadline"
+	"roundhouse.example/internal/core/route"
 )
 
 // Vendor is how to deal with a vendor: all of it that is not a secret.
@@ -47,30 +50,30 @@ type Vendor struct {
 
 // VendorLevel is one level of its severity scheme; the first is the most severe.
 type VendorLevel struct {
-	Label         string   `json:"label"`
-	Meaning       string   `json:"meaning,omitempty"`
-	Severities    []int    `json:"severities,omitempty"` // ours that point at it
-	RoundTheClock bool     `json:"round_the_clock,omitempty"`
-	Channels      []string `json:"channels,omitempty"` // by which it must come; none: any
-	Criteria      []string `json:"criteria,omitempty"`
+	Label         string       `json:"label"`
+	Meaning       string       `json:"meaning,omitempty"`
+	Severities    []int        `json:"severities,omitempty"` // ours that point at it
+	RoundTheClock bool         `json:"round_the_clock,omitempty"`
+	Channels      []route.Kind `json:"channels,omitempty"` // by which it must come; none: any
+	Criteria      []string     `json:"criteria,omitempty"`
 }
 
 // StatusWord is a word of the vendor's, and what it means for us.
 type StatusWord struct {
 	Word string `json:"word"`
 	// State is what has become of the case: taken-in, fix-offered or ended; empty says nothing.
-	State string `json:"state,omitempty"`
-	Move  string `json:"move,omitempty"`
+	State string        `json:"state,omitempty"`
+	Move  deadline.Side `json:"move,omitempty"`
 }
 
 // Way is one way to reach the vendor.
 type Way struct {
-	Channel   string   `json:"channel"`
-	Address   string   `json:"address"`
-	Area      string   `json:"area,omitempty"` // for which country or matter
-	Urgent    bool     `json:"urgent,omitempty"`
-	Calendar  string   `json:"calendar,omitempty"`
-	Languages []string `json:"languages,omitempty"`
+	Channel   route.Kind `json:"channel"`
+	Address   string     `json:"address"`
+	Area      string     `json:"area,omitempty"` // for which country or matter
+	Urgent    bool       `json:"urgent,omitempty"`
+	Calendar  string     `json:"calendar,omitempty"`
+	Languages []string   `json:"languages,omitempty"`
 	// MaxMB and FileTypes limit what can be attached.
 	MaxMB     int      `json:"max_mb,omitempty"`
 	FileTypes []string `json:"file_types,omitempty"`

@@ -8,6 +8,8 @@ import (
 	"time"
 
 	"roundhouse.example/internal/core/calendar"
+	"roundhouse.example/internal/core/deadline"
+	"roundhouse.example/internal/core/route"
 )
 
 var vendorKey = regexp.MustCompile(`^[a-z][a-z0-9-]{0,39}$`)
@@ -41,15 +43,15 @@ func (v Vendor) Check() []Fault {
 	for i, w := range v.StatusWords {
 		at := fmt.Sprintf("status_words[%d]", i)
 		f.name(at+".word", w.Word)
-		f.oneOf(at+".state", w.State, "taken-in", "fix-offered", "ended")
-		f.oneOf(at+".move", w.Move, "ours", "theirs")
+		oneOf(&f, at+".state", w.State, []string{"taken-in", "fix-offered", "ended"})
+		oneOf(&f, at+".move", w.Move, []deadline.Side{deadline.Ours, deadline.Theirs})
 		if slices.ContainsFunc(v.StatusWords[:i], func(o StatusWord) bool { return strings.EqualFold(o.Word, w.Word) }) {
 			f.add(at+".word", "%s stands there twice", clip(w.Word))
 		}
 	}
 	for i, w := range v.Ways {
 		at := fmt.Sprintf("ways[%d]", i)
-		f.must(at+".channel", w.Channel, Channels...)
+		must(&f, at+".channel", w.Channel, route.Kinds)
 		f.name(at+".address", w.Address)
 		f.short(at+".area", w.Area)
 		f.names(at+".file_types", w.FileTypes)
@@ -69,7 +71,7 @@ func (v Vendor) Check() []Fault {
 		}
 	}
 	for i, k := range v.Takes {
-		f.must(fmt.Sprintf("takes[%d]", i), k, Kinds...)
+		must(&f, fmt.Sprintf("takes[%d]", i), k, Kinds)
 	}
 	v.checkLadder(&f)
 	v.checkForms(&f)
@@ -86,12 +88,12 @@ func (v Vendor) Check() []Fault {
 	return f
 }
 
-func (f *faults) must(field, s string, known ...string) {
+func must[S ~string](f *faults, field string, s S, known []S) {
 	if s == "" {
-		f.add(field, "say one of %s", strings.Join(known, ", "))
+		f.add(field, "say one of %s", listed(known))
 		return
 	}
-	f.oneOf(field, s, known...)
+	oneOf(f, field, s, known)
 }
 
 func (f *faults) days(field string, n int) {
@@ -124,9 +126,9 @@ func (v Vendor) checkLevels(f *faults) {
 		f.long(at+".meaning", l.Meaning)
 		f.names(at+".criteria", l.Criteria)
 		for j, c := range l.Channels {
-			f.oneOf(fmt.Sprintf("%s.channels[%d]", at, j), c, Channels...)
+			oneOf(f, fmt.Sprintf("%s.channels[%d]", at, j), c, route.Kinds)
 			if !slices.ContainsFunc(v.Ways, func(w Way) bool { return w.Channel == c }) {
-				f.add(fmt.Sprintf("%s.channels[%d]", at, j), "nobody can reach this level: there is no way by %s among the ways", clip(c))
+				f.add(fmt.Sprintf("%s.channels[%d]", at, j), "nobody can reach this level: there is no way by %s among the ways", clip(string(c)))
 			}
 		}
 		for j, s := range l.Severities {
@@ -197,15 +199,15 @@ func (v Vendor) checkForms(f *faults) {
 	for i, x := range v.Forms {
 		at := fmt.Sprintf("forms[%d]", i)
 		if x.Kind != "any" {
-			f.must(at+".kind", x.Kind, append([]string{"any"}, Kinds...)...)
+			must(f, at+".kind", x.Kind, append([]string{"any"}, Kinds...))
 		}
 		if !fieldKey.MatchString(x.Key) {
 			f.add(at+".key", "it is a short word of small letters, digits and _")
 		}
 		f.name(at+".label", x.Label)
-		f.must(at+".type", x.Type, FieldTypes...)
+		must(f, at+".type", x.Type, FieldTypes)
 		f.short(at+".hint", x.Hint)
-		f.oneOf(at+".from", x.From, Sources...)
+		oneOf(f, at+".from", x.From, Sources)
 		if x.Type == "choice" && len(x.Choices) == 0 {
 			f.add(at+".choices", "say between what")
 		}
@@ -225,7 +227,7 @@ func (v Vendor) checkAccess(f *faults) {
 			f.add(at+".person", "name one of ours by the mail address")
 		}
 		for j, m := range a.May {
-			f.oneOf(fmt.Sprintf("%s.may[%d]", at, j), m, "open", "consent", "escalate")
+			oneOf(f, fmt.Sprintf("%s.may[%d]", at, j), m, []string{"open", "consent", "escalate"})
 		}
 		f.date(at+".login_due", a.LoginDue)
 	}

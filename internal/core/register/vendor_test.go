@@ -3,11 +3,13 @@ package register
 import (
 	"strings"
 	"testing"
+
+	"roundhouse.example/internal/core/route"
 )
 
 func goodVendor() Vendor {
 	return Vendor{Key: "ferrous", Name: "Ferrous Cloud", Zone: "Europe/Oslo", Hours: "office",
-		Levels: []VendorLevel{{Label: "Red", Severities: []int{1, 2}, Criteria: []string{"All is down"}, Channels: []string{"phone"}}, {Label: "Grey", Severities: []int{3, 4}}},
+		Levels: []VendorLevel{{Label: "Red", Severities: []int{1, 2}, Criteria: []string{"All is down"}, Channels: []route.Kind{route.Phone}}, {Label: "Grey", Severities: []int{3, 4}}},
 		Ways:   []Way{{Channel: "phone", Address: "+44 1632 960 001"}, {Channel: "portal", Address: "https://help.ferrous.example"}},
 		Ladder: []Rung{{Role: "Duty manager", How: "+44 1632 960 002", LateBy: "2h"}, {Role: "Head of support", How: "mail"}},
 		Forms:  []FormField{{Kind: "any", Key: "tenant", Label: "Tenant", Type: "account", Must: true, From: "account.number"}, {Kind: "part", Key: "serial", Label: "Serial", Type: "text", From: "asset.serial"}},

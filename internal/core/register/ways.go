@@ -3,30 +3,28 @@ package register
 import (
 	"slices"
 	"strings"
+
+	"roundhouse.example/internal/core/route"
 )
 
-// Routes are the channels by which something can go to the vendor, the usual one
-// first: its system where it is linked, then the others in the order of its ways.
-// level names those that the level demands, where it does.
-func (v Vendor) Routes(linked bool, level []string) []string {
-	var out []string
-	if linked {
-		out = append(out, "api")
-	}
+// Routes are the ways by which something can go to the vendor, the usual one first: its links as they
+// are given, then by person in the order of its ways. level names the kinds that the level demands, where
+// it does.
+func (v Vendor) Routes(links []route.Route, level []route.Kind) []route.Route {
+	out := slices.Clone(links)
 	for _, w := range v.Ways {
-		// A system that nobody linked cannot be written to by hand.
-		if w.Channel != "api" && !slices.Contains(out, w.Channel) {
-			out = append(out, w.Channel)
+		if r := (route.Route{Kind: w.Channel}); w.Channel.ByPerson() && !slices.Contains(out, r) {
+			out = append(out, r)
 		}
 	}
 	if len(level) == 0 {
 		return out
 	}
-	return slices.DeleteFunc(out, func(c string) bool { return !slices.Contains(level, c) })
+	return slices.DeleteFunc(out, func(r route.Route) bool { return !slices.Contains(level, r.Kind) })
 }
 
 // WaysBy are the addresses of one channel, urgent ones first where the matter is.
-func (v Vendor) WaysBy(channel string, urgent bool) (out []Way) {
+func (v Vendor) WaysBy(channel route.Kind, urgent bool) (out []Way) {
 	for _, w := range v.Ways {
 		if w.Channel == channel {
 			out = append(out, w)

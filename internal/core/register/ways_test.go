@@ -3,28 +3,35 @@ package register
 import (
 	"slices"
 	"testing"
+
+	"roundhouse.example/internal/core/route"
 )
 
 func TestRoutes(t *testing.T) {
 	v := Vendor{Ways: []Way{{Channel: "api", Address: "their service"}, {Channel: "phone", Address: "+44 1632 960 001"}, {Channel: "portal", Address: "https://x.example"},
 		{Channel: "phone", Address: "+44 1632 960 002", Urgent: true}}}
+	one, two := route.Route{Kind: route.API, Link: 1, Name: "north"}, route.Route{Kind: route.API, Link: 2, Name: "south"}
+	post := route.Route{Kind: route.Mail, Link: 3, Name: "mailbox"}
+	phone, portal := route.Route{Kind: route.Phone}, route.Route{Kind: route.Portal}
 	for _, x := range []struct {
-		linked bool
-		level  []string
-		want   []string
+		links []route.Route
+		level []route.Kind
+		want  []route.Route
 	}{
-		{true, nil, []string{"api", "phone", "portal"}},
-		{false, nil, []string{"phone", "portal"}}, // nobody writes to an API by hand
-		{true, []string{"phone"}, []string{"phone"}},
-		{true, []string{"portal", "api"}, []string{"api", "portal"}},
-		{false, []string{"api"}, nil},
-		{false, []string{"chat"}, nil},
+		{[]route.Route{one}, nil, []route.Route{one, phone, portal}},
+		{[]route.Route{two, one}, nil, []route.Route{two, one, phone, portal}},
+		{nil, nil, []route.Route{phone, portal}}, // nobody writes to an API by hand
+		{[]route.Route{one}, []route.Kind{route.Phone}, []route.Route{phone}},
+		{[]route.Route{one, post}, []route.Kind{route.Portal, route.API}, []route.Route{one, portal}},
+		{nil, []route.Kind{route.API}, nil},
+		{nil, []route.Kind{route.Chat}, nil},
+		{[]route.Route{post}, []route.Kind{route.Mail}, []route.Route{post}}, // by mail, and by itself
 	} {
-		if got := v.Routes(x.linked, x.level); !slices.Equal(got, x.want) {
-			t.Errorf("linked %v, level by %v: %v, want %v", x.linked, x.level, got, x.want)
+		if got := v.Routes(x.links, x.level); !slices.Equal(got, x.want) {
+			t.Errorf("links %v, level by %v: %v, want %v", x.links, x.level, got, x.want)
 		}
 	}
-	if got := (Vendor{}).Routes(false, nil); len(got) != 0 {
+	if got := (Vendor{}).Routes(nil, nil); len(got) != 0 {
 		t.Errorf("a vendor with no way: %v", got)
 	}
 	for urgent, first := range map[bool]string{true: "+44 1632 960 002", false: "+44 1632 960 001"} {

@@ -7,6 +7,7 @@ import (
 
 	"roundhouse.example/internal/core/casework"
 	"roundhouse.example/internal/core/disclosure"
+	"roundhouse.example/internal/core/route"
 	"roundhouse.example/internal/desk"
 	casesdb "roundhouse.example/internal/store/cases"
 	"roundhouse.example/internal/store/db"
@@ -27,7 +28,7 @@ type Work struct {
 	// renumbered says that a person changed a reference: the head is another.
 	renumbered bool
 	vendor     once[registerdb.Vendor]
-	link       once[inboxdb.Link]
+	links      once[[]inboxdb.VendorLink]
 	scheme     once[[]registerdb.Level]
 	references once[[]casesdb.Reference]
 	rebuild    bool                // references too are written from the record
@@ -103,7 +104,7 @@ func (w *Work) Add(ctx context.Context, e casesdb.Entry) (casesdb.Entry, error) 
 
 // changed writes down a change: what follows from it, in words and in effect.
 func (w *Work) changed(ctx context.Context, text string, effect *casesdb.Effect) (casesdb.Entry, error) {
-	return w.Add(ctx, casesdb.Entry{Kind: "change", Body: text, Effect: db.JSON[*casesdb.Effect]{V: effect}})
+	return w.Add(ctx, casesdb.Entry{Kind: casework.Change, Body: text, Effect: db.JSON[*casesdb.Effect]{V: effect}})
 }
 
 func (w *Work) situation(ctx context.Context) (casework.Situation, error) {
@@ -114,7 +115,7 @@ func (w *Work) situation(ctx context.Context) (casework.Situation, error) {
 // SituationOf is what the table of steps asks about a case with what of it is on its way.
 func SituationOf(c *casesdb.Case, open []outboxdb.Delivery) casework.Situation {
 	s := casework.Situation{
-		State: casework.State(c.State), VendorClosed: c.VendorClosedAt != nil, Parked: c.Parked,
+		State: c.State, VendorClosed: c.VendorClosedAt != nil, Parked: c.Parked,
 		ParkedAgreed: c.ParkedAgreed, WorkaroundOffered: c.WorkaroundOffered,
 	}
 	onItsWay(&s, open)
@@ -129,20 +130,20 @@ func onItsWay(s *casework.Situation, open []outboxdb.Delivery) {
 		}
 		s.OnItsWay, s.ByHand = StepNouns[o.Step], o.State == casework.SendingByHand
 		if o.State.NotLeft() {
-			s.Waiting = casework.Step(o.Step)
+			s.Waiting = o.Step
 		}
 		return
 	}
 }
 
 // StepNouns is how a step on its way is called in a sentence.
-var StepNouns = map[string]string{
-	string(casework.File): "The filing", string(casework.RejectFix): "The rejection of the fix",
-	string(casework.RejectWorkaround): "The rejection of the workaround", string(casework.AcceptFix): "The acceptance",
-	string(casework.Resolve): "The word that it is resolved", string(casework.Close): "The closing",
-	string(casework.Withdraw): "The withdrawal", string(casework.Reopen): "The reopening",
-	string(casework.ChangeLevel): "The change of level", string(casework.Dispute): "The dispute",
-	string(casework.Park): "The word that it is parked", string(casework.Return): "The word that it goes on",
+var StepNouns = map[casework.Step]string{
+	casework.File: "The filing", casework.RejectFix: "The rejection of the fix",
+	casework.RejectWorkaround: "The rejection of the workaround", casework.AcceptFix: "The acceptance",
+	casework.Resolve: "The word that it is resolved", casework.Close: "The closing",
+	casework.Withdraw: "The withdrawal", casework.Reopen: "The reopening",
+	casework.ChangeLevel: "The change of level", casework.Dispute: "The dispute",
+	casework.Park: "The word that it is parked", casework.Return: "The word that it goes on",
 }
 
 // hiding puts placeholders where a text writes out a secret of the case's vendor.
@@ -158,13 +159,13 @@ func (w *Work) hiding(ctx context.Context) (func(string) string, error) {
 }
 
 // mayLeave checks a text before it is put on its way.
-func (w *Work) mayLeave(ctx context.Context, via, text string) error {
+func (w *Work) mayLeave(ctx context.Context, via route.Route, text string) error {
 	if len(disclosure.Placeholders(text)) == 0 {
 		return nil
 	}
 	host := ""
-	if via == "api" {
-		link, err := w.Link(ctx)
+	if via.Automatic() {
+		link, err := inboxdb.ByID(ctx, w.Tx, via.Link)
 		if err != nil {
 			return err
 		}

@@ -8,8 +8,11 @@ import (
 
 	"roundhouse.example/internal/access"
 	"roundhouse.example/internal/core/casework"
+	"roundhouse.example/internal/core/deadline"
 	"roundhouse.example/internal/core/register"
+	"roundhouse.example/internal/core/route"
 	"roundhouse.example/internal/desk"
+	"roundhouse.example/internal/desk/filing"
 	casesdb "roundhouse.example/internal/store/cases"
 	"roundhouse.example/internal/store/db"
 	outboxdb "roundhouse.example/internal/store/outbox"
@@ -17,11 +20,11 @@ import (
 
 // Send puts words to the vendor on their way. seen is the last entry the
 // writer has seen, or nil: a newer message of the vendor's is then shown first. by is
-// the channel, empty for the usual one.
-func (d *Cases) Send(ctx context.Context, a desk.Actor, id int64, text, move, by string, seen *int) (desk.Ref, error) {
+// the route that the writer asks for.
+func (d *Cases) Send(ctx context.Context, a desk.Actor, id int64, text string, move deadline.Side, by filing.Wanted, seen *int) (desk.Ref, error) {
 	return d.write(ctx, a, id, text, func(w *Work) (casesdb.Entry, error) {
-		if !casework.State(w.Case.State).Live() {
-			return casesdb.Entry{}, &casework.Refusal{Why: "A case that is " + w.Case.State + " sends no messages.", Allowed: w.Allowed(ctx)}
+		if !w.Case.State.Live() {
+			return casesdb.Entry{}, &casework.Refusal{Why: "A case that is " + string(w.Case.State) + " sends no messages.", Allowed: w.Allowed(ctx)}
 		}
 		if seen != nil {
 			n, _, err := casesdb.UnreadBeyond(ctx, w.Tx, w.Case.ID, *seen)
@@ -37,14 +40,14 @@ func (d *Cases) Send(ctx context.Context, a desk.Actor, id int64, text, move, by
 		if err != nil {
 			return casesdb.Entry{}, err
 		}
-		return w.send(ctx, via, "comment", "", text, &casesdb.Effect{Event: "our-message", Move: move}, outboxdb.Params{})
+		return w.send(ctx, via, "comment", "", text, &casesdb.Effect{Event: deadline.OurMessage, Move: move}, outboxdb.Params{})
 	})
 }
 
 // AddNote writes a note; it stays in the house.
 func (d *Cases) AddNote(ctx context.Context, a desk.Actor, id int64, text string) (desk.Ref, error) {
 	return d.write(ctx, a, id, text, func(w *Work) (casesdb.Entry, error) {
-		return w.Add(ctx, casesdb.Entry{Kind: "note", Body: text})
+		return w.Add(ctx, casesdb.Entry{Kind: casework.Note, Body: text})
 	})
 }
 
@@ -53,10 +56,10 @@ func (d *Cases) AddNote(ctx context.Context, a desk.Actor, id int64, text string
 type Heard struct {
 	With string
 	At   time.Time
-	By   string // phone where empty, chat, mail or portal
+	By   route.Kind // phone where empty, chat, mail or portal
 	Text string
-	Move string // whose move it is then; empty for what follows by itself
-	Word string // the vendor's status word, where it said one
+	Move deadline.Side // whose move it is then; empty for what follows by itself
+	Word string        // the vendor's status word, where it said one
 }
 
 // AddCall writes down what was heard: the vendor's word, at the instant it happened.
@@ -69,16 +72,16 @@ func (d *Cases) AddCall(ctx context.Context, a desk.Actor, id int64, h Heard) (d
 		if strings.TrimSpace(with) == "" {
 			return casesdb.Entry{}, desk.Fault("with", "say whom you spoke to")
 		}
-		e := casesdb.Entry{Kind: "call", Channel: "spoken", Body: h.Text, HappenedAt: at, AuthorName: with, AuthorID: &w.actor.ID}
-		if h.By == "mail" || h.By == "portal" {
+		e := casesdb.Entry{Kind: casework.Call, Channel: route.Spoken, Body: h.Text, HappenedAt: at, AuthorName: with, AuthorID: &w.actor.ID}
+		if h.By == route.Mail || h.By == route.Portal {
 			inward := "in"
-			e.Kind, e.Channel, e.Direction = "message", h.By, &inward
+			e.Kind, e.Channel, e.Direction = casework.Message, h.By, &inward
 		}
-		if casework.State(w.Case.State).Live() {
+		if w.Case.State.Live() {
 			if at.Before(*w.Case.FiledAt) {
 				return casesdb.Entry{}, desk.Fault("at", "the case was filed at %s, after that call", w.Case.FiledAt.Format(time.RFC3339))
 			}
-			e.Effect.V = &casesdb.Effect{Event: "vendor-message", Move: h.Move}
+			e.Effect.V = &casesdb.Effect{Event: deadline.VendorMessage, Move: h.Move}
 			v, err := w.Vendor(ctx)
 			if err != nil {
 				return e, err
@@ -86,7 +89,7 @@ func (d *Cases) AddCall(ctx context.Context, a desk.Actor, id int64, h Heard) (d
 			if word := strings.TrimSpace(h.Word); word != "" && !v.Profile.V.Knows(word) {
 				w.warning = fmt.Sprintf("%q is not among the status words of %s, so it changes nothing by itself. If it is a new one, add it at the vendor.", word, v.Name)
 			}
-			e.Automatic = e.Kind == "message" && v.Profile.V.Automatic(h.Text)
+			e.Automatic = e.Kind == casework.Message && v.Profile.V.Automatic(h.Text)
 			e.Effect.V.Automatic = e.Automatic
 			w.Word(v.Profile.V, h.Word, &e, true)
 		}
@@ -171,23 +174,23 @@ func (w *Work) Word(v register.Vendor, word string, e *casesdb.Entry, said bool)
 		e.Effect.V = &casesdb.Effect{}
 	}
 	if e.Effect.V.Event == "" {
-		e.Effect.V.Event = "move"
+		e.Effect.V.Event = deadline.Moved
 	}
 	if e.Effect.V.Move == "" {
 		e.Effect.V.Move = means.Move
 	}
 	switch {
 	case said && means.State == "fix-offered":
-		e.Effect.V.Event, e.Effect.V.Offers = "vendor-message", "fix"
+		e.Effect.V.Event, e.Effect.V.Offers = deadline.VendorMessage, deadline.OfferFix
 	case said && means.State == "ended":
-		e.Effect.V.Event = "vendor-message"
+		e.Effect.V.Event = deadline.VendorMessage
 		e.Set().VendorClosedAt = &at
 	}
-	if e.Effect.V.Event == "vendor-message" && e.Kind == "change" {
+	if e.Effect.V.Event == deadline.VendorMessage && e.Kind == casework.Change {
 		inward := "in"
-		e.Kind, e.Direction = "message", &inward
+		e.Kind, e.Direction = casework.Message, &inward
 	}
-	if e.Effect.V.Event == "move" && e.Effect.V.Move == "" {
+	if e.Effect.V.Event == deadline.Moved && e.Effect.V.Move == "" {
 		if e.Effect.V.Event = ""; e.Effect.V.Sets == nil {
 			e.Effect.V = nil
 		}

@@ -61,8 +61,8 @@ func (w *Work) changeHead(ctx context.Context, ch Edit) error {
 	}
 	fixed := ""
 	switch {
-	case c.State != string(casework.Draft):
-		fixed = "a case that is " + c.State + " keeps what it was filed with; write a message instead"
+	case c.State != casework.Draft:
+		fixed = "a case that is " + string(c.State) + " keeps what it was filed with; write a message instead"
 	case now.OnItsWay != "":
 		fixed = "the filing is on its way; what it says stands"
 	}

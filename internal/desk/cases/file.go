@@ -6,6 +6,7 @@ import (
 	"fmt"
 
 	"roundhouse.example/internal/core/casework"
+	"roundhouse.example/internal/core/deadline"
 	"roundhouse.example/internal/core/intake"
 	"roundhouse.example/internal/desk"
 	"roundhouse.example/internal/desk/filing"
@@ -35,7 +36,7 @@ func (w *Work) termsNow(ctx context.Context) (terms, policy int64, err error) {
 	return terms, p.TermsID, nil
 }
 
-func (w *Work) file(ctx context.Context, wanted string) error {
+func (w *Work) file(ctx context.Context, wanted filing.Wanted) error {
 	f, err := w.d.filing.Prepare(ctx, w.Tx, w.Case)
 	if err != nil {
 		return err
@@ -70,7 +71,7 @@ func (w *Work) file(ctx context.Context, wanted string) error {
 			ticket = r.Value
 		}
 	}
-	effect := &casesdb.Effect{Event: "filed", Sets: &casesdb.Sets{Title: &w.Case.Title, Ticket: &ticket}, Severity: *w.Case.Severity, Level: f.Level.Rank, TermsID: terms, PolicyID: policy, Kind: w.Case.Kind, Channel: via, Country: f.Country()}
-	_, err = w.send(ctx, via, "open", string(casework.File), intake.Compose(f.Story), effect, outboxdb.Params{Level: f.Level.Label})
+	effect := &casesdb.Effect{Event: deadline.Filed, Sets: &casesdb.Sets{Title: &w.Case.Title, Ticket: &ticket}, Severity: *w.Case.Severity, Level: f.Level.Rank, TermsID: terms, PolicyID: policy, Kind: w.Case.Kind, Channel: via.Kind, Country: f.Country()}
+	_, err = w.send(ctx, via, "open", casework.File, intake.Compose(f.Story), effect, outboxdb.Params{Level: f.Level.Label})
 	return err
 }

@@ -5,6 +5,7 @@ import (
 	"maps"
 	"slices"
 
+	"roundhouse.example/internal/core/casework"
 	"roundhouse.example/internal/desk"
 	casesdb "roundhouse.example/internal/store/cases"
 	"roundhouse.example/internal/store/db"
@@ -13,12 +14,13 @@ import (
 // head is what If-Match guards: what a person decides by. What a channel does
 // meanwhile does not make it stale.
 type head struct {
-	title, kind, state, because, cause, outcome, answers string
-	facts                                                casesdb.Facts
-	texts                                                casesdb.Texts
-	severity, chosen, level                              int
-	owner, asset, account, contract, neededBy            int64
-	parked, agreed, vendorClosed, workaround             bool
+	state                                         casework.State
+	title, kind, because, cause, outcome, answers string
+	facts                                         casesdb.Facts
+	texts                                         casesdb.Texts
+	severity, chosen, level                       int
+	owner, asset, account, contract, neededBy     int64
+	parked, agreed, vendorClosed, workaround      bool
 }
 
 func headOf(c *casesdb.Case) head {

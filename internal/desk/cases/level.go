@@ -7,6 +7,7 @@ import (
 	"strings"
 
 	"roundhouse.example/internal/core/casework"
+	"roundhouse.example/internal/core/deadline"
 	"roundhouse.example/internal/core/severity"
 	"roundhouse.example/internal/desk"
 	casesdb "roundhouse.example/internal/store/cases"
@@ -41,7 +42,7 @@ func (w *Work) changeSeverity(ctx context.Context, r StepRequest) error {
 	if w.Case.Severity != nil && *w.Case.Severity == r.To {
 		return nil
 	}
-	_, err := w.changed(ctx, fmt.Sprintf("Severity %d (%s). %s", r.To, to, strings.TrimSpace(r.Reason)), &casesdb.Effect{Event: "severity", To: r.To})
+	_, err := w.changed(ctx, fmt.Sprintf("Severity %d (%s). %s", r.To, to, strings.TrimSpace(r.Reason)), &casesdb.Effect{Event: deadline.Severity, To: r.To})
 	return err
 }
 
@@ -59,12 +60,12 @@ func (w *Work) changeLevel(ctx context.Context, r StepRequest) error {
 	if err != nil {
 		return err
 	}
-	via, err := w.routeFor(ctx, r.Channel, l.Channels.V)
+	via, err := w.routeFor(ctx, r.Route, l.Channels.V)
 	if err != nil {
 		return err
 	}
 	text := fmt.Sprintf("Please take this at level %q.\n\n%s%s", l.Label, strings.TrimSpace(r.Reason), conditions)
-	_, err = w.send(ctx, via, "level", string(casework.ChangeLevel), text, &casesdb.Effect{Event: "level", To: l.Rank}, outboxdb.Params{Level: l.Label})
+	_, err = w.send(ctx, via, "level", casework.ChangeLevel, text, &casesdb.Effect{Event: deadline.Level, To: l.Rank}, outboxdb.Params{Level: l.Label})
 	return err
 }
 

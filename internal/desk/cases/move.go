@@ -5,17 +5,18 @@ import (
 	"fmt"
 	"strings"
 
+	"roundhouse.example/internal/core/deadline"
 	"roundhouse.example/internal/desk"
 	casesdb "roundhouse.example/internal/store/cases"
 )
 
 func (w *Work) giveMove(ctx context.Context, r StepRequest) error {
-	if r.Move != "ours" && r.Move != "theirs" {
+	if r.Move != deadline.Ours && r.Move != deadline.Theirs {
 		return desk.Fault("move", "say whose move it is: ours or theirs")
 	}
 	if w.Case.Move != nil && *w.Case.Move == r.Move {
 		return nil
 	}
-	_, err := w.changed(ctx, strings.TrimSpace(fmt.Sprintf("The move is %s. %s", r.Move, strings.TrimSpace(r.Reason))), &casesdb.Effect{Event: "move", Move: r.Move})
+	_, err := w.changed(ctx, strings.TrimSpace(fmt.Sprintf("The move is %s. %s", r.Move, strings.TrimSpace(r.Reason))), &casesdb.Effect{Event: deadline.Moved, Move: r.Move})
 	return err
 }

@@ -5,23 +5,24 @@ import (
 	"fmt"
 
 	"roundhouse.example/internal/core/casework"
+	"roundhouse.example/internal/core/deadline"
 	"roundhouse.example/internal/desk"
 	casesdb "roundhouse.example/internal/store/cases"
 	"roundhouse.example/internal/store/db"
 )
 
 func (w *Work) markOffer(ctx context.Context, r StepRequest) error {
-	if r.Offers != "workaround" && r.Offers != "fix" {
+	if r.Offers != deadline.OfferWorkaround && r.Offers != deadline.OfferFix {
 		return desk.Fault("offers", "say whether a workaround or a fix was offered")
 	}
 	e, err := casesdb.EntryByNumber(ctx, w.Tx, w.Case.ID, r.Entry)
-	if err != nil || e.Effect.V == nil || e.Effect.V.Event != "vendor-message" || e.Automatic {
+	if err != nil || e.Effect.V == nil || e.Effect.V.Event != deadline.VendorMessage || e.Automatic {
 		return desk.Fault("entry", "entry %d is not a message of the vendor's that counts", r.Entry)
 	}
-	if w.Case.State == string(casework.FixOffered) {
+	if w.Case.State == casework.FixOffered {
 		return &casework.Refusal{Step: r.Step, Why: "A fix is under verification already; accept or reject it first."}
 	}
-	_, err = w.Add(ctx, casesdb.Entry{Kind: "change", RefersTo: &e.Number, Body: fmt.Sprintf("A %s was offered in entry %d.", r.Offers, e.Number),
-		Effect: db.JSON[*casesdb.Effect]{V: &casesdb.Effect{Event: "offer", Offers: r.Offers, Of: &e.HappenedAt}}})
+	_, err = w.Add(ctx, casesdb.Entry{Kind: casework.Change, RefersTo: &e.Number, Body: fmt.Sprintf("A %s was offered in entry %d.", r.Offers, e.Number),
+		Effect: db.JSON[*casesdb.Effect]{V: &casesdb.Effect{Event: deadline.Offered, Offers: r.Offers, Of: &e.HappenedAt}}})
 	return err
 }

@@ -7,6 +7,7 @@ import (
 	"time"
 
 	"roundhouse.example/internal/core/casework"
+	"roundhouse.example/internal/core/deadline"
 	"roundhouse.example/internal/desk"
 	casesdb "roundhouse.example/internal/store/cases"
 	outboxdb "roundhouse.example/internal/store/outbox"
@@ -18,17 +19,17 @@ func (w *Work) park(ctx context.Context, r StepRequest) error {
 	}
 	until := r.Until.UTC().Truncate(time.Second)
 	date := until.Format("2006-01-02 15:04 UTC")
-	effect := &casesdb.Effect{Event: "park", Agreed: r.Agreed, Until: &until}
+	effect := &casesdb.Effect{Event: deadline.Park, Agreed: r.Agreed, Until: &until}
 	if !r.Agreed {
 		_, err := w.changed(ctx, fmt.Sprintf("Parked until %s. %s", date, strings.TrimSpace(r.Reason)), effect)
 		return err
 	}
 	// What is agreed with the vendor takes effect, on both sides, when the vendor has been told.
 	text := fmt.Sprintf("As agreed, this is on hold until %s.\n\n%s", date, strings.TrimSpace(r.Reason))
-	via, err := w.route(ctx, r.Channel)
+	via, err := w.route(ctx, r.Route)
 	if err != nil {
 		return err
 	}
-	_, err = w.send(ctx, via, "comment", string(casework.Park), text, effect, outboxdb.Params{})
+	_, err = w.send(ctx, via, "comment", casework.Park, text, effect, outboxdb.Params{})
 	return err
 }

@@ -29,9 +29,9 @@ func (w *Work) Vendor(ctx context.Context) (registerdb.Vendor, error) {
 	return w.vendor.get(func() (registerdb.Vendor, error) { return registerdb.VendorByID(ctx, w.Tx, w.Case.VendorID) })
 }
 
-// Link is the vendor's link; db.ErrNotFound where it has none.
-func (w *Work) Link(ctx context.Context) (inboxdb.Link, error) {
-	return w.link.get(func() (inboxdb.Link, error) { return inboxdb.LinkOf(ctx, w.Tx, w.Case.VendorID) })
+// Links are the vendor's, the usual one first.
+func (w *Work) Links(ctx context.Context) ([]inboxdb.VendorLink, error) {
+	return w.links.get(func() ([]inboxdb.VendorLink, error) { return inboxdb.LinksOf(ctx, w.Tx, w.Case.VendorID) })
 }
 
 func (w *Work) levels(ctx context.Context) ([]registerdb.Level, error) {

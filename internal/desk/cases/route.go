@@ -7,7 +7,7 @@ import (
 	"slices"
 	"strings"
 
-	"roundhouse.example/internal/core/casework"
+	"roundhouse.example/internal/core/route"
 	"roundhouse.example/internal/desk"
 	"roundhouse.example/internal/desk/filing"
 	casesdb "roundhouse.example/internal/store/cases"
@@ -16,32 +16,31 @@ import (
 )
 
 // route is how something goes to the vendor of a case that is filed.
-func (w *Work) route(ctx context.Context, wanted string) (string, error) {
+func (w *Work) route(ctx context.Context, wanted filing.Wanted) (route.Route, error) {
 	return w.routeFor(ctx, wanted, nil)
 }
 
 // routeFor is route for something that the vendor takes by some channels only; none: by any.
-func (w *Work) routeFor(ctx context.Context, wanted string, only []string) (string, error) {
+func (w *Work) routeFor(ctx context.Context, wanted filing.Wanted, only []route.Kind) (none route.Route, err error) {
 	v, err := w.Vendor(ctx)
 	if err != nil {
-		return "", err
+		return none, err
 	}
-	_, err = w.Link(ctx)
-	linked := err == nil
-	if err != nil && !errors.Is(err, db.ErrNotFound) {
-		return "", err
+	links, err := w.Links(ctx)
+	if err != nil {
+		return none, err
 	}
 	refs, err := w.References(ctx)
 	if err != nil {
-		return "", err
+		return none, err
 	}
 	sent, err := outboxdb.Of(ctx, w.Tx, w.Case.ID)
 	if err != nil {
-		return "", err
+		return none, err
 	}
-	routes := filing.Ways(v, linked, refs, sent)
+	routes := filing.Ways(v, links, refs, sent)
 	if len(only) > 0 {
-		routes = slices.DeleteFunc(routes, func(r string) bool { return !slices.Contains(only, r) })
+		routes = slices.DeleteFunc(routes, func(r route.Route) bool { return !slices.Contains(only, r.Kind) })
 	}
 	return filing.PickRoute(routes, wanted)
 }
@@ -64,7 +63,7 @@ func (w *Work) LooksRight(ctx context.Context, reference string) error {
 // bring writes down the number that the vendor gave, where it came after the filing.
 func (w *Work) bring(ctx context.Context, reference string) error {
 	reference = strings.TrimSpace(reference)
-	if !casework.State(w.Case.State).Live() {
+	if !w.Case.State.Live() {
 		return desk.Fault("reference", "a case that is %s has no number with the vendor yet; it comes with the filing", w.Case.State)
 	}
 	if reference == "" {

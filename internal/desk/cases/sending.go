@@ -6,19 +6,16 @@ import (
 	"time"
 
 	"roundhouse.example/internal/core/casework"
+	"roundhouse.example/internal/core/route"
 	casesdb "roundhouse.example/internal/store/cases"
 	"roundhouse.example/internal/store/db"
 	outboxdb "roundhouse.example/internal/store/outbox"
 )
 
-// send puts a message on its way: by the link, or into the hands of a person. It
+// send puts a message on its way: by a link, or into the hands of a person. It
 // has no effect before the vendor has it.
-func (w *Work) send(ctx context.Context, via, action, step, text string, effect *casesdb.Effect, p outboxdb.Params) (casesdb.Entry, error) {
+func (w *Work) send(ctx context.Context, via route.Route, action route.Action, step casework.Step, text string, effect *casesdb.Effect, p outboxdb.Params) (casesdb.Entry, error) {
 	out := "out"
-	written := via
-	if via == "api" {
-		written = "rest"
-	}
 	hide, err := w.hiding(ctx)
 	if err != nil {
 		return casesdb.Entry{}, err
@@ -27,21 +24,23 @@ func (w *Work) send(ctx context.Context, via, action, step, text string, effect 
 		return casesdb.Entry{}, err
 	}
 	hideSets(hide, effect)
-	e, err := w.Add(ctx, casesdb.Entry{Kind: "message", Direction: &out, Channel: written, Body: text})
+	e, err := w.Add(ctx, casesdb.Entry{Kind: casework.Message, Direction: &out, Channel: via.Kind, Body: text})
 	if err != nil {
 		return e, err
 	}
 	del := outboxdb.Delivery{
-		CaseID: w.Case.ID, EntryID: e.ID, EntryNumber: e.Number, Action: action, Step: step, Channel: via, State: casework.SendingWaiting, NextAt: &w.Now,
+		CaseID: w.Case.ID, EntryID: e.ID, EntryNumber: e.Number, Action: action, Step: step, Channel: via.Kind, State: casework.SendingWaiting, NextAt: &w.Now,
 		Effect: db.JSON[*casesdb.Effect]{V: effect}, Params: db.JSON[outboxdb.Params]{V: p}, MadeAt: w.Now,
 	}
-	if via != "api" {
+	if via.Automatic() {
+		del.LinkID = &via.Link
+	} else {
 		del.State, del.NextAt, del.NeedsPerson = casework.SendingByHand, nil, true
 	}
 	if err := outboxdb.Add(ctx, w.Tx, &del); err != nil {
 		return e, err
 	}
-	if via == "api" {
+	if via.Automatic() {
 		w.Wake = append(w.Wake, del.ID)
 	}
 	return e, nil
@@ -53,7 +52,7 @@ func (w *Work) GiveUp(ctx context.Context, del *outboxdb.Delivery) error {
 	if err := outboxdb.Save(ctx, w.Tx, del); err != nil {
 		return err
 	}
-	_, err := w.Add(ctx, casesdb.Entry{Kind: "change", RefersTo: &del.EntryNumber, Body: fmt.Sprintf("Entry %d was given up; the vendor is not told.", del.EntryNumber)})
+	_, err := w.Add(ctx, casesdb.Entry{Kind: casework.Change, RefersTo: &del.EntryNumber, Body: fmt.Sprintf("Entry %d was given up; the vendor is not told.", del.EntryNumber)})
 	if err != nil {
 		return err
 	}

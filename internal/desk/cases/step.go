@@ -7,7 +7,10 @@ import (
 
 	"roundhouse.example/internal/access"
 	"roundhouse.example/internal/core/casework"
+	"roundhouse.example/internal/core/deadline"
+	"roundhouse.example/internal/core/route"
 	"roundhouse.example/internal/desk"
+	"roundhouse.example/internal/desk/filing"
 	casesdb "roundhouse.example/internal/store/cases"
 	"roundhouse.example/internal/store/db"
 	outboxdb "roundhouse.example/internal/store/outbox"
@@ -20,9 +23,9 @@ type StepRequest struct {
 	To        int // the new severity, or the rank of the new level
 	Until     *time.Time
 	Agreed    bool
-	Offers    string
+	Offers    deadline.Offer
 	Entry     int
-	Move      string
+	Move      deadline.Side
 	Person    string
 	Criterion int64
 	// Confirmed are conditions of the level that the person confirms with this step, and
@@ -30,8 +33,8 @@ type StepRequest struct {
 	Confirmed []int64
 	Contact   string
 	Cause     string
-	// Channel is by which what the vendor is told goes there; empty for the usual one.
-	Channel string
+	// Route is by which what the vendor is told goes there.
+	Route filing.Wanted
 }
 
 // Step does one step; match is the version of the case that the person saw.
@@ -83,7 +86,7 @@ func (w *Work) step(ctx context.Context, r StepRequest) error {
 	case casework.ChangeSeverity:
 		return w.changeSeverity(ctx, r)
 	case casework.File:
-		return w.file(ctx, r.Channel)
+		return w.file(ctx, r.Route)
 	case casework.Park:
 		return w.park(ctx, r)
 	case casework.ChangeLevel:
@@ -98,9 +101,10 @@ func (w *Work) step(ctx context.Context, r StepRequest) error {
 	if r.Step == casework.Resolve || r.Step == casework.AcceptFix {
 		effect.Sets = &casesdb.Sets{Cause: &r.Cause, Outcome: &r.Reason}
 	}
-	via := ""
-	if rule.Tells(now, now.ParkedAgreed) {
-		if via, err = w.route(ctx, r.Channel); err != nil {
+	tells := rule.Tells(now, now.ParkedAgreed)
+	var via route.Route
+	if tells {
+		if via, err = w.route(ctx, r.Route); err != nil {
 			return err
 		}
 	}
@@ -109,17 +113,17 @@ func (w *Work) step(ctx context.Context, r StepRequest) error {
 		if err != nil {
 			return err
 		}
-		effect.Kind, effect.Channel, effect.Country = w.Case.Kind, via, b.Country()
+		effect.Kind, effect.Channel, effect.Country = w.Case.Kind, via.Kind, b.Country()
 		if effect.TermsID, effect.PolicyID, err = w.termsNow(ctx); err != nil {
 			return err
 		}
 	}
-	if via != "" {
+	if tells {
 		text := plain.tells
 		if now.HasReason {
 			text += "\n\n" + strings.TrimSpace(r.Reason)
 		}
-		_, err = w.send(ctx, via, plain.action, string(r.Step), text, effect, outboxdb.Params{})
+		_, err = w.send(ctx, via, plain.action, r.Step, text, effect, outboxdb.Params{})
 		return err
 	}
 	text := plain.says
@@ -131,7 +135,11 @@ func (w *Work) step(ctx context.Context, r StepRequest) error {
 }
 
 // plainSteps are those that only tell the vendor and have one effect.
-var plainSteps = map[casework.Step]struct{ action, event, tells, says string }{
+var plainSteps = map[casework.Step]struct {
+	action      route.Action
+	event       deadline.EventKind
+	tells, says string
+}{
 	casework.RejectFix:        {"comment", "fix-rejected", "The fix does not work for us.", "Fix rejected."},
 	casework.RejectWorkaround: {"comment", "workaround-rejected", "The workaround does not serve us.", "Workaround rejected."},
 	casework.AcceptFix:        {"comment", "fix-accepted", "The fix works for us. Thank you.", "Fix accepted."},
@@ -150,7 +158,7 @@ func (w *Work) takeBack(ctx context.Context, step casework.Step) error {
 		return err
 	}
 	for i := range open {
-		if o := &open[i]; o.Step == string(step) && o.State.NotLeft() {
+		if o := &open[i]; o.Step == step && o.State.NotLeft() {
 			return w.GiveUp(ctx, o)
 		}
 	}

@@ -7,6 +7,7 @@ import (
 	"time"
 
 	"roundhouse.example/internal/core/casework"
+	"roundhouse.example/internal/core/deadline"
 	"roundhouse.example/internal/failpoint"
 	casesdb "roundhouse.example/internal/store/cases"
 	"roundhouse.example/internal/store/db"
@@ -55,11 +56,11 @@ func (d *Cases) WakeDue(ctx context.Context) (n int, err error) {
 func (d *Cases) wakeCase(ctx context.Context, id int64) error {
 	return d.db.Do(ctx, func(tx *db.Tx) error {
 		return d.Change(ctx, tx, id, nil, func(w *Work) error {
-			if w.Case.ParkedUntil == nil || w.Case.ParkedUntil.After(w.Now) || !casework.State(w.Case.State).Live() {
+			if w.Case.ParkedUntil == nil || w.Case.ParkedUntil.After(w.Now) || !w.Case.State.Live() {
 				return nil
 			}
-			_, err := w.Add(ctx, casesdb.Entry{Kind: "change", Body: "Back from parking: its date has come.", HappenedAt: *w.Case.ParkedUntil,
-				Effect: db.JSON[*casesdb.Effect]{V: &casesdb.Effect{Event: "unpark"}}})
+			_, err := w.Add(ctx, casesdb.Entry{Kind: casework.Change, Body: "Back from parking: its date has come.", HappenedAt: *w.Case.ParkedUntil,
+				Effect: db.JSON[*casesdb.Effect]{V: &casesdb.Effect{Event: deadline.Unpark}}})
 			return err
 		})
 	})

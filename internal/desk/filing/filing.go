@@ -25,7 +25,7 @@ type Case struct {
 	Level    *registerdb.Level
 	Contract *registerdb.Contract
 	belongings
-	Link     *inboxdb.Link
+	Links    []inboxdb.VendorLink
 	Story    intake.Story
 	Attested []casesdb.Attested
 	Grade    severity.Grade
@@ -39,10 +39,7 @@ func (d *Filing) Prepare(ctx context.Context, q db.Querier, c *casesdb.Case) (Ca
 	if f.Vendor, err = registerdb.VendorByID(ctx, q, c.VendorID); err != nil {
 		return f, err
 	}
-	link, err := inboxdb.LinkOf(ctx, q, c.VendorID)
-	if err == nil {
-		f.Link = &link
-	} else if !errors.Is(err, db.ErrNotFound) {
+	if f.Links, err = inboxdb.LinksOf(ctx, q, c.VendorID); err != nil {
 		return f, err
 	}
 	if c.ContractID != nil {
@@ -62,7 +59,7 @@ func (d *Filing) Prepare(ctx context.Context, q db.Querier, c *casesdb.Case) (Ca
 	f.Grade, f.GradeErr = d.Supported(c.Facts.V)
 	f.Level = levelFor(levels, c)
 	f.Story = f.tell(c)
-	if c.State != string(casework.Draft) {
+	if c.State != casework.Draft {
 		return f, nil // what it was filed with stands in its record
 	}
 	if f.belongings, err = d.BelongingsOf(ctx, q, c); err != nil {

@@ -61,14 +61,12 @@ func (d *Filing) Grade(ctx context.Context, a desk.Actor, vendor, kind string, f
 		return g, nil
 	}
 	f := Case{Vendor: v, Level: g.Level}
-	if link, err := inboxdb.LinkOf(ctx, d.db.DB, v.ID); err == nil {
-		f.Link = &link
-	} else if !errors.Is(err, db.ErrNotFound) {
+	if f.Links, err = inboxdb.LinksOf(ctx, d.db.DB, v.ID); err != nil {
 		return g, err
 	}
 	by := hours.By{Kind: kind}
 	if routes := f.Routes(); len(routes) > 0 {
-		by.Channel = routes[0]
+		by.Channel = routes[0].Kind
 	}
 	g.Promises, err = d.promises(ctx, v.ID, g.Level.Rank, by)
 	return g, err

@@ -7,52 +7,102 @@ import (
 
 	casesdb "roundhouse.example/internal/store/cases"
 	"roundhouse.example/internal/store/db"
+	inboxdb "roundhouse.example/internal/store/inbox"
 	outboxdb "roundhouse.example/internal/store/outbox"
 	registerdb "roundhouse.example/internal/store/register"
 
 	"roundhouse.example/internal/core/casework"
 	"roundhouse.example/internal/core/intake"
 	"roundhouse.example/internal/core/register"
+	"roundhouse.example/internal/core/route"
 	"roundhouse.example/internal/desk"
 )
 
-// Routes are the channels by which a case can be filed as it is graded.
-func (f *Case) Routes() []string {
-	var level []string
+// Routes are the ways by which a case can be filed as it is graded.
+func (f *Case) Routes() []route.Route {
+	var level []route.Kind
 	if f.Level != nil {
 		level = f.Level.Channels.V
 	}
-	return f.Vendor.Profile.V.Routes(f.Link != nil, level)
+	return f.Vendor.Profile.V.Routes(inboxdb.Routes(f.Links), level)
 }
 
-// PickRoute is the channel that was asked for, or the usual one; an *desk.Invalid where there is
+// Wanted is the route that somebody asks for; its zero value is the usual one.
+type Wanted struct {
+	Channel route.Kind
+	Link    string // a link's name, where the vendor has several
+}
+
+// PickRoute is the route that was asked for, or the usual one; an *desk.Invalid where there is
 // none such.
-func PickRoute(routes []string, wanted string) (string, error) {
-	switch {
-	case len(routes) == 0:
-		return "", desk.Fault("channel", "the vendor has no way by which this can go; enter one at the vendor, such as its portal or phone")
-	case wanted == "":
-		return routes[0], nil
-	case !slices.Contains(routes, wanted):
-		return "", desk.Fault("channel", "this does not go by %s here; it goes by %s", wanted, strings.Join(routes, ", "))
+func PickRoute(routes []route.Route, wanted Wanted) (route.Route, error) {
+	if len(routes) == 0 {
+		return route.Route{}, desk.Fault("channel", "the vendor has no way by which this can go; enter one at the vendor, such as its portal or phone")
 	}
-	return wanted, nil
+	i := slices.IndexFunc(routes, func(r route.Route) bool {
+		return (wanted.Channel == "" || r.Kind == wanted.Channel) && (wanted.Link == "" || r.Name == wanted.Link)
+	})
+	switch {
+	case i >= 0:
+		return routes[i], nil
+	case wanted.Link != "":
+		return route.Route{}, desk.Fault("link", "this does not go by a link %.60q here; it goes by %s", wanted.Link, namesOf(routes))
+	}
+	return route.Route{}, desk.Fault("channel", "this does not go by %s here; it goes by %s", wanted.Channel, namesOf(routes))
 }
 
-// Ways are the channels by which something can go to the vendor of a case that is
-// filed, the usual one first: its link where that knows the case, else the one by
-// which the last thing went.
-func Ways(v registerdb.Vendor, linked bool, refs []casesdb.Reference, sent []outboxdb.Delivery) []string {
-	routes := v.Profile.V.Routes(linked, nil)
-	if linked && slices.ContainsFunc(refs, func(r casesdb.Reference) bool { return r.Whose == "vendor" }) {
+// namesOf lists routes by their kinds, and links by name where several are of one kind.
+func namesOf(routes []route.Route) string {
+	var out []string
+	for _, k := range route.ByKind(routes) {
+		var links []string
+		for _, r := range routes {
+			if r.Kind == k && r.Name != "" {
+				links = append(links, r.Name)
+			}
+		}
+		name := string(k)
+		if len(links) > 1 {
+			name += " (" + strings.Join(links, ", ") + ")"
+		}
+		out = append(out, name)
+	}
+	return strings.Join(out, ", ")
+}
+
+// Ways are the routes by which something can go to the vendor of a case that is filed, the usual one first:
+// the link by which it was filed, or any where its number was brought later, else the route by which the last
+// thing went. A link that the case is not at is no way.
+func Ways(v registerdb.Vendor, links []inboxdb.VendorLink, refs []casesdb.Reference, sent []outboxdb.Delivery) []route.Route {
+	links = LinksAt(links, sent)
+	routes := v.Profile.V.Routes(inboxdb.Routes(links), nil)
+	if len(links) > 0 && slices.ContainsFunc(refs, func(r casesdb.Reference) bool { return r.Whose == "vendor" }) {
 		return routes
 	}
 	for _, d := range slices.Backward(sent) {
-		if i := slices.Index(routes, d.Channel); i >= 0 {
-			return append([]string{d.Channel}, slices.Delete(routes, i, i+1)...)
+		went := d.Route()
+		i := slices.IndexFunc(routes, func(r route.Route) bool { return r.Kind == went.Kind && r.Link == went.Link })
+		if i >= 0 {
+			usual := routes[i]
+			return slices.Insert(slices.Delete(routes, i, i+1), 0, usual)
 		}
 	}
 	return routes
+}
+
+// LinksAt are those of a vendor's links at which a case can be: the one by which it was filed, or all where it
+// was filed by person.
+func LinksAt(links []inboxdb.VendorLink, sent []outboxdb.Delivery) []inboxdb.VendorLink {
+	at := int64(0)
+	for _, d := range sent {
+		if d.LinkID != nil && d.Action == route.Open && d.State != casework.SendingGivenUp {
+			at = *d.LinkID
+		}
+	}
+	if at == 0 {
+		return links
+	}
+	return slices.DeleteFunc(slices.Clone(links), func(l inboxdb.VendorLink) bool { return l.ID != at })
 }
 
 // Carried is what a person takes to the vendor: the words, and where to.
@@ -73,7 +123,7 @@ func (d *Filing) Carried(ctx context.Context, q db.Querier, c *casesdb.Case, v r
 			return nil, err
 		}
 		urgent := c.Severity != nil && *c.Severity == 1
-		out[o.ID] = Carried{intake.ByHand(o.Action == "open", c.Title, reference, e.Body), v.Profile.V.WaysBy(o.Channel, urgent)}
+		out[o.ID] = Carried{intake.ByHand(o.Action == route.Open, c.Title, reference, e.Body), v.Profile.V.WaysBy(o.Channel, urgent)}
 	}
 	return out, nil
 }

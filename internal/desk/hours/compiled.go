@@ -15,6 +15,7 @@ import (
 	"roundhouse.example/internal/core/calendar"
 	"roundhouse.example/internal/core/deadline"
 	"roundhouse.example/internal/core/register"
+	"roundhouse.example/internal/core/route"
 )
 
 // compiler keeps compiled calendars and terms. Their rows never change, but a
@@ -36,7 +37,11 @@ type termsKey struct {
 }
 
 // By is what promises can be narrowed by.
-type By struct{ Kind, Channel, Country string }
+type By struct {
+	Kind    string
+	Channel route.Kind
+	Country string
+}
 
 // Policy is our own desk's part of its terms, compiled.
 type Policy struct {

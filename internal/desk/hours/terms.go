@@ -1,6 +1,7 @@
 package hours
 
 import (
+	"cmp"
 	"context"
 	"fmt"
 	"slices"
@@ -62,7 +63,7 @@ func SortedTerms(list []register.Term) []register.Term {
 		if x, y := deadline.Order(a.Deadline), deadline.Order(b.Deadline); x != y {
 			return x - y
 		}
-		return slices.Compare([]string{a.Kind, a.Channel, a.Country}, []string{b.Kind, b.Channel, b.Country})
+		return cmp.Or(cmp.Compare(a.Kind, b.Kind), cmp.Compare(a.Channel, b.Channel), cmp.Compare(a.Country, b.Country))
 	})
 	return out
 }

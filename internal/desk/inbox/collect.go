@@ -119,7 +119,11 @@ func (d *Inbox) keep(ctx context.Context, l *inboxdb.Link, events []channel.Inco
 		}
 		hide := func(s string) string { return s }
 		if len(events) > 0 {
-			if hide, err = d.secrets.Hiding(ctx, tx, row.VendorID); err != nil {
+			vendors, err := inboxdb.Served(ctx, tx, l.ID)
+			if err != nil {
+				return err
+			}
+			if hide, err = d.secrets.Hiding(ctx, tx, vendors...); err != nil {
 				return err
 			}
 		}

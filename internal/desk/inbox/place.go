@@ -14,13 +14,15 @@ import (
 
 	"roundhouse.example/internal/channel"
 	"roundhouse.example/internal/core/casework"
+	"roundhouse.example/internal/core/deadline"
+	"roundhouse.example/internal/desk/filing"
 	"roundhouse.example/internal/desk/outbox"
 )
 
 // placeEvent finds an event's case by the vendor's number, or by our marker in
 // it. One of a ticket that is none of ours is set aside.
 func (d *Inbox) placeEvent(ctx context.Context, l inboxdb.Link, e inboxdb.Event) error {
-	id, err := casesdb.ByReference(ctx, d.db.DB, l.VendorID, e.Ticket)
+	id, err := inboxdb.CaseAt(ctx, d.db.DB, l.ID, e.Ticket)
 	if errors.Is(err, db.ErrNotFound) {
 		var in channel.Incoming
 		if err := json.Unmarshal(e.Event.V, &in); err != nil {
@@ -39,6 +41,9 @@ func (d *Inbox) placeEvent(ctx context.Context, l inboxdb.Link, e inboxdb.Event)
 		if err != nil {
 			return err
 		}
+		if row.Route().Link != l.ID { // a mark that never went there proves nothing
+			return d.setAside(ctx, e)
+		}
 		id = row.CaseID
 	} else if err != nil {
 		return err
@@ -51,7 +56,7 @@ func (d *Inbox) placeEvent(ctx context.Context, l inboxdb.Link, e inboxdb.Event)
 			}
 			for _, x := range waiting { // another collector may have placed it
 				if x.ID == e.ID {
-					return w.place(ctx, x)
+					return w.place(ctx, l, x)
 				}
 			}
 			return nil
@@ -72,21 +77,21 @@ func (d *Inbox) setAside(ctx context.Context, e inboxdb.Event) error {
 }
 
 // place writes one of the vendor's events into the case's record.
-func (w *work) place(ctx context.Context, e inboxdb.Event) error {
+func (w *work) place(ctx context.Context, l inboxdb.Link, e inboxdb.Event) error {
 	var in channel.Incoming
 	if err := json.Unmarshal(e.Event.V, &in); err != nil {
 		return err
 	}
 	switch in.Kind {
 	case channel.Echo:
-		done, err := w.echo(ctx, in)
+		done, err := w.echo(ctx, l, in)
 		if err != nil || !done {
 			return err
 		}
 		return inboxdb.PlaceEvent(ctx, w.Tx, e.ID, w.Case.ID)
 	case channel.Elsewhere:
 		if in.Text != "" {
-			if _, err := w.Add(ctx, casesdb.Entry{Kind: "change", AuthorName: in.Author, Channel: "rest", HappenedAt: outbox.Clamp(in.At, e.FloorAt, e.SeenAt),
+			if _, err := w.Add(ctx, casesdb.Entry{Kind: casework.Change, AuthorName: in.Author, Channel: l.Kind, HappenedAt: outbox.Clamp(in.At, e.FloorAt, e.SeenAt),
 				Body: "Written at the vendor from our side, and not by this desk: " + in.Text}); err != nil {
 				return err
 			}
@@ -105,7 +110,7 @@ func (w *work) place(ctx context.Context, e inboxdb.Event) error {
 		return err
 	}
 	in.Automatic = in.Automatic || in.Kind == channel.Message && v.Profile.V.Automatic(in.Text)
-	entry := casesdb.Entry{AuthorName: in.Author, Channel: "rest", HappenedAt: outbox.Clamp(in.At, low, e.SeenAt), Automatic: in.Automatic, Body: in.Text}
+	entry := casesdb.Entry{AuthorName: in.Author, Channel: l.Kind, HappenedAt: outbox.Clamp(in.At, low, e.SeenAt), Automatic: in.Automatic, Body: in.Text}
 	if !in.At.IsZero() {
 		entry.StatedAt = &in.At
 	}
@@ -128,13 +133,13 @@ func (w *work) describe(in channel.Incoming, entry *casesdb.Entry) {
 	switch in.Kind {
 	case channel.Message:
 		entry.Kind, entry.Direction = "message", &inward
-		entry.Effect.V = &casesdb.Effect{Event: "vendor-message", Automatic: in.Automatic, Offers: in.Offers}
+		entry.Effect.V = &casesdb.Effect{Event: deadline.VendorMessage, Automatic: in.Automatic, Offers: in.Offers}
 		if !in.Automatic {
 			entry.Effect.V.Move = in.Move
 		}
 	case channel.Ended:
 		entry.Kind, entry.Direction = "message", &inward
-		entry.Effect.V = &casesdb.Effect{Event: "vendor-message"}
+		entry.Effect.V = &casesdb.Effect{Event: deadline.VendorMessage}
 		closed := entry.HappenedAt
 		entry.Set().VendorClosedAt = &closed
 		if entry.Body == "" {
@@ -146,14 +151,14 @@ func (w *work) describe(in channel.Incoming, entry *casesdb.Entry) {
 	case channel.Status:
 		entry.Kind, entry.Body = "change", fmt.Sprintf("Their word is now %q.", in.Word)
 		if in.Move != "" {
-			entry.Effect.V = &casesdb.Effect{Event: "move", Move: in.Move}
+			entry.Effect.V = &casesdb.Effect{Event: deadline.Moved, Move: in.Move}
 		}
 	}
 }
 
 // echo is our own doing come back: it settles a sending of which nobody could
 // say whether it arrived. done is false while the sending is still under way.
-func (w *work) echo(ctx context.Context, in channel.Incoming) (done bool, err error) {
+func (w *work) echo(ctx context.Context, l inboxdb.Link, in channel.Incoming) (done bool, err error) {
 	if in.Marker == "" {
 		return true, nil
 	}
@@ -164,7 +169,7 @@ func (w *work) echo(ctx context.Context, in channel.Incoming) (done bool, err er
 		return false, err
 	}
 	del, err := outboxdb.ByID(ctx, w.Tx, id)
-	if err != nil || del.CaseID != w.Case.ID {
+	if err != nil || del.CaseID != w.Case.ID || del.Route().Link != l.ID {
 		return true, err
 	}
 	switch del.State {
@@ -182,13 +187,11 @@ func (w *work) echo(ctx context.Context, in channel.Incoming) (done bool, err er
 
 // placeWaiting gives a case what the vendor's link said before we knew its number.
 func placeWaiting(ctx context.Context, w *work, reference string, filed *time.Time) error {
-	link, err := w.Link(ctx)
-	if errors.Is(err, db.ErrNotFound) {
-		return nil
-	} else if err != nil {
+	links, err := w.Links(ctx)
+	if err != nil {
 		return err
 	}
-	events, err := inboxdb.TicketEvents(ctx, w.Tx, link.ID, reference)
+	sent, err := outboxdb.Of(ctx, w.Tx, w.Case.ID)
 	if err != nil {
 		return err
 	}
@@ -196,9 +199,15 @@ func placeWaiting(ctx context.Context, w *work, reference string, filed *time.Ti
 	if w.Case.FiledAt == nil {
 		w.Case.FiledAt = filed
 	}
-	for _, e := range events {
-		if err := w.place(ctx, e); err != nil {
+	for _, l := range filing.LinksAt(links, sent) {
+		events, err := inboxdb.TicketEvents(ctx, w.Tx, l.ID, reference)
+		if err != nil {
 			return err
+		}
+		for _, e := range events {
+			if err := w.place(ctx, l.Link, e); err != nil {
+				return err
+			}
 		}
 	}
 	return nil

@@ -10,8 +10,9 @@ import (
 	"roundhouse.example/internal/store/db"
 	outboxdb "roundhouse.example/internal/store/outbox"
 
-	"roundhouse.example/internal/channel"
 	"roundhouse.example/internal/core/casework"
+	"roundhouse.example/internal/core/deadline"
+	"roundhouse.example/internal/core/route"
 )
 
 // unsure: the vendor may or may not have it. It is never just sent again.
@@ -43,17 +44,17 @@ func (w *work) Arrive(ctx context.Context, del *outboxdb.Delivery, reference str
 	if text == "" {
 		text = "Message arrived."
 	}
-	e := casesdb.Entry{Kind: "change", RefersTo: &del.EntryNumber, HappenedAt: at}
+	e := casesdb.Entry{Kind: casework.Change, RefersTo: &del.EntryNumber, HappenedAt: at}
 	if v := del.Effect.V; v != nil { // the delivery keeps its own
 		e.Effect.V = new(*v)
 		if v.Sets != nil {
 			e.Effect.V.Sets = new(*v.Sets)
 		}
 	}
-	if v := e.Effect.V; v != nil && v.Event == "park" && v.Until != nil && !v.Until.After(w.Now) {
+	if v := e.Effect.V; v != nil && v.Event == deadline.Park && v.Until != nil && !v.Until.After(w.Now) {
 		text, e.Effect.V = "The vendor knows of the parking, but its date has come meanwhile: nothing was parked.", nil
 	}
-	if del.Action == string(channel.Open) && reference != "" {
+	if del.Action == route.Open && reference != "" {
 		other, err := casesdb.ByReference(ctx, w.Tx, w.Case.VendorID, reference)
 		switch {
 		case err == nil && other != w.Case.ID:
@@ -69,9 +70,9 @@ func (w *work) Arrive(ctx context.Context, del *outboxdb.Delivery, reference str
 		}
 	}
 	switch del.Action {
-	case string(channel.Reopen):
+	case route.Reopen:
 		e.Set().VendorOpen = true
-	case string(channel.Level): // what they had set without our agreeing is agreed on anew
+	case route.Level: // what they had set without our agreeing is agreed on anew
 		e.Set().VendorLevel = new("")
 	}
 	e.Body = text
@@ -81,17 +82,17 @@ func (w *work) Arrive(ctx context.Context, del *outboxdb.Delivery, reference str
 	if err := w.WakeNext(ctx, del); err != nil {
 		return err
 	}
-	if reference == "" || del.Action != string(channel.Open) {
+	if reference == "" || del.Action != route.Open {
 		return nil
 	}
 	return w.Numbered(ctx, reference, del.LeftAt)
 }
 
-var arrivals = map[string]string{
-	string(casework.File): "Filed.", string(casework.AcceptFix): "Fix accepted; they know.", string(casework.RejectFix): "Fix rejected; they know.",
-	string(casework.RejectWorkaround): "Workaround rejected; they know.", string(casework.Resolve): "Resolved; they know.",
-	string(casework.Close): "Closed on both sides.", string(casework.Withdraw): "Withdrawn; they know.",
-	string(casework.Reopen): "Reopened; they know.", string(casework.ChangeLevel): "The vendor has the new level.",
-	string(casework.Dispute): "Disputed; they know.", string(casework.Return): "Back from parking; they know.",
-	string(casework.Park): "Parked by agreement; they know.",
+var arrivals = map[casework.Step]string{
+	casework.File: "Filed.", casework.AcceptFix: "Fix accepted; they know.", casework.RejectFix: "Fix rejected; they know.",
+	casework.RejectWorkaround: "Workaround rejected; they know.", casework.Resolve: "Resolved; they know.",
+	casework.Close: "Closed on both sides.", casework.Withdraw: "Withdrawn; they know.",
+	casework.Reopen: "Reopened; they know.", casework.ChangeLevel: "The vendor has the new level.",
+	casework.Dispute: "Disputed; they know.", casework.Return: "Back from parking; they know.",
+	casework.Park: "Parked by agreement; they know.",
 }

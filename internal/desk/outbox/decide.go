@@ -11,8 +11,8 @@ import (
 	outboxdb "roundhouse.example/internal/store/outbox"
 
 	"roundhouse.example/internal/access"
-	"roundhouse.example/internal/channel"
 	"roundhouse.example/internal/core/casework"
+	"roundhouse.example/internal/core/route"
 	"roundhouse.example/internal/desk"
 	"roundhouse.example/internal/desk/filing"
 )
@@ -22,7 +22,7 @@ type Decision struct {
 	What      string // it-arrived, send-again, by-hand, give-up
 	Reference string
 	At        *time.Time
-	Channel   string // of by-hand; empty for the usual one
+	Channel   route.Kind // of by-hand; empty for the usual one
 }
 
 // Decide carries out a person's decision on a delivery that was refused, waits
@@ -56,7 +56,7 @@ func (w *work) decide(ctx context.Context, del *outboxdb.Delivery, dec Decision)
 	}
 	switch dec.What {
 	case "it-arrived":
-		if del.Action == string(channel.Open) && strings.TrimSpace(dec.Reference) == "" && del.State != casework.SendingByHand {
+		if del.Action == route.Open && strings.TrimSpace(dec.Reference) == "" && del.State != casework.SendingByHand {
 			return desk.Fault("reference", "give the number that the vendor gave it")
 		}
 		if err := w.LooksRight(ctx, dec.Reference); err != nil {
@@ -75,7 +75,7 @@ func (w *work) decide(ctx context.Context, del *outboxdb.Delivery, dec Decision)
 	case "give-up":
 		return w.GiveUp(ctx, del)
 	}
-	if del.Channel != "api" {
+	if !del.Route().Automatic() {
 		return &casework.Refusal{Why: "It goes by hand: say when it has gone, or give it up.", Allowed: w.Allowed(ctx)}
 	}
 	text := fmt.Sprintf("Entry %d is sent again.", del.EntryNumber)
@@ -87,28 +87,28 @@ func (w *work) decide(ctx context.Context, del *outboxdb.Delivery, dec Decision)
 		return err
 	}
 	w.Wake = append(w.Wake, del.ID)
-	_, err := w.Add(ctx, casesdb.Entry{Kind: "change", RefersTo: &del.EntryNumber, Body: text})
+	_, err := w.Add(ctx, casesdb.Entry{Kind: casework.Change, RefersTo: &del.EntryNumber, Body: text})
 	return err
 }
 
 // takeByHand gives what cannot go by itself to a person.
-func (w *work) takeByHand(ctx context.Context, del *outboxdb.Delivery, wanted string) error {
+func (w *work) takeByHand(ctx context.Context, del *outboxdb.Delivery, wanted route.Kind) error {
 	v, err := w.Vendor(ctx)
 	if err != nil {
 		return err
 	}
-	via, err := filing.PickRoute(v.Profile.V.Routes(false, nil), wanted)
+	via, err := filing.PickRoute(v.Profile.V.Routes(nil, nil), filing.Wanted{Channel: wanted})
 	if err != nil {
 		return err
 	}
-	text := fmt.Sprintf("Entry %d is taken there by hand: %s.", del.EntryNumber, via)
+	text := fmt.Sprintf("Entry %d is taken there by hand: %s.", del.EntryNumber, via.Kind)
 	if del.State == casework.SendingUnsure {
 		text += " It may be a repeat."
 	}
-	del.State, del.Channel, del.NextAt, del.NeedsPerson, del.Problem = casework.SendingByHand, via, nil, true, ""
+	del.State, del.Channel, del.LinkID, del.NextAt, del.NeedsPerson, del.Problem = casework.SendingByHand, via.Kind, nil, nil, true, ""
 	if err := outboxdb.Save(ctx, w.Tx, del); err != nil {
 		return err
 	}
-	_, err = w.Add(ctx, casesdb.Entry{Kind: "change", RefersTo: &del.EntryNumber, Body: text})
+	_, err = w.Add(ctx, casesdb.Entry{Kind: casework.Change, RefersTo: &del.EntryNumber, Body: text})
 	return err
 }

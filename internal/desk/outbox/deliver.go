@@ -9,6 +9,7 @@ import (
 
 	casesdb "roundhouse.example/internal/store/cases"
 	"roundhouse.example/internal/store/db"
+	inboxdb "roundhouse.example/internal/store/inbox"
 	outboxdb "roundhouse.example/internal/store/outbox"
 
 	"roundhouse.example/internal/channel"
@@ -72,9 +73,9 @@ func (d *Outbox) Deliver(ctx context.Context, id int64) error {
 	return errors.Join(err, d.settleSend(ctx, t, channel.Receipt{}, errors.New("what the vendor answered could not be recorded")))
 }
 
-// VendorOfDelivery says to which vendor a delivery goes.
-func (d *Outbox) VendorOfDelivery(ctx context.Context, id int64) (int64, error) {
-	return outboxdb.VendorOf(ctx, d.db.DB, id)
+// LinkOfDelivery says by which link a delivery goes; 0 where a person takes it.
+func (d *Outbox) LinkOfDelivery(ctx context.Context, id int64) (int64, error) {
+	return outboxdb.LinkOf(ctx, d.db.DB, id)
 }
 
 // errNothing rolls a transaction back that has nothing to write.
@@ -126,7 +127,7 @@ func (w *work) claim(ctx context.Context, id int64) (*task, error) {
 	if del.NextAt == nil || del.NextAt.After(w.Now) || del.NeedsPerson {
 		return nil, nil
 	}
-	link, err := w.Link(ctx)
+	link, err := inboxdb.ByID(ctx, w.Tx, del.Route().Link)
 	if err != nil {
 		return nil, err
 	}
@@ -169,10 +170,10 @@ func (w *work) letter(ctx context.Context, del outboxdb.Delivery) (channel.Lette
 	if err != nil {
 		return channel.Letter{}, err
 	}
-	if e.Kind != "message" {
+	if e.Kind != casework.Message {
 		return channel.Letter{}, fmt.Errorf("entry %d of %s is a %s and cannot leave", e.Number, casework.Name(w.Case.Number), e.Kind)
 	}
-	l := channel.Letter{Action: channel.Action(del.Action), Subject: w.Case.Title, Text: e.Body, Level: del.Params.V.Level, Caller: e.AuthorName}
+	l := channel.Letter{Action: del.Action, Subject: w.Case.Title, Text: e.Body, Level: del.Params.V.Level, Caller: e.AuthorName}
 	refs, err := w.References(ctx)
 	for _, r := range refs {
 		if r.Whose == "vendor" {
@@ -244,7 +245,7 @@ func (d *Outbox) settleSend(ctx context.Context, t *task, r channel.Receipt, sen
 			if what == "" {
 				what = "The message"
 			}
-			_, err := w.Add(ctx, casesdb.Entry{Kind: "change", RefersTo: &del.EntryNumber, Body: fmt.Sprintf("%s (entry %d) was refused: %s.", what, del.EntryNumber, strings.TrimRight(del.Problem, "."))})
+			_, err := w.Add(ctx, casesdb.Entry{Kind: casework.Change, RefersTo: &del.EntryNumber, Body: fmt.Sprintf("%s (entry %d) was refused: %s.", what, del.EntryNumber, strings.TrimRight(del.Problem, "."))})
 			return err
 		case errors.As(sendErr, &notSent):
 			if err := end("not-sent", hide(notSent.Why)); err != nil {

@@ -8,6 +8,7 @@ import (
 	"roundhouse.example/internal/core/attention"
 	"roundhouse.example/internal/core/casework"
 	"roundhouse.example/internal/core/intake"
+	"roundhouse.example/internal/core/route"
 	"roundhouse.example/internal/core/severity"
 	"roundhouse.example/internal/desk"
 	"roundhouse.example/internal/desk/cases"
@@ -31,7 +32,7 @@ type View struct {
 	Deadlines  []record.DeadlineView
 	Deliveries []outboxdb.Delivery
 	Carried    map[int64]filing.Carried // of the deliveries that a person takes there
-	Routes     []string                 // channels by which it can go, the usual one first
+	Routes     []route.Route            // by which it can go, the usual one first
 	Attested   []casesdb.Attested
 	Level      *registerdb.Level
 	Contract   *registerdb.Contract
@@ -122,7 +123,7 @@ func (d *Pages) at(ctx context.Context, q db.Querier, a desk.Actor, id int64) (V
 			v.Warning = severity.Override(v.Filing.Grade.Level, severity.Level(*c.Severity))
 		}
 	}
-	if c.State == string(casework.Draft) {
+	if c.State == casework.Draft {
 		for i, x := range v.Filing.Vendor.Profile.V.Asks(c.Kind) {
 			v.Asked = append(v.Asked, Question{v.Filing.Story.Asked[i], x.Type, v.Filing.Choices(x), c.Answers.V[x.Key] != ""})
 		}
@@ -135,12 +136,12 @@ func (d *Pages) at(ctx context.Context, q db.Querier, a desk.Actor, id int64) (V
 	if v.Carried, err = d.filing.Carried(ctx, q, c, v.Filing.Vendor, v.Deliveries, v.Line.Reference); err != nil {
 		return v, err
 	}
-	if v.Routes = v.Filing.Routes(); c.State != string(casework.Draft) {
+	if v.Routes = v.Filing.Routes(); c.State != casework.Draft {
 		sent, err := outboxdb.Of(ctx, q, id)
 		if err != nil {
 			return v, err
 		}
-		v.Routes = filing.Ways(v.Filing.Vendor, v.Filing.Link != nil, v.References, sent)
+		v.Routes = filing.Ways(v.Filing.Vendor, v.Filing.Links, v.References, sent)
 	}
 	if a.May(access.Work) == nil {
 		now := cases.SituationOf(c, v.Deliveries)

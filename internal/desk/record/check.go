@@ -112,7 +112,7 @@ func (d *Record) checkCase(ctx context.Context, q db.Querier, c *casesdb.Case, s
 			differences(&cached[i], &rows[i], func(field, a, b string) { found(label(rows[i])+", "+field, a, b) })
 		}
 	}
-	if !casework.State(again.State).Live() {
+	if !again.State.Live() {
 		return nil
 	}
 	sum.Live++

@@ -47,8 +47,8 @@ func (d *Record) events(ctx context.Context, q db.Querier, rows []casesdb.Effect
 
 func eventOf(ctx context.Context, q db.Querier, g *hours.Compiled, e *casesdb.Effect, at time.Time, entry int) (deadline.Event, error) {
 	ev := deadline.Event{
-		At: at.Unix(), Kind: deadline.EventKind(e.Event), Severity: e.Severity, Level: e.Level, To: e.To,
-		Move: deadline.Side(e.Move), Automatic: e.Automatic, Offers: deadline.Offer(e.Offers), Of: db.Unix(e.Of), Agreed: e.Agreed, Until: db.Unix(e.Until), Entry: entry,
+		At: at.Unix(), Kind: e.Event, Severity: e.Severity, Level: e.Level, To: e.To,
+		Move: e.Move, Automatic: e.Automatic, Offers: e.Offers, Of: db.Unix(e.Of), Agreed: e.Agreed, Until: db.Unix(e.Until), Entry: entry,
 	}
 	if e.PolicyID != 0 {
 		terms, err := g.TermsFor(ctx, q, e.TermsID, e.PolicyID, hours.By{Kind: e.Kind, Channel: e.Channel, Country: e.Country})
@@ -84,7 +84,7 @@ func (d *Record) Derive(ctx context.Context, q db.Querier, c *casesdb.Case, now 
 	if err := m.Err(); err != nil {
 		return out, err
 	}
-	c.State = string(state)
+	c.State = state
 	if m.Phase() != deadline.NotFiled {
 		sev, level := m.Severity(), m.Level()
 		c.Severity, c.LevelRank = &sev, &level
@@ -93,8 +93,7 @@ func (d *Record) Derive(ctx context.Context, q db.Querier, c *casesdb.Case, now 
 	}
 	c.Move, c.MoveSince = nil, nil
 	if side, since := m.Move(); side != "" {
-		s := string(side)
-		c.Move, c.MoveSince = &s, new(db.Instant(since))
+		c.Move, c.MoveSince = &side, new(db.Instant(since))
 	}
 	fold(c, rows)
 	c.Parked, c.ParkedAgreed = m.Parked()

@@ -26,10 +26,15 @@ type VendorView struct {
 	Levels    []registerdb.Level
 	Contracts []ContractView
 	Hours     []hoursdb.CalendarVersion
-	Link      *inboxdb.Link
-	NotPlaced int // events of the link that could not be taken in
+	Links     []LinkView
 	// Facts are what is known of it; nil in a list.
 	Facts *register.Vendor
+}
+
+// LinkView is a link that serves a vendor, and how it stands with it.
+type LinkView struct {
+	inboxdb.VendorLink
+	NotPlaced int // its events that could not be taken in
 }
 
 // ContractView is a contract with its promises in force.
@@ -78,10 +83,12 @@ func (d *Register) Vendor(ctx context.Context, a desk.Actor, key string) (Vendor
 		return VendorView{}, err
 	}
 	out.Facts = &facts
-	if out.Link != nil {
-		out.NotPlaced, err = inboxdb.CountFailed(ctx, d.db.DB, out.Link.ID)
+	for i := range out.Links {
+		if out.Links[i].NotPlaced, err = inboxdb.CountFailed(ctx, d.db.DB, out.Links[i].ID); err != nil {
+			return VendorView{}, err
+		}
 	}
-	return out, err
+	return out, nil
 }
 
 // vendorViews completes vendors, each kind of thing asked for once for all of them.
@@ -112,12 +119,12 @@ func (d *Register) vendorViews(ctx context.Context, rows []registerdb.Vendor) ([
 	for _, l := range levels {
 		at[l.VendorID].Levels = append(at[l.VendorID].Levels, l)
 	}
-	links, err := inboxdb.LinksOf(ctx, q, ids)
+	links, err := inboxdb.LinksOf(ctx, q, ids...)
 	if err != nil {
 		return nil, err
 	}
-	for i := range links {
-		at[links[i].VendorID].Link = &links[i]
+	for _, l := range links {
+		at[l.VendorID].Links = append(at[l.VendorID].Links, LinkView{VendorLink: l})
 	}
 	if err := d.vendorContracts(ctx, g, ids, at); err != nil {
 		return nil, err

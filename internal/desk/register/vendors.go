@@ -13,6 +13,7 @@ import (
 
 	"roundhouse.example/internal/access"
 	"roundhouse.example/internal/core/register"
+	"roundhouse.example/internal/core/route"
 	"roundhouse.example/internal/desk"
 )
 
@@ -122,7 +123,7 @@ func (d *Register) prepareVendor(ctx context.Context, q db.Querier, row *registe
 	var levels []registerdb.Level
 	for _, l := range f.Levels {
 		x := registerdb.Level{Label: l.Label, Meaning: l.Meaning, RoundTheClock: l.RoundTheClock, Severities: l.Severities}
-		x.Channels.V = append([]string{}, l.Channels...)
+		x.Channels.V = append([]route.Kind{}, l.Channels...)
 		for _, c := range l.Criteria {
 			x.Criteria = append(x.Criteria, registerdb.Criterion{Text: c})
 		}

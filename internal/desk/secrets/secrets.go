@@ -340,11 +340,11 @@ func (d *Secrets) CheckText(ctx context.Context, q db.Querier, vendor int64, hos
 	return nil
 }
 
-// Hiding puts the placeholders back into what a vendor says: it may repeat what it was told.
-func (d *Secrets) Hiding(ctx context.Context, q db.Querier, vendor int64) (func(string) string, error) {
+// Hiding puts the placeholders back into what some vendors say: they may repeat what they were told.
+func (d *Secrets) Hiding(ctx context.Context, q db.Querier, vendors ...int64) (func(string) string, error) {
 	values := map[string]string{}
 	if d.vault != nil {
-		rows, err := secretsdb.Values(ctx, q, vendor)
+		rows, err := secretsdb.Values(ctx, q, vendors)
 		if err != nil {
 			return nil, err
 		}

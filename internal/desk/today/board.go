@@ -134,7 +134,7 @@ func pressedOf(ctx context.Context, q db.Querier, rows []casesdb.Pressing) ([]*p
 	at := make(map[int64]*pressed, len(rows))
 	ids := make([]int64, len(rows))
 	for i, r := range rows {
-		out[i] = &pressed{Pressing: r, live: casework.State(r.State).Live(), severity: 4}
+		out[i] = &pressed{Pressing: r, live: r.State.Live(), severity: 4}
 		if r.Severity != nil {
 			out[i].severity = *r.Severity
 		}
@@ -159,7 +159,7 @@ func (c *pressed) onItsWay(o *outboxdb.Delivery) {
 	c.deliveries++
 	switch {
 	case o.State == casework.SendingByHand:
-		c.undelivered, c.byHand = "To be taken to the vendor by hand: "+o.Channel, true
+		c.undelivered, c.byHand = "To be taken to the vendor by hand: "+string(o.Channel), true
 	case o.State == casework.SendingRefused || o.NeedsPerson:
 		c.undelivered = "Could not be delivered: " + o.Problem
 	case o.State == casework.SendingUnsure:

@@ -16,7 +16,7 @@ import (
 // ungranted are the doors that nobody goes through who is signed in: those of jobs, of who starts the
 // service, and of signing in itself.
 var ungranted = map[string][]string{
-	"Outbox":   {"Deliver", "WakeDue", "VendorOfDelivery"},
+	"Outbox":   {"Deliver", "WakeDue", "LinkOfDelivery"},
 	"Inbox":    {"Collect", "Due", "Forget"},
 	"Cases":    {"WakeDue", "Rebuild"},
 	"Today":    {"Warm"},

@@ -23,7 +23,10 @@ import (
 	"github.com/oapi-codegen/nullable"
 	"github.com/oapi-codegen/runtime"
 	openapi_types "github.com/oapi-codegen/runtime/types"
+	"roundhouse.example/internal/core/casework"
+	"roundhouse.example/internal/core/deadline"
 	"roundhouse.example/internal/core/register"
+	"roundhouse.example/internal/core/route"
 )
 
 // Defines values for CaseKind.
@@ -242,33 +245,6 @@ func (e DecisionDecision) Valid() bool {
 	case DecisionDecisionItArrived:
 		return true
 	case DecisionDecisionSendAgain:
-		return true
-	default:
-		return false
-	}
-}
-
-// Defines values for DeliveryChannel.
-const (
-	DeliveryChannelApi    DeliveryChannel = "api"
-	DeliveryChannelChat   DeliveryChannel = "chat"
-	DeliveryChannelMail   DeliveryChannel = "mail"
-	DeliveryChannelPhone  DeliveryChannel = "phone"
-	DeliveryChannelPortal DeliveryChannel = "portal"
-)
-
-// Valid indicates whether the value is a known member of the DeliveryChannel enum.
-func (e DeliveryChannel) Valid() bool {
-	switch e {
-	case DeliveryChannelApi:
-		return true
-	case DeliveryChannelChat:
-		return true
-	case DeliveryChannelMail:
-		return true
-	case DeliveryChannelPhone:
-		return true
-	case DeliveryChannelPortal:
 		return true
 	default:
 		return false
@@ -515,33 +491,6 @@ func (e NewCallBy) Valid() bool {
 	}
 }
 
-// Defines values for NewMessageChannel.
-const (
-	NewMessageChannelApi    NewMessageChannel = "api"
-	NewMessageChannelChat   NewMessageChannel = "chat"
-	NewMessageChannelMail   NewMessageChannel = "mail"
-	NewMessageChannelPhone  NewMessageChannel = "phone"
-	NewMessageChannelPortal NewMessageChannel = "portal"
-)
-
-// Valid indicates whether the value is a known member of the NewMessageChannel enum.
-func (e NewMessageChannel) Valid() bool {
-	switch e {
-	case NewMessageChannelApi:
-		return true
-	case NewMessageChannelChat:
-		return true
-	case NewMessageChannelMail:
-		return true
-	case NewMessageChannelPhone:
-		return true
-	case NewMessageChannelPortal:
-		return true
-	default:
-		return false
-	}
-}
-
 // Defines values for Role.
 const (
 	RoleAdministrator Role = "administrator"
@@ -560,24 +509,6 @@ func (e Role) Valid() bool {
 	case RoleHandler:
 		return true
 	case RoleLead:
-		return true
-	default:
-		return false
-	}
-}
-
-// Defines values for Side.
-const (
-	SideOurs   Side = "ours"
-	SideTheirs Side = "theirs"
-)
-
-// Valid indicates whether the value is a known member of the Side enum.
-func (e Side) Valid() bool {
-	switch e {
-	case SideOurs:
-		return true
-	case SideTheirs:
 		return true
 	default:
 		return false
@@ -623,39 +554,6 @@ func (e Standing) Valid() bool {
 	}
 }
 
-// Defines values for State.
-const (
-	StateClosed     State = "closed"
-	StateDraft      State = "draft"
-	StateFiled      State = "filed"
-	StateFixOffered State = "fix-offered"
-	StateOpen       State = "open"
-	StateResolved   State = "resolved"
-	StateWithdrawn  State = "withdrawn"
-)
-
-// Valid indicates whether the value is a known member of the State enum.
-func (e State) Valid() bool {
-	switch e {
-	case StateClosed:
-		return true
-	case StateDraft:
-		return true
-	case StateFiled:
-		return true
-	case StateFixOffered:
-		return true
-	case StateOpen:
-		return true
-	case StateResolved:
-		return true
-	case StateWithdrawn:
-		return true
-	default:
-		return false
-	}
-}
-
 // Defines values for StateFilter.
 const (
 	StateFilterClosed     StateFilter = "closed"
@@ -686,33 +584,6 @@ func (e StateFilter) Valid() bool {
 	case StateFilterResolved:
 		return true
 	case StateFilterWithdrawn:
-		return true
-	default:
-		return false
-	}
-}
-
-// Defines values for StepChannel.
-const (
-	StepChannelApi    StepChannel = "api"
-	StepChannelChat   StepChannel = "chat"
-	StepChannelMail   StepChannel = "mail"
-	StepChannelPhone  StepChannel = "phone"
-	StepChannelPortal StepChannel = "portal"
-)
-
-// Valid indicates whether the value is a known member of the StepChannel enum.
-func (e StepChannel) Valid() bool {
-	switch e {
-	case StepChannelApi:
-		return true
-	case StepChannelChat:
-		return true
-	case StepChannelMail:
-		return true
-	case StepChannelPhone:
-		return true
-	case StepChannelPortal:
 		return true
 	default:
 		return false
@@ -1028,8 +899,8 @@ type Case struct {
 	Preview    *string     `json:"preview,omitempty"`
 	References []Reference `json:"references"`
 
-	// Routes The channels by which something can go to the vendor, the usual one first
-	Routes                *[]string `json:"routes,omitempty"`
+	// Routes The ways by which something can go to the vendor, the usual one first
+	Routes                *[]Route  `json:"routes,omitempty"`
 	SeverityChosenBecause *string   `json:"severity_chosen_because,omitempty"`
 	SeverityReasons       *[]string `json:"severity_reasons,omitempty"`
 	SeveritySupported     *int      `json:"severity_supported,omitempty"`
@@ -1116,6 +987,9 @@ type CasePage struct {
 
 // CaseSort defines model for CaseSort.
 type CaseSort string
+
+// Channel How something travels to a vendor
+type Channel = route.Kind
 
 // CheckRequest defines model for CheckRequest.
 type CheckRequest struct {
@@ -1288,8 +1162,13 @@ type DecisionDecision string
 
 // Delivery defines model for Delivery.
 type Delivery struct {
-	Attempts int              `json:"attempts"`
-	Channel  *DeliveryChannel `json:"channel,omitempty"`
+	Attempts int `json:"attempts"`
+
+	// Automatic A link takes it there; otherwise a person does
+	Automatic *bool `json:"automatic,omitempty"`
+
+	// Channel How something travels to a vendor
+	Channel *Channel `json:"channel,omitempty"`
 
 	// Entry The message that it carries
 	Entry       *int          `json:"entry,omitempty"`
@@ -1307,9 +1186,6 @@ type Delivery struct {
 	// Ways By hand: where to
 	Ways *[]Way `json:"ways,omitempty"`
 }
-
-// DeliveryChannel defines model for Delivery.Channel.
-type DeliveryChannel string
 
 // DeliveryState defines model for Delivery.State.
 type DeliveryState string
@@ -1485,7 +1361,7 @@ type HoursDefinition struct {
 // Level defines model for Level.
 type Level struct {
 	// Channels By which alone it is taken; any where it is left out
-	Channels *[]string   `json:"channels,omitempty"`
+	Channels *[]Channel  `json:"channels,omitempty"`
 	Criteria []Criterion `json:"criteria"`
 	Label    string      `json:"label"`
 	Meaning  *string     `json:"meaning,omitempty"`
@@ -1500,11 +1376,14 @@ type Level struct {
 
 // Link defines model for Link.
 type Link struct {
-	Address      string     `json:"address"`
+	Address string `json:"address"`
+
+	// Channel How something travels to a vendor
+	Channel      Channel    `json:"channel"`
 	FailingSince *time.Time `json:"failing_since,omitempty"`
 	Failures     int        `json:"failures"`
-	Kind         string     `json:"kind"`
 	LastLookAt   *time.Time `json:"last_look_at,omitempty"`
+	Name         string     `json:"name"`
 
 	// NotPlaced Events that could not be taken in; the service's log says why
 	NotPlaced *int    `json:"not_placed,omitempty"`
@@ -1592,16 +1471,16 @@ type NewCase struct {
 // NewMessage defines model for NewMessage.
 type NewMessage struct {
 	// Channel The usual one where it is left out
-	Channel *NewMessageChannel `json:"channel,omitempty"`
-	Move    *Side              `json:"move,omitempty"`
+	Channel *Channel `json:"channel,omitempty"`
+
+	// Link Which link, by name, where the vendor has several
+	Link *string `json:"link,omitempty"`
+	Move *Side   `json:"move,omitempty"`
 
 	// Seen The last entry that the writer has seen; a newer message of the vendor's is then shown first
 	Seen *int   `json:"seen,omitempty"`
 	Text string `json:"text"`
 }
-
-// NewMessageChannel The usual one where it is left out
-type NewMessageChannel string
 
 // NewNote defines model for NewNote.
 type NewNote struct {
@@ -1879,6 +1758,18 @@ type RotationRequest struct {
 	Forget *bool `json:"forget,omitempty"`
 }
 
+// Route defines model for Route.
+type Route struct {
+	// Automatic It gets there by itself; otherwise a person takes it there
+	Automatic bool `json:"automatic"`
+
+	// Channel How something travels to a vendor
+	Channel Channel `json:"channel"`
+
+	// Link The name of the link that takes it there
+	Link *string `json:"link,omitempty"`
+}
+
 // Rung defines model for Rung.
 type Rung struct {
 	FixesRejected *int    `json:"fixes_rejected,omitempty"`
@@ -1946,7 +1837,7 @@ type Segment struct {
 }
 
 // Side defines model for Side.
-type Side string
+type Side = deadline.Side
 
 // SignIn defines model for SignIn.
 type SignIn struct {
@@ -1958,7 +1849,7 @@ type SignIn struct {
 type Standing string
 
 // State defines model for State.
-type State string
+type State = casework.State
 
 // StateFilter defines model for StateFilter.
 type StateFilter string
@@ -1979,7 +1870,7 @@ type Step struct {
 	Cause  *string `json:"cause,omitempty"`
 
 	// Channel The channel for what is sent to the vendor; the usual one where it is left out
-	Channel *StepChannel `json:"channel,omitempty"`
+	Channel *Channel `json:"channel,omitempty"`
 
 	// Confirmed Conditions of the level asked for that the person confirms with this step
 	Confirmed *[]int64 `json:"confirmed,omitempty"`
@@ -1989,7 +1880,10 @@ type Step struct {
 	Criterion *int64  `json:"criterion,omitempty"`
 
 	// Entry The message in which something was offered
-	Entry  *int        `json:"entry,omitempty"`
+	Entry *int `json:"entry,omitempty"`
+
+	// Link Which link, by name, where the vendor has several
+	Link   *string     `json:"link,omitempty"`
 	Move   *Side       `json:"move,omitempty"`
 	Offers *StepOffers `json:"offers,omitempty"`
 
@@ -2006,9 +1900,6 @@ type Step struct {
 	// Until When a parked case comes back
 	Until *time.Time `json:"until,omitempty"`
 }
-
-// StepChannel The channel for what is sent to the vendor; the usual one where it is left out
-type StepChannel string
 
 // StepOffers defines model for Step.Offers.
 type StepOffers string
@@ -2172,14 +2063,16 @@ type Vendor struct {
 	Contracts []VendorContract `json:"contracts"`
 
 	// Does What we buy from them
-	Does      string       `json:"does"`
-	Facts     *VendorFacts `json:"facts,omitempty"`
-	Hours     []Hours      `json:"hours"`
-	Key       string       `json:"key"`
-	Levels    []Level      `json:"levels"`
-	Link      *Link        `json:"link,omitempty"`
-	LiveCases int          `json:"live_cases"`
-	Name      string       `json:"name"`
+	Does   string       `json:"does"`
+	Facts  *VendorFacts `json:"facts,omitempty"`
+	Hours  []Hours      `json:"hours"`
+	Key    string       `json:"key"`
+	Levels []Level      `json:"levels"`
+
+	// Links Ways to it that work by themselves, the usual one first
+	Links     *[]Link `json:"links,omitempty"`
+	LiveCases int     `json:"live_cases"`
+	Name      string  `json:"name"`
 
 	// Open Within their support hours now
 	Open bool `json:"open"`
@@ -11814,250 +11707,254 @@ func (sh *strictHandler) ListVendorPeople(ctx *gin.Context, vendor string) {
 // const string: with thousands of chunks the chained `+` fold is several
 // times slower for the Go compiler than parsing a slice literal.
 var swaggerSpec = []string{
-	"7L1rk9u40S/+VVD6/6uc1MOxx5fds5l55Xjt7J7YXh/b2a1Tuy4ZQ0IiIgpQAGhkxeXvfgrdAEiKAEVK",
-	"mvE4z/MiWdsCcWk0Go2+/PrzJJfLlRRMGD25+DxZUUWXzDAFf3tGNXtNl8z+uWA6V3xluBSTi8lTklPN",
-	"iFgvr5giep2XhGry7Ozh+ZNHGZGKULElis2YYiJnhBtSUj3JJtx+vKKmnGQTAT1PbEeTbKLYv9ZcsWJy",
-	"YdSaZROdl2xJ7chL+uklE3NTTi4ePjrPJksuwt+zidmubC/aKC7mky9fssnPBVuupGEi3/6dbW0PMGrJ",
-	"aMFUPW6j2Zltlxjy0fmQIWevqMnLLp3el4w8f0/nRM7IpqSGbKgmitHikiy51lzMCdfkyaMfPG06s5yd",
-	"YdcpitjpdSf0hiktxc9FWH2b5iv4uZfqM6mW1EwuJlyY759MgAZ8uV42KcCFYXOmYMR3LFfMeG6JjKmh",
-	"wdCd/mEA1d/Tq4r9nYvUKhf2p77x/n/FZpOLyf/3oD4ED/BX/aDuHIYquZgnycmLE5Lyi+1Kr6TQDA7h",
-	"GyWvKra0f8ylMEwY+0e6WlU8p5bNHqywxX/90+7pxeeBC/T9woi7p9t1SQqZr5d2SNvIfWk7fprnTMOf",
-	"aFFw+xmt3ii5YspwO+0ZrTTLJqvGP+H0aQ7Td6u+krJiVEy+ZJNKzrno+WlarFnjZ88G2WRJ8YwbttTR",
-	"Bu4fqFJ0a/8upOE50/Gx3Mno9vOlucO/+3YfQvfy6p8sN7aLp3ku126XRhCHVhUr4hLkmolCqnuabKQq",
-	"yEwqYkovfCdZd8UwvtpGOttIktMVN7QiFTMg5yPfl7KyQqjz+W+ltIJMrpW28hxmgcearKgysa6EEwjd",
-	"H6RJ/IDLiv2k2JxLocdtNxJv/466dmECna3NJp/O5vLM/aOdizZM3ffb3fj5jC9XUhm8UK34mii5FkUp",
-	"15rdZ5/oclWxB/bEK0GrB7lU7IHvDqblunxWUjFne/movUevmJ29tvtEBaHY0yUR66oihi6YJlIwItd2",
-	"wifmwN89aS0Nq2ry4VBWjHV0LE/G+mwzZ7RFi0ujLXbYNdZmBN/+7hi38fUuA3dH+NLPqku6+h0/+UDF",
-	"tiGi3lBkrzYfhCmGP/RdI66rtyyXqoiKW/bJ7D99OFaPOHUDdGZLtWamSdFwk2aTGc3N0AXY9ryIXtfd",
-	"jit+zaZWcU0MjFs2TQi/3aVb7aH5hZ945hfXGjBKo6qSGypyNvLSoUt/U3XXsBbcdI8bzMEq+KU9cTGJ",
-	"v9YxIfJXpnnBUAe2R7RgekG40ayaEaC/nkTVyiahYEaZn3SUDpZeY2lQX9edtdCiUE7P6f5mjOJXa8N6",
-	"1KD09VTP2WpFqq0WRW/yzm9MXHMlxdJphG16r5Qs1rn9i90sacq4prCUBavi1/CBF/d0Zq+6aAO5Efsk",
-	"OBV6Y28ve8PwqEKxqqixJ3Sveuvbfck8MXp0isRPWq5VzqY8vh7NFKdx6mmeIJL9YdpVhHcarEopEt8b",
-	"qsx0w00ZJeSSGEnm0v7/jCttMrIpmWLE2HPHNRESj19QdroDbLXB10a7819WTFFjH6yuReTbpKplf1Ka",
-	"D1GsazXMMuBgJQwO/ilVMNvhKRQw288g9asjh2KaREcgRRuNkEyx7/0vgeQNbW5XVu3R+dKNDpZesc52",
-	"xNjN6nq7Ei7W8nBRF+utKfPGPClLli/YnpmiiNvTZr2yhyl2r2+ZzoiQdpvWYiHkRvSuZC0MrwapsjH2",
-	"68jxtLK9r01EskdXviPio234Pr6JC/1kyx3pH213I9dAdKSx90Gsk/1PmMgNcYp3jpW+J3nl2I5u8I3T",
-	"6L4z01xeoyzpm+AzaDT4zQPX5SlfPLuicZclLfdxo4PHwFBR6IzMlFwSbgjIQE38AU/qFsc/qZCae19U",
-	"z2jFREFVhHGGkiypQSuW0ypfV3B8usT6SW7IkootwbcWnFm4UgkXllba8KoiG8qNPd9XjNT9sSI6E8Xy",
-	"hRSsmFLBNnsHpESwDXHHkSzlNdOXVlpsCVXtwcjVllBh/xMfdi0EF/NpXsl8keAbw9Sy9xG9xx61YFsn",
-	"2zhINqtdhR+bt1GHlXQPIUp6DR2iPYl3XrutWQKdhosSz1m/OnnXEScxXnZMHAarF+FJ2CF3H1f/Wsva",
-	"XVljn+JTeyzjhIfrJDAHNsdTbO+TKzbnMIkY2Qs244IbN24fiX6y1P6xbv4lm4BqMaWmdfYKatiZ4UCa",
-	"foHQXFdrJn1U0sfeGkGI7N3j5M3wjOrI5dVrs8DfpoPlFK0quYnpdu8MWzn5Y0++a0eE3EyyEQZ4qhcs",
-	"eifQphJyTxMu7AvJKsRLQvVCZ/CGIoWiM9McsY/k/2fNtIkeK2dNi9PM/jKcYjlda5aw1/Qac/DHEQP5",
-	"L3b05tapokXFBRvOlT+6L2IkGqQ9vIBGLZt8Z1oVu2bVtGRVsa+3l7Zl/YndiKvtNCX8d7iGaGaIVYPl",
-	"2thnFaFzxRgX80uSw+Pd6roEJGJMJAEZ9h5izV46cgnGCp2YFNfBpX/FZhJvpJwKe0PPeAVX86D9ec1Y",
-	"UsmcasNWceub/3W6karQ6TabMm5OlGJqSjbd7LhT+znJalFqG5utXJtcJhSgFVWtd2nLAQu/TWEfU00U",
-	"u+YxRcZeUIZ98ve255GN1Zc0YwmLYghTGX6E3vpPYitX0pteurOzTClYpa3mtCl5XhItl8yUlmssr+Cb",
-	"rZ57Bn9e6zWtQLWB63eU9NXsmiluttO8lJqJ6RVLS6/QVjGqRztaw9ctc0FXqFkm1b23DfjwDDXMXgD2",
-	"LxBsVFJtySE1i95JXdr07aAd7VkpeXwLLRPt7eI9NKqfJnkldYplXRO5YqK3QZDzQ3Sc8NXGvRv7fh+h",
-	"O4Xv/p2yQm+oEu7t0vkt8dGOxgOSt36VIcFbZ7FWTLzcbV52LXnlBk3pTwPNuEkVa0D8zu+BwZt2WLTw",
-	"9Rlh24FmdSxXzECyI01kUnnKrHQxoKyzqtD3iC6lMsS+IRpvmJpGQS86dKFNrefQPsZpHgsX9bXv4sYA",
-	"rgZf7XlOonkiq5+UOV0yQmeGKUfRCndlVFBiLRvdniNBngwmzo5g7sYAnkfGHCfEDM8XyAW7S+txFHBT",
-	"sUPiJaPH1EfyMWEJ8vtkRteVlef/8iq9VbxXNLdkzCZLKSBos+I57Gs2Wa1VXmIw6Ybr0nI61Vbtc3Eg",
-	"11yj/xhj1z5ESBZ0ve7DGGTIOCnqpdVQhdwzq4t0GzbI2JNQUW2mbMep3DT02d+d/B+zWNDeE12CYl/R",
-	"q4SreSmv99LoHS+YbzvV3J3kYVMDtZeaqFlSoJlngX4YagwT4HYCi242dIB0yJq98UeyTfAdxX+ZgumC",
-	"VrpHtR6rR7TEY6/wiqhzXjYltRAw9jp1oV8nc+3wG8MGfGBQf/OCqBuNIhSjxT4DY0oBWrDtflWmjoKD",
-	"WWS1C7vRi19R5qOSa8bImsKldUDD9FOaTdy1QfVUzoZv/libVv0cTrlB2qfs2Vppqbwqb9uQlZ13Nshd",
-	"krnlpEjwznn5/a0h2IbBM0BWBf4hsG8gdFz2lyxfvGVw24zUFXnEvPWSzQyRa4NyBUzqUrAM7OX4T4FN",
-	"RsWH1xLfr7h2mtAQiho0Mq/dBa6MLX2JIQv7tt5FNuyzzS/YFg137vnddDoKtmkrTz+c72MDd178HKN8",
-	"UDu62xvDlHKG/kG8/cLqy8/tN3sttq7n6GxqR+8IHkLfefyKsjxTyg06YTZWM7VCgihG87Lp8mkGxfOR",
-	"YV3pkCMlqwEPuni4jiOHGk8Px8sjbRC0GQjZ6wENDfdG2SWMaVaqbMFyE0mPqipk+w1DX5ITfu5EcE3A",
-	"Ddncu4YtgH3Kq3VwKqU1rX7LaE6rShNTck3sEbJTcIaZqAqTjOqDbIn4SQcuLMBOI5w5q7Z5zvk1E2S9",
-	"GqswiWke3uvtIRWDsIeMLBhbEanI1fas4Irl7nXQ5WmUjCN5SPF5aVJW3g0jS7q1GiNI8bUomAvfGWEo",
-	"s6vQsaQ6S8uMPDp/9P3Zw0dnj76bRJ91asx17U7fe4ahkIOzI7LJpuQVm4LjsxugRdea2S1Qa7H3It/N",
-	"rAgUcKdraJDfs/pSO1mcn+/z6FA/4q/cMcF+h6YE0BPFe0eNDaMCv6NBXsdGgEemtScscVDAYbEn7vG0",
-	"Ev33INKbQ0REe2wqp5PxB0Y6nkzqH5ozc/Q9EA2kHHEhRI7dDd0MkZEOuCKiBroT3BUHZSQdcHucINzP",
-	"LyBuwhseuJXWTvquS25FR3exP9It3nTwWnt8nn1/nv3l/ENs4OC5HapLREOF/CUbrl03M99/n5J+ilhJ",
-	"39fNhUvujDAqJ6ygWz2t2Cxyxb1mc2q4le01ZgFhokhE1Q3yWASd5ZTBls52FFrs2FvgpoaQgyCFCBxH",
-	"kNP2rkysqD/GMrj9RurTqYPxl/OMfH9uxcDjc2K3xbtdGi5xufQRkIJRtT9FbGQu3Q4pm9zRWG0fC4Ks",
-	"HJ3pHUJLuzFCGCAwOhms6WtI+giGPiXtLa+oWLSVnHuaYPsY6xiq5ixypp58t8zIkzIjj4qMPL4q7HYL",
-	"KfZb/8KC/CzDGPHtcDHSbVJfjYQGCFZnb1trKHUbDl4mIc3ZFgxqXjLYf/HtYta1dOxWKlJnhxTectwj",
-	"vhU3TEUjOqkxTJuRLojw0VWc2wZLMjNM0hcuBCC6uB8brD3mJKGgm2qWS6f6D5jwrfjskHOGu9aSnrOK",
-	"GtZc4M5FgExJbL8NH7adajaEFlYEpHw+8yXbfb72emrwg+iZ48Vg79+BniQfizSM3LUoS/w0kqXCKe8K",
-	"WfZpVVEBKC6EC7AWaCaMc2gPFpBAQrdf9YIb5AqL6iyhe06y+lg1NrrvYHYc91xpc+ZBbCbZZL0qggRb",
-	"UDDQTDAJq1q7N5tcqzOMl8Ewdz5z6DZRkfpjM+j1Fp1ffaGzal2lov58uLy7TrFlFg+d0qnsGfslnGRo",
-	"dc8+BCkoSMRFtY/xpvnp+jHj25tznyUwxsbU52hXil8Daw7bnYY2tJN9NrOP/pKK4qIOpfStw2ML3SDZ",
-	"ZCWVofCHElWPvKQmylhFY83tEcNwlCD2jz2phSaYhbMTsSmIplv721m9Yj+n1j/aPs7onMLzzA0xySZz",
-	"fs3O1qvoFA8LZaIudKmxBfE4n7S4cZSJs4oLBI6qH8tV6jHW2F9PHrrik2z8xrEEykzJyJJpTec++dGQ",
-	"3JKAxbN5hj/R2MyMUqkghHHagZdquH0aYSrDulzVyGCxmIu2Jruh3OBVAG/CM4ybXAu9VqzFezWDKDYD",
-	"Uy7yo0gxZDIk3UTDAf66JXiQ7JmBuxEOEF2w9kGKrXhDt7qnR5fkKocGAf9Gt8NsKl4DD9wcOwTPZzOG",
-	"bs6dI9ATyk7XRi6p4Xn8Z3bNElk+PeFWY8Kp5GzmHP8jo36MjP37rpMcph+llTCKs6MTrJ7DqY9cxkup",
-	"WIykiUsRmqfmGZNqa1MmzIB7drTvfV80pOjQtIva7t046xw1qoSkDGzaS1ls9SWblHQ1PoZtN0bFyeCJ",
-	"8z2AjlmFgJzoPDtW2HZCq1TFyDnBxamncc51Z3xcj4nXbSs+vqO3WCX/n2ttyEZxY5i4QJfYkm7JFSMb",
-	"JcUcMpqi2Sqp0DMXJNPcqzaVet7XL7wdc4SSVzOR32Ft5GoFl0XB5oqiaYSLXIprJjiDqCTRjtJPQhnt",
-	"RDa5FwKggES//rSScI0lrlVWBEtGz77GcSIoorr6GYGLEFWRJRX2Bp1BRFNqYY0HTzNGzSkzUptq6yKS",
-	"V4ZeVbFOYuHSjUCljmwqmEkF/0A+wH5zDDbLfE9RnuGi2H32OSBfH2+2JywtXPIBi9YDZMTo+EKq5Qs/",
-	"+1EQKJLvJnbttQL67OcuLiZP3MbxONE+w2s6GHqtEwip+C+fh4XLYcwpDuM+je3j3+xJ7fJQ0C4GJW6u",
-	"lFxyPSJ97g1+EH1FH5N5lhDsafQacGfbZdR5Z+Au6EZKNe05PclPiRjoXYNuHZEKH9TLbs42uV+HBane",
-	"bIJNcwt2XNYCJHdNZ9Ggs31Y4FO0JyUmHrM9KogUFx+j6E/c9MnQ1AM7atb9lEQ3DpI3EjggZ+Cgo5rM",
-	"nGXscHv7kG0LsrsRDtrFwUA4DcSEvSAUUjAbVgXaguCwf0eoJPunNDAxOPG6fleJ3j5wt1oaVluIabkM",
-	"mB7VFvx/1ZZoGQ2Z1GUiepYahzVjmU7FtbhE8kBcsDbhOPxFiaPXCQCOfTxHJNju6NePZd3DkSV+klXE",
-	"dZ70/fYGClIzFtjPfZWa2PG0sas7hjjrGPwHrbwFIvKyC+m/wy8u9sko2pcfOryrzhLSXnzGFjc05rDc",
-	"X8cA/0Yt2NE0uQs/tmBjRkRnvsObFAMWLwiOA8UpNlwUcoNJ+IwtCrolf1pKQYwkei0ycv7Dxfn52cPv",
-	"L87P/5wR3FgIvNKYvwF/xEea7wpN+1w5zKFvl22+Cnd0mr70Cmg3C1OwKm4DRCcArewDGy8OQxdMXEIt",
-	"kiZGVOVSc0YFbefoYqfDw6CCTz7SW4/+z2hSu0w7ZOGJCfnwiHUSK9iCzytiHxiIGkbz0r45CXyMOAtt",
-	"oJTmBYv6HY/5p35ZKxeks5JcGAJm9ghxm+bDPrHs/Jj+8dIYurEN3TXHJMhLjhTbOY89sM4zCn6SsTmm",
-	"9rO1SgVs9bwDtZlWUi7G+RKkma4qmseeNM+vLRcG1LiqgLyrK4aHgXBx6SDy1TXPrUZXyTl6qzZlHMYt",
-	"7WaIa0ieug2ixLbmFS3Ye7lgkZgVVyomeiz9F71J7dBod3r4aeZ7j84p8hYeXV+k9vH0voGxVaKuCJY1",
-	"iU8x5OrFRTRWn0kmKoADGgyD9zQ+whIJC52RX7NYil3KptRnHWV8XrYMfWD02F1zgsvc1z0Gzdds04Rv",
-	"HPFGPgqibrzqHNeL9qDT4eqqg7zyw8TLVeQV/25lT49VnvKSGsMKVKTAfed1H48V5x3kitGCcEEoWVJe",
-	"AZKzcFoSOnYvCfh1U5dzMAM3nb+7vuFoPusID5jn0h08jfP9mB4efXcU+EVtIupx3WtDzRprrTSgSDTl",
-	"hT2fl+gw4IZYXQGBC9b2P1VlNdEAxhi6Wyk54xUb7fI3iIEA68wmtOew6ZtF12mhFR4OqtNytd0BLJ0Y",
-	"0l86kRyhwEC5FXZqOfOX/DVTiHfmTe8jx76TlkFnB70kEDhBdhFwxtgMbxU9p6Ma2xchwd+D/Wz/UTwU",
-	"XCedmv8KHYxevvq4IFeiwAcsdbPz92H5tCQGzDkhJl45H/BYD04iBOx9CxhvzxVyYFTRmItEMyZ6EuYg",
-	"QKl2M2zgHQMmT/vhJUJEMBWilXZD77l2gWWl5SePdRcY/7wv+nrs3Ra7BxKb+tqlEo7Y0VuY1Zuggo/x",
-	"aXvQhJ4D97inxN1ISLAV1drrAn1HPCYbPCRDL0albZNQMZk7CdBPYyoJcr4L77FT+5uw53C3XNNqzXqw",
-	"VPCUgz8gaJmApbKiK3uaZFXoIXETaXfQa7YJj9IRi43wwFjZmQTQeM02Dbzu23rNxCHAn5JK5rRyWahG",
-	"LqVSckOcUGNUVZxpcxlEcN1mQDx777PnDc0XP/JZI/Z16Dt0Q/VelnIOOFcXI+4n2vCqGtQRr6pgdIl3",
-	"Fg24SK36Ba/GithKyogN8Bd7bjTdhvfDBuxDhby00y1dMWKPkZRFwXljtkXEha+s/ok3cFuJePT9o4dP",
-	"vouCIjLRk+NuF+GhlOHtg7c7AOWQqy1qhqwgRro5Eypc+n5r/O+f7KM/LCtF/rcOP2znbAVWHBH20Gbh",
-	"iOmoaFvIG5Qv5PoqmXreih3jwiNVslEG7lQMS7oQXAqCGZAdCo6WR7td0ajeZoiWNCy1tiuGSaByFpAn",
-	"RkC5jCp8IdgGx4CiF4fVvPA8vcdSCtE57jJGTKwmQ3mKhG13/ToG2V1XlHOZXFVHp3J7I+XBftQ3TAEo",
-	"+ui7a0WVScEgBtP8mFTLuI/a/sDUAJ+ln4/ryU8isWYdzcTMDb9OHG+WBOwq4xAKPws0vu2I2uhTdnhS",
-	"AxXzNZ3HrCjZIVBie9+4w/XYVn2oNin+Jpm2V88fk+vHf0wIF0YSXzbf3sooD5222LrgBpDk392lfL/X",
-	"cNaMEdlRtR0T1MtJc9CBsNVpJjsBKx3GIbf4MroZ3hvMBd2tPFHpvqb426nY1/zpoEJ9AwTobgBjb5Di",
-	"G1nxPJI1MehFiB/XL8JO3dBUsolvmfW87rDzY7G+QJzgGvuwHeKWwP3wWVZ9mu4vV9kCSEo3+9eaMzN9",
-	"GFd+KqswYmwfYEc5Qyl56FVK+Lp3ttj/oyGTeDyk0ZM9tUlvAtFoNNBQk0l7UQmG8EDbLbFIw69Edrzx",
-	"6yk3utPto54hH/f89iThGT4dhGHHiuAp2Mpjr0lX10vzBKvXWK+onv9QcMI3XiCcDJrwTV3mZuftOQZr",
-	"wttxBmKPJwuU9CWbjkQb7w2gx3i6wczxG7SPvf2GxSK6IESXQg/LrycRvUJwVw6LwT+JRW4sikVDaXly",
-	"fqwVruaC3RDHmy0i15PVdEKQZ6QF0yZZ8h0884mYtiQI/bDMHfi1DiJ3QyV2wddBHqNTBlqMi2dKG4CS",
-	"mMEDisFKQfQ6LwklzvK4Wxw2Kp7WCOs1cgVDK4nGSyGNrO/pNmdoec/D6t2/Ccl1J7xuoMvjgXBd4t8g",
-	"HNxxPBmBoryJsu7HsWtUVx/Dt72AmwMZuKfA9vGcfAL9GXs+Bdqk6+rmwCbbA/RgTSZsy/bWczb5cN4O",
-	"jsLx536MVe9UlbPdSntodJibcvz9EswP04H2iqRv1WeijoWWSwVr2QPpxIIvXejaugB5lyqbKEV5JPrc",
-	"jl1vVsf0EwcK5vSuI4HQ0khkPRCNoTJv9wgh7lfXsMuvmYA4U/T5hcjG7jlqQkYdkPEN+DYJo+nYnO9D",
-	"Urv7HlcD075b+d4BSc3plDBybFPeMlr8Y/Vejg2V8bAofYF3u2Aw8E18EkmvfggIifhtpB5AF2zmI0vi",
-	"o18zWh32nstd5Guk0CvVNeIUhyDdIUF/rjhvo91358MMzbiMWIR+ioa7imiaQs5S7oPpSiqKCtirYhQy",
-	"PtYFN7BAWliO0EZRk6g19FYaGhcDM6nm0pjUQUyiMmA+R98VDCVzXBofRXfrHkSjVKCGQ9qTk3rYrDHx",
-	"OPVwwQdm7cs4ru57wMsqGYES3Fb30xCF4m6dBdtCBMAlyeWKs2C2LqihV5Y1l7RgmMFoSrYE9H4IL3Rx",
-	"KwiLHHHWR1lvjcacMcvin5ieKma7SNUJLuUmDXp6NTJYwS5oWkkxT/iUFXNLTuANrartmOJI++GzhgCx",
-	"OJ+hJUSMs+qwvONrVR4SrcfF9BpqdEbPq3ICqbfy4oZqDI/FsFYjAfz7ShbbwVqKbo4y7JN1FDfdYTNR",
-	"vWBYou1qi888umSZq123YdqMLDQNNPtHHO1kU26nQkbps3UR/QumwEZvDyaSlPBGgJ3HvCvZ1jYbGPnY",
-	"2LtW9cE0lx1rFti4InCoyYGdAAUoZlRbOsMFNMhqUILQi1FN2q4hhKcTCxp7EpdSmyTgKg+BVZoJcwmw",
-	"5a04c4hDhSSnYcnEkYe9T6bYrY+h9apUVLOMeGd4RuiKnwHWxopD1CsCYvUtL6iiQ6rI7CFVHCnkqcuH",
-	"sTO8hNr7GiIMP+PmktdPXz3/Yp+/kK4agtpB1TiuQg102IeViyHBXO8D+CpYLCjiFeUVcZms/vqU2u6/",
-	"BK6IHMWM0KrabVBrCYeYfeLh0L8hcBxGuiA915WBcyTsreOK8FzRRi533CC0t4hjg0sayqy9vYiRHSnk",
-	"jsXaoyCcrLBL8+IZp2gcJCpa4Ve3KSEa0ZgnEwyxp+lIeRBRsE4vBoYYfsYf+paKd2fO+jDXxAnP4J6U",
-	"Y283AK4b6oNw6ucJXRC1rhQLnuwSiRYFKzIf0JcRVAUz4lXPDM4lFJpiS3kdL5U6RnH07/2u4Y7P3dsu",
-	"qlP6Cdmp2CldEGp3lxWkpLpsnQesO1RM+jCuY28lHbdSdQCnO7aGfgZxNYT7VMOjsZocIx0eZeyrS3Rf",
-	"Qq7YURx5B8tjjKzmMNILL0eERQzZj6YFoi7lhNAduwuKkspV2/C2HB+JBPn7UYPNOz4XP58sl25UsGc/",
-	"KXxkbW/22rtGxRC/5grBvKEKHeCcrtmZlhA6qNZCuAQSEG1LZs5c8yXX2PxacoRsdBAsUaLtwq8XikJR",
-	"KSjLVUeazPinM8DgZqEiBoopBwuF2feFohuRHucFrwzqOGGFGGN8g4Ou9W9u00ZwhU+nTaPVt6UnQNac",
-	"cZGRxpStDN0pyjYWf7OHWxDKfkzAdUB3b8/9DVULl1GFTYK1rS8TJrc8ORDDoDcz2v0Idgz/9obLsIWx",
-	"j1hAN51FnUsx42oZo9IzKZDSwUKJYAC1ESZkTLsAfteZ9uS067K71lC6RsIfLOmnn/HThw0618BfdTn3",
-	"7hPCVT11ldh3kbSy2jrTWRfCGuwm3D+O73SzvNfI1Q0ojMF9Gde68N6G2g3xImIP/Q6qNxDqUjRLAs34",
-	"pygH1VpMdwtAF0aQBed3AcwOuB1IjUW19yKqwSE6pjgPRLrZeSh5Nbze5fYPnWGjA/v6GXX5JJcpkrOV",
-	"ObMksZOzIqr9l24xJRD6IMQbMnzijdvB1HfmC+q5vzbgiAuuV2t3O6oFfGrWCuE21AJFsK9PA/uegZB2",
-	"/zTxleOim4i6UMRfzjZ1QLJU3tKKJ+aeJg4OLuB9PHR5ID0sGcICIlZnSuzSWIEuOkwudKaSIXpapzYf",
-	"WyWvkmfgi47Aa/e8w1eQuOeMBrPEKzxZcsXpkF1jMjKwkKYZgXlJIDnPnvda8A9bsn8zxpb+nl5VnaJg",
-	"ofymD4jQNTK8njRKM9vTDrmLMR6Crn15393sZkYqLoJ1AX3gVjZQAtj6l76kqwyNtBWCYKO+3zEyN3zy",
-	"eyJyoBl68eceV7AXNcbO5o1vDE6kzaBv3mKks14vBzV/t17GHXbtCUSqZho29DkkZ9MxzZWL7d4TKwDN",
-	"MjeRxiBJbnsrI3HyO/VQmxWeU25CTXkKphuFpQOQDSeqrpE0oiBuSYcYM+gSa2SHEfqPpYvAcempzrAD",
-	"60lS7d16GQXHTLlBfeZkvLCyjJ3KF1ZnboMsgFG0ktLKYGoyBPBQctMg50VwRg9BJeBzIVVMu/wJLX6+",
-	"cL9iIACh/pU2UhYjc8lxHxL4q5tEVLhus9oejkfi15R23zdrcfnVOopHN9cVJT6s7nAENAL3D0tKXyE4",
-	"e6PaXl+h4khnEAxpO3CtThgHF7eaw6hy5rL8QfJzTRxa6Yj4rTT87gGRck6rCXU5w+7EN/TTAM9Hv1W/",
-	"1kl3bWThfbP/IYJtpzWg9dgn0ZDnDvu0CmEhA/RnX/RoYHMppl4A751JQBrY+3qwStFQ8EGj+MDZRi9v",
-	"WdDt0XVPay0sopNLH7vGhMP5hH+yHVp9yqr6VpLy3OnPGcEa7+QvWMj90unwVI0Ol/DJfi8TVVaLNZuC",
-	"rS56DitqEjd+qBbbVRpXNdzacug0YRNSc6zaGfhNvSNaEfHZWmkZAoZtG5jTJM68pmTTDU3GFRla9UTC",
-	"ARkQlcgHpmMhttgbSjnkmzQqQje9tWB6cW//G8JXoXXpd7g7fvrtN4Izv4aNDzNrUcNR/UPqwLxMFBDX",
-	"bAiWpd/pUZmXK6tdt8uSOfTHgytZJ1599odpqpj8QMeCq96FngT3xGv021hOnMZRIO9csdFF9UaglWgz",
-	"tUrROOz0lOqv2LVVSUd01oP60Vh4klxH+80czPnBbrNfffBeexIusD3uj0bI2UpaTcr5u11OQSxAPiJx",
-	"n1aNYlsOhd6+yvsj7PZq5z5xuTvrxhg+NDZR4SA4MyNa/JhqADsb4Gxvvv/oToQogK5uFm7pQTyBPflb",
-	"NI4xlsTa2jBytd6GPIvlwYGiOIsQKBqAZwaW7rGtRyCUgaFweP+hbl333kb9vvdj28bd8VN4UIy0MMQZ",
-	"9TfUnxAcXTcL17RPV4Nf+2ycpmGwGBxIOyxhvgVd5q5vYKngXmyQJuxN+0pHfkgfhBsINvX+rgHRpTTP",
-	"nVlsEDs9xeZ9cXyhJvB0RY1hSvSHNqJ4ndKZYWpatCoH/R54rAkYAzWAp40UfN/Ys0uzsWS6f3jLLSPS",
-	"6UNlzj4KJKCnwPwPdi6Xq+YewWj51u2T0BvL2JIN0QatEizxaNnChQoOWjhkPfStuYWVdUD050ixhkdn",
-	"R7jFupVzLqat5Iq+eN9jYnQhENE/Vro7v6Fb9D06iDbNDbPHtuiPHs08GN8oHEMPQ9hHmlUATRz8Vm1d",
-	"spEulc9tG3b00VOnp/ieHnL4LdH6+0Qgifp9MCwmq47x6FseSNLu7v6dC6wL0kqDg8aXLnLyoHJcsRmU",
-	"Sq7nZV9uPNgspP1/r1emiQWxENMAUBRRkqxcCpeZT+gla1ExjXcKIOkD62+4ZmMNH3ugqrKJt7wNg8dp",
-	"lmKLdNa+808Qqb2jf3Y0WiYKPU0EJA5++XVKww/FyIIs6OT442Cp4nBU9gXNKzb1992QJ6MvCVHPLgt0",
-	"akNXNfr2001rUYeEyx+p+9RU6FF5mlbItKbTci0lFJw2QDJLFHQ7Vp2pF3VSLea48uFHqCrNKoQjNJTG",
-	"ZydQTBq9dfWRQejTqRyBUygdrfjUE+gazeJwx6kYLX9kSrPo5LUmFIq2hcOwHsirE6gPjcqgt6s1NAY+",
-	"XFlopY/eKR2hcfUcrBqMhc2LWQG8eHPiYWgaya8+GvZkaSRNgXNQsaGR8jBaGna/FD2sBGy30Ou+Yq2H",
-	"lmFNB3ghgY+2X7udP9yA/RsK+TH6TU/lV6oYjWspAwMnuqqH1dbsv469YA+7l5f003R5Fd/ptZozEc3U",
-	"3/UDhbAOT6so5T36SshvYHqBkcLxwD2H09m1cFeuo3H4pIeb4XHA7prQA7BW3GzfWf70lWhD8QJupXsu",
-	"5YIzL/qagmnqm9b7suJ/Z9tW0VrgfKA+o6qZo1kas5p8+QKgCjMZ91NDWY2ZVMSe7m3QKuvLkhJ7yKjY",
-	"YpTjigkMksf2PgzEkKv1FstE3v9DfPx0RnPzEQsa1gHOgDtwTxMlK4YVo0H5viCUOPQXSHz8qBgtPmbk",
-	"40aqhf2vl8P452tGq4+Ql1zSa/aH+AiE0B8vCSUVowX5GC7Jj8RIeQnl6JoQMjh3iALDHxFppjF46J74",
-	"3u//IQDeU4OH++2LZ+QvT777X8TFc5JC5uullUP3yc9CGypM3fDx48d/QZpRYm+1++Q50O7NL+/eO6sx",
-	"FX+Ijz8XbLmShol8e/Z3tv14n6DJWmO4qd2Se5qUjBYIb+CSLjx1sj+EYKwgH32Zgo91csjH5+/p/KML",
-	"WaMaAoHv/yECMOjF5G3guUYZgYvJQ38+6IpPLiaP7z+8fw5x3KYEVn4Qgm0vPk9ctJI9iQBO83MxuZi8",
-	"5No8bUTkUkWXzIDu+7vj/3+tmdrW7B8yWVCkRypgdc5kTPO6YnMOeVdoq8cHcbvArAfiAOiK7kS8kzo6",
-	"j3guWXxFOcRipHr6fkRPFV9C8HarI4xZf7Qvgv3LB4joX0nhHEyPzs+9P9CJcbpaVTyHzXvwT5e4UA+1",
-	"59FutxjAF0HkxENiMA5v5n3EsR7DFOsoaAxPXlK1dQxFGjHehs41BDt6be2D1frATgTZ2fBAcpmsbdZ8",
-	"WhRu2l3GjM2sbvKgcVZBHH8IIL9/lcX21FRFitb3jlFr9qWzmQ9PPayHv+xu51MXUVrW2e9WwrRH6N6c",
-	"L2UeYLrS7b4czyNPiwIEe9jdfiZpqPlBoD34zIsveGdWDF+xbe55C9nfhzLQe3v7/GyZcz+vzUCcTyLn",
-	"90kEoBEesnN7z5zgsOEiD6FlFr8O/sbM0SS7BTmWZv1f8Fk6hvFPwNDvSrkZswtO7AHfdPYA1Ypb59wh",
-	"4nHJ1Jydwbz/66CNc17+yMZhciK680N1v4Tvfp+ovUV+exaC9m+b5575+oeHydEAYZxWC3321n+8UtiJ",
-	"poES5WhzdAALxEAIdnxQaNMa1D+R3dd2azY8Z1jl78z/64fBiiVYak+g6q4Chnzd1ajk4lTHNQ+euOOA",
-	"u3z6nv8bqP32CN+a0u/lxXEqv+3lzir8MLnbVvftoN++su/2dewVNVTRP4htvj01fxQVe5T848h14zLr",
-	"zir4g+g/RL2/XX69YeXeLuabU+37+exOKPajZaZ3W/Vr9s9Cqxukbz1I7NKqKlLP9UQKSN5YlifZtXNb",
-	"jlFBntU1BO+kFvKabcIUb1kXaY8bU0ROpDCQRiHHnr30/9Rm/oE6w8H73HMP3pouMJZAaV3gJshwfisc",
-	"94s4xeMF7/aB9ETh0eW2B81KW16ytGf7khndGIdcWRkP8UCYfUUx2VqK++QtQhJi+rwmM1lVcpMhBJ69",
-	"LDUpJBHS3McMnLj4+jUUR745JePWBF4oSPafJ+/8fR844552aWANthglBh0heu5/TNTa4YvdIp7UOOgb",
-	"By0ZNUwZumOZGhwr6DEsW3B8P3QDgwZbHMPI/abH5nCPzoeO1wBMi4+IFp4nw5EHnwwd2oGuDeNYRN1L",
-	"deVLIw3rCyN+YiZSb401JSMQo5AFc63D9gn1nW7MTvv0Sq4N4rp4RTlqmXS/HWE93LnPHZZNbfK8MYNo",
-	"e+B/iIIpj6MTrKK3azTVUpnB/GPlzDv7wYE22Cf/CTZYS4SUCRYF8cmePyjV/T2Bfx/88PllxcQzBIS4",
-	"u68ezW5fA9BJo4bHWr6rple7pS40jVCre/oJJ1lkI9WioUU8+Gz/8yWpTMDr4QCWsR+9tuf2xk9eyvHh",
-	"oE++jh3Rj77/pHoTYsw2FTb0niaA0HCJXlOEbINNB9i9cEdDWKKrEkEMzxfMuDu7+47AIY7c3LtlpbTz",
-	"ahopb8/UmGLEr29j3MuJcYHwAMrFpJ+6vyluGOZX4bumslphjpHGGOR6n/xsEA5Qo2zyyNSt6if37AME",
-	"S/bAS+RKmjKz7TXlRer1W90sy96mka+67evuOcAzRnjVFaA6iQUrl6roAGsDbOl4TvTwiv0v3h9Dq6NY",
-	"I/6+QFiziKLdl6hwkxdfvdrIRmJ0uyebyxageUlcaRG4JeAfsFgG0SsqTqWjQj1SPzu8robdhZF9r7h9",
-	"kdt/cX/e2n/NuU/eiIump66owD0NMUVECihLCIBrzQh8gF4FmQPgMjwviZBXstgC2KWmAJDq44SoUvya",
-	"RQTSjyznBfvRze8EzAfJcYH3irrjtog46t13NwTgj34r78hl7Ss8f4XbGrmIUDB4UNLY9bHSkgmj+B5Z",
-	"+dy1OYpZd2QOdunTbEo+twfH24tElQqsA5CA9qPe8+75cJtFj2ngu69qGvCUTnCbwosSCvwVDARRDSZ5",
-	"KmnsOOIoWexUt5ZC2Oard0wUr7DVf4hy5ldzV/SzXwSExm4c4N+Rz1QmioZK3qofdIDUEdL0McfTongt",
-	"zX8KY8BS7pjW7ovZ+AT6Rt1YbQc/ldNeSHPIa9KDDsfZ4xVVi7cI/vvN84ddxz9W7+UwBokEE9gOyHqF",
-	"RxLQumHnj94/S+TWu9sffnidO+zlsfsaANLjG/ueLtg7RB2+BQvTneEBWPIdU2oJaFoIjmPYCvKu5dps",
-	"qCrgH7Cwsb9hCOCQNh/vJXV1zW5bNbY8ZB9wdo5SjDNolQzBNOIPxXd065LjN3JdFeSKkY2SYu6VWKed",
-	"OXNVSPOGMlZo7MKaLlbUbtAe5mqbxKytLF9MbobdoO+32PGts50dm0XjK39zeK0NmnJzkmgKli/q7bEd",
-	"21eTptdQVWZkOGUTizkdTtGAuf1vliuFdSO4IDOpcihdZCTUh8iwqluoKgFoDb6E57gcKi7OoHdEyEum",
-	"TQ0saOFqWEColStk4avbuDib2OzQPoTgfAlD3+R/8Aa6qFW3lXvURJo+Kv3oWR05cSe94DXK+y27wd24",
-	"33geUjNwpo9Pan5q3wNDI4sP5aJvLCHpAHL2xCEfTbTbkGh3MzNp6EYMyk26Ve7NInp3XSwEAK2whhv6",
-	"YIyrcz23t7fImRKI5LRkNBmK53/r7EONh3Yb4QeOqt9antR+xr8LYQwHiXV2zdrYWDucyNQ1U2dQQh2b",
-	"3ifPaV4ikqeHX7OvZ66J/YtAc8wlmTGTlwBkKolmrPvge2cUo8vnOP7ezTPsk8HJnmn4cA9hY4zlPjye",
-	"5i8gGcFXGgk1FhuUB1zAqNdg5sCNo+R+KeVCI/ibqz0plaUpL5gwfMYxtHjmHzgZYZ9obkhpXzmA23oZ",
-	"ioAIRlW1JYrPS4NBUNhjo7go/NbdmBdYIXLAM86/ntKO193X1JIL//eHg1V8V7Jy2Fm1s8e6mAf5wr7i",
-	"g+EnbnTSTLChmsyg6PkJ2JcLqGdaB6v7jdx/b1oWnitasLRN82/w8x19PMDkvpIpCAmTEk6+FHy4+CGg",
-	"0eNdZmRTbp0lzSFEc13DJ14HTNkjeQPm6Ia+2pJGysd+0YaQ5Snd9hW7yVTbVyx+dCSheqFPlSK3KaUl",
-	"u+ZzwQrCRYMsdfV2TxhsdcYRbPbBiuaLnnjBn2RV6FCxidjWhM4pF9p0CzvVW44s4W8iaFjw2YwpfZ/Y",
-	"2wSvhYvQhbPJojEbLgVqiJZLBnE9JdX2shbdS+Eto8UbChbaO3mu7dxe8OrW41rtuG/xBMQFt9sNf3RD",
-	"vJQV6L7c9fHc+TNAh7fZZ0S+XA3Pn7TwvsEmN0lKHCH2rFwr4qZ4ImOZrHvsO8J7bWVvIJDuDueLuAne",
-	"sqmsOepNZsivPPnTW+j5pmbzB5/xsy8OaT+WXvAUfFgrqrVVjTADlIH/BFKQsaRmiKJ0GNjagR4vmNCp",
-	"dIIDGQY/u3uwJzivr5NSkGayZyeTq+F1fRynPSjt7Z589v2G7iEx1+jAxa9IKzhcXxAoGaMzfLfpjFwx",
-	"DNjFMjwFcWXqM+fg0R0WtKIP9Iwj+O9GX0Awt9RNakq2JZaQp7oEUFtiKzjQDcIPuBJgj2XF822fyvsG",
-	"W9zkGcARkq9GRqT931ppVl0DR3wV4yxct54Y/Q+JZMbXK8ShB8HskCYunV10wdgKbaWCIZtswHgCWWBr",
-	"UaSzu8IOjby/b1PEwhS/kohNstdXN3gOYqm2kqvYNWebveEukDBqqJozH/cyo1VFijV4+e1bCbEphsW1",
-	"vMFRf3JVgm7k7YNDfCWrhhs9HeDiqbhkJ0micePtbJTdIm33aCh2jYOB7Q9reeMb/U9ZiP/UMA23xbcV",
-	"pbGqOeqoII03AcX4bppj3PRu+92Jw37rERo1RPXwOD3PWAPDMw7ln28tOmMsKdOxGUdT7Bak2B2NzBi6",
-	"CQMCM26db29YucflfGsBEXvZ7Q7EQxwiRDXLFTN7DDVNR4z74NJlEm2CnYKqSMiD1QDeuSFOpFH2O9Rv",
-	"UuT4hST9mfAz+JkxT+Uk+pMO5PO76v9ljPaEc5/cmNXd9X/L2k9z1BOoPSdTZ7Snds+W6cBN9TF88Bn/",
-	"MECdCRs67lbAzw5D6vlKCs0oYqa1mRMQ7OaFS0KRyTDuYePjYgrpQTy+Sv6VU3KQ6CHbxj7Rr2nVMkj0",
-	"iap+mKtOBIAf7xLsnqgh4Hhkzq+ZBkgOB60L/4wGBEukhu7AoZZ4iCiwVLhPsD4xFhiV2ng3tUPSknN0",
-	"YdehJ7b3lH31K5zLm1XYcGbfmr6WPk53QFE7+np4gCV3ewy7pdy4AvR4SI2Ev6G7B+24C8ZW4AVyWXO+",
-	"Dn8RA9l6CwOeSobeRI61nd9XMgjj4PGUx/deYJzkSrTjDGQgxyLIP3wuzrjogergc/HznY3qcLO75V2N",
-	"B9i985FweA+5QAjEWYCYdLngx+g/rjT55OL3D60rl89FPPyu3mArY3t3+Jf1icyn+zTB9w3KlFRjDugp",
-	"lEIgA94lg8MQDb2qmH7wecFF8SX50MWXvYMlhE8uyLN3v5I/vX3xjDx5+MP5n7M6wZgSJTcZgKWAGmL3",
-	"vVovBeIbUkGuGNx9AphiTrkga+Fi37qyFYAT39shxxt57FcY/J11S8lXLsfVwzsknCfHvrm72TxsyXNZ",
-	"SWEPhTaMQsZ8LpdLmpqDDp/05+x0AcHJ1dYwB5a0pGpBrthMKkY4RBDzvEQHpl5ZxVOXzD7RoSg7pmmQ",
-	"f7x/cfZDKomIqsWAHKL9eRy5vj4gfQPY8ASn5vknFytpHJONccTsTMvFJEBPhFtVoqrQQWfVbecUvrDn",
-	"QyOIXlONp4rVGAmgqmtC7UsdNRIqCFuuzJbkLCiP4YzJtblPLFWo0BumbKf/+90vr+0pBEzDmVSIYIjZ",
-	"HkZWBfmT3WA4Iy+5YH+2/GBnbchcgl6KMryi2oCYAoG+XiKY/QpJGQ8MvqHTigiDTRdyITNLS3K1tf9J",
-	"sGkl5WLksXnfzrMD3c/HVLscuxtPsRt8Mo658z+diaJ77+89fi89VmXgnlPGLA87h+7f3D+dXW3PFi6V",
-	"qgFRMWlmwfuo5joyDy5AqGLbE7X13pW5HZIAdaJaEpCZBSGldM68yO6FijioaEB71Ifn5y4nDJNJKjYz",
-	"Tpv4piAEcb9S4Sf2ctOkkFYKCvbJZGQpwQ9vFTIxx/yI0+WHREYclDuDUcO9wSjvscmNUhJGSNy/VC+Y",
-	"uqddgHMWLF2mZFz5R9iJzPxbuVZuoOMC9GFJdzg+H+d3y46CV7RgjYF34ywL5l9zYCzhmugS8PJLyBrK",
-	"T2LQfoWoVcbtT3qLjWfKcEoefIb/7nELXMsFS+x+BEbYz+NUGMIfhiHZ2UkWp7GFyAPoee3HTN2Fv0KD",
-	"GxQ5OEBUeKOd2fsR3TvSamkOoBufMwu2JXklUW1jy1NJcoSBg2J0DeP4EFt+oOsDJU2IGoq/H5oxzQvm",
-	"8jvdaiALvOlVADUYVHbcVLKRahFRyO2orN64G7AuunV9LfuiJ2uEa36UJ1FNnW3a7rvlr+Es0LJT+/jT",
-	"vkv9V9dmTyU6eA8t2FZn4E3HTKN/S0Tzj2lrV4qz2bGP9SOOdQi8jta9bZTkPIW2cB2IeEzN21+94edO",
-	"6go4uxcOueNW1QVHmG82nLID2rwvHdb95cFn/MOA+IMU70Q0jTCbQagZg+yN30LcwqhNSMctfEVC37y8",
-	"TAWgh5V8pdCGIXs3KHrzGzomNxtGgIT41sII0lx6B8IIjpbygNCR9Ii9r5GewSlmG1/ALvzfp69eQq6h",
-	"g0W2WxRAmHjjEUOEVJCLSWgF4jWLRJlHMTbunHTb0mUV3Vp59U+WmxRLW6JdQmgUfggYNpZWSq5FUcq1",
-	"rmthYYOV4sLoU3p9BiNkNJ5zHU7ZxctI8co97R9rVPv8bJJTVWjyp+tnVBXkyf3zjLx98Yx8//i78z/H",
-	"Y4bx3AUEjrvIHOC9uLYrO8CzBwQ5/R6niT9o49vxB5+dieji9w/2LnH+fPjrB9tQXfv9WKtqcjF5QFf8",
-	"wfVDuE3cWJ8j6ET2Da9JyRTLAFYIoNlEVts+3Y4G+JPPsfq5GdZJh1KYcF9UUns3Ippn0VXfcCC4sru7",
-	"3bmHW+NLxC3aYa3Yp0+1ZkZnNRBx5utDY3c+Q+kSHT6+ePbyksw41h6jYgvuynq0RmJO162OhqF6pvZ9",
-	"3PSh+yDYLtQS1lJ0ZUAxizhz+IYEPZ9bUtLVCkxpodCYXky+fPjy/wIAAP//",
+	"7L1hkxM5si78VxR+3wh241RDwzBzZ7s/sQzscBcYLrAzcWOGMOoq2da6LHklVRsvwX+/oUxJVeWSylW2",
+	"u2n2nA+7A7hKUqVSqVTqySc/T3K5WkvBhNGTi8+TNVV0xQxT8LenVLPXdMXsnwumc8XXhksxuZg8ITnV",
+	"jIhqdcUU0VW+IFSTp2cPzx8/yohUhIotUWzGFBM5I9yQBdWTbMLty2tqFpNsIqDliW1okk0U+1fFFSsm",
+	"F0ZVLJvofMFW1Pa8op9eMjE3i8nFw0fn2WTFRfh7NjHbtW1FG8XFfPLlSzZ5UbDVWhom8u3f2da2AL0u",
+	"GC2YqvttPHZmn0t0+eh8SJezV9Tki66c3i8Yefaezomckc2CGrKhmihGi0uy4lpzMSdck8ePfvSy6Yxy",
+	"doZNpyRih9cd0BumtBQvivD1bZmv4edeqc+kWlEzuZhwYX54PAEZ8FW1akqAC8PmTEGP71iumPHaEulT",
+	"wwNDZ/rHAVJ/T69K9ncuUl+5tD/19ff/KzabXEz+vwf1IniAv+oHdePQ1YKLeVKcvDihKL/YpvRaCs1g",
+	"Eb5R8qpkK/vHXArDhLF/pOt1yXNq1ezBGp/4r3/aOb34PPADfbvQ4+7qdk2SQubVynZpH3Jv2oaf5DnT",
+	"8CdaFNy+Rss3Sq6ZMtwOe0ZLzbLJuvFPOHyaw/DdV19JWTIqJl+ySSnnXPT8NC0q1vjZq0E2WVFc44at",
+	"dPQB9w9UKbq1fxfS8JzpeF9uZXTb+dKc4d/9cx9C8/Lqnyw3tokneS4rN0sjhEPLkhVxC3LNRCHVPU02",
+	"UhVkJhUxC298J1n3i6F/tY00tpEkp2tuaElKZsDOR95fyNIaoc7rvy2kNWSyUtracxgFLmuypsrEmhLO",
+	"IHR/kCbxA35W7CfF5lwKPW66UXj7Z9Q9FwbQmdps8ulsLs/cP9qxaMPUfT/djZ/P+GotlcEN1ZqviZKV",
+	"KBay0uw++0RX65I9sCteCVo+yKViD3xzMCzX5NMFFXO2V4/ac/SK2dFrO09UEIotXRJRlSUxdMk0kYIR",
+	"WdkBn1gDf/eitTIsy8mHQ1Ux1tCxOhlrs62c0SdaWhp9YkddY8+M0NvfneI23t5V4G4PX/pVdUXXv+Mr",
+	"H6jYNkzUG4rq1daDMMTwh75txDX1luVSFVFzyz6Z/asP++oxp66Dzmip1sw0JRp20mwyo7kZ+gH2eV5E",
+	"t+tuwyW/ZlPruCY6ximbJozf7qdb76H5hh945j+u1WFURmUpN1TkbOSmQ1d+p+p+QyW46S43GIN18Bd2",
+	"xcUsfqVjRuSvTPOCoQ9sl2jB9JJwo1k5IyB/PYm6lU1BwYgyP+ioHKy8xsqg3q4730KLQjk/p/ubMYpf",
+	"VYb1uEHp7akes/WKVNstiu7knd+YuOZKipXzCNvyXitZVLn9i50saRZxT2ElC1bGt+EDN+7pzG510Qfk",
+	"Ruyz4FTojd297A7Dow7FuqTGrtC97q1/7kvmhdHjUyR+0rJSOZvy+PdopjiNS0/zhJDsD9OuI7zzwHoh",
+	"ReJ9Q5WZbrhZRAW5IkaSubT/P+NKm4xsFkwxYuy645oIicsvODvdDrba4Gmj3fgva6aosQdW90Tk3aSr",
+	"ZX9Smg9xrGs3zCrgYCcMFv4pXTDb4CkcMNvOIPerY4dinkTHIEUfGmGZYu/7X4LIG97crq3a4/OlHzrY",
+	"esUa2zFjN+vr7Vq42JOHm7pYa02bN+ZIuWD5ku0ZKZq4Pc9Ua7uYYvv6lumMCGmnqRJLITei90sqYXg5",
+	"yJWNqV/Hjqed7X3PRCx79Mt3THz0Gb5Pb+JGP/nkjvWPPncj20C0p7H7QayR/UeYyA5xinOOtb4nOeXY",
+	"hm7wjNNovjPSXF6jLekb4FN4aPCZB7bLU554dk3jrkpa7eNGhxsDQ0WhMzJTckW4IWADNfELPOlbHH+k",
+	"QmnuPVE9pSUTBVURxRkqsqQHrVhOy7wqYfl0hfWz3JAVFVuCZy1Ys7ClEi6srLThZUk2lBu7vq8Yqdtj",
+	"RXQkiuVLKVgxpYJt9nZIiWAb4pYjWclrpi+ttdgSqtqdkastocL+J95tJQQX82leynyZ0BvD1Kr3EL0n",
+	"HrVkW2fbOFg2612FH5u7UUeVdI8gFvQaGsR4Eu+cdlujBDkNNyVes3519q5jTmK67JQ4dFZ/hBdhR9x9",
+	"Wv1rbWt3bY09ik/tsowLHraToBz4OK5iu59csTmHQcTEXrAZF9y4fvtE9LOV9k/141+yCbgWU2paa6+g",
+	"hp0ZDqLpNwjN72qNpE9K+thdIxiRvXOc3BmeUh3ZvHpjFvjbdLCdomUpNzHf7p1ha2d/7Mp3zxEhN5Ns",
+	"RACe6iWL7gm06YTc04QLe0KyDvGKUL3UGZyhSKHozDR77BP5/6mYNtFl5aJpcZnZX4ZLLKeVZol4TW8w",
+	"B38c0ZF/Y8dvbq0qWpRcsOFa+ZN7IyaiQd7Dc3ioFZPvDKtk16ycLlhZ7GvtpX2yfsVOxNV2mjL+O1pD",
+	"NDPEusGyMvZYRehcMcbF/JLkcHi3vi4BixgzSSCGvYtYs5dOXIKxQicGxXW40r9iM4k7Uk6F3aFnvISt",
+	"edD8vGYs6WROtWHrePTN/zrdSFXo9DObRTycKMXULNh0s3Od2q9J1otS29hoZWVymXCA1lS1zqWtC1j4",
+	"bQrzmHpEsWsec2TsBmXYJ79vex3ZWH9JM5aIKAaYyvAl9Na/EvtyJX3opTu6Dd1q6zVtFjxfEC1XzCys",
+	"xlg9wfNaPe4M/lzpipbg1sDWO1SJ3tpBxEan2TVT3Gyn+UJqJqZXLG3NwrOKUT364jW83QofdI2cVVrd",
+	"u/vAnZ6hhtkNwf4FwEcLqq2IpGbRPWqcvGxvTxeSx6fUKtXeJt7DQ/VRJS+lTqmwe0Sumeh9INj9IT5P",
+	"eGvjzpF9v4/wpcJ7/05FpTdUCXeW6fyWeGnHAwJLXJ/SUOCttVk7Kt4ONze/lv1ynab8qYFh3aTLNQDP",
+	"83tQ8GZcFiN+fUHZNvCsxnbFAiY71kUmnanMWhwDzjsrC32P6IVUhtgzReNMU8so+EmHfmjTCzq0jXGe",
+	"yNKhwPZt5AjoaujVnuMlhiuy+oiZ0xUjdGaYchItcVZGgRRr2+jmHAXyeLBwdgxzFxN4HulznBEzPF+i",
+	"Fux+Ws/FATclOwQ/GV2mHtnHhBXI75MZrUprz//lXXzriK9pbsWYTVZSAIiz5DnMazZZVypfILh0w/XC",
+	"ajrV1g10uJBrrvE+GbFsHyIiC75f96AMNmScFfXWaqiD7pXVId+GdTJ2JZRUmynbuWRuBv7s787+j/lY",
+	"8OYTTYKjX9KrxNXzSl7vldE7XjD/7FRzt5KHDQ3cYGqiYUqBYZ8l3stQY5iAayiI8GZDO0hD2OyOP1Jt",
+	"wl1S/JcphDJoqXtc7bF+RMs89hqviDvnbVPSC4Hgr3MX+n0y9xy+Y9iAF5zT6w1RF50iFKPFvoBjygFa",
+	"su1+V6ZGxcEosvpKu9GK/6LMo5RrxciaxqW1QMPwU55N/KqD6qmcDZ/8sTGu+nicuhZpr7KnldJSeVfe",
+	"PkPWdtzZoOuTzH1OSgTv3K2/3zUE2zA4BsiywD8E9Q2Cjtv+BRUCLVQ3Slyf3Iyi16zU9uhG6/s03ztd",
+	"c3AOeGn3HakMhT/ABR90b7p970Ac7EHu/t9RSY6CN+CJEL6M5cu3DPbRkV4wjwTyXrKZIbIyaDHh8kAK",
+	"lsHNAP5TEMsoJHy9l3lp1tdDNIBug6/p/daw3mKTukJwxj6ldhiOfbcQS7bFEKULNDSvVwXbtN3CH8/3",
+	"KbizBH6MUQ2vr/TbE8OUclcag1btc3sSeGbf2Rubdi1HR1NfaY/QIUQJxDdfqzMLucHrpo31ua35I4rR",
+	"fNG83GrC//lIAFsaXKVkOeCoGgcmOXGo8fJwujwyukKbkM/eu97w4F48YSJsaO3lFqxdJBGsLFHtNwxv",
+	"zZxZdyuCawIXrs25a0Q52Ke8rML1WdqH7I8B57S0BnjBNbFLyA7BhZyizlkSvwh5IfGVDlpYQARKuOBd",
+	"Hd2d82smSLUe6wqKaR4iEe0uFQOAR0aWjK2JVORqe1ZwxXJ37unqNFrGkTqk+HxhUvHsDSMrurW+MFjx",
+	"ShTMAZVGhADtV+hY+qCVZUYenT/64ezho7NH30+iB1Y1xhFxq+89Q9Dn4DyQbLJZ8JJN4Yq3C0WjlWZ2",
+	"ClQl9roouzkkQQJudQ2FMz6tN7WTIRp9m0eDGonfcsfAGg9NfqAnQrZHwyijIO5RONuxWPfIsPYAMAdB",
+	"K4s9CM/TWvTfg0lvdhEx7bGhnM7GH4jpPJnVPzQ76Oh9IAoZHbEhRJbdDe0MkZ4O2CKioccT7BUH5V4d",
+	"sHucANjoPyAenBwOUUt7J33bJbemo/uxP9Gtrs++351nP5xnfzn/EOs43FEP9SWioCi/yYZt143Mt9/n",
+	"pJ8CFerbujlg6E4Po7LfCrrV05LNIlvcazanhlvbXrMzECaKBH5w0F1M8FlOCSt1UbHwxE4kCXZqAFcE",
+	"K0RgOYKdtntl4ov60aThQnOkP51aGH85z8gP59YMfHdO7LT4C6UGAECuPNZTMKr2J8ONzBrcEWVTOxpf",
+	"26eCYCtH57QHEG0XDVXH10alvTVvUZK3H0OPknaXV1Qs207OPU3w+ZjqGKrmLLKmHn+/ysjjRUYeFRn5",
+	"7qqw0y0wzte/+sMH+VGGPuLT4dDgbVFfjSRBCPF0H1trOHUbDvdnQpqzLQTUvGWw/+Kfi0XX0ii1FCZp",
+	"RxQ+Jt5jvhU3TEWxq9QYps3Iy5Xw0lVc2wZbMjPM0hcO3BD9uJ8aqj1mJaGhm2qWS+f6DxjwrdxGouYM",
+	"vzRM3gmW1LDmB+5sBKiUxLbbuJ23Q82GyMKagNRt1nzFdo+vvXdQ+EJ0zfFi8L3mgXdkHmU1TNy1KUv8",
+	"NFKlwirvGln2aV1SAXw1hAuIFmgmjLuqH2wgQYRuvuoPbogrfFTnE7rrJKuXVWOi+xZmB5LAlTZnnq5n",
+	"kk2qdREs2JJCgGaC6WZl5c5sslJniARCQD+fOR6fqEn9qQnvvcVrvT6QsKrKFL7RJwa47RSfzOKgMJ3K",
+	"E7JvwkqGp+7ZgyAFB4k4/P6Ye0I/XN9nfHpz7vMhxsSY+iAESvFrUM1hs5Onbht/mdlD/4KK4qIGjvqn",
+	"64vGcVeMYP7rb273GLqjBFmO7EotNMF8ox18qiCabu1vZ/UX+zG1/tG2cUbnFI5nrotJNpnza3ZWraND",
+	"PAykRR0oqzEFcQRT2tw4ycRVxUGeo+7Hap06jNHKyBU1PI9FOkouli6MyiHqpdglZj1vuGb1PBSyuZoa",
+	"9ygN7ek9ornHYGOOs/IsGFkxrencJ4sakltBsnj20/CDHpuZUY4ZQDynHTquxkc3YDzDmlzXTGoxTErb",
+	"H95QbnBDgZPlGeJKK6ErxVoaXKuZYjMICKNWi5RaJyH8JgqX+OuW4HK0Kw92WFiGdMnayzH2xRu61T0t",
+	"uqRgORQk/RvdDovMeD8+rInYUno2mzG8LN1ZSD3Q/9YyitwnXrNEVlQPHG0M3EzOZg4+MBIVZWTs33ev",
+	"2mH4UVkJozg7OiHtGaz6yJa+korFRJrYWuHx1DhjtrEyi0Qwcc+M9kUJioYtHpqmUkfPG2udo18W3yhZ",
+	"UNNeyeJTX7LJgq7HY/x2kS7OBk/cDQZ4qmUALEXH2YnlthOApSpGjgm2Xz2Na65b4+NaTJyRW/kDHe/H",
+	"HhX+WWlDNoobw8QFXqyt6JZcMbJRUswhAyya3ZOC5jmoTXOu2lLqOaU/99HQEa5irUR+hrWR6zVsFgWb",
+	"K4oBFi5yKa6Z4AywTaKdxZCkftrBR7lzBrCmRN/+tJawjSW2VVaEeEjPvMZ5NSiy4PoRwUUjeqIrKuwO",
+	"OgNcVOrDGsemJobP+bJSm3LrENtrQ6/KWCMxOHkD7tSxTQUzKQgR5EvsD+rgY5lvKaozXBS7h0dHfOxR",
+	"a3vAbWGTD9y9nlAkJsfnUq2e+9GPooyRfDcRbm8s0WeLd3lEeWI3juNo+8K3abB4pROMsvgvn4eB7hCT",
+	"i924V2Pz+De7Urs6FLyLQYmuayVXXI9IN3yDL0TP4sdk5iUMe5rtBy7F7WfUeXlw6dDFWzWjQj3JYQmM",
+	"+G5YuEbswgv1ZzdHm5yvw6CuN5uA1JyCneOgAMtdy1k05GwPFnig7UkZimPaR0FR8eNjEv2Zmz4bmjqm",
+	"R4PDn5Js0MHyRuAHcgbXfFSTmYuvHR61HzJtwXY3QKVdRDjSjyCH7gWhkKLaiE3QFmWJ/TtSS9k/pYmc",
+	"4Sqwe3sr8c4QLm2tDMstIGMuAwdKuYVbxHJLtIwGDPQigcGlxnHzYBgi6sUlkivihrVJX+I3Suy9TpBw",
+	"6uM1IqF2R59+rOoezsTxsywjF/DJG+ReuCE1Y4kQ3VupgR0vG/t1xwinitGl0NJHICInu5AePXzjYp+M",
+	"on35s8Ob6nxCGgvA2PKG+hyWG+0U4N/oBTuZJmfhpxbNzgiM5zvcSRH2eEGwHyjmseGikBskLmBsWdAt",
+	"+dNKCmIk0ZXIyPmPF+fnZw9/uDg//3NGcGIBvqUxCwT+iIc03xReEHDlOJq+XbX5KtrRefSld0C7WaqC",
+	"lfEYIF4l0NIesHHjMHTJxCXUbmlyapUuwWdomLARZt79xhyv7+lwiFW474+01nMqYDTpc6Yve+HgCSwC",
+	"yBgTK3uDhy5ijx3IvUbzhT2JEngZ2SnadDPNbRe9Ph67+/qlUg4AtJZcGALB9wimshlU7DPW7o7UH2ka",
+	"XTemofvNMbvykqPEdlZpDzn2+AuJGYVbm7G5vPa1SqXgY5A7WUq5HHf10EN9PV2XNI8djZ5d2y8LbH1l",
+	"AVlgVwwXFeHi0pUmUNc8t55hKed4d7ZZxOnz0tcV8f2hvhT0M9MQT2xaX9GCvZdLFsHSuGI9UbPl3+il",
+	"EYCHdgeKr2a+9eiYIqfr0RVe6luj3lM1PpWo7IKFZeJDDDmEcaOP9X+SCRRwMQ6hxnsaj3WJRIpOz69Z",
+	"LPUvFaXqi7cyPl+0QocQRtn95oS+ubd7QqSv2aZJoDni1H0USeB4Zzy+kvbwA+LXlQehBYZZoKtIXODd",
+	"2q4e647lC2oMK9A1gwtB7015tj5/YawYLQgXhJIV5SVwaQvndyFS4JIAUCC13YfAchNNsJvPHM2zHXGn",
+	"5rV0h8HkfD+Liuc/HkU3UgedeiAF2lBTYbWbBvmLpryw6/MSryC4IdbPQKqIyv6nLK1vG+gwQ3NrJWe8",
+	"ZKOhCAZZJ+A7swntWWz6ZvmMWlCGw2mMWpd3d4C9KMa1mE5wR0I2cJeFHVrO/HZ/zRQyzvlg/si+72Ss",
+	"0UVWLwlAMcgu59CYKOSt8hV13Gp7xiT4e4jI7V+Kh9IZpSkDXuGVpbevHq/kikR4IFWXNWAfe1LLYsCY",
+	"E2bilbtVHnsnNMqXzyJ2tSYxjG40yMS5jMUj7RHV/gZWwK75mso+5AYuqNNOQL7tndYxe5NmTPTkBgKK",
+	"qr4L2cCxyo0HTtJEsA1TAVK1m2XAtcPQLayKesLCsJbO+4DmY7fL2NaS0JPXLmtyhJLcwqjeBK9+zMW7",
+	"54foWcPf9ZwBR/K6ranW3r3osxoxvfTsE/20niVLea3MuWXQTmMoCXG+C0e8U1+KYcthu7qmZcV6aGNw",
+	"PcOlRXBcgTZmTdd2Ncmy0EPAHek7q9dsE865Iz42ogNjzXGSK+Q12zRI2G/rgBTndX9CSpnT0iXcGrmS",
+	"SskNcUaNUVVyps1lsNf1MwOg+70nqTc0X/7EZw2Y79Cj7YbqvSrlbgldsZP4ZdaGl+WghnhZhohOvLEo",
+	"KiT11c95OdbEllJGtshf7LrRdBuOJBsIPhXy0g534SpMe6KrLMq4HAt1Itl/aV1a3K7bW+ujHx49fPx9",
+	"lNmSiZ50fvsRnh8bjlPoCgAnELnaorPJCmKkGzOhwjEVtPr/4fE++cNnpcT/1pHA7aytoIojsBltFY5E",
+	"o4p2GL8h+UJWV8ks+xbAjQtPN8pGEbCkgDbpEGeKVxtILAqOYU07XVHocRNHJg1LfdsVw3xXOQskGyNY",
+	"a0ZVMxFsg31AJZPDCpl4nd5z4Q0QIrcZI/1XU6G8RMK0u3adgux+V1RzmVyXR2et+7jnwZe9b5gCpvvR",
+	"e9eaKpPisgxx/zFZpfGLdPsDUwMuVv14XEt+EIlv1tGk09zw68TyZkluskWcLeKFwHjejqmNno6HZ15Q",
+	"Ma/oPBaYyQ5hTdt7vhrux7aKfrVF8TfJtN16/phcf/fHhHBhJHkxO3tFTb6wuzLaQ+cttja4ASL5d/dT",
+	"ftgbi2sCWXZcbacE9eekNehA7vG0kp1AlQ7TkFs8Gd2M7g3Wgu5UnqgeY9P87ZRhbP50UPXFAQZ0F2XZ",
+	"i6R8I0ueR1I7Bp0I8eX6RNgpBpvKiPFPZj2nO2z8WFozMCf4jX00FvHg4n6mMOs+TffXIG1xQaUf+1fF",
+	"mZk+jDs/pXUYEYAINFku9koeepcS3u4dLbb/aMggvhvy0OM9BWdvgrxpNKdSU0l7CRiG6ED7pmOZZpqJ",
+	"zHjj11NOdKfZRz1dftfz2+PEZfPp2Bo7UQQvwVbKfi26ugieF1j9jfUX1eMfysP4xhuEk7EwvqlrF+2c",
+	"PcfQavg4zkAC+WSVmb6M2JGU8b0ofwT9DVaO3+D52NlvGGDSISUdWwB8fj2I6BaCs3JYosBJInJjCTsa",
+	"Tsvj82OjcLUW7OIwb7YyYE/q1Qn5rFEWTJtkHX+47E9A7JKVBIalF8GvNdLddZWYBV/ceoxPGWQxDiLV",
+	"h3FL/DCgwq8URFf5glDiIo+7FX+j5qlCBrORXzC0PGy8ntXIoq1ucobWbG1j9wfvNiED8ITbDTR5POev",
+	"y04cRPk7TicjrJs3Uav/OHWN+upj9LaXW3SgAvdUTT9ek0/gP2PLpyDWdE3dHK9mu4MeWs1EbNnuei4m",
+	"H9bbwcAev+7HRPVOVQ7dfWmPjA67phy/v4Tww3RgvCJ5t+rTZcey6KXwX3ZBOrPg60+6Zx1e3+XzJuqL",
+	"Hkm0txPXm9UpBsTxnzm/60jOtzTpWg8bZSi33F1CSHHWDezyayYAuop3fgEs2V1HzXSCA9LSgYQnETQd",
+	"m5h+SP553+FqYG56Kyk9kMY5nxJ6jk3KW0aLf6zfy7FQGc/d0ofl22WsgXfig0je6gdASOTeRuoBcsHH",
+	"PLIk3vs1o+Vh57ncgWm7RgAiLZ4WiwPudwjgzFVcbjz3/fmwQDN+Rgz0n5LhriOalpCLlHuI94KKogT1",
+	"KhkFXquq4AY+kBZWI7RR1CTKKr2VhsbNwEyquTQmtRCT1BGYItK3BUN1IJdrSPG6dQ/tUgqo4UgF5aTu",
+	"NmsMPC49/OADqQVknEL4PZB6LRiBuurW99OAQnG7zpJtAQFwSXK55iyErQtq6JVVzRUtGKZZmgVbQaEC",
+	"gBc63AoyQEcu66OqB+XCYkxOKR67F4bMmXGJ4+Rq60peRJns2mR3J+K0i2NIYfemqwC+RLI9wKMkBpHQ",
+	"k0Z+VRBCVDcqDIONUQj+iempYraJVJnshdykmXGvRsI8rCpMSynmidt4xZyyJOik1uV2TAWt/exoQ3h2",
+	"3G2rFURM7jWg8fhSrYfgHLmYXkOJ2qilU86U9xYe3VCNwGIEBBsJDPFXstgO9u90s5dhr1RRcn1HvUX1",
+	"kmEdP1zRDoSNpRs3TJuRddZBZv+Ik9lsFtupkFH5bF16xZIpuN2wJg1FSngDmliDw7f2sYGY0cbctYpv",
+	"prXs2IDKxlUKRB8YIiy49WDCvJUzbN2D4i0L2C5iUpO2aQA/dVC0sWDCQmqTZOXlAZKmmTCXwG3fgvMD",
+	"ghcyznZyxYeHRHxmy24RFa3XC0U1y4iHEWSErvkZUKmsOeCFke+s7/OCEz+k1NAeUcWJYJ645CQ7wksC",
+	"CSyAzfyMk0teP3n17AvhgkAWcUgHACftuDJG0GAfoTKCqbnex99WsBic5BXlJXFpxd7xkNrOvwStiCzF",
+	"jNCy3H2g9q8OCZjFgeS/IS8gYoRQnlVpYB0Ju+u4Sk1XtJGUHw+l7a302dCSxjHA7l7EyI4Vcsui8iQX",
+	"J6v+09x4xjkaB5mKFnDtNi1EA8d6MsMQO9SPtAcRB+v0ZmBIyGz8om+5eHdmrQ+71DnhGtyT/+0jLqB1",
+	"Q29vnPt5wsub2leKwU67QqJFwYrMQyEzgq5gRrzrmcG6hGpkbCWv4/V0xziOPlLSDXnyuTsVR31KPyA7",
+	"FDukC0Lt7LKCLKhetNYDFqcq4rVF2iWCWmclHY/vdfjEO1GafgVxhab7XMOjqbicIh2Oz/YlSLonIVcR",
+	"K06shDVURpb8GIlfkCMAJUPmoxm7qet9IaPK7gdFReVKsvgomMdwAZnCvtLsPkR+/x1WJTlm4YdwOyx8",
+	"PhcvTpbpOAqK2y9uj3vuzS181yhd4+VaIh88lEMEqtyKnWkJwE5VCeHSe8B8rpg5c4+vuMbHryVH1k/H",
+	"vhOLQb7bZfAvFIXqZlAfrsYBzfinM6BxZ6E0C5pCxyyGdAuFohuxTwGs/dtItbz/zvHdH6MBvjHUANvg",
+	"c14adNaCGBFmfhNf5jqt9G9OM0aons+oTldVaG8DQIl0xkVGGkO2m8FOCcKxPLE9KoklF8Zg7kMVgvbY",
+	"31C1dEl1+EgIuPYlQ+VW8QcyY5wg3941AWEbH2qAvb9VMQIZqfbn5udSzLhaxaTxVAqUaAhGI5VEHTUK",
+	"yfEu8usa015sdmR2dhpe4kjyjBX99AJffdiQZ00552iyo2ceV8sXWNxYscvh1uQa2P0uJMXYpWv4Lj6j",
+	"zaJ1I79uQKEW7osT1+UkN9ROiDcF/T3cUeqFutRGKMnSrKk145+iRqz28LqzDecEZANxt3nwbbCrkZo0",
+	"be8GWrOYdMKUnoN3s3OI9EeUjgTdD51uox370jF1/TGXf5SztTmzIrGDs1av/ZduNTLYR2BfaGwLEx/4",
+	"D2HQM1+R0v21wcRdcL2u3K6ulvCqqRTywqglWnVf4AnmPQO77/5p4ksvRicR/cTIPQ7b1DB3qXwUGhfn",
+	"PU0c52Egpnnosot6tD+ATSIReUrsp7ECL34xZdWFkYb4sJ3ilmyd3J2eAsIhwizfE6NYQzqoC6jMEhGK",
+	"ZLUh5193A+2owEKaJq73kkDKpzUt9S4x7JP9eTr26e/pVdmpqhfq13qYja6LIuhJo7a5Xe2QERvTIWja",
+	"18fezZmHa8AQeUFkhbUNlEBZiUtfE1mGh7S1txC/v98JwDeQHntwXvAYYkPmnjyzl97IjuaNfxgu2DaD",
+	"3nmL+HldrQY9/q5axa+B2wOIlJ01bOhRUc6mYx5XLmNgDwIFHsvcQBqdJLXtrYxkX+wUFG6WSE9doWrK",
+	"Uwz1aCwdd3JYUXV5sBEVpRd0SKAHrrdVo4f+ZelwXS7p2QW94HuSUntXraIMsKkrYp+PG69MLmOr8rl1",
+	"w9vUHRAwLqW0NpiaDGlhlNw0xHkRIA5DuC74XEgVc2R/xmgouqsALbEGEEq/aSNlMZKhAOchQTK8SeQa",
+	"6Laq7dF4FH4tafd+swyd/1on8ejkuqrehxXujlCR4PxhTfYrrEvQKFfZV+k70hhAbG0D7qkToivjNwrQ",
+	"q5w57giw/FwTV8pgBCowzTF9AP7SeTWhsG2YnfiEfhpwK9R/41H7pLvxw3CU2n/mwWenNZf72NPXkJMV",
+	"+7QOkJkB/rOv9zXwcSmm3gDvHUngr9h7erBO0VCWTKP4wNFGN29Z0O3RhYNrLyzik0uPiGTCEdLCP9kG",
+	"rT9lXX1rSXnu/OcMzv1ckL+ck4Ju9aXz4akaDSXxKaQvE2WKi4pNIcaYoAY3iR0/lFvuOo3rmsRvNXSY",
+	"MAmpMZZtXoem3xEtBvq0UloGGLp9BsY0iSuvWbDphiYxV4aWPfhKEIMD87l0B6xBGDtDKcenlOba6CZN",
+	"F0wv7+0/Q/gyzi6pE2fHD799RnBh4zDxYWQtaTipf0gtmJeJCvyaDSFd9TM9Kp93bb3rdkU+R1N6cCn4",
+	"xKnP/jANddoPu3RxhevwlsUd8RrtNj4nLuMo43yu2Oh6kiM4cLSZWqfoNHUAFLu2LumIxnq4ZBofnhTX",
+	"0XeKjo//4CvFXz2wsT0Ily4Rv6tHbuRSWk/KYQFcpkos7SJicZ+UjTpzrnCCPZX3ow/3euc+Hb476kYf",
+	"HnCdKOMRLnojXvyYAhY7E+Bib7796EwEhETXNwu79CCdwJb8LhpnrksyuG0Yuaq2IXtndTCIFkcRQLSB",
+	"zmhg1Sr79AjeOwgUDm8/lGzs7ttiGRMN3UKImbvMsI1US0dfvtKsvGZOd+s7l1EeD9RhSXgRUziyjIxh",
+	"xJfCb+ihYZ0A3awK1V6/jRXRF0U1jZDIYBjzMKKHFuWecxBckXy3lBqiCbPfdhpQ49JL7Qagvv76bQC2",
+	"l+a5C7wN0pAn+HgfijIkL0zX1BimRD+wFA34lM4MU9OiVZbr96BjTaIjKLA9bVBH+Ie9ujQflkz3d2+1",
+	"ZQQNRCh72yeBBGXabqKIP2ZjbF23V0IvkrRlfaIPtOrcxrHKhQNqDvpwyDnp++YWx9sB2NuRhhOXzo75",
+	"jDUr51xMW6ktfWjrYxDSAAP1x6HuzG/oFi9SHbWg5obZZVv0Y3czTyI5in/T02f2iWYdyD4Hn4Zb23ik",
+	"SeVzMoctfbwL1FM8sQ9Z/FZo/W0iAUp9AhmGiKuBKX2fB5a0O7t/5wJL5LTSN+HhS4db7a91N3yVmIWS",
+	"1XzRx+kAURFp/99v/WlhgZswDcRaETfM2qWwmflEdFKJkmncU6CoREjAGxta2UOxlk18bG8YrVOzzmGk",
+	"sfaefwKc/I6H2/GZmSj0NAEHHXy2dAf18dxukL2f7H8cnVqcRs2e0XnJpn6/G3Io9dVR6tFlQU5tyrVG",
+	"2364aS/qkGSFI32fWgo9Lk8zzpn2dFqXVwkHp03szeKW42h3pv6ok3oxx9XmP8JVaRbzHOGhNF47gWPS",
+	"aK3rjwwsDJk4YJ3A6Wghd0/gazTrJB7nYrRuPFOeRSerOOFQtGMohvVQtZ3AfWiU3b1dr6HR8eHOQit5",
+	"9075CI2t52DXYCzdYywK4M2bMw9Dk3h+9RDekyXxNA3OQXW3RtrDaIXl/Vb0sErK3XrJ+2oeH1rNOA0h",
+	"QwEfHSF3M394iPw3NPJj/JueAspUMRr3UgZCM7quh/XW7L+O3WAP25dX9NN0dRWf6UrNmYjyJKQpN5ys",
+	"opL3rEEh84PpJcKe49BAxy/bjaGXrqFxvLqHB/qxw+434R1DpbjZvrP66Ysyh6Ib3Fr3XMolZ970NQ3T",
+	"1D9az8ua/51tW/WbQfNB+oyqZobswpj15MsXoLSYyfhNOJSDmUlF7OreBq+y3iwpsYuMii3iKNdMIOIf",
+	"n/dAE0Ouqi1WTL3/h/j46Yzm5iPW9qwh1MD6cE8TJUuGhdfB+b4glDjWIkg7/agYLT5m5ONGqqX9r7fD",
+	"+OdrRsuPkBW+oNfsD/ERBKE/XhJKSkYL8jFskh+JkfISKjM2qY9w7IAzwx+RIanReWie+Nbv/yGAllbD",
+	"Hfrb50/JXx5//7+IQ4ySQubVytqh++SF0IYKUz/43Xff/QVlRond1e6TZyC7N7+8e++ixlT8IT6+KNhq",
+	"LQ0T+fbs72z78T7BkLVGQKudknuaLBgtkFzC5YB46WR/CMFYQT768hof64yWj8/e0/lHd5dBNUCN7/8h",
+	"AqHtxeRt0LlG+YuLyUO/PuiaTy4m391/eP8ckOJmAar8IMB5Lz5PHB7KrkQgVXpRTC4mL7k2TxqYX6ro",
+	"ihnwfX93+v+viqltrf4h/QZNeqRyW2dNxjyvKzbnkJGGsXo8ELdrLXsaFCAO6Q7EX4NHxxHPsot/UQ5o",
+	"j1RLP4xoqeQrgIe3GkJU/KN9GPkvHyBnYC2Fu2B6dH7ubxydGafrdclzmLwH/3SpEXVXew7tdoqBNBRM",
+	"Thx0g0i/mb+FjrUYhljjrBEAvaJq6xSKNFDkhs41wCm9t/bBen0QJ4LceDgguTzitmo+KQo37K5ixkZW",
+	"P/KgsVbBHH8I5NR/lcX21FJFidb7jlEV+9KZzIen7tbTtnan84nDrC5q7gFrYdo9dHfOlzIP9HLp574c",
+	"ryNPigIMe5jdfiVpuPnBoD34zIsvuGeWDE+xbe15C7n3hyrQe7v7vLDKuV/XZmDOJ5H1+zjK3sY1mdt9",
+	"5gSLDT/yEFlm8e3gb8wcLbJbsGNp1f8Fj6VjFP8ECv1uITdjZsGZPdCbzhygW3HrmjvEPK6YmrMzGPd/",
+	"HTRx7pY/MnGYaYnX+aEqZeLufp+pvUV9exrSAm5b5576up2H2dFAvZ12C31+2H+8U9hB00C1fow5OnoL",
+	"YgDkHe8Unml16o/I7m07NRueM6xOeeb/9cNgxxIitSdwddeh9kHd1KhM6VTDtQ6euOHAF376lv8buP12",
+	"Cd+a0+/txXEuv23lzjr8MLjbdvdtp9++s+/mdewWNdTRP0htvj03f5QUe5z848R14zbrzjr4g+Q/xL2/",
+	"XX29Yefefsw359r369mdcOxH20x/bdXv2T8NT92gfOtOYptWWZJ6rCdyQPLGZ3mRXbtryzEuyNO69uWd",
+	"9EJes00Y4i37Iu1+Y47IiRwG0ihA2jOX/p/ayj/QZzh4nnv2wVvzBcYKKO0L3IQYzm9F434Rpzi84N4+",
+	"UJ5oPLra9qBZIc5blvZoXzKjG/2QK2vjAQ+E+V0U07mluE/eIlkjJuhrMpNlKTcZ8vbZzVKTQhIhzX3M",
+	"wImbr19DUe+bczJuzeCFQnr/efbO7/dBM+5plwbWUItRZtAJomf/x0StHb3YLT5LjSPXcXyY0cCUo+Ss",
+	"xTkYK+iJN1vcgj92gUGDI46h5/7QY7O7R+dD+2tQssV7xAjP4+E0io+Hdu1o3YZpLPL6pZryJb2GtYWI",
+	"n1iI1EdjzYIRwChkIVzr2INCXbIbi9M+uZKVQeYY7yhHI5PutyOihzv7uWPLqUOeNxYQbXf8D1Ew5Zl6",
+	"QlT0doOmWiozWH+snXlnXzgwBvv4PyEGa4WQCsGiIT7Z8Qetut8n8O+DDz6/rJl4ipQTd/fUo9ntewA6",
+	"GdTwBNF3NfRqp9RB0wi1vqcfcFJFAjM2ehEPPtv/fEk6E3B6OEBl7Euv7bq98ZWXuvhw5CpfJ47oe9+/",
+	"Un0IMRabChN6TxPggLjEW1MkhYNJB2K/sEcDLNHV6CCG50tm3J7dPUdgF0dO7t2KUtpxNYOUtxdqTCni",
+	"148x7tXEuEF4AMV60kfd3xQ3DPOr8FxTWq8wR6QxglzvkxcGCQc12iZPs92qPXPPHkCwYBKcRK6kWWT2",
+	"eU15kTr9ljersrcZ5Ctve7t7BgSQEV115b9OEsHKpSo61N1AjDpeEz2BY/+J96fw1FGqET9fIHFaxNHu",
+	"S1S4yY2v/trIRCK63YvNZQvQfEFcYRfYJeAfsIwI0WsqTuWjQh1dPzrcrobthZF5L7k9kdt/cX/e2n/N",
+	"uU/eiJumJ65Cwj0NmCIiBRSFBEq3JgIfyF3B5gC5DM8XRMgrWWyBTlNToGD1OCGqFL9mEYP0E8t5wX5y",
+	"4zuB8kFyXNC9om64bSKOOvfdDQP4k5/KO7JZ+8rkX2G3Ri0iFAIelDRmfay1ZMIovsdWPnPPHKWsOzYH",
+	"m/RpNgs+twvHx4tEmQLWAUlA+1Dvdfd8eMyiJzTw/VcNDXhJJ7RN4UYJ5RULBoaopqs8lTV2GnGULXau",
+	"W8shbOvVOyaKV/jUf4hz5r/mrvhnvwiAxm4cpeCRx1QmioZL3ipndIDVEdL0KceTongtzX+KYsCn3DGv",
+	"3ZfL8Qn0jaq92nZ+qkt7Ic0hp0lPaxxXj1dULd8ivfA3rx/2O/6xfi+HKUgETGAbINUalyTwgcPMHz1/",
+	"Vsitc7df/HA6d+zOY+c1ULDHJ/Y9XbJ3yGt8CxGmO6MD8Ml3zKkl4GkhOY5ha8i7lpXZUFXAP2BZab/D",
+	"EOAh3S1Qxs1XcI2tDtkDnB2jFOMCWguGZBrxg+I7unXJ8RtZlQW5YmSjpJh7J9Z5Zy5cFdK8oVAWBruw",
+	"aow1tRuMh7nqKbFoK8uXk5tRN2j7LTZ862pn+2ZRfOVvjq+1IVNuToKmYPmynh7bsD01aXoNdWtGwimb",
+	"bM9pOEWD5va/Wa4UVqbggsykyqE4kpFQgSLDunGhbgWwNfi6o+NyqLg4g9aRIS+ZNjWwZIarkgFQK1cq",
+	"w9fPcTib2OgwPoTkfIlA3+R/+Aa6rFW3lXvUZJo+Kv3oaY2cuJO34DWP/C1fg7t+v/E8pCZwpk9Pan1q",
+	"7wNDkcWHatE3lpB0gDh7cMhHC+02LNrdzEwaOhGDcpNuVXuziN9dlyMBQiusEod3MMaV3Z7b3VvkTAlk",
+	"cloxmoTi+d8681Dzod0G/MBJ9VvLk9qv+HcBxnCQWWfXrM2NtaOJTF0zdQYV3fHR++QZzRfI5Onp1+zp",
+	"mWti/yIwHHNJZszkCyAylUQz1j3wvTOK0dUz7H/v5Bn2yeBgzzS8uEewMcVyLx4v8+eQjOArjYQqjg3J",
+	"Ay9g9NZg5siNo+J+KeVSI/mbq24plZUpL5gwfMYRWjzzB5yMsE80N2RhTznA23oZioAIRlW5JYrPFwZB",
+	"UNhio3wp/NadmOdYg3LAMc6fntIXr7unqRUXoW77YBffFcUctlbt6LHy5kF3YV/xwPAzNzoZJthQTWZQ",
+	"Vv0E6ssFVEytwep+Ivfvm1aF54oWLB3T/Bv8fEcPDzC4rxQKQsGkjJMvNh82fgA0er7LjGwWWxdJcwzR",
+	"XNf0ideBU/ZI3YAxuq6vtqSR8rHftCFlecq3fcVuMtX2FYsvHUmoXupTpchtFtKKXfO5YAXhoiGWuj68",
+	"Fww+dcaRbPbBmubLHrzgz7IsdKjYROzThM4pF9p0CzvVU44q4XcieLDgsxlT+j6xuwluCxehCReTxWA2",
+	"bArUEC1XDHA9C6rtZi26m8JbRos3FCK0d3Jd27E95+Wt41ptv29xBcQNt5sNv3QDXsoadF9Q+3jtfAHU",
+	"4W31GZEvV9PzJyO8b/CRmxQl9hA7VlaKuCGeKFgm6xb7lvDeWNkbANLd4XwRN8BbDpU1e73JDPm1F396",
+	"Cr3e1Gr+4DO+9sUx7cfSC57AHdaaam1dI8wAZXB/AinIWLQzoCgdB7Z2pMdLJnQqneBAhcHX7h7tCY7r",
+	"66QUpJXs6cnsajhdH6dpDxZ2d08e+37D6yEx13iBi2+RFjhcXxAoGaMzPLfpjFwxBOxiGZ6CuEL4mbvg",
+	"0R0VtKYP/Iwj9O9GT0AwttROahZsS6wgT7UJoLfE1rCgG4IfsCXAHMuS59s+l/cNPnGTawB7SJ4aGZH2",
+	"f5XCmrBfKzgL260XRv9BIpnx9Qp56MEwO6aJSxcXXTK2xlipYKgmGwieQBZYJYp0dleYoZH7922aWBji",
+	"VzKxSfX66gHPQSrVdnIVu+ZssxfuAgmjhqo587iXGS1LUlRwy2/PSshNMQzX8gZ7/dlVCbqRsw928ZWi",
+	"Gq73NMDFS3HFTpJE4/rbmSg7RdrO0VDuGkcD2w9reeMf+p+yEP+pMA03xbeF0ljXGnUUSONNYDG+m+EY",
+	"N7zbPndit986QqOmqB6O0/OKNRCecaj+fGvojLGiTGMzjpbYLVixO4rMGDoJA4AZt663N+zc4+d8a4CI",
+	"vep2B/AQhxhRzXLFzJ5ATfMixr1w6TKJNiFOQVUE8mA9gHeuixN5lP0X6jdpcvyHJO8z4We4Z8Y8lZP4",
+	"TzqIz8+q/5cx3hOOfXJjUXfX/i17P81eT+D2nMyd0V7aPVOmgzbVy/DBZ/zDAHcmTOi4XQFfO4yp5ys5",
+	"NKOEmfZmTiCwmzcuCUcmQ9zDxuNiCulJPL5K/pVzclDoIdvGHtGvadkKSPSZqn6aqw4CwPd3CXFP9BCw",
+	"PzLn10wDJYej1oV/xgCCFVLDd+BQSzwgCqwU7hOsT4wFRqU2/praMWnJOV5h19AT23oqvvoV1uXNOmw4",
+	"sm/NX0svpzvgqB29PTzAkrs9gd2F3LgC9LhIjYS/4XUPxnGXjK3hFshlzfk6/EWMZOstdHgqG3oTOdZ2",
+	"fF8pIIydx1Me33uDcZIt0fYzUIGciqD+8Lk446KHqoPPxYs7i+pwo7vlWY0D7N55JBzuQw4IgTwLgEmX",
+	"S36M/+NKk08ufv/Q2nL5XMThd/UEWxvbO8O/VCcKn+7zBN83JLOgGnNAT+EUghhwLxkMQzT0qmT6wecl",
+	"F8WX5EEXT/aOlhBeuSBP3/1K/vT2+VPy+OGP53/O6gRjSpTcZECWAm6InfeyWgnkN6SCXDHY+wQoxZxy",
+	"QSrhsG9d2wrEie9tl+ODPPYtBH9n3VLypctx9fQOicuTY8/c3WwetuK5LKWwi0IbRiFjPperFU2NQYdX",
+	"+nN2uoTg5GprmCNLWlG1JFdsJhUjHBDEPF/gBaZeW8dTL5g9okNRdkzTIP94//zsx1QSEVXLATlE+/M4",
+	"cn19QPoGqOEJVs2zTw4raZySjbmI2RmWwyRAS4RbV6Is8YLOutvuUvjCrg+NJHpNN54qVnMkgKuuCbUn",
+	"dfRIqCBstTZbkrPgPIY1Jitzn1ipUKE3TNlG//e7X17bVQichjOpkMEQsz2MLAvyJzvBsEZecsH+bPXB",
+	"jtqQuQS/FG14SbUBMwUGvVohmf0aRRkHBt/QakWGweYVciEzK0tytbX/SahpKeVy5LJ5386zA9/PY6pd",
+	"jt2Np9gNXhnH7PmfzkTR3ff3Lr+XnqsyaM8pMcvD1qH7N/dPZ1fbs6VLpWpQVEyaWfAe1Vwj82ADhCq2",
+	"Pait967M7ZAEqBPVkoDMLICU0jnzJruXKuKgogHtXh+en7ucMEwmKdnMOG/im6IQxPlKwU/s5qZJIa0V",
+	"FOyTychKwj28dcjEHPMjTpcfEulxUO4MooZ7wSjv8ZEblST0kNh/qV4ydU87gHMWIl1mwbjyh7AThfm3",
+	"slKuo+MA+vBJdxifj+O75YuCV7RgjY53cZYF86c5CJZwTfQC+PIXkDWUnySg/QpZq4ybn/QUG6+UYZU8",
+	"+Az/3XMtcC2XLDH7ERphP45TcQh/GMZkZwdZnCYWIg+Q57XvM7UX/goP3KDJwQ6ixhvjzP4e0Z0jrZfm",
+	"CLrxOLNkW5KXEt02tjqVJUcaOChG1wiOD4nlB7k+UNIE1FD8/NDENC+Zy+90XwNZ4M1bBXCDwWXHSSUb",
+	"qZYRh9z2yuqJu4HoovuurxVf9GKNaM1P8iSuqYtN23m3+jVcBVpxao8/7dvUf3XP7KlEB+ehJdvqDG7T",
+	"MdPo3xLZ/GPe2pXibHbsYf2IZR2A19G6t42SnKfwFq6DEI+pefurD/zcSV8BR/fcMXfcqrvgBPPNwik7",
+	"pM370mHdXx58xj8MwB+kdCfiaYTRDGLNGBRv/BZwC6MmIY1b+IqCvnl7mQKghy/5StCGIXM3CL35DS2T",
+	"m4URoCC+NRhBWkvvAIzgaCsPDB3JG7H3NdMzXIrZhy9gFv7vk1cvIdfQ0SLbKQokTLxxiCFCKsjFJLQE",
+	"85pFUOZRjo07Z922dFVGp1Ze/ZPlJqXSVmiXAI3CF4HDxspKyUoUC1npuhYWPrBWXBh9ylufwQwZjeNc",
+	"R1N2+TJSunJP+8Ma1T4/m+RUFZr86fopVQV5fP88I2+fPyU/fPf9+Z/jmGFcd4GB4y4qB9xeXNsvO+Bm",
+	"DwRy+jlOC3/QxLfxB59diOji9w92L3H3+fDXD/ZBde3no1Ll5GLygK75g+uHsJu4vj5H2InsGV6TBVMs",
+	"A1ohoGYTWR37dDMa6E8+x+rnZlgnHUphwn5RSu2vETE8i1f1jQsEV3Z3tzl3cGu8ibxFO6oVe/WJ1szo",
+	"rCYiznx9aGzOZyhd4oWPL569uiQzjrXHqNjCdWXdWyMxp3utjoGheqT2fNy8Q/cg2C7VEtZSdGVAMYs4",
+	"c/yGBG8+t2RB12sIpYVCY3o5+fLhy/8LAAD//w==",
 }
 
 // decodeSpec returns the embedded OpenAPI spec as raw JSON bytes,

@@ -14,6 +14,7 @@ import (
 
 	"roundhouse.example/internal/core/casework"
 	"roundhouse.example/internal/core/register"
+	"roundhouse.example/internal/core/route"
 	"roundhouse.example/internal/desk/cases"
 	"roundhouse.example/internal/server/apigen"
 	webregister "roundhouse.example/internal/server/register"
@@ -140,12 +141,12 @@ func textsOut(t cases.Texts) apigen.Texts {
 }
 
 func delivery(d outbox.Delivery) apigen.Delivery {
-	return apigen.Delivery{Id: d.ID, Step: web.Some(d.Step), State: apigen.DeliveryState(d.State), Attempts: d.Attempts, Problem: web.Some(d.Problem),
-		NextAt: d.NextAt, LeftAt: d.LeftAt, NeedsPerson: web.Some(d.NeedsPerson), Channel: web.Ptr(apigen.DeliveryChannel(d.Channel)), Entry: &d.EntryNumber}
+	return apigen.Delivery{Id: d.ID, Step: web.Some(string(d.Step)), State: apigen.DeliveryState(d.State), Attempts: d.Attempts, Problem: web.Some(d.Problem),
+		NextAt: d.NextAt, LeftAt: d.LeftAt, NeedsPerson: web.Some(d.NeedsPerson), Channel: &d.Channel, Automatic: web.Ptr(d.Route().Automatic()), Entry: &d.EntryNumber}
 }
 
 func way(w register.Way) apigen.Way {
-	out := apigen.Way{Channel: w.Channel, Address: w.Address, Area: web.Some(w.Area), Calendar: web.Some(w.Calendar), Urgent: web.Some(w.Urgent), MaxMb: web.Some(w.MaxMB)}
+	out := apigen.Way{Channel: string(w.Channel), Address: w.Address, Area: web.Some(w.Area), Calendar: web.Some(w.Calendar), Urgent: web.Some(w.Urgent), MaxMb: web.Some(w.MaxMB)}
 	if len(w.Languages) > 0 {
 		out.Languages = &w.Languages
 	}
@@ -153,6 +154,10 @@ func way(w register.Way) apigen.Way {
 		out.FileTypes = &w.FileTypes
 	}
 	return out
+}
+
+func routeOut(r route.Route) apigen.Route {
+	return apigen.Route{Channel: r.Kind, Automatic: r.Automatic(), Link: web.Some(r.Name)}
 }
 
 func caseOut(v pages.View) apigen.Case {
@@ -171,7 +176,7 @@ func caseOut(v pages.View) apigen.Case {
 		}
 	}
 	if len(v.Routes) > 0 {
-		out.Routes = &v.Routes
+		out.Routes = web.Ptr(web.Each(v.Routes, routeOut))
 	}
 	if l.Reference != "" && out.Line.Reference == nil {
 		out.Line.Reference = &l.Reference

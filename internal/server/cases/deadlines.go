@@ -30,12 +30,12 @@ func (h *Cases) ListDeadlines(ctx context.Context, r apigen.ListDeadlinesRequest
 func deadlineOut(v record.DeadlineView) apigen.Deadline {
 	c := v.Clock
 	out := apigen.Deadline{
-		Deadline: apigen.DeadlineKind(c.Kind.String()), Side: apigen.SideTheirs, Rank: c.Rank, Label: web.Some(v.Label), Started: web.Unix(c.Start),
+		Deadline: apigen.DeadlineKind(c.Kind.String()), Side: deadline.Theirs, Rank: c.Rank, Label: web.Some(v.Label), Started: web.Unix(c.Start),
 		Standing: apigen.Standing(v.Standing), Target: c.Term.Target.String(), TargetSeconds: c.Seconds, CountedSeconds: v.Counted,
 		Calendar: v.Calendar, LateSeconds: web.Some(v.Late), Words: web.Some(v.Words),
 	}
 	if c.Kind.Ours() {
-		out.Side = apigen.SideOurs
+		out.Side = deadline.Ours
 	}
 	if v.DueKnown {
 		out.Due = web.Ptr(web.Unix(v.Due))

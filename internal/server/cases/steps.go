@@ -4,7 +4,10 @@ import (
 	"context"
 
 	"roundhouse.example/internal/core/casework"
+	"roundhouse.example/internal/core/deadline"
+	"roundhouse.example/internal/core/route"
 	"roundhouse.example/internal/desk/cases"
+	"roundhouse.example/internal/desk/filing"
 	"roundhouse.example/internal/desk/outbox"
 	"roundhouse.example/internal/server/apigen"
 	"roundhouse.example/internal/server/web"
@@ -18,8 +21,8 @@ func (h *Cases) TakeStep(ctx context.Context, r apigen.TakeStepRequestObject) (a
 	}
 	b := r.Body
 	_, err = h.desk().Cases.Step(ctx, web.Actor(ctx), id, match, cases.StepRequest{
-		Step: casework.Step(b.Step), Reason: web.Val(b.Reason), To: web.Val(b.To), Until: b.Until, Agreed: web.Val(b.Agreed), Offers: string(web.Val(b.Offers)),
-		Entry: web.Val(b.Entry), Move: string(web.Val(b.Move)), Person: web.Val(b.Person), Criterion: web.Val(b.Criterion), Cause: web.Val(b.Cause), Channel: string(web.Val(b.Channel)),
+		Step: casework.Step(b.Step), Reason: web.Val(b.Reason), To: web.Val(b.To), Until: b.Until, Agreed: web.Val(b.Agreed), Offers: deadline.Offer(web.Val(b.Offers)),
+		Entry: web.Val(b.Entry), Move: web.Val(b.Move), Person: web.Val(b.Person), Criterion: web.Val(b.Criterion), Cause: web.Val(b.Cause), Route: filing.Wanted{Channel: web.Val(b.Channel), Link: web.Val(b.Link)},
 		Confirmed: web.Val(b.Confirmed), Contact: web.Val(b.Contact),
 	})
 	if err != nil {
@@ -38,7 +41,7 @@ func (h *Cases) DecideDelivery(ctx context.Context, r apigen.DecideDeliveryReque
 	if err != nil {
 		return nil, err
 	}
-	if _, err := h.desk().Outbox.Decide(ctx, web.Actor(ctx), id, r.Delivery, outbox.Decision{What: string(r.Body.Decision), Reference: web.Val(r.Body.Reference), At: r.Body.At, Channel: string(web.Val(r.Body.Channel))}); err != nil {
+	if _, err := h.desk().Outbox.Decide(ctx, web.Actor(ctx), id, r.Delivery, outbox.Decision{What: string(r.Body.Decision), Reference: web.Val(r.Body.Reference), At: r.Body.At, Channel: route.Kind(web.Val(r.Body.Channel))}); err != nil {
 		return nil, err
 	}
 	v, err := h.desk().Pages.Case(ctx, web.Actor(ctx), id)

@@ -107,14 +107,19 @@ func vendor(v registry.VendorView) apigen.Vendor {
 			Id: k.ID, OnChange: k.Terms.OnChange, WhileOurs: k.Terms.WhileOurs, Terms: []apigen.Term{}}
 		for _, r := range k.Rows {
 			c.Terms = append(c.Terms, apigen.Term{Deadline: apigen.DeadlineKind(r.Deadline), Rank: r.Rank, Label: web.Some(labels[r.Rank]), Target: r.Target, Calendar: k.Names[web.Val(r.CalendarID)],
-				Kind: web.Some(r.Kind), Channel: web.Some(r.Channel), Country: web.Some(r.Country)})
+				Kind: web.Some(r.Kind), Channel: web.Some(string(r.Channel)), Country: web.Some(r.Country)})
 		}
 		out.Contracts = append(out.Contracts, c)
 	}
-	if l := v.Link; l != nil {
-		out.Link = &apigen.Link{Kind: l.Kind, Address: l.Address, LastLookAt: l.LookedAt, FailingSince: l.FailingSince, Failures: l.Failures, Problem: web.Some(l.Problem), NotPlaced: web.Some(v.NotPlaced)}
+	if len(v.Links) > 0 {
+		out.Links = web.Ptr(web.Each(v.Links, link))
 	}
 	return out
+}
+
+func link(l registry.LinkView) apigen.Link {
+	return apigen.Link{Name: l.Name, Channel: l.Kind, Address: l.Address, LastLookAt: l.LookedAt, FailingSince: l.FailingSince,
+		Failures: l.Failures, Problem: web.Some(l.Problem), NotPlaced: web.Some(l.NotPlaced)}
 }
 
 func hoursOf(c hours.CalendarVersion) apigen.Hours {

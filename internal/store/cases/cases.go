@@ -5,6 +5,8 @@ import (
 	"context"
 	"time"
 
+	"roundhouse.example/internal/core/casework"
+	"roundhouse.example/internal/core/deadline"
 	"roundhouse.example/internal/store/db"
 )
 
@@ -59,10 +61,10 @@ type Case struct {
 	ParkedUntil       *time.Time                 `db:"parked_until"`
 	Cause             string                     `db:"cause"`
 	Outcome           string                     `db:"outcome"`
-	State             string                     `db:"state"`
+	State             casework.State             `db:"state"`
 	Severity          *int                       `db:"severity"`
 	LevelRank         *int                       `db:"level_rank"`
-	Move              *string                    `db:"move"`
+	Move              *deadline.Side             `db:"move"`
 	MoveSince         *time.Time                 `db:"move_since"`
 	Parked            bool                       `db:"parked"`
 	ParkedAgreed      bool                       `db:"parked_agreed"`

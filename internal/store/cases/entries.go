@@ -5,29 +5,32 @@ import (
 	"crypto/sha256"
 	"time"
 
+	"roundhouse.example/internal/core/casework"
+	"roundhouse.example/internal/core/deadline"
+	"roundhouse.example/internal/core/route"
 	"roundhouse.example/internal/store/db"
 )
 
 // Effect is what an entry does to the clocks and the state: an event of
 // rules.md section 10, with the terms that a filing or reopening puts in force.
 type Effect struct {
-	Event     string     `json:"event"`
-	Severity  int        `json:"severity,omitempty"`
-	Level     int        `json:"level,omitempty"`
-	To        int        `json:"to,omitempty"`
-	Move      string     `json:"move,omitempty"`
-	Automatic bool       `json:"automatic,omitempty"`
-	Offers    string     `json:"offers,omitempty"`
-	Of        *time.Time `json:"of,omitempty"`
-	Agreed    bool       `json:"agreed,omitempty"`
+	Event     deadline.EventKind `json:"event"`
+	Severity  int                `json:"severity,omitempty"`
+	Level     int                `json:"level,omitempty"`
+	To        int                `json:"to,omitempty"`
+	Move      deadline.Side      `json:"move,omitempty"`
+	Automatic bool               `json:"automatic,omitempty"`
+	Offers    deadline.Offer     `json:"offers,omitempty"`
+	Of        *time.Time         `json:"of,omitempty"`
+	Agreed    bool               `json:"agreed,omitempty"`
 	// Until is when a parking ends by itself.
 	Until   *time.Time `json:"until,omitempty"`
 	TermsID int64      `json:"terms_id,omitempty"`
 	// Kind, Channel and Country are what the terms were narrowed by.
-	Kind     string `json:"kind,omitempty"`
-	Channel  string `json:"channel,omitempty"`
-	Country  string `json:"country,omitempty"`
-	PolicyID int64  `json:"policy_id,omitempty"`
+	Kind     string     `json:"kind,omitempty"`
+	Channel  route.Kind `json:"channel,omitempty"`
+	Country  string     `json:"country,omitempty"`
+	PolicyID int64      `json:"policy_id,omitempty"`
 	// Sets is what else of the case it sets; nil for nothing.
 	Sets *Sets `json:"sets,omitempty"`
 }
@@ -66,23 +69,23 @@ func (s *Sets) Words() (out []*string) {
 
 // Entry is one line of a case's record with its body.
 type Entry struct {
-	ID         int64            `db:"id"`
-	CaseID     int64            `db:"case_id"`
-	Number     int              `db:"number"`
-	Kind       string           `db:"kind"`
-	Direction  *string          `db:"direction"`
-	AuthorID   *int64           `db:"author_id"`
-	AuthorName string           `db:"author_name"`
-	Channel    string           `db:"channel"`
-	StatedAt   *time.Time       `db:"stated_at"`
-	HappenedAt time.Time        `db:"happened_at"`
-	RecordedAt time.Time        `db:"recorded_at"`
-	Automatic  bool             `db:"automatic"`
-	Effect     db.JSON[*Effect] `db:"effect"`
-	RefersTo   *int             `db:"refers_to"`
-	Supersedes *int             `db:"supersedes"`
-	BodyHash   []byte           `db:"body_hash"`
-	Body       string           `db:"body"`
+	ID         int64              `db:"id"`
+	CaseID     int64              `db:"case_id"`
+	Number     int                `db:"number"`
+	Kind       casework.EntryKind `db:"kind"`
+	Direction  *string            `db:"direction"`
+	AuthorID   *int64             `db:"author_id"`
+	AuthorName string             `db:"author_name"`
+	Channel    route.Kind         `db:"channel"`
+	StatedAt   *time.Time         `db:"stated_at"`
+	HappenedAt time.Time          `db:"happened_at"`
+	RecordedAt time.Time          `db:"recorded_at"`
+	Automatic  bool               `db:"automatic"`
+	Effect     db.JSON[*Effect]   `db:"effect"`
+	RefersTo   *int               `db:"refers_to"`
+	Supersedes *int               `db:"supersedes"`
+	BodyHash   []byte             `db:"body_hash"`
+	Body       string             `db:"body"`
 }
 
 // Set is what the entry sets, to be filled in.

@@ -9,6 +9,8 @@ import (
 
 	"github.com/jmoiron/sqlx"
 
+	"roundhouse.example/internal/core/casework"
+	"roundhouse.example/internal/core/deadline"
 	"roundhouse.example/internal/store/db"
 )
 
@@ -44,10 +46,10 @@ var dashes = regexp.MustCompile(`-(\s*-)+`)
 
 // Filter narrows and orders the list of cases. The zero value is all, newest first.
 type Filter struct {
-	States     []string
+	States     []casework.State
 	Vendors    []string
 	Severities []int64
-	Move       string
+	Move       deadline.Side
 	Owner      int64
 	Words      string
 	Asset      int64

@@ -5,23 +5,24 @@ import (
 	"fmt"
 	"time"
 
+	"roundhouse.example/internal/core/casework"
 	"roundhouse.example/internal/store/db"
 )
 
 // Pressing is a case as far as its place on Today depends on it.
 type Pressing struct {
-	ID             int64      `db:"id"`
-	Number         int64      `db:"number"`
-	VendorID       int64      `db:"vendor_id"`
-	State          string     `db:"state"`
-	Severity       *int       `db:"severity"`
-	OwnerID        *int64     `db:"owner_id"`
-	Unread         int        `db:"unread"`
-	UnreadSince    *time.Time `db:"unread_since"`
-	VendorClosedAt *time.Time `db:"vendor_closed_at"`
-	Parked         bool       `db:"parked"`
-	ParkedUntil    *time.Time `db:"parked_until"`
-	NextAt         *time.Time `db:"next_at"`
+	ID             int64          `db:"id"`
+	Number         int64          `db:"number"`
+	VendorID       int64          `db:"vendor_id"`
+	State          casework.State `db:"state"`
+	Severity       *int           `db:"severity"`
+	OwnerID        *int64         `db:"owner_id"`
+	Unread         int            `db:"unread"`
+	UnreadSince    *time.Time     `db:"unread_since"`
+	VendorClosedAt *time.Time     `db:"vendor_closed_at"`
+	Parked         bool           `db:"parked"`
+	ParkedUntil    *time.Time     `db:"parked_until"`
+	NextAt         *time.Time     `db:"next_at"`
 	// Asks is false where the case has no place on Today: it is not live, and nothing of it waits for a person.
 	Asks bool `db:"asks"`
 }

@@ -33,6 +33,9 @@ type Querier interface {
 //go:embed migrations/*.sql
 var migrations embed.FS
 
+// Migrations are the schema's versions, a file each.
+func Migrations() (fs.FS, error) { return fs.Sub(migrations, "migrations") }
+
 // ErrNotFound is returned where a row that was asked for is not there.
 var ErrNotFound = errors.New("not found")
 
@@ -81,7 +84,7 @@ func (s *Store) Close() {
 }
 
 func (s *Store) migrator() (p *goose.Provider, done func() error, err error) {
-	dir, err := fs.Sub(migrations, "migrations")
+	dir, err := Migrations()
 	if err != nil {
 		return nil, nil, err
 	}

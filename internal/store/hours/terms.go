@@ -4,6 +4,7 @@ import (
 	"context"
 	"time"
 
+	"roundhouse.example/internal/core/route"
 	"roundhouse.example/internal/store/db"
 )
 
@@ -26,9 +27,9 @@ type Term struct {
 	Target     string `db:"target"`
 	CalendarID *int64 `db:"calendar_id"` // none only where the target is none
 	// Kind, Channel and Country narrow the promise; empty ones do not.
-	Kind    string `db:"kind"`
-	Channel string `db:"channel"`
-	Country string `db:"country"`
+	Kind    string     `db:"kind"`
+	Channel route.Kind `db:"channel"`
+	Country string     `db:"country"`
 }
 
 // DeskPolicy is our own desk's part of its terms: its zone and hours, and how

@@ -35,6 +35,16 @@ func AddEvent(ctx context.Context, t *db.Tx, e *Event) (fresh bool, err error) {
 	return err == nil, err
 }
 
+// CaseAt is the case that a link means by a ticket: one of a vendor that it serves, with that number of the
+// vendor's. One that was filed by another link is at that one, whatever numbers the two have in common.
+func CaseAt(ctx context.Context, q db.Querier, link int64, ticket string) (id int64, err error) {
+	return id, db.One(q.GetContext(ctx, &id, `select r.case_id from vendor_link v join case_reference r on r.vendor_id = v.vendor_id
+		left join lateral (select d.link_id from delivery d where d.case_id = r.case_id and d.action = 'open' and d.link_id is not null and d.state <> 'given-up'
+			order by d.id desc limit 1) filed on true
+		where v.link_id = $1 and r.whose = 'vendor' and r.value = $2 and coalesce(filed.link_id, $1) = $1
+		order by filed.link_id is null, r.case_id desc limit 1`, link, ticket))
+}
+
 // PlaceEvent says which case an event went to.
 func PlaceEvent(ctx context.Context, t *db.Tx, id, caseID int64) error {
 	_, err := t.ExecContext(ctx, "update link_event set case_id = $2 where id = $1", id, caseID)

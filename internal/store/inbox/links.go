@@ -7,14 +7,15 @@ import (
 	"net/url"
 	"time"
 
+	"roundhouse.example/internal/core/route"
 	"roundhouse.example/internal/store/db"
 )
 
-// Link is a channel to a vendor that works by itself.
+// Link is a way to one or several vendors that works by itself.
 type Link struct {
 	ID           int64                    `db:"id"`
-	VendorID     int64                    `db:"vendor_id"`
-	Kind         string                   `db:"kind"`
+	Name         string                   `db:"name"`
+	Kind         route.Kind               `db:"kind"`
 	Address      string                   `db:"address"`
 	Description  db.JSON[json.RawMessage] `db:"description"`
 	Cursor       string                   `db:"cursor"`
@@ -57,14 +58,37 @@ func NextLook(ctx context.Context, q db.Querier, id int64, after time.Duration) 
 	return err
 }
 
-// LinksOf are those of some vendors.
-func LinksOf(ctx context.Context, q db.Querier, vendors []int64) (out []Link, err error) {
-	return out, q.SelectContext(ctx, &out, "select * from link where vendor_id = any($1)", vendors)
+// VendorLink is a link as one of the vendors has it that it serves.
+type VendorLink struct {
+	VendorID int64 `db:"vendor_id"`
+	Link
 }
 
-// LinkOf is a vendor's; ErrNotFound where it has none.
-func LinkOf(ctx context.Context, q db.Querier, vendor int64) (l Link, err error) {
-	return l, db.One(q.GetContext(ctx, &l, "select * from link where vendor_id = $1", vendor))
+// LinksOf are those of some vendors, each vendor's usual one first.
+func LinksOf(ctx context.Context, q db.Querier, vendors ...int64) (out []VendorLink, err error) {
+	return out, q.SelectContext(ctx, &out, `select v.vendor_id, l.* from vendor_link v join link l on l.id = v.link_id
+		where v.vendor_id = any($1) order by v.vendor_id, v.rank, l.id`, vendors)
+}
+
+// Routes are links as ways to their vendor, in their order.
+func Routes(links []VendorLink) []route.Route {
+	out := make([]route.Route, len(links))
+	for i, l := range links {
+		out[i] = route.Route{Kind: l.Kind, Link: l.ID, Name: l.Name}
+	}
+	return out
+}
+
+// Served are the vendors that a link serves.
+func Served(ctx context.Context, q db.Querier, link int64) (vendors []int64, err error) {
+	return vendors, q.SelectContext(ctx, &vendors, "select vendor_id from vendor_link where link_id = $1 order by vendor_id", link)
+}
+
+// Serve lets a link serve a vendor, after the links that it has already.
+func Serve(ctx context.Context, q db.Querier, link, vendor int64) error {
+	_, err := q.ExecContext(ctx, `insert into vendor_link (vendor_id, link_id, rank)
+		select $2, $1, coalesce(max(rank), 0) + 1 from vendor_link where vendor_id = $2`, link, vendor)
+	return err
 }
 
 // ByID is ErrNotFound where there is none.
@@ -86,6 +110,6 @@ func Save(ctx context.Context, t *db.Tx, l Link) error {
 
 // AddLink gives the link an id.
 func AddLink(ctx context.Context, q db.Querier, l *Link) error {
-	return q.GetContext(ctx, &l.ID, "insert into link (vendor_id, kind, address, description) values ($1, $2, $3, cast($4 as jsonb)) returning id",
-		l.VendorID, l.Kind, l.Address, l.Description)
+	return q.GetContext(ctx, &l.ID, "insert into link (name, kind, address, description) values ($1, $2, $3, cast($4 as jsonb)) returning id",
+		l.Name, l.Kind, l.Address, l.Description)
 }

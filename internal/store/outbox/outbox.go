@@ -6,6 +6,7 @@ import (
 	"time"
 
 	"roundhouse.example/internal/core/casework"
+	"roundhouse.example/internal/core/route"
 	casesdb "roundhouse.example/internal/store/cases"
 	"roundhouse.example/internal/store/db"
 )
@@ -23,20 +24,31 @@ type Delivery struct {
 	EntryID     int64                    `db:"entry_id"`
 	EntryKind   string                   `db:"entry_kind"`
 	EntryNumber int                      `db:"entry_number"`
-	Action      string                   `db:"action"`
-	Step        string                   `db:"step"`
+	Action      route.Action             `db:"action"`
+	Step        casework.Step            `db:"step"`
 	Effect      db.JSON[*casesdb.Effect] `db:"effect"`
 	Params      db.JSON[Params]          `db:"params"`
-	Channel     string                   `db:"channel"` // api, or by which a person takes it there
-	State       casework.Sending         `db:"state"`
-	Attempts    int                      `db:"attempts"`
-	NextAt      *time.Time               `db:"next_at"`
-	Problem     string                   `db:"problem"`
-	NeedsPerson bool                     `db:"needs_person"`
-	MadeAt      time.Time                `db:"made_at"`
-	LeftAt      *time.Time               `db:"left_at"`
+	Channel     route.Kind               `db:"channel"`
+	// LinkID is the link that takes it there; nil: a person does.
+	LinkID      *int64           `db:"link_id"`
+	State       casework.Sending `db:"state"`
+	Attempts    int              `db:"attempts"`
+	NextAt      *time.Time       `db:"next_at"`
+	Problem     string           `db:"problem"`
+	NeedsPerson bool             `db:"needs_person"`
+	MadeAt      time.Time        `db:"made_at"`
+	LeftAt      *time.Time       `db:"left_at"`
 	// AbsentAt is when the vendor first said, looked up in unsureness, that it is not there.
 	AbsentAt *time.Time `db:"absent_at"`
+}
+
+// Route is the way by which it goes; it does not know the link's name.
+func (d Delivery) Route() route.Route {
+	r := route.Route{Kind: d.Channel}
+	if d.LinkID != nil {
+		r.Link = *d.LinkID
+	}
+	return r
 }
 
 // Attempt is one call to a vendor, written down before it is made.
@@ -53,15 +65,15 @@ type Attempt struct {
 
 // Add gives the delivery an id.
 func Add(ctx context.Context, t *db.Tx, d *Delivery) error {
-	return t.GetContext(ctx, &d.ID, `insert into delivery (case_id, entry_id, entry_number, action, step, effect, params, channel, state, needs_person, next_at, made_at)
-		values ($1, $2, $3, $4, $5, cast($6 as jsonb), cast($7 as jsonb), $8, $9, $10, $11, $12) returning id`,
-		d.CaseID, d.EntryID, d.EntryNumber, d.Action, d.Step, d.Effect, d.Params, d.Channel, d.State, d.NeedsPerson, d.NextAt, d.MadeAt)
+	return t.GetContext(ctx, &d.ID, `insert into delivery (case_id, entry_id, entry_number, action, step, effect, params, channel, link_id, state, needs_person, next_at, made_at)
+		values ($1, $2, $3, $4, $5, cast($6 as jsonb), cast($7 as jsonb), $8, $9, $10, $11, $12, $13) returning id`,
+		d.CaseID, d.EntryID, d.EntryNumber, d.Action, d.Step, d.Effect, d.Params, d.Channel, d.LinkID, d.State, d.NeedsPerson, d.NextAt, d.MadeAt)
 }
 
 // Save writes what can change.
 func Save(ctx context.Context, t *db.Tx, d *Delivery) error {
-	_, err := t.ExecContext(ctx, `update delivery set state = $2, attempts = $3, next_at = $4, problem = $5, needs_person = $6, left_at = $7, channel = $8, absent_at = $9 where id = $1`,
-		d.ID, d.State, d.Attempts, d.NextAt, d.Problem, d.NeedsPerson, d.LeftAt, d.Channel, d.AbsentAt)
+	_, err := t.ExecContext(ctx, `update delivery set state = $2, attempts = $3, next_at = $4, problem = $5, needs_person = $6, left_at = $7, channel = $8, link_id = $9, absent_at = $10 where id = $1`,
+		d.ID, d.State, d.Attempts, d.NextAt, d.Problem, d.NeedsPerson, d.LeftAt, d.Channel, d.LinkID, d.AbsentAt)
 	return err
 }
 
@@ -70,9 +82,10 @@ func ByID(ctx context.Context, q db.Querier, id int64) (d Delivery, err error) {
 	return d, db.One(q.GetContext(ctx, &d, "select * from delivery where id = $1", id))
 }
 
-// VendorOf is ErrNotFound where there is no such delivery.
-func VendorOf(ctx context.Context, q db.Querier, id int64) (vendor int64, err error) {
-	return vendor, db.One(q.GetContext(ctx, &vendor, "select c.vendor_id from delivery d join support_case c on c.id = d.case_id where d.id = $1", id))
+// LinkOf is the link by which a delivery goes, 0 where a person takes it; ErrNotFound where there is no
+// such delivery.
+func LinkOf(ctx context.Context, q db.Querier, id int64) (link int64, err error) {
+	return link, db.One(q.GetContext(ctx, &link, "select coalesce(link_id, 0) from delivery where id = $1", id))
 }
 
 // Of are those of a case, in the order they go out.

@@ -3,6 +3,7 @@ package register
 import (
 	"context"
 
+	"roundhouse.example/internal/core/route"
 	casesdb "roundhouse.example/internal/store/cases"
 	"roundhouse.example/internal/store/db"
 )
@@ -16,7 +17,7 @@ type Level struct {
 	Meaning       string `db:"meaning"`
 	RoundTheClock bool   `db:"round_the_clock"`
 	// Channels are those by which it must come; none: any.
-	Channels   db.JSON[[]string] `db:"channels"`
+	Channels   db.JSON[[]route.Kind] `db:"channels"`
 	Criteria   []Criterion
 	Severities []int
 }

@@ -58,6 +58,14 @@ func ChangeVendor(ctx context.Context, q db.Querier, v *Vendor) (changed bool, e
 		where id = $1 and version = $2`, v.ID, v.Version, v.Name, v.Does, v.Zone, v.HoursID, v.Profile))
 }
 
+// linksOfNobody takes out links that serve no vendor and by which nothing ever went or was placed, with what they
+// brought that was nobody's.
+var linksOfNobody = []string{
+	`delete from link_event e where case_id is null and not exists (select from vendor_link v where v.link_id = e.link_id)`,
+	`delete from link l where not exists (select from vendor_link v where v.link_id = l.id)
+		and not exists (select from link_event e where e.link_id = l.id) and not exists (select from delivery d where d.link_id = l.id)`,
+}
+
 // RemoveVendor takes one out with its levels and the calendars that are its own,
 // where nothing else refers to it.
 func RemoveVendor(ctx context.Context, q db.Querier, id, version int64) (removed bool, err error) {
@@ -66,8 +74,13 @@ func RemoveVendor(ctx context.Context, q db.Querier, id, version int64) (removed
 		return false, err
 	}
 	for _, sql := range []string{"delete from severity_level where vendor_id = $1", "delete from level_criterion where level_id in (select id from vendor_level where vendor_id = $1)",
-		"delete from vendor_level where vendor_id = $1", "delete from link where vendor_id = $1"} {
+		"delete from vendor_level where vendor_id = $1", "delete from vendor_link where vendor_id = $1"} {
 		if _, err := q.ExecContext(ctx, sql, id); err != nil {
+			return false, err
+		}
+	}
+	for _, sql := range linksOfNobody {
+		if _, err := q.ExecContext(ctx, sql); err != nil {
 			return false, err
 		}
 	}

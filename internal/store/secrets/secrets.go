@@ -92,9 +92,9 @@ type NamedSecret struct {
 	Name string `db:"name"`
 }
 
-// Values are those that the vault has of a vendor's secrets.
-func Values(ctx context.Context, q db.Querier, vendor int64) (out []NamedSecret, err error) {
-	return out, q.SelectContext(ctx, &out, "select x.*, s.name from secret s join secret_value x on x.secret_id = s.id where s.vendor_id = $1", vendor)
+// Values are those that the vault has of some vendors' secrets.
+func Values(ctx context.Context, q db.Querier, vendors []int64) (out []NamedSecret, err error) {
+	return out, q.SelectContext(ctx, &out, "select x.*, s.name from secret s join secret_value x on x.secret_id = s.id where s.vendor_id = any($1)", vendors)
 }
 
 // SetValue writes a value, in place of another.

@@ -1,0 +1,14 @@
+import type { components } from './api.gen'
+
+/** A way to a vendor: by a link that takes things there, or by one of us. */
+export type Route = components['schemas']['Route']
+
+/** How something goes by a channel of the vendor. */
+export const byChannel: Record<string, string> = { api: 'by API', portal: 'on its portal', mail: 'by mail', phone: 'by phone', chat: 'by chat' }
+
+/** Tells routes apart. */
+export const routeKey = (r: Route): string => (r.link ? `${r.channel} ${r.link}` : r.channel)
+
+/** What a route is called among the others: a link by its name where there are several of its kind. */
+export const routeWords = (r: Route, among: Route[], words: Record<string, string> = byChannel): string =>
+  (words[r.channel] ?? r.channel) + (r.link && among.filter((x) => x.channel === r.channel).length > 1 ? ` (${r.link})` : '')

@@ -1,0 +1,98 @@
+package store_test
+
+import (
+	"context"
+	"testing"
+
+	"github.com/jackc/pgx/v5/stdlib"
+	"github.com/pressly/goose/v3"
+
+	"roundhouse.example/internal/store/db"
+	inboxdb "roundhouse.example/internal/store/inbox"
+	outboxdb "roundhouse.example/internal/store/outbox"
+	registerdb "roundhouse.example/internal/store/register"
+	"roundhouse.example/internal/testdb"
+)
+
+// A desk of before, when a vendor had one link: the vendor keeps it, what went by it says so, what a person took
+// there does not, and the record stays as append-only as it was.
+func TestLinksOfBeforeServeTheirVendor(t *testing.T) {
+	s, ctx := testdb.Store(t), context.Background()
+	do := func(sql string) {
+		t.Helper()
+		if _, err := s.DB.Exec(sql); err != nil {
+			t.Fatal(err)
+		}
+	}
+	do("drop schema public cascade; create schema public")
+	s.Pool.Reset()
+	dir, err := db.Migrations()
+	if err != nil {
+		t.Fatal(err)
+	}
+	at := stdlib.OpenDBFromPool(s.Pool)
+	t.Cleanup(func() { at.Close() })
+	p, err := goose.NewProvider(goose.DialectPostgres, at, dir)
+	if err != nil {
+		t.Fatal(err)
+	}
+	if _, err := p.UpTo(ctx, 14); err != nil {
+		t.Fatal(err)
+	}
+	do(`insert into person (id, name, email, role, password_hash, created_at) overriding system value values (1, 'Ragna Lie', 'ragna@saltmarsh.example', 'handler', '', now());
+		insert into calendar (id, name) overriding system value values (1, 'always');
+		insert into vendor (id, key, name, does, zone, hours_id, created_at) overriding system value select n, 'v'||n, 'Vendor '||n, '', 'UTC', 1, now() from generate_series(1, 2) n;
+		insert into link (id, vendor_id, kind, address, description, cursor) overriding system value values (7, 2, 'rest', 'http://127.0.0.1:1/v2', '{}', '41');
+		insert into support_case (id, number, vendor_id, title, kind, facts, texts, opened_by, opened_at, state, changed_at)
+			overriding system value values (1, 1001, 2, 'Slow', 'fault', '{}', '{}', 1, now(), 'draft', now());
+		insert into case_entry (id, case_id, number, kind, direction, channel, happened_at, recorded_at, body_hash)
+			overriding system value select n, 1, n, 'message', 'out', case n when 1 then 'rest' else 'portal' end, now(), now(), '' from generate_series(1, 2) n;
+		insert into delivery (id, case_id, entry_id, entry_number, action, effect, params, channel, state, made_at)
+			overriding system value select n, 1, n, n, 'comment', 'null', '{}', case n when 1 then 'api' else 'portal' end, 'arrived', now() from generate_series(1, 2) n`)
+	if _, err := p.Up(ctx); err != nil {
+		t.Fatal(err)
+	}
+	links, err := inboxdb.LinksOf(ctx, s.DB, 1, 2)
+	if err != nil || len(links) != 1 || links[0].VendorID != 2 || links[0].ID != 7 || links[0].Name != "v2" || links[0].Kind != "api" || links[0].Cursor != "41" {
+		t.Errorf("the link: %+v %v", links, err)
+	}
+	sent, err := outboxdb.Of(ctx, s.DB, 1)
+	if err != nil || len(sent) != 2 || sent[0].Route().Link != 7 || sent[1].Route().Automatic() {
+		t.Errorf("what went: %+v %v", sent, err)
+	}
+	var channels []string
+	if err := s.DB.Select(&channels, "select channel from case_entry order by id"); err != nil || channels[0] != "api" || channels[1] != "portal" {
+		t.Errorf("the record: %v %v", channels, err)
+	}
+	if _, err := s.DB.Exec("update case_entry set channel = 'mail'"); err == nil {
+		t.Error("the record can be rewritten")
+	}
+}
+
+// A vendor that is taken out takes its link along, with what came by it and was nobody's; one that serves
+// another vendor too stays.
+func TestALinkStaysWhileItServesSomebody(t *testing.T) {
+	s, ctx := testdb.Store(t), context.Background()
+	if _, err := s.DB.Exec(`insert into calendar (id, name) overriding system value values (1, 'always');
+		insert into vendor (id, key, name, does, zone, hours_id, created_at) overriding system value select n, 'v'||n, 'Vendor '||n, '', 'UTC', 1, now() from generate_series(1, 3) n;
+		insert into link (id, name, kind, address, description) overriding system value select n, 'l'||n, 'api', '', '{}' from generate_series(1, 2) n;
+		insert into link_event (link_id, event_key, ticket, event, floor_at, seen_at) select n, 'k', 'X-1', '{}', now(), now() from generate_series(1, 2) n;
+		insert into vendor_link (vendor_id, link_id) values (1, 1), (2, 1), (3, 2)`); err != nil {
+		t.Fatal(err)
+	}
+	for _, id := range []int64{1, 3} {
+		if removed, err := registerdb.RemoveVendor(ctx, s.DB, id, 1); err != nil || !removed {
+			t.Fatalf("vendor %d: %v %v", id, removed, err)
+		}
+	}
+	var left []int64
+	if err := s.DB.Select(&left, "select link_id from link_event order by 1"); err != nil || len(left) != 1 || left[0] != 1 {
+		t.Errorf("events are left of the links %v: %v", left, err)
+	}
+	if links, err := inboxdb.LinksOf(ctx, s.DB, 1, 2, 3); err != nil || len(links) != 1 || links[0].ID != 1 || links[0].VendorID != 2 {
+		t.Errorf("links are left: %+v %v", links, err)
+	}
+	if _, err := inboxdb.ByID(ctx, s.DB, 2); err != db.ErrNotFound {
+		t.Errorf("the link of the vendor that was taken out: %v", err)
+	}
+}
