@@ -33,7 +33,8 @@ func serve(db string, flags ...string) (*apart, error) {
 	if err := l.Close(); err != nil {
 		return nil, err
 	}
-	s.cmd = exec.Command(filepath.Join("bin", "roundhouse"), append([]string{"serve", "--database", db, "--listen", s.at}, flags...)...)
+	s.cmd = exec.Command(filepath.Join("bin", "roundhouse"),
+		append([]string{"serve", "--database", db, "--listen", s.at}, flags...)...)
 	if s.ended, err = child.Start(s.cmd, syscall.SIGKILL); err != nil {
 		return nil, err
 	}

@@ -18,6 +18,7 @@ import (
 // kills runs two services on one database, kills one after the other again and again, and
 // says how long work stood still after each kill: looking at a link, waking a case whose time
 // has come, recalculating.
+// In one piece: one story of kills, told in order.
 func kills(ctx context.Context, server string) error {
 	d, at, err := fresh(ctx, server, "bench_kills")
 	if err != nil {
@@ -61,8 +62,9 @@ func kills(ctx context.Context, server string) error {
 			return err
 		}
 		for what, done := range map[string]string{
-			"until a link is looked at":     "select bool_and(looked_at > $1) from link",
-			"until a due case is looked at": "select wake_at is null or wake_at > now() from support_case where changed_at > $1 or wake_at > now()",
+			"until a link is looked at": "select bool_and(looked_at > $1) from link",
+			"until a due case is looked at": `select wake_at is null or wake_at > now() from support_case
+				where changed_at > $1 or wake_at > now()`,
 		} {
 			for ok := false; !ok; <-time.After(20 * time.Millisecond) {
 				var args []any
@@ -82,7 +84,8 @@ func kills(ctx context.Context, server string) error {
 	}
 	for what, all := range stood {
 		slices.Sort(all)
-		fmt.Printf("after a kill, %-30s %v in the middle of %d, %v at most\n", what, all[len(all)/2].Round(10*time.Millisecond), len(all), all[len(all)-1].Round(10*time.Millisecond))
+		fmt.Printf("after a kill, %-30s %v in the middle of %d, %v at most\n", what,
+			all[len(all)/2].Round(10*time.Millisecond), len(all), all[len(all)-1].Round(10*time.Millisecond))
 	}
 	return nil
 }
@@ -96,10 +99,13 @@ func openOne(at, token string) (id int64, err error) {
 	ctx := context.Background()
 	var opened clientgen.Case
 	facts := map[string]any{"environment": "other", "effect": "degraded"}
-	tag, err := c.Do(ctx, "POST", "/cases", map[string]any{"vendor": "corvane", "title": "Slow [mute]", "facts": facts, "texts": map[string]any{"happened": "It is slow."}}, nil, &opened)
+	tag, err := c.Do(ctx, "POST", "/cases",
+		map[string]any{"vendor": "corvane", "title": "Slow [mute]", "facts": facts,
+			"texts": map[string]any{"happened": "It is slow."}}, nil, &opened)
 	if err != nil {
 		return 0, err
 	}
-	_, err = c.Do(ctx, "POST", "/cases/"+opened.Line.Number+"/steps", map[string]any{"step": "file"}, map[string]string{"If-Match": tag}, &opened)
+	_, err = c.Do(ctx, "POST", "/cases/"+opened.Line.Number+"/steps", map[string]any{"step": "file"},
+		map[string]string{"If-Match": tag}, &opened)
 	return 1, err
 }

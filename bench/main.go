@@ -39,6 +39,7 @@ func main() {
 	}
 }
 
+// run does what the command line names, or all of it. In one piece: what is measured, in its order.
 func run(ctx context.Context) error {
 	url := os.Getenv(testdb.Env)
 	if url == "" {
@@ -78,7 +79,10 @@ func run(ctx context.Context) error {
 	serving, stop := context.WithCancel(ctx)
 	defer stop()
 	ready := make(chan string)
-	go service.RunDesk(serving, d, service.Options{Listener: l, Look: time.Hour, Sweep: time.Hour, Log: slog.New(slog.DiscardHandler)}, func(u string) { ready <- u })
+	go service.RunDesk(serving, d,
+		service.Options{Listener: l, Look: time.Hour, Sweep: time.Hour, Log: slog.New(slog.DiscardHandler)}, func(u string) {
+			ready <- u
+		})
 	base := <-ready
 	get := func(path string) error {
 		req, err := http.NewRequest("GET", base+"/api/v1"+path, nil)
@@ -141,17 +145,25 @@ func deskBench(ctx context.Context, d *service.Desk, get func(string) error, pic
 	if err := beside("Today's first page", func(i int) error { return get("/today") }, "the list", one, 60); err != nil {
 		return err
 	}
-	return beside("Today after a change", func(i int) error { return get("/today?limit=50") }, "the list", func(i int) error {
-		_, err := d.Store.DB.ExecContext(ctx, "update support_case set changed_at = changed_at where id = (select max(id) - $1 from support_case where state = 'open')", i)
+	return beside("Today after a change", func(i int) error {
+		return get("/today?limit=50")
+	}, "the list", func(i int) error {
+		_, err := d.Store.DB.ExecContext(ctx,
+			`update support_case set changed_at = changed_at where id = (select max(id) - $1 from support_case
+				where state = 'open')`, i)
 		return errors.Join(err, one(i))
 	}, 60)
 }
 
 func lists(ctx context.Context, d *service.Desk, get func(string) error, pick func(int) string) error {
-	if err := compare("list of cases", func(i int) error { return get("/cases?state=live&sort=newest&limit=50") }, func(i int) error { return listStatements(ctx, d) }); err != nil {
+	if err := compare("list of cases", func(i int) error {
+		return get("/cases?state=live&sort=newest&limit=50")
+	}, func(i int) error { return listStatements(ctx, d) }); err != nil {
 		return err
 	}
-	if err := compare("list, most severe first", func(i int) error { return get("/cases?sort=severity&limit=50") }, func(i int) error {
+	if err := compare("list, most severe first", func(i int) error {
+		return get("/cases?sort=severity&limit=50")
+	}, func(i int) error {
 		return statements(ctx, d, casesdb.Filter{Sort: "severity", Limit: 51})
 	}); err != nil {
 		return err
@@ -214,7 +226,8 @@ func compare(what string, api, plain func(int) error) error {
 	if x > 2*y+3 {
 		verdict = "MISSED"
 	}
-	fmt.Printf("%-28s p95 %6.2f ms, the same statements %6.2f ms, ratio %.2f (at most 2 and 3 ms: %s)\n", what, x, y, x/y, verdict)
+	fmt.Printf("%-28s p95 %6.2f ms, the same statements %6.2f ms, ratio %.2f (at most 2 and 3 ms: %s)\n", what, x, y, x/y,
+		verdict)
 	return nil
 }
 
@@ -260,7 +273,9 @@ func sizes(db string, p demo.Person) error {
 	if err := tab.Do(dp.WaitVisible(browser.ID("today-line"))); err != nil {
 		return err
 	}
-	script, err := browser.Eval[float64](tab, `performance.getEntriesByType('resource').filter(r => r.name.endsWith('.js')).reduce((a, r) => a + r.encodedBodySize, 0)`)
+	script, err := browser.Eval[float64](tab,
+		`performance.getEntriesByType('resource').filter(r => r.name.endsWith('.js')).reduce((a, r) => a + r.encodedBodySize,
+			0)`)
 	if err != nil {
 		return err
 	}

@@ -15,6 +15,7 @@ import (
 
 // rules measures the core alone: what one question costs, beside the same one
 // put to a general calendar library or to a shorter span.
+// In one piece: what is measured side by side is read side by side.
 func rules() error {
 	oslo, err := time.LoadLocation("Europe/Oslo")
 	if err != nil {
@@ -23,7 +24,8 @@ func rules() error {
 	general := cal.NewBusinessCalendar()
 	general.SetWorkHours(8*time.Hour, 16*time.Hour)
 	hours := []string{"08:00-16:00"}
-	def := calendar.Definition{Zone: "Europe/Oslo", Week: map[string][]string{"mon": hours, "tue": hours, "wed": hours, "thu": hours, "fri": hours}}
+	def := calendar.Definition{Zone: "Europe/Oslo",
+		Week: map[string][]string{"mon": hours, "tue": hours, "wed": hours, "thu": hours, "fri": hours}}
 	for m := time.January; m <= time.December; m++ {
 		general.AddHoliday(&cal.Holiday{Month: m, Day: 6 + int(m), Func: cal.CalcDayOfMonth})
 		for y := 2020; y <= 2032; y++ {
@@ -41,7 +43,8 @@ func rules() error {
 		starts[i] = wall[i].Unix()
 		due, err := ours.Due(starts[i], 8*3600)
 		if want := general.AddWorkHours(wall[i], 8*time.Hour).Unix(); err != nil || due != want {
-			return fmt.Errorf("from %s we answer %s, the library %s, %v", wall[i], time.Unix(due, 0).In(oslo), time.Unix(want, 0).In(oslo), err)
+			return fmt.Errorf("from %s we answer %s, the library %s, %v", wall[i], time.Unix(due, 0).In(oslo),
+				time.Unix(want, 0).In(oslo), err)
 		}
 	}
 	dueOurs := func(b *testing.B) {
@@ -82,10 +85,13 @@ func rules() error {
 	}
 	clocks := func(history []deadline.Event) int { return len(deadline.Replay(history, asOf).Clocks()) }
 	t := byTurns(dueOurs, dueGeneral, span(10*7*86400), span(10*365*86400), replay(usual), replay(restless))
-	fmt.Printf("due of 8 h, 12 holidays a year: %.0f ns, %d allocations; %.1f million a second on one core; %.0fx the general library (%.0f ns)\n",
+	fmt.Printf("due of 8 h, 12 holidays a year: %.0f ns, %d allocations; %.1f million a second on one core; %.0fx "+
+		"the general library (%.0f ns)\n",
 		t[0].ns, t[0].allocs, 1e3/t[0].ns, t[1].ns/t[0].ns, t[1].ns)
-	fmt.Printf("span of ten years: %.0f ns, %d allocations; %.2fx ten weeks (%.0f ns)\n", t[3].ns, t[3].allocs, t[3].ns/t[2].ns, t[2].ns)
-	fmt.Printf("replay of 200 events with six deadlines: %.0f us (%d clocks); regraded all the time: %.0f us (%d clocks)\n", t[4].ns/1000, clocks(usual), t[5].ns/1000, clocks(restless))
+	fmt.Printf("span of ten years: %.0f ns, %d allocations; %.2fx ten weeks (%.0f ns)\n", t[3].ns, t[3].allocs,
+		t[3].ns/t[2].ns, t[2].ns)
+	fmt.Printf("replay of 200 events with six deadlines: %.0f us (%d clocks); "+
+		"regraded all the time: %.0f us (%d clocks)\n", t[4].ns/1000, clocks(usual), t[5].ns/1000, clocks(restless))
 	return nil
 }
 
@@ -118,7 +124,8 @@ func byTurns(list ...func(*testing.B)) []cost {
 func longCase(hours *calendar.Calendar, regraded int) ([]deadline.Event, int64, error) {
 	terms := &deadline.Terms{}
 	line := calendar.Fixed(hours)
-	for k, target := range map[deadline.Kind]string{deadline.FirstResponse: "4h", deadline.Update: "1bd", deadline.Workaround: "3bd", deadline.Resolution: "5bd", deadline.OurAnswer: "8h", deadline.Verification: "2bd"} {
+	for k, target := range map[deadline.Kind]string{deadline.FirstResponse: "4h", deadline.Update: "1bd",
+		deadline.Workaround: "3bd", deadline.Resolution: "5bd", deadline.OurAnswer: "8h", deadline.Verification: "2bd"} {
 		tg, err := calendar.ParseTarget(target)
 		if err != nil {
 			return nil, 0, err
@@ -131,9 +138,12 @@ func longCase(hours *calendar.Calendar, regraded int) ([]deadline.Event, int64, 
 	}
 	at := time.Date(2026, 1, 5, 9, 0, 0, 0, time.UTC).Unix()
 	h := []deadline.Event{{At: at, Kind: deadline.Filed, Severity: 2, Level: 2, Terms: terms}}
-	round := []deadline.Event{{Kind: deadline.VendorMessage}, {Kind: deadline.OurMessage}, {Kind: deadline.VendorMessage, Move: deadline.Theirs}, {Kind: deadline.Park, Agreed: true},
-		{Kind: deadline.Unpark}, {Kind: deadline.Severity, To: 1}, {Kind: deadline.Level, To: 3}, {Kind: deadline.VendorMessage, Offers: deadline.OfferWorkaround}, {Kind: deadline.WorkaroundRejected},
-		{Kind: deadline.VendorMessage, Offers: deadline.OfferFix}, {Kind: deadline.FixRejected}, {Kind: deadline.Severity, To: 2}, {Kind: deadline.Level, To: 2}}
+	round := []deadline.Event{{Kind: deadline.VendorMessage}, {Kind: deadline.OurMessage},
+		{Kind: deadline.VendorMessage, Move: deadline.Theirs}, {Kind: deadline.Park, Agreed: true},
+		{Kind: deadline.Unpark}, {Kind: deadline.Severity, To: 1}, {Kind: deadline.Level, To: 3},
+		{Kind: deadline.VendorMessage, Offers: deadline.OfferWorkaround}, {Kind: deadline.WorkaroundRejected},
+		{Kind: deadline.VendorMessage, Offers: deadline.OfferFix}, {Kind: deadline.FixRejected},
+		{Kind: deadline.Severity, To: 2}, {Kind: deadline.Level, To: 2}}
 	for len(h) < 200 {
 		n := len(h) - 1
 		e := round[n%len(round)]

@@ -16,7 +16,9 @@ import (
 )
 
 func listStatements(ctx context.Context, d *service.Desk) error {
-	return statements(ctx, d, casesdb.Filter{States: []casework.State{casework.Filed, casework.Open, casework.FixOffered}, Sort: "newest", Limit: 51})
+	return statements(ctx, d,
+		casesdb.Filter{States: []casework.State{casework.Filed, casework.Open, casework.FixOffered}, Sort: "newest",
+			Limit: 51})
 }
 
 func statements(ctx context.Context, d *service.Desk, f casesdb.Filter) error {

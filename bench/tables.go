@@ -31,13 +31,16 @@ func tableAsset(n int) register.Asset {
 	places := []string{"Halsa", "Ern harbour", "Vaag", "Skarv", "Terna", "Lund"}
 	kinds := []string{"Array", "Server", "Gate", "Terminal", "Printer", "Switch", "Link"}
 	place := places[n%len(places)]
-	return register.Asset{Vendor: "tallow", Name: fmt.Sprintf("%s %s %d", kinds[n%len(kinds)], place, n), Serial: fmt.Sprintf("SN-%08x-%d", n*7919, n), Model: fmt.Sprintf("M%d", n%90),
-		Product: "Array 40", Version: "7.2", Account: "TW-55018", Environment: "production", Site: place, Address: "Harbour house, " + place, Country: "NO", SiteContact: "Harbour office " + place,
+	return register.Asset{Vendor: "tallow", Name: fmt.Sprintf("%s %s %d", kinds[n%len(kinds)], place, n),
+		Serial: fmt.Sprintf("SN-%08x-%d", n*7919, n), Model: fmt.Sprintf("M%d", n%90),
+		Product: "Array 40", Version: "7.2", Account: "TW-55018", Environment: "production", Site: place,
+		Address: "Harbour house, " + place, Country: "NO", SiteContact: "Harbour office " + place,
 		SitePhone: "+44 1632 960 071", Owner: "Ragna Lie", Attributes: map[string]string{"Rack": fmt.Sprint(n % 40)}}
 }
 
 // tables compares an import of many assets with PostgreSQL's own COPY of the same
 // rows into the same tables, in turn, and says what the service took of memory.
+// In one piece: what is measured side by side is read side by side.
 func tables(ctx context.Context, server string) error {
 	d, at, err := fresh(ctx, server, "bench_tables")
 	if err != nil {
@@ -45,7 +48,8 @@ func tables(ctx context.Context, server string) error {
 	}
 	defer d.Close()
 	people, err := demo.Register(ctx, d.Desk, d.Store, time.Now(), func(v string) (inboxdb.Link, error) {
-		return inboxdb.Link{Address: "http://127.0.0.1:1/" + v, Description: db.JSON[json.RawMessage]{V: json.RawMessage("{}")}}, nil
+		return inboxdb.Link{Address: "http://127.0.0.1:1/" + v,
+			Description: db.JSON[json.RawMessage]{V: json.RawMessage("{}")}}, nil
 	})
 	if err != nil {
 		return err
@@ -55,7 +59,8 @@ func tables(ctx context.Context, server string) error {
 		return err
 	}
 	who := desk.Actor{Person: lead}
-	product, err := registry.Products.Add(ctx, d.Register, who, register.Product{Vendor: "tallow", Name: "Array 40", Versions: []register.Version{{Name: "7.2"}}})
+	product, err := registry.Products.Add(ctx, d.Register, who,
+		register.Product{Vendor: "tallow", Name: "Array 40", Versions: []register.Version{{Name: "7.2"}}})
 	if err != nil {
 		return err
 	}
@@ -64,11 +69,14 @@ func tables(ctx context.Context, server string) error {
 		return err
 	}
 	var csv bytes.Buffer
-	fmt.Fprintln(&csv, "vendor,name,serial,model,product,version,account,environment,site,address,country,site_contact,site_phone,owner,attributes.Rack")
+	fmt.Fprintln(&csv, "vendor,name,serial,model,product,version,account,environment,site,address,country,"+
+		"site_contact,site_phone,owner,attributes.Rack")
 	rows := make([][]any, tableRows)
 	for n := range rows {
 		a := tableAsset(n)
-		fmt.Fprintf(&csv, "%s,%s,%s,%s,%s,%s,%s,%s,%s,\"%s\",%s,%s,'%s,%s,%s\n", a.Vendor, a.Name, a.Serial, a.Model, a.Product, a.Version, a.Account, a.Environment, a.Site, a.Address, a.Country, a.SiteContact, a.SitePhone, a.Owner, a.Attributes["Rack"])
+		fmt.Fprintf(&csv, "%s,%s,%s,%s,%s,%s,%s,%s,%s,\"%s\",%s,%s,'%s,%s,%s\n", a.Vendor, a.Name, a.Serial, a.Model,
+			a.Product, a.Version, a.Account, a.Environment, a.Site, a.Address, a.Country, a.SiteContact, a.SitePhone, a.Owner,
+			a.Attributes["Rack"])
 		a.Vendor, a.Product, a.Account = "", "", ""
 		raw, err := json.Marshal(a)
 		if err != nil {
@@ -86,7 +94,8 @@ func tables(ctx context.Context, server string) error {
 		return err
 	}
 	clear := func() error {
-		for _, sql := range []string{"alter table asset disable trigger all", "delete from asset", "alter table asset enable trigger all", "truncate findable, find_word", "vacuum full asset", "checkpoint"} {
+		for _, sql := range []string{"alter table asset disable trigger all", "delete from asset",
+			"alter table asset enable trigger all", "truncate findable, find_word", "vacuum full asset", "checkpoint"} {
 			if _, err := d.Store.DB.ExecContext(ctx, sql); err != nil {
 				return err
 			}
@@ -105,7 +114,8 @@ func tables(ctx context.Context, server string) error {
 					return err
 				}
 				defer conn.Release()
-				_, err = conn.Conn().CopyFrom(ctx, pgx.Identifier{"asset"}, []string{"vendor_id", "product_id", "account_id", "facts"}, pgx.CopyFromRows(rows))
+				_, err = conn.Conn().CopyFrom(ctx, pgx.Identifier{"asset"},
+					[]string{"vendor_id", "product_id", "account_id", "facts"}, pgx.CopyFromRows(rows))
 				return err
 			}},
 			{"import", func() error { return post(ctx, "http://"+service.at, people[2].Token, bytes.NewReader(csv.Bytes())) }},
@@ -130,8 +140,10 @@ func tables(ctx context.Context, server string) error {
 	if err != nil {
 		return err
 	}
-	fmt.Printf("%d assets (%d KB): import %s, COPY of the same rows into the same tables %s, speed %.2f of it; the service took %.0f MB at most, %.0f MB before\n",
-		tableRows, csv.Len()>>10, best["import"].Round(time.Millisecond), best["COPY"].Round(time.Millisecond), best["COPY"].Seconds()/best["import"].Seconds(), after, before)
+	fmt.Printf("%d assets (%d KB): import %s, COPY of the same rows into the same tables %s, speed %.2f of it; the "+
+		"service took %.0f MB at most, %.0f MB before\n",
+		tableRows, csv.Len()>>10, best["import"].Round(time.Millisecond), best["COPY"].Round(time.Millisecond),
+		best["COPY"].Seconds()/best["import"].Seconds(), after, before)
 	return nil
 }
 

@@ -53,7 +53,8 @@ func rowOf(rows map[string][]string, path string) (may []string, found bool) {
 
 func covers(may []string, path string) bool {
 	for _, m := range may {
-		if below, all := strings.CutSuffix(m, "/*"); m == "anything" || m == path || all && strings.HasPrefix(path, below+"/") {
+		if below, all := strings.CutSuffix(m, "/*"); m == "anything" || m == path || all &&
+			strings.HasPrefix(path, below+"/") {
 			return true
 		}
 	}
@@ -89,7 +90,8 @@ func TestWhatMayImportWhat(t *testing.T) {
 					t.Errorf("%s may not use %s", path, ours)
 				}
 			}
-			for _, outside := range []string{"os", "os/exec", "net", "net/http", "database/sql", "github.com/jmoiron/sqlx", "github.com/jackc/pgx/v5", "github.com/gin-gonic/gin", "github.com/spf13/cobra"} {
+			for _, outside := range []string{"os", "os/exec", "net", "net/http", "database/sql", "github.com/jmoiron/sqlx",
+				"github.com/jackc/pgx/v5", "github.com/gin-gonic/gin", "github.com/spf13/cobra"} {
 				if strings.HasPrefix(path, "internal/core/") && imported == outside {
 					t.Errorf("%s uses %s, and core touches nothing outside", path, outside)
 				}
@@ -109,7 +111,8 @@ func TestSizes(t *testing.T) {
 		if err != nil {
 			return err
 		}
-		if e.IsDir() && (e.Name() == "node_modules" || e.Name() == "dist" || strings.HasPrefix(e.Name(), ".") && e.Name() != "..") {
+		if e.IsDir() && (e.Name() == "node_modules" || e.Name() == "dist" || strings.HasPrefix(e.Name(), ".") &&
+			e.Name() != "..") {
 			return filepath.SkipDir
 		}
 		switch filepath.Ext(path) {

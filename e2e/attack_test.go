@@ -46,23 +46,33 @@ func TestNothingThatIsAskedIsTheServicesFault(t *testing.T) {
 	name := ragna.draft("corvane", "Slow")
 	long := strings.Repeat("-", 50)
 	for _, path := range []string{
-		"/cases/%00", "/cases/C-1%00", "/cases/%ff", "/vendors/%00", "/vendors/%ff%fe", "/cases?words=%00", "/cases?words=%ff", "/cases?words=" + long, "/find?words=" + long, "/find?words=%00a", "/find?words=%ff",
-		"/cases?vendor=%00", "/cases?owner=%ff", "/cases?cursor=eyJzIjoibmV3ZXN0In0", "/cases?cursor=bm8", "/cases?cursor=eyJzIjoibmV3ZXN0IiwibiI6OTk5OTk5OTk5OTk5OTk5OTk5OTk5OX0", "/cases?cursor=%00",
-		"/cases?opened_after=0000-01-01T00:00:00Z", "/cases?opened_after=9999-12-31T23:59:59Z", "/cases?changed_after=0001-01-01T00:00:00Z", "/assets?cursor=bm8", "/assets?words=%00", "/assets?words=" + long, "/contracts?words=" + long, "/today?cursor=bm8", "/today?vendor=%00",
-		"/cases/" + name + "/entries?after=9999999999", "/cases/" + name + "/entries?after=-1", "/cases/" + name + "/entries?after=99999999999999999999", "/cases/" + name + "/entries?before=9999999999",
-		"/people/9999999999999999999/holds", "/assets/0", "/assets/9223372036854775807", "/calendars/%00", "/calendars?on=0000-00-00", "/secrets/%00", "/tables/%00", "/assets?ends_before=0000-01-01", "/contracts?ends_before=9999-12-31", "/contracts?ends_before=0000-12-31",
+		"/cases/%00", "/cases/C-1%00", "/cases/%ff", "/vendors/%00", "/vendors/%ff%fe", "/cases?words=%00",
+		"/cases?words=%ff", "/cases?words=" + long, "/find?words=" + long, "/find?words=%00a", "/find?words=%ff",
+		"/cases?vendor=%00", "/cases?owner=%ff", "/cases?cursor=eyJzIjoibmV3ZXN0In0", "/cases?cursor=bm8",
+		"/cases?cursor=eyJzIjoibmV3ZXN0IiwibiI6OTk5OTk5OTk5OTk5OTk5OTk5OTk5OX0", "/cases?cursor=%00",
+		"/cases?opened_after=0000-01-01T00:00:00Z", "/cases?opened_after=9999-12-31T23:59:59Z",
+		"/cases?changed_after=0001-01-01T00:00:00Z", "/assets?cursor=bm8", "/assets?words=%00", "/assets?words=" + long,
+		"/contracts?words=" + long, "/today?cursor=bm8", "/today?vendor=%00",
+		"/cases/" + name + "/entries?after=9999999999", "/cases/" + name + "/entries?after=-1", "/cases/" + name +
+			"/entries?after=99999999999999999999", "/cases/" + name + "/entries?before=9999999999",
+		"/people/9999999999999999999/holds", "/assets/0", "/assets/9223372036854775807", "/calendars/%00",
+		"/calendars?on=0000-00-00", "/secrets/%00", "/tables/%00", "/assets?ends_before=0000-01-01",
+		"/contracts?ends_before=9999-12-31", "/contracts?ends_before=0000-12-31",
 	} {
 		if status, _, body := ragna.plain("GET", "/api/v1"+path, nil); status >= 500 || status == 0 {
 			t.Errorf("GET %s: %d %s", path, status, body)
 		}
 	}
 	for _, key := range []string{"\xff\xfe", "a\x80", strings.Repeat("k", 5000)} {
-		if status, _, body := ragna.plain("POST", "/api/v1/cases", strings.NewReader(`{"vendor":"corvane","title":"x"}`), "Content-Type", "application/json", "Idempotency-Key", key); status >= 500 || status == 201 || status == 0 {
+		if status, _, body := ragna.plain("POST", "/api/v1/cases", strings.NewReader(`{"vendor":"corvane","title":"x"}`),
+			"Content-Type", "application/json", "Idempotency-Key", key); status >= 500 || status == 201 || status == 0 {
 			t.Errorf("the key %q: %d %s", key, status, body)
 		}
 	}
 	for _, facts := range []string{`{"needed_by":"0000-01-01T00:00:00Z"}`, `{"needed_by":"9999-12-31T23:59:59Z"}`} {
-		if status, _, body := ragna.plain("POST", "/api/v1/cases", strings.NewReader(`{"vendor":"corvane","title":"x","facts":`+facts+`}`), "Content-Type", "application/json"); status != 422 {
+		if status, _, body := ragna.plain("POST", "/api/v1/cases",
+			strings.NewReader(`{"vendor":"corvane","title":"x","facts":`+facts+`}`), "Content-Type",
+			"application/json"); status != 422 {
 			t.Errorf("%s: %d %s", facts, status, body)
 		}
 	}
@@ -81,7 +91,8 @@ func TestNothingThatIsAskedIsTheServicesFault(t *testing.T) {
 	}
 	// A redirect believes nobody about where it leads, and is as well guarded as a page.
 	for _, path := range []string{"/api/v1/cases/", "//elsewhere.example/", "/api/v1//cases"} {
-		status, header, _ := ragna.plain("GET", path, nil, "X-Forwarded-Prefix", "//elsewhere.example", "X-Forwarded-Host", "elsewhere.example")
+		status, header, _ := ragna.plain("GET", path, nil, "X-Forwarded-Prefix", "//elsewhere.example", "X-Forwarded-Host",
+			"elsewhere.example")
 		if strings.Contains(header.Get("Location"), "elsewhere") || header.Get("X-Content-Type-Options") != "nosniff" {
 			t.Errorf("%s: %d %v", path, status, header)
 		}
@@ -98,14 +109,17 @@ func TestStrangersAreAskedFirst(t *testing.T) {
 		faults += fmt.Sprintf(`,"f%d":1`, i)
 	}
 	faults += "}}"
-	if status, _, body := stranger.plain("POST", "/api/v1/grade", strings.NewReader(faults), "Content-Type", "application/json"); status != 401 || contains(body, "colour") || len(body) > 1000 {
+	if status, _, body := stranger.plain("POST", "/api/v1/grade", strings.NewReader(faults), "Content-Type",
+		"application/json"); status != 401 || contains(body, "colour") || len(body) > 1000 {
 		t.Errorf("a stranger's faults: %d, %d bytes: %.300s", status, len(body), body)
 	}
-	status, _, body := w.as(0).plain("POST", "/api/v1/grade", strings.NewReader(faults), "Content-Type", "application/json")
+	status, _, body := w.as(0).plain("POST", "/api/v1/grade", strings.NewReader(faults), "Content-Type",
+		"application/json")
 	if status != 422 || len(body) > 20000 || strings.Count(body, `"field"`) > 20 {
 		t.Errorf("faults without number: %d, %d bytes, %d named", status, len(body), strings.Count(body, `"field"`))
 	}
-	if status, _, body := stranger.plain("POST", "/api/v1/sign-in", strings.NewReader(`{"email":7,"secret_door":1}`), "Content-Type", "application/json"); status != 400 && status != 422 || contains(body, "secret_door") {
+	if status, _, body := stranger.plain("POST", "/api/v1/sign-in", strings.NewReader(`{"email":7,"secret_door":1}`),
+		"Content-Type", "application/json"); status != 400 && status != 422 || contains(body, "secret_door") {
 		t.Errorf("a stranger learns the fields of signing in: %d %s", status, body)
 	}
 	// A body that never comes keeps nobody's connection, and no disk.
@@ -123,7 +137,8 @@ func TestStrangersAreAskedFirst(t *testing.T) {
 		if x.who.token != "" {
 			auth = "Authorization: Bearer " + x.who.token + "\r\n"
 		}
-		fmt.Fprintf(c, "POST /api/v1/tables/assets HTTP/1.1\r\nHost: %s\r\n%sContent-Type: text/csv\r\nContent-Length: 900000000\r\n\r\nvendor,", at.Host, auth)
+		fmt.Fprintf(c, "POST /api/v1/tables/assets HTTP/1.1\r\nHost: %s\r\n%sContent-Type: text/csv\r\nContent-Length: "+
+			"900000000\r\n\r\nvendor,", at.Host, auth)
 		_ = c.SetDeadline(time.Now().Add(20 * time.Second))
 		answer := make([]byte, 4096)
 		n, err := c.Read(answer)
@@ -177,7 +192,8 @@ func TestWhatIsEndedStaysEnded(t *testing.T) {
 	}
 	signIn := func(email, password string) *http.Cookie {
 		t.Helper()
-		res, err := http.Post(w.url+"/api/v1/sign-in", "application/json", strings.NewReader(`{"email":"`+email+`","password":"`+password+`"}`))
+		res, err := http.Post(w.url+"/api/v1/sign-in", "application/json",
+			strings.NewReader(`{"email":"`+email+`","password":"`+password+`"}`))
 		if err != nil || res.StatusCode != 200 {
 			t.Fatalf("%s: %v %v", email, res, err)
 		}
@@ -226,7 +242,8 @@ func TestWhatIsEndedStaysEnded(t *testing.T) {
 	cookie := signIn("emil@saltmarsh.example", "harbour-light-2")
 	one, two := stream(cookie, ""), stream(nil, w.as(1).token)
 	p := person("emil@saltmarsh.example")
-	tuva.must(200, "PATCH", "/people/"+itoa(p.Id), m{"password": "another long one"}, "If-Match", fmt.Sprintf(`"v%d"`, p.Version))
+	tuva.must(200, "PATCH", "/people/"+itoa(p.Id), m{"password": "another long one"}, "If-Match",
+		fmt.Sprintf(`"v%d"`, p.Version))
 	if me(cookie) != 401 || w.as(1).do("GET", "/me", nil).status != 401 {
 		t.Error("a new password leaves what the old one opened")
 	}
@@ -239,12 +256,14 @@ func TestWhatIsEndedStaysEnded(t *testing.T) {
 	ends("leaving", open)
 	p = person("aksel@saltmarsh.example")
 	for what, password := range map[string]string{"ten spaces": "          ", "a short one": "short"} {
-		if a := tuva.do("PATCH", "/people/"+itoa(p.Id), m{"password": password}, "If-Match", fmt.Sprintf(`"v%d"`, p.Version)); a.status != 422 {
+		if a := tuva.do("PATCH", "/people/"+itoa(p.Id), m{"password": password}, "If-Match",
+			fmt.Sprintf(`"v%d"`, p.Version)); a.status != 422 {
 			t.Errorf("a password of %s: %d", what, a.status)
 		}
 	}
 	for _, name := range []string{"Aksel\r\nRud", "Aksel\x1b[2J", "Aksel\nRud"} {
-		if a := tuva.do("PATCH", "/people/"+itoa(p.Id), m{"name": name}, "If-Match", fmt.Sprintf(`"v%d"`, p.Version)); a.status != 422 {
+		if a := tuva.do("PATCH", "/people/"+itoa(p.Id), m{"name": name}, "If-Match",
+			fmt.Sprintf(`"v%d"`, p.Version)); a.status != 422 {
 			t.Errorf("the name %q: %d", name, a.status)
 		}
 	}
@@ -258,7 +277,9 @@ func TestAnAdministratorStays(t *testing.T) {
 	var me apigen.Me
 	tuva.must(200, "GET", "/me", nil).into(t, &me)
 	var other apigen.Person
-	tuva.must(201, "POST", "/people", m{"name": "Ines Vik", "email": "ines@saltmarsh.example", "role": "administrator", "password": "a long enough one"}).into(t, &other)
+	tuva.must(201, "POST", "/people",
+		m{"name": "Ines Vik", "email": "ines@saltmarsh.example", "role": "administrator",
+			"password": "a long enough one"}).into(t, &other)
 	a, b := me.Person, other
 	for range 6 {
 		var all sync.WaitGroup
@@ -273,13 +294,15 @@ func TestAnAdministratorStays(t *testing.T) {
 		}
 		all.Wait()
 		var left int
-		if err := w.desk.Store.DB.Get(&left, "select count(*) from person where role = 'administrator' and active"); err != nil {
+		if err := w.desk.Store.DB.Get(&left,
+			"select count(*) from person where role = 'administrator' and active"); err != nil {
 			t.Fatal(err)
 		}
 		if left == 0 {
 			t.Fatal("no administrator is left")
 		}
-		if _, err := w.desk.Store.DB.Exec("update person set role = 'administrator', version = version + 1 where id in ($1, $2)", a.Id, b.Id); err != nil {
+		if _, err := w.desk.Store.DB.Exec(`update person set role = 'administrator', version = version + 1
+			where id in ($1, $2)`, a.Id, b.Id); err != nil {
 			t.Fatal(err)
 		}
 		var people apigen.People

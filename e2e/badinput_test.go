@@ -28,14 +28,20 @@ func TestBadInput(t *testing.T) {
 		problem, field                 string
 	}{
 		{"a wrong type", "POST", "/cases", js, `{"vendor":"corvane","title":7}`, nil, 422, "invalid", "title"},
-		{"an unknown field", "POST", "/cases", js, `{"vendor":"corvane","title":"x","colour":"red"}`, nil, 422, "invalid", "colour"},
-		{"an unknown nested word", "POST", "/cases", js, `{"vendor":"corvane","title":"x","facts":{"effect":"broken"}}`, nil, 422, "invalid", "facts.effect"},
+		{"an unknown field", "POST", "/cases", js, `{"vendor":"corvane","title":"x","colour":"red"}`, nil, 422, "invalid",
+			"colour"},
+		{"an unknown nested word", "POST", "/cases", js, `{"vendor":"corvane","title":"x","facts":{"effect":"broken"}}`, nil,
+			422, "invalid", "facts.effect"},
 		{"a missing field", "POST", "/cases", js, `{"vendor":"corvane"}`, nil, 422, "invalid", "title"},
 		{"an empty title", "POST", "/cases", js, `{"vendor":"corvane","title":"  "}`, nil, 422, "invalid", "title"},
 		{"an unknown vendor", "POST", "/cases", js, `{"vendor":"nobody","title":"x"}`, nil, 422, "invalid", "vendor"},
-		{"a date without a zone", "POST", "/cases", js, `{"vendor":"corvane","title":"x","facts":{"needed_by":"2026-12-01T10:00:00"}}`, nil, 422, "invalid", "facts.needed_by"},
-		{"a body of 10 MB", "POST", "/cases", js, `{"vendor":"corvane","title":"` + strings.Repeat("x", 10<<20) + `"}`, nil, 413, "too-large", ""},
-		{"a title that is too long", "POST", "/cases", js, `{"vendor":"corvane","title":"` + strings.Repeat("x", 10000) + `"}`, nil, 422, "invalid", "title"},
+		{"a date without a zone", "POST", "/cases", js,
+			`{"vendor":"corvane","title":"x","facts":{"needed_by":"2026-12-01T10:00:00"}}`, nil, 422, "invalid",
+			"facts.needed_by"},
+		{"a body of 10 MB", "POST", "/cases", js, `{"vendor":"corvane","title":"` + strings.Repeat("x", 10<<20) + `"}`, nil,
+			413, "too-large", ""},
+		{"a title that is too long", "POST", "/cases", js, `{"vendor":"corvane","title":"` + strings.Repeat("x", 10000) +
+			`"}`, nil, 422, "invalid", "title"},
 		{"invalid UTF-8", "POST", "/cases", js, "{\"vendor\":\"corvane\",\"title\":\"\xff\xfe\"}", nil, 400, "not-utf-8", ""},
 		{"a NUL", "POST", "/cases/" + name + "/notes", js, `{"text":"a\u0000b"}`, nil, 422, "invalid", "text"},
 		{"no JSON", "POST", "/cases", js, `{"vendor":`, nil, 400, "not-json", ""},
@@ -48,23 +54,34 @@ func TestBadInput(t *testing.T) {
 		{"no If-Match", "POST", step, js, `{"step":"take"}`, nil, 428, "match-required", ""},
 		{"a stale If-Match", "POST", step, js, `{"step":"take"}`, []string{"If-Match", `"v999"`}, 412, "stale", ""},
 		{"a malformed If-Match", "POST", step, js, `{"step":"take"}`, []string{"If-Match", "nonsense"}, 412, "stale", ""},
-		{"no If-Match on a change", "PATCH", "/cases/" + name, "application/merge-patch+json", `{"title":"y"}`, nil, 428, "match-required", ""},
+		{"no If-Match on a change", "PATCH", "/cases/" + name, "application/merge-patch+json", `{"title":"y"}`, nil, 428,
+			"match-required", ""},
 		{"an unknown step", "POST", step, js, `{"step":"explode"}`, []string{"If-Match", etag}, 422, "invalid", "step"},
-		{"a step that is not allowed", "POST", step, js, `{"step":"close"}`, []string{"If-Match", etag}, 409, "step-refused", ""},
-		{"a message of a draft", "POST", "/cases/" + name + "/messages", js, `{"text":"hello"}`, nil, 409, "step-refused", ""},
+		{"a step that is not allowed", "POST", step, js, `{"step":"close"}`, []string{"If-Match", etag}, 409, "step-refused",
+			""},
+		{"a message of a draft", "POST", "/cases/" + name + "/messages", js, `{"text":"hello"}`, nil, 409, "step-refused",
+			""},
 		{"an empty note", "POST", "/cases/" + name + "/notes", js, `{"text":"   "}`, nil, 422, "invalid", "text"},
-		{"a call in the future", "POST", "/cases/" + name + "/calls", js, `{"text":"x","with":"y","at":"2036-01-01T00:00:00Z"}`, nil, 422, "invalid", "at"},
-		{"reading further than there is", "POST", "/cases/" + name + "/read", js, `{"entry":99}`, nil, 422, "invalid", "entry"},
-		{"a delivery that is not", "POST", "/cases/" + name + "/deliveries/77/decision", js, `{"decision":"give-up"}`, nil, 404, "not-found", ""},
-		{"a cursor of another order", "GET", "/cases?sort=severity&cursor=eyJzIjoibmV3ZXN0In0", "", "", nil, 400, "invalid", "cursor"},
+		{"a call in the future", "POST", "/cases/" + name + "/calls", js,
+			`{"text":"x","with":"y","at":"2036-01-01T00:00:00Z"}`, nil, 422, "invalid", "at"},
+		{"reading further than there is", "POST", "/cases/" + name + "/read", js, `{"entry":99}`, nil, 422, "invalid",
+			"entry"},
+		{"a delivery that is not", "POST", "/cases/" + name + "/deliveries/77/decision", js, `{"decision":"give-up"}`, nil,
+			404, "not-found", ""},
+		{"a cursor of another order", "GET", "/cases?sort=severity&cursor=eyJzIjoibmV3ZXN0In0", "", "", nil, 400, "invalid",
+			"cursor"},
 		{"an unknown state", "GET", "/cases?state=asleep", "", "", nil, 400, "invalid", "state"},
-		{"another page's form", "POST", "/cases", js, `{"vendor":"corvane","title":"x"}`, []string{"Origin", "https://elsewhere.example"}, 403, "other-origin", ""},
-		{"a revoked or unknown token", "GET", "/me", "", "", []string{"Authorization", "Bearer rht_NOTHING"}, 401, "not-signed-in", ""},
-		{"people by a handler", "POST", "/people", js, `{"name":"x","email":"x@y.example","role":"handler","password":"0123456789"}`, nil, 403, "forbidden", ""},
+		{"another page's form", "POST", "/cases", js, `{"vendor":"corvane","title":"x"}`,
+			[]string{"Origin", "https://elsewhere.example"}, 403, "other-origin", ""},
+		{"a revoked or unknown token", "GET", "/me", "", "", []string{"Authorization", "Bearer rht_NOTHING"}, 401,
+			"not-signed-in", ""},
+		{"people by a handler", "POST", "/people", js,
+			`{"name":"x","email":"x@y.example","role":"handler","password":"0123456789"}`, nil, 403, "forbidden", ""},
 	} {
 		a := ragna.raw(x.method, x.path, x.kind, strings.NewReader(x.body), x.header...)
 		p := a.problem(t)
-		if a.status != x.status || !strings.HasSuffix(p.Type, "/"+x.problem) || a.header.Get("Content-Type") != "application/problem+json" || p.RequestId == nil {
+		if a.status != x.status || !strings.HasSuffix(p.Type, "/"+x.problem) ||
+			a.header.Get("Content-Type") != "application/problem+json" || p.RequestId == nil {
 			t.Errorf("%s: %d %s", x.what, a.status, a.body)
 			continue
 		}
@@ -83,7 +100,8 @@ func TestBadInput(t *testing.T) {
 		t.Error("bad input changed something")
 	}
 	nobody := &caller{w, ""}
-	for _, path := range []string{"/me", "/cases", "/today", "/events", "/vendors", "/people", "/tokens", "/cases/" + name + "/entries"} {
+	for _, path := range []string{"/me", "/cases", "/today", "/events", "/vendors", "/people", "/tokens", "/cases/" +
+		name + "/entries"} {
 		if a := nobody.do("GET", path, nil); a.status != 401 {
 			t.Errorf("%s answers %d without a token", path, a.status)
 		}
@@ -102,7 +120,8 @@ func TestIdempotencyKeys(t *testing.T) {
 	if first.Line.Number != second.Line.Number {
 		t.Error("done twice")
 	}
-	if p := ragna.do("POST", "/cases", m{"vendor": "corvane", "title": "Another"}, "Idempotency-Key", "k1").problem(t); p.Status != 422 || !strings.HasSuffix(p.Type, "key-reused") {
+	if p := ragna.do("POST", "/cases", m{"vendor": "corvane", "title": "Another"}, "Idempotency-Key",
+		"k1").problem(t); p.Status != 422 || !strings.HasSuffix(p.Type, "key-reused") {
 		t.Errorf("another body: %+v", p)
 	}
 	var his apigen.Case
@@ -112,7 +131,8 @@ func TestIdempotencyKeys(t *testing.T) {
 	}
 	_, etag := ragna.get(first.Line.Number)
 	for range 2 { // the second finds the answer kept, although the case has changed since
-		ragna.must(200, "POST", "/cases/"+first.Line.Number+"/steps", m{"step": "withdraw"}, "If-Match", etag, "Idempotency-Key", "k2")
+		ragna.must(200, "POST", "/cases/"+first.Line.Number+"/steps", m{"step": "withdraw"}, "If-Match", etag,
+			"Idempotency-Key", "k2")
 	}
 	// A refused post keeps nothing: the key may be used for a better one.
 	ragna.must(422, "POST", "/cases", m{"vendor": "nobody", "title": "x"}, "Idempotency-Key", "k3")
@@ -122,7 +142,9 @@ func TestIdempotencyKeys(t *testing.T) {
 	ragna.must(201, "POST", "/tokens", m{"name": "bridge"}, "Idempotency-Key", "k4").into(t, &made)
 	ragna.must(409, "POST", "/tokens", m{"name": "bridge"}, "Idempotency-Key", "k4")
 	var kept []string
-	if err := w.desk.Store.DB.Select(&kept, "select answer::text from idempotency_key where answer is not null"); err != nil || contains(strings.Join(kept, " "), made.Secret) {
+	if err := w.desk.Store.DB.Select(&kept,
+		"select answer::text from idempotency_key where answer is not null"); err != nil ||
+		contains(strings.Join(kept, " "), made.Secret) {
 		t.Errorf("a secret was kept: %v", err)
 	}
 	// Many at the same time do it once.
@@ -175,7 +197,8 @@ func TestSignInTokensAndPeople(t *testing.T) {
 	}
 	cookies := jar.Cookies(r.Request.URL)
 	var stored int
-	if err := w.desk.Store.DB.Get(&stored, "select count(*) from sessions where token = $1", cookies[0].Value); err != nil || stored != 0 {
+	if err := w.desk.Store.DB.Get(&stored, "select count(*) from sessions where token = $1",
+		cookies[0].Value); err != nil || stored != 0 {
 		t.Error("the session's secret stands in the database")
 	}
 	if r, _ := browser.Get(w.url + "/api/v1/me"); r.StatusCode != 200 {
@@ -217,8 +240,10 @@ func TestSignInTokensAndPeople(t *testing.T) {
 	tuva.must(404, "DELETE", "/tokens/"+itoa(made.Token.Id), nil)
 
 	var p apigen.Person
-	tuva.must(201, "POST", "/people", m{"name": "Ines Vik", "email": "ines@saltmarsh.example", "role": "lead", "password": "a long enough one"}).into(t, &p)
-	tuva.must(422, "POST", "/people", m{"name": "Ines Vik", "email": "INES@saltmarsh.example", "role": "lead", "password": "a long enough one"})
+	tuva.must(201, "POST", "/people",
+		m{"name": "Ines Vik", "email": "ines@saltmarsh.example", "role": "lead", "password": "a long enough one"}).into(t, &p)
+	tuva.must(422, "POST", "/people",
+		m{"name": "Ines Vik", "email": "INES@saltmarsh.example", "role": "lead", "password": "a long enough one"})
 	tuva.must(428, "PATCH", "/people/"+itoa(p.Id), m{"active": false})
 	tuva.must(200, "PATCH", "/people/"+itoa(p.Id), m{"active": false}, "If-Match", `"v`+itoa(p.Version)+`"`)
 	tuva.must(412, "PATCH", "/people/"+itoa(p.Id), m{"active": true}, "If-Match", `"v`+itoa(p.Version)+`"`)
@@ -227,7 +252,8 @@ func TestSignInTokensAndPeople(t *testing.T) {
 	}
 	var me apigen.Me
 	tuva.must(200, "GET", "/me", nil).into(t, &me)
-	if p := tuva.do("PATCH", "/people/"+itoa(me.Person.Id), m{"role": "handler"}, "If-Match", `"v`+itoa(me.Person.Version)+`"`).problem(t); p.Status != 422 {
+	if p := tuva.do("PATCH", "/people/"+itoa(me.Person.Id), m{"role": "handler"}, "If-Match", `"v`+
+		itoa(me.Person.Version)+`"`).problem(t); p.Status != 422 {
 		t.Errorf("the last administrator: %+v", p)
 	}
 	for path, status := range map[string]int{"/healthz": 200, "/readyz": 200, "/metrics": 401} {

@@ -122,7 +122,8 @@ func holdsNone(t *testing.T, dir string, secrets []string, but string) {
 		raw, err := os.ReadFile(path)
 		files++
 		for _, s := range secrets {
-			for what, form := range map[string]string{"in clear": s, "in base64": base64.StdEncoding.EncodeToString([]byte(s)), "in hex": hex.EncodeToString([]byte(s))} {
+			for what, form := range map[string]string{"in clear": s, "in base64": base64.StdEncoding.EncodeToString([]byte(s)),
+				"in hex": hex.EncodeToString([]byte(s))} {
 				if bytes.Contains(raw, []byte(form)) {
 					t.Errorf("%s holds a secret %s", path, what)
 				}
@@ -153,18 +154,22 @@ func TestTheTerminal(t *testing.T) {
 	if out, code := s.run("wrong\n", "login", r.URL, "--email", r.People[0].Email); code != 1 || !contains(out, "wrong") {
 		t.Errorf("a wrong password: %d %s", code, out)
 	}
-	if out, code := s.run(r.People[0].Password+"\n", "login", r.URL, "--email", r.People[0].Email); code != 0 || !contains(out, "Ragna Lie (handler)") {
+	if out, code := s.run(r.People[0].Password+"\n", "login", r.URL, "--email", r.People[0].Email); code != 0 ||
+		!contains(out, "Ragna Lie (handler)") {
 		t.Fatalf("login: %d %s", code, out)
 	}
-	if st, err := os.Stat(filepath.Join(s.home, ".config", "roundhouse", "login.json")); err != nil || st.Mode().Perm() != 0o600 {
+	if st, err := os.Stat(filepath.Join(s.home, ".config", "roundhouse", "login.json")); err != nil ||
+		st.Mode().Perm() != 0o600 {
 		t.Errorf("what login keeps: %v %v", st, err)
 	}
 	s.ok(words("today"), "late", "C-10", "Chase")
 	s.ok(words("vendor list"), "Corvane Cloud", "Tallow & Wick")
 	s.ok(words("vendor show tallow"), "Grade II", "Pacific/Apia", "TW-C-7718")
 	s.ok(words("case list --all --limit 3 --sort oldest"), "C-1001", "C-1003", "closed")
-	opened := s.ok([]string{"case", "open", "--vendor", "corvane", "Console is slow [steady]", "--environment", "production", "--effect", "degraded",
-		"--reach", "many", "--workaround", "costly", "--happened", "Since nine every page takes a minute.", "--answer", "tenant=saltmarsh-prod", "--attest", "--file", "-o", "json"}, `"number"`)
+	opened := s.ok([]string{"case", "open", "--vendor", "corvane", "Console is slow [steady]", "--environment",
+		"production", "--effect", "degraded",
+		"--reach", "many", "--workaround", "costly", "--happened", "Since nine every page takes a minute.", "--answer",
+		"tenant=saltmarsh-prod", "--attest", "--file", "-o", "json"}, `"number"`)
 	var c clientgen.Case
 	if err := json.Unmarshal([]byte(opened), &c); err != nil {
 		// --attest says what it attested, as JSON documents before the last.
@@ -200,7 +205,8 @@ func TestTheTerminal(t *testing.T) {
 	shows("resolved, ")
 	s.ok(words("case close " + name))
 	shows("Closed on both sides.")
-	s.ok([]string{"case", "deadlines", name, "--explain"}, "resolution", "met", "They owe this within", "We owe this within", "version 1 of the rules")
+	s.ok([]string{"case", "deadlines", name, "--explain"}, "resolution", "met", "They owe this within",
+		"We owe this within", "version 1 of the rules")
 	// A case of the past has spans long enough to be told, whatever the machine's pace.
 	s.ok(words("case deadlines C-1001 --explain"), "counted", "paused", "the move is ours", "the move is theirs", "due  ")
 	s.ok([]string{"case", "reopen", name, "--text", "Back again"})
@@ -215,34 +221,44 @@ func TestTheTerminal(t *testing.T) {
 		code int
 		say  string
 	}{
-		{"case show C-9999", 3, "no such thing"}, {"case list --colour", 2, "unknown flag"}, {"case file " + name, 4, "withdrawn"},
-		{"nonsense", 2, "unknown command"}, {"today -o xml", 2, "table, json or csv"}, {"today --url http://127.0.0.1:1", 5, "cannot be reached"},
-		{"demo --data " + data, 1, "running on"}, {"case park " + name, 2, "--until"}, {"person list", 0, "Tuva Holm"}, {"version", 0, "roundhouse"},
+		{"case show C-9999", 3, "no such thing"}, {"case list --colour", 2, "unknown flag"},
+		{"case file " + name, 4, "withdrawn"},
+		{"nonsense", 2, "unknown command"}, {"today -o xml", 2, "table, json or csv"},
+		{"today --url http://127.0.0.1:1", 5, "cannot be reached"},
+		{"demo --data " + data, 1, "running on"}, {"case park " + name, 2, "--until"}, {"person list", 0, "Tuva Holm"},
+		{"version", 0, "roundhouse"},
 	} {
 		if out, code := s.run("", words(x.args)...); code != x.code || !contains(out, x.say) {
 			t.Errorf("%s: status %d, want %d with %q:\n%s", x.args, code, x.code, x.say, out)
 		}
 	}
 	token := s.ok(words("token add bridge"), "rht_")
-	other := &shell{t: t, home: t.TempDir(), env: []string{"ROUNDHOUSE_URL=" + r.URL, "ROUNDHOUSE_TOKEN=" + words(token)[0]}}
+	other := &shell{t: t, home: t.TempDir(),
+		env: []string{"ROUNDHOUSE_URL=" + r.URL, "ROUNDHOUSE_TOKEN=" + words(token)[0]}}
 	other.ok(words("case show "+name+" -o json"), `"entries"`)
 
 	// What must not be known: sent where it may go, shown where it is asked for, and
 	// after all of it nowhere in what lies on the disk.
-	s.ok([]string{"secret", "reveal", "corvane-passphrase", "--case", name, "--why", "on the phone"}, "copper-anchor-nineteen")
-	opened = s.ok([]string{"case", "open", "--vendor", "corvane", "Passphrase wanted [mute]", "--environment", "production", "--effect", "degraded", "--reach", "many", "--workaround", "costly",
-		"--happened", "You asked for it: {secret corvane-passphrase}.", "--answer", "tenant=saltmarsh-prod", "--attest", "--file"}, "On its way")
+	s.ok([]string{"secret", "reveal", "corvane-passphrase", "--case", name, "--why", "on the phone"},
+		"copper-anchor-nineteen")
+	opened = s.ok([]string{"case", "open", "--vendor", "corvane", "Passphrase wanted [mute]", "--environment",
+		"production", "--effect", "degraded", "--reach", "many", "--workaround", "costly",
+		"--happened", "You asked for it: {secret corvane-passphrase}.", "--answer", "tenant=saltmarsh-prod", "--attest",
+		"--file"}, "On its way")
 	told := regexp.MustCompile(`C-\d+`).FindString(opened)
-	for end := time.Now().Add(time.Minute); !contains(s.ok(words("case show "+told)), "Their number is CV-"); <-time.After(50 * time.Millisecond) {
+	for end := time.Now().Add(time.Minute); !contains(s.ok(words("case show "+told)),
+		"Their number is CV-"); <-time.After(50 * time.Millisecond) {
 		if time.Now().After(end) {
 			t.Fatal("it never arrived")
 		}
 	}
 	s.ok(words("secret show corvane-passphrase"), "sent", "revealed", told, "127.0.0.1")
-	if jobs, err := os.ReadFile(filepath.Join(data, "standin.json")); err != nil || !contains(string(jobs), "You asked for it: copper-anchor-nineteen.") {
+	if jobs, err := os.ReadFile(filepath.Join(data, "standin.json")); err != nil ||
+		!contains(string(jobs), "You asked for it: copper-anchor-nineteen.") {
 		t.Errorf("the vendor was not told: %v", err)
 	}
-	tuva := &shell{t: t, home: t.TempDir(), env: []string{"ROUNDHOUSE_URL=" + r.URL, "ROUNDHOUSE_TOKEN=" + r.People[4].Token}}
+	tuva := &shell{t: t, home: t.TempDir(),
+		env: []string{"ROUNDHOUSE_URL=" + r.URL, "ROUNDHOUSE_TOKEN=" + r.People[4].Token}}
 	tuva.ok(words("key rotate"), "3 secrets closed anew")
 
 	// A killed one is recovered, the data survive, a taken port gives way.
@@ -258,7 +274,8 @@ func TestTheTerminal(t *testing.T) {
 	other.env[0] = "ROUNDHOUSE_URL=" + again.URL
 	other.ok(words("case show "+name), "withdrawn")
 	again.stop(syscall.SIGINT)
-	holdsNone(t, data, []string{"copper-anchor-nineteen", "tide-table-4402-lantern", "804-1722"}, filepath.Join(data, "standin.json"))
+	holdsNone(t, data, []string{"copper-anchor-nineteen", "tide-table-4402-lantern", "804-1722"},
+		filepath.Join(data, "standin.json"))
 	if key, err := os.ReadFile(filepath.Join(data, "vault.key")); err != nil {
 		t.Error(err)
 	} else {
@@ -273,118 +290,5 @@ func TestTheTerminal(t *testing.T) {
 	}
 	if pid, err := os.ReadFile(filepath.Join(data, "postgres", "data", "postmaster.pid")); err == nil {
 		t.Errorf("PostgreSQL is still there: %s", pid)
-	}
-}
-
-// Promises are checked by hand with no service; a bad line stops no batch.
-func TestReckon(t *testing.T) {
-	t.Parallel()
-	s := &shell{t: t, home: t.TempDir()}
-	file := filepath.Join(s.home, "office.yaml")
-	week := "zone: Europe/Oslo\nweek:\n"
-	for _, d := range words("mon tue wed thu fri") {
-		week += "  " + d + ": [\"08:00-16:00\"]\n"
-	}
-	if err := os.WriteFile(file, []byte(week+"closed: [\"2026-12-25\"]\nextra:\n  \"2026-12-24\": [\"08:00-12:00\"]\n"), 0o600); err != nil {
-		t.Fatal(err)
-	}
-	s.ok(words("reckon due --calendar "+file+" --from 2026-12-23T16:00:00+01:00 --target 1bd"), "2026-12-28T15:00:00Z", "Closed on 2026-12-25", "08:00-12:00")
-	s.ok(words("reckon due --calendar "+file+" --from 2026-12-23T14:30:00+01:00 --target 4h -o json"), `"due": "2026-12-24T09:30:00Z"`)
-	s.ok(words("reckon span --calendar "+file+" --from 2026-03-27T12:00:00Z --to 2026-03-30T12:00:00Z"), "Clocks change on Sun 2026-03-29", "by +60 min")
-	s.ok(words("reckon due --calendar ../docs/examples/office.yaml --from 2026-12-23T14:30:00+01:00 --target 4h"), "2026-12-24T09:30:00Z")
-	s.ok(words("reckon severity --environment other --effect stopped"), "Severity 3, Hampered")
-	long := strings.Repeat("x", 50<<20)
-	span := `{"id":%d,"op":"span","calendar":{"always":true},"from":"2026-01-02T10:00:00Z","to":"2026-01-02T11:00:00Z"}`
-	out, code := s.run(strings.ReplaceAll(span, "%d", "1")+"\n\nbad\n"+long+"\n"+strings.ReplaceAll(span, "%d", "2"), "reckon", "batch", "-")
-	lines := strings.Split(out, "\n")
-	if code != 1 || lines[0] != `{"id":1,"seconds":3600}` || !contains(lines[1], `"id":null`, "not a JSON object") || !contains(lines[2], "line 4 is longer") || lines[3] != `{"id":2,"seconds":3600}` {
-		t.Errorf("status %d:\n%.600s", code, out)
-	}
-	huge := filepath.Join(s.home, "huge.json")
-	if err := os.WriteFile(huge, nil, 0o600); err != nil {
-		t.Fatal(err)
-	}
-	if err := os.Truncate(huge, 100<<20); err != nil {
-		t.Fatal(err)
-	}
-	for args, say := range map[string]string{"reckon due --calendar " + file + " --from 2026-12-23T16:00:00 --target 1h": "offset", "reckon due --calendar /nowhere.yaml --from 2026-12-23T16:00:00Z --target 1h": "no such file",
-		"reckon severity --environment moon --effect none": "moon", "reckon due --calendar " + file + " --from 2026-12-23T16:00:00Z --target 1000000000000d": "out of range",
-		"reckon due --calendar " + huge + " --from 2026-12-23T16:00:00Z --target 1h": "longer than 16 MiB", "reckon deadlines " + huge: "longer than 16 MiB"} {
-		if out, code := s.run("", words(args)...); code == 0 || !contains(out, say) {
-			t.Errorf("%s: status %d: %s", args, code, out)
-		}
-	}
-}
-
-// The first person begins a desk, the service runs over it, and a case is filed there
-// with a vendor that was entered from nothing.
-func TestADeskFromNothing(t *testing.T) {
-	t.Parallel()
-	db := testdb.URL(t)
-	s := &shell{t: t, home: t.TempDir()}
-	for args, say := range map[string]string{"--role administrator --zone Moon/Sea": "not a known time zone", "--role handler": "an administrator"} {
-		if out, code := s.run("a long enough one\n", append(words("person add ines@desk.example --name Ines --database "+db), words(args)...)...); code != 1 || !contains(out, say) {
-			t.Errorf("beginning with %s: %d %s", args, code, out)
-		}
-	}
-	out, code := s.run("a long enough one\n", "person", "add", "ines@desk.example", "--name", "Ines Vik", "--role", "administrator", "--database", db, "--desk", "Saltmarsh Ferries", "--zone", "Pacific/Chatham")
-	if code != 0 || !contains(out, "Ines Vik (administrator)") {
-		t.Fatalf("the first person: %d %s", code, out)
-	}
-	if out, code = s.run("a long enough one\n", "person", "add", "b@desk.example", "--name", "B", "--database", db); code != 1 || !contains(out, "already") {
-		t.Errorf("the second person past the service: %d %s", code, out)
-	}
-	cmd := exec.Command(binary, "serve", "--log", "json")
-	cmd.Env = append(os.Environ(), "ROUNDHOUSE_DATABASE="+db, "ROUNDHOUSE_LISTEN=127.0.0.1:18777")
-	var log bytes.Buffer
-	cmd.Stderr = &log
-	ended, err := child.Start(cmd, syscall.SIGKILL)
-	if err != nil {
-		t.Fatal(err)
-	}
-	signedIn := false
-	for range 200 {
-		if out, code = s.run("a long enough one\n", "login", "http://127.0.0.1:18777", "--email", "ines@desk.example"); code == 0 {
-			signedIn = true
-			break
-		}
-		<-time.After(50 * time.Millisecond)
-	}
-	if !signedIn {
-		t.Fatalf("%s\n%s", out, &log)
-	}
-	s.ok(words("case list"), "No matching cases")
-	s.ok(words("policy show"), "Saltmarsh Ferries", "our-answer", "round-the-clock", "our-desk")
-	s.ok(words("calendar list"), "our-desk", "Pacific/Chatham", "round the clock")
-	file := filepath.Join(s.home, "ferrous.yaml")
-	if err := os.WriteFile(file, []byte(strings.ReplaceAll(ferrous, "ragna@saltmarsh.example", "ines@desk.example")), 0o600); err != nil {
-		t.Fatal(err)
-	}
-	s.ok(words("vendor add --from "+file), "Ferrous Payments, ferrous")
-	s.ok(words("vendor show ferrous"), "only by phone", "with the merchant")
-	s.ok([]string{"product", "add", "--vendor", "ferrous", "--name", "Gate terminal", "--version", "4.1=2027-06-30", "--version", "4.2"}, "4.1, supported until 2027-06-30", "4.2")
-	s.ok(words("account add --vendor ferrous --number 4411-0098"), "4411-0098")
-	s.ok(append(words("contract add --vendor ferrous --number FP-1 --starts 2026-01-01 --ends 2099-12-31 --everything --term"), "first-response 2 4h our-desk"), "FP-1", "4h")
-	s.ok([]string{"asset", "add", "--vendor", "ferrous", "--product", "Gate terminal", "--version", "4.1", "--serial", "GT-09-117", "--name", "Terminal north"}, "Covered by FP-1 until 2099-12-31")
-	s.ok([]string{"case", "open", "Cards refused", "--asset", "gt09117", "--environment", "production", "--effect", "degraded", "--reach", "few", "--workaround", "costly", "--happened", "Each third card", "--file", "--by", "portal"},
-		"To be taken to Ferrous Payments by hand, by portal", "https://help.ferrous.example/new", "  Terminal number: GT-09-117", "roundhouse case sent C-1001")
-	s.ok(words("today"), "To be taken to the vendor by hand: portal", "1 on the way")
-	if out, code = s.run("", "case", "sent", "C-1001", "--reference", "9"); code != 4 || !contains(out, "does not look like a number of Ferrous Payments") {
-		t.Errorf("a number that is none: %d %s", code, out)
-	}
-	s.ok(words("case sent C-1001"), "filed, severity 3")
-	if out, code = s.run("", "case", "sent", "C-1001"); code != 4 || !contains(out, "nothing of C-1001 waits to be sent by you any more", "roundhouse case reference C-1001 THEIR-NUMBER") {
-		t.Errorf("sent twice: %d %s", code, out)
-	}
-	s.ok(words("case reference C-1001 FE-20417"), "open, severity 3")
-	s.ok([]string{"case", "call", "C-1001", "--by", "portal", "--with", "Ishaan Rao", "--word", "with the merchant", "--text", "Which firmware?"}, "is written")
-	s.ok([]string{"case", "reply", "C-1001", "--text", "4.1", "--by", "phone"}, "waits for you to take it to Ferrous Payments by phone")
-	s.ok(words("case show fe20417"), "with the merchant", "← ours", "by phone", "on the portal")
-	_ = cmd.Process.Signal(syscall.SIGTERM)
-	if <-ended; !cmd.ProcessState.Success() {
-		t.Errorf("stopping: %v", cmd.ProcessState)
-	}
-	if !contains(log.String(), `"request":`, `"msg":"stopped"`) || contains(log.String(), "a long enough one") || contains(log.String(), "rht_") {
-		t.Errorf("the log:\n%s", &log)
 	}
 }

@@ -26,7 +26,9 @@ func (c *caller) plainly(names []string) (lines []attention.Line) {
 			about.Severity = *v.Line.Severity
 		}
 		live := v.Line.State == "filed" || v.Line.State == "open" || v.Line.State == "fix-offered"
-		if !live && !slices.ContainsFunc(v.OnTheWay, func(d apigen.Delivery) bool { return d.NeedsPerson != nil && *d.NeedsPerson || d.State == "by-hand" }) {
+		if !live && !slices.ContainsFunc(v.OnTheWay, func(d apigen.Delivery) bool {
+			return d.NeedsPerson != nil && *d.NeedsPerson || d.State == "by-hand"
+		}) {
 			continue
 		}
 		about.VendorClosed = live && v.VendorClosed != nil && *v.VendorClosed
@@ -49,7 +51,8 @@ func (c *caller) plainly(names []string) (lines []attention.Line) {
 		}
 		known := false
 		for _, d := range v.Deadlines {
-			standing, ok := map[string]deadline.Standing{"running": deadline.Running, "due-soon": deadline.DueSoon, "late": deadline.Late, "paused": deadline.Paused}[string(d.Standing)]
+			standing, ok := map[string]deadline.Standing{"running": deadline.Running, "due-soon": deadline.DueSoon,
+				"late": deadline.Late, "paused": deadline.Paused}[string(d.Standing)]
 			if !ok {
 				continue // it has ended
 			}
@@ -70,9 +73,13 @@ func (c *caller) plainly(names []string) (lines []attention.Line) {
 		switch {
 		case !live:
 		case v.Line.ParkedUntil != nil:
-			about.Items = append(about.Items, attention.Item{What: "Parked until its date", Step: attention.Return, Due: v.Line.ParkedUntil.Unix(), Day: 8 * 3600})
+			about.Items = append(about.Items,
+				attention.Item{What: "Parked until its date", Step: attention.Return, Due: v.Line.ParkedUntil.Unix(),
+					Day: 8 * 3600})
 		case !known && v.Line.NextAt != nil:
-			about.Items = append(about.Items, attention.Item{What: "Nothing is dated: look again", Step: attention.LookAt, Due: v.Line.NextAt.Unix(), Day: 8 * 3600})
+			about.Items = append(about.Items,
+				attention.Item{What: "Nothing is dated: look again", Step: attention.LookAt, Due: v.Line.NextAt.Unix(),
+					Day: 8 * 3600})
 		}
 		if l, ok := attention.Of(about); ok {
 			lines = append(lines, l)
@@ -121,7 +128,8 @@ func TestTodayIsWhatThePlainComputationSays(t *testing.T) {
 				}
 				for i, l := range want {
 					if got[i].Case.Number != fmt.Sprintf("C-%d", l.Number) || got[i].Why != l.Why() {
-						t.Fatalf("line %d at %s is %s (%s), want C-%d (%s, pressure %g)", i, w.clock.Now(), got[i].Case.Number, got[i].Why, l.Number, l.Why(), l.Pressure)
+						t.Fatalf("line %d at %s is %s (%s), want C-%d (%s, pressure %g)", i, w.clock.Now(), got[i].Case.Number,
+							got[i].Why, l.Number, l.Why(), l.Pressure)
 					}
 				}
 			}
@@ -135,12 +143,14 @@ func TestTodayIsWhatThePlainComputationSays(t *testing.T) {
 				v, _ := ragna.get(name)
 				switch rng.IntN(9) {
 				case 0:
-					try(name, m{"step": "park", "reason": "x", "agreed": rng.IntN(2) == 0, "until": w.clock.Now().Add(time.Duration(1+rng.IntN(40)) * time.Hour).Format(time.RFC3339)})
+					try(name, m{"step": "park", "reason": "x", "agreed": rng.IntN(2) == 0,
+						"until": w.clock.Now().Add(time.Duration(1+rng.IntN(40)) * time.Hour).Format(time.RFC3339)})
 				case 1:
 					try(name, m{"step": "change-severity", "to": 1 + rng.IntN(4), "reason": "x"})
 				case 2, 3:
 					if v.Line.Reference != nil && v.Line.VendorKey != "lark" {
-						w.speak(v.Line.VendorKey, *v.Line.Reference, rng.IntN(4) == 0, []string{"waiting on you", "in hand"}[rng.IntN(2)], "")
+						w.speak(v.Line.VendorKey, *v.Line.Reference, rng.IntN(4) == 0,
+							[]string{"waiting on you", "in hand"}[rng.IntN(2)], "")
 						before := v.Line.LastEntry
 						w.until("it is heard", func() bool { v, _ = ragna.get(name); return v.Line.LastEntry > before })
 					}
@@ -169,8 +179,11 @@ func TestTodayIsWhatThePlainComputationSays(t *testing.T) {
 				w.until("it is at rest", func() bool {
 					w.clock.move(time.Second) // what failed is tried again after a while
 					var n int
-					err := w.desk.Store.DB.Get(&n, `select (select count(*) from delivery d where state in ('waiting', 'under-way', 'unsure') and not needs_person
-						and not exists (select from delivery e where e.case_id = d.case_id and e.id < d.id and (e.needs_person or e.state in ('refused', 'by-hand')))) + (select count(*) from support_case where parked and parked_until <= $1)`, w.clock.Now())
+					err := w.desk.Store.DB.Get(&n, `select (select count(*) from delivery d
+						where state in ('waiting', 'under-way', 'unsure') and not needs_person
+						and not exists (select from delivery e where e.case_id = d.case_id and e.id < d.id and (e.needs_person
+						or e.state in ('refused', 'by-hand')))) + (select count(*) from support_case where parked
+						and parked_until <= $1)`, w.clock.Now())
 					return err == nil && n == 0
 				})
 				hold()

@@ -14,14 +14,23 @@ func (w *world) byHand() *caller {
 	w.t.Helper()
 	admin := w.as(4)
 	admin.added("/vendors", m{"key": "lark", "name": "Lark Printing", "zone": "UTC", "hours": "round-the-clock",
-		"reference_pattern": `FL-\d{5}`, "automatic_pattern": "^We have received", "closes_after_days": 14, "reopens_within_days": 30,
-		"levels": []m{{"label": "Halt", "severities": []int{1}, "channels": []string{"phone"}}, {"label": "Slow", "severities": []int{2, 3, 4}}},
-		"ways": []m{{"channel": "api", "address": "their service, which nobody linked"}, {"channel": "portal", "address": "https://help.lark.example"},
-			{"channel": "phone", "address": "+44 1632 960 170"}, {"channel": "phone", "address": "+44 1632 960 171", "urgent": true}},
-		"status_words": []m{{"word": "with the customer", "move": "ours"}, {"word": "with us", "move": "theirs"}, {"word": "answered", "state": "fix-offered"}, {"word": "shut", "state": "ended"}}})
-	w.as(2).added("/contracts", m{"vendor": "lark", "number": "FLP-77", "starts": "2026-01-01", "ends": "2027-12-31", "everything": true, "terms": []m{
-		{"deadline": "first-response", "level": 2, "target": "4h", "calendar": "round-the-clock"}, {"deadline": "first-response", "level": 2, "target": "2h", "calendar": "round-the-clock", "channel": "phone"},
-		{"deadline": "resolution", "level": 2, "target": "3d", "calendar": "round-the-clock"}, {"deadline": "first-response", "level": 1, "target": "30m", "calendar": "round-the-clock"}}})
+		"reference_pattern": `FL-\d{5}`, "automatic_pattern": "^We have received", "closes_after_days": 14,
+		"reopens_within_days": 30,
+		"levels": []m{{"label": "Halt", "severities": []int{1}, "channels": []string{"phone"}},
+			{"label": "Slow", "severities": []int{2, 3, 4}}},
+		"ways": []m{{"channel": "api", "address": "their service, which nobody linked"},
+			{"channel": "portal", "address": "https://help.lark.example"},
+			{"channel": "phone", "address": "+44 1632 960 170"},
+			{"channel": "phone", "address": "+44 1632 960 171", "urgent": true}},
+		"status_words": []m{{"word": "with the customer", "move": "ours"}, {"word": "with us", "move": "theirs"},
+			{"word": "answered", "state": "fix-offered"}, {"word": "shut", "state": "ended"}}})
+	w.as(2).added("/contracts",
+		m{"vendor": "lark", "number": "FLP-77", "starts": "2026-01-01", "ends": "2027-12-31", "everything": true,
+			"terms": []m{
+				{"deadline": "first-response", "level": 2, "target": "4h", "calendar": "round-the-clock"},
+				{"deadline": "first-response", "level": 2, "target": "2h", "calendar": "round-the-clock", "channel": "phone"},
+				{"deadline": "resolution", "level": 2, "target": "3d", "calendar": "round-the-clock"},
+				{"deadline": "first-response", "level": 1, "target": "30m", "calendar": "round-the-clock"}}})
 	return w.as(0)
 }
 
@@ -39,32 +48,40 @@ func TestFiledByHand(t *testing.T) {
 	if len(*v.Routes) != 2 || (*v.Routes)[0].Channel != "portal" || (*v.Routes)[1].Channel != "phone" {
 		t.Errorf("routes %v: the usual first, and no API by hand", *v.Routes)
 	}
-	if p := ragna.do("POST", "/cases/"+name+"/steps", m{"step": "file", "channel": "mail"}, "If-Match", tag(ragna, name)).problem(t); p.Status != 422 || !contains(*p.Detail, "does not go by mail here; it goes by portal, phone") {
+	if p := ragna.do("POST", "/cases/"+name+"/steps", m{"step": "file", "channel": "mail"}, "If-Match",
+		tag(ragna, name)).problem(t); p.Status != 422 ||
+		!contains(*p.Detail, "does not go by mail here; it goes by portal, phone") {
 		t.Errorf("by a channel that there is not: %+v", p)
 	}
 	v = ragna.step(name, m{"step": "file"})
 	d := v.OnTheWay[0]
-	if v.Line.State != "draft" || v.Line.Move != nil || len(v.Deadlines) != 0 || d.State != "by-hand" || *d.Channel != "portal" || (*d.Ways)[0].Address != "https://help.lark.example" ||
+	if v.Line.State != "draft" || v.Line.Move != nil || len(v.Deadlines) != 0 || d.State != "by-hand" ||
+		*d.Channel != "portal" || (*d.Ways)[0].Address != "https://help.lark.example" ||
 		!contains(*d.Text, "Prints blank tickets\n\nContract: FLP-77\n", "Since this morning it answers slowly.") {
 		t.Errorf("waiting to be taken there: %+v %s", v.Line, *d.Text)
 	}
 	var today apigen.Today
-	if ragna.must(200, "GET", "/today", nil).into(t, &today); len(today.Lines) != 1 || today.Lines[0].Why != "To be taken to the vendor by hand: portal" || today.Live != 0 || today.OnTheWay != 1 {
+	if ragna.must(200, "GET", "/today", nil).into(t, &today); len(today.Lines) != 1 ||
+		today.Lines[0].Why != "To be taken to the vendor by hand: portal" || today.Live != 0 || today.OnTheWay != 1 {
 		t.Errorf("today: %+v", today)
 	}
 	path := decision(name, v, 0)
-	if p := ragna.must(409, "POST", path, m{"decision": "send-again"}).problem(t); !contains(*p.Detail, "It goes by hand") {
+	if p := ragna.must(409, "POST", path, m{"decision": "send-again"}).problem(t); !contains(*p.Detail,
+		"It goes by hand") {
 		t.Errorf("sent again: %+v", p)
 	}
-	for _, bad := range []m{{"decision": "it-arrived", "reference": "12345"}, {"decision": "it-arrived", "at": monday.Add(-time.Minute)}, {"decision": "it-arrived", "at": monday.Add(time.Hour)}} {
-		if p := ragna.must(422, "POST", path, bad).problem(t); !contains(*p.Detail, "FL-") && !contains(*p.Detail, "between") {
+	for _, bad := range []m{{"decision": "it-arrived", "reference": "12345"},
+		{"decision": "it-arrived", "at": monday.Add(-time.Minute)}, {"decision": "it-arrived", "at": monday.Add(time.Hour)}} {
+		if p := ragna.must(422, "POST", path, bad).problem(t); !contains(*p.Detail, "FL-") &&
+			!contains(*p.Detail, "between") {
 			t.Errorf("%v: %+v", bad, p)
 		}
 	}
 	w.clock.move(20 * time.Minute)
 	ragna.must(200, "POST", path, m{"decision": "it-arrived", "at": monday.Add(5 * time.Minute)}).into(t, &v)
 	first := find(v, "first-response")
-	if v.Line.State != "filed" || *v.Line.Move != "theirs" || !first.Started.Equal(monday.Add(5*time.Minute)) || first.Target != "4h" || !first.Due.Equal(monday.Add(4*time.Hour+5*time.Minute)) {
+	if v.Line.State != "filed" || *v.Line.Move != "theirs" || !first.Started.Equal(monday.Add(5*time.Minute)) ||
+		first.Target != "4h" || !first.Due.Equal(monday.Add(4*time.Hour+5*time.Minute)) {
 		t.Errorf("it has gone: %+v %+v", v.Line, first)
 	}
 
@@ -86,11 +103,13 @@ func TestFiledByHand(t *testing.T) {
 	// Their words come in by hand too: an automatic one counts as none, a status word means what we wrote down of it.
 	heard := func(by, text, word string) {
 		w.clock.move(10 * time.Minute)
-		ragna.must(201, "POST", "/cases/"+name+"/calls", m{"with": "Asmita Rawal", "at": w.clock.Now(), "by": by, "text": text, "word": word})
+		ragna.must(201, "POST", "/cases/"+name+"/calls",
+			m{"with": "Asmita Rawal", "at": w.clock.Now(), "by": by, "text": text, "word": word})
 		v, _ = ragna.get(name)
 	}
 	heard("mail", "We have received your words and will look at them.", "")
-	if list := ragna.entries(name); list[len(list)-1].Automatic == nil || *v.Line.Move != "theirs" || find(v, "first-response").Standing != "running" {
+	if list := ragna.entries(name); list[len(list)-1].Automatic == nil || *v.Line.Move != "theirs" ||
+		find(v, "first-response").Standing != "running" {
 		t.Errorf("an automatic mail: %+v, %s", v.Line, find(v, "first-response").Standing)
 	}
 	heard("portal", "Which paper is it?", "With the customer")
@@ -105,7 +124,8 @@ func TestFiledByHand(t *testing.T) {
 	// A message is taken there as the filing was; given up, it leaves no trace in the clocks.
 	ragna.must(201, "POST", "/cases/"+name+"/messages", m{"text": "Grade 4 paper"})
 	v, _ = ragna.get(name)
-	if *v.OnTheWay[0].Channel != "portal" || !contains(*v.OnTheWay[0].Text, "FL-20417: Prints blank tickets\n\nGrade 4 paper") || *v.Line.Move != "theirs" {
+	if *v.OnTheWay[0].Channel != "portal" ||
+		!contains(*v.OnTheWay[0].Text, "FL-20417: Prints blank tickets\n\nGrade 4 paper") || *v.Line.Move != "theirs" {
 		t.Errorf("a message by hand: %+v", v.OnTheWay)
 	}
 	ragna.must(200, "POST", decision(name, v, 0), m{"decision": "give-up"})
@@ -141,7 +161,8 @@ func TestTheChannelThatALevelDemands(t *testing.T) {
 	w := still(t)
 	ragna := w.byHand()
 	name := ragna.draft("lark", "Nothing prints anywhere")
-	ragna.must(200, "PATCH", "/cases/"+name, m{"facts": m{"effect": "stopped", "reach": "everyone", "workaround": "none"}}, "If-Match", tag(ragna, name))
+	ragna.must(200, "PATCH", "/cases/"+name,
+		m{"facts": m{"effect": "stopped", "reach": "everyone", "workaround": "none"}}, "If-Match", tag(ragna, name))
 	v := ragna.step(name, m{"step": "file"})
 	if d := v.OnTheWay[0]; *d.Channel != "phone" || (*d.Ways)[0].Address != "+44 1632 960 171" {
 		t.Errorf("filed at Halt: %+v", d)
@@ -156,7 +177,9 @@ func TestTheChannelThatALevelDemands(t *testing.T) {
 	if first := find(v, "first-response"); first.Target != "2h" {
 		t.Errorf("promised by phone: %+v", first)
 	}
-	w.as(4).added("/vendors", m{"key": "mute", "name": "Mute", "zone": "UTC", "hours": "round-the-clock", "levels": []m{{"label": "Any", "severities": []int{1, 2, 3, 4}}}})
+	w.as(4).added("/vendors",
+		m{"key": "mute", "name": "Mute", "zone": "UTC", "hours": "round-the-clock",
+			"levels": []m{{"label": "Any", "severities": []int{1, 2, 3, 4}}}})
 	none := ragna.draft("mute", "Nobody can be told")
 	p := ragna.do("POST", "/cases/"+none+"/steps", m{"step": "file"}, "If-Match", tag(ragna, none)).problem(t)
 	if p.Status != 422 || !contains(*p.Detail, "no channel by which a case can be filed") {
@@ -170,7 +193,8 @@ func TestTakenByHandWhileTheLinkIsAway(t *testing.T) {
 	t.Parallel()
 	w := still(t)
 	ragna := w.as(0)
-	w.as(4).patched(200, "/vendors/tallow", m{"ways": []m{{"channel": "portal", "address": "https://works.tallow.example"}}})
+	w.as(4).patched(200, "/vendors/tallow",
+		m{"ways": []m{{"channel": "portal", "address": "https://works.tallow.example"}}})
 	if _, err := w.desk.Store.DB.Exec("update link set address = 'http://127.0.0.1:1/away'"); err != nil {
 		t.Fatal(err)
 	}
@@ -200,17 +224,22 @@ func TestAVendorsWordsByItsLink(t *testing.T) {
 	t.Parallel()
 	w := still(t)
 	ragna := w.as(0)
-	w.as(4).patched(200, "/vendors/tallow", m{"automatic_pattern": "^Words of", "status_words": []m{{"word": "on the bench", "move": "ours"}, {"word": "sent back", "state": "fix-offered"}, {"word": "put away", "state": "ended"}}})
+	w.as(4).patched(200, "/vendors/tallow",
+		m{"automatic_pattern": "^Words of",
+			"status_words": []m{{"word": "on the bench", "move": "ours"}, {"word": "sent back", "state": "fix-offered"},
+				{"word": "put away", "state": "ended"}}})
 	name := ragna.filed("tallow", "Shelf lamp is dark [mute]")
 	v, _ := ragna.get(name)
 	job := *v.Line.Reference
 	stage := func(word string, done func() bool) {
 		w.clock.move(time.Minute)
-		w.cast.Say("tallow", standin.Happening{Job: job, What: "stage", By: standin.By{Side: "house", Name: "Imke Vandersloot"}, Stage: word})
+		w.cast.Say("tallow", standin.Happening{Job: job, What: "stage",
+			By: standin.By{Side: "house", Name: "Imke Vandersloot"}, Stage: word})
 		w.until(word, func() bool { v, _ = ragna.get(name); return v.VendorWord != nil && *v.VendorWord == word && done() })
 	}
 	stage("on the bench", func() bool { return *v.Line.Move == "ours" })
-	if v.Line.State != "open" || find(v, "first-response").Standing != "running" && find(v, "first-response").Standing != "paused" {
+	if v.Line.State != "open" || find(v, "first-response").Standing != "running" &&
+		find(v, "first-response").Standing != "paused" {
 		t.Errorf("a word alone answers nothing: %+v", find(v, "first-response"))
 	}
 	w.clock.move(time.Minute)
@@ -220,7 +249,8 @@ func TestAVendorsWordsByItsLink(t *testing.T) {
 	ragna.step(name, m{"step": "reject-fix", "reason": "The same again"})
 	ragna.untilState(name, "open")
 	w.clock.move(time.Minute)
-	w.cast.Say("tallow", standin.Happening{Job: job, What: "remark", By: standin.By{Side: "house", Name: "Imke Vandersloot"}, Words: "Sorry, we look again.", Stage: "sent back"})
+	w.cast.Say("tallow", standin.Happening{Job: job, What: "remark",
+		By: standin.By{Side: "house", Name: "Imke Vandersloot"}, Words: "Sorry, we look again.", Stage: "sent back"})
 	ragna.hears(name, "vendor-message")
 	if v, _ = ragna.get(name); v.Line.State != "open" {
 		t.Errorf("the word of before offered a fix again: %s", v.Line.State)
@@ -244,14 +274,17 @@ func TestCasesOfOneThing(t *testing.T) {
 	var about, other apigen.Case
 	ragna.must(201, "POST", "/cases", m{"title": "About the printer", "asset": a.Id}).into(t, &about)
 	var page apigen.CasePage
-	for filter, n := range map[string]int{"asset=" + itoa(a.Id): 1, "contract=" + itoa(*about.ContractId): 2, "account=1": 0, "asset=999": 0} {
+	for filter, n := range map[string]int{"asset=" + itoa(a.Id): 1, "contract=" + itoa(*about.ContractId): 2,
+		"account=1": 0, "asset=999": 0} {
 		page = apigen.CasePage{}
 		if ragna.must(200, "GET", "/cases?"+filter, nil).into(t, &page); len(page.Items) != n {
 			t.Errorf("%s: %d cases, want %d", filter, len(page.Items), n)
 		}
 	}
 	w.as(4).patched(200, "/vendors/lark", m{"takes": []string{"fault", "part"}})
-	if p := w.as(4).do("PATCH", "/vendors/lark", m{"takes": []string{"miracle"}}, "If-Match", w.as(4).must(200, "GET", "/vendors/lark", nil).header.Get("ETag")).problem(t); p.Status != 422 || !contains(*p.Detail, "takes[0]") {
+	if p := w.as(4).do("PATCH", "/vendors/lark", m{"takes": []string{"miracle"}}, "If-Match",
+		w.as(4).must(200, "GET", "/vendors/lark", nil).header.Get("ETag")).problem(t); p.Status != 422 ||
+		!contains(*p.Detail, "takes[0]") {
 		t.Errorf("a kind that there is not: %+v", p)
 	}
 	ragna.must(201, "POST", "/cases", m{"vendor": "lark", "title": "A visit", "kind": "visit"}).into(t, &other)
@@ -263,7 +296,8 @@ func TestCasesOfOneThing(t *testing.T) {
 		t.Errorf("a kind that they do not take: %+v", other.Needs)
 	}
 	sh := w.shell(0)
-	if out := sh.ok([]string{"case", "list", "--asset", "printer 4", "--all", "-o", "csv"}, "About the printer"); contains(out, "About nothing") {
+	if out := sh.ok([]string{"case", "list", "--asset", "printer 4", "--all", "-o", "csv"},
+		"About the printer"); contains(out, "About nothing") {
 		t.Errorf("of one asset:\n%s", out)
 	}
 }

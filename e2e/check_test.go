@@ -30,17 +30,20 @@ func TestCheckFindsAndRebuilds(t *testing.T) {
 	})
 	sh := &shell{t: t, home: t.TempDir()}
 	sh.ok([]string{"check", "--database", w.db}, "1 cases replayed, 1 of them live, 2 deadlines", "all stored as replayed")
-	for _, sql := range []string{"update deadline set due_at = due_at + interval '1 hour' where kind = 'resolution'", "delete from deadline where kind = 'first-response'",
+	for _, sql := range []string{"update deadline set due_at = due_at + interval '1 hour' where kind = 'resolution'",
+		"delete from deadline where kind = 'first-response'",
 		"update support_case set move = 'ours', next_at = next_at + interval '1 day'"} {
 		if _, err := w.desk.Store.DB.Exec(sql); err != nil {
 			t.Fatal(err)
 		}
 	}
 	out, code := sh.run("", "check", "--database", w.db)
-	if code != 1 || !contains(out, name+"  move: stored ours, replayed theirs", name+"  next_at", "(first-response)", "--rebuild") {
+	if code != 1 || !contains(out, name+"  move: stored ours, replayed theirs", name+"  next_at", "(first-response)",
+		"--rebuild") {
 		t.Errorf("status %d:\n%s", code, out)
 	}
-	if out, code := sh.run("", "check", "--database", w.db, "-o", "json"); code != 1 || !contains(out, `"case": "`+name+`"`, `"what": "move"`) {
+	if out, code := sh.run("", "check", "--database", w.db, "-o", "json"); code != 1 ||
+		!contains(out, `"case": "`+name+`"`, `"what": "move"`) {
 		t.Errorf("status %d:\n%s", code, out)
 	}
 	if out, _ := sh.run("", "check", "--database", w.db, "--rebuild"); !contains(out, "1 cases were written anew") {
@@ -48,7 +51,8 @@ func TestCheckFindsAndRebuilds(t *testing.T) {
 	}
 	sh.ok([]string{"check", "--database", w.db}, "all stored as replayed")
 	for _, x := range []struct{ flag, value, say string }{
-		{"--data", t.TempDir(), "there is no database"}, {"--database", "postgres://x:y@127.0.0.1:1/z", "cannot be reached"}, {"--database", "nonsense://", "not understood"},
+		{"--data", t.TempDir(), "there is no database"}, {"--database", "postgres://x:y@127.0.0.1:1/z", "cannot be reached"},
+		{"--database", "nonsense://", "not understood"},
 	} {
 		if out, code := sh.run("", "check", x.flag, x.value); code == 0 || !contains(out, x.say) {
 			t.Errorf("check %s %s: status %d: %s", x.flag, x.value, code, out)
@@ -79,7 +83,9 @@ func TestACalendarGainsAVersion(t *testing.T) {
 	// From tomorrow the carrier works on no day but Friday.
 	next := hoursdb.CalendarVersion{CalendarID: row.ID, CountsFrom: monday.AddDate(0, 0, 1), KnownAt: w.desk.Now()}
 	next.Definition.V.Zone, next.Definition.V.Week = "UTC", map[string][]string{"fri": {"08:00-09:00"}}
-	if err := w.desk.Store.Do(ctx, func(tx *db.Tx) error { return hoursdb.AddCalendarVersion(ctx, tx, &next) }); err != nil {
+	if err := w.desk.Store.Do(ctx, func(tx *db.Tx) error {
+		return hoursdb.AddCalendarVersion(ctx, tx, &next)
+	}); err != nil {
 		t.Fatal(err)
 	}
 	if _, err := w.desk.Store.DB.Exec("update calendar_version set definition = '{}'"); err == nil {
@@ -103,7 +109,8 @@ func TestACalendarGainsAVersion(t *testing.T) {
 	for i, d := range after.Deadlines {
 		was := before.Deadlines[i]
 		if d.TargetSeconds != was.TargetSeconds {
-			t.Errorf("%s: a target in business days became seconds at its start, and is now %d instead of %d", d.Deadline, d.TargetSeconds, was.TargetSeconds)
+			t.Errorf("%s: a target in business days became seconds at its start, and is now %d instead of %d", d.Deadline,
+				d.TargetSeconds, was.TargetSeconds)
 		}
 		moved = moved || d.Due != nil && was.Due != nil && d.Due.After(*was.Due)
 	}
@@ -139,10 +146,12 @@ func TestHoursAndPolicyAreChanged(t *testing.T) {
 	keep("zone: UTC\nweek:\n  fri: [\"08:00-09:00\"]\n")
 	admin.ok(words("calendar list"), "fathom-days", "round-the-clock")
 	admin.ok(words("calendar show our-desk --target 2bd"), "falls due", "running clock")
-	if out, code := admin.run("", "calendar", "change", "fathom-days", "--from", file, "--on", "2026-11-23"); code != 4 || !contains(out, "has begun; the first date that a new version can count from is 2026-11-24") {
+	if out, code := admin.run("", "calendar", "change", "fathom-days", "--from", file, "--on", "2026-11-23"); code != 4 ||
+		!contains(out, "has begun; the first date that a new version can count from is 2026-11-24") {
 		t.Errorf("backwards: status %d: %s", code, out)
 	}
-	admin.ok(words("calendar change fathom-days --from "+file), "From 2026-11-24 on fathom-days", "Being recalculated: 1 live case")
+	admin.ok(words("calendar change fathom-days --from "+file), "From 2026-11-24 on fathom-days",
+		"Being recalculated: 1 live case")
 	w.until("no case waits to be recalculated", func() bool {
 		var list apigen.Calendars
 		w.as(4).must(200, "GET", "/calendars", nil).into(t, &list)
@@ -159,7 +168,8 @@ func TestHoursAndPolicyAreChanged(t *testing.T) {
 	}
 	keep("always: true\n")
 	admin.ok(words("calendar add odd --from "+file), "round the clock")
-	if out, code := admin.run("", "calendar", "add", "odd", "--from", file); code != 4 || !contains(out, "another calendar with this name") {
+	if out, code := admin.run("", "calendar", "add", "odd", "--from", file); code != 4 ||
+		!contains(out, "another calendar with this name") {
 		t.Errorf("twice: status %d: %s", code, out)
 	}
 	admin.ok(words("calendar remove odd"), "Removed.")
@@ -168,18 +178,25 @@ func TestHoursAndPolicyAreChanged(t *testing.T) {
 	}
 	ragna.must(403, "POST", "/calendars", m{"name": "mine", "definition": m{"always": true}})
 	var p apigen.Preview
-	ragna.must(200, "POST", "/preview", m{"definition": m{"zone": "Europe/Oslo", "week": m{"mon": []string{"08:00-16:00"}}}, "target": "1d", "from": "2026-11-23T07:00:00Z"}).into(t, &p)
-	if p.Due == nil || p.Due.Format(time.RFC3339) != "2026-12-07T15:00:00Z" || p.Warning == nil || len(p.Windows) != 3 || p.Open != true {
+	ragna.must(200, "POST", "/preview",
+		m{"definition": m{"zone": "Europe/Oslo", "week": m{"mon": []string{"08:00-16:00"}}}, "target": "1d",
+			"from": "2026-11-23T07:00:00Z"}).into(t, &p)
+	if p.Due == nil || p.Due.Format(time.RFC3339) != "2026-12-07T15:00:00Z" || p.Warning == nil || len(p.Windows) != 3 ||
+		p.Open != true {
 		t.Errorf("%+v", p)
 	}
 	ragna.must(422, "POST", "/preview", m{"definition": m{"zone": "Europe/Oslo"}, "target": "soon"})
 
 	admin.ok(words("policy show"), "version 1", "our-answer", "2h, 1bd, 3bd, 10bd")
-	if out, code := admin.run("", "policy", "change", "--quiet-1", "none", "--term", "update 1 1h our-desk", "--term", "our-answer 9 1h lunar"); code != 4 || !contains(out, "quiet_1: no case goes quiet", "owed by the vendor", "terms[1].level", "lunar") {
+	if out, code := admin.run("", "policy", "change", "--quiet-1", "none", "--term", "update 1 1h our-desk", "--term",
+		"our-answer 9 1h lunar"); code != 4 ||
+		!contains(out, "quiet_1: no case goes quiet", "owed by the vendor", "terms[1].level", "lunar") {
 		t.Errorf("all mistakes at once: status %d: %s", code, out)
 	}
-	admin.ok([]string{"policy", "change", "--quiet-1", "1h", "--term", "our-answer 2 30m round-the-clock", "--term", "verification 2 1bd our-desk"}, "version 2", "30m", "1h, 1bd")
-	if p := w.as(0).must(403, "PATCH", "/policy", m{"quiet_1": "1h"}, "If-Match", `"v2"`).problem(t); !contains(*p.Detail, "handler") {
+	admin.ok([]string{"policy", "change", "--quiet-1", "1h", "--term", "our-answer 2 30m round-the-clock", "--term",
+		"verification 2 1bd our-desk"}, "version 2", "30m", "1h, 1bd")
+	if p := w.as(0).must(403, "PATCH", "/policy", m{"quiet_1": "1h"}, "If-Match", `"v2"`).problem(t); !contains(*p.Detail,
+		"handler") {
 		t.Errorf("%+v", p)
 	}
 	w.as(4).must(412, "PATCH", "/policy", m{"quiet_1": "1h"}, "If-Match", `"v1"`)

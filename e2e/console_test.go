@@ -23,7 +23,8 @@ func (w *world) page(scheme string, width, height int64, person int) *browser.Ta
 		w.t.Fatal(err)
 	}
 	w.t.Cleanup(func() {
-		for _, c := range t.Complaints("401 (Unauthorized)", "409 (Conflict)", "412 (Precondition", "422 (Unprocessable", "ERR_INCOMPLETE_CHUNKED", "ERR_CONNECTION_REFUSED") {
+		for _, c := range t.Complaints("401 (Unauthorized)", "409 (Conflict)", "412 (Precondition", "422 (Unprocessable",
+			"ERR_INCOMPLETE_CHUNKED", "ERR_CONNECTION_REFUSED") {
 			w.t.Errorf("console: %.300s", c)
 		}
 		t.Close()
@@ -57,7 +58,9 @@ func write(id, text string) dp.Action[dp.Void] {
 
 // choose picks an option of a select once it is offered.
 func choose(id, value string) dp.Action[dp.Void] {
-	return dp.Evaluate[dp.Void](fmt.Sprintf(`(async () => { const s = document.querySelector('[data-testid=%q]'); while (![...s.options].some(o => o.value === %q)) await new Promise(r => setTimeout(r, 30)); s.value = %q; s.dispatchEvent(new Event('change', { bubbles: true })) })()`, id, value, value), dp.EvalAwaitPromise)
+	return dp.Evaluate[dp.Void](fmt.Sprintf(`(async () => { const s = document.querySelector('[data-testid=%q]');
+		while (![...s.options].some(o => o.value === %q)) await new Promise(r => setTimeout(r, 30)); s.value = %q;
+		s.dispatchEvent(new Event('change', { bubbles: true })) })()`, id, value, value), dp.EvalAwaitPromise)
 }
 
 // says waits until an element's text has a part.
@@ -69,7 +72,8 @@ func (w *world) says(tab *browser.Tab, id, part string) {
 		}
 	}()
 	w.until(id+" says "+part, func() bool {
-		got, err := browser.Eval[string](tab, fmt.Sprintf(`document.querySelector('[data-testid=%q]')?.textContent ?? ''`, id))
+		got, err := browser.Eval[string](tab,
+			fmt.Sprintf(`document.querySelector('[data-testid=%q]')?.textContent ?? ''`, id))
 		return err == nil && contains(got, part)
 	})
 }
@@ -80,8 +84,10 @@ func TestTheConsole(t *testing.T) {
 	t.Parallel()
 	w := live(t)
 	tab := w.page("light", 1280, 800, 0)
-	w.steps(tab, press("open-case"), write("title", "All gates refuse tickets [steady]"), browser.Pick("vendor", "corvane"),
-		press("effect-stopped"), press("reach-many"), press("workaround-costly"), press("environment-production"), see("grade"))
+	w.steps(tab, press("open-case"), write("title", "All gates refuse tickets [steady]"),
+		browser.Pick("vendor", "corvane"),
+		press("effect-stopped"), press("reach-many"), press("workaround-costly"), press("environment-production"),
+		see("grade"))
 	w.says(tab, "grade", "Severity 1, Stopped")
 	w.says(tab, "grade", "“Alarm”")
 	w.steps(tab, write("happened", "Since 11:40 every gate answers <b>no</b>."))
@@ -126,11 +132,13 @@ func TestTheConsoleConverses(t *testing.T) {
 		t.Errorf("what was being typed became %q, %v", kept, err)
 	}
 	w.steps(tab, press("send"), see("entry-5"))
-	if kind, _ := browser.Eval[string](tab, `document.querySelector('[data-testid="entry-5"]').dataset.kind`); kind != "note" {
+	if kind, _ := browser.Eval[string](tab,
+		`document.querySelector('[data-testid="entry-5"]').dataset.kind`); kind != "note" {
 		t.Errorf("entry 5 is a %s", kind)
 	}
 	// A draft of a message outlives a reload.
-	w.steps(tab, press("door-message"), write("writing", "The log is below"), dp.Navigate(w.url+"/cases/"+name), press("door-message"))
+	w.steps(tab, press("door-message"), write("writing", "The log is below"), dp.Navigate(w.url+"/cases/"+name),
+		press("door-message"))
 	kept, _ = browser.Eval[string](tab, `document.querySelector('[data-testid="writing"]').value`)
 	if kept != "The log is below" {
 		t.Errorf("after a reload the draft is %q", kept)
@@ -159,14 +167,20 @@ func TestTheConsoleConverses(t *testing.T) {
 	if at, _ := browser.Eval[string](tab, `location.search`); at != "?state=closed" {
 		t.Errorf("the filter is not in the address: %s", at)
 	}
-	w.steps(tab, dp.Evaluate[dp.Void](`document.body.dispatchEvent(new KeyboardEvent('keydown', { key: 'n', bubbles: true }))`), see("title"))
-	w.steps(tab, dp.Evaluate[dp.Void](`document.body.dispatchEvent(new KeyboardEvent('keydown', { key: '?', bubbles: true }))`), see("keys"), press("keys-done"), dp.WaitNotPresent(browser.ID("keys")))
+	typed := func(key string) dp.Action[dp.Void] {
+		return dp.Evaluate[dp.Void](fmt.Sprintf(
+			`document.body.dispatchEvent(new KeyboardEvent('keydown', { key: %q, bubbles: true }))`, key))
+	}
+	w.steps(tab, typed("n"), see("title"))
+	w.steps(tab, typed("?"), see("keys"), press("keys-done"), dp.WaitNotPresent(browser.ID("keys")))
 	w.steps(tab, press("sign-out"), see("email"))
 
 	// The auditor reads, and is offered nothing to do.
 	auditor := w.page("dark", 1280, 800, 3)
 	w.steps(auditor, dp.Navigate(w.url+"/cases/"+name), see("entry-5"))
-	if n, _ := browser.Eval[int](auditor, `document.querySelectorAll('[data-testid="open-case"],[data-testid="door-note"],[data-testid="main-step"]').length`); n != 0 {
+	if n, _ := browser.Eval[int](auditor,
+		`document.querySelectorAll('[data-testid="open-case"],[data-testid="door-note"],`+
+			`[data-testid="main-step"]').length`); n != 0 {
 		t.Errorf("the auditor is offered %d things to do", n)
 	}
 }
@@ -183,14 +197,18 @@ func TestTheRegisterInTheConsole(t *testing.T) {
 	name := lead.filed("tallow", "Under the contract [patient]")
 	tab := w.page("light", 1280, 800, 2)
 	typed := func(id, text string) dp.Action[dp.Void] { return dp.SendKeys(browser.ID(id), text) }
-	w.steps(tab, dp.Navigate(w.url+"/register/products/new"), see("f-name"), choose("f-vendor", "tallow"), typed("f-name", "Array 40"), typed("f-our_names", "the big one\ncupboard"),
+	w.steps(tab, dp.Navigate(w.url+"/register/products/new"), see("f-name"), choose("f-vendor", "tallow"),
+		typed("f-name", "Array 40"), typed("f-our_names", "the big one\ncupboard"),
 		press("f-versions-add"), see("f-versions-0-name"), typed("f-versions-0-name", "7.2"), press("save"), see("edit"))
-	w.steps(tab, dp.Navigate(w.url+"/register/assets/new"), see("f-name"), choose("f-vendor", "tallow"), typed("f-name", "Array Halsa-2"), typed("f-serial", "TWS-40-0093187"),
+	w.steps(tab, dp.Navigate(w.url+"/register/assets/new"), see("f-name"), choose("f-vendor", "tallow"),
+		typed("f-name", "Array Halsa-2"), typed("f-serial", "TWS-40-0093187"),
 		typed("f-product", "Array 4"), see("wrong-product"))
 	w.says(tab, "wrong-product", "the vendor has no product")
-	w.steps(tab, typed("f-product", "0"), dp.WaitNotPresent(browser.ID("wrong-product")), typed("f-version", "9"), see("wrong-version"), typed("f-version", kb.Backspace+"7.2"), dp.WaitNotPresent(browser.ID("wrong-version")),
+	w.steps(tab, typed("f-product", "0"), dp.WaitNotPresent(browser.ID("wrong-product")), typed("f-version", "9"),
+		see("wrong-version"), typed("f-version", kb.Backspace+"7.2"), dp.WaitNotPresent(browser.ID("wrong-version")),
 		choose("f-environment", "production"), press("save"), see("edit"))
-	w.steps(tab, press("open-here"), see("title"), typed("title", "Controller B restarts"), dp.WaitVisible(dp.CSS(`[data-testid="asset"]`)))
+	w.steps(tab, press("open-here"), see("title"), typed("title", "Controller B restarts"),
+		dp.WaitVisible(dp.CSS(`[data-testid="asset"]`)))
 	w.until("the draft is about the asset", func() bool {
 		var page apigen.CasePage
 		lead.must(200, "GET", "/cases?state=draft", nil).into(t, &page)
@@ -198,53 +216,75 @@ func TestTheRegisterInTheConsole(t *testing.T) {
 			return false
 		}
 		v, _ := lead.get(page.Items[0].Number)
-		return v.Asset != nil && *v.Asset == "Array Halsa-2" && v.Contract != nil && *v.Contract == "TW-C-7718" && v.Facts.Environment != nil && *v.Texts.OnWhat == "Array Halsa-2, TWS-40-0093187"
+		return v.Asset != nil && *v.Asset == "Array Halsa-2" && v.Contract != nil && *v.Contract == "TW-C-7718" &&
+			v.Facts.Environment != nil && *v.Texts.OnWhat == "Array Halsa-2, TWS-40-0093187"
 	})
 	var k apigen.ContractPage
 	lead.must(200, "GET", "/contracts?vendor=tallow", nil).into(t, &k)
 	at := fmt.Sprintf("%s/register/contracts/%d", w.url, k.Items[0].Id)
-	w.steps(tab, dp.Navigate(at), see("edit"), press("edit"), see("f-terms-0-target"), typed("f-terms-0-target", kb.End+"x"), see("wrong-terms[0].target"),
-		typed("f-terms-0-target", kb.End+kb.Backspace+"30m"), dp.WaitNotPresent(browser.ID("wrong-terms[0].target")), press("save"), see("asks"))
+	w.steps(tab, dp.Navigate(at), see("edit"), press("edit"), see("f-terms-0-target"),
+		typed("f-terms-0-target", kb.End+"x"), see("wrong-terms[0].target"),
+		typed("f-terms-0-target", kb.End+kb.Backspace+"30m"), dp.WaitNotPresent(browser.ID("wrong-terms[0].target")),
+		press("save"), see("asks"))
 	w.says(tab, "asks", "1 live case keeps the promises")
 	w.steps(tab, press("meant"), see("edit"))
 	w.steps(tab, dp.SendKeys(browser.ID("find"), "tws 40 0093187"+kb.Enter), see("open-here"))
 	w.steps(tab, dp.SendKeys(browser.ID("find"), "contract"+kb.Enter), see("hit"))
 	w.says(tab, "hit", name)
-	w.steps(tab, dp.Navigate(w.url+"/register/assets?cover=covered"), see("thing-row"), dp.Navigate(w.url+"/register/products"), see("thing-row"), dp.Navigate(w.url+"/find?words=qqqzzz"), see("nothing"))
+	w.steps(tab, dp.Navigate(w.url+"/register/assets?cover=covered"), see("thing-row"),
+		dp.Navigate(w.url+"/register/products"), see("thing-row"), dp.Navigate(w.url+"/find?words=qqqzzz"), see("nothing"))
 	// A vendor from nothing, with hours of its own, and our own policy.
 	admin := w.page("light", 1280, 800, 4)
-	w.steps(admin, dp.Navigate(w.url+"/register/calendars/new"), see("c-name"), typed("c-name", "ferrous-office"), typed("c-mon", "08:00-12:00, 13"), see("c-wrong"),
+	w.steps(admin, dp.Navigate(w.url+"/register/calendars/new"), see("c-name"), typed("c-name", "ferrous-office"),
+		typed("c-mon", "08:00-12:00, 13"), see("c-wrong"),
 		typed("c-mon", ":00-16:30"), dp.WaitNotPresent(browser.ID("c-wrong")), press("save"), see("edit"))
 	w.says(admin, "c-words", "would fall due on Monday")
-	w.steps(admin, dp.Navigate(w.url+"/vendors/new"), see("f-key"), typed("f-key", "ferrous"), typed("f-name", "Ferrous Payments"), typed("f-zone", "Europe/Osl"), see("wrong-zone"), typed("f-zone", "o"),
-		dp.WaitNotPresent(browser.ID("wrong-zone")), choose("f-hours", "ferrous-office"), press("f-levels-add"), see("f-levels-0-label"), typed("f-levels-0-label", "Dark"), typed("f-levels-0-severities", "1, 2"), typed("f-levels-0-criteria", "No card is taken\nNowhere"),
-		press("f-levels-add"), see("f-levels-1-label"), typed("f-levels-1-label", "Lit"), typed("f-levels-1-severities", "3, 4"), press("f-ladder-add"), see("f-ladder-0-role"), typed("f-ladder-0-role", "Duty manager"), typed("f-ladder-0-how", "+44 1632 960 057"),
+	w.steps(admin, dp.Navigate(w.url+"/vendors/new"), see("f-key"), typed("f-key", "ferrous"),
+		typed("f-name", "Ferrous Payments"), typed("f-zone", "Europe/Osl"), see("wrong-zone"), typed("f-zone", "o"),
+		dp.WaitNotPresent(browser.ID("wrong-zone")), choose("f-hours", "ferrous-office"), press("f-levels-add"),
+		see("f-levels-0-label"), typed("f-levels-0-label", "Dark"), typed("f-levels-0-severities", "1, 2"),
+		typed("f-levels-0-criteria", "No card is taken\nNowhere"),
+		press("f-levels-add"), see("f-levels-1-label"), typed("f-levels-1-label", "Lit"),
+		typed("f-levels-1-severities", "3, 4"), press("f-ladder-add"), see("f-ladder-0-role"),
+		typed("f-ladder-0-role", "Duty manager"), typed("f-ladder-0-how", "+44 1632 960 057"),
 		typed("f-ladder-0-late_by", "2h"), press("save"), see("edit"))
 	var v apigen.Vendor
 	lead.must(200, "GET", "/vendors/ferrous", nil).into(t, &v)
-	if len(v.Levels) != 2 || len(v.Levels[0].Criteria) != 2 || v.Levels[0].Criteria[1].Text != "Nowhere" || len(v.Levels[1].Severities) != 2 || v.Facts.Ladder[0].LateBy != "2h" || v.Facts.Hours != "ferrous-office" {
+	if len(v.Levels) != 2 || len(v.Levels[0].Criteria) != 2 || v.Levels[0].Criteria[1].Text != "Nowhere" ||
+		len(v.Levels[1].Severities) != 2 || v.Facts.Ladder[0].LateBy != "2h" || v.Facts.Hours != "ferrous-office" {
 		t.Errorf("entered: %+v, %+v", v.Levels, v.Facts)
 	}
-	w.steps(admin, dp.Navigate(w.url+"/register/policy"), see("edit"), press("edit"), see("f-quiet_1"), typed("f-quiet_1", kb.End+kb.Backspace+kb.Backspace+"none"), press("save"), see("wrong-quiet_1"),
+	w.steps(admin, dp.Navigate(w.url+"/register/policy"), see("edit"), press("edit"), see("f-quiet_1"),
+		typed("f-quiet_1", kb.End+kb.Backspace+kb.Backspace+"none"), press("save"), see("wrong-quiet_1"),
 		typed("f-quiet_1", kb.End+kb.Backspace+kb.Backspace+kb.Backspace+kb.Backspace+"1h"), press("save"), see("edit"))
 	var policy apigen.Policy
 	if lead.must(200, "GET", "/policy", nil).into(t, &policy); policy.Version != 2 || policy.Facts.Quiet1 != "1h" {
 		t.Errorf("%+v", policy)
 	}
 	// A case of a vendor that nobody linked is filed by hand, from its page.
-	w.as(4).patched(200, "/vendors/ferrous", m{"reference_pattern": `FE-\d{5}`, "ways": []m{{"channel": "portal", "address": "https://help.ferrous.example"}, {"channel": "phone", "address": "+44 1632 960 055"}}})
+	w.as(4).patched(200, "/vendors/ferrous",
+		m{"reference_pattern": `FE-\d{5}`,
+			"ways": []m{{"channel": "portal", "address": "https://help.ferrous.example"},
+				{"channel": "phone", "address": "+44 1632 960 055"}}})
 	draft := lead.draft("ferrous", "Terminal 4 refuses cards")
-	w.steps(tab, dp.Navigate(w.url+"/open/"+draft), see("last-look"), press("last-look"), see("route-portal"), press("route-phone"), press("file"), see("by-hand"))
+	w.steps(tab, dp.Navigate(w.url+"/open/"+draft), see("last-look"), press("last-look"), see("route-portal"),
+		press("route-phone"), press("file"), see("by-hand"))
 	w.says(tab, "by-hand", "+44 1632 960 055")
-	w.steps(tab, write("their-number", "77"), press("has-gone"), dp.WaitVisible(dp.CSS(`[data-testid="by-hand"] [role="alert"]`)))
-	w.steps(tab, write("their-number", kb.Backspace+kb.Backspace+"FE-20417"), press("has-gone"), dp.WaitNotPresent(browser.ID("by-hand")))
+	w.steps(tab, write("their-number", "77"), press("has-gone"),
+		dp.WaitVisible(dp.CSS(`[data-testid="by-hand"] [role="alert"]`)))
+	w.steps(tab, write("their-number", kb.Backspace+kb.Backspace+"FE-20417"), press("has-gone"),
+		dp.WaitNotPresent(browser.ID("by-hand")))
 	w.says(tab, "state", "open")
-	w.steps(tab, press("door-call"), write("with", "Ishaan Rao"), choose("heard-by", "mail"), write("writing", "Which terminal?"), press("send"), dp.WaitVisible(dp.CSS(`[data-testid="entry-4"][data-kind="in"]`)))
+	w.steps(tab, press("door-call"), write("with", "Ishaan Rao"), choose("heard-by", "mail"),
+		write("writing", "Which terminal?"), press("send"), dp.WaitVisible(dp.CSS(`[data-testid="entry-4"][data-kind="in"]`)))
 	w.says(tab, "move", "ours")
-	w.steps(tab, press("door-message"), write("writing", "Number 4"), choose("via", "portal"), press("send"), see("by-hand"))
+	w.steps(tab, press("door-message"), write("writing", "Number 4"), choose("via", "portal"), press("send"),
+		see("by-hand"))
 	w.says(tab, "by-hand", "FE-20417: Terminal 4 refuses cards")
 	// Our people: one is added, given a phone, and her access ended with what hangs on her.
-	w.steps(admin, dp.Navigate(w.url+"/register/people"), see("person"), press("add-person"), write("person-name", "Tove Aas"), write("person-email", "tove@saltmarsh.example"), write("person-phone", "+44 1632 960 199"),
+	w.steps(admin, dp.Navigate(w.url+"/register/people"), see("person"), press("add-person"),
+		write("person-name", "Tove Aas"), write("person-email", "tove@saltmarsh.example"),
+		write("person-phone", "+44 1632 960 199"),
 		write("person-password", "a long enough one"), press("keep-person"), dp.WaitNotPresent(browser.ID("person-form")))
 	var people apigen.People
 	lead.must(200, "GET", "/people", nil).into(t, &people)
@@ -257,7 +297,8 @@ func TestTheRegisterInTheConsole(t *testing.T) {
 	if tove.Email != "tove@saltmarsh.example" || *tove.Phone != "+44 1632 960 199" || tove.Role != "handler" {
 		t.Errorf("%+v", tove)
 	}
-	w.as(4).patched(200, "/vendors/ferrous", m{"access": []m{{"person": "tove@saltmarsh.example", "login": true, "may": []string{"open"}}}})
+	w.as(4).patched(200, "/vendors/ferrous",
+		m{"access": []m{{"person": "tove@saltmarsh.example", "login": true, "may": []string{"open"}}}})
 	w.steps(admin, press("change-"+itoa(tove.Id)), see("holds"))
 	w.says(admin, "holds", "Ferrous Payments")
 	w.steps(admin, press("person-active"), press("keep-person"), dp.WaitNotPresent(browser.ID("person-form")))
@@ -268,7 +309,8 @@ func TestTheRegisterInTheConsole(t *testing.T) {
 	// The auditor reads, and is offered nothing to do.
 	auditor := w.page("dark", 1280, 800, 3)
 	w.steps(auditor, dp.Navigate(w.url+"/register/assets"), see("thing-row"))
-	if n, _ := browser.Eval[int](auditor, `document.querySelectorAll('[data-testid="add"],[data-testid="edit"]').length`); n != 0 {
+	if n, _ := browser.Eval[int](auditor,
+		`document.querySelectorAll('[data-testid="add"],[data-testid="edit"]').length`); n != 0 {
 		t.Errorf("the auditor is offered %d things to do", n)
 	}
 }

@@ -73,9 +73,14 @@ func schemaMembers(s *openapi3.Schema) (out []string) {
 // consoleForms are the members that the console's forms ask for, by form.
 func consoleForms(t *testing.T) map[string][]string {
 	t.Helper()
-	const script = `const ts = require('typescript'), fs = require('fs'), m = { exports: {} }
-new Function('module', 'exports', ts.transpile(fs.readFileSync('src/register/forms.ts', 'utf8'), { module: 'commonjs' }))(m, m.exports)
-const forms = Object.entries(m.exports.forms).map(([k, groups]) => [k, groups.flatMap(g => g.fields.map(f => f.key))])
+	const script = `const ts = require('typescript'), fs = require('fs')
+const load = name => {
+	const m = { exports: {} }, source = fs.readFileSync('src/register/' + name + '.ts', 'utf8')
+	new Function('module', 'exports', 'require', ts.transpile(source, { module: 'commonjs' }))(m, m.exports, load)
+	return m.exports
+}
+const forms = Object.entries(load('forms').forms).map(([k, groups]) =>
+	[k, groups.flatMap(g => g.fields.map(f => f.key))])
 console.log(JSON.stringify(Object.fromEntries(forms)))`
 	cmd := exec.Command("node", "-e", script)
 	cmd.Dir = "../console"
@@ -136,15 +141,25 @@ func TestEveryPlaceKnowsEveryMember(t *testing.T) {
 		table        table.Kind
 	}{
 		{"asset", "Asset", register.Asset{}, table.Assets}, {"product", "Product", register.Product{}, table.Products},
-		{"account", "Account", register.Account{}, table.Accounts}, {"contract", "Contract", register.Contract{}, table.Contracts},
+		{"account", "Account", register.Account{}, table.Accounts},
+		{"contract", "Contract", register.Contract{}, table.Contracts},
 	} {
-		kinds[k.name] = kind{k.of, places{"contract": schema(k.schema), "patch": schema(k.schema + "Change"), "console": form(k.name+"s", "vendor"), "table": columnsOf(k.table),
-			"add": flagMembers(t, k.name, "add"), "change": flagMembers(t, k.name, "change")}}
+		kinds[k.name] = kind{k.of,
+			places{"contract": schema(k.schema), "patch": schema(k.schema + "Change"), "console": form(k.name+"s", "vendor"),
+				"table": columnsOf(k.table),
+				"add":   flagMembers(t, k.name, "add"), "change": flagMembers(t, k.name, "change")}}
 	}
-	kinds["vendor"] = kind{register.Vendor{}, places{"contract": schema("VendorFacts"), "patch": schema("VendorChange"), "console": form("vendors", "key"),
-		"add (some)": flagMembers(t, "vendor", "add"), "change (some)": flagMembers(t, "vendor", "change")}}
-	kinds["policy"] = kind{register.Policy{}, places{"contract": schema("PolicyFacts"), "patch": schema("PolicyChange"), "console": forms["policy"], "change (some)": flagMembers(t, "policy", "change")}}
-	kinds["secret"] = kind{register.Secret{}, places{"contract": schema("SecretFacts"), "patch": slices.DeleteFunc(schema("SecretChange"), func(m string) bool { return m == "value" }), "add": append(flagMembers(t, "secret", "add"), "name"), "change": append(flagMembers(t, "secret", "change"), "name")}}
+	kinds["vendor"] = kind{register.Vendor{},
+		places{"contract": schema("VendorFacts"), "patch": schema("VendorChange"), "console": form("vendors", "key"),
+			"add (some)": flagMembers(t, "vendor", "add"), "change (some)": flagMembers(t, "vendor", "change")}}
+	kinds["policy"] = kind{register.Policy{},
+		places{"contract": schema("PolicyFacts"), "patch": schema("PolicyChange"), "console": forms["policy"],
+			"change (some)": flagMembers(t, "policy", "change")}}
+	kinds["secret"] = kind{register.Secret{},
+		places{"contract": schema("SecretFacts"), "patch": slices.DeleteFunc(schema("SecretChange"), func(m string) bool {
+			return m == "value"
+		}), "add": append(flagMembers(t, "secret", "add"), "name"),
+			"change": append(flagMembers(t, "secret", "change"), "name")}}
 
 	for name, k := range kinds {
 		of := reflect.TypeOf(k.of)
@@ -156,7 +171,8 @@ func TestEveryPlaceKnowsEveryMember(t *testing.T) {
 		for i := range of.NumField() {
 			fields = append(fields, of.Field(i))
 		}
-		fields = append(fields, reflect.StructField{Name: "ShoeSize", Type: reflect.TypeFor[int](), Tag: `json:"shoe_size,omitempty"`})
+		fields = append(fields, reflect.StructField{Name: "ShoeSize", Type: reflect.TypeFor[int](),
+			Tag: `json:"shoe_size,omitempty"`})
 		missed := k.in.lacking(membersOf(reflect.StructOf(fields)))
 		for place := range maps.Keys(k.in) {
 			if !strings.HasSuffix(place, " (some)") && !slices.Contains(missed[place], "shoe_size") {
@@ -182,7 +198,8 @@ func TestATableOfPeopleBringsWhatCanBeChanged(t *testing.T) {
 	if err != nil {
 		t.Fatal(err)
 	}
-	said := map[string]string{"active": "leaves", "email": ""} // in the terminal it is who leaves, and the address names the person
+	// in the terminal it is who leaves, and the address names the person
+	said := map[string]string{"active": "leaves", "email": ""}
 	for _, m := range change {
 		flag, other := said[m]
 		if !other {

@@ -34,10 +34,12 @@ func TestAMisbehavingVendor(t *testing.T) {
 			}
 			// What went wrong stands in the record of attempts: unsure, never a plain repeat.
 			var first struct{ Outcome, Detail string }
-			if err := w.desk.Store.DB.Get(&first, "select outcome, detail from delivery_attempt order by id limit 1"); err != nil {
+			if err := w.desk.Store.DB.Get(&first,
+				"select outcome, detail from delivery_attempt order by id limit 1"); err != nil {
 				t.Fatal(err)
 			}
-			if x.problem != "" && (first.Outcome != "unsure" || !contains(first.Detail, x.problem)) || x.problem == "" && first.Outcome != "arrived" {
+			if x.problem != "" && (first.Outcome != "unsure" || !contains(first.Detail, x.problem)) || x.problem == "" &&
+				first.Outcome != "arrived" {
 				t.Errorf("the first attempt: %+v", first)
 			}
 			w.cast.Misbehave("corvane", x.way)

@@ -108,7 +108,8 @@ func TestKilledAnywhere(t *testing.T) {
 		t.Fatal(err)
 	}
 	defer os.RemoveAll(dir)
-	pg, err := localpg.Start(t.Context(), localpg.Options{Dir: dir}) // durable: a kill must not be excused by a fast database
+	// durable: a kill must not be excused by a fast database
+	pg, err := localpg.Start(t.Context(), localpg.Options{Dir: dir})
 	if err != nil {
 		t.Fatal(err)
 	}
@@ -128,18 +129,20 @@ func TestKilledAnywhere(t *testing.T) {
 	if err != nil {
 		t.Fatal(err)
 	}
-	people, err := demo.Register(t.Context(), d.Desk, d.Store, time.Now().AddDate(0, -1, 0), func(v string) (inboxdb.Link, error) {
-		raw, err := standin.Description(300*time.Millisecond, 1500*time.Millisecond)
-		l := inboxdb.Link{Address: vendors.URL + "/" + v}
-		l.Description.V = raw
-		return l, err
-	})
+	people, err := demo.Register(t.Context(), d.Desk, d.Store, time.Now().AddDate(0, -1, 0),
+		func(v string) (inboxdb.Link, error) {
+			raw, err := standin.Description(300*time.Millisecond, 1500*time.Millisecond)
+			l := inboxdb.Link{Address: vendors.URL + "/" + v}
+			l.Description.V = raw
+			return l, err
+		})
 	d.Store.Close()
 	if err != nil {
 		t.Fatal(err)
 	}
 	s := &served{t: t, db: pg.URL, listen: "127.0.0.1:18655", token: people[0].Token}
-	points := []string{"step.before-commit", "step.committed", "deliver.claimed", "deliver.before-call", "deliver.after-call", "deliver.before-commit", "deliver.recorded",
+	points := []string{"step.before-commit", "step.committed", "deliver.claimed", "deliver.before-call",
+		"deliver.after-call", "deliver.before-commit", "deliver.recorded",
 		"deliver.looked-up", "collect.fetched", "collect.before-commit", "collect.kept", "collect.placed"}
 	ways := []string{"cut", "late", "well", "garbage", "short", "well", "down", "lag"}
 	var names []string
@@ -161,13 +164,15 @@ func TestKilledAnywhere(t *testing.T) {
 			}(s.cmd)
 		}
 		var c clientgen.Case
-		code, etag := s.ask("POST", "/cases", fmt.Sprintf("open-%d", n), "", m{"vendor": "corvane", "title": fmt.Sprintf("Case %d [patient]", n),
-			"facts": m{"environment": "other", "effect": "degraded"}, "texts": m{"happened": fmt.Sprintf("story-%d.", n)}}, &c)
+		code, etag := s.ask("POST", "/cases", fmt.Sprintf("open-%d", n), "",
+			m{"vendor": "corvane", "title": fmt.Sprintf("Case %d [patient]", n),
+				"facts": m{"environment": "other", "effect": "degraded"}, "texts": m{"happened": fmt.Sprintf("story-%d.", n)}}, &c)
 		if code != 201 {
 			t.Fatalf("%s: opening answered %d", failpoint, code)
 		}
 		names = append(names, c.Line.Number)
-		if code, _ = s.ask("POST", "/cases/"+c.Line.Number+"/steps", fmt.Sprintf("file-%d", n), etag, m{"step": "file"}, nil); code != 200 {
+		if code, _ = s.ask("POST", "/cases/"+c.Line.Number+"/steps", fmt.Sprintf("file-%d", n), etag, m{"step": "file"},
+			nil); code != 200 {
 			t.Fatalf("%s: filing answered %d", failpoint, code)
 		}
 		for end := time.Now().Add(time.Minute); ; <-time.After(30 * time.Millisecond) {
@@ -178,7 +183,8 @@ func TestKilledAnywhere(t *testing.T) {
 				t.Fatalf("%s: %s is still %s: %+v", failpoint, c.Line.Number, c.Line.State, c.OnTheWay)
 			}
 		}
-		if code, _ = s.ask("POST", "/cases/"+c.Line.Number+"/messages", fmt.Sprintf("say-%d", n), "", m{"text": fmt.Sprintf("word-%d.", n)}, nil); code != 201 {
+		if code, _ = s.ask("POST", "/cases/"+c.Line.Number+"/messages", fmt.Sprintf("say-%d", n), "",
+			m{"text": fmt.Sprintf("word-%d.", n)}, nil); code != 201 {
 			t.Fatalf("%s: the message answered %d", failpoint, code)
 		}
 		s.kill()

@@ -17,7 +17,8 @@ import (
 // manyVendors adds vendors by the dozen, copies of Corvane, with the ids 1000 and so many.
 func (w *world) manyVendors(from, to int) {
 	w.t.Helper()
-	if _, err := w.desk.Store.DB.Exec(`insert into vendor overriding system value select (jsonb_populate_record(v, jsonb_build_object('id', 1000+n, 'key', 'vendor-'||n, 'name', 'Vendor '||n))).*
+	if _, err := w.desk.Store.DB.Exec(`insert into vendor overriding system value
+		select (jsonb_populate_record(v, jsonb_build_object('id', 1000+n, 'key', 'vendor-'||n, 'name', 'Vendor '||n))).*
 		from vendor v, generate_series($1::int, $2::int) n where v.key = 'corvane'`, from, to); err != nil {
 		w.t.Fatal(err)
 	}
@@ -26,7 +27,8 @@ func (w *world) manyVendors(from, to int) {
 // corvaneIsAt moves Corvane's link to another address.
 func (w *world) corvaneIsAt(url string) {
 	w.t.Helper()
-	if _, err := w.desk.Store.DB.Exec("update link set address = $1 || '/corvane' where name = 'corvane'", url); err != nil {
+	if _, err := w.desk.Store.DB.Exec("update link set address = $1 || '/corvane' where name = 'corvane'",
+		url); err != nil {
 		w.t.Fatal(err)
 	}
 }
@@ -39,8 +41,10 @@ func (w *world) manyLinks(from, to int, address string, timeout time.Duration) {
 		w.t.Fatal(err)
 	}
 	w.manyVendors(from, to)
-	if _, err := w.desk.Store.DB.Exec(`with l as (insert into link (name, kind, address, description) select 'vendor-' || n, 'api', $3, $4::jsonb from generate_series($1::int, $2::int) n returning id, name)
-		insert into vendor_link (vendor_id, link_id) select v.id, l.id from l join vendor v on v.key = l.name`, from, to, address, string(raw)); err != nil {
+	if _, err := w.desk.Store.DB.Exec(`with l as (insert into link (name, kind, address, description)
+		select 'vendor-' || n, 'api', $3, $4::jsonb from generate_series($1::int, $2::int) n returning id, name)
+		insert into vendor_link (vendor_id, link_id) select v.id, l.id from l join vendor v on v.key = l.name`,
+		from, to, address, string(raw)); err != nil {
 		w.t.Fatal(err)
 	}
 }
@@ -80,7 +84,8 @@ func TestAHundredLinksOfWhichThirtyHang(t *testing.T) {
 	w.manyLinks(1, 30, hanging(t), 20*time.Second)
 	w.manyLinks(31, 100, well.URL+"/corvane", 2*time.Second)
 	// All of the hanging ones are due first.
-	if _, err := w.desk.Store.DB.Exec("update link set next_look_at = now() - interval '1 hour' where name in (select 'vendor-' || n from generate_series(1, 30) n)"); err != nil {
+	if _, err := w.desk.Store.DB.Exec(`update link set next_look_at = now() - interval '1 hour'
+		where name in (select 'vendor-' || n from generate_series(1, 30) n)`); err != nil {
 		t.Fatal(err)
 	}
 	name := ragna.draft("tallow", "Drive 14 failed [patient]")
@@ -88,12 +93,15 @@ func TestAHundredLinksOfWhichThirtyHang(t *testing.T) {
 	ragna.untilState(name, "open")
 	worst := time.Duration(0)
 	looked := func() (n int) {
-		if err := w.desk.Store.DB.Get(&n, "select count(*) from link where name in (select 'vendor-' || n from generate_series(31, 100) n) and looked_at is not null"); err != nil {
+		if err := w.desk.Store.DB.Get(&n,
+			`select count(*) from link where name in (select 'vendor-' || n from generate_series(31, 100) n)
+				and looked_at is not null`); err != nil {
 			t.Fatal(err)
 		}
 		return n
 	}
-	for end := time.Now().Add(30 * time.Second); time.Now().Before(end) && (looked() < 70 || asked.Load() < 140); <-time.After(20 * time.Millisecond) {
+	for end := time.Now().Add(30 * time.Second); time.Now().Before(end) &&
+		(looked() < 70 || asked.Load() < 140); <-time.After(20 * time.Millisecond) {
 		began := time.Now()
 		res, err := http.Get(w.url + "/readyz")
 		if err != nil || res.StatusCode != 200 {
@@ -120,7 +128,8 @@ func TestOddBytesFromAVendor(t *testing.T) {
 	name := ragna.filed("corvane", "Slow since this morning [mute]")
 	v, _ := ragna.get(name)
 	say := func(job, words string) {
-		w.cast.Say("corvane", standin.Happening{Job: job, What: "remark", By: standin.By{Side: "house", Name: "Imke\x00 Vandersloot"}, Words: words, Stage: "in hand"})
+		w.cast.Say("corvane", standin.Happening{Job: job, What: "remark",
+			By: standin.By{Side: "house", Name: "Imke\x00 Vandersloot"}, Words: words, Stage: "in hand"})
 	}
 	say("CV-99999", "A stranger's")
 	say(*v.Line.Reference, "One\x00two \x1b]0;title\x07 and the end")
@@ -140,7 +149,8 @@ func TestOddBytesFromAVendor(t *testing.T) {
 	w.until("the next one too", func() bool { return said("And the next") != nil })
 	// A stranger's is set aside after its time of grace, and is read at no look any more.
 	aside := func() (n int) {
-		if err := w.desk.Store.DB.Get(&n, "select count(*) from link_event where case_id is null and aside_at is null"); err != nil {
+		if err := w.desk.Store.DB.Get(&n,
+			"select count(*) from link_event where case_id is null and aside_at is null"); err != nil {
 			t.Fatal(err)
 		}
 		return n

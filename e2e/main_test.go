@@ -72,7 +72,8 @@ func run(m *testing.M) (int, error) {
 		return 1, err
 	}
 	binary = filepath.Join(workspace, "roundhouse")
-	if out, err := exec.Command("go", "build", "-tags", "failpoints", "-o", binary, "roundhouse.example/cmd/roundhouse").CombinedOutput(); err != nil {
+	if out, err := exec.Command("go", "build", "-tags", "failpoints", "-o", binary,
+		"roundhouse.example/cmd/roundhouse").CombinedOutput(); err != nil {
 		return 1, fmt.Errorf("building the binary: %w: %s", err, out)
 	}
 	if chromium, err = browser.Start(); err != nil {
@@ -149,7 +150,8 @@ func newWorld(t *testing.T, clock *testClock, haste float64) *world {
 
 func newWorldOn(t *testing.T, db string, clock *testClock, haste float64) *world {
 	t.Helper()
-	w := &world{t: t, clock: clock, db: db, timeout: 500 * time.Millisecond, keys: filepath.Join(t.TempDir(), "vault.key"), log: &written{}}
+	w := &world{t: t, clock: clock, db: db, timeout: 500 * time.Millisecond,
+		keys: filepath.Join(t.TempDir(), "vault.key"), log: &written{}}
 	var now func() time.Time
 	var dc desk.Clock
 	if clock != nil {
@@ -174,12 +176,13 @@ func newWorldOn(t *testing.T, db string, clock *testClock, haste float64) *world
 	if err := w.desk.Secrets.Use(t.Context(), ring); err != nil {
 		t.Fatal(err)
 	}
-	w.people, err = demo.Register(t.Context(), w.desk.Desk, w.desk.Store, w.desk.Now().AddDate(0, -6, 0), func(v string) (inboxdb.Link, error) {
-		raw, err := standin.Description(w.timeout, w.timeout+700*time.Millisecond)
-		l := inboxdb.Link{Address: vendors.URL + "/" + v}
-		l.Description.V = raw
-		return l, err
-	})
+	w.people, err = demo.Register(t.Context(), w.desk.Desk, w.desk.Store, w.desk.Now().AddDate(0, -6, 0),
+		func(v string) (inboxdb.Link, error) {
+			raw, err := standin.Description(w.timeout, w.timeout+700*time.Millisecond)
+			l := inboxdb.Link{Address: vendors.URL + "/" + v}
+			l.Description.V = raw
+			return l, err
+		})
 	if err != nil {
 		t.Fatal(err)
 	}
@@ -191,7 +194,9 @@ func newWorldOn(t *testing.T, db string, clock *testClock, haste float64) *world
 	done := make(chan error, 1)
 	ready := make(chan string, 1)
 	go func() {
-		done <- service.RunDesk(ctx, w.desk, service.Options{Listener: l, Look: 100 * time.Millisecond, Sweep: 100 * time.Millisecond, Log: slog.New(slog.NewTextHandler(w.log, &slog.HandlerOptions{Level: slog.LevelDebug})), Clock: dc},
+		done <- service.RunDesk(ctx, w.desk,
+			service.Options{Listener: l, Look: 100 * time.Millisecond, Sweep: 100 * time.Millisecond,
+				Log: slog.New(slog.NewTextHandler(w.log, &slog.HandlerOptions{Level: slog.LevelDebug})), Clock: dc},
 			func(url string) { ready <- url })
 	}()
 	select {
@@ -279,7 +284,8 @@ func (w *world) held(req *http.Request, res *http.Response, body []byte) {
 		Status:                 res.StatusCode, Header: res.Header, Body: io.NopCloser(bytes.NewReader(body)),
 	}
 	if err := openapi3filter.ValidateResponse(context.Background(), in); err != nil {
-		w.t.Errorf("%s %s answered %d, not as the contract says: %v\n%.300s", req.Method, req.URL.Path, res.StatusCode, err, body)
+		w.t.Errorf("%s %s answered %d, not as the contract says: %v\n%.300s", req.Method, req.URL.Path, res.StatusCode, err,
+			body)
 	}
 }
 

@@ -18,7 +18,9 @@ func TestSecretsInReasons(t *testing.T) {
 	w := still(t)
 	ragna := w.as(0)
 	const value = "copper-anchor-nineteen"
-	w.as(4).must(201, "POST", "/secrets", m{"facts": m{"name": "corvane-passphrase", "vendor": "corvane", "label": "Support passphrase", "kind": "passphrase", "hosts": []string{"127.0.0.1"}}, "value": value})
+	w.as(4).must(201, "POST", "/secrets",
+		m{"facts": m{"name": "corvane-passphrase", "vendor": "corvane", "label": "Support passphrase", "kind": "passphrase",
+			"hosts": []string{"127.0.0.1"}}, "value": value})
 	why := "Because of " + value + "!"
 	name := ragna.filed("corvane", "Slow [mute]")
 	until := w.clock.Now().Add(2 * time.Hour).Format(time.RFC3339)
@@ -45,7 +47,9 @@ func TestSecretsInReasons(t *testing.T) {
 	if hidden < 8 {
 		t.Errorf("hidden in %d entries", hidden)
 	}
-	for _, q := range []string{"select count(*) from entry_body where body like $1", "select count(*) from support_case where row_to_json(support_case)::text like $1", "select count(*) from case_entry where row_to_json(case_entry)::text like $1"} {
+	for _, q := range []string{"select count(*) from entry_body where body like $1",
+		"select count(*) from support_case where row_to_json(support_case)::text like $1",
+		"select count(*) from case_entry where row_to_json(case_entry)::text like $1"} {
 		var n int
 		if err := w.desk.Store.DB.Get(&n, q, "%"+value+"%"); err != nil || n != 0 {
 			t.Errorf("%s: %d, %v", q, n, err)
@@ -66,12 +70,14 @@ func TestAChangeOfHoursIsFinished(t *testing.T) {
 		t.Fatal(err)
 	}
 	// The deadlines cannot be written while the request lasts.
-	if _, err := w.desk.Store.DB.Exec(`create function no_room() returns trigger language plpgsql as 'begin raise exception ''no room''; end';
+	if _, err := w.desk.Store.DB.Exec(`create function no_room() returns trigger language plpgsql as
+		'begin raise exception ''no room''; end';
 		create trigger no_room before insert or update or delete on deadline execute function no_room()`); err != nil {
 		t.Fatal(err)
 	}
 	def := calendar.Definition{Zone: "UTC", Week: map[string][]string{"fri": {"08:00-09:00"}}}
-	a := w.as(4).do("POST", "/calendars/"+itoa(id)+"/versions", m{"definition": def, "from": monday.AddDate(0, 0, 1).Format(time.DateOnly)})
+	a := w.as(4).do("POST", "/calendars/"+itoa(id)+"/versions",
+		m{"definition": def, "from": monday.AddDate(0, 0, 1).Format(time.DateOnly)})
 	if a.status >= 300 {
 		t.Fatalf("%d %s", a.status, a.body)
 	}
@@ -125,10 +131,13 @@ func TestACaseIsReadAtOneInstant(t *testing.T) {
 	go func() { v, _ := ragna.get(name); read <- v }()
 	w.until("the page waits", func() bool {
 		var n int
-		err := w.desk.Store.DB.Get(&n, "select count(*) from pg_stat_activity where $1 = any(pg_blocking_pids(pid)) and query like '%where case_id = any($1)%'", pid)
+		err := w.desk.Store.DB.Get(&n,
+			`select count(*) from pg_stat_activity where $1 = any(pg_blocking_pids(pid))
+				and query like '%where case_id = any($1)%'`, pid)
 		return err == nil && n > 0
 	})
-	for _, sql := range []string{"update delivery set state = 'arrived'", "update support_case set state = 'open', next_at = now() where state = 'draft'"} {
+	for _, sql := range []string{"update delivery set state = 'arrived'",
+		"update support_case set state = 'open', next_at = now() where state = 'draft'"} {
 		if _, err := tx.Exec(sql); err != nil {
 			t.Fatal(err)
 		}
@@ -146,23 +155,29 @@ func TestWhatIsTakenOutOfTheRegister(t *testing.T) {
 	t.Parallel()
 	w := still(t)
 	admin, lead := w.as(4), w.as(2)
-	path := lead.added("/contracts", m{"vendor": "corvane", "number": "CC-9", "starts": "2026-01-01", "ends": "2027-12-31", "everything": true, "terms": []m{{"deadline": "first-response", "level": 2, "target": "4h", "calendar": "round-the-clock"}}})
+	path := lead.added("/contracts",
+		m{"vendor": "corvane", "number": "CC-9", "starts": "2026-01-01", "ends": "2027-12-31", "everything": true,
+			"terms": []m{{"deadline": "first-response", "level": 2, "target": "4h", "calendar": "round-the-clock"}}})
 	a := lead.must(200, "GET", path, nil)
 	if a := lead.do("DELETE", path, nil, "If-Match", a.header.Get("ETag")); a.status != 204 {
 		t.Errorf("a contract that was just added: %d %s", a.status, a.body)
 	}
 	lead.must(404, "GET", path, nil)
 	var line apigen.Calendar
-	admin.must(201, "POST", "/calendars", m{"name": "line-hours", "definition": m{"zone": "UTC", "week": m{"mon": []string{"08:00-16:00"}}}}).into(t, &line)
+	admin.must(201, "POST", "/calendars",
+		m{"name": "line-hours", "definition": m{"zone": "UTC", "week": m{"mon": []string{"08:00-16:00"}}}}).into(t, &line)
 	hours := "/calendars/" + itoa(line.Id)
-	admin.added("/vendors", m{"key": "wren", "name": "Wren Cabling", "zone": "UTC", "hours": "round-the-clock", "levels": []m{{"label": "All", "severities": []int{1, 2, 3, 4}}},
-		"ways": []m{{"channel": "phone", "address": "+44 1632 960 181", "calendar": "line-hours"}}})
-	if a := admin.do("DELETE", hours, nil); a.status < 400 || a.status >= 500 || !contains(string(a.body), "Wren Cabling") {
+	admin.added("/vendors", m{"key": "wren", "name": "Wren Cabling", "zone": "UTC", "hours": "round-the-clock",
+		"levels": []m{{"label": "All", "severities": []int{1, 2, 3, 4}}},
+		"ways":   []m{{"channel": "phone", "address": "+44 1632 960 181", "calendar": "line-hours"}}})
+	if a := admin.do("DELETE", hours, nil); a.status < 400 || a.status >= 500 ||
+		!contains(string(a.body), "Wren Cabling") {
 		t.Errorf("the hours of a phone line, %s: %d %s", hours, a.status, a.body)
 	}
 	admin.must(200, "GET", "/vendors/wren/pack", nil)
 	for _, bad := range []m{{"people": []m{{"name": "Ana\rBCC: x", "role": "r"}}}, {"name": "Wren\x1b[2J"}} {
-		if a := admin.do("PATCH", "/vendors/wren", bad, "If-Match", admin.must(200, "GET", "/vendors/wren", nil).header.Get("ETag")); a.status != 422 {
+		if a := admin.do("PATCH", "/vendors/wren", bad, "If-Match",
+			admin.must(200, "GET", "/vendors/wren", nil).header.Get("ETag")); a.status != 422 {
 			t.Errorf("%v: %d %s", bad, a.status, a.body)
 		}
 	}
@@ -174,8 +189,11 @@ func TestTwoRowsAboutOneThing(t *testing.T) {
 	w := still(t)
 	ragna := w.as(0)
 	ragna.added("/assets", m{"vendor": "tallow", "name": "Array Za", "serial": "Z-1", "environment": "production"})
-	rows, sum, p := ragna.table("assets", strings.NewReader("vendor,name,serial,site\ntallow,Array Za,Z-1,North\ntallow,Array Zb,Z-2,\ntallow,Array Za,Z-1,South\n"))
-	if said := fmt.Sprint(rows, p); sum != nil && sum.Done || !contains(said, "line 2") || contains(said, "has changed since") {
+	rows, sum, p := ragna.table("assets",
+		strings.NewReader("vendor,name,serial,site\ntallow,Array Za,Z-1,North\ntallow,Array Zb,Z-2,\ntallow,Array "+
+			"Za,Z-1,South\n"))
+	if said := fmt.Sprint(rows, p); sum != nil && sum.Done || !contains(said, "line 2") ||
+		contains(said, "has changed since") {
 		t.Errorf("%s %+v", said, sum)
 	}
 	// A cell that a spreadsheet would calculate comes back as it was, also where semicolons divide.
@@ -199,7 +217,8 @@ func TestWhatIsSaidIsSo(t *testing.T) {
 	var contracts apigen.ContractPage
 	lead.must(200, "GET", "/contracts?vendor=corvane", nil).into(t, &contracts)
 	for _, c := range contracts.Items {
-		lead.patched(200, fmt.Sprintf("/contracts/%d?meant=true", c.Id), m{"everything": false, "products": []string{"Relay"}})
+		lead.patched(200, fmt.Sprintf("/contracts/%d?meant=true", c.Id),
+			m{"everything": false, "products": []string{"Relay"}})
 	}
 	name := ragna.draft("corvane", "Slow [mute]")
 	v, _ := ragna.get(name)
@@ -225,7 +244,9 @@ func TestWhatIsSaidIsSo(t *testing.T) {
 		t.Errorf("%+v %v", sum, err)
 	}
 	// Promises are those of all contracts, by the desk's date.
-	lead.added("/contracts", m{"vendor": "tallow", "number": "TW-2", "starts": "2026-01-01", "ends": "2027-12-31", "everything": true, "terms": []m{{"deadline": "first-response", "level": 1, "target": "17m", "calendar": "round-the-clock"}}})
+	lead.added("/contracts",
+		m{"vendor": "tallow", "number": "TW-2", "starts": "2026-01-01", "ends": "2027-12-31", "everything": true,
+			"terms": []m{{"deadline": "first-response", "level": 1, "target": "17m", "calendar": "round-the-clock"}}})
 	if page := string(ragna.must(200, "GET", "/vendors/tallow", nil).body); !contains(page, `"17m"`, "TW-C-7718", "TW-2") {
 		t.Errorf("%s", page)
 	}
@@ -233,7 +254,9 @@ func TestWhatIsSaidIsSo(t *testing.T) {
 	if p := ragna.do("GET", "/cases?vendor=nope", nil).problem(t); p.Status != 422 || !contains(*p.Detail, "nope") {
 		t.Errorf("%+v", p)
 	}
-	if p := ragna.do("POST", "/cases", m{"vendor": "corvane", "title": "x", "answers": m{"colour": "red"}}).problem(t); p.Status != 422 || !contains(*p.Detail, "colour") {
+	if p := ragna.do("POST", "/cases",
+		m{"vendor": "corvane", "title": "x", "answers": m{"colour": "red"}}).problem(t); p.Status != 422 ||
+		!contains(*p.Detail, "colour") {
 		t.Errorf("%+v", p)
 	}
 	// People are found: a vendor's, and our own.
@@ -246,10 +269,14 @@ func TestWhatIsSaidIsSo(t *testing.T) {
 		}
 	}
 	// Who reads a secret is on its record, also where an administrator lets herself in.
-	w.as(4).must(201, "POST", "/secrets", m{"facts": m{"name": "word", "vendor": "corvane", "label": "Word", "kind": "other", "readers": []string{"emil@saltmarsh.example"}}, "value": "a long word"})
+	w.as(4).must(201, "POST", "/secrets",
+		m{"facts": m{"name": "word", "vendor": "corvane", "label": "Word", "kind": "other",
+			"readers": []string{"emil@saltmarsh.example"}}, "value": "a long word"})
 	s, tag := w.as(4).secret("word")
-	w.as(4).must(200, "PATCH", "/secrets/word", m{"readers": []string{"emil@saltmarsh.example", "tuva@saltmarsh.example"}}, "If-Match", tag)
-	if page := string(w.as(4).must(200, "GET", "/secrets/word", nil).body); !contains(page, "tuva@saltmarsh.example", "readers") || strings.Count(page, "Tuva Holm") < 1 {
+	w.as(4).must(200, "PATCH", "/secrets/word",
+		m{"readers": []string{"emil@saltmarsh.example", "tuva@saltmarsh.example"}}, "If-Match", tag)
+	if page := string(w.as(4).must(200, "GET", "/secrets/word", nil).body); !contains(page, "tuva@saltmarsh.example",
+		"readers") || strings.Count(page, "Tuva Holm") < 1 {
 		t.Errorf("%+v, then: %s", s.Facts, page)
 	}
 }
@@ -262,7 +289,8 @@ func TestManyVendorsAreListedInFewStatements(t *testing.T) {
 	w.manyVendors(1, 150)
 	done := func() (n int) {
 		<-time.After(1300 * time.Millisecond) // a backend tells what it did once a second
-		if err := w.desk.Store.DB.Get(&n, "select xact_commit from pg_stat_database where datname = current_database()"); err != nil {
+		if err := w.desk.Store.DB.Get(&n,
+			"select xact_commit from pg_stat_database where datname = current_database()"); err != nil {
 			t.Fatal(err)
 		}
 		return n

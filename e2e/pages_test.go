@@ -17,17 +17,20 @@ import (
 const clashes = `(() => {
 	const bad = []
 	for (const cell of document.querySelectorAll('td, th'))
-		if (cell.clientWidth && getComputedStyle(cell).overflowX === 'visible' && cell.scrollWidth > cell.clientWidth + 1) bad.push(cell.textContent.trim())
+		if (cell.clientWidth && getComputedStyle(cell).overflowX === 'visible'
+			&& cell.scrollWidth > cell.clientWidth + 1) bad.push(cell.textContent.trim())
 	for (const line of document.querySelectorAll('.line')) {
 		const boxes = [...line.children].filter(e => e.textContent.trim()).map(e => {
 			const range = document.createRange()
 			range.selectNodeContents(e)
 			const own = e.getBoundingClientRect(), text = range.getBoundingClientRect()
 			const cut = getComputedStyle(e).overflowX !== 'visible'
-			return { words: e.textContent.trim(), left: own.left, right: cut ? own.right : Math.max(own.right, text.right), top: own.top, bottom: own.bottom, there: own.width > 0 && own.height > 0 }
+			return { words: e.textContent.trim(), left: own.left, right: cut ? own.right : Math.max(own.right,
+				text.right), top: own.top, bottom: own.bottom, there: own.width > 0 && own.height > 0 }
 		}).filter(b => b.there)
 		for (const a of boxes) for (const b of boxes)
-			if (a !== b && a.left <= b.left && a.right > b.left + 1 && a.top < b.bottom - 1 && b.top < a.bottom - 1) bad.push(a.words + ' / ' + b.words)
+			if (a !== b && a.left <= b.left && a.right > b.left + 1 && a.top < b.bottom - 1
+				&& b.top < a.bottom - 1) bad.push(a.words + ' / ' + b.words)
 	}
 	return bad
 })()`
@@ -52,15 +55,20 @@ func TestPagesAreAccessible(t *testing.T) {
 	}
 	w := newWorld(t, nil, 1)
 	ragna := w.as(0)
-	name := ragna.filed("tallow", "A title that is long enough to be cut short in every list in which it stands, with words after words "+strings.Repeat("and-without-a-break", 4)+" [patient]")
+	name := ragna.filed("tallow",
+		"A title that is long enough to be cut short in every list in which it stands, with words after words "+
+			strings.Repeat("and-without-a-break", 4)+" [patient]")
 	v, _ := ragna.get(name)
 	w.speak("tallow", *v.Line.Reference, false, "fix out", "repair")
 	ragna.untilState(name, "fix-offered")
 	draft := ragna.draft("corvane", "A draft")
-	ragna.added("/assets", m{"vendor": "tallow", "name": strings.TrimSpace(strings.Repeat("A very long name ", 11)), "serial": strings.Repeat("0123456789", 12), "note": "n"})
+	ragna.added("/assets", m{"vendor": "tallow", "name": strings.TrimSpace(strings.Repeat("A very long name ", 11)),
+		"serial": strings.Repeat("0123456789", 12), "note": "n"})
 	byHand := w.byHand().draft("lark", "To be taken there")
 	ragna.step(byHand, m{"step": "file"})
-	w.as(4).must(201, "POST", "/secrets", m{"facts": m{"name": "a-long-name-for-a-secret-that-is-cut-in-a-narrow-window", "vendor": "tallow", "label": "Word", "kind": "other", "hosts": []string{"works.tallow.example:8443"}}, "value": "never shown here"})
+	w.as(4).must(201, "POST", "/secrets",
+		m{"facts": m{"name": "a-long-name-for-a-secret-that-is-cut-in-a-narrow-window", "vendor": "tallow", "label": "Word",
+			"kind": "other", "hosts": []string{"works.tallow.example:8443"}}, "value": "never shown here"})
 	// Everything at the usual size; in the dark the colours; in a narrow window all but
 	// them where the page is laid out otherwise, and of every page how wide it is.
 	narrow := map[string]bool{"/": true, "/cases/" + name: true, "/open/" + draft: true, "/register/contracts/new": true}
@@ -68,10 +76,15 @@ func TestPagesAreAccessible(t *testing.T) {
 	for _, x := range []struct {
 		scheme, rules string
 		width         int64
-	}{{"light", all, 1280}, {"dark", "runOnly: ['color-contrast']", 1280}, {"light", all + ", rules: { 'color-contrast': { enabled: false } }", 390}} {
+	}{{"light", all, 1280}, {"dark", "runOnly: ['color-contrast']", 1280},
+		{"light", all + ", rules: { 'color-contrast': { enabled: false } }", 390}} {
 		tab := w.page(x.scheme, x.width, 800, 2)
-		for path, ready := range map[string]string{"/": "today-line", "/cases": "case-row", "/cases/" + name: "entry-3", "/open/" + draft: "grade", "/vendors": "find", "/vendors/tallow": "find", "/nowhere": "find",
-			"/register/assets": "thing-row", "/register/contracts": "thing-row", "/register/assets/new": "f-name", "/register/contracts/1": "edit", "/find?words=drive": "find", "/register/calendars": "calendar-row", "/register/calendars/1": "c-words", "/register/policy": "find", "/register/people": "person", "/register/secrets": "secret", "/cases/" + byHand: "by-hand"} {
+		for path, ready := range map[string]string{"/": "today-line", "/cases": "case-row", "/cases/" + name: "entry-3",
+			"/open/" + draft: "grade", "/vendors": "find", "/vendors/tallow": "find", "/nowhere": "find",
+			"/register/assets": "thing-row", "/register/contracts": "thing-row", "/register/assets/new": "f-name",
+			"/register/contracts/1": "edit", "/find?words=drive": "find", "/register/calendars": "calendar-row",
+			"/register/calendars/1": "c-words", "/register/policy": "find", "/register/people": "person",
+			"/register/secrets": "secret", "/cases/" + byHand: "by-hand"} {
 			w.steps(tab, dp.Navigate(w.url+path), see(ready), browser.Settle())
 			if over, _ := browser.Eval[int](tab, `document.documentElement.scrollWidth - innerWidth`); over > 0 {
 				t.Errorf("%s at %d is %d pixels too wide", path, x.width, over)
@@ -84,7 +97,10 @@ func TestPagesAreAccessible(t *testing.T) {
 				if err != nil || len(cut) > 0 {
 					t.Errorf("Today cuts the names %q, %v", cut, err)
 				}
-				clash, err := browser.Eval[[]string](tab, `(() => { const s = document.createElement('style'); document.head.append(s); s.textContent = '.line { grid-template-columns: repeat(10, 30px) !important }'; const found = `+clashes+`; s.remove(); return found })()`)
+				clash, err := browser.Eval[[]string](tab,
+					`(() => { const s = document.createElement('style'); document.head.append(s);
+						s.textContent = '.line { grid-template-columns: repeat(10, 30px) !important }'; const found = `+clashes+`;
+						s.remove(); return found })()`)
 				if err != nil || len(clash) == 0 {
 					t.Errorf("nothing runs into anything in columns of 30 pixels, %v", err)
 				}
@@ -93,8 +109,10 @@ func TestPagesAreAccessible(t *testing.T) {
 				continue
 			}
 			w.steps(tab, dp.Evaluate[dp.Void](string(axe)))
-			found, err := browser.Eval[json.RawMessage](tab, `(async () => (await axe.run(document, { resultTypes: ['violations'], `+x.rules+` }))
-				.violations.filter(v => ['serious', 'critical'].includes(v.impact)).map(v => v.id + ': ' + v.nodes.map(n => n.html.slice(0, 160)).slice(0, 3).join(' | ')))()`)
+			found, err := browser.Eval[json.RawMessage](tab,
+				`(async () => (await axe.run(document, { resultTypes: ['violations'], `+x.rules+` }))
+				.violations.filter(v => ['serious', 'critical'].includes(v.impact))
+				.map(v => v.id + ': ' + v.nodes.map(n => n.html.slice(0, 160)).slice(0, 3).join(' | ')))()`)
 			if err != nil {
 				t.Fatal(err)
 			}

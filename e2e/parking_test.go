@@ -14,7 +14,8 @@ func (c *caller) opened(title string) (string, apigen.Case) {
 	c.w.t.Helper()
 	name := c.draft("lark", title)
 	v := c.step(name, m{"step": "file"})
-	c.must(200, "POST", decision(name, v, 0), m{"decision": "it-arrived", "reference": "FL-" + itoa(20417+c.w.used.Add(1))}).into(c.w.t, &v)
+	c.must(200, "POST", decision(name, v, 0),
+		m{"decision": "it-arrived", "reference": "FL-" + itoa(20417+c.w.used.Add(1))}).into(c.w.t, &v)
 	return name, v
 }
 
@@ -27,7 +28,8 @@ func TestParkingByAgreement(t *testing.T) {
 	until := w.clock.Now().Add(48 * time.Hour)
 	park := m{"step": "park", "agreed": true, "reason": "Waits for the new rollers", "until": until.Format(time.RFC3339)}
 	heard := func(name string) {
-		ragna.must(201, "POST", "/cases/"+name+"/calls", m{"with": "Asmita Rawal", "at": w.clock.Now(), "by": "mail", "text": "We have the rollers."})
+		ragna.must(201, "POST", "/cases/"+name+"/calls",
+			m{"with": "Asmita Rawal", "at": w.clock.Now(), "by": "mail", "text": "We have the rollers."})
 	}
 
 	name, _ := ragna.opened("Prints blank tickets")
@@ -37,7 +39,8 @@ func TestParkingByAgreement(t *testing.T) {
 	}
 	// A second step that the vendor must be told of waits for the first.
 	for _, second := range []m{park, {"step": "resolve", "reason": "x"}} {
-		if p := ragna.do("POST", "/cases/"+name+"/steps", second, "If-Match", tag(ragna, name)).problem(t); p.Status != 409 || !contains(*p.Detail, "say that it has been sent, or give it up") {
+		if p := ragna.do("POST", "/cases/"+name+"/steps", second, "If-Match",
+			tag(ragna, name)).problem(t); p.Status != 409 || !contains(*p.Detail, "say that it has been sent, or give it up") {
 			t.Errorf("%v behind it: %+v", second["step"], p)
 		}
 	}
@@ -45,7 +48,8 @@ func TestParkingByAgreement(t *testing.T) {
 	heard(name) // ends any parking that is in effect
 	w.clock.move(10 * time.Minute)
 	ragna.must(200, "POST", decision(name, v, 0), m{"decision": "it-arrived"}).into(t, &v)
-	if v.Parked == nil || !*v.Parked || v.ParkedAgreed == nil || v.Line.ParkedUntil == nil || !v.Line.ParkedUntil.Equal(until) {
+	if v.Parked == nil || !*v.Parked || v.ParkedAgreed == nil || v.Line.ParkedUntil == nil ||
+		!v.Line.ParkedUntil.Equal(until) {
 		t.Errorf("it has gone: parked %v, agreed %v, until %v", v.Parked, v.ParkedAgreed, v.Line.ParkedUntil)
 	}
 	w.clock.move(48 * time.Hour)
@@ -93,11 +97,15 @@ func TestAReopeningThatIsRefused(t *testing.T) {
 	ragna.untilState(name, "resolved")
 	ragna.step(name, m{"step": "close"})
 	v := ragna.untilState(name, "closed")
-	if _, err := w.desk.Store.DB.Exec("update case_reference set value = 'CV-1' where case_id = (select id from support_case where number = 1001)"); err != nil {
+	if _, err := w.desk.Store.DB.Exec(`update case_reference set value = 'CV-1' where case_id = (select id
+		from support_case where number = 1001)`); err != nil {
 		t.Fatal(err)
 	}
 	ragna.step(name, m{"step": "reopen", "reason": "Back again"})
-	w.until("the refusal is on record", func() bool { v, _ = ragna.get(name); return len(v.OnTheWay) == 1 && v.OnTheWay[0].NeedsPerson != nil })
+	w.until("the refusal is on record", func() bool {
+		v, _ = ragna.get(name)
+		return len(v.OnTheWay) == 1 && v.OnTheWay[0].NeedsPerson != nil
+	})
 	list := ragna.entries(name)
 	if e := list[len(list)-1]; !contains(e.Text, "refused") {
 		t.Errorf("the last entry: %+v", e)
@@ -121,8 +129,10 @@ func TestTwoPeopleChangeOneDraft(t *testing.T) {
 	t.Parallel()
 	w := still(t)
 	ragna, emil := w.as(0), w.as(1)
-	w.as(4).patched(200, "/vendors/corvane", m{"forms": []m{{"kind": "any", "key": "tenant", "label": "Tenant", "type": "text"}}})
-	second := w.as(2).added("/contracts", m{"vendor": "corvane", "number": "CC-9", "starts": "2026-01-01", "ends": "2027-12-31", "everything": true})
+	w.as(4).patched(200, "/vendors/corvane",
+		m{"forms": []m{{"kind": "any", "key": "tenant", "label": "Tenant", "type": "text"}}})
+	second := w.as(2).added("/contracts",
+		m{"vendor": "corvane", "number": "CC-9", "starts": "2026-01-01", "ends": "2027-12-31", "everything": true})
 	second = second[strings.LastIndexByte(second, '/')+1:]
 	contract, err := strconv.ParseInt(second, 10, 64)
 	if err != nil {
@@ -137,7 +147,8 @@ func TestTwoPeopleChangeOneDraft(t *testing.T) {
 	name := ragna.draft("corvane", "Slow")
 	ragna.must(200, "PATCH", "/cases/"+name, m{"contract": 1}, "If-Match", tag(ragna, name))
 	for _, change := range []m{
-		{"contract": contract}, {"answers": m{"tenant": "saltmarsh-prod"}}, {"asset": assets.Items[0].Id}, {"account": accounts.Items[0].Id}, {"ticket": "our 7"},
+		{"contract": contract}, {"answers": m{"tenant": "saltmarsh-prod"}}, {"asset": assets.Items[0].Id},
+		{"account": accounts.Items[0].Id}, {"ticket": "our 7"},
 		{"title": "Slower"}, {"texts": m{"happened": "Since noon"}},
 	} {
 		before := tag(ragna, name)
@@ -154,7 +165,8 @@ func TestTwoPeopleChangeOneDraft(t *testing.T) {
 	}
 	// A time by which it is needed cannot be over already, and raises nothing.
 	was, _ := ragna.get(name)
-	if a := ragna.do("PATCH", "/cases/"+name, m{"facts": m{"needed_by": w.clock.Now().Add(-time.Hour)}}, "If-Match", tag(ragna, name)); a.status == 200 {
+	if a := ragna.do("PATCH", "/cases/"+name, m{"facts": m{"needed_by": w.clock.Now().Add(-time.Hour)}}, "If-Match",
+		tag(ragna, name)); a.status == 200 {
 		if v, _ := ragna.get(name); *v.Line.Severity != *was.Line.Severity {
 			t.Errorf("a needed-by that is over makes it %d", *v.Line.Severity)
 		}

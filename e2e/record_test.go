@@ -16,13 +16,17 @@ import (
 )
 
 // facts are the columns of a case that people write, and ids: no entry holds them.
-var facts = []string{"id", "number", "vendor_id", "contract_id", "asset_id", "account_id", "kind", "facts", "texts", "answers", "severity_chosen", "severity_because",
+var facts = []string{"id", "number", "vendor_id", "contract_id", "asset_id", "account_id", "kind", "facts", "texts",
+	"answers", "severity_chosen", "severity_because",
 	"opened_by", "opened_at", "changed_at", "version", "read_entry", "touched"}
 
 // spoilt is SQL for another value of a column, by its type where nothing else is said.
 var spoilt = map[string]string{
-	"owner_id": "(select max(id) from person where id <> coalesce(owner_id, 0))", "terms_id": "(select max(id) from terms where id <> coalesce(terms_id, 0))", "policy_id": "(select min(id) from terms where id <> coalesce(policy_id, 0))",
-	"state": "case state when 'open' then 'filed' when 'resolved' then 'closed' else state end", "severity": "coalesce(severity, 1) % 4 + 1", "level_rank": "coalesce(level_rank, 1) % 4 + 1",
+	"owner_id":  "(select max(id) from person where id <> coalesce(owner_id, 0))",
+	"terms_id":  "(select max(id) from terms where id <> coalesce(terms_id, 0))",
+	"policy_id": "(select min(id) from terms where id <> coalesce(policy_id, 0))",
+	"state":     "case state when 'open' then 'filed' when 'resolved' then 'closed' else state end",
+	"severity":  "coalesce(severity, 1) % 4 + 1", "level_rank": "coalesce(level_rank, 1) % 4 + 1",
 	"move": "case move when 'ours' then 'theirs' else 'ours' end", "last_entry": "last_entry + 5", "unread": "unread + 3",
 }
 
@@ -43,8 +47,12 @@ func (w *world) full(t *testing.T) string {
 		x.Job = *v.Line.Reference
 		w.cast.Say("corvane", x)
 	}
-	w.until("the vendor has closed it", func() bool { v, _ := ragna.get(name); return v.VendorClosed != nil && *v.VendorClosed })
-	ragna.step(name, m{"step": "park", "reason": "Waits.", "until": w.clock.Now().Add(48 * time.Hour).Format(time.RFC3339)})
+	w.until("the vendor has closed it", func() bool {
+		v, _ := ragna.get(name)
+		return v.VendorClosed != nil && *v.VendorClosed
+	})
+	ragna.step(name, m{"step": "park", "reason": "Waits.",
+		"until": w.clock.Now().Add(48 * time.Hour).Format(time.RFC3339)})
 	return name
 }
 
@@ -86,14 +94,17 @@ func TestTheRecordIsComplete(t *testing.T) {
 	}
 	row := func() (all []string) {
 		t.Helper()
-		if err := w.desk.Store.DB.Select(&all, "select cast(to_jsonb(c) - 'changed_at' - 'touched' - 'version' as text) from support_case c order by id"); err != nil {
+		if err := w.desk.Store.DB.Select(&all,
+			"select cast(to_jsonb(c) - 'changed_at' - 'touched' - 'version' as text) from support_case c "+
+				"order by id"); err != nil {
 			t.Fatal(err)
 		}
 		return all
 	}
 	whole := row()
 	columns := reflect.TypeFor[casesdb.Case]()
-	spoil := map[string]string{"a reference": "update case_reference set value = value || '-9', folded = folded || '9'", "the references": "delete from case_reference"}
+	spoil := map[string]string{"a reference": "update case_reference set value = value || '-9', folded = folded || '9'",
+		"the references": "delete from case_reference"}
 	for i := range columns.NumField() {
 		column := columns.Field(i).Tag.Get("db")
 		if slices.Contains(facts, column) {
@@ -101,7 +112,8 @@ func TestTheRecordIsComplete(t *testing.T) {
 		}
 		other := spoilt[column]
 		if other == "" {
-			other = map[string]string{"string": "'spoilt'", "bool": "not " + column, "Time": "coalesce(" + column + ", now()) + interval '1 hour'"}[strings.TrimPrefix(reflect.Indirect(reflect.New(columns.Field(i).Type)).Type().String(), "*time.")]
+			other = map[string]string{"string": "'spoilt'", "bool": "not " + column, "Time": "coalesce(" + column +
+				", now()) + interval '1 hour'"}[strings.TrimPrefix(reflect.Indirect(reflect.New(columns.Field(i).Type)).Type().String(), "*time.")]
 		}
 		if other == "" {
 			t.Errorf("nobody says how %s is spoilt", column)
@@ -129,7 +141,8 @@ func TestTheRecordIsComplete(t *testing.T) {
 		}
 	}
 	var numbers []string
-	if err := w.desk.Store.DB.Select(&numbers, "select whose || ' ' || value from case_reference order by 1"); err != nil || len(numbers) != 3 {
+	if err := w.desk.Store.DB.Select(&numbers,
+		"select whose || ' ' || value from case_reference order by 1"); err != nil || len(numbers) != 3 {
 		t.Errorf("references: %v, %v", numbers, err)
 	}
 }
@@ -142,8 +155,10 @@ func TestCasesOfBeforeAreInTheRecord(t *testing.T) {
 	draft := w.as(1).draft("corvane", "A draft")
 	w.away()
 	before, _ := w.as(0).get(name)
-	for _, sql := range []string{"alter table case_entry disable trigger user", "update case_entry set effect = effect - 'sets' where effect is not null",
-		"update case_entry set effect = null where effect = '{}' or effect->>'event' = ''", "alter table case_entry enable trigger user"} {
+	for _, sql := range []string{"alter table case_entry disable trigger user",
+		"update case_entry set effect = effect - 'sets' where effect is not null",
+		"update case_entry set effect = null where effect = '{}' or effect->>'event' = ''",
+		"alter table case_entry enable trigger user"} {
 		if _, err := w.desk.Store.DB.Exec(sql); err != nil {
 			t.Fatal(sql, err)
 		}
@@ -170,7 +185,9 @@ func TestCasesOfBeforeAreInTheRecord(t *testing.T) {
 		w.as(0).must(201, "POST", "/cases/"+one+"/notes", m{"text": "Still here."})
 	}
 	after, _ := w.as(0).get(name)
-	if *after.Line.Owner != *before.Line.Owner || *after.VendorWord != *before.VendorWord || *after.Holder != *before.Holder || *after.LevelSetByVendor != *before.LevelSetByVendor || !*after.VendorClosed || after.Line.Title != before.Line.Title || *after.Line.Reference != *before.Line.Reference {
+	if *after.Line.Owner != *before.Line.Owner || *after.VendorWord != *before.VendorWord ||
+		*after.Holder != *before.Holder || *after.LevelSetByVendor != *before.LevelSetByVendor || !*after.VendorClosed ||
+		after.Line.Title != before.Line.Title || *after.Line.Reference != *before.Line.Reference {
 		t.Errorf("%+v became %+v", before, after)
 	}
 	if owned, _ := w.as(0).get(draft); owned.Line.Owner == nil {

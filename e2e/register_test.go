@@ -33,29 +33,43 @@ func TestTheRegister(t *testing.T) {
 	t.Parallel()
 	w := still(t)
 	ragna, lead, auditor := w.as(0), w.as(2), w.as(3)
-	product := ragna.added("/products", m{"vendor": "tallow", "name": "Array 40", "our_names": []string{"the big one"}, "versions": []m{{"name": "7.2", "supported_until": "2027-03-31"}, {"name": "7.3"}}, "number_found": "On the pull-out tab at the front, left"})
-	account := ragna.added("/accounts", m{"vendor": "tallow", "number": "TW-55018", "called": "site number", "regions": []string{"North", "South"}, "country": "NO"})
-	asset := ragna.added("/assets", m{"vendor": "tallow", "name": "Array Halsa-2", "serial": "TWS-40-0093187", "product": "array 40", "version": "7.2", "account": "TW-55018", "region": "North",
-		"environment": "production", "attributes": m{"Rack": "H2/14"}})
+	product := ragna.added("/products",
+		m{"vendor": "tallow", "name": "Array 40", "our_names": []string{"the big one"},
+			"versions":     []m{{"name": "7.2", "supported_until": "2027-03-31"}, {"name": "7.3"}},
+			"number_found": "On the pull-out tab at the front, left"})
+	account := ragna.added("/accounts",
+		m{"vendor": "tallow", "number": "TW-55018", "called": "site number", "regions": []string{"North", "South"},
+			"country": "NO"})
+	asset := ragna.added("/assets",
+		m{"vendor": "tallow", "name": "Array Halsa-2", "serial": "TWS-40-0093187", "product": "array 40", "version": "7.2",
+			"account": "TW-55018", "region": "North",
+			"environment": "production", "attributes": m{"Rack": "H2/14"}})
 	var a apigen.AssetRecord
 	ragna.must(200, "GET", asset, nil).into(t, &a)
 	// The demo's contract covers everything of the vendor.
-	if a.Cover.State != "covered" || !contains(a.Cover.Words, "Covered by TW-C-7718 until") || *a.NumberFound != "On the pull-out tab at the front, left" || a.Facts.Product != "Array 40" {
+	if a.Cover.State != "covered" || !contains(a.Cover.Words, "Covered by TW-C-7718 until") ||
+		*a.NumberFound != "On the pull-out tab at the front, left" || a.Facts.Product != "Array 40" {
 		t.Errorf("%+v", a)
 	}
-	spare := lead.added("/contracts", m{"vendor": "tallow", "number": "TW-SPARE", "starts": "2026-01-01", "ends": "2026-12-20", "notice": "2026-12-01", "products": []string{"Array 40"}, "allowance": m{"unit": "cases", "amount": 10},
-		"terms": []m{{"deadline": "first-response", "level": 1, "target": "1h", "calendar": "round-the-clock"}, {"deadline": "first-response", "level": 1, "target": "30m", "calendar": "round-the-clock", "kind": "fault"}, {"deadline": "update", "level": 4, "target": "none"}}})
+	spare := lead.added("/contracts",
+		m{"vendor": "tallow", "number": "TW-SPARE", "starts": "2026-01-01", "ends": "2026-12-20", "notice": "2026-12-01",
+			"products": []string{"Array 40"}, "allowance": m{"unit": "cases", "amount": 10},
+			"terms": []m{{"deadline": "first-response", "level": 1, "target": "1h", "calendar": "round-the-clock"},
+				{"deadline": "first-response", "level": 1, "target": "30m", "calendar": "round-the-clock", "kind": "fault"},
+				{"deadline": "update", "level": 4, "target": "none"}}})
 	ragna.must(200, "GET", asset, nil).into(t, &a)
 	if a.Cover.State != "twice" {
 		t.Errorf("covered by two contracts: %+v", a.Cover)
 	}
 	var k apigen.ContractRecord
 	ragna.must(200, "GET", spare, nil).into(t, &k)
-	if k.DaysLeft != 27 || len(k.Warnings) != 2 || *k.Within != 30 || len(k.Facts.Terms) != 3 || k.Facts.OnChange != "by-direction" {
+	if k.DaysLeft != 27 || len(k.Warnings) != 2 || *k.Within != 30 || len(k.Facts.Terms) != 3 ||
+		k.Facts.OnChange != "by-direction" {
 		t.Errorf("%+v", k)
 	}
 	var page apigen.AssetPage
-	for filter, n := range map[string]int{"cover=twice": 1, "cover=covered": 0, "cover=not-covered": 0, "vendor=corvane": 0, "words=tws400093": 1, "words=hal": 1, "site=moon": 0} {
+	for filter, n := range map[string]int{"cover=twice": 1, "cover=covered": 0, "cover=not-covered": 0,
+		"vendor=corvane": 0, "words=tws400093": 1, "words=hal": 1, "site=moon": 0} {
 		page = apigen.AssetPage{}
 		if ragna.must(200, "GET", "/assets?"+filter, nil).into(t, &page); len(page.Items) != n {
 			t.Errorf("%s: %d assets, want %d", filter, len(page.Items), n)
@@ -68,7 +82,8 @@ func TestTheRegister(t *testing.T) {
 		t.Errorf("after renaming: %s", a.Facts.Product)
 	}
 	tag := ragna.must(200, "GET", product, nil).header.Get("ETag")
-	if p := ragna.must(409, "DELETE", product, nil, "If-Match", tag).problem(t); !contains(*p.Detail, "assets refer to it") && !contains(*p.Detail, "contracts refer to it") {
+	if p := ragna.must(409, "DELETE", product, nil, "If-Match", tag).problem(t); !contains(*p.Detail,
+		"assets refer to it") && !contains(*p.Detail, "contracts refer to it") {
 		t.Errorf("%+v", p)
 	}
 	free := ragna.added("/products", m{"vendor": "tallow", "name": "Shelf 12"})
@@ -78,14 +93,17 @@ func TestTheRegister(t *testing.T) {
 	// Two people change the same record: the second is told.
 	tag = ragna.must(200, "GET", asset, nil).header.Get("ETag")
 	ragna.must(200, "PATCH", asset, m{"site": "Halsa"}, "If-Match", tag)
-	if p := lead.must(412, "PATCH", asset, m{"site": "Vaag"}, "If-Match", tag).problem(t); !contains(*p.Detail, "read it again") {
+	if p := lead.must(412, "PATCH", asset, m{"site": "Vaag"}, "If-Match", tag).problem(t); !contains(*p.Detail,
+		"read it again") {
 		t.Errorf("%+v", p)
 	}
 	ragna.must(428, "PATCH", asset, m{"site": "Vaag"})
 
 	// Who may what.
 	auditor.must(403, "POST", "/assets", m{"vendor": "tallow", "name": "x"})
-	if p := ragna.must(403, "POST", "/contracts", m{"vendor": "tallow", "number": "x", "starts": "2026-01-01", "ends": "2026-02-01"}).problem(t); !contains(*p.Detail, "handler") {
+	if p := ragna.must(403, "POST", "/contracts",
+		m{"vendor": "tallow", "number": "x", "starts": "2026-01-01", "ends": "2026-02-01"}).problem(t); !contains(*p.Detail,
+		"handler") {
 		t.Errorf("%+v", p)
 	}
 	auditor.must(200, "GET", "/contracts?ending_on=2026-12-31", nil)
@@ -102,7 +120,8 @@ func TestTheRegister(t *testing.T) {
 		}
 	}
 	fewer := m{"terms": []m{{"deadline": "first-response", "level": 3, "target": "15m", "calendar": "round-the-clock"}}}
-	if p := lead.patched(409, contract, fewer).problem(t); p.Type != problemType("touches-cases") || !contains(*p.Detail, "Under this contract 1 live case keeps the promises filed with") {
+	if p := lead.patched(409, contract, fewer).problem(t); p.Type != problemType("touches-cases") ||
+		!contains(*p.Detail, "Under this contract 1 live case keeps the promises filed with") {
 		t.Errorf("%+v", p)
 	}
 	lead.patched(200, contract+"?meant=true", fewer)
@@ -126,7 +145,10 @@ func TestMistakesInTheRegister(t *testing.T) {
 	w := still(t)
 	lead := w.as(2)
 	count := func() (n int) {
-		if err := w.desk.Store.DB.Get(&n, "select (select count(*) from product) + (select count(*) from asset) + (select count(*) from account) + (select count(*) from contract) + (select count(*) from terms) + (select count(*) from findable)"); err != nil {
+		if err := w.desk.Store.DB.Get(&n,
+			`select (select count(*) from product) + (select count(*) from asset) + (select count(*)
+				from account) + (select count(*) from contract) + (select count(*) from terms) + (select count(*)
+				from findable)`); err != nil {
 			t.Fatal(err)
 		}
 		return n
@@ -157,7 +179,8 @@ func TestMistakesInTheRegister(t *testing.T) {
 		{"/assets", m{"vendor": "nobody", "name": "x"}, "vendor", "there is no vendor"},
 		{"/assets", m{"vendor": "corvane", "name": strings.Repeat("x", 10_000)}, "name", "10000 characters"},
 		{"/assets", m{"vendor": "corvane", "name": "x", "account": "saltmarsh-test"}, "account", "no account"},
-		{"/assets", m{"vendor": "corvane", "name": "x", "account": "saltmarsh-prod", "region": "Moon"}, "region", "has no region"},
+		{"/assets", m{"vendor": "corvane", "name": "x", "account": "saltmarsh-prod", "region": "Moon"}, "region",
+			"has no region"},
 		{"/assets", m{"vendor": "corvane", "name": "x", "product": "Machines", "version": "9"}, "version", "it has 2"},
 		{"/assets", m{"vendor": "corvane", "name": "x", "colour": "red"}, "colour", "not known"},
 		{"/assets", m{"vendor": "corvane", "name": "x", "environment": "moon"}, "environment", "production, other"},
@@ -170,7 +193,8 @@ func TestMistakesInTheRegister(t *testing.T) {
 		{"/contracts", contract(m{"terms": []m{term(m{"level": 77})}}), "terms[0].level", "no level 77"},
 		{"/contracts", contract(m{"terms": []m{term(m{"calendar": "lunar"})}}), "terms[0].calendar", "no calendar"},
 		{"/contracts", contract(m{"terms": []m{term(m{"target": "4 hours"})}}), "terms[0].target", "not understood"},
-		{"/contracts", contract(m{"terms": []m{term(m{"kind": "fault"}), term(m{"channel": "phone"})}}), "terms[1]", "neither is the narrower"},
+		{"/contracts", contract(m{"terms": []m{term(m{"kind": "fault"}), term(m{"channel": "phone"})}}), "terms[1]",
+			"neither is the narrower"},
 	} {
 		p := lead.must(422, "POST", x.path, x.facts).problem(t)
 		found := false
@@ -188,8 +212,11 @@ func TestMistakesInTheRegister(t *testing.T) {
 	for _, x := range []struct {
 		change m
 		say    string
-	}{{m{"name": nil}, "say it"}, {m{"name": 7}, "a text"}, {m{"colour": "red"}, "not known"}, {m{"vendor": "tallow"}, "stays with the vendor"},
-		{m{"serial": []string{"x"}}, "serial: it must be a text or null"}, {m{"platform": m{"until": 3}}, "platform.until: it must be a text or null"}, {m{"attributes": m{"Rack": false}}, "attributes.Rack: it must be a text or null"}} {
+	}{{m{"name": nil}, "say it"}, {m{"name": 7}, "a text"}, {m{"colour": "red"}, "not known"},
+		{m{"vendor": "tallow"}, "stays with the vendor"},
+		{m{"serial": []string{"x"}}, "serial: it must be a text or null"},
+		{m{"platform": m{"until": 3}}, "platform.until: it must be a text or null"},
+		{m{"attributes": m{"Rack": false}}, "attributes.Rack: it must be a text or null"}} {
 		if p := lead.patched(422, at, x.change).problem(t); !contains(*p.Detail, x.say) {
 			t.Errorf("%v: %s", x.change, *p.Detail)
 		}
@@ -201,22 +228,29 @@ func TestFind(t *testing.T) {
 	t.Parallel()
 	w := still(t)
 	ragna := w.as(0)
-	ragna.added("/assets", m{"vendor": "tallow", "name": "Array Halsa-2", "serial": "TWS-40-0093187", "model": "T40 double"})
+	ragna.added("/assets", m{"vendor": "tallow", "name": "Array Halsa-2", "serial": "TWS-40-0093187",
+		"model": "T40 double"})
 	ragna.added("/assets", m{"vendor": "corvane", "name": "Timetable database", "resource_id": "crn:ern:db/timetable-1"})
 	ragna.added("/accounts", m{"vendor": "corvane", "number": "saltmarsh-prod"})
 	ragna.added("/products", m{"vendor": "tallow", "name": "Array 40", "our_names": []string{"cupboard"}})
 	name := ragna.filed("tallow", "Controller B restarts under snapshot load [patient]")
 	v, _ := ragna.get(name)
 	for _, x := range []struct{ words, kind, name, how string }{
-		{"TWS-40-0093187", "asset", "TWS-40-0093187", "exact"}, {"tws 40 0093187", "asset", "TWS-40-0093187", "exact"}, {"tws400093", "asset", "TWS-40-0093187", ""},
-		{"TWS-40-0093178", "asset", "TWS-40-0093187", ""}, {"crn ern db timetable 1", "asset", "Timetable database", "exact"}, {"timetable", "asset", "Timetable database", ""},
-		{"Saltmarsh_Prod", "account", "saltmarsh-prod", "exact"}, {"cupboard", "product", "Array 40", "exact"}, {"TW-C-7718", "contract", "TW-C-7718", "exact"},
-		{strings.ToLower(strings.ReplaceAll(*v.Line.Reference, "/", " ")), "case", name, "exact"}, {name, "case", name, "exact"}, {strings.TrimPrefix(name, "C-"), "case", name, "exact"},
-		{"snapshot contr", "case", name, ""}, {"snapshto", "case", name, ""}, {"Corvane Cloud", "vendor", "corvane", "exact"}, {"tallwo", "vendor", "tallow", ""},
+		{"TWS-40-0093187", "asset", "TWS-40-0093187", "exact"}, {"tws 40 0093187", "asset", "TWS-40-0093187", "exact"},
+		{"tws400093", "asset", "TWS-40-0093187", ""},
+		{"TWS-40-0093178", "asset", "TWS-40-0093187", ""},
+		{"crn ern db timetable 1", "asset", "Timetable database", "exact"}, {"timetable", "asset", "Timetable database", ""},
+		{"Saltmarsh_Prod", "account", "saltmarsh-prod", "exact"}, {"cupboard", "product", "Array 40", "exact"},
+		{"TW-C-7718", "contract", "TW-C-7718", "exact"},
+		{strings.ToLower(strings.ReplaceAll(*v.Line.Reference, "/", " ")), "case", name, "exact"},
+		{name, "case", name, "exact"}, {strings.TrimPrefix(name, "C-"), "case", name, "exact"},
+		{"snapshot contr", "case", name, ""}, {"snapshto", "case", name, ""},
+		{"Corvane Cloud", "vendor", "corvane", "exact"}, {"tallwo", "vendor", "tallow", ""},
 	} {
 		var hits apigen.Hits
 		ragna.must(200, "GET", "/find?words="+escape(x.words), nil).into(t, &hits)
-		if len(hits.Items) == 0 || string(hits.Items[0].Kind) != x.kind || hits.Items[0].Name != x.name || hits.Items[0].Exact != (x.how == "exact") {
+		if len(hits.Items) == 0 || string(hits.Items[0].Kind) != x.kind || hits.Items[0].Name != x.name ||
+			hits.Items[0].Exact != (x.how == "exact") {
 			t.Errorf("%q found %+v, want %s %s %s", x.words, hits.Items, x.how, x.kind, x.name)
 		}
 	}
@@ -236,42 +270,60 @@ func TestTheRegisterInTheTerminal(t *testing.T) {
 	t.Parallel()
 	w := still(t)
 	handler, lead := w.shell(0), w.shell(2)
-	handler.ok([]string{"product", "add", "--vendor", "tallow", "--name", "Array 40", "--our-name", "the big cupboard", "--component", "controller", "--component", "drive"}, "Array 40, Tallow", "controller, drive")
-	handler.ok([]string{"account", "add", "--vendor", "tallow", "--number", "TW-55018", "--called", "site number", "--region", "North"}, "TW-55018, Tallow")
-	lead.ok([]string{"contract", "add", "--vendor", "tallow", "--number", "TW-N-1", "--starts", "2026-06-01", "--ends", "2026-12-31", "--product", "Array 40", "--allowance-unit", "hours", "--allowance-amount", "12",
-		"--term", "first-response 3 30m round-the-clock kind=fault", "--term", "first-response 3 2h round-the-clock", "--term", "update 3 none"}, "38 days left", "first-response", "30m", "fault")
+	handler.ok([]string{"product", "add", "--vendor", "tallow", "--name", "Array 40", "--our-name", "the big cupboard",
+		"--component", "controller", "--component", "drive"}, "Array 40, Tallow", "controller, drive")
+	handler.ok([]string{"account", "add", "--vendor", "tallow", "--number", "TW-55018", "--called", "site number",
+		"--region", "North"}, "TW-55018, Tallow")
+	lead.ok([]string{"contract", "add", "--vendor", "tallow", "--number", "TW-N-1", "--starts", "2026-06-01", "--ends",
+		"2026-12-31", "--product", "Array 40", "--allowance-unit", "hours", "--allowance-amount", "12",
+		"--term", "first-response 3 30m round-the-clock kind=fault", "--term", "first-response 3 2h round-the-clock",
+		"--term", "update 3 none"}, "38 days left", "first-response", "30m", "fault")
 	file := filepath.Join(handler.home, "asset.yaml")
-	if err := os.WriteFile(file, []byte("vendor: tallow\nname: Array Halsa-2\nserial: TWS-40-0093187\nproduct: the big cupboard\nenvironment: production\nplatform: {supported: \"no\", source: list of versions}\nattributes: {Rack: H2}\n"), 0o600); err != nil {
+	if err := os.WriteFile(file,
+		[]byte("vendor: tallow\nname: Array Halsa-2\nserial: TWS-40-0093187\nproduct: the big cupboard\nenvironment: "+
+			"production\nplatform: {supported: \"no\", source: list of versions}\nattributes: {Rack: H2}\n"),
+		0o600); err != nil {
 		t.Fatal(err)
 	}
-	if out, code := handler.run("", "asset", "add", "--from", file); code != 4 || !contains(out, "product: the vendor has no product") {
+	if out, code := handler.run("", "asset", "add", "--from", file); code != 4 ||
+		!contains(out, "product: the vendor has no product") {
 		t.Errorf("status %d: %s", code, out)
 	}
-	handler.ok([]string{"asset", "add", "--from", file, "--product", "Array 40", "--account", "TW-55018", "--region", "North", "--contract", "TW-N-1"}, "Covered twice, by TW-C-7718 and TW-N-1", "Rack H2", "platform supported  no")
+	handler.ok([]string{"asset", "add", "--from", file, "--product", "Array 40", "--account", "TW-55018", "--region",
+		"North", "--contract", "TW-N-1"}, "Covered twice, by TW-C-7718 and TW-N-1", "Rack H2", "platform supported  no")
 	handler.ok(words("asset show tws400093187"), "Array Halsa-2")
 	handler.ok(words("asset list --cover twice --product the_big_cupboard --vendor tallow"), "Array Halsa-2")
-	handler.ok(words("asset list -o csv"), "id,vendor,name,serial,model", ",tallow,Array Halsa-2,TWS-40-0093187,,Array 40,")
-	handler.ok(words("asset change tws-40-0093187 --note =1+1 --attribute Rack= --site Halsa"), "site                Halsa")
-	if out := handler.ok(words("asset show array_halsa-2 -o json")); contains(out, "Rack") || !contains(out, `"note": "=1+1"`) {
+	handler.ok(words("asset list -o csv"), "id,vendor,name,serial,model",
+		",tallow,Array Halsa-2,TWS-40-0093187,,Array 40,")
+	handler.ok(words("asset change tws-40-0093187 --note =1+1 --attribute Rack= --site Halsa"),
+		"site                Halsa")
+	if out := handler.ok(words("asset show array_halsa-2 -o json")); contains(out, "Rack") ||
+		!contains(out, `"note": "=1+1"`) {
 		t.Errorf("after the change: %s", out)
 	}
 	handler.env = append(handler.env, `EDITOR=sed -i s/Halsa$/Vaag/`)
 	handler.ok(words("asset change tws400093187 --edit"), "site                Vaag")
 	handler.ok(words("find tws 40 0093187"), "asset", "exactly")
 	handler.ok(words("find controller --kind account -o json"), "[]")
-	if out, code := handler.run("", "asset", "show", "TWS-40-0093178"); code != 3 || !contains(out, "did you mean TWS-40-0093187") {
+	if out, code := handler.run("", "asset", "show", "TWS-40-0093178"); code != 3 ||
+		!contains(out, "did you mean TWS-40-0093187") {
 		t.Errorf("a slip of the pen: status %d: %s", code, out)
 	}
-	if out, code := handler.run("", "contract", "change", "TW-N-1", "--ends", "2027-12-31"); code != 4 || !contains(out, "handler") {
+	if out, code := handler.run("", "contract", "change", "TW-N-1", "--ends", "2027-12-31"); code != 4 ||
+		!contains(out, "handler") {
 		t.Errorf("a handler changes a contract: status %d: %s", code, out)
 	}
-	handler.ok([]string{"case", "open", "--asset", "TWS 40 0093187", "--contract", "TW-N-1", "Controller B restarts [patient]", "--effect", "degraded", "--reach", "few", "--workaround", "costly", "--happened", "Six times since noon", "--file"}, "Controller B restarts")
+	handler.ok([]string{"case", "open", "--asset", "TWS 40 0093187", "--contract", "TW-N-1",
+		"Controller B restarts [patient]", "--effect", "degraded", "--reach", "few", "--workaround", "costly", "--happened",
+		"Six times since noon", "--file"}, "Controller B restarts")
 	var hits apigen.Hits
 	w.as(0).must(200, "GET", "/find?words=controller&kind=case", nil).into(t, &hits)
 	w.as(0).untilState(hits.Items[0].Name, "open")
-	handler.ok(words("case show "+hits.Items[0].Name), "Array Halsa-2", "TW-N-1", "Serial: TWS-40-0093187", "Site number: TW-55018", "Region: North")
+	handler.ok(words("case show "+hits.Items[0].Name), "Array Halsa-2", "TW-N-1", "Serial: TWS-40-0093187",
+		"Site number: TW-55018", "Region: North")
 	handler.ok(words("case deadlines "+hits.Items[0].Name), "30m") // narrowed by kind
-	if out, code := lead.run("", "contract", "change", "TW-N-1", "--ends", "2027-12-31"); code != 4 || !contains(out, "1 live case keeps", "--meant") {
+	if out, code := lead.run("", "contract", "change", "TW-N-1", "--ends", "2027-12-31"); code != 4 ||
+		!contains(out, "1 live case keeps", "--meant") {
 		t.Errorf("a change that touches: status %d: %s", code, out)
 	}
 	lead.ok(words("contract change TW-N-1 --ends 2027-12-31 --meant"), "403 days left")
@@ -283,14 +335,19 @@ func TestTheRegisterInTheTerminal(t *testing.T) {
 	}
 	handler.ok([]string{"asset", "add", "--vendor", "tallow", "--name", "Spare"}, "Covered by TW-C-7718")
 	handler.ok(words("asset remove spare"), "Removed.")
-	for args, say := range map[string]string{"__complete case show ": hits.Items[0].Name + "\tController B", "__complete vendor show ": "tallow\tTallow & Wick Storage", "__complete asset show array": "TWS-40-0093187\tArray Halsa-2",
-		"__complete case open --vendor ": "corvane\t", "completion bash": "bash completion", "contract list --ending-on 2028-01-01": "TW-N-1"} {
+	for args, say := range map[string]string{"__complete case show ": hits.Items[0].Name + "\tController B",
+		"__complete vendor show ":        "tallow\tTallow & Wick Storage",
+		"__complete asset show array":    "TWS-40-0093187\tArray Halsa-2",
+		"__complete case open --vendor ": "corvane\t", "completion bash": "bash completion",
+		"contract list --ending-on 2028-01-01": "TW-N-1"} {
 		if out, code := handler.run("", strings.Split(args, " ")...); code != 0 || !contains(out, say) {
 			t.Errorf("%s: status %d, want %q in\n%.600s", args, code, say, out)
 		}
 	}
-	for args, say := range map[string]string{"case show " + hits.Items[0].Name + " -o csv": "csv is for lists", "asset add": "say what it is", "asset change Array_Halsa-2": "say what to change", "contract add --vendor tallow --term rubbish": "--term: a promise is written",
-		"asset add --attribute x": "NAME=VALUE", "contract add --allowance-amount many": "whole number"} {
+	for args, say := range map[string]string{"case show " + hits.Items[0].Name + " -o csv": "csv is for lists",
+		"asset add": "say what it is", "asset change Array_Halsa-2": "say what to change",
+		"contract add --vendor tallow --term rubbish": "--term: a promise is written",
+		"asset add --attribute x":                     "NAME=VALUE", "contract add --allowance-amount many": "whole number"} {
 		if out, code := handler.run("", words(args)...); code != 2 || !contains(out, say) {
 			t.Errorf("%s: status %d, want %q in\n%.600s", args, code, say, out)
 		}
@@ -323,7 +380,8 @@ func TestTheAPIDocumentsItself(t *testing.T) {
 		return string(b)
 	}
 	html := page("/api")
-	for _, part := range []string{"<code>/cases/{case}/steps</code>", `istAssets"`, `id="s-Contract"`, "Idempotency-Key", "A case number such as C-1042", "rank of the vendor"} {
+	for _, part := range []string{"<code>/cases/{case}/steps</code>", `istAssets"`, `id="s-Contract"`, "Idempotency-Key",
+		"A case number such as C-1042", "rank of the vendor"} {
 		if !contains(html, part) {
 			t.Errorf("the page does not have %q", part)
 		}
@@ -356,7 +414,8 @@ func TestSettingsFromAFile(t *testing.T) {
 		t.Errorf("the environment comes first: status %d: %s", code, out)
 	}
 	s.ok(words("check --config "+file+" --database "+w.db), "0 cases replayed")
-	for text, say := range map[string]string{"listem: x\n": "listem is not a setting", "database: [": "desk.yaml", "rebuild: perhaps\n": "rebuild"} {
+	for text, say := range map[string]string{"listem: x\n": "listem is not a setting", "database: [": "desk.yaml",
+		"rebuild: perhaps\n": "rebuild"} {
 		write(text)
 		s.env = nil
 		if out, code := s.run("", "check", "--config", file); code == 0 || !contains(out, say) {

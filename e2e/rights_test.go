@@ -59,7 +59,8 @@ func TestTheTableOfRights(t *testing.T) {
 // tries asks for an operation with as little as will do, of things that are not there.
 func (w *world) tries(method, path string, op *openapi3.Operation, token string) int {
 	w.t.Helper()
-	path = strings.NewReplacer("{case}", "C-1001", "{kind}", "assets", "{id}", "999999", "{person}", "999999", "{token}", "999999", "{delivery}", "999999", "{vendor}", "nobody", "{secret}", "nothing").Replace(path)
+	path = strings.NewReplacer("{case}", "C-1001", "{kind}", "assets", "{id}", "999999", "{person}", "999999", "{token}",
+		"999999", "{delivery}", "999999", "{vendor}", "nobody", "{secret}", "nothing").Replace(path)
 	if op.OperationID == "Find" {
 		path += "?words=nothing"
 	}
@@ -116,8 +117,10 @@ func TestAGrantIsAskedAtEveryDoor(t *testing.T) {
 		t.Fatal(err)
 	}
 	for what, err := range map[string]error{
-		"its page": second(w.desk.Pages.Case(ctx, partner, id)), "its deadlines": second(w.desk.Record.Deadlines(ctx, partner, id, w.clock.Now())),
-		"a note": second(w.desk.Cases.AddNote(ctx, partner, id, "Seen?")), "reading it": w.desk.Cases.MarkRead(ctx, partner, id, 1),
+		"its page":      second(w.desk.Pages.Case(ctx, partner, id)),
+		"its deadlines": second(w.desk.Record.Deadlines(ctx, partner, id, w.clock.Now())),
+		"a note":        second(w.desk.Cases.AddNote(ctx, partner, id, "Seen?")),
+		"reading it":    w.desk.Cases.MarkRead(ctx, partner, id, 1),
 	} {
 		if err != desk.ErrNotFound {
 			t.Errorf("%s: %v", what, err)

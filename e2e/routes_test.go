@@ -21,7 +21,8 @@ func (c *caller) said(name, words string) (n int) {
 // serves lets a link serve a vendor too, after the links that the vendor has.
 func (w *world) serves(link, vendor string) {
 	w.t.Helper()
-	if _, err := w.desk.Store.DB.Exec("insert into vendor_link (vendor_id, link_id, rank) select v.id, l.id, 2 from vendor v, link l where v.key = $1 and l.name = $2", vendor, link); err != nil {
+	if _, err := w.desk.Store.DB.Exec(`insert into vendor_link (vendor_id, link_id, rank) select v.id, l.id, 2
+		from vendor v, link l where v.key = $1 and l.name = $2`, vendor, link); err != nil {
 		w.t.Fatal(err)
 	}
 }
@@ -30,7 +31,8 @@ func (w *world) serves(link, vendor string) {
 func (w *world) speaks(vendor, as string) {
 	w.t.Helper()
 	if _, err := w.desk.Store.DB.Exec(`update vendor_level x set label = y.label from vendor_level y, vendor v, vendor o
-		where v.id = x.vendor_id and o.id = y.vendor_id and v.key = $1 and o.key = $2 and x.rank = y.rank`, vendor, as); err != nil {
+		where v.id = x.vendor_id and o.id = y.vendor_id and v.key = $1 and o.key = $2
+		and x.rank = y.rank`, vendor, as); err != nil {
 		w.t.Fatal(err)
 	}
 }
@@ -41,7 +43,8 @@ func TestOneLinkServesTwoVendors(t *testing.T) {
 	t.Parallel()
 	w := still(t)
 	ragna := w.as(0)
-	if _, err := w.desk.Store.DB.Exec("delete from vendor_link where vendor_id = (select id from vendor where key = 'tallow')"); err != nil {
+	if _, err := w.desk.Store.DB.Exec(`delete from vendor_link where vendor_id = (select id from vendor
+		where key = 'tallow')`); err != nil {
 		t.Fatal(err)
 	}
 	w.serves("corvane", "tallow")
@@ -49,13 +52,17 @@ func TestOneLinkServesTwoVendors(t *testing.T) {
 	one, other := ragna.filed("corvane", "Slow since this morning [mute]"), ragna.filed("tallow", "A drive is gone [mute]")
 	v, _ := ragna.get(one)
 	x, _ := ragna.get(other)
-	if !contains(*v.Line.Reference, "CV-") || !contains(*x.Line.Reference, "CV-") || *v.Line.Reference == *x.Line.Reference {
+	if !contains(*v.Line.Reference, "CV-") || !contains(*x.Line.Reference, "CV-") ||
+		*v.Line.Reference == *x.Line.Reference {
 		t.Fatalf("their numbers: %s and %s", *v.Line.Reference, *x.Line.Reference)
 	}
 	for name, words := range map[string]string{*v.Line.Reference: "Of the slow one", *x.Line.Reference: "Of the drive"} {
-		w.cast.Say("corvane", standin.Happening{Job: name, What: "remark", By: standin.By{Side: "house", Name: "Imke"}, Words: words, Stage: "in hand"})
+		w.cast.Say("corvane", standin.Happening{Job: name, What: "remark", By: standin.By{Side: "house", Name: "Imke"},
+			Words: words, Stage: "in hand"})
 	}
-	w.until("both are told", func() bool { return ragna.said(one, "Of the slow one") == 1 && ragna.said(other, "Of the drive") == 1 })
+	w.until("both are told", func() bool {
+		return ragna.said(one, "Of the slow one") == 1 && ragna.said(other, "Of the drive") == 1
+	})
 	if ragna.said(one, "Of the drive") != 0 || ragna.said(other, "Of the slow one") != 0 {
 		t.Error("words were placed on the other vendor's case")
 	}
@@ -77,7 +84,8 @@ func TestAVendorWithTwoLinks(t *testing.T) {
 	w.speaks("corvane", "tallow")
 	name := ragna.draft("corvane", "A drive is gone [mute]")
 	v, _ := ragna.get(name)
-	if r := *v.Routes; len(r) < 2 || r[0].Channel != r[1].Channel || *r[0].Link != "corvane" || *r[1].Link != "tallow" || !r[1].Automatic {
+	if r := *v.Routes; len(r) < 2 || r[0].Channel != r[1].Channel || *r[0].Link != "corvane" || *r[1].Link != "tallow" ||
+		!r[1].Automatic {
 		t.Fatalf("routes %+v", r)
 	}
 	_, etag := ragna.get(name)
@@ -101,10 +109,13 @@ func TestAVendorWithTwoLinks(t *testing.T) {
 	}
 	ragna.must(201, "POST", "/cases/"+name+"/messages", m{"text": "Is it on its way?"})
 	w.until("the message arrived", func() bool { v, _ = ragna.get(name); return len(v.OnTheWay) == 0 })
-	w.cast.Say("corvane", standin.Happening{Job: number, What: "remark", By: standin.By{Side: "house", Name: "Imke"}, Words: "A stranger's", Stage: "in hand"})
-	w.cast.Say("tallow", standin.Happening{Job: number, What: "remark", By: standin.By{Side: "house", Name: "Torv"}, Words: "It is on its way", Stage: "in hand"})
+	w.cast.Say("corvane", standin.Happening{Job: number, What: "remark", By: standin.By{Side: "house", Name: "Imke"},
+		Words: "A stranger's", Stage: "in hand"})
+	w.cast.Say("tallow", standin.Happening{Job: number, What: "remark", By: standin.By{Side: "house", Name: "Torv"},
+		Words: "It is on its way", Stage: "in hand"})
 	x, _ := ragna.get(usual)
-	w.cast.Say("corvane", standin.Happening{Job: *x.Line.Reference, What: "remark", By: standin.By{Side: "house", Name: "Imke"}, Words: "Of the slow one", Stage: "in hand"})
+	w.cast.Say("corvane", standin.Happening{Job: *x.Line.Reference, What: "remark",
+		By: standin.By{Side: "house", Name: "Imke"}, Words: "Of the slow one", Stage: "in hand"})
 	w.until("both are told", func() bool {
 		return ragna.said(name, "It is on its way") == 1 && ragna.said(usual, "Of the slow one") == 1
 	})
@@ -123,10 +134,12 @@ func TestAMarkFromElsewhereProvesNothing(t *testing.T) {
 	if err := w.desk.Store.DB.Get(&marker, "select marker from delivery_attempt limit 1"); err != nil {
 		t.Fatal(err)
 	}
-	w.cast.Say("corvane", standin.Happening{Job: "CV-77777", What: "remark", By: standin.By{Side: "house", Name: "Imke"}, Words: "You wrote (our mark " + marker + ")", Stage: "in hand"})
+	w.cast.Say("corvane", standin.Happening{Job: "CV-77777", What: "remark", By: standin.By{Side: "house", Name: "Imke"},
+		Words: "You wrote (our mark " + marker + ")", Stage: "in hand"})
 	mine := ragna.filed("corvane", "Slow since this morning [mute]")
 	v, _ := ragna.get(mine)
-	w.cast.Say("corvane", standin.Happening{Job: *v.Line.Reference, What: "remark", By: standin.By{Side: "house", Name: "Imke"}, Words: "After it", Stage: "in hand"})
+	w.cast.Say("corvane", standin.Happening{Job: *v.Line.Reference, What: "remark",
+		By: standin.By{Side: "house", Name: "Imke"}, Words: "After it", Stage: "in hand"})
 	w.until("what came after it", func() bool { return ragna.said(mine, "After it") == 1 })
 	if ragna.said(name, "You wrote") != 0 {
 		t.Error("it was placed on the other vendor's case")

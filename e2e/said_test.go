@@ -16,8 +16,10 @@ func TestDoneButNotShown(t *testing.T) {
 	// At the end of the transaction something that only the reading back needs is gone.
 	for _, sql := range []string{
 		`create function fade() returns trigger language plpgsql as $$ begin
-			if to_regclass('case_reference') is not null then alter table case_reference rename to case_reference_away; end if; return null; end $$`,
-		`create constraint trigger fade after insert on case_entry deferrable initially deferred for each row execute function fade()`} {
+			if to_regclass('case_reference') is not null then alter table case_reference rename to case_reference_away; end
+			if; return null; end $$`,
+		`create constraint trigger fade after insert on case_entry deferrable initially deferred for each row execute
+			function fade()`} {
 		if _, err := w.desk.Store.DB.Exec(sql); err != nil {
 			t.Fatal(err)
 		}
@@ -29,7 +31,8 @@ func TestDoneButNotShown(t *testing.T) {
 		}
 	}
 	_, etag := ragna.get(name)
-	p := ragna.must(503, "POST", "/cases/"+name+"/steps", m{"step": "change-severity", "to": 4, "reason": "by the API"}, "If-Match", etag).problem(t)
+	p := ragna.must(503, "POST", "/cases/"+name+"/steps", m{"step": "change-severity", "to": 4, "reason": "by the API"},
+		"If-Match", etag).problem(t)
 	if !strings.HasSuffix(p.Type, "done-not-shown") || !contains(*p.Detail, "was done and is kept", "do not repeat it") {
 		t.Errorf("%+v", p)
 	}
@@ -58,9 +61,13 @@ func TestWhatACaseShows(t *testing.T) {
 	w := still(t)
 	sh := w.shell(0)
 	due := w.clock.Now().Add(26 * time.Hour)
-	out := sh.ok([]string{"case", "open", "Replace the reader at gate four", "--vendor", "corvane", "--kind", "task", "--environment", "production", "--effect", "none",
-		"--happened", "It reads one card in three.\nCleaning it changed nothing.", "--contact", "Emil Dahl, +44 1632 960 001", "--needed-by", due.Format(time.RFC3339)}, "C-1001")
-	shown := sh.ok(words("case show C-1001"), "kind", "task", "opened", "Mon 23", "needed by", "Tue 24", "contact", "Emil Dahl, +44 1632 960 001", "It reads one card in three.", "Cleaning it changed nothing.", "environment", "production")
+	out := sh.ok([]string{"case", "open", "Replace the reader at gate four", "--vendor", "corvane", "--kind", "task",
+		"--environment", "production", "--effect", "none",
+		"--happened", "It reads one card in three.\nCleaning it changed nothing.", "--contact",
+		"Emil Dahl, +44 1632 960 001", "--needed-by", due.Format(time.RFC3339)}, "C-1001")
+	shown := sh.ok(words("case show C-1001"), "kind", "task", "opened", "Mon 23", "needed by", "Tue 24", "contact",
+		"Emil Dahl, +44 1632 960 001", "It reads one card in three.", "Cleaning it changed nothing.", "environment",
+		"production")
 	if contains(shown, "reach") || !contains(out, "draft") {
 		t.Errorf("%s\n%s", out, shown)
 	}

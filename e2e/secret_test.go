@@ -41,10 +41,18 @@ func TestSecrets(t *testing.T) {
 	w := live(t)
 	admin, handler, auditor := w.as(4), w.as(0), w.as(3)
 	const value, other = "copper-anchor-nineteen", "brine \"and\" tar €"
-	admin.must(201, "POST", "/secrets", m{"facts": m{"name": "corvane-passphrase", "vendor": "corvane", "label": "Support passphrase", "kind": "passphrase", "hosts": []string{"127.0.0.1"}}, "value": value})
-	admin.must(201, "POST", "/secrets", m{"facts": m{"name": "tallow-word", "vendor": "tallow", "label": "Word", "kind": "other", "readers": []string{"emil@saltmarsh.example"}}, "value": other})
-	admin.must(201, "POST", "/secrets", m{"facts": m{"name": "on-paper", "vendor": "corvane", "label": "Old phrase", "kind": "passphrase", "holder": "Tuva Holm", "place": "safe"}})
-	admin.must(201, "POST", "/secrets", m{"facts": m{"name": "elsewhere", "vendor": "corvane", "label": "Key", "kind": "api-key", "hosts": []string{"api.corvane.example"}}, "value": "kept-for-elsewhere"})
+	admin.must(201, "POST", "/secrets",
+		m{"facts": m{"name": "corvane-passphrase", "vendor": "corvane", "label": "Support passphrase", "kind": "passphrase",
+			"hosts": []string{"127.0.0.1"}}, "value": value})
+	admin.must(201, "POST", "/secrets",
+		m{"facts": m{"name": "tallow-word", "vendor": "tallow", "label": "Word", "kind": "other",
+			"readers": []string{"emil@saltmarsh.example"}}, "value": other})
+	admin.must(201, "POST", "/secrets",
+		m{"facts": m{"name": "on-paper", "vendor": "corvane", "label": "Old phrase", "kind": "passphrase",
+			"holder": "Tuva Holm", "place": "safe"}})
+	admin.must(201, "POST", "/secrets",
+		m{"facts": m{"name": "elsewhere", "vendor": "corvane", "label": "Key", "kind": "api-key",
+			"hosts": []string{"api.corvane.example"}}, "value": "kept-for-elsewhere"})
 
 	// Who may see it, and that it is on record.
 	if got := handler.revealed("corvane-passphrase"); got != value {
@@ -66,21 +74,32 @@ func TestSecrets(t *testing.T) {
 		{handler, 409, "POST", "/secrets/on-paper/reveal", m{}, "Tuva Holm holds it, the paper is here: safe"},
 		{handler, 404, "POST", "/secrets/none/reveal", m{}, ""},
 		{handler, 422, "POST", "/secrets/corvane-passphrase/reveal", m{"case": "C-9"}, "no such case"},
-		{handler, 403, "POST", "/secrets", m{"facts": m{"name": "x", "label": "x", "kind": "pin"}, "value": "never-to-be-told"}, ""},
+		{handler, 403, "POST", "/secrets",
+			m{"facts": m{"name": "x", "label": "x", "kind": "pin"}, "value": "never-to-be-told"}, ""},
 		{handler, 403, "POST", "/vault/rotation", m{}, ""},
-		{admin, 422, "POST", "/secrets", m{"facts": m{"name": "tallow-word", "vendor": "tallow", "label": "x", "kind": "pin"}, "value": "never-to-be-told"}, "another secret"},
-		{admin, 422, "POST", "/secrets", m{"facts": m{"name": "x", "vendor": "moon", "label": "x", "kind": "sesame", "hosts": []string{"http://x"}}, "value": "never-to-be-told"}, "hosts[0]"},
-		{admin, 422, "POST", "/secrets", m{"facts": m{"name": "x", "label": "x", "kind": "pin"}, "value": "never-to-be-told" + strings.Repeat("x", 9000)}, "at most 8192"},
-		{admin, 422, "POST", "/secrets", m{"facts": m{"name": "x", "label": "x", "kind": "pin"}, "value": "never-to-be-told\x00"}, "NUL"},
-		{admin, 400, "POST", "/secrets", m{"facts": m{"name": "x", "label": "x", "kind": "pin"}, "value": []string{"never-to-be-told"}}, ""},
+		{admin, 422, "POST", "/secrets",
+			m{"facts": m{"name": "tallow-word", "vendor": "tallow", "label": "x", "kind": "pin"}, "value": "never-to-be-told"},
+			"another secret"},
+		{admin, 422, "POST", "/secrets",
+			m{"facts": m{"name": "x", "vendor": "moon", "label": "x", "kind": "sesame", "hosts": []string{"http://x"}},
+				"value": "never-to-be-told"}, "hosts[0]"},
+		{admin, 422, "POST", "/secrets",
+			m{"facts": m{"name": "x", "label": "x", "kind": "pin"}, "value": "never-to-be-told" + strings.Repeat("x", 9000)},
+			"at most 8192"},
+		{admin, 422, "POST", "/secrets",
+			m{"facts": m{"name": "x", "label": "x", "kind": "pin"}, "value": "never-to-be-told\x00"}, "NUL"},
+		{admin, 400, "POST", "/secrets",
+			m{"facts": m{"name": "x", "label": "x", "kind": "pin"}, "value": []string{"never-to-be-told"}}, ""},
 	} {
 		a := x.who.do(x.method, x.path, x.body)
-		if a.status != x.status && !(x.status == 400 && a.status == 422) || !strings.Contains(string(a.body), x.say) || strings.Contains(string(a.body), "never-to-be-told") {
+		if a.status != x.status && !(x.status == 400 && a.status == 422) || !strings.Contains(string(a.body), x.say) ||
+			strings.Contains(string(a.body), "never-to-be-told") {
 			t.Errorf("%s %s: %d %s, want %d with %q", x.method, x.path, a.status, a.body, x.status, x.say)
 		}
 	}
 	s, etag := auditor.secret("corvane-passphrase")
-	if s.Uses == nil || len(*s.Uses) != 2 || (*s.Uses)[0].Act != "revealed" || *(*s.Uses)[0].Person != "Ragna Lie" || len(*(*s.Uses)[0].Digest) != 64 || s.WhyNot == nil {
+	if s.Uses == nil || len(*s.Uses) != 2 || (*s.Uses)[0].Act != "revealed" || *(*s.Uses)[0].Person != "Ragna Lie" ||
+		len(*(*s.Uses)[0].Digest) != 64 || s.WhyNot == nil {
 		t.Errorf("%+v", s)
 	}
 
@@ -88,7 +107,8 @@ func TestSecrets(t *testing.T) {
 	patch := func(status int, body m) answer {
 		return admin.do("PATCH", "/secrets/corvane-passphrase", body, "If-Match", etag)
 	}
-	for _, body := range []m{{"hosts": []string{"evil.example"}}, {"vendor": "tallow"}, {"hosts": nil}, {"name": "other-name"}} {
+	for _, body := range []m{{"hosts": []string{"evil.example"}}, {"vendor": "tallow"}, {"hosts": nil},
+		{"name": "other-name"}} {
 		if a := patch(422, body); a.status != 422 {
 			t.Errorf("%v: %d %s", body, a.status, a.body)
 		}
@@ -103,8 +123,13 @@ func TestSecrets(t *testing.T) {
 	// It is put in at the edge: the vendor has it, the record has its placeholder.
 	name := handler.draft("corvane", "They ask for the passphrase [mute]")
 	_, tag := handler.get(name)
-	handler.must(200, "PATCH", "/cases/"+name, m{"texts": m{"happened": "Here it is: {secret corvane-passphrase}."}}, "If-Match", tag)
-	handler.must(200, "PATCH", "/cases/"+name, m{"title": "They ask for " + value + " [mute]", "texts": m{"tried": "We said " + value}}, "If-Match", func() string { _, e := handler.get(name); return e }())
+	handler.must(200, "PATCH", "/cases/"+name, m{"texts": m{"happened": "Here it is: {secret corvane-passphrase}."}},
+		"If-Match", tag)
+	handler.must(200, "PATCH", "/cases/"+name,
+		m{"title": "They ask for " + value + " [mute]", "texts": m{"tried": "We said " + value}}, "If-Match", func() string {
+			_, e := handler.get(name)
+			return e
+		}())
 	if v, _ := handler.get(name); v.Line.Title != "They ask for {secret corvane-passphrase} [mute]" {
 		t.Errorf("the title is %q", v.Line.Title)
 	}
@@ -117,7 +142,8 @@ func TestSecrets(t *testing.T) {
 	// Written out by one who did not know better, or said by the vendor, it is hidden again.
 	handler.must(201, "POST", "/cases/"+name+"/messages", m{"text": "Once more: " + value})
 	handler.must(201, "POST", "/cases/"+name+"/notes", m{"text": "I told them " + value})
-	w.cast.Say("corvane", standin.Happening{Job: job.No, What: "remark", By: standin.By{Side: "house", Name: "Teo Brannigan"}, Words: "So it is " + value + ", thank you."})
+	w.cast.Say("corvane", standin.Happening{Job: job.No, What: "remark",
+		By: standin.By{Side: "house", Name: "Teo Brannigan"}, Words: "So it is " + value + ", thank you."})
 	w.until("their answer", func() bool {
 		n := 0
 		for _, e := range handler.entries(name) {
@@ -127,9 +153,14 @@ func TestSecrets(t *testing.T) {
 		}
 		return n == 4
 	})
-	w.until("the message", func() bool { return strings.Contains(fmt.Sprint(w.cast.Feed("corvane")), "Once more: "+value) })
-	for text, say := range map[string]string{"{secret none}": "there is no secret none", "{secret tallow-word}": "is not for this vendor", "{secret on-paper}": "the vault does not have it", "{secret elsewhere}": "may not be sent to 127.0.0.1"} {
-		if p := handler.must(422, "POST", "/cases/"+name+"/messages", m{"text": text}).problem(t); !strings.Contains((*p.Errors)[0].Detail, say) {
+	w.until("the message", func() bool {
+		return strings.Contains(fmt.Sprint(w.cast.Feed("corvane")), "Once more: "+value)
+	})
+	for text, say := range map[string]string{"{secret none}": "there is no secret none",
+		"{secret tallow-word}": "is not for this vendor", "{secret on-paper}": "the vault does not have it",
+		"{secret elsewhere}": "may not be sent to 127.0.0.1"} {
+		if p := handler.must(422, "POST", "/cases/"+name+"/messages",
+			m{"text": text}).problem(t); !strings.Contains((*p.Errors)[0].Detail, say) {
 			t.Errorf("%s: %+v", text, *p.Errors)
 		}
 	}
@@ -150,7 +181,8 @@ func TestSecrets(t *testing.T) {
 	// Nowhere else: all that the API tells, a dump of the database, all logs.
 	every := []string{value, other, "kept-for-elsewhere", "never-to-be-told"}
 	var told strings.Builder
-	for _, path := range []string{"/secrets", "/secrets/corvane-passphrase", "/secrets/tallow-word", "/vault", "/cases/" + name, "/cases/" + name + "/entries", "/vendors/corvane", "/vendors/corvane/pack", "/cases", "/today"} {
+	for _, path := range []string{"/secrets", "/secrets/corvane-passphrase", "/secrets/tallow-word", "/vault", "/cases/" +
+		name, "/cases/" + name + "/entries", "/vendors/corvane", "/vendors/corvane/pack", "/cases", "/today"} {
 		told.Write(admin.must(200, "GET", path, nil).body)
 	}
 	dump := exec.Command("pg_dump", w.db)
@@ -158,7 +190,8 @@ func TestSecrets(t *testing.T) {
 	if err != nil || len(raw) < 10_000 {
 		t.Fatalf("pg_dump: %v, %d bytes", err, len(raw))
 	}
-	for what, text := range map[string]string{"the API": told.String(), "the dump": string(raw), "the log": w.log.String()} {
+	for what, text := range map[string]string{"the API": told.String(), "the dump": string(raw),
+		"the log": w.log.String()} {
 		for _, v := range every {
 			if strings.Contains(text, v) {
 				t.Errorf("%s holds %q", what, v)
@@ -183,7 +216,9 @@ func TestTheKeyIsChangedUnderLoad(t *testing.T) {
 	admin := w.as(4)
 	const secrets = 12
 	for i := range secrets {
-		admin.must(201, "POST", "/secrets", m{"facts": m{"name": fmt.Sprintf("s-%d", i), "vendor": "corvane", "label": "Secret", "kind": "pin", "hosts": []string{"127.0.0.1"}}, "value": fmt.Sprintf("value-%d-0", i)})
+		admin.must(201, "POST", "/secrets",
+			m{"facts": m{"name": fmt.Sprintf("s-%d", i), "vendor": "corvane", "label": "Secret", "kind": "pin",
+				"hosts": []string{"127.0.0.1"}}, "value": fmt.Sprintf("value-%d-0", i)})
 	}
 	name := w.as(0).filed("corvane", "Many secrets [mute]")
 	var done atomic.Bool
@@ -210,7 +245,8 @@ func TestTheKeyIsChangedUnderLoad(t *testing.T) {
 	}
 	all.Go(func() {
 		for i := 0; !done.Load() && i < 40; i++ {
-			w.as(0).must(201, "POST", "/cases/"+name+"/messages", m{"text": fmt.Sprintf("Number %d: {secret s-%d}", i, i%secrets)})
+			w.as(0).must(201, "POST", "/cases/"+name+"/messages",
+				m{"text": fmt.Sprintf("Number %d: {secret s-%d}", i, i%secrets)})
 		}
 	})
 	var last apigen.Rotation
@@ -233,7 +269,8 @@ func TestTheKeyIsChangedUnderLoad(t *testing.T) {
 		}
 		return n == 0
 	})
-	if feed := fmt.Sprint(w.cast.Feed("corvane")); strings.Contains(feed, "{secret") || !strings.Contains(feed, "Number 3: value-") {
+	if feed := fmt.Sprint(w.cast.Feed("corvane")); strings.Contains(feed, "{secret") ||
+		!strings.Contains(feed, "Number 3: value-") {
 		t.Error("a placeholder reached the vendor, or nothing did")
 	}
 	admin.must(200, "POST", "/vault/rotation", m{"forget": true}).into(t, &last)
@@ -264,7 +301,8 @@ func TestTheWrongKey(t *testing.T) {
 	if err != nil {
 		t.Fatal(err)
 	}
-	if err := d.Secrets.Use(t.Context(), ring); err == nil || !contains(err.Error(), "other.key is not the key of this desk", "nothing was changed") {
+	if err := d.Secrets.Use(t.Context(), ring); err == nil ||
+		!contains(err.Error(), "other.key is not the key of this desk", "nothing was changed") {
 		t.Errorf("%v", err)
 	}
 	s := &shell{t: t, home: t.TempDir()}
@@ -279,10 +317,12 @@ func TestTheWrongKey(t *testing.T) {
 	if err := os.Chmod(file, 0o644); err != nil {
 		t.Fatal(err)
 	}
-	if out, code := serve("--key-file", file); code != 1 || !contains(out, "can be read by others than its owner (0644): chmod 600") {
+	if out, code := serve("--key-file", file); code != 1 ||
+		!contains(out, "can be read by others than its owner (0644): chmod 600") {
 		t.Errorf("%d %s", code, out)
 	}
-	if out, code := serve("--key-file", file+"-none"); code != 1 || !contains(out, "there is no such key file", "roundhouse key new") {
+	if out, code := serve("--key-file", file+"-none"); code != 1 ||
+		!contains(out, "there is no such key file", "roundhouse key new") {
 		t.Errorf("%d %s", code, out)
 	}
 	if out, code := s.run("", "key", "new", file); code != 1 || !contains(out, "it stays") {
@@ -296,7 +336,8 @@ func TestTheWrongKey(t *testing.T) {
 	if list, err := d.Secrets.List(t.Context(), who, ""); err != nil || len(list) != 1 {
 		t.Error(err)
 	}
-	if _, err := d.Secrets.Reveal(t.Context(), who, "a", "", nil); err == nil || !contains(err.Error(), "without the key to the vault") {
+	if _, err := d.Secrets.Reveal(t.Context(), who, "a", "", nil); err == nil ||
+		!contains(err.Error(), "without the key to the vault") {
 		t.Errorf("without a key: %v", err)
 	}
 }
@@ -306,13 +347,15 @@ func TestASecretByHand(t *testing.T) {
 	t.Parallel()
 	w := still(t)
 	hand := w.byHand()
-	w.as(4).must(201, "POST", "/secrets", m{"facts": m{"name": "lark-pin", "vendor": "lark", "label": "PIN", "kind": "pin"}, "value": "90-41-77"})
+	w.as(4).must(201, "POST", "/secrets",
+		m{"facts": m{"name": "lark-pin", "vendor": "lark", "label": "PIN", "kind": "pin"}, "value": "90-41-77"})
 	name := hand.draft("lark", "The PIN is wanted")
 	_, etag := hand.get(name)
 	hand.must(200, "PATCH", "/cases/"+name, m{"texts": m{"happened": "The PIN is {secret lark-pin}."}}, "If-Match", etag)
 	hand.step(name, m{"step": "file"})
 	sh := w.shell(0)
-	out := sh.ok(words("case show "+name), "The PIN is {secret lark-pin}.", "roundhouse secret reveal lark-pin --case "+name)
+	out := sh.ok(words("case show "+name), "The PIN is {secret lark-pin}.", "roundhouse secret reveal lark-pin --case "+
+		name)
 	if contains(out, "90-41-77") {
 		t.Errorf("it is shown unasked:\n%s", out)
 	}

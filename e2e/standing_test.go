@@ -76,7 +76,8 @@ func TestPostgreSQLStandsStill(t *testing.T) {
 	w := newWorldOn(t, pg.URL, nil, 3000)
 	ragna := w.as(0)
 	name := ragna.draft("corvane", "Slow")
-	res, err := http.Post(w.url+"/api/v1/sign-in", "application/json", strings.NewReader(`{"email":"ragna@saltmarsh.example","password":"harbour-light-1"}`))
+	res, err := http.Post(w.url+"/api/v1/sign-in", "application/json",
+		strings.NewReader(`{"email":"ragna@saltmarsh.example","password":"harbour-light-1"}`))
 	if err != nil || res.StatusCode != 200 {
 		t.Fatal(err, res)
 	}
@@ -133,7 +134,8 @@ func TestPostgreSQLStandsStill(t *testing.T) {
 		path string
 		most time.Duration
 		want int
-	}{{"/healthz", 5 * time.Second, 200}, {"/", 5 * time.Second, 200}, {"/api/v1/today", 25 * time.Second, 503}, {"/readyz", 25 * time.Second, 503}} {
+	}{{"/healthz", 5 * time.Second, 200}, {"/", 5 * time.Second, 200}, {"/api/v1/today", 25 * time.Second, 503},
+		{"/readyz", 25 * time.Second, 503}} {
 		writers.Go(func() {
 			req, _ := http.NewRequest("GET", w.url+x.path, nil)
 			req.AddCookie(cookie)
@@ -157,11 +159,14 @@ func TestPostgreSQLStandsStill(t *testing.T) {
 	// What the database had begun when it stood still may still be done.
 	w.until("what was under way has ended", func() bool {
 		var n int
-		err := w.desk.Store.DB.Get(&n, "select count(*) from pg_stat_activity where datname = current_database() and state <> 'idle' and pid <> pg_backend_pid()")
+		err := w.desk.Store.DB.Get(&n,
+			`select count(*) from pg_stat_activity where datname = current_database() and state <> 'idle'
+				and pid <> pg_backend_pid()`)
 		return err == nil && n == 0
 	})
 	var texts []string
-	if err := w.desk.Store.DB.Select(&texts, "select b.body from entry_body b join case_entry e on e.id = b.entry_id where e.kind = 'note'"); err != nil {
+	if err := w.desk.Store.DB.Select(&texts,
+		"select b.body from entry_body b join case_entry e on e.id = b.entry_id where e.kind = 'note'"); err != nil {
 		t.Fatal(err)
 	}
 	there := map[string]int{}
@@ -181,7 +186,8 @@ func TestPostgreSQLStandsStill(t *testing.T) {
 				t.Errorf("%s repeated: %d %s", key, status, body)
 			}
 			var n int
-			if err := w.desk.Store.DB.Get(&n, "select count(*) from entry_body where body = $1", "note "+key+"."); err != nil || n != 1 {
+			if err := w.desk.Store.DB.Get(&n, "select count(*) from entry_body where body = $1", "note "+key+"."); err != nil ||
+				n != 1 {
 				t.Errorf("%s repeated is there %d times, %v", key, n, err)
 			}
 		}
@@ -274,7 +280,8 @@ func TestAReaderWhoStalls(t *testing.T) {
 		}
 		defer c.Close()
 		_ = c.(*net.TCPConn).SetReadBuffer(4096)
-		fmt.Fprintf(c, "POST /api/v1/tables/assets HTTP/1.1\r\nHost: %s\r\nAuthorization: Bearer %s\r\nContent-Type: text/csv\r\nContent-Length: %d\r\n\r\n", at.Host, ragna.token, table.Len())
+		fmt.Fprintf(c, "POST /api/v1/tables/assets HTTP/1.1\r\nHost: %s\r\nAuthorization: Bearer %s\r\nContent-Type: "+
+			"text/csv\r\nContent-Length: %d\r\n\r\n", at.Host, ragna.token, table.Len())
 		go func() { _, _ = io.Copy(c, strings.NewReader(table.String())) }()
 		go func() { _, _ = bufio.NewReader(c).ReadByte() }() // and then no more
 	}
@@ -286,7 +293,8 @@ func TestAReaderWhoStalls(t *testing.T) {
 	}
 	w.until("no transaction is held", func() bool {
 		var n int
-		err := w.desk.Store.DB.Get(&n, "select count(*) from pg_stat_activity where datname = current_database() and state like 'idle in transaction%'")
+		err := w.desk.Store.DB.Get(&n,
+			"select count(*) from pg_stat_activity where datname = current_database() and state like 'idle in transaction%'")
 		return err == nil && n == 0
 	})
 }

@@ -21,8 +21,9 @@ func TestTheWayOfACase(t *testing.T) {
 		t.Fatalf("a new draft: %+v", v.Line)
 	}
 	_, etag := ragna.get(name)
-	ragna.must(200, "PATCH", "/cases/"+name, m{"facts": m{"environment": "production", "effect": "stopped", "reach": "many", "workaround": "costly"},
-		"texts": m{"happened": "Every gate says no."}}, "If-Match", etag).into(t, &v)
+	ragna.must(200, "PATCH", "/cases/"+name,
+		m{"facts": m{"environment": "production", "effect": "stopped", "reach": "many", "workaround": "costly"},
+			"texts": m{"happened": "Every gate says no."}}, "If-Match", etag).into(t, &v)
 	if *v.Line.Severity != 1 || v.LevelHeld.Label != "Alarm" || len(*v.SeverityReasons) == 0 {
 		t.Fatalf("graded %+v", v.Line)
 	}
@@ -33,7 +34,8 @@ func TestTheWayOfACase(t *testing.T) {
 	for _, c := range v.LevelHeld.Criteria {
 		ragna.step(name, m{"step": "attest", "criterion": c.Id})
 	}
-	ragna.must(200, "PATCH", "/cases/"+name, m{"texts": m{"contact_always": "Emil Dahl, +44 1632 960 001"}}, "If-Match", tag(ragna, name))
+	ragna.must(200, "PATCH", "/cases/"+name, m{"texts": m{"contact_always": "Emil Dahl, +44 1632 960 001"}}, "If-Match",
+		tag(ragna, name))
 	v, _ = ragna.get(name)
 	if *v.Texts.Happened != "Every gate says no." {
 		t.Error("a merge patch of one text took another away")
@@ -63,7 +65,8 @@ func TestTheWayOfACase(t *testing.T) {
 	if d := find(v, "first-response"); d.Standing != "met-late" || d.CountedSeconds != 2400 || *d.LateSeconds != 600 {
 		t.Errorf("first response after 40 minutes: %+v", d)
 	}
-	if *v.Line.Move != "ours" || find(v, "our-answer").Standing != "running" || find(v, "update").Standing != "paused" || v.Line.Unread != 1 {
+	if *v.Line.Move != "ours" || find(v, "our-answer").Standing != "running" || find(v, "update").Standing != "paused" ||
+		v.Line.Unread != 1 {
 		t.Errorf("the move is ours: %+v", v.Line)
 	}
 
@@ -85,11 +88,13 @@ func TestTheWayOfACase(t *testing.T) {
 	w.clock.move(time.Hour)
 	w.speak("corvane", "CV-20417", false, "fix out", "repair")
 	v = ragna.untilState(name, "fix-offered")
-	if find(v, "resolution").Standing != "met" || find(v, "workaround").Standing != "met" || find(v, "verification").Standing != "running" || *v.NextStep != "read" && *v.NextStep != "verify" {
+	if find(v, "resolution").Standing != "met" || find(v, "workaround").Standing != "met" ||
+		find(v, "verification").Standing != "running" || *v.NextStep != "read" && *v.NextStep != "verify" {
 		t.Errorf("a fix offered: %+v", v.Deadlines)
 	}
 	w.clock.move(30 * time.Minute)
-	if r := ragna.do("POST", "/cases/"+name+"/steps", m{"step": "reject-fix"}, "If-Match", tag(ragna, name)).problem(t); r.Status != 422 {
+	if r := ragna.do("POST", "/cases/"+name+"/steps", m{"step": "reject-fix"}, "If-Match",
+		tag(ragna, name)).problem(t); r.Status != 422 {
 		t.Errorf("rejected without a reason: %+v", r)
 	}
 	ragna.step(name, m{"step": "reject-fix", "reason": "The same again."})
@@ -105,7 +110,9 @@ func TestTheWayOfACase(t *testing.T) {
 	if v.Line.Move != nil || *v.Cause != "A lost route." {
 		t.Errorf("resolved: %+v", v.Line)
 	}
-	if p := ragna.do("POST", "/cases/"+name+"/steps", m{"step": "park", "reason": "x", "until": "2027-01-01T00:00:00Z"}, "If-Match", tag(ragna, name)).problem(t); p.Status != 409 || !contains(*p.Detail, "resolved", "Allowed now: close, reopen") {
+	if p := ragna.do("POST", "/cases/"+name+"/steps", m{"step": "park", "reason": "x", "until": "2027-01-01T00:00:00Z"},
+		"If-Match", tag(ragna, name)).problem(t); p.Status != 409 ||
+		!contains(*p.Detail, "resolved", "Allowed now: close, reopen") {
 		t.Errorf("parking a resolved case: %+v", p)
 	}
 	ragna.step(name, m{"step": "close"})
@@ -173,11 +180,13 @@ func TestWhatVendorsDoWithoutAsking(t *testing.T) {
 	// The highest level asks for a condition and a contact, and goes out only with both.
 	top := ragna.levels("ninefathom")[0]
 	asked := m{"step": "change-level", "to": top.Rank, "reason": "Now the whole harbour"}
-	if a := ragna.do("POST", "/cases/"+name+"/steps", asked, "If-Match", tag(ragna, name)); a.status != 422 || !contains(string(a.body), "confirmed", top.Criteria[0].Text, "contact", "round the clock") {
+	if a := ragna.do("POST", "/cases/"+name+"/steps", asked, "If-Match", tag(ragna, name)); a.status != 422 ||
+		!contains(string(a.body), "confirmed", top.Criteria[0].Text, "contact", "round the clock") {
 		t.Errorf("a level without its conditions: %d %s", a.status, a.body)
 	}
 	asked["confirmed"] = []int64{top.Criteria[0].Id}
-	if a := ragna.do("POST", "/cases/"+name+"/steps", asked, "If-Match", tag(ragna, name)); a.status != 422 || contains(string(a.body), top.Criteria[0].Text) {
+	if a := ragna.do("POST", "/cases/"+name+"/steps", asked, "If-Match", tag(ragna, name)); a.status != 422 ||
+		contains(string(a.body), top.Criteria[0].Text) {
 		t.Errorf("a level without its contact: %d %s", a.status, a.body)
 	}
 	asked["contact"] = "Duty phone +44 1632 960 004"
@@ -192,7 +201,8 @@ func TestWhatVendorsDoWithoutAsking(t *testing.T) {
 		t.Errorf("after the change: %+v", find(v, "update"))
 	}
 
-	v = ragna.step(name, m{"step": "park", "reason": "Waits for the tide", "until": w.clock.Now().Add(2 * time.Hour).Format(time.RFC3339)})
+	v = ragna.step(name, m{"step": "park", "reason": "Waits for the tide",
+		"until": w.clock.Now().Add(2 * time.Hour).Format(time.RFC3339)})
 	if !*v.Parked || v.ParkedAgreed != nil {
 		t.Errorf("parked: %+v", v.Line)
 	}
@@ -206,7 +216,8 @@ func TestWhatVendorsDoWithoutAsking(t *testing.T) {
 		t.Errorf("owner %s", *v.Line.Owner)
 	}
 	v = ragna.step(name, m{"step": "give", "person": "ragna@saltmarsh.example"})
-	ragna.must(422, "POST", "/cases/"+name+"/steps", m{"step": "give", "person": "aksel@saltmarsh.example"}, "If-Match", tag(ragna, name))
+	ragna.must(422, "POST", "/cases/"+name+"/steps", m{"step": "give", "person": "aksel@saltmarsh.example"}, "If-Match",
+		tag(ragna, name))
 	var mine, theirs apigen.Today
 	ragna.must(200, "GET", "/today?whose=mine", nil).into(t, &mine)
 	emil.must(200, "GET", "/today?whose=mine", nil).into(t, &theirs)
@@ -260,7 +271,8 @@ func TestListsAndFilters(t *testing.T) {
 			t.Errorf("%s: %d cases on %d pages", sort, len(seen), pages+1)
 		}
 	}
-	for query, want := range map[string]int{"?state=live": 1, "?state=draft": 7, "?vendor=corvane": 4, "?words=latency": 1, "?words=" + filed: 1,
+	for query, want := range map[string]int{"?state=live": 1, "?state=draft": 7, "?vendor=corvane": 4,
+		"?words=latency": 1, "?words=" + filed: 1,
 		"?move=theirs": 1, "?severity=1": 0, "?severity=3": 8, "?whose=mine": 8, "?words=TW%2F8820650": 1} {
 		var p apigen.CasePage
 		ragna.must(200, "GET", "/cases"+query, nil).into(t, &p)

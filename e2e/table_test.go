@@ -18,7 +18,8 @@ import (
 )
 
 // table takes a table in by the API and gives its rows, its sum and its problem.
-func (c *caller) table(path string, file io.Reader) (rows []apigen.TableRow, sum *apigen.TableSum, problem *apigen.Problem) {
+func (c *caller) table(path string,
+	file io.Reader) (rows []apigen.TableRow, sum *apigen.TableSum, problem *apigen.Problem) {
 	c.w.t.Helper()
 	a := c.raw("POST", "/tables/"+path, "text/csv", file)
 	if a.status != 200 {
@@ -54,10 +55,13 @@ func TestTables(t *testing.T) {
 	w := still(t)
 	ragna, admin := w.as(0), w.as(4)
 	head := "vendor,name,serial,product,version,site,note,attributes.Rack,Shelf life\n"
-	ragna.must(201, "POST", "/products", m{"vendor": "tallow", "name": "Array 40", "versions": []m{{"name": "7.2"}, {"name": "7.3"}}})
-	first := head + "tallow,Array Halsa-1,S-1,Array 40,7.2,Halsa,,2,x\nTallow & Wick Storage,Array Halsa-2,S-2,,,Halsa,\"two\nlines\",,\ncorvane,Array Halsa-1,,,,,,,\n"
+	ragna.must(201, "POST", "/products",
+		m{"vendor": "tallow", "name": "Array 40", "versions": []m{{"name": "7.2"}, {"name": "7.3"}}})
+	first := head + "tallow,Array Halsa-1,S-1,Array 40,7.2,Halsa,,2,x\nTallow & Wick Storage,Array " +
+		"Halsa-2,S-2,,,Halsa,\"two\nlines\",,\ncorvane,Array Halsa-1,,,,,,,\n"
 	rows, sum, problem := ragna.table("assets?look=true", strings.NewReader(first))
-	if problem != nil || sum.Done || sum.Added != 3 || len(rows) != 3 || rows[1].Line != 3 || rows[2].Line != 5 || rows[0].What != "added" || len(sum.Ignored) != 1 || sum.Ignored[0] != "Shelf life" {
+	if problem != nil || sum.Done || sum.Added != 3 || len(rows) != 3 || rows[1].Line != 3 || rows[2].Line != 5 ||
+		rows[0].What != "added" || len(sum.Ignored) != 1 || sum.Ignored[0] != "Shelf life" {
 		t.Fatalf("%+v %+v %+v", rows, sum, problem)
 	}
 	if out := ragna.exported("assets"); strings.Count(out, "\r\n") != 1 {
@@ -73,7 +77,8 @@ func TestTables(t *testing.T) {
 	second := head + "tallow,Array Halsa-1,S-1,Array 40,7.3,Ern,,,\n" + // changed: version, site, and the rack goes
 		"tallow,Array Halsa-9,S-2,,,,,,\n" + // known by its serial: another name
 		"tallow,Array Halsa-3,S-3,Array 40,9.9,,,,\n" +
-		"moon,Array,,,,,,,\n" + "tallow,,S-4,,,,,,\n" + "tallow,Array Halsa-3,S-5,,,,,,\n" + "tallow,Other,S-1,,,,,,\n" + "tallow,Short\n" + "tallow,Array Halsa-2,S-1,,,,,,\n"
+		"moon,Array,,,,,,,\n" + "tallow,,S-4,,,,,,\n" + "tallow,Array Halsa-3,S-5,,,,,,\n" + "tallow,Other,S-1,,,,,,\n" +
+		"tallow,Short\n" + "tallow,Array Halsa-2,S-1,,,,,,\n"
 	rows, sum, _ = ragna.table("assets?look=true", strings.NewReader(second))
 	want := []string{
 		`2 changed Array Halsa-1 [version: "7.2" -> "7.3" site: "Halsa" -> "Ern" attributes.Rack: "2" -> ""]`,
@@ -87,7 +92,8 @@ func TestTables(t *testing.T) {
 		`10 refused Array Halsa-2 [serial: line 2 has serial "S-1" already]`,
 	}
 	for i, r := range rows {
-		if got := fmt.Sprint(r.Line, " ", r.What, " ", r.Name, " ", r.Said); i >= len(want) || got != want[i] && !(i == 7 && strings.Contains(got, "it has 2 cells")) {
+		if got := fmt.Sprint(r.Line, " ", r.What, " ", r.Name, " ", r.Said); i >= len(want) || got != want[i] &&
+			!(i == 7 && strings.Contains(got, "it has 2 cells")) {
 			t.Errorf("%s", got)
 		}
 	}
@@ -95,26 +101,32 @@ func TestTables(t *testing.T) {
 		t.Errorf("%d rows, %+v", len(rows), sum)
 	}
 	before := ragna.exported("assets")
-	if rows, sum, _ = ragna.table("assets", strings.NewReader(second)); sum.Done || len(rows) != 7 || ragna.exported("assets") != before {
+	if rows, sum, _ = ragna.table("assets", strings.NewReader(second)); sum.Done || len(rows) != 7 ||
+		ragna.exported("assets") != before {
 		t.Errorf("something was done: %+v", sum)
 	}
-	if _, sum, _ = ragna.table("assets", strings.NewReader(strings.Join(strings.SplitAfterN(second, "\n", 4)[:3], ""))); !sum.Done || sum.Changed != 2 {
+	if _, sum, _ = ragna.table("assets",
+		strings.NewReader(strings.Join(strings.SplitAfterN(second, "\n", 4)[:3], ""))); !sum.Done || sum.Changed != 2 {
 		t.Errorf("%+v", sum)
 	}
 	// Of two that exchange their names nothing is lost.
-	if _, _, problem = ragna.table("assets", strings.NewReader("vendor,name,serial\ntallow,Array Halsa-1,S-2\ntallow,Array Halsa-9,S-1\n")); problem == nil && sum == nil {
+	if _, _, problem = ragna.table("assets",
+		strings.NewReader("vendor,name,serial\ntallow,Array Halsa-1,S-2\ntallow,Array Halsa-9,S-1\n")); problem == nil &&
+		sum == nil {
 		t.Error("an exchange of serials")
 	}
 	// A broken file names its line, and nothing of it is taken.
 	before = ragna.exported("assets")
 	for what, x := range map[string]struct{ file, say string }{
-		"a broken line":    {head + strings.Repeat("tallow,Zz,,,,,,,\n", 0) + "tallow,Za,,,,,,,\ntallow,\"Zb\" x,,,,,,,\ntallow,Zc,,,,,,,\n", "line 3: a quote"},
+		"a broken line": {head + strings.Repeat("tallow,Zz,,,,,,,\n", 0) +
+			"tallow,Za,,,,,,,\ntallow,\"Zb\" x,,,,,,,\ntallow,Zc,,,,,,,\n", "line 3: a quote"},
 		"another encoding": {head + "tallow,Za,,,,,,,\ntallow,Zb\xF8,,,,,,,\n", "line 3: this is not UTF-8"},
 		"a column twice":   {"vendor,name,Name\ntallow,Za,Zb\n", "columns 2 and 3 are both name"},
 		"no header":        {"tallow,Za\n", "there is no column vendor, nor name"},
 		"nothing":          {"", "there is nothing in it"},
 	} {
-		if _, _, p := ragna.table("assets", strings.NewReader(x.file)); p == nil || !strings.Contains(*p.Detail, x.say) || !strings.Contains(*p.Detail, "nothing was changed") {
+		if _, _, p := ragna.table("assets", strings.NewReader(x.file)); p == nil || !strings.Contains(*p.Detail, x.say) ||
+			!strings.Contains(*p.Detail, "nothing was changed") {
 			t.Errorf("%s: %+v", what, p)
 		}
 	}
@@ -125,26 +137,31 @@ func TestTables(t *testing.T) {
 	if a := w.as(3).raw("POST", "/tables/assets", "text/csv", strings.NewReader(first)); a.status != 403 {
 		t.Errorf("an auditor: %d %s", a.status, a.body)
 	}
-	if a := ragna.raw("POST", "/tables/people", "text/csv", strings.NewReader("email,name\na@b.example,A\n")); a.status != 403 {
+	if a := ragna.raw("POST", "/tables/people", "text/csv",
+		strings.NewReader("email,name\na@b.example,A\n")); a.status != 403 {
 		t.Errorf("people by a handler: %d %s", a.status, a.body)
 	}
 	if a := ragna.raw("POST", "/tables/assets", "application/json", strings.NewReader("{}")); a.status != 415 {
 		t.Errorf("%d %s", a.status, a.body)
 	}
-	if a := ragna.raw("POST", "/tables/shoes", "text/csv", strings.NewReader("x")); a.status != 400 && a.status != 422 && a.status != 404 {
+	if a := ragna.raw("POST", "/tables/shoes", "text/csv", strings.NewReader("x")); a.status != 400 && a.status != 422 &&
+		a.status != 404 {
 		t.Errorf("%d %s", a.status, a.body)
 	}
 
 	// People: new ones come without a password, the last administrator stays.
-	_, sum, _ = admin.table("people", strings.NewReader("mail;name;role;phone;active\nnew@saltmarsh.example;New One;lead;'+44 1632 960 1;yes\n"))
+	_, sum, _ = admin.table("people",
+		strings.NewReader("mail;name;role;phone;active\nnew@saltmarsh.example;New One;lead;'+44 1632 960 1;yes\n"))
 	if !sum.Done || sum.Added != 1 {
 		t.Errorf("%+v", sum)
 	}
 	if a := (&caller{w: w}).do("POST", "/sign-in", m{"email": "new@saltmarsh.example", "password": "!"}); a.status != 401 {
 		t.Errorf("signed in without a password: %d", a.status)
 	}
-	rows, _, _ = admin.table("people", strings.NewReader("mail,name,role\ntuva@saltmarsh.example,Tuva Holm,handler\nx,No Mail,lead\ny@z.example,Y,king\n"))
-	if len(rows) != 3 || !strings.Contains(rows[0].Said[0], "last administrator") || !strings.Contains(rows[1].Said[0], "not an email address") || !strings.Contains(rows[2].Said[0], "roles are") {
+	rows, _, _ = admin.table("people",
+		strings.NewReader("mail,name,role\ntuva@saltmarsh.example,Tuva Holm,handler\nx,No Mail,lead\ny@z.example,Y,king\n"))
+	if len(rows) != 3 || !strings.Contains(rows[0].Said[0], "last administrator") ||
+		!strings.Contains(rows[1].Said[0], "not an email address") || !strings.Contains(rows[2].Said[0], "roles are") {
 		t.Errorf("%+v", rows)
 	}
 
@@ -152,7 +169,8 @@ func TestTables(t *testing.T) {
 	name := ragna.filed("tallow", "Under the contract [mute]")
 	_ = name
 	change := "vendor,number,ends\ntallow,TW-C-7718,2031-01-31\n"
-	if rows, sum, _ = w.as(2).table("contracts", strings.NewReader(change)); sum.Done || len(rows) != 1 || !strings.Contains(fmt.Sprint(rows[0].Said), "live case keeps the promises") {
+	if rows, sum, _ = w.as(2).table("contracts", strings.NewReader(change)); sum.Done || len(rows) != 1 ||
+		!strings.Contains(fmt.Sprint(rows[0].Said), "live case keeps the promises") {
 		t.Errorf("%+v %+v", rows, sum)
 	}
 	if _, sum, _ = w.as(2).table("contracts?meant=true", strings.NewReader(change)); !sum.Done || sum.Changed != 1 {
@@ -166,16 +184,28 @@ func TestTablesThereAndBack(t *testing.T) {
 	t.Parallel()
 	w := still(t)
 	lead, admin := w.as(2), w.as(4)
-	lead.must(201, "POST", "/products", m{"vendor": "tallow", "name": "=HYPERLINK(1)", "our_names": []string{"one; two", "-three"}, "versions": []m{{"name": "+1", "supported_until": "2027-01-31", "note": "a = b"}, {"name": "'2"}}, "note": "Line one\nline \"two\"; with, all"})
-	lead.must(201, "POST", "/accounts", m{"vendor": "corvane", "number": "007", "regions": []string{"Ern"}, "called": "tenant", "note": "'=kept"})
-	lead.must(201, "POST", "/contracts", m{"vendor": "tallow", "number": "-K/7", "starts": "2026-01-01", "ends": "2026-12-31", "products": []string{"=HYPERLINK(1)"}, "rights": []string{"only; one"}, "allowance": m{"unit": "hours", "amount": 5},
-		"terms": []m{{"deadline": "update", "level": 1, "target": "2bd", "calendar": "tallow-office", "kind": "fault", "country": "NO"}, {"deadline": "update", "level": 2, "target": "none"}}})
-	lead.must(201, "POST", "/assets", m{"vendor": "tallow", "name": "@sum", "serial": "0071102", "product": "=HYPERLINK(1)", "version": "'2", "contract": "-K/7", "attributes": m{"Rack": "+1", "Row left": "=x"}, "platform": m{"supported": "yes", "until": "2027-01-31"}, "note": "Bøyë € 船"})
+	lead.must(201, "POST", "/products",
+		m{"vendor": "tallow", "name": "=HYPERLINK(1)", "our_names": []string{"one; two", "-three"},
+			"versions": []m{{"name": "+1", "supported_until": "2027-01-31", "note": "a = b"}, {"name": "'2"}},
+			"note":     "Line one\nline \"two\"; with, all"})
+	lead.must(201, "POST", "/accounts",
+		m{"vendor": "corvane", "number": "007", "regions": []string{"Ern"}, "called": "tenant", "note": "'=kept"})
+	lead.must(201, "POST", "/contracts",
+		m{"vendor": "tallow", "number": "-K/7", "starts": "2026-01-01", "ends": "2026-12-31",
+			"products": []string{"=HYPERLINK(1)"}, "rights": []string{"only; one"}, "allowance": m{"unit": "hours", "amount": 5},
+			"terms": []m{{"deadline": "update", "level": 1, "target": "2bd", "calendar": "tallow-office", "kind": "fault",
+				"country": "NO"}, {"deadline": "update", "level": 2, "target": "none"}}})
+	lead.must(201, "POST", "/assets",
+		m{"vendor": "tallow", "name": "@sum", "serial": "0071102", "product": "=HYPERLINK(1)", "version": "'2",
+			"contract": "-K/7", "attributes": m{"Rack": "+1", "Row left": "=x"},
+			"platform": m{"supported": "yes", "until": "2027-01-31"}, "note": "Bøyë € 船"})
 	for _, kind := range []string{"assets", "contracts", "accounts", "products", "people"} {
 		for _, style := range []string{"", "?semicolons=true&mark=true"} {
 			out := admin.exported(kind + style)
 			for i, line := range strings.Split(out, "\r\n") {
-				for _, cell := range strings.FieldsFunc(line, func(r rune) bool { return r == ',' || r == ';' || r == '"' || r == '\n' }) {
+				for _, cell := range strings.FieldsFunc(line, func(r rune) bool {
+					return r == ',' || r == ';' || r == '"' || r == '\n'
+				}) {
 					if i > 0 && kind != "products" && cell != "" && strings.ContainsAny(cell[:1], "=@") {
 						t.Errorf("%s: a cell is a formula: %q", kind, line)
 					}
@@ -202,8 +232,11 @@ func TestTablesThereAndBack(t *testing.T) {
 		for i := range columns {
 			columns[i] = fmt.Sprintf("%d/2", i+1)
 		}
-		for _, args := range [][]string{{"--infilter=CSV:44,34,76,1," + strings.Join(columns, "/"), "--convert-to", "ods", "--outdir", dir, file}, {"--convert-to", "csv:Text - txt - csv (StarCalc):59,34,76,1,,0,false,true,false", "--outdir", dir, filepath.Join(dir, kind+".ods")}} {
-			cmd := exec.Command(soffice, append([]string{"-env:UserInstallation=file://" + dir + "/profile", "--headless"}, args...)...)
+		for _, args := range [][]string{{"--infilter=CSV:44,34,76,1," + strings.Join(columns, "/"), "--convert-to", "ods",
+			"--outdir", dir, file}, {"--convert-to", "csv:Text - txt - csv (StarCalc):59,34,76,1,,0,false,true,false",
+			"--outdir", dir, filepath.Join(dir, kind+".ods")}} {
+			cmd := exec.Command(soffice,
+				append([]string{"-env:UserInstallation=file://" + dir + "/profile", "--headless"}, args...)...)
 			if out, err := cmd.CombinedOutput(); err != nil {
 				t.Fatalf("%v: %s", err, out)
 			}
@@ -258,7 +291,8 @@ func TestTablesInTheTerminal(t *testing.T) {
 		}
 	}
 	write("Vendor;Name;Serial number;Colour\ntallow;One;S-1;red\ntallow;Two;S-2;blue\n")
-	sh.ok([]string{"asset", "import", file, "--dry-run"}, "assets.csv:2: added One", "Not understood, and passed over: the column Colour.", "2 rows: 2 would be added")
+	sh.ok([]string{"asset", "import", file, "--dry-run"}, "assets.csv:2: added One",
+		"Not understood, and passed over: the column Colour.", "2 rows: 2 would be added")
 	sh.ok([]string{"asset", "import", file}, "2 rows: 2 added")
 	sh.ok(words("asset export"), "vendor,name,serial", "tallow,One,S-1")
 	to := filepath.Join(sh.home, "out.csv")
@@ -270,16 +304,22 @@ func TestTablesInTheTerminal(t *testing.T) {
 		t.Errorf("over a file that is there: %d %s", code, out)
 	}
 	sh.ok([]string{"asset", "import", to}, "0 changed, 2 the same")
-	if out, code := sh.run("vendor,name,serial\ntallow,Three,S-1\nmoon,Four,\n", "asset", "import", "-", "--dry-run"); code != 1 || !contains(out, "standard input:2: changed Three: name: \"One\" -> \"Three\"", "standard input:3: refused Four: vendor: there is no vendor", "1 row is refused") {
+	if out, code := sh.run("vendor,name,serial\ntallow,Three,S-1\nmoon,Four,\n", "asset", "import", "-",
+		"--dry-run"); code != 1 ||
+		!contains(out, "standard input:2: changed Three: name: \"One\" -> \"Three\"",
+			"standard input:3: refused Four: vendor: there is no vendor", "1 row is refused") {
 		t.Errorf("%d %s", code, out)
 	}
-	if out, code := sh.run("vendor,name\ntallow,\"a\"b\n", "asset", "import", "-"); code != 4 && code != 1 || !contains(out, "line 2: a quote stands where none can be", "nothing was changed") {
+	if out, code := sh.run("vendor,name\ntallow,\"a\"b\n", "asset", "import", "-"); code != 4 && code != 1 ||
+		!contains(out, "line 2: a quote stands where none can be", "nothing was changed") {
 		t.Errorf("%d %s", code, out)
 	}
-	if out, code := sh.run("vendor,name\ntallow,Five\n", "asset", "import", "-", "-o", "json"); code != 0 || !contains(out, `"added":1`, `"done":true`) {
+	if out, code := sh.run("vendor,name\ntallow,Five\n", "asset", "import", "-", "-o", "json"); code != 0 ||
+		!contains(out, `"added":1`, `"done":true`) {
 		t.Errorf("%d %s", code, out)
 	}
-	if out, code := sh.run("", "asset", "import", filepath.Join(sh.home, "none.csv")); code != 1 || !contains(out, "no such file") {
+	if out, code := sh.run("", "asset", "import", filepath.Join(sh.home, "none.csv")); code != 1 ||
+		!contains(out, "no such file") {
 		t.Errorf("%d %s", code, out)
 	}
 	sh.ok(words("person export"), "email,name,role")

@@ -20,7 +20,8 @@ import (
 
 // shell is the terminal of one of our people.
 func (w *world) shell(i int) *shell {
-	return &shell{t: w.t, home: w.t.TempDir(), env: []string{"ROUNDHOUSE_URL=" + w.url, "ROUNDHOUSE_TOKEN=" + w.people[i].Token}}
+	return &shell{t: w.t, home: w.t.TempDir(),
+		env: []string{"ROUNDHOUSE_URL=" + w.url, "ROUNDHOUSE_TOKEN=" + w.people[i].Token}}
 }
 
 // fails runs a command that has to end with a status and say certain things.
@@ -39,8 +40,11 @@ func TestTypedTextOutlivesARefusal(t *testing.T) {
 	t.Parallel()
 	w := still(t)
 	ragna, sh := w.as(0), w.shell(0)
-	edited, heard, editor := filepath.Join(sh.home, "edited"), filepath.Join(sh.home, "heard"), filepath.Join(sh.home, "editor")
-	if err := os.WriteFile(editor, []byte("#!/bin/sh\ntouch "+edited+"\nwhile [ ! -e "+heard+" ]; do sleep 0.02; done\necho Words of an hour > \"$1\"\n"), 0o700); err != nil {
+	edited, heard, editor := filepath.Join(sh.home, "edited"), filepath.Join(sh.home, "heard"),
+		filepath.Join(sh.home, "editor")
+	if err := os.WriteFile(editor,
+		[]byte("#!/bin/sh\ntouch "+edited+"\nwhile [ ! -e "+heard+
+			" ]; do sleep 0.02; done\necho Words of an hour > \"$1\"\n"), 0o700); err != nil {
 		t.Fatal(err)
 	}
 	sh.env = append(sh.env, "EDITOR="+editor, "TMPDIR="+sh.home)
@@ -67,7 +71,9 @@ func TestTypedTextOutlivesARefusal(t *testing.T) {
 		t.Fatalf("status %d: %s", code, out)
 	}
 	_, file, ok := strings.Cut(out, sh.home)
-	file = sh.home + strings.FieldsFunc(file, func(r rune) bool { return r == ' ' || r == '\n' || r == ',' || r == ';' })[0]
+	file = sh.home + strings.FieldsFunc(file, func(r rune) bool {
+		return r == ' ' || r == '\n' || r == ',' || r == ';'
+	})[0]
 	kept, err := os.ReadFile(strings.TrimRight(file, ".:"))
 	if !ok || err != nil || strings.TrimSpace(string(kept)) != "Words of an hour" {
 		t.Errorf("kept %q, %v; said:\n%s", kept, err, out)
@@ -81,11 +87,14 @@ func TestADraftIsChangedInTheTerminal(t *testing.T) {
 	t.Parallel()
 	w := still(t)
 	sh := w.shell(0)
-	out := sh.fails(4, []string{"case", "open", "Gates say no", "--vendor", "corvane", "--environment", "production", "--effect", "stopped", "--reach", "many", "--workaround", "costly", "--file"}, "C-1001", "roundhouse case edit C-1001", "roundhouse case file C-1001")
+	out := sh.fails(4, []string{"case", "open", "Gates say no", "--vendor", "corvane", "--environment", "production",
+		"--effect", "stopped", "--reach", "many", "--workaround", "costly", "--file"}, "C-1001",
+		"roundhouse case edit C-1001", "roundhouse case file C-1001")
 	if strings.Contains(out, "C-1002") {
 		t.Error(out)
 	}
-	sh.ok([]string{"case", "edit", "C-1001", "--happened", "Every gate says no.", "--contact-always", "Emil Dahl, +44 1632 960 001", "--contact", "Ragna Lie", "--needed-by", ""}, "C-1001")
+	sh.ok([]string{"case", "edit", "C-1001", "--happened", "Every gate says no.", "--contact-always",
+		"Emil Dahl, +44 1632 960 001", "--contact", "Ragna Lie", "--needed-by", ""}, "C-1001")
 	sh.ok(words("case show C-1001"), "Every gate says no.", "Emil Dahl, +44 1632 960 001", "production", "fault")
 	sh.fails(2, words("case edit C-1001"), "say what to change")
 	sh.ok(words("case attest C-1001"))
@@ -126,11 +135,13 @@ func TestListsInTheTerminal(t *testing.T) {
 	sh.ok(words("case list --state draft"), "There are more")
 	name := ragna.filed("corvane", "Slow [mute]")
 	sh.ok(words("case deadlines "+name+" -o csv"), "deadline,side", "first-response")
-	for _, args := range []string{"case list --severity 9", "case list --limit 0", "case list --limit -1", "case list --state asleep"} {
+	for _, args := range []string{"case list --severity 9", "case list --limit 0", "case list --limit -1",
+		"case list --state asleep"} {
 		sh.fails(2, words(args))
 	}
 	sh.fails(4, words("case list --vendor nope"), "nope")
-	for _, args := range []string{"person change nobody@nowhere.example --role lead", "person holds nobody@nowhere.example"} {
+	for _, args := range []string{"person change nobody@nowhere.example --role lead",
+		"person holds nobody@nowhere.example"} {
 		w.shell(4).fails(3, words(args), "nobody@nowhere.example")
 	}
 }
@@ -143,10 +154,13 @@ func TestWhatOthersWriteIsPrintedPlain(t *testing.T) {
 	name := ragna.filed("corvane", "Console signs people out after every second request [mute]")
 	v, _ := ragna.get(name)
 	w.clock.move(time.Minute)
-	w.cast.Say("corvane", standin.Happening{Job: *v.Line.Reference, What: "remark", By: standin.By{Side: "house", Name: "Imke\x1b[31m Vandersloot"}, Words: "Look \x1b]0;pwned\x07here\x1b[2J\u009b31m and \u202ethere", Stage: "in hand"})
+	w.cast.Say("corvane", standin.Happening{Job: *v.Line.Reference, What: "remark",
+		By:    standin.By{Side: "house", Name: "Imke\x1b[31m Vandersloot"},
+		Words: "Look \x1b]0;pwned\x07here\x1b[2J\u009b31m and \u202ethere", Stage: "in hand"})
 	ragna.hears(name, "vendor-message")
 	ragna.must(201, "POST", "/cases/"+name+"/notes", m{"text": "a colleague's \x1b[5m note"})
-	for _, args := range []string{"case show " + name, "today", "case list", "case show " + name + " -o json", "case list -o csv"} {
+	for _, args := range []string{"case show " + name, "today", "case list", "case show " + name + " -o json",
+		"case list -o csv"} {
 		if args == "case show "+name {
 			if v, _ := ragna.get(name); v.Line.Unread != 1 {
 				t.Errorf("unread %d", v.Line.Unread)
@@ -154,7 +168,8 @@ func TestWhatOthersWriteIsPrintedPlain(t *testing.T) {
 		}
 		out := sh.ok(words(args))
 		for _, r := range out {
-			if r < ' ' && r != '\n' && r != '\t' && (r != '\r' || !strings.HasSuffix(args, "csv")) || r >= 0x7f && r < 0xa0 || r == '\u202e' {
+			if r < ' ' && r != '\n' && r != '\t' && (r != '\r' || !strings.HasSuffix(args, "csv")) || r >= 0x7f && r < 0xa0 ||
+				r == '\u202e' {
 				t.Errorf("%s prints %q in:\n%q", args, r, out)
 				break
 			}
@@ -179,12 +194,16 @@ func TestWhatNobodyKnowsIsSaid(t *testing.T) {
 		t.Errorf("corrected from %s: %+v", was, v.References)
 	}
 	ragna.must(404, "GET", "/cases/"+was, nil)
-	sh.ok([]string{"case", "call", name, "--by", "portal", "--with", "Asmita Rawal", "--word", "simmering", "--at", "2026-11-23T09:00:00Z", "--text", "Hm"}, "simmering", "Warning")
-	if out, code := sh.run("", "case", "open", "Another", "--vendor", "lark", "--answer", "colour=red"); code != 4 || !contains(out, "colour") {
+	sh.ok([]string{"case", "call", name, "--by", "portal", "--with", "Asmita Rawal", "--word", "simmering", "--at",
+		"2026-11-23T09:00:00Z", "--text", "Hm"}, "simmering", "Warning")
+	if out, code := sh.run("", "case", "open", "Another", "--vendor", "lark", "--answer", "colour=red"); code != 4 ||
+		!contains(out, "colour") {
 		t.Errorf("an answer to no question: %d %s", code, out)
 	}
 	var said apigen.Vendor
-	w.as(4).patched(200, "/vendors/lark", m{"forms": []m{{"kind": "any", "key": "paper", "label": "Paper", "type": "choice", "choices": []string{"white", "grey"}}}}).into(t, &said)
+	w.as(4).patched(200, "/vendors/lark",
+		m{"forms": []m{{"kind": "any", "key": "paper", "label": "Paper", "type": "choice",
+			"choices": []string{"white", "grey"}}}}).into(t, &said)
 	sh.ok(words("vendor show lark"), "paper", "white, grey")
 }
 

@@ -12,15 +12,18 @@ func (w *world) speak(house, job string, machine bool, stage, fix string) {
 	if machine {
 		name, stage = "Service desk", "logged"
 	}
-	w.cast.Say(house, standin.Happening{Job: job, What: "remark", By: standin.By{Side: "house", Name: name, Machine: machine}, Words: "Words of theirs.", Stage: stage, Fix: fix})
+	w.cast.Say(house, standin.Happening{Job: job, What: "remark",
+		By: standin.By{Side: "house", Name: name, Machine: machine}, Words: "Words of theirs.", Stage: stage, Fix: fix})
 }
 
 func (w *world) grades(house, job, grade string) {
-	w.cast.Say(house, standin.Happening{Job: job, What: "grade", By: standin.By{Side: "house", Name: "Asha Menonkar"}, Words: "By our own assessment.", Grade: grade})
+	w.cast.Say(house, standin.Happening{Job: job, What: "grade", By: standin.By{Side: "house", Name: "Asha Menonkar"},
+		Words: "By our own assessment.", Grade: grade})
 }
 
 func (w *world) ends(house, job string) {
-	w.cast.Say(house, standin.Happening{Job: job, What: "end", By: standin.By{Side: "house", Name: "Asha Menonkar"}, Words: "Closing.", Stage: "shut"})
+	w.cast.Say(house, standin.Happening{Job: job, What: "end", By: standin.By{Side: "house", Name: "Asha Menonkar"},
+		Words: "Closing.", Stage: "shut"})
 }
 
 // hears waits until the case's last entry is the vendor's, of a kind.

@@ -12,22 +12,83 @@ import { apply, scheme } from './theme/theme'
 const router = createRouter({
   history: createWebHistory(),
   routes: [
-    { path: '/', alias: '/today', name: 'today', component: () => import('./today/TodayPage.vue'), meta: { title: 'Today' } },
+    {
+      path: '/',
+      alias: '/today',
+      name: 'today',
+      component: () => import('./today/TodayPage.vue'),
+      meta: { title: 'Today' },
+    },
     { path: '/cases', name: 'cases', component: () => import('./cases/CasesPage.vue'), meta: { title: 'Cases' } },
     { path: '/cases/:name', name: 'case', component: () => import('./cases/CasePage.vue'), meta: { title: 'Case' } },
-    { path: '/open/:name?', name: 'open', component: () => import('./cases/OpenPage.vue'), meta: { title: 'Open a case' } },
-    { path: '/vendors', name: 'vendors', component: () => import('./vendors/VendorsPage.vue'), meta: { title: 'Vendors' } },
-    { path: '/vendors/:key', name: 'vendor', component: () => import('./vendors/VendorPage.vue'), meta: { title: 'Vendor' } },
+    {
+      path: '/open/:name?',
+      name: 'open',
+      component: () => import('./cases/OpenPage.vue'),
+      meta: { title: 'Open a case' },
+    },
+    {
+      path: '/vendors',
+      name: 'vendors',
+      component: () => import('./vendors/VendorsPage.vue'),
+      meta: { title: 'Vendors' },
+    },
+    {
+      path: '/vendors/:key',
+      name: 'vendor',
+      component: () => import('./vendors/VendorPage.vue'),
+      meta: { title: 'Vendor' },
+    },
     { path: '/register', redirect: '/register/assets' },
-    { path: '/register/:kind(assets|contracts|accounts|products)', name: 'register', component: () => import('./register/RegisterPage.vue'), meta: { title: 'Register' } },
-    { path: '/register/:kind(assets|contracts|accounts|products)/:id(\\d+|new)', name: 'thing', component: () => import('./register/ThingPage.vue'), meta: { title: 'Register' } },
-    { path: '/register/calendars', name: 'calendars', component: () => import('./hours/CalendarsPage.vue'), meta: { title: 'Calendars' } },
-    { path: '/register/calendars/:id(\\d+|new)', name: 'calendar', component: () => import('./hours/CalendarPage.vue'), meta: { title: 'Calendar' } },
-    { path: '/register/policy', name: 'policy', component: () => import('./hours/PolicyPage.vue'), meta: { title: 'Our policy' } },
-    { path: '/register/secrets', name: 'secrets', component: () => import('./secrets/SecretsPage.vue'), meta: { title: 'Secrets' } },
-    { path: '/register/people', name: 'people', component: () => import('./people/PeoplePage.vue'), meta: { title: 'Our people' } },
+    {
+      path: '/register/:kind(assets|contracts|accounts|products)',
+      name: 'register',
+      component: () => import('./register/RegisterPage.vue'),
+      meta: { title: 'Register' },
+    },
+    {
+      path: '/register/:kind(assets|contracts|accounts|products)/:id(\\d+|new)',
+      name: 'thing',
+      component: () => import('./register/ThingPage.vue'),
+      meta: { title: 'Register' },
+    },
+    {
+      path: '/register/calendars',
+      name: 'calendars',
+      component: () => import('./hours/CalendarsPage.vue'),
+      meta: { title: 'Calendars' },
+    },
+    {
+      path: '/register/calendars/:id(\\d+|new)',
+      name: 'calendar',
+      component: () => import('./hours/CalendarPage.vue'),
+      meta: { title: 'Calendar' },
+    },
+    {
+      path: '/register/policy',
+      name: 'policy',
+      component: () => import('./hours/PolicyPage.vue'),
+      meta: { title: 'Our policy' },
+    },
+    {
+      path: '/register/secrets',
+      name: 'secrets',
+      component: () => import('./secrets/SecretsPage.vue'),
+      meta: { title: 'Secrets' },
+    },
+    {
+      path: '/register/people',
+      name: 'people',
+      component: () => import('./people/PeoplePage.vue'),
+      meta: { title: 'Our people' },
+    },
     { path: '/find', name: 'find', component: () => import('./register/FindPage.vue'), meta: { title: 'Found' } },
-    { path: '/:rest(.*)', name: 'nowhere', component: () => import('./app/NowherePage.vue'), meta: { title: 'Nothing here' } },
+    {
+      path: '/:rest(.*)',
+      name: 'nowhere',
+      component: () => import('./app/NowherePage.vue'),
+      meta: { title: 'Nothing here' },
+    },
   ],
 })
 router.afterEach((to) => {
@@ -35,7 +96,14 @@ router.afterEach((to) => {
 })
 
 const queries = new QueryClient({
-  defaultOptions: { queries: { staleTime: 5_000, retry: (n, e) => n < 2 && (!(e instanceof Problem) || e.status >= 500 || e.status === 0) } },
+  defaultOptions: {
+    queries: {
+      staleTime: 5_000,
+      retry: (n, e) => n < 2 && (!(e instanceof Problem) || e.status >= 500 || e.status === 0),
+    },
+  },
 })
 
-void apply(scheme.value).then(() => createApp(App).use(router).use(VueQueryPlugin, { queryClient: queries }).mount('#app'))
+void apply(scheme.value).then(() =>
+  createApp(App).use(router).use(VueQueryPlugin, { queryClient: queries }).mount('#app'),
+)

@@ -33,6 +33,7 @@ type page struct {
 	steps              []dp.Action[dp.Void]
 }
 
+// run takes the pictures. In one piece: a list of them, in order.
 func run(ready, dir string) error {
 	raw, err := os.ReadFile(ready)
 	if err != nil {
@@ -52,7 +53,8 @@ func run(ready, dir string) error {
 	defer b.Stop()
 	see := func(id string) dp.Action[dp.Void] { return dp.WaitVisible(browser.ID(id)) }
 	link := func(title string) dp.Action[dp.Void] {
-		return dp.Evaluate[dp.Void](`[...document.querySelectorAll('[data-testid="today-line"]')].find(l => l.textContent.includes(` + fmt.Sprintf("%q", title) + `)).querySelector('a').click()`)
+		return dp.Evaluate[dp.Void](fmt.Sprintf(`[...document.querySelectorAll('[data-testid="today-line"]')]
+			.find(l => l.textContent.includes(%q)).querySelector('a').click()`, title))
 	}
 	table, pack, err := files()
 	if err != nil {
@@ -64,20 +66,35 @@ func run(ready, dir string) error {
 		{"today-dark.png", "dark", "/", 1280, 800, []dp.Action[dp.Void]{see("today-line")}},
 		{"today-narrow.png", "light", "/", 390, 800, []dp.Action[dp.Void]{see("today-line")}},
 		{"cases.png", "light", "/cases?state=all", 1280, 800, []dp.Action[dp.Void]{see("case-row")}},
-		{"case.png", "light", "/", 1280, 1000, []dp.Action[dp.Void]{see("today-line"), link("Controller B"), see("entry-1"), browser.Click(browser.ID("explain-update")), see("explanation")}},
+		{"case.png", "light", "/", 1280, 1000,
+			[]dp.Action[dp.Void]{see("today-line"), link("Controller B"), see("entry-1"),
+				browser.Click(browser.ID("explain-update")), see("explanation")}},
 		{"case-dark.png", "dark", "/", 1280, 1000, []dp.Action[dp.Void]{see("today-line"), link("Drive 14"), see("entry-1")}},
-		{"open.png", "light", "/open", 1280, 1000, []dp.Action[dp.Void]{see("title"), dp.SendKeys(browser.ID("title"), "All gates at Halsa pier refuse tickets"), browser.Pick("vendor", "corvane"),
-			browser.Click(browser.ID("effect-stopped")), browser.Click(browser.ID("reach-many")), browser.Click(browser.ID("workaround-costly")), browser.Click(browser.ID("environment-production")), see("grade"),
-			dp.SendKeys(browser.ID("happened"), "Since 11:40 every gate answers \"ticket not known\", for tickets bought today and before."), dp.WaitVisible(dp.CSS(`[data-testid^="attest-"]`)),
-			dp.Evaluate[dp.Void](`window.scrollTo(0,0)`)}},
+		{"open.png", "light", "/open", 1280, 1000,
+			[]dp.Action[dp.Void]{see("title"), dp.SendKeys(browser.ID("title"), "All gates at Halsa pier refuse tickets"),
+				browser.Pick("vendor", "corvane"),
+				browser.Click(browser.ID("effect-stopped")), browser.Click(browser.ID("reach-many")),
+				browser.Click(browser.ID("workaround-costly")), browser.Click(browser.ID("environment-production")), see("grade"),
+				dp.SendKeys(browser.ID("happened"),
+					"Since 11:40 every gate answers \"ticket not known\", for tickets bought today and before."),
+				dp.WaitVisible(dp.CSS(`[data-testid^="attest-"]`)),
+				dp.Evaluate[dp.Void](`window.scrollTo(0,0)`)}},
 		{"vendor.png", "light", "/vendors/ninefathom", 1280, 800, []dp.Action[dp.Void]{dp.WaitVisible(dp.CSS("table"))}},
 		{"register.png", "light", "/register/assets", 1280, 800, []dp.Action[dp.Void]{see("thing-row")}},
 		{"hours.png", "dark", "/register/calendars/2", 1280, 800, []dp.Action[dp.Void]{see("c-words")}},
-		{"vendor-change.png", "light", "/vendors/ninefathom", 1280, 1000, []dp.Action[dp.Void]{see("edit"), browser.Click(browser.ID("edit")), see("f-levels-0-label")}},
-		{"by-hand.png", "light", "/", 1280, 900, []dp.Action[dp.Void]{see("today-line"), link("loses its line"), see("by-hand")}},
-		{"secrets.png", "light", "/register/secrets", 1280, 800, []dp.Action[dp.Void]{see("secret"), browser.Click(browser.ID("reveal-corvane-passphrase")), see("secret-value"), browser.Click(browser.ID("secret-corvane-passphrase")), see("secret-uses")}},
-		{"tables.png", "light", "/register/assets", 1280, 800, []dp.Action[dp.Void]{see("thing-row"), browser.Click(browser.ID("tables-open")), see("table-file"), dp.SetUploadFiles(browser.ID("table-file"), []string{table}), see("table-sum")}},
-		{"pack.png", "dark", "/vendors", 1280, 800, []dp.Action[dp.Void]{browser.Click(browser.ID("read-pack")), see("pack-file"), dp.SetUploadFiles(browser.ID("pack-file"), []string{pack}), see("pack-keep")}},
+		{"vendor-change.png", "light", "/vendors/ninefathom", 1280, 1000,
+			[]dp.Action[dp.Void]{see("edit"), browser.Click(browser.ID("edit")), see("f-levels-0-label")}},
+		{"by-hand.png", "light", "/", 1280, 900,
+			[]dp.Action[dp.Void]{see("today-line"), link("loses its line"), see("by-hand")}},
+		{"secrets.png", "light", "/register/secrets", 1280, 800,
+			[]dp.Action[dp.Void]{see("secret"), browser.Click(browser.ID("reveal-corvane-passphrase")), see("secret-value"),
+				browser.Click(browser.ID("secret-corvane-passphrase")), see("secret-uses")}},
+		{"tables.png", "light", "/register/assets", 1280, 800,
+			[]dp.Action[dp.Void]{see("thing-row"), browser.Click(browser.ID("tables-open")), see("table-file"),
+				dp.SetUploadFiles(browser.ID("table-file"), []string{table}), see("table-sum")}},
+		{"pack.png", "dark", "/vendors", 1280, 800,
+			[]dp.Action[dp.Void]{browser.Click(browser.ID("read-pack")), see("pack-file"),
+				dp.SetUploadFiles(browser.ID("pack-file"), []string{pack}), see("pack-keep")}},
 		{"sign-in.png", "dark", "", 1280, 800, nil},
 	}
 	for _, p := range pages {
@@ -120,12 +137,16 @@ func files() (table, pack string, err error) {
 	if err != nil {
 		return "", "", err
 	}
-	rows := "vendor,name,serial,product,version,site,Colour\ntallow,Array Halsa-1,TWS-40-0088021,Array 40,7.3,Halsa,grey\ntallow,Array Lund-1,TWS-40-0101217,Array 40,7.3,Lund,grey\ntallow,Array Lund-2,TWS-40-0101218,Array 40,9.0,Lund,grey\n"
+	rows := "vendor,name,serial,product,version,site,Colour\ntallow,Array Halsa-1,TWS-40-0088021,Array " +
+		"40,7.3,Halsa,grey\ntallow,Array Lund-1,TWS-40-0101217,Array 40,7.3,Lund,grey\ntallow,Array " +
+		"Lund-2,TWS-40-0101218,Array 40,9.0,Lund,grey\n"
 	dir, err := os.MkdirTemp("", "roundhouse-shots-")
 	if err != nil {
 		return "", "", err
 	}
 	table, pack = filepath.Join(dir, "new-arrays.csv"), filepath.Join(dir, "emberline.yaml")
-	changed := strings.NewReplacer("closes_after_days: 10", "closes_after_days: 14", `fri: ["08:00-18:00"]`, `fri: ["08:00-16:00"]`, "Copies run into the day.", "Copies run into the working day.").Replace(string(packs["emberline"]))
+	changed := strings.NewReplacer("closes_after_days: 10", "closes_after_days: 14", `fri: ["08:00-18:00"]`,
+		`fri: ["08:00-16:00"]`, "Copies run into the day.",
+		"Copies run into the working day.").Replace(string(packs["emberline"]))
 	return table, pack, errors.Join(os.WriteFile(table, []byte(rows), 0o600), os.WriteFile(pack, []byte(changed), 0o600))
 }

@@ -21,7 +21,8 @@ func TestGrants(t *testing.T) {
 		}
 	}
 	nobody := Of("stranger")
-	if nobody.May(Read) == nil || nobody.SeesEntry("note") || !nobody.SeesEntry("message") || !slices.Equal(nobody.Hidden(), []string{"note"}) {
+	if nobody.May(Read) == nil || nobody.SeesEntry("note") || !nobody.SeesEntry("message") ||
+		!slices.Equal(nobody.Hidden(), []string{"note"}) {
 		t.Errorf("an unknown role: %+v", nobody)
 	}
 	few := Grant{Vendors: []int64{3}}

@@ -31,12 +31,16 @@ func Start() (*Browser, error) {
 	if err != nil {
 		return nil, err
 	}
-	opts := []dp.ExecAllocatorOption{dp.ExecPath(Path), dp.UserDataDir(dir), dp.NoFirstRun, dp.NoDefaultBrowserCheck, dp.NoSandbox, dp.DisableGPU,
-		dp.Flag("headless", "new"), dp.Flag("force-color-profile", "srgb"), dp.Flag("font-render-hinting", "none"), dp.Flag("lang", "en-US"),
+	opts := []dp.ExecAllocatorOption{dp.ExecPath(Path), dp.UserDataDir(dir), dp.NoFirstRun, dp.NoDefaultBrowserCheck,
+		dp.NoSandbox, dp.DisableGPU,
+		dp.Flag("headless", "new"), dp.Flag("force-color-profile", "srgb"), dp.Flag("font-render-hinting", "none"),
+		dp.Flag("lang", "en-US"),
 		dp.WindowSize(1280, 800), dp.Env("TZ=UTC", "LANG=en_US.UTF-8")}
-	for _, f := range []string{"hide-scrollbars", "mute-audio", "disable-dev-shm-usage", "disable-quic", "disable-background-networking",
+	for _, f := range []string{"hide-scrollbars", "mute-audio", "disable-dev-shm-usage", "disable-quic",
+		"disable-background-networking",
 		"disable-component-update", "disable-sync", "disable-default-apps", "disable-extensions", "disable-breakpad",
-		"disable-background-timer-throttling", "disable-backgrounding-occluded-windows", "disable-renderer-backgrounding", "no-proxy-server"} {
+		"disable-background-timer-throttling", "disable-backgrounding-occluded-windows", "disable-renderer-backgrounding",
+		"no-proxy-server"} {
 		opts = append(opts, dp.Flag(f, true))
 	}
 	actx, stopAll := dp.NewExecAllocator(context.Background(), opts...)
@@ -81,8 +85,9 @@ func (b *Browser) Tab(scheme string, width, height int64) (*Tab, error) {
 		return nil, err
 	}
 	return t, t.Do(dp.EmulateViewport(width, height), dp.Func(func(c context.Context, g *dp.Target) error {
-		_, err := cdp.Call(c, g, emulation.SetEmulatedMedia, emulation.SetEmulatedMediaParams{Features: []*emulation.MediaFeature{
-			{Name: "prefers-color-scheme", Value: scheme}, {Name: "prefers-reduced-motion", Value: "reduce"}}})
+		_, err := cdp.Call(c, g, emulation.SetEmulatedMedia,
+			emulation.SetEmulatedMediaParams{Features: []*emulation.MediaFeature{
+				{Name: "prefers-color-scheme", Value: scheme}, {Name: "prefers-reduced-motion", Value: "reduce"}}})
 		return err
 	}))
 }
@@ -151,7 +156,8 @@ func Eval[T any](t *Tab, js string) (T, error) {
 // Settle waits for fonts, finite animations and two frames.
 func Settle() dp.Action[dp.Void] {
 	return dp.Evaluate[dp.Void](`(async () => { await document.fonts.ready
-	  const fin = () => Promise.all(document.getAnimations().filter(a => a.effect && a.effect.getComputedTiming().endTime !== Infinity).map(a => a.finished.catch(() => 0)))
+	  const fin = () => Promise.all(document.getAnimations().filter(a => a.effect
+	  	&& a.effect.getComputedTiming().endTime !== Infinity).map(a => a.finished.catch(() => 0)))
 	  const frame = () => new Promise(r => requestAnimationFrame(() => requestAnimationFrame(r)))
 	  await frame(); await fin(); await frame(); await fin() })()`, dp.EvalAwaitPromise)
 }
@@ -167,12 +173,14 @@ func Click(sel dp.CSS) dp.Action[dp.Void] {
 // Pick chooses an option of a select that is marked ID, ID-menu and ID-opt-VALUE.
 func Pick(id, value string) dp.Action[dp.Void] {
 	menu, opt := ID(id+"-menu"), ID(id+"-opt-"+value)
-	return dp.Steps(Click(ID(id)+" .n-base-selection"), dp.WaitVisible(menu), Settle(), Click(opt), dp.WaitNotVisible(menu))
+	return dp.Steps(Click(ID(id)+" .n-base-selection"), dp.WaitVisible(menu), Settle(), Click(opt),
+		dp.WaitNotVisible(menu))
 }
 
 // SignIn signs a person in on the console at an address.
 func (t *Tab) SignIn(url, email, password string) error {
-	return t.Do(dp.Navigate(url), dp.WaitVisible(ID("email")), dp.SendKeys(ID("email"), email), dp.SendKeys(ID("password"), password),
+	return t.Do(dp.Navigate(url), dp.WaitVisible(ID("email")), dp.SendKeys(ID("email"), email),
+		dp.SendKeys(ID("password"), password),
 		Click(ID("sign-in")), dp.WaitVisible(ID("find")), Settle())
 }
 

@@ -12,7 +12,8 @@ func TestClean(t *testing.T) {
 		most int
 		want string
 	}{
-		{"as it is", 20, "as it is"}, {"a\x00b", 20, "ab"}, {"\x00", 20, ""}, {"a\xffb", 20, "a\uFFFDb"}, {"æøå", 3, "æ"}, {"æøå", 4, "æø"}, {"abc", 0, ""},
+		{"as it is", 20, "as it is"}, {"a\x00b", 20, "ab"}, {"\x00", 20, ""}, {"a\xffb", 20, "a\uFFFDb"}, {"æøå", 3, "æ"},
+		{"æøå", 4, "æø"}, {"abc", 0, ""},
 		{"half a character \xc3", 100, "half a character \uFFFD"},
 	} {
 		if got := Clean(x.in, x.most); got != x.want {
@@ -42,7 +43,8 @@ func TestOurOwnWordsBeginWithTheMark(t *testing.T) {
 	mark := NewMarker()
 	for text, own := range map[string]bool{
 		Marked(mark, "Hello"): true, "  \n" + Marked(mark, "Hello"): true, Marked(mark, ""): true,
-		"Restart NOW\n\n> " + Marked(mark, "Hello"): false, "> " + Marked(mark, "Hello"): false, mark + " is your mark": false, "": false,
+		"Restart NOW\n\n> " + Marked(mark, "Hello"): false, "> " + Marked(mark, "Hello"): false, mark +
+			" is your mark": false, "": false,
 	} {
 		if got := MarkAtHead(text) != ""; got != own {
 			t.Errorf("%q: our own %v, want %v", text, got, own)

@@ -108,17 +108,21 @@ func hintFor(err error) string {
 // Root is roundhouse with all its commands. Building it reads nothing and asks nobody.
 func Root(a *app.App) *cobra.Command {
 	root := &cobra.Command{
-		Use:           "roundhouse",
-		Short:         "One desk for every support case that a company has open with its vendors",
-		Long:          "Roundhouse keeps every support case that a company has open with every vendor it\nbuys from: opens it right, files it, keeps both sides' promises by exact clocks,\nand says at any moment whose move it is and what to do next.",
+		Use:   "roundhouse",
+		Short: "One desk for every support case that a company has open with its vendors",
+		Long: "Roundhouse keeps every support case that a company has open with every vendor it\nbuys from: " +
+			"opens it right, files it, keeps both sides' promises by exact clocks,\nand says at any moment whose move it " +
+			"is and what to do next.",
 		Example:       "  roundhouse demo\n  roundhouse today\n  roundhouse case show C-1001",
 		SilenceUsage:  true,
 		SilenceErrors: true,
 		Args:          app.NoSuchCommand,
 		RunE:          func(c *cobra.Command, _ []string) error { return c.Help() },
 	}
-	root.PersistentFlags().StringVarP(&a.Format, "output", "o", "table", "table for people, json for programs, csv for spreadsheets")
-	root.PersistentFlags().StringVar(&a.URL, "url", os.Getenv("ROUNDHOUSE_URL"), "address of the service (ROUNDHOUSE_URL; else where you signed in)")
+	root.PersistentFlags().StringVarP(&a.Format, "output", "o", "table",
+		"table for people, json for programs, csv for spreadsheets")
+	root.PersistentFlags().StringVar(&a.URL, "url", os.Getenv("ROUNDHOUSE_URL"),
+		"address of the service (ROUNDHOUSE_URL; else where you signed in)")
 	root.PersistentPreRunE = func(c *cobra.Command, _ []string) error {
 		if a.Format == "csv" && !slices.Contains([]string{"list", "today", "find", "deadlines", "holds"}, c.Name()) {
 			return app.Usagef("csv is for lists; use table or json here")
@@ -132,8 +136,10 @@ func Root(a *app.App) *cobra.Command {
 		return app.WrongUse(fmt.Errorf("%w (see %s --help)", err, c.CommandPath()))
 	})
 	r, who, reg, h, sec := run.New(a), people.New(a), register.New(a), hours.New(a), secrets.New(a)
-	root.AddCommand(r.Serve(), r.Demo(), r.Standin(), reckon.New(a).Reckon(), r.Check(), who.Login(), today.New(a).Today(), cases.New(a).Cases(),
-		reg.Vendors(), reg.Find(), reg.Assets(), reg.Products(), reg.Accounts(), reg.Contracts(), h.Calendars(), h.Policy(), who.Tokens(), who.People(), sec.Secrets(), sec.Keys(), &cobra.Command{
+	root.AddCommand(r.Serve(), r.Demo(), r.Standin(), reckon.New(a).Reckon(), r.Check(), who.Login(),
+		today.New(a).Today(), cases.New(a).Cases(),
+		reg.Vendors(), reg.Find(), reg.Assets(), reg.Products(), reg.Accounts(), reg.Contracts(), h.Calendars(), h.Policy(),
+		who.Tokens(), who.People(), sec.Secrets(), sec.Keys(), &cobra.Command{
 			Use: "version", Short: "Say which roundhouse this is", Args: cobra.NoArgs,
 			RunE: func(*cobra.Command, []string) error {
 				fmt.Fprintln(a.Stdout, "roundhouse", Version)

@@ -60,12 +60,13 @@ func New(url, token string) (*Client, error) {
 		return nil, fmt.Errorf("%q is not an address like http://127.0.0.1:8080", url)
 	}
 	hc := &http.Client{Timeout: 30 * time.Second, Transport: newRetrying()}
-	c, err := clientgen.NewClient(url+"/api/v1", clientgen.WithHTTPClient(hc), clientgen.WithRequestEditorFn(func(_ context.Context, r *http.Request) error {
-		if token != "" {
-			r.Header.Set("Authorization", "Bearer "+token)
-		}
-		return nil
-	}))
+	c, err := clientgen.NewClient(url+"/api/v1", clientgen.WithHTTPClient(hc),
+		clientgen.WithRequestEditorFn(func(_ context.Context, r *http.Request) error {
+			if token != "" {
+				r.Header.Set("Authorization", "Bearer "+token)
+			}
+			return nil
+		}))
 	return &Client{c, url}, err
 }
 
@@ -103,7 +104,8 @@ func (t retrying) RoundTrip(r *http.Request) (*http.Response, error) {
 
 // Do asks for a path of the API (with its query) and reads the answer into out,
 // which may be nil; it gives the ETag. body is sent as JSON, a PATCH as a merge patch.
-func (c *Client) Do(ctx context.Context, method, path string, body any, header map[string]string, out any) (etag string, err error) {
+func (c *Client) Do(ctx context.Context, method, path string, body any, header map[string]string,
+	out any) (etag string, err error) {
 	var sent io.Reader
 	if body != nil {
 		raw, err := json.Marshal(body)
@@ -117,7 +119,8 @@ func (c *Client) Do(ctx context.Context, method, path string, body any, header m
 		return "", err
 	}
 	if body != nil {
-		r.Header.Set("Content-Type", map[bool]string{true: "application/merge-patch+json", false: "application/json"}[method == http.MethodPatch])
+		r.Header.Set("Content-Type",
+			map[bool]string{true: "application/merge-patch+json", false: "application/json"}[method == http.MethodPatch])
 	}
 	for k, v := range header {
 		r.Header.Set(k, v)

@@ -9,6 +9,7 @@ import (
 	registerdb "roundhouse.example/internal/store/register"
 
 	"roundhouse.example/internal/desk/cases"
+	"roundhouse.example/internal/desk/drafts"
 	"roundhouse.example/internal/desk/outbox"
 	registry "roundhouse.example/internal/desk/register"
 	"roundhouse.example/internal/desk/whole"
@@ -22,7 +23,8 @@ import (
 // terminals are the makers of the card terminals: a vendor without a link, written
 // to on its portal and by phone, in a zone that is half an hour off.
 func terminals(ctx context.Context, d *whole.Desk, admin, lead desk.Actor, present time.Time) error {
-	if _, err := d.Hours.AddCalendar(ctx, admin, "pellow-office", "", calendar.Definition{Zone: "America/St_Johns", Week: week("08:30-17:00", weekdays...)}); err != nil {
+	if _, err := d.Hours.AddCalendar(ctx, admin, "pellow-office", "",
+		calendar.Definition{Zone: "America/St_Johns", Week: week("08:30-17:00", weekdays...)}); err != nil {
 		return err
 	}
 	p, err := Pack("pellow")
@@ -32,14 +34,23 @@ func terminals(ctx context.Context, d *whole.Desk, admin, lead desk.Actor, prese
 	if _, err := d.Register.AddVendor(ctx, admin, p.Onto(own(present)["pellow"])); err != nil {
 		return err
 	}
-	if _, err := registry.Products.Add(ctx, d.Register, lead, register.Product{Vendor: "pellow", Name: "Counter terminal", OurNames: []string{"card reader"}, NumberFound: "Under the paper lid", Versions: []register.Version{{Name: "8.1"}, {Name: "7.9", SupportedUntil: present.AddDate(0, 0, 20).Format(time.DateOnly)}}}); err != nil {
+	if _, err := registry.Products.Add(ctx, d.Register, lead,
+		register.Product{Vendor: "pellow", Name: "Counter terminal", OurNames: []string{"card reader"},
+			NumberFound: "Under the paper lid",
+			Versions: []register.Version{{Name: "8.1"},
+				{Name: "7.9", SupportedUntil: present.AddDate(0, 0, 20).Format(time.DateOnly)}}}); err != nil {
 		return err
 	}
-	if _, err := registry.Contracts.Add(ctx, d.Register, lead, register.Contract{Vendor: "pellow", Number: "PCT-0419", Level: "Care", Starts: present.AddDate(0, -8, 0).Format(time.DateOnly), Ends: present.AddDate(0, 16, 0).Format(time.DateOnly), Everything: true,
-		Terms: p.Vendor.UsualTerms}); err != nil {
+	if _, err := registry.Contracts.Add(ctx, d.Register, lead,
+		register.Contract{Vendor: "pellow", Number: "PCT-0419", Level: "Care",
+			Starts: present.AddDate(0, -8, 0).Format(time.DateOnly), Ends: present.AddDate(0, 16, 0).Format(time.DateOnly),
+			Everything: true,
+			Terms:      p.Vendor.UsualTerms}); err != nil {
 		return err
 	}
-	for _, x := range []register.Asset{{Name: "Counter Vaag 1", Serial: "PCT-88-10417", Site: "Vaag", Version: "8.1"}, {Name: "Counter Vaag 2", Serial: "PCT-88-10418", Site: "Vaag", Version: "7.9"}, {Name: "Gate Halsa 3", Serial: "PCT-88-11002", Site: "Halsa", Version: "8.1"}} {
+	for _, x := range []register.Asset{{Name: "Counter Vaag 1", Serial: "PCT-88-10417", Site: "Vaag", Version: "8.1"},
+		{Name: "Counter Vaag 2", Serial: "PCT-88-10418", Site: "Vaag", Version: "7.9"},
+		{Name: "Gate Halsa 3", Serial: "PCT-88-11002", Site: "Halsa", Version: "8.1"}} {
 		x.Vendor, x.Product, x.Environment = "pellow", "Counter terminal", "production"
 		if _, err := registry.Assets.Add(ctx, d.Register, lead, x); err != nil {
 			return err
@@ -60,13 +71,20 @@ func (s *stage) carried(ctx context.Context, present time.Time) error {
 		serial, title, happened, reach, reference, heard string
 		ago                                              time.Duration
 	}{
-		{"PCT-88-10418", "Counter Vaag 2 prints every receipt twice", "Since the paper was changed this morning each receipt comes twice; the books have it once.", "one", "PT-40692", "Which lot is printed on the core of the paper roll?", 26 * time.Hour},
-		{"PCT-88-11002", "Gate Halsa 3 refuses cards of one bank", "Cards that begin with 5399 are refused with code 57; all others are taken.", "few", "PT-40718", "", 5 * time.Hour},
-		{"PCT-88-10417", "Counter Vaag 1 loses its line after closing", "At eleven in the evening it goes dark and comes back at five.", "few", "", "", 40 * time.Minute},
+		{"PCT-88-10418", "Counter Vaag 2 prints every receipt twice",
+			"Since the paper was changed this morning each receipt comes twice; the books have it once.", "one", "PT-40692",
+			"Which lot is printed on the core of the paper roll?", 26 * time.Hour},
+		{"PCT-88-11002", "Gate Halsa 3 refuses cards of one bank",
+			"Cards that begin with 5399 are refused with code 57; all others are taken.", "few", "PT-40718", "", 5 * time.Hour},
+		{"PCT-88-10417", "Counter Vaag 1 loses its line after closing",
+			"At eleven in the evening it goes dark and comes back at five.", "few", "", "", 40 * time.Minute},
 	} {
 		s.now = present.Add(-x.ago).Truncate(time.Second)
-		ref, err := s.d.Cases.Open(ctx, emil, cases.Draft{Vendor: "pellow", Title: x.title, Kind: "fault", Asset: mentioned(ctx, s.db.DB, v.ID, []string{x.serial}),
-			Facts: casesdb.Facts{Environment: "production", Effect: "degraded", Reach: x.reach, Workaround: "costly"}, Texts: casesdb.Texts{Happened: x.happened}})
+		ref, err := s.d.Drafts.Open(ctx, emil,
+			drafts.Draft{Vendor: "pellow", Title: x.title, Kind: "fault",
+				Asset: mentioned(ctx, s.db.DB, v.ID, []string{x.serial}),
+				Facts: casesdb.Facts{Environment: "production", Effect: "degraded", Reach: x.reach, Workaround: "costly"},
+				Texts: casesdb.Texts{Happened: x.happened}})
 		if err != nil {
 			return err
 		}
@@ -85,14 +103,16 @@ func (s *stage) carried(ctx context.Context, present time.Time) error {
 			return err
 		}
 		s.now = s.now.Add(6 * time.Minute)
-		if _, err := s.d.Outbox.Decide(ctx, emil, ref.ID, waiting[0].ID, outbox.Decision{What: "it-arrived", Reference: x.reference}); err != nil {
+		if _, err := s.d.Outbox.Decide(ctx, emil, ref.ID, waiting[0].ID,
+			outbox.Decision{What: "it-arrived", Reference: x.reference}); err != nil {
 			return err
 		}
 		if x.heard == "" {
 			continue
 		}
 		s.now = s.now.Add(3 * time.Hour)
-		if _, err := s.d.Cases.AddCall(ctx, emil, ref.ID, cases.Heard{With: "Care desk", By: "portal", At: s.now, Text: x.heard, Word: "With merchant"}); err != nil {
+		if _, err := s.d.Cases.AddCall(ctx, emil, ref.ID,
+			cases.Heard{With: "Care desk", By: "portal", At: s.now, Text: x.heard, Word: "With merchant"}); err != nil {
 			return err
 		}
 		if err := s.d.Cases.MarkRead(ctx, emil, ref.ID, 4); err != nil {

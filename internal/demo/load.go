@@ -37,7 +37,8 @@ func openVault(ctx context.Context, d *whole.Desk, file string) error {
 
 // Load plays the scenario into an empty database, or takes up what is there, and points the
 // links at the simulated vendors, which answer at host:port. It says on out what it does.
-func Load(ctx context.Context, d *whole.Desk, st *db.Store, f Files, haste float64, vendors string, out io.Writer) (*standin.Standin, []Person, error) {
+func Load(ctx context.Context, d *whole.Desk, st *db.Store, f Files, haste float64, vendors string,
+	out io.Writer) (*standin.Standin, []Person, error) {
 	link := func(vendor string) (inboxdb.Link, error) {
 		timeout := 10 * time.Second
 		raw, err := standin.Description(timeout, max(timeout+5*time.Second, time.Duration(float64(45*time.Second)/haste)))

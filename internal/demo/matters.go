@@ -12,34 +12,68 @@ type matter struct {
 }
 
 var matters = []matter{
-	{"corvane", "Region Ern loses its private address range", "Network ern-private-2", "Since the maintenance of last night machines in region Ern get addresses from the wrong range. Two services cannot see their database.", "Addresses from the range that is set.", "degraded", "many", "costly", "fault"},
-	{"corvane", "Object store bills the retired region", "Account saltmarsh-prod", "The bill still lists 4.1 TB in region Vaag, which was emptied and retired in spring.", "Nothing billed for a retired region.", "inconvenient", "few", "acceptable", "money"},
-	{"corvane", "Raise the message rate for storm notices", "Queue storm-notices", "At the last storm warning 8,000 messages waited for eleven minutes at the rate limit of 500 a minute.", "2,000 a minute from the first of the month.", "degraded", "many", "costly", "capacity"},
-	{"corvane", "Snapshots of the timetable database take two hours", "Machine db-timetable-1", "The nightly snapshot that took nine minutes takes two hours since the first of the month.", "Minutes, as before.", "inconvenient", "many", "acceptable", "fault"},
-	{"corvane", "Console signs people out every few minutes", "Account saltmarsh-prod", "Four of us are signed out of the hosting console every three to five minutes since this morning.", "A session that lasts a working day.", "inconvenient", "few", "acceptable", "fault"},
-	{"corvane", "Certificate of the booking front is not renewed", "Front booking-eu", "The certificate runs out in six days and the automatic renewal answers with an internal error.", "Renewed thirty days ahead.", "inconvenient", "many", "costly", "fault"},
-	{"ninefathom", "Radio link Ern-Vaag loses one packet in five", "Link RL-ERN-VAAG", "Loss of 18 to 22 per cent in both directions since the gale. Voice between the harbours cannot be understood.", "Loss under 0.1 per cent.", "degraded", "many", "none", "fault"},
-	{"ninefathom", "No traffic on the line to Halsa pier", "Line L-0093-7", "The line went dark at low tide. Equipment at our end has power and was restarted.", "Traffic.", "stopped", "many", "costly", "fault"},
-	{"ninefathom", "Which colour code for the new fibre at Ern?", "Site Ern harbour", "Our electrician asks which colour code applies to the pair that you lay in January.", "The table you use.", "none", "", "", "question"},
-	{"ninefathom", "Jitter on ferry uplinks at the outer bank", "Uplinks of five ferries", "Between the outer bank and Vaag jitter rises to 140 ms, at every crossing.", "Below 30 ms as measured in summer.", "degraded", "few", "acceptable", "fault"},
-	{"ninefathom", "Second address block for the Vaag office", "Site Vaag", "The office grows by nine desks in February and needs a further block of sixteen addresses.", "A block by the end of January.", "none", "", "", "capacity"},
-	{"tallow", "Controller B restarts under snapshot load", "Array Halsa-2, TWS-40-0093187", "Controller B restarts when the second snapshot of an hour begins. Six times since Thursday.", "No restart.", "degraded", "many", "costly", "fault"},
-	{"tallow", "Fan tray 2 reports wrong speed", "Array Halsa-1, TWS-40-0088021", "The tray says 0 turns and an alarm, while the fan can be heard.", "The speed it has.", "inconvenient", "few", "acceptable", "part"},
-	{"tallow", "Spare shelf for Array Halsa-1", "Array Halsa-1, TWS-40-0088021", "We need a further shelf of twelve drives before the winter timetable.", "An offer and a date.", "none", "", "", "purchase"},
-	{"tallow", "Write latency doubles every full hour", "Array Ern-1, TWS-40-0090455", "For four minutes from every full hour writes take 22 ms instead of 9.", "An even 9 ms.", "degraded", "many", "acceptable", "fault"},
-	{"tallow", "Drive 14 failed and the spare did not take over", "Array Ern-1, TWS-40-0090455", "Drive 14 failed at 03:10. The hot spare stays idle.", "The spare takes over.", "degraded", "few", "none", "part"},
+	{"corvane", "Region Ern loses its private address range", "Network ern-private-2",
+		"Since the maintenance of last night machines in region Ern get addresses from the wrong range. Two services " +
+			"cannot see their database.", "Addresses from the range that is set.", "degraded", "many", "costly", "fault"},
+	{"corvane", "Object store bills the retired region", "Account saltmarsh-prod",
+		"The bill still lists 4.1 TB in region Vaag, which was emptied and retired in spring.",
+		"Nothing billed for a retired region.", "inconvenient", "few", "acceptable", "money"},
+	{"corvane", "Raise the message rate for storm notices", "Queue storm-notices",
+		"At the last storm warning 8,000 messages waited for eleven minutes at the rate limit of 500 a minute.",
+		"2,000 a minute from the first of the month.", "degraded", "many", "costly", "capacity"},
+	{"corvane", "Snapshots of the timetable database take two hours", "Machine db-timetable-1",
+		"The nightly snapshot that took nine minutes takes two hours since the first of the month.", "Minutes, as before.",
+		"inconvenient", "many", "acceptable", "fault"},
+	{"corvane", "Console signs people out every few minutes", "Account saltmarsh-prod",
+		"Four of us are signed out of the hosting console every three to five minutes since this morning.",
+		"A session that lasts a working day.", "inconvenient", "few", "acceptable", "fault"},
+	{"corvane", "Certificate of the booking front is not renewed", "Front booking-eu",
+		"The certificate runs out in six days and the automatic renewal answers with an internal error.",
+		"Renewed thirty days ahead.", "inconvenient", "many", "costly", "fault"},
+	{"ninefathom", "Radio link Ern-Vaag loses one packet in five", "Link RL-ERN-VAAG",
+		"Loss of 18 to 22 per cent in both directions since the gale. Voice between the harbours cannot be understood.",
+		"Loss under 0.1 per cent.", "degraded", "many", "none", "fault"},
+	{"ninefathom", "No traffic on the line to Halsa pier", "Line L-0093-7",
+		"The line went dark at low tide. Equipment at our end has power and was restarted.", "Traffic.", "stopped", "many",
+		"costly", "fault"},
+	{"ninefathom", "Which colour code for the new fibre at Ern?", "Site Ern harbour",
+		"Our electrician asks which colour code applies to the pair that you lay in January.", "The table you use.", "none",
+		"", "", "question"},
+	{"ninefathom", "Jitter on ferry uplinks at the outer bank", "Uplinks of five ferries",
+		"Between the outer bank and Vaag jitter rises to 140 ms, at every crossing.", "Below 30 ms as measured in summer.",
+		"degraded", "few", "acceptable", "fault"},
+	{"ninefathom", "Second address block for the Vaag office", "Site Vaag",
+		"The office grows by nine desks in February and needs a further block of sixteen addresses.",
+		"A block by the end of January.", "none", "", "", "capacity"},
+	{"tallow", "Controller B restarts under snapshot load", "Array Halsa-2, TWS-40-0093187",
+		"Controller B restarts when the second snapshot of an hour begins. Six times since Thursday.", "No restart.",
+		"degraded", "many", "costly", "fault"},
+	{"tallow", "Fan tray 2 reports wrong speed", "Array Halsa-1, TWS-40-0088021",
+		"The tray says 0 turns and an alarm, while the fan can be heard.", "The speed it has.", "inconvenient", "few",
+		"acceptable", "part"},
+	{"tallow", "Spare shelf for Array Halsa-1", "Array Halsa-1, TWS-40-0088021",
+		"We need a further shelf of twelve drives before the winter timetable.", "An offer and a date.", "none", "", "",
+		"purchase"},
+	{"tallow", "Write latency doubles every full hour", "Array Ern-1, TWS-40-0090455",
+		"For four minutes from every full hour writes take 22 ms instead of 9.", "An even 9 ms.", "degraded", "many",
+		"acceptable", "fault"},
+	{"tallow", "Drive 14 failed and the spare did not take over", "Array Ern-1, TWS-40-0090455",
+		"Drive 14 failed at 03:10. The hot spare stays idle.", "The spare takes over.", "degraded", "few", "none", "part"},
 }
 
 // act is one thing that happens in a case, so long after it was opened.
 type act struct {
 	after time.Duration
-	what  string // file, auto, vendor, fix, workaround, carries-on, ours, note, accept, reject, resolve, close, park, level, they-close, grade, read
-	text  string
+	// file, auto, vendor, fix, workaround, carries-on, ours, note, accept, reject, resolve, close, park, level,
+	// they-close, grade, read
+	what string
+	text string
 }
 
 var texts = map[string]string{
-	"auto":       "This is an automatic message. We have received your request and will look at it in turn.",
-	"vendor":     "Could you send us the event log of the hour in which it happened, and tell us whether anything was changed that day?",
+	"auto": "This is an automatic message. We have received your request and will look at it in turn.",
+	"vendor": "Could you send us the event log of the hour in which it happened, and tell us whether anything " +
+		"was changed that day?",
 	"carries-on": "I have what I need. The works are looking at it, and I will come back to you.",
 	"ours":       "The log of that hour is below. Nothing was changed on our side that day, nor in the week before.",
 	"note":       "The contractor was in the cabinet on Thursday and told nobody. Ask him before we blame them.",
@@ -58,10 +92,17 @@ const (
 
 // ended are the ways that past cases went.
 var ended = [][]act{
-	{{2 * minute, "file", ""}, {3 * minute, "auto", ""}, {70 * minute, "vendor", ""}, {2 * hour, "ours", ""}, {5 * hour, "carries-on", ""}, {26 * hour, "fix", ""}, {29 * hour, "accept", "Tried on the test system and then for a day in production."}, {30 * hour, "close", ""}},
-	{{5 * minute, "file", ""}, {6 * minute, "auto", ""}, {27 * hour, "vendor", ""}, {28 * hour, "note", ""}, {30 * hour, "ours", ""}, {50 * hour, "workaround", ""}, {98 * hour, "fix", ""}, {100 * hour, "reject", ""}, {146 * hour, "fix", ""}, {170 * hour, "accept", "Holds since two nights."}, {171 * hour, "close", ""}},
-	{{2 * minute, "file", ""}, {3 * minute, "auto", ""}, {3 * hour, "carries-on", ""}, {26 * hour, "resolve", "It was our own change of last week; taken back."}, {27 * hour, "close", ""}},
-	{{10 * minute, "file", ""}, {11 * minute, "auto", ""}, {4 * hour, "vendor", ""}, {25 * hour, "ours", ""}, {30 * hour, "grade", ""}, {52 * hour, "they-close", ""}, {54 * hour, "resolve", "It has not come back."}, {54*hour + 5*minute, "close", ""}},
+	{{2 * minute, "file", ""}, {3 * minute, "auto", ""}, {70 * minute, "vendor", ""}, {2 * hour, "ours", ""},
+		{5 * hour, "carries-on", ""}, {26 * hour, "fix", ""},
+		{29 * hour, "accept", "Tried on the test system and then for a day in production."}, {30 * hour, "close", ""}},
+	{{5 * minute, "file", ""}, {6 * minute, "auto", ""}, {27 * hour, "vendor", ""}, {28 * hour, "note", ""},
+		{30 * hour, "ours", ""}, {50 * hour, "workaround", ""}, {98 * hour, "fix", ""}, {100 * hour, "reject", ""},
+		{146 * hour, "fix", ""}, {170 * hour, "accept", "Holds since two nights."}, {171 * hour, "close", ""}},
+	{{2 * minute, "file", ""}, {3 * minute, "auto", ""}, {3 * hour, "carries-on", ""},
+		{26 * hour, "resolve", "It was our own change of last week; taken back."}, {27 * hour, "close", ""}},
+	{{10 * minute, "file", ""}, {11 * minute, "auto", ""}, {4 * hour, "vendor", ""}, {25 * hour, "ours", ""},
+		{30 * hour, "grade", ""}, {52 * hour, "they-close", ""}, {54 * hour, "resolve", "It has not come back."},
+		{54*hour + 5*minute, "close", ""}},
 }
 
 // going are the live ones: how long ago each was opened, at what severity, and
@@ -75,22 +116,34 @@ var going = []struct {
 }{
 	{100 * minute, 0, 2, 0, []act{{1 * minute, "file", ""}, {2 * minute, "auto", ""}}},
 	{200 * minute, 7, 1, 2, []act{{2 * minute, "file", ""}, {3 * minute, "auto", ""}, {10 * minute, "carries-on", ""}}},
-	{95 * hour, 11, 2, 0, []act{{2 * minute, "file", ""}, {3 * minute, "auto", ""}, {20 * hour, "vendor", ""}, {20*hour + 42*minute, "note", ""}, {21 * hour, "ours", ""}, {27 * hour, "carries-on", ""}}},
+	{95 * hour, 11, 2, 0, []act{{2 * minute, "file", ""}, {3 * minute, "auto", ""}, {20 * hour, "vendor", ""},
+		{20*hour + 42*minute, "note", ""}, {21 * hour, "ours", ""}, {27 * hour, "carries-on", ""}}},
 	{30 * hour, 6, 2, 1, []act{{2 * minute, "file", ""}, {3 * minute, "auto", ""}, {29 * hour, "vendor", ""}}},
-	{6 * day, 1, 3, 1, []act{{9 * minute, "file", ""}, {10 * minute, "auto", ""}, {20 * hour, "vendor", ""}, {72 * hour, "they-close", ""}, {73 * hour, "read", ""}}},
-	{5 * day, 3, 3, 0, []act{{9 * minute, "file", ""}, {10 * minute, "auto", ""}, {20 * hour, "carries-on", ""}, {96 * hour, "fix", ""}, {97 * hour, "read", ""}}},
+	{6 * day, 1, 3, 1, []act{{9 * minute, "file", ""}, {10 * minute, "auto", ""}, {20 * hour, "vendor", ""},
+		{72 * hour, "they-close", ""}, {73 * hour, "read", ""}}},
+	{5 * day, 3, 3, 0, []act{{9 * minute, "file", ""}, {10 * minute, "auto", ""}, {20 * hour, "carries-on", ""},
+		{96 * hour, "fix", ""}, {97 * hour, "read", ""}}},
 	{40 * minute, 12, 3, 1, []act{{2 * minute, "file", ""}, {3 * minute, "auto", ""}}},
-	{11 * day, 14, 3, 0, []act{{2 * minute, "file", ""}, {3 * minute, "auto", ""}, {30 * hour, "workaround", ""}, {31 * hour, "ours", ""}, {60 * hour, "park", "Waits for the change window of the winter timetable."}}},
-	{9 * day, 9, 3, 2, []act{{2 * minute, "file", ""}, {3 * minute, "auto", ""}, {8 * hour, "vendor", ""}, {9 * hour, "ours", ""}, {50 * hour, "carries-on", ""}}},
+	{11 * day, 14, 3, 0, []act{{2 * minute, "file", ""}, {3 * minute, "auto", ""}, {30 * hour, "workaround", ""},
+		{31 * hour, "ours", ""}, {60 * hour, "park", "Waits for the change window of the winter timetable."}}},
+	{9 * day, 9, 3, 2, []act{{2 * minute, "file", ""}, {3 * minute, "auto", ""}, {8 * hour, "vendor", ""},
+		{9 * hour, "ours", ""}, {50 * hour, "carries-on", ""}}},
 	{26 * hour, 13, 4, 1, []act{{2 * minute, "file", ""}, {3 * minute, "auto", ""}}},
-	{3 * day, 2, 2, 0, []act{{2 * minute, "file", ""}, {3 * minute, "auto", ""}, {90 * minute, "vendor", ""}, {2 * hour, "ours", ""}, {26 * hour, "grade", ""}, {28 * hour, "carries-on", ""}}},
-	{12 * day, 10, 4, 1, []act{{2 * minute, "file", ""}, {3 * minute, "auto", ""}, {24 * hour, "vendor", ""}, {25 * hour, "ours", ""}}},
-	{4 * day, 15, 2, 0, []act{{2 * minute, "file", ""}, {3 * minute, "auto", ""}, {4 * hour, "carries-on", ""}, {30 * hour, "fix", ""}, {33 * hour, "reject", ""}, {70 * hour, "carries-on", ""}}},
-	{55 * minute, 5, 2, 2, []act{{2 * minute, "file", ""}, {3 * minute, "auto", ""}, {20 * minute, "vendor", ""}, {22 * minute, "read", ""}}},
-	{2 * day, 8, 4, 1, []act{{2 * minute, "file", ""}, {3 * minute, "auto", ""}, {20 * hour, "vendor", ""}, {21 * hour, "ours", ""}, {22 * hour, "carries-on", ""}}},
-	{7 * day, 4, 3, 1, []act{{2 * minute, "file", ""}, {3 * minute, "auto", ""}, {6 * hour, "vendor", ""}, {26 * hour, "ours", ""}, {40 * hour, "vendor", ""}, {50 * hour, "read", ""}}},
+	{3 * day, 2, 2, 0, []act{{2 * minute, "file", ""}, {3 * minute, "auto", ""}, {90 * minute, "vendor", ""},
+		{2 * hour, "ours", ""}, {26 * hour, "grade", ""}, {28 * hour, "carries-on", ""}}},
+	{12 * day, 10, 4, 1, []act{{2 * minute, "file", ""}, {3 * minute, "auto", ""}, {24 * hour, "vendor", ""},
+		{25 * hour, "ours", ""}}},
+	{4 * day, 15, 2, 0, []act{{2 * minute, "file", ""}, {3 * minute, "auto", ""}, {4 * hour, "carries-on", ""},
+		{30 * hour, "fix", ""}, {33 * hour, "reject", ""}, {70 * hour, "carries-on", ""}}},
+	{55 * minute, 5, 2, 2, []act{{2 * minute, "file", ""}, {3 * minute, "auto", ""}, {20 * minute, "vendor", ""},
+		{22 * minute, "read", ""}}},
+	{2 * day, 8, 4, 1, []act{{2 * minute, "file", ""}, {3 * minute, "auto", ""}, {20 * hour, "vendor", ""},
+		{21 * hour, "ours", ""}, {22 * hour, "carries-on", ""}}},
+	{7 * day, 4, 3, 1, []act{{2 * minute, "file", ""}, {3 * minute, "auto", ""}, {6 * hour, "vendor", ""},
+		{26 * hour, "ours", ""}, {40 * hour, "vendor", ""}, {50 * hour, "read", ""}}},
 	{20 * hour, 14, 3, 0, []act{{2 * minute, "file", ""}, {3 * minute, "auto", ""}, {4 * hour, "carries-on", ""}}},
 	{25 * minute, 3, 3, 0, nil}, // a draft
 	{70 * minute, 7, 1, 1, nil}, // a draft that lacks much
-	{15 * day, 12, 3, 0, []act{{2 * minute, "file", ""}, {3 * minute, "auto", ""}, {30 * hour, "carries-on", ""}, {5 * day, "fix", ""}, {6 * day, "accept", "The tray was changed."}}},
+	{15 * day, 12, 3, 0, []act{{2 * minute, "file", ""}, {3 * minute, "auto", ""}, {30 * hour, "carries-on", ""},
+		{5 * day, "fix", ""}, {6 * day, "accept", "The tray was changed."}}},
 }

@@ -58,13 +58,24 @@ func Pack(key string) (pack.Pack, error) {
 func own(present time.Time) map[string]register.Vendor {
 	date := func(days int) string { return present.AddDate(0, 0, days).Format(time.DateOnly) }
 	return map[string]register.Vendor{
-		"corvane":    {Access: []register.Access{{Person: "ragna@saltmarsh.example", May: []string{"open", "consent", "escalate"}, Login: true, Contact: true, Notices: true}, {Person: "emil@saltmarsh.example", May: []string{"open"}, Login: true}, {Person: "solveig@saltmarsh.example", May: []string{"escalate"}, LoginDue: date(6)}}},
-		"ninefathom": {Partners: []register.Permission{{Partner: "Kestrel Marine Electric", What: "opens cases for the uplinks while a ferry is in the yard", Where: "ferry uplinks", Since: date(-90), Until: date(60)}}},
-		"tallow":     {},
-		"pellow":     {Access: []register.Access{{Person: "emil@saltmarsh.example", May: []string{"open", "escalate"}, Login: true, Contact: true}, {Person: "ragna@saltmarsh.example", May: []string{"open"}, LoginDue: date(9)}}},
-		"quillgate":  {Through: "brackwater", Note: "The maker answers us only when Brackwater is copied in.", Partners: []register.Permission{{Partner: "Brackwater Systems", What: "opens and follows cases for the shop and the counters", Since: date(-400), Until: date(120)}}},
-		"thornwatch": {Access: []register.Access{{Person: "ragna@saltmarsh.example", May: []string{"open", "consent", "escalate"}, Login: true, Contact: true, Notices: true}, {Person: "solveig@saltmarsh.example", May: []string{"open", "escalate"}, Login: true}}},
-		"ledgerwell": {Access: []register.Access{{Person: "solveig@saltmarsh.example", May: []string{"open", "escalate"}, Login: true, Contact: true}}},
+		"corvane": {Access: []register.Access{{Person: "ragna@saltmarsh.example",
+			May: []string{"open", "consent", "escalate"}, Login: true, Contact: true, Notices: true},
+			{Person: "emil@saltmarsh.example", May: []string{"open"}, Login: true},
+			{Person: "solveig@saltmarsh.example", May: []string{"escalate"}, LoginDue: date(6)}}},
+		"ninefathom": {Partners: []register.Permission{{Partner: "Kestrel Marine Electric",
+			What: "opens cases for the uplinks while a ferry is in the yard", Where: "ferry uplinks", Since: date(-90),
+			Until: date(60)}}},
+		"tallow": {},
+		"pellow": {Access: []register.Access{{Person: "emil@saltmarsh.example", May: []string{"open", "escalate"},
+			Login: true, Contact: true}, {Person: "ragna@saltmarsh.example", May: []string{"open"}, LoginDue: date(9)}}},
+		"quillgate": {Through: "brackwater", Note: "The maker answers us only when Brackwater is copied in.",
+			Partners: []register.Permission{{Partner: "Brackwater Systems",
+				What: "opens and follows cases for the shop and the counters", Since: date(-400), Until: date(120)}}},
+		"thornwatch": {Access: []register.Access{{Person: "ragna@saltmarsh.example",
+			May: []string{"open", "consent", "escalate"}, Login: true, Contact: true, Notices: true},
+			{Person: "solveig@saltmarsh.example", May: []string{"open", "escalate"}, Login: true}}},
+		"ledgerwell": {Access: []register.Access{{Person: "solveig@saltmarsh.example", May: []string{"open", "escalate"},
+			Login: true, Contact: true}}},
 	}
 }
 
@@ -92,6 +103,7 @@ func profiles(ctx context.Context, d *whole.Desk, a desk.Actor, present time.Tim
 
 // newcomers are vendors that came in as packs, with a contract each that promises
 // what is usual with them.
+// In one piece: it is data.
 func newcomers(ctx context.Context, d *whole.Desk, admin, lead desk.Actor, present time.Time) error {
 	date := func(days int) string { return present.AddDate(0, 0, days).Format(time.DateOnly) }
 	for _, x := range []struct {
@@ -101,16 +113,32 @@ func newcomers(ctx context.Context, d *whole.Desk, admin, lead desk.Actor, prese
 		product  register.Product
 		assets   []register.Asset
 	}{
-		{key: "brackwater", contract: register.Contract{Number: "BW 311", Level: "Care of counters", Starts: date(-400), Ends: date(120)}},
-		{key: "quillgate", contract: register.Contract{Number: "QG-L-20417", Level: "Licences with upkeep", Starts: date(-200), Ends: date(165), Notice: date(80)},
-			account: register.Account{Number: "SALT-20417", Called: "licence", Name: "Shop and counters", Holder: "Solveig Brandt"},
-			product: register.Product{Name: "Ticket shop", OurNames: []string{"the shop"}, Components: []string{"shop", "counter screen", "gate list"}, Versions: []register.Version{{Name: "2026.3"}, {Name: "2026.1", SupportedUntil: date(70)}}},
-			assets:  []register.Asset{{Name: "Ticket shop, public", Product: "Ticket shop", Version: "2026.3", Environment: "production"}, {Name: "Counter screens, all harbours", Product: "Ticket shop", Version: "2026.1", Environment: "production"}}},
-		{key: "thornwatch", contract: register.Contract{Number: "TH-900-214-077", Level: "Guard with warden", Starts: date(-30), Ends: date(335)}, account: register.Account{Number: "900-214-077", Called: "licence", Name: "All machines"}},
-		{key: "ledgerwell", contract: register.Contract{Number: "LW-EMP-00612", Level: "Monthly runs", Starts: date(-700), Ends: date(30), Notice: date(5)}, account: register.Account{Number: "LW-EMP-00612", Called: "employer number", Holder: "Solveig Brandt"}},
-		{key: "emberline", contract: register.Contract{Number: "EB-KEEP-8841", Level: "Keep, parts and visits", Starts: date(-150), Ends: date(215)},
-			product: register.Product{Name: "Kiln 12", OurNames: []string{"the oven"}, NumberFound: "Behind the lid, under the button", Versions: []register.Version{{Name: "5.4"}}},
-			assets:  []register.Asset{{Name: "Kiln Halsa", Serial: "EBK-12-40077", Product: "Kiln 12", Version: "5.4", Site: "Halsa", Environment: "production"}, {Name: "Kiln Ern", Serial: "EBK-12-40081", Product: "Kiln 12", Version: "5.4", Site: "Ern harbour", Environment: "production"}}},
+		{key: "brackwater", contract: register.Contract{Number: "BW 311", Level: "Care of counters", Starts: date(-400),
+			Ends: date(120)}},
+		{key: "quillgate", contract: register.Contract{Number: "QG-L-20417", Level: "Licences with upkeep",
+			Starts: date(-200), Ends: date(165), Notice: date(80)},
+			account: register.Account{Number: "SALT-20417", Called: "licence", Name: "Shop and counters",
+				Holder: "Solveig Brandt"},
+			product: register.Product{Name: "Ticket shop", OurNames: []string{"the shop"},
+				Components: []string{"shop", "counter screen", "gate list"},
+				Versions:   []register.Version{{Name: "2026.3"}, {Name: "2026.1", SupportedUntil: date(70)}}},
+			assets: []register.Asset{{Name: "Ticket shop, public", Product: "Ticket shop", Version: "2026.3",
+				Environment: "production"},
+				{Name: "Counter screens, all harbours", Product: "Ticket shop", Version: "2026.1", Environment: "production"}}},
+		{key: "thornwatch", contract: register.Contract{Number: "TH-900-214-077", Level: "Guard with warden",
+			Starts: date(-30), Ends: date(335)},
+			account: register.Account{Number: "900-214-077", Called: "licence", Name: "All machines"}},
+		{key: "ledgerwell", contract: register.Contract{Number: "LW-EMP-00612", Level: "Monthly runs", Starts: date(-700),
+			Ends: date(30), Notice: date(5)},
+			account: register.Account{Number: "LW-EMP-00612", Called: "employer number", Holder: "Solveig Brandt"}},
+		{key: "emberline", contract: register.Contract{Number: "EB-KEEP-8841", Level: "Keep, parts and visits",
+			Starts: date(-150), Ends: date(215)},
+			product: register.Product{Name: "Kiln 12", OurNames: []string{"the oven"},
+				NumberFound: "Behind the lid, under the button", Versions: []register.Version{{Name: "5.4"}}},
+			assets: []register.Asset{{Name: "Kiln Halsa", Serial: "EBK-12-40077", Product: "Kiln 12", Version: "5.4",
+				Site: "Halsa", Environment: "production"},
+				{Name: "Kiln Ern", Serial: "EBK-12-40081", Product: "Kiln 12", Version: "5.4", Site: "Ern harbour",
+					Environment: "production"}}},
 	} {
 		file, err := packs.ReadFile("packs/" + x.key + ".yaml")
 		if err != nil {
@@ -128,7 +156,8 @@ func newcomers(ctx context.Context, d *whole.Desk, admin, lead desk.Actor, prese
 			return err
 		}
 		mine := own(present)[x.key]
-		patch, err := json.Marshal(register.Vendor{Key: facts.Key, Name: facts.Name, Zone: facts.Zone, Hours: facts.Hours, Levels: facts.Levels, Access: mine.Access, Partners: mine.Partners, Note: mine.Note, Through: mine.Through})
+		patch, err := json.Marshal(register.Vendor{Key: facts.Key, Name: facts.Name, Zone: facts.Zone, Hours: facts.Hours,
+			Levels: facts.Levels, Access: mine.Access, Partners: mine.Partners, Note: mine.Note, Through: mine.Through})
 		if err != nil {
 			return err
 		}

@@ -65,16 +65,21 @@ var weekdays = []string{"mon", "tue", "wed", "thu", "fri"}
 func calendars(year int) map[string]calendar.Definition {
 	holidays := func(y int, days ...string) (out []string) {
 		for _, d := range days {
-			out = append(out, time.Date(y, 1, 1, 0, 0, 0, 0, time.UTC).Format("2006-")+d, time.Date(y+1, 1, 1, 0, 0, 0, 0, time.UTC).Format("2006-")+d)
+			out = append(out, time.Date(y, 1, 1, 0, 0, 0, 0, time.UTC).Format("2006-")+d,
+				time.Date(y+1, 1, 1, 0, 0, 0, 0, time.UTC).Format("2006-")+d)
 		}
 		return out
 	}
 	return map[string]calendar.Definition{
 		"round-the-clock": {Always: true},
-		"our-desk":        {Zone: "Europe/Oslo", Week: week("08:00-16:00", weekdays...), Closed: holidays(year, "01-01", "05-01", "05-17", "12-25", "12-26")},
-		"corvane-office":  {Zone: "Atlantic/Reykjavik", Week: week("08:00-18:00", weekdays...), Closed: holidays(year, "01-01", "12-25")},
-		"fathom-days":     {Zone: "Asia/Kolkata", Week: week("09:30-18:30", "mon", "tue", "wed", "thu", "fri", "sat"), Closed: holidays(year, "01-26", "08-15")},
-		"tallow-office":   {Zone: "Pacific/Apia", Week: week("08:00-17:00", weekdays...), Closed: holidays(year, "01-01", "06-01", "12-25")},
+		"our-desk": {Zone: "Europe/Oslo", Week: week("08:00-16:00", weekdays...),
+			Closed: holidays(year, "01-01", "05-01", "05-17", "12-25", "12-26")},
+		"corvane-office": {Zone: "Atlantic/Reykjavik", Week: week("08:00-18:00", weekdays...),
+			Closed: holidays(year, "01-01", "12-25")},
+		"fathom-days": {Zone: "Asia/Kolkata", Week: week("09:30-18:30", "mon", "tue", "wed", "thu", "fri", "sat"),
+			Closed: holidays(year, "01-26", "08-15")},
+		"tallow-office": {Zone: "Pacific/Apia", Week: week("08:00-17:00", weekdays...),
+			Closed: holidays(year, "01-01", "06-01", "12-25")},
 	}
 }
 
@@ -85,13 +90,16 @@ var vendors = []vendorSpec{
 }
 
 var ours = []term{
-	{"our-answer", 1, "1h", "round-the-clock"}, {"our-answer", 2, "4h", "our-desk"}, {"our-answer", 3, "1bd", "our-desk"}, {"our-answer", 4, "3bd", "our-desk"},
-	{"verification", 1, "2h", "round-the-clock"}, {"verification", 2, "1bd", "our-desk"}, {"verification", 3, "3bd", "our-desk"}, {"verification", 4, "5bd", "our-desk"},
+	{"our-answer", 1, "1h", "round-the-clock"}, {"our-answer", 2, "4h", "our-desk"}, {"our-answer", 3, "1bd", "our-desk"},
+	{"our-answer", 4, "3bd", "our-desk"},
+	{"verification", 1, "2h", "round-the-clock"}, {"verification", 2, "1bd", "our-desk"},
+	{"verification", 3, "3bd", "our-desk"}, {"verification", 4, "5bd", "our-desk"},
 }
 
 // Register writes people, vendors, calendars, contracts and our own policy, as
 // they were from an instant on. It returns the people with a token each.
-func Register(ctx context.Context, d *whole.Desk, st *db.Store, from time.Time, link func(vendor string) (inboxdb.Link, error)) ([]Person, error) {
+func Register(ctx context.Context, d *whole.Desk, st *db.Store, from time.Time,
+	link func(vendor string) (inboxdb.Link, error)) ([]Person, error) {
 	list := People()
 	for i, p := range list {
 		row, err := d.People.Add(ctx, nil, people.NewPerson{Name: p.Name, Email: p.Email, Role: p.Role, Password: p.Password})
@@ -122,8 +130,9 @@ func Register(ctx context.Context, d *whole.Desk, st *db.Store, from time.Time, 
 		if err := hoursdb.AddTerms(ctx, tx, &policy, rows(ours)); err != nil {
 			return err
 		}
-		if err := hoursdb.AddPolicy(ctx, tx, hoursdb.DeskPolicy{TermsID: policy.ID, DeskName: "Saltmarsh Ferries", CalendarID: ids["our-desk"],
-			Quiet1: "2h", Quiet2: "1bd", Quiet3: "3bd", Quiet4: "10bd"}); err != nil {
+		if err := hoursdb.AddPolicy(ctx, tx,
+			hoursdb.DeskPolicy{TermsID: policy.ID, DeskName: "Saltmarsh Ferries", CalendarID: ids["our-desk"],
+				Quiet1: "2h", Quiet2: "1bd", Quiet3: "3bd", Quiet4: "10bd"}); err != nil {
 			return err
 		}
 		for _, v := range vendors {
@@ -135,18 +144,21 @@ func Register(ctx context.Context, d *whole.Desk, st *db.Store, from time.Time, 
 	})
 }
 
-func addVendor(ctx context.Context, tx *db.Tx, v vendorSpec, calendars map[string]int64, from time.Time, link func(string) (inboxdb.Link, error)) error {
+func addVendor(ctx context.Context, tx *db.Tx, v vendorSpec, calendars map[string]int64, from time.Time,
+	link func(string) (inboxdb.Link, error)) error {
 	p, err := Pack(v.key)
 	if err != nil {
 		return err
 	}
 	facts := p.Vendor
-	row := registerdb.Vendor{Key: facts.Key, Name: facts.Name, Does: facts.Does, Zone: facts.Zone, HoursID: calendars[facts.Hours], ReferencePrefix: v.prefix, CreatedAt: from}
+	row := registerdb.Vendor{Key: facts.Key, Name: facts.Name, Does: facts.Does, Zone: facts.Zone,
+		HoursID: calendars[facts.Hours], ReferencePrefix: v.prefix, CreatedAt: from}
 	if err := registerdb.AddVendor(ctx, tx, &row); err != nil {
 		return err
 	}
 	for i, l := range facts.Levels {
-		x := registerdb.Level{VendorID: row.ID, Rank: i + 1, Label: l.Label, Meaning: l.Meaning, RoundTheClock: l.RoundTheClock, Severities: l.Severities}
+		x := registerdb.Level{VendorID: row.ID, Rank: i + 1, Label: l.Label, Meaning: l.Meaning,
+			RoundTheClock: l.RoundTheClock, Severities: l.Severities}
 		for _, c := range l.Criteria {
 			x.Criteria = append(x.Criteria, registerdb.Criterion{Text: c})
 		}
@@ -155,13 +167,15 @@ func addVendor(ctx context.Context, tx *db.Tx, v vendorSpec, calendars map[strin
 		}
 	}
 	day := from.Truncate(24 * time.Hour)
-	k := registerdb.Contract{VendorID: row.ID, Number: v.contract, StartsOn: day.AddDate(-1, 0, 0), EndsOn: day.AddDate(1, 3, 0)}
+	k := registerdb.Contract{VendorID: row.ID, Number: v.contract, StartsOn: day.AddDate(-1, 0, 0),
+		EndsOn: day.AddDate(1, 3, 0)}
 	if err := registerdb.AddContract(ctx, tx, &k); err != nil {
 		return err
 	}
 	var terms []hoursdb.Term
 	for _, t := range facts.UsualTerms {
-		x := hoursdb.Term{Deadline: t.Deadline, Rank: t.Level, Target: t.Target, Kind: t.Kind, Channel: t.Channel, Country: t.Country}
+		x := hoursdb.Term{Deadline: t.Deadline, Rank: t.Level, Target: t.Target, Kind: t.Kind, Channel: t.Channel,
+			Country: t.Country}
 		if id, there := calendars[t.Calendar]; there {
 			x.CalendarID = &id
 		}

@@ -16,6 +16,7 @@ import (
 	registerdb "roundhouse.example/internal/store/register"
 
 	"roundhouse.example/internal/desk/cases"
+	"roundhouse.example/internal/desk/drafts"
 	"roundhouse.example/internal/desk/filing"
 	"roundhouse.example/internal/desk/people"
 	"roundhouse.example/internal/desk/whole"
@@ -54,8 +55,11 @@ func (quiet) Rebuild(context.Context, *db.Tx) error { return nil }
 
 // Play writes the scenario's cases into an empty desk as of a present instant,
 // and gives the stand-in the jobs of those that are live.
-func Play(ctx context.Context, st *db.Store, cast *standin.Standin, present time.Time, link func(vendor string) (inboxdb.Link, error)) ([]Person, error) {
-	s := &stage{db: st, now: present.Add(-185 * day).Truncate(time.Second), cast: cast, seq: map[string]int64{}, feed: map[string][]channel.Incoming{},
+// In one piece: the order in which things happened is what it says.
+func Play(ctx context.Context, st *db.Store, cast *standin.Standin, present time.Time,
+	link func(vendor string) (inboxdb.Link, error)) ([]Person, error) {
+	s := &stage{db: st, now: present.Add(-185 * day).Truncate(time.Second), cast: cast, seq: map[string]int64{},
+		feed:   map[string][]channel.Incoming{},
 		number: map[string]string{}, links: map[string]int64{}, refs: map[int64]string{}, rnd: rand.New(rand.NewPCG(20, 26))}
 	s.d = whole.New(st, s, quiet{}, func(l inboxdb.Link) (desk.Channel, error) { return &player{s, l}, nil })
 	staff, err := Register(ctx, s.d, st, s.now, link)
@@ -96,7 +100,8 @@ func Play(ctx context.Context, st *db.Store, cast *standin.Standin, present time
 	if err != nil {
 		return nil, err
 	}
-	phones := map[string]string{"Ragna Lie": "+44 1632 960 010", "Emil Dahl": "+44 1632 960 011", "Solveig Brandt": "+44 1632 960 012"}
+	phones := map[string]string{"Ragna Lie": "+44 1632 960 010", "Emil Dahl": "+44 1632 960 011",
+		"Solveig Brandt": "+44 1632 960 012"}
 	all, err := peopledb.All(ctx, s.db.DB)
 	if err != nil {
 		return nil, err
@@ -106,7 +111,8 @@ func Play(ctx context.Context, st *db.Store, cast *standin.Standin, present time
 		if phone == "" {
 			continue
 		}
-		if _, err := s.d.People.Change(ctx, desk.Actor{Person: admin}, p.ID, p.Version, people.Edit{Phone: &phone, Zone: &zone, Hours: &hours, Languages: &languages}); err != nil {
+		if _, err := s.d.People.Change(ctx, desk.Actor{Person: admin}, p.ID, p.Version,
+			people.Edit{Phone: &phone, Zone: &zone, Hours: &hours, Languages: &languages}); err != nil {
 			return nil, err
 		}
 	}
@@ -158,10 +164,14 @@ func (s *stage) plan(present time.Time) []beat {
 		if present.Sub(opened) < 9*day {
 			continue
 		}
-		stories = append(stories, &story{matter: matters[(i*5+i/3)%len(matters)], sev: 2 + (i*7%5+1)/2, owner: i % 3, opened: opened, acts: ended[i%len(ended)]})
+		stories = append(stories,
+			&story{matter: matters[(i*5+i/3)%len(matters)], sev: 2 + (i*7%5+1)/2, owner: i % 3, opened: opened,
+				acts: ended[i%len(ended)]})
 	}
 	for _, g := range going {
-		stories = append(stories, &story{matter: matters[g.matter], sev: g.sev, owner: g.owner, opened: present.Add(-g.ago).Truncate(time.Second), acts: g.acts, live: true, bare: g.ago == 70*minute})
+		stories = append(stories,
+			&story{matter: matters[g.matter], sev: g.sev, owner: g.owner, opened: present.Add(-g.ago).Truncate(time.Second),
+				acts: g.acts, live: true, bare: g.ago == 70*minute})
 	}
 	var beats []beat
 	for _, st := range stories {
@@ -196,9 +206,10 @@ func (s *stage) play(ctx context.Context, beats []beat) error {
 func (s *stage) open(ctx context.Context, st *story) error {
 	m := st.matter
 	st.vendor = m.vendor
-	n := cases.Draft{Vendor: m.vendor, Title: m.title, Kind: m.kind, Ticket: fmt.Sprintf("IT-%d", 5200+s.rnd.IntN(700)),
+	n := drafts.Draft{Vendor: m.vendor, Title: m.title, Kind: m.kind, Ticket: fmt.Sprintf("IT-%d", 5200+s.rnd.IntN(700)),
 		Facts: casesdb.Facts{Environment: "production", Effect: m.effect, Reach: m.reach, Workaround: m.workaround},
-		Texts: casesdb.Texts{Happened: m.happened, Expected: m.expected, OnWhat: m.onWhat, Since: st.opened.Add(-40 * minute).Format("2 January, 15:04 UTC"),
+		Texts: casesdb.Texts{Happened: m.happened, Expected: m.expected, OnWhat: m.onWhat,
+			Since:   st.opened.Add(-40 * minute).Format("2 January, 15:04 UTC"),
 			Contact: s.people[st.owner].Name + ", +44 1632 960 0" + fmt.Sprint(10+st.owner)}}
 	v, err := registerdb.VendorByKey(ctx, s.db.DB, m.vendor)
 	if err != nil {
@@ -207,7 +218,8 @@ func (s *stage) open(ctx context.Context, st *story) error {
 	words := append(strings.Split(m.onWhat, ", "), strings.Fields(m.onWhat)...)
 	n.Asset = mentioned(ctx, s.db.DB, v.ID, words)
 	// What the register does not answer by itself.
-	known := map[string]map[string]string{"corvane": {"tenant": "saltmarsh-prod", "wanted": "2000"}, "ninefathom": {"line": m.onWhat, "restarted": "yes"}, "tallow": {"part": m.onWhat}}[m.vendor]
+	known := map[string]map[string]string{"corvane": {"tenant": "saltmarsh-prod", "wanted": "2000"},
+		"ninefathom": {"line": m.onWhat, "restarted": "yes"}, "tallow": {"part": m.onWhat}}[m.vendor]
 	n.Answers = map[string]string{}
 	for _, x := range v.Profile.V.Asks(m.kind) {
 		if answer := known[x.Key]; answer != "" {
@@ -220,14 +232,15 @@ func (s *stage) open(ctx context.Context, st *story) error {
 	if st.bare {
 		n.Answers = nil
 		n.Texts, n.Facts = casesdb.Texts{OnWhat: m.onWhat}, casesdb.Facts{Environment: "production", Effect: m.effect}
-	} else if g, err := s.d.Filing.Grade(ctx, s.people[st.owner], "", "", n.Facts, nil); err == nil && int(g.Severity) != st.sev {
+	} else if g, err := s.d.Filing.Grade(ctx, s.people[st.owner], "", "", n.Facts, nil); err == nil &&
+		int(g.Severity) != st.sev {
 		sev := st.sev
 		n.Severity, n.SeverityReason = &sev, "Agreed with the harbour master."
 	}
 	if st.sev == 1 && !st.bare {
 		n.Texts.ContactAlways = s.people[st.owner].Name + ", +44 1632 960 099"
 	}
-	ref, err := s.d.Cases.Open(ctx, s.people[st.owner], n)
+	ref, err := s.d.Drafts.Open(ctx, s.people[st.owner], n)
 	st.caseID = ref.ID
 	return err
 }
@@ -255,7 +268,8 @@ func (s *stage) do(ctx context.Context, st *story, a *act) error {
 		}
 		return step(cases.StepRequest{Step: casework.File})
 	case "accept":
-		return step(cases.StepRequest{Step: casework.AcceptFix, Reason: text, Cause: "On the vendor's side; corrected there."})
+		return step(cases.StepRequest{Step: casework.AcceptFix, Reason: text,
+			Cause: "On the vendor's side; corrected there."})
 	case "reject":
 		return step(cases.StepRequest{Step: casework.RejectFix, Reason: text})
 	case "resolve":
@@ -293,7 +307,8 @@ func (s *stage) attest(ctx context.Context, st *story, who desk.Actor) error {
 		if err != nil {
 			return err
 		}
-		if _, err := s.d.Cases.Step(ctx, who, st.caseID, row.Version, cases.StepRequest{Step: casework.Attest, Criterion: c.ID}); err != nil {
+		if _, err := s.d.Cases.Step(ctx, who, st.caseID, row.Version,
+			cases.StepRequest{Step: casework.Attest, Criterion: c.ID}); err != nil {
 			return err
 		}
 	}
@@ -318,8 +333,10 @@ func (s *stage) deliver(ctx context.Context, st *story) error {
 		if r.Whose == "vendor" && st.live {
 			s.refs[st.caseID] = r.Value
 			house := standin.Houses[houseIndex(st.vendor)]
-			err = s.cast.Seed(st.vendor, standin.Job{No: r.Value, Subject: st.matter.title, Story: st.matter.happened, Grade: house.Grades[min(st.sev, len(house.Grades))-1],
-				Stage: "in hand", Logged: s.now, Since: s.now, Manner: "patient"})
+			err = s.cast.Seed(st.vendor,
+				standin.Job{No: r.Value, Subject: st.matter.title, Story: st.matter.happened,
+					Grade: house.Grades[min(st.sev, len(house.Grades))-1],
+					Stage: "in hand", Logged: s.now, Since: s.now, Manner: "patient"})
 		}
 	}
 	return err
@@ -340,7 +357,8 @@ func (s *stage) vendorActs(ctx context.Context, st *story, what, text string, wh
 		return err
 	}
 	house := standin.Houses[houseIndex(st.vendor)]
-	e := channel.Incoming{Kind: channel.Message, At: s.now, Text: text, Author: house.People[int(st.caseID)%len(house.People)]}
+	e := channel.Incoming{Kind: channel.Message, At: s.now, Text: text,
+		Author: house.People[int(st.caseID)%len(house.People)]}
 	for _, r := range refs {
 		if r.Whose == "vendor" {
 			e.Ticket = r.Value

@@ -81,7 +81,8 @@ func TestTheDemoHasSomethingToShowAtAnyTime(t *testing.T) {
 				steps[l.Step]++
 				standings[l.Standing]++
 			}
-			if len(today.Lines) < 15 || steps[attention.Chase] == 0 || steps[attention.Verify] == 0 || steps[attention.Carry] == 0 || standings[deadline.Late] < 2 || standings[deadline.Running] == 0 {
+			if len(today.Lines) < 15 || steps[attention.Chase] == 0 || steps[attention.Verify] == 0 ||
+				steps[attention.Carry] == 0 || standings[deadline.Late] < 2 || standings[deadline.Running] == 0 {
 				t.Errorf("Today has %d lines, steps %v, standings %v", len(today.Lines), steps, standings)
 			}
 			states := map[casework.State]int{}
@@ -92,7 +93,8 @@ func TestTheDemoHasSomethingToShowAtAnyTime(t *testing.T) {
 			for _, c := range all {
 				states[c.State]++
 			}
-			for _, s := range []casework.State{casework.Draft, casework.Open, casework.FixOffered, casework.Resolved, casework.Closed} {
+			for _, s := range []casework.State{casework.Draft, casework.Open, casework.FixOffered, casework.Resolved,
+				casework.Closed} {
 				if states[s] == 0 {
 					t.Errorf("no case is %s: %v", s, states)
 				}

@@ -36,7 +36,8 @@ type Queue interface {
 type Channel interface {
 	Send(context.Context, channel.Letter) (channel.Receipt, error)
 	Collect(ctx context.Context, cursor string) (events []channel.Incoming, next string, err error)
-	LookUp(ctx context.Context, action route.Action, reference string, markers []string, since time.Time) (*channel.Receipt, error)
+	LookUp(ctx context.Context, action route.Action, reference string, markers []string,
+		since time.Time) (*channel.Receipt, error)
 	Timeout() time.Duration
 	Settle() time.Duration
 }
@@ -111,7 +112,8 @@ var (
 	ErrNoMatch     = errors.New("name the state of the case that you mean in If-Match; its ETag says it")
 	ErrKeyReused   = errors.New("this Idempotency-Key was used with another request: use a new one")
 	ErrKeyBusy     = errors.New("a request with this Idempotency-Key is under way: ask again in a moment")
-	ErrNotAnswered = errors.New("a request with this Idempotency-Key was made, and its answer is not kept: look at what it did before you repeat it with a new key")
+	ErrNotAnswered = errors.New("a request with this Idempotency-Key was made, and its answer is not kept: look at " +
+		"what it did before you repeat it with a new key")
 )
 
 // NewerMessage is returned where the vendor wrote after what the writer has seen.

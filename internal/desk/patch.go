@@ -44,7 +44,8 @@ func misfit(err error) error {
 }
 
 func typeWords(kind string) string {
-	if s, ok := map[string]string{"string": "a text", "int": "a whole number", "int64": "a whole number", "bool": "true or false", "slice": "a list", "map": "an object", "struct": "an object", "ptr": "an object"}[kind]; ok {
+	if s, ok := map[string]string{"string": "a text", "int": "a whole number", "int64": "a whole number",
+		"bool": "true or false", "slice": "a list", "map": "an object", "struct": "an object", "ptr": "an object"}[kind]; ok {
 		return s
 	}
 	return "something else"

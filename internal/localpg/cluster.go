@@ -29,7 +29,8 @@ func Find() (string, error) {
 	if p, err := exec.LookPath("initdb"); err == nil {
 		return filepath.Dir(p), nil
 	}
-	return "", errors.New("the PostgreSQL server is not installed: install Debian's package postgresql, or give --database URL")
+	return "", errors.New("the PostgreSQL server is not installed: install Debian's package postgresql, or give " +
+		"--database URL")
 }
 
 func versionOf(dir string) float64 {
@@ -76,7 +77,8 @@ func (c *cluster) prepare(ctx context.Context) error {
 	case err == nil:
 		major := strings.SplitN(fmt.Sprint(versionOf(c.bin)), ".", 2)[0]
 		if v := strings.TrimSpace(string(have)); major != "0" && v != major {
-			return fmt.Errorf("the data in %s is of PostgreSQL %s, but %s is installed: install that version, or start over in another directory", c.data, v, major)
+			return fmt.Errorf("the data in %s is of PostgreSQL %s, but %s is installed: install that version, or start "+
+				"over in another directory", c.data, v, major)
 		}
 	case os.IsNotExist(err):
 		if err := c.create(ctx); err != nil {
@@ -98,7 +100,8 @@ func (c *cluster) passable() error {
 		if st, err := os.Stat(d); err != nil {
 			return err
 		} else if st.Mode().Perm()&1 == 0 {
-			return fmt.Errorf("the user postgres cannot reach %s because %s does not let others pass: chmod o+x it, or choose another directory with --data", c.dir, d)
+			return fmt.Errorf("the user postgres cannot reach %s because %s does not let others pass: chmod o+x it, or "+
+				"choose another directory with --data", c.dir, d)
 		}
 	}
 	return nil
@@ -144,9 +147,11 @@ func (c *cluster) own(path string) error {
 }
 
 func (c *cluster) createDatabase(ctx context.Context, s *Server) error {
-	psql := c.command(ctx, "psql", "-h", "127.0.0.1", "-p", strconv.Itoa(s.port), "-U", "roundhouse", "-d", "postgres", "-qAt", "-v", "ON_ERROR_STOP=1")
+	psql := c.command(ctx, "psql", "-h", "127.0.0.1", "-p", strconv.Itoa(s.port), "-U", "roundhouse", "-d", "postgres",
+		"-qAt", "-v", "ON_ERROR_STOP=1")
 	psql.Env = append(psql.Env, "PGPASSWORD="+c.pass)
-	psql.Stdin = strings.NewReader("select 'create database roundhouse' where not exists (select from pg_database where datname = 'roundhouse') \\gexec\n")
+	psql.Stdin = strings.NewReader("select 'create database roundhouse' where not exists (select from pg_database " +
+		"where datname = 'roundhouse') \\gexec\n")
 	if out, err := psql.CombinedOutput(); err != nil {
 		return fmt.Errorf("making the database: %w: %s", err, bytes.TrimSpace(out))
 	}

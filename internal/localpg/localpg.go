@@ -151,7 +151,8 @@ func (s *Server) again(ctx context.Context) (bool, error) {
 
 // passing says whether a start failed for a reason that goes away by itself.
 func passing(err error) bool {
-	for _, s := range [...]string{"ddress already in use", "pre-existing shared memory block", "lock file \"postmaster.pid\""} {
+	for _, s := range [...]string{"ddress already in use", "pre-existing shared memory block",
+		"lock file \"postmaster.pid\""} {
 		if strings.Contains(err.Error(), s) {
 			return true
 		}
@@ -200,7 +201,8 @@ func Running(dir string) (string, error) {
 	if len(lines) < 4 {
 		return "", fmt.Errorf("the PostgreSQL in %s is only starting", dir)
 	}
-	return fmt.Sprintf("postgres://roundhouse:%s@127.0.0.1:%s/roundhouse?sslmode=disable", strings.TrimSpace(string(pass)), strings.TrimSpace(lines[3])), nil
+	return fmt.Sprintf("postgres://roundhouse:%s@127.0.0.1:%s/roundhouse?sslmode=disable",
+		strings.TrimSpace(string(pass)), strings.TrimSpace(lines[3])), nil
 }
 
 // Exists says whether there is a cluster in the directory.
@@ -220,7 +222,8 @@ func (s *Server) run(ctx context.Context, c cluster) error {
 	}
 	s.port = l.Addr().(*net.TCPAddr).Port
 	l.Close()
-	args := []string{"-D", c.data, "-p", strconv.Itoa(s.port), "-c", "listen_addresses=127.0.0.1", "-c", "unix_socket_directories=",
+	args := []string{"-D", c.data, "-p", strconv.Itoa(s.port), "-c", "listen_addresses=127.0.0.1", "-c",
+		"unix_socket_directories=",
 		"-c", "log_parameter_max_length_on_error=0", "-c", "max_connections=200", "-c", "jit=off"}
 	if c.fast {
 		args = append(args, "-F", "-c", "synchronous_commit=off", "-c", "full_page_writes=off", "-c", "autovacuum=off",
@@ -253,7 +256,8 @@ func (s *Server) ready(ctx context.Context, c cluster, log string, from int64) e
 	for {
 		// One that died leaves its own word that it is ready.
 		b, _ := os.ReadFile(filepath.Join(c.data, "postmaster.pid"))
-		if pid, _, _ := bytes.Cut(b, []byte("\n")); string(pid) == strconv.Itoa(s.cmd.Process.Pid) && bytes.Contains(b, []byte("\nready")) {
+		if pid, _, _ := bytes.Cut(b, []byte("\n")); string(pid) == strconv.Itoa(s.cmd.Process.Pid) &&
+			bytes.Contains(b, []byte("\nready")) {
 			return nil
 		}
 		select {

@@ -31,7 +31,8 @@ func TestOneDirectoryOneServer(t *testing.T) {
 	if err := Remove(dir); !errors.Is(err, ErrInUse) {
 		t.Errorf("removing it while it runs: %v", err)
 	}
-	if st, err := os.Stat(filepath.Join(dir, "password")); err != nil || st.Mode().Perm() != 0o600 || !strings.Contains(first.URL, ":"+first.pass+"@") || first.pass == "" {
+	if st, err := os.Stat(filepath.Join(dir, "password")); err != nil || st.Mode().Perm() != 0o600 ||
+		!strings.Contains(first.URL, ":"+first.pass+"@") || first.pass == "" {
 		t.Errorf("the password: %v %v", st, err)
 	}
 	if err := first.Kill(); err != nil {
@@ -56,7 +57,8 @@ func TestOneDirectoryOneServer(t *testing.T) {
 	}
 	if os.Geteuid() == 0 {
 		shut := t.TempDir() // its parent lets nobody but root pass
-		if _, err := Start(t.Context(), Options{Dir: filepath.Join(shut, "pg")}); err == nil || !strings.Contains(err.Error(), "chmod") {
+		if _, err := Start(t.Context(), Options{Dir: filepath.Join(shut, "pg")}); err == nil ||
+			!strings.Contains(err.Error(), "chmod") {
 			t.Errorf("a path that postgres cannot reach: %v", err)
 		}
 	}
@@ -93,7 +95,8 @@ func TestOneThatKeepsDying(t *testing.T) {
 			kill()
 			continue
 		case err := <-gaveUp:
-			if err == nil || !strings.Contains(err.Error(), "keeps dying") || !strings.Contains(err.Error(), "postgres.log") || starts != 5 {
+			if err == nil || !strings.Contains(err.Error(), "keeps dying") || !strings.Contains(err.Error(), "postgres.log") ||
+				starts != 5 {
 				t.Errorf("after %d starts: %v", starts, err)
 			}
 		case <-time.After(time.Minute):

@@ -42,7 +42,8 @@ func New(d *whole.Desk, o web.Options) (*Server, error) {
 	var err error
 	out.Server, err = web.New(d, o, func(s *web.Server) apigen.StrictServerInterface {
 		out.live = live.New(s)
-		return operations{cases.New(s), today.New(s), register.New(s), hours.New(s), secrets.New(s), people.New(s), exchange.New(s), out.live}
+		return operations{cases.New(s), today.New(s), register.New(s), hours.New(s), secrets.New(s), people.New(s),
+			exchange.New(s), out.live}
 	})
 	return &out, err
 }

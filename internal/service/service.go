@@ -163,19 +163,24 @@ func RunDesk(ctx context.Context, d *Desk, o Options, ready func(url string)) er
 	if err != nil {
 		return err
 	}
-	srv, err := server.New(d.Desk, web.Options{Proxies: o.Proxies, Secure: o.TLSCert != "" || strings.HasPrefix(o.Origin, "https://"), Origin: o.Origin, Console: files, Log: o.Log})
+	srv, err := server.New(d.Desk,
+		web.Options{Proxies: o.Proxies, Secure: o.TLSCert != "" || strings.HasPrefix(o.Origin, "https://"), Origin: o.Origin,
+			Console: files, Log: o.Log})
 	if err != nil {
 		return err
 	}
 	background, stop := context.WithCancel(context.WithoutCancel(ctx))
 	defer stop()
-	workers, err := work.Start(background, d.Desk, d.Store, work.Options{Look: o.Look, Sweep: o.Sweep, Log: o.Log.With("part", "jobs")})
+	workers, err := work.Start(background, d.Desk, d.Store,
+		work.Options{Look: o.Look, Sweep: o.Sweep, Log: o.Log.With("part", "jobs")})
 	if err != nil {
 		return fmt.Errorf("starting the workers: %w", err)
 	}
 	go srv.Run(background)
-	hs := &http.Server{Handler: srv.Handler, ReadHeaderTimeout: 10 * time.Second, ReadTimeout: 60 * time.Second, WriteTimeout: 60 * time.Second,
-		IdleTimeout: 2 * time.Minute, MaxHeaderBytes: 64 << 10, ErrorLog: slog.NewLogLogger(o.Log.Handler(), slog.LevelDebug)}
+	hs := &http.Server{Handler: srv.Handler, ReadHeaderTimeout: 10 * time.Second, ReadTimeout: 60 * time.Second,
+		WriteTimeout: 60 * time.Second,
+		IdleTimeout:  2 * time.Minute, MaxHeaderBytes: 64 << 10,
+		ErrorLog: slog.NewLogLogger(o.Log.Handler(), slog.LevelDebug)}
 	failed := make(chan error, 1)
 	scheme := "http"
 	if o.TLSCert != "" {

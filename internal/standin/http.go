@@ -118,12 +118,15 @@ func (s *Standin) log(h House, _ string, r request) result {
 	}
 	st := s.houses[h.Key]
 	now := s.now().UTC()
-	j := &Job{No: fmt.Sprintf("%s%d", h.Prefix, st.Next), Subject: r.Subject, Story: r.Story, Grade: r.Grade, Stage: "logged", Logged: now,
+	j := &Job{No: fmt.Sprintf("%s%d", h.Prefix, st.Next), Subject: r.Subject, Story: r.Story, Grade: r.Grade,
+		Stage: "logged", Logged: now,
 		Manner: mannerOf(r.Subject, st.Next-h.First), Since: now}
 	st.Next++
 	st.Jobs = append(st.Jobs, j)
-	s.happen(h.Key, Happening{Job: j.No, What: "logged", By: By{Side: "caller", Name: r.Caller}, Words: r.Story, Stage: j.Stage, Grade: j.Grade})
-	return result{http.StatusCreated, map[string]any{"job": map[string]any{"no": j.No, "stage": j.Stage, "logged": j.Logged}}}
+	s.happen(h.Key, Happening{Job: j.No, What: "logged", By: By{Side: "caller", Name: r.Caller}, Words: r.Story,
+		Stage: j.Stage, Grade: j.Grade})
+	return result{http.StatusCreated,
+		map[string]any{"job": map[string]any{"no": j.No, "stage": j.Stage, "logged": j.Logged}}}
 }
 
 func refuse(format string, args ...any) result {
@@ -139,9 +142,11 @@ func (s *Standin) on(h House, no string, r request, what string, change func(*Jo
 	if why := change(j); why != "" {
 		return refuse("%s", why)
 	}
-	s.happen(h.Key, Happening{Job: no, What: what, By: By{Side: "caller", Name: r.Caller}, Words: r.Words, Stage: j.Stage, Grade: j.Grade})
+	s.happen(h.Key, Happening{Job: no, What: what, By: By{Side: "caller", Name: r.Caller}, Words: r.Words, Stage: j.Stage,
+		Grade: j.Grade})
 	list := s.houses[h.Key].Happenings
-	return result{http.StatusOK, map[string]any{"taken": map[string]any{"seq": list[len(list)-1].Seq, "at": list[len(list)-1].At}}}
+	return result{http.StatusOK,
+		map[string]any{"taken": map[string]any{"seq": list[len(list)-1].Seq, "at": list[len(list)-1].At}}}
 }
 
 func (s *Standin) remark(h House, no string, r request) result {
@@ -264,7 +269,8 @@ func (s *Standin) play(w http.ResponseWriter, r *http.Request) {
 		Ways []string `json:"ways"`
 	}
 	if err := json.NewDecoder(r.Body).Decode(&req); err != nil || s.houses[r.PathValue("house")] == nil {
-		problem(w, http.StatusBadRequest, "say {\"ways\": [\"cut\", \"late\", \"lag\", \"short\", \"garbage\", \"down\", \"well\"]} to a house")
+		problem(w, http.StatusBadRequest,
+			"say {\"ways\": [\"cut\", \"late\", \"lag\", \"short\", \"garbage\", \"down\", \"well\"]} to a house")
 		return
 	}
 	s.Misbehave(r.PathValue("house"), req.Ways...)

@@ -27,9 +27,12 @@ type House struct {
 
 // Houses are the vendors of the demo.
 var Houses = []House{
-	{"corvane", "CV-", 20417, []string{"Alarm", "Urgent", "Regular", "Query", "Wish"}, []string{"Imke Vandersloot", "Teo Brannigan"}},
-	{"ninefathom", "NF/", 771204, []string{"Circuit down", "Circuit poor", "Advice"}, []string{"Asha Menonkar", "Devraj Pillay"}},
-	{"tallow", "TW/88-", 20650, []string{"Grade I", "Grade II", "Grade III", "Grade IV"}, []string{"Ilaria Marchetti", "Kofi Obuya"}},
+	{"corvane", "CV-", 20417, []string{"Alarm", "Urgent", "Regular", "Query", "Wish"},
+		[]string{"Imke Vandersloot", "Teo Brannigan"}},
+	{"ninefathom", "NF/", 771204, []string{"Circuit down", "Circuit poor", "Advice"},
+		[]string{"Asha Menonkar", "Devraj Pillay"}},
+	{"tallow", "TW/88-", 20650, []string{"Grade I", "Grade II", "Grade III", "Grade IV"},
+		[]string{"Ilaria Marchetti", "Kofi Obuya"}},
 }
 
 // Happening is one line of a house's feed.

@@ -39,21 +39,27 @@ func TestLinksOfBeforeServeTheirVendor(t *testing.T) {
 	if _, err := p.UpTo(ctx, 14); err != nil {
 		t.Fatal(err)
 	}
-	do(`insert into person (id, name, email, role, password_hash, created_at) overriding system value values (1, 'Ragna Lie', 'ragna@saltmarsh.example', 'handler', '', now());
+	do(`insert into person (id, name, email, role, password_hash, created_at) overriding system value
+		values (1, 'Ragna Lie', 'ragna@saltmarsh.example', 'handler', '', now());
 		insert into calendar (id, name) overriding system value values (1, 'always');
-		insert into vendor (id, key, name, does, zone, hours_id, created_at) overriding system value select n, 'v'||n, 'Vendor '||n, '', 'UTC', 1, now() from generate_series(1, 2) n;
-		insert into link (id, vendor_id, kind, address, description, cursor) overriding system value values (7, 2, 'rest', 'http://127.0.0.1:1/v2', '{}', '41');
+		insert into vendor (id, key, name, does, zone, hours_id, created_at) overriding system value
+		select n, 'v'||n, 'Vendor '||n, '', 'UTC', 1, now() from generate_series(1, 2) n;
+		insert into link (id, vendor_id, kind, address, description, cursor) overriding system value
+		values (7, 2, 'rest', 'http://127.0.0.1:1/v2', '{}', '41');
 		insert into support_case (id, number, vendor_id, title, kind, facts, texts, opened_by, opened_at, state, changed_at)
 			overriding system value values (1, 1001, 2, 'Slow', 'fault', '{}', '{}', 1, now(), 'draft', now());
 		insert into case_entry (id, case_id, number, kind, direction, channel, happened_at, recorded_at, body_hash)
-			overriding system value select n, 1, n, 'message', 'out', case n when 1 then 'rest' else 'portal' end, now(), now(), '' from generate_series(1, 2) n;
+			overriding system value select n, 1, n, 'message', 'out', case n when 1 then 'rest'
+			else 'portal' end, now(), now(), '' from generate_series(1, 2) n;
 		insert into delivery (id, case_id, entry_id, entry_number, action, effect, params, channel, state, made_at)
-			overriding system value select n, 1, n, n, 'comment', 'null', '{}', case n when 1 then 'api' else 'portal' end, 'arrived', now() from generate_series(1, 2) n`)
+			overriding system value select n, 1, n, n, 'comment', 'null', '{}', case n when 1 then 'api'
+			else 'portal' end, 'arrived', now() from generate_series(1, 2) n`)
 	if _, err := p.Up(ctx); err != nil {
 		t.Fatal(err)
 	}
 	links, err := inboxdb.LinksOf(ctx, s.DB, 1, 2)
-	if err != nil || len(links) != 1 || links[0].VendorID != 2 || links[0].ID != 7 || links[0].Name != "v2" || links[0].Kind != "api" || links[0].Cursor != "41" {
+	if err != nil || len(links) != 1 || links[0].VendorID != 2 || links[0].ID != 7 || links[0].Name != "v2" ||
+		links[0].Kind != "api" || links[0].Cursor != "41" {
 		t.Errorf("the link: %+v %v", links, err)
 	}
 	sent, err := outboxdb.Of(ctx, s.DB, 1)
@@ -61,7 +67,8 @@ func TestLinksOfBeforeServeTheirVendor(t *testing.T) {
 		t.Errorf("what went: %+v %v", sent, err)
 	}
 	var channels []string
-	if err := s.DB.Select(&channels, "select channel from case_entry order by id"); err != nil || channels[0] != "api" || channels[1] != "portal" {
+	if err := s.DB.Select(&channels, "select channel from case_entry order by id"); err != nil || channels[0] != "api" ||
+		channels[1] != "portal" {
 		t.Errorf("the record: %v %v", channels, err)
 	}
 	if _, err := s.DB.Exec("update case_entry set channel = 'mail'"); err == nil {
@@ -74,9 +81,12 @@ func TestLinksOfBeforeServeTheirVendor(t *testing.T) {
 func TestALinkStaysWhileItServesSomebody(t *testing.T) {
 	s, ctx := testdb.Store(t), context.Background()
 	if _, err := s.DB.Exec(`insert into calendar (id, name) overriding system value values (1, 'always');
-		insert into vendor (id, key, name, does, zone, hours_id, created_at) overriding system value select n, 'v'||n, 'Vendor '||n, '', 'UTC', 1, now() from generate_series(1, 3) n;
-		insert into link (id, name, kind, address, description) overriding system value select n, 'l'||n, 'api', '', '{}' from generate_series(1, 2) n;
-		insert into link_event (link_id, event_key, ticket, event, floor_at, seen_at) select n, 'k', 'X-1', '{}', now(), now() from generate_series(1, 2) n;
+		insert into vendor (id, key, name, does, zone, hours_id, created_at) overriding system value
+		select n, 'v'||n, 'Vendor '||n, '', 'UTC', 1, now() from generate_series(1, 3) n;
+		insert into link (id, name, kind, address, description) overriding system value select n, 'l'||n, 'api', '', '{}'
+		from generate_series(1, 2) n;
+		insert into link_event (link_id, event_key, ticket, event, floor_at, seen_at)
+		select n, 'k', 'X-1', '{}', now(), now() from generate_series(1, 2) n;
 		insert into vendor_link (vendor_id, link_id) values (1, 1), (2, 1), (3, 2)`); err != nil {
 		t.Fatal(err)
 	}
@@ -86,10 +96,12 @@ func TestALinkStaysWhileItServesSomebody(t *testing.T) {
 		}
 	}
 	var left []int64
-	if err := s.DB.Select(&left, "select link_id from link_event order by 1"); err != nil || len(left) != 1 || left[0] != 1 {
+	if err := s.DB.Select(&left, "select link_id from link_event order by 1"); err != nil || len(left) != 1 ||
+		left[0] != 1 {
 		t.Errorf("events are left of the links %v: %v", left, err)
 	}
-	if links, err := inboxdb.LinksOf(ctx, s.DB, 1, 2, 3); err != nil || len(links) != 1 || links[0].ID != 1 || links[0].VendorID != 2 {
+	if links, err := inboxdb.LinksOf(ctx, s.DB, 1, 2, 3); err != nil || len(links) != 1 || links[0].ID != 1 ||
+		links[0].VendorID != 2 {
 		t.Errorf("links are left: %+v %v", links, err)
 	}
 	if _, err := inboxdb.ByID(ctx, s.DB, 2); err != db.ErrNotFound {

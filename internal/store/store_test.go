@@ -40,7 +40,8 @@ func seed(t *testing.T, s *db.Store) casesdb.Case {
 		if err := registerdb.AddVendor(ctx, tx, &v); err != nil {
 			return err
 		}
-		c = casesdb.Case{VendorID: v.ID, Title: "Region Ern loses its addresses", Kind: "fault", OpenedBy: p.ID, OpenedAt: now}
+		c = casesdb.Case{VendorID: v.ID, Title: "Region Ern loses its addresses", Kind: "fault", OpenedBy: p.ID,
+			OpenedAt: now}
 		return casesdb.Insert(ctx, tx, &c)
 	})
 	if err != nil {
@@ -57,14 +58,17 @@ func TestTheRecordIsAppendOnly(t *testing.T) {
 	if err := s.Do(ctx, func(tx *db.Tx) error { return casesdb.AddEntry(ctx, tx, &c, &e) }); err != nil {
 		t.Fatal(err)
 	}
-	for _, sql := range []string{"update case_entry set kind = 'message'", "delete from case_entry", "truncate case_entry cascade"} {
+	for _, sql := range []string{"update case_entry set kind = 'message'", "delete from case_entry",
+		"truncate case_entry cascade"} {
 		if _, err := s.DB.ExecContext(ctx, sql); err == nil || !strings.Contains(err.Error(), "append-only") {
 			t.Errorf("%s: %v", sql, err)
 		}
 	}
 	// A note cannot be given to the channels: the key of a delivery says it is a message.
 	err := s.Do(ctx, func(tx *db.Tx) error {
-		return outboxdb.Add(ctx, tx, &outboxdb.Delivery{CaseID: c.ID, EntryID: e.ID, EntryNumber: e.Number, Channel: "api", State: "waiting", Action: "comment", MadeAt: time.Now()})
+		return outboxdb.Add(ctx, tx,
+			&outboxdb.Delivery{CaseID: c.ID, EntryID: e.ID, EntryNumber: e.Number, Channel: "api", State: "waiting",
+				Action: "comment", MadeAt: time.Now()})
 	})
 	if err == nil || !strings.Contains(err.Error(), "delivery_entry_id_entry_kind_fkey") {
 		t.Errorf("a note was put on its way: %v", err)
@@ -75,7 +79,9 @@ func TestACaseIsFoundByAnyReference(t *testing.T) {
 	s := testdb.Store(t)
 	c := seed(t, s)
 	ctx := context.Background()
-	if err := s.Do(ctx, func(tx *db.Tx) error { return casesdb.SetReference(ctx, tx, &c, "vendor", "TW/88-20417") }); err != nil {
+	if err := s.Do(ctx, func(tx *db.Tx) error {
+		return casesdb.SetReference(ctx, tx, &c, "vendor", "TW/88-20417")
+	}); err != nil {
 		t.Fatal(err)
 	}
 	for _, name := range []string{"C-1001", "c-1001", "1001", "TW/88-20417", "tw 88 20417", "tw8820417"} {

@@ -107,7 +107,8 @@ func template(ctx context.Context, admin *pgx.Conn, base string) error {
 	}
 	defer admin.Exec(ctx, "select pg_advisory_unlock(1)")
 	var there bool
-	if err := admin.QueryRow(ctx, "select exists (select from pg_database where datname = 'roundhouse_template')").Scan(&there); err != nil || there {
+	if err := admin.QueryRow(ctx,
+		"select exists (select from pg_database where datname = 'roundhouse_template')").Scan(&there); err != nil || there {
 		return err
 	}
 	if _, err := admin.Exec(ctx, "drop database if exists roundhouse_template_new with (force)"); err != nil {

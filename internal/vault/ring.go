@@ -74,7 +74,8 @@ func newKey() ([]byte, error) {
 
 func text(ids []string, keys map[string][]byte) string {
 	var b strings.Builder
-	b.WriteString("# The keys of a roundhouse vault, the newest first. Keep a copy, and keep it apart from\n# copies of the database. Older keys open copies of the database that were made with them.\n")
+	b.WriteString("# The keys of a roundhouse vault, the newest first. Keep a copy, and keep it apart from\n# copies " +
+		"of the database. Older keys open copies of the database that were made with them.\n")
 	for _, id := range ids {
 		fmt.Fprintf(&b, "%s %s %s\n", begins, id, base64.StdEncoding.EncodeToString(keys[id]))
 	}
@@ -96,7 +97,8 @@ func (r *Ring) load() error {
 	case !info.Mode().IsRegular():
 		return fmt.Errorf("%s is no file", r.file)
 	case info.Mode().Perm()&0o077 != 0:
-		return fmt.Errorf("%s can be read by others than its owner (%04o): chmod 600 %s, and change the key if somebody may have read it", r.file, info.Mode().Perm(), r.file)
+		return fmt.Errorf("%s can be read by others than its owner (%04o): chmod 600 %s, and change the key if somebody "+
+			"may have read it", r.file, info.Mode().Perm(), r.file)
 	case info.Size() > maxFile:
 		return fmt.Errorf("%s is too long for a key file", r.file)
 	}
@@ -186,7 +188,8 @@ func (r *Ring) Has(id string) bool {
 // Add makes a new key and writes it to the file as the first.
 func (r *Ring) Add() (id string, err error) {
 	if r.file == "" {
-		return "", fmt.Errorf("%s cannot be written to: put a new key before the others there (roundhouse key new makes one), start again, and rotate then", r.from)
+		return "", fmt.Errorf("%s cannot be written to: put a new key before the others there (roundhouse key new makes "+
+			"one), start again, and rotate then", r.from)
 	}
 	r.writing.Lock()
 	defer r.writing.Unlock()

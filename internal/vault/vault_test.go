@@ -117,8 +117,9 @@ func TestKeyFiles(t *testing.T) {
 		"empty":           {"", "holds no key"},
 		"only words":      {"hunter2-is-my-key\n", "line 1: this is no key of a vault"},
 		"a key cut short": {lines[2][:len(lines[2])-8], "line 1: the key is not whole"},
-		"another's name":  {strings.Replace(good, parts[1], "abcdefabcdef", 1), "line 3: the key is not the one that its line is named for"},
-		"far too long":    {good + strings.Repeat("# x\n", 20_000), "too long"},
+		"another's name": {strings.Replace(good, parts[1], "abcdefabcdef", 1),
+			"line 3: the key is not the one that its line is named for"},
+		"far too long": {good + strings.Repeat("# x\n", 20_000), "too long"},
 	} {
 		if err := os.WriteFile(file, []byte(x.text), 0o600); err != nil {
 			t.Fatal(err)

@@ -61,7 +61,8 @@ func Start(ctx context.Context, d *whole.Desk, s *db.Store, o Options) (*Workers
 	river.AddWorker(ws, &rebuildWorker{d: d})
 	// Time-outs grow outward: a call to a vendor, the job around it, the rescue of a job whose worker died.
 	c, err := river.NewClient(riverpgxv5.New(s.Pool), &river.Config{
-		Queues:                      map[string]river.QueueConfig{river.QueueDefault: {MaxWorkers: 24}, rebuildQueue: {MaxWorkers: 1}},
+		Queues: map[string]river.QueueConfig{river.QueueDefault: {MaxWorkers: 24},
+			rebuildQueue: {MaxWorkers: 1}},
 		Workers:                     ws,
 		JobTimeout:                  time.Minute,
 		RescueStuckJobsAfter:        90 * time.Second,

@@ -27,17 +27,42 @@ const rooms = [
   { name: 'vendors', label: 'Vendors', to: '/vendors' },
   { name: 'register', label: 'Register', to: '/register/assets' },
 ]
-const here = computed(() => ({ case: 'cases', vendor: 'vendors', thing: 'register', calendars: 'register', calendar: 'register', policy: 'register', people: 'register', secrets: 'register' })[String(route.name)] ?? String(route.name))
+const here = computed(
+  () =>
+    ({
+      case: 'cases',
+      vendor: 'vendors',
+      thing: 'register',
+      calendars: 'register',
+      calendar: 'register',
+      policy: 'register',
+      people: 'register',
+      secrets: 'register',
+    })[String(route.name)] ?? String(route.name),
+)
 // In a narrow window the pages stand behind one button.
 const menu = ref(false)
-watch(() => route.fullPath, () => (menu.value = false))
-const initials = computed(() => me.data.value?.person.name.split(/\s+/).map((w) => w[0]).join('') ?? '')
+watch(
+  () => route.fullPath,
+  () => (menu.value = false),
+)
+const initials = computed(
+  () =>
+    me.data.value?.person.name
+      .split(/\s+/)
+      .map((w) => w[0])
+      .join('') ?? '',
+)
 
 let stop: (() => void) | undefined
-watch(inside, (is) => {
-  stop?.()
-  stop = is ? follow(queries) : undefined
-}, { immediate: true })
+watch(
+  inside,
+  (is) => {
+    stop?.()
+    stop = is ? follow(queries) : undefined
+  },
+  { immediate: true },
+)
 
 const help = ref(false)
 const singleKeys = useStorage('roundhouse.keys', true)
@@ -78,7 +103,15 @@ function signedIn() {
 
 function keys(e: KeyboardEvent) {
   const t = e.target as HTMLElement
-  if (e.ctrlKey || e.metaKey || e.altKey || /^(INPUT|TEXTAREA|SELECT)$/.test(t.tagName) || t.isContentEditable || document.querySelector('[role=dialog]')) return
+  if (
+    e.ctrlKey ||
+    e.metaKey ||
+    e.altKey ||
+    /^(INPUT|TEXTAREA|SELECT)$/.test(t.tagName) ||
+    t.isContentEditable ||
+    document.querySelector('[role=dialog]')
+  )
+    return
   if (e.key === '/' && singleKeys.value) {
     e.preventDefault()
     finder.value?.focus()
@@ -114,57 +147,209 @@ onBeforeUnmount(() => {
     <template v-if="inside">
       <header class="top">
         <RouterLink class="brand" to="/"><BrandMark />Roundhouse</RouterLink>
-        <button class="pages" type="button" :aria-expanded="menu" aria-controls="rooms" data-testid="pages" @click="menu = !menu">{{ rooms.find((r) => r.name === here)?.label ?? 'Pages' }} <span aria-hidden="true">{{ menu ? '▴' : '▾' }}</span></button>
+        <button
+          class="pages"
+          type="button"
+          :aria-expanded="menu"
+          aria-controls="rooms"
+          data-testid="pages"
+          @click="menu = !menu"
+        >
+          {{ rooms.find((r) => r.name === here)?.label ?? 'Pages' }}
+          <span aria-hidden="true">{{ menu ? '▴' : '▾' }}</span>
+        </button>
         <nav id="rooms" aria-label="Rooms" :class="{ shut: !menu }">
-          <RouterLink v-for="r in rooms" :key="r.name" :to="r.to" :class="{ on: here === r.name }" :aria-current="here === r.name ? 'page' : undefined">{{ r.label }}</RouterLink>
+          <RouterLink
+            v-for="r in rooms"
+            :key="r.name"
+            :to="r.to"
+            :class="{ on: here === r.name }"
+            :aria-current="here === r.name ? 'page' : undefined"
+            >{{ r.label }}</RouterLink
+          >
         </nav>
         <form class="find" role="search" @submit.prevent="find">
-          <NInput ref="finder" v-model:value="words" placeholder="Find any number or word" :input-props="attrs({ 'aria-label': 'Find any number or word', 'data-testid': 'find' })">
+          <NInput
+            ref="finder"
+            v-model:value="words"
+            placeholder="Find any number or word"
+            :input-props="attrs({ 'aria-label': 'Find any number or word', 'data-testid': 'find' })"
+          >
             <template #suffix><kbd aria-hidden="true">/</kbd></template>
           </NInput>
           <p v-if="nothing" class="problem small" role="alert">{{ nothing }}</p>
         </form>
-        <NButton v-if="may('work')" type="primary" data-testid="open-case" @click="router.push('/open')">Open a case <kbd aria-hidden="true" class="onbtn">n</kbd></NButton>
-        <span class="sub state" :class="{ shut: !menu && live }" role="status">{{ live ? '✓ live' : '… line down' }}</span>
-        <button class="linkish" :class="{ shut: !menu }" type="button" data-testid="scheme" :title="scheme === 'dark' ? 'Light colours' : 'Dark colours'" @click="choose(scheme === 'dark' ? 'light' : 'dark')">{{ scheme === 'dark' ? 'day' : 'night' }}</button>
-        <button class="linkish" :class="{ shut: !menu }" type="button" data-testid="sign-out" :title="`${me.data.value?.person.name}, ${me.data.value?.person.role}`" @click="signOut">{{ initials }}, sign out</button>
+        <NButton v-if="may('work')" type="primary" data-testid="open-case" @click="router.push('/open')"
+          >Open a case <kbd aria-hidden="true" class="onbtn">n</kbd></NButton
+        >
+        <span class="sub state" :class="{ shut: !menu && live }" role="status">{{
+          live ? '✓ live' : '… line down'
+        }}</span>
+        <button
+          class="linkish"
+          :class="{ shut: !menu }"
+          type="button"
+          data-testid="scheme"
+          :title="scheme === 'dark' ? 'Light colours' : 'Dark colours'"
+          @click="choose(scheme === 'dark' ? 'light' : 'dark')"
+        >
+          {{ scheme === 'dark' ? 'day' : 'night' }}
+        </button>
+        <button
+          class="linkish"
+          :class="{ shut: !menu }"
+          type="button"
+          data-testid="sign-out"
+          :title="`${me.data.value?.person.name}, ${me.data.value?.person.role}`"
+          @click="signOut"
+        >
+          {{ initials }}, sign out
+        </button>
       </header>
       <NModal v-if="help" show :auto-focus="false" :trap-focus="false" @update:show="help = false">
-        <div class="panel keys" role="dialog" aria-modal="true" aria-labelledby="keys-title" data-testid="keys" @keydown="trap" @keydown.esc="help = false">
+        <div
+          class="panel keys"
+          role="dialog"
+          aria-modal="true"
+          aria-labelledby="keys-title"
+          data-testid="keys"
+          @keydown="trap"
+          @keydown.esc="help = false"
+        >
           <h1 id="keys-title">Keys</h1>
-          <p v-for="[k, what] in keyList" :key="k"><kbd>{{ k }}</kbd> {{ what }}</p>
+          <p v-for="[k, what] in keyList" :key="k">
+            <kbd>{{ k }}</kbd> {{ what }}
+          </p>
           <label class="row"><input v-model="singleKeys" type="checkbox" /> Single keys work outside of fields</label>
           <p class="small"><a href="/api" target="_blank" rel="noopener">The API, for programs</a></p>
           <NButton data-testid="keys-done" @click="help = false">Done</NButton>
         </div>
       </NModal>
-      <main><RouterView :key="String(route.name) + String(route.params.key ?? '') + String(route.params.kind ?? '') + String(route.params.id ?? '')" /></main>
+      <main>
+        <RouterView
+          :key="
+            String(route.name) +
+            String(route.params.key ?? '') +
+            String(route.params.kind ?? '') +
+            String(route.params.id ?? '')
+          "
+        />
+      </main>
     </template>
     <SignInPage v-else-if="!me.isPending.value || signedOut" :again="signedOut" @done="signedIn" />
   </NConfigProvider>
 </template>
 
 <style>
-.top { display: flex; align-items: center; gap: 18px; min-height: 52px; padding: 0 20px; background: var(--panel); border-bottom: 1px solid var(--line); flex-wrap: wrap; }
-.brand { display: flex; gap: 9px; align-items: center; font-weight: 650; font-size: 16px; letter-spacing: .01em; color: var(--ink); text-decoration: none; }
-.top nav { display: flex; gap: 2px; }
-.top nav a { padding: 6px 10px; color: var(--ink2); text-decoration: none; }
-.top nav a.on { color: var(--ink); font-weight: 600; box-shadow: inset 0 -2px 0 var(--brass); }
-.find { margin-left: auto; width: 240px; }
-.pages { display: none; font: inherit; font-weight: 600; color: var(--ink); background: none; border: 1px solid var(--line); border-radius: 4px; padding: 4px 10px; min-height: 34px; cursor: pointer; }
-.keys { padding: 20px 24px; width: 380px; max-width: calc(100vw - 24px); color: var(--ink); display: flex; flex-direction: column; gap: 8px; }
-.onbtn { margin-left: 8px; border-color: currentColor; color: inherit; }
-main { padding: 18px 20px 24px; max-width: 1480px; margin: 0 auto; }
+.top {
+  display: flex;
+  align-items: center;
+  gap: 18px;
+  min-height: 52px;
+  padding: 0 20px;
+  background: var(--panel);
+  border-bottom: 1px solid var(--line);
+  flex-wrap: wrap;
+}
+.brand {
+  display: flex;
+  gap: 9px;
+  align-items: center;
+  font-weight: 650;
+  font-size: 16px;
+  letter-spacing: 0.01em;
+  color: var(--ink);
+  text-decoration: none;
+}
+.top nav {
+  display: flex;
+  gap: 2px;
+}
+.top nav a {
+  padding: 6px 10px;
+  color: var(--ink2);
+  text-decoration: none;
+}
+.top nav a.on {
+  color: var(--ink);
+  font-weight: 600;
+  box-shadow: inset 0 -2px 0 var(--brass);
+}
+.find {
+  margin-left: auto;
+  width: 240px;
+}
+.pages {
+  display: none;
+  font: inherit;
+  font-weight: 600;
+  color: var(--ink);
+  background: none;
+  border: 1px solid var(--line);
+  border-radius: 4px;
+  padding: 4px 10px;
+  min-height: 34px;
+  cursor: pointer;
+}
+.keys {
+  padding: 20px 24px;
+  width: 380px;
+  max-width: calc(100vw - 24px);
+  color: var(--ink);
+  display: flex;
+  flex-direction: column;
+  gap: 8px;
+}
+.onbtn {
+  margin-left: 8px;
+  border-color: currentColor;
+  color: inherit;
+}
+main {
+  padding: 18px 20px 24px;
+  max-width: 1480px;
+  margin: 0 auto;
+}
 @media (max-width: 640px) {
-  .top { padding: 8px 12px; gap: 8px 12px; }
-  .top .shut { display: none; }
-  .pages { display: block; margin-left: auto; }
-  .top nav { order: 2; width: 100%; flex-wrap: wrap; }
-  .top nav a { padding: 9px 14px 9px 0; margin-right: 8px; }
-  .find { order: 3; margin: 0; flex: 1 1 220px; width: auto; }
-  .top > .n-button { order: 4; }
-  .top .state, .top .linkish { order: 2; }
-  .find kbd, .onbtn { display: none; }
-  main { padding: 12px; }
+  .top {
+    padding: 8px 12px;
+    gap: 8px 12px;
+  }
+  .top .shut {
+    display: none;
+  }
+  .pages {
+    display: block;
+    margin-left: auto;
+  }
+  .top nav {
+    order: 2;
+    width: 100%;
+    flex-wrap: wrap;
+  }
+  .top nav a {
+    padding: 9px 14px 9px 0;
+    margin-right: 8px;
+  }
+  .find {
+    order: 3;
+    margin: 0;
+    flex: 1 1 220px;
+    width: auto;
+  }
+  .top > .n-button {
+    order: 4;
+  }
+  .top .state,
+  .top .linkish {
+    order: 2;
+  }
+  .find kbd,
+  .onbtn {
+    display: none;
+  }
+  main {
+    padding: 12px;
+  }
 }
 </style>

@@ -29,16 +29,20 @@ export function follow(queries: QueryClient): () => void {
     new Promise((resolve) => {
       source = new EventSource('/api/v1/events')
       source.addEventListener('ready', () => tell({ up: true }))
-      source.addEventListener('case', (e) => tell({ name: (JSON.parse((e as MessageEvent<string>).data) as { case: string }).case }))
+      source.addEventListener('case', (e) =>
+        tell({ name: (JSON.parse((e as MessageEvent<string>).data) as { case: string }).case }),
+      )
       source.addEventListener('everything', () => tell({}))
       source.onerror = () => {
         tell({ up: false })
-        if (source?.readyState === EventSource.CLOSED) setTimeout(() => gone.signal.aborted || (source?.close(), resolve(), start()), 3000)
+        if (source?.readyState === EventSource.CLOSED)
+          setTimeout(() => gone.signal.aborted || (source?.close(), resolve(), start()), 3000)
       }
       gone.signal.addEventListener('abort', () => (source?.close(), resolve()))
     })
   const start = (): void => {
-    if ('locks' in navigator) void navigator.locks.request('roundhouse.stream', { signal: gone.signal }, lead).catch(() => undefined)
+    if ('locks' in navigator)
+      void navigator.locks.request('roundhouse.stream', { signal: gone.signal }, lead).catch(() => undefined)
     else void lead()
   }
   start()

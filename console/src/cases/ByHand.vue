@@ -16,14 +16,22 @@ const problem = ref('')
 const copied = ref(false)
 const busy = ref(false)
 /** The secrets that the words stand for; a person reads them out or types them in. */
-const secrets = computed(() => [...new Set([...(props.delivery.text ?? '').matchAll(/\{secret ([a-z][a-z0-9-]*)\}/g)].map((m) => m[1]!))])
-const what = props.delivery.step === 'file' ? 'The filing' : props.delivery.step ? `The step “${props.delivery.step.replaceAll('-', ' ')}”` : 'A message'
+const secrets = computed(() => [
+  ...new Set([...(props.delivery.text ?? '').matchAll(/\{secret ([a-z][a-z0-9-]*)\}/g)].map((m) => m[1]!)),
+])
+const what =
+  props.delivery.step === 'file'
+    ? 'The filing'
+    : props.delivery.step
+      ? `The step “${props.delivery.step.replaceAll('-', ' ')}”`
+      : 'A message'
 /** Where an address leads by itself; a mail is begun with its text. */
 function leads(address: string): string | undefined {
   if (/^https?:\/\//.test(address)) return address
   if (props.delivery.channel === 'mail' && address.includes('@')) {
     const [subject, ...rest] = (props.delivery.text ?? '').split('\n')
-    return `mailto:${encodeURIComponent(address)}?subject=${encodeURIComponent(subject ?? '')}&body=${encodeURIComponent(rest.join('\n').trim())}`
+    const body = encodeURIComponent(rest.join('\n').trim())
+    return `mailto:${encodeURIComponent(address)}?subject=${encodeURIComponent(subject ?? '')}&body=${body}`
   }
   return undefined
 }
@@ -39,10 +47,19 @@ async function decide(decision: 'it-arrived' | 'give-up') {
   busy.value = true
   problem.value = ''
   try {
-    await ok(client.POST('/cases/{case}/deliveries/{delivery}/decision', {
-      params: { path: { case: props.view.line.number, delivery: props.delivery.id }, header: { 'Idempotency-Key': newKey() } },
-      body: { decision, reference: reference.value.trim() || undefined, at: at.value ? new Date(at.value).toISOString() : undefined },
-    }))
+    await ok(
+      client.POST('/cases/{case}/deliveries/{delivery}/decision', {
+        params: {
+          path: { case: props.view.line.number, delivery: props.delivery.id },
+          header: { 'Idempotency-Key': newKey() },
+        },
+        body: {
+          decision,
+          reference: reference.value.trim() || undefined,
+          at: at.value ? new Date(at.value).toISOString() : undefined,
+        },
+      }),
+    )
     refresh(queries, props.view.line.number)
   } catch (e) {
     problem.value = words(e)
@@ -54,19 +71,35 @@ async function decide(decision: 'it-arrived' | 'give-up') {
 
 <template>
   <section class="panel carry" :aria-label="'To be taken to ' + view.line.vendor" data-testid="by-hand">
-    <p><b>{{ what }} is for you to take to {{ view.line.vendor }}, {{ byChannel[delivery.channel ?? ''] }}.</b> Until you say that it has gone, nothing counts and the move stays ours.</p>
+    <p>
+      <b>{{ what }} is for you to take to {{ view.line.vendor }}, {{ byChannel[delivery.channel ?? ''] }}.</b> Until you
+      say that it has gone, nothing counts and the move stays ours.
+    </p>
     <ul v-if="delivery.ways?.length">
       <li v-for="w in delivery.ways" :key="w.address">
-        <a v-if="leads(w.address)" :href="leads(w.address)" target="_blank" rel="noreferrer">{{ w.address }}</a><span v-else class="mono">{{ w.address }}</span>
-        <span class="sub"><template v-if="w.urgent"> · for urgent matters</template><template v-if="w.area"> · {{ w.area }}</template><template v-if="w.calendar"> · {{ w.calendar }}</template></span>
+        <a v-if="leads(w.address)" :href="leads(w.address)" target="_blank" rel="noreferrer">{{ w.address }}</a><span
+          v-else
+          class="mono"
+          >{{ w.address }}</span
+        >
+        <span class="sub"
+          ><template v-if="w.urgent"> · for urgent matters</template><template v-if="w.area"> · {{ w.area }}</template
+          ><template v-if="w.calendar"> · {{ w.calendar }}</template></span
+        >
       </li>
     </ul>
     <pre tabindex="0" aria-label="The words to take there">{{ delivery.text }}</pre>
-    <p v-for="s in secrets" :key="s" class="row secret">In place of <code>{secret {{ s }}}</code> say <SecretReveal v-if="may" :name="s" :for="view.line.number" /><template v-else>what it stands for</template></p>
+    <p v-for="s in secrets" :key="s" class="row secret">
+      In place of <code>{secret {{ s }}}</code> say
+      <SecretReveal v-if="may" :name="s" :for="view.line.number" /><template v-else>what it stands for</template>
+    </p>
     <div v-if="may" class="row acts">
       <NButton data-testid="copy-text" @click="copy">{{ copied ? 'Copied' : 'Copy the text' }}</NButton>
       <label>Their number <input v-model="reference" class="in mono" data-testid="their-number" /></label>
-      <label>Went <input v-model="at" class="in" type="datetime-local" aria-describedby="went-now" data-testid="went" /></label><span id="went-now" class="sub small">now, if left empty</span>
+      <label
+        >Went
+        <input v-model="at" class="in" type="datetime-local" aria-describedby="went-now" data-testid="went" /></label
+      ><span id="went-now" class="sub small">now, if left empty</span>
       <NButton type="primary" :loading="busy" data-testid="has-gone" @click="decide('it-arrived')">It has gone</NButton>
       <NButton @click="decide('give-up')">Give it up</NButton>
     </div>
@@ -75,13 +108,46 @@ async function decide(decision: 'it-arrived' | 'give-up') {
 </template>
 
 <style scoped>
-.carry { padding: 12px 16px 14px; margin-top: 12px; border-left: 3px solid var(--primary); }
-ul { margin: 6px 0; padding-left: 18px; }
-pre { white-space: pre-wrap; overflow-wrap: anywhere; font: inherit; border: 1px solid var(--line2); border-radius: 4px; padding: 8px 12px; max-height: 260px; overflow: auto; margin: 8px 0 10px; }
-.secret { flex-wrap: wrap; margin-bottom: 12px; }
-.acts { flex-wrap: wrap; gap: 8px 12px; }
-label { display: inline-flex; align-items: center; gap: 6px; }
-label .in { width: 150px; }
-label .in[type='datetime-local'] { width: 190px; }
-.problem { margin-top: 8px; }
+.carry {
+  padding: 12px 16px 14px;
+  margin-top: 12px;
+  border-left: 3px solid var(--primary);
+}
+ul {
+  margin: 6px 0;
+  padding-left: 18px;
+}
+pre {
+  white-space: pre-wrap;
+  overflow-wrap: anywhere;
+  font: inherit;
+  border: 1px solid var(--line2);
+  border-radius: 4px;
+  padding: 8px 12px;
+  max-height: 260px;
+  overflow: auto;
+  margin: 8px 0 10px;
+}
+.secret {
+  flex-wrap: wrap;
+  margin-bottom: 12px;
+}
+.acts {
+  flex-wrap: wrap;
+  gap: 8px 12px;
+}
+label {
+  display: inline-flex;
+  align-items: center;
+  gap: 6px;
+}
+label .in {
+  width: 150px;
+}
+label .in[type='datetime-local'] {
+  width: 190px;
+}
+.problem {
+  margin-top: 8px;
+}
 </style>

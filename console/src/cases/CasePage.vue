@@ -3,16 +3,17 @@ import { useQueryClient } from '@tanstack/vue-query'
 import { NButton, NDropdown } from 'naive-ui'
 import { computed, ref, toRef, watch } from 'vue'
 import { useRoute, useRouter } from 'vue-router'
-import { client, newKey, ok, Problem, words } from '../shared/api'
+import { client, newKey, ok, Problem, words, type Schemas } from '../shared/api'
 import { refresh, useMe } from '../shared/queries'
 import { useCase, useEntries, useSteps } from './queries'
-import { clock, short, useClock } from '../shared/time'
 import ByHand from './ByHand.vue'
+import CaseFacts from './CaseFacts.vue'
 import DeadlineTrack from './DeadlineTrack.vue'
 import MoveArrow from '../shared/MoveArrow.vue'
 import RecordEntry from './RecordEntry.vue'
 import SeverityPlate from '../shared/SeverityPlate.vue'
 import StandingMark from '../shared/StandingMark.vue'
+import StuckDelivery from './StuckDelivery.vue'
 import StepDialog from './StepDialog.vue'
 import TimeText from '../shared/TimeText.vue'
 import WritingDoors from './WritingDoors.vue'
@@ -25,7 +26,6 @@ const { data, error } = useCase(name)
 const entries = useEntries(name)
 const me = useMe()
 const takeStep = useSteps()
-const now = useClock()
 const view = computed(() => data.value?.data)
 const line = computed(() => view.value?.line)
 const may = computed(() => me.data.value?.may.includes('work') ?? false)
@@ -45,15 +45,22 @@ function answer(what: string | undefined) {
   else if (what === 'return') step.value = 'return'
   else if (what === 'agree-or-dispute') step.value = 'dispute'
 }
-watch([() => view.value?.line.number, () => route.query.do], ([n, what]) => {
-  if (!n || typeof what !== 'string') return
-  answer(what)
-  void router.replace({ query: {} })
-}, { immediate: true })
+watch(
+  [() => view.value?.line.number, () => route.query.do],
+  ([n, what]) => {
+    if (!n || typeof what !== 'string') return
+    answer(what)
+    void router.replace({ query: {} })
+  },
+  { immediate: true },
+)
 // A reference in the address leads to the case's own number.
 watch(line, (l) => l && l.number !== name.value && void router.replace(`/cases/${l.number}`))
 
-/** Steps that have a door of their own on the page: filing stands with the draft, a condition with its level, an offer with its entry. */
+/**
+ * Steps that have a door of their own on the page: filing stands with the draft, a condition with its level, an offer
+ * with its entry.
+ */
 const elsewhere = ['file', 'attest', 'mark-offer', 'give']
 const steps = computed(() => (view.value?.steps ?? []).filter((s) => !elsewhere.includes(s.step)))
 const labels = computed(() => Object.fromEntries(steps.value.map((s) => [s.step, s.label])))
@@ -61,25 +68,52 @@ const allowed = computed(() => steps.value.filter((s) => !s.why).map((s) => s.st
 const fixOffered = computed(() => line.value?.state === 'fix-offered')
 const main = computed<{ label: string; go: () => void } | undefined>(() => {
   if (!may.value || !view.value) return undefined
-  if (view.value.allowed.includes('accept-fix')) return { label: 'Accept the fix…', go: () => (step.value = 'accept-fix') }
+  if (view.value.allowed.includes('accept-fix'))
+    return { label: 'Accept the fix…', go: () => (step.value = 'accept-fix') }
   switch (view.value.next_step) {
-    case 'answer': return { label: 'Answer', go: () => answer('answer') }
-    case 'chase': return { label: 'Chase', go: () => { begin.value = undefined; setTimeout(() => answer('chase')) } }
-    case 'agree-or-dispute': return { label: 'Agree: resolve…', go: () => (step.value = 'resolve') }
-    case 'return': return { label: 'Take up again…', go: () => (step.value = 'return') }
-    case 'read': return line.value?.move === 'ours' ? { label: 'Answer', go: () => answer('answer') } : { label: 'Mark as read', go: () => void markRead() }
+    case 'answer':
+      return { label: 'Answer', go: () => answer('answer') }
+    case 'chase':
+      return {
+        label: 'Chase',
+        go: () => {
+          begin.value = undefined
+          setTimeout(() => answer('chase'))
+        },
+      }
+    case 'agree-or-dispute':
+      return { label: 'Agree: resolve…', go: () => (step.value = 'resolve') }
+    case 'return':
+      return { label: 'Take up again…', go: () => (step.value = 'return') }
+    case 'read':
+      return line.value?.move === 'ours'
+        ? { label: 'Answer', go: () => answer('answer') }
+        : { label: 'Mark as read', go: () => void markRead() }
   }
   if (line.value?.state === 'resolved') return { label: 'Close…', go: () => (step.value = 'close') }
   return undefined
 })
 const second = computed(() => {
   const taken = main.value?.label.replace('…', '')
-  const order = fixOffered.value ? ['reject-fix', 'park', 'change-level'] : view.value?.vendor_closed ? ['dispute', 'close'] : ['park', 'change-level', 'resolve', 'reopen']
+  const order = fixOffered.value
+    ? ['reject-fix', 'park', 'change-level']
+    : view.value?.vendor_closed
+      ? ['dispute', 'close']
+      : ['park', 'change-level', 'resolve', 'reopen']
   return order.filter((s) => allowed.value.includes(s) && labels.value[s] !== taken).slice(0, 3)
 })
 const more = computed(() => [
-  ...allowed.value.filter((s) => !second.value.includes(s) && s !== 'accept-fix').map((s) => ({ key: s, label: labels.value[s]! })),
-  ...steps.value.filter((s) => s.why).map((s) => ({ key: s.step, label: s.label, disabled: true, props: { title: s.why, 'data-testid': `not-${s.step}` } })),
+  ...allowed.value
+    .filter((s) => !second.value.includes(s) && s !== 'accept-fix')
+    .map((s) => ({ key: s, label: labels.value[s]! })),
+  ...steps.value
+    .filter((s) => s.why)
+    .map((s) => ({
+      key: s.step,
+      label: s.label,
+      disabled: true,
+      props: { title: s.why, 'data-testid': `not-${s.step}` },
+    })),
 ])
 async function choose(key: string) {
   if (key !== 'take') {
@@ -98,7 +132,12 @@ async function act(fn: () => Promise<unknown>) {
 }
 const markRead = () =>
   act(async () => {
-    await ok(client.POST('/cases/{case}/read', { params: { path: { case: line.value!.number }, header: { 'Idempotency-Key': newKey() } }, body: { entry: lastEntry.value } }))
+    await ok(
+      client.POST('/cases/{case}/read', {
+        params: { path: { case: line.value!.number }, header: { 'Idempotency-Key': newKey() } },
+        body: { entry: lastEntry.value },
+      }),
+    )
     refresh(queries, line.value!.number)
   })
 // Having the record before one's eyes is reading it, after a moment.
@@ -107,110 +146,166 @@ watch([() => line.value?.unread, lastEntry], ([unread]) => {
   clearTimeout(reading)
   if (unread && may.value && document.visibilityState === 'visible') reading = setTimeout(() => void markRead(), 4000)
 })
-const reference = ref('')
-const theirNumber = ref('')
 // The number that came after the filing.
-const bring = () =>
+const bring = (number: string) =>
   act(async () => {
-    await ok(client.PATCH('/cases/{case}', { params: { path: { case: line.value!.number }, header: { 'If-Match': data.value!.etag } }, body: { reference: theirNumber.value.trim() }, headers: { 'Content-Type': 'application/merge-patch+json' } }))
+    await ok(
+      client.PATCH('/cases/{case}', {
+        params: { path: { case: line.value!.number }, header: { 'If-Match': data.value!.etag } },
+        body: { reference: number },
+        headers: { 'Content-Type': 'application/merge-patch+json' },
+      }),
+    )
     refresh(queries, line.value!.number)
   })
-const decide = (id: number, decision: 'it-arrived' | 'send-again' | 'by-hand' | 'give-up') =>
+const decide = (id: number, decision: Schemas['Decision']['decision'], reference: string) =>
   act(async () => {
-    await ok(client.POST('/cases/{case}/deliveries/{delivery}/decision', { params: { path: { case: line.value!.number, delivery: id }, header: { 'Idempotency-Key': newKey() } }, body: { decision, reference: reference.value.trim() || undefined } }))
+    await ok(
+      client.POST('/cases/{case}/deliveries/{delivery}/decision', {
+        params: { path: { case: line.value!.number, delivery: id }, header: { 'Idempotency-Key': newKey() } },
+        body: { decision, reference: reference || undefined },
+      }),
+    )
     refresh(queries, line.value!.number)
   })
 const carried = computed(() => view.value?.on_the_way.filter((d) => d.state === 'by-hand') ?? [])
 const byHand = computed(() => (view.value?.routes ?? []).some((r) => !r.automatic))
-const stuck = computed(() => view.value?.on_the_way.filter((d) => d.state !== 'by-hand').filter((d) => d.needs_person || d.state === 'unsure' || d.attempts > 1 || d.state === 'refused') ?? [])
+const stuck = computed(
+  () =>
+    view.value?.on_the_way
+      .filter((d) => d.state !== 'by-hand')
+      .filter((d) => d.needs_person || d.state === 'unsure' || d.attempts > 1 || d.state === 'refused') ?? [],
+)
 const lost = computed(() => error.value instanceof Problem && error.value.status === 404)
 </script>
 
 <template>
-  <div v-if="lost" class="panel" style="padding: 28px">
+  <div v-if="lost" class="panel roomy">
     <h1>No case has that number</h1>
-    <p class="sub">Nothing here is called {{ name }}. <RouterLink :to="{ name: 'cases', query: { state: 'all' } }">All cases</RouterLink></p>
+    <p class="sub">
+      Nothing here is called {{ name }}.
+      <RouterLink :to="{ name: 'cases', query: { state: 'all' } }">All cases</RouterLink>
+    </p>
   </div>
   <p v-else-if="error && !view" class="problem" role="alert">{{ words(error) }}</p>
   <template v-if="view && line">
     <div class="top-line">
       <span class="mono" data-testid="number">{{ line.number }}</span>
       <SeverityPlate :severity="line.severity" :word="line.severity_word" />
-      <span>{{ line.severity_word ?? 'not graded' }}<span class="sub"><template v-if="line.level_label"> · theirs “{{ line.level_label }}”</template> · <span data-testid="state">{{ line.state }}</span></span></span>
+      <span
+        >{{ line.severity_word ?? 'not graded'
+        }}<span class="sub"
+          ><template v-if="line.level_label"> · theirs “{{ line.level_label }}”</template> ·
+          <span data-testid="state">{{ line.state }}</span></span
+        ></span
+      >
       <StandingMark :standing="line.standing" />
-      <span v-if="line.move" class="sub" data-testid="move"><MoveArrow :move="line.move" />, since <TimeText :at="line.move_since" /></span>
+      <span v-if="line.move" class="sub" data-testid="move"
+        ><MoveArrow :move="line.move" />, since <TimeText :at="line.move_since"
+      /></span>
       <span v-if="line.parked_until" class="sub">parked until <TimeText :at="line.parked_until" /></span>
       <span v-if="may" class="steps">
         <NButton v-for="s in second" :key="s" :data-testid="`step-${s}`" @click="step = s">{{ labels[s] }}</NButton>
-        <NDropdown v-if="more.length" trigger="click" :options="more" @select="choose"><NButton data-testid="more-steps" aria-haspopup="menu">More</NButton></NDropdown>
-        <RouterLink v-if="line.state === 'draft' && !view.on_the_way.length" :to="`/open/${line.number}`"><NButton type="primary" tag="span">Go on writing</NButton></RouterLink>
+        <NDropdown v-if="more.length" trigger="click" :options="more" @select="choose"
+          ><NButton data-testid="more-steps" aria-haspopup="menu">More</NButton></NDropdown
+        >
+        <RouterLink v-if="line.state === 'draft' && !view.on_the_way.length" :to="`/open/${line.number}`"
+          ><NButton type="primary" tag="span">Go on writing</NButton></RouterLink
+        >
         <NButton v-if="main" type="primary" data-testid="main-step" @click="main.go">{{ main.label }}</NButton>
       </span>
     </div>
     <h1 class="title">{{ line.title }}</h1>
     <p v-if="view.next_why" class="sub" data-testid="next-why">{{ view.next_why }}</p>
     <p v-if="problem" class="problem" role="alert">{{ problem }}</p>
-    <p v-if="view.vendor_closed && ['filed', 'open', 'fix-offered'].includes(line.state)" class="notice">They have closed their side. Ours stays open until you agree or dispute.</p>
+    <p v-if="view.vendor_closed && ['filed', 'open', 'fix-offered'].includes(line.state)" class="notice">
+      They have closed their side. Ours stays open until you agree or dispute.
+    </p>
     <ByHand v-for="d in carried" :key="d.id" :view="view" :delivery="d" :may="may" />
-    <div v-for="d in stuck" :key="d.id" class="problem" data-testid="stuck">
-      <p><b>{{ d.step ? 'The step “' + d.step.replaceAll('-', ' ') + '”' : 'A message' }} has not arrived.</b> {{ d.problem }} <template v-if="d.next_at && !d.needs_person">It goes on by itself <TimeText :at="d.next_at" />.</template></p>
-      <div v-if="may && d.state !== 'under-way'" class="row" style="margin-top: 6px; flex-wrap: wrap">
-        <NButton size="small" @click="decide(d.id, 'send-again')">Send again{{ d.state === 'unsure' ? ', though it may be a repeat' : '' }}</NButton>
-        <template v-if="d.state !== 'refused'">
-          <input v-if="d.step === 'file'" v-model="reference" class="native mono" placeholder="their number" aria-label="Their number" />
-          <NButton size="small" @click="decide(d.id, 'it-arrived')">It has arrived</NButton>
-        </template>
-        <NButton v-if="byHand" size="small" data-testid="take-by-hand" @click="decide(d.id, 'by-hand')">Take it there by hand</NButton>
-        <NButton size="small" @click="decide(d.id, 'give-up')">Give it up</NButton>
-      </div>
-    </div>
+    <StuckDelivery
+      v-for="d in stuck"
+      :key="d.id"
+      :delivery="d"
+      :may="may"
+      :by-hand="byHand"
+      @decide="(what, reference) => decide(d.id, what, reference)"
+    />
     <DeadlineTrack v-if="view.deadlines.length" :deadlines="view.deadlines" />
     <div class="cols">
       <section aria-label="Record">
-        <div class="row" style="margin-bottom: 8px"><h2>Record</h2><button class="linkish" type="button" @click="newest = !newest">{{ newest ? 'Show oldest first' : 'Show newest first' }}</button></div>
-        <RecordEntry v-for="e in shown" :key="e.number" :entry="e" :vendor="line.vendor" @mark="(n) => ((entry = n), (step = 'mark-offer'))" />
-        <WritingDoors v-if="may && line.state !== 'withdrawn'" :key="line.number" :view="view" :last-entry="lastEntry" :begin="begin" />
+        <div class="row below">
+          <h2>Record</h2>
+          <button class="linkish" type="button" @click="newest = !newest">
+            {{ newest ? 'Show oldest first' : 'Show newest first' }}
+          </button>
+        </div>
+        <RecordEntry
+          v-for="e in shown"
+          :key="e.number"
+          :entry="e"
+          :vendor="line.vendor"
+          @mark="(n) => ((entry = n), (step = 'mark-offer'))"
+        />
+        <WritingDoors
+          v-if="may && line.state !== 'withdrawn'"
+          :key="line.number"
+          :view="view"
+          :last-entry="lastEntry"
+          :begin="begin"
+        />
       </section>
-      <aside aria-label="Facts">
-        <h2>Facts</h2>
-        <dl>
-          <dt>Vendor</dt>
-          <dd><RouterLink :to="`/vendors/${line.vendor_key}`">{{ line.vendor }}</RouterLink><br /><span class="sub tn">{{ clock(now, view.vendor_zone) }} there, {{ view.vendor_open ? 'open' : 'closed' }}<template v-if="view.vendor_until"> till {{ short(view.vendor_until, now, view.vendor_zone) }}</template></span></dd>
-          <template v-for="r in view.references" :key="r.whose + r.value"><dt>{{ r.whose === 'vendor' ? 'Theirs' : 'Our ticket' }}</dt><dd class="mono">{{ r.value }}</dd></template>
-          <template v-if="may && !line.reference && ['filed', 'open', 'fix-offered'].includes(line.state)"><dt><label for="bring">Theirs</label></dt><dd><form class="bring" @submit.prevent="bring"><input id="bring" v-model="theirNumber" class="in mono" placeholder="none yet" data-testid="bring" /><NButton size="small" attr-type="submit" :disabled="!theirNumber.trim()">Keep</NButton></form></dd></template>
-          <template v-if="view.vendor_word"><dt>Their word</dt><dd>“{{ view.vendor_word }}” <span class="sub"><TimeText :at="view.vendor_word_at" /></span></dd></template>
-          <template v-if="view.level_set_by_vendor"><dt>They set</dt><dd>“{{ view.level_set_by_vendor }}”<br /><span class="sub small">without our agreeing; no clock changes</span></dd></template>
-          <template v-if="view.holder"><dt>Holder</dt><dd>{{ view.holder }}</dd></template>
-          <template v-if="view.texts.on_what"><dt>On what</dt><dd>{{ view.texts.on_what }}</dd></template>
-          <template v-if="view.asset"><dt>Asset</dt><dd><RouterLink :to="`/register/assets/${view.asset_id}`">{{ view.asset }}</RouterLink></dd></template>
-          <template v-if="view.account"><dt>Account</dt><dd><RouterLink :to="`/register/accounts/${view.account_id}`" class="mono">{{ view.account }}</RouterLink></dd></template>
-          <template v-if="view.contract"><dt>Contract</dt><dd><RouterLink class="mono" :to="`/register/contracts/${view.contract_id}`">{{ view.contract }}</RouterLink> <span class="sub">till {{ view.contract_until }}</span></dd></template>
-          <dt>Owner</dt><dd data-testid="owner">{{ line.owner ?? 'nobody' }}</dd>
-          <template v-if="view.outcome"><dt>Outcome</dt><dd>{{ view.outcome }}</dd></template>
-          <template v-if="view.cause"><dt>Cause</dt><dd>{{ view.cause }}</dd></template>
-        </dl>
-        <template v-if="view.severity_reasons"><h2>Graded</h2><p>{{ view.severity_reasons.join('; ') }}.</p><p v-if="view.severity_chosen_because" class="sub">Chosen otherwise: {{ view.severity_chosen_because }}</p><p v-if="view.warning" class="sub small">{{ view.warning }}</p></template>
-        <template v-if="view.level_held?.criteria.length"><h2>Attested</h2><p v-for="c in view.level_held.criteria" :key="c.id">{{ c.text }} <span class="sub">{{ c.attested_by ?? 'nobody yet' }}</span></p></template>
-      </aside>
+      <CaseFacts :view="view" :may="may" @bring="bring" />
     </div>
-    <StepDialog :view="view" :etag="data!.etag" :step="step" :entry="entry" @done="(s) => s === step && (step = undefined)" @leave="step = undefined" />
+    <StepDialog
+      :view="view"
+      :etag="data!.etag"
+      :step="step"
+      :entry="entry"
+      @done="(s) => s === step && (step = undefined)"
+      @leave="step = undefined"
+    />
   </template>
 </template>
 
 <style scoped>
-.top-line { display: flex; align-items: center; gap: 14px; flex-wrap: wrap; }
-.steps { margin-left: auto; display: flex; gap: 8px; flex-wrap: wrap; }
-.title { margin-top: 4px; overflow-wrap: anywhere; }
-.cols { display: grid; grid-template-columns: minmax(0, 1fr) 300px; gap: 30px; margin-top: 14px; }
-aside h2 { border-bottom: 1px solid var(--line2); padding-bottom: 5px; margin: 16px 0 8px; }
-aside h2:first-child { margin-top: 0; }
-dl { display: grid; grid-template-columns: 84px minmax(0, 1fr); gap: 5px 8px; margin: 0; }
-dt { color: var(--ink2); }
-dd { margin: 0; overflow-wrap: anywhere; }
-.notice { border-left: 3px solid var(--brass); background: var(--soon-bg); padding: 8px 12px; border-radius: 4px; margin-top: 8px; }
-.problem { margin-top: 8px; }
-.bring { display: flex; gap: 6px; }
-.bring .in { height: 28px; min-width: 0; }
-.native { font-size: 12.5px; height: 26px; padding: 0 8px; border: 1px solid var(--line); border-radius: 4px; background: var(--panel); color: var(--ink); width: 130px; }
-@media (max-width: 900px) { .cols { grid-template-columns: 1fr; } aside { order: -1; } }
+.top-line {
+  display: flex;
+  align-items: center;
+  gap: 14px;
+  flex-wrap: wrap;
+}
+.steps {
+  margin-left: auto;
+  display: flex;
+  gap: 8px;
+  flex-wrap: wrap;
+}
+.title {
+  margin-top: 4px;
+  overflow-wrap: anywhere;
+}
+.cols {
+  display: grid;
+  grid-template-columns: minmax(0, 1fr) 300px;
+  gap: 30px;
+  margin-top: 14px;
+}
+.notice {
+  border-left: 3px solid var(--brass);
+  background: var(--soon-bg);
+  padding: 8px 12px;
+  border-radius: 4px;
+  margin-top: 8px;
+}
+.problem {
+  margin-top: 8px;
+}
+@media (max-width: 900px) {
+  .cols {
+    grid-template-columns: 1fr;
+  }
+  .cols > :deep(aside) {
+    order: -1;
+  }
+}
 </style>

@@ -5,7 +5,7 @@ import { words as say } from '../shared/api'
 import { useCases, type CaseQuery } from './queries'
 import { useVendors } from '../vendors/queries'
 import { titleOf, useThing } from '../register/things'
-import { type KindName } from '../register/forms'
+import { type KindName } from '../register/fields'
 import MoveArrow from '../shared/MoveArrow.vue'
 import SeverityPlate from '../shared/SeverityPlate.vue'
 import StandingMark from '../shared/StandingMark.vue'
@@ -21,14 +21,19 @@ const many = (k: string) => one(k)?.split(',').filter(Boolean)
 const num = (k: string) => Number(one(k)) || undefined
 // What of the register the cases are about, where the address says it.
 const aboutKind = computed(() => (['asset', 'account', 'contract'] as const).find((k) => num(k)))
-const thing = useThing(computed(() => (aboutKind.value ? `${aboutKind.value}s` : 'assets') as KindName), computed(() => (aboutKind.value ? num(aboutKind.value)! : 0)))
+const thing = useThing(
+  computed(() => (aboutKind.value ? `${aboutKind.value}s` : 'assets') as KindName),
+  computed(() => (aboutKind.value ? num(aboutKind.value)! : 0)),
+)
 
 const query = computed<CaseQuery>(() => {
   const state = one('state') ?? 'live'
   return {
     state: state === 'all' ? undefined : (state.split(',') as CaseQuery['state']),
     vendor: many('vendor'),
-    severity: many('severity')?.map(Number).filter((n) => n >= 1 && n <= 4),
+    severity: many('severity')
+      ?.map(Number)
+      .filter((n) => n >= 1 && n <= 4),
     move: one('move') as CaseQuery['move'],
     whose: one('whose') as CaseQuery['whose'],
     words: one('words'),
@@ -43,46 +48,140 @@ const query = computed<CaseQuery>(() => {
 const { data, error } = useCases(query)
 
 const words = ref(one('words') ?? '')
-watch(() => one('words'), (w) => (words.value = w ?? ''))
+watch(
+  () => one('words'),
+  (w) => (words.value = w ?? ''),
+)
 
-const states = ['live', 'draft', 'filed', 'open', 'fix-offered', 'resolved', 'closed', 'withdrawn', 'all'].map((v) => ({ label: v === 'all' ? 'every state' : v, value: v }))
-const severities = ['1', '2', '3', '4'].map((v) => ({ label: v + ' ' + ['Stopped', 'Impaired', 'Hampered', 'Minor'][Number(v) - 1], value: v }))
-const moves = [{ label: '← ours', value: 'ours' }, { label: '→ theirs', value: 'theirs' }]
-const sorts = [{ label: 'newest first', value: 'newest' }, { label: 'oldest first', value: 'oldest' }, { label: 'most severe first', value: 'severity' }, { label: 'changed last first', value: 'changed' }]
+const states = ['live', 'draft', 'filed', 'open', 'fix-offered', 'resolved', 'closed', 'withdrawn', 'all'].map((v) => ({
+  label: v === 'all' ? 'every state' : v,
+  value: v,
+}))
+const severities = ['1', '2', '3', '4'].map((v) => ({
+  label: v + ' ' + ['Stopped', 'Impaired', 'Hampered', 'Minor'][Number(v) - 1],
+  value: v,
+}))
+const moves = [
+  { label: '← ours', value: 'ours' },
+  { label: '→ theirs', value: 'theirs' },
+]
+const sorts = [
+  { label: 'newest first', value: 'newest' },
+  { label: 'oldest first', value: 'oldest' },
+  { label: 'most severe first', value: 'severity' },
+  { label: 'changed last first', value: 'changed' },
+]
 const vendorOptions = computed(() => vendors.data.value?.items.map((v) => ({ label: v.name, value: v.key })) ?? [])
-const target = (l: { state: string; number: string }) => (l.state === 'draft' ? `/open/${l.number}` : `/cases/${l.number}`)
+const target = (l: { state: string; number: string }) =>
+  l.state === 'draft' ? `/open/${l.number}` : `/cases/${l.number}`
 </script>
 
 <template>
-  <div class="row" style="margin-bottom: 12px">
+  <div class="row below">
     <h1>Cases</h1>
     <span class="sub">over all vendors</span>
   </div>
   <form class="filters" aria-label="Narrow the list" @submit.prevent="set({ words })">
-    <NInput v-model:value="words" placeholder="Words, number, reference" clearable :input-props="attrs({ 'aria-label': 'Words, number or reference', 'data-testid': 'words' })" @clear="set({ words: '' })" />
-    <label><span class="hide">State</span><NSelect :value="one('state') ?? 'live'" :options="states" :input-props="attrs({ 'aria-label': 'State' })" data-testid="state" :menu-props="attrs({ 'data-testid': 'state-menu' })" :node-props="(o) => attrs({ 'data-testid': 'state-opt-' + o.value })" @update:value="(v: string) => set({ state: v })" /></label>
-    <label><span class="hide">Vendor</span><NSelect multiple :value="many('vendor') ?? []" :options="vendorOptions" placeholder="any vendor" max-tag-count="responsive" @update:value="(v: string[]) => set({ vendor: v.join(',') })" /></label>
-    <label><span class="hide">Severity</span><NSelect multiple :value="many('severity') ?? []" :options="severities" placeholder="any severity" max-tag-count="responsive" @update:value="(v: string[]) => set({ severity: v.join(',') })" /></label>
-    <label><span class="hide">Move</span><NSelect clearable :value="one('move') ?? null" :options="moves" placeholder="any move" @update:value="(v: string | null) => set({ move: v ?? '' })" /></label>
-    <label><span class="hide">Order</span><NSelect :value="one('sort') ?? 'newest'" :options="sorts" @update:value="(v: string) => set({ sort: v })" /></label>
-    <NButton :type="one('whose') === 'mine' ? 'primary' : 'default'" :aria-pressed="one('whose') === 'mine'" @click="set({ whose: one('whose') === 'mine' ? '' : 'mine' })">Mine</NButton>
+    <NInput
+      v-model:value="words"
+      placeholder="Words, number, reference"
+      clearable
+      :input-props="attrs({ 'aria-label': 'Words, number or reference', 'data-testid': 'words' })"
+      @clear="set({ words: '' })"
+    />
+    <label
+      ><span class="hide">State</span
+      ><NSelect
+        :value="one('state') ?? 'live'"
+        :options="states"
+        :input-props="attrs({ 'aria-label': 'State' })"
+        data-testid="state"
+        :menu-props="attrs({ 'data-testid': 'state-menu' })"
+        :node-props="(o) => attrs({ 'data-testid': 'state-opt-' + o.value })"
+        @update:value="(v: string) => set({ state: v })"
+    /></label>
+    <label
+      ><span class="hide">Vendor</span
+      ><NSelect
+        multiple
+        :value="many('vendor') ?? []"
+        :options="vendorOptions"
+        placeholder="any vendor"
+        max-tag-count="responsive"
+        @update:value="(v: string[]) => set({ vendor: v.join(',') })"
+    /></label>
+    <label
+      ><span class="hide">Severity</span
+      ><NSelect
+        multiple
+        :value="many('severity') ?? []"
+        :options="severities"
+        placeholder="any severity"
+        max-tag-count="responsive"
+        @update:value="(v: string[]) => set({ severity: v.join(',') })"
+    /></label>
+    <label
+      ><span class="hide">Move</span
+      ><NSelect
+        clearable
+        :value="one('move') ?? null"
+        :options="moves"
+        placeholder="any move"
+        @update:value="(v: string | null) => set({ move: v ?? '' })"
+    /></label>
+    <label
+      ><span class="hide">Order</span
+      ><NSelect :value="one('sort') ?? 'newest'" :options="sorts" @update:value="(v: string) => set({ sort: v })"
+    /></label>
+    <NButton
+      :type="one('whose') === 'mine' ? 'primary' : 'default'"
+      :aria-pressed="one('whose') === 'mine'"
+      @click="set({ whose: one('whose') === 'mine' ? '' : 'mine' })"
+      >Mine</NButton
+    >
   </form>
-  <p v-if="aboutKind" class="about" data-testid="about">{{ { asset: 'About', account: 'In account', contract: 'Under contract' }[aboutKind] }} <RouterLink :to="`/register/${aboutKind}s/${num(aboutKind)}`"><b>{{ thing.data.value ? titleOf(thing.data.value.data) : '…' }}</b></RouterLink> <button class="linkish" type="button" @click="set({ [aboutKind]: '' })">take this away</button></p>
+  <p v-if="aboutKind" class="about" data-testid="about">
+    {{ { asset: 'About', account: 'In account', contract: 'Under contract' }[aboutKind] }}
+    <RouterLink :to="`/register/${aboutKind}s/${num(aboutKind)}`"
+      ><b>{{ thing.data.value ? titleOf(thing.data.value.data) : '…' }}</b></RouterLink
+    >
+    <button class="linkish" type="button" @click="set({ [aboutKind]: '' })">take this away</button>
+  </p>
   <p v-if="error" class="problem" role="alert">{{ say(error) }}</p>
-  <div v-if="data && data.items.length === 0" class="panel" style="padding: 28px">
+  <div v-if="data && data.items.length === 0" class="panel roomy">
     <p><b>No case is like that.</b></p>
-    <p class="sub">Take a filter away, or look in <RouterLink :to="{ name: 'cases', query: { state: 'all' } }">every state</RouterLink>. <RouterLink to="/open">Open a case</RouterLink> begins a new one.</p>
+    <p class="sub">
+      Take a filter away, or look in
+      <RouterLink :to="{ name: 'cases', query: { state: 'all' } }">every state</RouterLink>.
+      <RouterLink to="/open">Open a case</RouterLink> begins a new one.
+    </p>
   </div>
   <div v-else-if="data" class="panel wide">
     <table class="list">
       <thead>
-        <tr class="small"><th scope="col"><span class="hide">Severity</span></th><th scope="col">Case</th><th scope="col">Title</th><th scope="col">Vendor</th><th scope="col">Theirs</th><th scope="col">State</th><th scope="col">Standing</th><th scope="col">Due</th><th scope="col">Move</th><th scope="col">Last from them</th><th scope="col">Who</th></tr>
+        <tr class="small">
+          <th scope="col"><span class="hide">Severity</span></th>
+          <th scope="col">Case</th>
+          <th scope="col">Title</th>
+          <th scope="col">Vendor</th>
+          <th scope="col">Theirs</th>
+          <th scope="col">State</th>
+          <th scope="col">Standing</th>
+          <th scope="col">Due</th>
+          <th scope="col">Move</th>
+          <th scope="col">Last from them</th>
+          <th scope="col">Who</th>
+        </tr>
       </thead>
       <tbody>
         <tr v-for="l in data.items" :key="l.number" data-testid="case-row">
           <td><SeverityPlate :severity="l.severity" :word="l.severity_word" /></td>
-          <td><RouterLink class="mono" data-walk :to="target(l)">{{ l.number }}</RouterLink></td>
-          <td class="cut title" :title="l.title"><b>{{ l.title }}</b><span v-if="l.unread" class="new">{{ l.unread }} new</span></td>
+          <td>
+            <RouterLink class="mono" data-walk :to="target(l)">{{ l.number }}</RouterLink>
+          </td>
+          <td class="cut title" :title="l.title">
+            <b>{{ l.title }}</b><span v-if="l.unread" class="new">{{ l.unread }} new</span>
+          </td>
           <td class="cut">{{ l.vendor }}</td>
           <td class="mono cut">{{ l.reference ?? '' }}</td>
           <td>{{ l.state }}</td>
@@ -99,11 +198,56 @@ const target = (l: { state: string; number: string }) => (l.state === 'draft' ? 
 </template>
 
 <style scoped>
-.about { margin-bottom: 10px; }
-.filters { display: grid; grid-template-columns: minmax(150px, 1.4fr) 130px minmax(140px, 1.2fr) minmax(130px, 1fr) 120px 165px auto; gap: 8px; margin-bottom: 14px; }
-table { min-width: 1080px; }
-.new { margin-left: 8px; color: var(--brass); font-weight: 600; }
-th:nth-child(1) { width: 40px; } th:nth-child(2) { width: 80px; } th:nth-child(4) { width: 172px; } th:nth-child(5) { width: 116px; }
-th:nth-child(6) { width: 92px; } th:nth-child(7) { width: 98px; } th:nth-child(8) { width: 112px; } th:nth-child(9) { width: 82px; } th:nth-child(10) { width: 118px; } th:nth-child(11) { width: 48px; }
-@media (max-width: 900px) { .filters { grid-template-columns: 1fr 1fr; } }
+.about {
+  margin-bottom: 10px;
+}
+.filters {
+  display: grid;
+  grid-template-columns: minmax(150px, 1.4fr) 130px minmax(140px, 1.2fr) minmax(130px, 1fr) 120px 165px auto;
+  gap: 8px;
+  margin-bottom: 14px;
+}
+table {
+  min-width: 1080px;
+}
+.new {
+  margin-left: 8px;
+  color: var(--brass);
+  font-weight: 600;
+}
+th:nth-child(1) {
+  width: 40px;
+}
+th:nth-child(2) {
+  width: 80px;
+}
+th:nth-child(4) {
+  width: 172px;
+}
+th:nth-child(5) {
+  width: 116px;
+}
+th:nth-child(6) {
+  width: 92px;
+}
+th:nth-child(7) {
+  width: 98px;
+}
+th:nth-child(8) {
+  width: 112px;
+}
+th:nth-child(9) {
+  width: 82px;
+}
+th:nth-child(10) {
+  width: 118px;
+}
+th:nth-child(11) {
+  width: 48px;
+}
+@media (max-width: 900px) {
+  .filters {
+    grid-template-columns: 1fr 1fr;
+  }
+}
 </style>

@@ -5,9 +5,19 @@ import TimeText from '../shared/TimeText.vue'
 
 const props = defineProps<{ entry: Entry; vendor: string }>()
 const emit = defineEmits<{ mark: [number] }>()
-const kind = computed(() => (props.entry.kind === 'message' ? (props.entry.direction === 'in' ? 'in' : 'out') : props.entry.kind))
+const kind = computed(() =>
+  props.entry.kind === 'message' ? (props.entry.direction === 'in' ? 'in' : 'out') : props.entry.kind,
+)
 const delivery = computed(() => props.entry.delivery)
-const words: Record<string, string> = { waiting: 'waits to leave', 'under-way': 'leaving now', unsure: 'nobody can say yet whether it arrived', 'by-hand': 'to be taken there by hand', arrived: 'arrived', refused: 'refused', 'given-up': 'given up' }
+const words: Record<string, string> = {
+  waiting: 'waits to leave',
+  'under-way': 'leaving now',
+  unsure: 'nobody can say yet whether it arrived',
+  'by-hand': 'to be taken there by hand',
+  arrived: 'arrived',
+  refused: 'refused',
+  'given-up': 'given up',
+}
 const ways: Record<string, string> = { portal: 'on the portal', mail: 'by mail', phone: 'by phone', chat: 'by chat' }
 const bits = computed(() => {
   const e = props.entry.effect
@@ -22,7 +32,9 @@ const bits = computed(() => {
 <template>
   <div class="entry" :class="`is-${kind}`" :data-testid="`entry-${entry.number}`" :data-kind="kind">
     <TimeText :at="entry.happened_at" class="sub when" />
-    <p v-if="kind === 'change'" class="change">{{ entry.text }}<span v-if="entry.author" class="sub">&nbsp; {{ entry.author }}</span></p>
+    <p v-if="kind === 'change'" class="change">
+      {{ entry.text }}<span v-if="entry.author" class="sub">&nbsp; {{ entry.author }}</span>
+    </p>
     <article v-else class="sheet">
       <p class="head">
         <span v-if="kind === 'in'" class="sub"><span aria-hidden="true">←</span> from them</span>
@@ -32,30 +44,101 @@ const bits = computed(() => {
         <b>{{ entry.author }}</b>
         <span class="sub meta">
           <template v-if="kind !== 'note' && kind !== 'call'">{{ ways[entry.channel ?? ''] ?? 'by API' }}</template>
-          <template v-if="delivery"> · <span :class="{ bad: ['unsure', 'refused'].includes(delivery.state) }">{{ words[delivery.state] }}</span><template v-if="delivery.left_at">&nbsp;<TimeText :at="delivery.left_at" /></template></template>
+          <template v-if="delivery">
+            ·
+            <span :class="{ bad: ['unsure', 'refused'].includes(delivery.state) }">{{
+              words[delivery.state]
+            }}</span><template v-if="delivery.left_at">&nbsp;<TimeText :at="delivery.left_at" /></template
+          ></template>
           <template v-for="b in bits" :key="b"> · {{ b }}</template>
         </span>
       </p>
       <p class="body">{{ entry.text }}</p>
       <p v-if="delivery?.problem" class="bad small">{{ delivery.problem }}</p>
-      <button v-if="kind === 'in' && !entry.automatic && !entry.effect?.offers && entry.effect?.event === 'vendor-message'" class="linkish small mark" type="button" @click="emit('mark', entry.number)">This offered a fix or a workaround</button>
+      <button
+        v-if="kind === 'in' && !entry.automatic && !entry.effect?.offers && entry.effect?.event === 'vendor-message'"
+        class="linkish small mark"
+        type="button"
+        @click="emit('mark', entry.number)"
+      >
+        This offered a fix or a workaround
+      </button>
     </article>
   </div>
 </template>
 
 <style scoped>
-.entry { display: grid; grid-template-columns: 98px minmax(0, 1fr); margin-bottom: 12px; align-items: start; }
-.when { padding-top: 7px; }
-.change { padding-top: 7px; }
-.sheet { background: var(--panel); border: 1px solid var(--line2); border-radius: 6px; padding: 9px 14px 10px; max-width: 752px; }
-.is-out .sheet { margin-left: 60px; }
-.is-note .sheet { background: transparent; border: 1px dashed var(--ink2); padding-left: 26px; max-width: 622px; position: relative; }
-.is-note .sheet::before { content: ''; position: absolute; left: 0; top: 0; bottom: 0; width: 12px; background: repeating-linear-gradient(45deg, var(--ink2) 0 1.5px, transparent 1.5px 5px); border-radius: 5px 0 0 5px; }
-.is-call .sheet { border-style: double; border-width: 3px; border-color: var(--line2); }
-.head { display: flex; gap: 8px; align-items: baseline; flex-wrap: wrap; }
-.meta { margin-left: auto; }
-.body { white-space: pre-wrap; overflow-wrap: anywhere; max-width: 66ch; margin-top: 2px; }
-.bad { color: var(--late); }
-.mark { margin-top: 6px; }
-@media (max-width: 640px) { .entry { grid-template-columns: 1fr; } .is-out .sheet { margin-left: 18px; } }
+.entry {
+  display: grid;
+  grid-template-columns: 98px minmax(0, 1fr);
+  margin-bottom: 12px;
+  align-items: start;
+}
+.when {
+  padding-top: 7px;
+}
+.change {
+  padding-top: 7px;
+}
+.sheet {
+  background: var(--panel);
+  border: 1px solid var(--line2);
+  border-radius: 6px;
+  padding: 9px 14px 10px;
+  max-width: 752px;
+}
+.is-out .sheet {
+  margin-left: 60px;
+}
+.is-note .sheet {
+  background: transparent;
+  border: 1px dashed var(--ink2);
+  padding-left: 26px;
+  max-width: 622px;
+  position: relative;
+}
+.is-note .sheet::before {
+  content: '';
+  position: absolute;
+  left: 0;
+  top: 0;
+  bottom: 0;
+  width: 12px;
+  background: repeating-linear-gradient(45deg, var(--ink2) 0 1.5px, transparent 1.5px 5px);
+  border-radius: 5px 0 0 5px;
+}
+.is-call .sheet {
+  border-style: double;
+  border-width: 3px;
+  border-color: var(--line2);
+}
+.head {
+  display: flex;
+  gap: 8px;
+  align-items: baseline;
+  flex-wrap: wrap;
+}
+.meta {
+  margin-left: auto;
+}
+.body {
+  white-space: pre-wrap;
+  overflow-wrap: anywhere;
+  max-width: 66ch;
+  margin-top: 2px;
+}
+.bad {
+  color: var(--late);
+}
+.mark {
+  margin-top: 6px;
+}
+@media (max-width: 640px) {
+  .entry {
+    grid-template-columns: 1fr;
+  }
+  .is-out .sheet {
+    margin-left: 18px;
+  }
+}
 </style>

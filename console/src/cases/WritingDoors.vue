@@ -16,8 +16,15 @@ const live = computed(() => ['filed', 'open', 'fix-offered'].includes(props.view
 type Door = 'note' | 'call' | 'message'
 const door = ref<Door>()
 // Each door keeps its own draft; nothing typed is lost.
-const drafts = { note: useStorage(`roundhouse.note.${name.value}`, ''), call: useStorage(`roundhouse.call.${name.value}`, ''), message: useStorage(`roundhouse.message.${name.value}`, '') }
-const text = computed({ get: () => (door.value ? drafts[door.value].value : ''), set: (v) => door.value && (drafts[door.value].value = v) })
+const drafts = {
+  note: useStorage(`roundhouse.note.${name.value}`, ''),
+  call: useStorage(`roundhouse.call.${name.value}`, ''),
+  message: useStorage(`roundhouse.message.${name.value}`, ''),
+}
+const text = computed({
+  get: () => (door.value ? drafts[door.value].value : ''),
+  set: (v) => door.value && (drafts[door.value].value = v),
+})
 const withWhom = ref('')
 const heardBy = ref<'phone' | 'chat' | 'mail' | 'portal'>('phone')
 const word = ref('')
@@ -48,7 +55,11 @@ async function openDoor(d: Door) {
   await nextTick()
   document.getElementById('writing')?.focus()
 }
-watch(() => props.begin, (b) => b && live.value && void openDoor(b), { immediate: true })
+watch(
+  () => props.begin,
+  (b) => b && live.value && void openDoor(b),
+  { immediate: true },
+)
 
 async function send() {
   if (!door.value) return
@@ -57,10 +68,34 @@ async function send() {
   const path = { case: name.value }
   const header = { 'Idempotency-Key': key }
   try {
-    if (door.value === 'note') await ok(client.POST('/cases/{case}/notes', { params: { path, header }, body: { text: text.value } }))
+    if (door.value === 'note')
+      await ok(client.POST('/cases/{case}/notes', { params: { path, header }, body: { text: text.value } }))
     else if (door.value === 'call')
-      await ok(client.POST('/cases/{case}/calls', { params: { path, header }, body: { text: text.value, with: withWhom.value, at: (heardAt.value ? new Date(heardAt.value) : new Date()).toISOString(), move: move.value || undefined, by: heardBy.value, word: word.value.trim() || undefined } }))
-    else await ok(client.POST('/cases/{case}/messages', { params: { path, header }, body: { text: text.value, seen: again.value ? Math.max(seen.value, props.lastEntry, refusedAt.value) : seen.value, move: move.value || undefined, ...(picked.value && { channel: via.value?.channel, link: via.value?.link }) } }))
+      await ok(
+        client.POST('/cases/{case}/calls', {
+          params: { path, header },
+          body: {
+            text: text.value,
+            with: withWhom.value,
+            at: (heardAt.value ? new Date(heardAt.value) : new Date()).toISOString(),
+            move: move.value || undefined,
+            by: heardBy.value,
+            word: word.value.trim() || undefined,
+          },
+        }),
+      )
+    else
+      await ok(
+        client.POST('/cases/{case}/messages', {
+          params: { path, header },
+          body: {
+            text: text.value,
+            seen: again.value ? Math.max(seen.value, props.lastEntry, refusedAt.value) : seen.value,
+            move: move.value || undefined,
+            ...(picked.value && { channel: via.value?.channel, link: via.value?.link }),
+          },
+        }),
+      )
     drafts[door.value].value = ''
     door.value = undefined
     refresh(queries, name.value)
@@ -81,27 +116,75 @@ async function send() {
 
 <template>
   <div v-if="!door" class="doors">
-    <button class="door note" type="button" data-testid="door-note" @click="openDoor('note')">Write a note, stays in the house</button>
-    <button class="door call" type="button" data-testid="door-call" @click="openDoor('call')">Write down what they said</button>
-    <NButton v-if="live" type="primary" size="large" data-testid="door-message" @click="openDoor('message')">Write to {{ view.holder ?? view.line.vendor }}{{ usual }} <span aria-hidden="true">&nbsp;→</span></NButton>
+    <button class="door note" type="button" data-testid="door-note" @click="openDoor('note')">
+      Write a note, stays in the house
+    </button>
+    <button class="door call" type="button" data-testid="door-call" @click="openDoor('call')">
+      Write down what they said
+    </button>
+    <NButton v-if="live" type="primary" size="large" data-testid="door-message" @click="openDoor('message')"
+      >Write to {{ view.holder ?? view.line.vendor }}{{ usual }} <span aria-hidden="true">&nbsp;→</span></NButton
+    >
   </div>
   <form v-else class="sheet" :class="door" @submit.prevent="send">
-    <p v-if="door === 'note'" class="sub">A note. It <b>stays in the house</b>: no vendor, requester or partner ever sees it.</p>
+    <p v-if="door === 'note'" class="sub">
+      A note. It <b>stays in the house</b>: no vendor, requester or partner ever sees it.
+    </p>
     <template v-else-if="door === 'message'">
-      <p>To <b>{{ view.holder ? view.holder + ', ' : '' }}{{ view.line.vendor }}</b> <select v-if="routes.length > 1" v-model="picked" class="in via" aria-label="By which channel" data-testid="via"><option v-for="(r, i) in routes" :key="routeKey(r)" :value="i ? routeKey(r) : undefined">{{ routeWords(r, routes) }}</option></select><span v-else-if="via" class="sub">{{ routeWords(via, routes) }}</span><span class="sub">, under</span> <span class="mono">{{ view.line.reference ?? 'their number, once known' }}</span></p>
-      <p v-if="via && !via.automatic" class="sub">You take it there yourself: the words stand ready to be copied, and count once you say that they have gone.</p>
+      <p>
+        To <b>{{ view.holder ? view.holder + ', ' : '' }}{{ view.line.vendor }}</b>
+        <select
+          v-if="routes.length > 1"
+          v-model="picked"
+          class="in via"
+          aria-label="By which channel"
+          data-testid="via"
+        >
+          <option v-for="(r, i) in routes" :key="routeKey(r)" :value="i ? routeKey(r) : undefined">
+            {{ routeWords(r, routes) }}
+          </option></select
+        ><span v-else-if="via" class="sub">{{ routeWords(via, routes) }}</span
+        ><span class="sub">, under</span>
+        <span class="mono">{{ view.line.reference ?? 'their number, once known' }}</span>
+      </p>
+      <p v-if="via && !via.automatic" class="sub">
+        You take it there yourself: the words stand ready to be copied, and count once you say that they have gone.
+      </p>
     </template>
     <div v-else class="row heard">
       <label for="heard-by" class="hide">How</label>
-      <select id="heard-by" v-model="heardBy" class="in via" data-testid="heard-by"><option value="phone">On the phone</option><option value="chat">In a chat</option><option value="mail">In a mail of theirs</option><option value="portal">On their portal</option></select>
+      <select id="heard-by" v-model="heardBy" class="in via" data-testid="heard-by">
+        <option value="phone">On the phone</option>
+        <option value="chat">In a chat</option>
+        <option value="mail">In a mail of theirs</option>
+        <option value="portal">On their portal</option>
+      </select>
       <label for="with">{{ heardBy === 'mail' || heardBy === 'portal' ? 'from' : 'with' }}</label>
-      <NInput v-model:value="withWhom" style="max-width: 300px" placeholder="" :input-props="attrs({ id: 'with', 'data-testid': 'with' })" />
-      <label for="heard-at">at</label><input id="heard-at" v-model="heardAt" class="in via" type="datetime-local" title="Empty: just now" />
-      <label v-if="live" for="word">their status word</label><input v-if="live" id="word" v-model="word" class="in via" maxlength="120" data-testid="word" />
+      <NInput
+        class="who"
+        v-model:value="withWhom"
+        placeholder=""
+        :input-props="attrs({ id: 'with', 'data-testid': 'with' })"
+      />
+      <label for="heard-at">at</label
+      ><input id="heard-at" v-model="heardAt" class="in via" type="datetime-local" title="Empty: just now" />
+      <label v-if="live" for="word">their status word</label
+      ><input v-if="live" id="word" v-model="word" class="in via" maxlength="120" data-testid="word" />
     </div>
     <label class="hide" for="writing">Text</label>
-    <NInput v-model:value="text" type="textarea" :autosize="{ minRows: 4, maxRows: 18 }" placeholder="" :input-props="attrs({ id: 'writing', 'data-testid': 'writing' })" />
-    <SecretNames v-if="door === 'message'" :vendor="view.line.vendor" :by-link="via?.automatic ?? false" @put="(p) => (text = (text + ' ' + p).trimStart())" />
+    <NInput
+      v-model:value="text"
+      type="textarea"
+      :autosize="{ minRows: 4, maxRows: 18 }"
+      placeholder=""
+      :input-props="attrs({ id: 'writing', 'data-testid': 'writing' })"
+    />
+    <SecretNames
+      v-if="door === 'message'"
+      :vendor="view.line.vendor"
+      :by-link="via?.automatic ?? false"
+      @put="(p) => (text = (text + ' ' + p).trimStart())"
+    />
     <fieldset v-if="door !== 'note'" class="segments small">
       <legend class="hide">Whose move is it then?</legend>
       <label><input v-model="move" type="radio" value="" name="move" />the usual</label>
@@ -110,7 +193,22 @@ async function send() {
     </fieldset>
     <p v-if="problem" class="problem" role="alert">{{ problem }}</p>
     <div class="row">
-      <NButton type="primary" attr-type="submit" :loading="busy" :disabled="!text.trim() || (door === 'call' && !withWhom.trim())" data-testid="send">{{ door === 'note' ? 'Keep the note' : door === 'call' ? 'Write it down' : via?.automatic ? 'Send to ' + view.line.vendor : 'Make it ready to take there' }}</NButton>
+      <NButton
+        type="primary"
+        attr-type="submit"
+        :loading="busy"
+        :disabled="!text.trim() || (door === 'call' && !withWhom.trim())"
+        data-testid="send"
+        >{{
+          door === 'note'
+            ? 'Keep the note'
+            : door === 'call'
+              ? 'Write it down'
+              : via?.automatic
+                ? 'Send to ' + view.line.vendor
+                : 'Make it ready to take there'
+        }}</NButton
+      >
       <NButton data-testid="leave-door" @click="door = undefined">Leave it for now</NButton>
       <span class="sub small">What you type is kept in this browser.</span>
     </div>
@@ -118,14 +216,67 @@ async function send() {
 </template>
 
 <style scoped>
-.doors { display: flex; justify-content: space-between; gap: 12px; margin: 8px 0 0 98px; max-width: 812px; flex-wrap: wrap; }
-.door { font: inherit; font-weight: 600; height: 38px; padding: 0 12px; border-radius: 4px; cursor: pointer; color: var(--ink); background: transparent; }
-.via { width: auto; max-width: 190px; height: 32px; }
-.heard { flex-wrap: wrap; }
-.door.note { border: 1px dashed var(--ink2); }
-.door.call { border: 1px solid var(--line); background: var(--panel); }
-.sheet { margin: 8px 0 0 98px; max-width: 752px; display: flex; flex-direction: column; gap: 10px; padding: 12px 14px; border: 1px solid var(--line); border-radius: 6px; background: var(--panel); }
-.sheet.note { border: 1px dashed var(--ink2); background: transparent; max-width: 622px; }
-.sheet.message { margin-left: 158px; border-color: var(--primary); }
-@media (max-width: 640px) { .doors, .sheet, .sheet.message { margin-left: 0; } }
+.who {
+  max-width: 300px;
+}
+.doors {
+  display: flex;
+  justify-content: space-between;
+  gap: 12px;
+  margin: 8px 0 0 98px;
+  max-width: 812px;
+  flex-wrap: wrap;
+}
+.door {
+  font: inherit;
+  font-weight: 600;
+  height: 38px;
+  padding: 0 12px;
+  border-radius: 4px;
+  cursor: pointer;
+  color: var(--ink);
+  background: transparent;
+}
+.via {
+  width: auto;
+  max-width: 190px;
+  height: 32px;
+}
+.heard {
+  flex-wrap: wrap;
+}
+.door.note {
+  border: 1px dashed var(--ink2);
+}
+.door.call {
+  border: 1px solid var(--line);
+  background: var(--panel);
+}
+.sheet {
+  margin: 8px 0 0 98px;
+  max-width: 752px;
+  display: flex;
+  flex-direction: column;
+  gap: 10px;
+  padding: 12px 14px;
+  border: 1px solid var(--line);
+  border-radius: 6px;
+  background: var(--panel);
+}
+.sheet.note {
+  border: 1px dashed var(--ink2);
+  background: transparent;
+  max-width: 622px;
+}
+.sheet.message {
+  margin-left: 158px;
+  border-color: var(--primary);
+}
+@media (max-width: 640px) {
+  .doors,
+  .sheet,
+  .sheet.message {
+    margin-left: 0;
+  }
+}
 </style>

@@ -28,7 +28,9 @@ export const useEntries = (name: Ref<string>) =>
       const all: Entry[] = []
       for (;;) {
         const after = all.at(-1)?.number ?? 0
-        const page = await ok(client.GET('/cases/{case}/entries', { params: { path: { case: name.value }, query: { after, limit: 500 } } }))
+        const page = await ok(
+          client.GET('/cases/{case}/entries', { params: { path: { case: name.value }, query: { after, limit: 500 } } }),
+        )
         all.push(...page.items)
         if (!page.more) return all
       }
@@ -40,7 +42,10 @@ export function useSteps() {
   const queries = useQueryClient()
   return async (name: string, etag: string, body: StepBody, key: string = newKey()) => {
     const done = await whole(
-      client.POST('/cases/{case}/steps', { params: { path: { case: name }, header: { 'If-Match': etag, 'Idempotency-Key': key } }, body }),
+      client.POST('/cases/{case}/steps', {
+        params: { path: { case: name }, header: { 'If-Match': etag, 'Idempotency-Key': key } },
+        body,
+      }),
     )
     refresh(queries, name)
     return done

@@ -17,8 +17,14 @@ async function ask(body: { look: true } | { seen: string }) {
   problem.value = ''
   wrong.value = []
   try {
-    read.value = await ok(client.POST('/packs', { params: { header: { 'Idempotency-Key': newKey() } }, body: { pack: file.value!.text, ...body } }))
-    if (read.value.done) for (const key of ['vendors', 'vendor', 'calendars']) void queries.invalidateQueries({ queryKey: [key] })
+    read.value = await ok(
+      client.POST('/packs', {
+        params: { header: { 'Idempotency-Key': newKey() } },
+        body: { pack: file.value!.text, ...body },
+      }),
+    )
+    if (read.value.done)
+      for (const key of ['vendors', 'vendor', 'calendars']) void queries.invalidateQueries({ queryKey: [key] })
   } catch (e) {
     if (e instanceof Problem && e.doc.errors?.length) wrong.value = e.doc.errors
     else if (e instanceof Problem && e.kind === 'stale') {
@@ -40,40 +46,126 @@ async function chosen(e: Event) {
 
 <template>
   <section class="panel sheet" aria-label="Take a vendor pack in" data-testid="pack-reader">
-    <label for="pack-file"><b>Take a vendor pack in</b><span class="sub hint">One YAML file, as another desk or this one wrote it. What differs is shown first; what is ours alone stays.</span></label>
+    <label for="pack-file"
+      ><b>Take a vendor pack in</b
+      ><span class="sub hint"
+        >One YAML file, as another desk or this one wrote it. What differs is shown first; what is ours alone
+        stays.</span
+      ></label
+    >
     <input id="pack-file" type="file" accept=".yaml,.yml,application/yaml" data-testid="pack-file" @change="chosen" />
     <p v-if="problem" class="problem" role="alert">{{ problem }}</p>
     <div v-if="wrong.length" class="problem" role="alert" data-testid="pack-wrong">
-      <p>{{ file?.name }} has {{ wrong.length === 1 ? 'one mistake' : `${wrong.length} mistakes` }}; nothing was changed.</p>
-      <ul><li v-for="(w, i) in wrong" :key="i"><span class="mono">{{ w.field }}</span> {{ w.detail }}</li></ul>
+      <p>
+        {{ file?.name }} has {{ wrong.length === 1 ? 'one mistake' : `${wrong.length} mistakes` }}; nothing was changed.
+      </p>
+      <ul>
+        <li v-for="(w, i) in wrong" :key="i">
+          <span class="mono">{{ w.field }}</span> {{ w.detail }}
+        </li>
+      </ul>
     </div>
     <template v-if="read">
-      <p v-if="read.done" role="status" data-testid="pack-done"><RouterLink :to="`/vendors/${read.key}`">{{ read.name }}</RouterLink> is in<template v-if="read.reckoned_anew">; {{ read.reckoned_anew === 1 ? '1 case is' : `${read.reckoned_anew} cases are` }} being recalculated</template>.</p>
-      <p v-else-if="!read.differences.length" data-testid="pack-same"><b>{{ read.name }}</b> is here just as the pack says; there is nothing to do.</p>
-      <p v-else-if="read.new"><b>{{ read.name }}</b> is new here. This is what comes in:</p>
-      <p v-else><b>{{ read.name }}</b> would change in {{ read.differences.length === 1 ? 'one thing' : `${read.differences.length} things` }}:</p>
+      <p v-if="read.done" role="status" data-testid="pack-done">
+        <RouterLink :to="`/vendors/${read.key}`">{{ read.name }}</RouterLink> is in<template v-if="read.reckoned_anew"
+          >; {{ read.reckoned_anew === 1 ? '1 case is' : `${read.reckoned_anew} cases are` }} being
+          recalculated</template
+        >.
+      </p>
+      <p v-else-if="!read.differences.length" data-testid="pack-same">
+        <b>{{ read.name }}</b> is here just as the pack says; there is nothing to do.
+      </p>
+      <p v-else-if="read.new">
+        <b>{{ read.name }}</b> is new here. This is what comes in:
+      </p>
+      <p v-else>
+        <b>{{ read.name }}</b> would change in
+        {{ read.differences.length === 1 ? 'one thing' : `${read.differences.length} things` }}:
+      </p>
       <p v-for="d in read.doubts" :key="d" class="doubt small">Line {{ d }}</p>
-      <div v-if="read.differences.length && !read.done" class="scroll" tabindex="0" role="region" aria-label="What differs"><table>
-        <thead><tr class="small sub"><th scope="col">What</th><th v-if="!read.new" scope="col">Is</th><th scope="col">{{ read.new ? 'Says' : 'Will be' }}</th></tr></thead>
-        <tbody><tr v-for="(x, i) in read.differences" :key="i"><td class="what">{{ x.field.replaceAll('_', ' ') }}</td><td v-if="!read.new">{{ x.was ?? 'nothing' }}</td><td>{{ x.will ?? 'nothing' }}</td></tr></tbody>
-      </table></div>
+      <div
+        v-if="read.differences.length && !read.done"
+        class="scroll"
+        tabindex="0"
+        role="region"
+        aria-label="What differs"
+      >
+        <table>
+          <thead>
+            <tr class="small sub">
+              <th scope="col">What</th>
+              <th v-if="!read.new" scope="col">Is</th>
+              <th scope="col">{{ read.new ? 'Says' : 'Will be' }}</th>
+            </tr>
+          </thead>
+          <tbody>
+            <tr v-for="(x, i) in read.differences" :key="i">
+              <td class="what">{{ x.field.replaceAll('_', ' ') }}</td>
+              <td v-if="!read.new">{{ x.was ?? 'nothing' }}</td>
+              <td>{{ x.will ?? 'nothing' }}</td>
+            </tr>
+          </tbody>
+        </table>
+      </div>
       <p v-for="n in read.notes" :key="n" class="sub">{{ n }}</p>
     </template>
     <div class="row">
-      <NButton v-if="read && !read.done && read.differences.length" type="primary" :loading="busy" data-testid="pack-keep" @click="ask({ seen: read.seen })">{{ read.new ? 'Add this vendor' : 'Change it so' }}</NButton>
+      <NButton
+        v-if="read && !read.done && read.differences.length"
+        type="primary"
+        :loading="busy"
+        data-testid="pack-keep"
+        @click="ask({ seen: read.seen })"
+        >{{ read.new ? 'Add this vendor' : 'Change it so' }}</NButton
+      >
       <NButton data-testid="pack-leave" @click="emit('leave')">{{ read?.done ? 'Done' : 'Leave it' }}</NButton>
     </div>
   </section>
 </template>
 
 <style scoped>
-.sheet { padding: 14px 16px; margin-bottom: 14px; display: flex; flex-direction: column; gap: 12px; }
-.hint { display: block; }
-.scroll { max-height: 50vh; overflow: auto; border: 1px solid var(--line2); }
-table { width: 100%; border-collapse: collapse; min-width: 480px; }
-th { text-align: left; font-weight: 400; padding: 5px 12px; position: sticky; top: 0; background: var(--panel); }
-td { padding: 5px 12px; border-top: 1px solid var(--line2); vertical-align: top; overflow-wrap: anywhere; }
-.what { width: 30%; }
-.doubt { color: var(--soon); }
-ul { margin: 6px 0 0; padding-left: 18px; }
+.sheet {
+  padding: 14px 16px;
+  margin-bottom: 14px;
+  display: flex;
+  flex-direction: column;
+  gap: 12px;
+}
+.hint {
+  display: block;
+}
+.scroll {
+  max-height: 50vh;
+  overflow: auto;
+  border: 1px solid var(--line2);
+}
+table {
+  width: 100%;
+  border-collapse: collapse;
+  min-width: 480px;
+}
+th {
+  text-align: left;
+  font-weight: 400;
+  padding: 5px 12px;
+  position: sticky;
+  top: 0;
+  background: var(--panel);
+}
+td {
+  padding: 5px 12px;
+  border-top: 1px solid var(--line2);
+  vertical-align: top;
+  overflow-wrap: anywhere;
+}
+.what {
+  width: 30%;
+}
+.doubt {
+  color: var(--soon);
+}
+ul {
+  margin: 6px 0 0;
+  padding-left: 18px;
+}
 </style>

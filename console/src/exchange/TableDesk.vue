@@ -18,7 +18,9 @@ const progress = ref<Schemas['TableProgress']>()
 const problem = ref('')
 const busy = ref(false)
 const meant = ref(false)
-const part = computed(() => (progress.value ? Math.round((100 * progress.value.bytes) / Math.max(1, progress.value.of_bytes)) : 0))
+const part = computed(() =>
+  progress.value ? Math.round((100 * progress.value.bytes) / Math.max(1, progress.value.of_bytes)) : 0,
+)
 
 async function take(look: boolean) {
   busy.value = true
@@ -28,7 +30,11 @@ async function take(look: boolean) {
   sum.value = undefined
   progress.value = undefined
   try {
-    const res = await fetch(`/api/v1/tables/${props.kind}?look=${look}&meant=${meant.value}`, { method: 'POST', headers: { 'Content-Type': 'text/csv' }, body: file.value })
+    const res = await fetch(`/api/v1/tables/${props.kind}?look=${look}&meant=${meant.value}`, {
+      method: 'POST',
+      headers: { 'Content-Type': 'text/csv' },
+      body: file.value,
+    })
     if (!res.ok || !res.body) {
       const doc = (await res.json()) as Schemas['Problem']
       problem.value = doc.detail ?? doc.title
@@ -41,7 +47,10 @@ async function take(look: boolean) {
       rest = all.pop() ?? ''
       for (const l of all) told(JSON.parse(l) as Schemas['TableLine'])
     }
-    if (!sum.value && !problem.value) problem.value = 'The answer broke off, so nobody can say whether the table is in. Look at it again: if it is, all rows are the same.'
+    if (!sum.value && !problem.value)
+      problem.value =
+        'The answer broke off, so nobody can say whether the table is in. ' +
+        'Look at it again: if it is, all rows are the same.'
     if (!look) void queries.invalidateQueries()
   } catch (e) {
     problem.value = say(e)
@@ -62,44 +71,130 @@ async function chosen(e: Event) {
   file.value = (e.target as HTMLInputElement).files?.[0]
   if (file.value) await take(true)
 }
-const href = (q: string) => `/api/v1/tables/${props.kind}?${new URLSearchParams({ ...(props.vendor ? { vendor: props.vendor } : {}) }).toString()}${q}`
-const asks = computed(() => rows.value.some((r) => r.what === 'refused' && r.said.some((s) => s.includes('Say that this is meant'))))
+const href = (q: string) =>
+  `/api/v1/tables/${props.kind}?${new URLSearchParams(props.vendor ? { vendor: props.vendor } : {})}${q}`
+const asks = computed(() =>
+  rows.value.some((r) => r.what === 'refused' && r.said.some((s) => s.includes('Say that this is meant'))),
+)
 </script>
 
 <template>
   <section class="panel sheet" :aria-label="'Tables of ' + many" data-testid="tables">
-    <p><b>Out:</b> <a :href="href('')" :download="`${kind}.csv`" data-testid="table-out">{{ many }} as a table (CSV)</a>, or <a :href="href('&semicolons=true&mark=true')" :download="`${kind}.csv`">with semicolons and a mark</a> for spreadsheets that want it so. <span class="sub">It comes in again unchanged.</span></p>
+    <p>
+      <b>Out:</b> <a :href="href('')" :download="`${kind}.csv`" data-testid="table-out">{{ many }} as a table (CSV)</a>,
+      or <a :href="href('&semicolons=true&mark=true')" :download="`${kind}.csv`">with semicolons and a mark</a> for
+      spreadsheets that want it so. <span class="sub">It comes in again unchanged.</span>
+    </p>
     <template v-if="mayRead">
-      <label for="table-file"><b>In:</b> a table in UTF-8, columns in any order, known by their headers. <span class="sub">What it would do is shown first. Rows of what is known are changed, others added; an empty cell takes a member out.</span></label>
+      <label for="table-file"
+        ><b>In:</b> a table in UTF-8, columns in any order, known by their headers.
+        <span class="sub"
+          >What it would do is shown first. Rows of what is known are changed, others added; an empty cell takes a
+          member out.</span
+        ></label
+      >
       <input id="table-file" type="file" accept=".csv,text/csv" data-testid="table-file" @change="chosen" />
-      <div v-if="busy" class="row" role="status"><progress max="100" :value="part" :aria-label="'Read so far'" /><span class="tn">{{ progress?.rows ?? 0 }} rows, {{ part }} %</span></div>
+      <div v-if="busy" class="row" role="status">
+        <progress max="100" :value="part" :aria-label="'Read so far'" /><span class="tn"
+          >{{ progress?.rows ?? 0 }} rows, {{ part }} %</span
+        >
+      </div>
       <p v-if="problem" class="problem" role="alert" data-testid="table-problem">{{ problem }}</p>
       <template v-if="sum">
         <p v-if="sum.ignored.length" class="doubt">Not understood, and passed over: {{ sum.ignored.join(', ') }}.</p>
-        <p role="status" data-testid="table-sum"><b>{{ sum.done ? 'It is in.' : sum.refused ? 'As it stands nothing would be changed.' : 'Nothing is changed yet.' }}</b> {{ sum.rows }} rows: {{ sum.added }} {{ sum.done ? 'added' : 'to add' }}, {{ sum.changed }} {{ sum.done ? 'changed' : 'to change' }}, {{ sum.same }} the same, {{ sum.refused }} refused.</p>
+        <p role="status" data-testid="table-sum">
+          <b>{{
+            sum.done ? 'It is in.' : sum.refused ? 'As it stands nothing would be changed.' : 'Nothing is changed yet.'
+          }}</b>
+          {{ sum.rows }} rows: {{ sum.added }} {{ sum.done ? 'added' : 'to add' }}, {{ sum.changed }}
+          {{ sum.done ? 'changed' : 'to change' }}, {{ sum.same }} the same, {{ sum.refused }} refused.
+        </p>
       </template>
-      <div v-if="rows.length" class="scroll" tabindex="0" role="region" aria-label="Row by row"><table>
-        <thead><tr class="small sub"><th scope="col">Line</th><th scope="col">Would be</th><th scope="col">Which</th><th scope="col">What changes, or why not</th></tr></thead>
-        <tbody><tr v-for="r in rows" :key="r.line" :class="{ bad: r.what === 'refused' }"><td class="tn">{{ r.line }}</td><td>{{ r.what }}</td><td class="which">{{ r.name }}</td><td><div v-for="(s, i) in r.said" :key="i">{{ s }}</div></td></tr></tbody>
-      </table></div>
+      <div v-if="rows.length" class="scroll" tabindex="0" role="region" aria-label="Row by row">
+        <table>
+          <thead>
+            <tr class="small sub">
+              <th scope="col">Line</th>
+              <th scope="col">Would be</th>
+              <th scope="col">Which</th>
+              <th scope="col">What changes, or why not</th>
+            </tr>
+          </thead>
+          <tbody>
+            <tr v-for="r in rows" :key="r.line" :class="{ bad: r.what === 'refused' }">
+              <td class="tn">{{ r.line }}</td>
+              <td>{{ r.what }}</td>
+              <td class="which">{{ r.name }}</td>
+              <td>
+                <div v-for="(s, i) in r.said" :key="i">{{ s }}</div>
+              </td>
+            </tr>
+          </tbody>
+        </table>
+      </div>
       <p v-if="more" class="sub">… and {{ more }} more rows like these.</p>
-      <label v-if="asks || meant" class="row"><input v-model="meant" type="checkbox" data-testid="table-meant" @change="take(true)" /> the open cases that this concerns are meant</label>
+      <label v-if="asks || meant" class="row"
+        ><input v-model="meant" type="checkbox" data-testid="table-meant" @change="take(true)" /> the open cases that
+        this concerns are meant</label
+      >
     </template>
     <div class="row">
-      <NButton v-if="sum && !sum.done && !sum.refused && sum.added + sum.changed > 0" type="primary" :loading="busy" data-testid="table-take" @click="take(false)">Take it in</NButton>
+      <NButton
+        v-if="sum && !sum.done && !sum.refused && sum.added + sum.changed > 0"
+        type="primary"
+        :loading="busy"
+        data-testid="table-take"
+        @click="take(false)"
+        >Take it in</NButton
+      >
       <NButton data-testid="table-leave" @click="emit('leave')">{{ sum?.done ? 'Done' : 'Leave it' }}</NButton>
     </div>
   </section>
 </template>
 
 <style scoped>
-.sheet { padding: 14px 16px; margin-bottom: 14px; display: flex; flex-direction: column; gap: 12px; }
-.scroll { max-height: 46vh; overflow: auto; border: 1px solid var(--line2); }
-table { width: 100%; border-collapse: collapse; min-width: 560px; }
-th { text-align: left; font-weight: 400; padding: 5px 12px; position: sticky; top: 0; background: var(--panel); }
-td { padding: 5px 12px; border-top: 1px solid var(--line2); vertical-align: top; overflow-wrap: anywhere; }
-.which { width: 24%; }
-.bad td:nth-child(2) { color: var(--late); font-weight: 600; }
-.doubt { color: var(--soon); }
-progress { width: 220px; }
+.sheet {
+  padding: 14px 16px;
+  margin-bottom: 14px;
+  display: flex;
+  flex-direction: column;
+  gap: 12px;
+}
+.scroll {
+  max-height: 46vh;
+  overflow: auto;
+  border: 1px solid var(--line2);
+}
+table {
+  width: 100%;
+  border-collapse: collapse;
+  min-width: 560px;
+}
+th {
+  text-align: left;
+  font-weight: 400;
+  padding: 5px 12px;
+  position: sticky;
+  top: 0;
+  background: var(--panel);
+}
+td {
+  padding: 5px 12px;
+  border-top: 1px solid var(--line2);
+  vertical-align: top;
+  overflow-wrap: anywhere;
+}
+.which {
+  width: 24%;
+}
+.bad td:nth-child(2) {
+  color: var(--late);
+  font-weight: 600;
+}
+.doubt {
+  color: var(--soon);
+}
+progress {
+  width: 220px;
+}
 </style>

@@ -22,7 +22,16 @@ const mayWrite = computed(() => me.data.value?.may.includes('vendors') ?? false)
 const days = ['mon', 'tue', 'wed', 'thu', 'fri', 'sat', 'sun'] as const
 
 const editing = ref(fresh.value)
-const form = reactive({ name: '', vendor: '', zone: 'Europe/Oslo', always: false, week: Object.fromEntries(days.map((d) => [d, ''])) as Record<string, string>, closed: '', extra: '', from: '' })
+const form = reactive({
+  name: '',
+  vendor: '',
+  zone: 'Europe/Oslo',
+  always: false,
+  week: Object.fromEntries(days.map((d) => [d, ''])) as Record<string, string>,
+  closed: '',
+  extra: '',
+  from: '',
+})
 const problem = ref('')
 const busy = ref(false)
 const target = ref('4h')
@@ -32,27 +41,50 @@ function fill(d: Schemas['HoursDefinition']) {
   form.always = !!d.always
   for (const day of days) form.week[day] = d.week?.[day]?.join(', ') ?? ''
   form.closed = d.closed?.join('\n') ?? ''
-  form.extra = Object.entries(d.extra ?? {}).map(([date, w]) => `${date} ${w.join(', ')}`.trim()).join('\n')
+  form.extra = Object.entries(d.extra ?? {})
+    .map(([date, w]) => `${date} ${w.join(', ')}`.trim())
+    .join('\n')
 }
-watch(calendar, (c) => {
-  if (c && !editing.value) fill(c.versions.at(-1)!.definition)
-}, { immediate: true })
+watch(
+  calendar,
+  (c) => {
+    if (c && !editing.value) fill(c.versions.at(-1)!.definition)
+  },
+  { immediate: true },
+)
 
-const split = (s: string) => s.split(',').map((x) => x.trim()).filter(Boolean)
+const split = (s: string) =>
+  s
+    .split(',')
+    .map((x) => x.trim())
+    .filter(Boolean)
 const definition = computed<Schemas['HoursDefinition']>(() => {
   if (form.always) return { always: true, zone: form.zone || undefined }
-  const extra = Object.fromEntries(form.extra.split('\n').map((l) => l.trim()).filter(Boolean).map((l) => [l.slice(0, 10), split(l.slice(10))]))
-  const closed = form.closed.split(/[\n,]/).map((x) => x.trim()).filter(Boolean)
+  const extra = Object.fromEntries(
+    form.extra
+      .split('\n')
+      .map((l) => l.trim())
+      .filter(Boolean)
+      .map((l) => [l.slice(0, 10), split(l.slice(10))]),
+  )
+  const closed = form.closed
+    .split(/[\n,]/)
+    .map((x) => x.trim())
+    .filter(Boolean)
   return {
-    zone: form.zone, week: Object.fromEntries(days.filter((d) => split(form.week[d]!).length).map((d) => [d, split(form.week[d]!)])),
-    closed: closed.length ? closed : undefined, extra: Object.keys(extra).length ? extra : undefined,
+    zone: form.zone,
+    week: Object.fromEntries(days.filter((d) => split(form.week[d]!).length).map((d) => [d, split(form.week[d]!)])),
+    closed: closed.length ? closed : undefined,
+    extra: Object.keys(extra).length ? extra : undefined,
   }
 })
 const preview = ref<Schemas['Preview']>()
 const wrong = ref('')
 const look = useDebounceFn(async () => {
   try {
-    preview.value = await ok(client.POST('/preview', { body: { definition: definition.value, target: target.value.trim() || undefined } }))
+    preview.value = await ok(
+      client.POST('/preview', { body: { definition: definition.value, target: target.value.trim() || undefined } }),
+    )
     wrong.value = ''
   } catch (e) {
     wrong.value = e instanceof Problem ? (e.doc.errors?.map((f) => f.detail).join('; ') ?? e.message) : say(e)
@@ -60,7 +92,15 @@ const look = useDebounceFn(async () => {
 }, 250)
 watch([definition, target], () => void look(), { immediate: true })
 
-const when = (iso: string, zone: string) => new Intl.DateTimeFormat('en-GB', { weekday: 'long', day: 'numeric', month: 'long', hour: '2-digit', minute: '2-digit', timeZone: zone }).format(new Date(iso))
+const when = (iso: string, zone: string) =>
+  new Intl.DateTimeFormat('en-GB', {
+    weekday: 'long',
+    day: 'numeric',
+    month: 'long',
+    hour: '2-digit',
+    minute: '2-digit',
+    timeZone: zone,
+  }).format(new Date(iso))
 const inWords = computed(() => {
   const p = preview.value
   if (!p) return ''
@@ -73,10 +113,24 @@ async function keep() {
   problem.value = ''
   try {
     let id = Number(route.params.id)
-    if (fresh.value) id = (await ok(client.POST('/calendars', { params: { header: { 'Idempotency-Key': newKey() } }, body: { name: form.name, vendor: form.vendor || undefined, definition: definition.value } }))).id
+    if (fresh.value)
+      id = (
+        await ok(
+          client.POST('/calendars', {
+            params: { header: { 'Idempotency-Key': newKey() } },
+            body: { name: form.name, vendor: form.vendor || undefined, definition: definition.value },
+          }),
+        )
+      ).id
     else {
-      const done = await ok(client.POST('/calendars/{id}/versions', { params: { path: { id }, header: { 'Idempotency-Key': newKey() } }, body: { definition: definition.value, from: form.from || undefined } }))
-      told.value = `It counts from ${done.versions.at(-1)!.counts_from} on. ${done.reckoned_anew === 1 ? '1 live case is' : `${done.reckoned_anew ?? 0} live cases are`} being recalculated.`
+      const done = await ok(
+        client.POST('/calendars/{id}/versions', {
+          params: { path: { id }, header: { 'Idempotency-Key': newKey() } },
+          body: { definition: definition.value, from: form.from || undefined },
+        }),
+      )
+      const cases = done.reckoned_anew === 1 ? '1 live case is' : `${done.reckoned_anew ?? 0} live cases are`
+      told.value = `It counts from ${done.versions.at(-1)!.counts_from} on. ${cases} being recalculated.`
     }
     await queries.invalidateQueries({ queryKey: ['calendars'] })
     void queries.invalidateQueries({ queryKey: ['vendor'] })
@@ -94,47 +148,125 @@ const told = ref('')
 <template>
   <p class="small"><RouterLink to="/register/calendars">Calendars</RouterLink></p>
   <template v-if="fresh || calendar">
-    <div class="row head"><h1>{{ fresh ? 'A new calendar' : calendar!.name }}</h1><span v-if="calendar?.vendor" class="sub">{{ calendar.vendor }}</span><span class="grow" />
-      <NButton v-if="mayWrite && !editing" type="primary" data-testid="edit" @click="editing = true">Change the hours</NButton></div>
-    <p v-if="calendar" class="sub">{{ calendar.vendors === 1 ? '1 vendor has' : `${calendar.vendors} vendors have` }} it as their hours; {{ calendar.terms === 1 ? '1 set' : `${calendar.terms} sets` }} of terms and {{ calendar.running_clocks === 1 ? '1 running clock' : `${calendar.running_clocks} running clocks` }} count in it.</p>
+    <div class="row head">
+      <h1>{{ fresh ? 'A new calendar' : calendar!.name }}</h1>
+      <span v-if="calendar?.vendor" class="sub">{{ calendar.vendor }}</span><span class="grow" />
+      <NButton v-if="mayWrite && !editing" type="primary" data-testid="edit" @click="editing = true"
+        >Change the hours</NButton
+      >
+    </div>
+    <p v-if="calendar" class="sub">
+      {{ calendar.vendors === 1 ? '1 vendor has' : `${calendar.vendors} vendors have` }} it as their hours;
+      {{ calendar.terms === 1 ? '1 set' : `${calendar.terms} sets` }} of terms and
+      {{ calendar.running_clocks === 1 ? '1 running clock' : `${calendar.running_clocks} running clocks` }} count in it.
+    </p>
     <p v-if="told" role="status" data-testid="told">{{ told }}</p>
     <p v-if="calendar?.recalculating" class="sub" role="status" data-testid="recalculating">
-      {{ calendar.recalculating === 1 ? '1 live case' : `${calendar.recalculating} live cases` }} still to be recalculated.
+      {{ calendar.recalculating === 1 ? '1 live case' : `${calendar.recalculating} live cases` }} still to be
+      recalculated.
     </p>
     <p v-if="problem" class="problem" role="alert" data-testid="problem">{{ problem }}</p>
     <div class="cols">
       <section class="panel part">
         <h2>The week</h2>
         <template v-if="fresh">
-          <div class="field"><label for="c-name">Name</label><input id="c-name" v-model="form.name" class="in" data-testid="c-name" placeholder="harbour-office" /></div>
-          <div class="field"><label for="c-vendor">Whose</label><select id="c-vendor" v-model="form.vendor" class="in"><option value="">everybody’s</option><option v-for="v in vendors.data.value?.items" :key="v.key" :value="v.key">{{ v.name }}</option></select></div>
+          <div class="field">
+            <label for="c-name">Name</label
+            ><input id="c-name" v-model="form.name" class="in" data-testid="c-name" placeholder="harbour-office" />
+          </div>
+          <div class="field">
+            <label for="c-vendor">Whose</label
+            ><select id="c-vendor" v-model="form.vendor" class="in">
+              <option value="">everybody’s</option>
+              <option v-for="v in vendors.data.value?.items" :key="v.key" :value="v.key">{{ v.name }}</option>
+            </select>
+          </div>
         </template>
         <fieldset :disabled="!editing">
-          <div class="field"><label for="c-zone">Zone</label><input id="c-zone" v-model="form.zone" class="in" data-testid="c-zone" /></div>
-          <div class="field"><span class="label">Round the clock</span><label class="row"><input v-model="form.always" type="checkbox" data-testid="c-always" /> always</label></div>
+          <div class="field">
+            <label for="c-zone">Zone</label><input id="c-zone" v-model="form.zone" class="in" data-testid="c-zone" />
+          </div>
+          <div class="field">
+            <span class="label">Round the clock</span
+            ><label class="row"><input v-model="form.always" type="checkbox" data-testid="c-always" /> always</label>
+          </div>
           <template v-if="!form.always">
-            <div v-for="d in days" :key="d" class="field day"><label :for="'c-' + d">{{ d }}</label><input :id="'c-' + d" v-model="form.week[d]" class="in tn" :data-testid="'c-' + d" placeholder="closed" /></div>
-            <p class="sub small">Windows like 08:00-12:00, 13:00-16:30; an end before its start runs into the next day.</p>
-            <div class="field"><label for="c-closed">Closed on</label><textarea id="c-closed" v-model="form.closed" class="in tn" rows="3" placeholder="2026-12-25, a date a line" /></div>
-            <div class="field"><label for="c-extra">Other hours on</label><textarea id="c-extra" v-model="form.extra" class="in tn" rows="2" placeholder="2026-12-24 08:00-12:00" /></div>
+            <div v-for="d in days" :key="d" class="field day">
+              <label :for="'c-' + d">{{ d }}</label><input
+                :id="'c-' + d"
+                v-model="form.week[d]"
+                class="in tn"
+                :data-testid="'c-' + d"
+                placeholder="closed"
+              />
+            </div>
+            <p class="sub small">
+              Windows like 08:00-12:00, 13:00-16:30; an end before its start runs into the next day.
+            </p>
+            <div class="field">
+              <label for="c-closed">Closed on</label
+              ><textarea
+                id="c-closed"
+                v-model="form.closed"
+                class="in tn"
+                rows="3"
+                placeholder="2026-12-25, a date a line"
+              />
+            </div>
+            <div class="field">
+              <label for="c-extra">Other hours on</label
+              ><textarea
+                id="c-extra"
+                v-model="form.extra"
+                class="in tn"
+                rows="2"
+                placeholder="2026-12-24 08:00-12:00"
+              />
+            </div>
           </template>
-          <div v-if="!fresh && editing" class="field"><label for="c-from">From which date</label><div><input id="c-from" v-model="form.from" type="date" class="in" /><p class="sub small">Tomorrow at the earliest; left empty, tomorrow. What has been counted stays.</p></div></div>
+          <div v-if="!fresh && editing" class="field">
+            <label for="c-from">From which date</label>
+            <div>
+              <input id="c-from" v-model="form.from" type="date" class="in" />
+              <p class="sub small">Tomorrow at the earliest; left empty, tomorrow. What has been counted stays.</p>
+            </div>
+          </div>
         </fieldset>
-        <div v-if="editing" class="row" style="margin-top: 14px"><NButton type="primary" data-testid="save" :loading="busy" :disabled="!!wrong" @click="keep">{{ fresh ? 'Add it' : 'Let it count' }}</NButton><NButton @click="fresh ? router.push('/register/calendars') : (editing = false)">Leave it</NButton></div>
+        <div v-if="editing" class="row above">
+          <NButton type="primary" data-testid="save" :loading="busy" :disabled="!!wrong" @click="keep">{{
+            fresh ? 'Add it' : 'Let it count'
+          }}</NButton><NButton @click="fresh ? router.push('/register/calendars') : (editing = false)"
+            >Leave it</NButton
+          >
+        </div>
       </section>
       <section>
         <h2>What it means</h2>
-        <div class="field"><label for="c-target">A target of</label><input id="c-target" v-model="target" class="in" style="max-width: 120px" data-testid="c-target" /></div>
+        <div class="field">
+          <label for="c-target">A target of</label
+          ><input id="c-target" v-model="target" class="in short" data-testid="c-target" />
+        </div>
         <p v-if="wrong" class="wrong" role="alert" data-testid="c-wrong">{{ wrong }}</p>
         <template v-else-if="preview">
-          <p data-testid="c-words"><b>{{ inWords }}</b></p>
+          <p data-testid="c-words">
+            <b>{{ inWords }}</b>
+          </p>
           <p v-if="preview.warning" class="warn">{{ preview.warning }}</p>
-          <p class="sub">{{ preview.open ? 'Open' : 'Closed' }} now<template v-if="preview.until">, till {{ when(preview.until, preview.zone) }}</template></p>
+          <p class="sub">
+            {{ preview.open ? 'Open' : 'Closed' }} now<template v-if="preview.until"
+              >, till {{ when(preview.until, preview.zone) }}</template
+            >
+          </p>
           <HoursDrawing :preview="preview" />
         </template>
         <template v-if="calendar && calendar.versions.length > 1">
-          <h2 style="margin-top: 18px">Versions</h2>
-          <p v-for="(v, i) in calendar.versions" :key="v.counts_from" class="small">{{ i === 0 ? 'from the beginning' : 'from ' + v.counts_from }}<span class="sub">, {{ v.definition.always ? 'round the clock' : Object.keys(v.definition.week ?? {}).join(' ') }}</span></p>
+          <h2 class="far">Versions</h2>
+          <p v-for="(v, i) in calendar.versions" :key="v.counts_from" class="small">
+            {{ i === 0 ? 'from the beginning' : 'from ' + v.counts_from
+            }}<span class="sub"
+              >, {{ v.definition.always ? 'round the clock' : Object.keys(v.definition.week ?? {}).join(' ') }}</span
+            >
+          </p>
         </template>
       </section>
     </div>
@@ -142,13 +274,43 @@ const told = ref('')
 </template>
 
 <style scoped>
-.head { flex-wrap: wrap; }
-.cols { display: grid; grid-template-columns: minmax(0, 460px) minmax(0, 1fr); gap: 28px; margin-top: 14px; }
-.part { padding: 12px 16px 16px; }
-fieldset { border: 0; margin: 0; padding: 0; min-width: 0; }
-.field { grid-template-columns: 120px minmax(0, 1fr); }
-.day { margin-top: 6px; }
-.wrong { color: var(--late); margin-top: 8px; }
-.warn { color: var(--soon); }
-@media (max-width: 900px) { .cols { grid-template-columns: 1fr; } }
+.short {
+  max-width: 120px;
+}
+.head {
+  flex-wrap: wrap;
+}
+.cols {
+  display: grid;
+  grid-template-columns: minmax(0, 460px) minmax(0, 1fr);
+  gap: 28px;
+  margin-top: 14px;
+}
+.part {
+  padding: 12px 16px 16px;
+}
+fieldset {
+  border: 0;
+  margin: 0;
+  padding: 0;
+  min-width: 0;
+}
+.field {
+  grid-template-columns: 120px minmax(0, 1fr);
+}
+.day {
+  margin-top: 6px;
+}
+.wrong {
+  color: var(--late);
+  margin-top: 8px;
+}
+.warn {
+  color: var(--soon);
+}
+@media (max-width: 900px) {
+  .cols {
+    grid-template-columns: 1fr;
+  }
+}
 </style>

@@ -9,21 +9,52 @@ import RegisterTabs from '../register/RegisterTabs.vue'
 const { data, error } = useCalendars()
 const me = useMe()
 const router = useRouter()
-const hours = (d: Schemas['HoursDefinition']) => (d.always ? 'round the clock' : ['mon', 'tue', 'wed', 'thu', 'fri', 'sat', 'sun'].filter((k) => d.week?.[k]?.length).map((k) => `${k} ${d.week![k]!.join(' ')}`).join(', '))
+const hours = (d: Schemas['HoursDefinition']) =>
+  d.always
+    ? 'round the clock'
+    : ['mon', 'tue', 'wed', 'thu', 'fri', 'sat', 'sun']
+        .filter((k) => d.week?.[k]?.length)
+        .map((k) => `${k} ${d.week![k]!.join(' ')}`)
+        .join(', ')
 </script>
 
 <template>
-  <div class="row head"><h1>Register</h1><RegisterTabs at="calendars" /><NButton v-if="me.data.value?.may.includes('vendors')" style="margin-left: auto" data-testid="add" @click="router.push('/register/calendars/new')">Add a calendar</NButton></div>
+  <div class="row head">
+    <h1>Register</h1>
+    <RegisterTabs at="calendars" /><NButton
+      class="right"
+      v-if="me.data.value?.may.includes('vendors')"
+      data-testid="add"
+      @click="router.push('/register/calendars/new')"
+      >Add a calendar</NButton
+    >
+  </div>
   <p v-if="error" class="problem" role="alert">{{ say(error) }}</p>
   <div v-if="data" class="panel wide">
     <table class="list">
-      <thead><tr class="small"><th scope="col">Calendar</th><th scope="col">Zone</th><th scope="col">Hours</th><th scope="col">Versions</th><th scope="col">Clocks running in it</th></tr></thead>
+      <thead>
+        <tr class="small">
+          <th scope="col">Calendar</th>
+          <th scope="col">Zone</th>
+          <th scope="col">Hours</th>
+          <th scope="col">Versions</th>
+          <th scope="col">Clocks running in it</th>
+        </tr>
+      </thead>
       <tbody>
         <tr v-for="c in data.items" :key="c.id" data-testid="calendar-row">
-          <td class="cut"><RouterLink data-walk :to="`/register/calendars/${c.id}`"><b>{{ c.name }}</b></RouterLink> <span class="sub">{{ c.vendor }}</span></td>
+          <td class="cut">
+            <RouterLink data-walk :to="`/register/calendars/${c.id}`"
+              ><b>{{ c.name }}</b></RouterLink
+            >
+            <span class="sub">{{ c.vendor }}</span>
+          </td>
           <td>{{ c.versions.at(-1)!.definition.zone ?? 'UTC' }}</td>
-          <td class="cut tn" :title="hours(c.versions.at(-1)!.definition)">{{ hours(c.versions.at(-1)!.definition) }}</td>
-          <td class="tn">{{ c.versions.length }}</td><td class="tn">{{ c.running_clocks || '' }}</td>
+          <td class="cut tn" :title="hours(c.versions.at(-1)!.definition)">
+            {{ hours(c.versions.at(-1)!.definition) }}
+          </td>
+          <td class="tn">{{ c.versions.length }}</td>
+          <td class="tn">{{ c.running_clocks || '' }}</td>
         </tr>
       </tbody>
     </table>
@@ -31,7 +62,23 @@ const hours = (d: Schemas['HoursDefinition']) => (d.always ? 'round the clock' :
 </template>
 
 <style scoped>
-.head { margin-bottom: 12px; flex-wrap: wrap; }
-table { min-width: 820px; }
-th:nth-child(2) { width: 150px; } th:nth-child(3) { width: 46%; } th:nth-child(4) { width: 80px; } th:nth-child(5) { width: 140px; }
+.head {
+  margin-bottom: 12px;
+  flex-wrap: wrap;
+}
+table {
+  min-width: 820px;
+}
+th:nth-child(2) {
+  width: 150px;
+}
+th:nth-child(3) {
+  width: 46%;
+}
+th:nth-child(4) {
+  width: 80px;
+}
+th:nth-child(5) {
+  width: 140px;
+}
 </style>

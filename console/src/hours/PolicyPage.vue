@@ -17,7 +17,13 @@ const editing = ref(false)
 // The severity is picked from a list of words, and kept as a number.
 const keep = (members: Members) => {
   const terms = (members.terms as Record<string, unknown>[] | undefined)?.map((t) => ({ ...t, level: Number(t.level) }))
-  return ok(client.PATCH('/policy', { params: { header: { 'If-Match': data.value!.etag } }, body: terms ? { ...members, terms } : members, headers: { 'Content-Type': 'application/merge-patch+json' } }))
+  return ok(
+    client.PATCH('/policy', {
+      params: { header: { 'If-Match': data.value!.etag } },
+      body: terms ? { ...members, terms } : members,
+      headers: { 'Content-Type': 'application/merge-patch+json' },
+    }),
+  )
 }
 async function kept() {
   await queries.invalidateQueries({ queryKey: ['policy'] })
@@ -26,15 +32,30 @@ async function kept() {
 </script>
 
 <template>
-  <div class="row head"><h1>Register</h1><RegisterTabs at="policy" /><NButton v-if="me.data.value?.may.includes('vendors') && !editing && data" style="margin-left: auto" data-testid="edit" @click="editing = true">Change</NButton></div>
+  <div class="row head">
+    <h1>Register</h1>
+    <RegisterTabs at="policy" /><NButton
+      class="right"
+      v-if="me.data.value?.may.includes('vendors') && !editing && data"
+      data-testid="edit"
+      @click="editing = true"
+      >Change</NButton
+    >
+  </div>
   <p v-if="error" class="problem" role="alert">{{ say(error) }}</p>
   <template v-if="data">
-    <p class="sub">What our own desk owes, version {{ data.data.version }}. A change makes a new version; cases keep the one they were filed under.</p>
+    <p class="sub">
+      What our own desk owes, version {{ data.data.version }}. A change makes a new version; cases keep the one they
+      were filed under.
+    </p>
     <FactEditor v-if="editing" kind="policy" :start="facts" :keep="keep" @kept="kept" @leave="editing = false" />
     <FactSheet v-else kind="policy" :facts="facts" />
   </template>
 </template>
 
 <style scoped>
-.head { margin-bottom: 8px; flex-wrap: wrap; }
+.head {
+  margin-bottom: 8px;
+  flex-wrap: wrap;
+}
 </style>

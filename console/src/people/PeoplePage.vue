@@ -12,26 +12,58 @@ const me = useMe()
 const queries = useQueryClient()
 const { data, error } = useQuery({ queryKey: ['people'], queryFn: () => ok(client.GET('/people')) })
 const may = computed(() => me.data.value?.may.includes('people') ?? false)
-const roles = { handler: 'works on cases', lead: 'works, and decides on contracts', auditor: 'reads all, changes nothing', administrator: 'vendors, people, our policy' } as const
+const roles = {
+  handler: 'works on cases',
+  lead: 'works, and decides on contracts',
+  auditor: 'reads all, changes nothing',
+  administrator: 'vendors, people, our policy',
+} as const
 const fields = [
-  { key: 'phone', label: 'Phone', hint: 'At which vendors reach them; stands in the cases they open' }, { key: 'zone', label: 'Time zone', hint: 'Like Europe/Oslo' },
-  { key: 'hours', label: 'Hours', hint: 'In words' }, { key: 'languages', label: 'Languages', hint: 'In words' },
+  { key: 'phone', label: 'Phone', hint: 'At which vendors reach them; stands in the cases they open' },
+  { key: 'zone', label: 'Time zone', hint: 'Like Europe/Oslo' },
+  { key: 'hours', label: 'Hours', hint: 'In words' },
+  { key: 'languages', label: 'Languages', hint: 'In words' },
 ] as const
 const tables = ref(false)
 const at = ref<number | 'new'>()
-const form = reactive({ name: '', email: '', role: 'handler' as Person['role'], password: '', phone: '', zone: '', hours: '', languages: '', active: true })
+const form = reactive({
+  name: '',
+  email: '',
+  role: 'handler' as Person['role'],
+  password: '',
+  phone: '',
+  zone: '',
+  hours: '',
+  languages: '',
+  active: true,
+})
 const problem = ref('')
 const busy = ref(false)
 const version = ref(0)
 let key = newKey()
-const holds = useQuery({ queryKey: computed(() => ['holds', at.value]), enabled: computed(() => typeof at.value === 'number'), staleTime: 0, queryFn: () => ok(client.GET('/people/{person}/holds', { params: { path: { person: at.value as number } } })) })
+const holds = useQuery({
+  queryKey: computed(() => ['holds', at.value]),
+  enabled: computed(() => typeof at.value === 'number'),
+  staleTime: 0,
+  queryFn: () => ok(client.GET('/people/{person}/holds', { params: { path: { person: at.value as number } } })),
+})
 
 async function open(p?: Person) {
   at.value = p?.id ?? 'new'
   version.value = p?.version ?? 0
   key = newKey()
   problem.value = ''
-  Object.assign(form, { name: p?.name ?? '', email: p?.email ?? '', role: p?.role ?? 'handler', password: '', phone: p?.phone ?? '', zone: p?.zone ?? '', hours: p?.hours ?? '', languages: p?.languages ?? '', active: p?.active ?? true })
+  Object.assign(form, {
+    name: p?.name ?? '',
+    email: p?.email ?? '',
+    role: p?.role ?? 'handler',
+    password: '',
+    phone: p?.phone ?? '',
+    zone: p?.zone ?? '',
+    hours: p?.hours ?? '',
+    languages: p?.languages ?? '',
+    active: p?.active ?? true,
+  })
   await nextTick()
   document.getElementById('person-name')?.focus()
 }
@@ -43,22 +75,31 @@ async function keep() {
     let id = at.value
     let password = form.password || undefined
     if (id === 'new') {
-      const made = await ok(client.POST('/people', { params: { header: { 'Idempotency-Key': key } }, body: { name, role, email: form.email, password: form.password } }))
+      const made = await ok(
+        client.POST('/people', {
+          params: { header: { 'Idempotency-Key': key } },
+          body: { name, role, email: form.email, password: form.password },
+        }),
+      )
       id = at.value = made.id // if what follows fails, the person is there already
       version.value = made.version
       password = undefined
     }
-    await ok(client.PATCH('/people/{person}', {
-      params: { path: { person: id as number }, header: { 'If-Match': `"v${version.value}"` } },
-      body: { name, role, phone, zone, hours, languages, active: form.active, password },
-      headers: { 'Content-Type': 'application/merge-patch+json' },
-    }))
+    await ok(
+      client.PATCH('/people/{person}', {
+        params: { path: { person: id as number }, header: { 'If-Match': `"v${version.value}"` } },
+        body: { name, role, phone, zone, hours, languages, active: form.active, password },
+        headers: { 'Content-Type': 'application/merge-patch+json' },
+      }),
+    )
     at.value = undefined
   } catch (e) {
     problem.value = say(e)
     if (e instanceof Problem && e.kind === 'stale') {
       version.value = (await ok(client.GET('/people'))).items.find((p) => p.id === at.value)?.version ?? version.value
-      problem.value = 'Somebody else has changed this person since you opened the form. What you typed is still here; saving again puts it over their change.'
+      problem.value =
+        'Somebody else has changed this person since you opened the form. ' +
+        'What you typed is still here; saving again puts it over their change.'
     }
   } finally {
     busy.value = false
@@ -68,37 +109,121 @@ async function keep() {
 </script>
 
 <template>
-  <div class="row head"><h1>Register</h1><RegisterTabs at="people" /><NButton style="margin-left: auto" :aria-expanded="tables" data-testid="tables-open" @click="tables = !tables">As a table</NButton><NButton v-if="may && !at" data-testid="add-person" @click="open()">Add a person</NButton></div>
+  <div class="row head">
+    <h1>Register</h1>
+    <RegisterTabs at="people" /><NButton
+      class="right"
+      :aria-expanded="tables"
+      data-testid="tables-open"
+      @click="tables = !tables"
+      >As a table</NButton
+    ><NButton v-if="may && !at" data-testid="add-person" @click="open()">Add a person</NButton>
+  </div>
   <p v-if="error" class="problem" role="alert">{{ say(error) }}</p>
   <TableDesk v-if="tables" kind="people" many="our people" :may-read="may" @leave="tables = false" />
-  <form v-if="at" class="panel sheet" :aria-label="at === 'new' ? 'A new person' : form.name" data-testid="person-form" @submit.prevent="keep">
+  <form
+    v-if="at"
+    class="panel sheet"
+    :aria-label="at === 'new' ? 'A new person' : form.name"
+    data-testid="person-form"
+    @submit.prevent="keep"
+  >
     <div class="grid">
-      <label for="person-name">Name</label><input id="person-name" v-model="form.name" class="in" maxlength="120" required data-testid="person-name" />
-      <label for="person-email">Mail address</label><input id="person-email" v-model="form.email" class="in" type="email" maxlength="200" :disabled="at !== 'new'" required data-testid="person-email" />
-      <label for="person-role">Role</label><select id="person-role" v-model="form.role" class="in" data-testid="person-role"><option v-for="(what, r) in roles" :key="r" :value="r">{{ r }}: {{ what }}</option></select>
-      <template v-for="f in fields" :key="f.key"><label :for="'person-' + f.key">{{ f.label }}</label><input :id="'person-' + f.key" v-model="form[f.key]" class="in" :placeholder="f.hint" maxlength="200" :data-testid="'person-' + f.key" /></template>
-      <label for="person-password">{{ at === 'new' ? 'First password' : 'New password' }}</label><input id="person-password" v-model="form.password" class="in" type="password" autocomplete="new-password" minlength="10" :required="at === 'new'" :placeholder="at === 'new' ? 'At least ten characters' : 'Empty: stays as it is'" data-testid="person-password" />
+      <label for="person-name">Name</label
+      ><input id="person-name" v-model="form.name" class="in" maxlength="120" required data-testid="person-name" />
+      <label for="person-email">Mail address</label
+      ><input
+        id="person-email"
+        v-model="form.email"
+        class="in"
+        type="email"
+        maxlength="200"
+        :disabled="at !== 'new'"
+        required
+        data-testid="person-email"
+      />
+      <label for="person-role">Role</label
+      ><select id="person-role" v-model="form.role" class="in" data-testid="person-role">
+        <option v-for="(what, r) in roles" :key="r" :value="r">{{ r }}: {{ what }}</option>
+      </select>
+      <template v-for="f in fields" :key="f.key"
+        ><label :for="'person-' + f.key">{{ f.label }}</label
+        ><input
+          :id="'person-' + f.key"
+          v-model="form[f.key]"
+          class="in"
+          :placeholder="f.hint"
+          maxlength="200"
+          :data-testid="'person-' + f.key"
+      /></template>
+      <label for="person-password">{{ at === 'new' ? 'First password' : 'New password' }}</label><input
+        id="person-password"
+        v-model="form.password"
+        class="in"
+        type="password"
+        autocomplete="new-password"
+        minlength="10"
+        :required="at === 'new'"
+        :placeholder="at === 'new' ? 'At least ten characters' : 'Empty: stays as it is'"
+        data-testid="person-password"
+      />
     </div>
-    <label v-if="at !== 'new'" class="row leaves"><input v-model="form.active" type="checkbox" data-testid="person-active" /> may sign in; without it their access has ended, and their tokens with it</label>
+    <label v-if="at !== 'new'" class="row leaves"
+      ><input v-model="form.active" type="checkbox" data-testid="person-active" /> may sign in; without it their access
+      has ended, and their tokens with it</label
+    >
     <div v-if="at !== 'new' && holds.data.value" class="holds">
-      <p v-if="holds.data.value.items.length"><b>When {{ form.name }} leaves, give to somebody else:</b></p>
+      <p v-if="holds.data.value.items.length">
+        <b>When {{ form.name }} leaves, give to somebody else:</b>
+      </p>
       <p v-else class="sub">Nothing at any vendor hangs on {{ form.name }}.</p>
-      <ul v-if="holds.data.value.items.length" data-testid="holds"><li v-for="h in holds.data.value.items" :key="h.vendor + h.what"><RouterLink :to="'/vendors/' + h.vendor">{{ h.name }}</RouterLink>: {{ h.what }}</li></ul>
+      <ul v-if="holds.data.value.items.length" data-testid="holds">
+        <li v-for="h in holds.data.value.items" :key="h.vendor + h.what">
+          <RouterLink :to="'/vendors/' + h.vendor">{{ h.name }}</RouterLink>: {{ h.what }}
+        </li>
+      </ul>
     </div>
     <p v-if="problem" class="problem" role="alert">{{ problem }}</p>
-    <div class="row"><NButton type="primary" attr-type="submit" :loading="busy" data-testid="keep-person">{{ at === 'new' ? 'Add' : 'Keep' }}</NButton><NButton @click="at = undefined">Leave it</NButton></div>
+    <div class="row">
+      <NButton type="primary" attr-type="submit" :loading="busy" data-testid="keep-person">{{
+        at === 'new' ? 'Add' : 'Keep'
+      }}</NButton><NButton @click="at = undefined">Leave it</NButton>
+    </div>
   </form>
   <div class="panel scroll">
     <table v-if="data" class="list" aria-label="Our people">
-      <thead><tr class="small"><th scope="col" class="who">Name</th><th scope="col">Role</th><th scope="col" class="wide">Phone</th><th scope="col" class="wide">Hours</th><th scope="col" class="wide">Languages</th><th v-if="may" scope="col" class="act"><span class="hide">Change</span></th></tr></thead>
+      <thead>
+        <tr class="small">
+          <th scope="col" class="who">Name</th>
+          <th scope="col">Role</th>
+          <th scope="col" class="wide">Phone</th>
+          <th scope="col" class="wide">Hours</th>
+          <th scope="col" class="wide">Languages</th>
+          <th v-if="may" scope="col" class="act"><span class="hide">Change</span></th>
+        </tr>
+      </thead>
       <tbody>
         <tr v-for="p in data.items" :key="p.id" :class="{ sub: !p.active }" data-testid="person">
-          <td class="cut"><b>{{ p.name }}</b> <span class="sub">{{ p.email }}</span></td>
+          <td class="cut">
+            <b>{{ p.name }}</b> <span class="sub">{{ p.email }}</span>
+          </td>
           <td class="cut">{{ p.active ? p.role : 'has left' }}</td>
           <td class="cut wide tn">{{ p.phone }}</td>
-          <td class="cut wide">{{ p.hours }} <span class="sub">{{ p.zone }}</span></td>
+          <td class="cut wide">
+            {{ p.hours }} <span class="sub">{{ p.zone }}</span>
+          </td>
           <td class="cut wide">{{ p.languages }}</td>
-          <td v-if="may" class="act"><button class="linkish" type="button" :data-testid="'change-' + p.id" :aria-label="'Change ' + p.name" @click="open(p)">change</button></td>
+          <td v-if="may" class="act">
+            <button
+              class="linkish"
+              type="button"
+              :data-testid="'change-' + p.id"
+              :aria-label="'Change ' + p.name"
+              @click="open(p)"
+            >
+              change
+            </button>
+          </td>
         </tr>
       </tbody>
     </table>
@@ -106,12 +231,55 @@ async function keep() {
 </template>
 
 <style scoped>
-.head { margin-bottom: 8px; flex-wrap: wrap; }
-.sheet { padding: 14px 16px; margin-bottom: 14px; max-width: 760px; display: flex; flex-direction: column; gap: 12px; }
-.grid { display: grid; grid-template-columns: 130px minmax(0, 1fr); gap: 8px 12px; align-items: center; }
-.leaves { gap: 8px; }
-ul { margin: 4px 0 0; padding-left: 18px; }
-th.who { width: 36%; }
-th.act, td.act { width: 80px; text-align: right; }
-@media (max-width: 640px) { .wide { display: none; } .grid { grid-template-columns: 1fr; gap: 3px; } .grid .in { margin-bottom: 6px; } th.who { width: 50%; } td.cut { white-space: normal; } }
+.head {
+  margin-bottom: 8px;
+  flex-wrap: wrap;
+}
+.sheet {
+  padding: 14px 16px;
+  margin-bottom: 14px;
+  max-width: 760px;
+  display: flex;
+  flex-direction: column;
+  gap: 12px;
+}
+.grid {
+  display: grid;
+  grid-template-columns: 130px minmax(0, 1fr);
+  gap: 8px 12px;
+  align-items: center;
+}
+.leaves {
+  gap: 8px;
+}
+ul {
+  margin: 4px 0 0;
+  padding-left: 18px;
+}
+th.who {
+  width: 36%;
+}
+th.act,
+td.act {
+  width: 80px;
+  text-align: right;
+}
+@media (max-width: 640px) {
+  .wide {
+    display: none;
+  }
+  .grid {
+    grid-template-columns: 1fr;
+    gap: 3px;
+  }
+  .grid .in {
+    margin-bottom: 6px;
+  }
+  th.who {
+    width: 50%;
+  }
+  td.cut {
+    white-space: normal;
+  }
+}
 </style>

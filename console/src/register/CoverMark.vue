@@ -2,7 +2,14 @@
 import type { Schemas } from '../shared/api'
 
 defineProps<{ cover: Schemas['Cover']; whole?: boolean }>()
-const short = (c: Schemas['Cover']) => ({ covered: `until ${c.until}`, twice: 'covered twice', 'not-yet': `from ${c.until} on`, ended: `ended ${c.until}`, 'not-covered': 'not covered' })[c.state]
+const short = (c: Schemas['Cover']) =>
+  ({
+    covered: `until ${c.until}`,
+    twice: 'covered twice',
+    'not-yet': `from ${c.until} on`,
+    ended: `ended ${c.until}`,
+    'not-covered': 'not covered',
+  })[c.state]
 </script>
 
 <template>
@@ -10,7 +17,16 @@ const short = (c: Schemas['Cover']) => ({ covered: `until ${c.until}`, twice: 'c
 </template>
 
 <style scoped>
-.twice, .ended, .not-covered { font-weight: 650; }
-.ended, .not-covered { color: var(--late); }
-.twice { color: var(--soon); }
+.twice,
+.ended,
+.not-covered {
+  font-weight: 650;
+}
+.ended,
+.not-covered {
+  color: var(--late);
+}
+.twice {
+  color: var(--soon);
+}
 </style>

@@ -4,7 +4,7 @@ import { NButton } from 'naive-ui'
 import { computed, nextTick, ref, watch } from 'vue'
 import { Problem, words as say } from '../shared/api'
 import { difference, type Members } from './things'
-import { type FormName } from './forms'
+import { type FormName } from './fields'
 import ThingForm from './ThingForm.vue'
 
 const props = defineProps<{
@@ -46,9 +46,13 @@ const look = useDebounceFn(async () => {
   const said = await props.check?.(change.value).catch(() => undefined)
   if (said && !done) errors.value = Object.fromEntries(said.errors.map((f) => [f.field, f.detail]))
 }, 350)
-watch(facts, () => {
-  if (!props.fresh || facts.value.vendor || facts.value.key) void look()
-}, { deep: true })
+watch(
+  facts,
+  () => {
+    if (!props.fresh || facts.value.vendor || facts.value.key) void look()
+  },
+  { deep: true },
+)
 useEventListener(window, 'beforeunload', (e) => {
   if (touched.value && !done) e.preventDefault()
 })
@@ -62,7 +66,10 @@ async function save(meant = false) {
     emit('kept')
   } catch (e) {
     if (e instanceof Problem && e.kind === 'touches-cases') asks.value = e.message
-    else if (e instanceof Problem && e.kind === 'stale') problem.value = 'Somebody else has changed it since you began. What you typed is still here: open it in another tab to compare, or leave it and begin again.'
+    else if (e instanceof Problem && e.kind === 'stale')
+      problem.value =
+        'Somebody else has changed it since you began. What you typed is still here: ' +
+        'open it in another tab to compare, or leave it and begin again.'
     else if (told(e)) {
       problem.value = 'It is not kept yet: see what is said beside the fields.'
       void show()
@@ -82,17 +89,48 @@ async function save(meant = false) {
       <NButton type="primary" data-testid="meant" :loading="busy" @click="save(true)">That is meant</NButton>
     </div>
     <div class="row keep">
-      <NButton type="primary" attr-type="submit" data-testid="save" :loading="busy" :disabled="!fresh && !touched">{{ fresh ? 'Add it' : 'Keep the change' }}</NButton>
+      <NButton type="primary" attr-type="submit" data-testid="save" :loading="busy" :disabled="!fresh && !touched">{{
+        fresh ? 'Add it' : 'Keep the change'
+      }}</NButton>
       <NButton data-testid="leave" @click="emit('leave')">Leave it</NButton>
-      <span v-if="Object.keys(errors).length" class="wrong small" role="status"><button class="linkish wrong" type="button" data-testid="show-wrong" @click="show">{{ Object.keys(errors).length === 1 ? 'One thing is' : `${Object.keys(errors).length} things are` }} not right yet</button></span>
+      <span v-if="Object.keys(errors).length" class="wrong small" role="status"
+        ><button class="linkish wrong" type="button" data-testid="show-wrong" @click="show">
+          {{ Object.keys(errors).length === 1 ? 'One thing is' : `${Object.keys(errors).length} things are` }} not right
+          yet
+        </button></span
+      >
     </div>
   </form>
 </template>
 
 <style scoped>
-.form { padding: 6px 20px 16px; margin-top: 12px; max-width: 1180px; }
-.problem { margin-top: 12px; }
-.keep { margin-top: 18px; position: sticky; bottom: 0; background: var(--panel); padding: 10px 0; border-top: 1px solid var(--line2); z-index: 1; }
-.wrong { color: var(--late); }
-.ask { padding: 12px 16px; margin-top: 12px; display: flex; flex-direction: column; gap: 10px; align-items: flex-start; border-left: 3px solid var(--soon); }
+.form {
+  padding: 6px 20px 16px;
+  margin-top: 12px;
+  max-width: 1180px;
+}
+.problem {
+  margin-top: 12px;
+}
+.keep {
+  margin-top: 18px;
+  position: sticky;
+  bottom: 0;
+  background: var(--panel);
+  padding: 10px 0;
+  border-top: 1px solid var(--line2);
+  z-index: 1;
+}
+.wrong {
+  color: var(--late);
+}
+.ask {
+  padding: 12px 16px;
+  margin-top: 12px;
+  display: flex;
+  flex-direction: column;
+  gap: 10px;
+  align-items: flex-start;
+  border-left: 3px solid var(--soon);
+}
 </style>

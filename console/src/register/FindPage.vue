@@ -20,25 +20,52 @@ const { data, error } = useQuery({
   <h1>Found for “{{ words }}”</h1>
   <p v-if="error" class="problem" role="alert">{{ say(error) }}</p>
   <p v-if="data?.items[0]?.near" class="sub" data-testid="nearly">Nothing here has that. These are nearly so.</p>
-  <p v-else-if="data && data.items.length && !data.items.some((h) => h.exact)" class="sub">Nothing is called exactly that. The nearest come first.</p>
-  <div v-if="data && data.items.length === 0" class="panel" style="padding: 28px; margin-top: 12px" data-testid="nothing">
+  <p v-else-if="data && data.items.length && !data.items.some((h) => h.exact)" class="sub">
+    Nothing is called exactly that. The nearest come first.
+  </p>
+  <div v-if="data && data.items.length === 0" class="panel roomy above" data-testid="nothing">
     <p><b>Nothing here has that number or these words, nor anything like it.</b></p>
-    <p class="sub">Serials, contract and account numbers, references, names and words of titles are looked through. Try fewer words, or a part of the number from its beginning.</p>
+    <p class="sub">
+      Serials, contract and account numbers, references, names and words of titles are looked through. Try fewer words,
+      or a part of the number from its beginning.
+    </p>
   </div>
   <ul v-else class="panel">
     <li v-for="h in data?.items" :key="h.kind + h.id + h.field + h.shown" data-testid="hit">
       <span class="sub kind">{{ kinds[h.kind] ?? h.kind }}</span>
       <RouterLink data-walk :to="hitTarget(h)" class="mono">{{ h.name }}</RouterLink>
-      <span class="cut grow"><b>{{ h.title === h.name ? '' : h.title }}</b> <span class="sub">{{ h.detail }}</span></span>
-      <span v-if="h.shown !== h.name && h.shown !== h.title" class="sub small cut">{{ h.field.replace('_', ' ') }} {{ h.shown }}</span>
+      <span class="cut grow"
+        ><b>{{ h.title === h.name ? '' : h.title }}</b> <span class="sub">{{ h.detail }}</span></span
+      >
+      <span v-if="h.shown !== h.name && h.shown !== h.title" class="sub small cut"
+        >{{ h.field.replace('_', ' ') }} {{ h.shown }}</span
+      >
     </li>
   </ul>
 </template>
 
 <style scoped>
-ul { list-style: none; margin: 12px 0 0; padding: 0; }
-li { display: flex; gap: 12px; align-items: center; min-height: 37px; padding: 4px 14px; border-top: 1px solid var(--line2); flex-wrap: wrap; }
-li:first-child { border-top: 0; }
-.kind { width: 72px; }
-b { font-weight: 600; }
+ul {
+  list-style: none;
+  margin: 12px 0 0;
+  padding: 0;
+}
+li {
+  display: flex;
+  gap: 12px;
+  align-items: center;
+  min-height: 37px;
+  padding: 4px 14px;
+  border-top: 1px solid var(--line2);
+  flex-wrap: wrap;
+}
+li:first-child {
+  border-top: 0;
+}
+.kind {
+  width: 72px;
+}
+b {
+  font-weight: 600;
+}
 </style>

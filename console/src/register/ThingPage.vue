@@ -6,8 +6,18 @@ import { useRoute, useRouter } from 'vue-router'
 import { words as say } from '../shared/api'
 import { useMe } from '../shared/queries'
 import { useVendor } from '../vendors/queries'
-import { act, addThing, changeThing, checkThing, removeThing, singular, titleOf, useThing, type Members } from './things'
-import { type KindName } from './forms'
+import {
+  act,
+  addThing,
+  changeThing,
+  checkThing,
+  removeThing,
+  singular,
+  titleOf,
+  useThing,
+  type Members,
+} from './things'
+import { type KindName } from './fields'
 import CoverMark from './CoverMark.vue'
 import FactEditor from './FactEditor.vue'
 import FactSheet from './FactSheet.vue'
@@ -21,12 +31,17 @@ const fresh = computed(() => route.params.id === 'new')
 const id = computed(() => (fresh.value ? 0 : Number(route.params.id)))
 const { data, error } = useThing(kind, id)
 const thing = computed(() => data.value?.data)
-const vendor = useVendor(computed(() => thing.value?.facts.vendor ?? ''), computed(() => kind.value === 'contracts' && !!thing.value))
+const vendor = useVendor(
+  computed(() => thing.value?.facts.vendor ?? ''),
+  computed(() => kind.value === 'contracts' && !!thing.value),
+)
 const mayWrite = computed(() => me.data.value?.may.includes(act(kind.value)) ?? false)
 
 const editing = ref(fresh.value)
 watch(fresh, (is) => (editing.value = is))
-const start = computed<Members & { vendor: string }>(() => (fresh.value ? { vendor: typeof route.query.vendor === 'string' ? route.query.vendor : '' } : thing.value!.facts))
+const start = computed<Members & { vendor: string }>(() =>
+  fresh.value ? { vendor: typeof route.query.vendor === 'string' ? route.query.vendor : '' } : thing.value!.facts,
+)
 const etag = ref('')
 watch(editing, (is) => is && (etag.value = data.value?.etag ?? ''))
 const check = (members: Members) => checkThing(kind.value, fresh.value ? undefined : id.value, members)
@@ -56,7 +71,9 @@ async function remove() {
 </script>
 
 <template>
-  <p class="small"><RouterLink :to="`/register/${kind}`">{{ kind[0]!.toUpperCase() + kind.slice(1) }}</RouterLink></p>
+  <p class="small">
+    <RouterLink :to="`/register/${kind}`">{{ kind[0]!.toUpperCase() + kind.slice(1) }}</RouterLink>
+  </p>
   <p v-if="error" class="problem" role="alert">{{ say(error) }}</p>
   <template v-if="fresh || thing">
     <div class="row head">
@@ -64,7 +81,12 @@ async function remove() {
       <RouterLink v-if="thing" class="sub" :to="`/vendors/${thing.facts.vendor}`">{{ thing.vendor_name }}</RouterLink>
       <span class="grow" />
       <template v-if="!editing && thing">
-        <NButton v-if="kind === 'assets' && me.data.value?.may.includes('work')" data-testid="open-here" @click="router.push(`/open?asset=${thing.id}`)">Open a case about it</NButton>
+        <NButton
+          v-if="kind === 'assets' && me.data.value?.may.includes('work')"
+          data-testid="open-here"
+          @click="router.push(`/open?asset=${thing.id}`)"
+          >Open a case about it</NButton
+        >
         <NButton v-if="mayWrite" type="primary" data-testid="edit" @click="editing = true">Change</NButton>
         <NButton v-if="mayWrite" data-testid="remove" @click="removing = true">Remove</NButton>
       </template>
@@ -72,24 +94,68 @@ async function remove() {
     <p v-if="thing?.cover"><CoverMark :cover="thing.cover" whole /></p>
     <p v-for="w in thing?.warnings" :key="w" class="warn">{{ w }}</p>
     <p v-if="thing && !editing" class="sub">
-      <RouterLink v-if="thing.assets !== undefined && kind !== 'assets'" :to="{ name: 'register', params: { kind: 'assets' }, query: { [singular(kind)]: thing.id } }">{{ (kind === 'contracts' ? 'named by ' : '') + (thing.assets === 1 ? '1 asset' : `${thing.assets} assets`) }}</RouterLink>
-      <template v-if="thing.live_cases !== undefined"><template v-if="kind !== 'assets'">, </template><RouterLink v-if="kind !== 'products'" :to="{ name: 'cases', query: { [singular(kind)]: thing.id, state: thing.live_cases ? undefined : 'all' } }" data-testid="its-cases">{{ thing.live_cases === 1 ? '1 live case' : `${thing.live_cases} live cases` }}</RouterLink></template>
+      <RouterLink
+        v-if="thing.assets !== undefined && kind !== 'assets'"
+        :to="{ name: 'register', params: { kind: 'assets' }, query: { [singular(kind)]: thing.id } }"
+        >{{
+          (kind === 'contracts' ? 'named by ' : '') + (thing.assets === 1 ? '1 asset' : `${thing.assets} assets`)
+        }}</RouterLink
+      >
+      <template v-if="thing.live_cases !== undefined"
+        ><template v-if="kind !== 'assets'">, </template
+        ><RouterLink
+          v-if="kind !== 'products'"
+          :to="{ name: 'cases', query: { [singular(kind)]: thing.id, state: thing.live_cases ? undefined : 'all' } }"
+          data-testid="its-cases"
+          >{{ thing.live_cases === 1 ? '1 live case' : `${thing.live_cases} live cases` }}</RouterLink
+        ></template
+      >
       <template v-if="thing.opened_cases !== undefined">, {{ thing.opened_cases }} opened under it</template>
-      <template v-if="thing.days_left !== undefined">, {{ thing.days_left >= 0 ? `${thing.days_left} days left` : 'ended' }}</template>
+      <template v-if="thing.days_left !== undefined"
+        >, {{ thing.days_left >= 0 ? `${thing.days_left} days left` : 'ended' }}</template
+      >
     </p>
-    <p v-if="thing?.number_found && !thing.facts.number_found && !editing" class="sub">Its number stands: {{ thing.number_found }}</p>
+    <p v-if="thing?.number_found && !thing.facts.number_found && !editing" class="sub">
+      Its number stands: {{ thing.number_found }}
+    </p>
     <p v-if="problem" class="problem" role="alert" data-testid="problem">{{ problem }}</p>
     <div v-if="removing" class="panel ask" role="alertdialog" aria-label="Remove it?">
       <p>{{ titleOf(thing!) }} will be gone from the register. It stays where something refers to it.</p>
-      <div class="row"><NButton type="primary" data-testid="remove-yes" @click="remove">Remove it</NButton><NButton @click="removing = false">Keep it</NButton></div>
+      <div class="row">
+        <NButton type="primary" data-testid="remove-yes" @click="remove">Remove it</NButton
+        ><NButton @click="removing = false">Keep it</NButton>
+      </div>
     </div>
-    <FactEditor v-if="editing" :kind="kind" :fresh="fresh" :start="start" :check="check" :keep="keep" @kept="kept" @leave="fresh ? router.push(`/register/${kind}`) : (editing = false)" />
+    <FactEditor
+      v-if="editing"
+      :kind="kind"
+      :fresh="fresh"
+      :start="start"
+      :check="check"
+      :keep="keep"
+      @kept="kept"
+      @leave="fresh ? router.push(`/register/${kind}`) : (editing = false)"
+    />
     <FactSheet v-else-if="thing" :kind="kind" :facts="thing.facts" :levels="vendor.data.value?.levels" />
   </template>
 </template>
 
 <style scoped>
-.head { flex-wrap: wrap; margin-bottom: 4px; }
-.warn { font-weight: 650; color: var(--soon); }
-.ask { padding: 12px 16px; margin-top: 12px; display: flex; flex-direction: column; gap: 10px; align-items: flex-start; border-left: 3px solid var(--soon); }
+.head {
+  flex-wrap: wrap;
+  margin-bottom: 4px;
+}
+.warn {
+  font-weight: 650;
+  color: var(--soon);
+}
+.ask {
+  padding: 12px 16px;
+  margin-top: 12px;
+  display: flex;
+  flex-direction: column;
+  gap: 10px;
+  align-items: flex-start;
+  border-left: 3px solid var(--soon);
+}
 </style>

@@ -6,18 +6,37 @@ import { client, ok } from '../shared/api'
 // What this vendor may be told: a text names it, and it is put in when the text leaves.
 const props = defineProps<{ vendor: string; byLink: boolean }>()
 const emit = defineEmits<{ put: [placeholder: string] }>()
-const { data } = useQuery({ queryKey: computed(() => ['secrets', 'of', props.vendor]), queryFn: () => ok(client.GET('/secrets', { params: { query: { vendor: props.vendor } } })) })
-const fit = computed(() => data.value?.items.filter((s) => !props.byLink || (s.in_vault && s.facts.hosts?.length)) ?? [])
+const { data } = useQuery({
+  queryKey: computed(() => ['secrets', 'of', props.vendor]),
+  queryFn: () => ok(client.GET('/secrets', { params: { query: { vendor: props.vendor } } })),
+})
+const fit = computed(
+  () => data.value?.items.filter((s) => !props.byLink || (s.in_vault && s.facts.hosts?.length)) ?? [],
+)
 </script>
 
 <template>
   <p v-if="fit.length" class="row small names" data-testid="secret-names">
     <span class="sub">They ask for a secret? Name it:</span>
-    <button v-for="s in fit" :key="s.facts.name" type="button" class="linkish" :data-testid="'put-' + s.facts.name" @click="emit('put', `{secret ${s.facts.name}}`)">{{ s.facts.label }}</button>
-    <span class="sub">{{ byLink ? 'it is put in when it leaves; the record keeps its name' : 'whoever takes it there can see it then' }}</span>
+    <button
+      v-for="s in fit"
+      :key="s.facts.name"
+      type="button"
+      class="linkish"
+      :data-testid="'put-' + s.facts.name"
+      @click="emit('put', `{secret ${s.facts.name}}`)"
+    >
+      {{ s.facts.label }}
+    </button>
+    <span class="sub">{{
+      byLink ? 'it is put in when it leaves; the record keeps its name' : 'whoever takes it there can see it then'
+    }}</span>
   </p>
 </template>
 
 <style scoped>
-.names { flex-wrap: wrap; gap: 4px 10px; }
+.names {
+  flex-wrap: wrap;
+  gap: 4px 10px;
+}
 </style>

@@ -16,7 +16,14 @@ async function show() {
   busy.value = true
   problem.value = ''
   try {
-    value.value = (await ok(client.POST('/secrets/{secret}/reveal', { params: { path: { secret: props.name } }, body: { case: props.for } }))).value
+    value.value = (
+      await ok(
+        client.POST('/secrets/{secret}/reveal', {
+          params: { path: { secret: props.name } },
+          body: { case: props.for },
+        }),
+      )
+    ).value
     start()
     void queries.invalidateQueries({ queryKey: ['secrets'] })
   } catch (e) {
@@ -34,14 +41,38 @@ onUnmounted(hide)
 
 <template>
   <span class="reveal">
-    <template v-if="value"><code data-testid="secret-value">{{ value }}</code><NButton size="small" :aria-label="'Hide it: ' + name" @click="hide">Hide it</NButton><span class="sub small" role="status">for a minute; it is on record that you saw it</span></template>
-    <NButton v-else-if="!whyNot" size="small" :loading="busy" :aria-label="'Show it: ' + name" :data-testid="'reveal-' + name" @click="show">Show it</NButton>
+    <template v-if="value"
+      ><code data-testid="secret-value">{{ value }}</code
+      ><NButton size="small" :aria-label="'Hide it: ' + name" @click="hide">Hide it</NButton
+      ><span class="sub small" role="status">for a minute; it is on record that you saw it</span></template
+    >
+    <NButton
+      v-else-if="!whyNot"
+      size="small"
+      :loading="busy"
+      :aria-label="'Show it: ' + name"
+      :data-testid="'reveal-' + name"
+      @click="show"
+      >Show it</NButton
+    >
     <span v-else class="sub small">{{ whyNot }}</span>
     <span v-if="problem" class="problem" role="alert">{{ problem }}</span>
   </span>
 </template>
 
 <style scoped>
-.reveal { display: inline-flex; flex-wrap: wrap; gap: 6px 10px; align-items: center; }
-code { padding: 2px 8px; border: 1px solid var(--line); border-radius: 4px; user-select: all; overflow-wrap: anywhere; white-space: pre-wrap; }
+.reveal {
+  display: inline-flex;
+  flex-wrap: wrap;
+  gap: 6px 10px;
+  align-items: center;
+}
+code {
+  padding: 2px 8px;
+  border: 1px solid var(--line);
+  border-radius: 4px;
+  user-select: all;
+  overflow-wrap: anywhere;
+  white-space: pre-wrap;
+}
 </style>

@@ -18,8 +18,23 @@ const vault = useQuery({ queryKey: ['secrets', 'vault'], queryFn: () => ok(clien
 const may = computed(() => me.data.value?.may.includes('secrets') ?? false)
 const kinds = ['passphrase', 'password', 'api-key', 'pin', 'other']
 const at = ref<string>() // whose sheet is open; '' for a new one
-const one = useQuery({ queryKey: computed(() => ['secrets', 'one', at.value]), enabled: computed(() => !!at.value), queryFn: () => whole(client.GET('/secrets/{secret}', { params: { path: { secret: at.value! } } })) })
-const form = reactive({ name: '', vendor: '', label: '', kind: 'passphrase', hosts: '', readers: '', holder: '', place: '', note: '', value: '' })
+const one = useQuery({
+  queryKey: computed(() => ['secrets', 'one', at.value]),
+  enabled: computed(() => !!at.value),
+  queryFn: () => whole(client.GET('/secrets/{secret}', { params: { path: { secret: at.value! } } })),
+})
+const form = reactive({
+  name: '',
+  vendor: '',
+  label: '',
+  kind: 'passphrase',
+  hosts: '',
+  readers: '',
+  holder: '',
+  place: '',
+  note: '',
+  value: '',
+})
 const etag = ref('')
 const before = ref<Secret>()
 const errors = ref<Record<string, string>>({})
@@ -29,7 +44,18 @@ const editing = ref(false)
 
 function fill(s?: Secret) {
   const f = s?.facts
-  Object.assign(form, { name: f?.name ?? '', vendor: f?.vendor ?? '', label: f?.label ?? '', kind: f?.kind ?? 'passphrase', hosts: (f?.hosts ?? []).join(' '), readers: (f?.readers ?? []).join(' '), holder: f?.holder ?? '', place: f?.place ?? '', note: f?.note ?? '', value: '' })
+  Object.assign(form, {
+    name: f?.name ?? '',
+    vendor: f?.vendor ?? '',
+    label: f?.label ?? '',
+    kind: f?.kind ?? 'passphrase',
+    hosts: (f?.hosts ?? []).join(' '),
+    readers: (f?.readers ?? []).join(' '),
+    holder: f?.holder ?? '',
+    place: f?.place ?? '',
+    note: f?.note ?? '',
+    value: '',
+  })
   errors.value = {}
   problem.value = ''
 }
@@ -57,20 +83,43 @@ async function keep() {
   problem.value = ''
   errors.value = {}
   const list = (s: string) => s.split(/[\s,]+/).filter(Boolean)
-  const facts = { name: form.name, label: form.label, kind: form.kind, vendor: form.vendor, hosts: list(form.hosts), readers: list(form.readers), holder: form.holder, place: form.place, note: form.note }
+  const facts = {
+    name: form.name,
+    label: form.label,
+    kind: form.kind,
+    vendor: form.vendor,
+    hosts: list(form.hosts),
+    readers: list(form.readers),
+    holder: form.holder,
+    place: form.place,
+    note: form.note,
+  }
   const said = Object.fromEntries(Object.entries(facts).filter(([, v]) => v.length)) as Schemas['SecretFacts']
   try {
     if (!before.value) await ok(client.POST('/secrets', { body: { facts: said, value: form.value || undefined } }))
     else {
-      const gone = Object.fromEntries(Object.keys(facts).filter((k) => !(k in said)).map((k) => [k, null]))
-      await ok(client.PATCH('/secrets/{secret}', { params: { path: { secret: before.value.facts.name }, header: { 'If-Match': etag.value } }, body: { ...said, ...gone, ...(form.value ? { value: form.value } : {}) }, headers: { 'Content-Type': 'application/merge-patch+json' } }))
+      const gone = Object.fromEntries(
+        Object.keys(facts)
+          .filter((k) => !(k in said))
+          .map((k) => [k, null]),
+      )
+      await ok(
+        client.PATCH('/secrets/{secret}', {
+          params: { path: { secret: before.value.facts.name }, header: { 'If-Match': etag.value } },
+          body: { ...said, ...gone, ...(form.value ? { value: form.value } : {}) },
+          headers: { 'Content-Type': 'application/merge-patch+json' },
+        }),
+      )
     }
     form.value = ''
     editing.value = false
     at.value = before.value ? before.value.facts.name : form.name
     await queries.invalidateQueries({ queryKey: ['secrets'] })
   } catch (e) {
-    if (e instanceof Problem && e.doc.errors?.length) errors.value = Object.fromEntries(e.doc.errors.map((x) => [x.field.replace(/^facts\./, '').replace(/\[.*/, ''), x.detail]))
+    if (e instanceof Problem && e.doc.errors?.length)
+      errors.value = Object.fromEntries(
+        e.doc.errors.map((x) => [x.field.replace(/^facts\./, '').replace(/\[.*/, ''), x.detail]),
+      )
     else problem.value = say(e)
   } finally {
     busy.value = false
@@ -81,7 +130,8 @@ async function rotate() {
   busy.value = true
   try {
     const r = await ok(client.POST('/vault/rotation', { body: {} }))
-    turned.value = `The key is ${r.to} now, not ${r.from}; ${r.secrets === 1 ? '1 secret was' : `${r.secrets} secrets were`} closed anew. Keep a copy of the key file.`
+    const secrets = r.secrets === 1 ? '1 secret was' : `${r.secrets} secrets were`
+    turned.value = `The key is ${r.to} now, not ${r.from}; ${secrets} closed anew. Keep a copy of the key file.`
     await queries.invalidateQueries({ queryKey: ['secrets'] })
   } catch (e) {
     turned.value = say(e)
@@ -89,54 +139,192 @@ async function rotate() {
     busy.value = false
   }
 }
-const acts: Record<string, string> = { added: 'added', changed: 'changed', sealed: 'given another value', revealed: 'shown', sent: 'sent', removed: 'removed' }
+const acts: Record<string, string> = {
+  added: 'added',
+  changed: 'changed',
+  sealed: 'given another value',
+  revealed: 'shown',
+  sent: 'sent',
+  removed: 'removed',
+}
 const kept = (s: Secret) => (s.in_vault ? 'in the vault' : s.facts.place || 'with its holder')
-const whose = (s: Secret) => vendors.data.value?.items.find((v) => v.key === s.facts.vendor)?.name ?? (s.facts.vendor ? s.facts.vendor : 'our own')
+const whose = (s: Secret) =>
+  vendors.data.value?.items.find((v) => v.key === s.facts.vendor)?.name ?? (s.facts.vendor ? s.facts.vendor : 'our own')
 const fields = [
-  { key: 'label', label: 'What the vendor calls it', hint: '' }, { key: 'hosts', label: 'May be sent to', hint: 'Hosts, such as desk.corvane.example:8443; none: it is only read out' }, { key: 'readers', label: 'Only for', hint: 'Mail addresses; none: all who may see secrets' },
-  { key: 'holder', label: 'Who holds it', hint: '' }, { key: 'place', label: 'Where the paper is', hint: '' }, { key: 'note', label: 'Note', hint: '' },
+  { key: 'label', label: 'What the vendor calls it', hint: '' },
+  {
+    key: 'hosts',
+    label: 'May be sent to',
+    hint: 'Hosts, such as desk.corvane.example:8443; none: it is only read out',
+  },
+  { key: 'readers', label: 'Only for', hint: 'Mail addresses; none: all who may see secrets' },
+  { key: 'holder', label: 'Who holds it', hint: '' },
+  { key: 'place', label: 'Where the paper is', hint: '' },
+  { key: 'note', label: 'Note', hint: '' },
 ] as const
+function leave() {
+  editing.value = false
+  if (!before.value) at.value = undefined
+}
 </script>
 
 <template>
-  <div class="row head"><h1>Register</h1><RegisterTabs at="secrets" /><NButton v-if="may && at === undefined" style="margin-left: auto" data-testid="add-secret" @click="add">Add a secret</NButton></div>
+  <div class="row head">
+    <h1>Register</h1>
+    <RegisterTabs at="secrets" /><NButton
+      class="right"
+      v-if="may && at === undefined"
+      data-testid="add-secret"
+      @click="add"
+      >Add a secret</NButton
+    >
+  </div>
   <p v-if="error" class="problem" role="alert">{{ say(error) }}</p>
   <div v-if="vault.data.value" class="row vault">
-    <p v-if="vault.data.value.open" class="sub">The vault is open, closed with the key <span class="mono">{{ vault.data.value.key }}</span> since {{ full(vault.data.value.since) }}.</p>
-    <p v-else class="problem">The vault is locked: the service runs without its key. Secrets cannot be shown or sent until it is started with the key file.</p>
-    <NButton v-if="may && vault.data.value.open" size="small" :loading="busy" data-testid="rotate" @click="rotate">Change the key</NButton>
+    <p v-if="vault.data.value.open" class="sub">
+      The vault is open, closed with the key <span class="mono">{{ vault.data.value.key }}</span> since
+      {{ full(vault.data.value.since) }}.
+    </p>
+    <p v-else class="problem">
+      The vault is locked: the service runs without its key. Secrets cannot be shown or sent until it is started with
+      the key file.
+    </p>
+    <NButton v-if="may && vault.data.value.open" size="small" :loading="busy" data-testid="rotate" @click="rotate"
+      >Change the key</NButton
+    >
     <p v-if="turned" role="status" data-testid="turned">{{ turned }}</p>
   </div>
-  <form v-if="editing" class="panel sheet" :aria-label="before ? before.facts.name : 'A new secret'" data-testid="secret-form" autocomplete="off" @submit.prevent="keep">
+  <form
+    v-if="editing"
+    class="panel sheet"
+    :aria-label="before ? before.facts.name : 'A new secret'"
+    data-testid="secret-form"
+    autocomplete="off"
+    @submit.prevent="keep"
+  >
     <div class="grid">
-      <label for="secret-name">Name</label><div><input id="secret-name" v-model="form.name" class="in mono" maxlength="60" :disabled="!!before" required data-testid="secret-name" /><p v-if="errors.name" class="wrong">{{ errors.name }}</p></div>
-      <label for="secret-vendor">For</label><div><select id="secret-vendor" v-model="form.vendor" class="in" data-testid="secret-vendor"><option value="">our own</option><option v-for="v in vendors.data.value?.items" :key="v.key" :value="v.key">{{ v.name }}</option></select><p v-if="errors.vendor" class="wrong">{{ errors.vendor }}</p></div>
-      <label for="secret-kind">Kind</label><div><select id="secret-kind" v-model="form.kind" class="in" data-testid="secret-kind"><option v-for="k in kinds" :key="k">{{ k }}</option></select></div>
-      <template v-for="f in fields" :key="f.key"><label :for="'secret-' + f.key">{{ f.label }}</label><div><input :id="'secret-' + f.key" v-model="form[f.key]" class="in" :placeholder="f.hint" :data-testid="'secret-' + f.key" /><p v-if="errors[f.key]" class="wrong" :data-testid="'wrong-' + f.key">{{ errors[f.key] }}</p></div></template>
-      <label for="secret-value">{{ before?.in_vault ? 'Another value' : 'The secret itself' }}</label><div><input id="secret-value" v-model="form.value" class="in" type="password" autocomplete="new-password" :placeholder="before?.in_vault ? 'Empty: stays as it is' : 'Empty: only a person or a paper holds it'" data-testid="secret-value-in" /><p v-if="errors.value" class="wrong" data-testid="wrong-value">{{ errors.value }}</p></div>
+      <label for="secret-name">Name</label>
+      <div>
+        <input
+          id="secret-name"
+          v-model="form.name"
+          class="in mono"
+          maxlength="60"
+          :disabled="!!before"
+          required
+          data-testid="secret-name"
+        />
+        <p v-if="errors.name" class="wrong">{{ errors.name }}</p>
+      </div>
+      <label for="secret-vendor">For</label>
+      <div>
+        <select id="secret-vendor" v-model="form.vendor" class="in" data-testid="secret-vendor">
+          <option value="">our own</option>
+          <option v-for="v in vendors.data.value?.items" :key="v.key" :value="v.key">{{ v.name }}</option>
+        </select>
+        <p v-if="errors.vendor" class="wrong">{{ errors.vendor }}</p>
+      </div>
+      <label for="secret-kind">Kind</label>
+      <div>
+        <select id="secret-kind" v-model="form.kind" class="in" data-testid="secret-kind">
+          <option v-for="k in kinds" :key="k">{{ k }}</option>
+        </select>
+      </div>
+      <template v-for="f in fields" :key="f.key"
+        ><label :for="'secret-' + f.key">{{ f.label }}</label>
+        <div>
+          <input
+            :id="'secret-' + f.key"
+            v-model="form[f.key]"
+            class="in"
+            :placeholder="f.hint"
+            :data-testid="'secret-' + f.key"
+          />
+          <p v-if="errors[f.key]" class="wrong" :data-testid="'wrong-' + f.key">{{ errors[f.key] }}</p>
+        </div></template
+      >
+      <label for="secret-value">{{ before?.in_vault ? 'Another value' : 'The secret itself' }}</label>
+      <div>
+        <input
+          id="secret-value"
+          v-model="form.value"
+          class="in"
+          type="password"
+          autocomplete="new-password"
+          :placeholder="before?.in_vault ? 'Empty: stays as it is' : 'Empty: only a person or a paper holds it'"
+          data-testid="secret-value-in"
+        />
+        <p v-if="errors.value" class="wrong" data-testid="wrong-value">{{ errors.value }}</p>
+      </div>
     </div>
     <p v-if="problem" class="problem" role="alert">{{ problem }}</p>
-    <div class="row"><NButton type="primary" attr-type="submit" :loading="busy" data-testid="keep-secret">{{ before ? 'Keep' : 'Add' }}</NButton><NButton @click="editing = false; at = before ? at : undefined">Leave it</NButton></div>
+    <div class="row">
+      <NButton type="primary" attr-type="submit" :loading="busy" data-testid="keep-secret">{{
+        before ? 'Keep' : 'Add'
+      }}</NButton><NButton @click="leave">Leave it</NButton>
+    </div>
   </form>
   <div class="panel scroll">
-    <p v-if="data && !data.items.length" class="empty">No secret is known yet. A passphrase, a key or a password goes here; texts to the vendor then say <code>{secret NAME}</code> in its place.</p>
+    <p v-if="data && !data.items.length" class="roomy">
+      No secret is known yet. A passphrase, a key or a password goes here; texts to the vendor then say
+      <code>{secret NAME}</code> in its place.
+    </p>
     <table v-else-if="data" class="list" aria-label="Secrets">
-      <thead><tr class="small"><th scope="col">Name</th><th scope="col" class="wide">For</th><th scope="col" class="wide">Kept</th><th scope="col" class="wide">May be sent to</th><th scope="col">Value</th></tr></thead>
+      <thead>
+        <tr class="small">
+          <th scope="col">Name</th>
+          <th scope="col" class="wide">For</th>
+          <th scope="col" class="wide">Kept</th>
+          <th scope="col" class="wide">May be sent to</th>
+          <th scope="col">Value</th>
+        </tr>
+      </thead>
       <tbody>
         <template v-for="s in data.items" :key="s.facts.name">
           <tr data-testid="secret">
-            <td class="cut"><button type="button" class="linkish mono" :aria-expanded="at === s.facts.name" :data-testid="'secret-' + s.facts.name" @click="open(s.facts.name)">{{ s.facts.name }}</button><br /><span class="sub">{{ s.facts.label }}</span></td>
+            <td class="cut">
+              <button
+                type="button"
+                class="linkish mono"
+                :aria-expanded="at === s.facts.name"
+                :data-testid="'secret-' + s.facts.name"
+                @click="open(s.facts.name)"
+              >
+                {{ s.facts.name }}</button><br /><span class="sub">{{ s.facts.label }}</span>
+            </td>
             <td class="cut wide">{{ whose(s) }}</td>
-            <td class="cut wide">{{ kept(s) }}<span v-if="s.facts.holder" class="sub"><br />{{ s.facts.holder }}</span></td>
-            <td class="wide hosts"><div v-for="h in s.facts.hosts" :key="h">{{ h }}</div><template v-if="!s.facts.hosts?.length">nowhere; it is read out</template></td>
-            <td><SecretReveal v-if="s.in_vault" :name="s.facts.name" :why-not="s.why_not" /><span v-else class="sub">not here</span></td>
+            <td class="cut wide">
+              {{ kept(s) }}<span v-if="s.facts.holder" class="sub"><br />{{ s.facts.holder }}</span>
+            </td>
+            <td class="wide hosts">
+              <div v-for="h in s.facts.hosts" :key="h">{{ h }}</div>
+              <template v-if="!s.facts.hosts?.length">nowhere; it is read out</template>
+            </td>
+            <td>
+              <SecretReveal v-if="s.in_vault" :name="s.facts.name" :why-not="s.why_not" /><span v-else class="sub"
+                >not here</span
+              >
+            </td>
           </tr>
-          <tr v-if="at === s.facts.name && !editing" class="more"><td colspan="5">
-            <p v-if="s.facts.note">{{ s.facts.note }}</p>
-            <p class="sub">In texts: <code>{secret {{ s.facts.name }}}</code></p>
-            <ul v-if="one.data.value?.data.uses?.length" data-testid="secret-uses"><li v-for="(u, i) in one.data.value.data.uses" :key="i"><span class="tn">{{ full(u.at) }}</span> {{ acts[u.act] }} {{ u.person ? 'by ' + u.person : 'by the service' }}<template v-if="u.case"> for <RouterLink :to="`/cases/${u.case}`">{{ u.case }}</RouterLink></template><template v-if="u.host"> to {{ u.host }}</template><template v-if="u.why">: {{ u.why }}</template></li></ul>
-            <NButton v-if="may" size="small" data-testid="change-secret" @click="change">Change</NButton>
-          </td></tr>
+          <tr v-if="at === s.facts.name && !editing" class="more">
+            <td colspan="5">
+              <p v-if="s.facts.note">{{ s.facts.note }}</p>
+              <p class="sub">
+                In texts: <code>{secret {{ s.facts.name }}}</code>
+              </p>
+              <ul v-if="one.data.value?.data.uses?.length" data-testid="secret-uses">
+                <li v-for="(u, i) in one.data.value.data.uses" :key="i">
+                  <span class="tn">{{ full(u.at) }}</span> {{ acts[u.act] }}
+                  {{ u.person ? 'by ' + u.person : 'by the service'
+                  }}<template v-if="u.case">
+                    for <RouterLink :to="`/cases/${u.case}`">{{ u.case }}</RouterLink></template
+                  ><template v-if="u.host"> to {{ u.host }}</template
+                  ><template v-if="u.why">: {{ u.why }}</template>
+                </li>
+              </ul>
+              <NButton v-if="may" size="small" data-testid="change-secret" @click="change">Change</NButton>
+            </td>
+          </tr>
         </template>
       </tbody>
     </table>
@@ -144,16 +332,67 @@ const fields = [
 </template>
 
 <style scoped>
-.head { margin-bottom: 8px; flex-wrap: wrap; }
-.vault { gap: 12px; margin-bottom: 10px; flex-wrap: wrap; }
-.sheet { padding: 14px 16px; margin-bottom: 14px; max-width: 760px; display: flex; flex-direction: column; gap: 12px; }
-.grid { display: grid; grid-template-columns: 170px minmax(0, 1fr); gap: 8px 12px; align-items: baseline; }
-.empty { padding: 28px; }
-.more td { background: var(--paper); padding: 10px 14px; white-space: normal; }
-.list td { height: auto; padding-top: 7px; padding-bottom: 7px; vertical-align: top; }
-ul { margin: 6px 0 10px; padding-left: 18px; }
-.wrong { color: var(--late); }
-.hosts { overflow-wrap: anywhere; }
-.list .linkish { text-align: left; overflow-wrap: anywhere; }
-@media (max-width: 640px) { .list { table-layout: auto; } .wide { display: none; } .grid { grid-template-columns: 1fr; gap: 3px; } td.cut { white-space: normal; } }
+.head {
+  margin-bottom: 8px;
+  flex-wrap: wrap;
+}
+.vault {
+  gap: 12px;
+  margin-bottom: 10px;
+  flex-wrap: wrap;
+}
+.sheet {
+  padding: 14px 16px;
+  margin-bottom: 14px;
+  max-width: 760px;
+  display: flex;
+  flex-direction: column;
+  gap: 12px;
+}
+.grid {
+  display: grid;
+  grid-template-columns: 170px minmax(0, 1fr);
+  gap: 8px 12px;
+  align-items: baseline;
+}
+.more td {
+  background: var(--paper);
+  padding: 10px 14px;
+  white-space: normal;
+}
+.list td {
+  height: auto;
+  padding-top: 7px;
+  padding-bottom: 7px;
+  vertical-align: top;
+}
+ul {
+  margin: 6px 0 10px;
+  padding-left: 18px;
+}
+.wrong {
+  color: var(--late);
+}
+.hosts {
+  overflow-wrap: anywhere;
+}
+.list .linkish {
+  text-align: left;
+  overflow-wrap: anywhere;
+}
+@media (max-width: 640px) {
+  .list {
+    table-layout: auto;
+  }
+  .wide {
+    display: none;
+  }
+  .grid {
+    grid-template-columns: 1fr;
+    gap: 3px;
+  }
+  td.cut {
+    white-space: normal;
+  }
+}
 </style>

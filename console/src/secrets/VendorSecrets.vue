@@ -6,21 +6,35 @@ import SecretReveal from './SecretReveal.vue'
 
 // What must not be known and this vendor asks for, beside what is known of it.
 const props = defineProps<{ vendor: string }>()
-const { data } = useQuery({ queryKey: computed(() => ['secrets', 'of', props.vendor]), queryFn: () => ok(client.GET('/secrets', { params: { query: { vendor: props.vendor } } })) })
+const { data } = useQuery({
+  queryKey: computed(() => ['secrets', 'of', props.vendor]),
+  queryFn: () => ok(client.GET('/secrets', { params: { query: { vendor: props.vendor } } })),
+})
 </script>
 
 <template>
   <template v-if="data?.items.length">
     <h2 class="head">Secrets</h2>
     <div v-for="s in data.items" :key="s.facts.name" class="row line">
-      <span><b>{{ s.facts.label }}</b> <RouterLink class="sub mono small" to="/register/secrets">{{ s.facts.name }}</RouterLink></span>
+      <span
+        ><b>{{ s.facts.label }}</b>
+        <RouterLink class="sub mono small" to="/register/secrets">{{ s.facts.name }}</RouterLink></span
+      >
       <SecretReveal v-if="s.in_vault" :name="s.facts.name" :why-not="s.why_not" />
-      <span v-else class="sub">{{ [s.facts.holder && s.facts.holder + ' holds it', s.facts.place].filter(Boolean).join('. ') }}</span>
+      <span v-else class="sub">{{
+        [s.facts.holder && s.facts.holder + ' holds it', s.facts.place].filter(Boolean).join('. ')
+      }}</span>
     </div>
   </template>
 </template>
 
 <style scoped>
-.head { margin: 18px 0 6px; }
-.line { flex-wrap: wrap; gap: 4px 12px; padding: 3px 0; }
+.head {
+  margin: 18px 0 6px;
+}
+.line {
+  flex-wrap: wrap;
+  gap: 4px 12px;
+  padding: 3px 0;
+}
 </style>

@@ -3,5 +3,7 @@ defineProps<{ move?: 'ours' | 'theirs' }>()
 </script>
 
 <template>
-  <span v-if="move" class="sub" style="white-space: nowrap"><span aria-hidden="true">{{ move === 'ours' ? '←' : '→' }}</span> {{ move }}</span>
+  <span v-if="move" class="sub nowrap"
+    ><span aria-hidden="true">{{ move === 'ours' ? '←' : '→' }}</span> {{ move }}</span
+  >
 </template>

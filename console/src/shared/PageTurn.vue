@@ -16,5 +16,7 @@ const { one, set } = useFilters()
 </template>
 
 <style scoped>
-.turn { margin-top: 12px; }
+.turn {
+  margin-top: 12px;
+}
 </style>

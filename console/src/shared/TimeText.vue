@@ -5,5 +5,5 @@ const now = useClock()
 </script>
 
 <template>
-  <time v-if="at" :datetime="at" :title="full(at, zone)" class="tn" style="white-space: nowrap">{{ short(at, now, zone) }}</time>
+  <time v-if="at" :datetime="at" :title="full(at, zone)" class="tn nowrap">{{ short(at, now, zone) }}</time>
 </template>

@@ -32,7 +32,11 @@ async function asking(input: Request): Promise<Response> {
   }
 }
 
-export const client = createClient<paths>({ baseUrl: '/api/v1', headers: { Accept: 'application/json' }, fetch: asking })
+export const client = createClient<paths>({
+  baseUrl: '/api/v1',
+  headers: { Accept: 'application/json' },
+  fetch: asking,
+})
 
 /** A problem document, as an error that can be shown. */
 export class Problem extends Error {
@@ -63,7 +67,8 @@ export async function ok<T>(asked: Promise<Answer<T>>): Promise<T> {
 }
 
 /** Whether an error leaves open if what was asked was done: then the same key is used again. */
-export const unclear = (e: unknown): boolean => e instanceof Problem && (e.status === 0 || e.status === 503 || e.kind === 'key-busy')
+export const unclear = (e: unknown): boolean =>
+  e instanceof Problem && (e.status === 0 || e.status === 503 || e.kind === 'key-busy')
 
 export async function whole<T>(asked: Promise<Answer<T>>): Promise<{ data: T; etag: string }> {
   let a: Answer<T>
@@ -73,13 +78,15 @@ export async function whole<T>(asked: Promise<Answer<T>>): Promise<{ data: T; et
     throw new Problem(0, { title: 'The service cannot be reached. What you typed is kept; try again in a moment.' })
   }
   if (!a.response.ok) {
-    if (a.response.status === 401 && !a.response.url.endsWith('/sign-in')) window.dispatchEvent(new Event('roundhouse:signed-out'))
+    if (a.response.status === 401 && !a.response.url.endsWith('/sign-in'))
+      window.dispatchEvent(new Event('roundhouse:signed-out'))
     throw new Problem(a.response.status, (a.error ?? {}) as Partial<Schemas['Problem']>)
   }
   return { data: a.data as T, etag: a.response.headers.get('ETag') ?? '' }
 }
 
 /** A key that lets a post be repeated without being done twice. */
-export const newKey = (): string => crypto.randomUUID?.() ?? Math.random().toString(36).slice(2) + Date.now().toString(36)
+export const newKey = (): string =>
+  crypto.randomUUID?.() ?? Math.random().toString(36).slice(2) + Date.now().toString(36)
 
 export const words = (e: unknown): string => (e instanceof Error ? e.message : String(e))

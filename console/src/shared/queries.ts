@@ -1,7 +1,8 @@
 import { useQuery, type QueryClient } from '@tanstack/vue-query'
 import { client, ok } from './api'
 
-export const useMe = () => useQuery({ queryKey: ['me'], queryFn: () => ok(client.GET('/me')), retry: false, staleTime: Infinity })
+export const useMe = () =>
+  useQuery({ queryKey: ['me'], queryFn: () => ok(client.GET('/me')), retry: false, staleTime: Infinity })
 
 export function refresh(queries: QueryClient, name?: string): void {
   for (const key of ['today', 'cases']) void queries.invalidateQueries({ queryKey: [key] })

@@ -4,11 +4,27 @@ import type { components } from './api.gen'
 export type Route = components['schemas']['Route']
 
 /** How something goes by a channel of the vendor. */
-export const byChannel: Record<string, string> = { api: 'by API', portal: 'on its portal', mail: 'by mail', phone: 'by phone', chat: 'by chat' }
+export const byChannel: Record<string, string> = {
+  api: 'by API',
+  portal: 'on its portal',
+  mail: 'by mail',
+  phone: 'by phone',
+  chat: 'by chat',
+}
 
 /** Tells routes apart. */
 export const routeKey = (r: Route): string => (r.link ? `${r.channel} ${r.link}` : r.channel)
 
 /** What a route is called among the others: a link by its name where there are several of its kind. */
 export const routeWords = (r: Route, among: Route[], words: Record<string, string> = byChannel): string =>
-  (words[r.channel] ?? r.channel) + (r.link && among.filter((x) => x.channel === r.channel).length > 1 ? ` (${r.link})` : '')
+  (words[r.channel] ?? r.channel) +
+  (r.link && among.filter((x) => x.channel === r.channel).length > 1 ? ` (${r.link})` : '')
+
+/** What a channel of the vendor is called after "by". */
+export const toVendor: Record<string, string> = {
+  api: 'its API',
+  portal: 'its portal',
+  mail: 'mail',
+  phone: 'phone',
+  chat: 'chat',
+}

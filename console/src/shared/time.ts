@@ -15,15 +15,33 @@ export function short(t: string | undefined, now: Date, zone?: string): string {
   if (key(d) === key(now)) return time
   const days = Math.abs(d.getTime() - now.getTime()) / 86_400_000
   if (days < 6) return `${fmt({ weekday: 'short', day: 'numeric' }, zone).format(d)}, ${time}`
-  return fmt({ day: 'numeric', month: 'short', ...(days > 300 ? { year: 'numeric' } : {}) }, zone).format(d) + (days > 300 ? '' : `, ${time}`)
+  return (
+    fmt({ day: 'numeric', month: 'short', ...(days > 300 ? { year: 'numeric' } : {}) }, zone).format(d) +
+    (days > 300 ? '' : `, ${time}`)
+  )
 }
 
 /** In full, with its zone. */
 export const full = (t: string | undefined, zone?: string): string =>
-  t ? fmt({ weekday: 'short', day: 'numeric', month: 'short', year: 'numeric', hour: '2-digit', minute: '2-digit', second: '2-digit', timeZoneName: 'short' }, zone).format(at(t)) : ''
+  t
+    ? fmt(
+        {
+          weekday: 'short',
+          day: 'numeric',
+          month: 'short',
+          year: 'numeric',
+          hour: '2-digit',
+          minute: '2-digit',
+          second: '2-digit',
+          timeZoneName: 'short',
+        },
+        zone,
+      ).format(at(t))
+    : ''
 
 export const clock = (d: Date, zone?: string): string => fmt({ hour: '2-digit', minute: '2-digit' }, zone).format(d)
-export const longDay = (d: Date, zone?: string): string => fmt({ weekday: 'long', day: 'numeric', month: 'long' }, zone).format(d)
+export const longDay = (d: Date, zone?: string): string =>
+  fmt({ weekday: 'long', day: 'numeric', month: 'long' }, zone).format(d)
 
 /** Seconds in the two largest units. */
 export function span(s: number): string {

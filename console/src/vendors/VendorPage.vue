@@ -13,7 +13,10 @@ import FactSheet from '../register/FactSheet.vue'
 import VendorSecrets from '../secrets/VendorSecrets.vue'
 
 const route = useRoute()
-const { data, error } = useVendor(toRef(() => String(route.params.key)), computed(() => route.params.key !== 'new'))
+const { data, error } = useVendor(
+  toRef(() => String(route.params.key)),
+  computed(() => route.params.key !== 'new'),
+)
 const now = useClock()
 const router = useRouter()
 const queries = useQueryClient()
@@ -26,11 +29,31 @@ async function edit() {
   editing.value = true
 }
 const facts = computed(() => (data.value?.facts ?? {}) as unknown as Members)
-const check = (members: Members) => ok(client.POST('/check', { body: { kind: 'vendor', vendor: fresh.value ? undefined : String(route.params.key), members } }))
+const check = (members: Members) =>
+  ok(
+    client.POST('/check', {
+      body: { kind: 'vendor', vendor: fresh.value ? undefined : String(route.params.key), members },
+    }),
+  )
 const made = ref('')
 async function keep(members: Members) {
-  if (fresh.value) made.value = (await ok(client.POST('/vendors', { params: { header: { 'Idempotency-Key': newKey() } }, body: members as Schemas['VendorFacts'] }))).key
-  else await ok(client.PATCH('/vendors/{vendor}', { params: { path: { vendor: data.value!.key }, header: { 'If-Match': etag.value } }, body: members, headers: { 'Content-Type': 'application/merge-patch+json' } }))
+  if (fresh.value)
+    made.value = (
+      await ok(
+        client.POST('/vendors', {
+          params: { header: { 'Idempotency-Key': newKey() } },
+          body: members as Schemas['VendorFacts'],
+        }),
+      )
+    ).key
+  else
+    await ok(
+      client.PATCH('/vendors/{vendor}', {
+        params: { path: { vendor: data.value!.key }, header: { 'If-Match': etag.value } },
+        body: members,
+        headers: { 'Content-Type': 'application/merge-patch+json' },
+      }),
+    )
 }
 async function kept() {
   for (const key of ['vendors', 'vendor']) void queries.invalidateQueries({ queryKey: [key] })
@@ -40,30 +63,78 @@ async function kept() {
 const order = ['first-response', 'update', 'workaround', 'resolution']
 const today = computed(() => now.value.toISOString().slice(0, 10))
 const days = ['mon', 'tue', 'wed', 'thu', 'fri', 'sat', 'sun']
-const hours = computed(() => data.value?.hours.map((h) => ({ ...h, lines: h.always ? ['round the clock'] : days.filter((d) => h.week?.[d]?.length).map((d) => `${d} ${h.week?.[d]?.join(', ')}`) })))
+const hours = computed(() =>
+  data.value?.hours.map((h) => ({
+    ...h,
+    lines: h.always
+      ? ['round the clock']
+      : days.filter((d) => h.week?.[d]?.length).map((d) => `${d} ${h.week?.[d]?.join(', ')}`),
+  })),
+)
 </script>
 
 <template>
   <p v-if="error" class="problem" role="alert">{{ words(error) }}</p>
   <template v-if="fresh">
     <h1>A new vendor</h1>
-    <FactEditor kind="vendors" fresh :start="{}" :check="check" :keep="keep" @kept="kept" @leave="router.push('/vendors')" />
+    <FactEditor
+      kind="vendors"
+      fresh
+      :start="{}"
+      :check="check"
+      :keep="keep"
+      @kept="kept"
+      @leave="router.push('/vendors')"
+    />
   </template>
   <template v-else-if="data">
-    <div class="row" style="align-items: baseline; flex-wrap: wrap">
+    <div class="row base wraps">
       <h1>{{ data.name }}</h1>
-      <span class="sub tn">{{ clock(now, data.zone) }} there, {{ data.open ? 'open' : 'closed' }}<template v-if="data.until"> till {{ short(data.until, now, data.zone) }}</template></span>
-      <RouterLink style="margin-left: auto" :to="{ name: 'cases', query: { vendor: data.key } }">{{ data.live_cases }} live cases</RouterLink>
-      <NButton v-if="me.data.value?.may.includes('vendors') && !editing" data-testid="edit" @click="edit">Change</NButton>
+      <span class="sub tn"
+        >{{ clock(now, data.zone) }} there, {{ data.open ? 'open' : 'closed'
+        }}<template v-if="data.until"> till {{ short(data.until, now, data.zone) }}</template></span
+      >
+      <RouterLink class="right" :to="{ name: 'cases', query: { vendor: data.key } }"
+        >{{ data.live_cases }} live cases</RouterLink
+      >
+      <NButton v-if="me.data.value?.may.includes('vendors') && !editing" data-testid="edit" @click="edit"
+        >Change</NButton
+      >
     </div>
     <p class="sub">{{ data.does }}</p>
-    <p class="row small links"><RouterLink v-for="k in ['assets', 'contracts', 'accounts', 'products']" :key="k" :to="{ name: 'register', params: { kind: k }, query: { vendor: data.key } }">{{ k }}</RouterLink><a v-if="data.facts?.people?.length" :href="`/api/v1/vendors/${data.key}/people`" :download="`${data.key}.vcf`">their people as contact cards</a><a :href="`/api/v1/vendors/${data.key}/pack`" :download="`${data.key}.yaml`" data-testid="pack">all of it as a pack</a></p>
-    <FactEditor v-if="editing" kind="vendors" :start="facts" :check="check" :keep="keep" @kept="kept" @leave="editing = false" />
+    <p class="row small links">
+      <RouterLink
+        v-for="k in ['assets', 'contracts', 'accounts', 'products']"
+        :key="k"
+        :to="{ name: 'register', params: { kind: k }, query: { vendor: data.key } }"
+        >{{ k }}</RouterLink><a
+        v-if="data.facts?.people?.length"
+        :href="`/api/v1/vendors/${data.key}/people`"
+        :download="`${data.key}.vcf`"
+        >their people as contact cards</a
+      ><a :href="`/api/v1/vendors/${data.key}/pack`" :download="`${data.key}.yaml`" data-testid="pack"
+        >all of it as a pack</a
+      >
+    </p>
+    <FactEditor
+      v-if="editing"
+      kind="vendors"
+      :start="facts"
+      :check="check"
+      :keep="keep"
+      @kept="kept"
+      @leave="editing = false"
+    />
     <div v-else class="cols">
       <section>
         <h2>Levels</h2>
         <div v-for="l in data.levels" :key="l.rank" class="panel level">
-          <p><b>{{ l.label }}</b> <span class="sub">{{ l.severities.length ? 'our severity ' + l.severities.join(', ') : 'chosen by hand' }}</span></p>
+          <p>
+            <b>{{ l.label }}</b>
+            <span class="sub">{{
+              l.severities.length ? 'our severity ' + l.severities.join(', ') : 'chosen by hand'
+            }}</span>
+          </p>
           <p>{{ l.meaning }}</p>
           <p v-for="c in l.criteria" :key="c.id" class="sub">To attest: {{ c.text }}</p>
           <p v-if="l.channels?.length" class="sub">Only by {{ l.channels.join(' or ') }}.</p>
@@ -73,37 +144,121 @@ const hours = computed(() => data.value?.hours.map((h) => ({ ...h, lines: h.alwa
       </section>
       <section>
         <template v-for="k in data.contracts" :key="k.number">
-          <h2 class="contract">Contract <RouterLink class="mono" :to="`/register/contracts/${k.id}`">{{ k.number }}</RouterLink> <span v-if="k.ends_on < today" class="sub">ended</span></h2>
-          <p class="sub small">{{ k.starts_on }} to {{ k.ends_on }}. On a change of level: {{ k.on_change }}. While the move is ours their clocks {{ k.while_ours === 'run' ? 'run on' : 'pause' }}.</p>
+          <h2 class="contract">
+            Contract <RouterLink class="mono" :to="`/register/contracts/${k.id}`">{{ k.number }}</RouterLink>
+            <span v-if="k.ends_on < today" class="sub">ended</span>
+          </h2>
+          <p class="sub small">
+            {{ k.starts_on }} to {{ k.ends_on }}. On a change of level: {{ k.on_change }}. While the move is ours their
+            clocks {{ k.while_ours === 'run' ? 'run on' : 'pause' }}.
+          </p>
           <p v-if="!k.terms.length" class="sub">It promises nothing by level.</p>
-          <div v-else class="panel"><table>
-            <thead><tr class="small sub"><th scope="col">Level</th><th scope="col">Promise</th><th scope="col">Within</th><th scope="col">Counted in</th></tr></thead>
-            <tbody><tr v-for="t in [...k.terms].sort((a, b) => a.rank - b.rank || order.indexOf(a.deadline) - order.indexOf(b.deadline))" :key="[t.deadline, t.rank, t.kind, t.channel, t.country].join()"><td>{{ t.label }}</td><td>{{ t.deadline }}<span v-if="t.kind || t.channel || t.country" class="sub small"><br />only {{ [t.kind, t.channel && 'by ' + t.channel, t.country && 'in ' + t.country].filter(Boolean).join(', ') }}</span></td><td class="tn">{{ t.target }}</td><td class="sub">{{ t.calendar }}</td></tr></tbody>
-          </table></div>
+          <div v-else class="panel">
+            <table>
+              <thead>
+                <tr class="small sub">
+                  <th scope="col">Level</th>
+                  <th scope="col">Promise</th>
+                  <th scope="col">Within</th>
+                  <th scope="col">Counted in</th>
+                </tr>
+              </thead>
+              <tbody>
+                <tr
+                  v-for="t in [...k.terms].sort(
+                    (a, b) => a.rank - b.rank || order.indexOf(a.deadline) - order.indexOf(b.deadline),
+                  )"
+                  :key="[t.deadline, t.rank, t.kind, t.channel, t.country].join()"
+                >
+                  <td>{{ t.label }}</td>
+                  <td>
+                    {{ t.deadline
+                    }}<span v-if="t.kind || t.channel || t.country" class="sub small"
+                      ><br />only
+                      {{
+                        [t.kind, t.channel && 'by ' + t.channel, t.country && 'in ' + t.country]
+                          .filter(Boolean)
+                          .join(', ')
+                      }}</span
+                    >
+                  </td>
+                  <td class="tn">{{ t.target }}</td>
+                  <td class="sub">{{ t.calendar }}</td>
+                </tr>
+              </tbody>
+            </table>
+          </div>
         </template>
-        <h2 style="margin-top: 18px">Hours</h2>
-        <p v-for="h in hours" :key="h.name"><b>{{ h.name }}</b> <span class="sub">{{ h.zone }}</span><br />{{ h.lines.join(' · ') }}<template v-if="h.closed?.length"><br /><span class="sub small">closed on {{ h.closed.join(', ') }}</span></template></p>
+        <h2 class="far">Hours</h2>
+        <p v-for="h in hours" :key="h.name">
+          <b>{{ h.name }}</b> <span class="sub">{{ h.zone }}</span><br />{{ h.lines.join(' · ')
+          }}<template v-if="h.closed?.length"
+            ><br /><span class="sub small">closed on {{ h.closed.join(', ') }}</span></template
+          >
+        </p>
         <template v-for="l in data.links ?? []" :key="l.name">
-          <h2 style="margin-top: 18px">Link<template v-if="data.links!.length > 1"> {{ l.name }}</template></h2>
+          <h2 class="far">
+            Link<template v-if="data.links!.length > 1"> {{ l.name }}</template>
+          </h2>
           <p class="mono">{{ l.address }}</p>
-          <p v-if="l.failing_since" class="problem">Fails since {{ full(l.failing_since) }}: {{ l.problem }}. What is to be sent waits; nothing is lost.</p>
+          <p v-if="l.failing_since" class="problem">
+            Fails since {{ full(l.failing_since) }}: {{ l.problem }}. What is to be sent waits; nothing is lost.
+          </p>
           <p v-else class="sub">Last looked at {{ full(l.last_look_at) }}</p>
         </template>
       </section>
     </div>
-    <FactSheet v-if="!editing" kind="vendors" :facts="facts" :levels="data.levels" :without="['name', 'does', 'zone', 'hours', 'levels']" />
+    <FactSheet
+      v-if="!editing"
+      kind="vendors"
+      :facts="facts"
+      :levels="data.levels"
+      :without="['name', 'does', 'zone', 'hours', 'levels']"
+    />
   </template>
 </template>
 
 <style scoped>
-.links { gap: 14px; margin-top: 4px; flex-wrap: wrap; }
-.cols { display: grid; grid-template-columns: 1fr 1fr; gap: 28px; margin-top: 18px; }
-h2 { margin-bottom: 6px; }
-.contract { margin-top: 18px; }
-section > .contract:first-child { margin-top: 0; }
-.level { padding: 10px 14px; margin-bottom: 8px; }
-table { width: 100%; border-collapse: collapse; }
-th { text-align: left; font-weight: 400; padding: 5px 12px; }
-td { padding: 5px 12px; border-top: 1px solid var(--line2); }
-@media (max-width: 900px) { .cols { grid-template-columns: 1fr; } }
+.links {
+  gap: 14px;
+  margin-top: 4px;
+  flex-wrap: wrap;
+}
+.cols {
+  display: grid;
+  grid-template-columns: 1fr 1fr;
+  gap: 28px;
+  margin-top: 18px;
+}
+h2 {
+  margin-bottom: 6px;
+}
+.contract {
+  margin-top: 18px;
+}
+section > .contract:first-child {
+  margin-top: 0;
+}
+.level {
+  padding: 10px 14px;
+  margin-bottom: 8px;
+}
+table {
+  width: 100%;
+  border-collapse: collapse;
+}
+th {
+  text-align: left;
+  font-weight: 400;
+  padding: 5px 12px;
+}
+td {
+  padding: 5px 12px;
+  border-top: 1px solid var(--line2);
+}
+@media (max-width: 900px) {
+  .cols {
+    grid-template-columns: 1fr;
+  }
+}
 </style>

@@ -16,23 +16,49 @@ const reading = ref(false)
 </script>
 
 <template>
-  <div class="row" style="margin-bottom: 12px"><h1>Vendors</h1><div v-if="me.data.value?.may.includes('vendors')" class="row" style="margin-left: auto"><NButton data-testid="read-pack" @click="reading = !reading">Take a pack in</NButton><NButton data-testid="add" @click="router.push('/vendors/new')">Add a vendor</NButton></div></div>
+  <div class="row below">
+    <h1>Vendors</h1>
+    <div v-if="me.data.value?.may.includes('vendors')" class="row right">
+      <NButton data-testid="read-pack" @click="reading = !reading">Take a pack in</NButton
+      ><NButton data-testid="add" @click="router.push('/vendors/new')">Add a vendor</NButton>
+    </div>
+  </div>
   <PackReader v-if="reading" @leave="reading = false" />
   <p v-if="error" class="problem" role="alert">{{ words(error) }}</p>
-  <p v-if="data && !data.items.length" class="panel" style="padding: 28px">No vendor is known yet.</p>
+  <p v-if="data && !data.items.length" class="panel roomy">No vendor is known yet.</p>
   <section v-else-if="data" class="panel" aria-label="Vendors">
     <div v-for="v in data.items" :key="v.key" class="line">
-      <RouterLink data-walk :to="`/vendors/${v.key}`"><b>{{ v.name }}</b></RouterLink>
+      <RouterLink data-walk :to="`/vendors/${v.key}`"
+        ><b>{{ v.name }}</b></RouterLink
+      >
       <span class="sub cut">{{ v.does }}</span>
-      <span class="tn">{{ clock(now, v.zone) }} there, {{ v.open ? 'open' : 'closed' }}<template v-if="v.until"> till {{ short(v.until, now, v.zone) }}</template></span>
-      <span class="sub">{{ v.links?.some((l) => l.failing_since) ? 'link fails' : v.links?.length ? 'link works' : 'no link' }}</span>
+      <span class="tn"
+        >{{ clock(now, v.zone) }} there, {{ v.open ? 'open' : 'closed'
+        }}<template v-if="v.until"> till {{ short(v.until, now, v.zone) }}</template></span
+      >
+      <span class="sub">{{
+        v.links?.some((l) => l.failing_since) ? 'link fails' : v.links?.length ? 'link works' : 'no link'
+      }}</span>
       <span class="tn">{{ v.live_cases }} live</span>
     </div>
   </section>
 </template>
 
 <style scoped>
-.line { display: grid; grid-template-columns: 220px minmax(0, 1fr) 260px 90px 60px; gap: 14px; align-items: center; padding: 10px 14px; }
-.line + .line { border-top: 1px solid var(--line2); }
-@media (max-width: 900px) { .line { grid-template-columns: 1fr; gap: 2px; } }
+.line {
+  display: grid;
+  grid-template-columns: 220px minmax(0, 1fr) 260px 90px 60px;
+  gap: 14px;
+  align-items: center;
+  padding: 10px 14px;
+}
+.line + .line {
+  border-top: 1px solid var(--line2);
+}
+@media (max-width: 900px) {
+  .line {
+    grid-template-columns: 1fr;
+    gap: 2px;
+  }
+}
 </style>

@@ -89,7 +89,8 @@ func Parse(b []byte) (Description, error) {
 		if !ok {
 			return d, fmt.Errorf("the link's description: actions.%s is missing", a)
 		}
-		if r.Method != http.MethodPost && r.Method != http.MethodPut && r.Method != http.MethodPatch || !strings.HasPrefix(r.Path, "/") {
+		if r.Method != http.MethodPost && r.Method != http.MethodPut && r.Method != http.MethodPatch ||
+			!strings.HasPrefix(r.Path, "/") {
 			return d, fmt.Errorf("the link's description: actions.%s needs a method POST, PUT or PATCH and a path from /", a)
 		}
 	}

@@ -51,12 +51,14 @@ func New(address string, d Description) *Link {
 func (l *Link) Send(ctx context.Context, letter channel.Letter) (channel.Receipt, error) {
 	a := l.Actions[letter.Action]
 	body, err := json.Marshal(fill(map[string]any(a.Body), strings.NewReplacer(
-		"{{reference}}", letter.Reference, "{{subject}}", letter.Subject, "{{text}}", channel.Marked(letter.Marker, letter.Text),
+		"{{reference}}", letter.Reference, "{{subject}}", letter.Subject, "{{text}}",
+		channel.Marked(letter.Marker, letter.Text),
 		"{{level}}", letter.Level, "{{caller}}", letter.Caller)))
 	if err != nil {
 		return channel.Receipt{}, &channel.NotSent{Why: err.Error()}
 	}
-	answer, status, err := l.call(ctx, a.Method, strings.ReplaceAll(a.Path, "{{reference}}", url.PathEscape(letter.Reference)), body)
+	answer, status, err := l.call(ctx, a.Method,
+		strings.ReplaceAll(a.Path, "{{reference}}", url.PathEscape(letter.Reference)), body)
 	switch {
 	case err != nil:
 		return channel.Receipt{}, err
@@ -65,11 +67,14 @@ func (l *Link) Send(ctx context.Context, letter channel.Letter) (channel.Receipt
 	case status == http.StatusRequestTimeout || status >= 500:
 		return channel.Receipt{}, fmt.Errorf("the vendor's API answered %d %s", status, http.StatusText(status))
 	case status >= 300:
-		return channel.Receipt{}, &channel.Refused{Why: fmt.Sprintf("the vendor's API refused it: %d %s%s", status, http.StatusText(status), excerpt(answer))}
+		return channel.Receipt{},
+			&channel.Refused{Why: fmt.Sprintf("the vendor's API refused it: %d %s%s", status, http.StatusText(status),
+				excerpt(answer))}
 	}
 	v, err := decode(answer)
 	if err != nil {
-		return channel.Receipt{}, fmt.Errorf("the vendor's API took it (%d) but answered what cannot be read: %w", status, err)
+		return channel.Receipt{},
+			fmt.Errorf("the vendor's API took it (%d) but answered what cannot be read: %w", status, err)
 	}
 	r := channel.Receipt{Reference: text(v, a.Reference), At: instant(text(v, a.At))}
 	if letter.Action == route.Open && r.Reference == "" || a.Proof != "" && at(v, a.Proof) == nil {
@@ -84,7 +89,9 @@ func (l *Link) call(ctx context.Context, method, path string, body []byte) (answ
 	ctx, cancel := context.WithTimeout(ctx, l.Timeout())
 	defer cancel()
 	var left atomic.Bool // written by the transport's goroutines
-	ctx = httptrace.WithClientTrace(ctx, &httptrace.ClientTrace{WroteHeaderField: func(string, []string) { left.Store(true) }})
+	ctx = httptrace.WithClientTrace(ctx, &httptrace.ClientTrace{WroteHeaderField: func(string, []string) {
+		left.Store(true)
+	}})
 	req, err := http.NewRequestWithContext(ctx, method, l.Address+path, bytes.NewReader(body))
 	if err != nil {
 		return nil, 0, &channel.NotSent{Why: err.Error()}
@@ -252,7 +259,8 @@ func (l *Link) incoming(item any) (channel.Incoming, bool) {
 
 // LookUp searches every page for a letter that carries one of the markers; nil
 // where there is none. An answer that cannot be read is an error, not an absence.
-func (l *Link) LookUp(ctx context.Context, action route.Action, reference string, markers []string, since time.Time) (*channel.Receipt, error) {
+func (l *Link) LookUp(ctx context.Context, action route.Action, reference string, markers []string,
+	since time.Time) (*channel.Receipt, error) {
 	s := l.Said
 	if action == route.Open {
 		s = l.Filings

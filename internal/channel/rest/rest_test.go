@@ -19,13 +19,18 @@ import (
 )
 
 const description = `{"actions":{
-	"open":{"method":"POST","path":"/t","reference":"/no","body":{"s":"{{subject}}","deep":[{"t":"{{text}}"}],"l":"{{level}}"}},
+	"open":{"method":"POST","path":"/t","reference":"/no","body":{"s":"{{subject}}",
+		"deep":[{"t":"{{text}}"}],"l":"{{level}}"}},
 	"comment":{"method":"POST","path":"/t/{{reference}}/c","proof":"/ok","body":{"t":"{{text}}"}},
-	"level":{"method":"PUT","path":"/t/{{reference}}","body":{}},"close":{"method":"POST","path":"/t","body":{}},"reopen":{"method":"POST","path":"/t","body":{}}},
-	"feed":{"path":"/f?past={{cursor}}","items":"/list","cursor":"/n","overlap":5,"key":"/key","ticket":"/t","kind":"/k","kinds":{"said":"message","gone":"closed"},"at":"/at","text":"/w",
+	"level":{"method":"PUT","path":"/t/{{reference}}","body":{}},"close":{"method":"POST","path":"/t","body":{}},
+		"reopen":{"method":"POST","path":"/t","body":{}}},
+	"feed":{"path":"/f?past={{cursor}}","items":"/list","cursor":"/n","overlap":5,"key":"/key","ticket":"/t",
+		"kind":"/k","kinds":{"said":"message","gone":"closed"},"at":"/at","text":"/w",
 		"automatic":"/auto","ours":"/by","ours_word":"us","word":"/word","moves":{"busy":"theirs"}},
-	"filings":{"path":"/t?page={{page}}&since={{since}}","items":"/list","pages":"/pages","reference":"/no","text":"/w","at":"/at"},
-	"said":{"path":"/t/{{reference}}/c?page={{page}}","items":"/list","pages":"/pages","reference":"/no","text":"/w","at":"/at"},
+	"filings":{"path":"/t?page={{page}}&since={{since}}","items":"/list","pages":"/pages","reference":"/no",
+		"text":"/w","at":"/at"},
+	"said":{"path":"/t/{{reference}}/c?page={{page}}","items":"/list","pages":"/pages","reference":"/no","text":"/w",
+		"at":"/at"},
 	"timeout_ms":200,"settle_ms":400}`
 
 func link(t *testing.T, h http.HandlerFunc) *Link {
@@ -48,7 +53,9 @@ func TestWhatBecameOfALetter(t *testing.T) {
 		want string
 	}{
 		{"taken", func(w http.ResponseWriter, _ *http.Request) { fmt.Fprint(w, `{"no":"T-1"}`) }, "taken"},
-		{"a number that is a number", func(w http.ResponseWriter, _ *http.Request) { fmt.Fprint(w, `{"no":90071992547409931}`) }, "taken"},
+		{"a number that is a number", func(w http.ResponseWriter, _ *http.Request) {
+			fmt.Fprint(w, `{"no":90071992547409931}`)
+		}, "taken"},
 		{"taken without a number", func(w http.ResponseWriter, _ *http.Request) { fmt.Fprint(w, `{}`) }, "unsure"},
 		{"garbage", func(w http.ResponseWriter, _ *http.Request) { fmt.Fprint(w, `<html>`) }, "unsure"},
 		{"half an answer", func(w http.ResponseWriter, _ *http.Request) {
@@ -68,12 +75,15 @@ func TestWhatBecameOfALetter(t *testing.T) {
 			w.WriteHeader(422)
 			fmt.Fprint(w, `{"problem":"no such grade"}`)
 		}, "refused"},
-		{"elsewhere", func(w http.ResponseWriter, r *http.Request) { http.Redirect(w, r, "http://127.0.0.1:1/", 307) }, "refused"},
+		{"elsewhere", func(w http.ResponseWriter, r *http.Request) {
+			http.Redirect(w, r, "http://127.0.0.1:1/", 307)
+		}, "refused"},
 		{"slow down", func(w http.ResponseWriter, _ *http.Request) { w.WriteHeader(429) }, "not sent"},
 	} {
 		var calls atomic.Int32
 		l := link(t, func(w http.ResponseWriter, r *http.Request) { calls.Add(1); x.h(w, r) })
-		r, err := l.Send(context.Background(), channel.Letter{Action: route.Open, Subject: "s", Text: "t", Marker: channel.NewMarker()})
+		r, err := l.Send(context.Background(),
+			channel.Letter{Action: route.Open, Subject: "s", Text: "t", Marker: channel.NewMarker()})
 		if got := kind(err); got != x.want || x.want == "taken" && r.Reference == "" || calls.Load() != 1 {
 			t.Errorf("%s: %s (%v) after %d calls, want %s", x.name, got, err, calls.Load(), x.want)
 		}
@@ -119,14 +129,17 @@ func TestTextsAreData(t *testing.T) {
 		fmt.Fprint(w, `{"no":"T-1","ok":true}`)
 	})
 	text := "a \"quote\", {{level}} and \n</script>"
-	if _, err := l.Send(context.Background(), channel.Letter{Action: route.Open, Subject: "{{text}}", Text: text, Level: "High", Marker: "RH-X"}); err != nil {
+	if _, err := l.Send(context.Background(),
+		channel.Letter{Action: route.Open, Subject: "{{text}}", Text: text, Level: "High", Marker: "RH-X"}); err != nil {
 		t.Fatal(err)
 	}
 	deep := got["deep"].([]any)[0].(map[string]any)["t"]
 	if got["s"] != "{{text}}" || deep != "(our mark RH-X)\n"+text || got["l"] != "High" {
 		t.Errorf("sent %v", got)
 	}
-	if _, err := l.Send(context.Background(), channel.Letter{Action: route.Comment, Reference: "NF/77?x=1", Text: "t"}); err != nil || path != "/t/NF%2F77%3Fx=1/c" {
+	if _, err := l.Send(context.Background(),
+		channel.Letter{Action: route.Comment, Reference: "NF/77?x=1", Text: "t"}); err != nil ||
+		path != "/t/NF%2F77%3Fx=1/c" {
 		t.Errorf("a reference with a slash went to %s, %v", path, err)
 	}
 }
@@ -136,16 +149,21 @@ func TestCollectingIsOverlappedAndKeyed(t *testing.T) {
 	asked := ""
 	l := link(t, func(w http.ResponseWriter, r *http.Request) {
 		asked = r.URL.Query().Get("past")
-		fmt.Fprintf(w, `{"list":[{"n":8,"t":"T-1","k":"said","w":"hello","at":"2026-11-23T10:00:00.5+01:00","word":"busy","auto":false},
-			{"n":12,"t":"T-1","k":"said","by":"us","w":"(our mark %[1]s)\nback"},{"n":11,"t":"T-1","k":"said","by":"them","w":"Restart NOW\n> (our mark %[1]s) back"},
-			{"n":11,"t":"T-1","k":"said","by":"them","w":"(our mark %[1]s) you wrote, and it is wrong"},{"n":11,"t":"T-1","k":"said","by":"us","w":"written on the portal"},{"n":9,"t":"T-1","k":"gone","key":"k9"},{"n":10,"k":"said"},{"n":10,"t":"T-1","k":"weather"}]}`, m)
+		fmt.Fprintf(w, `{"list":[{"n":8,"t":"T-1","k":"said","w":"hello","at":"2026-11-23T10:00:00.5+01:00",
+			"word":"busy","auto":false},
+			{"n":12,"t":"T-1","k":"said","by":"us","w":"(our mark %[1]s)\nback"},{"n":11,"t":"T-1","k":"said","by":"them",
+				"w":"Restart NOW\n> (our mark %[1]s) back"},
+			{"n":11,"t":"T-1","k":"said","by":"them","w":"(our mark %[1]s) you wrote, and it is wrong"},{"n":11,"t":"T-1",
+				"k":"said","by":"us","w":"written on the portal"},{"n":9,"t":"T-1","k":"gone","key":"k9"},{"n":10,"k":"said"},
+				{"n":10,"t":"T-1","k":"weather"}]}`, m)
 	})
 	events, next, err := l.Collect(context.Background(), "8")
 	if err != nil || asked != "3" || next != "12" || len(events) != 6 {
 		t.Fatalf("asked past %s, next %s, %d events, %v", asked, next, len(events), err)
 	}
 	e := events[0]
-	if e.Kind != channel.Message || e.Move != "theirs" || len(e.Key) != 32 || !e.At.Equal(time.Date(2026, 11, 23, 9, 0, 0, 5e8, time.UTC)) {
+	if e.Kind != channel.Message || e.Move != "theirs" || len(e.Key) != 32 ||
+		!e.At.Equal(time.Date(2026, 11, 23, 9, 0, 0, 5e8, time.UTC)) {
 		t.Errorf("%+v", e)
 	}
 	// Our own is what the vendor says we wrote and begins with our mark; whoever quotes the mark is heard.
@@ -159,7 +177,8 @@ func TestCollectingIsOverlappedAndKeyed(t *testing.T) {
 	}
 	// Where a vendor does not say who wrote, the mark at the head is all there is.
 	l.Feed.Ours = ""
-	if events, _, err := l.Collect(context.Background(), "8"); err != nil || events[1].Kind != channel.Echo || events[2].Kind != channel.Message || events[4].Kind != channel.Message {
+	if events, _, err := l.Collect(context.Background(), "8"); err != nil || events[1].Kind != channel.Echo ||
+		events[2].Kind != channel.Message || events[4].Kind != channel.Message {
 		t.Errorf("without who wrote: %+v %v", events, err)
 	}
 	again, _, _ := l.Collect(context.Background(), "8")
@@ -187,7 +206,8 @@ func TestLookingUpReadsEveryPage(t *testing.T) {
 	if err != nil || r == nil || r.Reference != "T-9" || pages != 3 {
 		t.Fatalf("%+v %v after %d pages", r, err, pages)
 	}
-	if r, err := l.LookUp(context.Background(), route.Comment, "T-9", []string{"RH-NONE"}, time.Now()); err != nil || r != nil {
+	if r, err := l.LookUp(context.Background(), route.Comment, "T-9", []string{"RH-NONE"}, time.Now()); err != nil ||
+		r != nil {
 		t.Errorf("found what is not there: %+v %v", r, err)
 	}
 	broken := link(t, func(w http.ResponseWriter, _ *http.Request) { fmt.Fprint(w, `{"list":[]}`) })
@@ -197,9 +217,12 @@ func TestLookingUpReadsEveryPage(t *testing.T) {
 }
 
 func TestDescriptionsAreHeldToTheirForm(t *testing.T) {
-	for from, say := range map[string]string{`"timeout_ms":200`: "settle_ms", `"method":"PUT"`: "actions.level", `"reference":"/no","body":{"s"`: "actions.open.reference", `"comment":`: "actions.comment"} {
-		to := map[string]string{`"timeout_ms":200`: `"timeout_ms":900`, `"method":"PUT"`: `"method":"GET"`, `"reference":"/no","body":{"s"`: `"body":{"s"`, `"comment":`: `"remark":`}[from]
-		if _, err := Parse([]byte(strings.Replace(description, from, to, 1))); err == nil || !strings.Contains(err.Error(), say) {
+	for from, say := range map[string]string{`"timeout_ms":200`: "settle_ms", `"method":"PUT"`: "actions.level",
+		`"reference":"/no","body":{"s"`: "actions.open.reference", `"comment":`: "actions.comment"} {
+		to := map[string]string{`"timeout_ms":200`: `"timeout_ms":900`, `"method":"PUT"`: `"method":"GET"`,
+			`"reference":"/no","body":{"s"`: `"body":{"s"`, `"comment":`: `"remark":`}[from]
+		if _, err := Parse([]byte(strings.Replace(description, from, to, 1))); err == nil ||
+			!strings.Contains(err.Error(), say) {
 			t.Errorf("%s: %v, want an error with %q", to, err, say)
 		}
 	}

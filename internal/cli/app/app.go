@@ -26,7 +26,9 @@ type App struct {
 
 // Group is a command that only holds others.
 func Group(use, short string, subs ...*cobra.Command) *cobra.Command {
-	c := &cobra.Command{Use: use, Short: short, Args: NoSuchCommand, RunE: func(c *cobra.Command, _ []string) error { return c.Help() }}
+	c := &cobra.Command{Use: use, Short: short, Args: NoSuchCommand, RunE: func(c *cobra.Command, _ []string) error {
+		return c.Help()
+	}}
 	c.AddCommand(subs...)
 	return c
 }

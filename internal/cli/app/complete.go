@@ -48,7 +48,8 @@ func (a *App) offers(ctx context.Context, kind, typed string) (out []string) {
 		return nil
 	}
 	var hits clientgen.Hits
-	if _, err := c.Do(ctx, "GET", "/find?"+url.Values{"words": {typed}, "kind": {kind}, "limit": {"30"}}.Encode(), nil, nil, &hits); err == nil {
+	if _, err := c.Do(ctx, "GET", "/find?"+url.Values{"words": {typed}, "kind": {kind}, "limit": {"30"}}.Encode(), nil,
+		nil, &hits); err == nil {
 		for _, h := range hits.Items {
 			out = append(out, h.Name+"\t"+h.Title)
 		}

@@ -100,7 +100,9 @@ func Fact(name, member string) Column {
 // Noun has the commands that every kind of record has: list, show, add, change, remove, export,
 // import.
 func (a *App) Noun(n Noun) *cobra.Command {
-	c := Group(n.Name, fmt.Sprintf("%s of the register", strings.ToUpper(n.Many[:1])+n.Many[1:]), a.nounList(n), a.nounShow(n), a.NounAdd(n), a.NounChange(n), a.NounRemove(n), a.TableExport(n.Name, n.Many), a.TableImport(n.Name, n.Many))
+	c := Group(n.Name, fmt.Sprintf("%s of the register", strings.ToUpper(n.Many[:1])+n.Many[1:]), a.nounList(n),
+		a.nounShow(n), a.NounAdd(n), a.NounChange(n), a.NounRemove(n), a.TableExport(n.Name, n.Many),
+		a.TableImport(n.Name, n.Many))
 	c.Example = n.Example
 	return c
 }

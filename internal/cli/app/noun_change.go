@@ -38,6 +38,72 @@ func FactFlags(f *pflag.FlagSet, n Noun) {
 	f.String("from", "", "read members from a YAML or JSON file (- for standard input)")
 }
 
+// given is what a flag says of a member: nil takes it out.
+func (x FieldFlag) given(f *pflag.FlagSet) (any, error) {
+	switch x.Kind {
+	case "list":
+		list, _ := f.GetStringArray(x.flag())
+		if len(list) == 1 && list[0] == "" {
+			return nil, nil
+		}
+		return list, nil
+	case "versions":
+		list, _ := f.GetStringArray(x.flag())
+		all := []map[string]any{}
+		for _, s := range list {
+			name, until, dated := strings.Cut(s, "=")
+			version := map[string]any{"name": name}
+			if dated {
+				version["supported_until"] = until
+			}
+			all = append(all, version)
+		}
+		return all, nil
+	case "pairs":
+		list, _ := f.GetStringArray(x.flag())
+		pairs := map[string]any{}
+		for _, p := range list {
+			k, val, ok := strings.Cut(p, "=")
+			if !ok {
+				return nil, Usagef("--%s: write it as NAME=VALUE, not %q", x.flag(), p)
+			}
+			pairs[k] = val
+			if val == "" {
+				pairs[k] = nil
+			}
+		}
+		return pairs, nil
+	case "yes":
+		return f.GetBool(x.flag())
+	case "number":
+		s, _ := f.GetString(x.flag())
+		num, err := strconv.Atoi(s)
+		if err != nil && s != "" {
+			return nil, Usagef("--%s: %q is not a whole number", x.flag(), s)
+		}
+		if s == "" {
+			return nil, nil
+		}
+		return num, nil
+	case "terms":
+		list, _ := f.GetStringArray(x.flag())
+		terms := []any{}
+		for _, s := range list {
+			term, err := register.ParseTerm(s)
+			if err != nil {
+				return nil, Usagef("--term: %s", err)
+			}
+			terms = append(terms, term)
+		}
+		return terms, nil
+	}
+	s, _ := f.GetString(x.flag())
+	if s == "" {
+		return nil, nil
+	}
+	return s, nil
+}
+
 // Given collects what the flags say as a merge patch: an empty text takes a member out.
 func (a *App) Given(f *pflag.FlagSet, n Noun) (map[string]any, error) {
 	patch := map[string]any{}
@@ -50,67 +116,9 @@ func (a *App) Given(f *pflag.FlagSet, n Noun) (map[string]any, error) {
 		if !f.Changed(x.flag()) {
 			continue
 		}
-		var v any
-		switch x.Kind {
-		case "list":
-			list, _ := f.GetStringArray(x.flag())
-			v = list
-			if len(list) == 1 && list[0] == "" {
-				v = nil
-			}
-		case "versions":
-			list, _ := f.GetStringArray(x.flag())
-			all := []map[string]any{}
-			for _, s := range list {
-				name, until, dated := strings.Cut(s, "=")
-				version := map[string]any{"name": name}
-				if dated {
-					version["supported_until"] = until
-				}
-				all = append(all, version)
-			}
-			v = all
-		case "pairs":
-			list, _ := f.GetStringArray(x.flag())
-			pairs := map[string]any{}
-			for _, p := range list {
-				k, val, ok := strings.Cut(p, "=")
-				if !ok {
-					return nil, Usagef("--%s: write it as NAME=VALUE, not %q", x.flag(), p)
-				}
-				pairs[k] = val
-				if val == "" {
-					pairs[k] = nil
-				}
-			}
-			v = pairs
-		case "yes":
-			v, _ = f.GetBool(x.flag())
-		case "number":
-			s, _ := f.GetString(x.flag())
-			num, err := strconv.Atoi(s)
-			if err != nil && s != "" {
-				return nil, Usagef("--%s: %q is not a whole number", x.flag(), s)
-			}
-			if v = num; s == "" {
-				v = nil
-			}
-		case "terms":
-			list, _ := f.GetStringArray(x.flag())
-			terms := []any{}
-			for _, s := range list {
-				term, err := register.ParseTerm(s)
-				if err != nil {
-					return nil, Usagef("--term: %s", err)
-				}
-				terms = append(terms, term)
-			}
-			v = terms
-		default:
-			s, _ := f.GetString(x.flag())
-			if v = s; s == "" {
-				v = nil
-			}
+		v, err := x.given(f)
+		if err != nil {
+			return nil, err
 		}
 		if outer, inner, ok := strings.Cut(x.Member, "."); ok {
 			m, _ := patch[outer].(map[string]any)
@@ -165,7 +173,8 @@ func usualTerms(ctx context.Context, c *client.Client, contract map[string]any) 
 	}
 	terms := v.Facts()["usual_terms"]
 	if terms == nil {
-		return nil, fmt.Errorf("nobody has written down what contracts of %s usually promise; give the promises with --term", vendor)
+		return nil, fmt.Errorf("nobody has written down what contracts of %s usually promise; give the promises with --term",
+			vendor)
 	}
 	return terms, nil
 }
@@ -192,7 +201,8 @@ func (a *App) NounAdd(n Noun) *cobra.Command {
 				}
 			}
 			var r Record
-			if _, err := c.Do(cmd.Context(), "POST", n.Path, facts, map[string]string{"Idempotency-Key": *client.Key()}, &r); err != nil {
+			if _, err := c.Do(cmd.Context(), "POST", n.Path, facts, map[string]string{"Idempotency-Key": *client.Key()},
+				&r); err != nil {
 				return err
 			}
 			return a.printRecord(n, r)
@@ -207,8 +217,11 @@ func (a *App) NounAdd(n Noun) *cobra.Command {
 // NounChange is the command that changes one.
 func (a *App) NounChange(n Noun) *cobra.Command {
 	var edit, meant bool
-	c := &cobra.Command{Use: "change NAME", Short: "Change one: by flags (an empty one takes a member out), by a file, or in the editor", Args: cobra.ExactArgs(1), ValidArgsFunction: a.Complete(n.Name),
-		Example: "  roundhouse " + n.Name + " change NAME --note \"as of the audit\"\n  roundhouse " + n.Name + " change NAME --edit",
+	c := &cobra.Command{Use: "change NAME",
+		Short: "Change one: by flags (an empty one takes a member out), by a file, or in the editor",
+		Args:  cobra.ExactArgs(1), ValidArgsFunction: a.Complete(n.Name),
+		Example: "  roundhouse " + n.Name + " change NAME --note \"as of the audit\"\n  roundhouse " + n.Name +
+			" change NAME --edit",
 		RunE: func(cmd *cobra.Command, args []string) error {
 			patch, err := a.Given(cmd.Flags(), n)
 			if err != nil {
@@ -309,7 +322,8 @@ func sameJSON(a, b any) bool {
 
 // NounRemove is the command that removes one.
 func (a *App) NounRemove(n Noun) *cobra.Command {
-	return &cobra.Command{Use: "remove NAME", Short: "Take one out that nothing refers to", Args: cobra.ExactArgs(1), ValidArgsFunction: a.Complete(n.Name),
+	return &cobra.Command{Use: "remove NAME", Short: "Take one out that nothing refers to", Args: cobra.ExactArgs(1),
+		ValidArgsFunction: a.Complete(n.Name),
 		RunE: func(cmd *cobra.Command, args []string) error {
 			c, r, tag, err := a.loadRecord(cmd.Context(), n, args[0])
 			if err != nil {

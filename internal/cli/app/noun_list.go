@@ -17,10 +17,62 @@ import (
 	"roundhouse.example/internal/client/clientgen"
 )
 
+// records are up to most of a list; more says that there are others.
+func (n Noun) records(ctx context.Context, c *client.Client, q url.Values, most int) (items []Record, more bool,
+	err error) {
+	items = []Record{}
+	for len(items) < most {
+		q.Set("limit", strconv.Itoa(min(200, most-len(items))))
+		var page struct {
+			Items []Record `json:"items"`
+			Next  string   `json:"next"`
+		}
+		if _, err := c.Do(ctx, "GET", n.Path+"?"+q.Encode(), nil, nil, &page); err != nil {
+			return nil, false, err
+		}
+		items = append(items, page.Items...)
+		if more = page.Next != ""; !more {
+			break
+		}
+		q.Set("cursor", page.Next)
+	}
+	return items, more, nil
+}
+
+func (a *App) printRecords(n Noun, items []Record, more bool) error {
+	p := a.Printer()
+	switch {
+	case a.Format == "json":
+		return p.JSON(items)
+	case a.Format == "csv":
+		n.csv(p, items)
+		return nil
+	case len(items) == 0:
+		p.Line("No matching %s.", n.Many)
+		return nil
+	}
+	var cols []out.Column
+	for _, k := range n.Columns {
+		cols = append(cols, k.Column)
+	}
+	var rows [][]string
+	for _, r := range items {
+		var row []string
+		for _, k := range n.Columns {
+			row = append(row, k.Cell(r))
+		}
+		rows = append(rows, row)
+	}
+	p.Table(cols, rows)
+	a.AndMore(more)
+	return nil
+}
+
 func (a *App) nounList(n Noun) *cobra.Command {
 	var vendor, words string
 	var limit int
-	c := &cobra.Command{Use: "list", Short: "List " + n.Many, Args: cobra.NoArgs, Example: "  roundhouse " + n.Name + " list --vendor tallow\n  roundhouse " + n.Name + " list --words array -o json",
+	c := &cobra.Command{Use: "list", Short: "List " + n.Many, Args: cobra.NoArgs, Example: "  roundhouse " + n.Name +
+		" list --vendor tallow\n  roundhouse " + n.Name + " list --words array -o json",
 		RunE: func(cmd *cobra.Command, _ []string) error {
 			c, err := a.Client()
 			if err != nil {
@@ -49,49 +101,11 @@ func (a *App) nounList(n Noun) *cobra.Command {
 			if err != nil {
 				return err
 			}
-			items, more := []Record{}, false
-			for len(items) < most {
-				q.Set("limit", strconv.Itoa(min(200, most-len(items))))
-				var page struct {
-					Items []Record `json:"items"`
-					Next  string   `json:"next"`
-				}
-				if _, err := c.Do(cmd.Context(), "GET", n.Path+"?"+q.Encode(), nil, nil, &page); err != nil {
-					return err
-				}
-				items = append(items, page.Items...)
-				if more = page.Next != ""; !more {
-					break
-				}
-				q.Set("cursor", page.Next)
+			items, more, err := n.records(cmd.Context(), c, q, most)
+			if err != nil {
+				return err
 			}
-			p := a.Printer()
-			if a.Format == "json" {
-				return p.JSON(items)
-			}
-			if len(items) == 0 && a.Format == "table" {
-				p.Line("No matching %s.", n.Many)
-				return nil
-			}
-			if a.Format == "csv" {
-				n.csv(p, items)
-				return nil
-			}
-			var cols []out.Column
-			for _, k := range n.Columns {
-				cols = append(cols, k.Column)
-			}
-			var rows [][]string
-			for _, r := range items {
-				var row []string
-				for _, k := range n.Columns {
-					row = append(row, k.Cell(r))
-				}
-				rows = append(rows, row)
-			}
-			p.Table(cols, rows)
-			a.AndMore(more)
-			return nil
+			return a.printRecords(n, items, more)
 		}}
 	c.Flags().StringVar(&vendor, "vendor", "", "only this vendor's")
 	c.Flags().StringVar(&words, "words", "", "the beginning of a number, or words of its name")
@@ -176,7 +190,8 @@ func (a *App) loadRecord(ctx context.Context, n Noun, name string) (*client.Clie
 }
 
 func (a *App) nounShow(n Noun) *cobra.Command {
-	return &cobra.Command{Use: "show NAME", Short: "Show one, by any number or name it has", Args: cobra.ExactArgs(1), ValidArgsFunction: a.Complete(n.Name),
+	return &cobra.Command{Use: "show NAME", Short: "Show one, by any number or name it has", Args: cobra.ExactArgs(1),
+		ValidArgsFunction: a.Complete(n.Name),
 		RunE: func(cmd *cobra.Command, args []string) error {
 			_, r, _, err := a.loadRecord(cmd.Context(), n, args[0])
 			if err != nil {
@@ -214,7 +229,8 @@ func (a *App) printRecord(n Noun, r Record) error {
 			v = strings.Join(pairs, ", ")
 		}
 		if v != "" && v != title {
-			p.Line("%-19s %s", strings.ReplaceAll(strings.ReplaceAll(x.Member, "_", " "), ".", " "), strings.ReplaceAll(v, "\n", "\n"+strings.Repeat(" ", 20)))
+			p.Line("%-19s %s", strings.ReplaceAll(strings.ReplaceAll(x.Member, "_", " "), ".", " "),
+				strings.ReplaceAll(v, "\n", "\n"+strings.Repeat(" ", 20)))
 		}
 	}
 	return nil

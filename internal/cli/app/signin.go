@@ -60,7 +60,8 @@ func (a *App) Unseen(question string) (string, error) {
 	}
 	line, err := bufio.NewReader(a.Stdin).ReadString('\n')
 	if line == "" && err != nil {
-		return "", Usagef("%s is read from standard input, and there was none", strings.ToLower(strings.TrimSuffix(question, ": ")))
+		return "", Usagef("%s is read from standard input, and there was none",
+			strings.ToLower(strings.TrimSuffix(question, ": ")))
 	}
 	return strings.TrimRight(line, "\r\n"), nil
 }

@@ -20,9 +20,13 @@ import (
 func (a *App) TableExport(one, many string) *cobra.Command {
 	var vendor, file string
 	var semicolons, mark bool
-	c := &cobra.Command{Use: "export", Short: "Write " + many + " as a table (CSV) that can be changed and taken in again", Args: cobra.NoArgs,
-		Long:    "Writes a table: RFC 4180, UTF-8, a record a row. Taken in again it changes nothing. A cell that would be a formula\nin a spreadsheet begins with an apostrophe, which import takes off. Lists stand one a line in their cell.",
-		Example: "  roundhouse " + one + " export > " + many + ".csv\n  roundhouse " + one + " export --to " + many + ".csv --semicolons --mark",
+	c := &cobra.Command{Use: "export", Short: "Write " + many +
+		" as a table (CSV) that can be changed and taken in again", Args: cobra.NoArgs,
+		Long: "Writes a table: RFC 4180, UTF-8, a record a row. Taken in again it changes nothing. A cell that would " +
+			"be a formula\nin a spreadsheet begins with an apostrophe, which import takes off. Lists stand one a line in " +
+			"their cell.",
+		Example: "  roundhouse " + one + " export > " + many + ".csv\n  roundhouse " + one + " export --to " + many +
+			".csv --semicolons --mark",
 		RunE: func(cmd *cobra.Command, _ []string) error {
 			c, err := a.Client()
 			if err != nil {
@@ -69,9 +73,14 @@ const shownRows = 40
 // TableImport takes a table in, or says what it would do.
 func (a *App) TableImport(one, many string) *cobra.Command {
 	var look, meant bool
-	c := &cobra.Command{Use: "import FILE", Short: "Take a table of " + many + " in: all of it, or nothing", Args: cobra.ExactArgs(1),
-		Long:    "Reads a table (- for standard input): CSV in UTF-8 with commas, semicolons or tabs, columns in any order, known by\ntheir headers. Rows of what is known are changed, others are added, and an empty cell takes a member out; columns\nthat are not there change nothing. Where one row is refused nothing is changed. --dry-run says what would happen,\nrow by row.",
-		Example: "  roundhouse " + one + " import " + many + ".csv --dry-run\n  roundhouse " + one + " import " + many + ".csv",
+	c := &cobra.Command{Use: "import FILE", Short: "Take a table of " + many + " in: all of it, or nothing",
+		Args: cobra.ExactArgs(1),
+		Long: "Reads a table (- for standard input): CSV in UTF-8 with commas, semicolons or tabs, columns in any " +
+			"order, known by\ntheir headers. Rows of what is known are changed, others are added, and an empty cell takes " +
+			"a member out; columns\nthat are not there change nothing. Where one row is refused nothing is changed. " +
+			"--dry-run says what would happen,\nrow by row.",
+		Example: "  roundhouse " + one + " import " + many + ".csv --dry-run\n  roundhouse " + one + " import " + many +
+			".csv",
 		RunE: func(cmd *cobra.Command, args []string) error {
 			from, name := a.Stdin, "standard input"
 			if args[0] != "-" {
@@ -134,7 +143,8 @@ func (a *App) takeTable(ctx context.Context, path, name string, from io.Reader) 
 		if err := dec.Decode(&line); err == io.EOF {
 			break
 		} else if err != nil {
-			return sum, fmt.Errorf("the answer broke off, so nobody can say whether the table is in: look with --dry-run, which then finds all rows the same: %w", err)
+			return sum, fmt.Errorf("the answer broke off, so nobody can say whether the table is in: look with --dry-run, "+
+				"which then finds all rows the same: %w", err)
 		}
 		if a.Format == "json" {
 			if line.Progress == nil {
@@ -155,7 +165,8 @@ func (a *App) takeTable(ctx context.Context, path, name string, from io.Reader) 
 		}
 	}
 	if !ended {
-		return sum, fmt.Errorf("the answer ended early, so nobody can say whether the table is in: look with --dry-run, which then finds all rows the same")
+		return sum, fmt.Errorf("the answer ended early, so nobody can say whether the table is in: look with --dry-run, " +
+			"which then finds all rows the same")
 	}
 	return sum, nil
 }
@@ -169,7 +180,8 @@ func (a *App) tellTable(line clientgen.TableLine, name string, rows int, alive b
 	}
 	switch {
 	case line.Progress != nil && alive:
-		fmt.Fprintf(a.Stderr, "\r\x1b[K%d rows, %d %% of the file", line.Progress.Rows, 100*line.Progress.Bytes/max(1, line.Progress.OfBytes))
+		fmt.Fprintf(a.Stderr, "\r\x1b[K%d rows, %d %% of the file", line.Progress.Rows,
+			100*line.Progress.Bytes/max(1, line.Progress.OfBytes))
 	case line.Row != nil && line.Row.What != "same":
 		if rows++; rows <= shownRows {
 			clear()
@@ -183,13 +195,15 @@ func (a *App) tellTable(line clientgen.TableLine, name string, rows int, alive b
 		}
 		s := line.Sum
 		if len(s.Ignored) > 0 {
-			p.Line("Not understood, and passed over: the %s %s.", map[bool]string{true: "column", false: "columns"}[len(s.Ignored) == 1], strings.Join(s.Ignored, ", "))
+			p.Line("Not understood, and passed over: the %s %s.",
+				map[bool]string{true: "column", false: "columns"}[len(s.Ignored) == 1], strings.Join(s.Ignored, ", "))
 		}
 		would := ""
 		if !s.Done {
 			would = "would be "
 		}
-		p.Line("%s: %d %sadded, %d changed, %d the same, %d refused.", Capital(Number(s.Rows, "row")), s.Added, would, s.Changed, s.Same, s.Refused)
+		p.Line("%s: %d %sadded, %d changed, %d the same, %d refused.", Capital(Number(s.Rows, "row")), s.Added, would,
+			s.Changed, s.Same, s.Refused)
 	}
 	return rows
 }

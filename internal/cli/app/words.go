@@ -74,7 +74,8 @@ func When(s string, now time.Time) (*time.Time, error) {
 		t := now.Add(d)
 		return &t, nil
 	}
-	return nil, Usagef("%q is not an instant: write 2026-12-01T08:00:00Z, 2026-12-01 08:00 (here), or a length from now such as 90m or 2d", s)
+	return nil, Usagef("%q is not an instant: write 2026-12-01T08:00:00Z, 2026-12-01 08:00 (here), or a length from "+
+		"now such as 90m or 2d", s)
 }
 
 // Deref is what a pointer points to; the zero value where it points to nothing.

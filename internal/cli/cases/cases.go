@@ -12,7 +12,8 @@ import (
 
 // Cases is the command group case.
 func (a *Commands) Cases() *cobra.Command {
-	c := app.Group("case", "Support cases", a.caseOpen(), a.caseEdit(), a.caseList(), a.caseShow(), a.caseReply(), a.caseNote(), a.caseCall(), a.caseDeadlines(), a.caseDecide(), a.caseSent(), a.caseReference())
+	c := app.Group("case", "Support cases", a.caseOpen(), a.caseEdit(), a.caseList(), a.caseShow(), a.caseReply(),
+		a.caseNote(), a.caseCall(), a.caseDeadlines(), a.caseDecide(), a.caseSent(), a.caseReference())
 	for _, s := range steps {
 		c.AddCommand(a.stepCommand(s))
 	}

@@ -24,24 +24,30 @@ func (a *Commands) deadlineTable(list []clientgen.Deadline, now time.Time) {
 		if d.LateSeconds != nil {
 			late = app.Span(*d.LateSeconds) + " late"
 		}
-		rows = append(rows, []string{string(d.Deadline), string(d.Side), app.Deref(d.Label), d.Target, p.Standing(string(d.Standing)), out.Time(d.Due, now), app.Span(d.CountedSeconds) + " of " + app.Span(d.TargetSeconds), late})
+		rows = append(rows, []string{string(d.Deadline), string(d.Side), app.Deref(d.Label), d.Target,
+			p.Standing(string(d.Standing)), out.Time(d.Due, now), app.Span(d.CountedSeconds) + " of " +
+				app.Span(d.TargetSeconds), late})
 	}
-	p.Table([]out.Column{{Name: "deadline"}, {Name: "side", Drop: 2}, {Name: "level", Drop: 3}, {Name: "within"}, {Name: "standing"}, {Name: "due"}, {Name: "counted", Drop: 1}, {Name: ""}}, rows)
+	p.Table([]out.Column{{Name: "deadline"}, {Name: "side", Drop: 2}, {Name: "level", Drop: 3}, {Name: "within"},
+		{Name: "standing"}, {Name: "due"}, {Name: "counted", Drop: 1}, {Name: ""}}, rows)
 }
 
 func (a *Commands) deadlineCSV(list []clientgen.Deadline) {
 	var rows [][]string
 	for _, d := range list {
-		rows = append(rows, []string{string(d.Deadline), string(d.Side), fmt.Sprint(d.Rank), app.Deref(d.Label), d.Target, d.Calendar, string(d.Standing), app.Raw(&d.Started), app.Raw(d.Due), app.Raw(d.Ended),
+		rows = append(rows, []string{string(d.Deadline), string(d.Side), fmt.Sprint(d.Rank), app.Deref(d.Label), d.Target,
+			d.Calendar, string(d.Standing), app.Raw(&d.Started), app.Raw(d.Due), app.Raw(d.Ended),
 			fmt.Sprint(d.CountedSeconds), fmt.Sprint(d.TargetSeconds), app.Raw(d.LateSeconds)})
 	}
-	a.Printer().Table(app.Columns("deadline", "side", "rank", "level", "target", "calendar", "standing", "started", "due", "ended", "counted_seconds", "target_seconds", "late_seconds"), rows)
+	a.Printer().Table(app.Columns("deadline", "side", "rank", "level", "target", "calendar", "standing", "started", "due",
+		"ended", "counted_seconds", "target_seconds", "late_seconds"), rows)
 }
 
 func (a *Commands) caseDeadlines() *cobra.Command {
 	var explain bool
 	var at string
-	c := &cobra.Command{Use: "deadlines CASE", Short: "Show a case's deadlines; --explain with each counted and each paused span", Args: cobra.ExactArgs(1),
+	c := &cobra.Command{Use: "deadlines CASE",
+		Short: "Show a case's deadlines; --explain with each counted and each paused span", Args: cobra.ExactArgs(1),
 		Example: "  roundhouse case deadlines C-1001 --explain\n  roundhouse case deadlines C-1001 --at 2026-11-20T09:00:00Z",
 		RunE: func(cmd *cobra.Command, args []string) error {
 			c, err := a.Client()
@@ -76,7 +82,8 @@ func (a *Commands) caseDeadlines() *cobra.Command {
 					if s.Counted {
 						mark = "counted"
 					}
-					p.Line("  %s  %s to %s  %10s covered  %s", mark, s.From.UTC().Format("2006-01-02 15:04:05Z"), s.To.UTC().Format("2006-01-02 15:04:05Z"), app.Span(s.CoveredSeconds), s.Why)
+					p.Line("  %s  %s to %s  %10s covered  %s", mark, s.From.UTC().Format("2006-01-02 15:04:05Z"),
+						s.To.UTC().Format("2006-01-02 15:04:05Z"), app.Span(s.CoveredSeconds), s.Why)
 				}
 				if d.Due != nil {
 					p.Line("  due      %s", d.Due.UTC().Format("2006-01-02 15:04:05Z"))

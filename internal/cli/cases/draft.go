@@ -28,7 +28,8 @@ func (d *draftFlags) flags(a *Commands, c *cobra.Command) {
 	f.StringVar(&d.asset, "asset", "", "the asset that it is about, by any number or name")
 	f.StringVar(&d.account, "account", "", "the account, where the asset does not say it")
 	f.StringVar(&d.contract, "contract", "", "the contract, where it is not the one that covers the asset")
-	f.StringVar(&d.kind, "kind", "", "fault, question, capacity, money, licence, purchase, wish, task, part, visit or access")
+	f.StringVar(&d.kind, "kind", "",
+		"fault, question, capacity, money, licence, purchase, wish, task, part, visit or access")
 	f.StringVar(&d.environment, "environment", "", "production or other")
 	f.StringVar(&d.effect, "effect", "", "stopped, degraded, inconvenient or none")
 	f.StringVar(&d.reach, "reach", "", "everyone, many (a third, or a site), few or one")
@@ -46,7 +47,8 @@ func (d *draftFlags) flags(a *Commands, c *cobra.Command) {
 	f.StringVar(&d.contact, "contact", "", "whom the vendor may ask")
 	f.StringVar(&d.always, "contact-always", "", "who can be reached round the clock")
 	f.StringVar(&d.ticket, "ticket", "", "our own ticket's number")
-	f.StringArrayVar(&d.answers, "answer", nil, "an answer to the vendor's intake form, KEY=TEXT; repeat for several (vendor show lists the keys)")
+	f.StringArrayVar(&d.answers, "answer", nil,
+		"an answer to the vendor's intake form, KEY=TEXT; repeat for several (vendor show lists the keys)")
 	for _, kind := range []string{"asset", "account", "contract"} {
 		_ = c.RegisterFlagCompletionFunc(kind, a.CompleteFlag(kind))
 	}
@@ -67,8 +69,10 @@ func (d *draftFlags) fill(a *Commands, cmd *cobra.Command, c *client.Client, n *
 		}
 		*x.to = &hit.Id
 	}
-	facts := clientgen.Facts{Environment: app.Some(clientgen.FactsEnvironment(d.environment)), Effect: app.Some(clientgen.FactsEffect(d.effect)),
-		Reach: app.Some(clientgen.FactsReach(d.reach)), Workaround: app.Some(clientgen.FactsWorkaround(d.workaround)), Exposure: app.Some(d.exposure)}
+	facts := clientgen.Facts{Environment: app.Some(clientgen.FactsEnvironment(d.environment)),
+		Effect: app.Some(clientgen.FactsEffect(d.effect)),
+		Reach:  app.Some(clientgen.FactsReach(d.reach)), Workaround: app.Some(clientgen.FactsWorkaround(d.workaround)),
+		Exposure: app.Some(d.exposure)}
 	needBy, err := app.When(d.needed, time.Now())
 	if err != nil {
 		return err
@@ -81,9 +85,11 @@ func (d *draftFlags) fill(a *Commands, cmd *cobra.Command, c *client.Client, n *
 			return err
 		}
 	}
-	n.Kind, n.Severity, n.SeverityReason, n.Ticket = app.Some(clientgen.CaseKind(d.kind)), app.Some(d.severity), app.Some(d.reason), app.Some(d.ticket)
+	n.Kind, n.Severity, n.SeverityReason, n.Ticket = app.Some(clientgen.CaseKind(d.kind)), app.Some(d.severity),
+		app.Some(d.reason), app.Some(d.ticket)
 	n.Facts = &facts
-	n.Texts = &clientgen.Texts{Happened: app.Some(d.happened), Expected: app.Some(d.expected), Steps: app.Some(d.how), Since: app.Some(d.since), Tried: app.Some(d.tried),
+	n.Texts = &clientgen.Texts{Happened: app.Some(d.happened), Expected: app.Some(d.expected), Steps: app.Some(d.how),
+		Since: app.Some(d.since), Tried: app.Some(d.tried),
 		OnWhat: app.Some(d.onWhat), Contact: app.Some(d.contact), ContactAlways: app.Some(d.always)}
 	given, err := d.given()
 	if len(given) > 0 {
@@ -136,7 +142,8 @@ func (d *draftFlags) patch(a *Commands, cmd *cobra.Command, c *client.Client) (m
 		patch["severity_reason"] = d.reason
 	}
 	set(patch, "ticket", "ticket", d.ticket)
-	for _, x := range []struct{ flag, value string }{{"environment", d.environment}, {"effect", d.effect}, {"reach", d.reach}, {"workaround", d.workaround}} {
+	for _, x := range []struct{ flag, value string }{{"environment", d.environment}, {"effect", d.effect},
+		{"reach", d.reach}, {"workaround", d.workaround}} {
 		set(facts, x.flag, x.flag, x.value)
 	}
 	set(facts, "exposure", "exposure", d.exposure)
@@ -146,8 +153,10 @@ func (d *draftFlags) patch(a *Commands, cmd *cobra.Command, c *client.Client) (m
 			facts["needed_by"] = t
 		}
 	}
-	for _, x := range []struct{ flag, member, value string }{{"on", "on_what", d.onWhat}, {"happened", "happened", d.happened}, {"expected", "expected", d.expected}, {"steps", "steps", d.how},
-		{"since", "since", d.since}, {"tried", "tried", d.tried}, {"contact", "contact", d.contact}, {"contact-always", "contact_always", d.always}} {
+	for _, x := range []struct{ flag, member, value string }{{"on", "on_what", d.onWhat},
+		{"happened", "happened", d.happened}, {"expected", "expected", d.expected}, {"steps", "steps", d.how},
+		{"since", "since", d.since}, {"tried", "tried", d.tried}, {"contact", "contact", d.contact},
+		{"contact-always", "contact_always", d.always}} {
 		set(texts, x.flag, x.member, x.value)
 	}
 	given, err := d.given()
@@ -169,9 +178,11 @@ func (d *draftFlags) patch(a *Commands, cmd *cobra.Command, c *client.Client) (m
 func (a *Commands) caseEdit() *cobra.Command {
 	var d draftFlags
 	var title string
-	c := &cobra.Command{Use: "edit CASE", Short: "Change a draft; of a filed case its title and our ticket number", Args: cobra.ExactArgs(1),
-		Long:    "Changes what the flags say and leaves everything else. An empty text clears the field.",
-		Example: "  roundhouse case edit C-1098 --reach many --workaround none\n  roundhouse case edit C-1098 --answer tenant=saltmarsh-prod",
+	c := &cobra.Command{Use: "edit CASE", Short: "Change a draft; of a filed case its title and our ticket number",
+		Args: cobra.ExactArgs(1),
+		Long: "Changes what the flags say and leaves everything else. An empty text clears the field.",
+		Example: "  roundhouse case edit C-1098 --reach many --workaround none\n  roundhouse case edit C-1098 --answer " +
+			"tenant=saltmarsh-prod",
 		RunE: func(cmd *cobra.Command, args []string) error {
 			l, err := a.load(cmd.Context(), args[0])
 			if err != nil {
@@ -189,7 +200,8 @@ func (a *Commands) caseEdit() *cobra.Command {
 				return app.Usagef("say what to change, by flags; see roundhouse case edit --help")
 			}
 			var after clientgen.Case
-			if _, err := l.Do(cmd.Context(), "PATCH", "/cases/"+l.Line.Number, patch, map[string]string{"If-Match": l.etag}, &after); err != nil {
+			if _, err := l.Do(cmd.Context(), "PATCH", "/cases/"+l.Line.Number, patch, map[string]string{"If-Match": l.etag},
+				&after); err != nil {
 				if piped { // what was typed or piped in is in no shell's history
 					return app.KeepText(d.happened, err)
 				}
@@ -210,5 +222,6 @@ func (a *Commands) keptAsDraft(c clientgen.Case, err error) error {
 		}
 	}
 	n := c.Line.Number
-	return fmt.Errorf("%w\n%s is kept as a draft. Change it with: roundhouse case edit %s …\nThen file it with: roundhouse case file %s", err, n, n, n)
+	return fmt.Errorf("%w\n%s is kept as a draft. Change it with: roundhouse case edit %s …\nThen file it with: "+
+		"roundhouse case file %s", err, n, n, n)
 }

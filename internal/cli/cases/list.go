@@ -1,7 +1,9 @@
 package cases
 
 import (
+	"context"
 	"fmt"
+	"slices"
 	"time"
 
 	"github.com/spf13/cobra"
@@ -18,8 +20,10 @@ func (a *Commands) caseList() *cobra.Command {
 	var move, words, sort, asset, account, contract string
 	var mine, all bool
 	var limit int
-	c := &cobra.Command{Use: "list", Short: "List cases over all vendors; the live ones unless told otherwise", Args: cobra.NoArgs,
-		Example: "  roundhouse case list --vendor tallow --severity 1,2\n  roundhouse case list --all --words snapshot -o json",
+	c := &cobra.Command{Use: "list", Short: "List cases over all vendors; the live ones unless told otherwise",
+		Args: cobra.NoArgs,
+		Example: "  roundhouse case list --vendor tallow --severity 1,2\n" +
+			"  roundhouse case list --all --words snapshot -o json",
 		RunE: func(cmd *cobra.Command, _ []string) error {
 			c, err := a.Client()
 			if err != nil {
@@ -28,7 +32,8 @@ func (a *Commands) caseList() *cobra.Command {
 			if len(states) == 0 && !all {
 				states = []string{"live"}
 			}
-			p := clientgen.ListCasesParams{Sort: app.Some(clientgen.CaseSort(sort)), Words: app.Some(words), Move: app.Some(clientgen.Side(move))}
+			p := clientgen.ListCasesParams{Sort: app.Some(clientgen.CaseSort(sort)), Words: app.Some(words),
+				Move: app.Some(clientgen.Side(move))}
 			if mine {
 				p.Whose = app.Some(clientgen.WhoseMine)
 			}
@@ -42,49 +47,21 @@ func (a *Commands) caseList() *cobra.Command {
 				name string
 				to   **int64
 			}{"asset": {asset, &p.Asset}, "account": {account, &p.Account}, "contract": {contract, &p.Contract}} {
-				if x.name == "" {
-					continue
-				}
-				hit, err := a.Named(cmd.Context(), c, kind, x.name)
-				if err != nil {
+				if *x.to, err = a.idOf(cmd.Context(), c, kind, x.name); err != nil {
 					return err
 				}
-				*x.to = &hit.Id
 			}
-			var filter []clientgen.StateFilter
 			for _, s := range states {
-				filter = append(filter, clientgen.StateFilter(s))
-			}
-			if len(filter) > 0 {
-				p.State = &filter
+				p.State = new(append(app.Deref(p.State), clientgen.StateFilter(s)))
 			}
 			most, err := a.Limit(cmd, limit)
 			if err != nil {
 				return err
 			}
-			for _, s := range severities {
-				if s < 1 || s > 4 {
-					return app.Usagef("--severity is 1, 2, 3 or 4, not %d", s)
-				}
+			if i := slices.IndexFunc(severities, func(s int) bool { return s < 1 || s > 4 }); i >= 0 {
+				return app.Usagef("--severity is 1, 2, 3 or 4, not %d", severities[i])
 			}
-			items := []clientgen.CaseLine{}
-			for len(items) < most {
-				p.Limit = app.Some(min(200, most-len(items)))
-				res, err := c.ListCases(cmd.Context(), &p)
-				page, _, err := client.Read[clientgen.CasePage](c, res, err)
-				if err != nil {
-					return err
-				}
-				items = append(items, page.Items...)
-				if p.Cursor = page.Next; p.Cursor == nil {
-					break
-				}
-			}
-			if err := a.printCases(items); err != nil {
-				return err
-			}
-			a.AndMore(p.Cursor != nil)
-			return nil
+			return a.listed(cmd.Context(), c, p, most)
 		}}
 	f := c.Flags()
 	f.StringSliceVar(&states, "state", nil, "draft, filed, open, fix-offered, resolved, closed, withdrawn, or live")
@@ -105,6 +82,37 @@ func (a *Commands) caseList() *cobra.Command {
 	return c
 }
 
+// idOf is the id of what is named; nil where no name is given.
+func (a *Commands) idOf(ctx context.Context, c *client.Client, kind, name string) (*int64, error) {
+	if name == "" {
+		return nil, nil
+	}
+	hit, err := a.Named(ctx, c, kind, name)
+	return &hit.Id, err
+}
+
+// listed prints up to most of the cases that a filter fits.
+func (a *Commands) listed(ctx context.Context, c *client.Client, p clientgen.ListCasesParams, most int) error {
+	items := []clientgen.CaseLine{}
+	for len(items) < most {
+		p.Limit = app.Some(min(200, most-len(items)))
+		res, err := c.ListCases(ctx, &p)
+		page, _, err := client.Read[clientgen.CasePage](c, res, err)
+		if err != nil {
+			return err
+		}
+		items = append(items, page.Items...)
+		if p.Cursor = page.Next; p.Cursor == nil {
+			break
+		}
+	}
+	if err := a.printCases(items); err != nil {
+		return err
+	}
+	a.AndMore(p.Cursor != nil)
+	return nil
+}
+
 func (a *Commands) printCases(items []clientgen.CaseLine) error {
 	p := a.Printer()
 	if a.Format == "json" {
@@ -117,10 +125,14 @@ func (a *Commands) printCases(items []clientgen.CaseLine) error {
 	if a.Format == "csv" {
 		var rows [][]string
 		for _, l := range items {
-			rows = append(rows, []string{l.Number, l.Title, l.VendorKey, app.Deref(l.Reference), string(l.Kind), string(l.State), app.Raw(l.Severity), app.Deref(l.LevelLabel), app.Raw(l.Standing), app.Raw(l.Deadline), app.Raw(l.Due),
-				app.Raw(l.Move), app.Deref(l.Owner), fmt.Sprint(l.Unread), app.Raw(&l.OpenedAt), app.Raw(&l.ChangedAt), app.Raw(l.LastVendorAt), app.Raw(l.NextAt), app.Raw(l.ParkedUntil)})
+			rows = append(rows, []string{l.Number, l.Title, l.VendorKey, app.Deref(l.Reference), string(l.Kind),
+				string(l.State), app.Raw(l.Severity), app.Deref(l.LevelLabel), app.Raw(l.Standing), app.Raw(l.Deadline),
+				app.Raw(l.Due),
+				app.Raw(l.Move), app.Deref(l.Owner), fmt.Sprint(l.Unread), app.Raw(&l.OpenedAt), app.Raw(&l.ChangedAt),
+				app.Raw(l.LastVendorAt), app.Raw(l.NextAt), app.Raw(l.ParkedUntil)})
 		}
-		p.Table(app.Columns("case", "title", "vendor", "vendor_reference", "kind", "state", "severity", "vendor_level", "standing", "deadline", "due",
+		p.Table(app.Columns("case", "title", "vendor", "vendor_reference", "kind", "state", "severity", "vendor_level",
+			"standing", "deadline", "due",
 			"move", "owner", "unread", "opened", "changed", "last_vendor_reply", "next", "parked_until"), rows)
 		return nil
 	}
@@ -131,10 +143,12 @@ func (a *Commands) printCases(items []clientgen.CaseLine) error {
 		if l.Unread > 0 {
 			unread = fmt.Sprint(l.Unread)
 		}
-		rows = append(rows, []string{SeverityText(l), l.Number, l.Title, l.Vendor, app.Deref(l.Reference), string(l.State), p.Standing(string(app.Deref(l.Standing))),
+		rows = append(rows, []string{SeverityText(l), l.Number, l.Title, l.Vendor, app.Deref(l.Reference), string(l.State),
+			p.Standing(string(app.Deref(l.Standing))),
 			out.Time(l.Due, now), out.Move(string(app.Deref(l.Move))), unread, app.Deref(l.OwnerInitials)})
 	}
-	p.Table([]out.Column{{Name: "severity"}, {Name: "case"}, {Name: "title", Main: true}, {Name: "vendor", Shrink: true, Drop: 5}, {Name: "vendor ref", Drop: 3}, {Name: "state", Drop: 4}, {Name: "standing"},
+	p.Table([]out.Column{{Name: "severity"}, {Name: "case"}, {Name: "title", Main: true},
+		{Name: "vendor", Shrink: true, Drop: 5}, {Name: "vendor ref", Drop: 3}, {Name: "state", Drop: 4}, {Name: "standing"},
 		{Name: "due", Drop: 6}, {Name: "move", Drop: 2}, {Name: "new", Right: true, Drop: 1}, {Name: "owner", Drop: 1}}, rows)
 	return nil
 }

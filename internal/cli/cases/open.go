@@ -13,8 +13,12 @@ func (a *Commands) caseOpen() *cobra.Command {
 	var vendor string
 	var by byFlags
 	var file, attest bool
-	c := &cobra.Command{Use: "open TITLE", Short: "Begin a case as a draft; --file files it at once", Args: cobra.ExactArgs(1),
-		Example: "  roundhouse case open --vendor corvane \"Console signs people out\" --environment production --effect degraded --reach few \\\n    --workaround acceptable --happened \"Every few minutes since this morning\" --answer tenant=saltmarsh-prod --file\n  roundhouse case open --asset \"Array Halsa-2\" \"Controller B restarts\" --effect degraded --reach few --workaround costly",
+	c := &cobra.Command{Use: "open TITLE", Short: "Begin a case as a draft; --file files it at once",
+		Args: cobra.ExactArgs(1),
+		Example: "  roundhouse case open --vendor corvane \"Console signs people out\" --environment production " +
+			"--effect degraded --reach few \\\n    --workaround acceptable --happened \"Every few minutes since this " +
+			"morning\" --answer tenant=saltmarsh-prod --file\n  roundhouse case open --asset \"Array Halsa-2\" " +
+			"\"Controller B restarts\" --effect degraded --reach few --workaround costly",
 		RunE: func(cmd *cobra.Command, args []string) error {
 			c, err := a.Client()
 			if err != nil {
@@ -25,7 +29,8 @@ func (a *Commands) caseOpen() *cobra.Command {
 				return err
 			}
 			if vendor == "" && n.Asset == nil {
-				return app.Usagef("say which vendor with --vendor, or which thing with --asset; roundhouse vendor list shows the vendors")
+				return app.Usagef("say which vendor with --vendor, or which thing with --asset; roundhouse vendor list shows " +
+					"the vendors")
 			}
 			res, err := c.OpenCase(cmd.Context(), &clientgen.OpenCaseParams{IdempotencyKey: client.Key()}, n)
 			v, etag, err := client.Read[clientgen.Case](c, res, err)

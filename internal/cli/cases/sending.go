@@ -55,7 +55,8 @@ func (a *Commands) toCarry(c clientgen.Case, d clientgen.Delivery, what string) 
 		p.Line("  %s", line)
 	}
 	for _, name := range disclosure.Placeholders(app.Deref(d.Text)) {
-		p.Line("\nIn place of %s say what this shows: roundhouse secret reveal %s --case %s", disclosure.Placeholder(name), name, c.Line.Number)
+		p.Line("\nIn place of %s say what this shows: roundhouse secret reveal %s --case %s", disclosure.Placeholder(name),
+			name, c.Line.Number)
 	}
 	number := ""
 	if c.Line.Reference == nil {
@@ -67,8 +68,10 @@ func (a *Commands) toCarry(c clientgen.Case, d clientgen.Delivery, what string) 
 
 func (a *Commands) caseDecide() *cobra.Command {
 	var reference, at, by string
-	words := map[string]clientgen.DecisionDecision{"arrived": "it-arrived", "again": "send-again", "by-hand": "by-hand", "give-up": "give-up"}
-	c := &cobra.Command{Use: "decide CASE DELIVERY arrived|again|by-hand|give-up", Short: "Decide about something that may or may not have reached the vendor", Args: cobra.ExactArgs(3),
+	words := map[string]clientgen.DecisionDecision{"arrived": "it-arrived", "again": "send-again", "by-hand": "by-hand",
+		"give-up": "give-up"}
+	c := &cobra.Command{Use: "decide CASE DELIVERY arrived|again|by-hand|give-up",
+		Short: "Decide about something that may or may not have reached the vendor", Args: cobra.ExactArgs(3),
 		Example: "  roundhouse case decide C-1001 7 arrived --reference CV-20417",
 		RunE: func(cmd *cobra.Command, args []string) error {
 			var id int64
@@ -87,8 +90,10 @@ func (a *Commands) caseDecide() *cobra.Command {
 			if err != nil {
 				return err
 			}
-			res, err := c.DecideDelivery(cmd.Context(), args[0], id, &clientgen.DecideDeliveryParams{IdempotencyKey: client.Key()},
-				clientgen.Decision{Decision: word, Reference: app.Some(reference), At: t, Channel: app.Some(clientgen.DecisionChannel(by))})
+			res, err := c.DecideDelivery(cmd.Context(), args[0], id,
+				&clientgen.DecideDeliveryParams{IdempotencyKey: client.Key()},
+				clientgen.Decision{Decision: word, Reference: app.Some(reference), At: t,
+					Channel: app.Some(clientgen.DecisionChannel(by))})
 			v, _, err := client.Read[clientgen.Case](c, res, err)
 			if err != nil {
 				return err
@@ -103,9 +108,12 @@ func (a *Commands) caseDecide() *cobra.Command {
 
 func (a *Commands) caseSent() *cobra.Command {
 	var reference, at string
-	c := &cobra.Command{Use: "sent CASE", Short: "Say that what was to be taken to the vendor by hand has gone", Args: cobra.ExactArgs(1),
-		Long:    "Says that what waits in your hands has gone to the vendor. From then on it counts: the move is theirs\nand their clocks run. Where several wait, the oldest is meant.",
-		Example: "  roundhouse case sent C-1001 --reference 77-20417\n  roundhouse case sent C-1001 --at \"2026-12-01 10:20\"",
+	c := &cobra.Command{Use: "sent CASE", Short: "Say that what was to be taken to the vendor by hand has gone",
+		Args: cobra.ExactArgs(1),
+		Long: "Says that what waits in your hands has gone to the vendor. From then on it counts: the move is " +
+			"theirs\nand their clocks run. Where several wait, the oldest is meant.",
+		Example: "  roundhouse case sent C-1001 --reference 77-20417\n" +
+			"  roundhouse case sent C-1001 --at \"2026-12-01 10:20\"",
 		RunE: func(cmd *cobra.Command, args []string) error {
 			t, err := app.When(at, time.Now())
 			if err != nil {
@@ -119,7 +127,8 @@ func (a *Commands) caseSent() *cobra.Command {
 				if d.State != "by-hand" {
 					continue
 				}
-				res, err := l.DecideDelivery(cmd.Context(), l.Line.Number, d.Id, &clientgen.DecideDeliveryParams{IdempotencyKey: client.Key()},
+				res, err := l.DecideDelivery(cmd.Context(), l.Line.Number, d.Id,
+					&clientgen.DecideDeliveryParams{IdempotencyKey: client.Key()},
 					clientgen.Decision{Decision: "it-arrived", Reference: app.Some(reference), At: t})
 				v, _, err := client.Read[clientgen.Case](l.Client, res, err)
 				if err != nil {
@@ -129,17 +138,21 @@ func (a *Commands) caseSent() *cobra.Command {
 					return err
 				}
 				if v.Line.Reference == nil {
-					a.Printer().Line("The vendor's number is not known yet. Add it when you have it: roundhouse case reference %s THEIR-NUMBER", l.Line.Number)
+					a.Printer().Line("The vendor's number is not known yet. Add it when you have it: roundhouse case reference "+
+						"%s THEIR-NUMBER", l.Line.Number)
 				}
 				return nil
 			}
 			if reference != "" && l.Line.Reference == nil {
-				return &app.Refused{Text: fmt.Sprintf("nothing of %s waits to be sent by you any more; to add the vendor's number: roundhouse case reference %s %s", l.Line.Number, l.Line.Number, reference)}
+				return &app.Refused{Text: fmt.Sprintf("nothing of %s waits to be sent by you any more; to add the vendor's "+
+					"number: roundhouse case reference %s %s", l.Line.Number, l.Line.Number, reference)}
 			}
 			if l.Line.Reference == nil && l.Line.State != "draft" {
-				return &app.Refused{Text: fmt.Sprintf("nothing of %s waits to be sent by you any more; the vendor's number is still missing, add it when you have it: roundhouse case reference %s THEIR-NUMBER", l.Line.Number, l.Line.Number)}
+				return &app.Refused{Text: fmt.Sprintf("nothing of %s waits to be sent by you any more; the vendor's number is "+
+					"still missing, add it when you have it: roundhouse case reference %s THEIR-NUMBER", l.Line.Number, l.Line.Number)}
 			}
-			return &app.Refused{Text: fmt.Sprintf("nothing of %s waits to be sent by you; roundhouse case show %s says what is on its way", l.Line.Number, l.Line.Number)}
+			return &app.Refused{Text: fmt.Sprintf("nothing of %s waits to be sent by you; roundhouse case show %s says "+
+				"what is on its way", l.Line.Number, l.Line.Number)}
 		}}
 	c.Flags().StringVar(&reference, "reference", "", "the number that the vendor gave it")
 	c.Flags().StringVar(&at, "at", "", "when it went; now if not said")
@@ -147,14 +160,16 @@ func (a *Commands) caseSent() *cobra.Command {
 }
 
 func (a *Commands) caseReference() *cobra.Command {
-	return &cobra.Command{Use: "reference CASE NUMBER", Short: "Write down or correct the vendor's number of a filed case", Args: cobra.ExactArgs(2),
+	return &cobra.Command{Use: "reference CASE NUMBER",
+		Short: "Write down or correct the vendor's number of a filed case", Args: cobra.ExactArgs(2),
 		Example: "  roundhouse case reference C-1001 77-20417",
 		RunE: func(cmd *cobra.Command, args []string) error {
 			l, err := a.load(cmd.Context(), args[0])
 			if err != nil {
 				return err
 			}
-			res, err := l.ChangeCaseWithApplicationMergePatchPlusJSONBody(cmd.Context(), l.Line.Number, &clientgen.ChangeCaseParams{IfMatch: &l.etag}, clientgen.CaseChange{Reference: &args[1]})
+			res, err := l.ChangeCaseWithApplicationMergePatchPlusJSONBody(cmd.Context(), l.Line.Number,
+				&clientgen.ChangeCaseParams{IfMatch: &l.etag}, clientgen.CaseChange{Reference: &args[1]})
 			v, _, err := client.Read[clientgen.Case](l.Client, res, err)
 			if err != nil {
 				return err

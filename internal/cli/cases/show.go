@@ -50,7 +50,8 @@ func (a *Commands) caseShow() *cobra.Command {
 
 // markRead says that what was shown has been read, by somebody who works on cases.
 func (a *Commands) markRead(ctx context.Context, l loaded, entry int) error {
-	res, err := l.MarkRead(ctx, l.Line.Number, &clientgen.MarkReadParams{IdempotencyKey: client.Key()}, clientgen.ReadUpTo{Entry: entry})
+	res, err := l.MarkRead(ctx, l.Line.Number, &clientgen.MarkReadParams{IdempotencyKey: client.Key()},
+		clientgen.ReadUpTo{Entry: entry})
 	_, _, err = client.Read[struct{}](l.Client, res, err)
 	if p, ok := client.IsProblem(err); ok && p.Status == 403 { // an auditor reads, and nobody is the wiser
 		return nil
@@ -61,7 +62,8 @@ func (a *Commands) markRead(ctx context.Context, l loaded, entry int) error {
 // factWords are what a draft says of its effect, one fact a line.
 func factWords(f clientgen.Facts) [][2]string {
 	word := func(p *string) string { return app.Deref(p) }
-	out := [][2]string{{"environment", word((*string)(f.Environment))}, {"effect", word((*string)(f.Effect))}, {"reach", word((*string)(f.Reach))}, {"workaround", word((*string)(f.Workaround))}}
+	out := [][2]string{{"environment", word((*string)(f.Environment))}, {"effect", word((*string)(f.Effect))},
+		{"reach", word((*string)(f.Reach))}, {"workaround", word((*string)(f.Workaround))}}
 	if app.Deref(f.Exposure) {
 		out = append(out, [2]string{"exposure", "data is being lost, or security is open"})
 	}
@@ -82,6 +84,33 @@ func (a *Commands) showCase(c clientgen.Case, entries []clientgen.Entry) {
 		head = append(head, s)
 	}
 	p.Line("%s\n", strings.Join(head, ", "))
+	a.showCaseFacts(c, now)
+	if c.NextWhy != nil {
+		p.Line("\nNext: %s. %s", app.Deref(c.NextStepWords), *c.NextWhy)
+	}
+	if len(c.Allowed) > 0 {
+		p.Line("Allowed: %s", strings.Join(c.Allowed, ", "))
+	}
+	a.onTheWay(c)
+	if l.State == "draft" {
+		a.showDraft(c)
+	}
+	for _, n := range c.Needs {
+		p.Line("%-4s  %s", n.Weight, n.Text)
+	}
+	if len(c.Deadlines) > 0 {
+		p.Line("")
+		a.deadlineTable(c.Deadlines, now)
+	}
+	p.Line("\nRecord")
+	for _, e := range entries {
+		a.showEntry(e, now)
+	}
+}
+
+// showCaseFacts says what is known of a case, a line each.
+func (a *Commands) showCaseFacts(c clientgen.Case, now time.Time) {
+	p, l := a.Printer(), c.Line
 	fact := func(label, v string) {
 		if v != "" {
 			p.Line("  %-14s %s", label, v)
@@ -125,27 +154,6 @@ func (a *Commands) showCase(c clientgen.Case, entries []clientgen.Entry) {
 	}
 	fact("outcome", app.Deref(c.Outcome))
 	fact("cause", app.Deref(c.Cause))
-	if c.NextWhy != nil {
-		p.Line("\nNext: %s. %s", app.Deref(c.NextStepWords), *c.NextWhy)
-	}
-	if len(c.Allowed) > 0 {
-		p.Line("Allowed: %s", strings.Join(c.Allowed, ", "))
-	}
-	a.onTheWay(c)
-	if l.State == "draft" {
-		a.showDraft(c)
-	}
-	for _, n := range c.Needs {
-		p.Line("%-4s  %s", n.Weight, n.Text)
-	}
-	if len(c.Deadlines) > 0 {
-		p.Line("")
-		a.deadlineTable(c.Deadlines, now)
-	}
-	p.Line("\nRecord")
-	for _, e := range entries {
-		a.showEntry(e, now)
-	}
 }
 
 // showDraft shows what a draft has so far, the text as the vendor will see it.
@@ -168,7 +176,8 @@ func (a *Commands) showDraft(c clientgen.Case) {
 }
 
 // byWords say by which way words went or came that a person carried.
-var byWords = map[string]string{"portal": ", on the portal", "mail": ", by mail", "phone": ", by phone", "chat": ", by chat"}
+var byWords = map[string]string{"portal": ", on the portal", "mail": ", by mail", "phone": ", by phone",
+	"chat": ", by chat"}
 
 func (a *Commands) showEntry(e clientgen.Entry, now time.Time) {
 	p := a.Printer()
@@ -187,7 +196,8 @@ func (a *Commands) showEntry(e clientgen.Entry, now time.Time) {
 	case e.Kind == "message":
 		title = "→ to them, " + who + byWords[app.Deref(e.Channel)]
 		if d := e.Delivery; d != nil {
-			title += ", " + map[bool]string{true: "to be taken there by hand", false: strings.ReplaceAll(string(d.State), "-", " ")}[d.State == "by-hand"]
+			title += ", " + map[bool]string{true: "to be taken there by hand",
+				false: strings.ReplaceAll(string(d.State), "-", " ")}[d.State == "by-hand"]
 			if d.LeftAt != nil {
 				title += " " + out.Time(d.LeftAt, now)
 			}

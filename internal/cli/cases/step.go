@@ -34,66 +34,84 @@ type stepFlags struct {
 }
 
 var steps = []step{
-	{use: "file CASE", short: "File a draft with its vendor", step: "file", flags: func(c *cobra.Command, f *stepFlags) { f.byFlags.add(c) }, example: "roundhouse case file C-1001\n  roundhouse case file C-1001 --by phone"},
-	{use: "accept CASE", short: "Accept the fix that was offered; the case is resolved", step: "accept-fix", reason: true, flags: causeFlag, example: "roundhouse case accept C-1001 --text \"Holds since two nights\""},
-	{use: "reject CASE", short: "Reject the fix (or --workaround) that was offered", step: "reject-fix", reason: true, flags: func(c *cobra.Command, f *stepFlags) {
-		c.Flags().BoolVar(&f.agreed, "workaround", false, "reject the workaround instead of the fix")
-	}, fill: func(s *clientgen.Step, f *stepFlags, _ loaded, _ []string) error {
-		if f.agreed {
-			s.Step = "reject-workaround"
-		}
-		return nil
-	}, example: "roundhouse case reject C-1001 --text \"The same again after twenty minutes\""},
-	{use: "resolve CASE", short: "Say that it is solved otherwise than by their fix", step: "resolve", reason: true, flags: causeFlag, example: "roundhouse case resolve C-1001 --text \"It was our own change\""},
+	{use: "file CASE", short: "File a draft with its vendor", step: "file", flags: func(c *cobra.Command, f *stepFlags) {
+		f.byFlags.add(c)
+	}, example: "roundhouse case file C-1001\n  roundhouse case file C-1001 --by phone"},
+	{use: "accept CASE", short: "Accept the fix that was offered; the case is resolved", step: "accept-fix", reason: true,
+		flags: causeFlag, example: "roundhouse case accept C-1001 --text \"Holds since two nights\""},
+	{use: "reject CASE", short: "Reject the fix (or --workaround) that was offered", step: "reject-fix", reason: true,
+		flags: func(c *cobra.Command, f *stepFlags) {
+			c.Flags().BoolVar(&f.agreed, "workaround", false, "reject the workaround instead of the fix")
+		}, fill: func(s *clientgen.Step, f *stepFlags, _ loaded, _ []string) error {
+			if f.agreed {
+				s.Step = "reject-workaround"
+			}
+			return nil
+		}, example: "roundhouse case reject C-1001 --text \"The same again after twenty minutes\""},
+	{use: "resolve CASE", short: "Say that it is solved otherwise than by their fix", step: "resolve", reason: true,
+		flags: causeFlag, example: "roundhouse case resolve C-1001 --text \"It was our own change\""},
 	{use: "close CASE", short: "Close a case", step: "close", reason: true, example: "roundhouse case close C-1001"},
-	{use: "reopen CASE", short: "Open a resolved or closed case again", step: "reopen", reason: true, example: "roundhouse case reopen C-1001 --text \"It is back\""},
-	{use: "withdraw CASE", short: "Take a case back", step: "withdraw", reason: true, example: "roundhouse case withdraw C-1001 --text \"Opened by mistake\""},
-	{use: "dispute CASE", short: "Disagree with a vendor who has closed it", step: "dispute", reason: true, example: "roundhouse case dispute C-1001 --text \"Still the same\""},
-	{use: "park CASE", short: "Set a case aside until a date", step: "park", reason: true, flags: func(c *cobra.Command, f *stepFlags) {
-		c.Flags().StringVar(&f.until, "until", "", "when it comes back: 2026-12-01T08:00:00Z, \"2026-12-01 08:00\", 2d")
-		c.Flags().BoolVar(&f.agreed, "agreed", false, "the vendor has agreed, so its clocks stop too")
-	}, fill: func(s *clientgen.Step, f *stepFlags, _ loaded, _ []string) (err error) {
-		s.Agreed = app.Some(f.agreed)
-		s.Until, err = app.When(f.until, time.Now())
-		if err == nil && s.Until == nil {
-			err = app.Usagef("say until when with --until")
-		}
-		return err
-	}, example: "roundhouse case park C-1001 --until 2d --text \"Waits for the change window\""},
-	{use: "return CASE", short: "Take a parked case up again", step: "return", reason: true, example: "roundhouse case return C-1001"},
+	{use: "reopen CASE", short: "Open a resolved or closed case again", step: "reopen", reason: true,
+		example: "roundhouse case reopen C-1001 --text \"It is back\""},
+	{use: "withdraw CASE", short: "Take a case back", step: "withdraw", reason: true,
+		example: "roundhouse case withdraw C-1001 --text \"Opened by mistake\""},
+	{use: "dispute CASE", short: "Disagree with a vendor who has closed it", step: "dispute", reason: true,
+		example: "roundhouse case dispute C-1001 --text \"Still the same\""},
+	{use: "park CASE", short: "Set a case aside until a date", step: "park", reason: true,
+		flags: func(c *cobra.Command, f *stepFlags) {
+			c.Flags().StringVar(&f.until, "until", "", "when it comes back: 2026-12-01T08:00:00Z, \"2026-12-01 08:00\", 2d")
+			c.Flags().BoolVar(&f.agreed, "agreed", false, "the vendor has agreed, so its clocks stop too")
+		}, fill: func(s *clientgen.Step, f *stepFlags, _ loaded, _ []string) (err error) {
+			s.Agreed = app.Some(f.agreed)
+			s.Until, err = app.When(f.until, time.Now())
+			if err == nil && s.Until == nil {
+				err = app.Usagef("say until when with --until")
+			}
+			return err
+		}, example: "roundhouse case park C-1001 --until 2d --text \"Waits for the change window\""},
+	{use: "return CASE", short: "Take a parked case up again", step: "return", reason: true,
+		example: "roundhouse case return C-1001"},
 	{use: "take CASE", short: "Become the owner of a case", step: "take", example: "roundhouse case take C-1001"},
-	{use: "give CASE EMAIL", short: "Make a colleague the owner of a case", step: "give", args: 1, fill: func(s *clientgen.Step, _ *stepFlags, _ loaded, args []string) error {
-		s.Person = &args[1]
-		return nil
-	}, example: "roundhouse case give C-1001 emil@saltmarsh.example"},
-	{use: "severity CASE LEVEL", short: "Change our severity of a live case", step: "change-severity", reason: true, args: 1, fill: toNumber, example: "roundhouse case severity C-1001 1 --text \"Now every gate\""},
-	{use: "level CASE LEVEL", short: "Ask the vendor for another level, by label or rank", step: "change-level", reason: true, args: 1, flags: func(c *cobra.Command, f *stepFlags) {
-		c.Flags().BoolVar(&f.attest, "attest", false, "confirm all conditions of that level; vendor show lists them")
-		c.Flags().StringVar(&f.contact, "contact-always", "", "who can be reached round the clock, where the level needs it")
-	}, fill: toLevel, example: "roundhouse case level C-1001 Alarm --text \"Now the whole region\" --attest --contact-always \"Duty phone +44 1632 960 004\""},
-	{use: "attest CASE [CRITERION]", short: "Stand for a condition of the vendor's level, or for all of them", step: "attest", args: -1, example: "roundhouse case attest C-1001"},
-	{use: "offered CASE ENTRY", short: "Mark that a message offered a workaround or a fix", step: "mark-offer", args: 1, flags: func(c *cobra.Command, f *stepFlags) {
-		c.Flags().StringVar(&f.offers, "what", "fix", "workaround or fix")
-	}, fill: func(s *clientgen.Step, f *stepFlags, _ loaded, args []string) error {
-		s.Offers = app.Some(clientgen.StepOffers(f.offers))
-		var n int
-		if _, err := fmt.Sscan(args[1], &n); err != nil {
-			return app.Usagef("%q is not an entry's number", args[1])
-		}
-		s.Entry = &n
-		return nil
-	}, example: "roundhouse case offered C-1001 7 --what workaround"},
-	{use: "move CASE ours|theirs", short: "Say whose move it is", step: "give-move", reason: true, args: 1, fill: func(s *clientgen.Step, _ *stepFlags, _ loaded, args []string) error {
-		s.Move = app.Some(clientgen.Side(args[1]))
-		return nil
-	}, example: "roundhouse case move C-1001 theirs"},
+	{use: "give CASE EMAIL", short: "Make a colleague the owner of a case", step: "give", args: 1,
+		fill: func(s *clientgen.Step, _ *stepFlags, _ loaded, args []string) error {
+			s.Person = &args[1]
+			return nil
+		}, example: "roundhouse case give C-1001 emil@saltmarsh.example"},
+	{use: "severity CASE LEVEL", short: "Change our severity of a live case", step: "change-severity", reason: true,
+		args: 1, fill: toNumber, example: "roundhouse case severity C-1001 1 --text \"Now every gate\""},
+	{use: "level CASE LEVEL", short: "Ask the vendor for another level, by label or rank", step: "change-level",
+		reason: true, args: 1, flags: func(c *cobra.Command, f *stepFlags) {
+			c.Flags().BoolVar(&f.attest, "attest", false, "confirm all conditions of that level; vendor show lists them")
+			c.Flags().StringVar(&f.contact, "contact-always", "", "who can be reached round the clock, where the level needs it")
+		}, fill: toLevel, example: "roundhouse case level C-1001 Alarm --text \"Now the whole region\" --attest " +
+			"--contact-always \"Duty phone +44 1632 960 004\""},
+	{use: "attest CASE [CRITERION]", short: "Stand for a condition of the vendor's level, or for all of them",
+		step: "attest", args: -1, example: "roundhouse case attest C-1001"},
+	{use: "offered CASE ENTRY", short: "Mark that a message offered a workaround or a fix", step: "mark-offer", args: 1,
+		flags: func(c *cobra.Command, f *stepFlags) {
+			c.Flags().StringVar(&f.offers, "what", "fix", "workaround or fix")
+		}, fill: func(s *clientgen.Step, f *stepFlags, _ loaded, args []string) error {
+			s.Offers = app.Some(clientgen.StepOffers(f.offers))
+			var n int
+			if _, err := fmt.Sscan(args[1], &n); err != nil {
+				return app.Usagef("%q is not an entry's number", args[1])
+			}
+			s.Entry = &n
+			return nil
+		}, example: "roundhouse case offered C-1001 7 --what workaround"},
+	{use: "move CASE ours|theirs", short: "Say whose move it is", step: "give-move", reason: true, args: 1,
+		fill: func(s *clientgen.Step, _ *stepFlags, _ loaded, args []string) error {
+			s.Move = app.Some(clientgen.Side(args[1]))
+			return nil
+		}, example: "roundhouse case move C-1001 theirs"},
 }
 
 // byFlags name the way to the vendor; its usual one is taken otherwise.
 type byFlags struct{ by, link string }
 
 func (f *byFlags) add(c *cobra.Command) {
-	c.Flags().StringVar(&f.by, "by", "", "by which channel, where not by the usual one: api, portal, mail, phone or chat; but for api you take it there")
+	c.Flags().StringVar(&f.by, "by", "",
+		"by which channel, where not by the usual one: api, portal, mail, phone or chat; but for api you take it there")
 	c.Flags().StringVar(&f.link, "link", "", "by which link, where the vendor has several")
 }
 
@@ -182,7 +200,8 @@ func (a *Commands) stepCommand(s step) *cobra.Command {
 		if s.step != "change-severity" && s.step != "give-move" {
 			f.byFlags.add(c)
 		}
-		c.Flags().StringVarP(&f.text, "text", "t", "", "why; the vendor is told it where the vendor is told (- reads it from standard input)")
+		c.Flags().StringVarP(&f.text, "text", "t", "",
+			"why; the vendor is told it where the vendor is told (- reads it from standard input)")
 	}
 	if s.flags != nil {
 		s.flags(c, &f)
@@ -197,7 +216,8 @@ const retakes = 3
 // changed since is read again: whether the step is allowed then, the service says.
 func (l *loaded) take(ctx context.Context, body clientgen.Step) (clientgen.Case, error) {
 	for tries := 0; ; tries++ {
-		res, err := l.TakeStep(ctx, l.Line.Number, &clientgen.TakeStepParams{IfMatch: &l.etag, IdempotencyKey: client.Key()}, body)
+		res, err := l.TakeStep(ctx, l.Line.Number, &clientgen.TakeStepParams{IfMatch: &l.etag, IdempotencyKey: client.Key()},
+			body)
 		after, etag, err := client.Read[clientgen.Case](l.Client, res, err)
 		var p *client.Problem
 		switch {

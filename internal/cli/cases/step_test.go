@@ -33,7 +33,7 @@ func TestEveryStepIsEverywhere(t *testing.T) {
 	for _, m := range regexp.MustCompile(`'([a-z-]+)'`).FindAllStringSubmatch(list, -1) {
 		console[m[1]] = true
 	}
-	for _, m := range regexp.MustCompile(`(?m)^  '?([a-z-]+)'?: \{ title:`).FindAllStringSubmatch(string(dialog), -1) {
+	for _, m := range regexp.MustCompile(`(?m)^  '?([a-z-]+)'?: \{\s+title:`).FindAllStringSubmatch(string(dialog), -1) {
 		console[m[1]] = true
 	}
 	var table []string

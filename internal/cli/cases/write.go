@@ -16,7 +16,8 @@ import (
 
 // write is what reply, note and call share. may says before anything is written why it
 // could not be sent, so that no editor opens in vain.
-func (a *Commands) write(use, short, example string, may func(loaded) error, send func(ctx context.Context, l loaded, text string) (clientgen.Entry, error)) *cobra.Command {
+func (a *Commands) write(use, short, example string, may func(loaded) error,
+	send func(ctx context.Context, l loaded, text string) (clientgen.Entry, error)) *cobra.Command {
 	var text string
 	c := &cobra.Command{Use: use, Short: short, Args: cobra.ExactArgs(1), Example: "  " + example,
 		RunE: func(cmd *cobra.Command, args []string) error {
@@ -45,7 +46,8 @@ func (a *Commands) write(use, short, example string, may func(loaded) error, sen
 			case e.Delivery == nil:
 				what = "Entry %d of %s is written."
 			case e.Delivery.State == "by-hand":
-				what = "Entry %d of %s waits for you to take it to " + l.Line.Vendor + " by " + app.Deref((*string)(e.Delivery.Channel)) + ": see roundhouse case show " + l.Line.Number + "."
+				what = "Entry %d of %s waits for you to take it to " + l.Line.Vendor + " by " +
+					app.Deref((*string)(e.Delivery.Channel)) + ": see roundhouse case show " + l.Line.Number + "."
 			}
 			a.Printer().Line(what, e.Number, l.Line.Number)
 			if e.Warning != nil {
@@ -61,20 +63,23 @@ func (a *Commands) caseReply() *cobra.Command {
 	var move string
 	var by byFlags
 	var blind bool
-	c := a.write("reply CASE", "Write to the vendor", "roundhouse case reply C-1001 --text \"The log is below\"", func(l loaded) error {
-		if s := string(l.Line.State); s != "filed" && s != "open" && s != "fix-offered" {
-			return &app.Refused{Text: fmt.Sprintf("%s is %s, so no message can be sent to %s; a note can be written: roundhouse case note %s", l.Line.Number, s, l.Line.Vendor, l.Line.Number)}
-		}
-		return nil
-	}, func(ctx context.Context, l loaded, text string) (clientgen.Entry, error) {
-		body := clientgen.NewMessage{Text: text, Move: app.Some(clientgen.Side(move)), Seen: &l.Line.LastEntry, Channel: by.channel(), Link: app.Some(by.link)}
-		if blind {
-			body.Seen = nil
-		}
-		res, err := l.SendMessage(ctx, l.Line.Number, &clientgen.SendMessageParams{IdempotencyKey: client.Key()}, body)
-		e, _, err := client.Read[clientgen.Entry](l.Client, res, err)
-		return e, err
-	})
+	c := a.write("reply CASE", "Write to the vendor", "roundhouse case reply C-1001 --text \"The log is below\"",
+		func(l loaded) error {
+			if s := string(l.Line.State); s != "filed" && s != "open" && s != "fix-offered" {
+				return &app.Refused{Text: fmt.Sprintf("%s is %s, so no message can be sent to %s; a note can be written: "+
+					"roundhouse case note %s", l.Line.Number, s, l.Line.Vendor, l.Line.Number)}
+			}
+			return nil
+		}, func(ctx context.Context, l loaded, text string) (clientgen.Entry, error) {
+			body := clientgen.NewMessage{Text: text, Move: app.Some(clientgen.Side(move)), Seen: &l.Line.LastEntry,
+				Channel: by.channel(), Link: app.Some(by.link)}
+			if blind {
+				body.Seen = nil
+			}
+			res, err := l.SendMessage(ctx, l.Line.Number, &clientgen.SendMessageParams{IdempotencyKey: client.Key()}, body)
+			e, _, err := client.Read[clientgen.Entry](l.Client, res, err)
+			return e, err
+		})
 	by.add(c)
 	c.Flags().StringVar(&move, "move", "", "whose move it is then, where it is not the usual: ours or theirs")
 	c.Flags().BoolVar(&blind, "unseen", false, "send even if the vendor has written meanwhile")
@@ -82,11 +87,15 @@ func (a *Commands) caseReply() *cobra.Command {
 }
 
 func (a *Commands) caseNote() *cobra.Command {
-	return a.write("note CASE", "Write a note; it stays in the house", "roundhouse case note C-1001 --text \"Ask the contractor first\"", func(loaded) error { return nil }, func(ctx context.Context, l loaded, text string) (clientgen.Entry, error) {
-		res, err := l.AddNote(ctx, l.Line.Number, &clientgen.AddNoteParams{IdempotencyKey: client.Key()}, clientgen.NewNote{Text: text})
-		e, _, err := client.Read[clientgen.Entry](l.Client, res, err)
-		return e, err
-	})
+	return a.write("note CASE", "Write a note; it stays in the house",
+		"roundhouse case note C-1001 --text \"Ask the contractor first\"", func(loaded) error {
+			return nil
+		}, func(ctx context.Context, l loaded, text string) (clientgen.Entry, error) {
+			res, err := l.AddNote(ctx, l.Line.Number, &clientgen.AddNoteParams{IdempotencyKey: client.Key()},
+				clientgen.NewNote{Text: text})
+			e, _, err := client.Read[clientgen.Entry](l.Client, res, err)
+			return e, err
+		})
 }
 
 func (a *Commands) caseCall() *cobra.Command {
@@ -107,7 +116,10 @@ func (a *Commands) caseCall() *cobra.Command {
 		}
 		return nil
 	}
-	c := a.write("call CASE", "Write down what you heard: a call or chat that was, their mail, words on their portal", "roundhouse case call C-1001 --by portal --with \"Their desk\" --word Pending --text \"Which release is it?\"\n  roundhouse case call C-1001 --with \"Imke Vandersloot\" --at \"2026-12-01 10:20\" --text \"She rings back at two\"", may,
+	c := a.write("call CASE", "Write down what you heard: a call or chat that was, their mail, words on their portal",
+		"roundhouse case call C-1001 --by portal --with \"Their desk\" --word Pending --text \"Which release is it?\"\n "+
+			" roundhouse case call C-1001 --with \"Imke Vandersloot\" --at \"2026-12-01 10:20\""+
+			" --text \"She rings back at two\"", may,
 		func(ctx context.Context, l loaded, text string) (clientgen.Entry, error) {
 			t, err := app.When(at, time.Now())
 			if err != nil {
@@ -118,7 +130,8 @@ func (a *Commands) caseCall() *cobra.Command {
 				t = &now
 			}
 			res, err := l.AddCall(ctx, l.Line.Number, &clientgen.AddCallParams{IdempotencyKey: client.Key()},
-				clientgen.NewCall{Text: text, With: with, At: *t, Move: app.Some(clientgen.Side(move)), By: app.Some(clientgen.NewCallBy(by)), Word: app.Some(word)})
+				clientgen.NewCall{Text: text, With: with, At: *t, Move: app.Some(clientgen.Side(move)),
+					By: app.Some(clientgen.NewCallBy(by)), Word: app.Some(word)})
 			e, _, err := client.Read[clientgen.Entry](l.Client, res, err)
 			return e, err
 		})

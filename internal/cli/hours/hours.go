@@ -18,7 +18,8 @@ import (
 
 // Calendars is the command group calendar.
 func (a *Commands) Calendars() *cobra.Command {
-	return app.Group("calendar", "Coverage calendars: when clocks count", a.calendarList(), a.calendarShow(), a.calendarAdd(), a.calendarChange(), a.calendarRemove())
+	return app.Group("calendar", "Coverage calendars: when clocks count", a.calendarList(), a.calendarShow(),
+		a.calendarAdd(), a.calendarChange(), a.calendarRemove())
 }
 
 func (a *Commands) allCalendars(ctx context.Context) (*client.Client, []clientgen.Calendar, error) {
@@ -44,7 +45,8 @@ func (a *Commands) oneCalendar(ctx context.Context, name string) (*client.Client
 	}
 	switch len(found) {
 	case 0:
-		return nil, clientgen.Calendar{}, &app.Missing{Text: fmt.Sprintf("there is no calendar %q; roundhouse calendar list shows them", name)}
+		return nil, clientgen.Calendar{},
+			&app.Missing{Text: fmt.Sprintf("there is no calendar %q; roundhouse calendar list shows them", name)}
 	case 1:
 		return c, found[0], nil
 	}
@@ -65,9 +67,12 @@ func (a *Commands) calendarList() *cobra.Command {
 			var rows [][]string
 			for _, k := range list {
 				d := k.Versions[len(k.Versions)-1].Definition
-				rows = append(rows, []string{k.Name, app.Deref(k.Vendor), app.FirstOf(app.Deref(d.Zone), "UTC"), definitionWords(d), app.Itoa(len(k.Versions)), app.Itoa(k.Vendors), app.Itoa(k.Terms), app.Itoa(k.RunningClocks)})
+				rows = append(rows, []string{k.Name, app.Deref(k.Vendor), app.FirstOf(app.Deref(d.Zone), "UTC"),
+					definitionWords(d), app.Itoa(len(k.Versions)), app.Itoa(k.Vendors), app.Itoa(k.Terms), app.Itoa(k.RunningClocks)})
 			}
-			p.Table([]out.Column{{Name: "calendar"}, {Name: "vendor"}, {Name: "zone"}, {Name: "hours", Shrink: true}, {Name: "versions", Right: true}, {Name: "vendors", Right: true}, {Name: "terms", Right: true}, {Name: "clocks", Right: true}}, rows)
+			p.Table([]out.Column{{Name: "calendar"}, {Name: "vendor"}, {Name: "zone"}, {Name: "hours", Shrink: true},
+				{Name: "versions", Right: true}, {Name: "vendors", Right: true}, {Name: "terms", Right: true},
+				{Name: "clocks", Right: true}}, rows)
 			return nil
 		}}
 }
@@ -78,7 +83,9 @@ func definitionWords(d clientgen.HoursDefinition) string {
 
 func (a *Commands) calendarShow() *cobra.Command {
 	var target string
-	c := &cobra.Command{Use: "show NAME", Short: "Show a calendar with its versions; --target says when one would fall due if it began now", Args: cobra.ExactArgs(1),
+	c := &cobra.Command{Use: "show NAME",
+		Short:   "Show a calendar with its versions; --target says when one would fall due if it began now",
+		Args:    cobra.ExactArgs(1),
 		Example: "  roundhouse calendar show our-desk --target 2bd",
 		RunE: func(cmd *cobra.Command, args []string) error {
 			c, k, err := a.oneCalendar(cmd.Context(), args[0])
@@ -94,7 +101,8 @@ func (a *Commands) calendarShow() *cobra.Command {
 				if i > 0 {
 					from = "from " + v.CountsFrom
 				}
-				p.Line("%s, %s, %s: %s", k.Name, app.FirstOf(app.Deref(v.Definition.Zone), "UTC"), from, definitionWords(v.Definition))
+				p.Line("%s, %s, %s: %s", k.Name, app.FirstOf(app.Deref(v.Definition.Zone), "UTC"), from,
+					definitionWords(v.Definition))
 				if v.Definition.Closed != nil {
 					p.Line("  closed on %s", strings.Join(*v.Definition.Closed, ", "))
 				}
@@ -102,7 +110,8 @@ func (a *Commands) calendarShow() *cobra.Command {
 					p.Line("  on %s: %s", date, app.FirstOf(strings.Join(windows, ", "), "closed"))
 				}
 			}
-			p.Line("%s have it as their hours; %s and %s count in it", app.Number(k.Vendors, "vendor"), app.Number(k.Terms, "set of terms"), app.Number(k.RunningClocks, "running clock"))
+			p.Line("%s have it as their hours; %s and %s count in it", app.Number(k.Vendors, "vendor"),
+				app.Number(k.Terms, "set of terms"), app.Number(k.RunningClocks, "running clock"))
 			if n := app.Deref(k.Recalculating); n > 0 {
 				p.Line("%s still to be recalculated", app.Number(n, "live case"))
 			}
@@ -161,7 +170,8 @@ func readDefinition(file string) (clientgen.HoursDefinition, error) {
 
 func (a *Commands) calendarAdd() *cobra.Command {
 	var file, vendor string
-	c := &cobra.Command{Use: "add NAME", Short: "Add a calendar from a file of hours", Args: cobra.ExactArgs(1), Example: "  roundhouse calendar add harbour-office --from office.yaml",
+	c := &cobra.Command{Use: "add NAME", Short: "Add a calendar from a file of hours", Args: cobra.ExactArgs(1),
+		Example: "  roundhouse calendar add harbour-office --from office.yaml",
 		RunE: func(cmd *cobra.Command, args []string) error {
 			d, err := readDefinition(file)
 			if err != nil {
@@ -171,7 +181,8 @@ func (a *Commands) calendarAdd() *cobra.Command {
 			if err != nil {
 				return err
 			}
-			res, err := c.AddCalendar(cmd.Context(), &clientgen.AddCalendarParams{IdempotencyKey: client.Key()}, clientgen.NewCalendar{Name: args[0], Vendor: app.Some(vendor), Definition: d})
+			res, err := c.AddCalendar(cmd.Context(), &clientgen.AddCalendarParams{IdempotencyKey: client.Key()},
+				clientgen.NewCalendar{Name: args[0], Vendor: app.Some(vendor), Definition: d})
 			k, _, err := client.Read[clientgen.Calendar](c, res, err)
 			if err != nil {
 				return err
@@ -186,7 +197,9 @@ func (a *Commands) calendarAdd() *cobra.Command {
 
 func (a *Commands) calendarChange() *cobra.Command {
 	var file, on string
-	c := &cobra.Command{Use: "change NAME", Short: "Let a calendar be another from a date on; running clocks follow, ended ones do not", Args: cobra.ExactArgs(1), Example: "  roundhouse calendar change our-desk --from winter.yaml --on 2026-12-01",
+	c := &cobra.Command{Use: "change NAME",
+		Short: "Let a calendar be another from a date on; running clocks follow, ended ones do not",
+		Args:  cobra.ExactArgs(1), Example: "  roundhouse calendar change our-desk --from winter.yaml --on 2026-12-01",
 		RunE: func(cmd *cobra.Command, args []string) error {
 			d, err := readDefinition(file)
 			if err != nil {
@@ -196,13 +209,16 @@ func (a *Commands) calendarChange() *cobra.Command {
 			if err != nil {
 				return err
 			}
-			res, err := c.AddCalendarVersion(cmd.Context(), k.Id, &clientgen.AddCalendarVersionParams{IdempotencyKey: client.Key()}, clientgen.NewVersion{Definition: d, From: app.Some(on)})
+			res, err := c.AddCalendarVersion(cmd.Context(), k.Id,
+				&clientgen.AddCalendarVersionParams{IdempotencyKey: client.Key()},
+				clientgen.NewVersion{Definition: d, From: app.Some(on)})
 			after, _, err := client.Read[clientgen.Calendar](c, res, err)
 			if err != nil {
 				return err
 			}
 			v := after.Versions[len(after.Versions)-1]
-			a.Printer().Line("From %s on %s: %s. Being recalculated: %s.", v.CountsFrom, k.Name, definitionWords(v.Definition), app.Number(app.Deref(after.ReckonedAnew), "live case"))
+			a.Printer().Line("From %s on %s: %s. Being recalculated: %s.", v.CountsFrom, k.Name, definitionWords(v.Definition),
+				app.Number(app.Deref(after.ReckonedAnew), "live case"))
 			return nil
 		}}
 	c.Flags().StringVar(&file, "from", "", "the file (YAML)")
@@ -211,7 +227,8 @@ func (a *Commands) calendarChange() *cobra.Command {
 }
 
 func (a *Commands) calendarRemove() *cobra.Command {
-	return &cobra.Command{Use: "remove NAME", Short: "Take a calendar out in which nothing counts", Args: cobra.ExactArgs(1),
+	return &cobra.Command{Use: "remove NAME", Short: "Take a calendar out in which nothing counts",
+		Args: cobra.ExactArgs(1),
 		RunE: func(cmd *cobra.Command, args []string) error {
 			c, k, err := a.oneCalendar(cmd.Context(), args[0])
 			if err != nil {
@@ -227,7 +244,9 @@ func (a *Commands) calendarRemove() *cobra.Command {
 
 // Policy is the command group policy.
 func (a *Commands) Policy() *cobra.Command {
-	show := &cobra.Command{Use: "show", Short: "Show what we owe ourselves: promises by severity, our hours, how long a case may be quiet", Args: cobra.NoArgs,
+	show := &cobra.Command{Use: "show",
+		Short: "Show what we owe ourselves: promises by severity, our hours, how long a case may be quiet",
+		Args:  cobra.NoArgs,
 		RunE: func(cmd *cobra.Command, _ []string) error {
 			c, err := a.Client()
 			if err != nil {
@@ -239,11 +258,16 @@ func (a *Commands) Policy() *cobra.Command {
 			}
 			return a.showPolicy(r)
 		}}
+	return app.Group("policy", "What our own desk owes", show, a.changePolicy())
+}
+
+func (a *Commands) changePolicy() *cobra.Command {
 	var file string
 	var terms []string
 	var edit bool
 	quiet := make([]string, 4)
-	change := &cobra.Command{Use: "change", Short: "Make a new version of our own policy; cases keep the one they were filed under", Args: cobra.NoArgs,
+	change := &cobra.Command{Use: "change",
+		Short: "Make a new version of our own policy; cases keep the one they were filed under", Args: cobra.NoArgs,
 		Example: "  roundhouse policy change --quiet-1 1h\n  roundhouse policy change --edit",
 		RunE: func(cmd *cobra.Command, _ []string) error {
 			patch := map[string]any{}
@@ -292,11 +316,13 @@ func (a *Commands) Policy() *cobra.Command {
 		}}
 	change.Flags().StringVar(&file, "from", "", "read members from a YAML or JSON file (- for standard input)")
 	change.Flags().BoolVar(&edit, "edit", false, "change it in $EDITOR, as YAML")
-	change.Flags().StringArrayVar(&terms, "term", nil, "a promise of ours: DEADLINE SEVERITY TARGET [CALENDAR]; repeat for all of them")
+	change.Flags().StringArrayVar(&terms, "term", nil,
+		"a promise of ours: DEADLINE SEVERITY TARGET [CALENDAR]; repeat for all of them")
 	for i := range quiet {
-		change.Flags().StringVar(&quiet[i], fmt.Sprintf("quiet-%d", i+1), "", fmt.Sprintf("how long a case of severity %d may be quiet", i+1))
+		change.Flags().StringVar(&quiet[i], fmt.Sprintf("quiet-%d", i+1), "",
+			fmt.Sprintf("how long a case of severity %d may be quiet", i+1))
 	}
-	return app.Group("policy", "What our own desk owes", show, change)
+	return change
 }
 
 func (a *Commands) showPolicy(r app.Record) error {
@@ -305,8 +331,10 @@ func (a *Commands) showPolicy(r app.Record) error {
 		return p.JSON(r)
 	}
 	f := r.Facts()
-	p.Line("%s, version %s; hours %s; on a change of severity: %s", f.Text("desk_name"), r.Text("version"), f.Text("calendar"), f.Text("on_change"))
-	p.Line("A case may be quiet for %s, %s, %s, %s by severity 1 to 4", f.Text("quiet_1"), f.Text("quiet_2"), f.Text("quiet_3"), f.Text("quiet_4"))
+	p.Line("%s, version %s; hours %s; on a change of severity: %s", f.Text("desk_name"), r.Text("version"),
+		f.Text("calendar"), f.Text("on_change"))
+	p.Line("A case may be quiet for %s, %s, %s, %s by severity 1 to 4", f.Text("quiet_1"), f.Text("quiet_2"),
+		f.Text("quiet_3"), f.Text("quiet_4"))
 	cliregister.ShowTerms(p, f)
 	return nil
 }

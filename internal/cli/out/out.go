@@ -150,7 +150,8 @@ func (p *Printer) Table(cols []Column, rows [][]string) {
 	}
 	t := table.NewWriter()
 	t.SetOutputMirror(p.W)
-	style := table.Style{Name: "roundhouse", Box: table.BoxStyle{PaddingRight: "  "}, Format: table.FormatOptions{Header: text.FormatDefault}}
+	style := table.Style{Name: "roundhouse", Box: table.BoxStyle{PaddingRight: "  "},
+		Format: table.FormatOptions{Header: text.FormatDefault}}
 	t.SetStyle(style)
 	head := table.Row{}
 	var configs []table.ColumnConfig
@@ -205,6 +206,7 @@ const (
 )
 
 // fit makes a table fit the width.
+// In one piece: each step needs the widths of the last.
 func fit(cols []Column, rows [][]string, width int) ([]Column, [][]string) {
 	widths := make([]int, len(cols))
 	total := 0
@@ -291,10 +293,12 @@ var standings = map[string]struct {
 	shape, word string
 	color       text.Colors
 }{
-	"late": {"■", "late", text.Colors{text.Fg256Color(160), text.Bold}}, "due-soon": {"◐", "due soon", text.Colors{text.Fg256Color(136), text.Bold}},
-	"running": {"○", "running", text.Colors{text.Fg256Color(35)}}, "paused": {"‖", "paused", text.Colors{text.Faint}},
-	"met": {"✓", "met", text.Colors{text.Faint}}, "met-late": {"☑", "met late", text.Colors{text.Fg256Color(160)}}, "missed": {"☒", "missed", text.Colors{text.Fg256Color(160)}},
-	"void": {"-", "void", text.Colors{text.Faint}}, "replaced": {"-", "replaced", text.Colors{text.Faint}},
+	"late":     {"■", "late", text.Colors{text.Fg256Color(160), text.Bold}},
+	"due-soon": {"◐", "due soon", text.Colors{text.Fg256Color(136), text.Bold}},
+	"running":  {"○", "running", text.Colors{text.Fg256Color(35)}}, "paused": {"‖", "paused", text.Colors{text.Faint}},
+	"met": {"✓", "met", text.Colors{text.Faint}}, "met-late": {"☑", "met late", text.Colors{text.Fg256Color(160)}},
+	"missed": {"☒", "missed", text.Colors{text.Fg256Color(160)}},
+	"void":   {"-", "void", text.Colors{text.Faint}}, "replaced": {"-", "replaced", text.Colors{text.Faint}},
 }
 
 // Standing is a standing's shape and word, coloured on a terminal.

@@ -11,7 +11,8 @@ import (
 func TestTablesFitTheWindow(t *testing.T) {
 	cols := []Column{{Name: "case"}, {Name: "title", Shrink: true}, {Name: "vendor", Shrink: true}}
 	rows := func() [][]string {
-		return [][]string{{"C-1001", "A title that is a good deal longer than the window", "Corvane Cloud"}, {"C-1002", "Short", "Nine Fathom Networks"}}
+		return [][]string{{"C-1001", "A title that is a good deal longer than the window", "Corvane Cloud"},
+			{"C-1002", "Short", "Nine Fathom Networks"}}
 	}
 	for _, width := range []int{120, 60, 44} {
 		var b bytes.Buffer
@@ -27,10 +28,15 @@ func TestTablesFitTheWindow(t *testing.T) {
 		}
 	}
 	// The main column keeps its words while others shrink, and go where there is no room.
-	wide := []Column{{Name: "severity"}, {Name: "case"}, {Name: "title", Main: true}, {Name: "vendor", Shrink: true, Drop: 3}, {Name: "reason", Shrink: true}, {Name: "standing", Drop: 5}, {Name: "due"}, {Name: "owner", Drop: 2}}
-	for width, shown := range map[int]string{160: "owner", 100: "Console signs people out", 80: "Console signs people out"} {
+	wide := []Column{{Name: "severity"}, {Name: "case"}, {Name: "title", Main: true},
+		{Name: "vendor", Shrink: true, Drop: 3}, {Name: "reason", Shrink: true}, {Name: "standing", Drop: 5}, {Name: "due"},
+		{Name: "owner", Drop: 2}}
+	for width, shown := range map[int]string{160: "owner", 100: "Console signs people out",
+		80: "Console signs people out"} {
 		var b bytes.Buffer
-		(&Printer{W: &b, Width: width}).Table(wide, [][]string{{"3 Hampered", "C-1001", "Console signs people out after every second request", "Tallow & Wick Storage", "First response due", "○ running", "7 Dec 18:00", "RL"}})
+		(&Printer{W: &b, Width: width}).Table(wide,
+			[][]string{{"3 Hampered", "C-1001", "Console signs people out after every second request", "Tallow & Wick Storage",
+				"First response due", "○ running", "7 Dec 18:00", "RL"}})
 		for line := range strings.Lines(b.String()) {
 			if n := utf8.RuneCountInString(strings.TrimRight(line, "\n")); n > width {
 				t.Errorf("at %d a line has %d characters: %s", width, n, line)
@@ -61,7 +67,8 @@ func TestStandingsHaveShapeAndWord(t *testing.T) {
 
 func TestTime(t *testing.T) {
 	now := time.Date(2026, 11, 23, 12, 0, 0, 0, time.Local)
-	for want, at := range map[string]time.Time{"09:30": now.Add(-150 * time.Minute), "Thu 19, 12:00": now.AddDate(0, 0, -4), "1 Oct 12:00": now.AddDate(0, 0, -53), "23 Nov 2025": now.AddDate(-1, 0, 0)} {
+	for want, at := range map[string]time.Time{"09:30": now.Add(-150 * time.Minute),
+		"Thu 19, 12:00": now.AddDate(0, 0, -4), "1 Oct 12:00": now.AddDate(0, 0, -53), "23 Nov 2025": now.AddDate(-1, 0, 0)} {
 		if got := Time(&at, now); got != want {
 			t.Errorf("%s, want %s", got, want)
 		}

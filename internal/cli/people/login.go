@@ -20,7 +20,8 @@ func (a *Commands) Login() *cobra.Command {
 	var email, name string
 	c := &cobra.Command{
 		Use: "login URL", Short: "Sign in, and keep a token of your own for the commands", Args: cobra.ExactArgs(1),
-		Example: "  roundhouse login http://127.0.0.1:8080 --email ragna@saltmarsh.example\n  echo harbour-light-1 | roundhouse login http://127.0.0.1:8080 --email ragna@saltmarsh.example",
+		Example: "  roundhouse login http://127.0.0.1:8080 --email ragna@saltmarsh.example\n  echo harbour-light-1 | " +
+			"roundhouse login http://127.0.0.1:8080 --email ragna@saltmarsh.example",
 		RunE: func(cmd *cobra.Command, args []string) error {
 			if email == "" {
 				return app.Usagef("say who you are with --email")
@@ -69,7 +70,8 @@ func (a *Commands) Password() (string, error) { return a.Unseen("Password: ") }
 
 // Tokens is the command group token.
 func (a *Commands) Tokens() *cobra.Command {
-	add := &cobra.Command{Use: "add NAME", Short: "Make a token for a program; its secret is shown once", Args: cobra.ExactArgs(1),
+	add := &cobra.Command{Use: "add NAME", Short: "Make a token for a program; its secret is shown once",
+		Args:    cobra.ExactArgs(1),
 		Example: "  roundhouse token add ticket-bridge",
 		RunE: func(cmd *cobra.Command, args []string) error {
 			c, err := a.Client()
@@ -109,9 +111,11 @@ func (a *Commands) Tokens() *cobra.Command {
 				if t.RevokedAt != nil {
 					state = "revoked"
 				}
-				rows = append(rows, []string{fmt.Sprint(t.Id), t.Name, state, out.Time(&t.CreatedAt, now), out.Time(t.LastUsedAt, now)})
+				rows = append(rows, []string{fmt.Sprint(t.Id), t.Name, state, out.Time(&t.CreatedAt, now),
+					out.Time(t.LastUsedAt, now)})
 			}
-			p.Table([]out.Column{{Name: "id", Right: true}, {Name: "name", Shrink: true}, {Name: "state"}, {Name: "made"}, {Name: "last used"}}, rows)
+			p.Table([]out.Column{{Name: "id", Right: true}, {Name: "name", Shrink: true}, {Name: "state"}, {Name: "made"},
+				{Name: "last used"}}, rows)
 			return nil
 		}}
 	revoke := &cobra.Command{Use: "revoke ID", Short: "End one of your tokens at once", Args: cobra.ExactArgs(1),

@@ -21,12 +21,22 @@ import (
 
 // People is the command group person.
 func (a *Commands) People() *cobra.Command {
+	return app.Group("person", "Our people", a.addPerson(), a.listPeople(), a.changePerson(), a.personHolds(),
+		a.TableExport("person", "people"), a.TableImport("person", "people"))
+}
+
+func (a *Commands) addPerson() *cobra.Command {
 	var name, role, database, data string
 	var begin hours.Beginning
 	add := &cobra.Command{
 		Use: "add EMAIL", Short: "Add one of our people; the first one straight into the database", Args: cobra.ExactArgs(1),
-		Long:    "Adds a person; the password is asked for, or read from standard input.\nThe very first person is added with --database URL, or with --data DIRECTORY for the private PostgreSQL that\nserve runs there, before anybody can sign in. That begins the desk too: it gets office hours in --zone, hours\nround the clock, and a policy to be changed (see roundhouse policy show).",
-		Example: "  roundhouse person add ines@saltmarsh.example --name \"Ines Vik\" --role handler\n  roundhouse person add ines@saltmarsh.example --name \"Ines Vik\" --role administrator --data .roundhouse --desk \"Saltmarsh Ferries\" --zone Europe/Oslo",
+		Long: "Adds a person; the password is asked for, or read from standard input.\nThe very first person is " +
+			"added with --database URL, or with --data DIRECTORY for the private PostgreSQL that\nserve runs there, before " +
+			"anybody can sign in. That begins the desk too: it gets office hours in --zone, hours\nround the clock, and a " +
+			"policy to be changed (see roundhouse policy show).",
+		Example: "  roundhouse person add ines@saltmarsh.example --name \"Ines Vik\" --role handler\n" +
+			"  roundhouse person add ines@saltmarsh.example --name \"Ines Vik\" --role administrator --data .roundhouse --desk " +
+			"\"Saltmarsh Ferries\" --zone Europe/Oslo",
 		RunE: func(cmd *cobra.Command, args []string) error {
 			if name == "" {
 				return app.Usagef("say the person's name with --name")
@@ -68,13 +78,16 @@ func (a *Commands) People() *cobra.Command {
 	add.Flags().StringVar(&data, "data", "", "directory of the private PostgreSQL to write the first person into")
 	add.Flags().StringVar(&begin.Name, "desk", "", "of the first person: whose desk this is (default \"Our desk\")")
 	add.Flags().StringVar(&begin.Zone, "zone", "", "of the first person: time zone of our office hours (default UTC)")
-	list := &cobra.Command{Use: "list", Short: "List our people", Args: cobra.NoArgs,
+	return add
+}
+
+func (a *Commands) listPeople() *cobra.Command {
+	return &cobra.Command{Use: "list", Short: "List our people", Args: cobra.NoArgs,
 		RunE: func(cmd *cobra.Command, _ []string) error {
-			c, all, err := a.everybody(cmd.Context())
+			_, all, err := a.everybody(cmd.Context())
 			if err != nil {
 				return err
 			}
-			_ = c
 			p := a.Printer()
 			if a.Format == "json" {
 				return p.JSON(all)
@@ -90,9 +103,13 @@ func (a *Commands) People() *cobra.Command {
 			p.Table([]out.Column{{Name: "name", Shrink: true}, {Name: "mail"}, {Name: "role"}, {Name: "state"}}, rows)
 			return nil
 		}}
+}
+
+func (a *Commands) changePerson() *cobra.Command {
 	var newRole, newName string
 	var leave, back, password bool
-	change := &cobra.Command{Use: "change EMAIL", Short: "Change a person's name, role or password, or end their access", Args: cobra.ExactArgs(1),
+	change := &cobra.Command{Use: "change EMAIL", Short: "Change a person's name, role or password, or end their access",
+		Args:    cobra.ExactArgs(1),
 		Example: "  roundhouse person change emil@saltmarsh.example --role lead",
 		RunE: func(cmd *cobra.Command, args []string) error {
 			c, all, err := a.everybody(cmd.Context())
@@ -100,7 +117,8 @@ func (a *Commands) People() *cobra.Command {
 				return err
 			}
 			ch := clientgen.PersonChange{Name: app.Some(newName), Role: app.Some(clientgen.Role(newRole))}
-			for name, to := range map[string]**string{"phone": &ch.Phone, "zone": &ch.Zone, "hours": &ch.Hours, "languages": &ch.Languages} {
+			for name, to := range map[string]**string{"phone": &ch.Phone, "zone": &ch.Zone, "hours": &ch.Hours,
+				"languages": &ch.Languages} {
 				if v, _ := cmd.Flags().GetString(name); cmd.Flags().Changed(name) {
 					*to = &v
 				}
@@ -118,7 +136,8 @@ func (a *Commands) People() *cobra.Command {
 			for _, x := range all {
 				if strings.EqualFold(x.Email, args[0]) {
 					tag := fmt.Sprintf(`"v%d"`, x.Version)
-					res, err := c.ChangePersonWithApplicationMergePatchPlusJSONBody(cmd.Context(), x.Id, &clientgen.ChangePersonParams{IfMatch: &tag}, ch)
+					res, err := c.ChangePersonWithApplicationMergePatchPlusJSONBody(cmd.Context(), x.Id,
+						&clientgen.ChangePersonParams{IfMatch: &tag}, ch)
 					p, _, err := client.Read[clientgen.Person](c, res, err)
 					if err == nil {
 						a.Printer().Line("%s is %s.", p.Name, p.Role)
@@ -143,7 +162,13 @@ func (a *Commands) People() *cobra.Command {
 	change.Flags().BoolVar(&leave, "leaves", false, "end this person's access")
 	change.Flags().BoolVar(&back, "returns", false, "let this person in again")
 	change.Flags().BoolVar(&password, "password", false, "set a new password, read from standard input")
-	holds := &cobra.Command{Use: "holds EMAIL", Short: "List what hangs on a person at the vendors: logins, rights, being the named contact", Args: cobra.ExactArgs(1), Example: "  roundhouse person holds ragna@saltmarsh.example",
+	return change
+}
+
+func (a *Commands) personHolds() *cobra.Command {
+	return &cobra.Command{Use: "holds EMAIL",
+		Short: "List what hangs on a person at the vendors: logins, rights, being the named contact",
+		Args:  cobra.ExactArgs(1), Example: "  roundhouse person holds ragna@saltmarsh.example",
 		RunE: func(cmd *cobra.Command, args []string) error {
 			c, all, err := a.everybody(cmd.Context())
 			if err != nil {
@@ -156,11 +181,11 @@ func (a *Commands) People() *cobra.Command {
 			}
 			return nobody(args[0])
 		}}
-	return app.Group("person", "Our people", add, list, change, holds, a.TableExport("person", "people"), a.TableImport("person", "people"))
 }
 
 func nobody(email string) error {
-	return &app.Missing{Text: fmt.Sprintf("nobody has the email address %s; roundhouse person list shows our people", email)}
+	return &app.Missing{Text: fmt.Sprintf("nobody has the email address %s; roundhouse person list shows our people",
+		email)}
 }
 
 // holds prints what has to be given to somebody else when a person leaves.
@@ -212,6 +237,7 @@ func (a *Commands) firstPerson(ctx context.Context, database string, n people.Ne
 		return err
 	}
 	a.Printer().Line("%s (%s) can sign in as %s.", p.Name, p.Role, p.Email)
-	a.Printer().Line("The desk begins with hours and a policy of its own: see roundhouse policy show and roundhouse calendar list.")
+	a.Printer().Line("The desk begins with hours and a policy of its own: see roundhouse policy show and roundhouse " +
+		"calendar list.")
 	return nil
 }

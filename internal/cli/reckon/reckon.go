@@ -20,7 +20,8 @@ import (
 
 // Reckon is the command group reckon.
 func (a *Commands) Reckon() *cobra.Command {
-	return app.Group("reckon", "Check a promise by hand, with no service and no database", a.reckonDue(), a.reckonSpan(), a.reckonDeadlines(), a.reckonSeverity(), a.reckonBatch())
+	return app.Group("reckon", "Check a promise by hand, with no service and no database", a.reckonDue(), a.reckonSpan(),
+		a.reckonDeadlines(), a.reckonSeverity(), a.reckonBatch())
 }
 
 func readCalendar(file string) (*calendar.Calendar, error) {
@@ -55,7 +56,8 @@ func flagInstant(flag, s string) (int64, error) {
 
 func (a *Commands) reckonDue() *cobra.Command {
 	var file, from, target string
-	c := &cobra.Command{Use: "due", Short: "When a promise falls due, with the windows that were counted", Args: cobra.NoArgs,
+	c := &cobra.Command{Use: "due", Short: "When a promise falls due, with the windows that were counted",
+		Args:    cobra.NoArgs,
 		Example: "  roundhouse reckon due --calendar office.yaml --from 2026-12-23T14:30:00+01:00 --target 4h",
 		RunE: func(*cobra.Command, []string) error {
 			cal, err := readCalendar(file)
@@ -99,7 +101,8 @@ func (a *Commands) reckonDue() *cobra.Command {
 func (a *Commands) reckonSpan() *cobra.Command {
 	var file, from, to string
 	c := &cobra.Command{Use: "span", Short: "How much covered time lies between two instants", Args: cobra.NoArgs,
-		Example: "  roundhouse reckon span --calendar office.yaml --from 2026-12-23T14:30:00+01:00 --to 2026-12-28T09:00:00+01:00",
+		Example: "  roundhouse reckon span --calendar office.yaml --from 2026-12-23T14:30:00+01:00 --to " +
+			"2026-12-28T09:00:00+01:00",
 		RunE: func(*cobra.Command, []string) error {
 			cal, err := readCalendar(file)
 			if err != nil {
@@ -173,7 +176,8 @@ func (a *Commands) working(c *calendar.Calendar, from, to int64) {
 }
 
 func (a *Commands) reckonDeadlines() *cobra.Command {
-	return &cobra.Command{Use: "deadlines FILE", Short: "Replay a history against terms and explain every deadline", Args: cobra.ExactArgs(1),
+	return &cobra.Command{Use: "deadlines FILE", Short: "Replay a history against terms and explain every deadline",
+		Args:    cobra.ExactArgs(1),
 		Example: "  roundhouse reckon deadlines case.json\n  roundhouse reckon deadlines case.json -o json",
 		RunE: func(_ *cobra.Command, args []string) error {
 			b, err := app.ReadBounded(args[0])
@@ -208,7 +212,8 @@ func (a *Commands) reckonDeadlines() *cobra.Command {
 				if r.Clock.Kind.Ours() {
 					rank = "severity"
 				}
-				p.Line("%s at %s %d: %s; %s counted of %s; due %s", r.Clock.Kind, rank, r.Clock.Rank, p.Standing(string(r.Standing)), app.Span(r.Counted), app.Span(r.Clock.Seconds), due)
+				p.Line("%s at %s %d: %s; %s counted of %s; due %s", r.Clock.Kind, rank, r.Clock.Rank,
+					p.Standing(string(r.Standing)), app.Span(r.Counted), app.Span(r.Clock.Seconds), due)
 				for _, s := range r.Clock.Segments {
 					to := min(s.To, r.CountedTo)
 					if to <= s.From {
@@ -257,8 +262,10 @@ func (a *Commands) reckonSeverity() *cobra.Command {
 var errSomeErred = errors.New("some lines could not be answered; each says why")
 
 func (a *Commands) reckonBatch() *cobra.Command {
-	return &cobra.Command{Use: "batch FILE", Short: "Answer one JSON object a line, in order (- reads standard input)", Args: cobra.ExactArgs(1),
-		Example: "  roundhouse reckon batch questions.jsonl\n  printf '%s\\n' '{\"id\":1,\"op\":\"span\",…}' | roundhouse reckon batch -",
+	return &cobra.Command{Use: "batch FILE", Short: "Answer one JSON object a line, in order (- reads standard input)",
+		Args: cobra.ExactArgs(1),
+		Example: "  roundhouse reckon batch questions.jsonl\n  printf '%s\\n' '{\"id\":1,\"op\":\"span\",…}' | " +
+			"roundhouse reckon batch -",
 		RunE: func(_ *cobra.Command, args []string) error {
 			in := a.Stdin
 			if args[0] != "-" {

@@ -20,8 +20,11 @@ import (
 
 // vendorExport writes what is known of a vendor as a pack.
 func (a *Commands) vendorExport() *cobra.Command {
-	return &cobra.Command{Use: "export VENDOR", Short: "Write a vendor as a pack: one file to share, review and change", Args: cobra.ExactArgs(1),
-		Long:    "Writes all that is known of a vendor as one YAML file, with the hours that it names. What is secret or ours\nalone (who of us may do what there, partners, notes, whom to go to first) stays out of it; other texts go as\nthey were written, so read it before you share it.",
+	return &cobra.Command{Use: "export VENDOR", Short: "Write a vendor as a pack: one file to share, review and change",
+		Args: cobra.ExactArgs(1),
+		Long: "Writes all that is known of a vendor as one YAML file, with the hours that it names. What is secret " +
+			"or ours\nalone (who of us may do what there, partners, notes, whom to go to first) stays out of it; other " +
+			"texts go as\nthey were written, so read it before you share it.",
 		Example: "  roundhouse vendor export tallow > tallow.yaml",
 		RunE: func(cmd *cobra.Command, args []string) error {
 			return a.copied(cmd.Context(), "/vendors/"+url.PathEscape(args[0])+"/pack")
@@ -43,8 +46,11 @@ func (a *Commands) copied(ctx context.Context, path string) error {
 
 // vendorCheck holds a pack against the schema and the rules; it needs no service.
 func (a *Commands) vendorCheck() *cobra.Command {
-	return &cobra.Command{Use: "check FILE", Short: "Say what is wrong with a vendor pack, all of it at once; no service is needed", Args: cobra.ExactArgs(1),
-		Long:    "Checks a pack (- for standard input) and says each mistake with its line and its field. Warnings leave the\nstatus 0; anything wrong makes it 1. An editor that knows JSON Schema does most of this while one types:\ngive it what roundhouse vendor schema prints.",
+	return &cobra.Command{Use: "check FILE",
+		Short: "Say what is wrong with a vendor pack, all of it at once; no service is needed", Args: cobra.ExactArgs(1),
+		Long: "Checks a pack (- for standard input) and says each mistake with its line and its field. Warnings " +
+			"leave the\nstatus 0; anything wrong makes it 1. An editor that knows JSON Schema does most of this while one " +
+			"types:\ngive it what roundhouse vendor schema prints.",
 		Example: "  roundhouse vendor check tallow.yaml\n  roundhouse vendor export tallow | roundhouse vendor check -",
 		RunE: func(_ *cobra.Command, args []string) error {
 			_, err := a.readPack(args[0], true)
@@ -97,7 +103,8 @@ func (a *Commands) readPack(named string, alone bool) ([]byte, error) {
 	case wrong > 0:
 		return nil, fmt.Errorf("%s has %s", name, app.Number(wrong, "mistake"))
 	case alone && a.Format != "json":
-		a.Printer().Line("%s is a pack of %s (%s) with %s and %s.", name, p.Vendor.Name, p.Vendor.Key, app.Number(len(p.Vendor.Levels), "level"), app.Number(len(p.Calendars), "calendar"))
+		a.Printer().Line("%s is a pack of %s (%s) with %s and %s.", name, p.Vendor.Name, p.Vendor.Key,
+			app.Number(len(p.Vendor.Levels), "level"), app.Number(len(p.Calendars), "calendar"))
 	}
 	return file, nil
 }
@@ -105,8 +112,13 @@ func (a *Commands) readPack(named string, alone bool) ([]byte, error) {
 // vendorImport takes a pack in; what it would do is shown first.
 func (a *Commands) vendorImport() *cobra.Command {
 	var yes bool
-	c := &cobra.Command{Use: "import FILE", Short: "Take a vendor pack in: what differs is shown first, then changed, all of it or nothing", Args: cobra.ExactArgs(1),
-		Long:    "Holds a pack (- for standard input) against what the desk knows of the vendor and shows each difference: + new,\n- gone, ~ changed. Only what differs is changed, after a yes; what is ours alone stays. It can be repeated.\nHours that other vendors may count in are never changed by a pack; a vendor's own count anew from tomorrow.",
+	c := &cobra.Command{Use: "import FILE",
+		Short: "Take a vendor pack in: what differs is shown first, then changed, all of it or nothing",
+		Args:  cobra.ExactArgs(1),
+		Long: "Holds a pack (- for standard input) against what the desk knows of the vendor and shows each " +
+			"difference: + new,\n- gone, ~ changed. Only what differs is changed, after a yes; what is ours alone stays. " +
+			"It can be repeated.\nHours that other vendors may count in are never changed by a pack; a vendor's own count " +
+			"anew from tomorrow.",
 		Example: "  roundhouse vendor import tallow.yaml\n  roundhouse vendor import tallow.yaml --yes",
 		RunE: func(cmd *cobra.Command, args []string) error {
 			file, err := a.readPack(args[0], false)
@@ -186,7 +198,8 @@ func (a *Commands) agreed(question string) bool {
 
 // vendorSchema prints the JSON Schema of packs.
 func (a *Commands) vendorSchema() *cobra.Command {
-	return &cobra.Command{Use: "schema", Short: "Print the JSON Schema of vendor packs, for editors", Args: cobra.NoArgs, Example: "  roundhouse vendor schema > vendor-pack.schema.json",
+	return &cobra.Command{Use: "schema", Short: "Print the JSON Schema of vendor packs, for editors", Args: cobra.NoArgs,
+		Example: "  roundhouse vendor schema > vendor-pack.schema.json",
 		RunE: func(*cobra.Command, []string) error {
 			_, err := a.Stdout.Write(pack.Schema)
 			return err

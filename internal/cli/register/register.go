@@ -22,7 +22,9 @@ func counted(name, member string) app.Column {
 }
 
 func vendorColumn() app.Column {
-	return app.Column{Column: out.Column{Name: "vendor", Shrink: true}, Cell: func(r app.Record) string { return r.Text("vendor_name") }}
+	return app.Column{Column: out.Column{Name: "vendor", Shrink: true}, Cell: func(r app.Record) string {
+		return r.Text("vendor_name")
+	}}
 }
 
 var vendorField = app.FieldFlag{Member: "vendor", Kind: "text", Help: "the vendor's key or name"}
@@ -30,10 +32,17 @@ var vendorField = app.FieldFlag{Member: "vendor", Kind: "text", Help: "the vendo
 // Products is the command group product.
 func (a *Commands) Products() *cobra.Command {
 	return a.Noun(app.Noun{Name: "product", Many: "products", Path: "/products", Article: "a",
-		Example: "  roundhouse product add --vendor tallow --name \"Array 60\" --our-name \"the tall one\" --component controller",
-		Fields: []app.FieldFlag{vendorField, {Member: "name", Kind: "text", Help: "its name"}, {Member: "our_names", Kind: "list", Help: "what we call it; repeat for several"}, {Member: "components", Kind: "list", Help: "a component; repeat for several"}, {Member: "versions", Kind: "versions", Help: "a version, with until when it is supported as in 4.1=2027-06-30; repeat for all of them"},
-			{Member: "number_found", Kind: "text", Help: "where on such a thing its number stands"}, {Member: "note", Kind: "text", Help: "a note"}},
-		Columns: []app.Column{app.Fact("product", "name"), vendorColumn(), app.Fact("we call it", "our_names"), counted("assets", "assets")},
+		Example: "  roundhouse product add --vendor tallow --name \"Array 60\" --our-name \"the tall one\" --component " +
+			"controller",
+		Fields: []app.FieldFlag{vendorField, {Member: "name", Kind: "text", Help: "its name"},
+			{Member: "our_names", Kind: "list", Help: "what we call it; repeat for several"},
+			{Member: "components", Kind: "list", Help: "a component; repeat for several"},
+			{Member: "versions", Kind: "versions",
+				Help: "a version, with until when it is supported as in 4.1=2027-06-30; repeat for all of them"},
+			{Member: "number_found", Kind: "text", Help: "where on such a thing its number stands"},
+			{Member: "note", Kind: "text", Help: "a note"}},
+		Columns: []app.Column{app.Fact("product", "name"), vendorColumn(), app.Fact("we call it", "our_names"),
+			counted("assets", "assets")},
 		Show: func(p *out.Printer, r app.Record) {
 			p.Line("%s in the register", app.Number(r.Number("assets"), "asset"))
 			versions, _ := r.Facts()["versions"].([]any)
@@ -52,9 +61,15 @@ func (a *Commands) Products() *cobra.Command {
 func (a *Commands) Accounts() *cobra.Command {
 	return a.Noun(app.Noun{Name: "account", Many: "accounts", Path: "/accounts", Article: "an",
 		Example: "  roundhouse account add --vendor corvane --number saltmarsh-lab --called tenant --region Ern --country NO",
-		Fields: []app.FieldFlag{vendorField, {Member: "number", Kind: "text", Help: "the number or name at the vendor"}, {Member: "name", Kind: "text", Help: "what it is for"}, {Member: "called", Kind: "text", Help: "what the vendor calls such a number"},
-			{Member: "regions", Kind: "list", Help: "a region; repeat for several"}, {Member: "country", Kind: "text", Help: "two capital letters"}, {Member: "holder", Kind: "text", Help: "who of ours has the secret part"}, {Member: "note", Kind: "text", Help: "a note"}},
-		Columns: []app.Column{app.Fact("account", "number"), app.Fact("for", "name"), vendorColumn(), app.Fact("regions", "regions"), counted("assets", "assets"), counted("live cases", "live_cases")},
+		Fields: []app.FieldFlag{vendorField, {Member: "number", Kind: "text", Help: "the number or name at the vendor"},
+			{Member: "name", Kind: "text", Help: "what it is for"},
+			{Member: "called", Kind: "text", Help: "what the vendor calls such a number"},
+			{Member: "regions", Kind: "list", Help: "a region; repeat for several"},
+			{Member: "country", Kind: "text", Help: "two capital letters"},
+			{Member: "holder", Kind: "text", Help: "who of ours has the secret part"},
+			{Member: "note", Kind: "text", Help: "a note"}},
+		Columns: []app.Column{app.Fact("account", "number"), app.Fact("for", "name"), vendorColumn(),
+			app.Fact("regions", "regions"), counted("assets", "assets"), counted("live cases", "live_cases")},
 		Show: func(p *out.Printer, r app.Record) {
 			p.Line("%s, %s", app.Number(r.Number("assets"), "asset"), app.Number(r.Number("live_cases"), "live case"))
 		}})
@@ -63,28 +78,46 @@ func (a *Commands) Accounts() *cobra.Command {
 // Contracts is the command group contract.
 func (a *Commands) Contracts() *cobra.Command {
 	return a.Noun(app.Noun{Name: "contract", Many: "contracts", Path: "/contracts", Article: "a",
-		Example: "  roundhouse contract add --vendor tallow --number TW-C-8001 --starts 2027-01-01 --ends 2027-12-31 --everything \\\n    --term \"first-response 1 1h round-the-clock\" --term \"update 2 1bd tallow-office\"",
-		Fields: []app.FieldFlag{vendorField, {Member: "number", Kind: "text", Help: "its number"}, {Member: "level", Kind: "text", Help: "what the vendor calls this kind of support"}, {Member: "starts", Kind: "text", Help: "its first date"}, {Member: "ends", Kind: "text", Help: "its last date"},
-			{Member: "notice", Kind: "text", Help: "the last date to give notice"}, {Member: "country", Kind: "text", Help: "two capital letters"}, {Member: "rights", Kind: "list", Help: "what we may ask for; repeat for several"}, {Member: "exclusions", Kind: "text", Help: "what is not covered"},
-			{Member: "everything", Kind: "yes", Help: "all that we have of the vendor is covered"}, {Member: "products", Kind: "list", Help: "a product that it covers; repeat for several"}, {Member: "accounts", Kind: "list", Help: "an account that it covers; repeat for several"},
-			{Member: "allowance.unit", Kind: "text", Help: "paid ahead: cases or hours"}, {Member: "allowance.amount", Kind: "number", Help: "how many were paid for"}, {Member: "allowance.used", Kind: "number", Help: "how many were used beside those that the desk counts"},
-			{Member: "on_change", Kind: "text", Help: "clocks on a change of level: restart, keep or by-direction"}, {Member: "while_ours", Kind: "text", Help: "their clocks while the move is ours: pause or run"},
-			{Member: "terms", Kind: "terms", Help: "a promise: DEADLINE LEVEL TARGET [CALENDAR] [kind=…] [channel=…] [country=…]; repeat for all of them"}, {Member: "note", Kind: "text", Help: "a note"}},
-		Filters: []app.FieldFlag{{Member: "cover", Kind: "text", Help: "in-force or ended"}, {Member: "ending_on", Kind: "text", Help: "only those that end or must be given notice by this date"}},
-		Columns: []app.Column{app.Fact("contract", "number"), vendorColumn(), app.Fact("kind", "level"), app.Fact("starts", "starts"), app.Fact("ends", "ends"),
+		Example: "  roundhouse contract add --vendor tallow --number TW-C-8001 --starts 2027-01-01 --ends 2027-12-31 " +
+			"--everything \\\n    --term \"first-response 1 1h round-the-clock\" --term \"update 2 1bd tallow-office\"",
+		Fields: []app.FieldFlag{vendorField, {Member: "number", Kind: "text", Help: "its number"},
+			{Member: "level", Kind: "text", Help: "what the vendor calls this kind of support"},
+			{Member: "starts", Kind: "text", Help: "its first date"}, {Member: "ends", Kind: "text", Help: "its last date"},
+			{Member: "notice", Kind: "text", Help: "the last date to give notice"},
+			{Member: "country", Kind: "text", Help: "two capital letters"},
+			{Member: "rights", Kind: "list", Help: "what we may ask for; repeat for several"},
+			{Member: "exclusions", Kind: "text", Help: "what is not covered"},
+			{Member: "everything", Kind: "yes", Help: "all that we have of the vendor is covered"},
+			{Member: "products", Kind: "list", Help: "a product that it covers; repeat for several"},
+			{Member: "accounts", Kind: "list", Help: "an account that it covers; repeat for several"},
+			{Member: "allowance.unit", Kind: "text", Help: "paid ahead: cases or hours"},
+			{Member: "allowance.amount", Kind: "number", Help: "how many were paid for"},
+			{Member: "allowance.used", Kind: "number", Help: "how many were used beside those that the desk counts"},
+			{Member: "on_change", Kind: "text", Help: "clocks on a change of level: restart, keep or by-direction"},
+			{Member: "while_ours", Kind: "text", Help: "their clocks while the move is ours: pause or run"},
+			{Member: "terms", Kind: "terms",
+				Help: "a promise: DEADLINE LEVEL TARGET [CALENDAR] [kind=…] [channel=…] [country=…]; repeat for all of them"},
+			{Member: "note", Kind: "text", Help: "a note"}},
+		Filters: []app.FieldFlag{{Member: "cover", Kind: "text", Help: "in-force or ended"},
+			{Member: "ending_on", Kind: "text", Help: "only those that end or must be given notice by this date"}},
+		Columns: []app.Column{app.Fact("contract", "number"), vendorColumn(), app.Fact("kind", "level"),
+			app.Fact("starts", "starts"), app.Fact("ends", "ends"),
 			{Column: out.Column{Name: "days left", Right: true}, Cell: func(r app.Record) string {
 				if n := r.Number("days_left"); n >= 0 {
 					return app.Itoa(n)
 				}
 				return "ended"
 			}}, counted("assets", "assets"), counted("live cases", "live_cases"),
-			{Column: out.Column{Name: "note", Shrink: true}, Cell: func(r app.Record) string { return strings.Join(r.Texts("warnings"), "; ") }}},
+			{Column: out.Column{Name: "note", Shrink: true}, Cell: func(r app.Record) string {
+				return strings.Join(r.Texts("warnings"), "; ")
+			}}},
 		Show: func(p *out.Printer, r app.Record) {
 			for _, w := range r.Texts("warnings") {
 				p.Line("Note: %s", w)
 			}
 			if n := r.Number("days_left"); n >= 0 {
-				p.Line("%d days left, %s under it, %s of them live", n, app.Number(r.Number("opened_cases"), "case"), r.Text("live_cases"))
+				p.Line("%d days left, %s under it, %s of them live", n, app.Number(r.Number("opened_cases"), "case"),
+					r.Text("live_cases"))
 			} else {
 				p.Line("Ended %d days ago", -n)
 			}
@@ -98,26 +131,56 @@ func ShowTerms(p *out.Printer, f app.Record) {
 	list, _ := f["terms"].([]any)
 	for _, t := range list {
 		x := app.Record(t.(map[string]any))
-		rows = append(rows, []string{x.Text("level"), x.Text("deadline"), x.Text("target"), x.Text("calendar"), x.Text("kind"), x.Text("channel"), x.Text("country")})
+		rows = append(rows, []string{x.Text("level"), x.Text("deadline"), x.Text("target"), x.Text("calendar"),
+			x.Text("kind"), x.Text("channel"), x.Text("country")})
 	}
 	if len(rows) > 0 {
-		p.Table([]out.Column{{Name: "level", Right: true}, {Name: "promise"}, {Name: "within"}, {Name: "counted in"}, {Name: "kind"}, {Name: "channel"}, {Name: "country"}}, rows)
+		p.Table([]out.Column{{Name: "level", Right: true}, {Name: "promise"}, {Name: "within"}, {Name: "counted in"},
+			{Name: "kind"}, {Name: "channel"}, {Name: "country"}}, rows)
 	}
 }
 
 // Assets is the command group asset.
 func (a *Commands) Assets() *cobra.Command {
 	return a.Noun(app.Noun{Name: "asset", Many: "assets", Path: "/assets", Article: "an",
-		Example: "  roundhouse asset add --vendor tallow --name \"Array Vaag-1\" --serial TWS-40-0101110 --product \"Array 40\" --site Vaag --environment production",
-		Fields: []app.FieldFlag{vendorField, {Member: "name", Kind: "text", Help: "what we call it"}, {Member: "serial", Kind: "text", Help: "its serial number"}, {Member: "model", Kind: "text", Help: "the maker's model"}, {Member: "product", Kind: "text", Help: "the product that it is one of"},
-			{Member: "version", Kind: "text", Help: "the product's version"}, {Member: "system", Kind: "text", Help: "its operating system"}, {Member: "resource_id", Kind: "text", Help: "how a cloud calls it"}, {Member: "account", Kind: "text", Help: "the account that it is in"}, {Member: "region", Kind: "text", Help: "the region that it is in"},
-			{Member: "environment", Kind: "text", Help: "production or other"}, {Member: "site", Kind: "text", Help: "where it stands"}, {Member: "address", Kind: "text", Help: "the site's address"}, {Member: "country", Kind: "text", Help: "two capital letters"}, {Member: "site_contact", Kind: "text", Help: "whom to ask there"},
-			{Member: "site_phone", Kind: "text", Help: "and on what number"}, {Member: "contract", Kind: "text", Help: "the contract that names it"}, {Member: "owner", Kind: "text", Help: "who of ours answers for it"}, {Member: "start_with", Kind: "text", Help: "whom to go to first, where that is not the vendor"},
-			{Member: "number_found", Kind: "text", Help: "where on it its number stands"}, {Member: "platform.supported", Kind: "text", Help: "whether the vendor supports what it runs on: yes, no or unknown"}, {Member: "platform.until", Kind: "text", Help: "until which date"},
-			{Member: "platform.source", Kind: "text", Help: "who says so"}, {Member: "platform.checked", Kind: "text", Help: "when that was looked up"}, {Member: "attributes", Kind: "pairs", Help: "NAME=VALUE of your own; repeat for several"}, {Member: "note", Kind: "text", Help: "a note"}},
-		Filters: []app.FieldFlag{{Member: "cover", Kind: "text", Help: "covered, twice or not-covered"}, {Member: "site", Kind: "text", Help: "only at this site"}, {Member: "product", Kind: "named", Help: "only of this product"}, {Member: "account", Kind: "named", Help: "only in this account"}, {Member: "contract", Kind: "named", Help: "only those that this contract names"}},
-		Columns: []app.Column{app.Fact("asset", "name"), app.Fact("serial", "serial"), vendorColumn(), app.Fact("product", "product"), app.Fact("version", "version"), app.Fact("site", "site"),
-			{Column: out.Column{Name: "cover", Shrink: true}, Cell: func(r app.Record) string { return r.In("cover").Text("words") }}, counted("live cases", "live_cases")},
+		Example: "  roundhouse asset add --vendor tallow --name \"Array Vaag-1\" --serial TWS-40-0101110 --product " +
+			"\"Array 40\" --site Vaag --environment production",
+		Fields: []app.FieldFlag{vendorField, {Member: "name", Kind: "text", Help: "what we call it"},
+			{Member: "serial", Kind: "text", Help: "its serial number"},
+			{Member: "model", Kind: "text", Help: "the maker's model"},
+			{Member: "product", Kind: "text", Help: "the product that it is one of"},
+			{Member: "version", Kind: "text", Help: "the product's version"},
+			{Member: "system", Kind: "text", Help: "its operating system"},
+			{Member: "resource_id", Kind: "text", Help: "how a cloud calls it"},
+			{Member: "account", Kind: "text", Help: "the account that it is in"},
+			{Member: "region", Kind: "text", Help: "the region that it is in"},
+			{Member: "environment", Kind: "text", Help: "production or other"},
+			{Member: "site", Kind: "text", Help: "where it stands"},
+			{Member: "address", Kind: "text", Help: "the site's address"},
+			{Member: "country", Kind: "text", Help: "two capital letters"},
+			{Member: "site_contact", Kind: "text", Help: "whom to ask there"},
+			{Member: "site_phone", Kind: "text", Help: "and on what number"},
+			{Member: "contract", Kind: "text", Help: "the contract that names it"},
+			{Member: "owner", Kind: "text", Help: "who of ours answers for it"},
+			{Member: "start_with", Kind: "text", Help: "whom to go to first, where that is not the vendor"},
+			{Member: "number_found", Kind: "text", Help: "where on it its number stands"},
+			{Member: "platform.supported", Kind: "text",
+				Help: "whether the vendor supports what it runs on: yes, no or unknown"},
+			{Member: "platform.until", Kind: "text", Help: "until which date"},
+			{Member: "platform.source", Kind: "text", Help: "who says so"},
+			{Member: "platform.checked", Kind: "text", Help: "when that was looked up"},
+			{Member: "attributes", Kind: "pairs", Help: "NAME=VALUE of your own; repeat for several"},
+			{Member: "note", Kind: "text", Help: "a note"}},
+		Filters: []app.FieldFlag{{Member: "cover", Kind: "text", Help: "covered, twice or not-covered"},
+			{Member: "site", Kind: "text", Help: "only at this site"},
+			{Member: "product", Kind: "named", Help: "only of this product"},
+			{Member: "account", Kind: "named", Help: "only in this account"},
+			{Member: "contract", Kind: "named", Help: "only those that this contract names"}},
+		Columns: []app.Column{app.Fact("asset", "name"), app.Fact("serial", "serial"), vendorColumn(),
+			app.Fact("product", "product"), app.Fact("version", "version"), app.Fact("site", "site"),
+			{Column: out.Column{Name: "cover", Shrink: true}, Cell: func(r app.Record) string {
+				return r.In("cover").Text("words")
+			}}, counted("live cases", "live_cases")},
 		Show: func(p *out.Printer, r app.Record) {
 			p.Line("%s", r.In("cover").Text("words"))
 			if w := r.Text("number_found"); w != "" && w != r.Facts().Text("number_found") {
@@ -129,7 +192,8 @@ func (a *Commands) Assets() *cobra.Command {
 // Find is the command find.
 func (a *Commands) Find() *cobra.Command {
 	var kind string
-	c := &cobra.Command{Use: "find WORDS...", Short: "Find anything by any number, name or word it has", Args: cobra.MinimumNArgs(1),
+	c := &cobra.Command{Use: "find WORDS...", Short: "Find anything by any number, name or word it has",
+		Args:    cobra.MinimumNArgs(1),
 		Example: "  roundhouse find tws 40 0093187\n  roundhouse find snapshot --kind case",
 		RunE: func(cmd *cobra.Command, args []string) error {
 			c, err := a.Client()
@@ -163,25 +227,44 @@ func (a *Commands) Find() *cobra.Command {
 				case app.Deref(h.Near):
 					mark = "nearly"
 				}
-				rows = append(rows, []string{string(h.Kind), h.Name, h.Title, h.Detail, strings.ReplaceAll(h.Field, "_", " "), mark})
+				rows = append(rows, []string{string(h.Kind), h.Name, h.Title, h.Detail, strings.ReplaceAll(h.Field, "_", " "),
+					mark})
 			}
-			p.Table([]out.Column{{Name: "what"}, {Name: "name", Shrink: true}, {Name: "title", Main: true}, {Name: "of", Shrink: true}, {Name: "found in", Drop: 1}, {Name: "match"}}, rows)
+			p.Table([]out.Column{{Name: "what"}, {Name: "name", Shrink: true}, {Name: "title", Main: true},
+				{Name: "of", Shrink: true}, {Name: "found in", Drop: 1}, {Name: "match"}}, rows)
 			return nil
 		}}
-	c.Flags().StringVar(&kind, "kind", "", "only case, asset, product, account, contract, vendor, person (ours) or contact (a vendor's)")
+	c.Flags().StringVar(&kind, "kind", "",
+		"only case, asset, product, account, contract, vendor, person (ours) or contact (a vendor's)")
 	return c
 }
 
 var vendorNoun = app.Noun{Name: "vendor", Many: "vendors", Path: "/vendors", Article: "a", ByKey: true,
-	Example: "  roundhouse vendor add --from ferrous.yaml\n  roundhouse vendor change tallow --other-way \"+44 1632 960 090\"",
-	Fields: []app.FieldFlag{{Member: "key", Kind: "text", Help: "a short word by which cases and commands know it"}, {Member: "name", Kind: "text", Help: "its name"}, {Member: "kind", Kind: "text", Help: "what sort of vendor"}, {Member: "does", Kind: "text", Help: "what we buy from it"}, {Member: "zone", Kind: "text", Help: "its time zone, like Europe/Oslo"},
-		{Member: "languages", Kind: "list", Help: "a language; repeat for several"}, {Member: "takes", Kind: "list", Help: "a kind of case that it takes, where it does not take all; repeat for several"}, {Member: "hours", Kind: "text", Help: "the calendar of its support hours"}, {Member: "site", Kind: "text", Help: "its support site"}, {Member: "other_way", Kind: "text", Help: "the way in when the site is down"},
-		{Member: "through", Kind: "text", Help: "the vendor to go to first"}, {Member: "direct_allowed", Kind: "yes", Help: "going direct is allowed"}, {Member: "closes_after_days", Kind: "number", Help: "days of silence after which it closes a case by itself"}, {Member: "reopens_within_days", Kind: "number", Help: "days within which it reopens one"},
-		{Member: "reference_pattern", Kind: "text", Help: "what its reference numbers look like, as a regular expression"}, {Member: "automatic_pattern", Kind: "text", Help: "what its automatic acknowledgements look like"}, {Member: "login_how", Kind: "text", Help: "how to get a login there, and how long it takes"}, {Member: "note", Kind: "text", Help: "a note"}}}
+	Example: "  roundhouse vendor add --from ferrous.yaml\n  roundhouse vendor change tallow --other-way \"+44 1632 " +
+		"960 090\"",
+	Fields: []app.FieldFlag{{Member: "key", Kind: "text", Help: "a short word by which cases and commands know it"},
+		{Member: "name", Kind: "text", Help: "its name"}, {Member: "kind", Kind: "text", Help: "what sort of vendor"},
+		{Member: "does", Kind: "text", Help: "what we buy from it"},
+		{Member: "zone", Kind: "text", Help: "its time zone, like Europe/Oslo"},
+		{Member: "languages", Kind: "list", Help: "a language; repeat for several"},
+		{Member: "takes", Kind: "list",
+			Help: "a kind of case that it takes, where it does not take all; repeat for several"},
+		{Member: "hours", Kind: "text", Help: "the calendar of its support hours"},
+		{Member: "site", Kind: "text", Help: "its support site"},
+		{Member: "other_way", Kind: "text", Help: "the way in when the site is down"},
+		{Member: "through", Kind: "text", Help: "the vendor to go to first"},
+		{Member: "direct_allowed", Kind: "yes", Help: "going direct is allowed"},
+		{Member: "closes_after_days", Kind: "number", Help: "days of silence after which it closes a case by itself"},
+		{Member: "reopens_within_days", Kind: "number", Help: "days within which it reopens one"},
+		{Member: "reference_pattern", Kind: "text", Help: "what its reference numbers look like, as a regular expression"},
+		{Member: "automatic_pattern", Kind: "text", Help: "what its automatic acknowledgements look like"},
+		{Member: "login_how", Kind: "text", Help: "how to get a login there, and how long it takes"},
+		{Member: "note", Kind: "text", Help: "a note"}}}
 
 // vendorCards prints the vendor's people as contact cards.
 func (a *Commands) vendorCards() *cobra.Command {
-	return &cobra.Command{Use: "cards VENDOR", Short: "Write the vendor's people as contact cards (vCard)", Args: cobra.ExactArgs(1), Example: "  roundhouse vendor cards tallow > tallow.vcf",
+	return &cobra.Command{Use: "cards VENDOR", Short: "Write the vendor's people as contact cards (vCard)",
+		Args: cobra.ExactArgs(1), Example: "  roundhouse vendor cards tallow > tallow.vcf",
 		RunE: func(cmd *cobra.Command, args []string) error {
 			return a.copied(cmd.Context(), "/vendors/"+url.PathEscape(args[0])+"/people")
 		}}

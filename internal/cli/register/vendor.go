@@ -35,10 +35,12 @@ func (a *Commands) Vendors() *cobra.Command {
 			for _, v := range all.Items {
 				rows = append(rows, []string{v.Key, v.Name, localTime(v), openWord(v), app.Itoa(v.LiveCases), v.Does})
 			}
-			p.Table([]out.Column{{Name: "key"}, {Name: "name", Main: true}, {Name: "there", Drop: 2}, {Name: "hours", Drop: 3}, {Name: "live", Right: true}, {Name: "for", Shrink: true, Drop: 1}}, rows)
+			p.Table([]out.Column{{Name: "key"}, {Name: "name", Main: true}, {Name: "there", Drop: 2}, {Name: "hours", Drop: 3},
+				{Name: "live", Right: true}, {Name: "for", Shrink: true, Drop: 1}}, rows)
 			return nil
 		}}
-	show := &cobra.Command{Use: "show VENDOR", Short: "Show how to deal with a vendor: levels, promises, hours, link", Args: cobra.ExactArgs(1),
+	show := &cobra.Command{Use: "show VENDOR", Short: "Show how to deal with a vendor: levels, promises, hours, link",
+		Args:    cobra.ExactArgs(1),
 		Example: "  roundhouse vendor show corvane",
 		RunE: func(cmd *cobra.Command, args []string) error {
 			c, err := a.Client()
@@ -56,7 +58,8 @@ func (a *Commands) Vendors() *cobra.Command {
 			a.showVendor(v)
 			return nil
 		}}
-	return app.Group("vendor", "Those we buy from", list, show, a.NounAdd(vendorNoun), a.NounChange(vendorNoun), a.NounRemove(vendorNoun), a.vendorCards(), a.vendorExport(), a.vendorCheck(), a.vendorImport(), a.vendorSchema())
+	return app.Group("vendor", "Those we buy from", list, show, a.NounAdd(vendorNoun), a.NounChange(vendorNoun),
+		a.NounRemove(vendorNoun), a.vendorCards(), a.vendorExport(), a.vendorCheck(), a.vendorImport(), a.vendorSchema())
 }
 
 func localTime(v clientgen.Vendor) string {
@@ -83,7 +86,8 @@ func openWord(v clientgen.Vendor) string {
 
 func (a *Commands) showVendor(v clientgen.Vendor) {
 	p := a.Printer()
-	p.Line("%s (%s)\n%s\n%s there, %s; zone %s; %d live cases\n", v.Name, v.Key, v.Does, localTime(v), openWord(v), v.Zone, v.LiveCases)
+	p.Line("%s (%s)\n%s\n%s there, %s; zone %s; %d live cases\n", v.Name, v.Key, v.Does, localTime(v), openWord(v),
+		v.Zone, v.LiveCases)
 	p.Line("Levels")
 	for _, l := range v.Levels {
 		ours := make([]string, len(l.Severities))
@@ -106,7 +110,8 @@ func (a *Commands) showVendor(v clientgen.Vendor) {
 		}
 	}
 	for _, k := range v.Contracts {
-		p.Line("\nContract %s, %s to %s (on a change of level: %s; while the move is ours: %s)", k.Number, k.StartsOn, k.EndsOn, k.OnChange, k.WhileOurs)
+		p.Line("\nContract %s, %s to %s (on a change of level: %s; while the move is ours: %s)", k.Number, k.StartsOn,
+			k.EndsOn, k.OnChange, k.WhileOurs)
 		var rows [][]string
 		terms := append([]clientgen.Term(nil), k.Terms...)
 		sort.SliceStable(terms, func(i, j int) bool { return terms[i].Rank < terms[j].Rank })
@@ -114,7 +119,8 @@ func (a *Commands) showVendor(v clientgen.Vendor) {
 			only := strings.TrimSpace(strings.Join([]string{app.Deref(t.Kind), app.Deref(t.Channel), app.Deref(t.Country)}, " "))
 			rows = append(rows, []string{app.Deref(t.Label), string(t.Deadline), t.Target, t.Calendar, only})
 		}
-		p.Table([]out.Column{{Name: "level"}, {Name: "promise"}, {Name: "within"}, {Name: "counted in"}, {Name: "only for"}}, rows)
+		p.Table([]out.Column{{Name: "level"}, {Name: "promise"}, {Name: "within"}, {Name: "counted in"}, {Name: "only for"}},
+			rows)
 	}
 	p.Line("\nHours")
 	for _, h := range v.Hours {
@@ -152,36 +158,36 @@ func (a *Commands) showFacts(f clientgen.VendorFacts) {
 	say("start with", f.Through)
 	say("logins", f.LoginHow)
 	if n := app.Deref(f.ClosesAfterDays); n > 0 {
-		p.Line("%-19s %s after our last word; reopens within %d", "closes by itself", app.Number(n, "day"), app.Deref(f.ReopensWithinDays))
+		p.Line("%-19s %s after our last word; reopens within %d", "closes by itself", app.Number(n, "day"),
+			app.Deref(f.ReopensWithinDays))
 	}
 	say("note", f.Note)
 	say("numbers look like", f.ReferencePattern)
 	say("automatic answers", f.AutomaticPattern)
-	title := func(n int, s string) {
-		if n > 0 {
-			p.Line("\n%s", s)
-		}
-	}
-	title(len(app.Deref(f.UsualTerms)), "What their contracts usually promise")
+	titled(p, len(app.Deref(f.UsualTerms)), "What their contracts usually promise")
 	for _, t := range app.Deref(f.UsualTerms) {
-		only := strings.Join(strings.Fields(strings.Join([]string{app.Deref(t.Kind), app.Deref(t.Channel), app.Deref(t.Country)}, " ")), ", ")
-		p.Line("  %-14s %-6s %s", t.Deadline, t.Target, strings.TrimSpace(fmt.Sprintf("level %d %s %s", t.Level, app.Deref(t.Calendar), only)))
+		only := strings.Join(strings.Fields(strings.Join([]string{app.Deref(t.Kind), app.Deref(t.Channel),
+			app.Deref(t.Country)}, " ")), ", ")
+		p.Line("  %-14s %-6s %s", t.Deadline, t.Target,
+			strings.TrimSpace(fmt.Sprintf("level %d %s %s", t.Level, app.Deref(t.Calendar), only)))
 	}
-	title(len(app.Deref(f.StatusWords)), "Their words")
+	titled(p, len(app.Deref(f.StatusWords)), "Their words")
 	for _, w := range app.Deref(f.StatusWords) {
 		var means []string
 		if w.State != nil && *w.State != "" {
-			means = append(means, map[string]string{"taken-in": "they have taken it in", "fix-offered": "a fix is offered", "ended": "they have closed their side"}[string(*w.State)])
+			means = append(means, map[string]string{"taken-in": "they have taken it in", "fix-offered": "a fix is offered",
+				"ended": "they have closed their side"}[string(*w.State)])
 		}
 		if w.Move != nil && *w.Move != "" {
 			means = append(means, "the move is "+string(*w.Move))
 		}
 		p.Line("  %q: %s", w.Word, app.FirstOf(strings.Join(means, ", "), "says nothing of the case"))
 	}
-	title(len(app.Deref(f.Ways)), "Ways")
+	titled(p, len(app.Deref(f.Ways)), "Ways")
 	for _, w := range app.Deref(f.Ways) {
 		line := fmt.Sprintf("  %-7s %s", w.Channel, w.Address)
-		for _, more := range []string{app.Deref(w.Area), map[bool]string{true: "urgent"}[app.Deref(w.Urgent)], app.Deref(w.Calendar), strings.Join(app.Deref(w.FileTypes), " ")} {
+		for _, more := range []string{app.Deref(w.Area), map[bool]string{true: "urgent"}[app.Deref(w.Urgent)],
+			app.Deref(w.Calendar), strings.Join(app.Deref(w.FileTypes), " ")} {
 			if more != "" {
 				line += "; " + more
 			}
@@ -191,18 +197,31 @@ func (a *Commands) showFacts(f clientgen.VendorFacts) {
 		}
 		p.Line("%s", line)
 	}
-	title(len(app.Deref(f.People)), "People")
+	a.showPeople(f)
+}
+
+// titled is a heading, where there is something under it.
+func titled(p *out.Printer, n int, s string) {
+	if n > 0 {
+		p.Line("\n%s", s)
+	}
+}
+
+// showPeople says whom to go to, what they take and ask, and who of ours may do what there.
+func (a *Commands) showPeople(f clientgen.VendorFacts) {
+	p := a.Printer()
+	titled(p, len(app.Deref(f.People)), "People")
 	for _, x := range app.Deref(f.People) {
 		p.Line("  %s, %s; %s %s", x.Name, app.Deref(x.Role), app.Deref(x.Phone), app.Deref(x.Mail))
 	}
-	title(len(app.Deref(f.Ladder)), "Ladder")
+	titled(p, len(app.Deref(f.Ladder)), "Ladder")
 	for i, r := range app.Deref(f.Ladder) {
 		p.Line("  %d %s: %s; %s", i+1, strings.TrimSpace(r.Role+" "+app.Deref(r.Name)), r.How, dueWords(r))
 	}
 	if takes := app.Deref(f.Takes); len(takes) > 0 {
 		p.Line("\nThey take %s", strings.Join(takes, ", "))
 	}
-	title(len(app.Deref(f.Forms)), "What they ask")
+	titled(p, len(app.Deref(f.Forms)), "What they ask")
 	for _, x := range app.Deref(f.Forms) {
 		must := "may"
 		if app.Deref(x.Must) {
@@ -217,11 +236,11 @@ func (a *Commands) showFacts(f clientgen.VendorFacts) {
 		}
 		p.Line("%s", line)
 	}
-	title(len(app.Deref(f.Access)), "Ours there")
+	titled(p, len(app.Deref(f.Access)), "Ours there")
 	for _, x := range app.Deref(f.Access) {
 		p.Line("  %s: may %s", x.Person, strings.Join(app.Deref(x.May), ", "))
 	}
-	title(len(app.Deref(f.Partners)), "Partners who act for us")
+	titled(p, len(app.Deref(f.Partners)), "Partners who act for us")
 	for _, x := range app.Deref(f.Partners) {
 		p.Line("  %s: %s, since %s until %s", x.Partner, x.What, x.Since, app.FirstOf(app.Deref(x.Until), "taken back"))
 	}

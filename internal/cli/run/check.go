@@ -19,9 +19,13 @@ import (
 func (a *Commands) Check() *cobra.Command {
 	var database, data string
 	var rebuild bool
-	c := &cobra.Command{Use: "check", Short: "Replay every case of a database and say where what is stored differs", Args: cobra.NoArgs,
-		Long:    "Replays the record of every case against its terms and compares what is stored: deadlines, state,\nmove, next date; and sees that every live case has a next date. It reads only, unless --rebuild\nis given, and may run beside the service. It ends with status 1 where something differs.",
-		Example: "  roundhouse check --data .roundhouse/demo\n  roundhouse check --database postgres://desk@db.company.example/roundhouse -o json",
+	c := &cobra.Command{Use: "check", Short: "Replay every case of a database and say where what is stored differs",
+		Args: cobra.NoArgs,
+		Long: "Replays the record of every case against its terms and compares what is stored: deadlines, " +
+			"state,\nmove, next date; and sees that every live case has a next date. It reads only, unless --rebuild\nis " +
+			"given, and may run beside the service. It ends with status 1 where something differs.",
+		Example: "  roundhouse check --data .roundhouse/demo\n" +
+			"  roundhouse check --database postgres://desk@db.company.example/roundhouse -o json",
 		RunE: func(cmd *cobra.Command, _ []string) error {
 			if err := app.Configured(cmd.Flags()); err != nil {
 				return err
@@ -49,7 +53,8 @@ func existing(ctx context.Context, database, data string) (url string, done func
 	}
 	dir := filepath.Join(data, "postgres")
 	if !localpg.Exists(dir) {
-		return "", nil, fmt.Errorf("there is no database under %s: name another directory with --data (the demo's is .roundhouse/demo), or a PostgreSQL with --database", data)
+		return "", nil, fmt.Errorf("there is no database under %s: name another directory with --data (the demo's is "+
+			".roundhouse/demo), or a PostgreSQL with --database", data)
 	}
 	return Private(ctx, dir)
 }
@@ -86,7 +91,8 @@ func (a *Commands) runCheck(ctx context.Context, url string, rebuild bool) error
 		for _, f := range sum.Findings {
 			p.Line("%s  %s: stored %s, replayed %s", f.Case, f.What, f.Stored, f.Replayed)
 		}
-		p.Line("%d cases replayed, %d of them live, %d deadlines: %s", sum.Cases, sum.Live, sum.Deadlines, verdict(len(sum.Findings)))
+		p.Line("%d cases replayed, %d of them live, %d deadlines: %s", sum.Cases, sum.Live, sum.Deadlines,
+			verdict(len(sum.Findings)))
 		p.Line("Not checked, as no entry holds it in a form that can be replayed: %s.", strings.Join(sum.NotChecked, ", "))
 	}
 	if len(sum.Findings) == 0 {

@@ -31,15 +31,18 @@ type demoOptions struct {
 // Demo is the command demo.
 func (a *Commands) Demo() *cobra.Command {
 	var o demoOptions
-	c := &cobra.Command{Use: "demo", Short: "Run everything on made-up data: service, PostgreSQL, simulated vendors", Args: cobra.NoArgs,
-		Long:    "Starts a private PostgreSQL, loads the demo data when there is none, and runs the service with\nthe vendors' stand-ins until Ctrl-C. The data stays; --fresh starts over.",
+	c := &cobra.Command{Use: "demo", Short: "Run everything on made-up data: service, PostgreSQL, simulated vendors",
+		Args: cobra.NoArgs,
+		Long: "Starts a private PostgreSQL, loads the demo data when there is none, and runs the service with\nthe " +
+			"vendors' stand-ins until Ctrl-C. The data stays; --fresh starts over.",
 		Example: "  roundhouse demo\n  roundhouse demo --fresh --port 9000",
 		RunE: func(cmd *cobra.Command, _ []string) error {
 			o.portFixed = cmd.Flags().Changed("port")
 			return a.runDemo(cmd.Context(), o)
 		}}
 	f := c.Flags()
-	f.IntVar(&o.port, "port", 8080, "port of the console and the API; the next free one when it is taken, unless you name it")
+	f.IntVar(&o.port, "port", 8080,
+		"port of the console and the API; the next free one when it is taken, unless you name it")
 	f.StringVar(&o.data, "data", ".roundhouse/demo", "directory of the demo's data")
 	f.BoolVar(&o.fresh, "fresh", false, "throw the demo's data away and start over")
 	f.StringVar(&o.readyFile, "ready-file", "", "write address, people and tokens as JSON to this file once it answers")
@@ -58,7 +61,8 @@ func (a *Commands) runDemo(ctx context.Context, o demoOptions) error {
 	if err != nil {
 		return err
 	}
-	files := demoFiles{demo.Files{People: filepath.Join(dir, "people.json"), Jobs: filepath.Join(dir, "standin.json"), Keys: filepath.Join(dir, "vault.key")}, dir}
+	files := demoFiles{demo.Files{People: filepath.Join(dir, "people.json"), Jobs: filepath.Join(dir, "standin.json"),
+		Keys: filepath.Join(dir, "vault.key")}, dir}
 	if err := os.MkdirAll(dir, 0o711); err != nil {
 		return err
 	}
@@ -74,7 +78,8 @@ func (a *Commands) runDemo(ctx context.Context, o demoOptions) error {
 	}
 	pg, err := localpg.Start(ctx, localpg.Options{Dir: filepath.Join(dir, "postgres")})
 	if errors.Is(err, localpg.ErrInUse) {
-		return fmt.Errorf("a demo is running on %s already: stop it with Ctrl-C there, or give this one another directory with --data", dir)
+		return fmt.Errorf("a demo is running on %s already: stop it with Ctrl-C there, or give this one another "+
+			"directory with --data", dir)
 	} else if err != nil {
 		return err
 	}
@@ -151,7 +156,8 @@ Three things to try:
      bin/roundhouse today
 
 Ctrl-C stops it. The data stay in %s.
-`, url, p.Email, p.Password, people[1].Email, people[2].Email, people[3].Email, people[4].Email, url, p.Password, url, p.Email, dir)
+`, url, p.Email, p.Password, people[1].Email, people[2].Email, people[3].Email, people[4].Email, url, p.Password, url,
+		p.Email, dir)
 	if file == "" {
 		return nil
 	}

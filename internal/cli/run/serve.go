@@ -36,8 +36,12 @@ func (a *Commands) Serve() *cobra.Command {
 	var proxies []string
 	var look time.Duration
 	c := &cobra.Command{Use: "serve", Short: "Run the service", Args: cobra.NoArgs,
-		Long:    "Runs the service over a PostgreSQL: the one that --database names, or a private one under\n--data when none is given. Every flag can be given in the environment: ROUNDHOUSE_LISTEN\nstands for --listen, and so on; a file can hold them too.",
-		Example: "  roundhouse serve --database postgres://desk@db.company.example/roundhouse --listen 127.0.0.1:8080\n  ROUNDHOUSE_LISTEN=:8443 roundhouse serve --tls-cert desk.crt --tls-key desk.key\n  roundhouse serve --config desk.yaml",
+		Long: "Runs the service over a PostgreSQL: the one that --database names, or a private one under\n--data " +
+			"when none is given. Every flag can be given in the environment: ROUNDHOUSE_LISTEN\nstands for --listen, and " +
+			"so on; a file can hold them too.",
+		Example: "  roundhouse serve --database postgres://desk@db.company.example/roundhouse --listen 127.0.0.1:8080\n " +
+			" ROUNDHOUSE_LISTEN=:8443 roundhouse serve --tls-cert desk.crt --tls-key desk.key\n" +
+			"  roundhouse serve --config desk.yaml",
 		RunE: func(cmd *cobra.Command, _ []string) (err error) {
 			if err := app.Configured(cmd.Flags()); err != nil {
 				return err
@@ -69,7 +73,8 @@ func (a *Commands) Serve() *cobra.Command {
 			if err != nil {
 				return fmt.Errorf("cannot listen on %s: %w", listen, err)
 			}
-			return service.Run(ctx, service.Options{Database: database, Listener: l, Proxies: proxies, Origin: origin, TLSCert: cert, TLSKey: key, Look: look, Log: log, Vault: ring, NewVault: fresh},
+			return service.Run(ctx, service.Options{Database: database, Listener: l, Proxies: proxies, Origin: origin,
+				TLSCert: cert, TLSKey: key, Look: look, Log: log, Vault: ring, NewVault: fresh},
 				func(url string) { log.Info("serving", "url", url) })
 		}}
 	f := c.Flags()
@@ -79,8 +84,11 @@ func (a *Commands) Serve() *cobra.Command {
 	f.StringVar(&data, "data", ".roundhouse", "directory of the private PostgreSQL")
 	f.StringVar(&cert, "tls-cert", "", "certificate file; serves TLS")
 	f.StringVar(&key, "tls-key", "", "the certificate's key file")
-	f.StringVar(&keyFile, "key-file", "", "file with the keys to the secrets (roundhouse key new makes one); with a private PostgreSQL vault.key under --data, made when it is first needed. ROUNDHOUSE_VAULT_KEY can hold the keys instead")
-	f.StringVar(&origin, "origin", "", "what browsers call the service where a proxy stands before it, such as https://desk.company.example")
+	f.StringVar(&keyFile, "key-file", "",
+		"file with the keys to the secrets (roundhouse key new makes one); with a private PostgreSQL vault.key under "+
+			"--data, made when it is first needed. ROUNDHOUSE_VAULT_KEY can hold the keys instead")
+	f.StringVar(&origin, "origin", "",
+		"what browsers call the service where a proxy stands before it, such as https://desk.company.example")
 	f.StringSliceVar(&proxies, "proxies", nil, "addresses or networks of proxies whose X-Forwarded headers are believed")
 	f.DurationVar(&look, "look", 20*time.Second, "time between two looks at the vendors' systems")
 	f.StringVar(&logFormat, "log", "text", "text or json")

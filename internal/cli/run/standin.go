@@ -18,7 +18,9 @@ func (a *Commands) Standin() *cobra.Command {
 	var listen, file string
 	var haste float64
 	c := &cobra.Command{Use: "standin", Short: "Run the simulated vendors alone", Args: cobra.NoArgs,
-		Long:    "Plays the demo's vendors: their API, and engineers who answer by themselves. A word in square\nbrackets in a subject picks how a job is dealt with: [steady], [detour], [lowers], [hurries], [silent], [mute].",
+		Long: "Plays the demo's vendors: their API, and engineers who answer by themselves. A word in " +
+			"square\nbrackets in a subject picks how a job is dealt with: [steady], [detour], [lowers], [hurries], " +
+			"[silent], [mute].",
 		Example: "  roundhouse standin --listen 127.0.0.1:8099 --haste 60",
 		RunE: func(cmd *cobra.Command, _ []string) error {
 			if haste <= 0 {

@@ -40,18 +40,22 @@ func RingOf(file, data string, private bool) (ring *vault.Ring, fresh string, er
 
 // Keys is the command group key.
 func (a *Commands) Keys() *cobra.Command {
-	made := &cobra.Command{Use: "new FILE", Short: "Make a key file for the vault, which only its owner can read", Args: cobra.ExactArgs(1),
-		Long:    "Makes a file with a new key, mode 0600. Keep a copy of it, apart from copies of the database: neither opens\na secret without the other. No service is needed.",
+	made := &cobra.Command{Use: "new FILE", Short: "Make a key file for the vault, which only its owner can read",
+		Args: cobra.ExactArgs(1),
+		Long: "Makes a file with a new key, mode 0600. Keep a copy of it, apart from copies of the database: neither " +
+			"opens\na secret without the other. No service is needed.",
 		Example: "  roundhouse key new /etc/roundhouse/vault.key",
 		RunE: func(_ *cobra.Command, args []string) error {
 			ring, err := vault.Create(args[0])
 			if err != nil {
 				return err
 			}
-			a.Printer().Line("%s holds the key %s. Keep a copy, apart from copies of the database; start the service with --key-file %s.", args[0], ring.First(), args[0])
+			a.Printer().Line("%s holds the key %s. Keep a copy, apart from copies of the database; start the service with "+
+				"--key-file %s.", args[0], ring.First(), args[0])
 			return nil
 		}}
-	show := &cobra.Command{Use: "show", Short: "Say whether secrets can be opened, and which key closes them", Args: cobra.NoArgs, Example: "  roundhouse key show",
+	show := &cobra.Command{Use: "show", Short: "Say whether secrets can be opened, and which key closes them",
+		Args: cobra.NoArgs, Example: "  roundhouse key show",
 		RunE: func(cmd *cobra.Command, _ []string) error {
 			c, err := a.Client()
 			if err != nil {
@@ -67,18 +71,27 @@ func (a *Commands) Keys() *cobra.Command {
 			}
 			switch {
 			case !v.Open:
-				p.Line("The vault is locked: the service runs without its key. %s in it.", app.Capital(app.Number(v.Secrets, "secret")))
+				p.Line("The vault is locked: the service runs without its key. %s in it.",
+					app.Capital(app.Number(v.Secrets, "secret")))
 			default:
-				p.Line("The vault is open; %s in it, closed with the key %s%s.", app.Number(v.Secrets, "secret"), app.Deref(v.Key), keyTime(v.Since))
+				p.Line("The vault is open; %s in it, closed with the key %s%s.", app.Number(v.Secrets, "secret"), app.Deref(v.Key),
+					keyTime(v.Since))
 				if k := app.Deref(v.Keys); len(k) > 1 {
 					p.Line("Older keys, for copies of the database made with them: %s.", strings.Join(k[1:], ", "))
 				}
 			}
 			return nil
 		}}
+	return app.Group("key", "The key to the vault of secrets", made, show, a.rotateKey())
+}
+
+func (a *Commands) rotateKey() *cobra.Command {
 	var forget bool
-	rotate := &cobra.Command{Use: "rotate", Short: "Make a new key and close every secret with it, while people work", Args: cobra.NoArgs,
-		Long:    "Writes a new key into the service's key file as its first, and closes every secret with it. It can be repeated\nafter a break. Older keys stay in the file for copies of the database that were made with them, unless --forget\ntakes them out. Where several services share a database, give each the new file.",
+	rotate := &cobra.Command{Use: "rotate", Short: "Make a new key and close every secret with it, while people work",
+		Args: cobra.NoArgs,
+		Long: "Writes a new key into the service's key file as its first, and closes every secret with it. It can be " +
+			"repeated\nafter a break. Older keys stay in the file for copies of the database that were made with them, " +
+			"unless --forget\ntakes them out. Where several services share a database, give each the new file.",
 		Example: "  roundhouse key rotate",
 		RunE: func(cmd *cobra.Command, _ []string) error {
 			c, err := a.Client()
@@ -93,12 +106,14 @@ func (a *Commands) Keys() *cobra.Command {
 			if a.Format == "json" {
 				return p.JSON(r)
 			}
-			p.Line("The key is %s now, not %s; %s closed anew. Keep a copy of the key file.", r.To, r.From, app.Number(r.Secrets, "secret"))
+			p.Line("The key is %s now, not %s; %s closed anew. Keep a copy of the key file.", r.To, r.From,
+				app.Number(r.Secrets, "secret"))
 			if r.Forgotten {
 				p.Line("Older keys are gone from the file.")
 			}
 			return nil
 		}}
-	rotate.Flags().BoolVar(&forget, "forget", false, "take the older keys out of the file; copies of the database made with them can then not be opened")
-	return app.Group("key", "The key to the vault of secrets", made, show, rotate)
+	rotate.Flags().BoolVar(&forget, "forget", false,
+		"take the older keys out of the file; copies of the database made with them can then not be opened")
+	return rotate
 }

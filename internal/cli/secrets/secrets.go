@@ -17,18 +17,25 @@ import (
 
 // secretFields are the members that flags set.
 var secretNoun = app.Noun{Name: "secret", Fields: []app.FieldFlag{
-	{Member: "vendor", Kind: "text", Help: "the vendor that it is told to; none where it is our own"}, {Member: "label", Kind: "text", Help: "what the vendor calls it"}, {Member: "kind", Kind: "text", Help: "passphrase, password, api-key, pin or other"},
-	{Member: "hosts", Kind: "list", Help: "a host that it may be sent to, such as desk.corvane.example:8443; once for each"}, {Member: "readers", Kind: "list", Help: "mail address of one who may reveal it; none: all who may reveal secrets"},
-	{Member: "holder", Kind: "text", Help: "who of ours holds it"}, {Member: "place", Kind: "text", Help: "where the paper is"}, {Member: "note", Kind: "text", Help: "anything else"}}}
+	{Member: "vendor", Kind: "text", Help: "the vendor that it is told to; none where it is our own"},
+	{Member: "label", Kind: "text", Help: "what the vendor calls it"},
+	{Member: "kind", Kind: "text", Help: "passphrase, password, api-key, pin or other"},
+	{Member: "hosts", Kind: "list",
+		Help: "a host that it may be sent to, such as desk.corvane.example:8443; once for each"},
+	{Member: "readers", Kind: "list", Help: "mail address of one who may reveal it; none: all who may reveal secrets"},
+	{Member: "holder", Kind: "text", Help: "who of ours holds it"},
+	{Member: "place", Kind: "text", Help: "where the paper is"}, {Member: "note", Kind: "text", Help: "anything else"}}}
 
 // Secrets is the command group secret.
 func (a *Commands) Secrets() *cobra.Command {
-	return app.Group("secret", "What must not be known: passphrases, keys, passwords", a.secretList(), a.secretShow(), a.secretAdd(), a.secretChange(), a.secretReveal(), a.secretRemove())
+	return app.Group("secret", "What must not be known: passphrases, keys, passwords", a.secretList(), a.secretShow(),
+		a.secretAdd(), a.secretChange(), a.secretReveal(), a.secretRemove())
 }
 
 func (a *Commands) secretList() *cobra.Command {
 	var vendor string
-	c := &cobra.Command{Use: "list", Short: "List secrets, without what they are", Args: cobra.NoArgs, Example: "  roundhouse secret list\n  roundhouse secret list --vendor corvane",
+	c := &cobra.Command{Use: "list", Short: "List secrets, without what they are", Args: cobra.NoArgs,
+		Example: "  roundhouse secret list\n  roundhouse secret list --vendor corvane",
 		RunE: func(cmd *cobra.Command, _ []string) error {
 			c, err := a.Client()
 			if err != nil {
@@ -57,9 +64,11 @@ func (a *Commands) secretList() *cobra.Command {
 				if s.RevealedAt != nil {
 					revealed = s.RevealedAt.Local().Format("2006-01-02 15:04")
 				}
-				rows = append(rows, []string{f.Name, app.Deref(f.Vendor), f.Label, secretKept(s), app.FirstOf(strings.Join(app.Deref(f.Hosts), " "), "nowhere"), app.Deref(f.Holder), revealed})
+				rows = append(rows, []string{f.Name, app.Deref(f.Vendor), f.Label, secretKept(s),
+					app.FirstOf(strings.Join(app.Deref(f.Hosts), " "), "nowhere"), app.Deref(f.Holder), revealed})
 			}
-			p.Table([]out.Column{{Name: "name"}, {Name: "vendor"}, {Name: "label", Shrink: true}, {Name: "kept", Shrink: true}, {Name: "may go to", Shrink: true}, {Name: "holder"}, {Name: "last shown"}}, rows)
+			p.Table([]out.Column{{Name: "name"}, {Name: "vendor"}, {Name: "label", Shrink: true}, {Name: "kept", Shrink: true},
+				{Name: "may go to", Shrink: true}, {Name: "holder"}, {Name: "last shown"}}, rows)
 			return nil
 		}}
 	c.Flags().StringVar(&vendor, "vendor", "", "only this vendor's")
@@ -74,7 +83,8 @@ func secretKept(s clientgen.Secret) string {
 }
 
 func (a *Commands) secretShow() *cobra.Command {
-	return &cobra.Command{Use: "show NAME", Short: "Show what is known of a secret, and who saw it when", Args: cobra.ExactArgs(1), Example: "  roundhouse secret show corvane-passphrase",
+	return &cobra.Command{Use: "show NAME", Short: "Show what is known of a secret, and who saw it when",
+		Args: cobra.ExactArgs(1), Example: "  roundhouse secret show corvane-passphrase",
 		RunE: func(cmd *cobra.Command, args []string) error {
 			s, _, err := a.secret(cmd.Context(), args[0])
 			if err != nil {
@@ -100,8 +110,11 @@ func (a *Commands) printSecret(s clientgen.Secret) error {
 	}
 	f := s.Facts
 	p.Line("%s: %s (%s), %s", f.Name, f.Label, f.Kind, secretKept(s))
-	for _, x := range []struct{ label, value string }{{"vendor", app.Deref(f.Vendor)}, {"may be sent to", app.FirstOf(strings.Join(app.Deref(f.Hosts), ", "), "nowhere; it is read out")}, {"for", strings.Join(app.Deref(f.Readers), ", ")},
-		{"holder", app.Deref(f.Holder)}, {"paper", app.Deref(f.Place)}, {"note", app.Deref(f.Note)}, {"in texts", "{secret " + f.Name + "}"}, {"not for you", app.Deref(s.WhyNot)}} {
+	for _, x := range []struct{ label, value string }{{"vendor", app.Deref(f.Vendor)},
+		{"may be sent to", app.FirstOf(strings.Join(app.Deref(f.Hosts), ", "), "nowhere; it is read out")},
+		{"for", strings.Join(app.Deref(f.Readers), ", ")},
+		{"holder", app.Deref(f.Holder)}, {"paper", app.Deref(f.Place)}, {"note", app.Deref(f.Note)},
+		{"in texts", "{secret " + f.Name + "}"}, {"not for you", app.Deref(s.WhyNot)}} {
 		if x.value != "" {
 			p.Line("%-15s %s", x.label, x.value)
 		}
@@ -111,7 +124,8 @@ func (a *Commands) printSecret(s clientgen.Secret) error {
 		var rows [][]string
 		for _, u := range uses {
 			what := strings.TrimSpace(strings.Join([]string{app.Deref(u.Case), app.Deref(u.Host), app.Deref(u.Why)}, " "))
-			rows = append(rows, []string{u.At.Local().Format("2006-01-02 15:04:05"), u.Act, app.FirstOf(app.Deref(u.Person), "the service"), what})
+			rows = append(rows, []string{u.At.Local().Format("2006-01-02 15:04:05"), u.Act,
+				app.FirstOf(app.Deref(u.Person), "the service"), what})
 		}
 		p.Table([]out.Column{{Name: "when"}, {Name: "what"}, {Name: "by"}, {Name: "for", Shrink: true}}, rows)
 	}
@@ -126,9 +140,15 @@ func secretFlags(f *pflag.FlagSet) {
 
 func (a *Commands) secretAdd() *cobra.Command {
 	var paper bool
-	c := &cobra.Command{Use: "add NAME", Short: "Add a secret; its value is asked for, or read from standard input", Args: cobra.ExactArgs(1),
-		Long:    "Adds a secret. The value is asked for without showing it, or read as a line of standard input; it never stands on\nthe command line. It can be sent only to the hosts named here, which stay bound to the value. With --paper the\nvault gets no value: only who holds it, or where the paper is. Texts to the vendor say {secret NAME}.",
-		Example: "  roundhouse secret add corvane-passphrase-2 --vendor corvane --label \"Second passphrase\" --kind passphrase --host desk.corvane.example\n  roundhouse secret add tallow-safe-word --vendor tallow --label \"Safe word\" --kind passphrase --paper --place \"Safe at Ern\"",
+	c := &cobra.Command{Use: "add NAME", Short: "Add a secret; its value is asked for, or read from standard input",
+		Args: cobra.ExactArgs(1),
+		Long: "Adds a secret. The value is asked for without showing it, or read as a line of standard input; it " +
+			"never stands on\nthe command line. It can be sent only to the hosts named here, which stay bound to the " +
+			"value. With --paper the\nvault gets no value: only who holds it, or where the paper is. Texts to the vendor " +
+			"say {secret NAME}.",
+		Example: "  roundhouse secret add corvane-passphrase-2 --vendor corvane --label \"Second passphrase\" --kind " +
+			"passphrase --host desk.corvane.example\n" +
+			"  roundhouse secret add tallow-safe-word --vendor tallow --label \"Safe word\" --kind passphrase --paper --place \"Safe at Ern\"",
 		RunE: func(cmd *cobra.Command, args []string) error {
 			facts, err := a.Given(cmd.Flags(), secretNoun)
 			if err != nil {
@@ -158,9 +178,11 @@ func (a *Commands) secretAdd() *cobra.Command {
 
 func (a *Commands) secretChange() *cobra.Command {
 	var value, paper bool
-	c := &cobra.Command{Use: "change NAME", Short: "Change what is known of a secret, or with --value the value itself", Args: cobra.ExactArgs(1),
-		Long:    "Changes a secret. Where it may be sent, and whose it is, change only together with --value.",
-		Example: "  roundhouse secret change corvane-passphrase --note \"changed every spring\"\n  roundhouse secret change corvane-passphrase --value --host desk.corvane.example",
+	c := &cobra.Command{Use: "change NAME", Short: "Change what is known of a secret, or with --value the value itself",
+		Args: cobra.ExactArgs(1),
+		Long: "Changes a secret. Where it may be sent, and whose it is, change only together with --value.",
+		Example: "  roundhouse secret change corvane-passphrase --note \"changed every spring\"\n" +
+			"  roundhouse secret change corvane-passphrase --value --host desk.corvane.example",
 		RunE: func(cmd *cobra.Command, args []string) error {
 			patch, err := a.Given(cmd.Flags(), secretNoun)
 			if err != nil {
@@ -188,7 +210,8 @@ func (a *Commands) secretChange() *cobra.Command {
 				return err
 			}
 			var s clientgen.Secret
-			if _, err := c.Do(cmd.Context(), "PATCH", "/secrets/"+url.PathEscape(args[0]), patch, map[string]string{"If-Match": tag}, &s); err != nil {
+			if _, err := c.Do(cmd.Context(), "PATCH", "/secrets/"+url.PathEscape(args[0]), patch,
+				map[string]string{"If-Match": tag}, &s); err != nil {
 				return err
 			}
 			return a.printSecret(s)
@@ -201,7 +224,8 @@ func (a *Commands) secretChange() *cobra.Command {
 
 func (a *Commands) secretReveal() *cobra.Command {
 	var forCase, why string
-	c := &cobra.Command{Use: "reveal NAME", Short: "Show one secret; it is kept on record that you saw it", Args: cobra.ExactArgs(1), Example: "  roundhouse secret reveal corvane-passphrase --why \"asked for on the phone\"",
+	c := &cobra.Command{Use: "reveal NAME", Short: "Show one secret; it is kept on record that you saw it",
+		Args: cobra.ExactArgs(1), Example: "  roundhouse secret reveal corvane-passphrase --why \"asked for on the phone\"",
 		RunE: func(cmd *cobra.Command, args []string) error {
 			c, err := a.Client()
 			if err != nil {
@@ -230,7 +254,8 @@ func (a *Commands) secretReveal() *cobra.Command {
 }
 
 func (a *Commands) secretRemove() *cobra.Command {
-	return &cobra.Command{Use: "remove NAME", Short: "Take a secret out, value and all; what was done with it stays on record", Args: cobra.ExactArgs(1),
+	return &cobra.Command{Use: "remove NAME",
+		Short: "Take a secret out, value and all; what was done with it stays on record", Args: cobra.ExactArgs(1),
 		RunE: func(cmd *cobra.Command, args []string) error {
 			_, tag, err := a.secret(cmd.Context(), args[0])
 			if err != nil {
@@ -240,7 +265,8 @@ func (a *Commands) secretRemove() *cobra.Command {
 			if err != nil {
 				return err
 			}
-			if _, err := c.Do(cmd.Context(), "DELETE", "/secrets/"+url.PathEscape(args[0]), nil, map[string]string{"If-Match": tag}, nil); err != nil {
+			if _, err := c.Do(cmd.Context(), "DELETE", "/secrets/"+url.PathEscape(args[0]), nil,
+				map[string]string{"If-Match": tag}, nil); err != nil {
 				return err
 			}
 			if a.Format == "table" {

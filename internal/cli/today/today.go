@@ -58,10 +58,12 @@ func (a *Commands) Today() *cobra.Command {
 				if l.Step == "look" { // nothing is asked of anybody yet
 					next = ""
 				}
-				rows = append(rows, []string{clicases.SeverityText(l.Case), l.Case.Number, l.Case.Title, l.Case.Vendor, l.Why, p.Standing(string(app.Deref(l.Standing))),
+				rows = append(rows, []string{clicases.SeverityText(l.Case), l.Case.Number, l.Case.Title, l.Case.Vendor, l.Why,
+					p.Standing(string(app.Deref(l.Standing))),
 					out.Time(l.Due, now), out.Move(string(app.Deref(l.Case.Move))), app.Deref(l.Case.OwnerInitials), next})
 			}
-			p.Table([]out.Column{{Name: "severity"}, {Name: "case"}, {Name: "title", Main: true}, {Name: "vendor", Shrink: true, Drop: 3}, {Name: "reason", Shrink: true}, {Name: "standing", Drop: 5},
+			p.Table([]out.Column{{Name: "severity"}, {Name: "case"}, {Name: "title", Main: true},
+				{Name: "vendor", Shrink: true, Drop: 3}, {Name: "reason", Shrink: true}, {Name: "standing", Drop: 5},
 				{Name: "due", Drop: 4}, {Name: "move", Drop: 2}, {Name: "owner", Drop: 1}, {Name: "next"}}, rows)
 			if more := t.Total - len(t.Lines); more > 0 {
 				p.Line("and %d less pressing: --limit shows more", more)
@@ -96,9 +98,11 @@ func wholeToday(ctx context.Context, c *client.Client, whose clientgen.Whose, mo
 func (a *Commands) todayCSV(t clientgen.Today) error {
 	var rows [][]string
 	for _, l := range t.Lines {
-		rows = append(rows, []string{app.Raw(l.Case.Severity), l.Case.Number, l.Case.Title, l.Case.VendorKey, l.Why, app.Raw(l.Standing), app.Raw(l.Due), app.Raw(l.Case.Move), app.Deref(l.Case.Owner), l.Step})
+		rows = append(rows, []string{app.Raw(l.Case.Severity), l.Case.Number, l.Case.Title, l.Case.VendorKey, l.Why,
+			app.Raw(l.Standing), app.Raw(l.Due), app.Raw(l.Case.Move), app.Deref(l.Case.Owner), l.Step})
 	}
-	a.Printer().Table(app.Columns("severity", "case", "title", "vendor", "why", "standing", "due", "move", "owner", "step"), rows)
+	a.Printer().Table(app.Columns("severity", "case", "title", "vendor", "why", "standing", "due", "move", "owner",
+		"step"), rows)
 	return nil
 }
 

@@ -120,7 +120,8 @@ func Of(c Case) (best Line, ok bool) {
 			continue
 		}
 		if urgency, asks := urgencyOf(k); asks {
-			consider(Line{Standing: k.Standing, Kind: k.Kind, Over: k.Over, Due: k.Due, HasDue: k.DueKnown, Step: stepFor(k, c.VendorClosed)}, urgency)
+			consider(Line{Standing: k.Standing, Kind: k.Kind, Over: k.Over, Due: k.Due, HasDue: k.DueKnown,
+				Step: stepFor(k, c.VendorClosed)}, urgency)
 		}
 	}
 	switch {

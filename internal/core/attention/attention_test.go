@@ -8,9 +8,12 @@ import (
 
 func TestTheMostPressingReasonStands(t *testing.T) {
 	late := Clock{Kind: deadline.Update, Standing: deadline.Late, Target: 7200, Over: 3600, Due: 100, DueKnown: true}
-	half := Clock{Kind: deadline.FirstResponse, Standing: deadline.Running, Target: 7200, Counted: 1800, Due: 9000, DueKnown: true}
-	ours := Clock{Kind: deadline.OurAnswer, Standing: deadline.DueSoon, Target: 3600, Counted: 3000, Due: 700, DueKnown: true}
-	verify := Clock{Kind: deadline.Verification, Standing: deadline.Running, Target: 3600, Counted: 600, Due: 900, DueKnown: true}
+	half := Clock{Kind: deadline.FirstResponse, Standing: deadline.Running, Target: 7200, Counted: 1800, Due: 9000,
+		DueKnown: true}
+	ours := Clock{Kind: deadline.OurAnswer, Standing: deadline.DueSoon, Target: 3600, Counted: 3000, Due: 700,
+		DueKnown: true}
+	verify := Clock{Kind: deadline.Verification, Standing: deadline.Running, Target: 3600, Counted: 600, Due: 900,
+		DueKnown: true}
 	for _, x := range []struct {
 		name     string
 		c        Case
@@ -23,11 +26,16 @@ func TestTheMostPressingReasonStands(t *testing.T) {
 		{"our answer beats unread", Case{Severity: 3, Unread: true, Clocks: []Clock{ours}}, Answer, 2 * 3000.0 / 3600},
 		{"undelivered", Case{Severity: 3, Undelivered: "x", Clocks: []Clock{late}}, Decide, 4},
 		{"to be taken there", Case{Severity: 2, Undelivered: "x", ByHand: true}, Carry, 8},
-		{"parked hides clocks", Case{Severity: 3, Parked: true, Clocks: []Clock{half, ours}, Items: []Item{{What: "Back from parking", Step: Return, Due: 50}}, Now: 10}, Return, 0.5},
-		{"but not a late one of the vendor's", Case{Severity: 3, Parked: true, Clocks: []Clock{late}, Items: []Item{{What: "Back from parking", Step: Return, Due: 50}}, Now: 10}, Chase, 3},
+		{"parked hides clocks", Case{Severity: 3, Parked: true, Clocks: []Clock{half, ours},
+			Items: []Item{{What: "Back from parking", Step: Return, Due: 50}}, Now: 10}, Return, 0.5},
+		{"but not a late one of the vendor's",
+			Case{Severity: 3, Parked: true, Clocks: []Clock{late},
+				Items: []Item{{What: "Back from parking", Step: Return, Due: 50}}, Now: 10}, Chase, 3},
 		{"a late clock and an unread message", Case{Severity: 3, Unread: true, Clocks: []Clock{late}}, Chase, 3},
-		{"parked, a late clock and an unread message", Case{Severity: 3, Parked: true, Unread: true, Clocks: []Clock{late}}, Chase, 3},
-		{"late item", Case{Severity: 3, Items: []Item{{What: "Quiet", Step: Chase, Due: 5, Over: 14400, Day: 28800}}, Now: 10}, Chase, 3},
+		{"parked, a late clock and an unread message", Case{Severity: 3, Parked: true, Unread: true, Clocks: []Clock{late}},
+			Chase, 3},
+		{"late item", Case{Severity: 3, Items: []Item{{What: "Quiet", Step: Chase, Due: 5, Over: 14400, Day: 28800}},
+			Now: 10}, Chase, 3},
 		{"they closed", Case{Severity: 3, VendorClosed: true, Clocks: []Clock{half}}, Respond, 1},
 	} {
 		l, ok := Of(x.c)
@@ -41,7 +49,8 @@ func TestTheMostPressingReasonStands(t *testing.T) {
 }
 
 func TestOrder(t *testing.T) {
-	lines := []Line{{Number: 4, Pressure: 1}, {Number: 3, Pressure: 2}, {Number: 2, Pressure: 2, HasDue: true, Due: 9}, {Number: 1, Pressure: 2, HasDue: true, Due: 5}}
+	lines := []Line{{Number: 4, Pressure: 1}, {Number: 3, Pressure: 2}, {Number: 2, Pressure: 2, HasDue: true, Due: 9},
+		{Number: 1, Pressure: 2, HasDue: true, Due: 5}}
 	Sort(lines)
 	for i, l := range lines {
 		if l.Number != int64(i+1) {
@@ -64,9 +73,12 @@ func TestWhy(t *testing.T) {
 		c    Case
 		want string
 	}{
-		{Case{Severity: 1, Clocks: []Clock{{Kind: deadline.Resolution, Standing: deadline.Late, Over: 3600, Target: 60}}}, "Resolution late by 1 h"},
-		{Case{Severity: 1, Clocks: []Clock{{Kind: deadline.OurAnswer, Standing: deadline.Running, Counted: 1, Target: 60}}}, "Our answer due"},
-		{Case{Severity: 1, Clocks: []Clock{{Kind: deadline.Verification, Standing: deadline.DueSoon, Counted: 50, Target: 60}}}, "Fix offered: try it, then accept or reject"},
+		{Case{Severity: 1, Clocks: []Clock{{Kind: deadline.Resolution, Standing: deadline.Late, Over: 3600, Target: 60}}},
+			"Resolution late by 1 h"},
+		{Case{Severity: 1, Clocks: []Clock{{Kind: deadline.OurAnswer, Standing: deadline.Running, Counted: 1, Target: 60}}},
+			"Our answer due"},
+		{Case{Severity: 1, Clocks: []Clock{{Kind: deadline.Verification, Standing: deadline.DueSoon, Counted: 50,
+			Target: 60}}}, "Fix offered: try it, then accept or reject"},
 		{Case{Severity: 1, Unread: true}, "They wrote; nobody has read it"},
 		{Case{Severity: 1, Unread: true, VendorClosed: true}, "They closed it: agree or dispute"},
 		{Case{Severity: 1, Undelivered: "Refused"}, "Refused"},

@@ -13,7 +13,8 @@ func ExampleSort() {
 	for _, c := range []attention.Case{
 		{Number: 1002, Severity: 4, Unread: true, Now: 7200},
 		{Number: 1001, Severity: 2, Now: 7200, Clocks: []attention.Clock{
-			{Kind: deadline.FirstResponse, Standing: deadline.Late, Target: 3600, Counted: 7200, Due: 3600, DueKnown: true, Over: 3600},
+			{Kind: deadline.FirstResponse, Standing: deadline.Late, Target: 3600, Counted: 7200, Due: 3600, DueKnown: true,
+				Over: 3600},
 		}},
 		{Number: 1003, Severity: 3, Now: 7200}, // nothing presses
 	} {

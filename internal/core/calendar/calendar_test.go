@@ -50,7 +50,8 @@ func TestWorkedExamples(t *testing.T) {
 		}
 		due, err := c.DueTarget(at(t, x.from), tg)
 		if err != nil || due != at(t, x.want) {
-			t.Errorf("due(%s, %s) = %s, %v; want %s", x.from, x.target, time.Unix(due, 0).UTC().Format(time.RFC3339), err, x.want)
+			t.Errorf("due(%s, %s) = %s, %v; want %s", x.from, x.target, time.Unix(due, 0).UTC().Format(time.RFC3339), err,
+				x.want)
 		}
 	}
 	if got := c.Span(at(t, "2026-12-23T14:30:00+01:00"), at(t, "2026-12-28T09:00:00+01:00")); got != 23400 {
@@ -137,11 +138,13 @@ func TestTargets(t *testing.T) {
 			t.Errorf("%s: %v", s, err)
 			continue
 		}
-		if again, err := ParseTarget(tg.String()); err != nil || again.Seconds != tg.Seconds || again.Days != tg.Days || again.None != tg.None {
+		if again, err := ParseTarget(tg.String()); err != nil || again.Seconds != tg.Seconds || again.Days != tg.Days ||
+			again.None != tg.None {
 			t.Errorf("%s came back as %s", s, tg)
 		}
 	}
-	for _, s := range []string{"", "4", "h", "4s", "1m2h", "1h1h", "-4h", "4 h", "1bd2h", "bd", "1000000000000d", "99999999999999999999h", "½h"} {
+	for _, s := range []string{"", "4", "h", "4s", "1m2h", "1h1h", "-4h", "4 h", "1bd2h", "bd", "1000000000000d",
+		"99999999999999999999h", "½h"} {
 		if tg, err := ParseTarget(s); err == nil {
 			t.Errorf("%q was read as %+v", s, tg)
 		}

@@ -31,7 +31,8 @@ func ParseJSON(b []byte) (Definition, error) {
 	// The library takes keys in any case; here "Zone" is as unknown as "zoom".
 	var keys map[string]json.RawMessage
 	if err := json.Unmarshal(b, &keys); err != nil {
-		return d, fmt.Errorf("a calendar is an object with zone, week, closed, extra, or always: %s", strings.TrimPrefix(err.Error(), "json: "))
+		return d, fmt.Errorf("a calendar is an object with zone, week, closed, extra, or always: %s",
+			strings.TrimPrefix(err.Error(), "json: "))
 	}
 	for _, k := range slices.Sorted(maps.Keys(keys)) {
 		switch k {
@@ -143,7 +144,8 @@ func parseWindows(where string, list []string) ([]window, error) {
 		a, okA := parseClock(open)
 		b, okB := parseClock(close)
 		if !ok || !okA || !okB || a == 86400 {
-			return nil, fmt.Errorf("%s[%d]: window %q is malformed; write it like 08:00-16:00 (24:00 may end one, not open one)", where, i, clip(s))
+			return nil, fmt.Errorf("%s[%d]: window %q is malformed; write it like 08:00-16:00 "+
+				"(24:00 may end one, not open one)", where, i, clip(s))
 		}
 		if b <= a {
 			b += 86400

@@ -12,7 +12,8 @@ func ExampleCalendar_DueTarget() {
 	office, err := calendar.New(calendar.Definition{
 		Zone: "Europe/Oslo",
 		Week: map[string][]string{
-			"mon": {"08:00-16:00"}, "tue": {"08:00-16:00"}, "wed": {"08:00-16:00"}, "thu": {"08:00-16:00"}, "fri": {"08:00-16:00"},
+			"mon": {"08:00-16:00"}, "tue": {"08:00-16:00"}, "wed": {"08:00-16:00"}, "thu": {"08:00-16:00"},
+			"fri": {"08:00-16:00"},
 		},
 		Closed: []string{"2026-12-25"},
 	})

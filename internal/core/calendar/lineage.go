@@ -45,10 +45,12 @@ func NewLineage(id int64, name string, editions []Edition) (*Lineage, error) {
 				return nil, err
 			}
 			if before := parts[i-1]; p.from <= before.from {
-				return nil, fmt.Errorf("from: %s is not after %s, from which the version before counts", e.From, dateOf(before.from))
+				return nil, fmt.Errorf("from: %s is not after %s, from which the version before counts", e.From,
+					dateOf(before.from))
 			}
 			if first := p.dayOf(e.Known) + 1; p.from < first {
-				return nil, fmt.Errorf("from: %s has begun; the first date that a new version can count from is %s", e.From, dateOf(first))
+				return nil, fmt.Errorf("from: %s has begun; the first date that a new version can count from is %s", e.From,
+					dateOf(first))
 			}
 		}
 		parts = append(parts, p)

@@ -112,13 +112,16 @@ func TestTheClockAtEndsOfLeapYearsFarAhead(t *testing.T) {
 		hours    float64
 	}{
 		{"Australia/Sydney", "2104-12-31T12:00:00Z", 11}, {"Australia/Sydney", "2104-07-01T12:00:00Z", 10},
-		{"Europe/Oslo", "2400-12-31T23:30:00Z", 1}, {"America/New_York", "2904-12-31T12:00:00Z", -5}, {"Asia/Kolkata", "2052-12-31T12:00:00Z", 5.5},
+		{"Europe/Oslo", "2400-12-31T23:30:00Z", 1}, {"America/New_York", "2904-12-31T12:00:00Z", -5},
+		{"Asia/Kolkata", "2052-12-31T12:00:00Z", 5.5},
 	} {
 		at, err := time.Parse(time.RFC3339, x.at)
 		if err != nil {
 			t.Fatal(err)
 		}
-		c, err := calendar.New(calendar.Definition{Zone: x.zone, Extra: map[string][]string{at.Format(time.DateOnly): {"00:00-24:00"}, at.AddDate(0, 0, 1).Format(time.DateOnly): {"00:00-24:00"}}})
+		c, err := calendar.New(calendar.Definition{Zone: x.zone,
+			Extra: map[string][]string{at.Format(time.DateOnly): {"00:00-24:00"},
+				at.AddDate(0, 0, 1).Format(time.DateOnly): {"00:00-24:00"}}})
 		if err != nil {
 			t.Fatal(err)
 		}
@@ -131,7 +134,8 @@ func TestTheClockAtEndsOfLeapYearsFarAhead(t *testing.T) {
 
 // A year far away is a copy of another; one that has dates of its own is not.
 func TestYearsFarAwayAreWhatTheyWouldBe(t *testing.T) {
-	def := calendar.Definition{Zone: "Europe/Oslo", Week: map[string][]string{"mon": {"08:00-16:00"}, "sat": {"22:00-06:00"}}}
+	def := calendar.Definition{Zone: "Europe/Oslo",
+		Week: map[string][]string{"mon": {"08:00-16:00"}, "sat": {"22:00-06:00"}}}
 	plain, err := calendar.New(def)
 	if err != nil {
 		t.Fatal(err)
@@ -177,8 +181,11 @@ func TestANewVersionCountsFromItsDateOn(t *testing.T) {
 		}
 		return at.Unix()
 	}
-	early := calendar.Edition{Definition: calendar.Definition{Zone: "Europe/Oslo", Week: map[string][]string{"mon": {"08:00-16:00"}, "tue": {"22:00-06:00"}, "wed": {"08:00-16:00"}}}}
-	late := calendar.Edition{From: "2026-11-25", Known: unix("2026-11-23T12:00:00Z"), Definition: calendar.Definition{Zone: "Asia/Kolkata", Week: map[string][]string{"wed": {"10:00-12:00"}, "thu": {"10:00-12:00"}}}}
+	early := calendar.Edition{Definition: calendar.Definition{Zone: "Europe/Oslo",
+		Week: map[string][]string{"mon": {"08:00-16:00"}, "tue": {"22:00-06:00"}, "wed": {"08:00-16:00"}}}}
+	late := calendar.Edition{From: "2026-11-25", Known: unix("2026-11-23T12:00:00Z"),
+		Definition: calendar.Definition{Zone: "Asia/Kolkata",
+			Week: map[string][]string{"wed": {"10:00-12:00"}, "thu": {"10:00-12:00"}}}}
 	l := lineage(t, early, late)
 	before, after := l.At(late.Known-1), l.At(late.Known)
 	// Until its date, and for the tail of the night before it, nothing changes.
@@ -186,7 +193,8 @@ func TestANewVersionCountsFromItsDateOn(t *testing.T) {
 	if before.Span(a, b) != after.Span(a, b) {
 		t.Error("the new version counts backwards")
 	}
-	// Wednesday: the tail of Tuesday's night 00:00-06:00 in Oslo, then 10:00-12:00 in Kolkata, half an hour of it inside that.
+	// Wednesday: the tail of Tuesday's night 00:00-06:00 in Oslo, then 10:00-12:00 in Kolkata, half an hour of it
+	// inside that.
 	if got := after.Span(unix("2026-11-24T23:00:00Z"), unix("2026-11-25T23:00:00Z")); got != (7*60+30)*60 {
 		t.Errorf("the first date of the new version covers %d s", got)
 	}
@@ -199,11 +207,13 @@ func TestANewVersionCountsFromItsDateOn(t *testing.T) {
 	}{{"2026-11-23", "has begun"}, {"2026-11-22", "has begun"}, {"2026-13-01", "not a date"}} {
 		bad := late
 		bad.From = x.from
-		if _, err := calendar.NewLineage(1, "desk", []calendar.Edition{early, bad}); err == nil || !strings.Contains(err.Error(), x.say) {
+		if _, err := calendar.NewLineage(1, "desk", []calendar.Edition{early, bad}); err == nil ||
+			!strings.Contains(err.Error(), x.say) {
 			t.Errorf("from %s: %v", x.from, err)
 		}
 	}
-	if _, err := calendar.NewLineage(1, "desk", []calendar.Edition{early, late, late}); err == nil || !strings.Contains(err.Error(), "is not after") {
+	if _, err := calendar.NewLineage(1, "desk", []calendar.Edition{early, late, late}); err == nil ||
+		!strings.Contains(err.Error(), "is not after") {
 		t.Errorf("twice the same date: %v", err)
 	}
 }

@@ -179,7 +179,8 @@ func Check(step Step, now Situation) (Rule, error) {
 		return r, &Refusal{Step: step, Why: why, Allowed: Allowed(now)}
 	}
 	if r.needsReason(now.State) && !now.HasReason {
-		return r, &Refusal{Step: step, Why: fmt.Sprintf("To %s needs a reason.", words(step)), Allowed: Allowed(now), MissingReason: true}
+		return r, &Refusal{Step: step, Why: fmt.Sprintf("To %s needs a reason.", words(step)), Allowed: Allowed(now),
+			MissingReason: true}
 	}
 	return r, nil
 }
@@ -213,7 +214,8 @@ func obstacle(r Rule, now Situation) string {
 		return "The vendor has not closed it; there is nothing to dispute."
 	case now.OnItsWay != "" && !r.TakesBack(now) && (outward(r, now) || r.Step == Withdraw):
 		if now.ByHand {
-			return fmt.Sprintf("%s is still waiting for somebody to send it: say that it has been sent, or give it up, first.", now.OnItsWay)
+			return fmt.Sprintf("%s is still waiting for somebody to send it: say that it has been sent, or give it up, first.",
+				now.OnItsWay)
 		}
 		return fmt.Sprintf("%s is still on its way to the vendor.", now.OnItsWay)
 	}
@@ -249,7 +251,8 @@ func passive(s Step) string {
 	case GiveMove:
 		return "have its move given"
 	}
-	return "be " + map[Step]string{Resolve: "resolved", Close: "closed", Withdraw: "withdrawn", Reopen: "reopened", Take: "taken", Give: "given to somebody"}[s]
+	return "be " + map[Step]string{Resolve: "resolved", Close: "closed", Withdraw: "withdrawn", Reopen: "reopened",
+		Take: "taken", Give: "given to somebody"}[s]
 }
 
 func outward(r Rule, now Situation) bool {

@@ -10,13 +10,14 @@ import (
 // The whole table, said again from the other side: what each state admits.
 func TestWhatEachStateAdmits(t *testing.T) {
 	want := map[State][]Step{
-		Draft:      {File, Withdraw, Attest, Take, Give},
-		Filed:      {Resolve, Close, Withdraw, ChangeLevel, Park, MarkOffer, GiveMove, Attest, ChangeSeverity, Take, Give},
-		Open:       {Resolve, Close, Withdraw, ChangeLevel, Park, MarkOffer, GiveMove, Attest, ChangeSeverity, Take, Give},
-		FixOffered: {RejectFix, AcceptFix, Resolve, Close, Withdraw, ChangeLevel, Park, MarkOffer, GiveMove, Attest, ChangeSeverity, Take, Give},
-		Resolved:   {Close, Reopen, Take, Give},
-		Closed:     {Reopen, Take, Give},
-		Withdrawn:  nil,
+		Draft: {File, Withdraw, Attest, Take, Give},
+		Filed: {Resolve, Close, Withdraw, ChangeLevel, Park, MarkOffer, GiveMove, Attest, ChangeSeverity, Take, Give},
+		Open:  {Resolve, Close, Withdraw, ChangeLevel, Park, MarkOffer, GiveMove, Attest, ChangeSeverity, Take, Give},
+		FixOffered: {RejectFix, AcceptFix, Resolve, Close, Withdraw, ChangeLevel, Park, MarkOffer, GiveMove, Attest,
+			ChangeSeverity, Take, Give},
+		Resolved:  {Close, Reopen, Take, Give},
+		Closed:    {Reopen, Take, Give},
+		Withdrawn: nil,
 	}
 	for _, s := range States {
 		if got := Allowed(Situation{State: s}); !slices.Equal(got, want[s]) {
@@ -35,7 +36,8 @@ func TestWhatEachStateAdmits(t *testing.T) {
 // with what is allowed they are all that it has.
 func TestWhyNot(t *testing.T) {
 	for _, s := range States {
-		for _, now := range []Situation{{State: s}, {State: s, OnItsWay: "The closing", Waiting: Close}, {State: s, Parked: true, VendorClosed: true, WorkaroundOffered: true}} {
+		for _, now := range []Situation{{State: s}, {State: s, OnItsWay: "The closing", Waiting: Close},
+			{State: s, Parked: true, VendorClosed: true, WorkaroundOffered: true}} {
 			seen := Allowed(now)
 			for _, r := range NotAllowed(now) {
 				if r.Why == "" || slices.Contains(seen, r.Step) {
@@ -78,15 +80,23 @@ func TestConditions(t *testing.T) {
 		{"withdraw a draft", Withdraw, Situation{State: Draft}, true, ""},
 		{"two at once", Resolve, Situation{State: Open, HasReason: true, OnItsWay: "A rejection"}, false, "on its way"},
 		{"park meanwhile", Park, Situation{State: Open, HasReason: true, OnItsWay: "A message"}, true, ""},
-		{"park by agreement meanwhile", Park, Situation{State: Open, HasReason: true, Agreed: true, OnItsWay: "A message"}, false, "on its way"},
+		{"park by agreement meanwhile", Park, Situation{State: Open, HasReason: true, Agreed: true, OnItsWay: "A message"},
+			false, "on its way"},
 		{"park by agreement", Park, Situation{State: Open, HasReason: true, Agreed: true}, true, ""},
-		{"take back a parking that waits", Return, Situation{State: Open, OnItsWay: "The parking", Waiting: Park, ByHand: true}, true, ""},
-		{"take back a parking that may have left", Return, Situation{State: Open, OnItsWay: "The parking"}, false, "not parked"},
-		{"withdraw a filing that waits", Withdraw, Situation{State: Draft, OnItsWay: "The filing", Waiting: File, ByHand: true}, true, ""},
-		{"withdraw a filing that may have left", Withdraw, Situation{State: Draft, OnItsWay: "The filing"}, false, "on its way"},
-		{"withdraw behind a step that waits", Withdraw, Situation{State: Open, HasReason: true, OnItsWay: "The closing", Waiting: Close, ByHand: true}, false, "say that it has been sent"},
+		{"take back a parking that waits", Return,
+			Situation{State: Open, OnItsWay: "The parking", Waiting: Park, ByHand: true}, true, ""},
+		{"take back a parking that may have left", Return, Situation{State: Open, OnItsWay: "The parking"}, false,
+			"not parked"},
+		{"withdraw a filing that waits", Withdraw,
+			Situation{State: Draft, OnItsWay: "The filing", Waiting: File, ByHand: true}, true, ""},
+		{"withdraw a filing that may have left", Withdraw, Situation{State: Draft, OnItsWay: "The filing"}, false,
+			"on its way"},
+		{"withdraw behind a step that waits", Withdraw,
+			Situation{State: Open, HasReason: true, OnItsWay: "The closing", Waiting: Close, ByHand: true}, false,
+			"say that it has been sent"},
 		{"another severity without a reason", ChangeSeverity, Situation{State: Open}, false, "reason"},
-		{"another severity of a draft", ChangeSeverity, Situation{State: Draft, HasReason: true}, false, "follows from its facts"},
+		{"another severity of a draft", ChangeSeverity, Situation{State: Draft, HasReason: true}, false,
+			"follows from its facts"},
 		{"a condition of a closed one", Attest, Situation{State: Closed}, false, "asks for no level"},
 		{"take a withdrawn one", Take, Situation{State: Withdrawn}, false, "cannot be taken"},
 		{"nonsense", "explode", Situation{State: Open}, false, "not a step"},
@@ -104,7 +114,8 @@ func TestWhoIsTold(t *testing.T) {
 	if tells(Withdraw, Situation{State: Draft}, false) || !tells(Withdraw, Situation{State: Open}, false) {
 		t.Error("a withdrawn draft tells nobody, a live case tells the vendor")
 	}
-	if tells(Close, Situation{State: Resolved, VendorClosed: true}, false) || !tells(Close, Situation{State: Resolved}, false) {
+	if tells(Close, Situation{State: Resolved, VendorClosed: true}, false) ||
+		!tells(Close, Situation{State: Resolved}, false) {
 		t.Error("closing tells the vendor only if it has not closed")
 	}
 	if tells(Park, Situation{State: Open}, false) || !tells(Park, Situation{State: Open}, true) {

@@ -10,13 +10,15 @@ import (
 
 func promises(t *testing.T, some bool) *deadline.Terms {
 	t.Helper()
-	c, err := calendar.New(calendar.Definition{Zone: "Pacific/Apia", Week: map[string][]string{"mon": {"08:00-16:00"}, "thu": {"22:00-06:00"}}})
+	c, err := calendar.New(calendar.Definition{Zone: "Pacific/Apia",
+		Week: map[string][]string{"mon": {"08:00-16:00"}, "thu": {"22:00-06:00"}}})
 	if err != nil {
 		t.Fatal(err)
 	}
 	terms := &deadline.Terms{}
 	for k := deadline.FirstResponse; k <= deadline.Verification && some; k++ {
-		if err := terms.Add(k, 2, deadline.Term{Target: calendar.Target{Seconds: 7200}, Calendar: calendar.Fixed(c)}); err != nil {
+		if err := terms.Add(k, 2,
+			deadline.Term{Target: calendar.Target{Seconds: 7200}, Calendar: calendar.Fixed(c)}); err != nil {
 			t.Fatal(err)
 		}
 	}
@@ -26,8 +28,10 @@ func promises(t *testing.T, some bool) *deadline.Terms {
 // Whatever happens to a case, with terms or without: while it is live it asks
 // for attention at some instant, and none that is not live does.
 func TestNoLiveCaseIsWithoutANextDate(t *testing.T) {
-	kinds := []deadline.EventKind{deadline.VendorMessage, deadline.OurMessage, deadline.Moved, deadline.Park, deadline.Unpark, deadline.Severity, deadline.Level,
-		deadline.FixAccepted, deadline.FixRejected, deadline.WorkaroundRejected, deadline.Offered, deadline.Resolved, deadline.Closed, deadline.Reopened, deadline.Reopened}
+	kinds := []deadline.EventKind{deadline.VendorMessage, deadline.OurMessage, deadline.Moved, deadline.Park,
+		deadline.Unpark, deadline.Severity, deadline.Level,
+		deadline.FixAccepted, deadline.FixRejected, deadline.WorkaroundRejected, deadline.Offered, deadline.Resolved,
+		deadline.Closed, deadline.Reopened, deadline.Reopened}
 	r := rand.New(rand.NewPCG(5, 5))
 	asked := 0
 	for n := range 300 {
@@ -35,8 +39,10 @@ func TestNoLiveCaseIsWithoutANextDate(t *testing.T) {
 		h := []deadline.Event{{At: at, Kind: deadline.Filed, Severity: 2, Level: 2, Terms: promises(t, n%4 > 0)}}
 		for range 30 {
 			at += r.Int64N(30000)
-			h = append(h, deadline.Event{At: at, Kind: kinds[r.IntN(len(kinds))], To: 1 + r.IntN(3), Agreed: r.IntN(2) == 0, Of: h[r.IntN(len(h))].At,
-				Move: []deadline.Side{deadline.Ours, deadline.Theirs}[r.IntN(2)], Offers: []deadline.Offer{deadline.OfferFix, deadline.OfferWorkaround}[r.IntN(2)]})
+			h = append(h, deadline.Event{At: at, Kind: kinds[r.IntN(len(kinds))], To: 1 + r.IntN(3), Agreed: r.IntN(2) == 0,
+				Of:     h[r.IntN(len(h))].At,
+				Move:   []deadline.Side{deadline.Ours, deadline.Theirs}[r.IntN(2)],
+				Offers: []deadline.Offer{deadline.OfferFix, deadline.OfferWorkaround}[r.IntN(2)]})
 			_, m := Replay(h, at, false)
 			until := int64(0)
 			if parked, _ := m.Parked(); parked && r.IntN(2) == 0 {
@@ -47,7 +53,8 @@ func TestNoLiveCaseIsWithoutANextDate(t *testing.T) {
 				t.Fatal(err)
 			}
 			live := m.Phase() == deadline.LivePhase
-			if live != (d.Next != 0) || !live && d.Wake != 0 || d.Wake != 0 && d.Wake < at || until != 0 && (d.Next > until || d.Wake > until) {
+			if live != (d.Next != 0) || !live && d.Wake != 0 || d.Wake != 0 && d.Wake < at || until != 0 &&
+				(d.Next > until || d.Wake > until) {
 				t.Fatalf("live %v, parked until %d: %+v after %+v", live, until, d, h)
 			}
 			// Between now and the instant named nothing changes its standing.

@@ -24,11 +24,13 @@ func TestStatesAlongTheWay(t *testing.T) {
 		{"fix offered", []deadline.Event{at(1, deadline.Filed), fix}, true, FixOffered},
 		{"rejected", []deadline.Event{at(1, deadline.Filed), fix, at(4, deadline.FixRejected)}, true, Open},
 		{"accepted", []deadline.Event{at(1, deadline.Filed), fix, at(4, deadline.FixAccepted)}, true, Resolved},
-		{"closed after", []deadline.Event{at(1, deadline.Filed), at(4, deadline.Resolved), at(5, deadline.Closed)}, true, Closed},
+		{"closed after", []deadline.Event{at(1, deadline.Filed), at(4, deadline.Resolved), at(5, deadline.Closed)}, true,
+			Closed},
 		{"closed at once", []deadline.Event{at(1, deadline.Filed), at(5, deadline.Closed)}, true, Closed},
 		{"reopened", []deadline.Event{at(1, deadline.Filed), at(5, deadline.Closed), at(6, deadline.Reopened)}, false, Open},
 		{"withdrawn draft", []deadline.Event{at(1, deadline.Withdrawn)}, false, Withdrawn},
-		{"withdrawn for good", []deadline.Event{at(1, deadline.Filed), at(2, deadline.Withdrawn), at(6, deadline.Reopened)}, false, Withdrawn},
+		{"withdrawn for good", []deadline.Event{at(1, deadline.Filed), at(2, deadline.Withdrawn), at(6, deadline.Reopened)},
+			false, Withdrawn},
 		{"later events do not count", []deadline.Event{at(1, deadline.Filed), at(200, deadline.Closed)}, false, Filed},
 	} {
 		if got, _ := Replay(x.history, 100, x.ref); got != x.want {

@@ -56,7 +56,8 @@ func ParseKind(s string) (Kind, error) {
 			return Kind(k), nil
 		}
 	}
-	return 0, fmt.Errorf("%.40q is not a deadline; use first-response, update, workaround, resolution, our-answer, verification", s)
+	return 0, fmt.Errorf("%.40q is not a deadline; use first-response, update, workaround, resolution, our-answer, "+
+		"verification", s)
 }
 
 // Side is whose move it is.

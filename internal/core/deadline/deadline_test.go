@@ -41,7 +41,8 @@ func add(t testing.TB, terms *Terms, k Kind, rank int, target string, c *calenda
 
 func workedTerms(t testing.TB) *Terms {
 	w := []string{"08:00-16:00"}
-	office := mustCalendar(t, calendar.Definition{Zone: "Europe/Oslo", Week: map[string][]string{"mon": w, "tue": w, "wed": w, "thu": w, "fri": w}})
+	office := mustCalendar(t,
+		calendar.Definition{Zone: "Europe/Oslo", Week: map[string][]string{"mon": w, "tue": w, "wed": w, "thu": w, "fri": w}})
 	always := mustCalendar(t, calendar.Definition{Always: true})
 	terms := &Terms{}
 	add(t, terms, FirstResponse, 2, "4h", office)
@@ -129,7 +130,8 @@ func standings(m *Machine, asOf int64) map[string]Standing {
 
 func TestARejectedFixGoesOnWithoutTheTimeBetween(t *testing.T) {
 	h := []Event{
-		{At: 0, Kind: Filed, Severity: 2, Level: 2, Terms: always(t, map[Kind]string{Resolution: "2h", Workaround: "1h", OurAnswer: "1h", Verification: "1h"})},
+		{At: 0, Kind: Filed, Severity: 2, Level: 2,
+			Terms: always(t, map[Kind]string{Resolution: "2h", Workaround: "1h", OurAnswer: "1h", Verification: "1h"})},
 		{At: 600, Kind: VendorMessage, Offers: OfferWorkaround, Move: Theirs},
 		{At: 1200, Kind: VendorMessage, Offers: OfferFix, Move: Theirs},
 		{At: 1300, Kind: WorkaroundRejected},
@@ -152,7 +154,8 @@ func TestARejectedFixGoesOnWithoutTheTimeBetween(t *testing.T) {
 
 func TestAnOfferMarkedLater(t *testing.T) {
 	h := []Event{
-		{At: 0, Kind: Filed, Severity: 2, Level: 2, Terms: always(t, map[Kind]string{Resolution: "1h", OurAnswer: "1h", Verification: "1h"})},
+		{At: 0, Kind: Filed, Severity: 2, Level: 2,
+			Terms: always(t, map[Kind]string{Resolution: "1h", OurAnswer: "1h", Verification: "1h"})},
 		{At: 3600, Kind: VendorMessage, Move: Theirs},
 		{At: 7200, Kind: Offered, Offers: OfferFix, Of: 3600},
 	}
@@ -203,7 +206,9 @@ func TestExactlyAtDueIsInTime(t *testing.T) {
 // randomHistory makes any events in any order, most of them meaningless, on
 // multiples of a grid from start on.
 func randomHistory(r *rand.Rand, terms *Terms, n int, start, grid int64) []Event {
-	kinds := []EventKind{VendorMessage, VendorMessage, VendorMessage, OurMessage, OurMessage, Offered, Offered, Moved, Park, Unpark, Severity, Level, FixAccepted, FixRejected, FixRejected, WorkaroundRejected, WorkaroundRejected, Resolved, Closed, Reopened, Reopened}
+	kinds := []EventKind{VendorMessage, VendorMessage, VendorMessage, OurMessage, OurMessage, Offered, Offered, Moved,
+		Park, Unpark, Severity, Level, FixAccepted, FixRejected, FixRejected, WorkaroundRejected, WorkaroundRejected,
+		Resolved, Closed, Reopened, Reopened}
 	sides := []Side{"", Ours, Theirs}
 	offers := []Offer{"", "", OfferWorkaround, OfferFix}
 	h := []Event{{At: start - start%grid, Kind: Filed, Severity: 1 + r.IntN(4), Level: 1 + r.IntN(4), Terms: terms}}
@@ -231,7 +236,9 @@ func randomHistory(r *rand.Rand, terms *Terms, n int, start, grid int64) []Event
 // richTerms promise everything at some ranks, in unlike calendars.
 func richTerms(t testing.TB) *Terms {
 	terms := workedTerms(t)
-	night := mustCalendar(t, calendar.Definition{Zone: "Asia/Kathmandu", Week: map[string][]string{"mon": {"22:00-06:00"}, "wed": {"09:00-17:00"}}})
+	night := mustCalendar(t,
+		calendar.Definition{Zone: "Asia/Kathmandu",
+			Week: map[string][]string{"mon": {"22:00-06:00"}, "wed": {"09:00-17:00"}}})
 	for k, s := range map[Kind]string{Workaround: "5h", Verification: "1bd"} {
 		for rank := 1; rank <= 4; rank++ {
 			add(t, terms, k, rank, s, night)

@@ -20,7 +20,8 @@ func ExampleReplay() {
 		return
 	}
 	var terms deadline.Terms
-	if err := terms.Add(deadline.FirstResponse, 1, deadline.Term{Target: hour, Calendar: calendar.Fixed(always)}); err != nil {
+	if err := terms.Add(deadline.FirstResponse, 1,
+		deadline.Term{Target: hour, Calendar: calendar.Fixed(always)}); err != nil {
 		fmt.Println(err)
 		return
 	}

@@ -13,7 +13,8 @@ type Segment struct {
 // Reason is why a clock counts, or pauses.
 type Reason uint8
 
-var reasons = [...]string{"what had met it was rejected", "parked", "parked, agreed with the vendor", "a fix is under verification", "the move is ours", "the move is theirs", "the move is ours, and their clock runs on"}
+var reasons = [...]string{"what had met it was rejected", "parked", "parked, agreed with the vendor",
+	"a fix is under verification", "the move is ours", "the move is theirs", "the move is ours, and their clock runs on"}
 
 // String says it in words.
 func (r Reason) String() string { return reasons[r] }

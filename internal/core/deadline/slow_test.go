@@ -58,7 +58,8 @@ func (s *slow) open(k Kind, start int64, counts []bool) {
 	if !ok || term.target.None {
 		return
 	}
-	c := &slowClock{kind: k, rank: rank, hours: term.hours, start: start, seconds: term.target.Seconds, counts: slices.Clone(counts)}
+	c := &slowClock{kind: k, rank: rank, hours: term.hours, start: start, seconds: term.target.Seconds,
+		counts: slices.Clone(counts)}
 	if term.target.Business {
 		c.seconds = term.hours.Span(start, term.hours.DueBusinessDays(start, term.target.Days))
 	}

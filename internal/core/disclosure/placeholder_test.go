@@ -24,7 +24,8 @@ func TestPlaceholders(t *testing.T) {
 
 // What is filled in is not looked at again, and what is hidden comes back as it was.
 func TestFillAndHide(t *testing.T) {
-	values := map[string]string{"a": "copper-anchor", "b": "{secret a}", "short": "1234", "longer": "copper-anchor-nineteen"}
+	values := map[string]string{"a": "copper-anchor", "b": "{secret a}", "short": "1234",
+		"longer": "copper-anchor-nineteen"}
 	for text, want := range map[string]string{
 		"say {secret a}":              "say copper-anchor",
 		"{secret b} is not a":         "{secret a} is not a",
@@ -56,7 +57,8 @@ func FuzzHide(f *testing.F) {
 		got := Hide(text, values)
 		for _, v := range values {
 			// A value that is a part of a placeholder's own words cannot be told from it.
-			if len(v) >= Shortest && strings.Contains(got, v) && !strings.Contains(Placeholder("x")+Placeholder("y"), v) && !strings.Contains(v, "{secret") && !strings.ContainsAny(v, "{}") {
+			if len(v) >= Shortest && strings.Contains(got, v) && !strings.Contains(Placeholder("x")+Placeholder("y"), v) &&
+				!strings.Contains(v, "{secret") && !strings.ContainsAny(v, "{}") {
 				t.Errorf("%q is left in %q", v, got)
 			}
 		}

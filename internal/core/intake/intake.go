@@ -68,7 +68,8 @@ func Missing(s Story) []Need {
 	for _, c := range s.Criteria {
 		must(c.By == "", "criteria", "Nobody attested: "+c.Text)
 	}
-	must(s.RoundTheClock && strings.TrimSpace(s.ContactAlways) == "", "texts.contact_always", "A contact round the clock, which this level of theirs needs")
+	must(s.RoundTheClock && strings.TrimSpace(s.ContactAlways) == "", "texts.contact_always",
+		"A contact round the clock, which this level of theirs needs")
 	for _, q := range s.Asked {
 		why := ""
 		if q.Hint != "" {
@@ -116,19 +117,36 @@ func Compose(s Story) string {
 	part("Steps", s.Steps)
 	part("Tried already", s.Tried)
 	part("Effect", effect(s))
-	if len(s.Criteria) > 0 {
-		var c []string
-		for _, x := range s.Criteria {
-			c = append(c, "- "+x.Text+", attested by "+x.By)
-		}
-		part("Your conditions for this level", strings.Join(c, "\n"))
-	}
+	part(conditionsHead, conditions(s.Criteria))
 	contact := s.Contact
 	if s.ContactAlways != "" {
 		contact += "\nRound the clock: " + s.ContactAlways
 	}
 	part("Contact", contact)
 	return strings.TrimSpace(b.String())
+}
+
+const conditionsHead = "Your conditions for this level"
+
+func conditions(list []Statement) string {
+	lines := make([]string, len(list))
+	for i, x := range list {
+		lines[i] = "- " + x.Text + ", confirmed by " + x.By
+	}
+	return strings.Join(lines, "\n")
+}
+
+// Asking is the text that asks the vendor for another level: why, its conditions with who confirmed each, and who
+// can be reached round the clock, where the level needs that.
+func Asking(level, why string, criteria []Statement, contactAlways string) string {
+	text := fmt.Sprintf("Please take this at level %q.\n\n%s", level, strings.TrimSpace(why))
+	if len(criteria) > 0 {
+		text += "\n\n" + conditionsHead + "\n" + conditions(criteria)
+	}
+	if contactAlways != "" {
+		text += "\n\nContact round the clock: " + contactAlways
+	}
+	return text
 }
 
 func effect(s Story) string {

@@ -20,7 +20,8 @@ func TestMissingAndCompose(t *testing.T) {
 	s.Identifiers = []Identifier{{"Contract", "GTX-2214"}, {"Serial", ""}}
 	s.Happened, s.Environment, s.Effect, s.Contact = "Every gate says no.", "production", "stopped", "Ragna Lie"
 	text := Compose(s)
-	if !strings.HasPrefix(text, "Contract: GTX-2214\n") || strings.Contains(text, "Round the clock") || strings.Contains(text, "Steps") ||
+	if !strings.HasPrefix(text, "Contract: GTX-2214\n") || strings.Contains(text, "Round the clock") ||
+		strings.Contains(text, "Steps") ||
 		!strings.HasSuffix(text, "Contact\nRagna Lie") || !strings.Contains(text, "environment production; effect stopped") {
 		t.Errorf("composed:\n%s", text)
 	}

@@ -29,7 +29,8 @@ func (d Difference) String() string {
 }
 
 // known says by which members one of a list is known again, wherever it stands.
-var known = map[string][]string{"levels": {"label"}, "status_words": {"word"}, "ways": {"channel", "address", "area"}, "people": {"name"}, "ladder": {"role", "name"},
+var known = map[string][]string{"levels": {"label"}, "status_words": {"word"}, "ways": {"channel", "address", "area"},
+	"people": {"name"}, "ladder": {"role", "name"},
 	"forms": {"kind", "key"}, "usual_terms": {"deadline", "level", "kind", "channel", "country"}}
 
 // Differences are all between two packs, member by member in the order in which

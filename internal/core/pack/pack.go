@@ -86,7 +86,8 @@ func Of(v register.Vendor, calendars map[string]calendar.Definition) Pack {
 // desk's alone, which no pack holds, stays as it was.
 func (p Pack) Onto(before register.Vendor) register.Vendor {
 	v := p.Vendor
-	v.Access, v.Partners, v.Note, v.Through, v.DirectAllowed = before.Access, before.Partners, before.Note, before.Through, before.DirectAllowed
+	v.Access, v.Partners, v.Note, v.Through, v.DirectAllowed = before.Access, before.Partners, before.Note,
+		before.Through, before.DirectAllowed
 	return v
 }
 
@@ -102,7 +103,8 @@ func (p Pack) Write() ([]byte, error) {
 	}
 	inOrder = inWeekOrder(inOrder)
 	var b bytes.Buffer
-	b.WriteString("# All that a desk knows of a vendor that is neither secret nor its own alone.\n# roundhouse vendor check FILE says what is wrong with it.\n")
+	b.WriteString("# All that a desk knows of a vendor that is neither secret nor its own alone.\n# roundhouse " +
+		"vendor check FILE says what is wrong with it.\n")
 	err = yaml.NewEncoder(&b, yaml.IndentSequence(true), yaml.UseLiteralStyleIfMultiline(true)).Encode(inOrder)
 	return b.Bytes(), err
 }

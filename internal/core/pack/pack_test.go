@@ -44,7 +44,8 @@ func TestAGoodPack(t *testing.T) {
 	if len(findings) > 0 {
 		t.Fatal(findings)
 	}
-	if p.Vendor.LoginHow != "By mail,\ntwo days.\n" || p.Vendor.Levels[0].Severities[1] != 2 || !p.Calendars["always"].Always || p.Vendor.Ways[0].Address != "+44 1632 960 055" {
+	if p.Vendor.LoginHow != "By mail,\ntwo days.\n" || p.Vendor.Levels[0].Severities[1] != 2 ||
+		!p.Calendars["always"].Always || p.Vendor.Ways[0].Address != "+44 1632 960 055" {
 		t.Errorf("%+v", p)
 	}
 }
@@ -55,33 +56,62 @@ func TestMistakes(t *testing.T) {
 		from, to string
 		want     []string
 	}{
-		"a member that there is not": {"zone: Asia/Kolkata\n  hours", "colour: red\n  zone: Asia/Kolkata\n  hours", []string{"6: vendor.colour: nothing of that name is known here"}},
-		"a member missing":           {"  name: Ferrous Payments\n", "", []string{"3: vendor: name is missing"}},
-		"a wrong word":               {"channel: phone, address", "channel: pigeon, address", []string{"17: vendor.ways[0].channel: pigeon is not known; it is one of api mail portal phone chat"}},
-		"a wrong type":               {"round_the_clock: true", "round_the_clock: sometimes", []string{"12: vendor.levels[0].round_the_clock: got string, want boolean"}},
-		"several":                    {"label: Dark\n      severities: [1, 2]", "lable: Dark\n      severities: [1, 9]", []string{"10: vendor.levels[0]: label is missing", "10: vendor.levels[0].lable: nothing", "11: vendor.levels[0].severities[1]: maximum"}},
-		"a zone that there is not":   {"zone: Asia/Kolkata\n  hours", "zone: Asia/Atlantis\n  hours", []string{"6: vendor.zone: \"Asia/Atlantis\" is not a known time zone"}},
-		"a pattern":                  {`FE-\d{5}`, `FE-(\d`, []string{"8: vendor.reference_pattern: it does not compile"}},
-		"hours that there are not":   {"hours: ferrous-office", "hours: lunar", []string{"7: vendor.hours: there is no \"lunar\"", "24: calendars.ferrous-office: warning: nothing in the pack counts in it"}},
-		"promises that are wrong": {"  login_how: |", "  usual_terms:\n    - {deadline: first-response, level: 3, target: 4h, calendar: ferrous-office}\n    - {deadline: update, level: 1, target: 4h}\n    - {deadline: update, level: 2, target: soon, calendar: moon}\n  login_how: |", []string{
-			"23: vendor.usual_terms[2].target: \"soon\" is not written as it is here: a target is like"}},
-		"promises that do not fit": {"  login_how: |", "  usual_terms:\n    - {deadline: first-response, level: 3, target: 4h, calendar: ferrous-office}\n    - {deadline: update, level: 1, target: 4h}\n    - {deadline: update, level: 2, target: 2h, calendar: moon}\n  login_how: |", []string{
-			"21: vendor.usual_terms[0].level: the vendor has no level 3", "22: vendor.usual_terms[1].calendar: say in which calendar it counts", "23: vendor.usual_terms[2].calendar: there is no \"moon\""}},
-		"days that are not business days": {"  login_how: |", "  usual_terms:\n    - {deadline: resolution, level: 1, target: 2d, calendar: ferrous-office}\n    - {deadline: resolution, level: 2, target: 2d, calendar: always}\n  login_how: |", []string{"21: vendor.usual_terms[0].target: warning: "}},
-		"hours that are wrong":            {`mon: ["09:30-18:30"]`, `mon: ["09:30-18:30"], tue: ["9-5"]`, []string{"24: calendars.ferrous-office.week.tue[0]: "}},
-		"a date that does not exist":      {"2026-12-25", "2026-02-30", []string{"24: calendars.ferrous-office: closed"}},
-		"an unreachable level":            {"channels: [phone]", "channels: [chat]", []string{"13: vendor.levels[0].channels[0]: nobody can reach"}},
-		"days in office hours":            {"late_by: 2h", "late_by: 2d", []string{"19: vendor.ladder[0].late_by: warning: "}},
-		"a target that is none":           {"late_by: 2h", "late_by: soon", []string{"19: vendor.ladder[0].late_by: "}},
-		"a newer format":                  {"vendor_pack: 1", "vendor_pack: 2", []string{"2: vendor_pack: it is of version 2 of the format, and this program knows version 1"}},
-		"no format":                       {"vendor_pack: 1", "vendor_pack: one", []string{"2: vendor_pack: it is 1"}},
-		"a member twice":                  {"  zone: Asia/Kolkata\n  hours", "  name: Other\n  zone: Asia/Kolkata\n  hours", []string{"6: "}},
-		"an alias":                        {"criteria: [No card is taken anywhere]", "criteria: &c [No card is taken anywhere]", []string{"14: vendor.levels[0].criteria: anchors and aliases are not used"}},
-		"no YAML":                         {"levels:", "levels: [", []string{"it is no YAML"}},
-		"access, which is ours":           {"  login_how", "  access: [{person: a@b.example}]\n  login_how", []string{"20: vendor.access: nothing of that name"}},
-		"a name of 10,000 characters":     {"Ferrous Payments", strings.Repeat("x", 10_000), []string{"5: vendor.name: it has 10000 characters"}},
-		"a number in place of a text":     {"key: ferrous", "key: 12", []string{"4: vendor.key: got number, want string"}},
-		"a list in place of a mapping":    {"calendars:\n", "calendars: []\nother:\n", []string{"23: calendars: got array, want object", "24: other: nothing"}},
+		"a member that there is not": {"zone: Asia/Kolkata\n  hours", "colour: red\n  zone: Asia/Kolkata\n  hours",
+			[]string{"6: vendor.colour: nothing of that name is known here"}},
+		"a member missing": {"  name: Ferrous Payments\n", "", []string{"3: vendor: name is missing"}},
+		"a wrong word": {"channel: phone, address", "channel: pigeon, address",
+			[]string{"17: vendor.ways[0].channel: pigeon is not known; it is one of api mail portal phone chat"}},
+		"a wrong type": {"round_the_clock: true", "round_the_clock: sometimes",
+			[]string{"12: vendor.levels[0].round_the_clock: got string, want boolean"}},
+		"several": {"label: Dark\n      severities: [1, 2]", "lable: Dark\n      severities: [1, 9]",
+			[]string{"10: vendor.levels[0]: label is missing", "10: vendor.levels[0].lable: nothing",
+				"11: vendor.levels[0].severities[1]: maximum"}},
+		"a zone that there is not": {"zone: Asia/Kolkata\n  hours", "zone: Asia/Atlantis\n  hours",
+			[]string{"6: vendor.zone: \"Asia/Atlantis\" is not a known time zone"}},
+		"a pattern": {`FE-\d{5}`, `FE-(\d`, []string{"8: vendor.reference_pattern: it does not compile"}},
+		"hours that there are not": {"hours: ferrous-office", "hours: lunar",
+			[]string{"7: vendor.hours: there is no \"lunar\"",
+				"24: calendars.ferrous-office: warning: nothing in the pack counts in it"}},
+		"promises that are wrong": {"  login_how: |",
+			"  usual_terms:\n    - {deadline: first-response, level: 3, target: 4h, calendar: ferrous-office}\n    - " +
+				"{deadline: update, level: 1, target: 4h}\n    - {deadline: update, level: 2, target: soon, calendar: moon}\n " +
+				" login_how: |", []string{
+				"23: vendor.usual_terms[2].target: \"soon\" is not written as it is here: a target is like"}},
+		"promises that do not fit": {"  login_how: |",
+			"  usual_terms:\n    - {deadline: first-response, level: 3, target: 4h, calendar: ferrous-office}\n    - " +
+				"{deadline: update, level: 1, target: 4h}\n    - {deadline: update, level: 2, target: 2h, calendar: moon}\n  " +
+				"login_how: |", []string{
+				"21: vendor.usual_terms[0].level: the vendor has no level 3",
+				"22: vendor.usual_terms[1].calendar: say in which calendar it counts",
+				"23: vendor.usual_terms[2].calendar: there is no \"moon\""}},
+		"days that are not business days": {"  login_how: |",
+			"  usual_terms:\n    - {deadline: resolution, level: 1, target: 2d, calendar: ferrous-office}\n    - " +
+				"{deadline: resolution, level: 2, target: 2d, calendar: always}\n  login_how: |",
+			[]string{"21: vendor.usual_terms[0].target: warning: "}},
+		"hours that are wrong": {`mon: ["09:30-18:30"]`, `mon: ["09:30-18:30"], tue: ["9-5"]`,
+			[]string{"24: calendars.ferrous-office.week.tue[0]: "}},
+		"a date that does not exist": {"2026-12-25", "2026-02-30", []string{"24: calendars.ferrous-office: closed"}},
+		"an unreachable level": {"channels: [phone]", "channels: [chat]",
+			[]string{"13: vendor.levels[0].channels[0]: nobody can reach"}},
+		"days in office hours": {"late_by: 2h", "late_by: 2d",
+			[]string{"19: vendor.ladder[0].late_by: warning: "}},
+		"a target that is none": {"late_by: 2h", "late_by: soon", []string{"19: vendor.ladder[0].late_by: "}},
+		"a newer format": {"vendor_pack: 1", "vendor_pack: 2",
+			[]string{"2: vendor_pack: it is of version 2 of the format, and this program knows version 1"}},
+		"no format": {"vendor_pack: 1", "vendor_pack: one", []string{"2: vendor_pack: it is 1"}},
+		"a member twice": {"  zone: Asia/Kolkata\n  hours", "  name: Other\n  zone: Asia/Kolkata\n  hours",
+			[]string{"6: "}},
+		"an alias": {"criteria: [No card is taken anywhere]",
+			"criteria: &c [No card is taken anywhere]",
+			[]string{"14: vendor.levels[0].criteria: anchors and aliases are not used"}},
+		"no YAML": {"levels:", "levels: [", []string{"it is no YAML"}},
+		"access, which is ours": {"  login_how", "  access: [{person: a@b.example}]\n  login_how",
+			[]string{"20: vendor.access: nothing of that name"}},
+		"a name of 10,000 characters": {"Ferrous Payments", strings.Repeat("x", 10_000),
+			[]string{"5: vendor.name: it has 10000 characters"}},
+		"a number in place of a text": {"key: ferrous", "key: 12", []string{"4: vendor.key: got number, want string"}},
+		"a list in place of a mapping": {"calendars:\n", "calendars: []\nother:\n",
+			[]string{"23: calendars: got array, want object", "24: other: nothing"}},
 	} {
 		file := strings.Replace(good, x.from, x.to, 1)
 		if file == good {
@@ -93,7 +123,8 @@ func TestMistakes(t *testing.T) {
 			continue
 		}
 		for i, f := range findings {
-			if !strings.HasPrefix(f.String(), x.want[i]) && !(strings.HasPrefix(x.want[i], "it is") && strings.Contains(f.String(), x.want[i])) {
+			if !strings.HasPrefix(f.String(), x.want[i]) &&
+				!(strings.HasPrefix(x.want[i], "it is") && strings.Contains(f.String(), x.want[i])) {
 				t.Errorf("%s: %q, want %q", what, f, x.want[i])
 			}
 		}
@@ -103,13 +134,19 @@ func TestMistakes(t *testing.T) {
 func TestFilesThatAreNoPack(t *testing.T) {
 	bomb := "a: &a [x, x, x, x, x, x, x, x, x, x]\n"
 	for c := 'b'; c < 'i'; c++ {
-		bomb += fmt.Sprintf("%c: &%c [*%c, *%c, *%c, *%c, *%c, *%c, *%c, *%c, *%c, *%c]\n", c, c, c-1, c-1, c-1, c-1, c-1, c-1, c-1, c-1, c-1, c-1)
+		bomb += fmt.Sprintf("%c: &%c [*%c, *%c, *%c, *%c, *%c, *%c, *%c, *%c, *%c, *%c]\n", c, c, c-1, c-1, c-1, c-1, c-1,
+			c-1, c-1, c-1, c-1, c-1)
 	}
 	for what, x := range map[string]struct{ file, want string }{
-		"nothing": {"", "there is nothing in it"}, "a word": {"hello", "it is no pack"}, "two documents": {good + "---\n" + good, "it holds 2 documents"},
-		"a bomb of aliases": {bomb, "anchors and aliases are not used"}, "Latin-1": {"vendor_pack: 1\nvendor: {name: caf\xe9}", "UTF-8"},
-		"too long": {strings.Repeat("# x\n", MaxBytes/4+1), "longer than 256 KiB"}, "too many lines": {strings.Repeat("- a\n", maxLines+1), "more than 8000 lines"},
-		"a long line": {"vendor_pack: 1\na: " + strings.Repeat("[", maxLine), "2: the line is longer"}, "too deep": {strings.Repeat("[", 60) + strings.Repeat("]", 60), "nested more than"}, "a list": {"- a\n- b\n", "it is no pack"},
+		"nothing": {"", "there is nothing in it"}, "a word": {"hello", "it is no pack"},
+		"two documents":     {good + "---\n" + good, "it holds 2 documents"},
+		"a bomb of aliases": {bomb, "anchors and aliases are not used"},
+		"Latin-1":           {"vendor_pack: 1\nvendor: {name: caf\xe9}", "UTF-8"},
+		"too long":          {strings.Repeat("# x\n", MaxBytes/4+1), "longer than 256 KiB"},
+		"too many lines":    {strings.Repeat("- a\n", maxLines+1), "more than 8000 lines"},
+		"a long line":       {"vendor_pack: 1\na: " + strings.Repeat("[", maxLine), "2: the line is longer"},
+		"too deep":          {strings.Repeat("[", 60) + strings.Repeat("]", 60), "nested more than"},
+		"a list":            {"- a\n- b\n", "it is no pack"},
 	} {
 		_, findings := Read([]byte(x.file))
 		if len(findings) == 0 || !strings.Contains(findings[0].String(), x.want) {
@@ -126,7 +163,8 @@ func TestWrittenAndReadAgain(t *testing.T) {
 	v.Does = "yes" // a text that YAML could take for something else
 	v.People = []register.Contact{{Name: "O'Hara: \"the duty\" # desk", Phone: "0123", Known: "- once\n"}}
 	v.People[0].Known = "- once"
-	made := Of(v, map[string]calendar.Definition{"ferrous-office": p.Calendars["ferrous-office"], "always": {Name: "always", Always: true}, "other": {Always: true}})
+	made := Of(v, map[string]calendar.Definition{"ferrous-office": p.Calendars["ferrous-office"],
+		"always": {Name: "always", Always: true}, "other": {Always: true}})
 	file, err := made.Write()
 	if err != nil {
 		t.Fatal(err)
@@ -170,7 +208,8 @@ func TestTheSchemaKnowsWhatAVendorHas(t *testing.T) {
 // FuzzRead: whatever the file, it is answered, never with a pack that is wrong.
 func FuzzRead(f *testing.F) {
 	f.Add([]byte(good))
-	for _, s := range []string{"", "a: b: c", "? x", "!!binary x", "vendor_pack: 1\nvendor: {}\ncalendars: {}", "{a: &x 1, b: *x}", "- - - -", "a: |\n  x", "\t"} {
+	for _, s := range []string{"", "a: b: c", "? x", "!!binary x", "vendor_pack: 1\nvendor: {}\ncalendars: {}",
+		"{a: &x 1, b: *x}", "- - - -", "a: |\n  x", "\t"} {
 		f.Add([]byte(s))
 	}
 	f.Fuzz(func(t *testing.T, file []byte) {
@@ -190,15 +229,21 @@ func FuzzRead(f *testing.F) {
 
 // Members of anything are read within the bounds of a pack.
 func TestMembers(t *testing.T) {
-	m, findings := Members([]byte("name: Array\nnote: |\n  two\n  lines\nversions: [{name: '7.2'}]\neverything: true\namount: 5\n"))
+	m, findings := Members([]byte("name: Array\nnote: |\n  two\n  lines\nversions: [{name: '7.2'}]\neverything: " +
+		"true\namount: 5\n"))
 	raw, err := json.Marshal(m)
-	if err != nil || len(findings) > 0 || string(raw) != `{"amount":5,"everything":true,"name":"Array","note":"two\nlines\n","versions":[{"name":"7.2"}]}` {
+	if err != nil || len(findings) > 0 ||
+		string(raw) != `{"amount":5,"everything":true,"name":"Array","note":"two\nlines\n","versions":[{"name":"7.2"}]}` {
 		t.Errorf("%s %v %v", raw, findings, err)
 	}
-	if m, findings := Members([]byte(`{"name": "Array", "terms": [{"level": 1}]}`)); len(findings) > 0 || m["name"] != "Array" {
+	if m, findings := Members([]byte(`{"name": "Array", "terms": [{"level": 1}]}`)); len(findings) > 0 ||
+		m["name"] != "Array" {
 		t.Errorf("JSON: %v %v", m, findings)
 	}
-	for file, want := range map[string]string{"a: &a [x]\nb: [*a, *a]\n": "1: a: anchors and aliases are not used", "- a\n- b\n": "it is no set of members", "a: [": "it is no YAML", "": "there is nothing in it", "a: 1\n---\nb: 2\n": "it holds 2 documents", strings.Repeat("a", MaxBytes+1): "it is longer than", "a: 1\na: 2\n": "2: "} {
+	for file, want := range map[string]string{"a: &a [x]\nb: [*a, *a]\n": "1: a: anchors and aliases are not used",
+		"- a\n- b\n": "it is no set of members", "a: [": "it is no YAML", "": "there is nothing in it",
+		"a: 1\n---\nb: 2\n": "it holds 2 documents", strings.Repeat("a", MaxBytes+1): "it is longer than",
+		"a: 1\na: 2\n": "2: "} {
 		if _, findings := Members([]byte(file)); len(findings) == 0 || !strings.Contains(findings[0].String(), want) {
 			t.Errorf("%.30q: %v, want %q", file, findings, want)
 		}

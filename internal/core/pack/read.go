@@ -48,7 +48,8 @@ func plain(file []byte) (value any, t tree, findings []Finding) {
 		if number++; number > maxLines {
 			return whole("it has more than %d lines, far above any vendor", maxLines)
 		} else if len(line) > maxLine {
-			return nil, tree{}, []Finding{{Line: number, Detail: fmt.Sprintf("the line is longer than %d bytes: write a long text in several lines, after a |", maxLine)}}
+			return nil, tree{}, []Finding{{Line: number,
+				Detail: fmt.Sprintf("the line is longer than %d bytes: write a long text in several lines, after a |", maxLine)}}
 		}
 	}
 	if line := nested(file); line > 0 {
@@ -146,7 +147,9 @@ func Read(file []byte) (Pack, []Finding) {
 		return whole("it is no pack: begin it with vendor_pack: %d", Version)
 	}
 	if n, ok := top["vendor_pack"].(json.Number); ok && n != json.Number(fmt.Sprint(Version)) {
-		return Pack{}, []Finding{{t.lines["vendor_pack"], "vendor_pack", fmt.Sprintf("it is of version %s of the format, and this program knows version %d: use a newer roundhouse, or have it written by this one", n, Version), false}}
+		return Pack{}, []Finding{{t.lines["vendor_pack"], "vendor_pack",
+			fmt.Sprintf("it is of version %s of the format, and this program knows version %d: use a newer roundhouse, or "+
+				"have it written by this one", n, Version), false}}
 	}
 	schema, err := compiled()
 	if err != nil {
@@ -252,10 +255,12 @@ func (t *tree) value(n ast.Node, path string, depth int) any {
 	case *ast.NullNode:
 		return nil
 	case *ast.AnchorNode, *ast.AliasNode, *ast.MergeKeyNode:
-		t.findings = append(t.findings, Finding{line, path, "anchors and aliases are not used here: write out what is meant", false})
+		t.findings = append(t.findings,
+			Finding{line, path, "anchors and aliases are not used here: write out what is meant", false})
 		return nil
 	}
-	t.findings = append(t.findings, Finding{line, path, "that is not understood here: a pack holds texts, numbers, yes or no, lists and members", false})
+	t.findings = append(t.findings,
+		Finding{line, path, "that is not understood here: a pack holds texts, numbers, yes or no, lists and members", false})
 	return nil
 }
 
@@ -287,8 +292,10 @@ func (t *tree) mapping(values []*ast.MappingValueNode, path string, depth int) a
 var english = message.NewPrinter(language.English)
 
 // written says how a text is written, by a part of its pattern in the schema.
-var written = map[string]string{"24:00": "a window is like 08:00-16:00", "{4}-[0-9]{2}": "a date is like 2026-12-25", "bd$": "a span is like 45m, 4h, 1h30m, 2d or 3bd",
-	"a-z0-9-": "a short word of small letters, digits and dashes, like harbour-net", "a-z0-9_": "a short word of small letters, digits and _", "@": "a mail address has an @",
+var written = map[string]string{"24:00": "a window is like 08:00-16:00", "{4}-[0-9]{2}": "a date is like 2026-12-25",
+	"bd$":     "a span is like 45m, 4h, 1h30m, 2d or 3bd",
+	"a-z0-9-": "a short word of small letters, digits and dashes, like harbour-net",
+	"a-z0-9_": "a short word of small letters, digits and _", "@": "a mail address has an @",
 	"none|": "a target is like 45m, 4h, 1h30m, 2d, 3bd or none", "[A-Z]{2}": "a country is a code of two capital letters"}
 
 // collect makes findings of what the schema says, the innermost of each.

@@ -42,7 +42,8 @@ func (b *Batch) parseDeadlines(o Object) (*Deadlines, error) {
 			return nil, err
 		}
 		if i > 0 && e.At < q.History[i-1].At {
-			return nil, fmt.Errorf("%sit happened at %s, before the one that stands ahead of it; history is in order of time", where, Text(e.At))
+			return nil, fmt.Errorf("%sit happened at %s, before the one that stands ahead of it; history is in order of time",
+				where, Text(e.At))
 		}
 		if e.Kind == deadline.Filed {
 			e.Terms = q.Terms
@@ -172,10 +173,13 @@ func (o Object) rank(where, key string) (int, error) {
 
 // members are the keys that each event may have besides at and event.
 var members = map[deadline.EventKind][]string{
-	deadline.Filed: {"severity", "level"}, deadline.VendorMessage: {"automatic", "offers", "move"}, deadline.Offered: {"offers", "of"},
-	deadline.OurMessage: {"move"}, deadline.Moved: {"to"}, deadline.Park: {"agreed"}, deadline.Unpark: nil, deadline.Severity: {"to"},
-	deadline.Level: {"to"}, deadline.FixAccepted: nil, deadline.FixRejected: nil, deadline.WorkaroundRejected: nil, deadline.Resolved: nil,
-	deadline.Closed: nil, deadline.Withdrawn: nil, deadline.Reopened: nil,
+	deadline.Filed: {"severity", "level"}, deadline.VendorMessage: {"automatic", "offers", "move"},
+	deadline.Offered:    {"offers", "of"},
+	deadline.OurMessage: {"move"}, deadline.Moved: {"to"}, deadline.Park: {"agreed"}, deadline.Unpark: nil,
+	deadline.Severity: {"to"},
+	deadline.Level:    {"to"}, deadline.FixAccepted: nil, deadline.FixRejected: nil, deadline.WorkaroundRejected: nil,
+	deadline.Resolved: nil,
+	deadline.Closed:   nil, deadline.Withdrawn: nil, deadline.Reopened: nil,
 }
 
 func parseEvent(where string, raw json.RawMessage) (e deadline.Event, err error) {

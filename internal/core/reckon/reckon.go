@@ -50,7 +50,8 @@ func (b *Batch) Line(line []byte) (answer []byte, ok bool) {
 
 // TooLong is the answer to a line that is longer than a batch takes.
 func TooLong(number, most int) []byte {
-	b, _ := json.Marshal(map[string]any{"id": nil, "error": fmt.Sprintf("line %d is longer than %d MiB and was passed over", number, most>>20)})
+	b, _ := json.Marshal(map[string]any{"id": nil,
+		"error": fmt.Sprintf("line %d is longer than %d MiB and was passed over", number, most>>20)})
 	return b
 }
 
@@ -255,11 +256,13 @@ func grade(o Object, id json.RawMessage) (any, error) {
 	if err != nil {
 		return nil, fmt.Errorf("facts: %w", err)
 	}
-	if err := facts.only("facts: ", "environment", "effect", "reach", "workaround", "exposure", "needed_within_hours"); err != nil {
+	if err := facts.only("facts: ", "environment", "effect", "reach", "workaround", "exposure",
+		"needed_within_hours"); err != nil {
 		return nil, err
 	}
 	var f severity.Facts
-	for key, to := range map[string]*string{"environment": &f.Environment, "effect": &f.Effect, "reach": &f.Reach, "workaround": &f.Workaround} {
+	for key, to := range map[string]*string{"environment": &f.Environment, "effect": &f.Effect, "reach": &f.Reach,
+		"workaround": &f.Workaround} {
 		if *to, err = get[string](facts, "facts: ", key); err != nil {
 			return nil, err
 		}
@@ -335,7 +338,8 @@ func (q *Deadlines) answer(id json.RawMessage) (any, error) {
 
 func rowOf(r deadline.Row) Row {
 	c := r.Clock
-	out := Row{Deadline: c.Kind.String(), Started: Text(c.Start), Standing: string(r.Standing), TargetSeconds: c.Seconds, CountedSeconds: r.Counted}
+	out := Row{Deadline: c.Kind.String(), Started: Text(c.Start), Standing: string(r.Standing), TargetSeconds: c.Seconds,
+		CountedSeconds: r.Counted}
 	rank := c.Rank
 	if c.Kind.Ours() {
 		out.Severity = &rank

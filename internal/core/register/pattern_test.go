@@ -9,7 +9,8 @@ import (
 // What a pattern of others may cost is bounded, whatever it is nested of.
 func TestPatternsStayCheap(t *testing.T) {
 	t.Parallel()
-	for _, good := range []string{`^We have received`, `CV-\d{5}`, `(?i)automatic(ally)? (reply|message)`, `[A-Z]{2}\d{2,9}(-\d{1,3})?`, ""} {
+	for _, good := range []string{`^We have received`, `CV-\d{5}`, `(?i)automatic(ally)? (reply|message)`,
+		`[A-Z]{2}\d{2,9}(-\d{1,3})?`, ""} {
 		if _, err := Pattern(good); err != nil {
 			t.Errorf("%s: %v", good, err)
 		}

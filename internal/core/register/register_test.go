@@ -24,15 +24,23 @@ func says(t *testing.T, what string, got []Fault, want ...string) {
 
 func TestFaultsSayWhere(t *testing.T) {
 	huge := strings.Repeat("x", 10_000)
-	says(t, "product", Product{Vendor: "corvane", Name: huge, OurNames: []string{"a", "A", ""}, Versions: []Version{{Name: "1"}, {Name: "1", SupportedUntil: "2026-02-30"}}}.Check(),
-		"name: it has 10000", "our_names[1]", "our_names[2]: say it", "versions[1].name: 1 stands there twice", "versions[1].supported_until")
-	says(t, "account", Account{Vendor: "corvane", Number: " 7", Country: "Norway", Regions: []string{"a\nb"}}.Check(), "number: it begins", "country", "regions[0]: it is one line")
-	says(t, "contract", Contract{Number: "K-1", Starts: "2026-06-01", Ends: "2026-05-31", Notice: "2026-13-01", OnChange: "never", Allowance: &Allowance{Unit: "pints"}}.Check(),
-		"vendor: say it", "ends: 2026-05-31 is before 2026-06-01", "notice", "on_change", "allowance.unit", "allowance.amount")
-	says(t, "notice", Contract{Vendor: "v", Number: "K", Starts: "2026-01-01", Ends: "2026-12-31", Notice: "2027-01-01"}.Check(), "notice: 2027-01-01 is after")
-	says(t, "asset", Asset{Vendor: "v", Name: "a", Version: "2", Environment: "moon", Platform: &Platform{Supported: "perhaps"}, Attributes: map[string]string{"=x": "1"}}.Check(),
+	says(t, "product", Product{Vendor: "corvane", Name: huge, OurNames: []string{"a", "A", ""},
+		Versions: []Version{{Name: "1"}, {Name: "1", SupportedUntil: "2026-02-30"}}}.Check(),
+		"name: it has 10000", "our_names[1]", "our_names[2]: say it", "versions[1].name: 1 stands there twice",
+		"versions[1].supported_until")
+	says(t, "account", Account{Vendor: "corvane", Number: " 7", Country: "Norway", Regions: []string{"a\nb"}}.Check(),
+		"number: it begins", "country", "regions[0]: it is one line")
+	says(t, "contract", Contract{Number: "K-1", Starts: "2026-06-01", Ends: "2026-05-31", Notice: "2026-13-01",
+		OnChange: "never", Allowance: &Allowance{Unit: "pints"}}.Check(),
+		"vendor: say it", "ends: 2026-05-31 is before 2026-06-01", "notice", "on_change", "allowance.unit",
+		"allowance.amount")
+	says(t, "notice", Contract{Vendor: "v", Number: "K", Starts: "2026-01-01", Ends: "2026-12-31",
+		Notice: "2027-01-01"}.Check(), "notice: 2027-01-01 is after")
+	says(t, "asset", Asset{Vendor: "v", Name: "a", Version: "2", Environment: "moon",
+		Platform: &Platform{Supported: "perhaps"}, Attributes: map[string]string{"=x": "1"}}.Check(),
 		"version: a version belongs", "environment", "platform.supported", "attributes")
-	says(t, "a good one", Asset{Vendor: "v", Name: "a", Product: "p", Version: "2", Environment: "other", Attributes: map[string]string{"Rack 4/B": "top"}}.Check())
+	says(t, "a good one", Asset{Vendor: "v", Name: "a", Product: "p", Version: "2", Environment: "other",
+		Attributes: map[string]string{"Rack 4/B": "top"}}.Check())
 }
 
 func TestTermsThatMeetAreAnError(t *testing.T) {
@@ -52,12 +60,15 @@ func TestTermsThatMeetAreAnError(t *testing.T) {
 		{[]Term{with("fault", "", ""), with("question", "", "")}, nil},
 		{[]Term{with("fault", "phone", ""), with("fault", "", "NO")}, []string{"terms[1]"}},
 		{[]Term{with("fault", "phone", "NO"), with("fault", "mail", "NO")}, nil},
-		{[]Term{{Deadline: "lunch", Level: 0, Target: "1x", Kind: "k", Channel: "c", Country: "c"}}, []string{"deadline", "level", "target", "kind", "channel", "country"}},
-		{[]Term{{Deadline: "our-answer", Level: 1, Target: "none"}, {Deadline: "update", Level: 1, Target: "1h"}}, []string{"owed by us", "calendar"}},
+		{[]Term{{Deadline: "lunch", Level: 0, Target: "1x", Kind: "k", Channel: "c", Country: "c"}},
+			[]string{"deadline", "level", "target", "kind", "channel", "country"}},
+		{[]Term{{Deadline: "our-answer", Level: 1, Target: "none"}, {Deadline: "update", Level: 1, Target: "1h"}},
+			[]string{"owed by us", "calendar"}},
 	} {
 		says(t, fmt.Sprint(x.list), CheckTerms(x.list, false), x.want...)
 	}
-	says(t, "ours", CheckTerms([]Term{{Deadline: "update", Level: 5, Target: "none"}}, true), "owed by the vendor", "level")
+	says(t, "ours", CheckTerms([]Term{{Deadline: "update", Level: 5, Target: "none"}}, true), "owed by the vendor",
+		"level")
 }
 
 // Of random terms without a meeting, at most one row fits best for each deadline
@@ -68,8 +79,9 @@ func TestTheNarrowestRowWinsWhateverTheOrder(t *testing.T) {
 	for range 500 {
 		var list []Term
 		for range 8 {
-			term := Term{Deadline: pick("update", "resolution"), Level: 1 + r.IntN(2), Target: fmt.Sprint(len(list)+1, "h"), Calendar: "c",
-				Kind: pick("", "fault", "question"), Channel: route.Kind(pick("", "phone")), Country: pick("", "NO", "AU")}
+			term := Term{Deadline: pick("update", "resolution"), Level: 1 + r.IntN(2), Target: fmt.Sprint(len(list)+1, "h"),
+				Calendar: "c",
+				Kind:     pick("", "fault", "question"), Channel: route.Kind(pick("", "phone")), Country: pick("", "NO", "AU")}
 			if len(CheckTerms(append(slices.Clone(list), term), false)) == 0 {
 				list = append(list, term)
 			}
@@ -87,7 +99,8 @@ func TestTheNarrowestRowWinsWhateverTheOrder(t *testing.T) {
 				t.Fatalf("%v and mixed %v", got, again)
 			}
 			for _, o := range list {
-				if fits := (o.Kind == "" || o.Kind == kind) && (o.Channel == "" || o.Channel == channel) && (o.Country == "" || o.Country == country); fits &&
+				if fits := (o.Kind == "" || o.Kind == kind) && (o.Channel == "" || o.Channel == channel) &&
+					(o.Country == "" || o.Country == country); fits &&
 					o.Deadline == g.Deadline && o.Level == g.Level && o.weight() > g.weight() {
 					t.Fatalf("%v won over the narrower %v", g, o)
 				}
@@ -97,7 +110,8 @@ func TestTheNarrowestRowWinsWhateverTheOrder(t *testing.T) {
 }
 
 func TestCover(t *testing.T) {
-	a, b, c := Stretch{"A", "2025-01-01", "2026-11-23"}, Stretch{"B", "2026-11-24", "2027-11-23"}, Stretch{"C", "2026-01-01", "2026-12-31"}
+	a, b, c := Stretch{"A", "2025-01-01", "2026-11-23"}, Stretch{"B", "2026-11-24", "2027-11-23"},
+		Stretch{"C", "2026-01-01", "2026-12-31"}
 	for _, x := range []struct {
 		list  []Stretch
 		today string
@@ -124,7 +138,8 @@ func TestContractsWarn(t *testing.T) {
 		step  int
 		say   string
 	}{
-		{"2026-08-01", 0, ""}, {"2026-09-01", 90, "Last date to give notice in 90 days, on 2026-11-30"}, {"2026-10-01", 60, "in 60 days"}, {"2026-11-29", 30, "tomorrow"},
+		{"2026-08-01", 0, ""}, {"2026-09-01", 90, "Last date to give notice in 90 days, on 2026-11-30"},
+		{"2026-10-01", 60, "in 60 days"}, {"2026-11-29", 30, "tomorrow"},
 		{"2026-12-01", 30, "Ends in 30 days, on 2026-12-31"}, {"2026-12-31", 30, "Ends today"}, {"2027-01-01", 0, ""},
 	} {
 		words, step := k.Warnings(x.today)

@@ -45,7 +45,8 @@ func (s Secret) Check(sealed bool) []Fault {
 	f.names("hosts", s.Hosts)
 	for i, h := range s.Hosts {
 		if !hostName.MatchString(h) || strings.Contains(h, "..") {
-			f.add(fmt.Sprintf("hosts[%d]", i), "%q is not a host; write it like desk.corvane.example, with :8443 where the port matters", clip(h))
+			f.add(fmt.Sprintf("hosts[%d]", i),
+				"%q is not a host; write it like desk.corvane.example, with :8443 where the port matters", clip(h))
 		}
 	}
 	f.names("readers", s.Readers)

@@ -55,7 +55,8 @@ func (t Term) String() string {
 // ParseTerm reads what String writes.
 func ParseTerm(s string) (t Term, err error) {
 	parts := strings.Fields(s)
-	bad := fmt.Errorf("a promise is written DEADLINE LEVEL TARGET [CALENDAR] [kind=…] [channel=…] [country=…], not %.80q", s)
+	bad := fmt.Errorf("a promise is written DEADLINE LEVEL TARGET [CALENDAR] [kind=…] [channel=…] [country=…], not %.80q",
+		s)
 	if len(parts) < 3 {
 		return t, bad
 	}
@@ -82,7 +83,8 @@ func ParseTerm(s string) (t Term, err error) {
 }
 
 // Kinds of case, the usual one first.
-var Kinds = []string{"fault", "question", "capacity", "money", "licence", "purchase", "wish", "task", "part", "visit", "access"}
+var Kinds = []string{"fault", "question", "capacity", "money", "licence", "purchase", "wish", "task", "part", "visit",
+	"access"}
 
 // CheckTerms says what is wrong with a set of promises: of a vendor, or of ours.
 func CheckTerms(list []Term, ours bool) []Fault {
@@ -116,7 +118,8 @@ func CheckTerms(list []Term, ours bool) []Fault {
 		f.country(at+".country", t.Country)
 		for j := range i {
 			if o := list[j]; o.Deadline == t.Deadline && o.Level == t.Level && o.weight() == t.weight() && meet(o, t) {
-				f.add(at, "it meets terms[%d]: both promise %s at level %d%s, and neither is the narrower", j, t.Deadline, t.Level, t.narrowed())
+				f.add(at, "it meets terms[%d]: both promise %s at level %d%s, and neither is the narrower", j, t.Deadline, t.Level,
+					t.narrowed())
 			}
 		}
 	}

@@ -202,8 +202,10 @@ func (a Asset) Check() []Fault {
 	f.name("vendor", a.Vendor)
 	f.name("name", a.Name)
 	for _, x := range []struct{ field, value string }{
-		{"serial", a.Serial}, {"model", a.Model}, {"product", a.Product}, {"version", a.Version}, {"system", a.System}, {"resource_id", a.ResourceID},
-		{"account", a.Account}, {"region", a.Region}, {"site", a.Site}, {"site_contact", a.SiteContact}, {"site_phone", a.SitePhone},
+		{"serial", a.Serial}, {"model", a.Model}, {"product", a.Product}, {"version", a.Version}, {"system", a.System},
+		{"resource_id", a.ResourceID},
+		{"account", a.Account}, {"region", a.Region}, {"site", a.Site}, {"site_contact", a.SiteContact},
+		{"site_phone", a.SitePhone},
 		{"contract", a.Contract}, {"owner", a.Owner}, {"start_with", a.StartWith},
 	} {
 		f.short(x.field, x.value)

@@ -139,7 +139,9 @@ type Permission struct {
 // FieldTypes are what an intake form can ask for; Sources what can fill it in.
 var (
 	FieldTypes = []string{"text", "long", "number", "choice", "date", "region", "version", "asset", "account", "file"}
-	Sources    = []string{"asset.serial", "asset.name", "asset.model", "asset.product", "asset.version", "asset.system", "asset.resource_id", "asset.region", "asset.site", "asset.address", "asset.site_contact", "asset.site_phone", "account.number", "account.name", "contract.number"}
+	Sources    = []string{"asset.serial", "asset.name", "asset.model", "asset.product", "asset.version", "asset.system",
+		"asset.resource_id", "asset.region", "asset.site", "asset.address", "asset.site_contact", "asset.site_phone",
+		"account.number", "account.name", "contract.number"}
 )
 
 // Calendars are the names of those that it counts in, each once, and where each is named first.

@@ -40,36 +40,7 @@ func (v Vendor) Check() []Fault {
 	f.pattern("reference_pattern", v.ReferencePattern)
 	f.pattern("automatic_pattern", v.AutomaticPattern)
 	v.checkLevels(&f)
-	for i, w := range v.StatusWords {
-		at := fmt.Sprintf("status_words[%d]", i)
-		f.name(at+".word", w.Word)
-		oneOf(&f, at+".state", w.State, []string{"taken-in", "fix-offered", "ended"})
-		oneOf(&f, at+".move", w.Move, []deadline.Side{deadline.Ours, deadline.Theirs})
-		if slices.ContainsFunc(v.StatusWords[:i], func(o StatusWord) bool { return strings.EqualFold(o.Word, w.Word) }) {
-			f.add(at+".word", "%s stands there twice", clip(w.Word))
-		}
-	}
-	for i, w := range v.Ways {
-		at := fmt.Sprintf("ways[%d]", i)
-		must(&f, at+".channel", w.Channel, route.Kinds)
-		f.name(at+".address", w.Address)
-		f.short(at+".area", w.Area)
-		f.names(at+".file_types", w.FileTypes)
-		if w.MaxMB < 0 || w.MaxMB > 100_000 {
-			f.add(at+".max_mb", "it is 0 to 100000")
-		}
-	}
-	for i, p := range v.People {
-		at := fmt.Sprintf("people[%d]", i)
-		f.name(at+".name", p.Name)
-		f.short(at+".role", p.Role)
-		f.short(at+".phone", p.Phone)
-		f.short(at+".known", p.Known)
-		f.short(at+".mail", p.Mail)
-		if p.Mail != "" && !strings.Contains(p.Mail, "@") {
-			f.add(at+".mail", "%q is not a mail address", clip(p.Mail))
-		}
-	}
+	v.checkWays(&f)
 	for i, k := range v.Takes {
 		must(&f, fmt.Sprintf("takes[%d]", i), k, Kinds)
 	}
@@ -111,6 +82,40 @@ func (f *faults) pattern(field, s string) {
 	}
 }
 
+// checkWays looks at the words, ways and people by which one speaks with the vendor.
+func (v Vendor) checkWays(f *faults) {
+	for i, w := range v.StatusWords {
+		at := fmt.Sprintf("status_words[%d]", i)
+		f.name(at+".word", w.Word)
+		oneOf(f, at+".state", w.State, []string{"taken-in", "fix-offered", "ended"})
+		oneOf(f, at+".move", w.Move, []deadline.Side{deadline.Ours, deadline.Theirs})
+		if slices.ContainsFunc(v.StatusWords[:i], func(o StatusWord) bool { return strings.EqualFold(o.Word, w.Word) }) {
+			f.add(at+".word", "%s stands there twice", clip(w.Word))
+		}
+	}
+	for i, w := range v.Ways {
+		at := fmt.Sprintf("ways[%d]", i)
+		must(f, at+".channel", w.Channel, route.Kinds)
+		f.name(at+".address", w.Address)
+		f.short(at+".area", w.Area)
+		f.names(at+".file_types", w.FileTypes)
+		if w.MaxMB < 0 || w.MaxMB > 100_000 {
+			f.add(at+".max_mb", "it is 0 to 100000")
+		}
+	}
+	for i, p := range v.People {
+		at := fmt.Sprintf("people[%d]", i)
+		f.name(at+".name", p.Name)
+		f.short(at+".role", p.Role)
+		f.short(at+".phone", p.Phone)
+		f.short(at+".known", p.Known)
+		f.short(at+".mail", p.Mail)
+		if p.Mail != "" && !strings.Contains(p.Mail, "@") {
+			f.add(at+".mail", "%q is not a mail address", clip(p.Mail))
+		}
+	}
+}
+
 func (v Vendor) checkLevels(f *faults) {
 	if len(v.Levels) == 0 {
 		f.add("levels", "a vendor has at least one level")
@@ -128,7 +133,8 @@ func (v Vendor) checkLevels(f *faults) {
 		for j, c := range l.Channels {
 			oneOf(f, fmt.Sprintf("%s.channels[%d]", at, j), c, route.Kinds)
 			if !slices.ContainsFunc(v.Ways, func(w Way) bool { return w.Channel == c }) {
-				f.add(fmt.Sprintf("%s.channels[%d]", at, j), "nobody can reach this level: there is no way by %s among the ways", clip(string(c)))
+				f.add(fmt.Sprintf("%s.channels[%d]", at, j), "nobody can reach this level: there is no way by %s among the ways",
+					clip(string(c)))
 			}
 		}
 		for j, s := range l.Severities {
@@ -160,7 +166,8 @@ func (v Vendor) checkLadder(f *faults) {
 		}
 		f.short(at+".how", r.How)
 		f.long(at+".told", r.Told)
-		for _, x := range []struct{ field, target string }{{"reply", r.Reply}, {"late_by", r.LateBy}, {"open_longer", r.OpenLonger}} {
+		for _, x := range []struct{ field, target string }{{"reply", r.Reply}, {"late_by", r.LateBy},
+			{"open_longer", r.OpenLonger}} {
 			if x.target == "" {
 				continue
 			}
@@ -185,7 +192,8 @@ func (v Vendor) checkLadder(f *faults) {
 		case conditions == 0 && byPerson < 0:
 			byPerson = i
 		case conditions > 0 && byPerson >= 0:
-			f.add(at, "the ladder has a gap: ladder[%d] below it is only raised by a person, so this one never comes due by itself", byPerson)
+			f.add(at, "the ladder has a gap: ladder[%d] below it is only raised by a person, so this one never comes due "+
+				"by itself", byPerson)
 		}
 		if r.Severity != 0 && r.OpenLonger == "" {
 			f.add(at+".severity", "it goes with open_longer")

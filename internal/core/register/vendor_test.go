@@ -9,13 +9,19 @@ import (
 
 func goodVendor() Vendor {
 	return Vendor{Key: "ferrous", Name: "Ferrous Cloud", Zone: "Europe/Oslo", Hours: "office",
-		Levels: []VendorLevel{{Label: "Red", Severities: []int{1, 2}, Criteria: []string{"All is down"}, Channels: []route.Kind{route.Phone}}, {Label: "Grey", Severities: []int{3, 4}}},
-		Ways:   []Way{{Channel: "phone", Address: "+44 1632 960 001"}, {Channel: "portal", Address: "https://help.ferrous.example"}},
+		Levels: []VendorLevel{{Label: "Red", Severities: []int{1, 2}, Criteria: []string{"All is down"},
+			Channels: []route.Kind{route.Phone}}, {Label: "Grey", Severities: []int{3, 4}}},
+		Ways: []Way{{Channel: "phone", Address: "+44 1632 960 001"},
+			{Channel: "portal", Address: "https://help.ferrous.example"}},
 		Ladder: []Rung{{Role: "Duty manager", How: "+44 1632 960 002", LateBy: "2h"}, {Role: "Head of support", How: "mail"}},
-		Forms:  []FormField{{Kind: "any", Key: "tenant", Label: "Tenant", Type: "account", Must: true, From: "account.number"}, {Kind: "part", Key: "serial", Label: "Serial", Type: "text", From: "asset.serial"}},
-		People: []Contact{{Name: "Ödön; the \"quick\", one", Role: "Account manager", Mail: "o@ferrous.example", Phone: "+44 1632 960 003", Known: strings.TrimSpace(strings.Repeat("näher bekannt, ", 12))}},
-		Access: []Access{{Person: "ragna@saltmarsh.example", May: []string{"open"}, Login: true}}, Partners: []Permission{{Partner: "Kestrel", What: "opens cases", Since: "2026-01-01", Until: "2026-12-31"}},
-		StatusWords: []StatusWord{{Word: "waiting on you", Move: "ours"}, {Word: "shut", State: "ended"}}, ReferencePattern: `FE-\d{5}`}
+		Forms: []FormField{{Kind: "any", Key: "tenant", Label: "Tenant", Type: "account", Must: true,
+			From: "account.number"}, {Kind: "part", Key: "serial", Label: "Serial", Type: "text", From: "asset.serial"}},
+		People: []Contact{{Name: "Ödön; the \"quick\", one", Role: "Account manager", Mail: "o@ferrous.example",
+			Phone: "+44 1632 960 003", Known: strings.TrimSpace(strings.Repeat("näher bekannt, ", 12))}},
+		Access:           []Access{{Person: "ragna@saltmarsh.example", May: []string{"open"}, Login: true}},
+		Partners:         []Permission{{Partner: "Kestrel", What: "opens cases", Since: "2026-01-01", Until: "2026-12-31"}},
+		StatusWords:      []StatusWord{{Word: "waiting on you", Move: "ours"}, {Word: "shut", State: "ended"}},
+		ReferencePattern: `FE-\d{5}`}
 }
 
 func TestAVendorSaysWhatIsWrongWithIt(t *testing.T) {
@@ -27,18 +33,30 @@ func TestAVendorSaysWhatIsWrongWithIt(t *testing.T) {
 		"key":     {func(v *Vendor) { v.Key = "Big Corp" }, []string{"key: it is a short word"}},
 		"zone":    {func(v *Vendor) { v.Zone = "Europe/Atlantis" }, []string{"zone:"}},
 		"pattern": {func(v *Vendor) { v.ReferencePattern = "FE-(\\d" }, []string{"reference_pattern: it does not compile"}},
-		"levels": {func(v *Vendor) { v.Levels[1].Severities = []int{2, 9} }, []string{"levels[1].severities[0]: our severity 2 points at levels[0]", "levels[1].severities[1]: our severities",
+		"levels": {func(v *Vendor) {
+			v.Levels[1].Severities = []int{2, 9}
+		}, []string{"levels[1].severities[0]: our severity 2 points at levels[0]", "levels[1].severities[1]: our severities",
 			"our severity 3 points at none", "our severity 4 points at none"}},
-		"unreachable":    {func(v *Vendor) { v.Ways = v.Ways[1:] }, []string{"levels[0].channels[0]: nobody can reach this level"}},
-		"no level":       {func(v *Vendor) { v.Levels = nil }, []string{"levels: a vendor has at least one"}},
-		"ladder gap":     {func(v *Vendor) { v.Ladder = append(v.Ladder, Rung{Role: "Owner", How: "letter", Reopened: 2}) }, []string{"ladder[2]: the ladder has a gap: ladder[1]"}},
-		"ladder how":     {func(v *Vendor) { v.Ladder[0].How = " " }, []string{"ladder[0].how: the ladder has a gap", "ladder[0].how: it begins"}},
+		"unreachable": {func(v *Vendor) {
+			v.Ways = v.Ways[1:]
+		}, []string{"levels[0].channels[0]: nobody can reach this level"}},
+		"no level": {func(v *Vendor) { v.Levels = nil }, []string{"levels: a vendor has at least one"}},
+		"ladder gap": {func(v *Vendor) {
+			v.Ladder = append(v.Ladder, Rung{Role: "Owner", How: "letter", Reopened: 2})
+		}, []string{"ladder[2]: the ladder has a gap: ladder[1]"}},
+		"ladder how": {func(v *Vendor) {
+			v.Ladder[0].How = " "
+		}, []string{"ladder[0].how: the ladder has a gap", "ladder[0].how: it begins"}},
 		"two conditions": {func(v *Vendor) { v.Ladder[0].Reopened = 1 }, []string{"ladder[0]: one condition"}},
-		"forms":          {func(v *Vendor) { v.Forms[1].Key, v.Forms[1].Type, v.Forms[1].From = "tenant", "colour", "moon" }, []string{"forms[1].key: tenant is asked for twice", "forms[1].type", "forms[1].from"}},
-		"access":         {func(v *Vendor) { v.Access[0].May = []string{"fly"} }, []string{"access[0].may[0]"}},
-		"partners":       {func(v *Vendor) { v.Partners[0].Until = "2025-01-01" }, []string{"partners[0].until: 2025-01-01 is before"}},
-		"through":        {func(v *Vendor) { v.Through = "ferrous" }, []string{"through:"}},
-		"words":          {func(v *Vendor) { v.StatusWords[1].Word = "Waiting on you" }, []string{"status_words[1].word"}},
+		"forms": {func(v *Vendor) {
+			v.Forms[1].Key, v.Forms[1].Type, v.Forms[1].From = "tenant", "colour", "moon"
+		}, []string{"forms[1].key: tenant is asked for twice", "forms[1].type", "forms[1].from"}},
+		"access": {func(v *Vendor) { v.Access[0].May = []string{"fly"} }, []string{"access[0].may[0]"}},
+		"partners": {func(v *Vendor) {
+			v.Partners[0].Until = "2025-01-01"
+		}, []string{"partners[0].until: 2025-01-01 is before"}},
+		"through": {func(v *Vendor) { v.Through = "ferrous" }, []string{"through:"}},
+		"words":   {func(v *Vendor) { v.StatusWords[1].Word = "Waiting on you" }, []string{"status_words[1].word"}},
 	} {
 		v := goodVendor()
 		x.spoil(&v)
@@ -54,7 +72,9 @@ func TestCardsAreFoldedAndEscaped(t *testing.T) {
 		}
 	}
 	whole := strings.ReplaceAll(cards, "\r\n ", "")
-	for _, want := range []string{"BEGIN:VCARD\r\nVERSION:4.0\r\n", "FN:Ödön\\; the \"quick\"\\, one\r\n", "EMAIL:o@ferrous.example\r\n", "TEL;VALUE=text:+44 1632 960 003\r\n", strings.Repeat("näher bekannt\\, ", 11), "END:VCARD\r\n"} {
+	for _, want := range []string{"BEGIN:VCARD\r\nVERSION:4.0\r\n", "FN:Ödön\\; the \"quick\"\\, one\r\n",
+		"EMAIL:o@ferrous.example\r\n", "TEL;VALUE=text:+44 1632 960 003\r\n", strings.Repeat("näher bekannt\\, ", 11),
+		"END:VCARD\r\n"} {
 		if !strings.Contains(whole, want) {
 			t.Errorf("no %q in\n%s", want, whole)
 		}

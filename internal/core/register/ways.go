@@ -76,5 +76,7 @@ func (v Vendor) LooksRight(reference string) bool {
 // Knows says whether a status word is among those that somebody wrote down; where nobody
 // wrote any down, every word is.
 func (v Vendor) Knows(word string) bool {
-	return len(v.StatusWords) == 0 || slices.ContainsFunc(v.StatusWords, func(s StatusWord) bool { return strings.EqualFold(s.Word, strings.TrimSpace(word)) })
+	return len(v.StatusWords) == 0 || slices.ContainsFunc(v.StatusWords, func(s StatusWord) bool {
+		return strings.EqualFold(s.Word, strings.TrimSpace(word))
+	})
 }

@@ -8,7 +8,8 @@ import (
 )
 
 func TestRoutes(t *testing.T) {
-	v := Vendor{Ways: []Way{{Channel: "api", Address: "their service"}, {Channel: "phone", Address: "+44 1632 960 001"}, {Channel: "portal", Address: "https://x.example"},
+	v := Vendor{Ways: []Way{{Channel: "api", Address: "their service"}, {Channel: "phone", Address: "+44 1632 960 001"},
+		{Channel: "portal", Address: "https://x.example"},
 		{Channel: "phone", Address: "+44 1632 960 002", Urgent: true}}}
 	one, two := route.Route{Kind: route.API, Link: 1, Name: "north"}, route.Route{Kind: route.API, Link: 2, Name: "south"}
 	post := route.Route{Kind: route.Mail, Link: 3, Name: "mailbox"}
@@ -45,13 +46,16 @@ func TestRoutes(t *testing.T) {
 }
 
 func TestAVendorsWords(t *testing.T) {
-	v := Vendor{StatusWords: []StatusWord{{Word: "Waiting on you", Move: "ours"}, {Word: "shut", State: "ended"}}, AutomaticPattern: `(?i)^we have (received|noted)`}
-	for word, want := range map[string]StatusWord{"waiting on YOU ": v.StatusWords[0], "shut": v.StatusWords[1], "shut down": {}, "": {}} {
+	v := Vendor{StatusWords: []StatusWord{{Word: "Waiting on you", Move: "ours"}, {Word: "shut", State: "ended"}},
+		AutomaticPattern: `(?i)^we have (received|noted)`}
+	for word, want := range map[string]StatusWord{"waiting on YOU ": v.StatusWords[0], "shut": v.StatusWords[1],
+		"shut down": {}, "": {}} {
 		if got := v.Means(word); got != want {
 			t.Errorf("%q means %+v, want %+v", word, got, want)
 		}
 	}
-	for text, want := range map[string]bool{"We have received your words": true, "we have noted it": true, "Sorry, we have received nothing": false, "": false} {
+	for text, want := range map[string]bool{"We have received your words": true, "we have noted it": true,
+		"Sorry, we have received nothing": false, "": false} {
 		if v.Automatic(text) != want {
 			t.Errorf("%q automatic: %v", text, !want)
 		}

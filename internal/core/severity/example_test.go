@@ -8,7 +8,8 @@ import (
 
 // What is stopped for many, in production, without a way round, is severity 1.
 func ExampleOf() {
-	grade, err := severity.Of(severity.Facts{Environment: "production", Effect: "stopped", Reach: "many", Workaround: "none"})
+	grade, err := severity.Of(severity.Facts{Environment: "production", Effect: "stopped", Reach: "many",
+		Workaround: "none"})
 	if err != nil {
 		fmt.Println(err)
 		return

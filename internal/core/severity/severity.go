@@ -151,7 +151,8 @@ func base(f Facts) (g Grade, final bool, err error) {
 func Override(facts, chosen Level) string {
 	switch {
 	case chosen < facts:
-		return fmt.Sprintf("The facts support severity %d (%s). Vendors put cases that are graded too high at the end of the line.", facts, facts)
+		return fmt.Sprintf("The facts support severity %d (%s). Vendors put cases that are graded too high at the end "+
+			"of the line.", facts, facts)
 	case chosen > facts:
 		return fmt.Sprintf("The facts support severity %d (%s). A lower one gives up the promise made for it.", facts, facts)
 	}

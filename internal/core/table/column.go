@@ -56,19 +56,32 @@ func columns(list ...any) (out []Column) {
 
 // The kinds of record that stand in tables.
 var (
-	Assets = Kind{One: "asset", Many: "assets", Key: []string{"vendor", "name"}, Pairs: "attributes", Columns: columns("vendor",
-		Column{Name: "name", also: []string{"asset", "hostname"}}, Column{Name: "serial", also: []string{"serial number", "serial no", "s/n"}}, "model product version system",
-		Column{Name: "resource_id", also: []string{"resource identifier", "resource"}}, "account region environment site address country", Column{Name: "site_contact", also: []string{"contact"}},
-		Column{Name: "site_phone", also: []string{"phone"}}, "contract owner start_with number_found platform.supported platform.until platform.source platform.checked note")}
-	Products = Kind{One: "product", Many: "products", Key: []string{"vendor", "name"}, Columns: columns("vendor", Column{Name: "name", also: []string{"product"}}, Column{Name: "our_names", Type: List},
-		Column{Name: "versions", Type: Versions}, Column{Name: "components", Type: List}, "number_found note")}
-	Accounts = Kind{One: "account", Many: "accounts", Key: []string{"vendor", "number"}, Columns: columns("vendor", Column{Name: "number", also: []string{"account", "account number", "customer number"}}, "name called",
-		Column{Name: "regions", Type: List}, "country holder note")}
-	Contracts = Kind{One: "contract", Many: "contracts", Key: []string{"vendor", "number"}, Columns: columns("vendor", Column{Name: "number", also: []string{"contract", "contract number"}}, "level",
-		Column{Name: "starts", also: []string{"start", "start date"}}, Column{Name: "ends", also: []string{"end", "end date"}}, "notice country", Column{Name: "rights", Type: List}, "exclusions",
-		Column{Name: "everything", Type: Yes}, Column{Name: "products", Type: List}, Column{Name: "accounts", Type: List}, "allowance.unit", Column{Name: "allowance.amount", Type: Number}, Column{Name: "allowance.used", Type: Number},
-		"on_change while_ours", Column{Name: "terms", Type: Terms, also: []string{"promises"}}, "note")}
-	People = Kind{One: "person", Many: "people", Key: []string{"email", "name"}, Columns: columns(Column{Name: "email", also: []string{"mail", "e-mail", "mail address"}}, "name role phone zone hours languages", Column{Name: "active", Type: Yes})}
+	Assets = Kind{One: "asset", Many: "assets", Key: []string{"vendor", "name"}, Pairs: "attributes",
+		Columns: columns("vendor",
+			Column{Name: "name", also: []string{"asset", "hostname"}},
+			Column{Name: "serial", also: []string{"serial number", "serial no", "s/n"}}, "model product version system",
+			Column{Name: "resource_id", also: []string{"resource identifier", "resource"}},
+			"account region environment site address country", Column{Name: "site_contact", also: []string{"contact"}},
+			Column{Name: "site_phone", also: []string{"phone"}},
+			"contract owner start_with number_found platform.supported platform.until platform.source platform.checked note")}
+	Products = Kind{One: "product", Many: "products", Key: []string{"vendor", "name"},
+		Columns: columns("vendor", Column{Name: "name", also: []string{"product"}}, Column{Name: "our_names", Type: List},
+			Column{Name: "versions", Type: Versions}, Column{Name: "components", Type: List}, "number_found note")}
+	Accounts = Kind{One: "account", Many: "accounts", Key: []string{"vendor", "number"},
+		Columns: columns("vendor", Column{Name: "number", also: []string{"account", "account number", "customer number"}},
+			"name called",
+			Column{Name: "regions", Type: List}, "country holder note")}
+	Contracts = Kind{One: "contract", Many: "contracts", Key: []string{"vendor", "number"},
+		Columns: columns("vendor", Column{Name: "number", also: []string{"contract", "contract number"}}, "level",
+			Column{Name: "starts", also: []string{"start", "start date"}},
+			Column{Name: "ends", also: []string{"end", "end date"}}, "notice country", Column{Name: "rights", Type: List},
+			"exclusions",
+			Column{Name: "everything", Type: Yes}, Column{Name: "products", Type: List}, Column{Name: "accounts", Type: List},
+			"allowance.unit", Column{Name: "allowance.amount", Type: Number}, Column{Name: "allowance.used", Type: Number},
+			"on_change while_ours", Column{Name: "terms", Type: Terms, also: []string{"promises"}}, "note")}
+	People = Kind{One: "person", Many: "people", Key: []string{"email", "name"},
+		Columns: columns(Column{Name: "email", also: []string{"mail", "e-mail", "mail address"}},
+			"name role phone zone hours languages", Column{Name: "active", Type: Yes})}
 )
 
 var separators = strings.NewReplacer(" ", "_", "-", "_", ".", "_", "/", "_")
@@ -78,11 +91,14 @@ func plain(s string) string { return separators.Replace(strings.ToLower(strings.
 // column is the one that a header names, whatever its case and marks; nil for none.
 func (k Kind) column(header string) *Column {
 	for i, c := range k.Columns {
-		if plain(header) == plain(c.Name) || slices.ContainsFunc(c.also, func(a string) bool { return plain(header) == plain(a) }) {
+		if plain(header) == plain(c.Name) || slices.ContainsFunc(c.also, func(a string) bool {
+			return plain(header) == plain(a)
+		}) {
 			return &k.Columns[i]
 		}
 	}
-	if outer, inner, ok := strings.Cut(header, "."); ok && k.Pairs != "" && plain(outer) == k.Pairs && strings.TrimSpace(inner) != "" {
+	if outer, inner, ok := strings.Cut(header, "."); ok && k.Pairs != "" && plain(outer) == k.Pairs &&
+		strings.TrimSpace(inner) != "" {
 		return &Column{Name: k.Pairs + "." + strings.TrimSpace(inner)}
 	}
 	return nil
@@ -194,7 +210,8 @@ const between = " = "
 
 func readVersion(line string) register.Version {
 	parts := append(strings.SplitN(line, between, 3), "", "")
-	return register.Version{Name: strings.TrimSpace(parts[0]), SupportedUntil: strings.TrimSpace(parts[1]), Note: strings.TrimSpace(parts[2])}
+	return register.Version{Name: strings.TrimSpace(parts[0]), SupportedUntil: strings.TrimSpace(parts[1]),
+		Note: strings.TrimSpace(parts[2])}
 }
 
 func writeVersion(v register.Version) string {

@@ -123,7 +123,8 @@ func (r *Reader) match(header []string, kind Kind) error {
 			continue
 		}
 		if at, twice := first[c.Name]; twice {
-			return &Problem{1, fmt.Sprintf("columns %d and %d are both %s (%q and %q): keep one of them", at+1, i+1, c.Name, r.headers[at], h)}
+			return &Problem{1, fmt.Sprintf("columns %d and %d are both %s (%q and %q): keep one of them", at+1, i+1, c.Name,
+				r.headers[at], h)}
 		}
 		first[c.Name] = i
 	}
@@ -138,7 +139,8 @@ func (r *Reader) match(header []string, kind Kind) error {
 		for _, c := range kind.Columns {
 			known = append(known, c.Name)
 		}
-		return &Problem{1, fmt.Sprintf("there is no column %s; the columns of %s are %s", strings.Join(missing, ", nor "), kind.Many, strings.Join(known, ", "))}
+		return &Problem{1, fmt.Sprintf("there is no column %s; the columns of %s are %s", strings.Join(missing, ", nor "),
+			kind.Many, strings.Join(known, ", "))}
 	}
 	return nil
 }
@@ -184,7 +186,8 @@ func (r *Reader) Next() (Row, error) {
 			size += len(c)
 		}
 		if size > maxRow {
-			return Row{}, &Problem{line, fmt.Sprintf("the row that begins here has %d bytes, at most %d are taken; is a quote missing?", size, maxRow)}
+			return Row{}, &Problem{line,
+				fmt.Sprintf("the row that begins here has %d bytes, at most %d are taken; is a quote missing?", size, maxRow)}
 		}
 		row := Row{Line: line, Members: map[string]any{}}
 		if len(cells) != len(r.columns) {
@@ -220,7 +223,8 @@ func (r *Reader) problem(err error) error {
 	case r.checked.bad != nil:
 		return r.checked.bad
 	case errors.As(err, &p):
-		detail := map[error]string{csv.ErrQuote: "a quote stands where none can be", csv.ErrBareQuote: "a quote stands inside a cell that does not begin with one"}[p.Err]
+		detail := map[error]string{csv.ErrQuote: "a quote stands where none can be",
+			csv.ErrBareQuote: "a quote stands inside a cell that does not begin with one"}[p.Err]
 		if detail == "" {
 			detail = p.Err.Error()
 		}
@@ -228,7 +232,8 @@ func (r *Reader) problem(err error) error {
 		if p.StartLine != p.Line {
 			where = fmt.Sprintf(" (the row began in line %d)", p.StartLine)
 		}
-		return &Problem{p.Line, fmt.Sprintf("%s, at character %d%s; a quote inside a cell is written twice, and the cell in quotes", detail, p.Column, where)}
+		return &Problem{p.Line, fmt.Sprintf("%s, at character %d%s; a quote inside a cell is written twice, and the "+
+			"cell in quotes", detail, p.Column, where)}
 	}
 	return err
 }

@@ -48,24 +48,36 @@ func TestReading(t *testing.T) {
 		"guarded":       "vendor,name,serial\ntallow,Array,7\n",
 	} {
 		rows, ignored, err := readAll(t, file, Assets)
-		if err != nil || len(ignored) > 0 || len(rows) != 1 || !reflect.DeepEqual(rows[0].Members, map[string]any{"vendor": "tallow", "name": "Array", "serial": "7"}) || len(rows[0].Wrong) > 0 {
+		if err != nil || len(ignored) > 0 || len(rows) != 1 ||
+			!reflect.DeepEqual(rows[0].Members, map[string]any{"vendor": "tallow", "name": "Array", "serial": "7"}) ||
+			len(rows[0].Wrong) > 0 {
 			t.Errorf("%s: %+v %v %v", what, rows, ignored, err)
 		}
 	}
-	rows, ignored, err := readAll(t, "vendor,name,Shoe size,platform.until,attributes.Rack row,serial,platform supported\ntallow,\"A \"\"big\"\" one,\nreally\",44,2026-12-25,'=2,'-5,\n,,,,,,\n", Assets)
-	want := map[string]any{"vendor": "tallow", "name": "A \"big\" one,\nreally", "platform": map[string]any{"until": "2026-12-25", "supported": nil}, "attributes": map[string]any{"Rack row": "=2"}, "serial": "-5"}
-	if err != nil || !reflect.DeepEqual(ignored, []string{"Shoe size"}) || len(rows) != 2 || !reflect.DeepEqual(rows[0].Members, want) || rows[0].Line != 2 || rows[1].Line != 4 {
+	rows, ignored, err := readAll(t,
+		"vendor,name,Shoe size,platform.until,attributes.Rack row,serial,platform supported\ntallow,\"A \"\"big\"\" "+
+			"one,\nreally\",44,2026-12-25,'=2,'-5,\n,,,,,,\n", Assets)
+	want := map[string]any{"vendor": "tallow", "name": "A \"big\" one,\nreally",
+		"platform": map[string]any{"until": "2026-12-25", "supported": nil}, "attributes": map[string]any{"Rack row": "=2"},
+		"serial": "-5"}
+	if err != nil || !reflect.DeepEqual(ignored, []string{"Shoe size"}) || len(rows) != 2 ||
+		!reflect.DeepEqual(rows[0].Members, want) || rows[0].Line != 2 || rows[1].Line != 4 {
 		t.Errorf("%+v %v %v", rows, ignored, err)
 	}
-	rows, _, err = readAll(t, "number,vendor,starts,ends,everything,products,terms,allowance.amount\nK1,tallow,2026-01-01,2026-12-31,Yes,Array 40; Shelf,first-response 1 4h office kind=fault,12\n"+
-		"K2,tallow,,,perhaps,\"a;b\n-\",first-response soon,many\nK3,tallow\n", Contracts)
+	rows, _, err = readAll(t,
+		"number,vendor,starts,ends,everything,products,terms,allowance.amount\n"+
+			"K1,tallow,2026-01-01,2026-12-31,Yes,Array 40; Shelf,first-response 1 4h office kind=fault,12\n"+
+			"K2,tallow,,,perhaps,\"a;b\n-\",first-response soon,many\nK3,tallow\n", Contracts)
 	if err != nil || len(rows) != 3 {
 		t.Fatal(rows, err)
 	}
-	if got, _ := json.Marshal(rows[0].Members); string(got) != `{"allowance":{"amount":12},"ends":"2026-12-31","everything":true,"number":"K1","products":["Array 40","Shelf"],"starts":"2026-01-01","terms":[{"deadline":"first-response","level":1,"target":"4h","calendar":"office","kind":"fault"}],"vendor":"tallow"}` {
+	if got, _ := json.Marshal(rows[0].Members); string(got) != `{"allowance":{"amount":12},"ends":"2026-12-31","everything":true,"number":"K1",`+
+		`"products":["Array 40","Shelf"],"starts":"2026-01-01",`+
+		`"terms":[{"deadline":"first-response","level":1,"target":"4h","calendar":"office","kind":"fault"}],"vendor":"tallow"}` {
 		t.Errorf("%s", got)
 	}
-	if len(rows[1].Wrong) != 3 || rows[1].Wrong[0].Column != "everything" || !reflect.DeepEqual(rows[1].Members["products"], []any{"a;b"}) {
+	if len(rows[1].Wrong) != 3 || rows[1].Wrong[0].Column != "everything" ||
+		!reflect.DeepEqual(rows[1].Members["products"], []any{"a;b"}) {
 		t.Errorf("%+v", rows[1])
 	}
 	if len(rows[2].Wrong) != 1 || rows[2].Wrong[0].Detail != "it has 2 cells and the header 8" {
@@ -85,13 +97,17 @@ func TestBadFiles(t *testing.T) {
 		"Latin-1 in the header": {"vendor,name,\xE6\n", "line 1: this is not UTF-8"},
 		"cut inside a letter":   {head + "tallow,Array,\xC3", "line 2: this is not UTF-8"},
 		"no text":               {head + "tallow,\x00,1\n", "line 2: it holds a NUL"},
-		"a column twice":        {"vendor,name,Serial,serial number\n", "line 1: columns 3 and 4 are both serial (\"Serial\" and \"serial number\")"},
-		"no key":                {"serial,note\n", "line 1: there is no column vendor, nor name; the columns of assets are vendor, name, serial,"},
-		"a broken line":         {head + "tallow,a,1\ntallow,\"b\"c,2\ntallow,d,3\n", "line 3: a quote stands where none can be, at character"},
-		"a bare quote":          {head + "tallow,a\"b,1\n", "line 2: a quote stands inside a cell"},
-		"a quote never closed":  {head + "tallow,\"a,1\ntallow,b,2\n", "(the row began in line 2)"},
-		"a row without an end":  {head + "tallow,\"" + strings.Repeat("long ", 300_000) + "\",1\n", "line 2: the row that begins here has 1500"},
-		"too many columns":      {strings.Repeat("a,", 500) + "\n", "line 1: it has 501 columns"},
+		"a column twice": {"vendor,name,Serial,serial number\n",
+			"line 1: columns 3 and 4 are both serial (\"Serial\" and \"serial number\")"},
+		"no key": {"serial,note\n",
+			"line 1: there is no column vendor, nor name; the columns of assets are vendor, name, serial,"},
+		"a broken line": {head + "tallow,a,1\ntallow,\"b\"c,2\ntallow,d,3\n",
+			"line 3: a quote stands where none can be, at character"},
+		"a bare quote":         {head + "tallow,a\"b,1\n", "line 2: a quote stands inside a cell"},
+		"a quote never closed": {head + "tallow,\"a,1\ntallow,b,2\n", "(the row began in line 2)"},
+		"a row without an end": {head + "tallow,\"" + strings.Repeat("long ", 300_000) + "\",1\n",
+			"line 2: the row that begins here has 1500"},
+		"too many columns": {strings.Repeat("a,", 500) + "\n", "line 1: it has 501 columns"},
 	} {
 		if _, _, err := readAll(t, x.file, Assets); err == nil || !strings.Contains(err.Error(), x.want) {
 			t.Errorf("%s: %v, want %q", what, err, x.want)
@@ -106,13 +122,16 @@ func TestBadFiles(t *testing.T) {
 		t.Errorf("%+v %v", row, err)
 	}
 	var p *Problem
-	if _, err := NewReader(iotest.ErrReader(errors.New("the disk")), Assets); err == nil || errors.As(err, &p) && p.Detail == "" {
+	if _, err := NewReader(iotest.ErrReader(errors.New("the disk")), Assets); err == nil || errors.As(err, &p) &&
+		p.Detail == "" {
 		t.Error(err)
 	}
 }
 
 func TestGuard(t *testing.T) {
-	for cell, want := range map[string]string{"": "", "a": "a", "=1+1": "'=1+1", "+44 1632": "'+44 1632", "-5": "'-5", "@sum": "'@sum", "\tx": "'\tx", "\rx": "'\rx", "'t Hof": "'t Hof", "'=x": "''=x", "''@": "'''@", "a=b": "a=b", "'": "'"} {
+	for cell, want := range map[string]string{"": "", "a": "a", "=1+1": "'=1+1", "+44 1632": "'+44 1632", "-5": "'-5",
+		"@sum": "'@sum", "\tx": "'\tx", "\rx": "'\rx", "'t Hof": "'t Hof", "'=x": "''=x", "''@": "'''@", "a=b": "a=b",
+		"'": "'"} {
 		if got := Guard(cell); got != want {
 			t.Errorf("%q: %q, want %q", cell, got, want)
 		}
@@ -205,9 +224,12 @@ func TestThereAndBack(t *testing.T) {
 		if got := through(t, Assets, []string{"Rack", "Row"}, style, a); !reflect.DeepEqual(got, a) {
 			t.Fatalf("%+v, not %+v", got, a)
 		}
-		k := register.Contract{Vendor: "tallow", Number: words(r), Starts: "2026-01-01", Ends: "2026-12-31", Rights: list(3), Products: list(2), Everything: r.IntN(2) == 0, Exclusions: maybe()}
+		k := register.Contract{Vendor: "tallow", Number: words(r), Starts: "2026-01-01", Ends: "2026-12-31", Rights: list(3),
+			Products: list(2), Everything: r.IntN(2) == 0, Exclusions: maybe()}
 		for range r.IntN(3) {
-			k.Terms = append(k.Terms, register.Term{Deadline: "update", Level: 1 + r.IntN(4), Target: "2bd", Calendar: "office", Kind: []string{"", "fault"}[r.IntN(2)], Country: []string{"", "NO"}[r.IntN(2)]})
+			k.Terms = append(k.Terms,
+				register.Term{Deadline: "update", Level: 1 + r.IntN(4), Target: "2bd", Calendar: "office",
+					Kind: []string{"", "fault"}[r.IntN(2)], Country: []string{"", "NO"}[r.IntN(2)]})
 		}
 		if r.IntN(3) == 0 {
 			k.Allowance = &register.Allowance{Unit: "hours", Amount: r.IntN(100), Used: r.IntN(9)}
@@ -217,7 +239,8 @@ func TestThereAndBack(t *testing.T) {
 		}
 		p := register.Product{Vendor: "tallow", Name: words(r), OurNames: list(2), Components: list(3)}
 		for i := range r.IntN(3) {
-			v := register.Version{Name: strings.ReplaceAll(words(r), " = ", "") + string(rune('a'+i)), SupportedUntil: []string{"", "2027-01-01"}[r.IntN(2)], Note: []string{"", "updates ended", "a = b"}[r.IntN(3)]}
+			v := register.Version{Name: strings.ReplaceAll(words(r), " = ", "") + string(rune('a'+i)),
+				SupportedUntil: []string{"", "2027-01-01"}[r.IntN(2)], Note: []string{"", "updates ended", "a = b"}[r.IntN(3)]}
 			p.Versions = append(p.Versions, v)
 		}
 		if got := through(t, Products, nil, style, p); !reflect.DeepEqual(got, p) {

@@ -31,6 +31,7 @@ type Cases struct {
 }
 
 // New makes the subject over a desk's database.
-func New(d *desk.Desk, db *db.Store, h *hours.Hours, s *secrets.Secrets, f *filing.Filing, t *today.Today, r *record.Record) *Cases {
+func New(d *desk.Desk, db *db.Store, h *hours.Hours, s *secrets.Secrets, f *filing.Filing, t *today.Today,
+	r *record.Record) *Cases {
 	return &Cases{Desk: d, db: db, hours: h, secrets: s, filing: f, today: t, record: r}
 }

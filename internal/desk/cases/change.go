@@ -36,6 +36,30 @@ type Work struct {
 	warning    string              // for who wrote it
 }
 
+// Begin writes a new case, which gets its id and number, and lets fn work on it.
+func (d *Cases) Begin(ctx context.Context, tx *db.Tx, c *casesdb.Case, actor *desk.Actor, fn func(*Work) error) error {
+	hide, err := d.secrets.Hiding(ctx, tx, c.VendorID)
+	if err != nil {
+		return err
+	}
+	hideIn(hide, c)
+	if err := casesdb.Insert(ctx, tx, c); err != nil {
+		return err
+	}
+	return d.Change(ctx, tx, c.ID, actor, fn)
+}
+
+// Matches is desk.ErrStale where a person saw another version of the case than there is.
+func (w *Work) Matches(version int64) error {
+	if version != w.Case.Version {
+		return desk.ErrStale
+	}
+	return nil
+}
+
+// Renumbered says that a person changed a reference: the head is another.
+func (w *Work) Renumbered() { w.renumbered = true }
+
 // Change locks a case, lets fn work on it, and writes what follows.
 func (d *Cases) Change(ctx context.Context, tx *db.Tx, id int64, actor *desk.Actor, fn func(*Work) error) error {
 	c, err := casesdb.Lock(ctx, tx, id)
@@ -55,7 +79,7 @@ func (d *Cases) Change(ctx context.Context, tx *db.Tx, id int64, actor *desk.Act
 func (w *Work) save(ctx context.Context) error {
 	w.Case.ChangedAt = w.Now
 	if now := headOf(w.Case); now != w.head {
-		hide, err := w.hiding(ctx)
+		hide, err := w.Hiding(ctx)
 		if err != nil {
 			return err
 		}
@@ -85,7 +109,7 @@ func told(c *casesdb.Case) string { return fmt.Sprintf("%s %d", casework.Name(c.
 // vendor's that somebody wrote out stands there by its placeholder. Instants enter as
 // whole seconds.
 func (w *Work) Add(ctx context.Context, e casesdb.Entry) (casesdb.Entry, error) {
-	hide, err := w.hiding(ctx)
+	hide, err := w.Hiding(ctx)
 	if err != nil {
 		return e, err
 	}
@@ -102,12 +126,13 @@ func (w *Work) Add(ctx context.Context, e casesdb.Entry) (casesdb.Entry, error) 
 	return e, casesdb.AddEntry(ctx, w.Tx, w.Case, &e)
 }
 
-// changed writes down a change: what follows from it, in words and in effect.
-func (w *Work) changed(ctx context.Context, text string, effect *casesdb.Effect) (casesdb.Entry, error) {
+// Changed writes down a change: what follows from it, in words and in effect.
+func (w *Work) Changed(ctx context.Context, text string, effect *casesdb.Effect) (casesdb.Entry, error) {
 	return w.Add(ctx, casesdb.Entry{Kind: casework.Change, Body: text, Effect: db.JSON[*casesdb.Effect]{V: effect}})
 }
 
-func (w *Work) situation(ctx context.Context) (casework.Situation, error) {
+// Situation is what the table of steps asks about the case now.
+func (w *Work) Situation(ctx context.Context) (casework.Situation, error) {
 	open, err := outboxdb.Open(ctx, w.Tx, []int64{w.Case.ID})
 	return SituationOf(w.Case, open), err
 }
@@ -146,8 +171,8 @@ var StepNouns = map[casework.Step]string{
 	casework.Park: "The word that it is parked", casework.Return: "The word that it goes on",
 }
 
-// hiding puts placeholders where a text writes out a secret of the case's vendor.
-func (w *Work) hiding(ctx context.Context) (func(string) string, error) {
+// Hiding puts placeholders where a text writes out a secret of the case's vendor.
+func (w *Work) Hiding(ctx context.Context) (func(string) string, error) {
 	if w.hide == nil {
 		hide, err := w.d.secrets.Hiding(ctx, w.Tx, w.Case.VendorID)
 		if err != nil {

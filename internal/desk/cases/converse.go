@@ -21,10 +21,12 @@ import (
 // Send puts words to the vendor on their way. seen is the last entry the
 // writer has seen, or nil: a newer message of the vendor's is then shown first. by is
 // the route that the writer asks for.
-func (d *Cases) Send(ctx context.Context, a desk.Actor, id int64, text string, move deadline.Side, by filing.Wanted, seen *int) (desk.Ref, error) {
+func (d *Cases) Send(ctx context.Context, a desk.Actor, id int64, text string, move deadline.Side, by filing.Wanted,
+	seen *int) (desk.Ref, error) {
 	return d.write(ctx, a, id, text, func(w *Work) (casesdb.Entry, error) {
 		if !w.Case.State.Live() {
-			return casesdb.Entry{}, &casework.Refusal{Why: "A case that is " + string(w.Case.State) + " sends no messages.", Allowed: w.Allowed(ctx)}
+			return casesdb.Entry{}, &casework.Refusal{Why: "A case that is " + string(w.Case.State) + " sends no messages.",
+				Allowed: w.Allowed(ctx)}
 		}
 		if seen != nil {
 			n, _, err := casesdb.UnreadBeyond(ctx, w.Tx, w.Case.ID, *seen)
@@ -40,7 +42,8 @@ func (d *Cases) Send(ctx context.Context, a desk.Actor, id int64, text string, m
 		if err != nil {
 			return casesdb.Entry{}, err
 		}
-		return w.send(ctx, via, "comment", "", text, &casesdb.Effect{Event: deadline.OurMessage, Move: move}, outboxdb.Params{})
+		return w.send(ctx, via, "comment", "", text, &casesdb.Effect{Event: deadline.OurMessage, Move: move},
+			outboxdb.Params{})
 	})
 }
 
@@ -72,14 +75,16 @@ func (d *Cases) AddCall(ctx context.Context, a desk.Actor, id int64, h Heard) (d
 		if strings.TrimSpace(with) == "" {
 			return casesdb.Entry{}, desk.Fault("with", "say whom you spoke to")
 		}
-		e := casesdb.Entry{Kind: casework.Call, Channel: route.Spoken, Body: h.Text, HappenedAt: at, AuthorName: with, AuthorID: &w.actor.ID}
+		e := casesdb.Entry{Kind: casework.Call, Channel: route.Spoken, Body: h.Text, HappenedAt: at, AuthorName: with,
+			AuthorID: &w.actor.ID}
 		if h.By == route.Mail || h.By == route.Portal {
 			inward := "in"
 			e.Kind, e.Channel, e.Direction = casework.Message, h.By, &inward
 		}
 		if w.Case.State.Live() {
 			if at.Before(*w.Case.FiledAt) {
-				return casesdb.Entry{}, desk.Fault("at", "the case was filed at %s, after that call", w.Case.FiledAt.Format(time.RFC3339))
+				return casesdb.Entry{}, desk.Fault("at", "the case was filed at %s, after that call",
+					w.Case.FiledAt.Format(time.RFC3339))
 			}
 			e.Effect.V = &casesdb.Effect{Event: deadline.VendorMessage, Move: h.Move}
 			v, err := w.Vendor(ctx)
@@ -87,7 +92,8 @@ func (d *Cases) AddCall(ctx context.Context, a desk.Actor, id int64, h Heard) (d
 				return e, err
 			}
 			if word := strings.TrimSpace(h.Word); word != "" && !v.Profile.V.Knows(word) {
-				w.warning = fmt.Sprintf("%q is not among the status words of %s, so it changes nothing by itself. If it is a new one, add it at the vendor.", word, v.Name)
+				w.warning = fmt.Sprintf("%q is not among the status words of %s, so it changes nothing by itself. If it is a "+
+					"new one, add it at the vendor.", word, v.Name)
 			}
 			e.Automatic = e.Kind == casework.Message && v.Profile.V.Automatic(h.Text)
 			e.Effect.V.Automatic = e.Automatic
@@ -126,7 +132,7 @@ func (w *Work) readUpTo(entry int) { w.Case.ReadEntry = max(w.Case.ReadEntry, en
 
 // Allowed are the steps that the case allows now; none where that cannot be read.
 func (w *Work) Allowed(ctx context.Context) []casework.Step {
-	now, err := w.situation(ctx)
+	now, err := w.Situation(ctx)
 	if err != nil {
 		return nil
 	}
@@ -134,7 +140,8 @@ func (w *Work) Allowed(ctx context.Context) []casework.Step {
 }
 
 // write is what all doors of writing share.
-func (d *Cases) write(ctx context.Context, a desk.Actor, id int64, text string, fn func(*Work) (casesdb.Entry, error)) (desk.Ref, error) {
+func (d *Cases) write(ctx context.Context, a desk.Actor, id int64, text string,
+	fn func(*Work) (casesdb.Entry, error)) (desk.Ref, error) {
 	if err := a.May(access.Work); err != nil {
 		return desk.Ref{}, err
 	}

@@ -48,7 +48,8 @@ func (w *Work) file(ctx context.Context, wanted filing.Wanted) error {
 		}
 	}
 	if f.Level == nil && w.Case.Severity != nil {
-		fields = append(fields, desk.Field{Name: "vendor", Detail: fmt.Sprintf("the vendor's scheme has no level for severity %d", *w.Case.Severity)})
+		fields = append(fields, desk.Field{Name: "vendor",
+			Detail: fmt.Sprintf("the vendor's scheme has no level for severity %d", *w.Case.Severity)})
 	}
 	if len(fields) > 0 {
 		return &desk.Invalid{Fields: fields}
@@ -71,7 +72,10 @@ func (w *Work) file(ctx context.Context, wanted filing.Wanted) error {
 			ticket = r.Value
 		}
 	}
-	effect := &casesdb.Effect{Event: deadline.Filed, Sets: &casesdb.Sets{Title: &w.Case.Title, Ticket: &ticket}, Severity: *w.Case.Severity, Level: f.Level.Rank, TermsID: terms, PolicyID: policy, Kind: w.Case.Kind, Channel: via.Kind, Country: f.Country()}
-	_, err = w.send(ctx, via, "open", casework.File, intake.Compose(f.Story), effect, outboxdb.Params{Level: f.Level.Label})
+	effect := &casesdb.Effect{Event: deadline.Filed, Sets: &casesdb.Sets{Title: &w.Case.Title, Ticket: &ticket},
+		Severity: *w.Case.Severity, Level: f.Level.Rank, TermsID: terms, PolicyID: policy, Kind: w.Case.Kind,
+		Channel: via.Kind, Country: f.Country()}
+	_, err = w.send(ctx, via, "open", casework.File, intake.Compose(f.Story), effect,
+		outboxdb.Params{Level: f.Level.Label})
 	return err
 }

@@ -30,6 +30,6 @@ func (w *Work) give(ctx context.Context, p peopledb.Person) error {
 	}
 	w.Case.OwnerID = &p.ID
 	text := p.Name + " owns this now."
-	_, err := w.changed(ctx, text, &casesdb.Effect{Sets: &casesdb.Sets{Owner: &p.ID}})
+	_, err := w.Changed(ctx, text, &casesdb.Effect{Sets: &casesdb.Sets{Owner: &p.ID}})
 	return err
 }

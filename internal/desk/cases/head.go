@@ -25,10 +25,13 @@ type head struct {
 
 func headOf(c *casesdb.Case) head {
 	h := head{
-		title: c.Title, kind: c.Kind, state: c.State, because: c.SeverityBecause, cause: c.Cause, outcome: c.Outcome, facts: c.Facts.V,
-		texts: c.Texts.V, severity: desk.Deref(c.Severity), chosen: desk.Deref(c.SeverityChosen), level: desk.Deref(c.LevelRank), parked: c.Parked,
+		title: c.Title, kind: c.Kind, state: c.State, because: c.SeverityBecause, cause: c.Cause, outcome: c.Outcome,
+		facts: c.Facts.V,
+		texts: c.Texts.V, severity: desk.Deref(c.Severity), chosen: desk.Deref(c.SeverityChosen),
+		level: desk.Deref(c.LevelRank), parked: c.Parked,
 		agreed: c.ParkedAgreed, vendorClosed: c.VendorClosedAt != nil, workaround: c.WorkaroundOffered,
-		owner: desk.Deref(c.OwnerID), asset: desk.Deref(c.AssetID), account: desk.Deref(c.AccountID), contract: desk.Deref(c.ContractID),
+		owner: desk.Deref(c.OwnerID), asset: desk.Deref(c.AssetID), account: desk.Deref(c.AccountID),
+		contract: desk.Deref(c.ContractID),
 	}
 	for _, k := range slices.Sorted(maps.Keys(c.Answers.V)) {
 		h.answers += fmt.Sprintf("%q=%q,", k, c.Answers.V[k])
@@ -41,7 +44,8 @@ func headOf(c *casesdb.Case) head {
 // hideIn puts placeholders where a case's own texts write out a secret of its vendor's.
 func hideIn(hide func(string) string, c *casesdb.Case) {
 	x := &c.Texts.V
-	for _, s := range []*string{&c.Title, &c.SeverityBecause, &c.Cause, &c.Outcome, &x.Happened, &x.Expected, &x.Steps, &x.Since, &x.Tried, &x.OnWhat, &x.Contact, &x.ContactAlways} {
+	for _, s := range []*string{&c.Title, &c.SeverityBecause, &c.Cause, &c.Outcome, &x.Happened, &x.Expected, &x.Steps,
+		&x.Since, &x.Tried, &x.OnWhat, &x.Contact, &x.ContactAlways} {
 		*s = hide(*s)
 	}
 	for k, v := range c.Answers.V {

@@ -8,6 +8,8 @@ import (
 
 	"roundhouse.example/internal/core/casework"
 	"roundhouse.example/internal/core/deadline"
+	"roundhouse.example/internal/core/intake"
+	"roundhouse.example/internal/core/route"
 	"roundhouse.example/internal/core/severity"
 	"roundhouse.example/internal/desk"
 	casesdb "roundhouse.example/internal/store/cases"
@@ -26,7 +28,7 @@ func (w *Work) attest(ctx context.Context, criterion int64) error {
 				if err := casesdb.Attest(ctx, w.Tx, w.Case.ID, k.ID, w.actor.ID, w.Now); err != nil {
 					return err
 				}
-				_, err := w.changed(ctx, fmt.Sprintf("Attested for %q: %s", l.Label, k.Text), nil)
+				_, err := w.Changed(ctx, fmt.Sprintf("Attested for %q: %s", l.Label, k.Text), nil)
 				return err
 			}
 		}
@@ -42,7 +44,8 @@ func (w *Work) changeSeverity(ctx context.Context, r StepRequest) error {
 	if w.Case.Severity != nil && *w.Case.Severity == r.To {
 		return nil
 	}
-	_, err := w.changed(ctx, fmt.Sprintf("Severity %d (%s). %s", r.To, to, strings.TrimSpace(r.Reason)), &casesdb.Effect{Event: deadline.Severity, To: r.To})
+	_, err := w.Changed(ctx, fmt.Sprintf("Severity %d (%s). %s", r.To, to, strings.TrimSpace(r.Reason)),
+		&casesdb.Effect{Event: deadline.Severity, To: r.To})
 	return err
 }
 
@@ -56,7 +59,7 @@ func (w *Work) changeLevel(ctx context.Context, r StepRequest) error {
 		return desk.Fault("to", "this vendor has levels 1 to %d", len(levels))
 	}
 	l := levels[i]
-	conditions, err := w.readyFor(ctx, l, r)
+	criteria, always, err := w.readyFor(ctx, l, r)
 	if err != nil {
 		return err
 	}
@@ -64,18 +67,18 @@ func (w *Work) changeLevel(ctx context.Context, r StepRequest) error {
 	if err != nil {
 		return err
 	}
-	text := fmt.Sprintf("Please take this at level %q.\n\n%s%s", l.Label, strings.TrimSpace(r.Reason), conditions)
-	_, err = w.send(ctx, via, "level", casework.ChangeLevel, text, &casesdb.Effect{Event: deadline.Level, To: l.Rank}, outboxdb.Params{Level: l.Label})
+	_, err = w.send(ctx, via, route.Level, casework.ChangeLevel, intake.Asking(l.Label, r.Reason, criteria, always),
+		&casesdb.Effect{Event: deadline.Level, To: l.Rank}, outboxdb.Params{Level: l.Label})
 	return err
 }
 
 // readyFor holds a request for a level to the same conditions as a filing at it: each one
-// confirmed by somebody, and a contact round the clock where it needs one. It gives what
-// the vendor is told of them.
-func (w *Work) readyFor(ctx context.Context, l registerdb.Level, r StepRequest) (told string, err error) {
+// confirmed by somebody, and a contact round the clock where it needs one. It gives both.
+func (w *Work) readyFor(ctx context.Context, l registerdb.Level, r StepRequest) (criteria []intake.Statement,
+	always string, err error) {
 	for _, id := range r.Confirmed {
 		if err := w.attest(ctx, id); err != nil {
-			return "", err
+			return nil, "", err
 		}
 	}
 	if contact := strings.TrimSpace(r.Contact); contact != "" {
@@ -83,30 +86,26 @@ func (w *Work) readyFor(ctx context.Context, l registerdb.Level, r StepRequest) 
 	}
 	confirmed, err := casesdb.Attestations(ctx, w.Tx, w.Case.ID)
 	if err != nil {
-		return "", err
+		return nil, "", err
 	}
 	var wrong []desk.Field
-	var lines []string
 	for _, k := range l.Criteria {
 		i := slices.IndexFunc(confirmed, func(a casesdb.Attested) bool { return a.CriterionID == k.ID })
 		if i < 0 {
 			wrong = append(wrong, desk.Field{Name: "confirmed", Detail: fmt.Sprintf("nobody has confirmed yet: %s", k.Text)})
 			continue
 		}
-		lines = append(lines, "- "+k.Text+", confirmed by "+confirmed[i].Person)
-	}
-	always := strings.TrimSpace(w.Case.Texts.V.ContactAlways)
-	if l.RoundTheClock && always == "" {
-		wrong = append(wrong, desk.Field{Name: "contact", Detail: fmt.Sprintf("the level %q needs a contact who can be reached round the clock: say who, and how", l.Label)})
-	}
-	if len(wrong) > 0 {
-		return "", &desk.Invalid{Fields: wrong}
-	}
-	if len(lines) > 0 {
-		told = "\n\nYour conditions for this level\n" + strings.Join(lines, "\n")
+		criteria = append(criteria, intake.Statement{Text: k.Text, By: confirmed[i].Person})
 	}
 	if l.RoundTheClock {
-		told += "\n\nContact round the clock: " + always
+		always = strings.TrimSpace(w.Case.Texts.V.ContactAlways)
 	}
-	return told, nil
+	if l.RoundTheClock && always == "" {
+		wrong = append(wrong, desk.Field{Name: "contact",
+			Detail: fmt.Sprintf("the level %q needs a contact who can be reached round the clock: say who, and how", l.Label)})
+	}
+	if len(wrong) > 0 {
+		return nil, "", &desk.Invalid{Fields: wrong}
+	}
+	return criteria, always, nil
 }

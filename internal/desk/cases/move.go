@@ -17,6 +17,7 @@ func (w *Work) giveMove(ctx context.Context, r StepRequest) error {
 	if w.Case.Move != nil && *w.Case.Move == r.Move {
 		return nil
 	}
-	_, err := w.changed(ctx, strings.TrimSpace(fmt.Sprintf("The move is %s. %s", r.Move, strings.TrimSpace(r.Reason))), &casesdb.Effect{Event: deadline.Moved, Move: r.Move})
+	_, err := w.Changed(ctx, strings.TrimSpace(fmt.Sprintf("The move is %s. %s", r.Move, strings.TrimSpace(r.Reason))),
+		&casesdb.Effect{Event: deadline.Moved, Move: r.Move})
 	return err
 }

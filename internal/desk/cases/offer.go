@@ -22,7 +22,8 @@ func (w *Work) markOffer(ctx context.Context, r StepRequest) error {
 	if w.Case.State == casework.FixOffered {
 		return &casework.Refusal{Step: r.Step, Why: "A fix is under verification already; accept or reject it first."}
 	}
-	_, err = w.Add(ctx, casesdb.Entry{Kind: casework.Change, RefersTo: &e.Number, Body: fmt.Sprintf("A %s was offered in entry %d.", r.Offers, e.Number),
+	_, err = w.Add(ctx, casesdb.Entry{Kind: casework.Change, RefersTo: &e.Number,
+		Body:   fmt.Sprintf("A %s was offered in entry %d.", r.Offers, e.Number),
 		Effect: db.JSON[*casesdb.Effect]{V: &casesdb.Effect{Event: deadline.Offered, Offers: r.Offers, Of: &e.HappenedAt}}})
 	return err
 }

@@ -21,7 +21,7 @@ func (w *Work) park(ctx context.Context, r StepRequest) error {
 	date := until.Format("2006-01-02 15:04 UTC")
 	effect := &casesdb.Effect{Event: deadline.Park, Agreed: r.Agreed, Until: &until}
 	if !r.Agreed {
-		_, err := w.changed(ctx, fmt.Sprintf("Parked until %s. %s", date, strings.TrimSpace(r.Reason)), effect)
+		_, err := w.Changed(ctx, fmt.Sprintf("Parked until %s. %s", date, strings.TrimSpace(r.Reason)), effect)
 		return err
 	}
 	// What is agreed with the vendor takes effect, on both sides, when the vendor has been told.

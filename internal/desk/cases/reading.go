@@ -40,7 +40,9 @@ func (w *Work) levels(ctx context.Context) ([]registerdb.Level, error) {
 
 // References are the numbers of the case as they are now.
 func (w *Work) References(ctx context.Context) ([]casesdb.Reference, error) {
-	return w.references.get(func() ([]casesdb.Reference, error) { return casesdb.References(ctx, w.Tx, []int64{w.Case.ID}) })
+	return w.references.get(func() ([]casesdb.Reference, error) {
+		return casesdb.References(ctx, w.Tx, []int64{w.Case.ID})
+	})
 }
 
 // SetReference makes a number the one that somebody has for the case; an empty one takes it out.

@@ -57,14 +57,17 @@ func (w *Work) LooksRight(ctx context.Context, reference string) error {
 	if v.Profile.V.LooksRight(reference) {
 		return nil
 	}
-	return desk.Fault("reference", "%.60q does not look like a number of %s, which are written like %s; if they write them otherwise now, change that at the vendor", reference, v.Name, v.Profile.V.ReferencePattern)
+	return desk.Fault("reference",
+		"%.60q does not look like a number of %s, which are written like %s; if they write them otherwise now, change "+
+			"that at the vendor", reference, v.Name, v.Profile.V.ReferencePattern)
 }
 
-// bring writes down the number that the vendor gave, where it came after the filing.
-func (w *Work) bring(ctx context.Context, reference string) error {
+// Bring writes down the number that the vendor gave, where it came after the filing.
+func (w *Work) Bring(ctx context.Context, reference string) error {
 	reference = strings.TrimSpace(reference)
 	if !w.Case.State.Live() {
-		return desk.Fault("reference", "a case that is %s has no number with the vendor yet; it comes with the filing", w.Case.State)
+		return desk.Fault("reference", "a case that is %s has no number with the vendor yet; it comes with the filing",
+			w.Case.State)
 	}
 	if reference == "" {
 		return desk.Fault("reference", "give the number that the vendor gave it")
@@ -95,7 +98,7 @@ func (w *Work) bring(ctx context.Context, reference string) error {
 		return err
 	}
 	w.renumbered = true
-	if _, err := w.changed(ctx, text, &casesdb.Effect{Sets: &casesdb.Sets{Reference: &reference}}); err != nil {
+	if _, err := w.Changed(ctx, text, &casesdb.Effect{Sets: &casesdb.Sets{Reference: &reference}}); err != nil {
 		return err
 	}
 	return w.Numbered(ctx, reference, w.Case.FiledAt)

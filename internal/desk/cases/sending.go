@@ -14,9 +14,10 @@ import (
 
 // send puts a message on its way: by a link, or into the hands of a person. It
 // has no effect before the vendor has it.
-func (w *Work) send(ctx context.Context, via route.Route, action route.Action, step casework.Step, text string, effect *casesdb.Effect, p outboxdb.Params) (casesdb.Entry, error) {
+func (w *Work) send(ctx context.Context, via route.Route, action route.Action, step casework.Step, text string,
+	effect *casesdb.Effect, p outboxdb.Params) (casesdb.Entry, error) {
 	out := "out"
-	hide, err := w.hiding(ctx)
+	hide, err := w.Hiding(ctx)
 	if err != nil {
 		return casesdb.Entry{}, err
 	}
@@ -29,7 +30,8 @@ func (w *Work) send(ctx context.Context, via route.Route, action route.Action, s
 		return e, err
 	}
 	del := outboxdb.Delivery{
-		CaseID: w.Case.ID, EntryID: e.ID, EntryNumber: e.Number, Action: action, Step: step, Channel: via.Kind, State: casework.SendingWaiting, NextAt: &w.Now,
+		CaseID: w.Case.ID, EntryID: e.ID, EntryNumber: e.Number, Action: action, Step: step, Channel: via.Kind,
+		State: casework.SendingWaiting, NextAt: &w.Now,
 		Effect: db.JSON[*casesdb.Effect]{V: effect}, Params: db.JSON[outboxdb.Params]{V: p}, MadeAt: w.Now,
 	}
 	if via.Automatic() {
@@ -52,7 +54,8 @@ func (w *Work) GiveUp(ctx context.Context, del *outboxdb.Delivery) error {
 	if err := outboxdb.Save(ctx, w.Tx, del); err != nil {
 		return err
 	}
-	_, err := w.Add(ctx, casesdb.Entry{Kind: casework.Change, RefersTo: &del.EntryNumber, Body: fmt.Sprintf("Entry %d was given up; the vendor is not told.", del.EntryNumber)})
+	_, err := w.Add(ctx, casesdb.Entry{Kind: casework.Change, RefersTo: &del.EntryNumber,
+		Body: fmt.Sprintf("Entry %d was given up; the vendor is not told.", del.EntryNumber)})
 	if err != nil {
 		return err
 	}

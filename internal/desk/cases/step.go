@@ -45,7 +45,7 @@ func (d *Cases) Step(ctx context.Context, a desk.Actor, id, match int64, r StepR
 	}
 	return desk.Once(ctx, d.Desk, func(tx *db.Tx) (ref desk.Ref, err error) {
 		err = d.Change(ctx, tx, id, &a, func(w *Work) error {
-			if err := w.matches(match); err != nil {
+			if err := w.Matches(match); err != nil {
 				return err
 			}
 			if err := w.step(ctx, r); err != nil {
@@ -59,7 +59,7 @@ func (d *Cases) Step(ctx context.Context, a desk.Actor, id, match int64, r StepR
 }
 
 func (w *Work) step(ctx context.Context, r StepRequest) error {
-	now, err := w.situation(ctx)
+	now, err := w.Situation(ctx)
 	if err != nil {
 		return err
 	}
@@ -96,19 +96,23 @@ func (w *Work) step(ctx context.Context, r StepRequest) error {
 	case casework.GiveMove:
 		return w.giveMove(ctx, r)
 	}
+	return w.plainStep(ctx, r, now, rule.Tells(now, now.ParkedAgreed))
+}
+
+// plainStep does one of plainSteps; tells says that the vendor is told.
+func (w *Work) plainStep(ctx context.Context, r StepRequest, now casework.Situation, tells bool) (err error) {
 	plain := plainSteps[r.Step]
 	effect := &casesdb.Effect{Event: plain.event}
 	if r.Step == casework.Resolve || r.Step == casework.AcceptFix {
 		effect.Sets = &casesdb.Sets{Cause: &r.Cause, Outcome: &r.Reason}
 	}
-	tells := rule.Tells(now, now.ParkedAgreed)
 	var via route.Route
 	if tells {
 		if via, err = w.route(ctx, r.Route); err != nil {
 			return err
 		}
 	}
-	if plain.event == "reopened" {
+	if plain.event == deadline.Reopened {
 		b, err := w.d.filing.BelongingsOf(ctx, w.Tx, w.Case)
 		if err != nil {
 			return err
@@ -130,7 +134,7 @@ func (w *Work) step(ctx context.Context, r StepRequest) error {
 	if now.HasReason {
 		text += " " + strings.TrimSpace(r.Reason)
 	}
-	_, err = w.changed(ctx, text, effect)
+	_, err = w.Changed(ctx, text, effect)
 	return err
 }
 
@@ -140,15 +144,17 @@ var plainSteps = map[casework.Step]struct {
 	event       deadline.EventKind
 	tells, says string
 }{
-	casework.RejectFix:        {"comment", "fix-rejected", "The fix does not work for us.", "Fix rejected."},
-	casework.RejectWorkaround: {"comment", "workaround-rejected", "The workaround does not serve us.", "Workaround rejected."},
-	casework.AcceptFix:        {"comment", "fix-accepted", "The fix works for us. Thank you.", "Fix accepted."},
-	casework.Resolve:          {"comment", "resolved", "For us this is resolved.", "Resolved."},
-	casework.Close:            {"close", "closed", "Please close this.", "Closed."},
-	casework.Withdraw:         {"close", "withdrawn", "We withdraw this request; please close it.", "Withdrawn."},
-	casework.Reopen:           {"reopen", "reopened", "This has come back; please open it again.", "Reopened."},
-	casework.Dispute:          {"reopen", "our-message", "You closed this, but it is not solved; please open it again.", "Disputed."},
-	casework.Return:           {"comment", "unpark", "We go on with this now.", "Back from parking."},
+	casework.RejectFix: {"comment", "fix-rejected", "The fix does not work for us.", "Fix rejected."},
+	casework.RejectWorkaround: {"comment", "workaround-rejected", "The workaround does not serve us.",
+		"Workaround rejected."},
+	casework.AcceptFix: {"comment", "fix-accepted", "The fix works for us. Thank you.", "Fix accepted."},
+	casework.Resolve:   {"comment", "resolved", "For us this is resolved.", "Resolved."},
+	casework.Close:     {"close", "closed", "Please close this.", "Closed."},
+	casework.Withdraw:  {"close", "withdrawn", "We withdraw this request; please close it.", "Withdrawn."},
+	casework.Reopen:    {"reopen", "reopened", "This has come back; please open it again.", "Reopened."},
+	casework.Dispute: {"reopen", "our-message", "You closed this, but it is not solved; please open it again.",
+		"Disputed."},
+	casework.Return: {"comment", "unpark", "We go on with this now.", "Back from parking."},
 }
 
 // takeBack gives up a step of which nothing has left.

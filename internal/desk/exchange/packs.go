@@ -61,7 +61,8 @@ type packHours struct {
 func (h packHours) newest() hoursdb.CalendarVersion { return h.versions[len(h.versions)-1] }
 
 // packOf is a vendor's pack, and the calendars that it can name. The zero vendor has none of its own.
-func (d *Exchange) packOf(ctx context.Context, q db.Querier, v registerdb.Vendor) (p pack.Pack, known map[string]packHours, err error) {
+func (d *Exchange) packOf(ctx context.Context, q db.Querier,
+	v registerdb.Vendor) (p pack.Pack, known map[string]packHours, err error) {
 	ids, err := hoursdb.CalendarNames(ctx, q, v.ID)
 	if err != nil {
 		return p, nil, err
@@ -143,8 +144,48 @@ func (d *Exchange) ReadPack(ctx context.Context, a desk.Actor, file []byte, seen
 	return out, nil
 }
 
+// vendorOf is the vendor that a pack is of; fresh: the desk has none by its key, nor by its name.
+func (d *Exchange) vendorOf(ctx context.Context, tx *db.Tx, p pack.Pack) (row registerdb.Vendor, fresh bool, err error) {
+	row, err = registerdb.VendorByKey(ctx, tx, p.Vendor.Key)
+	switch {
+	case err == nil && row.Key != p.Vendor.Key:
+		return row, false, desk.Fault("vendor.key", "the vendor %s goes by the name %q here", row.Key, row.Name)
+	case !errors.Is(err, db.ErrNotFound):
+		return row, false, err
+	}
+	switch other, err := registerdb.VendorByKey(ctx, tx, p.Vendor.Name); {
+	case err == nil:
+		return row, true, desk.Fault("vendor.name",
+			"the vendor %s goes by this name here; a pack is taken in under the key that the desk knows", other.Key)
+	case !errors.Is(err, db.ErrNotFound):
+		return row, true, err
+	}
+	return registerdb.Vendor{CreatedAt: d.Now()}, true, nil
+}
+
+// writeHours begins and extends calendars as planned; moved are those that have new hours.
+func (d *Exchange) writeHours(ctx context.Context, tx *db.Tx, vendor int64, plan []newHours) (begun bool, moved []int64,
+	err error) {
+	for _, x := range plan {
+		if x.into == 0 {
+			c := hoursdb.Calendar{Name: x.name, VendorID: &vendor}
+			if err := hoursdb.BeginCalendar(ctx, tx, &c, x.definition, d.Now()); err != nil {
+				return begun, nil, err
+			}
+			begun = true
+			continue
+		}
+		if err := hoursdb.ExtendCalendar(ctx, tx, x.into, x.definition, x.from, d.Now()); err != nil {
+			return begun, nil, err
+		}
+		moved = append(moved, x.into)
+	}
+	return begun, moved, nil
+}
+
 // readPack does the work of ReadPack; it returns which calendars have new hours.
-func (d *Exchange) readPack(ctx context.Context, tx *db.Tx, p pack.Pack, seen string, look bool) (out PackRead, moved []int64, err error) {
+func (d *Exchange) readPack(ctx context.Context, tx *db.Tx, p pack.Pack, seen string,
+	look bool) (out PackRead, moved []int64, err error) {
 	out.Key, out.Name = p.Vendor.Key, p.Vendor.Name
 	names, _ := p.Vendor.Calendars()
 	for name := range p.Calendars {
@@ -152,23 +193,9 @@ func (d *Exchange) readPack(ctx context.Context, tx *db.Tx, p pack.Pack, seen st
 			delete(p.Calendars, name) // nothing counts in it, so it is not a part of the vendor
 		}
 	}
-	row, err := registerdb.VendorByKey(ctx, tx, p.Vendor.Key)
-	if out.New = errors.Is(err, db.ErrNotFound); out.New {
-		row, err = registerdb.Vendor{CreatedAt: d.Now()}, nil
-	}
-	if err != nil {
+	row, fresh, err := d.vendorOf(ctx, tx, p)
+	if out.New = fresh; err != nil {
 		return out, nil, err
-	}
-	if !out.New && row.Key != p.Vendor.Key {
-		return out, nil, desk.Fault("vendor.key", "the vendor %s goes by the name %q here", row.Key, row.Name)
-	}
-	if out.New {
-		switch other, err := registerdb.VendorByKey(ctx, tx, p.Vendor.Name); {
-		case err == nil:
-			return out, nil, desk.Fault("vendor.name", "the vendor %s goes by this name here; a pack is taken in under the key that the desk knows", other.Key)
-		case !errors.Is(err, db.ErrNotFound):
-			return out, nil, err
-		}
 	}
 	was, known, err := d.packOf(ctx, tx, row)
 	if err != nil {
@@ -200,20 +227,9 @@ func (d *Exchange) readPack(ctx context.Context, tx *db.Tx, p pack.Pack, seen st
 	} else if err := d.beginVendor(ctx, tx, &row, p); err != nil {
 		return out, nil, err
 	}
-	begun := false
-	for _, x := range plan {
-		if x.into == 0 {
-			c := hoursdb.Calendar{Name: x.name, VendorID: &row.ID}
-			if err := hoursdb.BeginCalendar(ctx, tx, &c, x.definition, d.Now()); err != nil {
-				return out, nil, err
-			}
-			begun = true
-			continue
-		}
-		if err := hoursdb.ExtendCalendar(ctx, tx, x.into, x.definition, x.from, d.Now()); err != nil {
-			return out, nil, err
-		}
-		moved = append(moved, x.into)
+	begun, moved, err := d.writeHours(ctx, tx, row.ID, plan)
+	if err != nil {
+		return out, nil, err
 	}
 	was.Calendars = p.Calendars
 	itself, err := pack.Differences(was, p)
@@ -279,7 +295,9 @@ func (d *Exchange) planHours(p pack.Pack, known map[string]packHours, out *PackR
 			}
 		case !h.own:
 			plan = append(plan, newHours{name: name, definition: def})
-			out.Notes = append(out.Notes, fmt.Sprintf("The desk's calendar %s has other hours and stays as it is; the vendor gets one of its own of that name. Promises of contracts go on counting in the desk's until they are changed.", name))
+			out.Notes = append(out.Notes,
+				fmt.Sprintf("The desk's calendar %s has other hours and stays as it is; the vendor gets one of its own of "+
+					"that name. Promises of contracts go on counting in the desk's until they are changed.", name))
 		default:
 			now := d.Now()
 			loc, err := time.LoadLocation(cmp.Or(def.Zone, "UTC"))
@@ -291,11 +309,14 @@ func (d *Exchange) planHours(p pack.Pack, known map[string]packHours, out *PackR
 				from = last.AddDate(0, 0, 1)
 			}
 			date := from.Format(time.DateOnly)
-			if _, err := calendar.NewLineage(h.id, name, append(hours.EditionsOf(h.versions), calendar.Edition{From: date, Known: now.Unix(), Definition: def})); err != nil {
+			if _, err := calendar.NewLineage(h.id, name,
+				append(hours.EditionsOf(h.versions),
+					calendar.Edition{From: date, Known: now.Unix(), Definition: def})); err != nil {
 				return nil, desk.Fault("calendars."+name, "%s", err)
 			}
 			plan = append(plan, newHours{name, def, h.id, from})
-			out.Notes = append(out.Notes, fmt.Sprintf("The calendar %s counts as the pack says from %s on; running clocks follow.", name, date))
+			out.Notes = append(out.Notes,
+				fmt.Sprintf("The calendar %s counts as the pack says from %s on; running clocks follow.", name, date))
 		}
 	}
 	return plan, nil

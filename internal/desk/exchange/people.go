@@ -58,7 +58,8 @@ func (d *Exchange) ReadPeople(ctx context.Context, a desk.Actor, file io.Reader,
 	}))
 }
 
-func (d *Exchange) takePerson(ctx context.Context, tx *db.Tx, run *tableRun, known map[string]peopledb.Person, r table.Row) (what string, said []string, err error) {
+func (d *Exchange) takePerson(ctx context.Context, tx *db.Tx, run *tableRun, known map[string]peopledb.Person,
+	r table.Row) (what string, said []string, err error) {
 	said = saidOf(r)
 	email := member(r.Members, "email")
 	if said = append(said, run.again(r.Line, "email", "", email)...); len(said) > 0 {
@@ -75,7 +76,8 @@ func (d *Exchange) takePerson(ctx context.Context, tx *db.Tx, run *tableRun, kno
 		s := member(r.Members, name)
 		return &s
 	}
-	ch.Name, ch.Phone, ch.Zone, ch.Hours, ch.Languages = text("name"), text("phone"), text("zone"), text("hours"), text("languages")
+	ch.Name, ch.Phone, ch.Zone, ch.Hours, ch.Languages = text("name"), text("phone"), text("zone"), text("hours"),
+		text("languages")
 	if role := member(r.Members, "role"); role != "" {
 		ch.Role = &role
 	}
@@ -84,7 +86,8 @@ func (d *Exchange) takePerson(ctx context.Context, tx *db.Tx, run *tableRun, kno
 	}
 	var wrong *desk.Invalid
 	if fresh {
-		p, err = d.people.CheckPerson(people.NewPerson{Name: member(r.Members, "name"), Email: email, Role: cmp.Or(member(r.Members, "role"), "handler")})
+		p, err = d.people.CheckPerson(people.NewPerson{Name: member(r.Members, "name"), Email: email,
+			Role: cmp.Or(member(r.Members, "role"), "handler")})
 		if err == nil {
 			p.PasswordHash = people.NoPassword
 			err = peopledb.Add(ctx, tx, &p)

@@ -127,8 +127,10 @@ func (r *tableRun) ended(err error) (Sum, error) {
 		err = nil
 	case errors.As(err, &p):
 		err = desk.Fault("table", "%s; nothing was changed", p)
-	case db.Unique(err, "asset_name"), db.Unique(err, "asset_serial"), db.Unique(err, "product_name"), db.Unique(err, "account_number"), db.Unique(err, "contract_vendor_id_number_key"), db.Unique(err, "person_email"):
-		err = &desk.InUse{Why: "Nothing was changed: two rows exchange a name, a number or a serial, or somebody has just added one of them. Take the exchange in two steps, or repeat."}
+	case db.Unique(err, "asset_name"), db.Unique(err, "asset_serial"), db.Unique(err, "product_name"),
+		db.Unique(err, "account_number"), db.Unique(err, "contract_vendor_id_number_key"), db.Unique(err, "person_email"):
+		err = &desk.InUse{Why: "Nothing was changed: two rows exchange a name, a number or a serial, or somebody has " +
+			"just added one of them. Take the exchange in two steps, or repeat."}
 	}
 	if err != nil {
 		r.sum.Done = false

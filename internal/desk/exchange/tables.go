@@ -20,7 +20,8 @@ import (
 
 // ReadTable takes a table in, all of it or nothing: rows of what is known are
 // changed, others added, and an empty cell takes a member out.
-func ReadTable[T any](ctx context.Context, d *Exchange, k *registry.Kind[T], a desk.Actor, kind table.Kind, file io.Reader, o Options) (Sum, error) {
+func ReadTable[T any](ctx context.Context, d *Exchange, k *registry.Kind[T], a desk.Actor, kind table.Kind,
+	file io.Reader, o Options) (Sum, error) {
 	if err := a.May(k.Act); err != nil {
 		return Sum{}, err
 	}
@@ -33,7 +34,8 @@ func ReadTable[T any](ctx context.Context, d *Exchange, k *registry.Kind[T], a d
 		if err := tx.ByIndex(ctx); err != nil {
 			return err
 		}
-		in := &thingTable[T]{k: k, d: d, kind: kind, run: run, l: &registry.Lookup{Tx: tx, Remember: true}, about: map[int64]int{}}
+		in := &thingTable[T]{k: k, d: d, kind: kind, run: run, l: &registry.Lookup{Tx: tx, Remember: true},
+			about: map[int64]int{}}
 		if err := run.read(from, func(rows []table.Row) error { return in.take(ctx, rows) }); err != nil {
 			return err
 		}
@@ -82,7 +84,8 @@ func (in *thingTable[T]) take(ctx context.Context, rows []table.Row) error {
 			x.said = append(x.said, in.run.again(r.Line, key, v.Key, name)...)
 			x.said = append(x.said, in.run.again(r.Line, "serial", v.Key, serial)...)
 		}
-		find.Vendors, find.Names, find.Serials = append(find.Vendors, x.vendor.ID), append(find.Names, name), append(find.Serials, serial)
+		find.Vendors, find.Names, find.Serials = append(find.Vendors, x.vendor.ID), append(find.Names, name),
+			append(find.Serials, serial)
 	}
 	if err := in.known(ctx, list, find, key); err != nil {
 		return err
@@ -94,7 +97,8 @@ func (in *thingTable[T]) take(ctx context.Context, rows []table.Row) error {
 		if err != nil {
 			return err
 		}
-		if err := in.run.tell(Row{x.Line, what, cmp.Or(member(x.Members, key), member(x.Members, "vendor")), x.said}); err != nil {
+		if err := in.run.tell(Row{x.Line, what, cmp.Or(member(x.Members, key), member(x.Members, "vendor")),
+			x.said}); err != nil {
 			return err
 		}
 		if in.run.o.Look || in.run.sum.Refused > 0 {
@@ -134,7 +138,8 @@ func (in *thingTable[T]) known(ctx context.Context, list []at[T], find registerd
 			continue
 		}
 		if line, twice := in.about[x.id]; twice {
-			x.said = append(x.said, fmt.Sprintf("line %d is about the same %s already: leave one of the two out", line, in.k.Name))
+			x.said = append(x.said, fmt.Sprintf("line %d is about the same %s already: leave one of the two out", line,
+				in.k.Name))
 			continue
 		}
 		in.about[x.id] = x.Line
@@ -248,7 +253,8 @@ func (in *thingTable[T]) write(ctx context.Context, added, changed []registerdb.
 
 // WriteTable writes a kind's records, of one vendor or ("") of all, as a table that
 // ReadTable takes in unchanged.
-func WriteTable[T any](ctx context.Context, d *Exchange, k *registry.Kind[T], a desk.Actor, kind table.Kind, vendor string, w io.Writer, style table.Style) error {
+func WriteTable[T any](ctx context.Context, d *Exchange, k *registry.Kind[T], a desk.Actor, kind table.Kind,
+	vendor string, w io.Writer, style table.Style) error {
 	if err := a.May(access.Read); err != nil {
 		return err
 	}

@@ -48,7 +48,8 @@ func (d *Filing) BelongingsOf(ctx context.Context, q db.Querier, c *casesdb.Case
 	return b, err
 }
 
-func oneOrNone[T any](ctx context.Context, d *Filing, q db.Querier, k *registry.Kind[T], id *int64) (*registry.Thing[T], error) {
+func oneOrNone[T any](ctx context.Context, d *Filing, q db.Querier, k *registry.Kind[T],
+	id *int64) (*registry.Thing[T], error) {
 	if id == nil {
 		return nil, nil
 	}
@@ -100,8 +101,10 @@ func (b belongings) asked(form []register.FormField, answers map[string]string) 
 	known := map[string]string{}
 	if b.Asset != nil {
 		a := b.Asset.Facts
-		known = map[string]string{"asset.serial": a.Serial, "asset.name": a.Name, "asset.model": a.Model, "asset.product": a.Product, "asset.version": a.Version, "asset.system": a.System,
-			"asset.resource_id": a.ResourceID, "asset.region": a.Region, "asset.site": a.Site, "asset.address": a.Address, "asset.site_contact": a.SiteContact, "asset.site_phone": a.SitePhone}
+		known = map[string]string{"asset.serial": a.Serial, "asset.name": a.Name, "asset.model": a.Model,
+			"asset.product": a.Product, "asset.version": a.Version, "asset.system": a.System,
+			"asset.resource_id": a.ResourceID, "asset.region": a.Region, "asset.site": a.Site, "asset.address": a.Address,
+			"asset.site_contact": a.SiteContact, "asset.site_phone": a.SitePhone}
 	}
 	if b.account != nil {
 		known["account.number"], known["account.name"] = b.account.Facts.Number, b.account.Facts.Name
@@ -110,7 +113,8 @@ func (b belongings) asked(form []register.FormField, answers map[string]string) 
 		known["contract.number"] = b.under.Facts.Number
 	}
 	for _, x := range form {
-		q := intake.Question{Key: x.Key, Label: x.Label, Answer: strings.TrimSpace(answers[x.Key]), Hint: x.Hint, Must: x.Must}
+		q := intake.Question{Key: x.Key, Label: x.Label, Answer: strings.TrimSpace(answers[x.Key]), Hint: x.Hint,
+			Must: x.Must}
 		if q.Answer == "" {
 			q.Answer = known[x.From]
 		} else {
@@ -172,7 +176,8 @@ func (b belongings) doubts(contract *registerdb.Contract, elsewhere int) (out []
 		}
 	}
 	if contract == nil && elsewhere > 0 {
-		say("contract", "%s with this vendor, and none covers this asset: nothing is promised. Choose one on purpose, or have the asset covered", desk.Count(elsewhere, "contract is in force", "contracts are in force"))
+		say("contract", "%s with this vendor, and none covers this asset: nothing is promised. Choose one on purpose, "+
+			"or have the asset covered", desk.Count(elsewhere, "contract is in force", "contracts are in force"))
 	} else if contract == nil {
 		say("contract", "No contract with this vendor is in force: nothing is promised")
 	} else if b.under != nil {
@@ -222,7 +227,8 @@ func (d *Filing) Attach(ctx context.Context, q db.Querier, c *casesdb.Case) erro
 	if c.ContractID == nil {
 		return d.chooseContract(ctx, q, c, b)
 	}
-	if b.under.VendorID != c.VendorID && (b.Asset == nil || b.Asset.ContractID == nil || *b.Asset.ContractID != *c.ContractID) {
+	if b.under.VendorID != c.VendorID &&
+		(b.Asset == nil || b.Asset.ContractID == nil || *b.Asset.ContractID != *c.ContractID) {
 		return other("contract", b.under.Facts.Number, b.under.VendorName)
 	}
 	return nil

@@ -73,7 +73,9 @@ func (d *Filing) Prepare(ctx context.Context, q db.Querier, c *casesdb.Case) (Ca
 	}
 	f.Story.Identifiers, f.Story.Doubts = f.identifiers(f.Contract), f.doubts(f.Contract, elsewhere)
 	if n := c.Facts.V.NeededBy; n != nil && n.Before(d.Now()) {
-		f.Story.Doubts = append(f.Story.Doubts, intake.Need{Field: "facts.needed_by", Text: "The time by which it was needed has passed: give a new one, or take it out"})
+		f.Story.Doubts = append(f.Story.Doubts,
+			intake.Need{Field: "facts.needed_by",
+				Text: "The time by which it was needed has passed: give a new one, or take it out"})
 	}
 	if c.OwnerID != nil {
 		owner, err := peopledb.ByID(ctx, q, *c.OwnerID)
@@ -85,7 +87,8 @@ func (d *Filing) Prepare(ctx context.Context, q db.Querier, c *casesdb.Case) (Ca
 		}
 	}
 	if p := f.Vendor.Profile.V; len(p.Takes) > 0 && !slices.Contains(p.Takes, c.Kind) {
-		f.Story.Doubts = append(f.Story.Doubts, intake.Need{Field: "kind", Text: "They take " + strings.Join(p.Takes, ", ") + "; not " + c.Kind})
+		f.Story.Doubts = append(f.Story.Doubts,
+			intake.Need{Field: "kind", Text: "They take " + strings.Join(p.Takes, ", ") + "; not " + c.Kind})
 	}
 	if p := f.Vendor.Profile.V; p.Through != "" {
 		words := "Start with " + p.Through + ": this vendor is reached through them"
@@ -109,7 +112,9 @@ func (d *Filing) doubtAnswers(ctx context.Context, q db.Querier, f *Case, c *cas
 		}
 		_, err := registerdb.ThingNamed(ctx, q, kind, c.VendorID, answer)
 		if errors.Is(err, db.ErrNotFound) {
-			f.Story.Doubts = append(f.Story.Doubts, intake.Need{Field: "answers." + x.Key, Text: fmt.Sprintf("%s: the register has no %s %.60q of this vendor", x.Label, kind.Name, answer)})
+			f.Story.Doubts = append(f.Story.Doubts,
+				intake.Need{Field: "answers." + x.Key,
+					Text: fmt.Sprintf("%s: the register has no %s %.60q of this vendor", x.Label, kind.Name, answer)})
 		} else if err != nil {
 			return err
 		}
@@ -136,7 +141,8 @@ func (d *Filing) inForceOf(ctx context.Context, q db.Querier, vendor int64) (n i
 // that its severity points at.
 func levelFor(levels []registerdb.Level, c *casesdb.Case) *registerdb.Level {
 	for i, l := range levels {
-		if c.LevelRank != nil && l.Rank == *c.LevelRank || c.LevelRank == nil && c.Severity != nil && slices.Contains(l.Severities, *c.Severity) {
+		if c.LevelRank != nil && l.Rank == *c.LevelRank || c.LevelRank == nil && c.Severity != nil &&
+			slices.Contains(l.Severities, *c.Severity) {
 			return &levels[i]
 		}
 	}
@@ -146,8 +152,10 @@ func levelFor(levels []registerdb.Level, c *casesdb.Case) *registerdb.Level {
 func (f *Case) tell(c *casesdb.Case) intake.Story {
 	x, facts := c.Texts.V, c.Facts.V
 	s := intake.Story{
-		Title: c.Title, OnWhat: x.OnWhat, Happened: x.Happened, Expected: x.Expected, Steps: x.Steps, Since: x.Since, Tried: x.Tried,
-		Contact: x.Contact, ContactAlways: x.ContactAlways, Environment: facts.Environment, Effect: facts.Effect, Reach: facts.Reach,
+		Title: c.Title, OnWhat: x.OnWhat, Happened: x.Happened, Expected: x.Expected, Steps: x.Steps, Since: x.Since,
+		Tried:   x.Tried,
+		Contact: x.Contact, ContactAlways: x.ContactAlways, Environment: facts.Environment, Effect: facts.Effect,
+		Reach:      facts.Reach,
 		Workaround: facts.Workaround, HasChannel: len(f.Routes()) > 0, Graded: c.Severity != nil,
 	}
 	if f.GradeErr != nil {

@@ -25,7 +25,8 @@ type Grading struct {
 }
 
 // Grade computes without a case: the severity, the vendor's level, what it promises.
-func (d *Filing) Grade(ctx context.Context, a desk.Actor, vendor, kind string, facts casesdb.Facts, chosen *int) (Grading, error) {
+func (d *Filing) Grade(ctx context.Context, a desk.Actor, vendor, kind string, facts casesdb.Facts,
+	chosen *int) (Grading, error) {
 	var g Grading
 	if err := a.May(access.Read); err != nil {
 		return g, err
@@ -74,7 +75,8 @@ func (d *Filing) Grade(ctx context.Context, a desk.Actor, vendor, kind string, f
 
 // Supported is the level that the facts of a case support, at the desk's time.
 func (d *Filing) Supported(f casesdb.Facts) (severity.Grade, error) {
-	facts := severity.Facts{Environment: f.Environment, Effect: f.Effect, Reach: f.Reach, Workaround: f.Workaround, Exposure: f.Exposure}
+	facts := severity.Facts{Environment: f.Environment, Effect: f.Effect, Reach: f.Reach, Workaround: f.Workaround,
+		Exposure: f.Exposure}
 	if f.NeededBy != nil {
 		h := f.NeededBy.Sub(d.Now()).Hours()
 		facts.NeededWithinHours = &h

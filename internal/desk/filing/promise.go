@@ -56,7 +56,9 @@ func (d *Filing) promises(ctx context.Context, vendor int64, rank int, by hours.
 			p.Contract = k.Number
 			out = append(out, p)
 		}
-		slices.SortStableFunc(out[first:], func(a, b Promise) int { return deadline.Order(a.Deadline) - deadline.Order(b.Deadline) })
+		slices.SortStableFunc(out[first:], func(a, b Promise) int {
+			return deadline.Order(a.Deadline) - deadline.Order(b.Deadline)
+		})
 	}
 	return out, nil
 }

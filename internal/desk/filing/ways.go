@@ -37,7 +37,8 @@ type Wanted struct {
 // none such.
 func PickRoute(routes []route.Route, wanted Wanted) (route.Route, error) {
 	if len(routes) == 0 {
-		return route.Route{}, desk.Fault("channel", "the vendor has no way by which this can go; enter one at the vendor, such as its portal or phone")
+		return route.Route{}, desk.Fault("channel",
+			"the vendor has no way by which this can go; enter one at the vendor, such as its portal or phone")
 	}
 	i := slices.IndexFunc(routes, func(r route.Route) bool {
 		return (wanted.Channel == "" || r.Kind == wanted.Channel) && (wanted.Link == "" || r.Name == wanted.Link)
@@ -46,9 +47,11 @@ func PickRoute(routes []route.Route, wanted Wanted) (route.Route, error) {
 	case i >= 0:
 		return routes[i], nil
 	case wanted.Link != "":
-		return route.Route{}, desk.Fault("link", "this does not go by a link %.60q here; it goes by %s", wanted.Link, namesOf(routes))
+		return route.Route{}, desk.Fault("link", "this does not go by a link %.60q here; it goes by %s", wanted.Link,
+			namesOf(routes))
 	}
-	return route.Route{}, desk.Fault("channel", "this does not go by %s here; it goes by %s", wanted.Channel, namesOf(routes))
+	return route.Route{}, desk.Fault("channel", "this does not go by %s here; it goes by %s", wanted.Channel,
+		namesOf(routes))
 }
 
 // namesOf lists routes by their kinds, and links by name where several are of one kind.
@@ -73,7 +76,8 @@ func namesOf(routes []route.Route) string {
 // Ways are the routes by which something can go to the vendor of a case that is filed, the usual one first:
 // the link by which it was filed, or any where its number was brought later, else the route by which the last
 // thing went. A link that the case is not at is no way.
-func Ways(v registerdb.Vendor, links []inboxdb.VendorLink, refs []casesdb.Reference, sent []outboxdb.Delivery) []route.Route {
+func Ways(v registerdb.Vendor, links []inboxdb.VendorLink, refs []casesdb.Reference,
+	sent []outboxdb.Delivery) []route.Route {
 	links = LinksAt(links, sent)
 	routes := v.Profile.V.Routes(inboxdb.Routes(links), nil)
 	if len(links) > 0 && slices.ContainsFunc(refs, func(r casesdb.Reference) bool { return r.Whose == "vendor" }) {
@@ -112,7 +116,8 @@ type Carried struct {
 }
 
 // Carried are those of a case's deliveries that wait for a person, by id.
-func (d *Filing) Carried(ctx context.Context, q db.Querier, c *casesdb.Case, v registerdb.Vendor, open []outboxdb.Delivery, reference string) (map[int64]Carried, error) {
+func (d *Filing) Carried(ctx context.Context, q db.Querier, c *casesdb.Case, v registerdb.Vendor,
+	open []outboxdb.Delivery, reference string) (map[int64]Carried, error) {
 	out := map[int64]Carried{}
 	for _, o := range open {
 		if o.State != casework.SendingByHand {
@@ -123,7 +128,8 @@ func (d *Filing) Carried(ctx context.Context, q db.Querier, c *casesdb.Case, v r
 			return nil, err
 		}
 		urgent := c.Severity != nil && *c.Severity == 1
-		out[o.ID] = Carried{intake.ByHand(o.Action == route.Open, c.Title, reference, e.Body), v.Profile.V.WaysBy(o.Channel, urgent)}
+		out[o.ID] = Carried{intake.ByHand(o.Action == route.Open, c.Title, reference, e.Body),
+			v.Profile.V.WaysBy(o.Channel, urgent)}
 	}
 	return out, nil
 }

@@ -71,7 +71,8 @@ func (d *Hours) Calendar(ctx context.Context, a desk.Actor, id int64) (CalendarV
 var calendarName = regexp.MustCompile(`^[a-z0-9][a-z0-9-]{0,59}$`)
 
 // AddCalendar writes a new one; without a vendor's key it is for everybody.
-func (d *Hours) AddCalendar(ctx context.Context, a desk.Actor, name, vendor string, def calendar.Definition) (int64, error) {
+func (d *Hours) AddCalendar(ctx context.Context, a desk.Actor, name, vendor string,
+	def calendar.Definition) (int64, error) {
 	if err := a.May(access.Vendors); err != nil {
 		return 0, err
 	}
@@ -94,7 +95,8 @@ func (d *Hours) AddCalendar(ctx context.Context, a desk.Actor, name, vendor stri
 		}
 		err := hoursdb.BeginCalendar(ctx, tx, &row, def, d.Now())
 		if db.Unique(err, "calendar_vendor_id_name_key") {
-			return 0, desk.Fault("name", "there is another calendar with this name; a change of hours is a new version of that one")
+			return 0, desk.Fault("name",
+				"there is another calendar with this name; a change of hours is a new version of that one")
 		}
 		return row.ID, err
 	})
@@ -103,7 +105,8 @@ func (d *Hours) AddCalendar(ctx context.Context, a desk.Actor, name, vendor stri
 // AddCalendarVersion lets a calendar be another from a local date on (empty: the
 // first that it can be). Running clocks that count in it follow by and by; it
 // returns of how many cases.
-func (d *Hours) AddCalendarVersion(ctx context.Context, a desk.Actor, id int64, from string, def calendar.Definition) (int, error) {
+func (d *Hours) AddCalendarVersion(ctx context.Context, a desk.Actor, id int64, from string,
+	def calendar.Definition) (int, error) {
 	if err := a.May(access.Vendors); err != nil {
 		return 0, err
 	}
@@ -118,7 +121,8 @@ func (d *Hours) AddCalendarVersion(ctx context.Context, a desk.Actor, id int64, 
 }
 
 // extendCalendar adds a version, and marks the cases that it concerns to be recalculated.
-func (d *Hours) extendCalendar(ctx context.Context, tx *db.Tx, id int64, from string, def calendar.Definition) ([]int64, error) {
+func (d *Hours) extendCalendar(ctx context.Context, tx *db.Tx, id int64, from string,
+	def calendar.Definition) ([]int64, error) {
 	rows, err := hoursdb.CalendarVersions(ctx, tx, []int64{id})
 	if err != nil {
 		return nil, err
@@ -134,7 +138,8 @@ func (d *Hours) extendCalendar(ctx context.Context, tx *db.Tx, id int64, from st
 		}
 		from = now.In(loc).AddDate(0, 0, 1).Format(time.DateOnly)
 	}
-	if _, err := calendar.NewLineage(id, rows[0].Name, append(EditionsOf(rows), calendar.Edition{From: from, Known: now.Unix(), Definition: def})); err != nil {
+	if _, err := calendar.NewLineage(id, rows[0].Name,
+		append(EditionsOf(rows), calendar.Edition{From: from, Known: now.Unix(), Definition: def})); err != nil {
 		return nil, desk.Fault("definition", "%s", err)
 	}
 	at, err := time.Parse(time.DateOnly, from)
@@ -183,7 +188,9 @@ func (d *Hours) RemoveCalendar(ctx context.Context, a desk.Actor, id int64) erro
 		}
 		removed, err := hoursdb.RemoveCalendar(ctx, tx, id)
 		if table, refers := db.Refers(err); refers {
-			return &desk.InUse{Why: fmt.Sprintf("The calendar stays: %s count in it.", cmp.Or(map[string]string{"vendor": "vendors", "term": "promises", "desk_policy": "our own limits", "deadline": "clocks"}[table], table))}
+			return &desk.InUse{Why: fmt.Sprintf("The calendar stays: %s count in it.",
+				cmp.Or(map[string]string{"vendor": "vendors", "term": "promises", "desk_policy": "our own limits",
+					"deadline": "clocks"}[table], table))}
 		}
 		if err == nil && !removed {
 			err = db.ErrNotFound

@@ -93,7 +93,8 @@ func (c *Compiled) Calendar(ctx context.Context, q db.Querier, id int64) (*calen
 func EditionsOf(rows []hoursdb.CalendarVersion) []calendar.Edition {
 	editions := make([]calendar.Edition, len(rows))
 	for i, r := range rows {
-		editions[i] = calendar.Edition{From: r.CountsFrom.Format(time.DateOnly), Known: r.KnownAt.Unix(), Definition: r.Definition.V}
+		editions[i] = calendar.Edition{From: r.CountsFrom.Format(time.DateOnly), Known: r.KnownAt.Unix(),
+			Definition: r.Definition.V}
 	}
 	return editions
 }
@@ -188,7 +189,8 @@ func (c *Compiled) Policy(ctx context.Context, q db.Querier, id int64) (*Policy,
 }
 
 // OpenNow says whether a vendor is open now, and until when it stays so.
-func (d *Hours) OpenNow(ctx context.Context, q db.Querier, g *Compiled, vendor registerdb.Vendor) (open bool, till *time.Time, err error) {
+func (d *Hours) OpenNow(ctx context.Context, q db.Querier, g *Compiled,
+	vendor registerdb.Vendor) (open bool, till *time.Time, err error) {
 	cal, err := g.Calendar(ctx, q, vendor.HoursID)
 	if err != nil {
 		return false, nil, err
@@ -202,7 +204,8 @@ func (d *Hours) OpenNow(ctx context.Context, q db.Querier, g *Compiled, vendor r
 }
 
 // CurrentTerms are the newest terms of some contracts, by contract, and their promises, by terms.
-func CurrentTerms(ctx context.Context, q db.Querier, contracts []int64) (map[int64]hoursdb.Terms, map[int64][]hoursdb.Term, error) {
+func CurrentTerms(ctx context.Context, q db.Querier,
+	contracts []int64) (map[int64]hoursdb.Terms, map[int64][]hoursdb.Term, error) {
 	terms, promises := map[int64]hoursdb.Terms{}, map[int64][]hoursdb.Term{}
 	list, err := hoursdb.CurrentTermsOf(ctx, q, contracts)
 	if err != nil {

@@ -24,10 +24,14 @@ type Beginning struct {
 // ours is what a desk promises itself until it says otherwise: an answer and a
 // check of a fix by severity, and when a case has been quiet for too long.
 var ours = []register.Term{
-	{Deadline: "our-answer", Level: 1, Target: "1h", Calendar: "round-the-clock"}, {Deadline: "our-answer", Level: 2, Target: "4h", Calendar: "our-desk"},
-	{Deadline: "our-answer", Level: 3, Target: "1bd", Calendar: "our-desk"}, {Deadline: "our-answer", Level: 4, Target: "3bd", Calendar: "our-desk"},
-	{Deadline: "verification", Level: 1, Target: "2h", Calendar: "round-the-clock"}, {Deadline: "verification", Level: 2, Target: "1bd", Calendar: "our-desk"},
-	{Deadline: "verification", Level: 3, Target: "3bd", Calendar: "our-desk"}, {Deadline: "verification", Level: 4, Target: "5bd", Calendar: "our-desk"},
+	{Deadline: "our-answer", Level: 1, Target: "1h", Calendar: "round-the-clock"},
+	{Deadline: "our-answer", Level: 2, Target: "4h", Calendar: "our-desk"},
+	{Deadline: "our-answer", Level: 3, Target: "1bd", Calendar: "our-desk"},
+	{Deadline: "our-answer", Level: 4, Target: "3bd", Calendar: "our-desk"},
+	{Deadline: "verification", Level: 1, Target: "2h", Calendar: "round-the-clock"},
+	{Deadline: "verification", Level: 2, Target: "1bd", Calendar: "our-desk"},
+	{Deadline: "verification", Level: 3, Target: "3bd", Calendar: "our-desk"},
+	{Deadline: "verification", Level: 4, Target: "5bd", Calendar: "our-desk"},
 }
 
 // FirstPolicy gives a desk that begins its hours and its policy.
@@ -41,7 +45,8 @@ func (d *Hours) FirstPolicy(ctx context.Context, tx *db.Tx, b Beginning) error {
 	for _, day := range []string{"mon", "tue", "wed", "thu", "fri"} {
 		office[day] = []string{"08:00-16:00"}
 	}
-	for name, def := range map[string]calendar.Definition{"round-the-clock": {Always: true}, "our-desk": {Zone: b.Zone, Week: office}} {
+	for name, def := range map[string]calendar.Definition{"round-the-clock": {Always: true},
+		"our-desk": {Zone: b.Zone, Week: office}} {
 		if ids[name] != 0 {
 			continue
 		}
@@ -55,7 +60,9 @@ func (d *Hours) FirstPolicy(ctx context.Context, tx *db.Tx, b Beginning) error {
 	if err := hoursdb.AddTerms(ctx, tx, &t, TermRows(ours, ids)); err != nil {
 		return err
 	}
-	return hoursdb.AddPolicy(ctx, tx, hoursdb.DeskPolicy{TermsID: t.ID, DeskName: b.Name, CalendarID: ids["our-desk"], Quiet1: "2h", Quiet2: "1bd", Quiet3: "3bd", Quiet4: "10bd"})
+	return hoursdb.AddPolicy(ctx, tx,
+		hoursdb.DeskPolicy{TermsID: t.ID, DeskName: b.Name, CalendarID: ids["our-desk"], Quiet1: "2h", Quiet2: "1bd",
+			Quiet3: "3bd", Quiet4: "10bd"})
 }
 
 // Policy is our own, with its version.
@@ -87,7 +94,8 @@ func (d *Hours) policyFacts(ctx context.Context, q db.Querier) (f register.Polic
 	if err != nil {
 		return f, 0, err
 	}
-	f = register.Policy{DeskName: p.DeskName, Calendar: cal.Name, OnChange: t.OnChange, Quiet1: p.Quiet1, Quiet2: p.Quiet2, Quiet3: p.Quiet3, Quiet4: p.Quiet4}
+	f = register.Policy{DeskName: p.DeskName, Calendar: cal.Name, OnChange: t.OnChange, Quiet1: p.Quiet1,
+		Quiet2: p.Quiet2, Quiet3: p.Quiet3, Quiet4: p.Quiet4}
 	if f.Terms, err = d.TermsFrom(ctx, q, g, rows); err != nil {
 		return f, 0, err
 	}
@@ -118,14 +126,17 @@ func (d *Hours) ChangePolicy(ctx context.Context, a desk.Actor, match int, patch
 		if wrong := checkPolicy(f, calendars); len(wrong) > 0 {
 			return 0, &desk.Invalid{Fields: wrong}
 		}
-		next := hoursdb.Terms{Version: version + 1, OnChange: cmp.Or(f.OnChange, "by-direction"), WhileOurs: "pause", MadeAt: d.Now()}
+		next := hoursdb.Terms{Version: version + 1, OnChange: cmp.Or(f.OnChange, "by-direction"), WhileOurs: "pause",
+			MadeAt: d.Now()}
 		err = hoursdb.AddTerms(ctx, tx, &next, TermRows(f.Terms, calendars))
 		if db.Unique(err, "terms_contract_id_version_key") {
 			return 0, &desk.Stale{What: "policy"}
 		} else if err != nil {
 			return 0, err
 		}
-		return 0, hoursdb.AddPolicy(ctx, tx, hoursdb.DeskPolicy{TermsID: next.ID, DeskName: f.DeskName, CalendarID: calendars[f.Calendar], Quiet1: f.Quiet1, Quiet2: f.Quiet2, Quiet3: f.Quiet3, Quiet4: f.Quiet4})
+		return 0, hoursdb.AddPolicy(ctx, tx,
+			hoursdb.DeskPolicy{TermsID: next.ID, DeskName: f.DeskName, CalendarID: calendars[f.Calendar], Quiet1: f.Quiet1,
+				Quiet2: f.Quiet2, Quiet3: f.Quiet3, Quiet4: f.Quiet4})
 	})
 	return err
 }

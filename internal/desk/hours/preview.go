@@ -24,7 +24,8 @@ type Preview struct {
 }
 
 // Preview says when a target would fall due; an empty one only shows the hours.
-func (d *Hours) Preview(_ context.Context, a desk.Actor, def calendar.Definition, target string, from *time.Time) (Preview, error) {
+func (d *Hours) Preview(_ context.Context, a desk.Actor, def calendar.Definition, target string,
+	from *time.Time) (Preview, error) {
 	var p Preview
 	if err := a.May(access.Read); err != nil {
 		return p, err

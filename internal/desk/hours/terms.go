@@ -18,7 +18,8 @@ import (
 func UnknownCalendars(terms []register.Term, calendars map[string]int64) (wrong []desk.Field) {
 	for i, t := range terms {
 		if _, there := calendars[t.Calendar]; t.Calendar != "" && !there {
-			wrong = append(wrong, desk.Field{Name: fmt.Sprintf("terms[%d].calendar", i), Detail: fmt.Sprintf("there is no calendar %.60q", t.Calendar)})
+			wrong = append(wrong, desk.Field{Name: fmt.Sprintf("terms[%d].calendar", i),
+				Detail: fmt.Sprintf("there is no calendar %.60q", t.Calendar)})
 		}
 	}
 	return wrong
@@ -27,7 +28,8 @@ func UnknownCalendars(terms []register.Term, calendars map[string]int64) (wrong 
 // TermRows turns promises into rows, calendars by id.
 func TermRows(terms []register.Term, calendars map[string]int64) (rows []hoursdb.Term) {
 	for _, t := range terms {
-		r := hoursdb.Term{Deadline: t.Deadline, Rank: t.Level, Target: t.Target, Kind: t.Kind, Channel: t.Channel, Country: t.Country}
+		r := hoursdb.Term{Deadline: t.Deadline, Rank: t.Level, Target: t.Target, Kind: t.Kind, Channel: t.Channel,
+			Country: t.Country}
 		if id, there := calendars[t.Calendar]; there {
 			r.CalendarID = &id
 		}
@@ -37,10 +39,12 @@ func TermRows(terms []register.Term, calendars map[string]int64) (rows []hoursdb
 }
 
 // TermsFrom gives rows as facts, calendars by name, sorted.
-func (d *Hours) TermsFrom(ctx context.Context, q db.Querier, g *Compiled, rows []hoursdb.Term) ([]register.Term, error) {
+func (d *Hours) TermsFrom(ctx context.Context, q db.Querier, g *Compiled,
+	rows []hoursdb.Term) ([]register.Term, error) {
 	var out []register.Term
 	for _, r := range rows {
-		t := register.Term{Deadline: r.Deadline, Level: r.Rank, Target: r.Target, Kind: r.Kind, Channel: r.Channel, Country: r.Country}
+		t := register.Term{Deadline: r.Deadline, Level: r.Rank, Target: r.Target, Kind: r.Kind, Channel: r.Channel,
+			Country: r.Country}
 		if r.CalendarID != nil {
 			cal, err := g.Calendar(ctx, q, *r.CalendarID)
 			if err != nil {

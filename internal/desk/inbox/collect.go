@@ -42,7 +42,8 @@ func (d *Inbox) Collect(ctx context.Context, linkID int64, every time.Duration) 
 			return errors.Join(err, lost)
 		}
 		// A description that cannot be used shows on the link like any other failure.
-		return errors.Join(err, d.keep(ctx, &l, nil, l.Cursor, err, d.Now()), inboxdb.NextLook(ctx, d.db.DB, linkID, 5*time.Minute))
+		return errors.Join(err, d.keep(ctx, &l, nil, l.Cursor, err, d.Now()),
+			inboxdb.NextLook(ctx, d.db.DB, linkID, 5*time.Minute))
 	}
 	lease := ch.Timeout() + 2*time.Second
 	if taken, err := inboxdb.TakeLink(ctx, d.db.DB, linkID, lease); err != nil || !taken {
@@ -87,7 +88,8 @@ func (d *Inbox) collect(ctx context.Context, l *inboxdb.Link, ch desk.Channel, l
 			if ctx.Err() != nil || db.Unavailable(err) {
 				return errors.Join(append(errs, err)...)
 			}
-			errs = append(errs, fmt.Errorf("event %s of %s: %w", e.Key, e.Ticket, err), inboxdb.FailEvent(ctx, d.db.DB, e.ID, channel.Clean(err.Error(), 500), eventTries, d.Now()))
+			errs = append(errs, fmt.Errorf("event %s of %s: %w", e.Key, e.Ticket, err),
+				inboxdb.FailEvent(ctx, d.db.DB, e.ID, channel.Clean(err.Error(), 500), eventTries, d.Now()))
 		}
 		failpoint.Hit("collect.placed")
 	}
@@ -95,7 +97,8 @@ func (d *Inbox) collect(ctx context.Context, l *inboxdb.Link, ch desk.Channel, l
 }
 
 // keep stores a look's events and cursor, or why the look failed.
-func (d *Inbox) keep(ctx context.Context, l *inboxdb.Link, events []channel.Incoming, next string, fetchErr error, began time.Time) error {
+func (d *Inbox) keep(ctx context.Context, l *inboxdb.Link, events []channel.Incoming, next string, fetchErr error,
+	began time.Time) error {
 	return d.db.Do(ctx, func(tx *db.Tx) error {
 		row, err := inboxdb.Lock(ctx, tx, l.ID)
 		if err != nil {

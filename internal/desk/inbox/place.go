@@ -91,8 +91,9 @@ func (w *work) place(ctx context.Context, l inboxdb.Link, e inboxdb.Event) error
 		return inboxdb.PlaceEvent(ctx, w.Tx, e.ID, w.Case.ID)
 	case channel.Elsewhere:
 		if in.Text != "" {
-			if _, err := w.Add(ctx, casesdb.Entry{Kind: casework.Change, AuthorName: in.Author, Channel: l.Kind, HappenedAt: outbox.Clamp(in.At, e.FloorAt, e.SeenAt),
-				Body: "Written at the vendor from our side, and not by this desk: " + in.Text}); err != nil {
+			if _, err := w.Add(ctx, casesdb.Entry{Kind: casework.Change, AuthorName: in.Author, Channel: l.Kind,
+				HappenedAt: outbox.Clamp(in.At, e.FloorAt, e.SeenAt),
+				Body:       "Written at the vendor from our side, and not by this desk: " + in.Text}); err != nil {
 				return err
 			}
 		}
@@ -110,7 +111,8 @@ func (w *work) place(ctx context.Context, l inboxdb.Link, e inboxdb.Event) error
 		return err
 	}
 	in.Automatic = in.Automatic || in.Kind == channel.Message && v.Profile.V.Automatic(in.Text)
-	entry := casesdb.Entry{AuthorName: in.Author, Channel: l.Kind, HappenedAt: outbox.Clamp(in.At, low, e.SeenAt), Automatic: in.Automatic, Body: in.Text}
+	entry := casesdb.Entry{AuthorName: in.Author, Channel: l.Kind, HappenedAt: outbox.Clamp(in.At, low, e.SeenAt),
+		Automatic: in.Automatic, Body: in.Text}
 	if !in.At.IsZero() {
 		entry.StatedAt = &in.At
 	}
@@ -146,7 +148,8 @@ func (w *work) describe(in channel.Incoming, entry *casesdb.Entry) {
 			entry.Body = "They closed it."
 		}
 	case channel.Graded:
-		entry.Kind, entry.Body = "change", fmt.Sprintf("The vendor set its level to %q without our agreeing. %s", in.Level, in.Text)
+		entry.Kind, entry.Body = "change",
+			fmt.Sprintf("The vendor set its level to %q without our agreeing. %s", in.Level, in.Text)
 		entry.Set().VendorLevel = &in.Level
 	case channel.Status:
 		entry.Kind, entry.Body = "change", fmt.Sprintf("Their word is now %q.", in.Word)

@@ -89,7 +89,8 @@ func (w *work) Arrive(ctx context.Context, del *outboxdb.Delivery, reference str
 }
 
 var arrivals = map[casework.Step]string{
-	casework.File: "Filed.", casework.AcceptFix: "Fix accepted; they know.", casework.RejectFix: "Fix rejected; they know.",
+	casework.File: "Filed.", casework.AcceptFix: "Fix accepted; they know.",
+	casework.RejectFix:        "Fix rejected; they know.",
 	casework.RejectWorkaround: "Workaround rejected; they know.", casework.Resolve: "Resolved; they know.",
 	casework.Close: "Closed on both sides.", casework.Withdraw: "Withdrawn; they know.",
 	casework.Reopen: "Reopened; they know.", casework.ChangeLevel: "The vendor has the new level.",

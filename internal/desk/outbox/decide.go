@@ -50,9 +50,11 @@ func (d *Outbox) Decide(ctx context.Context, a desk.Actor, caseID, delivery int6
 func (w *work) decide(ctx context.Context, del *outboxdb.Delivery, dec Decision) error {
 	switch {
 	case del.State.Ended():
-		return &casework.Refusal{Why: "That sending has come to its end: it " + strings.ReplaceAll(string(del.State), "-", " ") + ".", Allowed: w.Allowed(ctx)}
+		return &casework.Refusal{Why: "That sending has come to its end: it " +
+			strings.ReplaceAll(string(del.State), "-", " ") + ".", Allowed: w.Allowed(ctx)}
 	case del.State == casework.SendingUnderWay:
-		return &casework.Refusal{Why: "It is under way this moment; decide once its answer is known.", Allowed: w.Allowed(ctx)}
+		return &casework.Refusal{Why: "It is under way this moment; decide once its answer is known.",
+			Allowed: w.Allowed(ctx)}
 	}
 	switch dec.What {
 	case "it-arrived":
@@ -105,7 +107,8 @@ func (w *work) takeByHand(ctx context.Context, del *outboxdb.Delivery, wanted ro
 	if del.State == casework.SendingUnsure {
 		text += " It may be a repeat."
 	}
-	del.State, del.Channel, del.LinkID, del.NextAt, del.NeedsPerson, del.Problem = casework.SendingByHand, via.Kind, nil, nil, true, ""
+	del.State, del.Channel, del.LinkID, del.NextAt, del.NeedsPerson, del.Problem = casework.SendingByHand, via.Kind, nil,
+		nil, true, ""
 	if err := outboxdb.Save(ctx, w.Tx, del); err != nil {
 		return err
 	}

@@ -70,7 +70,8 @@ func (d *Outbox) Deliver(ctx context.Context, id int64) error {
 		return err // in the second case its lease runs out, and it is looked up
 	}
 	// What cannot be recorded must not leave the attempt open for ever, nor be sent again.
-	return errors.Join(err, d.settleSend(ctx, t, channel.Receipt{}, errors.New("what the vendor answered could not be recorded")))
+	return errors.Join(err, d.settleSend(ctx, t, channel.Receipt{},
+		errors.New("what the vendor answered could not be recorded")))
 }
 
 // LinkOfDelivery says by which link a delivery goes; 0 where a person takes it.
@@ -171,9 +172,11 @@ func (w *work) letter(ctx context.Context, del outboxdb.Delivery) (channel.Lette
 		return channel.Letter{}, err
 	}
 	if e.Kind != casework.Message {
-		return channel.Letter{}, fmt.Errorf("entry %d of %s is a %s and cannot leave", e.Number, casework.Name(w.Case.Number), e.Kind)
+		return channel.Letter{},
+			fmt.Errorf("entry %d of %s is a %s and cannot leave", e.Number, casework.Name(w.Case.Number), e.Kind)
 	}
-	l := channel.Letter{Action: del.Action, Subject: w.Case.Title, Text: e.Body, Level: del.Params.V.Level, Caller: e.AuthorName}
+	l := channel.Letter{Action: del.Action, Subject: w.Case.Title, Text: e.Body, Level: del.Params.V.Level,
+		Caller: e.AuthorName}
 	refs, err := w.References(ctx)
 	for _, r := range refs {
 		if r.Whose == "vendor" {
@@ -185,7 +188,8 @@ func (w *work) letter(ctx context.Context, del outboxdb.Delivery) (channel.Lette
 
 func (w *work) begin(ctx context.Context, t *task) error {
 	t.letter.Marker = channel.NewMarker()
-	t.attempt = outboxdb.Attempt{DeliveryID: t.delivery.ID, Marker: t.letter.Marker, StartedAt: w.Now, LeaseUntil: w.Now.Add(t.ch.Timeout() + 2*time.Second)}
+	t.attempt = outboxdb.Attempt{DeliveryID: t.delivery.ID, Marker: t.letter.Marker, StartedAt: w.Now,
+		LeaseUntil: w.Now.Add(t.ch.Timeout() + 2*time.Second)}
 	if err := outboxdb.AddAttempt(ctx, w.Tx, &t.attempt); err != nil {
 		return err
 	}
@@ -245,14 +249,16 @@ func (d *Outbox) settleSend(ctx context.Context, t *task, r channel.Receipt, sen
 			if what == "" {
 				what = "The message"
 			}
-			_, err := w.Add(ctx, casesdb.Entry{Kind: casework.Change, RefersTo: &del.EntryNumber, Body: fmt.Sprintf("%s (entry %d) was refused: %s.", what, del.EntryNumber, strings.TrimRight(del.Problem, "."))})
+			_, err := w.Add(ctx, casesdb.Entry{Kind: casework.Change, RefersTo: &del.EntryNumber,
+				Body: fmt.Sprintf("%s (entry %d) was refused: %s.", what, del.EntryNumber, strings.TrimRight(del.Problem, "."))})
 			return err
 		case errors.As(sendErr, &notSent):
 			if err := end("not-sent", hide(notSent.Why)); err != nil {
 				return err
 			}
 			again := w.Now.Add(backoff(del.Attempts))
-			del.State, del.NextAt, del.Problem = casework.SendingWaiting, &again, "The vendor's system cannot be reached: "+hide(notSent.Why)
+			del.State, del.NextAt, del.Problem = casework.SendingWaiting, &again, "The vendor's system cannot be reached: "+
+				hide(notSent.Why)
 			return outboxdb.Save(ctx, w.Tx, del)
 		}
 		if err := end("unsure", hide(sendErr.Error())); err != nil {

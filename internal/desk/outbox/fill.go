@@ -31,7 +31,9 @@ func (d *Outbox) fill(ctx context.Context, t *task) error {
 				return err
 			}
 			values[name] = o.Value
-			if err := secretsdb.AddUse(ctx, tx, secretsdb.Use{SecretID: row.ID, Name: name, Act: "sent", CaseID: &t.delivery.CaseID, Entry: &t.delivery.EntryNumber, Host: t.host, Digest: o.Digest, At: d.Now()}); err != nil {
+			if err := secretsdb.AddUse(ctx, tx,
+				secretsdb.Use{SecretID: row.ID, Name: name, Act: "sent", CaseID: &t.delivery.CaseID,
+					Entry: &t.delivery.EntryNumber, Host: t.host, Digest: o.Digest, At: d.Now()}); err != nil {
 				return err
 			}
 		}

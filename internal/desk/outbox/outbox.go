@@ -39,6 +39,7 @@ func (o *Outbox) change(ctx context.Context, tx *db.Tx, id int64, actor *desk.Ac
 }
 
 // Arrive lets a sending take its effect at the instant at which the vendor had it.
-func (o *Outbox) Arrive(ctx context.Context, w *cases.Work, del *outboxdb.Delivery, reference string, at time.Time) error {
+func (o *Outbox) Arrive(ctx context.Context, w *cases.Work, del *outboxdb.Delivery, reference string,
+	at time.Time) error {
 	return (&work{w, o}).Arrive(ctx, del, reference, at)
 }

@@ -17,7 +17,8 @@ type EntryView struct {
 }
 
 // Entries is a part of the record in order of number.
-func (d *Pages) Entries(ctx context.Context, a desk.Actor, id int64, after, limit int) (out []EntryView, more bool, err error) {
+func (d *Pages) Entries(ctx context.Context, a desk.Actor, id int64, after,
+	limit int) (out []EntryView, more bool, err error) {
 	if err := a.May(access.Read); err != nil {
 		return nil, false, err
 	}

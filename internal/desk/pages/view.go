@@ -165,6 +165,7 @@ func (d *Pages) at(ctx context.Context, q db.Querier, a desk.Actor, id int64) (V
 
 // pressingOf is what Today asks of a case's row.
 func pressingOf(c *casesdb.Case) casesdb.Pressing {
-	return casesdb.Pressing{ID: c.ID, Number: c.Number, VendorID: c.VendorID, State: c.State, Severity: c.Severity, OwnerID: c.OwnerID, Unread: c.Unread, UnreadSince: c.UnreadSince,
+	return casesdb.Pressing{ID: c.ID, Number: c.Number, VendorID: c.VendorID, State: c.State, Severity: c.Severity,
+		OwnerID: c.OwnerID, Unread: c.Unread, UnreadSince: c.UnreadSince,
 		VendorClosedAt: c.VendorClosedAt, Parked: c.Parked, ParkedUntil: c.ParkedUntil, NextAt: c.NextAt, Asks: true}
 }

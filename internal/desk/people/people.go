@@ -80,7 +80,8 @@ func checkName(name, role string) (wrong []desk.Field) {
 	case name == "":
 		wrong = append(wrong, desk.Field{Name: "name", Detail: "a name is needed"})
 	case strings.ContainsFunc(name, odd):
-		wrong = append(wrong, desk.Field{Name: "name", Detail: "it holds a character that cannot be seen, such as the end of a line: take it out"})
+		wrong = append(wrong, desk.Field{Name: "name",
+			Detail: "it holds a character that cannot be seen, such as the end of a line: take it out"})
 	}
 	if len(access.Acts(role)) == 0 {
 		wrong = append(wrong, desk.Field{Name: "role", Detail: "roles are handler, lead, auditor, administrator"})
@@ -140,7 +141,8 @@ func (d *People) ChangeIn(ctx context.Context, tx *db.Tx, p *peopledb.Person, ch
 		field string
 		from  *string
 		to    *string
-	}{{"phone", ch.Phone, &p.Phone}, {"hours", ch.Hours, &p.Hours}, {"languages", ch.Languages, &p.Languages}, {"zone", ch.Zone, &p.Zone}} {
+	}{{"phone", ch.Phone, &p.Phone}, {"hours", ch.Hours, &p.Hours}, {"languages", ch.Languages, &p.Languages},
+		{"zone", ch.Zone, &p.Zone}} {
 		if x.from == nil {
 			continue
 		}
@@ -149,7 +151,8 @@ func (d *People) ChangeIn(ctx context.Context, tx *db.Tx, p *peopledb.Person, ch
 		}
 	}
 	if _, err := time.LoadLocation(p.Zone); err != nil || p.Zone == "Local" {
-		wrong = append(wrong, desk.Field{Name: "zone", Detail: fmt.Sprintf("%.60q is not a known time zone; name one like Europe/Oslo", p.Zone)})
+		wrong = append(wrong, desk.Field{Name: "zone",
+			Detail: fmt.Sprintf("%.60q is not a known time zone; name one like Europe/Oslo", p.Zone)})
 	}
 	if len(wrong) > 0 {
 		return &desk.Invalid{Fields: wrong}

@@ -109,5 +109,6 @@ func (d *People) PersonSignedIn(ctx context.Context, id int64, credential int) (
 
 // Forget takes out sessions that are over, and tries to sign in of before.
 func (d *People) Forget(ctx context.Context) error {
-	return errors.Join(peopledb.ForgetSessions(ctx, d.db.DB), peopledb.ForgetSignIns(ctx, d.db.DB, d.Now().Add(-triesCount)))
+	return errors.Join(peopledb.ForgetSessions(ctx, d.db.DB),
+		peopledb.ForgetSignIns(ctx, d.db.DB, d.Now().Add(-triesCount)))
 }

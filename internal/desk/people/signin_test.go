@@ -30,10 +30,12 @@ func TestARefusedSignInTakesAsLongForEverybody(t *testing.T) {
 	st := testdb.Store(t)
 	k := desk.New(st, wall{}, nil, nil)
 	d := New(k, st, hours.New(k, st))
-	if _, err := d.Add(t.Context(), nil, NewPerson{Name: "Ines Vik", Email: "ines@desk.example", Role: "handler", Password: "a long enough one"}); err != nil {
+	if _, err := d.Add(t.Context(), nil,
+		NewPerson{Name: "Ines Vik", Email: "ines@desk.example", Role: "handler", Password: "a long enough one"}); err != nil {
 		t.Fatal(err)
 	}
-	imported := peopledb.Person{Name: "Bo Lind", Email: "bo@desk.example", Role: "handler", PasswordHash: NoPassword, Active: true, CreatedAt: time.Now()}
+	imported := peopledb.Person{Name: "Bo Lind", Email: "bo@desk.example", Role: "handler", PasswordHash: NoPassword,
+		Active: true, CreatedAt: time.Now()}
 	if err := st.Do(t.Context(), func(tx *db.Tx) error { return peopledb.Add(t.Context(), tx, &imported) }); err != nil {
 		t.Fatal(err)
 	}

@@ -39,9 +39,12 @@ var notChecked = []string{"what a draft says"}
 // bare is a case with nothing but its ids and the facts that people wrote: all the rest must
 // follow from its record.
 func bare(c casesdb.Case) casesdb.Case {
-	return casesdb.Case{ID: c.ID, Number: c.Number, VendorID: c.VendorID, ContractID: c.ContractID, AssetID: c.AssetID, AccountID: c.AccountID, Title: c.Title, Kind: c.Kind,
-		Facts: c.Facts, Texts: c.Texts, Answers: c.Answers, SeverityChosen: c.SeverityChosen, SeverityBecause: c.SeverityBecause, Severity: c.Severity,
-		OpenedBy: c.OpenedBy, OpenedAt: c.OpenedAt, ChangedAt: c.ChangedAt, Version: c.Version, ReadEntry: c.ReadEntry, Touched: c.Touched}
+	return casesdb.Case{ID: c.ID, Number: c.Number, VendorID: c.VendorID, ContractID: c.ContractID, AssetID: c.AssetID,
+		AccountID: c.AccountID, Title: c.Title, Kind: c.Kind,
+		Facts: c.Facts, Texts: c.Texts, Answers: c.Answers, SeverityChosen: c.SeverityChosen,
+		SeverityBecause: c.SeverityBecause, Severity: c.Severity,
+		OpenedBy: c.OpenedBy, OpenedAt: c.OpenedAt, ChangedAt: c.ChangedAt, Version: c.Version, ReadEntry: c.ReadEntry,
+		Touched: c.Touched}
 }
 
 // Check derives every case from its record alone and compares what is kept of it: all of its row

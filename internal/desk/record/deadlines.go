@@ -94,7 +94,8 @@ func (v *DeadlineView) explain() string {
 		who = "We owe"
 	}
 	var b strings.Builder
-	fmt.Fprintf(&b, "%s this within %s of %s at %s: %s counted of %s", who, c.Term.Target, v.Calendar, v.Label, attention.Span(v.Counted), attention.Span(c.Seconds))
+	fmt.Fprintf(&b, "%s this within %s of %s at %s: %s counted of %s", who, c.Term.Target, v.Calendar, v.Label,
+		attention.Span(v.Counted), attention.Span(c.Seconds))
 	paused := 0
 	for _, s := range v.Segments {
 		if !s.Counted {
@@ -102,7 +103,8 @@ func (v *DeadlineView) explain() string {
 		}
 	}
 	if paused > 0 {
-		fmt.Fprintf(&b, ", %s left out", map[bool]string{true: "one pause", false: fmt.Sprintf("%d pauses", paused)}[paused == 1])
+		fmt.Fprintf(&b, ", %s left out",
+			map[bool]string{true: "one pause", false: fmt.Sprintf("%d pauses", paused)}[paused == 1])
 	}
 	switch v.Standing {
 	case deadline.Late, deadline.StandsMetLate, deadline.StandsMissed:

@@ -45,13 +45,16 @@ func (d *Record) events(ctx context.Context, q db.Querier, rows []casesdb.Effect
 	return events, nil
 }
 
-func eventOf(ctx context.Context, q db.Querier, g *hours.Compiled, e *casesdb.Effect, at time.Time, entry int) (deadline.Event, error) {
+func eventOf(ctx context.Context, q db.Querier, g *hours.Compiled, e *casesdb.Effect, at time.Time,
+	entry int) (deadline.Event, error) {
 	ev := deadline.Event{
 		At: at.Unix(), Kind: e.Event, Severity: e.Severity, Level: e.Level, To: e.To,
-		Move: e.Move, Automatic: e.Automatic, Offers: e.Offers, Of: db.Unix(e.Of), Agreed: e.Agreed, Until: db.Unix(e.Until), Entry: entry,
+		Move: e.Move, Automatic: e.Automatic, Offers: e.Offers, Of: db.Unix(e.Of), Agreed: e.Agreed, Until: db.Unix(e.Until),
+		Entry: entry,
 	}
 	if e.PolicyID != 0 {
-		terms, err := g.TermsFor(ctx, q, e.TermsID, e.PolicyID, hours.By{Kind: e.Kind, Channel: e.Channel, Country: e.Country})
+		terms, err := g.TermsFor(ctx, q, e.TermsID, e.PolicyID,
+			hours.By{Kind: e.Kind, Channel: e.Channel, Country: e.Country})
 		if err != nil {
 			return ev, err
 		}
@@ -158,7 +161,8 @@ func fold(c *casesdb.Case, rows []casesdb.EffectRow) {
 		if s.ParkedUntil != nil {
 			c.ParkedUntil = s.ParkedUntil
 		}
-		for _, x := range []struct{ from, to *string }{{s.VendorLevel, &c.VendorLevel}, {s.VendorContact, &c.Holder}, {s.Cause, &c.Cause}, {s.Outcome, &c.Outcome}, {s.Title, &c.Title}} {
+		for _, x := range []struct{ from, to *string }{{s.VendorLevel, &c.VendorLevel}, {s.VendorContact, &c.Holder},
+			{s.Cause, &c.Cause}, {s.Outcome, &c.Outcome}, {s.Title, &c.Title}} {
 			if x.from != nil {
 				*x.to = *x.from
 			}
@@ -198,9 +202,12 @@ func deadlineRows(caseID int64, m *deadline.Machine, now int64) []casesdb.Deadli
 			at = c.End
 		}
 		rows[i] = casesdb.Deadline{
-			CaseID: caseID, Opened: i, Kind: c.Kind.String(), Rank: c.Rank, Target: c.Term.Target.String(), TargetSeconds: c.Seconds,
-			CalendarID: c.Term.Calendar.ID, StartedAt: db.Instant(c.Start), Outcome: outcomes[c.Outcome], Counting: c.Counting(),
-			CountedSeconds: c.Counted(at), CountedAt: db.Instant(at), StartEntry: c.StartEntry, EndEntry: c.EndEntry, Rules: rulesVersion,
+			CaseID: caseID, Opened: i, Kind: c.Kind.String(), Rank: c.Rank, Target: c.Term.Target.String(),
+			TargetSeconds: c.Seconds,
+			CalendarID:    c.Term.Calendar.ID, StartedAt: db.Instant(c.Start), Outcome: outcomes[c.Outcome],
+			Counting:       c.Counting(),
+			CountedSeconds: c.Counted(at), CountedAt: db.Instant(at), StartEntry: c.StartEntry, EndEntry: c.EndEntry,
+			Rules: rulesVersion,
 		}
 		if due, ok := c.Due(now); ok {
 			rows[i].DueAt = new(db.Instant(due))

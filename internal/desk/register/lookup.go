@@ -103,7 +103,8 @@ func (l *Lookup) Vendor(ctx context.Context, key string) (v registerdb.Vendor, e
 }
 
 // thing is the id of a vendor's thing by its name or number.
-func (l *Lookup) thing(ctx context.Context, kind registerdb.ThingKind, vendor int64, name string) (id int64, err error) {
+func (l *Lookup) thing(ctx context.Context, kind registerdb.ThingKind, vendor int64,
+	name string) (id int64, err error) {
 	at := thingName{kind.Name, vendor, name}
 	if id, known := l.things[at]; known {
 		if id == noThing {
@@ -125,14 +126,16 @@ func (l *Lookup) thing(ctx context.Context, kind registerdb.ThingKind, vendor in
 }
 
 // named resolves one name of a thing that must be there.
-func (l *Lookup) named(ctx context.Context, kind registerdb.ThingKind, vendor int64, field string, name *string, to **int64) ([]desk.Field, error) {
+func (l *Lookup) named(ctx context.Context, kind registerdb.ThingKind, vendor int64, field string, name *string,
+	to **int64) ([]desk.Field, error) {
 	*to = nil
 	if *name == "" {
 		return nil, nil
 	}
 	id, err := l.thing(ctx, kind, vendor, *name)
 	if errors.Is(err, db.ErrNotFound) {
-		return []desk.Field{{Name: field, Detail: fmt.Sprintf("the vendor has no %s %.60q in the register", kind.Name, *name)}}, nil
+		return []desk.Field{{Name: field,
+			Detail: fmt.Sprintf("the vendor has no %s %.60q in the register", kind.Name, *name)}}, nil
 	}
 	*to, *name = &id, ""
 	return nil, err
@@ -146,7 +149,8 @@ func (l *Lookup) account(ctx context.Context, id int64) (register.Account, error
 	return looked(ctx, l, &l.accounts, registerdb.Accounts, id)
 }
 
-func looked[T any](ctx context.Context, l *Lookup, memory *map[int64]T, kind registerdb.ThingKind, id int64) (T, error) {
+func looked[T any](ctx context.Context, l *Lookup, memory *map[int64]T, kind registerdb.ThingKind,
+	id int64) (T, error) {
 	if f, known := (*memory)[id]; known {
 		return f, nil
 	}

@@ -55,7 +55,8 @@ type Kind[T any] struct {
 func (k *Kind[T]) Follows(key string) bool { return k.ThingKind.Follows(key) }
 
 // List is one page; more says that there is another.
-func (k *Kind[T]) List(ctx context.Context, d *Register, a desk.Actor, f registerdb.ThingFilter) (out []Thing[T], more bool, err error) {
+func (k *Kind[T]) List(ctx context.Context, d *Register, a desk.Actor,
+	f registerdb.ThingFilter) (out []Thing[T], more bool, err error) {
 	if err := a.May(access.Read); err != nil {
 		return nil, false, err
 	}
@@ -111,7 +112,8 @@ func (k *Kind[T]) One(ctx context.Context, d *Register, q db.Querier, id int64) 
 }
 
 // Whole completes records as they are on a date.
-func (k *Kind[T]) Whole(ctx context.Context, q db.Querier, rows []registerdb.Thing[T], today string) ([]Thing[T], error) {
+func (k *Kind[T]) Whole(ctx context.Context, q db.Querier, rows []registerdb.Thing[T],
+	today string) ([]Thing[T], error) {
 	out := k.fromRows(rows)
 	if k.complete == nil || len(out) == 0 {
 		return out, nil
@@ -226,7 +228,8 @@ func (k *Kind[T]) Check(ctx context.Context, d *Register, a desk.Actor, id int64
 
 // taken says which name is there already.
 func (k *Kind[T]) taken(err error) error {
-	for index, field := range map[string]string{"product_name": "name", "account_number": "number", "contract_vendor_id_number_key": "number", "asset_name": "name", "asset_serial": "serial"} {
+	for index, field := range map[string]string{"product_name": "name", "account_number": "number",
+		"contract_vendor_id_number_key": "number", "asset_name": "name", "asset_serial": "serial"} {
 		if db.Unique(err, index) {
 			return desk.Fault(field, "the vendor has another %s with this %s", k.Name, field)
 		}
@@ -236,7 +239,8 @@ func (k *Kind[T]) taken(err error) error {
 
 // Change applies an RFC 7396 patch to the facts. match is the version that the
 // person saw; meant says that open cases may be concerned.
-func (k *Kind[T]) Change(ctx context.Context, d *Register, a desk.Actor, id, match int64, patch []byte, meant bool) (Thing[T], error) {
+func (k *Kind[T]) Change(ctx context.Context, d *Register, a desk.Actor, id, match int64, patch []byte,
+	meant bool) (Thing[T], error) {
 	var none Thing[T]
 	if err := a.May(k.Act); err != nil {
 		return none, err
@@ -305,7 +309,8 @@ func (k *Kind[T]) Remove(ctx context.Context, d *Register, a desk.Actor, id, mat
 	return err
 }
 
-var referring = map[string]string{"asset": "assets", "support_case": "cases", "contract_cover": "contracts", "terms": "promises that cases run under"}
+var referring = map[string]string{"asset": "assets", "support_case": "cases", "contract_cover": "contracts",
+	"terms": "promises that cases run under"}
 
 // Find looks for an identifier or for words, exact hits first. Where the
 // kind is empty it looks everywhere.

@@ -26,13 +26,19 @@ var (
 	Accounts = &Kind[register.Account]{ThingKind: registerdb.Accounts, Act: access.Register, check: register.Account.Check,
 		vendor: func(a *register.Account) *string { return &a.Vendor }}
 	Assets = &Kind[register.Asset]{ThingKind: registerdb.Assets, Act: access.Register, check: register.Asset.Check,
-		vendor: func(a *register.Asset) *string { return &a.Vendor }, resolve: resolveAsset, complete: completeAssets, told: toldAssets}
-	Contracts = &Kind[register.Contract]{ThingKind: registerdb.Contracts, Act: access.Contracts, check: register.Contract.Check,
-		vendor: func(c *register.Contract) *string { return &c.Vendor }, resolve: resolveContract, After: afterContract, told: toldContracts,
+		vendor: func(a *register.Asset) *string {
+			return &a.Vendor
+		}, resolve: resolveAsset, complete: completeAssets, told: toldAssets}
+	Contracts = &Kind[register.Contract]{ThingKind: registerdb.Contracts, Act: access.Contracts,
+		check: register.Contract.Check,
+		vendor: func(c *register.Contract) *string {
+			return &c.Vendor
+		}, resolve: resolveContract, After: afterContract, told: toldContracts,
 		complete: completeContracts, details: contractDetails, Touches: contractTouches}
 )
 
-func resolveAsset(ctx context.Context, l *Lookup, row *registerdb.Thing[register.Asset], a *register.Asset) ([]desk.Field, error) {
+func resolveAsset(ctx context.Context, l *Lookup, row *registerdb.Thing[register.Asset],
+	a *register.Asset) ([]desk.Field, error) {
 	var wrong []desk.Field
 	version, product, region, account := a.Version, a.Product, a.Region, a.Account
 	for _, x := range []struct {
@@ -40,7 +46,9 @@ func resolveAsset(ctx context.Context, l *Lookup, row *registerdb.Thing[register
 		field string
 		name  *string
 		to    **int64
-	}{{registerdb.Products, "product", &a.Product, &row.ProductID}, {registerdb.Accounts, "account", &a.Account, &row.AccountID}, {registerdb.Contracts, "contract", &a.Contract, &row.ContractID}} {
+	}{{registerdb.Products, "product", &a.Product, &row.ProductID},
+		{registerdb.Accounts, "account", &a.Account, &row.AccountID},
+		{registerdb.Contracts, "contract", &a.Contract, &row.ContractID}} {
 		fields, err := l.named(ctx, x.kind, row.VendorID, x.field, x.name, x.to)
 		if err != nil {
 			return nil, err
@@ -52,8 +60,11 @@ func resolveAsset(ctx context.Context, l *Lookup, row *registerdb.Thing[register
 		if err != nil {
 			return nil, err
 		}
-		if vs := p.Versions; len(vs) > 0 && !slices.ContainsFunc(vs, func(v register.Version) bool { return v.Name == version }) {
-			wrong = append(wrong, desk.Field{Name: "version", Detail: fmt.Sprintf("%s has no version %.40q in the register; it has %s", product, version, versionNames(vs))})
+		if vs := p.Versions; len(vs) > 0 && !slices.ContainsFunc(vs, func(v register.Version) bool {
+			return v.Name == version
+		}) {
+			wrong = append(wrong, desk.Field{Name: "version",
+				Detail: fmt.Sprintf("%s has no version %.40q in the register; it has %s", product, version, versionNames(vs))})
 		}
 	}
 	if row.AccountID != nil && region != "" {
@@ -62,7 +73,8 @@ func resolveAsset(ctx context.Context, l *Lookup, row *registerdb.Thing[register
 			return nil, err
 		}
 		if rs := o.Regions; len(rs) > 0 && !slices.Contains(rs, region) {
-			wrong = append(wrong, desk.Field{Name: "region", Detail: fmt.Sprintf("account %s has no region %.40q; it has %v", account, region, rs)})
+			wrong = append(wrong, desk.Field{Name: "region",
+				Detail: fmt.Sprintf("account %s has no region %.40q; it has %v", account, region, rs)})
 		}
 	}
 	return wrong, nil
@@ -89,14 +101,16 @@ func completeAssets(ctx context.Context, q db.Querier, list []Thing[register.Ass
 	}
 	for i := range list {
 		t := &list[i]
-		t.Facts.Product, t.Facts.Account, t.Facts.Contract = desk.Deref(t.Product), desk.Deref(t.Account), desk.Deref(t.Contract)
+		t.Facts.Product, t.Facts.Account, t.Facts.Contract = desk.Deref(t.Product), desk.Deref(t.Account),
+			desk.Deref(t.Contract)
 		t.Cover = register.CoverOf(stretches[t.ID], today)
 		t.NumberFound = cmp.Or(t.Facts.NumberFound, desk.Deref(t.ProductNumberFound))
 	}
 	return nil
 }
 
-func resolveContract(ctx context.Context, l *Lookup, row *registerdb.Thing[register.Contract], c *register.Contract) ([]desk.Field, error) {
+func resolveContract(ctx context.Context, l *Lookup, row *registerdb.Thing[register.Contract],
+	c *register.Contract) ([]desk.Field, error) {
 	var wrong []desk.Field
 	row.CoversProducts, row.CoversAccounts = nil, nil
 	for _, x := range []struct {
@@ -104,7 +118,8 @@ func resolveContract(ctx context.Context, l *Lookup, row *registerdb.Thing[regis
 		field string
 		names []string
 		to    *[]int64
-	}{{registerdb.Products, "products", c.Products, &row.CoversProducts}, {registerdb.Accounts, "accounts", c.Accounts, &row.CoversAccounts}} {
+	}{{registerdb.Products, "products", c.Products, &row.CoversProducts},
+		{registerdb.Accounts, "accounts", c.Accounts, &row.CoversAccounts}} {
 		for i, n := range x.names {
 			var id *int64
 			fields, err := l.named(ctx, x.kind, row.VendorID, fmt.Sprintf("%s[%d]", x.field, i), &n, &id)
@@ -123,7 +138,8 @@ func resolveContract(ctx context.Context, l *Lookup, row *registerdb.Thing[regis
 	}
 	for i, t := range c.Terms {
 		if t.Level > levels {
-			wrong = append(wrong, desk.Field{Name: fmt.Sprintf("terms[%d].level", i), Detail: fmt.Sprintf("the vendor has no level %d", t.Level)})
+			wrong = append(wrong, desk.Field{Name: fmt.Sprintf("terms[%d].level", i),
+				Detail: fmt.Sprintf("the vendor has no level %d", t.Level)})
 		}
 	}
 	wrong = append(wrong, hours.UnknownCalendars(c.Terms, calendars)...)
@@ -135,12 +151,14 @@ func resolveContract(ctx context.Context, l *Lookup, row *registerdb.Thing[regis
 		return &at
 	}
 	row.Starts, row.Ends, row.Notice = date(c.Starts), date(c.Ends), date(c.Notice)
-	c.Products, c.Accounts, c.Terms, c.OnChange, c.WhileOurs, c.Starts, c.Ends, c.Notice = nil, nil, nil, "", "", "", "", ""
+	c.Products, c.Accounts, c.Terms, c.OnChange, c.WhileOurs, c.Starts, c.Ends, c.Notice = nil, nil, nil, "", "", "", "",
+		""
 	return wrong, nil
 }
 
 // afterContract writes what it covers, and a version of its terms where they changed.
-func afterContract(ctx context.Context, d *Register, l *Lookup, row *registerdb.Thing[register.Contract], c register.Contract) error {
+func afterContract(ctx context.Context, d *Register, l *Lookup, row *registerdb.Thing[register.Contract],
+	c register.Contract) error {
 	if err := registerdb.SetCovers(ctx, l.Tx, row.ID, row.CoversProducts, row.CoversAccounts); err != nil {
 		return err
 	}
@@ -159,7 +177,8 @@ func afterContract(ctx context.Context, d *Register, l *Lookup, row *registerdb.
 			return err
 		}
 	}
-	next := hoursdb.Terms{ContractID: &row.ID, Version: version.Version + 1, OnChange: onChange, WhileOurs: whileOurs, MadeAt: d.Now()}
+	next := hoursdb.Terms{ContractID: &row.ID, Version: version.Version + 1, OnChange: onChange, WhileOurs: whileOurs,
+		MadeAt: d.Now()}
 	_, calendars, err := l.scheme(ctx, row.VendorID)
 	if err != nil {
 		return err
@@ -256,9 +275,11 @@ func contractTerms(ctx context.Context, d *Register, q db.Querier, list []*Thing
 }
 
 // contractTouches says which open cases a change of promises or dates concerns.
-func contractTouches(ctx context.Context, d *Register, q db.Querier, before Thing[register.Contract], c register.Contract) (string, error) {
+func contractTouches(ctx context.Context, d *Register, q db.Querier, before Thing[register.Contract],
+	c register.Contract) (string, error) {
 	b := before.Facts
-	promises := !slices.Equal(b.Terms, hours.SortedTerms(c.Terms)) || cmp.Or(c.OnChange, "by-direction") != b.OnChange || cmp.Or(c.WhileOurs, "pause") != b.WhileOurs
+	promises := !slices.Equal(b.Terms, hours.SortedTerms(c.Terms)) || cmp.Or(c.OnChange, "by-direction") != b.OnChange ||
+		cmp.Or(c.WhileOurs, "pause") != b.WhileOurs
 	dates := b.Starts != c.Starts || b.Ends != c.Ends
 	if !promises && !dates {
 		return "", nil
@@ -269,7 +290,8 @@ func contractTouches(ctx context.Context, d *Register, q db.Querier, before Thin
 	}
 	var words []string
 	if n.Live > 0 {
-		words = append(words, desk.Count(n.Live, "live case keeps", "live cases keep")+" the promises filed with until reopened")
+		words = append(words, desk.Count(n.Live, "live case keeps", "live cases keep")+
+			" the promises filed with until reopened")
 	}
 	if n.Drafts > 0 {
 		words = append(words, desk.Count(n.Drafts, "draft", "drafts")+" will be filed with the new ones")

@@ -11,7 +11,8 @@ import (
 )
 
 // ToldOf are things with all that a table says of them.
-func (k *Kind[T]) ToldOf(ctx context.Context, d *Register, q db.Querier, rows []registerdb.Thing[T]) ([]Thing[T], error) {
+func (k *Kind[T]) ToldOf(ctx context.Context, d *Register, q db.Querier,
+	rows []registerdb.Thing[T]) ([]Thing[T], error) {
 	list := k.fromRows(rows)
 	if k.told == nil {
 		return list, nil
@@ -23,7 +24,8 @@ func (k *Kind[T]) ToldOf(ctx context.Context, d *Register, q db.Querier, rows []
 func toldAssets(_ context.Context, _ *Register, _ db.Querier, list []Thing[register.Asset]) error {
 	for i := range list {
 		t := &list[i]
-		t.Facts.Product, t.Facts.Account, t.Facts.Contract = desk.Deref(t.Product), desk.Deref(t.Account), desk.Deref(t.Contract)
+		t.Facts.Product, t.Facts.Account, t.Facts.Contract = desk.Deref(t.Product), desk.Deref(t.Account),
+			desk.Deref(t.Contract)
 	}
 	return nil
 }

@@ -133,7 +133,8 @@ func (d *Register) vendorViews(ctx context.Context, rows []registerdb.Vendor) ([
 }
 
 // vendorContracts gives vendors their contracts with the promises in force.
-func (d *Register) vendorContracts(ctx context.Context, g *hours.Compiled, vendors []int64, at map[int64]*VendorView) error {
+func (d *Register) vendorContracts(ctx context.Context, g *hours.Compiled, vendors []int64,
+	at map[int64]*VendorView) error {
 	q := d.db.DB
 	contracts, err := registerdb.ContractsOfAll(ctx, q, vendors)
 	if err != nil {

@@ -36,7 +36,8 @@ func (d *Register) FactsOf(ctx context.Context, q db.Querier, v registerdb.Vendo
 	return d.factsWith(ctx, q, v, levels)
 }
 
-func (d *Register) factsWith(ctx context.Context, q db.Querier, v registerdb.Vendor, levels []registerdb.Level) (register.Vendor, error) {
+func (d *Register) factsWith(ctx context.Context, q db.Querier, v registerdb.Vendor,
+	levels []registerdb.Level) (register.Vendor, error) {
 	f := v.Profile.V
 	f.Key, f.Name, f.Does, f.Zone = v.Key, v.Name, v.Does, v.Zone
 	g, err := d.hours.Compiled(ctx, q)
@@ -50,7 +51,8 @@ func (d *Register) factsWith(ctx context.Context, q db.Querier, v registerdb.Ven
 	f.Hours = cal.Name
 	f.Levels = nil
 	for _, l := range levels {
-		x := register.VendorLevel{Label: l.Label, Meaning: l.Meaning, Severities: l.Severities, RoundTheClock: l.RoundTheClock, Channels: l.Channels.V}
+		x := register.VendorLevel{Label: l.Label, Meaning: l.Meaning, Severities: l.Severities,
+			RoundTheClock: l.RoundTheClock, Channels: l.Channels.V}
 		for _, c := range l.Criteria {
 			x.Criteria = append(x.Criteria, c.Text)
 		}
@@ -73,7 +75,8 @@ func (d *Register) VendorFacts(ctx context.Context, a desk.Actor, key string) (r
 }
 
 // prepareVendor checks facts, resolves what they name, and gives the levels apart.
-func (d *Register) prepareVendor(ctx context.Context, q db.Querier, row *registerdb.Vendor, f register.Vendor) ([]registerdb.Level, error) {
+func (d *Register) prepareVendor(ctx context.Context, q db.Querier, row *registerdb.Vendor,
+	f register.Vendor) ([]registerdb.Level, error) {
 	var wrong []desk.Field
 	for _, x := range f.Check() {
 		wrong = append(wrong, desk.Field{Name: x.Field, Detail: x.Detail})
@@ -103,7 +106,8 @@ func (d *Register) prepareVendor(ctx context.Context, q db.Querier, row *registe
 	}
 	for i, x := range f.Access {
 		if _, err := peopledb.ByEmail(ctx, q, x.Person); errors.Is(err, db.ErrNotFound) {
-			wrong = append(wrong, desk.Field{Name: fmt.Sprintf("access[%d].person", i), Detail: fmt.Sprintf("nobody here has the mail address %.60q", x.Person)})
+			wrong = append(wrong, desk.Field{Name: fmt.Sprintf("access[%d].person", i),
+				Detail: fmt.Sprintf("nobody here has the mail address %.60q", x.Person)})
 		} else if err != nil {
 			return nil, err
 		}
@@ -114,7 +118,8 @@ func (d *Register) prepareVendor(ctx context.Context, q db.Querier, row *registe
 			return nil, err
 		}
 		if held > 0 {
-			wrong = append(wrong, desk.Field{Name: "levels", Detail: fmt.Sprintf("%s a level that would be gone", desk.Count(held, "live case holds", "live cases hold"))})
+			wrong = append(wrong, desk.Field{Name: "levels",
+				Detail: fmt.Sprintf("%s a level that would be gone", desk.Count(held, "live case holds", "live cases hold"))})
 		}
 	}
 	if len(wrong) > 0 {

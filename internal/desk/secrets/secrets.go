@@ -55,7 +55,9 @@ func (d *Secrets) viewOf(a desk.Actor, s secretsdb.Secret) View {
 	v.Facts.V.Vendor = desk.Deref(s.Vendor)
 	if err := a.May(access.Reveal); err != nil {
 		v.WhyNot = err.Error()
-	} else if r := s.Facts.V.Readers; len(r) > 0 && !slices.ContainsFunc(r, func(m string) bool { return strings.EqualFold(m, a.Email) }) {
+	} else if r := s.Facts.V.Readers; len(r) > 0 && !slices.ContainsFunc(r, func(m string) bool {
+		return strings.EqualFold(m, a.Email)
+	}) {
 		v.WhyNot = "It is for " + strings.Join(r, ", ") + "."
 	}
 	return v
@@ -75,7 +77,8 @@ func (d *Secrets) One(ctx context.Context, a desk.Actor, name string) (v View, u
 }
 
 // prepareSecret checks facts and resolves whose it is.
-func (d *Secrets) prepareSecret(ctx context.Context, q db.Querier, row *secretsdb.Secret, f register.Secret, sealed bool) error {
+func (d *Secrets) prepareSecret(ctx context.Context, q db.Querier, row *secretsdb.Secret, f register.Secret,
+	sealed bool) error {
 	var wrong []desk.Field
 	for _, x := range f.Check(sealed) {
 		wrong = append(wrong, desk.Field{Name: x.Field, Detail: x.Detail})
@@ -92,7 +95,8 @@ func (d *Secrets) prepareSecret(ctx context.Context, q db.Querier, row *secretsd
 	}
 	for i, r := range f.Readers {
 		if _, err := peopledb.ByEmail(ctx, q, r); errors.Is(err, db.ErrNotFound) {
-			wrong = append(wrong, desk.Field{Name: fmt.Sprintf("readers[%d]", i), Detail: fmt.Sprintf("nobody here has the mail address %.60q", r)})
+			wrong = append(wrong, desk.Field{Name: fmt.Sprintf("readers[%d]", i),
+				Detail: fmt.Sprintf("nobody here has the mail address %.60q", r)})
 		} else if err != nil {
 			return err
 		}
@@ -123,12 +127,14 @@ func (d *Secrets) closeValue(ctx context.Context, tx *db.Tx, secret int64, value
 	if err != nil {
 		return err
 	}
-	return secretsdb.SetValue(ctx, tx, secretsdb.SealedSecret{SecretID: secret, KeyID: s.KeyID, Wrapped: s.Wrapped, Value: s.Value, SealedAt: d.Now()})
+	return secretsdb.SetValue(ctx, tx,
+		secretsdb.SealedSecret{SecretID: secret, KeyID: s.KeyID, Wrapped: s.Wrapped, Value: s.Value, SealedAt: d.Now()})
 }
 
 // used keeps what somebody did with a secret; why says what of it was changed.
 func (d *Secrets) used(ctx context.Context, tx *db.Tx, a desk.Actor, s secretsdb.Secret, act, why string) error {
-	return secretsdb.AddUse(ctx, tx, secretsdb.Use{SecretID: s.ID, Name: s.Name, Act: act, Why: why, PersonID: &a.ID, At: d.Now()})
+	return secretsdb.AddUse(ctx, tx,
+		secretsdb.Use{SecretID: s.ID, Name: s.Name, Act: act, Why: why, PersonID: &a.ID, At: d.Now()})
 }
 
 // secretChanges says in words how what is known of a secret was changed: above all who may see it.
@@ -136,12 +142,14 @@ func secretChanges(was, is register.Secret) string {
 	var said []string
 	list := func(what string, a, b []string) {
 		if !slices.Equal(a, b) {
-			said = append(said, fmt.Sprintf("%s: %s, before: %s", what, cmp.Or(strings.Join(b, ", "), "nobody in particular"), cmp.Or(strings.Join(a, ", "), "nobody in particular")))
+			said = append(said, fmt.Sprintf("%s: %s, before: %s", what, cmp.Or(strings.Join(b, ", "), "nobody in particular"),
+				cmp.Or(strings.Join(a, ", "), "nobody in particular")))
 		}
 	}
 	list("readers", was.Readers, is.Readers)
 	list("hosts", was.Hosts, is.Hosts)
-	for _, x := range []struct{ what, a, b string }{{"vendor", was.Vendor, is.Vendor}, {"label", was.Label, is.Label}, {"kind", was.Kind, is.Kind},
+	for _, x := range []struct{ what, a, b string }{{"vendor", was.Vendor, is.Vendor}, {"label", was.Label, is.Label},
+		{"kind", was.Kind, is.Kind},
 		{"holder", was.Holder, is.Holder}, {"place", was.Place, is.Place}, {"note", was.Note, is.Note}} {
 		if x.a != x.b {
 			said = append(said, x.what)
@@ -171,7 +179,9 @@ func (d *Secrets) Add(ctx context.Context, a desk.Actor, f register.Secret, valu
 				return err
 			}
 		}
-		return d.used(ctx, tx, a, row, "added", secretChanges(register.Secret{Vendor: f.Vendor, Label: f.Label, Kind: f.Kind, Holder: f.Holder, Place: f.Place, Note: f.Note}, f))
+		return d.used(ctx, tx, a, row, "added",
+			secretChanges(register.Secret{Vendor: f.Vendor, Label: f.Label, Kind: f.Kind, Holder: f.Holder, Place: f.Place,
+				Note: f.Note}, f))
 	})
 }
 
@@ -269,7 +279,9 @@ func (d *Secrets) Reveal(ctx context.Context, a desk.Actor, name, why string, ca
 			return err
 		}
 		value = kept.Value
-		return secretsdb.AddUse(ctx, tx, secretsdb.Use{SecretID: row.ID, Name: row.Name, Act: "revealed", PersonID: &a.ID, CaseID: caseID, Why: why, Digest: kept.Digest, At: d.Now()})
+		return secretsdb.AddUse(ctx, tx,
+			secretsdb.Use{SecretID: row.ID, Name: row.Name, Act: "revealed", PersonID: &a.ID, CaseID: caseID, Why: why,
+				Digest: kept.Digest, At: d.Now()})
 	})
 	if err != nil { // it is shown only once that is on record
 		return "", err
@@ -323,15 +335,18 @@ func (d *Secrets) CheckText(ctx context.Context, q db.Querier, vendor int64, hos
 		s, err := secretsdb.Named(ctx, q, name)
 		switch {
 		case errors.Is(err, db.ErrNotFound):
-			wrong = append(wrong, desk.Field{Name: "text", Detail: fmt.Sprintf("there is no secret %s to put in place of %s", name, disclosure.Placeholder(name))})
+			wrong = append(wrong, desk.Field{Name: "text",
+				Detail: fmt.Sprintf("there is no secret %s to put in place of %s", name, disclosure.Placeholder(name))})
 		case err != nil:
 			return err
 		case s.VendorID == nil || *s.VendorID != vendor:
 			wrong = append(wrong, desk.Field{Name: "text", Detail: fmt.Sprintf("the secret %s is not for this vendor", name)})
 		case host != "" && s.SealedAt == nil:
-			wrong = append(wrong, desk.Field{Name: "text", Detail: fmt.Sprintf("the secret %s cannot be sent, as the vault does not have it: %s", name, onPaper(s.Facts.V))})
+			wrong = append(wrong, desk.Field{Name: "text",
+				Detail: fmt.Sprintf("the secret %s cannot be sent, as the vault does not have it: %s", name, onPaper(s.Facts.V))})
 		case host != "" && !s.Facts.V.MayGo(host):
-			wrong = append(wrong, desk.Field{Name: "text", Detail: fmt.Sprintf("the secret %s may not be sent to %s", name, host)})
+			wrong = append(wrong, desk.Field{Name: "text",
+				Detail: fmt.Sprintf("the secret %s may not be sent to %s", name, host)})
 		}
 	}
 	if len(wrong) > 0 {

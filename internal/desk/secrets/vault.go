@@ -15,7 +15,8 @@ import (
 )
 
 // ErrNoVault is returned where a secret is asked for and the service has no key.
-var ErrNoVault = errors.New("this service runs without the key to the vault: start it with --key-file, or with ROUNDHOUSE_VAULT_KEY set")
+var ErrNoVault = errors.New("this service runs without the key to the vault: start it with --key-file, or with " +
+	"ROUNDHOUSE_VAULT_KEY set")
 
 // proof is what every key of the vault seals once, so that a wrong key is found out.
 const proof = "this is the key"
@@ -43,7 +44,8 @@ func (d *Secrets) Use(ctx context.Context, ring *vault.Ring) error {
 		var unknown *vault.UnknownKey
 		switch {
 		case errors.As(err, &unknown):
-			return fmt.Errorf("%s is not the key of this desk: its secrets are sealed with the key %s, and that is not in it; start with the right key file, nothing was changed", unknown.From, now.ID)
+			return fmt.Errorf("%s is not the key of this desk: its secrets are sealed with the key %s, and that is not in "+
+				"it; start with the right key file, nothing was changed", unknown.From, now.ID)
 		case err != nil:
 			return fmt.Errorf("the key %s: %w", now.ID, err)
 		case string(word) != proof:

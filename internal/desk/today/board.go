@@ -71,7 +71,8 @@ func (d *Today) view(ctx context.Context) (v boardView, err error) {
 }
 
 // calendarsOf are those in which the clocks of some cases count.
-func calendarsOf(ctx context.Context, q db.Querier, g *hours.Compiled, list []*pressed) (out map[int64]*calendar.Lineage, err error) {
+func calendarsOf(ctx context.Context, q db.Querier, g *hours.Compiled,
+	list []*pressed) (out map[int64]*calendar.Lineage, err error) {
 	out = map[int64]*calendar.Lineage{}
 	for _, c := range list {
 		for i := range c.clocks {
@@ -170,9 +171,12 @@ func (c *pressed) onItsWay(o *outboxdb.Delivery) {
 }
 
 // ask is what presses in a case at an instant, in the core's terms; room is memory to use again.
-func (c *pressed) ask(now int64, calendars map[int64]*calendar.Lineage, ours *calendar.Calendar, room *attention.Case) (first deadline.Standing) {
-	*room = attention.Case{Number: c.Number, Severity: c.severity, Undelivered: c.undelivered, ByHand: c.byHand, Unread: c.Unread > 0, UnreadSince: db.Unix(c.UnreadSince),
-		VendorClosed: c.live && c.VendorClosedAt != nil, Parked: c.Parked, Now: now, Clocks: room.Clocks[:0], Items: room.Items[:0]}
+func (c *pressed) ask(now int64, calendars map[int64]*calendar.Lineage, ours *calendar.Calendar,
+	room *attention.Case) (first deadline.Standing) {
+	*room = attention.Case{Number: c.Number, Severity: c.severity, Undelivered: c.undelivered, ByHand: c.byHand,
+		Unread: c.Unread > 0, UnreadSince: db.Unix(c.UnreadSince),
+		VendorClosed: c.live && c.VendorClosedAt != nil, Parked: c.Parked, Now: now, Clocks: room.Clocks[:0],
+		Items: room.Items[:0]}
 	known := false
 	for i := range c.clocks {
 		k := clockAt(&c.clocks[i], calendars[c.clocks[i].CalendarID], now)
@@ -250,7 +254,8 @@ const partSize = 2000
 
 // foremost are the first lines of a board after a place, in order, with the sums of all of
 // it; owner 0 is everybody. A large board is looked through by several processors at once.
-func (v boardView) foremost(now int64, ours *calendar.Calendar, owner int64, after *attention.Line, most int) (lines []place, sums Sums) {
+func (v boardView) foremost(now int64, ours *calendar.Calendar, owner int64, after *attention.Line,
+	most int) (lines []place, sums Sums) {
 	n := min(runtime.GOMAXPROCS(0), 8, len(v.list)/partSize)
 	if n < 2 {
 		return v.foremostOf(now, ours, owner, after, most)
@@ -284,7 +289,8 @@ func (s *Sums) add(o Sums) {
 	s.Lines += o.Lines
 }
 
-func (v boardView) foremostOf(now int64, ours *calendar.Calendar, owner int64, after *attention.Line, most int) (lines []place, sums Sums) {
+func (v boardView) foremostOf(now int64, ours *calendar.Calendar, owner int64, after *attention.Line,
+	most int) (lines []place, sums Sums) {
 	var room attention.Case
 	for _, c := range v.list {
 		if owner != 0 && (c.OwnerID == nil || *c.OwnerID != owner) {
@@ -340,7 +346,8 @@ func (d *Today) Warm(ctx context.Context) error {
 }
 
 // LineAt is the line of one case at an instant.
-func (d *Today) LineAt(ctx context.Context, q db.Querier, g *hours.Compiled, p casesdb.Pressing, ours *calendar.Calendar, now time.Time) (*attention.Line, error) {
+func (d *Today) LineAt(ctx context.Context, q db.Querier, g *hours.Compiled, p casesdb.Pressing,
+	ours *calendar.Calendar, now time.Time) (*attention.Line, error) {
 	list, err := pressedOf(ctx, q, []casesdb.Pressing{p})
 	if err != nil {
 		return nil, err

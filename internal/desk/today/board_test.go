@@ -16,7 +16,8 @@ import (
 // for everybody and for one person, from the beginning and from a place within.
 func TestALargeBoardInParts(t *testing.T) {
 	t.Parallel()
-	hours, err := calendar.New(calendar.Definition{Zone: "UTC", Week: map[string][]string{"mon": {"08:00-16:00"}, "wed": {"08:00-12:00"}}})
+	hours, err := calendar.New(calendar.Definition{Zone: "UTC",
+		Week: map[string][]string{"mon": {"08:00-16:00"}, "wed": {"08:00-12:00"}}})
 	if err != nil {
 		t.Fatal(err)
 	}
@@ -24,8 +25,10 @@ func TestALargeBoardInParts(t *testing.T) {
 	now := time.Date(2026, 11, 23, 9, 0, 0, 0, time.UTC)
 	var v boardView
 	for i := range 5*partSize + 137 {
-		since, next, owner := now.Add(-time.Duration(rng.IntN(5000))*time.Minute), now.Add(time.Duration(rng.IntN(9000)-4000)*time.Minute), int64(rng.IntN(3))
-		c := &pressed{Pressing: casesdb.Pressing{ID: int64(i), Number: int64(1000 + i), Parked: rng.IntN(5) == 0, NextAt: &next, OwnerID: &owner}, severity: 1 + rng.IntN(4), live: rng.IntN(4) > 0}
+		since, next, owner := now.Add(-time.Duration(rng.IntN(5000))*time.Minute),
+			now.Add(time.Duration(rng.IntN(9000)-4000)*time.Minute), int64(rng.IntN(3))
+		c := &pressed{Pressing: casesdb.Pressing{ID: int64(i), Number: int64(1000 + i), Parked: rng.IntN(5) == 0,
+			NextAt: &next, OwnerID: &owner}, severity: 1 + rng.IntN(4), live: rng.IntN(4) > 0}
 		if rng.IntN(3) == 0 {
 			c.Unread, c.UnreadSince = 1, &since
 		}

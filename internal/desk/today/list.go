@@ -35,7 +35,8 @@ type liveParts struct {
 
 // LiveOf reads what lists need beside the rows, once for all of them.
 func (d *Today) LiveOf(ctx context.Context, q db.Querier, g *hours.Compiled, cases []casesdb.Row) (liveParts, error) {
-	p := liveParts{compiled: g, clocks: map[int64][]casesdb.Deadline{}, references: map[int64]string{}, calendars: map[int64]*calendar.Lineage{}}
+	p := liveParts{compiled: g, clocks: map[int64][]casesdb.Deadline{}, references: map[int64]string{},
+		calendars: map[int64]*calendar.Lineage{}}
 	ids := make([]int64, len(cases))
 	for i, c := range cases {
 		ids[i] = c.ID
@@ -64,7 +65,8 @@ func (d *Today) LiveOf(ctx context.Context, q db.Querier, g *hours.Compiled, cas
 	return p, err
 }
 
-var standingRank = map[deadline.Standing]int{deadline.Late: 0, deadline.DueSoon: 1, deadline.Running: 2, deadline.Paused: 3}
+var standingRank = map[deadline.Standing]int{deadline.Late: 0, deadline.DueSoon: 1, deadline.Running: 2,
+	deadline.Paused: 3}
 
 // foremost is the live clock that a list shows: late before soon before
 // running before paused, then the earlier due.

@@ -115,7 +115,8 @@ func (d *Today) todayLines(ctx context.Context, g *hours.Compiled, places []plac
 // ending are the contracts that ask for attention on the date of an instant.
 func (d *Today) ending(ctx context.Context, at time.Time) ([]registry.Thing[register.Contract], error) {
 	today := at.Format(time.DateOnly)
-	rows, err := registerdb.Things[register.Contract](ctx, d.db.DB, registerdb.Contracts, registerdb.ThingFilter{Limit: 100, Today: today, EndingOn: at.AddDate(0, 0, 90).Format(time.DateOnly)})
+	rows, err := registerdb.Things[register.Contract](ctx, d.db.DB, registerdb.Contracts,
+		registerdb.ThingFilter{Limit: 100, Today: today, EndingOn: at.AddDate(0, 0, 90).Format(time.DateOnly)})
 	if err != nil {
 		return nil, err
 	}
@@ -130,6 +131,8 @@ func (d *Today) ending(ctx context.Context, at time.Time) ([]registry.Thing[regi
 		}
 		return k.Facts.Ends
 	}
-	slices.SortStableFunc(list, func(a, b registry.Thing[register.Contract]) int { return strings.Compare(nearest(a), nearest(b)) })
+	slices.SortStableFunc(list, func(a, b registry.Thing[register.Contract]) int {
+		return strings.Compare(nearest(a), nearest(b))
+	})
 	return list, nil
 }

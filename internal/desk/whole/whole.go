@@ -4,6 +4,7 @@ package whole
 import (
 	"roundhouse.example/internal/desk"
 	"roundhouse.example/internal/desk/cases"
+	"roundhouse.example/internal/desk/drafts"
 	"roundhouse.example/internal/desk/exchange"
 	"roundhouse.example/internal/desk/filing"
 	"roundhouse.example/internal/desk/hours"
@@ -29,6 +30,7 @@ type Desk struct {
 	Today    *today.Today
 	Record   *record.Record
 	Cases    *cases.Cases
+	Drafts   *drafts.Drafts
 	Pages    *pages.Pages
 	Outbox   *outbox.Outbox
 	Inbox    *inbox.Inbox
@@ -46,6 +48,7 @@ func New(s *db.Store, c desk.Clock, q desk.Queue, ch desk.Channels) *Desk {
 	d.Today = today.New(d.Desk, s, d.Hours, d.Register)
 	d.Record = record.New(d.Desk, s, d.Hours)
 	d.Cases = cases.New(d.Desk, s, d.Hours, d.Secrets, d.Filing, d.Today, d.Record)
+	d.Drafts = drafts.New(d.Desk, d.Cases, d.Filing)
 	d.Pages = pages.New(d.Desk, s, d.Hours, d.Filing, d.Today, d.Record)
 	d.Outbox = outbox.New(d.Desk, s, d.Cases, d.Secrets)
 	d.Inbox = inbox.New(d.Desk, s, d.Cases, d.Outbox, d.Secrets)

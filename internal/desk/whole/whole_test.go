@@ -31,7 +31,8 @@ var ungranted = map[string][]string{
 func TestEveryDoorTakesAGrant(t *testing.T) {
 	whole := reflect.TypeFor[Desk]()
 	kernel := reflect.TypeFor[*desk.Desk]()
-	within := []reflect.Type{reflect.TypeFor[db.Querier](), reflect.TypeFor[*db.Tx](), reflect.TypeFor[*cases.Work](), reflect.TypeFor[*hours.Compiled](), reflect.TypeFor[*casesdb.Case]()}
+	within := []reflect.Type{reflect.TypeFor[db.Querier](), reflect.TypeFor[*db.Tx](), reflect.TypeFor[*cases.Work](),
+		reflect.TypeFor[*hours.Compiled](), reflect.TypeFor[*casesdb.Case]()}
 	granted, named := 0, map[string]bool{}
 	for i := range whole.NumField() {
 		subject := whole.Field(i)
@@ -40,7 +41,8 @@ func TestEveryDoorTakesAGrant(t *testing.T) {
 		}
 		for j := range subject.Type.NumMethod() {
 			door := subject.Type.Method(j)
-			if _, common := kernel.MethodByName(door.Name); common || door.Type.NumIn() < 2 || door.Type.In(1) != reflect.TypeFor[context.Context]() {
+			if _, common := kernel.MethodByName(door.Name); common || door.Type.NumIn() < 2 ||
+				door.Type.In(1) != reflect.TypeFor[context.Context]() {
 				continue
 			}
 			grant, inner := false, false

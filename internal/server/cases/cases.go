@@ -6,6 +6,7 @@ import (
 	"fmt"
 	"time"
 
+	"roundhouse.example/internal/desk/drafts"
 	"roundhouse.example/internal/desk/pages"
 
 	"roundhouse.example/internal/desk/outbox"
@@ -24,8 +25,9 @@ import (
 // OpenCase begins a draft.
 func (h *Cases) OpenCase(ctx context.Context, r apigen.OpenCaseRequestObject) (apigen.OpenCaseResponseObject, error) {
 	b := r.Body
-	ref, err := h.desk().Cases.Open(ctx, web.Actor(ctx), cases.Draft{
-		Vendor: web.Val(b.Vendor), Asset: b.Asset, Account: b.Account, Contract: b.Contract, Title: b.Title, Kind: string(web.Val(b.Kind)), Facts: factsIn(b.Facts), Texts: textsIn(b.Texts), Answers: web.Val(b.Answers),
+	ref, err := h.desk().Drafts.Open(ctx, web.Actor(ctx), drafts.Draft{
+		Vendor: web.Val(b.Vendor), Asset: b.Asset, Account: b.Account, Contract: b.Contract, Title: b.Title,
+		Kind: string(web.Val(b.Kind)), Facts: factsIn(b.Facts), Texts: textsIn(b.Texts), Answers: web.Val(b.Answers),
 		Severity: b.Severity, SeverityReason: web.Val(b.SeverityReason), Ticket: web.Val(b.Ticket),
 	})
 	if err != nil {
@@ -47,7 +49,8 @@ func (h *Cases) GetCase(ctx context.Context, r apigen.GetCaseRequestObject) (api
 	if err != nil {
 		return nil, err
 	}
-	return apigen.GetCase200JSONResponse{Body: caseOut(v), Headers: apigen.GetCase200ResponseHeaders{ETag: web.Ptr(etag(v))}}, nil
+	return apigen.GetCase200JSONResponse{Body: caseOut(v),
+		Headers: apigen.GetCase200ResponseHeaders{ETag: web.Ptr(etag(v))}}, nil
 }
 
 func (h *Cases) whole(ctx context.Context, name string) (pages.View, error) {
@@ -68,13 +71,14 @@ func (h *Cases) meant(ctx context.Context, name string, ifMatch *string) (id, ma
 }
 
 // ChangeCase changes the head by a merge patch.
-func (h *Cases) ChangeCase(ctx context.Context, r apigen.ChangeCaseRequestObject) (apigen.ChangeCaseResponseObject, error) {
+func (h *Cases) ChangeCase(ctx context.Context,
+	r apigen.ChangeCaseRequestObject) (apigen.ChangeCaseResponseObject, error) {
 	id, match, err := h.meant(ctx, r.Case, r.Params.IfMatch)
 	if err != nil {
 		return nil, err
 	}
 	b := r.Body
-	ch := cases.Edit{Title: b.Title, Kind: (*string)(b.Kind), SeverityReason: b.SeverityReason}
+	ch := drafts.Edit{Title: b.Title, Kind: (*string)(b.Kind), SeverityReason: b.SeverityReason}
 	var raw struct{ Facts, Texts, Answers json.RawMessage }
 	if body, ok := ctx.Value(web.BodyKey).([]byte); ok {
 		if err := json.Unmarshal(body, &raw); err != nil {
@@ -95,21 +99,23 @@ func (h *Cases) ChangeCase(ctx context.Context, r apigen.ChangeCaseRequestObject
 		v, _ := b.Ticket.Get()
 		ch.Ticket = &v
 	}
-	if err := h.desk().Cases.Edit(ctx, web.Actor(ctx), id, match, ch); err != nil {
+	if err := h.desk().Drafts.Edit(ctx, web.Actor(ctx), id, match, ch); err != nil {
 		return nil, err
 	}
 	v, err := h.desk().Pages.Case(ctx, web.Actor(ctx), id)
 	if err != nil {
 		return nil, err
 	}
-	return apigen.ChangeCase200JSONResponse{Body: caseOut(v), Headers: apigen.ChangeCase200ResponseHeaders{ETag: web.Ptr(etag(v))}}, nil
+	return apigen.ChangeCase200JSONResponse{Body: caseOut(v),
+		Headers: apigen.ChangeCase200ResponseHeaders{ETag: web.Ptr(etag(v))}}, nil
 }
 
 func factsIn(f *apigen.Facts) cases.Facts {
 	if f == nil {
 		return cases.Facts{}
 	}
-	out := cases.Facts{Environment: string(web.Val(f.Environment)), Effect: string(web.Val(f.Effect)), Reach: string(web.Val(f.Reach)),
+	out := cases.Facts{Environment: string(web.Val(f.Environment)), Effect: string(web.Val(f.Effect)),
+		Reach:      string(web.Val(f.Reach)),
 		Workaround: string(web.Val(f.Workaround)), Exposure: web.Val(f.Exposure)}
 	if t, err := f.NeededBy.Get(); err == nil {
 		t = t.UTC()
@@ -119,8 +125,10 @@ func factsIn(f *apigen.Facts) cases.Facts {
 }
 
 func factsOut(f cases.Facts) apigen.Facts {
-	out := apigen.Facts{Environment: web.Some(apigen.FactsEnvironment(f.Environment)), Effect: web.Some(apigen.FactsEffect(f.Effect)),
-		Reach: web.Some(apigen.FactsReach(f.Reach)), Workaround: web.Some(apigen.FactsWorkaround(f.Workaround)), Exposure: web.Some(f.Exposure)}
+	out := apigen.Facts{Environment: web.Some(apigen.FactsEnvironment(f.Environment)),
+		Effect: web.Some(apigen.FactsEffect(f.Effect)),
+		Reach:  web.Some(apigen.FactsReach(f.Reach)), Workaround: web.Some(apigen.FactsWorkaround(f.Workaround)),
+		Exposure: web.Some(f.Exposure)}
 	if f.NeededBy != nil {
 		out.NeededBy = nullable.NewNullableWithValue(*f.NeededBy)
 	}
@@ -131,22 +139,27 @@ func textsIn(t *apigen.Texts) cases.Texts {
 	if t == nil {
 		return cases.Texts{}
 	}
-	return cases.Texts{Happened: web.Val(t.Happened), Expected: web.Val(t.Expected), Steps: web.Val(t.Steps), Since: web.Val(t.Since), Tried: web.Val(t.Tried),
+	return cases.Texts{Happened: web.Val(t.Happened), Expected: web.Val(t.Expected), Steps: web.Val(t.Steps),
+		Since: web.Val(t.Since), Tried: web.Val(t.Tried),
 		OnWhat: web.Val(t.OnWhat), Contact: web.Val(t.Contact), ContactAlways: web.Val(t.ContactAlways)}
 }
 
 func textsOut(t cases.Texts) apigen.Texts {
-	return apigen.Texts{Happened: web.Some(t.Happened), Expected: web.Some(t.Expected), Steps: web.Some(t.Steps), Since: web.Some(t.Since), Tried: web.Some(t.Tried),
+	return apigen.Texts{Happened: web.Some(t.Happened), Expected: web.Some(t.Expected), Steps: web.Some(t.Steps),
+		Since: web.Some(t.Since), Tried: web.Some(t.Tried),
 		OnWhat: web.Some(t.OnWhat), Contact: web.Some(t.Contact), ContactAlways: web.Some(t.ContactAlways)}
 }
 
 func delivery(d outbox.Delivery) apigen.Delivery {
-	return apigen.Delivery{Id: d.ID, Step: web.Some(string(d.Step)), State: apigen.DeliveryState(d.State), Attempts: d.Attempts, Problem: web.Some(d.Problem),
-		NextAt: d.NextAt, LeftAt: d.LeftAt, NeedsPerson: web.Some(d.NeedsPerson), Channel: &d.Channel, Automatic: web.Ptr(d.Route().Automatic()), Entry: &d.EntryNumber}
+	return apigen.Delivery{Id: d.ID, Step: web.Some(string(d.Step)), State: apigen.DeliveryState(d.State),
+		Attempts: d.Attempts, Problem: web.Some(d.Problem),
+		NextAt: d.NextAt, LeftAt: d.LeftAt, NeedsPerson: web.Some(d.NeedsPerson), Channel: &d.Channel,
+		Automatic: web.Ptr(d.Route().Automatic()), Entry: &d.EntryNumber}
 }
 
 func way(w register.Way) apigen.Way {
-	out := apigen.Way{Channel: string(w.Channel), Address: w.Address, Area: web.Some(w.Area), Calendar: web.Some(w.Calendar), Urgent: web.Some(w.Urgent), MaxMb: web.Some(w.MaxMB)}
+	out := apigen.Way{Channel: string(w.Channel), Address: w.Address, Area: web.Some(w.Area),
+		Calendar: web.Some(w.Calendar), Urgent: web.Some(w.Urgent), MaxMb: web.Some(w.MaxMB)}
 	if len(w.Languages) > 0 {
 		out.Languages = &w.Languages
 	}
@@ -160,15 +173,53 @@ func routeOut(r route.Route) apigen.Route {
 	return apigen.Route{Channel: r.Kind, Automatic: r.Automatic(), Link: web.Some(r.Name)}
 }
 
+// levelOut is the level that the case holds, with who confirmed its conditions.
+func levelOut(v pages.View) *apigen.Level {
+	if v.Level == nil {
+		return nil
+	}
+	held := webregister.Level(*v.Level)
+	for i := range held.Criteria {
+		for _, a := range v.Attested {
+			if a.CriterionID == held.Criteria[i].Id {
+				held.Criteria[i].AttestedBy, held.Criteria[i].AttestedAt = web.Ptr(a.Person), web.Ptr(a.At)
+			}
+		}
+	}
+	return &held
+}
+
+// stepsOut says which steps are allowed, and of the others why not.
+func stepsOut(v pages.View, out *apigen.Case) {
+	var choices []apigen.StepChoice
+	for _, s := range v.Allowed {
+		out.Allowed = append(out.Allowed, string(s))
+		choices = append(choices, apigen.StepChoice{Step: string(s), Label: s.Label()})
+	}
+	for _, r := range v.Refused {
+		choices = append(choices, apigen.StepChoice{Step: string(r.Step), Label: r.Step.Label(), Why: &r.Why})
+	}
+	if len(choices) > 0 {
+		out.Steps = &choices
+	}
+}
+
 func caseOut(v pages.View) apigen.Case {
 	l := v.Line
 	out := apigen.Case{
-		Line: CaseLine(l), Facts: factsOut(l.Facts.V), Texts: textsOut(l.Texts.V), Warning: web.Some(v.Warning), SeverityChosenBecause: web.Some(l.SeverityBecause),
-		LevelSetByVendor: web.Some(l.VendorLevel), VendorWord: web.Some(l.VendorWord), VendorWordAt: l.VendorWordAt, VendorClosed: web.Some(l.VendorClosedAt != nil),
-		Holder: web.Some(l.Holder), Parked: web.Some(l.Parked), ParkedAgreed: web.Some(l.ParkedAgreed), Outcome: web.Some(l.Outcome), Cause: web.Some(l.Cause),
-		Zone: v.Zone, VendorZone: web.Some(l.VendorZone), VendorOpen: web.Ptr(v.VendorOpen), VendorUntil: v.VendorTill, Preview: web.Some(v.Preview),
-		Allowed: []string{}, Needs: []apigen.Need{}, Deadlines: web.Each(v.Deadlines, deadlineOut), OnTheWay: web.Each(v.Deliveries, delivery),
-		References: web.Each(v.References, func(r cases.Reference) apigen.Reference { return apigen.Reference{Whose: r.Whose, Value: r.Value} }),
+		Line: CaseLine(l), Facts: factsOut(l.Facts.V), Texts: textsOut(l.Texts.V), Warning: web.Some(v.Warning),
+		SeverityChosenBecause: web.Some(l.SeverityBecause),
+		LevelSetByVendor:      web.Some(l.VendorLevel), VendorWord: web.Some(l.VendorWord), VendorWordAt: l.VendorWordAt,
+		VendorClosed: web.Some(l.VendorClosedAt != nil),
+		Holder:       web.Some(l.Holder), Parked: web.Some(l.Parked), ParkedAgreed: web.Some(l.ParkedAgreed),
+		Outcome: web.Some(l.Outcome), Cause: web.Some(l.Cause),
+		Zone: v.Zone, VendorZone: web.Some(l.VendorZone), VendorOpen: web.Ptr(v.VendorOpen), VendorUntil: v.VendorTill,
+		Preview: web.Some(v.Preview),
+		Allowed: []string{}, Needs: []apigen.Need{}, Deadlines: web.Each(v.Deadlines, deadlineOut),
+		OnTheWay: web.Each(v.Deliveries, delivery),
+		References: web.Each(v.References, func(r cases.Reference) apigen.Reference {
+			return apigen.Reference{Whose: r.Whose, Value: r.Value}
+		}),
 	}
 	for i, d := range v.Deliveries {
 		if carried, ok := v.Carried[d.ID]; ok {
@@ -184,17 +235,7 @@ func caseOut(v pages.View) apigen.Case {
 	if v.Supported != nil {
 		out.SeveritySupported, out.SeverityReasons = web.Ptr(int(v.Supported.Level)), &v.Supported.Reasons
 	}
-	if v.Level != nil {
-		held := webregister.Level(*v.Level)
-		for i := range held.Criteria {
-			for _, a := range v.Attested {
-				if a.CriterionID == held.Criteria[i].Id {
-					held.Criteria[i].AttestedBy, held.Criteria[i].AttestedAt = web.Ptr(a.Person), web.Ptr(a.At)
-				}
-			}
-		}
-		out.LevelHeld = &held
-	}
+	out.LevelHeld = levelOut(v)
 	if v.Contract != nil {
 		out.Contract, out.ContractUntil = &v.Contract.Number, web.Ptr(v.Contract.EndsOn.Format(time.DateOnly))
 		out.ContractId = &v.Contract.ID
@@ -202,18 +243,9 @@ func caseOut(v pages.View) apigen.Case {
 	if len(v.Asked) > 0 {
 		out.Asked = web.Ptr(web.Each(v.Asked, question))
 	}
-	out.Asset, out.AssetId, out.Account, out.AccountId = v.Line.Row.Asset, v.Line.AssetID, v.Line.Row.Account, v.Line.AccountID
-	var choices []apigen.StepChoice
-	for _, s := range v.Allowed {
-		out.Allowed = append(out.Allowed, string(s))
-		choices = append(choices, apigen.StepChoice{Step: string(s), Label: s.Label()})
-	}
-	for _, r := range v.Refused {
-		choices = append(choices, apigen.StepChoice{Step: string(r.Step), Label: r.Step.Label(), Why: &r.Why})
-	}
-	if len(choices) > 0 {
-		out.Steps = &choices
-	}
+	out.Asset, out.AssetId, out.Account, out.AccountId = v.Line.Row.Asset, v.Line.AssetID, v.Line.Row.Account,
+		v.Line.AccountID
+	stepsOut(v, &out)
 	for _, n := range v.Needs {
 		w := apigen.NeedWeightMay
 		if n.Must {
@@ -222,19 +254,22 @@ func caseOut(v pages.View) apigen.Case {
 		out.Needs = append(out.Needs, apigen.Need{Weight: w, Field: web.Some(n.Field), Text: n.Text})
 	}
 	if n := v.Next; n != nil {
-		out.NextStep, out.NextStepWords, out.NextWhy = web.Ptr(string(n.Step)), web.Ptr(StepWords[string(n.Step)]), web.Ptr(n.Why())
+		out.NextStep, out.NextStepWords, out.NextWhy = web.Ptr(string(n.Step)), web.Ptr(StepWords[string(n.Step)]),
+			web.Ptr(n.Why())
 	}
 	return out
 }
 
 // StepWords is what the button says that answers a line of Today.
 var StepWords = map[string]string{
-	"answer": "Answer", "verify": "Verify", "chase": "Chase", "read": "Read", "decide": "Decide", "carry": "Take it there", "look": "Look", "return": "Take up again",
+	"answer": "Answer", "verify": "Verify", "chase": "Chase", "read": "Read", "decide": "Decide",
+	"carry": "Take it there", "look": "Look", "return": "Take up again",
 	"agree-or-dispute": "Agree or dispute",
 }
 
 func question(q pages.Question) apigen.Question {
-	out := apigen.Question{Key: q.Key, Label: q.Label, Answer: q.Answer, Type: q.Type, Must: q.Must, Hint: web.Some(q.Hint), Problem: web.Some(q.Problem), Given: web.Some(q.Given)}
+	out := apigen.Question{Key: q.Key, Label: q.Label, Answer: q.Answer, Type: q.Type, Must: q.Must,
+		Hint: web.Some(q.Hint), Problem: web.Some(q.Problem), Given: web.Some(q.Given)}
 	if len(q.Choices) > 0 {
 		out.Choices = &q.Choices
 	}

@@ -11,7 +11,8 @@ import (
 )
 
 // ListDeadlines explains every deadline at an instant.
-func (h *Cases) ListDeadlines(ctx context.Context, r apigen.ListDeadlinesRequestObject) (apigen.ListDeadlinesResponseObject, error) {
+func (h *Cases) ListDeadlines(ctx context.Context,
+	r apigen.ListDeadlinesRequestObject) (apigen.ListDeadlinesResponseObject, error) {
 	id, err := h.desk().Pages.Find(ctx, web.Actor(ctx), r.Case)
 	if err != nil {
 		return nil, err
@@ -24,15 +25,18 @@ func (h *Cases) ListDeadlines(ctx context.Context, r apigen.ListDeadlinesRequest
 	if err != nil {
 		return nil, err
 	}
-	return apigen.ListDeadlines200JSONResponse{Items: web.Each(list, deadlineOut), AsOf: asOf, Rules: record.RulesVersion(), Zones: record.ZoneData()}, nil
+	return apigen.ListDeadlines200JSONResponse{Items: web.Each(list, deadlineOut), AsOf: asOf,
+		Rules: record.RulesVersion(), Zones: record.ZoneData()}, nil
 }
 
 func deadlineOut(v record.DeadlineView) apigen.Deadline {
 	c := v.Clock
 	out := apigen.Deadline{
-		Deadline: apigen.DeadlineKind(c.Kind.String()), Side: deadline.Theirs, Rank: c.Rank, Label: web.Some(v.Label), Started: web.Unix(c.Start),
-		Standing: apigen.Standing(v.Standing), Target: c.Term.Target.String(), TargetSeconds: c.Seconds, CountedSeconds: v.Counted,
-		Calendar: v.Calendar, LateSeconds: web.Some(v.Late), Words: web.Some(v.Words),
+		Deadline: apigen.DeadlineKind(c.Kind.String()), Side: deadline.Theirs, Rank: c.Rank, Label: web.Some(v.Label),
+		Started:  web.Unix(c.Start),
+		Standing: apigen.Standing(v.Standing), Target: c.Term.Target.String(), TargetSeconds: c.Seconds,
+		CountedSeconds: v.Counted,
+		Calendar:       v.Calendar, LateSeconds: web.Some(v.Late), Words: web.Some(v.Words),
 	}
 	if c.Kind.Ours() {
 		out.Side = deadline.Ours
@@ -44,7 +48,8 @@ func deadlineOut(v record.DeadlineView) apigen.Deadline {
 		out.Ended = web.Ptr(web.Unix(c.End))
 	}
 	out.Segments = web.Each(v.Segments, func(s record.SegmentView) apigen.Segment {
-		return apigen.Segment{From: web.Unix(s.From), To: web.Unix(s.To), Counted: s.Counted, Why: s.Why.String(), CoveredSeconds: s.Covered}
+		return apigen.Segment{From: web.Unix(s.From), To: web.Unix(s.To), Counted: s.Counted, Why: s.Why.String(),
+			CoveredSeconds: s.Covered}
 	})
 	return out
 }

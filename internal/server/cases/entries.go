@@ -14,7 +14,8 @@ import (
 )
 
 // ListEntries is a part of the record.
-func (h *Cases) ListEntries(ctx context.Context, r apigen.ListEntriesRequestObject) (apigen.ListEntriesResponseObject, error) {
+func (h *Cases) ListEntries(ctx context.Context,
+	r apigen.ListEntriesRequestObject) (apigen.ListEntriesResponseObject, error) {
 	id, err := h.desk().Pages.Find(ctx, web.Actor(ctx), r.Case)
 	if err != nil {
 		return nil, err
@@ -31,16 +32,20 @@ func (h *Cases) ListEntries(ctx context.Context, r apigen.ListEntriesRequestObje
 }
 
 // SendMessage puts words on their way to the vendor.
-func (h *Cases) SendMessage(ctx context.Context, r apigen.SendMessageRequestObject) (apigen.SendMessageResponseObject, error) {
+func (h *Cases) SendMessage(ctx context.Context,
+	r apigen.SendMessageRequestObject) (apigen.SendMessageResponseObject, error) {
 	e, err := h.written(ctx, r.Case, func(id int64) (desk.Ref, error) {
-		return h.desk().Cases.Send(ctx, web.Actor(ctx), id, r.Body.Text, web.Val(r.Body.Move), filing.Wanted{Channel: web.Val(r.Body.Channel), Link: web.Val(r.Body.Link)}, r.Body.Seen)
+		return h.desk().Cases.Send(ctx, web.Actor(ctx), id, r.Body.Text, web.Val(r.Body.Move),
+			filing.Wanted{Channel: web.Val(r.Body.Channel), Link: web.Val(r.Body.Link)}, r.Body.Seen)
 	})
 	return apigen.SendMessage201JSONResponse(e), err
 }
 
 // AddNote writes a note.
 func (h *Cases) AddNote(ctx context.Context, r apigen.AddNoteRequestObject) (apigen.AddNoteResponseObject, error) {
-	e, err := h.written(ctx, r.Case, func(id int64) (desk.Ref, error) { return h.desk().Cases.AddNote(ctx, web.Actor(ctx), id, r.Body.Text) })
+	e, err := h.written(ctx, r.Case, func(id int64) (desk.Ref, error) {
+		return h.desk().Cases.AddNote(ctx, web.Actor(ctx), id, r.Body.Text)
+	})
 	return apigen.AddNote201JSONResponse(e), err
 }
 
@@ -48,12 +53,15 @@ func (h *Cases) AddNote(ctx context.Context, r apigen.AddNoteRequestObject) (api
 func (h *Cases) AddCall(ctx context.Context, r apigen.AddCallRequestObject) (apigen.AddCallResponseObject, error) {
 	e, err := h.written(ctx, r.Case, func(id int64) (desk.Ref, error) {
 		b := r.Body
-		return h.desk().Cases.AddCall(ctx, web.Actor(ctx), id, cases.Heard{With: b.With, At: b.At, By: route.Kind(web.Val(b.By)), Text: b.Text, Move: web.Val(b.Move), Word: web.Val(b.Word)})
+		return h.desk().Cases.AddCall(ctx, web.Actor(ctx), id,
+			cases.Heard{With: b.With, At: b.At, By: route.Kind(web.Val(b.By)), Text: b.Text, Move: web.Val(b.Move),
+				Word: web.Val(b.Word)})
 	})
 	return apigen.AddCall201JSONResponse(e), err
 }
 
-func (h *Cases) written(ctx context.Context, name string, write func(id int64) (desk.Ref, error)) (apigen.Entry, error) {
+func (h *Cases) written(ctx context.Context, name string,
+	write func(id int64) (desk.Ref, error)) (apigen.Entry, error) {
 	id, err := h.desk().Pages.Find(ctx, web.Actor(ctx), name)
 	if err != nil {
 		return apigen.Entry{}, err
@@ -79,13 +87,17 @@ func (h *Cases) MarkRead(ctx context.Context, r apigen.MarkReadRequestObject) (a
 
 func entry(e pages.EntryView) apigen.Entry {
 	out := apigen.Entry{
-		Number: e.Number, Kind: apigen.EntryKind(e.Kind), Direction: (*apigen.EntryDirection)(e.Direction), Author: web.Some(e.AuthorName),
-		Channel: web.Some(string(e.Channel)), StatedAt: e.StatedAt, HappenedAt: e.HappenedAt, RecordedAt: e.RecordedAt, Text: e.Body,
+		Number: e.Number, Kind: apigen.EntryKind(e.Kind), Direction: (*apigen.EntryDirection)(e.Direction),
+		Author:  web.Some(e.AuthorName),
+		Channel: web.Some(string(e.Channel)), StatedAt: e.StatedAt, HappenedAt: e.HappenedAt, RecordedAt: e.RecordedAt,
+		Text:      e.Body,
 		Automatic: web.Some(e.Automatic), RefersTo: e.RefersTo,
 	}
 	if x := e.Effect.V; x != nil && x.Event != "" {
-		out.Effect = &apigen.Effect{Event: string(x.Event), Move: web.Some(x.Move), Offers: web.Some(string(x.Offers)), To: web.Some(x.To),
-			Severity: web.Some(x.Severity), Level: web.Some(x.Level), Automatic: web.Some(x.Automatic), Agreed: web.Some(x.Agreed)}
+		out.Effect = &apigen.Effect{Event: string(x.Event), Move: web.Some(x.Move), Offers: web.Some(string(x.Offers)),
+			To:       web.Some(x.To),
+			Severity: web.Some(x.Severity), Level: web.Some(x.Level), Automatic: web.Some(x.Automatic),
+			Agreed: web.Some(x.Agreed)}
 	}
 	if e.Delivery != nil {
 		out.Delivery = web.Ptr(delivery(*e.Delivery))

@@ -11,7 +11,8 @@ import (
 
 // Grade computes a severity without a case.
 func (h *Cases) Grade(ctx context.Context, r apigen.GradeRequestObject) (apigen.GradeResponseObject, error) {
-	g, err := h.desk().Filing.Grade(ctx, web.Actor(ctx), web.Val(r.Body.Vendor), string(web.Val(r.Body.Kind)), factsIn(&r.Body.Facts), r.Body.Severity)
+	g, err := h.desk().Filing.Grade(ctx, web.Actor(ctx), web.Val(r.Body.Vendor), string(web.Val(r.Body.Kind)),
+		factsIn(&r.Body.Facts), r.Body.Severity)
 	if err != nil {
 		return nil, err
 	}
@@ -19,13 +20,15 @@ func (h *Cases) Grade(ctx context.Context, r apigen.GradeRequestObject) (apigen.
 }
 
 func grading(g filing.Grading) apigen.Grade {
-	out := apigen.Grade{Severity: int(g.Severity), Word: g.Severity.String(), Supported: int(g.Supported.Level), Reasons: g.Supported.Reasons, Warning: web.Some(g.Warning)}
+	out := apigen.Grade{Severity: int(g.Severity), Word: g.Severity.String(), Supported: int(g.Supported.Level),
+		Reasons: g.Supported.Reasons, Warning: web.Some(g.Warning)}
 	if g.Level != nil {
 		out.Level = web.Ptr(webregister.Level(*g.Level))
 	}
 	if g.Promises != nil {
 		out.Promises = web.Ptr(web.Each(g.Promises, func(p filing.Promise) apigen.Promise {
-			return apigen.Promise{Deadline: apigen.DeadlineKind(p.Deadline), Target: p.Target, Calendar: web.Some(p.Calendar), Due: p.Due, Contract: web.Some(p.Contract)}
+			return apigen.Promise{Deadline: apigen.DeadlineKind(p.Deadline), Target: p.Target, Calendar: web.Some(p.Calendar),
+				Due: p.Due, Contract: web.Some(p.Contract)}
 		}))
 	}
 	return out

@@ -21,9 +21,11 @@ type cursor struct {
 }
 
 // ListCases is one page over all vendors.
-func (h *Cases) ListCases(ctx context.Context, r apigen.ListCasesRequestObject) (apigen.ListCasesResponseObject, error) {
+func (h *Cases) ListCases(ctx context.Context,
+	r apigen.ListCasesRequestObject) (apigen.ListCasesResponseObject, error) {
 	p := r.Params
-	f := today.CaseFilter{Sort: "newest", Limit: 50, Words: strings.TrimSpace(web.Val(p.Words)), Move: web.Val(p.Move), Vendors: web.Val(p.Vendor)}
+	f := today.CaseFilter{Sort: "newest", Limit: 50, Words: strings.TrimSpace(web.Val(p.Words)), Move: web.Val(p.Move),
+		Vendors: web.Val(p.Vendor)}
 	for _, s := range web.Val(p.State) {
 		if s == apigen.StateFilterLive {
 			f.States = append(f.States, casework.Filed, casework.Open, casework.FixOffered)
@@ -78,11 +80,15 @@ func sortKey(c cursor) bool {
 // CaseLine is a case as lists show it, in the contract's form.
 func CaseLine(l today.CaseLine) apigen.CaseLine {
 	out := apigen.CaseLine{
-		Number: casework.Name(l.Number), Title: l.Title, Vendor: l.Vendor, VendorKey: l.VendorKey, Reference: web.Some(l.Reference),
-		Kind: apigen.CaseKind(l.Kind), State: l.State, Severity: l.Severity, Level: l.LevelRank, LevelLabel: l.LevelLabel,
-		Move: l.Move, MoveSince: l.MoveSince, Standing: web.Some(apigen.Standing(l.Standing)), Due: l.Due, Deadline: web.Some(apigen.DeadlineKind(l.Deadline)),
-		NextAt: l.NextAt, Owner: l.Owner, OpenedAt: l.OpenedAt, ChangedAt: l.ChangedAt, LastVendorAt: l.LastVendorAt, LastEntry: l.LastEntry,
-		Unread: l.Unread, ParkedUntil: l.ParkedUntil,
+		Number: casework.Name(l.Number), Title: l.Title, Vendor: l.Vendor, VendorKey: l.VendorKey,
+		Reference: web.Some(l.Reference),
+		Kind:      apigen.CaseKind(l.Kind), State: l.State, Severity: l.Severity, Level: l.LevelRank,
+		LevelLabel: l.LevelLabel,
+		Move:       l.Move, MoveSince: l.MoveSince, Standing: web.Some(apigen.Standing(l.Standing)), Due: l.Due,
+		Deadline: web.Some(apigen.DeadlineKind(l.Deadline)),
+		NextAt:   l.NextAt, Owner: l.Owner, OpenedAt: l.OpenedAt, ChangedAt: l.ChangedAt, LastVendorAt: l.LastVendorAt,
+		LastEntry: l.LastEntry,
+		Unread:    l.Unread, ParkedUntil: l.ParkedUntil,
 	}
 	if l.Severity != nil {
 		out.SeverityWord = web.Ptr(severity.Level(*l.Severity).String())

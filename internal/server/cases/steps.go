@@ -21,8 +21,10 @@ func (h *Cases) TakeStep(ctx context.Context, r apigen.TakeStepRequestObject) (a
 	}
 	b := r.Body
 	_, err = h.desk().Cases.Step(ctx, web.Actor(ctx), id, match, cases.StepRequest{
-		Step: casework.Step(b.Step), Reason: web.Val(b.Reason), To: web.Val(b.To), Until: b.Until, Agreed: web.Val(b.Agreed), Offers: deadline.Offer(web.Val(b.Offers)),
-		Entry: web.Val(b.Entry), Move: web.Val(b.Move), Person: web.Val(b.Person), Criterion: web.Val(b.Criterion), Cause: web.Val(b.Cause), Route: filing.Wanted{Channel: web.Val(b.Channel), Link: web.Val(b.Link)},
+		Step: casework.Step(b.Step), Reason: web.Val(b.Reason), To: web.Val(b.To), Until: b.Until, Agreed: web.Val(b.Agreed),
+		Offers: deadline.Offer(web.Val(b.Offers)),
+		Entry:  web.Val(b.Entry), Move: web.Val(b.Move), Person: web.Val(b.Person), Criterion: web.Val(b.Criterion),
+		Cause: web.Val(b.Cause), Route: filing.Wanted{Channel: web.Val(b.Channel), Link: web.Val(b.Link)},
 		Confirmed: web.Val(b.Confirmed), Contact: web.Val(b.Contact),
 	})
 	if err != nil {
@@ -32,21 +34,26 @@ func (h *Cases) TakeStep(ctx context.Context, r apigen.TakeStepRequestObject) (a
 	if err != nil {
 		return nil, err
 	}
-	return apigen.TakeStep200JSONResponse{Body: caseOut(v), Headers: apigen.TakeStep200ResponseHeaders{ETag: web.Ptr(etag(v))}}, nil
+	return apigen.TakeStep200JSONResponse{Body: caseOut(v),
+		Headers: apigen.TakeStep200ResponseHeaders{ETag: web.Ptr(etag(v))}}, nil
 }
 
 // DecideDelivery carries out a person's word on a sending.
-func (h *Cases) DecideDelivery(ctx context.Context, r apigen.DecideDeliveryRequestObject) (apigen.DecideDeliveryResponseObject, error) {
+func (h *Cases) DecideDelivery(ctx context.Context,
+	r apigen.DecideDeliveryRequestObject) (apigen.DecideDeliveryResponseObject, error) {
 	id, err := h.desk().Pages.Find(ctx, web.Actor(ctx), r.Case)
 	if err != nil {
 		return nil, err
 	}
-	if _, err := h.desk().Outbox.Decide(ctx, web.Actor(ctx), id, r.Delivery, outbox.Decision{What: string(r.Body.Decision), Reference: web.Val(r.Body.Reference), At: r.Body.At, Channel: route.Kind(web.Val(r.Body.Channel))}); err != nil {
+	if _, err := h.desk().Outbox.Decide(ctx, web.Actor(ctx), id, r.Delivery,
+		outbox.Decision{What: string(r.Body.Decision), Reference: web.Val(r.Body.Reference), At: r.Body.At,
+			Channel: route.Kind(web.Val(r.Body.Channel))}); err != nil {
 		return nil, err
 	}
 	v, err := h.desk().Pages.Case(ctx, web.Actor(ctx), id)
 	if err != nil {
 		return nil, err
 	}
-	return apigen.DecideDelivery200JSONResponse{Body: caseOut(v), Headers: apigen.DecideDelivery200ResponseHeaders{ETag: web.Ptr(etag(v))}}, nil
+	return apigen.DecideDelivery200JSONResponse{Body: caseOut(v),
+		Headers: apigen.DecideDelivery200ResponseHeaders{ETag: web.Ptr(etag(v))}}, nil
 }

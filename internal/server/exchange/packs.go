@@ -20,13 +20,16 @@ func (h *Exchange) GetPack(ctx context.Context, r apigen.GetPackRequestObject) (
 }
 
 // ReadPack takes a pack in, or says what it would do.
-func (h *Exchange) ReadPack(ctx context.Context, r apigen.ReadPackRequestObject) (apigen.ReadPackResponseObject, error) {
-	p, err := h.desk().Exchange.ReadPack(ctx, web.Actor(ctx), []byte(r.Body.Pack), web.Val(r.Body.Seen), web.Val(r.Body.Look))
+func (h *Exchange) ReadPack(ctx context.Context,
+	r apigen.ReadPackRequestObject) (apigen.ReadPackResponseObject, error) {
+	p, err := h.desk().Exchange.ReadPack(ctx, web.Actor(ctx), []byte(r.Body.Pack), web.Val(r.Body.Seen),
+		web.Val(r.Body.Look))
 	if err != nil {
 		return nil, err
 	}
-	return apigen.ReadPack200JSONResponse{Key: p.Key, Name: p.Name, New: p.New, Seen: p.Seen, Done: p.Done, ReckonedAnew: p.Reckoned,
-		Notes: append([]string{}, p.Notes...), Doubts: append([]string{}, p.Doubts...),
+	return apigen.ReadPack200JSONResponse{Key: p.Key, Name: p.Name, New: p.New, Seen: p.Seen, Done: p.Done,
+		ReckonedAnew: p.Reckoned,
+		Notes:        append([]string{}, p.Notes...), Doubts: append([]string{}, p.Doubts...),
 		Differences: web.Each(p.Differences, func(x pack.Difference) apigen.PackDifference {
 			return apigen.PackDifference{Field: x.Field, Was: web.Some(x.Was), Will: web.Some(x.Will)}
 		})}, nil

@@ -21,10 +21,12 @@ import (
 // tableReader and tableWriter are how a kind goes in and out.
 type tableReader func(context.Context, *whole.Desk, desk.Actor, io.Reader, exchange.Options) (exchange.Sum, error)
 
-type tableWriter func(ctx context.Context, d *whole.Desk, a desk.Actor, vendor string, w io.Writer, style table.Style) error
+type tableWriter func(ctx context.Context, d *whole.Desk, a desk.Actor, vendor string, w io.Writer,
+	style table.Style) error
 
 func thingTable[T any](k *registry.Kind[T], kind table.Kind) (tableReader, tableWriter) {
-	return func(ctx context.Context, d *whole.Desk, a desk.Actor, file io.Reader, o exchange.Options) (exchange.Sum, error) {
+	return func(ctx context.Context, d *whole.Desk, a desk.Actor, file io.Reader,
+			o exchange.Options) (exchange.Sum, error) {
 			return exchange.ReadTable(ctx, d.Exchange, k, a, kind, file, o)
 		}, func(ctx context.Context, d *whole.Desk, a desk.Actor, vendor string, w io.Writer, style table.Style) error {
 			return exchange.WriteTable(ctx, d.Exchange, k, a, kind, vendor, w, style)
@@ -42,7 +44,8 @@ func tableOf(kind apigen.TableKind) (tableReader, tableWriter) {
 	case apigen.TableKindProducts:
 		return thingTable(registry.Products, table.Products)
 	}
-	return func(ctx context.Context, d *whole.Desk, a desk.Actor, file io.Reader, o exchange.Options) (exchange.Sum, error) {
+	return func(ctx context.Context, d *whole.Desk, a desk.Actor, file io.Reader,
+			o exchange.Options) (exchange.Sum, error) {
 			return d.Exchange.ReadPeople(ctx, a, file, o)
 		}, func(ctx context.Context, d *whole.Desk, a desk.Actor, _ string, w io.Writer, style table.Style) error {
 			return d.Exchange.WritePeople(ctx, a, w, style)
@@ -79,7 +82,8 @@ func (u unhurried) Write(b []byte) (int, error) {
 }
 
 // WriteTable gives records as a table.
-func (h *Exchange) WriteTable(ctx context.Context, r apigen.WriteTableRequestObject) (apigen.WriteTableResponseObject, error) {
+func (h *Exchange) WriteTable(ctx context.Context,
+	r apigen.WriteTableRequestObject) (apigen.WriteTableResponseObject, error) {
 	if vendor := web.Val(r.Params.Vendor); vendor != "" {
 		if _, _, err := h.desk().Register.VendorFacts(ctx, web.Actor(ctx), vendor); err != nil {
 			return nil, err
@@ -140,7 +144,8 @@ func (t tableIn) VisitReadTableResponse(w http.ResponseWriter) error {
 func (t tableIn) work(ctx context.Context, out *json.Encoder) {
 	sum, err := t.read(ctx, exchange.Options{
 		Row: func(r exchange.Row) error {
-			return out.Encode(apigen.TableLine{Row: &apigen.TableRow{Line: r.Line, What: r.What, Name: r.Name, Said: append([]string{}, r.Said...)}})
+			return out.Encode(apigen.TableLine{Row: &apigen.TableRow{Line: r.Line, What: r.What, Name: r.Name,
+				Said: append([]string{}, r.Said...)}})
 		},
 		Progress: func(rows int, bytes int64) error {
 			return out.Encode(apigen.TableLine{Progress: &apigen.TableProgress{Rows: rows, Bytes: bytes, OfBytes: t.size}})
@@ -154,17 +159,20 @@ func (t tableIn) work(ctx context.Context, out *json.Encoder) {
 		_ = out.Encode(apigen.TableLine{Problem: &p.Problem})
 		return
 	}
-	_ = out.Encode(apigen.TableLine{Sum: &apigen.TableSum{Rows: sum.Rows, Added: sum.Added, Changed: sum.Changed, Same: sum.Same, Refused: sum.Refused,
+	_ = out.Encode(apigen.TableLine{Sum: &apigen.TableSum{Rows: sum.Rows, Added: sum.Added, Changed: sum.Changed,
+		Same: sum.Same, Refused: sum.Refused,
 		Ignored: append([]string{}, sum.Ignored...), Done: sum.Done}})
 }
 
 // ReadTable takes a table in. It is put by on the disk first, so that one can read
 // what is told as soon as all has been sent, and see how far it has come.
-func (h *Exchange) ReadTable(ctx context.Context, r apigen.ReadTableRequestObject) (apigen.ReadTableResponseObject, error) {
+func (h *Exchange) ReadTable(ctx context.Context,
+	r apigen.ReadTableRequestObject) (apigen.ReadTableResponseObject, error) {
 	select {
 	case h.tables <- struct{}{}:
 	default: // what waits is bounded: nothing of it is on the disk yet
-		return nil, web.NewProblem(http.StatusServiceUnavailable, "busy", "The service is busy", "Other tables are being imported: try again when they are done.")
+		return nil, web.NewProblem(http.StatusServiceUnavailable, "busy", "The service is busy",
+			"Other tables are being imported: try again when they are done.")
 	}
 	done := func() { <-h.tables }
 	file, size, err := putBy(r.Body)
@@ -174,7 +182,9 @@ func (h *Exchange) ReadTable(ctx context.Context, r apigen.ReadTableRequestObjec
 	}
 	read, _ := tableOf(r.Kind)
 	who := web.Actor(ctx)
-	return tableIn{ctx: ctx, size: size, file: file, done: done, log: func(err error) { h.s.Log.Error("table", "error", err) },
+	return tableIn{ctx: ctx, size: size, file: file, done: done, log: func(err error) {
+		h.s.Log.Error("table", "error", err)
+	},
 		read: func(ctx context.Context, o exchange.Options) (exchange.Sum, error) {
 			o.Look, o.Meant = web.Val(r.Params.Look), web.Val(r.Params.Meant)
 			return read(ctx, h.desk(), who, file, o)

@@ -114,7 +114,8 @@ func (h *hub) access(person int64) {
 }
 
 // listen hears what services tell each other, and comes back after every loss.
-func (h *hub) listen(ctx context.Context, hear func(context.Context, func(), func(channel, word string)) error, log *slog.Logger) {
+func (h *hub) listen(ctx context.Context, hear func(context.Context, func(), func(channel, word string)) error,
+	log *slog.Logger) {
 	for ctx.Err() == nil {
 		err := hear(ctx, func() {
 			h.say(everything) // what was said while nobody listened is lost

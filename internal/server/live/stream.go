@@ -78,7 +78,8 @@ func event(word string) string {
 }
 
 // StreamEvents tells of changes as they happen.
-func (h *Live) StreamEvents(ctx context.Context, _ apigen.StreamEventsRequestObject) (apigen.StreamEventsResponseObject, error) {
+func (h *Live) StreamEvents(ctx context.Context,
+	_ apigen.StreamEventsRequestObject) (apigen.StreamEventsResponseObject, error) {
 	if err := web.May(ctx, access.Read); err != nil {
 		return nil, err
 	}

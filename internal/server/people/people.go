@@ -9,7 +9,8 @@ import (
 )
 
 // ListPeople lists our people.
-func (h *People) ListPeople(ctx context.Context, _ apigen.ListPeopleRequestObject) (apigen.ListPeopleResponseObject, error) {
+func (h *People) ListPeople(ctx context.Context,
+	_ apigen.ListPeopleRequestObject) (apigen.ListPeopleResponseObject, error) {
 	list, err := h.desk().People.List(ctx, web.Actor(ctx))
 	if err != nil {
 		return nil, err
@@ -18,9 +19,11 @@ func (h *People) ListPeople(ctx context.Context, _ apigen.ListPeopleRequestObjec
 }
 
 // AddPerson adds one of our people.
-func (h *People) AddPerson(ctx context.Context, r apigen.AddPersonRequestObject) (apigen.AddPersonResponseObject, error) {
+func (h *People) AddPerson(ctx context.Context,
+	r apigen.AddPersonRequestObject) (apigen.AddPersonResponseObject, error) {
 	a := web.Actor(ctx)
-	p, err := h.desk().People.Add(ctx, &a, people.NewPerson{Name: r.Body.Name, Email: r.Body.Email, Role: string(r.Body.Role), Password: r.Body.Password})
+	p, err := h.desk().People.Add(ctx, &a,
+		people.NewPerson{Name: r.Body.Name, Email: r.Body.Email, Role: string(r.Body.Role), Password: r.Body.Password})
 	if err != nil {
 		return nil, err
 	}
@@ -28,7 +31,8 @@ func (h *People) AddPerson(ctx context.Context, r apigen.AddPersonRequestObject)
 }
 
 // ChangePerson changes one of our people.
-func (h *People) ChangePerson(ctx context.Context, r apigen.ChangePersonRequestObject) (apigen.ChangePersonResponseObject, error) {
+func (h *People) ChangePerson(ctx context.Context,
+	r apigen.ChangePersonRequestObject) (apigen.ChangePersonResponseObject, error) {
 	version, err := web.Matched(r.Params.IfMatch)
 	if err != nil {
 		return nil, err
@@ -43,15 +47,19 @@ func (h *People) ChangePerson(ctx context.Context, r apigen.ChangePersonRequestO
 }
 
 // ListHolds says what hangs on a person at the vendors.
-func (h *People) ListHolds(ctx context.Context, r apigen.ListHoldsRequestObject) (apigen.ListHoldsResponseObject, error) {
+func (h *People) ListHolds(ctx context.Context,
+	r apigen.ListHoldsRequestObject) (apigen.ListHoldsResponseObject, error) {
 	list, err := h.desk().People.Holds(ctx, web.Actor(ctx), r.Person)
 	if err != nil {
 		return nil, err
 	}
-	return apigen.ListHolds200JSONResponse{Items: web.Each(list, func(x people.Hold) apigen.Hold { return apigen.Hold{Vendor: x.Vendor, Name: x.Name, What: x.What} })}, nil
+	return apigen.ListHolds200JSONResponse{Items: web.Each(list, func(x people.Hold) apigen.Hold {
+		return apigen.Hold{Vendor: x.Vendor, Name: x.Name, What: x.What}
+	})}, nil
 }
 
 func person(p people.Person) apigen.Person {
-	return apigen.Person{Id: p.ID, Version: p.Version, Name: p.Name, Email: p.Email, Role: apigen.Role(p.Role), Active: p.Active,
-		Phone: web.Some(p.Phone), Zone: web.Some(p.Zone), Hours: web.Some(p.Hours), Languages: web.Some(p.Languages)}
+	return apigen.Person{Id: p.ID, Version: p.Version, Name: p.Name, Email: p.Email, Role: apigen.Role(p.Role),
+		Active: p.Active,
+		Phone:  web.Some(p.Phone), Zone: web.Some(p.Zone), Hours: web.Some(p.Hours), Languages: web.Some(p.Languages)}
 }

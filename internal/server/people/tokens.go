@@ -10,7 +10,8 @@ import (
 )
 
 // ListTokens lists the asker's tokens.
-func (h *People) ListTokens(ctx context.Context, _ apigen.ListTokensRequestObject) (apigen.ListTokensResponseObject, error) {
+func (h *People) ListTokens(ctx context.Context,
+	_ apigen.ListTokensRequestObject) (apigen.ListTokensResponseObject, error) {
 	list, err := h.desk().People.Tokens(ctx, web.Actor(ctx))
 	if err != nil {
 		return nil, err
@@ -28,7 +29,8 @@ func (h *People) AddToken(ctx context.Context, r apigen.AddTokenRequestObject) (
 }
 
 // RevokeToken ends a token at once.
-func (h *People) RevokeToken(ctx context.Context, r apigen.RevokeTokenRequestObject) (apigen.RevokeTokenResponseObject, error) {
+func (h *People) RevokeToken(ctx context.Context,
+	r apigen.RevokeTokenRequestObject) (apigen.RevokeTokenResponseObject, error) {
 	if err := h.desk().People.RevokeToken(ctx, web.Actor(ctx), r.Token); err != nil {
 		return nil, err
 	}

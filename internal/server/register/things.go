@@ -23,7 +23,8 @@ type place struct {
 }
 
 // listed is one page of the register, in the contract's form.
-func listed[T, R any](ctx context.Context, h *Register, k *registry.Kind[T], f registry.Filter, vendor, words, cursor *string, limit *int, out func(registry.Thing[T]) R) (items []R, next *string, err error) {
+func listed[T, R any](ctx context.Context, h *Register, k *registry.Kind[T], f registry.Filter, vendor, words,
+	cursor *string, limit *int, out func(registry.Thing[T]) R) (items []R, next *string, err error) {
 	f.Vendor, f.Words, f.Limit = web.Val(vendor), strings.TrimSpace(web.Val(words)), 50
 	if limit != nil {
 		f.Limit = *limit
@@ -47,7 +48,8 @@ func listed[T, R any](ctx context.Context, h *Register, k *registry.Kind[T], f r
 	return items, next, nil
 }
 
-func added[T, R any](ctx context.Context, h *Register, k *registry.Kind[T], facts *T, out func(registry.Thing[T]) R) (r R, tag, location *string, err error) {
+func added[T, R any](ctx context.Context, h *Register, k *registry.Kind[T], facts *T,
+	out func(registry.Thing[T]) R) (r R, tag, location *string, err error) {
 	t, err := k.Add(ctx, h.desk().Register, web.Actor(ctx), *facts)
 	if err != nil {
 		return r, nil, nil, err
@@ -55,7 +57,8 @@ func added[T, R any](ctx context.Context, h *Register, k *registry.Kind[T], fact
 	return out(t), web.VersionTag(t.Version), web.Ptr(fmt.Sprintf("/api/v1/%ss/%d", k.Name, t.ID)), nil
 }
 
-func got[T, R any](ctx context.Context, h *Register, k *registry.Kind[T], id int64, out func(registry.Thing[T]) R) (r R, tag *string, err error) {
+func got[T, R any](ctx context.Context, h *Register, k *registry.Kind[T], id int64,
+	out func(registry.Thing[T]) R) (r R, tag *string, err error) {
 	t, err := k.Get(ctx, h.desk().Register, web.Actor(ctx), id)
 	if err != nil {
 		return r, nil, err
@@ -63,7 +66,8 @@ func got[T, R any](ctx context.Context, h *Register, k *registry.Kind[T], id int
 	return out(t), web.VersionTag(t.Version), nil
 }
 
-func changed[T, R any](ctx context.Context, h *Register, k *registry.Kind[T], id int64, match *string, meant *bool, out func(registry.Thing[T]) R) (r R, tag *string, err error) {
+func changed[T, R any](ctx context.Context, h *Register, k *registry.Kind[T], id int64, match *string, meant *bool,
+	out func(registry.Thing[T]) R) (r R, tag *string, err error) {
 	version, err := web.Matched(match)
 	if err != nil {
 		return r, nil, err
@@ -95,7 +99,8 @@ func (h *Register) Find(ctx context.Context, r apigen.FindRequestObject) (apigen
 		return nil, err
 	}
 	return apigen.Find200JSONResponse{Items: web.Each(hits, func(x registry.Hit) apigen.Hit {
-		return apigen.Hit{Kind: apigen.FindKind(x.Kind), Id: x.Ref, Name: x.Name, Field: x.Field, Shown: x.Shown, Title: x.Title, Detail: x.Detail, Exact: x.Exact, Near: web.Some(x.Slip)}
+		return apigen.Hit{Kind: apigen.FindKind(x.Kind), Id: x.Ref, Name: x.Name, Field: x.Field, Shown: x.Shown,
+			Title: x.Title, Detail: x.Detail, Exact: x.Exact, Near: web.Some(x.Slip)}
 	})}, nil
 }
 
@@ -117,7 +122,8 @@ func (h *Register) Check(ctx context.Context, r apigen.CheckRequestObject) (apig
 		return checked(err)
 	}
 	check := map[apigen.CheckRequestKind]func(context.Context, *registry.Register, desk.Actor, int64, []byte) error{
-		"product": registry.Products.Check, "account": registry.Accounts.Check, "contract": registry.Contracts.Check, "asset": registry.Assets.Check,
+		"product": registry.Products.Check, "account": registry.Accounts.Check, "contract": registry.Contracts.Check,
+		"asset": registry.Assets.Check,
 	}[r.Body.Kind]
 	return checked(check(ctx, h.desk().Register, web.Actor(ctx), web.Val(r.Body.Id), patch))
 }
@@ -125,7 +131,9 @@ func (h *Register) Check(ctx context.Context, r apigen.CheckRequestObject) (apig
 func checked(err error) (apigen.CheckResponseObject, error) {
 	var wrong *desk.Invalid
 	if errors.As(err, &wrong) {
-		return apigen.Check200JSONResponse{Errors: web.Each(wrong.Fields, func(f desk.Field) apigen.FieldError { return apigen.FieldError{Field: f.Name, Detail: f.Detail} })}, nil
+		return apigen.Check200JSONResponse{Errors: web.Each(wrong.Fields, func(f desk.Field) apigen.FieldError {
+			return apigen.FieldError{Field: f.Name, Detail: f.Detail}
+		})}, nil
 	}
 	return apigen.Check200JSONResponse{Errors: []apigen.FieldError{}}, err
 }

@@ -13,7 +13,8 @@ import (
 )
 
 // ListVendors lists all vendors.
-func (h *Register) ListVendors(ctx context.Context, r apigen.ListVendorsRequestObject) (apigen.ListVendorsResponseObject, error) {
+func (h *Register) ListVendors(ctx context.Context,
+	r apigen.ListVendorsRequestObject) (apigen.ListVendorsResponseObject, error) {
 	list, err := h.desk().Register.Vendors(ctx, web.Actor(ctx), web.Val(r.Params.Brief))
 	if err != nil {
 		return nil, err
@@ -22,7 +23,8 @@ func (h *Register) ListVendors(ctx context.Context, r apigen.ListVendorsRequestO
 }
 
 // GetVendor is one vendor by key or name, with all that is known of it.
-func (h *Register) GetVendor(ctx context.Context, r apigen.GetVendorRequestObject) (apigen.GetVendorResponseObject, error) {
+func (h *Register) GetVendor(ctx context.Context,
+	r apigen.GetVendorRequestObject) (apigen.GetVendorResponseObject, error) {
 	v, tag, err := h.wholeVendor(ctx, r.Vendor)
 	return apigen.GetVendor200JSONResponse{Body: v, Headers: apigen.GetVendor200ResponseHeaders{ETag: tag}}, err
 }
@@ -38,17 +40,20 @@ func (h *Register) wholeVendor(ctx context.Context, key string) (out apigen.Vend
 }
 
 // AddVendor adds a vendor.
-func (h *Register) AddVendor(ctx context.Context, r apigen.AddVendorRequestObject) (apigen.AddVendorResponseObject, error) {
+func (h *Register) AddVendor(ctx context.Context,
+	r apigen.AddVendorRequestObject) (apigen.AddVendorResponseObject, error) {
 	key, err := h.desk().Register.AddVendor(ctx, web.Actor(ctx), *r.Body)
 	if err != nil {
 		return nil, err
 	}
 	v, tag, err := h.wholeVendor(ctx, key)
-	return apigen.AddVendor201JSONResponse{Body: v, Headers: apigen.AddVendor201ResponseHeaders{ETag: tag, Location: web.Ptr("/api/v1/vendors/" + key)}}, err
+	return apigen.AddVendor201JSONResponse{Body: v,
+		Headers: apigen.AddVendor201ResponseHeaders{ETag: tag, Location: web.Ptr("/api/v1/vendors/" + key)}}, err
 }
 
 // ChangeVendor applies a merge patch to what is known of a vendor.
-func (h *Register) ChangeVendor(ctx context.Context, r apigen.ChangeVendorRequestObject) (apigen.ChangeVendorResponseObject, error) {
+func (h *Register) ChangeVendor(ctx context.Context,
+	r apigen.ChangeVendorRequestObject) (apigen.ChangeVendorResponseObject, error) {
 	version, err := web.Matched(r.Params.IfMatch)
 	if err != nil {
 		return nil, err
@@ -62,7 +67,8 @@ func (h *Register) ChangeVendor(ctx context.Context, r apigen.ChangeVendorReques
 }
 
 // RemoveVendor takes one out that nothing refers to.
-func (h *Register) RemoveVendor(ctx context.Context, r apigen.RemoveVendorRequestObject) (apigen.RemoveVendorResponseObject, error) {
+func (h *Register) RemoveVendor(ctx context.Context,
+	r apigen.RemoveVendorRequestObject) (apigen.RemoveVendorResponseObject, error) {
 	version, err := web.Matched(r.Params.IfMatch)
 	if err != nil {
 		return nil, err
@@ -71,18 +77,21 @@ func (h *Register) RemoveVendor(ctx context.Context, r apigen.RemoveVendorReques
 }
 
 // ListVendorPeople gives the vendor's people as contact cards.
-func (h *Register) ListVendorPeople(ctx context.Context, r apigen.ListVendorPeopleRequestObject) (apigen.ListVendorPeopleResponseObject, error) {
+func (h *Register) ListVendorPeople(ctx context.Context,
+	r apigen.ListVendorPeopleRequestObject) (apigen.ListVendorPeopleResponseObject, error) {
 	facts, _, err := h.desk().Register.VendorFacts(ctx, web.Actor(ctx), r.Vendor)
 	if err != nil {
 		return nil, err
 	}
 	cards := facts.Cards()
-	return apigen.ListVendorPeople200TextvcardResponse{Body: strings.NewReader(cards), ContentLength: int64(len(cards))}, nil
+	return apigen.ListVendorPeople200TextvcardResponse{Body: strings.NewReader(cards), ContentLength: int64(len(cards))},
+		nil
 }
 
 // Level is a vendor's level in the contract's form.
 func Level(l registry.Level) apigen.Level {
-	out := apigen.Level{Rank: l.Rank, Label: l.Label, Meaning: web.Some(l.Meaning), RoundTheClock: l.RoundTheClock, Severities: l.Severities, Criteria: []apigen.Criterion{}}
+	out := apigen.Level{Rank: l.Rank, Label: l.Label, Meaning: web.Some(l.Meaning), RoundTheClock: l.RoundTheClock,
+		Severities: l.Severities, Criteria: []apigen.Criterion{}}
 	if out.Severities == nil {
 		out.Severities = []int{}
 	}
@@ -96,18 +105,22 @@ func Level(l registry.Level) apigen.Level {
 }
 
 func vendor(v registry.VendorView) apigen.Vendor {
-	out := apigen.Vendor{Key: v.Key, Name: v.Name, Zone: v.Zone, Does: v.Does, Open: v.Open, Until: v.Until, LiveCases: v.Live,
-		Levels: web.Each(v.Levels, Level), Contracts: []apigen.VendorContract{}, Hours: web.Each(v.Hours, hoursOf)}
+	out := apigen.Vendor{Key: v.Key, Name: v.Name, Zone: v.Zone, Does: v.Does, Open: v.Open, Until: v.Until,
+		LiveCases: v.Live,
+		Levels:    web.Each(v.Levels, Level), Contracts: []apigen.VendorContract{}, Hours: web.Each(v.Hours, hoursOf)}
 	labels := map[int]string{}
 	for _, l := range v.Levels {
 		labels[l.Rank] = l.Label
 	}
 	for _, k := range v.Contracts {
-		c := apigen.VendorContract{Number: k.Number, StartsOn: k.StartsOn.Format(time.DateOnly), EndsOn: k.EndsOn.Format(time.DateOnly),
-			Id: k.ID, OnChange: k.Terms.OnChange, WhileOurs: k.Terms.WhileOurs, Terms: []apigen.Term{}}
+		c := apigen.VendorContract{Number: k.Number, StartsOn: k.StartsOn.Format(time.DateOnly),
+			EndsOn: k.EndsOn.Format(time.DateOnly),
+			Id:     k.ID, OnChange: k.Terms.OnChange, WhileOurs: k.Terms.WhileOurs, Terms: []apigen.Term{}}
 		for _, r := range k.Rows {
-			c.Terms = append(c.Terms, apigen.Term{Deadline: apigen.DeadlineKind(r.Deadline), Rank: r.Rank, Label: web.Some(labels[r.Rank]), Target: r.Target, Calendar: k.Names[web.Val(r.CalendarID)],
-				Kind: web.Some(r.Kind), Channel: web.Some(string(r.Channel)), Country: web.Some(r.Country)})
+			c.Terms = append(c.Terms,
+				apigen.Term{Deadline: apigen.DeadlineKind(r.Deadline), Rank: r.Rank, Label: web.Some(labels[r.Rank]),
+					Target: r.Target, Calendar: k.Names[web.Val(r.CalendarID)],
+					Kind: web.Some(r.Kind), Channel: web.Some(string(r.Channel)), Country: web.Some(r.Country)})
 		}
 		out.Contracts = append(out.Contracts, c)
 	}
@@ -118,8 +131,9 @@ func vendor(v registry.VendorView) apigen.Vendor {
 }
 
 func link(l registry.LinkView) apigen.Link {
-	return apigen.Link{Name: l.Name, Channel: l.Kind, Address: l.Address, LastLookAt: l.LookedAt, FailingSince: l.FailingSince,
-		Failures: l.Failures, Problem: web.Some(l.Problem), NotPlaced: web.Some(l.NotPlaced)}
+	return apigen.Link{Name: l.Name, Channel: l.Kind, Address: l.Address, LastLookAt: l.LookedAt,
+		FailingSince: l.FailingSince,
+		Failures:     l.Failures, Problem: web.Some(l.Problem), NotPlaced: web.Some(l.NotPlaced)}
 }
 
 func hoursOf(c hours.CalendarVersion) apigen.Hours {

@@ -13,11 +13,13 @@ import (
 )
 
 func secretOut(v secrets.View) apigen.Secret {
-	return apigen.Secret{Facts: v.Facts.V, InVault: v.SealedAt != nil, SealedAt: v.SealedAt, ChangedAt: v.ChangedAt, RevealedAt: v.Revealed, WhyNot: web.Some(v.WhyNot)}
+	return apigen.Secret{Facts: v.Facts.V, InVault: v.SealedAt != nil, SealedAt: v.SealedAt, ChangedAt: v.ChangedAt,
+		RevealedAt: v.Revealed, WhyNot: web.Some(v.WhyNot)}
 }
 
 // ListSecrets gives what is known of secrets.
-func (h *Secrets) ListSecrets(ctx context.Context, r apigen.ListSecretsRequestObject) (apigen.ListSecretsResponseObject, error) {
+func (h *Secrets) ListSecrets(ctx context.Context,
+	r apigen.ListSecretsRequestObject) (apigen.ListSecretsResponseObject, error) {
 	rows, err := h.desk().Secrets.List(ctx, web.Actor(ctx), web.Val(r.Params.Vendor))
 	if err != nil {
 		return nil, err
@@ -32,7 +34,8 @@ func (h *Secrets) wholeSecret(ctx context.Context, name string) (apigen.Secret, 
 	}
 	s := secretOut(v)
 	list := web.Each(uses, func(u secrets.Use) apigen.SecretUse {
-		x := apigen.SecretUse{Act: u.Act, At: u.At, Person: u.Person, Entry: u.Entry, Host: web.Some(u.Host), Why: web.Some(u.Why), Digest: web.Some(u.Digest)}
+		x := apigen.SecretUse{Act: u.Act, At: u.At, Person: u.Person, Entry: u.Entry, Host: web.Some(u.Host),
+			Why: web.Some(u.Why), Digest: web.Some(u.Digest)}
 		if u.Case != nil {
 			x.Case = web.Ptr(casework.Name(*u.Case))
 		}
@@ -43,7 +46,8 @@ func (h *Secrets) wholeSecret(ctx context.Context, name string) (apigen.Secret, 
 }
 
 // AddSecret writes a new one.
-func (h *Secrets) AddSecret(ctx context.Context, r apigen.AddSecretRequestObject) (apigen.AddSecretResponseObject, error) {
+func (h *Secrets) AddSecret(ctx context.Context,
+	r apigen.AddSecretRequestObject) (apigen.AddSecretResponseObject, error) {
 	if err := h.desk().Secrets.Add(ctx, web.Actor(ctx), r.Body.Facts, web.Val(r.Body.Value)); err != nil {
 		return nil, err
 	}
@@ -52,13 +56,15 @@ func (h *Secrets) AddSecret(ctx context.Context, r apigen.AddSecretRequestObject
 }
 
 // GetSecret is one with what was done with it.
-func (h *Secrets) GetSecret(ctx context.Context, r apigen.GetSecretRequestObject) (apigen.GetSecretResponseObject, error) {
+func (h *Secrets) GetSecret(ctx context.Context,
+	r apigen.GetSecretRequestObject) (apigen.GetSecretResponseObject, error) {
 	s, tag, err := h.wholeSecret(ctx, r.Secret)
 	return apigen.GetSecret200JSONResponse{Body: s, Headers: apigen.GetSecret200ResponseHeaders{ETag: tag}}, err
 }
 
 // ChangeSecret changes what is known of one, or its value.
-func (h *Secrets) ChangeSecret(ctx context.Context, r apigen.ChangeSecretRequestObject) (apigen.ChangeSecretResponseObject, error) {
+func (h *Secrets) ChangeSecret(ctx context.Context,
+	r apigen.ChangeSecretRequestObject) (apigen.ChangeSecretResponseObject, error) {
 	version, err := web.Matched(r.Params.IfMatch)
 	if err != nil {
 		return nil, err
@@ -72,7 +78,8 @@ func (h *Secrets) ChangeSecret(ctx context.Context, r apigen.ChangeSecretRequest
 	if raw, there := members["value"]; there {
 		var value *string
 		if err := json.Unmarshal(raw, &value); err != nil {
-			return nil, &desk.Invalid{Fields: []desk.Field{{Name: "value", Detail: "it is a text, or null to take it out"}}} // never the error itself: it may quote the value
+			// never the error itself: it may quote the value
+			return nil, &desk.Invalid{Fields: []desk.Field{{Name: "value", Detail: "it is a text, or null to take it out"}}}
 		}
 		ch.Value = web.Ptr(web.Val(value))
 		delete(members, "value")
@@ -88,7 +95,8 @@ func (h *Secrets) ChangeSecret(ctx context.Context, r apigen.ChangeSecretRequest
 }
 
 // RemoveSecret takes one out.
-func (h *Secrets) RemoveSecret(ctx context.Context, r apigen.RemoveSecretRequestObject) (apigen.RemoveSecretResponseObject, error) {
+func (h *Secrets) RemoveSecret(ctx context.Context,
+	r apigen.RemoveSecretRequestObject) (apigen.RemoveSecretResponseObject, error) {
 	version, err := web.Matched(r.Params.IfMatch)
 	if err != nil {
 		return nil, err
@@ -97,7 +105,8 @@ func (h *Secrets) RemoveSecret(ctx context.Context, r apigen.RemoveSecretRequest
 }
 
 // RevealSecret shows one to one person.
-func (h *Secrets) RevealSecret(ctx context.Context, r apigen.RevealSecretRequestObject) (apigen.RevealSecretResponseObject, error) {
+func (h *Secrets) RevealSecret(ctx context.Context,
+	r apigen.RevealSecretRequestObject) (apigen.RevealSecretResponseObject, error) {
 	var about *int64
 	if name := web.Val(r.Body.Case); name != "" {
 		id, err := h.desk().Pages.Find(ctx, web.Actor(ctx), name)
@@ -129,7 +138,9 @@ func (h *Secrets) GetVault(ctx context.Context, _ apigen.GetVaultRequestObject) 
 }
 
 // RotateVault changes the key.
-func (h *Secrets) RotateVault(ctx context.Context, r apigen.RotateVaultRequestObject) (apigen.RotateVaultResponseObject, error) {
+func (h *Secrets) RotateVault(ctx context.Context,
+	r apigen.RotateVaultRequestObject) (apigen.RotateVaultResponseObject, error) {
 	done, err := h.desk().Secrets.Rotate(ctx, web.Actor(ctx), web.Val(r.Body.Forget))
-	return apigen.RotateVault200JSONResponse{From: done.From, To: done.To, Secrets: done.Rewrapped, Forgotten: done.Forgotten}, err
+	return apigen.RotateVault200JSONResponse{From: done.From, To: done.To, Secrets: done.Rewrapped,
+		Forgotten: done.Forgotten}, err
 }

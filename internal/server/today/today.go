@@ -23,7 +23,8 @@ func (h *Today) GetToday(ctx context.Context, r apigen.GetTodayRequestObject) (a
 		if err := web.ReadCursor(*r.Params.Cursor, &at); err != nil || at.At <= 0 {
 			return nil, web.BadCursor("Take it from the page before.")
 		}
-		f.At, f.After = web.Unix(at.At), &attention.Line{Pressure: at.Pressure, Due: at.Due, HasDue: at.HasDue, Number: at.Number}
+		f.At, f.After = web.Unix(at.At),
+			&attention.Line{Pressure: at.Pressure, Due: at.Due, HasDue: at.HasDue, Number: at.Number}
 	}
 	t, err := h.desk().Today.Next(ctx, web.Actor(ctx), f)
 	if err != nil {
@@ -32,7 +33,8 @@ func (h *Today) GetToday(ctx context.Context, r apigen.GetTodayRequestObject) (a
 	out := todayOf(t)
 	if t.More {
 		last := t.Lines[len(t.Lines)-1]
-		out.Next = web.Ptr(web.WriteCursor(todayCursor{t.AsOf.Unix(), last.Pressure, last.Due, last.HasDue, last.Line.Number}))
+		out.Next = web.Ptr(web.WriteCursor(todayCursor{t.AsOf.Unix(), last.Pressure, last.Due, last.HasDue,
+			last.Line.Number}))
 	}
 	return apigen.GetToday200JSONResponse(out), nil
 }
@@ -48,11 +50,14 @@ type todayCursor struct {
 
 func todayOf(t today.View) apigen.Today {
 	out := apigen.Today{Contracts: web.Each(t.Contracts, func(k registry.Thing[register.Contract]) apigen.ContractLine {
-		return apigen.ContractLine{Id: k.ID, Number: k.Facts.Number, Vendor: k.VendorName, Within: apigen.ContractLineWithin(k.Within), Words: k.Warnings}
-	}), AsOf: t.AsOf, Zone: t.Zone, Late: t.Late, DueSoon: t.DueSoon, Unread: t.Unread, OnTheWay: t.OnTheWay, Live: t.Live, Total: t.Sums.Lines}
+		return apigen.ContractLine{Id: k.ID, Number: k.Facts.Number, Vendor: k.VendorName,
+			Within: apigen.ContractLineWithin(k.Within), Words: k.Warnings}
+	}), AsOf: t.AsOf, Zone: t.Zone, Late: t.Late, DueSoon: t.DueSoon, Unread: t.Unread, OnTheWay: t.OnTheWay,
+		Live: t.Live, Total: t.Sums.Lines}
 	out.Lines = web.Each(t.Lines, func(l today.Line) apigen.TodayLine {
-		x := apigen.TodayLine{Case: webcases.CaseLine(l.Case), Why: l.Why(), Step: string(l.Step), StepWords: webcases.StepWords[string(l.Step)],
-			Pressure: float32(l.Pressure), Standing: web.Some(apigen.Standing(l.Standing))}
+		x := apigen.TodayLine{Case: webcases.CaseLine(l.Case), Why: l.Why(), Step: string(l.Step),
+			StepWords: webcases.StepWords[string(l.Step)],
+			Pressure:  float32(l.Pressure), Standing: web.Some(apigen.Standing(l.Standing))}
 		if l.HasDue {
 			x.Due = web.Ptr(web.Unix(l.Due))
 		}

@@ -15,7 +15,8 @@ import (
 )
 
 // methods are those that HTTP has.
-var methods = []string{http.MethodGet, http.MethodHead, http.MethodPost, http.MethodPut, http.MethodPatch, http.MethodDelete, http.MethodOptions}
+var methods = []string{http.MethodGet, http.MethodHead, http.MethodPost, http.MethodPut, http.MethodPatch,
+	http.MethodDelete, http.MethodOptions}
 
 func (s *Server) observe(c *gin.Context) {
 	began := time.Now()
@@ -40,7 +41,8 @@ func (s *Server) observe(c *gin.Context) {
 	if route == "console" || route == "/healthz" || route == "/readyz" {
 		level = slog.LevelDebug
 	}
-	attrs := []any{"request", id, "method", method, "route", route, "status", status, "ms", time.Since(began).Milliseconds()}
+	attrs := []any{"request", id, "method", method, "route", route, "status", status, "ms",
+		time.Since(began).Milliseconds()}
 	if who, ok := c.Get("actor"); ok {
 		attrs = append(attrs, "person", who.(desk.Actor).ID)
 	}
@@ -66,7 +68,9 @@ func (s *Server) recover(c *gin.Context) {
 	c.Next()
 }
 
-const policy = "default-src 'self'; script-src 'self'; style-src 'self' 'unsafe-inline'; img-src 'self' data: blob:; font-src 'self'; connect-src 'self'; object-src 'none'; base-uri 'none'; form-action 'self'; frame-ancestors 'none'"
+const policy = "default-src 'self'; script-src 'self'; style-src 'self' 'unsafe-inline'; img-src 'self' data: " +
+	"blob:; font-src 'self'; connect-src 'self'; object-src 'none'; base-uri 'none'; form-action 'self'; " +
+	"frame-ancestors 'none'"
 
 func (s *Server) headers(c *gin.Context) {
 	h := c.Writer.Header()
@@ -85,7 +89,8 @@ func (s *Server) ready(c *gin.Context) {
 	ctx, cancel := context.WithTimeout(c.Request.Context(), time.Second)
 	defer cancel()
 	if err := s.Desk.Ready(ctx); err != nil {
-		write(c, NewProblem(http.StatusServiceUnavailable, "database-unavailable", "The desk cannot reach its records just now", ""))
+		write(c, NewProblem(http.StatusServiceUnavailable, "database-unavailable",
+			"The desk cannot reach its records just now", ""))
 		return
 	}
 	c.JSON(http.StatusOK, gin.H{"ok": true})

@@ -38,8 +38,10 @@ func TestTheContractIsWhatItSaysItIs(t *testing.T) {
 		seen[s] = true
 		strays(where, s.Extensions)
 		strays(where, ref.Extensions)
-		if s.Const != nil || len(s.PrefixItems) > 0 || s.If != nil || s.Contains != nil || s.PropertyNames != nil || len(s.PatternProperties) > 0 ||
-			len(s.DependentSchemas) > 0 || len(s.DependentRequired) > 0 || len(s.Defs) > 0 || s.ExclusiveMin.Value != nil || s.ExclusiveMax.Value != nil || s.Nullable {
+		if s.Const != nil || len(s.PrefixItems) > 0 || s.If != nil || s.Contains != nil || s.PropertyNames != nil ||
+			len(s.PatternProperties) > 0 ||
+			len(s.DependentSchemas) > 0 || len(s.DependentRequired) > 0 || len(s.Defs) > 0 || s.ExclusiveMin.Value != nil ||
+			s.ExclusiveMax.Value != nil || s.Nullable {
 			t.Errorf("%s uses a keyword that only one of the two versions knows", where)
 		}
 		for name, p := range s.Properties {

@@ -50,7 +50,8 @@ func docsOf(spec *openapi3.T) ([]byte, error) {
 		for method, op := range item.Operations() {
 			c := docCall{ID: op.OperationID, Method: method, Path: path, Words: op.Description}
 			for _, p := range op.Parameters {
-				c.Params = append(c.Params, docMember{p.Value.Name, p.Value.In, typeOf(p.Value.Schema), p.Value.Description, p.Value.Required})
+				c.Params = append(c.Params,
+					docMember{p.Value.Name, p.Value.In, typeOf(p.Value.Schema), p.Value.Description, p.Value.Required})
 			}
 			if op.RequestBody != nil {
 				for kind, media := range op.RequestBody.Value.Content {
@@ -92,7 +93,8 @@ func docsOf(spec *openapi3.T) ([]byte, error) {
 		d := docSchema{Name: name, Type: typeOf(&openapi3.SchemaRef{Value: s}), Words: s.Description}
 		for _, m := range slices.Sorted(maps.Keys(s.Properties)) {
 			p := s.Properties[m]
-			d.Members = append(d.Members, docMember{Name: m, Type: typeOf(p), Words: p.Value.Description, Must: slices.Contains(s.Required, m)})
+			d.Members = append(d.Members,
+				docMember{Name: m, Type: typeOf(p), Words: p.Value.Description, Must: slices.Contains(s.Required, m)})
 		}
 		schemas = append(schemas, d)
 	}
@@ -101,7 +103,8 @@ func docsOf(spec *openapi3.T) ([]byte, error) {
 		return nil, err
 	}
 	var out bytes.Buffer
-	err = t.Execute(&out, map[string]any{"Title": spec.Info.Title, "Words": strings.TrimSpace(spec.Info.Description), "Base": spec.Servers[0].URL, "Groups": groups, "Schemas": schemas})
+	err = t.Execute(&out, map[string]any{"Title": spec.Info.Title, "Words": strings.TrimSpace(spec.Info.Description),
+		"Base": spec.Servers[0].URL, "Groups": groups, "Schemas": schemas})
 	return out.Bytes(), err
 }
 

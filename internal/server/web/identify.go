@@ -35,7 +35,8 @@ func (s *Server) identify(c *gin.Context) {
 		err = desk.ErrNotFound
 	}
 	if errors.Is(err, desk.ErrNotFound) {
-		write(c, NewProblem(http.StatusUnauthorized, "not-signed-in", "Sign in first", "Sign in, or send a token that has not been revoked as Authorization: Bearer."))
+		write(c, NewProblem(http.StatusUnauthorized, "not-signed-in", "Sign in first",
+			"Sign in, or send a token that has not been revoked as Authorization: Bearer."))
 		return
 	} else if err != nil {
 		write(c, err)

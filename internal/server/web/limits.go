@@ -49,7 +49,8 @@ func readable(c *gin.Context) {
 	}
 	q, err := url.ParseQuery(c.Request.URL.RawQuery)
 	if err != nil {
-		write(c, NewProblem(http.StatusBadRequest, "invalid", "The query cannot be read", "Write it as name=value&name=value, with % escapes."))
+		write(c, NewProblem(http.StatusBadRequest, "invalid", "The query cannot be read",
+			"Write it as name=value&name=value, with % escapes."))
 		return
 	}
 	for name, values := range q {
@@ -65,7 +66,8 @@ func readable(c *gin.Context) {
 func plainText(s string) bool { return utf8.ValidString(s) && !strings.ContainsRune(s, 0) }
 
 func notText(where string) *Problem {
-	p := NewProblem(http.StatusBadRequest, "invalid", "Something in the request is not text", "Send valid UTF-8 without NUL characters.")
+	p := NewProblem(http.StatusBadRequest, "invalid", "Something in the request is not text",
+		"Send valid UTF-8 without NUL characters.")
 	p.Errors = &[]apigen.FieldError{{Field: where, Detail: "is not valid UTF-8, or holds a NUL character"}}
 	return p
 }
@@ -90,7 +92,8 @@ func (s *Server) sameOrigin(c *gin.Context) {
 	if want != "" && origin == want {
 		return
 	}
-	write(c, NewProblem(http.StatusForbidden, "other-origin", "A page of another site asked for this", "Changes are taken from the console's own pages only."))
+	write(c, NewProblem(http.StatusForbidden, "other-origin", "A page of another site asked for this",
+		"Changes are taken from the console's own pages only."))
 }
 
 // unpooled hands the handlers a copy of gin's context, which reads through to the
@@ -109,7 +112,8 @@ func (s *Server) keyed(c *gin.Context) {
 	}
 	raw, _ := c.Request.Context().Value(BodyKey).([]byte)
 	route := c.Request.Method + " " + c.Request.URL.Path
-	k := &desk.Keyed{Person: who.(desk.Actor).ID, Route: route, Key: key, BodyHash: hash(raw), Secret: strings.HasSuffix(route, "/tokens")}
+	k := &desk.Keyed{Person: who.(desk.Actor).ID, Route: route, Key: key, BodyHash: hash(raw),
+		Secret: strings.HasSuffix(route, "/tokens")}
 	c.Request = c.Request.WithContext(desk.WithKey(c.Request.Context(), k))
 }
 

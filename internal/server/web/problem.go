@@ -33,6 +33,7 @@ func NewProblem(status int, kind, title, detail string) *Problem {
 }
 
 // ProblemOf maps every error of the desk to a document, in one place.
+// In one piece: a table of errors.
 func ProblemOf(err error) *Problem {
 	var (
 		p         *Problem
@@ -52,7 +53,8 @@ func ProblemOf(err error) *Problem {
 	case errors.As(err, &tooLarge):
 		return NewProblem(http.StatusRequestEntityTooLarge, "too-large", "The request is too large", "")
 	case errors.As(err, &invalid):
-		p = NewProblem(http.StatusUnprocessableEntity, "invalid", "Something in the request cannot be done as it stands", invalid.Error())
+		p = NewProblem(http.StatusUnprocessableEntity, "invalid", "Something in the request cannot be done as it stands",
+			invalid.Error())
 		var list []apigen.FieldError
 		for _, f := range invalid.Fields {
 			list = append(list, apigen.FieldError{Field: f.Name, Detail: f.Detail})
@@ -84,17 +86,20 @@ func ProblemOf(err error) *Problem {
 	case errors.As(err, &newer):
 		return NewProblem(http.StatusConflict, "newer-message", "The vendor has written since", newer.Error())
 	case errors.Is(err, desk.ErrNotFound):
-		return NewProblem(http.StatusNotFound, "not-found", "There is no such thing", "Nothing here has that number, reference or name.")
+		return NewProblem(http.StatusNotFound, "not-found", "There is no such thing",
+			"Nothing here has that number, reference or name.")
 	case errors.Is(err, desk.ErrStale):
 		return NewProblem(http.StatusPreconditionFailed, "stale", "It has changed meanwhile", err.Error())
 	case errors.Is(err, desk.ErrNoMatch):
 		return NewProblem(http.StatusPreconditionRequired, "match-required", "Say which version you mean", err.Error())
 	case errors.Is(err, desk.ErrKeyReused):
-		return NewProblem(http.StatusUnprocessableEntity, "key-reused", "The Idempotency-Key was used for another request", err.Error())
+		return NewProblem(http.StatusUnprocessableEntity, "key-reused", "The Idempotency-Key was used for another request",
+			err.Error())
 	case errors.Is(err, desk.ErrKeyBusy), errors.Is(err, desk.ErrNotAnswered):
 		return NewProblem(http.StatusConflict, "key-busy", "The Idempotency-Key is taken", err.Error())
 	case errors.Is(err, people.ErrTooManySignIns):
-		return NewProblem(http.StatusTooManyRequests, "too-many-sign-ins", "Too many tries to sign in", "Wait ten minutes, then try again.")
+		return NewProblem(http.StatusTooManyRequests, "too-many-sign-ins", "Too many tries to sign in",
+			"Wait ten minutes, then try again.")
 	case errors.Is(err, people.ErrBadSignIn):
 		return NewProblem(http.StatusUnauthorized, "sign-in-failed", "That sign-in did not work", err.Error()+".")
 	case locked(err) != nil:
@@ -105,7 +110,8 @@ func ProblemOf(err error) *Problem {
 		return NewProblem(http.StatusServiceUnavailable, "database-unavailable", "The desk cannot reach its records just now",
 			"Nothing was changed. Try again in a moment.")
 	}
-	return NewProblem(http.StatusInternalServerError, "internal", "Something went wrong in the service", "The log has more under this request's id.")
+	return NewProblem(http.StatusInternalServerError, "internal", "Something went wrong in the service",
+		"The log has more under this request's id.")
 }
 
 // Outcome says of an answer that is the service's own fault what became of the request: a
@@ -117,10 +123,12 @@ func Outcome(ctx context.Context, p *Problem) *Problem {
 	switch {
 	case desk.Done(ctx):
 		return NewProblem(http.StatusServiceUnavailable, "done-not-shown", "It was done, but cannot be shown just now",
-			"What you asked for was done and is kept. Only reading it back failed: look at it again in a moment, and do not repeat it.")
+			"What you asked for was done and is kept. Only reading it back failed: look at it again in a moment, and do "+
+				"not repeat it.")
 	case desk.Unknown(ctx):
 		return NewProblem(http.StatusServiceUnavailable, "outcome-unknown", "It is not known whether this was done",
-			"The database did not answer in time. Look before you do it again, or repeat it with the same Idempotency-Key: then it is done once.")
+			"The database did not answer in time. Look before you do it again, or repeat it with the same Idempotency-Key: "+
+				"then it is done once.")
 	}
 	return p
 }
@@ -150,7 +158,8 @@ func write(c *gin.Context, err error) {
 func locked(err error) *Problem {
 	var unknown *vault.UnknownKey
 	if errors.Is(err, secrets.ErrNoVault) || errors.As(err, &unknown) {
-		return NewProblem(http.StatusConflict, "vault-locked", "The vault is locked", "Secrets cannot be opened here: "+err.Error()+".")
+		return NewProblem(http.StatusConflict, "vault-locked", "The vault is locked", "Secrets cannot be opened here: "+
+			err.Error()+".")
 	}
 	return nil
 }

@@ -17,7 +17,8 @@ import (
 func refused(err error, stranger bool) error {
 	fields, inBody := flatten(err, "")
 	if stranger {
-		return NewProblem(http.StatusUnprocessableEntity, "invalid", "Something in the request is not as the contract says", "Send an email address and a password.")
+		return NewProblem(http.StatusUnprocessableEntity, "invalid", "Something in the request is not as the contract says",
+			"Send an email address and a password.")
 	}
 	more := len(fields) - maxFaults
 	fields = fields[:min(len(fields), maxFaults)]
@@ -97,7 +98,8 @@ func flatten(err error, field string) (out []apigen.FieldError, inBody bool) {
 }
 
 func typesInWords(types []string) string {
-	words := map[string]string{"string": "a text", "integer": "a whole number", "number": "a number", "boolean": "true or false", "array": "a list", "object": "an object", "null": "null"}
+	words := map[string]string{"string": "a text", "integer": "a whole number", "number": "a number",
+		"boolean": "true or false", "array": "a list", "object": "an object", "null": "null"}
 	out := make([]string, len(types))
 	for i, t := range types {
 		out[i] = words[t]

@@ -64,7 +64,8 @@ func New(d *whole.Desk, o Options, operations func(*Server) apigen.StrictServerI
 	s.requests = prometheus.NewHistogramVec(prometheus.HistogramOpts{
 		Name: "roundhouse_request_seconds", Help: "Time to answer, by route, method and status.",
 		Buckets: []float64{.001, .0025, .005, .01, .025, .05, .1, .25, .5, 1, 2.5, 5}}, []string{"route", "method", "status"})
-	reg.MustRegister(s.requests, collectors.NewGoCollector(), collectors.NewProcessCollector(collectors.ProcessCollectorOpts{}))
+	reg.MustRegister(s.requests, collectors.NewGoCollector(),
+		collectors.NewProcessCollector(collectors.ProcessCollectorOpts{}))
 
 	gin.SetMode(gin.ReleaseMode)
 	g := gin.New()
@@ -87,7 +88,8 @@ func New(d *whole.Desk, o Options, operations func(*Server) apigen.StrictServerI
 	}
 	g.GET("/api", append(slices.Clone(known), page)...)
 	g.GET("/api/openapi.json", append(slices.Clone(known), contract)...)
-	api := g.Group("/api/v1", s.bounded, readable, s.sameOrigin, s.session, s.identify, s.validate(router), s.keyed, released)
+	api := g.Group("/api/v1", s.bounded, readable, s.sameOrigin, s.session, s.identify, s.validate(router), s.keyed,
+		released)
 	toProblem := func(kind string, status int) func(*gin.Context, error) {
 		return func(c *gin.Context, err error) {
 			if p := ProblemOf(err); p.Status != http.StatusInternalServerError || status == http.StatusInternalServerError {
@@ -97,16 +99,18 @@ func New(d *whole.Desk, o Options, operations func(*Server) apigen.StrictServerI
 			write(c, NewProblem(status, kind, "The request is not understood", err.Error()))
 		}
 	}
-	strict := apigen.NewStrictHandlerWithOptions(operations(s), []apigen.StrictMiddlewareFunc{unpooled}, apigen.StrictGinServerOptions{
-		RequestErrorHandlerFunc:  toProblem("not-understood", http.StatusBadRequest),
-		HandlerErrorFunc:         toProblem("internal", http.StatusInternalServerError),
-		ResponseErrorHandlerFunc: toProblem("internal", http.StatusInternalServerError),
-	})
+	strict := apigen.NewStrictHandlerWithOptions(operations(s), []apigen.StrictMiddlewareFunc{unpooled},
+		apigen.StrictGinServerOptions{
+			RequestErrorHandlerFunc:  toProblem("not-understood", http.StatusBadRequest),
+			HandlerErrorFunc:         toProblem("internal", http.StatusInternalServerError),
+			ResponseErrorHandlerFunc: toProblem("internal", http.StatusInternalServerError),
+		})
 	apigen.RegisterHandlersWithOptions(api, strict, apigen.GinServerOptions{
 		ErrorHandler: func(c *gin.Context, err error, status int) { toProblem("not-understood", status)(c, err) }})
 	g.HandleMethodNotAllowed = true
 	g.NoMethod(func(c *gin.Context) {
-		write(c, NewProblem(http.StatusMethodNotAllowed, "method-not-allowed", "That cannot be done to this", c.Request.Method+" is not in the contract here."))
+		write(c, NewProblem(http.StatusMethodNotAllowed, "method-not-allowed", "That cannot be done to this",
+			c.Request.Method+" is not in the contract here."))
 	})
 	g.NoRoute(s.elsewhere(o.Console))
 	s.Handler = g

@@ -36,7 +36,8 @@ const (
 )
 
 // costly are the operations whose work grows with what the body says: a few at a time.
-var costly = map[string]bool{"PreviewHours": true, "AddCalendar": true, "AddCalendarVersion": true, "ReadPack": true, "Check": true, "AddVendor": true, "ChangeVendor": true}
+var costly = map[string]bool{"PreviewHours": true, "AddCalendar": true, "AddCalendarVersion": true, "ReadPack": true,
+	"Check": true, "AddVendor": true, "ChangeVendor": true}
 
 // validate holds every request against the contract: the generated server
 // checks neither limits nor enums nor unknown fields. What the asker may not do is refused
@@ -46,10 +47,12 @@ func (s *Server) validate(router routers.Router) gin.HandlerFunc {
 		route, params, err := router.FindRoute(c.Request)
 		switch {
 		case errors.Is(err, routers.ErrMethodNotAllowed):
-			write(c, NewProblem(http.StatusMethodNotAllowed, "method-not-allowed", "That cannot be done to this", c.Request.Method+" is not in the contract here."))
+			write(c, NewProblem(http.StatusMethodNotAllowed, "method-not-allowed", "That cannot be done to this",
+				c.Request.Method+" is not in the contract here."))
 			return
 		case err != nil:
-			write(c, NewProblem(http.StatusNotFound, "not-found", "There is no such thing", "The API has no such path; see /api."))
+			write(c, NewProblem(http.StatusNotFound, "not-found", "There is no such thing",
+				"The API has no such path; see /api."))
 			return
 		}
 		if err := s.allowed(c, route.Operation.OperationID, params["kind"]); err != nil {
@@ -66,7 +69,8 @@ func (s *Server) validate(router routers.Router) gin.HandlerFunc {
 			case s.heavy <- struct{}{}:
 				defer func() { <-s.heavy }()
 			case <-c.Request.Context().Done():
-				write(c, NewProblem(http.StatusServiceUnavailable, "busy", "The service is busy", "Too much of this kind is being worked on: try again in a moment."))
+				write(c, NewProblem(http.StatusServiceUnavailable, "busy", "The service is busy",
+					"Too much of this kind is being worked on: try again in a moment."))
 				return
 			}
 		}
@@ -109,7 +113,8 @@ func (s *Server) readBody(c *gin.Context, op *openapi3.Operation) (size int, err
 		want = t
 	}
 	if got != want {
-		return 0, NewProblem(http.StatusUnsupportedMediaType, "wrong-content-type", "The body is of the wrong type", fmt.Sprintf("Send it as %s.", want))
+		return 0, NewProblem(http.StatusUnsupportedMediaType, "wrong-content-type", "The body is of the wrong type",
+			fmt.Sprintf("Send it as %s.", want))
 	}
 	if want == TableType { // of any length: it is read as it comes, and checked where it is read
 		c.Request.Body = patient{c.Request.Body, http.NewResponseController(c.Writer)}
@@ -122,7 +127,8 @@ func (s *Server) readBody(c *gin.Context, op *openapi3.Operation) (size int, err
 	body, err := io.ReadAll(http.MaxBytesReader(c.Writer, c.Request.Body, most))
 	var tooLarge *http.MaxBytesError
 	if errors.As(err, &tooLarge) {
-		return 0, NewProblem(http.StatusRequestEntityTooLarge, "too-large", "The request is too large", fmt.Sprintf("At most %d bytes are taken.", most))
+		return 0, NewProblem(http.StatusRequestEntityTooLarge, "too-large", "The request is too large",
+			fmt.Sprintf("At most %d bytes are taken.", most))
 	} else if err != nil {
 		return 0, NewProblem(http.StatusBadRequest, "broken-body", "The body broke off", err.Error())
 	}
@@ -130,7 +136,8 @@ func (s *Server) readBody(c *gin.Context, op *openapi3.Operation) (size int, err
 		return 0, NewProblem(http.StatusBadRequest, "not-utf-8", "The body is not UTF-8", "Send text as UTF-8.")
 	}
 	if tooDeep(body) {
-		return 0, NewProblem(http.StatusUnprocessableEntity, "invalid", "The body is nested too deep", fmt.Sprintf("At most %d objects or lists stand within each other.", maxDepth))
+		return 0, NewProblem(http.StatusUnprocessableEntity, "invalid", "The body is nested too deep",
+			fmt.Sprintf("At most %d objects or lists stand within each other.", maxDepth))
 	}
 	var v any
 	if err := json.Unmarshal(body, &v); err != nil {

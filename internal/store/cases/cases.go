@@ -87,9 +87,12 @@ type Case struct {
 // Insert gives the case its id and number.
 func Insert(ctx context.Context, t *db.Tx, c *Case) error {
 	return t.QueryRowxContext(ctx, `insert into support_case
-		(number, vendor_id, contract_id, title, kind, facts, texts, severity_chosen, severity_because, owner_id, opened_by, opened_at, state, severity, changed_at, asset_id, account_id, answers)
-		values (nextval('case_number'), $1, $2, $3, $4, cast($5 as jsonb), cast($6 as jsonb), $7, $8, $9, $10, $11, 'draft', $12, $11, $13, $14, cast($15 as jsonb)) returning id, number`,
-		c.VendorID, c.ContractID, c.Title, c.Kind, c.Facts, c.Texts, c.SeverityChosen, c.SeverityBecause, c.OwnerID, c.OpenedBy, c.OpenedAt, c.Severity, c.AssetID, c.AccountID, c.Answers).
+		(number, vendor_id, contract_id, title, kind, facts, texts, severity_chosen, severity_because, owner_id,
+		opened_by, opened_at, state, severity, changed_at, asset_id, account_id, answers)
+		values (nextval('case_number'), $1, $2, $3, $4, cast($5 as jsonb), cast($6 as jsonb), $7, $8, $9, $10, $11,
+		'draft', $12, $11, $13, $14, cast($15 as jsonb)) returning id, number`,
+		c.VendorID, c.ContractID, c.Title, c.Kind, c.Facts, c.Texts, c.SeverityChosen, c.SeverityBecause, c.OwnerID,
+		c.OpenedBy, c.OpenedAt, c.Severity, c.AssetID, c.AccountID, c.Answers).
 		Scan(&c.ID, &c.Number)
 }
 
@@ -101,11 +104,15 @@ func Lock(ctx context.Context, t *db.Tx, id int64) (c Case, err error) {
 // Save writes everything of the row that can change.
 func Save(ctx context.Context, t *db.Tx, c *Case) error {
 	_, err := t.NamedExecContext(ctx, `update support_case set
-		contract_id = :contract_id, asset_id = :asset_id, account_id = :account_id, title = :title, kind = :kind, facts = CAST(:facts AS jsonb), texts = CAST(:texts AS jsonb), answers = CAST(:answers AS jsonb), severity_chosen = :severity_chosen,
+		contract_id = :contract_id, asset_id = :asset_id, account_id = :account_id, title = :title, kind = :kind, facts =
+		CAST(:facts AS jsonb), texts = CAST(:texts AS jsonb), answers = CAST(:answers AS jsonb), severity_chosen =
+		:severity_chosen,
 		severity_because = :severity_because, owner_id = :owner_id, terms_id = :terms_id, policy_id = :policy_id,
 		vendor_word = :vendor_word, vendor_word_at = :vendor_word_at, vendor_level = :vendor_level,
-		vendor_closed_at = :vendor_closed_at, holder = :holder, parked_until = :parked_until, cause = :cause, outcome = :outcome,
-		state = :state, severity = :severity, level_rank = :level_rank, move = :move, move_since = :move_since, parked = :parked,
+		vendor_closed_at = :vendor_closed_at, holder = :holder, parked_until = :parked_until, cause = :cause, outcome =
+		:outcome,
+		state = :state, severity = :severity, level_rank = :level_rank, move = :move, move_since = :move_since, parked =
+		:parked,
 		parked_agreed = :parked_agreed, workaround_offered = :workaround_offered, filed_at = :filed_at,
 		last_vendor_at = :last_vendor_at, last_word_at = :last_word_at, last_entry = :last_entry, read_entry = :read_entry,
 		unread = :unread, unread_since = :unread_since, changed_at = :changed_at, version = :version, next_at = :next_at,
@@ -138,7 +145,8 @@ func Attestations(ctx context.Context, q db.Querier, caseID int64) (out []Attest
 
 // Attest records that a person stands for a criterion.
 func Attest(ctx context.Context, t *db.Tx, caseID, criterion, person int64, at time.Time) error {
-	_, err := t.ExecContext(ctx, `insert into attestation (case_id, criterion_id, person_id, attested_at) values ($1, $2, $3, $4)
+	_, err := t.ExecContext(ctx, `insert into attestation (case_id, criterion_id, person_id, attested_at)
+		values ($1, $2, $3, $4)
 		on conflict do nothing`, caseID, criterion, person, at)
 	return err
 }
@@ -156,7 +164,8 @@ func Wake(ctx context.Context, q db.Querier, ids []int64, at time.Time) error {
 
 // Waking are live cases whose time to be looked at again has come.
 func Waking(ctx context.Context, q db.Querier, now time.Time, limit int) (ids []int64, err error) {
-	return ids, q.SelectContext(ctx, &ids, "select id from support_case where wake_at <= $1 order by wake_at limit $2", now, limit)
+	return ids, q.SelectContext(ctx, &ids, "select id from support_case where wake_at <= $1 order by wake_at limit $2",
+		now, limit)
 }
 
 // LiveCases is the condition that a case is live.

@@ -34,9 +34,12 @@ func ReplaceDeadlines(ctx context.Context, t *db.Tx, caseID int64, rows []Deadli
 	if _, err := t.ExecContext(ctx, "delete from deadline where case_id = $1", caseID); err != nil || len(rows) == 0 {
 		return err
 	}
-	_, err := t.NamedExecContext(ctx, `insert into deadline (case_id, opened, kind, rank, target, target_seconds, calendar_id, started_at, due_at,
-		soon_at, ended_at, outcome, counting, counted_seconds, counted_at, start_entry, end_entry, rules) values (:case_id, :opened, :kind, :rank, :target,
-		:target_seconds, :calendar_id, :started_at, :due_at, :soon_at, :ended_at, :outcome, :counting, :counted_seconds, :counted_at, :start_entry, :end_entry, :rules)`, rows)
+	_, err := t.NamedExecContext(ctx, `insert into deadline (case_id, opened, kind, rank, target, target_seconds,
+		calendar_id, started_at, due_at,
+		soon_at, ended_at, outcome, counting, counted_seconds, counted_at, start_entry, end_entry, rules)
+		values (:case_id, :opened, :kind, :rank, :target,
+		:target_seconds, :calendar_id, :started_at, :due_at, :soon_at, :ended_at, :outcome, :counting, :counted_seconds,
+		:counted_at, :start_entry, :end_entry, :rules)`, rows)
 	return err
 }
 
@@ -47,5 +50,6 @@ func Deadlines(ctx context.Context, q db.Querier, caseID int64) (out []Deadline,
 
 // LiveDeadlines are the cached live clocks of some cases.
 func LiveDeadlines(ctx context.Context, q db.Querier, cases []int64) (out []Deadline, err error) {
-	return out, q.SelectContext(ctx, &out, "select * from deadline where case_id = any($1) and outcome = 'live' order by case_id, opened", cases)
+	return out, q.SelectContext(ctx, &out,
+		"select * from deadline where case_id = any($1) and outcome = 'live' order by case_id, opened", cases)
 }

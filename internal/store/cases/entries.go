@@ -114,7 +114,8 @@ func AddEntry(ctx context.Context, t *db.Tx, c *Case, e *Entry) error {
 		effect = &s
 	}
 	return t.GetContext(ctx, &e.ID, `with e as (insert into case_entry
-		(case_id, number, kind, direction, author_id, author_name, channel, stated_at, happened_at, recorded_at, automatic, effect, refers_to, supersedes, body_hash)
+		(case_id, number, kind, direction, author_id, author_name, channel, stated_at, happened_at, recorded_at,
+		automatic, effect, refers_to, supersedes, body_hash)
 		values ($1, $2, $3, $4, $5, $6, $7, $8, $9, $10, $11, cast($12 as jsonb), $13, $14, $15) returning id),
 		b as (insert into entry_body (entry_id, body) select id, $16 from e)
 		select id from e`,
@@ -122,7 +123,8 @@ func AddEntry(ctx context.Context, t *db.Tx, c *Case, e *Entry) error {
 		e.Automatic, effect, e.RefersTo, e.Supersedes, e.BodyHash, e.Body)
 }
 
-const entryColumns = "e.id, e.case_id, e.number, e.kind, e.direction, e.author_id, e.author_name, e.channel, e.stated_at, e.happened_at, e.recorded_at, e.automatic, e.effect, e.refers_to, e.supersedes, e.body_hash, b.body"
+const entryColumns = "e.id, e.case_id, e.number, e.kind, e.direction, e.author_id, e.author_name, e.channel, " +
+	"e.stated_at, e.happened_at, e.recorded_at, e.automatic, e.effect, e.refers_to, e.supersedes, e.body_hash, b.body"
 
 // CountEntries is how many lines a case's record has.
 func CountEntries(ctx context.Context, q db.Querier, caseID int64) (n int, err error) {
@@ -130,14 +132,18 @@ func CountEntries(ctx context.Context, q db.Querier, caseID int64) (n int, err e
 }
 
 // Entries are those of a case after a number, in order of number, but for hidden kinds.
-func Entries(ctx context.Context, q db.Querier, caseID int64, after, limit int, hidden []string) (out []Entry, err error) {
-	return out, q.SelectContext(ctx, &out, "select "+entryColumns+` from case_entry e join entry_body b on b.entry_id = e.id
-		where e.case_id = $1 and e.number > $2::bigint and e.kind <> all($4) order by e.number limit $3`, caseID, after, limit, hidden)
+func Entries(ctx context.Context, q db.Querier, caseID int64, after, limit int,
+	hidden []string) (out []Entry, err error) {
+	return out, q.SelectContext(ctx, &out, "select "+entryColumns+
+		` from case_entry e join entry_body b on b.entry_id = e.id
+		where e.case_id = $1 and e.number > $2::bigint and e.kind <> all($4) order by e.number limit $3`, caseID, after,
+		limit, hidden)
 }
 
 // EntryByNumber is ErrNotFound where the case has no such entry.
 func EntryByNumber(ctx context.Context, q db.Querier, caseID int64, number int) (e Entry, err error) {
-	return e, db.One(q.GetContext(ctx, &e, "select "+entryColumns+` from case_entry e join entry_body b on b.entry_id = e.id
+	return e, db.One(q.GetContext(ctx, &e, "select "+entryColumns+
+		` from case_entry e join entry_body b on b.entry_id = e.id
 		where e.case_id = $1 and e.number = $2`, caseID, number))
 }
 
@@ -164,14 +170,16 @@ func UnreadBeyond(ctx context.Context, q db.Querier, caseID int64, entry int) (n
 		Since *time.Time `db:"since"`
 	}
 	err = q.GetContext(ctx, &row, `select count(*) as n, min(happened_at) as since from case_entry
-		where case_id = $1 and number > $2::bigint and kind = 'message' and direction = 'in' and not automatic`, caseID, entry)
+		where case_id = $1 and number > $2::bigint and kind = 'message' and direction = 'in'
+		and not automatic`, caseID, entry)
 	return row.N, row.Since, err
 }
 
 // MarkRead says that the vendor's messages are read up to an entry; changed is false where
 // nothing was unread.
 func MarkRead(ctx context.Context, t *db.Tx, caseID int64, entry int) (changed bool, err error) {
-	return db.Affected(t.ExecContext(ctx, `update support_case c set read_entry = $2, unread = u.n, unread_since = u.since from
+	return db.Affected(t.ExecContext(ctx, `update support_case c
+		set read_entry = $2, unread = u.n, unread_since = u.since from
 		(select count(*) as n, min(happened_at) as since from case_entry
 			where case_id = $1 and number > $2 and kind = 'message' and direction = 'in' and not automatic) u
 		where c.id = $1 and c.read_entry < $2 and c.unread <> u.n`, caseID, entry))

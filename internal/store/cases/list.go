@@ -26,7 +26,8 @@ type Row struct {
 	Account    *string `db:"account"`
 }
 
-const caseRowColumns = `c.*, v.name as vendor, v.key as vendor_key, v.zone as vendor_zone, p.name as owner, l.label as level_label, s.name as asset, o.number as account
+const caseRowColumns = `c.*, v.name as vendor, v.key as vendor_key, v.zone as vendor_zone, p.name as owner,
+	l.label as level_label, s.name as asset, o.number as account
 	from support_case c join vendor v on v.id = c.vendor_id left join person p on p.id = c.owner_id
 	left join vendor_level l on l.vendor_id = c.vendor_id and l.rank = c.level_rank
 	left join asset s on s.id = c.asset_id left join account o on o.id = c.account_id`
@@ -68,10 +69,13 @@ type Filter struct {
 // orders is the whitelist of sorts; each is backed by an index and ends with the
 // number, which is unique. A missing severity counts as 9.
 var orders = map[string]struct{ by, after string }{
-	"newest":   {"c.number desc", "c.number < :after_case"},
-	"oldest":   {"c.number", "c.number > :after_case"},
-	"severity": {"coalesce(c.severity, 9), c.number desc", "(coalesce(c.severity, 9) > CAST(:after_key AS integer) or coalesce(c.severity, 9) = CAST(:after_key AS integer) and c.number < :after_case)"},
-	"changed":  {"c.changed_at desc, c.number desc", "(c.changed_at, c.number) < (CAST(:after_key AS timestamptz), :after_case)"},
+	"newest": {"c.number desc", "c.number < :after_case"},
+	"oldest": {"c.number", "c.number > :after_case"},
+	"severity": {"coalesce(c.severity, 9), c.number desc",
+		"(coalesce(c.severity, 9) > CAST(:after_key AS integer) or coalesce(c.severity, 9) = CAST(:after_key AS " +
+			"integer) and c.number < :after_case)"},
+	"changed": {"c.changed_at desc, c.number desc",
+		"(c.changed_at, c.number) < (CAST(:after_key AS timestamptz), :after_case)"},
 }
 
 // SortKey is what a row sorts by, for the cursor.

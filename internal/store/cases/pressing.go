@@ -27,13 +27,16 @@ type Pressing struct {
 	Asks bool `db:"asks"`
 }
 
-const pressing = `select c.id, c.number, c.vendor_id, c.state, c.severity, c.owner_id, c.unread, c.unread_since, c.vendor_closed_at, c.parked, c.parked_until, c.next_at,
-	c.` + LiveCases + ` or exists (select from delivery d where d.case_id = c.id and d.needs_person) as asks from support_case c `
+const pressing = `select c.id, c.number, c.vendor_id, c.state, c.severity, c.owner_id, c.unread, c.unread_since,
+	c.vendor_closed_at, c.parked, c.parked_until, c.next_at,
+	c.` + LiveCases + ` or exists (select from delivery d where d.case_id = c.id and d.needs_person) as asks
+	from support_case c `
 
 // AllPressing are all that have a place on Today: the live ones, and those of which
 // something waits for a person.
 func AllPressing(ctx context.Context, q db.Querier) (out []Pressing, err error) {
-	return out, q.SelectContext(ctx, &out, pressing+"where c."+LiveCases+" or c.id in (select case_id from delivery where needs_person)")
+	return out, q.SelectContext(ctx, &out, pressing+"where c."+LiveCases+
+		" or c.id in (select case_id from delivery where needs_person)")
 }
 
 // Touched are those that a transaction wrote which had not ended, or not begun, when

@@ -23,7 +23,8 @@ func Find(ctx context.Context, q db.Querier, name string) (id int64, err error) 
 			return id, err
 		}
 	}
-	return id, db.One(q.GetContext(ctx, &id, "select case_id from case_reference where folded = $1 order by id desc limit 1", Fold(name)))
+	return id, db.One(q.GetContext(ctx, &id,
+		"select case_id from case_reference where folded = $1 order by id desc limit 1", Fold(name)))
 }
 
 func isDigits(s string) bool { return s != "" && strings.Trim(s, "0123456789") == "" }
@@ -41,7 +42,8 @@ func Fold(s string) string {
 
 // ByReference finds the case that a vendor knows by a number.
 func ByReference(ctx context.Context, q db.Querier, vendor int64, value string) (id int64, err error) {
-	return id, db.One(q.GetContext(ctx, &id, "select case_id from case_reference where vendor_id = $1 and whose = 'vendor' and value = $2", vendor, value))
+	return id, db.One(q.GetContext(ctx, &id,
+		"select case_id from case_reference where vendor_id = $1 and whose = 'vendor' and value = $2", vendor, value))
 }
 
 // Reference is a number that somebody else gave a case.
@@ -53,16 +55,19 @@ type Reference struct {
 
 // References are those of some cases.
 func References(ctx context.Context, q db.Querier, cases []int64) (out []Reference, err error) {
-	return out, q.SelectContext(ctx, &out, "select case_id, whose, value from case_reference where case_id = any($1) order by case_id, id", cases)
+	return out, q.SelectContext(ctx, &out,
+		"select case_id, whose, value from case_reference where case_id = any($1) order by case_id, id", cases)
 }
 
 // SetReference makes a number the one that somebody has for the case, in place of
 // another; an empty one takes it out.
 func SetReference(ctx context.Context, t *db.Tx, c *Case, whose, value string) error {
-	if _, err := t.ExecContext(ctx, "delete from case_reference where case_id = $1 and whose = $2 and value <> $3", c.ID, whose, value); err != nil || value == "" {
+	if _, err := t.ExecContext(ctx, "delete from case_reference where case_id = $1 and whose = $2 and value <> $3", c.ID,
+		whose, value); err != nil || value == "" {
 		return err
 	}
-	_, err := t.ExecContext(ctx, `insert into case_reference (case_id, vendor_id, whose, value, folded) values ($1, $2, $3, $4, $5)
+	_, err := t.ExecContext(ctx, `insert into case_reference (case_id, vendor_id, whose, value, folded)
+		values ($1, $2, $3, $4, $5)
 		on conflict (case_id, whose, value) do nothing`, c.ID, c.VendorID, whose, value, Fold(value))
 	return err
 }

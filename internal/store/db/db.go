@@ -114,9 +114,11 @@ func (s *Store) Fits(ctx context.Context) error {
 	case err != nil:
 		return err
 	case have < want:
-		return fmt.Errorf("the database is at version %d, older than this program (%d): let roundhouse serve bring it up first", have, want)
+		return fmt.Errorf("the database is at version %d, older than this program (%d): let roundhouse serve bring it "+
+			"up first", have, want)
 	case have > want:
-		return fmt.Errorf("the database is at version %d, newer than this program knows (%d): use a newer roundhouse", have, want)
+		return fmt.Errorf("the database is at version %d, newer than this program knows (%d): use a newer roundhouse", have,
+			want)
 	}
 	return nil
 }
@@ -135,7 +137,8 @@ func (s *Store) Migrate(ctx context.Context) error {
 	if have, want, err := versions(ctx, p); err != nil {
 		return err
 	} else if have > want {
-		return fmt.Errorf("the database is at version %d, newer than this program knows (%d): use a newer roundhouse", have, want)
+		return fmt.Errorf("the database is at version %d, newer than this program knows (%d): use a newer roundhouse", have,
+			want)
 	}
 	m, err := rivermigrate.New(riverpgxv5.New(s.Pool), nil)
 	if err != nil {
@@ -322,6 +325,8 @@ func Instant(s int64) time.Time { return time.Unix(s, 0).UTC() }
 // ByIndex lets the rest of the transaction look rows up by their indexes alone: what it
 // writes itself grows tables that the database still takes for small.
 func (t *Tx) ByIndex(ctx context.Context) error {
-	_, err := t.ExecContext(ctx, "select set_config('enable_seqscan', 'off', true), set_config('enable_hashjoin', 'off', true), set_config('enable_mergejoin', 'off', true), set_config('enable_material', 'off', true)")
+	_, err := t.ExecContext(ctx,
+		`select set_config('enable_seqscan', 'off', true), set_config('enable_hashjoin', 'off', true),
+			set_config('enable_mergejoin', 'off', true), set_config('enable_material', 'off', true)`)
 	return err
 }

@@ -32,7 +32,8 @@ type CalendarVersion struct {
 // CalendarVersions are all versions of these calendars, of each in the order in
 // which they became known.
 func CalendarVersions(ctx context.Context, q db.Querier, calendars []int64) (out []CalendarVersion, err error) {
-	return out, q.SelectContext(ctx, &out, `select v.*, c.name from calendar_version v join calendar c on c.id = v.calendar_id
+	return out, q.SelectContext(ctx, &out, `select v.*, c.name from calendar_version v join calendar c
+		on c.id = v.calendar_id
 		where v.calendar_id = any($1) order by v.calendar_id, v.counts_from, v.id`, calendars)
 }
 
@@ -40,7 +41,9 @@ func CalendarVersions(ctx context.Context, q db.Querier, calendars []int64) (out
 // the desk's. Its own come before the desk's of the same name.
 func CalendarNames(ctx context.Context, q db.Querier, vendor int64) (map[string]int64, error) {
 	var rows []Calendar
-	if err := q.SelectContext(ctx, &rows, "select * from calendar where vendor_id is null or vendor_id = $1 order by vendor_id nulls first", vendor); err != nil {
+	if err := q.SelectContext(ctx, &rows,
+		"select * from calendar where vendor_id is null or vendor_id = $1 order by vendor_id nulls first",
+		vendor); err != nil {
 		return nil, err
 	}
 	out := map[string]int64{}
@@ -95,7 +98,8 @@ func CalendarStamp(ctx context.Context, q db.Querier) (stamp string, err error) 
 
 // AddCalendar gives the calendar an id; it needs a version too.
 func AddCalendar(ctx context.Context, q db.Querier, c *Calendar) error {
-	return q.GetContext(ctx, &c.ID, "insert into calendar (vendor_id, name) values ($1, $2) returning id", c.VendorID, c.Name)
+	return q.GetContext(ctx, &c.ID, "insert into calendar (vendor_id, name) values ($1, $2) returning id", c.VendorID,
+		c.Name)
 }
 
 // AddCalendarVersion writes a version of a calendar.
@@ -114,7 +118,8 @@ func BeginCalendar(ctx context.Context, q db.Querier, c *Calendar, def calendar.
 
 // ExtendCalendar adds a version to a calendar, which counts from a date on and is
 // known from an instant on.
-func ExtendCalendar(ctx context.Context, q db.Querier, calendar int64, def calendar.Definition, from, known time.Time) error {
+func ExtendCalendar(ctx context.Context, q db.Querier, calendar int64, def calendar.Definition, from,
+	known time.Time) error {
 	v := CalendarVersion{CalendarID: calendar, CountsFrom: from, KnownAt: known}
 	v.Definition.V = def
 	return AddCalendarVersion(ctx, q, &v)
@@ -133,10 +138,12 @@ type CalendarUse struct {
 
 // CalendarUses are all calendars by name, as of an instant.
 func CalendarUses(ctx context.Context, q db.Querier, now time.Time) (out []CalendarUse, err error) {
-	return out, q.SelectContext(ctx, &out, `select c.*, v.key as vendor, (select count(*) from vendor x where x.hours_id = c.id) as vendors,
+	return out, q.SelectContext(ctx, &out, `select c.*, v.key as vendor, (select count(*) from vendor x
+		where x.hours_id = c.id) as vendors,
 		(select count(distinct t.terms_id) from term t where t.calendar_id = c.id) as terms,
 		(select count(*) from deadline d where d.calendar_id = c.id and d.outcome = 'live') as clocks,
-		(select count(*) from support_case w where w.wake_at <= $1 and exists (select from deadline d where d.case_id = w.id and d.calendar_id = c.id and d.outcome = 'live')) as recalculating
+		(select count(*) from support_case w where w.wake_at <= $1 and exists (select from deadline d
+		where d.case_id = w.id and d.calendar_id = c.id and d.outcome = 'live')) as recalculating
 		from calendar c left join vendor v on v.id = c.vendor_id order by c.name, c.id`, now)
 }
 

@@ -46,17 +46,21 @@ type DeskPolicy struct {
 
 // CurrentTermsOf are the newest versions for some contracts.
 func CurrentTermsOf(ctx context.Context, q db.Querier, contracts []int64) (out []Terms, err error) {
-	return out, q.SelectContext(ctx, &out, "select distinct on (contract_id) * from terms where contract_id = any($1) order by contract_id, version desc", contracts)
+	return out, q.SelectContext(ctx, &out,
+		"select distinct on (contract_id) * from terms where contract_id = any($1) order by contract_id, version desc",
+		contracts)
 }
 
 // TermsRows are the promises of some terms.
 func TermsRows(ctx context.Context, q db.Querier, terms []int64) (out []Term, err error) {
-	return out, q.SelectContext(ctx, &out, "select * from term where terms_id = any($1) order by terms_id, deadline, rank, kind, channel, country", terms)
+	return out, q.SelectContext(ctx, &out,
+		"select * from term where terms_id = any($1) order by terms_id, deadline, rank, kind, channel, country", terms)
 }
 
 // CurrentTerms is the newest version for a contract; nil asks for our own desk's.
 func CurrentTerms(ctx context.Context, q db.Querier, contract *int64) (t Terms, err error) {
-	return t, db.One(q.GetContext(ctx, &t, "select * from terms where contract_id is not distinct from $1 order by version desc limit 1", contract))
+	return t, db.One(q.GetContext(ctx, &t,
+		"select * from terms where contract_id is not distinct from $1 order by version desc limit 1", contract))
 }
 
 // TermsByID gives terms and their promises.
@@ -80,7 +84,9 @@ func AddTerms(ctx context.Context, q db.Querier, t *Terms, rows []Term) error {
 		return err
 	}
 	for _, r := range rows {
-		if _, err := q.ExecContext(ctx, "insert into term (terms_id, deadline, rank, target, calendar_id, kind, channel, country) values ($1, $2, $3, $4, $5, $6, $7, $8)",
+		if _, err := q.ExecContext(ctx,
+			`insert into term (terms_id, deadline, rank, target, calendar_id, kind, channel, country)
+				values ($1, $2, $3, $4, $5, $6, $7, $8)`,
 			t.ID, r.Deadline, r.Rank, r.Target, r.CalendarID, r.Kind, r.Channel, r.Country); err != nil {
 			return err
 		}
@@ -90,7 +96,8 @@ func AddTerms(ctx context.Context, q db.Querier, t *Terms, rows []Term) error {
 
 // AddPolicy writes the desk's part of its terms.
 func AddPolicy(ctx context.Context, q db.Querier, p DeskPolicy) error {
-	_, err := q.ExecContext(ctx, `insert into desk_policy (terms_id, desk_name, calendar_id, quiet_1, quiet_2, quiet_3, quiet_4)
+	_, err := q.ExecContext(ctx, `insert into desk_policy (terms_id, desk_name, calendar_id, quiet_1, quiet_2,
+		quiet_3, quiet_4)
 		values ($1, $2, $3, $4, $5, $6, $7)`, p.TermsID, p.DeskName, p.CalendarID, p.Quiet1, p.Quiet2, p.Quiet3, p.Quiet4)
 	return err
 }

@@ -43,18 +43,22 @@ type DueLink struct {
 
 // Due are those whose time has come by the database's clock, the longest waiting first.
 func Due(ctx context.Context, q db.Querier, limit int) (out []DueLink, err error) {
-	return out, q.SelectContext(ctx, &out, "select id, failures from link where next_look_at <= now() order by next_look_at limit $1", limit)
+	return out, q.SelectContext(ctx, &out,
+		"select id, failures from link where next_look_at <= now() order by next_look_at limit $1", limit)
 }
 
 // TakeLink takes a link whose time has come, for a while: nobody else looks at it until that
 // is over. taken is false where somebody else was first.
 func TakeLink(ctx context.Context, q db.Querier, id int64, while time.Duration) (taken bool, err error) {
-	return db.Affected(q.ExecContext(ctx, "update link set next_look_at = now() + make_interval(secs => $2) where id = $1 and next_look_at <= now()", id, while.Seconds()))
+	return db.Affected(q.ExecContext(ctx,
+		"update link set next_look_at = now() + make_interval(secs => $2) where id = $1 and next_look_at <= now()", id,
+		while.Seconds()))
 }
 
 // NextLook says how long from now a link is to be looked at again.
 func NextLook(ctx context.Context, q db.Querier, id int64, after time.Duration) error {
-	_, err := q.ExecContext(ctx, "update link set next_look_at = now() + make_interval(secs => $2) where id = $1", id, after.Seconds())
+	_, err := q.ExecContext(ctx, "update link set next_look_at = now() + make_interval(secs => $2) where id = $1", id,
+		after.Seconds())
 	return err
 }
 
@@ -81,7 +85,8 @@ func Routes(links []VendorLink) []route.Route {
 
 // Served are the vendors that a link serves.
 func Served(ctx context.Context, q db.Querier, link int64) (vendors []int64, err error) {
-	return vendors, q.SelectContext(ctx, &vendors, "select vendor_id from vendor_link where link_id = $1 order by vendor_id", link)
+	return vendors, q.SelectContext(ctx, &vendors,
+		"select vendor_id from vendor_link where link_id = $1 order by vendor_id", link)
 }
 
 // Serve lets a link serve a vendor, after the links that it has already.
@@ -103,13 +108,16 @@ func Lock(ctx context.Context, t *db.Tx, id int64) (l Link, err error) {
 
 // Save writes what can change.
 func Save(ctx context.Context, t *db.Tx, l Link) error {
-	_, err := t.ExecContext(ctx, `update link set address = $2, description = cast($3 as jsonb), cursor = $4, looked_at = $5, failing_since = $6, failures = $7, problem = $8 where id = $1`,
+	_, err := t.ExecContext(ctx,
+		`update link set address = $2, description = cast($3 as jsonb), cursor = $4, looked_at = $5, failing_since = $6,
+			failures = $7, problem = $8 where id = $1`,
 		l.ID, l.Address, l.Description, l.Cursor, l.LookedAt, l.FailingSince, l.Failures, l.Problem)
 	return err
 }
 
 // AddLink gives the link an id.
 func AddLink(ctx context.Context, q db.Querier, l *Link) error {
-	return q.GetContext(ctx, &l.ID, "insert into link (name, kind, address, description) values ($1, $2, $3, cast($4 as jsonb)) returning id",
+	return q.GetContext(ctx, &l.ID,
+		"insert into link (name, kind, address, description) values ($1, $2, $3, cast($4 as jsonb)) returning id",
 		l.Name, l.Kind, l.Address, l.Description)
 }

@@ -65,14 +65,18 @@ type Attempt struct {
 
 // Add gives the delivery an id.
 func Add(ctx context.Context, t *db.Tx, d *Delivery) error {
-	return t.GetContext(ctx, &d.ID, `insert into delivery (case_id, entry_id, entry_number, action, step, effect, params, channel, link_id, state, needs_person, next_at, made_at)
+	return t.GetContext(ctx, &d.ID, `insert into delivery (case_id, entry_id, entry_number, action, step, effect,
+		params, channel, link_id, state, needs_person, next_at, made_at)
 		values ($1, $2, $3, $4, $5, cast($6 as jsonb), cast($7 as jsonb), $8, $9, $10, $11, $12, $13) returning id`,
-		d.CaseID, d.EntryID, d.EntryNumber, d.Action, d.Step, d.Effect, d.Params, d.Channel, d.LinkID, d.State, d.NeedsPerson, d.NextAt, d.MadeAt)
+		d.CaseID, d.EntryID, d.EntryNumber, d.Action, d.Step, d.Effect, d.Params, d.Channel, d.LinkID, d.State,
+		d.NeedsPerson, d.NextAt, d.MadeAt)
 }
 
 // Save writes what can change.
 func Save(ctx context.Context, t *db.Tx, d *Delivery) error {
-	_, err := t.ExecContext(ctx, `update delivery set state = $2, attempts = $3, next_at = $4, problem = $5, needs_person = $6, left_at = $7, channel = $8, link_id = $9, absent_at = $10 where id = $1`,
+	_, err := t.ExecContext(ctx,
+		`update delivery set state = $2, attempts = $3, next_at = $4, problem = $5, needs_person = $6, left_at = $7,
+			channel = $8, link_id = $9, absent_at = $10 where id = $1`,
 		d.ID, d.State, d.Attempts, d.NextAt, d.Problem, d.NeedsPerson, d.LeftAt, d.Channel, d.LinkID, d.AbsentAt)
 	return err
 }
@@ -95,7 +99,9 @@ func Of(ctx context.Context, q db.Querier, caseID int64) (out []Delivery, err er
 
 // Open are those of some cases that have not come to an end.
 func Open(ctx context.Context, q db.Querier, cases []int64) (out []Delivery, err error) {
-	return out, q.SelectContext(ctx, &out, "select * from delivery where case_id = any($1) and state in ('waiting', 'under-way', 'unsure', 'by-hand', 'refused') order by id", cases)
+	return out, q.SelectContext(ctx, &out,
+		`select * from delivery where case_id = any($1) and state in ('waiting', 'under-way', 'unsure', 'by-hand',
+			'refused') order by id`, cases)
 }
 
 // Due are those whose time has come, or whose attempt was never ended.

@@ -69,7 +69,8 @@ func Add(ctx context.Context, q db.Querier, p *Person) error {
 // Change writes all but the mail address and id, unless the person is no longer at
 // the version that was read; changed is then false.
 func Change(ctx context.Context, q db.Querier, p *Person) (changed bool, err error) {
-	changed, err = db.Affected(q.ExecContext(ctx, `update person set name = $2, role = $3, password_hash = $4, active = $5, phone = $6, zone = $7, hours = $8, languages = $9,
+	changed, err = db.Affected(q.ExecContext(ctx, `update person set name = $2, role = $3, password_hash = $4, active
+		= $5, phone = $6, zone = $7, hours = $8, languages = $9,
 		credential = $10, version = version + 1 where id = $1 and version = $11`,
 		p.ID, p.Name, p.Role, p.PasswordHash, p.Active, p.Phone, p.Zone, p.Hours, p.Languages, p.Credential, p.Version))
 	p.Version++
@@ -78,7 +79,8 @@ func Change(ctx context.Context, q db.Querier, p *Person) (changed bool, err err
 
 // ByEmails are those with one of these addresses, in any case.
 func ByEmails(ctx context.Context, q db.Querier, emails []string) (out []Person, err error) {
-	return out, q.SelectContext(ctx, &out, "select * from person where lower(email) = any(select lower(x) from unnest(cast($1 as text[])) x)", emails)
+	return out, q.SelectContext(ctx, &out,
+		"select * from person where lower(email) = any(select lower(x) from unnest(cast($1 as text[])) x)", emails)
 }
 
 // LockAdministrators lets one transaction at a time change who the administrators are.
@@ -89,5 +91,6 @@ func LockAdministrators(ctx context.Context, q db.Querier) error {
 
 // ActiveAdministrators counts them, other than one person.
 func ActiveAdministrators(ctx context.Context, q db.Querier, besides int64) (n int, err error) {
-	return n, q.GetContext(ctx, &n, "select count(*) from person where role = 'administrator' and active and id <> $1", besides)
+	return n, q.GetContext(ctx, &n, "select count(*) from person where role = 'administrator' and active and id <> $1",
+		besides)
 }

@@ -10,7 +10,8 @@ import (
 // FindSession is a session's data, by its token's hash; there is false where there is none
 // that goes on.
 func FindSession(ctx context.Context, q db.Querier, token string) (data []byte, there bool, err error) {
-	err = db.One(q.GetContext(ctx, &data, "select data from sessions where token = $1 and expiry > now() and not ended", token))
+	err = db.One(q.GetContext(ctx, &data, "select data from sessions where token = $1 and expiry > now() and not ended",
+		token))
 	if err == db.ErrNotFound {
 		return nil, false, nil
 	}
@@ -20,7 +21,8 @@ func FindSession(ctx context.Context, q db.Querier, token string) (data []byte, 
 // KeepSession writes a session, unless it was ended.
 func KeepSession(ctx context.Context, q db.Querier, token string, data []byte, expiry time.Time) error {
 	_, err := q.ExecContext(ctx, `insert into sessions (token, data, expiry) values ($1, $2, $3)
-		on conflict (token) do update set data = excluded.data, expiry = excluded.expiry where not sessions.ended`, token, data, expiry)
+		on conflict (token) do update set data = excluded.data, expiry = excluded.expiry
+		where not sessions.ended`, token, data, expiry)
 	return err
 }
 

@@ -33,13 +33,15 @@ func ByToken(ctx context.Context, q db.Querier, hash []byte, now time.Time) (p P
 
 // RevokeTokens ends all tokens of a person.
 func RevokeTokens(ctx context.Context, q db.Querier, person int64, now time.Time) error {
-	_, err := q.ExecContext(ctx, "update token set revoked_at = $2 where person_id = $1 and revoked_at is null", person, now)
+	_, err := q.ExecContext(ctx, "update token set revoked_at = $2 where person_id = $1 and revoked_at is null", person,
+		now)
 	return err
 }
 
 // AddToken gives the token an id.
 func AddToken(ctx context.Context, q db.Querier, t *Token) error {
-	return q.GetContext(ctx, &t.ID, `insert into token (person_id, name, hash, created_at) values ($1, $2, $3, $4) returning id`,
+	return q.GetContext(ctx, &t.ID,
+		`insert into token (person_id, name, hash, created_at) values ($1, $2, $3, $4) returning id`,
 		t.PersonID, t.Name, t.Hash, t.CreatedAt)
 }
 

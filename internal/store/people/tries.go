@@ -13,7 +13,9 @@ func SignInTries(ctx context.Context, q db.Querier, address, person string, sinc
 		All int `db:"all"`
 		His int `db:"his"`
 	}
-	err = q.GetContext(ctx, &n, `select count(*) as "all", count(*) filter (where person = $2) as his from sign_in_try where address = $1 and at > $3`, address, person, since)
+	err = q.GetContext(ctx, &n,
+		`select count(*) as "all", count(*) filter (where person = $2) as his from sign_in_try
+			where address = $1 and at > $3`, address, person, since)
 	return n.All, n.His, err
 }
 

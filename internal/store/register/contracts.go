@@ -25,8 +25,10 @@ type ContractCovers struct {
 
 // CoveredBy are what these contracts name, in their order.
 func CoveredBy(ctx context.Context, q db.Querier, contracts []int64) (out []ContractCovers, err error) {
-	return out, q.SelectContext(ctx, &out, `select c.contract_id, p.name as product, a.number as account from contract_cover c
-		left join product p on p.id = c.product_id left join account a on a.id = c.account_id where c.contract_id = any($1) order by c.contract_id, c.position`, contracts)
+	return out, q.SelectContext(ctx, &out, `select c.contract_id, p.name as product, a.number as account
+		from contract_cover c
+		left join product p on p.id = c.product_id left join account a on a.id = c.account_id
+		where c.contract_id = any($1) order by c.contract_id, c.position`, contracts)
 }
 
 // SetCovers replaces what a contract names.
@@ -35,7 +37,8 @@ func SetCovers(ctx context.Context, q db.Querier, contract int64, products, acco
 		return err
 	}
 	_, err := q.ExecContext(ctx, `insert into contract_cover (contract_id, position, product_id, account_id)
-		select $1, row_number() over (), p, a from (select unnest(cast($2 as bigint[])) p, null::bigint a union all select null, unnest(cast($3 as bigint[]))) x`,
+		select $1, row_number() over (), p, a from (select unnest(cast($2 as bigint[])) p, null::bigint a union all
+		select null, unnest(cast($3 as bigint[]))) x`,
 		contract, products, accounts)
 	return err
 }
@@ -43,7 +46,8 @@ func SetCovers(ctx context.Context, q db.Querier, contract int64, products, acco
 // ContractsCovering are the contracts that cover an asset: the one that it names
 // first, then those that end last.
 func ContractsCovering(ctx context.Context, q db.Querier, asset int64) (out []Contract, err error) {
-	return out, q.SelectContext(ctx, &out, `select k.id, k.vendor_id, k.number, k.starts_on, k.ends_on from asset t cross join lateral `+covering+`
+	return out, q.SelectContext(ctx, &out,
+		`select k.id, k.vendor_id, k.number, k.starts_on, k.ends_on from asset t cross join lateral `+covering+`
 		where t.id = $1 order by (k.id = t.contract_id) desc nulls last, k.ends_on desc, k.id`, asset)
 }
 
@@ -58,10 +62,13 @@ type Stretch struct {
 // Stretches are the contracts that cover some assets, whenever they count.
 func Stretches(ctx context.Context, q db.Querier, assets []int64) (map[int64][]register.Stretch, error) {
 	var rows []Stretch
-	err := q.SelectContext(ctx, &rows, "select t.id as asset_id, k.number, k.starts_on, k.ends_on from asset t cross join lateral "+covering+" where t.id = any($1) order by k.id", assets)
+	err := q.SelectContext(ctx, &rows,
+		"select t.id as asset_id, k.number, k.starts_on, k.ends_on from asset t cross join lateral "+covering+
+			" where t.id = any($1) order by k.id", assets)
 	out := map[int64][]register.Stretch{}
 	for _, r := range rows {
-		out[r.AssetID] = append(out[r.AssetID], register.Stretch{Number: r.Number, Starts: r.Starts.Format(time.DateOnly), Ends: r.Ends.Format(time.DateOnly)})
+		out[r.AssetID] = append(out[r.AssetID],
+			register.Stretch{Number: r.Number, Starts: r.Starts.Format(time.DateOnly), Ends: r.Ends.Format(time.DateOnly)})
 	}
 	return out, err
 }
@@ -71,7 +78,8 @@ func CasesUnder(ctx context.Context, q db.Querier, contract int64) (n struct {
 	Drafts int `db:"drafts"`
 	Live   int `db:"live"`
 }, err error) {
-	return n, q.GetContext(ctx, &n, `select count(*) filter (where state = 'draft') as drafts, count(*) filter (where `+casesdb.LiveCases+`) as live
+	return n, q.GetContext(ctx, &n, `select count(*) filter (where state = 'draft') as drafts, count(*) filter (where `+
+		casesdb.LiveCases+`) as live
 		from support_case where contract_id = $1`, contract)
 }
 
@@ -89,7 +97,8 @@ const contractColumns = "select id, vendor_id, number, starts_on, ends_on from c
 
 // ContractsOf are a vendor's (0: everybody's), those that end last first.
 func ContractsOf(ctx context.Context, q db.Querier, vendor int64) (out []Contract, err error) {
-	return out, q.SelectContext(ctx, &out, contractColumns+"where cast($1 as bigint) in (0, vendor_id) order by ends_on desc, id", vendor)
+	return out, q.SelectContext(ctx, &out, contractColumns+
+		"where cast($1 as bigint) in (0, vendor_id) order by ends_on desc, id", vendor)
 }
 
 // ContractByID is ErrNotFound where there is none.
@@ -99,11 +108,13 @@ func ContractByID(ctx context.Context, q db.Querier, id int64) (c Contract, err 
 
 // ContractsOfAll are those of some vendors, of each those that end last first.
 func ContractsOfAll(ctx context.Context, q db.Querier, vendors []int64) (out []Contract, err error) {
-	return out, q.SelectContext(ctx, &out, contractColumns+"where vendor_id = any($1) order by vendor_id, ends_on desc, id", vendors)
+	return out, q.SelectContext(ctx, &out, contractColumns+
+		"where vendor_id = any($1) order by vendor_id, ends_on desc, id", vendors)
 }
 
 // AddContract gives the contract an id.
 func AddContract(ctx context.Context, q db.Querier, c *Contract) error {
 	return q.GetContext(ctx, &c.ID, `insert into contract (vendor_id, number, starts_on, ends_on, facts)
-		values ($1, $2, $3, $4, jsonb_build_object('number', cast($2 as text), 'everything', true)) returning id`, c.VendorID, c.Number, c.StartsOn, c.EndsOn)
+		values ($1, $2, $3, $4, jsonb_build_object('number', cast($2 as text), 'everything', true))
+		returning id`, c.VendorID, c.Number, c.StartsOn, c.EndsOn)
 }

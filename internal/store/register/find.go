@@ -13,7 +13,8 @@ const longest = 2000
 
 // found joins a hit with what it is.
 const found = `select h.kind, h.ref, h.field, h.shown, h.exact, h.rank > 4 as slip,
-	coalesce(c.title, s.facts->>'name', p.name, coalesce(nullif(o.facts->>'name', ''), o.number), nullif(k.facts->>'level', ''), v.name, us.name, h.shown) as title,
+	coalesce(c.title, s.facts->>'name', p.name, coalesce(nullif(o.facts->>'name', ''), o.number),
+	nullif(k.facts->>'level', ''), v.name, us.name, h.shown) as title,
 	coalesce(cv.name, sv.name, pv.name, ov.name, kv.name, v.does, us.role, them.name, '') as detail,
 	coalesce('C-' || c.number, s.serial, s.name, p.name, o.number, k.number, v.key, us.email, them.key, '') as name
 	from h left join support_case c on h.kind = 'case' and c.id = h.ref left join vendor cv on cv.id = c.vendor_id
@@ -34,21 +35,24 @@ func begins(arg string) string {
 
 // ends is begins for the other end of an identifier.
 func ends(arg string) string {
-	return "reverse(folded) ~>=~ reverse(find_fold(" + arg + ")) and reverse(folded) ~<~ (reverse(find_fold(" + arg + ")) || U&'\\+10FFFF')"
+	return "reverse(folded) ~>=~ reverse(find_fold(" + arg + ")) and reverse(folded) ~<~ (reverse(find_fold(" + arg +
+		")) || U&'\\+10FFFF')"
 }
 
 // Ways to find, from the exact to the tolerant. Each is asked only where those
 // before gave less than was wanted: $1 the words, $2 how many, $3 the kind or empty.
 var ways = [...]string{
 	`select distinct on (kind, ref) kind, ref, field, shown, true as exact, 1 as rank, 1.0::real as near from findable
-		where (folded = find_fold($1) and find_fold($1) <> '' or folded = 'c' || find_fold($1) and kind = 'case' and field = 'number' or words = find_plain($1)) and ($3 = '' or kind = $3)`,
+		where (folded = find_fold($1) and find_fold($1) <> '' or folded = 'c' || find_fold($1) and kind = 'case'
+		and field = 'number' or words = find_plain($1)) and ($3 = '' or kind = $3)`,
 	`select kind, ref, field, shown, false as exact, 2 as rank, 0.9::real as near from (select * from findable
 		where ` + begins("$1") + ` and length(find_fold($1)) > 2 and ($3 = '' or kind = $3) limit $2) x`,
 	`select kind, ref, field, shown, false as exact, 3 as rank, 0.8::real as near from (select * from findable
 		where to_tsvector('simple', words) @@ (select find_words($1)) and ($3 = '' or kind = $3) limit $2) x`,
 	`select kind, ref, field, shown, false as exact, 4 as rank, 0.7::real as near from (select * from findable
 		where ` + ends("$1") + ` and length(find_fold($1)) > 3 and ($3 = '' or kind = $3) limit $2) x`,
-	`select kind, ref, field, shown, false as exact, 5 as rank, similarity(folded, find_fold($1)) as near from find_alike($1, $3, $2)`,
+	`select kind, ref, field, shown, false as exact, 5 as rank, similarity(folded, find_fold($1)) as near
+		from find_alike($1, $3, $2)`,
 	`select kind, ref, field, shown, false as exact, 6 as rank, 0.5::real as near from (select * from findable
 		where to_tsvector('simple', words) @@ (select find_slips($1)) and ($3 = '' or kind = $3) limit $2) x`,
 }
@@ -70,7 +74,8 @@ func Find(ctx context.Context, q db.Querier, text, kind string, limit int, only 
 			break
 		}
 		var hits []Hit
-		if err := q.SelectContext(ctx, &hits, "with h as materialized ("+way+") "+found+" limit $2", text, limit, kind, only); err != nil {
+		if err := q.SelectContext(ctx, &hits, "with h as materialized ("+way+") "+found+" limit $2", text, limit, kind,
+			only); err != nil {
 			return nil, err
 		}
 		for _, h := range hits {

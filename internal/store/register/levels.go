@@ -38,12 +38,14 @@ func Levels(ctx context.Context, q db.Querier, vendor int64) ([]Level, error) {
 // LevelsOf are those of some vendors, by vendor and then the most severe first.
 func LevelsOf(ctx context.Context, q db.Querier, vendors []int64) ([]Level, error) {
 	var out []Level
-	if err := q.SelectContext(ctx, &out, `select id, vendor_id, rank, label, meaning, round_the_clock, channels from vendor_level
+	if err := q.SelectContext(ctx, &out, `select id, vendor_id, rank, label, meaning, round_the_clock, channels
+		from vendor_level
 		where vendor_id = any($1) order by vendor_id, rank`, vendors); err != nil {
 		return nil, err
 	}
 	var criteria []Criterion
-	if err := q.SelectContext(ctx, &criteria, `select c.id, c.level_id, c.position, c.text from level_criterion c join vendor_level l on l.id = c.level_id
+	if err := q.SelectContext(ctx, &criteria, `select c.id, c.level_id, c.position, c.text from level_criterion c
+		join vendor_level l on l.id = c.level_id
 		where l.vendor_id = any($1) and not c.retired order by l.rank, c.position, c.id`, vendors); err != nil {
 		return nil, err
 	}
@@ -52,7 +54,9 @@ func LevelsOf(ctx context.Context, q db.Querier, vendors []int64) ([]Level, erro
 		Severity int   `db:"severity"`
 		Rank     int   `db:"rank"`
 	}
-	if err := q.SelectContext(ctx, &points, "select vendor_id, severity, rank from severity_level where vendor_id = any($1) order by severity", vendors); err != nil {
+	if err := q.SelectContext(ctx, &points,
+		"select vendor_id, severity, rank from severity_level where vendor_id = any($1) order by severity",
+		vendors); err != nil {
 		return nil, err
 	}
 	byID, byRank := map[int64]*Level{}, map[[2]int64]*Level{}
@@ -77,29 +81,37 @@ func SetLevels(ctx context.Context, q db.Querier, vendor int64, levels []Level) 
 		return err
 	}
 	if _, err := q.ExecContext(ctx, `with gone as (select id from vendor_level where vendor_id = $1 and rank > $2),
-		c as (delete from level_criterion where level_id in (select id from gone)) delete from vendor_level where id in (select id from gone)`, vendor, len(levels)); err != nil {
+		c as (delete from level_criterion where level_id in (select id from gone)) delete from vendor_level
+		where id in (select id from gone)`, vendor, len(levels)); err != nil {
 		return err
 	}
 	for i := range levels {
 		l := &levels[i]
-		if err := q.GetContext(ctx, &l.ID, `insert into vendor_level (vendor_id, rank, label, meaning, round_the_clock, channels) values ($1, $2, $3, $4, $5, cast($6 as jsonb))
-			on conflict (vendor_id, rank) do update set label = excluded.label, meaning = excluded.meaning, round_the_clock = excluded.round_the_clock, channels = excluded.channels
+		if err := q.GetContext(ctx, &l.ID, `insert into vendor_level (vendor_id, rank, label, meaning, round_the_clock,
+			channels) values ($1, $2, $3, $4, $5, cast($6 as jsonb))
+			on conflict (vendor_id, rank) do update set label = excluded.label, meaning = excluded.meaning, round_the_clock
+			= excluded.round_the_clock, channels = excluded.channels
 			returning id`, vendor, i+1, l.Label, l.Meaning, l.RoundTheClock, l.Channels); err != nil {
 			return err
 		}
 		texts := []string{}
 		for j, c := range l.Criteria {
 			texts = append(texts, c.Text)
-			if _, err := q.ExecContext(ctx, `with known as (update level_criterion set position = $2, retired = false where level_id = $1 and text = $3 returning id)
-				insert into level_criterion (level_id, position, text) select $1, $2, $3 where not exists (select from known)`, l.ID, j+1, c.Text); err != nil {
+			if _, err := q.ExecContext(ctx, `with known as (update level_criterion set position = $2, retired = false
+				where level_id = $1 and text = $3 returning id)
+				insert into level_criterion (level_id, position, text) select $1, $2, $3 where not exists (select
+				from known)`, l.ID, j+1, c.Text); err != nil {
 				return err
 			}
 		}
-		if _, err := q.ExecContext(ctx, "update level_criterion set retired = true where level_id = $1 and text <> all(cast($2 as text[]))", l.ID, texts); err != nil {
+		if _, err := q.ExecContext(ctx,
+			"update level_criterion set retired = true where level_id = $1 and text <> all(cast($2 as text[]))", l.ID,
+			texts); err != nil {
 			return err
 		}
 		for _, s := range l.Severities {
-			if _, err := q.ExecContext(ctx, "insert into severity_level (vendor_id, severity, rank) values ($1, $2, $3)", vendor, s, i+1); err != nil {
+			if _, err := q.ExecContext(ctx, "insert into severity_level (vendor_id, severity, rank) values ($1, $2, $3)",
+				vendor, s, i+1); err != nil {
 				return err
 			}
 		}
@@ -109,7 +121,8 @@ func SetLevels(ctx context.Context, q db.Querier, vendor int64, levels []Level) 
 
 // HeldAbove is how many live cases hold a level of a vendor's beyond a rank.
 func HeldAbove(ctx context.Context, q db.Querier, vendor int64, rank int) (n int, err error) {
-	return n, q.GetContext(ctx, &n, "select count(*) from support_case where vendor_id = $1 and level_rank > $2 and "+casesdb.LiveCases, vendor, rank)
+	return n, q.GetContext(ctx, &n, "select count(*) from support_case where vendor_id = $1 and level_rank > $2 and "+
+		casesdb.LiveCases, vendor, rank)
 }
 
 // AddLevel writes a level with its criteria and the severities that point at it.
@@ -119,12 +132,14 @@ func AddLevel(ctx context.Context, q db.Querier, l *Level) error {
 		return err
 	}
 	for i, c := range l.Criteria {
-		if _, err := q.ExecContext(ctx, "insert into level_criterion (level_id, position, text) values ($1, $2, $3)", l.ID, i+1, c.Text); err != nil {
+		if _, err := q.ExecContext(ctx, "insert into level_criterion (level_id, position, text) values ($1, $2, $3)", l.ID,
+			i+1, c.Text); err != nil {
 			return err
 		}
 	}
 	for _, s := range l.Severities {
-		if _, err := q.ExecContext(ctx, "insert into severity_level (vendor_id, severity, rank) values ($1, $2, $3)", l.VendorID, s, l.Rank); err != nil {
+		if _, err := q.ExecContext(ctx, "insert into severity_level (vendor_id, severity, rank) values ($1, $2, $3)",
+			l.VendorID, s, l.Rank); err != nil {
 			return err
 		}
 	}

@@ -27,12 +27,17 @@ type ThingMatch struct {
 // MatchThings finds things by name or number, and assets by their serials too.
 func MatchThings(ctx context.Context, q db.Querier, kind ThingKind, k ThingKeys) (out []ThingMatch, err error) {
 	name := kind.name()
-	sql := `select x.row, n.id as named, null::bigint as serial, '' as serial_of from unnest(cast($1 as bigint[]), cast($2 as text[]), cast($3 as text[])) with ordinality x(vendor, name, serial, row)
-		cross join lateral (select id from ` + kind.Name + ` where vendor_id = x.vendor and lower(` + name + `) = lower(x.name) limit 1) n`
+	sql := `select x.row, n.id as named, null::bigint as serial, '' as serial_of
+		from unnest(cast($1 as bigint[]), cast($2 as text[]), cast($3 as text[])) with ordinality x(vendor, name, serial, row)
+		cross join lateral (select id from ` + kind.Name + ` where vendor_id = x.vendor
+		and lower(` + name + `) = lower(x.name) limit 1) n`
 	if kind.Name == "asset" {
-		sql = `select x.row, n.id as named, s.id as serial, coalesce(s.name, '') as serial_of from unnest(cast($1 as bigint[]), cast($2 as text[]), cast($3 as text[])) with ordinality x(vendor, name, serial, row)
+		sql = `select x.row, n.id as named, s.id as serial, coalesce(s.name, '') as serial_of
+			from unnest(cast($1 as bigint[]), cast($2 as text[]), cast($3 as text[])) with ordinality x(vendor, name,
+			serial, row)
 			left join lateral (select id from asset where vendor_id = x.vendor and lower(name) = lower(x.name) limit 1) n on true
-			left join lateral (select id, name from asset where vendor_id = x.vendor and lower(serial) = lower(x.serial) and serial is not null limit 1) s on true
+			left join lateral (select id, name from asset where vendor_id = x.vendor and lower(serial) = lower(x.serial)
+			and serial is not null limit 1) s on true
 			where n.id is not null or s.id is not null`
 	}
 	return out, q.SelectContext(ctx, &out, sql, k.Vendors, k.Names, k.Serials)
@@ -59,8 +64,10 @@ func columnsOf[T any](list []Thing[T]) ([]any, error) {
 	return []any{id, version, vendor, facts, product, account, contract, starts, ends, notice}, nil
 }
 
-const unnested = `unnest(cast($1 as bigint[]), cast($2 as bigint[]), cast($3 as bigint[]), cast($4 as text[]), cast($5 as bigint[]), cast($6 as bigint[]), cast($7 as bigint[]),
-	cast($8 as date[]), cast($9 as date[]), cast($10 as date[])) x(id, version, vendor_id, facts, product_id, account_id, contract_id, starts_on, ends_on, notice_on)`
+const unnested = `unnest(cast($1 as bigint[]), cast($2 as bigint[]), cast($3 as bigint[]), cast($4 as text[]),
+cast($5 as bigint[]), cast($6 as bigint[]), cast($7 as bigint[]),
+	cast($8 as date[]), cast($9 as date[]), cast($10 as date[])) x(id, version, vendor_id, facts, product_id,
+	account_id, contract_id, starts_on, ends_on, notice_on)`
 
 // AddThings writes many new ones in one statement, and gives contracts their ids: what they
 // cover and promise is written after them.
@@ -78,9 +85,11 @@ func AddThings[T any](ctx context.Context, q db.Querier, kind ThingKind, list []
 		own = ", product_id, account_id, contract_id"
 		theirs = own
 	case "contract":
-		own, theirs = ", number, starts_on, ends_on, notice_on", ", cast(facts as jsonb)->>'number', starts_on, ends_on, notice_on"
+		own, theirs = ", number, starts_on, ends_on, notice_on",
+			", cast(facts as jsonb)->>'number', starts_on, ends_on, notice_on"
 	}
-	sql := "insert into " + kind.Name + " (vendor_id, facts" + own + ") select vendor_id, cast(facts as jsonb)" + theirs + " from " + unnested
+	sql := "insert into " + kind.Name + " (vendor_id, facts" + own + ") select vendor_id, cast(facts as jsonb)" + theirs +
+		" from " + unnested
 	if kind.Name != "contract" {
 		_, err = q.ExecContext(ctx, sql, args...)
 		return err
@@ -131,9 +140,12 @@ func ChangeThings[T any](ctx context.Context, q db.Querier, kind ThingKind, list
 	if err != nil {
 		return false, err
 	}
-	own := map[string]string{"asset": ", product_id = x.product_id, account_id = x.account_id, contract_id = x.contract_id",
-		"contract": ", number = cast(x.facts as jsonb)->>'number', starts_on = x.starts_on, ends_on = x.ends_on, notice_on = x.notice_on"}[kind.Name]
-	r, err := q.ExecContext(ctx, "update "+kind.Name+" t set version = t.version + 1, facts = cast(x.facts as jsonb)"+own+" from "+unnested+" where t.id = x.id and t.version = x.version", args...)
+	own := map[string]string{"asset": ", product_id = x.product_id, account_id = x.account_id, " +
+		"contract_id = x.contract_id",
+		"contract": ", number = cast(x.facts as jsonb)->>'number', starts_on = x.starts_on, ends_on = x.ends_on, " +
+			"notice_on = x.notice_on"}[kind.Name]
+	r, err := q.ExecContext(ctx, "update "+kind.Name+" t set version = t.version + 1, facts = cast(x.facts as jsonb)"+own+
+		" from "+unnested+" where t.id = x.id and t.version = x.version", args...)
 	if err != nil {
 		return false, err
 	}
@@ -143,5 +155,6 @@ func ChangeThings[T any](ctx context.Context, q db.Querier, kind ThingKind, list
 
 // PairNames are all names that a member of pairs, such as attributes, has in any record.
 func PairNames(ctx context.Context, q db.Querier, kind ThingKind, member string) (out []string, err error) {
-	return out, q.SelectContext(ctx, &out, "select distinct jsonb_object_keys(facts->'"+member+"') as name from "+kind.Name+" order by name")
+	return out, q.SelectContext(ctx, &out, "select distinct jsonb_object_keys(facts->'"+member+"') as name from "+
+		kind.Name+" order by name")
 }

@@ -77,13 +77,18 @@ var (
 		(select count(*) from asset a where a.account_id = t.id) as assets,
 		(select count(*) from support_case c where c.account_id = t.id and c.` + casesdb.LiveCases + `) as live
 		from account t join vendor v on v.id = t.vendor_id`, "lower(t.number)", false}
-	Contracts = ThingKind{"contract", `t.id, t.vendor_id, t.version, t.facts, t.starts_on, t.ends_on, t.notice_on, v.key as vendor, v.name as vendor_name,
+	Contracts = ThingKind{"contract",
+		`t.id, t.vendor_id, t.version, t.facts, t.starts_on, t.ends_on, t.notice_on, v.key as vendor, v.name as vendor_name,
 		(select count(*) from asset a where a.contract_id = t.id) as assets,
 		(select count(*) from support_case c where c.contract_id = t.id and c.` + casesdb.LiveCases + `) as live,
-		(select count(*) from support_case c where c.contract_id = t.id and c.filed_at >= t.starts_on and c.filed_at < t.ends_on + 1) as opened
+		(select count(*) from support_case c where c.contract_id = t.id and c.filed_at >= t.starts_on
+		and c.filed_at < t.ends_on + 1) as opened
 		from contract t join vendor v on v.id = t.vendor_id`, "t.ends_on", true}
-	Assets = ThingKind{"asset", `t.id, t.vendor_id, t.version, t.facts, t.product_id, t.account_id, t.contract_id, v.key as vendor, v.name as vendor_name,
-		p.name as product, p.facts->>'number_found' as product_number_found, k.number as contract, o.number as account, 0 as assets,
+	Assets = ThingKind{"asset",
+		`t.id, t.vendor_id, t.version, t.facts, t.product_id, t.account_id, t.contract_id, v.key as vendor,
+		v.name as vendor_name,
+		p.name as product, p.facts->>'number_found' as product_number_found, k.number as contract, o.number as account,
+		0 as assets,
 		(select count(*) from support_case c where c.asset_id = t.id and c.` + casesdb.LiveCases + `) as live
 		from asset t join vendor v on v.id = t.vendor_id left join product p on p.id = t.product_id
 		left join contract k on k.id = t.contract_id left join account o on o.id = t.account_id`, "lower(t.name)", false}
@@ -125,7 +130,8 @@ func Things[T any](ctx context.Context, q db.Querier, kind ThingKind, f ThingFil
 	}
 	if f.Words != "" {
 		words := arg(f.Words)
-		where = append(where, "t.id in (select ref from findable where kind = '"+kind.Name+"' and ("+begins(words)+" and find_fold("+words+") <> '' or to_tsvector('simple', words) @@ find_words("+words+")))")
+		where = append(where, "t.id in (select ref from findable where kind = '"+kind.Name+"' and ("+begins(words)+
+			" and find_fold("+words+") <> '' or to_tsvector('simple', words) @@ find_words("+words+")))")
 	}
 	if f.Site != "" {
 		where = append(where, "lower(t.site) = lower("+arg(f.Site)+")")
@@ -141,11 +147,13 @@ func Things[T any](ctx context.Context, q db.Querier, kind ThingKind, f ThingFil
 		where = append(where, n+map[string]string{"covered": " = 1", "twice": " > 1", "not-covered": " = 0"}[f.Cover])
 	}
 	if f.Cover != "" && kind.Name == "contract" {
-		where = append(where, map[string]string{"in-force": "t.ends_on >= ", "ended": "t.ends_on < "}[f.Cover]+"cast("+arg(f.Today)+" as date)")
+		where = append(where, map[string]string{"in-force": "t.ends_on >= ", "ended": "t.ends_on < "}[f.Cover]+"cast("+
+			arg(f.Today)+" as date)")
 	}
 	if f.EndingOn != "" {
 		today, until := arg(f.Today), arg(f.EndingOn)
-		where = append(where, fmt.Sprintf("t.ends_on >= cast(%s as date) and (t.ends_on <= cast(%s as date) or t.notice_on between cast(%s as date) and cast(%s as date))", today, until, today, until))
+		where = append(where, fmt.Sprintf("t.ends_on >= cast(%s as date) and (t.ends_on <= cast(%s as date) or "+
+			"t.notice_on between cast(%s as date) and cast(%s as date))", today, until, today, until))
 	}
 	if f.After {
 		key := arg(f.AfterKey)
@@ -172,13 +180,17 @@ func AddThing[T any](ctx context.Context, q db.Querier, kind ThingKind, t *Thing
 	t.Version = 1
 	switch kind.Name {
 	case "asset":
-		return q.GetContext(ctx, &t.ID, "insert into asset (vendor_id, facts, product_id, account_id, contract_id) values ($1, cast($2 as jsonb), $3, $4, $5) returning id",
+		return q.GetContext(ctx, &t.ID,
+			`insert into asset (vendor_id, facts, product_id, account_id, contract_id)
+				values ($1, cast($2 as jsonb), $3, $4, $5) returning id`,
 			t.VendorID, t.Facts, t.ProductID, t.AccountID, t.ContractID)
 	case "contract":
 		return q.GetContext(ctx, &t.ID, `insert into contract (vendor_id, number, facts, starts_on, ends_on, notice_on)
-			values ($1, cast($2 as jsonb)->>'number', cast($2 as jsonb), $3, $4, $5) returning id`, t.VendorID, t.Facts, t.Starts, t.Ends, t.Notice)
+			values ($1, cast($2 as jsonb)->>'number', cast($2 as jsonb), $3, $4, $5)
+			returning id`, t.VendorID, t.Facts, t.Starts, t.Ends, t.Notice)
 	}
-	return q.GetContext(ctx, &t.ID, "insert into "+kind.Name+" (vendor_id, facts) values ($1, cast($2 as jsonb)) returning id", t.VendorID, t.Facts)
+	return q.GetContext(ctx, &t.ID, "insert into "+kind.Name+
+		" (vendor_id, facts) values ($1, cast($2 as jsonb)) returning id", t.VendorID, t.Facts)
 }
 
 // ChangeThing writes it, unless it is no longer at the version it was read at;
@@ -193,7 +205,8 @@ func ChangeThing[T any](ctx context.Context, q db.Querier, kind ThingKind, t *Th
 		set += ", number = cast($3 as jsonb)->>'number', starts_on = $4, ends_on = $5, notice_on = $6"
 		args = append(args, t.Starts, t.Ends, t.Notice)
 	}
-	r, err := q.ExecContext(ctx, "update "+kind.Name+" set version = version + 1, "+set+" where id = $1 and version = $2", args...)
+	r, err := q.ExecContext(ctx, "update "+kind.Name+" set version = version + 1, "+set+" where id = $1 and version = $2",
+		args...)
 	if err != nil {
 		return false, err
 	}
@@ -205,7 +218,8 @@ func ChangeThing[T any](ctx context.Context, q db.Querier, kind ThingKind, t *Th
 // RemoveThing takes it out, where nothing refers to it.
 func RemoveThing(ctx context.Context, q db.Querier, kind ThingKind, id, version int64) (removed bool, err error) {
 	if kind.Name == "contract" { // what it promises goes with it, unless a case runs under that
-		for _, sql := range []string{"delete from term where terms_id in (select id from terms where contract_id = $1)", "delete from terms where contract_id = $1"} {
+		for _, sql := range []string{"delete from term where terms_id in (select id from terms where contract_id = $1)",
+			"delete from terms where contract_id = $1"} {
 			if _, err := q.ExecContext(ctx, sql, id); err != nil {
 				return false, err
 			}
@@ -217,7 +231,9 @@ func RemoveThing(ctx context.Context, q db.Querier, kind ThingKind, id, version 
 // ThingNamed is the id of one of a vendor's things by its whole name or number, in
 // any case; of assets by serial or resource identifier too.
 func ThingNamed(ctx context.Context, q db.Querier, kind ThingKind, vendor int64, name string) (id int64, err error) {
-	by := map[string]string{"product": "lower(name) = lower($2)", "account": "lower(number) = lower($2)", "contract": "lower(number) = lower($2)",
-		"asset": "(lower(name) = lower($2) or lower(serial) = lower($2) or facts->>'resource_id' = $2)"}[kind.Name]
-	return id, db.One(q.GetContext(ctx, &id, "select id from "+kind.Name+" where vendor_id = $1 and "+by+" order by id limit 1", vendor, name))
+	by := map[string]string{"product": "lower(name) = lower($2)", "account": "lower(number) = lower($2)",
+		"contract": "lower(number) = lower($2)",
+		"asset":    "(lower(name) = lower($2) or lower(serial) = lower($2) or facts->>'resource_id' = $2)"}[kind.Name]
+	return id, db.One(q.GetContext(ctx, &id, "select id from "+kind.Name+" where vendor_id = $1 and "+by+
+		" order by id limit 1", vendor, name))
 }

@@ -48,22 +48,27 @@ func VendorByID(ctx context.Context, q db.Querier, id int64) (v Vendor, err erro
 // AddVendor gives the vendor an id.
 func AddVendor(ctx context.Context, q db.Querier, v *Vendor) error {
 	v.Version = 1
-	return q.GetContext(ctx, &v.ID, `insert into vendor (key, name, does, zone, hours_id, reference_prefix, created_at, profile)
-		values ($1, $2, $3, $4, $5, $6, $7, cast($8 as jsonb)) returning id`, v.Key, v.Name, v.Does, v.Zone, v.HoursID, v.ReferencePrefix, v.CreatedAt, v.Profile)
+	return q.GetContext(ctx, &v.ID, `insert into vendor (key, name, does, zone, hours_id, reference_prefix,
+		created_at, profile)
+		values ($1, $2, $3, $4, $5, $6, $7, cast($8 as jsonb)) returning id`, v.Key, v.Name, v.Does, v.Zone, v.HoursID,
+		v.ReferencePrefix, v.CreatedAt, v.Profile)
 }
 
 // ChangeVendor writes it, unless it is no longer at the version it was read at.
 func ChangeVendor(ctx context.Context, q db.Querier, v *Vendor) (changed bool, err error) {
-	return db.Affected(q.ExecContext(ctx, `update vendor set version = version + 1, name = $3, does = $4, zone = $5, hours_id = $6, profile = cast($7 as jsonb)
+	return db.Affected(q.ExecContext(ctx, `update vendor set version = version + 1, name = $3, does = $4, zone = $5,
+		hours_id = $6, profile = cast($7 as jsonb)
 		where id = $1 and version = $2`, v.ID, v.Version, v.Name, v.Does, v.Zone, v.HoursID, v.Profile))
 }
 
 // linksOfNobody takes out links that serve no vendor and by which nothing ever went or was placed, with what they
 // brought that was nobody's.
 var linksOfNobody = []string{
-	`delete from link_event e where case_id is null and not exists (select from vendor_link v where v.link_id = e.link_id)`,
+	`delete from link_event e where case_id is null
+		and not exists (select from vendor_link v where v.link_id = e.link_id)`,
 	`delete from link l where not exists (select from vendor_link v where v.link_id = l.id)
-		and not exists (select from link_event e where e.link_id = l.id) and not exists (select from delivery d where d.link_id = l.id)`,
+		and not exists (select from link_event e where e.link_id = l.id) and not exists (select from delivery d
+		where d.link_id = l.id)`,
 }
 
 // RemoveVendor takes one out with its levels and the calendars that are its own,
@@ -73,7 +78,8 @@ func RemoveVendor(ctx context.Context, q db.Querier, id, version int64) (removed
 	if err != nil {
 		return false, err
 	}
-	for _, sql := range []string{"delete from severity_level where vendor_id = $1", "delete from level_criterion where level_id in (select id from vendor_level where vendor_id = $1)",
+	for _, sql := range []string{"delete from severity_level where vendor_id = $1",
+		"delete from level_criterion where level_id in (select id from vendor_level where vendor_id = $1)",
 		"delete from vendor_level where vendor_id = $1", "delete from vendor_link where vendor_id = $1"} {
 		if _, err := q.ExecContext(ctx, sql, id); err != nil {
 			return false, err

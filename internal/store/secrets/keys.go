@@ -18,12 +18,14 @@ type VaultKey struct {
 
 // WrappedOtherwise is up to n values that are not closed with a key, locked.
 func WrappedOtherwise(ctx context.Context, q db.Querier, key string, n int) (out []SealedSecret, err error) {
-	return out, q.SelectContext(ctx, &out, "select * from secret_value where key_id <> $1 order by secret_id limit $2 for update", key, n)
+	return out, q.SelectContext(ctx, &out,
+		"select * from secret_value where key_id <> $1 order by secret_id limit $2 for update", key, n)
 }
 
 // Rewrap writes which key closes a value now.
 func Rewrap(ctx context.Context, q db.Querier, v SealedSecret) error {
-	_, err := q.ExecContext(ctx, "update secret_value set key_id = $2, wrapped = $3 where secret_id = $1", v.SecretID, v.KeyID, v.Wrapped)
+	_, err := q.ExecContext(ctx, "update secret_value set key_id = $2, wrapped = $3 where secret_id = $1", v.SecretID,
+		v.KeyID, v.Wrapped)
 	return err
 }
 
@@ -50,7 +52,8 @@ func MakeCurrent(ctx context.Context, q db.Querier, k VaultKey) error {
 	if _, err := q.ExecContext(ctx, "update vault_key set current = false where current and id <> $1", k.ID); err != nil {
 		return err
 	}
-	_, err := q.ExecContext(ctx, `insert into vault_key (id, wrapped, proof, made_at, current) values ($1, $2, $3, $4, true)
+	_, err := q.ExecContext(ctx, `insert into vault_key (id, wrapped, proof, made_at, current)
+		values ($1, $2, $3, $4, true)
 		on conflict (id) do update set current = true`, k.ID, k.Wrapped, k.Proof, k.MadeAt)
 	return err
 }

@@ -108,7 +108,8 @@ func (c *Calendar) Covered(t int64) bool {
 	bits := c.days[day]
 	if bits == nil {
 		bits = &[1440]bool{}
-		for d := c.date(day*86400).AddDate(0, 0, -2); !d.After(c.date(day*86400+86399).AddDate(0, 0, 1)); d = d.AddDate(0, 0, 1) {
+		for d := c.date(day*86400).AddDate(0, 0, -2); !d.After(c.date(day*86400+86399).AddDate(0, 0, 1)); d = d.AddDate(0, 0,
+			1) {
 			for _, w := range c.windows(d) {
 				for m := max(w[0], day*86400); m < min(w[1], day*86400+86400); m += 60 {
 					bits[(m-day*86400)/60] = true

@@ -1,4 +1,4 @@
-package cases
+package drafts
 
 import (
 	"context"
@@ -11,6 +11,7 @@ import (
 	"roundhouse.example/internal/access"
 	"roundhouse.example/internal/core/register"
 	"roundhouse.example/internal/desk"
+	"roundhouse.example/internal/desk/cases"
 	casesdb "roundhouse.example/internal/store/cases"
 	"roundhouse.example/internal/store/db"
 	registerdb "roundhouse.example/internal/store/register"
@@ -31,7 +32,7 @@ type Draft struct {
 }
 
 // Open makes a draft that belongs to the person who opens it.
-func (d *Cases) Open(ctx context.Context, a desk.Actor, n Draft) (desk.Ref, error) {
+func (d *Drafts) Open(ctx context.Context, a desk.Actor, n Draft) (desk.Ref, error) {
 	if err := a.May(access.Work); err != nil {
 		return desk.Ref{}, err
 	}
@@ -41,7 +42,8 @@ func (d *Cases) Open(ctx context.Context, a desk.Actor, n Draft) (desk.Ref, erro
 			return desk.Ref{}, err
 		}
 		c := casesdb.Case{
-			VendorID: v.ID, AssetID: n.Asset, AccountID: n.Account, ContractID: n.Contract, Title: strings.TrimSpace(n.Title), Kind: n.Kind, OwnerID: &a.ID, OpenedBy: a.ID, OpenedAt: d.Now(),
+			VendorID: v.ID, AssetID: n.Asset, AccountID: n.Account, ContractID: n.Contract, Title: strings.TrimSpace(n.Title),
+			Kind: n.Kind, OwnerID: &a.ID, OpenedBy: a.ID, OpenedAt: d.Now(),
 			SeverityChosen: n.Severity, SeverityBecause: n.SeverityReason,
 		}
 		if c.Title == "" {
@@ -64,21 +66,13 @@ func (d *Cases) Open(ctx context.Context, a desk.Actor, n Draft) (desk.Ref, erro
 		if c.Texts.V.Contact == "" {
 			c.Texts.V.Contact = a.Reach()
 		}
-		hide, err := d.secrets.Hiding(ctx, tx, c.VendorID)
-		if err != nil {
-			return desk.Ref{}, err
-		}
-		hideIn(hide, &c)
-		if err := casesdb.Insert(ctx, tx, &c); err != nil {
-			return desk.Ref{}, err
-		}
-		err = d.Change(ctx, tx, c.ID, &a, func(w *Work) error {
+		err = d.cases.Begin(ctx, tx, &c, &a, func(w *cases.Work) error {
 			if n.Ticket != "" {
 				if err := w.SetReference(ctx, "ours", n.Ticket); err != nil {
 					return err
 				}
 			}
-			_, err := w.changed(ctx, "Draft begun.", &casesdb.Effect{Sets: &casesdb.Sets{Owner: &a.ID}})
+			_, err := w.Changed(ctx, "Draft begun.", &casesdb.Effect{Sets: &casesdb.Sets{Owner: &a.ID}})
 			return err
 		})
 		return desk.Ref{ID: c.ID, Number: c.Number, Entry: 1}, err
@@ -105,7 +99,7 @@ func unknownAnswers(v register.Vendor, kind string, answers map[string]string) (
 }
 
 // severityOf is the chosen level, or what the facts support; nil while neither is known.
-func (d *Cases) severityOf(c *casesdb.Case) *int {
+func (d *Drafts) severityOf(c *casesdb.Case) *int {
 	if c.SeverityChosen != nil {
 		v := *c.SeverityChosen
 		return &v

@@ -1,4 +1,4 @@
-package cases
+package drafts
 
 import (
 	"context"
@@ -9,6 +9,7 @@ import (
 	"roundhouse.example/internal/access"
 	"roundhouse.example/internal/core/casework"
 	"roundhouse.example/internal/desk"
+	"roundhouse.example/internal/desk/cases"
 	"roundhouse.example/internal/desk/filing"
 	casesdb "roundhouse.example/internal/store/cases"
 	"roundhouse.example/internal/store/db"
@@ -31,78 +32,121 @@ type Edit struct {
 
 // Edit changes a draft, or the title and ticket of a case that is filed.
 // match is the version that the person saw.
-func (d *Cases) Edit(ctx context.Context, a desk.Actor, id, match int64, ch Edit) error {
+func (d *Drafts) Edit(ctx context.Context, a desk.Actor, id, match int64, ch Edit) error {
 	if err := a.May(access.Work); err != nil {
 		return err
 	}
 	_, err := desk.Once(ctx, d.Desk, func(tx *db.Tx) (desk.Ref, error) {
-		return desk.Ref{}, d.Change(ctx, tx, id, &a, func(w *Work) error {
-			if err := w.matches(match); err != nil {
+		return desk.Ref{}, d.cases.Change(ctx, tx, id, &a, func(w *cases.Work) error {
+			if err := w.Matches(match); err != nil {
 				return err
 			}
-			return w.changeHead(ctx, ch)
+			return (&work{w, d}).changeHead(ctx, ch)
 		})
 	})
 	return err
 }
 
-func (w *Work) matches(version int64) error {
-	if version != w.Case.Version {
-		return desk.ErrStale
+// work is a change of a case with what drafts do in it.
+type work struct {
+	*cases.Work
+	d *Drafts
+}
+
+func (w *work) changeHead(ctx context.Context, ch Edit) error {
+	fixed, err := w.fixed(ctx)
+	if err != nil {
+		return err
+	}
+	if fixed != "" {
+		var wrong []desk.Field
+		for _, field := range ch.draftOnly() {
+			wrong = append(wrong, desk.Field{Name: field, Detail: fixed})
+		}
+		if len(wrong) > 0 {
+			return &desk.Invalid{Fields: wrong}
+		}
+	}
+	if err := w.retitle(ctx, ch.Title, fixed != ""); err != nil {
+		return err
+	}
+	if err := w.rewrite(ctx, ch); err != nil {
+		return err
+	}
+	if fixed == "" {
+		w.Case.Severity = w.d.severityOf(w.Case)
+	}
+	if ch.Reference != nil {
+		if err := w.Bring(ctx, *ch.Reference); err != nil {
+			return err
+		}
+	}
+	if ch.Ticket != nil {
+		return w.ticket(ctx, strings.TrimSpace(*ch.Ticket))
 	}
 	return nil
 }
 
-func (w *Work) changeHead(ctx context.Context, ch Edit) error {
-	c := w.Case
-	now, err := w.situation(ctx)
+// fixed is why a case keeps what it says; empty for a draft that can be changed.
+func (w *work) fixed(ctx context.Context) (string, error) {
+	now, err := w.Situation(ctx)
+	switch {
+	case err != nil:
+		return "", err
+	case w.Case.State != casework.Draft:
+		return "a case that is " + string(w.Case.State) + " keeps what it was filed with; write a message instead", nil
+	case now.OnItsWay != "":
+		return "the filing is on its way; what it says stands", nil
+	}
+	return "", nil
+}
+
+// draftOnly are the fields set that can be changed in a draft alone.
+func (ch Edit) draftOnly() (fields []string) {
+	for _, x := range []struct {
+		set   bool
+		field string
+	}{
+		{ch.Kind != nil, "kind"}, {ch.Facts != nil, "facts"}, {ch.Texts != nil, "texts"}, {ch.Answers != nil, "answers"},
+		{ch.Asset != nil, "asset"}, {ch.Account != nil, "account"}, {ch.Contract != nil, "contract"},
+		{ch.Severity != nil, "severity"}, {ch.SeverityReason != nil, "severity_reason"},
+	} {
+		if x.set {
+			fields = append(fields, x.field)
+		}
+	}
+	return fields
+}
+
+// retitle changes the title; recorded says that the record tells of it.
+func (w *work) retitle(ctx context.Context, to *string, recorded bool) error {
+	if to == nil {
+		return nil
+	}
+	hide, err := w.Hiding(ctx)
 	if err != nil {
 		return err
 	}
-	fixed := ""
-	switch {
-	case c.State != casework.Draft:
-		fixed = "a case that is " + string(c.State) + " keeps what it was filed with; write a message instead"
-	case now.OnItsWay != "":
-		fixed = "the filing is on its way; what it says stands"
+	title := hide(strings.TrimSpace(*to))
+	if title == w.Case.Title {
+		return nil
 	}
-	var wrong []desk.Field
-	draftOnly := func(set bool, field string) {
-		if set && fixed != "" {
-			wrong = append(wrong, desk.Field{Name: field, Detail: fixed})
-		}
+	if title == "" {
+		return desk.Fault("title", "a title is needed by which the case is recognised in a list")
 	}
-	draftOnly(ch.Kind != nil, "kind")
-	draftOnly(ch.Facts != nil, "facts")
-	draftOnly(ch.Texts != nil, "texts")
-	draftOnly(ch.Answers != nil, "answers")
-	draftOnly(ch.Asset != nil, "asset")
-	draftOnly(ch.Account != nil, "account")
-	draftOnly(ch.Contract != nil, "contract")
-	draftOnly(ch.Severity != nil, "severity")
-	draftOnly(ch.SeverityReason != nil, "severity_reason")
-	if len(wrong) > 0 {
-		return &desk.Invalid{Fields: wrong}
-	}
-	if ch.Title != nil {
-		hide, err := w.hiding(ctx)
-		if err != nil {
+	if recorded {
+		if _, err := w.Changed(ctx, fmt.Sprintf("Title changed from %q to %q.", w.Case.Title, title),
+			&casesdb.Effect{Sets: &casesdb.Sets{Title: &title}}); err != nil {
 			return err
 		}
-		title := hide(strings.TrimSpace(*ch.Title))
-		ch.Title = &title
 	}
-	if ch.Title != nil && *ch.Title != c.Title {
-		if strings.TrimSpace(*ch.Title) == "" {
-			return desk.Fault("title", "a title is needed by which the case is recognised in a list")
-		}
-		if fixed != "" {
-			if _, err := w.changed(ctx, fmt.Sprintf("Title changed from %q to %q.", c.Title, *ch.Title), &casesdb.Effect{Sets: &casesdb.Sets{Title: ch.Title}}); err != nil {
-				return err
-			}
-		}
-		c.Title = *ch.Title
-	}
+	w.Case.Title = title
+	return nil
+}
+
+// rewrite changes what a draft says and what it is about.
+func (w *work) rewrite(ctx context.Context, ch Edit) error {
+	c := w.Case
 	if ch.Kind != nil {
 		c.Kind = *ch.Kind
 	}
@@ -126,22 +170,11 @@ func (w *Work) changeHead(ctx context.Context, ch Edit) error {
 	if ch.SeverityReason != nil {
 		c.SeverityBecause = *ch.SeverityReason
 	}
-	if fixed == "" {
-		c.Severity = w.d.severityOf(c)
-	}
-	if ch.Reference != nil {
-		if err := w.bring(ctx, *ch.Reference); err != nil {
-			return err
-		}
-	}
-	if ch.Ticket != nil {
-		return w.ticket(ctx, strings.TrimSpace(*ch.Ticket))
-	}
 	return nil
 }
 
 // ticket changes our own ticket's number. From the filing on it is in the record.
-func (w *Work) ticket(ctx context.Context, number string) error {
+func (w *work) ticket(ctx context.Context, number string) error {
 	refs, err := w.References(ctx)
 	if err != nil {
 		return err
@@ -155,7 +188,7 @@ func (w *Work) ticket(ctx context.Context, number string) error {
 	if was == number {
 		return nil
 	}
-	w.renumbered = true
+	w.Renumbered()
 	if err := w.SetReference(ctx, "ours", number); err != nil || w.Case.FiledAt == nil {
 		return err
 	}
@@ -163,13 +196,13 @@ func (w *Work) ticket(ctx context.Context, number string) error {
 	if number == "" {
 		text = "Our ticket " + was + " was taken out."
 	}
-	_, err = w.changed(ctx, text, &casesdb.Effect{Sets: &casesdb.Sets{Ticket: &number}})
+	_, err = w.Changed(ctx, text, &casesdb.Effect{Sets: &casesdb.Sets{Ticket: &number}})
 	return err
 }
 
 // answer merges answers to the vendor's form into those that are there. What the form asked
 // for earlier stays until it is taken out.
-func (w *Work) answer(ctx context.Context, patch json.RawMessage) error {
+func (w *work) answer(ctx context.Context, patch json.RawMessage) error {
 	if patch == nil {
 		return nil
 	}
@@ -198,7 +231,7 @@ func (w *Work) answer(ctx context.Context, patch json.RawMessage) error {
 
 // belong changes what a draft is about. What followed from what was there before
 // follows anew.
-func (w *Work) belong(ctx context.Context, ch Edit) error {
+func (w *work) belong(ctx context.Context, ch Edit) error {
 	c := w.Case
 	before, err := w.d.filing.BelongingsOf(ctx, w.Tx, c)
 	if err != nil {

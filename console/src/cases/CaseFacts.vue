@@ -1,0 +1,139 @@
+<script setup lang="ts">
+import { ref } from 'vue'
+import type { Case } from '../shared/api'
+import { clock, short, useClock } from '../shared/time'
+import TimeText from '../shared/TimeText.vue'
+
+defineProps<{ view: Case; may: boolean }>()
+const emit = defineEmits<{ bring: [number: string] }>()
+const now = useClock()
+const theirNumber = ref('')
+</script>
+
+<template>
+  <aside aria-label="Facts">
+    <h2>Facts</h2>
+    <dl>
+      <dt>Vendor</dt>
+      <dd>
+        <RouterLink :to="`/vendors/${view.line.vendor_key}`">{{ view.line.vendor }}</RouterLink><br /><span
+          class="sub tn"
+          >{{ clock(now, view.vendor_zone) }} there, {{ view.vendor_open ? 'open' : 'closed'
+          }}<template v-if="view.vendor_until">
+            till {{ short(view.vendor_until, now, view.vendor_zone) }}</template
+          ></span
+        >
+      </dd>
+      <template v-for="r in view.references" :key="r.whose + r.value"
+        ><dt>{{ r.whose === 'vendor' ? 'Theirs' : 'Our ticket' }}</dt>
+        <dd class="mono">{{ r.value }}</dd></template
+      >
+      <template v-if="may && !view.line.reference && ['filed', 'open', 'fix-offered'].includes(view.line.state)"
+        ><dt><label for="bring">Theirs</label></dt>
+        <dd>
+          <form class="bring" @submit.prevent="emit('bring', theirNumber.trim())">
+            <input
+              id="bring"
+              v-model="theirNumber"
+              class="in mono"
+              placeholder="none yet"
+              data-testid="bring"
+            /><NButton size="small" attr-type="submit" :disabled="!theirNumber.trim()">Keep</NButton>
+          </form>
+        </dd></template
+      >
+      <template v-if="view.vendor_word"
+        ><dt>Their word</dt>
+        <dd>
+          “{{ view.vendor_word }}” <span class="sub"><TimeText :at="view.vendor_word_at" /></span></dd
+      ></template>
+      <template v-if="view.level_set_by_vendor"
+        ><dt>They set</dt>
+        <dd>
+          “{{ view.level_set_by_vendor }}”<br /><span class="sub small">without our agreeing; no clock changes</span>
+        </dd></template
+      >
+      <template v-if="view.holder"
+        ><dt>Holder</dt>
+        <dd>{{ view.holder }}</dd></template
+      >
+      <template v-if="view.texts.on_what"
+        ><dt>On what</dt>
+        <dd>{{ view.texts.on_what }}</dd></template
+      >
+      <template v-if="view.asset"
+        ><dt>Asset</dt>
+        <dd>
+          <RouterLink :to="`/register/assets/${view.asset_id}`">{{ view.asset }}</RouterLink>
+        </dd></template
+      >
+      <template v-if="view.account"
+        ><dt>Account</dt>
+        <dd>
+          <RouterLink :to="`/register/accounts/${view.account_id}`" class="mono">{{ view.account }}</RouterLink>
+        </dd></template
+      >
+      <template v-if="view.contract"
+        ><dt>Contract</dt>
+        <dd>
+          <RouterLink class="mono" :to="`/register/contracts/${view.contract_id}`">{{ view.contract }}</RouterLink>
+          <span class="sub">till {{ view.contract_until }}</span>
+        </dd></template
+      >
+      <dt>Owner</dt>
+      <dd data-testid="owner">{{ view.line.owner ?? 'nobody' }}</dd>
+      <template v-if="view.outcome"
+        ><dt>Outcome</dt>
+        <dd>{{ view.outcome }}</dd></template
+      >
+      <template v-if="view.cause"
+        ><dt>Cause</dt>
+        <dd>{{ view.cause }}</dd></template
+      >
+    </dl>
+    <template v-if="view.severity_reasons"
+      ><h2>Graded</h2>
+      <p>{{ view.severity_reasons.join('; ') }}.</p>
+      <p v-if="view.severity_chosen_because" class="sub">Chosen otherwise: {{ view.severity_chosen_because }}</p>
+      <p v-if="view.warning" class="sub small">{{ view.warning }}</p></template
+    >
+    <template v-if="view.level_held?.criteria.length"
+      ><h2>Attested</h2>
+      <p v-for="c in view.level_held.criteria" :key="c.id">
+        {{ c.text }} <span class="sub">{{ c.attested_by ?? 'nobody yet' }}</span>
+      </p></template
+    >
+  </aside>
+</template>
+
+<style scoped>
+aside h2 {
+  border-bottom: 1px solid var(--line2);
+  padding-bottom: 5px;
+  margin: 16px 0 8px;
+}
+aside h2:first-child {
+  margin-top: 0;
+}
+dl {
+  display: grid;
+  grid-template-columns: 84px minmax(0, 1fr);
+  gap: 5px 8px;
+  margin: 0;
+}
+dt {
+  color: var(--ink2);
+}
+dd {
+  margin: 0;
+  overflow-wrap: anywhere;
+}
+.bring {
+  display: flex;
+  gap: 6px;
+}
+.bring .in {
+  height: 28px;
+  min-width: 0;
+}
+</style>

@@ -1,0 +1,90 @@
+<script setup lang="ts">
+import { NButton, NModal } from 'naive-ui'
+import { computed, onMounted, ref } from 'vue'
+import { useRouter } from 'vue-router'
+import { routeKey, routeWords, toVendor, type Route } from '../shared/routes'
+import { trap } from '../shared/trap'
+import { useDraftHere } from './draft'
+
+const props = defineProps<{ routes: Route[] }>()
+const picked = defineModel<string>('picked')
+const emit = defineEmits<{ leave: [] }>()
+const d = useDraftHere()
+const router = useRouter()
+const filing = ref(false)
+const via = computed(() => props.routes.find((r) => routeKey(r) === picked.value) ?? props.routes[0])
+const way = computed(() => (via.value ? 'by ' + routeWords(via.value, props.routes, toVendor) : ''))
+
+async function file() {
+  filing.value = true
+  const done = await d.step({ step: 'file', channel: via.value?.channel, link: via.value?.link })
+  filing.value = false
+  emit('leave')
+  if (done) await router.push(`/cases/${done.line.number}`)
+}
+onMounted(() => setTimeout(() => document.querySelector<HTMLElement>('[data-testid="file"]')?.focus(), 50))
+</script>
+
+<template>
+  <NModal v-if="d.draft" show :auto-focus="false" :trap-focus="false" @update:show="emit('leave')">
+    <div
+      class="panel dialog"
+      role="dialog"
+      aria-modal="true"
+      aria-labelledby="look-title"
+      data-testid="last-look-dialog"
+      @keydown="trap"
+      @keydown.esc="emit('leave')"
+    >
+      <h1 id="look-title">The last look</h1>
+      <p class="sub">
+        This leaves the house, to {{ d.draft.line.vendor }}, {{ way }}, at level “{{ d.draft.level_held?.label }}”{{
+          via?.automatic ? '' : '; you take it there yourself'
+        }}.
+      </p>
+      <div v-if="routes.length > 1" class="segments by" role="radiogroup" aria-label="By which channel">
+        <label v-for="r in routes" :key="routeKey(r)" :data-testid="'route-' + routeKey(r)">
+          <input type="radio" name="route" :value="routeKey(r)" :checked="via === r" @change="picked = routeKey(r)" />by
+          {{ routeWords(r, routes, toVendor) }}
+        </label>
+      </div>
+      <p class="what">
+        <b>{{ d.draft.line.title }}</b>
+      </p>
+      <pre>{{ d.draft.preview }}</pre>
+      <div class="row">
+        <NButton type="primary" :loading="filing" data-testid="file" @click="file">
+          {{ via?.automatic ? 'File it with ' + d.draft.line.vendor : 'Make it ready to take there' }}
+        </NButton>
+        <NButton @click="emit('leave')">Not yet</NButton>
+      </div>
+    </div>
+  </NModal>
+</template>
+
+<style scoped>
+.dialog {
+  width: 760px;
+  max-width: calc(100vw - 24px);
+  padding: 20px 24px;
+  color: var(--ink);
+}
+.by {
+  margin-top: 8px;
+}
+.what {
+  margin-top: 12px;
+}
+pre {
+  white-space: pre-wrap;
+  overflow-wrap: anywhere;
+  font: inherit;
+  max-height: 46vh;
+  overflow: auto;
+  border: 1px solid var(--line2);
+  border-radius: 4px;
+  padding: 10px 14px;
+  background: var(--paper);
+  margin: 6px 0 16px;
+}
+</style>

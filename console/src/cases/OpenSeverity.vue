@@ -1,0 +1,186 @@
+<script setup lang="ts">
+import { useDebounceFn } from '@vueuse/core'
+import { NInput, NSelect } from 'naive-ui'
+import { computed, ref, watch } from 'vue'
+import { client, newKey, ok, Problem, words } from '../shared/api'
+import { attrs } from '../shared/attrs'
+import { short, useClock } from '../shared/time'
+import AttestTick from './AttestTick.vue'
+import SeverityPlate from '../shared/SeverityPlate.vue'
+import { useDraftHere } from './draft'
+
+const d = useDraftHere()
+const now = useClock()
+
+// The grade follows the facts at once, before there is a draft.
+const grade = ref<Awaited<ReturnType<typeof askGrade>>>()
+const gradeProblem = ref('')
+const askGrade = () =>
+  ok(
+    client.POST('/grade', {
+      params: { header: { 'Idempotency-Key': newKey() } },
+      body: {
+        facts: d.form.facts,
+        kind: d.form.kind as 'fault',
+        vendor: d.form.vendor ?? undefined,
+        severity: d.form.severity ?? undefined,
+      },
+    }),
+  )
+watch(
+  [() => ({ ...d.form.facts }), () => d.form.vendor, () => d.form.kind, () => d.form.severity],
+  useDebounceFn(async () => {
+    if (!d.form.facts.environment || !d.form.facts.effect) return (grade.value = undefined)
+    try {
+      grade.value = await askGrade()
+      gradeProblem.value = ''
+    } catch (e) {
+      grade.value = undefined
+      const faults = e instanceof Problem ? e.doc.errors : undefined
+      gradeProblem.value = faults?.map((f) => f.field.replace('facts.', '') + ' ' + f.detail).join('; ') ?? words(e)
+    }
+  }, 150),
+  { immediate: true },
+)
+
+const choices = [
+  {
+    key: 'effect',
+    label: 'The service is',
+    words: { stopped: 'stopped', degraded: 'degraded', inconvenient: 'inconvenient', none: 'fine' },
+  },
+  { key: 'reach', label: 'For whom?', words: { everyone: 'everyone', many: 'many', few: 'few', one: 'one' } },
+  { key: 'workaround', label: 'A way round?', words: { none: 'none', costly: 'costly', acceptable: 'acceptable' } },
+  { key: 'environment', label: 'Where?', words: { production: 'production', other: 'elsewhere' } },
+] as const
+const answered = computed(() => choices.filter((c) => d.form.facts[c.key]).length + 1)
+const answer = (key: string, to: string) => ((d.form.facts as Record<string, unknown>)[key] = to)
+const criteria = computed(() => d.draft?.level_held?.criteria ?? [])
+const firsts = computed(() => grade.value?.promises?.filter((p) => p.deadline === 'first-response' && p.due) ?? [])
+const update = computed(() => grade.value?.promises?.find((p) => p.deadline === 'update'))
+const severities = ['Stopped', 'Impaired', 'Hampered', 'Minor'].map((w, i) => ({
+  label: `${i + 1} ${w}`,
+  value: i + 1,
+}))
+</script>
+
+<template>
+  <section class="panel part" aria-labelledby="p2">
+    <h2 id="p2">
+      <span class="mono n">2</span> How bad <span class="sub small">{{ answered }} of 5 answered</span>
+    </h2>
+    <div v-for="c in choices" :key="c.key" class="field">
+      <span :id="`l-${c.key}`" class="label">{{ c.label }}</span>
+      <div class="segments" role="radiogroup" :aria-labelledby="`l-${c.key}`">
+        <label v-for="(w, v) in c.words" :key="v" :data-testid="`${c.key}-${v}`">
+          <input
+            type="radio"
+            :name="c.key"
+            :value="v"
+            :checked="d.form.facts[c.key] === v"
+            @change="answer(c.key, String(v))"
+          />{{ w }}
+        </label>
+      </div>
+    </div>
+    <div class="field">
+      <span id="l-exposure" class="label">Losing data or open to attack, right now?</span>
+      <div class="segments" role="radiogroup" aria-labelledby="l-exposure">
+        <label v-for="v in [false, true]" :key="String(v)">
+          <input
+            type="radio"
+            name="exposure"
+            :checked="!!d.form.facts.exposure === v"
+            @change="d.form.facts.exposure = v"
+          />{{ v ? 'yes' : 'no' }}
+        </label>
+      </div>
+    </div>
+    <div class="grade" aria-live="polite">
+      <template v-if="grade">
+        <SeverityPlate large :severity="grade.severity" :word="grade.word" />
+        <div data-testid="grade">
+          <p>
+            <b>Severity {{ grade.severity }}, {{ grade.word }}</b>
+            <span class="sub"> because {{ grade.reasons.join('; ') }}</span>
+          </p>
+          <p v-if="grade.level">
+            Theirs: <b>“{{ grade.level.label }}”</b
+            ><template v-for="(p, i) in firsts" :key="i"
+              >{{ i ? ', or' : ' · first response' }} within {{ p.target }}: by <b>{{ short(p.due!, now) }}</b><span
+                v-if="firsts.length > 1 && p.contract"
+                class="sub"
+              >
+                under {{ p.contract }}</span
+              ></template
+            ><template v-if="!firsts.length"> · no first response is promised</template
+            ><template v-if="update">, an update every {{ update.target }}</template>
+          </p>
+          <p v-if="grade.warning" class="warn">{{ grade.warning }}</p>
+          <template v-if="d.draft">
+            <p v-for="c in criteria" :key="c.id" class="criterion">
+              <AttestTick :done="!!c.attested_by" />{{ c.text }}
+              <span v-if="c.attested_by" class="sub">· attested by {{ c.attested_by }}</span>
+              <button
+                v-else
+                class="linkish"
+                type="button"
+                :data-testid="`attest-${c.id}`"
+                @click="d.step({ step: 'attest', criterion: c.id })"
+              >
+                attest
+              </button>
+            </p>
+          </template>
+          <div class="row other">
+            <span id="l-other" class="sub">Another level?</span>
+            <NSelect
+              v-model:value="d.form.severity"
+              class="another"
+              clearable
+              size="small"
+              :options="severities"
+              placeholder="as the facts say"
+              :input-props="attrs({ 'aria-labelledby': 'l-other' })"
+            />
+            <NInput
+              v-if="d.form.severity && d.form.severity !== grade.supported"
+              v-model:value="d.form.severity_reason"
+              size="small"
+              placeholder="Why"
+              :input-props="attrs({ 'aria-label': 'Why another level' })"
+            />
+          </div>
+        </div>
+      </template>
+      <p v-else class="sub">{{ gradeProblem || 'The severity follows from the answers, with its reasons.' }}</p>
+    </div>
+  </section>
+</template>
+
+<style scoped>
+h2 .small {
+  float: right;
+  font-weight: 400;
+}
+.grade {
+  display: flex;
+  gap: 16px;
+  margin-top: 16px;
+  padding-top: 12px;
+  border-top: 1px solid var(--line2);
+  min-height: 58px;
+}
+.criterion {
+  display: flex;
+  gap: 6px;
+  align-items: center;
+  margin-top: 4px;
+}
+.other {
+  margin-top: 8px;
+}
+.another {
+  width: 160px;
+}
+</style>
