@@ -5,12 +5,16 @@ import (
 	"bytes"
 	"encoding/json"
 	"errors"
+	"go/ast"
+	"go/parser"
+	"go/token"
 	"io"
 	"os"
 	"os/exec"
 	"path/filepath"
 	"strings"
 	"testing"
+	"unicode/utf8"
 )
 
 const module = "roundhouse.example/"
@@ -103,10 +107,11 @@ func TestWhatMayImportWhat(t *testing.T) {
 	}
 }
 
-// Files stay short enough to be read, and packages small enough to be known.
+// Files stay short enough to be read, and packages small enough to be known; so do lines and functions. A function
+// that is better long says so in its comment.
 func TestSizes(t *testing.T) {
 	t.Parallel()
-	packages := map[string]int{}
+	packages, functions := map[string]int{}, 0
 	err := filepath.WalkDir("..", func(path string, e os.DirEntry, err error) error {
 		if err != nil {
 			return err
@@ -116,7 +121,7 @@ func TestSizes(t *testing.T) {
 			return filepath.SkipDir
 		}
 		switch filepath.Ext(path) {
-		case ".go", ".ts", ".vue":
+		case ".go", ".ts", ".vue", ".css", ".md":
 		default:
 			return nil
 		}
@@ -128,8 +133,19 @@ func TestSizes(t *testing.T) {
 			return err
 		}
 		lines := bytes.Count(raw, []byte("\n"))
-		if lines > 430 {
+		if lines > 410 {
 			t.Errorf("%s has %d lines", path, lines)
+		}
+		for i, line := range strings.Split(string(raw), "\n") {
+			if long(path, line) {
+				t.Errorf("%s:%d has %d characters", path, i+1, utf8.RuneCountInString(line))
+			}
+			if strings.HasSuffix(path, ".vue") && (strings.Contains(line, ` style="`) || strings.Contains(line, "as never")) {
+				t.Errorf("%s:%d has a style or a cast of its own", path, i+1)
+			}
+		}
+		if filepath.Ext(path) == ".go" {
+			functions += longFunctions(t, path, raw)
 		}
 		if filepath.Ext(path) == ".go" && !strings.HasSuffix(path, "_test.go") {
 			packages[filepath.Dir(path)] += lines
@@ -142,9 +158,48 @@ func TestSizes(t *testing.T) {
 	if len(packages) < 50 {
 		t.Errorf("only %d packages were counted", len(packages))
 	}
+	if functions < 1000 {
+		t.Errorf("only %d functions were measured", functions)
+	}
 	for dir, lines := range packages {
 		if lines > 1650 {
 			t.Errorf("%s has %d lines", dir, lines)
 		}
 	}
+}
+
+// long says whether a line is longer than people read with ease; tables, pictures and drawings have no say in it.
+func long(path, line string) bool {
+	if utf8.RuneCountInString(line) <= 120 {
+		return false
+	}
+	switch filepath.Ext(path) {
+	case ".md":
+		return !strings.HasPrefix(line, "|") && !strings.HasPrefix(line, "![") && !strings.HasPrefix(line, "    ")
+	case ".vue":
+		return !strings.Contains(line, ` d="`)
+	}
+	return true
+}
+
+// longFunctions complains of long functions and says how many there are at all. Tests tell stories, which may be long.
+func longFunctions(t *testing.T, path string, raw []byte) (n int) {
+	t.Helper()
+	files := token.NewFileSet()
+	f, err := parser.ParseFile(files, path, raw, parser.ParseComments)
+	if err != nil {
+		t.Fatal(err)
+	}
+	for _, d := range f.Decls {
+		fn, ok := d.(*ast.FuncDecl)
+		if !ok || strings.HasSuffix(path, "_test.go") {
+			continue
+		}
+		n++
+		lines := files.Position(fn.End()).Line - files.Position(fn.Pos()).Line + 1
+		if lines > 70 && !strings.Contains(fn.Doc.Text(), "In one piece") {
+			t.Errorf("%s: %s has %d lines", path, fn.Name.Name, lines)
+		}
+	}
+	return n
 }

@@ -112,8 +112,9 @@ func TestTheRecordIsComplete(t *testing.T) {
 		}
 		other := spoilt[column]
 		if other == "" {
-			other = map[string]string{"string": "'spoilt'", "bool": "not " + column, "Time": "coalesce(" + column +
-				", now()) + interval '1 hour'"}[strings.TrimPrefix(reflect.Indirect(reflect.New(columns.Field(i).Type)).Type().String(), "*time.")]
+			typ := strings.TrimPrefix(reflect.Indirect(reflect.New(columns.Field(i).Type)).Type().String(), "*time.")
+			other = map[string]string{"string": "'spoilt'", "bool": "not " + column,
+				"Time": "coalesce(" + column + ", now()) + interval '1 hour'"}[typ]
 		}
 		if other == "" {
 			t.Errorf("nobody says how %s is spoilt", column)

@@ -1,4 +1,5 @@
 import { keepPreviousData, useQuery } from '@tanstack/vue-query'
+import type { Client } from 'openapi-fetch'
 import { computed, ref, type Ref } from 'vue'
 import { client, newKey, ok, whole, type Schemas } from '../shared/api'
 import type { KindName } from './fields'
@@ -34,47 +35,59 @@ export type ThingQuery = {
   contract?: number
 }
 
-const list = (kind: KindName, query: ThingQuery) =>
-  ok(client.GET(`/${kind}`, { params: { query: query as never } })) as unknown as Promise<{
-    items: Thing[]
-    next?: string
-  }>
+type Answer<T> = { responses: { 200: { content: { 'application/json': T } } } }
+type Version = { header: { 'If-Match': string } }
+// The four kinds have the same operations, so they are asked for through one of them.
+type Paths = {
+  '/things': {
+    get: Answer<{ items: Thing[]; next?: string }> & { parameters: { query?: ThingQuery } }
+    post: Answer<Thing> & {
+      parameters: { header: { 'Idempotency-Key': string } }
+      requestBody: { content: { 'application/json': Members } }
+    }
+  }
+  '/things/{id}': {
+    get: Answer<Thing> & { parameters: { path: { id: number } } }
+    patch: Answer<Thing> & {
+      parameters: Version & { path: { id: number }; query?: { meant?: boolean } }
+      requestBody: { content: { 'application/merge-patch+json': Members } }
+    }
+    delete: Answer<unknown> & { parameters: Version & { path: { id: number } } }
+  }
+}
+const things = client as unknown as Client<Paths>
+const all = (kind: KindName) => `/${kind}` as '/things'
+const one = (kind: KindName) => `/${kind}/{id}` as '/things/{id}'
 
 export const useThings = (kind: Ref<KindName>, query: Ref<ThingQuery>, enabled: Ref<boolean> = ref(true)) =>
   useQuery({
     enabled,
     queryKey: ['things', kind, query],
-    queryFn: () => list(kind.value, query.value),
+    queryFn: () => ok(things.GET(all(kind.value), { params: { query: query.value } })),
     placeholderData: keepPreviousData,
   })
 
 export const useThing = (kind: Ref<KindName>, id: Ref<number>) =>
   useQuery({
     queryKey: ['thing', kind, id],
-    queryFn: () =>
-      whole(client.GET(`/${kind.value}/{id}`, { params: { path: { id: id.value } } })) as unknown as Promise<{
-        data: Thing
-        etag: string
-      }>,
+    queryFn: () => whole(things.GET(one(kind.value), { params: { path: { id: id.value } } })),
     enabled: computed(() => id.value > 0),
   })
 
 export const addThing = (kind: KindName, facts: Members) =>
-  ok(
-    client.POST(`/${kind}`, { params: { header: { 'Idempotency-Key': newKey() } }, body: facts as never }),
-  ) as unknown as Promise<Thing>
+  ok(things.POST(all(kind), { params: { header: { 'Idempotency-Key': newKey() } }, body: facts }))
 
 export const changeThing = (kind: KindName, id: number, etag: string, members: Members, meant: boolean) =>
   whole(
-    client.PATCH(`/${kind}/{id}`, {
-      params: { path: { id }, header: { 'If-Match': etag }, query: (meant ? { meant } : {}) as never },
-      body: members as never,
+    things.PATCH(one(kind), {
+      params: { path: { id }, header: { 'If-Match': etag }, query: meant ? { meant } : {} },
+      body: members,
       headers: { 'Content-Type': 'application/merge-patch+json' },
     }),
-  ) as unknown as Promise<{ data: Thing; etag: string }>
+  )
 
 export const removeThing = (kind: KindName, id: number, etag: string) =>
-  whole(client.DELETE(`/${kind}/{id}`, { params: { path: { id }, header: { 'If-Match': etag } } }))
+  whole(things.DELETE(one(kind), { params: { path: { id }, header: { 'If-Match': etag } } }))
 
 export const checkThing = (kind: KindName, id: number | undefined, members: Members) =>
   ok(client.POST('/check', { body: { kind: singular(kind), id, members } }))

@@ -35,8 +35,8 @@ func (a *Commands) addPerson() *cobra.Command {
 			"anybody can sign in. That begins the desk too: it gets office hours in --zone, hours\nround the clock, and a " +
 			"policy to be changed (see roundhouse policy show).",
 		Example: "  roundhouse person add ines@saltmarsh.example --name \"Ines Vik\" --role handler\n" +
-			"  roundhouse person add ines@saltmarsh.example --name \"Ines Vik\" --role administrator --data .roundhouse --desk " +
-			"\"Saltmarsh Ferries\" --zone Europe/Oslo",
+			"  roundhouse person add ines@saltmarsh.example --name \"Ines Vik\" --role administrator --data .roundhouse " +
+			"--desk \"Saltmarsh Ferries\" --zone Europe/Oslo",
 		RunE: func(cmd *cobra.Command, args []string) error {
 			if name == "" {
 				return app.Usagef("say the person's name with --name")

@@ -148,7 +148,8 @@ func (a *Commands) secretAdd() *cobra.Command {
 			"say {secret NAME}.",
 		Example: "  roundhouse secret add corvane-passphrase-2 --vendor corvane --label \"Second passphrase\" --kind " +
 			"passphrase --host desk.corvane.example\n" +
-			"  roundhouse secret add tallow-safe-word --vendor tallow --label \"Safe word\" --kind passphrase --paper --place \"Safe at Ern\"",
+			"  roundhouse secret add tallow-safe-word --vendor tallow --label \"Safe word\" --kind passphrase --paper " +
+			"--place \"Safe at Ern\"",
 		RunE: func(cmd *cobra.Command, args []string) error {
 			facts, err := a.Given(cmd.Flags(), secretNoun)
 			if err != nil {

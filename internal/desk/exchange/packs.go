@@ -145,7 +145,8 @@ func (d *Exchange) ReadPack(ctx context.Context, a desk.Actor, file []byte, seen
 }
 
 // vendorOf is the vendor that a pack is of; fresh: the desk has none by its key, nor by its name.
-func (d *Exchange) vendorOf(ctx context.Context, tx *db.Tx, p pack.Pack) (row registerdb.Vendor, fresh bool, err error) {
+func (d *Exchange) vendorOf(ctx context.Context, tx *db.Tx, p pack.Pack) (row registerdb.Vendor, fresh bool,
+	err error) {
 	row, err = registerdb.VendorByKey(ctx, tx, p.Vendor.Key)
 	switch {
 	case err == nil && row.Key != p.Vendor.Key:

@@ -64,11 +64,6 @@ func columnsOf[T any](list []Thing[T]) ([]any, error) {
 	return []any{id, version, vendor, facts, product, account, contract, starts, ends, notice}, nil
 }
 
-const unnested = `unnest(cast($1 as bigint[]), cast($2 as bigint[]), cast($3 as bigint[]), cast($4 as text[]),
-cast($5 as bigint[]), cast($6 as bigint[]), cast($7 as bigint[]),
-	cast($8 as date[]), cast($9 as date[]), cast($10 as date[])) x(id, version, vendor_id, facts, product_id,
-	account_id, contract_id, starts_on, ends_on, notice_on)`
-
 // AddThings writes many new ones in one statement, and gives contracts their ids: what they
 // cover and promise is written after them.
 func AddThings[T any](ctx context.Context, q db.Querier, kind ThingKind, list []Thing[T]) error {
@@ -79,19 +74,8 @@ func AddThings[T any](ctx context.Context, q db.Querier, kind ThingKind, list []
 	if err != nil {
 		return err
 	}
-	own, theirs := "", ""
-	switch kind.Name {
-	case "asset":
-		own = ", product_id, account_id, contract_id"
-		theirs = own
-	case "contract":
-		own, theirs = ", number, starts_on, ends_on, notice_on",
-			", cast(facts as jsonb)->>'number', starts_on, ends_on, notice_on"
-	}
-	sql := "insert into " + kind.Name + " (vendor_id, facts" + own + ") select vendor_id, cast(facts as jsonb)" + theirs +
-		" from " + unnested
 	if kind.Name != "contract" {
-		_, err = q.ExecContext(ctx, sql, args...)
+		_, err = q.ExecContext(ctx, kind.add, args...)
 		return err
 	}
 	var rows []struct {
@@ -99,7 +83,8 @@ func AddThings[T any](ctx context.Context, q db.Querier, kind ThingKind, list []
 		Vendor int64  `db:"vendor_id"`
 		Facts  string `db:"facts"`
 	}
-	if err := q.SelectContext(ctx, &rows, sql+" returning id, vendor_id, facts->>'number' as facts", args...); err != nil {
+	err = q.SelectContext(ctx, &rows, kind.add+" returning id, vendor_id, facts->>'number' as facts", args...)
+	if err != nil {
 		return err
 	}
 	type key struct {
@@ -140,12 +125,7 @@ func ChangeThings[T any](ctx context.Context, q db.Querier, kind ThingKind, list
 	if err != nil {
 		return false, err
 	}
-	own := map[string]string{"asset": ", product_id = x.product_id, account_id = x.account_id, " +
-		"contract_id = x.contract_id",
-		"contract": ", number = cast(x.facts as jsonb)->>'number', starts_on = x.starts_on, ends_on = x.ends_on, " +
-			"notice_on = x.notice_on"}[kind.Name]
-	r, err := q.ExecContext(ctx, "update "+kind.Name+" t set version = t.version + 1, facts = cast(x.facts as jsonb)"+own+
-		" from "+unnested+" where t.id = x.id and t.version = x.version", args...)
+	r, err := q.ExecContext(ctx, kind.change, args...)
 	if err != nil {
 		return false, err
 	}

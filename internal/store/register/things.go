@@ -6,7 +6,6 @@ import (
 	"strings"
 	"time"
 
-	casesdb "roundhouse.example/internal/store/cases"
 	"roundhouse.example/internal/store/db"
 )
 
@@ -43,56 +42,6 @@ type Thing[T any] struct {
 	// Whole are the facts with what stands in other tables, of one that is to be written.
 	Whole T `db:"-"`
 }
-
-// ThingKind is one of the register's tables, with the SQL that is its own.
-type ThingKind struct {
-	Name    string
-	columns string // with where they come from
-	Order   string // what a list goes by, with an index behind it
-	date    bool   // Order is a date, not a text
-}
-
-// Follows says whether a key is one that a list of the kind goes by.
-func (k ThingKind) Follows(key string) bool {
-	if !k.date {
-		return true
-	}
-	_, err := time.Parse(time.DateOnly, key)
-	return err == nil
-}
-
-func (k ThingKind) selection() string {
-	if k.date {
-		return "select to_char(" + k.Order + ", 'YYYY-MM-DD') as list_key, " + k.columns
-	}
-	return "select " + k.Order + " as list_key, " + k.columns
-}
-
-// The register's tables.
-var (
-	Products = ThingKind{"product", `t.id, t.vendor_id, t.version, t.facts, v.key as vendor, v.name as vendor_name,
-		(select count(*) from asset a where a.product_id = t.id) as assets, 0 as live
-		from product t join vendor v on v.id = t.vendor_id`, "lower(t.name)", false}
-	Accounts = ThingKind{"account", `t.id, t.vendor_id, t.version, t.facts, v.key as vendor, v.name as vendor_name,
-		(select count(*) from asset a where a.account_id = t.id) as assets,
-		(select count(*) from support_case c where c.account_id = t.id and c.` + casesdb.LiveCases + `) as live
-		from account t join vendor v on v.id = t.vendor_id`, "lower(t.number)", false}
-	Contracts = ThingKind{"contract",
-		`t.id, t.vendor_id, t.version, t.facts, t.starts_on, t.ends_on, t.notice_on, v.key as vendor, v.name as vendor_name,
-		(select count(*) from asset a where a.contract_id = t.id) as assets,
-		(select count(*) from support_case c where c.contract_id = t.id and c.` + casesdb.LiveCases + `) as live,
-		(select count(*) from support_case c where c.contract_id = t.id and c.filed_at >= t.starts_on
-		and c.filed_at < t.ends_on + 1) as opened
-		from contract t join vendor v on v.id = t.vendor_id`, "t.ends_on", true}
-	Assets = ThingKind{"asset",
-		`t.id, t.vendor_id, t.version, t.facts, t.product_id, t.account_id, t.contract_id, v.key as vendor,
-		v.name as vendor_name,
-		p.name as product, p.facts->>'number_found' as product_number_found, k.number as contract, o.number as account,
-		0 as assets,
-		(select count(*) from support_case c where c.asset_id = t.id and c.` + casesdb.LiveCases + `) as live
-		from asset t join vendor v on v.id = t.vendor_id left join product p on p.id = t.product_id
-		left join contract k on k.id = t.contract_id left join account o on o.id = t.account_id`, "lower(t.name)", false}
-)
 
 // ThingFilter narrows a list of the register.
 type ThingFilter struct {
@@ -178,41 +127,19 @@ func ThingByID[T any](ctx context.Context, q db.Querier, kind ThingKind, id int6
 // AddThing gives it an id and a first version.
 func AddThing[T any](ctx context.Context, q db.Querier, kind ThingKind, t *Thing[T]) error {
 	t.Version = 1
-	switch kind.Name {
-	case "asset":
-		return q.GetContext(ctx, &t.ID,
-			`insert into asset (vendor_id, facts, product_id, account_id, contract_id)
-				values ($1, cast($2 as jsonb), $3, $4, $5) returning id`,
-			t.VendorID, t.Facts, t.ProductID, t.AccountID, t.ContractID)
-	case "contract":
-		return q.GetContext(ctx, &t.ID, `insert into contract (vendor_id, number, facts, starts_on, ends_on, notice_on)
-			values ($1, cast($2 as jsonb)->>'number', cast($2 as jsonb), $3, $4, $5)
-			returning id`, t.VendorID, t.Facts, t.Starts, t.Ends, t.Notice)
+	args, err := columnsOf([]Thing[T]{*t})
+	if err != nil {
+		return err
 	}
-	return q.GetContext(ctx, &t.ID, "insert into "+kind.Name+
-		" (vendor_id, facts) values ($1, cast($2 as jsonb)) returning id", t.VendorID, t.Facts)
+	return q.GetContext(ctx, &t.ID, kind.add+" returning id", args...)
 }
 
 // ChangeThing writes it, unless it is no longer at the version it was read at;
 // changed is then false.
 func ChangeThing[T any](ctx context.Context, q db.Querier, kind ThingKind, t *Thing[T]) (changed bool, err error) {
-	set, args := "facts = cast($3 as jsonb)", []any{t.ID, t.Version, t.Facts}
-	switch kind.Name {
-	case "asset":
-		set += ", product_id = $4, account_id = $5, contract_id = $6"
-		args = append(args, t.ProductID, t.AccountID, t.ContractID)
-	case "contract":
-		set += ", number = cast($3 as jsonb)->>'number', starts_on = $4, ends_on = $5, notice_on = $6"
-		args = append(args, t.Starts, t.Ends, t.Notice)
-	}
-	r, err := q.ExecContext(ctx, "update "+kind.Name+" set version = version + 1, "+set+" where id = $1 and version = $2",
-		args...)
-	if err != nil {
-		return false, err
-	}
-	n, err := r.RowsAffected()
+	changed, err = ChangeThings(ctx, q, kind, []Thing[T]{*t})
 	t.Version++
-	return n == 1, err
+	return changed, err
 }
 
 // RemoveThing takes it out, where nothing refers to it.
@@ -231,9 +158,5 @@ func RemoveThing(ctx context.Context, q db.Querier, kind ThingKind, id, version 
 // ThingNamed is the id of one of a vendor's things by its whole name or number, in
 // any case; of assets by serial or resource identifier too.
 func ThingNamed(ctx context.Context, q db.Querier, kind ThingKind, vendor int64, name string) (id int64, err error) {
-	by := map[string]string{"product": "lower(name) = lower($2)", "account": "lower(number) = lower($2)",
-		"contract": "lower(number) = lower($2)",
-		"asset":    "(lower(name) = lower($2) or lower(serial) = lower($2) or facts->>'resource_id' = $2)"}[kind.Name]
-	return id, db.One(q.GetContext(ctx, &id, "select id from "+kind.Name+" where vendor_id = $1 and "+by+
-		" order by id limit 1", vendor, name))
+	return id, db.One(q.GetContext(ctx, &id, kind.named, vendor, name))
 }
