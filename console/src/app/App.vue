@@ -27,19 +27,7 @@ const rooms = [
   { name: 'vendors', label: 'Vendors', to: '/vendors' },
   { name: 'register', label: 'Register', to: '/register/assets' },
 ]
-const here = computed(
-  () =>
-    ({
-      case: 'cases',
-      vendor: 'vendors',
-      thing: 'register',
-      calendars: 'register',
-      calendar: 'register',
-      policy: 'register',
-      people: 'register',
-      secrets: 'register',
-    })[String(route.name)] ?? String(route.name),
-)
+const here = computed(() => String(route.meta.room ?? route.name))
 // In a narrow window the pages stand behind one button.
 const menu = ref(false)
 watch(

@@ -76,7 +76,9 @@ const theirNumber = ref('')
       <template v-if="view.contract"
         ><dt>Contract</dt>
         <dd>
-          <RouterLink class="mono" :to="`/register/contracts/${view.contract_id}`">{{ view.contract }}</RouterLink>
+          <RouterLink class="mono" :to="`/register/contracts/${view.contract_id}`">{{ view.contract }}</RouterLink>{{
+            ' '
+          }}
           <span class="sub">till {{ view.contract_until }}</span>
         </dd></template
       >

@@ -144,7 +144,7 @@ const target = (l: { state: string; number: string }) =>
     {{ { asset: 'About', account: 'In account', contract: 'Under contract' }[aboutKind] }}
     <RouterLink :to="`/register/${aboutKind}s/${num(aboutKind)}`"
       ><b>{{ thing.data.value ? titleOf(thing.data.value.data) : '…' }}</b></RouterLink
-    >
+    >{{ ' ' }}
     <button class="linkish" type="button" @click="set({ [aboutKind]: '' })">take this away</button>
   </p>
   <p v-if="error" class="problem" role="alert">{{ say(error) }}</p>

@@ -25,7 +25,7 @@ async function look() {
 </script>
 
 <template>
-  <div class="row top">
+  <div class="row name">
     <h1>Open a case</h1>
     <span class="sub">{{ d.draft ? d.draft.line.number + ', draft' : 'not yet a draft' }}</span>
   </div>
@@ -70,7 +70,7 @@ async function look() {
 </template>
 
 <style scoped>
-.top {
+.name {
   margin-bottom: 10px;
   align-items: baseline;
 }

@@ -132,7 +132,8 @@ async function send() {
     </p>
     <template v-else-if="door === 'message'">
       <p>
-        To <b>{{ view.holder ? view.holder + ', ' : '' }}{{ view.line.vendor }}</b>
+        To <b>{{ view.holder ? view.holder + ', ' : '' }}{{ view.line.vendor }}</b
+        >{{ ' ' }}
         <select
           v-if="routes.length > 1"
           v-model="picked"
@@ -144,7 +145,7 @@ async function send() {
             {{ routeWords(r, routes) }}
           </option></select
         ><span v-else-if="via" class="sub">{{ routeWords(via, routes) }}</span
-        ><span class="sub">, under</span>
+        ><span class="sub">, under</span>{{ ' ' }}
         <span class="mono">{{ view.line.reference ?? 'their number, once known' }}</span>
       </p>
       <p v-if="via && !via.automatic" class="sub">

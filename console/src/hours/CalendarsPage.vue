@@ -46,7 +46,7 @@ const hours = (d: Schemas['HoursDefinition']) =>
           <td class="cut">
             <RouterLink data-walk :to="`/register/calendars/${c.id}`"
               ><b>{{ c.name }}</b></RouterLink
-            >
+            >{{ ' ' }}
             <span class="sub">{{ c.vendor }}</span>
           </td>
           <td>{{ c.versions.at(-1)!.definition.zone ?? 'UTC' }}</td>

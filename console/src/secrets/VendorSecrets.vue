@@ -17,8 +17,8 @@ const { data } = useQuery({
     <h2 class="head">Secrets</h2>
     <div v-for="s in data.items" :key="s.facts.name" class="row line">
       <span
-        ><b>{{ s.facts.label }}</b>
-        <RouterLink class="sub mono small" to="/register/secrets">{{ s.facts.name }}</RouterLink></span
+        ><b>{{ s.facts.label }}</b
+        >{{ ' ' }} <RouterLink class="sub mono small" to="/register/secrets">{{ s.facts.name }}</RouterLink></span
       >
       <SecretReveal v-if="s.in_vault" :name="s.facts.name" :why-not="s.why_not" />
       <span v-else class="sub">{{

@@ -96,7 +96,7 @@ const hidden = computed(() => (data.value?.total ?? 0) - lines.value.length)
     <h2>Contracts that end or need notice</h2>
     <ul>
       <li v-for="k in data.contracts" :key="k.id" :class="{ near: k.within === 30 }" data-testid="ending">
-        <RouterLink class="mono" :to="`/register/contracts/${k.id}`">{{ k.number }}</RouterLink>
+        <RouterLink class="mono" :to="`/register/contracts/${k.id}`">{{ k.number }}</RouterLink>{{ ' ' }}
         <span class="sub">{{ k.vendor }}</span> {{ k.words.join('. ') }}
       </li>
     </ul>

@@ -130,7 +130,7 @@ const hours = computed(() =>
         <h2>Levels</h2>
         <div v-for="l in data.levels" :key="l.rank" class="panel level">
           <p>
-            <b>{{ l.label }}</b>
+            <b>{{ l.label }}</b>{{ ' ' }}
             <span class="sub">{{
               l.severities.length ? 'our severity ' + l.severities.join(', ') : 'chosen by hand'
             }}</span>
@@ -145,7 +145,7 @@ const hours = computed(() =>
       <section>
         <template v-for="k in data.contracts" :key="k.number">
           <h2 class="contract">
-            Contract <RouterLink class="mono" :to="`/register/contracts/${k.id}`">{{ k.number }}</RouterLink>
+            Contract <RouterLink class="mono" :to="`/register/contracts/${k.id}`">{{ k.number }}</RouterLink>{{ ' ' }}
             <span v-if="k.ends_on < today" class="sub">ended</span>
           </h2>
           <p class="sub small">
