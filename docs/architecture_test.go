@@ -12,6 +12,7 @@ import (
 	"os"
 	"os/exec"
 	"path/filepath"
+	"regexp"
 	"strings"
 	"testing"
 	"unicode/utf8"
@@ -202,4 +203,34 @@ func longFunctions(t *testing.T, path string, raw []byte) (n int) {
 		}
 	}
 	return n
+}
+
+// Comments that name a section of the rules name one that is there.
+func TestRulesAreCitedAsTheyStand(t *testing.T) {
+	t.Parallel()
+	rules, err := os.ReadFile("rules.md")
+	if err != nil {
+		t.Fatal(err)
+	}
+	cited := 0
+	err = filepath.WalkDir("../internal", func(path string, e os.DirEntry, err error) error {
+		if err != nil || e.IsDir() || filepath.Ext(path) != ".go" {
+			return err
+		}
+		raw, err := os.ReadFile(path)
+		if err != nil {
+			return err
+		}
+		text := regexp.MustCompile(`\n\s*// ?`).ReplaceAllString(string(raw), " ")
+		for _, m := range regexp.MustCompile(`(\S*)rules\.md(?:, section (\d+))?`).FindAllStringSubmatch(text, -1) {
+			cited++
+			if !strings.HasSuffix(m[1], "docs/") || m[2] == "" || !strings.Contains(string(rules), "\n## "+m[2]+". ") {
+				t.Errorf("%s cites %q", path, m[0])
+			}
+		}
+		return nil
+	})
+	if err != nil || cited < 10 {
+		t.Errorf("%d citations: %v", cited, err)
+	}
 }

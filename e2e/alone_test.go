@@ -128,9 +128,9 @@ func TestADeskFromNothing(t *testing.T) {
 		"GT-09-117", "--name", "Terminal north"}, "Covered by FP-1 until 2099-12-31")
 	s.ok([]string{"case", "open", "Cards refused", "--asset", "gt09117", "--environment", "production", "--effect",
 		"degraded", "--reach", "few", "--workaround", "costly", "--happened", "Each third card", "--file", "--by", "portal"},
-		"To be taken to Ferrous Payments by hand, by portal", "https://help.ferrous.example/new",
+		"To be sent by you to Ferrous Payments, by portal", "https://help.ferrous.example/new",
 		"  Terminal number: GT-09-117", "roundhouse case sent C-1001")
-	s.ok(words("today"), "To be taken to the vendor by hand: portal", "1 on the way")
+	s.ok(words("today"), "To be sent by you: portal", "1 on the way")
 	if out, code = s.run("", "case", "sent", "C-1001", "--reference", "9"); code != 4 ||
 		!contains(out, "does not look like a number of Ferrous Payments") {
 		t.Errorf("a number that is none: %d %s", code, out)

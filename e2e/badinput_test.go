@@ -66,7 +66,7 @@ func TestBadInput(t *testing.T) {
 			`{"text":"x","with":"y","at":"2036-01-01T00:00:00Z"}`, nil, 422, "invalid", "at"},
 		{"reading further than there is", "POST", "/cases/" + name + "/read", js, `{"entry":99}`, nil, 422, "invalid",
 			"entry"},
-		{"a delivery that is not", "POST", "/cases/" + name + "/deliveries/77/decision", js, `{"decision":"give-up"}`, nil,
+		{"a delivery that is not", "POST", "/cases/" + name + "/deliveries/77/decision", js, `{"decision":"dont-send"}`, nil,
 			404, "not-found", ""},
 		{"a cursor of another order", "GET", "/cases?sort=severity&cursor=eyJzIjoibmV3ZXN0In0", "", "", nil, 400, "invalid",
 			"cursor"},

@@ -194,7 +194,7 @@ func TestTheTerminal(t *testing.T) {
 	shows("Their number is CV-", "waiting on you", "← ours")
 	s.ok([]string{"case", "note", name, "--text", "Ask the contractor first"}, "is written")
 	s.ok([]string{"case", "reply", name, "--unseen", "--text", "The log is below"}, "on its way to Corvane Cloud")
-	shows("fix-offered", "verification", "offers a fix", "stays in the house")
+	shows("fix-offered", "verification", "offers a fix", "internal, never sent")
 	if out, code := s.run("", "case", "close", name); code != 4 || !contains(out, "reason") {
 		t.Errorf("closing without a reason: %d %s", code, out)
 	}

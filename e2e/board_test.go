@@ -27,7 +27,7 @@ func (c *caller) plainly(names []string) (lines []attention.Line) {
 		}
 		live := v.Line.State == "filed" || v.Line.State == "open" || v.Line.State == "fix-offered"
 		if !live && !slices.ContainsFunc(v.OnTheWay, func(d apigen.Delivery) bool {
-			return d.NeedsPerson != nil && *d.NeedsPerson || d.State == "by-hand"
+			return d.NeedsPerson != nil && *d.NeedsPerson || d.State == "to-send"
 		}) {
 			continue
 		}
@@ -43,8 +43,8 @@ func (c *caller) plainly(names []string) (lines []attention.Line) {
 		}
 		for _, d := range v.OnTheWay {
 			switch {
-			case d.State == "by-hand":
-				about.Undelivered, about.ByHand = "To be taken to the vendor by hand: "+string(*d.Channel), true
+			case d.State == "to-send":
+				about.Undelivered, about.ByHand = "To be sent by you: "+string(*d.Channel), true
 			case d.NeedsPerson != nil && *d.NeedsPerson:
 				about.Undelivered = "Could not be delivered: " + *d.Problem
 			}
@@ -78,7 +78,7 @@ func (c *caller) plainly(names []string) (lines []attention.Line) {
 					Day: 8 * 3600})
 		case !known && v.Line.NextAt != nil:
 			about.Items = append(about.Items,
-				attention.Item{What: "Nothing is dated: look again", Step: attention.LookAt, Due: v.Line.NextAt.Unix(),
+				attention.Item{What: "No date set: check in", Step: attention.LookAt, Due: v.Line.NextAt.Unix(),
 					Day: 8 * 3600})
 		}
 		if l, ok := attention.Of(about); ok {
@@ -167,8 +167,8 @@ func TestTodayIsWhatThePlainComputationSays(t *testing.T) {
 				case 7:
 					try(name, m{"step": []string{"return", "withdraw", "resolve", "take"}[rng.IntN(4)], "reason": "x"})
 				case 8:
-					if len(v.OnTheWay) > 0 && v.OnTheWay[0].State == "by-hand" {
-						ragna.do("POST", decision(name, v, 0), m{"decision": []string{"it-arrived", "give-up"}[rng.IntN(2)]})
+					if len(v.OnTheWay) > 0 && v.OnTheWay[0].State == "to-send" {
+						ragna.do("POST", decision(name, v, 0), m{"decision": []string{"arrived", "dont-send"}[rng.IntN(2)]})
 					}
 				}
 				if rng.IntN(3) == 0 {
@@ -182,7 +182,7 @@ func TestTodayIsWhatThePlainComputationSays(t *testing.T) {
 					err := w.desk.Store.DB.Get(&n, `select (select count(*) from delivery d
 						where state in ('waiting', 'under-way', 'unsure') and not needs_person
 						and not exists (select from delivery e where e.case_id = d.case_id and e.id < d.id and (e.needs_person
-						or e.state in ('refused', 'by-hand')))) + (select count(*) from support_case where parked
+						or e.state in ('refused', 'to-send')))) + (select count(*) from support_case where parked
 						and parked_until <= $1)`, w.clock.Now())
 					return err == nil && n == 0
 				})

@@ -48,37 +48,37 @@ func TestFiledByHand(t *testing.T) {
 	if len(*v.Routes) != 2 || (*v.Routes)[0].Channel != "portal" || (*v.Routes)[1].Channel != "phone" {
 		t.Errorf("routes %v: the usual first, and no API by hand", *v.Routes)
 	}
-	if p := ragna.do("POST", "/cases/"+name+"/steps", m{"step": "file", "channel": "mail"}, "If-Match",
+	if p := ragna.do("POST", "/cases/"+name+"/steps", m{"step": "file", "channel": "email"}, "If-Match",
 		tag(ragna, name)).problem(t); p.Status != 422 ||
-		!contains(*p.Detail, "does not go by mail here; it goes by portal, phone") {
+		!contains(*p.Detail, "does not go by email here; it goes by portal, phone") {
 		t.Errorf("by a channel that there is not: %+v", p)
 	}
 	v = ragna.step(name, m{"step": "file"})
 	d := v.OnTheWay[0]
-	if v.Line.State != "draft" || v.Line.Move != nil || len(v.Deadlines) != 0 || d.State != "by-hand" ||
+	if v.Line.State != "draft" || v.Line.Move != nil || len(v.Deadlines) != 0 || d.State != "to-send" ||
 		*d.Channel != "portal" || (*d.Ways)[0].Address != "https://help.lark.example" ||
 		!contains(*d.Text, "Prints blank tickets\n\nContract: FLP-77\n", "Since this morning it answers slowly.") {
 		t.Errorf("waiting to be taken there: %+v %s", v.Line, *d.Text)
 	}
 	var today apigen.Today
 	if ragna.must(200, "GET", "/today", nil).into(t, &today); len(today.Lines) != 1 ||
-		today.Lines[0].Why != "To be taken to the vendor by hand: portal" || today.Live != 0 || today.OnTheWay != 1 {
+		today.Lines[0].Why != "To be sent by you: portal" || today.Live != 0 || today.OnTheWay != 1 {
 		t.Errorf("today: %+v", today)
 	}
 	path := decision(name, v, 0)
 	if p := ragna.must(409, "POST", path, m{"decision": "send-again"}).problem(t); !contains(*p.Detail,
-		"It goes by hand") {
+		"A person sends it") {
 		t.Errorf("sent again: %+v", p)
 	}
-	for _, bad := range []m{{"decision": "it-arrived", "reference": "12345"},
-		{"decision": "it-arrived", "at": monday.Add(-time.Minute)}, {"decision": "it-arrived", "at": monday.Add(time.Hour)}} {
+	for _, bad := range []m{{"decision": "arrived", "reference": "12345"},
+		{"decision": "arrived", "at": monday.Add(-time.Minute)}, {"decision": "arrived", "at": monday.Add(time.Hour)}} {
 		if p := ragna.must(422, "POST", path, bad).problem(t); !contains(*p.Detail, "FL-") &&
 			!contains(*p.Detail, "between") {
 			t.Errorf("%v: %+v", bad, p)
 		}
 	}
 	w.clock.move(20 * time.Minute)
-	ragna.must(200, "POST", path, m{"decision": "it-arrived", "at": monday.Add(5 * time.Minute)}).into(t, &v)
+	ragna.must(200, "POST", path, m{"decision": "arrived", "at": monday.Add(5 * time.Minute)}).into(t, &v)
 	first := find(v, "first-response")
 	if v.Line.State != "filed" || *v.Line.Move != "theirs" || !first.Started.Equal(monday.Add(5*time.Minute)) ||
 		first.Target != "4h" || !first.Due.Equal(monday.Add(4*time.Hour+5*time.Minute)) {
@@ -107,10 +107,10 @@ func TestFiledByHand(t *testing.T) {
 			m{"with": "Asmita Rawal", "at": w.clock.Now(), "by": by, "text": text, "word": word})
 		v, _ = ragna.get(name)
 	}
-	heard("mail", "We have received your words and will look at them.", "")
+	heard("email", "We have received your words and will look at them.", "")
 	if list := ragna.entries(name); list[len(list)-1].Automatic == nil || *v.Line.Move != "theirs" ||
 		find(v, "first-response").Standing != "running" {
-		t.Errorf("an automatic mail: %+v, %s", v.Line, find(v, "first-response").Standing)
+		t.Errorf("an automatic email: %+v, %s", v.Line, find(v, "first-response").Standing)
 	}
 	heard("portal", "Which paper is it?", "With the customer")
 	if find(v, "first-response").Standing != "met" || *v.Line.Move != "ours" || *v.VendorWord != "With the customer" {
@@ -128,13 +128,13 @@ func TestFiledByHand(t *testing.T) {
 		!contains(*v.OnTheWay[0].Text, "FL-20417: Prints blank tickets\n\nGrade 4 paper") || *v.Line.Move != "theirs" {
 		t.Errorf("a message by hand: %+v", v.OnTheWay)
 	}
-	ragna.must(200, "POST", decision(name, v, 0), m{"decision": "give-up"})
+	ragna.must(200, "POST", decision(name, v, 0), m{"decision": "dont-send"})
 	ragna.must(201, "POST", "/cases/"+name+"/messages", m{"text": "Grade 5 paper", "channel": "phone"})
 	v, _ = ragna.get(name)
 	if len(v.OnTheWay) != 1 || *v.OnTheWay[0].Channel != "phone" || len(*v.OnTheWay[0].Ways) != 2 {
 		t.Errorf("a message by phone: %+v", v.OnTheWay)
 	}
-	ragna.must(200, "POST", decision(name, v, 0), m{"decision": "it-arrived"})
+	ragna.must(200, "POST", decision(name, v, 0), m{"decision": "arrived"})
 	heard("portal", "Use the new rollers.", "answered")
 	if v.Line.State != "fix-offered" || *v.Line.Move != "ours" || find(v, "resolution").Standing != "met" {
 		t.Errorf("their word offers a fix: %+v", v.Line)
@@ -144,10 +144,10 @@ func TestFiledByHand(t *testing.T) {
 		t.Errorf("their word ends their side: %+v", v.Line)
 	}
 	v = ragna.step(name, m{"step": "accept-fix", "reason": "Holds"})
-	if v.Line.State != "fix-offered" || v.OnTheWay[0].State != "by-hand" {
+	if v.Line.State != "fix-offered" || v.OnTheWay[0].State != "to-send" {
 		t.Errorf("the acceptance waits to be taken there: %+v", v.Line)
 	}
-	ragna.must(200, "POST", decision(name, v, 0), m{"decision": "it-arrived"}).into(t, &v)
+	ragna.must(200, "POST", decision(name, v, 0), m{"decision": "arrived"}).into(t, &v)
 	if v.Line.State != "resolved" {
 		t.Errorf("accepted: %s", v.Line.State)
 	}
@@ -167,13 +167,13 @@ func TestTheChannelThatALevelDemands(t *testing.T) {
 	if d := v.OnTheWay[0]; *d.Channel != "phone" || (*d.Ways)[0].Address != "+44 1632 960 171" {
 		t.Errorf("filed at Halt: %+v", d)
 	}
-	ragna.must(200, "POST", decision(name, v, 0), m{"decision": "it-arrived", "reference": "FL-20418"}).into(t, &v)
+	ragna.must(200, "POST", decision(name, v, 0), m{"decision": "arrived", "reference": "FL-20418"}).into(t, &v)
 	if first := find(v, "first-response"); first.Target != "30m" {
 		t.Errorf("promised at Halt: %+v", first)
 	}
 	slow := ragna.draft("lark", "Prints slowly")
 	v = ragna.step(slow, m{"step": "file", "channel": "phone"})
-	ragna.must(200, "POST", decision(slow, v, 0), m{"decision": "it-arrived"}).into(t, &v)
+	ragna.must(200, "POST", decision(slow, v, 0), m{"decision": "arrived"}).into(t, &v)
 	if first := find(v, "first-response"); first.Target != "2h" {
 		t.Errorf("promised by phone: %+v", first)
 	}
@@ -201,13 +201,13 @@ func TestTakenByHandWhileTheLinkIsAway(t *testing.T) {
 	name := ragna.draft("tallow", "Drive 14 failed")
 	v := ragna.step(name, m{"step": "file"})
 	w.until("the reason is shown", func() bool { v, _ = ragna.get(name); return v.OnTheWay[0].Problem != nil })
-	ragna.must(422, "POST", decision(name, v, 0), m{"decision": "by-hand", "channel": "chat"})
-	ragna.must(200, "POST", decision(name, v, 0), m{"decision": "by-hand"})
+	ragna.must(422, "POST", decision(name, v, 0), m{"decision": "send-yourself", "channel": "chat"})
+	ragna.must(200, "POST", decision(name, v, 0), m{"decision": "send-yourself"})
 	v, _ = ragna.get(name)
-	if d := v.OnTheWay[0]; d.State != "by-hand" || *d.Channel != "portal" || d.Problem != nil {
+	if d := v.OnTheWay[0]; d.State != "to-send" || *d.Channel != "portal" || d.Problem != nil {
 		t.Errorf("%+v", d)
 	}
-	ragna.must(200, "POST", decision(name, v, 0), m{"decision": "it-arrived", "reference": "TW/88-7"}).into(t, &v)
+	ragna.must(200, "POST", decision(name, v, 0), m{"decision": "arrived", "reference": "TW/88-7"}).into(t, &v)
 	if v.Line.State != "open" || *v.Line.Reference != "TW/88-7" {
 		t.Errorf("%+v", v.Line)
 	}

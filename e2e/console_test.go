@@ -275,7 +275,7 @@ func TestTheRegisterInTheConsole(t *testing.T) {
 	w.steps(tab, write("their-number", kb.Backspace+kb.Backspace+"FE-20417"), press("has-gone"),
 		dp.WaitNotPresent(browser.ID("by-hand")))
 	w.says(tab, "state", "open")
-	w.steps(tab, press("door-call"), write("with", "Ishaan Rao"), choose("heard-by", "mail"),
+	w.steps(tab, press("door-call"), write("with", "Ishaan Rao"), choose("heard-by", "email"),
 		write("writing", "Which terminal?"), press("send"), dp.WaitVisible(dp.CSS(`[data-testid="entry-4"][data-kind="in"]`)))
 	w.says(tab, "move", "ours")
 	w.steps(tab, press("door-message"), write("writing", "Number 4"), choose("via", "portal"), press("send"),

@@ -92,13 +92,13 @@ func TestAVendorThatIsAway(t *testing.T) {
 		t.Errorf("filing twice: %+v", p)
 	}
 	path := "/cases/" + name + "/deliveries/" + itoa(v.OnTheWay[0].Id) + "/decision"
-	ragna.must(422, "POST", path, m{"decision": "it-arrived"})
-	ragna.must(200, "POST", path, m{"decision": "it-arrived", "reference": "TW/88-1"})
+	ragna.must(422, "POST", path, m{"decision": "arrived"})
+	ragna.must(200, "POST", path, m{"decision": "arrived", "reference": "TW/88-1"})
 	v, _ = ragna.get(name)
 	if v.Line.State != "open" || *v.Line.Reference != "TW/88-1" {
 		t.Errorf("filed by a person's word: %+v", v.Line)
 	}
-	ragna.must(409, "POST", path, m{"decision": "give-up"})
+	ragna.must(409, "POST", path, m{"decision": "dont-send"})
 	var vendor apigen.Vendor
 	w.until("the link says that it fails", func() bool {
 		ragna.must(200, "GET", "/vendors/tallow", nil).into(t, &vendor)

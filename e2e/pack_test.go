@@ -21,7 +21,7 @@ func TestVendorPacks(t *testing.T) {
 			"reference_pattern": `TW/\d+-\d+`,
 			"ways":              []m{{"channel": "phone", "address": "+44 1632 960 151", "calendar": "round-the-clock"}}})
 	file := filepath.Join(sh.home, "tallow.yaml")
-	written := sh.ok(words("vendor export tallow"), "vendor_pack: 1", "key: tallow", "Grade I", "tallow-office:",
+	written := sh.ok(words("vendor export tallow"), "vendor_pack: 2", "key: tallow", "Grade I", "tallow-office:",
 		"round-the-clock:", "Pacific/Apia")
 	if contains(written, "ragna") || contains(written, "Sione") {
 		t.Errorf("what is ours left with it:\n%s", written)

@@ -15,7 +15,7 @@ func (c *caller) opened(title string) (string, apigen.Case) {
 	name := c.draft("lark", title)
 	v := c.step(name, m{"step": "file"})
 	c.must(200, "POST", decision(name, v, 0),
-		m{"decision": "it-arrived", "reference": "FL-" + itoa(20417+c.w.used.Add(1))}).into(c.w.t, &v)
+		m{"decision": "arrived", "reference": "FL-" + itoa(20417+c.w.used.Add(1))}).into(c.w.t, &v)
 	return name, v
 }
 
@@ -29,7 +29,7 @@ func TestParkingByAgreement(t *testing.T) {
 	park := m{"step": "park", "agreed": true, "reason": "Waits for the new rollers", "until": until.Format(time.RFC3339)}
 	heard := func(name string) {
 		ragna.must(201, "POST", "/cases/"+name+"/calls",
-			m{"with": "Asmita Rawal", "at": w.clock.Now(), "by": "mail", "text": "We have the rollers."})
+			m{"with": "Asmita Rawal", "at": w.clock.Now(), "by": "email", "text": "We have the rollers."})
 	}
 
 	name, _ := ragna.opened("Prints blank tickets")
@@ -40,14 +40,15 @@ func TestParkingByAgreement(t *testing.T) {
 	// A second step that the vendor must be told of waits for the first.
 	for _, second := range []m{park, {"step": "resolve", "reason": "x"}} {
 		if p := ragna.do("POST", "/cases/"+name+"/steps", second, "If-Match",
-			tag(ragna, name)).problem(t); p.Status != 409 || !contains(*p.Detail, "say that it has been sent, or give it up") {
+			tag(ragna, name)).problem(t); p.Status != 409 ||
+			!contains(*p.Detail, "say that it has been sent, or that it is not to be sent") {
 			t.Errorf("%v behind it: %+v", second["step"], p)
 		}
 	}
 	w.clock.move(10 * time.Minute)
 	heard(name) // ends any parking that is in effect
 	w.clock.move(10 * time.Minute)
-	ragna.must(200, "POST", decision(name, v, 0), m{"decision": "it-arrived"}).into(t, &v)
+	ragna.must(200, "POST", decision(name, v, 0), m{"decision": "arrived"}).into(t, &v)
 	if v.Parked == nil || !*v.Parked || v.ParkedAgreed == nil || v.Line.ParkedUntil == nil ||
 		!v.Line.ParkedUntil.Equal(until) {
 		t.Errorf("it has gone: parked %v, agreed %v, until %v", v.Parked, v.ParkedAgreed, v.Line.ParkedUntil)
@@ -68,7 +69,7 @@ func TestParkingByAgreement(t *testing.T) {
 	third, _ := ragna.opened("Prints green tickets")
 	v = ragna.step(third, park)
 	w.clock.move(25 * time.Hour)
-	ragna.must(200, "POST", decision(third, v, 0), m{"decision": "it-arrived"})
+	ragna.must(200, "POST", decision(third, v, 0), m{"decision": "arrived"})
 	w.until("it is not parked", func() bool { v, _ = ragna.get(third); return v.Parked == nil })
 	w.replayed()
 }
@@ -114,7 +115,7 @@ func TestAReopeningThatIsRefused(t *testing.T) {
 	if ragna.must(200, "GET", "/today", nil).into(t, &today); len(today.Lines) != 1 || today.Lines[0].Case.Number != name {
 		t.Errorf("today: %+v", today)
 	}
-	ragna.must(200, "POST", decision(name, v, 0), m{"decision": "give-up"})
+	ragna.must(200, "POST", decision(name, v, 0), m{"decision": "dont-send"})
 	if v, _ = ragna.get(name); v.Line.State != "closed" || len(v.OnTheWay) != 0 {
 		t.Errorf("given up: %+v", v.Line)
 	}

@@ -61,7 +61,7 @@ func TestTheRegister(t *testing.T) {
 	var k apigen.ContractRecord
 	ragna.must(200, "GET", spare, nil).into(t, &k)
 	if k.DaysLeft != 27 || len(k.Warnings) != 2 || *k.Within != 30 || len(k.Facts.Terms) != 3 ||
-		k.Facts.OnChange != "by-direction" {
+		k.Facts.OnChange != "restart-if-raised" {
 		t.Errorf("%+v", k)
 	}
 	var page apigen.AssetPage

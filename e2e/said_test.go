@@ -61,11 +61,11 @@ func TestWhatACaseShows(t *testing.T) {
 	w := still(t)
 	sh := w.shell(0)
 	due := w.clock.Now().Add(26 * time.Hour)
-	out := sh.ok([]string{"case", "open", "Replace the reader at gate four", "--vendor", "corvane", "--kind", "task",
+	out := sh.ok([]string{"case", "open", "Replace the reader at gate four", "--vendor", "corvane", "--kind", "work",
 		"--environment", "production", "--effect", "none",
 		"--happened", "It reads one card in three.\nCleaning it changed nothing.", "--contact",
 		"Emil Dahl, +44 1632 960 001", "--needed-by", due.Format(time.RFC3339)}, "C-1001")
-	shown := sh.ok(words("case show C-1001"), "kind", "task", "opened", "Mon 23", "needed by", "Tue 24", "contact",
+	shown := sh.ok(words("case show C-1001"), "kind", "work", "opened", "Mon 23", "needed by", "Tue 24", "contact",
 		"Emil Dahl, +44 1632 960 001", "It reads one card in three.", "Cleaning it changed nothing.", "environment",
 		"production")
 	if contains(shown, "reach") || !contains(out, "draft") {

@@ -30,7 +30,7 @@ ways:
   - {channel: phone, address: +44 1632 960 055, urgent: true}
   - {channel: portal, address: 'https://help.ferrous.example/new', max_mb: 20, file_types: [log, zip]}
 people:
-  - {name: Ishaan Rao, role: account manager, mail: ishaan@ferrous.example,
+  - {name: Ishaan Rao, role: account manager, email: ishaan@ferrous.example,
      phone: +44 1632 960 056, known: met in spring}
 ladder:
   - {role: Duty manager, how: +44 1632 960 057, late_by: 2h, reply: 1h}

@@ -104,7 +104,7 @@ func (s *stage) carried(ctx context.Context, present time.Time) error {
 		}
 		s.now = s.now.Add(6 * time.Minute)
 		if _, err := s.d.Outbox.Decide(ctx, emil, ref.ID, waiting[0].ID,
-			outbox.Decision{What: "it-arrived", Reference: x.reference}); err != nil {
+			outbox.Decision{What: outbox.Arrived, Reference: x.reference}); err != nil {
 			return err
 		}
 		if x.heard == "" {

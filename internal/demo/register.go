@@ -84,7 +84,7 @@ func calendars(year int) map[string]calendar.Definition {
 }
 
 var vendors = []vendorSpec{
-	{"corvane", "CV-", "CC-2231-P", "by-direction", "pause"},
+	{"corvane", "CV-", "CC-2231-P", "restart-if-raised", "pause"},
 	{"ninefathom", "NF/", "NFN/SLK/0093", "restart", "run"},
 	{"tallow", "TW/", "TW-C-7718", "keep", "pause"},
 }
@@ -126,7 +126,7 @@ func Register(ctx context.Context, d *whole.Desk, st *db.Store, from time.Time,
 			}
 			return out
 		}
-		policy := hoursdb.Terms{Version: 1, OnChange: "by-direction", WhileOurs: "pause", MadeAt: from}
+		policy := hoursdb.Terms{Version: 1, OnChange: "restart-if-raised", WhileOurs: "pause", MadeAt: from}
 		if err := hoursdb.AddTerms(ctx, tx, &policy, rows(ours)); err != nil {
 			return err
 		}

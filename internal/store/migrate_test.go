@@ -14,17 +14,13 @@ import (
 	"roundhouse.example/internal/testdb"
 )
 
-// A desk of before, when a vendor had one link: the vendor keeps it, what went by it says so, what a person took
-// there does not, and the record stays as append-only as it was.
-func TestLinksOfBeforeServeTheirVendor(t *testing.T) {
-	s, ctx := testdb.Store(t), context.Background()
-	do := func(sql string) {
-		t.Helper()
-		if _, err := s.DB.Exec(sql); err != nil {
-			t.Fatal(err)
-		}
+// before is a desk as it was at an earlier version, with what brings it up.
+func before(t *testing.T, version int64) (*db.Store, *goose.Provider) {
+	t.Helper()
+	s := testdb.Store(t)
+	if _, err := s.DB.Exec("drop schema public cascade; create schema public"); err != nil {
+		t.Fatal(err)
 	}
-	do("drop schema public cascade; create schema public")
 	s.Pool.Reset()
 	dir, err := db.Migrations()
 	if err != nil {
@@ -36,8 +32,22 @@ func TestLinksOfBeforeServeTheirVendor(t *testing.T) {
 	if err != nil {
 		t.Fatal(err)
 	}
-	if _, err := p.UpTo(ctx, 14); err != nil {
+	if _, err := p.UpTo(t.Context(), version); err != nil {
 		t.Fatal(err)
+	}
+	return s, p
+}
+
+// A desk of before, when a vendor had one link: the vendor keeps it, what went by it says so, what a person took
+// there does not, and the record stays as append-only as it was.
+func TestLinksOfBeforeServeTheirVendor(t *testing.T) {
+	s, p := before(t, 14)
+	ctx := context.Background()
+	do := func(sql string) {
+		t.Helper()
+		if _, err := s.DB.Exec(sql); err != nil {
+			t.Fatal(err)
+		}
 	}
 	do(`insert into person (id, name, email, role, password_hash, created_at) overriding system value
 		values (1, 'Ragna Lie', 'ragna@saltmarsh.example', 'handler', '', now());
@@ -71,7 +81,7 @@ func TestLinksOfBeforeServeTheirVendor(t *testing.T) {
 		channels[1] != "portal" {
 		t.Errorf("the record: %v %v", channels, err)
 	}
-	if _, err := s.DB.Exec("update case_entry set channel = 'mail'"); err == nil {
+	if _, err := s.DB.Exec("update case_entry set channel = 'email'"); err == nil {
 		t.Error("the record can be rewritten")
 	}
 }
@@ -106,5 +116,79 @@ func TestALinkStaysWhileItServesSomebody(t *testing.T) {
 	}
 	if _, err := inboxdb.ByID(ctx, s.DB, 2); err != db.ErrNotFound {
 		t.Errorf("the link of the vendor that was taken out: %v", err)
+	}
+}
+
+// Words that changed their names are carried along wherever they are kept, and what only looks like one stays.
+func TestWordsOfBeforeAreCarriedAlong(t *testing.T) {
+	s, p := before(t, 15)
+	if _, err := s.DB.Exec(`insert into person (id, name, email, role, password_hash, created_at)
+			overriding system value values (1, 'Ragna Lie', 'ragna@saltmarsh.example', 'handler', '', now());
+		insert into calendar (id, name) overriding system value values (1, 'always');
+		insert into calendar_version (id, calendar_id, definition, counts_from, known_at)
+			overriding system value values (1, 1, '{"always": true}', '2026-01-01', now());
+		insert into vendor (id, key, name, does, zone, hours_id, created_at, profile) overriding system value values (1,
+			'ferrous', 'Ferrous', 'task', 'UTC', 1, now(), '{"note": "mail", "takes": ["fault", "purchase", "task"],
+			"ways": [{"channel": "mail", "address": "a@ferrous.example"}, {"channel": "phone", "address": "1"}],
+			"people": [{"name": "Ishaan Rao", "mail": "ishaan@ferrous.example"}, {"name": "Ada"}],
+			"forms": [{"kind": "task", "key": "mail", "label": "task"}, {"kind": "any", "key": "b", "label": "B"}],
+			"usual_terms": [{"deadline": "update", "level": 1, "target": "1h", "kind": "purchase", "channel": "mail"}]}');
+		insert into vendor_level (vendor_id, rank, label, meaning, round_the_clock, channels)
+			values (1, 1, 'Dark', '', false, '["phone", "mail"]'), (1, 2, 'Dim', '', false, '[]');
+		insert into link (id, name, kind, address, description) overriding system value values (1, 'f', 'mail', '', '{}');
+		insert into contract (id, vendor_id, number, facts, starts_on, ends_on) overriding system value values (1, 1, 'K',
+			'{"number": "K", "on_change": "by-direction", "note": "by-direction"}', '2026-01-01', '2027-01-01');
+		insert into terms (id, contract_id, version, on_change, while_ours, made_at)
+			overriding system value values (1, 1, 1, 'by-direction', 'pause', now());
+		insert into term (terms_id, deadline, rank, target, calendar_id, kind, channel)
+			values (1, 'update', 1, '1h', 1, 'task', 'mail');
+		insert into support_case (id, number, vendor_id, title, kind, facts, texts, opened_by, opened_at, state, changed_at)
+			overriding system value values (1, 1001, 1, 'Replace it', 'task',
+			'{"effect": "inconvenient", "workaround": "acceptable", "reach": "few"}', '{"happened": "acceptable"}', 1, now(),
+			'draft', now());
+		insert into case_entry
+			(id, case_id, number, kind, direction, channel, happened_at, recorded_at, body_hash, effect)
+			overriding system value values (1, 1, 1, 'message', 'out', 'mail', now(), now(), '',
+			'{"event": "filed", "kind": "task", "channel": "mail"}'),
+			(2, 1, 2, 'message', 'out', 'phone', now(), now(), '', null);
+		insert into delivery (id, case_id, entry_id, entry_number, action, effect, params, channel, state, made_at)
+			overriding system value values
+			(1, 1, 1, 1, 'open', '{"event": "filed", "kind": "purchase", "channel": "mail"}', '{}', 'mail', 'by-hand', now()),
+			(2, 1, 2, 2, 'comment', 'null', '{}', 'phone', 'given-up', now())`); err != nil {
+		t.Fatal(err)
+	}
+	if _, err := p.Up(t.Context()); err != nil {
+		t.Fatal(err)
+	}
+	for _, x := range []struct{ sql, want string }{
+		{"select kind || ' ' || (facts->>'effect') || ' ' || (facts->>'workaround') || ' ' || (texts->>'happened') " +
+			"from support_case", "work awkward easy acceptable"},
+		{"select channel || ' ' || (effect->>'kind') || ' ' || (effect->>'channel') from case_entry where id = 1",
+			"email work email"},
+		{"select string_agg(state || ' ' || channel, ', ' order by id) from delivery", "to-send email, not-sent phone"},
+		{"select (effect->>'kind') || ' ' || (effect->>'channel') from delivery where id = 1", "order email"},
+		{"select on_change from terms", "restart-if-raised"},
+		{"select kind || ' ' || channel from term", "work email"},
+		{"select kind from link", "email"},
+		{"select (facts->>'on_change') || ' ' || (facts->>'note') from contract", "restart-if-raised by-direction"},
+		{"select string_agg(cast(channels as text), ' ' order by rank) from vendor_level", `["phone", "email"] []`},
+		{"select does || ' ' || (profile->>'note') from vendor", "task mail"},
+		{"select cast(profile->'takes' as text) from vendor", `["fault", "order", "work"]`},
+		{"select cast(profile->'ways' as text) from vendor",
+			`[{"address": "a@ferrous.example", "channel": "email"}, {"address": "1", "channel": "phone"}]`},
+		{"select cast(profile->'people' as text) from vendor",
+			`[{"name": "Ishaan Rao", "email": "ishaan@ferrous.example"}, {"name": "Ada"}]`},
+		{"select cast(profile->'forms' as text) from vendor",
+			`[{"key": "mail", "kind": "work", "label": "task"}, {"key": "b", "kind": "any", "label": "B"}]`},
+		{"select (profile->'usual_terms'->0->>'kind') || ' ' || (profile->'usual_terms'->0->>'channel') from vendor",
+			"order email"},
+	} {
+		var got string
+		if err := s.DB.Get(&got, x.sql); err != nil || got != x.want {
+			t.Errorf("%s: %s, want %s (%v)", x.sql, got, x.want, err)
+		}
+	}
+	if _, err := s.DB.Exec("update case_entry set channel = 'phone'"); err == nil {
+		t.Error("the record can be rewritten")
 	}
 }

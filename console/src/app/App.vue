@@ -181,7 +181,7 @@ onBeforeUnmount(() => {
           :title="scheme === 'dark' ? 'Light colours' : 'Dark colours'"
           @click="choose(scheme === 'dark' ? 'light' : 'dark')"
         >
-          {{ scheme === 'dark' ? 'day' : 'night' }}
+          {{ scheme === 'dark' ? 'Light' : 'Dark' }}
         </button>
         <button
           class="linkish"

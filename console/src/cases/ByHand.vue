@@ -25,10 +25,10 @@ const what =
     : props.delivery.step
       ? `The step “${props.delivery.step.replaceAll('-', ' ')}”`
       : 'A message'
-/** Where an address leads by itself; a mail is begun with its text. */
+/** Where an address leads by itself; an email is begun with its text. */
 function leads(address: string): string | undefined {
   if (/^https?:\/\//.test(address)) return address
-  if (props.delivery.channel === 'mail' && address.includes('@')) {
+  if (props.delivery.channel === 'email' && address.includes('@')) {
     const [subject, ...rest] = (props.delivery.text ?? '').split('\n')
     const body = encodeURIComponent(rest.join('\n').trim())
     return `mailto:${encodeURIComponent(address)}?subject=${encodeURIComponent(subject ?? '')}&body=${body}`
@@ -43,7 +43,7 @@ async function copy() {
     problem.value = 'The browser did not let it be copied: mark the text and copy it yourself.'
   }
 }
-async function decide(decision: 'it-arrived' | 'give-up') {
+async function decide(decision: 'arrived' | 'dont-send') {
   busy.value = true
   problem.value = ''
   try {
@@ -70,10 +70,10 @@ async function decide(decision: 'it-arrived' | 'give-up') {
 </script>
 
 <template>
-  <section class="panel carry" :aria-label="'To be taken to ' + view.line.vendor" data-testid="by-hand">
+  <section class="panel carry" :aria-label="'To be sent by you to ' + view.line.vendor" data-testid="by-hand">
     <p>
-      <b>{{ what }} is for you to take to {{ view.line.vendor }}, {{ byChannel[delivery.channel ?? ''] }}.</b> Until you
-      say that it has gone, nothing counts and the move stays ours.
+      <b>{{ what }} is for you to send to {{ view.line.vendor }}, {{ byChannel[delivery.channel ?? ''] }}.</b> Until you
+      mark it as sent, no deadline runs and it stays with us.
     </p>
     <ul v-if="delivery.ways?.length">
       <li v-for="w in delivery.ways" :key="w.address">
@@ -88,20 +88,20 @@ async function decide(decision: 'it-arrived' | 'give-up') {
         >
       </li>
     </ul>
-    <pre tabindex="0" aria-label="The words to take there">{{ delivery.text }}</pre>
+    <pre tabindex="0" aria-label="The text to send">{{ delivery.text }}</pre>
     <p v-for="s in secrets" :key="s" class="row secret">
       In place of <code>{secret {{ s }}}</code> say
       <SecretReveal v-if="may" :name="s" :for="view.line.number" /><template v-else>what it stands for</template>
     </p>
     <div v-if="may" class="row acts">
       <NButton data-testid="copy-text" @click="copy">{{ copied ? 'Copied' : 'Copy the text' }}</NButton>
-      <label>Their number <input v-model="reference" class="in mono" data-testid="their-number" /></label>
+      <label>Vendor reference <input v-model="reference" class="in mono" data-testid="their-number" /></label>
       <label
-        >Went
+        >Sent at
         <input v-model="at" class="in" type="datetime-local" aria-describedby="went-now" data-testid="went" /></label
       ><span id="went-now" class="sub small">now, if left empty</span>
-      <NButton type="primary" :loading="busy" data-testid="has-gone" @click="decide('it-arrived')">It has gone</NButton>
-      <NButton @click="decide('give-up')">Give it up</NButton>
+      <NButton type="primary" :loading="busy" data-testid="has-gone" @click="decide('arrived')">Mark as sent</NButton>
+      <NButton @click="decide('dont-send')">Don't send</NButton>
     </div>
     <p v-if="problem" class="problem" role="alert">{{ problem }}</p>
   </section>

@@ -25,11 +25,11 @@ const theirNumber = ref('')
         >
       </dd>
       <template v-for="r in view.references" :key="r.whose + r.value"
-        ><dt>{{ r.whose === 'vendor' ? 'Theirs' : 'Our ticket' }}</dt>
+        ><dt>{{ r.whose === 'vendor' ? 'Vendor ref' : 'Our ticket' }}</dt>
         <dd class="mono">{{ r.value }}</dd></template
       >
       <template v-if="may && !view.line.reference && ['filed', 'open', 'fix-offered'].includes(view.line.state)"
-        ><dt><label for="bring">Theirs</label></dt>
+        ><dt><label for="bring">Vendor ref</label></dt>
         <dd>
           <form class="bring" @submit.prevent="emit('bring', theirNumber.trim())">
             <input
@@ -38,27 +38,27 @@ const theirNumber = ref('')
               class="in mono"
               placeholder="none yet"
               data-testid="bring"
-            /><NButton size="small" attr-type="submit" :disabled="!theirNumber.trim()">Keep</NButton>
+            /><NButton size="small" attr-type="submit" :disabled="!theirNumber.trim()">Save</NButton>
           </form>
         </dd></template
       >
       <template v-if="view.vendor_word"
-        ><dt>Their word</dt>
+        ><dt>Vendor status</dt>
         <dd>
           “{{ view.vendor_word }}” <span class="sub"><TimeText :at="view.vendor_word_at" /></span></dd
       ></template>
       <template v-if="view.level_set_by_vendor"
-        ><dt>They set</dt>
+        ><dt>Vendor set level</dt>
         <dd>
           “{{ view.level_set_by_vendor }}”<br /><span class="sub small">without our agreeing; no clock changes</span>
         </dd></template
       >
       <template v-if="view.holder"
-        ><dt>Holder</dt>
+        ><dt>Vendor contact</dt>
         <dd>{{ view.holder }}</dd></template
       >
       <template v-if="view.texts.on_what"
-        ><dt>On what</dt>
+        ><dt>Affected</dt>
         <dd>{{ view.texts.on_what }}</dd></template
       >
       <template v-if="view.asset"
@@ -94,13 +94,13 @@ const theirNumber = ref('')
       >
     </dl>
     <template v-if="view.severity_reasons"
-      ><h2>Graded</h2>
+      ><h2>Severity because</h2>
       <p>{{ view.severity_reasons.join('; ') }}.</p>
-      <p v-if="view.severity_chosen_because" class="sub">Chosen otherwise: {{ view.severity_chosen_because }}</p>
+      <p v-if="view.severity_chosen_because" class="sub">Overridden: {{ view.severity_chosen_because }}</p>
       <p v-if="view.warning" class="sub small">{{ view.warning }}</p></template
     >
     <template v-if="view.level_held?.criteria.length"
-      ><h2>Attested</h2>
+      ><h2>Confirmed</h2>
       <p v-for="c in view.level_held.criteria" :key="c.id">
         {{ c.text }} <span class="sub">{{ c.attested_by ?? 'nobody yet' }}</span>
       </p></template
@@ -119,7 +119,7 @@ aside h2:first-child {
 }
 dl {
   display: grid;
-  grid-template-columns: 84px minmax(0, 1fr);
+  grid-template-columns: 104px minmax(0, 1fr);
   gap: 5px 8px;
   margin: 0;
 }

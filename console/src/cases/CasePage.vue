@@ -84,7 +84,7 @@ const main = computed<{ label: string; go: () => void } | undefined>(() => {
     case 'agree-or-dispute':
       return { label: 'Agree: resolve…', go: () => (step.value = 'resolve') }
     case 'return':
-      return { label: 'Take up again…', go: () => (step.value = 'return') }
+      return { label: 'Resume…', go: () => (step.value = 'return') }
     case 'read':
       return line.value?.move === 'ours'
         ? { label: 'Answer', go: () => answer('answer') }
@@ -168,12 +168,12 @@ const decide = (id: number, decision: Schemas['Decision']['decision'], reference
     )
     refresh(queries, line.value!.number)
   })
-const carried = computed(() => view.value?.on_the_way.filter((d) => d.state === 'by-hand') ?? [])
+const carried = computed(() => view.value?.on_the_way.filter((d) => d.state === 'to-send') ?? [])
 const byHand = computed(() => (view.value?.routes ?? []).some((r) => !r.automatic))
 const stuck = computed(
   () =>
     view.value?.on_the_way
-      .filter((d) => d.state !== 'by-hand')
+      .filter((d) => d.state !== 'to-send')
       .filter((d) => d.needs_person || d.state === 'unsure' || d.attempts > 1 || d.state === 'refused') ?? [],
 )
 const lost = computed(() => error.value instanceof Problem && error.value.status === 404)

@@ -149,7 +149,7 @@ const target = (l: { state: string; number: string }) =>
   </p>
   <p v-if="error" class="problem" role="alert">{{ say(error) }}</p>
   <div v-if="data && data.items.length === 0" class="panel roomy">
-    <p><b>No case is like that.</b></p>
+    <p><b>No matching cases.</b></p>
     <p class="sub">
       Take a filter away, or look in
       <RouterLink :to="{ name: 'cases', query: { state: 'all' } }">every state</RouterLink>.
@@ -164,13 +164,13 @@ const target = (l: { state: string; number: string }) =>
           <th scope="col">Case</th>
           <th scope="col">Title</th>
           <th scope="col">Vendor</th>
-          <th scope="col">Theirs</th>
+          <th scope="col">Vendor ref</th>
           <th scope="col">State</th>
           <th scope="col">Standing</th>
           <th scope="col">Due</th>
           <th scope="col">Move</th>
-          <th scope="col">Last from them</th>
-          <th scope="col">Who</th>
+          <th scope="col">Last vendor reply</th>
+          <th scope="col">Owner</th>
         </tr>
       </thead>
       <tbody>

@@ -36,10 +36,10 @@ onMounted(() => setTimeout(() => document.querySelector<HTMLElement>('[data-test
       @keydown="trap"
       @keydown.esc="emit('leave')"
     >
-      <h1 id="look-title">The last look</h1>
+      <h1 id="look-title">Review</h1>
       <p class="sub">
         This leaves the house, to {{ d.draft.line.vendor }}, {{ way }}, at level “{{ d.draft.level_held?.label }}”{{
-          via?.automatic ? '' : '; you take it there yourself'
+          via?.automatic ? '' : '; you send it yourself'
         }}.
       </p>
       <div v-if="routes.length > 1" class="segments by" role="radiogroup" aria-label="By which channel">
@@ -54,7 +54,7 @@ onMounted(() => setTimeout(() => document.querySelector<HTMLElement>('[data-test
       <pre>{{ d.draft.preview }}</pre>
       <div class="row">
         <NButton type="primary" :loading="filing" data-testid="file" @click="file">
-          {{ via?.automatic ? 'File it with ' + d.draft.line.vendor : 'Make it ready to take there' }}
+          {{ via?.automatic ? 'File it with ' + d.draft.line.vendor : 'Make it ready to send' }}
         </NButton>
         <NButton @click="emit('leave')">Not yet</NButton>
       </div>

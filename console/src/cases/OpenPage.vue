@@ -27,7 +27,7 @@ async function look() {
 <template>
   <div class="row name">
     <h1>Open a case</h1>
-    <span class="sub">{{ d.draft ? d.draft.line.number + ', draft' : 'not yet a draft' }}</span>
+    <span class="sub">{{ d.draft ? d.draft.line.number + ', draft' : 'not saved yet' }}</span>
   </div>
   <div class="cols">
     <div>
@@ -36,28 +36,28 @@ async function look() {
       <OpenStory />
     </div>
     <aside>
-      <h2>Before it goes</h2>
+      <h2>Still missing</h2>
       <p v-if="!d.draft" class="sub">What is missing stands here as soon as it has a title and a vendor.</p>
       <p v-for="n in needs" :key="n.text" class="need">
         <span class="mono" :class="n.weight">{{ n.weight }}</span>{{ n.text }}
       </p>
       <p v-if="d.draft && !musts" class="need"><span class="mono ok">ok</span>Nothing is missing that must be there</p>
-      <h2 class="then">What happens then</h2>
+      <h2 class="then">What happens next</h2>
       <p class="sub">
         Goes to {{ vendor?.name ?? 'the vendor' }}{{ way }}.
         <template v-if="via?.automatic">
           Its clock starts when it is filed. Until it has arrived, nothing counts.
         </template>
         <template v-else>
-          You take it there: the text stands ready to be copied. Its clock starts at the instant that you say it went.
+          You send it yourself: the text is ready to copy. Its deadlines start when you mark it as sent.
         </template>
       </p>
       <div class="row acts">
         <NButton type="primary" :disabled="!d.draft || musts > 0" data-testid="last-look" @click="look">
-          Last look…
+          Review…
         </NButton>
         <NButton :disabled="!d.form.title.trim() || !d.form.vendor" data-testid="keep-draft" @click="d.keep">
-          Keep as draft
+          Save draft
         </NButton>
       </div>
       <p v-if="d.problem" class="problem" role="alert" data-testid="open-problem">{{ d.problem }}</p>

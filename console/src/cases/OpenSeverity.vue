@@ -47,10 +47,10 @@ const choices = [
   {
     key: 'effect',
     label: 'The service is',
-    words: { stopped: 'stopped', degraded: 'degraded', inconvenient: 'inconvenient', none: 'fine' },
+    words: { stopped: 'stopped', degraded: 'degraded', awkward: 'awkward', none: 'fine' },
   },
   { key: 'reach', label: 'For whom?', words: { everyone: 'everyone', many: 'many', few: 'few', one: 'one' } },
-  { key: 'workaround', label: 'A way round?', words: { none: 'none', costly: 'costly', acceptable: 'acceptable' } },
+  { key: 'workaround', label: 'A workaround?', words: { none: 'none', costly: 'costly', easy: 'easy' } },
   { key: 'environment', label: 'Where?', words: { production: 'production', other: 'elsewhere' } },
 ] as const
 const answered = computed(() => choices.filter((c) => d.form.facts[c.key]).length + 1)
@@ -120,7 +120,7 @@ const severities = ['Stopped', 'Impaired', 'Hampered', 'Minor'].map((w, i) => ({
           <template v-if="d.draft">
             <p v-for="c in criteria" :key="c.id" class="criterion">
               <AttestTick :done="!!c.attested_by" />{{ c.text }}
-              <span v-if="c.attested_by" class="sub">· attested by {{ c.attested_by }}</span>
+              <span v-if="c.attested_by" class="sub">· confirmed by {{ c.attested_by }}</span>
               <button
                 v-else
                 class="linkish"
@@ -128,12 +128,12 @@ const severities = ['Stopped', 'Impaired', 'Hampered', 'Minor'].map((w, i) => ({
                 :data-testid="`attest-${c.id}`"
                 @click="d.step({ step: 'attest', criterion: c.id })"
               >
-                attest
+                confirm
               </button>
             </p>
           </template>
           <div class="row other">
-            <span id="l-other" class="sub">Another level?</span>
+            <span id="l-other" class="sub">Override severity</span>
             <NSelect
               v-model:value="d.form.severity"
               class="another"
@@ -148,7 +148,7 @@ const severities = ['Stopped', 'Impaired', 'Hampered', 'Minor'].map((w, i) => ({
               v-model:value="d.form.severity_reason"
               size="small"
               placeholder="Why"
-              :input-props="attrs({ 'aria-label': 'Why another level' })"
+              :input-props="attrs({ 'aria-label': 'Why override it' })"
             />
           </div>
         </div>

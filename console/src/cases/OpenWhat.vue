@@ -42,7 +42,7 @@ const contractOptions = computed(
 )
 const vendorOptions = computed(() => vendors.data.value?.items.map((v) => ({ label: v.name, value: v.key })) ?? [])
 const vendor = computed(() => vendors.data.value?.items.find((v) => v.key === d.form.vendor))
-const names = 'fault question capacity money licence purchase wish task part visit access'
+const names = 'fault question capacity money licence order wish work part visit access'
 const kinds = names.split(' ').map((k) => ({ label: k, value: k }))
 </script>
 

@@ -13,12 +13,12 @@ const words: Record<string, string> = {
   waiting: 'waits to leave',
   'under-way': 'leaving now',
   unsure: 'nobody can say yet whether it arrived',
-  'by-hand': 'to be taken there by hand',
+  'to-send': 'to be sent by you',
   arrived: 'arrived',
   refused: 'refused',
-  'given-up': 'given up',
+  'not-sent': 'not sent',
 }
-const ways: Record<string, string> = { portal: 'on the portal', mail: 'by mail', phone: 'by phone', chat: 'by chat' }
+const ways: Record<string, string> = { portal: 'on the portal', email: 'by email', phone: 'by phone', chat: 'by chat' }
 const bits = computed(() => {
   const e = props.entry.effect
   const out: string[] = []
@@ -39,7 +39,7 @@ const bits = computed(() => {
       <p class="head">
         <span v-if="kind === 'in'" class="sub"><span aria-hidden="true">←</span> from them</span>
         <span v-else-if="kind === 'out'" class="sub"><span aria-hidden="true">→</span> to them</span>
-        <span v-else-if="kind === 'note'" class="sub">stays in the house ·</span>
+        <span v-else-if="kind === 'note'" class="sub">internal, never sent ·</span>
         <span v-else class="sub">a call or chat with</span>
         <b>{{ entry.author }}</b>
         <span class="sub meta">

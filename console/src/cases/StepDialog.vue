@@ -99,7 +99,7 @@ const table = computed<Record<string, Words>>(() => ({
     button: 'Park',
     reason: 'must',
   },
-  return: { title: 'Take up again', will: 'The clocks go on.', button: 'Take up again', reason: 'may' },
+  return: { title: 'Resume', will: 'The clocks go on.', button: 'Resume', reason: 'may' },
   'change-level': {
     title: 'Ask for another level',
     will: `${them.value} is asked to take it at another level. Their clocks change once they have it.`,
@@ -277,7 +277,7 @@ const incomplete = computed(
         <NButton type="primary" attr-type="submit" :loading="busy" :disabled="incomplete" data-testid="step-go">{{
           w.button
         }}</NButton>
-        <NButton @click="emit('leave')">Leave it</NButton>
+        <NButton @click="emit('leave')">Cancel</NButton>
       </div>
     </form>
   </NModal>

@@ -30,15 +30,15 @@ const decide = (what: Schemas['Decision']['decision']) => emit('decide', what, r
           v-if="delivery.step === 'file'"
           v-model="reference"
           class="native mono"
-          placeholder="their number"
-          aria-label="Their number"
+          placeholder="vendor reference"
+          aria-label="Vendor reference"
         />
-        <NButton size="small" @click="decide('it-arrived')">It has arrived</NButton>
+        <NButton size="small" @click="decide('arrived')">It has arrived</NButton>
       </template>
-      <NButton v-if="byHand" size="small" data-testid="take-by-hand" @click="decide('by-hand')">
-        Take it there by hand
+      <NButton v-if="byHand" size="small" data-testid="take-by-hand" @click="decide('send-yourself')">
+        Send it yourself
       </NButton>
-      <NButton size="small" @click="decide('give-up')">Give it up</NButton>
+      <NButton size="small" @click="decide('dont-send')">Don't send</NButton>
     </div>
   </div>
 </template>

@@ -26,7 +26,7 @@ const text = computed({
   set: (v) => door.value && (drafts[door.value].value = v),
 })
 const withWhom = ref('')
-const heardBy = ref<'phone' | 'chat' | 'mail' | 'portal'>('phone')
+const heardBy = ref<'phone' | 'chat' | 'email' | 'portal'>('phone')
 const word = ref('')
 const heardAt = ref('')
 const routes = computed(() => props.view.routes ?? [])
@@ -117,7 +117,7 @@ async function send() {
 <template>
   <div v-if="!door" class="doors">
     <button class="door note" type="button" data-testid="door-note" @click="openDoor('note')">
-      Write a note, stays in the house
+      Write a note, internal, never sent
     </button>
     <button class="door call" type="button" data-testid="door-call" @click="openDoor('call')">
       Write down what they said
@@ -128,7 +128,7 @@ async function send() {
   </div>
   <form v-else class="sheet" :class="door" @submit.prevent="send">
     <p v-if="door === 'note'" class="sub">
-      A note. It <b>stays in the house</b>: no vendor, requester or partner ever sees it.
+      A note. It is <b>internal and never sent</b>: no vendor, requester or partner ever sees it.
     </p>
     <template v-else-if="door === 'message'">
       <p>
@@ -146,10 +146,10 @@ async function send() {
           </option></select
         ><span v-else-if="via" class="sub">{{ routeWords(via, routes) }}</span
         ><span class="sub">, under</span>{{ ' ' }}
-        <span class="mono">{{ view.line.reference ?? 'their number, once known' }}</span>
+        <span class="mono">{{ view.line.reference ?? 'their reference, once known' }}</span>
       </p>
       <p v-if="via && !via.automatic" class="sub">
-        You take it there yourself: the words stand ready to be copied, and count once you say that they have gone.
+        You send it yourself: the text is ready to copy, and counts once you mark it as sent.
       </p>
     </template>
     <div v-else class="row heard">
@@ -157,10 +157,10 @@ async function send() {
       <select id="heard-by" v-model="heardBy" class="in via" data-testid="heard-by">
         <option value="phone">On the phone</option>
         <option value="chat">In a chat</option>
-        <option value="mail">In a mail of theirs</option>
+        <option value="email">In an email of theirs</option>
         <option value="portal">On their portal</option>
       </select>
-      <label for="with">{{ heardBy === 'mail' || heardBy === 'portal' ? 'from' : 'with' }}</label>
+      <label for="with">{{ heardBy === 'email' || heardBy === 'portal' ? 'from' : 'with' }}</label>
       <NInput
         class="who"
         v-model:value="withWhom"
@@ -202,15 +202,15 @@ async function send() {
         data-testid="send"
         >{{
           door === 'note'
-            ? 'Keep the note'
+            ? 'Save note'
             : door === 'call'
               ? 'Write it down'
               : via?.automatic
                 ? 'Send to ' + view.line.vendor
-                : 'Make it ready to take there'
+                : 'Make it ready to send'
         }}</NButton
       >
-      <NButton data-testid="leave-door" @click="door = undefined">Leave it for now</NButton>
+      <NButton data-testid="leave-door" @click="door = undefined">Cancel</NButton>
       <span class="sub small">What you type is kept in this browser.</span>
     </div>
   </form>

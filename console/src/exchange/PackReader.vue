@@ -45,9 +45,9 @@ async function chosen(e: Event) {
 </script>
 
 <template>
-  <section class="panel sheet" aria-label="Take a vendor pack in" data-testid="pack-reader">
+  <section class="panel sheet" aria-label="Import a vendor pack" data-testid="pack-reader">
     <label for="pack-file"
-      ><b>Take a vendor pack in</b
+      ><b>Import a vendor pack</b
       ><span class="sub hint"
         >One YAML file, as another desk or this one wrote it. What differs is shown first; what is ours alone
         stays.</span
@@ -118,7 +118,7 @@ async function chosen(e: Event) {
         @click="ask({ seen: read.seen })"
         >{{ read.new ? 'Add this vendor' : 'Change it so' }}</NButton
       >
-      <NButton data-testid="pack-leave" @click="emit('leave')">{{ read?.done ? 'Done' : 'Leave it' }}</NButton>
+      <NButton data-testid="pack-leave" @click="emit('leave')">{{ read?.done ? 'Done' : 'Cancel' }}</NButton>
     </div>
   </section>
 </template>

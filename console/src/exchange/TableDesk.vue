@@ -147,7 +147,7 @@ const asks = computed(() =>
         @click="take(false)"
         >Take it in</NButton
       >
-      <NButton data-testid="table-leave" @click="emit('leave')">{{ sum?.done ? 'Done' : 'Leave it' }}</NButton>
+      <NButton data-testid="table-leave" @click="emit('leave')">{{ sum?.done ? 'Done' : 'Cancel' }}</NButton>
     </div>
   </section>
 </template>

@@ -234,10 +234,8 @@ const told = ref('')
         </fieldset>
         <div v-if="editing" class="row above">
           <NButton type="primary" data-testid="save" :loading="busy" :disabled="!!wrong" @click="keep">{{
-            fresh ? 'Add it' : 'Let it count'
-          }}</NButton><NButton @click="fresh ? router.push('/register/calendars') : (editing = false)"
-            >Leave it</NButton
-          >
+            fresh ? 'Add calendar' : 'Save new version'
+          }}</NButton><NButton @click="fresh ? router.push('/register/calendars') : (editing = false)">Cancel</NButton>
         </div>
       </section>
       <section>

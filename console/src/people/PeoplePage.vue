@@ -116,7 +116,7 @@ async function keep() {
       :aria-expanded="tables"
       data-testid="tables-open"
       @click="tables = !tables"
-      >As a table</NButton
+      >Import and export</NButton
     ><NButton v-if="may && !at" data-testid="add-person" @click="open()">Add a person</NButton>
   </div>
   <p v-if="error" class="problem" role="alert">{{ say(error) }}</p>
@@ -186,8 +186,8 @@ async function keep() {
     <p v-if="problem" class="problem" role="alert">{{ problem }}</p>
     <div class="row">
       <NButton type="primary" attr-type="submit" :loading="busy" data-testid="keep-person">{{
-        at === 'new' ? 'Add' : 'Keep'
-      }}</NButton><NButton @click="at = undefined">Leave it</NButton>
+        at === 'new' ? 'Add' : 'Save'
+      }}</NButton><NButton @click="at = undefined">Cancel</NButton>
     </div>
   </form>
   <div class="panel scroll">

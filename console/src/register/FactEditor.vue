@@ -90,9 +90,9 @@ async function save(meant = false) {
     </div>
     <div class="row keep">
       <NButton type="primary" attr-type="submit" data-testid="save" :loading="busy" :disabled="!fresh && !touched">{{
-        fresh ? 'Add it' : 'Keep the change'
+        fresh ? 'Add' : 'Save change'
       }}</NButton>
-      <NButton data-testid="leave" @click="emit('leave')">Leave it</NButton>
+      <NButton data-testid="leave" @click="emit('leave')">Cancel</NButton>
       <span v-if="Object.keys(errors).length" class="wrong small" role="status"
         ><button class="linkish wrong" type="button" data-testid="show-wrong" @click="show">
           {{ Object.keys(errors).length === 1 ? 'One thing is' : `${Object.keys(errors).length} things are` }} not right

@@ -107,7 +107,7 @@ function cells(t: Thing): string[] {
     <h1>Register</h1>
     <RegisterTabs :at="kind" />
     <NButton class="right" :aria-expanded="tables" data-testid="tables-open" @click="tables = !tables"
-      >As a table</NButton
+      >Import and export</NButton
     >
     <NButton
       v-if="me.data.value?.may.includes(act(kind))"

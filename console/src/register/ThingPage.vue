@@ -123,7 +123,7 @@ async function remove() {
       <p>{{ titleOf(thing!) }} will be gone from the register. It stays where something refers to it.</p>
       <div class="row">
         <NButton type="primary" data-testid="remove-yes" @click="remove">Remove it</NButton
-        ><NButton @click="removing = false">Keep it</NButton>
+        ><NButton @click="removing = false">Cancel</NButton>
       </div>
     </div>
     <FactEditor

@@ -23,9 +23,9 @@ export type Field = {
 export type Group = { title: string; fields: Field[] }
 
 /** Kinds of case, and the ways to a vendor. */
-export const kinds = 'fault question capacity money licence purchase wish task part visit access'.split(' ')
+export const kinds = 'fault question capacity money licence order wish work part visit access'.split(' ')
 
-export const ways = ['api', 'mail', 'portal', 'phone', 'chat']
+export const ways = ['api', 'email', 'portal', 'phone', 'chat']
 
 export const promise: NonNullable<Field['columns']> = [
   {

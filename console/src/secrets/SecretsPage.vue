@@ -260,8 +260,8 @@ function leave() {
     <p v-if="problem" class="problem" role="alert">{{ problem }}</p>
     <div class="row">
       <NButton type="primary" attr-type="submit" :loading="busy" data-testid="keep-secret">{{
-        before ? 'Keep' : 'Add'
-      }}</NButton><NButton @click="leave">Leave it</NButton>
+        before ? 'Save' : 'Add'
+      }}</NButton><NButton @click="leave">Cancel</NButton>
     </div>
   </form>
   <div class="panel scroll">

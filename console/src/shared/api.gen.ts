@@ -1006,7 +1006,7 @@ export interface components {
             words: string[];
         };
         /** @enum {string} */
-        CaseKind: "fault" | "question" | "capacity" | "money" | "licence" | "purchase" | "wish" | "task" | "part" | "visit" | "access";
+        CaseKind: "fault" | "question" | "capacity" | "money" | "licence" | "order" | "wish" | "work" | "part" | "visit" | "access";
         /** @enum {string} */
         State: "draft" | "filed" | "open" | "fix-offered" | "resolved" | "closed" | "withdrawn";
         /** @enum {string} */
@@ -1085,11 +1085,11 @@ export interface components {
             /** @enum {string} */
             environment?: "production" | "other";
             /** @enum {string} */
-            effect?: "stopped" | "degraded" | "inconvenient" | "none";
+            effect?: "stopped" | "degraded" | "awkward" | "none";
             /** @enum {string} */
             reach?: "everyone" | "many" | "few" | "one";
             /** @enum {string} */
-            workaround?: "none" | "costly" | "acceptable";
+            workaround?: "none" | "costly" | "easy";
             exposure?: boolean;
             /** Format: date-time */
             needed_by?: string | null;
@@ -1105,7 +1105,7 @@ export interface components {
          * @description How something travels to a vendor
          * @enum {string}
          */
-        Channel: "api" | "mail" | "portal" | "phone" | "chat";
+        Channel: "api" | "email" | "portal" | "phone" | "chat";
         Criterion: {
             /** Format: int64 */
             id: number;
@@ -1223,7 +1223,7 @@ export interface components {
         Contact: {
             name: string;
             role?: string;
-            mail?: string;
+            email?: string;
             phone?: string;
             /** @description When and how they were last reached */
             known?: string;
@@ -1732,15 +1732,15 @@ export interface components {
             id: number;
             step?: string;
             /** @enum {string} */
-            state: "waiting" | "under-way" | "unsure" | "by-hand" | "arrived" | "refused" | "given-up";
+            state: "waiting" | "under-way" | "unsure" | "to-send" | "arrived" | "refused" | "not-sent";
             channel?: components["schemas"]["Channel"];
             /** @description A link takes it there; otherwise a person does */
             automatic?: boolean;
             /** @description The message that it carries */
             entry?: number;
-            /** @description By hand: the words to take to the vendor */
+            /** @description To be sent by a person: the words */
             text?: string;
-            /** @description By hand: where to */
+            /** @description To be sent by a person: where to */
             ways?: components["schemas"]["Way"][];
             attempts: number;
             problem?: string;
@@ -1920,10 +1920,10 @@ export interface components {
             /** Format: date-time */
             at: string;
             /**
-             * @description Spoken or chatted, or words of theirs that a person read in a mail or on their portal; phone where it is left out
+             * @description Spoken or chatted, or words of theirs that a person read in an email or on their portal; phone where it is left out
              * @enum {string}
              */
-            by?: "phone" | "chat" | "mail" | "portal";
+            by?: "phone" | "chat" | "email" | "portal";
             move?: components["schemas"]["Side"];
             /** @description The vendor's status word, where it said one; what it means for us follows from the vendor's profile */
             word?: string;
@@ -1933,10 +1933,10 @@ export interface components {
         };
         Decision: {
             /**
-             * @description by-hand: a person sends it to the vendor, then says it-arrived
+             * @description send-yourself: a person sends it to the vendor, then says arrived
              * @enum {string}
              */
-            decision: "it-arrived" | "send-again" | "by-hand" | "give-up";
+            decision: "arrived" | "send-again" | "send-yourself" | "dont-send";
             /** @description The vendor's number, where a filing arrived */
             reference?: string;
             /**
@@ -1945,10 +1945,10 @@ export interface components {
              */
             at?: string;
             /**
-             * @description Of by-hand: by which channel
+             * @description Of send-yourself: by which channel
              * @enum {string}
              */
-            channel?: "mail" | "portal" | "phone" | "chat";
+            channel?: "email" | "portal" | "phone" | "chat";
         };
         Deadlines: {
             items: components["schemas"]["Deadline"][];
@@ -2064,7 +2064,7 @@ export interface components {
             products?: string[];
             accounts?: string[];
             allowance?: components["schemas"]["Allowance"];
-            /** @description restart, keep or by-direction */
+            /** @description restart, keep or restart-if-raised */
             on_change?: string;
             /** @description pause or run */
             while_ours?: string;
@@ -2116,7 +2116,7 @@ export interface components {
                 /** @description Beside what the desk itself counts */
                 used?: number | null;
             } | null;
-            /** @description restart, keep or by-direction */
+            /** @description restart, keep or restart-if-raised */
             on_change?: string | null;
             /** @description pause or run */
             while_ours?: string | null;

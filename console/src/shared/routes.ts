@@ -7,7 +7,7 @@ export type Route = components['schemas']['Route']
 export const byChannel: Record<string, string> = {
   api: 'by API',
   portal: 'on its portal',
-  mail: 'by mail',
+  email: 'by email',
   phone: 'by phone',
   chat: 'by chat',
 }
@@ -24,7 +24,7 @@ export const routeWords = (r: Route, among: Route[], words: Record<string, strin
 export const toVendor: Record<string, string> = {
   api: 'its API',
   portal: 'its portal',
-  mail: 'mail',
+  email: 'email',
   phone: 'phone',
   chat: 'chat',
 }

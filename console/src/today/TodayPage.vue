@@ -54,7 +54,7 @@ const hidden = computed(() => (data.value?.total ?? 0) - lines.value.length)
     </fieldset>
   </div>
   <div v-if="data && data.lines.length === 0" class="panel roomy">
-    <p><b>Nothing presses.</b></p>
+    <p><b>Nothing needs attention.</b></p>
     <p class="sub">
       Live cases stand here as soon as a deadline runs, a vendor writes, or something cannot be delivered.
       <RouterLink to="/open">Open a case</RouterLink> to begin.

@@ -136,7 +136,7 @@ const hours = computed(() =>
             }}</span>
           </p>
           <p>{{ l.meaning }}</p>
-          <p v-for="c in l.criteria" :key="c.id" class="sub">To attest: {{ c.text }}</p>
+          <p v-for="c in l.criteria" :key="c.id" class="sub">To confirm: {{ c.text }}</p>
           <p v-if="l.channels?.length" class="sub">Only by {{ l.channels.join(' or ') }}.</p>
           <p v-if="l.round_the_clock" class="sub">Needs a contact round the clock.</p>
         </div>

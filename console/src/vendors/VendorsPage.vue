@@ -19,7 +19,7 @@ const reading = ref(false)
   <div class="row below">
     <h1>Vendors</h1>
     <div v-if="me.data.value?.may.includes('vendors')" class="row right">
-      <NButton data-testid="read-pack" @click="reading = !reading">Take a pack in</NButton
+      <NButton data-testid="read-pack" @click="reading = !reading">Import a pack</NButton
       ><NButton data-testid="add" @click="router.push('/vendors/new')">Add a vendor</NButton>
     </div>
   </div>

@@ -16,7 +16,7 @@ func (a *Commands) caseOpen() *cobra.Command {
 	c := &cobra.Command{Use: "open TITLE", Short: "Begin a case as a draft; --file files it at once",
 		Args: cobra.ExactArgs(1),
 		Example: "  roundhouse case open --vendor corvane \"Console signs people out\" --environment production " +
-			"--effect degraded --reach few \\\n    --workaround acceptable --happened \"Every few minutes since this " +
+			"--effect degraded --reach few \\\n    --workaround easy --happened \"Every few minutes since this " +
 			"morning\" --answer tenant=saltmarsh-prod --file\n  roundhouse case open --asset \"Array Halsa-2\" " +
 			"\"Controller B restarts\" --effect degraded --reach few --workaround costly",
 		RunE: func(cmd *cobra.Command, args []string) error {

@@ -19,7 +19,7 @@ func (a *Commands) onTheWay(c clientgen.Case) {
 		if what == "" {
 			what = "message"
 		}
-		if d.State == "by-hand" {
+		if d.State == "to-send" {
 			a.toCarry(c, d, what)
 			continue
 		}
@@ -29,7 +29,8 @@ func (a *Commands) onTheWay(c clientgen.Case) {
 		}
 		a.Printer().Line("%s", line)
 		if app.Deref(d.NeedsPerson) || d.State == "unsure" {
-			a.Printer().Line("  decide with: roundhouse case decide %s %d arrived|again|by-hand|give-up", c.Line.Number, d.Id)
+			a.Printer().Line("  decide with: roundhouse case decide %s %d arrived|send-again|send-yourself|dont-send",
+				c.Line.Number, d.Id)
 		}
 	}
 }
@@ -37,7 +38,7 @@ func (a *Commands) onTheWay(c clientgen.Case) {
 // toCarry shows what a person takes to the vendor, ready to be pasted or read out.
 func (a *Commands) toCarry(c clientgen.Case, d clientgen.Delivery, what string) {
 	p := a.Printer()
-	p.Line("To be taken to %s by hand, by %s (delivery %d: %s):", c.Line.Vendor, app.Deref(d.Channel), d.Id, what)
+	p.Line("To be sent by you to %s, by %s (delivery %d: %s):", c.Line.Vendor, app.Deref(d.Channel), d.Id, what)
 	for _, w := range app.Deref(d.Ways) {
 		words := []string{"  " + w.Address}
 		for _, s := range []*string{w.Area, w.Calendar} {
@@ -68,9 +69,7 @@ func (a *Commands) toCarry(c clientgen.Case, d clientgen.Delivery, what string) 
 
 func (a *Commands) caseDecide() *cobra.Command {
 	var reference, at, by string
-	words := map[string]clientgen.DecisionDecision{"arrived": "it-arrived", "again": "send-again", "by-hand": "by-hand",
-		"give-up": "give-up"}
-	c := &cobra.Command{Use: "decide CASE DELIVERY arrived|again|by-hand|give-up",
+	c := &cobra.Command{Use: "decide CASE DELIVERY arrived|send-again|send-yourself|dont-send",
 		Short: "Decide about something that may or may not have reached the vendor", Args: cobra.ExactArgs(3),
 		Example: "  roundhouse case decide C-1001 7 arrived --reference CV-20417",
 		RunE: func(cmd *cobra.Command, args []string) error {
@@ -78,9 +77,9 @@ func (a *Commands) caseDecide() *cobra.Command {
 			if _, err := fmt.Sscan(args[1], &id); err != nil {
 				return app.Usagef("%q is not a delivery's number; case show lists those on their way", args[1])
 			}
-			word, ok := words[args[2]]
-			if !ok {
-				return app.Usagef("decide arrived, again, by-hand or give-up, not %q", args[2])
+			word := clientgen.DecisionDecision(args[2])
+			if !word.Valid() {
+				return app.Usagef("decide arrived, send-again, send-yourself or dont-send, not %q", args[2])
 			}
 			t, err := app.When(at, time.Now())
 			if err != nil {
@@ -102,15 +101,15 @@ func (a *Commands) caseDecide() *cobra.Command {
 		}}
 	c.Flags().StringVar(&reference, "reference", "", "the vendor's number, where a filing arrived")
 	c.Flags().StringVar(&at, "at", "", "when it arrived")
-	c.Flags().StringVar(&by, "by", "", "of by-hand: portal, mail, phone or chat")
+	c.Flags().StringVar(&by, "by", "", "of send-yourself: portal, email, phone or chat")
 	return c
 }
 
 func (a *Commands) caseSent() *cobra.Command {
 	var reference, at string
-	c := &cobra.Command{Use: "sent CASE", Short: "Say that what was to be taken to the vendor by hand has gone",
+	c := &cobra.Command{Use: "sent CASE", Short: "Mark as sent what you were to send to the vendor",
 		Args: cobra.ExactArgs(1),
-		Long: "Says that what waits in your hands has gone to the vendor. From then on it counts: the move is " +
+		Long: "Says that you have sent the vendor what was waiting for you. From then on it counts: the move is " +
 			"theirs\nand their clocks run. Where several wait, the oldest is meant.",
 		Example: "  roundhouse case sent C-1001 --reference 77-20417\n" +
 			"  roundhouse case sent C-1001 --at \"2026-12-01 10:20\"",
@@ -124,12 +123,12 @@ func (a *Commands) caseSent() *cobra.Command {
 				return err
 			}
 			for _, d := range l.OnTheWay {
-				if d.State != "by-hand" {
+				if d.State != "to-send" {
 					continue
 				}
 				res, err := l.DecideDelivery(cmd.Context(), l.Line.Number, d.Id,
 					&clientgen.DecideDeliveryParams{IdempotencyKey: client.Key()},
-					clientgen.Decision{Decision: "it-arrived", Reference: app.Some(reference), At: t})
+					clientgen.Decision{Decision: "arrived", Reference: app.Some(reference), At: t})
 				v, _, err := client.Read[clientgen.Case](l.Client, res, err)
 				if err != nil {
 					return err
@@ -155,7 +154,7 @@ func (a *Commands) caseSent() *cobra.Command {
 				"what is on its way", l.Line.Number, l.Line.Number)}
 		}}
 	c.Flags().StringVar(&reference, "reference", "", "the number that the vendor gave it")
-	c.Flags().StringVar(&at, "at", "", "when it went; now if not said")
+	c.Flags().StringVar(&at, "at", "", "when it was sent; now if not said")
 	return c
 }
 

@@ -113,7 +113,7 @@ func (a *Commands) showCaseFacts(c clientgen.Case, now time.Time) {
 	p, l := a.Printer(), c.Line
 	fact := func(label, v string) {
 		if v != "" {
-			p.Line("  %-14s %s", label, v)
+			p.Line("  %-16s %s", label, v)
 		}
 	}
 	hours := "closed now"
@@ -122,7 +122,7 @@ func (a *Commands) showCaseFacts(c clientgen.Case, now time.Time) {
 	}
 	fact("vendor", l.Vendor+", "+hours)
 	for _, r := range c.References {
-		fact(map[string]string{"vendor": "their number", "ours": "our ticket"}[r.Whose], r.Value)
+		fact(map[string]string{"vendor": "vendor reference", "ours": "our ticket"}[r.Whose], r.Value)
 	}
 	fact("kind", string(l.Kind))
 	fact("opened", out.Time(&l.OpenedAt, now))
@@ -135,16 +135,16 @@ func (a *Commands) showCaseFacts(c clientgen.Case, now time.Time) {
 	fact("account", app.Deref(c.Account))
 	fact("contract", app.Deref(c.Contract))
 	fact("owner", app.Deref(l.Owner))
-	fact("holder there", app.Deref(c.Holder))
-	fact("their word", app.Deref(c.VendorWord))
+	fact("vendor contact", app.Deref(c.Holder))
+	fact("vendor status", app.Deref(c.VendorWord))
 	if c.LevelSetByVendor != nil {
-		fact("they set", *c.LevelSetByVendor+", without our agreeing")
+		fact("vendor set", *c.LevelSetByVendor+", without our agreeing")
 	}
-	fact("on what", app.Deref(c.Texts.OnWhat))
+	fact("affected", app.Deref(c.Texts.OnWhat))
 	if c.SeverityReasons != nil {
-		fact("graded", strings.Join(*c.SeverityReasons, "; "))
+		fact("severity because", strings.Join(*c.SeverityReasons, "; "))
 	}
-	fact("chosen", app.Deref(c.SeverityChosenBecause))
+	fact("overridden", app.Deref(c.SeverityChosenBecause))
 	fact("warning", app.Deref(c.Warning))
 	if l.ParkedUntil != nil {
 		fact("parked until", out.Time(l.ParkedUntil, now))
@@ -162,11 +162,11 @@ func (a *Commands) showDraft(c clientgen.Case) {
 	p.Line("\nDraft")
 	for _, f := range factWords(c.Facts) {
 		if f[1] != "" {
-			p.Line("  %-14s %s", f[0], f[1])
+			p.Line("  %-16s %s", f[0], f[1])
 		}
 	}
 	for _, q := range app.Deref(c.Asked) {
-		p.Line("  %-14s %s (--answer %s=…)", q.Label, app.FirstOf(q.Answer, "not answered yet"), q.Key)
+		p.Line("  %-16s %s (--answer %s=…)", q.Label, app.FirstOf(q.Answer, "not answered yet"), q.Key)
 	}
 	p.Line("\nAs the vendor will see it")
 	for _, line := range strings.Split(strings.TrimRight(app.Deref(c.Preview), "\n"), "\n") {
@@ -176,7 +176,7 @@ func (a *Commands) showDraft(c clientgen.Case) {
 }
 
 // byWords say by which way words went or came that a person carried.
-var byWords = map[string]string{"portal": ", on the portal", "mail": ", by mail", "phone": ", by phone",
+var byWords = map[string]string{"portal": ", on the portal", "email": ", by email", "phone": ", by phone",
 	"chat": ", by chat"}
 
 func (a *Commands) showEntry(e clientgen.Entry, now time.Time) {
@@ -185,7 +185,7 @@ func (a *Commands) showEntry(e clientgen.Entry, now time.Time) {
 	title := ""
 	switch {
 	case e.Kind == "note":
-		title = "note by " + who + ", stays in the house"
+		title = "note by " + who + ", internal, never sent"
 	case e.Kind == "call":
 		title = "call or chat with " + who
 	case e.Kind == "message" && app.Deref(e.Direction) == "in":
@@ -196,8 +196,8 @@ func (a *Commands) showEntry(e clientgen.Entry, now time.Time) {
 	case e.Kind == "message":
 		title = "→ to them, " + who + byWords[app.Deref(e.Channel)]
 		if d := e.Delivery; d != nil {
-			title += ", " + map[bool]string{true: "to be taken there by hand",
-				false: strings.ReplaceAll(string(d.State), "-", " ")}[d.State == "by-hand"]
+			title += ", " + map[bool]string{true: "to be sent by you",
+				false: strings.ReplaceAll(string(d.State), "-", " ")}[d.State == "to-send"]
 			if d.LeftAt != nil {
 				title += " " + out.Time(d.LeftAt, now)
 			}

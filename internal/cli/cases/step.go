@@ -111,7 +111,8 @@ type byFlags struct{ by, link string }
 
 func (f *byFlags) add(c *cobra.Command) {
 	c.Flags().StringVar(&f.by, "by", "",
-		"by which channel, where not by the usual one: api, portal, mail, phone or chat; but for api you take it there")
+		"by which channel, where not by the usual one: api, portal, email, phone or chat; for all but api you send it "+
+			"yourself")
 	c.Flags().StringVar(&f.link, "link", "", "by which link, where the vendor has several")
 }
 
@@ -249,7 +250,7 @@ func (a *Commands) attest(ctx context.Context, l loaded, args []string) error {
 			return err
 		}
 		if a.Format != "json" {
-			a.Printer().Line("Attested: %s", c.Text)
+			a.Printer().Line("Confirmed: %s", c.Text)
 		}
 	}
 	if a.Format == "json" {

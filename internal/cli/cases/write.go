@@ -45,7 +45,7 @@ func (a *Commands) write(use, short, example string, may func(loaded) error,
 			switch {
 			case e.Delivery == nil:
 				what = "Entry %d of %s is written."
-			case e.Delivery.State == "by-hand":
+			case e.Delivery.State == "to-send":
 				what = "Entry %d of %s waits for you to take it to " + l.Line.Vendor + " by " +
 					app.Deref((*string)(e.Delivery.Channel)) + ": see roundhouse case show " + l.Line.Number + "."
 			}
@@ -87,7 +87,7 @@ func (a *Commands) caseReply() *cobra.Command {
 }
 
 func (a *Commands) caseNote() *cobra.Command {
-	return a.write("note CASE", "Write a note; it stays in the house",
+	return a.write("note CASE", "Write a note; it is internal and never sent",
 		"roundhouse case note C-1001 --text \"Ask the contractor first\"", func(loaded) error {
 			return nil
 		}, func(ctx context.Context, l loaded, text string) (clientgen.Entry, error) {
@@ -109,14 +109,14 @@ func (a *Commands) caseCall() *cobra.Command {
 			return app.Usagef("say whom you spoke to, or who wrote, with --with")
 		case t != nil && t.After(time.Now()):
 			return app.Usagef("--at is in the future: give the time at which it was")
-		case !slices.Contains([]string{"phone", "chat", "mail", "portal"}, by):
-			return app.Usagef("--by is phone, chat, mail or portal, not %q", by)
+		case !slices.Contains([]string{"phone", "chat", "email", "portal"}, by):
+			return app.Usagef("--by is phone, chat, email or portal, not %q", by)
 		case move != "" && move != "ours" && move != "theirs":
 			return app.Usagef("--move is ours or theirs, not %q", move)
 		}
 		return nil
 	}
-	c := a.write("call CASE", "Write down what you heard: a call or chat that was, their mail, words on their portal",
+	c := a.write("call CASE", "Write down what you heard: a call or chat that was, their email, words on their portal",
 		"roundhouse case call C-1001 --by portal --with \"Their desk\" --word Pending --text \"Which release is it?\"\n "+
 			" roundhouse case call C-1001 --with \"Imke Vandersloot\" --at \"2026-12-01 10:20\""+
 			" --text \"She rings back at two\"", may,
@@ -136,7 +136,7 @@ func (a *Commands) caseCall() *cobra.Command {
 			return e, err
 		})
 	c.Flags().StringVar(&with, "with", "", "whom you spoke to, or who wrote")
-	c.Flags().StringVar(&by, "by", "phone", "phone, chat, mail or portal")
+	c.Flags().StringVar(&by, "by", "phone", "phone, chat, email or portal")
 	c.Flags().StringVar(&word, "word", "", "the vendor's status word, where it said one")
 	c.Flags().StringVar(&at, "at", "", "when it was; now if not said")
 	c.Flags().StringVar(&move, "move", "", "whose move it is then: ours or theirs")

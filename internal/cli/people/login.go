@@ -60,7 +60,7 @@ func (a *Commands) Login() *cobra.Command {
 		},
 	}
 	host, _ := os.Hostname()
-	c.Flags().StringVar(&email, "email", os.Getenv("ROUNDHOUSE_EMAIL"), "your mail address")
+	c.Flags().StringVar(&email, "email", os.Getenv("ROUNDHOUSE_EMAIL"), "your email address")
 	c.Flags().StringVar(&name, "token-name", "command line on "+host, "what the token is called in the list of tokens")
 	return c
 }

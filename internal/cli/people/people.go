@@ -100,7 +100,7 @@ func (a *Commands) listPeople() *cobra.Command {
 				}
 				rows = append(rows, []string{x.Name, x.Email, string(x.Role), state})
 			}
-			p.Table([]out.Column{{Name: "name", Shrink: true}, {Name: "mail"}, {Name: "role"}, {Name: "state"}}, rows)
+			p.Table([]out.Column{{Name: "name", Shrink: true}, {Name: "email"}, {Name: "role"}, {Name: "state"}}, rows)
 			return nil
 		}}
 }

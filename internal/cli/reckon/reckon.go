@@ -250,9 +250,9 @@ func (a *Commands) reckonSeverity() *cobra.Command {
 			return nil
 		}}
 	c.Flags().StringVar(&f.Environment, "environment", "", "production or other")
-	c.Flags().StringVar(&f.Effect, "effect", "", "stopped, degraded, inconvenient or none")
+	c.Flags().StringVar(&f.Effect, "effect", "", "stopped, degraded, awkward or none")
 	c.Flags().StringVar(&f.Reach, "reach", "", "everyone, many, few or one")
-	c.Flags().StringVar(&f.Workaround, "workaround", "", "none, costly or acceptable")
+	c.Flags().StringVar(&f.Workaround, "workaround", "", "none, costly or easy")
 	c.Flags().BoolVar(&f.Exposure, "exposure", false, "data is being lost, or security is open, right now")
 	c.Flags().Float64Var(&within, "needed-within-hours", 0, "hours until the business needs it")
 	return c

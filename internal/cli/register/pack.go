@@ -113,7 +113,7 @@ func (a *Commands) readPack(named string, alone bool) ([]byte, error) {
 func (a *Commands) vendorImport() *cobra.Command {
 	var yes bool
 	c := &cobra.Command{Use: "import FILE",
-		Short: "Take a vendor pack in: what differs is shown first, then changed, all of it or nothing",
+		Short: "Import a vendor pack: what differs is shown first, then changed, all of it or nothing",
 		Args:  cobra.ExactArgs(1),
 		Long: "Holds a pack (- for standard input) against what the desk knows of the vendor and shows each " +
 			"difference: + new,\n- gone, ~ changed. Only what differs is changed, after a yes; what is ours alone stays. " +

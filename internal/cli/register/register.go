@@ -93,7 +93,7 @@ func (a *Commands) Contracts() *cobra.Command {
 			{Member: "allowance.unit", Kind: "text", Help: "paid ahead: cases or hours"},
 			{Member: "allowance.amount", Kind: "number", Help: "how many were paid for"},
 			{Member: "allowance.used", Kind: "number", Help: "how many were used beside those that the desk counts"},
-			{Member: "on_change", Kind: "text", Help: "clocks on a change of level: restart, keep or by-direction"},
+			{Member: "on_change", Kind: "text", Help: "clocks on a change of level: restart, keep or restart-if-raised"},
 			{Member: "while_ours", Kind: "text", Help: "their clocks while the move is ours: pause or run"},
 			{Member: "terms", Kind: "terms",
 				Help: "a promise: DEADLINE LEVEL TARGET [CALENDAR] [kind=…] [channel=…] [country=…]; repeat for all of them"},

@@ -100,7 +100,7 @@ func (a *Commands) showVendor(v clientgen.Vendor) {
 		}
 		p.Line("  %d %-14s %s; %s", l.Rank, l.Label, from, app.Deref(l.Meaning))
 		for _, c := range l.Criteria {
-			p.Line("      to attest: %s", c.Text)
+			p.Line("      to confirm: %s", c.Text)
 		}
 		if l.Channels != nil {
 			p.Line("      only by %s", app.Listed(*l.Channels))
@@ -212,7 +212,7 @@ func (a *Commands) showPeople(f clientgen.VendorFacts) {
 	p := a.Printer()
 	titled(p, len(app.Deref(f.People)), "People")
 	for _, x := range app.Deref(f.People) {
-		p.Line("  %s, %s; %s %s", x.Name, app.Deref(x.Role), app.Deref(x.Phone), app.Deref(x.Mail))
+		p.Line("  %s, %s; %s %s", x.Name, app.Deref(x.Role), app.Deref(x.Phone), app.Deref(x.Email))
 	}
 	titled(p, len(app.Deref(f.Ladder)), "Ladder")
 	for i, r := range app.Deref(f.Ladder) {

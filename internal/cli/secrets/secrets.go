@@ -22,7 +22,7 @@ var secretNoun = app.Noun{Name: "secret", Fields: []app.FieldFlag{
 	{Member: "kind", Kind: "text", Help: "passphrase, password, api-key, pin or other"},
 	{Member: "hosts", Kind: "list",
 		Help: "a host that it may be sent to, such as desk.corvane.example:8443; once for each"},
-	{Member: "readers", Kind: "list", Help: "mail address of one who may reveal it; none: all who may reveal secrets"},
+	{Member: "readers", Kind: "list", Help: "email address of one who may reveal it; none: all who may reveal secrets"},
 	{Member: "holder", Kind: "text", Help: "who of ours holds it"},
 	{Member: "place", Kind: "text", Help: "where the paper is"}, {Member: "note", Kind: "text", Help: "anything else"}}}
 

@@ -44,7 +44,7 @@ func (a *Commands) Today() *cobra.Command {
 			now := time.Now()
 			p.Line("%d late, %d due soon, %d not read, %d on the way, %d live", t.Late, t.DueSoon, t.Unread, t.OnTheWay, t.Live)
 			if len(t.Lines) == 0 && a.Format == "table" {
-				p.Line("\nNothing presses. roundhouse case open begins a case.")
+				p.Line("\nNothing needs attention. roundhouse case open begins a case.")
 				a.endingContracts(t.Contracts)
 				return nil
 			}

@@ -28,12 +28,12 @@ const (
 	CaseKindFault    CaseKind = "fault"
 	CaseKindLicence  CaseKind = "licence"
 	CaseKindMoney    CaseKind = "money"
+	CaseKindOrder    CaseKind = "order"
 	CaseKindPart     CaseKind = "part"
-	CaseKindPurchase CaseKind = "purchase"
 	CaseKindQuestion CaseKind = "question"
-	CaseKindTask     CaseKind = "task"
 	CaseKindVisit    CaseKind = "visit"
 	CaseKindWish     CaseKind = "wish"
+	CaseKindWork     CaseKind = "work"
 )
 
 // Valid indicates whether the value is a known member of the CaseKind enum.
@@ -49,17 +49,17 @@ func (e CaseKind) Valid() bool {
 		return true
 	case CaseKindMoney:
 		return true
+	case CaseKindOrder:
+		return true
 	case CaseKindPart:
 		return true
-	case CaseKindPurchase:
-		return true
 	case CaseKindQuestion:
-		return true
-	case CaseKindTask:
 		return true
 	case CaseKindVisit:
 		return true
 	case CaseKindWish:
+		return true
+	case CaseKindWork:
 		return true
 	default:
 		return false
@@ -94,7 +94,7 @@ func (e CaseSort) Valid() bool {
 const (
 	ChannelApi    Channel = "api"
 	ChannelChat   Channel = "chat"
-	ChannelMail   Channel = "mail"
+	ChannelEmail  Channel = "email"
 	ChannelPhone  Channel = "phone"
 	ChannelPortal Channel = "portal"
 )
@@ -106,7 +106,7 @@ func (e Channel) Valid() bool {
 		return true
 	case ChannelChat:
 		return true
-	case ChannelMail:
+	case ChannelEmail:
 		return true
 	case ChannelPhone:
 		return true
@@ -225,7 +225,7 @@ func (e DeadlineKind) Valid() bool {
 // Defines values for DecisionChannel.
 const (
 	DecisionChannelChat   DecisionChannel = "chat"
-	DecisionChannelMail   DecisionChannel = "mail"
+	DecisionChannelEmail  DecisionChannel = "email"
 	DecisionChannelPhone  DecisionChannel = "phone"
 	DecisionChannelPortal DecisionChannel = "portal"
 )
@@ -235,7 +235,7 @@ func (e DecisionChannel) Valid() bool {
 	switch e {
 	case DecisionChannelChat:
 		return true
-	case DecisionChannelMail:
+	case DecisionChannelEmail:
 		return true
 	case DecisionChannelPhone:
 		return true
@@ -248,22 +248,22 @@ func (e DecisionChannel) Valid() bool {
 
 // Defines values for DecisionDecision.
 const (
-	DecisionDecisionByHand    DecisionDecision = "by-hand"
-	DecisionDecisionGiveUp    DecisionDecision = "give-up"
-	DecisionDecisionItArrived DecisionDecision = "it-arrived"
-	DecisionDecisionSendAgain DecisionDecision = "send-again"
+	DecisionDecisionArrived      DecisionDecision = "arrived"
+	DecisionDecisionDontSend     DecisionDecision = "dont-send"
+	DecisionDecisionSendAgain    DecisionDecision = "send-again"
+	DecisionDecisionSendYourself DecisionDecision = "send-yourself"
 )
 
 // Valid indicates whether the value is a known member of the DecisionDecision enum.
 func (e DecisionDecision) Valid() bool {
 	switch e {
-	case DecisionDecisionByHand:
+	case DecisionDecisionArrived:
 		return true
-	case DecisionDecisionGiveUp:
-		return true
-	case DecisionDecisionItArrived:
+	case DecisionDecisionDontSend:
 		return true
 	case DecisionDecisionSendAgain:
+		return true
+	case DecisionDecisionSendYourself:
 		return true
 	default:
 		return false
@@ -273,9 +273,9 @@ func (e DecisionDecision) Valid() bool {
 // Defines values for DeliveryState.
 const (
 	DeliveryStateArrived  DeliveryState = "arrived"
-	DeliveryStateByHand   DeliveryState = "by-hand"
-	DeliveryStateGivenUp  DeliveryState = "given-up"
+	DeliveryStateNotSent  DeliveryState = "not-sent"
 	DeliveryStateRefused  DeliveryState = "refused"
+	DeliveryStateToSend   DeliveryState = "to-send"
 	DeliveryStateUnderWay DeliveryState = "under-way"
 	DeliveryStateUnsure   DeliveryState = "unsure"
 	DeliveryStateWaiting  DeliveryState = "waiting"
@@ -286,11 +286,11 @@ func (e DeliveryState) Valid() bool {
 	switch e {
 	case DeliveryStateArrived:
 		return true
-	case DeliveryStateByHand:
-		return true
-	case DeliveryStateGivenUp:
+	case DeliveryStateNotSent:
 		return true
 	case DeliveryStateRefused:
+		return true
+	case DeliveryStateToSend:
 		return true
 	case DeliveryStateUnderWay:
 		return true
@@ -347,18 +347,18 @@ func (e EntryKind) Valid() bool {
 
 // Defines values for FactsEffect.
 const (
-	FactsEffectDegraded     FactsEffect = "degraded"
-	FactsEffectInconvenient FactsEffect = "inconvenient"
-	FactsEffectNone         FactsEffect = "none"
-	FactsEffectStopped      FactsEffect = "stopped"
+	FactsEffectAwkward  FactsEffect = "awkward"
+	FactsEffectDegraded FactsEffect = "degraded"
+	FactsEffectNone     FactsEffect = "none"
+	FactsEffectStopped  FactsEffect = "stopped"
 )
 
 // Valid indicates whether the value is a known member of the FactsEffect enum.
 func (e FactsEffect) Valid() bool {
 	switch e {
-	case FactsEffectDegraded:
+	case FactsEffectAwkward:
 		return true
-	case FactsEffectInconvenient:
+	case FactsEffectDegraded:
 		return true
 	case FactsEffectNone:
 		return true
@@ -413,17 +413,17 @@ func (e FactsReach) Valid() bool {
 
 // Defines values for FactsWorkaround.
 const (
-	FactsWorkaroundAcceptable FactsWorkaround = "acceptable"
-	FactsWorkaroundCostly     FactsWorkaround = "costly"
-	FactsWorkaroundNone       FactsWorkaround = "none"
+	FactsWorkaroundCostly FactsWorkaround = "costly"
+	FactsWorkaroundEasy   FactsWorkaround = "easy"
+	FactsWorkaroundNone   FactsWorkaround = "none"
 )
 
 // Valid indicates whether the value is a known member of the FactsWorkaround enum.
 func (e FactsWorkaround) Valid() bool {
 	switch e {
-	case FactsWorkaroundAcceptable:
-		return true
 	case FactsWorkaroundCostly:
+		return true
+	case FactsWorkaroundEasy:
 		return true
 	case FactsWorkaroundNone:
 		return true
@@ -489,7 +489,7 @@ func (e NeedWeight) Valid() bool {
 // Defines values for NewCallBy.
 const (
 	NewCallByChat   NewCallBy = "chat"
-	NewCallByMail   NewCallBy = "mail"
+	NewCallByEmail  NewCallBy = "email"
 	NewCallByPhone  NewCallBy = "phone"
 	NewCallByPortal NewCallBy = "portal"
 )
@@ -499,7 +499,7 @@ func (e NewCallBy) Valid() bool {
 	switch e {
 	case NewCallByChat:
 		return true
-	case NewCallByMail:
+	case NewCallByEmail:
 		return true
 	case NewCallByPhone:
 		return true
@@ -1130,9 +1130,10 @@ type Checked struct {
 
 // Contact defines model for Contact.
 type Contact struct {
+	Email *string `json:"email,omitempty"`
+
 	// Known When and how they were last reached
 	Known *string `json:"known,omitempty"`
-	Mail  *string `json:"mail,omitempty"`
 	Name  string  `json:"name"`
 	Phone *string `json:"phone,omitempty"`
 	Role  *string `json:"role,omitempty"`
@@ -1157,7 +1158,7 @@ type Contract struct {
 	Notice *string `json:"notice,omitempty"`
 	Number string  `json:"number"`
 
-	// OnChange restart, keep or by-direction
+	// OnChange restart, keep or restart-if-raised
 	OnChange *string   `json:"on_change,omitempty"`
 	Products *[]string `json:"products,omitempty"`
 
@@ -1292,20 +1293,20 @@ type Decision struct {
 	// At When it arrived
 	At *time.Time `json:"at,omitempty"`
 
-	// Channel Of by-hand: by which channel
+	// Channel Of send-yourself: by which channel
 	Channel *DecisionChannel `json:"channel,omitempty"`
 
-	// Decision by-hand: a person sends it to the vendor, then says it-arrived
+	// Decision send-yourself: a person sends it to the vendor, then says arrived
 	Decision DecisionDecision `json:"decision"`
 
 	// Reference The vendor's number, where a filing arrived
 	Reference *string `json:"reference,omitempty"`
 }
 
-// DecisionChannel Of by-hand: by which channel
+// DecisionChannel Of send-yourself: by which channel
 type DecisionChannel string
 
-// DecisionDecision by-hand: a person sends it to the vendor, then says it-arrived
+// DecisionDecision send-yourself: a person sends it to the vendor, then says arrived
 type DecisionDecision string
 
 // Delivery defines model for Delivery.
@@ -1328,10 +1329,10 @@ type Delivery struct {
 	State       DeliveryState `json:"state"`
 	Step        *string       `json:"step,omitempty"`
 
-	// Text By hand: the words to take to the vendor
+	// Text To be sent by a person: the words
 	Text *string `json:"text,omitempty"`
 
-	// Ways By hand: where to
+	// Ways To be sent by a person: where to
 	Ways *[]Way `json:"ways,omitempty"`
 }
 
@@ -1575,7 +1576,7 @@ type NewCalendar struct {
 type NewCall struct {
 	At time.Time `json:"at"`
 
-	// By Spoken or chatted, or words of theirs that a person read in a mail or on their portal; phone where it is left out
+	// By Spoken or chatted, or words of theirs that a person read in an email or on their portal; phone where it is left out
 	By   *NewCallBy `json:"by,omitempty"`
 	Move *Side      `json:"move,omitempty"`
 	Text string     `json:"text"`
@@ -1585,7 +1586,7 @@ type NewCall struct {
 	Word *string `json:"word,omitempty"`
 }
 
-// NewCallBy Spoken or chatted, or words of theirs that a person read in a mail or on their portal; phone where it is left out
+// NewCallBy Spoken or chatted, or words of theirs that a person read in an email or on their portal; phone where it is left out
 type NewCallBy string
 
 // NewCase defines model for NewCase.

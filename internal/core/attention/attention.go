@@ -1,5 +1,5 @@
 // Package attention orders what needs doing: at most one line for each live
-// case, its most pressing reason and the step that answers it; rules.md section 5.
+// case, its most pressing reason and the step that answers it; docs/rules.md, section 5.
 //
 // It is asked for every live case of a desk at once, so that a line is made without
 // any words; Why says them for the few that are shown.

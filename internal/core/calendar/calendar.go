@@ -1,5 +1,5 @@
 // Package calendar says when a clock counts: a vendor's support hours or our
-// own desk's, by rules.md section 1.
+// own desk's, by docs/rules.md, section 1.
 //
 //	c, err := calendar.New(calendar.Definition{Zone: "Europe/Oslo",
 //		Week: map[string][]string{"mon": {"08:00-16:00"}}})

@@ -14,7 +14,7 @@ import (
 	"github.com/goccy/go-yaml"
 )
 
-// Definition is a coverage calendar as people write it; rules.md section 1.
+// Definition is a coverage calendar as people write it; docs/rules.md, section 1.
 // Always means round the clock, and then Week, Closed and Extra stay empty.
 type Definition struct {
 	Name   string              `json:"name,omitempty" yaml:"name,omitempty"`

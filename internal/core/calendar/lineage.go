@@ -14,7 +14,7 @@ type Edition struct {
 	Definition
 }
 
-// Lineage is a calendar through its versions, by rules.md section 4: a version
+// Lineage is a calendar through its versions, by docs/rules.md, section 4: a version
 // counts from its date on, never backwards, and never for a clock that had
 // ended before it was known.
 type Lineage struct {

@@ -12,7 +12,7 @@ import (
 // before the year 9999, the last one an instant can be written in.
 const MaxSeconds = 400_000_000_000
 
-// Target is one promise's length, written as rules.md section 1 says: covered
+// Target is one promise's length, written as docs/rules.md, section 1 says: covered
 // time ("45m", "4h", "2d"), business days ("3bd"), or "none". The zero value is
 // a target of no time at all, due at its start.
 type Target struct {

@@ -1,5 +1,5 @@
 // Package casework knows the way of a case: its states, the steps that lead
-// from one to another, and which of them the vendor is told; rules.md section 3.
+// from one to another, and which of them the vendor is told; docs/rules.md, section 3.
 package casework
 
 import (
@@ -93,7 +93,7 @@ type Rule struct {
 
 var live = []State{Filed, Open, FixOffered}
 
-// Table is section 3 of the rules.
+// Table is the one of docs/rules.md, section 3.
 var Table = [...]Rule{
 	{File, []State{Draft}, Filed, IsTheFilingItself, false, "File"},
 	{RejectFix, []State{FixOffered}, Open, IsTold, true, "Reject the fix"},
@@ -106,7 +106,7 @@ var Table = [...]Rule{
 	{ChangeLevel, live, "", IsTold, true, "Level"},
 	{Dispute, live, "", IsTold, true, "Dispute the closing"},
 	{Park, live, "", ToldIfAgreed, true, "Park"},
-	{Return, live, "", ToldIfAgreed, false, "Take up again"},
+	{Return, live, "", ToldIfAgreed, false, "Resume"},
 	{MarkOffer, live, "", NotTold, false, "Mark an offer"},
 	{GiveMove, live, "", NotTold, false, "Move"},
 	{Attest, []State{Draft, Filed, Open, FixOffered}, "", NotTold, false, "Stand for a condition"},
@@ -214,7 +214,8 @@ func obstacle(r Rule, now Situation) string {
 		return "The vendor has not closed it; there is nothing to dispute."
 	case now.OnItsWay != "" && !r.TakesBack(now) && (outward(r, now) || r.Step == Withdraw):
 		if now.ByHand {
-			return fmt.Sprintf("%s is still waiting for somebody to send it: say that it has been sent, or give it up, first.",
+			return fmt.Sprintf("%s is still waiting for somebody to send it: say that it has been sent, or that it is not "+
+				"to be sent, first.",
 				now.OnItsWay)
 		}
 		return fmt.Sprintf("%s is still on its way to the vendor.", now.OnItsWay)

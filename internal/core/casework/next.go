@@ -5,7 +5,7 @@ import "roundhouse.example/internal/core/deadline"
 // Dates are when a case asks for attention.
 type Dates struct {
 	// Next is the earliest instant, future or past, that asks for attention; every
-	// live case has one (rules.md section 4, no case goes quiet). Zero where the
+	// live case has one (docs/rules.md, section 4, no case goes quiet). Zero where the
 	// case is not live.
 	Next int64
 	// Wake is when its standing changes by the mere passing of time; zero where it does not.

@@ -5,24 +5,24 @@ import "fmt"
 // Sending is how something stands that is to go to a vendor.
 type Sending string
 
-// The states of a sending. Waiting, under way and unsure go on by themselves; by hand and
-// refused ask a person; arrived and given up are its end.
+// The states of a sending. Waiting, under way and unsure go on by themselves; to send and
+// refused ask a person; arrived and not sent are its end.
 const (
 	SendingWaiting  Sending = "waiting"
 	SendingUnderWay Sending = "under-way"
 	SendingUnsure   Sending = "unsure"
-	SendingByHand   Sending = "by-hand"
+	SendingToSend   Sending = "to-send"
 	SendingArrived  Sending = "arrived"
 	SendingRefused  Sending = "refused"
-	SendingGivenUp  Sending = "given-up"
+	SendingNotSent  Sending = "not-sent"
 )
 
 // Ended says whether nothing more becomes of it.
-func (s Sending) Ended() bool { return s == SendingArrived || s == SendingGivenUp }
+func (s Sending) Ended() bool { return s == SendingArrived || s == SendingNotSent }
 
 // NotLeft says whether nothing of it has left for certain, so that it can be taken back.
 func (s Sending) NotLeft() bool {
-	return s == SendingByHand || s == SendingWaiting || s == SendingRefused
+	return s == SendingToSend || s == SendingWaiting || s == SendingRefused
 }
 
 // Name is how people call a case: C-1042.

@@ -11,7 +11,7 @@ import (
 // Standing is how a clock stands at an instant.
 type Standing string
 
-// The standings of rules.md section 4.
+// The standings of docs/rules.md, section 4.
 const (
 	Late           Standing = "late"
 	Paused         Standing = "paused"

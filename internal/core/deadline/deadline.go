@@ -1,4 +1,4 @@
-// Package deadline runs the clocks of both sides of a case, by rules.md section
+// Package deadline runs the clocks of both sides of a case, by docs/rules.md, section
 // 4: it replays a case's dated history against the terms in force and says, at
 // any instant, which promises run, are late, were met or missed, and why.
 //
@@ -40,7 +40,7 @@ func (k Kind) String() string { return kindNames[k] }
 // else a level of the vendor's.
 func (k Kind) Ours() bool { return k >= OurAnswer }
 
-// Order is a deadline's place in the table of section 4, by its name; unknown names come last.
+// Order is a deadline's place in the table of docs/rules.md, section 4, by its name; unknown names come last.
 func Order(name string) int {
 	k, err := ParseKind(name)
 	if err != nil {
@@ -81,7 +81,7 @@ const (
 // EventKind is a word of the history that a case's deadlines are replayed from.
 type EventKind string
 
-// The events of rules.md section 10.
+// The events of docs/rules.md, section 7.
 const (
 	Filed              EventKind = "filed"
 	VendorMessage      EventKind = "vendor-message"
@@ -130,11 +130,11 @@ type Term struct {
 // Change says what becomes of a running clock when its rank changes.
 type Change string
 
-// The ways of on_change; the zero value is ByDirection.
+// The ways of on_change; the zero value is RestartIfRaised.
 const (
-	Restart     Change = "restart"
-	Keep        Change = "keep"
-	ByDirection Change = "by-direction"
+	Restart         Change = "restart"
+	Keep            Change = "keep"
+	RestartIfRaised Change = "restart-if-raised"
 )
 
 // Terms are the promises in force for a case, of both sides, by rank.

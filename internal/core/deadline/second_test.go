@@ -107,7 +107,7 @@ func TestAgainstASecondEngine(t *testing.T) {
 				slowly = append(slowly, w)
 			}
 			for range 25 {
-				how := []Change{Restart, Keep, ByDirection}[r.IntN(3)]
+				how := []Change{Restart, Keep, RestartIfRaised}[r.IntN(3)]
 				terms := &Terms{OnChange: how, OurOnChange: how, RunWhileOurs: r.IntN(3) == 0}
 				table := map[Kind]map[int]slowTerm{}
 				for k := range kinds {

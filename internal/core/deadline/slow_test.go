@@ -164,7 +164,7 @@ func (s *slow) ranks(kinds []Kind, milder bool) {
 	for _, k := range kinds {
 		old := s.close(k, s.now, "replaced")
 		switch {
-		case old != nil && (s.how == Keep || s.how == ByDirection && milder):
+		case old != nil && (s.how == Keep || s.how == RestartIfRaised && milder):
 			s.open(k, old.start, old.counts)
 		case old != nil || open[k]:
 			s.open(k, s.now, nil)

@@ -1,5 +1,5 @@
-// Package disclosure says what may leave the house, and in which form (rules.md
-// section 8). A secret that a vendor must be told stands in texts as a placeholder.
+// Package disclosure says what may leave the house, and in which form (docs/rules.md,
+// section 6). A secret that a vendor must be told stands in texts as a placeholder.
 package disclosure
 
 import (

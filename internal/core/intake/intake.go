@@ -66,7 +66,7 @@ func Missing(s Story) []Need {
 	must(s.ChosenWithoutReason, "severity_reason", "Why the severity differs from what the facts support")
 	must(strings.TrimSpace(s.Happened) == "", "texts.happened", "What happened")
 	for _, c := range s.Criteria {
-		must(c.By == "", "criteria", "Nobody attested: "+c.Text)
+		must(c.By == "", "criteria", "Nobody confirmed: "+c.Text)
 	}
 	must(s.RoundTheClock && strings.TrimSpace(s.ContactAlways) == "", "texts.contact_always",
 		"A contact round the clock, which this level of theirs needs")
@@ -109,14 +109,14 @@ func Compose(s Story) string {
 	for _, q := range s.Asked {
 		line(q.Label, q.Answer)
 	}
-	line("Concerns", s.OnWhat)
+	line("Affected", s.OnWhat)
 	line("Level asked for", s.Level)
 	line("Since", s.Since)
 	part("What happened", s.Happened)
 	part("What was expected", s.Expected)
 	part("Steps", s.Steps)
 	part("Tried already", s.Tried)
-	part("Effect", effect(s))
+	part("Impact", impact(s))
 	part(conditionsHead, conditions(s.Criteria))
 	contact := s.Contact
 	if s.ContactAlways != "" {
@@ -149,19 +149,25 @@ func Asking(level, why string, criteria []Statement, contactAlways string) strin
 	return text
 }
 
-func effect(s Story) string {
+// reaches are how many it hits, as a vendor's engineer reads it.
+var reaches = map[string]string{"everyone": "all users", "many": "many users", "few": "a few users", "one": "one user"}
+
+// impact is one line: where, how and for whom it is broken, and whether one can work around it.
+func impact(s Story) string {
 	var parts []string
-	add := func(label, v string) {
-		if v != "" {
-			parts = append(parts, label+" "+v)
+	for _, word := range []string{map[string]string{"production": "production", "other": "not production"}[s.Environment],
+		s.Effect, reaches[s.Reach]} {
+		if word != "" && word != "none" {
+			parts = append(parts, word)
 		}
 	}
-	add("environment", s.Environment)
-	add("effect", s.Effect)
-	add("reach", s.Reach)
-	add("way round", s.Workaround)
-	add("needed by", s.NeededBy)
-	return strings.Join(parts, "; ")
+	text := strings.Join(parts, ", ")
+	for _, more := range [][2]string{{"workaround", s.Workaround}, {"needed by", s.NeededBy}} {
+		if more[1] != "" {
+			text += "; " + more[0] + ": " + more[1]
+		}
+	}
+	return strings.TrimPrefix(text, "; ")
 }
 
 // ByHand is a message as a person takes it to the vendor: what names the case at

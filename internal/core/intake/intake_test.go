@@ -22,7 +22,23 @@ func TestMissingAndCompose(t *testing.T) {
 	text := Compose(s)
 	if !strings.HasPrefix(text, "Contract: GTX-2214\n") || strings.Contains(text, "Round the clock") ||
 		strings.Contains(text, "Steps") ||
-		!strings.HasSuffix(text, "Contact\nRagna Lie") || !strings.Contains(text, "environment production; effect stopped") {
+		!strings.HasSuffix(text, "Contact\nRagna Lie") || !strings.Contains(text, "Impact\nproduction, stopped") {
 		t.Errorf("composed:\n%s", text)
+	}
+}
+
+// A vendor's engineer reads the impact in one line, without a word of ours.
+func TestTheImpactInALine(t *testing.T) {
+	for want, s := range map[string]Story{
+		"production, degraded, a few users; workaround: costly": {Environment: "production", Effect: "degraded",
+			Reach: "few", Workaround: "costly"},
+		"not production, stopped; workaround: none": {Environment: "other", Effect: "stopped", Workaround: "none"},
+		"production, all users":                     {Environment: "production", Effect: "none", Reach: "everyone"},
+		"needed by: 2026-12-01 08:00 UTC":           {NeededBy: "2026-12-01 08:00 UTC"},
+		"":                                          {},
+	} {
+		if got := impact(s); got != want {
+			t.Errorf("%+v reads %q, want %q", s, got, want)
+		}
 	}
 }

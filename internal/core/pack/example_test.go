@@ -8,7 +8,7 @@ import (
 
 // A pack is read strictly, and what is wrong with it is said with its line.
 func ExampleRead() {
-	_, findings := pack.Read([]byte(`vendor_pack: 1
+	_, findings := pack.Read([]byte(`vendor_pack: 2
 vendor:
   key: ferrous
   name: Ferrous Payments

@@ -22,8 +22,9 @@ import (
 	"roundhouse.example/internal/core/register"
 )
 
-// Version is that of the format which this program writes, and the newest it reads.
-const Version = 1
+// Version is that of the format which this program writes, and the newest it reads. It reads the first too, in
+// which some words were others.
+const Version = 2
 
 // The longest that a pack can be, far above any vendor's: reading takes the square
 // of what stands in a file, and a bad one must be answered in seconds too.

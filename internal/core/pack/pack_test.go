@@ -13,7 +13,7 @@ import (
 )
 
 const good = `# A comment
-vendor_pack: 1
+vendor_pack: 2
 vendor:
   key: ferrous
   name: Ferrous Payments
@@ -60,7 +60,7 @@ func TestMistakes(t *testing.T) {
 			[]string{"6: vendor.colour: nothing of that name is known here"}},
 		"a member missing": {"  name: Ferrous Payments\n", "", []string{"3: vendor: name is missing"}},
 		"a wrong word": {"channel: phone, address", "channel: pigeon, address",
-			[]string{"17: vendor.ways[0].channel: pigeon is not known; it is one of api mail portal phone chat"}},
+			[]string{"17: vendor.ways[0].channel: pigeon is not known; it is one of api email portal phone chat"}},
 		"a wrong type": {"round_the_clock: true", "round_the_clock: sometimes",
 			[]string{"12: vendor.levels[0].round_the_clock: got string, want boolean"}},
 		"several": {"label: Dark\n      severities: [1, 2]", "lable: Dark\n      severities: [1, 9]",
@@ -96,9 +96,9 @@ func TestMistakes(t *testing.T) {
 		"days in office hours": {"late_by: 2h", "late_by: 2d",
 			[]string{"19: vendor.ladder[0].late_by: warning: "}},
 		"a target that is none": {"late_by: 2h", "late_by: soon", []string{"19: vendor.ladder[0].late_by: "}},
-		"a newer format": {"vendor_pack: 1", "vendor_pack: 2",
-			[]string{"2: vendor_pack: it is of version 2 of the format, and this program knows version 1"}},
-		"no format": {"vendor_pack: 1", "vendor_pack: one", []string{"2: vendor_pack: it is 1"}},
+		"a newer format": {"vendor_pack: 2", "vendor_pack: 3",
+			[]string{"2: vendor_pack: it is of version 3 of the format, and this program knows version 2"}},
+		"no format": {"vendor_pack: 2", "vendor_pack: one", []string{"2: vendor_pack: it is 2"}},
 		"a member twice": {"  zone: Asia/Kolkata\n  hours", "  name: Other\n  zone: Asia/Kolkata\n  hours",
 			[]string{"6: "}},
 		"an alias": {"criteria: [No card is taken anywhere]",
@@ -141,10 +141,10 @@ func TestFilesThatAreNoPack(t *testing.T) {
 		"nothing": {"", "there is nothing in it"}, "a word": {"hello", "it is no pack"},
 		"two documents":     {good + "---\n" + good, "it holds 2 documents"},
 		"a bomb of aliases": {bomb, "anchors and aliases are not used"},
-		"Latin-1":           {"vendor_pack: 1\nvendor: {name: caf\xe9}", "UTF-8"},
+		"Latin-1":           {"vendor_pack: 2\nvendor: {name: caf\xe9}", "UTF-8"},
 		"too long":          {strings.Repeat("# x\n", MaxBytes/4+1), "longer than 256 KiB"},
 		"too many lines":    {strings.Repeat("- a\n", maxLines+1), "more than 8000 lines"},
-		"a long line":       {"vendor_pack: 1\na: " + strings.Repeat("[", maxLine), "2: the line is longer"},
+		"a long line":       {"vendor_pack: 2\na: " + strings.Repeat("[", maxLine), "2: the line is longer"},
 		"too deep":          {strings.Repeat("[", 60) + strings.Repeat("]", 60), "nested more than"},
 		"a list":            {"- a\n- b\n", "it is no pack"},
 	} {
@@ -208,7 +208,7 @@ func TestTheSchemaKnowsWhatAVendorHas(t *testing.T) {
 // FuzzRead: whatever the file, it is answered, never with a pack that is wrong.
 func FuzzRead(f *testing.F) {
 	f.Add([]byte(good))
-	for _, s := range []string{"", "a: b: c", "? x", "!!binary x", "vendor_pack: 1\nvendor: {}\ncalendars: {}",
+	for _, s := range []string{"", "a: b: c", "? x", "!!binary x", "vendor_pack: 2\nvendor: {}\ncalendars: {}",
 		"{a: &x 1, b: *x}", "- - - -", "a: |\n  x", "\t"} {
 		f.Add([]byte(s))
 	}

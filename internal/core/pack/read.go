@@ -146,6 +146,9 @@ func Read(file []byte) (Pack, []Finding) {
 	if !ok {
 		return whole("it is no pack: begin it with vendor_pack: %d", Version)
 	}
+	if top["vendor_pack"] == json.Number("1") {
+		t.fromFirst(top)
+	}
 	if n, ok := top["vendor_pack"].(json.Number); ok && n != json.Number(fmt.Sprint(Version)) {
 		return Pack{}, []Finding{{t.lines["vendor_pack"], "vendor_pack",
 			fmt.Sprintf("it is of version %s of the format, and this program knows version %d: use a newer roundhouse, or "+
@@ -295,7 +298,7 @@ var english = message.NewPrinter(language.English)
 var written = map[string]string{"24:00": "a window is like 08:00-16:00", "{4}-[0-9]{2}": "a date is like 2026-12-25",
 	"bd$":     "a span is like 45m, 4h, 1h30m, 2d or 3bd",
 	"a-z0-9-": "a short word of small letters, digits and dashes, like harbour-net",
-	"a-z0-9_": "a short word of small letters, digits and _", "@": "a mail address has an @",
+	"a-z0-9_": "a short word of small letters, digits and _", "@": "an email address has an @",
 	"none|": "a target is like 45m, 4h, 1h30m, 2d, 3bd or none", "[A-Z]{2}": "a country is a code of two capital letters"}
 
 // collect makes findings of what the schema says, the innermost of each.

@@ -26,7 +26,7 @@ var variants = []struct {
 	{"another way", "  hours: ferrous", "  other_way: by post\n  hours: ferrous", true},
 	{"closes by itself", "  hours: ferrous", "  closes_after_days: 10\n  reopens_within_days: 0\n  hours: ferrous", true},
 	{"status words", "  ways:", "  status_words:\n    - {word: Taken, state: taken-in, move: theirs}\n  ways:", true},
-	{"people", "  ways:", "  people:\n    - {name: Ada, mail: ada@ferrous.example, phone: '+44 1632 960 1'}\n  ways:",
+	{"people", "  ways:", "  people:\n    - {name: Ada, email: ada@ferrous.example, phone: '+44 1632 960 1'}\n  ways:",
 		true},
 	{"what it takes", "  ways:", "  takes: [fault, question]\n  ways:", true},
 	{"intake", "  ways:", "  forms:\n    - {kind: any, key: shop, label: Shop, type: choice, choices: [a, b], must: " +
@@ -50,9 +50,9 @@ var variants = []struct {
 	{"a meaning", "{label: Lit, severities: [3, 4]}", "{label: Lit, meaning: It is lit, severities: [3, 4]}", true},
 	{"an empty list", "  ways:", "  people: []\n  ways:", true},
 
-	{"no version", "vendor_pack: 1\n", "", false},
-	{"a newer version", "vendor_pack: 1", "vendor_pack: 2", false},
-	{"a version in words", "vendor_pack: 1", "vendor_pack: one", false},
+	{"no version", "vendor_pack: 2\n", "", false},
+	{"a newer version", "vendor_pack: 2", "vendor_pack: 3", false},
+	{"a version in words", "vendor_pack: 2", "vendor_pack: one", false},
 	{"no key", "  key: ferrous\n", "", false},
 	{"no zone", "  zone: Asia/Kolkata\n  hours", "  hours", false},
 	{"no levels", "  levels:\n    - label: Dark\n      severities: [1, 2]\n      round_the_clock: true\n      " +

@@ -71,7 +71,7 @@ func word(o Object, where, key string, known ...string) (string, error) {
 }
 
 func change(o Object) (deadline.Change, error) {
-	s, err := word(o, "", "on_change", "restart", "keep", "by-direction")
+	s, err := word(o, "", "on_change", "restart", "keep", "restart-if-raised")
 	return deadline.Change(s), err
 }
 

@@ -1,4 +1,4 @@
-// Package reckon answers the questions of rules.md section 10, one JSON object
+// Package reckon answers the questions of docs/rules.md, section 7, one JSON object
 // at a time: due, span, severity, deadlines. Unknown keys and words are errors.
 package reckon
 

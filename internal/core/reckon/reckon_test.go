@@ -35,7 +35,7 @@ func TestWorkedExamples(t *testing.T) {
 				`that is not round the clock: was 1bd meant?"]}`},
 		{`{"id":"c","op":"severity","facts":{"environment":"production","effect":"stopped","reach":"few",` +
 			`"workaround":"none","exposure":false,"needed_within_hours":null}}`,
-			`{"id":"c","severity":2,"reasons":["production is stopped for few","there is no way round"]}`},
+			`{"id":"c","severity":2,"reasons":["production is stopped for few","there is no workaround"]}`},
 	} {
 		got, ok := new(Batch).Line([]byte(x.in))
 		if !ok || string(got) != x.out {

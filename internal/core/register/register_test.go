@@ -59,7 +59,7 @@ func TestTermsThatMeetAreAnError(t *testing.T) {
 		{[]Term{with("fault", "", ""), with("", "phone", "")}, []string{"terms[1]: it meets terms[0]"}},
 		{[]Term{with("fault", "", ""), with("question", "", "")}, nil},
 		{[]Term{with("fault", "phone", ""), with("fault", "", "NO")}, []string{"terms[1]"}},
-		{[]Term{with("fault", "phone", "NO"), with("fault", "mail", "NO")}, nil},
+		{[]Term{with("fault", "phone", "NO"), with("fault", "email", "NO")}, nil},
 		{[]Term{{Deadline: "lunch", Level: 0, Target: "1x", Kind: "k", Channel: "c", Country: "c"}},
 			[]string{"deadline", "level", "target", "kind", "channel", "country"}},
 		{[]Term{{Deadline: "our-answer", Level: 1, Target: "none"}, {Deadline: "update", Level: 1, Target: "1h"}},
@@ -86,7 +86,7 @@ func TestTheNarrowestRowWinsWhateverTheOrder(t *testing.T) {
 				list = append(list, term)
 			}
 		}
-		kind, channel, country := pick("fault", "question", "wish"), route.Kind(pick("phone", "mail")), pick("NO", "AU", "")
+		kind, channel, country := pick("fault", "question", "wish"), route.Kind(pick("phone", "email")), pick("NO", "AU", "")
 		got := Narrow(list, kind, channel, country)
 		mixed := slices.Clone(list)
 		r.Shuffle(len(mixed), func(i, j int) { mixed[i], mixed[j] = mixed[j], mixed[i] })

@@ -19,7 +19,7 @@ type Secret struct {
 	Kind   string `json:"kind"`
 	// Hosts are those that it may be sent to, with a port where it matters; none: it is only read out.
 	Hosts []string `json:"hosts,omitempty"`
-	// Readers are the mail addresses of those of ours who may reveal it; none: all who may reveal secrets.
+	// Readers are the email addresses of those of ours who may reveal it; none: all who may reveal secrets.
 	Readers []string `json:"readers,omitempty"`
 	Holder  string   `json:"holder,omitempty"` // who of ours holds it
 	Place   string   `json:"place,omitempty"`  // where the paper is
@@ -52,7 +52,7 @@ func (s Secret) Check(sealed bool) []Fault {
 	f.names("readers", s.Readers)
 	for i, r := range s.Readers {
 		if !strings.Contains(r, "@") {
-			f.add(fmt.Sprintf("readers[%d]", i), "name one of ours by the mail address")
+			f.add(fmt.Sprintf("readers[%d]", i), "name one of ours by the email address")
 		}
 	}
 	f.short("holder", s.Holder)

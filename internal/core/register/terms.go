@@ -83,7 +83,7 @@ func ParseTerm(s string) (t Term, err error) {
 }
 
 // Kinds of case, the usual one first.
-var Kinds = []string{"fault", "question", "capacity", "money", "licence", "purchase", "wish", "task", "part", "visit",
+var Kinds = []string{"fault", "question", "capacity", "money", "licence", "order", "wish", "work", "part", "visit",
 	"access"}
 
 // CheckTerms says what is wrong with a set of promises: of a vendor, or of ours.
@@ -153,7 +153,7 @@ func meet(a, b Term) bool {
 
 // Narrow picks, of terms that hold for a case of a kind, by a channel, in a
 // country, the row with the most conditions for each deadline and level
-// (rules.md section 4). It keeps their order.
+// (docs/rules.md, section 4). It keeps their order.
 func Narrow(list []Term, kind string, channel route.Kind, country string) []Term {
 	type key struct {
 		deadline string

@@ -150,7 +150,7 @@ func (c Contract) Check() []Fault {
 			f.add("allowance.used", "it is 0 to 1000000")
 		}
 	}
-	oneOf(&f, "on_change", c.OnChange, []string{"restart", "keep", "by-direction"})
+	oneOf(&f, "on_change", c.OnChange, []string{"restart", "keep", "restart-if-raised"})
 	oneOf(&f, "while_ours", c.WhileOurs, []string{"pause", "run"})
 	f.long("note", c.Note)
 	return append(f, CheckTerms(c.Terms, false)...)

@@ -83,7 +83,7 @@ type Way struct {
 type Contact struct {
 	Name  string `json:"name"`
 	Role  string `json:"role,omitempty"`
-	Mail  string `json:"mail,omitempty"`
+	Email string `json:"email,omitempty"`
 	Phone string `json:"phone,omitempty"`
 	// Known is when and how they were last reached.
 	Known string `json:"known,omitempty"`
@@ -119,7 +119,7 @@ type FormField struct {
 
 // Access is what one of ours may do there.
 type Access struct {
-	Person   string   `json:"person"` // mail address
+	Person   string   `json:"person"` // email address
 	May      []string `json:"may,omitempty"`
 	Login    bool     `json:"login,omitempty"`
 	Contact  bool     `json:"contact,omitempty"` // a named contact
@@ -216,7 +216,7 @@ func (v Vendor) Cards() string {
 		line("FN", escape.Replace(p.Name))
 		line("ORG", escape.Replace(v.Name))
 		line("ROLE", escape.Replace(p.Role))
-		line("EMAIL", escape.Replace(p.Mail))
+		line("EMAIL", escape.Replace(p.Email))
 		if p.Phone != "" {
 			line("TEL;VALUE=text", escape.Replace(p.Phone))
 		}

@@ -109,9 +109,9 @@ func (v Vendor) checkWays(f *faults) {
 		f.short(at+".role", p.Role)
 		f.short(at+".phone", p.Phone)
 		f.short(at+".known", p.Known)
-		f.short(at+".mail", p.Mail)
-		if p.Mail != "" && !strings.Contains(p.Mail, "@") {
-			f.add(at+".mail", "%q is not a mail address", clip(p.Mail))
+		f.short(at+".email", p.Email)
+		if p.Email != "" && !strings.Contains(p.Email, "@") {
+			f.add(at+".email", "%q is not an email address", clip(p.Email))
 		}
 	}
 }
@@ -232,7 +232,7 @@ func (v Vendor) checkAccess(f *faults) {
 	for i, a := range v.Access {
 		at := fmt.Sprintf("access[%d]", i)
 		if !strings.Contains(a.Person, "@") {
-			f.add(at+".person", "name one of ours by the mail address")
+			f.add(at+".person", "name one of ours by the email address")
 		}
 		for j, m := range a.May {
 			oneOf(f, fmt.Sprintf("%s.may[%d]", at, j), m, []string{"open", "consent", "escalate"})

@@ -16,7 +16,7 @@ func goodVendor() Vendor {
 		Ladder: []Rung{{Role: "Duty manager", How: "+44 1632 960 002", LateBy: "2h"}, {Role: "Head of support", How: "mail"}},
 		Forms: []FormField{{Kind: "any", Key: "tenant", Label: "Tenant", Type: "account", Must: true,
 			From: "account.number"}, {Kind: "part", Key: "serial", Label: "Serial", Type: "text", From: "asset.serial"}},
-		People: []Contact{{Name: "Ödön; the \"quick\", one", Role: "Account manager", Mail: "o@ferrous.example",
+		People: []Contact{{Name: "Ödön; the \"quick\", one", Role: "Account manager", Email: "o@ferrous.example",
 			Phone: "+44 1632 960 003", Known: strings.TrimSpace(strings.Repeat("näher bekannt, ", 12))}},
 		Access:           []Access{{Person: "ragna@saltmarsh.example", May: []string{"open"}, Login: true}},
 		Partners:         []Permission{{Partner: "Kestrel", What: "opens cases", Since: "2026-01-01", Until: "2026-12-31"}},

@@ -12,7 +12,7 @@ func TestRoutes(t *testing.T) {
 		{Channel: "portal", Address: "https://x.example"},
 		{Channel: "phone", Address: "+44 1632 960 002", Urgent: true}}}
 	one, two := route.Route{Kind: route.API, Link: 1, Name: "north"}, route.Route{Kind: route.API, Link: 2, Name: "south"}
-	post := route.Route{Kind: route.Mail, Link: 3, Name: "mailbox"}
+	post := route.Route{Kind: route.Email, Link: 3, Name: "mailbox"}
 	phone, portal := route.Route{Kind: route.Phone}, route.Route{Kind: route.Portal}
 	for _, x := range []struct {
 		links []route.Route
@@ -26,7 +26,7 @@ func TestRoutes(t *testing.T) {
 		{[]route.Route{one, post}, []route.Kind{route.Portal, route.API}, []route.Route{one, portal}},
 		{nil, []route.Kind{route.API}, nil},
 		{nil, []route.Kind{route.Chat}, nil},
-		{[]route.Route{post}, []route.Kind{route.Mail}, []route.Route{post}}, // by mail, and by itself
+		{[]route.Route{post}, []route.Kind{route.Email}, []route.Route{post}}, // by email, and by itself
 	} {
 		if got := v.Routes(x.links, x.level); !slices.Equal(got, x.want) {
 			t.Errorf("links %v, level by %v: %v, want %v", x.links, x.level, got, x.want)
@@ -40,8 +40,8 @@ func TestRoutes(t *testing.T) {
 			t.Errorf("by phone, urgent %v: %+v", urgent, got)
 		}
 	}
-	if got := v.WaysBy("mail", true); got != nil {
-		t.Errorf("by mail: %+v", got)
+	if got := v.WaysBy("email", true); got != nil {
+		t.Errorf("by email: %+v", got)
 	}
 }
 

@@ -8,7 +8,7 @@ type Kind string
 // The kinds of route.
 const (
 	API    Kind = "api"
-	Mail   Kind = "mail"
+	Email  Kind = "email"
 	Portal Kind = "portal"
 	Phone  Kind = "phone"
 	Chat   Kind = "chat"
@@ -17,7 +17,7 @@ const (
 )
 
 // Kinds are those by which something can be sent.
-var Kinds = []Kind{API, Mail, Portal, Phone, Chat}
+var Kinds = []Kind{API, Email, Portal, Phone, Chat}
 
 // ByPerson says whether a person can take something there; to a system without a person's side one can
 // only be linked.

@@ -6,7 +6,7 @@ import (
 	"roundhouse.example/internal/core/severity"
 )
 
-// What is stopped for many, in production, without a way round, is severity 1.
+// What is stopped for many, in production, without a workaround, is severity 1.
 func ExampleOf() {
 	grade, err := severity.Of(severity.Facts{Environment: "production", Effect: "stopped", Reach: "many",
 		Workaround: "none"})

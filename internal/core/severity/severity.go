@@ -1,4 +1,4 @@
-// Package severity grades a case from facts, by rules.md section 2: four levels
+// Package severity grades a case from facts, by docs/rules.md, section 2: four levels
 // of our own, the same for every vendor, always with reasons in words.
 package severity
 
@@ -34,9 +34,9 @@ func (l Level) String() string {
 // Facts are what a level is computed from. Empty words are "not given".
 type Facts struct {
 	Environment string // production, other
-	Effect      string // stopped, degraded, inconvenient, none
+	Effect      string // stopped, degraded, awkward, none
 	Reach       string // everyone, many, few, one
-	Workaround  string // none, costly, acceptable
+	Workaround  string // none, costly, easy
 	Exposure    bool   // data being lost, or security open, right now
 	// NeededWithinHours is the time until the business needs it, in hours;
 	// nil when there is no such instant, negative when it has passed.
@@ -60,17 +60,17 @@ var words = []struct {
 	known []string
 }{
 	{"environment", func(f *Facts) string { return f.Environment }, []string{"production", "other"}},
-	{"effect", func(f *Facts) string { return f.Effect }, []string{"stopped", "degraded", "inconvenient", "none"}},
+	{"effect", func(f *Facts) string { return f.Effect }, []string{"stopped", "degraded", "awkward", "none"}},
 	{"reach", func(f *Facts) string { return f.Reach }, []string{"everyone", "many", "few", "one"}},
-	{"workaround", func(f *Facts) string { return f.Workaround }, []string{"none", "costly", "acceptable"}},
+	{"workaround", func(f *Facts) string { return f.Workaround }, []string{"none", "costly", "easy"}},
 }
 
-// table is the one of rules.md section 2: by effect and reach, for a way round
-// that is none, costly, acceptable.
+// table is the one of docs/rules.md, section 2: by effect and reach, for a workaround
+// that is none, costly, easy.
 var table = map[string][3]Level{
 	"stopped many": {1, 1, 2}, "stopped few": {2, 3, 3}, "stopped one": {3, 3, 3},
 	"degraded many": {2, 2, 3}, "degraded few": {3, 3, 3}, "degraded one": {3, 3, 4},
-	"inconvenient many": {3, 3, 3}, "inconvenient few": {3, 3, 4}, "inconvenient one": {4, 4, 4},
+	"awkward many": {3, 3, 3}, "awkward few": {3, 3, 4}, "awkward one": {4, 4, 4},
 }
 
 // Of grades the facts. The error is a *FactError.
@@ -133,10 +133,10 @@ func base(f Facts) (g Grade, final bool, err error) {
 	if reach == "everyone" {
 		reach = "many"
 	}
-	col := map[string]int{"none": 0, "costly": 1, "acceptable": 2}[f.Workaround]
-	around := "there is no way round"
+	col := map[string]int{"none": 0, "costly": 1, "easy": 2}[f.Workaround]
+	around := "there is no workaround"
 	if col > 0 {
-		around = "the way round is " + f.Workaround
+		around = "the workaround is " + f.Workaround
 	}
 	who := f.Reach
 	if who == "one" {

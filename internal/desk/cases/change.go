@@ -153,7 +153,7 @@ func onItsWay(s *casework.Situation, open []outboxdb.Delivery) {
 		if o.Step == "" {
 			continue
 		}
-		s.OnItsWay, s.ByHand = StepNouns[o.Step], o.State == casework.SendingByHand
+		s.OnItsWay, s.ByHand = StepNouns[o.Step], o.State == casework.SendingToSend
 		if o.State.NotLeft() {
 			s.Waiting = o.Step
 		}

@@ -55,11 +55,11 @@ func (d *Cases) AddNote(ctx context.Context, a desk.Actor, id int64, text string
 }
 
 // Heard is what came from the vendor by a way that a person watches: a call or chat
-// that was, a mail, words on its portal.
+// that was, an email, words on its portal.
 type Heard struct {
 	With string
 	At   time.Time
-	By   route.Kind // phone where empty, chat, mail or portal
+	By   route.Kind // phone where empty, chat, email or portal
 	Text string
 	Move deadline.Side // whose move it is then; empty for what follows by itself
 	Word string        // the vendor's status word, where it said one
@@ -77,7 +77,7 @@ func (d *Cases) AddCall(ctx context.Context, a desk.Actor, id int64, h Heard) (d
 		}
 		e := casesdb.Entry{Kind: casework.Call, Channel: route.Spoken, Body: h.Text, HappenedAt: at, AuthorName: with,
 			AuthorID: &w.actor.ID}
-		if h.By == route.Mail || h.By == route.Portal {
+		if h.By == route.Email || h.By == route.Portal {
 			inward := "in"
 			e.Kind, e.Channel, e.Direction = casework.Message, h.By, &inward
 		}

@@ -14,7 +14,7 @@ import (
 func (w *Work) giveTo(ctx context.Context, email string) error {
 	p, err := peopledb.ByEmail(ctx, w.Tx, email)
 	if errors.Is(err, db.ErrNotFound) || err == nil && !p.Active {
-		return desk.Fault("person", "nobody here has the mail address %q", email)
+		return desk.Fault("person", "nobody here has the email address %q", email)
 	} else if err != nil {
 		return err
 	}

@@ -28,7 +28,7 @@ func (w *Work) attest(ctx context.Context, criterion int64) error {
 				if err := casesdb.Attest(ctx, w.Tx, w.Case.ID, k.ID, w.actor.ID, w.Now); err != nil {
 					return err
 				}
-				_, err := w.Changed(ctx, fmt.Sprintf("Attested for %q: %s", l.Label, k.Text), nil)
+				_, err := w.Changed(ctx, fmt.Sprintf("Confirmed for %q: %s", l.Label, k.Text), nil)
 				return err
 			}
 		}

@@ -37,7 +37,7 @@ func (w *Work) send(ctx context.Context, via route.Route, action route.Action, s
 	if via.Automatic() {
 		del.LinkID = &via.Link
 	} else {
-		del.State, del.NextAt, del.NeedsPerson = casework.SendingByHand, nil, true
+		del.State, del.NextAt, del.NeedsPerson = casework.SendingToSend, nil, true
 	}
 	if err := outboxdb.Add(ctx, w.Tx, &del); err != nil {
 		return e, err
@@ -50,12 +50,12 @@ func (w *Work) send(ctx context.Context, via route.Route, action route.Action, s
 
 // GiveUp ends a sending without the vendor being told.
 func (w *Work) GiveUp(ctx context.Context, del *outboxdb.Delivery) error {
-	del.State, del.NextAt, del.NeedsPerson = casework.SendingGivenUp, nil, false
+	del.State, del.NextAt, del.NeedsPerson = casework.SendingNotSent, nil, false
 	if err := outboxdb.Save(ctx, w.Tx, del); err != nil {
 		return err
 	}
 	_, err := w.Add(ctx, casesdb.Entry{Kind: casework.Change, RefersTo: &del.EntryNumber,
-		Body: fmt.Sprintf("Entry %d was given up; the vendor is not told.", del.EntryNumber)})
+		Body: fmt.Sprintf("Entry %d is not sent; the vendor is not told.", del.EntryNumber)})
 	if err != nil {
 		return err
 	}

@@ -99,7 +99,7 @@ func Ways(v registerdb.Vendor, links []inboxdb.VendorLink, refs []casesdb.Refere
 func LinksAt(links []inboxdb.VendorLink, sent []outboxdb.Delivery) []inboxdb.VendorLink {
 	at := int64(0)
 	for _, d := range sent {
-		if d.LinkID != nil && d.Action == route.Open && d.State != casework.SendingGivenUp {
+		if d.LinkID != nil && d.Action == route.Open && d.State != casework.SendingNotSent {
 			at = *d.LinkID
 		}
 	}
@@ -120,7 +120,7 @@ func (d *Filing) Carried(ctx context.Context, q db.Querier, c *casesdb.Case, v r
 	open []outboxdb.Delivery, reference string) (map[int64]Carried, error) {
 	out := map[int64]Carried{}
 	for _, o := range open {
-		if o.State != casework.SendingByHand {
+		if o.State != casework.SendingToSend {
 			continue
 		}
 		e, err := casesdb.EntryByNumber(ctx, q, c.ID, o.EntryNumber)

@@ -56,7 +56,7 @@ func (d *Hours) FirstPolicy(ctx context.Context, tx *db.Tx, b Beginning) error {
 		}
 		ids[name] = c.ID
 	}
-	t := hoursdb.Terms{Version: 1, OnChange: "by-direction", WhileOurs: "pause", MadeAt: now}
+	t := hoursdb.Terms{Version: 1, OnChange: "restart-if-raised", WhileOurs: "pause", MadeAt: now}
 	if err := hoursdb.AddTerms(ctx, tx, &t, TermRows(ours, ids)); err != nil {
 		return err
 	}
@@ -126,7 +126,7 @@ func (d *Hours) ChangePolicy(ctx context.Context, a desk.Actor, match int, patch
 		if wrong := checkPolicy(f, calendars); len(wrong) > 0 {
 			return 0, &desk.Invalid{Fields: wrong}
 		}
-		next := hoursdb.Terms{Version: version + 1, OnChange: cmp.Or(f.OnChange, "by-direction"), WhileOurs: "pause",
+		next := hoursdb.Terms{Version: version + 1, OnChange: cmp.Or(f.OnChange, "restart-if-raised"), WhileOurs: "pause",
 			MadeAt: d.Now()}
 		err = hoursdb.AddTerms(ctx, tx, &next, TermRows(f.Terms, calendars))
 		if db.Unique(err, "terms_contract_id_version_key") {
@@ -155,8 +155,8 @@ func checkPolicy(f register.Policy, calendars map[string]int64) (wrong []desk.Fi
 		add("calendar", "there is no calendar %.60q", f.Calendar)
 	}
 	wrong = append(wrong, UnknownCalendars(f.Terms, calendars)...)
-	if !slices.Contains([]string{"", "restart", "keep", "by-direction"}, f.OnChange) {
-		add("on_change", "%.40q is not known; it is restart, keep, by-direction", f.OnChange)
+	if !slices.Contains([]string{"", "restart", "keep", "restart-if-raised"}, f.OnChange) {
+		add("on_change", "%.40q is not known; it is restart, keep, restart-if-raised", f.OnChange)
 	}
 	for i, q := range []string{f.Quiet1, f.Quiet2, f.Quiet3, f.Quiet4} {
 		t, err := calendar.ParseTarget(q)

@@ -17,12 +17,23 @@ import (
 	"roundhouse.example/internal/desk/filing"
 )
 
+// What a person decides about a delivery.
+type What string
+
+// The decisions.
+const (
+	Arrived      What = "arrived"
+	SendAgain    What = "send-again"
+	SendYourself What = "send-yourself"
+	DontSend     What = "dont-send"
+)
+
 // Decision is a person's word on a delivery that cannot go on by itself.
 type Decision struct {
-	What      string // it-arrived, send-again, by-hand, give-up
+	What      What
 	Reference string
 	At        *time.Time
-	Channel   route.Kind // of by-hand; empty for the usual one
+	Channel   route.Kind // of send-yourself; empty for the usual one
 }
 
 // Decide carries out a person's decision on a delivery that was refused, waits
@@ -50,15 +61,18 @@ func (d *Outbox) Decide(ctx context.Context, a desk.Actor, caseID, delivery int6
 func (w *work) decide(ctx context.Context, del *outboxdb.Delivery, dec Decision) error {
 	switch {
 	case del.State.Ended():
-		return &casework.Refusal{Why: "That sending has come to its end: it " +
-			strings.ReplaceAll(string(del.State), "-", " ") + ".", Allowed: w.Allowed(ctx)}
+		end := "That has arrived already; there is nothing left to decide."
+		if del.State == casework.SendingNotSent {
+			end = "That is not being sent any more; there is nothing left to decide."
+		}
+		return &casework.Refusal{Why: end, Allowed: w.Allowed(ctx)}
 	case del.State == casework.SendingUnderWay:
 		return &casework.Refusal{Why: "It is under way this moment; decide once its answer is known.",
 			Allowed: w.Allowed(ctx)}
 	}
 	switch dec.What {
-	case "it-arrived":
-		if del.Action == route.Open && strings.TrimSpace(dec.Reference) == "" && del.State != casework.SendingByHand {
+	case Arrived:
+		if del.Action == route.Open && strings.TrimSpace(dec.Reference) == "" && del.State != casework.SendingToSend {
 			return desk.Fault("reference", "give the number that the vendor gave it")
 		}
 		if err := w.LooksRight(ctx, dec.Reference); err != nil {
@@ -72,13 +86,21 @@ func (w *work) decide(ctx context.Context, del *outboxdb.Delivery, dec Decision)
 			at = dec.At.UTC()
 		}
 		return w.Arrive(ctx, del, strings.TrimSpace(dec.Reference), at)
-	case "by-hand":
+	case SendYourself:
 		return w.takeByHand(ctx, del, dec.Channel)
-	case "give-up":
+	case DontSend:
 		return w.GiveUp(ctx, del)
+	case SendAgain:
+		return w.sendAgain(ctx, del)
 	}
+	return desk.Fault("decision", "it is arrived, send-again, send-yourself or dont-send, not %.40q", dec.What)
+}
+
+// sendAgain lets a link try once more what it could not bring there.
+func (w *work) sendAgain(ctx context.Context, del *outboxdb.Delivery) error {
 	if !del.Route().Automatic() {
-		return &casework.Refusal{Why: "It goes by hand: say when it has gone, or give it up.", Allowed: w.Allowed(ctx)}
+		return &casework.Refusal{Why: "A person sends it: say when it was sent, or that it is not to be sent.",
+			Allowed: w.Allowed(ctx)}
 	}
 	text := fmt.Sprintf("Entry %d is sent again.", del.EntryNumber)
 	if del.State == casework.SendingUnsure {
@@ -103,11 +125,11 @@ func (w *work) takeByHand(ctx context.Context, del *outboxdb.Delivery, wanted ro
 	if err != nil {
 		return err
 	}
-	text := fmt.Sprintf("Entry %d is taken there by hand: %s.", del.EntryNumber, via.Kind)
+	text := fmt.Sprintf("Entry %d is now sent by a person: %s.", del.EntryNumber, via.Kind)
 	if del.State == casework.SendingUnsure {
 		text += " It may be a repeat."
 	}
-	del.State, del.Channel, del.LinkID, del.NextAt, del.NeedsPerson, del.Problem = casework.SendingByHand, via.Kind, nil,
+	del.State, del.Channel, del.LinkID, del.NextAt, del.NeedsPerson, del.Problem = casework.SendingToSend, via.Kind, nil,
 		nil, true, ""
 	if err := outboxdb.Save(ctx, w.Tx, del); err != nil {
 		return err

@@ -33,7 +33,7 @@ func (d *People) Add(ctx context.Context, actor *desk.Actor, n NewPerson) (peopl
 		return p, peopledb.Add(ctx, tx, &p)
 	})
 	if db.Unique(err, "person_email") {
-		return p, desk.Fault("email", "somebody has the mail address %s already", fresh.Email)
+		return p, desk.Fault("email", "somebody has the email address %s already", fresh.Email)
 	}
 	return p, err
 }

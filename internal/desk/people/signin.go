@@ -20,7 +20,7 @@ import (
 var PasswordCost = &argon2id.Params{Memory: 64 * 1024, Iterations: 2, Parallelism: 2, SaltLength: 16, KeyLength: 32}
 
 // ErrBadSignIn says no more than that: which half was wrong is nobody's business.
-var ErrBadSignIn = errors.New("mail address or password is wrong")
+var ErrBadSignIn = errors.New("email address or password is wrong")
 
 // NoPassword is what no password has as its hash.
 const NoPassword = "!"

@@ -166,7 +166,7 @@ func afterContract(ctx context.Context, d *Register, l *Lookup, row *registerdb.
 	if err != nil {
 		return err
 	}
-	onChange, whileOurs := cmp.Or(c.OnChange, "by-direction"), cmp.Or(c.WhileOurs, "pause")
+	onChange, whileOurs := cmp.Or(c.OnChange, "restart-if-raised"), cmp.Or(c.WhileOurs, "pause")
 	if version.ID != 0 && version.OnChange == onChange && version.WhileOurs == whileOurs {
 		g, err := d.hours.Compiled(ctx, l.Tx)
 		if err != nil {
@@ -278,7 +278,8 @@ func contractTerms(ctx context.Context, d *Register, q db.Querier, list []*Thing
 func contractTouches(ctx context.Context, d *Register, q db.Querier, before Thing[register.Contract],
 	c register.Contract) (string, error) {
 	b := before.Facts
-	promises := !slices.Equal(b.Terms, hours.SortedTerms(c.Terms)) || cmp.Or(c.OnChange, "by-direction") != b.OnChange ||
+	promises := !slices.Equal(b.Terms, hours.SortedTerms(c.Terms)) ||
+		cmp.Or(c.OnChange, "restart-if-raised") != b.OnChange ||
 		cmp.Or(c.WhileOurs, "pause") != b.WhileOurs
 	dates := b.Starts != c.Starts || b.Ends != c.Ends
 	if !promises && !dates {

@@ -107,7 +107,7 @@ func (d *Register) prepareVendor(ctx context.Context, q db.Querier, row *registe
 	for i, x := range f.Access {
 		if _, err := peopledb.ByEmail(ctx, q, x.Person); errors.Is(err, db.ErrNotFound) {
 			wrong = append(wrong, desk.Field{Name: fmt.Sprintf("access[%d].person", i),
-				Detail: fmt.Sprintf("nobody here has the mail address %.60q", x.Person)})
+				Detail: fmt.Sprintf("nobody here has the email address %.60q", x.Person)})
 		} else if err != nil {
 			return nil, err
 		}

@@ -96,7 +96,7 @@ func (d *Secrets) prepareSecret(ctx context.Context, q db.Querier, row *secretsd
 	for i, r := range f.Readers {
 		if _, err := peopledb.ByEmail(ctx, q, r); errors.Is(err, db.ErrNotFound) {
 			wrong = append(wrong, desk.Field{Name: fmt.Sprintf("readers[%d]", i),
-				Detail: fmt.Sprintf("nobody here has the mail address %.60q", r)})
+				Detail: fmt.Sprintf("nobody here has the email address %.60q", r)})
 		} else if err != nil {
 			return err
 		}

@@ -159,8 +159,8 @@ func pressedOf(ctx context.Context, q db.Querier, rows []casesdb.Pressing) ([]*p
 func (c *pressed) onItsWay(o *outboxdb.Delivery) {
 	c.deliveries++
 	switch {
-	case o.State == casework.SendingByHand:
-		c.undelivered, c.byHand = "To be taken to the vendor by hand: "+string(o.Channel), true
+	case o.State == casework.SendingToSend:
+		c.undelivered, c.byHand = "To be sent by you: "+string(o.Channel), true
 	case o.State == casework.SendingRefused || o.NeedsPerson:
 		c.undelivered = "Could not be delivered: " + o.Problem
 	case o.State == casework.SendingUnsure:
@@ -200,7 +200,7 @@ func (c *pressed) ask(now int64, calendars map[int64]*calendar.Lineage, ours *ca
 	case c.ParkedUntil != nil:
 		item("Parked until its date", attention.Return, c.ParkedUntil.Unix())
 	case !known && c.NextAt != nil: // then what is next is the end of the quiet limit
-		item("Nothing is dated: look again", attention.LookAt, c.NextAt.Unix())
+		item("No date set: check in", attention.LookAt, c.NextAt.Unix())
 	}
 	return first
 }

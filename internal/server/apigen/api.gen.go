@@ -36,12 +36,12 @@ const (
 	CaseKindFault    CaseKind = "fault"
 	CaseKindLicence  CaseKind = "licence"
 	CaseKindMoney    CaseKind = "money"
+	CaseKindOrder    CaseKind = "order"
 	CaseKindPart     CaseKind = "part"
-	CaseKindPurchase CaseKind = "purchase"
 	CaseKindQuestion CaseKind = "question"
-	CaseKindTask     CaseKind = "task"
 	CaseKindVisit    CaseKind = "visit"
 	CaseKindWish     CaseKind = "wish"
+	CaseKindWork     CaseKind = "work"
 )
 
 // Valid indicates whether the value is a known member of the CaseKind enum.
@@ -57,17 +57,17 @@ func (e CaseKind) Valid() bool {
 		return true
 	case CaseKindMoney:
 		return true
+	case CaseKindOrder:
+		return true
 	case CaseKindPart:
 		return true
-	case CaseKindPurchase:
-		return true
 	case CaseKindQuestion:
-		return true
-	case CaseKindTask:
 		return true
 	case CaseKindVisit:
 		return true
 	case CaseKindWish:
+		return true
+	case CaseKindWork:
 		return true
 	default:
 		return false
@@ -206,7 +206,7 @@ func (e DeadlineKind) Valid() bool {
 // Defines values for DecisionChannel.
 const (
 	DecisionChannelChat   DecisionChannel = "chat"
-	DecisionChannelMail   DecisionChannel = "mail"
+	DecisionChannelEmail  DecisionChannel = "email"
 	DecisionChannelPhone  DecisionChannel = "phone"
 	DecisionChannelPortal DecisionChannel = "portal"
 )
@@ -216,7 +216,7 @@ func (e DecisionChannel) Valid() bool {
 	switch e {
 	case DecisionChannelChat:
 		return true
-	case DecisionChannelMail:
+	case DecisionChannelEmail:
 		return true
 	case DecisionChannelPhone:
 		return true
@@ -229,22 +229,22 @@ func (e DecisionChannel) Valid() bool {
 
 // Defines values for DecisionDecision.
 const (
-	DecisionDecisionByHand    DecisionDecision = "by-hand"
-	DecisionDecisionGiveUp    DecisionDecision = "give-up"
-	DecisionDecisionItArrived DecisionDecision = "it-arrived"
-	DecisionDecisionSendAgain DecisionDecision = "send-again"
+	DecisionDecisionArrived      DecisionDecision = "arrived"
+	DecisionDecisionDontSend     DecisionDecision = "dont-send"
+	DecisionDecisionSendAgain    DecisionDecision = "send-again"
+	DecisionDecisionSendYourself DecisionDecision = "send-yourself"
 )
 
 // Valid indicates whether the value is a known member of the DecisionDecision enum.
 func (e DecisionDecision) Valid() bool {
 	switch e {
-	case DecisionDecisionByHand:
+	case DecisionDecisionArrived:
 		return true
-	case DecisionDecisionGiveUp:
-		return true
-	case DecisionDecisionItArrived:
+	case DecisionDecisionDontSend:
 		return true
 	case DecisionDecisionSendAgain:
+		return true
+	case DecisionDecisionSendYourself:
 		return true
 	default:
 		return false
@@ -254,9 +254,9 @@ func (e DecisionDecision) Valid() bool {
 // Defines values for DeliveryState.
 const (
 	DeliveryStateArrived  DeliveryState = "arrived"
-	DeliveryStateByHand   DeliveryState = "by-hand"
-	DeliveryStateGivenUp  DeliveryState = "given-up"
+	DeliveryStateNotSent  DeliveryState = "not-sent"
 	DeliveryStateRefused  DeliveryState = "refused"
+	DeliveryStateToSend   DeliveryState = "to-send"
 	DeliveryStateUnderWay DeliveryState = "under-way"
 	DeliveryStateUnsure   DeliveryState = "unsure"
 	DeliveryStateWaiting  DeliveryState = "waiting"
@@ -267,11 +267,11 @@ func (e DeliveryState) Valid() bool {
 	switch e {
 	case DeliveryStateArrived:
 		return true
-	case DeliveryStateByHand:
-		return true
-	case DeliveryStateGivenUp:
+	case DeliveryStateNotSent:
 		return true
 	case DeliveryStateRefused:
+		return true
+	case DeliveryStateToSend:
 		return true
 	case DeliveryStateUnderWay:
 		return true
@@ -328,18 +328,18 @@ func (e EntryKind) Valid() bool {
 
 // Defines values for FactsEffect.
 const (
-	FactsEffectDegraded     FactsEffect = "degraded"
-	FactsEffectInconvenient FactsEffect = "inconvenient"
-	FactsEffectNone         FactsEffect = "none"
-	FactsEffectStopped      FactsEffect = "stopped"
+	FactsEffectAwkward  FactsEffect = "awkward"
+	FactsEffectDegraded FactsEffect = "degraded"
+	FactsEffectNone     FactsEffect = "none"
+	FactsEffectStopped  FactsEffect = "stopped"
 )
 
 // Valid indicates whether the value is a known member of the FactsEffect enum.
 func (e FactsEffect) Valid() bool {
 	switch e {
-	case FactsEffectDegraded:
+	case FactsEffectAwkward:
 		return true
-	case FactsEffectInconvenient:
+	case FactsEffectDegraded:
 		return true
 	case FactsEffectNone:
 		return true
@@ -394,17 +394,17 @@ func (e FactsReach) Valid() bool {
 
 // Defines values for FactsWorkaround.
 const (
-	FactsWorkaroundAcceptable FactsWorkaround = "acceptable"
-	FactsWorkaroundCostly     FactsWorkaround = "costly"
-	FactsWorkaroundNone       FactsWorkaround = "none"
+	FactsWorkaroundCostly FactsWorkaround = "costly"
+	FactsWorkaroundEasy   FactsWorkaround = "easy"
+	FactsWorkaroundNone   FactsWorkaround = "none"
 )
 
 // Valid indicates whether the value is a known member of the FactsWorkaround enum.
 func (e FactsWorkaround) Valid() bool {
 	switch e {
-	case FactsWorkaroundAcceptable:
-		return true
 	case FactsWorkaroundCostly:
+		return true
+	case FactsWorkaroundEasy:
 		return true
 	case FactsWorkaroundNone:
 		return true
@@ -470,7 +470,7 @@ func (e NeedWeight) Valid() bool {
 // Defines values for NewCallBy.
 const (
 	NewCallByChat   NewCallBy = "chat"
-	NewCallByMail   NewCallBy = "mail"
+	NewCallByEmail  NewCallBy = "email"
 	NewCallByPhone  NewCallBy = "phone"
 	NewCallByPortal NewCallBy = "portal"
 )
@@ -480,7 +480,7 @@ func (e NewCallBy) Valid() bool {
 	switch e {
 	case NewCallByChat:
 		return true
-	case NewCallByMail:
+	case NewCallByEmail:
 		return true
 	case NewCallByPhone:
 		return true
@@ -1014,9 +1014,10 @@ type Checked struct {
 
 // Contact defines model for Contact.
 type Contact struct {
+	Email *string `json:"email,omitempty"`
+
 	// Known When and how they were last reached
 	Known *string `json:"known,omitempty"`
-	Mail  *string `json:"mail,omitempty"`
 	Name  string  `json:"name"`
 	Phone *string `json:"phone,omitempty"`
 	Role  *string `json:"role,omitempty"`
@@ -1144,20 +1145,20 @@ type Decision struct {
 	// At When it arrived
 	At *time.Time `json:"at,omitempty"`
 
-	// Channel Of by-hand: by which channel
+	// Channel Of send-yourself: by which channel
 	Channel *DecisionChannel `json:"channel,omitempty"`
 
-	// Decision by-hand: a person sends it to the vendor, then says it-arrived
+	// Decision send-yourself: a person sends it to the vendor, then says arrived
 	Decision DecisionDecision `json:"decision"`
 
 	// Reference The vendor's number, where a filing arrived
 	Reference *string `json:"reference,omitempty"`
 }
 
-// DecisionChannel Of by-hand: by which channel
+// DecisionChannel Of send-yourself: by which channel
 type DecisionChannel string
 
-// DecisionDecision by-hand: a person sends it to the vendor, then says it-arrived
+// DecisionDecision send-yourself: a person sends it to the vendor, then says arrived
 type DecisionDecision string
 
 // Delivery defines model for Delivery.
@@ -1180,10 +1181,10 @@ type Delivery struct {
 	State       DeliveryState `json:"state"`
 	Step        *string       `json:"step,omitempty"`
 
-	// Text By hand: the words to take to the vendor
+	// Text To be sent by a person: the words
 	Text *string `json:"text,omitempty"`
 
-	// Ways By hand: where to
+	// Ways To be sent by a person: where to
 	Ways *[]Way `json:"ways,omitempty"`
 }
 
@@ -1427,7 +1428,7 @@ type NewCalendar struct {
 type NewCall struct {
 	At time.Time `json:"at"`
 
-	// By Spoken or chatted, or words of theirs that a person read in a mail or on their portal; phone where it is left out
+	// By Spoken or chatted, or words of theirs that a person read in an email or on their portal; phone where it is left out
 	By   *NewCallBy `json:"by,omitempty"`
 	Move *Side      `json:"move,omitempty"`
 	Text string     `json:"text"`
@@ -1437,7 +1438,7 @@ type NewCall struct {
 	Word *string `json:"word,omitempty"`
 }
 
-// NewCallBy Spoken or chatted, or words of theirs that a person read in a mail or on their portal; phone where it is left out
+// NewCallBy Spoken or chatted, or words of theirs that a person read in an email or on their portal; phone where it is left out
 type NewCallBy string
 
 // NewCase defines model for NewCase.
@@ -11746,215 +11747,215 @@ var swaggerSpec = []string{
 	"eGvjzpF9v4/wpcJ7/05FpTdUCXeW6fyWeGnHAwJLXJ/SUOCttVk7Kt4ONze/lv1ynab8qYFh3aTLNQDP",
 	"83tQ8GZcFiN+fUHZNvCsxnbFAiY71kUmnanMWhwDzjsrC32P6IVUhtgzReNMU8so+EmHfmjTCzq0jXGe",
 	"yNKhwPZt5AjoaujVnuMlhiuy+oiZ0xUjdGaYchItcVZGgRRr2+jmHAXyeLBwdgxzFxN4HulznBEzPF+i",
-	"Fux+Ws/FATclOwQ/GV2mHtnHhBXI75MZrUprz//lXXzriK9pbsWYTVZSAIiz5DnMazZZVypfILh0w/XC",
-	"ajrV1g10uJBrrvE+GbFsHyIiC75f96AMNmScFfXWaqiD7pXVId+GdTJ2JZRUmynbuWRuBv7s787+j/lY",
-	"8OYTTYKjX9KrxNXzSl7vldE7XjD/7FRzt5KHDQ3cYGqiYUqBYZ8l3stQY5iAayiI8GZDO0hD2OyOP1Jt",
-	"wl1S/JcphDJoqXtc7bF+RMs89hqviDvnbVPSC4Hgr3MX+n0y9xy+Y9iAF5zT6w1RF50iFKPFvoBjygFa",
-	"su1+V6ZGxcEosvpKu9GK/6LMo5RrxciaxqW1QMPwU55N/KqD6qmcDZ/8sTGu+nicuhZpr7KnldJSeVfe",
-	"PkPWdtzZoOuTzH1OSgTv3K2/3zUE2zA4BsiywD8E9Q2Cjtv+BRUCLVQ3Slyf3Iyi16zU9uhG6/s03ztd",
-	"c3AOeGn3HakMhT/ABR90b7p970Ac7EHu/t9RSY6CN+CJEL6M5cu3DPbRkV4wjwTyXrKZIbIyaDHh8kAK",
-	"lsHNAP5TEMsoJHy9l3lp1tdDNIBug6/p/daw3mKTukJwxj6ldhiOfbcQS7bFEKULNDSvVwXbtN3CH8/3",
-	"KbizBH6MUQ2vr/TbE8OUclcag1btc3sSeGbf2Rubdi1HR1NfaY/QIUQJxDdfqzMLucHrpo31ua35I4rR",
-	"fNG83GrC//lIAFsaXKVkOeCoGgcmOXGo8fJwujwyukKbkM/eu97w4F48YSJsaO3lFqxdJBGsLFHtNwxv",
-	"zZxZdyuCawIXrs25a0Q52Ke8rML1WdqH7I8B57S0BnjBNbFLyA7BhZyizlkSvwh5IfGVDlpYQARKuOBd",
-	"Hd2d82smSLUe6wqKaR4iEe0uFQOAR0aWjK2JVORqe1ZwxXJ37unqNFrGkTqk+HxhUvHsDSMrurW+MFjx",
-	"ShTMAZVGhADtV+hY+qCVZUYenT/64ezho7NH30+iB1Y1xhFxq+89Q9Dn4DyQbLJZ8JJN4Yq3C0WjlWZ2",
-	"ClQl9roouzkkQQJudQ2FMz6tN7WTIRp9m0eDGonfcsfAGg9NfqAnQrZHwyijIO5RONuxWPfIsPYAMAdB",
-	"K4s9CM/TWvTfg0lvdhEx7bGhnM7GH4jpPJnVPzQ76Oh9IAoZHbEhRJbdDe0MkZ4O2CKioccT7BUH5V4d",
-	"sHucANjoPyAenBwOUUt7J33bJbemo/uxP9Gtrs++351nP5xnfzn/EOs43FEP9SWioCi/yYZt143Mt9/n",
-	"pJ8CFerbujlg6E4Po7LfCrrV05LNIlvcazanhlvbXrMzECaKBH5w0F1M8FlOCSt1UbHwxE4kCXZqAFcE",
-	"K0RgOYKdtntl4ov60aThQnOkP51aGH85z8gP59YMfHdO7LT4C6UGAECuPNZTMKr2J8ONzBrcEWVTOxpf",
-	"26eCYCtH57QHEG0XDVXH10alvTVvUZK3H0OPknaXV1Qs207OPU3w+ZjqGKrmLLKmHn+/ysjjRUYeFRn5",
-	"7qqw0y0wzte/+sMH+VGGPuLT4dDgbVFfjSRBCPF0H1trOHUbDvdnQpqzLQTUvGWw/+Kfi0XX0ii1FCZp",
-	"RxQ+Jt5jvhU3TEWxq9QYps3Iy5Xw0lVc2wZbMjPM0hcO3BD9uJ8aqj1mJaGhm2qWS+f6DxjwrdxGouYM",
-	"vzRM3gmW1LDmB+5sBKiUxLbbuJ23Q82GyMKagNRt1nzFdo+vvXdQ+EJ0zfFi8L3mgXdkHmU1TNy1KUv8",
-	"NFKlwirvGln2aV1SAXw1hAuIFmgmjLuqH2wgQYRuvuoPbogrfFTnE7rrJKuXVWOi+xZmB5LAlTZnnq5n",
-	"kk2qdREs2JJCgGaC6WZl5c5sslJniARCQD+fOR6fqEn9qQnvvcVrvT6QsKrKFL7RJwa47RSfzOKgMJ3K",
-	"E7JvwkqGp+7ZgyAFB4k4/P6Ye0I/XN9nfHpz7vMhxsSY+iAESvFrUM1hs5Onbht/mdlD/4KK4qIGjvqn",
-	"64vGcVeMYP7rb273GLqjBFmO7EotNMF8ox18qiCabu1vZ/UX+zG1/tG2cUbnFI5nrotJNpnza3ZWraND",
-	"PAykRR0oqzEFcQRT2tw4ycRVxUGeo+7Hap06jNHKyBU1PI9FOkouli6MyiHqpdglZj1vuGb1PBSyuZoa",
-	"9ygN7ek9ornHYGOOs/IsGFkxrencJ4sakltBsnj20/CDHpuZUY4ZQDynHTquxkc3YDzDmlzXTGoxTErb",
-	"H95QbnBDgZPlGeJKK6ErxVoaXKuZYjMICKNWi5RaJyH8JgqX+OuW4HK0Kw92WFiGdMnayzH2xRu61T0t",
-	"uqRgORQk/RvdDovMeD8+rInYUno2mzG8LN1ZSD3Q/9YyitwnXrNEVlQPHG0M3EzOZg4+MBIVZWTs33ev",
-	"2mH4UVkJozg7OiHtGaz6yJa+korFRJrYWuHx1DhjtrEyi0Qwcc+M9kUJioYtHpqmUkfPG2udo18W3yhZ",
-	"UNNeyeJTX7LJgq7HY/x2kS7OBk/cDQZ4qmUALEXH2YnlthOApSpGjgm2Xz2Na65b4+NaTJyRW/kDHe/H",
-	"HhX+WWlDNoobw8QFXqyt6JZcMbJRUswhAyya3ZOC5jmoTXOu2lLqOaU/99HQEa5irUR+hrWR6zVsFgWb",
-	"K4oBFi5yKa6Z4AywTaKdxZCkftrBR7lzBrCmRN/+tJawjSW2VVaEeEjPvMZ5NSiy4PoRwUUjeqIrKuwO",
-	"OgNcVOrDGsemJobP+bJSm3LrENtrQ6/KWCMxOHkD7tSxTQUzKQgR5EvsD+rgY5lvKaozXBS7h0dHfOxR",
-	"a3vAbWGTD9y9nlAkJsfnUq2e+9GPooyRfDcRbm8s0WeLd3lEeWI3juNo+8K3abB4pROMsvgvn4eB7hCT",
-	"i924V2Pz+De7Urs6FLyLQYmuayVXXI9IN3yDL0TP4sdk5iUMe5rtBy7F7WfUeXlw6dDFWzWjQj3JYQmM",
-	"+G5YuEbswgv1ZzdHm5yvw6CuN5uA1JyCneOgAMtdy1k05GwPFnig7UkZimPaR0FR8eNjEv2Zmz4bmjqm",
-	"R4PDn5Js0MHyRuAHcgbXfFSTmYuvHR61HzJtwXY3QKVdRDjSjyCH7gWhkKLaiE3QFmWJ/TtSS9k/pYmc",
-	"4Sqwe3sr8c4QLm2tDMstIGMuAwdKuYVbxHJLtIwGDPQigcGlxnHzYBgi6sUlkivihrVJX+I3Suy9TpBw",
-	"6uM1IqF2R59+rOoezsTxsywjF/DJG+ReuCE1Y4kQ3VupgR0vG/t1xwinitGl0NJHICInu5AePXzjYp+M",
-	"on35s8Ob6nxCGgvA2PKG+hyWG+0U4N/oBTuZJmfhpxbNzgiM5zvcSRH2eEGwHyjmseGikBskLmBsWdAt",
-	"+dNKCmIk0ZXIyPmPF+fnZw9/uDg//3NGcGIBvqUxCwT+iIc03xReEHDlOJq+XbX5KtrRefSld0C7WaqC",
-	"lfEYIF4l0NIesHHjMHTJxCXUbmlyapUuwWdomLARZt79xhyv7+lwiFW474+01nMqYDTpc6Yve+HgCSwC",
-	"yBgTK3uDhy5ijx3IvUbzhT2JEngZ2SnadDPNbRe9Ph67+/qlUg4AtJZcGALB9wimshlU7DPW7o7UH2ka",
-	"XTemofvNMbvykqPEdlZpDzn2+AuJGYVbm7G5vPa1SqXgY5A7WUq5HHf10EN9PV2XNI8djZ5d2y8LbH1l",
-	"AVlgVwwXFeHi0pUmUNc8t55hKed4d7ZZxOnz0tcV8f2hvhT0M9MQT2xaX9GCvZdLFsHSuGI9UbPl3+il",
-	"EYCHdgeKr2a+9eiYIqfr0RVe6luj3lM1PpWo7IKFZeJDDDmEcaOP9X+SCRRwMQ6hxnsaj3WJRIpOz69Z",
-	"LPUvFaXqi7cyPl+0QocQRtn95oS+ubd7QqSv2aZJoDni1H0USeB4Zzy+kvbwA+LXlQehBYZZoKtIXODd",
-	"2q4e647lC2oMK9A1gwtB7015tj5/YawYLQgXhJIV5SVwaQvndyFS4JIAUCC13YfAchNNsJvPHM2zHXGn",
-	"5rV0h8HkfD+Liuc/HkU3UgedeiAF2lBTYbWbBvmLpryw6/MSryC4IdbPQKqIyv6nLK1vG+gwQ3NrJWe8",
-	"ZKOhCAZZJ+A7swntWWz6ZvmMWlCGw2mMWpd3d4C9KMa1mE5wR0I2cJeFHVrO/HZ/zRQyzvlg/si+72Ss",
-	"0UVWLwlAMcgu59CYKOSt8hV13Gp7xiT4e4jI7V+Kh9IZpSkDXuGVpbevHq/kikR4IFWXNWAfe1LLYsCY",
-	"E2bilbtVHnsnNMqXzyJ2tSYxjG40yMS5jMUj7RHV/gZWwK75mso+5AYuqNNOQL7tndYxe5NmTPTkBgKK",
-	"qr4L2cCxyo0HTtJEsA1TAVK1m2XAtcPQLayKesLCsJbO+4DmY7fL2NaS0JPXLmtyhJLcwqjeBK9+zMW7",
-	"54foWcPf9ZwBR/K6ranW3r3osxoxvfTsE/20niVLea3MuWXQTmMoCXG+C0e8U1+KYcthu7qmZcV6aGNw",
-	"PcOlRXBcgTZmTdd2Ncmy0EPAHek7q9dsE865Iz42ogNjzXGSK+Q12zRI2G/rgBTndX9CSpnT0iXcGrmS",
-	"SskNcUaNUVVyps1lsNf1MwOg+70nqTc0X/7EZw2Y79Cj7YbqvSrlbgldsZP4ZdaGl+WghnhZhohOvLEo",
-	"KiT11c95OdbEllJGtshf7LrRdBuOJBsIPhXy0g534SpMe6KrLMq4HAt1Itl/aV1a3K7bW+ujHx49fPx9",
-	"lNmSiZ50fvsRnh8bjlPoCgAnELnaorPJCmKkGzOhwjEVtPr/4fE++cNnpcT/1pHA7aytoIojsBltFY5E",
-	"o4p2GL8h+UJWV8ks+xbAjQtPN8pGEbCkgDbpEGeKVxtILAqOYU07XVHocRNHJg1LfdsVw3xXOQskGyNY",
-	"a0ZVMxFsg31AJZPDCpl4nd5z4Q0QIrcZI/1XU6G8RMK0u3adgux+V1RzmVyXR2et+7jnwZe9b5gCpvvR",
-	"e9eaKpPisgxx/zFZpfGLdPsDUwMuVv14XEt+EIlv1tGk09zw68TyZkluskWcLeKFwHjejqmNno6HZ15Q",
-	"Ma/oPBaYyQ5hTdt7vhrux7aKfrVF8TfJtN16/phcf/fHhHBhJHkxO3tFTb6wuzLaQ+cttja4ASL5d/dT",
-	"ftgbi2sCWXZcbacE9eekNehA7vG0kp1AlQ7TkFs8Gd2M7g3Wgu5UnqgeY9P87ZRhbP50UPXFAQZ0F2XZ",
-	"i6R8I0ueR1I7Bp0I8eX6RNgpBpvKiPFPZj2nO2z8WFozMCf4jX00FvHg4n6mMOs+TffXIG1xQaUf+1fF",
-	"mZk+jDs/pXUYEYAINFku9koeepcS3u4dLbb/aMggvhvy0OM9BWdvgrxpNKdSU0l7CRiG6ED7pmOZZpqJ",
-	"zHjj11NOdKfZRz1dftfz2+PEZfPp2Bo7UQQvwVbKfi26ugieF1j9jfUX1eMfysP4xhuEk7EwvqlrF+2c",
-	"PcfQavg4zkAC+WSVmb6M2JGU8b0ofwT9DVaO3+D52NlvGGDSISUdWwB8fj2I6BaCs3JYosBJInJjCTsa",
-	"Tsvj82OjcLUW7OIwb7YyYE/q1Qn5rFEWTJtkHX+47E9A7JKVBIalF8GvNdLddZWYBV/ceoxPGWQxDiLV",
-	"h3FL/DCgwq8URFf5glDiIo+7FX+j5qlCBrORXzC0PGy8ntXIoq1ucobWbG1j9wfvNiED8ITbDTR5POev",
-	"y04cRPk7TicjrJs3Uav/OHWN+upj9LaXW3SgAvdUTT9ek0/gP2PLpyDWdE3dHK9mu4MeWs1EbNnuei4m",
-	"H9bbwcAev+7HRPVOVQ7dfWmPjA67phy/v4Tww3RgvCJ5t+rTZcey6KXwX3ZBOrPg60+6Zx1e3+XzJuqL",
-	"Hkm0txPXm9UpBsTxnzm/60jOtzTpWg8bZSi33F1CSHHWDezyayYAuop3fgEs2V1HzXSCA9LSgYQnETQd",
-	"m5h+SP553+FqYG56Kyk9kMY5nxJ6jk3KW0aLf6zfy7FQGc/d0ofl22WsgXfig0je6gdASOTeRuoBcsHH",
-	"PLIk3vs1o+Vh57ncgWm7RgAiLZ4WiwPudwjgzFVcbjz3/fmwQDN+Rgz0n5LhriOalpCLlHuI94KKogT1",
-	"KhkFXquq4AY+kBZWI7RR1CTKKr2VhsbNwEyquTQmtRCT1BGYItK3BUN1IJdrSPG6dQ/tUgqo4UgF5aTu",
-	"NmsMPC49/OADqQVknEL4PZB6LRiBuurW99OAQnG7zpJtAQFwSXK55iyErQtq6JVVzRUtGKZZmgVbQaEC",
-	"gBc63AoyQEcu66OqB+XCYkxOKR67F4bMmXGJ4+Rq60peRJns2mR3J+K0i2NIYfemqwC+RLI9wKMkBpHQ",
-	"k0Z+VRBCVDcqDIONUQj+iempYraJVJnshdykmXGvRsI8rCpMSynmidt4xZyyJOik1uV2TAWt/exoQ3h2",
-	"3G2rFURM7jWg8fhSrYfgHLmYXkOJ2qilU86U9xYe3VCNwGIEBBsJDPFXstgO9u90s5dhr1RRcn1HvUX1",
-	"kmEdP1zRDoSNpRs3TJuRddZBZv+Ik9lsFtupkFH5bF16xZIpuN2wJg1FSngDmliDw7f2sYGY0cbctYpv",
-	"prXs2IDKxlUKRB8YIiy49WDCvJUzbN2D4i0L2C5iUpO2aQA/dVC0sWDCQmqTZOXlAZKmmTCXwG3fgvMD",
-	"ghcyznZyxYeHRHxmy24RFa3XC0U1y4iHEWSErvkZUKmsOeCFke+s7/OCEz+k1NAeUcWJYJ645CQ7wksC",
-	"CSyAzfyMk0teP3n17AvhgkAWcUgHACftuDJG0GAfoTKCqbnex99WsBic5BXlJXFpxd7xkNrOvwStiCzF",
-	"jNCy3H2g9q8OCZjFgeS/IS8gYoRQnlVpYB0Ju+u4Sk1XtJGUHw+l7a302dCSxjHA7l7EyI4Vcsui8iQX",
-	"J6v+09x4xjkaB5mKFnDtNi1EA8d6MsMQO9SPtAcRB+v0ZmBIyGz8om+5eHdmrQ+71DnhGtyT/+0jLqB1",
-	"Q29vnPt5wsub2leKwU67QqJFwYrMQyEzgq5gRrzrmcG6hGpkbCWv4/V0xziOPlLSDXnyuTsVR31KPyA7",
-	"FDukC0Lt7LKCLKhetNYDFqcq4rVF2iWCWmclHY/vdfjEO1GafgVxhab7XMOjqbicIh2Oz/YlSLonIVcR",
-	"K06shDVURpb8GIlfkCMAJUPmoxm7qet9IaPK7gdFReVKsvgomMdwAZnCvtLsPkR+/x1WJTlm4YdwOyx8",
-	"PhcvTpbpOAqK2y9uj3vuzS181yhd4+VaIh88lEMEqtyKnWkJwE5VCeHSe8B8rpg5c4+vuMbHryVH1k/H",
-	"vhOLQb7bZfAvFIXqZlAfrsYBzfinM6BxZ6E0C5pCxyyGdAuFohuxTwGs/dtItbz/zvHdH6MBvjHUANvg",
-	"c14adNaCGBFmfhNf5jqt9G9OM0aons+oTldVaG8DQIl0xkVGGkO2m8FOCcKxPLE9KoklF8Zg7kMVgvbY",
-	"31C1dEl1+EgIuPYlQ+VW8QcyY5wg3941AWEbH2qAvb9VMQIZqfbn5udSzLhaxaTxVAqUaAhGI5VEHTUK",
-	"yfEu8usa015sdmR2dhpe4kjyjBX99AJffdiQZ00552iyo2ceV8sXWNxYscvh1uQa2P0uJMXYpWv4Lj6j",
-	"zaJ1I79uQKEW7osT1+UkN9ROiDcF/T3cUeqFutRGKMnSrKk145+iRqz28LqzDecEZANxt3nwbbCrkZo0",
-	"be8GWrOYdMKUnoN3s3OI9EeUjgTdD51uox370jF1/TGXf5SztTmzIrGDs1av/ZduNTLYR2BfaGwLEx/4",
-	"D2HQM1+R0v21wcRdcL2u3K6ulvCqqRTywqglWnVf4AnmPQO77/5p4ksvRicR/cTIPQ7b1DB3qXwUGhfn",
-	"PU0c52Egpnnosot6tD+ATSIReUrsp7ECL34xZdWFkYb4sJ3ilmyd3J2eAsIhwizfE6NYQzqoC6jMEhGK",
-	"ZLUh5193A+2owEKaJq73kkDKpzUt9S4x7JP9eTr26e/pVdmpqhfq13qYja6LIuhJo7a5Xe2QERvTIWja",
-	"18fezZmHa8AQeUFkhbUNlEBZiUtfE1mGh7S1txC/v98JwDeQHntwXvAYYkPmnjyzl97IjuaNfxgu2DaD",
-	"3nmL+HldrQY9/q5axa+B2wOIlJ01bOhRUc6mYx5XLmNgDwIFHsvcQBqdJLXtrYxkX+wUFG6WSE9doWrK",
-	"Uwz1aCwdd3JYUXV5sBEVpRd0SKAHrrdVo4f+ZelwXS7p2QW94HuSUntXraIMsKkrYp+PG69MLmOr8rl1",
-	"w9vUHRAwLqW0NpiaDGlhlNw0xHkRIA5DuC74XEgVc2R/xmgouqsALbEGEEq/aSNlMZKhAOchQTK8SeQa",
-	"6Laq7dF4FH4tafd+swyd/1on8ejkuqrehxXujlCR4PxhTfYrrEvQKFfZV+k70hhAbG0D7qkToivjNwrQ",
-	"q5w57giw/FwTV8pgBCowzTF9AP7SeTWhsG2YnfiEfhpwK9R/41H7pLvxw3CU2n/mwWenNZf72NPXkJMV",
-	"+7QOkJkB/rOv9zXwcSmm3gDvHUngr9h7erBO0VCWTKP4wNFGN29Z0O3RhYNrLyzik0uPiGTCEdLCP9kG",
-	"rT9lXX1rSXnu/OcMzv1ckL+ck4Ju9aXz4akaDSXxKaQvE2WKi4pNIcaYoAY3iR0/lFvuOo3rmsRvNXSY",
-	"MAmpMZZtXoem3xEtBvq0UloGGLp9BsY0iSuvWbDphiYxV4aWPfhKEIMD87l0B6xBGDtDKcenlOba6CZN",
-	"F0wv7+0/Q/gyzi6pE2fHD799RnBh4zDxYWQtaTipf0gtmJeJCvyaDSFd9TM9Kp93bb3rdkU+R1N6cCn4",
-	"xKnP/jANddoPu3RxhevwlsUd8RrtNj4nLuMo43yu2Oh6kiM4cLSZWqfoNHUAFLu2LumIxnq4ZBofnhTX",
-	"0XeKjo//4CvFXz2wsT0Ily4Rv6tHbuRSWk/KYQFcpkos7SJicZ+UjTpzrnCCPZX3ow/3euc+Hb476kYf",
-	"HnCdKOMRLnojXvyYAhY7E+Bib7796EwEhETXNwu79CCdwJb8LhpnrksyuG0Yuaq2IXtndTCIFkcRQLSB",
-	"zmhg1Sr79AjeOwgUDm8/lGzs7ttiGRMN3UKImbvMsI1US0dfvtKsvGZOd+s7l1EeD9RhSXgRUziyjIxh",
-	"xJfCb+ihYZ0A3awK1V6/jRXRF0U1jZDIYBjzMKKHFuWecxBckXy3lBqiCbPfdhpQ49JL7Qagvv76bQC2",
-	"l+a5C7wN0pAn+HgfijIkL0zX1BimRD+wFA34lM4MU9OiVZbr96BjTaIjKLA9bVBH+Ie9ujQflkz3d2+1",
-	"ZQQNRCh72yeBBGXabqKIP2ZjbF23V0IvkrRlfaIPtOrcxrHKhQNqDvpwyDnp++YWx9sB2NuRhhOXzo75",
-	"jDUr51xMW6ktfWjrYxDSAAP1x6HuzG/oFi9SHbWg5obZZVv0Y3czTyI5in/T02f2iWYdyD4Hn4Zb23ik",
-	"SeVzMoctfbwL1FM8sQ9Z/FZo/W0iAUp9AhmGiKuBKX2fB5a0O7t/5wJL5LTSN+HhS4db7a91N3yVmIWS",
-	"1XzRx+kAURFp/99v/WlhgZswDcRaETfM2qWwmflEdFKJkmncU6CoREjAGxta2UOxlk18bG8YrVOzzmGk",
-	"sfaefwKc/I6H2/GZmSj0NAEHHXy2dAf18dxukL2f7H8cnVqcRs2e0XnJpn6/G3Io9dVR6tFlQU5tyrVG",
-	"2364aS/qkGSFI32fWgo9Lk8zzpn2dFqXVwkHp03szeKW42h3pv6ok3oxx9XmP8JVaRbzHOGhNF47gWPS",
-	"aK3rjwwsDJk4YJ3A6Wghd0/gazTrJB7nYrRuPFOeRSerOOFQtGMohvVQtZ3AfWiU3b1dr6HR8eHOQit5",
-	"9075CI2t52DXYCzdYywK4M2bMw9Dk3h+9RDekyXxNA3OQXW3RtrDaIXl/Vb0sErK3XrJ+2oeH1rNOA0h",
-	"QwEfHSF3M394iPw3NPJj/JueAspUMRr3UgZCM7quh/XW7L+O3WAP25dX9NN0dRWf6UrNmYjyJKQpN5ys",
-	"opL3rEEh84PpJcKe49BAxy/bjaGXrqFxvLqHB/qxw+434R1DpbjZvrP66Ysyh6Ib3Fr3XMolZ970NQ3T",
-	"1D9az8ua/51tW/WbQfNB+oyqZobswpj15MsXoLSYyfhNOJSDmUlF7OreBq+y3iwpsYuMii3iKNdMIOIf",
-	"n/dAE0Ouqi1WTL3/h/j46Yzm5iPW9qwh1MD6cE8TJUuGhdfB+b4glDjWIkg7/agYLT5m5ONGqqX9r7fD",
-	"+OdrRsuPkBW+oNfsD/ERBKE/XhJKSkYL8jFskh+JkfISKjM2qY9w7IAzwx+RIanReWie+Nbv/yGAllbD",
-	"Hfrb50/JXx5//7+IQ4ySQubVytqh++SF0IYKUz/43Xff/QVlRond1e6TZyC7N7+8e++ixlT8IT6+KNhq",
-	"LQ0T+fbs72z78T7BkLVGQKudknuaLBgtkFzC5YB46WR/CMFYQT768hof64yWj8/e0/lHd5dBNUCN7/8h",
-	"AqHtxeRt0LlG+YuLyUO/PuiaTy4m391/eP8ckOJmAar8IMB5Lz5PHB7KrkQgVXpRTC4mL7k2TxqYX6ro",
-	"ihnwfX93+v+viqltrf4h/QZNeqRyW2dNxjyvKzbnkJGGsXo8ELdrLXsaFCAO6Q7EX4NHxxHPsot/UQ5o",
-	"j1RLP4xoqeQrgIe3GkJU/KN9GPkvHyBnYC2Fu2B6dH7ubxydGafrdclzmLwH/3SpEXVXew7tdoqBNBRM",
-	"Thx0g0i/mb+FjrUYhljjrBEAvaJq6xSKNFDkhs41wCm9t/bBen0QJ4LceDgguTzitmo+KQo37K5ixkZW",
-	"P/KgsVbBHH8I5NR/lcX21FJFidb7jlEV+9KZzIen7tbTtnan84nDrC5q7gFrYdo9dHfOlzIP9HLp574c",
-	"ryNPigIMe5jdfiVpuPnBoD34zIsvuGeWDE+xbe15C7n3hyrQe7v7vLDKuV/XZmDOJ5H1+zjK3sY1mdt9",
-	"5gSLDT/yEFlm8e3gb8wcLbJbsGNp1f8Fj6VjFP8ECv1uITdjZsGZPdCbzhygW3HrmjvEPK6YmrMzGPd/",
-	"HTRx7pY/MnGYaYnX+aEqZeLufp+pvUV9exrSAm5b5576up2H2dFAvZ12C31+2H+8U9hB00C1fow5OnoL",
-	"YgDkHe8Unml16o/I7m07NRueM6xOeeb/9cNgxxIitSdwddeh9kHd1KhM6VTDtQ6euOHAF376lv8buP12",
-	"Cd+a0+/txXEuv23lzjr8MLjbdvdtp9++s+/mdewWNdTRP0htvj03f5QUe5z848R14zbrzjr4g+Q/xL2/",
-	"XX29Yefefsw359r369mdcOxH20x/bdXv2T8NT92gfOtOYptWWZJ6rCdyQPLGZ3mRXbtryzEuyNO69uWd",
-	"9EJes00Y4i37Iu1+Y47IiRwG0ihA2jOX/p/ayj/QZzh4nnv2wVvzBcYKKO0L3IQYzm9F434Rpzi84N4+",
-	"UJ5oPLra9qBZIc5blvZoXzKjG/2QK2vjAQ+E+V0U07mluE/eIlkjJuhrMpNlKTcZ8vbZzVKTQhIhzX3M",
-	"wImbr19DUe+bczJuzeCFQnr/efbO7/dBM+5plwbWUItRZtAJomf/x0StHb3YLT5LjSPXcXyY0cCUo+Ss",
-	"xTkYK+iJN1vcgj92gUGDI46h5/7QY7O7R+dD+2tQssV7xAjP4+E0io+Hdu1o3YZpLPL6pZryJb2GtYWI",
-	"n1iI1EdjzYIRwChkIVzr2INCXbIbi9M+uZKVQeYY7yhHI5PutyOihzv7uWPLqUOeNxYQbXf8D1Ew5Zl6",
-	"QlT0doOmWiozWH+snXlnXzgwBvv4PyEGa4WQCsGiIT7Z8Qetut8n8O+DDz6/rJl4ipQTd/fUo9ntewA6",
-	"GdTwBNF3NfRqp9RB0wi1vqcfcFJFAjM2ehEPPtv/fEk6E3B6OEBl7Euv7bq98ZWXuvhw5CpfJ47oe9+/",
-	"Un0IMRabChN6TxPggLjEW1MkhYNJB2K/sEcDLNHV6CCG50tm3J7dPUdgF0dO7t2KUtpxNYOUtxdqTCni",
-	"148x7tXEuEF4AMV60kfd3xQ3DPOr8FxTWq8wR6QxglzvkxcGCQc12iZPs92qPXPPHkCwYBKcRK6kWWT2",
-	"eU15kTr9ljersrcZ5Ctve7t7BgSQEV115b9OEsHKpSo61N1AjDpeEz2BY/+J96fw1FGqET9fIHFaxNHu",
-	"S1S4yY2v/trIRCK63YvNZQvQfEFcYRfYJeAfsIwI0WsqTuWjQh1dPzrcrobthZF5L7k9kdt/cX/e2n/N",
-	"uU/eiJumJ65Cwj0NmCIiBRSFBEq3JgIfyF3B5gC5DM8XRMgrWWyBTlNToGD1OCGqFL9mEYP0E8t5wX5y",
-	"4zuB8kFyXNC9om64bSKOOvfdDQP4k5/KO7JZ+8rkX2G3Ri0iFAIelDRmfay1ZMIovsdWPnPPHKWsOzYH",
-	"m/RpNgs+twvHx4tEmQLWAUlA+1Dvdfd8eMyiJzTw/VcNDXhJJ7RN4UYJ5RULBoaopqs8lTV2GnGULXau",
-	"W8shbOvVOyaKV/jUf4hz5r/mrvhnvwiAxm4cpeCRx1QmioZL3ipndIDVEdL0KceTongtzX+KYsCn3DGv",
-	"3ZfL8Qn0jaq92nZ+qkt7Ic0hp0lPaxxXj1dULd8ivfA3rx/2O/6xfi+HKUgETGAbINUalyTwgcPMHz1/",
-	"Vsitc7df/HA6d+zOY+c1ULDHJ/Y9XbJ3yGt8CxGmO6MD8Ml3zKkl4GkhOY5ha8i7lpXZUFXAP2BZab/D",
-	"EOAh3S1Qxs1XcI2tDtkDnB2jFOMCWguGZBrxg+I7unXJ8RtZlQW5YmSjpJh7J9Z5Zy5cFdK8oVAWBruw",
-	"aow1tRuMh7nqKbFoK8uXk5tRN2j7LTZ862pn+2ZRfOVvjq+1IVNuToKmYPmynh7bsD01aXoNdWtGwimb",
-	"bM9pOEWD5va/Wa4UVqbggsykyqE4kpFQgSLDunGhbgWwNfi6o+NyqLg4g9aRIS+ZNjWwZIarkgFQK1cq",
-	"w9fPcTib2OgwPoTkfIlA3+R/+Aa6rFW3lXvUZJo+Kv3oaY2cuJO34DWP/C1fg7t+v/E8pCZwpk9Pan1q",
-	"7wNDkcWHatE3lpB0gDh7cMhHC+02LNrdzEwaOhGDcpNuVXuziN9dlyMBQiusEod3MMaV3Z7b3VvkTAlk",
-	"cloxmoTi+d8681Dzod0G/MBJ9VvLk9qv+HcBxnCQWWfXrM2NtaOJTF0zdQYV3fHR++QZzRfI5Onp1+zp",
-	"mWti/yIwHHNJZszkCyAylUQz1j3wvTOK0dUz7H/v5Bn2yeBgzzS8uEewMcVyLx4v8+eQjOArjYQqjg3J",
-	"Ay9g9NZg5siNo+J+KeVSI/mbq24plZUpL5gwfMYRWjzzB5yMsE80N2RhTznA23oZioAIRlW5JYrPFwZB",
-	"UNhio3wp/NadmOdYg3LAMc6fntIXr7unqRUXoW77YBffFcUctlbt6LHy5kF3YV/xwPAzNzoZJthQTWZQ",
-	"Vv0E6ssFVEytwep+Ivfvm1aF54oWLB3T/Bv8fEcPDzC4rxQKQsGkjJMvNh82fgA0er7LjGwWWxdJcwzR",
-	"XNf0ideBU/ZI3YAxuq6vtqSR8rHftCFlecq3fcVuMtX2FYsvHUmoXupTpchtFtKKXfO5YAXhoiGWuj68",
-	"Fww+dcaRbPbBmubLHrzgz7IsdKjYROzThM4pF9p0CzvVU44q4XcieLDgsxlT+j6xuwluCxehCReTxWA2",
-	"bArUEC1XDHA9C6rtZi26m8JbRos3FCK0d3Jd27E95+Wt41ptv29xBcQNt5sNv3QDXsoadF9Q+3jtfAHU",
-	"4W31GZEvV9PzJyO8b/CRmxQl9hA7VlaKuCGeKFgm6xb7lvDeWNkbANLd4XwRN8BbDpU1e73JDPm1F396",
-	"Cr3e1Gr+4DO+9sUx7cfSC57AHdaaam1dI8wAZXB/AinIWLQzoCgdB7Z2pMdLJnQqneBAhcHX7h7tCY7r",
-	"66QUpJXs6cnsajhdH6dpDxZ2d08e+37D6yEx13iBi2+RFjhcXxAoGaMzPLfpjFwxBOxiGZ6CuEL4mbvg",
-	"0R0VtKYP/Iwj9O9GT0AwttROahZsS6wgT7UJoLfE1rCgG4IfsCXAHMuS59s+l/cNPnGTawB7SJ4aGZH2",
-	"f5XCmrBfKzgL260XRv9BIpnx9Qp56MEwO6aJSxcXXTK2xlipYKgmGwieQBZYJYp0dleYoZH7922aWBji",
-	"VzKxSfX66gHPQSrVdnIVu+ZssxfuAgmjhqo587iXGS1LUlRwy2/PSshNMQzX8gZ7/dlVCbqRsw928ZWi",
-	"Gq73NMDFS3HFTpJE4/rbmSg7RdrO0VDuGkcD2w9reeMf+p+yEP+pMA03xbeF0ljXGnUUSONNYDG+m+EY",
-	"N7zbPndit986QqOmqB6O0/OKNRCecaj+fGvojLGiTGMzjpbYLVixO4rMGDoJA4AZt663N+zc4+d8a4CI",
-	"vep2B/AQhxhRzXLFzJ5ATfMixr1w6TKJNiFOQVUE8mA9gHeuixN5lP0X6jdpcvyHJO8z4We4Z8Y8lZP4",
-	"TzqIz8+q/5cx3hOOfXJjUXfX/i17P81eT+D2nMyd0V7aPVOmgzbVy/DBZ/zDAHcmTOi4XQFfO4yp5ys5",
-	"NKOEmfZmTiCwmzcuCUcmQ9zDxuNiCulJPL5K/pVzclDoIdvGHtGvadkKSPSZqn6aqw4CwPd3CXFP9BCw",
-	"PzLn10wDJYej1oV/xgCCFVLDd+BQSzwgCqwU7hOsT4wFRqU2/praMWnJOV5h19AT23oqvvoV1uXNOmw4",
-	"sm/NX0svpzvgqB29PTzAkrs9gd2F3LgC9LhIjYS/4XUPxnGXjK3hFshlzfk6/EWMZOstdHgqG3oTOdZ2",
-	"fF8pIIydx1Me33uDcZIt0fYzUIGciqD+8Lk446KHqoPPxYs7i+pwo7vlWY0D7N55JBzuQw4IgTwLgEmX",
-	"S36M/+NKk08ufv/Q2nL5XMThd/UEWxvbO8O/VCcKn+7zBN83JLOgGnNAT+EUghhwLxkMQzT0qmT6wecl",
-	"F8WX5EEXT/aOlhBeuSBP3/1K/vT2+VPy+OGP53/O6gRjSpTcZECWAm6InfeyWgnkN6SCXDHY+wQoxZxy",
-	"QSrhsG9d2wrEie9tl+ODPPYtBH9n3VLypctx9fQOicuTY8/c3WwetuK5LKWwi0IbRiFjPperFU2NQYdX",
-	"+nN2uoTg5GprmCNLWlG1JFdsJhUjHBDEPF/gBaZeW8dTL5g9okNRdkzTIP94//zsx1QSEVXLATlE+/M4",
-	"cn19QPoGqOEJVs2zTw4raZySjbmI2RmWwyRAS4RbV6Is8YLOutvuUvjCrg+NJHpNN54qVnMkgKuuCbUn",
-	"dfRIqCBstTZbkrPgPIY1Jitzn1ipUKE3TNlG//e7X17bVQichjOpkMEQsz2MLAvyJzvBsEZecsH+bPXB",
-	"jtqQuQS/FG14SbUBMwUGvVohmf0aRRkHBt/QakWGweYVciEzK0tytbX/SahpKeVy5LJ5386zA9/PY6pd",
-	"jt2Np9gNXhnH7PmfzkTR3ff3Lr+XnqsyaM8pMcvD1qH7N/dPZ1fbs6VLpWpQVEyaWfAe1Vwj82ADhCq2",
-	"Pait967M7ZAEqBPVkoDMLICU0jnzJruXKuKgogHtXh+en7ucMEwmKdnMOG/im6IQxPlKwU/s5qZJIa0V",
-	"FOyTychKwj28dcjEHPMjTpcfEulxUO4MooZ7wSjv8ZEblST0kNh/qV4ydU87gHMWIl1mwbjyh7AThfm3",
-	"slKuo+MA+vBJdxifj+O75YuCV7RgjY53cZYF86c5CJZwTfQC+PIXkDWUnySg/QpZq4ybn/QUG6+UYZU8",
-	"+Az/3XMtcC2XLDH7ERphP45TcQh/GMZkZwdZnCYWIg+Q57XvM7UX/goP3KDJwQ6ixhvjzP4e0Z0jrZfm",
-	"CLrxOLNkW5KXEt02tjqVJUcaOChG1wiOD4nlB7k+UNIE1FD8/NDENC+Zy+90XwNZ4M1bBXCDwWXHSSUb",
-	"qZYRh9z2yuqJu4HoovuurxVf9GKNaM1P8iSuqYtN23m3+jVcBVpxao8/7dvUf3XP7KlEB+ehJdvqDG7T",
-	"MdPo3xLZ/GPe2pXibHbsYf2IZR2A19G6t42SnKfwFq6DEI+pefurD/zcSV8BR/fcMXfcqrvgBPPNwik7",
-	"pM370mHdXx58xj8MwB+kdCfiaYTRDGLNGBRv/BZwC6MmIY1b+IqCvnl7mQKghy/5StCGIXM3CL35DS2T",
-	"m4URoCC+NRhBWkvvAIzgaCsPDB3JG7H3NdMzXIrZhy9gFv7vk1cvIdfQ0SLbKQokTLxxiCFCKsjFJLQE",
-	"85pFUOZRjo07Z922dFVGp1Ze/ZPlJqXSVmiXAI3CF4HDxspKyUoUC1npuhYWPrBWXBh9ylufwQwZjeNc",
-	"R1N2+TJSunJP+8Ma1T4/m+RUFZr86fopVQV5fP88I2+fPyU/fPf9+Z/jmGFcd4GB4y4qB9xeXNsvO+Bm",
-	"DwRy+jlOC3/QxLfxB59diOji9w92L3H3+fDXD/ZBde3no1Ll5GLygK75g+uHsJu4vj5H2InsGV6TBVMs",
-	"A1ohoGYTWR37dDMa6E8+x+rnZlgnHUphwn5RSu2vETE8i1f1jQsEV3Z3tzl3cGu8ibxFO6oVe/WJ1szo",
-	"rCYiznx9aGzOZyhd4oWPL569uiQzjrXHqNjCdWXdWyMxp3utjoGheqT2fNy8Q/cg2C7VEtZSdGVAMYs4",
-	"c/yGBG8+t2RB12sIpYVCY3o5+fLhy/8LAAD//w==",
+	"Fux+Ws/FATclOwQ/GV2mHtnHhBXI75MZrUprz//lXXzriK9pbsWYTVZSAIiz5DnMazaRCpGUG64X9j9S",
+	"WR/QgUKuucbLZASyfYjIKzh+3VMyGJBxJtSbqqHeuddUB3sb1snYZVBSbaZs54a5GfWzvzvjP+ZjwZVP",
+	"NAlefkmvEvfOK3m9V0bveMH8s1PN3TIeNjTwgamJxigFxnyWeClDjWEC7qAgvJsN7SCNX7Pb/Ui1CRdJ",
+	"8V+mEMegpe7xs8c6ES3b2Gu5Ir6cN0xJFwQiv85X6HfI3HP4jmEDXnAer7dCXWiKUIwW+6KNKe9nybb7",
+	"/ZgaEgejyOr77EYr/osyD1GuFSNrGpfWAg3DT7k18XsOqqdyNnzyxwa46rNx6k6kvcqeVkpL5f14+wxZ",
+	"23Fng+5OMvc5KRG8c1f+fssQbMPgDCDLAv8Q1DcIOm77F1QItFDdEHF9bDOKXrNS23MbrS/TfO90ze3f",
+	"VpSXduORylD4A1zvQf+m2/kOwMEe4+7/HbXkKHADngfh01i+fMtgFx3pA/NIGO8lmxkiK4MmE64OpGAZ",
+	"3AvgPwW5jMLB15uZF2d9OUQD5DZ4mt5rDQsuNqsrhGbs02qH4Nh3B7FkWwxQujBD83JVsE3bKfzxfJ+G",
+	"O1PgxxhV8fpCvz0xTCl3oTFo2T6354Bn9p29kWnXcnQ09YX2CB3C5RAzs4geiO/LVpsWcoPXUBvri1vL",
+	"SBSj+aJ56TUAv5bGVilZDjipxnFJTh5qvECcMo8MrtAm4rP3qjc8uBdOmIgaWou5BXsXyQMrS9T7DcNL",
+	"M2fY3ZLgmsB9a3OKGkEO9ikvq3B7lvYi+0PAOS2tCV5wTewaskNwEaeoXiThi5AWEl/qoGwFBKCEi93V",
+	"wd05v2aCVOuxzqCY5iEQ0e5SMcB3ZGTJ2JpIRdw/nPHZmaJcxzXe2ceRiqT4fGFSMe0NIyu6tS4x2PJK",
+	"FMyBlUaEAe3IdSyF0Ao0I4/OH/1w9vDR2aPvJ9FDqxrjj7gl+J4h8HNwLkg22Sx4yaZwzduFo9FKM5iH",
+	"Suz1VHbzSIIE3BIbCml8Wm9tJ0M1+jaPBjYSv/GOgTYemgBBT4Ruj4ZSRsHco5C2Y/HukWHtAWEOglcW",
+	"e1CepzXrvwe73uwiYt9jQzmdoT8Q13ky039ohtBpNoModnTErhBZeze0PUR6OmCfiMYgT7BhHJSEdcAW",
+	"cgKEo/+AeKByOFYt7af07Znc2o/ux/5Et7o+B393nv1wnv3l/EOs43BZPdShiKKj/E4b9l43Mt9+n7t+",
+	"Cniob+vmEKI7PYxKgyvoVk9LNovsc6/ZnBpuDXxN00CYKBJAwkGXMsFxOSW+1EXIwhM7USXYrgFlEawQ",
+	"geUIxtpumIkv6oeVhpvNkU51amH85TwjP5xbM/DdObHT4m+WGkgAufKgT8Go2p8VNzJ9cEeUTe1ofG2f",
+	"CoKtHJ3cHtC0XVhUHWsblf/WvFFJ3oQMPVTarV5RsWx7Ovc0wedjqmOomrPImnr8/SojjxcZeVRk5Lur",
+	"wk63wJBf/+oPH+RHGfqIT4eDhbdFfTWSDSHE1n2YreHZbThcpAlpzrYQW/OWwf6Lfy4WaEvD1VLgpB1R",
+	"+Ph4j/lW3DAVBbFSY5g2Iy9awktXcW0bbMnMMEtfOJRD9ON+aqj2mJWEhm6qWS6d/z9gwLdyM4maM/wC",
+	"MXk/WFLDmh+4sxGgUhLbbuOa3g41GyILawJSN1vzFds9w/beR+EL0TXHi8F3nAfel3m41TBx16Ys8dNI",
+	"lQqrvGtk2ad1SQUQ1xAuIGSgmTDuzn6wgQQRuvmqP7ghrvBRnU/orpOsXlaNie5bmB1sAlfanHnenkk2",
+	"qdZFsGBLClGaCeadlZUDL8hKnSEkCJH9fOYIfaIm9acmzvcWr/j60MKqKlNAR58h4LZTfDKLo8N0KmHI",
+	"vgkrGZ66Zw+CFBwk4oD8Y+4M/XB9n/HpzblPjBgTaOqDEyjFr0E1h81Onrp5/GVmF0pxtrUHTFbOLmoc",
+	"qX+nvnoceekIu0D96e2Od3qlBLmPYDSaYBbSDmpVEE23uvHt4Uo0/Au0SucUTmmtLqxPKoU5s/8YHeph",
+	"4C3qwFqNUcWRTWnr4yQU1xwHhY56I6t16mxGKyNX1PA8FvgouVi60CqHSJhil5gNveGa1TNRyObialyw",
+	"NJSp98TmHoN9Os7Ws2BkxbSmc59EakhuBcniWVHDz31sZkb5aQD9nHZouhof3UD4DGtyXTOsxeAqbfd4",
+	"Q7nB/QUOmmeIN62ErhQ0LlFvs4aqKzardPCb7W4XVesktN9EkRTvIffPtgZpeE4XLmAp4v6bxY6zWz28",
+	"KZc0LIeCqH+j22EBG+/eh7URW1LPZjOGt6k7C6onNaC1nCIXjtcskTXVg1gbg0iTs5kDGIwEThkZ+/fd",
+	"y/hrliC+eSaM4uzohLVnsPojO/1KKhYTaWLHhcdT44zZyMosEjHGPTPaFzwoGjZ5aBpLwRXLfY6iX/Mc",
+	"3bX4smVBTXsli099ySYLuh4PA9zFwjhbPHG3G+DAlgHTFB1nJ8TbThCWqhg5JtiG9TSuuW6Nj2sxcXRu",
+	"5Rd0nCJ7gvhnpQ3ZKG4MA7NFDVxMXDGyUVLMIUMsmv2TQu85ME5zrtpS6jm8P/dB0jGomKBEfoa1kes1",
+	"bBoFmyuKcRe6WW6owp1ExKd5h1dlBzzlTh5AqBJ9+9Nawk6W2FlZESIkPVMap9ygSJAbXFS75NApXVFh",
+	"N9EZgKZSH9Y4SDURfs6tldqUtg1G9Tbyegxj3kBBdQxSwUwKpgRJFPsDPPhY5luKKgoXxe5B0rEhezDb",
+	"HsxbuO8IhL6eZSQmwedSrZ770Y/ikZF8Nztub1zRp5B3yUV5YguO42v7QrlpEHmlEzSz+C+fh2HxEKuL",
+	"3bhXY/P4N7s8uzoUXIpB2a9rJVdcj8hBfIMvRM/lx6TrJax5mgIIbsntZ9TJenAB0UVhNSNEPRljCez4",
+	"boi4RvLCC/VnN0ebnK/DELA3m5XUnIKds6AAm13LWTTkPOfXaEX78ojiWPdRCFX8+JhEf+amz4amzujR",
+	"QPGnJEV0sLwRKIKcwZUf1WTmYm2HR/CHTFuw3Q2oaRcpjpwkSKx7QSjkrTYCE7TFY2L/jnxT9k9pdme4",
+	"Fuze5Eq8P4QLXCvDcgtQmctAjFJu4Uax3BIto9ECvUgAcKlxhD0Yg4i6bomki7hhbXKa+I0Se68TJ5z6",
+	"eI1IqN3RRx6ruofTc/wsy8hlfPI2uRd/SM1YdkT3Vmpgx8vGft0xwqliHCq09FGIyHEu5EwP37jYJ6No",
+	"X1Lt8KY6n5DGBTC2vKE+hyVMOwX4N/q/TqbJWfipxb0zAvT5DndSxEFeEOwHKnxsuCjkBtkMGFsWdEv+",
+	"tJKCGEl0JTJy/uPF+fnZwx8uzs//nBGcWIByaUwOgT/iycw3hZcFXDnipm9Xbb6KdnQefekd0G72qmBl",
+	"JA74V3+hQEt7qsaNw9AlE5dQ0KVJtFW6vJ+hscFGjHn3G3O8yqfD4Vbh7j/SWs+pgNGkz5m++IUjJ1AL",
+	"II1MrBYOHrqIPXYgIRvNF/SqZAReRsqKNgdNc9tFr4/H7sF+qZQDA60lF4ZA5D2Cr2xGEvuMtbsv9Uea",
+	"RteNaeh+c8yuvOQosZ1V2sOYPf42YkbhymZsjq99rVIpKBnkVJZSLsfdO/TwYU/XJc1jR6Nn1/bLAoVf",
+	"WUBy2BXDRUW4uHT1CtQ1z61nWMo5Xp1tFnFOvfRdRXx/qK8G/cw0xBOb1le0YO/lkkVwNa6CT9Rs+Td6",
+	"uQXgod2B4quZbz06psjpenTZl/rKqPdUjU8lyr1gtZn4EENqYdzoY1GgZEYFXJJDfPGexmNdIrOi0/Nr",
+	"FssITEWp+oKsjM8XraAhhFF2vzmhb+7tnrjoa7ZpsmqOOHUfxRw43hmPr6Q9pIH4deVByIFhFugqEhd4",
+	"t7arx7pj+YIawwp0zaQqam/KU/j522LFaEG4IFQQgAkAxbZwnhcCBi4J4AVSG34IKjdBBZ1M52gG7oi7",
+	"NK+oO8wm5/vZVTwv8igakjru1AMp0IaaCqvgNEhhNOWFXaKXePXADbGuBrJIVPY/ZWnd20CTGZpbKznj",
+	"JRsNRTBISAHfmU1oz3rTN8tz1IIyHE5v1Lq0uwOsRjEOxnTqOxK1gccs7NBy5nf8a6aQic7H80f2fSfD",
+	"jS64ekkAikF2uYjGBCJvlceo41nbYybB30NQbv9SPJTmKE0m8AqvKr2B9XglVzwC/UFuunwC+1iVWhYD",
+	"xpwwE6/cbfLYa6FR7nwWsas1uWF0p0GGzmUsJGlPqfY3sAJ2zdcU9yFfcEGddgICbu+0jtmbNGOiJ18Q",
+	"UFT1dcgGTlZuPHCYJoJtmAqQqt2kA64dim5hVdQTGYa1dN6HOx+7Xca2loSevHaZlCOU5BZG9SY49ofQ",
+	"UPSs4e96joEj+d7WVGvvXvRZjZheelqKfrrPkqUcV++WQTuNoSTE+S6c8k59L4Yth+3qmpYV6yGUwfUM",
+	"9xbBdwVCmTVd29Uky0IPAXWkr61es0046o742IgOjDXHSRKR12zTIGe/rTNSnO/9CSllTkuXf2vkSiol",
+	"N8QZNUZVyZk2l8Fe188MQPL3Hqbe0Hz5E581YL5DT7cbqveqlLsodEVQ4vdZG16WgxriZRmCOvHGosCQ",
+	"1Fc/5+VYE1tKGdkif7HrRtNtOJJsIP5UyEs73IWrPO05sLIoE3Ms2olFAErr0uJ23d5aH/3w6OHj76OM",
+	"l0z0pPjbj/C82XCcQlcAOIHI1RadTVYQI92YCRWOvaDV/w+P98kfPisl/reOH25nbQVVHAHPaKtwJCBV",
+	"tCP5DckXsrpKJt23gG1ceBpSNoqUJYW1SUc5U3zbQGxRcIxs2umK1pdrgsikYalvu2KY/ipngXhjBJPN",
+	"qCongm2wD6hwcliBE6/Te+68AUXkNmMkBmsqlJdImHbXrlOQ3e+Kai6T6/LoJHYf+jz4vvcNU8CAP3rv",
+	"WlNlUjSXIfQ/Jsk0fpduf2BqwN2qH49ryQ8i8c06moOaG36dWN5pCrRFnDzihQiI/l3n8XCUS0nFvKLz",
+	"WGDmIDq1veer4X5sqxhYWxR/k0zbreePyfV3f0wIF0aSF7OzV9TkC7sroz103mJrgxsgkn93P+WHvbG4",
+	"JpZlx9V2SlB/TlqDDuQkTyvZCVTpMA25xZPRzejeYC3oTuWJ6jQ2zd9OecbmTwdVZRxgQHeBlr1gyjey",
+	"5HkkpWPQiRBfrk+EnSKxqUwY/2TWc7rDxo+lOgNzgt/Yx2oRDy7uZw+z7tN0f23SFj9U+rF/VZyZ6cO4",
+	"81NahxExiECd5WKv5KF3KeHt3tFi+4+GDOK7IQ893lOI9ia4nEZTLDWVtJePYYgOtG86lmnimciMN349",
+	"5UR3mn3U0+V3Pb89Ttw3n47BsRNF8BJsZfDXoquL43mB1d9Yf1E9/qHcjG+8QTgZM+ObuqbRztlzDMuG",
+	"j+MM5JZPVp/py4gdySbfC/RH3N9g5fgNno+d/YZhJh1Y0pEHwOfXg4huITgrh+UKnCQiN5a/o+G0PD4/",
+	"NgpXa8EuFPNmKwb2ZF+dkOkaZcG0Sdb3h8v+BMouWWRgWIYR/FqD3V1XiVnwRa/H+JRBFuNQUn0wt8QP",
+	"Ayr/SkF0lS8IJS7yuFsJOGqeKiQ0G/kFQ8vGxutcjSzm6iZnaC3XNnx/8G4TkgBPuN1Ak8fzALsExUE0",
+	"wON0MkLCeRM1/I9T16ivPkZve6lGBypwTzX14zX5BP4ztnwKnk3X1M3RbLY76GHZTMSW7a7nYvJhvR0M",
+	"7PHrfkxU71Rl0t2X9sjosGvK8ftLCD9MB8YrknerPmN2LKleCv9lF6QzC74upXvWQfZdSm+i7uiRvHs7",
+	"cb1ZnWVAHB2a87uOpIBLc7D1kFOGMszdJYSMZ93ALr9mAtCreOcXwJLdddTMKDggMx1IuxNB07G56Yek",
+	"oPcdrgamp7fy0gOHnPMpoefYpLxltPjH+r0cC5XxnC19WL5dphp4Jz6I5K1+AIRE7m2kHiAXfMwjS+K9",
+	"XzNaHnaeyx2YtmsEINLiabE44H6HAM5cJebGc9+fDws042fEcP8pGe46omkJuUi5x3gvqChKUK+SUeAg",
+	"qQpu4ANpYTVCG0VNouDSW2lo3AzMpJpLY1ILMckegVkifVswVAdy6YYUr1v30C2lgBqOY1BO6m6zxsDj",
+	"0sMPPpBdQMYZhd/TJQIbod669f00oFDcrrNkW0AAXJJcrjkLYeuCGnplVXNFC4aZlmbBVlC8AOCFDreC",
+	"hNCRy/qo6kEhsRiDU4rH7oUhc2Zc7ji52royGFEmuzbZ3Yk47eIYUti96SqAL5FsD/AoiUEk9KSRYhWE",
+	"ENWNCsNgYxSCf2J6qphtIlU+eyE3aaLcq5EwD6sK01KKeeI2XjGnLAkaqXW5HVNaaz8r2hCqHXfbagUR",
+	"k3sNaDy+iushOEcuptdQujZq6ZQz5b01STdUI7AYAcFGAmH8lSy2g/073exl2CtVlGvfUW5RvWRY4Q9X",
+	"tANhY1XHDdNmZP11kNk/4nw2m8V2KmRUPluXXrFkCm43rElDkRLegCbW4PCtfWwgZrQxd626nGktOzag",
+	"snE1BNEHhggLbj2YM2/lDFv3oHjLAraLmNSkbRrATx0UbSyYsJDaJEl6eYCkaSbMJVDdt+D8gOCFpLOd",
+	"dPHhIRGf2bJbU0Xr9UJRzTLiYQQZoWt+Bmwqaw54YSQ76/u84MQPKT+0R1RxLpgnLjnJjvCSQAILYDM/",
+	"4+SS109ePftCuCCQSBzSAcBJO660ETTYx6+MYGqu95G3FSwGJ3lFeUlcZrF3PKS28y9BKyJLMSO0LHcf",
+	"qP2rQwJmcSD5b8gHiBghlGdVGlhHwu46rnrTFW3k5cdDaXtrgDa0pHEMsLsXMbJjhdyyqDzPxcmKATU3",
+	"nnGOxkGmogVcu00L0cCxnswwxA71I+1BxME6vRkYEjIbv+hbLt6dWevDLnVOuAb3pID7iAto3dDbG+d+",
+	"nvDypvaVYrDTrpBoUbAi81DIjKArmBHvemZI/Qyl5VbyOl5ddIzj6CMl3ZAnn7tTcdSn9AOyQ7FDuiDU",
+	"zi4ryILqRWs9YK2qIl5qpF0xqHVW0vH4XodPvBOl6VcQV4K6zzU8mo3LKdLh+GxfkaR7EnIFsuLcSlhS",
+	"ZWQFkJH4BTkCUDJkPpqxm7r8F5Kq7H5QVFSuQouPgnkMF/Ap7Cva7kPk999hkZJjFn4It8PC53Px4mSZ",
+	"jqOguP3iDswPfbmF7xqVbLxcS+SBh+qIwJZbsTMtAdipKiFceg+YzxUzZ+7xFdf4+LXkSPzpCHhiMch3",
+	"uwz+haJQ7AzKxdU4oBn/dAb07SxUakFT6MjFkG6hUHQj9imAtX8bqZb33zme+2M0wDeGGmAbfM5Lg85a",
+	"ECPCzG/iy1ynlf7NacYI1fMZ1emqCu1tAFiRzrjISGPIdjPYqUg4liq2RyWx5MIYzH2oPtAe+xuqli6p",
+	"Dh8JAde+ZKjcKv5AZowT5Nu7JiBs40MNsPe3SrggKdX+3PxcihlXq5g0nkqBEg3BaKSSqKNGITneRX5d",
+	"Y9qLzY7Mzk7DSxxJnrGin17gqw8b8qxZ5xxTdvTM4+r7ApEbK3Zp3JpcA7vfhaQYu3QN38VntFnDbuTX",
+	"DSjUwn3B4rq65IbaCfGmoL+HO0q9UJfYCCVZmiW2ZvxT1IjVHl53tuGcgGwg7jYPvg3ZkWretL0baM1i",
+	"0glTehrezc4h0h9ROhJ0P3S6jXbsS8fU5chc/lHO1ubMisQOzlq99l+6xclgH4F9obEtTHzgP4RBz3yB",
+	"SvfXBhl3wfW6cru6WsKrplLIC6OWaNUneAt/BvOegd13/zTxlRijk4h+YuQeh21qmLtUPgqNi/OeJo72",
+	"MBDTPHTZRT3aH8AmkYg8JfbTWIEXv5iy6sJIQ3zYTq1Ltk7uTk8B4RAhl++JUawhHdQFVGaJCEWy2pDz",
+	"r7uBdlRgIU0T13tJIOXTmpZ6lxj2yf48Hfv09/Sq7BTZC+VsPcxG13UR9KRR6tyudsiIjekQNO3LZe/m",
+	"zMM1YIi8ILLC2gZKjH3t0pdIluEhbe0txO/vdwLwDaTHHpwXPIbYkLnnz+ylN7KjeeMfhgu2zaB33iJ+",
+	"XlerQY+/q1bxa+D2ACJVaA0belSUs+mYx5XLGNiDQIHHMjeQRidJbXsrI9kXO/WFmxXTU1eomvIUST0a",
+	"S0efHFZUXR5sRIHpBR0S6IHrbdXooX9ZOlyXS3p2QS/4nqTU3lWrKAls6orY5+PGC5XL2Kp8bt3wNnUH",
+	"BIxLKa0NpiZDWhglNw1xXgSIwxCuCz4XUsUc2Z8xGoruKkBLrAGE0m/aSFmMZCjAeUjwDG8SuQa6rWp7",
+	"NB6FX0vavd8sQ+e/1kk8OrmuyPdhdbwjVCQ4f1ii/QpLEzTqVvYV/o40BhBb24B76oToyviNAvQqZ447",
+	"Aiw/18RVMxiBCkzTTB+Av3ReTahzG2YnPqGfBtwK9d941D7pbvwwHKX2n3nw2WlN5z729DXkZMU+rQNk",
+	"ZoD/7Ot8DXxciqk3wHtHEvgr9p4erFM0lCXTKD5wtNHNWxZ0e3Qd4doLi/jk0iMimXCctPBPtkHrT1lX",
+	"31pSnjv/OYNzPxfkL+ekoFt96Xx4qkZDSXwK6ctE1eKiYlOIMSbYwU1ixw/Vl7tO47om8VsNHSZMQmqM",
+	"ZZvXoel3RIuBPq2UlgGGbp+BMU3iymsWbLqhScyVoWUPvhLE4MB8Lt0Baw/GzlDK8SmluTa6SdMF08t7",
+	"+88QvqqzS+rE2fHDb58RXNg4THwYWUsaTuofUgvmZaIgv2ZDSFf9TI/K511b77pdjs/RlB5cGT5x6rM/",
+	"TEPZ9sMuXVztOrxlcUe8RruNz4nLOEo6nys2uo7kCA4cbabWKTpNKQDFrq1LOqKxHi6ZxocnxXX0naKj",
+	"5D/4SvFXD2xsD8KlS8Tv6pEbuZTWk3JYAJepEku7iFjcJ2Wj1JyrnWBP5f3ow73euU+H74660YcHXCcq",
+	"eYSL3ogXP6aGxc4EuNibbz86EwEh0fXNwi49SCewJb+LxpnrkgxuG0auqm3I3lkdDKLFUQQQbaAzGli4",
+	"yj49gvcOAoXD2w9VG7v7tljGREO3EGLmLjNsI9XS0ZevNCuvmdPd+s5llMcDpVgSXsQUjiwjYxjxpfAb",
+	"emhYKEA3C0O1129jRfRFUU0jJDIYxjyM6KFFueccBFck3y2lhmjC7LedBtS49FK7Aaivv34bgO2lee4C",
+	"b4M05Ak+3oeiDMkL0zU1hinRDyxFAz6lM8PUtGhV5vo96FiT6AgKa08b1BH+Ya8uzYcl0/3dW20ZQQMR",
+	"Kt/2SSBBmbabKOKP2Rhb1+2V0IskbVmf6AOtUrdxrHLhgJqDPhxyTvq+ucXxdgD2dqThxKWzYz5jzco5",
+	"F9NWaksf2voYhDTAQP1xqDvzG7rFi1RHLai5YXbZFv3Y3cyTSI7i3/T0mX2iWQeyz8Gn4dY2HmlS+ZzM",
+	"YUsf7wL1FE/sQxa/FVp/m0iAUp9AhiHiamBK3+eBJe3O7t+5wCo5rfRNePjS4Vb7y90NXyVmoWQ1X/Rx",
+	"OkBURNr/91t/WljgJkwDsVbEDbN2KWxmPhGdVKJkGvcUKCoREvDGhlb2UKxlEx/bG0br1Cx1GGmsveef",
+	"ACe/4+F2fGYmCj1NwEEHny3dQX08txtk7yf7H0enFqdRs2d0XrKp3++GHEp9dZR6dFmQU5tyrdG2H27a",
+	"izokWeFI36eWQo/L04xzpj2d1uVVwsFpE3uzuOU42p2pP+qkXsxx5fmPcFWa9TxHeCiN107gmDRa6/oj",
+	"A2tDJg5YJ3A6WsjdE/gazVKJx7kYrRvPlGfRySpOOBTtGIphPVRtJ3AfGpV3b9draHR8uLPQSt69Uz5C",
+	"Y+s52DUYS/cYiwJ48+bMw9Aknl89hPdkSTxNg3NQ3a2R9jBaZHm/FT2smHK3ZPK+sseHFjROQ8hQwEdH",
+	"yN3MHx4i/w2N/Bj/pqeGMlWMxr2UgdCMruthvTX7r2M32MP25RX9NF1dxWe6UnMmojwJacoNJ6uo5D1r",
+	"UMj8YHqJsOc4NNDxy3Zj6KVraByv7uGBfuyw+014x1ApbrbvrH76usyh6Aa31j2XcsmZN31NwzT1j9bz",
+	"suZ/Z9tWCWfQfJA+o6qZIbswZj358gUoLWYyfhMO5WBmUhG7urfBq6w3S0rsIqNiizjKNROI+MfnPdDE",
+	"kKtqixVT7/8hPn46o7n5iLU9awg1sD7c00TJkmHtdXC+LwgljrUI0k4/KkaLjxn5uJFqaf/r7TD++ZrR",
+	"8iNkhS/oNftDfARB6I+XhJKS0YJ8DJvkR2KkvITKjE3qIxw74MzwR2RIanQemie+9ft/CKCl1XCH/vb5",
+	"U/KXx9//L+IQo6SQebWydug+eSG0ocLUD3733Xd/QZlRYne1++QZyO7NL+/eu6gxFX+Ijy8KtlpLw0S+",
+	"Pfs72368TzBkrRHQaqfkniYLRgskl3A5IF462R9CMFaQj768xsc6o+Xjs/d0/tHdZVANUOP7f4hAaHsx",
+	"eRt0rlH+4mLy0K8PuuaTi8l39x/ePwekuFmAKj8IcN6LzxOHh7IrEUiVXhSTi8lLrs2TBuaXKrpiBnzf",
+	"353+/6tialurf0i/QZMeqdzWWZMxz+uKzTlkpGGsHg/E7XLLngYFiEO6A/HX4NFxxLPs4l+UA9oj1dIP",
+	"I1oq+Qrg4a2GEBX/aB9G/ssHyBlYS+EumB6dn/sbR2fG6Xpd8hwm78E/XWpE3dWeQ7udYiANBZMTB90g",
+	"0m/mb6FjLYYh1jhrBECvqNo6hSINFLmhcw1wSu+tfbBeH8SJIDceDkguj7itmk+Kwg27q5ixkdWPPGis",
+	"VTDHHwI59V9lsT21VFGi9b5jVMW+dCbz4am79bSt3el84jCri5p7wFqYdg/dnfOlzAO9XPq5L8fryJOi",
+	"AMMeZrdfSRpufjBoDz7z4gvumSXDU2xbe95C7v2hCvTe7j4vrHLu17UZmPNJZP0+jrK3cU3mdp85wWLD",
+	"jzxElll8O/gbM0eL7BbsWFr1f8Fj6RjFP4FCv1vIzZhZcGYP9KYzB+hW3LrmDjGPK6bm7AzG/V8HTZy7",
+	"5Y9MHGZa4nV+qEqZuLvfZ2pvUd+ehrSA29a5p75u52F2NFBvp91Cnx/2H+8UdtA0UK0fY46O3oIYAHnH",
+	"O4VnWp36I7J7207NhucMq1Oe+X/9MNixhEjtCVzddah9UDc1KlM61XCtgyduOPCFn77l/wZuv13Ct+b0",
+	"e3txnMtvW7mzDj8M7rbdfdvpt+/su3kdu0UNdfQPUptvz80fJcUeJ/84cd24zbqzDv4g+Q9x729XX2/Y",
+	"ubcf88259v16dicc+9E2019b9Xv2T8NTNyjfupPYplWWpB7riRyQvPFZXmTX7tpyjAvytK59eSe9kNds",
+	"E4Z4y75Iu9+YI3Iih4E0CpD2zKX/p7byD/QZDp7nnn3w1nyBsQJK+wI3IYbzW9G4X8QpDi+4tw+UJxqP",
+	"rrY9aFaI85alPdqXzOhGP+TK2njAA2F+F8V0binuk7dI1ogJ+prMZFnKTYa8fXaz1KSQREhzHzNw4ubr",
+	"11DU++acjFszeKGQ3n+evfP7fdCMe9qlgTXUYpQZdILo2f8xUWtHL3aLz1LjyHUcH2Y0MOUoOWtxDsYK",
+	"euLNFrfgj11g0OCIY+i5P/TY7O7R+dD+GpRs8R4xwvN4OI3i46FdO1q3YRqLvH6ppnxJr2FtIeInFiL1",
+	"0VizYAQwClkI1zr2oFCX7MbitE+uZGWQOcY7ytHIpPvtiOjhzn7u2HLqkOeNBUTbHf9DFEx5pp4QFb3d",
+	"oKmWygzWH2tn3tkXDozBPv5PiMFaIaRCsGiIT3b8Qavu9wn8++CDzy9rJp4i5cTdPfVodvsegE4GNTxB",
+	"9F0NvdopddA0Qq3v6QecVJHAjI1exIPP9j9fks4EnB4OUBn70mu7bm985aUuPhy5yteJI/re969UH0KM",
+	"xabChN7TBDggLvHWFEnhYNKB2C/s0QBLdDU6iOH5khm3Z3fPEdjFkZN7t6KUdlzNIOXthRpTivj1Y4x7",
+	"NTFuEB5AsZ70Ufc3xQ3D/Co815TWK8wRaYwg1/vkhUHCQY22ydNst2rP3LMHECyYBCeRK2kWmX1eU16k",
+	"Tr/lzarsbQb5ytve7p4BAWREV135r5NEsHKpig51NxCjjtdET+DYf+L9KTx1lGrEzxdInBZxtPsSFW5y",
+	"46u/NjKRiG73YnPZAjRfEFfYBXYJ+AcsI0L0mopT+ahQR9ePDrerYXthZN5Lbk/k9l/cn7f2X3Pukzfi",
+	"pumJq5BwTwOmiEgBRSGB0q2JwAdyV7A5QC7D8wUR8koWW6DT1BQoWD1OiCrFr1nEIP3Ecl6wn9z4TqB8",
+	"kBwXdK+oG26biKPOfXfDAP7kp/KObNa+MvlX2K1RiwiFgAcljVkfay2ZMIrvsZXP3DNHKeuOzcEmfZrN",
+	"gs/twvHxIlGmgHVAEtA+1HvdPR8es+gJDXz/VUMDXtIJbVO4UUJ5xYKBIarpKk9ljZ1GHGWLnevWcgjb",
+	"evWOieIVPvUf4pz5r7kr/tkvAqCxG0cpeOQxlYmi4ZK3yhkdYHWENH3K8aQoXkvzn6IY8Cl3zGv35XJ8",
+	"An2jaq+2nZ/q0l5Ic8hp0tMax9XjFVXLt0gv/M3rh/2Of6zfy2EKEgET2AZItcYlCXzgMPNHz58Vcuvc",
+	"7Rc/nM4du/PYeQ0U7PGJfU+X7B3yGt9ChOnO6AB88h1zagl4WkiOY9ga8q5lZTZUFfAPWFba7zAEeEh3",
+	"C5Rx8xVcY6tD9gBnxyjFuIDWgiGZRvyg+I5uXXL8RlZlQa4Y2Sgp5t6Jdd6ZC1eFNG8olIXBLqwaY03t",
+	"BuNhrnpKLNrK8uXkZtQN2n6LDd+62tm+WRRf+Zvja23IlJuToClYvqynxzZsT02aXkPdmpFwyibbcxpO",
+	"0aC5/W+WK4WVKbggM6lyKI5kJFSgyLBuXKhbAWwNvu7ouBwqLs6gdWTIS6ZNDSyZ4apkANTKlcrw9XMc",
+	"ziY2OowPITlfItA3+R++gS5r1W3lHjWZpo9KP3paIyfu5C14zSN/y9fgrt9vPA+pCZzp05Nan9r7wFBk",
+	"8aFa9I0lJB0gzh4c8tFCuw2Ldjczk4ZOxKDcpFvV3izid9flSIDQCqvE4R2McWW353b3FjlTApmcVowm",
+	"oXj+t8481HxotwE/cFL91vKk9iv+XYAxHGTW2TVrc2PtaCJT10ydQUV3fPQ+eUbzBTJ5evo1e3rmmti/",
+	"CAzHXJIZM/kCiEwl0Yx1D3zvjGJ09Qz73zt5hn0yONgzDS/uEWxMsdyLx8v8OSQj+EojoYpjQ/LACxi9",
+	"NZg5cuOouF9KudRI/uaqW0plZcoLJgyfcYQWz/wBJyPsE80NWdhTDvC2XoYiIIJRVW6J4vOFQRAUttgo",
+	"Xwq/dSfmOdagHHCM86en9MXr7mlqxUWo2z7YxXdFMYetVTt6rLx50F3YVzww/MyNToYJNlSTGZRVP4H6",
+	"cgEVU2uwup/I/fumVeG5ogVLxzT/Bj/f0cMDDO4rhYJQMCnj5IvNh40fAI2e7zIjm8XWRdIcQzTXNX3i",
+	"deCUPVI3YIyu66staaR87DdtSFme8m1fsZtMtX3F4ktHEqqX+lQpcpuFtGLXfC5YQbhoiKWuD+8Fg0+d",
+	"cSSbfbCm+bIHL/izLAsdKjYR+zShc8qFNt3CTvWUo0r4nQgeLPhsxpS+T+xugtvCRWjCxWQxmA2bAjVE",
+	"yxUDXM+CartZi+6m8JbR4g2FCO2dXNd2bM95eeu4VtvvW1wBccPtZsMv3YCXsgbdF9Q+XjtfAHV4W31G",
+	"5MvV9PzJCO8bfOQmRYk9xI6VlSJuiCcKlsm6xb4lvDdW9gaAdHc4X8QN8JZDZc1ebzJDfu3Fn55Crze1",
+	"mj/4jK99cUz7sfSCJ3CHtaZaW9cIM0AZ3J9ACjIW7QwoSseBrR3p8ZIJnUonOFBh8LW7R3uC4/o6KQVp",
+	"JXt6MrsaTtfHadqDhd3dk8e+3/B6SMw1XuDiW6QFDtcXBErG6AzPbTojVwwBu1iGpyCuEH7mLnh0RwWt",
+	"6QM/4wj9u9ETEIwttZOaBdsSK8hTbQLoLbE1LOiG4AdsCTDHsuT5ts/lfYNP3OQawB6Sp0ZGpP1fpbAm",
+	"7NcKzsJ264XRf5BIZny9Qh56MMyOaeLSxUWXjK0xVioYqskGgieQBVaJIp3dFWZo5P59myYWhviVTGxS",
+	"vb56wHOQSrWdXMWuOdvshbtAwqihas487mVGy5IUFdzy27MSclMMw7W8wV5/dlWCbuTsg118paiG6z0N",
+	"cPFSXLGTJNG4/nYmyk6RtnM0lLvG0cD2w1re+If+pyzEfypMw03xbaE01rVGHQXSeBNYjO9mOMYN77bP",
+	"ndjtt47QqCmqh+P0vGINhGccqj/fGjpjrCjT2IyjJXYLVuyOIjOGTsIAYMat6+0NO/f4Od8aIGKvut0B",
+	"PMQhRlSzXDGzJ1DTvIhxL1y6TKJNiFNQFYE8WA/gneviRB5l/4X6TZoc/yHJ+0z4Ge6ZMU/lJP6TDuLz",
+	"s+r/ZYz3hGOf3FjU3bV/y95Ps9cTuD0nc2e0l3bPlOmgTfUyfPAZ/zDAnQkTOm5XwNcOY+r5Sg7NKGGm",
+	"vZkTCOzmjUvCkckQ97DxuJhCehKPr5J/5ZwcFHrItrFH9GtatgISfaaqn+aqgwDw/V1C3BM9BOyPzPk1",
+	"00DJ4ah14Z8xgGCF1PAdONQSD4gCK4X7BOsTY4FRqY2/pnZMWnKOV9g19MS2noqvfoV1ebMOG47sW/PX",
+	"0svpDjhqR28PD7Dkbk9gdyE3rgA9LlIj4W943YNx3CVja7gFcllzvg5/ESPZegsdnsqG3kSOtR3fVwoI",
+	"Y+fxlMf33mCcZEu0/QxUIKciqD98Ls646KHq4HPx4s6iOtzobnlW4wC7dx4Jh/uQA0IgzwJg0uWSH+P/",
+	"uNLkk4vfP7S2XD4XcfhdPcHWxvbO8C/VicKn+zzB9w3JLKjGHNBTOIUgBtxLBsMQDb0qmX7weclF8SV5",
+	"0MWTvaMlhFcuyNN3v5I/vX3+lDx++OP5n7M6wZgSJTcZkKWAG2LnvaxWAvkNqSBXDPY+AUoxp1yQSjjs",
+	"W9e2AnHie9vl+CCPfQvB31m3lHzpclw9vUPi8uTYM3c3m4eteC5LKeyi0IZRyJjP5WpFU2PQ4ZX+nJ0u",
+	"ITi52hrmyJJWVC3JFZtJxQgHBDHPF3iBqdfW8dQLZo/oUJQd0zTIP94/P/sxlURE1XJADtH+PI5cXx+Q",
+	"vgFqeIJV8+yTw0oap2RjLmJ2huUwCdAS4daVKEu8oLPutrsUvrDrQyOJXtONp4rVHAngqmtC7UkdPRIq",
+	"CFutzZbkLDiPYY3JytwnVipU6A1TttH//e6X13YVAqfhTCpkMMRsDyPLgvzJTjCskZdcsD9bfbCjNmQu",
+	"wS9FG15SbcBMgUGvVkhmv0ZRxoHBN7RakWGweYVcyMzKklxt7X8SalpKuRy5bN638+zA9/OYapdjd+Mp",
+	"doNXxjF7/qczUXT3/b3L76Xnqgzac0rM8rB16P7N/dPZ1fZs6VKpGhQVk2YWvEc118g82AChim0Pauu9",
+	"K3M7JAHqRLUkIDMLIKV0zrzJ7qWKOKhoQLvXh+fnLicMk0lKNjPOm/imKARxvlLwE7u5aVJIawUF+2Qy",
+	"spJwD28dMjHH/IjT5YdEehyUO4Oo4V4wynt85EYlCT0k9l+ql0zd0w7gnIVIl1kwrvwh7ERh/q2slOvo",
+	"OIA+fNIdxufj+G75ouAVLVij412cZcH8aQ6CJVwTvQC+/AVkDeUnCWi/QtYq4+YnPcXGK2VYJQ8+w3/3",
+	"XAtcyyVLzH6ERtiP41Qcwh+GMdnZQRaniYXIA+R57ftM7YW/wgM3aHKwg6jxxjizv0d050jrpTmCbjzO",
+	"LNmW5KVEt42tTmXJkQYOitE1guNDYvlBrg+UNAE1FD8/NDHNS+byO93XQBZ481YB3GBw2XFSyUaqZcQh",
+	"t72yeuJuILrovutrxRe9WCNa85M8iWvqYtN23q1+DVeBVpza40/7NvVf3TN7KtHBeWjJtjqD23TMNPq3",
+	"RDb/mLd2pTibHXtYP2JZB+B1tO5toyTnKbyF6yDEY2re/uoDP3fSV8DRPXfMHbfqLjjBfLNwyg5p8750",
+	"WPeXB5/xDwPwByndiXgaYTSDWDMGxRu/BdzCqElI4xa+oqBv3l6mAOjhS74StGHI3A1Cb35Dy+RmYQQo",
+	"iG8NRpDW0jsAIzjaygNDR/JG7H3N9AyXYvbhC5iF//vk1UvINXS0yHaKAgkTbxxiiJAKcjEJLcG8ZhGU",
+	"eZRj485Zty1dldGplVf/ZLlJqbQV2iVAo/BF4LCxslKyEsVCVrquhYUPrBUXRp/y1mcwQ0bjONfRlF2+",
+	"jJSu3NP+sEa1z88mOVWFJn+6fkpVQR7fP8/I2+dPyQ/ffX/+5zhmGNddYOC4i8oBtxfX9ssOuNkDgZx+",
+	"jtPCHzTxbfzBZxciuvj9g91L3H0+/PWDfVBd+/moVDm5mDyga/7g+iHsJq6vzxF2InuG12TBFMuAVgio",
+	"2URWxz7djAb6k8+x+rkZ1kmHUpiwX5RS+2tEDM/iVX3jAsGV3d1tzh3cGm8ib9GOasVefaI1MzqriYgz",
+	"Xx8am/MZSpd44eOLZ68uyYxj7TEqtnBdWffWSMzpXqtjYKgeqT0fN+/QPQi2S7WEtRRdGVDMIs4cvyHB",
+	"m88tWdD1GkJpodCYXk6+fPjy/wIAAP//",
 }
 
 // decodeSpec returns the embedded OpenAPI spec as raw JSON bytes,

@@ -263,7 +263,7 @@ func caseOut(v pages.View) apigen.Case {
 // StepWords is what the button says that answers a line of Today.
 var StepWords = map[string]string{
 	"answer": "Answer", "verify": "Verify", "chase": "Chase", "read": "Read", "decide": "Decide",
-	"carry": "Take it there", "look": "Look", "return": "Take up again",
+	"carry": "Send it yourself", "look": "Look", "return": "Resume",
 	"agree-or-dispute": "Agree or dispute",
 }
 

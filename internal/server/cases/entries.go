@@ -49,7 +49,7 @@ func (h *Cases) AddNote(ctx context.Context, r apigen.AddNoteRequestObject) (api
 	return apigen.AddNote201JSONResponse(e), err
 }
 
-// AddCall writes down what was heard: a call or chat, a mail, words on a portal.
+// AddCall writes down what was heard: a call or chat, an email, words on a portal.
 func (h *Cases) AddCall(ctx context.Context, r apigen.AddCallRequestObject) (apigen.AddCallResponseObject, error) {
 	e, err := h.written(ctx, r.Case, func(id int64) (desk.Ref, error) {
 		b := r.Body

@@ -46,7 +46,7 @@ func (h *Cases) DecideDelivery(ctx context.Context,
 		return nil, err
 	}
 	if _, err := h.desk().Outbox.Decide(ctx, web.Actor(ctx), id, r.Delivery,
-		outbox.Decision{What: string(r.Body.Decision), Reference: web.Val(r.Body.Reference), At: r.Body.At,
+		outbox.Decision{What: outbox.What(r.Body.Decision), Reference: web.Val(r.Body.Reference), At: r.Body.At,
 			Channel: route.Kind(web.Val(r.Body.Channel))}); err != nil {
 		return nil, err
 	}

@@ -10,7 +10,7 @@ import (
 	"roundhouse.example/internal/store/db"
 )
 
-// Facts are what a case is graded from, as given; rules.md section 2.
+// Facts are what a case is graded from, as given; docs/rules.md, section 2.
 type Facts struct {
 	Environment string     `json:"environment,omitempty"`
 	Effect      string     `json:"effect,omitempty"`

@@ -12,7 +12,7 @@ import (
 )
 
 // Effect is what an entry does to the clocks and the state: an event of
-// rules.md section 10, with the terms that a filing or reopening puts in force.
+// docs/rules.md, section 7, with the terms that a filing or reopening puts in force.
 type Effect struct {
 	Event     deadline.EventKind `json:"event"`
 	Severity  int                `json:"severity,omitempty"`

@@ -41,7 +41,7 @@ func CaseAt(ctx context.Context, q db.Querier, link int64, ticket string) (id in
 	return id, db.One(q.GetContext(ctx, &id, `select r.case_id from vendor_link v join case_reference r
 		on r.vendor_id = v.vendor_id
 		left join lateral (select d.link_id from delivery d where d.case_id = r.case_id and d.action = 'open'
-		and d.link_id is not null and d.state <> 'given-up'
+		and d.link_id is not null and d.state <> 'not-sent'
 			order by d.id desc limit 1) filed on true
 		where v.link_id = $1 and r.whose = 'vendor' and r.value = $2 and coalesce(filed.link_id, $1) = $1
 		order by filed.link_id is null, r.case_id desc limit 1`, link, ticket))

@@ -100,7 +100,7 @@ func Of(ctx context.Context, q db.Querier, caseID int64) (out []Delivery, err er
 // Open are those of some cases that have not come to an end.
 func Open(ctx context.Context, q db.Querier, cases []int64) (out []Delivery, err error) {
 	return out, q.SelectContext(ctx, &out,
-		`select * from delivery where case_id = any($1) and state in ('waiting', 'under-way', 'unsure', 'by-hand',
+		`select * from delivery where case_id = any($1) and state in ('waiting', 'under-way', 'unsure', 'to-send',
 			'refused') order by id`, cases)
 }
 

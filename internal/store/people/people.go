@@ -58,7 +58,7 @@ func All(ctx context.Context, q db.Querier) (out []Person, err error) {
 	return out, q.SelectContext(ctx, &out, "select * from person order by lower(name), id")
 }
 
-// Add gives the person an id. A second one with the same mail address
+// Add gives the person an id. A second one with the same email address
 // violates the index person_email.
 func Add(ctx context.Context, q db.Querier, p *Person) error {
 	p.Version, p.Credential = 1, 1
@@ -66,7 +66,7 @@ func Add(ctx context.Context, q db.Querier, p *Person) error {
 		values ($1, $2, $3, $4, true, $5) returning id`, p.Name, p.Email, p.Role, p.PasswordHash, p.CreatedAt)
 }
 
-// Change writes all but the mail address and id, unless the person is no longer at
+// Change writes all but the email address and id, unless the person is no longer at
 // the version that was read; changed is then false.
 func Change(ctx context.Context, q db.Querier, p *Person) (changed bool, err error) {
 	changed, err = db.Affected(q.ExecContext(ctx, `update person set name = $2, role = $3, password_hash = $4, active
