@@ -45,7 +45,7 @@ func run(ctx context.Context) error {
 	if url == "" {
 		return fmt.Errorf("run it by make bench")
 	}
-	// A part alone, by name: rules, tables, desk or register; or kills; or watch, for ten minutes.
+	// A part alone, by name: rules, tables, desk, register or sizes; or kills; or watch, for ten minutes.
 	part := ""
 	if len(os.Args) > 1 {
 		part = os.Args[1]
@@ -103,10 +103,13 @@ func run(ctx context.Context) error {
 	if part == "register" {
 		return registerBench(ctx, d, get)
 	}
-	if part == "watch" {
+	if part == "watch" || part == "sizes" {
 		stop()
 		if err := grown(ctx, d); err != nil {
 			return err
+		}
+		if part == "sizes" {
+			return sizes(url, people[0])
 		}
 		return watch(ctx, url, d, people, 10*time.Minute)
 	}

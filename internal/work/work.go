@@ -6,6 +6,7 @@ package work
 import (
 	"context"
 	"log/slog"
+	"runtime/debug"
 	"sync"
 	"time"
 
@@ -89,6 +90,8 @@ func Start(ctx context.Context, d *whole.Desk, s *db.Store, o Options) (*Workers
 		if err := d.Today.Warm(loops); err != nil && loops.Err() == nil {
 			o.Log.Warn("today", "error", err)
 		}
+		// What was read to make the board is several times what stays of it; nothing else would give it back soon.
+		debug.FreeOSMemory()
 	})
 	return w, nil
 }
