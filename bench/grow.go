@@ -83,7 +83,7 @@ func modelCase(d *service.Desk) (id int64, err error) {
 	return id, d.Store.DB.Get(&id, "select id from support_case where state = 'open' order by last_entry desc, id limit 1")
 }
 
-// copies of a case are the ones from and to, each with so many entries; every fifth is live.
+// copies of a case have the numbers from and to, and the given number of entries each; every fifth is live.
 func copies(ctx context.Context, d *service.Desk, model int64, from, to, entries int) error {
 	_, err := d.Store.DB.ExecContext(ctx, fmt.Sprintf(`do $$
 		declare n integer; c bigint; e bigint; k integer; have integer; col text;

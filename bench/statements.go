@@ -50,7 +50,7 @@ func parts(ctx context.Context, q db.Querier, ids []int64) error {
 
 func caseStatements(ctx context.Context, d *service.Desk, name string) error {
 	q := d.Store.DB
-	for range 2 { // two requests, two looks at who asks and which case is meant
+	for range 2 { // two requests, two looks at who asks and which case it is
 		if _, err := peopledb.ByID(ctx, q, 1); err != nil {
 			return err
 		}

@@ -2,7 +2,7 @@
 import { NButton, NModal } from 'naive-ui'
 import { computed, onMounted, ref } from 'vue'
 import { useRouter } from 'vue-router'
-import { routeKey, routeWords, toVendor, type Route } from '../shared/routes'
+import { pickedRoute, routeKey, routeWords, toVendor, type Route } from '../shared/routes'
 import { trap } from '../shared/trap'
 import { useDraftHere } from './draft'
 
@@ -12,7 +12,7 @@ const emit = defineEmits<{ leave: [] }>()
 const d = useDraftHere()
 const router = useRouter()
 const filing = ref(false)
-const via = computed(() => props.routes.find((r) => routeKey(r) === picked.value) ?? props.routes[0])
+const via = computed(() => pickedRoute(props.routes, picked.value))
 const way = computed(() => (via.value ? 'by ' + routeWords(via.value, props.routes, toVendor) : ''))
 
 async function file() {
@@ -42,7 +42,7 @@ onMounted(() => setTimeout(() => document.querySelector<HTMLElement>('[data-test
           via?.automatic ? '' : '; you send it yourself'
         }}.
       </p>
-      <div v-if="routes.length > 1" class="segments by" role="radiogroup" aria-label="By which channel">
+      <div v-if="routes.length > 1" class="segments by" role="radiogroup" aria-label="Channel">
         <label v-for="r in routes" :key="routeKey(r)" :data-testid="'route-' + routeKey(r)">
           <input type="radio" name="route" :value="routeKey(r)" :checked="via === r" @change="picked = routeKey(r)" />by
           {{ routeWords(r, routes, toVendor) }}

@@ -1,7 +1,7 @@
 <script setup lang="ts">
 import { NButton } from 'naive-ui'
 import { computed, ref } from 'vue'
-import { routeKey, routeWords, toVendor } from '../shared/routes'
+import { pickedRoute, routeWords, toVendor } from '../shared/routes'
 import LastLook from './LastLook.vue'
 import OpenSeverity from './OpenSeverity.vue'
 import OpenStory from './OpenStory.vue'
@@ -16,7 +16,7 @@ const needs = computed(() => d.draft?.needs ?? [])
 const musts = computed(() => needs.value.filter((n) => n.weight === 'must').length)
 const routes = computed(() => d.draft?.routes ?? [])
 const picked = ref<string>()
-const via = computed(() => routes.value.find((r) => routeKey(r) === picked.value) ?? routes.value[0])
+const via = computed(() => pickedRoute(routes.value, picked.value))
 const way = computed(() => (via.value ? ' by ' + routeWords(via.value, routes.value, toVendor) : ''))
 const looking = ref(false)
 async function look() {

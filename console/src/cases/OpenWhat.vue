@@ -5,6 +5,7 @@ import { computed, ref } from 'vue'
 import { client, ok, type Schemas } from '../shared/api'
 import { attrs } from '../shared/attrs'
 import { short, useClock } from '../shared/time'
+import { kinds } from '../register/fields'
 import { useThings } from '../register/things'
 import { useVendors } from '../vendors/queries'
 import { useDraftHere } from './draft'
@@ -42,8 +43,7 @@ const contractOptions = computed(
 )
 const vendorOptions = computed(() => vendors.data.value?.items.map((v) => ({ label: v.name, value: v.key })) ?? [])
 const vendor = computed(() => vendors.data.value?.items.find((v) => v.key === d.form.vendor))
-const names = 'fault question capacity money licence order wish work part visit access'
-const kinds = names.split(' ').map((k) => ({ label: k, value: k }))
+const kindOptions = kinds.map((k) => ({ label: k, value: k }))
 </script>
 
 <template>
@@ -121,7 +121,7 @@ const kinds = names.split(' ').map((k) => ({ label: k, value: k }))
         <NSelect
           v-model:value="d.form.kind"
           class="kind"
-          :options="kinds"
+          :options="kindOptions"
           :input-props="attrs({ 'aria-labelledby': 'l-kind' })"
         />
         <label for="ticket" class="sub">our ticket</label>

@@ -270,7 +270,7 @@ const incomplete = computed(
       </div>
       <div v-if="step === 'accept-fix' || step === 'resolve'" class="field">
         <label for="cause">What it was</label
-        ><NInput v-model:value="cause" placeholder="Stays in the house" :input-props="attrs({ id: 'cause' })" />
+        ><NInput v-model:value="cause" placeholder="Internal, never sent" :input-props="attrs({ id: 'cause' })" />
       </div>
       <p v-if="problem" class="problem above" role="alert">{{ problem }}</p>
       <div class="row far">

@@ -7,7 +7,7 @@ import { client, newKey, ok, Problem, unclear, words, type Case } from '../share
 import { refresh } from '../shared/queries'
 import SecretNames from '../secrets/SecretNames.vue'
 import { attrs } from '../shared/attrs'
-import { routeKey, routeWords } from '../shared/routes'
+import { pickedRoute, routeKey, routeWords } from '../shared/routes'
 
 const props = defineProps<{ view: Case; lastEntry: number; begin?: 'message' }>()
 const queries = useQueryClient()
@@ -31,7 +31,7 @@ const word = ref('')
 const heardAt = ref('')
 const routes = computed(() => props.view.routes ?? [])
 const picked = ref<string>()
-const via = computed(() => routes.value.find((r) => routeKey(r) === picked.value) ?? routes.value[0])
+const via = computed(() => pickedRoute(routes.value, picked.value))
 const usual = computed(() => (routes.value[0] ? ', ' + routeWords(routes.value[0], routes.value) : ''))
 const move = ref<'' | 'ours' | 'theirs'>('')
 const problem = ref('')
@@ -134,13 +134,7 @@ async function send() {
       <p>
         To <b>{{ view.holder ? view.holder + ', ' : '' }}{{ view.line.vendor }}</b
         >{{ ' ' }}
-        <select
-          v-if="routes.length > 1"
-          v-model="picked"
-          class="in via"
-          aria-label="By which channel"
-          data-testid="via"
-        >
+        <select v-if="routes.length > 1" v-model="picked" class="in via" aria-label="Channel" data-testid="via">
           <option v-for="(r, i) in routes" :key="routeKey(r)" :value="i ? routeKey(r) : undefined">
             {{ routeWords(r, routes) }}
           </option></select

@@ -255,14 +255,14 @@ function useDraft() {
 }
 
 type DraftDesk = ReturnType<typeof useDraft>
-const key: InjectionKey<DraftDesk> = Symbol('draft')
+const here: InjectionKey<DraftDesk> = Symbol('draft')
 
 /** Makes the draft of a page, for its parts too. */
 export function provideDraft(): DraftDesk {
   const d = useDraft()
-  provide(key, d)
+  provide(here, d)
   return d
 }
 
 /** The draft of the page that a part is on. */
-export const useDraftHere = (): DraftDesk => inject(key)!
+export const useDraftHere = (): DraftDesk => inject(here)!

@@ -1945,7 +1945,7 @@ export interface components {
              */
             at?: string;
             /**
-             * @description Of send-yourself: by which channel
+             * @description The channel, where the decision is send-yourself
              * @enum {string}
              */
             channel?: "email" | "portal" | "phone" | "chat";

@@ -15,6 +15,10 @@ export const byChannel: Record<string, string> = {
 /** Tells routes apart. */
 export const routeKey = (r: Route): string => (r.link ? `${r.channel} ${r.link}` : r.channel)
 
+/** The route that was picked by its key, or the usual one. */
+export const pickedRoute = (routes: Route[], key: string | undefined): Route | undefined =>
+  routes.find((r) => routeKey(r) === key) ?? routes[0]
+
 /** What a route is called among the others: a link by its name where there are several of its kind. */
 export const routeWords = (r: Route, among: Route[], words: Record<string, string> = byChannel): string =>
   (words[r.channel] ?? r.channel) +

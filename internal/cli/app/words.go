@@ -87,15 +87,6 @@ func Deref[T any](p *T) T {
 	return *p
 }
 
-// Listed are words with commas between them.
-func Listed[S ~string](words []S) string {
-	out := make([]string, len(words))
-	for i, w := range words {
-		out[i] = string(w)
-	}
-	return strings.Join(out, ", ")
-}
-
 // Some is a pointer to a value, or nil to the zero value.
 func Some[T comparable](v T) *T {
 	var zero T

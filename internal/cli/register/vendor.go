@@ -12,6 +12,7 @@ import (
 	"roundhouse.example/internal/cli/out"
 	"roundhouse.example/internal/client"
 	"roundhouse.example/internal/client/clientgen"
+	"roundhouse.example/internal/core/register"
 )
 
 // Vendors is the command group vendor.
@@ -103,7 +104,7 @@ func (a *Commands) showVendor(v clientgen.Vendor) {
 			p.Line("      to confirm: %s", c.Text)
 		}
 		if l.Channels != nil {
-			p.Line("      only by %s", app.Listed(*l.Channels))
+			p.Line("      only by %s", register.Listed(*l.Channels))
 		}
 		if l.RoundTheClock {
 			p.Line("      needs a contact round the clock")

@@ -1293,7 +1293,7 @@ type Decision struct {
 	// At When it arrived
 	At *time.Time `json:"at,omitempty"`
 
-	// Channel Of send-yourself: by which channel
+	// Channel The channel, where the decision is send-yourself
 	Channel *DecisionChannel `json:"channel,omitempty"`
 
 	// Decision send-yourself: a person sends it to the vendor, then says arrived
@@ -1303,7 +1303,7 @@ type Decision struct {
 	Reference *string `json:"reference,omitempty"`
 }
 
-// DecisionChannel Of send-yourself: by which channel
+// DecisionChannel The channel, where the decision is send-yourself
 type DecisionChannel string
 
 // DecisionDecision send-yourself: a person sends it to the vendor, then says arrived

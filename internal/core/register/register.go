@@ -83,12 +83,12 @@ func (f *faults) names(field string, list []string) {
 
 func oneOf[S ~string](f *faults, field string, s S, known []S) {
 	if s != "" && !slices.Contains(known, s) {
-		f.add(field, "%q is not known; it is %s", clip(string(s)), listed(known))
+		f.add(field, "%q is not known; it is %s", clip(string(s)), Listed(known))
 	}
 }
 
-// listed are words with commas between them.
-func listed[S ~string](words []S) string {
+// Listed are words with commas between them.
+func Listed[S ~string](words []S) string {
 	out := make([]string, len(words))
 	for i, w := range words {
 		out[i] = string(w)

@@ -61,7 +61,7 @@ func (v Vendor) Check() []Fault {
 
 func must[S ~string](f *faults, field string, s S, known []S) {
 	if s == "" {
-		f.add(field, "say one of %s", listed(known))
+		f.add(field, "say one of %s", Listed(known))
 		return
 	}
 	oneOf(f, field, s, known)
