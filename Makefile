@@ -44,6 +44,7 @@ generate: console/node_modules/.package-lock.json
 	@go tool oapi-codegen -config api/server.gen.yaml bin/openapi.yaml
 	@go tool oapi-codegen -config api/client.gen.yaml bin/openapi.yaml
 	@cd console && npm run --silent types
+	@go run ./internal/wordsgen
 
 bench: build
 	@go run ./internal/testdb/cluster --durable go run ./bench

@@ -42,7 +42,7 @@ func kills(ctx context.Context, server string) error {
 	}
 	two := make([]*apart, 2)
 	for i := range two {
-		if two[i], err = serve(at, "--look", "1s"); err != nil {
+		if two[i], err = serve(at, "--poll", "1s"); err != nil {
 			return err
 		}
 		defer func() { two[i].stop() }()
@@ -78,7 +78,7 @@ func kills(ctx context.Context, server string) error {
 			}
 			stood[what] = append(stood[what], time.Since(killed))
 		}
-		if two[victim], err = serve(at, "--look", "1s"); err != nil {
+		if two[victim], err = serve(at, "--poll", "1s"); err != nil {
 			return err
 		}
 	}

@@ -24,7 +24,7 @@ func grow(ctx context.Context, d *service.Desk) error {
 		fmt.Sprintf(`insert into asset (vendor_id, product_id, facts) select v.id, (select min(id) from product
 			where vendor_id = v.id),
 			jsonb_build_object('name', (array['Array','Server','Gate','Link','Ferry','Printer','Switch'])[1 + n %% 7] || ' '
-			|| (array['Halsa','Ern','Vaag','Skarv','Terna','Lund'])[1 + n %% 6] || ' ' || n,
+			|| (array['Gannetholm','Ern','Marrowby','Skarv','Terna','Lund'])[1 + n %% 6] || ' ' || n,
 			'serial', 'SN-' || lpad(to_hex(n * 7919), 8, '0') || '-' || n, 'model', 'M' || n %% 90, 'site', 'Site ' || n %%
 			400, 'environment', 'production')
 			from generate_series(1, %d) n join lateral (select id from vendor order by id offset n %% 3 limit 1) v
@@ -40,7 +40,7 @@ func grow(ctx context.Context, d *service.Desk) error {
 			opened_at, state, changed_at)
 			select nextval('case_number'), (select min(id) from vendor), null,
 			(array['Controller','Console','Snapshot','Certificate','Uplink','Queue','Bill'])[1 + n %% 7] || ' of ' ||
-			(array['Halsa','Ern','Vaag','Skarv','Terna','Lund'])[1 + n %% 6] || ' ' || translate(left(md5(n::text), 12),
+			(array['Gannetholm','Ern','Marrowby','Skarv','Terna','Lund'])[1 + n %% 6] || ' ' || translate(left(md5(n::text), 12),
 			'0123456789abcdef', 'aeiourstlnmdkpbg') || ' ' || n,
 			'fault', '{}', '{}', (select min(id) from person), now(), 'closed', now()
 			from generate_series(1, %d) n`, things-cases),
@@ -100,7 +100,7 @@ func registerBench(ctx context.Context, d *service.Desk, get func(string) error)
 			return string(s) + "x"
 		}},
 		{"two words", func(i int) string {
-			return []string{"controller halsa", "snapshot ern", "gate vaag"}[i%3]
+			return []string{"controller gannetholm", "snapshot ern", "gate marrowby"}[i%3]
 		}}, {"a slip in a word", func(i int) string { return []string{"controlelr", "certifcate", "snaphsot"}[i%3] }},
 		{"a slip in two words", func(i int) string {
 			return []string{"controlelr hlasa", "certifcate skrav", "snaphsot tenra"}[i%3]

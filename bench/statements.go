@@ -78,7 +78,7 @@ func caseStatements(ctx context.Context, d *service.Desk, name string) error {
 	if _, err := registerdb.ContractByID(ctx, q, *row.ContractID); err != nil {
 		return err
 	}
-	if _, err := casesdb.Attestations(ctx, q, id); err != nil {
+	if _, err := casesdb.Confirmations(ctx, q, id); err != nil {
 		return err
 	}
 	for range 2 {

@@ -28,7 +28,7 @@ const tableRows = 50_000
 
 // tableAsset is one of the rows, as real ones are: most members filled.
 func tableAsset(n int) register.Asset {
-	places := []string{"Halsa", "Ern harbour", "Vaag", "Skarv", "Terna", "Lund"}
+	places := []string{"Gannetholm", "Ern harbour", "Marrowby", "Skarv", "Terna", "Lund"}
 	kinds := []string{"Array", "Server", "Gate", "Terminal", "Printer", "Switch", "Link"}
 	place := places[n%len(places)]
 	return register.Asset{Vendor: "tallow", Name: fmt.Sprintf("%s %s %d", kinds[n%len(kinds)], place, n),
@@ -84,7 +84,7 @@ func tables(ctx context.Context, server string) error {
 		}
 		rows[n] = []any{product.VendorID, product.ID, account.ID, string(raw)}
 	}
-	service, err := serve(at, "--look", "1h")
+	service, err := serve(at, "--poll", "1h")
 	if err != nil {
 		return err
 	}

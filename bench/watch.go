@@ -53,7 +53,7 @@ func watch(ctx context.Context, db string, d *service.Desk, people []demo.Person
 		"http://"+hang.Addr().String()+"/corvane", well.URL+"/corvane", string(raw)); err != nil {
 		return err
 	}
-	service, err := serve(db, "--look", "5s")
+	service, err := serve(db, "--poll", "5s")
 	if err != nil {
 		return err
 	}

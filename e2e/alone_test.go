@@ -110,7 +110,7 @@ func TestADeskFromNothing(t *testing.T) {
 		t.Fatalf("%s\n%s", out, &log)
 	}
 	s.ok(words("case list"), "No matching cases")
-	s.ok(words("policy show"), "Saltmarsh Ferries", "our-answer", "round-the-clock", "our-desk")
+	s.ok(words("policy show"), "Saltmarsh Ferries", "Our answer", "round-the-clock", "our-desk")
 	s.ok(words("calendar list"), "our-desk", "Pacific/Chatham", "round the clock")
 	file := filepath.Join(s.home, "ferrous.yaml")
 	if err := os.WriteFile(file, []byte(strings.ReplaceAll(ferrous, "ragna@saltmarsh.example", "ines@desk.example")),
@@ -123,30 +123,30 @@ func TestADeskFromNothing(t *testing.T) {
 		"--version", "4.2"}, "4.1, supported until 2027-06-30", "4.2")
 	s.ok(words("account add --vendor ferrous --number 4411-0098"), "4411-0098")
 	s.ok(append(words("contract add --vendor ferrous --number FP-1 --starts 2026-01-01 --ends 2099-12-31 "+
-		"--everything --term"), "first-response 2 4h our-desk"), "FP-1", "4h")
+		"--everything --term"), "first-response 2 4h our-desk"), "FP-1", "4 hours")
 	s.ok([]string{"asset", "add", "--vendor", "ferrous", "--product", "Gate terminal", "--version", "4.1", "--serial",
 		"GT-09-117", "--name", "Terminal north"}, "Covered by FP-1 until 2099-12-31")
 	s.ok([]string{"case", "open", "Cards refused", "--asset", "gt09117", "--environment", "production", "--effect",
 		"degraded", "--reach", "few", "--workaround", "costly", "--happened", "Each third card", "--file", "--by", "portal"},
-		"To be sent by you to Ferrous Payments, by portal", "https://help.ferrous.example/new",
+		"To be sent by you to Ferrous Payments, on the portal", "https://help.ferrous.example/new",
 		"  Terminal number: GT-09-117", "roundhouse case sent C-1001")
-	s.ok(words("today"), "To be sent by you: portal", "1 on the way")
+	s.ok(words("today"), "To be sent by you, on the portal", "1 not delivered yet")
 	if out, code = s.run("", "case", "sent", "C-1001", "--reference", "9"); code != 4 ||
-		!contains(out, "does not look like a number of Ferrous Payments") {
+		!contains(out, "does not look like a reference of Ferrous Payments") {
 		t.Errorf("a number that is none: %d %s", code, out)
 	}
-	s.ok(words("case sent C-1001"), "filed, severity 3")
+	s.ok(words("case sent C-1001"), "Filed, severity 3")
 	if out, code = s.run("", "case", "sent", "C-1001"); code != 4 ||
-		!contains(out, "nothing of C-1001 waits to be sent by you any more",
-			"roundhouse case reference C-1001 THEIR-NUMBER") {
+		!contains(out, "nothing in C-1001 is to be sent by you any more",
+			"roundhouse case reference C-1001 VENDOR-REFERENCE") {
 		t.Errorf("sent twice: %d %s", code, out)
 	}
-	s.ok(words("case reference C-1001 FE-20417"), "open, severity 3")
-	s.ok([]string{"case", "call", "C-1001", "--by", "portal", "--with", "Ishaan Rao", "--word", "with the merchant",
-		"--text", "Which firmware?"}, "is written")
+	s.ok(words("case reference C-1001 FE-20417"), "Open, severity 3")
+	s.ok([]string{"case", "call", "C-1001", "--by", "portal", "--with", "Ishaan Rao", "--status", "with the merchant",
+		"--text", "Which firmware?"}, "is saved.")
 	s.ok([]string{"case", "reply", "C-1001", "--text", "4.1", "--by", "phone"},
-		"waits for you to take it to Ferrous Payments by phone")
-	s.ok(words("case show fe20417"), "with the merchant", "← ours", "by phone", "on the portal")
+		"is to be sent by you to Ferrous Payments, by phone")
+	s.ok(words("case show fe20417"), "with the merchant", "waiting on us", "by phone", "on the portal")
 	_ = cmd.Process.Signal(syscall.SIGTERM)
 	if <-ended; !cmd.ProcessState.Success() {
 		t.Errorf("stopping: %v", cmd.ProcessState)

@@ -146,7 +146,7 @@ func TestTheTerminal(t *testing.T) {
 		t.Fatal(err)
 	}
 	defer os.RemoveAll(data)
-	r := startDemo(t, data, nil, "--haste", "3000", "--port", "18480")
+	r := startDemo(t, data, nil, "--speed", "3000", "--port", "18480")
 	s := &shell{t: t, home: t.TempDir()}
 	if out, code := s.run("", "today"); code != 1 || !contains(out, "roundhouse login") {
 		t.Errorf("before signing in: %d %s", code, out)
@@ -165,14 +165,14 @@ func TestTheTerminal(t *testing.T) {
 	s.ok(words("today"), "late", "C-10", "Chase")
 	s.ok(words("vendor list"), "Corvane Cloud", "Tallow & Wick")
 	s.ok(words("vendor show tallow"), "Grade II", "Pacific/Apia", "TW-C-7718")
-	s.ok(words("case list --all --limit 3 --sort oldest"), "C-1001", "C-1003", "closed")
+	s.ok(words("case list --all --limit 3 --sort oldest"), "C-1001", "C-1003", "Closed")
 	opened := s.ok([]string{"case", "open", "--vendor", "corvane", "Console is slow [steady]", "--environment",
 		"production", "--effect", "degraded",
 		"--reach", "many", "--workaround", "costly", "--happened", "Since nine every page takes a minute.", "--answer",
-		"tenant=saltmarsh-prod", "--attest", "--file", "-o", "json"}, `"number"`)
+		"tenant=saltmarsh-prod", "--confirm", "--file", "-o", "json"}, `"number"`)
 	var c clientgen.Case
 	if err := json.Unmarshal([]byte(opened), &c); err != nil {
-		// --attest says what it attested, as JSON documents before the last.
+		// --confirm says what it confirmed, as JSON documents before the last.
 		parts := strings.Split(opened, "\n}\n")
 		if err := json.Unmarshal([]byte(parts[len(parts)-2]+"\n}"), &c); err != nil {
 			t.Fatal(err, opened)
@@ -191,37 +191,37 @@ func TestTheTerminal(t *testing.T) {
 			}
 		}
 	}
-	shows("Their number is CV-", "waiting on you", "← ours")
-	s.ok([]string{"case", "note", name, "--text", "Ask the contractor first"}, "is written")
-	s.ok([]string{"case", "reply", name, "--unseen", "--text", "The log is below"}, "on its way to Corvane Cloud")
-	shows("fix-offered", "verification", "offers a fix", "internal, never sent")
+	shows("Vendor reference: CV-", "waiting on you", "waiting on us")
+	s.ok([]string{"case", "note", name, "--text", "Ask the contractor first"}, "is saved")
+	s.ok([]string{"case", "reply", name, "--unseen", "--text", "The log is below"}, "is being sent to Corvane Cloud")
+	shows("Fix offered", "Verification", "offers a fix", "internal, never sent")
 	if out, code := s.run("", "case", "close", name); code != 4 || !contains(out, "reason") {
 		t.Errorf("closing without a reason: %d %s", code, out)
 	}
 	s.ok([]string{"case", "reject", name, "--text", "The same again"})
-	shows("Fix rejected; they know.")
-	shows("fix-offered")
+	shows("Fix rejected; the vendor has been told.")
+	shows("Fix offered")
 	s.ok([]string{"case", "accept", name, "--text", "Holds", "--cause", "A lost route"})
-	shows("resolved, ")
+	shows("Resolved, ")
 	s.ok(words("case close " + name))
 	shows("Closed on both sides.")
-	s.ok([]string{"case", "deadlines", name, "--explain"}, "resolution", "met", "They owe this within",
-		"We owe this within", "version 1 of the rules")
+	s.ok([]string{"case", "deadlines", name, "--explain"}, "Resolution", "met", "The vendor owes this within",
+		"We owe this within", "Rules version 1")
 	// A case of the past has spans long enough to be told, whatever the machine's pace.
-	s.ok(words("case deadlines C-1001 --explain"), "counted", "paused", "the move is ours", "the move is theirs", "due  ")
+	s.ok(words("case deadlines C-1001 --explain"), "counted", "paused", "waiting on us", "waiting on the vendor", "due  ")
 	s.ok([]string{"case", "reopen", name, "--text", "Back again"})
-	shows("Reopened; they know.")
-	s.ok([]string{"case", "park", name, "--until", "2d", "--text", "Change window"}, "open")
-	s.ok(words("case return "+name), "open")
+	shows("Reopened; the vendor has been told.")
+	s.ok([]string{"case", "park", name, "--until", "2d", "--text", "Change window"}, "Open")
+	s.ok(words("case resume "+name), "Open")
 	s.ok([]string{"case", "severity", name, "1", "--text", "Now everybody"}, "1 Stopped")
 	s.ok([]string{"case", "withdraw", name, "--text", "Enough"})
-	shows("withdrawn, ")
+	shows("Withdrawn, ")
 	for _, x := range []struct {
 		args string
 		code int
 		say  string
 	}{
-		{"case show C-9999", 3, "no such thing"}, {"case list --colour", 2, "unknown flag"},
+		{"case show C-9999", 3, "Not found: Nothing here has that number"}, {"case list --colour", 2, "unknown flag"},
 		{"case file " + name, 4, "withdrawn"},
 		{"nonsense", 2, "unknown command"}, {"today -o xml", 2, "table, json or csv"},
 		{"today --url http://127.0.0.1:1", 5, "cannot be reached"},
@@ -243,11 +243,11 @@ func TestTheTerminal(t *testing.T) {
 		"copper-anchor-nineteen")
 	opened = s.ok([]string{"case", "open", "--vendor", "corvane", "Passphrase wanted [mute]", "--environment",
 		"production", "--effect", "degraded", "--reach", "many", "--workaround", "costly",
-		"--happened", "You asked for it: {secret corvane-passphrase}.", "--answer", "tenant=saltmarsh-prod", "--attest",
-		"--file"}, "On its way")
+		"--happened", "You asked for it: {secret corvane-passphrase}.", "--answer", "tenant=saltmarsh-prod", "--confirm",
+		"--file"}, "File the case", "waiting to be sent")
 	told := regexp.MustCompile(`C-\d+`).FindString(opened)
 	for end := time.Now().Add(time.Minute); !contains(s.ok(words("case show "+told)),
-		"Their number is CV-"); <-time.After(50 * time.Millisecond) {
+		"Vendor reference: CV-"); <-time.After(50 * time.Millisecond) {
 		if time.Now().After(end) {
 			t.Fatal("it never arrived")
 		}
@@ -259,12 +259,12 @@ func TestTheTerminal(t *testing.T) {
 	}
 	tuva := &shell{t: t, home: t.TempDir(),
 		env: []string{"ROUNDHOUSE_URL=" + r.URL, "ROUNDHOUSE_TOKEN=" + r.People[4].Token}}
-	tuva.ok(words("key rotate"), "3 secrets closed anew")
+	tuva.ok(words("key rotate"), "3 secrets encrypted again")
 
 	// A killed one is recovered, the data survive, a taken port gives way.
 	r.stop(syscall.SIGKILL)
 	began := time.Now()
-	again := startDemo(t, data, nil, "--haste", "3000")
+	again := startDemo(t, data, nil, "--speed", "3000")
 	if took := time.Since(began); took > time.Minute {
 		t.Errorf("the start after a kill took %s", took)
 	}
@@ -272,7 +272,7 @@ func TestTheTerminal(t *testing.T) {
 		t.Error("the people changed")
 	}
 	other.env[0] = "ROUNDHOUSE_URL=" + again.URL
-	other.ok(words("case show "+name), "withdrawn")
+	other.ok(words("case show "+name), "Withdrawn")
 	again.stop(syscall.SIGINT)
 	holdsNone(t, data, []string{"copper-anchor-nineteen", "tide-table-4402-lantern", "804-1722"},
 		filepath.Join(data, "standin.json"))

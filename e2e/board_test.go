@@ -10,6 +10,7 @@ import (
 
 	"roundhouse.example/internal/core/attention"
 	"roundhouse.example/internal/core/deadline"
+	labels "roundhouse.example/internal/core/words"
 	"roundhouse.example/internal/server/apigen"
 )
 
@@ -44,7 +45,7 @@ func (c *caller) plainly(names []string) (lines []attention.Line) {
 		for _, d := range v.OnTheWay {
 			switch {
 			case d.State == "to-send":
-				about.Undelivered, about.ByHand = "To be sent by you: "+string(*d.Channel), true
+				about.Undelivered, about.ToSend = "To be sent by you, "+labels.By(string(*d.Channel)), true
 			case d.NeedsPerson != nil && *d.NeedsPerson:
 				about.Undelivered = "Could not be delivered: " + *d.Problem
 			}
@@ -74,7 +75,7 @@ func (c *caller) plainly(names []string) (lines []attention.Line) {
 		case !live:
 		case v.Line.ParkedUntil != nil:
 			about.Items = append(about.Items,
-				attention.Item{What: "Parked until its date", Step: attention.Return, Due: v.Line.ParkedUntil.Unix(),
+				attention.Item{What: "Parked until its date", Step: attention.Resume, Due: v.Line.ParkedUntil.Unix(),
 					Day: 8 * 3600})
 		case !known && v.Line.NextAt != nil:
 			about.Items = append(about.Items,
@@ -146,7 +147,7 @@ func TestTodayIsWhatThePlainComputationSays(t *testing.T) {
 					try(name, m{"step": "park", "reason": "x", "agreed": rng.IntN(2) == 0,
 						"until": w.clock.Now().Add(time.Duration(1+rng.IntN(40)) * time.Hour).Format(time.RFC3339)})
 				case 1:
-					try(name, m{"step": "change-severity", "to": 1 + rng.IntN(4), "reason": "x"})
+					try(name, m{"step": "severity", "to": 1 + rng.IntN(4), "reason": "x"})
 				case 2, 3:
 					if v.Line.Reference != nil && v.Line.VendorKey != "lark" {
 						w.speak(v.Line.VendorKey, *v.Line.Reference, rng.IntN(4) == 0,
@@ -165,7 +166,7 @@ func TestTodayIsWhatThePlainComputationSays(t *testing.T) {
 				case 6:
 					ragna.do("POST", "/cases/"+name+"/read", m{"entry": v.Line.LastEntry})
 				case 7:
-					try(name, m{"step": []string{"return", "withdraw", "resolve", "take"}[rng.IntN(4)], "reason": "x"})
+					try(name, m{"step": []string{"resume", "withdraw", "resolve", "take"}[rng.IntN(4)], "reason": "x"})
 				case 8:
 					if len(v.OnTheWay) > 0 && v.OnTheWay[0].State == "to-send" {
 						ragna.do("POST", decision(name, v, 0), m{"decision": []string{"arrived", "dont-send"}[rng.IntN(2)]})

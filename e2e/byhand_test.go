@@ -50,7 +50,7 @@ func TestFiledByHand(t *testing.T) {
 	}
 	if p := ragna.do("POST", "/cases/"+name+"/steps", m{"step": "file", "channel": "email"}, "If-Match",
 		tag(ragna, name)).problem(t); p.Status != 422 ||
-		!contains(*p.Detail, "does not go by email here; it goes by portal, phone") {
+		!contains(*p.Detail, "cannot be sent by email, only by portal, phone") {
 		t.Errorf("by a channel that there is not: %+v", p)
 	}
 	v = ragna.step(name, m{"step": "file"})
@@ -62,12 +62,12 @@ func TestFiledByHand(t *testing.T) {
 	}
 	var today apigen.Today
 	if ragna.must(200, "GET", "/today", nil).into(t, &today); len(today.Lines) != 1 ||
-		today.Lines[0].Why != "To be sent by you: portal" || today.Live != 0 || today.OnTheWay != 1 {
+		today.Lines[0].Why != "To be sent by you, on the portal" || today.Live != 0 || today.OnTheWay != 1 {
 		t.Errorf("today: %+v", today)
 	}
 	path := decision(name, v, 0)
 	if p := ragna.must(409, "POST", path, m{"decision": "send-again"}).problem(t); !contains(*p.Detail,
-		"A person sends it") {
+		"You send this one yourself") {
 		t.Errorf("sent again: %+v", p)
 	}
 	for _, bad := range []m{{"decision": "arrived", "reference": "12345"},
@@ -104,7 +104,7 @@ func TestFiledByHand(t *testing.T) {
 	heard := func(by, text, word string) {
 		w.clock.move(10 * time.Minute)
 		ragna.must(201, "POST", "/cases/"+name+"/calls",
-			m{"with": "Asmita Rawal", "at": w.clock.Now(), "by": by, "text": text, "word": word})
+			m{"with": "Asmita Rawal", "at": w.clock.Now(), "by": by, "text": text, "status": word})
 		v, _ = ragna.get(name)
 	}
 	heard("email", "We have received your words and will look at them.", "")
@@ -113,7 +113,7 @@ func TestFiledByHand(t *testing.T) {
 		t.Errorf("an automatic email: %+v, %s", v.Line, find(v, "first-response").Standing)
 	}
 	heard("portal", "Which paper is it?", "With the customer")
-	if find(v, "first-response").Standing != "met" || *v.Line.Move != "ours" || *v.VendorWord != "With the customer" {
+	if find(v, "first-response").Standing != "met" || *v.Line.Move != "ours" || *v.VendorStatus != "With the customer" {
 		t.Errorf("asked on the portal: %+v", v.Line)
 	}
 	heard("phone", "We look at it.", "with us")
@@ -143,7 +143,7 @@ func TestFiledByHand(t *testing.T) {
 	if !*v.VendorClosed || v.Line.State != "fix-offered" {
 		t.Errorf("their word ends their side: %+v", v.Line)
 	}
-	v = ragna.step(name, m{"step": "accept-fix", "reason": "Holds"})
+	v = ragna.step(name, m{"step": "accept", "reason": "Holds"})
 	if v.Line.State != "fix-offered" || v.OnTheWay[0].State != "to-send" {
 		t.Errorf("the acceptance waits to be taken there: %+v", v.Line)
 	}
@@ -182,7 +182,7 @@ func TestTheChannelThatALevelDemands(t *testing.T) {
 			"levels": []m{{"label": "Any", "severities": []int{1, 2, 3, 4}}}})
 	none := ragna.draft("mute", "Nobody can be told")
 	p := ragna.do("POST", "/cases/"+none+"/steps", m{"step": "file"}, "If-Match", tag(ragna, none)).problem(t)
-	if p.Status != 422 || !contains(*p.Detail, "no channel by which a case can be filed") {
+	if p.Status != 422 || !contains(*p.Detail, "A channel by which the vendor can be reached") {
 		t.Errorf("a vendor with no way in: %+v", p)
 	}
 	w.replayed()
@@ -235,7 +235,10 @@ func TestAVendorsWordsByItsLink(t *testing.T) {
 		w.clock.move(time.Minute)
 		w.cast.Say("tallow", standin.Happening{Job: job, What: "stage",
 			By: standin.By{Side: "house", Name: "Imke Vandersloot"}, Stage: word})
-		w.until(word, func() bool { v, _ = ragna.get(name); return v.VendorWord != nil && *v.VendorWord == word && done() })
+		w.until(word, func() bool {
+			v, _ = ragna.get(name)
+			return v.VendorStatus != nil && *v.VendorStatus == word && done()
+		})
 	}
 	stage("on the bench", func() bool { return *v.Line.Move == "ours" })
 	if v.Line.State != "open" || find(v, "first-response").Standing != "running" &&
@@ -246,7 +249,7 @@ func TestAVendorsWordsByItsLink(t *testing.T) {
 	w.speak("tallow", job, false, "on the bench", "")
 	ragna.hears(name, "automatic")
 	stage("sent back", func() bool { return v.Line.State == "fix-offered" })
-	ragna.step(name, m{"step": "reject-fix", "reason": "The same again"})
+	ragna.step(name, m{"step": "reject", "reason": "The same again"})
 	ragna.untilState(name, "open")
 	w.clock.move(time.Minute)
 	w.cast.Say("tallow", standin.Happening{Job: job, What: "remark",
@@ -290,7 +293,7 @@ func TestCasesOfOneThing(t *testing.T) {
 	ragna.must(201, "POST", "/cases", m{"vendor": "lark", "title": "A visit", "kind": "visit"}).into(t, &other)
 	said := false
 	for _, n := range other.Needs {
-		said = said || n.Text == "They take fault, part; not visit"
+		said = said || n.Text == "This vendor does not take this kind of case, only: fault, part or replacement"
 	}
 	if !said {
 		t.Errorf("a kind that they do not take: %+v", other.Needs)

@@ -29,7 +29,7 @@ func TestCheckFindsAndRebuilds(t *testing.T) {
 		return n == 0
 	})
 	sh := &shell{t: t, home: t.TempDir()}
-	sh.ok([]string{"check", "--database", w.db}, "1 cases replayed, 1 of them live, 2 deadlines", "all stored as replayed")
+	sh.ok([]string{"check", "--database", w.db}, "1 cases checked, 1 of them live, 2 deadlines", "everything matches")
 	for _, sql := range []string{"update deadline set due_at = due_at + interval '1 hour' where kind = 'resolution'",
 		"delete from deadline where kind = 'first-response'",
 		"update support_case set move = 'ours', next_at = next_at + interval '1 day'"} {
@@ -38,7 +38,7 @@ func TestCheckFindsAndRebuilds(t *testing.T) {
 		}
 	}
 	out, code := sh.run("", "check", "--database", w.db)
-	if code != 1 || !contains(out, name+"  move: stored ours, replayed theirs", name+"  next_at", "(first-response)",
+	if code != 1 || !contains(out, name+"  move: stored ours, recalculated theirs", name+"  next_at", "(first-response)",
 		"--rebuild") {
 		t.Errorf("status %d:\n%s", code, out)
 	}
@@ -46,10 +46,10 @@ func TestCheckFindsAndRebuilds(t *testing.T) {
 		!contains(out, `"case": "`+name+`"`, `"what": "move"`) {
 		t.Errorf("status %d:\n%s", code, out)
 	}
-	if out, _ := sh.run("", "check", "--database", w.db, "--rebuild"); !contains(out, "1 cases were written anew") {
+	if out, _ := sh.run("", "check", "--database", w.db, "--rebuild"); !contains(out, "1 case rebuilt") {
 		t.Error(out)
 	}
-	sh.ok([]string{"check", "--database", w.db}, "all stored as replayed")
+	sh.ok([]string{"check", "--database", w.db}, "everything matches")
 	for _, x := range []struct{ flag, value, say string }{
 		{"--data", t.TempDir(), "there is no database"}, {"--database", "postgres://x:y@127.0.0.1:1/z", "cannot be reached"},
 		{"--database", "nonsense://", "not understood"},
@@ -150,7 +150,7 @@ func TestHoursAndPolicyAreChanged(t *testing.T) {
 		!contains(out, "has begun; the first date that a new version can count from is 2026-11-24") {
 		t.Errorf("backwards: status %d: %s", code, out)
 	}
-	admin.ok(words("calendar change fathom-days --from "+file), "From 2026-11-24 on fathom-days",
+	admin.ok(words("calendar change fathom-days --from "+file), "From 2026-11-24, fathom-days is",
 		"Being recalculated: 1 live case")
 	w.until("no case waits to be recalculated", func() bool {
 		var list apigen.Calendars
@@ -169,11 +169,12 @@ func TestHoursAndPolicyAreChanged(t *testing.T) {
 	keep("always: true\n")
 	admin.ok(words("calendar add odd --from "+file), "round the clock")
 	if out, code := admin.run("", "calendar", "add", "odd", "--from", file); code != 4 ||
-		!contains(out, "another calendar with this name") {
+		!contains(out, "there is already a calendar with this name") {
 		t.Errorf("twice: status %d: %s", code, out)
 	}
 	admin.ok(words("calendar remove odd"), "Removed.")
-	if out, code := admin.run("", "calendar", "remove", "our-desk"); code != 4 || !contains(out, "The calendar stays") {
+	if out, code := admin.run("", "calendar", "remove", "our-desk"); code != 4 ||
+		!contains(out, "The calendar was not removed: targets use it") {
 		t.Errorf("in use: status %d: %s", code, out)
 	}
 	ragna.must(403, "POST", "/calendars", m{"name": "mine", "definition": m{"always": true}})
@@ -187,14 +188,15 @@ func TestHoursAndPolicyAreChanged(t *testing.T) {
 	}
 	ragna.must(422, "POST", "/preview", m{"definition": m{"zone": "Europe/Oslo"}, "target": "soon"})
 
-	admin.ok(words("policy show"), "version 1", "our-answer", "2h, 1bd, 3bd, 10bd")
+	admin.ok(words("policy show"), "version 1", "Our answer", "2 hours, 1 business day, 3 business days, 10 business days")
 	if out, code := admin.run("", "policy", "change", "--quiet-1", "none", "--term", "update 1 1h our-desk", "--term",
 		"our-answer 9 1h lunar"); code != 4 ||
-		!contains(out, "quiet_1: no case goes quiet", "owed by the vendor", "terms[1].level", "lunar") {
+		!contains(out, "quiet_1: give the longest time that a case may be quiet", "owed by the vendor", "terms[1].level",
+			"lunar") {
 		t.Errorf("all mistakes at once: status %d: %s", code, out)
 	}
 	admin.ok([]string{"policy", "change", "--quiet-1", "1h", "--term", "our-answer 2 30m round-the-clock", "--term",
-		"verification 2 1bd our-desk"}, "version 2", "30m", "1h, 1bd")
+		"verification 2 1bd our-desk"}, "version 2", "30 minutes", "1 hour, 1 business day")
 	if p := w.as(0).must(403, "PATCH", "/policy", m{"quiet_1": "1h"}, "If-Match", `"v2"`).problem(t); !contains(*p.Detail,
 		"handler") {
 		t.Errorf("%+v", p)
@@ -203,7 +205,7 @@ func TestHoursAndPolicyAreChanged(t *testing.T) {
 	w.replayed()
 	// A case keeps the policy it began under, also where the quiet spell of the next is another.
 	for _, moved := range []string{"theirs", "ours"} {
-		ragna.step(name, m{"step": "give-move", "move": moved, "reason": "It is so."})
+		ragna.step(name, m{"step": "move", "move": moved, "reason": "It is so."})
 		w.replayed()
 	}
 	later := ragna.filed("corvane", "Filed after the change [patient]")

@@ -92,24 +92,24 @@ func TestTheConsole(t *testing.T) {
 	w.says(tab, "grade", "“Alarm”")
 	w.steps(tab, write("happened", "Since 11:40 every gate answers <b>no</b>."))
 	for i := range 2 {
-		w.until("a condition can be attested", func() bool {
-			n, err := browser.Eval[int](tab, `document.querySelectorAll('[data-testid^="attest-"]').length`)
+		w.until("a condition can be confirmed", func() bool {
+			n, err := browser.Eval[int](tab, `document.querySelectorAll('[data-testid^="confirm-"]').length`)
 			return err == nil && n == 2-i
 		})
-		w.steps(tab, browser.Click(dp.CSS(`[data-testid^="attest-"]`)))
+		w.steps(tab, browser.Click(dp.CSS(`[data-testid^="confirm-"]`)))
 	}
 	w.steps(tab, write("contact_always", "Emil Dahl, +44 1632 960 001"))
 	w.until("nothing is missing", func() bool {
-		on, err := browser.Eval[bool](tab, `!document.querySelector('[data-testid="last-look"]').disabled`)
+		on, err := browser.Eval[bool](tab, `!document.querySelector('[data-testid="review"]').disabled`)
 		return err == nil && on
 	})
-	w.steps(tab, press("last-look"), see("last-look-dialog"))
-	w.says(tab, "last-look-dialog", "every gate answers <b>no</b>")
+	w.steps(tab, press("review"), see("review-dialog"))
+	w.says(tab, "review-dialog", "every gate answers <b>no</b>")
 	w.steps(tab, press("file"), see("number"))
-	w.says(tab, "state", "open")
-	w.says(tab, "move", "ours") // the engineer has asked for a log
+	w.says(tab, "state", "Open")
+	w.says(tab, "move", "us") // the engineer has asked for a log
 	w.steps(tab, press("main-step"), write("writing", "Nothing was changed; the log is below."), press("send"))
-	w.says(tab, "state", "fix-offered")
+	w.says(tab, "state", "Fix offered")
 }
 
 func TestTheConsoleConverses(t *testing.T) {
@@ -120,13 +120,13 @@ func TestTheConsoleConverses(t *testing.T) {
 	v, _ := ragna.get(name)
 	tab := w.page("light", 1280, 800, 0)
 	w.steps(tab, dp.Navigate(w.url+"/cases/"+name), see("entry-3"))
-	w.says(tab, "state", "open")
+	w.says(tab, "state", "Open")
 
 	// What the vendor says appears by itself, while a note is being written.
 	w.steps(tab, press("door-note"), write("writing", "Ask the contractor"))
 	w.speak("corvane", *v.Line.Reference, false, "waiting on you", "")
 	w.steps(tab, see("entry-4"))
-	w.says(tab, "move", "ours")
+	w.says(tab, "move", "us")
 	kept, err := browser.Eval[string](tab, `document.querySelector('[data-testid="writing"]').value`)
 	if err != nil || kept != "Ask the contractor" {
 		t.Errorf("what was being typed became %q, %v", kept, err)
@@ -144,20 +144,20 @@ func TestTheConsoleConverses(t *testing.T) {
 		t.Errorf("after a reload the draft is %q", kept)
 	}
 	w.steps(tab, press("send"), see("entry-7"))
-	w.says(tab, "move", "theirs")
+	w.says(tab, "move", "vendor")
 	w.speak("corvane", *v.Line.Reference, false, "fix out", "repair")
-	w.says(tab, "state", "fix-offered")
-	w.steps(tab, press("step-reject-fix"), see("step-dialog"), write("reason", "The same again"), press("step-go"))
-	w.says(tab, "state", "open")
+	w.says(tab, "state", "Fix offered")
+	w.steps(tab, press("step-reject"), see("step-dialog"), write("reason", "The same again"), press("step-go"))
+	w.says(tab, "state", "Open")
 	w.speak("corvane", *v.Line.Reference, false, "fix out", "repair")
-	w.says(tab, "state", "fix-offered")
+	w.says(tab, "state", "Fix offered")
 	w.steps(tab, press("explain-resolution"), see("explanation"))
-	w.says(tab, "explanation", "They owe this within 10bd")
+	w.says(tab, "explanation", "The vendor owes this within 10 business days")
 	w.steps(tab, press("main-step"), see("step-dialog"), press("step-go"), dp.WaitNotPresent(browser.ID("step-dialog")))
-	w.says(tab, "state", "resolved")
+	w.says(tab, "state", "Resolved")
 	w.says(tab, "main-step", "Close") // once the page has marked the last message as read
 	w.steps(tab, press("main-step"), see("step-dialog"), press("step-go"))
-	w.says(tab, "state", "closed")
+	w.says(tab, "state", "Closed")
 	w.replayed()
 
 	// Find by the vendor's number, in another writing; keys; the filters in the address.
@@ -201,7 +201,7 @@ func TestTheRegisterInTheConsole(t *testing.T) {
 		typed("f-name", "Array 40"), typed("f-our_names", "the big one\ncupboard"),
 		press("f-versions-add"), see("f-versions-0-name"), typed("f-versions-0-name", "7.2"), press("save"), see("edit"))
 	w.steps(tab, dp.Navigate(w.url+"/register/assets/new"), see("f-name"), choose("f-vendor", "tallow"),
-		typed("f-name", "Array Halsa-2"), typed("f-serial", "TWS-40-0093187"),
+		typed("f-name", "Array Gannetholm-2"), typed("f-serial", "TWS-40-0093187"),
 		typed("f-product", "Array 4"), see("wrong-product"))
 	w.says(tab, "wrong-product", "the vendor has no product")
 	w.steps(tab, typed("f-product", "0"), dp.WaitNotPresent(browser.ID("wrong-product")), typed("f-version", "9"),
@@ -216,8 +216,8 @@ func TestTheRegisterInTheConsole(t *testing.T) {
 			return false
 		}
 		v, _ := lead.get(page.Items[0].Number)
-		return v.Asset != nil && *v.Asset == "Array Halsa-2" && v.Contract != nil && *v.Contract == "TW-C-7718" &&
-			v.Facts.Environment != nil && *v.Texts.OnWhat == "Array Halsa-2, TWS-40-0093187"
+		return v.Asset != nil && *v.Asset == "Array Gannetholm-2" && v.Contract != nil && *v.Contract == "TW-C-7718" &&
+			v.Facts.Environment != nil && *v.Texts.Affected == "Array Gannetholm-2, TWS-40-0093187"
 	})
 	var k apigen.ContractPage
 	lead.must(200, "GET", "/contracts?vendor=tallow", nil).into(t, &k)
@@ -226,8 +226,8 @@ func TestTheRegisterInTheConsole(t *testing.T) {
 		typed("f-terms-0-target", kb.End+"x"), see("wrong-terms[0].target"),
 		typed("f-terms-0-target", kb.End+kb.Backspace+"30m"), dp.WaitNotPresent(browser.ID("wrong-terms[0].target")),
 		press("save"), see("asks"))
-	w.says(tab, "asks", "1 live case keeps the promises")
-	w.steps(tab, press("meant"), see("edit"))
+	w.says(tab, "asks", "1 live case keeps the targets")
+	w.steps(tab, press("apply-anyway"), see("edit"))
 	w.steps(tab, dp.SendKeys(browser.ID("find"), "tws 40 0093187"+kb.Enter), see("open-here"))
 	w.steps(tab, dp.SendKeys(browser.ID("find"), "contract"+kb.Enter), see("hit"))
 	w.says(tab, "hit", name)
@@ -267,20 +267,20 @@ func TestTheRegisterInTheConsole(t *testing.T) {
 			"ways": []m{{"channel": "portal", "address": "https://help.ferrous.example"},
 				{"channel": "phone", "address": "+44 1632 960 055"}}})
 	draft := lead.draft("ferrous", "Terminal 4 refuses cards")
-	w.steps(tab, dp.Navigate(w.url+"/open/"+draft), see("last-look"), press("last-look"), see("route-portal"),
-		press("route-phone"), press("file"), see("by-hand"))
-	w.says(tab, "by-hand", "+44 1632 960 055")
-	w.steps(tab, write("their-number", "77"), press("has-gone"),
-		dp.WaitVisible(dp.CSS(`[data-testid="by-hand"] [role="alert"]`)))
-	w.steps(tab, write("their-number", kb.Backspace+kb.Backspace+"FE-20417"), press("has-gone"),
-		dp.WaitNotPresent(browser.ID("by-hand")))
-	w.says(tab, "state", "open")
+	w.steps(tab, dp.Navigate(w.url+"/open/"+draft), see("review"), press("review"), see("route-portal"),
+		press("route-phone"), press("file"), see("to-send"))
+	w.says(tab, "to-send", "+44 1632 960 055")
+	w.steps(tab, write("vendor-reference", "77"), press("mark-sent"),
+		dp.WaitVisible(dp.CSS(`[data-testid="to-send"] [role="alert"]`)))
+	w.steps(tab, write("vendor-reference", kb.Backspace+kb.Backspace+"FE-20417"), press("mark-sent"),
+		dp.WaitNotPresent(browser.ID("to-send")))
+	w.says(tab, "state", "Open")
 	w.steps(tab, press("door-call"), write("with", "Ishaan Rao"), choose("heard-by", "email"),
 		write("writing", "Which terminal?"), press("send"), dp.WaitVisible(dp.CSS(`[data-testid="entry-4"][data-kind="in"]`)))
-	w.says(tab, "move", "ours")
+	w.says(tab, "move", "us")
 	w.steps(tab, press("door-message"), write("writing", "Number 4"), choose("via", "portal"), press("send"),
-		see("by-hand"))
-	w.says(tab, "by-hand", "FE-20417: Terminal 4 refuses cards")
+		see("to-send"))
+	w.says(tab, "to-send", "FE-20417: Terminal 4 refuses cards")
 	// Our people: one is added, given a phone, and her access ended with what hangs on her.
 	w.steps(admin, dp.Navigate(w.url+"/register/people"), see("person"), press("add-person"),
 		write("person-name", "Tove Aas"), write("person-email", "tove@saltmarsh.example"),

@@ -73,13 +73,14 @@ func schemaMembers(s *openapi3.Schema) (out []string) {
 // consoleForms are the members that the console's forms ask for, by form.
 func consoleForms(t *testing.T) map[string][]string {
 	t.Helper()
-	const script = `const ts = require('typescript'), fs = require('fs')
-const load = name => {
-	const m = { exports: {} }, source = fs.readFileSync('src/register/' + name + '.ts', 'utf8')
-	new Function('module', 'exports', 'require', ts.transpile(source, { module: 'commonjs' }))(m, m.exports, load)
+	const script = `const ts = require('typescript'), fs = require('fs'), path = require('path')
+const from = dir => name => {
+	const at = path.resolve(dir, name) + '.ts', m = { exports: {} }
+	const code = ts.transpile(fs.readFileSync(at, 'utf8'), { module: 'commonjs' })
+	new Function('module', 'exports', 'require', code)(m, m.exports, from(path.dirname(at)))
 	return m.exports
 }
-const forms = Object.entries(load('forms').forms).map(([k, groups]) =>
+const forms = Object.entries(from('src/register')('forms').forms).map(([k, groups]) =>
 	[k, groups.flatMap(g => g.fields.map(f => f.key))])
 console.log(JSON.stringify(Object.fromEntries(forms)))`
 	cmd := exec.Command("node", "-e", script)

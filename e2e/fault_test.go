@@ -19,7 +19,8 @@ func itoa(n int64) string { return strconv.FormatInt(n, 10) }
 func TestAMisbehavingVendor(t *testing.T) {
 	t.Parallel()
 	for _, x := range []struct{ way, problem string }{
-		{"cut", "cut"}, {"late", "no answer"}, {"garbage", "cannot be read"}, {"short", ""}, {"down", "503"}, {"lag", ""},
+		{"cut", "was lost before an answer"}, {"late", "no answer"}, {"garbage", "cannot be read"}, {"short", ""},
+		{"down", "503"}, {"lag", ""},
 	} {
 		t.Run(x.way, func(t *testing.T) {
 			t.Parallel()
@@ -88,7 +89,7 @@ func TestAVendorThatIsAway(t *testing.T) {
 		t.Errorf("on its way: %s, move %v, %d deadlines", v.Line.State, v.Line.Move, len(v.Deadlines))
 	}
 	p := ragna.do("POST", "/cases/"+name+"/steps", m{"step": "file"}, "If-Match", tag(ragna, name)).problem(t)
-	if p.Status != 409 || !contains(*p.Detail, "on its way") {
+	if p.Status != 409 || !contains(*p.Detail, "being sent") {
 		t.Errorf("filing twice: %+v", p)
 	}
 	path := "/cases/" + name + "/deliveries/" + itoa(v.OnTheWay[0].Id) + "/decision"

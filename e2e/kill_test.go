@@ -36,7 +36,7 @@ type served struct {
 
 func (s *served) start(failpoint string) {
 	s.t.Helper()
-	s.cmd = exec.Command(binary, "serve", "--database", s.db, "--listen", s.listen, "--look", "100ms")
+	s.cmd = exec.Command(binary, "serve", "--database", s.db, "--listen", s.listen, "--poll", "100ms")
 	s.cmd.Env = append(os.Environ(), "ROUNDHOUSE_FAILPOINT="+failpoint)
 	var err error
 	if s.ended, err = child.Start(s.cmd, syscall.SIGKILL); err != nil {

@@ -8,8 +8,6 @@ import (
 	"encoding/json"
 	"fmt"
 	"io"
-	"log/slog"
-	"net"
 	"net/http"
 	"net/http/httptest"
 	"os"
@@ -186,31 +184,7 @@ func newWorldOn(t *testing.T, db string, clock *testClock, haste float64) *world
 	if err != nil {
 		t.Fatal(err)
 	}
-	l, err := net.Listen("tcp", "127.0.0.1:0")
-	if err != nil {
-		t.Fatal(err)
-	}
-	ctx, stop := context.WithCancel(context.WithoutCancel(t.Context()))
-	done := make(chan error, 1)
-	ready := make(chan string, 1)
-	go func() {
-		done <- service.RunDesk(ctx, w.desk,
-			service.Options{Listener: l, Look: 100 * time.Millisecond, Sweep: 100 * time.Millisecond,
-				Log: slog.New(slog.NewTextHandler(w.log, &slog.HandlerOptions{Level: slog.LevelDebug})), Clock: dc},
-			func(url string) { ready <- url })
-	}()
-	select {
-	case w.url = <-ready:
-	case err := <-done:
-		t.Fatal(err)
-	}
-	go w.cast.Run(ctx)
-	t.Cleanup(func() {
-		stop()
-		if err := <-done; err != nil {
-			t.Errorf("stopping: %v", err)
-		}
-	})
+	w.serve(clock)
 	return w
 }
 

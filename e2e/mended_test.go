@@ -25,9 +25,9 @@ func TestSecretsInReasons(t *testing.T) {
 	name := ragna.filed("corvane", "Slow [mute]")
 	until := w.clock.Now().Add(2 * time.Hour).Format(time.RFC3339)
 	ragna.step(name, m{"step": "park", "reason": why, "until": until})
-	ragna.step(name, m{"step": "return", "reason": why})
-	ragna.step(name, m{"step": "change-severity", "to": 4, "reason": why})
-	ragna.step(name, m{"step": "give-move", "move": "ours", "reason": why})
+	ragna.step(name, m{"step": "resume", "reason": why})
+	ragna.step(name, m{"step": "severity", "to": 4, "reason": why})
+	ragna.step(name, m{"step": "move", "move": "ours", "reason": why})
 	ragna.step(name, m{"step": "give", "person": "emil@saltmarsh.example", "reason": why})
 	ragna.step(name, m{"step": "park", "agreed": true, "reason": why, "until": until})
 	w.until("it has gone", func() bool { v, _ := ragna.get(name); return len(v.OnTheWay) == 0 })
@@ -217,7 +217,7 @@ func TestWhatIsSaidIsSo(t *testing.T) {
 	var contracts apigen.ContractPage
 	lead.must(200, "GET", "/contracts?vendor=corvane", nil).into(t, &contracts)
 	for _, c := range contracts.Items {
-		lead.patched(200, fmt.Sprintf("/contracts/%d?meant=true", c.Id),
+		lead.patched(200, fmt.Sprintf("/contracts/%d?confirm=true", c.Id),
 			m{"everything": false, "products": []string{"Relay"}})
 	}
 	name := ragna.draft("corvane", "Slow [mute]")
@@ -233,7 +233,7 @@ func TestWhatIsSaidIsSo(t *testing.T) {
 	w.clock.move(time.Hour)
 	w.grades("ninefathom", *v.Line.Reference, "Advice")
 	w.until("the lowered level is seen", func() bool { v, _ = ragna.get(other); return v.LevelSetByVendor != nil })
-	ragna.step(other, m{"step": "change-level", "to": 3, "reason": "They are right"})
+	ragna.step(other, m{"step": "level", "to": 3, "reason": "They are right"})
 	w.until("our level arrives", func() bool { v, _ = ragna.get(other); return v.LevelHeld.Rank == 3 })
 	if v.LevelSetByVendor != nil {
 		t.Errorf("still said to be set by them: %s", *v.LevelSetByVendor)

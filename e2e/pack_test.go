@@ -34,14 +34,15 @@ func TestVendorPacks(t *testing.T) {
 	keep(written)
 	alone := &shell{t: t, home: t.TempDir()} // no service, nobody signed in
 	alone.ok([]string{"vendor", "check", file},
-		"is a pack of Tallow & Wick Storage (tallow) with 4 levels and 2 calendars")
-	if out, code := alone.run(written, "vendor", "check", "-"); code != 0 || !contains(out, "standard input is a pack") {
+		"is a valid pack for Tallow & Wick Storage (tallow) with 4 levels and 2 calendars")
+	if out, code := alone.run(written, "vendor", "check", "-"); code != 0 ||
+		!contains(out, "standard input is a valid pack for Tallow") {
 		t.Errorf("from standard input: status %d: %s", code, out)
 	}
 	keep(strings.NewReplacer("hours: tallow-office", "hours: moon-office", "label: Grade II\n",
 		"lable: Grade II\n").Replace(written))
 	out, code := alone.run("", "vendor", "check", file)
-	if code != 1 || !contains(out, "lable: nothing of that name is known here", "label is missing", "has 2 mistakes") {
+	if code != 1 || !contains(out, "lable: there is no such field", "label is missing", "has 2 mistakes") {
 		t.Errorf("spoilt: status %d: %s", code, out)
 	}
 	out, code = alone.run("", "vendor", "check", file, "-o", "json")
@@ -83,8 +84,8 @@ func TestPacksComeIn(t *testing.T) {
 		if err := os.WriteFile(at(key), file, 0o600); err != nil {
 			t.Fatal(err)
 		}
-		sh.ok([]string{"vendor", "import", at(key), "--yes"}, "is in")
-		sh.ok([]string{"vendor", "import", at(key)}, "is here just as the pack says")
+		sh.ok([]string{"vendor", "import", at(key), "--yes"}, "is imported")
+		sh.ok([]string{"vendor", "import", at(key)}, "already matches the pack; there is nothing to do")
 		out := sh.ok([]string{"vendor", "export", key}, "key: "+key)
 		p, findings := pack.Read([]byte(out))
 		q, _ := pack.Read(file)
@@ -105,17 +106,18 @@ func TestPacksComeIn(t *testing.T) {
 		t.Fatal(err)
 	}
 	before := sh.ok(words("vendor export emberline"))
-	sh.ok([]string{"vendor", "import", at("emberline")}, "would change in 5 things", "~ closes_after_days: 10 -> 12",
+	sh.ok([]string{"vendor", "import", at("emberline")}, "Emberline Backup (emberline): 5 differences",
+		"~ closes_after_days: 10 -> 12",
 		"- levels (Asks)", "+ levels (Asks kindly)", "week fri: 08:00-18:00 -> 08:00-15:00",
-		"emberline-days counts as the pack says from 2026-11-24 on", "the vendor gets one of its own",
-		"Nothing was changed. Repeat it with --yes")
+		"The calendar emberline-days changes from 2026-11-24", "the vendor gets its own calendar",
+		"Nothing was changed. To apply the changes, repeat it with --yes")
 	if now := sh.ok(words("vendor export emberline")); now != before {
 		t.Errorf("looking changed it:\n%s", now)
 	}
-	sh.ok([]string{"vendor", "import", at("emberline"), "--yes"}, "Emberline Backup is in")
+	sh.ok([]string{"vendor", "import", at("emberline"), "--yes"}, "Emberline Backup is imported")
 	sh.ok([]string{"vendor", "import", at("emberline"), "--yes"}, "there is nothing to do")
 	sh.ok(words("vendor show emberline"), "Asks kindly", "Ask for Bronte.", "ragna@saltmarsh.example",
-		"closes by itself    12 days")
+		"closes by itself    after 12 days")
 	if p, _ := pack.Read([]byte(sh.ok(words("vendor export thornwatch")))); p.Calendars["round-the-clock"].Zone != "" {
 		t.Error("hours that others count in were changed")
 	}
@@ -126,7 +128,7 @@ func TestPacksComeIn(t *testing.T) {
 		Differences []any
 	}
 	one := strings.Replace(changed, "closes_after_days: 12", "closes_after_days: 13", 1)
-	admin.must(200, "POST", "/packs", m{"pack": one, "look": true}).into(t, &seen)
+	admin.must(200, "POST", "/packs", m{"pack": one, "dry_run": true}).into(t, &seen)
 	admin.patched(200, "/vendors/emberline", m{"reopens_within_days": 46})
 	if p := admin.must(412, "POST", "/packs", m{"pack": one, "seen": seen.Seen}).problem(t); !strings.Contains(p.Type,
 		"stale") {
@@ -139,18 +141,19 @@ func TestPacksComeIn(t *testing.T) {
 	if bad.Errors == nil || len(*bad.Errors) == 0 || !strings.Contains((*bad.Errors)[0].Detail, "line ") {
 		t.Errorf("%+v", bad)
 	}
-	w.as(0).must(403, "POST", "/packs", m{"pack": one, "look": true})
+	w.as(0).must(403, "POST", "/packs", m{"pack": one, "dry_run": true})
 	// A name that another vendor goes by is not taken over.
 	if p := admin.must(422, "POST", "/packs",
 		m{"pack": strings.Replace(one, "key: emberline", "key: emberline-2", 1),
-			"look": true}).problem(t); !contains((*p.Errors)[0].Detail, "emberline goes by this name") {
-		t.Errorf("%+v", p)
+			"dry_run": true}).problem(t); !contains((*p.Errors)[0].Detail,
+		"the desk knows this vendor under the key emberline") {
+		t.Errorf("%+v", *p.Errors)
 	}
 
 	// A contract begins with what is usual, and the vendor can go again with its hours.
 	sh.ok(words("contract add --vendor ledgerwell --number LW-9 --starts 2026-01-01 --ends 2027-01-01 --everything "+
 		"--usual-terms"), "LW-9")
-	sh.ok(words("vendor show ledgerwell"), "The run is at risk  first-response  30m     ledgerwell-run-days")
+	sh.ok(words("vendor show ledgerwell"), "The run is at risk  First response  30 minutes       ledgerwell-run-days")
 	if out, code := sh.run("", "vendor", "remove", "ledgerwell"); code != 4 || !contains(out, "contracts refer to it") {
 		t.Errorf("status %d: %s", code, out)
 	}

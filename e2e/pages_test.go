@@ -84,7 +84,7 @@ func TestPagesAreAccessible(t *testing.T) {
 			"/register/assets": "thing-row", "/register/contracts": "thing-row", "/register/assets/new": "f-name",
 			"/register/contracts/1": "edit", "/find?words=drive": "find", "/register/calendars": "calendar-row",
 			"/register/calendars/1": "c-words", "/register/policy": "find", "/register/people": "person",
-			"/register/secrets": "secret", "/cases/" + byHand: "by-hand"} {
+			"/register/secrets": "secret", "/cases/" + byHand: "to-send"} {
 			w.steps(tab, dp.Navigate(w.url+path), see(ready), browser.Settle())
 			if over, _ := browser.Eval[int](tab, `document.documentElement.scrollWidth - innerWidth`); over > 0 {
 				t.Errorf("%s at %d is %d pixels too wide", path, x.width, over)

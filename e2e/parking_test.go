@@ -41,7 +41,7 @@ func TestParkingByAgreement(t *testing.T) {
 	for _, second := range []m{park, {"step": "resolve", "reason": "x"}} {
 		if p := ragna.do("POST", "/cases/"+name+"/steps", second, "If-Match",
 			tag(ragna, name)).problem(t); p.Status != 409 ||
-			!contains(*p.Detail, "say that it has been sent, or that it is not to be sent") {
+			!contains(*p.Detail, "mark it as sent, or choose not to send it") {
 			t.Errorf("%v behind it: %+v", second["step"], p)
 		}
 	}
@@ -60,7 +60,7 @@ func TestParkingByAgreement(t *testing.T) {
 	other, _ := ragna.opened("Prints grey tickets")
 	park["until"] = w.clock.Now().Add(24 * time.Hour).Format(time.RFC3339)
 	ragna.step(other, park)
-	v = ragna.step(other, m{"step": "return"})
+	v = ragna.step(other, m{"step": "resume"})
 	if len(v.OnTheWay) != 0 || v.Parked != nil {
 		t.Errorf("taken back: %+v %+v", v.OnTheWay, v.Line)
 	}

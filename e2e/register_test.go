@@ -38,7 +38,8 @@ func TestTheRegister(t *testing.T) {
 		m{"vendor": "tallow", "number": "TW-55018", "called": "site number", "regions": []string{"North", "South"},
 			"country": "NO"})
 	asset := ragna.added("/assets",
-		m{"vendor": "tallow", "name": "Array Halsa-2", "serial": "TWS-40-0093187", "product": "array 40", "version": "7.2",
+		m{"vendor": "tallow", "name": "Array Gannetholm-2", "serial": "TWS-40-0093187", "product": "array 40",
+			"version": "7.2",
 			"account": "TW-55018", "region": "North",
 			"environment": "production", "attributes": m{"Rack": "H2/14"}})
 	var a apigen.AssetRecord
@@ -66,7 +67,7 @@ func TestTheRegister(t *testing.T) {
 	}
 	var page apigen.AssetPage
 	for filter, n := range map[string]int{"cover=twice": 1, "cover=covered": 0, "cover=not-covered": 0,
-		"vendor=corvane": 0, "words=tws400093": 1, "words=hal": 1, "site=moon": 0} {
+		"vendor=corvane": 0, "words=tws400093": 1, "words=gann": 1, "site=moon": 0} {
 		page = apigen.AssetPage{}
 		if ragna.must(200, "GET", "/assets?"+filter, nil).into(t, &page); len(page.Items) != n {
 			t.Errorf("%s: %d assets, want %d", filter, len(page.Items), n)
@@ -89,12 +90,12 @@ func TestTheRegister(t *testing.T) {
 
 	// Two people change the same record: the second is told.
 	tag = ragna.must(200, "GET", asset, nil).header.Get("ETag")
-	ragna.must(200, "PATCH", asset, m{"site": "Halsa"}, "If-Match", tag)
-	if p := lead.must(412, "PATCH", asset, m{"site": "Vaag"}, "If-Match", tag).problem(t); !contains(*p.Detail,
+	ragna.must(200, "PATCH", asset, m{"site": "Gannetholm"}, "If-Match", tag)
+	if p := lead.must(412, "PATCH", asset, m{"site": "Marrowby"}, "If-Match", tag).problem(t); !contains(*p.Detail,
 		"read it again") {
 		t.Errorf("%+v", p)
 	}
-	ragna.must(428, "PATCH", asset, m{"site": "Vaag"})
+	ragna.must(428, "PATCH", asset, m{"site": "Marrowby"})
 
 	// Who may what.
 	auditor.must(403, "POST", "/assets", m{"vendor": "tallow", "name": "x"})
@@ -118,10 +119,10 @@ func TestTheRegister(t *testing.T) {
 	}
 	fewer := m{"terms": []m{{"deadline": "first-response", "level": 3, "target": "15m", "calendar": "round-the-clock"}}}
 	if p := lead.patched(409, contract, fewer).problem(t); p.Type != problemType("touches-cases") ||
-		!contains(*p.Detail, "Under this contract 1 live case keeps the promises filed with") {
+		!contains(*p.Detail, "This affects cases under this contract: 1 live case keeps the targets") {
 		t.Errorf("%+v", p)
 	}
-	lead.patched(200, contract+"?meant=true", fewer)
+	lead.patched(200, contract+"?confirm=true", fewer)
 	after, _ := ragna.get(name)
 	if len(after.Deadlines) != len(v.Deadlines) || !after.Deadlines[0].Due.Equal(*v.Deadlines[0].Due) {
 		t.Error("a filed case lost the terms that it was filed under")
@@ -150,7 +151,7 @@ func TestMistakesInTheRegister(t *testing.T) {
 		}
 		return n
 	}
-	lead.added("/accounts", m{"vendor": "corvane", "number": "saltmarsh-prod", "regions": []string{"Ern", "Vaag"}})
+	lead.added("/accounts", m{"vendor": "corvane", "number": "saltmarsh-prod", "regions": []string{"Ern", "Marrowby"}})
 	lead.added("/products", m{"vendor": "corvane", "name": "Machines", "versions": []m{{"name": "2"}}})
 	before := count()
 	term := func(more m) m {
@@ -179,19 +180,19 @@ func TestMistakesInTheRegister(t *testing.T) {
 		{"/assets", m{"vendor": "corvane", "name": "x", "account": "saltmarsh-prod", "region": "Moon"}, "region",
 			"has no region"},
 		{"/assets", m{"vendor": "corvane", "name": "x", "product": "Machines", "version": "9"}, "version", "it has 2"},
-		{"/assets", m{"vendor": "corvane", "name": "x", "colour": "red"}, "colour", "not known"},
+		{"/assets", m{"vendor": "corvane", "name": "x", "colour": "red"}, "colour", "no such field"},
 		{"/assets", m{"vendor": "corvane", "name": "x", "environment": "moon"}, "environment", "production, other"},
 		{"/accounts", m{"vendor": "corvane", "number": "SALTMARSH-PROD"}, "number", "another account"},
 		{"/products", m{"vendor": "corvane", "name": "machines"}, "name", "another product"},
 		{"/contracts", contract(m{"ends": "2025-01-01"}), "ends", "is before"},
 		{"/contracts", contract(m{"ends": "2026-02-30"}), "ends", "not a date"},
 		{"/contracts", contract(m{"products": []string{"Boats"}}), "products[0]", "no product"},
-		{"/contracts", contract(m{"terms": []m{term(nil), term(nil)}}), "terms[1]", "meets terms[0]"},
+		{"/contracts", contract(m{"terms": []m{term(nil), term(nil)}}), "terms[1]", "overlaps terms[0]"},
 		{"/contracts", contract(m{"terms": []m{term(m{"level": 77})}}), "terms[0].level", "no level 77"},
 		{"/contracts", contract(m{"terms": []m{term(m{"calendar": "lunar"})}}), "terms[0].calendar", "no calendar"},
 		{"/contracts", contract(m{"terms": []m{term(m{"target": "4 hours"})}}), "terms[0].target", "not understood"},
 		{"/contracts", contract(m{"terms": []m{term(m{"kind": "fault"}), term(m{"channel": "phone"})}}), "terms[1]",
-			"neither is the narrower"},
+			"neither is narrower"},
 	} {
 		p := lead.must(422, "POST", x.path, x.facts).problem(t)
 		found := false
@@ -209,11 +210,11 @@ func TestMistakesInTheRegister(t *testing.T) {
 	for _, x := range []struct {
 		change m
 		say    string
-	}{{m{"name": nil}, "say it"}, {m{"name": 7}, "a text"}, {m{"colour": "red"}, "not known"},
-		{m{"vendor": "tallow"}, "stays with the vendor"},
-		{m{"serial": []string{"x"}}, "serial: it must be a text or null"},
-		{m{"platform": m{"until": 3}}, "platform.until: it must be a text or null"},
-		{m{"attributes": m{"Rack": false}}, "attributes.Rack: it must be a text or null"}} {
+	}{{m{"name": nil}, "say it"}, {m{"name": 7}, "a text"}, {m{"colour": "red"}, "no such field"},
+		{m{"vendor": "tallow"}, "the vendor cannot be changed"},
+		{m{"serial": []string{"x"}}, "serial: it has to be a text or null"},
+		{m{"platform": m{"until": 3}}, "platform.until: it has to be a text or null"},
+		{m{"attributes": m{"Rack": false}}, "attributes.Rack: it has to be a text or null"}} {
 		if p := lead.patched(422, at, x.change).problem(t); !contains(*p.Detail, x.say) {
 			t.Errorf("%v: %s", x.change, *p.Detail)
 		}
@@ -225,9 +226,9 @@ func TestFind(t *testing.T) {
 	t.Parallel()
 	w := still(t)
 	ragna := w.as(0)
-	ragna.added("/assets", m{"vendor": "tallow", "name": "Array Halsa-2", "serial": "TWS-40-0093187",
+	ragna.added("/assets", m{"vendor": "tallow", "name": "Array Gannetholm-2", "serial": "TWS-40-0093187",
 		"model": "T40 double"})
-	ragna.added("/assets", m{"vendor": "corvane", "name": "Timetable database", "resource_id": "crn:ern:db/timetable-1"})
+	ragna.added("/assets", m{"vendor": "corvane", "name": "Timetable database", "resource_id": "ern.db.timetable-1"})
 	ragna.added("/accounts", m{"vendor": "corvane", "number": "saltmarsh-prod"})
 	ragna.added("/products", m{"vendor": "tallow", "name": "Array 40", "our_names": []string{"cupboard"}})
 	name := ragna.filed("tallow", "Controller B restarts under snapshot load [patient]")
@@ -236,7 +237,7 @@ func TestFind(t *testing.T) {
 		{"TWS-40-0093187", "asset", "TWS-40-0093187", "exact"}, {"tws 40 0093187", "asset", "TWS-40-0093187", "exact"},
 		{"tws400093", "asset", "TWS-40-0093187", ""},
 		{"TWS-40-0093178", "asset", "TWS-40-0093187", ""},
-		{"crn ern db timetable 1", "asset", "Timetable database", "exact"}, {"timetable", "asset", "Timetable database", ""},
+		{"ern db timetable 1", "asset", "Timetable database", "exact"}, {"timetable", "asset", "Timetable database", ""},
 		{"Saltmarsh_Prod", "account", "saltmarsh-prod", "exact"}, {"cupboard", "product", "Array 40", "exact"},
 		{"TW-C-7718", "contract", "TW-C-7718", "exact"},
 		{strings.ToLower(strings.ReplaceAll(*v.Line.Reference, "/", " ")), "case", name, "exact"},
@@ -274,10 +275,10 @@ func TestTheRegisterInTheTerminal(t *testing.T) {
 	lead.ok([]string{"contract", "add", "--vendor", "tallow", "--number", "TW-N-1", "--starts", "2026-06-01", "--ends",
 		"2026-12-31", "--product", "Array 40", "--allowance-unit", "hours", "--allowance-amount", "12",
 		"--term", "first-response 3 30m round-the-clock kind=fault", "--term", "first-response 3 2h round-the-clock",
-		"--term", "update 3 none"}, "38 days left", "first-response", "30m", "fault")
+		"--term", "update 3 none"}, "38 days left", "First response", "30 minutes", "Fault")
 	file := filepath.Join(handler.home, "asset.yaml")
 	if err := os.WriteFile(file,
-		[]byte("vendor: tallow\nname: Array Halsa-2\nserial: TWS-40-0093187\nproduct: the big cupboard\nenvironment: "+
+		[]byte("vendor: tallow\nname: Array Gannetholm-2\nserial: TWS-40-0093187\nproduct: the big cupboard\nenvironment: "+
 			"production\nplatform: {supported: \"no\", source: list of versions}\nattributes: {Rack: H2}\n"),
 		0o600); err != nil {
 		t.Fatal(err)
@@ -287,20 +288,20 @@ func TestTheRegisterInTheTerminal(t *testing.T) {
 		t.Errorf("status %d: %s", code, out)
 	}
 	handler.ok([]string{"asset", "add", "--from", file, "--product", "Array 40", "--account", "TW-55018", "--region",
-		"North", "--contract", "TW-N-1"}, "Covered twice, by TW-C-7718 and TW-N-1", "Rack H2", "platform supported  no")
-	handler.ok(words("asset show tws400093187"), "Array Halsa-2")
-	handler.ok(words("asset list --cover twice --product the_big_cupboard --vendor tallow"), "Array Halsa-2")
+		"North", "--contract", "TW-N-1"}, "Covered twice, by TW-C-7718 and TW-N-1", "Rack H2", "platform supported  No")
+	handler.ok(words("asset show tws400093187"), "Array Gannetholm-2")
+	handler.ok(words("asset list --cover twice --product the_big_cupboard --vendor tallow"), "Array Gannetholm-2")
 	handler.ok(words("asset list -o csv"), "id,vendor,name,serial,model",
-		",tallow,Array Halsa-2,TWS-40-0093187,,Array 40,")
-	handler.ok(words("asset change tws-40-0093187 --note =1+1 --attribute Rack= --site Halsa"),
-		"site                Halsa")
-	if out := handler.ok(words("asset show array_halsa-2 -o json")); contains(out, "Rack") ||
+		",tallow,Array Gannetholm-2,TWS-40-0093187,,Array 40,")
+	handler.ok(words("asset change tws-40-0093187 --note =1+1 --attribute Rack= --site Gannetholm"),
+		"site                Gannetholm")
+	if out := handler.ok(words("asset show array_gannetholm-2 -o json")); contains(out, "Rack") ||
 		!contains(out, `"note": "=1+1"`) {
 		t.Errorf("after the change: %s", out)
 	}
-	handler.env = append(handler.env, `EDITOR=sed -i s/Halsa$/Vaag/`)
-	handler.ok(words("asset change tws400093187 --edit"), "site                Vaag")
-	handler.ok(words("find tws 40 0093187"), "asset", "exactly")
+	handler.env = append(handler.env, `EDITOR=sed -i s/Gannetholm$/Marrowby/`)
+	handler.ok(words("asset change tws400093187 --edit"), "site                Marrowby")
+	handler.ok(words("find tws 40 0093187"), "Asset", "exact")
 	handler.ok(words("find controller --kind account -o json"), "[]")
 	if out, code := handler.run("", "asset", "show", "TWS-40-0093178"); code != 3 ||
 		!contains(out, "did you mean TWS-40-0093187") {
@@ -316,25 +317,26 @@ func TestTheRegisterInTheTerminal(t *testing.T) {
 	var hits apigen.Hits
 	w.as(0).must(200, "GET", "/find?words=controller&kind=case", nil).into(t, &hits)
 	w.as(0).untilState(hits.Items[0].Name, "open")
-	handler.ok(words("case show "+hits.Items[0].Name), "Array Halsa-2", "TW-N-1", "Serial: TWS-40-0093187",
+	handler.ok(words("case show "+hits.Items[0].Name), "Array Gannetholm-2", "TW-N-1", "Serial: TWS-40-0093187",
 		"Site number: TW-55018", "Region: North")
-	handler.ok(words("case deadlines "+hits.Items[0].Name), "30m") // narrowed by kind
+	handler.ok(words("case deadlines "+hits.Items[0].Name), "30 minutes") // narrowed by kind
 	if out, code := lead.run("", "contract", "change", "TW-N-1", "--ends", "2027-12-31"); code != 4 ||
-		!contains(out, "1 live case keeps", "--meant") {
+		!contains(out, "1 live case keeps", "--confirm") {
 		t.Errorf("a change that touches: status %d: %s", code, out)
 	}
-	lead.ok(words("contract change TW-N-1 --ends 2027-12-31 --meant"), "403 days left")
-	if out, code := handler.run("", "asset", "remove", "Array", "Halsa-2"); code != 2 {
+	lead.ok(words("contract change TW-N-1 --ends 2027-12-31 --confirm"), "403 days left")
+	if out, code := handler.run("", "asset", "remove", "Array", "Gannetholm-2"); code != 2 {
 		t.Errorf("two names: status %d: %s", code, out)
 	}
-	if out, code := handler.run("", "asset", "remove", "Array Halsa-2"); code != 4 || !contains(out, "cases refer to it") {
+	if out, code := handler.run("", "asset", "remove", "Array Gannetholm-2"); code != 4 ||
+		!contains(out, "cases refer to it") {
 		t.Errorf("removing what a case is about: status %d: %s", code, out)
 	}
 	handler.ok([]string{"asset", "add", "--vendor", "tallow", "--name", "Spare"}, "Covered by TW-C-7718")
 	handler.ok(words("asset remove spare"), "Removed.")
 	for args, say := range map[string]string{"__complete case show ": hits.Items[0].Name + "\tController B",
 		"__complete vendor show ":        "tallow\tTallow & Wick Storage",
-		"__complete asset show array":    "TWS-40-0093187\tArray Halsa-2",
+		"__complete asset show array":    "TWS-40-0093187\tArray Gannetholm-2",
 		"__complete case open --vendor ": "corvane\t", "completion bash": "bash completion",
 		"contract list --ending-on 2028-01-01": "TW-N-1"} {
 		if out, code := handler.run("", strings.Split(args, " ")...); code != 0 || !contains(out, say) {
@@ -342,8 +344,8 @@ func TestTheRegisterInTheTerminal(t *testing.T) {
 		}
 	}
 	for args, say := range map[string]string{"case show " + hits.Items[0].Name + " -o csv": "csv is for lists",
-		"asset add": "say what it is", "asset change Array_Halsa-2": "say what to change",
-		"contract add --vendor tallow --term rubbish": "--term: a promise is written",
+		"asset add": "describe it with flags or with --from FILE", "asset change Array_Gannetholm-2": "say what to change",
+		"contract add --vendor tallow --term rubbish": "--term: write a target as DEADLINE LEVEL TARGET",
 		"asset add --attribute x":                     "NAME=VALUE", "contract add --allowance-amount many": "whole number"} {
 		if out, code := handler.run("", words(args)...); code != 2 || !contains(out, say) {
 			t.Errorf("%s: status %d, want %q in\n%.600s", args, code, say, out)

@@ -31,9 +31,9 @@ func TestDoneButNotShown(t *testing.T) {
 		}
 	}
 	_, etag := ragna.get(name)
-	p := ragna.must(503, "POST", "/cases/"+name+"/steps", m{"step": "change-severity", "to": 4, "reason": "by the API"},
+	p := ragna.must(503, "POST", "/cases/"+name+"/steps", m{"step": "severity", "to": 4, "reason": "by the API"},
 		"If-Match", etag).problem(t)
-	if !strings.HasSuffix(p.Type, "done-not-shown") || !contains(*p.Detail, "was done and is kept", "do not repeat it") {
+	if !strings.HasSuffix(p.Type, "done-not-shown") || !contains(*p.Detail, "was done.", "do not repeat the request") {
 		t.Errorf("%+v", p)
 	}
 	back()
@@ -65,10 +65,11 @@ func TestWhatACaseShows(t *testing.T) {
 		"--environment", "production", "--effect", "none",
 		"--happened", "It reads one card in three.\nCleaning it changed nothing.", "--contact",
 		"Emil Dahl, +44 1632 960 001", "--needed-by", due.Format(time.RFC3339)}, "C-1001")
-	shown := sh.ok(words("case show C-1001"), "kind", "work", "opened", "Mon 23", "needed by", "Tue 24", "contact",
+	shown := sh.ok(words("case show C-1001"), "kind", "Work to be done", "opened", "Mon 23", "needed by", "Tue 24",
+		"contact",
 		"Emil Dahl, +44 1632 960 001", "It reads one card in three.", "Cleaning it changed nothing.", "environment",
-		"production")
-	if contains(shown, "reach") || !contains(out, "draft") {
+		"Production")
+	if contains(shown, "reach") || !contains(out, "Draft") {
 		t.Errorf("%s\n%s", out, shown)
 	}
 }

@@ -41,9 +41,9 @@ func TestPacksTablesAndSecretsInTheConsole(t *testing.T) {
 		attach("pack-file", put("bad.yaml",
 			strings.NewReplacer("zone: Asia/Singapore", "zone: Asia/Moon", "kind: endpoint", "sort: endpoint").Replace(whole))),
 		see("pack-wrong"))
-	w.says(admin, "pack-wrong", "nothing of that name is known here")
+	w.says(admin, "pack-wrong", "there is no such field")
 	w.steps(admin, attach("pack-file", put("thornwatch.yaml", whole)), press("pack-keep"), see("pack-done"))
-	w.says(admin, "pack-done", "Thornwatch Security is in")
+	w.says(admin, "pack-done", "Thornwatch Security is imported")
 	w.steps(admin, press("pack-leave"), press("read-pack"), attach("pack-file", put("again.yaml", whole)),
 		see("pack-same"))
 	// What was shown is not what is there any more: it is shown anew.
@@ -61,13 +61,13 @@ func TestPacksTablesAndSecretsInTheConsole(t *testing.T) {
 	w.steps(admin, dp.Navigate(w.url+"/register/assets"), press("tables-open"),
 		attach("table-file", put("bad.csv", "vendor,name,Shoe size\ntallow,One,44\nmoon,Two,45\n")))
 	w.says(admin, "table-sum",
-		"As it stands nothing would be changed. 2 rows: 1 to add, 0 to change, 0 the same, 1 refused.")
-	w.says(admin, "tables", "Not understood, and passed over: Shoe size.")
+		"Nothing would be changed. 2 rows: 1 to add, 0 to change, 0 the same, 1 refused.")
+	w.says(admin, "tables", "Ignored, as not recognised: Shoe size.")
 	w.steps(admin, attach("table-file", put("broken.csv", "vendor,name\ntallow,\"One\" x\n")))
-	w.says(admin, "table-problem", "line 2: a quote stands where none can be")
+	w.says(admin, "table-problem", "line 2: there is a quote where none is allowed")
 	w.steps(admin, attach("table-file", put("good.csv", "vendor;name;serial\ntallow;One;S-1\ntallow;Two;'-S2\n")),
 		press("table-take"))
-	w.says(admin, "table-sum", "It is in. 2 rows: 2 added")
+	w.says(admin, "table-sum", "Imported. 2 rows: 2 added")
 	w.steps(admin, press("table-leave"), see("thing-row"))
 
 	// A secret: what is wrong stands beside its field; it is shown on a click, and that is on record.
@@ -83,7 +83,7 @@ func TestPacksTablesAndSecretsInTheConsole(t *testing.T) {
 	w.steps(admin, press("change-secret"), write("secret-hosts", " evil.example"), press("keep-secret"))
 	w.says(admin, "wrong-value", "give the value again")
 	w.steps(admin, press("rotate"))
-	w.says(admin, "turned", "1 secret was closed anew")
+	w.says(admin, "turned", "1 secret was encrypted again")
 	if html, err := browser.Eval[string](admin,
 		"document.documentElement.outerHTML + JSON.stringify(localStorage) + JSON.stringify(sessionStorage)"); err != nil ||
 		strings.Count(html, "rope-and-tar") > 1 {

@@ -62,12 +62,12 @@ func TestSettingsFromAFile(t *testing.T) {
 		}
 	}
 	write("database: " + w.db + "\nrebuild: false\n")
-	s.ok(words("check --config "+file), "0 cases replayed")
+	s.ok(words("check --config "+file), "0 cases checked")
 	s.env = []string{"ROUNDHOUSE_DATABASE=postgres://x:y@127.0.0.1:1/z"}
 	if out, code := s.run("", "check", "--config", file); code != 1 || !contains(out, "cannot be reached") {
 		t.Errorf("the environment comes first: status %d: %s", code, out)
 	}
-	s.ok(words("check --config "+file+" --database "+w.db), "0 cases replayed")
+	s.ok(words("check --config "+file+" --database "+w.db), "0 cases checked")
 	for text, say := range map[string]string{"listem: x\n": "listem is not a setting", "database: [": "desk.yaml",
 		"rebuild: perhaps\n": "rebuild"} {
 		write(text)

@@ -8,7 +8,7 @@ import (
 )
 
 // The whole way of a case over the API, on a clock that the test moves: graded,
-// attested, filed, answered, late, disputed, fixed, rejected, accepted, closed, reopened.
+// confirmed, filed, answered, late, disputed, fixed, rejected, accepted, closed, reopened.
 func TestTheWayOfACase(t *testing.T) {
 	t.Parallel()
 	w := still(t)
@@ -29,10 +29,10 @@ func TestTheWayOfACase(t *testing.T) {
 	}
 	refused := ragna.do("POST", "/cases/"+name+"/steps", m{"step": "file"}, "If-Match", tag(ragna, name)).problem(t)
 	if refused.Status != 422 || len(*refused.Errors) != 3 {
-		t.Errorf("filed without attesting or a contact: %+v", refused)
+		t.Errorf("filed without confirming or a contact: %+v", refused)
 	}
 	for _, c := range v.LevelHeld.Criteria {
-		ragna.step(name, m{"step": "attest", "criterion": c.Id})
+		ragna.step(name, m{"step": "confirm", "criterion": c.Id})
 	}
 	ragna.must(200, "PATCH", "/cases/"+name, m{"texts": m{"contact_always": "Emil Dahl, +44 1632 960 001"}}, "If-Match",
 		tag(ragna, name))
@@ -93,11 +93,11 @@ func TestTheWayOfACase(t *testing.T) {
 		t.Errorf("a fix offered: %+v", v.Deadlines)
 	}
 	w.clock.move(30 * time.Minute)
-	if r := ragna.do("POST", "/cases/"+name+"/steps", m{"step": "reject-fix"}, "If-Match",
+	if r := ragna.do("POST", "/cases/"+name+"/steps", m{"step": "reject"}, "If-Match",
 		tag(ragna, name)).problem(t); r.Status != 422 {
 		t.Errorf("rejected without a reason: %+v", r)
 	}
-	ragna.step(name, m{"step": "reject-fix", "reason": "The same again."})
+	ragna.step(name, m{"step": "reject", "reason": "The same again."})
 	v = ragna.untilState(name, "open")
 	if d := find(v, "resolution"); d.Standing != "running" || d.CountedSeconds != 40*60+60*60 {
 		t.Errorf("resolution goes on as if it had never stopped: %+v", d)
@@ -105,7 +105,7 @@ func TestTheWayOfACase(t *testing.T) {
 	w.clock.move(time.Hour)
 	w.speak("corvane", "CV-20417", false, "fix out", "repair")
 	ragna.untilState(name, "fix-offered")
-	ragna.step(name, m{"step": "accept-fix", "reason": "Holds.", "cause": "A lost route."})
+	ragna.step(name, m{"step": "accept", "reason": "Holds.", "cause": "A lost route."})
 	v = ragna.untilState(name, "resolved")
 	if v.Line.Move != nil || *v.Cause != "A lost route." {
 		t.Errorf("resolved: %+v", v.Line)
@@ -176,10 +176,10 @@ func TestWhatVendorsDoWithoutAsking(t *testing.T) {
 		t.Error("after a dispute the move is theirs")
 	}
 
-	ragna.step(name, m{"step": "change-severity", "to": 1, "reason": "Now the whole harbour"})
+	ragna.step(name, m{"step": "severity", "to": 1, "reason": "Now the whole harbour"})
 	// The highest level asks for a condition and a contact, and goes out only with both.
 	top := ragna.levels("ninefathom")[0]
-	asked := m{"step": "change-level", "to": top.Rank, "reason": "Now the whole harbour"}
+	asked := m{"step": "level", "to": top.Rank, "reason": "Now the whole harbour"}
 	if a := ragna.do("POST", "/cases/"+name+"/steps", asked, "If-Match", tag(ragna, name)); a.status != 422 ||
 		!contains(string(a.body), "confirmed", top.Criteria[0].Text, "contact", "round the clock") {
 		t.Errorf("a level without its conditions: %d %s", a.status, a.body)
@@ -230,7 +230,7 @@ func TestWhatVendorsDoWithoutAsking(t *testing.T) {
 	ragna.hears(name, "vendor-message")
 	list := ragna.entries(name)
 	n := list[len(list)-1].Number
-	ragna.step(name, m{"step": "mark-offer", "offers": "fix", "entry": n})
+	ragna.step(name, m{"step": "offered", "offers": "fix", "entry": n})
 	v = ragna.untilState(name, "fix-offered")
 	if *v.Line.Move != "ours" || find(v, "resolution").Standing != "met" && find(v, "resolution").Standing != "met-late" {
 		t.Errorf("a fix marked: %+v", find(v, "resolution"))

@@ -95,9 +95,9 @@ func TestADraftIsChangedInTheTerminal(t *testing.T) {
 	}
 	sh.ok([]string{"case", "edit", "C-1001", "--happened", "Every gate says no.", "--contact-always",
 		"Emil Dahl, +44 1632 960 001", "--contact", "Ragna Lie", "--needed-by", ""}, "C-1001")
-	sh.ok(words("case show C-1001"), "Every gate says no.", "Emil Dahl, +44 1632 960 001", "production", "fault")
+	sh.ok(words("case show C-1001"), "Every gate says no.", "Emil Dahl, +44 1632 960 001", "Production", "Fault")
 	sh.fails(2, words("case edit C-1001"), "say what to change")
-	sh.ok(words("case attest C-1001"))
+	sh.ok(words("case confirm C-1001"))
 	sh.ok(words("case file C-1001"))
 	if out := sh.ok(words("case list --state draft,filed,open -o json")); strings.Count(out, `"number"`) != 1 {
 		t.Errorf("%s", out)
@@ -194,7 +194,7 @@ func TestWhatNobodyKnowsIsSaid(t *testing.T) {
 		t.Errorf("corrected from %s: %+v", was, v.References)
 	}
 	ragna.must(404, "GET", "/cases/"+was, nil)
-	sh.ok([]string{"case", "call", name, "--by", "portal", "--with", "Asmita Rawal", "--word", "simmering", "--at",
+	sh.ok([]string{"case", "call", name, "--by", "portal", "--with", "Asmita Rawal", "--status", "simmering", "--at",
 		"2026-11-23T09:00:00Z", "--text", "Hm"}, "simmering", "Warning")
 	if out, code := sh.run("", "case", "open", "Another", "--vendor", "lark", "--answer", "colour=red"); code != 4 ||
 		!contains(out, "colour") {

@@ -38,7 +38,7 @@ ladder:
 status_words:
   - {word: with the merchant, move: ours}
 forms:
-  - {kind: any, key: terminal, label: Terminal number, type: text, must: true,
+  - {kind: any, key: terminal, label: Terminal number, type: text, required: true,
      from: asset.serial, hint: they look up the line by it}
 login_how: by mail to the account manager, two days
 access:
@@ -62,22 +62,22 @@ func TestAVendorFromNothing(t *testing.T) {
 	keep(strings.NewReplacer("Asia/Kolkata", "Asia/Atlantis", "channels: [phone]", "channels: [chat]", "late_by: 2h",
 		"late_by: two", "FE-\\d", "FE-(\\d", "ragna@", "nobody@", "round-the-clock\nsite", "lunar\nsite").Replace(ferrous))
 	out, code := admin.run("", "vendor", "add", "--from", file)
-	if code != 4 || !contains(out, "zone:", "levels[0].channels[0]: nobody can reach", "ladder[0].late_by",
+	if code != 4 || !contains(out, "zone:", "levels[0].channels[0]: this level cannot be requested", "ladder[0].late_by",
 		"reference_pattern: it does not compile", "access[0].person: nobody here", "hours: there is no calendar") {
 		t.Errorf("all mistakes at once: status %d: %s", code, out)
 	}
 	keep(ferrous)
 	admin.ok(words("vendor add --from "+file), "Ferrous Payments, ferrous")
 	admin.ok(words("vendor show ferrous"), "Dark", "No card is taken anywhere", "needs a contact round the clock",
-		"The duty desk, +44 1632 960 055", "Ishaan Rao", "Duty manager", "late by 2h", "Terminal number")
+		"The duty desk, +44 1632 960 055", "Ishaan Rao", "Duty manager", "once late by 2 hours", "Terminal number")
 	admin.ok(words("vendor cards ferrous"), "BEGIN:VCARD\r\nVERSION:4.0", "FN:Ishaan Rao", "ORG:Ferrous Payments")
 	admin.ok([]string{"vendor", "change", "ferrous", "--zone", "Europe/Oslo", "--language", "English", "--through",
 		"corvane", "--note", ""}, "zone                Europe/Oslo", "through             corvane")
 	if out, code := admin.run("", "vendor", "change", "ferrous", "--key", "iron"); code != 4 ||
-		!contains(out, "key: it stays") {
+		!contains(out, "the key cannot be changed") {
 		t.Errorf("another key: status %d: %s", code, out)
 	}
-	admin.ok(words("find ferrous_payments"), "vendor", "exactly")
+	admin.ok(words("find ferrous_payments"), "Vendor", "exact")
 	handler := w.as(0)
 	handler.must(403, "POST", "/vendors",
 		m{"key": "x", "name": "X", "zone": "UTC", "hours": "round-the-clock", "levels": []m{}})
@@ -86,10 +86,10 @@ func TestAVendorFromNothing(t *testing.T) {
 	tag := handler.must(200, "GET", "/vendors/tallow", nil).header.Get("ETag")
 	if p := w.as(4).must(422, "PATCH", "/vendors/tallow",
 		m{"levels": []m{{"label": "One", "severities": []int{1, 2, 3, 4}}}}, "If-Match",
-		tag).problem(t); !contains(*p.Detail, "1 live case holds a level that would be gone") {
+		tag).problem(t); !contains(*p.Detail, "1 live case has a level that would be removed") {
 		t.Errorf("%+v", p)
 	}
-	// What was attested stays in the record of who stood for it; the level's new condition counts from now on.
+	// What was confirmed stays in the record of who stood for it; the level's new condition counts from now on.
 	var facts apigen.Vendor
 	w.as(4).must(200, "GET", "/vendors/tallow", nil).into(t, &facts)
 	levels := facts.Facts.Levels
@@ -119,26 +119,26 @@ func TestWhatAVendorAsks(t *testing.T) {
 	ragna, admin := w.as(0), w.as(4)
 	tag := admin.must(200, "GET", "/vendors/tallow", nil).header.Get("ETag")
 	admin.must(200, "PATCH", "/vendors/tallow",
-		m{"forms": []m{{"kind": "any", "key": "serial", "label": "Serial number", "type": "text", "must": true,
+		m{"forms": []m{{"kind": "any", "key": "serial", "label": "Serial number", "type": "text", "required": true,
 			"from": "asset.serial", "hint": "cover goes by it"},
 			{"kind": "fault", "key": "since", "label": "First seen", "type": "date"},
 			{"kind": "part", "key": "part", "label": "Which part", "type": "choice", "choices": []string{"fan", "drive"},
-				"must": true}}}, "If-Match", tag)
+				"required": true}}}, "If-Match", tag)
 	asset := ragna.added("/assets",
-		m{"vendor": "tallow", "name": "Array Halsa-2", "serial": "TWS-40-0093187", "environment": "production"})
+		m{"vendor": "tallow", "name": "Array Gannetholm-2", "serial": "TWS-40-0093187", "environment": "production"})
 	var a apigen.AssetRecord
 	ragna.must(200, "GET", asset, nil).into(t, &a)
 	name := ragna.draft("tallow", "Controller B restarts [patient]")
 	v, match := ragna.get(name)
 	needs := func() (out string) {
 		for _, n := range v.Needs {
-			if n.Weight == "must" {
+			if n.Weight == apigen.NeedWeightRequired {
 				out += n.Text + "\n"
 			}
 		}
 		return out
 	}
-	if !contains(needs(), "Serial number, which they ask (cover goes by it)") || len(*v.Asked) != 2 {
+	if !contains(needs(), "Serial number, which the vendor asks for (cover goes by it)") || len(*v.Asked) != 2 {
 		t.Errorf("needs:\n%s%+v", needs(), v.Asked)
 	}
 	ragna.must(422, "POST", "/cases/"+name+"/steps", m{"step": "file"}, "If-Match", match)
@@ -179,7 +179,7 @@ func TestOurPeopleAtTheVendors(t *testing.T) {
 	ragna := w.as(0)
 	admin := w.shell(4)
 	admin.ok([]string{"person", "change", "ragna@saltmarsh.example", "--phone", "+44 1632 960 010", "--zone",
-		"Europe/Oslo", "--hours", "07:00-15:00", "--languages", "English"}, "Ragna Lie is handler")
+		"Europe/Oslo", "--hours", "07:00-15:00", "--languages", "English"}, "Ragna Lie: handler")
 	if out, code := admin.run("", "person", "change", "ragna@saltmarsh.example", "--zone",
 		"Europe/Atlantis"); code != 4 || !contains(out, "zone") {
 		t.Errorf("status %d: %s", code, out)
@@ -199,12 +199,12 @@ func TestOurPeopleAtTheVendors(t *testing.T) {
 		doubts += n.Text + "\n"
 	}
 	if !contains(doubts, "Ragna Lie is not among those who may open cases there; ask emil@saltmarsh.example",
-		"Start with corvane") {
+		"Go to corvane first: this vendor is reached through it") {
 		t.Errorf("doubts:\n%s", doubts)
 	}
 	admin.ok(words("person holds ragna@saltmarsh.example"), "Tallow & Wick Storage", "is a named contact",
-		"gets their notices")
-	admin.ok(words("person change emil@saltmarsh.example --leaves"), "To be given to somebody else when Emil Dahl leaves",
+		"gets its notices")
+	admin.ok(words("person change emil@saltmarsh.example --leaves"), "To hand over when Emil Dahl leaves",
 		"has a login", "may open, escalate")
-	admin.ok(words("person holds aksel@saltmarsh.example"), "Nothing at any vendor hangs on Aksel Rud")
+	admin.ok(words("person holds aksel@saltmarsh.example"), "Nothing at any vendor depends on Aksel Rud")
 }

@@ -71,13 +71,13 @@ func run(ready, dir string) error {
 				browser.Click(browser.ID("explain-update")), see("explanation")}},
 		{"case-dark.png", "dark", "/", 1280, 1000, []dp.Action[dp.Void]{see("today-line"), link("Drive 14"), see("entry-1")}},
 		{"open.png", "light", "/open", 1280, 1000,
-			[]dp.Action[dp.Void]{see("title"), dp.SendKeys(browser.ID("title"), "All gates at Halsa pier refuse tickets"),
+			[]dp.Action[dp.Void]{see("title"), dp.SendKeys(browser.ID("title"), "All gates at Gannetholm pier refuse tickets"),
 				browser.Pick("vendor", "corvane"),
 				browser.Click(browser.ID("effect-stopped")), browser.Click(browser.ID("reach-many")),
 				browser.Click(browser.ID("workaround-costly")), browser.Click(browser.ID("environment-production")), see("grade"),
 				dp.SendKeys(browser.ID("happened"),
 					"Since 11:40 every gate answers \"ticket not known\", for tickets bought today and before."),
-				dp.WaitVisible(dp.CSS(`[data-testid^="attest-"]`)),
+				dp.WaitVisible(dp.CSS(`[data-testid^="confirm-"]`)),
 				dp.Evaluate[dp.Void](`window.scrollTo(0,0)`)}},
 		{"vendor.png", "light", "/vendors/ninefathom", 1280, 800, []dp.Action[dp.Void]{dp.WaitVisible(dp.CSS("table"))}},
 		{"register.png", "light", "/register/assets", 1280, 800, []dp.Action[dp.Void]{see("thing-row")}},
@@ -85,7 +85,7 @@ func run(ready, dir string) error {
 		{"vendor-change.png", "light", "/vendors/ninefathom", 1280, 1000,
 			[]dp.Action[dp.Void]{see("edit"), browser.Click(browser.ID("edit")), see("f-levels-0-label")}},
 		{"by-hand.png", "light", "/", 1280, 900,
-			[]dp.Action[dp.Void]{see("today-line"), link("loses its line"), see("by-hand")}},
+			[]dp.Action[dp.Void]{see("today-line"), link("loses its line"), see("to-send")}},
 		{"secrets.png", "light", "/register/secrets", 1280, 800,
 			[]dp.Action[dp.Void]{see("secret"), browser.Click(browser.ID("reveal-corvane-passphrase")), see("secret-value"),
 				browser.Click(browser.ID("secret-corvane-passphrase")), see("secret-uses")}},
@@ -137,8 +137,8 @@ func files() (table, pack string, err error) {
 	if err != nil {
 		return "", "", err
 	}
-	rows := "vendor,name,serial,product,version,site,Colour\ntallow,Array Halsa-1,TWS-40-0088021,Array " +
-		"40,7.3,Halsa,grey\ntallow,Array Lund-1,TWS-40-0101217,Array 40,7.3,Lund,grey\ntallow,Array " +
+	rows := "vendor,name,serial,product,version,site,Colour\ntallow,Array Gannetholm-1,TWS-40-0088021,Array " +
+		"40,7.3,Gannetholm,grey\ntallow,Array Lund-1,TWS-40-0101217,Array 40,7.3,Lund,grey\ntallow,Array " +
 		"Lund-2,TWS-40-0101218,Array 40,9.0,Lund,grey\n"
 	dir, err := os.MkdirTemp("", "roundhouse-shots-")
 	if err != nil {

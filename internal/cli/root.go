@@ -111,9 +111,9 @@ func Root(a *app.App) *cobra.Command {
 		Use:   "roundhouse",
 		Short: "One desk for every support case that a company has open with its vendors",
 		Long: "Roundhouse keeps every support case that a company has open with every vendor it\nbuys from: " +
-			"opens it right, files it, keeps both sides' promises by exact clocks,\nand says at any moment whose move it " +
-			"is and what to do next.",
-		Example:       "  roundhouse demo\n  roundhouse today\n  roundhouse case show C-1001",
+			"opens it right, files it, watches the deadlines of both sides to the second,\nand always says who it waits on " +
+			"and what to do next.",
+		Example:       "  roundhouse demo\n  roundhouse today\n  roundhouse case show C-1077",
 		SilenceUsage:  true,
 		SilenceErrors: true,
 		Args:          app.NoSuchCommand,
@@ -123,7 +123,14 @@ func Root(a *app.App) *cobra.Command {
 		"table for people, json for programs, csv for spreadsheets")
 	root.PersistentFlags().StringVar(&a.URL, "url", os.Getenv("ROUNDHOUSE_URL"),
 		"address of the service (ROUNDHOUSE_URL; else where you signed in)")
+	root.PersistentFlags().StringVar(&a.ZoneName, "zone", "",
+		"time zone for times, like Europe/Oslo; your own if left out")
 	root.PersistentPreRunE = func(c *cobra.Command, _ []string) error {
+		if a.ZoneName != "" {
+			if _, err := a.Zone(c.Context()); err != nil {
+				return err
+			}
+		}
 		if a.Format == "csv" && !slices.Contains([]string{"list", "today", "find", "deadlines", "holds"}, c.Name()) {
 			return app.Usagef("csv is for lists; use table or json here")
 		}
@@ -140,7 +147,7 @@ func Root(a *app.App) *cobra.Command {
 		today.New(a).Today(), cases.New(a).Cases(),
 		reg.Vendors(), reg.Find(), reg.Assets(), reg.Products(), reg.Accounts(), reg.Contracts(), h.Calendars(), h.Policy(),
 		who.Tokens(), who.People(), sec.Secrets(), sec.Keys(), &cobra.Command{
-			Use: "version", Short: "Say which roundhouse this is", Args: cobra.NoArgs,
+			Use: "version", Short: "Print the version", Args: cobra.NoArgs, Example: "  roundhouse version",
 			RunE: func(*cobra.Command, []string) error {
 				fmt.Fprintln(a.Stdout, "roundhouse", Version)
 				return nil

@@ -136,7 +136,7 @@ func (c *Client) Do(ctx context.Context, method, path string, body any, header m
 	d := json.NewDecoder(res.Body)
 	d.UseNumber()
 	if err := d.Decode(out); err != nil {
-		return "", fmt.Errorf("the service at %s answered what is not understood: %w", c.URL, err)
+		return "", fmt.Errorf("the service at %s gave an answer that cannot be read: %w", c.URL, err)
 	}
 	return res.Header.Get("ETag"), nil
 }
@@ -228,7 +228,7 @@ func Read[T any](c *Client, res *http.Response, err error) (out T, etag string, 
 	}
 	err = json.NewDecoder(res.Body).Decode(&out)
 	if err != nil {
-		err = fmt.Errorf("the service at %s answered what is not understood: %w", c.URL, err)
+		err = fmt.Errorf("the service at %s gave an answer that cannot be read: %w", c.URL, err)
 	}
 	return out, res.Header.Get("ETag"), err
 }

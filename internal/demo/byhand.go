@@ -42,15 +42,16 @@ func terminals(ctx context.Context, d *whole.Desk, admin, lead desk.Actor, prese
 		return err
 	}
 	if _, err := registry.Contracts.Add(ctx, d.Register, lead,
-		register.Contract{Vendor: "pellow", Number: "PCT-0419", Level: "Care",
+		register.Contract{Vendor: "pellow", Number: "PCT-0419", Tier: "Care",
 			Starts: present.AddDate(0, -8, 0).Format(time.DateOnly), Ends: present.AddDate(0, 16, 0).Format(time.DateOnly),
 			Everything: true,
 			Terms:      p.Vendor.UsualTerms}); err != nil {
 		return err
 	}
-	for _, x := range []register.Asset{{Name: "Counter Vaag 1", Serial: "PCT-88-10417", Site: "Vaag", Version: "8.1"},
-		{Name: "Counter Vaag 2", Serial: "PCT-88-10418", Site: "Vaag", Version: "7.9"},
-		{Name: "Gate Halsa 3", Serial: "PCT-88-11002", Site: "Halsa", Version: "8.1"}} {
+	for _, x := range []register.Asset{{Name: "Counter Marrowby 1", Serial: "PCT-88-10417", Site: "Marrowby",
+		Version: "8.1"},
+		{Name: "Counter Marrowby 2", Serial: "PCT-88-10418", Site: "Marrowby", Version: "7.9"},
+		{Name: "Gate Gannetholm 3", Serial: "PCT-88-11002", Site: "Gannetholm", Version: "8.1"}} {
 		x.Vendor, x.Product, x.Environment = "pellow", "Counter terminal", "production"
 		if _, err := registry.Assets.Add(ctx, d.Register, lead, x); err != nil {
 			return err
@@ -71,12 +72,13 @@ func (s *stage) carried(ctx context.Context, present time.Time) error {
 		serial, title, happened, reach, reference, heard string
 		ago                                              time.Duration
 	}{
-		{"PCT-88-10418", "Counter Vaag 2 prints every receipt twice",
-			"Since the paper was changed this morning each receipt comes twice; the books have it once.", "one", "PT-40692",
+		{"PCT-88-10418", "Counter Marrowby 2 prints every receipt twice",
+			"Since the paper was changed this morning every receipt is printed twice; the books have it once.", "one",
+			"PT-40692",
 			"Which lot is printed on the core of the paper roll?", 26 * time.Hour},
-		{"PCT-88-11002", "Gate Halsa 3 refuses cards of one bank",
-			"Cards that begin with 5399 are refused with code 57; all others are taken.", "few", "PT-40718", "", 5 * time.Hour},
-		{"PCT-88-10417", "Counter Vaag 1 loses its line after closing",
+		{"PCT-88-11002", "Gate Gannetholm 3 refuses cards of one bank",
+			"Cards of one bank are refused with code 57; all others work.", "few", "PT-40718", "", 5 * time.Hour},
+		{"PCT-88-10417", "Counter Marrowby 1 loses its line after closing",
 			"At eleven in the evening it goes dark and comes back at five.", "few", "", "", 40 * time.Minute},
 	} {
 		s.now = present.Add(-x.ago).Truncate(time.Second)
@@ -112,7 +114,7 @@ func (s *stage) carried(ctx context.Context, present time.Time) error {
 		}
 		s.now = s.now.Add(3 * time.Hour)
 		if _, err := s.d.Cases.AddCall(ctx, emil, ref.ID,
-			cases.Heard{With: "Care desk", By: "portal", At: s.now, Text: x.heard, Word: "With merchant"}); err != nil {
+			cases.Heard{With: "Care desk", By: "portal", At: s.now, Text: x.heard, Status: "With merchant"}); err != nil {
 			return err
 		}
 		if err := s.d.Cases.MarkRead(ctx, emil, ref.ID, 4); err != nil {

@@ -6,9 +6,9 @@ import (
 
 // matter is what a case is about.
 type matter struct {
-	vendor, title, onWhat, happened, expected string
-	effect, reach, workaround                 string
-	kind                                      string
+	vendor, title, affected, happened, expected string
+	effect, reach, workaround                   string
+	kind                                        string
 }
 
 var matters = []matter{
@@ -16,7 +16,7 @@ var matters = []matter{
 		"Since the maintenance of last night machines in region Ern get addresses from the wrong range. Two services " +
 			"cannot see their database.", "Addresses from the range that is set.", "degraded", "many", "costly", "fault"},
 	{"corvane", "Object store bills the retired region", "Account saltmarsh-prod",
-		"The bill still lists 4.1 TB in region Vaag, which was emptied and retired in spring.",
+		"The bill still lists 4.1 TB in region Marrowby, which was emptied and retired in spring.",
 		"Nothing billed for a retired region.", "awkward", "few", "easy", "money"},
 	{"corvane", "Raise the message rate for storm notices", "Queue storm-notices",
 		"At the last storm warning 8,000 messages waited for eleven minutes at the rate limit of 500 a minute.",
@@ -30,28 +30,29 @@ var matters = []matter{
 	{"corvane", "Certificate of the booking front is not renewed", "Front booking-eu",
 		"The certificate runs out in six days and the automatic renewal answers with an internal error.",
 		"Renewed thirty days ahead.", "awkward", "many", "costly", "fault"},
-	{"ninefathom", "Radio link Ern-Vaag loses one packet in five", "Link RL-ERN-VAAG",
+	{"ninefathom", "Radio link Ern-Marrowby loses one packet in five", "Link RL-ERN-MARROWBY",
 		"Loss of 18 to 22 per cent in both directions since the gale. Voice between the harbours cannot be understood.",
 		"Loss under 0.1 per cent.", "degraded", "many", "none", "fault"},
-	{"ninefathom", "No traffic on the line to Halsa pier", "Line L-0093-7",
+	{"ninefathom", "No traffic on the line to Gannetholm pier", "Line L-0093-7",
 		"The line went dark at low tide. Equipment at our end has power and was restarted.", "Traffic.", "stopped", "many",
 		"costly", "fault"},
 	{"ninefathom", "Which colour code for the new fibre at Ern?", "Site Ern harbour",
 		"Our electrician asks which colour code applies to the pair that you lay in January.", "The table you use.", "none",
 		"", "", "question"},
 	{"ninefathom", "Jitter on ferry uplinks at the outer bank", "Uplinks of five ferries",
-		"Between the outer bank and Vaag jitter rises to 140 ms, at every crossing.", "Below 30 ms as measured in summer.",
+		"Between the outer bank and Marrowby jitter rises to 140 ms, at every crossing.",
+		"Below 30 ms as measured in summer.",
 		"degraded", "few", "easy", "fault"},
-	{"ninefathom", "Second address block for the Vaag office", "Site Vaag",
+	{"ninefathom", "Second address block for the Marrowby office", "Site Marrowby",
 		"The office grows by nine desks in February and needs a further block of sixteen addresses.",
 		"A block by the end of January.", "none", "", "", "capacity"},
-	{"tallow", "Controller B restarts under snapshot load", "Array Halsa-2, TWS-40-0093187",
+	{"tallow", "Controller B restarts under snapshot load", "Array Gannetholm-2, TWS-40-0093187",
 		"Controller B restarts when the second snapshot of an hour begins. Six times since Thursday.", "No restart.",
 		"degraded", "many", "costly", "fault"},
-	{"tallow", "Fan tray 2 reports wrong speed", "Array Halsa-1, TWS-40-0088021",
-		"The tray says 0 turns and an alarm, while the fan can be heard.", "The speed it has.", "awkward", "few",
+	{"tallow", "Fan tray 2 reports wrong speed", "Array Gannetholm-1, TWS-40-0088021",
+		"The tray says 0 turns and an alarm, while the fan can be heard.", "The present speed.", "awkward", "few",
 		"easy", "part"},
-	{"tallow", "Spare shelf for Array Halsa-1", "Array Halsa-1, TWS-40-0088021",
+	{"tallow", "Spare shelf for Array Gannetholm-1", "Array Gannetholm-1, TWS-40-0088021",
 		"We need a further shelf of twelve drives before the winter timetable.", "An offer and a date.", "none", "", "",
 		"order"},
 	{"tallow", "Write latency doubles every full hour", "Array Ern-1, TWS-40-0090455",
@@ -74,14 +75,14 @@ var texts = map[string]string{
 	"auto": "This is an automatic message. We have received your request and will look at it in turn.",
 	"vendor": "Could you send us the event log of the hour in which it happened, and tell us whether anything " +
 		"was changed that day?",
-	"carries-on": "I have what I need. The works are looking at it, and I will come back to you.",
+	"carries-on": "I have what I need. Engineering is looking at it, and I will get back to you.",
 	"ours":       "The log of that hour is below. Nothing was changed on our side that day, nor in the week before.",
 	"note":       "The contractor was in the cabinet on Thursday and told nobody. Ask him before we blame them.",
-	"fix":        "We have put a correction in. Please try it and tell us whether it works for you.",
-	"workaround": "Until we have a correction: restart the collector every night, that keeps it going.",
-	"grade":      "Handled at the level that our own assessment gives.",
+	"fix":        "We have applied a correction. Please try it and tell us whether it works for you.",
+	"workaround": "Until we have a correction, restart the collector every night; that keeps it running.",
+	"grade":      "We are handling this at the level of our own assessment.",
 	"they-close": "No further action is needed on our side. Closing.",
-	"reject":     "The same again twenty minutes after the correction, with the same line in the log.",
+	"reject":     "It failed again twenty minutes after the correction, with the same line in the log.",
 }
 
 const (
@@ -97,9 +98,9 @@ var ended = [][]act{
 		{29 * hour, "accept", "Tried on the test system and then for a day in production."}, {30 * hour, "close", ""}},
 	{{5 * minute, "file", ""}, {6 * minute, "auto", ""}, {27 * hour, "vendor", ""}, {28 * hour, "note", ""},
 		{30 * hour, "ours", ""}, {50 * hour, "workaround", ""}, {98 * hour, "fix", ""}, {100 * hour, "reject", ""},
-		{146 * hour, "fix", ""}, {170 * hour, "accept", "Holds since two nights."}, {171 * hour, "close", ""}},
+		{146 * hour, "fix", ""}, {170 * hour, "accept", "It has held for two nights."}, {171 * hour, "close", ""}},
 	{{2 * minute, "file", ""}, {3 * minute, "auto", ""}, {3 * hour, "carries-on", ""},
-		{26 * hour, "resolve", "It was our own change of last week; taken back."}, {27 * hour, "close", ""}},
+		{26 * hour, "resolve", "It was our own change of last week; reverted."}, {27 * hour, "close", ""}},
 	{{10 * minute, "file", ""}, {11 * minute, "auto", ""}, {4 * hour, "vendor", ""}, {25 * hour, "ours", ""},
 		{30 * hour, "grade", ""}, {52 * hour, "they-close", ""}, {54 * hour, "resolve", "It has not come back."},
 		{54*hour + 5*minute, "close", ""}},
@@ -125,7 +126,7 @@ var going = []struct {
 		{96 * hour, "fix", ""}, {97 * hour, "read", ""}}},
 	{40 * minute, 12, 3, 1, []act{{2 * minute, "file", ""}, {3 * minute, "auto", ""}}},
 	{11 * day, 14, 3, 0, []act{{2 * minute, "file", ""}, {3 * minute, "auto", ""}, {30 * hour, "workaround", ""},
-		{31 * hour, "ours", ""}, {60 * hour, "park", "Waits for the change window of the winter timetable."}}},
+		{31 * hour, "ours", ""}, {60 * hour, "park", "Waiting for the change window of the winter timetable."}}},
 	{9 * day, 9, 3, 2, []act{{2 * minute, "file", ""}, {3 * minute, "auto", ""}, {8 * hour, "vendor", ""},
 		{9 * hour, "ours", ""}, {50 * hour, "carries-on", ""}}},
 	{26 * hour, 13, 4, 1, []act{{2 * minute, "file", ""}, {3 * minute, "auto", ""}}},

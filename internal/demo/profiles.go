@@ -113,9 +113,9 @@ func newcomers(ctx context.Context, d *whole.Desk, admin, lead desk.Actor, prese
 		product  register.Product
 		assets   []register.Asset
 	}{
-		{key: "brackwater", contract: register.Contract{Number: "BW 311", Level: "Care of counters", Starts: date(-400),
+		{key: "brackwater", contract: register.Contract{Number: "BW 311", Tier: "Counter support", Starts: date(-400),
 			Ends: date(120)}},
-		{key: "quillgate", contract: register.Contract{Number: "QG-L-20417", Level: "Licences with upkeep",
+		{key: "quillgate", contract: register.Contract{Number: "QG-L-20417", Tier: "Licences with maintenance",
 			Starts: date(-200), Ends: date(165), Notice: date(80)},
 			account: register.Account{Number: "SALT-20417", Called: "licence", Name: "Shop and counters",
 				Holder: "Solveig Brandt"},
@@ -125,18 +125,18 @@ func newcomers(ctx context.Context, d *whole.Desk, admin, lead desk.Actor, prese
 			assets: []register.Asset{{Name: "Ticket shop, public", Product: "Ticket shop", Version: "2026.3",
 				Environment: "production"},
 				{Name: "Counter screens, all harbours", Product: "Ticket shop", Version: "2026.1", Environment: "production"}}},
-		{key: "thornwatch", contract: register.Contract{Number: "TH-900-214-077", Level: "Guard with warden",
+		{key: "thornwatch", contract: register.Contract{Number: "TH-900-214-077", Tier: "Guard with warden",
 			Starts: date(-30), Ends: date(335)},
 			account: register.Account{Number: "900-214-077", Called: "licence", Name: "All machines"}},
-		{key: "ledgerwell", contract: register.Contract{Number: "LW-EMP-00612", Level: "Monthly runs", Starts: date(-700),
+		{key: "ledgerwell", contract: register.Contract{Number: "LW-EMP-00612", Tier: "Monthly runs", Starts: date(-700),
 			Ends: date(30), Notice: date(5)},
 			account: register.Account{Number: "LW-EMP-00612", Called: "employer number", Holder: "Solveig Brandt"}},
-		{key: "emberline", contract: register.Contract{Number: "EB-KEEP-8841", Level: "Keep, parts and visits",
+		{key: "emberline", contract: register.Contract{Number: "EB-KEEP-8841", Tier: "Support with parts and visits",
 			Starts: date(-150), Ends: date(215)},
 			product: register.Product{Name: "Kiln 12", OurNames: []string{"the oven"},
 				NumberFound: "Behind the lid, under the button", Versions: []register.Version{{Name: "5.4"}}},
-			assets: []register.Asset{{Name: "Kiln Halsa", Serial: "EBK-12-40077", Product: "Kiln 12", Version: "5.4",
-				Site: "Halsa", Environment: "production"},
+			assets: []register.Asset{{Name: "Kiln Gannetholm", Serial: "EBK-12-40077", Product: "Kiln 12", Version: "5.4",
+				Site: "Gannetholm", Environment: "production"},
 				{Name: "Kiln Ern", Serial: "EBK-12-40081", Product: "Kiln 12", Version: "5.4", Site: "Ern harbour",
 					Environment: "production"}}},
 	} {
@@ -144,11 +144,11 @@ func newcomers(ctx context.Context, d *whole.Desk, admin, lead desk.Actor, prese
 		if err != nil {
 			return err
 		}
-		look, err := d.Exchange.ReadPack(ctx, admin, file, "", true)
+		look, err := d.Exchange.ImportPack(ctx, admin, file, "", true)
 		if err != nil {
 			return err
 		}
-		if _, err := d.Exchange.ReadPack(ctx, admin, file, look.Seen, false); err != nil {
+		if _, err := d.Exchange.ImportPack(ctx, admin, file, look.Seen, false); err != nil {
 			return err
 		}
 		facts, version, err := d.Register.VendorFacts(ctx, admin, x.key)

@@ -208,18 +208,18 @@ func (s *stage) open(ctx context.Context, st *story) error {
 	st.vendor = m.vendor
 	n := drafts.Draft{Vendor: m.vendor, Title: m.title, Kind: m.kind, Ticket: fmt.Sprintf("IT-%d", 5200+s.rnd.IntN(700)),
 		Facts: casesdb.Facts{Environment: "production", Effect: m.effect, Reach: m.reach, Workaround: m.workaround},
-		Texts: casesdb.Texts{Happened: m.happened, Expected: m.expected, OnWhat: m.onWhat,
+		Texts: casesdb.Texts{Happened: m.happened, Expected: m.expected, Affected: m.affected,
 			Since:   st.opened.Add(-40 * minute).Format("2 January, 15:04 UTC"),
 			Contact: s.people[st.owner].Name + ", +44 1632 960 0" + fmt.Sprint(10+st.owner)}}
 	v, err := registerdb.VendorByKey(ctx, s.db.DB, m.vendor)
 	if err != nil {
 		return err
 	}
-	words := append(strings.Split(m.onWhat, ", "), strings.Fields(m.onWhat)...)
+	words := append(strings.Split(m.affected, ", "), strings.Fields(m.affected)...)
 	n.Asset = mentioned(ctx, s.db.DB, v.ID, words)
 	// What the register does not answer by itself.
 	known := map[string]map[string]string{"corvane": {"tenant": "saltmarsh-prod", "wanted": "2000"},
-		"ninefathom": {"line": m.onWhat, "restarted": "yes"}, "tallow": {"part": m.onWhat}}[m.vendor]
+		"ninefathom": {"line": m.affected, "restarted": "yes"}, "tallow": {"part": m.affected}}[m.vendor]
 	n.Answers = map[string]string{}
 	for _, x := range v.Profile.V.Asks(m.kind) {
 		if answer := known[x.Key]; answer != "" {
@@ -231,7 +231,7 @@ func (s *stage) open(ctx context.Context, st *story) error {
 	}
 	if st.bare {
 		n.Answers = nil
-		n.Texts, n.Facts = casesdb.Texts{OnWhat: m.onWhat}, casesdb.Facts{Environment: "production", Effect: m.effect}
+		n.Texts, n.Facts = casesdb.Texts{Affected: m.affected}, casesdb.Facts{Environment: "production", Effect: m.effect}
 	} else if g, err := s.d.Filing.Grade(ctx, s.people[st.owner], "", "", n.Facts, nil); err == nil &&
 		int(g.Severity) != st.sev {
 		sev := st.sev
@@ -263,13 +263,13 @@ func (s *stage) do(ctx context.Context, st *story, a *act) error {
 	}
 	switch a.what {
 	case "file":
-		if err := s.attest(ctx, st, who); err != nil {
+		if err := s.confirm(ctx, st, who); err != nil {
 			return err
 		}
 		return step(cases.StepRequest{Step: casework.File})
 	case "accept":
 		return step(cases.StepRequest{Step: casework.AcceptFix, Reason: text,
-			Cause: "On the vendor's side; corrected there."})
+			Cause: "A fault on the vendor's side; corrected there."})
 	case "reject":
 		return step(cases.StepRequest{Step: casework.RejectFix, Reason: text})
 	case "resolve":
@@ -297,7 +297,7 @@ func (s *stage) do(ctx context.Context, st *story, a *act) error {
 	return s.vendorActs(ctx, st, a.what, text, who)
 }
 
-func (s *stage) attest(ctx context.Context, st *story, who desk.Actor) error {
+func (s *stage) confirm(ctx context.Context, st *story, who desk.Actor) error {
 	v, err := s.d.Pages.Case(ctx, who, st.caseID)
 	if err != nil || v.Level == nil {
 		return err
@@ -308,7 +308,7 @@ func (s *stage) attest(ctx context.Context, st *story, who desk.Actor) error {
 			return err
 		}
 		if _, err := s.d.Cases.Step(ctx, who, st.caseID, row.Version,
-			cases.StepRequest{Step: casework.Attest, Criterion: c.ID}); err != nil {
+			cases.StepRequest{Step: casework.Confirm, Criterion: c.ID}); err != nil {
 			return err
 		}
 	}
@@ -372,7 +372,7 @@ func (s *stage) vendorActs(ctx context.Context, st *story, what, text string, wh
 	case "vendor":
 		e.Word, e.Move = "waiting on you", "ours"
 	case "carries-on":
-		e.Word, e.Move = "with the works", "theirs"
+		e.Word, e.Move = "with engineering", "theirs"
 	case "fix":
 		e.Offers, e.Word = "fix", "fix out"
 	case "workaround":
@@ -382,7 +382,7 @@ func (s *stage) vendorActs(ctx context.Context, st *story, what, text string, wh
 	case "they-close":
 		e.Kind, e.Word = channel.Ended, "shut"
 	default:
-		return fmt.Errorf("nobody knows how to %s", what)
+		return fmt.Errorf("there is no way to %s", what)
 	}
 	s.feed[st.vendor] = append(s.feed[st.vendor], e)
 	if err := s.d.Inbox.Collect(ctx, s.links[st.vendor], 0); err != nil {

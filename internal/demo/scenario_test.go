@@ -82,7 +82,7 @@ func TestTheDemoHasSomethingToShowAtAnyTime(t *testing.T) {
 				standings[l.Standing]++
 			}
 			if len(today.Lines) < 15 || steps[attention.Chase] == 0 || steps[attention.Verify] == 0 ||
-				steps[attention.Carry] == 0 || standings[deadline.Late] < 2 || standings[deadline.Running] == 0 {
+				steps[attention.Send] == 0 || standings[deadline.Late] < 2 || standings[deadline.Running] == 0 {
 				t.Errorf("Today has %d lines, steps %v, standings %v", len(today.Lines), steps, standings)
 			}
 			states := map[casework.State]int{}

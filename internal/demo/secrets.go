@@ -24,13 +24,14 @@ func Secrets(ctx context.Context, d *whole.Desk, st *db.Store) error {
 		value  string
 	}{
 		{register.Secret{Name: "corvane-passphrase", Vendor: "corvane", Label: "Support passphrase", Kind: "passphrase",
-			Hosts: []string{"127.0.0.1"}, Holder: "Ragna Lie", Note: "They ask for it before they touch the private network."},
+			Hosts: []string{"127.0.0.1"}, Holder: "Ragna Lie",
+			Note: "The vendor asks for it before it touches the private network."},
 			"copper-anchor-nineteen"},
 		{register.Secret{Name: "pellow-merchant-pin", Vendor: "pellow", Label: "Merchant PIN", Kind: "pin",
-			Readers: []string{"emil@saltmarsh.example", "solveig@saltmarsh.example"}, Note: "Only said on the phone."},
+			Readers: []string{"emil@saltmarsh.example", "solveig@saltmarsh.example"}, Note: "Only read out on the phone."},
 			"804-1722"},
 		{register.Secret{Name: "ninefathom-phone-phrase", Vendor: "ninefathom", Label: "Phrase for the phone desk",
-			Kind: "passphrase", Holder: "Tuva Holm", Place: "The safe at Halsa, second envelope"}, ""},
+			Kind: "passphrase", Holder: "Tuva Holm", Place: "The safe at Gannetholm, second envelope"}, ""},
 		{register.Secret{Name: "desk-mailbox", Label: "Password of the desk's mailbox", Kind: "password",
 			Hosts: []string{"mail.saltmarsh.example:587", "mail.saltmarsh.example:993"}}, "tide-table-4402-lantern"},
 	} {

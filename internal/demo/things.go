@@ -30,11 +30,11 @@ func Things(ctx context.Context, d *whole.Desk, st *db.Store, a desk.Actor, pres
 		{Vendor: "tallow", Name: "Server R2", OurNames: []string{"pizza box"},
 			NumberFound: "On the lid, and in the setup screen"},
 		{Vendor: "ninefathom", Name: "Radio link", Components: []string{"mast unit", "indoor unit", "aerial"},
-			NumberFound: "In the yearly list; it begins with RL"},
+			NumberFound: "In the yearly list; it starts with RL"},
 		{Vendor: "ninefathom", Name: "Leased line", NumberFound: "On the bill, and on the label of the wall box"},
 		{Vendor: "ninefathom", Name: "Ferry uplink", OurNames: []string{"ship net"}},
 		{Vendor: "corvane", Name: "Machine", OurNames: []string{"VM", "virtual server"},
-			NumberFound: "In their console under Details, first line"},
+			NumberFound: "In the console under Details, first line"},
 		{Vendor: "corvane", Name: "Managed database",
 			Versions: []register.Version{{Name: "14", SupportedUntil: date(45)}, {Name: "15"}}},
 		{Vendor: "corvane", Name: "Message queue"}, {Vendor: "corvane", Name: "Object store"},
@@ -45,28 +45,28 @@ func Things(ctx context.Context, d *whole.Desk, st *db.Store, a desk.Actor, pres
 		}
 	}
 	for _, x := range []register.Account{
-		{Vendor: "corvane", Number: "saltmarsh-prod", Name: "Everything that passengers meet", Called: "tenant",
-			Regions: []string{"Ern", "Vaag"}, Country: "NO", Holder: "Ragna Lie"},
-		{Vendor: "corvane", Number: "saltmarsh-lab", Name: "Trials and schooling", Called: "tenant",
+		{Vendor: "corvane", Number: "saltmarsh-prod", Name: "Everything that passengers use", Called: "tenant",
+			Regions: []string{"Ern", "Marrowby"}, Country: "NO", Holder: "Ragna Lie"},
+		{Vendor: "corvane", Number: "saltmarsh-lab", Name: "Trials and training", Called: "tenant",
 			Regions: []string{"Ern"}, Country: "NO", Holder: "Emil Dahl"},
 		{Vendor: "ninefathom", Number: "NFN-SLK-0093", Name: "All lines and links", Called: "customer number",
-			Holder: "Tuva Holm", Note: "The pass phrase for the phone desk is in the safe at Halsa, second envelope."},
-		{Vendor: "tallow", Number: "TW-55018", Name: "Halsa and Ern", Called: "site number"},
+			Holder: "Tuva Holm", Note: "The pass phrase for the phone desk is in the safe at Gannetholm, second envelope."},
+		{Vendor: "tallow", Number: "TW-55018", Name: "Gannetholm and Ern", Called: "site number"},
 	} {
 		if _, err := registry.Accounts.Add(ctx, d.Register, a, x); err != nil {
 			return err
 		}
 	}
 	for _, k := range []register.Contract{
-		{Vendor: "tallow", Number: "TW-C-5120", Level: "Parts by next day", Starts: date(-390), Ends: date(-25),
-			Products: []string{"Shelf 12"}, Note: "Not renewed: the shelves are to be replaced in spring."},
-		{Vendor: "tallow", Number: "TW-V-2201", Level: "Visits, servers", Starts: date(-340), Ends: date(24),
+		{Vendor: "tallow", Number: "TW-C-5120", Tier: "Parts by next day", Starts: date(-390), Ends: date(-25),
+			Products: []string{"Shelf 12"}, Note: "Not renewed: the shelves will be replaced in spring."},
+		{Vendor: "tallow", Number: "TW-V-2201", Tier: "Visits, servers", Starts: date(-340), Ends: date(24),
 			Notice: date(10), Products: []string{"Server R2"}, Rights: []string{"an engineer on the spot", "parts"},
-			Exclusions: "Batteries, and whatever the salt has eaten.",
+			Exclusions: "Batteries and salt damage.",
 			Allowance:  &register.Allowance{Unit: "hours", Amount: 40, Used: 31},
 			Terms: []register.Term{{Deadline: "first-response", Level: 1, Target: "2h", Calendar: "round-the-clock"},
 				{Deadline: "first-response", Level: 2, Target: "1bd", Calendar: "tallow-office"}}},
-		{Vendor: "ninefathom", Number: "NFN/RL/0107", Level: "Radio links, swift", Starts: date(-100), Ends: date(75),
+		{Vendor: "ninefathom", Number: "NFN/RL/0107", Tier: "Radio links, swift", Starts: date(-100), Ends: date(75),
 			Products: []string{"Radio link"}, Rights: []string{"a named contact"}, WhileOurs: "run",
 			Terms: []register.Term{{Deadline: "first-response", Level: 1, Target: "10m", Calendar: "round-the-clock"},
 				{Deadline: "first-response", Level: 2, Target: "1h", Calendar: "round-the-clock"},
@@ -86,7 +86,7 @@ func Things(ctx context.Context, d *whole.Desk, st *db.Store, a desk.Actor, pres
 	for _, k := range main {
 		if k.Number == "TW-C-7718" {
 			if _, err := registry.Contracts.Change(ctx, d.Register, a, k.ID, 1,
-				[]byte(`{"everything":null,"products":["Array 40"],"level":"Arrays, round the clock"}`), true); err != nil {
+				[]byte(`{"everything":null,"products":["Array 40"],"tier":"Arrays, round the clock"}`), true); err != nil {
 				return err
 			}
 		}
@@ -114,26 +114,29 @@ func assets(date func(int) string) []register.Asset {
 		return register.Asset{Vendor: "corvane", Name: name, Product: product, Version: version, ResourceID: id,
 			Account: "saltmarsh-prod", Region: region, Environment: "production", Owner: "Ragna Lie"}
 	}
-	old := array("Array Vaag-1", "TWS-40-0071102", "6.9", "Vaag")
+	old := array("Array Marrowby-1", "TWS-40-0071102", "6.9", "Marrowby")
 	old.Platform = &register.Platform{Supported: "no", Until: date(-200), Source: "the maker's list of versions",
 		Checked: date(-60)}
 	shelf := register.Asset{Vendor: "tallow", Name: "Shelf Ern-3", Serial: "TWS-12-0033018", Product: "Shelf 12",
 		Environment: "production", Site: "Ern harbour", Owner: "Tuva Holm"}
-	server := register.Asset{Vendor: "tallow", Name: "Ticket server Halsa", Serial: "TWR-2-118830", Product: "Server R2",
-		System: "a long-term release, 12.4", Environment: "production", Site: "Halsa", Country: "NO", Owner: "Ragna Lie",
+	server := register.Asset{Vendor: "tallow", Name: "Ticket server Gannetholm", Serial: "TWR-2-118830",
+		Product: "Server R2",
+		System:  "a long-term release, 12.4", Environment: "production", Site: "Gannetholm", Country: "NO",
+		Owner:     "Ragna Lie",
 		StartWith: "the ticketing firm, for everything above the operating system"}
-	lab := cloud("Trial machine 4", "Machine", "", "crn:ern:mc/trial-4", "Ern")
+	lab := cloud("Trial machine 4", "Machine", "", "ern.mc.trial-4", "Ern")
 	lab.Account, lab.Environment = "saltmarsh-lab", "other"
 	return []register.Asset{
-		array("Array Halsa-1", "TWS-40-0088021", "7.2", "Halsa"), array("Array Halsa-2", "TWS-40-0093187", "7.2", "Halsa"),
+		array("Array Gannetholm-1", "TWS-40-0088021", "7.2", "Gannetholm"),
+		array("Array Gannetholm-2", "TWS-40-0093187", "7.2", "Gannetholm"),
 		array("Array Ern-1", "TWS-40-0090455", "7.3", "Ern harbour"), old, shelf, server,
-		link("RL-ERN-VAAG", "Radio link", "Ern harbour"), link("RL-VAAG-HALSA", "Radio link", "Vaag"),
-		link("L-0093-7", "Leased line", "Halsa pier"), link("L-0093-2", "Leased line", "Ern harbour"),
+		link("RL-ERN-MARROWBY", "Radio link", "Ern harbour"), link("RL-MARROWBY-GANNETHOLM", "Radio link", "Marrowby"),
+		link("L-0093-7", "Leased line", "Gannetholm pier"), link("L-0093-2", "Leased line", "Ern harbour"),
 		link("Uplink MF Skarv", "Ferry uplink", "aboard"), link("Uplink MF Terna", "Ferry uplink", "aboard"),
-		cloud("db-timetable-1", "Managed database", "14", "crn:ern:db/timetable-1", "Ern"),
-		cloud("storm-notices", "Message queue", "", "crn:ern:mq/storm-notices", "Ern"),
-		cloud("ern-private-2", "Private network", "", "crn:ern:net/private-2", "Ern"),
-		cloud("booking-eu", "Machine", "", "crn:vaag:mc/booking-eu", "Vaag"), lab,
+		cloud("db-timetable-1", "Managed database", "14", "ern.db.timetable-1", "Ern"),
+		cloud("storm-notices", "Message queue", "", "ern.mq.storm-notices", "Ern"),
+		cloud("ern-private-2", "Private network", "", "ern.net.private-2", "Ern"),
+		cloud("booking-eu", "Machine", "", "marrowby.mc.booking-eu", "Marrowby"), lab,
 	}
 }
 

@@ -108,11 +108,11 @@ func Fault(field, format string, args ...any) *Invalid {
 
 // Errors of what guards a change.
 var (
-	ErrStale       = errors.New("it has changed since you read it: read it again and repeat")
-	ErrNoMatch     = errors.New("name the state of the case that you mean in If-Match; its ETag says it")
+	ErrStale       = errors.New("it has changed since you read it: read it again, then repeat")
+	ErrNoMatch     = errors.New("If-Match is missing: send the ETag of the case as you read it")
 	ErrKeyReused   = errors.New("this Idempotency-Key was used with another request: use a new one")
-	ErrKeyBusy     = errors.New("a request with this Idempotency-Key is under way: ask again in a moment")
-	ErrNotAnswered = errors.New("a request with this Idempotency-Key was made, and its answer is not kept: look at " +
+	ErrKeyBusy     = errors.New("a request with this Idempotency-Key is still running: try again in a moment")
+	ErrNotAnswered = errors.New("a request with this Idempotency-Key was made, but its answer is not kept: check " +
 		"what it did before you repeat it with a new key")
 )
 

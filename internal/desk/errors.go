@@ -19,7 +19,7 @@ func (e *InUse) Error() string { return e.Why }
 type Stale struct{ What string }
 
 func (e *Stale) Error() string {
-	return fmt.Sprintf("the %s has changed since you read it: read it again and repeat", e.What)
+	return fmt.Sprintf("the %s has changed since you read it: read it again, then repeat", e.What)
 }
 
 // IfStale is the error of a change that hit no row of the version that was read.

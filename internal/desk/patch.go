@@ -35,10 +35,10 @@ func Merge[T any](to *T, patch json.RawMessage) error {
 func misfit(err error) error {
 	var kind *json.UnmarshalTypeError
 	if errors.As(err, &kind) {
-		return Fault(kind.Field, "a %s stands where %s belongs", kind.Value, typeWords(kind.Type.Kind().String()))
+		return Fault(kind.Field, "it is a %s, but has to be %s", kind.Value, typeWords(kind.Type.Kind().String()))
 	}
 	if _, name, ok := strings.Cut(err.Error(), "unknown field "); ok {
-		return Fault(strings.Trim(name, `"`), "is not known here")
+		return Fault(strings.Trim(name, `"`), "there is no such field")
 	}
 	return Fault("", "%s", err)
 }

@@ -53,7 +53,7 @@ func (MachineClock) Now() time.Time { return time.Now() }
 // Channels makes the channel of a link's row, by the kind of its route.
 func Channels(l inboxdb.Link) (desk.Channel, error) {
 	if l.Kind != route.API {
-		return nil, fmt.Errorf("nothing here can work a link by %s", l.Kind)
+		return nil, fmt.Errorf("there is no program for a link of kind %s", l.Kind)
 	}
 	d, err := rest.Parse(l.Description.V)
 	if err != nil {
@@ -147,13 +147,13 @@ func openVault(ctx context.Context, d *Desk, o Options) error {
 			if err != nil {
 				return err
 			}
-			o.Log.Info("a key for secrets was made; keep a copy, apart from copies of the database", "file", o.NewVault)
+			o.Log.Info("a key for secrets was made; keep a copy, apart from backups of the database", "file", o.NewVault)
 			return d.Secrets.Use(ctx, ring)
 		}
-		o.Log.Warn("the key file is not there, so secrets stay closed; put it back and start again", "file", o.NewVault)
+		o.Log.Warn("the key file is missing, so the vault is locked; put it back and start again", "file", o.NewVault)
 		return nil
 	}
-	o.Log.Info("no key to the vault was given, so secrets stay closed")
+	o.Log.Info("no key was given, so the vault is locked")
 	return nil
 }
 

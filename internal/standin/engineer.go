@@ -22,14 +22,15 @@ type line struct {
 var (
 	received = line{after: 20 * time.Second, auto: true,
 		words: "This is an automatic message. We have received your request and will look at it in turn."}
-	looking = line{after: 8 * time.Minute, stage: "in hand", words: "I have taken this over and am looking at it now."}
-	askLog  = line{after: 12 * time.Minute, stage: "waiting on you",
+	looking = line{after: 8 * time.Minute, stage: "in hand",
+		words: "I have taken over this case and am looking into it now."}
+	askLog = line{after: 12 * time.Minute, stage: "waiting on you",
 		words: "Could you send us the event log of the hour in which it happened, and tell us whether anything was " +
 			"changed that day?"}
-	thanks = line{waits: true, after: 6 * time.Minute, stage: "with the works",
-		words: "Thank you, that helps. I have passed it to the works and will come back to you."}
+	thanks = line{waits: true, after: 6 * time.Minute, stage: "with engineering",
+		words: "Thank you, that helps. I have passed it to engineering and will get back to you."}
 	repair = line{after: 35 * time.Minute, stage: "fix out", fix: "repair",
-		words: "We have put a correction in. Please try it and tell us whether it works for you."}
+		words: "We have applied a correction. Please try it and tell us whether it works for you."}
 	again = line{waits: true, after: 5 * time.Minute, stage: "in hand", words: "Understood. I will look at it again."}
 )
 
@@ -38,18 +39,19 @@ var (
 var manners = map[string][]line{
 	"steady": {received, looking, askLog, thanks, repair, again, repair},
 	"detour": {received, looking, {after: 10 * time.Minute, stage: "in hand", fix: "detour",
-		words: "Until we have a correction: restart the collector every night, that keeps it going."},
+		words: "Until we have a correction, restart the collector every night; that keeps it running."},
 		{after: 50 * time.Minute, stage: "fix out", fix: "repair",
 			words: "The correction is out in the current build. Please try it."}, again, repair},
 	"lowers": {received, looking,
-		{after: 4 * time.Minute, grade: true, words: "Handled at the level that our own assessment gives."}, askLog, thanks,
+		{after: 4 * time.Minute, grade: true, words: "We are handling this at the level of our own assessment."}, askLog,
+		thanks,
 		repair, again, repair},
 	"hurries": {received, looking,
 		{after: 40 * time.Minute, shut: true, words: "No further action is needed on our side. Closing."}, again, repair},
 	"patient": {thanks, repair, again, repair}, // does nothing before the caller has spoken
 	"mute":    {},                              // does nothing ever: somebody else plays the part
 	"silent": {received, {after: 30 * time.Hour, stage: "in hand",
-		words: "Sorry for the wait, this had been left lying."}, askLog, thanks, repair, again, repair},
+		words: "Sorry for the wait, this was left unattended."}, askLog, thanks, repair, again, repair},
 }
 
 var order = [...]string{"steady", "lowers", "detour", "hurries", "steady", "silent"}
@@ -136,7 +138,7 @@ func (s *Standin) callerSpoke(key string, j *Job) bool {
 // content says whether the caller's words say that the matter is settled.
 func content(words string) bool {
 	words = strings.ToLower(words)
-	return strings.Contains(words, "works for us") || strings.Contains(words, "this is resolved")
+	return strings.Contains(words, "works for us") || strings.Contains(words, "is resolved")
 }
 
 func lowerGrade(h House, grade string) string {

@@ -34,11 +34,11 @@ func TestFindingWhateverIsWrittenOnIt(t *testing.T) {
 	ctx := context.Background()
 	if _, err := s.DB.ExecContext(ctx, `
 		insert into asset (vendor_id, facts) select id, f from vendor, (values
-			(cast('{"name": "Array Halsa-2", "serial": "TWS-40-0093187", "model": "T40"}' as jsonb)),
+			(cast('{"name": "Array Gannetholm-2", "serial": "TWS-40-0093187", "model": "T40"}' as jsonb)),
 			('{"name": "Gate north", "serial": "GN-1187", "resource_id": "cv/ern/net/7f3a-11"}'),
 			('{"name": "host7.ern.saltmarsh.example", "model": "Måsøy"}')) x(f);
 		insert into contract (vendor_id, number, facts, starts_on, ends_on)
-		select id, 'CC-2231-P', '{"number": "CC-2231-P", "level": "Whole year round"}', '2026-01-01', '2026-12-31'
+		select id, 'CC-2231-P', '{"number": "CC-2231-P", "tier": "Whole year round"}', '2026-01-01', '2026-12-31'
 		from vendor;
 		insert into account (vendor_id, facts) select id, '{"number": "4411 0098", "name": "Bookings production"}'
 		from vendor;

@@ -192,3 +192,69 @@ func TestWordsOfBeforeAreCarriedAlong(t *testing.T) {
 		t.Error("the record can be rewritten")
 	}
 }
+
+// A desk of the version before conditions were confirmed and a tier was called so has them under their names of today,
+// and a contract is found by its tier.
+func TestConfirmedConditionsAndTiersAreCarriedAlong(t *testing.T) {
+	s, p := before(t, 16)
+	if _, err := s.DB.Exec(`insert into person (id, name, email, role, password_hash, created_at)
+			overriding system value values (1, 'Ragna Lie', 'ragna@saltmarsh.example', 'handler', '', now());
+		insert into calendar (id, name) overriding system value values (1, 'always');
+		insert into calendar_version (id, calendar_id, definition, counts_from, known_at)
+			overriding system value values (1, 1, '{"always": true}', '2026-01-01', now());
+		insert into vendor (id, key, name, does, zone, hours_id, created_at, profile) overriding system value values (1,
+			'ferrous', 'Ferrous', 'on_what', 'UTC', 1, now(), '{"note": "must",
+			"forms": [{"kind": "any", "key": "must", "label": "must", "must": true}, {"kind": "any", "key": "b", "label":
+			"B"}]}');
+		insert into vendor_level (id, vendor_id, rank, label, meaning, round_the_clock)
+			overriding system value values (1, 1, 1, 'Dark', '', false);
+		insert into level_criterion (id, level_id, position, text) overriding system value values (1, 1, 0, 'Nothing works');
+		insert into contract (id, vendor_id, number, facts, starts_on, ends_on) overriding system value values (1, 1, 'K',
+			'{"number": "K", "level": "Brass plate", "note": "level"}', '2026-01-01', '2027-01-01');
+		insert into support_case (id, number, vendor_id, title, kind, facts, texts, opened_by, opened_at, state, changed_at,
+			next_at, vendor_word, vendor_word_at, holder) overriding system value values (1, 1001, 1, 'Replace it', 'work', '{}',
+			'{"on_what": "Gate 3", "happened": "on_what"}', 1, now(), 'open', now(),
+			now(), 'with us', '2026-05-01', 'Ishaan Rao');
+		insert into attestation (case_id, criterion_id, person_id, attested_at) values (1, 1, 1, '2026-05-02');
+		insert into case_entry (id, case_id, number, kind, happened_at, recorded_at, body_hash, effect)
+			overriding system value values (1, 1, 1, 'change', now(), now(), '',
+			'{"event": "", "sets": {"vendor_word": "with us", "vendor_word_at": "2026-05-01T00:00:00Z", "owner": 1}}'),
+			(2, 1, 2, 'message', now(), now(), '', '{"event": "our-message"}');
+		insert into delivery (id, case_id, entry_id, entry_number, action, step, effect, params, channel, state, made_at)
+			overriding system value values (1, 1, 2, 2, 'comment', 'reject-fix', 'null', '{}', 'phone', 'to-send', now()),
+			(2, 1, 2, 2, 'level', 'change-level', 'null', '{}', 'phone', 'arrived', now()),
+			(3, 1, 2, 2, 'comment', 'park', 'null', '{}', 'phone', 'arrived', now());
+		insert into secret (id, facts, changed_at) overriding system value values (1, '{"name": "pin"}', now());
+		insert into secret_use (secret_id, name, act, at) values (1, 'pin', 'sealed', now()), (1, 'pin', 'revealed',
+		now())`); err !=
+		nil {
+		t.Fatal(err)
+	}
+	if _, err := p.Up(t.Context()); err != nil {
+		t.Fatal(err)
+	}
+	for _, x := range []struct{ sql, want string }{
+		{"select to_char(confirmed_at, 'YYYY-MM-DD') from confirmation where criterion_id = 1", "2026-05-02"},
+		{"select string_agg(step, ' ' order by id) from delivery", "reject level park"},
+		{"select concat_ws(', ', vendor_status, vendor_contact, to_char(vendor_status_at, 'YYYY-MM-DD')) from support_case",
+			"with us, Ishaan Rao, 2026-05-01"},
+		{"select cast(effect->'sets' as text) from case_entry where id = 1",
+			`{"owner": 1, "vendor_status": "with us", "vendor_status_at": "2026-05-01T00:00:00Z"}`},
+		{"select cast(texts as text) from support_case", `{"affected": "Gate 3", "happened": "on_what"}`},
+		{"select cast(facts as text) from contract", `{"note": "level", "tier": "Brass plate", "number": "K"}`},
+		{"select cast(profile->'forms' as text) from vendor", `[{"key": "must", "kind": "any", "label": "must", ` +
+			`"required": true}, {"key": "b", "kind": "any", "label": "B"}]`},
+		{"select string_agg(act, ' ' order by id) from secret_use", "encrypted revealed"},
+		{"select string_agg(shown, ' ' order by shown) from findable where kind = 'contract'", "Brass plate K"},
+	} {
+		var got string
+		if err := s.DB.Get(&got, x.sql); err != nil || got != x.want {
+			t.Errorf("%s: %s, want %s (%v)", x.sql, got, x.want, err)
+		}
+	}
+	for _, sql := range []string{"update case_entry set channel = 'phone'", "update secret_use set act = 'sent'"} {
+		if _, err := s.DB.Exec(sql); err == nil {
+			t.Errorf("%s: the record can be rewritten", sql)
+		}
+	}
+}

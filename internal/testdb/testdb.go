@@ -71,22 +71,37 @@ func startOwn() (string, error) {
 // URL is the address of a fresh, migrated database that is dropped after the test.
 func URL(t testing.TB) string {
 	t.Helper()
+	return Copy(t, "", func(ctx context.Context, url string) error {
+		s, err := db.Open(ctx, url, 4)
+		if err != nil {
+			return err
+		}
+		defer s.Close()
+		return s.Migrate(ctx)
+	})
+}
+
+// Copy is the address of a database like one that is filled once for a whole run, by whoever comes first; it is
+// dropped after the test. A name tells such templates apart.
+func Copy(t testing.TB, like string, fill func(ctx context.Context, url string) error) string {
+	t.Helper()
 	base, err := cluster()
 	if err != nil {
 		t.Fatalf("PostgreSQL for tests: %v", err)
 	}
-	ctx, cancel := context.WithTimeout(context.Background(), time.Minute)
+	ctx, cancel := context.WithTimeout(context.Background(), 10*time.Minute)
 	defer cancel()
 	admin, err := pgx.Connect(ctx, with(base, "postgres"))
 	if err != nil {
 		t.Fatal(err)
 	}
 	defer admin.Close(ctx)
-	if err := template(ctx, admin, base); err != nil {
+	from := "roundhouse_template" + like
+	if err := template(ctx, admin, base, from, fill); err != nil {
 		t.Fatal(err)
 	}
 	name := fmt.Sprintf("t%d_%s", os.Getpid(), strings.ToLower(fmt.Sprintf("%x", time.Now().UnixNano())))
-	if _, err := admin.Exec(ctx, "create database "+name+" template roundhouse_template strategy file_copy"); err != nil {
+	if _, err := admin.Exec(ctx, "create database "+name+" template "+from+" strategy file_copy"); err != nil {
 		t.Fatal(err)
 	}
 	t.Cleanup(func() {
@@ -99,34 +114,28 @@ func URL(t testing.TB) string {
 	return with(base, name)
 }
 
-// template makes the migrated database that the others are copied from, once
-// for a cluster, whoever comes first.
-func template(ctx context.Context, admin *pgx.Conn, base string) error {
+// template makes the database that others are copied from, once for a cluster, whoever comes first.
+func template(ctx context.Context, admin *pgx.Conn, base, name string,
+	fill func(ctx context.Context, url string) error) error {
 	if _, err := admin.Exec(ctx, "select pg_advisory_lock(1)"); err != nil {
 		return err
 	}
 	defer admin.Exec(ctx, "select pg_advisory_unlock(1)")
 	var there bool
-	if err := admin.QueryRow(ctx,
-		"select exists (select from pg_database where datname = 'roundhouse_template')").Scan(&there); err != nil || there {
+	if err := admin.QueryRow(ctx, "select exists (select from pg_database where datname = $1)", name).Scan(&there); err !=
+		nil || there {
 		return err
 	}
-	if _, err := admin.Exec(ctx, "drop database if exists roundhouse_template_new with (force)"); err != nil {
+	if _, err := admin.Exec(ctx, "drop database if exists "+name+"_new with (force)"); err != nil {
 		return err
 	}
-	if _, err := admin.Exec(ctx, "create database roundhouse_template_new"); err != nil {
+	if _, err := admin.Exec(ctx, "create database "+name+"_new"); err != nil {
 		return err
 	}
-	s, err := db.Open(ctx, with(base, "roundhouse_template_new"), 4)
-	if err != nil {
+	if err := fill(ctx, with(base, name+"_new")); err != nil {
 		return err
 	}
-	err = s.Migrate(ctx)
-	s.Close()
-	if err != nil {
-		return err
-	}
-	_, err = admin.Exec(ctx, "alter database roundhouse_template_new rename to roundhouse_template")
+	_, err := admin.Exec(ctx, "alter database "+name+"_new rename to "+name)
 	return err
 }
 

@@ -52,7 +52,8 @@ func Create(file string) (*Ring, error) {
 	}
 	f, err := os.OpenFile(file, os.O_CREATE|os.O_EXCL|os.O_WRONLY, 0o600)
 	if errors.Is(err, fs.ErrExist) {
-		return nil, fmt.Errorf("%s is there already, and may be the only key to what is sealed with it; it stays", file)
+		return nil, fmt.Errorf("%s already exists and may be the only key to what is encrypted with it; it was not changed",
+			file)
 	} else if err != nil {
 		return nil, err
 	}
@@ -74,8 +75,8 @@ func newKey() ([]byte, error) {
 
 func text(ids []string, keys map[string][]byte) string {
 	var b strings.Builder
-	b.WriteString("# The keys of a roundhouse vault, the newest first. Keep a copy, and keep it apart from\n# copies " +
-		"of the database. Older keys open copies of the database that were made with them.\n")
+	b.WriteString("# The keys of a roundhouse vault, the newest first. Keep a copy, and keep it apart from\n# backups " +
+		"of the database. Older keys are for backups that were made with them.\n")
 	for _, id := range ids {
 		fmt.Fprintf(&b, "%s %s %s\n", begins, id, base64.StdEncoding.EncodeToString(keys[id]))
 	}
@@ -95,9 +96,10 @@ func (r *Ring) load() error {
 	case err != nil:
 		return err
 	case !info.Mode().IsRegular():
-		return fmt.Errorf("%s is no file", r.file)
+		return fmt.Errorf("%s is not a file", r.file)
 	case info.Mode().Perm()&0o077 != 0:
-		return fmt.Errorf("%s can be read by others than its owner (%04o): chmod 600 %s, and change the key if somebody "+
+		return fmt.Errorf("%s can be read by people other than its owner (%04o): chmod 600 %s, and rotate the key if "+
+			"somebody "+
 			"may have read it", r.file, info.Mode().Perm(), r.file)
 	case info.Size() > maxFile:
 		return fmt.Errorf("%s is too long for a key file", r.file)
@@ -121,14 +123,14 @@ func (r *Ring) parse(s string) error {
 		}
 		parts := strings.Fields(line)
 		if len(parts) != 3 || parts[0] != begins {
-			return fmt.Errorf("%s, line %d: this is no key of a vault; one is written %s ID KEY", r.from, number, begins)
+			return fmt.Errorf("%s, line %d: this is not a vault key; a key is written %s ID KEY", r.from, number, begins)
 		}
 		key, err := base64.StdEncoding.DecodeString(parts[2])
 		if err != nil || len(key) != keySize {
-			return fmt.Errorf("%s, line %d: the key is not whole", r.from, number)
+			return fmt.Errorf("%s, line %d: the key is not complete", r.from, number)
 		}
 		if idOf(key) != parts[1] {
-			return fmt.Errorf("%s, line %d: the key is not the one that its line is named for; it was changed", r.from, number)
+			return fmt.Errorf("%s, line %d: the key does not match its id; it was changed", r.from, number)
 		}
 		if keys[parts[1]] == nil {
 			ids = append(ids, parts[1])
@@ -136,7 +138,7 @@ func (r *Ring) parse(s string) error {
 		keys[parts[1]] = key
 	}
 	if len(ids) == 0 {
-		return fmt.Errorf("%s holds no key; roundhouse key new FILE makes one", r.from)
+		return fmt.Errorf("%s has no key; roundhouse key new FILE makes one", r.from)
 	}
 	r.mu.Lock()
 	defer r.mu.Unlock()

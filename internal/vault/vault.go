@@ -31,7 +31,7 @@ type Sealed struct {
 
 // ErrSpoilt is returned where what is kept does not belong together: it was changed,
 // or it is another's.
-var ErrSpoilt = errors.New("it cannot be opened: what is kept was changed, or belongs elsewhere")
+var ErrSpoilt = errors.New("it cannot be decrypted: what is stored was changed, or belongs elsewhere")
 
 // UnknownKey is returned where the ring lacks the key that something is sealed with.
 type UnknownKey struct {
@@ -40,7 +40,7 @@ type UnknownKey struct {
 }
 
 func (e *UnknownKey) Error() string {
-	return fmt.Sprintf("%s does not hold the key %s that this is sealed with", e.From, e.ID)
+	return fmt.Sprintf("%s does not have the key %s that this is encrypted with", e.From, e.ID)
 }
 
 // idOf names a key without giving it away.

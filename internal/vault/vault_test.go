@@ -114,11 +114,11 @@ func TestKeyFiles(t *testing.T) {
 	lines := strings.Split(strings.TrimSpace(good), "\n")
 	parts := strings.Fields(lines[2])
 	for what, x := range map[string]struct{ text, want string }{
-		"empty":           {"", "holds no key"},
-		"only words":      {"hunter2-is-my-key\n", "line 1: this is no key of a vault"},
-		"a key cut short": {lines[2][:len(lines[2])-8], "line 1: the key is not whole"},
+		"empty":           {"", "has no key"},
+		"only words":      {"hunter2-is-my-key\n", "line 1: this is not a vault key"},
+		"a key cut short": {lines[2][:len(lines[2])-8], "line 1: the key is not complete"},
 		"another's name": {strings.Replace(good, parts[1], "abcdefabcdef", 1),
-			"line 3: the key is not the one that its line is named for"},
+			"line 3: the key does not match its id"},
 		"far too long": {good + strings.Repeat("# x\n", 20_000), "too long"},
 	} {
 		if err := os.WriteFile(file, []byte(x.text), 0o600); err != nil {
@@ -149,13 +149,13 @@ func TestKeyFiles(t *testing.T) {
 	if _, err := Load(file); err != nil {
 		t.Error(err)
 	}
-	if _, err := Create(file); err == nil || !strings.Contains(err.Error(), "it stays") {
+	if _, err := Create(file); err == nil || !strings.Contains(err.Error(), "it was not changed") {
 		t.Errorf("over one that is there: %v", err)
 	}
 	if _, err := Load(file + "-none"); !errors.Is(err, ErrNoFile) || !strings.Contains(err.Error(), "roundhouse key new") {
 		t.Error(err)
 	}
-	if _, err := Load(filepath.Dir(file)); err == nil || !strings.Contains(err.Error(), "is no file") {
+	if _, err := Load(filepath.Dir(file)); err == nil || !strings.Contains(err.Error(), "is not a file") {
 		t.Error(err)
 	}
 	ring, err := Parse(good, "THE_ENV")

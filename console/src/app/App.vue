@@ -55,10 +55,10 @@ watch(
 const help = ref(false)
 const singleKeys = useStorage('roundhouse.keys', true)
 const keyList = [
-  ['/', 'find any number or word'],
+  ['/', 'find a number or words'],
   ['n', 'open a case'],
-  ['j, k', 'walk down and up a list'],
-  ['Enter', 'open what is walked to'],
+  ['j, k', 'move down and up a list'],
+  ['Enter', 'open the selected line'],
   ['?', 'show these keys'],
 ]
 const words = ref('')
@@ -146,7 +146,7 @@ onBeforeUnmount(() => {
           {{ rooms.find((r) => r.name === here)?.label ?? 'Pages' }}
           <span aria-hidden="true">{{ menu ? '▴' : '▾' }}</span>
         </button>
-        <nav id="rooms" aria-label="Rooms" :class="{ shut: !menu }">
+        <nav id="rooms" aria-label="Pages" :class="{ shut: !menu }">
           <RouterLink
             v-for="r in rooms"
             :key="r.name"
@@ -160,8 +160,8 @@ onBeforeUnmount(() => {
           <NInput
             ref="finder"
             v-model:value="words"
-            placeholder="Find any number or word"
-            :input-props="attrs({ 'aria-label': 'Find any number or word', 'data-testid': 'find' })"
+            placeholder="Find a number or words"
+            :input-props="attrs({ 'aria-label': 'Find a number or words', 'data-testid': 'find' })"
           >
             <template #suffix><kbd aria-hidden="true">/</kbd></template>
           </NInput>
@@ -171,7 +171,7 @@ onBeforeUnmount(() => {
           >Open a case <kbd aria-hidden="true" class="onbtn">n</kbd></NButton
         >
         <span class="sub state" :class="{ shut: !menu && live }" role="status">{{
-          live ? '✓ live' : '… line down'
+          live ? '✓ Live' : '… Not updating'
         }}</span>
         <button
           class="linkish"
@@ -208,8 +208,8 @@ onBeforeUnmount(() => {
           <p v-for="[k, what] in keyList" :key="k">
             <kbd>{{ k }}</kbd> {{ what }}
           </p>
-          <label class="row"><input v-model="singleKeys" type="checkbox" /> Single keys work outside of fields</label>
-          <p class="small"><a href="/api" target="_blank" rel="noopener">The API, for programs</a></p>
+          <label class="row"><input v-model="singleKeys" type="checkbox" /> Single keys work outside fields</label>
+          <p class="small"><a href="/api" target="_blank" rel="noopener">API for programs</a></p>
           <NButton data-testid="keys-done" @click="help = false">Done</NButton>
         </div>
       </NModal>

@@ -1,4 +1,4 @@
 <template>
-  <h1>Nothing is here</h1>
-  <p class="sub">The address leads nowhere. <RouterLink to="/">Back to Today</RouterLink></p>
+  <h1>Page not found</h1>
+  <p class="sub">There is no page at this address. <RouterLink to="/">Go to Today</RouterLink></p>
 </template>

@@ -7,7 +7,7 @@ import TimeText from '../shared/TimeText.vue'
 defineProps<{ view: Case; may: boolean }>()
 const emit = defineEmits<{ bring: [number: string] }>()
 const now = useClock()
-const theirNumber = ref('')
+const reference = ref('')
 </script>
 
 <template>
@@ -18,9 +18,9 @@ const theirNumber = ref('')
       <dd>
         <RouterLink :to="`/vendors/${view.line.vendor_key}`">{{ view.line.vendor }}</RouterLink><br /><span
           class="sub tn"
-          >{{ clock(now, view.vendor_zone) }} there, {{ view.vendor_open ? 'open' : 'closed'
+          >{{ clock(now, view.vendor_zone) }} local time, {{ view.vendor_open ? 'open' : 'closed'
           }}<template v-if="view.vendor_until">
-            till {{ short(view.vendor_until, now, view.vendor_zone) }}</template
+            until {{ short(view.vendor_until, now, view.vendor_zone) }}</template
           ></span
         >
       </dd>
@@ -31,35 +31,34 @@ const theirNumber = ref('')
       <template v-if="may && !view.line.reference && ['filed', 'open', 'fix-offered'].includes(view.line.state)"
         ><dt><label for="bring">Vendor ref</label></dt>
         <dd>
-          <form class="bring" @submit.prevent="emit('bring', theirNumber.trim())">
-            <input
-              id="bring"
-              v-model="theirNumber"
-              class="in mono"
-              placeholder="none yet"
-              data-testid="bring"
-            /><NButton size="small" attr-type="submit" :disabled="!theirNumber.trim()">Save</NButton>
+          <form class="bring" @submit.prevent="emit('bring', reference.trim())">
+            <input id="bring" v-model="reference" class="in mono" placeholder="none yet" data-testid="bring" /><NButton
+              size="small"
+              attr-type="submit"
+              :disabled="!reference.trim()"
+              >Save</NButton
+            >
           </form>
         </dd></template
       >
-      <template v-if="view.vendor_word"
+      <template v-if="view.vendor_status"
         ><dt>Vendor status</dt>
         <dd>
-          “{{ view.vendor_word }}” <span class="sub"><TimeText :at="view.vendor_word_at" /></span></dd
+          “{{ view.vendor_status }}” <span class="sub"><TimeText :at="view.vendor_status_at" /></span></dd
       ></template>
       <template v-if="view.level_set_by_vendor"
         ><dt>Vendor set level</dt>
         <dd>
-          “{{ view.level_set_by_vendor }}”<br /><span class="sub small">without our agreeing; no clock changes</span>
+          “{{ view.level_set_by_vendor }}”<br /><span class="sub small">without our agreement; no clock changes</span>
         </dd></template
       >
-      <template v-if="view.holder"
+      <template v-if="view.vendor_contact"
         ><dt>Vendor contact</dt>
-        <dd>{{ view.holder }}</dd></template
+        <dd>{{ view.vendor_contact }}</dd></template
       >
-      <template v-if="view.texts.on_what"
+      <template v-if="view.texts.affected"
         ><dt>Affected</dt>
-        <dd>{{ view.texts.on_what }}</dd></template
+        <dd>{{ view.texts.affected }}</dd></template
       >
       <template v-if="view.asset"
         ><dt>Asset</dt>
@@ -79,7 +78,7 @@ const theirNumber = ref('')
           <RouterLink class="mono" :to="`/register/contracts/${view.contract_id}`">{{ view.contract }}</RouterLink>{{
             ' '
           }}
-          <span class="sub">till {{ view.contract_until }}</span>
+          <span class="sub">until {{ view.contract_until }}</span>
         </dd></template
       >
       <dt>Owner</dt>
@@ -102,7 +101,7 @@ const theirNumber = ref('')
     <template v-if="view.level_held?.criteria.length"
       ><h2>Confirmed</h2>
       <p v-for="c in view.level_held.criteria" :key="c.id">
-        {{ c.text }} <span class="sub">{{ c.attested_by ?? 'nobody yet' }}</span>
+        {{ c.text }} <span class="sub">{{ c.confirmed_by ? `by ${c.confirmed_by}` : 'not yet' }}</span>
       </p></template
     >
   </aside>

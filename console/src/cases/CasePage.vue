@@ -6,7 +6,7 @@ import { useRoute, useRouter } from 'vue-router'
 import { client, newKey, ok, Problem, words, type Schemas } from '../shared/api'
 import { refresh, useMe } from '../shared/queries'
 import { useCase, useEntries, useSteps } from './queries'
-import ByHand from './ByHand.vue'
+import ToSend from './ToSend.vue'
 import CaseFacts from './CaseFacts.vue'
 import DeadlineTrack from './DeadlineTrack.vue'
 import MoveArrow from '../shared/MoveArrow.vue'
@@ -16,6 +16,7 @@ import StandingMark from '../shared/StandingMark.vue'
 import StuckDelivery from './StuckDelivery.vue'
 import StepDialog from './StepDialog.vue'
 import TimeText from '../shared/TimeText.vue'
+import { label } from '../shared/words'
 import WritingDoors from './WritingDoors.vue'
 
 const route = useRoute()
@@ -42,7 +43,7 @@ const problem = ref('')
 function answer(what: string | undefined) {
   begin.value = undefined
   if (what === 'answer' || what === 'chase') begin.value = 'message'
-  else if (what === 'return') step.value = 'return'
+  else if (what === 'resume') step.value = 'resume'
   else if (what === 'agree-or-dispute') step.value = 'dispute'
 }
 watch(
@@ -61,50 +62,51 @@ watch(line, (l) => l && l.number !== name.value && void router.replace(`/cases/$
  * Steps that have a door of their own on the page: filing stands with the draft, a condition with its level, an offer
  * with its entry.
  */
-const elsewhere = ['file', 'attest', 'mark-offer', 'give']
+const elsewhere = ['file', 'confirm', 'offered', 'give']
 const steps = computed(() => (view.value?.steps ?? []).filter((s) => !elsewhere.includes(s.step)))
 const labels = computed(() => Object.fromEntries(steps.value.map((s) => [s.step, s.label])))
 const allowed = computed(() => steps.value.filter((s) => !s.why).map((s) => s.step))
 const fixOffered = computed(() => line.value?.state === 'fix-offered')
 const main = computed<{ label: string; go: () => void } | undefined>(() => {
   if (!may.value || !view.value) return undefined
-  if (view.value.allowed.includes('accept-fix'))
-    return { label: 'Accept the fix…', go: () => (step.value = 'accept-fix') }
+  if (view.value.allowed.includes('accept'))
+    return { label: label('Step.step', 'accept') + '…', go: () => (step.value = 'accept') }
   switch (view.value.next_step) {
     case 'answer':
-      return { label: 'Answer', go: () => answer('answer') }
+      return { label: label('NextStep', 'answer'), go: () => answer('answer') }
     case 'chase':
       return {
-        label: 'Chase',
+        label: label('NextStep', 'chase'),
         go: () => {
           begin.value = undefined
           setTimeout(() => answer('chase'))
         },
       }
     case 'agree-or-dispute':
-      return { label: 'Agree: resolve…', go: () => (step.value = 'resolve') }
-    case 'return':
-      return { label: 'Resume…', go: () => (step.value = 'return') }
+      return { label: label('Step.step', 'resolve') + '…', go: () => (step.value = 'resolve') }
+    case 'resume':
+      return { label: label('Step.step', 'resume') + '…', go: () => (step.value = 'resume') }
     case 'read':
       return line.value?.move === 'ours'
-        ? { label: 'Answer', go: () => answer('answer') }
+        ? { label: label('NextStep', 'answer'), go: () => answer('answer') }
         : { label: 'Mark as read', go: () => void markRead() }
   }
-  if (line.value?.state === 'resolved') return { label: 'Close…', go: () => (step.value = 'close') }
+  if (line.value?.state === 'resolved')
+    return { label: label('Step.step', 'close') + '…', go: () => (step.value = 'close') }
   return undefined
 })
 const second = computed(() => {
   const taken = main.value?.label.replace('…', '')
   const order = fixOffered.value
-    ? ['reject-fix', 'park', 'change-level']
+    ? ['reject', 'park', 'level']
     : view.value?.vendor_closed
       ? ['dispute', 'close']
-      : ['park', 'change-level', 'resolve', 'reopen']
+      : ['park', 'level', 'resolve', 'reopen']
   return order.filter((s) => allowed.value.includes(s) && labels.value[s] !== taken).slice(0, 3)
 })
 const more = computed(() => [
   ...allowed.value
-    .filter((s) => !second.value.includes(s) && s !== 'accept-fix')
+    .filter((s) => !second.value.includes(s) && s !== 'accept')
     .map((s) => ({ key: s, label: labels.value[s]! })),
   ...steps.value
     .filter((s) => s.why)
@@ -168,8 +170,8 @@ const decide = (id: number, decision: Schemas['Decision']['decision'], reference
     )
     refresh(queries, line.value!.number)
   })
-const carried = computed(() => view.value?.on_the_way.filter((d) => d.state === 'to-send') ?? [])
-const byHand = computed(() => (view.value?.routes ?? []).some((r) => !r.automatic))
+const toSend = computed(() => view.value?.on_the_way.filter((d) => d.state === 'to-send') ?? [])
+const byPerson = computed(() => (view.value?.routes ?? []).some((r) => !r.automatic))
 const stuck = computed(
   () =>
     view.value?.on_the_way
@@ -181,9 +183,9 @@ const lost = computed(() => error.value instanceof Problem && error.value.status
 
 <template>
   <div v-if="lost" class="panel roomy">
-    <h1>No case has that number</h1>
+    <h1>Case not found</h1>
     <p class="sub">
-      Nothing here is called {{ name }}.
+      No case has the number or reference {{ name }}.
       <RouterLink :to="{ name: 'cases', query: { state: 'all' } }">All cases</RouterLink>
     </p>
   </div>
@@ -195,13 +197,13 @@ const lost = computed(() => error.value instanceof Problem && error.value.status
       <span
         >{{ line.severity_word ?? 'not graded'
         }}<span class="sub"
-          ><template v-if="line.level_label"> · theirs “{{ line.level_label }}”</template> ·
-          <span data-testid="state">{{ line.state }}</span></span
+          ><template v-if="line.level_label"> · vendor level “{{ line.level_label }}”</template> ·
+          <span data-testid="state">{{ label('State', line.state) }}</span></span
         ></span
       >
       <StandingMark :standing="line.standing" />
       <span v-if="line.move" class="sub" data-testid="move"
-        ><MoveArrow :move="line.move" />, since <TimeText :at="line.move_since"
+        >waiting on <MoveArrow :move="line.move" /> since <TimeText :at="line.move_since"
       /></span>
       <span v-if="line.parked_until" class="sub">parked until <TimeText :at="line.parked_until" /></span>
       <span v-if="may" class="steps">
@@ -210,7 +212,7 @@ const lost = computed(() => error.value instanceof Problem && error.value.status
           ><NButton data-testid="more-steps" aria-haspopup="menu">More</NButton></NDropdown
         >
         <RouterLink v-if="line.state === 'draft' && !view.on_the_way.length" :to="`/open/${line.number}`"
-          ><NButton type="primary" tag="span">Go on writing</NButton></RouterLink
+          ><NButton type="primary" tag="span">Continue draft</NButton></RouterLink
         >
         <NButton v-if="main" type="primary" data-testid="main-step" @click="main.go">{{ main.label }}</NButton>
       </span>
@@ -219,15 +221,15 @@ const lost = computed(() => error.value instanceof Problem && error.value.status
     <p v-if="view.next_why" class="sub" data-testid="next-why">{{ view.next_why }}</p>
     <p v-if="problem" class="problem" role="alert">{{ problem }}</p>
     <p v-if="view.vendor_closed && ['filed', 'open', 'fix-offered'].includes(line.state)" class="notice">
-      They have closed their side. Ours stays open until you agree or dispute.
+      The vendor has closed the case. It stays open here until you agree (resolve, close) or dispute.
     </p>
-    <ByHand v-for="d in carried" :key="d.id" :view="view" :delivery="d" :may="may" />
+    <ToSend v-for="d in toSend" :key="d.id" :view="view" :delivery="d" :may="may" />
     <StuckDelivery
       v-for="d in stuck"
       :key="d.id"
       :delivery="d"
       :may="may"
-      :by-hand="byHand"
+      :by-person="byPerson"
       @decide="(what, reference) => decide(d.id, what, reference)"
     />
     <DeadlineTrack v-if="view.deadlines.length" :deadlines="view.deadlines" />
@@ -244,7 +246,7 @@ const lost = computed(() => error.value instanceof Problem && error.value.status
           :key="e.number"
           :entry="e"
           :vendor="line.vendor"
-          @mark="(n) => ((entry = n), (step = 'mark-offer'))"
+          @mark="(n) => ((entry = n), (step = 'offered'))"
         />
         <WritingDoors
           v-if="may && line.state !== 'withdrawn'"

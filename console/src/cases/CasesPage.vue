@@ -11,6 +11,7 @@ import SeverityPlate from '../shared/SeverityPlate.vue'
 import StandingMark from '../shared/StandingMark.vue'
 import TimeText from '../shared/TimeText.vue'
 import { attrs } from '../shared/attrs'
+import { choicesOf, label } from '../shared/words'
 import { useFilters } from '../shared/filters'
 import PageTurn from '../shared/PageTurn.vue'
 
@@ -53,24 +54,10 @@ watch(
   (w) => (words.value = w ?? ''),
 )
 
-const states = ['live', 'draft', 'filed', 'open', 'fix-offered', 'resolved', 'closed', 'withdrawn', 'all'].map((v) => ({
-  label: v === 'all' ? 'every state' : v,
-  value: v,
-}))
-const severities = ['1', '2', '3', '4'].map((v) => ({
-  label: v + ' ' + ['Stopped', 'Impaired', 'Hampered', 'Minor'][Number(v) - 1],
-  value: v,
-}))
-const moves = [
-  { label: '← ours', value: 'ours' },
-  { label: '→ theirs', value: 'theirs' },
-]
-const sorts = [
-  { label: 'newest first', value: 'newest' },
-  { label: 'oldest first', value: 'oldest' },
-  { label: 'most severe first', value: 'severity' },
-  { label: 'changed last first', value: 'changed' },
-]
+const states = [...choicesOf('State'), { label: 'Every state', value: 'all' }]
+const severities = choicesOf('Severity').map((s) => ({ label: `${s.value} ${s.label}`, value: s.value }))
+const moves = choicesOf('Side').map((s) => ({ label: `Waiting on ${s.label}`, value: s.value }))
+const sorts = choicesOf('CaseSort')
 const vendorOptions = computed(() => vendors.data.value?.items.map((v) => ({ label: v.name, value: v.key })) ?? [])
 const target = (l: { state: string; number: string }) =>
   l.state === 'draft' ? `/open/${l.number}` : `/cases/${l.number}`
@@ -79,9 +66,9 @@ const target = (l: { state: string; number: string }) =>
 <template>
   <div class="row below">
     <h1>Cases</h1>
-    <span class="sub">over all vendors</span>
+    <span class="sub">of all vendors</span>
   </div>
-  <form class="filters" aria-label="Narrow the list" @submit.prevent="set({ words })">
+  <form class="filters" aria-label="Filter the list" @submit.prevent="set({ words })">
     <NInput
       v-model:value="words"
       placeholder="Words, number, reference"
@@ -106,7 +93,7 @@ const target = (l: { state: string; number: string }) =>
         multiple
         :value="many('vendor') ?? []"
         :options="vendorOptions"
-        placeholder="any vendor"
+        placeholder="Any vendor"
         max-tag-count="responsive"
         @update:value="(v: string[]) => set({ vendor: v.join(',') })"
     /></label>
@@ -116,21 +103,21 @@ const target = (l: { state: string; number: string }) =>
         multiple
         :value="many('severity') ?? []"
         :options="severities"
-        placeholder="any severity"
+        placeholder="Any severity"
         max-tag-count="responsive"
         @update:value="(v: string[]) => set({ severity: v.join(',') })"
     /></label>
     <label
-      ><span class="hide">Move</span
+      ><span class="hide">Waiting on</span
       ><NSelect
         clearable
         :value="one('move') ?? null"
         :options="moves"
-        placeholder="any move"
+        placeholder="Waiting on anyone"
         @update:value="(v: string | null) => set({ move: v ?? '' })"
     /></label>
     <label
-      ><span class="hide">Order</span
+      ><span class="hide">Sort by</span
       ><NSelect :value="one('sort') ?? 'newest'" :options="sorts" @update:value="(v: string) => set({ sort: v })"
     /></label>
     <NButton
@@ -141,19 +128,19 @@ const target = (l: { state: string; number: string }) =>
     >
   </form>
   <p v-if="aboutKind" class="about" data-testid="about">
-    {{ { asset: 'About', account: 'In account', contract: 'Under contract' }[aboutKind] }}
+    {{ { asset: 'Only cases of', account: 'Only cases in account', contract: 'Only cases under contract' }[aboutKind] }}
     <RouterLink :to="`/register/${aboutKind}s/${num(aboutKind)}`"
       ><b>{{ thing.data.value ? titleOf(thing.data.value.data) : '…' }}</b></RouterLink
     >{{ ' ' }}
-    <button class="linkish" type="button" @click="set({ [aboutKind]: '' })">take this away</button>
+    <button class="linkish" type="button" @click="set({ [aboutKind]: '' })">remove this filter</button>
   </p>
   <p v-if="error" class="problem" role="alert">{{ say(error) }}</p>
   <div v-if="data && data.items.length === 0" class="panel roomy">
     <p><b>No matching cases.</b></p>
     <p class="sub">
-      Take a filter away, or look in
-      <RouterLink :to="{ name: 'cases', query: { state: 'all' } }">every state</RouterLink>.
-      <RouterLink to="/open">Open a case</RouterLink> begins a new one.
+      Remove a filter, show
+      <RouterLink :to="{ name: 'cases', query: { state: 'all' } }">cases in every state</RouterLink>, or
+      <RouterLink to="/open">open a case</RouterLink>.
     </p>
   </div>
   <div v-else-if="data" class="panel wide">
@@ -168,7 +155,7 @@ const target = (l: { state: string; number: string }) =>
           <th scope="col">State</th>
           <th scope="col">Standing</th>
           <th scope="col">Due</th>
-          <th scope="col">Move</th>
+          <th scope="col">Waiting on</th>
           <th scope="col">Last vendor reply</th>
           <th scope="col">Owner</th>
         </tr>
@@ -184,7 +171,7 @@ const target = (l: { state: string; number: string }) =>
           </td>
           <td class="cut">{{ l.vendor }}</td>
           <td class="mono cut">{{ l.reference ?? '' }}</td>
-          <td>{{ l.state }}</td>
+          <td>{{ label('State', l.state) }}</td>
           <td><StandingMark :standing="l.standing" /></td>
           <td><TimeText :at="l.due" /></td>
           <td><MoveArrow :move="l.move" /></td>

@@ -3,6 +3,7 @@ import { useElementSize } from '@vueuse/core'
 import { computed, ref } from 'vue'
 import type { Deadline } from '../shared/api'
 import { clock, full, span, useClock } from '../shared/time'
+import { choicesOf, label } from '../shared/words'
 import StandingMark from '../shared/StandingMark.vue'
 
 const props = defineProps<{ deadlines: Deadline[] }>()
@@ -14,15 +15,8 @@ const left = computed(() => (width.value < 520 ? 140 : 150))
 const right = computed(() => (width.value < 520 ? 108 : 150))
 const plot = computed(() => Math.max(60, width.value - left.value - right.value))
 const rowHeight = 25
-const names: Record<string, string> = {
-  'first-response': 'First response',
-  update: 'Update',
-  workaround: 'Workaround',
-  resolution: 'Resolution',
-  'our-answer': 'Our answer',
-  verification: 'Verification',
-}
-const kinds = Object.keys(names)
+const kinds = choicesOf('DeadlineKind').map((k) => k.value)
+const nameOf = (kind: string) => label('DeadlineKind', kind)
 const rows = computed(() =>
   kinds
     .map((kind) => ({ kind, clocks: props.deadlines.filter((d) => d.deadline === kind) }))
@@ -85,8 +79,8 @@ const open = ref<string>()
 const last = (clocks: Deadline[]) => clocks.at(-1)!
 const worst = (d: Deadline) => (d.late_seconds ? `${span(d.late_seconds)} late` : undefined)
 const told =
-  'Each promise from its start to its due: counted thick, paused dotted, overrun broken. ' +
-  'The same stands in words below.'
+  'Each deadline from its start to when it is due: counted thick, paused dotted, late broken. ' +
+  'The same is explained in words below.'
 </script>
 
 <template>
@@ -106,8 +100,8 @@ const told =
       </g>
       <g v-for="(r, i) in rows" :key="r.kind" :transform="`translate(0 ${30 + i * rowHeight})`">
         <text x="14" y="15" font-size="12.5" fill="var(--ink)" font-weight="600">
-          {{ names[r.kind] }}
-          <tspan fill="var(--ink2)" font-weight="400">{{ r.clocks[0]!.side }}</tspan>
+          {{ nameOf(r.kind) }}
+          <tspan fill="var(--ink2)" font-weight="400">{{ label('Side', r.clocks[0]!.side) }}</tspan>
         </text>
         <template v-for="(d, j) in r.clocks" :key="j">
           <template v-for="(b, k) in bars(d)" :key="k">
@@ -172,18 +166,18 @@ const told =
         class="explain"
         type="button"
         :aria-expanded="open === r.kind"
-        :title="`Explain ${names[r.kind]}`"
+        :title="`Explain ${nameOf(r.kind)}`"
         :data-testid="`explain-${r.kind}`"
         @click="open = open === r.kind ? undefined : r.kind"
       >
-        <span class="hide">{{ names[r.kind] }}:</span
+        <span class="hide">{{ nameOf(r.kind) }}:</span
         ><StandingMark :standing="last(r.clocks).standing" :text="worst(last(r.clocks))" />
       </button>
     </div>
     <div v-for="r in rows.filter((q) => q.kind === open)" :key="r.kind" class="words" data-testid="explanation">
       <div v-for="(d, j) in r.clocks" :key="j" class="one">
         <p>
-          <StandingMark :standing="d.standing" /> <b>{{ names[r.kind] }}, {{ d.label }}.</b> {{ d.words }}
+          <StandingMark :standing="d.standing" /> <b>{{ nameOf(r.kind) }}, {{ d.label }}.</b> {{ d.words }}
           <template v-if="d.due">Due {{ full(d.due) }}.</template>
         </p>
         <table class="small">

@@ -1,23 +1,24 @@
 <script setup lang="ts">
 import { NButton } from 'naive-ui'
 import { computed, ref } from 'vue'
-import { pickedRoute, routeWords, toVendor } from '../shared/routes'
-import LastLook from './LastLook.vue'
+import { pickedRoute, routeWords } from '../shared/routes'
+import ReviewDialog from './ReviewDialog.vue'
 import OpenSeverity from './OpenSeverity.vue'
 import OpenStory from './OpenStory.vue'
 import OpenWhat from './OpenWhat.vue'
 import { useVendors } from '../vendors/queries'
+import { label } from '../shared/words'
 import { provideDraft } from './draft'
 
 const d = provideDraft()
 const vendors = useVendors()
 const vendor = computed(() => vendors.data.value?.items.find((v) => v.key === d.form.vendor))
 const needs = computed(() => d.draft?.needs ?? [])
-const musts = computed(() => needs.value.filter((n) => n.weight === 'must').length)
+const required = computed(() => needs.value.filter((n) => n.weight === 'required').length)
 const routes = computed(() => d.draft?.routes ?? [])
 const picked = ref<string>()
 const via = computed(() => pickedRoute(routes.value, picked.value))
-const way = computed(() => (via.value ? ' by ' + routeWords(via.value, routes.value, toVendor) : ''))
+const way = computed(() => (via.value ? ' ' + routeWords(via.value, routes.value) : ''))
 const looking = ref(false)
 async function look() {
   if (await d.settle()) looking.value = true
@@ -37,23 +38,21 @@ async function look() {
     </div>
     <aside>
       <h2>Still missing</h2>
-      <p v-if="!d.draft" class="sub">What is missing stands here as soon as it has a title and a vendor.</p>
+      <p v-if="!d.draft" class="sub">What is missing appears here once there is a title and a vendor.</p>
       <p v-for="n in needs" :key="n.text" class="need">
-        <span class="mono" :class="n.weight">{{ n.weight }}</span>{{ n.text }}
+        <span class="mono" :class="n.weight">{{ label('Need.weight', n.weight) }}</span>{{ n.text }}
       </p>
-      <p v-if="d.draft && !musts" class="need"><span class="mono ok">ok</span>Nothing is missing that must be there</p>
+      <p v-if="d.draft && !required" class="need"><span class="mono ok">ok</span>Nothing required is missing</p>
       <h2 class="then">What happens next</h2>
       <p class="sub">
-        Goes to {{ vendor?.name ?? 'the vendor' }}{{ way }}.
-        <template v-if="via?.automatic">
-          Its clock starts when it is filed. Until it has arrived, nothing counts.
-        </template>
+        It will be sent to {{ vendor?.name ?? 'the vendor' }}{{ way }}.
+        <template v-if="via?.automatic"> The deadlines start when it has arrived there. </template>
         <template v-else>
-          You send it yourself: the text is ready to copy. Its deadlines start when you mark it as sent.
+          You send it yourself: the text is ready to copy. The deadlines start when you mark it as sent.
         </template>
       </p>
       <div class="row acts">
-        <NButton type="primary" :disabled="!d.draft || musts > 0" data-testid="last-look" @click="look">
+        <NButton type="primary" :disabled="!d.draft || required > 0" data-testid="review" @click="look">
           Review…
         </NButton>
         <NButton :disabled="!d.form.title.trim() || !d.form.vendor" data-testid="keep-draft" @click="d.keep">
@@ -66,7 +65,7 @@ async function look() {
       </p>
     </aside>
   </div>
-  <LastLook v-if="looking" v-model:picked="picked" :routes="routes" @leave="looking = false" />
+  <ReviewDialog v-if="looking" v-model:picked="picked" :routes="routes" @leave="looking = false" />
 </template>
 
 <style scoped>
@@ -107,7 +106,7 @@ aside h2 {
   padding: 6px 0;
   border-bottom: 1px solid var(--line2);
 }
-.need .must {
+.need .required {
   color: var(--late);
 }
 .need .may {

@@ -5,7 +5,8 @@ import { computed, ref, watch } from 'vue'
 import { client, newKey, ok, Problem, words } from '../shared/api'
 import { attrs } from '../shared/attrs'
 import { short, useClock } from '../shared/time'
-import AttestTick from './AttestTick.vue'
+import { choicesOf, target } from '../shared/words'
+import ConfirmTick from './ConfirmTick.vue'
 import SeverityPlate from '../shared/SeverityPlate.vue'
 import { useDraftHere } from './draft'
 
@@ -47,44 +48,41 @@ const choices = [
   {
     key: 'effect',
     label: 'The service is',
-    words: { stopped: 'stopped', degraded: 'degraded', awkward: 'awkward', none: 'fine' },
+    of: 'Facts.effect',
   },
-  { key: 'reach', label: 'For whom?', words: { everyone: 'everyone', many: 'many', few: 'few', one: 'one' } },
-  { key: 'workaround', label: 'A workaround?', words: { none: 'none', costly: 'costly', easy: 'easy' } },
-  { key: 'environment', label: 'Where?', words: { production: 'production', other: 'elsewhere' } },
+  { key: 'reach', label: 'Who is affected', of: 'Facts.reach' },
+  { key: 'workaround', label: 'Workaround', of: 'Facts.workaround' },
+  { key: 'environment', label: 'Where', of: 'Facts.environment' },
 ] as const
 const answered = computed(() => choices.filter((c) => d.form.facts[c.key]).length + 1)
 const answer = (key: string, to: string) => ((d.form.facts as Record<string, unknown>)[key] = to)
 const criteria = computed(() => d.draft?.level_held?.criteria ?? [])
-const firsts = computed(() => grade.value?.promises?.filter((p) => p.deadline === 'first-response' && p.due) ?? [])
-const update = computed(() => grade.value?.promises?.find((p) => p.deadline === 'update'))
-const severities = ['Stopped', 'Impaired', 'Hampered', 'Minor'].map((w, i) => ({
-  label: `${i + 1} ${w}`,
-  value: i + 1,
-}))
+const firsts = computed(() => grade.value?.targets?.filter((p) => p.deadline === 'first-response' && p.due) ?? [])
+const update = computed(() => grade.value?.targets?.find((p) => p.deadline === 'update'))
+const severities = choicesOf('Severity').map((s) => ({ label: `${s.value} ${s.label}`, value: Number(s.value) }))
 </script>
 
 <template>
   <section class="panel part" aria-labelledby="p2">
     <h2 id="p2">
-      <span class="mono n">2</span> How bad <span class="sub small">{{ answered }} of 5 answered</span>
+      <span class="mono n">2</span> Severity <span class="sub small">{{ answered }} of 5 answered</span>
     </h2>
     <div v-for="c in choices" :key="c.key" class="field">
       <span :id="`l-${c.key}`" class="label">{{ c.label }}</span>
       <div class="segments" role="radiogroup" :aria-labelledby="`l-${c.key}`">
-        <label v-for="(w, v) in c.words" :key="v" :data-testid="`${c.key}-${v}`">
+        <label v-for="o in choicesOf(c.of)" :key="o.value" :data-testid="`${c.key}-${o.value}`">
           <input
             type="radio"
             :name="c.key"
-            :value="v"
-            :checked="d.form.facts[c.key] === v"
-            @change="answer(c.key, String(v))"
-          />{{ w }}
+            :value="o.value"
+            :checked="d.form.facts[c.key] === o.value"
+            @change="answer(c.key, o.value)"
+          />{{ o.label }}
         </label>
       </div>
     </div>
     <div class="field">
-      <span id="l-exposure" class="label">Losing data or open to attack, right now?</span>
+      <span id="l-exposure" class="label">Is data being lost or exposed right now?</span>
       <div class="segments" role="radiogroup" aria-labelledby="l-exposure">
         <label v-for="v in [false, true]" :key="String(v)">
           <input
@@ -92,7 +90,7 @@ const severities = ['Stopped', 'Impaired', 'Hampered', 'Minor'].map((w, i) => ({
             name="exposure"
             :checked="!!d.form.facts.exposure === v"
             @change="d.form.facts.exposure = v"
-          />{{ v ? 'yes' : 'no' }}
+          />{{ v ? 'Yes' : 'No' }}
         </label>
       </div>
     </div>
@@ -105,30 +103,28 @@ const severities = ['Stopped', 'Impaired', 'Hampered', 'Minor'].map((w, i) => ({
             <span class="sub"> because {{ grade.reasons.join('; ') }}</span>
           </p>
           <p v-if="grade.level">
-            Theirs: <b>“{{ grade.level.label }}”</b
+            Vendor level: <b>“{{ grade.level.label }}”</b
             ><template v-for="(p, i) in firsts" :key="i"
-              >{{ i ? ', or' : ' · first response' }} within {{ p.target }}: by <b>{{ short(p.due!, now) }}</b><span
-                v-if="firsts.length > 1 && p.contract"
-                class="sub"
-              >
+              >{{ i ? ', or' : ' · first response' }} within {{ target(p.target) }}: by
+              <b>{{ short(p.due!, now) }}</b><span v-if="firsts.length > 1 && p.contract" class="sub">
                 under {{ p.contract }}</span
               ></template
-            ><template v-if="!firsts.length"> · no first response is promised</template
-            ><template v-if="update">, an update every {{ update.target }}</template>
+            ><template v-if="!firsts.length"> · no target for the first response</template
+            ><template v-if="update">, an update every {{ target(update.target) }}</template>
           </p>
           <p v-if="grade.warning" class="warn">{{ grade.warning }}</p>
           <template v-if="d.draft">
             <p v-for="c in criteria" :key="c.id" class="criterion">
-              <AttestTick :done="!!c.attested_by" />{{ c.text }}
-              <span v-if="c.attested_by" class="sub">· confirmed by {{ c.attested_by }}</span>
+              <ConfirmTick :done="!!c.confirmed_by" />{{ c.text }}
+              <span v-if="c.confirmed_by" class="sub">· confirmed by {{ c.confirmed_by }}</span>
               <button
                 v-else
                 class="linkish"
                 type="button"
-                :data-testid="`attest-${c.id}`"
-                @click="d.step({ step: 'attest', criterion: c.id })"
+                :data-testid="`confirm-${c.id}`"
+                @click="d.step({ step: 'confirm', criterion: c.id })"
               >
-                confirm
+                Confirm
               </button>
             </p>
           </template>
@@ -140,20 +136,20 @@ const severities = ['Stopped', 'Impaired', 'Hampered', 'Minor'].map((w, i) => ({
               clearable
               size="small"
               :options="severities"
-              placeholder="as the facts say"
+              placeholder="From the facts"
               :input-props="attrs({ 'aria-labelledby': 'l-other' })"
             />
             <NInput
               v-if="d.form.severity && d.form.severity !== grade.supported"
               v-model:value="d.form.severity_reason"
               size="small"
-              placeholder="Why"
-              :input-props="attrs({ 'aria-label': 'Why override it' })"
+              placeholder="Reason"
+              :input-props="attrs({ 'aria-label': 'Reason for overriding' })"
             />
           </div>
         </div>
       </template>
-      <p v-else class="sub">{{ gradeProblem || 'The severity follows from the answers, with its reasons.' }}</p>
+      <p v-else class="sub">{{ gradeProblem || 'The severity follows from these answers, with its reasons.' }}</p>
     </div>
   </section>
 </template>

@@ -7,17 +7,17 @@ const d = useDraftHere()
 const stories = [
   { key: 'happened', label: 'What happened', rows: 3 },
   { key: 'expected', label: 'What was expected', rows: 1 },
-  { key: 'steps', label: 'Steps', rows: 2 },
+  { key: 'steps', label: 'Steps to reproduce', rows: 2 },
   { key: 'since', label: 'Since when', rows: 1 },
-  { key: 'tried', label: 'Tried already', rows: 1 },
-  { key: 'contact', label: 'Whom they may ask', rows: 1 },
-  { key: 'contact_always', label: 'Reachable round the clock', rows: 1 },
+  { key: 'tried', label: 'Already tried', rows: 1 },
+  { key: 'contact', label: 'Contact', rows: 1 },
+  { key: 'contact_always', label: 'Contact round the clock', rows: 1 },
 ] as const
 </script>
 
 <template>
   <section class="panel part" aria-labelledby="p3">
-    <h2 id="p3"><span class="mono n">3</span> Tell them</h2>
+    <h2 id="p3"><span class="mono n">3</span> Description</h2>
     <div v-for="q in d.draft?.asked" :key="q.key" class="field">
       <label :for="`q-${q.key}`"
         >{{ q.label }}<span v-if="q.hint" class="sub small asks">{{ q.hint }}</span></label
@@ -30,7 +30,7 @@ const stories = [
           class="in"
           :data-testid="`q-${q.key}`"
         >
-          <option value="">not said</option>
+          <option value="">No answer</option>
           <option v-for="c in q.choices" :key="c">{{ c }}</option>
         </select>
         <textarea
@@ -54,7 +54,9 @@ const stories = [
         <datalist v-if="q.type !== 'choice' && q.choices?.length" :id="`c-${q.key}`">
           <option v-for="c in q.choices" :key="c" :value="c" />
         </datalist>
-        <p v-if="q.answer && !q.given && !d.form.answers[q.key]" class="sub small">{{ q.answer }}, from the register</p>
+        <p v-if="q.answer && !q.given && !d.form.answers[q.key]" class="sub small">
+          {{ q.answer }} (from the register)
+        </p>
         <p v-if="q.problem" class="warn small">{{ q.problem }}</p>
       </div>
     </div>

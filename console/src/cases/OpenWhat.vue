@@ -5,7 +5,7 @@ import { computed, ref } from 'vue'
 import { client, ok, type Schemas } from '../shared/api'
 import { attrs } from '../shared/attrs'
 import { short, useClock } from '../shared/time'
-import { kinds } from '../register/fields'
+import { choicesOf } from '../shared/words'
 import { useThings } from '../register/things'
 import { useVendors } from '../vendors/queries'
 import { useDraftHere } from './draft'
@@ -43,23 +43,23 @@ const contractOptions = computed(
 )
 const vendorOptions = computed(() => vendors.data.value?.items.map((v) => ({ label: v.name, value: v.key })) ?? [])
 const vendor = computed(() => vendors.data.value?.items.find((v) => v.key === d.form.vendor))
-const kindOptions = kinds.map((k) => ({ label: k, value: k }))
+const kindOptions = choicesOf('CaseKind')
 </script>
 
 <template>
   <section class="panel part" aria-labelledby="p1">
-    <h2 id="p1"><span class="mono n">1</span> What, and on what</h2>
+    <h2 id="p1"><span class="mono n">1</span> What and where</h2>
     <div class="field">
-      <label for="title">What is it</label>
+      <label for="title">Title</label>
       <NInput
         v-model:value="d.form.title"
         :maxlength="200"
-        placeholder="One line by which it is recognised in a list"
+        placeholder="One line that names the problem"
         :input-props="attrs({ id: 'title', 'data-testid': 'title' })"
       />
     </div>
     <div class="field">
-      <label for="asset">On which asset</label>
+      <label for="asset">Asset</label>
       <div>
         <input
           id="asset"
@@ -68,7 +68,7 @@ const kindOptions = kinds.map((k) => ({ label: k, value: k }))
           list="asset-list"
           autocomplete="off"
           data-testid="asset"
-          placeholder="Serial, name or identifier; empty if none"
+          placeholder="Serial, name or identifier; empty if there is none"
           @input="lookForAsset"
         />
         <datalist id="asset-list">
@@ -77,7 +77,7 @@ const kindOptions = kinds.map((k) => ({ label: k, value: k }))
       </div>
     </div>
     <div class="field">
-      <span id="l-vendor" class="label">With which vendor</span>
+      <span id="l-vendor" class="label">Vendor</span>
       <div>
         <NSelect
           v-model:value="d.form.vendor"
@@ -91,28 +91,28 @@ const kindOptions = kinds.map((k) => ({ label: k, value: k }))
           :node-props="(o) => attrs({ 'data-testid': 'vendor-opt-' + o.value })"
         />
         <p v-if="vendor" class="sub small">
-          {{ vendor.open ? 'open' : 'closed' }} there
-          <template v-if="vendor.until">till {{ short(vendor.until, now, vendor.zone) }} their time</template>
+          Now {{ vendor.open ? 'open' : 'closed' }}
+          <template v-if="vendor.until">until {{ short(vendor.until, now, vendor.zone) }} vendor time</template>
         </p>
       </div>
     </div>
     <div v-if="d.form.vendor" class="field">
-      <span id="l-contract" class="label">Under which contract</span>
+      <span id="l-contract" class="label">Contract</span>
       <NSelect
         v-model:value="d.form.contract"
         clearable
         :options="contractOptions"
-        placeholder="the one that covers it"
+        placeholder="The one that covers the asset"
         :input-props="attrs({ 'aria-labelledby': 'l-contract' })"
         data-testid="contract"
       />
     </div>
     <div class="field">
-      <label for="onwhat">On what</label>
+      <label for="affected">Affected</label>
       <NInput
-        v-model:value="d.form.texts.on_what"
-        placeholder="Service, machine, account, with its serial or number"
-        :input-props="attrs({ id: 'onwhat', 'data-testid': 'on-what' })"
+        v-model:value="d.form.texts.affected"
+        placeholder="Service, machine or account, with its serial or number"
+        :input-props="attrs({ id: 'affected', 'data-testid': 'affected' })"
       />
     </div>
     <div class="field">

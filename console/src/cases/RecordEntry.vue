@@ -1,6 +1,7 @@
 <script setup lang="ts">
 import { computed } from 'vue'
 import type { Entry } from '../shared/api'
+import { byChannel, inline, label } from '../shared/words'
 import TimeText from '../shared/TimeText.vue'
 
 const props = defineProps<{ entry: Entry; vendor: string }>()
@@ -9,22 +10,12 @@ const kind = computed(() =>
   props.entry.kind === 'message' ? (props.entry.direction === 'in' ? 'in' : 'out') : props.entry.kind,
 )
 const delivery = computed(() => props.entry.delivery)
-const words: Record<string, string> = {
-  waiting: 'waits to leave',
-  'under-way': 'leaving now',
-  unsure: 'nobody can say yet whether it arrived',
-  'to-send': 'to be sent by you',
-  arrived: 'arrived',
-  refused: 'refused',
-  'not-sent': 'not sent',
-}
-const ways: Record<string, string> = { portal: 'on the portal', email: 'by email', phone: 'by phone', chat: 'by chat' }
 const bits = computed(() => {
   const e = props.entry.effect
   const out: string[] = []
-  if (props.entry.automatic) out.push('automatic, counts as no answer')
-  if (e?.offers) out.push(`offers a ${e.offers}`)
-  if (kind.value === 'in' && e?.move === 'theirs') out.push('they carry on')
+  if (props.entry.automatic) out.push('automatic, does not count as an answer')
+  if (e?.offers) out.push(`offers a ${inline(label('Step.offers', e.offers))}`)
+  if (kind.value === 'in' && e?.move === 'theirs') out.push('still waiting on vendor')
   return out
 })
 </script>
@@ -37,17 +28,21 @@ const bits = computed(() => {
     </p>
     <article v-else class="sheet">
       <p class="head">
-        <span v-if="kind === 'in'" class="sub"><span aria-hidden="true">←</span> from them</span>
-        <span v-else-if="kind === 'out'" class="sub"><span aria-hidden="true">→</span> to them</span>
+        <span v-if="kind === 'in'" class="sub"
+          ><span aria-hidden="true">←</span> {{ label('Entry.direction', 'in') }}</span
+        >
+        <span v-else-if="kind === 'out'" class="sub"
+          ><span aria-hidden="true">→</span> {{ label('Entry.direction', 'out') }}</span
+        >
         <span v-else-if="kind === 'note'" class="sub">internal, never sent ·</span>
-        <span v-else class="sub">a call or chat with</span>
+        <span v-else class="sub">call or chat with</span>
         <b>{{ entry.author }}</b>
         <span class="sub meta">
-          <template v-if="kind !== 'note' && kind !== 'call'">{{ ways[entry.channel ?? ''] ?? 'by API' }}</template>
+          <template v-if="kind !== 'note' && kind !== 'call'">{{ byChannel(entry.channel ?? 'api') }}</template>
           <template v-if="delivery">
             ·
             <span :class="{ bad: ['unsure', 'refused'].includes(delivery.state) }">{{
-              words[delivery.state]
+              label('Delivery.state', delivery.state)
             }}</span><template v-if="delivery.left_at">&nbsp;<TimeText :at="delivery.left_at" /></template
           ></template>
           <template v-for="b in bits" :key="b"> · {{ b }}</template>
@@ -61,7 +56,7 @@ const bits = computed(() => {
         type="button"
         @click="emit('mark', entry.number)"
       >
-        This offered a fix or a workaround
+        Mark as an offer
       </button>
     </article>
   </div>

@@ -2,7 +2,7 @@
 import { NButton, NInput, NModal, NSelect } from 'naive-ui'
 import { computed, nextTick, ref, watch } from 'vue'
 import { newKey, Problem, unclear, words, type Case, type StepBody } from '../shared/api'
-import { byChannel } from '../shared/routes'
+import { byChannel, choicesOf, label } from '../shared/words'
 import { useSteps } from './queries'
 import { useVendor } from '../vendors/queries'
 import { trap } from '../shared/trap'
@@ -27,99 +27,76 @@ let key = newKey()
 const level = computed(() => vendor.data.value?.levels.find((l) => l.rank === to.value))
 watch(to, () => (confirmed.value = []))
 
-type Words = { title: string; will: string; button: string; reason?: 'must' | 'may'; told?: boolean }
+type Words = { will: string; reason?: 'required' | 'optional'; told?: boolean }
 const them = computed(() => props.view.line.vendor)
 const table = computed<Record<string, Words>>(() => ({
-  'accept-fix': {
-    title: 'Accept the fix',
-    will: `${them.value} is told that it works, and the case is resolved.`,
-    button: 'Accept and tell them',
-    reason: 'may',
+  accept: {
+    will: `${them.value} is told that the fix works, and the case is resolved.`,
+    reason: 'optional',
     told: true,
   },
-  'reject-fix': {
-    title: 'Reject the fix',
-    will: `${them.value} is told that it does not work. Their clocks go on as if they had never stopped.`,
-    button: 'Reject and tell them',
-    reason: 'must',
+  reject: {
+    will: `${them.value} is told that the fix does not work. The vendor's clocks continue as if never stopped.`,
+    reason: 'required',
     told: true,
   },
   'reject-workaround': {
-    title: 'Reject the workaround',
-    will: `${them.value} is told that it does not serve us.`,
-    button: 'Reject and tell them',
-    reason: 'must',
+    will: `${them.value} is told that the workaround does not work.`,
+    reason: 'required',
     told: true,
   },
   resolve: {
-    title: 'Resolve',
-    will: `${them.value} is told that it is solved, otherwise than by a fix of theirs.`,
-    button: 'Resolve and tell them',
-    reason: 'must',
+    will: `${them.value} is told that the case is solved, without a fix from the vendor.`,
+    reason: 'required',
     told: true,
   },
   close: {
-    title: 'Close',
     will: props.view.vendor_closed
-      ? 'They have closed it already; nobody is told.'
-      : `${them.value} is asked to close its side too.`,
-    button: 'Close',
-    reason: props.view.line.state === 'resolved' ? 'may' : 'must',
+      ? 'The vendor has already closed it, so nothing is sent.'
+      : `${them.value} is asked to close the case too.`,
+    reason: props.view.line.state === 'resolved' ? 'optional' : 'required',
     told: true,
   },
   withdraw: {
-    title: 'Withdraw',
     will:
       props.view.line.state === 'draft'
-        ? 'The draft is put away for good. Nobody outside knows of it.'
+        ? 'The draft ends for good. Nothing has been sent to the vendor.'
         : `${them.value} is told, and the case ends for good: a withdrawn case cannot be reopened.`,
-    button: 'Withdraw',
-    reason: props.view.line.state === 'draft' ? 'may' : 'must',
+    reason: props.view.line.state === 'draft' ? 'optional' : 'required',
     told: true,
   },
   reopen: {
-    title: 'Reopen',
-    will: `${them.value} is told. Their clocks begin anew.`,
-    button: 'Reopen and tell them',
-    reason: 'must',
+    will: `${them.value} is asked to reopen the case. The vendor's clocks start again.`,
+    reason: 'required',
     told: true,
   },
   dispute: {
-    title: 'Dispute the closing',
-    will: `${them.value} is told that it is not solved and is asked to open it again.`,
-    button: 'Dispute',
-    reason: 'must',
+    will: `${them.value} is told that the case is not solved, and is asked to reopen it.`,
+    reason: 'required',
     told: true,
   },
   park: {
-    title: 'Park',
     will: agreed.value
-      ? `${them.value} is told. Clocks of both sides stop once they know, until the date.`
-      : 'Our clocks stop until the date. Theirs go on.',
-    button: 'Park',
-    reason: 'must',
+      ? `${them.value} is told. The clocks of both sides stop until the date.`
+      : "Our clocks stop until the date. The vendor's clocks keep running.",
+    reason: 'required',
   },
-  return: { title: 'Resume', will: 'The clocks go on.', button: 'Resume', reason: 'may' },
-  'change-level': {
-    title: 'Ask for another level',
-    will: `${them.value} is asked to take it at another level. Their clocks change once they have it.`,
-    button: 'Ask them',
-    reason: 'must',
+  resume: { will: 'The clocks continue.', reason: 'optional' },
+  level: {
+    will: `${them.value} is asked for another level. The vendor's clocks change once the request has arrived.`,
+    reason: 'required',
     told: true,
   },
-  'change-severity': {
-    title: 'Change our severity',
-    will: 'Only our own clocks change. Ask for another level to change theirs.',
-    button: 'Change',
-    reason: 'must',
+  severity: {
+    will: "Only our own clocks change. To change the vendor's clocks, change the vendor level.",
+    reason: 'required',
   },
-  'mark-offer': {
-    title: 'Mark an offer',
-    will: 'Their clocks end as of the message. A fix turns the move to us.',
-    button: 'Mark it',
+  offered: {
+    will: "The vendor's clocks end at the time of the message. After a fix, the case waits on us.",
   },
-  'give-move': { title: 'Whose move is it?', will: 'Nobody is told.', button: 'Say so', reason: 'may' },
+  move: { will: 'Nothing is sent to the vendor.', reason: 'optional' },
 }))
+const title = computed(() => label('Step.step', props.step))
 const w = computed(() => (props.step ? table.value[props.step] : undefined))
 const levels = computed(
   () =>
@@ -127,8 +104,8 @@ const levels = computed(
       .filter((l) => l.rank !== props.view.line.level)
       .map((l) => ({ label: `${l.label}: ${l.meaning}`, value: l.rank })) ?? [],
 )
-const severities = ['Stopped', 'Impaired', 'Hampered', 'Minor']
-  .map((s, i) => ({ label: `${i + 1} ${s}`, value: i + 1 }))
+const severities = choicesOf('Severity')
+  .map((s) => ({ label: `${s.value} ${s.label}`, value: Number(s.value) }))
   .filter((s) => s.value !== props.view.line.severity)
 
 watch(
@@ -158,29 +135,30 @@ async function go() {
   const body: StepBody = { step, reason: reason.value.trim() || undefined, cause: cause.value.trim() || undefined }
   if (props.step === 'park') Object.assign(body, { until: new Date(until.value).toISOString(), agreed: agreed.value })
   if (to.value) body.to = to.value
-  if (props.step === 'change-level')
+  if (props.step === 'level')
     Object.assign(body, {
       confirmed: confirmed.value.length ? confirmed.value : undefined,
       contact: contact.value.trim() || undefined,
     })
-  if (props.step === 'mark-offer') Object.assign(body, { offers: offers.value, entry: props.entry })
-  if (props.step === 'give-move') body.move = move.value
+  if (props.step === 'offered') Object.assign(body, { offers: offers.value, entry: props.entry })
+  if (props.step === 'move') body.move = move.value
   try {
     await take(props.view.line.number, props.etag, body, key)
     emit('done', step)
   } catch (e) {
     if (!unclear(e)) key = newKey()
     problem.value =
-      words(e) + (e instanceof Problem && e.kind === 'stale' ? ' It has been read again: look, then repeat.' : '')
+      words(e) +
+      (e instanceof Problem && e.kind === 'stale' ? ' It is shown as it is now: check it, then try again.' : '')
   } finally {
     busy.value = false
   }
 }
 const incomplete = computed(
   () =>
-    (w.value?.reason === 'must' && !reason.value.trim()) ||
-    (['change-level', 'change-severity'].includes(props.step ?? '') && !to.value) ||
-    (props.step === 'change-level' &&
+    (w.value?.reason === 'required' && !reason.value.trim()) ||
+    (['level', 'severity'].includes(props.step ?? '') && !to.value) ||
+    (props.step === 'level' &&
       !!level.value &&
       ((level.value.round_the_clock && !contact.value.trim()) ||
         level.value.criteria.some((c) => !confirmed.value.includes(c.id)))),
@@ -199,12 +177,12 @@ const incomplete = computed(
       @keydown="trap"
       @keydown.esc="emit('leave')"
     >
-      <h1 id="step-title">{{ w.title }}</h1>
+      <h1 id="step-title">{{ title }}</h1>
       <p class="sub">
         <span class="mono">{{ view.line.number }}</span> {{ view.line.title }}
       </p>
       <p class="just-below">{{ w.will }}</p>
-      <div v-if="step === 'change-level'" class="field">
+      <div v-if="step === 'level'" class="field">
         <label>Level</label
         ><NSelect
           v-model:value="to"
@@ -214,12 +192,12 @@ const incomplete = computed(
           data-testid="to-level"
         />
       </div>
-      <template v-if="step === 'change-level' && level">
+      <template v-if="step === 'level' && level">
         <p v-if="level.channels?.length" class="sub small">
-          They take this level by {{ level.channels.map((c) => byChannel[c] ?? c).join(' or ') }} only.
+          This level has to be requested {{ level.channels.map(byChannel).join(' or ') }}.
         </p>
         <fieldset v-if="level.criteria.length" class="conditions">
-          <legend>Their conditions, each confirmed by you</legend>
+          <legend>Conditions, each confirmed by you</legend>
           <label v-for="c in level.criteria" :key="c.id" class="row"
             ><input v-model="confirmed" type="checkbox" :value="c.id" data-testid="condition" /> {{ c.text }}</label
           >
@@ -233,32 +211,34 @@ const incomplete = computed(
           />
         </div>
       </template>
-      <div v-if="step === 'change-severity'" class="field">
+      <div v-if="step === 'severity'" class="field">
         <label>Severity</label
         ><NSelect v-model:value="to" :options="severities" placeholder="Choose" data-testid="to-severity" />
       </div>
-      <fieldset v-if="step === 'mark-offer'" class="segments above">
+      <fieldset v-if="step === 'offered'" class="segments above">
         <legend class="hide">What was offered</legend>
-        <label><input v-model="offers" type="radio" value="fix" />a fix</label
-        ><label><input v-model="offers" type="radio" value="workaround" />a workaround</label>
+        <label><input v-model="offers" type="radio" value="fix" />{{ label('Step.offers', 'fix') }}</label
+        ><label
+          ><input v-model="offers" type="radio" value="workaround" />{{ label('Step.offers', 'workaround') }}</label
+        >
       </fieldset>
-      <fieldset v-if="step === 'give-move'" class="segments above">
-        <legend class="hide">Whose move</legend>
-        <label><input v-model="move" type="radio" value="theirs" />theirs</label
-        ><label><input v-model="move" type="radio" value="ours" />ours</label>
+      <fieldset v-if="step === 'move'" class="segments above">
+        <legend class="hide">Waiting on</legend>
+        <label><input v-model="move" type="radio" value="theirs" />waiting on vendor</label
+        ><label><input v-model="move" type="radio" value="ours" />waiting on us</label>
       </fieldset>
       <template v-if="step === 'park'">
         <div class="field">
           <label for="until">Until</label><input id="until" v-model="until" type="datetime-local" class="native" />
         </div>
         <label class="row above"
-          ><input v-model="agreed" type="checkbox" /> Agreed with {{ them }}: their clocks stop too, and they are
-          told</label
+          ><input v-model="agreed" type="checkbox" /> Agreed with {{ them }}: the vendor's clocks stop too, and the
+          vendor is told</label
         >
       </template>
       <div v-if="w.reason" class="field">
         <label for="reason">{{
-          w.told ? (w.reason === 'must' ? 'What they are told' : 'More words to them') : 'Why'
+          w.told ? (w.reason === 'required' ? 'Message to the vendor' : 'Message to the vendor (optional)') : 'Reason'
         }}</label>
         <NInput
           v-model:value="reason"
@@ -268,14 +248,14 @@ const incomplete = computed(
           :input-props="attrs({ id: 'reason', 'data-testid': 'reason' })"
         />
       </div>
-      <div v-if="step === 'accept-fix' || step === 'resolve'" class="field">
-        <label for="cause">What it was</label
+      <div v-if="step === 'accept' || step === 'resolve'" class="field">
+        <label for="cause">Cause</label
         ><NInput v-model:value="cause" placeholder="Internal, never sent" :input-props="attrs({ id: 'cause' })" />
       </div>
       <p v-if="problem" class="problem above" role="alert">{{ problem }}</p>
       <div class="row far">
         <NButton type="primary" attr-type="submit" :loading="busy" :disabled="incomplete" data-testid="step-go">{{
-          w.button
+          title
         }}</NButton>
         <NButton @click="emit('leave')">Cancel</NButton>
       </div>

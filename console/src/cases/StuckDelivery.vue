@@ -2,9 +2,10 @@
 import { NButton } from 'naive-ui'
 import { ref } from 'vue'
 import type { Delivery, Schemas } from '../shared/api'
+import { label } from '../shared/words'
 import TimeText from '../shared/TimeText.vue'
 
-defineProps<{ delivery: Delivery; may: boolean; byHand: boolean }>()
+defineProps<{ delivery: Delivery; may: boolean; byPerson: boolean }>()
 const emit = defineEmits<{ decide: [what: Schemas['Decision']['decision'], reference: string] }>()
 const reference = ref('')
 const decide = (what: Schemas['Decision']['decision']) => emit('decide', what, reference.value.trim())
@@ -14,31 +15,32 @@ const decide = (what: Schemas['Decision']['decision']) => emit('decide', what, r
   <div class="problem" data-testid="stuck">
     <p>
       <b
-        >{{ delivery.step ? 'The step “' + delivery.step.replaceAll('-', ' ') + '”' : 'A message' }} has not arrived.</b
+        >{{ delivery.step ? label('Step.step', delivery.step) : label('Entry.kind', 'message') }}:
+        {{ label('Delivery.state', delivery.state) }}.</b
       >
       {{ delivery.problem }}
       <template v-if="delivery.next_at && !delivery.needs_person">
-        It goes on by itself <TimeText :at="delivery.next_at" />.
+        It is tried again <TimeText :at="delivery.next_at" />.
       </template>
     </p>
     <div v-if="may && delivery.state !== 'under-way'" class="row acts">
       <NButton size="small" @click="decide('send-again')">
-        Send again{{ delivery.state === 'unsure' ? ', though it may be a repeat' : '' }}
+        {{ label('Decision.decision', 'send-again') }}{{ delivery.state === 'unsure' ? ' (may be a repeat)' : '' }}
       </NButton>
       <template v-if="delivery.state !== 'refused'">
         <input
           v-if="delivery.step === 'file'"
           v-model="reference"
           class="native mono"
-          placeholder="vendor reference"
+          placeholder="Vendor reference"
           aria-label="Vendor reference"
         />
-        <NButton size="small" @click="decide('arrived')">It has arrived</NButton>
+        <NButton size="small" @click="decide('arrived')">{{ label('Decision.decision', 'arrived') }}</NButton>
       </template>
-      <NButton v-if="byHand" size="small" data-testid="take-by-hand" @click="decide('send-yourself')">
-        Send it yourself
+      <NButton v-if="byPerson" size="small" data-testid="send-yourself" @click="decide('send-yourself')">
+        {{ label('Decision.decision', 'send-yourself') }}
       </NButton>
-      <NButton size="small" @click="decide('dont-send')">Don't send</NButton>
+      <NButton size="small" @click="decide('dont-send')">{{ label('Decision.decision', 'dont-send') }}</NButton>
     </div>
   </div>
 </template>

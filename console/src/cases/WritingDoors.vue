@@ -27,7 +27,7 @@ const text = computed({
 })
 const withWhom = ref('')
 const heardBy = ref<'phone' | 'chat' | 'email' | 'portal'>('phone')
-const word = ref('')
+const status = ref('')
 const heardAt = ref('')
 const routes = computed(() => props.view.routes ?? [])
 const picked = ref<string>()
@@ -47,7 +47,7 @@ async function openDoor(d: Door) {
   problem.value = ''
   move.value = ''
   picked.value = undefined
-  word.value = heardAt.value = ''
+  status.value = heardAt.value = ''
   seen.value = props.lastEntry
   again.value = false
   refusedAt.value = 0
@@ -80,7 +80,7 @@ async function send() {
             at: (heardAt.value ? new Date(heardAt.value) : new Date()).toISOString(),
             move: move.value || undefined,
             by: heardBy.value,
-            word: word.value.trim() || undefined,
+            status: status.value.trim() || undefined,
           },
         }),
       )
@@ -106,7 +106,7 @@ async function send() {
       refresh(queries, name.value)
       again.value = true // the next press of the button is the writer's word that it was read
       refusedAt.value = e.entry ?? refusedAt.value
-      problem.value = 'They have written since you began; their words now stand above. Read them, then send again.'
+      problem.value = 'The vendor has written since you started; its message is above. Read it, then send again.'
     }
   } finally {
     busy.value = false
@@ -117,33 +117,34 @@ async function send() {
 <template>
   <div v-if="!door" class="doors">
     <button class="door note" type="button" data-testid="door-note" @click="openDoor('note')">
-      Write a note, internal, never sent
+      Write a note (internal, never sent)
     </button>
     <button class="door call" type="button" data-testid="door-call" @click="openDoor('call')">
-      Write down what they said
+      Record a call or chat
     </button>
     <NButton v-if="live" type="primary" size="large" data-testid="door-message" @click="openDoor('message')"
-      >Write to {{ view.holder ?? view.line.vendor }}{{ usual }} <span aria-hidden="true">&nbsp;→</span></NButton
+      >Write to {{ view.vendor_contact ?? view.line.vendor }}{{ usual }}
+      <span aria-hidden="true">&nbsp;→</span></NButton
     >
   </div>
   <form v-else class="sheet" :class="door" @submit.prevent="send">
     <p v-if="door === 'note'" class="sub">
-      A note. It is <b>internal and never sent</b>: no vendor, requester or partner ever sees it.
+      A note is <b>internal and never sent</b>: no vendor, requester or partner sees it.
     </p>
     <template v-else-if="door === 'message'">
       <p>
-        To <b>{{ view.holder ? view.holder + ', ' : '' }}{{ view.line.vendor }}</b
+        To <b>{{ view.vendor_contact ? view.vendor_contact + ', ' : '' }}{{ view.line.vendor }}</b
         >{{ ' ' }}
         <select v-if="routes.length > 1" v-model="picked" class="in via" aria-label="Channel" data-testid="via">
           <option v-for="(r, i) in routes" :key="routeKey(r)" :value="i ? routeKey(r) : undefined">
             {{ routeWords(r, routes) }}
           </option></select
         ><span v-else-if="via" class="sub">{{ routeWords(via, routes) }}</span
-        ><span class="sub">, under</span>{{ ' ' }}
-        <span class="mono">{{ view.line.reference ?? 'their reference, once known' }}</span>
+        ><span class="sub">, reference</span>{{ ' ' }}
+        <span class="mono">{{ view.line.reference ?? 'no vendor reference yet' }}</span>
       </p>
       <p v-if="via && !via.automatic" class="sub">
-        You send it yourself: the text is ready to copy, and counts once you mark it as sent.
+        You send it yourself: the text is ready to copy. It counts once you mark it as sent.
       </p>
     </template>
     <div v-else class="row heard">
@@ -151,8 +152,8 @@ async function send() {
       <select id="heard-by" v-model="heardBy" class="in via" data-testid="heard-by">
         <option value="phone">On the phone</option>
         <option value="chat">In a chat</option>
-        <option value="email">In an email of theirs</option>
-        <option value="portal">On their portal</option>
+        <option value="email">In an email</option>
+        <option value="portal">On the portal</option>
       </select>
       <label for="with">{{ heardBy === 'email' || heardBy === 'portal' ? 'from' : 'with' }}</label>
       <NInput
@@ -162,9 +163,9 @@ async function send() {
         :input-props="attrs({ id: 'with', 'data-testid': 'with' })"
       />
       <label for="heard-at">at</label
-      ><input id="heard-at" v-model="heardAt" class="in via" type="datetime-local" title="Empty: just now" />
-      <label v-if="live" for="word">their status word</label
-      ><input v-if="live" id="word" v-model="word" class="in via" maxlength="120" data-testid="word" />
+      ><input id="heard-at" v-model="heardAt" class="in via" type="datetime-local" title="Now if left empty" />
+      <label v-if="live" for="status">vendor status</label
+      ><input v-if="live" id="status" v-model="status" class="in via" maxlength="120" data-testid="status" />
     </div>
     <label class="hide" for="writing">Text</label>
     <NInput
@@ -181,10 +182,10 @@ async function send() {
       @put="(p) => (text = (text + ' ' + p).trimStart())"
     />
     <fieldset v-if="door !== 'note'" class="segments small">
-      <legend class="hide">Whose move is it then?</legend>
-      <label><input v-model="move" type="radio" value="" name="move" />the usual</label>
-      <label><input v-model="move" type="radio" value="theirs" name="move" />then theirs</label>
-      <label><input v-model="move" type="radio" value="ours" name="move" />then ours</label>
+      <legend class="hide">Afterwards waiting on</legend>
+      <label><input v-model="move" type="radio" value="" name="move" />Usual next</label>
+      <label><input v-model="move" type="radio" value="theirs" name="move" />Then waiting on vendor</label>
+      <label><input v-model="move" type="radio" value="ours" name="move" />Then waiting on us</label>
     </fieldset>
     <p v-if="problem" class="problem" role="alert">{{ problem }}</p>
     <div class="row">
@@ -198,14 +199,14 @@ async function send() {
           door === 'note'
             ? 'Save note'
             : door === 'call'
-              ? 'Write it down'
+              ? 'Save call'
               : via?.automatic
-                ? 'Send to ' + view.line.vendor
-                : 'Make it ready to send'
+                ? 'Send message'
+                : 'Prepare for sending'
         }}</NButton
       >
       <NButton data-testid="leave-door" @click="door = undefined">Cancel</NButton>
-      <span class="sub small">What you type is kept in this browser.</span>
+      <span class="sub small">Your text is kept in this browser.</span>
     </div>
   </form>
 </template>

@@ -102,13 +102,13 @@ function useDraft() {
   async function choose(id: number) {
     const a = await ok(client.GET('/assets/{id}', { params: { path: { id } } }))
     if (draft.value && a.facts.vendor !== form.vendor) {
-      problem.value = `${a.facts.name} is ${a.vendor_name}'s; this draft is with another vendor.`
+      problem.value = `${a.facts.name} belongs to ${a.vendor_name}; this draft is for another vendor.`
       return
     }
     assetWords.value = a.facts.name
     Object.assign(form, { asset: a.id, contract: null, vendor: a.facts.vendor })
-    if (!form.texts.on_what)
-      form.texts.on_what = [a.facts.name, a.facts.serial ?? a.facts.resource_id].filter(Boolean).join(', ')
+    if (!form.texts.affected)
+      form.texts.affected = [a.facts.name, a.facts.serial ?? a.facts.resource_id].filter(Boolean).join(', ')
     if (!form.facts.environment && a.facts.environment) form.facts.environment = a.facts.environment as 'production'
   }
 
@@ -199,7 +199,7 @@ function useDraft() {
       problem.value = words(e)
       if (!unclear(e)) key = newKey() // else the same key finds out whether it was done
       if (e instanceof Problem && e.kind === 'stale' && draft.value) {
-        problem.value = 'This draft was changed elsewhere. Your words are still here; saving again puts them over it.'
+        problem.value = 'Somebody else has changed this draft. Your text is still here; saving again replaces theirs.'
         const path = { case: draft.value.line.number }
         etag.value = (await whole(client.GET('/cases/{case}', { params: { path } }))).etag
       }

@@ -12,7 +12,7 @@ const wrong = ref<{ field: string; detail: string }[]>([])
 const problem = ref('')
 const busy = ref(false)
 
-async function ask(body: { look: true } | { seen: string }) {
+async function ask(body: { dry_run: true } | { seen: string }) {
   busy.value = true
   problem.value = ''
   wrong.value = []
@@ -28,8 +28,9 @@ async function ask(body: { look: true } | { seen: string }) {
   } catch (e) {
     if (e instanceof Problem && e.doc.errors?.length) wrong.value = e.doc.errors
     else if (e instanceof Problem && e.kind === 'stale') {
-      await ask({ look: true })
-      problem.value = 'The vendor or its hours were changed meanwhile. This is what differs now: look again.'
+      await ask({ dry_run: true })
+      problem.value =
+        'The vendor or its calendars have changed in the meantime. These are the differences now: check them again.'
     } else problem.value = words(e)
   } finally {
     busy.value = false
@@ -40,7 +41,7 @@ async function chosen(e: Event) {
   read.value = undefined
   if (!f) return
   file.value = { name: f.name, text: await f.text() }
-  await ask({ look: true })
+  await ask({ dry_run: true })
 }
 </script>
 
@@ -49,7 +50,7 @@ async function chosen(e: Event) {
     <label for="pack-file"
       ><b>Import a vendor pack</b
       ><span class="sub hint"
-        >One YAML file, as another desk or this one wrote it. What differs is shown first; what is ours alone
+        >One YAML file, exported by this desk or another one. The differences are shown first; what only concerns us
         stays.</span
       ></label
     >
@@ -57,7 +58,7 @@ async function chosen(e: Event) {
     <p v-if="problem" class="problem" role="alert">{{ problem }}</p>
     <div v-if="wrong.length" class="problem" role="alert" data-testid="pack-wrong">
       <p>
-        {{ file?.name }} has {{ wrong.length === 1 ? 'one mistake' : `${wrong.length} mistakes` }}; nothing was changed.
+        {{ file?.name }} has {{ wrong.length === 1 ? '1 mistake' : `${wrong.length} mistakes` }}; nothing was changed.
       </p>
       <ul>
         <li v-for="(w, i) in wrong" :key="i">
@@ -67,20 +68,20 @@ async function chosen(e: Event) {
     </div>
     <template v-if="read">
       <p v-if="read.done" role="status" data-testid="pack-done">
-        <RouterLink :to="`/vendors/${read.key}`">{{ read.name }}</RouterLink> is in<template v-if="read.reckoned_anew"
-          >; {{ read.reckoned_anew === 1 ? '1 case is' : `${read.reckoned_anew} cases are` }} being
-          recalculated</template
+        <RouterLink :to="`/vendors/${read.key}`">{{ read.name }}</RouterLink> is imported<template
+          v-if="read.recalculated"
+          >; {{ read.recalculated === 1 ? '1 case is' : `${read.recalculated} cases are` }} being recalculated</template
         >.
       </p>
       <p v-else-if="!read.differences.length" data-testid="pack-same">
-        <b>{{ read.name }}</b> is here just as the pack says; there is nothing to do.
+        <b>{{ read.name }}</b> already matches the pack; there is nothing to do.
       </p>
       <p v-else-if="read.new">
-        <b>{{ read.name }}</b> is new here. This is what comes in:
+        <b>{{ read.name }}</b> is new. This will be added:
       </p>
       <p v-else>
-        <b>{{ read.name }}</b> would change in
-        {{ read.differences.length === 1 ? 'one thing' : `${read.differences.length} things` }}:
+        <b>{{ read.name }}</b>:
+        {{ read.differences.length === 1 ? '1 difference' : `${read.differences.length} differences` }}
       </p>
       <p v-for="d in read.doubts" :key="d" class="doubt small">Line {{ d }}</p>
       <div
@@ -88,21 +89,21 @@ async function chosen(e: Event) {
         class="scroll"
         tabindex="0"
         role="region"
-        aria-label="What differs"
+        aria-label="Differences"
       >
         <table>
           <thead>
             <tr class="small sub">
-              <th scope="col">What</th>
-              <th v-if="!read.new" scope="col">Is</th>
-              <th scope="col">{{ read.new ? 'Says' : 'Will be' }}</th>
+              <th scope="col">Field</th>
+              <th v-if="!read.new" scope="col">Now</th>
+              <th scope="col">{{ read.new ? 'Value' : 'Will be' }}</th>
             </tr>
           </thead>
           <tbody>
             <tr v-for="(x, i) in read.differences" :key="i">
               <td class="what">{{ x.field.replaceAll('_', ' ') }}</td>
-              <td v-if="!read.new">{{ x.was ?? 'nothing' }}</td>
-              <td>{{ x.will ?? 'nothing' }}</td>
+              <td v-if="!read.new">{{ x.was ?? '–' }}</td>
+              <td>{{ x.will ?? '–' }}</td>
             </tr>
           </tbody>
         </table>
@@ -116,7 +117,7 @@ async function chosen(e: Event) {
         :loading="busy"
         data-testid="pack-keep"
         @click="ask({ seen: read.seen })"
-        >{{ read.new ? 'Add this vendor' : 'Change it so' }}</NButton
+        >{{ read.new ? 'Add vendor' : 'Apply changes' }}</NButton
       >
       <NButton data-testid="pack-leave" @click="emit('leave')">{{ read?.done ? 'Done' : 'Cancel' }}</NButton>
     </div>

@@ -17,12 +17,12 @@ const sum = ref<Schemas['TableSum']>()
 const progress = ref<Schemas['TableProgress']>()
 const problem = ref('')
 const busy = ref(false)
-const meant = ref(false)
+const confirmed = ref(false)
 const part = computed(() =>
   progress.value ? Math.round((100 * progress.value.bytes) / Math.max(1, progress.value.of_bytes)) : 0,
 )
 
-async function take(look: boolean) {
+async function take(dry: boolean) {
   busy.value = true
   problem.value = ''
   rows.value = []
@@ -30,7 +30,7 @@ async function take(look: boolean) {
   sum.value = undefined
   progress.value = undefined
   try {
-    const res = await fetch(`/api/v1/tables/${props.kind}?look=${look}&meant=${meant.value}`, {
+    const res = await fetch(`/api/v1/tables/${props.kind}?dry_run=${dry}&confirm=${confirmed.value}`, {
       method: 'POST',
       headers: { 'Content-Type': 'text/csv' },
       body: file.value,
@@ -49,9 +49,9 @@ async function take(look: boolean) {
     }
     if (!sum.value && !problem.value)
       problem.value =
-        'The answer broke off, so nobody can say whether the table is in. ' +
-        'Look at it again: if it is, all rows are the same.'
-    if (!look) void queries.invalidateQueries()
+        'The connection broke, so the import may or may not be done. ' +
+        'Choose the file again: if all rows are the same, it is done.'
+    if (!dry) void queries.invalidateQueries()
   } catch (e) {
     problem.value = say(e)
   } finally {
@@ -73,38 +73,36 @@ async function chosen(e: Event) {
 }
 const href = (q: string) =>
   `/api/v1/tables/${props.kind}?${new URLSearchParams(props.vendor ? { vendor: props.vendor } : {})}${q}`
-const asks = computed(() =>
-  rows.value.some((r) => r.what === 'refused' && r.said.some((s) => s.includes('Say that this is meant'))),
-)
+const asks = computed(() => rows.value.some((r) => r.needs_confirm))
 </script>
 
 <template>
   <section class="panel sheet" :aria-label="'Tables of ' + many" data-testid="tables">
     <p>
-      <b>Out:</b> <a :href="href('')" :download="`${kind}.csv`" data-testid="table-out">{{ many }} as a table (CSV)</a>,
-      or <a :href="href('&semicolons=true&mark=true')" :download="`${kind}.csv`">with semicolons and a mark</a> for
-      spreadsheets that want it so. <span class="sub">It comes in again unchanged.</span>
+      <b>Export:</b> <a :href="href('')" :download="`${kind}.csv`" data-testid="table-out">{{ many }} as CSV</a>, or
+      <a :href="href('&semicolons=true&mark=true')" :download="`${kind}.csv`">with semicolons and a byte order mark</a>
+      for spreadsheets that need it. <span class="sub">The file can be edited and imported again.</span>
     </p>
     <template v-if="mayRead">
       <label for="table-file"
-        ><b>In:</b> a table in UTF-8, columns in any order, known by their headers.
+        ><b>Import:</b> CSV in UTF-8 with a header row, columns in any order.
         <span class="sub"
-          >What it would do is shown first. Rows of what is known are changed, others added; an empty cell takes a
-          member out.</span
+          >What it would do is shown first. A row that matches a record changes it, other rows are added, and an empty
+          cell clears the field.</span
         ></label
       >
       <input id="table-file" type="file" accept=".csv,text/csv" data-testid="table-file" @change="chosen" />
       <div v-if="busy" class="row" role="status">
-        <progress max="100" :value="part" :aria-label="'Read so far'" /><span class="tn"
+        <progress max="100" :value="part" :aria-label="'Progress'" /><span class="tn"
           >{{ progress?.rows ?? 0 }} rows, {{ part }} %</span
         >
       </div>
       <p v-if="problem" class="problem" role="alert" data-testid="table-problem">{{ problem }}</p>
       <template v-if="sum">
-        <p v-if="sum.ignored.length" class="doubt">Not understood, and passed over: {{ sum.ignored.join(', ') }}.</p>
+        <p v-if="sum.ignored.length" class="doubt">Ignored, as not recognised: {{ sum.ignored.join(', ') }}.</p>
         <p role="status" data-testid="table-sum">
           <b>{{
-            sum.done ? 'It is in.' : sum.refused ? 'As it stands nothing would be changed.' : 'Nothing is changed yet.'
+            sum.done ? 'Imported.' : sum.refused ? 'Nothing would be changed.' : 'Nothing has been changed yet.'
           }}</b>
           {{ sum.rows }} rows: {{ sum.added }} {{ sum.done ? 'added' : 'to add' }}, {{ sum.changed }}
           {{ sum.done ? 'changed' : 'to change' }}, {{ sum.same }} the same, {{ sum.refused }} refused.
@@ -132,10 +130,10 @@ const asks = computed(() =>
           </tbody>
         </table>
       </div>
-      <p v-if="more" class="sub">… and {{ more }} more rows like these.</p>
-      <label v-if="asks || meant" class="row"
-        ><input v-model="meant" type="checkbox" data-testid="table-meant" @change="take(true)" /> the open cases that
-        this concerns are meant</label
+      <p v-if="more" class="sub">… and {{ more }} more rows.</p>
+      <label v-if="asks || confirmed" class="row"
+        ><input v-model="confirmed" type="checkbox" data-testid="table-confirm" @change="take(true)" /> apply changes
+        that affect live cases</label
       >
     </template>
     <div class="row">
@@ -145,7 +143,7 @@ const asks = computed(() =>
         :loading="busy"
         data-testid="table-take"
         @click="take(false)"
-        >Take it in</NButton
+        >Import table</NButton
       >
       <NButton data-testid="table-leave" @click="emit('leave')">{{ sum?.done ? 'Done' : 'Cancel' }}</NButton>
     </div>

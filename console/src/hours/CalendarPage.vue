@@ -5,6 +5,7 @@ import { NButton } from 'naive-ui'
 import { computed, reactive, ref, watch } from 'vue'
 import { useRoute, useRouter } from 'vue-router'
 import { client, newKey, ok, Problem, words as say, type Schemas } from '../shared/api'
+import { target as inUnits, weekWords } from '../shared/words'
 import { useMe } from '../shared/queries'
 import { useVendors } from '../vendors/queries'
 import { useCalendars } from './queries'
@@ -105,7 +106,9 @@ const inWords = computed(() => {
   const p = preview.value
   if (!p) return ''
   if (p.problem) return p.problem
-  return p.due ? `A target of ${target.value} that began now would fall due on ${when(p.due, p.zone)}, their time.` : ''
+  return p.due
+    ? `A target of ${inUnits(target.value)} that started now would fall due on ${when(p.due, p.zone)} (${p.zone}).`
+    : ''
 })
 
 async function keep() {
@@ -129,8 +132,8 @@ async function keep() {
           body: { definition: definition.value, from: form.from || undefined },
         }),
       )
-      const cases = done.reckoned_anew === 1 ? '1 live case is' : `${done.reckoned_anew ?? 0} live cases are`
-      told.value = `It counts from ${done.versions.at(-1)!.counts_from} on. ${cases} being recalculated.`
+      const cases = done.recalculated === 1 ? '1 live case is' : `${done.recalculated ?? 0} live cases are`
+      told.value = `The new hours apply from ${done.versions.at(-1)!.counts_from}. ${cases} being recalculated.`
     }
     await queries.invalidateQueries({ queryKey: ['calendars'] })
     void queries.invalidateQueries({ queryKey: ['vendor'] })
@@ -149,16 +152,16 @@ const told = ref('')
   <p class="small"><RouterLink to="/register/calendars">Calendars</RouterLink></p>
   <template v-if="fresh || calendar">
     <div class="row head">
-      <h1>{{ fresh ? 'A new calendar' : calendar!.name }}</h1>
+      <h1>{{ fresh ? 'New calendar' : calendar!.name }}</h1>
       <span v-if="calendar?.vendor" class="sub">{{ calendar.vendor }}</span><span class="grow" />
       <NButton v-if="mayWrite && !editing" type="primary" data-testid="edit" @click="editing = true"
         >Change the hours</NButton
       >
     </div>
     <p v-if="calendar" class="sub">
-      {{ calendar.vendors === 1 ? '1 vendor has' : `${calendar.vendors} vendors have` }} it as their hours;
-      {{ calendar.terms === 1 ? '1 set' : `${calendar.terms} sets` }} of terms and
-      {{ calendar.running_clocks === 1 ? '1 running clock' : `${calendar.running_clocks} running clocks` }} count in it.
+      Used by {{ calendar.vendors === 1 ? '1 vendor' : `${calendar.vendors} vendors` }} as support hours, by
+      {{ calendar.terms === 1 ? '1 target' : `${calendar.terms} targets` }} and by
+      {{ calendar.running_clocks === 1 ? '1 running clock' : `${calendar.running_clocks} running clocks` }}.
     </p>
     <p v-if="told" role="status" data-testid="told">{{ told }}</p>
     <p v-if="calendar?.recalculating" class="sub" role="status" data-testid="recalculating">
@@ -175,9 +178,9 @@ const told = ref('')
             ><input id="c-name" v-model="form.name" class="in" data-testid="c-name" placeholder="harbour-office" />
           </div>
           <div class="field">
-            <label for="c-vendor">Whose</label
+            <label for="c-vendor">Belongs to</label
             ><select id="c-vendor" v-model="form.vendor" class="in">
-              <option value="">everybody’s</option>
+              <option value="">The desk</option>
               <option v-for="v in vendors.data.value?.items" :key="v.key" :value="v.key">{{ v.name }}</option>
             </select>
           </div>
@@ -201,7 +204,7 @@ const told = ref('')
               />
             </div>
             <p class="sub small">
-              Windows like 08:00-12:00, 13:00-16:30; an end before its start runs into the next day.
+              Write windows like 08:00-12:00, 13:00-16:30. A window that ends before it starts runs into the next day.
             </p>
             <div class="field">
               <label for="c-closed">Closed on</label
@@ -210,7 +213,7 @@ const told = ref('')
                 v-model="form.closed"
                 class="in tn"
                 rows="3"
-                placeholder="2026-12-25, a date a line"
+                placeholder="2026-12-25, one date a line"
               />
             </div>
             <div class="field">
@@ -225,10 +228,12 @@ const told = ref('')
             </div>
           </template>
           <div v-if="!fresh && editing" class="field">
-            <label for="c-from">From which date</label>
+            <label for="c-from">From</label>
             <div>
               <input id="c-from" v-model="form.from" type="date" class="in" />
-              <p class="sub small">Tomorrow at the earliest; left empty, tomorrow. What has been counted stays.</p>
+              <p class="sub small">
+                Tomorrow at the earliest; tomorrow if left empty. Time that has been counted does not change.
+              </p>
             </div>
           </div>
         </fieldset>
@@ -239,9 +244,9 @@ const told = ref('')
         </div>
       </section>
       <section>
-        <h2>What it means</h2>
+        <h2>Preview</h2>
         <div class="field">
-          <label for="c-target">A target of</label
+          <label for="c-target">Target</label
           ><input id="c-target" v-model="target" class="in short" data-testid="c-target" />
         </div>
         <p v-if="wrong" class="wrong" role="alert" data-testid="c-wrong">{{ wrong }}</p>
@@ -252,7 +257,7 @@ const told = ref('')
           <p v-if="preview.warning" class="warn">{{ preview.warning }}</p>
           <p class="sub">
             {{ preview.open ? 'Open' : 'Closed' }} now<template v-if="preview.until"
-              >, till {{ when(preview.until, preview.zone) }}</template
+              >, until {{ when(preview.until, preview.zone) }}</template
             >
           </p>
           <HoursDrawing :preview="preview" />
@@ -262,7 +267,7 @@ const told = ref('')
           <p v-for="(v, i) in calendar.versions" :key="v.counts_from" class="small">
             {{ i === 0 ? 'from the beginning' : 'from ' + v.counts_from
             }}<span class="sub"
-              >, {{ v.definition.always ? 'round the clock' : Object.keys(v.definition.week ?? {}).join(' ') }}</span
+              >, {{ v.definition.always ? 'round the clock' : weekWords(v.definition.week).join(', ') }}</span
             >
           </p>
         </template>

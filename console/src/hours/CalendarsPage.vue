@@ -3,19 +3,14 @@ import { NButton } from 'naive-ui'
 import { useRouter } from 'vue-router'
 import { words as say, type Schemas } from '../shared/api'
 import { useMe } from '../shared/queries'
+import { weekWords } from '../shared/words'
 import { useCalendars } from './queries'
 import RegisterTabs from '../register/RegisterTabs.vue'
 
 const { data, error } = useCalendars()
 const me = useMe()
 const router = useRouter()
-const hours = (d: Schemas['HoursDefinition']) =>
-  d.always
-    ? 'round the clock'
-    : ['mon', 'tue', 'wed', 'thu', 'fri', 'sat', 'sun']
-        .filter((k) => d.week?.[k]?.length)
-        .map((k) => `${k} ${d.week![k]!.join(' ')}`)
-        .join(', ')
+const hours = (d: Schemas['HoursDefinition']) => (d.always ? 'round the clock' : weekWords(d.week).join(', '))
 </script>
 
 <template>
@@ -38,7 +33,7 @@ const hours = (d: Schemas['HoursDefinition']) =>
           <th scope="col">Zone</th>
           <th scope="col">Hours</th>
           <th scope="col">Versions</th>
-          <th scope="col">Clocks running in it</th>
+          <th scope="col">Running clocks</th>
         </tr>
       </thead>
       <tbody>

@@ -39,14 +39,14 @@ async function kept() {
       v-if="me.data.value?.may.includes('vendors') && !editing && data"
       data-testid="edit"
       @click="editing = true"
-      >Change</NButton
+      >Change policy</NButton
     >
   </div>
   <p v-if="error" class="problem" role="alert">{{ say(error) }}</p>
   <template v-if="data">
     <p class="sub">
-      What our own desk owes, version {{ data.data.version }}. A change makes a new version; cases keep the one they
-      were filed under.
+      The targets of our own desk, version {{ data.data.version }}. A change makes a new version; cases keep the version
+      they were filed under.
     </p>
     <FactEditor v-if="editing" kind="policy" :start="facts" :keep="keep" @kept="kept" @leave="editing = false" />
     <FactSheet v-else kind="policy" :facts="facts" />

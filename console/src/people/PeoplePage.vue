@@ -3,6 +3,7 @@ import { useQuery, useQueryClient } from '@tanstack/vue-query'
 import { NButton } from 'naive-ui'
 import { computed, nextTick, reactive, ref } from 'vue'
 import { client, newKey, ok, Problem, words as say, type Schemas } from '../shared/api'
+import { label } from '../shared/words'
 import { useMe } from '../shared/queries'
 import RegisterTabs from '../register/RegisterTabs.vue'
 import TableDesk from '../exchange/TableDesk.vue'
@@ -14,12 +15,12 @@ const { data, error } = useQuery({ queryKey: ['people'], queryFn: () => ok(clien
 const may = computed(() => me.data.value?.may.includes('people') ?? false)
 const roles = {
   handler: 'works on cases',
-  lead: 'works, and decides on contracts',
-  auditor: 'reads all, changes nothing',
-  administrator: 'vendors, people, our policy',
+  lead: 'works on cases and changes contracts',
+  auditor: 'reads everything, changes nothing',
+  administrator: 'manages vendors, people and our policy',
 } as const
 const fields = [
-  { key: 'phone', label: 'Phone', hint: 'At which vendors reach them; stands in the cases they open' },
+  { key: 'phone', label: 'Phone', hint: 'Where vendors can reach the person; filled into cases' },
   { key: 'zone', label: 'Time zone', hint: 'Like Europe/Oslo' },
   { key: 'hours', label: 'Hours', hint: 'In words' },
   { key: 'languages', label: 'Languages', hint: 'In words' },
@@ -99,7 +100,7 @@ async function keep() {
       version.value = (await ok(client.GET('/people'))).items.find((p) => p.id === at.value)?.version ?? version.value
       problem.value =
         'Somebody else has changed this person since you opened the form. ' +
-        'What you typed is still here; saving again puts it over their change.'
+        'Your changes are still here; saving again replaces theirs.'
     }
   } finally {
     busy.value = false
@@ -124,14 +125,14 @@ async function keep() {
   <form
     v-if="at"
     class="panel sheet"
-    :aria-label="at === 'new' ? 'A new person' : form.name"
+    :aria-label="at === 'new' ? 'New person' : form.name"
     data-testid="person-form"
     @submit.prevent="keep"
   >
     <div class="grid">
       <label for="person-name">Name</label
       ><input id="person-name" v-model="form.name" class="in" maxlength="120" required data-testid="person-name" />
-      <label for="person-email">Mail address</label
+      <label for="person-email">Email address</label
       ><input
         id="person-email"
         v-model="form.email"
@@ -144,7 +145,7 @@ async function keep() {
       />
       <label for="person-role">Role</label
       ><select id="person-role" v-model="form.role" class="in" data-testid="person-role">
-        <option v-for="(what, r) in roles" :key="r" :value="r">{{ r }}: {{ what }}</option>
+        <option v-for="(what, r) in roles" :key="r" :value="r">{{ label('Role', r) }}: {{ what }}</option>
       </select>
       <template v-for="f in fields" :key="f.key"
         ><label :for="'person-' + f.key">{{ f.label }}</label
@@ -164,19 +165,19 @@ async function keep() {
         autocomplete="new-password"
         minlength="10"
         :required="at === 'new'"
-        :placeholder="at === 'new' ? 'At least ten characters' : 'Empty: stays as it is'"
+        :placeholder="at === 'new' ? 'At least ten characters' : 'Empty to keep the password'"
         data-testid="person-password"
       />
     </div>
     <label v-if="at !== 'new'" class="row leaves"
-      ><input v-model="form.active" type="checkbox" data-testid="person-active" /> may sign in; without it their access
-      has ended, and their tokens with it</label
+      ><input v-model="form.active" type="checkbox" data-testid="person-active" /> May sign in. Without it all sessions
+      and tokens of this person end.</label
     >
     <div v-if="at !== 'new' && holds.data.value" class="holds">
       <p v-if="holds.data.value.items.length">
-        <b>When {{ form.name }} leaves, give to somebody else:</b>
+        <b>To hand over when {{ form.name }} leaves:</b>
       </p>
-      <p v-else class="sub">Nothing at any vendor hangs on {{ form.name }}.</p>
+      <p v-else class="sub">Nothing at any vendor depends on {{ form.name }}.</p>
       <ul v-if="holds.data.value.items.length" data-testid="holds">
         <li v-for="h in holds.data.value.items" :key="h.vendor + h.what">
           <RouterLink :to="'/vendors/' + h.vendor">{{ h.name }}</RouterLink>: {{ h.what }}
@@ -207,7 +208,7 @@ async function keep() {
           <td class="cut">
             <b>{{ p.name }}</b> <span class="sub">{{ p.email }}</span>
           </td>
-          <td class="cut">{{ p.active ? p.role : 'has left' }}</td>
+          <td class="cut">{{ p.active ? label('Role', p.role) : 'Left' }}</td>
           <td class="cut wide tn">{{ p.phone }}</td>
           <td class="cut wide">
             {{ p.hours }} <span class="sub">{{ p.zone }}</span>
@@ -221,7 +222,7 @@ async function keep() {
               :aria-label="'Change ' + p.name"
               @click="open(p)"
             >
-              change
+              Change
             </button>
           </td>
         </tr>

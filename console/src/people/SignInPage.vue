@@ -39,7 +39,7 @@ async function go() {
       <h1 class="row"><BrandMark />Roundhouse</h1>
       <p class="sub">One desk for every support case you have open.</p>
       <p v-if="again" class="sub just-below">You are signed out. What you were writing is kept in this browser.</p>
-      <label for="email">Mail address</label>
+      <label for="email">Email address</label>
       <NInput
         v-model:value="email"
         :input-props="attrs({ id: 'email', type: 'email', autocomplete: 'username', 'data-testid': 'email' })"

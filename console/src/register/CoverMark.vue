@@ -1,14 +1,15 @@
 <script setup lang="ts">
 import type { Schemas } from '../shared/api'
+import { label } from '../shared/words'
 
 defineProps<{ cover: Schemas['Cover']; whole?: boolean }>()
 const short = (c: Schemas['Cover']) =>
   ({
     covered: `until ${c.until}`,
-    twice: 'covered twice',
-    'not-yet': `from ${c.until} on`,
+    twice: label('Cover.state', c.state),
+    'not-yet': `from ${c.until}`,
     ended: `ended ${c.until}`,
-    'not-covered': 'not covered',
+    'not-covered': label('Cover.state', c.state),
   })[c.state]
 </script>
 

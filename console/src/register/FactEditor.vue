@@ -13,7 +13,7 @@ const props = defineProps<{
   start: Members & { vendor?: string }
   /** Says what would be wrong, by the same rules that will decide. */
   check?: (members: Members) => Promise<{ errors: { field: string; detail: string }[] }>
-  keep: (members: Members, meant: boolean) => Promise<unknown>
+  keep: (members: Members, confirmed: boolean) => Promise<unknown>
 }>()
 const emit = defineEmits<{ leave: []; kept: [] }>()
 
@@ -57,21 +57,21 @@ useEventListener(window, 'beforeunload', (e) => {
   if (touched.value && !done) e.preventDefault()
 })
 
-async function save(meant = false) {
+async function save(confirmed = false) {
   busy.value = true
   problem.value = ''
   try {
-    if (props.fresh || touched.value) await props.keep(change.value, meant)
+    if (props.fresh || touched.value) await props.keep(change.value, confirmed)
     done = true
     emit('kept')
   } catch (e) {
     if (e instanceof Problem && e.kind === 'touches-cases') asks.value = e.message
     else if (e instanceof Problem && e.kind === 'stale')
       problem.value =
-        'Somebody else has changed it since you began. What you typed is still here: ' +
-        'open it in another tab to compare, or leave it and begin again.'
+        'Somebody else has changed it since you started. Your changes are still here: ' +
+        'open it in another tab to compare, or cancel and start again.'
     else if (told(e)) {
-      problem.value = 'It is not kept yet: see what is said beside the fields.'
+      problem.value = 'Not saved yet: see the messages beside the fields.'
       void show()
     } else problem.value = say(e)
   } finally {
@@ -84,19 +84,19 @@ async function save(meant = false) {
   <form ref="form" class="panel form" @submit.prevent="save()">
     <ThingForm v-model="facts" :kind="kind" :fresh="!!fresh" :errors="errors" />
     <p v-if="problem" class="problem" role="alert" data-testid="problem">{{ problem }}</p>
-    <div v-if="asks" class="ask" role="alertdialog" aria-label="Open cases are concerned">
+    <div v-if="asks" class="ask" role="alertdialog" aria-label="This affects live cases">
       <p data-testid="asks">{{ asks }}</p>
-      <NButton type="primary" data-testid="meant" :loading="busy" @click="save(true)">That is meant</NButton>
+      <NButton type="primary" data-testid="apply-anyway" :loading="busy" @click="save(true)">Apply anyway</NButton>
     </div>
     <div class="row keep">
       <NButton type="primary" attr-type="submit" data-testid="save" :loading="busy" :disabled="!fresh && !touched">{{
-        fresh ? 'Add' : 'Save change'
+        fresh ? 'Add' : 'Save'
       }}</NButton>
       <NButton data-testid="leave" @click="emit('leave')">Cancel</NButton>
       <span v-if="Object.keys(errors).length" class="wrong small" role="status"
         ><button class="linkish wrong" type="button" data-testid="show-wrong" @click="show">
-          {{ Object.keys(errors).length === 1 ? 'One thing is' : `${Object.keys(errors).length} things are` }} not right
-          yet
+          {{ Object.keys(errors).length === 1 ? '1 field needs' : `${Object.keys(errors).length} fields need` }}
+          attention
         </button></span
       >
     </div>

@@ -26,7 +26,7 @@ function set(i: number, at: 0 | 1, e: Event) {
     <button
       type="button"
       class="linkish"
-      :aria-label="`Take attribute ${i + 1} out`"
+      :aria-label="`Remove attribute ${i + 1}`"
       @click="keep(list.filter((_, j) => j !== i))"
     >
       ✕

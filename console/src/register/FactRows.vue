@@ -1,6 +1,6 @@
 <script setup lang="ts">
 import { ref } from 'vue'
-import type { Field } from './fields'
+import { offered, type Field } from './fields'
 
 type Row = Record<string, unknown>
 type Column = NonNullable<Field['columns']>[number]
@@ -79,7 +79,7 @@ const value = (e: Event): string => (e.target as HTMLInputElement).value
       <thead>
         <tr class="small sub">
           <th v-for="c in field.columns" :key="c.key" scope="col">{{ c.label }}</th>
-          <th><span class="hide">Take it out</span></th>
+          <th><span class="hide">Remove</span></th>
         </tr>
       </thead>
       <tbody>
@@ -104,7 +104,11 @@ const value = (e: Event): string => (e.target as HTMLInputElement).value
               @change="setCell(i, c, value($event))"
             >
               <option value="" />
-              <option v-for="x in c.type === 'calendar' ? calendars : c.choices" :key="x">{{ x }}</option>
+              <template v-if="c.type === 'calendar'"
+                ><option v-for="x in calendars" :key="x">{{ x }}</option></template
+              ><template v-else
+                ><option v-for="o in offered(c)" :key="o.value" :value="o.value">{{ o.label }}</option></template
+              >
             </select>
             <input
               v-else-if="c.type === 'yes'"
@@ -136,7 +140,7 @@ const value = (e: Event): string => (e.target as HTMLInputElement).value
             />
           </td>
           <td>
-            <button type="button" class="linkish" :aria-label="`Take line ${i + 1} out`" @click="remove(i)">✕</button>
+            <button type="button" class="linkish" :aria-label="`Remove line ${i + 1}`" @click="remove(i)">✕</button>
           </td>
         </tr>
       </tbody>

@@ -1,7 +1,7 @@
 <script setup lang="ts">
 import { computed } from 'vue'
 import { forms } from './forms'
-import { type Field, type FormName } from './fields'
+import { inWords, type Field, type FormName } from './fields'
 import { type Members } from './things'
 
 const props = defineProps<{
@@ -16,14 +16,15 @@ function shown(f: Field): string {
   const v = inner ? (props.facts[outer] as Members | undefined)?.[inner] : props.facts[outer]
   if (v === undefined || v === null || v === '' || v === false) return ''
   if (v === true) return 'yes'
-  if (Array.isArray(v)) return v.every((x) => typeof x === 'string') ? v.join(', ') : ''
+  if (Array.isArray(v)) return v.every((x) => typeof x === 'string') ? inWords(f, v) : ''
   if (typeof v === 'object')
     return Object.entries(v as Record<string, string>)
       .map(([k, x]) => `${k}: ${x}`)
       .join(', ')
-  return String(v as string)
+  return inWords(f, v)
 }
 type Row = Record<string, unknown>
+type Column = NonNullable<Field['columns']>[number]
 const rowsOf = (f: Field) => (f.type === 'rows' ? ((props.facts[f.key] as Row[] | undefined) ?? []) : [])
 // Of a table only the columns that say something.
 const columnsOf = (f: Field) =>
@@ -31,12 +32,10 @@ const columnsOf = (f: Field) =>
     rowsOf(f).some((r) => r[c.key] !== undefined && r[c.key] !== '' && r[c.key] !== false),
   )
 // A level by the vendor's own word for it.
-const inWords = (v: unknown, type?: string) => {
-  const level = type === 'level' ? props.levels?.find((l) => l.rank === v) : undefined
-  return level ? `${level.rank} ${level.label}` : cell(v)
+const cell = (c: Column, v: unknown) => {
+  const level = c.type === 'level' ? props.levels?.find((l) => l.rank === v) : undefined
+  return level ? `${level.rank} ${level.label}` : inWords(c, v)
 }
-const cell = (v: unknown) =>
-  v === true ? 'yes' : Array.isArray(v) ? v.join(', ') : v === undefined || v === false ? '' : String(v as string)
 const groups = computed(() =>
   forms[props.kind]
     .map((g) => ({
@@ -72,7 +71,7 @@ const groups = computed(() =>
             </thead>
             <tbody>
               <tr v-for="(r, i) in rowsOf(f)" :key="i">
-                <td v-for="c in columnsOf(f)" :key="c.key" class="tn">{{ inWords(r[c.key], c.type) }}</td>
+                <td v-for="c in columnsOf(f)" :key="c.key" class="tn">{{ cell(c, r[c.key]) }}</td>
               </tr>
             </tbody>
           </table>

@@ -3,10 +3,10 @@ import { keepPreviousData, useQuery } from '@tanstack/vue-query'
 import { computed } from 'vue'
 import { useRoute } from 'vue-router'
 import { client, ok, words as say } from '../shared/api'
+import { label } from '../shared/words'
 import { hitTarget } from './find'
 
 const route = useRoute()
-const kinds: Record<string, string> = { person: 'our person', contact: 'at vendor' }
 const words = computed(() => String(route.query.words ?? ''))
 const { data, error } = useQuery({
   queryKey: ['find', words],
@@ -17,22 +17,22 @@ const { data, error } = useQuery({
 </script>
 
 <template>
-  <h1>Found for “{{ words }}”</h1>
+  <h1>Results for “{{ words }}”</h1>
   <p v-if="error" class="problem" role="alert">{{ say(error) }}</p>
-  <p v-if="data?.items[0]?.near" class="sub" data-testid="nearly">Nothing here has that. These are nearly so.</p>
+  <p v-if="data?.items[0]?.near" class="sub" data-testid="nearly">Nothing matches exactly. These are close.</p>
   <p v-else-if="data && data.items.length && !data.items.some((h) => h.exact)" class="sub">
-    Nothing is called exactly that. The nearest come first.
+    There is no exact match. The closest come first.
   </p>
   <div v-if="data && data.items.length === 0" class="panel roomy above" data-testid="nothing">
-    <p><b>Nothing here has that number or these words, nor anything like it.</b></p>
+    <p><b>Nothing matches that number or these words.</b></p>
     <p class="sub">
-      Serials, contract and account numbers, references, names and words of titles are looked through. Try fewer words,
-      or a part of the number from its beginning.
+      Serials, contract and account numbers, references, names and words in titles are searched. Try fewer words, or the
+      beginning of the number.
     </p>
   </div>
   <ul v-else class="panel">
     <li v-for="h in data?.items" :key="h.kind + h.id + h.field + h.shown" data-testid="hit">
-      <span class="sub kind">{{ kinds[h.kind] ?? h.kind }}</span>
+      <span class="sub kind">{{ label('FindKind', h.kind) }}</span>
       <RouterLink data-walk :to="hitTarget(h)" class="mono">{{ h.name }}</RouterLink>
       <span class="cut grow"
         ><b>{{ h.title === h.name ? '' : h.title }}</b> <span class="sub">{{ h.detail }}</span></span

@@ -6,6 +6,7 @@ import { words as say } from '../shared/api'
 import { useFilters } from '../shared/filters'
 import PageTurn from '../shared/PageTurn.vue'
 import { useMe } from '../shared/queries'
+import { choicesOf, label } from '../shared/words'
 import { useVendors } from '../vendors/queries'
 import { act, singular, titleOf, useThings, type Thing, type ThingQuery } from './things'
 import { type KindName } from './fields'
@@ -46,23 +47,16 @@ const value = (e: Event) => (e.target as HTMLSelectElement).value
 const covers = computed(
   () =>
     ({
-      assets: [
-        ['covered', 'covered once'],
-        ['twice', 'covered twice'],
-        ['not-covered', 'not covered'],
-      ],
-      contracts: [
-        ['in-force', 'in force or to come'],
-        ['ended', 'ended'],
-      ],
+      assets: [...['covered', 'twice', 'not-covered'].map((v) => [v, label('Cover.state', v)])],
+      contracts: [...choicesOf('ContractCover').map((c) => [c.value, c.label])],
     })[kind.value as 'assets'] ?? [],
 )
 const heads = computed(
   () =>
     ({
       assets: ['Serial or identifier', 'Product', 'Site', 'Cover', 'Live cases'],
-      contracts: ['Kind', 'Until', 'Covers', 'What comes next', 'Live cases'],
-      accounts: ['What for', 'They call it', 'Regions', 'Assets', 'Live cases'],
+      contracts: ['Tier', 'Until', 'Covers', 'Next date', 'Live cases'],
+      accounts: ['What it is for', 'Vendor calls it', 'Regions', 'Assets', 'Live cases'],
       products: ['We call it', 'Versions', 'Components', 'Assets', ''],
     })[kind.value],
 )
@@ -86,11 +80,11 @@ function cells(t: Thing): string[] {
       ]
     case 'contracts':
       return [
-        text(f.level),
+        text(f.tier),
         text(f.ends),
         f.everything
-          ? 'everything of theirs'
-          : [text(f.products), text(f.accounts)].filter(Boolean).join(', ') || 'what names it',
+          ? 'everything'
+          : [text(f.products), text(f.accounts)].filter(Boolean).join(', ') || 'assets that name it',
         (t.days_left ?? 0) < 0 ? 'ended' : (t.warnings?.[0] ?? `${t.days_left} days left`),
         some(t.live_cases),
       ]
@@ -125,7 +119,7 @@ function cells(t: Thing): string[] {
     :vendor="one('vendor')"
     @leave="tables = false"
   />
-  <form class="filters" aria-label="Narrow the list" @submit.prevent="set({ words })">
+  <form class="filters" aria-label="Filter the list" @submit.prevent="set({ words })">
     <input
       v-model="words"
       class="in"
@@ -140,7 +134,7 @@ function cells(t: Thing): string[] {
       :value="one('vendor') ?? ''"
       @change="set({ vendor: value($event) })"
     >
-      <option value="">any vendor</option>
+      <option value="">Any vendor</option>
       <option v-for="v in vendors.data.value?.items" :key="v.key" :value="v.key">{{ v.name }}</option>
     </select>
     <select
@@ -151,20 +145,20 @@ function cells(t: Thing): string[] {
       :value="one('cover') ?? ''"
       @change="set({ cover: value($event) })"
     >
-      <option value="">{{ kind === 'assets' ? 'covered or not' : 'in force and ended' }}</option>
+      <option value="">{{ kind === 'assets' ? 'Covered or not' : 'In force or ended' }}</option>
       <option v-for="[v, l] in covers" :key="v" :value="v">{{ l }}</option>
     </select>
     <NButton v-if="Object.keys(route.query).length" @click="router.push({ name: 'register', params: { kind } })"
-      >All of them</NButton
+      >Clear filters</NButton
     >
   </form>
   <p v-if="error" class="problem" role="alert">{{ say(error) }}</p>
   <div v-if="data && data.items.length === 0" class="panel roomy">
     <p>
-      <b>No {{ singular(kind) }} is like that.</b>
+      <b>No matching {{ kind }}.</b>
     </p>
     <p class="sub">
-      The register holds what a vendor asks for when a case is opened: numbers, serials, what covers what.
+      The register has what vendors ask for when a case is opened: numbers, serials, and which contract covers what.
       <template v-if="me.data.value?.may.includes(act(kind))"
         ><RouterLink :to="`/register/${kind}/new`">Add the first one</RouterLink>.</template
       >

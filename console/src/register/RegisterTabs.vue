@@ -13,7 +13,7 @@ const tabs = [
 </script>
 
 <template>
-  <nav class="tabs" aria-label="Kinds of thing">
+  <nav class="tabs" aria-label="Register pages">
     <RouterLink
       v-for="[k, label] in tabs"
       :key="k"

@@ -2,7 +2,7 @@
 import { computed, ref, watch } from 'vue'
 import { useVendor, useVendors } from '../vendors/queries'
 import { forms } from './forms'
-import { type Field, type FormName, type KindName } from './fields'
+import { offered, type Field, type FormName, type KindName } from './fields'
 import { useCalendars } from '../hours/queries'
 import { useThings, type Members } from './things'
 import FactPairs from './FactPairs.vue'
@@ -102,7 +102,9 @@ const id = (f: Field) => 'f-' + f.key.replace('.', '-')
 
 <template>
   <div v-if="fresh && kind === 'vendors'" class="field">
-    <label for="f-key">Key<span class="sub small hint">by which commands know it; it stays</span></label>
+    <label for="f-key"
+      >Key<span class="sub small hint">for commands and addresses; cannot be changed later</span></label
+    >
     <div>
       <input id="f-key" class="in narrow" data-testid="f-key" :value="facts.key" @input="set('key', value($event))" />
       <p v-if="errors.key" class="wrong">{{ errors.key }}</p>
@@ -118,7 +120,7 @@ const id = (f: Field) => 'f-' + f.key.replace('.', '-')
         :value="facts.vendor"
         @change="set('vendor', value($event))"
       >
-        <option value="">choose one</option>
+        <option value="">Choose one</option>
         <option v-for="v in vendors.data.value?.items" :key="v.key" :value="v.key">{{ v.name }}</option>
       </select>
       <p v-if="errors.vendor" class="wrong">{{ errors.vendor }}</p>
@@ -146,7 +148,7 @@ const id = (f: Field) => 'f-' + f.key.replace('.', '-')
           class="in"
           :rows="Math.max(2, rows(f).length)"
           :data-testid="id(f)"
-          placeholder="one a line"
+          placeholder="One a line"
           :value="linesOf(f)"
           @input="setLines(f, value($event))"
         />
@@ -177,7 +179,7 @@ const id = (f: Field) => 'f-' + f.key.replace('.', '-')
             :checked="!!get(f.key)"
             @change="set(f.key, ($event.target as HTMLInputElement).checked)"
           />
-          yes</label
+          Yes</label
         >
         <select
           v-else-if="f.type === 'calendar'"
@@ -187,7 +189,7 @@ const id = (f: Field) => 'f-' + f.key.replace('.', '-')
           :value="text(f)"
           @change="set(f.key, value($event))"
         >
-          <option value="">choose one</option>
+          <option value="">Choose one</option>
           <option v-for="c in calendars" :key="c">{{ c }}</option>
         </select>
         <select
@@ -198,8 +200,8 @@ const id = (f: Field) => 'f-' + f.key.replace('.', '-')
           :value="text(f)"
           @change="set(f.key, value($event))"
         >
-          <option value="">not said</option>
-          <option v-for="c in f.choices" :key="c">{{ c }}</option>
+          <option value="">Not known</option>
+          <option v-for="o in offered(f)" :key="o.value" :value="o.value">{{ o.label }}</option>
         </select>
         <template v-else-if="f.type === 'rows'">
           <FactRows
@@ -219,7 +221,7 @@ const id = (f: Field) => 'f-' + f.key.replace('.', '-')
             data-testid="usual"
             @click="takeUsual"
           >
-            Take what they usually promise ({{ usual.length }})
+            Use the usual targets ({{ usual.length }})
           </button>
         </template>
         <FactPairs

@@ -46,9 +46,9 @@ const etag = ref('')
 watch(editing, (is) => is && (etag.value = data.value?.etag ?? ''))
 const check = (members: Members) => checkThing(kind.value, fresh.value ? undefined : id.value, members)
 const made = ref(0)
-async function keep(members: Members, meant: boolean) {
+async function keep(members: Members, confirmed: boolean) {
   if (fresh.value) made.value = (await addThing(kind.value, members)).id
-  else await changeThing(kind.value, id.value, etag.value, members, meant)
+  else await changeThing(kind.value, id.value, etag.value, members, confirmed)
 }
 async function kept() {
   for (const key of ['things', 'thing', 'vendor']) void queries.invalidateQueries({ queryKey: [key] })
@@ -77,7 +77,7 @@ async function remove() {
   <p v-if="error" class="problem" role="alert">{{ say(error) }}</p>
   <template v-if="fresh || thing">
     <div class="row head">
-      <h1>{{ fresh ? `A new ${singular(kind)}` : titleOf(thing!) }}</h1>
+      <h1>{{ fresh ? `New ${singular(kind)}` : titleOf(thing!) }}</h1>
       <RouterLink v-if="thing" class="sub" :to="`/vendors/${thing.facts.vendor}`">{{ thing.vendor_name }}</RouterLink>
       <span class="grow" />
       <template v-if="!editing && thing">
@@ -85,7 +85,7 @@ async function remove() {
           v-if="kind === 'assets' && me.data.value?.may.includes('work')"
           data-testid="open-here"
           @click="router.push(`/open?asset=${thing.id}`)"
-          >Open a case about it</NButton
+          >Open a case</NButton
         >
         <NButton v-if="mayWrite" type="primary" data-testid="edit" @click="editing = true">Change</NButton>
         <NButton v-if="mayWrite" data-testid="remove" @click="removing = true">Remove</NButton>
@@ -116,13 +116,13 @@ async function remove() {
       >
     </p>
     <p v-if="thing?.number_found && !thing.facts.number_found && !editing" class="sub">
-      Its number stands: {{ thing.number_found }}
+      Where to find the serial number: {{ thing.number_found }}
     </p>
     <p v-if="problem" class="problem" role="alert" data-testid="problem">{{ problem }}</p>
     <div v-if="removing" class="panel ask" role="alertdialog" aria-label="Remove it?">
-      <p>{{ titleOf(thing!) }} will be gone from the register. It stays where something refers to it.</p>
+      <p>{{ titleOf(thing!) }} will be removed from the register. If something refers to it, it cannot be removed.</p>
       <div class="row">
-        <NButton type="primary" data-testid="remove-yes" @click="remove">Remove it</NButton
+        <NButton type="primary" data-testid="remove-yes" @click="remove">Remove {{ singular(kind) }}</NButton
         ><NButton @click="removing = false">Cancel</NButton>
       </div>
     </div>

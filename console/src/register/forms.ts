@@ -1,4 +1,4 @@
-import { kinds, promise, type FormName, type Group } from './fields'
+import { targets, type FormName, type Group } from './fields'
 import { vendorForm } from './vendorForm'
 
 /** What is known of each kind of thing, in the order in which people fill it in. */
@@ -12,48 +12,48 @@ export const forms: Record<FormName, Group[]> = {
         { key: 'version', label: 'Version' },
         { key: 'serial', label: 'Serial number' },
         { key: 'model', label: 'Model' },
-        { key: 'resource_id', label: 'Resource identifier', hint: 'how a cloud calls it' },
+        { key: 'resource_id', label: 'Resource identifier', hint: 'at a cloud vendor' },
         { key: 'system', label: 'Operating system' },
-        { key: 'environment', label: 'Environment', type: 'choice', choices: ['production', 'other'] },
+        { key: 'environment', label: 'Environment', type: 'choice', values: 'Facts.environment' },
       ],
     },
     {
-      title: 'Under what',
+      title: 'Contract and account',
       fields: [
-        { key: 'contract', label: 'Contract', type: 'named', of: 'contracts', hint: 'only where one names it' },
+        { key: 'contract', label: 'Contract', type: 'named', of: 'contracts', hint: 'only if one names it' },
         { key: 'account', label: 'Account', type: 'named', of: 'accounts' },
         { key: 'region', label: 'Region' },
-        { key: 'owner', label: 'Ours for it' },
-        { key: 'start_with', label: 'Start with', hint: 'where that is not the vendor' },
+        { key: 'owner', label: 'Our owner' },
+        { key: 'start_with', label: 'Go to first', hint: 'if not the vendor' },
       ],
     },
     {
-      title: 'Where it stands',
+      title: 'Location',
       fields: [
         { key: 'site', label: 'Site' },
         { key: 'address', label: 'Address', type: 'long' },
         { key: 'country', label: 'Country', hint: 'two letters' },
-        { key: 'site_contact', label: 'Whom to ask there' },
-        { key: 'site_phone', label: 'Phone there' },
+        { key: 'site_contact', label: 'Site contact' },
+        { key: 'site_phone', label: 'Site phone' },
         {
           key: 'number_found',
-          label: 'Where its number stands',
+          label: 'Where to find the serial number',
           type: 'long',
-          hint: 'if not as on others of its product',
+          hint: 'if not as usual for the product',
         },
       ],
     },
     {
       title: 'Support for its platform',
       fields: [
-        { key: 'platform.supported', label: 'Supported', type: 'choice', choices: ['yes', 'no', 'unknown'] },
+        { key: 'platform.supported', label: 'Supported', type: 'choice', values: 'Platform.supported' },
         { key: 'platform.until', label: 'Until', type: 'date' },
         { key: 'platform.source', label: 'Who says so' },
-        { key: 'platform.checked', label: 'Looked up on', type: 'date' },
+        { key: 'platform.checked', label: 'Checked on', type: 'date' },
       ],
     },
     {
-      title: 'Of our own',
+      title: 'Our notes',
       fields: [
         { key: 'attributes', label: 'Attributes', type: 'pairs' },
         { key: 'note', label: 'Note', type: 'long' },
@@ -62,10 +62,10 @@ export const forms: Record<FormName, Group[]> = {
   ],
   contracts: [
     {
-      title: 'The paper',
+      title: 'Contract',
       fields: [
         { key: 'number', label: 'Number' },
-        { key: 'level', label: 'Kind of support', hint: 'in the vendor’s words' },
+        { key: 'tier', label: 'Tier', hint: 'in the vendor’s words' },
         { key: 'starts', label: 'Starts', type: 'date' },
         { key: 'ends', label: 'Ends', type: 'date' },
         { key: 'notice', label: 'Last date for notice', type: 'date' },
@@ -75,7 +75,7 @@ export const forms: Record<FormName, Group[]> = {
     {
       title: 'What it covers',
       fields: [
-        { key: 'everything', label: 'Everything of theirs', type: 'yes' },
+        { key: 'everything', label: 'Everything from the vendor', type: 'yes' },
         { key: 'products', label: 'Products', type: 'lines' },
         { key: 'accounts', label: 'Accounts', type: 'lines' },
         { key: 'rights', label: 'We may ask for', type: 'lines' },
@@ -83,43 +83,43 @@ export const forms: Record<FormName, Group[]> = {
       ],
     },
     {
-      title: 'Paid ahead',
+      title: 'Prepaid',
       fields: [
-        { key: 'allowance.unit', label: 'Counted in', type: 'choice', choices: ['cases', 'hours'] },
-        { key: 'allowance.amount', label: 'How many', type: 'number' },
-        { key: 'allowance.used', label: 'Used', type: 'number', hint: 'beside what the desk counts' },
+        { key: 'allowance.unit', label: 'Unit', type: 'choice', values: 'Allowance.unit' },
+        { key: 'allowance.amount', label: 'Amount', type: 'number' },
+        { key: 'allowance.used', label: 'Used', type: 'number', hint: 'in addition to what the desk counts' },
       ],
     },
     {
-      title: 'What is promised',
+      title: 'Targets',
       fields: [
         {
           key: 'terms',
-          label: 'Promises',
+          label: 'Targets',
           type: 'rows',
-          columns: [{ key: 'level', label: 'Level', type: 'level' }, ...promise],
+          columns: [{ key: 'level', label: 'Level', type: 'level' }, ...targets],
         },
         {
           key: 'on_change',
-          label: 'On a change of level',
+          label: 'On a level change',
           type: 'choice',
-          choices: ['restart-if-raised', 'restart', 'keep'],
+          values: 'Contract.on_change',
         },
-        { key: 'while_ours', label: 'While the move is ours', type: 'choice', choices: ['pause', 'run'] },
+        { key: 'while_ours', label: 'While waiting on us', type: 'choice', values: 'Contract.while_ours' },
       ],
     },
-    { title: 'Of our own', fields: [{ key: 'note', label: 'Note', type: 'long' }] },
+    { title: 'Our notes', fields: [{ key: 'note', label: 'Note', type: 'long' }] },
   ],
   accounts: [
     {
       title: 'The account',
       fields: [
         { key: 'number', label: 'Number or name' },
-        { key: 'called', label: 'What they call it', hint: 'tenant, customer number' },
+        { key: 'called', label: 'What the vendor calls it', hint: 'tenant, customer number' },
         { key: 'name', label: 'What it is for' },
         { key: 'regions', label: 'Regions', type: 'lines' },
         { key: 'country', label: 'Country', hint: 'two letters' },
-        { key: 'holder', label: 'Who has the secret part' },
+        { key: 'holder', label: 'Holder of the secret part' },
         { key: 'note', label: 'Note', type: 'long' },
       ],
     },
@@ -141,7 +141,7 @@ export const forms: Record<FormName, Group[]> = {
             { key: 'note', label: 'Note', wide: true },
           ],
         },
-        { key: 'number_found', label: 'Where its number stands', type: 'long' },
+        { key: 'number_found', label: 'Where to find the serial number', type: 'long' },
         { key: 'note', label: 'Note', type: 'long' },
       ],
     },
@@ -151,36 +151,43 @@ export const forms: Record<FormName, Group[]> = {
     {
       title: 'Our desk',
       fields: [
-        { key: 'desk_name', label: 'Whose desk' },
+        { key: 'desk_name', label: 'Name of the desk' },
         { key: 'calendar', label: 'Our hours', type: 'calendar' },
         {
           key: 'on_change',
-          label: 'On a change of severity',
+          label: 'On a severity change',
           type: 'choice',
-          choices: ['restart-if-raised', 'restart', 'keep'],
+          values: 'Contract.on_change',
         },
       ],
     },
     {
-      title: 'What we owe',
+      title: 'Our targets',
       fields: [
         {
           key: 'terms',
-          label: 'Promises',
+          label: 'Targets',
           type: 'rows',
           line: { level: 1, deadline: 'our-answer', target: '' },
           columns: [
-            { key: 'level', label: 'Severity', type: 'choice', choices: ['1', '2', '3', '4'] },
-            { key: 'deadline', label: 'Promise', type: 'choice', choices: ['our-answer', 'verification'], wide: true },
-            { key: 'target', label: 'Within' },
-            { key: 'calendar', label: 'Counted in', type: 'calendar', wide: true },
-            { key: 'kind', label: 'Only kind', type: 'choice', choices: kinds },
+            { key: 'level', label: 'Severity', type: 'choice', values: 'Severity' },
+            {
+              key: 'deadline',
+              label: 'Deadline',
+              type: 'choice',
+              values: 'DeadlineKind',
+              only: ['our-answer', 'verification'],
+              wide: true,
+            },
+            { key: 'target', label: 'Target', type: 'target' },
+            { key: 'calendar', label: 'Calendar', type: 'calendar', wide: true },
+            { key: 'kind', label: 'Only for kind', type: 'choice', values: 'CaseKind' },
           ],
         },
       ],
     },
     {
-      title: 'How long a case may be quiet',
+      title: 'Longest time a case may be quiet',
       fields: [
         { key: 'quiet_1', label: '1 Stopped' },
         { key: 'quiet_2', label: '2 Impaired' },

@@ -49,7 +49,7 @@ type Paths = {
   '/things/{id}': {
     get: Answer<Thing> & { parameters: { path: { id: number } } }
     patch: Answer<Thing> & {
-      parameters: Version & { path: { id: number }; query?: { meant?: boolean } }
+      parameters: Version & { path: { id: number }; query?: { confirm?: boolean } }
       requestBody: { content: { 'application/merge-patch+json': Members } }
     }
     delete: Answer<unknown> & { parameters: Version & { path: { id: number } } }
@@ -77,10 +77,10 @@ export const useThing = (kind: Ref<KindName>, id: Ref<number>) =>
 export const addThing = (kind: KindName, facts: Members) =>
   ok(things.POST(all(kind), { params: { header: { 'Idempotency-Key': newKey() } }, body: facts }))
 
-export const changeThing = (kind: KindName, id: number, etag: string, members: Members, meant: boolean) =>
+export const changeThing = (kind: KindName, id: number, etag: string, members: Members, confirm: boolean) =>
   whole(
     things.PATCH(one(kind), {
-      params: { path: { id }, header: { 'If-Match': etag }, query: meant ? { meant } : {} },
+      params: { path: { id }, header: { 'If-Match': etag }, query: confirm ? { confirm } : {} },
       body: members,
       headers: { 'Content-Type': 'application/merge-patch+json' },
     }),
@@ -90,7 +90,7 @@ export const removeThing = (kind: KindName, id: number, etag: string) =>
   whole(things.DELETE(one(kind), { params: { path: { id }, header: { 'If-Match': etag } } }))
 
 export const checkThing = (kind: KindName, id: number | undefined, members: Members) =>
-  ok(client.POST('/check', { body: { kind: singular(kind), id, members } }))
+  ok(client.POST('/check', { body: { kind: singular(kind), id, facts: members } }))
 
 /** What differs between two sets of facts, as a merge patch. */
 export function difference(before: Members, after: Members): Members {

@@ -17,7 +17,7 @@ const fit = computed(
 
 <template>
   <p v-if="fit.length" class="row small names" data-testid="secret-names">
-    <span class="sub">They ask for a secret? Name it:</span>
+    <span class="sub">Insert a secret:</span>
     <button
       v-for="s in fit"
       :key="s.facts.name"
@@ -29,7 +29,9 @@ const fit = computed(
       {{ s.facts.label }}
     </button>
     <span class="sub">{{
-      byLink ? 'it is put in when it leaves; the record keeps its name' : 'whoever takes it there can see it then'
+      byLink
+        ? 'the value is filled in when it is sent; the record keeps only the name'
+        : 'whoever sends it can reveal the value'
     }}</span>
   </p>
 </template>

@@ -43,17 +43,17 @@ onUnmounted(hide)
   <span class="reveal">
     <template v-if="value"
       ><code data-testid="secret-value">{{ value }}</code
-      ><NButton size="small" :aria-label="'Hide it: ' + name" @click="hide">Hide it</NButton
-      ><span class="sub small" role="status">for a minute; it is on record that you saw it</span></template
+      ><NButton size="small" :aria-label="'Hide ' + name" @click="hide">Hide</NButton
+      ><span class="sub small" role="status">shown for a minute; it is recorded that you saw it</span></template
     >
     <NButton
       v-else-if="!whyNot"
       size="small"
       :loading="busy"
-      :aria-label="'Show it: ' + name"
+      :aria-label="'Reveal ' + name"
       :data-testid="'reveal-' + name"
       @click="show"
-      >Show it</NButton
+      >Reveal</NButton
     >
     <span v-else class="sub small">{{ whyNot }}</span>
     <span v-if="problem" class="problem" role="alert">{{ problem }}</span>

@@ -3,6 +3,7 @@ import { useQuery, useQueryClient } from '@tanstack/vue-query'
 import { NButton } from 'naive-ui'
 import { computed, nextTick, reactive, ref } from 'vue'
 import { client, ok, Problem, whole, words as say, type Schemas } from '../shared/api'
+import { choicesOf, label } from '../shared/words'
 import { useMe } from '../shared/queries'
 import { useVendors } from '../vendors/queries'
 import { full } from '../shared/time'
@@ -16,7 +17,6 @@ const vendors = useVendors()
 const { data, error } = useQuery({ queryKey: ['secrets'], queryFn: () => ok(client.GET('/secrets')) })
 const vault = useQuery({ queryKey: ['secrets', 'vault'], queryFn: () => ok(client.GET('/vault')) })
 const may = computed(() => me.data.value?.may.includes('secrets') ?? false)
-const kinds = ['passphrase', 'password', 'api-key', 'pin', 'other']
 const at = ref<string>() // whose sheet is open; '' for a new one
 const one = useQuery({
   queryKey: computed(() => ['secrets', 'one', at.value]),
@@ -131,7 +131,7 @@ async function rotate() {
   try {
     const r = await ok(client.POST('/vault/rotation', { body: {} }))
     const secrets = r.secrets === 1 ? '1 secret was' : `${r.secrets} secrets were`
-    turned.value = `The key is ${r.to} now, not ${r.from}; ${secrets} closed anew. Keep a copy of the key file.`
+    turned.value = `The key is now ${r.to} instead of ${r.from}; ${secrets} encrypted again. Keep a copy of the file.`
     await queries.invalidateQueries({ queryKey: ['secrets'] })
   } catch (e) {
     turned.value = say(e)
@@ -139,27 +139,19 @@ async function rotate() {
     busy.value = false
   }
 }
-const acts: Record<string, string> = {
-  added: 'added',
-  changed: 'changed',
-  sealed: 'given another value',
-  revealed: 'shown',
-  sent: 'sent',
-  removed: 'removed',
-}
-const kept = (s: Secret) => (s.in_vault ? 'in the vault' : s.facts.place || 'with its holder')
+const kept = (s: Secret) => (s.in_vault ? 'In the vault' : s.facts.place || 'With its holder')
 const whose = (s: Secret) =>
-  vendors.data.value?.items.find((v) => v.key === s.facts.vendor)?.name ?? (s.facts.vendor ? s.facts.vendor : 'our own')
+  vendors.data.value?.items.find((v) => v.key === s.facts.vendor)?.name ?? (s.facts.vendor ? s.facts.vendor : 'Our own')
 const fields = [
   { key: 'label', label: 'What the vendor calls it', hint: '' },
   {
     key: 'hosts',
     label: 'May be sent to',
-    hint: 'Hosts, such as desk.corvane.example:8443; none: it is only read out',
+    hint: 'Hosts, such as desk.corvane.example:8443; empty if it is only read out',
   },
-  { key: 'readers', label: 'Only for', hint: 'Mail addresses; none: all who may see secrets' },
-  { key: 'holder', label: 'Who holds it', hint: '' },
-  { key: 'place', label: 'Where the paper is', hint: '' },
+  { key: 'readers', label: 'May be revealed by', hint: 'Email addresses; empty for everybody who may reveal secrets' },
+  { key: 'holder', label: 'Holder', hint: '' },
+  { key: 'place', label: 'Paper copy', hint: '' },
   { key: 'note', label: 'Note', hint: '' },
 ] as const
 function leave() {
@@ -181,23 +173,23 @@ function leave() {
   </div>
   <p v-if="error" class="problem" role="alert">{{ say(error) }}</p>
   <div v-if="vault.data.value" class="row vault">
-    <p v-if="vault.data.value.open" class="sub">
-      The vault is open, closed with the key <span class="mono">{{ vault.data.value.key }}</span> since
+    <p v-if="vault.data.value.unlocked" class="sub">
+      The vault is unlocked. Key <span class="mono">{{ vault.data.value.key }}</span>, in use since
       {{ full(vault.data.value.since) }}.
     </p>
     <p v-else class="problem">
-      The vault is locked: the service runs without its key. Secrets cannot be shown or sent until it is started with
-      the key file.
+      The vault is locked: the service has no key. Secrets cannot be revealed or sent until it is started with the key
+      file.
     </p>
-    <NButton v-if="may && vault.data.value.open" size="small" :loading="busy" data-testid="rotate" @click="rotate"
-      >Change the key</NButton
+    <NButton v-if="may && vault.data.value.unlocked" size="small" :loading="busy" data-testid="rotate" @click="rotate"
+      >Rotate key</NButton
     >
     <p v-if="turned" role="status" data-testid="turned">{{ turned }}</p>
   </div>
   <form
     v-if="editing"
     class="panel sheet"
-    :aria-label="before ? before.facts.name : 'A new secret'"
+    :aria-label="before ? before.facts.name : 'New secret'"
     data-testid="secret-form"
     autocomplete="off"
     @submit.prevent="keep"
@@ -216,10 +208,10 @@ function leave() {
         />
         <p v-if="errors.name" class="wrong">{{ errors.name }}</p>
       </div>
-      <label for="secret-vendor">For</label>
+      <label for="secret-vendor">Vendor</label>
       <div>
         <select id="secret-vendor" v-model="form.vendor" class="in" data-testid="secret-vendor">
-          <option value="">our own</option>
+          <option value="">Our own</option>
           <option v-for="v in vendors.data.value?.items" :key="v.key" :value="v.key">{{ v.name }}</option>
         </select>
         <p v-if="errors.vendor" class="wrong">{{ errors.vendor }}</p>
@@ -227,7 +219,7 @@ function leave() {
       <label for="secret-kind">Kind</label>
       <div>
         <select id="secret-kind" v-model="form.kind" class="in" data-testid="secret-kind">
-          <option v-for="k in kinds" :key="k">{{ k }}</option>
+          <option v-for="k in choicesOf('SecretFacts.kind')" :key="k.value" :value="k.value">{{ k.label }}</option>
         </select>
       </div>
       <template v-for="f in fields" :key="f.key"
@@ -243,7 +235,7 @@ function leave() {
           <p v-if="errors[f.key]" class="wrong" :data-testid="'wrong-' + f.key">{{ errors[f.key] }}</p>
         </div></template
       >
-      <label for="secret-value">{{ before?.in_vault ? 'Another value' : 'The secret itself' }}</label>
+      <label for="secret-value">{{ before?.in_vault ? 'New value' : 'Value' }}</label>
       <div>
         <input
           id="secret-value"
@@ -251,7 +243,7 @@ function leave() {
           class="in"
           type="password"
           autocomplete="new-password"
-          :placeholder="before?.in_vault ? 'Empty: stays as it is' : 'Empty: only a person or a paper holds it'"
+          :placeholder="before?.in_vault ? 'Empty to keep the value' : 'Empty if only a person or a paper has it'"
           data-testid="secret-value-in"
         />
         <p v-if="errors.value" class="wrong" data-testid="wrong-value">{{ errors.value }}</p>
@@ -266,14 +258,14 @@ function leave() {
   </form>
   <div class="panel scroll">
     <p v-if="data && !data.items.length" class="roomy">
-      No secret is known yet. A passphrase, a key or a password goes here; texts to the vendor then say
-      <code>{secret NAME}</code> in its place.
+      There are no secrets yet. Add passphrases, keys and passwords here, and write <code>{secret NAME}</code> in texts
+      to the vendor.
     </p>
     <table v-else-if="data" class="list" aria-label="Secrets">
       <thead>
         <tr class="small">
           <th scope="col">Name</th>
-          <th scope="col" class="wide">For</th>
+          <th scope="col" class="wide">Vendor</th>
           <th scope="col" class="wide">Kept</th>
           <th scope="col" class="wide">May be sent to</th>
           <th scope="col">Value</th>
@@ -298,11 +290,11 @@ function leave() {
             </td>
             <td class="wide hosts">
               <div v-for="h in s.facts.hosts" :key="h">{{ h }}</div>
-              <template v-if="!s.facts.hosts?.length">nowhere; it is read out</template>
+              <template v-if="!s.facts.hosts?.length">Nowhere; only read out</template>
             </td>
             <td>
               <SecretReveal v-if="s.in_vault" :name="s.facts.name" :why-not="s.why_not" /><span v-else class="sub"
-                >not here</span
+                >Not stored here</span
               >
             </td>
           </tr>
@@ -314,7 +306,7 @@ function leave() {
               </p>
               <ul v-if="one.data.value?.data.uses?.length" data-testid="secret-uses">
                 <li v-for="(u, i) in one.data.value.data.uses" :key="i">
-                  <span class="tn">{{ full(u.at) }}</span> {{ acts[u.act] }}
+                  <span class="tn">{{ full(u.at) }}</span> {{ label('SecretUse.act', u.act) }}
                   {{ u.person ? 'by ' + u.person : 'by the service'
                   }}<template v-if="u.case">
                     for <RouterLink :to="`/cases/${u.case}`">{{ u.case }}</RouterLink></template

@@ -4,7 +4,7 @@ import { computed } from 'vue'
 import { client, ok } from '../shared/api'
 import SecretReveal from './SecretReveal.vue'
 
-// What must not be known and this vendor asks for, beside what is known of it.
+// The secrets that this vendor asks for.
 const props = defineProps<{ vendor: string }>()
 const { data } = useQuery({
   queryKey: computed(() => ['secrets', 'of', props.vendor]),

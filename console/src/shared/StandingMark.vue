@@ -1,32 +1,11 @@
 <script setup lang="ts">
 import type { Standing } from './api'
+import { label } from './words'
 defineProps<{ standing?: Standing; text?: string }>()
-const word: Record<Standing, string> = {
-  late: 'late',
-  'due-soon': 'due soon',
-  running: 'running',
-  paused: 'paused',
-  met: 'met',
-  'met-late': 'met late',
-  missed: 'missed',
-  void: 'void',
-  replaced: 'replaced',
-}
-const tone: Record<Standing, string> = {
-  late: 'late',
-  'due-soon': 'soon',
-  running: 'run',
-  paused: 'pause',
-  met: 'quiet',
-  'met-late': 'late',
-  missed: 'late',
-  void: 'quiet',
-  replaced: 'quiet',
-}
 </script>
 
 <template>
-  <span v-if="standing" class="st" :class="tone[standing]">
+  <span v-if="standing" class="st" :class="standing">
     <svg viewBox="0 0 12 12" width="12" height="12" aria-hidden="true">
       <rect v-if="standing === 'late'" x="1" y="1" width="10" height="10" rx="1" fill="currentColor" />
       <template v-else-if="standing === 'due-soon'">
@@ -57,7 +36,7 @@ const tone: Record<Standing, string> = {
       </template>
       <path v-else d="M2 6h8" stroke="currentColor" stroke-width="1.8" />
     </svg>
-    {{ text ?? word[standing] }}
+    {{ text ?? label('Standing', standing) }}
   </span>
 </template>
 
@@ -72,19 +51,23 @@ const tone: Record<Standing, string> = {
 .st svg {
   flex: none;
 }
-.late {
+.late,
+.met-late,
+.missed {
   color: var(--late);
 }
-.soon {
+.due-soon {
   color: var(--soon);
 }
-.run {
+.running {
   color: var(--run);
 }
-.pause {
+.paused {
   color: var(--pause);
 }
-.quiet {
+.met,
+.void,
+.replaced {
   color: var(--ink2);
 }
 </style>

@@ -102,7 +102,7 @@ export interface paths {
         };
         /**
          * List what depends on a person
-         * @description What hangs on a person at the vendors: logins, rights, being the named contact, notices
+         * @description What depends on a person at the vendors: logins, rights, being the named contact, notices
          */
         get: operations["listHolds"];
         put?: never;
@@ -248,9 +248,9 @@ export interface paths {
         };
         /**
          * Export a vendor pack
-         * @description The vendor as a pack: one YAML file with all that is neither secret nor ours alone.
+         * @description The vendor as a pack: one YAML file with everything about it except secrets and what only concerns us.
          */
-        get: operations["getPack"];
+        get: operations["exportPack"];
         put?: never;
         post?: never;
         delete?: never;
@@ -270,9 +270,9 @@ export interface paths {
         put?: never;
         /**
          * Import a vendor pack
-         * @description Holds a vendor pack against what is known of the vendor, and changes what differs. Look first: what is changed is only what somebody has seen.
+         * @description Compares a vendor pack with what the desk knows of the vendor, and applies the differences. Start with a dry run: only differences that somebody has seen are applied.
          */
-        post: operations["readPack"];
+        post: operations["importPack"];
         delete?: never;
         options?: never;
         head?: never;
@@ -288,15 +288,15 @@ export interface paths {
         };
         /**
          * Export a table
-         * @description Records as a table: CSV (RFC 4180), a record a row, a member a column. It can be taken in again unchanged.
+         * @description Records as a table: CSV (RFC 4180), one row for each record and one column for each field. It can be imported again unchanged.
          */
-        get: operations["writeTable"];
+        get: operations["exportTable"];
         put?: never;
         /**
          * Import a table
-         * @description Takes a table in, all of it or nothing: rows of what is known are changed, others added, and an empty cell takes a member out. The answer is JSON, a line for each thing told (see TableLine) while it goes on; the last has the sum or a problem.
+         * @description Imports a table, all of it or nothing. Rows that match a record change it, other rows are added, and an empty cell clears the field. The answer is JSON, one TableLine a line, sent while the import runs; the last one has the totals or a problem.
          */
-        post: operations["readTable"];
+        post: operations["importTable"];
         delete?: never;
         options?: never;
         head?: never;
@@ -341,7 +341,7 @@ export interface paths {
         head?: never;
         /**
          * Change a secret
-         * @description Changes what is known of a secret; the member value gives it another value, or with null takes it out of the vault. Vendor and hosts change only together with the value.
+         * @description Changes a secret. The field value sets a new value; null removes it from the vault. Vendor and hosts change only together with the value.
          */
         patch: operations["changeSecret"];
         trace?: never;
@@ -357,7 +357,7 @@ export interface paths {
         put?: never;
         /**
          * Reveal a secret
-         * @description Shows one secret to one person, and keeps on record that it did.
+         * @description Shows the value of one secret to one person, and records that it did.
          */
         post: operations["revealSecret"];
         delete?: never;
@@ -394,7 +394,7 @@ export interface paths {
         put?: never;
         /**
          * Change the key of the vault
-         * @description Makes a new key, and closes every secret with it while people work.
+         * @description Makes a new key and encrypts every secret with it, while people keep working.
          */
         post: operations["rotateVault"];
         delete?: never;
@@ -450,7 +450,7 @@ export interface paths {
         put?: never;
         /**
          * Change a calendar's hours from a date
-         * @description Lets a calendar be another from a date on. Running clocks follow, ended ones do not.
+         * @description Changes a calendar's hours from a date. Running clocks follow; ended ones do not.
          */
         post: operations["addCalendarVersion"];
         delete?: never;
@@ -470,7 +470,7 @@ export interface paths {
         put?: never;
         /**
          * Preview when a target falls due
-         * @description Says when a target would fall due in some hours, and writes nothing.
+         * @description Says when a target would fall due in given hours, and changes nothing.
          */
         post: operations["previewHours"];
         delete?: never;
@@ -495,7 +495,7 @@ export interface paths {
         head?: never;
         /**
          * Change our policy
-         * @description Makes a new version; cases keep the one they were filed under.
+         * @description Makes a new version; cases keep the version they were filed under.
          */
         patch: operations["changePolicy"];
         trace?: never;
@@ -618,7 +618,7 @@ export interface paths {
         put?: never;
         /**
          * Record what the vendor said
-         * @description Writes down a call or chat that was. It counts as a message of the vendor's, of ours, or both, as said.
+         * @description Records a call or chat. It counts as a message from the vendor, from us, or both, as given.
          */
         post: operations["addCall"];
         delete?: never;
@@ -655,7 +655,7 @@ export interface paths {
         put?: never;
         /**
          * Decide about a delivery
-         * @description A person's word on a sending that was refused, or of which nobody can say whether it arrived.
+         * @description Says what to do with a delivery that was refused, that may or may not have arrived, or that a person is to send.
          */
         post: operations["decideDelivery"];
         delete?: never;
@@ -893,7 +893,7 @@ export interface paths {
 export type webhooks = Record<string, never>;
 export interface components {
     schemas: {
-        /** @description One line of the answer to a table; it has one of these members. */
+        /** @description One line of the answer to a table; it has one of these fields. */
         TableLine: {
             progress?: components["schemas"]["TableProgress"];
             row?: components["schemas"]["TableRow"];
@@ -925,7 +925,7 @@ export interface components {
             id: number;
             /**
              * Format: int64
-             * @description Goes as "v3" into If-Match when the person is changed
+             * @description Send it as "v3" in If-Match when changing the person
              */
             version: number;
             name: string;
@@ -1098,7 +1098,7 @@ export interface components {
             vendor?: string;
             kind?: components["schemas"]["CaseKind"];
             facts: components["schemas"]["Facts"];
-            /** @description Another level than the facts give */
+            /** @description A severity other than the one the facts support */
             severity?: number;
         };
         /**
@@ -1110,43 +1110,43 @@ export interface components {
             /** Format: int64 */
             id: number;
             text: string;
-            attested_by?: string;
+            confirmed_by?: string;
             /** Format: date-time */
-            attested_at?: string;
+            confirmed_at?: string;
         };
         Level: {
             rank: number;
             label: string;
             meaning?: string;
-            /** @description Ours that point at it */
+            /** @description Our severities that map to it */
             severities: number[];
             /** @description A contact must be reachable round the clock */
             round_the_clock: boolean;
-            /** @description By which alone it is taken; any where it is left out */
+            /** @description The only channels it may come by; any channel if left out */
             channels?: components["schemas"]["Channel"][];
             criteria: components["schemas"]["Criterion"][];
         };
-        Promise: {
+        TargetNow: {
             deadline: components["schemas"]["DeadlineKind"];
             target: string;
             calendar?: string;
             /**
              * Format: date-time
-             * @description If the clock started now
+             * @description When it would fall due if the clock started now
              */
             due?: string;
-            /** @description The number of the contract that promises it */
+            /** @description The number of the contract that commits to it */
             contract?: string;
         };
         Grade: {
             severity: number;
             word: string;
-            /** @description The level that the facts support */
+            /** @description The severity that the facts support */
             supported: number;
             reasons: string[];
             warning?: string;
             level?: components["schemas"]["Level"];
-            promises?: components["schemas"]["Promise"][];
+            targets?: components["schemas"]["TargetNow"][];
         };
         Term: {
             deadline: components["schemas"]["DeadlineKind"];
@@ -1154,9 +1154,9 @@ export interface components {
             label?: string;
             target: string;
             calendar: string;
-            /** @description Only of cases of this kind */
+            /** @description Only for cases of this kind */
             kind?: string;
-            /** @description Only where filed by this channel */
+            /** @description Only if filed by this channel */
             channel?: string;
             /** @description Only in this country */
             country?: string;
@@ -1193,7 +1193,7 @@ export interface components {
             failing_since?: string;
             failures: number;
             problem?: string;
-            /** @description Events that could not be taken in; the service's log says why */
+            /** @description Events that could not be placed; the service log says why */
             not_placed?: number;
         };
         VendorLevel: {
@@ -1225,7 +1225,7 @@ export interface components {
             role?: string;
             email?: string;
             phone?: string;
-            /** @description When and how they were last reached */
+            /** @description When and how we last reached them */
             known?: string;
         };
         Rung: {
@@ -1245,7 +1245,7 @@ export interface components {
             key: string;
             label: string;
             type: string;
-            must?: boolean;
+            required?: boolean;
             hint?: string;
             choices?: string[];
             from?: string;
@@ -1301,9 +1301,9 @@ export interface components {
             people?: components["schemas"]["Contact"][];
             ladder?: components["schemas"]["Rung"][];
             forms?: components["schemas"]["FormField"][];
-            /** @description What its contracts promise unless one says otherwise */
+            /** @description The targets of its contracts unless one says otherwise */
             usual_terms?: components["schemas"]["ContractTerm"][];
-            /** @description Kinds of case that it takes; all where it is left out */
+            /** @description Kinds of case that it takes; all if left out */
             takes?: string[];
             login_how?: string;
             access?: components["schemas"]["Access"][];
@@ -1314,9 +1314,9 @@ export interface components {
             key: string;
             name: string;
             zone: string;
-            /** @description What we buy from them */
+            /** @description What we buy from the vendor */
             does: string;
-            /** @description Within their support hours now */
+            /** @description Whether its support hours are running now */
             open: boolean;
             /**
              * Format: date-time
@@ -1327,7 +1327,7 @@ export interface components {
             levels: components["schemas"]["Level"][];
             contracts: components["schemas"]["VendorContract"][];
             hours: components["schemas"]["Hours"][];
-            /** @description Ways to it that work by themselves, the usual one first */
+            /** @description Automatic ways to reach it, the usual one first */
             links?: components["schemas"]["Link"][];
             facts?: components["schemas"]["VendorFacts"];
         };
@@ -1360,9 +1360,9 @@ export interface components {
             people?: components["schemas"]["Contact"][] | null;
             ladder?: components["schemas"]["Rung"][] | null;
             forms?: components["schemas"]["FormField"][] | null;
-            /** @description What its contracts promise unless one says otherwise */
+            /** @description The targets of its contracts unless one says otherwise */
             usual_terms?: components["schemas"]["ContractTerm"][] | null;
-            /** @description Kinds of case that it takes; all where it is left out */
+            /** @description Kinds of case that it takes; all if left out */
             takes?: string[] | null;
             login_how?: string | null;
             access?: components["schemas"]["Access"][] | null;
@@ -1372,9 +1372,9 @@ export interface components {
         PackFile: {
             /** @description The file as it is */
             pack: string;
-            /** @description Only say what it would do; nothing is changed */
-            look?: boolean;
-            /** @description What the look before said it is known by; needed to change anything */
+            /** @description Say what it would do, and change nothing */
+            dry_run?: boolean;
+            /** @description The value of seen that the dry run gave; required to change anything */
             seen?: string;
         };
         PackDifference: {
@@ -1390,38 +1390,38 @@ export interface components {
             /** @description The desk did not know the vendor */
             new: boolean;
             differences: components["schemas"]["PackDifference"][];
-            /** @description What becomes of hours */
+            /** @description What happens to calendars */
             notes: string[];
             /** @description What may be wrong in the file */
             doubts: string[];
             seen: string;
             done: boolean;
-            /** @description How many cases new hours move; they are recalculated by and by */
-            reckoned_anew: number;
+            /** @description How many cases new hours affect; they are recalculated in the background */
+            recalculated: number;
         };
         /** @enum {string} */
         TableKind: "assets" | "contracts" | "accounts" | "products" | "people";
         SecretFacts: {
             /** @description A short word; texts say {secret NAME} in place of the value */
             name: string;
-            /** @description The key of the vendor that it is told to; left out where it is our own */
+            /** @description The key of the vendor that it is told to; left out for a secret of our own */
             vendor?: string;
             /** @description What the vendor calls it */
             label: string;
             /** @description passphrase, password, api-key, pin or other */
             kind: string;
-            /** @description Where it may be sent; none where it is only read out */
+            /** @description Where it may be sent; empty if it is only ever read out */
             hosts?: string[];
-            /** @description Mail addresses of those who may reveal it; left out, all who may reveal secrets */
+            /** @description Email addresses of those who may reveal it; if left out, everybody who may reveal secrets */
             readers?: string[];
-            /** @description Who of ours holds it */
+            /** @description Our holder of it */
             holder?: string;
-            /** @description Where the paper is */
+            /** @description Where the paper copy is */
             place?: string;
             note?: string;
         };
         SecretUse: {
-            /** @description added, changed, sealed, revealed, sent or removed */
+            /** @description added, changed, encrypted, revealed, sent or removed */
             act: string;
             /** Format: date-time */
             at: string;
@@ -1430,14 +1430,14 @@ export interface components {
             entry?: number;
             host?: string;
             why?: string;
-            /** @description Of one revealed or sent: a keyed hash of the value it had */
+            /** @description Where it was revealed or sent: a keyed hash of the value it had */
             digest?: string;
         };
         Secret: {
             facts: components["schemas"]["SecretFacts"];
             in_vault: boolean;
             /** Format: date-time */
-            sealed_at?: string;
+            encrypted_at?: string;
             /** Format: date-time */
             changed_at: string;
             /**
@@ -1445,9 +1445,9 @@ export interface components {
              * @description When it was last shown to somebody
              */
             revealed_at?: string;
-            /** @description Why the asker may not reveal it; left out where they may */
+            /** @description Why you may not reveal it; left out if you may */
             why_not?: string;
-            /** @description Of one asked for by its name, the newest first */
+            /** @description Only where one secret is asked for; the newest first */
             uses?: components["schemas"]["SecretUse"][];
         };
         Secrets: {
@@ -1455,33 +1455,33 @@ export interface components {
         };
         NewSecret: {
             facts: components["schemas"]["SecretFacts"];
-            /** @description Left out where only a person or a paper holds it */
+            /** @description Left out if only a person or a paper has it */
             value?: string;
         };
-        /** @description Members of what is known of a secret, and its value; null takes one out */
+        /** @description The fields to change, and the value; null clears one */
         SecretChange: {
             /** @description A short word; texts say {secret NAME} in place of the value */
             name?: string | null;
-            /** @description The key of the vendor that it is told to; left out where it is our own */
+            /** @description The key of the vendor that it is told to; left out for a secret of our own */
             vendor?: string | null;
             /** @description What the vendor calls it */
             label?: string | null;
             /** @description passphrase, password, api-key, pin or other */
             kind?: string | null;
-            /** @description Where it may be sent; none where it is only read out */
+            /** @description Where it may be sent; empty if it is only ever read out */
             hosts?: string[] | null;
-            /** @description Mail addresses of those who may reveal it; left out, all who may reveal secrets */
+            /** @description Email addresses of those who may reveal it; if left out, everybody who may reveal secrets */
             readers?: string[] | null;
-            /** @description Who of ours holds it */
+            /** @description Our holder of it */
             holder?: string | null;
-            /** @description Where the paper is */
+            /** @description Where the paper copy is */
             place?: string | null;
             note?: string | null;
             /** @description Written into the vault and never given back */
             value?: string | null;
         };
         RevealRequest: {
-            /** @description The case that it is for */
+            /** @description The case that it is needed for */
             case?: string;
             why?: string;
         };
@@ -1490,23 +1490,23 @@ export interface components {
         };
         Vault: {
             /** @description The service has the key */
-            open: boolean;
-            /** @description The key that closes secrets now */
+            unlocked: boolean;
+            /** @description The key that encrypts secrets now */
             key?: string;
             /** Format: date-time */
             since?: string;
-            /** @description All that the service has, the newest first */
+            /** @description All keys that the service has, the newest first */
             keys?: string[];
             secrets: number;
         };
         RotationRequest: {
-            /** @description Take the older keys out of the key file; copies of the database made with them can then not be opened */
+            /** @description Remove older keys from the key file; secrets in backups made with them can then no longer be read */
             forget?: boolean;
         };
         Rotation: {
             from: string;
             to: string;
-            /** @description How many were closed anew */
+            /** @description How many were encrypted with the new key */
             secrets: number;
             forgotten: boolean;
         };
@@ -1523,7 +1523,7 @@ export interface components {
             };
         };
         CalendarVersion: {
-            /** @description The first version counts from the beginning */
+            /** @description The first version applies from the beginning */
             counts_from: string;
             /** Format: date-time */
             known_at?: string;
@@ -1533,15 +1533,15 @@ export interface components {
             /** Format: int64 */
             id: number;
             name: string;
-            /** @description The vendor's key where it is one vendor's own */
+            /** @description The key of the vendor that it belongs to, if any */
             vendor?: string;
             versions: components["schemas"]["CalendarVersion"][];
-            /** @description How many have it as their hours */
+            /** @description How many vendors have these hours */
             vendors: number;
             terms: number;
             running_clocks: number;
-            /** @description How many cases a new version moves; they are recalculated by and by */
-            reckoned_anew?: number;
+            /** @description How many cases a new version affects; they are recalculated in the background */
+            recalculated?: number;
             /** @description How many cases that count in it still wait to be recalculated */
             recalculating?: number;
         };
@@ -1554,7 +1554,7 @@ export interface components {
             definition: components["schemas"]["HoursDefinition"];
         };
         NewVersion: {
-            /** @description A local date, tomorrow at the earliest; left out, tomorrow */
+            /** @description A local date, tomorrow at the earliest; tomorrow if left out */
             from?: string;
             definition: components["schemas"]["HoursDefinition"];
         };
@@ -1599,7 +1599,7 @@ export interface components {
             version: number;
             facts: components["schemas"]["PolicyFacts"];
         };
-        /** @description Members of the policy */
+        /** @description The fields of the policy to change */
         PolicyChange: {
             desk_name?: string | null;
             /** @description Our own hours */
@@ -1630,13 +1630,13 @@ export interface components {
             steps?: string;
             since?: string;
             tried?: string;
-            on_what?: string;
+            affected?: string;
             contact?: string;
             /** @description Who can be reached round the clock */
             contact_always?: string;
         };
         NewCase: {
-            /** @description May be left out where an asset says it */
+            /** @description Optional where an asset names it */
             vendor?: string;
             /** Format: int64 */
             asset?: number;
@@ -1650,12 +1650,12 @@ export interface components {
             title: string;
             kind?: components["schemas"]["CaseKind"];
             facts?: components["schemas"]["Facts"];
-            /** @description To the vendor's intake form, by the fields' short names */
+            /** @description Answers to the vendor's intake form, by field key */
             answers?: {
                 [key: string]: string;
             };
             texts?: components["schemas"]["Texts"];
-            /** @description Another level than the facts support; needs severity_reason */
+            /** @description A severity other than the one the facts support; needs severity_reason */
             severity?: number;
             severity_reason?: string;
             /** @description Our own ticket's number */
@@ -1668,7 +1668,7 @@ export interface components {
             answer: string;
             given?: boolean;
             type: string;
-            must: boolean;
+            required: boolean;
             hint?: string;
             choices?: string[];
             problem?: string;
@@ -1679,14 +1679,14 @@ export interface components {
         };
         StepChoice: {
             step: string;
-            /** @description What people read of it */
+            /** @description The label that people read */
             label: string;
-            /** @description Why it is not allowed now; missing where it is */
+            /** @description Why it is not allowed now; left out where it is allowed */
             why?: string;
         };
         Need: {
             /** @enum {string} */
-            weight: "must" | "may";
+            weight: "required" | "optional";
             field?: string;
             text: string;
         };
@@ -1719,7 +1719,7 @@ export interface components {
             counted_seconds: number;
             /**
              * Format: int64
-             * @description Covered time after the due
+             * @description Covered time since it fell due
              */
             late_seconds?: number;
             calendar: string;
@@ -1734,7 +1734,7 @@ export interface components {
             /** @enum {string} */
             state: "waiting" | "under-way" | "unsure" | "to-send" | "arrived" | "refused" | "not-sent";
             channel?: components["schemas"]["Channel"];
-            /** @description A link takes it there; otherwise a person does */
+            /** @description A link sends it; otherwise a person does */
             automatic?: boolean;
             /** @description The message that it carries */
             entry?: number;
@@ -1752,23 +1752,23 @@ export interface components {
         };
         Route: {
             channel: components["schemas"]["Channel"];
-            /** @description It gets there by itself; otherwise a person takes it there */
+            /** @description A link sends it; otherwise a person does */
             automatic: boolean;
-            /** @description The name of the link that takes it there */
+            /** @description The name of the link that sends it */
             link?: string;
         };
         Case: {
             line: components["schemas"]["CaseLine"];
             facts: components["schemas"]["Facts"];
             texts: components["schemas"]["Texts"];
-            /** @description What the vendor's intake form asks, of a draft */
+            /** @description For a draft, what the vendor's intake form asks */
             asked?: components["schemas"]["Question"][];
             severity_reasons?: string[];
             severity_supported?: number;
             severity_chosen_because?: string;
             warning?: string;
             level_held?: components["schemas"]["Level"];
-            /** @description What the vendor set without our agreeing; changes no clock */
+            /** @description The level that the vendor set without our agreement; changes no clock */
             level_set_by_vendor?: string;
             references: components["schemas"]["Reference"][];
             contract?: string;
@@ -1781,16 +1781,16 @@ export interface components {
             account?: string;
             /** Format: int64 */
             account_id?: number;
-            vendor_word?: string;
+            vendor_status?: string;
             /** Format: date-time */
-            vendor_word_at?: string;
+            vendor_status_at?: string;
             vendor_closed?: boolean;
-            holder?: string;
+            vendor_contact?: string;
             parked?: boolean;
             parked_agreed?: boolean;
             /** @description Steps that are allowed now */
             allowed: string[];
-            /** @description Steps that the state of the case has, those that are allowed now first */
+            /** @description All steps that this state has, the ones allowed now first */
             steps?: components["schemas"]["StepChoice"][];
             /** @description What is missing before it can be filed */
             needs: components["schemas"]["Need"][];
@@ -1799,7 +1799,7 @@ export interface components {
             next_why?: string;
             deadlines: components["schemas"]["Deadline"][];
             on_the_way: components["schemas"]["Delivery"][];
-            /** @description The ways by which something can go to the vendor, the usual one first */
+            /** @description How something can be sent to the vendor, the usual way first */
             routes?: components["schemas"]["Route"][];
             outcome?: string;
             cause?: string;
@@ -1821,7 +1821,7 @@ export interface components {
             title?: string;
             kind?: components["schemas"]["CaseKind"];
             facts?: components["schemas"]["Facts"];
-            /** @description To the vendor's intake form, by the fields' short names */
+            /** @description Answers to the vendor's intake form, by field key */
             answers?: {
                 [key: string]: string | null;
             };
@@ -1829,19 +1829,19 @@ export interface components {
             severity?: number | null;
             severity_reason?: string;
             ticket?: string | null;
-            /** @description The vendor's number, where it came after the filing */
+            /** @description The vendor reference, where it came after the filing */
             reference?: string;
         };
         Step: {
             /** @enum {string} */
-            step: "file" | "accept-fix" | "reject-fix" | "reject-workaround" | "resolve" | "close" | "withdraw" | "reopen" | "change-level" | "change-severity" | "dispute" | "park" | "return" | "mark-offer" | "give-move" | "take" | "give" | "attest";
-            /** @description Why; it is what the vendor is told where the vendor is told */
+            step: "file" | "accept" | "reject" | "reject-workaround" | "resolve" | "close" | "withdraw" | "reopen" | "level" | "severity" | "dispute" | "park" | "resume" | "offered" | "move" | "take" | "give" | "confirm";
+            /** @description Why; where the vendor is told of the step, this is sent to it */
             reason?: string;
-            /** @description The new severity or the new level's rank */
+            /** @description The new severity, or the rank of the new vendor level */
             to?: number;
             /**
              * Format: date-time
-             * @description When a parked case comes back
+             * @description When a parked case resumes
              */
             until?: string;
             /** @description Parking is agreed with the vendor */
@@ -1851,16 +1851,16 @@ export interface components {
             /** @description The message in which something was offered */
             entry?: number;
             move?: components["schemas"]["Side"];
-            /** @description Who is to own the case, by email address */
+            /** @description The new owner, by email address */
             person?: string;
             /** Format: int64 */
             criterion?: number;
-            /** @description Conditions of the level asked for that the person confirms with this step */
+            /** @description Conditions of the requested level that the person confirms with this step */
             confirmed?: number[];
-            /** @description Who can be reached round the clock, where the level asked for needs it */
+            /** @description Who can be reached round the clock, where the requested level needs it */
             contact?: string;
             cause?: string;
-            /** @description The channel for what is sent to the vendor; the usual one where it is left out */
+            /** @description The channel for what is sent to the vendor; the usual one if left out */
             channel?: components["schemas"]["Channel"];
             /** @description Which link, by name, where the vendor has several */
             link?: string;
@@ -1893,7 +1893,7 @@ export interface components {
             automatic?: boolean;
             effect?: components["schemas"]["Effect"];
             refers_to?: number;
-            /** @description Of one just written: what may be wrong with it */
+            /** @description What may be wrong with it, where it was just written */
             warning?: string;
             delivery?: components["schemas"]["Delivery"];
         };
@@ -1904,11 +1904,11 @@ export interface components {
         NewMessage: {
             text: string;
             move?: components["schemas"]["Side"];
-            /** @description The usual one where it is left out */
+            /** @description The usual one if left out */
             channel?: components["schemas"]["Channel"];
             /** @description Which link, by name, where the vendor has several */
             link?: string;
-            /** @description The last entry that the writer has seen; a newer message of the vendor's is then shown first */
+            /** @description The last entry that the writer has seen; if the vendor has written since, its message is shown before anything is sent */
             seen?: number;
         };
         NewNote: {
@@ -1920,24 +1920,24 @@ export interface components {
             /** Format: date-time */
             at: string;
             /**
-             * @description Spoken or chatted, or words of theirs that a person read in an email or on their portal; phone where it is left out
+             * @description How the vendor said it; phone if left out. Use email or portal for words that a person read there
              * @enum {string}
              */
             by?: "phone" | "chat" | "email" | "portal";
             move?: components["schemas"]["Side"];
             /** @description The vendor's status word, where it said one; what it means for us follows from the vendor's profile */
-            word?: string;
+            status?: string;
         };
         ReadUpTo: {
             entry: number;
         };
         Decision: {
             /**
-             * @description send-yourself: a person sends it to the vendor, then says arrived
+             * @description send-yourself: a person sends it to the vendor, then decides arrived
              * @enum {string}
              */
             decision: "arrived" | "send-again" | "send-yourself" | "dont-send";
-            /** @description The vendor's number, where a filing arrived */
+            /** @description The vendor reference, where a filing arrived */
             reference?: string;
             /**
              * Format: date-time
@@ -1956,7 +1956,7 @@ export interface components {
             as_of: string;
             /** @description The version of the rules */
             rules: string;
-            /** @description Where the time zones' data come from */
+            /** @description Where the time zone data come from */
             zones: string;
         };
         ProductVersion: {
@@ -1971,7 +1971,7 @@ export interface components {
             our_names?: string[];
             versions?: components["schemas"]["ProductVersion"][];
             components?: string[];
-            /** @description Where on such a thing its number stands */
+            /** @description Where on the product its serial number is */
             number_found?: string;
             note?: string;
         };
@@ -1995,7 +1995,7 @@ export interface components {
             our_names?: string[] | null;
             versions?: components["schemas"]["ProductVersion"][] | null;
             components?: string[] | null;
-            /** @description Where on such a thing its number stands */
+            /** @description Where on the product its serial number is */
             number_found?: string | null;
             note?: string | null;
         };
@@ -2008,7 +2008,7 @@ export interface components {
             regions?: string[];
             /** @description Two capital letters */
             country?: string;
-            /** @description Who of ours has the secret part */
+            /** @description Our holder of the secret part */
             holder?: string;
             note?: string;
         };
@@ -2034,7 +2034,7 @@ export interface components {
             regions?: string[] | null;
             /** @description Two capital letters */
             country?: string | null;
-            /** @description Who of ours has the secret part */
+            /** @description Our holder of the secret part */
             holder?: string | null;
             note?: string | null;
         };
@@ -2042,24 +2042,24 @@ export interface components {
             /** @description cases or hours */
             unit: string;
             amount: number;
-            /** @description Beside what the desk itself counts */
+            /** @description In addition to what the desk itself counts */
             used?: number;
         };
         Contract: {
             vendor: string;
             number: string;
             /** @description What the vendor calls this kind of support */
-            level?: string;
+            tier?: string;
             /** @description A date, 2026-12-25 */
             starts: string;
             ends: string;
-            /** @description The last date on which it can be given up */
+            /** @description The last date on which we can give notice */
             notice?: string;
             country?: string;
             /** @description What we may ask for under it */
             rights?: string[];
             exclusions?: string;
-            /** @description All that we have of the vendor is covered */
+            /** @description Everything that we have from the vendor is covered */
             everything?: boolean;
             products?: string[];
             accounts?: string[];
@@ -2095,17 +2095,17 @@ export interface components {
             vendor?: string | null;
             number?: string | null;
             /** @description What the vendor calls this kind of support */
-            level?: string | null;
+            tier?: string | null;
             /** @description A date, 2026-12-25 */
             starts?: string | null;
             ends?: string | null;
-            /** @description The last date on which it can be given up */
+            /** @description The last date on which we can give notice */
             notice?: string | null;
             country?: string | null;
             /** @description What we may ask for under it */
             rights?: string[] | null;
             exclusions?: string | null;
-            /** @description All that we have of the vendor is covered */
+            /** @description Everything that we have from the vendor is covered */
             everything?: boolean | null;
             products?: string[] | null;
             accounts?: string[] | null;
@@ -2113,7 +2113,7 @@ export interface components {
                 /** @description cases or hours */
                 unit?: string | null;
                 amount?: number | null;
-                /** @description Beside what the desk itself counts */
+                /** @description In addition to what the desk itself counts */
                 used?: number | null;
             } | null;
             /** @description restart, keep or restart-if-raised */
@@ -2150,7 +2150,7 @@ export interface components {
             site_contact?: string;
             site_phone?: string;
             contract?: string;
-            /** @description Who of ours answers for it */
+            /** @description Our owner of the asset */
             owner?: string;
             /** @description Whom to go to first, where that is not the vendor */
             start_with?: string;
@@ -2175,7 +2175,7 @@ export interface components {
             facts: components["schemas"]["Asset"];
             cover: components["schemas"]["Cover"];
             live_cases: number;
-            /** @description Where its number stands, from it or its product */
+            /** @description Where its serial number is, from the asset or its product */
             number_found?: string;
         };
         AssetPage: {
@@ -2203,7 +2203,7 @@ export interface components {
             site_contact?: string | null;
             site_phone?: string | null;
             contract?: string | null;
-            /** @description Who of ours answers for it */
+            /** @description Our owner of the asset */
             owner?: string | null;
             /** @description Whom to go to first, where that is not the vendor */
             start_with?: string | null;
@@ -2234,7 +2234,7 @@ export interface components {
             id?: number;
             /** @description The key of a vendor that is not new */
             vendor?: string;
-            members: components["schemas"]["Members"];
+            facts: components["schemas"]["Members"];
         };
         Checked: {
             errors: components["schemas"]["FieldError"][];
@@ -2275,6 +2275,8 @@ export interface components {
             name: string;
             /** @description What changes, or why it is refused */
             said: string[];
+            /** @description It is refused only because it affects live cases; confirm to apply it */
+            needs_confirm?: boolean;
         };
         TableSum: {
             rows: number;
@@ -2282,9 +2284,9 @@ export interface components {
             changed: number;
             same: number;
             refused: number;
-            /** @description Headers that were not understood */
+            /** @description Column headers that were not recognised */
             ignored: string[];
-            /** @description False where it was only looked at, or a row is refused: then nothing is changed */
+            /** @description False after a dry run, or where a row is refused: then nothing is changed */
             done: boolean;
         };
     };
@@ -2307,7 +2309,7 @@ export interface components {
         TableKind: components["schemas"]["TableKind"];
         SecretName: string;
         ThingId: number;
-        /** @description A case number such as C-1042, or any reference it has */
+        /** @description A case number such as C-1042, or any reference of the case */
         CaseName: string;
     };
     requestBodies: never;
@@ -2373,7 +2375,7 @@ export interface operations {
         };
         requestBody?: never;
         responses: {
-            /** @description Who asks */
+            /** @description Who is signed in */
             200: {
                 headers: {
                     [name: string]: unknown;
@@ -2474,7 +2476,7 @@ export interface operations {
         };
         requestBody?: never;
         responses: {
-            /** @description What they hold */
+            /** @description What depends on them */
             200: {
                 headers: {
                     [name: string]: unknown;
@@ -2495,7 +2497,7 @@ export interface operations {
         };
         requestBody?: never;
         responses: {
-            /** @description The asker's tokens, without their secret */
+            /** @description Your tokens, without their secret */
             200: {
                 headers: {
                     [name: string]: unknown;
@@ -2722,7 +2724,7 @@ export interface operations {
             };
             cookie?: never;
         };
-        /** @description The members to change; null takes one out */
+        /** @description The fields to change; null clears one */
         requestBody: {
             content: {
                 "application/merge-patch+json": components["schemas"]["VendorChange"];
@@ -2765,7 +2767,7 @@ export interface operations {
             default: components["responses"]["Problem"];
         };
     };
-    getPack: {
+    exportPack: {
         parameters: {
             query?: never;
             header?: never;
@@ -2788,7 +2790,7 @@ export interface operations {
             default: components["responses"]["Problem"];
         };
     };
-    readPack: {
+    importPack: {
         parameters: {
             query?: never;
             header?: {
@@ -2815,7 +2817,7 @@ export interface operations {
             default: components["responses"]["Problem"];
         };
     };
-    writeTable: {
+    exportTable: {
         parameters: {
             query?: {
                 /** @description Only this vendor's */
@@ -2845,13 +2847,13 @@ export interface operations {
             default: components["responses"]["Problem"];
         };
     };
-    readTable: {
+    importTable: {
         parameters: {
             query?: {
-                /** @description Only say what it would do, row by row */
-                look?: boolean;
-                /** @description The open cases that changes concern are meant */
-                meant?: boolean;
+                /** @description Say what it would do, row by row, and change nothing */
+                dry_run?: boolean;
+                /** @description Apply changes that affect live cases */
+                confirm?: boolean;
             };
             header?: never;
             path: {
@@ -2986,7 +2988,7 @@ export interface operations {
             };
             cookie?: never;
         };
-        /** @description The members to change; null takes one out */
+        /** @description The fields to change; null clears one */
         requestBody: {
             content: {
                 "application/merge-patch+json": components["schemas"]["SecretChange"];
@@ -3042,7 +3044,7 @@ export interface operations {
         };
         requestBody?: never;
         responses: {
-            /** @description Whether secrets can be opened and which key closes them */
+            /** @description Whether the vault is unlocked, and which key encrypts secrets */
             200: {
                 headers: {
                     [name: string]: unknown;
@@ -3213,7 +3215,7 @@ export interface operations {
             };
         };
         responses: {
-            /** @description What it would mean */
+            /** @description When it would fall due */
             200: {
                 headers: {
                     [name: string]: unknown;
@@ -3234,7 +3236,7 @@ export interface operations {
         };
         requestBody?: never;
         responses: {
-            /** @description What we owe ourselves */
+            /** @description Our policy */
             200: {
                 headers: {
                     ETag?: string;
@@ -3349,7 +3351,7 @@ export interface operations {
             query?: never;
             header?: never;
             path: {
-                /** @description A case number such as C-1042, or any reference it has */
+                /** @description A case number such as C-1042, or any reference of the case */
                 case: components["parameters"]["CaseName"];
             };
             cookie?: never;
@@ -3377,7 +3379,7 @@ export interface operations {
                 "If-Match"?: components["parameters"]["IfMatch"];
             };
             path: {
-                /** @description A case number such as C-1042, or any reference it has */
+                /** @description A case number such as C-1042, or any reference of the case */
                 case: components["parameters"]["CaseName"];
             };
             cookie?: never;
@@ -3410,7 +3412,7 @@ export interface operations {
                 "Idempotency-Key"?: components["parameters"]["IdempotencyKey"];
             };
             path: {
-                /** @description A case number such as C-1042, or any reference it has */
+                /** @description A case number such as C-1042, or any reference of the case */
                 case: components["parameters"]["CaseName"];
             };
             cookie?: never;
@@ -3443,7 +3445,7 @@ export interface operations {
             };
             header?: never;
             path: {
-                /** @description A case number such as C-1042, or any reference it has */
+                /** @description A case number such as C-1042, or any reference of the case */
                 case: components["parameters"]["CaseName"];
             };
             cookie?: never;
@@ -3469,7 +3471,7 @@ export interface operations {
                 "Idempotency-Key"?: components["parameters"]["IdempotencyKey"];
             };
             path: {
-                /** @description A case number such as C-1042, or any reference it has */
+                /** @description A case number such as C-1042, or any reference of the case */
                 case: components["parameters"]["CaseName"];
             };
             cookie?: never;
@@ -3499,7 +3501,7 @@ export interface operations {
                 "Idempotency-Key"?: components["parameters"]["IdempotencyKey"];
             };
             path: {
-                /** @description A case number such as C-1042, or any reference it has */
+                /** @description A case number such as C-1042, or any reference of the case */
                 case: components["parameters"]["CaseName"];
             };
             cookie?: never;
@@ -3510,7 +3512,7 @@ export interface operations {
             };
         };
         responses: {
-            /** @description Written; it is internal and never sent */
+            /** @description Written; a note is internal and never sent */
             201: {
                 headers: {
                     [name: string]: unknown;
@@ -3529,7 +3531,7 @@ export interface operations {
                 "Idempotency-Key"?: components["parameters"]["IdempotencyKey"];
             };
             path: {
-                /** @description A case number such as C-1042, or any reference it has */
+                /** @description A case number such as C-1042, or any reference of the case */
                 case: components["parameters"]["CaseName"];
             };
             cookie?: never;
@@ -3559,7 +3561,7 @@ export interface operations {
                 "Idempotency-Key"?: components["parameters"]["IdempotencyKey"];
             };
             path: {
-                /** @description A case number such as C-1042, or any reference it has */
+                /** @description A case number such as C-1042, or any reference of the case */
                 case: components["parameters"]["CaseName"];
             };
             cookie?: never;
@@ -3587,7 +3589,7 @@ export interface operations {
                 "Idempotency-Key"?: components["parameters"]["IdempotencyKey"];
             };
             path: {
-                /** @description A case number such as C-1042, or any reference it has */
+                /** @description A case number such as C-1042, or any reference of the case */
                 case: components["parameters"]["CaseName"];
                 delivery: number;
             };
@@ -3619,7 +3621,7 @@ export interface operations {
             };
             header?: never;
             path: {
-                /** @description A case number such as C-1042, or any reference it has */
+                /** @description A case number such as C-1042, or any reference of the case */
                 case: components["parameters"]["CaseName"];
             };
             cookie?: never;
@@ -3642,7 +3644,7 @@ export interface operations {
         parameters: {
             query?: {
                 vendor?: string;
-                /** @description The beginning of a number, or words of its name */
+                /** @description The beginning of a number, or words from the name */
                 words?: string;
                 cursor?: string;
                 limit?: number;
@@ -3754,7 +3756,7 @@ export interface operations {
             };
             cookie?: never;
         };
-        /** @description The members to change; null takes one out */
+        /** @description The fields to change; null clears one */
         requestBody: {
             content: {
                 "application/merge-patch+json": components["schemas"]["ProductChange"];
@@ -3778,7 +3780,7 @@ export interface operations {
         parameters: {
             query?: {
                 vendor?: string;
-                /** @description The beginning of a number, or words of its name */
+                /** @description The beginning of a number, or words from the name */
                 words?: string;
                 cursor?: string;
                 limit?: number;
@@ -3890,7 +3892,7 @@ export interface operations {
             };
             cookie?: never;
         };
-        /** @description The members to change; null takes one out */
+        /** @description The fields to change; null clears one */
         requestBody: {
             content: {
                 "application/merge-patch+json": components["schemas"]["AccountChange"];
@@ -3914,7 +3916,7 @@ export interface operations {
         parameters: {
             query?: {
                 vendor?: string;
-                /** @description The beginning of a number, or words of its name */
+                /** @description The beginning of a number, or words from the name */
                 words?: string;
                 /** @description Those in force or to come, or those that have ended */
                 cover?: "in-force" | "ended";
@@ -4021,8 +4023,8 @@ export interface operations {
     changeContract: {
         parameters: {
             query?: {
-                /** @description Say that the open cases which the change concerns are meant */
-                meant?: boolean;
+                /** @description Apply a change that affects live cases */
+                confirm?: boolean;
             };
             header?: {
                 /** @description The ETag of what was read; missing is 428 */
@@ -4033,7 +4035,7 @@ export interface operations {
             };
             cookie?: never;
         };
-        /** @description The members to change; null takes one out */
+        /** @description The fields to change; null clears one */
         requestBody: {
             content: {
                 "application/merge-patch+json": components["schemas"]["ContractChange"];
@@ -4057,7 +4059,7 @@ export interface operations {
         parameters: {
             query?: {
                 vendor?: string;
-                /** @description The beginning of a number, or words of its name */
+                /** @description The beginning of a number, or words from the name */
                 words?: string;
                 /** @description Whether it is covered today */
                 cover?: "covered" | "twice" | "not-covered";
@@ -4175,7 +4177,7 @@ export interface operations {
             };
             cookie?: never;
         };
-        /** @description The members to change; null takes one out */
+        /** @description The fields to change; null clears one */
         requestBody: {
             content: {
                 "application/merge-patch+json": components["schemas"]["AssetChange"];

@@ -1,16 +1,8 @@
 import type { components } from './api.gen'
+import { byChannel } from './words'
 
 /** A way to a vendor: by a link that takes things there, or by one of us. */
 export type Route = components['schemas']['Route']
-
-/** How something goes by a channel of the vendor. */
-export const byChannel: Record<string, string> = {
-  api: 'by API',
-  portal: 'on its portal',
-  email: 'by email',
-  phone: 'by phone',
-  chat: 'by chat',
-}
 
 /** Tells routes apart. */
 export const routeKey = (r: Route): string => (r.link ? `${r.channel} ${r.link}` : r.channel)
@@ -20,15 +12,5 @@ export const pickedRoute = (routes: Route[], key: string | undefined): Route | u
   routes.find((r) => routeKey(r) === key) ?? routes[0]
 
 /** What a route is called among the others: a link by its name where there are several of its kind. */
-export const routeWords = (r: Route, among: Route[], words: Record<string, string> = byChannel): string =>
-  (words[r.channel] ?? r.channel) +
-  (r.link && among.filter((x) => x.channel === r.channel).length > 1 ? ` (${r.link})` : '')
-
-/** What a channel of the vendor is called after "by". */
-export const toVendor: Record<string, string> = {
-  api: 'its API',
-  portal: 'its portal',
-  email: 'email',
-  phone: 'phone',
-  chat: 'chat',
-}
+export const routeWords = (r: Route, among: Route[]): string =>
+  byChannel(r.channel) + (r.link && among.filter((x) => x.channel === r.channel).length > 1 ? ` (${r.link})` : '')

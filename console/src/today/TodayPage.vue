@@ -33,13 +33,13 @@ const hidden = computed(() => (data.value?.total ?? 0) - lines.value.length)
       {{ longDay(now) }}, <span class="tn">{{ clock(now) }}</span>
     </h1>
     <span v-if="zone" class="sub tn"
-      >{{ clock(now, zone) }} at the desk ({{ zone.split('/').pop()?.replaceAll('_', ' ') }})</span
+      >{{ clock(now, zone) }} desk time ({{ zone.split('/').pop()?.replaceAll('_', ' ') }})</span
     >
     <span v-if="data" class="sums tn">
       <StandingMark standing="late" :text="`${data.late} late`" />
       <StandingMark standing="due-soon" :text="`${data.due_soon} due soon`" />
-      <span class="sub">{{ data.unread }} not read</span>
-      <span class="sub">{{ data.on_the_way }} on the way</span>
+      <span class="sub">{{ data.unread }} unread</span>
+      <span class="sub">{{ data.on_the_way }} not delivered yet</span>
       <span class="sub">{{ data.live }} live</span>
     </span>
   </div>
@@ -49,21 +49,21 @@ const hidden = computed(() => (data.value?.total ?? 0) - lines.value.length)
     <span class="sub">most pressing first</span>
     <fieldset class="segments right">
       <legend class="hide">Whose cases</legend>
-      <label><input v-model="whose" type="radio" value="desk" name="whose" />The desk</label>
+      <label><input v-model="whose" type="radio" value="desk" name="whose" />Whole desk</label>
       <label><input v-model="whose" type="radio" value="mine" name="whose" data-testid="mine" />Mine</label>
     </fieldset>
   </div>
   <div v-if="data && data.lines.length === 0" class="panel roomy">
     <p><b>Nothing needs attention.</b></p>
     <p class="sub">
-      Live cases stand here as soon as a deadline runs, a vendor writes, or something cannot be delivered.
-      <RouterLink to="/open">Open a case</RouterLink> to begin.
+      A live case appears here when a deadline runs, a vendor writes, or something cannot be sent.
+      <RouterLink to="/open">Open a case</RouterLink> to start.
     </p>
   </div>
-  <section v-else-if="data" class="panel list" aria-label="What needs doing next">
+  <section v-else-if="data" class="panel list" aria-label="What needs attention next">
     <div class="line names small sub" aria-hidden="true">
       <span></span><span>Case</span><span></span><span>Vendor</span><span>Reason</span><span>Standing</span
-      ><span>Due</span><span>Move</span><span>Owner</span><span></span>
+      ><span>Due</span><span>Waiting on</span><span>Owner</span><span></span>
     </div>
     <div v-for="l in lines" :key="l.case.number" class="line" data-testid="today-line">
       <SeverityPlate :severity="l.case.severity" :word="l.case.severity_word" />
@@ -92,7 +92,7 @@ const hidden = computed(() => (data.value?.total ?? 0) - lines.value.length)
     </p>
     <p v-if="rest.problem.value" class="problem" role="alert">{{ rest.problem.value }}</p>
   </section>
-  <section v-if="data?.contracts.length" class="ending" aria-label="Contracts that end">
+  <section v-if="data?.contracts.length" class="ending" aria-label="Contracts that end or need notice">
     <h2>Contracts that end or need notice</h2>
     <ul>
       <li v-for="k in data.contracts" :key="k.id" :class="{ near: k.within === 30 }" data-testid="ending">

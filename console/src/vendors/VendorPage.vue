@@ -7,6 +7,7 @@ import { client, newKey, ok, whole, words, type Schemas } from '../shared/api'
 import { useMe } from '../shared/queries'
 import { useVendor } from './queries'
 import type { Members } from '../register/things'
+import { byChannel, choicesOf, inline, label, target, weekWords } from '../shared/words'
 import { clock, full, short, useClock } from '../shared/time'
 import FactEditor from '../register/FactEditor.vue'
 import FactSheet from '../register/FactSheet.vue'
@@ -32,7 +33,7 @@ const facts = computed(() => (data.value?.facts ?? {}) as unknown as Members)
 const check = (members: Members) =>
   ok(
     client.POST('/check', {
-      body: { kind: 'vendor', vendor: fresh.value ? undefined : String(route.params.key), members },
+      body: { kind: 'vendor', vendor: fresh.value ? undefined : String(route.params.key), facts: members },
     }),
   )
 const made = ref('')
@@ -60,15 +61,12 @@ async function kept() {
   editing.value = false
   if (made.value) await router.replace(`/vendors/${made.value}`)
 }
-const order = ['first-response', 'update', 'workaround', 'resolution']
+const order = choicesOf('DeadlineKind').map((k) => k.value)
 const today = computed(() => now.value.toISOString().slice(0, 10))
-const days = ['mon', 'tue', 'wed', 'thu', 'fri', 'sat', 'sun']
 const hours = computed(() =>
   data.value?.hours.map((h) => ({
     ...h,
-    lines: h.always
-      ? ['round the clock']
-      : days.filter((d) => h.week?.[d]?.length).map((d) => `${d} ${h.week?.[d]?.join(', ')}`),
+    lines: h.always ? ['round the clock'] : weekWords(h.week),
   })),
 )
 </script>
@@ -76,7 +74,7 @@ const hours = computed(() =>
 <template>
   <p v-if="error" class="problem" role="alert">{{ words(error) }}</p>
   <template v-if="fresh">
-    <h1>A new vendor</h1>
+    <h1>New vendor</h1>
     <FactEditor
       kind="vendors"
       fresh
@@ -91,14 +89,14 @@ const hours = computed(() =>
     <div class="row base wraps">
       <h1>{{ data.name }}</h1>
       <span class="sub tn"
-        >{{ clock(now, data.zone) }} there, {{ data.open ? 'open' : 'closed'
-        }}<template v-if="data.until"> till {{ short(data.until, now, data.zone) }}</template></span
+        >{{ clock(now, data.zone) }} local time, {{ data.open ? 'open' : 'closed'
+        }}<template v-if="data.until"> until {{ short(data.until, now, data.zone) }}</template></span
       >
-      <RouterLink class="right" :to="{ name: 'cases', query: { vendor: data.key } }"
-        >{{ data.live_cases }} live cases</RouterLink
-      >
+      <RouterLink class="right" :to="{ name: 'cases', query: { vendor: data.key } }">{{
+        data.live_cases === 1 ? '1 live case' : `${data.live_cases} live cases`
+      }}</RouterLink>
       <NButton v-if="me.data.value?.may.includes('vendors') && !editing" data-testid="edit" @click="edit"
-        >Change</NButton
+        >Change vendor</NButton
       >
     </div>
     <p class="sub">{{ data.does }}</p>
@@ -107,13 +105,13 @@ const hours = computed(() =>
         v-for="k in ['assets', 'contracts', 'accounts', 'products']"
         :key="k"
         :to="{ name: 'register', params: { kind: k }, query: { vendor: data.key } }"
-        >{{ k }}</RouterLink><a
+        >{{ label('TableKind', k) }}</RouterLink><a
         v-if="data.facts?.people?.length"
         :href="`/api/v1/vendors/${data.key}/people`"
         :download="`${data.key}.vcf`"
-        >their people as contact cards</a
+        >People as contact cards</a
       ><a :href="`/api/v1/vendors/${data.key}/pack`" :download="`${data.key}.yaml`" data-testid="pack"
-        >all of it as a pack</a
+        >Export as a pack</a
       >
     </p>
     <FactEditor
@@ -132,12 +130,12 @@ const hours = computed(() =>
           <p>
             <b>{{ l.label }}</b>{{ ' ' }}
             <span class="sub">{{
-              l.severities.length ? 'our severity ' + l.severities.join(', ') : 'chosen by hand'
+              l.severities.length ? 'severity ' + l.severities.join(', ') : 'no severity maps to it'
             }}</span>
           </p>
           <p>{{ l.meaning }}</p>
-          <p v-for="c in l.criteria" :key="c.id" class="sub">To confirm: {{ c.text }}</p>
-          <p v-if="l.channels?.length" class="sub">Only by {{ l.channels.join(' or ') }}.</p>
+          <p v-for="c in l.criteria" :key="c.id" class="sub">Condition: {{ c.text }}</p>
+          <p v-if="l.channels?.length" class="sub">Only {{ l.channels.map(byChannel).join(' or ') }}.</p>
           <p v-if="l.round_the_clock" class="sub">Needs a contact round the clock.</p>
         </div>
         <VendorSecrets :vendor="data.key" />
@@ -149,18 +147,19 @@ const hours = computed(() =>
             <span v-if="k.ends_on < today" class="sub">ended</span>
           </h2>
           <p class="sub small">
-            {{ k.starts_on }} to {{ k.ends_on }}. On a change of level: {{ k.on_change }}. While the move is ours their
-            clocks {{ k.while_ours === 'run' ? 'run on' : 'pause' }}.
+            {{ k.starts_on }} to {{ k.ends_on }}. Clocks on a level change:
+            {{ inline(label('Contract.on_change', k.on_change)) }}; while waiting on us:
+            {{ inline(label('Contract.while_ours', k.while_ours)) }}.
           </p>
-          <p v-if="!k.terms.length" class="sub">It promises nothing by level.</p>
+          <p v-if="!k.terms.length" class="sub">It has no targets.</p>
           <div v-else class="panel">
             <table>
               <thead>
                 <tr class="small sub">
                   <th scope="col">Level</th>
-                  <th scope="col">Promise</th>
-                  <th scope="col">Within</th>
-                  <th scope="col">Counted in</th>
+                  <th scope="col">Deadline</th>
+                  <th scope="col">Target</th>
+                  <th scope="col">Calendar</th>
                 </tr>
               </thead>
               <tbody>
@@ -172,17 +171,21 @@ const hours = computed(() =>
                 >
                   <td>{{ t.label }}</td>
                   <td>
-                    {{ t.deadline
+                    {{ label('DeadlineKind', t.deadline)
                     }}<span v-if="t.kind || t.channel || t.country" class="sub small"
                       ><br />only
                       {{
-                        [t.kind, t.channel && 'by ' + t.channel, t.country && 'in ' + t.country]
+                        [
+                          t.kind && label('CaseKind', t.kind),
+                          t.channel && byChannel(t.channel),
+                          t.country && 'in ' + t.country,
+                        ]
                           .filter(Boolean)
                           .join(', ')
                       }}</span
                     >
                   </td>
-                  <td class="tn">{{ t.target }}</td>
+                  <td class="tn">{{ target(t.target) }}</td>
                   <td class="sub">{{ t.calendar }}</td>
                 </tr>
               </tbody>
@@ -202,9 +205,10 @@ const hours = computed(() =>
           </h2>
           <p class="mono">{{ l.address }}</p>
           <p v-if="l.failing_since" class="problem">
-            Fails since {{ full(l.failing_since) }}: {{ l.problem }}. What is to be sent waits; nothing is lost.
+            Failing since {{ full(l.failing_since) }}: {{ l.problem }}. Messages wait until it works again; nothing is
+            lost.
           </p>
-          <p v-else class="sub">Last looked at {{ full(l.last_look_at) }}</p>
+          <p v-else class="sub">Last checked {{ full(l.last_look_at) }}</p>
         </template>
       </section>
     </div>

@@ -25,7 +25,7 @@ const reading = ref(false)
   </div>
   <PackReader v-if="reading" @leave="reading = false" />
   <p v-if="error" class="problem" role="alert">{{ words(error) }}</p>
-  <p v-if="data && !data.items.length" class="panel roomy">No vendor is known yet.</p>
+  <p v-if="data && !data.items.length" class="panel roomy">There are no vendors yet.</p>
   <section v-else-if="data" class="panel" aria-label="Vendors">
     <div v-for="v in data.items" :key="v.key" class="line">
       <RouterLink data-walk :to="`/vendors/${v.key}`"
@@ -33,11 +33,11 @@ const reading = ref(false)
       >
       <span class="sub cut">{{ v.does }}</span>
       <span class="tn"
-        >{{ clock(now, v.zone) }} there, {{ v.open ? 'open' : 'closed'
-        }}<template v-if="v.until"> till {{ short(v.until, now, v.zone) }}</template></span
+        >{{ clock(now, v.zone) }} local time, {{ v.open ? 'open' : 'closed'
+        }}<template v-if="v.until"> until {{ short(v.until, now, v.zone) }}</template></span
       >
       <span class="sub">{{
-        v.links?.some((l) => l.failing_since) ? 'link fails' : v.links?.length ? 'link works' : 'no link'
+        v.links?.some((l) => l.failing_since) ? 'Link failing' : v.links?.length ? 'Link works' : 'No link'
       }}</span>
       <span class="tn">{{ v.live_cases }} live</span>
     </div>

@@ -74,11 +74,11 @@ func (l *Link) Send(ctx context.Context, letter channel.Letter) (channel.Receipt
 	v, err := decode(answer)
 	if err != nil {
 		return channel.Receipt{},
-			fmt.Errorf("the vendor's API took it (%d) but answered what cannot be read: %w", status, err)
+			fmt.Errorf("the vendor's API accepted it (%d), but its answer cannot be read: %w", status, err)
 	}
 	r := channel.Receipt{Reference: text(v, a.Reference), At: instant(text(v, a.At))}
 	if letter.Action == route.Open && r.Reference == "" || a.Proof != "" && at(v, a.Proof) == nil {
-		return channel.Receipt{}, fmt.Errorf("the vendor's API answered %d without saying what became of it", status)
+		return channel.Receipt{}, fmt.Errorf("the vendor's API answered %d without saying what happened", status)
 	}
 	return r, nil
 }
@@ -118,7 +118,7 @@ func (l *Link) call(ctx context.Context, method, path string, body []byte) (answ
 		err = fmt.Errorf("the answer is over %d MiB", maxAnswer>>20)
 	}
 	if err != nil {
-		return nil, 0, fmt.Errorf("the answer broke off: %s", plain(err, l.Timeout()))
+		return nil, 0, fmt.Errorf("the answer ended early: %s", plain(err, l.Timeout()))
 	}
 	return answer, res.StatusCode, nil
 }
@@ -132,7 +132,7 @@ func plain(err error, timeout time.Duration) string {
 		return fmt.Sprintf("no answer within %s", timeout)
 	}
 	if errors.Is(err, io.EOF) || errors.Is(err, io.ErrUnexpectedEOF) {
-		return "the line was cut before an answer"
+		return "the connection was lost before an answer"
 	}
 	return err.Error()
 }

@@ -3,15 +3,18 @@
 package app
 
 import (
+	"context"
 	"fmt"
 	"io"
 	"os"
 	"strings"
+	"time"
 
 	"github.com/spf13/cobra"
 
 	"roundhouse.example/internal/cli/out"
 	"roundhouse.example/internal/client"
+	"roundhouse.example/internal/client/clientgen"
 )
 
 // App is what all commands work with: where they read and print, in which format, and which
@@ -22,6 +25,55 @@ type App struct {
 	// Format is table, json or csv.
 	Format     string
 	URL, Token string
+	// ZoneName is the time zone of --zone; empty for the reader's own.
+	ZoneName string
+	zone     *time.Location
+}
+
+// Zone is the reader's time zone: that of --zone, else the person's own as the service has it, else this machine's.
+func (a *App) Zone(ctx context.Context) (*time.Location, error) {
+	if a.zone != nil {
+		return a.zone, nil
+	}
+	a.zone = time.Local
+	if a.ZoneName == "" {
+		if c, err := a.Client(); err == nil {
+			var me clientgen.Me
+			if _, err := c.Do(ctx, "GET", "/me", nil, nil, &me); err == nil && Deref(me.Person.Zone) != "" {
+				if own, err := time.LoadLocation(*me.Person.Zone); err == nil {
+					a.zone = own
+				}
+			}
+		}
+		return a.zone, nil
+	}
+	named, err := time.LoadLocation(a.ZoneName)
+	if err != nil {
+		return nil, Usagef("--zone: %q is not a known time zone; name one like Europe/Oslo", a.ZoneName)
+	}
+	a.zone = named
+	return named, nil
+}
+
+// Times writes instants in the reader's zone.
+func (a *App) Times(ctx context.Context) out.Times {
+	zone, err := a.Zone(ctx)
+	if err != nil { // --zone is checked before a command runs
+		zone = time.UTC
+	}
+	return out.Times{Zone: zone, Now: time.Now()}
+}
+
+// When reads an instant that a flag gives, in the reader's zone where it names none.
+func (a *App) When(ctx context.Context, s string) (*time.Time, error) {
+	if s == "" {
+		return nil, nil
+	}
+	zone, err := a.Zone(ctx)
+	if err != nil {
+		return nil, err
+	}
+	return when(s, time.Now(), zone)
 }
 
 // Group is a command that only holds others.

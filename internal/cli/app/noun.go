@@ -9,6 +9,7 @@ import (
 	"github.com/spf13/cobra"
 
 	"roundhouse.example/internal/cli/out"
+	"roundhouse.example/internal/core/words"
 )
 
 // Noun is one kind of thing in the register: the same verbs for each.
@@ -19,6 +20,8 @@ type Noun struct {
 	Columns                   []Column
 	Show                      func(*out.Printer, Record)
 	Example                   string
+	// Sample is one that the demo has, Added the one that Example adds, and Word finds some: for the examples.
+	Sample, Added, Word string
 	// byKey is for what the API names by its key, not by a number.
 	ByKey bool
 }
@@ -26,8 +29,16 @@ type Noun struct {
 // FieldFlag is a member of the facts, or of a list's query, with the flag that sets it.
 type FieldFlag struct {
 	Member string
-	// kind is text, list, yes (true or false), pairs (NAME=VALUE), number, or terms.
+	// Kind is text, list, yes (true or false), pairs (NAME=VALUE), number, or terms.
 	Kind, Help string
+	// Label is what people read of it; the member's own words where it is left out.
+	Label string
+	// Values are the labels of its values, where they are an enum.
+	Values words.Set
+}
+
+func (f FieldFlag) label() string {
+	return FirstOf(f.Label, strings.ReplaceAll(strings.ReplaceAll(f.Member, "_", " "), ".", " "))
 }
 
 func (f FieldFlag) flag() string {
@@ -100,10 +111,9 @@ func Fact(name, member string) Column {
 // Noun has the commands that every kind of record has: list, show, add, change, remove, export,
 // import.
 func (a *App) Noun(n Noun) *cobra.Command {
-	c := Group(n.Name, fmt.Sprintf("%s of the register", strings.ToUpper(n.Many[:1])+n.Many[1:]), a.nounList(n),
+	c := Group(n.Name, fmt.Sprintf("%s in the register", Capital(n.Many)), a.nounList(n),
 		a.nounShow(n), a.NounAdd(n), a.NounChange(n), a.NounRemove(n), a.TableExport(n.Name, n.Many),
 		a.TableImport(n.Name, n.Many))
-	c.Example = n.Example
 	return c
 }
 

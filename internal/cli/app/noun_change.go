@@ -35,10 +35,10 @@ func FactFlags(f *pflag.FlagSet, n Noun) {
 		}
 		f.Lookup(x.flag()).Annotations = map[string][]string{"member": {x.Member}}
 	}
-	f.String("from", "", "read members from a YAML or JSON file (- for standard input)")
+	f.String("from", "", "read fields from a YAML or JSON file (- for standard input)")
 }
 
-// given is what a flag says of a member: nil takes it out.
+// given is what a flag says of a member: nil clears it.
 func (x FieldFlag) given(f *pflag.FlagSet) (any, error) {
 	switch x.Kind {
 	case "list":
@@ -104,7 +104,7 @@ func (x FieldFlag) given(f *pflag.FlagSet) (any, error) {
 	return s, nil
 }
 
-// Given collects what the flags say as a merge patch: an empty text takes a member out.
+// Given collects what the flags say as a merge patch: an empty text clears the field.
 func (a *App) Given(f *pflag.FlagSet, n Noun) (map[string]any, error) {
 	patch := map[string]any{}
 	if file, _ := f.GetString("from"); file != "" {
@@ -162,10 +162,10 @@ func readYAML(name string, raw []byte, into *map[string]any) error {
 func usualTerms(ctx context.Context, c *client.Client, contract map[string]any) (any, error) {
 	vendor, _ := contract["vendor"].(string)
 	if vendor == "" {
-		return nil, Usagef("say whose contract it is, with --vendor")
+		return nil, Usagef("name the vendor of the contract with --vendor")
 	}
 	if contract["terms"] != nil {
-		return nil, Usagef("give either --usual-terms or the promises themselves")
+		return nil, Usagef("give either --usual-terms or --term, not both")
 	}
 	var v Record
 	if _, err := c.Do(ctx, "GET", "/vendors/"+url.PathEscape(vendor), nil, nil, &v); err != nil {
@@ -173,7 +173,7 @@ func usualTerms(ctx context.Context, c *client.Client, contract map[string]any) 
 	}
 	terms := v.Facts()["usual_terms"]
 	if terms == nil {
-		return nil, fmt.Errorf("nobody has written down what contracts of %s usually promise; give the promises with --term",
+		return nil, fmt.Errorf("the usual targets of contracts with %s are not recorded; give the targets with --term",
 			vendor)
 	}
 	return terms, nil
@@ -189,7 +189,7 @@ func (a *App) NounAdd(n Noun) *cobra.Command {
 				return err
 			}
 			if len(facts) == 0 {
-				return Usagef("say what it is, by flags or with --from FILE; see roundhouse %s add --help", n.Name)
+				return Usagef("describe it with flags or with --from FILE; see roundhouse %s add --help", n.Name)
 			}
 			c, err := a.Client()
 			if err != nil {
@@ -209,19 +209,19 @@ func (a *App) NounAdd(n Noun) *cobra.Command {
 		}}
 	FactFlags(c.Flags(), n)
 	if n.Name == "contract" {
-		c.Flags().BoolVar(&usual, "usual-terms", false, "begin with what the vendor's contracts usually promise")
+		c.Flags().BoolVar(&usual, "usual-terms", false, "start from the usual targets of the vendor's contracts")
 	}
 	return c
 }
 
 // NounChange is the command that changes one.
 func (a *App) NounChange(n Noun) *cobra.Command {
-	var edit, meant bool
+	var edit, confirm bool
 	c := &cobra.Command{Use: "change NAME",
-		Short: "Change one: by flags (an empty one takes a member out), by a file, or in the editor",
+		Short: "Change " + n.Article + " " + n.Name + ": with flags (an empty value clears the field), a file, or the editor",
 		Args:  cobra.ExactArgs(1), ValidArgsFunction: a.Complete(n.Name),
-		Example: "  roundhouse " + n.Name + " change NAME --note \"as of the audit\"\n  roundhouse " + n.Name +
-			" change NAME --edit",
+		Example: "  roundhouse " + n.Name + " change " + n.Sample + " --note \"As of the audit\"\n  roundhouse " +
+			n.Name + " change " + n.Sample + " --edit",
 		RunE: func(cmd *cobra.Command, args []string) error {
 			patch, err := a.Given(cmd.Flags(), n)
 			if err != nil {
@@ -236,29 +236,29 @@ func (a *App) NounChange(n Noun) *cobra.Command {
 				if err != nil {
 					return err
 				}
-				maps.Copy(written, patch) // what a flag says holds
+				maps.Copy(written, patch) // a flag goes before the file
 				patch = written
 			}
 			if len(patch) == 0 {
-				return Usagef("say what to change, by flags, with --from FILE or with --edit")
+				return Usagef("say what to change with flags, --from FILE or --edit")
 			}
 			at := n.at(r)
-			if meant {
-				at += "?meant=true"
+			if confirm {
+				at += "?confirm=true"
 			}
 			var after Record
 			if _, err := c.Do(cmd.Context(), "PATCH", at, patch, map[string]string{"If-Match": tag}, &after); err != nil {
 				if p, ok := client.IsProblem(err); ok && p.Kind() == "touches-cases" {
-					return fmt.Errorf("%w Repeat it with --meant.", err)
+					return fmt.Errorf("%w Repeat it with --confirm.", err)
 				}
 				return err
 			}
 			return a.printRecord(n, after)
 		}}
 	FactFlags(c.Flags(), n)
-	c.Flags().BoolVar(&edit, "edit", false, "change it in $EDITOR, as YAML")
+	c.Flags().BoolVar(&edit, "edit", false, "edit it in $EDITOR as YAML")
 	if n.Name == "contract" {
-		c.Flags().BoolVar(&meant, "meant", false, "the open cases that the change concerns are meant")
+		c.Flags().BoolVar(&confirm, "confirm", false, "apply a change that affects live cases")
 	}
 	return c
 }
@@ -267,9 +267,9 @@ func (a *App) NounChange(n Noun) *cobra.Command {
 func (a *App) EditFacts(facts Record) (map[string]any, error) {
 	editor := os.Getenv("EDITOR")
 	if editor == "" {
-		return nil, Usagef("set EDITOR, or say what to change by flags or with --from FILE")
+		return nil, Usagef("set EDITOR, or say what to change with flags or --from FILE")
 	}
-	before, err := yaml.MarshalWithOptions(facts, yaml.UseLiteralStyleIfMultiline(true))
+	before, err := yaml.MarshalWithOptions(numbered(map[string]any(facts)), yaml.UseLiteralStyleIfMultiline(true))
 	if err != nil {
 		return nil, err
 	}
@@ -294,7 +294,7 @@ func (a *App) EditFacts(facts Record) (map[string]any, error) {
 		return nil, err
 	}
 	var after map[string]any
-	if err := readYAML("what was written is not YAML", raw, &after); err != nil {
+	if err := readYAML("not valid YAML", raw, &after); err != nil {
 		return nil, err
 	}
 	patch := map[string]any{}
@@ -309,9 +309,34 @@ func (a *App) EditFacts(facts Record) (map[string]any, error) {
 		}
 	}
 	if len(patch) == 0 {
-		return nil, fmt.Errorf("nothing was changed, so nothing was done")
+		return nil, fmt.Errorf("nothing was changed in the editor, so nothing was done")
 	}
 	return patch, nil
+}
+
+// numbered is a value with its numbers as such: as JSON left them they would be written as texts.
+func numbered(v any) any {
+	switch v := v.(type) {
+	case json.Number:
+		if n, err := v.Int64(); err == nil {
+			return n
+		}
+		f, _ := v.Float64()
+		return f
+	case map[string]any:
+		out := map[string]any{}
+		for k, x := range v {
+			out[k] = numbered(x)
+		}
+		return out
+	case []any:
+		out := make([]any, len(v))
+		for i, x := range v {
+			out[i] = numbered(x)
+		}
+		return out
+	}
+	return v
 }
 
 func sameJSON(a, b any) bool {
@@ -322,7 +347,9 @@ func sameJSON(a, b any) bool {
 
 // NounRemove is the command that removes one.
 func (a *App) NounRemove(n Noun) *cobra.Command {
-	return &cobra.Command{Use: "remove NAME", Short: "Take one out that nothing refers to", Args: cobra.ExactArgs(1),
+	return &cobra.Command{Use: "remove NAME", Short: "Remove " + n.Article + " " + n.Name + " that nothing refers to",
+		Args:              cobra.ExactArgs(1),
+		Example:           "  roundhouse " + n.Name + " remove " + n.Added,
 		ValidArgsFunction: a.Complete(n.Name),
 		RunE: func(cmd *cobra.Command, args []string) error {
 			c, r, tag, err := a.loadRecord(cmd.Context(), n, args[0])

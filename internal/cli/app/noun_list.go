@@ -72,7 +72,7 @@ func (a *App) nounList(n Noun) *cobra.Command {
 	var vendor, words string
 	var limit int
 	c := &cobra.Command{Use: "list", Short: "List " + n.Many, Args: cobra.NoArgs, Example: "  roundhouse " + n.Name +
-		" list --vendor tallow\n  roundhouse " + n.Name + " list --words array -o json",
+		" list --vendor tallow\n  roundhouse " + n.Name + " list --words " + n.Word + " -o json",
 		RunE: func(cmd *cobra.Command, _ []string) error {
 			c, err := a.Client()
 			if err != nil {
@@ -107,8 +107,8 @@ func (a *App) nounList(n Noun) *cobra.Command {
 			}
 			return a.printRecords(n, items, more)
 		}}
-	c.Flags().StringVar(&vendor, "vendor", "", "only this vendor's")
-	c.Flags().StringVar(&words, "words", "", "the beginning of a number, or words of its name")
+	c.Flags().StringVar(&vendor, "vendor", "", "only of this vendor")
+	c.Flags().StringVar(&words, "words", "", "the beginning of a number, or words from the name")
 	LimitFlag(c, &limit)
 	for _, f := range n.Filters {
 		c.Flags().String(f.flag(), "", f.Help)
@@ -135,7 +135,7 @@ func (a *App) Limit(cmd *cobra.Command, said int) (int, error) {
 // AndMore says that a list goes on.
 func (a *App) AndMore(more bool) {
 	if more && a.Format == "table" {
-		a.Printer().Line("There are more: --limit shows them.")
+		a.Printer().Line("There are more; raise --limit to see them.")
 	}
 }
 
@@ -151,7 +151,8 @@ func (a *App) Named(ctx context.Context, c *client.Client, kind, name string) (c
 	case len(exact) == 1:
 		return exact[0], nil
 	case len(exact) > 1:
-		return clientgen.Hit{}, Usagef("%q means several: %s; name one by a number of its own", name, hitWords(exact))
+		return clientgen.Hit{}, Usagef("%q matches several: %s; use a number that only one of them has", name,
+			hitWords(exact))
 	case len(hits.Items) > 0:
 		return clientgen.Hit{}, &Missing{fmt.Sprintf("there is no %s %q; did you mean %s?", kind, name, hitWords(hits.Items))}
 	}
@@ -190,7 +191,9 @@ func (a *App) loadRecord(ctx context.Context, n Noun, name string) (*client.Clie
 }
 
 func (a *App) nounShow(n Noun) *cobra.Command {
-	return &cobra.Command{Use: "show NAME", Short: "Show one, by any number or name it has", Args: cobra.ExactArgs(1),
+	return &cobra.Command{Use: "show NAME", Short: "Show " + n.Article + " " + n.Name + ", by any number or name it has",
+		Args:              cobra.ExactArgs(1),
+		Example:           "  roundhouse " + n.Name + " show " + n.Sample,
 		ValidArgsFunction: a.Complete(n.Name),
 		RunE: func(cmd *cobra.Command, args []string) error {
 			_, r, _, err := a.loadRecord(cmd.Context(), n, args[0])
@@ -228,9 +231,8 @@ func (a *App) printRecord(n Noun, r Record) error {
 			}
 			v = strings.Join(pairs, ", ")
 		}
-		if v != "" && v != title {
-			p.Line("%-19s %s", strings.ReplaceAll(strings.ReplaceAll(x.Member, "_", " "), ".", " "),
-				strings.ReplaceAll(v, "\n", "\n"+strings.Repeat(" ", 20)))
+		if v = x.Values.Of(v); v != "" && v != title {
+			p.Line("%-19s %s", x.label(), strings.ReplaceAll(v, "\n", "\n"+strings.Repeat(" ", 20)))
 		}
 	}
 	return nil

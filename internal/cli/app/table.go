@@ -20,11 +20,11 @@ import (
 func (a *App) TableExport(one, many string) *cobra.Command {
 	var vendor, file string
 	var semicolons, mark bool
-	c := &cobra.Command{Use: "export", Short: "Write " + many +
-		" as a table (CSV) that can be changed and taken in again", Args: cobra.NoArgs,
-		Long: "Writes a table: RFC 4180, UTF-8, a record a row. Taken in again it changes nothing. A cell that would " +
-			"be a formula\nin a spreadsheet begins with an apostrophe, which import takes off. Lists stand one a line in " +
-			"their cell.",
+	c := &cobra.Command{Use: "export", Short: "Export " + many +
+		" as a table (CSV) that can be edited and imported again", Args: cobra.NoArgs,
+		Long: "Exports a table: RFC 4180, UTF-8, one row for each record. Importing it unchanged changes nothing. A cell " +
+			"that a\nspreadsheet would take for a formula starts with an apostrophe, which import removes. A list has one " +
+			"item\na line within its cell.",
 		Example: "  roundhouse " + one + " export > " + many + ".csv\n  roundhouse " + one + " export --to " + many +
 			".csv --semicolons --mark",
 		RunE: func(cmd *cobra.Command, _ []string) error {
@@ -59,11 +59,11 @@ func (a *App) TableExport(one, many string) *cobra.Command {
 			return nil
 		}}
 	if many != "people" {
-		c.Flags().StringVar(&vendor, "vendor", "", "only this vendor's")
+		c.Flags().StringVar(&vendor, "vendor", "", "only of this vendor")
 	}
-	c.Flags().StringVar(&file, "to", "", "a new file to write; standard output when none is named")
-	c.Flags().BoolVar(&semicolons, "semicolons", false, "semicolons instead of commas")
-	c.Flags().BoolVar(&mark, "mark", false, "a byte order mark first, which some spreadsheets need to see UTF-8")
+	c.Flags().StringVar(&file, "to", "", "a new file to write; standard output if left out")
+	c.Flags().BoolVar(&semicolons, "semicolons", false, "use semicolons instead of commas")
+	c.Flags().BoolVar(&mark, "mark", false, "start with a byte order mark, which some spreadsheets need for UTF-8")
 	return c
 }
 
@@ -72,13 +72,13 @@ const shownRows = 40
 
 // TableImport takes a table in, or says what it would do.
 func (a *App) TableImport(one, many string) *cobra.Command {
-	var look, meant bool
-	c := &cobra.Command{Use: "import FILE", Short: "Take a table of " + many + " in: all of it, or nothing",
+	var dry, confirm bool
+	c := &cobra.Command{Use: "import FILE", Short: "Import a table of " + many + ": all of it or nothing",
 		Args: cobra.ExactArgs(1),
-		Long: "Reads a table (- for standard input): CSV in UTF-8 with commas, semicolons or tabs, columns in any " +
-			"order, known by\ntheir headers. Rows of what is known are changed, others are added, and an empty cell takes " +
-			"a member out; columns\nthat are not there change nothing. Where one row is refused nothing is changed. " +
-			"--dry-run says what would happen,\nrow by row.",
+		Long: "Reads a table (- for standard input): CSV in UTF-8 with commas, semicolons or tabs, and a header row. " +
+			"Columns may be\nin any order; columns that are left out change nothing. A row that matches a record changes " +
+			"it, other rows are\nadded, and an empty cell clears the field. If one row is refused, nothing is changed. " +
+			"--dry-run says what\nwould happen, row by row.",
 		Example: "  roundhouse " + one + " import " + many + ".csv --dry-run\n  roundhouse " + one + " import " + many +
 			".csv",
 		RunE: func(cmd *cobra.Command, args []string) error {
@@ -92,7 +92,7 @@ func (a *App) TableImport(one, many string) *cobra.Command {
 				from, name = f, args[0]
 			}
 			q := url.Values{}
-			for k, set := range map[string]bool{"look": look, "meant": meant} {
+			for k, set := range map[string]bool{"dry_run": dry, "confirm": confirm} {
 				if set {
 					q.Set(k, "true")
 				}
@@ -102,16 +102,16 @@ func (a *App) TableImport(one, many string) *cobra.Command {
 				return err
 			}
 			switch {
-			case sum.Refused > 0 && !look:
+			case sum.Refused > 0 && !dry:
 				return fmt.Errorf("%s refused, so nothing was changed", rowsAre(sum.Refused))
 			case sum.Refused > 0:
-				return fmt.Errorf("%s refused; as it stands nothing would be changed", rowsAre(sum.Refused))
+				return fmt.Errorf("%s refused, so nothing would be changed", rowsAre(sum.Refused))
 			}
 			return nil
 		}}
-	c.Flags().BoolVar(&look, "dry-run", false, "only say what would be added, changed and refused")
+	c.Flags().BoolVar(&dry, "dry-run", false, "say what would be added, changed and refused, and change nothing")
 	if one == "contract" {
-		c.Flags().BoolVar(&meant, "meant", false, "the open cases that changes concern are meant")
+		c.Flags().BoolVar(&confirm, "confirm", false, "apply changes that affect live cases")
 	}
 	return c
 }
@@ -123,7 +123,7 @@ func rowsAre(n int) string {
 	return fmt.Sprintf("%d rows are", n)
 }
 
-// takeTable sends a table and prints what is told while it is taken in.
+// takeTable sends a table and prints what is told while it is imported.
 func (a *App) takeTable(ctx context.Context, path, name string, from io.Reader) (sum clientgen.TableSum, err error) {
 	c, err := a.Client()
 	if err != nil {
@@ -143,8 +143,9 @@ func (a *App) takeTable(ctx context.Context, path, name string, from io.Reader) 
 		if err := dec.Decode(&line); err == io.EOF {
 			break
 		} else if err != nil {
-			return sum, fmt.Errorf("the answer broke off, so nobody can say whether the table is in: look with --dry-run, "+
-				"which then finds all rows the same: %w", err)
+			return sum, fmt.Errorf("the connection broke, so the import may or may not be done. Check with --dry-run: if "+
+				"all rows "+
+				"are the same, it is done: %w", err)
 		}
 		if a.Format == "json" {
 			if line.Progress == nil {
@@ -165,8 +166,9 @@ func (a *App) takeTable(ctx context.Context, path, name string, from io.Reader) 
 		}
 	}
 	if !ended {
-		return sum, fmt.Errorf("the answer ended early, so nobody can say whether the table is in: look with --dry-run, " +
-			"which then finds all rows the same")
+		return sum, fmt.Errorf("the answer ended early, so the import may or may not be done. Check with --dry-run: if " +
+			"all rows " +
+			"are the same, it is done")
 	}
 	return sum, nil
 }
@@ -191,11 +193,11 @@ func (a *App) tellTable(line clientgen.TableLine, name string, rows int, alive b
 	case line.Sum != nil:
 		clear()
 		if rows > shownRows {
-			p.Line("... and %s more; -o json tells all.", Number(rows-shownRows, "row"))
+			p.Line("... and %s more; -o json shows all.", Number(rows-shownRows, "row"))
 		}
 		s := line.Sum
 		if len(s.Ignored) > 0 {
-			p.Line("Not understood, and passed over: the %s %s.",
+			p.Line("Ignored, as not recognised: %s %s.",
 				map[bool]string{true: "column", false: "columns"}[len(s.Ignored) == 1], strings.Join(s.Ignored, ", "))
 		}
 		would := ""

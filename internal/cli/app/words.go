@@ -52,30 +52,28 @@ func Number(n int, what string) string {
 	return fmt.Sprintf("%d %ss", n, what)
 }
 
-// When reads an instant: RFC 3339 with its zone, a local date and time, or a
-// length from now such as 90m or 2d.
-func When(s string, now time.Time) (*time.Time, error) {
-	if s == "" {
-		return nil, nil
-	}
+// when reads an instant: RFC 3339 with its zone, a date and time in a zone, or a length from now such as 90m, 2d or
+// 20m ago.
+func when(s string, now time.Time, zone *time.Location) (*time.Time, error) {
 	for _, layout := range []string{time.RFC3339, "2006-01-02 15:04", "2006-01-02T15:04", time.DateOnly} {
-		if t, err := time.ParseInLocation(layout, s, time.Local); err == nil {
+		if t, err := time.ParseInLocation(layout, s, zone); err == nil {
 			return &t, nil
 		}
 	}
-	if days, ok := strings.CutSuffix(s, "d"); ok {
-		var n int
-		if _, err := fmt.Sscanf(days, "%d", &n); err == nil {
-			t := now.AddDate(0, 0, n)
+	length, past := strings.CutSuffix(s, " ago")
+	sign := map[bool]int{false: 1, true: -1}[past]
+	if days, ok := strings.CutSuffix(length, "d"); ok {
+		if n, err := strconv.Atoi(days); err == nil {
+			t := now.In(zone).AddDate(0, 0, sign*n)
 			return &t, nil
 		}
 	}
-	if d, err := time.ParseDuration(s); err == nil {
-		t := now.Add(d)
+	if d, err := time.ParseDuration(length); err == nil {
+		t := now.Add(time.Duration(sign) * d)
 		return &t, nil
 	}
-	return nil, Usagef("%q is not an instant: write 2026-12-01T08:00:00Z, 2026-12-01 08:00 (here), or a length from "+
-		"now such as 90m or 2d", s)
+	return nil, Usagef("%q is not a time: write 2026-12-01T08:00:00Z, 2026-12-01 08:00 (in %s), or a length from now "+
+		"such as 90m or 2d, or 20m ago", s, zone)
 }
 
 // Deref is what a pointer points to; the zero value where it points to nothing.

@@ -2,7 +2,6 @@ package cases
 
 import (
 	"fmt"
-	"time"
 
 	"github.com/spf13/cobra"
 
@@ -10,9 +9,10 @@ import (
 	"roundhouse.example/internal/cli/out"
 	"roundhouse.example/internal/client"
 	"roundhouse.example/internal/client/clientgen"
+	"roundhouse.example/internal/core/words"
 )
 
-func (a *Commands) deadlineTable(list []clientgen.Deadline, now time.Time) {
+func (a *Commands) deadlineTable(list []clientgen.Deadline, times out.Times) {
 	p := a.Printer()
 	if a.Format == "csv" {
 		a.deadlineCSV(list)
@@ -24,11 +24,11 @@ func (a *Commands) deadlineTable(list []clientgen.Deadline, now time.Time) {
 		if d.LateSeconds != nil {
 			late = app.Span(*d.LateSeconds) + " late"
 		}
-		rows = append(rows, []string{string(d.Deadline), string(d.Side), app.Deref(d.Label), d.Target,
-			p.Standing(string(d.Standing)), out.Time(d.Due, now), app.Span(d.CountedSeconds) + " of " +
-				app.Span(d.TargetSeconds), late})
+		rows = append(rows, []string{words.Deadlines.Of(string(d.Deadline)), words.Sides.Of(string(d.Side)),
+			app.Deref(d.Label), words.Target(d.Target), p.Standing(string(d.Standing)), times.Short(d.Due),
+			app.Span(d.CountedSeconds) + " of " + app.Span(d.TargetSeconds), late})
 	}
-	p.Table([]out.Column{{Name: "deadline"}, {Name: "side", Drop: 2}, {Name: "level", Drop: 3}, {Name: "within"},
+	p.Table([]out.Column{{Name: "deadline"}, {Name: "owed by", Drop: 2}, {Name: "level", Drop: 3}, {Name: "target"},
 		{Name: "standing"}, {Name: "due"}, {Name: "counted", Drop: 1}, {Name: ""}}, rows)
 }
 
@@ -47,14 +47,14 @@ func (a *Commands) caseDeadlines() *cobra.Command {
 	var explain bool
 	var at string
 	c := &cobra.Command{Use: "deadlines CASE",
-		Short: "Show a case's deadlines; --explain with each counted and each paused span", Args: cobra.ExactArgs(1),
-		Example: "  roundhouse case deadlines C-1001 --explain\n  roundhouse case deadlines C-1001 --at 2026-11-20T09:00:00Z",
+		Short: "Show the deadlines of a case; --explain shows every counted and paused span", Args: cobra.ExactArgs(1),
+		Example: "  roundhouse case deadlines C-1085 --explain\n  roundhouse case deadlines C-1085 --at \"1h ago\"",
 		RunE: func(cmd *cobra.Command, args []string) error {
 			c, err := a.Client()
 			if err != nil {
 				return err
 			}
-			asOf, err := app.When(at, time.Now())
+			asOf, err := a.When(cmd.Context(), at)
 			if err != nil {
 				return err
 			}
@@ -68,31 +68,36 @@ func (a *Commands) caseDeadlines() *cobra.Command {
 				return p.JSON(all)
 			}
 			if len(all.Items) == 0 && a.Format == "table" {
-				p.Line("No clock has started: nothing has been filed, or nothing is promised.")
+				p.Line("No clock has started: the case is not filed yet, or the contract has no targets for it.")
 				return nil
 			}
+			times := a.Times(cmd.Context())
 			if !explain || a.Format == "csv" {
-				a.deadlineTable(all.Items, all.AsOf)
+				times.Now = all.AsOf
+				if a.Format == "table" {
+					p.Line("Times in %s\n", times.Name())
+				}
+				a.deadlineTable(all.Items, times)
 				return nil
 			}
 			for _, d := range all.Items {
-				p.Line("%s, %s: %s", d.Deadline, p.Standing(string(d.Standing)), app.Deref(d.Words))
+				p.Line("%s, %s: %s", words.Deadlines.Of(string(d.Deadline)), p.Standing(string(d.Standing)), app.Deref(d.Words))
 				for _, s := range d.Segments {
 					mark := "paused "
 					if s.Counted {
 						mark = "counted"
 					}
-					p.Line("  %s  %s to %s  %10s covered  %s", mark, s.From.UTC().Format("2006-01-02 15:04:05Z"),
-						s.To.UTC().Format("2006-01-02 15:04:05Z"), app.Span(s.CoveredSeconds), s.Why)
+					p.Line("  %s  %s to %s  %10s covered  %s", mark, times.Full(s.From), times.Full(s.To),
+						app.Span(s.CoveredSeconds), s.Why)
 				}
 				if d.Due != nil {
-					p.Line("  due      %s", d.Due.UTC().Format("2006-01-02 15:04:05Z"))
+					p.Line("  due      %s", times.Full(*d.Due))
 				}
 			}
-			p.Line("\nBy version %s of the rules; time zones %s.", all.Rules, all.Zones)
+			p.Line("\nTimes in %s. Rules version %s; time zone data %s.", times.Name(), all.Rules, all.Zones)
 			return nil
 		}}
-	c.Flags().BoolVar(&explain, "explain", false, "with each counted and each paused span")
-	c.Flags().StringVar(&at, "at", "", "as they stood at an instant")
+	c.Flags().BoolVar(&explain, "explain", false, "show every counted and paused span")
+	c.Flags().StringVar(&at, "at", "", "show them as they stood at this time")
 	return c
 }

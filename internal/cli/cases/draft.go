@@ -4,7 +4,6 @@ import (
 	"encoding/json"
 	"fmt"
 	"strings"
-	"time"
 
 	"github.com/spf13/cobra"
 
@@ -15,36 +14,36 @@ import (
 
 // draftFlags are what a draft consists of, as flags say it.
 type draftFlags struct {
-	kind, environment, effect, reach, workaround, needed           string
-	happened, expected, how, since, tried, onWhat, contact, always string
-	ticket, reason, asset, account, contract                       string
-	exposure                                                       bool
-	answers                                                        []string
-	severity                                                       int
+	kind, environment, effect, reach, workaround, needed             string
+	happened, expected, how, since, tried, affected, contact, always string
+	ticket, reason, asset, account, contract                         string
+	exposure                                                         bool
+	answers                                                          []string
+	severity                                                         int
 }
 
 func (d *draftFlags) flags(a *Commands, c *cobra.Command) {
 	f := c.Flags()
-	f.StringVar(&d.asset, "asset", "", "the asset that it is about, by any number or name")
-	f.StringVar(&d.account, "account", "", "the account, where the asset does not say it")
-	f.StringVar(&d.contract, "contract", "", "the contract, where it is not the one that covers the asset")
+	f.StringVar(&d.asset, "asset", "", "the affected asset, by any number or name")
+	f.StringVar(&d.account, "account", "", "the account, if the asset does not name it")
+	f.StringVar(&d.contract, "contract", "", "the contract, if not the one that covers the asset")
 	f.StringVar(&d.kind, "kind", "",
 		"fault, question, capacity, money, licence, order, wish, work, part, visit or access")
 	f.StringVar(&d.environment, "environment", "", "production or other")
 	f.StringVar(&d.effect, "effect", "", "stopped, degraded, awkward or none")
 	f.StringVar(&d.reach, "reach", "", "everyone, many (a third, or a site), few or one")
 	f.StringVar(&d.workaround, "workaround", "", "none, costly or easy")
-	f.BoolVar(&d.exposure, "exposure", false, "data is being lost, or security is open, right now")
+	f.BoolVar(&d.exposure, "exposure", false, "data is being lost or exposed right now")
 	f.StringVar(&d.needed, "needed-by", "", "by when the business needs it")
-	f.IntVar(&d.severity, "severity", 0, "another severity than the facts support; needs --severity-reason")
-	f.StringVar(&d.reason, "severity-reason", "", "why")
-	f.StringVar(&d.onWhat, "on", "", "the service, machine or account that is affected")
+	f.IntVar(&d.severity, "severity", 0, "a severity other than the one the facts support; needs --severity-reason")
+	f.StringVar(&d.reason, "severity-reason", "", "why the severity is overridden")
+	f.StringVar(&d.affected, "on", "", "the service, machine or account that is affected")
 	f.StringVar(&d.happened, "happened", "", "what happened (- reads it from standard input)")
 	f.StringVar(&d.expected, "expected", "", "what was expected")
-	f.StringVar(&d.how, "steps", "", "the steps that lead there")
-	f.StringVar(&d.since, "since", "", "since when")
-	f.StringVar(&d.tried, "tried", "", "what was tried already")
-	f.StringVar(&d.contact, "contact", "", "whom the vendor may ask")
+	f.StringVar(&d.how, "steps", "", "the steps to reproduce it")
+	f.StringVar(&d.since, "since", "", "when it started")
+	f.StringVar(&d.tried, "tried", "", "what has been tried")
+	f.StringVar(&d.contact, "contact", "", "who the vendor may contact")
 	f.StringVar(&d.always, "contact-always", "", "who can be reached round the clock")
 	f.StringVar(&d.ticket, "ticket", "", "our own ticket's number")
 	f.StringArrayVar(&d.answers, "answer", nil,
@@ -73,7 +72,7 @@ func (d *draftFlags) fill(a *Commands, cmd *cobra.Command, c *client.Client, n *
 		Effect: app.Some(clientgen.FactsEffect(d.effect)),
 		Reach:  app.Some(clientgen.FactsReach(d.reach)), Workaround: app.Some(clientgen.FactsWorkaround(d.workaround)),
 		Exposure: app.Some(d.exposure)}
-	needBy, err := app.When(d.needed, time.Now())
+	needBy, err := a.When(cmd.Context(), d.needed)
 	if err != nil {
 		return err
 	}
@@ -90,7 +89,7 @@ func (d *draftFlags) fill(a *Commands, cmd *cobra.Command, c *client.Client, n *
 	n.Facts = &facts
 	n.Texts = &clientgen.Texts{Happened: app.Some(d.happened), Expected: app.Some(d.expected), Steps: app.Some(d.how),
 		Since: app.Some(d.since), Tried: app.Some(d.tried),
-		OnWhat: app.Some(d.onWhat), Contact: app.Some(d.contact), ContactAlways: app.Some(d.always)}
+		Affected: app.Some(d.affected), Contact: app.Some(d.contact), ContactAlways: app.Some(d.always)}
 	given, err := d.given()
 	if len(given) > 0 {
 		n.Answers = &given
@@ -153,7 +152,7 @@ func (d *draftFlags) patch(a *Commands, cmd *cobra.Command, c *client.Client) (m
 			facts["needed_by"] = t
 		}
 	}
-	for _, x := range []struct{ flag, member, value string }{{"on", "on_what", d.onWhat},
+	for _, x := range []struct{ flag, member, value string }{{"on", "affected", d.affected},
 		{"happened", "happened", d.happened}, {"expected", "expected", d.expected}, {"steps", "steps", d.how},
 		{"since", "since", d.since}, {"tried", "tried", d.tried}, {"contact", "contact", d.contact},
 		{"contact-always", "contact_always", d.always}} {
@@ -178,10 +177,10 @@ func (d *draftFlags) patch(a *Commands, cmd *cobra.Command, c *client.Client) (m
 func (a *Commands) caseEdit() *cobra.Command {
 	var d draftFlags
 	var title string
-	c := &cobra.Command{Use: "edit CASE", Short: "Change a draft; of a filed case its title and our ticket number",
+	c := &cobra.Command{Use: "edit CASE", Short: "Change a draft, or the title and our ticket number of a filed case",
 		Args: cobra.ExactArgs(1),
-		Long: "Changes what the flags say and leaves everything else. An empty text clears the field.",
-		Example: "  roundhouse case edit C-1098 --reach many --workaround none\n  roundhouse case edit C-1098 --answer " +
+		Long: "Changes the fields that the flags name and leaves the rest. An empty value clears the field.",
+		Example: "  roundhouse case edit C-1090 --reach many --workaround none\n  roundhouse case edit C-1090 --answer " +
 			"tenant=saltmarsh-prod",
 		RunE: func(cmd *cobra.Command, args []string) error {
 			l, err := a.load(cmd.Context(), args[0])
@@ -197,19 +196,19 @@ func (a *Commands) caseEdit() *cobra.Command {
 				patch["title"] = title
 			}
 			if len(patch) == 0 {
-				return app.Usagef("say what to change, by flags; see roundhouse case edit --help")
+				return app.Usagef("say what to change with flags; see roundhouse case edit --help")
 			}
 			var after clientgen.Case
 			if _, err := l.Do(cmd.Context(), "PATCH", "/cases/"+l.Line.Number, patch, map[string]string{"If-Match": l.etag},
 				&after); err != nil {
-				if piped { // what was typed or piped in is in no shell's history
+				if piped { // what was piped in is in no shell's history
 					return app.KeepText(d.happened, err)
 				}
 				return err
 			}
 			return a.afterStep(after)
 		}}
-	c.Flags().StringVar(&title, "title", "", "another title")
+	c.Flags().StringVar(&title, "title", "", "a new title")
 	d.flags(a, c)
 	return c
 }
@@ -222,6 +221,6 @@ func (a *Commands) keptAsDraft(c clientgen.Case, err error) error {
 		}
 	}
 	n := c.Line.Number
-	return fmt.Errorf("%w\n%s is kept as a draft. Change it with: roundhouse case edit %s …\nThen file it with: "+
+	return fmt.Errorf("%w\n%s is saved as a draft. Change it with: roundhouse case edit %s …\nThen file it with: "+
 		"roundhouse case file %s", err, n, n, n)
 }

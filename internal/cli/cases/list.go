@@ -4,7 +4,6 @@ import (
 	"context"
 	"fmt"
 	"slices"
-	"time"
 
 	"github.com/spf13/cobra"
 
@@ -12,6 +11,7 @@ import (
 	"roundhouse.example/internal/cli/out"
 	"roundhouse.example/internal/client"
 	"roundhouse.example/internal/client/clientgen"
+	"roundhouse.example/internal/core/words"
 )
 
 func (a *Commands) caseList() *cobra.Command {
@@ -20,7 +20,7 @@ func (a *Commands) caseList() *cobra.Command {
 	var move, words, sort, asset, account, contract string
 	var mine, all bool
 	var limit int
-	c := &cobra.Command{Use: "list", Short: "List cases over all vendors; the live ones unless told otherwise",
+	c := &cobra.Command{Use: "list", Short: "List cases of all vendors; only live ones by default",
 		Args: cobra.NoArgs,
 		Example: "  roundhouse case list --vendor tallow --severity 1,2\n" +
 			"  roundhouse case list --all --words snapshot -o json",
@@ -64,20 +64,20 @@ func (a *Commands) caseList() *cobra.Command {
 			return a.listed(cmd.Context(), c, p, most)
 		}}
 	f := c.Flags()
-	f.StringSliceVar(&states, "state", nil, "draft, filed, open, fix-offered, resolved, closed, withdrawn, or live")
+	f.StringSliceVar(&states, "state", nil, "draft, filed, open, fix-offered, resolved, closed, withdrawn or live")
 	f.StringSliceVar(&vendors, "vendor", nil, "only these vendors")
-	f.StringVar(&asset, "asset", "", "only about this asset, by any number or name")
-	f.StringVar(&account, "account", "", "only in this account")
-	f.StringVar(&contract, "contract", "", "only under this contract")
+	f.StringVar(&asset, "asset", "", "only cases of this asset, by any number or name")
+	f.StringVar(&account, "account", "", "only cases in this account")
+	f.StringVar(&contract, "contract", "", "only cases under this contract")
 	for _, kind := range []string{"asset", "account", "contract"} {
 		_ = c.RegisterFlagCompletionFunc(kind, a.CompleteFlag(kind))
 	}
 	f.IntSliceVar(&severities, "severity", nil, "only these severities")
-	f.StringVar(&move, "move", "", "only where the move is ours or theirs")
-	f.StringVar(&words, "words", "", "words of the title, a number or a reference")
+	f.StringVar(&move, "move", "", "ours: only cases waiting on us; theirs: only cases waiting on the vendor")
+	f.StringVar(&words, "words", "", "words in the title, a number or a reference")
 	f.StringVar(&sort, "sort", "newest", "newest, oldest, severity or changed")
-	f.BoolVar(&mine, "mine", false, "only the cases that you own")
-	f.BoolVar(&all, "all", false, "in every state")
+	f.BoolVar(&mine, "mine", false, "only cases that you own")
+	f.BoolVar(&all, "all", false, "cases in every state")
 	app.LimitFlag(c, &limit)
 	return c
 }
@@ -106,14 +106,14 @@ func (a *Commands) listed(ctx context.Context, c *client.Client, p clientgen.Lis
 			break
 		}
 	}
-	if err := a.printCases(items); err != nil {
+	if err := a.printCases(ctx, items); err != nil {
 		return err
 	}
 	a.AndMore(p.Cursor != nil)
 	return nil
 }
 
-func (a *Commands) printCases(items []clientgen.CaseLine) error {
+func (a *Commands) printCases(ctx context.Context, items []clientgen.CaseLine) error {
 	p := a.Printer()
 	if a.Format == "json" {
 		return p.JSON(items)
@@ -136,20 +136,22 @@ func (a *Commands) printCases(items []clientgen.CaseLine) error {
 			"move", "owner", "unread", "opened", "changed", "last_vendor_reply", "next", "parked_until"), rows)
 		return nil
 	}
-	now := time.Now()
+	times := a.Times(ctx)
+	p.Line("Times in %s\n", times.Name())
 	var rows [][]string
 	for _, l := range items {
 		unread := ""
 		if l.Unread > 0 {
 			unread = fmt.Sprint(l.Unread)
 		}
-		rows = append(rows, []string{SeverityText(l), l.Number, l.Title, l.Vendor, app.Deref(l.Reference), string(l.State),
-			p.Standing(string(app.Deref(l.Standing))),
-			out.Time(l.Due, now), out.Move(string(app.Deref(l.Move))), unread, app.Deref(l.OwnerInitials)})
+		rows = append(rows, []string{SeverityText(l), l.Number, l.Title, l.Vendor, app.Deref(l.Reference),
+			words.States.Of(string(l.State)), p.Standing(string(app.Deref(l.Standing))), times.Short(l.Due),
+			out.Move(string(app.Deref(l.Move))), unread, app.Deref(l.OwnerInitials)})
 	}
 	p.Table([]out.Column{{Name: "severity"}, {Name: "case"}, {Name: "title", Main: true},
 		{Name: "vendor", Shrink: true, Drop: 5}, {Name: "vendor ref", Drop: 3}, {Name: "state", Drop: 4}, {Name: "standing"},
-		{Name: "due", Drop: 6}, {Name: "move", Drop: 2}, {Name: "new", Right: true, Drop: 1}, {Name: "owner", Drop: 1}}, rows)
+		{Name: "due", Drop: 6}, {Name: "waiting on", Drop: 2}, {Name: "new", Right: true, Drop: 1},
+		{Name: "owner", Drop: 1}}, rows)
 	return nil
 }
 

@@ -12,12 +12,12 @@ func (a *Commands) caseOpen() *cobra.Command {
 	var d draftFlags
 	var vendor string
 	var by byFlags
-	var file, attest bool
-	c := &cobra.Command{Use: "open TITLE", Short: "Begin a case as a draft; --file files it at once",
+	var file, confirm bool
+	c := &cobra.Command{Use: "open TITLE", Short: "Open a case as a draft; --file files it at once",
 		Args: cobra.ExactArgs(1),
 		Example: "  roundhouse case open --vendor corvane \"Console signs people out\" --environment production " +
 			"--effect degraded --reach few \\\n    --workaround easy --happened \"Every few minutes since this " +
-			"morning\" --answer tenant=saltmarsh-prod --file\n  roundhouse case open --asset \"Array Halsa-2\" " +
+			"morning\" --answer tenant=saltmarsh-prod --file\n  roundhouse case open --asset \"Array Gannetholm-2\" " +
 			"\"Controller B restarts\" --effect degraded --reach few --workaround costly",
 		RunE: func(cmd *cobra.Command, args []string) error {
 			c, err := a.Client()
@@ -29,8 +29,8 @@ func (a *Commands) caseOpen() *cobra.Command {
 				return err
 			}
 			if vendor == "" && n.Asset == nil {
-				return app.Usagef("say which vendor with --vendor, or which thing with --asset; roundhouse vendor list shows " +
-					"the vendors")
+				return app.Usagef("name the vendor with --vendor or an asset with --asset; roundhouse vendor list shows the " +
+					"vendors")
 			}
 			res, err := c.OpenCase(cmd.Context(), &clientgen.OpenCaseParams{IdempotencyKey: client.Key()}, n)
 			v, etag, err := client.Read[clientgen.Case](c, res, err)
@@ -38,8 +38,8 @@ func (a *Commands) caseOpen() *cobra.Command {
 				return err
 			}
 			l := loaded{c, v, etag}
-			if attest {
-				if err := a.attest(cmd.Context(), l, []string{v.Line.Number}); err != nil {
+			if confirm {
+				if err := a.confirm(cmd.Context(), l, []string{v.Line.Number}); err != nil {
 					return err
 				}
 				if l, err = a.load(cmd.Context(), v.Line.Number); err != nil {
@@ -56,12 +56,12 @@ func (a *Commands) caseOpen() *cobra.Command {
 			return a.afterStep(l.Case)
 		}}
 	f := c.Flags()
-	f.StringVar(&vendor, "vendor", "", "the vendor's key or name; an asset says it by itself")
+	f.StringVar(&vendor, "vendor", "", "the vendor's key or name; not needed with --asset")
 	d.flags(a, c)
 	f.Lookup("kind").DefValue = "fault"
 	f.BoolVar(&file, "file", false, "file it at once")
 	by.add(c)
-	f.BoolVar(&attest, "attest", false, "confirm all conditions of the vendor's level")
+	f.BoolVar(&confirm, "confirm", false, "confirm all conditions of the vendor's level")
 	_ = c.RegisterFlagCompletionFunc("vendor", a.CompleteFlag("vendor"))
 	return c
 }

@@ -3,7 +3,6 @@ package cases
 import (
 	"fmt"
 	"strings"
-	"time"
 
 	"github.com/spf13/cobra"
 
@@ -11,110 +10,145 @@ import (
 	"roundhouse.example/internal/client"
 	"roundhouse.example/internal/client/clientgen"
 	"roundhouse.example/internal/core/disclosure"
+	"roundhouse.example/internal/core/words"
 )
 
 func (a *Commands) onTheWay(c clientgen.Case) {
 	for _, d := range c.OnTheWay {
-		what := app.Deref(d.Step)
-		if what == "" {
-			what = "message"
+		what := words.EntryKinds.Of("message")
+		if d.Step != nil {
+			what = words.Steps.Of(*d.Step)
 		}
 		if d.State == "to-send" {
-			a.toCarry(c, d, what)
+			a.toSend(c, d, what)
 			continue
 		}
-		line := fmt.Sprintf("On its way (delivery %d): %s, %s after %d attempts", d.Id, what, d.State, d.Attempts)
+		line := fmt.Sprintf("%s (delivery %d): %s", what, d.Id, words.Deliveries.Of(string(d.State)))
+		if d.Attempts > 1 {
+			line += fmt.Sprintf(" after %d attempts", d.Attempts)
+		}
 		if d.Problem != nil {
 			line += "; " + *d.Problem
 		}
 		a.Printer().Line("%s", line)
 		if app.Deref(d.NeedsPerson) || d.State == "unsure" {
-			a.Printer().Line("  decide with: roundhouse case decide %s %d arrived|send-again|send-yourself|dont-send",
-				c.Line.Number, d.Id)
+			a.Printer().Line("  decide with: roundhouse case decide %s arrived|send-again|send-yourself|dont-send%s",
+				c.Line.Number, among(c, d))
 		}
 	}
 }
 
-// toCarry shows what a person takes to the vendor, ready to be pasted or read out.
-func (a *Commands) toCarry(c clientgen.Case, d clientgen.Delivery, what string) {
+// among names a delivery to the command decide, where the case has several.
+func among(c clientgen.Case, d clientgen.Delivery) string {
+	if len(c.OnTheWay) < 2 {
+		return ""
+	}
+	return fmt.Sprintf(" --delivery %d", d.Id)
+}
+
+// toSend shows what a person sends to the vendor, ready to be pasted or read out.
+func (a *Commands) toSend(c clientgen.Case, d clientgen.Delivery, what string) {
 	p := a.Printer()
-	p.Line("To be sent by you to %s, by %s (delivery %d: %s):", c.Line.Vendor, app.Deref(d.Channel), d.Id, what)
+	p.Line("To be sent by you to %s, %s (delivery %d: %s):", c.Line.Vendor, words.By(string(app.Deref(d.Channel))), d.Id,
+		words.Inline(what))
 	for _, w := range app.Deref(d.Ways) {
-		words := []string{"  " + w.Address}
+		line := []string{"  " + w.Address}
 		for _, s := range []*string{w.Area, w.Calendar} {
 			if s != nil {
-				words = append(words, *s)
+				line = append(line, *s)
 			}
 		}
 		if app.Deref(w.Urgent) {
-			words = append(words, "urgent matters")
+			line = append(line, "urgent only")
 		}
-		p.Line("%s", strings.Join(words, ", "))
+		p.Line("%s", strings.Join(line, ", "))
 	}
 	p.Line("")
 	for _, line := range strings.Split(strings.TrimRight(app.Deref(d.Text), "\n"), "\n") {
 		p.Line("  %s", line)
 	}
 	for _, name := range disclosure.Placeholders(app.Deref(d.Text)) {
-		p.Line("\nIn place of %s say what this shows: roundhouse secret reveal %s --case %s", disclosure.Placeholder(name),
+		p.Line("\nReplace %s with what this shows: roundhouse secret reveal %s --case %s", disclosure.Placeholder(name),
 			name, c.Line.Number)
 	}
 	number := ""
 	if c.Line.Reference == nil {
-		number = " --reference THEIR-NUMBER"
+		number = " --reference VENDOR-REFERENCE"
 	}
-	p.Line("\nWhen it has been sent: roundhouse case sent %s%s", c.Line.Number, number)
-	p.Line("If it is not to be sent: roundhouse case decide %s %d give-up", c.Line.Number, d.Id)
+	p.Line("\nWhen you have sent it: roundhouse case sent %s%s", c.Line.Number, number)
+	p.Line("If it should not be sent: roundhouse case decide %s dont-send%s", c.Line.Number, among(c, d))
 }
 
 func (a *Commands) caseDecide() *cobra.Command {
 	var reference, at, by string
-	c := &cobra.Command{Use: "decide CASE DELIVERY arrived|send-again|send-yourself|dont-send",
-		Short: "Decide about something that may or may not have reached the vendor", Args: cobra.ExactArgs(3),
-		Example: "  roundhouse case decide C-1001 7 arrived --reference CV-20417",
+	var delivery int64
+	c := &cobra.Command{Use: "decide CASE arrived|send-again|send-yourself|dont-send",
+		Short: "Say what to do with a delivery that did not clearly arrive", Args: cobra.ExactArgs(2),
+		Example: "  roundhouse case decide C-1093 dont-send\n  roundhouse case decide C-1093 arrived --reference PT-40733",
 		RunE: func(cmd *cobra.Command, args []string) error {
-			var id int64
-			if _, err := fmt.Sscan(args[1], &id); err != nil {
-				return app.Usagef("%q is not a delivery's number; case show lists those on their way", args[1])
-			}
-			word := clientgen.DecisionDecision(args[2])
+			word := clientgen.DecisionDecision(args[1])
 			if !word.Valid() {
-				return app.Usagef("decide arrived, send-again, send-yourself or dont-send, not %q", args[2])
+				return app.Usagef("the decision is arrived, send-again, send-yourself or dont-send, not %q", args[1])
 			}
-			t, err := app.When(at, time.Now())
+			t, err := a.When(cmd.Context(), at)
 			if err != nil {
 				return err
 			}
-			c, err := a.Client()
+			l, err := a.load(cmd.Context(), args[0])
 			if err != nil {
 				return err
 			}
-			res, err := c.DecideDelivery(cmd.Context(), args[0], id,
+			id, err := l.undecided(delivery)
+			if err != nil {
+				return err
+			}
+			res, err := l.DecideDelivery(cmd.Context(), l.Line.Number, id,
 				&clientgen.DecideDeliveryParams{IdempotencyKey: client.Key()},
 				clientgen.Decision{Decision: word, Reference: app.Some(reference), At: t,
 					Channel: app.Some(clientgen.DecisionChannel(by))})
-			v, _, err := client.Read[clientgen.Case](c, res, err)
+			v, _, err := client.Read[clientgen.Case](l.Client, res, err)
 			if err != nil {
 				return err
 			}
 			return a.afterStep(v)
 		}}
-	c.Flags().StringVar(&reference, "reference", "", "the vendor's number, where a filing arrived")
+	c.Flags().Int64Var(&delivery, "delivery", 0, "the number of the delivery, if there are several")
+	c.Flags().StringVar(&reference, "reference", "", "the vendor reference, if a filing arrived")
 	c.Flags().StringVar(&at, "at", "", "when it arrived")
-	c.Flags().StringVar(&by, "by", "", "of send-yourself: portal, email, phone or chat")
+	c.Flags().StringVar(&by, "by", "", "for send-yourself: portal, email, phone or chat")
 	return c
+}
+
+// undecided is the delivery that is named, or the only one that there is.
+func (l loaded) undecided(named int64) (int64, error) {
+	var ids []string
+	for _, d := range l.OnTheWay {
+		if d.Id == named || named == 0 && len(l.OnTheWay) == 1 {
+			return d.Id, nil
+		}
+		ids = append(ids, fmt.Sprint(d.Id))
+	}
+	switch {
+	case len(ids) == 0:
+		return 0, &app.Refused{Text: fmt.Sprintf("nothing in %s is being sent, so there is nothing to decide", l.Line.Number)}
+	case named == 0:
+		return 0, app.Usagef("%s has several deliveries: name one with --delivery, out of %s", l.Line.Number,
+			strings.Join(ids, ", "))
+	}
+	return 0, &app.Missing{Text: fmt.Sprintf("%s has no delivery %d; it has %s", l.Line.Number, named,
+		strings.Join(ids, ", "))}
 }
 
 func (a *Commands) caseSent() *cobra.Command {
 	var reference, at string
-	c := &cobra.Command{Use: "sent CASE", Short: "Mark as sent what you were to send to the vendor",
+	c := &cobra.Command{Use: "sent CASE", Short: "Mark as sent what you sent to the vendor yourself",
 		Args: cobra.ExactArgs(1),
-		Long: "Says that you have sent the vendor what was waiting for you. From then on it counts: the move is " +
-			"theirs\nand their clocks run. Where several wait, the oldest is meant.",
-		Example: "  roundhouse case sent C-1001 --reference 77-20417\n" +
-			"  roundhouse case sent C-1001 --at \"2026-12-01 10:20\"",
+		Long: "Marks the message that was to be sent by you as sent. From then on the case waits on the vendor and\nits " +
+			"clocks run. If several are to be sent, this marks the oldest.",
+		Example: "  roundhouse case sent C-1093 --reference PT-40733\n" +
+			"  roundhouse case sent C-1093 --at \"20m ago\"",
 		RunE: func(cmd *cobra.Command, args []string) error {
-			t, err := app.When(at, time.Now())
+			t, err := a.When(cmd.Context(), at)
 			if err != nil {
 				return err
 			}
@@ -137,31 +171,32 @@ func (a *Commands) caseSent() *cobra.Command {
 					return err
 				}
 				if v.Line.Reference == nil {
-					a.Printer().Line("The vendor's number is not known yet. Add it when you have it: roundhouse case reference "+
-						"%s THEIR-NUMBER", l.Line.Number)
+					a.Printer().Line("There is no vendor reference yet. Add it when you have it: roundhouse case reference "+
+						"%s VENDOR-REFERENCE", l.Line.Number)
 				}
 				return nil
 			}
 			if reference != "" && l.Line.Reference == nil {
-				return &app.Refused{Text: fmt.Sprintf("nothing of %s waits to be sent by you any more; to add the vendor's "+
-					"number: roundhouse case reference %s %s", l.Line.Number, l.Line.Number, reference)}
+				return &app.Refused{Text: fmt.Sprintf("nothing in %s is to be sent by you any more; to add the vendor "+
+					"reference: roundhouse case reference %s %s", l.Line.Number, l.Line.Number, reference)}
 			}
 			if l.Line.Reference == nil && l.Line.State != "draft" {
-				return &app.Refused{Text: fmt.Sprintf("nothing of %s waits to be sent by you any more; the vendor's number is "+
-					"still missing, add it when you have it: roundhouse case reference %s THEIR-NUMBER", l.Line.Number, l.Line.Number)}
+				return &app.Refused{Text: fmt.Sprintf("nothing in %s is to be sent by you any more; the vendor reference is "+
+					"still missing, add it when you have it: roundhouse case reference %s VENDOR-REFERENCE", l.Line.Number,
+					l.Line.Number)}
 			}
-			return &app.Refused{Text: fmt.Sprintf("nothing of %s waits to be sent by you; roundhouse case show %s says "+
-				"what is on its way", l.Line.Number, l.Line.Number)}
+			return &app.Refused{Text: fmt.Sprintf("nothing in %s is to be sent by you; roundhouse case show %s shows "+
+				"what is being sent", l.Line.Number, l.Line.Number)}
 		}}
-	c.Flags().StringVar(&reference, "reference", "", "the number that the vendor gave it")
-	c.Flags().StringVar(&at, "at", "", "when it was sent; now if not said")
+	c.Flags().StringVar(&reference, "reference", "", "the vendor reference")
+	c.Flags().StringVar(&at, "at", "", "when it was sent; now if left out")
 	return c
 }
 
 func (a *Commands) caseReference() *cobra.Command {
 	return &cobra.Command{Use: "reference CASE NUMBER",
-		Short: "Write down or correct the vendor's number of a filed case", Args: cobra.ExactArgs(2),
-		Example: "  roundhouse case reference C-1001 77-20417",
+		Short: "Add or correct the vendor reference of a filed case", Args: cobra.ExactArgs(2),
+		Example: "  roundhouse case reference C-1092 PT-40719",
 		RunE: func(cmd *cobra.Command, args []string) error {
 			l, err := a.load(cmd.Context(), args[0])
 			if err != nil {
@@ -174,7 +209,7 @@ func (a *Commands) caseReference() *cobra.Command {
 				return err
 			}
 			if v.Line.Reference != nil && a.Format == "table" {
-				a.Printer().Line("%s is %s at %s.", v.Line.Number, *v.Line.Reference, v.Line.Vendor)
+				a.Printer().Line("%s has the vendor reference %s at %s.", v.Line.Number, *v.Line.Reference, v.Line.Vendor)
 			}
 			return a.afterStep(v)
 		}}

@@ -4,7 +4,6 @@ import (
 	"context"
 	"fmt"
 	"strings"
-	"time"
 
 	"github.com/spf13/cobra"
 
@@ -12,11 +11,12 @@ import (
 	"roundhouse.example/internal/cli/out"
 	"roundhouse.example/internal/client"
 	"roundhouse.example/internal/client/clientgen"
+	"roundhouse.example/internal/core/words"
 )
 
 func (a *Commands) caseShow() *cobra.Command {
-	return &cobra.Command{Use: "show CASE", Short: "Show a case whole, with its record", Args: cobra.ExactArgs(1),
-		Example: "  roundhouse case show C-1001\n  roundhouse case show CV-20417 -o json",
+	return &cobra.Command{Use: "show CASE", Short: "Show a case with its record", Args: cobra.ExactArgs(1),
+		Example: "  roundhouse case show C-1077\n  roundhouse case show CV-20373 -o json",
 		RunE: func(cmd *cobra.Command, args []string) error {
 			l, err := a.load(cmd.Context(), args[0])
 			if err != nil {
@@ -40,7 +40,7 @@ func (a *Commands) caseShow() *cobra.Command {
 					Entries []clientgen.Entry `json:"entries"`
 				}{l.Case, entries})
 			}
-			a.showCase(l.Case, entries)
+			a.showCase(cmd.Context(), l.Case, entries)
 			if l.Line.Unread > 0 && len(entries) > 0 {
 				return a.markRead(cmd.Context(), l, entries[len(entries)-1].Number)
 			}
@@ -61,30 +61,31 @@ func (a *Commands) markRead(ctx context.Context, l loaded, entry int) error {
 
 // factWords are what a draft says of its effect, one fact a line.
 func factWords(f clientgen.Facts) [][2]string {
-	word := func(p *string) string { return app.Deref(p) }
-	out := [][2]string{{"environment", word((*string)(f.Environment))}, {"effect", word((*string)(f.Effect))},
-		{"reach", word((*string)(f.Reach))}, {"workaround", word((*string)(f.Workaround))}}
+	out := [][2]string{{"environment", words.Environments.Of(string(app.Deref(f.Environment)))},
+		{"effect", words.Effects.Of(string(app.Deref(f.Effect)))}, {"reach", words.Reaches.Of(string(app.Deref(f.Reach)))},
+		{"workaround", words.Workarounds.Of(string(app.Deref(f.Workaround)))}}
 	if app.Deref(f.Exposure) {
-		out = append(out, [2]string{"exposure", "data is being lost, or security is open"})
+		out = append(out, [2]string{"exposure", "data is being lost or exposed"})
 	}
 	return out
 }
 
-func (a *Commands) showCase(c clientgen.Case, entries []clientgen.Entry) {
-	p, l, now := a.Printer(), c.Line, time.Now()
+func (a *Commands) showCase(ctx context.Context, c clientgen.Case, entries []clientgen.Entry) {
+	p, l, times := a.Printer(), c.Line, a.Times(ctx)
 	p.Line("%s  %s", l.Number, l.Title)
-	head := []string{string(l.State), SeverityText(l)}
+	head := []string{words.States.Of(string(l.State)), "severity " + SeverityText(l)}
 	if l.LevelLabel != nil {
-		head = append(head, fmt.Sprintf("theirs %q", *l.LevelLabel))
+		head = append(head, fmt.Sprintf("vendor level %q", *l.LevelLabel))
 	}
 	if l.Move != nil {
-		head = append(head, out.Move(string(*l.Move))+" since "+out.Time(l.MoveSince, now))
+		head = append(head, "waiting on "+words.Sides.Of(string(*l.Move))+" since "+times.Short(l.MoveSince))
 	}
 	if s := p.Standing(string(app.Deref(l.Standing))); s != "" {
 		head = append(head, s)
 	}
-	p.Line("%s\n", strings.Join(head, ", "))
-	a.showCaseFacts(c, now)
+	p.Line("%s", strings.Join(head, ", "))
+	p.Line("Times in %s\n", times.Name())
+	a.showCaseFacts(c, times)
 	if c.NextWhy != nil {
 		p.Line("\nNext: %s. %s", app.Deref(c.NextStepWords), *c.NextWhy)
 	}
@@ -96,20 +97,20 @@ func (a *Commands) showCase(c clientgen.Case, entries []clientgen.Entry) {
 		a.showDraft(c)
 	}
 	for _, n := range c.Needs {
-		p.Line("%-4s  %s", n.Weight, n.Text)
+		p.Line("%-8s  %s", words.Weights.Of(string(n.Weight)), n.Text)
 	}
 	if len(c.Deadlines) > 0 {
 		p.Line("")
-		a.deadlineTable(c.Deadlines, now)
+		a.deadlineTable(c.Deadlines, times)
 	}
 	p.Line("\nRecord")
 	for _, e := range entries {
-		a.showEntry(e, now)
+		a.showEntry(e, times)
 	}
 }
 
 // showCaseFacts says what is known of a case, a line each.
-func (a *Commands) showCaseFacts(c clientgen.Case, now time.Time) {
+func (a *Commands) showCaseFacts(c clientgen.Case, times out.Times) {
 	p, l := a.Printer(), c.Line
 	fact := func(label, v string) {
 		if v != "" {
@@ -124,10 +125,10 @@ func (a *Commands) showCaseFacts(c clientgen.Case, now time.Time) {
 	for _, r := range c.References {
 		fact(map[string]string{"vendor": "vendor reference", "ours": "our ticket"}[r.Whose], r.Value)
 	}
-	fact("kind", string(l.Kind))
-	fact("opened", out.Time(&l.OpenedAt, now))
+	fact("kind", words.Kinds.Of(string(l.Kind)))
+	fact("opened", times.Short(&l.OpenedAt))
 	if t, err := c.Facts.NeededBy.Get(); err == nil {
-		fact("needed by", out.Time(&t, now))
+		fact("needed by", times.Short(&t))
 	}
 	fact("contact", app.Deref(c.Texts.Contact))
 	fact("round the clock", app.Deref(c.Texts.ContactAlways))
@@ -135,22 +136,22 @@ func (a *Commands) showCaseFacts(c clientgen.Case, now time.Time) {
 	fact("account", app.Deref(c.Account))
 	fact("contract", app.Deref(c.Contract))
 	fact("owner", app.Deref(l.Owner))
-	fact("vendor contact", app.Deref(c.Holder))
-	fact("vendor status", app.Deref(c.VendorWord))
+	fact("vendor contact", app.Deref(c.VendorContact))
+	fact("vendor status", app.Deref(c.VendorStatus))
 	if c.LevelSetByVendor != nil {
-		fact("vendor set", *c.LevelSetByVendor+", without our agreeing")
+		fact("vendor set", *c.LevelSetByVendor+", without our agreement")
 	}
-	fact("affected", app.Deref(c.Texts.OnWhat))
+	fact("affected", app.Deref(c.Texts.Affected))
 	if c.SeverityReasons != nil {
 		fact("severity because", strings.Join(*c.SeverityReasons, "; "))
 	}
 	fact("overridden", app.Deref(c.SeverityChosenBecause))
 	fact("warning", app.Deref(c.Warning))
 	if l.ParkedUntil != nil {
-		fact("parked until", out.Time(l.ParkedUntil, now))
+		fact("parked until", times.Short(l.ParkedUntil))
 	}
 	if app.Deref(c.VendorClosed) {
-		fact("they closed", "agree (resolve, close) or dispute")
+		fact("vendor closed it", "agree (resolve, close) or dispute")
 	}
 	fact("outcome", app.Deref(c.Outcome))
 	fact("cause", app.Deref(c.Cause))
@@ -166,53 +167,59 @@ func (a *Commands) showDraft(c clientgen.Case) {
 		}
 	}
 	for _, q := range app.Deref(c.Asked) {
-		p.Line("  %-16s %s (--answer %s=…)", q.Label, app.FirstOf(q.Answer, "not answered yet"), q.Key)
+		p.Line("  %-16s %s (--answer %s=…)", q.Label, app.FirstOf(q.Answer, "no answer yet"), q.Key)
 	}
-	p.Line("\nAs the vendor will see it")
+	if len(c.OnTheWay) > 0 { // then its text is shown already
+		return
+	}
+	p.Line("\nWhat the vendor will see")
 	for _, line := range strings.Split(strings.TrimRight(app.Deref(c.Preview), "\n"), "\n") {
 		p.Line("  %s", line)
 	}
 	p.Line("\nChange it with: roundhouse case edit %s …", c.Line.Number)
 }
 
-// byWords say by which way words went or came that a person carried.
-var byWords = map[string]string{"portal": ", on the portal", "email": ", by email", "phone": ", by phone",
-	"chat": ", by chat"}
+// by says through which channel words went or came; the API goes without saying.
+func by(channel *string) string {
+	if c := app.Deref(channel); c != "" && c != "api" {
+		return ", " + words.By(c)
+	}
+	return ""
+}
 
-func (a *Commands) showEntry(e clientgen.Entry, now time.Time) {
+func (a *Commands) showEntry(e clientgen.Entry, times out.Times) {
 	p := a.Printer()
 	who := app.Deref(e.Author)
 	title := ""
 	switch {
 	case e.Kind == "note":
-		title = "note by " + who + ", internal, never sent"
+		title = "Note by " + who + " (internal, never sent)"
 	case e.Kind == "call":
-		title = "call or chat with " + who
+		title = "Call or chat with " + who
 	case e.Kind == "message" && app.Deref(e.Direction) == "in":
-		title = "← from them, " + who + byWords[app.Deref(e.Channel)]
+		title = "← From vendor: " + who + by(e.Channel)
 		if app.Deref(e.Automatic) {
 			title += ", automatic"
 		}
 	case e.Kind == "message":
-		title = "→ to them, " + who + byWords[app.Deref(e.Channel)]
+		title = "→ To vendor: " + who + by(e.Channel)
 		if d := e.Delivery; d != nil {
-			title += ", " + map[bool]string{true: "to be sent by you",
-				false: strings.ReplaceAll(string(d.State), "-", " ")}[d.State == "to-send"]
+			title += ", " + words.Deliveries.Of(string(d.State))
 			if d.LeftAt != nil {
-				title += " " + out.Time(d.LeftAt, now)
+				title += " " + times.Short(d.LeftAt)
 			}
 		}
 	}
 	if e.Effect != nil && e.Effect.Offers != nil {
-		title += ", offers a " + *e.Effect.Offers
+		title += ", offers a " + words.Inline(words.Offers.Of(*e.Effect.Offers))
 	}
-	at := out.Time(&e.HappenedAt, now)
+	at := times.Short(&e.HappenedAt)
 	if title == "" {
-		p.Line("%4d  %-12s  %s", e.Number, at, e.Text)
+		p.Line("%4d  %-13s  %s", e.Number, at, e.Text)
 		return
 	}
-	p.Line("%4d  %-12s  %s", e.Number, at, title)
+	p.Line("%4d  %-13s  %s", e.Number, at, title)
 	for _, line := range strings.Split(strings.TrimSpace(e.Text), "\n") {
-		p.Line("%20s%s", "", line)
+		p.Line("%21s%s", "", line)
 	}
 }

@@ -10,9 +10,9 @@ import (
 	"github.com/spf13/cobra"
 
 	"roundhouse.example/internal/cli/app"
-	"roundhouse.example/internal/cli/out"
 	"roundhouse.example/internal/client"
 	"roundhouse.example/internal/client/clientgen"
+	"roundhouse.example/internal/core/words"
 )
 
 // step is a command that takes one step.
@@ -28,82 +28,82 @@ type step struct {
 type stepFlags struct {
 	text, cause, until, offers, why string
 	byFlags
-	contact        string
-	agreed, attest bool
-	entry          int
+	contact         string
+	agreed, confirm bool
+	entry           int
+	// when reads an instant, in the reader's zone where it names none.
+	when func(string) (*time.Time, error)
 }
 
 var steps = []step{
 	{use: "file CASE", short: "File a draft with its vendor", step: "file", flags: func(c *cobra.Command, f *stepFlags) {
 		f.byFlags.add(c)
-	}, example: "roundhouse case file C-1001\n  roundhouse case file C-1001 --by phone"},
-	{use: "accept CASE", short: "Accept the fix that was offered; the case is resolved", step: "accept-fix", reason: true,
-		flags: causeFlag, example: "roundhouse case accept C-1001 --text \"Holds since two nights\""},
-	{use: "reject CASE", short: "Reject the fix (or --workaround) that was offered", step: "reject-fix", reason: true,
+	}, example: "roundhouse case file C-1090\n  roundhouse case file C-1090 --by phone"},
+	{use: "accept CASE", short: "Accept the fix; the case is resolved", step: "accept", reason: true,
+		flags: causeFlag, example: "roundhouse case accept C-1077 --text \"Has held for two nights\""},
+	{use: "reject CASE", short: "Reject the fix", step: "reject", reason: true,
+		example: "roundhouse case reject C-1077 --text \"It failed again after twenty minutes\""},
+	{use: "reject-workaround CASE", short: "Reject the workaround", step: "reject-workaround", reason: true,
+		example: "roundhouse case reject-workaround C-1073 --text \"It fails under load\""},
+	{use: "resolve CASE", short: "Resolve a case that was solved without a fix from the vendor", step: "resolve",
+		reason: true,
+		flags:  causeFlag, example: "roundhouse case resolve C-1081 --text \"It was our own change\""},
+	{use: "close CASE", short: "Close a case", step: "close", reason: true, example: "roundhouse case close C-1071"},
+	{use: "reopen CASE", short: "Reopen a resolved or closed case", step: "reopen", reason: true,
+		example: "roundhouse case reopen C-1071 --text \"It is back\""},
+	{use: "withdraw CASE", short: "Withdraw a case; it ends for good", step: "withdraw", reason: true,
+		example: "roundhouse case withdraw C-1087 --text \"Opened by mistake\""},
+	{use: "dispute CASE", short: "Disagree with a vendor that closed the case", step: "dispute", reason: true,
+		example: "roundhouse case dispute C-1076 --text \"It still fails\""},
+	{use: "park CASE", short: "Park a case until a date", step: "park", reason: true,
 		flags: func(c *cobra.Command, f *stepFlags) {
-			c.Flags().BoolVar(&f.agreed, "workaround", false, "reject the workaround instead of the fix")
-		}, fill: func(s *clientgen.Step, f *stepFlags, _ loaded, _ []string) error {
-			if f.agreed {
-				s.Step = "reject-workaround"
-			}
-			return nil
-		}, example: "roundhouse case reject C-1001 --text \"The same again after twenty minutes\""},
-	{use: "resolve CASE", short: "Say that it is solved otherwise than by their fix", step: "resolve", reason: true,
-		flags: causeFlag, example: "roundhouse case resolve C-1001 --text \"It was our own change\""},
-	{use: "close CASE", short: "Close a case", step: "close", reason: true, example: "roundhouse case close C-1001"},
-	{use: "reopen CASE", short: "Open a resolved or closed case again", step: "reopen", reason: true,
-		example: "roundhouse case reopen C-1001 --text \"It is back\""},
-	{use: "withdraw CASE", short: "Take a case back", step: "withdraw", reason: true,
-		example: "roundhouse case withdraw C-1001 --text \"Opened by mistake\""},
-	{use: "dispute CASE", short: "Disagree with a vendor who has closed it", step: "dispute", reason: true,
-		example: "roundhouse case dispute C-1001 --text \"Still the same\""},
-	{use: "park CASE", short: "Set a case aside until a date", step: "park", reason: true,
-		flags: func(c *cobra.Command, f *stepFlags) {
-			c.Flags().StringVar(&f.until, "until", "", "when it comes back: 2026-12-01T08:00:00Z, \"2026-12-01 08:00\", 2d")
+			c.Flags().StringVar(&f.until, "until", "", "when it resumes: 2026-12-01T08:00:00Z, \"2026-12-01 08:00\" or 2d")
 			c.Flags().BoolVar(&f.agreed, "agreed", false, "the vendor has agreed, so its clocks stop too")
 		}, fill: func(s *clientgen.Step, f *stepFlags, _ loaded, _ []string) (err error) {
 			s.Agreed = app.Some(f.agreed)
-			s.Until, err = app.When(f.until, time.Now())
+			s.Until, err = f.when(f.until)
 			if err == nil && s.Until == nil {
-				err = app.Usagef("say until when with --until")
+				err = app.Usagef("--until is missing: say when the case resumes")
 			}
 			return err
-		}, example: "roundhouse case park C-1001 --until 2d --text \"Waits for the change window\""},
-	{use: "return CASE", short: "Take a parked case up again", step: "return", reason: true,
-		example: "roundhouse case return C-1001"},
-	{use: "take CASE", short: "Become the owner of a case", step: "take", example: "roundhouse case take C-1001"},
+		}, example: "roundhouse case park C-1081 --until 2d --text \"Waiting for the change window\""},
+	{use: "resume CASE", short: "Resume a parked case", step: "resume", reason: true,
+		example: "roundhouse case resume C-1073"},
+	{use: "take CASE", short: "Become the owner of a case", step: "take", example: "roundhouse case take C-1075"},
 	{use: "give CASE EMAIL", short: "Make a colleague the owner of a case", step: "give", args: 1,
 		fill: func(s *clientgen.Step, _ *stepFlags, _ loaded, args []string) error {
 			s.Person = &args[1]
 			return nil
-		}, example: "roundhouse case give C-1001 emil@saltmarsh.example"},
-	{use: "severity CASE LEVEL", short: "Change our severity of a live case", step: "change-severity", reason: true,
-		args: 1, fill: toNumber, example: "roundhouse case severity C-1001 1 --text \"Now every gate\""},
-	{use: "level CASE LEVEL", short: "Ask the vendor for another level, by label or rank", step: "change-level",
+		}, example: "roundhouse case give C-1079 emil@saltmarsh.example"},
+	{use: "severity CASE SEVERITY", short: "Change the severity of a live case", step: "severity", reason: true,
+		args: 1, fill: toNumber, example: "roundhouse case severity C-1086 1 --text \"Now every gate is affected\""},
+	{use: "level CASE LEVEL", short: "Ask the vendor for another level, by its label or rank", step: "level",
 		reason: true, args: 1, flags: func(c *cobra.Command, f *stepFlags) {
-			c.Flags().BoolVar(&f.attest, "attest", false, "confirm all conditions of that level; vendor show lists them")
-			c.Flags().StringVar(&f.contact, "contact-always", "", "who can be reached round the clock, where the level needs it")
-		}, fill: toLevel, example: "roundhouse case level C-1001 Alarm --text \"Now the whole region\" --attest " +
+			c.Flags().BoolVar(&f.confirm, "confirm", false,
+				"confirm all conditions of that level; roundhouse vendor show lists them")
+			c.Flags().StringVar(&f.contact, "contact-always", "", "who can be reached round the clock, if the level needs it")
+		}, fill: toLevel, example: "roundhouse case level C-1086 Alarm --text \"The whole region is down\" --confirm " +
 			"--contact-always \"Duty phone +44 1632 960 004\""},
-	{use: "attest CASE [CRITERION]", short: "Stand for a condition of the vendor's level, or for all of them",
-		step: "attest", args: -1, example: "roundhouse case attest C-1001"},
-	{use: "offered CASE ENTRY", short: "Mark that a message offered a workaround or a fix", step: "mark-offer", args: 1,
+	{use: "confirm CASE [CRITERION]", short: "Confirm one condition of the vendor level, or all of them",
+		step: "confirm", args: -1, example: "roundhouse case confirm C-1085"},
+	{use: "offered CASE ENTRY", short: "Mark a message as offering a workaround or a fix", step: "offered", args: 1,
 		flags: func(c *cobra.Command, f *stepFlags) {
 			c.Flags().StringVar(&f.offers, "what", "fix", "workaround or fix")
 		}, fill: func(s *clientgen.Step, f *stepFlags, _ loaded, args []string) error {
 			s.Offers = app.Some(clientgen.StepOffers(f.offers))
 			var n int
 			if _, err := fmt.Sscan(args[1], &n); err != nil {
-				return app.Usagef("%q is not an entry's number", args[1])
+				return app.Usagef("%q is not the number of an entry; roundhouse case show lists them", args[1])
 			}
 			s.Entry = &n
 			return nil
-		}, example: "roundhouse case offered C-1001 7 --what workaround"},
-	{use: "move CASE ours|theirs", short: "Say whose move it is", step: "give-move", reason: true, args: 1,
+		}, example: "roundhouse case offered C-1084 5 --what workaround"},
+	{use: "move CASE ours|theirs", short: "Change who the case waits on: us (ours) or the vendor (theirs)", step: "move",
+		reason: true, args: 1,
 		fill: func(s *clientgen.Step, _ *stepFlags, _ loaded, args []string) error {
 			s.Move = app.Some(clientgen.Side(args[1]))
 			return nil
-		}, example: "roundhouse case move C-1001 theirs"},
+		}, example: "roundhouse case move C-1075 theirs"},
 }
 
 // byFlags name the way to the vendor; its usual one is taken otherwise.
@@ -111,15 +111,14 @@ type byFlags struct{ by, link string }
 
 func (f *byFlags) add(c *cobra.Command) {
 	c.Flags().StringVar(&f.by, "by", "",
-		"by which channel, where not by the usual one: api, portal, email, phone or chat; for all but api you send it "+
-			"yourself")
-	c.Flags().StringVar(&f.link, "link", "", "by which link, where the vendor has several")
+		"the channel, if not the usual one: api, portal, email, phone or chat; you send it yourself by all but api")
+	c.Flags().StringVar(&f.link, "link", "", "the link, if the vendor has several")
 }
 
 func (f *byFlags) channel() *clientgen.Channel { return app.Some(clientgen.Channel(f.by)) }
 
 func causeFlag(c *cobra.Command, f *stepFlags) {
-	c.Flags().StringVar(&f.cause, "cause", "", "what it was")
+	c.Flags().StringVar(&f.cause, "cause", "", "what caused it")
 }
 
 // toLevel names a level of the vendor's, and confirms its conditions where that is said.
@@ -134,7 +133,7 @@ func toLevel(s *clientgen.Step, f *stepFlags, l loaded, args []string) error {
 			continue
 		}
 		s.To = &x.Rank
-		if f.attest && len(x.Criteria) > 0 {
+		if f.confirm && len(x.Criteria) > 0 {
 			ids := []int64{}
 			for _, k := range x.Criteria {
 				ids = append(ids, k.Id)
@@ -155,7 +154,7 @@ func (l loaded) levels(ctx context.Context) ([]clientgen.Level, error) {
 func toNumber(s *clientgen.Step, _ *stepFlags, _ loaded, args []string) error {
 	var n int
 	if _, err := fmt.Sscan(args[1], &n); err != nil || n < 1 {
-		return app.Usagef("%q is neither a number nor a label of this vendor's", args[1])
+		return app.Usagef("%q is neither the label nor the rank of a level of this vendor", args[1])
 	}
 	s.To = &n
 	return nil
@@ -173,8 +172,8 @@ func (a *Commands) stepCommand(s step) *cobra.Command {
 			if err != nil {
 				return err
 			}
-			if s.step == "attest" {
-				return a.attest(cmd.Context(), l, args)
+			if s.step == "confirm" {
+				return a.confirm(cmd.Context(), l, args)
 			}
 			body := clientgen.Step{Step: s.step, Cause: app.Some(f.cause), Channel: f.channel(), Link: app.Some(f.link)}
 			if s.reason && f.text != "" {
@@ -184,6 +183,7 @@ func (a *Commands) stepCommand(s step) *cobra.Command {
 				}
 				body.Reason = &text
 			}
+			f.when = func(s string) (*time.Time, error) { return a.When(cmd.Context(), s) }
 			if s.fill != nil {
 				if err := s.fill(&body, &f, l, args); err != nil {
 					return err
@@ -198,11 +198,11 @@ func (a *Commands) stepCommand(s step) *cobra.Command {
 			return a.afterStep(after)
 		}}
 	if s.reason {
-		if s.step != "change-severity" && s.step != "give-move" {
+		if s.step != "severity" && s.step != "move" {
 			f.byFlags.add(c)
 		}
 		c.Flags().StringVarP(&f.text, "text", "t", "",
-			"why; the vendor is told it where the vendor is told (- reads it from standard input)")
+			"why; sent to the vendor if the vendor is told of the step (- reads it from standard input)")
 	}
 	if s.flags != nil {
 		s.flags(c, &f)
@@ -235,18 +235,18 @@ func (l *loaded) take(ctx context.Context, body clientgen.Step) (clientgen.Case,
 	}
 }
 
-func (a *Commands) attest(ctx context.Context, l loaded, args []string) error {
+func (a *Commands) confirm(ctx context.Context, l loaded, args []string) error {
 	if l.LevelHeld == nil || len(l.LevelHeld.Criteria) == 0 {
-		a.Printer().Line("Nothing is to be confirmed: this level has no conditions.")
+		a.Printer().Line("There is nothing to confirm: this level has no conditions.")
 		return nil
 	}
 	after := l.Case
 	for i, c := range l.LevelHeld.Criteria {
-		if c.AttestedBy != nil || len(args) == 2 && args[1] != fmt.Sprint(c.Id) && args[1] != fmt.Sprint(i+1) {
+		if c.ConfirmedBy != nil || len(args) == 2 && args[1] != fmt.Sprint(c.Id) && args[1] != fmt.Sprint(i+1) {
 			continue
 		}
 		var err error
-		if after, err = l.take(ctx, clientgen.Step{Step: "attest", Criterion: &c.Id}); err != nil {
+		if after, err = l.take(ctx, clientgen.Step{Step: "confirm", Criterion: &c.Id}); err != nil {
 			return err
 		}
 		if a.Format != "json" {
@@ -266,20 +266,20 @@ func (a *Commands) afterStep(c clientgen.Case) error {
 		return p.JSON(c)
 	}
 	l := c.Line
-	words := []string{string(l.State)}
+	facts := []string{words.States.Of(string(l.State))}
 	if l.Severity != nil {
-		words = append(words, "severity "+SeverityText(l))
+		facts = append(facts, "severity "+SeverityText(l))
 	}
 	if l.Move != nil {
-		words = append(words, out.Move(string(*l.Move)))
+		facts = append(facts, "waiting on "+words.Sides.Of(string(*l.Move)))
 	}
 	if l.Owner != nil {
-		words = append(words, "owned by "+*l.Owner)
+		facts = append(facts, "owner "+*l.Owner)
 	}
-	p.Line("%s  %s\n%s", l.Number, l.Title, strings.Join(words, ", "))
+	p.Line("%s  %s\n%s", l.Number, l.Title, strings.Join(facts, ", "))
 	a.onTheWay(c)
 	for _, n := range c.Needs {
-		p.Line("%-4s  %s", n.Weight, n.Text)
+		p.Line("%-8s  %s", words.Weights.Of(string(n.Weight)), n.Text)
 	}
 	return nil
 }

@@ -15,7 +15,7 @@ import (
 // console; and none of the three has one that the table does not know.
 func TestEveryStepIsEverywhere(t *testing.T) {
 	t.Parallel()
-	commands := map[string]bool{"reject-workaround": true} // reject --workaround
+	commands := map[string]bool{}
 	for _, s := range steps {
 		commands[string(s.step)] = true
 	}
@@ -33,7 +33,7 @@ func TestEveryStepIsEverywhere(t *testing.T) {
 	for _, m := range regexp.MustCompile(`'([a-z-]+)'`).FindAllStringSubmatch(list, -1) {
 		console[m[1]] = true
 	}
-	for _, m := range regexp.MustCompile(`(?m)^  '?([a-z-]+)'?: \{\s+title:`).FindAllStringSubmatch(string(dialog), -1) {
+	for _, m := range regexp.MustCompile(`(?m)^  '?([a-z-]+)'?: \{\s+will:`).FindAllStringSubmatch(string(dialog), -1) {
 		console[m[1]] = true
 	}
 	var table []string

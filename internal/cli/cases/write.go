@@ -12,6 +12,7 @@ import (
 	"roundhouse.example/internal/cli/app"
 	"roundhouse.example/internal/client"
 	"roundhouse.example/internal/client/clientgen"
+	"roundhouse.example/internal/core/words"
 )
 
 // write is what reply, note and call share. may says before anything is written why it
@@ -41,13 +42,13 @@ func (a *Commands) write(use, short, example string, may func(loaded) error,
 			if a.Format == "json" {
 				return a.Printer().JSON(e)
 			}
-			what := "Entry %d of %s: on its way to " + l.Line.Vendor + "."
+			what := "Entry %d of %s is being sent to " + l.Line.Vendor + "."
 			switch {
 			case e.Delivery == nil:
-				what = "Entry %d of %s is written."
+				what = "Entry %d of %s is saved."
 			case e.Delivery.State == "to-send":
-				what = "Entry %d of %s waits for you to take it to " + l.Line.Vendor + " by " +
-					app.Deref((*string)(e.Delivery.Channel)) + ": see roundhouse case show " + l.Line.Number + "."
+				what = "Entry %d of %s is to be sent by you to " + l.Line.Vendor + ", " +
+					words.By(app.Deref((*string)(e.Delivery.Channel))) + ": see roundhouse case show " + l.Line.Number + "."
 			}
 			a.Printer().Line(what, e.Number, l.Line.Number)
 			if e.Warning != nil {
@@ -55,7 +56,7 @@ func (a *Commands) write(use, short, example string, may func(loaded) error,
 			}
 			return nil
 		}}
-	c.Flags().StringVarP(&text, "text", "t", "", "the text (- reads it from standard input; without it the EDITOR opens)")
+	c.Flags().StringVarP(&text, "text", "t", "", "the text (- reads it from standard input; if left out, $EDITOR opens)")
 	return c
 }
 
@@ -63,11 +64,11 @@ func (a *Commands) caseReply() *cobra.Command {
 	var move string
 	var by byFlags
 	var blind bool
-	c := a.write("reply CASE", "Write to the vendor", "roundhouse case reply C-1001 --text \"The log is below\"",
+	c := a.write("reply CASE", "Write to the vendor", "roundhouse case reply C-1075 --text \"The log is below\"",
 		func(l loaded) error {
 			if s := string(l.Line.State); s != "filed" && s != "open" && s != "fix-offered" {
-				return &app.Refused{Text: fmt.Sprintf("%s is %s, so no message can be sent to %s; a note can be written: "+
-					"roundhouse case note %s", l.Line.Number, s, l.Line.Vendor, l.Line.Number)}
+				return &app.Refused{Text: fmt.Sprintf("%s is %s, so no message can be sent to %s; to write a note: "+
+					"roundhouse case note %s", l.Line.Number, words.Inline(words.States.Of(s)), l.Line.Vendor, l.Line.Number)}
 			}
 			return nil
 		}, func(ctx context.Context, l loaded, text string) (clientgen.Entry, error) {
@@ -81,14 +82,14 @@ func (a *Commands) caseReply() *cobra.Command {
 			return e, err
 		})
 	by.add(c)
-	c.Flags().StringVar(&move, "move", "", "whose move it is then, where it is not the usual: ours or theirs")
-	c.Flags().BoolVar(&blind, "unseen", false, "send even if the vendor has written meanwhile")
+	c.Flags().StringVar(&move, "move", "", "whose move it is afterwards, if not the usual one: ours or theirs")
+	c.Flags().BoolVar(&blind, "unseen", false, "send even if the vendor has written in the meantime")
 	return c
 }
 
 func (a *Commands) caseNote() *cobra.Command {
 	return a.write("note CASE", "Write a note; it is internal and never sent",
-		"roundhouse case note C-1001 --text \"Ask the contractor first\"", func(loaded) error {
+		"roundhouse case note C-1075 --text \"Ask the contractor first\"", func(loaded) error {
 			return nil
 		}, func(ctx context.Context, l loaded, text string) (clientgen.Entry, error) {
 			res, err := l.AddNote(ctx, l.Line.Number, &clientgen.AddNoteParams{IdempotencyKey: client.Key()},
@@ -99,16 +100,16 @@ func (a *Commands) caseNote() *cobra.Command {
 }
 
 func (a *Commands) caseCall() *cobra.Command {
-	var with, at, move, by, word string
+	var with, at, move, by, status string
 	may := func(l loaded) error {
-		t, err := app.When(at, time.Now())
+		t, err := a.When(context.Background(), at)
 		switch {
 		case err != nil:
 			return err
 		case strings.TrimSpace(with) == "":
-			return app.Usagef("say whom you spoke to, or who wrote, with --with")
+			return app.Usagef("say who you spoke to, or who wrote, with --with")
 		case t != nil && t.After(time.Now()):
-			return app.Usagef("--at is in the future: give the time at which it was")
+			return app.Usagef("--at is in the future: give the time when it happened")
 		case !slices.Contains([]string{"phone", "chat", "email", "portal"}, by):
 			return app.Usagef("--by is phone, chat, email or portal, not %q", by)
 		case move != "" && move != "ours" && move != "theirs":
@@ -116,12 +117,13 @@ func (a *Commands) caseCall() *cobra.Command {
 		}
 		return nil
 	}
-	c := a.write("call CASE", "Write down what you heard: a call or chat that was, their email, words on their portal",
-		"roundhouse case call C-1001 --by portal --with \"Their desk\" --word Pending --text \"Which release is it?\"\n "+
-			" roundhouse case call C-1001 --with \"Imke Vandersloot\" --at \"2026-12-01 10:20\""+
-			" --text \"She rings back at two\"", may,
+	c := a.write("call CASE", "Record what the vendor said in a call, a chat, an email or on its portal",
+		"roundhouse case call C-1092 --by portal --with \"Support desk\" --status \"With the customer\" --text \"Which "+
+			"release is it?\"\n "+
+			" roundhouse case call C-1088 --with \"Imke Vandersloot\" --at \"20m ago\""+
+			" --text \"She calls back at two\"", may,
 		func(ctx context.Context, l loaded, text string) (clientgen.Entry, error) {
-			t, err := app.When(at, time.Now())
+			t, err := a.When(ctx, at)
 			if err != nil {
 				return clientgen.Entry{}, err
 			}
@@ -131,18 +133,18 @@ func (a *Commands) caseCall() *cobra.Command {
 			}
 			res, err := l.AddCall(ctx, l.Line.Number, &clientgen.AddCallParams{IdempotencyKey: client.Key()},
 				clientgen.NewCall{Text: text, With: with, At: *t, Move: app.Some(clientgen.Side(move)),
-					By: app.Some(clientgen.NewCallBy(by)), Word: app.Some(word)})
+					By: app.Some(clientgen.NewCallBy(by)), Status: app.Some(status)})
 			e, _, err := client.Read[clientgen.Entry](l.Client, res, err)
 			return e, err
 		})
-	c.Flags().StringVar(&with, "with", "", "whom you spoke to, or who wrote")
+	c.Flags().StringVar(&with, "with", "", "who you spoke to, or who wrote")
 	c.Flags().StringVar(&by, "by", "phone", "phone, chat, email or portal")
-	c.Flags().StringVar(&word, "word", "", "the vendor's status word, where it said one")
-	c.Flags().StringVar(&at, "at", "", "when it was; now if not said")
-	c.Flags().StringVar(&move, "move", "", "whose move it is then: ours or theirs")
+	c.Flags().StringVar(&status, "status", "", "the vendor's status word, if it gave one")
+	c.Flags().StringVar(&at, "at", "", "when it was; now if left out")
+	c.Flags().StringVar(&move, "move", "", "whose move it is afterwards: ours or theirs")
 	c.PreRunE = func(*cobra.Command, []string) error {
 		if with == "" {
-			return app.Usagef("say with --with whom you spoke to, or who wrote")
+			return app.Usagef("say who you spoke to, or who wrote, with --with")
 		}
 		return nil
 	}

@@ -14,6 +14,7 @@ import (
 	"roundhouse.example/internal/client/clientgen"
 	"roundhouse.example/internal/core/calendar"
 	"roundhouse.example/internal/core/register"
+	"roundhouse.example/internal/core/words"
 )
 
 // Calendars is the command group calendar.
@@ -54,7 +55,8 @@ func (a *Commands) oneCalendar(ctx context.Context, name string) (*client.Client
 }
 
 func (a *Commands) calendarList() *cobra.Command {
-	return &cobra.Command{Use: "list", Short: "List the calendars, with what counts in them", Args: cobra.NoArgs,
+	return &cobra.Command{Use: "list", Short: "List calendars, and what uses them", Args: cobra.NoArgs,
+		Example: "  roundhouse calendar list",
 		RunE: func(cmd *cobra.Command, _ []string) error {
 			_, list, err := a.allCalendars(cmd.Context())
 			if err != nil {
@@ -71,7 +73,7 @@ func (a *Commands) calendarList() *cobra.Command {
 					definitionWords(d), app.Itoa(len(k.Versions)), app.Itoa(k.Vendors), app.Itoa(k.Terms), app.Itoa(k.RunningClocks)})
 			}
 			p.Table([]out.Column{{Name: "calendar"}, {Name: "vendor"}, {Name: "zone"}, {Name: "hours", Shrink: true},
-				{Name: "versions", Right: true}, {Name: "vendors", Right: true}, {Name: "terms", Right: true},
+				{Name: "versions", Right: true}, {Name: "vendors", Right: true}, {Name: "targets", Right: true},
 				{Name: "clocks", Right: true}}, rows)
 			return nil
 		}}
@@ -84,7 +86,7 @@ func definitionWords(d clientgen.HoursDefinition) string {
 func (a *Commands) calendarShow() *cobra.Command {
 	var target string
 	c := &cobra.Command{Use: "show NAME",
-		Short:   "Show a calendar with its versions; --target says when one would fall due if it began now",
+		Short:   "Show a calendar with its versions; --target says when a target would fall due from now",
 		Args:    cobra.ExactArgs(1),
 		Example: "  roundhouse calendar show our-desk --target 2bd",
 		RunE: func(cmd *cobra.Command, args []string) error {
@@ -110,8 +112,8 @@ func (a *Commands) calendarShow() *cobra.Command {
 					p.Line("  on %s: %s", date, app.FirstOf(strings.Join(windows, ", "), "closed"))
 				}
 			}
-			p.Line("%s have it as their hours; %s and %s count in it", app.Number(k.Vendors, "vendor"),
-				app.Number(k.Terms, "set of terms"), app.Number(k.RunningClocks, "running clock"))
+			p.Line("Used by %s as support hours, by %s and by %s", app.Number(k.Vendors, "vendor"),
+				app.Number(k.Terms, "target"), app.Number(k.RunningClocks, "running clock"))
 			if n := app.Deref(k.Recalculating); n > 0 {
 				p.Line("%s still to be recalculated", app.Number(n, "live case"))
 			}
@@ -120,7 +122,7 @@ func (a *Commands) calendarShow() *cobra.Command {
 			}
 			return a.preview(cmd.Context(), c, k.Versions[len(k.Versions)-1].Definition, target)
 		}}
-	c.Flags().StringVar(&target, "target", "", "4h, 2bd and the like")
+	c.Flags().StringVar(&target, "target", "", "a target such as 4h or 2bd")
 	return c
 }
 
@@ -132,7 +134,8 @@ func (a *Commands) preview(ctx context.Context, c *client.Client, d clientgen.Ho
 	}
 	p := a.Printer()
 	if v.Due != nil {
-		p.Line("%s from now on falls due %s UTC", target, v.Due.UTC().Format("Mon 2006-01-02 15:04:05"))
+		times := a.Times(ctx)
+		p.Line("%s from now falls due %s (%s)", words.Target(target), times.Full(*v.Due), times.Name())
 	} else {
 		p.Line("%s: %s", target, app.Deref(v.Problem))
 	}
@@ -145,7 +148,7 @@ func (a *Commands) preview(ctx context.Context, c *client.Client, d clientgen.Ho
 func readDefinition(file string) (clientgen.HoursDefinition, error) {
 	var out clientgen.HoursDefinition
 	if file == "" {
-		return out, app.Usagef("name the file of the hours with --from (YAML; see the examples of roundhouse reckon)")
+		return out, app.Usagef("name the file with the hours with --from (YAML; docs/examples/office.yaml is one)")
 	}
 	raw, err := app.ReadBounded(file)
 	if err != nil {
@@ -191,15 +194,15 @@ func (a *Commands) calendarAdd() *cobra.Command {
 			return nil
 		}}
 	c.Flags().StringVar(&file, "from", "", "the file (YAML)")
-	c.Flags().StringVar(&vendor, "vendor", "", "where it is one vendor's own")
+	c.Flags().StringVar(&vendor, "vendor", "", "the vendor that it belongs to, if any")
 	return c
 }
 
 func (a *Commands) calendarChange() *cobra.Command {
 	var file, on string
 	c := &cobra.Command{Use: "change NAME",
-		Short: "Let a calendar be another from a date on; running clocks follow, ended ones do not",
-		Args:  cobra.ExactArgs(1), Example: "  roundhouse calendar change our-desk --from winter.yaml --on 2026-12-01",
+		Short: "Change a calendar's hours from a date; running clocks follow, ended ones do not",
+		Args:  cobra.ExactArgs(1), Example: "  roundhouse calendar change our-desk --from winter.yaml",
 		RunE: func(cmd *cobra.Command, args []string) error {
 			d, err := readDefinition(file)
 			if err != nil {
@@ -217,18 +220,19 @@ func (a *Commands) calendarChange() *cobra.Command {
 				return err
 			}
 			v := after.Versions[len(after.Versions)-1]
-			a.Printer().Line("From %s on %s: %s. Being recalculated: %s.", v.CountsFrom, k.Name, definitionWords(v.Definition),
-				app.Number(app.Deref(after.ReckonedAnew), "live case"))
+			a.Printer().Line("From %s, %s is: %s. Being recalculated: %s.", v.CountsFrom, k.Name, definitionWords(v.Definition),
+				app.Number(app.Deref(after.Recalculated), "live case"))
 			return nil
 		}}
 	c.Flags().StringVar(&file, "from", "", "the file (YAML)")
-	c.Flags().StringVar(&on, "on", "", "the first date it counts on; tomorrow when left out")
+	c.Flags().StringVar(&on, "on", "", "the first date with the new hours; tomorrow if left out")
 	return c
 }
 
 func (a *Commands) calendarRemove() *cobra.Command {
-	return &cobra.Command{Use: "remove NAME", Short: "Take a calendar out in which nothing counts",
-		Args: cobra.ExactArgs(1),
+	return &cobra.Command{Use: "remove NAME", Short: "Remove a calendar that nothing uses",
+		Example: "  roundhouse calendar remove harbour-office",
+		Args:    cobra.ExactArgs(1),
 		RunE: func(cmd *cobra.Command, args []string) error {
 			c, k, err := a.oneCalendar(cmd.Context(), args[0])
 			if err != nil {
@@ -245,8 +249,8 @@ func (a *Commands) calendarRemove() *cobra.Command {
 // Policy is the command group policy.
 func (a *Commands) Policy() *cobra.Command {
 	show := &cobra.Command{Use: "show",
-		Short: "Show what we owe ourselves: promises by severity, our hours, how long a case may be quiet",
-		Args:  cobra.NoArgs,
+		Short: "Show our policy: targets by severity, our hours, how long a case may be quiet",
+		Args:  cobra.NoArgs, Example: "  roundhouse policy show",
 		RunE: func(cmd *cobra.Command, _ []string) error {
 			c, err := a.Client()
 			if err != nil {
@@ -258,7 +262,7 @@ func (a *Commands) Policy() *cobra.Command {
 			}
 			return a.showPolicy(r)
 		}}
-	return app.Group("policy", "What our own desk owes", show, a.changePolicy())
+	return app.Group("policy", "Our own targets, hours and limits", show, a.changePolicy())
 }
 
 func (a *Commands) changePolicy() *cobra.Command {
@@ -267,7 +271,7 @@ func (a *Commands) changePolicy() *cobra.Command {
 	var edit bool
 	quiet := make([]string, 4)
 	change := &cobra.Command{Use: "change",
-		Short: "Make a new version of our own policy; cases keep the one they were filed under", Args: cobra.NoArgs,
+		Short: "Change our policy; cases keep the version they were filed under", Args: cobra.NoArgs,
 		Example: "  roundhouse policy change --quiet-1 1h\n  roundhouse policy change --edit",
 		RunE: func(cmd *cobra.Command, _ []string) error {
 			patch := map[string]any{}
@@ -307,17 +311,17 @@ func (a *Commands) changePolicy() *cobra.Command {
 				}
 			}
 			if len(patch) == 0 {
-				return app.Usagef("say what to change, by flags, with --from FILE or with --edit")
+				return app.Usagef("say what to change with flags, --from FILE or --edit")
 			}
 			if _, err := c.Do(cmd.Context(), "PATCH", "/policy", patch, map[string]string{"If-Match": tag}, &r); err != nil {
 				return err
 			}
 			return a.showPolicy(r)
 		}}
-	change.Flags().StringVar(&file, "from", "", "read members from a YAML or JSON file (- for standard input)")
-	change.Flags().BoolVar(&edit, "edit", false, "change it in $EDITOR, as YAML")
+	change.Flags().StringVar(&file, "from", "", "read fields from a YAML or JSON file (- for standard input)")
+	change.Flags().BoolVar(&edit, "edit", false, "edit it in $EDITOR as YAML")
 	change.Flags().StringArrayVar(&terms, "term", nil,
-		"a promise of ours: DEADLINE SEVERITY TARGET [CALENDAR]; repeat for all of them")
+		"a target of ours: DEADLINE SEVERITY TARGET [CALENDAR]; repeat for all of them")
 	for i := range quiet {
 		change.Flags().StringVar(&quiet[i], fmt.Sprintf("quiet-%d", i+1), "",
 			fmt.Sprintf("how long a case of severity %d may be quiet", i+1))
@@ -331,10 +335,10 @@ func (a *Commands) showPolicy(r app.Record) error {
 		return p.JSON(r)
 	}
 	f := r.Facts()
-	p.Line("%s, version %s; hours %s; on a change of severity: %s", f.Text("desk_name"), r.Text("version"),
-		f.Text("calendar"), f.Text("on_change"))
-	p.Line("A case may be quiet for %s, %s, %s, %s by severity 1 to 4", f.Text("quiet_1"), f.Text("quiet_2"),
-		f.Text("quiet_3"), f.Text("quiet_4"))
-	cliregister.ShowTerms(p, f)
+	p.Line("%s, version %s; hours: %s; clocks on a severity change: %s", f.Text("desk_name"), r.Text("version"),
+		f.Text("calendar"), words.Inline(words.OnChange.Of(f.Text("on_change"))))
+	p.Line("Longest time a case may be quiet, severity 1 to 4: %s, %s, %s, %s\n", words.Target(f.Text("quiet_1")),
+		words.Target(f.Text("quiet_2")), words.Target(f.Text("quiet_3")), words.Target(f.Text("quiet_4")))
+	cliregister.ShowTerms(p, "severity", f)
 	return nil
 }

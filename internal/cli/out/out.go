@@ -11,7 +11,6 @@ import (
 	"regexp"
 	"slices"
 	"strings"
-	"time"
 	"unicode"
 	"unicode/utf8"
 
@@ -20,6 +19,7 @@ import (
 	"golang.org/x/term"
 
 	guard "roundhouse.example/internal/core/table"
+	"roundhouse.example/internal/core/words"
 )
 
 // Printer writes in the form that was asked for.
@@ -116,8 +116,8 @@ func (p *Printer) safe(s string) string {
 // ours are the colours of a standing, as Standing writes them.
 var ours = func() *regexp.Regexp {
 	var all []string
-	for _, x := range standings {
-		all = append(all, regexp.QuoteMeta(x.color.Sprint(x.shape+" "+x.word)))
+	for s, x := range standings {
+		all = append(all, regexp.QuoteMeta(x.color.Sprint(x.shape+" "+words.Standings.Of(s))))
 	}
 	slices.Sort(all)
 	return regexp.MustCompile(strings.Join(all, "|"))
@@ -290,15 +290,14 @@ func Cut(s string, n int) string {
 }
 
 var standings = map[string]struct {
-	shape, word string
-	color       text.Colors
+	shape string
+	color text.Colors
 }{
-	"late":     {"■", "late", text.Colors{text.Fg256Color(160), text.Bold}},
-	"due-soon": {"◐", "due soon", text.Colors{text.Fg256Color(136), text.Bold}},
-	"running":  {"○", "running", text.Colors{text.Fg256Color(35)}}, "paused": {"‖", "paused", text.Colors{text.Faint}},
-	"met": {"✓", "met", text.Colors{text.Faint}}, "met-late": {"☑", "met late", text.Colors{text.Fg256Color(160)}},
-	"missed": {"☒", "missed", text.Colors{text.Fg256Color(160)}},
-	"void":   {"-", "void", text.Colors{text.Faint}}, "replaced": {"-", "replaced", text.Colors{text.Faint}},
+	"late": {"■", text.Colors{text.Fg256Color(160), text.Bold}}, "due-soon": {"◐", text.Colors{text.Fg256Color(136),
+		text.Bold}}, "running": {"○", text.Colors{text.Fg256Color(35)}}, "paused": {"‖", text.Colors{text.Faint}},
+	"met": {"✓", text.Colors{text.Faint}}, "met-late": {"☑", text.Colors{text.Fg256Color(160)}},
+	"missed": {"☒", text.Colors{text.Fg256Color(160)}}, "void": {"-", text.Colors{text.Faint}},
+	"replaced": {"-", text.Colors{text.Faint}},
 }
 
 // Standing is a standing's shape and word, coloured on a terminal.
@@ -307,34 +306,17 @@ func (p *Printer) Standing(s string) string {
 	if !ok {
 		return ""
 	}
-	if p.Format == "csv" {
-		return x.word
-	}
-	out := x.shape + " " + x.word
+	out := x.shape + " " + words.Standings.Of(s)
 	if p.Color {
 		return x.color.Sprint(out)
 	}
 	return out
 }
 
-// Move is whose move it is, as an arrow and a word.
+// Move is whom one waits on, as an arrow and a word.
 func Move(s string) string {
-	return map[string]string{"ours": "← ours", "theirs": "→ theirs"}[s]
-}
-
-// Time is an instant in this machine's zone, with the day when it is not today's.
-func Time(t *time.Time, now time.Time) string {
-	if t == nil {
-		return ""
+	if arrow := map[string]string{"ours": "← ", "theirs": "→ "}[s]; arrow != "" {
+		return arrow + words.Sides.Of(s)
 	}
-	l, n := t.Local(), now.Local()
-	switch {
-	case l.YearDay() == n.YearDay() && l.Year() == n.Year():
-		return l.Format("15:04")
-	case l.Sub(n).Abs() < 6*24*time.Hour:
-		return l.Format("Mon 2, 15:04")
-	case l.Year() == n.Year():
-		return l.Format("2 Jan 15:04")
-	}
-	return l.Format("2 Jan 2006")
+	return ""
 }

@@ -66,11 +66,20 @@ func TestStandingsHaveShapeAndWord(t *testing.T) {
 }
 
 func TestTime(t *testing.T) {
-	now := time.Date(2026, 11, 23, 12, 0, 0, 0, time.Local)
-	for want, at := range map[string]time.Time{"09:30": now.Add(-150 * time.Minute),
-		"Thu 19, 12:00": now.AddDate(0, 0, -4), "1 Oct 12:00": now.AddDate(0, 0, -53), "23 Nov 2025": now.AddDate(-1, 0, 0)} {
-		if got := Time(&at, now); got != want {
+	oslo, err := time.LoadLocation("Europe/Oslo")
+	if err != nil {
+		t.Fatal(err)
+	}
+	now := time.Date(2026, 11, 27, 23, 30, 0, 0, time.UTC) // half past midnight of the 28th in Oslo
+	for want, at := range map[string]time.Time{"00:05": now.Add(-25 * time.Minute),
+		"Fri 27, 23:55": now.Add(-35 * time.Minute),
+		"Tue 24, 00:30": now.AddDate(0, 0, -4), "Wed 2 Dec, 00:30": now.AddDate(0, 0, 4),
+		"6 Oct, 01:30": now.AddDate(0, 0, -53), "28 Nov 2025, 00:30": now.AddDate(-1, 0, 0)} {
+		if got := (Times{Zone: oslo, Now: now}).Short(&at); got != want {
 			t.Errorf("%s, want %s", got, want)
 		}
+	}
+	if got := (Times{Zone: oslo}).Short(nil); got != "" {
+		t.Errorf("no instant is %q", got)
 	}
 }

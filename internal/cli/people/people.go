@@ -14,6 +14,7 @@ import (
 	clirun "roundhouse.example/internal/cli/run"
 	"roundhouse.example/internal/client"
 	"roundhouse.example/internal/client/clientgen"
+	"roundhouse.example/internal/core/words"
 	"roundhouse.example/internal/desk/hours"
 	"roundhouse.example/internal/desk/people"
 	"roundhouse.example/internal/service"
@@ -29,17 +30,17 @@ func (a *Commands) addPerson() *cobra.Command {
 	var name, role, database, data string
 	var begin hours.Beginning
 	add := &cobra.Command{
-		Use: "add EMAIL", Short: "Add one of our people; the first one straight into the database", Args: cobra.ExactArgs(1),
+		Use: "add EMAIL", Short: "Add a person; the first one directly in the database", Args: cobra.ExactArgs(1),
 		Long: "Adds a person; the password is asked for, or read from standard input.\nThe very first person is " +
-			"added with --database URL, or with --data DIRECTORY for the private PostgreSQL that\nserve runs there, before " +
-			"anybody can sign in. That begins the desk too: it gets office hours in --zone, hours\nround the clock, and a " +
-			"policy to be changed (see roundhouse policy show).",
+			"added before anybody can sign in: with --database URL, or with --data DIRECTORY for the\nprivate PostgreSQL " +
+			"that serve runs there. That sets up the desk too: office hours in --zone, round-the-clock\nhours, and a policy " +
+			"that you can change (see roundhouse policy show).",
 		Example: "  roundhouse person add ines@saltmarsh.example --name \"Ines Vik\" --role handler\n" +
 			"  roundhouse person add ines@saltmarsh.example --name \"Ines Vik\" --role administrator --data .roundhouse " +
 			"--desk \"Saltmarsh Ferries\" --zone Europe/Oslo",
 		RunE: func(cmd *cobra.Command, args []string) error {
 			if name == "" {
-				return app.Usagef("say the person's name with --name")
+				return app.Usagef("--name is missing: give the person's name")
 			}
 			password, err := a.Password()
 			if err != nil {
@@ -68,21 +69,21 @@ func (a *Commands) addPerson() *cobra.Command {
 			if a.Format == "json" {
 				return a.Printer().JSON(p)
 			}
-			a.Printer().Line("%s (%s) can sign in as %s.", p.Name, p.Role, p.Email)
+			a.Printer().Line("%s (%s) can sign in as %s.", p.Name, words.Inline(words.Roles.Of(string(p.Role))), p.Email)
 			return nil
 		},
 	}
 	add.Flags().StringVar(&name, "name", "", "the person's name")
 	add.Flags().StringVar(&role, "role", "handler", "handler, lead, auditor or administrator")
-	add.Flags().StringVar(&database, "database", "", "PostgreSQL to write the first person into")
-	add.Flags().StringVar(&data, "data", "", "directory of the private PostgreSQL to write the first person into")
-	add.Flags().StringVar(&begin.Name, "desk", "", "of the first person: whose desk this is (default \"Our desk\")")
-	add.Flags().StringVar(&begin.Zone, "zone", "", "of the first person: time zone of our office hours (default UTC)")
+	add.Flags().StringVar(&database, "database", "", "for the first person: URL of the PostgreSQL")
+	add.Flags().StringVar(&data, "data", "", "for the first person: directory of the private PostgreSQL")
+	add.Flags().StringVar(&begin.Name, "desk", "", "for the first person: the name of the desk (default \"Our desk\")")
+	add.Flags().StringVar(&begin.Zone, "zone", "", "for the first person: the time zone of our office hours (default UTC)")
 	return add
 }
 
 func (a *Commands) listPeople() *cobra.Command {
-	return &cobra.Command{Use: "list", Short: "List our people", Args: cobra.NoArgs,
+	return &cobra.Command{Use: "list", Short: "List our people", Args: cobra.NoArgs, Example: "  roundhouse person list",
 		RunE: func(cmd *cobra.Command, _ []string) error {
 			_, all, err := a.everybody(cmd.Context())
 			if err != nil {
@@ -94,11 +95,11 @@ func (a *Commands) listPeople() *cobra.Command {
 			}
 			var rows [][]string
 			for _, x := range all {
-				state := "active"
+				state := "Active"
 				if !x.Active {
-					state = "left"
+					state = "Left"
 				}
-				rows = append(rows, []string{x.Name, x.Email, string(x.Role), state})
+				rows = append(rows, []string{x.Name, x.Email, words.Roles.Of(string(x.Role)), state})
 			}
 			p.Table([]out.Column{{Name: "name", Shrink: true}, {Name: "email"}, {Name: "role"}, {Name: "state"}}, rows)
 			return nil
@@ -140,10 +141,10 @@ func (a *Commands) changePerson() *cobra.Command {
 						&clientgen.ChangePersonParams{IfMatch: &tag}, ch)
 					p, _, err := client.Read[clientgen.Person](c, res, err)
 					if err == nil {
-						a.Printer().Line("%s is %s.", p.Name, p.Role)
+						a.Printer().Line("%s: %s.", p.Name, words.Inline(words.Roles.Of(string(p.Role))))
 					}
 					if err == nil && password {
-						a.Printer().Line("Sessions and tokens of %s have ended: sign in again with the new password.", p.Name)
+						a.Printer().Line("All sessions and tokens of %s have ended; the new password is needed to sign in.", p.Name)
 					}
 					if err == nil && leave {
 						return a.holds(cmd.Context(), c, x)
@@ -153,21 +154,21 @@ func (a *Commands) changePerson() *cobra.Command {
 			}
 			return nobody(args[0])
 		}}
-	change.Flags().StringVar(&newName, "name", "", "another name")
-	change.Flags().StringVar(&newRole, "role", "", "another role")
-	change.Flags().String("phone", "", "the number at which vendors reach this person; filled into cases")
-	change.Flags().String("zone", "", "time zone")
-	change.Flags().String("hours", "", "when, in words")
+	change.Flags().StringVar(&newName, "name", "", "a new name")
+	change.Flags().StringVar(&newRole, "role", "", "handler, lead, auditor or administrator")
+	change.Flags().String("phone", "", "the number where vendors can reach this person; filled into cases")
+	change.Flags().String("zone", "", "the person's time zone, like Europe/Oslo")
+	change.Flags().String("hours", "", "when the person can be reached, in words")
 	change.Flags().String("languages", "", "languages, in words")
 	change.Flags().BoolVar(&leave, "leaves", false, "end this person's access")
-	change.Flags().BoolVar(&back, "returns", false, "let this person in again")
+	change.Flags().BoolVar(&back, "returns", false, "give this person access again")
 	change.Flags().BoolVar(&password, "password", false, "set a new password, read from standard input")
 	return change
 }
 
 func (a *Commands) personHolds() *cobra.Command {
 	return &cobra.Command{Use: "holds EMAIL",
-		Short: "List what hangs on a person at the vendors: logins, rights, being the named contact",
+		Short: "List what depends on a person at the vendors: logins, rights, being the named contact",
 		Args:  cobra.ExactArgs(1), Example: "  roundhouse person holds ragna@saltmarsh.example",
 		RunE: func(cmd *cobra.Command, args []string) error {
 			c, all, err := a.everybody(cmd.Context())
@@ -184,7 +185,7 @@ func (a *Commands) personHolds() *cobra.Command {
 }
 
 func nobody(email string) error {
-	return &app.Missing{Text: fmt.Sprintf("nobody has the email address %s; roundhouse person list shows our people",
+	return &app.Missing{Text: fmt.Sprintf("nobody here has the email address %s; roundhouse person list shows everybody",
 		email)}
 }
 
@@ -200,10 +201,10 @@ func (a *Commands) holds(ctx context.Context, c *client.Client, x clientgen.Pers
 		return p.JSON(list.Items)
 	}
 	if len(list.Items) == 0 && a.Format == "table" {
-		p.Line("Nothing at any vendor hangs on %s.", x.Name)
+		p.Line("Nothing at any vendor depends on %s.", x.Name)
 		return nil
 	}
-	p.Line("To be given to somebody else when %s leaves:", x.Name)
+	p.Line("To hand over when %s leaves:", x.Name)
 	var rows [][]string
 	for _, h := range list.Items {
 		rows = append(rows, []string{h.Name, h.What})
@@ -232,12 +233,11 @@ func (a *Commands) firstPerson(ctx context.Context, database string, n people.Ne
 	defer d.Close()
 	p, err := d.People.Begin(ctx, n, b)
 	if errors.Is(err, people.ErrBegun) {
-		return fmt.Errorf("%w and leave --database and --data out", err)
+		return fmt.Errorf("%w, without --database and --data", err)
 	} else if err != nil {
 		return err
 	}
-	a.Printer().Line("%s (%s) can sign in as %s.", p.Name, p.Role, p.Email)
-	a.Printer().Line("The desk begins with hours and a policy of its own: see roundhouse policy show and roundhouse " +
-		"calendar list.")
+	a.Printer().Line("%s (%s) can sign in as %s.", p.Name, words.Inline(words.Roles.Of(p.Role)), p.Email)
+	a.Printer().Line("The desk has its hours and a policy: see roundhouse policy show and roundhouse calendar list.")
 	return nil
 }

@@ -16,17 +16,19 @@ import (
 	"roundhouse.example/internal/core/calendar"
 	"roundhouse.example/internal/core/reckon"
 	"roundhouse.example/internal/core/severity"
+	"roundhouse.example/internal/core/words"
 )
 
 // Reckon is the command group reckon.
 func (a *Commands) Reckon() *cobra.Command {
-	return app.Group("reckon", "Check a promise by hand, with no service and no database", a.reckonDue(), a.reckonSpan(),
+	return app.Group("reckon", "Calculate deadlines and severities from files, without a service or database",
+		a.reckonDue(), a.reckonSpan(),
 		a.reckonDeadlines(), a.reckonSeverity(), a.reckonBatch())
 }
 
 func readCalendar(file string) (*calendar.Calendar, error) {
 	if file == "" {
-		return nil, app.Usagef("name a calendar's file with --calendar")
+		return nil, app.Usagef("name the file of the calendar with --calendar")
 	}
 	b, err := app.ReadBounded(file)
 	if err != nil {
@@ -56,7 +58,7 @@ func flagInstant(flag, s string) (int64, error) {
 
 func (a *Commands) reckonDue() *cobra.Command {
 	var file, from, target string
-	c := &cobra.Command{Use: "due", Short: "When a promise falls due, with the windows that were counted",
+	c := &cobra.Command{Use: "due", Short: "Calculate when a target falls due, and show the windows counted",
 		Args:    cobra.NoArgs,
 		Example: "  roundhouse reckon due --calendar office.yaml --from 2026-12-23T14:30:00+01:00 --target 4h",
 		RunE: func(*cobra.Command, []string) error {
@@ -85,22 +87,22 @@ func (a *Commands) reckonDue() *cobra.Command {
 				return a.Printer().JSON(v)
 			}
 			p := a.Printer()
-			p.Line("%s is due %s, %s there", t, reckon.Text(due), inZone(cal, due))
+			p.Line("%s from then is due %s, local time %s", words.Target(t.String()), reckon.Text(due), inZone(cal, due))
 			if warning != "" {
 				p.Line("Note: %s", warning)
 			}
 			a.working(cal, at, due)
 			return nil
 		}}
-	c.Flags().StringVar(&file, "calendar", "", "the coverage calendar's file (YAML)")
-	c.Flags().StringVar(&from, "from", "", "when the clock starts, with its offset")
-	c.Flags().StringVar(&target, "target", "", "45m, 4h, 1h30m, 2d, 3bd")
+	c.Flags().StringVar(&file, "calendar", "", "the file of the coverage calendar (YAML)")
+	c.Flags().StringVar(&from, "from", "", "when the clock starts, with a zone offset")
+	c.Flags().StringVar(&target, "target", "", "the target: 45m, 4h, 1h30m, 2d or 3bd")
 	return c
 }
 
 func (a *Commands) reckonSpan() *cobra.Command {
 	var file, from, to string
-	c := &cobra.Command{Use: "span", Short: "How much covered time lies between two instants", Args: cobra.NoArgs,
+	c := &cobra.Command{Use: "span", Short: "Calculate the covered time between two times", Args: cobra.NoArgs,
 		Example: "  roundhouse reckon span --calendar office.yaml --from 2026-12-23T14:30:00+01:00 --to " +
 			"2026-12-28T09:00:00+01:00",
 		RunE: func(*cobra.Command, []string) error {
@@ -124,9 +126,9 @@ func (a *Commands) reckonSpan() *cobra.Command {
 			a.working(cal, min(x, y), max(x, y))
 			return nil
 		}}
-	c.Flags().StringVar(&file, "calendar", "", "the coverage calendar's file (YAML)")
-	c.Flags().StringVar(&from, "from", "", "the one end, with its offset")
-	c.Flags().StringVar(&to, "to", "", "the other end")
+	c.Flags().StringVar(&file, "calendar", "", "the file of the coverage calendar (YAML)")
+	c.Flags().StringVar(&from, "from", "", "the start, with a zone offset")
+	c.Flags().StringVar(&to, "to", "", "the end, with a zone offset")
 	return c
 }
 
@@ -155,7 +157,7 @@ func (a *Commands) working(c *calendar.Calendar, from, to int64) {
 		p.Line("  %s to %s  %10s", inZone(c, w.Open), inZone(c, w.Close), app.Span(w.Close-w.Open))
 	}
 	if len(ws) == 0 {
-		p.Line("  nothing: no window opens in between")
+		p.Line("  nothing: there is no window in between")
 	}
 	day := func(at int64) string { return time.Unix(at, 0).In(c.Location()).Format(time.DateOnly) }
 	d := c.Definition()
@@ -167,7 +169,7 @@ func (a *Commands) working(c *calendar.Calendar, from, to int64) {
 	}
 	for date, windows := range d.Extra {
 		if date >= day(from) && date <= day(to) {
-			p.Line("On %s its own windows: %s", date, strings.Join(windows, ", "))
+			p.Line("On %s: %s instead", date, strings.Join(windows, ", "))
 		}
 	}
 	for _, t := range c.Transitions(from, to) {
@@ -176,7 +178,7 @@ func (a *Commands) working(c *calendar.Calendar, from, to int64) {
 }
 
 func (a *Commands) reckonDeadlines() *cobra.Command {
-	return &cobra.Command{Use: "deadlines FILE", Short: "Replay a history against terms and explain every deadline",
+	return &cobra.Command{Use: "deadlines FILE", Short: "Calculate every deadline of a history and explain it",
 		Args:    cobra.ExactArgs(1),
 		Example: "  roundhouse reckon deadlines case.json\n  roundhouse reckon deadlines case.json -o json",
 		RunE: func(_ *cobra.Command, args []string) error {
@@ -212,7 +214,7 @@ func (a *Commands) reckonDeadlines() *cobra.Command {
 				if r.Clock.Kind.Ours() {
 					rank = "severity"
 				}
-				p.Line("%s at %s %d: %s; %s counted of %s; due %s", r.Clock.Kind, rank, r.Clock.Rank,
+				p.Line("%s at %s %d: %s; %s counted of %s; due %s", words.Deadlines.Of(r.Clock.Kind.String()), rank, r.Clock.Rank,
 					p.Standing(string(r.Standing)), app.Span(r.Counted), app.Span(r.Clock.Seconds), due)
 				for _, s := range r.Clock.Segments {
 					to := min(s.To, r.CountedTo)
@@ -233,7 +235,7 @@ func (a *Commands) reckonDeadlines() *cobra.Command {
 func (a *Commands) reckonSeverity() *cobra.Command {
 	var f severity.Facts
 	var within float64
-	c := &cobra.Command{Use: "severity", Short: "Grade facts", Args: cobra.NoArgs,
+	c := &cobra.Command{Use: "severity", Short: "Grade facts by severity", Args: cobra.NoArgs,
 		Example: "  roundhouse reckon severity --environment production --effect stopped --reach many --workaround costly",
 		RunE: func(cmd *cobra.Command, _ []string) error {
 			if cmd.Flags().Changed("needed-within-hours") {
@@ -253,19 +255,19 @@ func (a *Commands) reckonSeverity() *cobra.Command {
 	c.Flags().StringVar(&f.Effect, "effect", "", "stopped, degraded, awkward or none")
 	c.Flags().StringVar(&f.Reach, "reach", "", "everyone, many, few or one")
 	c.Flags().StringVar(&f.Workaround, "workaround", "", "none, costly or easy")
-	c.Flags().BoolVar(&f.Exposure, "exposure", false, "data is being lost, or security is open, right now")
+	c.Flags().BoolVar(&f.Exposure, "exposure", false, "data is being lost or exposed right now")
 	c.Flags().Float64Var(&within, "needed-within-hours", 0, "hours until the business needs it")
 	return c
 }
 
 // errSomeErred makes the exit status 1; each line has said its own.
-var errSomeErred = errors.New("some lines could not be answered; each says why")
+var errSomeErred = errors.New("some lines have errors; each says why")
 
 func (a *Commands) reckonBatch() *cobra.Command {
-	return &cobra.Command{Use: "batch FILE", Short: "Answer one JSON object a line, in order (- reads standard input)",
-		Args: cobra.ExactArgs(1),
-		Example: "  roundhouse reckon batch questions.jsonl\n  printf '%s\\n' '{\"id\":1,\"op\":\"span\",…}' | " +
-			"roundhouse reckon batch -",
+	return &cobra.Command{Use: "batch FILE",
+		Short:   "Answer a file of JSON objects, one a line, in order (- for standard input)",
+		Args:    cobra.ExactArgs(1),
+		Example: "  roundhouse reckon batch questions.jsonl\n  head -1 questions.jsonl | roundhouse reckon batch -",
 		RunE: func(_ *cobra.Command, args []string) error {
 			in := a.Stdin
 			if args[0] != "-" {

@@ -20,11 +20,11 @@ import (
 
 // vendorExport writes what is known of a vendor as a pack.
 func (a *Commands) vendorExport() *cobra.Command {
-	return &cobra.Command{Use: "export VENDOR", Short: "Write a vendor as a pack: one file to share, review and change",
+	return &cobra.Command{Use: "export VENDOR", Short: "Export a vendor as a pack: one file to share, review and edit",
 		Args: cobra.ExactArgs(1),
-		Long: "Writes all that is known of a vendor as one YAML file, with the hours that it names. What is secret " +
-			"or ours\nalone (who of us may do what there, partners, notes, whom to go to first) stays out of it; other " +
-			"texts go as\nthey were written, so read it before you share it.",
+		Long: "Writes what is known of a vendor as one YAML file, with the calendars that it names. Secrets and what " +
+			"only concerns\nus (our access, partners, notes, who to go to first) are left out. Other texts are included as " +
+			"written, so read\nthe file before you share it.",
 		Example: "  roundhouse vendor export tallow > tallow.yaml",
 		RunE: func(cmd *cobra.Command, args []string) error {
 			return a.copied(cmd.Context(), "/vendors/"+url.PathEscape(args[0])+"/pack")
@@ -47,19 +47,19 @@ func (a *Commands) copied(ctx context.Context, path string) error {
 // vendorCheck holds a pack against the schema and the rules; it needs no service.
 func (a *Commands) vendorCheck() *cobra.Command {
 	return &cobra.Command{Use: "check FILE",
-		Short: "Say what is wrong with a vendor pack, all of it at once; no service is needed", Args: cobra.ExactArgs(1),
-		Long: "Checks a pack (- for standard input) and says each mistake with its line and its field. Warnings " +
-			"leave the\nstatus 0; anything wrong makes it 1. An editor that knows JSON Schema does most of this while one " +
-			"types:\ngive it what roundhouse vendor schema prints.",
+		Short: "Check a vendor pack and list every mistake; no service is needed", Args: cobra.ExactArgs(1),
+		Long: "Checks a pack (- for standard input) and lists each mistake with its line and field. The exit status " +
+			"is 1 if there\nis a mistake and 0 if there are only warnings. An editor with JSON Schema support checks most " +
+			"of this as you type:\ngive it the output of roundhouse vendor schema.",
 		Example: "  roundhouse vendor check tallow.yaml\n  roundhouse vendor export tallow | roundhouse vendor check -",
 		RunE: func(_ *cobra.Command, args []string) error {
-			_, err := a.readPack(args[0], true)
+			_, err := a.importPack(args[0], true)
 			return err
 		}}
 }
 
-// readPack reads a pack, says what is wrong with it, and (alone) what it is.
-func (a *Commands) readPack(named string, alone bool) ([]byte, error) {
+// importPack reads a pack, says what is wrong with it, and (alone) what it is.
+func (a *Commands) importPack(named string, alone bool) ([]byte, error) {
 	from, name := a.Stdin, "standard input"
 	if named != "-" {
 		f, err := os.Open(named)
@@ -103,7 +103,7 @@ func (a *Commands) readPack(named string, alone bool) ([]byte, error) {
 	case wrong > 0:
 		return nil, fmt.Errorf("%s has %s", name, app.Number(wrong, "mistake"))
 	case alone && a.Format != "json":
-		a.Printer().Line("%s is a pack of %s (%s) with %s and %s.", name, p.Vendor.Name, p.Vendor.Key,
+		a.Printer().Line("%s is a valid pack for %s (%s) with %s and %s.", name, p.Vendor.Name, p.Vendor.Key,
 			app.Number(len(p.Vendor.Levels), "level"), app.Number(len(p.Calendars), "calendar"))
 	}
 	return file, nil
@@ -113,15 +113,14 @@ func (a *Commands) readPack(named string, alone bool) ([]byte, error) {
 func (a *Commands) vendorImport() *cobra.Command {
 	var yes bool
 	c := &cobra.Command{Use: "import FILE",
-		Short: "Import a vendor pack: what differs is shown first, then changed, all of it or nothing",
+		Short: "Import a vendor pack: shows the differences, then applies all of them or none",
 		Args:  cobra.ExactArgs(1),
-		Long: "Holds a pack (- for standard input) against what the desk knows of the vendor and shows each " +
-			"difference: + new,\n- gone, ~ changed. Only what differs is changed, after a yes; what is ours alone stays. " +
-			"It can be repeated.\nHours that other vendors may count in are never changed by a pack; a vendor's own count " +
-			"anew from tomorrow.",
+		Long: "Compares a pack (- for standard input) with what the desk knows of the vendor and shows each difference: " +
+			"+ added,\n- removed, ~ changed. The differences are applied after you agree; what only concerns us stays. A " +
+			"pack never\nchanges a calendar that other vendors use; the vendor's own calendars change from tomorrow.",
 		Example: "  roundhouse vendor import tallow.yaml\n  roundhouse vendor import tallow.yaml --yes",
 		RunE: func(cmd *cobra.Command, args []string) error {
-			file, err := a.readPack(args[0], false)
+			file, err := a.importPack(args[0], false)
 			if err != nil {
 				return err
 			}
@@ -133,19 +132,19 @@ func (a *Commands) vendorImport() *cobra.Command {
 				_, err = c.Do(cmd.Context(), "POST", "/packs", body, map[string]string{"Idempotency-Key": *client.Key()}, &r)
 				return r, err
 			}
-			seen, err := ask(map[string]any{"pack": string(file), "look": true})
+			seen, err := ask(map[string]any{"pack": string(file), "dry_run": true})
 			if err != nil {
 				return err
 			}
 			if a.Format != "json" {
 				a.showPackRead(seen)
 			}
-			if len(seen.Differences) == 0 || !yes && !a.agreed("Change it so?") {
+			if len(seen.Differences) == 0 || !yes && !a.agreed("Apply these changes?") {
 				if a.Format == "json" {
 					return a.Printer().JSON(seen)
 				}
 				if len(seen.Differences) > 0 {
-					a.Printer().Line("Nothing was changed. Repeat it with --yes to change it so.")
+					a.Printer().Line("Nothing was changed. To apply the changes, repeat it with --yes.")
 				}
 				return nil
 			}
@@ -157,13 +156,13 @@ func (a *Commands) vendorImport() *cobra.Command {
 				return a.Printer().JSON(done)
 			}
 			again := ""
-			if done.ReckonedAnew > 0 {
-				again = fmt.Sprintf("; being recalculated: %s", app.Number(done.ReckonedAnew, "case"))
+			if done.Recalculated > 0 {
+				again = fmt.Sprintf("; being recalculated: %s", app.Number(done.Recalculated, "case"))
 			}
-			a.Printer().Line("%s is in%s.", done.Name, again)
+			a.Printer().Line("%s is imported%s.", done.Name, again)
 			return nil
 		}}
-	c.Flags().BoolVar(&yes, "yes", false, "change what differs without asking")
+	c.Flags().BoolVar(&yes, "yes", false, "apply the changes without asking")
 	return c
 }
 
@@ -171,11 +170,11 @@ func (a *Commands) showPackRead(r clientgen.PackRead) {
 	p := a.Printer()
 	switch {
 	case r.New:
-		p.Line("%s (%s) is new here:", r.Name, r.Key)
+		p.Line("%s (%s) is new:", r.Name, r.Key)
 	case len(r.Differences) == 0:
-		p.Line("%s (%s) is here just as the pack says; there is nothing to do.", r.Name, r.Key)
+		p.Line("%s (%s) already matches the pack; there is nothing to do.", r.Name, r.Key)
 	default:
-		p.Line("%s (%s) would change in %s:", r.Name, r.Key, app.Number(len(r.Differences), "thing"))
+		p.Line("%s (%s): %s", r.Name, r.Key, app.Number(len(r.Differences), "difference"))
 	}
 	for _, x := range r.Differences {
 		p.Line("  %s", pack.Difference{Field: x.Field, Was: app.Deref(x.Was), Will: app.Deref(x.Will)})

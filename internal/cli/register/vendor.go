@@ -12,12 +12,12 @@ import (
 	"roundhouse.example/internal/cli/out"
 	"roundhouse.example/internal/client"
 	"roundhouse.example/internal/client/clientgen"
-	"roundhouse.example/internal/core/register"
+	"roundhouse.example/internal/core/words"
 )
 
 // Vendors is the command group vendor.
 func (a *Commands) Vendors() *cobra.Command {
-	list := &cobra.Command{Use: "list", Short: "List the vendors", Args: cobra.NoArgs,
+	list := &cobra.Command{Use: "list", Short: "List vendors", Args: cobra.NoArgs, Example: "  roundhouse vendor list",
 		RunE: func(cmd *cobra.Command, _ []string) error {
 			c, err := a.Client()
 			if err != nil {
@@ -36,11 +36,12 @@ func (a *Commands) Vendors() *cobra.Command {
 			for _, v := range all.Items {
 				rows = append(rows, []string{v.Key, v.Name, localTime(v), openWord(v), app.Itoa(v.LiveCases), v.Does})
 			}
-			p.Table([]out.Column{{Name: "key"}, {Name: "name", Main: true}, {Name: "there", Drop: 2}, {Name: "hours", Drop: 3},
-				{Name: "live", Right: true}, {Name: "for", Shrink: true, Drop: 1}}, rows)
+			p.Table([]out.Column{{Name: "key"}, {Name: "name", Main: true}, {Name: "local time", Drop: 2},
+				{Name: "hours", Drop: 3},
+				{Name: "live cases", Right: true}, {Name: "what we buy", Shrink: true, Drop: 1}}, rows)
 			return nil
 		}}
-	show := &cobra.Command{Use: "show VENDOR", Short: "Show how to deal with a vendor: levels, promises, hours, link",
+	show := &cobra.Command{Use: "show VENDOR", Short: "Show how to deal with a vendor: levels, targets, hours, links",
 		Args:    cobra.ExactArgs(1),
 		Example: "  roundhouse vendor show corvane",
 		RunE: func(cmd *cobra.Command, args []string) error {
@@ -56,10 +57,11 @@ func (a *Commands) Vendors() *cobra.Command {
 			if a.Format == "json" {
 				return a.Printer().JSON(v)
 			}
-			a.showVendor(v)
+			a.showVendor(v, a.Times(cmd.Context()))
 			return nil
 		}}
-	return app.Group("vendor", "Those we buy from", list, show, a.NounAdd(vendorNoun), a.NounChange(vendorNoun),
+	return app.Group("vendor", "Vendors: levels, hours, people, contracts, packs", list, show, a.NounAdd(vendorNoun),
+		a.NounChange(vendorNoun),
 		a.NounRemove(vendorNoun), a.vendorCards(), a.vendorExport(), a.vendorCheck(), a.vendorImport(), a.vendorSchema())
 }
 
@@ -79,48 +81,52 @@ func openWord(v clientgen.Vendor) string {
 	if v.Until != nil {
 		loc, err := time.LoadLocation(v.Zone)
 		if err == nil {
-			word += " till " + v.Until.In(loc).Format("Mon 15:04") + " there"
+			word += " until " + v.Until.In(loc).Format("Mon 15:04") + " local time"
 		}
 	}
 	return word
 }
 
-func (a *Commands) showVendor(v clientgen.Vendor) {
+func (a *Commands) showVendor(v clientgen.Vendor, times out.Times) {
 	p := a.Printer()
-	p.Line("%s (%s)\n%s\n%s there, %s; zone %s; %d live cases\n", v.Name, v.Key, v.Does, localTime(v), openWord(v),
-		v.Zone, v.LiveCases)
+	p.Line("%s (%s)\n%s\nIt is %s there (%s): %s. %s.\n", v.Name, v.Key, v.Does, localTime(v), v.Zone, openWord(v),
+		app.Number(v.LiveCases, "live case"))
 	p.Line("Levels")
 	for _, l := range v.Levels {
 		ours := make([]string, len(l.Severities))
 		for i, s := range l.Severities {
 			ours[i] = app.Itoa(s)
 		}
-		from := "chosen by hand"
+		from := "no severity maps to it"
 		if len(ours) > 0 {
-			from = "our severity " + strings.Join(ours, ", ")
+			from = "severity " + strings.Join(ours, ", ")
 		}
 		p.Line("  %d %-14s %s; %s", l.Rank, l.Label, from, app.Deref(l.Meaning))
 		for _, c := range l.Criteria {
-			p.Line("      to confirm: %s", c.Text)
+			p.Line("      condition: %s", c.Text)
 		}
 		if l.Channels != nil {
-			p.Line("      only by %s", register.Listed(*l.Channels))
+			p.Line("      only %s", byChannels(*l.Channels))
 		}
 		if l.RoundTheClock {
 			p.Line("      needs a contact round the clock")
 		}
 	}
 	for _, k := range v.Contracts {
-		p.Line("\nContract %s, %s to %s (on a change of level: %s; while the move is ours: %s)", k.Number, k.StartsOn,
-			k.EndsOn, k.OnChange, k.WhileOurs)
+		p.Line("\nContract %s, %s to %s (clocks on a level change: %s; while waiting on us: %s)", k.Number, k.StartsOn,
+			k.EndsOn, words.Inline(words.OnChange.Of(k.OnChange)), words.Inline(words.WhileOurs.Of(k.WhileOurs)))
 		var rows [][]string
 		terms := append([]clientgen.Term(nil), k.Terms...)
-		sort.SliceStable(terms, func(i, j int) bool { return terms[i].Rank < terms[j].Rank })
+		sort.SliceStable(terms, func(i, j int) bool {
+			a, b := terms[i], terms[j]
+			return a.Rank < b.Rank || a.Rank == b.Rank && words.Deadlines.At(string(a.Deadline)) <
+				words.Deadlines.At(string(b.Deadline))
+		})
 		for _, t := range terms {
-			only := strings.TrimSpace(strings.Join([]string{app.Deref(t.Kind), app.Deref(t.Channel), app.Deref(t.Country)}, " "))
-			rows = append(rows, []string{app.Deref(t.Label), string(t.Deadline), t.Target, t.Calendar, only})
+			rows = append(rows, []string{app.Deref(t.Label), words.Deadlines.Of(string(t.Deadline)), words.Target(t.Target),
+				t.Calendar, onlyFor(app.Deref(t.Kind), app.Deref(t.Channel), app.Deref(t.Country))})
 		}
-		p.Table([]out.Column{{Name: "level"}, {Name: "promise"}, {Name: "within"}, {Name: "counted in"}, {Name: "only for"}},
+		p.Table([]out.Column{{Name: "level"}, {Name: "deadline"}, {Name: "target"}, {Name: "calendar"}, {Name: "only for"}},
 			rows)
 	}
 	p.Line("\nHours")
@@ -131,15 +137,15 @@ func (a *Commands) showVendor(v clientgen.Vendor) {
 		a.showFacts(*v.Facts)
 	}
 	for _, l := range app.Deref(v.Links) {
-		p.Line("\nLink %s (%s) %s", l.Name, l.Channel, l.Address)
+		p.Line("\nLink %s (%s) %s", l.Name, words.Channels.Of(string(l.Channel)), l.Address)
 		switch {
 		case l.FailingSince != nil:
-			p.Line("  failing since %s: %s", l.FailingSince.Local().Format("2 Jan 15:04"), app.Deref(l.Problem))
+			p.Line("  failing since %s: %s", times.Short(l.FailingSince), app.Deref(l.Problem))
 		case l.LastLookAt != nil:
-			p.Line("  last looked at %s", l.LastLookAt.Local().Format("2 Jan 15:04:05"))
+			p.Line("  last checked %s (%s)", times.Full(*l.LastLookAt), times.Name())
 		}
 		if n := app.Deref(l.NotPlaced); n > 0 {
-			p.Line("  %s could not be taken in; the service's log says why", app.Number(n, "event"))
+			p.Line("  %s could not be placed; the service log says why", app.Number(n, "event"))
 		}
 	}
 }
@@ -155,39 +161,42 @@ func (a *Commands) showFacts(f clientgen.VendorFacts) {
 	p.Line("")
 	say("kind", f.Kind)
 	say("site", f.Site)
-	say("another way in", f.OtherWay)
+	say("other way in", f.OtherWay)
 	say("start with", f.Through)
 	say("logins", f.LoginHow)
 	if n := app.Deref(f.ClosesAfterDays); n > 0 {
-		p.Line("%-19s %s after our last word; reopens within %d", "closes by itself", app.Number(n, "day"),
-			app.Deref(f.ReopensWithinDays))
+		p.Line("%-19s after %s without a reply from us; reopens within %s", "closes by itself", app.Number(n, "day"),
+			app.Number(app.Deref(f.ReopensWithinDays), "day"))
 	}
 	say("note", f.Note)
-	say("numbers look like", f.ReferencePattern)
-	say("automatic answers", f.AutomaticPattern)
-	titled(p, len(app.Deref(f.UsualTerms)), "What their contracts usually promise")
+	say("reference pattern", f.ReferencePattern)
+	say("automatic replies", f.AutomaticPattern)
+	titled(p, len(app.Deref(f.UsualTerms)), "Usual targets of its contracts")
 	for _, t := range app.Deref(f.UsualTerms) {
-		only := strings.Join(strings.Fields(strings.Join([]string{app.Deref(t.Kind), app.Deref(t.Channel),
-			app.Deref(t.Country)}, " ")), ", ")
-		p.Line("  %-14s %-6s %s", t.Deadline, t.Target,
-			strings.TrimSpace(fmt.Sprintf("level %d %s %s", t.Level, app.Deref(t.Calendar), only)))
+		line := fmt.Sprintf("  level %d  %-14s  %s", t.Level, words.Deadlines.Of(t.Deadline), words.Target(t.Target))
+		if c := app.Deref(t.Calendar); c != "" {
+			line += ", calendar " + c
+		}
+		if only := onlyFor(app.Deref(t.Kind), string(app.Deref(t.Channel)), app.Deref(t.Country)); only != "" {
+			line += ", only for " + only
+		}
+		p.Line("%s", line)
 	}
-	titled(p, len(app.Deref(f.StatusWords)), "Their words")
+	titled(p, len(app.Deref(f.StatusWords)), "Status words")
 	for _, w := range app.Deref(f.StatusWords) {
 		var means []string
 		if w.State != nil && *w.State != "" {
-			means = append(means, map[string]string{"taken-in": "they have taken it in", "fix-offered": "a fix is offered",
-				"ended": "they have closed their side"}[string(*w.State)])
+			means = append(means, words.Inline(words.StatusStates.Of(string(*w.State))))
 		}
 		if w.Move != nil && *w.Move != "" {
-			means = append(means, "the move is "+string(*w.Move))
+			means = append(means, "waiting on "+words.Sides.Of(string(*w.Move)))
 		}
-		p.Line("  %q: %s", w.Word, app.FirstOf(strings.Join(means, ", "), "says nothing of the case"))
+		p.Line("  %q: %s", w.Word, app.FirstOf(strings.Join(means, ", "), "no meaning for the case"))
 	}
-	titled(p, len(app.Deref(f.Ways)), "Ways")
+	titled(p, len(app.Deref(f.Ways)), "Ways to reach it")
 	for _, w := range app.Deref(f.Ways) {
-		line := fmt.Sprintf("  %-7s %s", w.Channel, w.Address)
-		for _, more := range []string{app.Deref(w.Area), map[bool]string{true: "urgent"}[app.Deref(w.Urgent)],
+		line := fmt.Sprintf("  %-7s %s", words.Channels.Of(string(w.Channel)), w.Address)
+		for _, more := range []string{app.Deref(w.Area), map[bool]string{true: "urgent only"}[app.Deref(w.Urgent)],
 			app.Deref(w.Calendar), strings.Join(app.Deref(w.FileTypes), " ")} {
 			if more != "" {
 				line += "; " + more
@@ -199,6 +208,30 @@ func (a *Commands) showFacts(f clientgen.VendorFacts) {
 		p.Line("%s", line)
 	}
 	a.showPeople(f)
+}
+
+// onlyFor narrows a target, in words; empty where it is for all cases.
+func onlyFor(kind, channel, country string) string {
+	var parts []string
+	if kind != "" {
+		parts = append(parts, words.Kinds.Of(kind))
+	}
+	if channel != "" {
+		parts = append(parts, words.By(channel))
+	}
+	if country != "" {
+		parts = append(parts, country)
+	}
+	return strings.Join(parts, ", ")
+}
+
+// byChannels is how something has to come: by phone or by chat.
+func byChannels(list []clientgen.Channel) string {
+	parts := make([]string, len(list))
+	for i, c := range list {
+		parts[i] = words.By(string(c))
+	}
+	return strings.Join(parts, " or ")
 }
 
 // titled is a heading, where there is something under it.
@@ -215,20 +248,21 @@ func (a *Commands) showPeople(f clientgen.VendorFacts) {
 	for _, x := range app.Deref(f.People) {
 		p.Line("  %s, %s; %s %s", x.Name, app.Deref(x.Role), app.Deref(x.Phone), app.Deref(x.Email))
 	}
-	titled(p, len(app.Deref(f.Ladder)), "Ladder")
+	titled(p, len(app.Deref(f.Ladder)), "Escalation ladder")
 	for i, r := range app.Deref(f.Ladder) {
 		p.Line("  %d %s: %s; %s", i+1, strings.TrimSpace(r.Role+" "+app.Deref(r.Name)), r.How, dueWords(r))
 	}
 	if takes := app.Deref(f.Takes); len(takes) > 0 {
-		p.Line("\nThey take %s", strings.Join(takes, ", "))
-	}
-	titled(p, len(app.Deref(f.Forms)), "What they ask")
-	for _, x := range app.Deref(f.Forms) {
-		must := "may"
-		if app.Deref(x.Must) {
-			must = "must"
+		kinds := make([]string, len(takes))
+		for i, k := range takes {
+			kinds[i] = words.Inline(words.Kinds.Of(k))
 		}
-		line := fmt.Sprintf("  %-9s %-4s %-16s %s (%s)", x.Kind, must, x.Key, x.Label, x.Type)
+		p.Line("\nOnly takes: %s", strings.Join(kinds, ", "))
+	}
+	titled(p, len(app.Deref(f.Forms)), "Intake form")
+	for _, x := range app.Deref(f.Forms) {
+		line := fmt.Sprintf("  %-10s %-16s %s (%s, %s)", x.Kind, x.Key, x.Label, words.Inline(words.FieldTypes.Of(x.Type)),
+			map[bool]string{true: "required", false: "optional"}[app.Deref(x.Required)])
 		if choices := app.Deref(x.Choices); len(choices) > 0 {
 			line += ": " + strings.Join(choices, ", ")
 		}
@@ -237,28 +271,33 @@ func (a *Commands) showPeople(f clientgen.VendorFacts) {
 		}
 		p.Line("%s", line)
 	}
-	titled(p, len(app.Deref(f.Access)), "Ours there")
+	titled(p, len(app.Deref(f.Access)), "Our access")
 	for _, x := range app.Deref(f.Access) {
-		p.Line("  %s: may %s", x.Person, strings.Join(app.Deref(x.May), ", "))
+		rights := make([]string, len(app.Deref(x.May)))
+		for i, r := range app.Deref(x.May) {
+			rights[i] = words.Rights.Of(r)
+		}
+		p.Line("  %s: may %s", x.Person, app.FirstOf(strings.Join(rights, ", "), "nothing"))
 	}
 	titled(p, len(app.Deref(f.Partners)), "Partners who act for us")
 	for _, x := range app.Deref(f.Partners) {
-		p.Line("  %s: %s, since %s until %s", x.Partner, x.What, x.Since, app.FirstOf(app.Deref(x.Until), "taken back"))
+		p.Line("  %s: %s, since %s, until %s", x.Partner, x.What, x.Since, app.FirstOf(app.Deref(x.Until), "withdrawn"))
 	}
 }
 
 func dueWords(r clientgen.Rung) string {
 	switch {
 	case app.Deref(r.LateBy) != "":
-		return "late by " + *r.LateBy
+		return "once late by " + words.Target(*r.LateBy)
 	case app.Deref(r.FixesRejected) > 0:
 		return fmt.Sprintf("after %d rejected fixes", *r.FixesRejected)
 	case app.Deref(r.Reopened) > 0:
 		return fmt.Sprintf("reopened %d times", *r.Reopened)
 	case app.Deref(r.OpenLonger) != "":
-		return fmt.Sprintf("open longer than %s at severity %d or worse", *r.OpenLonger, app.Deref(r.Severity))
+		return fmt.Sprintf("open longer than %s at severity %d or more severe", words.Target(*r.OpenLonger),
+			app.Deref(r.Severity))
 	}
-	return "only by a person"
+	return "only if a person decides so"
 }
 
 // HoursWords says hours in a line.
@@ -266,15 +305,9 @@ func HoursWords(h clientgen.Hours) string {
 	if h.Always {
 		return "round the clock"
 	}
-	var parts []string
-	for _, d := range []string{"mon", "tue", "wed", "thu", "fri", "sat", "sun"} {
-		if ws := app.Deref(h.Week)[d]; len(ws) > 0 {
-			parts = append(parts, d+" "+strings.Join(ws, " "))
-		}
-	}
-	words := strings.Join(parts, ", ")
+	text := words.Week(app.Deref(h.Week))
 	if h.Closed != nil {
-		words += "; closed on " + app.Number(len(*h.Closed), "date")
+		text += "; closed on " + app.Number(len(*h.Closed), "date")
 	}
-	return words
+	return text
 }

@@ -19,11 +19,11 @@ import (
 func (a *Commands) Check() *cobra.Command {
 	var database, data string
 	var rebuild bool
-	c := &cobra.Command{Use: "check", Short: "Replay every case of a database and say where what is stored differs",
+	c := &cobra.Command{Use: "check", Short: "Recalculate every case from its record and list what differs",
 		Args: cobra.NoArgs,
-		Long: "Replays the record of every case against its terms and compares what is stored: deadlines, " +
-			"state,\nmove, next date; and sees that every live case has a next date. It reads only, unless --rebuild\nis " +
-			"given, and may run beside the service. It ends with status 1 where something differs.",
+		Long: "Recalculates deadlines, state, move and next date of every case from its record, compares them with " +
+			"what is\nstored, and checks that every live case has a next date. It changes nothing without --rebuild and can " +
+			"run\nbeside the service. The exit status is 1 if something differs.",
 		Example: "  roundhouse check --data .roundhouse/demo\n" +
 			"  roundhouse check --database postgres://desk@db.company.example/roundhouse -o json",
 		RunE: func(cmd *cobra.Command, _ []string) error {
@@ -39,9 +39,9 @@ func (a *Commands) Check() *cobra.Command {
 			return a.runCheck(ctx, url, rebuild)
 		}}
 	app.ConfigFlag(c.Flags())
-	c.Flags().StringVar(&database, "database", "", "URL of a PostgreSQL; the private one under --data when none is given")
+	c.Flags().StringVar(&database, "database", "", "URL of a PostgreSQL; the private one under --data if left out")
 	c.Flags().StringVar(&data, "data", ".roundhouse", "directory of the private PostgreSQL")
-	c.Flags().BoolVar(&rebuild, "rebuild", false, "write what differs anew from the record")
+	c.Flags().BoolVar(&rebuild, "rebuild", false, "store what the record says")
 	return c
 }
 
@@ -89,24 +89,24 @@ func (a *Commands) runCheck(ctx context.Context, url string, rebuild bool) error
 		}
 	} else {
 		for _, f := range sum.Findings {
-			p.Line("%s  %s: stored %s, replayed %s", f.Case, f.What, f.Stored, f.Replayed)
+			p.Line("%s  %s: stored %s, recalculated %s", f.Case, f.What, f.Stored, f.Replayed)
 		}
-		p.Line("%d cases replayed, %d of them live, %d deadlines: %s", sum.Cases, sum.Live, sum.Deadlines,
+		p.Line("%d cases checked, %d of them live, %d deadlines: %s", sum.Cases, sum.Live, sum.Deadlines,
 			verdict(len(sum.Findings)))
-		p.Line("Not checked, as no entry holds it in a form that can be replayed: %s.", strings.Join(sum.NotChecked, ", "))
+		p.Line("Not checked, because the record does not hold it: %s.", strings.Join(sum.NotChecked, ", "))
 	}
 	if len(sum.Findings) == 0 {
 		return nil
 	}
 	if !rebuild {
-		return errors.New("what is stored differs from the record; --rebuild writes it anew")
+		return errors.New("what is stored differs from the record; --rebuild corrects it")
 	}
 	differing := sum.Differing()
 	if err := d.Cases.Rebuild(ctx, differing); err != nil {
 		return err
 	}
 	if a.Format != "json" {
-		p.Line("%d cases were written anew from their records.", len(differing))
+		p.Line("%s rebuilt from the record.", app.Number(len(differing), "case"))
 	}
 	return nil
 }
@@ -122,7 +122,7 @@ func unreachable(err error) error {
 func verdict(findings int) string {
 	switch findings {
 	case 0:
-		return "all stored as replayed, and every live case has a next date."
+		return "everything matches, and every live case has a next date."
 	case 1:
 		return "1 difference."
 	}

@@ -33,8 +33,8 @@ func (a *Commands) Demo() *cobra.Command {
 	var o demoOptions
 	c := &cobra.Command{Use: "demo", Short: "Run everything on made-up data: service, PostgreSQL, simulated vendors",
 		Args: cobra.NoArgs,
-		Long: "Starts a private PostgreSQL, loads the demo data when there is none, and runs the service with\nthe " +
-			"vendors' stand-ins until Ctrl-C. The data stays; --fresh starts over.",
+		Long: "Starts a private PostgreSQL, loads the demo data if there is none, and runs the service with\nsimulated " +
+			"vendors until Ctrl-C. The data stays; --fresh starts over.",
 		Example: "  roundhouse demo\n  roundhouse demo --fresh --port 9000",
 		RunE: func(cmd *cobra.Command, _ []string) error {
 			o.portFixed = cmd.Flags().Changed("port")
@@ -42,11 +42,12 @@ func (a *Commands) Demo() *cobra.Command {
 		}}
 	f := c.Flags()
 	f.IntVar(&o.port, "port", 8080,
-		"port of the console and the API; the next free one when it is taken, unless you name it")
-	f.StringVar(&o.data, "data", ".roundhouse/demo", "directory of the demo's data")
-	f.BoolVar(&o.fresh, "fresh", false, "throw the demo's data away and start over")
-	f.StringVar(&o.readyFile, "ready-file", "", "write address, people and tokens as JSON to this file once it answers")
-	f.Float64Var(&o.haste, "haste", 30, "how many times faster than real the simulated engineers work")
+		"port of the console and the API; if left out, 8080 or the next free one")
+	f.StringVar(&o.data, "data", ".roundhouse/demo", "directory for the demo data")
+	f.BoolVar(&o.fresh, "fresh", false, "delete the demo data and start over")
+	f.StringVar(&o.readyFile, "ready-file", "",
+		"write the address, people and passwords as JSON to this file once it is running")
+	f.Float64Var(&o.haste, "speed", 30, "how many times faster than real time the simulated engineers work")
 	return c
 }
 
@@ -143,19 +144,19 @@ func startOver(f demoFiles) error {
 func (a *Commands) demoReady(url, file string, people []demo.Person, dir string) error {
 	p := people[0]
 	fmt.Fprintf(a.Stdout, `
-Roundhouse answers at %s
+Roundhouse is running at %s
 
   Sign in as %s with the password %s
   (also %s, %s, %s, %s; their passwords end in 2 to 5)
 
 Three things to try:
   1. Open %s and answer the first line of Today.
-  2. Open a case with Corvane Cloud, file it, and watch their engineer reply.
+  2. Open a case with Corvane Cloud, file it, and watch its engineer reply.
   3. In another terminal:
      echo %s | bin/roundhouse login %s --email %s
      bin/roundhouse today
 
-Ctrl-C stops it. The data stay in %s.
+Ctrl-C stops it. The data stays in %s.
 `, url, p.Email, p.Password, people[1].Email, people[2].Email, people[3].Email, people[4].Email, url, p.Password, url,
 		p.Email, dir)
 	if file == "" {

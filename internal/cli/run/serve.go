@@ -34,11 +34,10 @@ func (a *Commands) logger(format string, level slog.Level) (*slog.Logger, error)
 func (a *Commands) Serve() *cobra.Command {
 	var listen, database, data, cert, key, origin, logFormat, keyFile string
 	var proxies []string
-	var look time.Duration
+	var poll time.Duration
 	c := &cobra.Command{Use: "serve", Short: "Run the service", Args: cobra.NoArgs,
-		Long: "Runs the service over a PostgreSQL: the one that --database names, or a private one under\n--data " +
-			"when none is given. Every flag can be given in the environment: ROUNDHOUSE_LISTEN\nstands for --listen, and " +
-			"so on; a file can hold them too.",
+		Long: "Runs the service with the PostgreSQL that --database names, or with a private one under\n--data. Every " +
+			"flag can also be set in the environment (ROUNDHOUSE_LISTEN for --listen, and\nso on) or in a file (--config).",
 		Example: "  roundhouse serve --database postgres://desk@db.company.example/roundhouse --listen 127.0.0.1:8080\n " +
 			" ROUNDHOUSE_LISTEN=:8443 roundhouse serve --tls-cert desk.crt --tls-key desk.key\n" +
 			"  roundhouse serve --config desk.yaml",
@@ -51,7 +50,7 @@ func (a *Commands) Serve() *cobra.Command {
 				return err
 			}
 			if (cert == "") != (key == "") {
-				return app.Usagef("--tls-cert and --tls-key go together")
+				return app.Usagef("--tls-cert and --tls-key must be given together")
 			}
 			ctx := cmd.Context()
 			ring, fresh, err := clisecrets.RingOf(keyFile, data, database == "")
@@ -74,23 +73,23 @@ func (a *Commands) Serve() *cobra.Command {
 				return fmt.Errorf("cannot listen on %s: %w", listen, err)
 			}
 			return service.Run(ctx, service.Options{Database: database, Listener: l, Proxies: proxies, Origin: origin,
-				TLSCert: cert, TLSKey: key, Look: look, Log: log, Vault: ring, NewVault: fresh},
+				TLSCert: cert, TLSKey: key, Look: poll, Log: log, Vault: ring, NewVault: fresh},
 				func(url string) { log.Info("serving", "url", url) })
 		}}
 	f := c.Flags()
 	app.ConfigFlag(f)
 	f.StringVar(&listen, "listen", "127.0.0.1:8080", "address and port to answer on")
-	f.StringVar(&database, "database", "", "URL of a PostgreSQL; a private one is run when none is given")
+	f.StringVar(&database, "database", "", "URL of a PostgreSQL; a private one is run if left out")
 	f.StringVar(&data, "data", ".roundhouse", "directory of the private PostgreSQL")
 	f.StringVar(&cert, "tls-cert", "", "certificate file; serves TLS")
 	f.StringVar(&key, "tls-key", "", "the certificate's key file")
 	f.StringVar(&keyFile, "key-file", "",
-		"file with the keys to the secrets (roundhouse key new makes one); with a private PostgreSQL vault.key under "+
-			"--data, made when it is first needed. ROUNDHOUSE_VAULT_KEY can hold the keys instead")
+		"file with the keys that encrypt secrets (roundhouse key new makes one). With a private PostgreSQL it is "+
+			"vault.key under --data, made when needed. The keys can be in ROUNDHOUSE_VAULT_KEY instead")
 	f.StringVar(&origin, "origin", "",
-		"what browsers call the service where a proxy stands before it, such as https://desk.company.example")
-	f.StringSliceVar(&proxies, "proxies", nil, "addresses or networks of proxies whose X-Forwarded headers are believed")
-	f.DurationVar(&look, "look", 20*time.Second, "time between two looks at the vendors' systems")
+		"the address that browsers use if there is a proxy, such as https://desk.company.example")
+	f.StringSliceVar(&proxies, "proxies", nil, "addresses or networks of proxies whose X-Forwarded headers are trusted")
+	f.DurationVar(&poll, "poll", 20*time.Second, "how often to poll the vendors' systems")
 	f.StringVar(&logFormat, "log", "text", "text or json")
 	return c
 }

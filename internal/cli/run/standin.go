@@ -17,14 +17,13 @@ import (
 func (a *Commands) Standin() *cobra.Command {
 	var listen, file string
 	var haste float64
-	c := &cobra.Command{Use: "standin", Short: "Run the simulated vendors alone", Args: cobra.NoArgs,
-		Long: "Plays the demo's vendors: their API, and engineers who answer by themselves. A word in " +
-			"square\nbrackets in a subject picks how a job is dealt with: [steady], [detour], [lowers], [hurries], " +
-			"[silent], [mute].",
-		Example: "  roundhouse standin --listen 127.0.0.1:8099 --haste 60",
+	c := &cobra.Command{Use: "standin", Short: "Run only the simulated vendors", Args: cobra.NoArgs,
+		Long: "Plays the demo's vendors: their API, and engineers who reply. A word in square brackets in " +
+			"the title\nchooses how a case is handled: [steady], [detour], [lowers], [hurries], [silent], [mute].",
+		Example: "  roundhouse standin --listen 127.0.0.1:8099 --speed 60",
 		RunE: func(cmd *cobra.Command, _ []string) error {
 			if haste <= 0 {
-				return app.Usagef("--haste is above 0")
+				return app.Usagef("--speed must be above 0")
 			}
 			s, err := standin.New(standin.Options{Haste: haste, File: file})
 			if err != nil {
@@ -34,12 +33,12 @@ func (a *Commands) Standin() *cobra.Command {
 			if err != nil {
 				return err
 			}
-			fmt.Fprintf(a.Stdout, "The stand-ins answer at http://%s\n", l.Addr())
+			fmt.Fprintf(a.Stdout, "The simulated vendors are running at http://%s\n", l.Addr())
 			return playVendors(cmd.Context(), s, l)
 		}}
 	c.Flags().StringVar(&listen, "listen", "127.0.0.1:8099", "address and port to answer on")
-	c.Flags().Float64Var(&haste, "haste", 1, "divides every delay of the engineers")
-	c.Flags().StringVar(&file, "file", "", "keep the jobs in this file across starts")
+	c.Flags().Float64Var(&haste, "speed", 1, "how many times faster than real time the engineers work")
+	c.Flags().StringVar(&file, "file", "", "keep the cases in this file between runs")
 	return c
 }
 

@@ -40,21 +40,21 @@ func RingOf(file, data string, private bool) (ring *vault.Ring, fresh string, er
 
 // Keys is the command group key.
 func (a *Commands) Keys() *cobra.Command {
-	made := &cobra.Command{Use: "new FILE", Short: "Make a key file for the vault, which only its owner can read",
+	made := &cobra.Command{Use: "new FILE", Short: "Make a key file for the vault, readable only by its owner",
 		Args: cobra.ExactArgs(1),
-		Long: "Makes a file with a new key, mode 0600. Keep a copy of it, apart from copies of the database: neither " +
-			"opens\na secret without the other. No service is needed.",
-		Example: "  roundhouse key new /etc/roundhouse/vault.key",
+		Long: "Makes a file with a new key, mode 0600. Keep a copy of it, apart from backups of the database: a secret " +
+			"can\nonly be read with both. No service is needed.",
+		Example: "  roundhouse key new vault.key",
 		RunE: func(_ *cobra.Command, args []string) error {
 			ring, err := vault.Create(args[0])
 			if err != nil {
 				return err
 			}
-			a.Printer().Line("%s holds the key %s. Keep a copy, apart from copies of the database; start the service with "+
+			a.Printer().Line("%s has the key %s. Keep a copy, apart from backups of the database; start the service with "+
 				"--key-file %s.", args[0], ring.First(), args[0])
 			return nil
 		}}
-	show := &cobra.Command{Use: "show", Short: "Say whether secrets can be opened, and which key closes them",
+	show := &cobra.Command{Use: "show", Short: "Show whether the vault is unlocked, and which key encrypts secrets",
 		Args: cobra.NoArgs, Example: "  roundhouse key show",
 		RunE: func(cmd *cobra.Command, _ []string) error {
 			c, err := a.Client()
@@ -70,14 +70,15 @@ func (a *Commands) Keys() *cobra.Command {
 				return p.JSON(v)
 			}
 			switch {
-			case !v.Open:
+			case !v.Unlocked:
 				p.Line("The vault is locked: the service runs without its key. %s in it.",
 					app.Capital(app.Number(v.Secrets, "secret")))
 			default:
-				p.Line("The vault is open; %s in it, closed with the key %s%s.", app.Number(v.Secrets, "secret"), app.Deref(v.Key),
-					keyTime(v.Since))
+				p.Line("The vault is unlocked; %s in it, encrypted with the key %s%s.", app.Number(v.Secrets, "secret"),
+					app.Deref(v.Key),
+					a.since(cmd.Context(), v.Since))
 				if k := app.Deref(v.Keys); len(k) > 1 {
-					p.Line("Older keys, for copies of the database made with them: %s.", strings.Join(k[1:], ", "))
+					p.Line("Older keys, for backups made with them: %s.", strings.Join(k[1:], ", "))
 				}
 			}
 			return nil
@@ -87,11 +88,12 @@ func (a *Commands) Keys() *cobra.Command {
 
 func (a *Commands) rotateKey() *cobra.Command {
 	var forget bool
-	rotate := &cobra.Command{Use: "rotate", Short: "Make a new key and close every secret with it, while people work",
-		Args: cobra.NoArgs,
-		Long: "Writes a new key into the service's key file as its first, and closes every secret with it. It can be " +
-			"repeated\nafter a break. Older keys stay in the file for copies of the database that were made with them, " +
-			"unless --forget\ntakes them out. Where several services share a database, give each the new file.",
+	rotate := &cobra.Command{Use: "rotate",
+		Short: "Make a new key and encrypt every secret with it, while people keep working",
+		Args:  cobra.NoArgs,
+		Long: "Writes a new key first in the service's key file, and encrypts every secret with it. If it is " +
+			"interrupted, run it\nagain. Older keys stay in the file for backups that were made with them, unless --forget " +
+			"removes them. If several\nservices share a database, give each the new file.",
 		Example: "  roundhouse key rotate",
 		RunE: func(cmd *cobra.Command, _ []string) error {
 			c, err := a.Client()
@@ -106,7 +108,7 @@ func (a *Commands) rotateKey() *cobra.Command {
 			if a.Format == "json" {
 				return p.JSON(r)
 			}
-			p.Line("The key is %s now, not %s; %s closed anew. Keep a copy of the key file.", r.To, r.From,
+			p.Line("The key is now %s instead of %s; %s encrypted again. Keep a copy of the key file.", r.To, r.From,
 				app.Number(r.Secrets, "secret"))
 			if r.Forgotten {
 				p.Line("Older keys are gone from the file.")
@@ -114,6 +116,6 @@ func (a *Commands) rotateKey() *cobra.Command {
 			return nil
 		}}
 	rotate.Flags().BoolVar(&forget, "forget", false,
-		"take the older keys out of the file; copies of the database made with them can then not be opened")
+		"remove older keys from the file; secrets in backups made with them can then no longer be read")
 	return rotate
 }

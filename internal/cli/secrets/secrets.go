@@ -13,28 +13,30 @@ import (
 	"roundhouse.example/internal/cli/app"
 	"roundhouse.example/internal/cli/out"
 	"roundhouse.example/internal/client/clientgen"
+	"roundhouse.example/internal/core/words"
 )
 
 // secretFields are the members that flags set.
 var secretNoun = app.Noun{Name: "secret", Fields: []app.FieldFlag{
-	{Member: "vendor", Kind: "text", Help: "the vendor that it is told to; none where it is our own"},
+	{Member: "vendor", Kind: "text", Help: "the vendor that it is told to; none for a secret of our own"},
 	{Member: "label", Kind: "text", Help: "what the vendor calls it"},
-	{Member: "kind", Kind: "text", Help: "passphrase, password, api-key, pin or other"},
+	{Member: "kind", Kind: "text", Help: "passphrase, password, api-key, pin or other", Values: words.SecretKinds},
 	{Member: "hosts", Kind: "list",
-		Help: "a host that it may be sent to, such as desk.corvane.example:8443; once for each"},
-	{Member: "readers", Kind: "list", Help: "email address of one who may reveal it; none: all who may reveal secrets"},
-	{Member: "holder", Kind: "text", Help: "who of ours holds it"},
-	{Member: "place", Kind: "text", Help: "where the paper is"}, {Member: "note", Kind: "text", Help: "anything else"}}}
+		Help: "a host that it may be sent to, such as desk.corvane.example:8443; repeat for several"},
+	{Member: "readers", Kind: "list",
+		Help: "email address of a person who may reveal it; if left out, everybody who may reveal secrets"},
+	{Member: "holder", Kind: "text", Help: "which of our people holds it"},
+	{Member: "place", Kind: "text", Help: "where the paper copy is"}, {Member: "note", Kind: "text", Help: "a note"}}}
 
 // Secrets is the command group secret.
 func (a *Commands) Secrets() *cobra.Command {
-	return app.Group("secret", "What must not be known: passphrases, keys, passwords", a.secretList(), a.secretShow(),
+	return app.Group("secret", "Secrets: passphrases, keys, passwords", a.secretList(), a.secretShow(),
 		a.secretAdd(), a.secretChange(), a.secretReveal(), a.secretRemove())
 }
 
 func (a *Commands) secretList() *cobra.Command {
 	var vendor string
-	c := &cobra.Command{Use: "list", Short: "List secrets, without what they are", Args: cobra.NoArgs,
+	c := &cobra.Command{Use: "list", Short: "List secrets without their values", Args: cobra.NoArgs,
 		Example: "  roundhouse secret list\n  roundhouse secret list --vendor corvane",
 		RunE: func(cmd *cobra.Command, _ []string) error {
 			c, err := a.Client()
@@ -54,24 +56,28 @@ func (a *Commands) secretList() *cobra.Command {
 				return p.JSON(all.Items)
 			}
 			if len(all.Items) == 0 && a.Format == "table" {
-				p.Line("There is no secret yet; roundhouse secret add begins one.")
+				p.Line("There are no secrets yet; roundhouse secret add adds one.")
 				return nil
+			}
+			times := a.Times(cmd.Context())
+			if a.Format == "table" {
+				p.Line("Times in %s\n", times.Name())
 			}
 			var rows [][]string
 			for _, s := range all.Items {
 				f := s.Facts
 				revealed := ""
 				if s.RevealedAt != nil {
-					revealed = s.RevealedAt.Local().Format("2006-01-02 15:04")
+					revealed = times.Short(s.RevealedAt)
 				}
 				rows = append(rows, []string{f.Name, app.Deref(f.Vendor), f.Label, secretKept(s),
-					app.FirstOf(strings.Join(app.Deref(f.Hosts), " "), "nowhere"), app.Deref(f.Holder), revealed})
+					strings.Join(app.Deref(f.Hosts), " "), app.Deref(f.Holder), revealed})
 			}
 			p.Table([]out.Column{{Name: "name"}, {Name: "vendor"}, {Name: "label", Shrink: true}, {Name: "kept", Shrink: true},
-				{Name: "may go to", Shrink: true}, {Name: "holder"}, {Name: "last shown"}}, rows)
+				{Name: "may be sent to", Shrink: true}, {Name: "holder"}, {Name: "last revealed"}}, rows)
 			return nil
 		}}
-	c.Flags().StringVar(&vendor, "vendor", "", "only this vendor's")
+	c.Flags().StringVar(&vendor, "vendor", "", "only of this vendor")
 	return c
 }
 
@@ -83,14 +89,14 @@ func secretKept(s clientgen.Secret) string {
 }
 
 func (a *Commands) secretShow() *cobra.Command {
-	return &cobra.Command{Use: "show NAME", Short: "Show what is known of a secret, and who saw it when",
+	return &cobra.Command{Use: "show NAME", Short: "Show a secret without its value, and who saw it when",
 		Args: cobra.ExactArgs(1), Example: "  roundhouse secret show corvane-passphrase",
 		RunE: func(cmd *cobra.Command, args []string) error {
 			s, _, err := a.secret(cmd.Context(), args[0])
 			if err != nil {
 				return err
 			}
-			return a.printSecret(s)
+			return a.printSecret(cmd.Context(), s)
 		}}
 }
 
@@ -103,28 +109,29 @@ func (a *Commands) secret(ctx context.Context, name string) (s clientgen.Secret,
 	return s, tag, err
 }
 
-func (a *Commands) printSecret(s clientgen.Secret) error {
+func (a *Commands) printSecret(ctx context.Context, s clientgen.Secret) error {
 	p := a.Printer()
 	if a.Format == "json" {
 		return p.JSON(s)
 	}
 	f := s.Facts
-	p.Line("%s: %s (%s), %s", f.Name, f.Label, f.Kind, secretKept(s))
+	p.Line("%s: %s (%s), %s", f.Name, f.Label, words.Inline(words.SecretKinds.Of(f.Kind)), secretKept(s))
 	for _, x := range []struct{ label, value string }{{"vendor", app.Deref(f.Vendor)},
-		{"may be sent to", app.FirstOf(strings.Join(app.Deref(f.Hosts), ", "), "nowhere; it is read out")},
-		{"for", strings.Join(app.Deref(f.Readers), ", ")},
-		{"holder", app.Deref(f.Holder)}, {"paper", app.Deref(f.Place)}, {"note", app.Deref(f.Note)},
+		{"may be sent to", app.FirstOf(strings.Join(app.Deref(f.Hosts), ", "), "nowhere; it is only read out")},
+		{"may be revealed by", strings.Join(app.Deref(f.Readers), ", ")},
+		{"holder", app.Deref(f.Holder)}, {"paper copy", app.Deref(f.Place)}, {"note", app.Deref(f.Note)},
 		{"in texts", "{secret " + f.Name + "}"}, {"not for you", app.Deref(s.WhyNot)}} {
 		if x.value != "" {
-			p.Line("%-15s %s", x.label, x.value)
+			p.Line("%-18s %s", x.label, x.value)
 		}
 	}
 	if uses := app.Deref(s.Uses); len(uses) > 0 {
-		p.Line("\nWhat was done with it")
+		times := a.Times(ctx)
+		p.Line("\nHistory, times in %s", times.Name())
 		var rows [][]string
 		for _, u := range uses {
 			what := strings.TrimSpace(strings.Join([]string{app.Deref(u.Case), app.Deref(u.Host), app.Deref(u.Why)}, " "))
-			rows = append(rows, []string{u.At.Local().Format("2006-01-02 15:04:05"), u.Act,
+			rows = append(rows, []string{times.Full(u.At), words.SecretActs.Of(u.Act),
 				app.FirstOf(app.Deref(u.Person), "the service"), what})
 		}
 		p.Table([]out.Column{{Name: "when"}, {Name: "what"}, {Name: "by"}, {Name: "for", Shrink: true}}, rows)
@@ -142,10 +149,9 @@ func (a *Commands) secretAdd() *cobra.Command {
 	var paper bool
 	c := &cobra.Command{Use: "add NAME", Short: "Add a secret; its value is asked for, or read from standard input",
 		Args: cobra.ExactArgs(1),
-		Long: "Adds a secret. The value is asked for without showing it, or read as a line of standard input; it " +
-			"never stands on\nthe command line. It can be sent only to the hosts named here, which stay bound to the " +
-			"value. With --paper the\nvault gets no value: only who holds it, or where the paper is. Texts to the vendor " +
-			"say {secret NAME}.",
+		Long: "Adds a secret. The value is asked for without showing it, or read as a line of standard input; it is " +
+			"never given on\nthe command line. It can be sent only to the hosts named here. With --paper no value is stored: " +
+			"only who holds it,\nor where the paper copy is. Write {secret NAME} in texts to the vendor.",
 		Example: "  roundhouse secret add corvane-passphrase-2 --vendor corvane --label \"Second passphrase\" --kind " +
 			"passphrase --host desk.corvane.example\n" +
 			"  roundhouse secret add tallow-safe-word --vendor tallow --label \"Safe word\" --kind passphrase --paper " +
@@ -170,19 +176,19 @@ func (a *Commands) secretAdd() *cobra.Command {
 			if _, err := c.Do(cmd.Context(), "POST", "/secrets", body, nil, &s); err != nil {
 				return err
 			}
-			return a.printSecret(s)
+			return a.printSecret(cmd.Context(), s)
 		}}
 	secretFlags(c.Flags())
-	c.Flags().BoolVar(&paper, "paper", false, "the vault gets no value: a person or a paper holds it")
+	c.Flags().BoolVar(&paper, "paper", false, "store no value: a person or a paper holds it")
 	return c
 }
 
 func (a *Commands) secretChange() *cobra.Command {
 	var value, paper bool
-	c := &cobra.Command{Use: "change NAME", Short: "Change what is known of a secret, or with --value the value itself",
+	c := &cobra.Command{Use: "change NAME", Short: "Change a secret, or with --value its value",
 		Args: cobra.ExactArgs(1),
-		Long: "Changes a secret. Where it may be sent, and whose it is, change only together with --value.",
-		Example: "  roundhouse secret change corvane-passphrase --note \"changed every spring\"\n" +
+		Long: "Changes a secret. The hosts and the vendor can change only together with --value.",
+		Example: "  roundhouse secret change corvane-passphrase --note \"Changed every spring\"\n" +
 			"  roundhouse secret change corvane-passphrase --value --host desk.corvane.example",
 		RunE: func(cmd *cobra.Command, args []string) error {
 			patch, err := a.Given(cmd.Flags(), secretNoun)
@@ -191,7 +197,7 @@ func (a *Commands) secretChange() *cobra.Command {
 			}
 			switch {
 			case value && paper:
-				return app.Usagef("--value and --paper do not go together")
+				return app.Usagef("--value and --paper cannot be used together")
 			case value:
 				if patch["value"], err = a.Unseen("Secret: "); err != nil {
 					return err
@@ -200,7 +206,7 @@ func (a *Commands) secretChange() *cobra.Command {
 				patch["value"] = nil
 			}
 			if len(patch) == 0 {
-				return app.Usagef("say what to change")
+				return app.Usagef("say what to change with flags; see roundhouse secret change --help")
 			}
 			_, tag, err := a.secret(cmd.Context(), args[0])
 			if err != nil {
@@ -215,18 +221,18 @@ func (a *Commands) secretChange() *cobra.Command {
 				map[string]string{"If-Match": tag}, &s); err != nil {
 				return err
 			}
-			return a.printSecret(s)
+			return a.printSecret(cmd.Context(), s)
 		}}
 	secretFlags(c.Flags())
-	c.Flags().BoolVar(&value, "value", false, "give it another value, which is asked for or read from standard input")
-	c.Flags().BoolVar(&paper, "paper", false, "take the value out of the vault")
+	c.Flags().BoolVar(&value, "value", false, "set a new value, which is asked for or read from standard input")
+	c.Flags().BoolVar(&paper, "paper", false, "remove the value from the vault")
 	return c
 }
 
 func (a *Commands) secretReveal() *cobra.Command {
 	var forCase, why string
-	c := &cobra.Command{Use: "reveal NAME", Short: "Show one secret; it is kept on record that you saw it",
-		Args: cobra.ExactArgs(1), Example: "  roundhouse secret reveal corvane-passphrase --why \"asked for on the phone\"",
+	c := &cobra.Command{Use: "reveal NAME", Short: "Reveal a secret; it is recorded that you saw it",
+		Args: cobra.ExactArgs(1), Example: "  roundhouse secret reveal corvane-passphrase --why \"Asked for on the phone\"",
 		RunE: func(cmd *cobra.Command, args []string) error {
 			c, err := a.Client()
 			if err != nil {
@@ -249,14 +255,15 @@ func (a *Commands) secretReveal() *cobra.Command {
 			fmt.Fprintln(a.Stdout, v.Value)
 			return nil
 		}}
-	c.Flags().StringVar(&forCase, "case", "", "the case that it is for")
+	c.Flags().StringVar(&forCase, "case", "", "the case that it is needed for")
 	c.Flags().StringVar(&why, "why", "", "why you need to see it")
 	return c
 }
 
 func (a *Commands) secretRemove() *cobra.Command {
 	return &cobra.Command{Use: "remove NAME",
-		Short: "Take a secret out, value and all; what was done with it stays on record", Args: cobra.ExactArgs(1),
+		Short: "Remove a secret and its value; its history stays on record", Args: cobra.ExactArgs(1),
+		Example: "  roundhouse secret remove tallow-safe-word",
 		RunE: func(cmd *cobra.Command, args []string) error {
 			_, tag, err := a.secret(cmd.Context(), args[0])
 			if err != nil {
@@ -277,10 +284,11 @@ func (a *Commands) secretRemove() *cobra.Command {
 		}}
 }
 
-// keyTime writes since when a key counts.
-func keyTime(t *time.Time) string {
+// since writes since when a key is in use.
+func (a *Commands) since(ctx context.Context, t *time.Time) string {
 	if t == nil {
 		return ""
 	}
-	return ", since " + t.Local().Format("2006-01-02 15:04")
+	times := a.Times(ctx)
+	return " since " + times.Full(*t) + " (" + times.Name() + ")"
 }

@@ -3,7 +3,6 @@ package today
 import (
 	"context"
 	"strings"
-	"time"
 
 	"github.com/spf13/cobra"
 
@@ -18,7 +17,7 @@ import (
 func (a *Commands) Today() *cobra.Command {
 	var mine bool
 	var limit int
-	c := &cobra.Command{Use: "today", Short: "What needs doing next, most pressing first", Args: cobra.NoArgs,
+	c := &cobra.Command{Use: "today", Short: "What needs attention next, most pressing first", Args: cobra.NoArgs,
 		Example: "  roundhouse today\n  roundhouse today --mine -o json",
 		RunE: func(cmd *cobra.Command, _ []string) error {
 			c, err := a.Client()
@@ -41,10 +40,12 @@ func (a *Commands) Today() *cobra.Command {
 			if a.Format == "json" {
 				return p.JSON(t)
 			}
-			now := time.Now()
-			p.Line("%d late, %d due soon, %d not read, %d on the way, %d live", t.Late, t.DueSoon, t.Unread, t.OnTheWay, t.Live)
+			times := a.Times(cmd.Context())
+			p.Line("%d late, %d due soon, %d unread, %d not delivered yet, %d live; times in %s", t.Late, t.DueSoon, t.Unread,
+				t.OnTheWay,
+				t.Live, times.Name())
 			if len(t.Lines) == 0 && a.Format == "table" {
-				p.Line("\nNothing needs attention. roundhouse case open begins a case.")
+				p.Line("\nNothing needs attention. Open a case with roundhouse case open.")
 				a.endingContracts(t.Contracts)
 				return nil
 			}
@@ -60,19 +61,19 @@ func (a *Commands) Today() *cobra.Command {
 				}
 				rows = append(rows, []string{clicases.SeverityText(l.Case), l.Case.Number, l.Case.Title, l.Case.Vendor, l.Why,
 					p.Standing(string(app.Deref(l.Standing))),
-					out.Time(l.Due, now), out.Move(string(app.Deref(l.Case.Move))), app.Deref(l.Case.OwnerInitials), next})
+					times.Short(l.Due), out.Move(string(app.Deref(l.Case.Move))), app.Deref(l.Case.OwnerInitials), next})
 			}
 			p.Table([]out.Column{{Name: "severity"}, {Name: "case"}, {Name: "title", Main: true},
 				{Name: "vendor", Shrink: true, Drop: 3}, {Name: "reason", Shrink: true}, {Name: "standing", Drop: 5},
-				{Name: "due", Drop: 4}, {Name: "move", Drop: 2}, {Name: "owner", Drop: 1}, {Name: "next"}}, rows)
+				{Name: "due", Drop: 4}, {Name: "waiting on", Drop: 2}, {Name: "owner", Drop: 1}, {Name: "next"}}, rows)
 			if more := t.Total - len(t.Lines); more > 0 {
-				p.Line("and %d less pressing: --limit shows more", more)
+				p.Line("and %d less pressing; raise --limit to see them", more)
 			}
 			a.endingContracts(t.Contracts)
 			return nil
 		}}
-	c.Flags().IntVar(&limit, "limit", 50, "maximum number of lines; json and csv show all unless it is given")
-	c.Flags().BoolVar(&mine, "mine", false, "only the cases that you own")
+	c.Flags().IntVar(&limit, "limit", 50, "maximum number of lines; json and csv show all if left out")
+	c.Flags().BoolVar(&mine, "mine", false, "only cases that you own")
 	return c
 }
 
@@ -106,7 +107,7 @@ func (a *Commands) todayCSV(t clientgen.Today) error {
 	return nil
 }
 
-// endingContracts stand below what presses; programs read them with -o json.
+// endingContracts come below the cases; programs read them with -o json.
 func (a *Commands) endingContracts(list []clientgen.ContractLine) {
 	if len(list) == 0 || a.Format == "csv" {
 		return
@@ -117,5 +118,5 @@ func (a *Commands) endingContracts(list []clientgen.ContractLine) {
 	for _, k := range list {
 		rows = append(rows, []string{k.Number, k.Vendor, strings.Join(k.Words, "; ")})
 	}
-	p.Table([]out.Column{{Name: "contract"}, {Name: "vendor", Shrink: true}, {Name: "what comes", Shrink: true}}, rows)
+	p.Table([]out.Column{{Name: "contract"}, {Name: "vendor", Shrink: true}, {Name: "reason", Shrink: true}}, rows)
 }

@@ -470,16 +470,16 @@ func (e FindKind) Valid() bool {
 
 // Defines values for NeedWeight.
 const (
-	NeedWeightMay  NeedWeight = "may"
-	NeedWeightMust NeedWeight = "must"
+	NeedWeightOptional NeedWeight = "optional"
+	NeedWeightRequired NeedWeight = "required"
 )
 
 // Valid indicates whether the value is a known member of the NeedWeight enum.
 func (e NeedWeight) Valid() bool {
 	switch e {
-	case NeedWeightMay:
+	case NeedWeightOptional:
 		return true
-	case NeedWeightMust:
+	case NeedWeightRequired:
 		return true
 	default:
 		return false
@@ -680,22 +680,22 @@ func (e StepOffers) Valid() bool {
 
 // Defines values for StepStep.
 const (
-	StepStepAcceptFix        StepStep = "accept-fix"
-	StepStepAttest           StepStep = "attest"
-	StepStepChangeLevel      StepStep = "change-level"
-	StepStepChangeSeverity   StepStep = "change-severity"
+	StepStepAccept           StepStep = "accept"
 	StepStepClose            StepStep = "close"
+	StepStepConfirm          StepStep = "confirm"
 	StepStepDispute          StepStep = "dispute"
 	StepStepFile             StepStep = "file"
 	StepStepGive             StepStep = "give"
-	StepStepGiveMove         StepStep = "give-move"
-	StepStepMarkOffer        StepStep = "mark-offer"
+	StepStepLevel            StepStep = "level"
+	StepStepMove             StepStep = "move"
+	StepStepOffered          StepStep = "offered"
 	StepStepPark             StepStep = "park"
-	StepStepRejectFix        StepStep = "reject-fix"
+	StepStepReject           StepStep = "reject"
 	StepStepRejectWorkaround StepStep = "reject-workaround"
 	StepStepReopen           StepStep = "reopen"
 	StepStepResolve          StepStep = "resolve"
-	StepStepReturn           StepStep = "return"
+	StepStepResume           StepStep = "resume"
+	StepStepSeverity         StepStep = "severity"
 	StepStepTake             StepStep = "take"
 	StepStepWithdraw         StepStep = "withdraw"
 )
@@ -703,15 +703,11 @@ const (
 // Valid indicates whether the value is a known member of the StepStep enum.
 func (e StepStep) Valid() bool {
 	switch e {
-	case StepStepAcceptFix:
-		return true
-	case StepStepAttest:
-		return true
-	case StepStepChangeLevel:
-		return true
-	case StepStepChangeSeverity:
+	case StepStepAccept:
 		return true
 	case StepStepClose:
+		return true
+	case StepStepConfirm:
 		return true
 	case StepStepDispute:
 		return true
@@ -719,13 +715,15 @@ func (e StepStep) Valid() bool {
 		return true
 	case StepStepGive:
 		return true
-	case StepStepGiveMove:
+	case StepStepLevel:
 		return true
-	case StepStepMarkOffer:
+	case StepStepMove:
+		return true
+	case StepStepOffered:
 		return true
 	case StepStepPark:
 		return true
-	case StepStepRejectFix:
+	case StepStepReject:
 		return true
 	case StepStepRejectWorkaround:
 		return true
@@ -733,7 +731,9 @@ func (e StepStep) Valid() bool {
 		return true
 	case StepStepResolve:
 		return true
-	case StepStepReturn:
+	case StepStepResume:
+		return true
+	case StepStepSeverity:
 		return true
 	case StepStepTake:
 		return true
@@ -846,7 +846,7 @@ type Account struct {
 	// Country Two capital letters
 	Country *string `json:"country,omitempty"`
 
-	// Holder Who of ours has the secret part
+	// Holder Our holder of the secret part
 	Holder  *string   `json:"holder,omitempty"`
 	Name    *string   `json:"name,omitempty"`
 	Note    *string   `json:"note,omitempty"`
@@ -880,7 +880,7 @@ type Allowance struct {
 	// Unit cases or hours
 	Unit string `json:"unit"`
 
-	// Used Beside what the desk itself counts
+	// Used In addition to what the desk itself counts
 	Used *int `json:"used,omitempty"`
 }
 
@@ -899,7 +899,7 @@ type Asset struct {
 	Note        *string `json:"note,omitempty"`
 	NumberFound *string `json:"number_found,omitempty"`
 
-	// Owner Who of ours answers for it
+	// Owner Our owner of the asset
 	Owner       *string   `json:"owner,omitempty"`
 	Platform    *Platform `json:"platform,omitempty"`
 	Product     *string   `json:"product,omitempty"`
@@ -935,7 +935,7 @@ type AssetRecord struct {
 	Id        int64 `json:"id"`
 	LiveCases int   `json:"live_cases"`
 
-	// NumberFound Where its number stands, from it or its product
+	// NumberFound Where its serial number is, from the asset or its product
 	NumberFound *string `json:"number_found,omitempty"`
 	VendorName  string  `json:"vendor_name"`
 }
@@ -945,25 +945,25 @@ type Calendar struct {
 	Id   int64  `json:"id"`
 	Name string `json:"name"`
 
+	// Recalculated How many cases a new version affects; they are recalculated in the background
+	Recalculated *int `json:"recalculated,omitempty"`
+
 	// Recalculating How many cases that count in it still wait to be recalculated
 	Recalculating *int `json:"recalculating,omitempty"`
-
-	// ReckonedAnew How many cases a new version moves; they are recalculated by and by
-	ReckonedAnew  *int `json:"reckoned_anew,omitempty"`
 	RunningClocks int  `json:"running_clocks"`
 	Terms         int  `json:"terms"`
 
-	// Vendor The vendor's key where it is one vendor's own
+	// Vendor The key of the vendor that it belongs to, if any
 	Vendor *string `json:"vendor,omitempty"`
 
-	// Vendors How many have it as their hours
+	// Vendors How many vendors have these hours
 	Vendors  int               `json:"vendors"`
 	Versions []CalendarVersion `json:"versions"`
 }
 
 // CalendarVersion defines model for CalendarVersion.
 type CalendarVersion struct {
-	// CountsFrom The first version counts from the beginning
+	// CountsFrom The first version applies from the beginning
 	CountsFrom string `json:"counts_from"`
 
 	// Definition Support hours: always, or windows by weekday (mon to sun, 08:00-16:00), closed dates, and dates with windows of their own
@@ -984,7 +984,7 @@ type Case struct {
 	// Allowed Steps that are allowed now
 	Allowed []string `json:"allowed"`
 
-	// Asked What the vendor's intake form asks, of a draft
+	// Asked For a draft, what the vendor's intake form asks
 	Asked         *[]Question `json:"asked,omitempty"`
 	Asset         *string     `json:"asset,omitempty"`
 	AssetId       *int64      `json:"asset_id,omitempty"`
@@ -994,10 +994,9 @@ type Case struct {
 	ContractUntil *string     `json:"contract_until,omitempty"`
 	Deadlines     []Deadline  `json:"deadlines"`
 	Facts         Facts       `json:"facts"`
-	Holder        *string     `json:"holder,omitempty"`
 	LevelHeld     *Level      `json:"level_held,omitempty"`
 
-	// LevelSetByVendor What the vendor set without our agreeing; changes no clock
+	// LevelSetByVendor The level that the vendor set without our agreement; changes no clock
 	LevelSetByVendor *string  `json:"level_set_by_vendor,omitempty"`
 	Line             CaseLine `json:"line"`
 
@@ -1015,39 +1014,40 @@ type Case struct {
 	Preview    *string     `json:"preview,omitempty"`
 	References []Reference `json:"references"`
 
-	// Routes The ways by which something can go to the vendor, the usual one first
+	// Routes How something can be sent to the vendor, the usual way first
 	Routes                *[]Route  `json:"routes,omitempty"`
 	SeverityChosenBecause *string   `json:"severity_chosen_because,omitempty"`
 	SeverityReasons       *[]string `json:"severity_reasons,omitempty"`
 	SeveritySupported     *int      `json:"severity_supported,omitempty"`
 
-	// Steps Steps that the state of the case has, those that are allowed now first
+	// Steps All steps that this state has, the ones allowed now first
 	Steps *[]StepChoice `json:"steps,omitempty"`
 
 	// Texts What the vendor is told
-	Texts        Texts      `json:"texts"`
-	VendorClosed *bool      `json:"vendor_closed,omitempty"`
-	VendorOpen   *bool      `json:"vendor_open,omitempty"`
-	VendorUntil  *time.Time `json:"vendor_until,omitempty"`
-	VendorWord   *string    `json:"vendor_word,omitempty"`
-	VendorWordAt *time.Time `json:"vendor_word_at,omitempty"`
-	VendorZone   *string    `json:"vendor_zone,omitempty"`
-	Warning      *string    `json:"warning,omitempty"`
-	Zone         string     `json:"zone"`
+	Texts          Texts      `json:"texts"`
+	VendorClosed   *bool      `json:"vendor_closed,omitempty"`
+	VendorContact  *string    `json:"vendor_contact,omitempty"`
+	VendorOpen     *bool      `json:"vendor_open,omitempty"`
+	VendorStatus   *string    `json:"vendor_status,omitempty"`
+	VendorStatusAt *time.Time `json:"vendor_status_at,omitempty"`
+	VendorUntil    *time.Time `json:"vendor_until,omitempty"`
+	VendorZone     *string    `json:"vendor_zone,omitempty"`
+	Warning        *string    `json:"warning,omitempty"`
+	Zone           string     `json:"zone"`
 }
 
 // CaseChange defines model for CaseChange.
 type CaseChange struct {
 	Account nullable.Nullable[int64] `json:"account,omitempty"`
 
-	// Answers To the vendor's intake form, by the fields' short names
+	// Answers Answers to the vendor's intake form, by field key
 	Answers  *map[string]*string      `json:"answers,omitempty"`
 	Asset    nullable.Nullable[int64] `json:"asset,omitempty"`
 	Contract nullable.Nullable[int64] `json:"contract,omitempty"`
 	Facts    *Facts                   `json:"facts,omitempty"`
 	Kind     *CaseKind                `json:"kind,omitempty"`
 
-	// Reference The vendor's number, where it came after the filing
+	// Reference The vendor reference, where it came after the filing
 	Reference      *string                `json:"reference,omitempty"`
 	Severity       nullable.Nullable[int] `json:"severity,omitempty"`
 	SeverityReason *string                `json:"severity_reason,omitempty"`
@@ -1109,12 +1109,12 @@ type Channel string
 
 // CheckRequest defines model for CheckRequest.
 type CheckRequest struct {
+	// Facts Members of the record's facts; null takes one out
+	Facts Members `json:"facts"`
+
 	// Id Left out for a new one, and for a vendor
 	Id   *int64           `json:"id,omitempty"`
 	Kind CheckRequestKind `json:"kind"`
-
-	// Members Members of the record's facts; null takes one out
-	Members Members `json:"members"`
 
 	// Vendor The key of a vendor that is not new
 	Vendor *string `json:"vendor,omitempty"`
@@ -1132,7 +1132,7 @@ type Checked struct {
 type Contact struct {
 	Email *string `json:"email,omitempty"`
 
-	// Known When and how they were last reached
+	// Known When and how we last reached them
 	Known *string `json:"known,omitempty"`
 	Name  string  `json:"name"`
 	Phone *string `json:"phone,omitempty"`
@@ -1146,15 +1146,12 @@ type Contract struct {
 	Country   *string    `json:"country,omitempty"`
 	Ends      string     `json:"ends"`
 
-	// Everything All that we have of the vendor is covered
+	// Everything Everything that we have from the vendor is covered
 	Everything *bool   `json:"everything,omitempty"`
 	Exclusions *string `json:"exclusions,omitempty"`
+	Note       *string `json:"note,omitempty"`
 
-	// Level What the vendor calls this kind of support
-	Level *string `json:"level,omitempty"`
-	Note  *string `json:"note,omitempty"`
-
-	// Notice The last date on which it can be given up
+	// Notice The last date on which we can give notice
 	Notice *string `json:"notice,omitempty"`
 	Number string  `json:"number"`
 
@@ -1168,7 +1165,10 @@ type Contract struct {
 	// Starts A date, 2026-12-25
 	Starts string          `json:"starts"`
 	Terms  *[]ContractTerm `json:"terms,omitempty"`
-	Vendor string          `json:"vendor"`
+
+	// Tier What the vendor calls this kind of support
+	Tier   *string `json:"tier,omitempty"`
+	Vendor string  `json:"vendor"`
 
 	// WhileOurs pause or run
 	WhileOurs *string `json:"while_ours,omitempty"`
@@ -1244,10 +1244,10 @@ type CoverState string
 
 // Criterion defines model for Criterion.
 type Criterion struct {
-	AttestedAt *time.Time `json:"attested_at,omitempty"`
-	AttestedBy *string    `json:"attested_by,omitempty"`
-	Id         int64      `json:"id"`
-	Text       string     `json:"text"`
+	ConfirmedAt *time.Time `json:"confirmed_at,omitempty"`
+	ConfirmedBy *string    `json:"confirmed_by,omitempty"`
+	Id          int64      `json:"id"`
+	Text        string     `json:"text"`
 }
 
 // Deadline defines model for Deadline.
@@ -1259,7 +1259,7 @@ type Deadline struct {
 	Ended          *time.Time   `json:"ended,omitempty"`
 	Label          *string      `json:"label,omitempty"`
 
-	// LateSeconds Covered time after the due
+	// LateSeconds Covered time since it fell due
 	LateSeconds   *int64    `json:"late_seconds,omitempty"`
 	Rank          int       `json:"rank"`
 	Segments      []Segment `json:"segments"`
@@ -1284,7 +1284,7 @@ type Deadlines struct {
 	// Rules The version of the rules
 	Rules string `json:"rules"`
 
-	// Zones Where the time zones' data come from
+	// Zones Where the time zone data come from
 	Zones string `json:"zones"`
 }
 
@@ -1296,24 +1296,24 @@ type Decision struct {
 	// Channel The channel, where the decision is send-yourself
 	Channel *DecisionChannel `json:"channel,omitempty"`
 
-	// Decision send-yourself: a person sends it to the vendor, then says arrived
+	// Decision send-yourself: a person sends it to the vendor, then decides arrived
 	Decision DecisionDecision `json:"decision"`
 
-	// Reference The vendor's number, where a filing arrived
+	// Reference The vendor reference, where a filing arrived
 	Reference *string `json:"reference,omitempty"`
 }
 
 // DecisionChannel The channel, where the decision is send-yourself
 type DecisionChannel string
 
-// DecisionDecision send-yourself: a person sends it to the vendor, then says arrived
+// DecisionDecision send-yourself: a person sends it to the vendor, then decides arrived
 type DecisionDecision string
 
 // Delivery defines model for Delivery.
 type Delivery struct {
 	Attempts int `json:"attempts"`
 
-	// Automatic A link takes it there; otherwise a person does
+	// Automatic A link sends it; otherwise a person does
 	Automatic *bool `json:"automatic,omitempty"`
 
 	// Channel How something travels to a vendor
@@ -1373,7 +1373,7 @@ type Entry struct {
 	StatedAt   *time.Time      `json:"stated_at,omitempty"`
 	Text       string          `json:"text"`
 
-	// Warning Of one just written: what may be wrong with it
+	// Warning What may be wrong with it, where it was just written
 	Warning *string `json:"warning,omitempty"`
 }
 
@@ -1416,27 +1416,27 @@ type FindKind string
 
 // FormField defines model for FormField.
 type FormField struct {
-	Choices *[]string `json:"choices,omitempty"`
-	From    *string   `json:"from,omitempty"`
-	Hint    *string   `json:"hint,omitempty"`
-	Key     string    `json:"key"`
-	Kind    string    `json:"kind"`
-	Label   string    `json:"label"`
-	Must    *bool     `json:"must,omitempty"`
-	Type    string    `json:"type"`
+	Choices  *[]string `json:"choices,omitempty"`
+	From     *string   `json:"from,omitempty"`
+	Hint     *string   `json:"hint,omitempty"`
+	Key      string    `json:"key"`
+	Kind     string    `json:"kind"`
+	Label    string    `json:"label"`
+	Required *bool     `json:"required,omitempty"`
+	Type     string    `json:"type"`
 }
 
 // Grade defines model for Grade.
 type Grade struct {
-	Level    *Level     `json:"level,omitempty"`
-	Promises *[]Promise `json:"promises,omitempty"`
-	Reasons  []string   `json:"reasons"`
-	Severity int        `json:"severity"`
+	Level    *Level   `json:"level,omitempty"`
+	Reasons  []string `json:"reasons"`
+	Severity int      `json:"severity"`
 
-	// Supported The level that the facts support
-	Supported int     `json:"supported"`
-	Warning   *string `json:"warning,omitempty"`
-	Word      string  `json:"word"`
+	// Supported The severity that the facts support
+	Supported int          `json:"supported"`
+	Targets   *[]TargetNow `json:"targets,omitempty"`
+	Warning   *string      `json:"warning,omitempty"`
+	Word      string       `json:"word"`
 }
 
 // GradeRequest defines model for GradeRequest.
@@ -1444,7 +1444,7 @@ type GradeRequest struct {
 	Facts Facts     `json:"facts"`
 	Kind  *CaseKind `json:"kind,omitempty"`
 
-	// Severity Another level than the facts give
+	// Severity A severity other than the one the facts support
 	Severity *int    `json:"severity,omitempty"`
 	Vendor   *string `json:"vendor,omitempty"`
 }
@@ -1509,7 +1509,7 @@ type HoursDefinition struct {
 
 // Level defines model for Level.
 type Level struct {
-	// Channels By which alone it is taken; any where it is left out
+	// Channels The only channels it may come by; any channel if left out
 	Channels *[]Channel  `json:"channels,omitempty"`
 	Criteria []Criterion `json:"criteria"`
 	Label    string      `json:"label"`
@@ -1519,7 +1519,7 @@ type Level struct {
 	// RoundTheClock A contact must be reachable round the clock
 	RoundTheClock bool `json:"round_the_clock"`
 
-	// Severities Ours that point at it
+	// Severities Our severities that map to it
 	Severities []int `json:"severities"`
 }
 
@@ -1534,7 +1534,7 @@ type Link struct {
 	LastLookAt   *time.Time `json:"last_look_at,omitempty"`
 	Name         string     `json:"name"`
 
-	// NotPlaced Events that could not be taken in; the service's log says why
+	// NotPlaced Events that could not be placed; the service log says why
 	NotPlaced *int    `json:"not_placed,omitempty"`
 	Problem   *string `json:"problem,omitempty"`
 }
@@ -1576,24 +1576,24 @@ type NewCalendar struct {
 type NewCall struct {
 	At time.Time `json:"at"`
 
-	// By Spoken or chatted, or words of theirs that a person read in an email or on their portal; phone where it is left out
+	// By How the vendor said it; phone if left out. Use email or portal for words that a person read there
 	By   *NewCallBy `json:"by,omitempty"`
 	Move *Side      `json:"move,omitempty"`
-	Text string     `json:"text"`
-	With string     `json:"with"`
 
-	// Word The vendor's status word, where it said one; what it means for us follows from the vendor's profile
-	Word *string `json:"word,omitempty"`
+	// Status The vendor's status word, where it said one; what it means for us follows from the vendor's profile
+	Status *string `json:"status,omitempty"`
+	Text   string  `json:"text"`
+	With   string  `json:"with"`
 }
 
-// NewCallBy Spoken or chatted, or words of theirs that a person read in an email or on their portal; phone where it is left out
+// NewCallBy How the vendor said it; phone if left out. Use email or portal for words that a person read there
 type NewCallBy string
 
 // NewCase defines model for NewCase.
 type NewCase struct {
 	Account *int64 `json:"account,omitempty"`
 
-	// Answers To the vendor's intake form, by the fields' short names
+	// Answers Answers to the vendor's intake form, by field key
 	Answers *map[string]string `json:"answers,omitempty"`
 	Asset   *int64             `json:"asset,omitempty"`
 
@@ -1602,7 +1602,7 @@ type NewCase struct {
 	Facts    *Facts    `json:"facts,omitempty"`
 	Kind     *CaseKind `json:"kind,omitempty"`
 
-	// Severity Another level than the facts support; needs severity_reason
+	// Severity A severity other than the one the facts support; needs severity_reason
 	Severity       *int    `json:"severity,omitempty"`
 	SeverityReason *string `json:"severity_reason,omitempty"`
 
@@ -1613,20 +1613,20 @@ type NewCase struct {
 	Ticket *string `json:"ticket,omitempty"`
 	Title  string  `json:"title"`
 
-	// Vendor May be left out where an asset says it
+	// Vendor Optional where an asset names it
 	Vendor *string `json:"vendor,omitempty"`
 }
 
 // NewMessage defines model for NewMessage.
 type NewMessage struct {
-	// Channel The usual one where it is left out
+	// Channel The usual one if left out
 	Channel *Channel `json:"channel,omitempty"`
 
 	// Link Which link, by name, where the vendor has several
 	Link *string `json:"link,omitempty"`
 	Move *Side   `json:"move,omitempty"`
 
-	// Seen The last entry that the writer has seen; a newer message of the vendor's is then shown first
+	// Seen The last entry that the writer has seen; if the vendor has written since, its message is shown before anything is sent
 	Seen *int   `json:"seen,omitempty"`
 	Text string `json:"text"`
 }
@@ -1648,7 +1648,7 @@ type NewPerson struct {
 type NewSecret struct {
 	Facts SecretFacts `json:"facts"`
 
-	// Value Left out where only a person or a paper holds it
+	// Value Left out if only a person or a paper has it
 	Value *string `json:"value,omitempty"`
 }
 
@@ -1662,7 +1662,7 @@ type NewVersion struct {
 	// Definition Support hours: always, or windows by weekday (mon to sun, 08:00-16:00), closed dates, and dates with windows of their own
 	Definition HoursDefinition `json:"definition"`
 
-	// From A local date, tomorrow at the earliest; left out, tomorrow
+	// From A local date, tomorrow at the earliest; tomorrow if left out
 	From *string `json:"from,omitempty"`
 }
 
@@ -1679,13 +1679,13 @@ type PackDifference struct {
 
 // PackFile defines model for PackFile.
 type PackFile struct {
-	// Look Only say what it would do; nothing is changed
-	Look *bool `json:"look,omitempty"`
+	// DryRun Say what it would do, and change nothing
+	DryRun *bool `json:"dry_run,omitempty"`
 
 	// Pack The file as it is
 	Pack string `json:"pack"`
 
-	// Seen What the look before said it is known by; needed to change anything
+	// Seen The value of seen that the dry run gave; required to change anything
 	Seen *string `json:"seen,omitempty"`
 }
 
@@ -1702,11 +1702,11 @@ type PackRead struct {
 	// New The desk did not know the vendor
 	New bool `json:"new"`
 
-	// Notes What becomes of hours
+	// Notes What happens to calendars
 	Notes []string `json:"notes"`
 
-	// ReckonedAnew How many cases new hours move; they are recalculated by and by
-	ReckonedAnew int    `json:"reckoned_anew"`
+	// Recalculated How many cases new hours affect; they are recalculated in the background
+	Recalculated int    `json:"recalculated"`
 	Seen         string `json:"seen"`
 }
 
@@ -1737,7 +1737,7 @@ type Person struct {
 	Phone     *string `json:"phone,omitempty"`
 	Role      Role    `json:"role"`
 
-	// Version Goes as "v3" into If-Match when the person is changed
+	// Version Send it as "v3" in If-Match when changing the person
 	Version int64   `json:"version"`
 	Zone    *string `json:"zone,omitempty"`
 }
@@ -1772,7 +1772,7 @@ type Policy struct {
 	Version int         `json:"version"`
 }
 
-// PolicyChange Members of the policy
+// PolicyChange The fields of the policy to change
 type PolicyChange = map[string]any
 
 // PolicyFacts defines model for PolicyFacts.
@@ -1828,7 +1828,7 @@ type Product struct {
 	Name       string    `json:"name"`
 	Note       *string   `json:"note,omitempty"`
 
-	// NumberFound Where on such a thing its number stands
+	// NumberFound Where on the product its serial number is
 	NumberFound *string   `json:"number_found,omitempty"`
 	OurNames    *[]string `json:"our_names,omitempty"`
 
@@ -1862,31 +1862,18 @@ type ProductVersion struct {
 	SupportedUntil *string `json:"supported_until,omitempty"`
 }
 
-// Promise defines model for Promise.
-type Promise struct {
-	Calendar *string `json:"calendar,omitempty"`
-
-	// Contract The number of the contract that promises it
-	Contract *string      `json:"contract,omitempty"`
-	Deadline DeadlineKind `json:"deadline"`
-
-	// Due If the clock started now
-	Due    *time.Time `json:"due,omitempty"`
-	Target string     `json:"target"`
-}
-
 // Question defines model for Question.
 type Question struct {
 	// Answer Given, or known from the register
-	Answer  string    `json:"answer"`
-	Choices *[]string `json:"choices,omitempty"`
-	Given   *bool     `json:"given,omitempty"`
-	Hint    *string   `json:"hint,omitempty"`
-	Key     string    `json:"key"`
-	Label   string    `json:"label"`
-	Must    bool      `json:"must"`
-	Problem *string   `json:"problem,omitempty"`
-	Type    string    `json:"type"`
+	Answer   string    `json:"answer"`
+	Choices  *[]string `json:"choices,omitempty"`
+	Given    *bool     `json:"given,omitempty"`
+	Hint     *string   `json:"hint,omitempty"`
+	Key      string    `json:"key"`
+	Label    string    `json:"label"`
+	Problem  *string   `json:"problem,omitempty"`
+	Required bool      `json:"required"`
+	Type     string    `json:"type"`
 }
 
 // ReadUpTo defines model for ReadUpTo.
@@ -1902,7 +1889,7 @@ type Reference struct {
 
 // RevealRequest defines model for RevealRequest.
 type RevealRequest struct {
-	// Case The case that it is for
+	// Case The case that it is needed for
 	Case *string `json:"case,omitempty"`
 	Why  *string `json:"why,omitempty"`
 }
@@ -1920,26 +1907,26 @@ type Rotation struct {
 	Forgotten bool   `json:"forgotten"`
 	From      string `json:"from"`
 
-	// Secrets How many were closed anew
+	// Secrets How many were encrypted with the new key
 	Secrets int    `json:"secrets"`
 	To      string `json:"to"`
 }
 
 // RotationRequest defines model for RotationRequest.
 type RotationRequest struct {
-	// Forget Take the older keys out of the key file; copies of the database made with them can then not be opened
+	// Forget Remove older keys from the key file; secrets in backups made with them can then no longer be read
 	Forget *bool `json:"forget,omitempty"`
 }
 
 // Route defines model for Route.
 type Route struct {
-	// Automatic It gets there by itself; otherwise a person takes it there
+	// Automatic A link sends it; otherwise a person does
 	Automatic bool `json:"automatic"`
 
 	// Channel How something travels to a vendor
 	Channel Channel `json:"channel"`
 
-	// Link The name of the link that takes it there
+	// Link The name of the link that sends it
 	Link *string `json:"link,omitempty"`
 }
 
@@ -1959,30 +1946,30 @@ type Rung struct {
 
 // Secret defines model for Secret.
 type Secret struct {
-	ChangedAt time.Time   `json:"changed_at"`
-	Facts     SecretFacts `json:"facts"`
-	InVault   bool        `json:"in_vault"`
+	ChangedAt   time.Time   `json:"changed_at"`
+	EncryptedAt *time.Time  `json:"encrypted_at,omitempty"`
+	Facts       SecretFacts `json:"facts"`
+	InVault     bool        `json:"in_vault"`
 
 	// RevealedAt When it was last shown to somebody
 	RevealedAt *time.Time `json:"revealed_at,omitempty"`
-	SealedAt   *time.Time `json:"sealed_at,omitempty"`
 
-	// Uses Of one asked for by its name, the newest first
+	// Uses Only where one secret is asked for; the newest first
 	Uses *[]SecretUse `json:"uses,omitempty"`
 
-	// WhyNot Why the asker may not reveal it; left out where they may
+	// WhyNot Why you may not reveal it; left out if you may
 	WhyNot *string `json:"why_not,omitempty"`
 }
 
-// SecretChange Members of what is known of a secret, and its value; null takes one out
+// SecretChange The fields to change, and the value; null clears one
 type SecretChange = map[string]any
 
 // SecretFacts defines model for SecretFacts.
 type SecretFacts struct {
-	// Holder Who of ours holds it
+	// Holder Our holder of it
 	Holder *string `json:"holder,omitempty"`
 
-	// Hosts Where it may be sent; none where it is only read out
+	// Hosts Where it may be sent; empty if it is only ever read out
 	Hosts *[]string `json:"hosts,omitempty"`
 
 	// Kind passphrase, password, api-key, pin or other
@@ -1995,24 +1982,24 @@ type SecretFacts struct {
 	Name string  `json:"name"`
 	Note *string `json:"note,omitempty"`
 
-	// Place Where the paper is
+	// Place Where the paper copy is
 	Place *string `json:"place,omitempty"`
 
-	// Readers Mail addresses of those who may reveal it; left out, all who may reveal secrets
+	// Readers Email addresses of those who may reveal it; if left out, everybody who may reveal secrets
 	Readers *[]string `json:"readers,omitempty"`
 
-	// Vendor The key of the vendor that it is told to; left out where it is our own
+	// Vendor The key of the vendor that it is told to; left out for a secret of our own
 	Vendor *string `json:"vendor,omitempty"`
 }
 
 // SecretUse defines model for SecretUse.
 type SecretUse struct {
-	// Act added, changed, sealed, revealed, sent or removed
+	// Act added, changed, encrypted, revealed, sent or removed
 	Act  string    `json:"act"`
 	At   time.Time `json:"at"`
 	Case *string   `json:"case,omitempty"`
 
-	// Digest Of one revealed or sent: a keyed hash of the value it had
+	// Digest Where it was revealed or sent: a keyed hash of the value it had
 	Digest *string `json:"digest,omitempty"`
 	Entry  *int    `json:"entry,omitempty"`
 	Host   *string `json:"host,omitempty"`
@@ -2067,13 +2054,13 @@ type Step struct {
 	Agreed *bool   `json:"agreed,omitempty"`
 	Cause  *string `json:"cause,omitempty"`
 
-	// Channel The channel for what is sent to the vendor; the usual one where it is left out
+	// Channel The channel for what is sent to the vendor; the usual one if left out
 	Channel *Channel `json:"channel,omitempty"`
 
-	// Confirmed Conditions of the level asked for that the person confirms with this step
+	// Confirmed Conditions of the requested level that the person confirms with this step
 	Confirmed *[]int64 `json:"confirmed,omitempty"`
 
-	// Contact Who can be reached round the clock, where the level asked for needs it
+	// Contact Who can be reached round the clock, where the requested level needs it
 	Contact   *string `json:"contact,omitempty"`
 	Criterion *int64  `json:"criterion,omitempty"`
 
@@ -2085,17 +2072,17 @@ type Step struct {
 	Move   *Side       `json:"move,omitempty"`
 	Offers *StepOffers `json:"offers,omitempty"`
 
-	// Person Who is to own the case, by email address
+	// Person The new owner, by email address
 	Person *string `json:"person,omitempty"`
 
-	// Reason Why; it is what the vendor is told where the vendor is told
+	// Reason Why; where the vendor is told of the step, this is sent to it
 	Reason *string  `json:"reason,omitempty"`
 	Step   StepStep `json:"step"`
 
-	// To The new severity or the new level's rank
+	// To The new severity, or the rank of the new vendor level
 	To *int `json:"to,omitempty"`
 
-	// Until When a parked case comes back
+	// Until When a parked case resumes
 	Until *time.Time `json:"until,omitempty"`
 }
 
@@ -2107,18 +2094,18 @@ type StepStep string
 
 // StepChoice defines model for StepChoice.
 type StepChoice struct {
-	// Label What people read of it
+	// Label The label that people read
 	Label string `json:"label"`
 	Step  string `json:"step"`
 
-	// Why Why it is not allowed now; missing where it is
+	// Why Why it is not allowed now; left out where it is allowed
 	Why *string `json:"why,omitempty"`
 }
 
 // TableKind defines model for TableKind.
 type TableKind string
 
-// TableLine One line of the answer to a table; it has one of these members.
+// TableLine One line of the answer to a table; it has one of these fields.
 type TableLine struct {
 	Problem  *Problem       `json:"problem,omitempty"`
 	Progress *TableProgress `json:"progress,omitempty"`
@@ -2138,6 +2125,9 @@ type TableRow struct {
 	Line int    `json:"line"`
 	Name string `json:"name"`
 
+	// NeedsConfirm It is refused only because it affects live cases; confirm to apply it
+	NeedsConfirm *bool `json:"needs_confirm,omitempty"`
+
 	// Said What changes, or why it is refused
 	Said []string `json:"said"`
 
@@ -2150,28 +2140,41 @@ type TableSum struct {
 	Added   int `json:"added"`
 	Changed int `json:"changed"`
 
-	// Done False where it was only looked at, or a row is refused: then nothing is changed
+	// Done False after a dry run, or where a row is refused: then nothing is changed
 	Done bool `json:"done"`
 
-	// Ignored Headers that were not understood
+	// Ignored Column headers that were not recognised
 	Ignored []string `json:"ignored"`
 	Refused int      `json:"refused"`
 	Rows    int      `json:"rows"`
 	Same    int      `json:"same"`
 }
 
+// TargetNow defines model for TargetNow.
+type TargetNow struct {
+	Calendar *string `json:"calendar,omitempty"`
+
+	// Contract The number of the contract that commits to it
+	Contract *string      `json:"contract,omitempty"`
+	Deadline DeadlineKind `json:"deadline"`
+
+	// Due When it would fall due if the clock started now
+	Due    *time.Time `json:"due,omitempty"`
+	Target string     `json:"target"`
+}
+
 // Term defines model for Term.
 type Term struct {
 	Calendar string `json:"calendar"`
 
-	// Channel Only where filed by this channel
+	// Channel Only if filed by this channel
 	Channel *string `json:"channel,omitempty"`
 
 	// Country Only in this country
 	Country  *string      `json:"country,omitempty"`
 	Deadline DeadlineKind `json:"deadline"`
 
-	// Kind Only of cases of this kind
+	// Kind Only for cases of this kind
 	Kind   *string `json:"kind,omitempty"`
 	Label  *string `json:"label,omitempty"`
 	Rank   int     `json:"rank"`
@@ -2180,13 +2183,13 @@ type Term struct {
 
 // Texts What the vendor is told
 type Texts struct {
-	Contact *string `json:"contact,omitempty"`
+	Affected *string `json:"affected,omitempty"`
+	Contact  *string `json:"contact,omitempty"`
 
 	// ContactAlways Who can be reached round the clock
 	ContactAlways *string `json:"contact_always,omitempty"`
 	Expected      *string `json:"expected,omitempty"`
 	Happened      *string `json:"happened,omitempty"`
-	OnWhat        *string `json:"on_what,omitempty"`
 	Since         *string `json:"since,omitempty"`
 	Steps         *string `json:"steps,omitempty"`
 	Tried         *string `json:"tried,omitempty"`
@@ -2244,35 +2247,35 @@ type Tokens struct {
 
 // Vault defines model for Vault.
 type Vault struct {
-	// Key The key that closes secrets now
+	// Key The key that encrypts secrets now
 	Key *string `json:"key,omitempty"`
 
-	// Keys All that the service has, the newest first
-	Keys *[]string `json:"keys,omitempty"`
-
-	// Open The service has the key
-	Open    bool       `json:"open"`
+	// Keys All keys that the service has, the newest first
+	Keys    *[]string  `json:"keys,omitempty"`
 	Secrets int        `json:"secrets"`
 	Since   *time.Time `json:"since,omitempty"`
+
+	// Unlocked The service has the key
+	Unlocked bool `json:"unlocked"`
 }
 
 // Vendor defines model for Vendor.
 type Vendor struct {
 	Contracts []VendorContract `json:"contracts"`
 
-	// Does What we buy from them
+	// Does What we buy from the vendor
 	Does   string       `json:"does"`
 	Facts  *VendorFacts `json:"facts,omitempty"`
 	Hours  []Hours      `json:"hours"`
 	Key    string       `json:"key"`
 	Levels []Level      `json:"levels"`
 
-	// Links Ways to it that work by themselves, the usual one first
+	// Links Automatic ways to reach it, the usual one first
 	Links     *[]Link `json:"links,omitempty"`
 	LiveCases int     `json:"live_cases"`
 	Name      string  `json:"name"`
 
-	// Open Within their support hours now
+	// Open Whether its support hours are running now
 	Open bool `json:"open"`
 
 	// Until When that changes
@@ -2323,13 +2326,13 @@ type VendorFacts struct {
 	Site              *string       `json:"site,omitempty"`
 	StatusWords       *[]StatusWord `json:"status_words,omitempty"`
 
-	// Takes Kinds of case that it takes; all where it is left out
+	// Takes Kinds of case that it takes; all if left out
 	Takes *[]string `json:"takes,omitempty"`
 
 	// Through The vendor to go to first
 	Through *string `json:"through,omitempty"`
 
-	// UsualTerms What its contracts promise unless one says otherwise
+	// UsualTerms The targets of its contracts unless one says otherwise
 	UsualTerms *[]ContractTerm `json:"usual_terms,omitempty"`
 	Ways       *[]Way          `json:"ways,omitempty"`
 	Zone       string          `json:"zone"`
@@ -2393,7 +2396,7 @@ type ThingId = int64
 type ListAccountsParams struct {
 	Vendor *string `form:"vendor,omitempty" json:"vendor,omitempty"`
 
-	// Words The beginning of a number, or words of its name
+	// Words The beginning of a number, or words from the name
 	Words  *string `form:"words,omitempty" json:"words,omitempty"`
 	Cursor *string `form:"cursor,omitempty" json:"cursor,omitempty"`
 	Limit  *int    `form:"limit,omitempty" json:"limit,omitempty"`
@@ -2420,7 +2423,7 @@ type ChangeAccountParams struct {
 type ListAssetsParams struct {
 	Vendor *string `form:"vendor,omitempty" json:"vendor,omitempty"`
 
-	// Words The beginning of a number, or words of its name
+	// Words The beginning of a number, or words from the name
 	Words *string `form:"words,omitempty" json:"words,omitempty"`
 
 	// Cover Whether it is covered today
@@ -2547,7 +2550,7 @@ type TakeStepParams struct {
 type ListContractsParams struct {
 	Vendor *string `form:"vendor,omitempty" json:"vendor,omitempty"`
 
-	// Words The beginning of a number, or words of its name
+	// Words The beginning of a number, or words from the name
 	Words *string `form:"words,omitempty" json:"words,omitempty"`
 
 	// Cover Those in force or to come, or those that have ended
@@ -2575,8 +2578,8 @@ type RemoveContractParams struct {
 
 // ChangeContractParams defines parameters for ChangeContract.
 type ChangeContractParams struct {
-	// Meant Say that the open cases which the change concerns are meant
-	Meant *bool `form:"meant,omitempty" json:"meant,omitempty"`
+	// Confirm Apply a change that affects live cases
+	Confirm *bool `form:"confirm,omitempty" json:"confirm,omitempty"`
 
 	// IfMatch The ETag of what was read; missing is 428
 	IfMatch *IfMatch `json:"If-Match,omitempty"`
@@ -2594,8 +2597,8 @@ type GradeParams struct {
 	IdempotencyKey *IdempotencyKey `json:"Idempotency-Key,omitempty"`
 }
 
-// ReadPackParams defines parameters for ReadPack.
-type ReadPackParams struct {
+// ImportPackParams defines parameters for ImportPack.
+type ImportPackParams struct {
 	IdempotencyKey *IdempotencyKey `json:"Idempotency-Key,omitempty"`
 }
 
@@ -2620,7 +2623,7 @@ type ChangePolicyParams struct {
 type ListProductsParams struct {
 	Vendor *string `form:"vendor,omitempty" json:"vendor,omitempty"`
 
-	// Words The beginning of a number, or words of its name
+	// Words The beginning of a number, or words from the name
 	Words  *string `form:"words,omitempty" json:"words,omitempty"`
 	Cursor *string `form:"cursor,omitempty" json:"cursor,omitempty"`
 	Limit  *int    `form:"limit,omitempty" json:"limit,omitempty"`
@@ -2670,8 +2673,8 @@ type SignOutParams struct {
 	IdempotencyKey *IdempotencyKey `json:"Idempotency-Key,omitempty"`
 }
 
-// WriteTableParams defines parameters for WriteTable.
-type WriteTableParams struct {
+// ExportTableParams defines parameters for ExportTable.
+type ExportTableParams struct {
 	// Vendor Only this vendor's
 	Vendor *string `form:"vendor,omitempty" json:"vendor,omitempty"`
 
@@ -2682,13 +2685,13 @@ type WriteTableParams struct {
 	Mark *bool `form:"mark,omitempty" json:"mark,omitempty"`
 }
 
-// ReadTableParams defines parameters for ReadTable.
-type ReadTableParams struct {
-	// Look Only say what it would do, row by row
-	Look *bool `form:"look,omitempty" json:"look,omitempty"`
+// ImportTableParams defines parameters for ImportTable.
+type ImportTableParams struct {
+	// DryRun Say what it would do, row by row, and change nothing
+	DryRun *bool `form:"dry_run,omitempty" json:"dry_run,omitempty"`
 
-	// Meant The open cases that changes concern are meant
-	Meant *bool `form:"meant,omitempty" json:"meant,omitempty"`
+	// Confirm Apply changes that affect live cases
+	Confirm *bool `form:"confirm,omitempty" json:"confirm,omitempty"`
 }
 
 // GetTodayParams defines parameters for GetToday.
@@ -2784,8 +2787,8 @@ type ChangeContractApplicationMergePatchPlusJSONRequestBody = ContractChange
 // GradeJSONRequestBody defines body for Grade for application/json ContentType.
 type GradeJSONRequestBody = GradeRequest
 
-// ReadPackJSONRequestBody defines body for ReadPack for application/json ContentType.
-type ReadPackJSONRequestBody = PackFile
+// ImportPackJSONRequestBody defines body for ImportPack for application/json ContentType.
+type ImportPackJSONRequestBody = PackFile
 
 // AddPersonJSONRequestBody defines body for AddPerson for application/json ContentType.
 type AddPersonJSONRequestBody = NewPerson
@@ -3020,7 +3023,7 @@ type ClientInterface interface {
 
 	// AddCalendarVersionWithBody Change a calendar's hours from a date
 	//
-	// Lets a calendar be another from a date on. Running clocks follow, ended ones do not.
+	// Changes a calendar's hours from a date. Running clocks follow; ended ones do not.
 	//
 	// Takes any type of body and a specified content type.
 	//
@@ -3029,7 +3032,7 @@ type ClientInterface interface {
 
 	// AddCalendarVersion Change a calendar's hours from a date
 	//
-	// Lets a calendar be another from a date on. Running clocks follow, ended ones do not.
+	// Changes a calendar's hours from a date. Running clocks follow; ended ones do not.
 	//
 	// Takes a body of the `application/json` content type.
 	//
@@ -3080,7 +3083,7 @@ type ClientInterface interface {
 
 	// AddCallWithBody Record what the vendor said
 	//
-	// Writes down a call or chat that was. It counts as a message of the vendor's, of ours, or both, as said.
+	// Records a call or chat. It counts as a message from the vendor, from us, or both, as given.
 	//
 	// Takes any type of body and a specified content type.
 	//
@@ -3089,7 +3092,7 @@ type ClientInterface interface {
 
 	// AddCall Record what the vendor said
 	//
-	// Writes down a call or chat that was. It counts as a message of the vendor's, of ours, or both, as said.
+	// Records a call or chat. It counts as a message from the vendor, from us, or both, as given.
 	//
 	// Takes a body of the `application/json` content type.
 	//
@@ -3103,7 +3106,7 @@ type ClientInterface interface {
 
 	// DecideDeliveryWithBody Decide about a delivery
 	//
-	// A person's word on a sending that was refused, or of which nobody can say whether it arrived.
+	// Says what to do with a delivery that was refused, that may or may not have arrived, or that a person is to send.
 	//
 	// Takes any type of body and a specified content type.
 	//
@@ -3112,7 +3115,7 @@ type ClientInterface interface {
 
 	// DecideDelivery Decide about a delivery
 	//
-	// A person's word on a sending that was refused, or of which nobody can say whether it arrived.
+	// Says what to do with a delivery that was refused, that may or may not have arrived, or that a person is to send.
 	//
 	// Takes a body of the `application/json` content type.
 	//
@@ -3274,23 +3277,23 @@ type ClientInterface interface {
 	// Corresponds with GET /me (the `GetMe` operationId).
 	GetMe(ctx context.Context, reqEditors ...RequestEditorFn) (*http.Response, error)
 
-	// ReadPackWithBody Import a vendor pack
+	// ImportPackWithBody Import a vendor pack
 	//
-	// Holds a vendor pack against what is known of the vendor, and changes what differs. Look first: what is changed is only what somebody has seen.
+	// Compares a vendor pack with what the desk knows of the vendor, and applies the differences. Start with a dry run: only differences that somebody has seen are applied.
 	//
 	// Takes any type of body and a specified content type.
 	//
-	// Corresponds with POST /packs (the `ReadPack` operationId).
-	ReadPackWithBody(ctx context.Context, params *ReadPackParams, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*http.Response, error)
+	// Corresponds with POST /packs (the `ImportPack` operationId).
+	ImportPackWithBody(ctx context.Context, params *ImportPackParams, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*http.Response, error)
 
-	// ReadPack Import a vendor pack
+	// ImportPack Import a vendor pack
 	//
-	// Holds a vendor pack against what is known of the vendor, and changes what differs. Look first: what is changed is only what somebody has seen.
+	// Compares a vendor pack with what the desk knows of the vendor, and applies the differences. Start with a dry run: only differences that somebody has seen are applied.
 	//
 	// Takes a body of the `application/json` content type.
 	//
-	// Corresponds with POST /packs (the `ReadPack` operationId).
-	ReadPack(ctx context.Context, params *ReadPackParams, body ReadPackJSONRequestBody, reqEditors ...RequestEditorFn) (*http.Response, error)
+	// Corresponds with POST /packs (the `ImportPack` operationId).
+	ImportPack(ctx context.Context, params *ImportPackParams, body ImportPackJSONRequestBody, reqEditors ...RequestEditorFn) (*http.Response, error)
 
 	// ListPeople List our people
 	//
@@ -3331,7 +3334,7 @@ type ClientInterface interface {
 
 	// ListHolds List what depends on a person
 	//
-	// What hangs on a person at the vendors: logins, rights, being the named contact, notices
+	// What depends on a person at the vendors: logins, rights, being the named contact, notices
 	//
 	// Corresponds with GET /people/{person}/holds (the `ListHolds` operationId).
 	ListHolds(ctx context.Context, person PersonId, reqEditors ...RequestEditorFn) (*http.Response, error)
@@ -3343,7 +3346,7 @@ type ClientInterface interface {
 
 	// ChangePolicyWithBody Change our policy
 	//
-	// Makes a new version; cases keep the one they were filed under.
+	// Makes a new version; cases keep the version they were filed under.
 	//
 	// Takes any type of body and a specified content type.
 	//
@@ -3352,7 +3355,7 @@ type ClientInterface interface {
 
 	// ChangePolicyWithApplicationMergePatchPlusJSONBody Change our policy
 	//
-	// Makes a new version; cases keep the one they were filed under.
+	// Makes a new version; cases keep the version they were filed under.
 	//
 	// Takes a body of the `application/merge-patch+json` content type.
 	//
@@ -3361,7 +3364,7 @@ type ClientInterface interface {
 
 	// PreviewHoursWithBody Preview when a target falls due
 	//
-	// Says when a target would fall due in some hours, and writes nothing.
+	// Says when a target would fall due in given hours, and changes nothing.
 	//
 	// Takes any type of body and a specified content type.
 	//
@@ -3370,7 +3373,7 @@ type ClientInterface interface {
 
 	// PreviewHours Preview when a target falls due
 	//
-	// Says when a target would fall due in some hours, and writes nothing.
+	// Says when a target would fall due in given hours, and changes nothing.
 	//
 	// Takes a body of the `application/json` content type.
 	//
@@ -3453,7 +3456,7 @@ type ClientInterface interface {
 
 	// ChangeSecretWithBody Change a secret
 	//
-	// Changes what is known of a secret; the member value gives it another value, or with null takes it out of the vault. Vendor and hosts change only together with the value.
+	// Changes a secret. The field value sets a new value; null removes it from the vault. Vendor and hosts change only together with the value.
 	//
 	// Takes any type of body and a specified content type.
 	//
@@ -3462,7 +3465,7 @@ type ClientInterface interface {
 
 	// ChangeSecretWithApplicationMergePatchPlusJSONBody Change a secret
 	//
-	// Changes what is known of a secret; the member value gives it another value, or with null takes it out of the vault. Vendor and hosts change only together with the value.
+	// Changes a secret. The field value sets a new value; null removes it from the vault. Vendor and hosts change only together with the value.
 	//
 	// Takes a body of the `application/merge-patch+json` content type.
 	//
@@ -3471,7 +3474,7 @@ type ClientInterface interface {
 
 	// RevealSecretWithBody Reveal a secret
 	//
-	// Shows one secret to one person, and keeps on record that it did.
+	// Shows the value of one secret to one person, and records that it did.
 	//
 	// Takes any type of body and a specified content type.
 	//
@@ -3480,7 +3483,7 @@ type ClientInterface interface {
 
 	// RevealSecret Reveal a secret
 	//
-	// Shows one secret to one person, and keeps on record that it did.
+	// Shows the value of one secret to one person, and records that it did.
 	//
 	// Takes a body of the `application/json` content type.
 	//
@@ -3506,21 +3509,21 @@ type ClientInterface interface {
 	// Corresponds with POST /sign-out (the `SignOut` operationId).
 	SignOut(ctx context.Context, params *SignOutParams, reqEditors ...RequestEditorFn) (*http.Response, error)
 
-	// WriteTable Export a table
+	// ExportTable Export a table
 	//
-	// Records as a table: CSV (RFC 4180), a record a row, a member a column. It can be taken in again unchanged.
+	// Records as a table: CSV (RFC 4180), one row for each record and one column for each field. It can be imported again unchanged.
 	//
-	// Corresponds with GET /tables/{kind} (the `WriteTable` operationId).
-	WriteTable(ctx context.Context, kind TableKind, params *WriteTableParams, reqEditors ...RequestEditorFn) (*http.Response, error)
+	// Corresponds with GET /tables/{kind} (the `ExportTable` operationId).
+	ExportTable(ctx context.Context, kind TableKind, params *ExportTableParams, reqEditors ...RequestEditorFn) (*http.Response, error)
 
-	// ReadTableWithBody Import a table
+	// ImportTableWithBody Import a table
 	//
-	// Takes a table in, all of it or nothing: rows of what is known are changed, others added, and an empty cell takes a member out. The answer is JSON, a line for each thing told (see TableLine) while it goes on; the last has the sum or a problem.
+	// Imports a table, all of it or nothing. Rows that match a record change it, other rows are added, and an empty cell clears the field. The answer is JSON, one TableLine a line, sent while the import runs; the last one has the totals or a problem.
 	//
 	// Takes any type of body and a specified content type.
 	//
-	// Corresponds with POST /tables/{kind} (the `ReadTable` operationId).
-	ReadTableWithBody(ctx context.Context, kind TableKind, params *ReadTableParams, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*http.Response, error)
+	// Corresponds with POST /tables/{kind} (the `ImportTable` operationId).
+	ImportTableWithBody(ctx context.Context, kind TableKind, params *ImportTableParams, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*http.Response, error)
 
 	// GetToday Show what needs doing next
 	//
@@ -3558,7 +3561,7 @@ type ClientInterface interface {
 
 	// RotateVaultWithBody Change the key of the vault
 	//
-	// Makes a new key, and closes every secret with it while people work.
+	// Makes a new key and encrypts every secret with it, while people keep working.
 	//
 	// Takes any type of body and a specified content type.
 	//
@@ -3567,7 +3570,7 @@ type ClientInterface interface {
 
 	// RotateVault Change the key of the vault
 	//
-	// Makes a new key, and closes every secret with it while people work.
+	// Makes a new key and encrypts every secret with it, while people keep working.
 	//
 	// Takes a body of the `application/json` content type.
 	//
@@ -3617,12 +3620,12 @@ type ClientInterface interface {
 	// Corresponds with PATCH /vendors/{vendor} (the `ChangeVendor` operationId).
 	ChangeVendorWithApplicationMergePatchPlusJSONBody(ctx context.Context, vendor string, params *ChangeVendorParams, body ChangeVendorApplicationMergePatchPlusJSONRequestBody, reqEditors ...RequestEditorFn) (*http.Response, error)
 
-	// GetPack Export a vendor pack
+	// ExportPack Export a vendor pack
 	//
-	// The vendor as a pack: one YAML file with all that is neither secret nor ours alone.
+	// The vendor as a pack: one YAML file with everything about it except secrets and what only concerns us.
 	//
-	// Corresponds with GET /vendors/{vendor}/pack (the `GetPack` operationId).
-	GetPack(ctx context.Context, vendor string, reqEditors ...RequestEditorFn) (*http.Response, error)
+	// Corresponds with GET /vendors/{vendor}/pack (the `ExportPack` operationId).
+	ExportPack(ctx context.Context, vendor string, reqEditors ...RequestEditorFn) (*http.Response, error)
 
 	// ListVendorPeople Export a vendor's people as contact cards
 	//
@@ -3939,7 +3942,7 @@ func (c *Client) GetCalendar(ctx context.Context, id ThingId, reqEditors ...Requ
 
 // AddCalendarVersionWithBody Change a calendar's hours from a date
 //
-// Lets a calendar be another from a date on. Running clocks follow, ended ones do not.
+// Changes a calendar's hours from a date. Running clocks follow; ended ones do not.
 //
 // Takes any type of body and a specified content type.
 //
@@ -3958,7 +3961,7 @@ func (c *Client) AddCalendarVersionWithBody(ctx context.Context, id ThingId, par
 
 // AddCalendarVersion Change a calendar's hours from a date
 //
-// Lets a calendar be another from a date on. Running clocks follow, ended ones do not.
+// Changes a calendar's hours from a date. Running clocks follow; ended ones do not.
 //
 // Takes a body of the `application/json` content type.
 //
@@ -4079,7 +4082,7 @@ func (c *Client) ChangeCaseWithApplicationMergePatchPlusJSONBody(ctx context.Con
 
 // AddCallWithBody Record what the vendor said
 //
-// Writes down a call or chat that was. It counts as a message of the vendor's, of ours, or both, as said.
+// Records a call or chat. It counts as a message from the vendor, from us, or both, as given.
 //
 // Takes any type of body and a specified content type.
 //
@@ -4098,7 +4101,7 @@ func (c *Client) AddCallWithBody(ctx context.Context, pCase CaseName, params *Ad
 
 // AddCall Record what the vendor said
 //
-// Writes down a call or chat that was. It counts as a message of the vendor's, of ours, or both, as said.
+// Records a call or chat. It counts as a message from the vendor, from us, or both, as given.
 //
 // Takes a body of the `application/json` content type.
 //
@@ -4132,7 +4135,7 @@ func (c *Client) ListDeadlines(ctx context.Context, pCase CaseName, params *List
 
 // DecideDeliveryWithBody Decide about a delivery
 //
-// A person's word on a sending that was refused, or of which nobody can say whether it arrived.
+// Says what to do with a delivery that was refused, that may or may not have arrived, or that a person is to send.
 //
 // Takes any type of body and a specified content type.
 //
@@ -4151,7 +4154,7 @@ func (c *Client) DecideDeliveryWithBody(ctx context.Context, pCase CaseName, del
 
 // DecideDelivery Decide about a delivery
 //
-// A person's word on a sending that was refused, or of which nobody can say whether it arrived.
+// Says what to do with a delivery that was refused, that may or may not have arrived, or that a person is to send.
 //
 // Takes a body of the `application/json` content type.
 //
@@ -4553,15 +4556,15 @@ func (c *Client) GetMe(ctx context.Context, reqEditors ...RequestEditorFn) (*htt
 	return c.Client.Do(req)
 }
 
-// ReadPackWithBody Import a vendor pack
+// ImportPackWithBody Import a vendor pack
 //
-// Holds a vendor pack against what is known of the vendor, and changes what differs. Look first: what is changed is only what somebody has seen.
+// Compares a vendor pack with what the desk knows of the vendor, and applies the differences. Start with a dry run: only differences that somebody has seen are applied.
 //
 // Takes any type of body and a specified content type.
 //
-// Corresponds with POST /packs (the `ReadPack` operationId).
-func (c *Client) ReadPackWithBody(ctx context.Context, params *ReadPackParams, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*http.Response, error) {
-	req, err := NewReadPackRequestWithBody(c.Server, params, contentType, body)
+// Corresponds with POST /packs (the `ImportPack` operationId).
+func (c *Client) ImportPackWithBody(ctx context.Context, params *ImportPackParams, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*http.Response, error) {
+	req, err := NewImportPackRequestWithBody(c.Server, params, contentType, body)
 	if err != nil {
 		return nil, err
 	}
@@ -4572,15 +4575,15 @@ func (c *Client) ReadPackWithBody(ctx context.Context, params *ReadPackParams, c
 	return c.Client.Do(req)
 }
 
-// ReadPack Import a vendor pack
+// ImportPack Import a vendor pack
 //
-// Holds a vendor pack against what is known of the vendor, and changes what differs. Look first: what is changed is only what somebody has seen.
+// Compares a vendor pack with what the desk knows of the vendor, and applies the differences. Start with a dry run: only differences that somebody has seen are applied.
 //
 // Takes a body of the `application/json` content type.
 //
-// Corresponds with POST /packs (the `ReadPack` operationId).
-func (c *Client) ReadPack(ctx context.Context, params *ReadPackParams, body ReadPackJSONRequestBody, reqEditors ...RequestEditorFn) (*http.Response, error) {
-	req, err := NewReadPackRequest(c.Server, params, body)
+// Corresponds with POST /packs (the `ImportPack` operationId).
+func (c *Client) ImportPack(ctx context.Context, params *ImportPackParams, body ImportPackJSONRequestBody, reqEditors ...RequestEditorFn) (*http.Response, error) {
+	req, err := NewImportPackRequest(c.Server, params, body)
 	if err != nil {
 		return nil, err
 	}
@@ -4680,7 +4683,7 @@ func (c *Client) ChangePersonWithApplicationMergePatchPlusJSONBody(ctx context.C
 
 // ListHolds List what depends on a person
 //
-// What hangs on a person at the vendors: logins, rights, being the named contact, notices
+// What depends on a person at the vendors: logins, rights, being the named contact, notices
 //
 // Corresponds with GET /people/{person}/holds (the `ListHolds` operationId).
 func (c *Client) ListHolds(ctx context.Context, person PersonId, reqEditors ...RequestEditorFn) (*http.Response, error) {
@@ -4712,7 +4715,7 @@ func (c *Client) GetPolicy(ctx context.Context, reqEditors ...RequestEditorFn) (
 
 // ChangePolicyWithBody Change our policy
 //
-// Makes a new version; cases keep the one they were filed under.
+// Makes a new version; cases keep the version they were filed under.
 //
 // Takes any type of body and a specified content type.
 //
@@ -4731,7 +4734,7 @@ func (c *Client) ChangePolicyWithBody(ctx context.Context, params *ChangePolicyP
 
 // ChangePolicyWithApplicationMergePatchPlusJSONBody Change our policy
 //
-// Makes a new version; cases keep the one they were filed under.
+// Makes a new version; cases keep the version they were filed under.
 //
 // Takes a body of the `application/merge-patch+json` content type.
 //
@@ -4750,7 +4753,7 @@ func (c *Client) ChangePolicyWithApplicationMergePatchPlusJSONBody(ctx context.C
 
 // PreviewHoursWithBody Preview when a target falls due
 //
-// Says when a target would fall due in some hours, and writes nothing.
+// Says when a target would fall due in given hours, and changes nothing.
 //
 // Takes any type of body and a specified content type.
 //
@@ -4769,7 +4772,7 @@ func (c *Client) PreviewHoursWithBody(ctx context.Context, contentType string, b
 
 // PreviewHours Preview when a target falls due
 //
-// Says when a target would fall due in some hours, and writes nothing.
+// Says when a target would fall due in given hours, and changes nothing.
 //
 // Takes a body of the `application/json` content type.
 //
@@ -4982,7 +4985,7 @@ func (c *Client) GetSecret(ctx context.Context, secret SecretName, reqEditors ..
 
 // ChangeSecretWithBody Change a secret
 //
-// Changes what is known of a secret; the member value gives it another value, or with null takes it out of the vault. Vendor and hosts change only together with the value.
+// Changes a secret. The field value sets a new value; null removes it from the vault. Vendor and hosts change only together with the value.
 //
 // Takes any type of body and a specified content type.
 //
@@ -5001,7 +5004,7 @@ func (c *Client) ChangeSecretWithBody(ctx context.Context, secret SecretName, pa
 
 // ChangeSecretWithApplicationMergePatchPlusJSONBody Change a secret
 //
-// Changes what is known of a secret; the member value gives it another value, or with null takes it out of the vault. Vendor and hosts change only together with the value.
+// Changes a secret. The field value sets a new value; null removes it from the vault. Vendor and hosts change only together with the value.
 //
 // Takes a body of the `application/merge-patch+json` content type.
 //
@@ -5020,7 +5023,7 @@ func (c *Client) ChangeSecretWithApplicationMergePatchPlusJSONBody(ctx context.C
 
 // RevealSecretWithBody Reveal a secret
 //
-// Shows one secret to one person, and keeps on record that it did.
+// Shows the value of one secret to one person, and records that it did.
 //
 // Takes any type of body and a specified content type.
 //
@@ -5039,7 +5042,7 @@ func (c *Client) RevealSecretWithBody(ctx context.Context, secret SecretName, co
 
 // RevealSecret Reveal a secret
 //
-// Shows one secret to one person, and keeps on record that it did.
+// Shows the value of one secret to one person, and records that it did.
 //
 // Takes a body of the `application/json` content type.
 //
@@ -5105,13 +5108,13 @@ func (c *Client) SignOut(ctx context.Context, params *SignOutParams, reqEditors 
 	return c.Client.Do(req)
 }
 
-// WriteTable Export a table
+// ExportTable Export a table
 //
-// Records as a table: CSV (RFC 4180), a record a row, a member a column. It can be taken in again unchanged.
+// Records as a table: CSV (RFC 4180), one row for each record and one column for each field. It can be imported again unchanged.
 //
-// Corresponds with GET /tables/{kind} (the `WriteTable` operationId).
-func (c *Client) WriteTable(ctx context.Context, kind TableKind, params *WriteTableParams, reqEditors ...RequestEditorFn) (*http.Response, error) {
-	req, err := NewWriteTableRequest(c.Server, kind, params)
+// Corresponds with GET /tables/{kind} (the `ExportTable` operationId).
+func (c *Client) ExportTable(ctx context.Context, kind TableKind, params *ExportTableParams, reqEditors ...RequestEditorFn) (*http.Response, error) {
+	req, err := NewExportTableRequest(c.Server, kind, params)
 	if err != nil {
 		return nil, err
 	}
@@ -5122,15 +5125,15 @@ func (c *Client) WriteTable(ctx context.Context, kind TableKind, params *WriteTa
 	return c.Client.Do(req)
 }
 
-// ReadTableWithBody Import a table
+// ImportTableWithBody Import a table
 //
-// Takes a table in, all of it or nothing: rows of what is known are changed, others added, and an empty cell takes a member out. The answer is JSON, a line for each thing told (see TableLine) while it goes on; the last has the sum or a problem.
+// Imports a table, all of it or nothing. Rows that match a record change it, other rows are added, and an empty cell clears the field. The answer is JSON, one TableLine a line, sent while the import runs; the last one has the totals or a problem.
 //
 // Takes any type of body and a specified content type.
 //
-// Corresponds with POST /tables/{kind} (the `ReadTable` operationId).
-func (c *Client) ReadTableWithBody(ctx context.Context, kind TableKind, params *ReadTableParams, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*http.Response, error) {
-	req, err := NewReadTableRequestWithBody(c.Server, kind, params, contentType, body)
+// Corresponds with POST /tables/{kind} (the `ImportTable` operationId).
+func (c *Client) ImportTableWithBody(ctx context.Context, kind TableKind, params *ImportTableParams, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*http.Response, error) {
+	req, err := NewImportTableRequestWithBody(c.Server, kind, params, contentType, body)
 	if err != nil {
 		return nil, err
 	}
@@ -5237,7 +5240,7 @@ func (c *Client) GetVault(ctx context.Context, reqEditors ...RequestEditorFn) (*
 
 // RotateVaultWithBody Change the key of the vault
 //
-// Makes a new key, and closes every secret with it while people work.
+// Makes a new key and encrypts every secret with it, while people keep working.
 //
 // Takes any type of body and a specified content type.
 //
@@ -5256,7 +5259,7 @@ func (c *Client) RotateVaultWithBody(ctx context.Context, contentType string, bo
 
 // RotateVault Change the key of the vault
 //
-// Makes a new key, and closes every secret with it while people work.
+// Makes a new key and encrypts every secret with it, while people keep working.
 //
 // Takes a body of the `application/json` content type.
 //
@@ -5386,13 +5389,13 @@ func (c *Client) ChangeVendorWithApplicationMergePatchPlusJSONBody(ctx context.C
 	return c.Client.Do(req)
 }
 
-// GetPack Export a vendor pack
+// ExportPack Export a vendor pack
 //
-// The vendor as a pack: one YAML file with all that is neither secret nor ours alone.
+// The vendor as a pack: one YAML file with everything about it except secrets and what only concerns us.
 //
-// Corresponds with GET /vendors/{vendor}/pack (the `GetPack` operationId).
-func (c *Client) GetPack(ctx context.Context, vendor string, reqEditors ...RequestEditorFn) (*http.Response, error) {
-	req, err := NewGetPackRequest(c.Server, vendor)
+// Corresponds with GET /vendors/{vendor}/pack (the `ExportPack` operationId).
+func (c *Client) ExportPack(ctx context.Context, vendor string, reqEditors ...RequestEditorFn) (*http.Response, error) {
+	req, err := NewExportPackRequest(c.Server, vendor)
 	if err != nil {
 		return nil, err
 	}
@@ -7471,9 +7474,9 @@ func NewChangeContractRequestWithBody(server string, id ThingId, params *ChangeC
 		// per the OpenAPI spec (e.g. "color=blue,black,brown").
 		var rawQueryFragments []string
 
-		if params.Meant != nil {
+		if params.Confirm != nil {
 
-			if queryFrag, err := runtime.StyleParamWithOptions("form", true, "meant", *params.Meant, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationQuery, Type: "boolean", Format: ""}); err != nil {
+			if queryFrag, err := runtime.StyleParamWithOptions("form", true, "confirm", *params.Confirm, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationQuery, Type: "boolean", Format: ""}); err != nil {
 				return nil, err
 			} else {
 				for _, qp := range strings.Split(queryFrag, "&") {
@@ -7697,19 +7700,19 @@ func NewGetMeRequest(server string) (*http.Request, error) {
 	return req, nil
 }
 
-// NewReadPackRequest calls the generic ReadPack builder with application/json body
-func NewReadPackRequest(server string, params *ReadPackParams, body ReadPackJSONRequestBody) (*http.Request, error) {
+// NewImportPackRequest calls the generic ImportPack builder with application/json body
+func NewImportPackRequest(server string, params *ImportPackParams, body ImportPackJSONRequestBody) (*http.Request, error) {
 	var bodyReader io.Reader
 	buf, err := json.Marshal(body)
 	if err != nil {
 		return nil, err
 	}
 	bodyReader = bytes.NewReader(buf)
-	return NewReadPackRequestWithBody(server, params, "application/json", bodyReader)
+	return NewImportPackRequestWithBody(server, params, "application/json", bodyReader)
 }
 
-// NewReadPackRequestWithBody constructs an http.Request for the ReadPack method, with any body, and a specified content type
-func NewReadPackRequestWithBody(server string, params *ReadPackParams, contentType string, body io.Reader) (*http.Request, error) {
+// NewImportPackRequestWithBody constructs an http.Request for the ImportPack method, with any body, and a specified content type
+func NewImportPackRequestWithBody(server string, params *ImportPackParams, contentType string, body io.Reader) (*http.Request, error) {
 	var err error
 
 	serverURL, err := url.Parse(server)
@@ -8725,8 +8728,8 @@ func NewSignOutRequest(server string, params *SignOutParams) (*http.Request, err
 	return req, nil
 }
 
-// NewWriteTableRequest constructs an http.Request for the WriteTable method
-func NewWriteTableRequest(server string, kind TableKind, params *WriteTableParams) (*http.Request, error) {
+// NewExportTableRequest constructs an http.Request for the ExportTable method
+func NewExportTableRequest(server string, kind TableKind, params *ExportTableParams) (*http.Request, error) {
 	var err error
 
 	var pathParam0 string
@@ -8810,8 +8813,8 @@ func NewWriteTableRequest(server string, kind TableKind, params *WriteTableParam
 	return req, nil
 }
 
-// NewReadTableRequestWithBody constructs an http.Request for the ReadTable method, with any body, and a specified content type
-func NewReadTableRequestWithBody(server string, kind TableKind, params *ReadTableParams, contentType string, body io.Reader) (*http.Request, error) {
+// NewImportTableRequestWithBody constructs an http.Request for the ImportTable method, with any body, and a specified content type
+func NewImportTableRequestWithBody(server string, kind TableKind, params *ImportTableParams, contentType string, body io.Reader) (*http.Request, error) {
 	var err error
 
 	var pathParam0 string
@@ -8845,9 +8848,9 @@ func NewReadTableRequestWithBody(server string, kind TableKind, params *ReadTabl
 		// per the OpenAPI spec (e.g. "color=blue,black,brown").
 		var rawQueryFragments []string
 
-		if params.Look != nil {
+		if params.DryRun != nil {
 
-			if queryFrag, err := runtime.StyleParamWithOptions("form", true, "look", *params.Look, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationQuery, Type: "boolean", Format: ""}); err != nil {
+			if queryFrag, err := runtime.StyleParamWithOptions("form", true, "dry_run", *params.DryRun, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationQuery, Type: "boolean", Format: ""}); err != nil {
 				return nil, err
 			} else {
 				for _, qp := range strings.Split(queryFrag, "&") {
@@ -8857,9 +8860,9 @@ func NewReadTableRequestWithBody(server string, kind TableKind, params *ReadTabl
 
 		}
 
-		if params.Meant != nil {
+		if params.Confirm != nil {
 
-			if queryFrag, err := runtime.StyleParamWithOptions("form", true, "meant", *params.Meant, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationQuery, Type: "boolean", Format: ""}); err != nil {
+			if queryFrag, err := runtime.StyleParamWithOptions("form", true, "confirm", *params.Confirm, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationQuery, Type: "boolean", Format: ""}); err != nil {
 				return nil, err
 			} else {
 				for _, qp := range strings.Split(queryFrag, "&") {
@@ -9400,8 +9403,8 @@ func NewChangeVendorRequestWithBody(server string, vendor string, params *Change
 	return req, nil
 }
 
-// NewGetPackRequest constructs an http.Request for the GetPack method
-func NewGetPackRequest(server string, vendor string) (*http.Request, error) {
+// NewExportPackRequest constructs an http.Request for the ExportPack method
+func NewExportPackRequest(server string, vendor string) (*http.Request, error) {
 	var err error
 
 	var pathParam0 string
@@ -9647,7 +9650,7 @@ type ClientWithResponsesInterface interface {
 
 	// AddCalendarVersionWithBodyWithResponse Change a calendar's hours from a date
 	//
-	// Lets a calendar be another from a date on. Running clocks follow, ended ones do not.
+	// Changes a calendar's hours from a date. Running clocks follow; ended ones do not.
 	//
 	// Takes any type of body and a specified content type, and returns a wrapper object for the known response body format(s).
 	//
@@ -9656,7 +9659,7 @@ type ClientWithResponsesInterface interface {
 
 	// AddCalendarVersionWithResponse Change a calendar's hours from a date
 	//
-	// Lets a calendar be another from a date on. Running clocks follow, ended ones do not.
+	// Changes a calendar's hours from a date. Running clocks follow; ended ones do not.
 	//
 	// Takes a body of the `application/json` content type, and returns a wrapper object for the known response body format(s).
 	//
@@ -9711,7 +9714,7 @@ type ClientWithResponsesInterface interface {
 
 	// AddCallWithBodyWithResponse Record what the vendor said
 	//
-	// Writes down a call or chat that was. It counts as a message of the vendor's, of ours, or both, as said.
+	// Records a call or chat. It counts as a message from the vendor, from us, or both, as given.
 	//
 	// Takes any type of body and a specified content type, and returns a wrapper object for the known response body format(s).
 	//
@@ -9720,7 +9723,7 @@ type ClientWithResponsesInterface interface {
 
 	// AddCallWithResponse Record what the vendor said
 	//
-	// Writes down a call or chat that was. It counts as a message of the vendor's, of ours, or both, as said.
+	// Records a call or chat. It counts as a message from the vendor, from us, or both, as given.
 	//
 	// Takes a body of the `application/json` content type, and returns a wrapper object for the known response body format(s).
 	//
@@ -9736,7 +9739,7 @@ type ClientWithResponsesInterface interface {
 
 	// DecideDeliveryWithBodyWithResponse Decide about a delivery
 	//
-	// A person's word on a sending that was refused, or of which nobody can say whether it arrived.
+	// Says what to do with a delivery that was refused, that may or may not have arrived, or that a person is to send.
 	//
 	// Takes any type of body and a specified content type, and returns a wrapper object for the known response body format(s).
 	//
@@ -9745,7 +9748,7 @@ type ClientWithResponsesInterface interface {
 
 	// DecideDeliveryWithResponse Decide about a delivery
 	//
-	// A person's word on a sending that was refused, or of which nobody can say whether it arrived.
+	// Says what to do with a delivery that was refused, that may or may not have arrived, or that a person is to send.
 	//
 	// Takes a body of the `application/json` content type, and returns a wrapper object for the known response body format(s).
 	//
@@ -9921,23 +9924,23 @@ type ClientWithResponsesInterface interface {
 	// Corresponds with GET /me (the `GetMe` operationId).
 	GetMeWithResponse(ctx context.Context, reqEditors ...RequestEditorFn) (*GetMeResponse, error)
 
-	// ReadPackWithBodyWithResponse Import a vendor pack
+	// ImportPackWithBodyWithResponse Import a vendor pack
 	//
-	// Holds a vendor pack against what is known of the vendor, and changes what differs. Look first: what is changed is only what somebody has seen.
+	// Compares a vendor pack with what the desk knows of the vendor, and applies the differences. Start with a dry run: only differences that somebody has seen are applied.
 	//
 	// Takes any type of body and a specified content type, and returns a wrapper object for the known response body format(s).
 	//
-	// Corresponds with POST /packs (the `ReadPack` operationId).
-	ReadPackWithBodyWithResponse(ctx context.Context, params *ReadPackParams, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*ReadPackResponse, error)
+	// Corresponds with POST /packs (the `ImportPack` operationId).
+	ImportPackWithBodyWithResponse(ctx context.Context, params *ImportPackParams, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*ImportPackResponse, error)
 
-	// ReadPackWithResponse Import a vendor pack
+	// ImportPackWithResponse Import a vendor pack
 	//
-	// Holds a vendor pack against what is known of the vendor, and changes what differs. Look first: what is changed is only what somebody has seen.
+	// Compares a vendor pack with what the desk knows of the vendor, and applies the differences. Start with a dry run: only differences that somebody has seen are applied.
 	//
 	// Takes a body of the `application/json` content type, and returns a wrapper object for the known response body format(s).
 	//
-	// Corresponds with POST /packs (the `ReadPack` operationId).
-	ReadPackWithResponse(ctx context.Context, params *ReadPackParams, body ReadPackJSONRequestBody, reqEditors ...RequestEditorFn) (*ReadPackResponse, error)
+	// Corresponds with POST /packs (the `ImportPack` operationId).
+	ImportPackWithResponse(ctx context.Context, params *ImportPackParams, body ImportPackJSONRequestBody, reqEditors ...RequestEditorFn) (*ImportPackResponse, error)
 
 	// ListPeopleWithResponse List our people
 	//
@@ -9980,7 +9983,7 @@ type ClientWithResponsesInterface interface {
 
 	// ListHoldsWithResponse List what depends on a person
 	//
-	// What hangs on a person at the vendors: logins, rights, being the named contact, notices
+	// What depends on a person at the vendors: logins, rights, being the named contact, notices
 	//
 	// Returns a wrapper object for the known response body format(s).
 	//
@@ -9996,7 +9999,7 @@ type ClientWithResponsesInterface interface {
 
 	// ChangePolicyWithBodyWithResponse Change our policy
 	//
-	// Makes a new version; cases keep the one they were filed under.
+	// Makes a new version; cases keep the version they were filed under.
 	//
 	// Takes any type of body and a specified content type, and returns a wrapper object for the known response body format(s).
 	//
@@ -10005,7 +10008,7 @@ type ClientWithResponsesInterface interface {
 
 	// ChangePolicyWithApplicationMergePatchPlusJSONBodyWithResponse Change our policy
 	//
-	// Makes a new version; cases keep the one they were filed under.
+	// Makes a new version; cases keep the version they were filed under.
 	//
 	// Takes a body of the `application/merge-patch+json` content type, and returns a wrapper object for the known response body format(s).
 	//
@@ -10014,7 +10017,7 @@ type ClientWithResponsesInterface interface {
 
 	// PreviewHoursWithBodyWithResponse Preview when a target falls due
 	//
-	// Says when a target would fall due in some hours, and writes nothing.
+	// Says when a target would fall due in given hours, and changes nothing.
 	//
 	// Takes any type of body and a specified content type, and returns a wrapper object for the known response body format(s).
 	//
@@ -10023,7 +10026,7 @@ type ClientWithResponsesInterface interface {
 
 	// PreviewHoursWithResponse Preview when a target falls due
 	//
-	// Says when a target would fall due in some hours, and writes nothing.
+	// Says when a target would fall due in given hours, and changes nothing.
 	//
 	// Takes a body of the `application/json` content type, and returns a wrapper object for the known response body format(s).
 	//
@@ -10118,7 +10121,7 @@ type ClientWithResponsesInterface interface {
 
 	// ChangeSecretWithBodyWithResponse Change a secret
 	//
-	// Changes what is known of a secret; the member value gives it another value, or with null takes it out of the vault. Vendor and hosts change only together with the value.
+	// Changes a secret. The field value sets a new value; null removes it from the vault. Vendor and hosts change only together with the value.
 	//
 	// Takes any type of body and a specified content type, and returns a wrapper object for the known response body format(s).
 	//
@@ -10127,7 +10130,7 @@ type ClientWithResponsesInterface interface {
 
 	// ChangeSecretWithApplicationMergePatchPlusJSONBodyWithResponse Change a secret
 	//
-	// Changes what is known of a secret; the member value gives it another value, or with null takes it out of the vault. Vendor and hosts change only together with the value.
+	// Changes a secret. The field value sets a new value; null removes it from the vault. Vendor and hosts change only together with the value.
 	//
 	// Takes a body of the `application/merge-patch+json` content type, and returns a wrapper object for the known response body format(s).
 	//
@@ -10136,7 +10139,7 @@ type ClientWithResponsesInterface interface {
 
 	// RevealSecretWithBodyWithResponse Reveal a secret
 	//
-	// Shows one secret to one person, and keeps on record that it did.
+	// Shows the value of one secret to one person, and records that it did.
 	//
 	// Takes any type of body and a specified content type, and returns a wrapper object for the known response body format(s).
 	//
@@ -10145,7 +10148,7 @@ type ClientWithResponsesInterface interface {
 
 	// RevealSecretWithResponse Reveal a secret
 	//
-	// Shows one secret to one person, and keeps on record that it did.
+	// Shows the value of one secret to one person, and records that it did.
 	//
 	// Takes a body of the `application/json` content type, and returns a wrapper object for the known response body format(s).
 	//
@@ -10173,23 +10176,23 @@ type ClientWithResponsesInterface interface {
 	// Corresponds with POST /sign-out (the `SignOut` operationId).
 	SignOutWithResponse(ctx context.Context, params *SignOutParams, reqEditors ...RequestEditorFn) (*SignOutResponse, error)
 
-	// WriteTableWithResponse Export a table
+	// ExportTableWithResponse Export a table
 	//
-	// Records as a table: CSV (RFC 4180), a record a row, a member a column. It can be taken in again unchanged.
+	// Records as a table: CSV (RFC 4180), one row for each record and one column for each field. It can be imported again unchanged.
 	//
 	// Returns a wrapper object for the known response body format(s).
 	//
-	// Corresponds with GET /tables/{kind} (the `WriteTable` operationId).
-	WriteTableWithResponse(ctx context.Context, kind TableKind, params *WriteTableParams, reqEditors ...RequestEditorFn) (*WriteTableResponse, error)
+	// Corresponds with GET /tables/{kind} (the `ExportTable` operationId).
+	ExportTableWithResponse(ctx context.Context, kind TableKind, params *ExportTableParams, reqEditors ...RequestEditorFn) (*ExportTableResponse, error)
 
-	// ReadTableWithBodyWithResponse Import a table
+	// ImportTableWithBodyWithResponse Import a table
 	//
-	// Takes a table in, all of it or nothing: rows of what is known are changed, others added, and an empty cell takes a member out. The answer is JSON, a line for each thing told (see TableLine) while it goes on; the last has the sum or a problem.
+	// Imports a table, all of it or nothing. Rows that match a record change it, other rows are added, and an empty cell clears the field. The answer is JSON, one TableLine a line, sent while the import runs; the last one has the totals or a problem.
 	//
 	// Takes any type of body and a specified content type, and returns a wrapper object for the known response body format(s).
 	//
-	// Corresponds with POST /tables/{kind} (the `ReadTable` operationId).
-	ReadTableWithBodyWithResponse(ctx context.Context, kind TableKind, params *ReadTableParams, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*ReadTableResponse, error)
+	// Corresponds with POST /tables/{kind} (the `ImportTable` operationId).
+	ImportTableWithBodyWithResponse(ctx context.Context, kind TableKind, params *ImportTableParams, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*ImportTableResponse, error)
 
 	// GetTodayWithResponse Show what needs doing next
 	//
@@ -10235,7 +10238,7 @@ type ClientWithResponsesInterface interface {
 
 	// RotateVaultWithBodyWithResponse Change the key of the vault
 	//
-	// Makes a new key, and closes every secret with it while people work.
+	// Makes a new key and encrypts every secret with it, while people keep working.
 	//
 	// Takes any type of body and a specified content type, and returns a wrapper object for the known response body format(s).
 	//
@@ -10244,7 +10247,7 @@ type ClientWithResponsesInterface interface {
 
 	// RotateVaultWithResponse Change the key of the vault
 	//
-	// Makes a new key, and closes every secret with it while people work.
+	// Makes a new key and encrypts every secret with it, while people keep working.
 	//
 	// Takes a body of the `application/json` content type, and returns a wrapper object for the known response body format(s).
 	//
@@ -10300,14 +10303,14 @@ type ClientWithResponsesInterface interface {
 	// Corresponds with PATCH /vendors/{vendor} (the `ChangeVendor` operationId).
 	ChangeVendorWithApplicationMergePatchPlusJSONBodyWithResponse(ctx context.Context, vendor string, params *ChangeVendorParams, body ChangeVendorApplicationMergePatchPlusJSONRequestBody, reqEditors ...RequestEditorFn) (*ChangeVendorResponse, error)
 
-	// GetPackWithResponse Export a vendor pack
+	// ExportPackWithResponse Export a vendor pack
 	//
-	// The vendor as a pack: one YAML file with all that is neither secret nor ours alone.
+	// The vendor as a pack: one YAML file with everything about it except secrets and what only concerns us.
 	//
 	// Returns a wrapper object for the known response body format(s).
 	//
-	// Corresponds with GET /vendors/{vendor}/pack (the `GetPack` operationId).
-	GetPackWithResponse(ctx context.Context, vendor string, reqEditors ...RequestEditorFn) (*GetPackResponse, error)
+	// Corresponds with GET /vendors/{vendor}/pack (the `ExportPack` operationId).
+	ExportPackWithResponse(ctx context.Context, vendor string, reqEditors ...RequestEditorFn) (*ExportPackResponse, error)
 
 	// ListVendorPeopleWithResponse Export a vendor's people as contact cards
 	//
@@ -12155,7 +12158,7 @@ func (r GetMeResponse) ContentType() string {
 	return ""
 }
 
-type ReadPackResponse struct {
+type ImportPackResponse struct {
 	Body         []byte
 	HTTPResponse *http.Response
 	// JSON200 the response for an HTTP 200 `application/json` response
@@ -12165,22 +12168,22 @@ type ReadPackResponse struct {
 }
 
 // GetJSON200 returns the response for an HTTP 200 `application/json` response
-func (r ReadPackResponse) GetJSON200() *PackRead {
+func (r ImportPackResponse) GetJSON200() *PackRead {
 	return r.JSON200
 }
 
 // GetApplicationproblemJSONDefault returns the response for an HTTP default `application/problem+json` response
-func (r ReadPackResponse) GetApplicationproblemJSONDefault() *Problem {
+func (r ImportPackResponse) GetApplicationproblemJSONDefault() *Problem {
 	return r.ApplicationproblemJSONDefault
 }
 
 // GetBody returns the raw response body bytes
-func (r ReadPackResponse) GetBody() []byte {
+func (r ImportPackResponse) GetBody() []byte {
 	return r.Body
 }
 
 // Status returns HTTPResponse.Status
-func (r ReadPackResponse) Status() string {
+func (r ImportPackResponse) Status() string {
 	if r.HTTPResponse != nil {
 		return r.HTTPResponse.Status
 	}
@@ -12188,7 +12191,7 @@ func (r ReadPackResponse) Status() string {
 }
 
 // StatusCode returns HTTPResponse.StatusCode
-func (r ReadPackResponse) StatusCode() int {
+func (r ImportPackResponse) StatusCode() int {
 	if r.HTTPResponse != nil {
 		return r.HTTPResponse.StatusCode
 	}
@@ -12196,7 +12199,7 @@ func (r ReadPackResponse) StatusCode() int {
 }
 
 // ContentType is a convenience method to retrieve the Content-Type value from the HTTP response headers
-func (r ReadPackResponse) ContentType() string {
+func (r ImportPackResponse) ContentType() string {
 	if r.HTTPResponse != nil {
 		return r.HTTPResponse.Header.Get("Content-Type")
 	}
@@ -13199,7 +13202,7 @@ func (r SignOutResponse) ContentType() string {
 	return ""
 }
 
-type WriteTableResponse struct {
+type ExportTableResponse struct {
 	Body         []byte
 	HTTPResponse *http.Response
 	// ApplicationproblemJSONDefault the response for an HTTP default `application/problem+json` response
@@ -13207,17 +13210,17 @@ type WriteTableResponse struct {
 }
 
 // GetApplicationproblemJSONDefault returns the response for an HTTP default `application/problem+json` response
-func (r WriteTableResponse) GetApplicationproblemJSONDefault() *Problem {
+func (r ExportTableResponse) GetApplicationproblemJSONDefault() *Problem {
 	return r.ApplicationproblemJSONDefault
 }
 
 // GetBody returns the raw response body bytes
-func (r WriteTableResponse) GetBody() []byte {
+func (r ExportTableResponse) GetBody() []byte {
 	return r.Body
 }
 
 // Status returns HTTPResponse.Status
-func (r WriteTableResponse) Status() string {
+func (r ExportTableResponse) Status() string {
 	if r.HTTPResponse != nil {
 		return r.HTTPResponse.Status
 	}
@@ -13225,7 +13228,7 @@ func (r WriteTableResponse) Status() string {
 }
 
 // StatusCode returns HTTPResponse.StatusCode
-func (r WriteTableResponse) StatusCode() int {
+func (r ExportTableResponse) StatusCode() int {
 	if r.HTTPResponse != nil {
 		return r.HTTPResponse.StatusCode
 	}
@@ -13233,14 +13236,14 @@ func (r WriteTableResponse) StatusCode() int {
 }
 
 // ContentType is a convenience method to retrieve the Content-Type value from the HTTP response headers
-func (r WriteTableResponse) ContentType() string {
+func (r ExportTableResponse) ContentType() string {
 	if r.HTTPResponse != nil {
 		return r.HTTPResponse.Header.Get("Content-Type")
 	}
 	return ""
 }
 
-type ReadTableResponse struct {
+type ImportTableResponse struct {
 	Body         []byte
 	HTTPResponse *http.Response
 	// ApplicationproblemJSONDefault the response for an HTTP default `application/problem+json` response
@@ -13248,17 +13251,17 @@ type ReadTableResponse struct {
 }
 
 // GetApplicationproblemJSONDefault returns the response for an HTTP default `application/problem+json` response
-func (r ReadTableResponse) GetApplicationproblemJSONDefault() *Problem {
+func (r ImportTableResponse) GetApplicationproblemJSONDefault() *Problem {
 	return r.ApplicationproblemJSONDefault
 }
 
 // GetBody returns the raw response body bytes
-func (r ReadTableResponse) GetBody() []byte {
+func (r ImportTableResponse) GetBody() []byte {
 	return r.Body
 }
 
 // Status returns HTTPResponse.Status
-func (r ReadTableResponse) Status() string {
+func (r ImportTableResponse) Status() string {
 	if r.HTTPResponse != nil {
 		return r.HTTPResponse.Status
 	}
@@ -13266,7 +13269,7 @@ func (r ReadTableResponse) Status() string {
 }
 
 // StatusCode returns HTTPResponse.StatusCode
-func (r ReadTableResponse) StatusCode() int {
+func (r ImportTableResponse) StatusCode() int {
 	if r.HTTPResponse != nil {
 		return r.HTTPResponse.StatusCode
 	}
@@ -13274,7 +13277,7 @@ func (r ReadTableResponse) StatusCode() int {
 }
 
 // ContentType is a convenience method to retrieve the Content-Type value from the HTTP response headers
-func (r ReadTableResponse) ContentType() string {
+func (r ImportTableResponse) ContentType() string {
 	if r.HTTPResponse != nil {
 		return r.HTTPResponse.Header.Get("Content-Type")
 	}
@@ -13817,7 +13820,7 @@ func (r ChangeVendorResponse) ContentType() string {
 	return ""
 }
 
-type GetPackResponse struct {
+type ExportPackResponse struct {
 	Body         []byte
 	HTTPResponse *http.Response
 	// YAML200 the response for an HTTP 200 `application/yaml` response
@@ -13827,22 +13830,22 @@ type GetPackResponse struct {
 }
 
 // GetYAML200 returns the response for an HTTP 200 `application/yaml` response
-func (r GetPackResponse) GetYAML200() *map[string]interface{} {
+func (r ExportPackResponse) GetYAML200() *map[string]interface{} {
 	return r.YAML200
 }
 
 // GetApplicationproblemJSONDefault returns the response for an HTTP default `application/problem+json` response
-func (r GetPackResponse) GetApplicationproblemJSONDefault() *Problem {
+func (r ExportPackResponse) GetApplicationproblemJSONDefault() *Problem {
 	return r.ApplicationproblemJSONDefault
 }
 
 // GetBody returns the raw response body bytes
-func (r GetPackResponse) GetBody() []byte {
+func (r ExportPackResponse) GetBody() []byte {
 	return r.Body
 }
 
 // Status returns HTTPResponse.Status
-func (r GetPackResponse) Status() string {
+func (r ExportPackResponse) Status() string {
 	if r.HTTPResponse != nil {
 		return r.HTTPResponse.Status
 	}
@@ -13850,7 +13853,7 @@ func (r GetPackResponse) Status() string {
 }
 
 // StatusCode returns HTTPResponse.StatusCode
-func (r GetPackResponse) StatusCode() int {
+func (r ExportPackResponse) StatusCode() int {
 	if r.HTTPResponse != nil {
 		return r.HTTPResponse.StatusCode
 	}
@@ -13858,7 +13861,7 @@ func (r GetPackResponse) StatusCode() int {
 }
 
 // ContentType is a convenience method to retrieve the Content-Type value from the HTTP response headers
-func (r GetPackResponse) ContentType() string {
+func (r ExportPackResponse) ContentType() string {
 	if r.HTTPResponse != nil {
 		return r.HTTPResponse.Header.Get("Content-Type")
 	}
@@ -14155,7 +14158,7 @@ func (c *ClientWithResponses) GetCalendarWithResponse(ctx context.Context, id Th
 
 // AddCalendarVersionWithBodyWithResponse Change a calendar's hours from a date
 //
-// Lets a calendar be another from a date on. Running clocks follow, ended ones do not.
+// Changes a calendar's hours from a date. Running clocks follow; ended ones do not.
 //
 // Takes any type of body and a specified content type, and returns a wrapper object for the known response body format(s).
 //
@@ -14170,7 +14173,7 @@ func (c *ClientWithResponses) AddCalendarVersionWithBodyWithResponse(ctx context
 
 // AddCalendarVersionWithResponse Change a calendar's hours from a date
 //
-// Lets a calendar be another from a date on. Running clocks follow, ended ones do not.
+// Changes a calendar's hours from a date. Running clocks follow; ended ones do not.
 //
 // Takes a body of the `application/json` content type, and returns a wrapper object for the known response body format(s).
 //
@@ -14267,7 +14270,7 @@ func (c *ClientWithResponses) ChangeCaseWithApplicationMergePatchPlusJSONBodyWit
 
 // AddCallWithBodyWithResponse Record what the vendor said
 //
-// Writes down a call or chat that was. It counts as a message of the vendor's, of ours, or both, as said.
+// Records a call or chat. It counts as a message from the vendor, from us, or both, as given.
 //
 // Takes any type of body and a specified content type, and returns a wrapper object for the known response body format(s).
 //
@@ -14282,7 +14285,7 @@ func (c *ClientWithResponses) AddCallWithBodyWithResponse(ctx context.Context, p
 
 // AddCallWithResponse Record what the vendor said
 //
-// Writes down a call or chat that was. It counts as a message of the vendor's, of ours, or both, as said.
+// Records a call or chat. It counts as a message from the vendor, from us, or both, as given.
 //
 // Takes a body of the `application/json` content type, and returns a wrapper object for the known response body format(s).
 //
@@ -14310,7 +14313,7 @@ func (c *ClientWithResponses) ListDeadlinesWithResponse(ctx context.Context, pCa
 
 // DecideDeliveryWithBodyWithResponse Decide about a delivery
 //
-// A person's word on a sending that was refused, or of which nobody can say whether it arrived.
+// Says what to do with a delivery that was refused, that may or may not have arrived, or that a person is to send.
 //
 // Takes any type of body and a specified content type, and returns a wrapper object for the known response body format(s).
 //
@@ -14325,7 +14328,7 @@ func (c *ClientWithResponses) DecideDeliveryWithBodyWithResponse(ctx context.Con
 
 // DecideDeliveryWithResponse Decide about a delivery
 //
-// A person's word on a sending that was refused, or of which nobody can say whether it arrived.
+// Says what to do with a delivery that was refused, that may or may not have arrived, or that a person is to send.
 //
 // Takes a body of the `application/json` content type, and returns a wrapper object for the known response body format(s).
 //
@@ -14645,34 +14648,34 @@ func (c *ClientWithResponses) GetMeWithResponse(ctx context.Context, reqEditors 
 	return ParseGetMeResponse(rsp)
 }
 
-// ReadPackWithBodyWithResponse Import a vendor pack
+// ImportPackWithBodyWithResponse Import a vendor pack
 //
-// Holds a vendor pack against what is known of the vendor, and changes what differs. Look first: what is changed is only what somebody has seen.
+// Compares a vendor pack with what the desk knows of the vendor, and applies the differences. Start with a dry run: only differences that somebody has seen are applied.
 //
 // Takes any type of body and a specified content type, and returns a wrapper object for the known response body format(s).
 //
-// Corresponds with POST /packs (the `ReadPack` operationId).
-func (c *ClientWithResponses) ReadPackWithBodyWithResponse(ctx context.Context, params *ReadPackParams, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*ReadPackResponse, error) {
-	rsp, err := c.ReadPackWithBody(ctx, params, contentType, body, reqEditors...)
+// Corresponds with POST /packs (the `ImportPack` operationId).
+func (c *ClientWithResponses) ImportPackWithBodyWithResponse(ctx context.Context, params *ImportPackParams, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*ImportPackResponse, error) {
+	rsp, err := c.ImportPackWithBody(ctx, params, contentType, body, reqEditors...)
 	if err != nil {
 		return nil, err
 	}
-	return ParseReadPackResponse(rsp)
+	return ParseImportPackResponse(rsp)
 }
 
-// ReadPackWithResponse Import a vendor pack
+// ImportPackWithResponse Import a vendor pack
 //
-// Holds a vendor pack against what is known of the vendor, and changes what differs. Look first: what is changed is only what somebody has seen.
+// Compares a vendor pack with what the desk knows of the vendor, and applies the differences. Start with a dry run: only differences that somebody has seen are applied.
 //
 // Takes a body of the `application/json` content type, and returns a wrapper object for the known response body format(s).
 //
-// Corresponds with POST /packs (the `ReadPack` operationId).
-func (c *ClientWithResponses) ReadPackWithResponse(ctx context.Context, params *ReadPackParams, body ReadPackJSONRequestBody, reqEditors ...RequestEditorFn) (*ReadPackResponse, error) {
-	rsp, err := c.ReadPack(ctx, params, body, reqEditors...)
+// Corresponds with POST /packs (the `ImportPack` operationId).
+func (c *ClientWithResponses) ImportPackWithResponse(ctx context.Context, params *ImportPackParams, body ImportPackJSONRequestBody, reqEditors ...RequestEditorFn) (*ImportPackResponse, error) {
+	rsp, err := c.ImportPack(ctx, params, body, reqEditors...)
 	if err != nil {
 		return nil, err
 	}
-	return ParseReadPackResponse(rsp)
+	return ParseImportPackResponse(rsp)
 }
 
 // ListPeopleWithResponse List our people
@@ -14746,7 +14749,7 @@ func (c *ClientWithResponses) ChangePersonWithApplicationMergePatchPlusJSONBodyW
 
 // ListHoldsWithResponse List what depends on a person
 //
-// What hangs on a person at the vendors: logins, rights, being the named contact, notices
+// What depends on a person at the vendors: logins, rights, being the named contact, notices
 //
 // Returns a wrapper object for the known response body format(s).
 //
@@ -14774,7 +14777,7 @@ func (c *ClientWithResponses) GetPolicyWithResponse(ctx context.Context, reqEdit
 
 // ChangePolicyWithBodyWithResponse Change our policy
 //
-// Makes a new version; cases keep the one they were filed under.
+// Makes a new version; cases keep the version they were filed under.
 //
 // Takes any type of body and a specified content type, and returns a wrapper object for the known response body format(s).
 //
@@ -14789,7 +14792,7 @@ func (c *ClientWithResponses) ChangePolicyWithBodyWithResponse(ctx context.Conte
 
 // ChangePolicyWithApplicationMergePatchPlusJSONBodyWithResponse Change our policy
 //
-// Makes a new version; cases keep the one they were filed under.
+// Makes a new version; cases keep the version they were filed under.
 //
 // Takes a body of the `application/merge-patch+json` content type, and returns a wrapper object for the known response body format(s).
 //
@@ -14804,7 +14807,7 @@ func (c *ClientWithResponses) ChangePolicyWithApplicationMergePatchPlusJSONBodyW
 
 // PreviewHoursWithBodyWithResponse Preview when a target falls due
 //
-// Says when a target would fall due in some hours, and writes nothing.
+// Says when a target would fall due in given hours, and changes nothing.
 //
 // Takes any type of body and a specified content type, and returns a wrapper object for the known response body format(s).
 //
@@ -14819,7 +14822,7 @@ func (c *ClientWithResponses) PreviewHoursWithBodyWithResponse(ctx context.Conte
 
 // PreviewHoursWithResponse Preview when a target falls due
 //
-// Says when a target would fall due in some hours, and writes nothing.
+// Says when a target would fall due in given hours, and changes nothing.
 //
 // Takes a body of the `application/json` content type, and returns a wrapper object for the known response body format(s).
 //
@@ -14992,7 +14995,7 @@ func (c *ClientWithResponses) GetSecretWithResponse(ctx context.Context, secret 
 
 // ChangeSecretWithBodyWithResponse Change a secret
 //
-// Changes what is known of a secret; the member value gives it another value, or with null takes it out of the vault. Vendor and hosts change only together with the value.
+// Changes a secret. The field value sets a new value; null removes it from the vault. Vendor and hosts change only together with the value.
 //
 // Takes any type of body and a specified content type, and returns a wrapper object for the known response body format(s).
 //
@@ -15007,7 +15010,7 @@ func (c *ClientWithResponses) ChangeSecretWithBodyWithResponse(ctx context.Conte
 
 // ChangeSecretWithApplicationMergePatchPlusJSONBodyWithResponse Change a secret
 //
-// Changes what is known of a secret; the member value gives it another value, or with null takes it out of the vault. Vendor and hosts change only together with the value.
+// Changes a secret. The field value sets a new value; null removes it from the vault. Vendor and hosts change only together with the value.
 //
 // Takes a body of the `application/merge-patch+json` content type, and returns a wrapper object for the known response body format(s).
 //
@@ -15022,7 +15025,7 @@ func (c *ClientWithResponses) ChangeSecretWithApplicationMergePatchPlusJSONBodyW
 
 // RevealSecretWithBodyWithResponse Reveal a secret
 //
-// Shows one secret to one person, and keeps on record that it did.
+// Shows the value of one secret to one person, and records that it did.
 //
 // Takes any type of body and a specified content type, and returns a wrapper object for the known response body format(s).
 //
@@ -15037,7 +15040,7 @@ func (c *ClientWithResponses) RevealSecretWithBodyWithResponse(ctx context.Conte
 
 // RevealSecretWithResponse Reveal a secret
 //
-// Shows one secret to one person, and keeps on record that it did.
+// Shows the value of one secret to one person, and records that it did.
 //
 // Takes a body of the `application/json` content type, and returns a wrapper object for the known response body format(s).
 //
@@ -15089,34 +15092,34 @@ func (c *ClientWithResponses) SignOutWithResponse(ctx context.Context, params *S
 	return ParseSignOutResponse(rsp)
 }
 
-// WriteTableWithResponse Export a table
+// ExportTableWithResponse Export a table
 //
-// Records as a table: CSV (RFC 4180), a record a row, a member a column. It can be taken in again unchanged.
+// Records as a table: CSV (RFC 4180), one row for each record and one column for each field. It can be imported again unchanged.
 //
 // Returns a wrapper object for the known response body format(s).
 //
-// Corresponds with GET /tables/{kind} (the `WriteTable` operationId).
-func (c *ClientWithResponses) WriteTableWithResponse(ctx context.Context, kind TableKind, params *WriteTableParams, reqEditors ...RequestEditorFn) (*WriteTableResponse, error) {
-	rsp, err := c.WriteTable(ctx, kind, params, reqEditors...)
+// Corresponds with GET /tables/{kind} (the `ExportTable` operationId).
+func (c *ClientWithResponses) ExportTableWithResponse(ctx context.Context, kind TableKind, params *ExportTableParams, reqEditors ...RequestEditorFn) (*ExportTableResponse, error) {
+	rsp, err := c.ExportTable(ctx, kind, params, reqEditors...)
 	if err != nil {
 		return nil, err
 	}
-	return ParseWriteTableResponse(rsp)
+	return ParseExportTableResponse(rsp)
 }
 
-// ReadTableWithBodyWithResponse Import a table
+// ImportTableWithBodyWithResponse Import a table
 //
-// Takes a table in, all of it or nothing: rows of what is known are changed, others added, and an empty cell takes a member out. The answer is JSON, a line for each thing told (see TableLine) while it goes on; the last has the sum or a problem.
+// Imports a table, all of it or nothing. Rows that match a record change it, other rows are added, and an empty cell clears the field. The answer is JSON, one TableLine a line, sent while the import runs; the last one has the totals or a problem.
 //
 // Takes any type of body and a specified content type, and returns a wrapper object for the known response body format(s).
 //
-// Corresponds with POST /tables/{kind} (the `ReadTable` operationId).
-func (c *ClientWithResponses) ReadTableWithBodyWithResponse(ctx context.Context, kind TableKind, params *ReadTableParams, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*ReadTableResponse, error) {
-	rsp, err := c.ReadTableWithBody(ctx, kind, params, contentType, body, reqEditors...)
+// Corresponds with POST /tables/{kind} (the `ImportTable` operationId).
+func (c *ClientWithResponses) ImportTableWithBodyWithResponse(ctx context.Context, kind TableKind, params *ImportTableParams, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*ImportTableResponse, error) {
+	rsp, err := c.ImportTableWithBody(ctx, kind, params, contentType, body, reqEditors...)
 	if err != nil {
 		return nil, err
 	}
-	return ParseReadTableResponse(rsp)
+	return ParseImportTableResponse(rsp)
 }
 
 // GetTodayWithResponse Show what needs doing next
@@ -15199,7 +15202,7 @@ func (c *ClientWithResponses) GetVaultWithResponse(ctx context.Context, reqEdito
 
 // RotateVaultWithBodyWithResponse Change the key of the vault
 //
-// Makes a new key, and closes every secret with it while people work.
+// Makes a new key and encrypts every secret with it, while people keep working.
 //
 // Takes any type of body and a specified content type, and returns a wrapper object for the known response body format(s).
 //
@@ -15214,7 +15217,7 @@ func (c *ClientWithResponses) RotateVaultWithBodyWithResponse(ctx context.Contex
 
 // RotateVaultWithResponse Change the key of the vault
 //
-// Makes a new key, and closes every secret with it while people work.
+// Makes a new key and encrypts every secret with it, while people keep working.
 //
 // Takes a body of the `application/json` content type, and returns a wrapper object for the known response body format(s).
 //
@@ -15318,19 +15321,19 @@ func (c *ClientWithResponses) ChangeVendorWithApplicationMergePatchPlusJSONBodyW
 	return ParseChangeVendorResponse(rsp)
 }
 
-// GetPackWithResponse Export a vendor pack
+// ExportPackWithResponse Export a vendor pack
 //
-// The vendor as a pack: one YAML file with all that is neither secret nor ours alone.
+// The vendor as a pack: one YAML file with everything about it except secrets and what only concerns us.
 //
 // Returns a wrapper object for the known response body format(s).
 //
-// Corresponds with GET /vendors/{vendor}/pack (the `GetPack` operationId).
-func (c *ClientWithResponses) GetPackWithResponse(ctx context.Context, vendor string, reqEditors ...RequestEditorFn) (*GetPackResponse, error) {
-	rsp, err := c.GetPack(ctx, vendor, reqEditors...)
+// Corresponds with GET /vendors/{vendor}/pack (the `ExportPack` operationId).
+func (c *ClientWithResponses) ExportPackWithResponse(ctx context.Context, vendor string, reqEditors ...RequestEditorFn) (*ExportPackResponse, error) {
+	rsp, err := c.ExportPack(ctx, vendor, reqEditors...)
 	if err != nil {
 		return nil, err
 	}
-	return ParseGetPackResponse(rsp)
+	return ParseExportPackResponse(rsp)
 }
 
 // ListVendorPeopleWithResponse Export a vendor's people as contact cards
@@ -16752,15 +16755,15 @@ func ParseGetMeResponse(rsp *http.Response) (*GetMeResponse, error) {
 	return response, nil
 }
 
-// ParseReadPackResponse parses an HTTP response from a ReadPackWithResponse call
-func ParseReadPackResponse(rsp *http.Response) (*ReadPackResponse, error) {
+// ParseImportPackResponse parses an HTTP response from a ImportPackWithResponse call
+func ParseImportPackResponse(rsp *http.Response) (*ImportPackResponse, error) {
 	bodyBytes, err := io.ReadAll(rsp.Body)
 	defer func() { _ = rsp.Body.Close() }()
 	if err != nil {
 		return nil, err
 	}
 
-	response := &ReadPackResponse{
+	response := &ImportPackResponse{
 		Body:         bodyBytes,
 		HTTPResponse: rsp,
 	}
@@ -17544,15 +17547,15 @@ func ParseSignOutResponse(rsp *http.Response) (*SignOutResponse, error) {
 	return response, nil
 }
 
-// ParseWriteTableResponse parses an HTTP response from a WriteTableWithResponse call
-func ParseWriteTableResponse(rsp *http.Response) (*WriteTableResponse, error) {
+// ParseExportTableResponse parses an HTTP response from a ExportTableWithResponse call
+func ParseExportTableResponse(rsp *http.Response) (*ExportTableResponse, error) {
 	bodyBytes, err := io.ReadAll(rsp.Body)
 	defer func() { _ = rsp.Body.Close() }()
 	if err != nil {
 		return nil, err
 	}
 
-	response := &WriteTableResponse{
+	response := &ExportTableResponse{
 		Body:         bodyBytes,
 		HTTPResponse: rsp,
 	}
@@ -17570,15 +17573,15 @@ func ParseWriteTableResponse(rsp *http.Response) (*WriteTableResponse, error) {
 	return response, nil
 }
 
-// ParseReadTableResponse parses an HTTP response from a ReadTableWithResponse call
-func ParseReadTableResponse(rsp *http.Response) (*ReadTableResponse, error) {
+// ParseImportTableResponse parses an HTTP response from a ImportTableWithResponse call
+func ParseImportTableResponse(rsp *http.Response) (*ImportTableResponse, error) {
 	bodyBytes, err := io.ReadAll(rsp.Body)
 	defer func() { _ = rsp.Body.Close() }()
 	if err != nil {
 		return nil, err
 	}
 
-	response := &ReadTableResponse{
+	response := &ImportTableResponse{
 		Body:         bodyBytes,
 		HTTPResponse: rsp,
 	}
@@ -17997,15 +18000,15 @@ func ParseChangeVendorResponse(rsp *http.Response) (*ChangeVendorResponse, error
 	return response, nil
 }
 
-// ParseGetPackResponse parses an HTTP response from a GetPackWithResponse call
-func ParseGetPackResponse(rsp *http.Response) (*GetPackResponse, error) {
+// ParseExportPackResponse parses an HTTP response from a ExportPackWithResponse call
+func ParseExportPackResponse(rsp *http.Response) (*ExportPackResponse, error) {
 	bodyBytes, err := io.ReadAll(rsp.Body)
 	defer func() { _ = rsp.Body.Close() }()
 	if err != nil {
 		return nil, err
 	}
 
-	response := &GetPackResponse{
+	response := &ExportPackResponse{
 		Body:         bodyBytes,
 		HTTPResponse: rsp,
 	}

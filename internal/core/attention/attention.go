@@ -10,6 +10,7 @@ import (
 	"slices"
 
 	"roundhouse.example/internal/core/deadline"
+	"roundhouse.example/internal/core/words"
 )
 
 // Step is what answers a line.
@@ -22,9 +23,9 @@ const (
 	Chase   Step = "chase"
 	Read    Step = "read"
 	Decide  Step = "decide"
-	Carry   Step = "carry" // take it to the vendor by hand
+	Send    Step = "send" // a person sends it to the vendor
 	LookAt  Step = "look"
-	Return  Step = "return"
+	Resume  Step = "resume"
 	Respond Step = "agree-or-dispute"
 )
 
@@ -57,7 +58,7 @@ type Case struct {
 	Items    []Item
 	// Undelivered says what of ours could not be delivered; empty when nothing.
 	Undelivered string
-	ByHand      bool // what is not delivered waits for a person to take it there
+	ToSend      bool // what is not delivered waits for a person to take it there
 	Unread      bool
 	// UnreadSince is the instant of the oldest unread message.
 	UnreadSince  int64
@@ -88,10 +89,12 @@ func (l Line) Why() string {
 	switch {
 	case !l.OfClock():
 		return l.said
+	case l.Standing == deadline.Late && l.Over < 60:
+		return title(l.Kind) + " late"
 	case l.Standing == deadline.Late:
 		return fmt.Sprintf("%s late by %s", title(l.Kind), Span(l.Over))
 	case l.Kind == deadline.Verification:
-		return "Fix offered: try it, then accept or reject"
+		return "Fix offered: verify it, then accept or reject"
 	}
 	return title(l.Kind) + " due"
 }
@@ -108,8 +111,8 @@ func Of(c Case) (best Line, ok bool) {
 	}
 	if c.Undelivered != "" {
 		l := Line{said: c.Undelivered, Step: Decide}
-		if c.ByHand {
-			l.Step = Carry
+		if c.ToSend {
+			l.Step = Send
 		}
 		consider(l, 2)
 	}
@@ -126,9 +129,9 @@ func Of(c Case) (best Line, ok bool) {
 	}
 	switch {
 	case c.VendorClosed:
-		consider(Line{said: "They closed it: agree or dispute", Step: Respond}, 0.5)
+		consider(Line{said: "Vendor closed it: agree or dispute", Step: Respond}, 0.5)
 	case c.Unread:
-		consider(Line{said: "They wrote; nobody has read it", Step: Read}, 0.5)
+		consider(Line{said: "Unread message from the vendor", Step: Read}, 0.5)
 	}
 	for _, i := range c.Items {
 		urgency := 0.25
@@ -172,9 +175,7 @@ func ratio(a, b int64) float64 {
 	return float64(a) / float64(b)
 }
 
-func title(k deadline.Kind) string {
-	return [...]string{"First response", "Update", "Workaround", "Resolution", "Our answer", "Verification"}[k]
-}
+func title(k deadline.Kind) string { return words.Deadlines.Of(k.String()) }
 
 // Span writes covered seconds in the two largest units that say something.
 func Span(s int64) string {

@@ -28,5 +28,5 @@ func ExampleSort() {
 	}
 	// Output:
 	// 1001 chase First response late by 1 h
-	// 1002 read They wrote; nobody has read it
+	// 1002 read Unread message from the vendor
 }

@@ -23,7 +23,7 @@ import (
 var ErrNeverOpens = errors.New("no window opens within ten years")
 
 // ErrNone is returned for the due instant of a target of none.
-var ErrNone = errors.New("no promise is made, so there is nothing due")
+var ErrNone = errors.New("there is no target, so nothing is due")
 
 // ErrTooFar is returned where an answer would lie outside the years 0 to 9999.
 var ErrTooFar = errors.New("the answer lies beyond the year 9999")

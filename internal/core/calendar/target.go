@@ -149,7 +149,7 @@ func (t *Target) UnmarshalJSON(b []byte) error {
 // calendar; empty when there is nothing to ask.
 func (t Target) Warning(c *Calendar) string {
 	if t.DayUnit && c != nil && !c.always {
-		return fmt.Sprintf("%s counts %d covered hours in a calendar that is not round the clock: was %dbd meant?", t,
+		return fmt.Sprintf("%s counts %d covered hours in a calendar that is not round the clock: did you mean %dbd?", t,
 			t.Seconds/3600, max(1, t.Seconds/86400))
 	}
 	return ""

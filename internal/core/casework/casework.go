@@ -6,6 +6,8 @@ import (
 	"fmt"
 	"slices"
 	"strings"
+
+	"roundhouse.example/internal/core/words"
 )
 
 // State is where a case is in its life.
@@ -31,8 +33,8 @@ func (s State) Live() bool { return s == Filed || s == Open || s == FixOffered }
 // EntryKind is what a line of a case's record is.
 type EntryKind string
 
-// The kinds of entry. A message left the house or came into it, a note never leaves; a call is what somebody
-// heard and wrote down.
+// The kinds of entry. A message was sent to the vendor or came from it, a note is internal and never sent; a call
+// is what somebody heard and wrote down.
 const (
 	Message EntryKind = "message"
 	Note    EntryKind = "note"
@@ -46,21 +48,21 @@ type Step string
 // The steps of the table, and those that leave the state alone.
 const (
 	File             Step = "file"
-	RejectFix        Step = "reject-fix"
+	RejectFix        Step = "reject"
 	RejectWorkaround Step = "reject-workaround"
-	AcceptFix        Step = "accept-fix"
+	AcceptFix        Step = "accept"
 	Resolve          Step = "resolve"
 	Close            Step = "close"
 	Withdraw         Step = "withdraw"
 	Reopen           Step = "reopen"
-	ChangeLevel      Step = "change-level"
+	ChangeLevel      Step = "level"
 	Dispute          Step = "dispute"
 	Park             Step = "park"
-	Return           Step = "return"
-	MarkOffer        Step = "mark-offer"
-	GiveMove         Step = "give-move"
-	Attest           Step = "attest"
-	ChangeSeverity   Step = "change-severity"
+	Resume           Step = "resume"
+	MarkOffer        Step = "offered"
+	GiveMove         Step = "move"
+	Confirm          Step = "confirm"
+	ChangeSeverity   Step = "severity"
 	Take             Step = "take"
 	Give             Step = "give"
 )
@@ -87,32 +89,30 @@ type Rule struct {
 	Told Told
 	// NeedsReason is for steps that must say why.
 	NeedsReason bool
-	// Label is what people read of the step: a verb and its object.
-	Label string
 }
 
 var live = []State{Filed, Open, FixOffered}
 
 // Table is the one of docs/rules.md, section 3.
 var Table = [...]Rule{
-	{File, []State{Draft}, Filed, IsTheFilingItself, false, "File"},
-	{RejectFix, []State{FixOffered}, Open, IsTold, true, "Reject the fix"},
-	{RejectWorkaround, live, "", IsTold, true, "Reject the workaround"},
-	{AcceptFix, []State{FixOffered}, Resolved, IsTold, false, "Accept the fix"},
-	{Resolve, live, Resolved, IsTold, true, "Resolve"},
-	{Close, []State{Resolved, Filed, Open, FixOffered}, Closed, ToldIfNotClosed, false, "Close"},
-	{Withdraw, []State{Draft, Filed, Open, FixOffered}, Withdrawn, ToldIfFiled, true, "Withdraw"},
-	{Reopen, []State{Resolved, Closed}, Open, IsTold, true, "Reopen"},
-	{ChangeLevel, live, "", IsTold, true, "Level"},
-	{Dispute, live, "", IsTold, true, "Dispute the closing"},
-	{Park, live, "", ToldIfAgreed, true, "Park"},
-	{Return, live, "", ToldIfAgreed, false, "Resume"},
-	{MarkOffer, live, "", NotTold, false, "Mark an offer"},
-	{GiveMove, live, "", NotTold, false, "Move"},
-	{Attest, []State{Draft, Filed, Open, FixOffered}, "", NotTold, false, "Stand for a condition"},
-	{ChangeSeverity, live, "", NotTold, true, "Our severity"},
-	{Take, States[:len(States)-1], "", NotTold, false, "Take it"},
-	{Give, States[:len(States)-1], "", NotTold, false, "Give it to a colleague"},
+	{File, []State{Draft}, Filed, IsTheFilingItself, false},
+	{RejectFix, []State{FixOffered}, Open, IsTold, true},
+	{RejectWorkaround, live, "", IsTold, true},
+	{AcceptFix, []State{FixOffered}, Resolved, IsTold, false},
+	{Resolve, live, Resolved, IsTold, true},
+	{Close, []State{Resolved, Filed, Open, FixOffered}, Closed, ToldIfNotClosed, false},
+	{Withdraw, []State{Draft, Filed, Open, FixOffered}, Withdrawn, ToldIfFiled, true},
+	{Reopen, []State{Resolved, Closed}, Open, IsTold, true},
+	{ChangeLevel, live, "", IsTold, true},
+	{Dispute, live, "", IsTold, true},
+	{Park, live, "", ToldIfAgreed, true},
+	{Resume, live, "", ToldIfAgreed, false},
+	{MarkOffer, live, "", NotTold, false},
+	{GiveMove, live, "", NotTold, false},
+	{Confirm, []State{Draft, Filed, Open, FixOffered}, "", NotTold, false},
+	{ChangeSeverity, live, "", NotTold, true},
+	{Take, States[:len(States)-1], "", NotTold, false},
+	{Give, States[:len(States)-1], "", NotTold, false},
 }
 
 // Situation is what the table's conditions ask about, besides the state.
@@ -134,9 +134,9 @@ type Situation struct {
 	// no other step that the vendor must be told of can be begun.
 	OnItsWay string
 	// Waiting is that step where nothing of it has left for certain, so that it can
-	// still be taken back; empty else. ByHand says that it waits for a person to take it there.
+	// still be taken back; empty else. ToSend says that it waits for a person to take it there.
 	Waiting Step
-	ByHand  bool
+	ToSend  bool
 }
 
 // Refusal says why a step cannot be taken and what can be done instead.
@@ -150,7 +150,7 @@ type Refusal struct {
 
 func (r *Refusal) Error() string {
 	if len(r.Allowed) == 0 {
-		return r.Why + " No step is left."
+		return r.Why + " No further step is possible."
 	}
 	names := make([]string, len(r.Allowed))
 	for i, s := range r.Allowed {
@@ -179,7 +179,7 @@ func Check(step Step, now Situation) (Rule, error) {
 		return r, &Refusal{Step: step, Why: why, Allowed: Allowed(now)}
 	}
 	if r.needsReason(now.State) && !now.HasReason {
-		return r, &Refusal{Step: step, Why: fmt.Sprintf("To %s needs a reason.", words(step)), Allowed: Allowed(now),
+		return r, &Refusal{Step: step, Why: fmt.Sprintf("Say why: %q needs a reason.", step.Label()), Allowed: Allowed(now),
 			MissingReason: true}
 	}
 	return r, nil
@@ -195,38 +195,36 @@ func (r Rule) needsReason(from State) bool {
 	return r.NeedsReason
 }
 
-func words(s Step) string { return strings.ReplaceAll(string(s), "-", " ") }
-
 func obstacle(r Rule, now Situation) string {
 	from := slices.Contains(r.From, now.State)
 	switch {
-	case !from && r.Step == Attest:
-		return fmt.Sprintf("A case that is %s asks for no level.", now.State)
+	case !from && r.Step == Confirm:
+		return fmt.Sprintf("A case that is %s has no conditions to confirm.",
+			words.Inline(words.States.Of(string(now.State))))
 	case !from && r.Step == ChangeSeverity:
-		return "Only a live case's severity is changed by a step; a draft's follows from its facts."
+		return "Only a live case's severity is changed this way; change a draft's facts instead."
 	case !from:
-		return fmt.Sprintf("A case that is %s cannot %s.", now.State, passive(r.Step))
-	case r.Step == Return && !now.Parked && now.Waiting != Park:
+		return fmt.Sprintf("A case that is %s cannot %s.", words.Inline(words.States.Of(string(now.State))), passive(r.Step))
+	case r.Step == Resume && !now.Parked && now.Waiting != Park:
 		return "The case is not parked."
 	case r.Step == RejectWorkaround && !now.WorkaroundOffered:
-		return "No workaround was offered that could be rejected."
+		return "No workaround has been offered."
 	case r.Step == Dispute && !now.VendorClosed:
-		return "The vendor has not closed it; there is nothing to dispute."
+		return "The vendor has not closed the case, so there is nothing to dispute."
 	case now.OnItsWay != "" && !r.TakesBack(now) && (outward(r, now) || r.Step == Withdraw):
-		if now.ByHand {
-			return fmt.Sprintf("%s is still waiting for somebody to send it: say that it has been sent, or that it is not "+
-				"to be sent, first.",
+		if now.ToSend {
+			return fmt.Sprintf("%s is waiting for you to send it: mark it as sent, or choose not to send it, first.",
 				now.OnItsWay)
 		}
-		return fmt.Sprintf("%s is still on its way to the vendor.", now.OnItsWay)
+		return fmt.Sprintf("%s is still being sent to the vendor.", now.OnItsWay)
 	}
 	return ""
 }
 
 // TakesBack says whether the step takes back one that has not left yet: a filing is
-// taken back by withdrawing the draft, a parking by taking the case up again.
+// taken back by withdrawing the draft, a parking by resuming the case.
 func (r Rule) TakesBack(now Situation) bool {
-	return r.Step == Withdraw && now.Waiting == File || r.Step == Return && now.Waiting == Park
+	return r.Step == Withdraw && now.Waiting == File || r.Step == Resume && now.Waiting == Park
 }
 
 func passive(s Step) string {
@@ -245,12 +243,12 @@ func passive(s Step) string {
 		return "be disputed"
 	case Park:
 		return "be parked"
-	case Return:
-		return "return"
+	case Resume:
+		return "be resumed"
 	case MarkOffer:
 		return "have an offer marked"
 	case GiveMove:
-		return "have its move given"
+		return "have its move set"
 	}
 	return "be " + map[Step]string{Resolve: "resolved", Close: "closed", Withdraw: "withdrawn", Reopen: "reopened",
 		Take: "taken", Give: "given to somebody"}[s]
@@ -299,8 +297,7 @@ func NotAllowed(now Situation) []Refused {
 
 // Label is what people read of a step.
 func (s Step) Label() string {
-	r, _ := rule(s)
-	return r.Label
+	return words.Steps.Of(string(s))
 }
 
 // Allowed lists the steps that the situation admits, a missing reason aside. To take a case that

@@ -10,10 +10,10 @@ import (
 // The whole table, said again from the other side: what each state admits.
 func TestWhatEachStateAdmits(t *testing.T) {
 	want := map[State][]Step{
-		Draft: {File, Withdraw, Attest, Take, Give},
-		Filed: {Resolve, Close, Withdraw, ChangeLevel, Park, MarkOffer, GiveMove, Attest, ChangeSeverity, Take, Give},
-		Open:  {Resolve, Close, Withdraw, ChangeLevel, Park, MarkOffer, GiveMove, Attest, ChangeSeverity, Take, Give},
-		FixOffered: {RejectFix, AcceptFix, Resolve, Close, Withdraw, ChangeLevel, Park, MarkOffer, GiveMove, Attest,
+		Draft: {File, Withdraw, Confirm, Take, Give},
+		Filed: {Resolve, Close, Withdraw, ChangeLevel, Park, MarkOffer, GiveMove, Confirm, ChangeSeverity, Take, Give},
+		Open:  {Resolve, Close, Withdraw, ChangeLevel, Park, MarkOffer, GiveMove, Confirm, ChangeSeverity, Take, Give},
+		FixOffered: {RejectFix, AcceptFix, Resolve, Close, Withdraw, ChangeLevel, Park, MarkOffer, GiveMove, Confirm,
 			ChangeSeverity, Take, Give},
 		Resolved:  {Close, Reopen, Take, Give},
 		Closed:    {Reopen, Take, Give},
@@ -56,7 +56,7 @@ func TestWhyNot(t *testing.T) {
 		}
 	}
 	for _, r := range NotAllowed(Situation{State: Open, OnItsWay: "The closing"}) {
-		if r.Step == Resolve && !strings.Contains(r.Why, "on its way") {
+		if r.Step == Resolve && !strings.Contains(r.Why, "being sent") {
 			t.Error(r.Why)
 		}
 	}
@@ -70,34 +70,34 @@ func TestConditions(t *testing.T) {
 		ok   bool
 		say  string
 	}{
-		{"return when not parked", Return, Situation{State: Open}, false, "not parked"},
-		{"return when parked", Return, Situation{State: Open, Parked: true}, true, ""},
+		{"resume when not parked", Resume, Situation{State: Open}, false, "not parked"},
+		{"resume when parked", Resume, Situation{State: Open, Parked: true}, true, ""},
 		{"no workaround", RejectWorkaround, Situation{State: Open, HasReason: true}, false, "No workaround"},
 		{"a workaround", RejectWorkaround, Situation{State: Open, HasReason: true, WorkaroundOffered: true}, true, ""},
 		{"dispute an open one", Dispute, Situation{State: Open, HasReason: true}, false, "not closed"},
 		{"close a resolved one", Close, Situation{State: Resolved}, true, ""},
 		{"close a live one without a reason", Close, Situation{State: Open}, false, "reason"},
 		{"withdraw a draft", Withdraw, Situation{State: Draft}, true, ""},
-		{"two at once", Resolve, Situation{State: Open, HasReason: true, OnItsWay: "A rejection"}, false, "on its way"},
+		{"two at once", Resolve, Situation{State: Open, HasReason: true, OnItsWay: "A rejection"}, false, "being sent"},
 		{"park meanwhile", Park, Situation{State: Open, HasReason: true, OnItsWay: "A message"}, true, ""},
 		{"park by agreement meanwhile", Park, Situation{State: Open, HasReason: true, Agreed: true, OnItsWay: "A message"},
-			false, "on its way"},
+			false, "being sent"},
 		{"park by agreement", Park, Situation{State: Open, HasReason: true, Agreed: true}, true, ""},
-		{"take back a parking that waits", Return,
-			Situation{State: Open, OnItsWay: "The parking", Waiting: Park, ByHand: true}, true, ""},
-		{"take back a parking that may have left", Return, Situation{State: Open, OnItsWay: "The parking"}, false,
+		{"take back a parking that waits", Resume,
+			Situation{State: Open, OnItsWay: "The parking", Waiting: Park, ToSend: true}, true, ""},
+		{"take back a parking that may have left", Resume, Situation{State: Open, OnItsWay: "The parking"}, false,
 			"not parked"},
 		{"withdraw a filing that waits", Withdraw,
-			Situation{State: Draft, OnItsWay: "The filing", Waiting: File, ByHand: true}, true, ""},
+			Situation{State: Draft, OnItsWay: "The filing", Waiting: File, ToSend: true}, true, ""},
 		{"withdraw a filing that may have left", Withdraw, Situation{State: Draft, OnItsWay: "The filing"}, false,
-			"on its way"},
+			"being sent"},
 		{"withdraw behind a step that waits", Withdraw,
-			Situation{State: Open, HasReason: true, OnItsWay: "The closing", Waiting: Close, ByHand: true}, false,
-			"say that it has been sent"},
+			Situation{State: Open, HasReason: true, OnItsWay: "The closing", Waiting: Close, ToSend: true}, false,
+			"mark it as sent"},
 		{"another severity without a reason", ChangeSeverity, Situation{State: Open}, false, "reason"},
 		{"another severity of a draft", ChangeSeverity, Situation{State: Draft, HasReason: true}, false,
-			"follows from its facts"},
-		{"a condition of a closed one", Attest, Situation{State: Closed}, false, "asks for no level"},
+			"draft's facts"},
+		{"a condition of a closed one", Confirm, Situation{State: Closed}, false, "no conditions"},
 		{"take a withdrawn one", Take, Situation{State: Withdrawn}, false, "cannot be taken"},
 		{"nonsense", "explode", Situation{State: Open}, false, "not a step"},
 	} {

@@ -13,8 +13,9 @@ type Segment struct {
 // Reason is why a clock counts, or pauses.
 type Reason uint8
 
-var reasons = [...]string{"what had met it was rejected", "parked", "parked, agreed with the vendor",
-	"a fix is under verification", "the move is ours", "the move is theirs", "the move is ours, and their clock runs on"}
+var reasons = [...]string{"the fix or workaround was rejected", "parked", "parked, agreed with the vendor",
+	"a fix is being verified", "waiting on us", "waiting on the vendor",
+	"waiting on us, and the vendor's clock keeps running"}
 
 // String says it in words.
 func (r Reason) String() string { return reasons[r] }

@@ -6,11 +6,13 @@ import (
 	"fmt"
 	"slices"
 	"strings"
+
+	"roundhouse.example/internal/core/words"
 )
 
 // Story is a case as it will be told.
 type Story struct {
-	Title, OnWhat, Level string
+	Title, Affected, Level string
 	// Identifiers are what the vendor knows us and the thing by, in its own words, first ones first.
 	Identifiers                             []Identifier
 	Happened, Expected, Steps, Since, Tried string
@@ -35,54 +37,54 @@ type Identifier struct{ Label, Value string }
 // Question is one field of the vendor's intake form. Problem says what is wrong with the answer.
 type Question struct {
 	Key, Label, Answer, Hint, Problem string
-	Must                              bool
+	Required                          bool
 }
 
-// Statement is a criterion of the vendor's level, and who stood for it.
+// Statement is a criterion of the vendor's level, and who confirmed it.
 type Statement struct{ Text, By string }
 
 // Need is something missing before a case can be filed, or that would help.
 type Need struct {
-	Must  bool
-	Field string
-	Text  string
+	Required bool
+	Field    string
+	Text     string
 }
 
-// Missing lists what a story lacks, what must be there first.
+// Missing lists what a story lacks, what is required first.
 func Missing(s Story) []Need {
 	var out []Need
-	must := func(lacks bool, field, text string) {
+	required := func(lacks bool, field, text string) {
 		if lacks {
 			out = append(out, Need{true, field, text})
 		}
 	}
-	may := func(lacks bool, field, text string) {
+	optional := func(lacks bool, field, text string) {
 		if lacks {
 			out = append(out, Need{false, field, text})
 		}
 	}
-	must(!s.HasChannel, "vendor", "The vendor has no channel by which a case can be filed")
-	must(!s.Graded, "facts", "How bad it is: "+s.GradeProblem)
-	must(s.ChosenWithoutReason, "severity_reason", "Why the severity differs from what the facts support")
-	must(strings.TrimSpace(s.Happened) == "", "texts.happened", "What happened")
+	required(!s.HasChannel, "vendor", "A channel by which the vendor can be reached")
+	required(!s.Graded, "facts", "The severity: "+s.GradeProblem)
+	required(s.ChosenWithoutReason, "severity_reason", "Why the severity differs from what the facts support")
+	required(strings.TrimSpace(s.Happened) == "", "texts.happened", "What happened")
 	for _, c := range s.Criteria {
-		must(c.By == "", "criteria", "Nobody confirmed: "+c.Text)
+		required(c.By == "", "criteria", "Not confirmed: "+c.Text)
 	}
-	must(s.RoundTheClock && strings.TrimSpace(s.ContactAlways) == "", "texts.contact_always",
-		"A contact round the clock, which this level of theirs needs")
+	required(s.RoundTheClock && strings.TrimSpace(s.ContactAlways) == "", "texts.contact_always",
+		"A contact round the clock, which the vendor level needs")
 	for _, q := range s.Asked {
 		why := ""
 		if q.Hint != "" {
 			why = " (" + q.Hint + ")"
 		}
-		must(q.Must && q.Answer == "", "answers."+q.Key, q.Label+", which they ask"+why)
-		must(q.Problem != "", "answers."+q.Key, q.Label+": "+q.Problem)
+		required(q.Required && q.Answer == "", "answers."+q.Key, q.Label+", which the vendor asks for"+why)
+		required(q.Problem != "", "answers."+q.Key, q.Label+": "+q.Problem)
 	}
-	may(s.Expected == "", "texts.expected", "What was expected")
-	may(s.Since == "", "texts.since", "Since when")
-	may(s.Steps == "", "texts.steps", "The steps that lead there")
-	may(s.Tried == "", "texts.tried", "What was tried already")
-	may(s.OnWhat == "", "texts.on_what", "On what: the service, machine or account")
+	optional(s.Expected == "", "texts.expected", "What was expected")
+	optional(s.Since == "", "texts.since", "Since when")
+	optional(s.Steps == "", "texts.steps", "Steps to reproduce it")
+	optional(s.Tried == "", "texts.tried", "What has been tried")
+	optional(s.Affected == "", "texts.affected", "What is affected: the service, machine or account")
 	return append(out, s.Doubts...)
 }
 
@@ -109,14 +111,14 @@ func Compose(s Story) string {
 	for _, q := range s.Asked {
 		line(q.Label, q.Answer)
 	}
-	line("Affected", s.OnWhat)
-	line("Level asked for", s.Level)
+	line("Affected", s.Affected)
+	line("Requested level", s.Level)
 	line("Since", s.Since)
+	line("Impact", impact(s))
 	part("What happened", s.Happened)
 	part("What was expected", s.Expected)
-	part("Steps", s.Steps)
-	part("Tried already", s.Tried)
-	part("Impact", impact(s))
+	part("Steps to reproduce", s.Steps)
+	part("Already tried", s.Tried)
 	part(conditionsHead, conditions(s.Criteria))
 	contact := s.Contact
 	if s.ContactAlways != "" {
@@ -131,7 +133,9 @@ const conditionsHead = "Your conditions for this level"
 func conditions(list []Statement) string {
 	lines := make([]string, len(list))
 	for i, x := range list {
-		lines[i] = "- " + x.Text + ", confirmed by " + x.By
+		if lines[i] = "- " + x.Text + ", confirmed by " + x.By; x.By == "" {
+			lines[i] = "- " + x.Text + " (not confirmed yet)"
+		}
 	}
 	return strings.Join(lines, "\n")
 }
@@ -139,7 +143,7 @@ func conditions(list []Statement) string {
 // Asking is the text that asks the vendor for another level: why, its conditions with who confirmed each, and who
 // can be reached round the clock, where the level needs that.
 func Asking(level, why string, criteria []Statement, contactAlways string) string {
-	text := fmt.Sprintf("Please take this at level %q.\n\n%s", level, strings.TrimSpace(why))
+	text := fmt.Sprintf("Please change this to level %q.\n\n%s", level, strings.TrimSpace(why))
 	if len(criteria) > 0 {
 		text += "\n\n" + conditionsHead + "\n" + conditions(criteria)
 	}
@@ -149,20 +153,21 @@ func Asking(level, why string, criteria []Statement, contactAlways string) strin
 	return text
 }
 
-// reaches are how many it hits, as a vendor's engineer reads it.
-var reaches = map[string]string{"everyone": "all users", "many": "many users", "few": "a few users", "one": "one user"}
-
 // impact is one line: where, how and for whom it is broken, and whether one can work around it.
 func impact(s Story) string {
 	var parts []string
-	for _, word := range []string{map[string]string{"production": "production", "other": "not production"}[s.Environment],
-		s.Effect, reaches[s.Reach]} {
-		if word != "" && word != "none" {
-			parts = append(parts, word)
+	effect := words.Effects.Of(s.Effect)
+	if s.Effect == "none" {
+		effect = ""
+	}
+	for _, word := range []string{words.Environments.Of(s.Environment), effect, words.Reaches.Of(s.Reach)} {
+		if word != "" {
+			parts = append(parts, words.Inline(word))
 		}
 	}
 	text := strings.Join(parts, ", ")
-	for _, more := range [][2]string{{"workaround", s.Workaround}, {"needed by", s.NeededBy}} {
+	for _, more := range [][2]string{{"workaround", words.Inline(words.Workarounds.Of(s.Workaround))},
+		{"needed by", s.NeededBy}} {
 		if more[1] != "" {
 			text += "; " + more[0] + ": " + more[1]
 		}
@@ -170,9 +175,9 @@ func impact(s Story) string {
 	return strings.TrimPrefix(text, "; ")
 }
 
-// ByHand is a message as a person takes it to the vendor: what names the case at
+// Pasted is a message as a person takes it to the vendor: what names the case at
 // its head, the title where it is new and the vendor's number where it is known.
-func ByHand(opens bool, title, reference, text string) string {
+func Pasted(opens bool, title, reference, text string) string {
 	head := title
 	if !opens && reference != "" {
 		head = reference + ": " + title

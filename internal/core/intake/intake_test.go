@@ -10,7 +10,7 @@ func TestMissingAndCompose(t *testing.T) {
 		Criteria: []Statement{{"Passengers cannot board", "Ragna Lie"}, {"No release in two hours", ""}}}
 	var must []string
 	for _, n := range Missing(s) {
-		if n.Must {
+		if n.Required {
 			must = append(must, n.Field)
 		}
 	}
@@ -22,7 +22,7 @@ func TestMissingAndCompose(t *testing.T) {
 	text := Compose(s)
 	if !strings.HasPrefix(text, "Contract: GTX-2214\n") || strings.Contains(text, "Round the clock") ||
 		strings.Contains(text, "Steps") ||
-		!strings.HasSuffix(text, "Contact\nRagna Lie") || !strings.Contains(text, "Impact\nproduction, stopped") {
+		!strings.HasSuffix(text, "Contact\nRagna Lie") || !strings.Contains(text, "Impact: production, stopped\n") {
 		t.Errorf("composed:\n%s", text)
 	}
 }

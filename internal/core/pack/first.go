@@ -17,8 +17,9 @@ func (t *tree) fromFirst(top map[string]any) {
 	top["vendor_pack"] = json.Number(fmt.Sprint(Version))
 	vendor, _ := top["vendor"].(map[string]any)
 	reworded(vendor["takes"], kindsOfFirst)
-	for _, x := range records(vendor["forms"]) {
+	for i, x := range records(vendor["forms"]) {
 		reword(x, "kind", kindsOfFirst)
+		t.renamed(x, "must", "required", fmt.Sprintf("vendor.forms[%d].", i))
 	}
 	for _, x := range records(vendor["usual_terms"]) {
 		reword(x, "kind", kindsOfFirst)
@@ -31,12 +32,16 @@ func (t *tree) fromFirst(top map[string]any) {
 		reworded(x["channels"], channelsOfFirst)
 	}
 	for i, x := range records(vendor["people"]) {
-		if address, there := x["mail"]; there {
-			x["email"] = address
-			delete(x, "mail")
-			at := fmt.Sprintf("vendor.people[%d].", i)
-			t.lines[at+"email"] = t.lines[at+"mail"]
-		}
+		t.renamed(x, "mail", "email", fmt.Sprintf("vendor.people[%d].", i))
+	}
+}
+
+// renamed gives a field of x, which stands at a path, its name of today.
+func (t *tree) renamed(x map[string]any, was, is, at string) {
+	if v, there := x[was]; there {
+		x[is] = v
+		delete(x, was)
+		t.lines[at+is] = t.lines[at+was]
 	}
 }
 

@@ -104,8 +104,8 @@ func (p Pack) Write() ([]byte, error) {
 	}
 	inOrder = inWeekOrder(inOrder)
 	var b bytes.Buffer
-	b.WriteString("# All that a desk knows of a vendor that is neither secret nor its own alone.\n# roundhouse " +
-		"vendor check FILE says what is wrong with it.\n")
+	b.WriteString("# What a desk knows of a vendor, without secrets and without what only concerns the desk.\n# Check " +
+		"it with: roundhouse vendor check FILE\n")
 	err = yaml.NewEncoder(&b, yaml.IndentSequence(true), yaml.UseLiteralStyleIfMultiline(true)).Encode(inOrder)
 	return b.Bytes(), err
 }

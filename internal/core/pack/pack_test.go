@@ -57,33 +57,33 @@ func TestMistakes(t *testing.T) {
 		want     []string
 	}{
 		"a member that there is not": {"zone: Asia/Kolkata\n  hours", "colour: red\n  zone: Asia/Kolkata\n  hours",
-			[]string{"6: vendor.colour: nothing of that name is known here"}},
+			[]string{"6: vendor.colour: there is no such field"}},
 		"a member missing": {"  name: Ferrous Payments\n", "", []string{"3: vendor: name is missing"}},
 		"a wrong word": {"channel: phone, address", "channel: pigeon, address",
-			[]string{"17: vendor.ways[0].channel: pigeon is not known; it is one of api email portal phone chat"}},
+			[]string{"17: vendor.ways[0].channel: pigeon is not known; use one of api email portal phone chat"}},
 		"a wrong type": {"round_the_clock: true", "round_the_clock: sometimes",
 			[]string{"12: vendor.levels[0].round_the_clock: got string, want boolean"}},
 		"several": {"label: Dark\n      severities: [1, 2]", "lable: Dark\n      severities: [1, 9]",
-			[]string{"10: vendor.levels[0]: label is missing", "10: vendor.levels[0].lable: nothing",
+			[]string{"10: vendor.levels[0]: label is missing", "10: vendor.levels[0].lable: there is no such field",
 				"11: vendor.levels[0].severities[1]: maximum"}},
 		"a zone that there is not": {"zone: Asia/Kolkata\n  hours", "zone: Asia/Atlantis\n  hours",
 			[]string{"6: vendor.zone: \"Asia/Atlantis\" is not a known time zone"}},
 		"a pattern": {`FE-\d{5}`, `FE-(\d`, []string{"8: vendor.reference_pattern: it does not compile"}},
 		"hours that there are not": {"hours: ferrous-office", "hours: lunar",
-			[]string{"7: vendor.hours: there is no \"lunar\"",
-				"24: calendars.ferrous-office: warning: nothing in the pack counts in it"}},
+			[]string{"7: vendor.hours: this pack has no calendar \"lunar\"",
+				"24: calendars.ferrous-office: warning: nothing in the pack uses it"}},
 		"promises that are wrong": {"  login_how: |",
 			"  usual_terms:\n    - {deadline: first-response, level: 3, target: 4h, calendar: ferrous-office}\n    - " +
 				"{deadline: update, level: 1, target: 4h}\n    - {deadline: update, level: 2, target: soon, calendar: moon}\n " +
 				" login_how: |", []string{
-				"23: vendor.usual_terms[2].target: \"soon\" is not written as it is here: a target is like"}},
+				"23: vendor.usual_terms[2].target: \"soon\" has the wrong form: a target is like"}},
 		"promises that do not fit": {"  login_how: |",
 			"  usual_terms:\n    - {deadline: first-response, level: 3, target: 4h, calendar: ferrous-office}\n    - " +
 				"{deadline: update, level: 1, target: 4h}\n    - {deadline: update, level: 2, target: 2h, calendar: moon}\n  " +
 				"login_how: |", []string{
 				"21: vendor.usual_terms[0].level: the vendor has no level 3",
-				"22: vendor.usual_terms[1].calendar: say in which calendar it counts",
-				"23: vendor.usual_terms[2].calendar: there is no \"moon\""}},
+				"22: vendor.usual_terms[1].calendar: name the calendar it counts in",
+				"23: vendor.usual_terms[2].calendar: this pack has no calendar \"moon\""}},
 		"days that are not business days": {"  login_how: |",
 			"  usual_terms:\n    - {deadline: resolution, level: 1, target: 2d, calendar: ferrous-office}\n    - " +
 				"{deadline: resolution, level: 2, target: 2d, calendar: always}\n  login_how: |",
@@ -92,26 +92,26 @@ func TestMistakes(t *testing.T) {
 			[]string{"24: calendars.ferrous-office.week.tue[0]: "}},
 		"a date that does not exist": {"2026-12-25", "2026-02-30", []string{"24: calendars.ferrous-office: closed"}},
 		"an unreachable level": {"channels: [phone]", "channels: [chat]",
-			[]string{"13: vendor.levels[0].channels[0]: nobody can reach"}},
+			[]string{"13: vendor.levels[0].channels[0]: this level cannot be requested"}},
 		"days in office hours": {"late_by: 2h", "late_by: 2d",
 			[]string{"19: vendor.ladder[0].late_by: warning: "}},
 		"a target that is none": {"late_by: 2h", "late_by: soon", []string{"19: vendor.ladder[0].late_by: "}},
 		"a newer format": {"vendor_pack: 2", "vendor_pack: 3",
-			[]string{"2: vendor_pack: it is of version 3 of the format, and this program knows version 2"}},
+			[]string{"2: vendor_pack: it has version 3 of the format, but this program knows version 2"}},
 		"no format": {"vendor_pack: 2", "vendor_pack: one", []string{"2: vendor_pack: it is 2"}},
 		"a member twice": {"  zone: Asia/Kolkata\n  hours", "  name: Other\n  zone: Asia/Kolkata\n  hours",
 			[]string{"6: "}},
 		"an alias": {"criteria: [No card is taken anywhere]",
 			"criteria: &c [No card is taken anywhere]",
-			[]string{"14: vendor.levels[0].criteria: anchors and aliases are not used"}},
-		"no YAML": {"levels:", "levels: [", []string{"it is no YAML"}},
+			[]string{"14: vendor.levels[0].criteria: anchors and aliases are not supported"}},
+		"no YAML": {"levels:", "levels: [", []string{"it is not YAML"}},
 		"access, which is ours": {"  login_how", "  access: [{person: a@b.example}]\n  login_how",
-			[]string{"20: vendor.access: nothing of that name"}},
+			[]string{"20: vendor.access: there is no such field"}},
 		"a name of 10,000 characters": {"Ferrous Payments", strings.Repeat("x", 10_000),
 			[]string{"5: vendor.name: it has 10000 characters"}},
 		"a number in place of a text": {"key: ferrous", "key: 12", []string{"4: vendor.key: got number, want string"}},
 		"a list in place of a mapping": {"calendars:\n", "calendars: []\nother:\n",
-			[]string{"23: calendars: got array, want object", "24: other: nothing"}},
+			[]string{"23: calendars: got array, want object", "24: other: there is no such field"}},
 	} {
 		file := strings.Replace(good, x.from, x.to, 1)
 		if file == good {
@@ -138,15 +138,15 @@ func TestFilesThatAreNoPack(t *testing.T) {
 			c-1, c-1, c-1, c-1, c-1)
 	}
 	for what, x := range map[string]struct{ file, want string }{
-		"nothing": {"", "there is nothing in it"}, "a word": {"hello", "it is no pack"},
-		"two documents":     {good + "---\n" + good, "it holds 2 documents"},
-		"a bomb of aliases": {bomb, "anchors and aliases are not used"},
+		"nothing": {"", "it is empty"}, "a word": {"hello", "it is not a pack"},
+		"two documents":     {good + "---\n" + good, "it has 2 documents"},
+		"a bomb of aliases": {bomb, "anchors and aliases are not supported"},
 		"Latin-1":           {"vendor_pack: 2\nvendor: {name: caf\xe9}", "UTF-8"},
 		"too long":          {strings.Repeat("# x\n", MaxBytes/4+1), "longer than 256 KiB"},
 		"too many lines":    {strings.Repeat("- a\n", maxLines+1), "more than 8000 lines"},
 		"a long line":       {"vendor_pack: 2\na: " + strings.Repeat("[", maxLine), "2: the line is longer"},
 		"too deep":          {strings.Repeat("[", 60) + strings.Repeat("]", 60), "nested more than"},
-		"a list":            {"- a\n- b\n", "it is no pack"},
+		"a list":            {"- a\n- b\n", "it is not a pack"},
 	} {
 		_, findings := Read([]byte(x.file))
 		if len(findings) == 0 || !strings.Contains(findings[0].String(), x.want) {
@@ -240,9 +240,9 @@ func TestMembers(t *testing.T) {
 		m["name"] != "Array" {
 		t.Errorf("JSON: %v %v", m, findings)
 	}
-	for file, want := range map[string]string{"a: &a [x]\nb: [*a, *a]\n": "1: a: anchors and aliases are not used",
-		"- a\n- b\n": "it is no set of members", "a: [": "it is no YAML", "": "there is nothing in it",
-		"a: 1\n---\nb: 2\n": "it holds 2 documents", strings.Repeat("a", MaxBytes+1): "it is longer than",
+	for file, want := range map[string]string{"a: &a [x]\nb: [*a, *a]\n": "1: a: anchors and aliases are not supported",
+		"- a\n- b\n": "it has no fields", "a: [": "it is not YAML", "": "it is empty",
+		"a: 1\n---\nb: 2\n": "it has 2 documents", strings.Repeat("a", MaxBytes+1): "it is longer than",
 		"a: 1\na: 2\n": "2: "} {
 		if _, findings := Members([]byte(file)); len(findings) == 0 || !strings.Contains(findings[0].String(), want) {
 			t.Errorf("%.30q: %v, want %q", file, findings, want)

@@ -39,14 +39,14 @@ func plain(file []byte) (value any, t tree, findings []Finding) {
 	}
 	switch {
 	case len(file) > MaxBytes:
-		return whole("it is longer than %d KiB, far above any vendor", MaxBytes>>10)
+		return whole("it is longer than %d KiB, more than any vendor needs", MaxBytes>>10)
 	case !utf8.Valid(file):
-		return whole("it is not written in UTF-8")
+		return whole("it is not UTF-8")
 	}
 	number := 0
 	for line := range bytes.Lines(file) {
 		if number++; number > maxLines {
-			return whole("it has more than %d lines, far above any vendor", maxLines)
+			return whole("it has more than %d lines, more than any vendor needs", maxLines)
 		} else if len(line) > maxLine {
 			return nil, tree{}, []Finding{{Line: number,
 				Detail: fmt.Sprintf("the line is longer than %d bytes: write a long text in several lines, after a |", maxLine)}}
@@ -60,10 +60,10 @@ func plain(file []byte) (value any, t tree, findings []Finding) {
 		return nil, tree{}, []Finding{unreadable(err)}
 	}
 	if len(doc.Docs) == 0 || len(doc.Docs) == 1 && doc.Docs[0].Body == nil {
-		return whole("there is nothing in it")
+		return whole("it is empty")
 	}
 	if len(doc.Docs) != 1 {
-		return whole("it holds %d documents, and one is wanted", len(doc.Docs))
+		return whole("it has %d documents, but a pack is one", len(doc.Docs))
 	}
 	t = tree{lines: map[string]int{}}
 	if value = t.value(doc.Docs[0].Body, "", 0); len(t.findings) > 0 {
@@ -127,7 +127,7 @@ func Members(file []byte) (map[string]any, []Finding) {
 	}
 	members, ok := value.(map[string]any)
 	if !ok {
-		return nil, []Finding{{Detail: "it is no set of members: write them as NAME: VALUE, one a line"}}
+		return nil, []Finding{{Detail: "it has no fields: write them as NAME: VALUE, one a line"}}
 	}
 	return members, nil
 }
@@ -144,15 +144,15 @@ func Read(file []byte) (Pack, []Finding) {
 	}
 	top, ok := value.(map[string]any)
 	if !ok {
-		return whole("it is no pack: begin it with vendor_pack: %d", Version)
+		return whole("it is not a pack: start it with vendor_pack: %d", Version)
 	}
 	if top["vendor_pack"] == json.Number("1") {
 		t.fromFirst(top)
 	}
 	if n, ok := top["vendor_pack"].(json.Number); ok && n != json.Number(fmt.Sprint(Version)) {
 		return Pack{}, []Finding{{t.lines["vendor_pack"], "vendor_pack",
-			fmt.Sprintf("it is of version %s of the format, and this program knows version %d: use a newer roundhouse, or "+
-				"have it written by this one", n, Version), false}}
+			fmt.Sprintf("it has version %s of the format, but this program knows version %d: use a newer roundhouse, or "+
+				"export the pack with this one", n, Version), false}}
 	}
 	schema, err := compiled()
 	if err != nil {
@@ -183,7 +183,7 @@ func unreadable(err error) Finding {
 			f.Line = tk.Position.Line
 		}
 	}
-	f.Detail = "it is no YAML: " + f.Detail
+	f.Detail = "it is not YAML: " + f.Detail
 	return f
 }
 
@@ -259,11 +259,11 @@ func (t *tree) value(n ast.Node, path string, depth int) any {
 		return nil
 	case *ast.AnchorNode, *ast.AliasNode, *ast.MergeKeyNode:
 		t.findings = append(t.findings,
-			Finding{line, path, "anchors and aliases are not used here: write out what is meant", false})
+			Finding{line, path, "anchors and aliases are not supported: write the value out", false})
 		return nil
 	}
 	t.findings = append(t.findings,
-		Finding{line, path, "that is not understood here: a pack holds texts, numbers, yes or no, lists and members", false})
+		Finding{line, path, "this is not supported: a pack has texts, numbers, yes or no, lists and fields", false})
 	return nil
 }
 
@@ -274,7 +274,7 @@ func (t *tree) mapping(values []*ast.MappingValueNode, path string, depth int) a
 		key, ok := t.value(v.Key, path+".?", depth+1).(string)
 		if !ok {
 			if len(t.findings) == 0 {
-				t.findings = append(t.findings, Finding{line, path, "a member's name is a text: put it in quotes", false})
+				t.findings = append(t.findings, Finding{line, path, "the name of a field is a text: put it in quotes", false})
 			}
 			continue
 		}
@@ -283,7 +283,7 @@ func (t *tree) mapping(values []*ast.MappingValueNode, path string, depth int) a
 			at = path + "." + key
 		}
 		if _, twice := out[key]; twice {
-			t.findings = append(t.findings, Finding{line, at, "it stands here a second time", false})
+			t.findings = append(t.findings, Finding{line, at, "it is here a second time", false})
 			continue
 		}
 		t.lines[at] = line
@@ -297,8 +297,8 @@ var english = message.NewPrinter(language.English)
 // written says how a text is written, by a part of its pattern in the schema.
 var written = map[string]string{"24:00": "a window is like 08:00-16:00", "{4}-[0-9]{2}": "a date is like 2026-12-25",
 	"bd$":     "a span is like 45m, 4h, 1h30m, 2d or 3bd",
-	"a-z0-9-": "a short word of small letters, digits and dashes, like harbour-net",
-	"a-z0-9_": "a short word of small letters, digits and _", "@": "an email address has an @",
+	"a-z0-9-": "small letters, digits and dashes, like harbour-net",
+	"a-z0-9_": "small letters, digits and _", "@": "an email address has an @",
 	"none|": "a target is like 45m, 4h, 1h30m, 2d, 3bd or none", "[A-Z]{2}": "a country is a code of two capital letters"}
 
 // collect makes findings of what the schema says, the innermost of each.
@@ -329,24 +329,24 @@ func (t *tree) collect(err error) {
 	case *kind.AdditionalProperties:
 		for _, name := range k.Properties {
 			at := strings.TrimPrefix(path+"."+name, ".")
-			t.add(at, "nothing of that name is known here")
+			t.add(at, "there is no such field")
 		}
 	case *kind.Required:
 		for _, name := range k.Missing {
 			t.add(path, "%s is missing", name)
 		}
 	case *kind.Enum:
-		t.add(path, "%v is not known; it is one of %s", k.Got, strings.Trim(fmt.Sprint(k.Want), "[]"))
+		t.add(path, "%v is not known; use one of %s", k.Got, strings.Trim(fmt.Sprint(k.Want), "[]"))
 	case *kind.Pattern:
 		for part, like := range written {
 			if strings.Contains(k.Want, part) {
-				t.add(path, "%.60q is not written as it is here: %s", k.Got, like)
+				t.add(path, "%.60q has the wrong form: %s", k.Got, like)
 				return
 			}
 		}
-		t.add(path, "%.60q is not written as it is here", k.Got)
+		t.add(path, "%.60q has the wrong form", k.Got)
 	case *kind.MaxLength:
-		t.add(path, "it has %d characters, at most %d are taken", k.Got, k.Want)
+		t.add(path, "it has %d characters, at most %d are allowed", k.Got, k.Want)
 	case *kind.MinLength:
 		t.add(path, "say it")
 	case *kind.Const:
@@ -373,12 +373,12 @@ func (t *tree) deeper(p Pack) {
 	names, at := p.Vendor.Calendars()
 	for _, name := range names {
 		if _, there := p.Calendars[name]; !there {
-			t.add("vendor."+at[name], "there is no %q among the calendars of this pack", name)
+			t.add("vendor."+at[name], "this pack has no calendar %q", name)
 		}
 	}
 	for name := range p.Calendars {
 		if !slices.Contains(names, name) {
-			t.doubt("calendars."+name, "nothing in the pack counts in it")
+			t.doubt("calendars."+name, "nothing in the pack uses it")
 		}
 	}
 	days := func(at, text string, in *calendar.Calendar) {

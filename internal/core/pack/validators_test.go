@@ -29,7 +29,7 @@ var variants = []struct {
 	{"people", "  ways:", "  people:\n    - {name: Ada, email: ada@ferrous.example, phone: '+44 1632 960 1'}\n  ways:",
 		true},
 	{"what it takes", "  ways:", "  takes: [fault, question]\n  ways:", true},
-	{"intake", "  ways:", "  forms:\n    - {kind: any, key: shop, label: Shop, type: choice, choices: [a, b], must: " +
+	{"intake", "  ways:", "  forms:\n    - {kind: any, key: shop, label: Shop, type: choice, choices: [a, b], required: " +
 		"true}\n  ways:", true},
 	{"usual promises", "  ways:",
 		"  usual_terms:\n    - {deadline: update, level: 1, target: 1h30m, calendar: always, kind: fault, channel: api, " +

@@ -32,10 +32,10 @@ func TestWorkedExamples(t *testing.T) {
 			`{"id":"b","seconds":3600}`},
 		{`{"id":7,"op":"due","calendar":` + mon + `,"from":"2026-01-02T10:00:00Z","target":"1d"}`,
 			`{"id":7,"due":"2026-01-19T15:00:00Z","warnings":["1d counts 24 covered hours in a calendar ` +
-				`that is not round the clock: was 1bd meant?"]}`},
+				`that is not round the clock: did you mean 1bd?"]}`},
 		{`{"id":"c","op":"severity","facts":{"environment":"production","effect":"stopped","reach":"few",` +
 			`"workaround":"none","exposure":false,"needed_within_hours":null}}`,
-			`{"id":"c","severity":2,"reasons":["production is stopped for few","there is no workaround"]}`},
+			`{"id":"c","severity":2,"reasons":["production is stopped for a few users","there is no workaround"]}`},
 	} {
 		got, ok := new(Batch).Line([]byte(x.in))
 		if !ok || string(got) != x.out {
@@ -76,7 +76,7 @@ func TestErrorsSayWhere(t *testing.T) {
 		{`{"op":"due","calendar":{"Zone":"UTC"},"from":"2026-01-02T10:00:00Z","target":"4h"}`, "Zone"},
 		{`{"op":"due","calendar":{"always":true},"from":"2026-01-02T10:00:00","target":"4h"}`, "from"},
 		{`{"op":"due","calendar":{"always":true},"target":"4h"}`, "from is missing"},
-		{`{"op":"due","calendar":{"always":true},"from":"2026-01-02T10:00:00Z","target":"none"}`, "nothing due"},
+		{`{"op":"due","calendar":{"always":true},"from":"2026-01-02T10:00:00Z","target":"none"}`, "nothing is due"},
 		{`{"op":"due","calendar":{"always":true},"from":"2026-01-02T10:00:00Z","target":"1000000000000d"}`, "out of range"},
 		{`{"op":"due","calendar":{},"from":"2026-01-02T10:00:00Z","target":"1h"}`, "ten years"},
 		{`{"op":"severity","facts":{"environment":"production","effect":"ruined"}}`, "ruined"},

@@ -39,11 +39,11 @@ func (c Cover) Words() string {
 	case CoveredTwice:
 		return fmt.Sprintf("Covered twice, by %s, until %s", by, c.Until)
 	case NotYet:
-		return fmt.Sprintf("Covered by %s from %s on", by, c.Until)
+		return fmt.Sprintf("Covered by %s from %s", by, c.Until)
 	case CoverEnded:
 		return fmt.Sprintf("No longer covered: %s ended on %s", by, c.Until)
 	}
-	return "Covered by no contract"
+	return "Not covered by any contract"
 }
 
 // Stretch is one contract that covers an asset, from its first date to its last.

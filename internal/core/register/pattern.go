@@ -21,14 +21,14 @@ const (
 // against; the error says what is wrong with one that does not.
 func Pattern(s string) (*regexp.Regexp, error) {
 	if len(s) > maxPattern {
-		return nil, fmt.Errorf("it has %d characters, at most %d are taken", len(s), maxPattern)
+		return nil, fmt.Errorf("it has %d characters, at most %d are allowed", len(s), maxPattern)
 	}
 	tree, err := syntax.Parse(s, syntax.Perl)
 	if err != nil {
 		return nil, fmt.Errorf("it does not compile: %s", strings.TrimPrefix(err.Error(), "error parsing regexp: "))
 	}
 	if n := steps(tree); n > maxSteps {
-		return nil, fmt.Errorf("it repeats too much: it comes to %d steps, at most %d are taken", n, maxSteps)
+		return nil, fmt.Errorf("it repeats too much: it comes to %d steps, at most %d are allowed", n, maxSteps)
 	}
 	return regexp.Compile(s)
 }

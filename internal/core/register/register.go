@@ -45,11 +45,11 @@ func (f *faults) name(field, s string) {
 func (f *faults) short(field, s string) {
 	switch n := utf8.RuneCountInString(s); {
 	case n > MaxName:
-		f.add(field, "it has %d characters, at most %d are taken", n, MaxName)
+		f.add(field, "it has %d characters, at most %d are allowed", n, MaxName)
 	case strings.ContainsAny(s, "\r\n\u2028\u2029"):
-		f.add(field, "it is one line")
+		f.add(field, "it has to be one line")
 	case strings.ContainsFunc(s, unicode.IsControl):
-		f.add(field, "it holds a character that cannot be seen: take it out")
+		f.add(field, "it has an invisible character: remove it")
 	case s != strings.TrimSpace(s):
 		f.add(field, "it begins or ends with a space")
 	}
@@ -57,16 +57,16 @@ func (f *faults) short(field, s string) {
 
 func (f *faults) long(field, s string) {
 	if n := utf8.RuneCountInString(s); n > MaxText {
-		f.add(field, "it has %d characters, at most %d are taken", n, MaxText)
+		f.add(field, "it has %d characters, at most %d are allowed", n, MaxText)
 	}
 	if strings.ContainsFunc(s, func(r rune) bool { return unicode.IsControl(r) && !strings.ContainsRune("\n\r\t", r) }) {
-		f.add(field, "it holds a character that cannot be seen: take it out")
+		f.add(field, "it has an invisible character: remove it")
 	}
 }
 
 func (f *faults) names(field string, list []string) {
 	if len(list) > MaxList {
-		f.add(field, "it has %d lines, at most %d are taken", len(list), MaxList)
+		f.add(field, "it has %d lines, at most %d are allowed", len(list), MaxList)
 		return
 	}
 	seen := map[string]bool{}
@@ -74,7 +74,7 @@ func (f *faults) names(field string, list []string) {
 		at := fmt.Sprintf("%s[%d]", field, i)
 		f.name(at, s)
 		if key := strings.ToLower(s); seen[key] {
-			f.add(at, "%s stands there twice", clip(s))
+			f.add(at, "%s is listed twice", clip(s))
 		} else {
 			seen[key] = true
 		}
@@ -83,7 +83,7 @@ func (f *faults) names(field string, list []string) {
 
 func oneOf[S ~string](f *faults, field string, s S, known []S) {
 	if s != "" && !slices.Contains(known, s) {
-		f.add(field, "%q is not known; it is %s", clip(string(s)), Listed(known))
+		f.add(field, "%q is not known; use %s", clip(string(s)), Listed(known))
 	}
 }
 

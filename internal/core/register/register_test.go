@@ -26,10 +26,10 @@ func TestFaultsSayWhere(t *testing.T) {
 	huge := strings.Repeat("x", 10_000)
 	says(t, "product", Product{Vendor: "corvane", Name: huge, OurNames: []string{"a", "A", ""},
 		Versions: []Version{{Name: "1"}, {Name: "1", SupportedUntil: "2026-02-30"}}}.Check(),
-		"name: it has 10000", "our_names[1]", "our_names[2]: say it", "versions[1].name: 1 stands there twice",
+		"name: it has 10000", "our_names[1]", "our_names[2]: say it", "versions[1].name: 1 is listed twice",
 		"versions[1].supported_until")
 	says(t, "account", Account{Vendor: "corvane", Number: " 7", Country: "Norway", Regions: []string{"a\nb"}}.Check(),
-		"number: it begins", "country", "regions[0]: it is one line")
+		"number: it begins", "country", "regions[0]: it has to be one line")
 	says(t, "contract", Contract{Number: "K-1", Starts: "2026-06-01", Ends: "2026-05-31", Notice: "2026-13-01",
 		OnChange: "never", Allowance: &Allowance{Unit: "pints"}}.Check(),
 		"vendor: say it", "ends: 2026-05-31 is before 2026-06-01", "notice", "on_change", "allowance.unit",
@@ -38,7 +38,7 @@ func TestFaultsSayWhere(t *testing.T) {
 		Notice: "2027-01-01"}.Check(), "notice: 2027-01-01 is after")
 	says(t, "asset", Asset{Vendor: "v", Name: "a", Version: "2", Environment: "moon",
 		Platform: &Platform{Supported: "perhaps"}, Attributes: map[string]string{"=x": "1"}}.Check(),
-		"version: a version belongs", "environment", "platform.supported", "attributes")
+		"version: a version needs", "environment", "platform.supported", "attributes")
 	says(t, "a good one", Asset{Vendor: "v", Name: "a", Product: "p", Version: "2", Environment: "other",
 		Attributes: map[string]string{"Rack 4/B": "top"}}.Check())
 }
@@ -54,9 +54,9 @@ func TestTermsThatMeetAreAnError(t *testing.T) {
 		list []Term
 		want []string
 	}{
-		{[]Term{base, base}, []string{"terms[1]: it meets terms[0]"}},
+		{[]Term{base, base}, []string{"terms[1]: it overlaps terms[0]"}},
 		{[]Term{base, with("fault", "", "")}, nil},
-		{[]Term{with("fault", "", ""), with("", "phone", "")}, []string{"terms[1]: it meets terms[0]"}},
+		{[]Term{with("fault", "", ""), with("", "phone", "")}, []string{"terms[1]: it overlaps terms[0]"}},
 		{[]Term{with("fault", "", ""), with("question", "", "")}, nil},
 		{[]Term{with("fault", "phone", ""), with("fault", "", "NO")}, []string{"terms[1]"}},
 		{[]Term{with("fault", "phone", "NO"), with("fault", "email", "NO")}, nil},
@@ -117,11 +117,11 @@ func TestCover(t *testing.T) {
 		today string
 		want  string
 	}{
-		{nil, "2026-11-23", "Covered by no contract"},
+		{nil, "2026-11-23", "Not covered by any contract"},
 		{[]Stretch{a}, "2026-11-23", "Covered by A until 2026-11-23"},
 		{[]Stretch{a}, "2026-11-24", "No longer covered: A ended on 2026-11-23"},
 		{[]Stretch{a, b}, "2026-11-23", "Covered by A until 2027-11-23"},
-		{[]Stretch{b}, "2026-11-23", "Covered by B from 2026-11-24 on"},
+		{[]Stretch{b}, "2026-11-23", "Covered by B from 2026-11-24"},
 		{[]Stretch{a, c}, "2026-11-23", "Covered twice, by A and C, until 2026-12-31"},
 		{[]Stretch{c, b, a}, "2026-12-01", "Covered twice, by C and B, until 2027-11-23"},
 	} {

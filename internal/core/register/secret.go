@@ -38,7 +38,7 @@ var hostName = regexp.MustCompile(`^(\[[0-9a-fA-F:]+\]|[a-z0-9]([a-z0-9.-]{0,251
 func (s Secret) Check(sealed bool) []Fault {
 	var f faults
 	if !disclosure.Name.MatchString(s.Name) {
-		f.add("name", "it is a short word of small letters, digits and dashes, like corvane-passphrase")
+		f.add("name", "use small letters, digits and dashes, like corvane-passphrase")
 	}
 	f.name("label", s.Label)
 	must(&f, "kind", s.Kind, SecretKinds)
@@ -52,17 +52,17 @@ func (s Secret) Check(sealed bool) []Fault {
 	f.names("readers", s.Readers)
 	for i, r := range s.Readers {
 		if !strings.Contains(r, "@") {
-			f.add(fmt.Sprintf("readers[%d]", i), "name one of ours by the email address")
+			f.add(fmt.Sprintf("readers[%d]", i), "give the email address of one of our people")
 		}
 	}
 	f.short("holder", s.Holder)
 	f.short("place", s.Place)
 	f.long("note", s.Note)
 	if !sealed && s.Holder == "" && s.Place == "" {
-		f.add("holder", "say who holds it, or where the paper is, or give the value")
+		f.add("holder", "give the value, or say who holds it or where the paper copy is")
 	}
 	if !sealed && len(s.Hosts) > 0 {
-		f.add("hosts", "what is not in the vault is sent nowhere")
+		f.add("hosts", "without a value it cannot be sent anywhere")
 	}
 	return f
 }

@@ -25,8 +25,8 @@ func TestSecrets(t *testing.T) {
 		"any host":             {func(s *Secret) { s.Hosts = []string{"*.corvane.example"} }, true, "hosts[0]: "},
 		"a host twice":         {func(s *Secret) { s.Hosts = []string{"a.example", "a.example"} }, true, "hosts[1]: "},
 		"a reader by name":     {func(s *Secret) { s.Readers = []string{"Ragna"} }, true, "readers[0]: "},
-		"nobody has it":        {func(s *Secret) { s.Hosts = nil }, false, "holder: say who holds it"},
-		"paper that is sent":   {func(s *Secret) { s.Place = "safe" }, false, "hosts: what is not in the vault"},
+		"nobody has it":        {func(s *Secret) { s.Hosts = nil }, false, "holder: give the value"},
+		"paper that is sent":   {func(s *Secret) { s.Place = "safe" }, false, "hosts: without a value"},
 		"dots without letters": {func(s *Secret) { s.Hosts = []string{"a..b"} }, true, "hosts[0]: "},
 	} {
 		s := good

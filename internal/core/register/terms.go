@@ -55,7 +55,7 @@ func (t Term) String() string {
 // ParseTerm reads what String writes.
 func ParseTerm(s string) (t Term, err error) {
 	parts := strings.Fields(s)
-	bad := fmt.Errorf("a promise is written DEADLINE LEVEL TARGET [CALENDAR] [kind=…] [channel=…] [country=…], not %.80q",
+	bad := fmt.Errorf("write a target as DEADLINE LEVEL TARGET [CALENDAR] [kind=…] [channel=…] [country=…], not %.80q",
 		s)
 	if len(parts) < 3 {
 		return t, bad
@@ -90,7 +90,7 @@ var Kinds = []string{"fault", "question", "capacity", "money", "licence", "order
 func CheckTerms(list []Term, ours bool) []Fault {
 	var f faults
 	if len(list) > 1000 {
-		f.add("terms", "there are %d, at most 1000 are taken", len(list))
+		f.add("terms", "there are %d, at most 1000 are allowed", len(list))
 		return f
 	}
 	for i, t := range list {
@@ -100,25 +100,25 @@ func CheckTerms(list []Term, ours bool) []Fault {
 		case err != nil:
 			f.add(at+".deadline", "%s", err)
 		case kind.Ours() != ours && ours:
-			f.add(at+".deadline", "%s is owed by the vendor; it stands in a contract", t.Deadline)
+			f.add(at+".deadline", "%s is owed by the vendor, so it belongs in a contract", t.Deadline)
 		case kind.Ours() != ours:
-			f.add(at+".deadline", "%s is owed by us; it stands in the desk's own policy", t.Deadline)
+			f.add(at+".deadline", "%s is owed by us, so it belongs in our policy", t.Deadline)
 		}
 		if t.Level < 1 || ours && t.Level > 4 || t.Level > 99 {
-			f.add(at+".level", "%d is not a rank; the most severe is 1", t.Level)
+			f.add(at+".level", "%d is not a rank; the most severe level is 1", t.Level)
 		}
 		target, err := calendar.ParseTarget(t.Target)
 		if err != nil {
 			f.add(at+".target", "%s", err)
 		} else if t.Calendar == "" && !target.None {
-			f.add(at+".calendar", "say in which calendar it counts")
+			f.add(at+".calendar", "name the calendar it counts in")
 		}
 		oneOf(&f, at+".kind", t.Kind, Kinds)
 		oneOf(&f, at+".channel", t.Channel, route.Kinds)
 		f.country(at+".country", t.Country)
 		for j := range i {
 			if o := list[j]; o.Deadline == t.Deadline && o.Level == t.Level && o.weight() == t.weight() && meet(o, t) {
-				f.add(at, "it meets terms[%d]: both promise %s at level %d%s, and neither is the narrower", j, t.Deadline, t.Level,
+				f.add(at, "it overlaps terms[%d]: both are for %s at level %d%s, and neither is narrower", j, t.Deadline, t.Level,
 					t.narrowed())
 			}
 		}

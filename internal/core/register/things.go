@@ -41,12 +41,12 @@ func (p Product) Check() []Fault {
 		at := fmt.Sprintf("versions[%d]", i)
 		f.name(at+".name", v.Name)
 		if strings.Contains(v.Name, " = ") {
-			f.add(at+".name", "a version has no = with spaces around it in its name: tables write its date after one")
+			f.add(at+".name", "the name of a version cannot contain \" = \", which tables use before its date")
 		}
 		f.date(at+".supported_until", v.SupportedUntil)
 		f.short(at+".note", v.Note)
 		if slices.Contains(names, v.Name) {
-			f.add(at+".name", "%s stands there twice", clip(v.Name))
+			f.add(at+".name", "%s is listed twice", clip(v.Name))
 		}
 		names = append(names, v.Name)
 	}
@@ -86,7 +86,7 @@ func (a Account) Check() []Fault {
 type Contract struct {
 	Vendor string `json:"vendor"`
 	Number string `json:"number"`
-	Level  string `json:"level,omitempty"` // what the vendor calls this kind of support
+	Tier   string `json:"tier,omitempty"` // what the vendor calls this kind of support
 	Starts string `json:"starts"`
 	Ends   string `json:"ends"`
 	// Notice is the last date on which it can be given up.
@@ -119,19 +119,19 @@ func (c Contract) Check() []Fault {
 	var f faults
 	f.name("vendor", c.Vendor)
 	f.name("number", c.Number)
-	f.short("level", c.Level)
+	f.short("tier", c.Tier)
 	starts, ends := f.date("starts", c.Starts), f.date("ends", c.Ends)
 	if c.Starts == "" {
-		f.add("starts", "say from which date it counts")
+		f.add("starts", "give the first date")
 	}
 	switch {
 	case c.Ends == "":
-		f.add("ends", "say until which date it counts")
+		f.add("ends", "give the last date")
 	case starts && ends && c.Ends < c.Starts:
-		f.add("ends", "%s is before %s, on which it starts", c.Ends, c.Starts)
+		f.add("ends", "%s is before %s, the date it starts", c.Ends, c.Starts)
 	}
 	if f.date("notice", c.Notice) && c.Notice != "" && ends && c.Notice > c.Ends {
-		f.add("notice", "%s is after %s, on which it ends", c.Notice, c.Ends)
+		f.add("notice", "%s is after %s, the date it ends", c.Notice, c.Ends)
 	}
 	f.country("country", c.Country)
 	f.names("rights", c.Rights)
@@ -140,14 +140,14 @@ func (c Contract) Check() []Fault {
 	f.names("accounts", c.Accounts)
 	if a := c.Allowance; a != nil {
 		if a.Unit == "" {
-			f.add("allowance.unit", "say cases or hours")
+			f.add("allowance.unit", "use cases or hours")
 		}
 		oneOf(&f, "allowance.unit", a.Unit, []string{"cases", "hours"})
 		if a.Amount < 1 || a.Amount > 1_000_000 {
-			f.add("allowance.amount", "it is 1 to 1000000")
+			f.add("allowance.amount", "it has to be 1 to 1000000")
 		}
 		if a.Used < 0 || a.Used > 1_000_000 {
-			f.add("allowance.used", "it is 0 to 1000000")
+			f.add("allowance.used", "it has to be 0 to 1000000")
 		}
 	}
 	oneOf(&f, "on_change", c.OnChange, []string{"restart", "keep", "restart-if-raised"})
@@ -217,7 +217,7 @@ func (a Asset) Check() []Fault {
 	f.long("note", a.Note)
 	if p := a.Platform; p != nil {
 		if p.Supported == "" {
-			f.add("platform.supported", "say yes, no or unknown")
+			f.add("platform.supported", "use yes, no or unknown")
 		}
 		oneOf(&f, "platform.supported", p.Supported, []string{"yes", "no", "unknown"})
 		f.date("platform.until", p.Until)
@@ -225,14 +225,14 @@ func (a Asset) Check() []Fault {
 		f.short("platform.source", p.Source)
 	}
 	if a.Version != "" && a.Product == "" {
-		f.add("version", "a version belongs to a product; say which")
+		f.add("version", "a version needs a product: give the product")
 	}
 	if len(a.Attributes) > 100 {
-		f.add("attributes", "there are %d, at most 100 are taken", len(a.Attributes))
+		f.add("attributes", "there are %d, at most 100 are allowed", len(a.Attributes))
 	}
 	for k, v := range a.Attributes {
 		if !attributeName.MatchString(k) {
-			f.add("attributes", "%q is no name for an attribute; letters, digits, spaces and _ . / - are", clip(k))
+			f.add("attributes", "%q cannot be the name of an attribute; use letters, digits, spaces and _ . / -", clip(k))
 		}
 		f.short("attributes."+clip(k), v)
 	}

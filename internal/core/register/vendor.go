@@ -106,13 +106,13 @@ type Rung struct {
 
 // FormField is one thing that the vendor must be told for a kind of case.
 type FormField struct {
-	Kind    string   `json:"kind"` // of case; any: for all kinds
-	Key     string   `json:"key"`
-	Label   string   `json:"label"`
-	Type    string   `json:"type"`
-	Must    bool     `json:"must,omitempty"`
-	Hint    string   `json:"hint,omitempty"` // why the vendor wants it
-	Choices []string `json:"choices,omitempty"`
+	Kind     string   `json:"kind"` // of case; any: for all kinds
+	Key      string   `json:"key"`
+	Label    string   `json:"label"`
+	Type     string   `json:"type"`
+	Required bool     `json:"required,omitempty"`
+	Hint     string   `json:"hint,omitempty"` // why the vendor wants it
+	Choices  []string `json:"choices,omitempty"`
 	// From names the member of the asset or account that fills it in.
 	From string `json:"from,omitempty"`
 }

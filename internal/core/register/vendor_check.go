@@ -18,7 +18,7 @@ var vendorKey = regexp.MustCompile(`^[a-z][a-z0-9-]{0,39}$`)
 func (v Vendor) Check() []Fault {
 	var f faults
 	if !vendorKey.MatchString(v.Key) {
-		f.add("key", "it is a short word of small letters, digits and dashes, like harbour-net")
+		f.add("key", "use small letters, digits and dashes, like harbour-net")
 	}
 	f.name("name", v.Name)
 	f.short("kind", v.Kind)
@@ -33,7 +33,7 @@ func (v Vendor) Check() []Fault {
 	f.long("login_how", v.LoginHow)
 	f.long("note", v.Note)
 	if v.Through == v.Key && v.Key != "" {
-		f.add("through", "a vendor is not reached through itself")
+		f.add("through", "a vendor cannot be reached through itself")
 	}
 	f.days("closes_after_days", v.ClosesAfterDays)
 	f.days("reopens_within_days", v.ReopensWithinDays)
@@ -61,7 +61,7 @@ func (v Vendor) Check() []Fault {
 
 func must[S ~string](f *faults, field string, s S, known []S) {
 	if s == "" {
-		f.add(field, "say one of %s", Listed(known))
+		f.add(field, "use one of %s", Listed(known))
 		return
 	}
 	oneOf(f, field, s, known)
@@ -69,7 +69,7 @@ func must[S ~string](f *faults, field string, s S, known []S) {
 
 func (f *faults) days(field string, n int) {
 	if n < 0 || n > 3650 {
-		f.add(field, "it is 0 to 3650 days")
+		f.add(field, "it has to be 0 to 3650 days")
 	}
 }
 
@@ -90,7 +90,7 @@ func (v Vendor) checkWays(f *faults) {
 		oneOf(f, at+".state", w.State, []string{"taken-in", "fix-offered", "ended"})
 		oneOf(f, at+".move", w.Move, []deadline.Side{deadline.Ours, deadline.Theirs})
 		if slices.ContainsFunc(v.StatusWords[:i], func(o StatusWord) bool { return strings.EqualFold(o.Word, w.Word) }) {
-			f.add(at+".word", "%s stands there twice", clip(w.Word))
+			f.add(at+".word", "%s is listed twice", clip(w.Word))
 		}
 	}
 	for i, w := range v.Ways {
@@ -100,7 +100,7 @@ func (v Vendor) checkWays(f *faults) {
 		f.short(at+".area", w.Area)
 		f.names(at+".file_types", w.FileTypes)
 		if w.MaxMB < 0 || w.MaxMB > 100_000 {
-			f.add(at+".max_mb", "it is 0 to 100000")
+			f.add(at+".max_mb", "it has to be 0 to 100000")
 		}
 	}
 	for i, p := range v.People {
@@ -118,10 +118,10 @@ func (v Vendor) checkWays(f *faults) {
 
 func (v Vendor) checkLevels(f *faults) {
 	if len(v.Levels) == 0 {
-		f.add("levels", "a vendor has at least one level")
+		f.add("levels", "a vendor needs at least one level")
 	}
 	if len(v.Levels) > 99 {
-		f.add("levels", "there are %d, at most 99 are taken", len(v.Levels))
+		f.add("levels", "there are %d, at most 99 are allowed", len(v.Levels))
 		return
 	}
 	ours := map[int]int{}
@@ -133,16 +133,16 @@ func (v Vendor) checkLevels(f *faults) {
 		for j, c := range l.Channels {
 			oneOf(f, fmt.Sprintf("%s.channels[%d]", at, j), c, route.Kinds)
 			if !slices.ContainsFunc(v.Ways, func(w Way) bool { return w.Channel == c }) {
-				f.add(fmt.Sprintf("%s.channels[%d]", at, j), "nobody can reach this level: there is no way by %s among the ways",
+				f.add(fmt.Sprintf("%s.channels[%d]", at, j), "this level cannot be requested: there is no way by %s among the ways",
 					clip(string(c)))
 			}
 		}
 		for j, s := range l.Severities {
 			where := fmt.Sprintf("%s.severities[%d]", at, j)
 			if s < 1 || s > 4 {
-				f.add(where, "our severities are 1 to 4, not %d", s)
+				f.add(where, "a severity is 1 to 4, not %d", s)
 			} else if other, taken := ours[s]; taken {
-				f.add(where, "our severity %d points at levels[%d] already; each points at one", s, other)
+				f.add(where, "severity %d already maps to levels[%d]; each severity maps to one level", s, other)
 			} else {
 				ours[s] = i
 			}
@@ -150,7 +150,7 @@ func (v Vendor) checkLevels(f *faults) {
 	}
 	for s := 1; s <= 4 && len(v.Levels) > 0; s++ {
 		if _, there := ours[s]; !there {
-			f.add("levels", "our severity %d points at none of them", s)
+			f.add("levels", "severity %d maps to none of them", s)
 		}
 	}
 }
@@ -162,7 +162,7 @@ func (v Vendor) checkLadder(f *faults) {
 		f.name(at+".role", r.Role)
 		f.short(at+".name", r.Name)
 		if strings.TrimSpace(r.How) == "" {
-			f.add(at+".how", "the ladder has a gap here: say how to reach them")
+			f.add(at+".how", "say how to reach this rung")
 		}
 		f.short(at+".how", r.How)
 		f.long(at+".told", r.Told)
@@ -174,11 +174,11 @@ func (v Vendor) checkLadder(f *faults) {
 			if t, err := calendar.ParseTarget(x.target); err != nil {
 				f.add(at+"."+x.field, "%s", err)
 			} else if t.None {
-				f.add(at+"."+x.field, "leave it out instead of none")
+				f.add(at+"."+x.field, "leave it out instead of writing none")
 			}
 		}
 		if r.FixesRejected < 0 || r.Reopened < 0 || r.Severity < 0 || r.Severity > 4 {
-			f.add(at, "counts are not negative, and a severity is 1 to 4")
+			f.add(at, "counts cannot be negative, and a severity is 1 to 4")
 		}
 		conditions := 0
 		for _, set := range []bool{r.LateBy != "", r.FixesRejected > 0, r.Reopened > 0, r.OpenLonger != ""} {
@@ -188,15 +188,15 @@ func (v Vendor) checkLadder(f *faults) {
 		}
 		switch {
 		case conditions > 1:
-			f.add(at, "one condition says when it is due, not %d", conditions)
+			f.add(at, "give one condition for when it is due, not %d", conditions)
 		case conditions == 0 && byPerson < 0:
 			byPerson = i
 		case conditions > 0 && byPerson >= 0:
 			f.add(at, "the ladder has a gap: ladder[%d] below it is only raised by a person, so this one never comes due "+
-				"by itself", byPerson)
+				"automatically", byPerson)
 		}
 		if r.Severity != 0 && r.OpenLonger == "" {
-			f.add(at+".severity", "it goes with open_longer")
+			f.add(at+".severity", "it is used together with open_longer")
 		}
 	}
 }
@@ -210,14 +210,14 @@ func (v Vendor) checkForms(f *faults) {
 			must(f, at+".kind", x.Kind, append([]string{"any"}, Kinds...))
 		}
 		if !fieldKey.MatchString(x.Key) {
-			f.add(at+".key", "it is a short word of small letters, digits and _")
+			f.add(at+".key", "use small letters, digits and _")
 		}
 		f.name(at+".label", x.Label)
 		must(f, at+".type", x.Type, FieldTypes)
 		f.short(at+".hint", x.Hint)
 		oneOf(f, at+".from", x.From, Sources)
 		if x.Type == "choice" && len(x.Choices) == 0 {
-			f.add(at+".choices", "say between what")
+			f.add(at+".choices", "list the choices")
 		}
 		f.names(at+".choices", x.Choices)
 		if slices.ContainsFunc(v.Forms[:i], func(o FormField) bool {
@@ -232,7 +232,7 @@ func (v Vendor) checkAccess(f *faults) {
 	for i, a := range v.Access {
 		at := fmt.Sprintf("access[%d]", i)
 		if !strings.Contains(a.Person, "@") {
-			f.add(at+".person", "name one of ours by the email address")
+			f.add(at+".person", "give the email address of one of our people")
 		}
 		for j, m := range a.May {
 			oneOf(f, fmt.Sprintf("%s.may[%d]", at, j), m, []string{"open", "consent", "escalate"})
@@ -244,10 +244,10 @@ func (v Vendor) checkAccess(f *faults) {
 		f.name(at+".partner", p.Partner)
 		f.name(at+".what", p.What)
 		if p.Since == "" {
-			f.add(at+".since", "say from which date")
+			f.add(at+".since", "give the first date")
 		}
 		if f.date(at+".since", p.Since) && f.date(at+".until", p.Until) && p.Until != "" && p.Until < p.Since {
-			f.add(at+".until", "%s is before %s, on which it begins", p.Until, p.Since)
+			f.add(at+".until", "%s is before %s, the date it starts", p.Until, p.Since)
 		}
 	}
 }

@@ -14,7 +14,7 @@ func goodVendor() Vendor {
 		Ways: []Way{{Channel: "phone", Address: "+44 1632 960 001"},
 			{Channel: "portal", Address: "https://help.ferrous.example"}},
 		Ladder: []Rung{{Role: "Duty manager", How: "+44 1632 960 002", LateBy: "2h"}, {Role: "Head of support", How: "mail"}},
-		Forms: []FormField{{Kind: "any", Key: "tenant", Label: "Tenant", Type: "account", Must: true,
+		Forms: []FormField{{Kind: "any", Key: "tenant", Label: "Tenant", Type: "account", Required: true,
 			From: "account.number"}, {Kind: "part", Key: "serial", Label: "Serial", Type: "text", From: "asset.serial"}},
 		People: []Contact{{Name: "Ödön; the \"quick\", one", Role: "Account manager", Email: "o@ferrous.example",
 			Phone: "+44 1632 960 003", Known: strings.TrimSpace(strings.Repeat("näher bekannt, ", 12))}},
@@ -30,24 +30,25 @@ func TestAVendorSaysWhatIsWrongWithIt(t *testing.T) {
 		spoil func(*Vendor)
 		want  []string
 	}{
-		"key":     {func(v *Vendor) { v.Key = "Big Corp" }, []string{"key: it is a short word"}},
+		"key":     {func(v *Vendor) { v.Key = "Big Corp" }, []string{"key: use small letters"}},
 		"zone":    {func(v *Vendor) { v.Zone = "Europe/Atlantis" }, []string{"zone:"}},
 		"pattern": {func(v *Vendor) { v.ReferencePattern = "FE-(\\d" }, []string{"reference_pattern: it does not compile"}},
 		"levels": {func(v *Vendor) {
 			v.Levels[1].Severities = []int{2, 9}
-		}, []string{"levels[1].severities[0]: our severity 2 points at levels[0]", "levels[1].severities[1]: our severities",
-			"our severity 3 points at none", "our severity 4 points at none"}},
+		}, []string{"levels[1].severities[0]: severity 2 already maps to levels[0]",
+			"levels[1].severities[1]: a severity is 1 to 4",
+			"severity 3 maps to none", "severity 4 maps to none"}},
 		"unreachable": {func(v *Vendor) {
 			v.Ways = v.Ways[1:]
-		}, []string{"levels[0].channels[0]: nobody can reach this level"}},
-		"no level": {func(v *Vendor) { v.Levels = nil }, []string{"levels: a vendor has at least one"}},
+		}, []string{"levels[0].channels[0]: this level cannot be requested"}},
+		"no level": {func(v *Vendor) { v.Levels = nil }, []string{"levels: a vendor needs at least one"}},
 		"ladder gap": {func(v *Vendor) {
 			v.Ladder = append(v.Ladder, Rung{Role: "Owner", How: "letter", Reopened: 2})
 		}, []string{"ladder[2]: the ladder has a gap: ladder[1]"}},
 		"ladder how": {func(v *Vendor) {
 			v.Ladder[0].How = " "
-		}, []string{"ladder[0].how: the ladder has a gap", "ladder[0].how: it begins"}},
-		"two conditions": {func(v *Vendor) { v.Ladder[0].Reopened = 1 }, []string{"ladder[0]: one condition"}},
+		}, []string{"ladder[0].how: say how to reach this rung", "ladder[0].how: it begins"}},
+		"two conditions": {func(v *Vendor) { v.Ladder[0].Reopened = 1 }, []string{"ladder[0]: give one condition"}},
 		"forms": {func(v *Vendor) {
 			v.Forms[1].Key, v.Forms[1].Type, v.Forms[1].From = "tenant", "colour", "moon"
 		}, []string{"forms[1].key: tenant is asked for twice", "forms[1].type", "forms[1].from"}},

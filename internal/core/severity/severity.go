@@ -4,7 +4,10 @@ package severity
 
 import (
 	"fmt"
+	"strconv"
 	"strings"
+
+	labels "roundhouse.example/internal/core/words"
 )
 
 // Level is our own severity, 1 (Stopped) to 4 (Minor); the zero value is "not graded".
@@ -18,8 +21,6 @@ const (
 	Minor
 )
 
-var names = [...]string{"", "Stopped", "Impaired", "Hampered", "Minor"}
-
 // Valid says whether l is one of the four.
 func (l Level) Valid() bool { return l >= Stopped && l <= Minor }
 
@@ -28,7 +29,7 @@ func (l Level) String() string {
 	if !l.Valid() {
 		return "not graded"
 	}
-	return names[l]
+	return labels.Severities.Of(strconv.Itoa(int(l)))
 }
 
 // Facts are what a level is computed from. Empty words are "not given".
@@ -97,28 +98,28 @@ func Of(f Facts) (Grade, error) {
 
 func known(field, v string, list []string) error {
 	if v == "" {
-		return &FactError{field, "is missing; say " + strings.Join(list, ", ")}
+		return &FactError{field, "is missing; use " + strings.Join(list, ", ")}
 	}
 	for _, k := range list {
 		if v == k {
 			return nil
 		}
 	}
-	return &FactError{field, fmt.Sprintf("%.40q is not a word for it; say %s", v, strings.Join(list, ", "))}
+	return &FactError{field, fmt.Sprintf("%.40q is not known; use %s", v, strings.Join(list, ", "))}
 }
 
 func base(f Facts) (g Grade, final bool, err error) {
 	where := "production"
 	if f.Environment == "other" {
-		where = "an environment other than production"
+		where = "a system outside production"
 	}
 	switch {
 	case f.Exposure && f.Environment == "production":
-		return Grade{Stopped, []string{"data is being lost or security is open right now, in production"}}, true, nil
+		return Grade{Stopped, []string{"data is being lost or exposed right now, in production"}}, true, nil
 	case f.Exposure:
-		return Grade{Impaired, []string{"data is being lost or security is open right now, outside production"}}, true, nil
+		return Grade{Impaired, []string{"data is being lost or exposed right now, outside production"}}, true, nil
 	case f.Effect == "none":
-		return Grade{Minor, []string{"nothing is out of use"}}, false, nil
+		return Grade{Minor, []string{"nothing is affected"}}, false, nil
 	case f.Environment == "other" && f.Effect == "stopped":
 		return Grade{Hampered, []string{where + " is stopped"}}, false, nil
 	case f.Environment == "other":
@@ -138,10 +139,7 @@ func base(f Facts) (g Grade, final bool, err error) {
 	if col > 0 {
 		around = "the workaround is " + f.Workaround
 	}
-	who := f.Reach
-	if who == "one" {
-		who = "one person"
-	}
+	who := labels.Inline(labels.Reaches.Of(f.Reach))
 	return Grade{table[f.Effect+" "+reach][col],
 		[]string{fmt.Sprintf("production is %s for %s", f.Effect, who), around}}, false, nil
 }
@@ -151,10 +149,10 @@ func base(f Facts) (g Grade, final bool, err error) {
 func Override(facts, chosen Level) string {
 	switch {
 	case chosen < facts:
-		return fmt.Sprintf("The facts support severity %d (%s). Vendors put cases that are graded too high at the end "+
-			"of the line.", facts, facts)
+		return fmt.Sprintf("The facts support severity %d (%s). A case that is graded too high can end up last in the "+
+			"vendor's queue.", facts, facts)
 	case chosen > facts:
-		return fmt.Sprintf("The facts support severity %d (%s). A lower one gives up the promise made for it.", facts, facts)
+		return fmt.Sprintf("The facts support severity %d (%s). A less severe one has longer targets.", facts, facts)
 	}
 	return ""
 }

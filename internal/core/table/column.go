@@ -72,7 +72,7 @@ var (
 			"name called",
 			Column{Name: "regions", Type: List}, "country holder note")}
 	Contracts = Kind{One: "contract", Many: "contracts", Key: []string{"vendor", "number"},
-		Columns: columns("vendor", Column{Name: "number", also: []string{"contract", "contract number"}}, "level",
+		Columns: columns("vendor", Column{Name: "number", also: []string{"contract", "contract number"}}, "tier",
 			Column{Name: "starts", also: []string{"start", "start date"}},
 			Column{Name: "ends", also: []string{"end", "end date"}}, "notice country", Column{Name: "rights", Type: List},
 			"exclusions",

@@ -54,7 +54,7 @@ func NewReader(r io.Reader, kind Kind) (*Reader, error) {
 	case bytes.HasPrefix(begins, []byte{0xFF, 0xFE}), bytes.HasPrefix(begins, []byte{0xFE, 0xFF}):
 		return nil, &Problem{1, "this is UTF-16: save it as CSV in UTF-8"}
 	case bytes.HasPrefix(begins, []byte("PK\x03\x04")):
-		return nil, &Problem{0, "this is a spreadsheet's own file or an archive: save it as CSV in UTF-8"}
+		return nil, &Problem{0, "this is a spreadsheet file or an archive: save it as CSV in UTF-8"}
 	}
 	c := &checked{from: file, line: 1}
 	b := bufio.NewReaderSize(c, 64<<10)
@@ -69,7 +69,7 @@ func NewReader(r io.Reader, kind Kind) (*Reader, error) {
 		head = head[3:]
 	}
 	if len(bytes.TrimSpace(head)) == 0 {
-		return nil, &Problem{0, "there is nothing in it: a table begins with a line that names its columns"}
+		return nil, &Problem{0, "it is empty: a table starts with a line that names its columns"}
 	}
 	out := &Reader{csv: csv.NewReader(b), checked: c}
 	out.csv.Comma = separator(head)
@@ -108,7 +108,7 @@ func separator(head []byte) rune {
 // match finds the columns by their headers.
 func (r *Reader) match(header []string, kind Kind) error {
 	if len(header) > maxColumns {
-		return &Problem{1, fmt.Sprintf("it has %d columns, at most %d are taken", len(header), maxColumns)}
+		return &Problem{1, fmt.Sprintf("it has %d columns, at most %d are allowed", len(header), maxColumns)}
 	}
 	first := map[string]int{}
 	for i, h := range header {
@@ -187,11 +187,11 @@ func (r *Reader) Next() (Row, error) {
 		}
 		if size > maxRow {
 			return Row{}, &Problem{line,
-				fmt.Sprintf("the row that begins here has %d bytes, at most %d are taken; is a quote missing?", size, maxRow)}
+				fmt.Sprintf("the row that starts here has %d bytes, at most %d are allowed; is a quote missing?", size, maxRow)}
 		}
 		row := Row{Line: line, Members: map[string]any{}}
 		if len(cells) != len(r.columns) {
-			row.Wrong = []Fault{{"", fmt.Sprintf("it has %d cells and the header %d", len(cells), len(r.columns))}}
+			row.Wrong = []Fault{{"", fmt.Sprintf("it has %d cells, but the header has %d", len(cells), len(r.columns))}}
 			return row, nil
 		}
 		for i, c := range r.columns {
@@ -223,8 +223,8 @@ func (r *Reader) problem(err error) error {
 	case r.checked.bad != nil:
 		return r.checked.bad
 	case errors.As(err, &p):
-		detail := map[error]string{csv.ErrQuote: "a quote stands where none can be",
-			csv.ErrBareQuote: "a quote stands inside a cell that does not begin with one"}[p.Err]
+		detail := map[error]string{csv.ErrQuote: "there is a quote where none is allowed",
+			csv.ErrBareQuote: "there is a quote inside a cell that does not start with one"}[p.Err]
 		if detail == "" {
 			detail = p.Err.Error()
 		}
@@ -232,7 +232,7 @@ func (r *Reader) problem(err error) error {
 		if p.StartLine != p.Line {
 			where = fmt.Sprintf(" (the row began in line %d)", p.StartLine)
 		}
-		return &Problem{p.Line, fmt.Sprintf("%s, at character %d%s; a quote inside a cell is written twice, and the "+
+		return &Problem{p.Line, fmt.Sprintf("%s, at character %d%s; write a quote inside a cell twice, and put the "+
 			"cell in quotes", detail, p.Column, where)}
 	}
 	return err
@@ -281,7 +281,7 @@ func (c *checked) look(p []byte, last bool) {
 				case '\n':
 					c.line++
 				case 0:
-					c.bad = &Problem{c.line, "it holds a NUL character: is it a text?"}
+					c.bad = &Problem{c.line, "it has a NUL character: is it a text file?"}
 					return
 				}
 				j++

@@ -82,7 +82,7 @@ func TestReading(t *testing.T) {
 		!reflect.DeepEqual(rows[1].Members["products"], []any{"a;b"}) {
 		t.Errorf("%+v", rows[1])
 	}
-	if len(rows[2].Wrong) != 1 || rows[2].Wrong[0].Detail != "it has 2 cells and the header 8" {
+	if len(rows[2].Wrong) != 1 || rows[2].Wrong[0].Detail != "it has 2 cells, but the header has 8" {
 		t.Errorf("%+v", rows[2])
 	}
 }
@@ -91,24 +91,24 @@ func TestReading(t *testing.T) {
 func TestBadFiles(t *testing.T) {
 	head := "vendor,name,serial\n"
 	for what, x := range map[string]struct{ file, want string }{
-		"nothing":               {"", "there is nothing in it"},
-		"blank":                 {" \n\n", "there is nothing in it"},
+		"nothing":               {"", "it is empty"},
+		"blank":                 {" \n\n", "it is empty"},
 		"UTF-16":                {"\xFF\xFEv\x00e\x00", "line 1: this is UTF-16"},
-		"a spreadsheet's own":   {"PK\x03\x04xxxx", "a spreadsheet's own file"},
+		"a spreadsheet's own":   {"PK\x03\x04xxxx", "a spreadsheet file"},
 		"Latin-1":               {head + "tallow,Array,1\ntallow,B\xF8ye,2\n", "line 3: this is not UTF-8"},
 		"Latin-1 in the header": {"vendor,name,\xE6\n", "line 1: this is not UTF-8"},
 		"cut inside a letter":   {head + "tallow,Array,\xC3", "line 2: this is not UTF-8"},
-		"no text":               {head + "tallow,\x00,1\n", "line 2: it holds a NUL"},
+		"no text":               {head + "tallow,\x00,1\n", "line 2: it has a NUL"},
 		"a column twice": {"vendor,name,Serial,serial number\n",
 			"line 1: columns 3 and 4 are both serial (\"Serial\" and \"serial number\")"},
 		"no key": {"serial,note\n",
 			"line 1: there is no column vendor, nor name; the columns of assets are vendor, name, serial,"},
 		"a broken line": {head + "tallow,a,1\ntallow,\"b\"c,2\ntallow,d,3\n",
-			"line 3: a quote stands where none can be, at character"},
-		"a bare quote":         {head + "tallow,a\"b,1\n", "line 2: a quote stands inside a cell"},
+			"line 3: there is a quote where none is allowed, at character"},
+		"a bare quote":         {head + "tallow,a\"b,1\n", "line 2: there is a quote inside a cell"},
 		"a quote never closed": {head + "tallow,\"a,1\ntallow,b,2\n", "(the row began in line 2)"},
 		"a row without an end": {head + "tallow,\"" + strings.Repeat("long ", 300_000) + "\",1\n",
-			"line 2: the row that begins here has 1500"},
+			"line 2: the row that starts here has 1500"},
 		"too many columns": {strings.Repeat("a,", 500) + "\n", "line 1: it has 501 columns"},
 	} {
 		if _, _, err := readAll(t, x.file, Assets); err == nil || !strings.Contains(err.Error(), x.want) {

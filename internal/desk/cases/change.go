@@ -153,7 +153,7 @@ func onItsWay(s *casework.Situation, open []outboxdb.Delivery) {
 		if o.Step == "" {
 			continue
 		}
-		s.OnItsWay, s.ByHand = StepNouns[o.Step], o.State == casework.SendingToSend
+		s.OnItsWay, s.ToSend = StepNouns[o.Step], o.State == casework.SendingToSend
 		if o.State.NotLeft() {
 			s.Waiting = o.Step
 		}
@@ -165,10 +165,10 @@ func onItsWay(s *casework.Situation, open []outboxdb.Delivery) {
 var StepNouns = map[casework.Step]string{
 	casework.File: "The filing", casework.RejectFix: "The rejection of the fix",
 	casework.RejectWorkaround: "The rejection of the workaround", casework.AcceptFix: "The acceptance",
-	casework.Resolve: "The word that it is resolved", casework.Close: "The closing",
+	casework.Resolve: "The message that it is resolved", casework.Close: "The closing",
 	casework.Withdraw: "The withdrawal", casework.Reopen: "The reopening",
-	casework.ChangeLevel: "The change of level", casework.Dispute: "The dispute",
-	casework.Park: "The word that it is parked", casework.Return: "The word that it goes on",
+	casework.ChangeLevel: "The request for another level", casework.Dispute: "The dispute",
+	casework.Park: "The message that it is parked", casework.Resume: "The message that we resume",
 }
 
 // Hiding puts placeholders where a text writes out a secret of the case's vendor.

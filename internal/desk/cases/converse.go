@@ -11,6 +11,7 @@ import (
 	"roundhouse.example/internal/core/deadline"
 	"roundhouse.example/internal/core/register"
 	"roundhouse.example/internal/core/route"
+	"roundhouse.example/internal/core/words"
 	"roundhouse.example/internal/desk"
 	"roundhouse.example/internal/desk/filing"
 	casesdb "roundhouse.example/internal/store/cases"
@@ -25,7 +26,9 @@ func (d *Cases) Send(ctx context.Context, a desk.Actor, id int64, text string, m
 	seen *int) (desk.Ref, error) {
 	return d.write(ctx, a, id, text, func(w *Work) (casesdb.Entry, error) {
 		if !w.Case.State.Live() {
-			return casesdb.Entry{}, &casework.Refusal{Why: "A case that is " + string(w.Case.State) + " sends no messages.",
+			return casesdb.Entry{}, &casework.Refusal{Why: "A case that is " +
+				words.Inline(words.States.Of(string(w.Case.State))) +
+				" cannot send messages.",
 				Allowed: w.Allowed(ctx)}
 		}
 		if seen != nil {
@@ -62,18 +65,19 @@ type Heard struct {
 	By   route.Kind // phone where empty, chat, email or portal
 	Text string
 	Move deadline.Side // whose move it is then; empty for what follows by itself
-	Word string        // the vendor's status word, where it said one
+	// Status is the vendor's status word, where it gave one.
+	Status string
 }
 
-// AddCall writes down what was heard: the vendor's word, at the instant it happened.
+// AddCall writes down what was heard: what the vendor said, at the instant it happened.
 func (d *Cases) AddCall(ctx context.Context, a desk.Actor, id int64, h Heard) (desk.Ref, error) {
 	with, at := h.With, h.At
 	return d.write(ctx, a, id, h.Text, func(w *Work) (casesdb.Entry, error) {
 		if at.After(w.Now) {
-			return casesdb.Entry{}, desk.Fault("at", "a call that was cannot lie in the future")
+			return casesdb.Entry{}, desk.Fault("at", "this is in the future: give the time when it happened")
 		}
 		if strings.TrimSpace(with) == "" {
-			return casesdb.Entry{}, desk.Fault("with", "say whom you spoke to")
+			return casesdb.Entry{}, desk.Fault("with", "say who you spoke to")
 		}
 		e := casesdb.Entry{Kind: casework.Call, Channel: route.Spoken, Body: h.Text, HappenedAt: at, AuthorName: with,
 			AuthorID: &w.actor.ID}
@@ -83,7 +87,7 @@ func (d *Cases) AddCall(ctx context.Context, a desk.Actor, id int64, h Heard) (d
 		}
 		if w.Case.State.Live() {
 			if at.Before(*w.Case.FiledAt) {
-				return casesdb.Entry{}, desk.Fault("at", "the case was filed at %s, after that call",
+				return casesdb.Entry{}, desk.Fault("at", "the case was filed at %s, after this call",
 					w.Case.FiledAt.Format(time.RFC3339))
 			}
 			e.Effect.V = &casesdb.Effect{Event: deadline.VendorMessage, Move: h.Move}
@@ -91,13 +95,13 @@ func (d *Cases) AddCall(ctx context.Context, a desk.Actor, id int64, h Heard) (d
 			if err != nil {
 				return e, err
 			}
-			if word := strings.TrimSpace(h.Word); word != "" && !v.Profile.V.Knows(word) {
-				w.warning = fmt.Sprintf("%q is not among the status words of %s, so it changes nothing by itself. If it is a "+
-					"new one, add it at the vendor.", word, v.Name)
+			if word := strings.TrimSpace(h.Status); word != "" && !v.Profile.V.Knows(word) {
+				w.warning = fmt.Sprintf("%q is not a known status word of %s, so it changes nothing. If it is new, add it to the "+
+					"vendor.", word, v.Name)
 			}
 			e.Automatic = e.Kind == casework.Message && v.Profile.V.Automatic(h.Text)
 			e.Effect.V.Automatic = e.Automatic
-			w.Word(v.Profile.V, h.Word, &e, true)
+			w.Word(v.Profile.V, h.Status, &e, true)
 		}
 		return w.Add(ctx, e)
 	})
@@ -146,7 +150,7 @@ func (d *Cases) write(ctx context.Context, a desk.Actor, id int64, text string,
 		return desk.Ref{}, err
 	}
 	if strings.TrimSpace(text) == "" {
-		return desk.Ref{}, desk.Fault("text", "there is nothing in it")
+		return desk.Ref{}, desk.Fault("text", "the text is empty")
 	}
 	return desk.Once(ctx, d.Desk, func(tx *db.Tx) (ref desk.Ref, err error) {
 		err = d.Change(ctx, tx, id, &a, func(w *Work) error {
@@ -168,10 +172,10 @@ func (w *Work) Word(v register.Vendor, word string, e *casesdb.Entry, said bool)
 		return
 	}
 	at := e.HappenedAt.UTC().Truncate(time.Second)
-	said = said || word != w.Case.VendorWord
-	if word != w.Case.VendorWord && (w.Case.VendorWordAt == nil || !at.Before(*w.Case.VendorWordAt)) {
-		w.Case.VendorWord, w.Case.VendorWordAt = word, &at
-		e.Set().VendorWord = &word
+	said = said || word != w.Case.VendorStatus
+	if word != w.Case.VendorStatus && (w.Case.VendorStatusAt == nil || !at.Before(*w.Case.VendorStatusAt)) {
+		w.Case.VendorStatus, w.Case.VendorStatusAt = word, &at
+		e.Set().VendorStatus = &word
 	}
 	means := v.Means(word)
 	if e.Automatic || means == (register.StatusWord{}) {

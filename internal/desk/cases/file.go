@@ -43,13 +43,13 @@ func (w *Work) file(ctx context.Context, wanted filing.Wanted) error {
 	}
 	var fields []desk.Field
 	for _, n := range intake.Missing(f.Story) {
-		if n.Must {
+		if n.Required {
 			fields = append(fields, desk.Field{Name: n.Field, Detail: n.Text})
 		}
 	}
 	if f.Level == nil && w.Case.Severity != nil {
 		fields = append(fields, desk.Field{Name: "vendor",
-			Detail: fmt.Sprintf("the vendor's scheme has no level for severity %d", *w.Case.Severity)})
+			Detail: fmt.Sprintf("no level of the vendor maps to severity %d", *w.Case.Severity)})
 	}
 	if len(fields) > 0 {
 		return &desk.Invalid{Fields: fields}

@@ -29,7 +29,7 @@ func (w *Work) give(ctx context.Context, p peopledb.Person) error {
 		return nil
 	}
 	w.Case.OwnerID = &p.ID
-	text := p.Name + " owns this now."
+	text := p.Name + " is now the owner."
 	_, err := w.Changed(ctx, text, &casesdb.Effect{Sets: &casesdb.Sets{Owner: &p.ID}})
 	return err
 }

@@ -45,7 +45,7 @@ func headOf(c *casesdb.Case) head {
 func hideIn(hide func(string) string, c *casesdb.Case) {
 	x := &c.Texts.V
 	for _, s := range []*string{&c.Title, &c.SeverityBecause, &c.Cause, &c.Outcome, &x.Happened, &x.Expected, &x.Steps,
-		&x.Since, &x.Tried, &x.OnWhat, &x.Contact, &x.ContactAlways} {
+		&x.Since, &x.Tried, &x.Affected, &x.Contact, &x.ContactAlways} {
 		*s = hide(*s)
 	}
 	for k, v := range c.Answers.V {

@@ -17,7 +17,7 @@ import (
 	registerdb "roundhouse.example/internal/store/register"
 )
 
-func (w *Work) attest(ctx context.Context, criterion int64) error {
+func (w *Work) confirm(ctx context.Context, criterion int64) error {
 	levels, err := w.levels(ctx)
 	if err != nil {
 		return err
@@ -25,7 +25,7 @@ func (w *Work) attest(ctx context.Context, criterion int64) error {
 	for _, l := range levels {
 		for _, k := range l.Criteria {
 			if k.ID == criterion {
-				if err := casesdb.Attest(ctx, w.Tx, w.Case.ID, k.ID, w.actor.ID, w.Now); err != nil {
+				if err := casesdb.Confirm(ctx, w.Tx, w.Case.ID, k.ID, w.actor.ID, w.Now); err != nil {
 					return err
 				}
 				_, err := w.Changed(ctx, fmt.Sprintf("Confirmed for %q: %s", l.Label, k.Text), nil)
@@ -39,7 +39,7 @@ func (w *Work) attest(ctx context.Context, criterion int64) error {
 func (w *Work) changeSeverity(ctx context.Context, r StepRequest) error {
 	to := severity.Level(r.To)
 	if !to.Valid() {
-		return desk.Fault("to", "severity is 1, 2, 3 or 4")
+		return desk.Fault("to", "the severity is 1, 2, 3 or 4")
 	}
 	if w.Case.Severity != nil && *w.Case.Severity == r.To {
 		return nil
@@ -77,22 +77,22 @@ func (w *Work) changeLevel(ctx context.Context, r StepRequest) error {
 func (w *Work) readyFor(ctx context.Context, l registerdb.Level, r StepRequest) (criteria []intake.Statement,
 	always string, err error) {
 	for _, id := range r.Confirmed {
-		if err := w.attest(ctx, id); err != nil {
+		if err := w.confirm(ctx, id); err != nil {
 			return nil, "", err
 		}
 	}
 	if contact := strings.TrimSpace(r.Contact); contact != "" {
 		w.Case.Texts.V.ContactAlways = contact
 	}
-	confirmed, err := casesdb.Attestations(ctx, w.Tx, w.Case.ID)
+	confirmed, err := casesdb.Confirmations(ctx, w.Tx, w.Case.ID)
 	if err != nil {
 		return nil, "", err
 	}
 	var wrong []desk.Field
 	for _, k := range l.Criteria {
-		i := slices.IndexFunc(confirmed, func(a casesdb.Attested) bool { return a.CriterionID == k.ID })
+		i := slices.IndexFunc(confirmed, func(a casesdb.Confirmed) bool { return a.CriterionID == k.ID })
 		if i < 0 {
-			wrong = append(wrong, desk.Field{Name: "confirmed", Detail: fmt.Sprintf("nobody has confirmed yet: %s", k.Text)})
+			wrong = append(wrong, desk.Field{Name: "confirmed", Detail: fmt.Sprintf("not confirmed yet: %s", k.Text)})
 			continue
 		}
 		criteria = append(criteria, intake.Statement{Text: k.Text, By: confirmed[i].Person})
@@ -102,7 +102,8 @@ func (w *Work) readyFor(ctx context.Context, l registerdb.Level, r StepRequest) 
 	}
 	if l.RoundTheClock && always == "" {
 		wrong = append(wrong, desk.Field{Name: "contact",
-			Detail: fmt.Sprintf("the level %q needs a contact who can be reached round the clock: say who, and how", l.Label)})
+			Detail: fmt.Sprintf("the level %q needs a contact who can be reached round the clock: give a name and a number",
+				l.Label)})
 	}
 	if len(wrong) > 0 {
 		return nil, "", &desk.Invalid{Fields: wrong}

@@ -6,6 +6,7 @@ import (
 	"strings"
 
 	"roundhouse.example/internal/core/deadline"
+	"roundhouse.example/internal/core/words"
 	"roundhouse.example/internal/desk"
 	casesdb "roundhouse.example/internal/store/cases"
 )
@@ -17,7 +18,8 @@ func (w *Work) giveMove(ctx context.Context, r StepRequest) error {
 	if w.Case.Move != nil && *w.Case.Move == r.Move {
 		return nil
 	}
-	_, err := w.Changed(ctx, strings.TrimSpace(fmt.Sprintf("The move is %s. %s", r.Move, strings.TrimSpace(r.Reason))),
+	_, err := w.Changed(ctx,
+		strings.TrimSpace(fmt.Sprintf("Waiting on %s. %s", words.Sides.Of(string(r.Move)), strings.TrimSpace(r.Reason))),
 		&casesdb.Effect{Event: deadline.Moved, Move: r.Move})
 	return err
 }

@@ -13,14 +13,14 @@ import (
 
 func (w *Work) markOffer(ctx context.Context, r StepRequest) error {
 	if r.Offers != deadline.OfferWorkaround && r.Offers != deadline.OfferFix {
-		return desk.Fault("offers", "say whether a workaround or a fix was offered")
+		return desk.Fault("offers", "say what was offered: workaround or fix")
 	}
 	e, err := casesdb.EntryByNumber(ctx, w.Tx, w.Case.ID, r.Entry)
 	if err != nil || e.Effect.V == nil || e.Effect.V.Event != deadline.VendorMessage || e.Automatic {
-		return desk.Fault("entry", "entry %d is not a message of the vendor's that counts", r.Entry)
+		return desk.Fault("entry", "entry %d is not a message from the vendor, or is an automatic one", r.Entry)
 	}
 	if w.Case.State == casework.FixOffered {
-		return &casework.Refusal{Step: r.Step, Why: "A fix is under verification already; accept or reject it first."}
+		return &casework.Refusal{Step: r.Step, Why: "Another fix is being verified: accept or reject it first."}
 	}
 	_, err = w.Add(ctx, casesdb.Entry{Kind: casework.Change, RefersTo: &e.Number,
 		Body:   fmt.Sprintf("A %s was offered in entry %d.", r.Offers, e.Number),

@@ -15,7 +15,7 @@ import (
 
 func (w *Work) park(ctx context.Context, r StepRequest) error {
 	if r.Until == nil || !r.Until.After(w.Now) {
-		return desk.Fault("until", "a case is parked until an instant to come")
+		return desk.Fault("until", "this is in the past: give a later time")
 	}
 	until := r.Until.UTC().Truncate(time.Second)
 	date := until.Format("2006-01-02 15:04 UTC")

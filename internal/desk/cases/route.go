@@ -8,6 +8,7 @@ import (
 	"strings"
 
 	"roundhouse.example/internal/core/route"
+	"roundhouse.example/internal/core/words"
 	"roundhouse.example/internal/desk"
 	"roundhouse.example/internal/desk/filing"
 	casesdb "roundhouse.example/internal/store/cases"
@@ -58,19 +59,19 @@ func (w *Work) LooksRight(ctx context.Context, reference string) error {
 		return nil
 	}
 	return desk.Fault("reference",
-		"%.60q does not look like a number of %s, which are written like %s; if they write them otherwise now, change "+
-			"that at the vendor", reference, v.Name, v.Profile.V.ReferencePattern)
+		"%.60q does not look like a reference of %s (they match %s); if its references have changed, change the pattern "+
+			"at the vendor", reference, v.Name, v.Profile.V.ReferencePattern)
 }
 
 // Bring writes down the number that the vendor gave, where it came after the filing.
 func (w *Work) Bring(ctx context.Context, reference string) error {
 	reference = strings.TrimSpace(reference)
 	if !w.Case.State.Live() {
-		return desk.Fault("reference", "a case that is %s has no number with the vendor yet; it comes with the filing",
-			w.Case.State)
+		return desk.Fault("reference", "a case that is %s has no vendor reference yet; it comes with the filing",
+			words.Inline(words.States.Of(string(w.Case.State))))
 	}
 	if reference == "" {
-		return desk.Fault("reference", "give the number that the vendor gave it")
+		return desk.Fault("reference", "give the vendor reference")
 	}
 	if err := w.LooksRight(ctx, reference); err != nil {
 		return err
@@ -80,7 +81,7 @@ func (w *Work) Bring(ctx context.Context, reference string) error {
 	case err == nil && other == w.Case.ID:
 		return nil
 	case err == nil:
-		return desk.Fault("reference", "another case of this vendor has %s already", reference)
+		return desk.Fault("reference", "another case with this vendor already has %s", reference)
 	case !errors.Is(err, db.ErrNotFound):
 		return err
 	}
@@ -88,10 +89,10 @@ func (w *Work) Bring(ctx context.Context, reference string) error {
 	if err != nil {
 		return err
 	}
-	text := "Their number is " + reference + "."
+	text := "Vendor reference: " + reference + "."
 	for _, r := range refs {
 		if r.Whose == "vendor" {
-			text = fmt.Sprintf("Their number is %s, corrected from %s.", reference, r.Value)
+			text = fmt.Sprintf("Vendor reference: %s, corrected from %s.", reference, r.Value)
 		}
 	}
 	if err := w.SetReference(ctx, "vendor", reference); err != nil {

@@ -48,14 +48,14 @@ func (w *Work) send(ctx context.Context, via route.Route, action route.Action, s
 	return e, nil
 }
 
-// GiveUp ends a sending without the vendor being told.
-func (w *Work) GiveUp(ctx context.Context, del *outboxdb.Delivery) error {
+// CancelSending ends a sending without the vendor being told.
+func (w *Work) CancelSending(ctx context.Context, del *outboxdb.Delivery) error {
 	del.State, del.NextAt, del.NeedsPerson = casework.SendingNotSent, nil, false
 	if err := outboxdb.Save(ctx, w.Tx, del); err != nil {
 		return err
 	}
 	_, err := w.Add(ctx, casesdb.Entry{Kind: casework.Change, RefersTo: &del.EntryNumber,
-		Body: fmt.Sprintf("Entry %d is not sent; the vendor is not told.", del.EntryNumber)})
+		Body: fmt.Sprintf("Entry %d was not sent.", del.EntryNumber)})
 	if err != nil {
 		return err
 	}

@@ -72,7 +72,7 @@ func (w *Work) step(ctx context.Context, r StepRequest) error {
 		if err := w.takeBack(ctx, now.Waiting); err != nil {
 			return err
 		}
-		if r.Step == casework.Return && !w.Case.Parked {
+		if r.Step == casework.Resume && !w.Case.Parked {
 			return nil
 		}
 	}
@@ -81,8 +81,8 @@ func (w *Work) step(ctx context.Context, r StepRequest) error {
 		return w.give(ctx, w.actor.Person)
 	case casework.Give:
 		return w.giveTo(ctx, r.Person)
-	case casework.Attest:
-		return w.attest(ctx, r.Criterion)
+	case casework.Confirm:
+		return w.confirm(ctx, r.Criterion)
 	case casework.ChangeSeverity:
 		return w.changeSeverity(ctx, r)
 	case casework.File:
@@ -145,16 +145,16 @@ var plainSteps = map[casework.Step]struct {
 	tells, says string
 }{
 	casework.RejectFix: {"comment", "fix-rejected", "The fix does not work for us.", "Fix rejected."},
-	casework.RejectWorkaround: {"comment", "workaround-rejected", "The workaround does not serve us.",
+	casework.RejectWorkaround: {"comment", "workaround-rejected", "The workaround does not work for us.",
 		"Workaround rejected."},
 	casework.AcceptFix: {"comment", "fix-accepted", "The fix works for us. Thank you.", "Fix accepted."},
-	casework.Resolve:   {"comment", "resolved", "For us this is resolved.", "Resolved."},
+	casework.Resolve:   {"comment", "resolved", "This is resolved on our side.", "Resolved."},
 	casework.Close:     {"close", "closed", "Please close this.", "Closed."},
-	casework.Withdraw:  {"close", "withdrawn", "We withdraw this request; please close it.", "Withdrawn."},
-	casework.Reopen:    {"reopen", "reopened", "This has come back; please open it again.", "Reopened."},
-	casework.Dispute: {"reopen", "our-message", "You closed this, but it is not solved; please open it again.",
+	casework.Withdraw:  {"close", "withdrawn", "We withdraw this request. Please close it.", "Withdrawn."},
+	casework.Reopen:    {"reopen", "reopened", "The problem has come back. Please reopen this.", "Reopened."},
+	casework.Dispute: {"reopen", "our-message", "You closed this, but it is not solved. Please reopen it.",
 		"Disputed."},
-	casework.Return: {"comment", "unpark", "We go on with this now.", "Back from parking."},
+	casework.Resume: {"comment", "unpark", "We are resuming work on this.", "Resumed."},
 }
 
 // takeBack gives up a step of which nothing has left.
@@ -165,7 +165,7 @@ func (w *Work) takeBack(ctx context.Context, step casework.Step) error {
 	}
 	for i := range open {
 		if o := &open[i]; o.Step == step && o.State.NotLeft() {
-			return w.GiveUp(ctx, o)
+			return w.CancelSending(ctx, o)
 		}
 	}
 	return nil

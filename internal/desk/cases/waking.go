@@ -59,7 +59,7 @@ func (d *Cases) wakeCase(ctx context.Context, id int64) error {
 			if w.Case.ParkedUntil == nil || w.Case.ParkedUntil.After(w.Now) || !w.Case.State.Live() {
 				return nil
 			}
-			_, err := w.Add(ctx, casesdb.Entry{Kind: casework.Change, Body: "Back from parking: its date has come.",
+			_, err := w.Add(ctx, casesdb.Entry{Kind: casework.Change, Body: "Resumed: the date has come.",
 				HappenedAt: *w.Case.ParkedUntil,
 				Effect:     db.JSON[*casesdb.Effect]{V: &casesdb.Effect{Event: deadline.Unpark}}})
 			return err

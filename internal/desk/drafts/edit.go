@@ -8,6 +8,7 @@ import (
 
 	"roundhouse.example/internal/access"
 	"roundhouse.example/internal/core/casework"
+	"roundhouse.example/internal/core/words"
 	"roundhouse.example/internal/desk"
 	"roundhouse.example/internal/desk/cases"
 	"roundhouse.example/internal/desk/filing"
@@ -94,9 +95,10 @@ func (w *work) fixed(ctx context.Context) (string, error) {
 	case err != nil:
 		return "", err
 	case w.Case.State != casework.Draft:
-		return "a case that is " + string(w.Case.State) + " keeps what it was filed with; write a message instead", nil
+		return "a case that is " + words.Inline(words.States.Of(string(w.Case.State))) +
+			" keeps what was filed; write a message instead", nil
 	case now.OnItsWay != "":
-		return "the filing is on its way; what it says stands", nil
+		return "the case is being filed and can no longer be changed", nil
 	}
 	return "", nil
 }
@@ -132,7 +134,7 @@ func (w *work) retitle(ctx context.Context, to *string, recorded bool) error {
 		return nil
 	}
 	if title == "" {
-		return desk.Fault("title", "a title is needed by which the case is recognised in a list")
+		return desk.Fault("title", "the title is empty: write one line that names the problem")
 	}
 	if recorded {
 		if _, err := w.Changed(ctx, fmt.Sprintf("Title changed from %q to %q.", w.Case.Title, title),
@@ -194,7 +196,7 @@ func (w *work) ticket(ctx context.Context, number string) error {
 	}
 	text := "Our ticket is " + number + "."
 	if number == "" {
-		text = "Our ticket " + was + " was taken out."
+		text = "Our ticket " + was + " removed."
 	}
 	_, err = w.Changed(ctx, text, &casesdb.Effect{Sets: &casesdb.Sets{Ticket: &number}})
 	return err
@@ -240,8 +242,8 @@ func (w *work) belong(ctx context.Context, ch Edit) error {
 	same := func(a, b *int64) bool { return a == b || a != nil && b != nil && *a == *b }
 	if ch.Asset != nil && !same(*ch.Asset, c.AssetID) {
 		if before.Asset != nil {
-			if c.Texts.V.OnWhat == filing.OnWhat(before.Asset.Facts) {
-				c.Texts.V.OnWhat = ""
+			if c.Texts.V.Affected == filing.Affected(before.Asset.Facts) {
+				c.Texts.V.Affected = ""
 			}
 			if before.Asset.AccountID != nil && c.AccountID != nil && *c.AccountID == *before.Asset.AccountID {
 				c.AccountID = nil

@@ -10,6 +10,7 @@ import (
 
 	"roundhouse.example/internal/access"
 	"roundhouse.example/internal/core/register"
+	"roundhouse.example/internal/core/words"
 	"roundhouse.example/internal/desk"
 	"roundhouse.example/internal/desk/cases"
 	casesdb "roundhouse.example/internal/store/cases"
@@ -47,7 +48,7 @@ func (d *Drafts) Open(ctx context.Context, a desk.Actor, n Draft) (desk.Ref, err
 			SeverityChosen: n.Severity, SeverityBecause: n.SeverityReason,
 		}
 		if c.Title == "" {
-			return desk.Ref{}, desk.Fault("title", "a title is needed by which the case is recognised in a list")
+			return desk.Ref{}, desk.Fault("title", "the title is empty: write one line that names the problem")
 		}
 		if c.Kind == "" {
 			c.Kind = register.Kinds[0]
@@ -72,7 +73,7 @@ func (d *Drafts) Open(ctx context.Context, a desk.Actor, n Draft) (desk.Ref, err
 					return err
 				}
 			}
-			_, err := w.Changed(ctx, "Draft begun.", &casesdb.Effect{Sets: &casesdb.Sets{Owner: &a.ID}})
+			_, err := w.Changed(ctx, "Draft opened.", &casesdb.Effect{Sets: &casesdb.Sets{Owner: &a.ID}})
 			return err
 		})
 		return desk.Ref{ID: c.ID, Number: c.Number, Entry: 1}, err
@@ -89,11 +90,12 @@ func unknownAnswers(v register.Vendor, kind string, answers map[string]string) (
 		if slices.Contains(keys, key) {
 			continue
 		}
-		asks := "asks for nothing of its own"
+		asks := "has no such field"
 		if len(keys) > 0 {
-			asks = "asks for " + strings.Join(keys, ", ")
+			asks = "has the fields " + strings.Join(keys, ", ")
 		}
-		wrong = append(wrong, desk.Field{Name: "answers." + key, Detail: fmt.Sprintf("the form for a %s %s", kind, asks)})
+		wrong = append(wrong, desk.Field{Name: "answers." + key,
+			Detail: fmt.Sprintf("the vendor's form for this kind (%s) %s", words.Inline(words.Kinds.Of(kind)), asks)})
 	}
 	return wrong
 }
@@ -125,7 +127,7 @@ func caseVendor(ctx context.Context, q db.Querier, n Draft) (registerdb.Vendor, 
 	}
 	v, err := registerdb.VendorByKey(ctx, q, n.Vendor)
 	if errors.Is(err, db.ErrNotFound) {
-		err = desk.Fault("vendor", "there is no vendor %q; see the list of vendors", n.Vendor)
+		err = desk.Fault("vendor", "there is no vendor %q; the list of vendors shows them", n.Vendor)
 	}
 	return v, err
 }

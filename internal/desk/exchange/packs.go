@@ -95,10 +95,11 @@ func (d *Exchange) packOf(ctx context.Context, q db.Querier,
 	return pack.Of(f, definitions), known, err
 }
 
-// ReadPack holds a pack against what the desk knows of the vendor. Unless it is
+// ImportPack holds a pack against what the desk knows of the vendor. Unless it is
 // only to be looked at, what differs is changed, all of it or nothing; seen is what
 // the look before said, and a desk that has changed since is an error.
-func (d *Exchange) ReadPack(ctx context.Context, a desk.Actor, file []byte, seen string, look bool) (PackRead, error) {
+func (d *Exchange) ImportPack(ctx context.Context, a desk.Actor, file []byte, seen string,
+	look bool) (PackRead, error) {
 	var out PackRead
 	if err := a.May(access.Vendors); err != nil {
 		return out, err
@@ -122,14 +123,14 @@ func (d *Exchange) ReadPack(ctx context.Context, a desk.Actor, file []byte, seen
 	doubts := out.Doubts
 	if look {
 		err := d.OnlyLook(ctx, func(tx *db.Tx) (err error) {
-			out, _, err = d.readPack(ctx, tx, p, "", true)
+			out, _, err = d.importPack(ctx, tx, p, "", true)
 			return err
 		})
 		out.Doubts, out.Done = doubts, false
 		return out, err
 	}
 	out, err := desk.Once(ctx, d.Desk, func(tx *db.Tx) (PackRead, error) {
-		r, moved, err := d.readPack(ctx, tx, p, seen, false)
+		r, moved, err := d.importPack(ctx, tx, p, seen, false)
 		if err != nil {
 			return r, err
 		}
@@ -150,14 +151,14 @@ func (d *Exchange) vendorOf(ctx context.Context, tx *db.Tx, p pack.Pack) (row re
 	row, err = registerdb.VendorByKey(ctx, tx, p.Vendor.Key)
 	switch {
 	case err == nil && row.Key != p.Vendor.Key:
-		return row, false, desk.Fault("vendor.key", "the vendor %s goes by the name %q here", row.Key, row.Name)
+		return row, false, desk.Fault("vendor.key", "the desk knows vendor %s by the name %q", row.Key, row.Name)
 	case !errors.Is(err, db.ErrNotFound):
 		return row, false, err
 	}
 	switch other, err := registerdb.VendorByKey(ctx, tx, p.Vendor.Name); {
 	case err == nil:
 		return row, true, desk.Fault("vendor.name",
-			"the vendor %s goes by this name here; a pack is taken in under the key that the desk knows", other.Key)
+			"the desk knows this vendor under the key %s; use that key in the pack", other.Key)
 	case !errors.Is(err, db.ErrNotFound):
 		return row, true, err
 	}
@@ -184,8 +185,8 @@ func (d *Exchange) writeHours(ctx context.Context, tx *db.Tx, vendor int64, plan
 	return begun, moved, nil
 }
 
-// readPack does the work of ReadPack; it returns which calendars have new hours.
-func (d *Exchange) readPack(ctx context.Context, tx *db.Tx, p pack.Pack, seen string,
+// importPack does the work of ImportPack; it returns which calendars have new hours.
+func (d *Exchange) importPack(ctx context.Context, tx *db.Tx, p pack.Pack, seen string,
 	look bool) (out PackRead, moved []int64, err error) {
 	out.Key, out.Name = p.Vendor.Key, p.Vendor.Name
 	names, _ := p.Vendor.Calendars()
@@ -292,13 +293,13 @@ func (d *Exchange) planHours(p pack.Pack, known map[string]packHours, out *PackR
 		case !there:
 			plan = append(plan, newHours{name: name, definition: def})
 			if !out.New {
-				out.Notes = append(out.Notes, fmt.Sprintf("The calendar %s is new, and the vendor's own.", name))
+				out.Notes = append(out.Notes, fmt.Sprintf("The calendar %s is new and belongs to the vendor.", name))
 			}
 		case !h.own:
 			plan = append(plan, newHours{name: name, definition: def})
 			out.Notes = append(out.Notes,
-				fmt.Sprintf("The desk's calendar %s has other hours and stays as it is; the vendor gets one of its own of "+
-					"that name. Promises of contracts go on counting in the desk's until they are changed.", name))
+				fmt.Sprintf("The desk's calendar %s has other hours and does not change; the vendor gets its own calendar "+
+					"with that name. Contracts keep using the desk's calendar until they are changed.", name))
 		default:
 			now := d.Now()
 			loc, err := time.LoadLocation(cmp.Or(def.Zone, "UTC"))
@@ -317,7 +318,7 @@ func (d *Exchange) planHours(p pack.Pack, known map[string]packHours, out *PackR
 			}
 			plan = append(plan, newHours{name, def, h.id, from})
 			out.Notes = append(out.Notes,
-				fmt.Sprintf("The calendar %s counts as the pack says from %s on; running clocks follow.", name, date))
+				fmt.Sprintf("The calendar %s changes from %s; running clocks follow.", name, date))
 		}
 	}
 	return plan, nil

@@ -44,7 +44,7 @@ func (d *Exchange) ReadPeople(ctx context.Context, a desk.Actor, file io.Reader,
 			for _, r := range rows {
 				what, said, err := d.takePerson(ctx, tx, run, known, r)
 				if err == nil {
-					err = run.tell(Row{r.Line, what, member(r.Members, "email"), said})
+					err = run.tell(Row{r.Line, what, member(r.Members, "email"), said, false})
 				}
 				if err != nil {
 					return err
@@ -102,7 +102,7 @@ func (d *Exchange) takePerson(ctx context.Context, tx *db.Tx, run *tableRun, kno
 		return "", nil, err
 	}
 	if fresh {
-		return "added", []string{"cannot sign in until somebody gives them a password"}, nil
+		return "added", []string{"cannot sign in until an administrator sets a password"}, nil
 	}
 	if said, err = table.People.Changes(before, personFacts(p)); err != nil || len(said) == 0 {
 		return "same", nil, err

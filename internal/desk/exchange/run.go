@@ -18,6 +18,8 @@ type Row struct {
 	What string // added, changed, same, refused
 	Name string
 	Said []string // what changes, or why it is refused
+	// NeedsConfirm says that it is refused only until the person confirms what it does to live cases.
+	NeedsConfirm bool
 }
 
 // Sum is what became of a table.
@@ -32,8 +34,9 @@ type Sum struct {
 // Options say how a table is taken in. Row and Progress are told as it goes;
 // an error of theirs ends it with nothing done.
 type Options struct {
-	Look  bool // only say what it would do
-	Meant bool // open cases that a change concerns are meant
+	Look bool // only say what it would do
+	// Confirmed says that changes which affect live cases are applied.
+	Confirmed bool
 	// Row is told of each row when looking, else of those that are refused.
 	Row      func(Row) error
 	Progress func(rows int, bytes int64) error
@@ -129,8 +132,8 @@ func (r *tableRun) ended(err error) (Sum, error) {
 		err = desk.Fault("table", "%s; nothing was changed", p)
 	case db.Unique(err, "asset_name"), db.Unique(err, "asset_serial"), db.Unique(err, "product_name"),
 		db.Unique(err, "account_number"), db.Unique(err, "contract_vendor_id_number_key"), db.Unique(err, "person_email"):
-		err = &desk.InUse{Why: "Nothing was changed: two rows exchange a name, a number or a serial, or somebody has " +
-			"just added one of them. Take the exchange in two steps, or repeat."}
+		err = &desk.InUse{Why: "Nothing was changed: two rows swap a name, a number or a serial, or somebody has just " +
+			"added one of them. Do the swap in two imports, or try again."}
 	}
 	if err != nil {
 		r.sum.Done = false

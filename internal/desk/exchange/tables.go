@@ -18,9 +18,9 @@ import (
 	registry "roundhouse.example/internal/desk/register"
 )
 
-// ReadTable takes a table in, all of it or nothing: rows of what is known are
-// changed, others added, and an empty cell takes a member out.
-func ReadTable[T any](ctx context.Context, d *Exchange, k *registry.Kind[T], a desk.Actor, kind table.Kind,
+// ImportTable takes a table in, all of it or nothing: rows of what is known are
+// changed, others added, and an empty cell clears the field.
+func ImportTable[T any](ctx context.Context, d *Exchange, k *registry.Kind[T], a desk.Actor, kind table.Kind,
 	file io.Reader, o Options) (Sum, error) {
 	if err := a.May(k.Act); err != nil {
 		return Sum{}, err
@@ -57,6 +57,7 @@ type thingTable[T any] struct {
 type at[T any] struct {
 	table.Row
 	said   []string // why it is refused
+	asks   bool     // only until it is confirmed
 	vendor registerdb.Vendor
 	id     int64
 	before *registry.Thing[T]
@@ -98,7 +99,7 @@ func (in *thingTable[T]) take(ctx context.Context, rows []table.Row) error {
 			return err
 		}
 		if err := in.run.tell(Row{x.Line, what, cmp.Or(member(x.Members, key), member(x.Members, "vendor")),
-			x.said}); err != nil {
+			x.said, x.asks}); err != nil {
 			return err
 		}
 		if in.run.o.Look || in.run.sum.Refused > 0 {
@@ -138,7 +139,7 @@ func (in *thingTable[T]) known(ctx context.Context, list []at[T], find registerd
 			continue
 		}
 		if line, twice := in.about[x.id]; twice {
-			x.said = append(x.said, fmt.Sprintf("line %d is about the same %s already: leave one of the two out", line,
+			x.said = append(x.said, fmt.Sprintf("line %d has the same %s: remove one of the two rows", line,
 				in.k.Name))
 			continue
 		}
@@ -206,13 +207,13 @@ func (in *thingTable[T]) weigh(ctx context.Context, x *at[T]) (row registerdb.Th
 	if x.said, err = in.kind.Changes(x.before.Facts, facts); err != nil || len(x.said) == 0 {
 		return row, "same", err
 	}
-	if in.k.Touches != nil && !in.run.o.Meant {
+	if in.k.Touches != nil && !in.run.o.Confirmed {
 		words, err := in.k.Touches(ctx, in.d.register, in.l.Tx, *x.before, facts)
 		if err != nil {
 			return row, "", err
 		}
 		if words != "" {
-			x.said = append(x.said, words)
+			x.said, x.asks = append(x.said, words), true
 			return row, "refused", nil
 		}
 	}
@@ -251,9 +252,9 @@ func (in *thingTable[T]) write(ctx context.Context, added, changed []registerdb.
 	return nil
 }
 
-// WriteTable writes a kind's records, of one vendor or ("") of all, as a table that
-// ReadTable takes in unchanged.
-func WriteTable[T any](ctx context.Context, d *Exchange, k *registry.Kind[T], a desk.Actor, kind table.Kind,
+// ExportTable writes a kind's records, of one vendor or ("") of all, as a table that
+// ImportTable takes in unchanged.
+func ExportTable[T any](ctx context.Context, d *Exchange, k *registry.Kind[T], a desk.Actor, kind table.Kind,
 	vendor string, w io.Writer, style table.Style) error {
 	if err := a.May(access.Read); err != nil {
 		return err

@@ -114,7 +114,7 @@ func (b belongings) asked(form []register.FormField, answers map[string]string) 
 	}
 	for _, x := range form {
 		q := intake.Question{Key: x.Key, Label: x.Label, Answer: strings.TrimSpace(answers[x.Key]), Hint: x.Hint,
-			Must: x.Must}
+			Required: x.Required}
 		if q.Answer == "" {
 			q.Answer = known[x.From]
 		} else {
@@ -138,8 +138,8 @@ func (b belongings) Choices(x register.FormField) []string {
 	return x.Choices
 }
 
-// OnWhat is how a draft names an asset until somebody says it otherwise.
-func OnWhat(a register.Asset) string {
+// Affected is how a draft names an asset until somebody says it otherwise.
+func Affected(a register.Asset) string {
 	return strings.Join(notEmpty(a.Name, cmp.Or(a.Serial, a.ResourceID)), ", ")
 }
 
@@ -166,26 +166,26 @@ func (b belongings) doubts(contract *registerdb.Contract, elsewhere int) (out []
 			say("asset", "%s: %s", a.Facts.Name, a.Cover.Words())
 		}
 		if a.Cover.State == register.CoveredTwice {
-			say("contract", "%s: choose under which it goes", a.Cover.Words())
+			say("contract", "%s: choose the contract", a.Cover.Words())
 		}
 		if p := a.Facts.Platform; p != nil && p.Supported == "no" {
-			say("asset", "Their support for what it runs on has ended or was never given (%s)", cmp.Or(p.Source, "as noted"))
+			say("asset", "The vendor does not support what it runs on (%s)", cmp.Or(p.Source, "as noted"))
 		}
 		if a.Facts.StartWith != "" {
-			say("vendor", "Start with %s for this one", a.Facts.StartWith)
+			say("vendor", "Go to %s first for this asset", a.Facts.StartWith)
 		}
 	}
 	if contract == nil && elsewhere > 0 {
-		say("contract", "%s with this vendor, and none covers this asset: nothing is promised. Choose one on purpose, "+
-			"or have the asset covered", desk.Count(elsewhere, "contract is in force", "contracts are in force"))
+		say("contract", "%s with this vendor, but none covers this asset, so there are no targets. Choose a contract, or "+
+			"have the asset covered", desk.Count(elsewhere, "contract is in force", "contracts are in force"))
 	} else if contract == nil {
-		say("contract", "No contract with this vendor is in force: nothing is promised")
+		say("contract", "No contract with this vendor is in force, so there are no targets")
 	} else if b.under != nil {
 		for _, w := range b.under.Warnings {
 			say("contract", "Contract %s: %s", contract.Number, w)
 		}
 		if l := b.under.Facts.Allowance; l != nil && l.Unit == "cases" && b.under.Opened+l.Used >= l.Amount {
-			say("contract", "Contract %s: all %d cases that were paid for are used", contract.Number, l.Amount)
+			say("contract", "Contract %s: all %d prepaid cases are used", contract.Number, l.Amount)
 		}
 	}
 	return out
@@ -201,7 +201,7 @@ func (d *Filing) Attach(ctx context.Context, q db.Querier, c *casesdb.Case) erro
 		return err
 	}
 	other := func(field, name, vendor string) error {
-		return desk.Fault(field, "%s is %s's; the case is with another vendor", name, vendor)
+		return desk.Fault(field, "%s belongs to %s; the case is with another vendor", name, vendor)
 	}
 	if b.Asset != nil {
 		a := b.Asset
@@ -214,8 +214,8 @@ func (d *Filing) Attach(ctx context.Context, q db.Querier, c *casesdb.Case) erro
 				return err
 			}
 		}
-		if c.Texts.V.OnWhat == "" {
-			c.Texts.V.OnWhat = OnWhat(a.Facts)
+		if c.Texts.V.Affected == "" {
+			c.Texts.V.Affected = Affected(a.Facts)
 		}
 		if c.Facts.V.Environment == "" {
 			c.Facts.V.Environment = a.Facts.Environment

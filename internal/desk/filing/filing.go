@@ -17,6 +17,7 @@ import (
 	"roundhouse.example/internal/core/intake"
 	"roundhouse.example/internal/core/register"
 	"roundhouse.example/internal/core/severity"
+	"roundhouse.example/internal/core/words"
 )
 
 // Case is everything that filing a case needs to know.
@@ -25,11 +26,11 @@ type Case struct {
 	Level    *registerdb.Level
 	Contract *registerdb.Contract
 	belongings
-	Links    []inboxdb.VendorLink
-	Story    intake.Story
-	Attested []casesdb.Attested
-	Grade    severity.Grade
-	GradeErr error
+	Links     []inboxdb.VendorLink
+	Story     intake.Story
+	Confirmed []casesdb.Confirmed
+	Grade     severity.Grade
+	GradeErr  error
 }
 
 // Prepare gathers the story of a case as it stands.
@@ -49,7 +50,7 @@ func (d *Filing) Prepare(ctx context.Context, q db.Querier, c *casesdb.Case) (Ca
 		}
 		f.Contract = &k
 	}
-	if f.Attested, err = casesdb.Attestations(ctx, q, c.ID); err != nil {
+	if f.Confirmed, err = casesdb.Confirmations(ctx, q, c.ID); err != nil {
 		return f, err
 	}
 	levels, err := registerdb.Levels(ctx, q, c.VendorID)
@@ -75,7 +76,7 @@ func (d *Filing) Prepare(ctx context.Context, q db.Querier, c *casesdb.Case) (Ca
 	if n := c.Facts.V.NeededBy; n != nil && n.Before(d.Now()) {
 		f.Story.Doubts = append(f.Story.Doubts,
 			intake.Need{Field: "facts.needed_by",
-				Text: "The time by which it was needed has passed: give a new one, or take it out"})
+				Text: "The needed-by time has passed: give a later one, or clear it"})
 	}
 	if c.OwnerID != nil {
 		owner, err := peopledb.ByID(ctx, q, *c.OwnerID)
@@ -88,14 +89,14 @@ func (d *Filing) Prepare(ctx context.Context, q db.Querier, c *casesdb.Case) (Ca
 	}
 	if p := f.Vendor.Profile.V; len(p.Takes) > 0 && !slices.Contains(p.Takes, c.Kind) {
 		f.Story.Doubts = append(f.Story.Doubts,
-			intake.Need{Field: "kind", Text: "They take " + strings.Join(p.Takes, ", ") + "; not " + c.Kind})
+			intake.Need{Field: "kind", Text: "This vendor does not take this kind of case, only: " + kindsTaken(p.Takes)})
 	}
 	if p := f.Vendor.Profile.V; p.Through != "" {
-		words := "Start with " + p.Through + ": this vendor is reached through them"
+		advice := "Go to " + p.Through + " first: this vendor is reached through it"
 		if p.DirectAllowed {
-			words += ", though going direct is allowed"
+			advice += ", although going to it directly is allowed"
 		}
-		f.Story.Doubts = append(f.Story.Doubts, intake.Need{Field: "vendor", Text: words})
+		f.Story.Doubts = append(f.Story.Doubts, intake.Need{Field: "vendor", Text: advice})
 	}
 	f.Story.Asked = f.asked(f.Vendor.Profile.V.Asks(c.Kind), c.Answers.V)
 	return f, d.doubtAnswers(ctx, q, &f, c)
@@ -152,7 +153,7 @@ func levelFor(levels []registerdb.Level, c *casesdb.Case) *registerdb.Level {
 func (f *Case) tell(c *casesdb.Case) intake.Story {
 	x, facts := c.Texts.V, c.Facts.V
 	s := intake.Story{
-		Title: c.Title, OnWhat: x.OnWhat, Happened: x.Happened, Expected: x.Expected, Steps: x.Steps, Since: x.Since,
+		Title: c.Title, Affected: x.Affected, Happened: x.Happened, Expected: x.Expected, Steps: x.Steps, Since: x.Since,
 		Tried:   x.Tried,
 		Contact: x.Contact, ContactAlways: x.ContactAlways, Environment: facts.Environment, Effect: facts.Effect,
 		Reach:      facts.Reach,
@@ -171,7 +172,7 @@ func (f *Case) tell(c *casesdb.Case) intake.Story {
 		s.Level, s.RoundTheClock = f.Level.Label, f.Level.RoundTheClock
 		for _, k := range f.Level.Criteria {
 			st := intake.Statement{Text: k.Text}
-			for _, a := range f.Attested {
+			for _, a := range f.Confirmed {
 				if a.CriterionID == k.ID {
 					st.By = a.Person
 				}
@@ -180,6 +181,15 @@ func (f *Case) tell(c *casesdb.Case) intake.Story {
 		}
 	}
 	return s
+}
+
+// kindsTaken lists the kinds of case that a vendor takes, in words.
+func kindsTaken(kinds []string) string {
+	out := make([]string, len(kinds))
+	for i, k := range kinds {
+		out[i] = words.Inline(words.Kinds.Of(k))
+	}
+	return strings.Join(out, ", ")
 }
 
 // mayNot says in words that somebody is not among those who may do something at a

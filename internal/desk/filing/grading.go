@@ -21,10 +21,10 @@ type Grading struct {
 	Severity  severity.Level
 	Warning   string
 	Level     *registerdb.Level
-	Promises  []Promise
+	Targets   []TargetNow
 }
 
-// Grade computes without a case: the severity, the vendor's level, what it promises.
+// Grade computes without a case: the severity, the vendor's level, the targets for it.
 func (d *Filing) Grade(ctx context.Context, a desk.Actor, vendor, kind string, facts casesdb.Facts,
 	chosen *int) (Grading, error) {
 	var g Grading
@@ -69,7 +69,7 @@ func (d *Filing) Grade(ctx context.Context, a desk.Actor, vendor, kind string, f
 	if routes := f.Routes(); len(routes) > 0 {
 		by.Channel = routes[0].Kind
 	}
-	g.Promises, err = d.promises(ctx, v.ID, g.Level.Rank, by)
+	g.Targets, err = d.targets(ctx, v.ID, g.Level.Rank, by)
 	return g, err
 }
 

@@ -38,7 +38,7 @@ type Wanted struct {
 func PickRoute(routes []route.Route, wanted Wanted) (route.Route, error) {
 	if len(routes) == 0 {
 		return route.Route{}, desk.Fault("channel",
-			"the vendor has no way by which this can go; enter one at the vendor, such as its portal or phone")
+			"this cannot be sent: the vendor has no channel for it. Add a way to reach the vendor, such as its portal or phone")
 	}
 	i := slices.IndexFunc(routes, func(r route.Route) bool {
 		return (wanted.Channel == "" || r.Kind == wanted.Channel) && (wanted.Link == "" || r.Name == wanted.Link)
@@ -47,10 +47,10 @@ func PickRoute(routes []route.Route, wanted Wanted) (route.Route, error) {
 	case i >= 0:
 		return routes[i], nil
 	case wanted.Link != "":
-		return route.Route{}, desk.Fault("link", "this does not go by a link %.60q here; it goes by %s", wanted.Link,
+		return route.Route{}, desk.Fault("link", "it cannot be sent by a link %.60q, only by %s", wanted.Link,
 			namesOf(routes))
 	}
-	return route.Route{}, desk.Fault("channel", "this does not go by %s here; it goes by %s", wanted.Channel,
+	return route.Route{}, desk.Fault("channel", "it cannot be sent by %s, only by %s", wanted.Channel,
 		namesOf(routes))
 }
 
@@ -128,7 +128,7 @@ func (d *Filing) Carried(ctx context.Context, q db.Querier, c *casesdb.Case, v r
 			return nil, err
 		}
 		urgent := c.Severity != nil && *c.Severity == 1
-		out[o.ID] = Carried{intake.ByHand(o.Action == route.Open, c.Title, reference, e.Body),
+		out[o.ID] = Carried{intake.Pasted(o.Action == route.Open, c.Title, reference, e.Body),
 			v.Profile.V.WaysBy(o.Channel, urgent)}
 	}
 	return out, nil

@@ -77,7 +77,7 @@ func (d *Hours) AddCalendar(ctx context.Context, a desk.Actor, name, vendor stri
 		return 0, err
 	}
 	if !calendarName.MatchString(name) {
-		return 0, desk.Fault("name", "it is a short name of small letters, digits and dashes, like harbour-office")
+		return 0, desk.Fault("name", "use small letters, digits and dashes, like harbour-office")
 	}
 	if _, err := calendar.New(def); err != nil {
 		return 0, desk.Fault("definition", "%s", err)
@@ -96,7 +96,7 @@ func (d *Hours) AddCalendar(ctx context.Context, a desk.Actor, name, vendor stri
 		err := hoursdb.BeginCalendar(ctx, tx, &row, def, d.Now())
 		if db.Unique(err, "calendar_vendor_id_name_key") {
 			return 0, desk.Fault("name",
-				"there is another calendar with this name; a change of hours is a new version of that one")
+				"there is already a calendar with this name; change that one instead")
 		}
 		return row.ID, err
 	})
@@ -184,12 +184,12 @@ func (d *Hours) RemoveCalendar(ctx context.Context, a desk.Actor, id int64) erro
 			return err
 		}
 		if len(used) > 0 {
-			return &desk.InUse{Why: fmt.Sprintf("The calendar stays: it is named by %s.", strings.Join(used, ", "))}
+			return &desk.InUse{Why: fmt.Sprintf("The calendar was not removed: it is used by %s.", strings.Join(used, ", "))}
 		}
 		removed, err := hoursdb.RemoveCalendar(ctx, tx, id)
 		if table, refers := db.Refers(err); refers {
-			return &desk.InUse{Why: fmt.Sprintf("The calendar stays: %s count in it.",
-				cmp.Or(map[string]string{"vendor": "vendors", "term": "promises", "desk_policy": "our own limits",
+			return &desk.InUse{Why: fmt.Sprintf("The calendar was not removed: %s use it.",
+				cmp.Or(map[string]string{"vendor": "vendors", "term": "targets", "desk_policy": "our policy",
 					"deadline": "clocks"}[table], table))}
 		}
 		if err == nil && !removed {

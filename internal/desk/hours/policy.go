@@ -149,14 +149,14 @@ func checkPolicy(f register.Policy, calendars map[string]int64) (wrong []desk.Fi
 		wrong = append(wrong, desk.Field{Name: field, Detail: fmt.Sprintf(format, args...)})
 	}
 	if f.DeskName == "" || len(f.DeskName) > register.MaxName {
-		add("desk_name", "say whose desk this is, in at most %d characters", register.MaxName)
+		add("desk_name", "give the name of the desk, in at most %d characters", register.MaxName)
 	}
 	if _, there := calendars[f.Calendar]; !there {
 		add("calendar", "there is no calendar %.60q", f.Calendar)
 	}
 	wrong = append(wrong, UnknownCalendars(f.Terms, calendars)...)
 	if !slices.Contains([]string{"", "restart", "keep", "restart-if-raised"}, f.OnChange) {
-		add("on_change", "%.40q is not known; it is restart, keep, restart-if-raised", f.OnChange)
+		add("on_change", "%.40q is not known; use restart, keep or restart-if-raised", f.OnChange)
 	}
 	for i, q := range []string{f.Quiet1, f.Quiet2, f.Quiet3, f.Quiet4} {
 		t, err := calendar.ParseTarget(q)
@@ -165,7 +165,7 @@ func checkPolicy(f register.Policy, calendars map[string]int64) (wrong []desk.Fi
 		case err != nil:
 			add(field, "%s", err)
 		case t.None || !t.Business && t.Seconds == 0:
-			add(field, "no case goes quiet: say after how long it asks for attention")
+			add(field, "give the longest time that a case may be quiet")
 		}
 	}
 	return wrong

@@ -93,7 +93,7 @@ func (w *work) place(ctx context.Context, l inboxdb.Link, e inboxdb.Event) error
 		if in.Text != "" {
 			if _, err := w.Add(ctx, casesdb.Entry{Kind: casework.Change, AuthorName: in.Author, Channel: l.Kind,
 				HappenedAt: outbox.Clamp(in.At, e.FloorAt, e.SeenAt),
-				Body:       "Written at the vendor from our side, and not by this desk: " + in.Text}); err != nil {
+				Body:       "Written at the vendor by one of us, outside this desk: " + in.Text}); err != nil {
 				return err
 			}
 		}
@@ -145,14 +145,14 @@ func (w *work) describe(in channel.Incoming, entry *casesdb.Entry) {
 		closed := entry.HappenedAt
 		entry.Set().VendorClosedAt = &closed
 		if entry.Body == "" {
-			entry.Body = "They closed it."
+			entry.Body = "Closed by the vendor."
 		}
 	case channel.Graded:
 		entry.Kind, entry.Body = "change",
-			fmt.Sprintf("The vendor set its level to %q without our agreeing. %s", in.Level, in.Text)
+			fmt.Sprintf("The vendor set its level to %q without our agreement. %s", in.Level, in.Text)
 		entry.Set().VendorLevel = &in.Level
 	case channel.Status:
-		entry.Kind, entry.Body = "change", fmt.Sprintf("Their word is now %q.", in.Word)
+		entry.Kind, entry.Body = "change", fmt.Sprintf("The vendor status is now %q.", in.Word)
 		if in.Move != "" {
 			entry.Effect.V = &casesdb.Effect{Event: deadline.Moved, Move: in.Move}
 		}

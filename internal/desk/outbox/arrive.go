@@ -17,7 +17,7 @@ import (
 
 // unsure: the vendor may or may not have it. It is never just sent again.
 func (w *work) unsure(ctx context.Context, del *outboxdb.Delivery, why string, lookAt time.Time) error {
-	del.State, del.NextAt, del.Problem = casework.SendingUnsure, &lookAt, "Nobody can say yet whether it arrived: "+why
+	del.State, del.NextAt, del.Problem = casework.SendingUnsure, &lookAt, "It may not have arrived: "+why
 	return outboxdb.Save(ctx, w.Tx, del)
 }
 
@@ -52,15 +52,16 @@ func (w *work) Arrive(ctx context.Context, del *outboxdb.Delivery, reference str
 		}
 	}
 	if v := e.Effect.V; v != nil && v.Event == deadline.Park && v.Until != nil && !v.Until.After(w.Now) {
-		text, e.Effect.V = "The vendor knows of the parking, but its date has come meanwhile: nothing was parked.", nil
+		text, e.Effect.V = "The vendor was told of the parking, but the date had already come: the case was not parked.", nil
 	}
 	if del.Action == route.Open && reference != "" {
 		other, err := casesdb.ByReference(ctx, w.Tx, w.Case.VendorID, reference)
 		switch {
 		case err == nil && other != w.Case.ID:
-			text += fmt.Sprintf(" The vendor answered with %s, which another case has already; it was not taken.", reference)
+			text += fmt.Sprintf(" The vendor gave the reference %s, which another case already has; it was not added here.",
+				reference)
 		case err == nil || errors.Is(err, db.ErrNotFound):
-			text += " Their number is " + reference + "."
+			text += " Vendor reference: " + reference + "."
 			e.Set().Reference = &reference
 			if err := w.SetReference(ctx, "vendor", reference); err != nil {
 				return err
@@ -89,11 +90,13 @@ func (w *work) Arrive(ctx context.Context, del *outboxdb.Delivery, reference str
 }
 
 var arrivals = map[casework.Step]string{
-	casework.File: "Filed.", casework.AcceptFix: "Fix accepted; they know.",
-	casework.RejectFix:        "Fix rejected; they know.",
-	casework.RejectWorkaround: "Workaround rejected; they know.", casework.Resolve: "Resolved; they know.",
-	casework.Close: "Closed on both sides.", casework.Withdraw: "Withdrawn; they know.",
-	casework.Reopen: "Reopened; they know.", casework.ChangeLevel: "The vendor has the new level.",
-	casework.Dispute: "Disputed; they know.", casework.Return: "Back from parking; they know.",
-	casework.Park: "Parked by agreement; they know.",
+	casework.File: "Filed.", casework.AcceptFix: "Fix accepted; the vendor has been told.",
+	casework.RejectFix:        "Fix rejected; the vendor has been told.",
+	casework.RejectWorkaround: "Workaround rejected; the vendor has been told.",
+	casework.Resolve:          "Resolved; the vendor has been told.",
+	casework.Close:            "Closed on both sides.", casework.Withdraw: "Withdrawn; the vendor has been told.",
+	casework.Reopen:      "Reopened; the vendor has been told.",
+	casework.ChangeLevel: "The vendor has the request for the new level.",
+	casework.Dispute:     "Disputed; the vendor has been told.", casework.Resume: "Resumed; the vendor has been told.",
+	casework.Park: "Parked by agreement; the vendor has been told.",
 }

@@ -13,6 +13,7 @@ import (
 	"roundhouse.example/internal/access"
 	"roundhouse.example/internal/core/casework"
 	"roundhouse.example/internal/core/route"
+	"roundhouse.example/internal/core/words"
 	"roundhouse.example/internal/desk"
 	"roundhouse.example/internal/desk/filing"
 )
@@ -61,19 +62,19 @@ func (d *Outbox) Decide(ctx context.Context, a desk.Actor, caseID, delivery int6
 func (w *work) decide(ctx context.Context, del *outboxdb.Delivery, dec Decision) error {
 	switch {
 	case del.State.Ended():
-		end := "That has arrived already; there is nothing left to decide."
+		end := "It has already arrived, so there is nothing to decide."
 		if del.State == casework.SendingNotSent {
-			end = "That is not being sent any more; there is nothing left to decide."
+			end = "It is no longer being sent, so there is nothing to decide."
 		}
 		return &casework.Refusal{Why: end, Allowed: w.Allowed(ctx)}
 	case del.State == casework.SendingUnderWay:
-		return &casework.Refusal{Why: "It is under way this moment; decide once its answer is known.",
+		return &casework.Refusal{Why: "It is being sent right now: wait for the vendor's answer, then decide.",
 			Allowed: w.Allowed(ctx)}
 	}
 	switch dec.What {
 	case Arrived:
 		if del.Action == route.Open && strings.TrimSpace(dec.Reference) == "" && del.State != casework.SendingToSend {
-			return desk.Fault("reference", "give the number that the vendor gave it")
+			return desk.Fault("reference", "give the vendor reference")
 		}
 		if err := w.LooksRight(ctx, dec.Reference); err != nil {
 			return err
@@ -81,25 +82,25 @@ func (w *work) decide(ctx context.Context, del *outboxdb.Delivery, dec Decision)
 		at := w.Now
 		if dec.At != nil {
 			if dec.At.After(w.Now) || dec.At.Before(del.MadeAt.Truncate(time.Second)) {
-				return desk.Fault("at", "it arrived between %s and now", del.MadeAt.Format(time.RFC3339))
+				return desk.Fault("at", "give a time between %s and now", del.MadeAt.Format(time.RFC3339))
 			}
 			at = dec.At.UTC()
 		}
 		return w.Arrive(ctx, del, strings.TrimSpace(dec.Reference), at)
 	case SendYourself:
-		return w.takeByHand(ctx, del, dec.Channel)
+		return w.giveToPerson(ctx, del, dec.Channel)
 	case DontSend:
-		return w.GiveUp(ctx, del)
+		return w.CancelSending(ctx, del)
 	case SendAgain:
 		return w.sendAgain(ctx, del)
 	}
-	return desk.Fault("decision", "it is arrived, send-again, send-yourself or dont-send, not %.40q", dec.What)
+	return desk.Fault("decision", "the decision is arrived, send-again, send-yourself or dont-send, not %.40q", dec.What)
 }
 
 // sendAgain lets a link try once more what it could not bring there.
 func (w *work) sendAgain(ctx context.Context, del *outboxdb.Delivery) error {
 	if !del.Route().Automatic() {
-		return &casework.Refusal{Why: "A person sends it: say when it was sent, or that it is not to be sent.",
+		return &casework.Refusal{Why: "You send this one yourself: mark it as sent, or choose not to send it.",
 			Allowed: w.Allowed(ctx)}
 	}
 	text := fmt.Sprintf("Entry %d is sent again.", del.EntryNumber)
@@ -115,8 +116,8 @@ func (w *work) sendAgain(ctx context.Context, del *outboxdb.Delivery) error {
 	return err
 }
 
-// takeByHand gives what cannot go by itself to a person.
-func (w *work) takeByHand(ctx context.Context, del *outboxdb.Delivery, wanted route.Kind) error {
+// giveToPerson gives what cannot go by itself to a person.
+func (w *work) giveToPerson(ctx context.Context, del *outboxdb.Delivery, wanted route.Kind) error {
 	v, err := w.Vendor(ctx)
 	if err != nil {
 		return err
@@ -125,7 +126,8 @@ func (w *work) takeByHand(ctx context.Context, del *outboxdb.Delivery, wanted ro
 	if err != nil {
 		return err
 	}
-	text := fmt.Sprintf("Entry %d is now sent by a person: %s.", del.EntryNumber, via.Kind)
+	text := fmt.Sprintf("Entry %d is to be sent by a person, %s.", del.EntryNumber,
+		words.By(string(via.Kind)))
 	if del.State == casework.SendingUnsure {
 		text += " It may be a repeat."
 	}

@@ -33,7 +33,7 @@ type View struct {
 	Deliveries []outboxdb.Delivery
 	Carried    map[int64]filing.Carried // of the deliveries that a person takes there
 	Routes     []route.Route            // by which it can go, the usual one first
-	Attested   []casesdb.Attested
+	Confirmed  []casesdb.Confirmed
 	Level      *registerdb.Level
 	Contract   *registerdb.Contract
 	Supported  *severity.Grade
@@ -116,7 +116,7 @@ func (d *Pages) at(ctx context.Context, q db.Querier, a desk.Actor, id int64) (V
 	if v.Filing, err = d.filing.Prepare(ctx, q, c); err != nil {
 		return v, err
 	}
-	v.Level, v.Contract, v.Attested = v.Filing.Level, v.Filing.Contract, v.Filing.Attested
+	v.Level, v.Contract, v.Confirmed = v.Filing.Level, v.Filing.Contract, v.Filing.Confirmed
 	if v.Filing.GradeErr == nil {
 		v.Supported = &v.Filing.Grade
 		if c.Severity != nil {

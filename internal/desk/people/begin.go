@@ -33,7 +33,7 @@ func (d *People) Begin(ctx context.Context, n NewPerson, b hours.Beginning) (peo
 			return cmp.Or(err, ErrBegun)
 		}
 		if n.Role != "administrator" {
-			return desk.Fault("role", "the first person is an administrator, who adds the others")
+			return desk.Fault("role", "the first person has to be an administrator")
 		}
 		if err := peopledb.Add(ctx, tx, &p); err != nil {
 			return err

@@ -38,7 +38,7 @@ func (d *People) Holds(ctx context.Context, a desk.Actor, person int64) ([]Hold,
 				is   bool
 				what string
 			}{{x.Login, "has a login"}, {x.LoginDue != "", "gets a login by " + x.LoginDue}, {x.Contact, "is a named contact"},
-				{x.Notices, "gets their notices"}, {len(x.May) > 0, "may " + strings.Join(x.May, ", ")}} {
+				{x.Notices, "gets its notices"}, {len(x.May) > 0, "may " + strings.Join(x.May, ", ")}} {
 				if h.is {
 					out = append(out, Hold{v.Key, v.Name, h.what})
 				}

@@ -33,7 +33,7 @@ func (d *People) Add(ctx context.Context, actor *desk.Actor, n NewPerson) (peopl
 		return p, peopledb.Add(ctx, tx, &p)
 	})
 	if db.Unique(err, "person_email") {
-		return p, desk.Fault("email", "somebody has the email address %s already", fresh.Email)
+		return p, desk.Fault("email", "somebody already has the email address %s", fresh.Email)
 	}
 	return p, err
 }
@@ -54,7 +54,7 @@ func (d *People) newPerson(n NewPerson) (peopledb.Person, error) {
 
 func checkPassword(s string) error {
 	if len(strings.TrimSpace(s)) < 10 {
-		return desk.Fault("password", "a password has at least ten characters, spaces before and after them not counted")
+		return desk.Fault("password", "a password needs at least ten characters, not counting spaces at its start and end")
 	}
 	return nil
 }
@@ -78,13 +78,13 @@ func odd(r rune) bool { return unicode.IsControl(r) || r == '\u2028' || r == '\u
 func checkName(name, role string) (wrong []desk.Field) {
 	switch {
 	case name == "":
-		wrong = append(wrong, desk.Field{Name: "name", Detail: "a name is needed"})
+		wrong = append(wrong, desk.Field{Name: "name", Detail: "the name is empty"})
 	case strings.ContainsFunc(name, odd):
 		wrong = append(wrong, desk.Field{Name: "name",
-			Detail: "it holds a character that cannot be seen, such as the end of a line: take it out"})
+			Detail: "it has an invisible character, such as a line break: remove it"})
 	}
 	if len(access.Acts(role)) == 0 {
-		wrong = append(wrong, desk.Field{Name: "role", Detail: "roles are handler, lead, auditor, administrator"})
+		wrong = append(wrong, desk.Field{Name: "role", Detail: "the role is handler, lead, auditor or administrator"})
 	}
 	return wrong
 }
@@ -147,7 +147,7 @@ func (d *People) ChangeIn(ctx context.Context, tx *db.Tx, p *peopledb.Person, ch
 			continue
 		}
 		if *x.to = strings.TrimSpace(*x.from); strings.ContainsFunc(*x.to, odd) {
-			wrong = append(wrong, desk.Field{Name: x.field, Detail: "it is one line"})
+			wrong = append(wrong, desk.Field{Name: x.field, Detail: "it has to be one line"})
 		}
 	}
 	if _, err := time.LoadLocation(p.Zone); err != nil || p.Zone == "Local" {
@@ -179,7 +179,7 @@ func (d *People) ChangeIn(ctx context.Context, tx *db.Tx, p *peopledb.Person, ch
 			return err
 		}
 		if n == 0 {
-			return desk.Fault("role", "%s is the last administrator; make another one first", p.Name)
+			return desk.Fault("role", "%s is the last administrator; make somebody else an administrator first", p.Name)
 		}
 	}
 	if *p == was {

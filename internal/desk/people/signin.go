@@ -20,7 +20,7 @@ import (
 var PasswordCost = &argon2id.Params{Memory: 64 * 1024, Iterations: 2, Parallelism: 2, SaltLength: 16, KeyLength: 32}
 
 // ErrBadSignIn says no more than that: which half was wrong is nobody's business.
-var ErrBadSignIn = errors.New("email address or password is wrong")
+var ErrBadSignIn = errors.New("the email address or the password is wrong")
 
 // NoPassword is what no password has as its hash.
 const NoPassword = "!"
@@ -42,7 +42,7 @@ const (
 )
 
 // ErrTooManySignIns is returned where an address has tried too often.
-var ErrTooManySignIns = errors.New("too many tries to sign in from this address: wait ten minutes, then try again")
+var ErrTooManySignIns = errors.New("too many attempts to sign in from this address: wait ten minutes, then try again")
 
 // TrySignIn is SignIn for an address that may be guessing: every try counts before it is
 // looked at, and a good one forgives only what was tried for the same person.

@@ -23,7 +23,7 @@ func (d *People) AddToken(ctx context.Context, a desk.Actor, name string) (peopl
 		return peopledb.Token{}, "", err
 	}
 	if strings.TrimSpace(name) == "" {
-		return peopledb.Token{}, "", desk.Fault("name", "name the token after where it is used")
+		return peopledb.Token{}, "", desk.Fault("name", "give the token a name that says where it is used")
 	}
 	secret := TokenPrefix + rand.Text()
 	t, err := desk.Once(ctx, d.Desk, func(tx *db.Tx) (peopledb.Token, error) {

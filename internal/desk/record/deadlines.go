@@ -10,6 +10,7 @@ import (
 	"roundhouse.example/internal/core/attention"
 	"roundhouse.example/internal/core/deadline"
 	"roundhouse.example/internal/core/severity"
+	"roundhouse.example/internal/core/words"
 	"roundhouse.example/internal/desk"
 	casesdb "roundhouse.example/internal/store/cases"
 	"roundhouse.example/internal/store/db"
@@ -89,12 +90,13 @@ func (d *Record) Explained(ctx context.Context, q db.Querier, c *casesdb.Case, a
 // explain says a clock in one sentence.
 func (v *DeadlineView) explain() string {
 	c := v.Clock
-	who := "They owe"
+	who := "The vendor owes"
 	if c.Kind.Ours() {
 		who = "We owe"
 	}
 	var b strings.Builder
-	fmt.Fprintf(&b, "%s this within %s of %s at %s: %s counted of %s", who, c.Term.Target, v.Calendar, v.Label,
+	fmt.Fprintf(&b, "%s this within %s (calendar %s, %s): %s counted of %s", who, words.Target(c.Term.Target.String()),
+		v.Calendar, v.Label,
 		attention.Span(v.Counted), attention.Span(c.Seconds))
 	paused := 0
 	for _, s := range v.Segments {
@@ -103,14 +105,14 @@ func (v *DeadlineView) explain() string {
 		}
 	}
 	if paused > 0 {
-		fmt.Fprintf(&b, ", %s left out",
+		fmt.Fprintf(&b, ", without %s",
 			map[bool]string{true: "one pause", false: fmt.Sprintf("%d pauses", paused)}[paused == 1])
 	}
 	switch v.Standing {
 	case deadline.Late, deadline.StandsMetLate, deadline.StandsMissed:
 		fmt.Fprintf(&b, "; %s late", attention.Span(v.Late))
 	case deadline.Paused:
-		b.WriteString("; it waits")
+		b.WriteString("; paused")
 	}
 	return b.String() + "."
 }

@@ -135,8 +135,8 @@ func (d *Record) Derive(ctx context.Context, q db.Querier, c *casesdb.Case, now 
 // fold sets on a case what its entries set beside state and clocks, in the order in which they
 // happened.
 func fold(c *casesdb.Case, rows []casesdb.EffectRow) {
-	c.TermsID, c.PolicyID, c.OwnerID, c.VendorClosedAt, c.VendorWordAt, c.ParkedUntil = nil, nil, nil, nil, nil, nil
-	c.VendorLevel, c.VendorWord, c.Holder, c.Cause, c.Outcome = "", "", "", "", ""
+	c.TermsID, c.PolicyID, c.OwnerID, c.VendorClosedAt, c.VendorStatusAt, c.ParkedUntil = nil, nil, nil, nil, nil, nil
+	c.VendorLevel, c.VendorStatus, c.VendorContact, c.Cause, c.Outcome = "", "", "", "", ""
 	for i := range rows {
 		e := rows[i].Effect.V
 		if e.PolicyID != 0 {
@@ -152,16 +152,16 @@ func fold(c *casesdb.Case, rows []casesdb.EffectRow) {
 		if s.VendorClosedAt != nil || s.VendorOpen {
 			c.VendorClosedAt = s.VendorClosedAt
 		}
-		if s.VendorWord != nil {
-			c.VendorWord, c.VendorWordAt = *s.VendorWord, s.VendorWordAt
-			if c.VendorWordAt == nil {
-				c.VendorWordAt = &rows[i].HappenedAt
+		if s.VendorStatus != nil {
+			c.VendorStatus, c.VendorStatusAt = *s.VendorStatus, s.VendorStatusAt
+			if c.VendorStatusAt == nil {
+				c.VendorStatusAt = &rows[i].HappenedAt
 			}
 		}
 		if s.ParkedUntil != nil {
 			c.ParkedUntil = s.ParkedUntil
 		}
-		for _, x := range []struct{ from, to *string }{{s.VendorLevel, &c.VendorLevel}, {s.VendorContact, &c.Holder},
+		for _, x := range []struct{ from, to *string }{{s.VendorLevel, &c.VendorLevel}, {s.VendorContact, &c.VendorContact},
 			{s.Cause, &c.Cause}, {s.Outcome, &c.Outcome}, {s.Title, &c.Title}} {
 			if x.from != nil {
 				*x.to = *x.from

@@ -175,7 +175,7 @@ func (k *Kind[T]) Prepare(ctx context.Context, l *Lookup, row *registerdb.Thing[
 	case err != nil:
 		return err
 	case row.VendorID != 0 && row.VendorID != v.ID:
-		return desk.Fault("vendor", "it stays with the vendor that it was added under")
+		return desk.Fault("vendor", "the vendor cannot be changed: add a new record instead")
 	}
 	row.VendorID = v.ID
 	stored := facts
@@ -231,7 +231,7 @@ func (k *Kind[T]) taken(err error) error {
 	for index, field := range map[string]string{"product_name": "name", "account_number": "number",
 		"contract_vendor_id_number_key": "number", "asset_name": "name", "asset_serial": "serial"} {
 		if db.Unique(err, index) {
-			return desk.Fault(field, "the vendor has another %s with this %s", k.Name, field)
+			return desk.Fault(field, "the vendor has another %s with this %s already", k.Name, field)
 		}
 	}
 	return err
@@ -299,7 +299,7 @@ func (k *Kind[T]) Remove(ctx context.Context, d *Register, a desk.Actor, id, mat
 		}
 		removed, err := registerdb.RemoveThing(ctx, tx, k.ThingKind, id, match)
 		if table, refers := db.Refers(err); refers {
-			return desk.Ref{}, &desk.InUse{Why: fmt.Sprintf("The %s stays: %s refer to it.", k.Name, referring[table])}
+			return desk.Ref{}, &desk.InUse{Why: fmt.Sprintf("The %s was not removed: %s refer to it.", k.Name, referring[table])}
 		}
 		if err == nil && !removed {
 			err = &desk.Stale{What: k.Name}
@@ -310,7 +310,7 @@ func (k *Kind[T]) Remove(ctx context.Context, d *Register, a desk.Actor, id, mat
 }
 
 var referring = map[string]string{"asset": "assets", "support_case": "cases", "contract_cover": "contracts",
-	"terms": "promises that cases run under"}
+	"terms": "terms that cases run under"}
 
 // Find looks for an identifier or for words, exact hits first. Where the
 // kind is empty it looks everywhere.

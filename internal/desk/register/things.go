@@ -274,7 +274,7 @@ func contractTerms(ctx context.Context, d *Register, q db.Querier, list []*Thing
 	return nil
 }
 
-// contractTouches says which open cases a change of promises or dates concerns.
+// contractTouches says which live cases a change of targets or dates affects.
 func contractTouches(ctx context.Context, d *Register, q db.Querier, before Thing[register.Contract],
 	c register.Contract) (string, error) {
 	b := before.Facts
@@ -291,11 +291,13 @@ func contractTouches(ctx context.Context, d *Register, q db.Querier, before Thin
 	}
 	var words []string
 	if n.Live > 0 {
-		words = append(words, desk.Count(n.Live, "live case keeps", "live cases keep")+
-			" the promises filed with until reopened")
+		words = append(words, desk.Count(n.Live, "live case keeps the targets it was",
+			"live cases keep the targets they were")+
+			" filed with until reopened")
 	}
 	if n.Drafts > 0 {
-		words = append(words, desk.Count(n.Drafts, "draft", "drafts")+" will be filed with the new ones")
+		words = append(words, desk.Count(n.Drafts, "draft", "drafts")+" will be filed with the new targets")
 	}
-	return fmt.Sprintf("Under this contract %s. Say that this is meant.", strings.Join(words, ", and ")), nil
+	return fmt.Sprintf("This affects cases under this contract: %s. Confirm to apply it anyway.",
+		strings.Join(words, ", and ")), nil
 }

@@ -22,7 +22,7 @@ import (
 func (d *Register) VendorThere(ctx context.Context, key string) error {
 	_, err := registerdb.VendorByKey(ctx, d.db.DB, key)
 	if errors.Is(err, db.ErrNotFound) {
-		return desk.Fault("vendor", "there is no vendor %.60q; see the list of vendors", key)
+		return desk.Fault("vendor", "there is no vendor %.60q; the list of vendors shows them", key)
 	}
 	return err
 }
@@ -82,7 +82,7 @@ func (d *Register) prepareVendor(ctx context.Context, q db.Querier, row *registe
 		wrong = append(wrong, desk.Field{Name: x.Field, Detail: x.Detail})
 	}
 	if row.ID != 0 && row.Key != f.Key {
-		wrong = append(wrong, desk.Field{Name: "key", Detail: "it stays: cases and commands know the vendor by it"})
+		wrong = append(wrong, desk.Field{Name: "key", Detail: "the key cannot be changed: cases and commands use it"})
 	}
 	calendars, err := hoursdb.CalendarNames(ctx, q, row.ID)
 	if err != nil {
@@ -119,7 +119,7 @@ func (d *Register) prepareVendor(ctx context.Context, q db.Querier, row *registe
 		}
 		if held > 0 {
 			wrong = append(wrong, desk.Field{Name: "levels",
-				Detail: fmt.Sprintf("%s a level that would be gone", desk.Count(held, "live case holds", "live cases hold"))})
+				Detail: fmt.Sprintf("%s a level that would be removed", desk.Count(held, "live case has", "live cases have"))})
 		}
 	}
 	if len(wrong) > 0 {
@@ -159,7 +159,7 @@ func (d *Register) WriteVendor(ctx context.Context, tx *db.Tx, row *registerdb.V
 	if row.ID == 0 {
 		err = registerdb.AddVendor(ctx, tx, row)
 		if db.Unique(err, "vendor_key_key") {
-			return desk.Fault("key", "there is another vendor with this key")
+			return desk.Fault("key", "there is already a vendor with this key")
 		}
 	} else {
 		var changed bool
@@ -235,7 +235,8 @@ func (d *Register) RemoveVendor(ctx context.Context, a desk.Actor, key string, m
 		}
 		removed, err := registerdb.RemoveVendor(ctx, tx, row.ID, match)
 		if table, refers := db.Refers(err); refers {
-			return &desk.InUse{Why: fmt.Sprintf("The vendor stays: %s refer to it.", cmp.Or(referring[table], table+"s"))}
+			return &desk.InUse{Why: fmt.Sprintf("The vendor was not removed: %s refer to it.",
+				cmp.Or(referring[table], table+"s"))}
 		}
 		if err == nil && !removed {
 			err = &desk.Stale{What: "vendor"}

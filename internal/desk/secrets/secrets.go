@@ -58,7 +58,7 @@ func (d *Secrets) viewOf(a desk.Actor, s secretsdb.Secret) View {
 	} else if r := s.Facts.V.Readers; len(r) > 0 && !slices.ContainsFunc(r, func(m string) bool {
 		return strings.EqualFold(m, a.Email)
 	}) {
-		v.WhyNot = "It is for " + strings.Join(r, ", ") + "."
+		v.WhyNot = "Only " + strings.Join(r, ", ") + " may reveal it."
 	}
 	return v
 }
@@ -115,9 +115,9 @@ func (d *Secrets) closeValue(ctx context.Context, tx *db.Tx, secret int64, value
 	case d.vault == nil:
 		return ErrNoVault
 	case len(value) > register.MaxSecret:
-		return desk.Fault("value", "it has %d bytes, at most %d are taken", len(value), register.MaxSecret)
+		return desk.Fault("value", "it has %d bytes, at most %d are allowed", len(value), register.MaxSecret)
 	case strings.ContainsAny(value, "\x00"):
-		return desk.Fault("value", "it holds a NUL character")
+		return desk.Fault("value", "it has a NUL character: remove it")
 	}
 	key, err := secretsdb.CurrentKey(ctx, tx, true)
 	if err != nil {
@@ -128,7 +128,7 @@ func (d *Secrets) closeValue(ctx context.Context, tx *db.Tx, secret int64, value
 		return err
 	}
 	return secretsdb.SetValue(ctx, tx,
-		secretsdb.SealedSecret{SecretID: secret, KeyID: s.KeyID, Wrapped: s.Wrapped, Value: s.Value, SealedAt: d.Now()})
+		secretsdb.SealedSecret{SecretID: secret, KeyID: s.KeyID, Wrapped: s.Wrapped, Value: s.Value, EncryptedAt: d.Now()})
 }
 
 // used keeps what somebody did with a secret; why says what of it was changed.
@@ -142,8 +142,8 @@ func secretChanges(was, is register.Secret) string {
 	var said []string
 	list := func(what string, a, b []string) {
 		if !slices.Equal(a, b) {
-			said = append(said, fmt.Sprintf("%s: %s, before: %s", what, cmp.Or(strings.Join(b, ", "), "nobody in particular"),
-				cmp.Or(strings.Join(a, ", "), "nobody in particular")))
+			said = append(said, fmt.Sprintf("%s: %s (was: %s)", what, cmp.Or(strings.Join(b, ", "), "none"),
+				cmp.Or(strings.Join(a, ", "), "none")))
 		}
 	}
 	list("readers", was.Readers, is.Readers)
@@ -170,7 +170,7 @@ func (d *Secrets) Add(ctx context.Context, a desk.Actor, f register.Secret, valu
 		}
 		err := secretsdb.Add(ctx, tx, &row)
 		if db.Unique(err, "secret_name_key") {
-			return desk.Fault("name", "there is another secret with this name")
+			return desk.Fault("name", "there is already a secret with this name")
 		} else if err != nil {
 			return err
 		}
@@ -211,15 +211,15 @@ func (d *Secrets) Change(ctx context.Context, a desk.Actor, name string, match i
 		if err := desk.Merge(&f, ch.Facts); err != nil {
 			return err
 		}
-		inVault := row.SealedAt != nil
+		inVault := row.EncryptedAt != nil
 		if ch.Value != nil {
 			inVault = *ch.Value != ""
 		}
 		switch {
 		case f.Name != before.Name:
-			return desk.Fault("name", "it stays: texts know the secret by it")
+			return desk.Fault("name", "the name cannot be changed: texts refer to it")
 		case inVault && (!slices.Equal(f.Hosts, before.Hosts) || f.Vendor != before.Vendor) && ch.Value == nil:
-			return desk.Fault("value", "where it may go is bound to the value: give the value again to send it elsewhere")
+			return desk.Fault("value", "the hosts are bound to the value: give the value again to change them")
 		}
 		if err := d.prepareSecret(ctx, tx, &row, f, inVault); err != nil {
 			return err
@@ -229,7 +229,7 @@ func (d *Secrets) Change(ctx context.Context, a desk.Actor, name string, match i
 		}
 		act := "changed"
 		if ch.Value != nil {
-			act = "sealed"
+			act = "encrypted"
 			if *ch.Value == "" {
 				err = secretsdb.DropValue(ctx, tx, row.ID)
 			} else {
@@ -298,8 +298,8 @@ type openedSecret struct{ Value, Digest string }
 
 // Opened is a secret's value, with a digest that tells values apart and does not give them away.
 func (d *Secrets) Opened(ctx context.Context, q db.Querier, row secretsdb.Secret) (o openedSecret, err error) {
-	if row.SealedAt == nil {
-		return o, &NotInVault{fmt.Sprintf("The vault does not have %s: %s.", row.Name, onPaper(row.Facts.V))}
+	if row.EncryptedAt == nil {
+		return o, &NotInVault{fmt.Sprintf("The value of %s is not stored here: %s.", row.Name, onPaper(row.Facts.V))}
 	}
 	if d.vault == nil {
 		return o, ErrNoVault
@@ -322,7 +322,7 @@ func onPaper(f register.Secret) string {
 		parts = append(parts, f.Holder+" holds it")
 	}
 	if f.Place != "" {
-		parts = append(parts, "the paper is here: "+f.Place)
+		parts = append(parts, "the paper copy is here: "+f.Place)
 	}
 	return strings.Join(parts, ", ")
 }
@@ -336,14 +336,15 @@ func (d *Secrets) CheckText(ctx context.Context, q db.Querier, vendor int64, hos
 		switch {
 		case errors.Is(err, db.ErrNotFound):
 			wrong = append(wrong, desk.Field{Name: "text",
-				Detail: fmt.Sprintf("there is no secret %s to put in place of %s", name, disclosure.Placeholder(name))})
+				Detail: fmt.Sprintf("there is no secret %s for %s", name, disclosure.Placeholder(name))})
 		case err != nil:
 			return err
 		case s.VendorID == nil || *s.VendorID != vendor:
 			wrong = append(wrong, desk.Field{Name: "text", Detail: fmt.Sprintf("the secret %s is not for this vendor", name)})
-		case host != "" && s.SealedAt == nil:
+		case host != "" && s.EncryptedAt == nil:
 			wrong = append(wrong, desk.Field{Name: "text",
-				Detail: fmt.Sprintf("the secret %s cannot be sent, as the vault does not have it: %s", name, onPaper(s.Facts.V))})
+				Detail: fmt.Sprintf("the secret %s cannot be sent, because its value is not stored here: %s", name,
+					onPaper(s.Facts.V))})
 		case host != "" && !s.Facts.V.MayGo(host):
 			wrong = append(wrong, desk.Field{Name: "text",
 				Detail: fmt.Sprintf("the secret %s may not be sent to %s", name, host)})

@@ -15,8 +15,8 @@ import (
 )
 
 // ErrNoVault is returned where a secret is asked for and the service has no key.
-var ErrNoVault = errors.New("this service runs without the key to the vault: start it with --key-file, or with " +
-	"ROUNDHOUSE_VAULT_KEY set")
+var ErrNoVault = errors.New("the service has no key to the vault: start it with --key-file or " +
+	"ROUNDHOUSE_VAULT_KEY")
 
 // proof is what every key of the vault seals once, so that a wrong key is found out.
 const proof = "this is the key"
@@ -44,8 +44,8 @@ func (d *Secrets) Use(ctx context.Context, ring *vault.Ring) error {
 		var unknown *vault.UnknownKey
 		switch {
 		case errors.As(err, &unknown):
-			return fmt.Errorf("%s is not the key of this desk: its secrets are sealed with the key %s, and that is not in "+
-				"it; start with the right key file, nothing was changed", unknown.From, now.ID)
+			return fmt.Errorf("%s is not the key of this desk: its secrets are encrypted with the key %s, and that is not in "+
+				"it. Nothing was changed: start again with the right key file", unknown.From, now.ID)
 		case err != nil:
 			return fmt.Errorf("the key %s: %w", now.ID, err)
 		case string(word) != proof:
@@ -163,7 +163,7 @@ func (d *Secrets) Rotate(ctx context.Context, a desk.Actor, forget bool) (r Rota
 		return err
 	})
 	if err == nil && !ran {
-		err = &desk.InUse{Why: "The key is being changed this moment, by somebody else; look at it again when that is done."}
+		err = &desk.InUse{Why: "Somebody else is changing the key right now: try again when that is done."}
 	}
 	return r, err
 }

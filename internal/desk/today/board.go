@@ -17,6 +17,7 @@ import (
 	"roundhouse.example/internal/core/calendar"
 	"roundhouse.example/internal/core/casework"
 	"roundhouse.example/internal/core/deadline"
+	"roundhouse.example/internal/core/words"
 	"roundhouse.example/internal/desk/hours"
 )
 
@@ -43,7 +44,7 @@ type pressed struct {
 	clocks      []casesdb.Deadline
 	deliveries  int
 	undelivered string
-	byHand      bool
+	toSend      bool
 }
 
 // boardView is the board at one instant, with the calendars that its clocks count in.
@@ -160,11 +161,11 @@ func (c *pressed) onItsWay(o *outboxdb.Delivery) {
 	c.deliveries++
 	switch {
 	case o.State == casework.SendingToSend:
-		c.undelivered, c.byHand = "To be sent by you: "+string(o.Channel), true
+		c.undelivered, c.toSend = "To be sent by you, "+words.By(string(o.Channel)), true
 	case o.State == casework.SendingRefused || o.NeedsPerson:
 		c.undelivered = "Could not be delivered: " + o.Problem
 	case o.State == casework.SendingUnsure:
-		c.undelivered = "Nobody can say yet whether it arrived; it is being looked up"
+		c.undelivered = "It may not have arrived; it is being looked up"
 	case o.Attempts > 1:
 		c.undelivered = o.Problem
 	}
@@ -173,7 +174,7 @@ func (c *pressed) onItsWay(o *outboxdb.Delivery) {
 // ask is what presses in a case at an instant, in the core's terms; room is memory to use again.
 func (c *pressed) ask(now int64, calendars map[int64]*calendar.Lineage, ours *calendar.Calendar,
 	room *attention.Case) (first deadline.Standing) {
-	*room = attention.Case{Number: c.Number, Severity: c.severity, Undelivered: c.undelivered, ByHand: c.byHand,
+	*room = attention.Case{Number: c.Number, Severity: c.severity, Undelivered: c.undelivered, ToSend: c.toSend,
 		Unread: c.Unread > 0, UnreadSince: db.Unix(c.UnreadSince),
 		VendorClosed: c.live && c.VendorClosedAt != nil, Parked: c.Parked, Now: now, Clocks: room.Clocks[:0],
 		Items: room.Items[:0]}
@@ -198,7 +199,7 @@ func (c *pressed) ask(now int64, calendars map[int64]*calendar.Lineage, ours *ca
 	}
 	switch {
 	case c.ParkedUntil != nil:
-		item("Parked until its date", attention.Return, c.ParkedUntil.Unix())
+		item("Parked until its date", attention.Resume, c.ParkedUntil.Unix())
 	case !known && c.NextAt != nil: // then what is next is the end of the quiet limit
 		item("No date set: check in", attention.LookAt, c.NextAt.Unix())
 	}

@@ -451,16 +451,16 @@ func (e FindKind) Valid() bool {
 
 // Defines values for NeedWeight.
 const (
-	NeedWeightMay  NeedWeight = "may"
-	NeedWeightMust NeedWeight = "must"
+	NeedWeightOptional NeedWeight = "optional"
+	NeedWeightRequired NeedWeight = "required"
 )
 
 // Valid indicates whether the value is a known member of the NeedWeight enum.
 func (e NeedWeight) Valid() bool {
 	switch e {
-	case NeedWeightMay:
+	case NeedWeightOptional:
 		return true
-	case NeedWeightMust:
+	case NeedWeightRequired:
 		return true
 	default:
 		return false
@@ -610,22 +610,22 @@ func (e StepOffers) Valid() bool {
 
 // Defines values for StepStep.
 const (
-	StepStepAcceptFix        StepStep = "accept-fix"
-	StepStepAttest           StepStep = "attest"
-	StepStepChangeLevel      StepStep = "change-level"
-	StepStepChangeSeverity   StepStep = "change-severity"
+	StepStepAccept           StepStep = "accept"
 	StepStepClose            StepStep = "close"
+	StepStepConfirm          StepStep = "confirm"
 	StepStepDispute          StepStep = "dispute"
 	StepStepFile             StepStep = "file"
 	StepStepGive             StepStep = "give"
-	StepStepGiveMove         StepStep = "give-move"
-	StepStepMarkOffer        StepStep = "mark-offer"
+	StepStepLevel            StepStep = "level"
+	StepStepMove             StepStep = "move"
+	StepStepOffered          StepStep = "offered"
 	StepStepPark             StepStep = "park"
-	StepStepRejectFix        StepStep = "reject-fix"
+	StepStepReject           StepStep = "reject"
 	StepStepRejectWorkaround StepStep = "reject-workaround"
 	StepStepReopen           StepStep = "reopen"
 	StepStepResolve          StepStep = "resolve"
-	StepStepReturn           StepStep = "return"
+	StepStepResume           StepStep = "resume"
+	StepStepSeverity         StepStep = "severity"
 	StepStepTake             StepStep = "take"
 	StepStepWithdraw         StepStep = "withdraw"
 )
@@ -633,15 +633,11 @@ const (
 // Valid indicates whether the value is a known member of the StepStep enum.
 func (e StepStep) Valid() bool {
 	switch e {
-	case StepStepAcceptFix:
-		return true
-	case StepStepAttest:
-		return true
-	case StepStepChangeLevel:
-		return true
-	case StepStepChangeSeverity:
+	case StepStepAccept:
 		return true
 	case StepStepClose:
+		return true
+	case StepStepConfirm:
 		return true
 	case StepStepDispute:
 		return true
@@ -649,13 +645,15 @@ func (e StepStep) Valid() bool {
 		return true
 	case StepStepGive:
 		return true
-	case StepStepGiveMove:
+	case StepStepLevel:
 		return true
-	case StepStepMarkOffer:
+	case StepStepMove:
+		return true
+	case StepStepOffered:
 		return true
 	case StepStepPark:
 		return true
-	case StepStepRejectFix:
+	case StepStepReject:
 		return true
 	case StepStepRejectWorkaround:
 		return true
@@ -663,7 +661,9 @@ func (e StepStep) Valid() bool {
 		return true
 	case StepStepResolve:
 		return true
-	case StepStepReturn:
+	case StepStepResume:
+		return true
+	case StepStepSeverity:
 		return true
 	case StepStepTake:
 		return true
@@ -796,7 +796,7 @@ type Allowance struct {
 	// Unit cases or hours
 	Unit string `json:"unit"`
 
-	// Used Beside what the desk itself counts
+	// Used In addition to what the desk itself counts
 	Used *int `json:"used,omitempty"`
 }
 
@@ -819,7 +819,7 @@ type AssetRecord struct {
 	Id        int64 `json:"id"`
 	LiveCases int   `json:"live_cases"`
 
-	// NumberFound Where its number stands, from it or its product
+	// NumberFound Where its serial number is, from the asset or its product
 	NumberFound *string `json:"number_found,omitempty"`
 	VendorName  string  `json:"vendor_name"`
 }
@@ -829,25 +829,25 @@ type Calendar struct {
 	Id   int64  `json:"id"`
 	Name string `json:"name"`
 
+	// Recalculated How many cases a new version affects; they are recalculated in the background
+	Recalculated *int `json:"recalculated,omitempty"`
+
 	// Recalculating How many cases that count in it still wait to be recalculated
 	Recalculating *int `json:"recalculating,omitempty"`
-
-	// ReckonedAnew How many cases a new version moves; they are recalculated by and by
-	ReckonedAnew  *int `json:"reckoned_anew,omitempty"`
 	RunningClocks int  `json:"running_clocks"`
 	Terms         int  `json:"terms"`
 
-	// Vendor The vendor's key where it is one vendor's own
+	// Vendor The key of the vendor that it belongs to, if any
 	Vendor *string `json:"vendor,omitempty"`
 
-	// Vendors How many have it as their hours
+	// Vendors How many vendors have these hours
 	Vendors  int               `json:"vendors"`
 	Versions []CalendarVersion `json:"versions"`
 }
 
 // CalendarVersion defines model for CalendarVersion.
 type CalendarVersion struct {
-	// CountsFrom The first version counts from the beginning
+	// CountsFrom The first version applies from the beginning
 	CountsFrom string `json:"counts_from"`
 
 	// Definition Support hours: always, or windows by weekday (mon to sun, 08:00-16:00), closed dates, and dates with windows of their own
@@ -868,7 +868,7 @@ type Case struct {
 	// Allowed Steps that are allowed now
 	Allowed []string `json:"allowed"`
 
-	// Asked What the vendor's intake form asks, of a draft
+	// Asked For a draft, what the vendor's intake form asks
 	Asked         *[]Question `json:"asked,omitempty"`
 	Asset         *string     `json:"asset,omitempty"`
 	AssetId       *int64      `json:"asset_id,omitempty"`
@@ -878,10 +878,9 @@ type Case struct {
 	ContractUntil *string     `json:"contract_until,omitempty"`
 	Deadlines     []Deadline  `json:"deadlines"`
 	Facts         Facts       `json:"facts"`
-	Holder        *string     `json:"holder,omitempty"`
 	LevelHeld     *Level      `json:"level_held,omitempty"`
 
-	// LevelSetByVendor What the vendor set without our agreeing; changes no clock
+	// LevelSetByVendor The level that the vendor set without our agreement; changes no clock
 	LevelSetByVendor *string  `json:"level_set_by_vendor,omitempty"`
 	Line             CaseLine `json:"line"`
 
@@ -899,39 +898,40 @@ type Case struct {
 	Preview    *string     `json:"preview,omitempty"`
 	References []Reference `json:"references"`
 
-	// Routes The ways by which something can go to the vendor, the usual one first
+	// Routes How something can be sent to the vendor, the usual way first
 	Routes                *[]Route  `json:"routes,omitempty"`
 	SeverityChosenBecause *string   `json:"severity_chosen_because,omitempty"`
 	SeverityReasons       *[]string `json:"severity_reasons,omitempty"`
 	SeveritySupported     *int      `json:"severity_supported,omitempty"`
 
-	// Steps Steps that the state of the case has, those that are allowed now first
+	// Steps All steps that this state has, the ones allowed now first
 	Steps *[]StepChoice `json:"steps,omitempty"`
 
 	// Texts What the vendor is told
-	Texts        Texts      `json:"texts"`
-	VendorClosed *bool      `json:"vendor_closed,omitempty"`
-	VendorOpen   *bool      `json:"vendor_open,omitempty"`
-	VendorUntil  *time.Time `json:"vendor_until,omitempty"`
-	VendorWord   *string    `json:"vendor_word,omitempty"`
-	VendorWordAt *time.Time `json:"vendor_word_at,omitempty"`
-	VendorZone   *string    `json:"vendor_zone,omitempty"`
-	Warning      *string    `json:"warning,omitempty"`
-	Zone         string     `json:"zone"`
+	Texts          Texts      `json:"texts"`
+	VendorClosed   *bool      `json:"vendor_closed,omitempty"`
+	VendorContact  *string    `json:"vendor_contact,omitempty"`
+	VendorOpen     *bool      `json:"vendor_open,omitempty"`
+	VendorStatus   *string    `json:"vendor_status,omitempty"`
+	VendorStatusAt *time.Time `json:"vendor_status_at,omitempty"`
+	VendorUntil    *time.Time `json:"vendor_until,omitempty"`
+	VendorZone     *string    `json:"vendor_zone,omitempty"`
+	Warning        *string    `json:"warning,omitempty"`
+	Zone           string     `json:"zone"`
 }
 
 // CaseChange defines model for CaseChange.
 type CaseChange struct {
 	Account nullable.Nullable[int64] `json:"account,omitempty"`
 
-	// Answers To the vendor's intake form, by the fields' short names
+	// Answers Answers to the vendor's intake form, by field key
 	Answers  *map[string]*string      `json:"answers,omitempty"`
 	Asset    nullable.Nullable[int64] `json:"asset,omitempty"`
 	Contract nullable.Nullable[int64] `json:"contract,omitempty"`
 	Facts    *Facts                   `json:"facts,omitempty"`
 	Kind     *CaseKind                `json:"kind,omitempty"`
 
-	// Reference The vendor's number, where it came after the filing
+	// Reference The vendor reference, where it came after the filing
 	Reference      *string                `json:"reference,omitempty"`
 	Severity       nullable.Nullable[int] `json:"severity,omitempty"`
 	SeverityReason *string                `json:"severity_reason,omitempty"`
@@ -993,12 +993,12 @@ type Channel = route.Kind
 
 // CheckRequest defines model for CheckRequest.
 type CheckRequest struct {
+	// Facts Members of the record's facts; null takes one out
+	Facts Members `json:"facts"`
+
 	// Id Left out for a new one, and for a vendor
 	Id   *int64           `json:"id,omitempty"`
 	Kind CheckRequestKind `json:"kind"`
-
-	// Members Members of the record's facts; null takes one out
-	Members Members `json:"members"`
 
 	// Vendor The key of a vendor that is not new
 	Vendor *string `json:"vendor,omitempty"`
@@ -1016,7 +1016,7 @@ type Checked struct {
 type Contact struct {
 	Email *string `json:"email,omitempty"`
 
-	// Known When and how they were last reached
+	// Known When and how we last reached them
 	Known *string `json:"known,omitempty"`
 	Name  string  `json:"name"`
 	Phone *string `json:"phone,omitempty"`
@@ -1096,10 +1096,10 @@ type CoverState string
 
 // Criterion defines model for Criterion.
 type Criterion struct {
-	AttestedAt *time.Time `json:"attested_at,omitempty"`
-	AttestedBy *string    `json:"attested_by,omitempty"`
-	Id         int64      `json:"id"`
-	Text       string     `json:"text"`
+	ConfirmedAt *time.Time `json:"confirmed_at,omitempty"`
+	ConfirmedBy *string    `json:"confirmed_by,omitempty"`
+	Id          int64      `json:"id"`
+	Text        string     `json:"text"`
 }
 
 // Deadline defines model for Deadline.
@@ -1111,7 +1111,7 @@ type Deadline struct {
 	Ended          *time.Time   `json:"ended,omitempty"`
 	Label          *string      `json:"label,omitempty"`
 
-	// LateSeconds Covered time after the due
+	// LateSeconds Covered time since it fell due
 	LateSeconds   *int64    `json:"late_seconds,omitempty"`
 	Rank          int       `json:"rank"`
 	Segments      []Segment `json:"segments"`
@@ -1136,7 +1136,7 @@ type Deadlines struct {
 	// Rules The version of the rules
 	Rules string `json:"rules"`
 
-	// Zones Where the time zones' data come from
+	// Zones Where the time zone data come from
 	Zones string `json:"zones"`
 }
 
@@ -1148,24 +1148,24 @@ type Decision struct {
 	// Channel The channel, where the decision is send-yourself
 	Channel *DecisionChannel `json:"channel,omitempty"`
 
-	// Decision send-yourself: a person sends it to the vendor, then says arrived
+	// Decision send-yourself: a person sends it to the vendor, then decides arrived
 	Decision DecisionDecision `json:"decision"`
 
-	// Reference The vendor's number, where a filing arrived
+	// Reference The vendor reference, where a filing arrived
 	Reference *string `json:"reference,omitempty"`
 }
 
 // DecisionChannel The channel, where the decision is send-yourself
 type DecisionChannel string
 
-// DecisionDecision send-yourself: a person sends it to the vendor, then says arrived
+// DecisionDecision send-yourself: a person sends it to the vendor, then decides arrived
 type DecisionDecision string
 
 // Delivery defines model for Delivery.
 type Delivery struct {
 	Attempts int `json:"attempts"`
 
-	// Automatic A link takes it there; otherwise a person does
+	// Automatic A link sends it; otherwise a person does
 	Automatic *bool `json:"automatic,omitempty"`
 
 	// Channel How something travels to a vendor
@@ -1225,7 +1225,7 @@ type Entry struct {
 	StatedAt   *time.Time      `json:"stated_at,omitempty"`
 	Text       string          `json:"text"`
 
-	// Warning Of one just written: what may be wrong with it
+	// Warning What may be wrong with it, where it was just written
 	Warning *string `json:"warning,omitempty"`
 }
 
@@ -1268,27 +1268,27 @@ type FindKind string
 
 // FormField defines model for FormField.
 type FormField struct {
-	Choices *[]string `json:"choices,omitempty"`
-	From    *string   `json:"from,omitempty"`
-	Hint    *string   `json:"hint,omitempty"`
-	Key     string    `json:"key"`
-	Kind    string    `json:"kind"`
-	Label   string    `json:"label"`
-	Must    *bool     `json:"must,omitempty"`
-	Type    string    `json:"type"`
+	Choices  *[]string `json:"choices,omitempty"`
+	From     *string   `json:"from,omitempty"`
+	Hint     *string   `json:"hint,omitempty"`
+	Key      string    `json:"key"`
+	Kind     string    `json:"kind"`
+	Label    string    `json:"label"`
+	Required *bool     `json:"required,omitempty"`
+	Type     string    `json:"type"`
 }
 
 // Grade defines model for Grade.
 type Grade struct {
-	Level    *Level     `json:"level,omitempty"`
-	Promises *[]Promise `json:"promises,omitempty"`
-	Reasons  []string   `json:"reasons"`
-	Severity int        `json:"severity"`
+	Level    *Level   `json:"level,omitempty"`
+	Reasons  []string `json:"reasons"`
+	Severity int      `json:"severity"`
 
-	// Supported The level that the facts support
-	Supported int     `json:"supported"`
-	Warning   *string `json:"warning,omitempty"`
-	Word      string  `json:"word"`
+	// Supported The severity that the facts support
+	Supported int          `json:"supported"`
+	Targets   *[]TargetNow `json:"targets,omitempty"`
+	Warning   *string      `json:"warning,omitempty"`
+	Word      string       `json:"word"`
 }
 
 // GradeRequest defines model for GradeRequest.
@@ -1296,7 +1296,7 @@ type GradeRequest struct {
 	Facts Facts     `json:"facts"`
 	Kind  *CaseKind `json:"kind,omitempty"`
 
-	// Severity Another level than the facts give
+	// Severity A severity other than the one the facts support
 	Severity *int    `json:"severity,omitempty"`
 	Vendor   *string `json:"vendor,omitempty"`
 }
@@ -1361,7 +1361,7 @@ type HoursDefinition struct {
 
 // Level defines model for Level.
 type Level struct {
-	// Channels By which alone it is taken; any where it is left out
+	// Channels The only channels it may come by; any channel if left out
 	Channels *[]Channel  `json:"channels,omitempty"`
 	Criteria []Criterion `json:"criteria"`
 	Label    string      `json:"label"`
@@ -1371,7 +1371,7 @@ type Level struct {
 	// RoundTheClock A contact must be reachable round the clock
 	RoundTheClock bool `json:"round_the_clock"`
 
-	// Severities Ours that point at it
+	// Severities Our severities that map to it
 	Severities []int `json:"severities"`
 }
 
@@ -1386,7 +1386,7 @@ type Link struct {
 	LastLookAt   *time.Time `json:"last_look_at,omitempty"`
 	Name         string     `json:"name"`
 
-	// NotPlaced Events that could not be taken in; the service's log says why
+	// NotPlaced Events that could not be placed; the service log says why
 	NotPlaced *int    `json:"not_placed,omitempty"`
 	Problem   *string `json:"problem,omitempty"`
 }
@@ -1428,24 +1428,24 @@ type NewCalendar struct {
 type NewCall struct {
 	At time.Time `json:"at"`
 
-	// By Spoken or chatted, or words of theirs that a person read in an email or on their portal; phone where it is left out
+	// By How the vendor said it; phone if left out. Use email or portal for words that a person read there
 	By   *NewCallBy `json:"by,omitempty"`
 	Move *Side      `json:"move,omitempty"`
-	Text string     `json:"text"`
-	With string     `json:"with"`
 
-	// Word The vendor's status word, where it said one; what it means for us follows from the vendor's profile
-	Word *string `json:"word,omitempty"`
+	// Status The vendor's status word, where it said one; what it means for us follows from the vendor's profile
+	Status *string `json:"status,omitempty"`
+	Text   string  `json:"text"`
+	With   string  `json:"with"`
 }
 
-// NewCallBy Spoken or chatted, or words of theirs that a person read in an email or on their portal; phone where it is left out
+// NewCallBy How the vendor said it; phone if left out. Use email or portal for words that a person read there
 type NewCallBy string
 
 // NewCase defines model for NewCase.
 type NewCase struct {
 	Account *int64 `json:"account,omitempty"`
 
-	// Answers To the vendor's intake form, by the fields' short names
+	// Answers Answers to the vendor's intake form, by field key
 	Answers *map[string]string `json:"answers,omitempty"`
 	Asset   *int64             `json:"asset,omitempty"`
 
@@ -1454,7 +1454,7 @@ type NewCase struct {
 	Facts    *Facts    `json:"facts,omitempty"`
 	Kind     *CaseKind `json:"kind,omitempty"`
 
-	// Severity Another level than the facts support; needs severity_reason
+	// Severity A severity other than the one the facts support; needs severity_reason
 	Severity       *int    `json:"severity,omitempty"`
 	SeverityReason *string `json:"severity_reason,omitempty"`
 
@@ -1465,20 +1465,20 @@ type NewCase struct {
 	Ticket *string `json:"ticket,omitempty"`
 	Title  string  `json:"title"`
 
-	// Vendor May be left out where an asset says it
+	// Vendor Optional where an asset names it
 	Vendor *string `json:"vendor,omitempty"`
 }
 
 // NewMessage defines model for NewMessage.
 type NewMessage struct {
-	// Channel The usual one where it is left out
+	// Channel The usual one if left out
 	Channel *Channel `json:"channel,omitempty"`
 
 	// Link Which link, by name, where the vendor has several
 	Link *string `json:"link,omitempty"`
 	Move *Side   `json:"move,omitempty"`
 
-	// Seen The last entry that the writer has seen; a newer message of the vendor's is then shown first
+	// Seen The last entry that the writer has seen; if the vendor has written since, its message is shown before anything is sent
 	Seen *int   `json:"seen,omitempty"`
 	Text string `json:"text"`
 }
@@ -1500,7 +1500,7 @@ type NewPerson struct {
 type NewSecret struct {
 	Facts SecretFacts `json:"facts"`
 
-	// Value Left out where only a person or a paper holds it
+	// Value Left out if only a person or a paper has it
 	Value *string `json:"value,omitempty"`
 }
 
@@ -1514,7 +1514,7 @@ type NewVersion struct {
 	// Definition Support hours: always, or windows by weekday (mon to sun, 08:00-16:00), closed dates, and dates with windows of their own
 	Definition HoursDefinition `json:"definition"`
 
-	// From A local date, tomorrow at the earliest; left out, tomorrow
+	// From A local date, tomorrow at the earliest; tomorrow if left out
 	From *string `json:"from,omitempty"`
 }
 
@@ -1531,13 +1531,13 @@ type PackDifference struct {
 
 // PackFile defines model for PackFile.
 type PackFile struct {
-	// Look Only say what it would do; nothing is changed
-	Look *bool `json:"look,omitempty"`
+	// DryRun Say what it would do, and change nothing
+	DryRun *bool `json:"dry_run,omitempty"`
 
 	// Pack The file as it is
 	Pack string `json:"pack"`
 
-	// Seen What the look before said it is known by; needed to change anything
+	// Seen The value of seen that the dry run gave; required to change anything
 	Seen *string `json:"seen,omitempty"`
 }
 
@@ -1554,11 +1554,11 @@ type PackRead struct {
 	// New The desk did not know the vendor
 	New bool `json:"new"`
 
-	// Notes What becomes of hours
+	// Notes What happens to calendars
 	Notes []string `json:"notes"`
 
-	// ReckonedAnew How many cases new hours move; they are recalculated by and by
-	ReckonedAnew int    `json:"reckoned_anew"`
+	// Recalculated How many cases new hours affect; they are recalculated in the background
+	Recalculated int    `json:"recalculated"`
 	Seen         string `json:"seen"`
 }
 
@@ -1589,7 +1589,7 @@ type Person struct {
 	Phone     *string `json:"phone,omitempty"`
 	Role      Role    `json:"role"`
 
-	// Version Goes as "v3" into If-Match when the person is changed
+	// Version Send it as "v3" in If-Match when changing the person
 	Version int64   `json:"version"`
 	Zone    *string `json:"zone,omitempty"`
 }
@@ -1624,7 +1624,7 @@ type Policy struct {
 	Version int         `json:"version"`
 }
 
-// PolicyChange Members of the policy
+// PolicyChange The fields of the policy to change
 type PolicyChange = map[string]any
 
 // PolicyFacts defines model for PolicyFacts.
@@ -1690,31 +1690,18 @@ type ProductVersion struct {
 	SupportedUntil *string `json:"supported_until,omitempty"`
 }
 
-// Promise defines model for Promise.
-type Promise struct {
-	Calendar *string `json:"calendar,omitempty"`
-
-	// Contract The number of the contract that promises it
-	Contract *string      `json:"contract,omitempty"`
-	Deadline DeadlineKind `json:"deadline"`
-
-	// Due If the clock started now
-	Due    *time.Time `json:"due,omitempty"`
-	Target string     `json:"target"`
-}
-
 // Question defines model for Question.
 type Question struct {
 	// Answer Given, or known from the register
-	Answer  string    `json:"answer"`
-	Choices *[]string `json:"choices,omitempty"`
-	Given   *bool     `json:"given,omitempty"`
-	Hint    *string   `json:"hint,omitempty"`
-	Key     string    `json:"key"`
-	Label   string    `json:"label"`
-	Must    bool      `json:"must"`
-	Problem *string   `json:"problem,omitempty"`
-	Type    string    `json:"type"`
+	Answer   string    `json:"answer"`
+	Choices  *[]string `json:"choices,omitempty"`
+	Given    *bool     `json:"given,omitempty"`
+	Hint     *string   `json:"hint,omitempty"`
+	Key      string    `json:"key"`
+	Label    string    `json:"label"`
+	Problem  *string   `json:"problem,omitempty"`
+	Required bool      `json:"required"`
+	Type     string    `json:"type"`
 }
 
 // ReadUpTo defines model for ReadUpTo.
@@ -1730,7 +1717,7 @@ type Reference struct {
 
 // RevealRequest defines model for RevealRequest.
 type RevealRequest struct {
-	// Case The case that it is for
+	// Case The case that it is needed for
 	Case *string `json:"case,omitempty"`
 	Why  *string `json:"why,omitempty"`
 }
@@ -1748,26 +1735,26 @@ type Rotation struct {
 	Forgotten bool   `json:"forgotten"`
 	From      string `json:"from"`
 
-	// Secrets How many were closed anew
+	// Secrets How many were encrypted with the new key
 	Secrets int    `json:"secrets"`
 	To      string `json:"to"`
 }
 
 // RotationRequest defines model for RotationRequest.
 type RotationRequest struct {
-	// Forget Take the older keys out of the key file; copies of the database made with them can then not be opened
+	// Forget Remove older keys from the key file; secrets in backups made with them can then no longer be read
 	Forget *bool `json:"forget,omitempty"`
 }
 
 // Route defines model for Route.
 type Route struct {
-	// Automatic It gets there by itself; otherwise a person takes it there
+	// Automatic A link sends it; otherwise a person does
 	Automatic bool `json:"automatic"`
 
 	// Channel How something travels to a vendor
 	Channel Channel `json:"channel"`
 
-	// Link The name of the link that takes it there
+	// Link The name of the link that sends it
 	Link *string `json:"link,omitempty"`
 }
 
@@ -1787,22 +1774,22 @@ type Rung struct {
 
 // Secret defines model for Secret.
 type Secret struct {
-	ChangedAt time.Time   `json:"changed_at"`
-	Facts     SecretFacts `json:"facts"`
-	InVault   bool        `json:"in_vault"`
+	ChangedAt   time.Time   `json:"changed_at"`
+	EncryptedAt *time.Time  `json:"encrypted_at,omitempty"`
+	Facts       SecretFacts `json:"facts"`
+	InVault     bool        `json:"in_vault"`
 
 	// RevealedAt When it was last shown to somebody
 	RevealedAt *time.Time `json:"revealed_at,omitempty"`
-	SealedAt   *time.Time `json:"sealed_at,omitempty"`
 
-	// Uses Of one asked for by its name, the newest first
+	// Uses Only where one secret is asked for; the newest first
 	Uses *[]SecretUse `json:"uses,omitempty"`
 
-	// WhyNot Why the asker may not reveal it; left out where they may
+	// WhyNot Why you may not reveal it; left out if you may
 	WhyNot *string `json:"why_not,omitempty"`
 }
 
-// SecretChange Members of what is known of a secret, and its value; null takes one out
+// SecretChange The fields to change, and the value; null clears one
 type SecretChange = map[string]any
 
 // SecretFacts defines model for SecretFacts.
@@ -1810,12 +1797,12 @@ type SecretFacts = register.Secret
 
 // SecretUse defines model for SecretUse.
 type SecretUse struct {
-	// Act added, changed, sealed, revealed, sent or removed
+	// Act added, changed, encrypted, revealed, sent or removed
 	Act  string    `json:"act"`
 	At   time.Time `json:"at"`
 	Case *string   `json:"case,omitempty"`
 
-	// Digest Of one revealed or sent: a keyed hash of the value it had
+	// Digest Where it was revealed or sent: a keyed hash of the value it had
 	Digest *string `json:"digest,omitempty"`
 	Entry  *int    `json:"entry,omitempty"`
 	Host   *string `json:"host,omitempty"`
@@ -1870,13 +1857,13 @@ type Step struct {
 	Agreed *bool   `json:"agreed,omitempty"`
 	Cause  *string `json:"cause,omitempty"`
 
-	// Channel The channel for what is sent to the vendor; the usual one where it is left out
+	// Channel The channel for what is sent to the vendor; the usual one if left out
 	Channel *Channel `json:"channel,omitempty"`
 
-	// Confirmed Conditions of the level asked for that the person confirms with this step
+	// Confirmed Conditions of the requested level that the person confirms with this step
 	Confirmed *[]int64 `json:"confirmed,omitempty"`
 
-	// Contact Who can be reached round the clock, where the level asked for needs it
+	// Contact Who can be reached round the clock, where the requested level needs it
 	Contact   *string `json:"contact,omitempty"`
 	Criterion *int64  `json:"criterion,omitempty"`
 
@@ -1888,17 +1875,17 @@ type Step struct {
 	Move   *Side       `json:"move,omitempty"`
 	Offers *StepOffers `json:"offers,omitempty"`
 
-	// Person Who is to own the case, by email address
+	// Person The new owner, by email address
 	Person *string `json:"person,omitempty"`
 
-	// Reason Why; it is what the vendor is told where the vendor is told
+	// Reason Why; where the vendor is told of the step, this is sent to it
 	Reason *string  `json:"reason,omitempty"`
 	Step   StepStep `json:"step"`
 
-	// To The new severity or the new level's rank
+	// To The new severity, or the rank of the new vendor level
 	To *int `json:"to,omitempty"`
 
-	// Until When a parked case comes back
+	// Until When a parked case resumes
 	Until *time.Time `json:"until,omitempty"`
 }
 
@@ -1910,18 +1897,18 @@ type StepStep string
 
 // StepChoice defines model for StepChoice.
 type StepChoice struct {
-	// Label What people read of it
+	// Label The label that people read
 	Label string `json:"label"`
 	Step  string `json:"step"`
 
-	// Why Why it is not allowed now; missing where it is
+	// Why Why it is not allowed now; left out where it is allowed
 	Why *string `json:"why,omitempty"`
 }
 
 // TableKind defines model for TableKind.
 type TableKind string
 
-// TableLine One line of the answer to a table; it has one of these members.
+// TableLine One line of the answer to a table; it has one of these fields.
 type TableLine struct {
 	Problem  *Problem       `json:"problem,omitempty"`
 	Progress *TableProgress `json:"progress,omitempty"`
@@ -1941,6 +1928,9 @@ type TableRow struct {
 	Line int    `json:"line"`
 	Name string `json:"name"`
 
+	// NeedsConfirm It is refused only because it affects live cases; confirm to apply it
+	NeedsConfirm *bool `json:"needs_confirm,omitempty"`
+
 	// Said What changes, or why it is refused
 	Said []string `json:"said"`
 
@@ -1953,28 +1943,41 @@ type TableSum struct {
 	Added   int `json:"added"`
 	Changed int `json:"changed"`
 
-	// Done False where it was only looked at, or a row is refused: then nothing is changed
+	// Done False after a dry run, or where a row is refused: then nothing is changed
 	Done bool `json:"done"`
 
-	// Ignored Headers that were not understood
+	// Ignored Column headers that were not recognised
 	Ignored []string `json:"ignored"`
 	Refused int      `json:"refused"`
 	Rows    int      `json:"rows"`
 	Same    int      `json:"same"`
 }
 
+// TargetNow defines model for TargetNow.
+type TargetNow struct {
+	Calendar *string `json:"calendar,omitempty"`
+
+	// Contract The number of the contract that commits to it
+	Contract *string      `json:"contract,omitempty"`
+	Deadline DeadlineKind `json:"deadline"`
+
+	// Due When it would fall due if the clock started now
+	Due    *time.Time `json:"due,omitempty"`
+	Target string     `json:"target"`
+}
+
 // Term defines model for Term.
 type Term struct {
 	Calendar string `json:"calendar"`
 
-	// Channel Only where filed by this channel
+	// Channel Only if filed by this channel
 	Channel *string `json:"channel,omitempty"`
 
 	// Country Only in this country
 	Country  *string      `json:"country,omitempty"`
 	Deadline DeadlineKind `json:"deadline"`
 
-	// Kind Only of cases of this kind
+	// Kind Only for cases of this kind
 	Kind   *string `json:"kind,omitempty"`
 	Label  *string `json:"label,omitempty"`
 	Rank   int     `json:"rank"`
@@ -1983,13 +1986,13 @@ type Term struct {
 
 // Texts What the vendor is told
 type Texts struct {
-	Contact *string `json:"contact,omitempty"`
+	Affected *string `json:"affected,omitempty"`
+	Contact  *string `json:"contact,omitempty"`
 
 	// ContactAlways Who can be reached round the clock
 	ContactAlways *string `json:"contact_always,omitempty"`
 	Expected      *string `json:"expected,omitempty"`
 	Happened      *string `json:"happened,omitempty"`
-	OnWhat        *string `json:"on_what,omitempty"`
 	Since         *string `json:"since,omitempty"`
 	Steps         *string `json:"steps,omitempty"`
 	Tried         *string `json:"tried,omitempty"`
@@ -2047,35 +2050,35 @@ type Tokens struct {
 
 // Vault defines model for Vault.
 type Vault struct {
-	// Key The key that closes secrets now
+	// Key The key that encrypts secrets now
 	Key *string `json:"key,omitempty"`
 
-	// Keys All that the service has, the newest first
-	Keys *[]string `json:"keys,omitempty"`
-
-	// Open The service has the key
-	Open    bool       `json:"open"`
+	// Keys All keys that the service has, the newest first
+	Keys    *[]string  `json:"keys,omitempty"`
 	Secrets int        `json:"secrets"`
 	Since   *time.Time `json:"since,omitempty"`
+
+	// Unlocked The service has the key
+	Unlocked bool `json:"unlocked"`
 }
 
 // Vendor defines model for Vendor.
 type Vendor struct {
 	Contracts []VendorContract `json:"contracts"`
 
-	// Does What we buy from them
+	// Does What we buy from the vendor
 	Does   string       `json:"does"`
 	Facts  *VendorFacts `json:"facts,omitempty"`
 	Hours  []Hours      `json:"hours"`
 	Key    string       `json:"key"`
 	Levels []Level      `json:"levels"`
 
-	// Links Ways to it that work by themselves, the usual one first
+	// Links Automatic ways to reach it, the usual one first
 	Links     *[]Link `json:"links,omitempty"`
 	LiveCases int     `json:"live_cases"`
 	Name      string  `json:"name"`
 
-	// Open Within their support hours now
+	// Open Whether its support hours are running now
 	Open bool `json:"open"`
 
 	// Until When that changes
@@ -2158,7 +2161,7 @@ type ThingId = int64
 type ListAccountsParams struct {
 	Vendor *string `form:"vendor,omitempty" json:"vendor,omitempty"`
 
-	// Words The beginning of a number, or words of its name
+	// Words The beginning of a number, or words from the name
 	Words  *string `form:"words,omitempty" json:"words,omitempty"`
 	Cursor *string `form:"cursor,omitempty" json:"cursor,omitempty"`
 	Limit  *int    `form:"limit,omitempty" json:"limit,omitempty"`
@@ -2185,7 +2188,7 @@ type ChangeAccountParams struct {
 type ListAssetsParams struct {
 	Vendor *string `form:"vendor,omitempty" json:"vendor,omitempty"`
 
-	// Words The beginning of a number, or words of its name
+	// Words The beginning of a number, or words from the name
 	Words *string `form:"words,omitempty" json:"words,omitempty"`
 
 	// Cover Whether it is covered today
@@ -2312,7 +2315,7 @@ type TakeStepParams struct {
 type ListContractsParams struct {
 	Vendor *string `form:"vendor,omitempty" json:"vendor,omitempty"`
 
-	// Words The beginning of a number, or words of its name
+	// Words The beginning of a number, or words from the name
 	Words *string `form:"words,omitempty" json:"words,omitempty"`
 
 	// Cover Those in force or to come, or those that have ended
@@ -2340,8 +2343,8 @@ type RemoveContractParams struct {
 
 // ChangeContractParams defines parameters for ChangeContract.
 type ChangeContractParams struct {
-	// Meant Say that the open cases which the change concerns are meant
-	Meant *bool `form:"meant,omitempty" json:"meant,omitempty"`
+	// Confirm Apply a change that affects live cases
+	Confirm *bool `form:"confirm,omitempty" json:"confirm,omitempty"`
 
 	// IfMatch The ETag of what was read; missing is 428
 	IfMatch *IfMatch `json:"If-Match,omitempty"`
@@ -2359,8 +2362,8 @@ type GradeParams struct {
 	IdempotencyKey *IdempotencyKey `json:"Idempotency-Key,omitempty"`
 }
 
-// ReadPackParams defines parameters for ReadPack.
-type ReadPackParams struct {
+// ImportPackParams defines parameters for ImportPack.
+type ImportPackParams struct {
 	IdempotencyKey *IdempotencyKey `json:"Idempotency-Key,omitempty"`
 }
 
@@ -2385,7 +2388,7 @@ type ChangePolicyParams struct {
 type ListProductsParams struct {
 	Vendor *string `form:"vendor,omitempty" json:"vendor,omitempty"`
 
-	// Words The beginning of a number, or words of its name
+	// Words The beginning of a number, or words from the name
 	Words  *string `form:"words,omitempty" json:"words,omitempty"`
 	Cursor *string `form:"cursor,omitempty" json:"cursor,omitempty"`
 	Limit  *int    `form:"limit,omitempty" json:"limit,omitempty"`
@@ -2435,8 +2438,8 @@ type SignOutParams struct {
 	IdempotencyKey *IdempotencyKey `json:"Idempotency-Key,omitempty"`
 }
 
-// WriteTableParams defines parameters for WriteTable.
-type WriteTableParams struct {
+// ExportTableParams defines parameters for ExportTable.
+type ExportTableParams struct {
 	// Vendor Only this vendor's
 	Vendor *string `form:"vendor,omitempty" json:"vendor,omitempty"`
 
@@ -2447,13 +2450,13 @@ type WriteTableParams struct {
 	Mark *bool `form:"mark,omitempty" json:"mark,omitempty"`
 }
 
-// ReadTableParams defines parameters for ReadTable.
-type ReadTableParams struct {
-	// Look Only say what it would do, row by row
-	Look *bool `form:"look,omitempty" json:"look,omitempty"`
+// ImportTableParams defines parameters for ImportTable.
+type ImportTableParams struct {
+	// DryRun Say what it would do, row by row, and change nothing
+	DryRun *bool `form:"dry_run,omitempty" json:"dry_run,omitempty"`
 
-	// Meant The open cases that changes concern are meant
-	Meant *bool `form:"meant,omitempty" json:"meant,omitempty"`
+	// Confirm Apply changes that affect live cases
+	Confirm *bool `form:"confirm,omitempty" json:"confirm,omitempty"`
 }
 
 // GetTodayParams defines parameters for GetToday.
@@ -2549,8 +2552,8 @@ type ChangeContractApplicationMergePatchPlusJSONRequestBody = ContractChange
 // GradeJSONRequestBody defines body for Grade for application/json ContentType.
 type GradeJSONRequestBody = GradeRequest
 
-// ReadPackJSONRequestBody defines body for ReadPack for application/json ContentType.
-type ReadPackJSONRequestBody = PackFile
+// ImportPackJSONRequestBody defines body for ImportPack for application/json ContentType.
+type ImportPackJSONRequestBody = PackFile
 
 // AddPersonJSONRequestBody defines body for AddPerson for application/json ContentType.
 type AddPersonJSONRequestBody = NewPerson
@@ -2707,9 +2710,9 @@ type ServerInterface interface {
 	// GetMe Show who is signed in
 	// (GET /me)
 	GetMe(c *gin.Context)
-	// ReadPack Import a vendor pack
+	// ImportPack Import a vendor pack
 	// (POST /packs)
-	ReadPack(c *gin.Context, params ReadPackParams)
+	ImportPack(c *gin.Context, params ImportPackParams)
 	// ListPeople List our people
 	// (GET /people)
 	ListPeople(c *gin.Context)
@@ -2770,12 +2773,12 @@ type ServerInterface interface {
 	// SignOut Sign out
 	// (POST /sign-out)
 	SignOut(c *gin.Context, params SignOutParams)
-	// WriteTable Export a table
+	// ExportTable Export a table
 	// (GET /tables/{kind})
-	WriteTable(c *gin.Context, kind TableKind, params WriteTableParams)
-	// ReadTable Import a table
+	ExportTable(c *gin.Context, kind TableKind, params ExportTableParams)
+	// ImportTable Import a table
 	// (POST /tables/{kind})
-	ReadTable(c *gin.Context, kind TableKind, params ReadTableParams)
+	ImportTable(c *gin.Context, kind TableKind, params ImportTableParams)
 	// GetToday Show what needs doing next
 	// (GET /today)
 	GetToday(c *gin.Context, params GetTodayParams)
@@ -2809,9 +2812,9 @@ type ServerInterface interface {
 	// ChangeVendor Change a vendor
 	// (PATCH /vendors/{vendor})
 	ChangeVendor(c *gin.Context, vendor string, params ChangeVendorParams)
-	// GetPack Export a vendor pack
+	// ExportPack Export a vendor pack
 	// (GET /vendors/{vendor}/pack)
-	GetPack(c *gin.Context, vendor string)
+	ExportPack(c *gin.Context, vendor string)
 	// ListVendorPeople Export a vendor's people as contact cards
 	// (GET /vendors/{vendor}/people)
 	ListVendorPeople(c *gin.Context, vendor string)
@@ -4289,11 +4292,11 @@ func (siw *ServerInterfaceWrapper) ChangeContract(c *gin.Context) {
 	// Parameter object where we will unmarshal all parameters from the context
 	var params ChangeContractParams
 
-	// ------------- Optional query parameter "meant" -------------
+	// ------------- Optional query parameter "confirm" -------------
 
-	err = runtime.BindQueryParameterWithOptions("form", true, false, "meant", c.Request.URL.Query(), &params.Meant, runtime.BindQueryParameterOptions{Type: "boolean", Format: ""})
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "confirm", c.Request.URL.Query(), &params.Confirm, runtime.BindQueryParameterOptions{Type: "boolean", Format: ""})
 	if err != nil {
-		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter meant: %w", err), http.StatusBadRequest)
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter confirm: %w", err), http.StatusBadRequest)
 		return
 	}
 
@@ -4437,14 +4440,14 @@ func (siw *ServerInterfaceWrapper) GetMe(c *gin.Context) {
 	siw.Handler.GetMe(c)
 }
 
-// ReadPack operation middleware
-func (siw *ServerInterfaceWrapper) ReadPack(c *gin.Context) {
+// ImportPack operation middleware
+func (siw *ServerInterfaceWrapper) ImportPack(c *gin.Context) {
 
 	var err error
 	_ = err
 
 	// Parameter object where we will unmarshal all parameters from the context
-	var params ReadPackParams
+	var params ImportPackParams
 
 	headers := c.Request.Header
 
@@ -4474,7 +4477,7 @@ func (siw *ServerInterfaceWrapper) ReadPack(c *gin.Context) {
 		}
 	}
 
-	siw.Handler.ReadPack(c, params)
+	siw.Handler.ImportPack(c, params)
 }
 
 // ListPeople operation middleware
@@ -5152,8 +5155,8 @@ func (siw *ServerInterfaceWrapper) SignOut(c *gin.Context) {
 	siw.Handler.SignOut(c, params)
 }
 
-// WriteTable operation middleware
-func (siw *ServerInterfaceWrapper) WriteTable(c *gin.Context) {
+// ExportTable operation middleware
+func (siw *ServerInterfaceWrapper) ExportTable(c *gin.Context) {
 
 	var err error
 	_ = err
@@ -5168,7 +5171,7 @@ func (siw *ServerInterfaceWrapper) WriteTable(c *gin.Context) {
 	}
 
 	// Parameter object where we will unmarshal all parameters from the context
-	var params WriteTableParams
+	var params ExportTableParams
 
 	// ------------- Optional query parameter "vendor" -------------
 
@@ -5201,11 +5204,11 @@ func (siw *ServerInterfaceWrapper) WriteTable(c *gin.Context) {
 		}
 	}
 
-	siw.Handler.WriteTable(c, kind, params)
+	siw.Handler.ExportTable(c, kind, params)
 }
 
-// ReadTable operation middleware
-func (siw *ServerInterfaceWrapper) ReadTable(c *gin.Context) {
+// ImportTable operation middleware
+func (siw *ServerInterfaceWrapper) ImportTable(c *gin.Context) {
 
 	var err error
 	_ = err
@@ -5220,21 +5223,21 @@ func (siw *ServerInterfaceWrapper) ReadTable(c *gin.Context) {
 	}
 
 	// Parameter object where we will unmarshal all parameters from the context
-	var params ReadTableParams
+	var params ImportTableParams
 
-	// ------------- Optional query parameter "look" -------------
+	// ------------- Optional query parameter "dry_run" -------------
 
-	err = runtime.BindQueryParameterWithOptions("form", true, false, "look", c.Request.URL.Query(), &params.Look, runtime.BindQueryParameterOptions{Type: "boolean", Format: ""})
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "dry_run", c.Request.URL.Query(), &params.DryRun, runtime.BindQueryParameterOptions{Type: "boolean", Format: ""})
 	if err != nil {
-		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter look: %w", err), http.StatusBadRequest)
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter dry_run: %w", err), http.StatusBadRequest)
 		return
 	}
 
-	// ------------- Optional query parameter "meant" -------------
+	// ------------- Optional query parameter "confirm" -------------
 
-	err = runtime.BindQueryParameterWithOptions("form", true, false, "meant", c.Request.URL.Query(), &params.Meant, runtime.BindQueryParameterOptions{Type: "boolean", Format: ""})
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "confirm", c.Request.URL.Query(), &params.Confirm, runtime.BindQueryParameterOptions{Type: "boolean", Format: ""})
 	if err != nil {
-		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter meant: %w", err), http.StatusBadRequest)
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter confirm: %w", err), http.StatusBadRequest)
 		return
 	}
 
@@ -5245,7 +5248,7 @@ func (siw *ServerInterfaceWrapper) ReadTable(c *gin.Context) {
 		}
 	}
 
-	siw.Handler.ReadTable(c, kind, params)
+	siw.Handler.ImportTable(c, kind, params)
 }
 
 // GetToday operation middleware
@@ -5585,8 +5588,8 @@ func (siw *ServerInterfaceWrapper) ChangeVendor(c *gin.Context) {
 	siw.Handler.ChangeVendor(c, vendor, params)
 }
 
-// GetPack operation middleware
-func (siw *ServerInterfaceWrapper) GetPack(c *gin.Context) {
+// ExportPack operation middleware
+func (siw *ServerInterfaceWrapper) ExportPack(c *gin.Context) {
 
 	var err error
 	_ = err
@@ -5607,7 +5610,7 @@ func (siw *ServerInterfaceWrapper) GetPack(c *gin.Context) {
 		}
 	}
 
-	siw.Handler.GetPack(c, vendor)
+	siw.Handler.ExportPack(c, vendor)
 }
 
 // ListVendorPeople operation middleware
@@ -5699,7 +5702,7 @@ func RegisterHandlersWithOptions(router gin.IRouter, si ServerInterface, options
 	router.GET(options.BaseURL+"/find", wrapper.Find)
 	router.POST(options.BaseURL+"/grade", wrapper.Grade)
 	router.GET(options.BaseURL+"/me", wrapper.GetMe)
-	router.POST(options.BaseURL+"/packs", wrapper.ReadPack)
+	router.POST(options.BaseURL+"/packs", wrapper.ImportPack)
 	router.GET(options.BaseURL+"/people", wrapper.ListPeople)
 	router.POST(options.BaseURL+"/people", wrapper.AddPerson)
 	router.PATCH(options.BaseURL+"/people/:person", wrapper.ChangePerson)
@@ -5720,8 +5723,8 @@ func RegisterHandlersWithOptions(router gin.IRouter, si ServerInterface, options
 	router.POST(options.BaseURL+"/secrets/:secret/reveal", wrapper.RevealSecret)
 	router.POST(options.BaseURL+"/sign-in", wrapper.SignIn)
 	router.POST(options.BaseURL+"/sign-out", wrapper.SignOut)
-	router.GET(options.BaseURL+"/tables/:kind", wrapper.WriteTable)
-	router.POST(options.BaseURL+"/tables/:kind", wrapper.ReadTable)
+	router.GET(options.BaseURL+"/tables/:kind", wrapper.ExportTable)
+	router.POST(options.BaseURL+"/tables/:kind", wrapper.ImportTable)
 	router.GET(options.BaseURL+"/today", wrapper.GetToday)
 	router.GET(options.BaseURL+"/tokens", wrapper.ListTokens)
 	router.POST(options.BaseURL+"/tokens", wrapper.AddToken)
@@ -5733,7 +5736,7 @@ func RegisterHandlersWithOptions(router gin.IRouter, si ServerInterface, options
 	router.DELETE(options.BaseURL+"/vendors/:vendor", wrapper.RemoveVendor)
 	router.GET(options.BaseURL+"/vendors/:vendor", wrapper.GetVendor)
 	router.PATCH(options.BaseURL+"/vendors/:vendor", wrapper.ChangeVendor)
-	router.GET(options.BaseURL+"/vendors/:vendor/pack", wrapper.GetPack)
+	router.GET(options.BaseURL+"/vendors/:vendor/pack", wrapper.ExportPack)
 	router.GET(options.BaseURL+"/vendors/:vendor/people", wrapper.ListVendorPeople)
 }
 
@@ -7368,18 +7371,18 @@ func (response GetMedefaultApplicationProblemPlusJSONResponse) VisitGetMeRespons
 	return err
 }
 
-type ReadPackRequestObject struct {
-	Params ReadPackParams
-	Body   *ReadPackJSONRequestBody
+type ImportPackRequestObject struct {
+	Params ImportPackParams
+	Body   *ImportPackJSONRequestBody
 }
 
-type ReadPackResponseObject interface {
-	VisitReadPackResponse(w http.ResponseWriter) error
+type ImportPackResponseObject interface {
+	VisitImportPackResponse(w http.ResponseWriter) error
 }
 
-type ReadPack200JSONResponse PackRead
+type ImportPack200JSONResponse PackRead
 
-func (response ReadPack200JSONResponse) VisitReadPackResponse(w http.ResponseWriter) error {
+func (response ImportPack200JSONResponse) VisitImportPackResponse(w http.ResponseWriter) error {
 
 	var buf bytes.Buffer
 	if err := json.NewEncoder(&buf).Encode(response); err != nil {
@@ -7391,12 +7394,12 @@ func (response ReadPack200JSONResponse) VisitReadPackResponse(w http.ResponseWri
 	return err
 }
 
-type ReadPackdefaultApplicationProblemPlusJSONResponse struct {
+type ImportPackdefaultApplicationProblemPlusJSONResponse struct {
 	Body       Problem
 	StatusCode int
 }
 
-func (response ReadPackdefaultApplicationProblemPlusJSONResponse) VisitReadPackResponse(w http.ResponseWriter) error {
+func (response ImportPackdefaultApplicationProblemPlusJSONResponse) VisitImportPackResponse(w http.ResponseWriter) error {
 
 	var buf bytes.Buffer
 	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
@@ -8265,21 +8268,21 @@ func (response SignOutdefaultApplicationProblemPlusJSONResponse) VisitSignOutRes
 	return err
 }
 
-type WriteTableRequestObject struct {
+type ExportTableRequestObject struct {
 	Kind   TableKind `json:"kind"`
-	Params WriteTableParams
+	Params ExportTableParams
 }
 
-type WriteTableResponseObject interface {
-	VisitWriteTableResponse(w http.ResponseWriter) error
+type ExportTableResponseObject interface {
+	VisitExportTableResponse(w http.ResponseWriter) error
 }
 
-type WriteTable200TextcsvResponse struct {
+type ExportTable200TextcsvResponse struct {
 	Body          io.Reader
 	ContentLength int64
 }
 
-func (response WriteTable200TextcsvResponse) VisitWriteTableResponse(w http.ResponseWriter) error {
+func (response ExportTable200TextcsvResponse) VisitExportTableResponse(w http.ResponseWriter) error {
 
 	w.Header().Set("Content-Type", "text/csv")
 	if response.ContentLength != 0 {
@@ -8294,12 +8297,12 @@ func (response WriteTable200TextcsvResponse) VisitWriteTableResponse(w http.Resp
 	return err
 }
 
-type WriteTabledefaultApplicationProblemPlusJSONResponse struct {
+type ExportTabledefaultApplicationProblemPlusJSONResponse struct {
 	Body       Problem
 	StatusCode int
 }
 
-func (response WriteTabledefaultApplicationProblemPlusJSONResponse) VisitWriteTableResponse(w http.ResponseWriter) error {
+func (response ExportTabledefaultApplicationProblemPlusJSONResponse) VisitExportTableResponse(w http.ResponseWriter) error {
 
 	var buf bytes.Buffer
 	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
@@ -8311,22 +8314,22 @@ func (response WriteTabledefaultApplicationProblemPlusJSONResponse) VisitWriteTa
 	return err
 }
 
-type ReadTableRequestObject struct {
+type ImportTableRequestObject struct {
 	Kind   TableKind `json:"kind"`
-	Params ReadTableParams
+	Params ImportTableParams
 	Body   io.Reader
 }
 
-type ReadTableResponseObject interface {
-	VisitReadTableResponse(w http.ResponseWriter) error
+type ImportTableResponseObject interface {
+	VisitImportTableResponse(w http.ResponseWriter) error
 }
 
-type ReadTable200ApplicationxNdjsonResponse struct {
+type ImportTable200ApplicationxNdjsonResponse struct {
 	Body          io.Reader
 	ContentLength int64
 }
 
-func (response ReadTable200ApplicationxNdjsonResponse) VisitReadTableResponse(w http.ResponseWriter) error {
+func (response ImportTable200ApplicationxNdjsonResponse) VisitImportTableResponse(w http.ResponseWriter) error {
 
 	w.Header().Set("Content-Type", "application/x-ndjson")
 	if response.ContentLength != 0 {
@@ -8364,12 +8367,12 @@ func (response ReadTable200ApplicationxNdjsonResponse) VisitReadTableResponse(w 
 	}
 }
 
-type ReadTabledefaultApplicationProblemPlusJSONResponse struct {
+type ImportTabledefaultApplicationProblemPlusJSONResponse struct {
 	Body       Problem
 	StatusCode int
 }
 
-func (response ReadTabledefaultApplicationProblemPlusJSONResponse) VisitReadTableResponse(w http.ResponseWriter) error {
+func (response ImportTabledefaultApplicationProblemPlusJSONResponse) VisitImportTableResponse(w http.ResponseWriter) error {
 
 	var buf bytes.Buffer
 	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
@@ -8835,20 +8838,20 @@ func (response ChangeVendordefaultApplicationProblemPlusJSONResponse) VisitChang
 	return err
 }
 
-type GetPackRequestObject struct {
+type ExportPackRequestObject struct {
 	Vendor string `json:"vendor"`
 }
 
-type GetPackResponseObject interface {
-	VisitGetPackResponse(w http.ResponseWriter) error
+type ExportPackResponseObject interface {
+	VisitExportPackResponse(w http.ResponseWriter) error
 }
 
-type GetPack200ApplicationyamlResponse struct {
+type ExportPack200ApplicationyamlResponse struct {
 	Body          io.Reader
 	ContentLength int64
 }
 
-func (response GetPack200ApplicationyamlResponse) VisitGetPackResponse(w http.ResponseWriter) error {
+func (response ExportPack200ApplicationyamlResponse) VisitExportPackResponse(w http.ResponseWriter) error {
 
 	w.Header().Set("Content-Type", "application/yaml")
 	if response.ContentLength != 0 {
@@ -8863,12 +8866,12 @@ func (response GetPack200ApplicationyamlResponse) VisitGetPackResponse(w http.Re
 	return err
 }
 
-type GetPackdefaultApplicationProblemPlusJSONResponse struct {
+type ExportPackdefaultApplicationProblemPlusJSONResponse struct {
 	Body       Problem
 	StatusCode int
 }
 
-func (response GetPackdefaultApplicationProblemPlusJSONResponse) VisitGetPackResponse(w http.ResponseWriter) error {
+func (response ExportPackdefaultApplicationProblemPlusJSONResponse) VisitExportPackResponse(w http.ResponseWriter) error {
 
 	var buf bytes.Buffer
 	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
@@ -9038,9 +9041,9 @@ type StrictServerInterface interface {
 	// GetMe Show who is signed in
 	// (GET /me)
 	GetMe(ctx context.Context, request GetMeRequestObject) (GetMeResponseObject, error)
-	// ReadPack Import a vendor pack
+	// ImportPack Import a vendor pack
 	// (POST /packs)
-	ReadPack(ctx context.Context, request ReadPackRequestObject) (ReadPackResponseObject, error)
+	ImportPack(ctx context.Context, request ImportPackRequestObject) (ImportPackResponseObject, error)
 	// ListPeople List our people
 	// (GET /people)
 	ListPeople(ctx context.Context, request ListPeopleRequestObject) (ListPeopleResponseObject, error)
@@ -9101,12 +9104,12 @@ type StrictServerInterface interface {
 	// SignOut Sign out
 	// (POST /sign-out)
 	SignOut(ctx context.Context, request SignOutRequestObject) (SignOutResponseObject, error)
-	// WriteTable Export a table
+	// ExportTable Export a table
 	// (GET /tables/{kind})
-	WriteTable(ctx context.Context, request WriteTableRequestObject) (WriteTableResponseObject, error)
-	// ReadTable Import a table
+	ExportTable(ctx context.Context, request ExportTableRequestObject) (ExportTableResponseObject, error)
+	// ImportTable Import a table
 	// (POST /tables/{kind})
-	ReadTable(ctx context.Context, request ReadTableRequestObject) (ReadTableResponseObject, error)
+	ImportTable(ctx context.Context, request ImportTableRequestObject) (ImportTableResponseObject, error)
 	// GetToday Show what needs doing next
 	// (GET /today)
 	GetToday(ctx context.Context, request GetTodayRequestObject) (GetTodayResponseObject, error)
@@ -9140,9 +9143,9 @@ type StrictServerInterface interface {
 	// ChangeVendor Change a vendor
 	// (PATCH /vendors/{vendor})
 	ChangeVendor(ctx context.Context, request ChangeVendorRequestObject) (ChangeVendorResponseObject, error)
-	// GetPack Export a vendor pack
+	// ExportPack Export a vendor pack
 	// (GET /vendors/{vendor}/pack)
-	GetPack(ctx context.Context, request GetPackRequestObject) (GetPackResponseObject, error)
+	ExportPack(ctx context.Context, request ExportPackRequestObject) (ExportPackResponseObject, error)
 	// ListVendorPeople Export a vendor's people as contact cards
 	// (GET /vendors/{vendor}/people)
 	ListVendorPeople(ctx context.Context, request ListVendorPeopleRequestObject) (ListVendorPeopleResponseObject, error)
@@ -10500,13 +10503,13 @@ func (sh *strictHandler) GetMe(ctx *gin.Context) {
 	}
 }
 
-// ReadPack operation middleware
-func (sh *strictHandler) ReadPack(ctx *gin.Context, params ReadPackParams) {
-	var request ReadPackRequestObject
+// ImportPack operation middleware
+func (sh *strictHandler) ImportPack(ctx *gin.Context, params ImportPackParams) {
+	var request ImportPackRequestObject
 
 	request.Params = params
 
-	var body ReadPackJSONRequestBody
+	var body ImportPackJSONRequestBody
 	var err error
 	// A request validator built on kin-openapi's openapi3filter with
 	// KeepValidatedValue leaves the value it validated on the body. Bind
@@ -10525,18 +10528,18 @@ func (sh *strictHandler) ReadPack(ctx *gin.Context, params ReadPackParams) {
 	request.Body = &body
 
 	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
-		return sh.ssi.ReadPack(ctx, request.(ReadPackRequestObject))
+		return sh.ssi.ImportPack(ctx, request.(ImportPackRequestObject))
 	}
 	for _, middleware := range sh.middlewares {
-		handler = middleware(handler, "ReadPack")
+		handler = middleware(handler, "ImportPack")
 	}
 
 	response, err := handler(ctx, request)
 
 	if err != nil {
 		sh.options.HandlerErrorFunc(ctx, err)
-	} else if validResponse, ok := response.(ReadPackResponseObject); ok {
-		if err := validResponse.VisitReadPackResponse(ctx.Writer); err != nil {
+	} else if validResponse, ok := response.(ImportPackResponseObject); ok {
+		if err := validResponse.VisitImportPackResponse(ctx.Writer); err != nil {
 			sh.options.ResponseErrorHandlerFunc(ctx, err)
 		}
 	} else if response != nil {
@@ -11241,26 +11244,26 @@ func (sh *strictHandler) SignOut(ctx *gin.Context, params SignOutParams) {
 	}
 }
 
-// WriteTable operation middleware
-func (sh *strictHandler) WriteTable(ctx *gin.Context, kind TableKind, params WriteTableParams) {
-	var request WriteTableRequestObject
+// ExportTable operation middleware
+func (sh *strictHandler) ExportTable(ctx *gin.Context, kind TableKind, params ExportTableParams) {
+	var request ExportTableRequestObject
 
 	request.Kind = kind
 	request.Params = params
 
 	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
-		return sh.ssi.WriteTable(ctx, request.(WriteTableRequestObject))
+		return sh.ssi.ExportTable(ctx, request.(ExportTableRequestObject))
 	}
 	for _, middleware := range sh.middlewares {
-		handler = middleware(handler, "WriteTable")
+		handler = middleware(handler, "ExportTable")
 	}
 
 	response, err := handler(ctx, request)
 
 	if err != nil {
 		sh.options.HandlerErrorFunc(ctx, err)
-	} else if validResponse, ok := response.(WriteTableResponseObject); ok {
-		if err := validResponse.VisitWriteTableResponse(ctx.Writer); err != nil {
+	} else if validResponse, ok := response.(ExportTableResponseObject); ok {
+		if err := validResponse.VisitExportTableResponse(ctx.Writer); err != nil {
 			sh.options.ResponseErrorHandlerFunc(ctx, err)
 		}
 	} else if response != nil {
@@ -11268,9 +11271,9 @@ func (sh *strictHandler) WriteTable(ctx *gin.Context, kind TableKind, params Wri
 	}
 }
 
-// ReadTable operation middleware
-func (sh *strictHandler) ReadTable(ctx *gin.Context, kind TableKind, params ReadTableParams) {
-	var request ReadTableRequestObject
+// ImportTable operation middleware
+func (sh *strictHandler) ImportTable(ctx *gin.Context, kind TableKind, params ImportTableParams) {
+	var request ImportTableRequestObject
 
 	request.Kind = kind
 	request.Params = params
@@ -11278,18 +11281,18 @@ func (sh *strictHandler) ReadTable(ctx *gin.Context, kind TableKind, params Read
 	request.Body = ctx.Request.Body
 
 	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
-		return sh.ssi.ReadTable(ctx, request.(ReadTableRequestObject))
+		return sh.ssi.ImportTable(ctx, request.(ImportTableRequestObject))
 	}
 	for _, middleware := range sh.middlewares {
-		handler = middleware(handler, "ReadTable")
+		handler = middleware(handler, "ImportTable")
 	}
 
 	response, err := handler(ctx, request)
 
 	if err != nil {
 		sh.options.HandlerErrorFunc(ctx, err)
-	} else if validResponse, ok := response.(ReadTableResponseObject); ok {
-		if err := validResponse.VisitReadTableResponse(ctx.Writer); err != nil {
+	} else if validResponse, ok := response.(ImportTableResponseObject); ok {
+		if err := validResponse.VisitImportTableResponse(ctx.Writer); err != nil {
 			sh.options.ResponseErrorHandlerFunc(ctx, err)
 		}
 	} else if response != nil {
@@ -11651,25 +11654,25 @@ func (sh *strictHandler) ChangeVendor(ctx *gin.Context, vendor string, params Ch
 	}
 }
 
-// GetPack operation middleware
-func (sh *strictHandler) GetPack(ctx *gin.Context, vendor string) {
-	var request GetPackRequestObject
+// ExportPack operation middleware
+func (sh *strictHandler) ExportPack(ctx *gin.Context, vendor string) {
+	var request ExportPackRequestObject
 
 	request.Vendor = vendor
 
 	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
-		return sh.ssi.GetPack(ctx, request.(GetPackRequestObject))
+		return sh.ssi.ExportPack(ctx, request.(ExportPackRequestObject))
 	}
 	for _, middleware := range sh.middlewares {
-		handler = middleware(handler, "GetPack")
+		handler = middleware(handler, "ExportPack")
 	}
 
 	response, err := handler(ctx, request)
 
 	if err != nil {
 		sh.options.HandlerErrorFunc(ctx, err)
-	} else if validResponse, ok := response.(GetPackResponseObject); ok {
-		if err := validResponse.VisitGetPackResponse(ctx.Writer); err != nil {
+	} else if validResponse, ok := response.(ExportPackResponseObject); ok {
+		if err := validResponse.VisitExportPackResponse(ctx.Writer); err != nil {
 			sh.options.ResponseErrorHandlerFunc(ctx, err)
 		}
 	} else if response != nil {
@@ -11708,254 +11711,255 @@ func (sh *strictHandler) ListVendorPeople(ctx *gin.Context, vendor string) {
 // const string: with thousands of chunks the chained `+` fold is several
 // times slower for the Go compiler than parsing a slice literal.
 var swaggerSpec = []string{
-	"7L1hkxM5si78VxR+3wh241RDwzBzZ7s/sQzscBcYLrAzcWOGMOoq2da6LHklVRsvwX+/oUxJVeWSylW2",
-	"u2n2nA+7A7hKUqVSqVTqySc/T3K5WkvBhNGTi8+TNVV0xQxT8LenVLPXdMXsnwumc8XXhksxuZg8ITnV",
-	"jIhqdcUU0VW+IFSTp2cPzx8/yohUhIotUWzGFBM5I9yQBdWTbMLty2tqFpNsIqDliW1okk0U+1fFFSsm",
-	"F0ZVLJvofMFW1Pa8op9eMjE3i8nFw0fn2WTFRfh7NjHbtW1FG8XFfPLlSzZ5UbDVWhom8u3f2da2AL0u",
-	"GC2YqvttPHZmn0t0+eh8SJezV9Tki66c3i8Yefaezomckc2CGrKhmihGi0uy4lpzMSdck8ePfvSy6Yxy",
-	"doZNpyRih9cd0BumtBQvivD1bZmv4edeqc+kWlEzuZhwYX54PAEZ8FW1akqAC8PmTEGP71iumPHaEulT",
-	"wwNDZ/rHAVJ/T69K9ncuUl+5tD/19ff/KzabXEz+vwf1IniAv+oHdePQ1YKLeVKcvDihKL/YpvRaCs1g",
-	"Eb5R8qpkK/vHXArDhLF/pOt1yXNq1ezBGp/4r3/aOb34PPADfbvQ4+7qdk2SQubVynZpH3Jv2oaf5DnT",
-	"8CdaFNy+Rss3Sq6ZMtwOe0ZLzbLJuvFPOHyaw/DdV19JWTIqJl+ySSnnXPT8NC0q1vjZq0E2WVFc44at",
-	"dPQB9w9UKbq1fxfS8JzpeF9uZXTb+dKc4d/9cx9C8/Lqnyw3tokneS4rN0sjhEPLkhVxC3LNRCHVPU02",
-	"UhVkJhUxC298J1n3i6F/tY00tpEkp2tuaElKZsDOR95fyNIaoc7rvy2kNWSyUtracxgFLmuypsrEmhLO",
-	"IHR/kCbxA35W7CfF5lwKPW66UXj7Z9Q9FwbQmdps8ulsLs/cP9qxaMPUfT/djZ/P+GotlcEN1ZqviZKV",
-	"KBay0uw++0RX65I9sCteCVo+yKViD3xzMCzX5NMFFXO2V4/ac/SK2dFrO09UEIotXRJRlSUxdMk0kYIR",
-	"WdkBn1gDf/eitTIsy8mHQ1Ux1tCxOhlrs62c0SdaWhp9YkddY8+M0NvfneI23t5V4G4PX/pVdUXXv+Mr",
-	"H6jYNkzUG4rq1daDMMTwh75txDX1luVSFVFzyz6Z/asP++oxp66Dzmip1sw0JRp20mwyo7kZ+gH2eV5E",
-	"t+tuwyW/ZlPruCY6ximbJozf7qdb76H5hh945j+u1WFURmUpN1TkbOSmQ1d+p+p+QyW46S43GIN18Bd2",
-	"xcUsfqVjRuSvTPOCoQ9sl2jB9JJwo1k5IyB/PYm6lU1BwYgyP+ioHKy8xsqg3q4730KLQjk/p/ubMYpf",
-	"VYb1uEHp7akes/WKVNstiu7knd+YuOZKipXzCNvyXitZVLn9i50saRZxT2ElC1bGt+EDN+7pzG510Qfk",
-	"Ruyz4FTojd297A7Dow7FuqTGrtC97q1/7kvmhdHjUyR+0rJSOZvy+PdopjiNS0/zhJDsD9OuI7zzwHoh",
-	"ReJ9Q5WZbrhZRAW5IkaSubT/P+NKm4xsFkwxYuy645oIicsvODvdDrba4Gmj3fgva6aosQdW90Tk3aSr",
-	"ZX9Smg9xrGs3zCrgYCcMFv4pXTDb4CkcMNvOIPerY4dinkTHIEUfGmGZYu/7X4LIG97crq3a4/OlHzrY",
-	"esUa2zFjN+vr7Vq42JOHm7pYa02bN+ZIuWD5ku0ZKZq4Pc9Ua7uYYvv6lumMCGmnqRJLITei90sqYXg5",
-	"yJWNqV/Hjqed7X3PRCx79Mt3THz0Gb5Pb+JGP/nkjvWPPncj20C0p7H7QayR/UeYyA5xinOOtb4nOeXY",
-	"hm7wjNNovjPSXF6jLekb4FN4aPCZB7bLU554dk3jrkpa7eNGhxsDQ0WhMzJTckW4IWADNfELPOlbHH+k",
-	"QmnuPVE9pSUTBVURxRkqsqQHrVhOy7wqYfl0hfWz3JAVFVuCZy1Ys7ClEi6srLThZUk2lBu7vq8Yqdtj",
-	"RXQkiuVLKVgxpYJt9nZIiWAb4pYjWclrpi+ttdgSqtqdkastocL+J95tJQQX82leynyZ0BvD1Kr3EL0n",
-	"HrVkW2fbOFg2612FH5u7UUeVdI8gFvQaGsR4Eu+cdlujBDkNNyVes3519q5jTmK67JQ4dFZ/hBdhR9x9",
-	"Wv1rbWt3bY09ik/tsowLHraToBz4OK5iu59csTmHQcTEXrAZF9y4fvtE9LOV9k/141+yCbgWU2paa6+g",
-	"hp0ZDqLpNwjN72qNpE9K+thdIxiRvXOc3BmeUh3ZvHpjFvjbdLCdomUpNzHf7p1ha2d/7Mp3zxEhN5Ns",
-	"RACe6iWL7gm06YTc04QLe0KyDvGKUL3UGZyhSKHozDR77BP5/6mYNtFl5aJpcZnZX4ZLLKeVZol4TW8w",
-	"B38c0ZF/Y8dvbq0qWpRcsOFa+ZN7IyaiQd7Dc3ioFZPvDKtk16ycLlhZ7GvtpX2yfsVOxNV2mjL+O1pD",
-	"NDPEusGyMvZYRehcMcbF/JLkcHi3vi4BixgzSSCGvYtYs5dOXIKxQicGxXW40r9iM4k7Uk6F3aFnvISt",
-	"edD8vGYs6WROtWHrePTN/zrdSFXo9DObRTycKMXULNh0s3Od2q9J1otS29hoZWVymXCA1lS1zqWtC1j4",
-	"bQrzmHpEsWsec2TsBmXYJ79vex3ZWH9JM5aIKAaYyvAl9Na/EvtyJX3opTu6Dd1q6zVtFjxfEC1XzCys",
-	"xlg9wfNaPe4M/lzpipbg1sDWO1SJ3tpBxEan2TVT3Gyn+UJqJqZXLG3NwrOKUT364jW83QofdI2cVVrd",
-	"u/vAnZ6hhtkNwf4FwEcLqq2IpGbRPWqcvGxvTxeSx6fUKtXeJt7DQ/VRJS+lTqmwe0Sumeh9INj9IT5P",
-	"eGvjzpF9v4/wpcJ7/05FpTdUCXeW6fyWeGnHAwJLXJ/SUOCttVk7Kt4ONze/lv1ynab8qYFh3aTLNQDP",
-	"83tQ8GZcFiN+fUHZNvCsxnbFAiY71kUmnanMWhwDzjsrC32P6IVUhtgzReNMU8so+EmHfmjTCzq0jXGe",
-	"yNKhwPZt5AjoaujVnuMlhiuy+oiZ0xUjdGaYchItcVZGgRRr2+jmHAXyeLBwdgxzFxN4HulznBEzPF+i",
-	"Fux+Ws/FATclOwQ/GV2mHtnHhBXI75MZrUprz//lXXzriK9pbsWYTVZSAIiz5DnMazaRCpGUG64X9j9S",
-	"WR/QgUKuucbLZASyfYjIKzh+3VMyGJBxJtSbqqHeuddUB3sb1snYZVBSbaZs54a5GfWzvzvjP+ZjwZVP",
-	"NAlefkmvEvfOK3m9V0bveMH8s1PN3TIeNjTwgamJxigFxnyWeClDjWEC7qAgvJsN7SCNX7Pb/Ui1CRdJ",
-	"8V+mEMegpe7xs8c6ES3b2Gu5Ir6cN0xJFwQiv85X6HfI3HP4jmEDXnAer7dCXWiKUIwW+6KNKe9nybb7",
-	"/ZgaEgejyOr77EYr/osyD1GuFSNrGpfWAg3DT7k18XsOqqdyNnzyxwa46rNx6k6kvcqeVkpL5f14+wxZ",
-	"23Fng+5OMvc5KRG8c1f+fssQbMPgDCDLAv8Q1DcIOm77F1QItFDdEHF9bDOKXrNS23MbrS/TfO90ze3f",
-	"VpSXduORylD4A1zvQf+m2/kOwMEe4+7/HbXkKHADngfh01i+fMtgFx3pA/NIGO8lmxkiK4MmE64OpGAZ",
-	"3AvgPwW5jMLB15uZF2d9OUQD5DZ4mt5rDQsuNqsrhGbs02qH4Nh3B7FkWwxQujBD83JVsE3bKfzxfJ+G",
-	"O1PgxxhV8fpCvz0xTCl3oTFo2T6354Bn9p29kWnXcnQ09YX2CB3C5RAzs4geiO/LVpsWcoPXUBvri1vL",
-	"SBSj+aJ56TUAv5bGVilZDjipxnFJTh5qvECcMo8MrtAm4rP3qjc8uBdOmIgaWou5BXsXyQMrS9T7DcNL",
-	"M2fY3ZLgmsB9a3OKGkEO9ikvq3B7lvYi+0PAOS2tCV5wTewaskNwEaeoXiThi5AWEl/qoGwFBKCEi93V",
-	"wd05v2aCVOuxzqCY5iEQ0e5SMcB3ZGTJ2JpIRdw/nPHZmaJcxzXe2ceRiqT4fGFSMe0NIyu6tS4x2PJK",
-	"FMyBlUaEAe3IdSyF0Ao0I4/OH/1w9vDR2aPvJ9FDqxrjj7gl+J4h8HNwLkg22Sx4yaZwzduFo9FKM5iH",
-	"Suz1VHbzSIIE3BIbCml8Wm9tJ0M1+jaPBjYSv/GOgTYemgBBT4Ruj4ZSRsHco5C2Y/HukWHtAWEOglcW",
-	"e1CepzXrvwe73uwiYt9jQzmdoT8Q13ky039ohtBpNoModnTErhBZeze0PUR6OmCfiMYgT7BhHJSEdcAW",
-	"cgKEo/+AeKByOFYt7af07Znc2o/ux/5Et7o+B393nv1wnv3l/EOs43BZPdShiKKj/E4b9l43Mt9+n7t+",
-	"Cniob+vmEKI7PYxKgyvoVk9LNovsc6/ZnBpuDXxN00CYKBJAwkGXMsFxOSW+1EXIwhM7USXYrgFlEawQ",
-	"geUIxtpumIkv6oeVhpvNkU51amH85TwjP5xbM/DdObHT4m+WGkgAufKgT8Go2p8VNzJ9cEeUTe1ofG2f",
-	"CoKtHJ3cHtC0XVhUHWsblf/WvFFJ3oQMPVTarV5RsWx7Ovc0wedjqmOomrPImnr8/SojjxcZeVRk5Lur",
-	"wk63wJBf/+oPH+RHGfqIT4eDhbdFfTWSDSHE1n2YreHZbThcpAlpzrYQW/OWwf6Lfy4WaEvD1VLgpB1R",
-	"+Ph4j/lW3DAVBbFSY5g2Iy9awktXcW0bbMnMMEtfOJRD9ON+aqj2mJWEhm6qWS6d/z9gwLdyM4maM/wC",
-	"MXk/WFLDmh+4sxGgUhLbbuOa3g41GyILawJSN1vzFds9w/beR+EL0TXHi8F3nAfel3m41TBx16Ys8dNI",
-	"lQqrvGtk2ad1SQUQ1xAuIGSgmTDuzn6wgQQRuvmqP7ghrvBRnU/orpOsXlaNie5bmB1sAlfanHnenkk2",
-	"qdZFsGBLClGaCeadlZUDL8hKnSEkCJH9fOYIfaIm9acmzvcWr/j60MKqKlNAR58h4LZTfDKLo8N0KmHI",
-	"vgkrGZ66Zw+CFBwk4oD8Y+4M/XB9n/HpzblPjBgTaOqDEyjFr0E1h81Onrp5tFJ1P9bpfIwUbsiEa7uQ",
-	"irOtPYCycta4iBx5BQl7Qi2I9jBafVwQSpAJCfrWBHOSdjCsgmi61Q1JhAvS8C/QKp1TOLPtfkYhhTmz",
-	"/xgd6mFQLuqgW41RxXFOaVvkJBTXIweMjvomq3XqpEYrI1fU8DwWBim5WLpAK4e4mGKXmBu94ZrVM1HI",
-	"5lJrXLc0VKv3/OYeg107zt2zYGTFtKZzn1JqSG4FyeI5UsNPgWxmRnltAASddki7Gh/dwPsMa3Jd863F",
-	"wCttZ3lDucHdBo6dZ4g+rYSuFDQuUW+zhqorNqt08KLt3hdV6yTQ30RxFe8hE9C2Bkl5ThcuYCnibpzF",
-	"DrdbPbwpZ3PkUEj1b3Q7LHzjnf2wNmJL6tlsxvBudWdB9SQKtJZT5PrxmiVyqHrwa2PwaXI2c3CDkTAq",
-	"I2P/vns1f80SNDjPhFGcHZ2+9gxWf2TfX0nFYiJN7L/weGqcMRtZmUUi4rhnRvtCCUXDJg9Naim4YrnP",
-	"WPRrnqPzFl+2LKhpr2TxqS/ZZEHX40GBu8gYZ4sn7q4D3NkyIJyi4+wEfNvpwlIVI8cE27CexjXXrfFx",
-	"LSYO0q1sgx1OghmcJ/5ZaUM2ihvDwGxRA9cUV4xslBRzyBeL5gKlsHwOmtOcq7aUeo7yz33IdAxGJiiR",
-	"n2Ft5HoNm0bB5opiFIZulhuqcCcR8WneYVnZgVK5cwjQq0Tf/rSWsJMldlZWhHhJz5TGCTgo0uUGF9Uu",
-	"OXRKV1TYTXQGEKrUhzWOVU28n3NrpTalbYNRvY28HkOcNzBRHYNUMJMCLUFKxf5wDz6W+ZaiisJFsXus",
-	"dNzIHtq2BwEXbj8Cva/nHIlJ8LlUq+d+9KNYZSTfzZXbG2X0CeVdqlGe2ILjaNu+wG4aUl7pBOks/svn",
-	"Ycg8RO5iN+7V2Dz+zS7Prg4Fl2JQLuxayRXXIzIS3+AL0VP6Mcl7CWueJgSCO3P7GXXqHlxHdDFZzXhR",
-	"T/5YAkm+GzCucb3wQv3ZzdEm5+swPOzN5ig1p2DnLCjAZtdyFg05z/k1WtG+rKI48n0UXhU/PibRn7np",
-	"s6GpM3o0bPwpSRgdLG8EmCBncAFINZm5yNvh8fwh0xZsdwN42sWNI0MJ0uxeEApZrI3ABG2xmti/I/uU",
-	"/VOa6xkuCbv3uhJvE+E618qw3AJw5jLQpJRbuF8st0TLaLRALxJwXGocfQ/GIKKuWyIFI25YmwwnfqPE",
-	"3us0Cqc+XiMSanf0kceq7uFkHT/LMnI1n7xb7kUjUjOWK9G9lRrY8bKxX3eMcKoYowotfRQicpwLGdTD",
-	"Ny72ySjal2I7vKnOJ6RRAowtb6jPYenTTgH+jf6vk2lyFn5qMfGMgIC+w50UUZEXBPuBeh8bLgq5QW4D",
-	"xpYF3ZI/raQgRhJdiYyc/3hxfn728IeL8/M/ZwQnFoBdGlNF4I94MvNN4dUBV47G6dtVm6+iHZ1HX3oH",
-	"tJvLKlgZiQP+1dNU0NKeqnHjMHTJxCWUd2nSbpUuC2hobLARY979xhwv9ulw8FVAAkRa6zkVMJr0OdPX",
-	"wHDkBKIBJJWJVcbBQxexxw6kZ6P5gl6VjMDLSGDRZqRpbrvo9fHYrdgvlXLQoLXkwhCIvEfQls1IYp+x",
-	"dren/kjT6LoxDd1vjtmVlxwltrNKe/izx99GzChc2YzN+LWvVSoFLIMMy1LK5bh7hx527Om6pHnsaPTs",
-	"2n5ZIPQrC0gVu2K4qAgXl656gbrmufUMSznHq7PNIs6wl76riO8PXuY1kXBDPLFpfUUL9l4uWQRl4+r5",
-	"RM2Wf6OXaQAe2h0ovpr51qNjipyuRxeBqa+Mek/V+FSi+AvWnokPMSQaxo0+lghK5lfAlTnEF+9pPNYl",
-	"8iw6Pb9msfzAVJSqL8jK+HzRChpCGGX3mxP65t7uiYu+Zpsmx+aIU/dRPILjnfH4StpDIYhfVx6EIxhm",
-	"ga4icYF3a7t6rDuWL6gxrEDXTKqi9qY8oZ+/LVaMFoQLQgUBmAAQbgvneSFg4JIAXiC14YegchNU0Ml7",
-	"jubjjrhL84q6w3Nyvp9rxbMkjyIlqeNOPZACbaipsCZOgyJGU17YJXqJVw/cEOtqIKdEZf9Tlta9DaSZ",
-	"obm1kjNestFQBIP0FPCd2YT2rDd9s6xHLSjD4WRHrUu7O8BxFGNkTCfCI20beMzCDi1nfse/Zgp56Xw8",
-	"f2TfdzLc6IKrlwSgGGSXmWhMIPJWWY06nrU9ZhL8PQTl9i/FQ0mP0tQCr/Cq0htYj1dypSTQH+Smyy6w",
-	"j2OpZTFgzAkz8crdJo+9FhrlzmcRu1pTHUZ3GuTrXMZCkvaUan8DK2DXfBMh57IHF9RpJyDg9k7rmL1J",
-	"MyZ6sgcBRVVfh2zgZOXGA4dpItiGqQCp2k1B4Nqh6BZWRT2tYVhL530o9LHbZWxrSejJa5dXOUJJbmFU",
-	"b4JjfwgpRc8a/q7nGDiS/W1NtfbuRZ/ViOmlJ6noJ/8sWcpx9W4ZtNMYSkKc78Ip79T3Ythy2K6uaVmx",
-	"HnoZXM9wbxF8V6CXWdO1XU2yLPQQUEf62uo124Sj7oiPjejAWHOcpBR5zTYNqvbbOiPF2d+fkFLmtHTZ",
-	"uEaupFJyQ5xRY1SVnGlzGex1/cwAXH/vYeoNzZc/8VkD5jv0dLuheq9KuYtCVxIlfp+14WU5qCFeliGo",
-	"E28sCgxJffVzXo41saWUkS3yF7tuNN2GI8kG4k+FvLTDXbg61J4RK4vyMseinVgSoLQuLW7X7a310Q+P",
-	"Hj7+Psp/yURPwr/9CM+iDccpdAWAIYhcbdHZZAUx0o2ZUOG4DFr9//B4n/zhs1Lif+vY4nbWVlDFEfCM",
-	"tgpHAlJFO5LfkHwhq6tkCn4L2MaFJyVloyhaUlibdJQzxb4NNBcFx8imna5otbkmiEwalvq2K4bJsHIW",
-	"aDhG8NqMqnki2Ab7gHonh5U78Tq9584bUERuM0aasKZCeYmEaXftOgXZ/a6o5jK5Lo9Oafehz4Pve98w",
-	"BXz4o/euNVUmRXoZQv9jUk7jd+n2B6YG3K368biW/CAS36yjGam54deJ5Z0mRFvEqSReiIDo33UeD0e5",
-	"lFTMKzqPBWYOIlfbe74a7se2SoO1RfE3ybTdev6YXH/3x4RwYSR5MTt7RU2+sLsy2kPnLbY2uAEi+Xf3",
-	"U37YG4trYll2XG2nBPXnpDXoQIbytJKdQJUO05BbPBndjO4N1oLuVJ6oamPT/O0Ua2z+dFCNxgEGdBdo",
-	"2QumfCNLnkdSOgadCPHl+kTYKRmbyoTxT2Y9pzts/FjiMzAn+I19HBfx4OJ+LjHrPk33VyptsUWlH/tX",
-	"xZmZPow7P6V1GBGDCERaLvZKHnqXEt7uHS22/2jIIL4b8tDjPWVpb4LZaTThUlNJe9kZhuhA+6Zjmaah",
-	"icx449dTTnSn2Uc9XX7X89vjxH3z6fgcO1EEL8FWPn8turpUnhdY/Y31F9XjH8rU+MYbhJPxNL6pKxzt",
-	"nD3HcG74OM5ApvlkLZq+jNiR3PK9QH/E/Q1Wjt/g+djZbxhm0oElHZUAfH49iOgWgrNyWK7ASSJyY9k8",
-	"Gk7L4/Njo3C1FuxCMW+2fmBP9tUJea9RFkybZLV/uOxPoOySJQeGZRjBrzXY3XWVmAVfAnuMTxlkMQ4l",
-	"1QdzS/wwoA6wFERX+YJQ4iKPu3WBo+apQnqzkV8wtIhsvOrVyNKubnKGVnZtw/cH7zYhCfCE2w00eTwr",
-	"sEtQHEQKPE4nI5ScN1HR/zh1jfrqY/S2l3h0oAL31FY/XpNP4D9jy6dg3XRN3RzpZruDHs7NRGzZ7nou",
-	"Jh/W28HAHr/ux0T1TlU03X1pj4wOu6Ycv7+E8MN0YLwiebfqM2bHUuyl8F92QTqz4KtUumcdZN+l9Caq",
-	"kB7JwrcT15vVWQbEkaM5v+tIQrg0I1sPVWUoytxdQsh/1g3s8msmAL2Kd34BLNldR82MggMy04HCOxE0",
-	"HZubfkgKet/hamB6eisvPTDKOZ8Seo5NyltGi3+s38uxUBnP2dKH5dtlqoF34oNI3uoHQEjk3kbqAXLB",
-	"xzyyJN77NaPlYee53IFpIyRtVNe0WBxwv0MAZ64uc+O578+HBZrxM2K4/5QMdx3RtIRcpNxjvBdUFCWo",
-	"V8kocJBUBTfwgbSwGqGNoiZRfumtNDRuBmZSzaUxqYWYZI/ALJG+LRhqBbl0Q4rXrXvollJADcc4KCd1",
-	"t1lj4HHp4QcfyC4g4/zC7+kSgY1Qfd36fhpQKG7XWbItIAAuSS7XnIWwdUENvbKquaIFw0xLs2ArKGUA",
-	"8EKHW0F66MhlfVT1oKxYjMEpxWP3wpA5My53nFxtXVGMKJNdm+zuRJx2cQwp7N50FcCXSLYHeJTEIBJ6",
-	"0kixCkKI6kaFYbAxCsE/MT1VzDaRKqa9kJs0be7VSJiHVYVpKcU8cRuvmFOWBI3UutyOKbS1nxVtCNWO",
-	"u221gojJvQY0Hl/T9RCcIxfTayhkG7V0ypny3gqlG6oRWIyAYCOBPv5KFtvB/p1u9jLslSrKvO8ot6he",
-	"Mqz3hyvagbCxxuOGaTOyGjvI7B9xPpvNYjsVMiqfrUuvWDIFtxvWpKFICW9AE2tw+NY+NhAz2pi7VpXO",
-	"tJYdG1DZuIqC6ANDhAW3HsyZt3KGrXtQvGUB20VMatI2DeCnDoo2FkxYSG2SlL08QNI0E+YSiO9bcH5A",
-	"8ELS2U66+PCQiM9s2a2wovV6oahmGfEwgozQNT8DNpU1B7wwkp31fV5w4ocUI9ojqjgXzBOXnGRHeEkg",
-	"gQWwmZ9xcsnrJ6+efSFcEEgkDukA4KQdV+gIGuxjW0YwNdf7yNsKFoOTvKK8JC6z2DseUtv5l6AVkaWY",
-	"EVqWuw/U/tUhAbM4kPw35ANEjBDKsyoNrCNhdx1Xy+mKNvLy46G0vRVBG1rSOAbY3YsY2bFCbllUnufi",
-	"ZKWBmhvPOEfjIFPRAq7dpoVo4FhPZhhih/qR9iDiYJ3eDAwJmY1f9C0X786s9WGXOidcg3tSwH3EBbRu",
-	"6O2Ncz9PeHlT+0ox2GlXSLQoWJF5KGRG0BXMiHc9M6R+hkJzK3kdrzU6xnH0kZJuyJPP3ak46lP6Admh",
-	"2CFdEGpnlxVkQfWitR6wclURLzzSrh/UOivpeHyvwyfeidL0K4grSN3nGh7NxuUU6XB8tq9P0j0JuXJZ",
-	"cW4lLLAysh7ISPyCHAEoGTIfzdhNXQwMSVV2PygqKlevxUfBPIYL+BT2lXD3IfL777BkyTELP4TbYeHz",
-	"uXhxskzHUVDcfnEH5oe+3MJ3jbo2Xq4l8sBDrURgy63YmZYA7FSVEC69B8znipkz9/iKa3z8WnIk/nQE",
-	"PLEY5LtdBv9CUSh9BsXjahzQjH86A/p2Fuq2oCl05GJIt1AouhH7FMDav41Uy/vvHM/9MRrgG0MNsA0+",
-	"56VBZy2IEWHmN/FlrtNK/+Y0Y4Tq+YzqdFWF9jYArEhnXGSkMWS7GezUJxxLFdujklhyYQzmPlQfaI/9",
-	"DVVLl1SHj4SAa18yVG4VfyAzxgny7V0TELbxoQbY+1slXJCUan9ufi7FjKtVTBpPpUCJhmA0UknUUaOQ",
-	"HO8iv64x7cVmR2Znp+EljiTPWNFPL/DVhw151qxzjik7euZx1X6ByI0VuzRuTa6B3e9CUoxduobv4jPa",
-	"rGg38usGFGrhvnxxXWtyQ+2EeFPQ38MdpV6oS2yEkizNglsz/ilqxGoPrzvbcE5ANhB3mwffhuxINW/a",
-	"3g20ZjHphCk9De9m5xDpjygdCbofOt1GO/alY+riZC7/KGdrc2ZFYgdnrV77L91SZbCPwL7Q2BYmPvAf",
-	"wqBnvlyl+2uDjLvgel25XV0t4VVTKeSFUUu06hO8hT+Dec/A7rt/mvi6jNFJRD8xco/DNjXMXSofhcbF",
-	"eU8TR3sYiGkeuuyiHu0PYJNIRJ4S+2mswItfTFl1YaQhPmyn8iVbJ3enp4BwiJDL98Qo1pAO6gIqs0SE",
-	"IlltyPnX3UA7KrCQponrvSSQ8mlNS71LDPtkf56Offp7elV2Su6F4rYeZqPrugh60ih8blc7ZMTGdAia",
-	"9sWzd3Pm4RowRF4QWWFtAyXGvnbpCybL8JC29hbi9/c7AfgG0mMPzgseQ2zI3PNn9tIb2dG88Q/DBdtm",
-	"0DtvET+vq9Wgx99Vq/g1cHsAkZq0hg09KsrZdMzjymUM7EGgwGOZG0ijk6S2vZWR7IudasPN+umpK1RN",
-	"eYqkHo2lo08OK6ouDzai3PSCDgn0wPW2avTQvywdrsslPbugF3xPUmrvqlWUBDZ1RezzceNly2VsVT63",
-	"bnibugMCxqWU1gZTkyEtjJKbhjgvAsRhCNcFnwupYo7szxgNRXcVoCXWAELpN22kLEYyFOA8JHiGN4lc",
-	"A91WtT0aj8KvJe3eb5ah81/rJB6dXFfy+7Cq3hEqEpw/LNh+haUJSI2c6CsDHmkMILa2AffUCdGV8RsF",
-	"6FXOHHcEWH6uiatmMAIVmKaZPgB/6byaUPU2zE58Qj8NuBXqv/GofdLd+GE4Su0/8+Cz05rOfezpa8jJ",
-	"in1aB8jMAP/Z1/ka+LgUU2+A944k8FfsPT1Yp2goS6ZRfOBoo5u3LOj26KrCtRcW8cmlR0Qy4Thp4Z9s",
-	"g9afsq6+taQ8d/5zBud+LshfzklBt/rS+fBUjYaS+BTSl4kaxkXFphBjTLCDm8SOH2oxd53GdU3itxo6",
-	"TJiE1BjLNq9D0++IFgN9WiktAwzdPgNjmsSV1yzYdEOTmCtDyx58JYjBgflcugPWHoydoZTjU0pzbXST",
-	"pguml/f2nyF8jWeX1Imz44ffPiO4sHGY+DCyljSc1D+kFszLRHl+zYaQrvqZHpXPu7bedbscn6MpPbhO",
-	"fOLUZ3+YhiLuh126uNp1eMvijniNdhufE5dxlHQ+V2x0HckRHDjaTK1TdJpSAIpdW5d0RGM9XDKND0+K",
-	"6+g7RUfJf/CV4q8e2NgehEuXiN/VIzdyKa0n5bAALlMllnYRsbhPykapOVc7wZ7K+9GHe71znw7fHXWj",
-	"Dw+4TlTyCBe9ES9+TA2LnQlwsTfffnQmAkKi65uFXXqQTmBLfheNM9clGdw2jFxV25C9szoYRIujCCDa",
-	"QGc0sHCVfXoE7x0ECoe3H6o2dvdtsYyJhm4hxMxdZthGqqWjL19pVl4zp7v1ncsojwdKsSS8iCkcWUbG",
-	"MOJL4Tf00LBQgG4Whmqv38aK6IuimkZIZDCMeRjRQ4tyzzkIrki+W0oN0YTZbzsNqHHppXYDUF9//TYA",
-	"20vz3AXeBmnIE3y8D0UZkhema2oMU6IfWIoGfEpnhqlp0arM9XvQsSbRERTWnjaoI/zDXl2aD0um+7u3",
-	"2jKCBiJUvu2TQIIybTdRxB+zMbau2yuhF0nasj7RB1qlbuNY5cIBNQd9OOSc9H1zi+PtAOztSMOJS2fH",
-	"fMaalXMupq3Ulj609TEIaYCB+uNQd+Y3dIsXqY5aUHPD7LIt+rG7mSeRHMW/6ekz+0SzDmSfg0/DrW08",
-	"0qTyOZnDlj7eBeopntiHLH4rtP42kQClPoEMQ8TVwJS+zwNL2p3dv3OBVXJa6Zvw8KXDrfaXuxu+SsxC",
-	"yWq+6ON0gKiItP/vt/60sMBNmAZirYgbZu1S2Mx8IjqpRMk07ilQVCIk4I0NreyhWMsmPrY3jNapWeow",
-	"0lh7zz8BTn7Hw+34zEwUepqAgw4+W7qD+nhuN8jeT/Y/jk4tTqNmz+i8ZFO/3w05lPrqKPXosiCnNuVa",
-	"o20/3LQXdUiywpG+Ty2FHpenGedMezqty6uEg9Mm9mZxy3G0O1N/1Em9mOPK8x/hqjTreY7wUBqvncAx",
-	"abTW9UcG1oZMHLBO4HS0kLsn8DWapRKPczFaN54pz6KTVZxwKNoxFMN6qNpO4D40Ku/ertfQ6PhwZ6GV",
-	"vHunfITG1nOwazCW7jEWBfDmzZmHoUk8v3oI78mSeJoG56C6WyPtYbTI8n4relgx5W7J5H1ljw8taJyG",
-	"kKGAj46Qu5k/PET+Gxr5Mf5NTw1lqhiNeykDoRld18N6a/Zfx26wh+3LK/ppurqKz3Sl5kxEeRLSlBtO",
-	"VlHJe9agkPnB9BJhz3FooOOX7cbQS9fQOF7dwwP92GH3m/COoVLcbN9Z/fR1mUPRDW6tey7lkjNv+pqG",
-	"aeofredlzf/Otq0SzqD5IH1GVTNDdmHMevLlC1BazGT8JhzKwcykInZ1b4NXWW+WlNhFRsUWcZRrJhDx",
-	"j897oIkhV9UWK6be/0N8/HRGc/MRa3vWEGpgfbiniZIlw9rr4HxfEEocaxGknX5UjBYfM/JxI9XS/tfb",
-	"YfzzNaPlR8gKX9Br9of4CILQHy8JJSWjBfkYNsmPxEh5CZUZm9RHOHbAmeGPyJDU6Dw0T3zr9/8QQEur",
-	"4Q797fOn5C+Pv/9fxCFGSSHzamXt0H3yQmhDhakf/O677/6CMqPE7mr3yTOQ3Ztf3r13UWMq/hAfXxRs",
-	"tZaGiXx79ne2/XifYMhaI6DVTsk9TRaMFkgu4XJAvHSyP4RgrCAffXmNj3VGy8dn7+n8o7vLoBqgxvf/",
-	"EIHQ9mLyNuhco/zFxeShXx90zScXk+/uP7x/DkhxswBVfhDgvBefJw4PZVcikCq9KCYXk5dcmycNzC9V",
-	"dMUM+L6/O/3/V8XUtlb/kH6DJj1Sua2zJmOe1xWbc8hIw1g9Hojb5ZY9DQoQh3QH4q/Bo+OIZ9nFvygH",
-	"tEeqpR9GtFTyFcDDWw0hKv7RPoz8lw+QM7CWwl0wPTo/9zeOzozT9brkOUzeg3+61Ii6qz2HdjvFQBoK",
-	"JicOukGk38zfQsdaDEOscdYIgF5RtXUKRRoockPnGuCU3lv7YL0+iBNBbjwckFwecVs1nxSFG3ZXMWMj",
-	"qx950FirYI4/BHLqv8pie2qpokTrfceoin3pTObDU3fraVu70/nEYVYXNfeAtTDtHro750uZB3q59HNf",
-	"jteRJ0UBhj3Mbr+SNNz8YNAefObFF9wzS4an2Lb2vIXc+0MV6L3dfV5Y5dyvazMw55PI+n0cZW/jmszt",
-	"PnOCxYYfeYgss/h28DdmjhbZLdixtOr/gsfSMYp/AoV+t5CbMbPgzB7oTWcO0K24dc0dYh5XTM3ZGYz7",
-	"vw6aOHfLH5k4zLTE6/xQlTJxd7/P1N6ivj0NaQG3rXNPfd3Ow+xooN5Ou4U+P+w/3insoGmgWj/GHB29",
-	"BTEA8o53Cs+0OvVHZPe2nZoNzxlWpzzz//phsGMJkdoTuLrrUPugbmpUpnSq4VoHT9xw4As/fcv/Ddx+",
-	"u4Rvzen39uI4l9+2cmcdfhjcbbv7ttNv39l38zp2ixrq6B+kNt+emz9Kij1O/nHiunGbdWcd/EHyH+Le",
-	"366+3rBzbz/mm3Pt+/XsTjj2o22mv7bq9+yfhqduUL51J7FNqyxJPdYTOSB547O8yK7dteUYF+RpXfvy",
-	"Tnohr9kmDPGWfZF2vzFH5EQOA2kUIO2ZS/9PbeUf6DMcPM89++Ct+QJjBZT2BW5CDOe3onG/iFMcXnBv",
-	"HyhPNB5dbXvQrBDnLUt7tC+Z0Y1+yJW18YAHwvwuiuncUtwnb5GsERP0NZnJspSbDHn77GapSSGJkOY+",
-	"ZuDEzdevoaj3zTkZt2bwQiG9/zx75/f7oBn3tEsDa6jFKDPoBNGz/2Oi1o5e7BafpcaR6zg+zGhgylFy",
-	"1uIcjBX0xJstbsEfu8CgwRHH0HN/6LHZ3aPzof01KNniPWKE5/FwGsXHQ7t2tG7DNBZ5/VJN+ZJew9pC",
-	"xE8sROqjsWbBCGAUshCudexBoS7ZjcVpn1zJyiBzjHeUo5FJ99sR0cOd/dyx5dQhzxsLiLY7/ocomPJM",
-	"PSEqertBUy2VGaw/1s68sy8cGIN9/J8Qg7VCSIVg0RCf7PiDVt3vE/j3wQefX9ZMPEXKibt76tHs9j0A",
-	"nQxqeILouxp6tVPqoGmEWt/TDzipIoEZG72IB5/tf74knQk4PRygMval13bd3vjKS118OHKVrxNH9L3v",
-	"X6k+hBiLTYUJvacJcEBc4q0pksLBpAOxX9ijAZboanQQw/MlM27P7p4jsIsjJ/duRSntuJpBytsLNaYU",
-	"8evHGPdqYtwgPIBiPemj7m+KG4b5VXiuKa1XmCPSGEGu98kLg4SDGm2Tp9lu1Z65Zw8gWDAJTiJX0iwy",
-	"+7ymvEidfsubVdnbDPKVt73dPQMCyIiuuvJfJ4lg5VIVHepuIEYdr4mewLH/xPtTeOoo1YifL5A4LeJo",
-	"9yUq3OTGV39tZCIR3e7F5rIFaL4grrAL7BLwD1hGhOg1FafyUaGOrh8dblfD9sLIvJfcnsjtv7g/b+2/",
-	"5twnb8RN0xNXIeGeBkwRkQKKQgKlWxOBD+SuYHOAXIbnCyLklSy2QKepKVCwepwQVYpfs4hB+onlvGA/",
-	"ufGdQPkgOS7oXlE33DYRR5377oYB/MlP5R3ZrH1l8q+wW6MWEQoBD0oasz7WWjJhFN9jK5+5Z45S1h2b",
-	"g036NJsFn9uF4+NFokwB64AkoH2o97p7Pjxm0RMa+P6rhga8pBPapnCjhPKKBQNDVNNVnsoaO404yhY7",
-	"163lELb16h0TxSt86j/EOfNfc1f8s18EQGM3jlLwyGMqE0XDJW+VMzrA6ghp+pTjSVG8luY/RTHgU+6Y",
-	"1+7L5fgE+kbVXm07P9WlvZDmkNOkpzWOq8crqpZvkV74m9cP+x3/WL+XwxQkAiawDZBqjUsS+MBh5o+e",
-	"Pyvk1rnbL344nTt257HzGijY4xP7ni7ZO+Q1voUI053RAfjkO+bUEvC0kBzHsDXkXcvKbKgq4B+wrLTf",
-	"YQjwkO4WKOPmK7jGVofsAc6OUYpxAa0FQzKN+EHxHd265PiNrMqCXDGyUVLMvRPrvDMXrgpp3lAoC4Nd",
-	"WDXGmtoNxsNc9ZRYtJXly8nNqBu0/RYbvnW1s32zKL7yN8fX2pApNydBU7B8WU+PbdiemjS9hro1I+GU",
-	"TbbnNJyiQXP73yxXCitTcEFmUuVQHMlIqECRYd24ULcC2Bp83dFxOVRcnEHryJCXTJsaWDLDVckAqJUr",
-	"leHr5zicTWx0GB9Ccr5EoG/yP3wDXdaq28o9ajJNH5V+9LRGTtzJW/CaR/6Wr8Fdv994HlITONOnJ7U+",
-	"tfeBocjiQ7XoG0tIOkCcPTjko4V2GxbtbmYmDZ2IQblJt6q9WcTvrsuRAKEVVonDOxjjym7P7e4tcqYE",
-	"MjmtGE1C8fxvnXmo+dBuA37gpPqt5UntV/y7AGM4yKyza9bmxtrRRKaumTqDiu746H3yjOYLZPL09Gv2",
-	"9Mw1sX8RGI65JDNm8gUQmUqiGese+N4ZxejqGfa/d/IM+2RwsGcaXtwj2JhiuRePl/lzSEbwlUZCFceG",
-	"5IEXMHprMHPkxlFxv5RyqZH8zVW3lMrKlBdMGD7jCC2e+QNORtgnmhuysKcc4G29DEVABKOq3BLF5wuD",
-	"IChssVG+FH7rTsxzrEE54BjnT0/pi9fd09SKi1C3fbCL74piDlurdvRYefOgu7CveGD4mRudDBNsqCYz",
-	"KKt+AvXlAiqm1mB1P5H7902rwnNFC5aOaf4Nfr6jhwcY3FcKBaFgUsbJF5sPGz8AGj3fZUY2i62LpDmG",
-	"aK5r+sTrwCl7pG7AGF3XV1vSSPnYb9qQsjzl275iN5lq+4rFl44kVC/1qVLkNgtpxa75XLCCcNEQS10f",
-	"3gsGnzrjSDb7YE3zZQ9e8GdZFjpUbCL2aULnlAttuoWd6ilHlfA7ETxY8NmMKX2f2N0Et4WL0ISLyWIw",
-	"GzYFaoiWKwa4ngXVdrMW3U3hLaPFGwoR2ju5ru3YnvPy1nGttt+3uALihtvNhl+6AS9lDbovqH28dr4A",
-	"6vC2+ozIl6vp+ZMR3jf4yE2KEnuIHSsrRdwQTxQsk3WLfUt4b6zsDQDp7nC+iBvgLYfKmr3eZIb82os/",
-	"PYVeb2o1f/AZX/vimPZj6QVP4A5rTbW2rhFmgDK4P4EUZCzaGVCUjgNbO9LjJRM6lU5woMLga3eP9gTH",
-	"9XVSCtJK9vRkdjWcro/TtAcLu7snj32/4fWQmGu8wMW3SAscri8IlIzRGZ7bdEauGAJ2sQxPQVwh/Mxd",
-	"8OiOClrTB37GEfp3oycgGFtqJzULtiVWkKfaBNBbYmtY0A3BD9gSYI5lyfNtn8v7Bp+4yTWAPSRPjYxI",
-	"+79KYU3YrxWche3WC6P/IJHM+HqFPPRgmB3TxKWLiy4ZW2OsVDBUkw0ETyALrBJFOrsrzNDI/fs2TSwM",
-	"8SuZ2KR6ffWA5yCVaju5il1zttkLd4GEUUPVnHncy4yWJSkquOW3ZyXkphiGa3mDvf7sqgTdyNkHu/hK",
-	"UQ3Xexrg4qW4YidJonH97UyUnSJt52god42jge2HtbzxD/1PWYj/VJiGm+LbQmmsa406CqTxJrAY381w",
-	"jBvebZ87sdtvHaFRU1QPx+l5xRoIzzhUf741dMZYUaaxGUdL7Bas2B1FZgydhAHAjFvX2xt27vFzvjVA",
-	"xF51uwN4iEOMqGa5YmZPoKZ5EeNeuHSZRJsQp6AqAnmwHsA718WJPMr+C/WbNDn+Q5L3mfAz3DNjnspJ",
-	"/CcdxOdn1f/LGO8Jxz65sai7a/+WvZ9mrydwe07mzmgv7Z4p00Gb6mX44DP+YYA7EyZ03K6Arx3G1POV",
-	"HJpRwkx7MycQ2M0bl4QjkyHuYeNxMYX0JB5fJf/KOTko9JBtY4/o17RsBST6TFU/zVUHAeD7u4S4J3oI",
-	"2B+Z82umgZLDUevCP2MAwQqp4TtwqCUeEAVWCvcJ1ifGAqNSG39N7Zi05ByvsGvoiW09FV/9CuvyZh02",
-	"HNm35q+ll9MdcNSO3h4eYMndnsDuQm5cAXpcpEbC3/C6B+O4S8bWcAvksuZ8Hf4iRrL1Fjo8lQ29iRxr",
-	"O76vFBDGzuMpj++9wTjJlmj7GahATkVQf/hcnHHRQ9XB5+LFnUV1uNHd8qzGAXbvPBIO9yEHhECeBcCk",
-	"yyU/xv9xpcknF79/aG25fC7i8Lt6gq2N7Z3hX6oThU/3eYLvG5JZUI05oKdwCkEMuJcMhiEaelUy/eDz",
-	"koviS/Kgiyd7R0sIr1yQp+9+JX96+/wpefzwx/M/Z3WCMSVKbjIgSwE3xM57Wa0E8htSQa4Y7H0ClGJO",
-	"uSCVcNi3rm0F4sT3tsvxQR77FoK/s24p+dLluHp6h8TlybFn7m42D1vxXJZS2EWhDaOQMZ/L1YqmxqDD",
-	"K/05O11CcHK1NcyRJa2oWpIrNpOKEQ4IYp4v8AJTr63jqRfMHtGhKDumaZB/vH9+9mMqiYiq5YAcov15",
-	"HLm+PiB9A9TwBKvm2SeHlTROycZcxOwMy2ESoCXCrStRlnhBZ91tdyl8YdeHRhK9phtPFas5EsBV14Ta",
-	"kzp6JFQQtlqbLclZcB7DGpOVuU+sVKjQG6Zso//73S+v7SoETsOZVMhgiNkeRpYF+ZOdYFgjL7lgf7b6",
-	"YEdtyFyCX4o2vKTagJkCg16tkMx+jaKMA4NvaLUiw2DzCrmQmZUludra/yTUtJRyOXLZvG/n2YHv5zHV",
-	"LsfuxlPsBq+MY/b8T2ei6O77e5ffS89VGbTnlJjlYevQ/Zv7p7Or7dnSpVI1KComzSx4j2qukXmwAUIV",
-	"2x7U1ntX5nZIAtSJaklAZhZASumceZPdSxVxUNGAdq8Pz89dThgmk5RsZpw38U1RCOJ8peAndnPTpJDW",
-	"Cgr2yWRkJeEe3jpkYo75EafLD4n0OCh3BlHDvWCU9/jIjUoSekjsv1QvmbqnHcA5C5Eus2Bc+UPYicL8",
-	"W1kp19FxAH34pDuMz8fx3fJFwStasEbHuzjLgvnTHARLuCZ6AXz5C8gayk8S0H6FrFXGzU96io1XyrBK",
-	"HnyG/+65FriWS5aY/QiNsB/HqTiEPwxjsrODLE4TC5EHyPPa95naC3+FB27Q5GAHUeONcWZ/j+jOkdZL",
-	"cwTdeJxZsi3JS4luG1udypIjDRwUo2sEx4fE8oNcHyhpAmoofn5oYpqXzOV3uq+BLPDmrQK4weCy46SS",
-	"jVTLiENue2X1xN1AdNF919eKL3qxRrTmJ3kS19TFpu28W/0argKtOLXHn/Zt6r+6Z/ZUooPz0JJtdQa3",
-	"6Zhp9G+JbP4xb+1KcTY79rB+xLIOwOto3dtGSc5TeAvXQYjH1Lz91Qd+7qSvgKN77pg7btVdcIL5ZuGU",
-	"HdLmfemw7i8PPuMfBuAPUroT8TTCaAaxZgyKN34LuIVRk5DGLXxFQd+8vUwB0MOXfCVow5C5G4Te/IaW",
-	"yc3CCFAQ3xqMIK2ldwBGcLSVB4aO5I3Y+5rpGS7F7MMXMAv/98mrl5Br6GiR7RQFEibeOMQQIRXkYhJa",
-	"gnnNIijzKMfGnbNuW7oqo1Mrr/7JcpNSaSu0S4BG4YvAYWNlpWQlioWsdF0LCx9YKy6MPuWtz2CGjMZx",
-	"rqMpu3wZKV25p/1hjWqfn01yqgpN/nT9lKqCPL5/npG3z5+SH777/vzPccwwrrvAwHEXlQNuL67tlx1w",
-	"swcCOf0cp4U/aOLb+IPPLkR08fsHu5e4+3z46wf7oLr281GpcnIxeUDX/MH1Q9hNXF+fI+xE9gyvyYIp",
-	"lgGtEFCziayOfboZDfQnn2P1czOskw6lMGG/KKX214gYnsWr+sYFgiu7u9ucO7g13kTeoh3Vir36RGtm",
-	"dFYTEWe+PjQ25zOULvHCxxfPXl2SGcfaY1Rs4bqy7q2RmNO9VsfAUD1Sez5u3qF7EGyXaglrKboyoJhF",
-	"nDl+Q4I3n1uyoOs1hNJCoTG9nHz58OX/BQAA//8=",
+	"7L1tk9s2sj/6VVC6t8rn1OHYY8fJzc688nXsje/Gjq/Hm9SpxCVjSEjCigK0ADiy1uXv/i90AyApAhQp",
+	"acbjPedNMhZBAGw0Go1++PXnSS5XaymYMHpy8XmypoqumGEK/vWcavaGrpj9u2A6V3xtuBSTi8kzklPN",
+	"iKhW10wRXeULQjV5fvb4/OmTjEhFqNgSxWZMMZEzImfELBi8M8km3PawpmYxySYCup+4J4r9s+KKFZML",
+	"oyqWTXS+YCtqh1/RT78wMTeLycXjJ+fZZMVF+Hc2Mdu17UUbxcV88uVLNnlVsNVaGiby7d/Y1vYAoy4Y",
+	"LZiqx200O7PtEkM+OR8y5Ow1NfmiS6z3C0ZevKdzS4bNghqyoZooRotLsuJaczEnXJOnT370tOnMcnaG",
+	"XacoYqfXndBbprQUr4rw9W2ar+FxL9VnUq2omVxMuDA/PJ0ADfiqWjUpwIVhc6ZgxCuWK2Y8y0TG1NBg",
+	"6Er/OIDq7+l1yf7GReorl/ZR33j/t2KzycXk/3pU74RH+FQ/qjuHoRZczJPk5MUJSfnFdqXXUmgGO/Gt",
+	"ktclW9k/cykME8b+SdfrkufUstmjNbb4r3/YNb34PPADfb8w4u4Wd12SQubVyg5pG7k3bcfP8pxp+IsW",
+	"Bbev0fKtkmumDLfTntFSs2yybvyE06c5TN999bWUJaNi8iWblHLORc+jaVGxxmPPBtlkRXGPG7bS0Qbu",
+	"B6oU3dp/C2l4znR8LLczuv18aa7wH77dh9C9vP4Hy43t4lmey8qt0gji0LJkRVyC3DBRSPVAk41UBZlJ",
+	"BSIVJfAk634xjK+2kc42kuR0zQ0tSckMCPvI+wtZWiHUef3XShF85sU6bmqypsrEOhJOHHQfSJN4gB8V",
+	"e6TYnEuhxy02km7/erp2YQKdhc0mn87m8sz9aOeiDVMP/WI3Hp/x1Voqg2eqFV4TJStRLGSl2UP2ia7W",
+	"JXtk97sStHyUS8Ue+e5gWq7L5wsq5mwvF7VX6DWzs9d2eaggFHu6JKIqS2LokmkiBSOyshM+Mf/94Ulr",
+	"aViWkw+HMmKso+M4MtZjmzWjLVo8Gm2xw6yxNiO49g/Hto23d9m3O8KXfkZd0fUf+MoHKrYN8fSWInO1",
+	"uSBMMfzRd4S4rt6xXKoiKmrZJ7N/7+FYPaLUDdCZLdWamSZFwymaTWY0N0M/wLbnRfSo7nZc8hs2tUpr",
+	"YmBcsmlC9O1+utUcmm/4iWf+41oDRmlUlnJDRc5GHjh05U+p7jdUgpvuZoM5WA1/Iav4wVHpmAh5JYif",
+	"FzES9WC7VQuml4QbzcoZgXXQk6hq2SQYzCzzk4/Sw9JtLC3qI7vzTbQolNN1us+MUfy6MqxHFUofUvWc",
+	"rWak2qpR9DTvPGPihispVk4rbNN9rWRR5UB2qYg0i7i2sJIFK+OH8YHH93RmD7xoA7kRKTkOj7wYB+6P",
+	"zXZdUmN36V711rf7knlC9GgViUdaVipnUx7/Fs0Up3HKaZ4gkH0w7SrCOw3WCykS7xuqzHTDTeSy+ftC",
+	"ruwGm0v73xlX2mRks2CKEWP3HNdESNx6Qd3pDrDVBm8bOyu0Zooae2F1LSLvJpUt+0hpPkSxrhUxy3yD",
+	"1TDHLqdTwmyHp1DBbD+DFLCODIppEx1hFG00QirF3vdPAskb+tyunNqj9aUbHSy5Yp3tiLDb1fd2pVus",
+	"5WFiLtZTU96NuU4uWL5ke2aJ4m1Pm2ptN1LsXN8ynREh7RJVYinkRvR+SSUMLwepsjHW68jwtLK9r01E",
+	"qke/fEe8R9vwfTwTF/jJljuSP9ruVo6A6Ehjz4JYJ/uvMJHT4RT3HLu1TnLLsR3d4h2n0X1nprm8QTnS",
+	"N8Hn0GjwnQdEzilvPLticZclLfdxowluKO854DojM2XZ1ctBK0hsO7/VkxrG8ZcrpOveu9VzWjJRUBVh",
+	"oaHES+rQiuW0zKuSRmXrz3JDVlRsCV66KBFsQ9w2IXQ2Y7nRl5Z0W0IVI83OCBdA02uaL+eg9UQnVr9i",
+	"J7RvAiA94GC33XNDtOFlSTaUGytprttTiA9YCcHFfJqXMl8mWMkwteq9V8cNVEu29ScqNnPSzpBrVkox",
+	"18TIjHCrkW3TbKV7qOBakAW9saKUabZ7C25NFdZpuIjxfPabk4MdMRPjbMfSYbD6MzwdOzTv4/Hfahm8",
+	"K4Ps1Xxq92qc+nDM1My5Xpec6XpvX7M5h1nEKF+wGRfcuIH7aPSzJfdPdfMv2QR0jik1ra1YUMPODAfa",
+	"9MuH5oe1ZtJHJn3scRJkyt5FTh4Zz6mOnGq9Rgx8Nh0stmhZyk1MMF0ZtnbiwAoe144IuZlkI+zyVC9j",
+	"vb+UilBSKDoDvYU2VZUHmnBh71DEzp9QvdTNIfto/v9XTJvoxnJ2tjjR7JPhJMtppVnCgtNr3sGHIwby",
+	"b+xo1K1tRYuSCzacLX9yb8RINEiveAmNrLrAblg5XbCy2PfKL7Zl/Yql9vV22ifooSFyX0PYW93B6sOy",
+	"MkRWitC5YszeLC9JDld4q/USkIExGQSfvXfXavaLI49grNAxRQcVbO/Yv2YzCZoPyamwJ+SMl3A0DlqP",
+	"N4wl1c2pNmwdt7/5p9ONVIVOt9ks4gZFKaZmwaabHadqP+dYLUptY7OVlcllQgFaU9W6obbcsPBsCguZ",
+	"aqLYDWebOJ8Y9skQqptMsrH6imZ2QWJMECJWhm+Zd/6V2Jcr6Q0wXY1CyxUzC8sjjjM0E6BG1dPN4O9K",
+	"V9QqWVs8Y4fyzjs7dmxSmt0wxc12mi+kZmJ6zdJCK7RVjOrRftfwdst+0JVlllcjVHpm16o+acyCa6IN",
+	"NYwsqEbaSGH14vr4GUcie4w9X0geXzzLPnu7eA+N6ktJXkqdYlbfpMfw65rINRO9fVgyVLqvC2wxQi8K",
+	"b4YDZdRb/0oZqzdUCXe56DxLvLSjA4Forq9tuC6tzVqrKl4wN0+/lkBzg6Y0qoHW3qTSNSDM54/A+k1z",
+	"rdAbF3WXstW249HqkK+YLWVnI2HnbeHS1qQycm3lCysLe4+aRKgTVKRDP7GpAB3axzglZOnCwvad6Rjh",
+	"1eCovgiIOqzRG9XgcF8xQmeGYVTEjJe4IKPCFmuB6ZYbKfJ0MHV2pHU3SvA8MuY4MWd4vkQ22P20HlcC",
+	"NyU7JKIyukN9rB8TliB/TGa0Kq3E/6dX760Svqa5JWM2WUkB7FzyHBY2m0iFsZUbrhf2f1JZfdCFitxw",
+	"ja5lDG37EKFXUAK7d2SQHcUomeul1FDN3LOqC4QbNsjYfVBSbaZsx9/ctAXa507uj/lYUNwTXYLyX9Lr",
+	"hBd6JW/20uiKF8y3nWru9vGwqYE+TE3UcgmmLnvThKgnagwT4JUCo282dIB0TJs97UeyTXAtxZ9MwYhB",
+	"S92jc48951vCsVdyRRQ8L5g2zsAdc2mLwqkJ/Sqba4fvGDbgBacGeynUDVgRitFin8Expfgs2Xa/ClOH",
+	"ycEsstrD3ejFf1Hmg5ZrxsiawqW1QcP0UxpN3PtB9VTOhi/+WOtWfU9OeUrau+x5pbQMDlHbhqztvLNB",
+	"HpXMfU6KBFcuCMAfGYJtGNwSZFngH4F9A6Hjsn9BhUAJ1XehM4resBL0LVq72PzodM3tv1aUl/bgkcpQ",
+	"+AOcfjC+6Q6+E/Jg73YP/4ZcclS4A14S4dNYvnzH4BQdqf4OUspcRETtc2oT8Bc2M0RWBkUsODqkYBmh",
+	"onA/BTqOiqSvDz9P/tqxREPYblBNvZobNuiH3giXpBOCtl0Q6HAVbNNWCX8838ffThAghaPsXbv424vC",
+	"lHLOjEFb9qVV/V/Yd/aapF3P0dnUV9sR/INbISZiMZ4gfiZbzljIDdkwYsUhUYzmC1ZYAbIaFYaejrNS",
+	"shxwPY3HKDlqqPHkcGw50tZCmxGgva7f0HBvWGHCdmhl5RYkXXdpXoRnyPobht6y4Ahy+4JrAu7Xppuw",
+	"YeZgn/KyCu6zEaGHkNaRMBtbLrGnHJGCbBY8X9jZ5VSQOb9hxL06UnUT0zxYDNpDKgYxGhlZMrYmcG+E",
+	"H8747ExRrptf3mBGlE4jF1/x+cKkrNEbRlZ0axVYkKSVKJhC++cIS56decxEBwTNyJPzJz+cPX5y9uT7",
+	"SfSKqcZoD27bvGcYuNmxy/FYVNXvO+6AnJb2BF5wTawQtULZWSFHBi1uFrxkU3DzdkPUaKUZrG0l9uoq",
+	"u9klgapuqw0Nc3xeH1Yni3T0fR4d7Ej8UTom3PHQxAh6oqj3qDFlVPh7NNTtVHHwkentCdAcFHpZ7IkA",
+	"vSUx/0eQ882xIvL+wPDMk50Ahyb7nOZMiIaBjjgcItvllk6JyEgHHBdRw+EJzo3I7E52gBwa6Tj6SDlB",
+	"JKSnTtx0OTySLa0L9Z2h3MqK7sf+RLe6vhl/d579cJ795fxDbODgyh6qtESjpfzJG85iNzPff58af4ow",
+	"Ut/X7UWS7owwKl2uoFs9Ldkscu69YXNqrJCUIgePx4JqwkSRCPMbZBIIiswp41CdzSy02LEzwfENMRhB",
+	"xBHYjuDFsQdn4ov6g06Dm3Ok4p7aGH85z8gP51YMfHdO7LJ4X1MjakCufEimYFTtz5obmWa4Q8omdzS+",
+	"to8FQRCPToAPsbbdIKna+jYqP67pY0n6RtLOiq4eoahYtkNNH2iMSoqyjqFqziJ76un3q4w8XWTkSZGR",
+	"764Lu9wCjYD9uz98kJ9lGCO+HC58vE3q65GICcHa7g1pDcVug3qTkOZsC9YzLxnsL75dzJSWDl5LhS7t",
+	"kMJbzHvEt+KGqURQq5hxtRrpe6nfuo7z22BZZobJ+sIFPUQ/76cGc4/ZSyjqpprl0t0EBkz4TryVyDvD",
+	"nYpJn2FJDWt+4M5RgGxJbL8EvIX2CJixsiR2utkQelhBkPJ4zVds92bb66fCF6I7jxeDfZ8H+tF8bNYw",
+	"ktcCLfFoJFuFvd4VtezTuqQCIG4IF2BI0EwY58sfLCaBhG696g9ukCt8VOcTunslq7dWY6H7NmcnZoEr",
+	"bc48ws8km1TrIsixJfX5GoppWVYuqEFW6gyjhDDen88c9E9UsP7UjP29Q9dfXwSxqkqmU6E1mDfgDlVs",
+	"mcUDxnQqvci+CbvZtrI3TQpKEnGx/WM8iX6yfsT44ubcJ0uMMT71BRkoxW+AMQceRSl/pKWpe1in/jFS",
+	"uCkTru02Ks629hLKylnDPTnSMQmnQk2I9jRaY1wQShAxCcbWhMfCXQVMsmC6QYzgOQ2/QMd0TuHqtvsl",
+	"hRTmzP4Yne2BQV7UBXU1phWPgEpLI0elOC+58OnubjWGrdapGxutjFxRw/OYraXkYhlIfYkZ1BuuWb0O",
+	"hWxus4b/pcFYvTc41wxO7TjGz4KRFdOazllIx8otCVk8a2r4PZDNzCi1DeJCpx1or8ZHN2KAhnW5rlHZ",
+	"YgEtbXV5Q7nBkwYunmcYjFoJXSnoXCLLZg0uV2xW6aBH23MvytHJRAATjbV4L0O0+fU28MIFbEQ8ibPY",
+	"9Xarh3flJI4cGoj9O90OM+B4dT/sithmegGZkZGt1JNI0NpIEX/kDUskVfXEtI2JWZOzmQv/HRlaZWTs",
+	"912X/Q1LAOW8EEZxdnQ+2wvY/ZEzfyUVi5E0cfpC89Q8Y9KxMouEzXHPivYZE4qGNB6a9FJwxXKfwuj3",
+	"PEfFLb5tWWDTXspiqy/ZZEHX4wMFd6NfnCyeOFcKqLJliHqKzrNj8m3nD0tVjJwTnK16Gudct8fH9Zi4",
+	"SLeSDyLW/hXdWvm1UVLMIXeMcNMI6t5QTf5RaUM2ihvD9nt4g3nZhe00V6xNq54L/UtvOh0TQRNYya+z",
+	"NnK9hqOjYHNF0RpDN8sNVXieiPhi7yCy7ARNuZsIQLFE3/60lnCeJc5XVgSrSc/CxgE7KELrBjXVbjxU",
+	"TFeY0D2D8KrUhzUuVs1IQKfaSm1K2wejeht5PRaL3oiY6oilgplUSBPkWOw3+mCzzPcUZRQuit2LpcNR",
+	"9kFse2LdghckQAH73KQYBV9KtXrpZz8KhUby3Yy6vdZGn2jehSXliYM4HofbZ+BNGo7qhYixMf7yeVjk",
+	"Hsb14lDu1dha/tVu0S4fBeViUALtUTl6CVmcBv55Dzib+HKdjAsehW6kTccaPly1eA/t38hN1H/Sk1yW",
+	"iDXfNSDXkb/wQk3G5tcn1+wWI2YPTmNqLununTCsGAhxu27CJ1JG168/CykeKT8qwjUd2vozN32SNXV1",
+	"j5qUPyUhp4M8jugHcubVgFkbQeUAW/+QRQwSvRGu2o0z5xBQjFC9F4QCNssD7RB1shB6/ECTJdvafyPk",
+	"jv0rjRYNLsSu11eirxGcvZaG5RYiIi7dJKQot+B9LLdEy6glQS8SIbzUELC+Qn62iqt1iZSNuKht4qH4",
+	"4xNHr9MuHPt4jkiw3dHXIcu6hyN7/CzLiOM+6XnujV2kZizaonsrNbHjaWO/7hjiVDH4FVp6C0Xkqhdy",
+	"socfi+yTUbQvG3d4V51PSMcQMLa8pTGHZVo7BvgXasWOpslV+KkF2zMiYPQKjxeMobwgOA6UDdlwUciN",
+	"JtdbYolR0C35jxVGSupKZOT8x4vz87PHP1ycn/9nRnBhIaZMY6oI/IlXOd8VuhQ4YC52A1C/Ibb5KtzR",
+	"afqLV0m7ua+ClQn3DpwTvok9O+zNG3wz19tLqBXjHhI+I6VLBRpqPGwYoXc/NEffPx0enxWCBSK99WSn",
+	"MppUQ9M+YriNAjABotLEquzgfYysKm0QX43mC3pdMgIvY1WdNqRN8+xFZY/HXGa/VorUz1GBX9G13WnR",
+	"qM+mBt8nuZ2L1d94GlNoLEf322NC5heOlNvZsj1Q3OPdFjMKXp2x6cL2tUqlYtAgPbOUcjnOQdEDtD1d",
+	"lzSP3cJe3NgvC8h8ZQGZZteM4AuXrhyCuuE5I6WcE023mmwW26iSmnZoxA8KT+8ak7hBmtiSvqYFey+X",
+	"LBKM40oDReWXf6P3ngiNdieKr2a+9+icIhfv0fVkar9SLx45tkrUkcEyNvEpYvJkUvpjtaFkWgb41MH8",
+	"+EDjFS+RntEZ+Q2LJRemjFh9lljG54uWTTFQIJvINX5S3PTWJJXrpsd++oZtmoidI27lR8EQjlfP41tq",
+	"DwIhfl15UMzBMDF0vY1fO5tQa5QX4FKG0IDmmf2Q/F0zAiEEVp3DGAJIKADPooMM9O5nxWgRbn/B1NwM",
+	"N+jkSX/IjsOGqIGTeircYCOYcsMdAF8tBbvEpB2rxTAqEBSisv8rS6tv7qTAPAAo2xkv2f6IgXr77MC2",
+	"nO+HjvFQ0GMxVlrCEgEtoKtsQnv2l75diKRWiMPhyEgtl95XBUSKITemk+ADthnhwk4mZ/6Av4FZNzDj",
+	"R479jRgeLwlEa5BdQKMx9sg7BUOKIvwTfB5sc4MEwEFYSWlMgl/dyeqjmFwxCmJPG42a/siCiy2BAbNN",
+	"SInXztU81ls0SoXPInIcARN3TiaH8bmMmSJ5voBgKdjzljLNmDl35i2oY0eIidu7jqPOJMZET8IiRFbV",
+	"HpYNXKLcfJi4tB+5M0/nr8ao5gzg1H0MFtcEbKIemJQKl8aJEYGmKUHO+2LWx55QsaMmwThvXJLnCK65",
+	"g1m9DRr+IdAWPdv5u5674Ej8uDXV2ru9+gRIjGM92EU/pmjJUoqrV9Sgn8ZUEuS8Cte9U/vNsOdwiN3Q",
+	"smI9gDN8huapoJUC2syart0miyHFDvZhvWGbcN0d8Z2R5R8rmpOoJG/YpoHyflfXozhw/DNSypyWLivY",
+	"yJVUSm6Ik3SMqpIzbS7rJ23z4L6A296b1FuaL3/is0Yw8NA77obqHn5qhQ+5Oitx99aGl+WgjnhZerNO",
+	"orNo9Ejqq1/ycqx8LdR2qqrIKXVFt+E6tAH7UyHRFI8RZXbeixbsfwvgOWb1xGoCpdVx0c3YPm+f/PDk",
+	"8dPvo+CZqWMURAAkcDMm6pO0UFuiKkHm9IZdEk8/eylwc/eHY3sCPzzdR374rhT13zmsuR0CB04c7knb",
+	"4eCIVapo2/UbpC9kdZ3EAmjFxblCIu4GO9wilorHSZs5UzjeAI1RcDRtLkXLFhHlKyENS30bxuTB1S8P",
+	"1RzGfNeoki2CbdDL5cq1HFetxXP4Hnc4XFfdqYyYY03u8uQJPOD6ddyy84FRLmZyXR6dCu9toQd7gt8y",
+	"BSj7ow+yNVUmBZ8Z/ABjUlXjXnb7gKkBXlc/H9eTn0Tim3Usk5Xmht8ktnoaXm0Rh6B4JUIewK4SeXj8",
+	"S0nFvKLzmMHmILC2vTew4fpsq/TYzvHGRIHor+TPyc13f07sTn01O3tNTb6wJ7TAswKBcBgJlvwBFPlX",
+	"90t+2Bsu1Qxy2dG4HQ/UX5NmoANRztM8dgJOOoxB7vCCdDusN5gLukt5oqKQTem3Uwuy+eigEpAD5Odu",
+	"PGZvzOVbWfI8kgcy6GKIL9cXw0412lT6jG/ZB8SJnR+En4YKLyuL4KtbQ2e1Jjrpw8mI2x7345NZtWq6",
+	"vyJqC84q3eyfFWdm+jiuEZVWkcRIRVTDnS34sVc14e3e2WL/T4ZM4rshjZ7uKX97G9BTo0Gbmhzbi+8w",
+	"hAfa3pBlGsomsuKNp6dc6E63T3qG/K7n2dOEM/p0uJMd44KnYAsNoCZdXX7PE6z+xvqL6vkPRX90EvCE",
+	"2I9v6xpKO3fSMagd3sAzEL8+WeCmL6d2JGJ9b3IARgcOZo7foX3sPjgsstKFVDooAvj8ehLR8wRX5bD8",
+	"gpOY6sZigTQ0mKfnxxrnai7YDdi83ZKEPZlbJ0TURlowbVr1p3eyx6tU+F2ykMGwzCR4WofEu6ESq+DL",
+	"bY9RMAMtxoVQ9cW/JR4MqDks0bLiMuGiJYijAqpCkLSR39AHDd9My4hjEI8sGOuWZ2i92HaY/+DzJqQQ",
+	"nvDAgS6Pxxp2izoIangcV0ZQQ/drygPAaU/MsFF9fQznRr5zNAv31HI/npdPoENjz6dA73Rd3R54Z3uA",
+	"HuzOhNHZnnzOlBx23MFhQH7nj7Hynao0u/vSHhod5sMcf8YEe8R0oAEj6XgN9Ye764qwXp11/Su/YQLy",
+	"YsCqUocWdhe3GQN/QLr13I6UMO2NTbhOp0n06fYnybluJVsHsDSn8ISWscV5x2jx9/V7OTa+w8OS9MWi",
+	"7YKxwDvxSSS90SGKIeJkkHoAbbCZD4eIj37DaHnYhSN3EaERFDKqa+QnrgmCQJCZHBQO5yoUN9p9fz7M",
+	"OopfEwteT5FyV11KE8qZd33E8oKKogROKxkFnI2q4AY+kBaWMbRR1CSKCb2ThsalwkyquQTckXjicgoh",
+	"AVMd+o6JjdUzmMjVdm1YgelyWHdr01ZOUzhDqbADB7QnJ/UsssZ3xImJ339gIr2MQ+u+Yyt5w4gsC6bs",
+	"JzXCspdsC87sS+KmaE/Ma5ovq7UmK1qwQI8VlAYATDohwbTFlEvCilWtiXIh1NeKwRbdE9i2eEik3bj2",
+	"HPP2aJgSbGI/r70hKI3UoPCx0fWv0EIzZtH5J6anitkuUiWlF3KTxoS9HhmZINdMTHH9E2cXQmWnMJLW",
+	"5XZMfan9kF9DEGScV9ASIkb3Ov7u+CKmQZSMeuuQYD4upjdQ7zUqEpWT+b2FPDdUY1wtxsEaCZjq17LY",
+	"DobdrKLY8r+KcuuCthCm1s7cHnlUL/HEu/RSlmkzslI5dPZ3HY3y2Sy2UyGjn7wlW1mB7V1IQ5A+IFXK",
+	"RvijazIwzLGxCK2qlGkmO9YpFtxgGFhmfESXu/fnJaMKLv6dS/8CDoC4gwSfIcZH7112IbVJYs7yEC2l",
+	"mTCXhK3WZmuJ2gDIsJsZc512spqHX8p9JsZurRCt1wtFNcuI92xnhK75GSB/rDkEsyJcV98XBo19SEWU",
+	"PdSK45Y8s7tNGYgGuCSQZUE03ZLPbpe8efb6xRd7EEPaasDWBxUsO8rkAh32IQZjpG8u19t9lhW7hCwW",
+	"5vAC8t1cCixzXlypGdksJLBHY+M1Ilgz4IytFT27LWvt6RALTjzi+XeXFcCFT3uymxi2lAAWhUsgqEID",
+	"K9wky182mKah+ttzixjZED5Y2dPxgJwRWXmYhpPVvWkeIOPUjNHCoxVZdccyoxF3eTJREbvTj5QQEe3q",
+	"9IJhiBnnQDHQUvLu4e4f5nk48a7ck8Hs7S/AiEPdDE4dPaGXoVaZYtGSXULRomBF5jSNIqvvxxnxemWG",
+	"UMcAD27vl1FEsFGlRKiOs2vB5+4ynBAgVov107ITshO7INQuNSvIgupFa69gxaYirrwn6/xbKRbfTbso",
+	"2h2LTT+nuFLLfUrj0ThTjqMOjy/2FTkiZWOwTFQcNQjLioysgDHS5y5HBEEMWY+m4aYugoUoIbsfFCWV",
+	"q1DiLWI+7mjBeKtSdLSYuS/T8fAKi3QcIwFCyQ+QAHwuXp0sY29ULGk/uQOmQV+O3FWjkouna4no51Aj",
+	"ENBhK3amJUQmqkoIl6oCcnTFzJlrvuIam99IjgCXDk0mZo+82sWtLxSFkl9QNK2OXZnxT2cAWs5CpRIU",
+	"iA42C2EECkU3Yh8DWCm4kWr58Mqhux/DAb4z5ADb4UteGtTjAhkxTvo2vswNWunfHWeMYD2fM5yuJdA+",
+	"DAxdMnHGRUYaU7aHwU5dvrGQqD0siYUGxgSNB8z99tzfUrV0acfYpLZC9yT25JbxByI+nCCR3IOSAX6J",
+	"K+QPGkALNwKtOsmk81AuLFaCSiAhGyA9YAVnBZaTq3PVnOXXdaY9teyE7KI0NMWRiBAr+ukVvvq4QcYa",
+	"Qa2u6L+riUgwj3tQMlbsQpI1k+h3vwvhHXbhB76LL2SzgNvIrxtQlYT7UsB1aUWrXNUSoH+Ee4opUNeT",
+	"CPVHmpWlZvxTVHbVil3EIcA29hrAFHwSa956huR31DAcHSPlZZc0/mLi9oVl8gz5vbEHd/knJQp8gZS6",
+	"/JZLmMnZGpH53dUE/zjrFuGC8wLkf0P8T7zlv1GHsQEnXXC9rtx5rZbYUwVKWoO3JPRsJfkEvfCTIDGi",
+	"C4SqX3xx/NgQMWB26lTaBo62fq4BS+WxS3/pYfMQ/BAxqlNiP5AV6OvFr9QDjemdco5snTx6nkNkQwQl",
+	"PW6cQACNay9F15C1uOO8G1BExynQXcu682dL0ww2bVyjQ/62PeNc2Oqg7/dX6Bgd3tPrslNOLpRv9dBC",
+	"ukb815NG3XC7wSF3M8Za0LUvD73r2gAfYLC/YGiF3YKUGPvapS8JLEMj7e33Dztm+UYcyJ4AJGiGkSNz",
+	"j/rYDxZ/XbK3vjG42DaD3nmHwd26Wg1qflWt4g7f9gQiRVcNG3onlLPpmObKhbPviT6BZpmbSGOQJLO9",
+	"k5HUgJ1yus0C4en0blboqZdt3VRB2Ceu4hXaQK8Z6HuQfwnZ05pYzR1Tqy+9LgRcuF6X25bdsYmCSnkK",
+	"4B2NPQ56OGzpuuzWiELOCzrApqTBp64aI/SLA1e90qUFO/safE9yua6qVRQzNeWddnNLFASXMWnw0ir6",
+	"hM4MU4R6FAVHQyyVB1AdgZAXPoYiIA35QWPLxedCqri2XFYrQRZoh0WhDpEs6NrM5VzwscvmFyKBz7tJ",
+	"hODrNpPv2WtI/ZrU7v1mfTf/0Y7k8dX1dTDGVvpNwc2B3oAxxU6u+7Yebm614kYHTau3sPYB5YAT/nlA",
+	"EZlRrMPr0a3gRkFc4VaX1XFksdp0tdieYtq+pvlhZcsjAQN85srRX2NpBVIHzvQVOY/1JFwHrtUJFyzu",
+	"U4JRZ+D2CX4ProkrxzCm3k4SIvuAxXMA1KGcb1ib+HJ+GuAX7Hd6uatKF1seziy2ax9MXHLre/bQttMa",
+	"vH7s1XzItZt9Wsemn7pj+VpnA5sHnI2990arEg9F+TSKD5xBVHeTBd0eXS+51sEjAlf6YFgmCndi2p9s",
+	"h1bM2gugPc54zgAeX2dg6OGC/OWcFHSrfQQRVaNDiHx66y+J6sxFxaZgS05AmpuEwheqTHevDGs697eB",
+	"1dBpwiKk5li2ASiaame01OnzSmmp6ivwJwNziiZ8CUCj39Bk0J2hZU9MLZAB4bl8GgZWVozdpZXDgEqD",
+	"gnRDDgqmlw/0XpXR1692Cae4On767Ruicw+EhQ8za1HDUf1DasP4G2M8IHwfdKxf6VG5xmt7uWqXGXQI",
+	"qwdXwE9c/u2DaShPf5hzzdXkQ2+au+A3+m18TpzGUbT8XLHRVTJHYPVoM7Wa6WnqFyh2I5ejOusBvWl8",
+	"eJJcR/uOXS2Bg13Hv/kY1fYkXMZMPEDDHQsQdKBDbDpqurHcm4jMfVaWGOwe3Aa+8sOC6qw3+HRAncDg",
+	"lY/ch8ZVz6iEVULSRQXDnH3AfjzavrkWoct6ptGFCVEyuy79xqE9iEWwJ3+oxsH3kiB0G0auq+0uVPzB",
+	"QdI4lxAkHcCYBtbjsq1HAPiB+Xh4/6E8ZfcwF8sYE/t0AWK1W6sVgRILpXnbjrZR6g8Uk0moFFO4wIy0",
+	"Z3kIi84tFvDNeQ1m7gEAFSPOSd/e1Q3bR5+V3TQMVoMvv8PAKVqIgU5xcDkm3r1RUykwQFuZQKZL77lj",
+	"s729/xUzISH927tfB2R/0zx39thBzPIMm/cF2YaslumaGsOU6A9DBt+RnoLRbFq0ao79EditCc4E5cSn",
+	"DbgL39izS7OxZLp/eMstI6ArQqXfPgokMN92c4f8/RuDZXd2RW+gcUsARRu0SvvGI9sLF8M76MMhGanv",
+	"m1sgdQeEZo+Unbh1diRorFs552Laynnqi80/Jp4eQoT9Nam78hu6RY86wzR0zQ2Azhf9Yd2ZB8EchR/q",
+	"4T/7SLMOYKWDb8mt8zzSpfJpusO2PvqI9RRv8kM2vyVaf58I2lLfTIZFRNaBSX2fB5K0u7p/4wIB6loZ",
+	"vdD40l51U6X7hm8Os1Cymi/6oCfASCLtf/3hn6YRKArTgAHW7dJVovaCKZxmpBIl03iYQLm0kII51tay",
+	"Bw8um3gD3jAMqmb1xkhn7cP+BLkTOzpuR2tmotDTRBzw4Mumu7mPB6IDZ0By/HHYb3HMN3tp5yWb+oNu",
+	"yC3VV3qpZ5cFOrXx4Rp9++mm1adDEliOVHpqKvToOk3DZ1rFafkUE5pNG52cxWXH0XpM/VEnVV8GwGK0",
+	"lZWWX+QIHaVZnXSEatJ47QQaSaO3riIysMJl4pJ1Am2jFbJ9AiWjWfTxON2i5YdOqRSdPPOEJtG2xxjW",
+	"gyt3Ar2hUUz4TtSFxniHawmtFO57phw0zpyDdYKxoJSxe7+Xa04uDM3f+s1bsE6Wv9WUNAeVEBspCKO1",
+	"oveLz8NqQncrP++r3nxoPeZ0KCES+GhbuVv5w43lv6N0H6PY9JSAporRuHoyMEajq3NYNc3+OvZkPexA",
+	"XtFP09V1fKUrNWciCn6RRl9xtIpS3kNHhVwfppcY8R4PEXUouF3zeek6Gof+e4AryNkjccDuN6GjolLc",
+	"bK8sf/rS0qFMCLfyPZdyyZkXfU3BNPVN63VZ87+xbasKNXA+UJ9R1cyXXhiznnz5AjglMxn3iUMxm5lU",
+	"mP0b1Mn6lKTEbjIqthhPu2YCkz2wvY85MeS6cqhGD/8UHz+d0dx8dFUdN977Q/WSqQeaKFkyLCEPWvcF",
+	"ocRhVkHW8UfFaPExIx83Ui3t/70cxr9vGC0/AkzAgt6wP8VHIIT+eEkoKRktyMdwOH4kRspLqDLZBL7C",
+	"uUP0Hz5EfKzG4KF74nt/+KcA8Fw0nL97+Zz85en3/w9xocOkkHm1snLoIXkltKHC1A2/++67vyDNKLGn",
+	"2kPyAmj39ter985OTMWf4uOrgq3W0jCRb8/+xrYfHxI0UmsMbLZL8kBDvKEDHpEt8L3sTyEYK8hHXw/k",
+	"Y53D9PHFezr/6GIUIVWXFg//FAF292LyLvBco2LHxeSx3x90zScXk+8ePn54DhkEZgGs/CiEdV98nrjQ",
+	"KLsTAUPrVTG5mPzCtXnWiP2miq6YAaX3D8f//6yY2tbsH7xPKNIjhec6ezKmMV2zOUf3Bljn8SaMQS5Q",
+	"+zl4u5zCEZuKd4lHZxLPrIx/Uw6RH6mefhjRU8lXEP3Y6ggzJZ7sy5v48gGyPtZSOP/Sk/Nz7250gpyu",
+	"1yXPYfke/cMlyNRD7bmv20UGYFMQOvEAHIz7m3mPdKzHMMU65B5j4VdUbR1LkUY+gaFzjRXcnb72wep9",
+	"YCICmAS4G7nc8TZzPisKN+0ua8ZmVjd51NitIJA/BBDt/1cW21NTFSlanzxGVexLZzEfn3pYDy3bXc5n",
+	"Loh4UcNQWBnTHqF7dv4i8wAvmG735XgeeVYUINrD6vYzSUPRDyLt0WdefMFTs2R4gW1zD6L6HcpA7+35",
+	"88oy535em4FAn0T279NU6sLcnjQn2GwOuvAAWmbxA+GvzBxNsjuQY2nW/xUvpmMY/wQMfbWQmzGr4MQe",
+	"8E1nDVCxuHPOHSIeV0zN2RnM+78OWjjn2Y8sXAzDLQbatk/M3iGvPQ85GnfNb899zdHDZGiABk8rhT5L",
+	"8H+ASpgKyoHkIwQ0IQbCveODQpvWoP6K7N62i7PhOcNymmf+1w+D1Uow0Z5A0V2H+gx1V6OS5FMd11x4",
+	"4o5DQtLpe/4foPTbTXxnKr+XGMcp/LaXe6vuw+TuWtm3g377qr5b17GH1FA1/yC2+faU/FFU7FHxjyPX",
+	"rcuse6veD6L/EOX+bvn1llV7+zHflGLfz2P3Qq0fLS/rAvV9ev3zRhn7W6NvPUjswLLrXjc4jfLRrM7v",
+	"SXbjXJZj1I/ndXXOe6mBvGGbMMU71kPa48aUkBMpC6RRIrVnLf1PbeYfqC8cvM49Z+Cd6QFjCZTWA26D",
+	"DOd3wnG/ilNcXPBcH0hPFB5dbnvUrF/nJUvsRNGNoR5ol+kDVg0KSd0PyTuX8gOBHprMZFnKzSVCNNpT",
+	"UpNCEiHNQ0y2icuu30IB8tvTLu5M2oUaf/9+ws4f9r08MUoGOkL0HP6Yk7XDF7u1calxKEcO+jRqkXLo",
+	"qzU5B0cHeozVFp7kj92IoMHGxjByv9WxOdyT86HjNTD64iOiaefpcOjMp0OHdnh/wzgWsRxTXfmCbsP6",
+	"wlCfmG0UDLEu2BmCE7JgqSUABB9iU2/PQPvsWlYG0WO8lhw1SbpnR5gNdw5zB5lT2zpvzRLaHvjvomDK",
+	"w/UEc+jdWku1VGYw/1g5c2VfOND4+vTfwfhqiZCyvaIgPtndB6W6Pyfw34NvPb+umXiOqBP398qj2d1r",
+	"ADppzfBY4PfV5mqX1MWkEaoBdg8nnGSRAIKOWsSjz/Z/X5LKBFwdDmAZ+9Ibu29vfeelPB4OX+XrGBD9",
+	"6Pt3qrcdpq4RsKAPNAHEh0t0mCIyHCw6IGKGMxriEV1dFmJ4vmTGndndewQOceTi3i/zpJ1X0zp5d3bG",
+	"FCN+fQPjXk6MC4RHULMpfc9Fm6q755ZWI8wX1DwkrwwCDWoURx5NfQfSJMMfKrx8XEuzyGx7qDSWuvGW",
+	"t8umd2nVK+/6iHsByI8R/nTF305isrIMUQeZu4h0QKUdz30euLH/lvtTaHUUa8TvFIiXFlGu+7ISbvOw",
+	"q782spAYyu7J5lIDaL4grm4PnAzwA1aJIXpNxan0UrveYcXwiBp2/kXWveT2Fm5/cX9v7a8595kacXF0",
+	"Rbc+wUGSQvowf99FM+IesHUz/GVFt8QlHAhpMNOAKsVvWOHQ8iHzwlXZAERPKHXclVE/sZwX7Cc33gn4",
+	"EZLjAjsWdcdtqXHU9e9+yMSf/OrekzPbl6f/Coc2chGhYPeo2fcAAcqEUXyP+Hzh2hzFrDtiCLv0+2/B",
+	"5wumgtlIlKnAOkAHaN/tPe+eDzdd9FgIvv+qFgJP6QS3KTw7odimqx9aA1eeSkA7jjhKPDt1rqUXtvnq",
+	"ioniNbb6N9HX/NfcF5XtVwGZ5xuHJnjkbZWJoqGmtwpYHSB1hDR9zPGsKN5I8+/CGPAp90yRvyTUajKA",
+	"duGT6BulnLWdwKmc90KaQy6WHuQ4ziKvqVq+Q7Dhb55H7Hf8ff1eDmOSp7FLNi1ItcZtCTCwsPpHr58l",
+	"cmOjP9BeAMCt3ZdCGrmuAZA9vrDv6ZJdIcrxHRib7g0PwCffM8XW1WjxBdQg91pWZkNVAT9gtXF/yhBA",
+	"H92tT8fNV1CPLQ8RinOUYpxta8EQUGPf/RHrjFwzslFSzL0i6zS0UI7RpXpj8TtVV/KxonajuGHa17WJ",
+	"GV5ZvpzcDrtB3++w4ztnOzs2i8ZZ/u5QWhs05eYkgRUsX9bLYzu2NydNb6Ci0MiwyibYczqyogFu+z8u",
+	"YworVXBBZlLlULLKSKhI4awloY4FWFJ8vdlxmVRcnEHvCJCXTJ4aWELDVc2AShqudIavqOOCbmKzY1AC",
+	"ALH5EhbAyf9iDnSxq+4qA6mJMH1UEtLzOoziXrrEayD5O/aJu3G/8WykZhRNH5/U/NQ+CYbGGB/KRd9Y",
+	"WtIB5OyJSD6aaHch0e5nftLQhRiUoXSn3NuN8YMandSp0M7j0inrmY6Cg7KhWZfoNQTaXQQeOBJ+S6lR",
+	"+zn8PgQvHCS/2Q1rQ2HtXPaYumHqDMqFY9OH5AXNFwjc6dHW7EWZa2L/IdDycklmzEDJEfQDsu7d7soo",
+	"RlcvcPy9i2fYJ4OTPdPw4h7CxpjKvXg8zV9CCoIvJeIhWpsaFsAARp0EMwdiHCX3L1IuNWK9YSHYmVSW",
+	"prxgwvAZx4Dimb/LZIR9orkhC240ArVehiofglFVboni84XB0CfssVFDFp51F+YlVp8ccGPz16S0n3X3",
+	"2rTiIlToH6zLu3KYw/aqnT0W3TzI9fUVbwY/c6OTFoEN1WQG9fRPwL5cQLHUOkTdL+T+A9Ky8FzRgqXN",
+	"l3+Fx/f0lgCT+0pWHyRMSji5lIq68hiEMXp4y4xsFltnNHNI0FzXaIk3AUL2SN6AObqhr7ekkeixX7Qh",
+	"NHlKiX3NbjO79jWLbx1pyaT5XLCCcHGq7LjNbr81eRyieYNA2OqMI8bsozXNl31ZcXK1pgriWZ0N2b6A",
+	"Kx0ixgACdSnkJuSd+GBByyBARSylSQo+c7kn+iG5MlSZEPCDVccv8HBotEMO1HLFrmWBGKqaMQHgoNh1",
+	"JKjnFUBVv6Vgrr2XO9/O7SUv7zze1Y77DvdIXLQj6bXf3AFoyYp8X/D8eL7FBWpz1Yg8uhqoP2nufYtN",
+	"bpOUOELshlkp4qZ4IruZrHvs29x7zWZvISDuHueRuAnesdWsOeptps2vPfnTS+j5pmbzR5/xtS8Oej+W",
+	"dvAMHFprqrVVnjAzlIEzJSNMFCh9sZsHVoACKLZ2KMhLJnQqzeBAhsHX7h8OCs7r66QapJns+cnkarh/",
+	"H8dpjxayLNL3cDwo2Bo4C/y5LtC2FUKuLwiUj9EZ3u10Rq6Zvex5d1dBXOX7zHl7dIcJrfD7GeZyOAfe",
+	"6i0J5pY8S2sSQcn0Ex0GmwT5BxwNsNay5Pm2Tzl+iy1ucy/gCKmz04//VYy0sjmD/ntGMg3sNaLSg1R2",
+	"2BOXaJYhS8bWbpfA7/bvLdmAfQXSwypRpNO+wtKMPMDvUsbCFL+SjE3y1Ve3iQ5iq7aWq9gNZ5u9wS+Q",
+	"SYr1jVwUzIyWJSkq8PhDbhaiVqBS7w2FyTiXtzjuz65y0K1cf3CIr2T6cKPH5TYTcN1p0fEEktuNubNc",
+	"dgANIwzEtXHwsP2hLm99o/8tF/HvG7rhFvmuIjfWNU8dFbjxNuAb30+7jJveXV9AcdhvPWqjBq8eHr3n",
+	"GWtgyMah/POtRWyMJWU6XuNoit2BFLun0RpDF2FAsMad8+0tK/n4Od9S3MReVrsHYROHCFDNcsXMHmsN",
+	"1+ChEVY5cy9cutwi78fZEqoikRH29L9yQ5xIn+z3u9+muPEfknR7wmNwR2Pmykl0Jx3I51fV/zJGc8K5",
+	"T27N9O76v2PNpznqCVSek6ky2lO7Z8l04KZ6Gz76jH8MUGXCgo47EfC1w2B8vpIyM4qYaU3mBAS7feGS",
+	"UGKyhtN8QzUppEf7+CoZWU7BQaKH/BtuNLmhZcsc0Seq9mFg4bsPSVAGsHeirZB11lH7g1MMFPCLJtw0",
+	"cIfsVz4kWJUYy4pKbbwv2sFoyTn6qesIFNtryob6Ffbd7SpjOLNvSRdLb5V7oIQdLfofYZHdHsPtQm50",
+	"zahWKYP687gbjYR/oVMHbbbKoXb5uvsFj0S9vINRTyUkbyOt2s7vK9l8cfB4luN7vxAnOfPsOAO5yPEJ",
+	"MhGfizMuehA6+Fy8urexG252d7yq8UC7Kx8Jd4m50hjugNAKEJsul/wYBcdVJJ9c/PGhdabyuYiH39UL",
+	"LCvTv8K/Vieyje5T9d43KLOgGpM+T6H1ARlkZcaEIRp6XTL96POSi+JL8iYbsAs1eFCuS3ZBnl/9Rv7j",
+	"3cvn5OnjH8//MwPJqeQGS7LTfOFTjAFgUzCSy7JaifoxnIsIf0gFuWaEQ2gaKwidUy5IJVzUW1fevvhk",
+	"W7638xhv1rFvYWR41i0rX7pMVw/zkHCXHHvTzroJFiuey1IKu1O0YRQy53O5WtHUHHR4pT+Zp5s/RK63",
+	"hjngpBVVS3LNZlIxwiG8mOcLiPokem3VTb1gVmeEAu2Yw0H+/v7l2Y+JWdn+BiQX7U/yyPXNAbkdwJsn",
+	"2ErIYZ7ZR7pedm52wNZh42QE0D9nVpmQKviCyTtUTABiz+QNBAWnb9vFkaBrK9sSonDtPd3F+grCVmuz",
+	"JTmrdUvjtU+8B1ChN0xZYfz/Xf36Bjcs7IZfuLDaV8ntZQlyfDYLXjJ4HzclUZXQKNNLqg28akUXwOhK",
+	"Q0uNCPdrJGYqLvj0O/aKbkMgPHqOC5mBGLre2v81He+e1gnOLdR2qioxdjNBMp737Ddy8e4iFW/wRjlG",
+	"L/h0JoqubrB3N/7ikS0Di50yennYtnS/uZ/OrrdnS5d21UCumDRT4318cx2jB4ckFLjtidt67yrgDkmW",
+	"OlG1CcjiguBSOmdegvfiRxxUVqA96uPzc5c/hoknJZsZp3F8U+iCuF6p6EF71mlSSC7mRLBPJiMrCY54",
+	"q7SJOabYnS6HJDLioDwbjB/ujUd5j01ulZIwQoSU/y0r5WKcs2DnMgvGlb+hncjIv60HOi5GH77lHofo",
+	"4/zu2E3wmhasMfButGXB/FUPLChcE70AKP0FQGLlJzFnv0YUK+PWJ73ExnNj2B6PPsP/9zgFbuSSJVY/",
+	"Ai3s53EqXOEPw5Dt7CSL0xhK5AH0vPFjpg7B36DBLcoaHCAeOwiacTBbWz6sRCnzZYAYg3vNkm0JE7na",
+	"ro0mDb/HKQQ5gsNRw0IunqPHXnt+oO4jJU2IGorfJprxzfZrAKTcfxFkjDddC/5KVzKXxIRB0BupltEA",
+	"1Hd2fFYv5C2YIt0Xfi1jpCdwhIt+kifRUZ97WA4GCzScGVqWbR+L2ne6/+ba7ClaB1aNJdvqDHzrmHz0",
+	"LymSF5Nrxdns2Ev8Eds8hGJH6+M2SneeQnu4CUQ8pjbub94gdC91B5zdSwf3cafqgyPMNxtY2QF23pch",
+	"6/7x6DP+MSAaIcU7Ec0jzGYQ1MYgO+S3EMUwahHSUQxfkdC3Ly9ToejhS75SoMOQtRsUx/kNbZPbDTpA",
+	"QnxLQQdpDr0HQQdHS3iA8ki6zt7XKNDgPbONL8CA/t/PXv8CmYeu9pBV3hGUCauZcEPYp5ytQxhjDfsC",
+	"wTe5vV4roUmlUy6yOBDHvZN3W7oqowsur//BcpNickvKSwidwhcBCseSR8lKFAtZ6bqoFjZYKy5OcuML",
+	"/qHBMBqNq16Hf3ZBNVIc9ED7axzVPoWb5FQVmvzHzXOqCvL04XlG3r18Tn747vvz/4zHFONuDDAd95E5",
+	"wLFxY7/sAB8gEOT0a5wm/qCFb4cvfHZGpIs/PtjTxYUDwD8/2Ibqxq9HpcrJxeQRXfNHN4/hfHFjfY6A",
+	"HNmLvSYLplgGqESA8Cay2jrqVjRgpHyOFd91tQahjiYcIaXU3o6CBlx0TTZ8C65m72537irXeBNhj3ZY",
+	"K/bqM62Z0VkNXJz54tLYnc9eukRfkEdAWl2SGQcsakLF1vv73GiNpJ2uA74WsThTe2Nuetu9sWj3zZ8x",
+	"wdfXEMVM48zBJBJ0km7Jgq7XYGwL5cn0cvLlw5f/EwAA//8=",
 }
 
 // decodeSpec returns the embedded OpenAPI spec as raw JSON bytes,

@@ -16,6 +16,7 @@ import (
 	"roundhouse.example/internal/core/casework"
 	"roundhouse.example/internal/core/register"
 	"roundhouse.example/internal/core/route"
+	"roundhouse.example/internal/core/words"
 	"roundhouse.example/internal/desk/cases"
 	"roundhouse.example/internal/server/apigen"
 	webregister "roundhouse.example/internal/server/register"
@@ -141,13 +142,13 @@ func textsIn(t *apigen.Texts) cases.Texts {
 	}
 	return cases.Texts{Happened: web.Val(t.Happened), Expected: web.Val(t.Expected), Steps: web.Val(t.Steps),
 		Since: web.Val(t.Since), Tried: web.Val(t.Tried),
-		OnWhat: web.Val(t.OnWhat), Contact: web.Val(t.Contact), ContactAlways: web.Val(t.ContactAlways)}
+		Affected: web.Val(t.Affected), Contact: web.Val(t.Contact), ContactAlways: web.Val(t.ContactAlways)}
 }
 
 func textsOut(t cases.Texts) apigen.Texts {
 	return apigen.Texts{Happened: web.Some(t.Happened), Expected: web.Some(t.Expected), Steps: web.Some(t.Steps),
 		Since: web.Some(t.Since), Tried: web.Some(t.Tried),
-		OnWhat: web.Some(t.OnWhat), Contact: web.Some(t.Contact), ContactAlways: web.Some(t.ContactAlways)}
+		Affected: web.Some(t.Affected), Contact: web.Some(t.Contact), ContactAlways: web.Some(t.ContactAlways)}
 }
 
 func delivery(d outbox.Delivery) apigen.Delivery {
@@ -180,9 +181,9 @@ func levelOut(v pages.View) *apigen.Level {
 	}
 	held := webregister.Level(*v.Level)
 	for i := range held.Criteria {
-		for _, a := range v.Attested {
+		for _, a := range v.Confirmed {
 			if a.CriterionID == held.Criteria[i].Id {
-				held.Criteria[i].AttestedBy, held.Criteria[i].AttestedAt = web.Ptr(a.Person), web.Ptr(a.At)
+				held.Criteria[i].ConfirmedBy, held.Criteria[i].ConfirmedAt = web.Ptr(a.Person), web.Ptr(a.At)
 			}
 		}
 	}
@@ -209,9 +210,10 @@ func caseOut(v pages.View) apigen.Case {
 	out := apigen.Case{
 		Line: CaseLine(l), Facts: factsOut(l.Facts.V), Texts: textsOut(l.Texts.V), Warning: web.Some(v.Warning),
 		SeverityChosenBecause: web.Some(l.SeverityBecause),
-		LevelSetByVendor:      web.Some(l.VendorLevel), VendorWord: web.Some(l.VendorWord), VendorWordAt: l.VendorWordAt,
-		VendorClosed: web.Some(l.VendorClosedAt != nil),
-		Holder:       web.Some(l.Holder), Parked: web.Some(l.Parked), ParkedAgreed: web.Some(l.ParkedAgreed),
+		LevelSetByVendor:      web.Some(l.VendorLevel), VendorStatus: web.Some(l.VendorStatus),
+		VendorStatusAt: l.VendorStatusAt,
+		VendorClosed:   web.Some(l.VendorClosedAt != nil),
+		VendorContact:  web.Some(l.VendorContact), Parked: web.Some(l.Parked), ParkedAgreed: web.Some(l.ParkedAgreed),
 		Outcome: web.Some(l.Outcome), Cause: web.Some(l.Cause),
 		Zone: v.Zone, VendorZone: web.Some(l.VendorZone), VendorOpen: web.Ptr(v.VendorOpen), VendorUntil: v.VendorTill,
 		Preview: web.Some(v.Preview),
@@ -247,28 +249,21 @@ func caseOut(v pages.View) apigen.Case {
 		v.Line.AccountID
 	stepsOut(v, &out)
 	for _, n := range v.Needs {
-		w := apigen.NeedWeightMay
-		if n.Must {
-			w = apigen.NeedWeightMust
+		w := apigen.NeedWeightOptional
+		if n.Required {
+			w = apigen.NeedWeightRequired
 		}
 		out.Needs = append(out.Needs, apigen.Need{Weight: w, Field: web.Some(n.Field), Text: n.Text})
 	}
 	if n := v.Next; n != nil {
-		out.NextStep, out.NextStepWords, out.NextWhy = web.Ptr(string(n.Step)), web.Ptr(StepWords[string(n.Step)]),
+		out.NextStep, out.NextStepWords, out.NextWhy = web.Ptr(string(n.Step)), web.Ptr(words.NextSteps.Of(string(n.Step))),
 			web.Ptr(n.Why())
 	}
 	return out
 }
 
-// StepWords is what the button says that answers a line of Today.
-var StepWords = map[string]string{
-	"answer": "Answer", "verify": "Verify", "chase": "Chase", "read": "Read", "decide": "Decide",
-	"carry": "Send it yourself", "look": "Look", "return": "Resume",
-	"agree-or-dispute": "Agree or dispute",
-}
-
 func question(q pages.Question) apigen.Question {
-	out := apigen.Question{Key: q.Key, Label: q.Label, Answer: q.Answer, Type: q.Type, Must: q.Must,
+	out := apigen.Question{Key: q.Key, Label: q.Label, Answer: q.Answer, Type: q.Type, Required: q.Required,
 		Hint: web.Some(q.Hint), Problem: web.Some(q.Problem), Given: web.Some(q.Given)}
 	if len(q.Choices) > 0 {
 		out.Choices = &q.Choices

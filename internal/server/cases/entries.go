@@ -55,7 +55,7 @@ func (h *Cases) AddCall(ctx context.Context, r apigen.AddCallRequestObject) (api
 		b := r.Body
 		return h.desk().Cases.AddCall(ctx, web.Actor(ctx), id,
 			cases.Heard{With: b.With, At: b.At, By: route.Kind(web.Val(b.By)), Text: b.Text, Move: web.Val(b.Move),
-				Word: web.Val(b.Word)})
+				Status: web.Val(b.Status)})
 	})
 	return apigen.AddCall201JSONResponse(e), err
 }

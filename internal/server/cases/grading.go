@@ -25,9 +25,9 @@ func grading(g filing.Grading) apigen.Grade {
 	if g.Level != nil {
 		out.Level = web.Ptr(webregister.Level(*g.Level))
 	}
-	if g.Promises != nil {
-		out.Promises = web.Ptr(web.Each(g.Promises, func(p filing.Promise) apigen.Promise {
-			return apigen.Promise{Deadline: apigen.DeadlineKind(p.Deadline), Target: p.Target, Calendar: web.Some(p.Calendar),
+	if g.Targets != nil {
+		out.Targets = web.Ptr(web.Each(g.Targets, func(p filing.TargetNow) apigen.TargetNow {
+			return apigen.TargetNow{Deadline: apigen.DeadlineKind(p.Deadline), Target: p.Target, Calendar: web.Some(p.Calendar),
 				Due: p.Due, Contract: web.Some(p.Contract)}
 		}))
 	}

@@ -9,26 +9,27 @@ import (
 	"roundhouse.example/internal/server/web"
 )
 
-// GetPack gives a vendor as a file.
-func (h *Exchange) GetPack(ctx context.Context, r apigen.GetPackRequestObject) (apigen.GetPackResponseObject, error) {
+// ExportPack gives a vendor as a file.
+func (h *Exchange) ExportPack(ctx context.Context,
+	r apigen.ExportPackRequestObject) (apigen.ExportPackResponseObject, error) {
 	p, err := h.desk().Exchange.Pack(ctx, web.Actor(ctx), r.Vendor)
 	if err != nil {
 		return nil, err
 	}
 	file, err := p.Write()
-	return apigen.GetPack200ApplicationyamlResponse{Body: bytes.NewReader(file), ContentLength: int64(len(file))}, err
+	return apigen.ExportPack200ApplicationyamlResponse{Body: bytes.NewReader(file), ContentLength: int64(len(file))}, err
 }
 
-// ReadPack takes a pack in, or says what it would do.
-func (h *Exchange) ReadPack(ctx context.Context,
-	r apigen.ReadPackRequestObject) (apigen.ReadPackResponseObject, error) {
-	p, err := h.desk().Exchange.ReadPack(ctx, web.Actor(ctx), []byte(r.Body.Pack), web.Val(r.Body.Seen),
-		web.Val(r.Body.Look))
+// ImportPack takes a pack in, or says what it would do.
+func (h *Exchange) ImportPack(ctx context.Context,
+	r apigen.ImportPackRequestObject) (apigen.ImportPackResponseObject, error) {
+	p, err := h.desk().Exchange.ImportPack(ctx, web.Actor(ctx), []byte(r.Body.Pack), web.Val(r.Body.Seen),
+		web.Val(r.Body.DryRun))
 	if err != nil {
 		return nil, err
 	}
-	return apigen.ReadPack200JSONResponse{Key: p.Key, Name: p.Name, New: p.New, Seen: p.Seen, Done: p.Done,
-		ReckonedAnew: p.Reckoned,
+	return apigen.ImportPack200JSONResponse{Key: p.Key, Name: p.Name, New: p.New, Seen: p.Seen, Done: p.Done,
+		Recalculated: p.Reckoned,
 		Notes:        append([]string{}, p.Notes...), Doubts: append([]string{}, p.Doubts...),
 		Differences: web.Each(p.Differences, func(x pack.Difference) apigen.PackDifference {
 			return apigen.PackDifference{Field: x.Field, Was: web.Some(x.Was), Will: web.Some(x.Will)}

@@ -24,11 +24,11 @@ func putBy(body io.Reader) (file *os.File, size int64, err error) {
 	case errors.As(err, &disk):
 		err = diskProblem(err)
 	case err != nil:
-		err = web.NewProblem(http.StatusBadRequest, "broken-body", "The table broke off",
-			"The rest of it did not come. Nothing was changed.")
+		err = web.NewProblem(http.StatusBadRequest, "broken-body", "The table ended early",
+			"The rest did not arrive. Nothing was changed.")
 	case size > web.MaxTable:
 		err = web.NewProblem(http.StatusRequestEntityTooLarge, "too-large", "The table is too large",
-			fmt.Sprintf("At most %d MiB are taken; cut it into several.", web.MaxTable>>20))
+			fmt.Sprintf("At most %d MiB are allowed; split it.", web.MaxTable>>20))
 	default:
 		if _, err = file.Seek(0, io.SeekStart); err == nil {
 			return file, size, nil
@@ -55,8 +55,9 @@ func diskProblem(err error) error {
 	if errors.Is(err, syscall.ENOSPC) {
 		why = "the service's disk is full"
 	}
-	return web.NewProblem(http.StatusInsufficientStorage, "disk", "The table cannot be kept", "Nothing was changed: "+why+
-		". An administrator of the machine has to make room.")
+	return web.NewProblem(http.StatusInsufficientStorage, "disk", "The table cannot be stored", "Nothing was changed: "+
+		why+
+		". The disk of the service needs space.")
 }
 
 // spool is what one writes and another reads as it comes, each at its own pace.

@@ -27,9 +27,9 @@ type tableWriter func(ctx context.Context, d *whole.Desk, a desk.Actor, vendor s
 func thingTable[T any](k *registry.Kind[T], kind table.Kind) (tableReader, tableWriter) {
 	return func(ctx context.Context, d *whole.Desk, a desk.Actor, file io.Reader,
 			o exchange.Options) (exchange.Sum, error) {
-			return exchange.ReadTable(ctx, d.Exchange, k, a, kind, file, o)
+			return exchange.ImportTable(ctx, d.Exchange, k, a, kind, file, o)
 		}, func(ctx context.Context, d *whole.Desk, a desk.Actor, vendor string, w io.Writer, style table.Style) error {
-			return exchange.WriteTable(ctx, d.Exchange, k, a, kind, vendor, w, style)
+			return exchange.ExportTable(ctx, d.Exchange, k, a, kind, vendor, w, style)
 		}
 }
 
@@ -58,9 +58,9 @@ type tableOut struct {
 	write func(io.Writer) error
 }
 
-// VisitWriteTableResponse writes the table. Where it breaks off, so does the answer:
+// VisitExportTableResponse writes the table. Where it breaks off, so does the answer:
 // a table that is not whole must not look it.
-func (t tableOut) VisitWriteTableResponse(w http.ResponseWriter) error {
+func (t tableOut) VisitExportTableResponse(w http.ResponseWriter) error {
 	w.Header().Set("Content-Type", web.TableType+"; charset=utf-8; header=present")
 	w.Header().Set("Content-Disposition", fmt.Sprintf("attachment; filename=%q", t.name+".csv"))
 	if err := t.write(unhurried{w, http.NewResponseController(w)}); err != nil {
@@ -81,9 +81,9 @@ func (u unhurried) Write(b []byte) (int, error) {
 	return u.w.Write(b)
 }
 
-// WriteTable gives records as a table.
-func (h *Exchange) WriteTable(ctx context.Context,
-	r apigen.WriteTableRequestObject) (apigen.WriteTableResponseObject, error) {
+// ExportTable gives records as a table.
+func (h *Exchange) ExportTable(ctx context.Context,
+	r apigen.ExportTableRequestObject) (apigen.ExportTableResponseObject, error) {
 	if vendor := web.Val(r.Params.Vendor); vendor != "" {
 		if _, _, err := h.desk().Register.VendorFacts(ctx, web.Actor(ctx), vendor); err != nil {
 			return nil, err
@@ -106,9 +106,9 @@ type tableIn struct {
 	done func()
 }
 
-// VisitReadTableResponse does the work and tells of it side by side: what is told is put by
+// VisitImportTableResponse does the work and tells of it side by side: what is told is put by
 // on the disk, so that a reader who stalls holds up no transaction.
-func (t tableIn) VisitReadTableResponse(w http.ResponseWriter) error {
+func (t tableIn) VisitImportTableResponse(w http.ResponseWriter) error {
 	defer t.done()
 	defer t.file.Close()
 	said, err := newSpool()
@@ -145,7 +145,7 @@ func (t tableIn) work(ctx context.Context, out *json.Encoder) {
 	sum, err := t.read(ctx, exchange.Options{
 		Row: func(r exchange.Row) error {
 			return out.Encode(apigen.TableLine{Row: &apigen.TableRow{Line: r.Line, What: r.What, Name: r.Name,
-				Said: append([]string{}, r.Said...)}})
+				Said: append([]string{}, r.Said...), NeedsConfirm: web.Some(r.NeedsConfirm)}})
 		},
 		Progress: func(rows int, bytes int64) error {
 			return out.Encode(apigen.TableLine{Progress: &apigen.TableProgress{Rows: rows, Bytes: bytes, OfBytes: t.size}})
@@ -164,10 +164,10 @@ func (t tableIn) work(ctx context.Context, out *json.Encoder) {
 		Ignored: append([]string{}, sum.Ignored...), Done: sum.Done}})
 }
 
-// ReadTable takes a table in. It is put by on the disk first, so that one can read
+// ImportTable takes a table in. It is put by on the disk first, so that one can read
 // what is told as soon as all has been sent, and see how far it has come.
-func (h *Exchange) ReadTable(ctx context.Context,
-	r apigen.ReadTableRequestObject) (apigen.ReadTableResponseObject, error) {
+func (h *Exchange) ImportTable(ctx context.Context,
+	r apigen.ImportTableRequestObject) (apigen.ImportTableResponseObject, error) {
 	select {
 	case h.tables <- struct{}{}:
 	default: // what waits is bounded: nothing of it is on the disk yet
@@ -186,7 +186,7 @@ func (h *Exchange) ReadTable(ctx context.Context,
 		h.s.Log.Error("table", "error", err)
 	},
 		read: func(ctx context.Context, o exchange.Options) (exchange.Sum, error) {
-			o.Look, o.Meant = web.Val(r.Params.Look), web.Val(r.Params.Meant)
+			o.Look, o.Confirmed = web.Val(r.Params.DryRun), web.Val(r.Params.Confirm)
 			return read(ctx, h.desk(), who, file, o)
 		}}, nil
 }

@@ -80,7 +80,7 @@ func (h *Hours) AddCalendarVersion(ctx context.Context,
 	}
 	c, err := h.desk().Hours.Calendar(ctx, web.Actor(ctx), r.Id)
 	out := calendarOut(c)
-	out.ReckonedAnew = &moved
+	out.Recalculated = &moved
 	return apigen.AddCalendarVersion201JSONResponse(out), err
 }
 

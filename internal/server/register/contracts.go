@@ -46,7 +46,7 @@ func (h *Register) GetContract(ctx context.Context,
 // ChangeContract applies a merge patch to its facts.
 func (h *Register) ChangeContract(ctx context.Context,
 	r apigen.ChangeContractRequestObject) (apigen.ChangeContractResponseObject, error) {
-	body, tag, err := changed(ctx, h, registry.Contracts, r.Id, r.Params.IfMatch, r.Params.Meant, contractOut)
+	body, tag, err := changed(ctx, h, registry.Contracts, r.Id, r.Params.IfMatch, r.Params.Confirm, contractOut)
 	return apigen.ChangeContract200JSONResponse{Body: body, Headers: apigen.ChangeContract200ResponseHeaders{ETag: tag}},
 		err
 }

@@ -32,7 +32,7 @@ func listed[T, R any](ctx context.Context, h *Register, k *registry.Kind[T], f r
 	if cursor != nil {
 		var at place
 		if err := web.ReadCursor(*cursor, &at); err != nil || !k.Follows(at.Key) {
-			return nil, nil, web.BadCursor("Take it from the page before.")
+			return nil, nil, web.BadCursor("Use the one of the page before.")
 		}
 		f.After, f.AfterKey, f.AfterID = true, at.Key, at.ID
 	}
@@ -113,7 +113,7 @@ func date(d *openapi_types.Date) string {
 
 // Check says what would be wrong, and writes nothing.
 func (h *Register) Check(ctx context.Context, r apigen.CheckRequestObject) (apigen.CheckResponseObject, error) {
-	patch, err := json.Marshal(r.Body.Members)
+	patch, err := json.Marshal(r.Body.Facts)
 	if err != nil {
 		return nil, err
 	}

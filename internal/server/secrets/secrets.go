@@ -13,7 +13,8 @@ import (
 )
 
 func secretOut(v secrets.View) apigen.Secret {
-	return apigen.Secret{Facts: v.Facts.V, InVault: v.SealedAt != nil, SealedAt: v.SealedAt, ChangedAt: v.ChangedAt,
+	return apigen.Secret{Facts: v.Facts.V, InVault: v.EncryptedAt != nil, EncryptedAt: v.EncryptedAt,
+		ChangedAt:  v.ChangedAt,
 		RevealedAt: v.Revealed, WhyNot: web.Some(v.WhyNot)}
 }
 
@@ -79,7 +80,7 @@ func (h *Secrets) ChangeSecret(ctx context.Context,
 		var value *string
 		if err := json.Unmarshal(raw, &value); err != nil {
 			// never the error itself: it may quote the value
-			return nil, &desk.Invalid{Fields: []desk.Field{{Name: "value", Detail: "it is a text, or null to take it out"}}}
+			return nil, &desk.Invalid{Fields: []desk.Field{{Name: "value", Detail: "it has to be a text, or null to remove it"}}}
 		}
 		ch.Value = web.Ptr(web.Val(value))
 		delete(members, "value")
@@ -127,7 +128,7 @@ func (h *Secrets) GetVault(ctx context.Context, _ apigen.GetVaultRequestObject) 
 	if err != nil {
 		return nil, err
 	}
-	out := apigen.GetVault200JSONResponse{Open: v.Open, Key: web.Some(v.Key), Secrets: v.Secrets}
+	out := apigen.GetVault200JSONResponse{Unlocked: v.Open, Key: web.Some(v.Key), Secrets: v.Secrets}
 	if v.Key != "" {
 		out.Since = &v.Since
 	}

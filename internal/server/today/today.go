@@ -5,6 +5,7 @@ import (
 
 	"roundhouse.example/internal/core/attention"
 	"roundhouse.example/internal/core/register"
+	"roundhouse.example/internal/core/words"
 	registry "roundhouse.example/internal/desk/register"
 	"roundhouse.example/internal/desk/today"
 	"roundhouse.example/internal/server/apigen"
@@ -21,7 +22,7 @@ func (h *Today) GetToday(ctx context.Context, r apigen.GetTodayRequestObject) (a
 	if r.Params.Cursor != nil {
 		var at todayCursor
 		if err := web.ReadCursor(*r.Params.Cursor, &at); err != nil || at.At <= 0 {
-			return nil, web.BadCursor("Take it from the page before.")
+			return nil, web.BadCursor("Use the one of the page before.")
 		}
 		f.At, f.After = web.Unix(at.At),
 			&attention.Line{Pressure: at.Pressure, Due: at.Due, HasDue: at.HasDue, Number: at.Number}
@@ -56,7 +57,7 @@ func todayOf(t today.View) apigen.Today {
 		Live: t.Live, Total: t.Sums.Lines}
 	out.Lines = web.Each(t.Lines, func(l today.Line) apigen.TodayLine {
 		x := apigen.TodayLine{Case: webcases.CaseLine(l.Case), Why: l.Why(), Step: string(l.Step),
-			StepWords: webcases.StepWords[string(l.Step)],
+			StepWords: words.NextSteps.Of(string(l.Step)),
 			Pressure:  float32(l.Pressure), Standing: web.Some(apigen.Standing(l.Standing))}
 		if l.HasDue {
 			x.Due = web.Ptr(web.Unix(l.Due))

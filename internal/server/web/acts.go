@@ -31,7 +31,7 @@ func actsOf(spec *openapi3.T) (map[string]asked, error) {
 			}
 			act, ok := op.Extensions["x-act"].(string)
 			if !ok {
-				return nil, fmt.Errorf("the contract does not say what %s %s asks of its asker", method, path)
+				return nil, fmt.Errorf("the API description does not say what %s %s needs", method, path)
 			}
 			a := asked{act: access.Act(act), byKind: map[string]access.Act{}}
 			kinds, _ := op.Extensions["x-act-by-kind"].(map[string]any)

@@ -90,7 +90,7 @@ func (s *Server) ready(c *gin.Context) {
 	defer cancel()
 	if err := s.Desk.Ready(ctx); err != nil {
 		write(c, NewProblem(http.StatusServiceUnavailable, "database-unavailable",
-			"The desk cannot reach its records just now", ""))
+			"The desk cannot reach its database right now", ""))
 		return
 	}
 	c.JSON(http.StatusOK, gin.H{"ok": true})

@@ -28,10 +28,10 @@ func (s *Server) elsewhere(files fs.FS) gin.HandlerFunc {
 	return func(c *gin.Context) {
 		switch {
 		case strings.HasPrefix(c.Request.URL.Path, "/api/"):
-			write(c, NewProblem(http.StatusNotFound, "not-found", "There is no such thing",
+			write(c, NewProblem(http.StatusNotFound, "not-found", "Not found",
 				"The API has no such path; see /api."))
 		case c.Request.Method != http.MethodGet && c.Request.Method != http.MethodHead:
-			write(c, NewProblem(http.StatusMethodNotAllowed, "method-not-allowed", "That cannot be done to this", ""))
+			write(c, NewProblem(http.StatusMethodNotAllowed, "method-not-allowed", "This method is not allowed here", ""))
 		default:
 			page(c)
 		}

@@ -29,7 +29,7 @@ func ReadCursor(s string, into any) error {
 
 // BadCursor refuses one that no list gave; do says what helps.
 func BadCursor(do string) *Problem {
-	p := NewProblem(http.StatusBadRequest, "invalid", "The cursor is not one of this list", do)
-	p.Errors = &[]apigen.FieldError{{Field: "cursor", Detail: "is not one that this list gave"}}
+	p := NewProblem(http.StatusBadRequest, "invalid", "The cursor is not from this list", do)
+	p.Errors = &[]apigen.FieldError{{Field: "cursor", Detail: "is not a cursor of this list"}}
 	return p
 }

@@ -68,7 +68,7 @@ func plainText(s string) bool { return utf8.ValidString(s) && !strings.ContainsR
 func notText(where string) *Problem {
 	p := NewProblem(http.StatusBadRequest, "invalid", "Something in the request is not text",
 		"Send valid UTF-8 without NUL characters.")
-	p.Errors = &[]apigen.FieldError{{Field: where, Detail: "is not valid UTF-8, or holds a NUL character"}}
+	p.Errors = &[]apigen.FieldError{{Field: where, Detail: "is not valid UTF-8, or has a NUL character"}}
 	return p
 }
 
@@ -92,8 +92,8 @@ func (s *Server) sameOrigin(c *gin.Context) {
 	if want != "" && origin == want {
 		return
 	}
-	write(c, NewProblem(http.StatusForbidden, "other-origin", "A page of another site asked for this",
-		"Changes are taken from the console's own pages only."))
+	write(c, NewProblem(http.StatusForbidden, "other-origin", "The request came from another site",
+		"Only the console's own pages can make changes."))
 }
 
 // unpooled hands the handlers a copy of gin's context, which reads through to the

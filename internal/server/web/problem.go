@@ -53,7 +53,7 @@ func ProblemOf(err error) *Problem {
 	case errors.As(err, &tooLarge):
 		return NewProblem(http.StatusRequestEntityTooLarge, "too-large", "The request is too large", "")
 	case errors.As(err, &invalid):
-		p = NewProblem(http.StatusUnprocessableEntity, "invalid", "Something in the request cannot be done as it stands",
+		p = NewProblem(http.StatusUnprocessableEntity, "invalid", "Something in the request is not right",
 			invalid.Error())
 		var list []apigen.FieldError
 		for _, f := range invalid.Fields {
@@ -74,44 +74,45 @@ func ProblemOf(err error) *Problem {
 		}
 		return p
 	case errors.As(err, &stale):
-		return NewProblem(http.StatusPreconditionFailed, "stale", "It has changed meanwhile", stale.Error())
+		return NewProblem(http.StatusPreconditionFailed, "stale", "It has changed in the meantime", stale.Error())
 	case errors.As(err, &inUse):
-		return NewProblem(http.StatusConflict, "in-use", "Something refers to it", inUse.Why)
+		return NewProblem(http.StatusConflict, "in-use", "It is still in use", inUse.Why)
 	case errors.As(err, &touches):
-		return NewProblem(http.StatusConflict, "touches-cases", "Open cases are concerned", touches.Words)
+		return NewProblem(http.StatusConflict, "touches-cases", "This affects live cases", touches.Words)
 	case errors.As(err, &paper):
-		return NewProblem(http.StatusConflict, "not-in-vault", "The vault does not have it", paper.Why)
+		return NewProblem(http.StatusConflict, "not-in-vault", "Its value is not stored here", paper.Why)
 	case errors.As(err, &forbidden):
 		return NewProblem(http.StatusForbidden, "forbidden", "You may not do that", forbidden.Why)
 	case errors.As(err, &newer):
 		return NewProblem(http.StatusConflict, "newer-message", "The vendor has written since", newer.Error())
 	case errors.Is(err, desk.ErrNotFound):
-		return NewProblem(http.StatusNotFound, "not-found", "There is no such thing",
+		return NewProblem(http.StatusNotFound, "not-found", "Not found",
 			"Nothing here has that number, reference or name.")
 	case errors.Is(err, desk.ErrStale):
-		return NewProblem(http.StatusPreconditionFailed, "stale", "It has changed meanwhile", err.Error())
+		return NewProblem(http.StatusPreconditionFailed, "stale", "It has changed in the meantime", err.Error())
 	case errors.Is(err, desk.ErrNoMatch):
-		return NewProblem(http.StatusPreconditionRequired, "match-required", "Say which version you mean", err.Error())
+		return NewProblem(http.StatusPreconditionRequired, "match-required", "If-Match is missing", err.Error())
 	case errors.Is(err, desk.ErrKeyReused):
 		return NewProblem(http.StatusUnprocessableEntity, "key-reused", "The Idempotency-Key was used for another request",
 			err.Error())
 	case errors.Is(err, desk.ErrKeyBusy), errors.Is(err, desk.ErrNotAnswered):
-		return NewProblem(http.StatusConflict, "key-busy", "The Idempotency-Key is taken", err.Error())
+		return NewProblem(http.StatusConflict, "key-busy", "The Idempotency-Key is in use", err.Error())
 	case errors.Is(err, people.ErrTooManySignIns):
-		return NewProblem(http.StatusTooManyRequests, "too-many-sign-ins", "Too many tries to sign in",
+		return NewProblem(http.StatusTooManyRequests, "too-many-sign-ins", "Too many attempts to sign in",
 			"Wait ten minutes, then try again.")
 	case errors.Is(err, people.ErrBadSignIn):
-		return NewProblem(http.StatusUnauthorized, "sign-in-failed", "That sign-in did not work", err.Error()+".")
+		return NewProblem(http.StatusUnauthorized, "sign-in-failed", "Sign-in failed", err.Error()+".")
 	case locked(err) != nil:
 		return locked(err)
 	case errors.Is(err, context.Canceled):
-		return NewProblem(499, "gone", "The asker has gone", "")
+		return NewProblem(499, "gone", "The request was cancelled", "")
 	case errors.Is(err, context.DeadlineExceeded), desk.Unavailable(err):
-		return NewProblem(http.StatusServiceUnavailable, "database-unavailable", "The desk cannot reach its records just now",
+		return NewProblem(http.StatusServiceUnavailable, "database-unavailable",
+			"The desk cannot reach its database right now",
 			"Nothing was changed. Try again in a moment.")
 	}
 	return NewProblem(http.StatusInternalServerError, "internal", "Something went wrong in the service",
-		"The log has more under this request's id.")
+		"The service log says more under the id of this request.")
 }
 
 // Outcome says of an answer that is the service's own fault what became of the request: a
@@ -122,13 +123,13 @@ func Outcome(ctx context.Context, p *Problem) *Problem {
 	}
 	switch {
 	case desk.Done(ctx):
-		return NewProblem(http.StatusServiceUnavailable, "done-not-shown", "It was done, but cannot be shown just now",
-			"What you asked for was done and is kept. Only reading it back failed: look at it again in a moment, and do "+
-				"not repeat it.")
+		return NewProblem(http.StatusServiceUnavailable, "done-not-shown", "It was done, but cannot be shown right now",
+			"What you asked for was done. Only reading it back failed: open it again in a moment, and do not repeat "+
+				"the request.")
 	case desk.Unknown(ctx):
 		return NewProblem(http.StatusServiceUnavailable, "outcome-unknown", "It is not known whether this was done",
-			"The database did not answer in time. Look before you do it again, or repeat it with the same Idempotency-Key: "+
-				"then it is done once.")
+			"The database did not answer in time. Check before you repeat it, or repeat it with the same "+
+				"Idempotency-Key: then it is done only once.")
 	}
 	return p
 }
@@ -158,7 +159,7 @@ func write(c *gin.Context, err error) {
 func locked(err error) *Problem {
 	var unknown *vault.UnknownKey
 	if errors.Is(err, secrets.ErrNoVault) || errors.As(err, &unknown) {
-		return NewProblem(http.StatusConflict, "vault-locked", "The vault is locked", "Secrets cannot be opened here: "+
+		return NewProblem(http.StatusConflict, "vault-locked", "The vault is locked", "Secrets cannot be read here: "+
 			err.Error()+".")
 	}
 	return nil

@@ -17,12 +17,12 @@ import (
 func refused(err error, stranger bool) error {
 	fields, inBody := flatten(err, "")
 	if stranger {
-		return NewProblem(http.StatusUnprocessableEntity, "invalid", "Something in the request is not as the contract says",
+		return NewProblem(http.StatusUnprocessableEntity, "invalid", "Something in the request is not right",
 			"Send an email address and a password.")
 	}
 	more := len(fields) - maxFaults
 	fields = fields[:min(len(fields), maxFaults)]
-	p := NewProblem(http.StatusBadRequest, "invalid", "Something in the request is not as the contract says", "")
+	p := NewProblem(http.StatusBadRequest, "invalid", "Something in the request is not right", "")
 	if inBody {
 		p.Status = http.StatusUnprocessableEntity
 	}
@@ -66,7 +66,7 @@ func flatten(err error, field string) (out []apigen.FieldError, inBody bool) {
 		reason := e.Reason
 		if _, name, ok := strings.Cut(reason, `property "`); ok && strings.HasSuffix(reason, "is unsupported") {
 			name, _, _ = strings.Cut(name, `"`)
-			path, reason = append(path, name), "is not known here"
+			path, reason = append(path, name), "there is no such field"
 		}
 		if _, name, ok := strings.Cut(reason, `property "`); ok && strings.HasSuffix(reason, "is missing") {
 			name, _, _ = strings.Cut(name, `"`)
@@ -79,10 +79,10 @@ func flatten(err error, field string) (out []apigen.FieldError, inBody bool) {
 			field = strings.Join(path, ".")
 		}
 		if e.SchemaField == "type" && e.Schema != nil && e.Schema.Type != nil {
-			reason = "it must be " + typesInWords(e.Schema.Type.Slice())
+			reason = "it has to be " + typesInWords(e.Schema.Type.Slice())
 		}
 		if e.SchemaField == "format" && e.Schema != nil && e.Schema.Format == "date-time" {
-			reason = "write an instant of the years 1900 to 2500 with its zone, like 2026-01-02T03:04:05Z"
+			reason = "write a time between the years 1900 and 2500 with its zone, like 2026-01-02T03:04:05Z"
 		}
 		return []apigen.FieldError{{Field: field, Detail: reason}}, true
 	}

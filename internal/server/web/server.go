@@ -96,7 +96,7 @@ func New(d *whole.Desk, o Options, operations func(*Server) apigen.StrictServerI
 				write(c, err)
 				return
 			}
-			write(c, NewProblem(status, kind, "The request is not understood", err.Error()))
+			write(c, NewProblem(status, kind, "The request cannot be read", err.Error()))
 		}
 	}
 	strict := apigen.NewStrictHandlerWithOptions(operations(s), []apigen.StrictMiddlewareFunc{unpooled},
@@ -109,8 +109,8 @@ func New(d *whole.Desk, o Options, operations func(*Server) apigen.StrictServerI
 		ErrorHandler: func(c *gin.Context, err error, status int) { toProblem("not-understood", status)(c, err) }})
 	g.HandleMethodNotAllowed = true
 	g.NoMethod(func(c *gin.Context) {
-		write(c, NewProblem(http.StatusMethodNotAllowed, "method-not-allowed", "That cannot be done to this",
-			c.Request.Method+" is not in the contract here."))
+		write(c, NewProblem(http.StatusMethodNotAllowed, "method-not-allowed", "This method is not allowed here",
+			c.Request.Method+" is not available at this path."))
 	})
 	g.NoRoute(s.elsewhere(o.Console))
 	s.Handler = g

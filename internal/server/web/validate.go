@@ -36,7 +36,7 @@ const (
 )
 
 // costly are the operations whose work grows with what the body says: a few at a time.
-var costly = map[string]bool{"PreviewHours": true, "AddCalendar": true, "AddCalendarVersion": true, "ReadPack": true,
+var costly = map[string]bool{"PreviewHours": true, "AddCalendar": true, "AddCalendarVersion": true, "ImportPack": true,
 	"Check": true, "AddVendor": true, "ChangeVendor": true}
 
 // validate holds every request against the contract: the generated server
@@ -47,11 +47,11 @@ func (s *Server) validate(router routers.Router) gin.HandlerFunc {
 		route, params, err := router.FindRoute(c.Request)
 		switch {
 		case errors.Is(err, routers.ErrMethodNotAllowed):
-			write(c, NewProblem(http.StatusMethodNotAllowed, "method-not-allowed", "That cannot be done to this",
-				c.Request.Method+" is not in the contract here."))
+			write(c, NewProblem(http.StatusMethodNotAllowed, "method-not-allowed", "This method is not allowed here",
+				c.Request.Method+" is not available at this path."))
 			return
 		case err != nil:
-			write(c, NewProblem(http.StatusNotFound, "not-found", "There is no such thing",
+			write(c, NewProblem(http.StatusNotFound, "not-found", "Not found",
 				"The API has no such path; see /api."))
 			return
 		}
@@ -70,7 +70,7 @@ func (s *Server) validate(router routers.Router) gin.HandlerFunc {
 				defer func() { <-s.heavy }()
 			case <-c.Request.Context().Done():
 				write(c, NewProblem(http.StatusServiceUnavailable, "busy", "The service is busy",
-					"Too much of this kind is being worked on: try again in a moment."))
+					"Too many requests of this kind are running: try again in a moment."))
 				return
 			}
 		}
@@ -128,24 +128,24 @@ func (s *Server) readBody(c *gin.Context, op *openapi3.Operation) (size int, err
 	var tooLarge *http.MaxBytesError
 	if errors.As(err, &tooLarge) {
 		return 0, NewProblem(http.StatusRequestEntityTooLarge, "too-large", "The request is too large",
-			fmt.Sprintf("At most %d bytes are taken.", most))
+			fmt.Sprintf("At most %d bytes are allowed.", most))
 	} else if err != nil {
-		return 0, NewProblem(http.StatusBadRequest, "broken-body", "The body broke off", err.Error())
+		return 0, NewProblem(http.StatusBadRequest, "broken-body", "The body ended early", err.Error())
 	}
 	if !utf8.Valid(body) {
 		return 0, NewProblem(http.StatusBadRequest, "not-utf-8", "The body is not UTF-8", "Send text as UTF-8.")
 	}
 	if tooDeep(body) {
 		return 0, NewProblem(http.StatusUnprocessableEntity, "invalid", "The body is nested too deep",
-			fmt.Sprintf("At most %d objects or lists stand within each other.", maxDepth))
+			fmt.Sprintf("At most %d levels of objects and lists are allowed.", maxDepth))
 	}
 	var v any
 	if err := json.Unmarshal(body, &v); err != nil {
 		return 0, NewProblem(http.StatusBadRequest, "not-json", "The body is not JSON", err.Error())
 	}
 	if where, found := findNUL(v, ""); found {
-		p := NewProblem(http.StatusUnprocessableEntity, "invalid", "A text holds a NUL character", "Take \\u0000 out.")
-		p.Errors = &[]apigen.FieldError{{Field: where, Detail: "holds a NUL character"}}
+		p := NewProblem(http.StatusUnprocessableEntity, "invalid", "A text has a NUL character", "Remove \\u0000.")
+		p.Errors = &[]apigen.FieldError{{Field: where, Detail: "has a NUL character"}}
 		return 0, p
 	}
 	c.Request.Body = io.NopCloser(bytes.NewReader(body))

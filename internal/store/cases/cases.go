@@ -27,7 +27,7 @@ type Texts struct {
 	Steps         string `json:"steps,omitempty"`
 	Since         string `json:"since,omitempty"`
 	Tried         string `json:"tried,omitempty"`
-	OnWhat        string `json:"on_what,omitempty"`
+	Affected      string `json:"affected,omitempty"`
 	Contact       string `json:"contact,omitempty"`
 	ContactAlways string `json:"contact_always,omitempty"`
 }
@@ -53,11 +53,11 @@ type Case struct {
 	AccountID         *int64                     `db:"account_id"`
 	TermsID           *int64                     `db:"terms_id"`
 	PolicyID          *int64                     `db:"policy_id"`
-	VendorWord        string                     `db:"vendor_word"`
-	VendorWordAt      *time.Time                 `db:"vendor_word_at"`
+	VendorStatus      string                     `db:"vendor_status"`
+	VendorStatusAt    *time.Time                 `db:"vendor_status_at"`
 	VendorLevel       string                     `db:"vendor_level"`
 	VendorClosedAt    *time.Time                 `db:"vendor_closed_at"`
-	Holder            string                     `db:"holder"`
+	VendorContact     string                     `db:"vendor_contact"`
 	ParkedUntil       *time.Time                 `db:"parked_until"`
 	Cause             string                     `db:"cause"`
 	Outcome           string                     `db:"outcome"`
@@ -108,8 +108,9 @@ func Save(ctx context.Context, t *db.Tx, c *Case) error {
 		CAST(:facts AS jsonb), texts = CAST(:texts AS jsonb), answers = CAST(:answers AS jsonb), severity_chosen =
 		:severity_chosen,
 		severity_because = :severity_because, owner_id = :owner_id, terms_id = :terms_id, policy_id = :policy_id,
-		vendor_word = :vendor_word, vendor_word_at = :vendor_word_at, vendor_level = :vendor_level,
-		vendor_closed_at = :vendor_closed_at, holder = :holder, parked_until = :parked_until, cause = :cause, outcome =
+		vendor_status = :vendor_status, vendor_status_at = :vendor_status_at, vendor_level = :vendor_level,
+		vendor_closed_at = :vendor_closed_at, vendor_contact = :vendor_contact, parked_until = :parked_until, cause =
+		:cause, outcome =
 		:outcome,
 		state = :state, severity = :severity, level_rank = :level_rank, move = :move, move_since = :move_since, parked =
 		:parked,
@@ -130,22 +131,22 @@ func ByID(ctx context.Context, q db.Querier, id int64) (c Case, err error) {
 	return c, db.One(q.GetContext(ctx, &c, "select * from support_case where id = $1", id))
 }
 
-// Attested are the criteria of a case that somebody stood for.
-type Attested struct {
+// Confirmed are the criteria of a case that somebody stood for.
+type Confirmed struct {
 	CriterionID int64     `db:"criterion_id"`
 	Person      string    `db:"name"`
-	At          time.Time `db:"attested_at"`
+	At          time.Time `db:"confirmed_at"`
 }
 
-// Attestations are a case's.
-func Attestations(ctx context.Context, q db.Querier, caseID int64) (out []Attested, err error) {
-	return out, q.SelectContext(ctx, &out, `select a.criterion_id, p.name, a.attested_at from attestation a
+// Confirmations are a case's.
+func Confirmations(ctx context.Context, q db.Querier, caseID int64) (out []Confirmed, err error) {
+	return out, q.SelectContext(ctx, &out, `select a.criterion_id, p.name, a.confirmed_at from confirmation a
 		join person p on p.id = a.person_id where a.case_id = $1`, caseID)
 }
 
-// Attest records that a person stands for a criterion.
-func Attest(ctx context.Context, t *db.Tx, caseID, criterion, person int64, at time.Time) error {
-	_, err := t.ExecContext(ctx, `insert into attestation (case_id, criterion_id, person_id, attested_at)
+// Confirm records that a person stands for a criterion.
+func Confirm(ctx context.Context, t *db.Tx, caseID, criterion, person int64, at time.Time) error {
+	_, err := t.ExecContext(ctx, `insert into confirmation (case_id, criterion_id, person_id, confirmed_at)
 		values ($1, $2, $3, $4)
 		on conflict do nothing`, caseID, criterion, person, at)
 	return err

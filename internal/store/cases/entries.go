@@ -43,12 +43,12 @@ type Sets struct {
 	VendorOpen     bool       `json:"vendor_open,omitempty"`
 	// VendorLevel is the level that the vendor set without our agreeing; empty once that is over.
 	VendorLevel *string `json:"vendor_level,omitempty"`
-	// VendorWord is the vendor's status word, said at VendorWordAt, or when the entry happened.
-	VendorWord    *string    `json:"vendor_word,omitempty"`
-	VendorWordAt  *time.Time `json:"vendor_word_at,omitempty"`
-	VendorContact *string    `json:"vendor_contact,omitempty"`
-	Cause         *string    `json:"cause,omitempty"`
-	Outcome       *string    `json:"outcome,omitempty"`
+	// VendorStatus is the vendor's status word, said at VendorStatusAt, or when the entry happened.
+	VendorStatus   *string    `json:"vendor_status,omitempty"`
+	VendorStatusAt *time.Time `json:"vendor_status_at,omitempty"`
+	VendorContact  *string    `json:"vendor_contact,omitempty"`
+	Cause          *string    `json:"cause,omitempty"`
+	Outcome        *string    `json:"outcome,omitempty"`
 	// Title and Ticket are set from the filing on; before it they are the draft's own.
 	Title     *string `json:"title,omitempty"`
 	Ticket    *string `json:"ticket,omitempty"`    // our own ticket's number; empty for none

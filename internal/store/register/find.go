@@ -14,7 +14,7 @@ const longest = 2000
 // found joins a hit with what it is.
 const found = `select h.kind, h.ref, h.field, h.shown, h.exact, h.rank > 4 as slip,
 	coalesce(c.title, s.facts->>'name', p.name, coalesce(nullif(o.facts->>'name', ''), o.number),
-	nullif(k.facts->>'level', ''), v.name, us.name, h.shown) as title,
+	nullif(k.facts->>'tier', ''), v.name, us.name, h.shown) as title,
 	coalesce(cv.name, sv.name, pv.name, ov.name, kv.name, v.does, us.role, them.name, '') as detail,
 	coalesce('C-' || c.number, s.serial, s.name, p.name, o.number, k.number, v.key, us.email, them.key, '') as name
 	from h left join support_case c on h.kind = 'case' and c.id = h.ref left join vendor cv on cv.id = c.vendor_id

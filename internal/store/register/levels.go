@@ -22,7 +22,7 @@ type Level struct {
 	Severities []int
 }
 
-// Criterion is a statement to attest before a level can be filed.
+// Criterion is a statement to confirm before a level can be filed.
 type Criterion struct {
 	ID       int64  `db:"id"`
 	LevelID  int64  `db:"level_id"`
@@ -75,7 +75,7 @@ func LevelsOf(ctx context.Context, q db.Querier, vendors []int64) ([]Level, erro
 }
 
 // SetLevels makes a vendor's scheme what is given, in order of rank. Conditions
-// that somebody attested are retired, not deleted.
+// that somebody confirmed are retired, not deleted.
 func SetLevels(ctx context.Context, q db.Querier, vendor int64, levels []Level) error {
 	if _, err := q.ExecContext(ctx, "delete from severity_level where vendor_id = $1", vendor); err != nil {
 		return err

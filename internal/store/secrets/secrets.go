@@ -11,25 +11,25 @@ import (
 
 // Secret is what is known of one, without its value.
 type Secret struct {
-	ID        int64                    `db:"id"`
-	VendorID  *int64                   `db:"vendor_id"`
-	Facts     db.JSON[register.Secret] `db:"facts"`
-	Name      string                   `db:"name"`
-	Version   int64                    `db:"version"`
-	ChangedAt time.Time                `db:"changed_at"`
-	Vendor    *string                  `db:"vendor"` // its key
-	SealedAt  *time.Time               `db:"sealed_at"`
+	ID          int64                    `db:"id"`
+	VendorID    *int64                   `db:"vendor_id"`
+	Facts       db.JSON[register.Secret] `db:"facts"`
+	Name        string                   `db:"name"`
+	Version     int64                    `db:"version"`
+	ChangedAt   time.Time                `db:"changed_at"`
+	Vendor      *string                  `db:"vendor"` // its key
+	EncryptedAt *time.Time               `db:"encrypted_at"`
 	// Revealed is when it was last shown to somebody.
 	Revealed *time.Time `db:"revealed_at"`
 }
 
 // SealedSecret is a value as it is kept.
 type SealedSecret struct {
-	SecretID int64     `db:"secret_id"`
-	KeyID    string    `db:"key_id"`
-	Wrapped  []byte    `db:"wrapped"`
-	Value    []byte    `db:"value"`
-	SealedAt time.Time `db:"sealed_at"`
+	SecretID    int64     `db:"secret_id"`
+	KeyID       string    `db:"key_id"`
+	Wrapped     []byte    `db:"wrapped"`
+	Value       []byte    `db:"value"`
+	EncryptedAt time.Time `db:"encrypted_at"`
 }
 
 // Use is one thing that was done with a secret.
@@ -37,7 +37,7 @@ type Use struct {
 	ID       int64     `db:"id"`
 	SecretID int64     `db:"secret_id"`
 	Name     string    `db:"name"`
-	Act      string    `db:"act"` // added, changed, sealed, revealed, sent, removed
+	Act      string    `db:"act"` // added, changed, encrypted, revealed, sent, removed
 	PersonID *int64    `db:"person_id"`
 	Person   *string   `db:"person"` // by name
 	CaseID   *int64    `db:"case_id"`
@@ -49,7 +49,7 @@ type Use struct {
 	At       time.Time `db:"at"`
 }
 
-const secretColumns = `select s.*, v.key as vendor, x.sealed_at, (select max(u.at) from secret_use u
+const secretColumns = `select s.*, v.key as vendor, x.encrypted_at, (select max(u.at) from secret_use u
 	where u.secret_id = s.id and u.act = 'revealed') as revealed_at
 	from secret s left join vendor v on v.id = s.vendor_id left join secret_value x on x.secret_id = s.id `
 
@@ -106,11 +106,11 @@ func Values(ctx context.Context, q db.Querier, vendors []int64) (out []NamedSecr
 
 // SetValue writes a value, in place of another.
 func SetValue(ctx context.Context, q db.Querier, v SealedSecret) error {
-	_, err := q.ExecContext(ctx, `insert into secret_value (secret_id, key_id, wrapped, value, sealed_at)
+	_, err := q.ExecContext(ctx, `insert into secret_value (secret_id, key_id, wrapped, value, encrypted_at)
 		values ($1, $2, $3, $4, $5)
 		on conflict (secret_id) do update set key_id = excluded.key_id, wrapped = excluded.wrapped, value =
-		excluded.value, sealed_at = excluded.sealed_at`,
-		v.SecretID, v.KeyID, v.Wrapped, v.Value, v.SealedAt)
+		excluded.value, encrypted_at = excluded.encrypted_at`,
+		v.SecretID, v.KeyID, v.Wrapped, v.Value, v.EncryptedAt)
 	return err
 }
 

@@ -2,7 +2,7 @@
 import { NButton, NModal } from 'naive-ui'
 import { computed, onMounted, ref } from 'vue'
 import { useRouter } from 'vue-router'
-import { pickedRoute, routeKey, routeWords, toVendor, type Route } from '../shared/routes'
+import { pickedRoute, routeKey, routeWords, type Route } from '../shared/routes'
 import { trap } from '../shared/trap'
 import { useDraftHere } from './draft'
 
@@ -13,7 +13,7 @@ const d = useDraftHere()
 const router = useRouter()
 const filing = ref(false)
 const via = computed(() => pickedRoute(props.routes, picked.value))
-const way = computed(() => (via.value ? 'by ' + routeWords(via.value, props.routes, toVendor) : ''))
+const way = computed(() => (via.value ? routeWords(via.value, props.routes) : ''))
 
 async function file() {
   filing.value = true
@@ -31,21 +31,22 @@ onMounted(() => setTimeout(() => document.querySelector<HTMLElement>('[data-test
       class="panel dialog"
       role="dialog"
       aria-modal="true"
-      aria-labelledby="look-title"
-      data-testid="last-look-dialog"
+      aria-labelledby="review-title"
+      data-testid="review-dialog"
       @keydown="trap"
       @keydown.esc="emit('leave')"
     >
-      <h1 id="look-title">Review</h1>
+      <h1 id="review-title">Review</h1>
       <p class="sub">
-        This leaves the house, to {{ d.draft.line.vendor }}, {{ way }}, at level “{{ d.draft.level_held?.label }}”{{
+        This will be sent to {{ d.draft.line.vendor }} {{ way }}, at level “{{ d.draft.level_held?.label }}”{{
           via?.automatic ? '' : '; you send it yourself'
         }}.
       </p>
       <div v-if="routes.length > 1" class="segments by" role="radiogroup" aria-label="Channel">
         <label v-for="r in routes" :key="routeKey(r)" :data-testid="'route-' + routeKey(r)">
-          <input type="radio" name="route" :value="routeKey(r)" :checked="via === r" @change="picked = routeKey(r)" />by
-          {{ routeWords(r, routes, toVendor) }}
+          <input type="radio" name="route" :value="routeKey(r)" :checked="via === r" @change="picked = routeKey(r)" />{{
+            routeWords(r, routes)
+          }}
         </label>
       </div>
       <p class="what">
@@ -54,9 +55,9 @@ onMounted(() => setTimeout(() => document.querySelector<HTMLElement>('[data-test
       <pre>{{ d.draft.preview }}</pre>
       <div class="row">
         <NButton type="primary" :loading="filing" data-testid="file" @click="file">
-          {{ via?.automatic ? 'File it with ' + d.draft.line.vendor : 'Make it ready to send' }}
+          {{ via?.automatic ? 'File with ' + d.draft.line.vendor : 'Prepare for sending' }}
         </NButton>
-        <NButton @click="emit('leave')">Not yet</NButton>
+        <NButton @click="emit('leave')">Cancel</NButton>
       </div>
     </div>
   </NModal>

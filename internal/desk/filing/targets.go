@@ -14,13 +14,13 @@ import (
 	"roundhouse.example/internal/desk/hours"
 )
 
-// Promise is a target of a level and when it would fall due from now on.
-type Promise struct {
+// TargetNow is a target for a level, and when it would fall due if its clock started now.
+type TargetNow struct {
 	Contract, Deadline, Target, Calendar string
 	Due                                  *time.Time
 }
 
-func (d *Filing) promises(ctx context.Context, vendor int64, rank int, by hours.By) ([]Promise, error) {
+func (d *Filing) targets(ctx context.Context, vendor int64, rank int, by hours.By) ([]TargetNow, error) {
 	contracts, err := registerdb.ContractsOf(ctx, d.db.DB, vendor)
 	if err != nil {
 		return nil, err
@@ -42,29 +42,29 @@ func (d *Filing) promises(ctx context.Context, vendor int64, rank int, by hours.
 	if err != nil {
 		return nil, err
 	}
-	var out []Promise
+	var out []TargetNow
 	for _, k := range contracts {
 		first := len(out)
 		for _, r := range hours.Narrow(rows[terms[k.ID].ID], by) {
 			if r.Rank != rank {
 				continue
 			}
-			p, err := d.promise(ctx, g, r)
+			p, err := d.targetNow(ctx, g, r)
 			if err != nil {
 				return nil, err
 			}
 			p.Contract = k.Number
 			out = append(out, p)
 		}
-		slices.SortStableFunc(out[first:], func(a, b Promise) int {
+		slices.SortStableFunc(out[first:], func(a, b TargetNow) int {
 			return deadline.Order(a.Deadline) - deadline.Order(b.Deadline)
 		})
 	}
 	return out, nil
 }
 
-func (d *Filing) promise(ctx context.Context, g *hours.Compiled, r hoursdb.Term) (Promise, error) {
-	p := Promise{Deadline: r.Deadline, Target: r.Target}
+func (d *Filing) targetNow(ctx context.Context, g *hours.Compiled, r hoursdb.Term) (TargetNow, error) {
+	p := TargetNow{Deadline: r.Deadline, Target: r.Target}
 	t, err := calendar.ParseTarget(r.Target)
 	if err != nil || t.None {
 		return p, err

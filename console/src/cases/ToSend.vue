@@ -3,11 +3,11 @@ import { useQueryClient } from '@tanstack/vue-query'
 import { NButton } from 'naive-ui'
 import { computed, ref } from 'vue'
 import { client, newKey, ok, words, type Case, type Delivery } from '../shared/api'
-import { byChannel } from '../shared/routes'
+import { byChannel, label } from '../shared/words'
 import { refresh } from '../shared/queries'
 import SecretReveal from '../secrets/SecretReveal.vue'
 
-// What a person takes to the vendor: the words, where to, and the number to bring back.
+// What a person sends to the vendor: the text, where to, and the reference to bring back.
 const props = defineProps<{ view: Case; delivery: Delivery; may: boolean }>()
 const queries = useQueryClient()
 const reference = ref('')
@@ -19,12 +19,7 @@ const busy = ref(false)
 const secrets = computed(() => [
   ...new Set([...(props.delivery.text ?? '').matchAll(/\{secret ([a-z][a-z0-9-]*)\}/g)].map((m) => m[1]!)),
 ])
-const what =
-  props.delivery.step === 'file'
-    ? 'The filing'
-    : props.delivery.step
-      ? `The step “${props.delivery.step.replaceAll('-', ' ')}”`
-      : 'A message'
+const what = props.delivery.step ? label('Step.step', props.delivery.step) : label('Entry.kind', 'message')
 /** Where an address leads by itself; an email is begun with its text. */
 function leads(address: string): string | undefined {
   if (/^https?:\/\//.test(address)) return address
@@ -40,7 +35,7 @@ async function copy() {
     await navigator.clipboard.writeText(props.delivery.text ?? '')
     copied.value = true
   } catch {
-    problem.value = 'The browser did not let it be copied: mark the text and copy it yourself.'
+    problem.value = 'The browser does not allow copying: select the text and copy it yourself.'
   }
 }
 async function decide(decision: 'arrived' | 'dont-send') {
@@ -70,10 +65,10 @@ async function decide(decision: 'arrived' | 'dont-send') {
 </script>
 
 <template>
-  <section class="panel carry" :aria-label="'To be sent by you to ' + view.line.vendor" data-testid="by-hand">
+  <section class="panel to-send" :aria-label="'To be sent by you to ' + view.line.vendor" data-testid="to-send">
     <p>
-      <b>{{ what }} is for you to send to {{ view.line.vendor }}, {{ byChannel[delivery.channel ?? ''] }}.</b> Until you
-      mark it as sent, no deadline runs and it stays with us.
+      <b>{{ what }}: to be sent by you to {{ view.line.vendor }}, {{ byChannel(delivery.channel) }}.</b> No deadline of
+      the vendor runs until you mark it as sent.
     </p>
     <ul v-if="delivery.ways?.length">
       <li v-for="w in delivery.ways" :key="w.address">
@@ -83,32 +78,34 @@ async function decide(decision: 'arrived' | 'dont-send') {
           >{{ w.address }}</span
         >
         <span class="sub"
-          ><template v-if="w.urgent"> · for urgent matters</template><template v-if="w.area"> · {{ w.area }}</template
+          ><template v-if="w.urgent"> · urgent only</template><template v-if="w.area"> · {{ w.area }}</template
           ><template v-if="w.calendar"> · {{ w.calendar }}</template></span
         >
       </li>
     </ul>
     <pre tabindex="0" aria-label="The text to send">{{ delivery.text }}</pre>
     <p v-for="s in secrets" :key="s" class="row secret">
-      In place of <code>{secret {{ s }}}</code> say
-      <SecretReveal v-if="may" :name="s" :for="view.line.number" /><template v-else>what it stands for</template>
+      Replace <code>{secret {{ s }}}</code> with <SecretReveal v-if="may" :name="s" :for="view.line.number" /><template
+        v-else
+        >its value</template
+      >
     </p>
     <div v-if="may" class="row acts">
       <NButton data-testid="copy-text" @click="copy">{{ copied ? 'Copied' : 'Copy the text' }}</NButton>
-      <label>Vendor reference <input v-model="reference" class="in mono" data-testid="their-number" /></label>
+      <label>Vendor reference <input v-model="reference" class="in mono" data-testid="vendor-reference" /></label>
       <label
         >Sent at
-        <input v-model="at" class="in" type="datetime-local" aria-describedby="went-now" data-testid="went" /></label
-      ><span id="went-now" class="sub small">now, if left empty</span>
-      <NButton type="primary" :loading="busy" data-testid="has-gone" @click="decide('arrived')">Mark as sent</NButton>
-      <NButton @click="decide('dont-send')">Don't send</NButton>
+        <input v-model="at" class="in" type="datetime-local" aria-describedby="sent-now" data-testid="sent-at" /></label
+      ><span id="sent-now" class="sub small">now if left empty</span>
+      <NButton type="primary" :loading="busy" data-testid="mark-sent" @click="decide('arrived')">Mark as sent</NButton>
+      <NButton @click="decide('dont-send')">{{ label('Decision.decision', 'dont-send') }}</NButton>
     </div>
     <p v-if="problem" class="problem" role="alert">{{ problem }}</p>
   </section>
 </template>
 
 <style scoped>
-.carry {
+.to-send {
   padding: 12px 16px 14px;
   margin-top: 12px;
   border-left: 3px solid var(--primary);

@@ -1,0 +1,172 @@
+// Package words holds what people read of a value: each value of an enum has one label, written here once, for the
+// terminal, the console, errors and what is sent. Programs, packs and flags have the raw value.
+package words
+
+import (
+	"regexp"
+	"slices"
+	"strings"
+)
+
+// Label is a value and what people read of it.
+type Label struct{ Value, Text string }
+
+// Set is an enum: its values in the order in which they are offered.
+type Set []Label
+
+// Of is the label of a value; a value that the set does not have is its own label.
+func (s Set) Of(value string) string {
+	for _, l := range s {
+		if l.Value == value {
+			return l.Text
+		}
+	}
+	return value
+}
+
+// At is the place of a value in its set; -1 for one that it does not have.
+func (s Set) At(value string) int {
+	return slices.IndexFunc(s, func(l Label) bool { return l.Value == value })
+}
+
+// Labels are all of them, each by the name of its enum in the API: a schema, or a schema and its field.
+var Labels = map[string]Set{
+	"Side": Sides, "State": States, "CaseKind": Kinds, "Standing": Standings, "Facts.environment": Environments,
+	"Facts.effect": Effects, "Facts.reach": Reaches, "Facts.workaround": Workarounds, "Step.step": Steps,
+	"Step.offers": Offers, "Channel": Channels, "Decision.decision": Decisions, "Delivery.state": Deliveries,
+	"Entry.kind": EntryKinds, "Entry.direction": Directions, "Need.weight": Weights, "DeadlineKind": Deadlines,
+	"Role": Roles, "FindKind": Things, "TableKind": Tables, "Cover.state": Covers, "NextStep": NextSteps,
+	"Contract.on_change": OnChange, "Contract.while_ours": WhileOurs, "SecretFacts.kind": SecretKinds,
+	"SecretUse.act": SecretActs, "StatusWord.state": StatusStates, "Access.may": Rights, "FormField.type": FieldTypes,
+	"FormField.from": Sources, "CaseSort": Sorts, "Whose": Whose, "Platform.supported": Supported,
+	"Allowance.unit": Units, "Severity": Severities, "ContractCover": ContractCovers,
+}
+
+// The sets.
+var (
+	Sides  = Set{{"ours", "us"}, {"theirs", "vendor"}}
+	Whose  = Set{{"desk", "Whole desk"}, {"mine", "Mine"}}
+	States = Set{{"live", "Live"}, {"draft", "Draft"}, {"filed", "Filed"}, {"open", "Open"},
+		{"fix-offered", "Fix offered"},
+		{"resolved", "Resolved"}, {"closed", "Closed"}, {"withdrawn", "Withdrawn"}}
+	Sorts = Set{{"newest", "Newest first"}, {"oldest", "Oldest first"}, {"severity", "Most severe first"},
+		{"changed", "Last changed first"}}
+	Severities = Set{{"1", "Stopped"}, {"2", "Impaired"}, {"3", "Hampered"}, {"4", "Minor"}}
+	Kinds      = Set{{"fault", "Fault"}, {"question", "Question"}, {"capacity", "More capacity"},
+		{"money", "Money matter"},
+		{"licence", "Licence"}, {"order", "Order"}, {"wish", "Wish"}, {"work", "Work to be done"},
+		{"part", "Part or replacement"}, {"visit", "Visit"}, {"access", "Access"}}
+	Standings = Set{{"late", "late"}, {"paused", "paused"}, {"due-soon", "due soon"}, {"running", "running"},
+		{"met", "met"}, {"met-late", "met late"}, {"missed", "missed"}, {"void", "void"}, {"replaced", "replaced"}}
+	Environments = Set{{"production", "Production"}, {"other", "Not production"}}
+	Effects      = Set{{"stopped", "Stopped"}, {"degraded", "Degraded"}, {"awkward", "Awkward"}, {"none", "Not affected"}}
+	Reaches      = Set{{"everyone", "All users"}, {"many", "Many users"}, {"few", "A few users"}, {"one", "One user"}}
+	Workarounds  = Set{{"none", "None"}, {"costly", "Costly"}, {"easy", "Easy"}}
+	Steps        = Set{{"file", "File the case"}, {"accept", "Accept the fix"}, {"reject", "Reject the fix"},
+		{"reject-workaround", "Reject the workaround"}, {"resolve", "Resolve"}, {"close", "Close"},
+		{"withdraw", "Withdraw"}, {"reopen", "Reopen"}, {"level", "Change vendor level"}, {"severity", "Change severity"},
+		{"dispute", "Dispute the closing"}, {"park", "Park"}, {"resume", "Resume"}, {"offered", "Mark an offer"},
+		{"move", "Change who we wait on"}, {"take", "Take the case"}, {"give", "Give to a colleague"},
+		{"confirm", "Confirm a condition"}}
+	NextSteps = Set{{"answer", "Answer"}, {"verify", "Verify"}, {"chase", "Chase"}, {"read", "Read"}, {"decide", "Decide"},
+		{"send", "Send it yourself"}, {"look", "Look"}, {"resume", "Resume"}, {"agree-or-dispute", "Agree or dispute"}}
+	Offers    = Set{{"workaround", "Workaround"}, {"fix", "Fix"}}
+	Channels  = Set{{"api", "API"}, {"email", "Email"}, {"portal", "Portal"}, {"phone", "Phone"}, {"chat", "Chat"}}
+	Decisions = Set{{"arrived", "It arrived"}, {"send-again", "Send again"}, {"send-yourself", "Send it yourself"},
+		{"dont-send", "Don’t send"}}
+	Deliveries = Set{{"waiting", "waiting to be sent"}, {"under-way", "being sent"}, {"unsure", "may not have arrived"},
+		{"to-send", "to be sent by you"}, {"arrived", "arrived"}, {"refused", "refused"}, {"not-sent", "not sent"}}
+	EntryKinds = Set{{"message", "Message"}, {"note", "Note"}, {"call", "Call"}, {"change", "Change"}}
+	Directions = Set{{"in", "from vendor"}, {"out", "to vendor"}}
+	Weights    = Set{{"required", "required"}, {"optional", "optional"}}
+	Deadlines  = Set{{"first-response", "First response"}, {"update", "Update"}, {"workaround", "Workaround"},
+		{"resolution", "Resolution"}, {"our-answer", "Our answer"}, {"verification", "Verification"}}
+	Roles  = Set{{"handler", "Handler"}, {"lead", "Lead"}, {"auditor", "Auditor"}, {"administrator", "Administrator"}}
+	Things = Set{{"case", "Case"}, {"asset", "Asset"}, {"product", "Product"}, {"account", "Account"},
+		{"contract", "Contract"}, {"vendor", "Vendor"}, {"person", "Person"}, {"contact", "Vendor contact"}}
+	Tables = Set{{"assets", "Assets"}, {"contracts", "Contracts"}, {"accounts", "Accounts"}, {"products", "Products"},
+		{"people", "People"}}
+	Covers = Set{{"covered", "covered"}, {"twice", "covered twice"}, {"not-yet", "not covered yet"},
+		{"ended", "cover ended"}, {"not-covered", "not covered"}}
+	ContractCovers = Set{{"in-force", "In force"}, {"ended", "Ended"}}
+	OnChange       = Set{{"restart", "Restart"}, {"keep", "Keep running"}, {"restart-if-raised", "Restart if raised"}}
+	WhileOurs      = Set{{"pause", "Pause"}, {"run", "Keep running"}}
+	SecretKinds    = Set{{"passphrase", "Passphrase"}, {"password", "Password"}, {"api-key", "API key"}, {"pin", "PIN"},
+		{"other", "Other"}}
+	SecretActs = Set{{"added", "added"}, {"changed", "changed"}, {"encrypted", "new value"}, {"revealed", "revealed"},
+		{"sent", "sent"}, {"removed", "removed"}}
+	StatusStates = Set{{"taken-in", "Accepted by vendor"}, {"fix-offered", "Fix offered"}, {"ended", "Closed by vendor"}}
+	Rights       = Set{{"open", "open cases"}, {"consent", "give consent"}, {"escalate", "escalate"}}
+	FieldTypes   = Set{{"text", "Text"}, {"long", "Long text"}, {"number", "Number"}, {"choice", "Choice"},
+		{"date", "Date"}, {"region", "Region"}, {"version", "Version"}, {"asset", "Asset"}, {"account", "Account"},
+		{"file", "File"}}
+	Sources = Set{{"asset.serial", "Serial number"}, {"asset.name", "Asset name"}, {"asset.model", "Model"},
+		{"asset.product", "Product"}, {"asset.version", "Version"}, {"asset.system", "Operating system"},
+		{"asset.resource_id", "Resource id"}, {"asset.region", "Region"}, {"asset.site", "Site"},
+		{"asset.address", "Address"}, {"asset.site_contact", "Site contact"}, {"asset.site_phone", "Site phone"},
+		{"account.number", "Account number"}, {"account.name", "Account name"}, {"contract.number", "Contract number"}}
+	Supported = Set{{"yes", "Yes"}, {"no", "No"}, {"unknown", "Unknown"}}
+	Units     = Set{{"cases", "cases"}, {"hours", "hours"}}
+)
+
+// By is how something went through a channel, as it stands in a sentence: by email, on the portal.
+func By(channel string) string {
+	if channel == "portal" {
+		return "on the portal"
+	}
+	return "by " + Inline(Channels.Of(channel))
+}
+
+// Inline is a label within a sentence: small but for what is written large anywhere.
+func Inline(label string) string {
+	if len(label) > 1 && label[1] >= 'A' && label[1] <= 'Z' { // API, PIN
+		return label
+	}
+	return strings.ToLower(label[:min(1, len(label))]) + label[min(1, len(label)):]
+}
+
+var weekdays = Set{{"mon", "Mon"}, {"tue", "Tue"}, {"wed", "Wed"}, {"thu", "Thu"}, {"fri", "Fri"}, {"sat", "Sat"},
+	{"sun", "Sun"}}
+
+// Week is a week's windows in a line, days with the same ones together: Mon to Fri 08:00-16:00, Sat 10:00-13:00.
+func Week(week map[string][]string) string {
+	var parts []string
+	for i := 0; i < len(weekdays); {
+		first, windows := i, strings.Join(week[weekdays[i].Value], " ")
+		for i++; i < len(weekdays) && strings.Join(week[weekdays[i].Value], " ") == windows; {
+			i++
+		}
+		if windows == "" {
+			continue
+		}
+		days := weekdays[first].Text
+		if last := weekdays[i-1].Text; i-first == 2 {
+			days += " and " + last
+		} else if i-first > 2 {
+			days += " to " + last
+		}
+		parts = append(parts, days+" "+windows)
+	}
+	return strings.Join(parts, ", ")
+}
+
+// Target is a target as people read it: 45 minutes, 1 hour 30 minutes, 1 business day. What is no target stays.
+func Target(t string) string {
+	if t == "none" {
+		return "No target"
+	}
+	var parts []string
+	for _, m := range targetPart.FindAllStringSubmatch(t, -1) {
+		n, unit := m[1], map[string]string{"m": "minute", "h": "hour", "d": "day", "bd": "business day"}[m[2]]
+		if n != "1" {
+			unit += "s"
+		}
+		parts = append(parts, n+" "+unit)
+	}
+	if len(parts) == 0 || targetPart.ReplaceAllString(t, "") != "" {
+		return t
+	}
+	return strings.Join(parts, " ")
+}
+
+var targetPart = regexp.MustCompile(`([0-9]+)(bd|[dhm])`)

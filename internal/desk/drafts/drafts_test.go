@@ -1,0 +1,206 @@
+package drafts_test
+
+import (
+	"encoding/json"
+	"errors"
+	"os"
+	"strings"
+	"testing"
+	"time"
+
+	"roundhouse.example/internal/channel"
+	"roundhouse.example/internal/core/casework"
+	"roundhouse.example/internal/desk"
+	"roundhouse.example/internal/desk/cases"
+	"roundhouse.example/internal/desk/desktest"
+	"roundhouse.example/internal/desk/drafts"
+	casesdb "roundhouse.example/internal/store/cases"
+	"roundhouse.example/internal/testdb"
+)
+
+func TestMain(m *testing.M) {
+	code := m.Run()
+	testdb.Stop()
+	os.Exit(code)
+}
+
+func edit(t *testing.T, d *desktest.Desk, id int64, ch drafts.Edit) error {
+	t.Helper()
+	return d.Drafts.Edit(t.Context(), d.As("Ragna"), id, d.Row(id).Version, ch)
+}
+
+// What is wrong with a new draft is said by field, and no case is begun.
+func TestADraftThatCannotBe(t *testing.T) {
+	t.Parallel()
+	d := desktest.New(t)
+	for field, n := range map[string]drafts.Draft{
+		"title":  {Vendor: "corvane", Title: " \t "},
+		"vendor": {Vendor: "nobody", Title: "Gates say no"},
+		"asset":  {Vendor: "corvane", Title: "Gates say no", Asset: new(int64(77))},
+		"answers.tenant": {Vendor: "corvane", Title: "Gates say no",
+			Answers: map[string]string{"tenant": "saltmarsh-prod"}},
+	} {
+		_, err := d.Drafts.Open(t.Context(), d.As("Ragna"), n)
+		var wrong *desk.Invalid
+		if !errors.As(err, &wrong) || wrong.Fields[0].Name != field {
+			t.Errorf("%s: %v", field, err)
+		}
+	}
+	if _, err := d.Drafts.Open(t.Context(), d.As("Aksel"), drafts.Draft{Vendor: "corvane", Title: "x"}); err == nil {
+		t.Error("an auditor opens a case")
+	}
+	var n int
+	if err := d.Store.DB.Get(&n, "select count(*) from support_case"); err != nil || n != 0 {
+		t.Errorf("%d cases were begun, %v", n, err)
+	}
+}
+
+// A draft's severity follows from its facts as they change, until somebody sets another, with a reason.
+func TestTheSeverityFollowsTheFacts(t *testing.T) {
+	t.Parallel()
+	d := desktest.New(t)
+	id := d.Draft("Gates say no")
+	if s := d.Row(id).Severity; s == nil || *s != 3 {
+		t.Fatalf("severity %v", s)
+	}
+	if err := edit(t, d, id, drafts.Edit{Facts: json.RawMessage(`{"effect": "stopped", "reach": "everyone",
+		"workaround": "none"}`)}); err != nil {
+		t.Fatal(err)
+	}
+	if s := d.Row(id).Severity; *s != 1 {
+		t.Errorf("severity %d of what has stopped for everyone", *s)
+	}
+	if err := edit(t, d, id, drafts.Edit{Severity: new(new(2))}); err != nil {
+		t.Fatal(err)
+	}
+	v := d.View(id)
+	if *v.Line.Severity != 2 || v.Warning == "" {
+		t.Errorf("severity %d, %q", *v.Line.Severity, v.Warning)
+	}
+	missing := ""
+	for _, n := range v.Needs {
+		if n.Required {
+			missing += n.Field + " "
+		}
+	}
+	if !strings.Contains(missing, "severity_reason") {
+		t.Errorf("missing: %s", missing)
+	}
+	var none *int
+	if err := edit(t, d, id, drafts.Edit{Severity: &none, Facts: json.RawMessage(`{"workaround": "easy"}`)}); err != nil {
+		t.Fatal(err)
+	}
+	if s := d.Row(id).Severity; *s != 2 {
+		t.Errorf("severity %d with an easy workaround", *s)
+	}
+	if err := edit(t, d, id, drafts.Edit{Facts: json.RawMessage(`{"colour": "red"}`)}); err == nil {
+		t.Error("a fact that there is not")
+	}
+	if err := edit(t, d, id, drafts.Edit{Facts: json.RawMessage(`{"effect": "purple"}`)}); err == nil &&
+		d.Row(id).Severity != nil {
+		t.Error("an effect that there is not is graded")
+	}
+}
+
+// A patch changes what it names and leaves the rest; null clears; what two people write does not overwrite each other
+// unseen.
+func TestPatches(t *testing.T) {
+	t.Parallel()
+	d := desktest.New(t)
+	id := d.Draft("Gates say no")
+	seen := d.Row(id).Version
+	if err := edit(t, d, id, drafts.Edit{Texts: json.RawMessage(`{"since": "nine", "tried": "a restart"}`)}); err != nil {
+		t.Fatal(err)
+	}
+	if err := edit(t, d, id,
+		drafts.Edit{Texts: json.RawMessage(`{"since": null}`), Title: new("Gates say no, all")}); err !=
+		nil {
+		t.Fatal(err)
+	}
+	c := d.Row(id)
+	if x := c.Texts.V; c.Title != "Gates say no, all" || x.Since != "" || x.Tried != "a restart" || x.Happened == "" {
+		t.Errorf("%q %+v", c.Title, x)
+	}
+	err := d.Drafts.Edit(t.Context(), d.As("Emil"), id, seen, drafts.Edit{Title: new("Mine")})
+	if !errors.Is(err, desk.ErrStale) || d.Row(id).Title == "Mine" {
+		t.Errorf("over what Ragna wrote: %v", err)
+	}
+}
+
+// A filed case keeps what was filed; only its title and our ticket's number can be corrected, and the record says so.
+func TestWhatWasFiledStays(t *testing.T) {
+	t.Parallel()
+	d := desktest.New(t)
+	id := d.Filed("Gates say no")
+	if err := edit(t, d, id, drafts.Edit{Texts: json.RawMessage(`{"happened": "Something else"}`)}); err == nil {
+		t.Error("the story was changed after the filing")
+	}
+	if err := edit(t, d, id, drafts.Edit{Title: new("Gate 3 says no"), Ticket: new("IT-5791")}); err != nil {
+		t.Fatal(err)
+	}
+	refs, err := casesdb.References(t.Context(), d.Store.DB, []int64{id})
+	if err != nil || len(refs) != 2 || d.Row(id).Title != "Gate 3 says no" {
+		t.Errorf("%+v %v", refs, err)
+	}
+	if err := edit(t, d, id, drafts.Edit{Reference: new("CV-30001")}); err != nil {
+		t.Errorf("the reference that it has: %v", err)
+	}
+	other := d.Filed("Another")
+	if err := edit(t, d, other, drafts.Edit{Reference: new("CV-30001")}); err == nil {
+		t.Error("two cases with one reference")
+	}
+	d.Agrees()
+}
+
+// While a filing is on its way nothing of the draft can be changed; a filing that was refused, and is not to be sent
+// again, leaves the draft as it was.
+func TestADraftThatIsBeingFiled(t *testing.T) {
+	t.Parallel()
+	d := desktest.New(t)
+	id := d.Draft("Gates say no")
+	d.Vendor.OnSend = func(channel.Letter) (channel.Receipt, error) {
+		return channel.Receipt{}, &channel.Refused{Why: "the tenant is unknown"}
+	}
+	if err := d.Step(id, cases.StepRequest{Step: casework.File}); err != nil {
+		t.Fatal(err)
+	}
+	if err := edit(t, d, id, drafts.Edit{Texts: json.RawMessage(`{"happened": "Too late"}`)}); err == nil {
+		t.Error("changed while it is being filed")
+	}
+	d.Sweep()
+	d.Clock.Move(time.Minute)
+	if err := d.Step(id, cases.StepRequest{Step: casework.Withdraw}); err != nil {
+		t.Fatalf("a refused filing: %v", err)
+	}
+	if c := d.Row(id); c.State != casework.Withdrawn || len(d.Vendor.Letters) != 1 {
+		t.Errorf("%s after %d letters", c.State, len(d.Vendor.Letters))
+	}
+	d.Agrees()
+}
+
+// A filing lacks nothing that is required: each missing thing is named, and nothing is sent.
+func TestWhatAFilingNeeds(t *testing.T) {
+	t.Parallel()
+	d := desktest.New(t)
+	ref, err := d.Drafts.Open(t.Context(), d.As("Ragna"), drafts.Draft{Vendor: "corvane", Title: "Gates say no",
+		Facts: casesdb.Facts{Environment: "production", Effect: "stopped", Reach: "everyone", Workaround: "none"}})
+	if err != nil {
+		t.Fatal(err)
+	}
+	err = d.Step(ref.ID, cases.StepRequest{Step: casework.File})
+	var wrong *desk.Invalid
+	if !errors.As(err, &wrong) {
+		t.Fatal(err)
+	}
+	var fields []string
+	for _, f := range wrong.Fields {
+		fields = append(fields, f.Name)
+	}
+	if got := strings.Join(fields, " "); got != "texts.happened criteria criteria texts.contact_always" {
+		t.Errorf("it lacks %s", got)
+	}
+	d.Sweep()
+	if c := d.Row(ref.ID); c.State != casework.Draft || len(d.Vendor.Letters) != 0 {
+		t.Errorf("%s, %d letters", c.State, len(d.Vendor.Letters))
+	}
+}
