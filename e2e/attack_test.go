@@ -139,7 +139,7 @@ func TestStrangersAreAskedFirst(t *testing.T) {
 		}
 		fmt.Fprintf(c, "POST /api/v1/tables/assets HTTP/1.1\r\nHost: %s\r\n%sContent-Type: text/csv\r\nContent-Length: "+
 			"900000000\r\n\r\nvendor,", at.Host, auth)
-		_ = c.SetDeadline(time.Now().Add(20 * time.Second))
+		_ = c.SetDeadline(time.Now().Add(patience))
 		answer := make([]byte, 4096)
 		n, err := c.Read(answer)
 		if err != nil || !contains(string(answer[:n]), x.status) {
@@ -175,7 +175,7 @@ func TestWhatIsEndedStaysEnded(t *testing.T) {
 		t.Helper()
 		select {
 		case <-ended:
-		case <-time.After(30 * time.Second):
+		case <-time.After(patience):
 			t.Errorf("%s: the stream goes on", what)
 		}
 	}

@@ -44,7 +44,7 @@ func startDemo(t *testing.T, data string, env []string, args ...string) *running
 	if err != nil {
 		t.Fatal(err)
 	}
-	for end := time.Now().Add(3 * time.Minute); ; {
+	for end := time.Now().Add(patience); ; {
 		if raw, err := os.ReadFile(ready); err == nil {
 			if st, err := os.Stat(ready); err != nil || st.Mode().Perm() != 0o600 {
 				t.Errorf("the ready file is %v", st.Mode())
@@ -87,7 +87,7 @@ type shell struct {
 
 func (s *shell) run(stdin string, args ...string) (string, int) {
 	s.t.Helper()
-	ctx, stop := context.WithTimeout(context.Background(), 2*time.Minute)
+	ctx, stop := context.WithTimeout(context.Background(), patience)
 	defer stop()
 	cmd := exec.CommandContext(ctx, binary, args...)
 	cmd.Env = append([]string{"HOME=" + s.home, "PATH=" + os.Getenv("PATH"), "TZ=UTC"}, s.env...)
@@ -146,7 +146,7 @@ func TestTheTerminal(t *testing.T) {
 		t.Fatal(err)
 	}
 	defer os.RemoveAll(data)
-	r := startDemo(t, data, nil, "--speed", "3000", "--port", "18480")
+	r := startDemo(t, data, nil, "--speed", "3000")
 	s := &shell{t: t, home: t.TempDir()}
 	if out, code := s.run("", "today"); code != 1 || !contains(out, "roundhouse login") {
 		t.Errorf("before signing in: %d %s", code, out)
@@ -181,7 +181,7 @@ func TestTheTerminal(t *testing.T) {
 	name := c.Line.Number
 	shows := func(say ...string) {
 		t.Helper()
-		for end := time.Now().Add(time.Minute); ; <-time.After(50 * time.Millisecond) {
+		for end := time.Now().Add(patience); ; <-time.After(50 * time.Millisecond) {
 			out, _ := s.run("", "case", "show", name)
 			if contains(out, say...) {
 				return
@@ -246,7 +246,7 @@ func TestTheTerminal(t *testing.T) {
 		"--happened", "You asked for it: {secret corvane-passphrase}.", "--answer", "tenant=saltmarsh-prod", "--confirm",
 		"--file"}, "File the case", "waiting to be sent")
 	told := regexp.MustCompile(`C-\d+`).FindString(opened)
-	for end := time.Now().Add(time.Minute); !contains(s.ok(words("case show "+told)),
+	for end := time.Now().Add(patience); !contains(s.ok(words("case show "+told)),
 		"Vendor reference: CV-"); <-time.After(50 * time.Millisecond) {
 		if time.Now().After(end) {
 			t.Fatal("it never arrived")
@@ -261,7 +261,7 @@ func TestTheTerminal(t *testing.T) {
 		env: []string{"ROUNDHOUSE_URL=" + r.URL, "ROUNDHOUSE_TOKEN=" + r.People[4].Token}}
 	tuva.ok(words("key rotate"), "3 secrets encrypted again")
 
-	// A killed one is recovered, the data survive, a taken port gives way.
+	// A killed one is recovered, and the data survive.
 	r.stop(syscall.SIGKILL)
 	began := time.Now()
 	again := startDemo(t, data, nil, "--speed", "3000")

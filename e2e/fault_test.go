@@ -130,7 +130,7 @@ func TestLiveEvents(t *testing.T) {
 	t.Parallel()
 	w := live(t)
 	ragna := w.as(0)
-	ctx, stop := context.WithTimeout(t.Context(), 20*time.Second)
+	ctx, stop := context.WithTimeout(t.Context(), patience)
 	defer stop()
 	req, _ := http.NewRequestWithContext(ctx, "GET", w.url+"/api/v1/events", nil)
 	req.Header.Set("Authorization", "Bearer "+ragna.token)

@@ -100,7 +100,7 @@ func TestAHundredLinksOfWhichThirtyHang(t *testing.T) {
 		}
 		return n
 	}
-	for end := time.Now().Add(30 * time.Second); time.Now().Before(end) &&
+	for end := time.Now().Add(patience); time.Now().Before(end) &&
 		(looked() < 70 || asked.Load() < 140); <-time.After(20 * time.Millisecond) {
 		began := time.Now()
 		res, err := http.Get(w.url + "/readyz")

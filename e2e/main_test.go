@@ -323,9 +323,13 @@ func (c *caller) levels(vendor string) []apigen.Level {
 }
 
 // until waits for what the service does by itself, looking every few milliseconds.
+// patience is how long anything may take before a test says what it waited for in vain. The machine may be several
+// times slower for minutes, so nothing here has a smaller limit of its own.
+const patience = 3 * time.Minute
+
 func (w *world) until(what string, ok func() bool) {
 	w.t.Helper()
-	for end := time.Now().Add(3 * time.Minute); time.Now().Before(end); {
+	for end := time.Now().Add(patience); time.Now().Before(end); {
 		if ok() {
 			return
 		}

@@ -69,59 +69,76 @@ func TestPagesAreAccessible(t *testing.T) {
 	w.as(4).must(201, "POST", "/secrets",
 		m{"facts": m{"name": "a-long-name-for-a-secret-that-is-cut-in-a-narrow-window", "vendor": "tallow", "label": "Word",
 			"kind": "other", "hosts": []string{"works.tallow.example:8443"}}, "value": "never shown here"})
-	// Everything at the usual size; in the dark the colours; in a narrow window all but
-	// them where the page is laid out otherwise, and of every page how wide it is.
+	// Each page is opened once: everything at the usual size; in the dark the colours; in a narrow window all but them
+	// where the page is laid out otherwise, and of every page how wide it is.
 	narrow := map[string]bool{"/": true, "/cases/" + name: true, "/open/" + draft: true, "/register/contracts/new": true}
 	const all = `runOnly: ['wcag2a', 'wcag2aa', 'wcag21a', 'wcag21aa', 'wcag22aa']`
-	for _, x := range []struct {
-		scheme, rules string
-		width         int64
-	}{{"light", all, 1280}, {"dark", "runOnly: ['color-contrast']", 1280},
-		{"light", all + ", rules: { 'color-contrast': { enabled: false } }", 390}} {
-		tab := w.page(x.scheme, x.width, 800, 2)
-		for path, ready := range map[string]string{"/": "today-line", "/cases": "case-row", "/cases/" + name: "entry-3",
-			"/open/" + draft: "grade", "/vendors": "find", "/vendors/tallow": "find", "/nowhere": "find",
-			"/register/assets": "thing-row", "/register/contracts": "thing-row", "/register/assets/new": "f-name",
-			"/register/contracts/1": "edit", "/find?words=drive": "find", "/register/calendars": "calendar-row",
-			"/register/calendars/1": "c-words", "/register/policy": "find", "/register/people": "person",
-			"/register/secrets": "secret", "/cases/" + byHand: "to-send"} {
-			w.steps(tab, dp.Navigate(w.url+path), see(ready), browser.Settle())
-			if over, _ := browser.Eval[int](tab, `document.documentElement.scrollWidth - innerWidth`); over > 0 {
-				t.Errorf("%s at %d is %d pixels too wide", path, x.width, over)
-			}
-			if clash, err := browser.Eval[[]string](tab, clashes); err != nil || len(clash) > 0 {
-				t.Errorf("%s at %d: %q runs into what is beside it, %v", path, x.width, clash, err)
-			}
-			if path == "/" && x.scheme == "light" && x.width > 1000 {
-				cut, err := browser.Eval[[]string](tab, vendorsCut)
-				if err != nil || len(cut) > 0 {
-					t.Errorf("Today cuts the names %q, %v", cut, err)
-				}
-				clash, err := browser.Eval[[]string](tab,
-					`(() => { const s = document.createElement('style'); document.head.append(s);
-						s.textContent = '.line { grid-template-columns: repeat(10, 30px) !important }'; const found = `+clashes+`;
-						s.remove(); return found })()`)
-				if err != nil || len(clash) == 0 {
-					t.Errorf("nothing runs into anything in columns of 30 pixels, %v", err)
-				}
-			}
-			if x.width < 1000 && !narrow[path] {
-				continue
-			}
-			w.steps(tab, dp.Evaluate[dp.Void](string(axe)))
-			found, err := browser.Eval[json.RawMessage](tab,
-				`(async () => (await axe.run(document, { resultTypes: ['violations'], `+x.rules+` }))
-				.violations.filter(v => ['serious', 'critical'].includes(v.impact))
-				.map(v => v.id + ': ' + v.nodes.map(n => n.html.slice(0, 160)).slice(0, 3).join(' | ')))()`)
-			if err != nil {
-				t.Fatal(err)
-			}
-			var list []string
-			_ = json.Unmarshal(found, &list)
-			for _, f := range list {
-				t.Errorf("%s %d %s: %s", x.scheme, x.width, path, f)
-			}
+	tab := w.page("light", 1280, 800, 2)
+	for path, ready := range map[string]string{"/": "today-line", "/cases": "case-row", "/cases/" + name: "entry-3",
+		"/open/" + draft: "grade", "/vendors": "find", "/vendors/tallow": "find", "/nowhere": "find",
+		"/register/assets": "thing-row", "/register/contracts": "thing-row", "/register/assets/new": "f-name",
+		"/register/contracts/1": "edit", "/find?words=drive": "find", "/register/calendars": "calendar-row",
+		"/register/calendars/1": "c-words", "/register/policy": "find", "/register/people": "person",
+		"/register/secrets": "secret", "/register/contracts/new": "f-number", "/cases/" + byHand: "to-send"} {
+		w.steps(tab, browser.Window("light", 1280, 800), dp.Navigate(w.url+path), see(ready), browser.Settle())
+		if path == "/" {
+			w.todayHasRoom(tab)
 		}
+		w.nothingClashes(tab, path, 1280)
+		w.steps(tab, dp.Evaluate[dp.Void](string(axe)))
+		w.accessible(tab, "light 1280 "+path, all)
+		w.steps(tab, browser.Window("dark", 1280, 800), dp.WaitVisible(dp.CSS(`[data-scheme="dark"] body`)),
+			browser.Settle())
+		w.accessible(tab, "dark 1280 "+path, "runOnly: ['color-contrast']")
+		w.steps(tab, browser.Window("light", 390, 800), dp.WaitVisible(dp.CSS(`[data-scheme="light"] body`)),
+			browser.Settle())
+		w.nothingClashes(tab, path, 390)
+		if narrow[path] {
+			w.accessible(tab, "light 390 "+path, all+", rules: { 'color-contrast': { enabled: false } }")
+		}
+	}
+}
+
+// nothingClashes says where a page is wider than its window, or one text runs into another.
+func (w *world) nothingClashes(tab *browser.Tab, path string, width int) {
+	w.t.Helper()
+	over, err := browser.Eval[int](tab, `document.documentElement.scrollWidth - innerWidth`)
+	if err != nil || over > 0 {
+		w.t.Errorf("%s at %d is %d pixels too wide, %v", path, width, over, err)
+	}
+	if clash, err := browser.Eval[[]string](tab, clashes); err != nil || len(clash) > 0 {
+		w.t.Errorf("%s at %d: %q runs into what is beside it, %v", path, width, clash, err)
+	}
+}
+
+// todayHasRoom says which vendors' names Today cuts; and the search for clashes finds some where there must be some.
+func (w *world) todayHasRoom(tab *browser.Tab) {
+	w.t.Helper()
+	cut, err := browser.Eval[[]string](tab, vendorsCut)
+	if err != nil || len(cut) > 0 {
+		w.t.Errorf("Today cuts the names %q, %v", cut, err)
+	}
+	clash, err := browser.Eval[[]string](tab,
+		`(() => { const s = document.createElement('style'); document.head.append(s);
+			s.textContent = '.line { grid-template-columns: repeat(10, 30px) !important }'; const found = `+clashes+`;
+			s.remove(); return found })()`)
+	if err != nil || len(clash) == 0 {
+		w.t.Errorf("nothing runs into anything in columns of 30 pixels, %v", err)
+	}
+}
+
+// accessible says what on the page is against some of axe's rules, seriously or worse.
+func (w *world) accessible(tab *browser.Tab, what, rules string) {
+	w.t.Helper()
+	found, err := browser.Eval[[]string](tab,
+		`(async () => (await axe.run(document, { resultTypes: ['violations'], `+rules+` }))
+		.violations.filter(v => ['serious', 'critical'].includes(v.impact))
+		.map(v => v.id + ': ' + v.nodes.map(n => n.html.slice(0, 160)).slice(0, 3).join(' | ')))()`)
+	if err != nil {
+		w.t.Fatal(err)
+	}
+	for _, f := range found {
+		w.t.Errorf("%s: %s", what, f)
 	}
 }
 

@@ -7,7 +7,6 @@ import (
 	"slices"
 	"strings"
 	"testing"
-	"time"
 
 	"github.com/getkin/kin-openapi/openapi3"
 
@@ -71,7 +70,7 @@ func (w *world) tries(method, path string, op *openapi3.Operation, token string)
 		}
 		body = strings.NewReader("{}")
 	}
-	ctx, stop := context.WithTimeout(w.t.Context(), 20*time.Second)
+	ctx, stop := context.WithTimeout(w.t.Context(), patience)
 	defer stop()
 	req, err := http.NewRequestWithContext(ctx, method, w.url+"/api/v1"+path, body)
 	if err != nil {

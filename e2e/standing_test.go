@@ -215,7 +215,7 @@ func TestAPrivatePostgreSQLThatDies(t *testing.T) {
 		}
 	case err := <-watched:
 		t.Fatal("it is not started again: ", err)
-	case <-time.After(time.Minute):
+	case <-time.After(patience):
 		t.Fatal("nobody noticed")
 	}
 	w.until("the desk answers", func() bool { return ragna.do("GET", "/cases/"+name, nil).status == 200 })

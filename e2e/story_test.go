@@ -15,7 +15,7 @@ func TestTheWayOfACase(t *testing.T) {
 	ragna, auditor := w.as(0), w.as(3)
 
 	var v apigen.Case
-	ragna.must(201, "POST", "/cases", m{"vendor": "corvane", "title": "All gates refuse tickets [patient]"}).into(t, &v)
+	ragna.must(201, "POST", "/cases", m{"vendor": "corvane", "title": "All gates refuse tickets [mute]"}).into(t, &v)
 	name := v.Line.Number
 	if name != "C-1001" || v.Line.State != "draft" || v.Line.Severity != nil {
 		t.Fatalf("a new draft: %+v", v.Line)

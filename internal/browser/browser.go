@@ -84,7 +84,12 @@ func (b *Browser) Tab(scheme string, width, height int64) (*Tab, error) {
 	if err := dp.Listen(tab, t.hear); err != nil {
 		return nil, err
 	}
-	return t, t.Do(dp.EmulateViewport(width, height), dp.Func(func(c context.Context, g *dp.Target) error {
+	return t, t.Do(Window(scheme, width, height))
+}
+
+// Window gives the page another size and colour scheme, as it stands.
+func Window(scheme string, width, height int64) dp.Action[dp.Void] {
+	return dp.Steps(dp.EmulateViewport(width, height), dp.Func(func(c context.Context, g *dp.Target) error {
 		_, err := cdp.Call(c, g, emulation.SetEmulatedMedia,
 			emulation.SetEmulatedMediaParams{Features: []*emulation.MediaFeature{
 				{Name: "prefers-color-scheme", Value: scheme}, {Name: "prefers-reduced-motion", Value: "reduce"}}})

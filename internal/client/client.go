@@ -85,10 +85,7 @@ func newRetrying() retrying {
 	c.HTTPClient = &http.Client{Transport: http.DefaultTransport}
 	c.Backoff = retryablehttp.LinearJitterBackoff
 	c.ErrorHandler = retryablehttp.PassthroughErrorHandler
-	c.CheckRetry = func(ctx context.Context, res *http.Response, err error) (bool, error) {
-		if ctx.Err() != nil {
-			return false, ctx.Err()
-		}
+	c.CheckRetry = func(_ context.Context, res *http.Response, err error) (bool, error) { // it looks at ctx itself
 		return err != nil || res.StatusCode == http.StatusServiceUnavailable, nil
 	}
 	return retrying{http.DefaultTransport, &retryablehttp.RoundTripper{Client: c}}

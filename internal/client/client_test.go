@@ -142,6 +142,7 @@ func TestAnswersThatSayNo(t *testing.T) {
 			"not-found"},
 		{"a page of somebody else", 502, "text/html", "<html>Bad gateway</html>", "502 Bad Gateway", ""},
 		{"half a document", 500, "application/problem+json", `{"type": "x", "title": "Hal`, "500 Internal", ""},
+		{"a document of somebody else", 500, "application/json", `{"error": "no upstream"}`, "500 Internal", ""},
 		{"nothing", 403, "", "", "403 Forbidden", ""},
 	} {
 		t.Run(x.name, func(t *testing.T) {

@@ -99,7 +99,7 @@ func TestOneThatKeepsDying(t *testing.T) {
 				starts != 5 {
 				t.Errorf("after %d starts: %v", starts, err)
 			}
-		case <-time.After(time.Minute):
+		case <-time.After(3 * time.Minute):
 			t.Fatalf("nothing after %d starts", starts)
 		}
 		return

@@ -50,7 +50,7 @@ type vendors struct {
 	mu      sync.Mutex
 	of      map[int64]*desktest.Vendor
 	clock   *desktest.Clock
-	onSend  func(link int64, l channel.Letter, take func() channel.Receipt) (channel.Receipt, error)
+	onSend  func(ctx context.Context, l channel.Letter, take func() channel.Receipt) (channel.Receipt, error)
 	onLook  func(link int64)
 	letters map[string]int // how often each case was told to each vendor
 }
@@ -81,7 +81,7 @@ func (f far) Send(ctx context.Context, l channel.Letter) (channel.Receipt, error
 		return f.Take(l)
 	}
 	if f.onSend != nil {
-		return f.onSend(f.link, l, take)
+		return f.onSend(ctx, l, take)
 	}
 	return take(), nil
 }
@@ -174,7 +174,7 @@ func TestADatabaseThatIsKilled(t *testing.T) {
 	var killed atomic.Bool
 	died := make(chan struct{})
 	v := &vendors{}
-	v.onSend = func(_ int64, l channel.Letter, take func() channel.Receipt) (channel.Receipt, error) {
+	v.onSend = func(_ context.Context, l channel.Letter, take func() channel.Receipt) (channel.Receipt, error) {
 		r := take()
 		if l.Subject == "Case 3" && killed.CompareAndSwap(false, true) {
 			if err := pg.Kill(); err != nil {
@@ -249,7 +249,7 @@ func TestAVendorThatHangs(t *testing.T) {
 	var hanging, most atomic.Int64
 	letGo := make(chan struct{})
 	s := fresh(t)
-	v.onSend = func(_ int64, l channel.Letter, take func() channel.Receipt) (channel.Receipt, error) {
+	v.onSend = func(_ context.Context, l channel.Letter, take func() channel.Receipt) (channel.Receipt, error) {
 		if l.Subject != "To the other" {
 			n := hanging.Add(1)
 			for old := most.Load(); n > old && !most.CompareAndSwap(old, n); old = most.Load() {
@@ -347,10 +347,14 @@ func TestStopping(t *testing.T) {
 	t.Parallel()
 	v := &vendors{}
 	begun, letGo := make(chan struct{}), make(chan struct{})
-	v.onSend = func(_ int64, _ channel.Letter, take func() channel.Receipt) (channel.Receipt, error) {
+	v.onSend = func(ctx context.Context, _ channel.Letter, take func() channel.Receipt) (channel.Receipt, error) {
 		close(begun)
-		<-letGo
-		return take(), nil
+		select {
+		case <-letGo:
+			return take(), nil
+		case <-ctx.Done():
+			return channel.Receipt{}, ctx.Err()
+		}
 	}
 	d, w := running(t, fresh(t), v, nil)
 	id := file(t, d, "corvane", "Under way")

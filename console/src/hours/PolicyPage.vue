@@ -1,7 +1,7 @@
 <script setup lang="ts">
 import { useQuery, useQueryClient } from '@tanstack/vue-query'
 import { NButton } from 'naive-ui'
-import { computed, ref } from 'vue'
+import { computed, ref, watch } from 'vue'
 import { client, ok, whole, words as say } from '../shared/api'
 import { useMe } from '../shared/queries'
 import type { Members } from '../register/things'
@@ -14,12 +14,14 @@ const queries = useQueryClient()
 const { data, error } = useQuery({ queryKey: ['policy'], queryFn: () => whole(client.GET('/policy')) })
 const facts = computed(() => (data.value?.data.facts ?? {}) as unknown as Members)
 const editing = ref(false)
+const etag = ref('') // of what the form began with, whatever is read meanwhile
+watch(editing, (is) => is && (etag.value = data.value?.etag ?? ''))
 // The severity is picked from a list of words, and kept as a number.
 const keep = (members: Members) => {
   const terms = (members.terms as Record<string, unknown>[] | undefined)?.map((t) => ({ ...t, level: Number(t.level) }))
   return ok(
     client.PATCH('/policy', {
-      params: { header: { 'If-Match': data.value!.etag } },
+      params: { header: { 'If-Match': etag.value } },
       body: terms ? { ...members, terms } : members,
       headers: { 'Content-Type': 'application/merge-patch+json' },
     }),

@@ -1,5 +1,6 @@
 <script setup lang="ts">
 import { useDebounceFn, useEventListener } from '@vueuse/core'
+import { useQueryClient } from '@tanstack/vue-query'
 import { NButton } from 'naive-ui'
 import { computed, nextTick, ref, watch } from 'vue'
 import { Problem, words as say } from '../shared/api'
@@ -16,6 +17,7 @@ const props = defineProps<{
   keep: (members: Members, confirmed: boolean) => Promise<unknown>
 }>()
 const emit = defineEmits<{ leave: []; kept: [] }>()
+const queries = useQueryClient()
 
 const copy = (x: Members) => JSON.parse(JSON.stringify(x)) as Members & { vendor?: string }
 const before = copy(props.start)
@@ -66,11 +68,12 @@ async function save(confirmed = false) {
     emit('kept')
   } catch (e) {
     if (e instanceof Problem && e.kind === 'touches-cases') asks.value = e.message
-    else if (e instanceof Problem && e.kind === 'stale')
+    else if (e instanceof Problem && e.kind === 'stale') {
       problem.value =
         'Somebody else has changed it since you started. Your changes are still here: ' +
         'open it in another tab to compare, or cancel and start again.'
-    else if (told(e)) {
+      void queries.invalidateQueries() // whoever starts again starts from what is there now
+    } else if (told(e)) {
       problem.value = 'Not saved yet: see the messages beside the fields.'
       void show()
     } else problem.value = say(e)

@@ -82,7 +82,7 @@ export const vendorForm: Group[] = [
           { key: 'role', label: 'Role', wide: true },
           { key: 'name', label: 'Name' },
           { key: 'how', label: 'How to reach', wide: true },
-          { key: 'told', label: 'What to tell them', wide: true },
+          { key: 'told', label: 'What to tell the vendor', wide: true },
           { key: 'reply', label: 'Answers within', type: 'target' },
           { key: 'late_by', label: 'Due when late by', type: 'target' },
           { key: 'fixes_rejected', label: 'or fixes rejected', type: 'number' },

@@ -1416,7 +1416,7 @@ export interface components {
             readers?: string[];
             /** @description Our holder of it */
             holder?: string;
-            /** @description Where the paper copy is */
+            /** @description Where the paper copy is kept */
             place?: string;
             note?: string;
         };
@@ -1455,7 +1455,7 @@ export interface components {
         };
         NewSecret: {
             facts: components["schemas"]["SecretFacts"];
-            /** @description Left out if only a person or a paper has it */
+            /** @description Left out if the value is known only to a person or kept on paper */
             value?: string;
         };
         /** @description The fields to change, and the value; null clears one */
@@ -1474,7 +1474,7 @@ export interface components {
             readers?: string[] | null;
             /** @description Our holder of it */
             holder?: string | null;
-            /** @description Where the paper copy is */
+            /** @description Where the paper copy is kept */
             place?: string | null;
             note?: string | null;
             /** @description Written into the vault and never given back */
@@ -2249,7 +2249,7 @@ export interface components {
             name: string;
             /** @description What of it was found */
             field: string;
-            /** @description What stands there */
+            /** @description The text that was found */
             shown: string;
             title: string;
             /** @description The vendor */

@@ -5,14 +5,13 @@ import palette from './palette.json'
 export type Scheme = 'light' | 'dark'
 type Palette = (typeof palette)['light']
 
-const stored = localStorage.getItem('roundhouse.scheme')
-export const scheme = ref<Scheme>(
-  stored === 'light' || stored === 'dark'
-    ? stored
-    : matchMedia('(prefers-color-scheme: dark)').matches
-      ? 'dark'
-      : 'light',
-)
+const system = matchMedia('(prefers-color-scheme: dark)')
+const ofSystem = (): Scheme => (system.matches ? 'dark' : 'light')
+const chosen = (): Scheme | undefined => {
+  const stored = localStorage.getItem('roundhouse.scheme')
+  return stored === 'light' || stored === 'dark' ? stored : undefined
+}
+export const scheme = ref<Scheme>(chosen() ?? ofSystem())
 export const base = shallowRef<GlobalTheme | null>(null)
 
 /** Applies the scheme; the dark one loads the widgets' dark base first. */
@@ -24,6 +23,9 @@ export async function apply(to: Scheme): Promise<void> {
   root.style.colorScheme = to
   for (const [name, colour] of Object.entries(palette[to])) root.style.setProperty(`--${name}`, colour)
 }
+
+// Who has not chosen follows the system, also when that changes at dusk.
+system.addEventListener('change', () => void (chosen() ?? apply(ofSystem())))
 
 export function choose(to: Scheme): void {
   localStorage.setItem('roundhouse.scheme', to)

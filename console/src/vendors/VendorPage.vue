@@ -26,7 +26,9 @@ const fresh = computed(() => route.params.key === 'new')
 const editing = ref(fresh.value)
 const etag = ref('')
 async function edit() {
-  etag.value = (await whole(client.GET('/vendors/{vendor}', { params: { path: { vendor: data.value!.key } } }))).etag
+  const now = await whole(client.GET('/vendors/{vendor}', { params: { path: { vendor: data.value!.key } } }))
+  etag.value = now.etag
+  queries.setQueryData(['vendor', String(route.params.key)], now.data) // the form begins with what the tag stands for
   editing.value = true
 }
 const facts = computed(() => (data.value?.facts ?? {}) as unknown as Members)

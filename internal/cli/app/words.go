@@ -72,8 +72,8 @@ func when(s string, now time.Time, zone *time.Location) (*time.Time, error) {
 		t := now.Add(time.Duration(sign) * d)
 		return &t, nil
 	}
-	return nil, Usagef("%q is not a time: write 2026-12-01T08:00:00Z, 2026-12-01 08:00 (in %s), or a length from now "+
-		"such as 90m or 2d, or 20m ago", s, zone)
+	return nil, Usagef("%q is not a time: write 2026-12-01T08:00:00Z, 2026-12-01 08:00 (in %s), a length from now such "+
+		"as 90m or 2d, or one before it, such as 20m ago", s, zone)
 }
 
 // Deref is what a pointer points to; the zero value where it points to nothing.

@@ -168,7 +168,7 @@ func (a *Commands) Assets() *cobra.Command {
 			{Member: "address", Kind: "text", Help: "the site's address"},
 			{Member: "country", Kind: "text", Help: "two capital letters"},
 			{Member: "site_contact", Kind: "text", Help: "who to ask there"},
-			{Member: "site_phone", Kind: "text", Help: "their phone number"},
+			{Member: "site_phone", Kind: "text", Help: "the phone number of the site contact"},
 			{Member: "contract", Kind: "text", Help: "the contract that names it"},
 			{Member: "owner", Kind: "text", Help: "which of our people is responsible for it"},
 			{Member: "start_with", Kind: "text", Help: "who to go to first, if not the vendor"},

@@ -1466,7 +1466,7 @@ type Hit struct {
 	// Near Nothing has exactly this; it is only nearly so
 	Near *bool `json:"near,omitempty"`
 
-	// Shown What stands there
+	// Shown The text that was found
 	Shown string `json:"shown"`
 	Title string `json:"title"`
 }
@@ -1648,7 +1648,7 @@ type NewPerson struct {
 type NewSecret struct {
 	Facts SecretFacts `json:"facts"`
 
-	// Value Left out if only a person or a paper has it
+	// Value Left out if the value is known only to a person or kept on paper
 	Value *string `json:"value,omitempty"`
 }
 
@@ -1982,7 +1982,7 @@ type SecretFacts struct {
 	Name string  `json:"name"`
 	Note *string `json:"note,omitempty"`
 
-	// Place Where the paper copy is
+	// Place Where the paper copy is kept
 	Place *string `json:"place,omitempty"`
 
 	// Readers Email addresses of those who may reveal it; if left out, everybody who may reveal secrets

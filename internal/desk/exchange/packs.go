@@ -34,8 +34,8 @@ type PackRead struct {
 	Seen string
 	// Done is false where it was only looked at, or nothing differed.
 	Done bool
-	// Reckoned is how many cases were reckoned anew because of new hours.
-	Reckoned int
+	// Recalculated is how many cases were recalculated because of new hours.
+	Recalculated int
 }
 
 // Pack is the vendor as a file that leaves the desk.
@@ -135,7 +135,7 @@ func (d *Exchange) ImportPack(ctx context.Context, a desk.Actor, file []byte, se
 			return r, err
 		}
 		cases, err := d.hours.ToRebuild(ctx, tx, moved)
-		r.Reckoned = len(cases)
+		r.Recalculated = len(cases)
 		return r, err
 	})
 	if err != nil {

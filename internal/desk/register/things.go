@@ -74,7 +74,8 @@ func resolveAsset(ctx context.Context, l *Lookup, row *registerdb.Thing[register
 		}
 		if rs := o.Regions; len(rs) > 0 && !slices.Contains(rs, region) {
 			wrong = append(wrong, desk.Field{Name: "region",
-				Detail: fmt.Sprintf("account %s has no region %.40q; it has %v", account, region, rs)})
+				Detail: fmt.Sprintf("account %s has no region %.40q; it has %s", account, region,
+					strings.Join(rs, ", "))})
 		}
 	}
 	return wrong, nil

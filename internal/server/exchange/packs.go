@@ -29,7 +29,7 @@ func (h *Exchange) ImportPack(ctx context.Context,
 		return nil, err
 	}
 	return apigen.ImportPack200JSONResponse{Key: p.Key, Name: p.Name, New: p.New, Seen: p.Seen, Done: p.Done,
-		Recalculated: p.Reckoned,
+		Recalculated: p.Recalculated,
 		Notes:        append([]string{}, p.Notes...), Doubts: append([]string{}, p.Doubts...),
 		Differences: web.Each(p.Differences, func(x pack.Difference) apigen.PackDifference {
 			return apigen.PackDifference{Field: x.Field, Was: web.Some(x.Was), Will: web.Some(x.Will)}

@@ -46,7 +46,7 @@ func TestTellingLaggingReaders(t *testing.T) {
 	}()
 	select {
 	case <-done:
-	case <-time.After(30 * time.Second):
+	case <-time.After(3 * time.Minute):
 		t.Fatal("telling stands still")
 	}
 	if words, access := lagging.take(); len(words) != 1 || words[0] != everything || !access {

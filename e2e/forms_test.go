@@ -1,0 +1,153 @@
+package e2e
+
+import (
+	"fmt"
+	"strings"
+	"testing"
+
+	dp "github.com/chromedp/chromedp"
+	"github.com/chromedp/chromedp/kb"
+
+	"roundhouse.example/internal/browser"
+	"roundhouse.example/internal/server/apigen"
+)
+
+// holds waits until a field has a value.
+func (w *world) holds(tab *browser.Tab, id, want string) {
+	w.t.Helper()
+	last := ""
+	w.until(fmt.Sprintf("%s holds %q", id, want), func() bool {
+		got, err := browser.Eval[string](tab,
+			fmt.Sprintf(`document.querySelector('[data-testid=%q]')?.value ?? '(gone)'`, id))
+		last = got
+		return err == nil && got == want
+	})
+	if last != want {
+		w.t.Errorf("%s holds %q", id, last)
+	}
+}
+
+// Two people change one thing: the second is told, what was typed is still there, and the first one's change stays.
+func TestTwoPeopleInOneForm(t *testing.T) {
+	t.Parallel()
+	w := newWorld(t, nil, 1)
+	ragna := w.as(0)
+	at := ragna.added("/assets", m{"vendor": "tallow", "name": "Gannetholm-2", "serial": "TWS-1"})
+	var a apigen.AssetRecord
+	tab := w.page("light", 1280, 800, 0)
+	w.steps(tab, dp.Navigate(w.url+"/register"+at), press("edit"), write("f-site", "Marrowby"))
+	w.as(1).patched(200, at, m{"serial": "TWS-2"})
+	w.steps(tab, press("save"), see("problem"))
+	w.says(tab, "problem", "Somebody else has changed it since you started. Your changes are still here")
+	w.holds(tab, "f-site", "Marrowby")
+	ragna.must(200, "GET", at, nil).into(t, &a)
+	if a.Facts.Site != "" || a.Facts.Serial != "TWS-2" {
+		t.Errorf("written over: %+v", a.Facts)
+	}
+	// Begun again, it shows what the other wrote, and both changes are kept.
+	w.steps(tab, press("leave"), press("edit"))
+	w.holds(tab, "f-serial", "TWS-2")
+	w.steps(tab, write("f-site", "Marrowby"), press("save"), see("edit"))
+	ragna.must(200, "GET", at, nil).into(t, &a)
+	if a.Facts.Site != "Marrowby" || a.Facts.Serial != "TWS-2" {
+		t.Errorf("kept: %+v", a.Facts)
+	}
+	// What is refused says so beside its field, and is still there to be mended.
+	w.steps(tab, press("edit"), write("f-product", "No such thing"), see("wrong-product"), press("save"))
+	w.says(tab, "problem", "Not saved yet")
+	w.holds(tab, "f-product", "No such thing")
+	w.says(tab, "show-wrong", "1 field needs attention")
+}
+
+// The vendor writes while somebody is writing to it: the text stays, the message is shown, and it is sent once, on
+// the second word of the writer.
+func TestTheVendorWritesMeanwhile(t *testing.T) {
+	t.Parallel()
+	w := newWorld(t, nil, 1)
+	ragna := w.as(0)
+	name := ragna.filed("corvane", "Console signs people out [mute]")
+	v, _ := ragna.get(name)
+	tab := w.page("light", 1280, 800, 0)
+	w.steps(tab, dp.Navigate(w.url+"/cases/"+name), press("door-message"), write("writing", "Is anybody there?"))
+	before := len(ragna.entries(name))
+	w.speak("corvane", *v.Line.Reference, false, "working", "")
+	w.steps(tab, see(fmt.Sprintf("entry-%d", before+1)))
+	w.holds(tab, "writing", "Is anybody there?")
+	w.steps(tab, press("send"))
+	sent := func() (n int) {
+		for _, e := range ragna.entries(name) {
+			if strings.Contains(e.Text, "Is anybody there?") {
+				n++
+			}
+		}
+		return n
+	}
+	said := func() bool {
+		got, err := browser.Eval[bool](tab,
+			`[...document.querySelectorAll('form [role="alert"]')].some(x => x.textContent.includes('its message is above'))`)
+		return err == nil && got
+	}
+	w.until("it is sent, or the newer message is pointed at", func() bool { return sent() == 1 || said() })
+	if sent() == 0 {
+		w.holds(tab, "writing", "Is anybody there?")
+		w.steps(tab, press("send"))
+	}
+	w.until("it is sent", func() bool { return sent() == 1 })
+	w.steps(tab, dp.WaitNotPresent(browser.ID("writing")))
+	if n := sent(); n != 1 {
+		t.Errorf("sent %d times", n)
+	}
+}
+
+// While one person fills in a step, another changes the case: what was typed stays, and the step says what became
+// of it.
+func TestTwoPeopleTakeAStep(t *testing.T) {
+	t.Parallel()
+	w := newWorld(t, nil, 1)
+	ragna, emil := w.as(0), w.as(1)
+	name := ragna.filed("corvane", "Console signs people out [mute]")
+	v, _ := ragna.get(name)
+	w.speak("corvane", *v.Line.Reference, false, "fix out", "repair")
+	ragna.untilState(name, "fix-offered")
+	tab := w.page("dark", 1280, 800, 0)
+	w.steps(tab, dp.Navigate(w.url+"/cases/"+name), press("step-reject"), see("step-dialog"),
+		write("reason", "It came back at ten"))
+	// A note of somebody else's does not disturb it.
+	emil.must(201, "POST", "/cases/"+name+"/notes", m{"text": "I am looking too"})
+	w.steps(tab, dp.WaitVisible(dp.CSS(`[data-kind="note"]`)))
+	w.holds(tab, "reason", "It came back at ten")
+	// Somebody else accepts it first.
+	emil.step(name, m{"step": "accept", "reason": "Works here"})
+	emil.untilState(name, "resolved")
+	w.steps(tab, press("step-go"), dp.WaitVisible(dp.CSS(`[data-testid="step-dialog"] [role="alert"]`)))
+	w.holds(tab, "reason", "It came back at ten")
+	for _, e := range ragna.entries(name) {
+		if strings.Contains(e.Text, "It came back at ten") {
+			t.Errorf("told to the vendor of a resolved case: %q", e.Text)
+		}
+	}
+	w.steps(tab, dp.SendKeys(browser.ID("reason"), kb.Escape), dp.WaitNotPresent(browser.ID("step-dialog")))
+	w.says(tab, "state", "Resolved")
+}
+
+// Who mistypes a password keeps the address, and is not told which of the two was wrong.
+func TestSigningInInTheConsole(t *testing.T) {
+	t.Parallel()
+	w := newWorld(t, nil, 1)
+	tab, err := chromium.Tab("light", 390, 800)
+	if err != nil {
+		t.Fatal(err)
+	}
+	t.Cleanup(tab.Close)
+	w.steps(tab, dp.Navigate(w.url+"/register/assets?cover=none"), write("email", w.people[0].Email),
+		write("password", "not this one"), press("sign-in"), see("sign-in-problem"))
+	w.says(tab, "sign-in-problem", "email address or the password is wrong")
+	w.holds(tab, "email", w.people[0].Email)
+	w.steps(tab, dp.Evaluate[dp.Void](`document.querySelector('[data-testid="password"]').select()`),
+		dp.SendKeys(browser.ID("password"), w.people[0].Password+kb.Enter), dp.WaitNotPresent(browser.ID("email")))
+	// It leads to where one wanted to go.
+	w.until("the page that was asked for", func() bool {
+		at, err := browser.Eval[string](tab, `location.pathname + location.search`)
+		return err == nil && at == "/register/assets?cover=none"
+	})
+}
