@@ -84,7 +84,7 @@ func run(ready, dir string) error {
 		{"hours.png", "dark", "/register/calendars/2", 1280, 800, []dp.Action[dp.Void]{see("c-words")}},
 		{"vendor-change.png", "light", "/vendors/ninefathom", 1280, 1000,
 			[]dp.Action[dp.Void]{see("edit"), browser.Click(browser.ID("edit")), see("f-levels-0-label")}},
-		{"by-hand.png", "light", "/", 1280, 900,
+		{"to-send.png", "light", "/", 1280, 900,
 			[]dp.Action[dp.Void]{see("today-line"), link("loses its line"), see("to-send")}},
 		{"secrets.png", "light", "/register/secrets", 1280, 800,
 			[]dp.Action[dp.Void]{see("secret"), browser.Click(browser.ID("reveal-corvane-passphrase")), see("secret-value"),

@@ -50,8 +50,8 @@ async function chosen(e: Event) {
     <label for="pack-file"
       ><b>Import a vendor pack</b
       ><span class="sub hint"
-        >One YAML file, exported by this desk or another one. The differences are shown first; what only concerns us
-        stays.</span
+        >One YAML file, exported by this desk or another one. The differences are shown first; what concerns only us is
+        kept.</span
       ></label
     >
     <input id="pack-file" type="file" accept=".yaml,.yml,application/yaml" data-testid="pack-file" @change="chosen" />

@@ -248,7 +248,7 @@ export interface paths {
         };
         /**
          * Export a vendor pack
-         * @description The vendor as a pack: one YAML file with everything about it except secrets and what only concerns us.
+         * @description The vendor as a pack: one YAML file with everything about it except secrets and what concerns only us.
          */
         get: operations["exportPack"];
         put?: never;

@@ -6,7 +6,7 @@ export const useClock = () => useNow({ interval: 10_000 })
 const at = (t: string | Date) => (t instanceof Date ? t : new Date(t))
 const fmt = (o: Intl.DateTimeFormatOptions, zone?: string) => new Intl.DateTimeFormat('en-GB', { ...o, timeZone: zone })
 
-/** Short: the time today, the weekday within a week, else the date. */
+/** Short: the time today, the day within a week, else the date; the month and the year where they are not plain. */
 export function short(t: string | undefined, now: Date, zone?: string): string {
   if (!t) return ''
   const d = at(t)
@@ -14,7 +14,11 @@ export function short(t: string | undefined, now: Date, zone?: string): string {
   const key = (x: Date) => fmt({ dateStyle: 'short' }, zone).format(x)
   if (key(d) === key(now)) return time
   const days = Math.abs(d.getTime() - now.getTime()) / 86_400_000
-  if (days < 6) return `${fmt({ weekday: 'short', day: 'numeric' }, zone).format(d)}, ${time}`
+  if (days < 6) {
+    const month = (x: Date) => fmt({ month: 'short' }, zone).format(x)
+    const day = fmt({ weekday: 'short', day: 'numeric' }, zone).format(d)
+    return `${day}${month(d) === month(now) ? '' : ` ${month(d)}`}, ${time}`
+  }
   return (
     fmt({ day: 'numeric', month: 'short', ...(days > 300 ? { year: 'numeric' } : {}) }, zone).format(d) +
     (days > 300 ? '' : `, ${time}`)

@@ -119,7 +119,7 @@ const hidden = computed(() => (data.value?.total ?? 0) - lines.value.length)
 }
 .line {
   display: grid;
-  grid-template-columns: 24px 60px minmax(0, 1fr) 146px minmax(0, 212px) 88px 92px 64px 44px 118px;
+  grid-template-columns: 24px 60px minmax(0, 1fr) 146px minmax(0, 212px) 88px 112px 64px 44px 118px;
   gap: 10px;
   align-items: center;
   height: 37px;

@@ -87,7 +87,11 @@ func (a *Commands) showCase(ctx context.Context, c clientgen.Case, entries []cli
 	p.Line("Times in %s\n", times.Name())
 	a.showCaseFacts(c, times)
 	if c.NextWhy != nil {
-		p.Line("\nNext: %s. %s", app.Deref(c.NextStepWords), *c.NextWhy)
+		if step := app.Deref(c.NextStep); step == "look" { // there is nothing to do but to know of it
+			p.Line("\nNext: %s", *c.NextWhy)
+		} else {
+			p.Line("\nNext: %s. %s", app.Deref(c.NextStepWords), *c.NextWhy)
+		}
 	}
 	if len(c.Allowed) > 0 {
 		p.Line("Allowed: %s", strings.Join(c.Allowed, ", "))

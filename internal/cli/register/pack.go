@@ -116,7 +116,7 @@ func (a *Commands) vendorImport() *cobra.Command {
 		Short: "Import a vendor pack: shows the differences, then applies all of them or none",
 		Args:  cobra.ExactArgs(1),
 		Long: "Compares a pack (- for standard input) with what the desk knows of the vendor and shows each difference: " +
-			"+ added,\n- removed, ~ changed. The differences are applied after you agree; what only concerns us stays. A " +
+			"+ added,\n- removed, ~ changed. The differences are applied after you agree; what concerns only us is kept. A " +
 			"pack never\nchanges a calendar that other vendors use; the vendor's own calendars change from tomorrow.",
 		Example: "  roundhouse vendor import tallow.yaml\n  roundhouse vendor import tallow.yaml --yes",
 		RunE: func(cmd *cobra.Command, args []string) error {

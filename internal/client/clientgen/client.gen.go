@@ -3622,7 +3622,7 @@ type ClientInterface interface {
 
 	// ExportPack Export a vendor pack
 	//
-	// The vendor as a pack: one YAML file with everything about it except secrets and what only concerns us.
+	// The vendor as a pack: one YAML file with everything about it except secrets and what concerns only us.
 	//
 	// Corresponds with GET /vendors/{vendor}/pack (the `ExportPack` operationId).
 	ExportPack(ctx context.Context, vendor string, reqEditors ...RequestEditorFn) (*http.Response, error)
@@ -5391,7 +5391,7 @@ func (c *Client) ChangeVendorWithApplicationMergePatchPlusJSONBody(ctx context.C
 
 // ExportPack Export a vendor pack
 //
-// The vendor as a pack: one YAML file with everything about it except secrets and what only concerns us.
+// The vendor as a pack: one YAML file with everything about it except secrets and what concerns only us.
 //
 // Corresponds with GET /vendors/{vendor}/pack (the `ExportPack` operationId).
 func (c *Client) ExportPack(ctx context.Context, vendor string, reqEditors ...RequestEditorFn) (*http.Response, error) {
@@ -10305,7 +10305,7 @@ type ClientWithResponsesInterface interface {
 
 	// ExportPackWithResponse Export a vendor pack
 	//
-	// The vendor as a pack: one YAML file with everything about it except secrets and what only concerns us.
+	// The vendor as a pack: one YAML file with everything about it except secrets and what concerns only us.
 	//
 	// Returns a wrapper object for the known response body format(s).
 	//
@@ -15323,7 +15323,7 @@ func (c *ClientWithResponses) ChangeVendorWithApplicationMergePatchPlusJSONBodyW
 
 // ExportPackWithResponse Export a vendor pack
 //
-// The vendor as a pack: one YAML file with everything about it except secrets and what only concerns us.
+// The vendor as a pack: one YAML file with everything about it except secrets and what concerns only us.
 //
 // Returns a wrapper object for the known response body format(s).
 //

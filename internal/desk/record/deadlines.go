@@ -105,12 +105,14 @@ func (v *DeadlineView) explain() string {
 		}
 	}
 	if paused > 0 {
-		fmt.Fprintf(&b, ", without %s",
+		fmt.Fprintf(&b, ", not counting %s",
 			map[bool]string{true: "one pause", false: fmt.Sprintf("%d pauses", paused)}[paused == 1])
 	}
 	switch v.Standing {
 	case deadline.Late, deadline.StandsMetLate, deadline.StandsMissed:
-		fmt.Fprintf(&b, "; %s late", attention.Span(v.Late))
+		if v.Late > 0 { // else it is late, but by no time that the calendar counts
+			fmt.Fprintf(&b, "; %s late", attention.Span(v.Late))
+		}
 	case deadline.Paused:
 		b.WriteString("; paused")
 	}

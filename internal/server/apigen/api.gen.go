@@ -11954,12 +11954,12 @@ var swaggerSpec = []string{
 	"nYFvHZOP/iVF8mFyrTibHfuIP+KYh1DsaH3cRunOU2gPN4GIx9TG/c0bhO6l7oCze+HgPu5UfXCE+WYD",
 	"KzvAzvsyZN1/PPyM/xgQjZDinYjmEWYzCGpjkB3yW4hiGLUJ6SiGr0jo25eXqVD0sJKvFOgwZO8GxXF+",
 	"Q8fkdoMOkBDfUtBBmkPvQdDB0RIeoDySrrP3NQo0eM9s4wswoP/309evIPPQ1R6yyjuCMmE1E24I+5Sz",
-	"dQhjrGFfIPgmt89rJTSpdMpFFgfiuHfybktXZXTD5fU/WG5STG5JeQmhU/ghQOFY8ihZiWIhK10X1cIG",
-	"a8XFSV58wT80GEaj8dTr8M8uqEaKg77T/hlHtU/hJjlVhSb/cfOMqoI8eXCekXcvnpEfv//h/D/jMcV4",
-	"GgNMx31kDnBs3NiVHeADBIKcfo/TxB+08e3whc/OiHTxxwd7u7hwAPjPD7ahuvH7UalycjF5SNf84c0j",
-	"uF/cWJ8jIEf2Ya/JgimWASoRILyJrLaOuh0NGCmfY8V3Xa1BqKMJV0gptbejoAEXXZMN34Kr2bvbnXvK",
-	"Nb5E2KMd1op9+lRrZnRWAxdnvrg0duezly7RF+QRkFaXZMYBi5pQsfX+PjdaI2mn64CvRSzO1L6Ym952",
-	"byza/fIXTPD1NUQx0zhzMIkEnaRbsqDrNRjbQnkyvZx8+fDl/wQAAP//",
+	"dQhjrGFfcvuyVkJjFE6lUy6yOBDHvZN3W7oqoxsur//BcpNickvKSwidwg8BCseSR8lKFAtZ6bqoFjZY",
+	"Ky5O8uIL/qHBMBqNp16Hf3ZBNVIc9J32zziqfQo3yakqNPmPm2dUFeTJg/OMvHvxjPz4/Q/n/xmPKcbT",
+	"GGA67iNzgGPjxq7sAB8gEOT0e5wm/qCNb4cvfHZGpIs/PtjbxYUDwH9+sA3Vjd+PSpWTi8lDuuYPbx7B",
+	"/eLG+hwBObIPe00WTLEMUIkA4U1ktXXU7WjASPkcK77rag1CHU24QkqpvR0FDbjommz4FlzN3t3u3FOu",
+	"8SXCHu2wVuzTp1ozo7MauDjzxaWxO5+9dIm+II+AtLokMw5Y1ISKrff3udEaSTtdB3wtYnGm9sXc9LZ7",
+	"Y9Hul79ggq+vIYqZxpmDSSToJN2SBV2vwdgWypPp5eTLhy//JwAA//8=",
 }
 
 // decodeSpec returns the embedded OpenAPI spec as raw JSON bytes,
