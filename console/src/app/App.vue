@@ -1,7 +1,7 @@
 <script setup lang="ts">
 import { useQueryClient } from '@tanstack/vue-query'
 import { useStorage } from '@vueuse/core'
-import { NButton, NConfigProvider, NInput, NModal } from 'naive-ui'
+import { NButton, NConfigProvider, NInput } from 'naive-ui'
 import { computed, onBeforeUnmount, onMounted, ref, watch } from 'vue'
 import { useRoute, useRouter } from 'vue-router'
 import { client, newKey, ok, words as say } from '../shared/api'
@@ -10,7 +10,7 @@ import { follow, live } from './live'
 import { useMe } from '../shared/queries'
 import SignInPage from '../people/SignInPage.vue'
 import BrandMark from './BrandMark.vue'
-import { trap } from '../shared/trap'
+import DialogFrame from '../shared/DialogFrame.vue'
 import { base, choose, overrides, scheme } from '../theme/theme'
 import { attrs } from '../shared/attrs'
 
@@ -194,17 +194,8 @@ onBeforeUnmount(() => {
           {{ initials }}, sign out
         </button>
       </header>
-      <NModal v-if="help" show :auto-focus="false" :trap-focus="false" @update:show="help = false">
-        <div
-          class="panel keys"
-          role="dialog"
-          aria-modal="true"
-          aria-labelledby="keys-title"
-          data-testid="keys"
-          @keydown="trap"
-          @keydown.esc="help = false"
-        >
-          <h1 id="keys-title">Keys</h1>
+      <DialogFrame v-if="help" name="keys" title="Keys" size="narrow" @leave="help = false">
+        <div class="keys">
           <p v-for="[k, what] in keyList" :key="k">
             <kbd>{{ k }}</kbd> {{ what }}
           </p>
@@ -212,7 +203,7 @@ onBeforeUnmount(() => {
           <p class="small"><a href="/api" target="_blank" rel="noopener">API for programs</a></p>
           <NButton data-testid="keys-done" @click="help = false">Done</NButton>
         </div>
-      </NModal>
+      </DialogFrame>
       <main>
         <RouterView
           :key="
@@ -280,10 +271,7 @@ onBeforeUnmount(() => {
   cursor: pointer;
 }
 .keys {
-  padding: 20px 24px;
-  width: 380px;
-  max-width: calc(100vw - 24px);
-  color: var(--ink);
+  margin-top: 8px;
   display: flex;
   flex-direction: column;
   gap: 8px;

@@ -1,9 +1,9 @@
 <script setup lang="ts">
-import { NButton, NModal } from 'naive-ui'
+import { NButton } from 'naive-ui'
 import { computed, onMounted, ref } from 'vue'
 import { useRouter } from 'vue-router'
 import { pickedRoute, routeKey, routeWords, type Route } from '../shared/routes'
-import { trap } from '../shared/trap'
+import DialogFrame from '../shared/DialogFrame.vue'
 import { useDraftHere } from './draft'
 
 const props = defineProps<{ routes: Route[] }>()
@@ -26,50 +26,33 @@ onMounted(() => setTimeout(() => document.querySelector<HTMLElement>('[data-test
 </script>
 
 <template>
-  <NModal v-if="d.draft" show :auto-focus="false" :trap-focus="false" @update:show="emit('leave')">
-    <div
-      class="panel dialog"
-      role="dialog"
-      aria-modal="true"
-      aria-labelledby="review-title"
-      data-testid="review-dialog"
-      @keydown="trap"
-      @keydown.esc="emit('leave')"
-    >
-      <h1 id="review-title">Review</h1>
-      <p class="sub">
-        This will be sent to {{ d.draft.line.vendor }} {{ way }}, at level “{{ d.draft.level_held?.label }}”{{
-          via?.automatic ? '' : '; you send it yourself'
-        }}.
-      </p>
-      <div v-if="routes.length > 1" class="segments by" role="radiogroup" aria-label="Channel">
-        <label v-for="r in routes" :key="routeKey(r)" :data-testid="'route-' + routeKey(r)">
-          <input type="radio" name="route" :value="routeKey(r)" :checked="via === r" @change="picked = routeKey(r)" />{{
-            routeWords(r, routes)
-          }}
-        </label>
-      </div>
-      <p class="what">
-        <b>{{ d.draft.line.title }}</b>
-      </p>
-      <pre>{{ d.draft.preview }}</pre>
-      <div class="row">
-        <NButton type="primary" :loading="filing" data-testid="file" @click="file">
-          {{ via?.automatic ? 'File with ' + d.draft.line.vendor : 'Prepare for sending' }}
-        </NButton>
-        <NButton @click="emit('leave')">Cancel</NButton>
-      </div>
+  <DialogFrame v-if="d.draft" name="review-dialog" title="Review" size="broad" @leave="emit('leave')">
+    <p class="sub">
+      This will be sent to {{ d.draft.line.vendor }} {{ way }}, at level “{{ d.draft.level_held?.label }}”{{
+        via?.automatic ? '' : '; you send it yourself'
+      }}.
+    </p>
+    <div v-if="routes.length > 1" class="segments by" role="radiogroup" aria-label="Channel">
+      <label v-for="r in routes" :key="routeKey(r)" :data-testid="'route-' + routeKey(r)">
+        <input type="radio" name="route" :value="routeKey(r)" :checked="via === r" @change="picked = routeKey(r)" />{{
+          routeWords(r, routes)
+        }}
+      </label>
     </div>
-  </NModal>
+    <p class="what">
+      <b>{{ d.draft.line.title }}</b>
+    </p>
+    <pre>{{ d.draft.preview }}</pre>
+    <div class="row">
+      <NButton type="primary" :loading="filing" data-testid="file" @click="file">
+        {{ via?.automatic ? 'File with ' + d.draft.line.vendor : 'Prepare for sending' }}
+      </NButton>
+      <NButton @click="emit('leave')">Cancel</NButton>
+    </div>
+  </DialogFrame>
 </template>
 
 <style scoped>
-.dialog {
-  width: 760px;
-  max-width: calc(100vw - 24px);
-  padding: 20px 24px;
-  color: var(--ink);
-}
 .by {
   margin-top: 8px;
 }

@@ -1,11 +1,11 @@
 <script setup lang="ts">
-import { NButton, NInput, NModal, NSelect } from 'naive-ui'
+import { NButton, NInput, NSelect } from 'naive-ui'
 import { computed, nextTick, ref, watch } from 'vue'
 import { newKey, Problem, unclear, words, type Case, type StepBody } from '../shared/api'
 import { byChannel, choicesOf, label } from '../shared/words'
 import { useSteps } from './queries'
 import { useVendor } from '../vendors/queries'
-import { trap } from '../shared/trap'
+import DialogFrame from '../shared/DialogFrame.vue'
 import { attrs } from '../shared/attrs'
 
 const props = defineProps<{ view: Case; etag: string; step?: string; entry?: number }>()
@@ -166,18 +166,8 @@ const incomplete = computed(
 </script>
 
 <template>
-  <NModal v-if="w" show :auto-focus="false" :trap-focus="false" @update:show="(s: boolean) => !s && emit('leave')">
-    <form
-      class="panel dialog"
-      role="dialog"
-      aria-modal="true"
-      aria-labelledby="step-title"
-      data-testid="step-dialog"
-      @submit.prevent="go"
-      @keydown="trap"
-      @keydown.esc="emit('leave')"
-    >
-      <h1 id="step-title">{{ title }}</h1>
+  <DialogFrame v-if="w" name="step-dialog" :title="title" size="middle" @leave="emit('leave')">
+    <form @submit.prevent="go">
       <p class="sub">
         <span class="mono">{{ view.line.number }}</span> {{ view.line.title }}
       </p>
@@ -260,16 +250,10 @@ const incomplete = computed(
         <NButton @click="emit('leave')">Cancel</NButton>
       </div>
     </form>
-  </NModal>
+  </DialogFrame>
 </template>
 
 <style scoped>
-.dialog {
-  width: 620px;
-  max-width: calc(100vw - 24px);
-  padding: 20px 24px 22px;
-  color: var(--ink);
-}
 .conditions {
   border: 0;
   padding: 0;
