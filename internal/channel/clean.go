@@ -14,7 +14,7 @@ const (
 )
 
 // Clean makes a text from outside one that can be kept: valid UTF-8 without NUL, and at
-// most so many bytes, cut between characters.
+// most the bytes given, cut between characters.
 func Clean(s string, most int) string {
 	s = strings.ReplaceAll(strings.ToValidUTF8(s, "\uFFFD"), "\x00", "")
 	if len(s) <= most {

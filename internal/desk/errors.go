@@ -4,8 +4,8 @@ import (
 	"fmt"
 )
 
-// Touches is returned where a change concerns open cases and nobody has said yet
-// that this is meant.
+// Touches is returned where a change concerns open cases and nobody has
+// confirmed it yet.
 type Touches struct{ Words string }
 
 func (e *Touches) Error() string { return e.Words }

@@ -45,7 +45,7 @@ func (w *deliverWorker) Work(ctx context.Context, j *river.Job[deliverArgs]) err
 	return w.d.Outbox.Deliver(ctx, j.Args.Delivery)
 }
 
-// turns lets so many at a time have the same thing.
+// turns limits how many workers have the same thing at a time.
 type turns struct {
 	mu   sync.Mutex
 	most int

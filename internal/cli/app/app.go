@@ -35,16 +35,8 @@ func (a *App) Zone(ctx context.Context) (*time.Location, error) {
 	if a.zone != nil {
 		return a.zone, nil
 	}
-	a.zone = time.Local
 	if a.ZoneName == "" {
-		if c, err := a.Client(); err == nil {
-			var me clientgen.Me
-			if _, err := c.Do(ctx, "GET", "/me", nil, nil, &me); err == nil && Deref(me.Person.Zone) != "" {
-				if own, err := time.LoadLocation(*me.Person.Zone); err == nil {
-					a.zone = own
-				}
-			}
-		}
+		a.zone = a.ownZone(ctx)
 		return a.zone, nil
 	}
 	named, err := time.LoadLocation(a.ZoneName)
@@ -53,6 +45,23 @@ func (a *App) Zone(ctx context.Context) (*time.Location, error) {
 	}
 	a.zone = named
 	return named, nil
+}
+
+// ownZone is the person's zone as the service has it; this machine's where it has none, or cannot be asked.
+func (a *App) ownZone(ctx context.Context) *time.Location {
+	c, err := a.Client()
+	if err != nil {
+		return time.Local
+	}
+	var me clientgen.Me
+	if _, err := c.Do(ctx, "GET", "/me", nil, nil, &me); err != nil || Deref(me.Person.Zone) == "" {
+		return time.Local
+	}
+	own, err := time.LoadLocation(*me.Person.Zone)
+	if err != nil {
+		return time.Local
+	}
+	return own
 }
 
 // Times writes instants in the reader's zone.

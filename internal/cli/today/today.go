@@ -77,7 +77,7 @@ func (a *Commands) Today() *cobra.Command {
 	return c
 }
 
-// wholeToday is Today up to so many lines.
+// wholeToday is Today up to a number of lines.
 func wholeToday(ctx context.Context, c *client.Client, whose clientgen.Whose, most int) (t clientgen.Today, err error) {
 	p := clientgen.GetTodayParams{Whose: &whose}
 	for {

@@ -177,7 +177,7 @@ func (p *part) windows(y *year, first, next, from, to int32, all []Window) []Win
 	return all
 }
 
-// moved is the same year so many cycles of 400 years later.
+// moved is the same year, a number of 400-year cycles later.
 func (y *year) moved(cycles int) *year {
 	if cycles == 0 {
 		return y

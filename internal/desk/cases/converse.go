@@ -50,7 +50,7 @@ func (d *Cases) Send(ctx context.Context, a desk.Actor, id int64, text string, m
 	})
 }
 
-// AddNote writes a note; it stays in the house.
+// AddNote writes a note, which is never sent to a vendor.
 func (d *Cases) AddNote(ctx context.Context, a desk.Actor, id int64, text string) (desk.Ref, error) {
 	return d.write(ctx, a, id, text, func(w *Work) (casesdb.Entry, error) {
 		return w.Add(ctx, casesdb.Entry{Kind: casework.Note, Body: text})

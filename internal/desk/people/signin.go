@@ -33,8 +33,8 @@ var decoy = sync.OnceValue(func() string {
 	return h
 })
 
-// Tries to sign in are counted for ten minutes, by the address they come from: so many for
-// one person, and so many for all of them. Nobody is locked out by what others try elsewhere.
+// Tries to sign in are counted for ten minutes, by the address they come from, with one limit
+// for each person and one for all together. Nobody is locked out by what others try elsewhere.
 const (
 	triesCount     = 10 * time.Minute
 	triesForOne    = 8

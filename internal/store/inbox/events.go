@@ -72,7 +72,7 @@ func SetAside(ctx context.Context, q db.Querier, id int64, at time.Time) error {
 	return err
 }
 
-// FailEvent keeps why an event could not be taken in; after so many tries it is set aside.
+// FailEvent keeps why an event could not be taken in; after a number of tries it is set aside.
 func FailEvent(ctx context.Context, q db.Querier, id int64, problem string, tries int, at time.Time) error {
 	_, err := q.ExecContext(ctx, `update link_event set tries = tries + 1, problem = $2, aside_at = case when tries +
 		1 >= $3 then cast($4 as timestamptz) end

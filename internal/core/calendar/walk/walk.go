@@ -131,7 +131,7 @@ func (c *Calendar) Span(a, b int64) (sum int64) {
 	return sum
 }
 
-// Due walks on from start until so many seconds were covered.
+// Due walks on from start until a number of seconds is covered.
 func (c *Calendar) Due(start, seconds int64) int64 {
 	t := start
 	for left := seconds; left > 0; t += 60 {
