@@ -173,12 +173,12 @@ func TestTodayIsWhatThePlainComputationSays(t *testing.T) {
 					}
 				}
 				if rng.IntN(3) == 0 {
-					w.clock.move(time.Duration(rng.IntN(600)) * time.Minute)
+					w.clock.Move(time.Duration(rng.IntN(600)) * time.Minute)
 				}
 				// What goes out by itself and what the sweep does have come to rest; what waits behind
 				// something that a person must decide rests too.
 				w.until("it is at rest", func() bool {
-					w.clock.move(time.Second) // what failed is tried again after a while
+					w.clock.Move(time.Second) // what failed is tried again after a while
 					var n int
 					err := w.desk.Store.DB.Get(&n, `select (select count(*) from delivery d
 						where state in ('waiting', 'under-way', 'unsure') and not needs_person

@@ -77,7 +77,7 @@ func TestFiledByHand(t *testing.T) {
 			t.Errorf("%v: %+v", bad, p)
 		}
 	}
-	w.clock.move(20 * time.Minute)
+	w.clock.Move(20 * time.Minute)
 	ragna.must(200, "POST", path, m{"decision": "arrived", "at": monday.Add(5 * time.Minute)}).into(t, &v)
 	first := find(v, "first-response")
 	if v.Line.State != "filed" || *v.Line.Move != "theirs" || !first.Started.Equal(monday.Add(5*time.Minute)) ||
@@ -102,7 +102,7 @@ func TestFiledByHand(t *testing.T) {
 
 	// Their words come in by hand too: an automatic one counts as none, a status word means what we wrote down of it.
 	heard := func(by, text, word string) {
-		w.clock.move(10 * time.Minute)
+		w.clock.Move(10 * time.Minute)
 		ragna.must(201, "POST", "/cases/"+name+"/calls",
 			m{"with": "Asmita Rawal", "at": w.clock.Now(), "by": by, "text": text, "status": word})
 		v, _ = ragna.get(name)
@@ -232,7 +232,7 @@ func TestAVendorsWordsByItsLink(t *testing.T) {
 	v, _ := ragna.get(name)
 	job := *v.Line.Reference
 	stage := func(word string, done func() bool) {
-		w.clock.move(time.Minute)
+		w.clock.Move(time.Minute)
 		w.cast.Say("tallow", standin.Happening{Job: job, What: "stage",
 			By: standin.By{Side: "house", Name: "Imke Vandersloot"}, Stage: word})
 		w.until(word, func() bool {
@@ -245,13 +245,13 @@ func TestAVendorsWordsByItsLink(t *testing.T) {
 		find(v, "first-response").Standing != "paused" {
 		t.Errorf("a word alone answers nothing: %+v", find(v, "first-response"))
 	}
-	w.clock.move(time.Minute)
+	w.clock.Move(time.Minute)
 	w.speak("tallow", job, false, "on the bench", "")
 	ragna.hears(name, "automatic")
 	stage("sent back", func() bool { return v.Line.State == "fix-offered" })
 	ragna.step(name, m{"step": "reject", "reason": "The same again"})
 	ragna.untilState(name, "open")
-	w.clock.move(time.Minute)
+	w.clock.Move(time.Minute)
 	w.cast.Say("tallow", standin.Happening{Job: job, What: "remark",
 		By: standin.By{Side: "house", Name: "Imke Vandersloot"}, Words: "Sorry, we look again.", Stage: "sent back"})
 	ragna.hears(name, "vendor-message")

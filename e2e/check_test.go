@@ -69,12 +69,12 @@ func TestACalendarGainsAVersion(t *testing.T) {
 	ragna := w.as(0)
 	ended := ragna.filed("ninefathom", "Answered before [patient]")
 	v, _ := ragna.get(ended)
-	w.clock.move(time.Hour)
+	w.clock.Move(time.Hour)
 	w.speak("ninefathom", *v.Line.Reference, false, "in hand", "")
 	w.until("the answer is there", func() bool { v, _ = ragna.get(ended); return len(v.Deadlines) > 2 })
 	running := ragna.filed("ninefathom", "Which colour code?")
 	before, _ := ragna.get(running)
-	w.clock.move(time.Hour)
+	w.clock.Move(time.Hour)
 	ctx := t.Context()
 	var row hoursdb.Calendar
 	if err := w.desk.Store.DB.Get(&row, "select c.* from calendar c where name = 'fathom-days'"); err != nil {
@@ -136,7 +136,7 @@ func TestHoursAndPolicyAreChanged(t *testing.T) {
 	ragna := w.as(0)
 	name := ragna.filed("ninefathom", "Which colour code? [patient]")
 	before, _ := ragna.get(name)
-	w.clock.move(time.Hour)
+	w.clock.Move(time.Hour)
 	file := filepath.Join(admin.home, "friday.yaml")
 	keep := func(text string) {
 		if err := os.WriteFile(file, []byte(text), 0o600); err != nil {

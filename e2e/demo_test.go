@@ -16,6 +16,7 @@ import (
 	"time"
 
 	"roundhouse.example/internal/demo"
+	"roundhouse.example/internal/desk/desktest"
 	"roundhouse.example/internal/service"
 	"roundhouse.example/internal/testdb"
 )
@@ -90,7 +91,7 @@ func demoWorld(t *testing.T) *world {
 }
 
 // serve runs the desk's service until the test ends.
-func (w *world) serve(c *testClock) {
+func (w *world) serve(c *desktest.Clock) {
 	w.t.Helper()
 	l, err := net.Listen("tcp", "127.0.0.1:0")
 	if err != nil {

@@ -114,7 +114,7 @@ func TestANewerMessageIsShownFirst(t *testing.T) {
 	ragna := w.as(0)
 	name := ragna.filed("corvane", "Slow [patient]")
 	seen, _ := ragna.get(name)
-	w.clock.move(time.Minute)
+	w.clock.Move(time.Minute)
 	w.speak("corvane", *seen.Line.Reference, false, "waiting on you", "")
 	ragna.hears(name, "vendor-message")
 	p := ragna.do("POST", "/cases/"+name+"/messages", m{"text": "As I said", "seen": seen.Line.LastEntry}).problem(t)

@@ -158,7 +158,7 @@ func TestOddBytesFromAVendor(t *testing.T) {
 	if aside() != 1 {
 		t.Errorf("%d events wait", aside())
 	}
-	w.clock.move(3 * time.Minute)
+	w.clock.Move(3 * time.Minute)
 	w.until("the stranger's is set aside", func() bool { return aside() == 0 })
 	var vendor apigen.Vendor
 	if ragna.must(200, "GET", "/vendors/corvane", nil).into(t, &vendor); (*vendor.Links)[0].FailingSince != nil {

@@ -23,6 +23,7 @@ import (
 
 	inboxdb "roundhouse.example/internal/store/inbox"
 
+	"roundhouse.example/internal/desk/desktest"
 	"roundhouse.example/internal/desk/people"
 
 	"github.com/alexedwards/argon2id"
@@ -81,31 +82,13 @@ func run(m *testing.M) (int, error) {
 	return m.Run(), nil
 }
 
-// testClock is the service's clock in a test; it stands still until it is moved.
-type testClock struct {
-	mu sync.Mutex
-	t  time.Time
-}
-
-func (c *testClock) Now() time.Time {
-	c.mu.Lock()
-	defer c.mu.Unlock()
-	return c.t
-}
-
-func (c *testClock) move(d time.Duration) {
-	c.mu.Lock()
-	defer c.mu.Unlock()
-	c.t = c.t.Add(d)
-}
-
 // world is a desk with its vendors, in one process, on a database of its own.
 type world struct {
 	t       *testing.T
 	url     string
 	desk    *service.Desk
 	cast    *standin.Standin
-	clock   *testClock
+	clock   *desktest.Clock
 	people  []demo.Person
 	db      string
 	keys    string // the vault's key file
@@ -133,20 +116,20 @@ func (w *written) String() string {
 }
 
 // monday is a working morning for all vendors but the one across the date line.
-var monday = time.Date(2026, 11, 23, 9, 0, 0, 0, time.UTC)
+var monday = desktest.Monday
 
 // live runs everything on the machine's clock, the engineers in a great hurry.
 func live(t *testing.T) *world { return newWorld(t, nil, 3000) }
 
 // still runs everything on a clock that only the test moves.
-func still(t *testing.T) *world { return newWorld(t, &testClock{t: monday}, 1) }
+func still(t *testing.T) *world { return newWorld(t, desktest.NewClock(), 1) }
 
-func newWorld(t *testing.T, clock *testClock, haste float64) *world {
+func newWorld(t *testing.T, clock *desktest.Clock, haste float64) *world {
 	t.Helper()
 	return newWorldOn(t, testdb.URL(t), clock, haste)
 }
 
-func newWorldOn(t *testing.T, db string, clock *testClock, haste float64) *world {
+func newWorldOn(t *testing.T, db string, clock *desktest.Clock, haste float64) *world {
 	t.Helper()
 	w := &world{t: t, clock: clock, db: db, timeout: 500 * time.Millisecond,
 		keys: filepath.Join(t.TempDir(), "vault.key"), log: &written{}}
@@ -323,19 +306,12 @@ func (c *caller) levels(vendor string) []apigen.Level {
 }
 
 // until waits for what the service does by itself, looking every few milliseconds.
-// patience is how long anything may take before a test says what it waited for in vain. The machine may be several
-// times slower for minutes, so nothing here has a smaller limit of its own.
-const patience = 3 * time.Minute
+// patience is how long anything may take here.
+const patience = desktest.Patience
 
-func (w *world) until(what string, ok func() bool) {
+func (w *world) until(what string, is func() bool) {
 	w.t.Helper()
-	for end := time.Now().Add(patience); time.Now().Before(end); {
-		if ok() {
-			return
-		}
-		<-time.After(15 * time.Millisecond)
-	}
-	w.t.Fatalf("waited in vain: %s", what)
+	desktest.Until(w.t, what, is)
 }
 
 func (c *caller) untilState(name, state string) apigen.Case {

@@ -64,7 +64,7 @@ func TestAChangeOfHoursIsFinished(t *testing.T) {
 	ragna := w.as(0)
 	name := ragna.filed("ninefathom", "Which colour code?")
 	before, _ := ragna.get(name)
-	w.clock.move(time.Hour)
+	w.clock.Move(time.Hour)
 	var id int64
 	if err := w.desk.Store.DB.Get(&id, "select id from calendar where name = 'fathom-days'"); err != nil {
 		t.Fatal(err)
@@ -230,7 +230,7 @@ func TestWhatIsSaidIsSo(t *testing.T) {
 	// A level of theirs that we then asked for ourselves is not said to be against our will.
 	other := ragna.filed("ninefathom", "Link loses packets [mute]")
 	v, _ = ragna.get(other)
-	w.clock.move(time.Hour)
+	w.clock.Move(time.Hour)
 	w.grades("ninefathom", *v.Line.Reference, "Advice")
 	w.until("the lowered level is seen", func() bool { v, _ = ragna.get(other); return v.LevelSetByVendor != nil })
 	ragna.step(other, m{"step": "level", "to": 3, "reason": "They are right"})

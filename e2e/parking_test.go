@@ -45,15 +45,15 @@ func TestParkingByAgreement(t *testing.T) {
 			t.Errorf("%v behind it: %+v", second["step"], p)
 		}
 	}
-	w.clock.move(10 * time.Minute)
+	w.clock.Move(10 * time.Minute)
 	heard(name) // ends any parking that is in effect
-	w.clock.move(10 * time.Minute)
+	w.clock.Move(10 * time.Minute)
 	ragna.must(200, "POST", decision(name, v, 0), m{"decision": "arrived"}).into(t, &v)
 	if v.Parked == nil || !*v.Parked || v.ParkedAgreed == nil || v.Line.ParkedUntil == nil ||
 		!v.Line.ParkedUntil.Equal(until) {
 		t.Errorf("it has gone: parked %v, agreed %v, until %v", v.Parked, v.ParkedAgreed, v.Line.ParkedUntil)
 	}
-	w.clock.move(48 * time.Hour)
+	w.clock.Move(48 * time.Hour)
 	w.until("it comes back by itself", func() bool { v, _ = ragna.get(name); return v.Parked == nil })
 
 	// Taken back while it waits, nothing of it is left.
@@ -68,7 +68,7 @@ func TestParkingByAgreement(t *testing.T) {
 	// One that goes out after its own end parks nothing.
 	third, _ := ragna.opened("Prints green tickets")
 	v = ragna.step(third, park)
-	w.clock.move(25 * time.Hour)
+	w.clock.Move(25 * time.Hour)
 	ragna.must(200, "POST", decision(third, v, 0), m{"decision": "arrived"})
 	w.until("it is not parked", func() bool { v, _ = ragna.get(third); return v.Parked == nil })
 	w.replayed()

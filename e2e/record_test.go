@@ -43,7 +43,7 @@ func (w *world) full(t *testing.T) string {
 		{What: "remark", By: imke, Words: "Which log?", Stage: "waiting on you", Fix: "detour"},
 		{What: "end", By: imke, Words: "Closing."},
 	} {
-		w.clock.move(time.Minute)
+		w.clock.Move(time.Minute)
 		x.Job = *v.Line.Reference
 		w.cast.Say("corvane", x)
 	}

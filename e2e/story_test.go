@@ -51,14 +51,14 @@ func TestTheWayOfACase(t *testing.T) {
 	}
 
 	// An automatic acknowledgement is no answer; the vendor is late; then its engineer speaks.
-	w.clock.move(31 * time.Minute)
+	w.clock.Move(31 * time.Minute)
 	w.speak("corvane", "CV-20417", true, "", "")
 	ragna.hears(name, "automatic")
 	v, _ = ragna.get(name)
 	if find(v, "first-response").Standing != "late" || v.Line.Unread != 0 || *v.NextStep != "chase" {
 		t.Errorf("after 31 minutes and a machine's word: %+v, next %s", find(v, "first-response"), *v.NextStep)
 	}
-	w.clock.move(9 * time.Minute)
+	w.clock.Move(9 * time.Minute)
 	w.speak("corvane", "CV-20417", false, "waiting on you", "")
 	ragna.hears(name, "vendor-message")
 	v, _ = ragna.get(name)
@@ -70,9 +70,9 @@ func TestTheWayOfACase(t *testing.T) {
 		t.Errorf("the move is ours: %+v", v.Line)
 	}
 
-	// A note stays in the house; an answer goes out and turns the move.
+	// A note is never sent; an answer goes out and turns the move.
 	ragna.must(201, "POST", "/cases/"+name+"/notes", m{"text": "Only among us: the contractor did it."})
-	w.clock.move(20 * time.Minute)
+	w.clock.Move(20 * time.Minute)
 	ragna.must(201, "POST", "/cases/"+name+"/messages", m{"text": "The log is below."})
 	w.until("the answer arrives", func() bool { v, _ = ragna.get(name); return *v.Line.Move == "theirs" })
 	if d := find(v, "our-answer"); d.Standing != "met" || d.CountedSeconds != 1200 {
@@ -80,19 +80,19 @@ func TestTheWayOfACase(t *testing.T) {
 	}
 	for _, h := range w.cast.Feed("corvane") {
 		if contains(h.Words, "contractor") {
-			t.Error("a note left the house")
+			t.Error("a note was sent to the vendor")
 		}
 	}
 
 	// A fix: verified by us, rejected, offered again, accepted.
-	w.clock.move(time.Hour)
+	w.clock.Move(time.Hour)
 	w.speak("corvane", "CV-20417", false, "fix out", "repair")
 	v = ragna.untilState(name, "fix-offered")
 	if find(v, "resolution").Standing != "met" || find(v, "workaround").Standing != "met" ||
 		find(v, "verification").Standing != "running" || *v.NextStep != "read" && *v.NextStep != "verify" {
 		t.Errorf("a fix offered: %+v", v.Deadlines)
 	}
-	w.clock.move(30 * time.Minute)
+	w.clock.Move(30 * time.Minute)
 	if r := ragna.do("POST", "/cases/"+name+"/steps", m{"step": "reject"}, "If-Match",
 		tag(ragna, name)).problem(t); r.Status != 422 {
 		t.Errorf("rejected without a reason: %+v", r)
@@ -102,7 +102,7 @@ func TestTheWayOfACase(t *testing.T) {
 	if d := find(v, "resolution"); d.Standing != "running" || d.CountedSeconds != 40*60+60*60 {
 		t.Errorf("resolution goes on as if it had never stopped: %+v", d)
 	}
-	w.clock.move(time.Hour)
+	w.clock.Move(time.Hour)
 	w.speak("corvane", "CV-20417", false, "fix out", "repair")
 	ragna.untilState(name, "fix-offered")
 	ragna.step(name, m{"step": "accept", "reason": "Holds.", "cause": "A lost route."})
@@ -159,7 +159,7 @@ func TestWhatVendorsDoWithoutAsking(t *testing.T) {
 	if v.LevelHeld.Label != "Circuit poor" {
 		t.Fatalf("level %+v", v.LevelHeld)
 	}
-	w.clock.move(time.Hour)
+	w.clock.Move(time.Hour)
 	w.grades("ninefathom", *v.Line.Reference, "Advice")
 	w.until("the lowered level is seen", func() bool { v, _ = ragna.get(name); return v.LevelSetByVendor != nil })
 	if *v.LevelSetByVendor != "Advice" || v.LevelHeld.Label != "Circuit poor" || find(v, "first-response").Rank != 2 {
@@ -209,7 +209,7 @@ func TestWhatVendorsDoWithoutAsking(t *testing.T) {
 	if find(v, "update").Standing == "paused" {
 		t.Error("their clock stopped without their agreeing")
 	}
-	w.clock.move(3 * time.Hour)
+	w.clock.Move(3 * time.Hour)
 	w.until("it comes back by itself", func() bool { v, _ = ragna.get(name); return v.Parked == nil })
 	v = emil.step(name, m{"step": "take"})
 	if *v.Line.Owner != "Emil Dahl" {

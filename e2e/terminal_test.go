@@ -60,7 +60,7 @@ func TestTypedTextOutlivesARefusal(t *testing.T) {
 	go func() { // while it is written, the vendor writes too
 		defer close(done)
 		w.until("the editor is open", func() bool { return exists(edited) })
-		w.clock.move(time.Minute)
+		w.clock.Move(time.Minute)
 		w.speak("corvane", *v.Line.Reference, false, "waiting on you", "")
 		ragna.hears(name, "vendor-message")
 		_ = os.WriteFile(heard, nil, 0o600)
@@ -153,7 +153,7 @@ func TestWhatOthersWriteIsPrintedPlain(t *testing.T) {
 	ragna, sh := w.as(0), w.shell(0)
 	name := ragna.filed("corvane", "Console signs people out after every second request [mute]")
 	v, _ := ragna.get(name)
-	w.clock.move(time.Minute)
+	w.clock.Move(time.Minute)
 	w.cast.Say("corvane", standin.Happening{Job: *v.Line.Reference, What: "remark",
 		By:    standin.By{Side: "house", Name: "Imke\x1b[31m Vandersloot"},
 		Words: "Look \x1b]0;pwned\x07here\x1b[2J\u009b31m and \u202ethere", Stage: "in hand"})

@@ -10,7 +10,6 @@ import (
 	"strings"
 	"sync"
 	"testing"
-	"time"
 
 	"roundhouse.example/internal/client/clientgen"
 )
@@ -227,9 +226,10 @@ func TestALongTextThatBreaksOff(t *testing.T) {
 // Whoever waits can stop waiting, and is not kept by tries to come.
 func TestStopped(t *testing.T) {
 	t.Parallel()
-	end := make(chan struct{})
+	end, begun := make(chan struct{}), make(chan struct{}, 8)
 	t.Cleanup(func() { close(end) })
 	s, c := serving(t, func(_ int, _ http.ResponseWriter, r *http.Request) {
+		begun <- struct{}{}
 		select {
 		case <-r.Context().Done():
 		case <-end:
@@ -249,9 +249,7 @@ func TestStopped(t *testing.T) {
 		ctx, cancel := context.WithCancel(t.Context())
 		done := make(chan error, 1)
 		go func() { done <- ask(ctx) }()
-		for s.times() == before {
-			time.Sleep(time.Millisecond)
-		}
+		<-begun
 		cancel()
 		if err := <-done; !errors.Is(err, context.Canceled) {
 			t.Errorf("%s: %v", name, err)

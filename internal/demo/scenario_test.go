@@ -2,7 +2,6 @@ package demo_test
 
 import (
 	"net/http/httptest"
-	"os"
 	"testing"
 	"time"
 
@@ -27,9 +26,7 @@ import (
 
 func TestMain(m *testing.M) {
 	people.PasswordCost = &argon2id.Params{Memory: 8, Iterations: 1, Parallelism: 1, SaltLength: 16, KeyLength: 32}
-	code := m.Run()
-	testdb.Stop()
-	os.Exit(code)
+	testdb.Main(m)
 }
 
 type stopped time.Time

@@ -119,14 +119,18 @@ func TestALinkStaysWhileItServesSomebody(t *testing.T) {
 	}
 }
 
+// somebody is a person and a calendar, as any version has them.
+const somebody = `insert into person (id, name, email, role, password_hash, created_at)
+	overriding system value values (1, 'Ragna Lie', 'ragna@saltmarsh.example', 'handler', '', now());
+	insert into calendar (id, name) overriding system value values (1, 'always');
+	insert into calendar_version (id, calendar_id, definition, counts_from, known_at)
+	overriding system value values (1, 1, '{"always": true}', '2026-01-01', now());
+`
+
 // Words that changed their names are carried along wherever they are kept, and what only looks like one stays.
 func TestWordsOfBeforeAreCarriedAlong(t *testing.T) {
 	s, p := before(t, 15)
-	if _, err := s.DB.Exec(`insert into person (id, name, email, role, password_hash, created_at)
-			overriding system value values (1, 'Ragna Lie', 'ragna@saltmarsh.example', 'handler', '', now());
-		insert into calendar (id, name) overriding system value values (1, 'always');
-		insert into calendar_version (id, calendar_id, definition, counts_from, known_at)
-			overriding system value values (1, 1, '{"always": true}', '2026-01-01', now());
+	if _, err := s.DB.Exec(somebody + `
 		insert into vendor (id, key, name, does, zone, hours_id, created_at, profile) overriding system value values (1,
 			'ferrous', 'Ferrous', 'task', 'UTC', 1, now(), '{"note": "mail", "takes": ["fault", "purchase", "task"],
 			"ways": [{"channel": "mail", "address": "a@ferrous.example"}, {"channel": "phone", "address": "1"}],
@@ -197,11 +201,7 @@ func TestWordsOfBeforeAreCarriedAlong(t *testing.T) {
 // and a contract is found by its tier.
 func TestConfirmedConditionsAndTiersAreCarriedAlong(t *testing.T) {
 	s, p := before(t, 16)
-	if _, err := s.DB.Exec(`insert into person (id, name, email, role, password_hash, created_at)
-			overriding system value values (1, 'Ragna Lie', 'ragna@saltmarsh.example', 'handler', '', now());
-		insert into calendar (id, name) overriding system value values (1, 'always');
-		insert into calendar_version (id, calendar_id, definition, counts_from, known_at)
-			overriding system value values (1, 1, '{"always": true}', '2026-01-01', now());
+	if _, err := s.DB.Exec(somebody + `
 		insert into vendor (id, key, name, does, zone, hours_id, created_at, profile) overriding system value values (1,
 			'ferrous', 'Ferrous', 'on_what', 'UTC', 1, now(), '{"note": "must",
 			"forms": [{"kind": "any", "key": "must", "label": "must", "must": true}, {"kind": "any", "key": "b", "label":

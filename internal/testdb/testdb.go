@@ -37,6 +37,13 @@ func Stop() {
 	}
 }
 
+// Main runs a package's tests and ends what they started. It is all of a TestMain.
+func Main(m *testing.M) {
+	code := m.Run()
+	Stop()
+	os.Exit(code)
+}
+
 // TempDir is a directory that the user postgres can reach, removed by the caller.
 func TempDir() (string, error) {
 	dir, err := os.MkdirTemp("", "roundhouse-test-")

@@ -27,23 +27,7 @@ import (
 	"roundhouse.example/internal/work"
 )
 
-func TestMain(m *testing.M) {
-	code := m.Run()
-	testdb.Stop()
-	os.Exit(code)
-}
-
-// patience is how long anything here may take before a test says what never happened.
-const patience = 2 * time.Minute
-
-func until(t *testing.T, what string, is func() bool) {
-	t.Helper()
-	for end := time.Now().Add(patience); !is(); time.Sleep(5 * time.Millisecond) {
-		if time.Now().After(end) {
-			t.Fatalf("waited in vain: %s", what)
-		}
-	}
-}
+func TestMain(m *testing.M) { testdb.Main(m) }
 
 // vendors are what the links lead to, each with a turn of its own.
 type vendors struct {
@@ -210,7 +194,7 @@ func TestADatabaseThatIsKilled(t *testing.T) {
 			t.Fatal(err)
 		}
 	}
-	until(t, "every case is open", func() bool {
+	desktest.Until(t, "every case is open", func() bool {
 		d.Clock.Move(10 * time.Second) // what is unsure is looked up once the vendor has settled
 		for _, id := range ids {
 			if c, err := casesdb.ByID(t.Context(), s.DB, id); err != nil || c.State != casework.Open {
@@ -264,14 +248,14 @@ func TestAVendorThatHangs(t *testing.T) {
 	for i := range 8 {
 		held = append(held, file(t, d, "corvane", fmt.Sprintf("Held %d", i)))
 	}
-	until(t, "the vendor hangs", func() bool { return hanging.Load() > 1 })
+	desktest.Until(t, "the vendor hangs", func() bool { return hanging.Load() > 1 })
 	other := file(t, d, "ninefathom", "To the other")
-	until(t, "the other vendor has its case", func() bool { return d.Row(other).State == casework.Open })
+	desktest.Until(t, "the other vendor has its case", func() bool { return d.Row(other).State == casework.Open })
 	if n := most.Load(); n > 3 {
 		t.Errorf("%d workers waited for one vendor", n)
 	}
 	close(letGo)
-	until(t, "all have arrived", func() bool {
+	desktest.Until(t, "all have arrived", func() bool {
 		for _, id := range held {
 			if d.Row(id).State != casework.Open {
 				return false
@@ -299,7 +283,7 @@ func TestTwoServices(t *testing.T) {
 			both++
 		}
 		mu.Unlock()
-		time.Sleep(3 * time.Millisecond)
+		time.Sleep(3 * time.Millisecond) // as long as a look takes, so that a second one would meet it
 		mu.Lock()
 		at[link]--
 		mu.Unlock()
@@ -311,7 +295,7 @@ func TestTwoServices(t *testing.T) {
 	for i := range 10 {
 		ids = append(ids, file(t, []*desktest.Desk{one, two}[i%2], "corvane", fmt.Sprintf("Case %d", i)))
 	}
-	until(t, "all are open, and links were looked at", func() bool {
+	desktest.Until(t, "all are open, and links were looked at", func() bool {
 		one.Clock.Move(time.Second)
 		for _, id := range ids {
 			if one.Row(id).State != casework.Open {

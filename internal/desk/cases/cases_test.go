@@ -2,9 +2,8 @@ package cases_test
 
 import (
 	"errors"
-	"os"
+	"slices"
 	"strings"
-	"sync"
 	"testing"
 	"time"
 
@@ -19,11 +18,7 @@ import (
 	"roundhouse.example/internal/testdb"
 )
 
-func TestMain(m *testing.M) {
-	code := m.Run()
-	testdb.Stop()
-	os.Exit(code)
-}
+func TestMain(m *testing.M) { testdb.Main(m) }
 
 func said(d *desktest.Desk, key string, offers deadline.Offer) channel.Incoming {
 	return channel.Incoming{Key: key, Ticket: "CV-30001", Kind: channel.Message, At: d.Clock.Now(), Text: "Try it now.",
@@ -67,7 +62,7 @@ func TestARejectedFix(t *testing.T) {
 	if c := d.Row(id); c.State != casework.Open || standing(d, id, deadline.Resolution) != deadline.Running {
 		t.Errorf("%s, resolution %s", c.State, standing(d, id, deadline.Resolution))
 	}
-	if last := d.Vendor.Letters[len(d.Vendor.Letters)-1].Text; last !=
+	if last := d.Vendor.Last().Text; last !=
 		"The fix does not work for us.\n\nIt failed again" {
 		t.Errorf("the vendor reads %q", last)
 	}
@@ -79,9 +74,7 @@ func TestOneOutwardStepAtATime(t *testing.T) {
 	t.Parallel()
 	d := desktest.New(t)
 	id := d.Filed("Gates say no")
-	d.Vendor.OnSend = func(channel.Letter) (channel.Receipt, error) {
-		return channel.Receipt{}, &channel.NotSent{Why: "connection refused"}
-	}
+	d.Vendor.Fails(&channel.NotSent{Why: "connection refused"})
 	if err := d.Step(id, cases.StepRequest{Step: casework.Resolve, Reason: "It was our own change"}); err != nil {
 		t.Fatal(err)
 	}
@@ -156,27 +149,12 @@ func TestTwoPeopleAtOnce(t *testing.T) {
 	if got := d.Row(id).Version; got != seen {
 		t.Errorf("a vendor's message makes version %d of %d", got, seen)
 	}
-	var wg sync.WaitGroup
-	results := make([]error, 2)
-	for i, name := range []string{"Ragna", "Emil"} {
-		who := d.As(name)
-		wg.Go(func() {
-			_, results[i] = d.Cases.Step(t.Context(), who, id, seen,
-				cases.StepRequest{Step: casework.ChangeSeverity, To: i + 1, Reason: name})
-		})
-	}
-	wg.Wait()
-	stale := 0
-	for _, err := range results {
-		if errors.Is(err, desk.ErrStale) {
-			stale++
-		} else if err != nil {
-			t.Error(err)
-		}
-	}
-	if stale != 1 {
-		t.Errorf("%d of two were stale: %v", stale, results)
-	}
+	both := []desk.Actor{d.As("Ragna"), d.As("Emil")}
+	desktest.AtOnce(t, len(both), func(i int) error {
+		_, err := d.Cases.Step(t.Context(), both[i], id, seen,
+			cases.StepRequest{Step: casework.ChangeSeverity, To: i + 1, Reason: both[i].Name})
+		return err
+	})
 	if _, err := d.Cases.Step(t.Context(), d.As("Emil"), id, 0, cases.StepRequest{Step: casework.Take}); err == nil {
 		t.Error("a step without a version")
 	}
@@ -269,8 +247,7 @@ func TestAnotherLevel(t *testing.T) {
 	d := desktest.New(t)
 	id := d.Filed("Gates say no")
 	ask := cases.StepRequest{Step: casework.ChangeLevel, To: 1, Reason: "The whole region is down"}
-	var wrong *desk.Invalid
-	if err := d.Step(id, ask); !errors.As(err, &wrong) || len(wrong.Fields) != 3 {
+	if err := d.Step(id, ask); len(desktest.Fields(err)) != 3 {
 		t.Fatalf("without conditions and contact: %v", err)
 	}
 	for _, l := range func() []int64 {
@@ -283,7 +260,7 @@ func TestAnotherLevel(t *testing.T) {
 	}() {
 		ask.Confirmed = append(ask.Confirmed, l)
 	}
-	if err := d.Step(id, ask); !errors.As(err, &wrong) || len(wrong.Fields) != 1 || wrong.Fields[0].Name != "contact" {
+	if err := d.Step(id, ask); !slices.Equal(desktest.Fields(err), []string{"contact"}) {
 		t.Fatalf("without a contact: %v", err)
 	}
 	ask.Contact = "Duty phone, +44 1632 960 004"
@@ -294,7 +271,7 @@ func TestAnotherLevel(t *testing.T) {
 		t.Error("the level changed before the vendor has the request")
 	}
 	d.Sweep()
-	letter := d.Vendor.Letters[len(d.Vendor.Letters)-1]
+	letter := d.Vendor.Last()
 	if c := d.Row(id); *c.LevelRank != 1 || letter.Level != "Alarm" ||
 		!strings.Contains(letter.Text, "confirmed by Ragna Lie") || !strings.Contains(letter.Text, "+44 1632 960 004") {
 		t.Errorf("level %d, the vendor reads %q %q", *c.LevelRank, letter.Level, letter.Text)

@@ -95,6 +95,17 @@ func (v *Vendor) Send(_ context.Context, l channel.Letter) (channel.Receipt, err
 	return v.Take(l), nil
 }
 
+// Fails lets every letter from now on fail with an error; nil lets them be taken again.
+func (v *Vendor) Fails(err error) {
+	v.OnSend = nil
+	if err != nil {
+		v.OnSend = func(channel.Letter) (channel.Receipt, error) { return channel.Receipt{}, err }
+	}
+}
+
+// Last is the letter that was sent last.
+func (v *Vendor) Last() channel.Letter { return v.Letters[len(v.Letters)-1] }
+
 // Collect gives what the vendor says, once.
 func (v *Vendor) Collect(_ context.Context, cursor string) ([]channel.Incoming, string, error) {
 	list := v.Says

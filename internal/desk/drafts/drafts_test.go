@@ -3,7 +3,6 @@ package drafts_test
 import (
 	"encoding/json"
 	"errors"
-	"os"
 	"strings"
 	"testing"
 	"time"
@@ -18,11 +17,7 @@ import (
 	"roundhouse.example/internal/testdb"
 )
 
-func TestMain(m *testing.M) {
-	code := m.Run()
-	testdb.Stop()
-	os.Exit(code)
-}
+func TestMain(m *testing.M) { testdb.Main(m) }
 
 func edit(t *testing.T, d *desktest.Desk, id int64, ch drafts.Edit) error {
 	t.Helper()
@@ -41,8 +36,7 @@ func TestADraftThatCannotBe(t *testing.T) {
 			Answers: map[string]string{"tenant": "saltmarsh-prod"}},
 	} {
 		_, err := d.Drafts.Open(t.Context(), d.As("Ragna"), n)
-		var wrong *desk.Invalid
-		if !errors.As(err, &wrong) || wrong.Fields[0].Name != field {
+		if got := desktest.Fields(err); len(got) == 0 || got[0] != field {
 			t.Errorf("%s: %v", field, err)
 		}
 	}
@@ -158,9 +152,7 @@ func TestADraftThatIsBeingFiled(t *testing.T) {
 	t.Parallel()
 	d := desktest.New(t)
 	id := d.Draft("Gates say no")
-	d.Vendor.OnSend = func(channel.Letter) (channel.Receipt, error) {
-		return channel.Receipt{}, &channel.Refused{Why: "the tenant is unknown"}
-	}
+	d.Vendor.Fails(&channel.Refused{Why: "the tenant is unknown"})
 	if err := d.Step(id, cases.StepRequest{Step: casework.File}); err != nil {
 		t.Fatal(err)
 	}
@@ -188,16 +180,8 @@ func TestWhatAFilingNeeds(t *testing.T) {
 		t.Fatal(err)
 	}
 	err = d.Step(ref.ID, cases.StepRequest{Step: casework.File})
-	var wrong *desk.Invalid
-	if !errors.As(err, &wrong) {
-		t.Fatal(err)
-	}
-	var fields []string
-	for _, f := range wrong.Fields {
-		fields = append(fields, f.Name)
-	}
-	if got := strings.Join(fields, " "); got != "texts.happened criteria criteria texts.contact_always" {
-		t.Errorf("it lacks %s", got)
+	if got := strings.Join(desktest.Fields(err), " "); got != "texts.happened criteria criteria texts.contact_always" {
+		t.Errorf("it lacks %s: %v", got, err)
 	}
 	d.Sweep()
 	if c := d.Row(ref.ID); c.State != casework.Draft || len(d.Vendor.Letters) != 0 {

@@ -4,7 +4,6 @@ import (
 	"bytes"
 	"errors"
 	"fmt"
-	"os"
 	"strings"
 	"testing"
 
@@ -17,11 +16,7 @@ import (
 	"roundhouse.example/internal/testdb"
 )
 
-func TestMain(m *testing.M) {
-	code := m.Run()
-	testdb.Stop()
-	os.Exit(code)
-}
+func TestMain(m *testing.M) { testdb.Main(m) }
 
 func assets(t *testing.T, d *desktest.Desk, text string, o exchange.Options) (exchange.Sum, []exchange.Row, error) {
 	t.Helper()

@@ -2,7 +2,6 @@ package inbox_test
 
 import (
 	"errors"
-	"os"
 	"strings"
 	"testing"
 	"time"
@@ -17,11 +16,7 @@ import (
 	"roundhouse.example/internal/testdb"
 )
 
-func TestMain(m *testing.M) {
-	code := m.Run()
-	testdb.Stop()
-	os.Exit(code)
-}
+func TestMain(m *testing.M) { testdb.Main(m) }
 
 func said(key, text string, at time.Time) channel.Incoming {
 	return channel.Incoming{Key: key, Ticket: "CV-30001", Kind: channel.Message, At: at, Text: text,

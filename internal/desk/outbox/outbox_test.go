@@ -3,7 +3,6 @@ package outbox_test
 import (
 	"context"
 	"errors"
-	"os"
 	"slices"
 	"strings"
 	"testing"
@@ -23,11 +22,7 @@ import (
 	"roundhouse.example/internal/testdb"
 )
 
-func TestMain(m *testing.M) {
-	code := m.Run()
-	testdb.Stop()
-	os.Exit(code)
-}
+func TestMain(m *testing.M) { testdb.Main(m) }
 
 // delivery is the newest of a case.
 func delivery(t *testing.T, d *desktest.Desk, id int64) outboxdb.Delivery {
@@ -95,9 +90,7 @@ func TestWhatNeverArrivedGoesOutAgain(t *testing.T) {
 	t.Parallel()
 	d := desktest.New(t)
 	id := d.Draft("Gates say no")
-	d.Vendor.OnSend = func(channel.Letter) (channel.Receipt, error) {
-		return channel.Receipt{}, errors.New("no answer within 10s")
-	}
+	d.Vendor.Fails(errors.New("no answer within 10s"))
 	if err := d.Step(id, cases.StepRequest{Step: casework.File}); err != nil {
 		t.Fatal(err)
 	}
@@ -199,9 +192,7 @@ func TestARefusalWaitsForAPerson(t *testing.T) {
 	d := desktest.New(t)
 	ragna := d.As("Ragna")
 	id := d.Filed("Gates say no")
-	d.Vendor.OnSend = func(channel.Letter) (channel.Receipt, error) {
-		return channel.Receipt{}, &channel.Refused{Why: "422: too long."}
-	}
+	d.Vendor.Fails(&channel.Refused{Why: "422: too long."})
 	for _, text := range []string{"The first", "The second"} {
 		if _, err := d.Cases.Send(t.Context(), ragna, id, text, "", filing.Wanted{}, nil); err != nil {
 			t.Fatal(err)
@@ -225,7 +216,7 @@ func TestARefusalWaitsForAPerson(t *testing.T) {
 		t.Fatal(err)
 	}
 	d.Sweep()
-	if last := d.Vendor.Letters[len(d.Vendor.Letters)-1]; last.Text != "The second" || last.Reference != "CV-30001" {
+	if last := d.Vendor.Last(); last.Text != "The second" || last.Reference != "CV-30001" {
 		t.Errorf("then went %+v", last)
 	}
 	if _, err := d.Outbox.Decide(t.Context(), ragna, id, all[1].ID, outbox.Decision{What: outbox.SendAgain}); err == nil {
@@ -240,9 +231,7 @@ func TestAVendorThatIsAway(t *testing.T) {
 	t.Parallel()
 	d := desktest.New(t)
 	id := d.Filed("Gates say no")
-	d.Vendor.OnSend = func(channel.Letter) (channel.Receipt, error) {
-		return channel.Receipt{}, &channel.NotSent{Why: "connection refused"}
-	}
+	d.Vendor.Fails(&channel.NotSent{Why: "connection refused"})
 	d.Vendor.OnLook = func([]string) (*channel.Receipt, error) {
 		t.Error("it was looked up, though nothing had left")
 		return nil, nil
@@ -280,7 +269,7 @@ func TestAPersonDecidesWhatNobodyCanKnow(t *testing.T) {
 			t.Parallel()
 			d := desktest.New(t)
 			id := d.Draft("Gates say no")
-			d.Vendor.OnSend = func(channel.Letter) (channel.Receipt, error) { return channel.Receipt{}, errors.New("502") }
+			d.Vendor.Fails(errors.New("502"))
 			d.Vendor.OnLook = func([]string) (*channel.Receipt, error) { return nil, errors.New("503") }
 			if err := d.Step(id, cases.StepRequest{Step: casework.File}); err != nil {
 				t.Fatal(err)

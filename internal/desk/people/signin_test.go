@@ -1,7 +1,6 @@
 package people
 
 import (
-	"os"
 	"testing"
 	"time"
 
@@ -13,11 +12,7 @@ import (
 	"roundhouse.example/internal/testdb"
 )
 
-func TestMain(m *testing.M) {
-	code := m.Run()
-	testdb.Stop()
-	os.Exit(code)
-}
+func TestMain(m *testing.M) { testdb.Main(m) }
 
 type wall struct{}
 

@@ -2,10 +2,8 @@ package register_test
 
 import (
 	"errors"
-	"os"
 	"slices"
 	"strings"
-	"sync"
 	"testing"
 
 	core "roundhouse.example/internal/core/register"
@@ -15,22 +13,7 @@ import (
 	"roundhouse.example/internal/testdb"
 )
 
-func TestMain(m *testing.M) {
-	code := m.Run()
-	testdb.Stop()
-	os.Exit(code)
-}
-
-// wrong are the fields that an error names, in order.
-func wrong(err error) (fields []string) {
-	if bad := (*desk.Invalid)(nil); errors.As(err, &bad) {
-		for _, f := range bad.Fields {
-			fields = append(fields, f.Name)
-		}
-	}
-	slices.Sort(fields)
-	return fields
-}
+func TestMain(m *testing.M) { testdb.Main(m) }
 
 func product(t *testing.T, d *desktest.Desk) register.Thing[core.Product] {
 	t.Helper()
@@ -51,13 +34,13 @@ func TestAnAssetNamesWhatIsThere(t *testing.T) {
 	product(t, d)
 	_, err := register.Assets.Add(t.Context(), d.Register, ragna, core.Asset{Vendor: "tallow", Name: "Gannetholm-2",
 		Product: "Array 40", Version: "9.9", Account: "A-1", Contract: "K-1"})
-	if got := wrong(err); !slices.Equal(got, []string{"account", "contract", "version"}) {
+	if got := desktest.Fields(err); !slices.Equal(got, []string{"account", "contract", "version"}) {
 		t.Errorf("%v: %v", got, err)
 	}
 	// The product is tallow's: another vendor does not have it.
 	_, err = register.Assets.Add(t.Context(), d.Register, ragna, core.Asset{Vendor: "corvane", Name: "Gannetholm-2",
 		Product: "Array 40"})
-	if got := wrong(err); !slices.Equal(got, []string{"product"}) {
+	if got := desktest.Fields(err); !slices.Equal(got, []string{"product"}) {
 		t.Errorf("%v: %v", got, err)
 	}
 	a, err := register.Assets.Add(t.Context(), d.Register, ragna, core.Asset{Vendor: "tallow", Name: "Gannetholm-2",
@@ -67,7 +50,8 @@ func TestAnAssetNamesWhatIsThere(t *testing.T) {
 	}
 	for field, x := range map[string]core.Asset{"name": {Vendor: "tallow", Name: "gannetholm-2"},
 		"serial": {Vendor: "tallow", Name: "Gannetholm-3", Serial: "TWS-40-1"}, "vendor": {Vendor: "moon", Name: "Far"}} {
-		if _, err := register.Assets.Add(t.Context(), d.Register, ragna, x); !slices.Equal(wrong(err), []string{field}) {
+		if _, err := register.Assets.Add(t.Context(), d.Register, ragna, x); !slices.Equal(desktest.Fields(err),
+			[]string{field}) {
 			t.Errorf("%+v: %v", x, err)
 		}
 	}
@@ -83,31 +67,19 @@ func TestSeveralChangeAThing(t *testing.T) {
 	d := desktest.New(t)
 	ragna := d.As("Ragna")
 	p := product(t, d)
-	var all sync.WaitGroup
-	errs := make([]error, 5)
-	for i := range errs {
-		all.Go(func() {
-			_, errs[i] = register.Products.Change(t.Context(), d.Register, ragna, p.ID, p.Version,
-				[]byte(`{"note": "`+strings.Repeat("n", i+1)+`"}`), false)
-		})
-	}
-	all.Wait()
-	won := -1
-	for i, err := range errs {
-		if stale := (*desk.Stale)(nil); err == nil && won < 0 {
-			won = i
-		} else if !errors.As(err, &stale) {
-			t.Errorf("%d: %v", i, err)
-		}
-	}
+	won := desktest.AtOnce(t, 5, func(i int) error {
+		_, err := register.Products.Change(t.Context(), d.Register, ragna, p.ID, p.Version,
+			[]byte(`{"note": "`+strings.Repeat("n", i+1)+`"}`), false)
+		return err
+	})
 	is, err := register.Products.Get(t.Context(), d.Register, ragna, p.ID)
-	if err != nil || won < 0 || len(is.Facts.Note) != won+1 || len(is.Facts.Versions) != 2 {
+	if err != nil || len(is.Facts.Note) != won+1 || len(is.Facts.Versions) != 2 {
 		t.Errorf("%d won, and it is %+v, %v", won, is.Facts, err)
 	}
 	for patch, field := range map[string]string{`{"shoe_size": 44}`: "shoe_size", `{"name": ""}`: "name",
 		`{"name": 7}`: "name", `{"versions": [{"name": "1"}, {"name": "1"}]}`: "versions[1].name"} {
 		if _, err := register.Products.Change(t.Context(), d.Register, ragna, p.ID, is.Version, []byte(patch),
-			false); !slices.Contains(wrong(err), field) {
+			false); !slices.Contains(desktest.Fields(err), field) {
 			t.Errorf("%s: %v", patch, err)
 		}
 	}
@@ -205,7 +177,7 @@ func TestAVendorsLevels(t *testing.T) {
 	changed, checked := d.Register.ChangeVendor(t.Context(), tuva, "corvane", version, one),
 		d.Register.CheckVendor(t.Context(), tuva, "corvane", one)
 	for _, err := range []error{changed, checked} {
-		if !slices.Equal(wrong(err), []string{"levels"}) {
+		if !slices.Equal(desktest.Fields(err), []string{"levels"}) {
 			t.Errorf("%v", err)
 		}
 	}
@@ -218,7 +190,8 @@ func TestAVendorsLevels(t *testing.T) {
 	}
 	for patch, field := range map[string]string{`{"zone": "Europe/Moon"}`: "zone", `{"hours": "lunar"}`: "hours",
 		`{"reference_pattern": "("}`: "reference_pattern", `{"through": "moon"}`: "through"} {
-		if err := d.Register.ChangeVendor(t.Context(), tuva, "corvane", version, []byte(patch)); !slices.Equal(wrong(err),
+		if err := d.Register.ChangeVendor(t.Context(), tuva, "corvane", version,
+			[]byte(patch)); !slices.Equal(desktest.Fields(err),
 			[]string{field}) {
 			t.Errorf("%s: %v", patch, err)
 		}

@@ -2,10 +2,8 @@ package secrets_test
 
 import (
 	"errors"
-	"os"
 	"path/filepath"
 	"strings"
-	"sync"
 	"testing"
 
 	"roundhouse.example/internal/core/register"
@@ -16,11 +14,7 @@ import (
 	"roundhouse.example/internal/vault"
 )
 
-func TestMain(m *testing.M) {
-	code := m.Run()
-	testdb.Stop()
-	os.Exit(code)
-}
+func TestMain(m *testing.M) { testdb.Main(m) }
 
 // unlocked is a desk with a key of its own, and the file that it lies in.
 func unlocked(t *testing.T) (*desktest.Desk, string) {
@@ -40,18 +34,6 @@ func unlocked(t *testing.T) (*desktest.Desk, string) {
 func passphrase(name string) register.Secret {
 	return register.Secret{Name: name, Vendor: "corvane", Label: "Passphrase", Kind: "passphrase",
 		Hosts: []string{"api.corvane.example"}}
-}
-
-// field is what an error says of one field; empty where it says nothing of it.
-func field(err error, name string) string {
-	if wrong := (*desk.Invalid)(nil); errors.As(err, &wrong) {
-		for _, f := range wrong.Fields {
-			if f.Name == name {
-				return f.Detail
-			}
-		}
-	}
-	return ""
 }
 
 // A value is never stored as it is, and whoever saw it is on record before it is shown.
@@ -117,7 +99,7 @@ func TestHostsAreBoundToTheValue(t *testing.T) {
 	for patch, wrong := range map[string]string{`{"hosts": ["evil.example"]}`: "value", `{"vendor": "tallow"}`: "value",
 		`{"name": "other"}`: "name", `{"readers": ["nobody@saltmarsh.example"]}`: "readers[0]",
 		`{"vendor": "moon"}`: "value"} {
-		if err := change(patch, nil); field(err, wrong) == "" {
+		if err := change(patch, nil); desktest.Detail(err, wrong) == "" {
 			t.Errorf("%s: %v", patch, err)
 		}
 	}
@@ -139,7 +121,7 @@ func TestHostsAreBoundToTheValue(t *testing.T) {
 		{id, "", "It is {secret harbor}", "there is no secret harbor"},
 	} {
 		err := d.Secrets.CheckText(t.Context(), d.Store.DB, x.vendor, x.host, x.text)
-		if said := field(err, "text"); x.why == "" && err != nil || !strings.Contains(said, x.why) {
+		if said := desktest.Detail(err, "text"); x.why == "" && err != nil || !strings.Contains(said, x.why) {
 			t.Errorf("%q to %q: %v", x.text, x.host, err)
 		}
 	}
@@ -151,7 +133,8 @@ func TestHostsAreBoundToTheValue(t *testing.T) {
 		!strings.Contains(err.Error(), "Tuva Holm") {
 		t.Errorf("%v", err)
 	}
-	if err := d.Secrets.CheckText(t.Context(), d.Store.DB, id, "new.corvane.example", "{secret harbour}"); field(err,
+	if err := d.Secrets.CheckText(t.Context(), d.Store.DB, id, "new.corvane.example",
+		"{secret harbour}"); desktest.Detail(err,
 		"text") == "" {
 		t.Errorf("a value that is not here would be sent: %v", err)
 	}
@@ -169,33 +152,17 @@ func TestTwoChangeASecretAtOnce(t *testing.T) {
 	if err != nil {
 		t.Fatal(err)
 	}
-	var all sync.WaitGroup
-	errs := make([]error, 6)
-	for i := range errs {
-		all.Go(func() {
-			errs[i] = d.Secrets.Change(t.Context(), tuva, "harbour", v.Version,
-				secrets.Edit{Facts: []byte(`{"note": "changed"}`), Value: new(strings.Repeat("x", i+1))})
-		})
-	}
-	all.Wait()
-	won := -1
-	for i, err := range errs {
-		if stale := (*desk.Stale)(nil); err == nil && won < 0 {
-			won = i
-		} else if !errors.As(err, &stale) {
-			t.Errorf("%d: %v", i, err)
-		}
-	}
-	if won < 0 {
-		t.Fatal("nobody changed it")
-	}
+	won := desktest.AtOnce(t, 6, func(i int) error {
+		return d.Secrets.Change(t.Context(), tuva, "harbour", v.Version,
+			secrets.Edit{Facts: []byte(`{"note": "changed"}`), Value: new(strings.Repeat("x", i+1))})
+	})
 	if got, err := d.Secrets.Reveal(t.Context(), tuva, "harbour", "", nil); err != nil || len(got) != won+1 {
 		t.Errorf("%d was told yes, and it is %q, %v", won, got, err)
 	}
 	if err := d.Secrets.Remove(t.Context(), tuva, "harbour", v.Version); err == nil {
 		t.Error("a version that is over was removed")
 	}
-	if err := d.Secrets.Add(t.Context(), tuva, passphrase("harbour"), "two"); field(err, "name") == "" {
+	if err := d.Secrets.Add(t.Context(), tuva, passphrase("harbour"), "two"); desktest.Detail(err, "name") == "" {
 		t.Errorf("the name twice: %v", err)
 	}
 }
