@@ -89,8 +89,9 @@ func TestADeskFromNothing(t *testing.T) {
 		db); code != 1 || !contains(out, "already") {
 		t.Errorf("the second person past the service: %d %s", code, out)
 	}
+	address := freeAddress(t)
 	cmd := exec.Command(binary, "serve", "--log", "json")
-	cmd.Env = append(os.Environ(), "ROUNDHOUSE_DATABASE="+db, "ROUNDHOUSE_LISTEN=127.0.0.1:18777")
+	cmd.Env = append(os.Environ(), "ROUNDHOUSE_DATABASE="+db, "ROUNDHOUSE_LISTEN="+address)
 	var log bytes.Buffer
 	cmd.Stderr = &log
 	ended, err := child.Start(cmd, syscall.SIGKILL)
@@ -99,7 +100,7 @@ func TestADeskFromNothing(t *testing.T) {
 	}
 	signedIn := false
 	for range 200 {
-		if out, code = s.run("a long enough one\n", "login", "http://127.0.0.1:18777", "--email",
+		if out, code = s.run("a long enough one\n", "login", "http://"+address, "--email",
 			"ines@desk.example"); code == 0 {
 			signedIn = true
 			break

@@ -53,7 +53,7 @@ func (w *world) keepPage(tab *browser.Tab) {
 func see(id string) dp.Action[dp.Void]   { return dp.WaitVisible(browser.ID(id)) }
 func press(id string) dp.Action[dp.Void] { return browser.Click(browser.ID(id)) }
 func write(id, text string) dp.Action[dp.Void] {
-	return dp.Steps(see(id), dp.SendKeys(browser.ID(id), text))
+	return browser.Type(browser.ID(id), text)
 }
 
 // choose picks an option of a select once it is offered.
@@ -161,7 +161,7 @@ func TestTheConsoleConverses(t *testing.T) {
 	w.replayed()
 
 	// Find by the vendor's number, in another writing; keys; the filters in the address.
-	w.steps(tab, dp.Navigate(w.url), see("find"), dp.SendKeys(browser.ID("find"), "cv20417"+kb.Enter), see("number"))
+	w.steps(tab, dp.Navigate(w.url), see("find"), write("find", "cv20417"+kb.Enter), see("number"))
 	w.says(tab, "number", name)
 	w.steps(tab, dp.Navigate(w.url+"/cases"), browser.Pick("state", "closed"), see("case-row"))
 	if at, _ := browser.Eval[string](tab, `location.search`); at != "?state=closed" {
@@ -196,18 +196,17 @@ func TestTheRegisterInTheConsole(t *testing.T) {
 	lead := w.as(2)
 	name := lead.filed("tallow", "Under the contract [patient]")
 	tab := w.page("light", 1280, 800, 2)
-	typed := func(id, text string) dp.Action[dp.Void] { return dp.SendKeys(browser.ID(id), text) }
 	w.steps(tab, dp.Navigate(w.url+"/register/products/new"), see("f-name"), choose("f-vendor", "tallow"),
-		typed("f-name", "Array 40"), typed("f-our_names", "the big one\ncupboard"),
-		press("f-versions-add"), see("f-versions-0-name"), typed("f-versions-0-name", "7.2"), press("save"), see("edit"))
+		write("f-name", "Array 40"), write("f-our_names", "the big one\ncupboard"),
+		press("f-versions-add"), see("f-versions-0-name"), write("f-versions-0-name", "7.2"), press("save"), see("edit"))
 	w.steps(tab, dp.Navigate(w.url+"/register/assets/new"), see("f-name"), choose("f-vendor", "tallow"),
-		typed("f-name", "Array Gannetholm-2"), typed("f-serial", "TWS-40-0093187"),
-		typed("f-product", "Array 4"), see("wrong-product"))
+		write("f-name", "Array Gannetholm-2"), write("f-serial", "TWS-40-0093187"),
+		write("f-product", "Array 4"), see("wrong-product"))
 	w.says(tab, "wrong-product", "the vendor has no product")
-	w.steps(tab, typed("f-product", "0"), dp.WaitNotPresent(browser.ID("wrong-product")), typed("f-version", "9"),
-		see("wrong-version"), typed("f-version", kb.Backspace+"7.2"), dp.WaitNotPresent(browser.ID("wrong-version")),
+	w.steps(tab, write("f-product", "0"), dp.WaitNotPresent(browser.ID("wrong-product")), write("f-version", "9"),
+		see("wrong-version"), write("f-version", kb.Backspace+"7.2"), dp.WaitNotPresent(browser.ID("wrong-version")),
 		choose("f-environment", "production"), press("save"), see("edit"))
-	w.steps(tab, press("open-here"), see("title"), typed("title", "Controller B restarts"),
+	w.steps(tab, press("open-here"), see("title"), write("title", "Controller B restarts"),
 		dp.WaitVisible(dp.CSS(`[data-testid="asset"]`)))
 	w.until("the draft is about the asset", func() bool {
 		var page apigen.CasePage
@@ -223,31 +222,31 @@ func TestTheRegisterInTheConsole(t *testing.T) {
 	lead.must(200, "GET", "/contracts?vendor=tallow", nil).into(t, &k)
 	at := fmt.Sprintf("%s/register/contracts/%d", w.url, k.Items[0].Id)
 	w.steps(tab, dp.Navigate(at), see("edit"), press("edit"), see("f-terms-0-target"),
-		typed("f-terms-0-target", kb.End+"x"), see("wrong-terms[0].target"),
-		typed("f-terms-0-target", kb.End+kb.Backspace+"30m"), dp.WaitNotPresent(browser.ID("wrong-terms[0].target")),
+		write("f-terms-0-target", kb.End+"x"), see("wrong-terms[0].target"),
+		write("f-terms-0-target", kb.End+kb.Backspace+"30m"), dp.WaitNotPresent(browser.ID("wrong-terms[0].target")),
 		press("save"), see("asks"))
 	w.says(tab, "asks", "1 live case keeps the targets")
 	w.steps(tab, press("apply-anyway"), see("edit"))
-	w.steps(tab, dp.SendKeys(browser.ID("find"), "tws 40 0093187"+kb.Enter), see("open-here"))
-	w.steps(tab, dp.SendKeys(browser.ID("find"), "contract"+kb.Enter), see("hit"))
+	w.steps(tab, write("find", "tws 40 0093187"+kb.Enter), see("open-here"))
+	w.steps(tab, write("find", "contract"+kb.Enter), see("hit"))
 	w.says(tab, "hit", name)
 	w.steps(tab, dp.Navigate(w.url+"/register/assets?cover=covered"), see("thing-row"),
 		dp.Navigate(w.url+"/register/products"), see("thing-row"), dp.Navigate(w.url+"/find?words=qqqzzz"), see("nothing"))
 	// A vendor from nothing, with hours of its own, and our own policy.
 	admin := w.page("light", 1280, 800, 4)
-	w.steps(admin, dp.Navigate(w.url+"/register/calendars/new"), see("c-name"), typed("c-name", "ferrous-office"),
-		typed("c-mon", "08:00-12:00, 13"), see("c-wrong"),
-		typed("c-mon", ":00-16:30"), dp.WaitNotPresent(browser.ID("c-wrong")), press("save"), see("edit"))
+	w.steps(admin, dp.Navigate(w.url+"/register/calendars/new"), see("c-name"), write("c-name", "ferrous-office"),
+		write("c-mon", "08:00-12:00, 13"), see("c-wrong"),
+		write("c-mon", ":00-16:30"), dp.WaitNotPresent(browser.ID("c-wrong")), press("save"), see("edit"))
 	w.says(admin, "c-words", "would fall due on Monday")
-	w.steps(admin, dp.Navigate(w.url+"/vendors/new"), see("f-key"), typed("f-key", "ferrous"),
-		typed("f-name", "Ferrous Payments"), typed("f-zone", "Europe/Osl"), see("wrong-zone"), typed("f-zone", "o"),
+	w.steps(admin, dp.Navigate(w.url+"/vendors/new"), see("f-key"), write("f-key", "ferrous"),
+		write("f-name", "Ferrous Payments"), write("f-zone", "Europe/Osl"), see("wrong-zone"), write("f-zone", "o"),
 		dp.WaitNotPresent(browser.ID("wrong-zone")), choose("f-hours", "ferrous-office"), press("f-levels-add"),
-		see("f-levels-0-label"), typed("f-levels-0-label", "Dark"), typed("f-levels-0-severities", "1, 2"),
-		typed("f-levels-0-criteria", "No card is taken\nNowhere"),
-		press("f-levels-add"), see("f-levels-1-label"), typed("f-levels-1-label", "Lit"),
-		typed("f-levels-1-severities", "3, 4"), press("f-ladder-add"), see("f-ladder-0-role"),
-		typed("f-ladder-0-role", "Duty manager"), typed("f-ladder-0-how", "+44 1632 960 057"),
-		typed("f-ladder-0-late_by", "2h"), press("save"), see("edit"))
+		see("f-levels-0-label"), write("f-levels-0-label", "Dark"), write("f-levels-0-severities", "1, 2"),
+		write("f-levels-0-criteria", "No card is taken\nNowhere"),
+		press("f-levels-add"), see("f-levels-1-label"), write("f-levels-1-label", "Lit"),
+		write("f-levels-1-severities", "3, 4"), press("f-ladder-add"), see("f-ladder-0-role"),
+		write("f-ladder-0-role", "Duty manager"), write("f-ladder-0-how", "+44 1632 960 057"),
+		write("f-ladder-0-late_by", "2h"), press("save"), see("edit"))
 	var v apigen.Vendor
 	lead.must(200, "GET", "/vendors/ferrous", nil).into(t, &v)
 	if len(v.Levels) != 2 || len(v.Levels[0].Criteria) != 2 || v.Levels[0].Criteria[1].Text != "Nowhere" ||
@@ -255,8 +254,8 @@ func TestTheRegisterInTheConsole(t *testing.T) {
 		t.Errorf("entered: %+v, %+v", v.Levels, v.Facts)
 	}
 	w.steps(admin, dp.Navigate(w.url+"/register/policy"), see("edit"), press("edit"), see("f-quiet_1"),
-		typed("f-quiet_1", kb.End+kb.Backspace+kb.Backspace+"none"), press("save"), see("wrong-quiet_1"),
-		typed("f-quiet_1", kb.End+kb.Backspace+kb.Backspace+kb.Backspace+kb.Backspace+"1h"), press("save"), see("edit"))
+		write("f-quiet_1", kb.End+kb.Backspace+kb.Backspace+"none"), press("save"), see("wrong-quiet_1"),
+		write("f-quiet_1", kb.End+kb.Backspace+kb.Backspace+kb.Backspace+kb.Backspace+"1h"), press("save"), see("edit"))
 	var policy apigen.Policy
 	if lead.must(200, "GET", "/policy", nil).into(t, &policy); policy.Version != 2 || policy.Facts.Quiet1 != "1h" {
 		t.Errorf("%+v", policy)

@@ -4,6 +4,7 @@ import (
 	"encoding/json"
 	"fmt"
 	"math/rand/v2"
+	"net"
 	"net/http"
 	"net/http/httptest"
 	"os"
@@ -34,9 +35,20 @@ type served struct {
 	ended  <-chan struct{}
 }
 
+// freeAddress is one that nobody listens on, for a service that keeps its address when it is started again.
+func freeAddress(t *testing.T) string {
+	t.Helper()
+	l, err := net.Listen("tcp", "127.0.0.1:0")
+	if err != nil {
+		t.Fatal(err)
+	}
+	defer l.Close()
+	return l.Addr().String()
+}
+
 func (s *served) start(failpoint string) {
 	s.t.Helper()
-	s.cmd = exec.Command(binary, "serve", "--database", s.db, "--listen", s.listen, "--poll", "100ms")
+	s.cmd = exec.Command(binary, "serve", "--database", s.db, "--listen", s.listen, "--poll", "300ms")
 	s.cmd.Env = append(os.Environ(), "ROUNDHOUSE_FAILPOINT="+failpoint)
 	var err error
 	if s.ended, err = child.Start(s.cmd, syscall.SIGKILL); err != nil {
@@ -140,7 +152,7 @@ func TestKilledAnywhere(t *testing.T) {
 	if err != nil {
 		t.Fatal(err)
 	}
-	s := &served{t: t, db: pg.URL, listen: "127.0.0.1:18655", token: people[0].Token}
+	s := &served{t: t, db: pg.URL, listen: freeAddress(t), token: people[0].Token}
 	points := []string{"step.before-commit", "step.committed", "deliver.claimed", "deliver.before-call",
 		"deliver.after-call", "deliver.before-commit", "deliver.recorded",
 		"deliver.looked-up", "collect.fetched", "collect.before-commit", "collect.kept", "collect.placed"}

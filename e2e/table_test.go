@@ -6,7 +6,6 @@ import (
 	"encoding/json"
 	"fmt"
 	"io"
-	"net"
 	"net/http"
 	"os"
 	"os/exec"
@@ -331,14 +330,7 @@ func TestTablesInTheTerminal(t *testing.T) {
 func TestATableThatIsKilled(t *testing.T) {
 	t.Parallel()
 	w := still(t)
-	l, err := net.Listen("tcp", "127.0.0.1:0")
-	if err != nil {
-		t.Fatal(err)
-	}
-	s := &served{t: t, db: w.db, listen: l.Addr().String(), token: w.people[0].Token}
-	if err := l.Close(); err != nil {
-		t.Fatal(err)
-	}
+	s := &served{t: t, db: w.db, listen: freeAddress(t), token: w.people[0].Token}
 	s.start("")
 	defer s.kill()
 	s.ask("GET", "/me", "", "", nil, nil)

@@ -10,6 +10,7 @@ import (
 	"os"
 	"strings"
 	"sync"
+	"syscall"
 	"testing"
 	"time"
 
@@ -44,9 +45,25 @@ func Main(m *testing.M) {
 	os.Exit(code)
 }
 
+// inMemory is the file system that is kept in memory. A database a test is a thousand files made and removed.
+const inMemory = "/dev/shm"
+
+// Dir is a directory for a cluster, as TempDir gives one, but in memory where there is room and it need not last.
+func Dir(fast bool) (string, error) {
+	var fs syscall.Statfs_t
+	if !fast || syscall.Statfs(inMemory, &fs) != nil || fs.Bavail*uint64(fs.Bsize) < 4<<30 {
+		return TempDir()
+	}
+	return tempDir(inMemory)
+}
+
 // TempDir is a directory that the user postgres can reach, removed by the caller.
 func TempDir() (string, error) {
-	dir, err := os.MkdirTemp("", "roundhouse-test-")
+	return tempDir("")
+}
+
+func tempDir(in string) (string, error) {
+	dir, err := os.MkdirTemp(in, "roundhouse-test-")
 	if err == nil {
 		err = os.Chmod(dir, 0o711)
 	}
@@ -63,7 +80,7 @@ func cluster() (string, error) {
 }
 
 func startOwn() (string, error) {
-	dir, err := TempDir()
+	dir, err := Dir(true)
 	if err != nil {
 		return "", err
 	}

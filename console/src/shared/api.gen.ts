@@ -312,7 +312,7 @@ export interface paths {
         };
         /**
          * List secrets
-         * @description What is known of secrets; never what they are.
+         * @description What is known about each secret, never its value.
          */
         get: operations["listSecrets"];
         put?: never;
@@ -858,7 +858,7 @@ export interface paths {
         };
         /**
          * Find by number or words
-         * @description Looks everywhere for an identifier or for words, exact hits first; what is nearly right only where nothing is right.
+         * @description Searches everything for an identifier or for words, exact matches first. Similar ones are given only where there is no exact match.
          */
         get: operations["find"];
         put?: never;
@@ -1067,7 +1067,7 @@ export interface components {
             contracts: components["schemas"]["ContractLine"][];
             /** Format: date-time */
             as_of: string;
-            /** @description Our desk's */
+            /** @description The desk's time zone */
             zone: string;
             /** @description One page of them */
             lines: components["schemas"]["TodayLine"][];
@@ -1334,7 +1334,7 @@ export interface components {
         Vendors: {
             items: components["schemas"]["Vendor"][];
         };
-        /** @description Members of what is known of a vendor; null takes one out */
+        /** @description The fields of a vendor to change; null clears one */
         VendorChange: {
             key?: string | null;
             name?: string | null;
@@ -1987,7 +1987,7 @@ export interface components {
             items: components["schemas"]["ProductRecord"][];
             next?: string;
         };
-        /** @description Members of a product; null takes one out */
+        /** @description The fields of a product to change; null clears one */
         ProductChange: {
             /** @description The vendor's key */
             vendor?: string | null;
@@ -2024,7 +2024,7 @@ export interface components {
             items: components["schemas"]["AccountRecord"][];
             next?: string;
         };
-        /** @description Members of an account; null takes one out */
+        /** @description The fields of an account to change; null clears one */
         AccountChange: {
             vendor?: string | null;
             number?: string | null;
@@ -2083,14 +2083,14 @@ export interface components {
             /** @description Negative once it has ended */
             days_left: number;
             warnings: string[];
-            /** @description 90, 60 or 30 days, where something comes that near */
+            /** @description 30, 60 or 90: it ends, or its notice date comes, within this many days; left out if neither */
             within?: number;
         };
         ContractPage: {
             items: components["schemas"]["ContractRecord"][];
             next?: string;
         };
-        /** @description Members of a contract; null takes one out */
+        /** @description The fields of a contract to change; null clears one */
         ContractChange: {
             vendor?: string | null;
             number?: string | null;
@@ -2182,7 +2182,7 @@ export interface components {
             items: components["schemas"]["AssetRecord"][];
             next?: string;
         };
-        /** @description Members of an asset; null takes one out */
+        /** @description The fields of an asset to change; null clears one */
         AssetChange: {
             vendor?: string | null;
             name?: string | null;
@@ -2220,7 +2220,7 @@ export interface components {
             } | null;
             note?: string | null;
         };
-        /** @description Members of the record's facts; null takes one out */
+        /** @description The record's fields to change; null clears one */
         Members: {
             [key: string]: unknown;
         };
@@ -2245,17 +2245,17 @@ export interface components {
             kind: components["schemas"]["FindKind"];
             /** Format: int64 */
             id: number;
-            /** @description How it is called: a case's number, a vendor's key, a serial, a number */
+            /** @description Its name: a case number, a vendor's key, a serial or another number */
             name: string;
-            /** @description What of it was found */
+            /** @description The field that matched */
             field: string;
-            /** @description The text that was found */
+            /** @description The text that matched */
             shown: string;
             title: string;
             /** @description The vendor */
             detail: string;
             exact: boolean;
-            /** @description Nothing has exactly this; it is only nearly so */
+            /** @description Similar only, not an exact match */
             near?: boolean;
         };
         Hits: {
@@ -2702,7 +2702,7 @@ export interface operations {
         };
         requestBody?: never;
         responses: {
-            /** @description It is gone. */
+            /** @description Removed */
             204: {
                 headers: {
                     [name: string]: unknown;
@@ -2966,7 +2966,7 @@ export interface operations {
         };
         requestBody?: never;
         responses: {
-            /** @description It is gone. */
+            /** @description Removed */
             204: {
                 headers: {
                     [name: string]: unknown;
@@ -3163,7 +3163,7 @@ export interface operations {
         };
         requestBody?: never;
         responses: {
-            /** @description It is gone. */
+            /** @description Removed */
             204: {
                 headers: {
                     [name: string]: unknown;
@@ -3281,7 +3281,7 @@ export interface operations {
     listCases: {
         parameters: {
             query?: {
-                /** @description States, or live */
+                /** @description Cases in these states only; live is filed, open or fix-offered */
                 state?: components["schemas"]["StateFilter"][];
                 vendor?: string[];
                 severity?: number[];
@@ -3734,7 +3734,7 @@ export interface operations {
         };
         requestBody?: never;
         responses: {
-            /** @description It is gone. */
+            /** @description Removed */
             204: {
                 headers: {
                     [name: string]: unknown;
@@ -3870,7 +3870,7 @@ export interface operations {
         };
         requestBody?: never;
         responses: {
-            /** @description It is gone. */
+            /** @description Removed */
             204: {
                 headers: {
                     [name: string]: unknown;
@@ -4010,7 +4010,7 @@ export interface operations {
         };
         requestBody?: never;
         responses: {
-            /** @description It is gone. */
+            /** @description Removed */
             204: {
                 headers: {
                     [name: string]: unknown;
@@ -4155,7 +4155,7 @@ export interface operations {
         };
         requestBody?: never;
         responses: {
-            /** @description It is gone. */
+            /** @description Removed */
             204: {
                 headers: {
                     [name: string]: unknown;

@@ -855,7 +855,7 @@ type Account struct {
 	Vendor  string    `json:"vendor"`
 }
 
-// AccountChange Members of an account; null takes one out
+// AccountChange The fields of an account to change; null clears one
 type AccountChange = map[string]any
 
 // AccountPage defines model for AccountPage.
@@ -919,7 +919,7 @@ type Asset struct {
 	Version *string `json:"version,omitempty"`
 }
 
-// AssetChange Members of an asset; null takes one out
+// AssetChange The fields of an asset to change; null clears one
 type AssetChange = map[string]any
 
 // AssetPage defines model for AssetPage.
@@ -1109,7 +1109,7 @@ type Channel string
 
 // CheckRequest defines model for CheckRequest.
 type CheckRequest struct {
-	// Facts Members of the record's facts; null takes one out
+	// Facts The record's fields to change; null clears one
 	Facts Members `json:"facts"`
 
 	// Id Left out for a new one, and for a vendor
@@ -1174,7 +1174,7 @@ type Contract struct {
 	WhileOurs *string `json:"while_ours,omitempty"`
 }
 
-// ContractChange Members of a contract; null takes one out
+// ContractChange The fields of a contract to change; null clears one
 type ContractChange = map[string]any
 
 // ContractLine defines model for ContractLine.
@@ -1212,7 +1212,7 @@ type ContractRecord struct {
 	VendorName  string   `json:"vendor_name"`
 	Warnings    []string `json:"warnings"`
 
-	// Within 90, 60 or 30 days, where something comes that near
+	// Within 30, 60 or 90: it ends, or its notice date comes, within this many days; left out if neither
 	Within *int `json:"within,omitempty"`
 }
 
@@ -1455,18 +1455,18 @@ type Hit struct {
 	Detail string `json:"detail"`
 	Exact  bool   `json:"exact"`
 
-	// Field What of it was found
+	// Field The field that matched
 	Field string   `json:"field"`
 	Id    int64    `json:"id"`
 	Kind  FindKind `json:"kind"`
 
-	// Name How it is called: a case's number, a vendor's key, a serial, a number
+	// Name Its name: a case number, a vendor's key, a serial or another number
 	Name string `json:"name"`
 
-	// Near Nothing has exactly this; it is only nearly so
+	// Near Similar only, not an exact match
 	Near *bool `json:"near,omitempty"`
 
-	// Shown The text that was found
+	// Shown The text that matched
 	Shown string `json:"shown"`
 	Title string `json:"title"`
 }
@@ -1551,7 +1551,7 @@ type Me struct {
 	Person Person   `json:"person"`
 }
 
-// Members Members of the record's facts; null takes one out
+// Members The record's fields to change; null clears one
 type Members map[string]interface{}
 
 // Need defines model for Need.
@@ -1837,7 +1837,7 @@ type Product struct {
 	Versions *[]ProductVersion `json:"versions,omitempty"`
 }
 
-// ProductChange Members of a product; null takes one out
+// ProductChange The fields of a product to change; null clears one
 type ProductChange = map[string]any
 
 // ProductPage defines model for ProductPage.
@@ -2216,7 +2216,7 @@ type Today struct {
 	Total  int `json:"total"`
 	Unread int `json:"unread"`
 
-	// Zone Our desk's
+	// Zone The desk's time zone
 	Zone string `json:"zone"`
 }
 
@@ -2283,7 +2283,7 @@ type Vendor struct {
 	Zone  string     `json:"zone"`
 }
 
-// VendorChange Members of what is known of a vendor; null takes one out
+// VendorChange The fields of a vendor to change; null clears one
 type VendorChange = map[string]any
 
 // VendorContract defines model for VendorContract.
@@ -2468,7 +2468,7 @@ type AddCalendarVersionParams struct {
 
 // ListCasesParams defines parameters for ListCases.
 type ListCasesParams struct {
-	// State States, or live
+	// State Cases in these states only; live is filed, open or fix-offered
 	State    *[]StateFilter `form:"state,omitempty" json:"state,omitempty"`
 	Vendor   *[]string      `form:"vendor,omitempty" json:"vendor,omitempty"`
 	Severity *[]int         `form:"severity,omitempty" json:"severity,omitempty"`
@@ -3253,7 +3253,7 @@ type ClientInterface interface {
 
 	// Find Find by number or words
 	//
-	// Looks everywhere for an identifier or for words, exact hits first; what is nearly right only where nothing is right.
+	// Searches everything for an identifier or for words, exact matches first. Similar ones are given only where there is no exact match.
 	//
 	// Corresponds with GET /find (the `Find` operationId).
 	Find(ctx context.Context, params *FindParams, reqEditors ...RequestEditorFn) (*http.Response, error)
@@ -3425,7 +3425,7 @@ type ClientInterface interface {
 
 	// ListSecrets List secrets
 	//
-	// What is known of secrets; never what they are.
+	// What is known about each secret, never its value.
 	//
 	// Corresponds with GET /secrets (the `ListSecrets` operationId).
 	ListSecrets(ctx context.Context, params *ListSecretsParams, reqEditors ...RequestEditorFn) (*http.Response, error)
@@ -4492,7 +4492,7 @@ func (c *Client) StreamEvents(ctx context.Context, reqEditors ...RequestEditorFn
 
 // Find Find by number or words
 //
-// Looks everywhere for an identifier or for words, exact hits first; what is nearly right only where nothing is right.
+// Searches everything for an identifier or for words, exact matches first. Similar ones are given only where there is no exact match.
 //
 // Corresponds with GET /find (the `Find` operationId).
 func (c *Client) Find(ctx context.Context, params *FindParams, reqEditors ...RequestEditorFn) (*http.Response, error) {
@@ -4904,7 +4904,7 @@ func (c *Client) ChangeProductWithApplicationMergePatchPlusJSONBody(ctx context.
 
 // ListSecrets List secrets
 //
-// What is known of secrets; never what they are.
+// What is known about each secret, never its value.
 //
 // Corresponds with GET /secrets (the `ListSecrets` operationId).
 func (c *Client) ListSecrets(ctx context.Context, params *ListSecretsParams, reqEditors ...RequestEditorFn) (*http.Response, error) {
@@ -9896,7 +9896,7 @@ type ClientWithResponsesInterface interface {
 
 	// FindWithResponse Find by number or words
 	//
-	// Looks everywhere for an identifier or for words, exact hits first; what is nearly right only where nothing is right.
+	// Searches everything for an identifier or for words, exact matches first. Similar ones are given only where there is no exact match.
 	//
 	// Returns a wrapper object for the known response body format(s).
 	//
@@ -10084,7 +10084,7 @@ type ClientWithResponsesInterface interface {
 
 	// ListSecretsWithResponse List secrets
 	//
-	// What is known of secrets; never what they are.
+	// What is known about each secret, never its value.
 	//
 	// Returns a wrapper object for the known response body format(s).
 	//
@@ -14596,7 +14596,7 @@ func (c *ClientWithResponses) StreamEventsWithResponse(ctx context.Context, reqE
 
 // FindWithResponse Find by number or words
 //
-// Looks everywhere for an identifier or for words, exact hits first; what is nearly right only where nothing is right.
+// Searches everything for an identifier or for words, exact matches first. Similar ones are given only where there is no exact match.
 //
 // Returns a wrapper object for the known response body format(s).
 //
@@ -14928,7 +14928,7 @@ func (c *ClientWithResponses) ChangeProductWithApplicationMergePatchPlusJSONBody
 
 // ListSecretsWithResponse List secrets
 //
-// What is known of secrets; never what they are.
+// What is known about each secret, never its value.
 //
 // Returns a wrapper object for the known response body format(s).
 //

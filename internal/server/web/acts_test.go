@@ -42,12 +42,16 @@ func TestEveryOperationSaysWhatItAsksFor(t *testing.T) {
 		}
 	}
 	// One that says nothing is found out when the service starts.
-	for _, item := range spec.Paths.Map() {
+	silent, err := readContract() // one of its own, to be changed
+	if err != nil {
+		t.Fatal(err)
+	}
+	for _, item := range silent.published.Paths.Map() {
 		for _, op := range item.Operations() {
 			delete(op.Extensions, "x-act")
 		}
 	}
-	if _, err := actsOf(spec); err == nil {
+	if _, err := actsOf(silent.published); err == nil {
 		t.Error("a contract that asks nothing is taken")
 	}
 }

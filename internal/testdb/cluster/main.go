@@ -27,7 +27,7 @@ func run(args []string) int {
 	}
 	ctx, stop := signal.NotifyContext(context.Background(), os.Interrupt)
 	defer stop()
-	dir, err := testdb.TempDir()
+	dir, err := testdb.Dir(fast)
 	if err != nil {
 		fmt.Fprintln(os.Stderr, err)
 		return 1
