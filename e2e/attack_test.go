@@ -104,11 +104,13 @@ func TestStrangersAreAskedFirst(t *testing.T) {
 	t.Parallel()
 	w := still(t)
 	stranger := &caller{w, ""}
-	faults := `{"facts":{` + strings.TrimSuffix(strings.Repeat(`"colour":"x",`, 1), ",")
+	var b strings.Builder
+	b.WriteString(`{"facts":{"colour":"x"`)
 	for i := range 40000 {
-		faults += fmt.Sprintf(`,"f%d":1`, i)
+		fmt.Fprintf(&b, `,"f%d":1`, i)
 	}
-	faults += "}}"
+	b.WriteString("}}")
+	faults := b.String()
 	if status, _, body := stranger.plain("POST", "/api/v1/grade", strings.NewReader(faults), "Content-Type",
 		"application/json"); status != 401 || contains(body, "colour") || len(body) > 1000 {
 		t.Errorf("a stranger's faults: %d, %d bytes: %.300s", status, len(body), body)

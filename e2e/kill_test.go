@@ -76,7 +76,7 @@ func (s *served) alive() {
 func (s *served) ask(method, path, key, match string, body any, into any) (int, string) {
 	s.t.Helper()
 	b, _ := json.Marshal(body)
-	for end := time.Now().Add(patience); time.Now().Before(end); <-time.After(20 * time.Millisecond) {
+	for end := time.Now().Add(patience); time.Now().Before(end); <-time.After(40 * time.Millisecond) {
 		s.alive()
 		req, err := http.NewRequest(method, "http://"+s.listen+"/api/v1"+path, strings.NewReader(string(b)))
 		if err != nil {
@@ -187,7 +187,7 @@ func TestKilledAnywhere(t *testing.T) {
 			nil); code != 200 {
 			t.Fatalf("%s: filing answered %d", failpoint, code)
 		}
-		for end := time.Now().Add(patience); ; <-time.After(30 * time.Millisecond) {
+		for end := time.Now().Add(patience); ; <-time.After(120 * time.Millisecond) {
 			if s.ask("GET", "/cases/"+c.Line.Number, "", "", nil, &c); c.Line.State == "open" {
 				break
 			}
@@ -222,7 +222,7 @@ func TestKilledAnywhere(t *testing.T) {
 	defer s.kill()
 	for _, name := range names {
 		var c clientgen.Case
-		for end := time.Now().Add(patience); ; <-time.After(50 * time.Millisecond) {
+		for end := time.Now().Add(patience); ; <-time.After(120 * time.Millisecond) {
 			if s.ask("GET", "/cases/"+name, "", "", nil, &c); len(c.OnTheWay) == 0 || c.OnTheWay[0].NeedsPerson != nil {
 				break
 			}

@@ -2,7 +2,7 @@
 import { useQuery, useQueryClient } from '@tanstack/vue-query'
 import { NButton } from 'naive-ui'
 import { computed, ref, watch } from 'vue'
-import { client, ok, whole, words as say } from '../shared/api'
+import { client, whole, words as say } from '../shared/api'
 import { useMe } from '../shared/queries'
 import type { Members } from '../register/things'
 import FactEditor from '../register/FactEditor.vue'
@@ -17,18 +17,19 @@ const editing = ref(false)
 const etag = ref('') // of what the form began with, whatever is read meanwhile
 watch(editing, (is) => is && (etag.value = data.value?.etag ?? ''))
 // The severity is picked from a list of words, and kept as a number.
-const keep = (members: Members) => {
+const keep = async (members: Members) => {
   const terms = (members.terms as Record<string, unknown>[] | undefined)?.map((t) => ({ ...t, level: Number(t.level) }))
-  return ok(
+  const now = await whole(
     client.PATCH('/policy', {
       params: { header: { 'If-Match': etag.value } },
       body: terms ? { ...members, terms } : members,
       headers: { 'Content-Type': 'application/merge-patch+json' },
     }),
   )
+  queries.setQueryData(['policy'], now) // a change right after this one begins with it
 }
-async function kept() {
-  await queries.invalidateQueries({ queryKey: ['policy'] })
+function kept() {
+  void queries.invalidateQueries({ queryKey: ['policy'] })
   editing.value = false
 }
 </script>

@@ -48,7 +48,10 @@ const check = (members: Members) => checkThing(kind.value, fresh.value ? undefin
 const made = ref(0)
 async function keep(members: Members, confirmed: boolean) {
   if (fresh.value) made.value = (await addThing(kind.value, members)).id
-  else await changeThing(kind.value, id.value, etag.value, members, confirmed)
+  else {
+    const now = await changeThing(kind.value, id.value, etag.value, members, confirmed)
+    queries.setQueryData(['thing', kind.value, id.value], now) // a change right after this one begins with it
+  }
 }
 async function kept() {
   for (const key of ['things', 'thing', 'vendor']) void queries.invalidateQueries({ queryKey: [key] })

@@ -16,10 +16,12 @@ const Patience = 3 * time.Minute
 // Until waits until something is so.
 func Until(t testing.TB, what string, is func() bool) {
 	t.Helper()
-	for end := time.Now().Add(Patience); !is(); <-time.After(10 * time.Millisecond) {
+	pause := 10 * time.Millisecond // longer each time: asking may cost more than what is waited for
+	for end := time.Now().Add(Patience); !is(); <-time.After(pause) {
 		if time.Now().After(end) {
 			t.Fatalf("waited in vain: %s", what)
 		}
+		pause = min(pause*3/2, 100*time.Millisecond)
 	}
 }
 
