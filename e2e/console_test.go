@@ -107,7 +107,12 @@ func TestTheConsole(t *testing.T) {
 	w.says(tab, "review-dialog", "every gate answers <b>no</b>")
 	w.steps(tab, press("file"), see("number"))
 	w.says(tab, "state", "Open")
-	w.says(tab, "move", "us") // the engineer has asked for a log
+	w.until("the engineer has asked for a log", func() bool { // who says nothing more until there is an answer
+		said, err := browser.Eval[bool](tab,
+			`[...document.querySelectorAll('[data-kind="in"]')].at(-1)?.textContent.includes('event log of the hour')`)
+		return err == nil && said
+	})
+	w.says(tab, "move", "us")
 	w.steps(tab, press("main-step"), write("writing", "Nothing was changed; the log is below."), press("send"))
 	w.says(tab, "state", "Fix offered")
 }

@@ -213,7 +213,7 @@ const told = ref('')
                 v-model="form.closed"
                 class="in tn"
                 rows="3"
-                placeholder="2026-12-25, one date a line"
+                placeholder="2026-12-25, one date per line"
               />
             </div>
             <div class="field">

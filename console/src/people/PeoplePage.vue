@@ -100,7 +100,7 @@ async function keep() {
       version.value = (await ok(client.GET('/people'))).items.find((p) => p.id === at.value)?.version ?? version.value
       problem.value =
         'Somebody else has changed this person since you opened the form. ' +
-        'Your changes are still here; saving again replaces theirs.'
+        'Your changes are still here; saving again replaces what they saved.'
     }
   } finally {
     busy.value = false

@@ -148,7 +148,7 @@ const id = (f: Field) => 'f-' + f.key.replace('.', '-')
           class="in"
           :rows="Math.max(2, rows(f).length)"
           :data-testid="id(f)"
-          placeholder="One a line"
+          placeholder="One per line"
           :value="linesOf(f)"
           @input="setLines(f, value($event))"
         />

@@ -26,7 +26,7 @@ export const vendorForm: Group[] = [
           { key: 'label', label: 'Label', wide: true },
           { key: 'meaning', label: 'What it means', wide: true },
           { key: 'severities', label: 'Our severities', type: 'numbers' },
-          { key: 'criteria', label: 'Conditions, one a line', type: 'lines', wide: true },
+          { key: 'criteria', label: 'Conditions, one per line', type: 'lines', wide: true },
           { key: 'round_the_clock', label: 'Contact round the clock', type: 'yes' },
           { key: 'channels', label: 'Only by', type: 'list', values: 'Channel' },
         ],
@@ -114,7 +114,7 @@ export const vendorForm: Group[] = [
         label: 'Kinds of case it takes',
         type: 'lines',
         values: 'CaseKind',
-        hint: 'one a line; empty for all',
+        hint: 'one per line; empty for all',
       },
       {
         key: 'forms',

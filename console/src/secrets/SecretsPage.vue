@@ -243,7 +243,7 @@ function leave() {
           class="in"
           type="password"
           autocomplete="new-password"
-          :placeholder="before?.in_vault ? 'Empty to keep the value' : 'Empty if only a person or a paper has it'"
+          :placeholder="before?.in_vault ? 'Empty to keep the value' : 'Empty if only a person or a paper copy has it'"
           data-testid="secret-value-in"
         />
         <p v-if="errors.value" class="wrong" data-testid="wrong-value">{{ errors.value }}</p>

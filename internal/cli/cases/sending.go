@@ -143,7 +143,7 @@ func (a *Commands) caseSent() *cobra.Command {
 	var reference, at string
 	c := &cobra.Command{Use: "sent CASE", Short: "Mark as sent what you sent to the vendor yourself",
 		Args: cobra.ExactArgs(1),
-		Long: "Marks the message that was to be sent by you as sent. From then on the case waits on the vendor and\nits " +
+		Long: "Marks the message that you sent yourself as sent. From then on the case waits on the vendor and\nits " +
 			"clocks run. If several are to be sent, this marks the oldest.",
 		Example: "  roundhouse case sent C-1093 --reference PT-40733\n" +
 			"  roundhouse case sent C-1093 --at \"20m ago\"",

@@ -111,7 +111,7 @@ type byFlags struct{ by, link string }
 
 func (f *byFlags) add(c *cobra.Command) {
 	c.Flags().StringVar(&f.by, "by", "",
-		"the channel, if not the usual one: api, portal, email, phone or chat; you send it yourself by all but api")
+		"the channel, if not the usual one: api, portal, email, phone or chat; with any but api you send it yourself")
 	c.Flags().StringVar(&f.link, "link", "", "the link, if the vendor has several")
 }
 

@@ -19,7 +19,7 @@ import (
 
 // Calendars is the command group calendar.
 func (a *Commands) Calendars() *cobra.Command {
-	return app.Group("calendar", "Coverage calendars: when clocks count", a.calendarList(), a.calendarShow(),
+	return app.Group("calendar", "Coverage calendars: the hours in which clocks count", a.calendarList(), a.calendarShow(),
 		a.calendarAdd(), a.calendarChange(), a.calendarRemove())
 }
 

@@ -91,7 +91,7 @@ func (a *Commands) rotateKey() *cobra.Command {
 	rotate := &cobra.Command{Use: "rotate",
 		Short: "Make a new key and encrypt every secret with it, while people keep working",
 		Args:  cobra.NoArgs,
-		Long: "Writes a new key first in the service's key file, and encrypts every secret with it. If it is " +
+		Long: "Puts a new key first in the service's key file, and encrypts every secret with it. If it is " +
 			"interrupted, run it\nagain. Older keys stay in the file for backups that were made with them, unless --forget " +
 			"removes them. If several\nservices share a database, give each the new file.",
 		Example: "  roundhouse key rotate",

@@ -229,11 +229,20 @@ func TestACallCountsWhenItWas(t *testing.T) {
 	}
 	at := desktest.Monday.Add(20 * time.Minute)
 	if _, err := d.Cases.AddCall(t.Context(), ragna, id,
-		cases.Heard{With: "Teo Brannigan", At: at, Text: "They look at it", Move: deadline.Theirs}); err != nil {
+		cases.Heard{With: "Teo Brannigan", At: at, Text: "They look at it", Move: deadline.Theirs,
+			Status: "with engineering"}); err != nil {
 		t.Fatal(err)
 	}
+	// What was said before does not stand over what was said later.
+	if _, err := d.Cases.AddCall(t.Context(), ragna, id,
+		cases.Heard{With: "Teo", At: at.Add(-time.Minute), Text: "x", Status: "logged"}); err != nil {
+		t.Fatal(err)
+	}
+	if c := d.Row(id); c.VendorStatus != "with engineering" || c.VendorStatusAt == nil || !c.VendorStatusAt.Equal(at) {
+		t.Errorf("the vendor status is %q of %v", c.VendorStatus, c.VendorStatusAt)
+	}
 	for _, x := range d.View(id).Deadlines {
-		if x.Clock.Kind == deadline.FirstResponse && (x.Standing != deadline.StandsMet || x.Counted != 20*60) {
+		if x.Clock.Kind == deadline.FirstResponse && (x.Standing != deadline.StandsMet || x.Counted != 19*60) {
 			t.Errorf("first response %s after %d s", x.Standing, x.Counted)
 		}
 	}
@@ -285,12 +294,15 @@ func TestAnOfferIsMarked(t *testing.T) {
 	d := desktest.New(t)
 	id := d.Filed("Gates say no")
 	d.Clock.Move(time.Minute)
-	d.Hear("corvane", said(d, "1", ""), said(d, "2", ""))
+	automatic := said(d, "0", "")
+	automatic.Automatic = true
+	d.Hear("corvane", automatic, said(d, "1", ""), said(d, "2", ""))
 	n := d.Row(id).LastEntry
 	for what, r := range map[string]cases.StepRequest{
 		"nothing":       {Step: casework.MarkOffer, Entry: n},
 		"our own words": {Step: casework.MarkOffer, Entry: 2, Offers: "fix"},
 		"no such entry": {Step: casework.MarkOffer, Entry: 77, Offers: "fix"},
+		"a receipt":     {Step: casework.MarkOffer, Entry: n - 2, Offers: "fix"},
 	} {
 		if err := d.Step(id, r); err == nil {
 			t.Errorf("%s was marked", what)

@@ -3,6 +3,7 @@ package drafts_test
 import (
 	"encoding/json"
 	"errors"
+	"slices"
 	"strings"
 	"testing"
 	"time"
@@ -22,6 +23,21 @@ func TestMain(m *testing.M) { testdb.Main(m) }
 func edit(t *testing.T, d *desktest.Desk, id int64, ch drafts.Edit) error {
 	t.Helper()
 	return d.Drafts.Edit(t.Context(), d.As("Ragna"), id, d.Row(id).Version, ch)
+}
+
+// Who opens a case is whom the vendor may contact, where a phone number of theirs is known.
+func TestWhoTheVendorMayContact(t *testing.T) {
+	t.Parallel()
+	d := desktest.New(t)
+	if id := d.Draft("Gates say no"); d.Row(id).Texts.V.Contact != "" {
+		t.Errorf("without a phone: %q", d.Row(id).Texts.V.Contact)
+	}
+	if _, err := d.Store.DB.Exec("update person set phone = '+44 1632 960 101' where name = 'Ragna Lie'"); err != nil {
+		t.Fatal(err)
+	}
+	if id := d.Draft("Doors say no"); d.Row(id).Texts.V.Contact != "Ragna Lie, +44 1632 960 101" {
+		t.Errorf("with a phone: %q", d.Row(id).Texts.V.Contact)
+	}
 }
 
 // What is wrong with a new draft is said by field, and no case is begun.
@@ -110,6 +126,9 @@ func TestPatches(t *testing.T) {
 		drafts.Edit{Texts: json.RawMessage(`{"since": null}`), Title: new("Gates say no, all")}); err !=
 		nil {
 		t.Fatal(err)
+	}
+	if err := edit(t, d, id, drafts.Edit{Title: new(" ")}); !slices.Equal(desktest.Fields(err), []string{"title"}) {
+		t.Errorf("no title: %v", err)
 	}
 	c := d.Row(id)
 	if x := c.Texts.V; c.Title != "Gates say no, all" || x.Since != "" || x.Tried != "a restart" || x.Happened == "" {

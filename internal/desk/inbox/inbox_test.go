@@ -97,8 +97,9 @@ func TestWordsBeforeTheNumberIsKnown(t *testing.T) {
 	d.Sweep()
 	d.Clock.Move(20 * time.Second)
 	d.Hear("corvane", said("1", "Which release is it?", d.Clock.Now()), said("2", "And which gate?", d.Clock.Now()))
-	if n := d.Row(id).Unread; n != 0 {
-		t.Fatalf("%d messages before it is known whose they are", n)
+	aside := func() int { return count(t, d, "select count(*) from link_event where aside_at is not null") }
+	if n := d.Row(id).Unread; n != 0 || aside() != 0 {
+		t.Fatalf("%d messages before it is known whose they are, %d set aside", n, aside())
 	}
 	d.Clock.Move(time.Minute)
 	d.Sweep()
@@ -110,6 +111,17 @@ func TestWordsBeforeTheNumberIsKnown(t *testing.T) {
 	list, _, err := d.Pages.Entries(t.Context(), d.As("Ragna"), id, 0, 100)
 	if err != nil {
 		t.Fatal(err)
+	}
+	stray := said("3", "Nobody knows this number.", d.Clock.Now())
+	stray.Ticket = "CV-39999"
+	d.Hear("corvane", stray)
+	if n := aside(); n != 0 {
+		t.Errorf("%d set aside at once", n)
+	}
+	d.Clock.Move(3 * time.Minute)
+	d.Hear("corvane")
+	if n := aside(); n != 1 {
+		t.Errorf("%d set aside after three minutes", n)
 	}
 	var order []string
 	for _, e := range list {
@@ -166,7 +178,7 @@ func TestAReceiptIsNoAnswer(t *testing.T) {
 	d.Change("corvane", `{"automatic_pattern": "(?i)^we have received"}`)
 	id := d.Filed("Gates say no")
 	flagged, worded := said("1", "Thank you.", d.Clock.Now()), said("2", "We have received your words.", d.Clock.Now())
-	flagged.Automatic = true
+	flagged.Automatic, flagged.Move = true, deadline.Ours
 	d.Clock.Move(time.Minute)
 	d.Hear("corvane", flagged, worded)
 	for _, x := range d.View(id).Deadlines {

@@ -10,8 +10,10 @@ import (
 
 	"roundhouse.example/internal/desk"
 	"roundhouse.example/internal/desk/desktest"
+	"roundhouse.example/internal/desk/hours"
 	"roundhouse.example/internal/desk/people"
 	peopledb "roundhouse.example/internal/store/people"
+	"roundhouse.example/internal/testdb"
 )
 
 const password = "a long enough one"
@@ -181,12 +183,48 @@ func TestTryingPasswords(t *testing.T) {
 	if _, err := d.People.TrySignIn(t.Context(), "192.0.2.7", "ragna@saltmarsh.example", right); err != nil {
 		t.Errorf("eleven minutes later: %v", err)
 	}
+	// Who gets it right in the end starts from nothing again.
+	for range 2 {
+		for range 7 {
+			_, last = d.People.TrySignIn(t.Context(), "192.0.2.11", "ragna@saltmarsh.example", "wrong")
+		}
+		if _, err := d.People.TrySignIn(t.Context(), "192.0.2.11", "ragna@saltmarsh.example", right); err != nil {
+			t.Errorf("after seven wrong ones (%v): %v", last, err)
+		}
+	}
 	if err := change(t, d, "Ragna", people.Edit{Active: new(false)}); err != nil {
 		t.Fatal(err)
 	}
 	if _, err := d.People.TrySignIn(t.Context(), "192.0.2.9", "ragna@saltmarsh.example", right); !errors.Is(err,
 		people.ErrBadSignIn) {
 		t.Errorf("somebody who has left: %v", err)
+	}
+}
+
+// A desk begins once, with an administrator; after that only those who are there add others.
+func TestADeskBeginsOnce(t *testing.T) {
+	t.Parallel()
+	first := people.NewPerson{Name: "Ines Vik", Email: "ines@desk.example", Role: "handler", Password: password}
+	d := desktest.Over(t, testdb.Store(t), desktest.NewClock(), nil, nil)
+	if _, err := d.People.Begin(t.Context(), first, hours.Beginning{}); !slices.Equal(desktest.Fields(err),
+		[]string{"role"}) {
+		t.Errorf("a handler: %v", err)
+	}
+	first.Role = "administrator"
+	if _, err := d.People.Begin(t.Context(), first, hours.Beginning{Zone: "Europe/Atlantis"}); !slices.Equal(
+		desktest.Fields(err), []string{"zone"}) {
+		t.Errorf("in a zone that is not there: %v", err)
+	}
+	if p, err := d.People.Begin(t.Context(), first, hours.Beginning{Zone: "Europe/Oslo"}); err != nil || p.ID == 0 {
+		t.Fatalf("the first person: %+v, %v", p, err)
+	}
+	first.Email = "bo@desk.example"
+	if _, err := d.People.Begin(t.Context(), first, hours.Beginning{}); !errors.Is(err, people.ErrBegun) {
+		t.Errorf("a second one: %v", err)
+	}
+	if p, err := d.People.TrySignIn(t.Context(), "192.0.2.1", "ines@desk.example", password); err != nil ||
+		p.Name != "Ines Vik" {
+		t.Errorf("the first person signs in: %+v, %v", p, err)
 	}
 }
 
