@@ -324,6 +324,7 @@ func TestTheRegisterInTheTerminal(t *testing.T) {
 		!contains(out, "1 live case keeps", "--confirm") {
 		t.Errorf("a change that touches: status %d: %s", code, out)
 	}
+	lead.ok(words("contract change TW-N-1 --ends 2099-12-31 --confirm"), "73 years left")
 	lead.ok(words("contract change TW-N-1 --ends 2027-12-31 --confirm"), "403 days left")
 	if out, code := handler.run("", "asset", "remove", "Array", "Gannetholm-2"); code != 2 {
 		t.Errorf("two names: status %d: %s", code, out)

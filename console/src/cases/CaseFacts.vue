@@ -94,7 +94,7 @@ const reference = ref('')
     </dl>
     <template v-if="view.severity_reasons"
       ><h2>Severity because</h2>
-      <p>{{ view.severity_reasons.join('; ') }}.</p>
+      <p class="reasons">{{ view.severity_reasons.join('; ') }}.</p>
       <p v-if="view.severity_chosen_because" class="sub">Overridden: {{ view.severity_chosen_because }}</p>
       <p v-if="view.warning" class="sub small">{{ view.warning }}</p></template
     >
@@ -128,6 +128,9 @@ dt {
 dd {
   margin: 0;
   overflow-wrap: anywhere;
+}
+.reasons::first-letter {
+  text-transform: uppercase;
 }
 .bring {
   display: flex;

@@ -2,7 +2,7 @@
 import { useElementSize } from '@vueuse/core'
 import { computed, ref } from 'vue'
 import type { Deadline } from '../shared/api'
-import { clock, full, span, useClock } from '../shared/time'
+import { clock, dayAfter, full, span, useClock } from '../shared/time'
 import { choicesOf, label } from '../shared/words'
 import StandingMark from '../shared/StandingMark.vue'
 
@@ -45,15 +45,12 @@ const ticks = computed(() => {
   // Ticks of some hours and more fall on the midnights of the reader's zone.
   const offset = step >= 3 * hour ? new Date(range.value.from).getTimezoneOffset() * 60_000 : 0
   const out: { at: number; label: string }[] = []
+  let before = now.value // whose month is plain
   for (let t = Math.ceil((range.value.from - offset) / step) * step + offset; t < range.value.to; t += step) {
     const d = new Date(t)
-    out.push({
-      at: t,
-      label:
-        step >= 24 * hour || (d.getHours() === 0 && d.getMinutes() === 0)
-          ? new Intl.DateTimeFormat('en-GB', { weekday: 'short', day: 'numeric' }).format(d)
-          : clock(d),
-    })
+    const ofDay = step >= 24 * hour || (d.getHours() === 0 && d.getMinutes() === 0)
+    out.push({ at: t, label: ofDay ? dayAfter(d, before) : clock(d) })
+    if (ofDay) before = d
   }
   return out
 })

@@ -124,7 +124,7 @@ const kindOptions = choicesOf('CaseKind')
           :options="kindOptions"
           :input-props="attrs({ 'aria-labelledby': 'l-kind' })"
         />
-        <label for="ticket" class="sub">our ticket</label>
+        <label for="ticket" class="sub">Our ticket</label>
         <NInput v-model:value="d.form.ticket" class="ticket" placeholder="" :input-props="attrs({ id: 'ticket' })" />
       </div>
     </div>

@@ -8,7 +8,7 @@ import PageTurn from '../shared/PageTurn.vue'
 import { useMe } from '../shared/queries'
 import { choicesOf, label } from '../shared/words'
 import { useVendors } from '../vendors/queries'
-import { act, singular, titleOf, useThings, type Thing, type ThingQuery } from './things'
+import { act, left, singular, titleOf, useThings, type Thing, type ThingQuery } from './things'
 import { type KindName } from './fields'
 import CoverMark from './CoverMark.vue'
 import RegisterTabs from './RegisterTabs.vue'
@@ -85,7 +85,7 @@ function cells(t: Thing): string[] {
         f.everything
           ? 'everything'
           : [text(f.products), text(f.accounts)].filter(Boolean).join(', ') || 'assets that name it',
-        (t.days_left ?? 0) < 0 ? 'ended' : (t.warnings?.[0] ?? `${t.days_left} days left`),
+        (t.days_left ?? 0) < 0 ? 'ended' : (t.warnings?.[0] ?? left(t.days_left ?? 0)),
         some(t.live_cases),
       ]
     case 'accounts':

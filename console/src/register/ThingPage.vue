@@ -11,6 +11,7 @@ import {
   addThing,
   changeThing,
   checkThing,
+  left,
   removeThing,
   singular,
   titleOf,
@@ -114,9 +115,7 @@ async function remove() {
         ></template
       >
       <template v-if="thing.opened_cases !== undefined">, {{ thing.opened_cases }} opened under it</template>
-      <template v-if="thing.days_left !== undefined"
-        >, {{ thing.days_left >= 0 ? `${thing.days_left} days left` : 'ended' }}</template
-      >
+      <template v-if="thing.days_left !== undefined">, {{ left(thing.days_left) }}</template>
     </p>
     <p v-if="thing?.number_found && !thing.facts.number_found && !editing" class="sub">
       Where to find the serial number: {{ thing.number_found }}

@@ -23,6 +23,13 @@ export const singular = (k: KindName) => k.slice(0, -1) as 'asset' | 'contract' 
 export const act = (k: KindName) => (k === 'contracts' ? 'contracts' : 'register')
 export const titleOf = (t: Thing) => t.facts.name || t.facts.number || ''
 
+/** How long a contract lasts yet: in days, or in years where days say nothing any more. */
+export function left(days: number): string {
+  if (days < 0) return 'ended'
+  if (days > 1095) return `${Math.floor(days / 365.25)} years left`
+  return days === 1 ? '1 day left' : `${days} days left`
+}
+
 export type ThingQuery = {
   vendor?: string
   words?: string

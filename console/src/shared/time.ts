@@ -25,6 +25,17 @@ export function short(t: string | undefined, now: Date, zone?: string): string {
   )
 }
 
+/** A day beside another: its month, or month and year instead of the weekday, where they are not the other's. */
+export function dayAfter(d: Date, before: Date): string {
+  const year = d.getFullYear() !== before.getFullYear()
+  const month = year || d.getMonth() !== before.getMonth()
+  return fmt({
+    day: 'numeric',
+    ...(year ? { year: 'numeric' } : { weekday: 'short' }),
+    ...(month ? { month: 'short' } : {}),
+  }).format(d)
+}
+
 /** In full, with its zone. */
 export const full = (t: string | undefined, zone?: string): string =>
   t

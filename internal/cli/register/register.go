@@ -124,7 +124,11 @@ func (a *Commands) Contracts() *cobra.Command {
 				p.Line("Note: %s", w)
 			}
 			if n := r.Number("days_left"); n >= 0 {
-				p.Line("%s left, %s under it, %s of them live", app.Number(n, "day"), app.Number(r.Number("opened_cases"), "case"),
+				left := app.Number(n, "day")
+				if n > 3*365 {
+					left = app.Number(n*4/1461, "year")
+				}
+				p.Line("%s left, %s under it, %s of them live", left, app.Number(r.Number("opened_cases"), "case"),
 					r.Text("live_cases"))
 			} else {
 				p.Line("Ended %s ago", app.Number(-n, "day"))
