@@ -10,6 +10,8 @@ import (
 	"strings"
 	"testing"
 
+	"github.com/jedib0t/go-pretty/v6/text"
+
 	"github.com/spf13/cobra"
 
 	"roundhouse.example/internal/cli"
@@ -144,6 +146,26 @@ func TestEveryExampleRuns(t *testing.T) {
 		}
 		if raw := rawIn(out); raw != "" && forPeople(line) {
 			t.Errorf("%s prints the raw value %s:\n%s", line, raw, out)
+		}
+	}
+}
+
+// Every table of the demo fits a window of 80 columns.
+func TestTablesFitANarrowWindow(t *testing.T) {
+	t.Parallel()
+	s := demoWorld(t).demoShell()
+	for _, command := range []string{"today", "case list --all", "asset list", "contract list", "account list",
+		"product list", "vendor list", "calendar list", "person list", "secret list", "token list", "find snapshot"} {
+		out, code := s.run("script -qec 'stty cols 80; NO_COLOR=1 roundhouse "+command+"' /dev/null < /dev/null", 2)
+		lines := strings.Split(strings.ReplaceAll(out, "\r", ""), "\n")
+		if code != 0 || len(lines) < 2 {
+			t.Errorf("%s ends with %d:\n%s", command, code, out)
+		}
+		for _, line := range lines {
+			if n := text.StringWidthWithoutEscSequences(line); n > 80 {
+				t.Errorf("%s: %d columns: %s", command, n, line)
+				break
+			}
 		}
 	}
 }

@@ -108,6 +108,24 @@ func Fact(name, member string) Column {
 	return Column{out.Column{Name: name, Shrink: true}, func(r Record) string { return r.Facts().Text(member) }}
 }
 
+// Title is the column as the one that gets room first in a narrow window.
+func (c Column) Title() Column {
+	c.Main = true
+	return c
+}
+
+// Whole is the column with its cells never cut, as identifiers are.
+func (c Column) Whole() Column {
+	c.Shrink = false
+	return c
+}
+
+// Leaves is the column as one that a narrow window leaves out, those with the lowest turn first.
+func (c Column) Leaves(turn int) Column {
+	c.Drop = turn
+	return c
+}
+
 // Noun has the commands that every kind of record has: list, show, add, change, remove, export,
 // import.
 func (a *App) Noun(n Noun) *cobra.Command {

@@ -72,9 +72,9 @@ func (a *Commands) calendarList() *cobra.Command {
 				rows = append(rows, []string{k.Name, app.Deref(k.Vendor), app.FirstOf(app.Deref(d.Zone), "UTC"),
 					definitionWords(d), app.Itoa(len(k.Versions)), app.Itoa(k.Vendors), app.Itoa(k.Terms), app.Itoa(k.RunningClocks)})
 			}
-			p.Table([]out.Column{{Name: "calendar"}, {Name: "vendor"}, {Name: "zone"}, {Name: "hours", Shrink: true},
-				{Name: "versions", Right: true}, {Name: "vendors", Right: true}, {Name: "targets", Right: true},
-				{Name: "clocks", Right: true}}, rows)
+			p.Table([]out.Column{{Name: "calendar"}, {Name: "vendor", Drop: 4}, {Name: "zone", Drop: 5},
+				{Name: "hours", Main: true}, {Name: "versions", Right: true, Drop: 1}, {Name: "vendors", Right: true, Drop: 2},
+				{Name: "targets", Right: true, Drop: 2}, {Name: "clocks", Right: true, Drop: 3}}, rows)
 			return nil
 		}}
 }

@@ -108,14 +108,14 @@ func (a *Commands) Contracts() *cobra.Command {
 			{Member: "note", Kind: "text", Help: "a note"}},
 		Filters: []app.FieldFlag{{Member: "cover", Kind: "text", Help: "in-force or ended"},
 			{Member: "ending_on", Kind: "text", Help: "only those that end, or whose notice date comes, by this date"}},
-		Columns: []app.Column{app.Fact("contract", "number"), vendorColumn(), app.Fact("tier", "tier"),
-			app.Fact("starts", "starts"), app.Fact("ends", "ends"),
-			{Column: out.Column{Name: "days left", Right: true}, Cell: func(r app.Record) string {
+		Columns: []app.Column{app.Fact("contract", "number").Whole(), vendorColumn().Title(),
+			app.Fact("tier", "tier").Leaves(2), app.Fact("starts", "starts").Leaves(1).Whole(), app.Fact("ends", "ends").Whole(),
+			{Column: out.Column{Name: "days left", Right: true, Drop: 4}, Cell: func(r app.Record) string {
 				if n := r.Number("days_left"); n >= 0 {
 					return app.Itoa(n)
 				}
 				return "ended"
-			}}, counted("assets", "assets"), counted("live cases", "live_cases"),
+			}}, counted("assets", "assets").Leaves(1), counted("live cases", "live_cases").Leaves(3),
 			{Column: out.Column{Name: "note", Shrink: true}, Cell: func(r app.Record) string {
 				return strings.Join(r.Texts("warnings"), "; ")
 			}}},
@@ -190,11 +190,12 @@ func (a *Commands) Assets() *cobra.Command {
 			{Member: "product", Kind: "named", Help: "only of this product"},
 			{Member: "account", Kind: "named", Help: "only in this account"},
 			{Member: "contract", Kind: "named", Help: "only those named by this contract"}},
-		Columns: []app.Column{app.Fact("asset", "name"), app.Fact("serial", "serial"), vendorColumn(),
-			app.Fact("product", "product"), app.Fact("version", "version"), app.Fact("site", "site"),
+		Columns: []app.Column{app.Fact("asset", "name").Title(), app.Fact("serial", "serial"), vendorColumn().Leaves(5),
+			app.Fact("product", "product").Leaves(3), app.Fact("version", "version").Leaves(1),
+			app.Fact("site", "site").Leaves(2),
 			{Column: out.Column{Name: "cover", Shrink: true}, Cell: func(r app.Record) string {
 				return r.In("cover").Text("words")
-			}}, counted("live cases", "live_cases")},
+			}}, counted("live cases", "live_cases").Leaves(4)},
 		Show: func(p *out.Printer, r app.Record) {
 			p.Line("%s", r.In("cover").Text("words"))
 			if w := r.Text("number_found"); w != "" && w != r.Facts().Text("number_found") {

@@ -73,8 +73,9 @@ func (a *Commands) secretList() *cobra.Command {
 				rows = append(rows, []string{f.Name, app.Deref(f.Vendor), f.Label, secretKept(s),
 					strings.Join(app.Deref(f.Hosts), " "), app.Deref(f.Holder), revealed})
 			}
-			p.Table([]out.Column{{Name: "name"}, {Name: "vendor"}, {Name: "label", Shrink: true}, {Name: "kept", Shrink: true},
-				{Name: "may be sent to", Shrink: true}, {Name: "holder"}, {Name: "last revealed"}}, rows)
+			p.Table([]out.Column{{Name: "name"}, {Name: "vendor", Drop: 4}, {Name: "label", Main: true, Drop: 1},
+				{Name: "kept", Shrink: true}, {Name: "may be sent to", Shrink: true}, {Name: "holder", Drop: 3},
+				{Name: "last revealed", Drop: 2}}, rows)
 			return nil
 		}}
 	c.Flags().StringVar(&vendor, "vendor", "", "only of this vendor")
