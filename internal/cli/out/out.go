@@ -248,15 +248,18 @@ func fit(cols []Column, rows [][]string, width int) ([]Column, [][]string) {
 	}
 	shrink(narrow, narrow+mainRoom/2)
 	shrink(narrow, narrow)
-	// What was left out may have made more room than was needed.
-	for i, c := range cols {
-		if c.Main && total < width {
-			full := 0
+	// What was left out may have made more room than was needed: the main column's first, then anybody's.
+	for _, main := range []bool{true, false} {
+		for i, c := range cols {
+			if c.Main != main || !c.Main && !c.Shrink || gone[i] {
+				continue
+			}
+			full := utf8.RuneCountInString(c.Name)
 			for _, r := range rows {
 				full = max(full, text.StringWidthWithoutEscSequences(r[i]))
 			}
-			widths[i] = min(max(full, widths[i]), widths[i]+width-total)
-			break
+			more := min(max(full-widths[i], 0), max(width-total, 0))
+			widths[i], total = widths[i]+more, total+more
 		}
 	}
 	var kept []Column

@@ -46,6 +46,14 @@ func TestTablesFitTheWindow(t *testing.T) {
 			t.Errorf("at %d without %q:\n%s", width, shown, &b)
 		}
 	}
+	// What leaves makes room for the words of what was cut before it left.
+	var roomy bytes.Buffer
+	(&Printer{W: &roomy, Width: 60}).Table([]Column{{Name: "asset", Main: true}, {Name: "cover", Shrink: true},
+		{Name: "product", Drop: 1}},
+		[][]string{{"Array Gannetholm-2", "Covered by TW-C-7718 until 2027", "Array 40, eight shelves"}})
+	if !strings.Contains(roomy.String(), "Covered by TW-C-7718 until 2027") {
+		t.Errorf("cut though there is room:\n%s", &roomy)
+	}
 	var whole bytes.Buffer // a pipe has no width: nothing is cut
 	(&Printer{W: &whole}).Table(cols, rows())
 	if !strings.Contains(whole.String(), "longer than the window") {

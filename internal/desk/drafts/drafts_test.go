@@ -10,10 +10,12 @@ import (
 
 	"roundhouse.example/internal/channel"
 	"roundhouse.example/internal/core/casework"
+	core "roundhouse.example/internal/core/register"
 	"roundhouse.example/internal/desk"
 	"roundhouse.example/internal/desk/cases"
 	"roundhouse.example/internal/desk/desktest"
 	"roundhouse.example/internal/desk/drafts"
+	"roundhouse.example/internal/desk/register"
 	casesdb "roundhouse.example/internal/store/cases"
 	"roundhouse.example/internal/testdb"
 )
@@ -205,5 +207,36 @@ func TestWhatAFilingNeeds(t *testing.T) {
 	d.Sweep()
 	if c := d.Row(ref.ID); c.State != casework.Draft || len(d.Vendor.Letters) != 0 {
 		t.Errorf("%s, %d letters", c.State, len(d.Vendor.Letters))
+	}
+}
+
+// What a draft says is affected follows its asset, until somebody writes it in words of their own.
+func TestTheAffectedFollowsTheAsset(t *testing.T) {
+	t.Parallel()
+	d := desktest.New(t)
+	var assets []*int64
+	for _, name := range []string{"Gate 1", "Gate 2"} {
+		a, err := register.Assets.Add(t.Context(), d.Register, d.As("Ragna"), core.Asset{Vendor: "corvane", Name: name})
+		if err != nil {
+			t.Fatal(err)
+		}
+		assets = append(assets, &a.ID)
+	}
+	id := d.Draft("Gates say no")
+	for _, x := range []struct {
+		edit drafts.Edit
+		want string
+	}{
+		{drafts.Edit{Asset: &assets[0]}, "Gate 1"},
+		{drafts.Edit{Asset: &assets[1]}, "Gate 2"},
+		{drafts.Edit{Texts: json.RawMessage(`{"affected": "All the gates"}`)}, "All the gates"},
+		{drafts.Edit{Asset: &assets[0]}, "All the gates"},
+	} {
+		if err := edit(t, d, id, x.edit); err != nil {
+			t.Fatal(err)
+		}
+		if got := d.Row(id).Texts.V.Affected; got != x.want {
+			t.Errorf("affected is %q, not %q", got, x.want)
+		}
 	}
 }
