@@ -9,6 +9,7 @@ import (
 	"sync"
 	"time"
 	"unicode"
+	"unicode/utf8"
 
 	"github.com/chromedp/cdproto/cdp"
 	"github.com/chromedp/cdproto/emulation"
@@ -181,28 +182,25 @@ func Click(sel dp.CSS) dp.Action[dp.Void] {
 // Type waits for a field and types into it where its cursor is: runs of text at once, as a paste or an input
 // method does, and each key of package kb for itself. Key by key is ten times slower.
 func Type(sel dp.CSS, text string) dp.Action[dp.Void] {
-	if !strings.ContainsFunc(text, isKey) {
-		return dp.Steps(dp.WaitVisible(sel), dp.Focus(sel), dp.Func(func(c context.Context, g *dp.Target) error {
-			_, err := cdp.Call(c, g, input.InsertText, input.InsertTextParams{Text: text})
-			return err
-		}))
-	}
-	steps := []dp.Action[dp.Void]{}
-	for len(text) > 0 {
-		end := strings.IndexFunc(text, isKey)
-		if end < 0 {
-			end = len(text)
+	steps := []dp.Action[dp.Void]{dp.WaitVisible(sel)}
+	for text != "" {
+		n := strings.IndexFunc(text+kb.Enter, isKey) // all of it where there is no key
+		if n > 0 {
+			steps = append(steps, dp.Focus(sel), insert(text[:n]))
+		} else {
+			_, n = utf8.DecodeRuneInString(text)
+			steps = append(steps, dp.SendKeys(sel, text[:n]))
 		}
-		if end > 0 {
-			steps = append(steps, Type(sel, text[:end]))
-		}
-		keys := len(text) - len(strings.TrimLeftFunc(text[end:], isKey)) - end
-		if keys > 0 {
-			steps = append(steps, dp.SendKeys(sel, text[end:end+keys]))
-		}
-		text = text[end+keys:]
+		text = text[n:]
 	}
 	return dp.Steps(steps...)
+}
+
+func insert(text string) dp.Action[dp.Void] {
+	return dp.Func(func(c context.Context, g *dp.Target) error {
+		_, err := cdp.Call(c, g, input.InsertText, input.InsertTextParams{Text: text})
+		return err
+	})
 }
 
 // isKey tells a key from a letter.

@@ -28,10 +28,6 @@ const keep = async (members: Members) => {
   )
   queries.setQueryData(['policy'], now) // a change right after this one begins with it
 }
-function kept() {
-  void queries.invalidateQueries({ queryKey: ['policy'] })
-  editing.value = false
-}
 </script>
 
 <template>
@@ -51,7 +47,14 @@ function kept() {
       The targets of our own desk, version {{ data.data.version }}. A change makes a new version; cases keep the version
       they were filed under.
     </p>
-    <FactEditor v-if="editing" kind="policy" :start="facts" :keep="keep" @kept="kept" @leave="editing = false" />
+    <FactEditor
+      v-if="editing"
+      kind="policy"
+      :start="facts"
+      :keep="keep"
+      @kept="editing = false"
+      @leave="editing = false"
+    />
     <FactSheet v-else kind="policy" :facts="facts" />
   </template>
 </template>

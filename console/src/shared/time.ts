@@ -6,35 +6,34 @@ export const useClock = () => useNow({ interval: 10_000 })
 const at = (t: string | Date) => (t instanceof Date ? t : new Date(t))
 const fmt = (o: Intl.DateTimeFormatOptions, zone?: string) => new Intl.DateTimeFormat('en-GB', { ...o, timeZone: zone })
 
+const differ = (a: Date, b: Date, part: Intl.DateTimeFormatOptions, zone?: string) =>
+  fmt(part, zone).format(a) !== fmt(part, zone).format(b)
+
+/** A weekday and its date, with the month where it is not that of another instant. */
+const weekday = (d: Date, beside: Date, zone?: string): string => {
+  const month: Intl.DateTimeFormatOptions = { month: 'short' }
+  return fmt({ weekday: 'short', day: 'numeric', ...(differ(d, beside, month, zone) ? month : {}) }, zone).format(d)
+}
+
 /** Short: the time today, the day within a week, else the date; the month and the year where they are not plain. */
 export function short(t: string | undefined, now: Date, zone?: string): string {
   if (!t) return ''
   const d = at(t)
   const time = fmt({ hour: '2-digit', minute: '2-digit' }, zone).format(d)
-  const key = (x: Date) => fmt({ dateStyle: 'short' }, zone).format(x)
-  if (key(d) === key(now)) return time
+  if (!differ(d, now, { dateStyle: 'short' }, zone)) return time
   const days = Math.abs(d.getTime() - now.getTime()) / 86_400_000
-  if (days < 6) {
-    const month = (x: Date) => fmt({ month: 'short' }, zone).format(x)
-    const day = fmt({ weekday: 'short', day: 'numeric' }, zone).format(d)
-    return `${day}${month(d) === month(now) ? '' : ` ${month(d)}`}, ${time}`
-  }
+  if (days < 6) return `${weekday(d, now, zone)}, ${time}`
   return (
     fmt({ day: 'numeric', month: 'short', ...(days > 300 ? { year: 'numeric' } : {}) }, zone).format(d) +
     (days > 300 ? '' : `, ${time}`)
   )
 }
 
-/** A day beside another: its month, or month and year instead of the weekday, where they are not the other's. */
-export function dayAfter(d: Date, before: Date): string {
-  const year = d.getFullYear() !== before.getFullYear()
-  const month = year || d.getMonth() !== before.getMonth()
-  return fmt({
-    day: 'numeric',
-    ...(year ? { year: 'numeric' } : { weekday: 'short' }),
-    ...(month ? { month: 'short' } : {}),
-  }).format(d)
-}
+/** A day beside another: the month is said where it is not the other's, the year instead of the weekday likewise. */
+export const dayAfter = (d: Date, before: Date): string =>
+  differ(d, before, { year: 'numeric' })
+    ? fmt({ day: 'numeric', month: 'short', year: 'numeric' }).format(d)
+    : weekday(d, before)
 
 /** In full, with its zone. */
 export const full = (t: string | undefined, zone?: string): string =>

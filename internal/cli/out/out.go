@@ -218,6 +218,7 @@ func fit(cols []Column, rows [][]string, width int) ([]Column, [][]string) {
 		total += widths[i] + 2
 	}
 	total -= 2
+	full := slices.Clone(widths)
 	gone := make([]bool, len(cols))
 	// The widest that may gives way, a character at a time.
 	shrink := func(least, leastMain int) {
@@ -251,15 +252,10 @@ func fit(cols []Column, rows [][]string, width int) ([]Column, [][]string) {
 	// What was left out may have made more room than was needed: the main column's first, then anybody's.
 	for _, main := range []bool{true, false} {
 		for i, c := range cols {
-			if c.Main != main || !c.Main && !c.Shrink || gone[i] {
-				continue
+			if c.Main == main && !gone[i] {
+				more := min(full[i]-widths[i], max(width-total, 0))
+				widths[i], total = widths[i]+more, total+more
 			}
-			full := utf8.RuneCountInString(c.Name)
-			for _, r := range rows {
-				full = max(full, text.StringWidthWithoutEscSequences(r[i]))
-			}
-			more := min(max(full-widths[i], 0), max(width-total, 0))
-			widths[i], total = widths[i]+more, total+more
 		}
 	}
 	var kept []Column

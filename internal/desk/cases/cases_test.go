@@ -21,8 +21,9 @@ import (
 func TestMain(m *testing.M) { testdb.Main(m) }
 
 func said(d *desktest.Desk, key string, offers deadline.Offer) channel.Incoming {
-	return channel.Incoming{Key: key, Ticket: "CV-30001", Kind: channel.Message, At: d.Clock.Now(), Text: "Try it now.",
-		Author: "Teo Brannigan", Offers: offers}
+	in := desktest.Said(key, "Try it now.", d.Clock.Now())
+	in.Offers = offers
+	return in
 }
 
 // standing is how a case's clock of a kind stands; the newest, where there are several.

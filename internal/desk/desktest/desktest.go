@@ -304,6 +304,14 @@ func (d *Desk) Sweep() {
 	}
 }
 
+// First is the reference of the first case that a Vendor takes.
+const First = "CV-30001"
+
+// Said is what an engineer of the vendor's writes on its first case at an instant.
+func Said(key, text string, at time.Time) channel.Incoming {
+	return channel.Incoming{Key: key, Ticket: First, Kind: channel.Message, At: at, Text: text, Author: "Teo Brannigan"}
+}
+
 // Hear lets the vendor say something, and looks at its link.
 func (d *Desk) Hear(vendor string, list ...channel.Incoming) {
 	d.T.Helper()

@@ -270,8 +270,8 @@ type newHours struct {
 }
 
 // planHours says what becomes of the pack's calendars. Hours that other vendors may
-// count in too are never changed by a pack: where it has others of that name, the
-// vendor gets its own.
+// count in too are never changed by a pack: where the pack has other hours under the same name,
+// the vendor gets its own.
 func (d *Exchange) planHours(p pack.Pack, known map[string]packHours, out *PackRead) (plan []newHours, err error) {
 	names, _ := p.Vendor.Calendars()
 	for _, name := range names {

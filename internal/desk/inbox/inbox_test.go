@@ -18,11 +18,6 @@ import (
 
 func TestMain(m *testing.M) { testdb.Main(m) }
 
-func said(key, text string, at time.Time) channel.Incoming {
-	return channel.Incoming{Key: key, Ticket: "CV-30001", Kind: channel.Message, At: at, Text: text,
-		Author: "Teo Brannigan"}
-}
-
 func count(t *testing.T, d *desktest.Desk, sql string) (n int) {
 	t.Helper()
 	if err := d.Store.DB.Get(&n, sql); err != nil {
@@ -38,7 +33,7 @@ func TestWhatIsSaidComesInOnce(t *testing.T) {
 	d := desktest.New(t)
 	id := d.Filed("Gates say no")
 	d.Clock.Move(10 * time.Minute)
-	question := said("7", "Which release is it?", d.Clock.Now())
+	question := desktest.Said("7", "Which release is it?", d.Clock.Now())
 	question.Move = deadline.Ours
 	for range 3 {
 		d.Hear("corvane", question)
@@ -61,8 +56,9 @@ func TestAVendorsWrongClock(t *testing.T) {
 	looked := d.Clock.Now()
 	d.Clock.Move(30 * time.Minute)
 	seen := d.Clock.Now()
-	d.Hear("corvane", said("1", "Of last year", looked.AddDate(-1, 0, 0)), said("2", "Of tomorrow", seen.AddDate(0, 0, 1)),
-		said("3", "Of ten minutes ago", seen.Add(-10*time.Minute)))
+	d.Hear("corvane", desktest.Said("1", "Of last year", looked.AddDate(-1, 0, 0)),
+		desktest.Said("2", "Of tomorrow", seen.AddDate(0, 0, 1)),
+		desktest.Said("3", "Of ten minutes ago", seen.Add(-10*time.Minute)))
 	for text, want := range map[string]time.Time{"Of last year": looked, "Of tomorrow": seen,
 		"Of ten minutes ago": seen.Add(-10 * time.Minute)} {
 		var row struct {
@@ -96,7 +92,8 @@ func TestWordsBeforeTheNumberIsKnown(t *testing.T) {
 	}
 	d.Sweep()
 	d.Clock.Move(20 * time.Second)
-	d.Hear("corvane", said("1", "Which release is it?", d.Clock.Now()), said("2", "And which gate?", d.Clock.Now()))
+	d.Hear("corvane", desktest.Said("1", "Which release is it?", d.Clock.Now()),
+		desktest.Said("2", "And which gate?", d.Clock.Now()))
 	aside := func() int { return count(t, d, "select count(*) from link_event where aside_at is not null") }
 	if n := d.Row(id).Unread; n != 0 || aside() != 0 {
 		t.Fatalf("%d messages before it is known whose they are, %d set aside", n, aside())
@@ -112,7 +109,7 @@ func TestWordsBeforeTheNumberIsKnown(t *testing.T) {
 	if err != nil {
 		t.Fatal(err)
 	}
-	stray := said("3", "Nobody knows this number.", d.Clock.Now())
+	stray := desktest.Said("3", "Nobody knows this number.", d.Clock.Now())
 	stray.Ticket = "CV-39999"
 	d.Hear("corvane", stray)
 	if n := aside(); n != 0 {
@@ -177,7 +174,8 @@ func TestAReceiptIsNoAnswer(t *testing.T) {
 	d := desktest.New(t)
 	d.Change("corvane", `{"automatic_pattern": "(?i)^we have received"}`)
 	id := d.Filed("Gates say no")
-	flagged, worded := said("1", "Thank you.", d.Clock.Now()), said("2", "We have received your words.", d.Clock.Now())
+	flagged, worded := desktest.Said("1", "Thank you.", d.Clock.Now()),
+		desktest.Said("2", "We have received your words.", d.Clock.Now())
 	flagged.Automatic, flagged.Move = true, deadline.Ours
 	d.Clock.Move(time.Minute)
 	d.Hear("corvane", flagged, worded)
@@ -189,7 +187,7 @@ func TestAReceiptIsNoAnswer(t *testing.T) {
 	if c := d.Row(id); *c.Move != deadline.Theirs {
 		t.Errorf("it waits on %s", *c.Move)
 	}
-	d.Hear("corvane", said("3", "A person now: I am looking.", d.Clock.Now()))
+	d.Hear("corvane", desktest.Said("3", "A person now: I am looking.", d.Clock.Now()))
 	for _, x := range d.View(id).Deadlines {
 		if x.Clock.Kind.String() == "first-response" && x.Standing != deadline.StandsMet {
 			t.Errorf("first response is %s after an answer", x.Standing)
@@ -264,8 +262,8 @@ func TestAnEventThatCannotBeTakenIn(t *testing.T) {
 	d := desktest.New(t)
 	id := d.Filed("Gates say no")
 	d.Clock.Move(time.Minute)
-	d.Vendor.Says = []channel.Incoming{said("1", "This one is spoilt on its way", d.Clock.Now()),
-		said("2", "This one is whole", d.Clock.Now())}
+	d.Vendor.Says = []channel.Incoming{desktest.Said("1", "This one is spoilt on its way", d.Clock.Now()),
+		desktest.Said("2", "This one is whole", d.Clock.Now())}
 	if _, err := d.Store.DB.Exec(`create function spoil() returns trigger language plpgsql as $$ begin
 			if new.event->>'key' = '1' then new.event := '{"kind": 7}'; end if; return new; end $$;
 		create trigger spoil before insert on link_event for each row execute function spoil()`); err != nil {

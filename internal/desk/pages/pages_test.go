@@ -7,7 +7,6 @@ import (
 	"testing"
 	"time"
 
-	"roundhouse.example/internal/channel"
 	"roundhouse.example/internal/core/casework"
 	"roundhouse.example/internal/desk"
 	"roundhouse.example/internal/desk/cases"
@@ -42,8 +41,7 @@ func TestTheRecordInParts(t *testing.T) {
 	d := desktest.New(t)
 	id := d.Filed("Gates say no")
 	d.Clock.Move(time.Minute)
-	d.Hear("corvane", channel.Incoming{Key: "1", Ticket: "CV-30001", Kind: channel.Message, At: d.Clock.Now(),
-		Text: "Which gate?", Author: "Teo Brannigan"})
+	d.Hear("corvane", desktest.Said("1", "Which gate?", d.Clock.Now()))
 	ragna := d.As("Ragna")
 	var numbers []int
 	sent := 0

@@ -5,7 +5,6 @@ import (
 	"testing"
 	"time"
 
-	"roundhouse.example/internal/channel"
 	"roundhouse.example/internal/core/casework"
 	"roundhouse.example/internal/core/deadline"
 	"roundhouse.example/internal/desk"
@@ -54,8 +53,9 @@ func TestDeadlinesAsTheyWere(t *testing.T) {
 	}
 	hear := func(key string, offers deadline.Offer) {
 		d.Clock.Move(25 * time.Minute)
-		d.Hear("corvane", channel.Incoming{Key: key, Ticket: "CV-30001", Kind: channel.Message, At: d.Clock.Now(),
-			Text: "Try this.", Author: "Teo Brannigan", Offers: offers})
+		said := desktest.Said(key, "Try this.", d.Clock.Now())
+		said.Offers = offers
+		d.Hear("corvane", said)
 		keep()
 	}
 	until := d.Clock.Now().Add(30 * time.Hour)

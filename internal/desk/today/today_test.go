@@ -5,7 +5,6 @@ import (
 	"testing"
 	"time"
 
-	"roundhouse.example/internal/channel"
 	"roundhouse.example/internal/core/casework"
 	"roundhouse.example/internal/desk"
 	"roundhouse.example/internal/desk/cases"
@@ -44,8 +43,9 @@ func TestWhatStandsOnToday(t *testing.T) {
 	}
 	for _, ref := range []string{"CV-30001", "CV-30002", "CV-30003"} {
 		d.Clock.Move(time.Minute)
-		d.Hear("corvane", channel.Incoming{Key: ref, Ticket: ref, Kind: channel.Message, At: d.Clock.Now(),
-			Text: "Which gate?", Author: "Teo Brannigan"})
+		said := desktest.Said(ref, "Which gate?", d.Clock.Now())
+		said.Ticket = ref
+		d.Hear("corvane", said)
 	}
 	v, ids := next(d, "Ragna", today.Filter{})
 	if !slices.Equal(ids, []int64{bad, mild, parked}) || v.Unread != 3 || v.Live != 3 || v.Sums.Lines != 3 {
@@ -93,7 +93,7 @@ func TestWhatStandsOnToday(t *testing.T) {
 	}
 }
 
-// The same cases in a list: each once, in the order asked for, page by page.
+// The same cases in a list: as many as asked for, in the order asked for, and whether there are more.
 func TestListsOfCases(t *testing.T) {
 	t.Parallel()
 	d := desktest.New(t)
