@@ -24,7 +24,7 @@ func grow(ctx context.Context, d *service.Desk) error {
 		fmt.Sprintf(`insert into asset (vendor_id, product_id, facts) select v.id, (select min(id) from product
 			where vendor_id = v.id),
 			jsonb_build_object('name', (array['Array','Server','Gate','Link','Ferry','Printer','Switch'])[1 + n %% 7] || ' '
-			|| (array['Gannetholm','Ern','Marrowby','Skarv','Terna','Lund'])[1 + n %% 6] || ' ' || n,
+			|| (array['Gannetholm','Ern','Marrowby','Skarv','Terna','Holm'])[1 + n %% 6] || ' ' || n,
 			'serial', 'SN-' || lpad(to_hex(n * 7919), 8, '0') || '-' || n, 'model', 'M' || n %% 90, 'site', 'Site ' || n %%
 			400, 'environment', 'production')
 			from generate_series(1, %d) n join lateral (select id from vendor order by id offset n %% 3 limit 1) v
@@ -40,7 +40,7 @@ func grow(ctx context.Context, d *service.Desk) error {
 			opened_at, state, changed_at)
 			select nextval('case_number'), (select min(id) from vendor), null,
 			(array['Controller','Console','Snapshot','Certificate','Uplink','Queue','Bill'])[1 + n %% 7] || ' of ' ||
-			(array['Gannetholm','Ern','Marrowby','Skarv','Terna','Lund'])[1 + n %% 6] || ' ' || translate(left(md5(n::text), 12),
+			(array['Gannetholm','Ern','Marrowby','Skarv','Terna','Holm'])[1 + n %% 6] || ' ' || translate(left(md5(n::text), 12),
 			'0123456789abcdef', 'aeiourstlnmdkpbg') || ' ' || n,
 			'fault', '{}', '{}', (select min(id) from person), now(), 'closed', now()
 			from generate_series(1, %d) n`, things-cases),

@@ -28,7 +28,7 @@ const tableRows = 50_000
 
 // tableAsset is one of the rows, as real ones are: most members filled.
 func tableAsset(n int) register.Asset {
-	places := []string{"Gannetholm", "Ern harbour", "Marrowby", "Skarv", "Terna", "Lund"}
+	places := []string{"Gannetholm", "Ern harbour", "Marrowby", "Skarv", "Terna", "Holm"}
 	kinds := []string{"Array", "Server", "Gate", "Terminal", "Printer", "Switch", "Link"}
 	place := places[n%len(places)]
 	return register.Asset{Vendor: "tallow", Name: fmt.Sprintf("%s %s %d", kinds[n%len(kinds)], place, n),

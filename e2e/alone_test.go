@@ -138,7 +138,7 @@ func TestADeskFromNothing(t *testing.T) {
 	}
 	s.ok(words("case sent C-1001"), "Filed, severity 3")
 	if out, code = s.run("", "case", "sent", "C-1001"); code != 4 ||
-		!contains(out, "nothing in C-1001 is to be sent by you any more",
+		!contains(out, "you have nothing more to send in C-1001",
 			"roundhouse case reference C-1001 VENDOR-REFERENCE") {
 		t.Errorf("sent twice: %d %s", code, out)
 	}

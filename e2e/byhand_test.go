@@ -182,7 +182,7 @@ func TestTheChannelThatALevelDemands(t *testing.T) {
 			"levels": []m{{"label": "Any", "severities": []int{1, 2, 3, 4}}}})
 	none := ragna.draft("mute", "Nobody can be told")
 	p := ragna.do("POST", "/cases/"+none+"/steps", m{"step": "file"}, "If-Match", tag(ragna, none)).problem(t)
-	if p.Status != 422 || !contains(*p.Detail, "A channel by which the vendor can be reached") {
+	if p.Status != 422 || !contains(*p.Detail, "A way to reach the vendor") {
 		t.Errorf("a vendor with no way in: %+v", p)
 	}
 	w.replayed()

@@ -147,7 +147,7 @@ func TestHoursAndPolicyAreChanged(t *testing.T) {
 	admin.ok(words("calendar list"), "fathom-days", "round-the-clock")
 	admin.ok(words("calendar show our-desk --target 2bd"), "falls due", "running clock")
 	if out, code := admin.run("", "calendar", "change", "fathom-days", "--from", file, "--on", "2026-11-23"); code != 4 ||
-		!contains(out, "has begun; the first date that a new version can count from is 2026-11-24") {
+		!contains(out, "has already begun; the earliest date for a new version is 2026-11-24") {
 		t.Errorf("backwards: status %d: %s", code, out)
 	}
 	admin.ok(words("calendar change fathom-days --from "+file), "From 2026-11-24, fathom-days is",

@@ -84,12 +84,14 @@ func TestTheConsole(t *testing.T) {
 	t.Parallel()
 	w := live(t)
 	tab := w.page("light", 1280, 800, 0)
-	w.steps(tab, press("open-case"), write("title", "All gates refuse tickets [steady]"),
-		browser.Pick("vendor", "corvane"),
-		press("effect-stopped"), press("reach-many"), press("workaround-costly"), press("environment-production"),
+	w.steps(tab, press("open-case"), browser.Pick("vendor", "corvane"))
+	w.says(tab, "what-next", "appears here once the draft is saved")
+	w.steps(tab, write("title", "All gates refuse tickets [steady]"), press("effect-stopped"),
+		press("reach-many"), press("workaround-costly"), press("environment-production"),
 		see("grade"))
 	w.says(tab, "grade", "Severity 1, Stopped")
 	w.says(tab, "grade", "“Alarm”")
+	w.says(tab, "what-next", "to Corvane Cloud by API.")
 	w.steps(tab, write("happened", "Since 11:40 every gate answers <b>no</b>."))
 	for i := range 2 {
 		w.until("a condition can be confirmed", func() bool {

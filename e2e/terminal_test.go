@@ -97,8 +97,18 @@ func TestADraftIsChangedInTheTerminal(t *testing.T) {
 		"Emil Dahl, +44 1632 960 001", "--contact", "Ragna Lie", "--needed-by", ""}, "C-1001")
 	sh.ok(words("case show C-1001"), "Every gate says no.", "Emil Dahl, +44 1632 960 001", "Production", "Fault")
 	sh.fails(2, words("case edit C-1001"), "say what to change")
-	sh.ok(words("case confirm C-1001"))
+	sh.fails(2, words("case confirm C-1001 7"), `"7" is not a condition of level "Alarm"; it has 2 conditions`)
+	sh.ok(words("case confirm C-1001 2"), "Confirmed: We have ruled out our own last change")
+	sh.ok(words("case confirm C-1001"), "Confirmed: The service is down", "Already confirmed by Ragna Lie: We have ruled")
+	sh.fails(4, words("case file C-1001 --by fax"), "use one of api, email, portal, phone, chat")
+	sh.fails(4, words("case reply C-1001 --text x"), "C-1001 is a draft, so no message can be sent to Corvane Cloud")
+	sh.fails(4, words("case reopen C-1001 --text x"), "A draft cannot be reopened.")
 	sh.ok(words("case file C-1001"))
+	// What is refused is said in words, and with what to do.
+	sh.fails(4, words("case resolve C-1001"), `"Resolve" needs a reason.`, "Give it with --text.")
+	sh.fails(2, words("contract list --ending-on tomorrow"), "write a date that exists, like 2026-12-25")
+	sh.fails(2, words("case level C-1001 Alert --text x"), `"Alert" is not a level of Corvane Cloud`,
+		"its levels are Alarm, ")
 	if out := sh.ok(words("case list --state draft,filed,open -o json")); strings.Count(out, `"number"`) != 1 {
 		t.Errorf("%s", out)
 	}

@@ -62,7 +62,7 @@ func TestAVendorFromNothing(t *testing.T) {
 	keep(strings.NewReplacer("Asia/Kolkata", "Asia/Atlantis", "channels: [phone]", "channels: [chat]", "late_by: 2h",
 		"late_by: two", "FE-\\d", "FE-(\\d", "ragna@", "nobody@", "round-the-clock\nsite", "lunar\nsite").Replace(ferrous))
 	out, code := admin.run("", "vendor", "add", "--from", file)
-	if code != 4 || !contains(out, "zone:", "levels[0].channels[0]: this level cannot be requested", "ladder[0].late_by",
+	if code != 4 || !contains(out, "zone:", "levels[0].channels[0]: no way is by", "ladder[0].late_by",
 		"reference_pattern: it does not compile", "access[0].person: nobody here", "hours: there is no calendar") {
 		t.Errorf("all mistakes at once: status %d: %s", code, out)
 	}
@@ -93,7 +93,7 @@ func TestAVendorFromNothing(t *testing.T) {
 	var facts apigen.Vendor
 	w.as(4).must(200, "GET", "/vendors/tallow", nil).into(t, &facts)
 	levels := facts.Facts.Levels
-	levels[0].Criteria = []string{"No second copy can serve", "A harbour waits"}
+	levels[0].Criteria = []string{"No second copy can be used", "A harbour waits"}
 	w.as(4).must(200, "PATCH", "/vendors/tallow", m{"levels": levels}, "If-Match", tag).into(t, &facts)
 	if got := facts.Facts.Levels[0].Criteria; len(got) != 2 || got[1] != "A harbour waits" ||
 		len(facts.Levels[0].Criteria) != 2 {

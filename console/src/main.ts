@@ -92,12 +92,12 @@ const router = createRouter({
       component: () => import('./people/PeoplePage.vue'),
       meta: { title: 'Our people', room: 'register' },
     },
-    { path: '/find', name: 'find', component: () => import('./register/FindPage.vue'), meta: { title: 'Found' } },
+    { path: '/find', name: 'find', component: () => import('./register/FindPage.vue'), meta: { title: 'Results' } },
     {
       path: '/:rest(.*)',
       name: 'nowhere',
       component: () => import('./app/NowherePage.vue'),
-      meta: { title: 'Nothing here' },
+      meta: { title: 'Page not found' },
     },
   ],
 })

@@ -138,8 +138,8 @@ func files() (table, pack string, err error) {
 		return "", "", err
 	}
 	rows := "vendor,name,serial,product,version,site,Colour\ntallow,Array Gannetholm-1,TWS-40-0088021,Array " +
-		"40,7.3,Gannetholm,grey\ntallow,Array Lund-1,TWS-40-0101217,Array 40,7.3,Lund,grey\ntallow,Array " +
-		"Lund-2,TWS-40-0101218,Array 40,9.0,Lund,grey\n"
+		"40,7.3,Gannetholm,grey\ntallow,Array Marrowby-2,TWS-40-0101217,Array 40,7.3,Marrowby,grey\ntallow,Array " +
+		"Marrowby-3,TWS-40-0101218,Array 40,9.0,Marrowby,grey\n"
 	dir, err := os.MkdirTemp("", "roundhouse-shots-")
 	if err != nil {
 		return "", "", err

@@ -29,7 +29,7 @@ func (g Grant) May(act Act) error {
 	if slices.Contains(g.Acts, act) {
 		return nil
 	}
-	return &Forbidden{"The role " + g.Role + " may not do that."}
+	return &Forbidden{"Your role, " + g.Role + ", does not include this."}
 }
 
 // SeesVendor says whether cases with a vendor are seen.

@@ -99,6 +99,8 @@ func hintFor(err error) string {
 		return "Sign in with: roundhouse login URL --email you@company.example"
 	case ok && p.Kind() == "step-refused" && p.Detail != nil && strings.Contains(*p.Detail, "sent"):
 		return "roundhouse case show CASE lists what is on its way, and how to decide about it."
+	case ok && p.Errors != nil && len(*p.Errors) == 1 && (*p.Errors)[0].Field == "reason":
+		return "Give it with --text."
 	case ok && p.Kind() == "not-found":
 		return "roundhouse case list shows the cases, roundhouse vendor list the vendors."
 	}

@@ -73,7 +73,7 @@ func (s *stage) carried(ctx context.Context, present time.Time) error {
 		ago                                              time.Duration
 	}{
 		{"PCT-88-10418", "Counter Marrowby 2 prints every receipt twice",
-			"Since the paper was changed this morning every receipt is printed twice; the books have it once.", "one",
+			"Since the paper was changed this morning, every receipt is printed twice; the books have it once.", "one",
 			"PT-40692",
 			"Which lot is printed on the core of the paper roll?", 26 * time.Hour},
 		{"PCT-88-11002", "Gate Gannetholm 3 refuses cards of one bank",

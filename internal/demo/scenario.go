@@ -4,6 +4,7 @@ import (
 	"context"
 	"fmt"
 	"math/rand/v2"
+	"regexp"
 	"sort"
 	"strings"
 	"time"
@@ -42,6 +43,9 @@ type stage struct {
 	refs   map[int64]string
 	rnd    *rand.Rand
 }
+
+// numbered finds what a title begins with up to its first number, as in "Fan tray 2 reports wrong speed".
+var numbered = regexp.MustCompile(`^\D*\d+`)
 
 // Now is the time on the stage.
 func (s *stage) Now() time.Time { return s.now }
@@ -219,7 +223,7 @@ func (s *stage) open(ctx context.Context, st *story) error {
 	n.Asset = mentioned(ctx, s.db.DB, v.ID, words)
 	// What the register does not answer by itself.
 	known := map[string]map[string]string{"corvane": {"tenant": "saltmarsh-prod", "wanted": "2000"},
-		"ninefathom": {"line": m.affected, "restarted": "yes"}, "tallow": {"part": m.affected}}[m.vendor]
+		"ninefathom": {"line": m.affected, "restarted": "yes"}, "tallow": {"part": numbered.FindString(m.title)}}[m.vendor]
 	n.Answers = map[string]string{}
 	for _, x := range v.Profile.V.Asks(m.kind) {
 		if answer := known[x.Key]; answer != "" {

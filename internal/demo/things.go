@@ -103,7 +103,7 @@ func assets(date func(int) string) []register.Asset {
 	array := func(name, serial, version, site string) register.Asset {
 		return register.Asset{Vendor: "tallow", Name: name, Serial: serial, Model: "TW-A40-D", Product: "Array 40",
 			Version: version, Environment: "production", Account: "TW-55018", Site: site, Country: "NO",
-			Address: "Harbour house, " + site, SiteContact: "Harbour office " + site, SitePhone: "+44 1632 960 071",
+			Address: "Harbour house", SiteContact: "Harbour office", SitePhone: "+44 1632 960 071",
 			Owner: "Ragna Lie", Attributes: map[string]string{"Rack": "2, lower half"}}
 	}
 	link := func(name, product, site string) register.Asset {

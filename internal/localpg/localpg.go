@@ -32,7 +32,7 @@ type Options struct {
 	Dir string
 	// Fast gives up durability and the password, for tests.
 	Fast bool
-	// Port is the port to answer on; 0 takes a free one.
+	// Port is the port to listen on; 0 takes a free one.
 	Port int
 }
 
@@ -122,13 +122,13 @@ func (s *Server) Watch(ctx context.Context, say func(string)) error {
 			tries = 0
 		}
 		if tries++; tries > 5 {
-			return errors.New("the private PostgreSQL keeps dying; its log is " + filepath.Join(s.c.dir, "postgres.log"))
+			return errors.New("the private PostgreSQL keeps crashing; its log is " + filepath.Join(s.c.dir, "postgres.log"))
 		}
 		again, err := s.again(ctx)
 		if err != nil || !again {
 			return err
 		}
-		say("the private PostgreSQL had died and was started again")
+		say("the private PostgreSQL crashed and was started again")
 	}
 }
 
@@ -144,7 +144,7 @@ func (s *Server) again(ctx context.Context) (bool, error) {
 		if ctx.Err() != nil {
 			return false, nil
 		}
-		return false, fmt.Errorf("the private PostgreSQL died and does not start again: %w", err)
+		return false, fmt.Errorf("the private PostgreSQL crashed and does not start again: %w", err)
 	}
 	return true, nil
 }
@@ -199,7 +199,7 @@ func Running(dir string) (string, error) {
 	}
 	lines := strings.Split(string(pid), "\n")
 	if len(lines) < 4 {
-		return "", fmt.Errorf("the PostgreSQL in %s is only starting", dir)
+		return "", fmt.Errorf("the PostgreSQL in %s is still starting", dir)
 	}
 	return fmt.Sprintf("postgres://roundhouse:%s@127.0.0.1:%s/roundhouse?sslmode=disable",
 		strings.TrimSpace(string(pass)), strings.TrimSpace(lines[3])), nil

@@ -95,8 +95,8 @@ func TestOneThatKeepsDying(t *testing.T) {
 			kill()
 			continue
 		case err := <-gaveUp:
-			if err == nil || !strings.Contains(err.Error(), "keeps dying") || !strings.Contains(err.Error(), "postgres.log") ||
-				starts != 5 {
+			if err == nil || !strings.Contains(err.Error(), "keeps crashing") ||
+				!strings.Contains(err.Error(), "postgres.log") || starts != 5 {
 				t.Errorf("after %d starts: %v", starts, err)
 			}
 		case <-time.After(3 * time.Minute):

@@ -53,7 +53,7 @@ func (MachineClock) Now() time.Time { return time.Now() }
 // Channels makes the channel of a link's row, by the kind of its route.
 func Channels(l inboxdb.Link) (desk.Channel, error) {
 	if l.Kind != route.API {
-		return nil, fmt.Errorf("there is no program for a link of kind %s", l.Kind)
+		return nil, fmt.Errorf("links of kind %s are not supported", l.Kind)
 	}
 	d, err := rest.Parse(l.Description.V)
 	if err != nil {

@@ -43,7 +43,7 @@ var manners = map[string][]line{
 		{after: 50 * time.Minute, stage: "fix out", fix: "repair",
 			words: "The correction is out in the current build. Please try it."}, again, repair},
 	"lowers": {received, looking,
-		{after: 4 * time.Minute, grade: true, words: "We are handling this at the level of our own assessment."}, askLog,
+		{after: 4 * time.Minute, grade: true, words: "We have set this to the level that we think fits."}, askLog,
 		thanks,
 		repair, again, repair},
 	"hurries": {received, looking,

@@ -218,7 +218,7 @@ func (r *Ring) Keep(id string) error {
 		return err
 	}
 	if r.file == "" {
-		return fmt.Errorf("%s cannot be written to: take the older keys out there", r.from)
+		return fmt.Errorf("%s cannot be written to: remove the older keys there", r.from)
 	}
 	r.writing.Lock()
 	defer r.writing.Unlock()

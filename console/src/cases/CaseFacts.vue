@@ -47,7 +47,7 @@ const reference = ref('')
           “{{ view.vendor_status }}” <span class="sub"><TimeText :at="view.vendor_status_at" /></span></dd
       ></template>
       <template v-if="view.level_set_by_vendor"
-        ><dt>Vendor set level</dt>
+        ><dt>Level set by vendor</dt>
         <dd>
           “{{ view.level_set_by_vendor }}”<br /><span class="sub small">without our agreement; no clock changes</span>
         </dd></template

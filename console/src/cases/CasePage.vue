@@ -221,7 +221,7 @@ const lost = computed(() => error.value instanceof Problem && error.value.status
     <p v-if="view.next_why" class="sub" data-testid="next-why">{{ view.next_why }}</p>
     <p v-if="problem" class="problem" role="alert">{{ problem }}</p>
     <p v-if="view.vendor_closed && ['filed', 'open', 'fix-offered'].includes(line.state)" class="notice">
-      The vendor has closed the case. It stays open here until you agree (resolve, close) or dispute.
+      The vendor has closed the case. It stays open here until you agree (resolve, close) or dispute it.
     </p>
     <ToSend v-for="d in toSend" :key="d.id" :view="view" :delivery="d" :may="may" />
     <StuckDelivery

@@ -170,13 +170,13 @@ const target = (l: { state: string; number: string }) =>
             <b>{{ l.title }}</b><span v-if="l.unread" class="new">{{ l.unread }} new</span>
           </td>
           <td class="cut">{{ l.vendor }}</td>
-          <td class="mono cut">{{ l.reference ?? '' }}</td>
+          <td class="mono cut aside">{{ l.reference ?? '' }}</td>
           <td>{{ label('State', l.state) }}</td>
-          <td><StandingMark :standing="l.standing" /></td>
+          <td class="stand"><StandingMark :standing="l.standing" /></td>
           <td><TimeText :at="l.due" /></td>
           <td><MoveArrow :move="l.move" /></td>
-          <td class="sub"><TimeText :at="l.last_vendor_at" /></td>
-          <td class="sub" :title="l.owner">{{ l.owner_initials }}</td>
+          <td class="sub aside"><TimeText :at="l.last_vendor_at" /></td>
+          <td class="sub aside" :title="l.owner">{{ l.owner_initials }}</td>
         </tr>
       </tbody>
     </table>
@@ -235,6 +235,45 @@ th:nth-child(11) {
 @media (max-width: 900px) {
   .filters {
     grid-template-columns: 1fr 1fr;
+  }
+}
+@media (max-width: 600px) {
+  table {
+    min-width: 0;
+  }
+  thead,
+  .aside {
+    display: none;
+  }
+  tr {
+    display: grid;
+    grid-template-columns: 24px 66px minmax(0, 1fr) auto;
+    gap: 4px 10px;
+    align-items: center;
+    padding: 8px 12px;
+    border-top: 1px solid var(--line2);
+  }
+  tbody td {
+    padding: 0;
+    border: 0;
+    height: auto;
+  }
+  .stand {
+    grid-area: 1 / 4;
+  }
+  .title {
+    grid-area: 2 / 1 / 3 / -1;
+    white-space: normal;
+  }
+  .title + td {
+    grid-column: 1 / 4;
+  }
+  .title + td + td + td,
+  .stand ~ td + td {
+    text-align: right;
+  }
+  .stand ~ td {
+    grid-column: span 2;
   }
 }
 </style>

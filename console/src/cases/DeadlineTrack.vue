@@ -76,7 +76,7 @@ const open = ref<string>()
 const last = (clocks: Deadline[]) => clocks.at(-1)!
 const worst = (d: Deadline) => (d.late_seconds ? `${span(d.late_seconds)} late` : undefined)
 const told =
-  'Each deadline from its start to when it is due: counted thick, paused dotted, late broken. ' +
+  'Each deadline from its start to when it is due: counted time thick, paused time dotted, late time broken. ' +
   'The same is explained in words below.'
 </script>
 

@@ -44,9 +44,10 @@ async function look() {
       </p>
       <p v-if="d.draft && !required" class="need"><span class="mono ok">ok</span>Nothing required is missing</p>
       <h2 class="then">What happens next</h2>
-      <p class="sub">
+      <p class="sub" data-testid="what-next">
         It will be sent to {{ vendor?.name ?? 'the vendor' }}{{ way }}.
-        <template v-if="via?.automatic"> The deadlines start when it has arrived there. </template>
+        <template v-if="via?.automatic"> The deadlines start once it has arrived. </template>
+        <template v-else-if="!via"> How, and when the deadlines start, appears here once the draft is saved. </template>
         <template v-else>
           You send it yourself: the text is ready to copy. The deadlines start when you mark it as sent.
         </template>

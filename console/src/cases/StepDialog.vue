@@ -36,7 +36,7 @@ const table = computed<Record<string, Words>>(() => ({
     told: true,
   },
   reject: {
-    will: `${them.value} is told that the fix does not work. The vendor's clocks continue as if never stopped.`,
+    will: `${them.value} is told that the fix does not work. The vendor's clocks go on as if they had never stopped.`,
     reason: 'required',
     told: true,
   },

@@ -114,7 +114,7 @@ const asks = computed(() => rows.value.some((r) => r.needs_confirm))
             <tr class="small sub">
               <th scope="col">Line</th>
               <th scope="col">Would be</th>
-              <th scope="col">Which</th>
+              <th scope="col">Record</th>
               <th scope="col">What changes, or why not</th>
             </tr>
           </thead>

@@ -165,7 +165,7 @@ async function keep() {
         autocomplete="new-password"
         minlength="10"
         :required="at === 'new'"
-        :placeholder="at === 'new' ? 'At least ten characters' : 'Empty to keep the password'"
+        :placeholder="at === 'new' ? 'At least ten characters' : 'Leave empty to keep the password'"
         data-testid="person-password"
       />
     </div>

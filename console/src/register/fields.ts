@@ -7,7 +7,19 @@ export type FormName = KindName | 'vendors' | 'policy'
 export type Field = {
   key: string
   label: string
-  type?: 'text' | 'long' | 'lines' | 'date' | 'choice' | 'yes' | 'number' | 'named' | 'rows' | 'pairs' | 'calendar'
+  type?:
+    | 'text'
+    | 'long'
+    | 'lines'
+    | 'date'
+    | 'choice'
+    | 'yes'
+    | 'number'
+    | 'named'
+    | 'rows'
+    | 'pairs'
+    | 'calendar'
+    | 'target'
   /** The enum of its values, where it is one, and which of them it offers. */
   values?: Enum
   only?: string[]

@@ -1,3 +1,4 @@
+import { choicesOf } from '../shared/words'
 import { targets, type FormName, type Group } from './fields'
 import { vendorForm } from './vendorForm'
 
@@ -188,12 +189,11 @@ export const forms: Record<FormName, Group[]> = {
     },
     {
       title: 'Longest time a case may be quiet',
-      fields: [
-        { key: 'quiet_1', label: '1 Stopped' },
-        { key: 'quiet_2', label: '2 Impaired' },
-        { key: 'quiet_3', label: '3 Hampered' },
-        { key: 'quiet_4', label: '4 Minor' },
-      ],
+      fields: choicesOf('Severity').map((s) => ({
+        key: `quiet_${s.value}`,
+        label: `${s.value} ${s.label}`,
+        type: 'target' as const,
+      })),
     },
   ],
 }

@@ -243,7 +243,9 @@ function leave() {
           class="in"
           type="password"
           autocomplete="new-password"
-          :placeholder="before?.in_vault ? 'Empty to keep the value' : 'Empty if only a person or a paper copy has it'"
+          :placeholder="
+            before?.in_vault ? 'Leave empty to keep the value' : 'Leave empty if only a person or a paper copy has it'
+          "
           data-testid="secret-value-in"
         />
         <p v-if="errors.value" class="wrong" data-testid="wrong-value">{{ errors.value }}</p>
@@ -290,7 +292,7 @@ function leave() {
             </td>
             <td class="wide hosts">
               <div v-for="h in s.facts.hosts" :key="h">{{ h }}</div>
-              <template v-if="!s.facts.hosts?.length">Nowhere; only read out</template>
+              <template v-if="!s.facts.hosts?.length">Nowhere; it is only read out</template>
             </td>
             <td>
               <SecretReveal v-if="s.in_vault" :name="s.facts.name" :why-not="s.why_not" /><span v-else class="sub"

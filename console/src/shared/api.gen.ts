@@ -294,7 +294,7 @@ export interface paths {
         put?: never;
         /**
          * Import a table
-         * @description Imports a table, all of it or nothing. Rows that match a record change it, other rows are added, and an empty cell clears the field. The answer is JSON, one TableLine a line, sent while the import runs; the last one has the totals or a problem.
+         * @description Imports a table, all of it or nothing. Rows that match a record change it, other rows are added, and an empty cell clears the field. The answer is JSON, one TableLine per line, sent while the import runs; the last one has the totals or a problem.
          */
         post: operations["importTable"];
         delete?: never;
@@ -999,7 +999,7 @@ export interface components {
             number: string;
             vendor: string;
             /**
-             * @description Days
+             * @description Within how many days: 30, 60 or 90
              * @enum {integer}
              */
             within: 30 | 60 | 90;
@@ -1063,7 +1063,7 @@ export interface components {
             due?: string;
         };
         Today: {
-            /** @description Those that end, or whose date to give notice comes, within 90 days; the nearest first */
+            /** @description Contracts that end, or whose notice date comes, within 90 days; nearest first */
             contracts: components["schemas"]["ContractLine"][];
             /** Format: date-time */
             as_of: string;
@@ -1193,7 +1193,7 @@ export interface components {
             failing_since?: string;
             failures: number;
             problem?: string;
-            /** @description Events that could not be placed; the service log says why */
+            /** @description Events that could not be matched to a case; the service log says why */
             not_placed?: number;
         };
         VendorLevel: {
@@ -1379,9 +1379,9 @@ export interface components {
         };
         PackDifference: {
             field: string;
-            /** @description Left out where it was not there */
+            /** @description Left out if there was none */
             was?: string;
-            /** @description Left out where it will not be there */
+            /** @description Left out if there will be none */
             will?: string;
         };
         PackRead: {
@@ -1404,7 +1404,7 @@ export interface components {
         SecretFacts: {
             /** @description A short word; texts say {secret NAME} in place of the value */
             name: string;
-            /** @description The key of the vendor that it is told to; left out for a secret of our own */
+            /** @description The key of the vendor that asks for it; left out for a secret of our own */
             vendor?: string;
             /** @description What the vendor calls it */
             label: string;
@@ -1414,7 +1414,7 @@ export interface components {
             hosts?: string[];
             /** @description Email addresses of those who may reveal it; if left out, everybody who may reveal secrets */
             readers?: string[];
-            /** @description Our holder of it */
+            /** @description Which of our people holds it */
             holder?: string;
             /** @description Where the paper copy is kept */
             place?: string;
@@ -1430,7 +1430,7 @@ export interface components {
             entry?: number;
             host?: string;
             why?: string;
-            /** @description Where it was revealed or sent: a keyed hash of the value it had */
+            /** @description If it was revealed or sent: a keyed hash of the value it had */
             digest?: string;
         };
         Secret: {
@@ -1447,7 +1447,7 @@ export interface components {
             revealed_at?: string;
             /** @description Why you may not reveal it; left out if you may */
             why_not?: string;
-            /** @description Only where one secret is asked for; the newest first */
+            /** @description Only when one secret is asked for; newest first */
             uses?: components["schemas"]["SecretUse"][];
         };
         Secrets: {
@@ -1462,7 +1462,7 @@ export interface components {
         SecretChange: {
             /** @description A short word; texts say {secret NAME} in place of the value */
             name?: string | null;
-            /** @description The key of the vendor that it is told to; left out for a secret of our own */
+            /** @description The key of the vendor that asks for it; left out for a secret of our own */
             vendor?: string | null;
             /** @description What the vendor calls it */
             label?: string | null;
@@ -1472,12 +1472,12 @@ export interface components {
             hosts?: string[] | null;
             /** @description Email addresses of those who may reveal it; if left out, everybody who may reveal secrets */
             readers?: string[] | null;
-            /** @description Our holder of it */
+            /** @description Which of our people holds it */
             holder?: string | null;
             /** @description Where the paper copy is kept */
             place?: string | null;
             note?: string | null;
-            /** @description Written into the vault and never given back */
+            /** @description Stored in the vault and never returned */
             value?: string | null;
         };
         RevealRequest: {
@@ -1636,7 +1636,7 @@ export interface components {
             contact_always?: string;
         };
         NewCase: {
-            /** @description Optional where an asset names it */
+            /** @description Optional if an asset names it */
             vendor?: string;
             /** Format: int64 */
             asset?: number;
@@ -1644,7 +1644,7 @@ export interface components {
             account?: number;
             /**
              * Format: int64
-             * @description Left out, the one in force that covers the asset
+             * @description If left out, the one in force that covers the asset
              */
             contract?: number;
             title: string;
@@ -1681,7 +1681,7 @@ export interface components {
             step: string;
             /** @description The label that people read */
             label: string;
-            /** @description Why it is not allowed now; left out where it is allowed */
+            /** @description Why it is not allowed now; left out if it is allowed */
             why?: string;
         };
         Need: {
@@ -1738,9 +1738,9 @@ export interface components {
             automatic?: boolean;
             /** @description The message that it carries */
             entry?: number;
-            /** @description To be sent by a person: the words */
+            /** @description If a person sends it: the text */
             text?: string;
-            /** @description To be sent by a person: where to */
+            /** @description If a person sends it: where to */
             ways?: components["schemas"]["Way"][];
             attempts: number;
             problem?: string;
@@ -1829,13 +1829,13 @@ export interface components {
             severity?: number | null;
             severity_reason?: string;
             ticket?: string | null;
-            /** @description The vendor reference, where it came after the filing */
+            /** @description The vendor reference, if it came after the filing */
             reference?: string;
         };
         Step: {
             /** @enum {string} */
             step: "file" | "accept" | "reject" | "reject-workaround" | "resolve" | "close" | "withdraw" | "reopen" | "level" | "severity" | "dispute" | "park" | "resume" | "offered" | "move" | "take" | "give" | "confirm";
-            /** @description Why; where the vendor is told of the step, this is sent to it */
+            /** @description The reason; sent to the vendor if the vendor is told of the step */
             reason?: string;
             /** @description The new severity, or the rank of the new vendor level */
             to?: number;
@@ -1857,12 +1857,12 @@ export interface components {
             criterion?: number;
             /** @description Conditions of the requested level that the person confirms with this step */
             confirmed?: number[];
-            /** @description Who can be reached round the clock, where the requested level needs it */
+            /** @description Who can be reached round the clock, if the requested level needs it */
             contact?: string;
             cause?: string;
             /** @description The channel for what is sent to the vendor; the usual one if left out */
             channel?: components["schemas"]["Channel"];
-            /** @description Which link, by name, where the vendor has several */
+            /** @description The link's name, if the vendor has several */
             link?: string;
         };
         Effect: {
@@ -1893,7 +1893,7 @@ export interface components {
             automatic?: boolean;
             effect?: components["schemas"]["Effect"];
             refers_to?: number;
-            /** @description What may be wrong with it, where it was just written */
+            /** @description What may be wrong with it; only right after it was written */
             warning?: string;
             delivery?: components["schemas"]["Delivery"];
         };
@@ -1906,7 +1906,7 @@ export interface components {
             move?: components["schemas"]["Side"];
             /** @description The usual one if left out */
             channel?: components["schemas"]["Channel"];
-            /** @description Which link, by name, where the vendor has several */
+            /** @description The link's name, if the vendor has several */
             link?: string;
             /** @description The last entry that the writer has seen; if the vendor has written since, its message is shown before anything is sent */
             seen?: number;
@@ -1925,7 +1925,7 @@ export interface components {
              */
             by?: "phone" | "chat" | "email" | "portal";
             move?: components["schemas"]["Side"];
-            /** @description The vendor's status word, where it said one; what it means for us follows from the vendor's profile */
+            /** @description The vendor's status word, if it gave one; what it means for us follows from the vendor's profile */
             status?: string;
         };
         ReadUpTo: {
@@ -1937,7 +1937,7 @@ export interface components {
              * @enum {string}
              */
             decision: "arrived" | "send-again" | "send-yourself" | "dont-send";
-            /** @description The vendor reference, where a filing arrived */
+            /** @description The vendor reference, if a filing arrived */
             reference?: string;
             /**
              * Format: date-time
@@ -1945,7 +1945,7 @@ export interface components {
              */
             at?: string;
             /**
-             * @description The channel, where the decision is send-yourself
+             * @description The channel, if the decision is send-yourself
              * @enum {string}
              */
             channel?: "email" | "portal" | "phone" | "chat";
@@ -1956,7 +1956,7 @@ export interface components {
             as_of: string;
             /** @description The version of the rules */
             rules: string;
-            /** @description Where the time zone data come from */
+            /** @description Where the time zone data comes from */
             zones: string;
         };
         ProductVersion: {
@@ -2008,7 +2008,7 @@ export interface components {
             regions?: string[];
             /** @description Two capital letters */
             country?: string;
-            /** @description Our holder of the secret part */
+            /** @description Which of our people has the secret part */
             holder?: string;
             note?: string;
         };
@@ -2034,7 +2034,7 @@ export interface components {
             regions?: string[] | null;
             /** @description Two capital letters */
             country?: string | null;
-            /** @description Our holder of the secret part */
+            /** @description Which of our people has the secret part */
             holder?: string | null;
             note?: string | null;
         };
@@ -2150,9 +2150,9 @@ export interface components {
             site_contact?: string;
             site_phone?: string;
             contract?: string;
-            /** @description Our owner of the asset */
+            /** @description Which of our people is responsible for it */
             owner?: string;
-            /** @description Whom to go to first, where that is not the vendor */
+            /** @description Who to go to first, if not the vendor */
             start_with?: string;
             number_found?: string;
             platform?: components["schemas"]["Platform"];
@@ -2203,9 +2203,9 @@ export interface components {
             site_contact?: string | null;
             site_phone?: string | null;
             contract?: string | null;
-            /** @description Our owner of the asset */
+            /** @description Which of our people is responsible for it */
             owner?: string | null;
-            /** @description Whom to go to first, where that is not the vendor */
+            /** @description Who to go to first, if not the vendor */
             start_with?: string | null;
             number_found?: string | null;
             platform?: {
@@ -2286,7 +2286,7 @@ export interface components {
             refused: number;
             /** @description Column headers that were not recognised */
             ignored: string[];
-            /** @description False after a dry run, or where a row is refused: then nothing is changed */
+            /** @description False after a dry run, or if a row is refused: then nothing is changed */
             done: boolean;
         };
     };
@@ -2561,9 +2561,9 @@ export interface operations {
         parameters: {
             query?: {
                 whose?: components["schemas"]["Whose"];
-                /** @description Where the page before ended */
+                /** @description Cursor of this page; left out for the first */
                 cursor?: string;
-                /** @description 100 where it is left out */
+                /** @description At most this many lines; 100 if left out */
                 limit?: number;
             };
             header?: never;
@@ -2599,7 +2599,7 @@ export interface operations {
             };
         };
         responses: {
-            /** @description The severity that the facts support, why, and what it is with the vendor */
+            /** @description The severity that the facts support, the reasons, and the vendor level it maps to */
             200: {
                 headers: {
                     [name: string]: unknown;
@@ -2675,7 +2675,7 @@ export interface operations {
         };
         requestBody?: never;
         responses: {
-            /** @description One vendor */
+            /** @description The vendor */
             200: {
                 headers: {
                     ETag?: string;
@@ -2939,7 +2939,7 @@ export interface operations {
         };
         requestBody?: never;
         responses: {
-            /** @description One, with what was done with it */
+            /** @description The secret, and what was done with it */
             200: {
                 headers: {
                     ETag?: string;
@@ -3140,7 +3140,7 @@ export interface operations {
         };
         requestBody?: never;
         responses: {
-            /** @description One */
+            /** @description The calendar */
             200: {
                 headers: {
                     [name: string]: unknown;
@@ -3358,7 +3358,7 @@ export interface operations {
         };
         requestBody?: never;
         responses: {
-            /** @description One case */
+            /** @description The case */
             200: {
                 headers: {
                     ETag?: string;
@@ -3452,7 +3452,7 @@ export interface operations {
         };
         requestBody?: never;
         responses: {
-            /** @description The record in order of number */
+            /** @description The record, in order of entry number */
             200: {
                 headers: {
                     [name: string]: unknown;
@@ -3655,7 +3655,7 @@ export interface operations {
         };
         requestBody?: never;
         responses: {
-            /** @description One page */
+            /** @description One page of results */
             200: {
                 headers: {
                     [name: string]: unknown;
@@ -3707,7 +3707,7 @@ export interface operations {
         };
         requestBody?: never;
         responses: {
-            /** @description One */
+            /** @description The product */
             200: {
                 headers: {
                     ETag?: string;
@@ -3791,7 +3791,7 @@ export interface operations {
         };
         requestBody?: never;
         responses: {
-            /** @description One page */
+            /** @description One page of results */
             200: {
                 headers: {
                     [name: string]: unknown;
@@ -3843,7 +3843,7 @@ export interface operations {
         };
         requestBody?: never;
         responses: {
-            /** @description One */
+            /** @description The account */
             200: {
                 headers: {
                     ETag?: string;
@@ -3918,9 +3918,9 @@ export interface operations {
                 vendor?: string;
                 /** @description The beginning of a number, or words from the name */
                 words?: string;
-                /** @description Those in force or to come, or those that have ended */
+                /** @description Only contracts in force or still to start, or only those that have ended */
                 cover?: "in-force" | "ended";
-                /** @description Those that end, or whose notice date comes, by this date */
+                /** @description Only contracts that end, or whose notice date comes, by this date */
                 ending_on?: string;
                 cursor?: string;
                 limit?: number;
@@ -3931,7 +3931,7 @@ export interface operations {
         };
         requestBody?: never;
         responses: {
-            /** @description One page */
+            /** @description One page of results */
             200: {
                 headers: {
                     [name: string]: unknown;
@@ -3983,7 +3983,7 @@ export interface operations {
         };
         requestBody?: never;
         responses: {
-            /** @description One */
+            /** @description The contract */
             200: {
                 headers: {
                     ETag?: string;
@@ -4076,7 +4076,7 @@ export interface operations {
         };
         requestBody?: never;
         responses: {
-            /** @description One page */
+            /** @description One page of results */
             200: {
                 headers: {
                     [name: string]: unknown;
@@ -4128,7 +4128,7 @@ export interface operations {
         };
         requestBody?: never;
         responses: {
-            /** @description One */
+            /** @description The asset */
             200: {
                 headers: {
                     ETag?: string;

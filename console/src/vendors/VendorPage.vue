@@ -178,7 +178,7 @@ const hours = computed(() =>
                       ><br />only
                       {{
                         [
-                          t.kind && label('CaseKind', t.kind),
+                          t.kind && `for kind ${label('CaseKind', t.kind)}`,
                           t.channel && byChannel(t.channel),
                           t.country && 'in ' + t.country,
                         ]

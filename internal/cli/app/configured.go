@@ -50,7 +50,8 @@ func Configured(flags *pflag.FlagSet) error {
 
 // ConfigFlag adds the flag that names a file of settings.
 func ConfigFlag(flags *pflag.FlagSet) {
-	flags.String("config", "", "a YAML file with settings named like the flags; flags and the environment come before it")
+	flags.String("config", "", "a YAML file with settings named like the flags; "+
+		"flags and environment variables override it")
 }
 
 // environment lets ROUNDHOUSE_NAME stand for --name where the flag is not given.

@@ -24,7 +24,7 @@ func (a *App) TableExport(one, many string) *cobra.Command {
 		" as a table (CSV) that can be edited and imported again", Args: cobra.NoArgs,
 		Long: "Exports a table: RFC 4180, UTF-8, one row for each record. Importing it unchanged changes nothing. A cell " +
 			"that a\nspreadsheet would take for a formula starts with an apostrophe, which import removes. A list has one " +
-			"item\na line within its cell.",
+			"item per\nline within its cell.",
 		Example: "  roundhouse " + one + " export > " + many + ".csv\n  roundhouse " + one + " export --to " + many +
 			".csv --semicolons --mark",
 		RunE: func(cmd *cobra.Command, _ []string) error {

@@ -59,4 +59,4 @@ func (a *App) ReadText(given, template string) (string, error) {
 	return body, nil
 }
 
-const scissors = "---- what stands below this line is left out ----"
+const scissors = "---- anything below this line is ignored ----"

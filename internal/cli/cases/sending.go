@@ -132,7 +132,7 @@ func (l loaded) undecided(named int64) (int64, error) {
 	case len(ids) == 0:
 		return 0, &app.Refused{Text: fmt.Sprintf("nothing in %s is being sent, so there is nothing to decide", l.Line.Number)}
 	case named == 0:
-		return 0, app.Usagef("%s has several deliveries: name one with --delivery, out of %s", l.Line.Number,
+		return 0, app.Usagef("%s has several deliveries: name one with --delivery: %s", l.Line.Number,
 			strings.Join(ids, ", "))
 	}
 	return 0, &app.Missing{Text: fmt.Sprintf("%s has no delivery %d; it has %s", l.Line.Number, named,
@@ -177,15 +177,15 @@ func (a *Commands) caseSent() *cobra.Command {
 				return nil
 			}
 			if reference != "" && l.Line.Reference == nil {
-				return &app.Refused{Text: fmt.Sprintf("nothing in %s is to be sent by you any more; to add the vendor "+
+				return &app.Refused{Text: fmt.Sprintf("you have nothing more to send in %s; to add the vendor "+
 					"reference: roundhouse case reference %s %s", l.Line.Number, l.Line.Number, reference)}
 			}
 			if l.Line.Reference == nil && l.Line.State != "draft" {
-				return &app.Refused{Text: fmt.Sprintf("nothing in %s is to be sent by you any more; the vendor reference is "+
+				return &app.Refused{Text: fmt.Sprintf("you have nothing more to send in %s; the vendor reference is "+
 					"still missing, add it when you have it: roundhouse case reference %s VENDOR-REFERENCE", l.Line.Number,
 					l.Line.Number)}
 			}
-			return &app.Refused{Text: fmt.Sprintf("nothing in %s is to be sent by you; roundhouse case show %s shows "+
+			return &app.Refused{Text: fmt.Sprintf("you have nothing to send in %s; roundhouse case show %s shows "+
 				"what is being sent", l.Line.Number, l.Line.Number)}
 		}}
 	c.Flags().StringVar(&reference, "reference", "", "the vendor reference")

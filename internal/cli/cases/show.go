@@ -4,6 +4,7 @@ import (
 	"context"
 	"fmt"
 	"strings"
+	"unicode/utf8"
 
 	"github.com/spf13/cobra"
 
@@ -143,7 +144,7 @@ func (a *Commands) showCaseFacts(c clientgen.Case, times out.Times) {
 	fact("vendor contact", app.Deref(c.VendorContact))
 	fact("vendor status", app.Deref(c.VendorStatus))
 	if c.LevelSetByVendor != nil {
-		fact("vendor set", *c.LevelSetByVendor+", without our agreement")
+		fact("set by vendor", *c.LevelSetByVendor+", without our agreement")
 	}
 	fact("affected", app.Deref(c.Texts.Affected))
 	if c.SeverityReasons != nil {
@@ -165,13 +166,16 @@ func (a *Commands) showCaseFacts(c clientgen.Case, times out.Times) {
 func (a *Commands) showDraft(c clientgen.Case) {
 	p := a.Printer()
 	p.Line("\nDraft")
-	for _, f := range factWords(c.Facts) {
-		if f[1] != "" {
-			p.Line("  %-16s %s", f[0], f[1])
-		}
-	}
+	facts, width := factWords(c.Facts), 16
 	for _, q := range app.Deref(c.Asked) {
-		p.Line("  %-16s %s (--answer %s=…)", q.Label, app.FirstOf(q.Answer, "no answer yet"), q.Key)
+		facts = append(facts, [2]string{q.Label,
+			fmt.Sprintf("%s (--answer %s=…)", app.FirstOf(q.Answer, "no answer yet"), q.Key)})
+		width = max(width, min(utf8.RuneCountInString(q.Label), 30))
+	}
+	for _, f := range facts {
+		if f[1] != "" {
+			p.Line("  %-*s  %s", width, f[0], f[1])
+		}
 	}
 	if len(c.OnTheWay) > 0 { // then its text is shown already
 		return

@@ -4,6 +4,7 @@ import (
 	"context"
 	"errors"
 	"fmt"
+	"strconv"
 	"strings"
 	"time"
 
@@ -111,7 +112,7 @@ type byFlags struct{ by, link string }
 
 func (f *byFlags) add(c *cobra.Command) {
 	c.Flags().StringVar(&f.by, "by", "",
-		"the channel, if not the usual one: api, portal, email, phone or chat; with any but api you send it yourself")
+		"the channel, if not the usual one: api, portal, email, phone or chat; you send it yourself, except by api")
 	c.Flags().StringVar(&f.link, "link", "", "the link, if the vendor has several")
 }
 
@@ -142,6 +143,13 @@ func toLevel(s *clientgen.Step, f *stepFlags, l loaded, args []string) error {
 		}
 		return nil
 	}
+	if _, err := strconv.Atoi(args[1]); err != nil {
+		labels := make([]string, len(levels))
+		for i, x := range levels {
+			labels[i] = x.Label
+		}
+		return app.Usagef("%q is not a level of %s; its levels are %s", args[1], l.Line.Vendor, strings.Join(labels, ", "))
+	}
 	return toNumber(s, f, l, args)
 }
 
@@ -154,7 +162,7 @@ func (l loaded) levels(ctx context.Context) ([]clientgen.Level, error) {
 func toNumber(s *clientgen.Step, _ *stepFlags, _ loaded, args []string) error {
 	var n int
 	if _, err := fmt.Sscan(args[1], &n); err != nil || n < 1 {
-		return app.Usagef("%q is neither the label nor the rank of a level of this vendor", args[1])
+		return app.Usagef("%q is not a whole number above 0", args[1])
 	}
 	s.To = &n
 	return nil
@@ -240,9 +248,16 @@ func (a *Commands) confirm(ctx context.Context, l loaded, args []string) error {
 		a.Printer().Line("There is nothing to confirm: this level has no conditions.")
 		return nil
 	}
-	after := l.Case
+	after, found := l.Case, false
 	for i, c := range l.LevelHeld.Criteria {
-		if c.ConfirmedBy != nil || len(args) == 2 && args[1] != fmt.Sprint(c.Id) && args[1] != fmt.Sprint(i+1) {
+		if len(args) == 2 && args[1] != fmt.Sprint(c.Id) && args[1] != fmt.Sprint(i+1) {
+			continue
+		}
+		found = true
+		if c.ConfirmedBy != nil {
+			if a.Format != "json" {
+				a.Printer().Line("Already confirmed by %s: %s", *c.ConfirmedBy, c.Text)
+			}
 			continue
 		}
 		var err error
@@ -252,6 +267,10 @@ func (a *Commands) confirm(ctx context.Context, l loaded, args []string) error {
 		if a.Format != "json" {
 			a.Printer().Line("Confirmed: %s", c.Text)
 		}
+	}
+	if !found {
+		return app.Usagef("%q is not a condition of level %q; it has %s, numbered from 1", args[1], l.LevelHeld.Label,
+			app.Number(len(l.LevelHeld.Criteria), "condition"))
 	}
 	if a.Format == "json" {
 		return a.Printer().JSON(after)

@@ -12,6 +12,7 @@ import (
 	"roundhouse.example/internal/cli/app"
 	"roundhouse.example/internal/client"
 	"roundhouse.example/internal/client/clientgen"
+	"roundhouse.example/internal/core/casework"
 	"roundhouse.example/internal/core/words"
 )
 
@@ -68,7 +69,7 @@ func (a *Commands) caseReply() *cobra.Command {
 		func(l loaded) error {
 			if s := string(l.Line.State); s != "filed" && s != "open" && s != "fix-offered" {
 				return &app.Refused{Text: fmt.Sprintf("%s is %s, so no message can be sent to %s; to write a note: "+
-					"roundhouse case note %s", l.Line.Number, words.Inline(words.States.Of(s)), l.Line.Vendor, l.Line.Number)}
+					"roundhouse case note %s", l.Line.Number, casework.State(s).Called(), l.Line.Vendor, l.Line.Number)}
 			}
 			return nil
 		}, func(ctx context.Context, l loaded, text string) (clientgen.Entry, error) {

@@ -125,7 +125,7 @@ func (a *Commands) Tokens() *cobra.Command {
 				{Name: "last used"}}, rows)
 			return nil
 		}}
-	return app.Group("token", "Tokens with which programs act for you", add, list, a.revokeToken())
+	return app.Group("token", "Tokens that let programs act for you", add, list, a.revokeToken())
 }
 
 func (a *Commands) revokeToken() *cobra.Command {

@@ -265,7 +265,7 @@ var errSomeErred = errors.New("some lines have errors; each says why")
 
 func (a *Commands) reckonBatch() *cobra.Command {
 	return &cobra.Command{Use: "batch FILE",
-		Short:   "Answer a file of JSON objects, one per line, in order (- for standard input)",
+		Short:   "Answer questions from a file, one JSON object per line (- for standard input)",
 		Args:    cobra.ExactArgs(1),
 		Example: "  roundhouse reckon batch questions.jsonl\n  head -1 questions.jsonl | roundhouse reckon batch -",
 		RunE: func(_ *cobra.Command, args []string) error {

@@ -40,7 +40,7 @@ func (a *Commands) Products() *cobra.Command {
 			{Member: "our_names", Kind: "list", Help: "what we call it; repeat for several"},
 			{Member: "components", Kind: "list", Help: "a component; repeat for several"},
 			{Member: "versions", Kind: "versions",
-				Help: "a version, with until when it is supported as in 4.1=2027-06-30; repeat for all of them"},
+				Help: "a version and the date until which it is supported, as in 4.1=2027-06-30; repeat for all of them"},
 			{Member: "number_found", Kind: "text", Help: "where to find the serial number on it", Label: "find the serial"},
 			{Member: "note", Kind: "text", Help: "a note"}},
 		Columns: []app.Column{app.Fact("product", "name"), vendorColumn(), app.Fact("we call it", "our_names"),
@@ -146,10 +146,12 @@ func ShowTerms(p *out.Printer, rank string, f app.Record) {
 		rows = append(rows, []string{x.Text("level"), words.Deadlines.Of(x.Text("deadline")), words.Target(x.Text("target")),
 			x.Text("calendar"), onlyFor(x.Text("kind"), x.Text("channel"), x.Text("country"))})
 	}
-	if len(rows) > 0 {
-		p.Table([]out.Column{{Name: rank, Right: true}, {Name: "deadline"}, {Name: "target"}, {Name: "calendar"},
-			{Name: "only for"}}, rows)
+	if len(rows) == 0 {
+		p.Line("It has no targets.")
+		return
 	}
+	p.Table([]out.Column{{Name: rank, Right: true}, {Name: "deadline"}, {Name: "target"}, {Name: "calendar"},
+		{Name: "only for"}}, rows)
 }
 
 // Assets is the command group asset.

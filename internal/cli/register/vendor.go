@@ -2,6 +2,7 @@ package register
 
 import (
 	"fmt"
+	"slices"
 	"sort"
 	"strings"
 	"time"
@@ -126,6 +127,10 @@ func (a *Commands) showVendor(v clientgen.Vendor, times out.Times) {
 			rows = append(rows, []string{app.Deref(t.Label), words.Deadlines.Of(string(t.Deadline)), words.Target(t.Target),
 				t.Calendar, onlyFor(app.Deref(t.Kind), app.Deref(t.Channel), app.Deref(t.Country))})
 		}
+		if len(rows) == 0 {
+			p.Line("It has no targets.")
+			continue
+		}
 		p.Table([]out.Column{{Name: "level"}, {Name: "deadline"}, {Name: "target"}, {Name: "calendar"}, {Name: "only for"}},
 			rows)
 	}
@@ -145,7 +150,7 @@ func (a *Commands) showVendor(v clientgen.Vendor, times out.Times) {
 			p.Line("  last checked %s (%s)", times.Full(*l.LastLookAt), times.Name())
 		}
 		if n := app.Deref(l.NotPlaced); n > 0 {
-			p.Line("  %s could not be placed; the service log says why", app.Number(n, "event"))
+			p.Line("  %s could not be matched to a case; the service log says why", app.Number(n, "event"))
 		}
 	}
 }
@@ -197,7 +202,7 @@ func (a *Commands) showFacts(f clientgen.VendorFacts) {
 	for _, w := range app.Deref(f.Ways) {
 		line := fmt.Sprintf("  %-7s %s", words.Channels.Of(string(w.Channel)), w.Address)
 		for _, more := range []string{app.Deref(w.Area), map[bool]string{true: "urgent only"}[app.Deref(w.Urgent)],
-			app.Deref(w.Calendar), strings.Join(app.Deref(w.FileTypes), " ")} {
+			app.Deref(w.Calendar), strings.Join(app.Deref(w.FileTypes), ", ")} {
 			if more != "" {
 				line += "; " + more
 			}
@@ -234,6 +239,11 @@ func byChannels(list []clientgen.Channel) string {
 	return strings.Join(parts, " or ")
 }
 
+// joined puts parts together, without the empty ones.
+func joined(between string, parts ...string) string {
+	return strings.Join(slices.DeleteFunc(parts, func(s string) bool { return s == "" }), between)
+}
+
 // titled is a heading, where there is something under it.
 func titled(p *out.Printer, n int, s string) {
 	if n > 0 {
@@ -246,7 +256,7 @@ func (a *Commands) showPeople(f clientgen.VendorFacts) {
 	p := a.Printer()
 	titled(p, len(app.Deref(f.People)), "People")
 	for _, x := range app.Deref(f.People) {
-		p.Line("  %s, %s; %s %s", x.Name, app.Deref(x.Role), app.Deref(x.Phone), app.Deref(x.Email))
+		p.Line("  %s", joined(", ", x.Name, app.Deref(x.Role), app.Deref(x.Phone), app.Deref(x.Email)))
 	}
 	titled(p, len(app.Deref(f.Ladder)), "Escalation ladder")
 	for i, r := range app.Deref(f.Ladder) {
@@ -290,14 +300,14 @@ func dueWords(r clientgen.Rung) string {
 	case app.Deref(r.LateBy) != "":
 		return "once late by " + words.Target(*r.LateBy)
 	case app.Deref(r.FixesRejected) > 0:
-		return fmt.Sprintf("after %d rejected fixes", *r.FixesRejected)
+		return "after " + app.Number(*r.FixesRejected, "rejected fix")
 	case app.Deref(r.Reopened) > 0:
-		return fmt.Sprintf("reopened %d times", *r.Reopened)
+		return "once reopened " + app.Number(*r.Reopened, "time")
 	case app.Deref(r.OpenLonger) != "":
-		return fmt.Sprintf("open longer than %s at severity %d or more severe", words.Target(*r.OpenLonger),
+		return fmt.Sprintf("once open longer than %s at severity %d or more severe", words.Target(*r.OpenLonger),
 			app.Deref(r.Severity))
 	}
-	return "only if a person decides so"
+	return "only when a person decides"
 }
 
 // HoursWords says hours in a line.

@@ -78,7 +78,7 @@ func (a *Commands) Serve() *cobra.Command {
 		}}
 	f := c.Flags()
 	app.ConfigFlag(f)
-	f.StringVar(&listen, "listen", "127.0.0.1:8080", "address and port to answer on")
+	f.StringVar(&listen, "listen", "127.0.0.1:8080", "address and port to listen on")
 	f.StringVar(&database, "database", "", "URL of a PostgreSQL; a private one is run if left out")
 	f.StringVar(&data, "data", ".roundhouse", "directory of the private PostgreSQL")
 	f.StringVar(&cert, "tls-cert", "", "certificate file; serves TLS")

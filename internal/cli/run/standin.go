@@ -36,7 +36,7 @@ func (a *Commands) Standin() *cobra.Command {
 			fmt.Fprintf(a.Stdout, "The simulated vendors are running at http://%s\n", l.Addr())
 			return playVendors(cmd.Context(), s, l)
 		}}
-	c.Flags().StringVar(&listen, "listen", "127.0.0.1:8099", "address and port to answer on")
+	c.Flags().StringVar(&listen, "listen", "127.0.0.1:8099", "address and port to listen on")
 	c.Flags().Float64Var(&haste, "speed", 1, "how many times faster than real time the engineers work")
 	c.Flags().StringVar(&file, "file", "", "keep the cases in this file between runs")
 	return c

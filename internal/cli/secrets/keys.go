@@ -111,7 +111,7 @@ func (a *Commands) rotateKey() *cobra.Command {
 			p.Line("The key is now %s instead of %s; %s encrypted again. Keep a copy of the key file.", r.To, r.From,
 				app.Number(r.Secrets, "secret"))
 			if r.Forgotten {
-				p.Line("Older keys are gone from the file.")
+				p.Line("Older keys were removed from the file.")
 			}
 			return nil
 		}}

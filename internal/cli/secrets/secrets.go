@@ -18,7 +18,7 @@ import (
 
 // secretFields are the members that flags set.
 var secretNoun = app.Noun{Name: "secret", Fields: []app.FieldFlag{
-	{Member: "vendor", Kind: "text", Help: "the vendor that it is told to; none for a secret of our own"},
+	{Member: "vendor", Kind: "text", Help: "the vendor that asks for it; leave out for a secret of our own"},
 	{Member: "label", Kind: "text", Help: "what the vendor calls it"},
 	{Member: "kind", Kind: "text", Help: "passphrase, password, api-key, pin or other", Values: words.SecretKinds},
 	{Member: "hosts", Kind: "list",

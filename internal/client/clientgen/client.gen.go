@@ -846,7 +846,7 @@ type Account struct {
 	// Country Two capital letters
 	Country *string `json:"country,omitempty"`
 
-	// Holder Our holder of the secret part
+	// Holder Which of our people has the secret part
 	Holder  *string   `json:"holder,omitempty"`
 	Name    *string   `json:"name,omitempty"`
 	Note    *string   `json:"note,omitempty"`
@@ -899,7 +899,7 @@ type Asset struct {
 	Note        *string `json:"note,omitempty"`
 	NumberFound *string `json:"number_found,omitempty"`
 
-	// Owner Our owner of the asset
+	// Owner Which of our people is responsible for it
 	Owner       *string   `json:"owner,omitempty"`
 	Platform    *Platform `json:"platform,omitempty"`
 	Product     *string   `json:"product,omitempty"`
@@ -910,7 +910,7 @@ type Asset struct {
 	SiteContact *string   `json:"site_contact,omitempty"`
 	SitePhone   *string   `json:"site_phone,omitempty"`
 
-	// StartWith Whom to go to first, where that is not the vendor
+	// StartWith Who to go to first, if not the vendor
 	StartWith *string `json:"start_with,omitempty"`
 
 	// System Operating system
@@ -1047,7 +1047,7 @@ type CaseChange struct {
 	Facts    *Facts                   `json:"facts,omitempty"`
 	Kind     *CaseKind                `json:"kind,omitempty"`
 
-	// Reference The vendor reference, where it came after the filing
+	// Reference The vendor reference, if it came after the filing
 	Reference      *string                `json:"reference,omitempty"`
 	Severity       nullable.Nullable[int] `json:"severity,omitempty"`
 	SeverityReason *string                `json:"severity_reason,omitempty"`
@@ -1183,12 +1183,12 @@ type ContractLine struct {
 	Number string `json:"number"`
 	Vendor string `json:"vendor"`
 
-	// Within Days
+	// Within Within how many days: 30, 60 or 90
 	Within ContractLineWithin `json:"within"`
 	Words  []string           `json:"words"`
 }
 
-// ContractLineWithin Days
+// ContractLineWithin Within how many days: 30, 60 or 90
 type ContractLineWithin int
 
 // ContractPage defines model for ContractPage.
@@ -1284,7 +1284,7 @@ type Deadlines struct {
 	// Rules The version of the rules
 	Rules string `json:"rules"`
 
-	// Zones Where the time zone data come from
+	// Zones Where the time zone data comes from
 	Zones string `json:"zones"`
 }
 
@@ -1293,17 +1293,17 @@ type Decision struct {
 	// At When it arrived
 	At *time.Time `json:"at,omitempty"`
 
-	// Channel The channel, where the decision is send-yourself
+	// Channel The channel, if the decision is send-yourself
 	Channel *DecisionChannel `json:"channel,omitempty"`
 
 	// Decision send-yourself: a person sends it to the vendor, then decides arrived
 	Decision DecisionDecision `json:"decision"`
 
-	// Reference The vendor reference, where a filing arrived
+	// Reference The vendor reference, if a filing arrived
 	Reference *string `json:"reference,omitempty"`
 }
 
-// DecisionChannel The channel, where the decision is send-yourself
+// DecisionChannel The channel, if the decision is send-yourself
 type DecisionChannel string
 
 // DecisionDecision send-yourself: a person sends it to the vendor, then decides arrived
@@ -1329,10 +1329,10 @@ type Delivery struct {
 	State       DeliveryState `json:"state"`
 	Step        *string       `json:"step,omitempty"`
 
-	// Text To be sent by a person: the words
+	// Text If a person sends it: the text
 	Text *string `json:"text,omitempty"`
 
-	// Ways To be sent by a person: where to
+	// Ways If a person sends it: where to
 	Ways *[]Way `json:"ways,omitempty"`
 }
 
@@ -1373,7 +1373,7 @@ type Entry struct {
 	StatedAt   *time.Time      `json:"stated_at,omitempty"`
 	Text       string          `json:"text"`
 
-	// Warning What may be wrong with it, where it was just written
+	// Warning What may be wrong with it; only right after it was written
 	Warning *string `json:"warning,omitempty"`
 }
 
@@ -1534,7 +1534,7 @@ type Link struct {
 	LastLookAt   *time.Time `json:"last_look_at,omitempty"`
 	Name         string     `json:"name"`
 
-	// NotPlaced Events that could not be placed; the service log says why
+	// NotPlaced Events that could not be matched to a case; the service log says why
 	NotPlaced *int    `json:"not_placed,omitempty"`
 	Problem   *string `json:"problem,omitempty"`
 }
@@ -1580,7 +1580,7 @@ type NewCall struct {
 	By   *NewCallBy `json:"by,omitempty"`
 	Move *Side      `json:"move,omitempty"`
 
-	// Status The vendor's status word, where it said one; what it means for us follows from the vendor's profile
+	// Status The vendor's status word, if it gave one; what it means for us follows from the vendor's profile
 	Status *string `json:"status,omitempty"`
 	Text   string  `json:"text"`
 	With   string  `json:"with"`
@@ -1597,7 +1597,7 @@ type NewCase struct {
 	Answers *map[string]string `json:"answers,omitempty"`
 	Asset   *int64             `json:"asset,omitempty"`
 
-	// Contract Left out, the one in force that covers the asset
+	// Contract If left out, the one in force that covers the asset
 	Contract *int64    `json:"contract,omitempty"`
 	Facts    *Facts    `json:"facts,omitempty"`
 	Kind     *CaseKind `json:"kind,omitempty"`
@@ -1613,7 +1613,7 @@ type NewCase struct {
 	Ticket *string `json:"ticket,omitempty"`
 	Title  string  `json:"title"`
 
-	// Vendor Optional where an asset names it
+	// Vendor Optional if an asset names it
 	Vendor *string `json:"vendor,omitempty"`
 }
 
@@ -1622,7 +1622,7 @@ type NewMessage struct {
 	// Channel The usual one if left out
 	Channel *Channel `json:"channel,omitempty"`
 
-	// Link Which link, by name, where the vendor has several
+	// Link The link's name, if the vendor has several
 	Link *string `json:"link,omitempty"`
 	Move *Side   `json:"move,omitempty"`
 
@@ -1670,10 +1670,10 @@ type NewVersion struct {
 type PackDifference struct {
 	Field string `json:"field"`
 
-	// Was Left out where it was not there
+	// Was Left out if there was none
 	Was *string `json:"was,omitempty"`
 
-	// Will Left out where it will not be there
+	// Will Left out if there will be none
 	Will *string `json:"will,omitempty"`
 }
 
@@ -1954,7 +1954,7 @@ type Secret struct {
 	// RevealedAt When it was last shown to somebody
 	RevealedAt *time.Time `json:"revealed_at,omitempty"`
 
-	// Uses Only where one secret is asked for; the newest first
+	// Uses Only when one secret is asked for; newest first
 	Uses *[]SecretUse `json:"uses,omitempty"`
 
 	// WhyNot Why you may not reveal it; left out if you may
@@ -1966,7 +1966,7 @@ type SecretChange = map[string]any
 
 // SecretFacts defines model for SecretFacts.
 type SecretFacts struct {
-	// Holder Our holder of it
+	// Holder Which of our people holds it
 	Holder *string `json:"holder,omitempty"`
 
 	// Hosts Where it may be sent; empty if it is only ever read out
@@ -1988,7 +1988,7 @@ type SecretFacts struct {
 	// Readers Email addresses of those who may reveal it; if left out, everybody who may reveal secrets
 	Readers *[]string `json:"readers,omitempty"`
 
-	// Vendor The key of the vendor that it is told to; left out for a secret of our own
+	// Vendor The key of the vendor that asks for it; left out for a secret of our own
 	Vendor *string `json:"vendor,omitempty"`
 }
 
@@ -1999,7 +1999,7 @@ type SecretUse struct {
 	At   time.Time `json:"at"`
 	Case *string   `json:"case,omitempty"`
 
-	// Digest Where it was revealed or sent: a keyed hash of the value it had
+	// Digest If it was revealed or sent: a keyed hash of the value it had
 	Digest *string `json:"digest,omitempty"`
 	Entry  *int    `json:"entry,omitempty"`
 	Host   *string `json:"host,omitempty"`
@@ -2060,14 +2060,14 @@ type Step struct {
 	// Confirmed Conditions of the requested level that the person confirms with this step
 	Confirmed *[]int64 `json:"confirmed,omitempty"`
 
-	// Contact Who can be reached round the clock, where the requested level needs it
+	// Contact Who can be reached round the clock, if the requested level needs it
 	Contact   *string `json:"contact,omitempty"`
 	Criterion *int64  `json:"criterion,omitempty"`
 
 	// Entry The message in which something was offered
 	Entry *int `json:"entry,omitempty"`
 
-	// Link Which link, by name, where the vendor has several
+	// Link The link's name, if the vendor has several
 	Link   *string     `json:"link,omitempty"`
 	Move   *Side       `json:"move,omitempty"`
 	Offers *StepOffers `json:"offers,omitempty"`
@@ -2075,7 +2075,7 @@ type Step struct {
 	// Person The new owner, by email address
 	Person *string `json:"person,omitempty"`
 
-	// Reason Why; where the vendor is told of the step, this is sent to it
+	// Reason The reason; sent to the vendor if the vendor is told of the step
 	Reason *string  `json:"reason,omitempty"`
 	Step   StepStep `json:"step"`
 
@@ -2098,7 +2098,7 @@ type StepChoice struct {
 	Label string `json:"label"`
 	Step  string `json:"step"`
 
-	// Why Why it is not allowed now; left out where it is allowed
+	// Why Why it is not allowed now; left out if it is allowed
 	Why *string `json:"why,omitempty"`
 }
 
@@ -2140,7 +2140,7 @@ type TableSum struct {
 	Added   int `json:"added"`
 	Changed int `json:"changed"`
 
-	// Done False after a dry run, or where a row is refused: then nothing is changed
+	// Done False after a dry run, or if a row is refused: then nothing is changed
 	Done bool `json:"done"`
 
 	// Ignored Column headers that were not recognised
@@ -2199,7 +2199,7 @@ type Texts struct {
 type Today struct {
 	AsOf time.Time `json:"as_of"`
 
-	// Contracts Those that end, or whose date to give notice comes, within 90 days; the nearest first
+	// Contracts Contracts that end, or whose notice date comes, within 90 days; nearest first
 	Contracts []ContractLine `json:"contracts"`
 	DueSoon   int            `json:"due_soon"`
 	Late      int            `json:"late"`
@@ -2553,10 +2553,10 @@ type ListContractsParams struct {
 	// Words The beginning of a number, or words from the name
 	Words *string `form:"words,omitempty" json:"words,omitempty"`
 
-	// Cover Those in force or to come, or those that have ended
+	// Cover Only contracts in force or still to start, or only those that have ended
 	Cover *ListContractsParamsCover `form:"cover,omitempty" json:"cover,omitempty"`
 
-	// EndingOn Those that end, or whose notice date comes, by this date
+	// EndingOn Only contracts that end, or whose notice date comes, by this date
 	EndingOn *openapi_types.Date `form:"ending_on,omitempty" json:"ending_on,omitempty"`
 	Cursor   *string             `form:"cursor,omitempty" json:"cursor,omitempty"`
 	Limit    *int                `form:"limit,omitempty" json:"limit,omitempty"`
@@ -2698,10 +2698,10 @@ type ImportTableParams struct {
 type GetTodayParams struct {
 	Whose *Whose `form:"whose,omitempty" json:"whose,omitempty"`
 
-	// Cursor Where the page before ended
+	// Cursor Cursor of this page; left out for the first
 	Cursor *string `form:"cursor,omitempty" json:"cursor,omitempty"`
 
-	// Limit 100 where it is left out
+	// Limit At most this many lines; 100 if left out
 	Limit *int `form:"limit,omitempty" json:"limit,omitempty"`
 }
 
@@ -3518,7 +3518,7 @@ type ClientInterface interface {
 
 	// ImportTableWithBody Import a table
 	//
-	// Imports a table, all of it or nothing. Rows that match a record change it, other rows are added, and an empty cell clears the field. The answer is JSON, one TableLine a line, sent while the import runs; the last one has the totals or a problem.
+	// Imports a table, all of it or nothing. Rows that match a record change it, other rows are added, and an empty cell clears the field. The answer is JSON, one TableLine per line, sent while the import runs; the last one has the totals or a problem.
 	//
 	// Takes any type of body and a specified content type.
 	//
@@ -5127,7 +5127,7 @@ func (c *Client) ExportTable(ctx context.Context, kind TableKind, params *Export
 
 // ImportTableWithBody Import a table
 //
-// Imports a table, all of it or nothing. Rows that match a record change it, other rows are added, and an empty cell clears the field. The answer is JSON, one TableLine a line, sent while the import runs; the last one has the totals or a problem.
+// Imports a table, all of it or nothing. Rows that match a record change it, other rows are added, and an empty cell clears the field. The answer is JSON, one TableLine per line, sent while the import runs; the last one has the totals or a problem.
 //
 // Takes any type of body and a specified content type.
 //
@@ -10187,7 +10187,7 @@ type ClientWithResponsesInterface interface {
 
 	// ImportTableWithBodyWithResponse Import a table
 	//
-	// Imports a table, all of it or nothing. Rows that match a record change it, other rows are added, and an empty cell clears the field. The answer is JSON, one TableLine a line, sent while the import runs; the last one has the totals or a problem.
+	// Imports a table, all of it or nothing. Rows that match a record change it, other rows are added, and an empty cell clears the field. The answer is JSON, one TableLine per line, sent while the import runs; the last one has the totals or a problem.
 	//
 	// Takes any type of body and a specified content type, and returns a wrapper object for the known response body format(s).
 	//
@@ -15109,7 +15109,7 @@ func (c *ClientWithResponses) ExportTableWithResponse(ctx context.Context, kind 
 
 // ImportTableWithBodyWithResponse Import a table
 //
-// Imports a table, all of it or nothing. Rows that match a record change it, other rows are added, and an empty cell clears the field. The answer is JSON, one TableLine a line, sent while the import runs; the last one has the totals or a problem.
+// Imports a table, all of it or nothing. Rows that match a record change it, other rows are added, and an empty cell clears the field. The answer is JSON, one TableLine per line, sent while the import runs; the last one has the totals or a problem.
 //
 // Takes any type of body and a specified content type, and returns a wrapper object for the known response body format(s).
 //

@@ -68,7 +68,7 @@ func compilePart(def Definition) (part, error) {
 		zone = "UTC"
 	}
 	if zone == "Local" {
-		return part{}, fmt.Errorf("zone: \"Local\" is not a zone of its own; name one like Europe/Oslo")
+		return part{}, fmt.Errorf("zone: \"Local\" differs from machine to machine; name a zone like Europe/Oslo")
 	}
 	loc, err := time.LoadLocation(zone)
 	if err != nil {

@@ -38,13 +38,13 @@ func ParseJSON(b []byte) (Definition, error) {
 		switch k {
 		case "name", "zone", "always", "week", "closed", "extra":
 		default:
-			return d, fmt.Errorf("%.60q is not a key of a calendar; they are name, zone, always, week, closed, extra", k)
+			return d, fmt.Errorf("%.60q is not a key of a calendar; use name, zone, always, week, closed, extra", k)
 		}
 	}
 	if err := json.Unmarshal(b, &d); err != nil {
 		var wrong *json.UnmarshalTypeError
 		if errors.As(err, &wrong) {
-			return d, fmt.Errorf("%s: a %s stands where another kind of value belongs", wrong.Field, wrong.Value)
+			return d, fmt.Errorf("%s: a %s is the wrong kind of value here", wrong.Field, wrong.Value)
 		}
 		return d, err
 	}
@@ -145,7 +145,7 @@ func parseWindows(where string, list []string) ([]window, error) {
 		b, okB := parseClock(close)
 		if !ok || !okA || !okB || a == 86400 {
 			return nil, fmt.Errorf("%s[%d]: window %q is malformed; write it like 08:00-16:00 "+
-				"(24:00 may end one, not open one)", where, i, clip(s))
+				"(24:00 can only be an end)", where, i, clip(s))
 		}
 		if b <= a {
 			b += 86400

@@ -45,11 +45,11 @@ func NewLineage(id int64, name string, editions []Edition) (*Lineage, error) {
 				return nil, err
 			}
 			if before := parts[i-1]; p.from <= before.from {
-				return nil, fmt.Errorf("from: %s is not after %s, from which the version before counts", e.From,
+				return nil, fmt.Errorf("from: %s is not after %s, when the version before it starts", e.From,
 					dateOf(before.from))
 			}
 			if first := p.dayOf(e.Known) + 1; p.from < first {
-				return nil, fmt.Errorf("from: %s has begun; the first date that a new version can count from is %s", e.From,
+				return nil, fmt.Errorf("from: %s has already begun; the earliest date for a new version is %s", e.From,
 					dateOf(first))
 			}
 		}

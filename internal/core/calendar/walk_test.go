@@ -204,7 +204,7 @@ func TestANewVersionCountsFromItsDateOn(t *testing.T) {
 	}
 	for _, x := range []struct {
 		from, say string
-	}{{"2026-11-23", "has begun"}, {"2026-11-22", "has begun"}, {"2026-13-01", "not a date"}} {
+	}{{"2026-11-23", "has already begun"}, {"2026-11-22", "has already begun"}, {"2026-13-01", "not a date"}} {
 		bad := late
 		bad.From = x.from
 		if _, err := calendar.NewLineage(1, "desk", []calendar.Edition{early, bad}); err == nil ||

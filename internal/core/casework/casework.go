@@ -30,6 +30,21 @@ var States = [...]State{Draft, Filed, Open, FixOffered, Resolved, Closed, Withdr
 // Live says whether the case is filed, open or fix-offered.
 func (s State) Live() bool { return s == Filed || s == Open || s == FixOffered }
 
+// Called is a case in this state, in words with an article: a draft, an open case.
+func (s State) Called() string {
+	switch s {
+	case Draft:
+		return "a draft"
+	case FixOffered:
+		return "a case with a fix offered"
+	}
+	label := words.Inline(words.States.Of(string(s)))
+	if strings.ContainsRune("aeiou", rune(label[0])) {
+		return "an " + label + " case"
+	}
+	return "a " + label + " case"
+}
+
 // EntryKind is what a line of a case's record is.
 type EntryKind string
 
@@ -149,6 +164,9 @@ type Refusal struct {
 }
 
 func (r *Refusal) Error() string {
+	if r.MissingReason {
+		return r.Why
+	}
 	if len(r.Allowed) == 0 {
 		return r.Why + " No further step is possible."
 	}
@@ -179,8 +197,7 @@ func Check(step Step, now Situation) (Rule, error) {
 		return r, &Refusal{Step: step, Why: why, Allowed: Allowed(now)}
 	}
 	if r.needsReason(now.State) && !now.HasReason {
-		return r, &Refusal{Step: step, Why: fmt.Sprintf("Say why: %q needs a reason.", step.Label()), Allowed: Allowed(now),
-			MissingReason: true}
+		return r, &Refusal{Step: step, Why: fmt.Sprintf("%q needs a reason.", step.Label()), MissingReason: true}
 	}
 	return r, nil
 }
@@ -199,12 +216,11 @@ func obstacle(r Rule, now Situation) string {
 	from := slices.Contains(r.From, now.State)
 	switch {
 	case !from && r.Step == Confirm:
-		return fmt.Sprintf("A case that is %s has no conditions to confirm.",
-			words.Inline(words.States.Of(string(now.State))))
+		return "A" + now.State.Called()[1:] + " has no conditions to confirm."
 	case !from && r.Step == ChangeSeverity:
 		return "Only a live case's severity is changed this way; change a draft's facts instead."
 	case !from:
-		return fmt.Sprintf("A case that is %s cannot %s.", words.Inline(words.States.Of(string(now.State))), passive(r.Step))
+		return "A" + now.State.Called()[1:] + " cannot " + passive(r.Step) + "."
 	case r.Step == Resume && !now.Parked && now.Waiting != Park:
 		return "The case is not parked."
 	case r.Step == RejectWorkaround && !now.WorkaroundOffered:

@@ -63,7 +63,7 @@ func Missing(s Story) []Need {
 			out = append(out, Need{false, field, text})
 		}
 	}
-	required(!s.HasChannel, "vendor", "A channel by which the vendor can be reached")
+	required(!s.HasChannel, "vendor", "A way to reach the vendor")
 	required(!s.Graded, "facts", "The severity: "+s.GradeProblem)
 	required(s.ChosenWithoutReason, "severity_reason", "Why the severity differs from what the facts support")
 	required(strings.TrimSpace(s.Happened) == "", "texts.happened", "What happened")

@@ -53,7 +53,7 @@ func plain(file []byte) (value any, t tree, findings []Finding) {
 		}
 	}
 	if line := nested(file); line > 0 {
-		return nil, tree{}, []Finding{{Line: line, Detail: fmt.Sprintf("it is nested more than %d deep", deepest)}}
+		return nil, tree{}, []Finding{{Line: line, Detail: fmt.Sprintf("it is nested more than %d levels deep", deepest)}}
 	}
 	doc, err := parser.ParseBytes(file, 0)
 	if err != nil {
@@ -127,7 +127,7 @@ func Members(file []byte) (map[string]any, []Finding) {
 	}
 	members, ok := value.(map[string]any)
 	if !ok {
-		return nil, []Finding{{Detail: "it has no fields: write them as NAME: VALUE, one a line"}}
+		return nil, []Finding{{Detail: "it has no fields: write them as NAME: VALUE, one per line"}}
 	}
 	return members, nil
 }
@@ -229,7 +229,7 @@ func (t *tree) value(n ast.Node, path string, depth int) any {
 		t.lines[path] = line
 	}
 	if depth > deepest {
-		t.add(path, "it is nested more than %d deep", deepest)
+		t.add(path, "it is nested more than %d levels deep", deepest)
 		return nil
 	}
 	switch n := n.(type) {
@@ -283,7 +283,7 @@ func (t *tree) mapping(values []*ast.MappingValueNode, path string, depth int) a
 			at = path + "." + key
 		}
 		if _, twice := out[key]; twice {
-			t.findings = append(t.findings, Finding{line, at, "it is here a second time", false})
+			t.findings = append(t.findings, Finding{line, at, "it is listed twice", false})
 			continue
 		}
 		t.lines[at] = line
@@ -325,6 +325,13 @@ func (t *tree) collect(err error) {
 			path += "." + s
 		}
 	}
+	listed := func(values []any) string {
+		words := make([]string, len(values))
+		for i, v := range values {
+			words[i] = fmt.Sprint(v)
+		}
+		return strings.Join(words, ", ")
+	}
 	switch k := e.ErrorKind.(type) {
 	case *kind.AdditionalProperties:
 		for _, name := range k.Properties {
@@ -336,7 +343,7 @@ func (t *tree) collect(err error) {
 			t.add(path, "%s is missing", name)
 		}
 	case *kind.Enum:
-		t.add(path, "%v is not known; use one of %s", k.Got, strings.Trim(fmt.Sprint(k.Want), "[]"))
+		t.add(path, "%v is not known; use one of %s", k.Got, listed(k.Want))
 	case *kind.Pattern:
 		for part, like := range written {
 			if strings.Contains(k.Want, part) {

@@ -42,7 +42,7 @@ func (b *Batch) parseDeadlines(o Object) (*Deadlines, error) {
 			return nil, err
 		}
 		if i > 0 && e.At < q.History[i-1].At {
-			return nil, fmt.Errorf("%sit happened at %s, before the one that stands ahead of it; history is in order of time",
+			return nil, fmt.Errorf("%sit happened at %s, before the event listed ahead of it; list the history in order of time",
 				where, Text(e.At))
 		}
 		if e.Kind == deadline.Filed {

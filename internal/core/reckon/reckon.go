@@ -51,7 +51,7 @@ func (b *Batch) Line(line []byte) (answer []byte, ok bool) {
 // TooLong is the answer to a line that is longer than a batch takes.
 func TooLong(number, most int) []byte {
 	b, _ := json.Marshal(map[string]any{"id": nil,
-		"error": fmt.Sprintf("line %d is longer than %d MiB and was passed over", number, most>>20)})
+		"error": fmt.Sprintf("line %d is longer than %d MiB and was skipped", number, most>>20)})
 	return b
 }
 
@@ -74,7 +74,7 @@ func plain(err error) string {
 	case *json.SyntaxError:
 		return fmt.Sprintf("%s at byte %d", e.Error(), e.Offset)
 	case *json.UnmarshalTypeError:
-		return fmt.Sprintf("a %s stands where another kind of value belongs", e.Value)
+		return fmt.Sprintf("a %s is the wrong kind of value here", e.Value)
 	}
 	return err.Error()
 }
@@ -91,7 +91,7 @@ func (o Object) only(where string, known ...string) error {
 		return nil
 	}
 	slices.Sort(unknown)
-	return fmt.Errorf("%s%.60q is not a key that is known here", where, unknown[0])
+	return fmt.Errorf("%s%.60q is not a known key here", where, unknown[0])
 }
 
 // has says whether a member is there and not null.

@@ -133,7 +133,7 @@ func (v Vendor) checkLevels(f *faults) {
 		for j, c := range l.Channels {
 			oneOf(f, fmt.Sprintf("%s.channels[%d]", at, j), c, route.Kinds)
 			if !slices.ContainsFunc(v.Ways, func(w Way) bool { return w.Channel == c }) {
-				f.add(fmt.Sprintf("%s.channels[%d]", at, j), "this level cannot be requested: there is no way by %s among the ways",
+				f.add(fmt.Sprintf("%s.channels[%d]", at, j), "no way is by %s: add one, or allow other channels",
 					clip(string(c)))
 			}
 		}
@@ -150,7 +150,7 @@ func (v Vendor) checkLevels(f *faults) {
 	}
 	for s := 1; s <= 4 && len(v.Levels) > 0; s++ {
 		if _, there := ours[s]; !there {
-			f.add("levels", "severity %d maps to none of them", s)
+			f.add("levels", "severity %d maps to no level", s)
 		}
 	}
 }

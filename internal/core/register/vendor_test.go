@@ -37,10 +37,10 @@ func TestAVendorSaysWhatIsWrongWithIt(t *testing.T) {
 			v.Levels[1].Severities = []int{2, 9}
 		}, []string{"levels[1].severities[0]: severity 2 already maps to levels[0]",
 			"levels[1].severities[1]: a severity is 1 to 4",
-			"severity 3 maps to none", "severity 4 maps to none"}},
+			"severity 3 maps to no level", "severity 4 maps to no level"}},
 		"unreachable": {func(v *Vendor) {
 			v.Ways = v.Ways[1:]
-		}, []string{"levels[0].channels[0]: this level cannot be requested"}},
+		}, []string{"levels[0].channels[0]: no way is by"}},
 		"no level": {func(v *Vendor) { v.Levels = nil }, []string{"levels: a vendor needs at least one"}},
 		"ladder gap": {func(v *Vendor) {
 			v.Ladder = append(v.Ladder, Rung{Role: "Owner", How: "letter", Reopened: 2})

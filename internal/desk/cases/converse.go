@@ -11,7 +11,6 @@ import (
 	"roundhouse.example/internal/core/deadline"
 	"roundhouse.example/internal/core/register"
 	"roundhouse.example/internal/core/route"
-	"roundhouse.example/internal/core/words"
 	"roundhouse.example/internal/desk"
 	"roundhouse.example/internal/desk/filing"
 	casesdb "roundhouse.example/internal/store/cases"
@@ -26,9 +25,7 @@ func (d *Cases) Send(ctx context.Context, a desk.Actor, id int64, text string, m
 	seen *int) (desk.Ref, error) {
 	return d.write(ctx, a, id, text, func(w *Work) (casesdb.Entry, error) {
 		if !w.Case.State.Live() {
-			return casesdb.Entry{}, &casework.Refusal{Why: "A case that is " +
-				words.Inline(words.States.Of(string(w.Case.State))) +
-				" cannot send messages.",
+			return casesdb.Entry{}, &casework.Refusal{Why: "This is " + w.Case.State.Called() + ": no message can be sent.",
 				Allowed: w.Allowed(ctx)}
 		}
 		if seen != nil {

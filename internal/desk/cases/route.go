@@ -7,8 +7,8 @@ import (
 	"slices"
 	"strings"
 
+	"roundhouse.example/internal/core/casework"
 	"roundhouse.example/internal/core/route"
-	"roundhouse.example/internal/core/words"
 	"roundhouse.example/internal/desk"
 	"roundhouse.example/internal/desk/filing"
 	casesdb "roundhouse.example/internal/store/cases"
@@ -66,9 +66,11 @@ func (w *Work) LooksRight(ctx context.Context, reference string) error {
 // Bring writes down the number that the vendor gave, where it came after the filing.
 func (w *Work) Bring(ctx context.Context, reference string) error {
 	reference = strings.TrimSpace(reference)
-	if !w.Case.State.Live() {
-		return desk.Fault("reference", "a case that is %s has no vendor reference yet; it comes with the filing",
-			words.Inline(words.States.Of(string(w.Case.State))))
+	switch {
+	case w.Case.State == casework.Draft:
+		return desk.Fault("reference", "a draft has no vendor reference yet; it comes with the filing")
+	case !w.Case.State.Live():
+		return desk.Fault("reference", "this is %s: it keeps its vendor reference", w.Case.State.Called())
 	}
 	if reference == "" {
 		return desk.Fault("reference", "give the vendor reference")

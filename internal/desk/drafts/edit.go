@@ -8,7 +8,6 @@ import (
 
 	"roundhouse.example/internal/access"
 	"roundhouse.example/internal/core/casework"
-	"roundhouse.example/internal/core/words"
 	"roundhouse.example/internal/desk"
 	"roundhouse.example/internal/desk/cases"
 	"roundhouse.example/internal/desk/filing"
@@ -95,8 +94,7 @@ func (w *work) fixed(ctx context.Context) (string, error) {
 	case err != nil:
 		return "", err
 	case w.Case.State != casework.Draft:
-		return "a case that is " + words.Inline(words.States.Of(string(w.Case.State))) +
-			" keeps what was filed; write a message instead", nil
+		return "this is " + w.Case.State.Called() + ": it keeps what was filed; write a message instead", nil
 	case now.OnItsWay != "":
 		return "the case is being filed and can no longer be changed", nil
 	}

@@ -10,7 +10,9 @@ import (
 	"roundhouse.example/internal/desk/cases"
 	"roundhouse.example/internal/desk/desktest"
 	"roundhouse.example/internal/desk/filing"
+	"roundhouse.example/internal/desk/register"
 	casesdb "roundhouse.example/internal/store/cases"
+	registerdb "roundhouse.example/internal/store/register"
 	"roundhouse.example/internal/testdb"
 )
 
@@ -102,6 +104,30 @@ func TestGrading(t *testing.T) {
 		if (len(g.Targets) > 0) != (x.level != "") {
 			t.Errorf("%s: %d targets", x.name, len(g.Targets))
 		}
+	}
+}
+
+// A target that holds for one channel only is shown where the case would go by that channel, and no other.
+func TestTargetsOfTheUsualChannel(t *testing.T) {
+	t.Parallel()
+	d := desktest.New(t)
+	tuva := d.As("Tuva")
+	page, _, err := register.Contracts.List(t.Context(), d.Register, tuva,
+		registerdb.ThingFilter{Vendor: "corvane", Limit: 10})
+	if err != nil || len(page) == 0 {
+		t.Fatal(page, err)
+	}
+	k := page[0]
+	if _, err := register.Contracts.Change(t.Context(), d.Register, tuva, k.ID, k.Version, []byte(`{"terms": [
+		{"deadline": "first-response", "level": 1, "target": "20m", "calendar": "round-the-clock", "channel": "api"},
+		{"deadline": "first-response", "level": 1, "target": "10m", "calendar": "round-the-clock", "channel": "phone"},
+		{"deadline": "first-response", "level": 1, "target": "30m", "calendar": "round-the-clock"}]}`), true); err != nil {
+		t.Fatal(err)
+	}
+	facts := casesdb.Facts{Environment: "production", Effect: "stopped", Reach: "many", Workaround: "costly"}
+	g, err := d.Filing.Grade(t.Context(), d.As("Ragna"), "corvane", "fault", facts, nil)
+	if err != nil || len(g.Targets) != 1 || g.Targets[0].Target != "20m" {
+		t.Errorf("by the vendor's API: %+v %v", g.Targets, err)
 	}
 }
 

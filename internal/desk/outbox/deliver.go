@@ -291,7 +291,7 @@ func (d *Outbox) settleLookUp(ctx context.Context, t *task, found *channel.Recei
 		// after that is believed: then it did not arrive and never will.
 		if del.AbsentAt == nil {
 			del.AbsentAt = &w.Now
-			return w.unsure(ctx, del, "the vendor does not have it yet; it is looked up again", w.Now.Add(t.ch.Settle()))
+			return w.unsure(ctx, del, "the vendor does not have it yet; it will be looked up again", w.Now.Add(t.ch.Settle()))
 		}
 		del.State, del.NextAt, del.Problem, del.AbsentAt = casework.SendingWaiting, &w.Now, "", nil
 		w.Wake = append(w.Wake, del.ID)

@@ -44,8 +44,8 @@ func (d *Secrets) Use(ctx context.Context, ring *vault.Ring) error {
 		var unknown *vault.UnknownKey
 		switch {
 		case errors.As(err, &unknown):
-			return fmt.Errorf("%s is not the key of this desk: its secrets are encrypted with the key %s, and that is not in "+
-				"it. Nothing was changed: start again with the right key file", unknown.From, now.ID)
+			return fmt.Errorf("%s is not the key of this desk: its secrets are encrypted with the key %s, which that file "+
+				"does not have. Nothing was changed: start again with the right key file", unknown.From, now.ID)
 		case err != nil:
 			return fmt.Errorf("the key %s: %w", now.ID, err)
 		case string(word) != proof:

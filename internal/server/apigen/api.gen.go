@@ -931,7 +931,7 @@ type CaseChange struct {
 	Facts    *Facts                   `json:"facts,omitempty"`
 	Kind     *CaseKind                `json:"kind,omitempty"`
 
-	// Reference The vendor reference, where it came after the filing
+	// Reference The vendor reference, if it came after the filing
 	Reference      *string                `json:"reference,omitempty"`
 	Severity       nullable.Nullable[int] `json:"severity,omitempty"`
 	SeverityReason *string                `json:"severity_reason,omitempty"`
@@ -1035,12 +1035,12 @@ type ContractLine struct {
 	Number string `json:"number"`
 	Vendor string `json:"vendor"`
 
-	// Within Days
+	// Within Within how many days: 30, 60 or 90
 	Within ContractLineWithin `json:"within"`
 	Words  []string           `json:"words"`
 }
 
-// ContractLineWithin Days
+// ContractLineWithin Within how many days: 30, 60 or 90
 type ContractLineWithin int
 
 // ContractPage defines model for ContractPage.
@@ -1136,7 +1136,7 @@ type Deadlines struct {
 	// Rules The version of the rules
 	Rules string `json:"rules"`
 
-	// Zones Where the time zone data come from
+	// Zones Where the time zone data comes from
 	Zones string `json:"zones"`
 }
 
@@ -1145,17 +1145,17 @@ type Decision struct {
 	// At When it arrived
 	At *time.Time `json:"at,omitempty"`
 
-	// Channel The channel, where the decision is send-yourself
+	// Channel The channel, if the decision is send-yourself
 	Channel *DecisionChannel `json:"channel,omitempty"`
 
 	// Decision send-yourself: a person sends it to the vendor, then decides arrived
 	Decision DecisionDecision `json:"decision"`
 
-	// Reference The vendor reference, where a filing arrived
+	// Reference The vendor reference, if a filing arrived
 	Reference *string `json:"reference,omitempty"`
 }
 
-// DecisionChannel The channel, where the decision is send-yourself
+// DecisionChannel The channel, if the decision is send-yourself
 type DecisionChannel string
 
 // DecisionDecision send-yourself: a person sends it to the vendor, then decides arrived
@@ -1181,10 +1181,10 @@ type Delivery struct {
 	State       DeliveryState `json:"state"`
 	Step        *string       `json:"step,omitempty"`
 
-	// Text To be sent by a person: the words
+	// Text If a person sends it: the text
 	Text *string `json:"text,omitempty"`
 
-	// Ways To be sent by a person: where to
+	// Ways If a person sends it: where to
 	Ways *[]Way `json:"ways,omitempty"`
 }
 
@@ -1225,7 +1225,7 @@ type Entry struct {
 	StatedAt   *time.Time      `json:"stated_at,omitempty"`
 	Text       string          `json:"text"`
 
-	// Warning What may be wrong with it, where it was just written
+	// Warning What may be wrong with it; only right after it was written
 	Warning *string `json:"warning,omitempty"`
 }
 
@@ -1386,7 +1386,7 @@ type Link struct {
 	LastLookAt   *time.Time `json:"last_look_at,omitempty"`
 	Name         string     `json:"name"`
 
-	// NotPlaced Events that could not be placed; the service log says why
+	// NotPlaced Events that could not be matched to a case; the service log says why
 	NotPlaced *int    `json:"not_placed,omitempty"`
 	Problem   *string `json:"problem,omitempty"`
 }
@@ -1432,7 +1432,7 @@ type NewCall struct {
 	By   *NewCallBy `json:"by,omitempty"`
 	Move *Side      `json:"move,omitempty"`
 
-	// Status The vendor's status word, where it said one; what it means for us follows from the vendor's profile
+	// Status The vendor's status word, if it gave one; what it means for us follows from the vendor's profile
 	Status *string `json:"status,omitempty"`
 	Text   string  `json:"text"`
 	With   string  `json:"with"`
@@ -1449,7 +1449,7 @@ type NewCase struct {
 	Answers *map[string]string `json:"answers,omitempty"`
 	Asset   *int64             `json:"asset,omitempty"`
 
-	// Contract Left out, the one in force that covers the asset
+	// Contract If left out, the one in force that covers the asset
 	Contract *int64    `json:"contract,omitempty"`
 	Facts    *Facts    `json:"facts,omitempty"`
 	Kind     *CaseKind `json:"kind,omitempty"`
@@ -1465,7 +1465,7 @@ type NewCase struct {
 	Ticket *string `json:"ticket,omitempty"`
 	Title  string  `json:"title"`
 
-	// Vendor Optional where an asset names it
+	// Vendor Optional if an asset names it
 	Vendor *string `json:"vendor,omitempty"`
 }
 
@@ -1474,7 +1474,7 @@ type NewMessage struct {
 	// Channel The usual one if left out
 	Channel *Channel `json:"channel,omitempty"`
 
-	// Link Which link, by name, where the vendor has several
+	// Link The link's name, if the vendor has several
 	Link *string `json:"link,omitempty"`
 	Move *Side   `json:"move,omitempty"`
 
@@ -1522,10 +1522,10 @@ type NewVersion struct {
 type PackDifference struct {
 	Field string `json:"field"`
 
-	// Was Left out where it was not there
+	// Was Left out if there was none
 	Was *string `json:"was,omitempty"`
 
-	// Will Left out where it will not be there
+	// Will Left out if there will be none
 	Will *string `json:"will,omitempty"`
 }
 
@@ -1782,7 +1782,7 @@ type Secret struct {
 	// RevealedAt When it was last shown to somebody
 	RevealedAt *time.Time `json:"revealed_at,omitempty"`
 
-	// Uses Only where one secret is asked for; the newest first
+	// Uses Only when one secret is asked for; newest first
 	Uses *[]SecretUse `json:"uses,omitempty"`
 
 	// WhyNot Why you may not reveal it; left out if you may
@@ -1802,7 +1802,7 @@ type SecretUse struct {
 	At   time.Time `json:"at"`
 	Case *string   `json:"case,omitempty"`
 
-	// Digest Where it was revealed or sent: a keyed hash of the value it had
+	// Digest If it was revealed or sent: a keyed hash of the value it had
 	Digest *string `json:"digest,omitempty"`
 	Entry  *int    `json:"entry,omitempty"`
 	Host   *string `json:"host,omitempty"`
@@ -1863,14 +1863,14 @@ type Step struct {
 	// Confirmed Conditions of the requested level that the person confirms with this step
 	Confirmed *[]int64 `json:"confirmed,omitempty"`
 
-	// Contact Who can be reached round the clock, where the requested level needs it
+	// Contact Who can be reached round the clock, if the requested level needs it
 	Contact   *string `json:"contact,omitempty"`
 	Criterion *int64  `json:"criterion,omitempty"`
 
 	// Entry The message in which something was offered
 	Entry *int `json:"entry,omitempty"`
 
-	// Link Which link, by name, where the vendor has several
+	// Link The link's name, if the vendor has several
 	Link   *string     `json:"link,omitempty"`
 	Move   *Side       `json:"move,omitempty"`
 	Offers *StepOffers `json:"offers,omitempty"`
@@ -1878,7 +1878,7 @@ type Step struct {
 	// Person The new owner, by email address
 	Person *string `json:"person,omitempty"`
 
-	// Reason Why; where the vendor is told of the step, this is sent to it
+	// Reason The reason; sent to the vendor if the vendor is told of the step
 	Reason *string  `json:"reason,omitempty"`
 	Step   StepStep `json:"step"`
 
@@ -1901,7 +1901,7 @@ type StepChoice struct {
 	Label string `json:"label"`
 	Step  string `json:"step"`
 
-	// Why Why it is not allowed now; left out where it is allowed
+	// Why Why it is not allowed now; left out if it is allowed
 	Why *string `json:"why,omitempty"`
 }
 
@@ -1943,7 +1943,7 @@ type TableSum struct {
 	Added   int `json:"added"`
 	Changed int `json:"changed"`
 
-	// Done False after a dry run, or where a row is refused: then nothing is changed
+	// Done False after a dry run, or if a row is refused: then nothing is changed
 	Done bool `json:"done"`
 
 	// Ignored Column headers that were not recognised
@@ -2002,7 +2002,7 @@ type Texts struct {
 type Today struct {
 	AsOf time.Time `json:"as_of"`
 
-	// Contracts Those that end, or whose date to give notice comes, within 90 days; the nearest first
+	// Contracts Contracts that end, or whose notice date comes, within 90 days; nearest first
 	Contracts []ContractLine `json:"contracts"`
 	DueSoon   int            `json:"due_soon"`
 	Late      int            `json:"late"`
@@ -2318,10 +2318,10 @@ type ListContractsParams struct {
 	// Words The beginning of a number, or words from the name
 	Words *string `form:"words,omitempty" json:"words,omitempty"`
 
-	// Cover Those in force or to come, or those that have ended
+	// Cover Only contracts in force or still to start, or only those that have ended
 	Cover *ListContractsParamsCover `form:"cover,omitempty" json:"cover,omitempty"`
 
-	// EndingOn Those that end, or whose notice date comes, by this date
+	// EndingOn Only contracts that end, or whose notice date comes, by this date
 	EndingOn *openapi_types.Date `form:"ending_on,omitempty" json:"ending_on,omitempty"`
 	Cursor   *string             `form:"cursor,omitempty" json:"cursor,omitempty"`
 	Limit    *int                `form:"limit,omitempty" json:"limit,omitempty"`
@@ -2463,10 +2463,10 @@ type ImportTableParams struct {
 type GetTodayParams struct {
 	Whose *Whose `form:"whose,omitempty" json:"whose,omitempty"`
 
-	// Cursor Where the page before ended
+	// Cursor Cursor of this page; left out for the first
 	Cursor *string `form:"cursor,omitempty" json:"cursor,omitempty"`
 
-	// Limit 100 where it is left out
+	// Limit At most this many lines; 100 if left out
 	Limit *int `form:"limit,omitempty" json:"limit,omitempty"`
 }
 
@@ -11711,255 +11711,256 @@ func (sh *strictHandler) ListVendorPeople(ctx *gin.Context, vendor string) {
 // const string: with thousands of chunks the chained `+` fold is several
 // times slower for the Go compiler than parsing a slice literal.
 var swaggerSpec = []string{
-	"7L1tk9s2sj/6VVC6tyrn1OGMx46Tm5155evYm9yNHV+PN6lTiUvGkJCEFQVoAXBkrcvf/V/oBkBSBChS",
-	"0ozHe86bXWcE4qHRaDT64defJrlcraVgwujJ5afJmiq6YoYp+K/nVLPXdMXsvwumc8XXhksxuZw8IznV",
-	"jIhqdcMU0VW+IFST52ePL54+yYhUhIotUWzGFBM5I3JGzILBN5Nswm0Pa2oWk2wioPuJ+0Wxf1ZcsWJy",
-	"aVTFsonOF2xF7fAr+vEXJuZmMbl8/OQim6y4CP+dTcx2bXvRRnExn3z+nE1+LthqLQ0T+fZvbGt7gFEX",
-	"jBZM1eM2mp3Zdokhn1wMGXL2ipp80SXWuwUjL97RuSXDZkEN2VBNFKPFFVlxrbmYE67J0yc/eNp0Zjk7",
-	"w65TFLHT607oDVNaip+LsPo2zdfwcy/VZ1KtqJlcTrgw3z+dAA34qlo1KcCFYXOmYMRrlitmPMtExtTQ",
-	"YOhO/zCA6u/oTcn+xkVqlUv7U994/7dis8nl5P96VJ+ER/irflR3DkMtuJgnycmLE5Lys+1Kr6XQDE7i",
-	"GyVvSray/8ylMEwY+0+6Xpc8p5bNHq2xxX/9w+7p5aeBC/T9woi7R9x1SQqZVys7pG3kvrQdP8tzpuFf",
-	"tCi4/YyWb5RcM2W4nfaMlpplk3XjTzh9msP03apvpCwZFZPP2aSUcy56fpoWFWv87Nkgm6wonnHDVjra",
-	"wP2BKkW39r+FNDxnOj6WOxndfj43d/gP3+596F7e/IPlxnbxLM9l5XZpBHFoWbIiLkFumSik+kaTjVQF",
-	"mUkFIhUl8CTrrhjGV9tIZxtJcrrmhpakZAaEfeT7hSytEOp8/mulCP7mxToearKmysQ6Ek4cdH+QJvED",
-	"Lir2k2JzLoUet9lIuv376dqFCXQ2Npt8PJvLM/dHOxdtmDr3m934+Yyv1lIZvFOt8JooWYliISvNztlH",
-	"ulqX7JE970rQ8lEuFXvku4NpuS6fL6iYs71c1OWWGWdloe0OUUEodkaMJDl0eEVEVZYkLxlVmkhh794T",
-	"c+IfnsiWmmU5eX8oS8Y6Oo43Yz22mTTaosWt0RY7bBtrM4J//3AM3Ph6l5G7I3zuZ9kVXf+Bn7ynYtsQ",
-	"VG8oslmbC8IUwz/6LhPX1VuWS1VEhS77aPafQhyrR6i6ATqzpVoz06RouE+zyYzmZugCbHteRC/tbscl",
-	"v2VTq74mBsYtmyaE4O7SrQ7R/MJPPPOLaw0YpVFZyg0VORt59dCVv6+6a6gEN93DBnOwuv5CVvErpNIx",
-	"EfKzIH5eViKBRmyPasH0knCjWTkjsA96ElUymwSDmWV+8lF6WLqNpUV9eXfWRItCOa2n+5sxit9UhvUo",
-	"Renrqp6z1ZFUW0mK3uud35i45UqKldMP23RfK1lUOZBdKiLNIq43rGTByvi1fOBFPp3Zqy/aQG5ESo7D",
-	"T16MA/fHZrsuqbGndK+i69t9zjwhevSLxE9aVipnUx5fi2aK0zjlNE8QyP4w7arEOw3WC3tFR382VJnp",
-	"hpvIs/P3hVzZAzaX9n9nXGmTkc2CKUaMPXNcEyHx6AXFpzvAVht8d+zs0JopauzT1bWIfJtUu+xPSvMh",
-	"KnatklnmG6yQOXY5nTpmOzyRMma7GqOKdaRRTK/oiKVooxHyKfa9/yUQv6HZ7UqsPfpfutHBMizW2Y4w",
-	"u1vNb1fOxVoeJvBiPTUl35gn5oLlS7Znlijo9rSp1vZIxW74LdMZEdJuUSWWQm5E70oqYXg5SKmNsV5H",
-	"mqfV7n1tIvI9uvIdQR9tw/fxTFz0J1vu3AHRdndyGURHGnsrxDrZ/5iJ3BOnePHYo3WS947t6A5fO43u",
-	"OzPN5S3Kkb4JPodGg18/IHJO+fbZFYu7LGm5jxtN8EB5bwLXGZkpy65eDlpBYtv5o57UNY5/ZiFd976y",
-	"ntOSiYKqCAsNJV5Sm1Ysp2VelTQqW3+SG7KiYkvw+UWJYBvijgmhsxnLjb6ypNsSqhhpdka4AJre0Hw5",
-	"B/0nOrH6EzuhfRMA6YHmJS4IN0QbXpZkQzkoOTftKcQHrITgYj7NS5kvE6xkmFr1vrDjpqol2/obFZs5",
-	"aWfIDSulmGtiZEa4Vcy2abbSPVRwLciC3lpRyjTbfQ+3pgr7NFzEeD77zcnBjpiJcbZj6TBYvQxPxw7N",
-	"+3j8t1oG78og+0if2rMapz5cMzVzrtclZ7o+2zdszmEWMcoXbMYFN27gPhr9ZMn9Y938czYBnWNKTeso",
-	"FtSwM8OBNv3yobmw1kz6yKSPvU6CTNm7yckr4znVkVut15yBv00Hiy1alnITE0zXhq2dOLCCx7UjQm4m",
-	"2QhbPdXLWO8vpSKUFIrOQG+hTVXlG024MHTJiJ0/oXqpm0P20fz/r5g20YPlLG5xotlfhpMsp5VmCVtO",
-	"r6EHfxwxkP9iR6NuHStalFyw4Wz5o/siRqJBesVLaGTVBXbLyumClcW+T36xLetPLLVvttM+QQ8Nkfsa",
-	"wt7qDlYflpUhslKEzhVj9mV55V7fVuslIANjMgiWvffUavaLI49grNAxRQcVbO/sv2EzCZoPyamwN+SM",
-	"l3A1DtqP14wl1c2pNmwdt8T5X6cbqQqdbrNZxE2LUkzNgk03O47Wfs6xWpTaxmYrK5PLhAK0pqr1Qm25",
-	"ZuG3KWxkqolit5xt4nxi2EdDqG4yycbqK5rZDYkxQYhiGX5k3vpPYitX0htguhqFlitmFpZHHGdohm67",
-	"eroZ/LvSFbVK1hbv2KG889aOHZuUZrdMcbOd5gupmZjesLTQCm0Vo3q0LzZ83bIfdGWZ5dUIlZ7Zvapv",
-	"GrPgmmhDDSMLqpE2Uli9uL5+xpHIXmPPF5LHN8+yz94u3kGj+lGSl1KnmNU36TEBuyZyzURvH5YMle7r",
-	"AluM0IvCl+FCGfXVv1Jm6w1Vwj0uOr8lPtrRgUA018823JfWYa1VFS+Ym7dfS6C5QVMa1UC7b1LpGhD6",
-	"80dg/aa5VuiNi8RL2WrbMWp1GFjMlrJzkLDztnBpa1IZudmi7dq+oyYR6gQV6dAlNhWgQ/sYp4QsXajY",
-	"vjsdo74aHNUXC1GHOnqjGlzuK0bozDCMj5jxEjdkVChjLTDddiNFng6mzo607kYOXkTGHCfmDM+XyAa7",
-	"S+txJXBTskOiLKMn1Mf/MWEJ8sdkRqvSSvx/evXeKuFrmlsyZpOVFMDOJc9hY7OJVBhvueF6Yf9PKqsP",
-	"uqCRW67RyYzhbu8j9ApKYPeNDLKjGCVzvZQaqpl7VnXBccMGGXsOSqrNlO14npu2QPu7k/tjFguKe6JL",
-	"UP5LepPwR6/k7V4aXfOC+bZTzd05HjY10IepiVouwdRlX5oQ/0SNYQK8UmD0zYYOkI5zs7f9SLYJrqX4",
-	"L1MwYtBS9+jcY+/5lnDslVwRBc8Lpo0zcMec26JwakK/yuba4TeGDfjAqcFeCnVDV4RitNhncEwpPku2",
-	"3a/C1AFzMIus9nU3evErynwgc80YWVO4tA5omH5Ko4l7P6ieytnwzR9r3arfySlPSfuUPa+UlsEhatuQ",
-	"tZ13NsijkrnlpEhw7cIB/JUh2IbBK0GWBf4jsG8gdFz2L6gQKKH6HnRG0VtWgr5FaxebH52uuf2vFeWl",
-	"vXikMhT+scCAgHxBTXfwneAH+7Y7/xtyyVGBD/hIhKWxfPmWwS06Uv0dpJS9YvYE6Nrn1CbgL2xmiKwM",
-	"ilhwdEjBMkJF4f4U6Dgqur6+/Dz5a8cSDaG8QTX1am44oO97Y12STgjadkGgw1WwTVsl/OFiH387QYAU",
-	"jrJ37eJvbwpTyjkzBh3Zl1b1f2G/2WuSdj1HZ1M/bUfwDx6FmIjFeIL4nWw5YyE3ZMOIFYdEMZovWGEF",
-	"yGpUaHo64krJcsDzNB6t5KihxpPDseVIWwttxoL2un5Dw70BhgnboZWVW5B03a15EX5D1t8w9JYFR5A7",
-	"F1wTcL823YQNMwf7mJdVcJ+NCEKEVI+E2dhyib3liBRks+D5ws4up4LM+S0j7tORqpuY5sFi0B5SMYjR",
-	"yMiSsTWBdyP84YzPzhTlurnyBjOidBq5+YrPFyZljd4wsqJbq8CCJK1EwRTaP0dY8uzMYyY6IGhGnlw8",
-	"+f7s8ZOzJ99Nok9MNUZ7cMfmHcMQzo5djseiqn7fcQfktLQ38IJrYoWoFcrOCjkyfHGz4CWbgpu3G6JG",
-	"K81gbyuxV1fZzTgJVHVHbWjA4/P6sjpZzKPv8xRhj8TfpgcEPh6aLEFPFAkfNauMComPBr2dKjY+Mr09",
-	"oZqDgjCLPbGgdyTw/wgSvzlWRPIfGKh5srvg0ASg09wO0YDQEddE5Ljc0X0RGemAiyNqQjzBDRKZ3cmu",
-	"kkNjHkdfLieIifTUiRsxh8e0pbWivtuUW1nRXeyPdKvrN/K3F9n3F9lfLt7HBg5O7aHqSzRuyt/B4VZ2",
-	"M/P99yn0pwgo9X3dXUzpzgijUugKutXTks0i995rNqfGCkkpcvB9LKgmTBSJgL9BxoGg0pwyItVZz0KL",
-	"HYsTXN8QjRFEHIHjCP4ce3EmVtQffhocniNV+NTB+PYiI99fWDHwl4tLOzV7XWc+ShYvKrzJcrliOiPY",
-	"EYoriFq0e3lFSm9g4TMiGG9nhKVS7kbmKO7QvMlGDbL08SpI7NF59CE8txtXVRvsRiXXNd0ySXdK2r/R",
-	"VTgUFct2dOo3GgOZojxmqJqzyOF7+t0qI08XGXlSZOTbm8LygUB9ul9MhAX5WYYx4tvhIs7bpL4ZCbwQ",
-	"DPTe9tbQADeoYAlpzrZgcPMixP7Ft4tZ39Lxbqlopx1SeCN7j5xX3DCViIMVM65WI9019Vc3cX4bLPTM",
-	"sEuhcHES0eX92GDuMWcJZeJUs1y6J8OACd+LgxN5Z7gfMulmLKlhzQXu3BnIlsT2S8DBaAXyjJUlsdPN",
-	"htDDCoKUk2y+YrtP4F7XFn4QPXm8GOwuPdD15sO5hpG8FmiJn0ayVTjrXVHLPq5LKgAph3BBpMDQOuf+",
-	"HywmgYRuv+oFN8gVFtVZQvesZPXRamx03+HshDlwpc2ZBwqaZJNqXQQ5tqQ+xUMxLcvKxUHISp1hYBGm",
-	"CPCZQxCKCtYfm+HC9+gt7As6VlXJdCoaB1MN3KWKLbN4jJlOZSTZL+E021ZWjaKgRhGXDjDG+egn60eM",
-	"b27OfX7FGCtVX1yCUvwWGHPgVZRyYVqauh/rbEFGCjdlwrU9RsXZ1r5WWTlreDRH+jLhVqgJ0Z5Ga4xL",
-	"QgkCL8HYmvBYhKyASRZMN4gRnK3hL9AxnVN44+2upJDCnNk/Rmd7YFwYdXFgjWnFg6bS0shRKc5LLuK6",
-	"e1qNYat16mlHKyNX1PA8ZpQpuVgGUl9h0vWGa1bvQyGbx6zhsmkwVu9TzzWDWzsOELRgZMW0pnMWMrhy",
-	"S0IWT7Qa/mBkMzNKbYNQ0mkHIayx6EbY0LAu1zW4WywGpq0ubyg3eNPAC/UM41croSsFnUtk2azB5YrN",
-	"Kh30aHvvRTk6mTtgouEZ72QIUL/ZBl64hIOIN3EWewdv9fCunMSRQ2O3f6fbYZYer+6HUxE7TC8gmTJy",
-	"lHpyD1oHKeLCvGWJPKyeMLgxYW5yNnMRwyOjsYyM/X3Xy3/LEig7L4RRnB2dAvcCTn/kzl9JxWIkTdy+",
-	"0Dw1z5h0rMwiYZzcs6N9xoSiIY2H5skUXLHcZz36M89RcYsfWxbYtJey2OpzNlnQ9fjYwt2AGSeLJ87n",
-	"AqpsGQKlovPs2IbbKcdSFSPnBHernsY5153xcT0mHtKtfIWIW2BFt1Z+bZQUczC1EW4aceAbqsk/Km3I",
-	"RnFj2H6ncLBDu0if5o61adXzoH/pbaxjgm4CK/l91kau13B1FGyuKFpj6Ga5oQrvExHf7B0Ql504K/cS",
-	"AXtj9OuPawn3WeJ+ZUWwmvRsbBzjgyJCb1BT7cFDxXSFOeAziMhKLazxsGoGDzrVVmpT2j4Y1dvI57Hw",
-	"9UaQVUcsFcykoqDAt77f6IPNMt9TlFG4KHYflg6O2ce97QmPC+6SgCjs05liFHwp1eqln/0o4BrJd5Pw",
-	"9lobfW56F92UJy7ieOhun4E3aTiqNyLGxviXT8OC/TAUGIdyn8b28q/2iHb5KCgXg3Juj0rrS8jiNFbQ",
-	"OwDpxI/r/F3wKHSDczrW8OGqxTto/1puoo6Wnny0RHj6rgG5DhaGD2oyNlef3LM7DLI9OPOpuaW7b8Kw",
-	"YyDE7b4Jn3sZ3b/+xKV4cP2ooNh0NOxP3PRJ1tTTPWpS/phErg7yOBEGhay9oiZfxIP8Br9Yh2xjkOmN",
-	"GNedQCOjif3lktAmlH8WopS/0WTJtva/HToPgPrjdqdBpwWjkeCJa77iJVVEinKbQdgzFQSIiRSJ2g70",
-	"IhrnG5K49xE0ldsRF7BN4BR/aeIM6vwMxzSeDxLMdvQjyDLs4RAgP8ky4tdPOqZ7gxypGQvQ6L5KTex4",
-	"2tjVHUOcKobTQktvl4g88ELy9vDLkH00ival7Q7vqrOEdIgBY8s7GnNYSrZjgH+hLuxomtyFH1v4PiMi",
-	"S6/xUsEQy0uC40Dww4aLQm40udkSS4yCbsl/rDCQUlciIxc/XF5cnD3+/vLi4j8zghsLYRIac0rgn/iA",
-	"812hI4EDOGM3PvUrYpsvwh2dpr94RbSbJCtYmXDq2FvDeyHA2m/f2+CRudleQaEZ9yPhsxDSMtRk2DA9",
-	"7y40R48/HR6+FUIEIr31pLEymlQ+055heIMCggHC18RK9OArjKwqbRCIjeYLelMyAh9jSZ429k3z/kUV",
-	"j8ccZb9WitS/+6t4bU9aNCi0qbf3SW7nWPXvnMYUGtvRXXtMyPzCkXI7R7YHvXu8s2JGwZczNq/Yflap",
-	"VIga5HGWUi7HuSV6sLmn65LmsbfXi1u7sgDhVxagm90wgh9cuQoK6pbnjJRyTjTdarJZbKOKadqNEb8o",
-	"PL1r8OIGaWJb+ooW7J1cskgIjqsrFJVf/ove1yE02p0ofpr53qNzijy3Rxejqb1JvRDm2CpRhAZr4MSn",
-	"iFmWSemPpYoi8WlgafxG+0SO3tSNzrCvWSwFMWW36jO+Mj5ftMyIYfnZRK5xPXFrW5NOrpsek+lrtmni",
-	"eo54iB8FVjheN4+fpz04hbi68qAwg2Ey6GYbT4JuArJRXoAXGaIBmhf2Ofm7ZgSiBqwuh2EDkGwAzkQH",
-	"LOg9zopRuL/A5xmsy80Ig0429fvsOASJGl6ppyIONoIpNzwAsGop2BUm9FgVhlGB0BGV/b+ytMrmTnrM",
-	"NwB4O+Ml2x8kUB+fHXCXi/0AMx4weiwSS0tSIuwFdJVNaM/50ncLpNSKajgcP6nlxfuisEkxfMd0qnxA",
-	"QCNc2MnkzN/utzDrBrL8yLG/ElvjFYEADbILezTGBHmvkEnROgAEf/9G16a2/QLgIESlNHLBr+5m9YFL",
-	"vnKFvW00qvkjSzW2BAbMNiElXjnv8lgH0Sj9PabxIKzizs3kkECXMe8vzxcQHwVn3lKmGSbn7rwFdewI",
-	"YXB793HUncSY6ElmhGCq2qmygReUmw8TV3aRO/N0LmoMZM4gncSHXXFNwCDq4UupcCmeGARomhLkoi9M",
-	"fewNFbtqEozz2iWAjuCae5jVm6DeHwKA0XOcv+15CI5EmVtTrb2nq0+AxDjWQ2L0I4+WLKW4ekUN+mlM",
-	"JUHO6/DWO7WrDHsOl9gtLSvWA0vjj49tZk8BIJOguQpQfpyuKhVZsrUhUpA1Xcf8JoN9Wa/ZJjyARyw+",
-	"whNj5XUS0OQ12zQA4u/rzRTHnH9GSpnT0qURG7mSSskNceKPUVVyps1V/UvbYLgv8Lb3efWG5ssf+awR",
-	"FDz04buhuofJWmFErkSLij6/NrwsB3XEy9IbehKdRaNIUqt+ycuxQrdQ26mqIlfXNd2GN9IGLFKFROM8",
-	"Wh7svBetigEtbOiYHRRdsKVVfG2vXLcv4SffP3n89Lso7mbqbsUDL2dwi9bXa6G2RFWCzOktuyKefrXV",
-	"JNyY7Ql8/3Qf+WFdKeq/dTB1OwQOnDjct7bDwRE7VdG29DdIX8jqJgke0IqPczVI3LN2uI0sFZeTNnym",
-	"IMABS6PgaOy0MjtaAq8ZcCYNS60NY/PQNhYKQYxZ16hqL4Jt0O/lKr0cV+jFc/geBzm8Yd1VjXBlTe7y",
-	"5Ak84Pp13LKzwCgXM7kuj86d99bRg33Db5gCgP7RF9maKpNC3gyegTEpq3G/u/2BqQF+WD8f15OfRGLN",
-	"OpbRSnPDbxNHPY3MtohjVvwsQj7ArmZ5eBRMScW8ovOYFecgnLe9z7LhSm6ratnO9cZEgcCx5M/J7bd/",
-	"TuxJ/Xl29oqafGFvaIF3BSLnMBJs+wMo8q/uSr7fGzbVDHvZUcMdD9SrSTPQgQDpaR47AScdxiD3+Gq6",
-	"G9YbzAXdrTxRPcmm9NspI9n86aDqkQPk525cZm/s5RtZ8jySDzLotYgf16/FTknbVBqNb9mH4YmdnwB6",
-	"DcQIdFZropM+vIy4QXI/oJlVq6b7i6m28K/Szf5ZcWamj+MaUWkVSRe3CGq4MxA/9qomfN07W+z/yZBJ",
-	"fDuk0dM9lXPvAqtqNMpTk2N7cR6G8EDbRbJMY99Edrzx6yk3utPtk54hv+357WnCQ306yMqOccFTsIUK",
-	"UJOurtznCVavsV5RPf+hwJFOAp4QNvJNXX5p5006Br3DG3gGQt8na+P05daOBLvvTRLAeMHBzPE7tI+9",
-	"B4fFWrogSwdJAMuvJxG9T3BXDsszOImpbiwmSEODeXpxrHGu5oLdEM67rWbYk8F1QjBupAXTplW6eieL",
-	"vEoF5CVrIAzLUIJf6yB5N1RiF3yl7jEKZqDFuKCqvoi4xA8DyhVLtKy4jLho9eKogKoQLG3kGvpQ5Ztp",
-	"GnH44pG1Zt32DC012w78H3zfhFTCE1440OVJYIr9vo5AKR7HnxHA0f068wBc2xOzblRzH8PDkXWOZuae",
-	"gvDHc/UJtGns+RTAn66ru8P9bA/QA/uZMD/bO9AZlcPZOzhKyMuAMfa+U9V3dyvtodFh3szxt02wTEwH",
-	"mjKSLthQxLi7rwj01dnXv/JbJiBnBn3WIfKwu7nN+PgDErDndqSEkW9sCnY6haJPyz9JFnYr/TrApznV",
-	"J7SMbc5bRou/r9/JseEfHqikL1RtF54FvolPIumXDkEOEXeD1ANog818tER89FtGy8OeHrkLGI3gklFd",
-	"Y0FxTRAWgszkoGg5V+a40e67i2F2UlxNLLY9RcpdxSlNKGfo9QHNCyqKEjitZBSQN6qCG1ggLSxjaKOo",
-	"SVQkeisNjUuFmVRzCUgk8VTmFGYCpkH0XRMbq2cwkavt2rACU+mweNemraamkIdSAQgOek9O6llkjXXE",
-	"iYnrPzC1XsbBdt+ylbxlRJYFU3ZJjajtJduCW/uKuCnaG/OG5stqrcmKFizQYwVVBQClTkgwcjHlErRi",
-	"pW+iXAhFumJARg8EyC0eMWkPrr3HvGUapgSH2M9rbzBKI20oLDa6/xXaasZsOv/I9FQx20WqLvVCbtIo",
-	"sTcjYxTkmokp7n/i7kLw7BRq0rrcjilStR8EbAimjPMPWkLE6F6H5x1fCTWIklFfHRLrx8X0ForGRkWi",
-	"cjK/txrohmoMu8UwWSOh+t+NLLaDgTirKCz9r6LcuvAtBK61M7dXHtVLvPGuvJRl2owsdw6d/V1H4302",
-	"i+1UyOiSt2QrK7DCC2kI0gekShNT3jUZGPDY2IRWacs0kx375A+vfAwxC8Gc+x/9C7gA4q4S/M1KON7v",
-	"g1pIbZIotDzETWkmzBVhq7XZWqKitgNRpvYwYyrUTsbz8Ee5T9TYLTOi9XqhqGYZ8T7ujNA1PwNMkDWH",
-	"qFbZKhgQW2HQ2IcUU9lDrTiOyTN72pSBuIArAAbRRNMt+eROyetnr158thcxpLQGtH1QwbKjTC7QYR+G",
-	"MAT7klyutxAczNZmHzRZwWJRDy8gJ87lyDLn1JWakc1CAo80Tl8joDUD9tha+bPbslahDjHjxKOif3eZ",
-	"A1z41Ch7kuFcCeBTeAmCPjSwQk6ykGaDcxr6v728iJENCYQ1Qh0jyBmRlcdxOFndnOYtMk7XGC1BWoFW",
-	"9yw4GmGYJ5MXsYf9SDERUbFOLx2G2HKOkQUtde8BioBh3ogTH809qc7eEgPcONT14BTTE3oeauUpFkHZ",
-	"JRQtClZkTucosvqlnBGvYWYIgwzQ4falGYW2GlVmhOo4zxZ87p7FCSli9Vk/LTshO7FLQu1Ws4IsqF60",
-	"DgyWfSriany7pk7rOaXjRsAOwnbHdtPPKa5yc5/6eDQaleOow2OOfbWOSEkZrDUVxxbCkiMjq2OM9MPL",
-	"EYERQ/ajacKpK2khlsjugqKkctVLvG3MxyItGG8Vno7WRvclPM6vsYDHMRIglAMBCcDn4ueTpfaNii/t",
-	"J3cAP+hLprtuVHnxdC0RGR0KDQJybMXOtIRoRVUJ4dJXQI6umDlzzVdcY/NbyRH80mHOxCyT17uY9oWi",
-	"UA4MKq/V8Swz/vEMAM1ZqGKCAtGBayHeQKHoRuxjACsFN1Itz68d8vsxHOA7Qw6wHb7kpUFlLpARY6fv",
-	"YmVu0Er/7jhjBOv55OJ0nYH2ZWDokokzLjLSmLK9DHaK+42FS+1hSSxCMCaQPODxt+f+hqqly0/GJrU9",
-	"uifZJ7eMPxAa4gQZ5x66DIBOQGPCbOo2wATad5LZ6aGUWKw8lUBChmBgFyrECiw1V+evORuw60x7atkJ",
-	"2U1paIojoSNW9OPP+OnjBhlrnDUHFh3RRCQYyj10GSt2gcua2fa760IciF2cgm/jG9ks7jZydQMqlnBf",
-	"T1jLFcOkeatc1RKgf4QHCj5Q15oItUmaVadm/GNUdtWKXcQ1wDb2GcAULIk1Xz1Dcj5qvI6OufKqSxr/",
-	"MHHnwjJ5hvzeOIO7/JMSBb54Sl2ayyXR5PjWQ6dC+MdZt0AX3Bcg/xvif+J9AI0ajQ2o6YLrdeXua7XE",
-	"nipQ0hq8JaFnK8kn6I+fBIkR3SBU/eKb48eG2AGzU8PSNnC09XMNoCuPXUpMD5uHMIiIeZ0Su0BWoNcX",
-	"V6kHmtU7pR7ZOnn1PIcYhwiCetxCgUgbN16KriGTcceNN6DAjlOguzZ259mWphmA2nhGh5xue8e5UNZB",
-	"6/dP6Bgd3tGbslNqLpR29RhEuq4GoCeN4uP2gEM+Z4y1oGtfY3rXyQHewGCEwSALBFIw9rMrX1dYhkba",
-	"W/LPOwb6RkTInlAkaIYxJHOPDdkPJH9Tsje+MTjbNoO+eYsB37paDWp+Xa3irt/2BCIFWQ0b+iaUs+mY",
-	"5sqFuO+JQ4FmmZtIY5Aks72VkXSBnVK7zSrj6ZRvVuipl20RzHN7Tlw1LDSE3jDQ9yAnEzKqNbGaO6Zb",
-	"X3ldCLhwvS63LeNjEyuV8iJhv0RjjwMoDke6Lsk1ohr0gg6wKWnwrqvGCP3iwFW2dKnCzr4G60lu13W1",
-	"iiKrpvzUbm6JquIyJg1eWkWf0JlhilCPrOBoiGX0AL4jEPLSR1MESCI/aGy7+FxIFdeWy2olyALtsCjU",
-	"IaYFnZy5nAs+dtv8RiRQfDeJsHzdZvI9Zw2pX5Pafd+s/eYX7Uge311fI2NsFeAULh3oDRhd7OS6b+tx",
-	"6VYrbnTQtHqLbh9QKjjhqQdkkRnFGr0exwdeFMQVdXWZHkcWsk1Xku0ptO3rnR9W0jwSOsBnrqb9zRb1",
-	"2zqEpq8AeqwnV0PetzrhhsUdSzDqDHw/we/BNXFFG8bU4kkCaR+weQ6mOpT6DXsT386PA5yD/Z4v91Tp",
-	"ItDDncV27YOJR279zh7adlpD3I99mg95drOP69j0U28sXwdtYPOAvbH33WhV4qFwoEbxgTOI6m6yoNuj",
-	"aynXOnhE4EofFstE4W5M+yfboRWz9gForzOeMwDR1xkYerggf7kgBd1qH0tE1ehgIp/y+kuicnNRsSnY",
-	"khPA5yah8IUK1N0nw5rO/WtgNXSasAmpOZZtUIqm2hktg/q8Ulqq+gn80cCcoklgAjDrNzQZfmdo2RNd",
-	"C2RAyC6fkIFVF2NvaeVwodJAIXFkpG90Xfx6r/Loq1y7xrhPfiHtt6JzFAQWCHNs0cXR/33q6Pi3YzxI",
-	"fB/arN/zUZnIa/vMahcjdKCsB9fJT5gB7A/TUMT+MDebq9yHfjX31G/021hOnMZRdP1csdG1NEcg+Wgz",
-	"tTrqaeodKHYrl6M664HEaSw8Sa6jvciu9sDBTuTffNxqexIuiyYequEuCAg/0CFeHXXeWD5ORPo+K0sM",
-	"gA8OBF8pYkF11huQOqCaYPDPR15G46ptVMKqI+nSg2HOPog/HoHf3IvQZT3T6MaEeJld537j+h7EItiT",
-	"v17j0HxJiLoNIzfVdhdd/uDAaZxLCJwOUE0D63fZ1iPg/cCQPLz/UMSye62LZYyJfQoBsXqu1Y9AnYUC",
-	"vm2X2yhFCIrPJJSLKTxlRlq2PMBF5z0LkOi8xj/38ICKEeeub5/qhhWkz95uGqarwc/gYdAVLTxBpzi4",
-	"vBPv6KipFBigrUwg06XP3ElywX0c2/BUcJrnziQ7iEueYfO+YNuQ4jJdU2OYEv0xyeA+0lOwm02LVnGy",
-	"PwKfNTGboNr4tIGC4Rt7Pmk2lkz3D2/ZZASiRSgE3EeBBBTcbiKRf4Jj0OzOcegNOG5JnmiDVuXfeJh7",
-	"4WJ5By0cMpP61tzCrjsgRHuk0MQzsyM6Y93KORfTVgJUX6D+McH1ECrsX0rdnd/QLTrVGeaka24Agbvo",
-	"D+/OPDbmKFhRjwraR5p1wDAd/FBuXeSRLpXP2R129NFNrKf4mB9y+C3R+vtELJf6STIsKLKOTepbnqHL",
-	"mMbyNy5Q/rbSe6HxlX3tpmr8DT8cZqFkNV/04VCAnUTa//W3fppGoCFMAzRYpFgtFqr2gilcY6QSJdPo",
-	"zoS6aiEfc6y5ZQ9MXDbxNrxh0FTNMo+Rztq3/AlyKHaU2466zEShp4lQ4MGvTPdkH49PB/6A5PjjIOHi",
-	"UHD2tc5LNvUX3ZDnqa8KU88uC3Rqw8Y1+vbTTetNhySyHKn01FTo0XWats+0itNyKyY0mzZoOYvLjqP1",
-	"mHpRJ1VfBmBktJWVlmvkCB2lWcZ0hGrS+OwEGkmjt64iMrAUZuJ1dQJtoxW1fQIlo1kd8jjdouWKTqkU",
-	"naTzhCbRNsQY1gM3dwK9oVF1+F7UhcZ4h2sJrXzuB6YcNO6cg3WCsViVsQe/l2tOLgxN4frNm65OlsLV",
-	"lDQHlRsbKQijRaX3i8/Dikd3S0TvK/N8aOHmdDQhEvhoI7nb+cOt5L+jdB+j2PTUiqaK0bh6MjBMo6tz",
-	"WDXN/nXszXrYhbyiH6erm/hOV2rORBQJIw3F4mgVpbzHkQrpPkwvMeg9HiXqwHG7dvPSdTQOFPgAH5Az",
-	"ROKA3TWhh6JS3GyvLX/6GtShegi38j2XcsmZF31NwTT1Tet9WfO/sW2rXDVwPlCfUdXMm14Ys558/gyg",
-	"JTMZd4tDjZuZVJgAHNTJ+pakxB4yKrYYUrtmAvM9sL0POzHkpnIQR+d/ig8fz2huPrgKkBD9zecLF8lF",
-	"he1FAeQS5l5cEkocghUM8kExWnzIyIeNVEv7/14Q479vGS0/ECqKP8UHIIL+cEUoKRktCC21xD7CDWl/",
-	"FKQFgwUtcAEwMWyBkFmNGQAmgR/i/E8BoLpoMn/78jn5y9Pv/h/iwodJIfNqZQXROXnH7ap9q2+//fYv",
-	"SDEKrvJz8gIGfvPr9TvUPwgVf4oPPxdstZaGiXx79je2/XBO0DYdKshi9VIwOOeQPw9IJLKFxpcBQckH",
-	"XynkQ53J9OHFOzr/8KfAUEXI2KXF+Z8iIPJeTt4GvmsU87icPPZnhK755HLy7fnj8wtIJDALYOdHIbr7",
-	"8tPERUiFHf65mFxOfuHaPGuEgFNFV8yA4vuHOwP/rJja1kcguJ5QrEdq0nXOZUxrumFzjr4NoBu+hjHW",
-	"BWpFB1eXUzpiU/H+8OhM4gmW8TXlEACS6un7ET2VfAVBkK2OMGHiyb70ic/vIfljLYVzLj25uPC+RifM",
-	"6Xpd8hy279E/XJ5MPdSeN7vdZEA6BcETj8PB8L+Zd0fHegxTrCPvMSR+RdXWsRRppBUYOtdY8d3pbO+t",
-	"7gdmIkBLgPeRSyFvM+ezonDT7rJmbGZ1k0eNMwtC+X3A1/5/ZbE9NVWRovXtY1TFPnc28/Gph/VYs93t",
-	"fOZiiRc1GoUVMu0RuvfnLzIPeIPpdp+P55FnRQGCPexuP5M0lP0g0h594sVnvDlLho/YNvcgzN+hDPRu",
-	"wcX8Z8uc+3ltBhJ9Ejm/T1Pog8UJDprDMTyAjln8MvgrM0eT6x5kWJrtf8WH6RimPwEzXy/kZswuOJEH",
-	"PNPZA1Qt7p1rh4jGFVNzdgbz/q+DNs659CMbFwN0i/nq94nYe+S15yFN47757bkvRXqY/Aw44WmF0CcK",
-	"/g9QB1PROJB/hJgmxEDEd3xQaNMa1D+R3dd2czY8Z1hl88z/9f1glRJMtCdQctehbEPd1ag8+VTHNRee",
-	"uOOQk3T6nv8HKPz2EN+buu8lxnHKvu3lwar6MLn7VvTtoF+/mu/2dewlNVTFP4htvi4FfxQFe9T740h1",
-	"5/Lqwar2g+g/RLG/X169Y7XeLuarUur7eexBqPSjZWVds75Pp3/eqGx/Z/StB4ldVnbf6wanUTzyxrI8",
-	"yW6du3KM6vG8Ltj5ILWP12wTpnjPOkh73JgCciJFgTSqpvbspf9Tm/kH6goH73PPHXgvOsBY4qR1gLsg",
-	"wcW9cNuv4hQPFrzTB9ITBUeX0x41i9h5qRK7TXRjqG+0S+0BawaFfO5z8tbl+ECAhyYzWZZyc4XojPaG",
-	"1KSQREhzjtk1cbn1W6hHfneaxb1JulDo799P0PmLvpcnRsk/R4ieix+TsHb4YodXAZoDqwNqRgBJFHHm",
-	"rxBMiWvEH8kwzkAq0sY/jRquHE5rTf3BQYQejbWFPPlDN3BosE0yjNxvnGwO9+Ri6HgNNL/4iGgBejoc",
-	"ZPPp0KEdMuAwBkfUx1RXvgjcsL4wIihmQgV7rYuJhviFLBh0CUDGhxDWu7PjPruRlUGcGa9QRy2X7rcj",
-	"rIs78GQOXKc2id6ZwbQ98N9FwZQH9glW0/s1qmqpzGD+sRLn2n5woI326b+DjdYSIWWiRbl9smcSXgL+",
-	"WsH/HvxA+nXNxHNEpXi4ryPN7l9h0EnDh0cNf6imWbulLl6NUA0AfTjhJIsEuHRUOh59sv/3Oal7wEvj",
-	"AJaxH7225/bOT17KMeLwV76MrdGPvv+kejNj6tUBG/qNxujEK/SrIoYcbDpgZ4Y7GkIWXQUXYni+ZMbd",
-	"2d1nBw5x5OY+LEumnVfTkHl/JskUI355W+ReTowLhEdQ4in9LEbzq3sWl1YjzBfUnJOfDUISahRHHnd9",
-	"B/Ikwz9UCMZ6I80is+2hMFnqgVzeLZvepwGwvO8r7gVgREb409WKO4mFyzIEVk5o4CUCfu147vMQj/2P",
-	"4h9Dq6NYI/6mQDy1iHLdl7xwl5ddvdrIRmLMuyebyyCg+YK4Cj9wM8AfsJ4M0WsqTqWXGkCsc7OrI+j3",
-	"33+RfS+5fYXbv7h/b+1fc+4TOuLi6JputeM9SQrp8wF8F6QRlA8ovBn+ZUW3VgD54qkLessIVYrfssLh",
-	"6kOChqvHAdifUB65K6N+ZDkv2I9uvBPwI+TQBXYs6o7bUuOo59/DkIk/+t19IHe2L2n/BS5t5CJCwe5R",
-	"s+8BApQJo/ge8fnCtTmKWXfEEHbpz9+CzxdMBbORKFPxdwAi0H7be969GG666LEQfPdFLQSe0gluU3h3",
-	"Qm1OV260BrY8lYB2HHGUeHbqXEsvbPPVNRPFK2z1b6Kv+dU8FJXtVwEJ6huHNnjka5WJoqGmt0pdHSB1",
-	"hDR9zPGsKF5L8+/CGLCUB6bIXxFqNRnw9Phc+0blZ20ncCo/v5DmkIelh0OOs8grqpZvEYz4q+cRu46/",
-	"r9/JYUwSjT+gBanWeCwBJhZ2/+j9s0RuHPRvtBcA8Gr3RZNG7muAbo9v7Du6ZNeIgnwPxqYHwwOw5Aem",
-	"2LpqLr7UGiRny8psqCrgD1ic3N8yBNBJdyvZcfMF1GPLQ4TiHKUYZ9taMMTd2Pd+xIokN4xslBRzr8g6",
-	"DS0UbqyzwTfO9oU1f6yo3ShumPYVcGKGV5YvJ3fDbtD3W+z43tnOjs2iIZm/u3qaDZpyc5I4DJYv6+2x",
-	"HduXk6a3UHtoZARmEww6HYjRAL/9H5dYhTUtuCAzqXIobmUk1K5w1pJQ8QIsKb4y7biEKy7OoHfE0Uvm",
-	"WA0stuHqa0DNDVdkw9fecTE6sdkxKBGAEH4JC+Dkf2EJuhBX95Wo1ESgPipX6XkdRvEgXeI10Pw9+8Td",
-	"uF950lIziqaPT2p+at8EQ8ORD+Wiryh76QBS9gQvH02w+5BmDzONaehGDEpkulfO7cb3QSVP6tRn523p",
-	"FP9MR8BBcdGsS/QaJe0+gg4cCb+mDKr9HP4QAhcOkt3slrWRsnYeekzdMnUGRcWx6Tl5QfMFYnt6QDb7",
-	"SOaaIJgaWF2uyIwZKEeCPkDWfdddG8Xo6gWOv3fzDPtocLJnGj7cQ9gYU7kPj6f5S8hW8GVGPIprU7sC",
-	"pMCog2DmcI4T5KYqXzAHBoclYWdSWbLyggnDZxzjiWf+KZMR9pHmhqzsUWQaEV3PyTVf8ZIqzKSgimGs",
-	"CIY/hXryimGR7mYX3X16iSUrBzze/Isp7XLdfUGtuAhl/Qer9a6G5rCja2ePlToP8oJ9wUfCT9zopHFg",
-	"QzWZQRH+E3AzF1BhtY5W9xu5/760HD1XtGBpS+Zf4ecH+mCAyX0hAxASJiWrXHZFXaQM8RYdIGZGNout",
-	"s5857Giua3DF2wA6eyRvwBzd0Ddb0sj52C/pEMw8pdO+YneZk/uKxY+OtGTSfC5YQbg4VV7dZrffmjwO",
-	"A71BIGx1xhGV9tGa5su+fDq5WlMFoa3OnGw/wJ0OwWMAmroUchNSUHzcoGUQoKLDPS34zKWh6HNybagy",
-	"IfYHS5Vf4h3RaIccqOWK3cgCUVc1YwJuFew6Et/zM4Bbv6FguX2QJ9/O7SUv7z301Y77Fs9IXLQj6bU/",
-	"3AGayYp8XyX9eL7FDWpz1YgMvBraP2n5fYNN7pKUOELswVkp4qZ4IhOarHvsO9x7LWhvIDbuAaeUuAne",
-	"swGtOepdJtuvPfnTW+j5pmbzR5/ws88OrD+WgfAMfFtrqrVVnsCiXjLwq2SEiQKlL3bzjRWgAKOtHWby",
-	"kgmdyjg4kGHws4eHnoLz+jJZB2kme34yuRqe48dx2qOFLIv0sxwvCrYGzgLXrou5bUWT60sCBWd0hrDi",
-	"OiM3zD4pveerIK5cfuYcP7rDhFb4/QRzOZwD7/SVBHNL3qU1iaDO+okug02C/AOuBthrWfJ826ccv8EW",
-	"d3kWcITU3enH/yI2W9mcQf87I5kR9gqR7EEqO9SKK7TSkCVja3dK4O/231uyYYq5TLFKFOkMsLA1Iy/w",
-	"+5SxMMUvJGOTfPXFTaSD2Kqt5Sp2y9lmbxwMJJViRSQXEDOjZUmKCpz/aHoDvAtU6r3dMBny8gbH/cnV",
-	"GrqT5w8O8YVMH270uNxmAp47LTqeQHK7MXe2yw6gYYSBiDgOULY/6uWNb/S/xSX+faM43CbfVxDHuuap",
-	"o2I43gRE5Idpl3HTu+8HKA77tQdw1HDXwwP5PGMNjN44lH++puCNsWRMh24cTa17kGAPNHBj6CYMiNu4",
-	"d569YwUfl/M1hVDsZbUHEEFxiPDULFfM7LHUcA3eGeEyVSGvHD/MXKYRN5rc0rKKxEnYy//ajXIidbLf",
-	"7X6XEscvJOn1hJ/BG405LCdRnXQgn99Y/5cxihPOfXJnlnfX/z0rPs1RT6DxnEyT0Z7aPVumAzfVJ/HR",
-	"J/zHAE0mbOi4SwE/OwzQ5wvoMqMImVZkTkCsuxcsCR0ma/jLN1STQnrMjy+Sl+X0GyR6yMIJV8BAMbUP",
-	"CQu/PSdBF8DeibYC1hlG7R+cXqCAXzThpoE+ZFd5TrCEMZiuFlIb74Z2YFpyji7qOvgkfo/hzL7Ambtb",
-	"XQxn9jWpYumj8gB0sKPF/iMsyNtjs13Ija4ZlcgZFqvH02gk/Bf6c9Bcqxx2ly/SX/BIwMtbGPVUQvIu",
-	"kqvt/L6QuRcHj+c6vvMbcZI7z44zkIscnyAT8bk446IHp4PPxc8PNmzDze6edzUeY3ftg+CuMGMaIx0Q",
-	"YAGi1OWSs/PDN9uVL59c/vG+dafyuYhH3tUbLCvTv8O/Vicyi+5T8941KAO1v0XBivNThCNaMsjKjIlA",
-	"NPSmZPrRpyUXxefkQzYgGGpwntyU7JI8v/6N/Mfbl8/J08c/XPxnBpJTyQ3Wb7ePXJdoDDCbgpFcltVK",
-	"1D/DvYggiFSQG0Y4RKWxgtA55YJUwgW8deXti4+25Ts7j/FWHfsVBoVn3Rr0pct39WAPCU/Jsa/srBv7",
-	"v+K5LKWwJ0UbRiF/PperFU3NQYdP+tN6uplE5GZrmINPWlG1JDdsJhUjHCKLeb6AgE+i11bd1AtmdUYo",
-	"5Y7ZHOTv716e/ZCYle1vQJrR/nSPXN8ekOUBvHmCo4Qc5pl9pNdlByAd2DocnIwABujMKhNSBTcweYuK",
-	"CXWpGHWivtO37eZI0LWVbQkBuPaN7sJ8BWGrtdmSnNW6pfHaJ74DqNAbpqww/v+uf32NBxZOwy9cWO2r",
-	"5PaxBNk+mwUvIUvEHUqiKqFRppdUG/jUii4A05WGlhpx7tdIzFRI8OlP7DXdhhh4dBoXMgMxdLO1/9f0",
-	"uXtaJzi3UNupqsTYwwRped6p38jKu4+kvMEH5Ri94OOZKLq6wd7T+IvHtwwsdsrA5WHH0v3N/ensZnu2",
-	"dAlYDfyKSTNB3oc21+F5cElCNdyekK13rlzukDypE9Wc8Hlc4Gb2ErwXReKg4gLtUR9fXLgMMsw5KdnM",
-	"OI3jq8IYxP1KBQ7au06TQnIxJ4J9NBlZSfDBW6VNzDHN7nTpI5ERB6XYYOhwbyjKO2xyp5SEESKk/G9Z",
-	"KRfenAU7l1kwrvwL7UQG/m090HHh+bCWBxydj/O7ZxfBK1qwxsC7gZYF8089sKBwTfQCAPUXAIyVs/OT",
-	"YLABlpVx+5PeYuO5MRyPR5/g//c4BG7lkiV2PwIw7OdxKnThgc4BO8nTOAdsT6PpeevHTF2Cv0GDO5Q1",
-	"OEA8bBA042C2tnxYiVLmywA0Bu+aJdsSJnK1XRtNGn6PUwhyhIijhoU0PEePvfb8QN1HSpoQMBR/TTRD",
-	"m+1qAKrcrwgSx5uuBf+kK5nLX8L4541Uy2js6Vs7Pqs38g5MkW6FX8oY6Qkc4aIf5Ul01OceoIPBBg1n",
-	"hpZl24eh9t3uv7k2eyrdgVVjybY6A7865h39S4rkw+RGcTY79hF/xDEPUdjRgrqNep+n0B5uAxGPKab7",
-	"mzcIPUjdAWf30gF/3Kv64Ajz1cZUduCd9yXHuv949An/MSASIcU7Ec0jzGYQysYgO+RDj2AYtQHpCIYv",
-	"SOS7l5WpCPSwki8U5DBk7waFcH5FR+RuAw6QEF9TwEGaQx9AwMHR0h0QPJJus3c1DjR4zmzjSzCe//ez",
-	"V79AwqGrPlQjPmGUKDeEfczZOoQv1mgvuX1VK4G1ikmlU+6xOP7Gg5N3W7oqoxsub/7BcpNickvKKwib",
-	"wg8BAceSR8lKFAtZ6bqsFjZYKy5O8toLvqHB6BmNZ16Hf3axNFIc9I32TziqfeY2yakqNPmP2+dUFeTp",
-	"+UVG3r58Tr7/9ruL/4zHEuNpDOgcD5E5wKlxa1d2gP8PCHL6PU4Tf9DGt0MXPjkD0uUf7+3t4kIB4D/f",
-	"24bq1u9HpcrJ5eQRXfNHt4/hfnFjfYpgG9lHvSYLplgGYESA6i2y2jLqdjRAo0Qrortqg1BJE66QUmpv",
-	"Q0HjLbolG34FV7V3tzv3jGt8iWhHO6wV+/SZ1szorIYuznx5aezOJy1doR/IAx+trsiMAxo1oWLrfX1u",
-	"tEa+Ttf5XotYnKl9LTc97d5QtPvlT5jX66uIYoJx5sASCTpIt2RB12swtIUCZXo5+fz+8/8JAAD//w==",
+	"7L1tk9s2sj/6VVC6tyrn1OHYY8fJzc688nXsje8mjq/Hm9SpxCVjSEjCigK0ADiy1uXv/i90AyApAhQp",
+	"aR6857xJxiIIgI1Go9EPv/48yeVqLQUTRk8uPk/WVNEVM0zBv15Qzd7QFbN/F0zniq8Nl2JyMXlOcqoZ",
+	"EdXqmimiq3xBqCYvzp6cP3uaEakIFVui2IwpJnJG5IyYBYN3JtmE2x7W1Cwm2URA9xP3RLF/VlyxYnJh",
+	"VMWyic4XbEXt8Cv66Wcm5mYxuXjy9DybrLgI/84mZru2vWijuJhPvnzJJq8LtlpLw0S+/Rvb2h5g1AWj",
+	"BVP1uI1mZ7ZdYsin50OGnP1CTb7oEuv9gpGX7+nckmGzoIZsqCaK0eKSrLjWXMwJ1+TZ0x88bTqznJ1h",
+	"1ymK2Ol1J/SWKS3F6yJ8fZvma3jcS/WZVCtqJhcTLsz3zyZAA76qVk0KcGHYnCkY8YrlihnPMpExNTQY",
+	"utI/DKD6e3pdsr9xkfrKpX3UN97/rdhscjH5vx7XO+ExPtWP685hqAUX8yQ5eXFCUn6xXem1FJrBTnyr",
+	"5HXJVvbPXArDhLF/0vW65Dm1bPZ4jS3+6x92TS8+D/xA3y+MuLvFXZekkHm1skPaRu5N2/HzPGca/qJF",
+	"we1rtHyr5Jopw+20Z7TULJusGz/h9GkO03dffS1lyaiYfMkmpZxz0fNoWlSs8dizQTZZUdzjhq10tIH7",
+	"gSpFt/bfQhqeMx0fy+2Mbj9fmiv8h2/3IXQvr//BcmO7eJ7nsnKrNII4tCxZEZcgN0wUUn2jyUaqgsyk",
+	"ApGKEniSdb8YxlfbSGcbSXK65oaWpGQGhH3k/YUsrRDqvP77gucLK8pkpciayXXJyIJqmA1ub7KmysS6",
+	"FE4wdB9Ik3iAnxd7pNicS6HHLTsScf/KunZhAp0lziafzubyzP1o56INU4/8sjcen/HVWiqDp6sVYxMl",
+	"K1EsZKXZI/aJrtYle2x3vhK0fJxLxR777mBarssXCyrmbC8/dflmxllZaLtgVBCKnREjSQ4dXhJRlSXJ",
+	"S0aVJlLYU/jEPPmHJ7KlZllOPhzKnLGOTsWlsb7b7Bpt0eLbaIsdBo61GcHJfzhWbry9y9LdEb70M++K",
+	"rv/AVz5QsW0Ir7cUGa7ND2GK4Y++A8Z19Y7lUhVRQcw+mf37EcfqEbRugM5sqdbMNCkazthsMqO5GfoB",
+	"tj0vogd5t+OS37CpVWkTA+OSTRPicPfTrV7RfMNPPPMf1xowSqOylBsqcjbyOKIrf4Z1v6ES3HS3HczB",
+	"6v8LWcWPlUrHhMlrQfy8rGwCLdlu1YLpJeFGs3JGYB30JKp4NgkGM8v85KP0sHQbS4v6QO98Ey0K5TSh",
+	"7jNjFL+uDOtRlNIHVz1nqzeptuIUPes7z5i44UqKldMZ23RfK1lUOZBdKiLNIq5LrGTByvgBfeCRPp3Z",
+	"QzDaQG7EUInO7T0K1GR+XTI4gHhU81iX1NiNu1cf9u2+ZJ42PcpH4pGWlcrZlMc/TzPFaZyYmidoZh9M",
+	"u5rzToP1wp7f0ceGKjPdcLOI0VXaLTeH/8640iYjfEaExB0YNKFup1tt8ErS7vDXNVPU2FutaxF5N6mH",
+	"2UdK8yHad62jWR4crKHB3j+lfmY7PJF2Zrsao5t1hFJMvehIp2ijEWIq9r5/EojfUPV2BdcehTDd6GBR",
+	"FutsR6bdrgK4K+5iLU8m92KdNwXgmAvpguVLtmfiKO/2tKnWdpfFzv4t0xkR0q5aJZZCbkTvl1TC8HKQ",
+	"uhvjxo5QTyvk+9pExHz0y3fkfbQN38dG8RMg2XLnKIi2O9mZEO197OEQ62T/1SZyXJzi/mPl8EluP7aj",
+	"W7z7NLrvzDSXNyhO+ib4AhoNvgvB2XnKm9CudNxlQ6aYVf8JbiLvb+A6IzMlV8CMeGiCBNTEb++kynH8",
+	"pQvpuvfO9YKWTBRURVhoKPGSurViOS3zqqRRefqT3JAVFVuClzFKBNsQt00Inc1YbvSlJd2WUMVIszPC",
+	"BdD0mubLOahB0YnVr9gJ7ZuAsZc5NDtxQbgh2vCyJBvKQde5bk8hPmAlBBfzaV7KfJlgJcPUqve+HTdh",
+	"LdnWu6ewGc6XG3LNSinmmhgJws/KhiRb6R4quBZkQW+YHUez3dtxa6qwTsNFjOez35wc7IiZGGc7lg6D",
+	"1Z/h6diheR+P/1bL4F0ZZK/sU7tX49SHs6VmzvW65EzXe/uazTnMIkb5gs244MYN3Eejnyy5f6ybf8km",
+	"oGdMqWltxYIadmY40KZfPjQ/rDWTPjLpY4+TIFP2LnLyyHhBdeRU6zVu4LPpYLFFy1JuYoLpyrC1EwdW",
+	"8Lh2RMjNJBthw6d6Gev9lVSEkkLRmclqA1KwUHNh6BJU5RWheqmbQ/bR/P+vmDbRjeXsb3Gi2SfDSZbT",
+	"SrOEZafX7IMPRwzk39jRolvbihYlF2w4W/7o3oiRaJBe8QoaWXWB3bByumBlse+Vn23L+hVL7evttE/Q",
+	"Q0Pkvoawt7qD1YFlZeCCReeKMXvBvHSXcG2vJiADYzIIPnvvrtXsZ0cewVihY4qOPXJ0CAe4ZjMJmg/J",
+	"qbAn5IyXcDQOWo83jCXVzak2bB23y/mn041UhU632SzihkYppmbBppsdV2w/51gtSm1js5WVyWVCAVpT",
+	"1bqVtpy38GwKC5lqotgNZ5s4nxj2yRDnKXJMsrH6imYsYVwMcS7Dt8w7/0rsy5X0dpiuRqHlipmF5RHH",
+	"GZqhO6+ebgZ/V7qiVsna4hk7lHfe2bFjk9LshiluttN8ITUT02uWFlqhrWJUj/bRhrdbNoOuLLO8GqHS",
+	"c7tW9UljFlwTbagB/x/SRgqrF9fHzzgS2WPsxULy+OJZ9tnbxXtoVF9K8lLqFLP6Jj3WX9dErpno7cOS",
+	"odJ9XWCLEXpReDMcKKPe+lfKYr2hSrjLRedZ4qUdHQhEc31tw3VpbdZaVfGCuXn6tQSaGzSlUQ00/yaV",
+	"rgHBQX8E1m9abYXeuFi9lMm2HcVWB4rFbCk7Gwk7bwuXtiaVkestmrDtPWoSoU5QkQ79xKYCdGgf45SQ",
+	"pQsm23emY1xYg6P6YiTqYEi4TMLJvmKEzgzDoIkZL3E1RkU61tLSrTWS49lg0uyI6m5g4XlkzHEyzvB8",
+	"iTyw+2k97gRuSnZIEGZ0e/rwQCYsQf6YzGhVWnH/T6/bWw18TXNLxmyykgJ4ueQ5rGo2kQrDMTdcL+z/",
+	"pLLKoIsfueEa/c0YDfchQq+gAXYvyCA4ilEC14uooWq551MXOzdskLGboKTaTNmOE7ppCLTPndAf87Gg",
+	"tSe6BM2/pNcJ1/RK3uyl0RUvmG871dxt4mFTA2WYmqjZEuxc9poJvhlqDBPgmQKLbzZ0gHTwmz3qR7JN",
+	"cC/Fn0zBgkFL3aNwjz3kW5KxV3JFtDsvmDbOuh1zaovC6Qj9+pprh+8YNuAFpwN7KdSNYhGK0WKftTGl",
+	"9SzZdr/+UkfRwSyy2t/d6MV/UebjnGvGyJrCpbVBw/RT6kzc9UH1VM6GL/5Y01Z9SU65Sdq77EWltFTe",
+	"dmvbkLWddzbInZK5z0mR4MqFBPgjQ7ANgyuCLAv8I7BvIHRc9i+oECih+m5zRtEbVoKyRWv/mh+drrn9",
+	"14ry0h48UhkKfywwKCBfUNMdfCcAwl7sHv0NueSo4Ae8IcKnsXz5jsEpOlL3HaSR/cLsDtC1w6lNwJ/Z",
+	"zBBZGRSx4OWQgmWEisL9FOg4Kvi+Pvw8+WuvEg3xvUEv9Tpu2KAfeuNdkh4I2vY/aPC2CrZpq4Q/nO/j",
+	"bycIkMJR9q59+u1FYUo5T8agLfvK6v0v7Tt77dGu5+hs6nvtCP7BrRATsRhAED+TLWcs5IZsGLHikChG",
+	"8wUrrABZjYpXT0daKVkOuJvGI5YcNdR4cji2HGlooc2w0F6/b2i4N9YwYTi0snILkq67NC/DM2T9DUNX",
+	"WfACuX3BNQHfa9NH2LBxsE95WQXf2Yh4RMgESdiMLZfYU45IQTYQiLNhYHmb8xtG3KsjVTcxzYO5oD2k",
+	"YhCUkZElY2sCl0b44YzPzhTluvnlDWZE6TRy8RWfL0zKFL1hZEW3VoEFSVqJgrkIoxFmPDvzmH0OCJqR",
+	"p+dPvz978vTs6XeT6BVTjdEe3LZ5zzB0s2OU4/HIqrYvIKelPYEXXBMrRK1QdibIkSGMmwUv2RR8vN0w",
+	"NVppBmtbib26ym4aSqCq22pDgx5f1IfVyeIefZ+nCH0k/jQ9IPjx0LwJeqKg+KhZZVR0fDTK7VRh8pHp",
+	"7QnXHBSIWeyJB70lgf9HkPjNsSKS/8BgzZOdBYfmAp3mdIhGgI44JiLb5ZbOi8hIBxwcURPiCU6QyOxO",
+	"dpQcGvA4+nA5QUCkp07ciDk8oC2tFfWdptzKigjN4XdQ6CHOqqBbfUG+Pc/I9+eWBn85r2/Q355n359n",
+	"fzn/EJtW8HcPVW6iIVX+hA5ntpu3779P3T9FrKnv6/bCTXdGGJVrZxdnWrJZ5FR8w+bUWBEqRQ4xDwuq",
+	"CRNFIhZwkOkgKDynDFZ1trXQYsceBYc7BGoEAUhgs4K3xx6riS/qj0wNvtCRCn5q2zQ3yIWdmj3MMx9A",
+	"i8cYnnO5XDGdEewIhVnYaJek9OYXPiOC8XbqWCo3b2Qy4w7Nm2zUIEsfr4I8H52EHyJ3uyFXtTlvVBZe",
+	"02mTdLakvR9ddURRsWwHrn6jMcYpymOGqjmLbL5n360y8myRkadFRr69LiwfCNS2+8VE+CA/yzBGfDlc",
+	"MHqb1NcjURuC+d5b5hr64QbVLyHN2RbMcV6E2F98u5htLh0KlwqE2iGFN8H3yHnFDVOJEFkx42o10plT",
+	"v3Ud57fBQs8MOxQKF0IR/bwfG8w9Zi+hTJxqlkt3oRgw4TtxfyLvDPdSJp2QJTWs+YE7ZwayJbH9EnA/",
+	"WoE8Y2VJ7HSzIfSwgiDlQpuv2O4FudfxhS9Edx4vBjtTD3TM+UivYSSvBVri0Ui2Cnu9K2rZp3VJBcDs",
+	"EC6IFBh154IDBotJIKFbr/qDG+QKH9X5hO5eyeqt1Vjovs3ZCYLgSpszjzI0ySbVughybEl99odiWpaV",
+	"i5KQlTrDmCPMHuAzBz8UFaw/NiOJ79CX2BePrKqS6VSgDmYhuEMVW2bx8DOdSlayb8Jutq2sGkVRjSIu",
+	"VWCMb9LP1g8ZX92c+9yLMUasvrAFpfgNcObAsyjl4bREdQ8h6AktVThfwrXdRMXZ1t5kWTlreDtH+jnh",
+	"TKip0J5Da4wLQgliNsHYmvBY6KyASRZMNygRHLHhF+iYzinc8Ha/pJDCnNkfo7M9JGCMugCxxpzi0VRp",
+	"QeRIFOciF4fd3ajGsNU6daujlZEranges9aUXCwDnS8xI3vDNasXoZDNHdbw5TRYqveW55rBgR2HE1ow",
+	"smJa0zkLeV25JSGLp18NvyuymRmlsUGA6bSDLNb46EY80bAu1zUoXCw4pq0pbyg3eMjA5fQMo1oroSsF",
+	"nUvk16zB4orNKh1UaHvkRdk5mVFgonEbr2fdXXiBchODoyL3360e2s8GpbAcGsz9O90Os+94JT9siNg+",
+	"egnZlZFd1JOM0NpDEbfmDUskZvWExo0JfZOzmQshHhmhZWTs913P/w1LgPC8FEZxdnRO3EvY+JGTfiUV",
+	"i5E0ceRC89Q8Y4KxMouEwXLPivaZEIqGIB6aOFNwxXKfBum3O0d1Lb5jWWDTXspiqy/ZZEHX4+MNd4No",
+	"nBieOD8MKLBlCJ6KzrNjL27nIEtVjJwTnKl6Gudct8fH9Zi4PrcSGCKughXdkmtGNkqKORjY8IgU5ZaA",
+	"o8UFhnPEit0obgzb7y4ONmgXA9RctzbFei7zr7x9dUw4TmAov9rayPUazo6CzRVFSwzdLDdU4YEi4ku+",
+	"A/GyE4HlbiFga4y+/Wkt4UBLHLCsCBaTnuWNw31QhPYNSqrdfqiWrjA1fAaxWqkPa1yqmmGFTrGV2pS2",
+	"D0b1NvJ6LLC9EX7VEU4FM6n4KPC67zf4YLPM9xRlFC6K3Uulw3H2EXF7AueCqyRAEfsspxgFX0m1euVn",
+	"PwrDRvLd3Ly9lkafst6FReWJ4zge1Ntn3E0ajeqFiLEx/vJ5WBggBgnjUO7V2Fr+1W7RLh8FFWNQKu5R",
+	"2X4JiZyGDXoPSJ74cp3WC96EbthOxxI+XMF4D+3fyE3UydKTppYIXN81HtdhxPBCTcbm1yfX7BbDbw9O",
+	"iGou6e6lMKwYCHG7bsKnZEbXrz+lKR52PypcNh0n+xM3fZI1dXGPmpM/JSGvgzxOBEgha6+oyRfx8L/B",
+	"V9YhyxhkeiP6defaZTSxTy4IbdYAyEL88jeaLNnW/tuB9kA1AFzuNFq1YDQSVnHFV7ykChSjDAKiqSBA",
+	"TKRI1HigF9EI4JDbvY+gqayPuIBt4qn4QxNnUGduOKbxfJBgtqOvQpZhD0cG+UmWEZ9+0indG/5IzVj4",
+	"RvdWamLH08Z+3THEqWLwLbT0tonINS/kdA8/DNkno2hfNu/wrjqfkA4vYGx5S2MOy9R2DPAv1IUdTZOr",
+	"8GML9mdEzOkVHioYfHlBcBwIfNhwUciNJtdbYolR0C35jxWGWOpKZOT8h4vz87Mn31+cn/9nRnBhIURC",
+	"Y7YJ/InXON8VOhG4IigJvl62uRfu6DT92Sui3fRZwcqEQweu076JvUvbW3cuV4xcby+hQo17SPgshLMM",
+	"NRw2bM+7H5qjt58OD90K4QGR3noSXBlNKp9przDcQQHYAFFtYrV98BZGVpU2iM9G8wW9LhmBl7GWTxsS",
+	"p3n+oorHY06yXytF6uf+KF7bnRYNF23q7X2S2zlV/T2nMYXGcnS/PSZkfuZIuZ0t2wPxPd5bMaPgzBmb",
+	"cWxfq1QqPA0yPEspl+P8Ej0A3tN1SfPY3evljf2ygOxXFqCbXTOvVmEao1UPL13FBXXDc0ZKOSeabjXZ",
+	"LLZRHTXt0oifGZ70Ncpxg0qx1f2FFuy9XLJIJI6rTRQVZf6N3osiNNqdKL6a+d6jc4rcvEcXtKk9S734",
+	"5tgqUcgG6+jEp4ipmMmDAMsdRcLUwOj4jfbZHr35HZ1h37BYnmLKhNVnjWV8vmhZFMPnZxO5xu+JG96a",
+	"dHLd9FhP37BNE/lzxJ38KDjD8Wp6fD/tQTLErysPCjYYJo6ut/FM6SZkG+UFmMshLKB5dj8if9eMQPiA",
+	"VeswfgAyEiC6x0EPeqehYhSOMvB/BkNzM9Sgk3L9ITsOZqIGYOqppYONYMoeK2ZOITyaXWLKj1VlGBUI",
+	"LlHZ/5WlVTp3Emi+ATzcGS/Z/miBeu/swL+c74eg8RjSY7FaWmISfb/QVTahPZtL3y7OUiu84XB4pZZP",
+	"715RlWLwj1Fvut9FASONcGHnkzN/0N/AxD3m8vi8+q/E7HhJIFiD7GIjjbFG3imuUlfHlhtB8Pk3ura6",
+	"7ZcBB8EupeENfnUnK+InO6hue9RoVPdH1npsCQyYakJK/OJ8zWMdRaP0+Ji6g6iLO8eSAwpdJvIKuVh+",
+	"gzbVECXnTroFdUwIUXB7V2/UScSY6MlzhHCq2quygSuUmw8Tl5F5Oh81RjFnkEviA6+4JmAR9bCmVLjs",
+	"T4wBNE25cd4Xoz72aIqdMQmOeeNyQ0ewyx3M6m1Q6g/BxujZxN/23ARHAtCtqdbe1dUnNmIc69Ey+hFJ",
+	"S5ZSV716Bv00ppIg51W44Z3aV4Y9h6PrhpYV60Gs8dvHNrO7AEBL0F4FN2enoUpFlmxtiBRkTdcxx8lg",
+	"Z9YbtgnX3hEfH+GJsYI6iXXyhm0awPF3dVOKY9E/J6XMaekyjI1cSaXkhjjxx6gqOdPmsn7SthjuC73t",
+	"vVS9pfnyRz5rxAQPve5uqN7LZIpBCFE8p8sq3GU5qA9eluSaDcsNwxmnvvUVL8eK2kJtp6qKHFhXdBuu",
+	"RBswRBUSbfJoZSBCIghBFkWKzpcpz2tplVzbK9fto/fp90+fPPsuCsSZOlFxm8sZnJ31oVqoLVGVgMvd",
+	"JfH0qy0k4ZxsT+D7Z/vID9+Vov47h1u3Q+DAf8Ndajt8G7FJFW0Df4P0hayuk2gCreA4V5HE3WKH28NS",
+	"4Thpe2cKEBzANQqONk4rqaN18ZpxZtKw1LdhSB7awUJZiDHfNar2i2AbdHe5ui/HlX3xHL7HLw5XVndA",
+	"I35Zk7s8eQIPuH4dt+x8YJSLoQbasQ5hbwk92CX8limA6x99fK2pMikozuAQGJOlGne32wdMDXC/+vm4",
+	"nvwkEt+sY0msNDf8JrHV01BtiziIxWuB5roduRu9MQ/P16BiXtF5zGhzEPDb3svYcNW2VcNs53hjokAk",
+	"WfLn5ObbPyd2p76enf1CTb4gmwUTeFYglA4jwY4/gCL/6n7J93ujpZrRLjvKt+OB+mvSDHQgXHqax07A",
+	"SYcxyB3elW6H9QZzQXcpT1RRsin9dgpJNh8dVD9ygPzcDcfsDbl8K0ueR5JBBt0R8eX6jtipc5vKofEt",
+	"+0A9sfMTYLGBGIHOak100geRETc+7kc4s2rVdH+F1RYgVrrZPyvOzPRJXCMqrSLpwhVBDXfG4Cde1YS3",
+	"e2eL/T8dMolvhzR6tqec7m2AV42GfWpybC+0wxAeaHtElmm4m8iKN56ecqE73T7tGfLbnmfPEt7o02FY",
+	"dkwKnoItIICadHUdP0+w+hvrL6rnPxRJ0knAE+JIvq2LMe3cSccAdnizzkAs/GSlnL6c2pHo9725ARgm",
+	"OJg5fof2sfvgsBBLF1vpQAjg8+tJRM8TXJXD0gtOYqAbCwPS0GCenR9rkqu5YDdy83ZrG/Ykbp0QnRtp",
+	"wbRpFa/eyR6vUnF4yaIIwxKT4GkdG++GSqyCr9U9RsEMtBgXQNUXCJd4MKB4sUTLikuEi9YyjgqoCvHR",
+	"Rn5DH8x8Mzsjjmc8svKsW56hhWfb8f6Dz5uQQXjCAwe6PAlusV/XEbDF4/gzgkC6X2ceAHR7YtaNau5j",
+	"eDjynaOZuac8/PFcfQJtGns+Bdan6+r2oD7bA/QgfSbMz/YMdEblsPcOjgjyMmCMve9U1d7dl/bQ6DAf",
+	"5vjTJlgmpgNNGUnHayhp3F1XxPbqrOtf+Q0TkCqDnuoQaNhd3GZY/AF513M7UsLINzbzOp050aflnyT5",
+	"upV1HRDTnOoTWsYW5x2jxd/X7+XYoA+PUtIXlraLzQLvxCeR9EaH0IaIu0HqAbTBZj5GIj76DaPlYVeP",
+	"3MWHRpDIqK4xoLgmiAZBZnJQZJwretxo9935MDspfk0sjj1Fyl3FKU0oZ+j1wcsLKooSOK1kFAA3qoIb",
+	"+EBaWMbQRlGTKFH0ThoalwozqeYSAEjiGcwpqARMeeg7JjZWz2AiV9u1YQVm0GE1r01bTU3BDqUCEBzY",
+	"npzUs8ga3xEnJn7/gRn1Mo6v+46t5A0jsiyYsp/UCNJesi24tS+Jm6I9Ma9pvqzWmqxowQI9VlBmAKDp",
+	"hAQjF1MuLytWCyfKhVC1K4Zi9EAA3NIBkvYc85ZpmBJsYj+vvcEojRSh8LHR9a/QVjNm0fknpqeK2S5S",
+	"VaoXcpMGhr0eGaMg10xMcf0TZxfiZacgk9bldkzVqv0IYEOgZJx/0BIiRvc6KO/40qhBlIx665AIPy6m",
+	"N1BFNioSlZP5veVBN1RjsC0GxxoJ5QCvZbEdDL1ZRZHofxXlFp3DCFVrJ25PPKqXeOBdEixnOLLuOXT0",
+	"dx0N9dkstlMho1+7JVtZgQFeSEOQNCBQmgjyrsnACMcG/VtlLtP8dextP1zwMbosRG/uv+8vQPbHCMPz",
+	"hZVrslJkDTEtxLZtCbXYlXYhtUniz/IQPqWZMJeErdZm67KIuMYQU7unMftpJ995+N3c52bslh/Rer1Q",
+	"VLOMeFd3RuianwEiyJpDSKtslQqIfWFQ3IcUWdlDrTiKyXO76ZSB8IBLgAXRRNMt+ex2y5vnv7z8Ys9j",
+	"yIANOPugiWVHWV6gwz70YIj0JblcbyEymK3NPmCygsWCH15CGpxLi2XOtys1I5uFBB5p7ETezP4BZDMr",
+	"hnZb1prUIdaceEj0lZGqDkCDLQ0bTDgmNZUSewobDait2WAaNNH7yswtMYRFQx0HuI3ZjCY4QSGd5iky",
+	"Ttc4Soy0gq7uWHo0QjJPJjRil/yRsiKibp1eRAyx6xwjEFqq3wOUA8M8EyfdpHsSnL1NBnhxqBPCqagn",
+	"9EHUulQslrJLJloUrMicClJk9Z05I17XzGDPYl04e+eMYluNqjFCdZxjCz53F+RODqlTa/2c7GzsrC4I",
+	"tavMCrKgetHaK1jwqYhr8+1qOq1blY7bAjsA2x0TTj+buIrOfark0VhUjp0ODz32dToixWSwylQcWQiL",
+	"jYysizHSHS9HxEcMWY+mJaeuoYXwIbsfFCWVq1viTWQ+JGnBeKsgdbRmui/e8egKS3ccs/1DIRDY/nwu",
+	"Xp8sr29UmGk/uQPeQV8m3VWjvouna4no6FCAEHBjK3amJQQtqkoIl8UCQnTFzJlrvuIam99IjtCXDnEm",
+	"ZqC82oW0LxSFQmBQc60Oa5nxT2cAas5C/RKUhg5aC1EGCkU3Yh8DWBG4kWr56Mqhvx/DAb4z5ADb4Ste",
+	"GtTpAhkxhPo2vswNWunfHWeMYD2fWZwuM9A+CQxdMnHGRUYaU7aHwU5Zv7FgqT0siTUIxsSTB0z+9tzf",
+	"UrV0ycnYpDZL9+T85JbxBwJCnCDP3AOXAbYJ+DQwlboNK4HgS8mc9FBELFaYSiAhQ0ywixhiBRaZq9PY",
+	"nCnYdaY9teyE7KI0lMSRaBEr+uk1vvqkQcYaZc1BRUc0Zwn2cg9cxopd2LKQZ7/7UYj7sAtN8G18FZs1",
+	"3UZ+2oBqJdwXGdZyxTBd3mpW9fbvH+Gh4Q3UVSZCQZJmlakZ/xSVWLU6F/ELsI3V/JkCvBTWvOYMSfio",
+	"gTliqFX22WVkS+1QjGtiZFn4TeI4foAM8EVT6mpcLokmx/sdOhXCH2fdmlxwUIDgb8j9ifcBNMoyNhCm",
+	"C67XlTuo1RJ7qkA7a/CVhJ6tCJ+gP34SREV0jVDni6+PHxtiB8xO2UrbwNHRzzUArDxxKTE9LB7CICLm",
+	"dUrsB7ICvb74lXqgWb1T3ZGtk2fOC4hxiACnx60SiK9x7cWnM9e03XgDCus4zblraHeebWmaAahtQzs2",
+	"8XGsgz7e35pjRHhPr8tOablQytXjDem6AoCeNEqR2w0OyZwxvoKufcXpXQ8HyLFgdcEIC8ROMPa1S19H",
+	"WIZG2tvyH3VM9I1wkD1xSNAMA0jmHg+yHzz+umRvfWPwtG0GvfMOo711tRrU/Kpaxf2+7QlECrAaNvQm",
+	"KGfTMc2Vi2/fE4QCzTI3kcYgSWZ7JyO5AjuldZs1x9P53qzQUy/YIjjndp+4Elho+bxmoOVBQiakU2ti",
+	"9XXMtb70GhBw4XpdblvWxiY+KuVFwmCJ9h0HShz2c12Ha0T15wUdYEbS4FpXjRH6xYGrZOnyhJ1JDb4n",
+	"uVxX1SqKpppyUru5JaqIy5g0eGXVe1cxh3pYBaxoPSOUAFxHoOKFj6MIEER+xNha8bmQKq4gl9VKkAVa",
+	"XVGcQzQL+jhzORd87Jr5VUjA9m4SAfm6zeF7NhqSvqaze79Z7c1/tKN3fGl9UYyxJX9TAHSgMWBcsRPq",
+	"vq1Hn1utuNEBKbi3wvYBdYETPnrAFJlRLMjrlT+4RBBXwdXleBxZtTZdNranqrYvbn5Y/fJI0ACfuQL2",
+	"11u8wtXBM33VzmM9uYLxvtUJFyzuRoJRZ+DpCV4Oromr0jCm+E4SOfuAxXO41KGub1ib+HJ+GuAW7Pdz",
+	"uQtJF3IeDiy2axJMXG3rq/XQttMa037sbXzIZZt9Wsemn7pd+cJnA5sH1I29l0arDw/F/TSKD5xBVHGT",
+	"Bd0eXTi5VsBjJh58hPKVicKpHVLDKcZzqF/MsH5xBnYdLshfzklBt/qSCEbV6BgiP+jPifLMRcWmYDZO",
+	"IJybhJYXykx37wlrOvdXgNXQaQLxU3Ms2zAUTV0zWvD0RaW0VPWl95OBOUXTvgSA029oMuDO0LInnhbI",
+	"4BC7XAoGFlmM3Z6VQ4JKQ4PEsZC+0XWF670ao69k7RrjOvkPaV8QnU8gsECYY4sujv4fUlvGXxjjYeH7",
+	"sGT9mo/KPV7bu1W76qCDXD24GH7i4m8fTEOl+sM8aq5EH7rQ3P2+0W/jc+I0jmLn54qNLp05ArtHm6nV",
+	"TU9T2ECxG7kc1VkPCE7jw5PkOtph7CoLHOwv/s1HqrYn4fJm4gEZ7lCAMAMdItRR141l4ESk7/OyxJD3",
+	"4CvwdSAWVGfeBBg9QwaUDQyu+MiNaFxZjUpYNSRdYzDM2Yftx2Pum2sRuqxnGl2YEBWz68dvHNuDWAR7",
+	"8sdrHIwvCUq3YeS62u7Cxx8cKo1zCaHSAZxpYKEu23oEoB+Yjof3H6pVdo91sYwxsU8aIFa/tddPUGMJ",
+	"dzjptXdtlCIEVWYSysUUrjAjzVke0qJzjwXAc16jm3tAQMWI88y3d3XD+tFnYTcNe9Xg6+8wsIoWgqBT",
+	"HFymiXdt1FQKDNBWJpDp0nvuJNnfPlptePI3zXNnhx3EJc+xeV9cbUhqma6pMUyJ/vBjcBjpKRjLpkWr",
+	"Ctkfgc+aKE1QXHzawL3wjT2fNBtLpvuHt2wyAsMiVPzto0AC/G03dchfve2/O9uhN8C4JXmiDVolfuMR",
+	"7YWL3h304ZCL1PfNLbS6A6KxRwpN3DM7ojPWrZxzMW2lPPXF5B8TRw8Bwf6m1F35Dd2iC51hZLnmBpC2",
+	"i/6A7syjYY4CEvU4oH2kWQfU0sEX5dZBHulS+SzdYVsfHcN6ihf5IZvfEq2/T0Rvqa8kw+If6zCkvs8z",
+	"dBnTWP7GBcrfVkIvNL60t91UMb/hm8MslKzmiz7kCSvz59L+15/6aRqBhjANYGCRqrRYkdoLpnCMkUqU",
+	"TKMPE6qmhQzMseaWPcBw2cTb7oaBUTXrOUY6a5/yJ8ia2FFuO+oyE4WeJqJ+B98y3ZV9PCId+AGS448D",
+	"gYuDv9nbOi/Z1B90Q66nvuZLPbss0KkNFNfo2083rTcdkrpypNJTU6FH12naPNMqTsuXmNBs2jDlLC47",
+	"jtZj6o86qfoyABWjray0XCJH6CjNeqUjVJPGayfQSBq9dRWRgTUvE7erE2gbrQDtEygZzdqPx+kWLRd0",
+	"SqXopJknNIm2IcawHoC5E+gNjfLCd6IuNMY7XEtoZXA/MOWgceYcrBOMRaeMXfi9XHNyYWiq1m/edHWy",
+	"VK2mpDmonthIQRitHr1ffB5WJbpbC3pfPedDKzSnQwiRwEcbyd3KH24l/x2l+xjFpqcoNFWMxtWTgeEZ",
+	"XZ3Dqmn217En62EH8op+mq6u4ytdqTkTUeyLNPiKo1WU8h45KmT2ML3EEPd4aKiDw+3azUvX0TgY4AN8",
+	"QM4QiQN2vwk9FJXiZntl+dNXmA71QriV77mUS8686GsKpqlvWq/Lmv+NbVvFqIHzgfqMqmZ29MKY9eTL",
+	"F4Apmcm4Wxyq2sykwjTfoE7WpyQldpNRscU42jUTmNqB7X24iSHXlQM1evSn+PjpjObmoyvxCPHefL5w",
+	"EVxU2F4UgCxhpsUFocRhVsEgHxWjxceMfNxItbT/94IY/75htPxIqCj+FB+BCPrjJaGkZLQgtNQS+wgn",
+	"pH0oSAv4ClrgB8DEsAWCZDVmAAgEfohHfwqA0UWT+btXL8hfnn33/xAXM0wKmVcrK4gekffcfrVv9e23",
+	"3/4FKUbBVf6IvISB3/569R71D0LFn+Lj64Kt1tIwkW/P/sa2Hx8RtE2HErFYmxQMzjlkyQMAiWzh72VA",
+	"UPLR1wb5WCctfXz5ns4//ikwRBGSc2nx6E8RMHgvJu8C3zXKd1xMnvg9Qtd8cjH59tGTR+eQOmAWwM6P",
+	"Q0j3xeeJi4wKK/y6mFxMfubaPG/EfVNFV8yA4vuH2wP/rJja1lsguJ5QrEdqz3X2ZUxrumZzjr4NoBve",
+	"hjG+BSpBB1eXUzpiU/H+8OhM4rmU8W/KIQAk1dP3I3oq+QqCH1sdYYrE030JE18+QLrHWgrnXHp6fu59",
+	"jU6Y0/W65Dks3+N/uOSYeqg9d3a7yIBtCoInHYejmK5K9AwWbOY907HOw2zryHsMiV9RtXXcRRppBYbO",
+	"NZZ2d+rbB6sGgsUI4BHgquQSx9t8+rwo3Bd0uTQ2s7rJ48b2Bfn8IYBr/7+y2J6awEjc+iAyqmJfOuv6",
+	"5NTDeqDZ7so+d+HEixp+wsqb9gjdo/RnmQewwXS7L8fzyPOiABkfVrefSRp6f5Bujz/z4gseoiXD+2yb",
+	"exDj71AGer/gYv7aMud+XpuBcJ9EtvKzFPRgcYKN5kAMD6BjFj8X/srM0eS6A3GWZnt7xtS0GMX8J2Dq",
+	"q4XcjFkNJ/qAdzprgdrGnXPvEBG5YmrOzmDe/3XQAjovf2IBd6HdYu77faL2DnnuRcjYuGt+e+HrkR4m",
+	"RwNYeFpH9AmD/wM0xFSADqQiIaIJMRD8HR8U2rQG9bdm97ZdnA3PGZbaPPO/fhisZYLV9gR67zrUbqi7",
+	"GpUon+q45sITdxzSk07f8/+AO4DdxPdxA/DC4zj93/byYLV/mNxd6/520K9f83frOva8Gqr1H8Q2X5fO",
+	"P4qCPRr/caS6ddG1R9t3s783XX/QKgzR9O+WY29Zz7cf81Vp+f2c9iB0/NESs65k36fkv2jUu781+taD",
+	"xI4su+51g9OoH3njszzJbpxLc4wC8qIu4/kgdZA3bBOmeMeaSHvcmBpyInWBNGqp9qyl/6nN/AM1hoPX",
+	"ueckvBNNYCxx0prAbZDg/E647X0jEm9yqsN9IGFRgnRZ7nGzxp0XL7FjRTeG+ka7PCCwc1DI9H5E3rmE",
+	"IIgG0WQmy1JuLhG10R6VmhSSCGkeYSpOXID9FsqV356KcWciL9QB/PeTeP7E7+WJUYLQEaJHA8CMrR2+",
+	"2OFVwO/AggCaEUAYRej5S4Rb4hpBSjIMSpCKtHFRoyYth99aU39wxKFHaW0hUv7QjTIabK0MI/ebLZvD",
+	"PT0fOl4D7C8+ItqGng0H33w2dGgHHDiMwREXMtWVrxE3rC8MH4oZV8GS6wKoIdghC6ZeAjjyId719iy8",
+	"z69lZRCMxmvWUZume3aE3XEHwMwh8NTG0lszpbYH/rsomPLoP8GeerfmVi2VGcw/VuJc2RcOtN4++3ew",
+	"3loipIy3KLdPdl/CQ8AfK/jvwTelX9dMvEAIi4d7TdLs7hUGnbSAeDTxh2qptUvqgtsI1QDhhxNOskiA",
+	"UUel4/Fn+78vSd0DrhwHsIx96Y3dt7e+89J3DZj2/Rgd/ej7d6q3N6ZuHbCg32gMZbxEjysCzcGiA7pm",
+	"OKMhvtGVdSGG50tm3JndvXbgEEcu7sMyadp5NS2ad2ebTDHi/Rsl93JiXCA8hqpP6Wsx2mHdtbi0GmG+",
+	"oOYReW0Qt1CjOPKQ7Dv4KBn+UCFc67U0i8y2hwrWqQtyebtsepeWwPKuj7iXACQZ4c/fFYeqvqcwdVmG",
+	"wIoKDVBFQLgdz30eB7L/UvxjaHUUa8TvFAi+FlGu+zIdbvOwq782spAYIO/J5tINaL4grvIPnAzwA9aZ",
+	"IXpNxan0UgPwdm52dbj9/vMvsu4lt7dw+4v7e2t/zbnP/oiLoyu61Y73JCmkTx7wXZBGBD9A9Wb4y4pu",
+	"rQDyBVYX9IYRqhS/YYWD3YdsDlenAwBCoXpyV0b9yHJesB/deCfgR0i4C+xY1B23pcZR17+HIRN/9Kv7",
+	"QM7se1QekYsIBbtHzb4HCFAmjOJ7xOdL1+YoZt0RQ9il338LPl8wFcxGokxF5gHiQPtu73n3fLjposdC",
+	"8N29Wgg8pRPcpuDszAjU6ywQxhvq3JAaDPNUctoxxlFS2ml1LfWwzV5XTBS/YKt/E7XNf81D0dx+FZDU",
+	"vnEIhUdeWpkoGtp6q2zPAcJHSNPHHM+L4o00/y6MAZ/ywPT5S0KtQgMOH5+f36gNre0ETuX3F9Iccr/0",
+	"EMpxFvmFquU7BDD+6nnEfsff1+/lMCaJxiPQglRr3JYALQurf/T6WSI3Nvo32gsAuLz70koj1zXAvMcX",
+	"9j1dsitETr4Dm9OD4QH45Aem37qyL774GiR0y8psqCrgByxb7k8ZAoimuyXv+H3EdVoeIhTnKMU4E9eC",
+	"IVbHvmskVi+5ZmSjpJh7fRYVtbquY51BvnEmMCwOZEXtRnHDtK+WE7O/snw5uR12g77fYcd3znZ2bBYN",
+	"0fzdldts0JSbk4RjsHxZL4/t2F6gNL2BOkUjIzKbANLpeIwGYO7/uMwrKBhTwylxQWZS5VAOSxtelmAm",
+	"MVQZmJpzUUiPjgFWFl/NdlyaFhdnMBIC8iUzs3pnO6xkh6/i4wJ5YtNkUHQAQQETZsLJ/wIddEGz7iHP",
+	"qQlvfVSq04s67OJButBrFPs79qG7cb/ynKdm1E0fn9T81D4yhsYxH8pFX1Hy0wGk7Il6PppgdyHY+rOg",
+	"GvS4r5iEYSsyKBXqTlm4GxgIRUKpU7idm6ZTVzQdOgd1S7Mu0WsstruIVnAk/JpysPaz+kOIeDhIiLMb",
+	"1sbj2rkaMnXD1BmUNcemj8hLmi8QQdTDvtlrNdcEIdvATnNJZsxA0RN0HrLuTfDKKEZXL3H8vYtn2CeD",
+	"kz3T8OIewsaYyr14PM1fQZqDL2bisWKbahbgEUZdCjOHppwgN1X5gjnIOSw4O5PKkpUXTBg+4xiIPPOX",
+	"n4ywTzQ3ZGW3ItOIG/uIXPEVL6nCFAyqGAaZ4KVkA9XesOYbFP9udtFdp1dYEHPAdc/fsdK+2t0714oL",
+	"/+8ng1V9V6Fz2Na1s8c6oAe5z+7x4vATNzppTthQTWZQ3P8E3MwF1G+tw9z9Qu4/Ly1HzxUtWNr2+Vd4",
+	"/EBvDjC5ezIZIWFSssqlZdSl0BDV0cFuZs4UR7UU2gE81jZKgEC2sndF1/YQPQGTwGTdHK63pJE1sl/k",
+	"IXZ6Ssv9hd1meu8vLL6HpBV9ms8FKwgXp8rM2+z2W5PHQa43CIStzjiC4D5e03zZl5EnV2uqIDjWrbJ9",
+	"Ac2JIfwMMFqXQm5CEouPPLQcAlR0MKsFn7lEFv2IXBmqTIgewnLoF3hYNNohK2q5YteyQJBXzZiA4wW7",
+	"jkQIvQYs7bcUjL4PUgTYub3i5Z0Hz9px3+Eeict4JL3b3Zsa9snKfl+M/Xi+xQVqc9WIHL66kkDSaPwW",
+	"m9wmKXGEmHWtUsRN8URGNVn32Le599rU3kJ03QNOSnETvGOTWnPU28zbX3vyp5fQ803N5o8/42tfXG2A",
+	"WA7Dc3CLranWG4huguMYXDIZYaJA6YvdfGMFKKB2awfRvGRCp3IWDmQYfO3hAbHgvO4nbyHNZC9OJlfD",
+	"vfw4Tnu8kGWRvp/jQcHWwFngFXZRu614dH1BoL6NzhDFXGfkmtm7pXeaFcRV5c+cV0h3mNAKv59gLodz",
+	"4K1el2BuybO0JhGUdT/RYbBJkH/A0QBrLUueb/uU47fY4jb3Ao6QOjv9+PdivJXNGfTfM5I5Zb8gcD5I",
+	"ZYd7cYnmGrJkbO12Cfxu/96SDVPM5ZpVokjnkIWlGXmA36WMhSnek4xN8tW920oHsVVby1XshrPN3hAa",
+	"SEvFAkwulmZGy5IUFSNcOBscIGagUu8NiMlombc47k+utNGtXH9wiHuygbjR43KbCbjutOh4AsntxtxZ",
+	"LjuAhhEGYuo4sNr+gJm3vtH/1rL49w3xcIt8DxEe65q9jgrweBuAlx+micZN767vojjs1x7dUaNqDw8H",
+	"9Iw1MLTjUP75miI7xpIxHddxNLXuQJj1R3XUtLinoI6hizEgpuPOefeWdX78nK8pvGIvyz2A6IpDhKhm",
+	"uWJmj/GGa3DYCJf+Csnq+GLm8pa40eSGllUkhsIqAVdulBNpmP0u+duUPP5Dkh5ReAyeasyIOYkKpQP5",
+	"/ML6X8YoUDj3ya0Z413/d6wANUc9geZzMo1Ge2r3LJkO3FTvxMef8Y8BGk1Y0HGHAr52GErQPeg0owiZ",
+	"VmhOQKzbFyz9csV7WV1sTSE9nAi/Ry0HpxYye8JBMFBY7QPZwncfkaARYO9EWzHrLKb2B6cdKOAaTbhp",
+	"ABvZr3xEsJQykHAhtfH+aZcEI+fouw4VRhOnGc7sHnbe7WpkOLOvSSFLb5gHoIkdLfwfY2HgHmPuQm50",
+	"zahEzrBoPu5GI+Ff6OhBsaEcLBgEyHBDCh6JhHkHo55KVN5Gwrad3z3ZgXFwlrxwotg7xclnxxnIRY5P",
+	"kIn4XJxx0YP9wefi9YON53Czu+NVjQffXfnouEvMwsYQCARtgDh2ueTs0eGL7cqoTy7++NA6U/lcxEPy",
+	"6gWWlelf4V+rExlJ9yl77xuUgRrkomDFo1PEKVoyyMqMCU009Lpk+vHnJRfFl+R1NoAjavCqXJfsgry4",
+	"+o38x7tXL8izJz+c/2cGklPJDdaRt1ddl7wMCJ6CkVyW1UrUj+FcRHxFKsg1IxzC1VhB6JxyQSrhIuG6",
+	"8vblJ9vyvZ3HeNuOfQvDxuOJtZAl6wEkEi6UY+/aWTc7YMVzWUphd4o2jEJOfi5XK5qagw6v9Cf+dHON",
+	"yPXWMAfMtKJqSa7ZTCpGuMnIZsHzBUSCEr226qZeMKszQkl5zPcgf3//6uyHxKxsfwMSkfYnhOT65oA8",
+	"EODNE2wl5DDP7CN9MDvY68DWYeNkBOBFZ1aZkCr4h8k7VEyoS9aok/+dvm0XR4KurWxLiMy1N3UX/ysI",
+	"W63NluSs1i2N1z7xHkCF3jBlhfH/d/XrG9ywsBt+5qj0kJILlgGYjuWDEjJJ3LYkqhIapXpJtYGXrfAC",
+	"pF5paKkRRH+N5ExFC59+z17RLd7tgj+5kBkIouut/V/THe+pneDdQm2nqhJjtxOk7nl/fyNz7y4S9wZv",
+	"lWM0g09nouhqB3v3488ePDMw2SljmodtTPeb++nsenu2dElaDVSMSTOb3kc915F7cExCEd6eaK73rkrv",
+	"kFyq0xS0eAHed0wG4Brc0JekZDNjVQA4ZnH/K50suXBQJYMd7jdkJbWrabGiYgtCRF+SJ+fnhM/ChBJT",
+	"eLAAh7ieqZhDexpqUkgu5kSwTyZDIqyVVevE3FH9ZJknkREHZedg1HFvFMt7bHKrlIQRIqT8b1kpFxmd",
+	"BUuYWTCu/B3uRI6AbT3QcZH98C0POLAf53fHroRfaMEaA+/GaBbMXwbBxsI10QtA818AHFfOHp0E+Q0Q",
+	"tIxbn/QSG8+NYXs8/gz/3+M4uJFLllj9CLqxn8epoI0HOhHsJE/jRLA9jabnjR8zdUj+Bg1uUdbgAPGI",
+	"Q9Cdg2Hb8mElSpkvA7wZ3HyWbEuYyNV2bTRp+EdOIcgRmI4aFjL4HD32WvwDdR8raUKAUfy+0YyKtl8D",
+	"OOn+iyD5vOl88Je+krnUJwyd3ki1jIatvrPjs3ohb8FY6b7wvsyVnsARLvpRnkSHfeFBPhgs0HBmaNm+",
+	"fQRr3+n+m2uzp8we2D2WbKsz8L9jytK/pEheXK4VZ7Njr/lHbPMQwB0t69uoOnoK7eEmEPGYkr6/eZPR",
+	"g9QdcHavHHjInaoPjjBfbQxmB1R6X16t+8fjz/jHgIiFFO9ENI8wm0FIHYMslQ890mHUAqQjHe6RyLcv",
+	"K5PON/8l9xQGMWTtBoV6fkVb5HZDEpAQX1NIQppDH0BIwtHSHcA/ko61eg+ib802vgDj+n8//+VnyFV0",
+	"pY9q1CiMJuWGsE85W4cwxzrKKbe3aiWwUDKpdMqBFofueHDybktXZXTB5fU/WJ4M/rKkvITAKnwRcJot",
+	"eZSsRLGQla5remGDteLiJLe94D0aDLzRuOZ1+GcXhiPFQd9of4Wj2id9k5yqQpP/uHlBVUGePTrPyLtX",
+	"L8j33353/p/xmGPcjQHY4yEyBzg9buyXHeAhBIKcfo3TxB+08O3ghs/OgHTxxwd7urhgAfjnB9tQ3fj1",
+	"qFQ5uZg8pmv++OYJnC9urM8RWCR7qddkwRTLAMcIsMRFVltG3YoGVJVoOXZX6hDKeMIRUkrtbShovEXH",
+	"ZcPP4EoG73bnrnGNNxEoaYe1Yq8+15oZndU4yJmvbY3d+SSnS/QTecyk1SWZcUC5JlRsvS/QjdbI7+m6",
+	"52sRizO1t+WmL94binbf/AlTgn0JU8xNzhzgIkEH6pYs6HoNhrZQHU0vJ18+fPk/AQAA//8=",
 }
 
 // decodeSpec returns the embedded OpenAPI spec as raw JSON bytes,

@@ -49,7 +49,7 @@ func (h *Cases) ListCases(ctx context.Context,
 	if p.Cursor != nil {
 		var at cursor
 		if err := web.ReadCursor(*p.Cursor, &at); err != nil || at.Sort != f.Sort || !sortKey(at) {
-			return nil, web.BadCursor("Use the one of the page before, with the same sort.")
+			return nil, web.BadCursor("Use the cursor of the previous page, with the same sort.")
 		}
 		f.After, f.AfterKey, f.AfterCase = true, at.Key, at.Case
 	}

@@ -32,7 +32,7 @@ func listed[T, R any](ctx context.Context, h *Register, k *registry.Kind[T], f r
 	if cursor != nil {
 		var at place
 		if err := web.ReadCursor(*cursor, &at); err != nil || !k.Follows(at.Key) {
-			return nil, nil, web.BadCursor("Use the one of the page before.")
+			return nil, nil, web.BadCursor("Use the cursor of the previous page.")
 		}
 		f.After, f.AfterKey, f.AfterID = true, at.Key, at.ID
 	}

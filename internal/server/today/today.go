@@ -22,7 +22,7 @@ func (h *Today) GetToday(ctx context.Context, r apigen.GetTodayRequestObject) (a
 	if r.Params.Cursor != nil {
 		var at todayCursor
 		if err := web.ReadCursor(*r.Params.Cursor, &at); err != nil || at.At <= 0 {
-			return nil, web.BadCursor("Use the one of the page before.")
+			return nil, web.BadCursor("Use the cursor of the previous page.")
 		}
 		f.At, f.After = web.Unix(at.At),
 			&attention.Line{Pressure: at.Pressure, Due: at.Due, HasDue: at.HasDue, Number: at.Number}

@@ -70,7 +70,7 @@ func ProblemOf(err error) *Problem {
 		p.Allowed = &list
 		if refusal.MissingReason {
 			p.Status, p.Type, p.Title = http.StatusUnprocessableEntity, problemBase+"invalid", "A reason is needed"
-			p.Errors = &[]apigen.FieldError{{Field: "reason", Detail: "say why"}}
+			p.Errors, p.Allowed = &[]apigen.FieldError{{Field: "reason", Detail: "say why"}}, nil
 		}
 		return p
 	case errors.As(err, &stale):

@@ -1,6 +1,7 @@
 package web
 
 import (
+	"cmp"
 	"errors"
 	"fmt"
 	"net/http"
@@ -78,13 +79,17 @@ func flatten(err error, field string) (out []apigen.FieldError, inBody bool) {
 		if len(path) > 0 && field == "" {
 			field = strings.Join(path, ".")
 		}
-		if e.SchemaField == "type" && e.Schema != nil && e.Schema.Type != nil {
-			reason = "it has to be " + typesInWords(e.Schema.Type.Slice())
-		}
-		if e.SchemaField == "format" && e.Schema != nil && e.Schema.Format == "date-time" {
-			reason = "write a time between the years 1900 and 2500 with its zone, like 2026-01-02T03:04:05Z"
+		if e.Schema != nil {
+			reason = cmp.Or(inWords(e.SchemaField, e.Schema), reason)
 		}
 		return []apigen.FieldError{{Field: field, Detail: reason}}, true
+	case *openapi3filter.ParseError:
+		if name, ok := strings.CutPrefix(e.Reason, "an invalid "); ok {
+			return []apigen.FieldError{{Field: field, Detail: "it has to be " + typesInWords([]string{name})}}, false
+		}
+	}
+	if errors.Is(err, openapi3filter.ErrInvalidRequired) {
+		return []apigen.FieldError{{Field: field, Detail: "is missing"}}, false
 	}
 	switch {
 	case errors.As(err, &many):
@@ -95,6 +100,49 @@ func flatten(err error, field string) (out []apigen.FieldError, inBody bool) {
 		return flatten(schema, field)
 	}
 	return []apigen.FieldError{{Field: field, Detail: err.Error()}}, false
+}
+
+// inWords says what a keyword of the contract asks for; empty for one without words.
+func inWords(keyword string, s *openapi3.Schema) string {
+	switch keyword {
+	case "type":
+		if s.Type != nil {
+			return "it has to be " + typesInWords(s.Type.Slice())
+		}
+	case "enum":
+		var values []string
+		for _, v := range s.Enum {
+			if v != nil {
+				values = append(values, fmt.Sprint(v))
+			}
+		}
+		return "use one of " + strings.Join(values, ", ")
+	case "format":
+		switch s.Format {
+		case "date-time":
+			return "write a time between the years 1900 and 2500 with its zone, like 2026-01-02T03:04:05Z"
+		case "date":
+			return "write a date that exists, like 2026-12-25"
+		}
+	case "minLength":
+		if s.MinLength == 1 {
+			return "it is empty"
+		}
+		return fmt.Sprintf("it needs at least %d characters", s.MinLength)
+	case "maxLength":
+		return fmt.Sprintf("it is too long: at most %d characters are allowed", *s.MaxLength)
+	case "minItems":
+		return fmt.Sprintf("it needs at least %d", s.MinItems)
+	case "maxItems":
+		return fmt.Sprintf("there are too many: at most %d are allowed", *s.MaxItems)
+	case "uniqueItems":
+		return "something is listed twice"
+	case "minimum":
+		return fmt.Sprintf("it has to be at least %.0f", *s.Min)
+	case "maximum":
+		return fmt.Sprintf("it has to be at most %.0f", *s.Max)
+	}
+	return ""
 }
 
 func typesInWords(types []string) string {
