@@ -53,7 +53,7 @@ func TestReckon(t *testing.T) {
 		t.Fatal(err)
 	}
 	for args, say := range map[string]string{"reckon due --calendar " + file +
-		" --from 2026-12-23T16:00:00 --target 1h": "offset",
+		" --from 2026-12-23T16:00:00 --target 1h": "a time with its zone",
 		"reckon due --calendar /nowhere.yaml --from 2026-12-23T16:00:00Z --target 1h": "no such file",
 		"reckon severity --environment moon --effect none":                            "moon", "reckon due --calendar " +
 			file +

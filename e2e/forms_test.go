@@ -30,11 +30,14 @@ func (w *world) holds(tab *browser.Tab, id, want string) {
 	}
 }
 
-// readsLate makes a page whose reads wait for as many milliseconds as window.late says.
+// readsLate makes a page whose reads wait for as many milliseconds as window.late says, and those of addresses with
+// sessionStorage.lateOf in them for a while, also where a page begins with them.
 func readsLate() dp.Action[dp.Void] {
 	return dp.Func(func(c context.Context, g *dp.Target) error {
 		_, err := cdp.Call(c, g, page.AddScriptToEvaluateOnNewDocument, page.AddScriptToEvaluateOnNewDocumentParams{
 			Source: `{ const plain = window.fetch; window.fetch = async (r, o) => {
+				const of = sessionStorage.lateOf
+				if (of && r.url.includes(of)) await new Promise(ok => setTimeout(ok, 1500))
 				if (window.late && (r.method ?? 'GET') === 'GET') await new Promise(ok => setTimeout(ok, window.late))
 				return plain(r, o) } }`})
 		return err
@@ -114,6 +117,28 @@ func TestTheVendorWritesMeanwhile(t *testing.T) {
 	w.steps(tab, dp.WaitNotPresent(browser.ID("writing")))
 	if n := sent(); n != 1 {
 		t.Errorf("sent %d times", n)
+	}
+}
+
+// The form of an answer waits for the record, which it follows: it is not pushed away while somebody types, and does
+// not take what the record has for news.
+func TestAnsweringWaitsForTheRecord(t *testing.T) {
+	t.Parallel()
+	w := newWorld(t, nil, 1)
+	ragna := w.as(0)
+	name := ragna.filed("corvane", "Console signs people out [mute]")
+	v, _ := ragna.get(name)
+	w.speak("corvane", *v.Line.Reference, false, "waiting on you", "")
+	w.until("the vendor has asked", func() bool { v, _ = ragna.get(name); return *v.Line.Move == "ours" })
+	tab := w.page("light", 1280, 800, 0)
+	w.steps(tab, readsLate(), dp.Evaluate[dp.Void](`sessionStorage.lateOf = '/entries'`),
+		dp.Navigate(w.url+"/cases/"+name+"?do=answer"), see("writing"))
+	if there, err := browser.Eval[bool](tab, `!!document.querySelector('[data-testid="entry-4"]')`); err != nil || !there {
+		t.Fatalf("the form was there before the record: %v", err)
+	}
+	w.steps(tab, write("writing", "The log is below"), press("send"), dp.WaitNotPresent(browser.ID("writing")))
+	if last := ragna.entries(name); !strings.Contains(last[len(last)-1].Text+last[len(last)-2].Text, "The log is below") {
+		t.Errorf("not sent: %+v", last[len(last)-1])
 	}
 }
 

@@ -105,6 +105,7 @@ func TestADraftIsChangedInTheTerminal(t *testing.T) {
 	sh.fails(4, words("case reopen C-1001 --text x"), "A draft cannot be reopened.")
 	sh.ok(words("case file C-1001"))
 	// What is refused is said in words, and with what to do.
+	sh.fails(2, words("case show"), "write it as: roundhouse case show CASE")
 	sh.fails(4, words("case resolve C-1001"), `"Resolve" needs a reason.`, "Give it with --text.")
 	sh.fails(2, words("contract list --ending-on tomorrow"), "write a date that exists, like 2026-12-25")
 	sh.fails(2, words("case level C-1001 Alert --text x"), `"Alert" is not a level of Corvane Cloud`,

@@ -163,7 +163,11 @@ func Root(a *app.App) *cobra.Command {
 func typed(c *cobra.Command) {
 	if args := c.Args; args != nil {
 		c.Args = func(c *cobra.Command, given []string) error {
-			if err := args(c, given); err != nil {
+			err := args(c, given)
+			if err != nil && !c.HasSubCommands() {
+				err = fmt.Errorf("write it as: %s", c.UseLine())
+			}
+			if err != nil {
 				return app.WrongUse(err)
 			}
 			return nil

@@ -30,6 +30,10 @@ const takeStep = useSteps()
 const view = computed(() => data.value?.data)
 const line = computed(() => view.value?.line)
 const may = computed(() => me.data.value?.may.includes('work') ?? false)
+// Writing begins below the record: a form that was there first would be pushed away while somebody types, and would
+// take what the record then shows for news.
+const recorded = computed(() => !!entries.data.value)
+const unreadable = computed(() => (entries.error.value && !recorded.value ? words(entries.error.value) : ''))
 const lastEntry = computed(() => entries.data.value?.at(-1)?.number ?? 0)
 const newest = ref(false)
 const shown = computed(() => (newest.value ? [...(entries.data.value ?? [])].reverse() : (entries.data.value ?? [])))
@@ -241,6 +245,7 @@ const lost = computed(() => error.value instanceof Problem && error.value.status
             {{ newest ? 'Show oldest first' : 'Show newest first' }}
           </button>
         </div>
+        <p v-if="unreadable" class="problem" role="alert">{{ unreadable }}</p>
         <RecordEntry
           v-for="e in shown"
           :key="e.number"
@@ -249,7 +254,7 @@ const lost = computed(() => error.value instanceof Problem && error.value.status
           @mark="(n) => ((entry = n), (step = 'offered'))"
         />
         <WritingDoors
-          v-if="may && line.state !== 'withdrawn'"
+          v-if="recorded && may && line.state !== 'withdrawn'"
           :key="line.number"
           :view="view"
           :last-entry="lastEntry"

@@ -119,7 +119,7 @@ func (a *Commands) caseCall() *cobra.Command {
 		return nil
 	}
 	c := a.write("call CASE", "Record what the vendor said in a call, a chat, an email or on its portal",
-		"roundhouse case call C-1092 --by portal --with \"Support desk\" --status \"With the customer\" --text \"Which "+
+		"roundhouse case call C-1092 --by portal --with \"Support desk\" --status \"With merchant\" --text \"Which "+
 			"release is it?\"\n "+
 			" roundhouse case call C-1088 --with \"Imke Vandersloot\" --at \"20m ago\""+
 			" --text \"She calls back at two\"", may,

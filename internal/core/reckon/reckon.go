@@ -127,7 +127,7 @@ func (o Object) instant(where, key string) (int64, error) {
 func Instant(s string) (int64, error) {
 	var t time.Time
 	if err := t.UnmarshalText([]byte(s)); err != nil {
-		return 0, fmt.Errorf("%.60q is not an instant with its offset, like 2026-01-02T03:04:05Z", s)
+		return 0, fmt.Errorf("%.60q is not a time with its zone, like 2026-01-02T03:04:05Z", s)
 	}
 	return t.Unix(), nil
 }

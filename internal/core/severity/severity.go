@@ -98,14 +98,19 @@ func Of(f Facts) (Grade, error) {
 
 func known(field, v string, list []string) error {
 	if v == "" {
-		return &FactError{field, "is missing; use " + strings.Join(list, ", ")}
+		return &FactError{field, "is missing; use " + either(list)}
 	}
 	for _, k := range list {
 		if v == k {
 			return nil
 		}
 	}
-	return &FactError{field, fmt.Sprintf("%.40q is not known; use %s", v, strings.Join(list, ", "))}
+	return &FactError{field, fmt.Sprintf("%.40q is not known; use %s", v, either(list))}
+}
+
+func either(list []string) string {
+	last := len(list) - 1
+	return strings.Join(list[:last], ", ") + " or " + list[last]
 }
 
 func base(f Facts) (g Grade, final bool, err error) {

@@ -172,7 +172,7 @@ func (b belongings) doubts(contract *registerdb.Contract, elsewhere int) (out []
 			say("asset", "The vendor does not support what it runs on (%s)", cmp.Or(p.Source, "as noted"))
 		}
 		if a.Facts.StartWith != "" {
-			say("vendor", "Go to %s first for this asset", a.Facts.StartWith)
+			say("vendor", "For this asset, go first to %s", a.Facts.StartWith)
 		}
 	}
 	if contract == nil && elsewhere > 0 {

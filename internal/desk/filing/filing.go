@@ -159,7 +159,9 @@ func (f *Case) tell(c *casesdb.Case) intake.Story {
 		Reach:      facts.Reach,
 		Workaround: facts.Workaround, HasChannel: len(f.Routes()) > 0, Graded: c.Severity != nil,
 	}
-	if f.GradeErr != nil {
+	if fe := (*severity.FactError)(nil); errors.As(f.GradeErr, &fe) {
+		s.GradeProblem = fe.Field + " " + fe.Problem
+	} else if f.GradeErr != nil {
 		s.GradeProblem = f.GradeErr.Error()
 	}
 	if c.SeverityChosen != nil && f.GradeErr == nil && severity.Level(*c.SeverityChosen) != f.Grade.Level {
