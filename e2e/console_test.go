@@ -223,7 +223,7 @@ func TestTheRegisterInTheConsole(t *testing.T) {
 		}
 		v, _ := lead.get(page.Items[0].Number)
 		return v.Asset != nil && *v.Asset == "Array Gannetholm-2" && v.Contract != nil && *v.Contract == "TW-C-7718" &&
-			v.Facts.Environment != nil && *v.Texts.Affected == "Array Gannetholm-2, TWS-40-0093187"
+			v.Facts.Environment != nil && v.Texts.Affected == "Array Gannetholm-2, TWS-40-0093187"
 	})
 	var k apigen.ContractPage
 	lead.must(200, "GET", "/contracts?vendor=tallow", nil).into(t, &k)

@@ -37,7 +37,7 @@ func TestTheWayOfACase(t *testing.T) {
 	ragna.must(200, "PATCH", "/cases/"+name, m{"texts": m{"contact_always": "Emil Dahl, +44 1632 960 001"}}, "If-Match",
 		tag(ragna, name))
 	v, _ = ragna.get(name)
-	if *v.Texts.Happened != "Every gate says no." {
+	if v.Texts.Happened != "Every gate says no." {
 		t.Error("a merge patch of one text took another away")
 	}
 

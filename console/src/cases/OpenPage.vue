@@ -38,9 +38,16 @@ async function look() {
     </div>
     <aside>
       <h2>Still missing</h2>
+      <p v-if="d.draft?.complete !== undefined" class="measure" data-testid="complete">
+        <span class="bar" aria-hidden="true"><span :style="{ width: d.draft.complete + '%' }"></span></span>
+        Description {{ d.draft.complete }} % complete
+      </p>
       <p v-if="!d.draft" class="sub">What is missing appears here once there is a title and a vendor.</p>
       <p v-for="n in needs" :key="n.text" class="need">
-        <span class="mono" :class="n.weight">{{ label('Need.weight', n.weight) }}</span>{{ n.text }}
+        <span class="mono" :class="n.weight">{{ label('Need.weight', n.weight) }}</span><span
+          >{{ n.text }}<span v-if="n.why && !n.text.includes(n.why)" class="sub">: {{ n.why }}</span>
+          <span v-if="n.points" class="tn points">+{{ n.points }}</span></span
+        >
       </p>
       <p v-if="d.draft && !required" class="need"><span class="mono ok">ok</span>Nothing required is missing</p>
       <h2 class="then">What happens next</h2>
@@ -53,6 +60,9 @@ async function look() {
         </template>
       </p>
       <div class="row acts">
+        <span v-if="d.draft?.complete !== undefined" class="left sub">
+          {{ required ? `${required} required` : 'Nothing required is missing' }} · {{ d.draft.complete }} %
+        </span>
         <NButton type="primary" :disabled="!d.draft || required > 0" data-testid="review" @click="look">
           Review…
         </NButton>
@@ -101,24 +111,82 @@ aside h2 {
 .acts {
   margin: 12px 0;
 }
+.left {
+  display: none;
+}
+.points {
+  margin-left: 4px;
+  color: var(--ink2);
+  white-space: nowrap;
+}
+/* What is missing and the next step stay in sight however long the form is. */
+@media (min-width: 901px) {
+  aside {
+    position: sticky;
+    top: 12px;
+    align-self: start;
+    max-height: calc(100vh - 24px);
+    overflow-y: auto;
+  }
+  .acts {
+    position: sticky;
+    bottom: 0;
+    padding: 8px 0;
+    background: var(--paper);
+  }
+}
 .need {
   display: flex;
   gap: 9px;
   padding: 6px 0;
   border-bottom: 1px solid var(--line2);
 }
+.need > .mono {
+  flex: 0 0 62px;
+}
 .need .required {
   color: var(--late);
 }
-.need .may {
+.need .later {
   color: var(--brass);
+}
+.measure {
+  display: flex;
+  align-items: center;
+  gap: 10px;
+  padding: 6px 0;
+}
+.bar {
+  flex: 1;
+  height: 6px;
+  border: 1px solid var(--line);
+  border-radius: 3px;
+  overflow: hidden;
+}
+.bar > span {
+  display: block;
+  height: 100%;
+  background: var(--primary);
 }
 .need .ok {
   color: var(--run);
 }
 @media (max-width: 900px) {
   .cols {
-    grid-template-columns: 1fr;
+    grid-template-columns: minmax(0, 1fr);
+    padding-bottom: 64px;
+  }
+  .acts {
+    position: fixed;
+    z-index: 5;
+    inset: auto 0 0;
+    margin: 0;
+    padding: 10px 16px;
+    background: var(--panel);
+    border-top: 1px solid var(--line);
+  }
+  .acts .left {
+    display: inline;
   }
 }
 </style>

@@ -28,10 +28,26 @@ const askGrade = () =>
       },
     }),
   )
+const choices = [
+  {
+    key: 'effect',
+    label: 'The service is',
+    of: 'Facts.effect',
+  },
+  { key: 'reach', label: 'Who is affected', of: 'Facts.reach' },
+  { key: 'workaround', label: 'Workaround', of: 'Facts.workaround' },
+  { key: 'environment', label: 'Where', of: 'Facts.environment' },
+] as const
+
+// Some kinds need no facts: the desk has graded the draft without them.
+const gradedWithout = () =>
+  !!d.draft?.severity_supported &&
+  d.draft.line.kind === d.form.kind &&
+  !choices.some((c) => c.key !== 'environment' && d.form.facts[c.key])
 watch(
-  [() => ({ ...d.form.facts }), () => d.form.vendor, () => d.form.kind, () => d.form.severity],
+  [() => ({ ...d.form.facts }), () => d.form.vendor, () => d.form.kind, () => d.form.severity, gradedWithout],
   useDebounceFn(async () => {
-    if (!d.form.facts.environment || !d.form.facts.effect) return (grade.value = undefined)
+    if ((!d.form.facts.environment || !d.form.facts.effect) && !gradedWithout()) return (grade.value = undefined)
     try {
       grade.value = await askGrade()
       gradeProblem.value = ''
@@ -44,16 +60,6 @@ watch(
   { immediate: true },
 )
 
-const choices = [
-  {
-    key: 'effect',
-    label: 'The service is',
-    of: 'Facts.effect',
-  },
-  { key: 'reach', label: 'Who is affected', of: 'Facts.reach' },
-  { key: 'workaround', label: 'Workaround', of: 'Facts.workaround' },
-  { key: 'environment', label: 'Where', of: 'Facts.environment' },
-] as const
 const answered = computed(() => choices.filter((c) => d.form.facts[c.key]).length + 1)
 const answer = (key: string, to: string) => ((d.form.facts as Record<string, unknown>)[key] = to)
 const criteria = computed(() => d.draft?.level_held?.criteria ?? [])

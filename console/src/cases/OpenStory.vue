@@ -1,18 +1,31 @@
 <script setup lang="ts">
 import { NInput } from 'naive-ui'
+import { computed, ref } from 'vue'
+import { type Texts } from '../shared/api'
 import { attrs } from '../shared/attrs'
+import { choicesOf } from '../shared/words'
 import { useDraftHere } from './draft'
 
 const d = useDraftHere()
-const stories = [
-  { key: 'happened', label: 'What happened', rows: 3 },
-  { key: 'expected', label: 'What was expected', rows: 1 },
-  { key: 'steps', label: 'Steps to reproduce', rows: 2 },
-  { key: 'since', label: 'Since when', rows: 1 },
-  { key: 'tried', label: 'Already tried', rows: 1 },
-  { key: 'contact', label: 'Contact', rows: 1 },
-  { key: 'contact_always', label: 'Contact round the clock', rows: 1 },
-] as const
+// The parts of the description as this vendor and kind ask for them, as soon as there is a draft; those that are not
+// asked for stand behind a button.
+type Row = { key: keyof Texts; label: string; points?: number }
+const all = computed<Row[]>(
+  () =>
+    (d.draft?.parts as Row[] | undefined) ??
+    choicesOf('Texts').map((p) => ({ key: p.value as keyof Texts, label: p.label })),
+)
+const usual = ['happened', 'expected', 'steps', 'since', 'tried']
+const wanted = (r: Row) => !!d.form.texts[r.key] || (r.points === undefined ? usual.includes(r.key) : r.points > 0)
+const more = ref(false)
+const rows = computed(() => all.value.filter((r) => more.value || wanted(r)))
+const others = computed(() => all.value.length - rows.value.length)
+const contacts: Row[] = [
+  { key: 'contact', label: 'Contact' },
+  { key: 'contact_always', label: 'Contact round the clock' },
+]
+const height: Partial<Record<keyof Texts, number>> = { happened: 3, steps: 2, error: 2, tried: 2 }
+const lines = ['since', 'often', 'version', 'system', 'browser', 'role', 'contact', 'contact_always']
 </script>
 
 <template>
@@ -60,12 +73,26 @@ const stories = [
         <p v-if="q.problem" class="warn small">{{ q.problem }}</p>
       </div>
     </div>
-    <div v-for="s in stories" :key="s.key" class="field">
+    <div v-for="s in rows" :key="s.key" class="field">
       <label :for="`t-${s.key}`">{{ s.label }}</label>
       <NInput
         v-model:value="d.form.texts[s.key]"
-        :type="s.rows > 1 ? 'textarea' : 'text'"
-        :autosize="s.rows > 1 ? { minRows: s.rows, maxRows: 14 } : undefined"
+        :type="lines.includes(s.key) ? 'text' : 'textarea'"
+        :autosize="lines.includes(s.key) ? undefined : { minRows: height[s.key] ?? 1, maxRows: 14 }"
+        placeholder=""
+        :input-props="attrs({ id: `t-${s.key}`, 'data-testid': s.key })"
+      />
+    </div>
+    <p v-if="others > 0" class="field">
+      <span></span>
+      <button class="linkish" type="button" data-testid="more-parts" @click="more = true">
+        {{ others === 1 ? '1 more part' : `${others} more parts` }}
+      </button>
+    </p>
+    <div v-for="s in contacts" :key="s.key" class="field">
+      <label :for="`t-${s.key}`">{{ s.label }}</label>
+      <NInput
+        v-model:value="d.form.texts[s.key]"
         placeholder=""
         :input-props="attrs({ id: `t-${s.key}`, 'data-testid': s.key })"
       />

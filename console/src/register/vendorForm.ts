@@ -132,6 +132,7 @@ export const vendorForm: Group[] = [
             values: 'FormField.type',
           },
           { key: 'required', label: 'Required', type: 'yes' },
+          { key: 'weight', label: 'Counts', type: 'number' },
           { key: 'hint', label: 'Why it is asked', wide: true },
           { key: 'choices', label: 'Choices', type: 'list' },
           {

@@ -1246,6 +1246,8 @@ export interface components {
             label: string;
             type: string;
             required?: boolean;
+            /** @description How much it counts for a complete description, 1 to 100; as usual if left out */
+            weight?: number;
             hint?: string;
             choices?: string[];
             from?: string;
@@ -1628,8 +1630,24 @@ export interface components {
             happened?: string;
             expected?: string;
             steps?: string;
+            /** @description Its exact words */
+            error?: string;
             since?: string;
+            often?: string;
+            /** @description What changed before it began */
+            changed?: string;
+            /** @description What has been tried, with its results */
             tried?: string;
+            /** @description The workaround in words */
+            workaround?: string;
+            /** @description Which people and places are affected */
+            hit?: string;
+            version?: string;
+            /** @description The operating system and its release */
+            system?: string;
+            browser?: string;
+            /** @description The role of the user */
+            role?: string;
             affected?: string;
             contact?: string;
             /** @description Who can be reached round the clock */
@@ -1685,10 +1703,17 @@ export interface components {
             why?: string;
         };
         Need: {
-            /** @enum {string} */
-            weight: "required" | "optional";
+            /**
+             * @description later: required, but a case of severity 1 can be filed without it
+             * @enum {string}
+             */
+            weight: "required" | "later" | "optional";
             field?: string;
             text: string;
+            /** @description Why it matters */
+            why?: string;
+            /** @description How much it would add to the measure of completeness */
+            points?: number;
         };
         Segment: {
             /** Format: date-time */
@@ -1757,6 +1782,16 @@ export interface components {
             /** @description The name of the link that sends it */
             link?: string;
         };
+        Part: {
+            /** @description Its name in texts */
+            key: string;
+            /** @description What the vendor reads above it */
+            label: string;
+            /** @description Why the vendor wants it */
+            why?: string;
+            /** @description How much it counts; 0 if it is not asked for */
+            points: number;
+        };
         Case: {
             line: components["schemas"]["CaseLine"];
             facts: components["schemas"]["Facts"];
@@ -1810,6 +1845,10 @@ export interface components {
             vendor_until?: string;
             /** @description The text as the vendor will see it */
             preview?: string;
+            /** @description For a draft, how complete its description is, 0 to 100 */
+            complete?: number;
+            /** @description For a draft, the parts of its description */
+            parts?: components["schemas"]["Part"][];
         };
         CaseChange: {
             /** Format: int64 */

@@ -90,12 +90,12 @@ func TestWhatWasWrittenIsKept(t *testing.T) {
 	dir := t.TempDir()
 	t.Setenv("TMPDIR", dir)
 	why := errors.New("the case has changed")
-	err := KeepText("Three lines\nof it,\nall kept.", why)
+	err := KeepText("happened", "Three lines\nof it,\nall kept.", why)
 	if !errors.Is(err, why) {
 		t.Errorf("%v", err)
 	}
 	file := regexp.MustCompile(`kept in (\S+):`).FindStringSubmatch(err.Error())
-	if file == nil || !strings.Contains(err.Error(), "--text - < "+file[1]) {
+	if file == nil || !strings.Contains(err.Error(), "--happened - < "+file[1]) {
 		t.Fatal(err)
 	}
 	kept, readErr := os.ReadFile(file[1])
@@ -105,7 +105,7 @@ func TestWhatWasWrittenIsKept(t *testing.T) {
 		t.Errorf("%q %v %v", kept, readErr, info)
 	}
 	t.Setenv("TMPDIR", filepath.Join(dir, "not there"))
-	if err := KeepText("All of it.", why); !errors.Is(err, why) || !strings.HasSuffix(err.Error(), "All of it.") {
+	if err := KeepText("text", "All of it.", why); !errors.Is(err, why) || !strings.HasSuffix(err.Error(), "All of it.") {
 		t.Errorf("with nowhere to keep it: %v", err)
 	}
 }

@@ -9,8 +9,8 @@ import (
 	"strings"
 )
 
-// KeepText keeps what somebody wrote and was refused, and says where.
-func KeepText(text string, err error) error {
+// KeepText keeps what somebody wrote for a flag and was refused, and says where.
+func KeepText(flag, text string, err error) error {
 	f, kept := os.CreateTemp("", "roundhouse-kept-*.txt") // 0600
 	if kept == nil {
 		_, kept = f.WriteString(text)
@@ -19,7 +19,7 @@ func KeepText(text string, err error) error {
 	if kept != nil {
 		return fmt.Errorf("%w\nYour text could not be kept in a file (%v); here it is:\n%s", err, kept, text)
 	}
-	return fmt.Errorf("%w\nYour text is kept in %s: repeat the command with --text - < %s", err, f.Name(), f.Name())
+	return fmt.Errorf("%w\nYour text is kept in %s: repeat the command with --%s - < %s", err, f.Name(), flag, f.Name())
 }
 
 // ReadText takes a text from --text, from standard input where it is "-", or from

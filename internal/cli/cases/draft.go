@@ -14,12 +14,43 @@ import (
 
 // draftFlags are what a draft consists of, as flags say it.
 type draftFlags struct {
-	kind, environment, effect, reach, workaround, needed             string
-	happened, expected, how, since, tried, affected, contact, always string
-	ticket, reason, asset, account, contract                         string
-	exposure                                                         bool
-	answers                                                          []string
-	severity                                                         int
+	kind, environment, effect, reach, workaround, needed string
+	ticket, reason, asset, account, contract             string
+	exposure                                             bool
+	answers                                              []string
+	severity                                             int
+	texts                                                map[string]*string // by the flag
+	piped                                                *string            // the one that was read from standard input
+	pipedFlag                                            string
+}
+
+// kept is an error of what was typed: what was piped in is in no shell's history.
+func (d *draftFlags) kept(err error) error {
+	if d.piped == nil {
+		return err
+	}
+	return app.KeepText(d.pipedFlag, *d.piped, err)
+}
+
+// textFlags are what the vendor is told in words: the flag, its name in the API, and the help.
+var textFlags = []struct{ flag, member, help string }{
+	{"on", "affected", "the service, machine or account that is affected"},
+	{"happened", "happened", "what happened (- reads it from standard input)"},
+	{"expected", "expected", "what was expected"},
+	{"steps", "steps", "the steps to reproduce it"},
+	{"error", "error", "the exact error text (- reads it from standard input)"},
+	{"since", "since", "when it started"},
+	{"often", "often", "how often it happens"},
+	{"changed", "changed", "what changed before it began"},
+	{"tried", "tried", "what has been tried, with its results"},
+	{"workaround-used", "workaround", "the workaround, in words"},
+	{"hit", "hit", "which people and places are affected"},
+	{"version", "version", "the version, if not the one of the asset"},
+	{"system", "system", "the operating system and its release"},
+	{"browser", "browser", "the browser and its version"},
+	{"role", "role", "the role of the user"},
+	{"contact", "contact", "who the vendor may contact"},
+	{"contact-always", "contact_always", "who can be reached round the clock"},
 }
 
 func (d *draftFlags) flags(a *Commands, c *cobra.Command) {
@@ -37,14 +68,10 @@ func (d *draftFlags) flags(a *Commands, c *cobra.Command) {
 	f.StringVar(&d.needed, "needed-by", "", "by when the business needs it")
 	f.IntVar(&d.severity, "severity", 0, "a severity other than the one the facts support; needs --severity-reason")
 	f.StringVar(&d.reason, "severity-reason", "", "why the severity is overridden")
-	f.StringVar(&d.affected, "on", "", "the service, machine or account that is affected")
-	f.StringVar(&d.happened, "happened", "", "what happened (- reads it from standard input)")
-	f.StringVar(&d.expected, "expected", "", "what was expected")
-	f.StringVar(&d.how, "steps", "", "the steps to reproduce it")
-	f.StringVar(&d.since, "since", "", "when it started")
-	f.StringVar(&d.tried, "tried", "", "what has been tried")
-	f.StringVar(&d.contact, "contact", "", "who the vendor may contact")
-	f.StringVar(&d.always, "contact-always", "", "who can be reached round the clock")
+	d.texts = map[string]*string{}
+	for _, x := range textFlags {
+		d.texts[x.flag] = f.String(x.flag, "", x.help)
+	}
 	f.StringVar(&d.ticket, "ticket", "", "our own ticket's number")
 	f.StringArrayVar(&d.answers, "answer", nil,
 		"an answer to the vendor's intake form, KEY=TEXT; repeat for several (vendor show lists the keys)")
@@ -79,17 +106,31 @@ func (d *draftFlags) fill(a *Commands, cmd *cobra.Command, c *client.Client, n *
 	if needBy != nil {
 		facts.NeededBy.Set(*needBy)
 	}
-	if d.happened == "-" {
-		if d.happened, err = a.ReadText("-", ""); err != nil {
-			return err
+	texts := map[string]string{}
+	for _, x := range textFlags {
+		value := d.texts[x.flag]
+		if *value == "-" && d.piped != nil {
+			return app.Usagef("--%s: only one text can be read from standard input", x.flag)
+		}
+		if *value == "-" {
+			d.piped, d.pipedFlag = value, x.flag
+			if *value, err = a.ReadText("-", ""); err != nil {
+				return err
+			}
+		}
+		if *value != "" {
+			texts[x.member] = *value
 		}
 	}
 	n.Kind, n.Severity, n.SeverityReason, n.Ticket = app.Some(clientgen.CaseKind(d.kind)), app.Some(d.severity),
 		app.Some(d.reason), app.Some(d.ticket)
 	n.Facts = &facts
-	n.Texts = &clientgen.Texts{Happened: app.Some(d.happened), Expected: app.Some(d.expected), Steps: app.Some(d.how),
-		Since: app.Some(d.since), Tried: app.Some(d.tried),
-		Affected: app.Some(d.affected), Contact: app.Some(d.contact), ContactAlways: app.Some(d.always)}
+	n.Texts = &clientgen.Texts{}
+	if raw, err := json.Marshal(texts); err != nil {
+		return err
+	} else if err := json.Unmarshal(raw, n.Texts); err != nil {
+		return err
+	}
 	given, err := d.given()
 	if len(given) > 0 {
 		n.Answers = &given
@@ -152,11 +193,8 @@ func (d *draftFlags) patch(a *Commands, cmd *cobra.Command, c *client.Client) (m
 			facts["needed_by"] = t
 		}
 	}
-	for _, x := range []struct{ flag, member, value string }{{"on", "affected", d.affected},
-		{"happened", "happened", d.happened}, {"expected", "expected", d.expected}, {"steps", "steps", d.how},
-		{"since", "since", d.since}, {"tried", "tried", d.tried}, {"contact", "contact", d.contact},
-		{"contact-always", "contact_always", d.always}} {
-		set(texts, x.flag, x.member, x.value)
+	for _, x := range textFlags {
+		set(texts, x.flag, x.member, *d.texts[x.flag])
 	}
 	given, err := d.given()
 	for k, v := range given {
@@ -187,7 +225,6 @@ func (a *Commands) caseEdit() *cobra.Command {
 			if err != nil {
 				return err
 			}
-			piped := d.happened == "-"
 			patch, err := d.patch(a, cmd, l.Client)
 			if err != nil {
 				return err
@@ -201,10 +238,7 @@ func (a *Commands) caseEdit() *cobra.Command {
 			var after clientgen.Case
 			if _, err := l.Do(cmd.Context(), "PATCH", "/cases/"+l.Line.Number, patch, map[string]string{"If-Match": l.etag},
 				&after); err != nil {
-				if piped { // what was piped in is in no shell's history
-					return app.KeepText(d.happened, err)
-				}
-				return err
+				return d.kept(err)
 			}
 			return a.afterStep(after)
 		}}

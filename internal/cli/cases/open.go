@@ -35,7 +35,7 @@ func (a *Commands) caseOpen() *cobra.Command {
 			res, err := c.OpenCase(cmd.Context(), &clientgen.OpenCaseParams{IdempotencyKey: client.Key()}, n)
 			v, etag, err := client.Read[clientgen.Case](c, res, err)
 			if err != nil {
-				return err
+				return d.kept(err)
 			}
 			l := loaded{c, v, etag}
 			if confirm {

@@ -101,9 +101,7 @@ func (a *Commands) showCase(ctx context.Context, c clientgen.Case, entries []cli
 	if l.State == "draft" {
 		a.showDraft(c)
 	}
-	for _, n := range c.Needs {
-		p.Line("%-8s  %s", words.Weights.Of(string(n.Weight)), n.Text)
-	}
+	a.needs(c)
 	if len(c.Deadlines) > 0 {
 		p.Line("")
 		a.deadlineTable(c.Deadlines, times)
@@ -160,6 +158,37 @@ func (a *Commands) showCaseFacts(c clientgen.Case, times out.Times) {
 	}
 	fact("outcome", app.Deref(c.Outcome))
 	fact("cause", app.Deref(c.Cause))
+}
+
+// needs says what a draft lacks, why that matters, and what it adds to the measure.
+func (a *Commands) needs(c clientgen.Case) {
+	p := a.Printer()
+	if c.Complete != nil {
+		p.Line("The description is %d %% complete.", *c.Complete)
+	}
+	for _, n := range c.Needs {
+		line := fmt.Sprintf("%-8s  %s", words.Weights.Of(string(n.Weight)), n.Text)
+		if why := app.Deref(n.Why); why != "" && !strings.Contains(n.Text, why) {
+			line += ": " + why
+		}
+		if points := app.Deref(n.Points); points > 0 {
+			line += fmt.Sprintf(" (+%d, %s)", points, flagFor(app.Deref(n.Field)))
+		}
+		p.Line("%s", line)
+	}
+}
+
+// flagFor is the flag that fills in a field of a draft.
+func flagFor(field string) string {
+	if key, ok := strings.CutPrefix(field, "answers."); ok {
+		return "--answer " + key + "=…"
+	}
+	for _, x := range textFlags {
+		if "texts."+x.member == field {
+			return "--" + x.flag
+		}
+	}
+	return ""
 }
 
 // showDraft shows what a draft has so far, the text as the vendor will see it.

@@ -199,7 +199,7 @@ func (a *Commands) stepCommand(s step) *cobra.Command {
 			}
 			after, err := l.take(cmd.Context(), body)
 			if err != nil && f.text == "-" && body.Reason != nil {
-				return app.KeepText(*body.Reason, err)
+				return app.KeepText("text", *body.Reason, err)
 			} else if err != nil {
 				return err
 			}
@@ -297,8 +297,6 @@ func (a *Commands) afterStep(c clientgen.Case) error {
 	}
 	p.Line("%s  %s\n%s", l.Number, l.Title, strings.Join(facts, ", "))
 	a.onTheWay(c)
-	for _, n := range c.Needs {
-		p.Line("%-8s  %s", words.Weights.Of(string(n.Weight)), n.Text)
-	}
+	a.needs(c)
 	return nil
 }

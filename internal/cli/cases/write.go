@@ -36,7 +36,7 @@ func (a *Commands) write(use, short, example string, may func(loaded) error,
 			}
 			e, err := send(cmd.Context(), l, body)
 			if err != nil && text != body {
-				return app.KeepText(body, err)
+				return app.KeepText("text", body, err)
 			} else if err != nil {
 				return err
 			}

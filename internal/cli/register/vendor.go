@@ -273,6 +273,9 @@ func (a *Commands) showPeople(f clientgen.VendorFacts) {
 	for _, x := range app.Deref(f.Forms) {
 		line := fmt.Sprintf("  %-10s %-16s %s (%s, %s)", x.Kind, x.Key, x.Label, words.Inline(words.FieldTypes.Of(x.Type)),
 			map[bool]string{true: "required", false: "optional"}[app.Deref(x.Required)])
+		if n := app.Deref(x.Weight); n > 0 {
+			line += fmt.Sprintf(", counts %d", n)
+		}
 		if choices := app.Deref(x.Choices); len(choices) > 0 {
 			line += ": " + strings.Join(choices, ", ")
 		}

@@ -470,6 +470,7 @@ func (e FindKind) Valid() bool {
 
 // Defines values for NeedWeight.
 const (
+	NeedWeightLater    NeedWeight = "later"
 	NeedWeightOptional NeedWeight = "optional"
 	NeedWeightRequired NeedWeight = "required"
 )
@@ -477,6 +478,8 @@ const (
 // Valid indicates whether the value is a known member of the NeedWeight enum.
 func (e NeedWeight) Valid() bool {
 	switch e {
+	case NeedWeightLater:
+		return true
 	case NeedWeightOptional:
 		return true
 	case NeedWeightRequired:
@@ -985,16 +988,19 @@ type Case struct {
 	Allowed []string `json:"allowed"`
 
 	// Asked For a draft, what the vendor's intake form asks
-	Asked         *[]Question `json:"asked,omitempty"`
-	Asset         *string     `json:"asset,omitempty"`
-	AssetId       *int64      `json:"asset_id,omitempty"`
-	Cause         *string     `json:"cause,omitempty"`
-	Contract      *string     `json:"contract,omitempty"`
-	ContractId    *int64      `json:"contract_id,omitempty"`
-	ContractUntil *string     `json:"contract_until,omitempty"`
-	Deadlines     []Deadline  `json:"deadlines"`
-	Facts         Facts       `json:"facts"`
-	LevelHeld     *Level      `json:"level_held,omitempty"`
+	Asked   *[]Question `json:"asked,omitempty"`
+	Asset   *string     `json:"asset,omitempty"`
+	AssetId *int64      `json:"asset_id,omitempty"`
+	Cause   *string     `json:"cause,omitempty"`
+
+	// Complete For a draft, how complete its description is, 0 to 100
+	Complete      *int       `json:"complete,omitempty"`
+	Contract      *string    `json:"contract,omitempty"`
+	ContractId    *int64     `json:"contract_id,omitempty"`
+	ContractUntil *string    `json:"contract_until,omitempty"`
+	Deadlines     []Deadline `json:"deadlines"`
+	Facts         Facts      `json:"facts"`
+	LevelHeld     *Level     `json:"level_held,omitempty"`
 
 	// LevelSetByVendor The level that the vendor set without our agreement; changes no clock
 	LevelSetByVendor *string  `json:"level_set_by_vendor,omitempty"`
@@ -1009,6 +1015,9 @@ type Case struct {
 	Outcome       *string    `json:"outcome,omitempty"`
 	Parked        *bool      `json:"parked,omitempty"`
 	ParkedAgreed  *bool      `json:"parked_agreed,omitempty"`
+
+	// Parts For a draft, the parts of its description
+	Parts *[]Part `json:"parts,omitempty"`
 
 	// Preview The text as the vendor will see it
 	Preview    *string     `json:"preview,omitempty"`
@@ -1424,6 +1433,9 @@ type FormField struct {
 	Label    string    `json:"label"`
 	Required *bool     `json:"required,omitempty"`
 	Type     string    `json:"type"`
+
+	// Weight How much it counts for a complete description, 1 to 100; as usual if left out
+	Weight *int `json:"weight,omitempty"`
 }
 
 // Grade defines model for Grade.
@@ -1556,12 +1568,20 @@ type Members map[string]interface{}
 
 // Need defines model for Need.
 type Need struct {
-	Field  *string    `json:"field,omitempty"`
-	Text   string     `json:"text"`
+	Field *string `json:"field,omitempty"`
+
+	// Points How much it would add to the measure of completeness
+	Points *int   `json:"points,omitempty"`
+	Text   string `json:"text"`
+
+	// Weight later: required, but a case of severity 1 can be filed without it
 	Weight NeedWeight `json:"weight"`
+
+	// Why Why it matters
+	Why *string `json:"why,omitempty"`
 }
 
-// NeedWeight defines model for Need.Weight.
+// NeedWeight later: required, but a case of severity 1 can be filed without it
 type NeedWeight string
 
 // NewCalendar defines model for NewCalendar.
@@ -1708,6 +1728,21 @@ type PackRead struct {
 	// Recalculated How many cases new hours affect; they are recalculated in the background
 	Recalculated int    `json:"recalculated"`
 	Seen         string `json:"seen"`
+}
+
+// Part defines model for Part.
+type Part struct {
+	// Key Its name in texts
+	Key string `json:"key"`
+
+	// Label What the vendor reads above it
+	Label string `json:"label"`
+
+	// Points How much it counts; 0 if it is not asked for
+	Points int `json:"points"`
+
+	// Why Why the vendor wants it
+	Why *string `json:"why,omitempty"`
 }
 
 // People defines model for People.
@@ -2184,15 +2219,38 @@ type Term struct {
 // Texts What the vendor is told
 type Texts struct {
 	Affected *string `json:"affected,omitempty"`
-	Contact  *string `json:"contact,omitempty"`
+	Browser  *string `json:"browser,omitempty"`
+
+	// Changed What changed before it began
+	Changed *string `json:"changed,omitempty"`
+	Contact *string `json:"contact,omitempty"`
 
 	// ContactAlways Who can be reached round the clock
 	ContactAlways *string `json:"contact_always,omitempty"`
-	Expected      *string `json:"expected,omitempty"`
-	Happened      *string `json:"happened,omitempty"`
-	Since         *string `json:"since,omitempty"`
-	Steps         *string `json:"steps,omitempty"`
-	Tried         *string `json:"tried,omitempty"`
+
+	// Error Its exact words
+	Error    *string `json:"error,omitempty"`
+	Expected *string `json:"expected,omitempty"`
+	Happened *string `json:"happened,omitempty"`
+
+	// Hit Which people and places are affected
+	Hit   *string `json:"hit,omitempty"`
+	Often *string `json:"often,omitempty"`
+
+	// Role The role of the user
+	Role  *string `json:"role,omitempty"`
+	Since *string `json:"since,omitempty"`
+	Steps *string `json:"steps,omitempty"`
+
+	// System The operating system and its release
+	System *string `json:"system,omitempty"`
+
+	// Tried What has been tried, with its results
+	Tried   *string `json:"tried,omitempty"`
+	Version *string `json:"version,omitempty"`
+
+	// Workaround The workaround in words
+	Workaround *string `json:"workaround,omitempty"`
 }
 
 // Today defines model for Today.

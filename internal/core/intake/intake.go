@@ -3,6 +3,7 @@
 package intake
 
 import (
+	"cmp"
 	"fmt"
 	"slices"
 	"strings"
@@ -12,21 +13,26 @@ import (
 
 // Story is a case as it will be told.
 type Story struct {
-	Title, Affected, Level string
+	Title, Kind, Level string
 	// Identifiers are what the vendor knows us and the thing by, in its own words, first ones first.
-	Identifiers                             []Identifier
-	Happened, Expected, Steps, Since, Tried string
-	Contact, ContactAlways                  string
-	Environment, Effect, Reach, Workaround  string
-	NeededBy                                string
-	RoundTheClock                           bool
-	Criteria                                []Statement
-	Graded                                  bool
-	GradeProblem                            string
-	HasChannel                              bool
-	ChosenWithoutReason                     bool
-	// Asked is what the vendor's form asks, with what is answered so far.
+	Identifiers []Identifier
+	// KnownVersion is the version that the register has of what is affected.
+	KnownVersion string
+	Texts
+	Environment, Effect, Reach, Workaround string // the facts of the severity
+	NeededBy                               string
+	// Stopped says that the case is of severity 1, which may be filed with little and completed later.
+	Stopped             bool
+	RoundTheClock       bool
+	Criteria            []Statement
+	Graded              bool
+	GradeProblem        string
+	HasChannel          bool
+	ChosenWithoutReason bool
+	// Asked is what the vendor's form asks beside the parts of the description, with what is answered so far.
 	Asked []Question
+	// PartsAsked are the parts of the description as the vendor's form asks for them.
+	PartsAsked []Asked
 	// Doubts are what speaks against filing it as it stands, and does not forbid it.
 	Doubts []Need
 }
@@ -38,6 +44,7 @@ type Identifier struct{ Label, Value string }
 type Question struct {
 	Key, Label, Answer, Hint, Problem string
 	Required                          bool
+	Weight                            int // how much it counts; 0 as usual
 }
 
 // Statement is a criterion of the vendor's level, and who confirmed it.
@@ -46,46 +53,64 @@ type Statement struct{ Text, By string }
 // Need is something missing before a case can be filed, or that would help.
 type Need struct {
 	Required bool
-	Field    string
-	Text     string
+	// Later is for what the vendor requires and a severity 1 can bring after it was filed.
+	Later bool
+	Field string
+	Text  string
+	// Why says why it matters, and Points how much it would add to the measure; 0 for what is not measured.
+	Why    string
+	Points int
 }
 
-// Missing lists what a story lacks, what is required first.
+// Missing lists what a story lacks: what is required first, then what can come later, then what would help most.
 func Missing(s Story) []Need {
 	var out []Need
 	required := func(lacks bool, field, text string) {
 		if lacks {
-			out = append(out, Need{true, field, text})
-		}
-	}
-	optional := func(lacks bool, field, text string) {
-		if lacks {
-			out = append(out, Need{false, field, text})
+			out = append(out, Need{Required: true, Field: field, Text: text})
 		}
 	}
 	required(!s.HasChannel, "vendor", "A way to reach the vendor")
 	required(!s.Graded, "facts", "The severity: "+s.GradeProblem)
 	required(s.ChosenWithoutReason, "severity_reason", "Why the severity differs from what the facts support")
-	required(strings.TrimSpace(s.Happened) == "", "texts.happened", "What happened")
+	pieces, all := Pieces(s), 0
+	for _, p := range pieces {
+		all += p.Weight
+	}
+	if p := pieces[0]; !p.Filled { // what happened
+		out = append(out, Need{Required: true, Field: p.Field, Text: p.lacks(), Why: p.Why, Points: points(p, all)})
+	}
 	for _, c := range s.Criteria {
 		required(c.By == "", "criteria", "Not confirmed: "+c.Text)
 	}
 	required(s.RoundTheClock && strings.TrimSpace(s.ContactAlways) == "", "texts.contact_always",
 		"A contact round the clock, which the vendor level needs")
 	for _, q := range s.Asked {
-		why := ""
-		if q.Hint != "" {
-			why = " (" + q.Hint + ")"
-		}
-		required(q.Required && q.Answer == "", "answers."+q.Key, q.Label+", which the vendor asks for"+why)
 		required(q.Problem != "", "answers."+q.Key, q.Label+": "+q.Problem)
 	}
-	optional(s.Expected == "", "texts.expected", "What was expected")
-	optional(s.Since == "", "texts.since", "Since when")
-	optional(s.Steps == "", "texts.steps", "Steps to reproduce it")
-	optional(s.Tried == "", "texts.tried", "What has been tried")
-	optional(s.Affected == "", "texts.affected", "What is affected: the service, machine or account")
-	return append(out, s.Doubts...)
+	lacking := make([]Need, 0, len(pieces))
+	for _, p := range pieces {
+		wrong := slices.ContainsFunc(out, func(n Need) bool { return n.Field == p.Field })
+		if p.Filled || wrong || p.Weight == 0 && !p.Required {
+			continue
+		}
+		later := p.Required && s.Stopped
+		lacking = append(lacking, Need{Required: p.Required && !later, Later: later, Field: p.Field, Text: p.lacks(),
+			Why: p.Why, Points: points(p, all)})
+	}
+	rank := func(n Need) int {
+		switch {
+		case n.Required:
+			return 0
+		case n.Later:
+			return 1
+		}
+		return 2
+	}
+	slices.SortStableFunc(lacking, func(a, b Need) int {
+		return cmp.Or(cmp.Compare(rank(a), rank(b)), cmp.Compare(b.Points, a.Points))
+	})
+	return append(append(out, lacking...), s.Doubts...)
 }
 
 // Compose is the text as the vendor will see it: identifiers first, then the
@@ -112,13 +137,19 @@ func Compose(s Story) string {
 		line(q.Label, q.Answer)
 	}
 	line("Affected", s.Affected)
+	pieces := Pieces(s)
+	for _, p := range pieces {
+		if p.IsPart && p.line && !s.tells(p.text) {
+			line(p.Label, p.text)
+		}
+	}
 	line("Requested level", s.Level)
-	line("Since", s.Since)
 	line("Impact", impact(s))
-	part("What happened", s.Happened)
-	part("What was expected", s.Expected)
-	part("Steps to reproduce", s.Steps)
-	part("Already tried", s.Tried)
+	for _, p := range pieces {
+		if p.IsPart && !p.line {
+			part(p.Label, p.text)
+		}
+	}
 	part(conditionsHead, conditions(s.Criteria))
 	contact := s.Contact
 	if s.ContactAlways != "" {
@@ -126,6 +157,13 @@ func Compose(s Story) string {
 	}
 	part("Contact", contact)
 	return strings.TrimSpace(b.String())
+}
+
+// tells says whether an identifier has a text already, as "Array 40 7.2" has the version 7.2.
+func (s Story) tells(text string) bool {
+	return slices.ContainsFunc(s.Identifiers, func(id Identifier) bool {
+		return id.Value == text || strings.HasSuffix(id.Value, " "+text)
+	})
 }
 
 const conditionsHead = "Your conditions for this level"

@@ -8,6 +8,7 @@ import (
 	"time"
 
 	"roundhouse.example/internal/core/deadline"
+	"roundhouse.example/internal/core/intake"
 	"roundhouse.example/internal/core/route"
 )
 
@@ -104,14 +105,16 @@ type Rung struct {
 	Severity      int    `json:"severity,omitempty"` // with OpenLonger: at this or worse
 }
 
-// FormField is one thing that the vendor must be told for a kind of case.
+// FormField is one thing that the vendor must be told for a kind of case. Of the type part it is a part of the
+// description, such as steps, as this vendor calls and counts it.
 type FormField struct {
 	Kind     string   `json:"kind"` // of case; any: for all kinds
 	Key      string   `json:"key"`
 	Label    string   `json:"label"`
 	Type     string   `json:"type"`
 	Required bool     `json:"required,omitempty"`
-	Hint     string   `json:"hint,omitempty"` // why the vendor wants it
+	Weight   int      `json:"weight,omitempty"` // how much it counts for a complete description, 1 to 100; 0: as usual
+	Hint     string   `json:"hint,omitempty"`   // why the vendor wants it
 	Choices  []string `json:"choices,omitempty"`
 	// From names the member of the asset or account that fills it in.
 	From string `json:"from,omitempty"`
@@ -138,8 +141,9 @@ type Permission struct {
 
 // FieldTypes are what an intake form can ask for; Sources what can fill it in.
 var (
-	FieldTypes = []string{"text", "long", "number", "choice", "date", "region", "version", "asset", "account", "file"}
-	Sources    = []string{"asset.serial", "asset.name", "asset.model", "asset.product", "asset.version", "asset.system",
+	FieldTypes = []string{"text", "long", "number", "choice", "date", "region", "version", "asset", "account", "file",
+		"part"}
+	Sources = []string{"asset.serial", "asset.name", "asset.model", "asset.product", "asset.version", "asset.system",
 		"asset.resource_id", "asset.region", "asset.site", "asset.address", "asset.site_contact", "asset.site_phone",
 		"account.number", "account.name", "contract.number"}
 )
@@ -162,11 +166,23 @@ func (v Vendor) Calendars() (names []string, at map[string]string) {
 	return names, at
 }
 
+const partType = "part"
+
 // Asks are the fields that the vendor wants filled in for a kind of case.
 func (v Vendor) Asks(kind string) (out []FormField) {
 	for _, x := range v.Forms {
-		if x.Kind == "any" || x.Kind == kind {
+		if x.Type != partType && (x.Kind == "any" || x.Kind == kind) {
 			out = append(out, x)
+		}
+	}
+	return out
+}
+
+// Tells is how the form for a kind of case asks for parts of the description.
+func (v Vendor) Tells(kind string) (out []intake.Asked) {
+	for _, x := range v.Forms {
+		if x.Type == partType && (x.Kind == "any" || x.Kind == kind) {
+			out = append(out, intake.Asked{Key: x.Key, Label: x.Label, Why: x.Hint, Weight: x.Weight, Required: x.Required})
 		}
 	}
 	return out

@@ -9,6 +9,7 @@ import (
 
 	"roundhouse.example/internal/core/calendar"
 	"roundhouse.example/internal/core/deadline"
+	"roundhouse.example/internal/core/intake"
 	"roundhouse.example/internal/core/route"
 )
 
@@ -215,6 +216,12 @@ func (v Vendor) checkForms(f *faults) {
 		f.name(at+".label", x.Label)
 		must(f, at+".type", x.Type, FieldTypes)
 		f.short(at+".hint", x.Hint)
+		if x.Weight < 0 || x.Weight > 100 {
+			f.add(at+".weight", "it has to be 0 to 100")
+		}
+		if x.Type == partType && !intake.IsPart(x.Key) {
+			f.add(at+".key", "a description has no such part; use %s", Listed(intake.PartKeys()))
+		}
 		oneOf(f, at+".from", x.From, Sources)
 		if x.Type == "choice" && len(x.Choices) == 0 {
 			f.add(at+".choices", "list the choices")

@@ -4,6 +4,7 @@ package severity
 
 import (
 	"fmt"
+	"slices"
 	"strconv"
 	"strings"
 
@@ -94,6 +95,27 @@ func Of(f Facts) (Grade, error) {
 		g.Reasons = append(g.Reasons, "needed within 24 hours, which raises it by one")
 	}
 	return g, nil
+}
+
+// calm are the kinds of case that no outage grades.
+var calm = []string{"question", "money", "licence", "order", "wish", "access"}
+
+// For grades a case of a kind. A question, and whatever else no outage grades, is Minor where nobody has said what
+// is broken for whom; an environment alone, which an asset brings with it, says nothing of that. The error is a
+// *FactError.
+func For(kind string, f Facts) (Grade, error) {
+	if !slices.Contains(calm, kind) || f.Effect != "" || f.Reach != "" || f.Workaround != "" || f.Exposure {
+		return Of(f)
+	}
+	f.Effect = "none"
+	if f.Environment == "" {
+		f.Environment = "other"
+	}
+	g, err := Of(f)
+	if err == nil {
+		g.Reasons[0] = "nothing is said to be broken"
+	}
+	return g, err
 }
 
 func known(field, v string, list []string) error {

@@ -39,7 +39,7 @@ var Labels = map[string]Set{
 	"Contract.on_change": OnChange, "Contract.while_ours": WhileOurs, "SecretFacts.kind": SecretKinds,
 	"SecretUse.act": SecretActs, "StatusWord.state": StatusStates, "Access.may": Rights, "FormField.type": FieldTypes,
 	"FormField.from": Sources, "CaseSort": Sorts, "Whose": Whose, "Platform.supported": Supported,
-	"Allowance.unit": Units, "Severity": Severities, "ContractCover": ContractCovers,
+	"Allowance.unit": Units, "Severity": Severities, "ContractCover": ContractCovers, "Texts": Parts,
 }
 
 // The sets.
@@ -56,6 +56,11 @@ var (
 		{"money", "Money matter"},
 		{"licence", "Licence"}, {"order", "Order"}, {"wish", "Wish"}, {"work", "Work to be done"},
 		{"part", "Part or replacement"}, {"visit", "Visit"}, {"access", "Access"}}
+	// Parts are the parts of a description.
+	Parts = Set{{"happened", "What happened"}, {"expected", "What was expected"}, {"steps", "Steps to reproduce"},
+		{"error", "Error text"}, {"since", "Since"}, {"often", "How often"}, {"changed", "What changed before"},
+		{"tried", "Already tried"}, {"workaround", "Workaround used"}, {"hit", "Who and where"}, {"version", "Version"},
+		{"system", "System"}, {"browser", "Browser"}, {"role", "Role of the user"}}
 	Standings = Set{{"late", "late"}, {"paused", "paused"}, {"due-soon", "due soon"}, {"running", "running"},
 		{"met", "met"}, {"met-late", "met late"}, {"missed", "missed"}, {"void", "void"}, {"replaced", "replaced"}}
 	Environments = Set{{"production", "Production"}, {"other", "Not production"}}
@@ -78,7 +83,7 @@ var (
 		{"to-send", "to be sent by you"}, {"arrived", "arrived"}, {"refused", "refused"}, {"not-sent", "not sent"}}
 	EntryKinds = Set{{"message", "Message"}, {"note", "Note"}, {"call", "Call"}, {"change", "Change"}}
 	Directions = Set{{"in", "from vendor"}, {"out", "to vendor"}}
-	Weights    = Set{{"required", "required"}, {"optional", "optional"}}
+	Weights    = Set{{"required", "required"}, {"later", "later"}, {"optional", "optional"}}
 	Deadlines  = Set{{"first-response", "First response"}, {"update", "Update"}, {"workaround", "Workaround"},
 		{"resolution", "Resolution"}, {"our-answer", "Our answer"}, {"verification", "Verification"}}
 	Roles  = Set{{"handler", "Handler"}, {"lead", "Lead"}, {"auditor", "Auditor"}, {"administrator", "Administrator"}}
@@ -99,7 +104,7 @@ var (
 	Rights       = Set{{"open", "open cases"}, {"consent", "give consent"}, {"escalate", "escalate"}}
 	FieldTypes   = Set{{"text", "Text"}, {"long", "Long text"}, {"number", "Number"}, {"choice", "Choice"},
 		{"date", "Date"}, {"region", "Region"}, {"version", "Version"}, {"asset", "Asset"}, {"account", "Account"},
-		{"file", "File"}}
+		{"file", "File"}, {"part", "Part of the description"}}
 	Sources = Set{{"asset.serial", "Serial number"}, {"asset.name", "Asset name"}, {"asset.model", "Model"},
 		{"asset.product", "Product"}, {"asset.version", "Version"}, {"asset.system", "Operating system"},
 		{"asset.resource_id", "Resource id"}, {"asset.region", "Region"}, {"asset.site", "Site"},

@@ -106,7 +106,7 @@ func (d *Drafts) severityOf(c *casesdb.Case) *int {
 		v := *c.SeverityChosen
 		return &v
 	}
-	g, err := d.filing.Supported(c.Facts.V)
+	g, err := d.filing.Supported(c.Kind, c.Facts.V)
 	if err != nil {
 		return nil
 	}

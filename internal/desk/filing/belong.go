@@ -114,7 +114,7 @@ func (b belongings) asked(form []register.FormField, answers map[string]string) 
 	}
 	for _, x := range form {
 		q := intake.Question{Key: x.Key, Label: x.Label, Answer: strings.TrimSpace(answers[x.Key]), Hint: x.Hint,
-			Required: x.Required}
+			Required: x.Required, Weight: x.Weight}
 		if q.Answer == "" {
 			q.Answer = known[x.From]
 		} else {

@@ -57,7 +57,7 @@ func (d *Filing) Prepare(ctx context.Context, q db.Querier, c *casesdb.Case) (Ca
 	if err != nil {
 		return f, err
 	}
-	f.Grade, f.GradeErr = d.Supported(c.Facts.V)
+	f.Grade, f.GradeErr = d.Supported(c.Kind, c.Facts.V)
 	f.Level = levelFor(levels, c)
 	f.Story = f.tell(c)
 	if c.State != casework.Draft {
@@ -73,6 +73,19 @@ func (d *Filing) Prepare(ctx context.Context, q db.Querier, c *casesdb.Case) (Ca
 		}
 	}
 	f.Story.Identifiers, f.Story.Doubts = f.identifiers(f.Contract), f.doubts(f.Contract, elsewhere)
+	f.Story.Asked = f.asked(f.Vendor.Profile.V.Asks(c.Kind), c.Answers.V)
+	f.Story.PartsAsked = f.Vendor.Profile.V.Tells(c.Kind)
+	if f.Asset != nil {
+		f.Story.KnownVersion = f.Asset.Facts.Version
+	}
+	if err := d.doubt(ctx, q, &f, c); err != nil {
+		return f, err
+	}
+	return f, d.doubtAnswers(ctx, q, &f, c)
+}
+
+// doubt says what speaks against filing a draft with its vendor as it stands.
+func (d *Filing) doubt(ctx context.Context, q db.Querier, f *Case, c *casesdb.Case) error {
 	if n := c.Facts.V.NeededBy; n != nil && n.Before(d.Now()) {
 		f.Story.Doubts = append(f.Story.Doubts,
 			intake.Need{Field: "facts.needed_by",
@@ -81,7 +94,7 @@ func (d *Filing) Prepare(ctx context.Context, q db.Querier, c *casesdb.Case) (Ca
 	if c.OwnerID != nil {
 		owner, err := peopledb.ByID(ctx, q, *c.OwnerID)
 		if err != nil {
-			return f, err
+			return err
 		}
 		if words := mayNot(f.Vendor.Profile.V, owner, "open", "open cases there"); words != "" {
 			f.Story.Doubts = append(f.Story.Doubts, intake.Need{Field: "vendor", Text: words})
@@ -98,8 +111,7 @@ func (d *Filing) Prepare(ctx context.Context, q db.Querier, c *casesdb.Case) (Ca
 		}
 		f.Story.Doubts = append(f.Story.Doubts, intake.Need{Field: "vendor", Text: advice})
 	}
-	f.Story.Asked = f.asked(f.Vendor.Profile.V.Asks(c.Kind), c.Answers.V)
-	return f, d.doubtAnswers(ctx, q, &f, c)
+	return nil
 }
 
 // doubtAnswers says which answers name an account or asset that the register does not have.
@@ -153,11 +165,9 @@ func levelFor(levels []registerdb.Level, c *casesdb.Case) *registerdb.Level {
 func (f *Case) tell(c *casesdb.Case) intake.Story {
 	x, facts := c.Texts.V, c.Facts.V
 	s := intake.Story{
-		Title: c.Title, Affected: x.Affected, Happened: x.Happened, Expected: x.Expected, Steps: x.Steps, Since: x.Since,
-		Tried:   x.Tried,
-		Contact: x.Contact, ContactAlways: x.ContactAlways, Environment: facts.Environment, Effect: facts.Effect,
-		Reach:      facts.Reach,
+		Title: c.Title, Kind: c.Kind, Texts: x, Environment: facts.Environment, Effect: facts.Effect, Reach: facts.Reach,
 		Workaround: facts.Workaround, HasChannel: len(f.Routes()) > 0, Graded: c.Severity != nil,
+		Stopped: c.Severity != nil && *c.Severity == int(severity.Stopped),
 	}
 	if fe := (*severity.FactError)(nil); errors.As(f.GradeErr, &fe) {
 		s.GradeProblem = fe.Field + " " + fe.Problem

@@ -31,7 +31,7 @@ func (d *Filing) Grade(ctx context.Context, a desk.Actor, vendor, kind string, f
 	if err := a.May(access.Read); err != nil {
 		return g, err
 	}
-	grade, err := d.Supported(facts)
+	grade, err := d.Supported(kind, facts)
 	var fe *severity.FactError
 	if errors.As(err, &fe) {
 		return g, desk.Fault("facts."+fe.Field, "%s", fe.Problem)
@@ -73,13 +73,13 @@ func (d *Filing) Grade(ctx context.Context, a desk.Actor, vendor, kind string, f
 	return g, err
 }
 
-// Supported is the level that the facts of a case support, at the desk's time.
-func (d *Filing) Supported(f casesdb.Facts) (severity.Grade, error) {
+// Supported is the level that the facts of a case of a kind support, at the desk's time.
+func (d *Filing) Supported(kind string, f casesdb.Facts) (severity.Grade, error) {
 	facts := severity.Facts{Environment: f.Environment, Effect: f.Effect, Reach: f.Reach, Workaround: f.Workaround,
 		Exposure: f.Exposure}
 	if f.NeededBy != nil {
 		h := f.NeededBy.Sub(d.Now()).Hours()
 		facts.NeededWithinHours = &h
 	}
-	return severity.Of(facts)
+	return severity.For(kind, facts)
 }

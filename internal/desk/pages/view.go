@@ -29,6 +29,7 @@ type View struct {
 	Allowed    []casework.Step
 	Refused    []casework.Refused
 	Needs      []intake.Need
+	Pieces     []intake.Piece // of a draft's description
 	Deadlines  []record.DeadlineView
 	Deliveries []outboxdb.Delivery
 	Carried    map[int64]filing.Carried // of the deliveries that a person takes there
@@ -128,6 +129,7 @@ func (d *Pages) at(ctx context.Context, q db.Querier, a desk.Actor, id int64) (V
 			v.Asked = append(v.Asked, Question{v.Filing.Story.Asked[i], x.Type, v.Filing.Choices(x), c.Answers.V[x.Key] != ""})
 		}
 		v.Needs, v.Preview = intake.Missing(v.Filing.Story), intake.Compose(v.Filing.Story)
+		v.Pieces = intake.Pieces(v.Filing.Story)
 	}
 	v.References = live.References
 	if v.Deliveries, err = outboxdb.Open(ctx, q, []int64{id}); err != nil {

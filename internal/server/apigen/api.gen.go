@@ -25,6 +25,7 @@ import (
 	openapi_types "github.com/oapi-codegen/runtime/types"
 	"roundhouse.example/internal/core/casework"
 	"roundhouse.example/internal/core/deadline"
+	"roundhouse.example/internal/core/intake"
 	"roundhouse.example/internal/core/register"
 	"roundhouse.example/internal/core/route"
 )
@@ -451,6 +452,7 @@ func (e FindKind) Valid() bool {
 
 // Defines values for NeedWeight.
 const (
+	NeedWeightLater    NeedWeight = "later"
 	NeedWeightOptional NeedWeight = "optional"
 	NeedWeightRequired NeedWeight = "required"
 )
@@ -458,6 +460,8 @@ const (
 // Valid indicates whether the value is a known member of the NeedWeight enum.
 func (e NeedWeight) Valid() bool {
 	switch e {
+	case NeedWeightLater:
+		return true
 	case NeedWeightOptional:
 		return true
 	case NeedWeightRequired:
@@ -869,16 +873,19 @@ type Case struct {
 	Allowed []string `json:"allowed"`
 
 	// Asked For a draft, what the vendor's intake form asks
-	Asked         *[]Question `json:"asked,omitempty"`
-	Asset         *string     `json:"asset,omitempty"`
-	AssetId       *int64      `json:"asset_id,omitempty"`
-	Cause         *string     `json:"cause,omitempty"`
-	Contract      *string     `json:"contract,omitempty"`
-	ContractId    *int64      `json:"contract_id,omitempty"`
-	ContractUntil *string     `json:"contract_until,omitempty"`
-	Deadlines     []Deadline  `json:"deadlines"`
-	Facts         Facts       `json:"facts"`
-	LevelHeld     *Level      `json:"level_held,omitempty"`
+	Asked   *[]Question `json:"asked,omitempty"`
+	Asset   *string     `json:"asset,omitempty"`
+	AssetId *int64      `json:"asset_id,omitempty"`
+	Cause   *string     `json:"cause,omitempty"`
+
+	// Complete For a draft, how complete its description is, 0 to 100
+	Complete      *int       `json:"complete,omitempty"`
+	Contract      *string    `json:"contract,omitempty"`
+	ContractId    *int64     `json:"contract_id,omitempty"`
+	ContractUntil *string    `json:"contract_until,omitempty"`
+	Deadlines     []Deadline `json:"deadlines"`
+	Facts         Facts      `json:"facts"`
+	LevelHeld     *Level     `json:"level_held,omitempty"`
 
 	// LevelSetByVendor The level that the vendor set without our agreement; changes no clock
 	LevelSetByVendor *string  `json:"level_set_by_vendor,omitempty"`
@@ -893,6 +900,9 @@ type Case struct {
 	Outcome       *string    `json:"outcome,omitempty"`
 	Parked        *bool      `json:"parked,omitempty"`
 	ParkedAgreed  *bool      `json:"parked_agreed,omitempty"`
+
+	// Parts For a draft, the parts of its description
+	Parts *[]Part `json:"parts,omitempty"`
 
 	// Preview The text as the vendor will see it
 	Preview    *string     `json:"preview,omitempty"`
@@ -1276,6 +1286,9 @@ type FormField struct {
 	Label    string    `json:"label"`
 	Required *bool     `json:"required,omitempty"`
 	Type     string    `json:"type"`
+
+	// Weight How much it counts for a complete description, 1 to 100; as usual if left out
+	Weight *int `json:"weight,omitempty"`
 }
 
 // Grade defines model for Grade.
@@ -1408,12 +1421,20 @@ type Members map[string]interface{}
 
 // Need defines model for Need.
 type Need struct {
-	Field  *string    `json:"field,omitempty"`
-	Text   string     `json:"text"`
+	Field *string `json:"field,omitempty"`
+
+	// Points How much it would add to the measure of completeness
+	Points *int   `json:"points,omitempty"`
+	Text   string `json:"text"`
+
+	// Weight later: required, but a case of severity 1 can be filed without it
 	Weight NeedWeight `json:"weight"`
+
+	// Why Why it matters
+	Why *string `json:"why,omitempty"`
 }
 
-// NeedWeight defines model for Need.Weight.
+// NeedWeight later: required, but a case of severity 1 can be filed without it
 type NeedWeight string
 
 // NewCalendar defines model for NewCalendar.
@@ -1560,6 +1581,21 @@ type PackRead struct {
 	// Recalculated How many cases new hours affect; they are recalculated in the background
 	Recalculated int    `json:"recalculated"`
 	Seen         string `json:"seen"`
+}
+
+// Part defines model for Part.
+type Part struct {
+	// Key Its name in texts
+	Key string `json:"key"`
+
+	// Label What the vendor reads above it
+	Label string `json:"label"`
+
+	// Points How much it counts; 0 if it is not asked for
+	Points int `json:"points"`
+
+	// Why Why the vendor wants it
+	Why *string `json:"why,omitempty"`
 }
 
 // People defines model for People.
@@ -1985,18 +2021,7 @@ type Term struct {
 }
 
 // Texts What the vendor is told
-type Texts struct {
-	Affected *string `json:"affected,omitempty"`
-	Contact  *string `json:"contact,omitempty"`
-
-	// ContactAlways Who can be reached round the clock
-	ContactAlways *string `json:"contact_always,omitempty"`
-	Expected      *string `json:"expected,omitempty"`
-	Happened      *string `json:"happened,omitempty"`
-	Since         *string `json:"since,omitempty"`
-	Steps         *string `json:"steps,omitempty"`
-	Tried         *string `json:"tried,omitempty"`
-}
+type Texts = intake.Texts
 
 // Today defines model for Today.
 type Today struct {
@@ -11711,256 +11736,263 @@ func (sh *strictHandler) ListVendorPeople(ctx *gin.Context, vendor string) {
 // const string: with thousands of chunks the chained `+` fold is several
 // times slower for the Go compiler than parsing a slice literal.
 var swaggerSpec = []string{
-	"7L1tk9s2sj/6VVC6tyrn1OHYY8fJzc688nXsje8mjq/Hm9SpxCVjSEjCigK0ADiy1uXv/i90AyApAhQp",
-	"aR6857xJxiIIgI1Go9EPv/48yeVqLQUTRk8uPk/WVNEVM0zBv15Qzd7QFbN/F0zniq8Nl2JyMXlOcqoZ",
-	"EdXqmimiq3xBqCYvzp6cP3uaEakIFVui2IwpJnJG5IyYBYN3JtmE2x7W1Cwm2URA9xP3RLF/VlyxYnJh",
-	"VMWyic4XbEXt8Cv66Wcm5mYxuXjy9DybrLgI/84mZru2vWijuJhPvnzJJq8LtlpLw0S+/Rvb2h5g1AWj",
-	"BVP1uI1mZ7ZdYsin50OGnP1CTb7oEuv9gpGX7+nckmGzoIZsqCaK0eKSrLjWXMwJ1+TZ0x88bTqznJ1h",
-	"1ymK2Ol1J/SWKS3F6yJ8fZvma3jcS/WZVCtqJhcTLsz3zyZAA76qVk0KcGHYnCkY8YrlihnPMpExNTQY",
-	"utI/DKD6e3pdsr9xkfrKpX3UN97/rdhscjH5vx7XO+ExPtWP685hqAUX8yQ5eXFCUn6xXem1FJrBTnyr",
-	"5HXJVvbPXArDhLF/0vW65Dm1bPZ4jS3+6x92TS8+D/xA3y+MuLvFXZekkHm1skPaRu5N2/HzPGca/qJF",
-	"we1rtHyr5Jopw+20Z7TULJusGz/h9GkO03dffS1lyaiYfMkmpZxz0fNoWlSs8dizQTZZUdzjhq10tIH7",
-	"gSpFt/bfQhqeMx0fy+2Mbj9fmiv8h2/3IXQvr//BcmO7eJ7nsnKrNII4tCxZEZcgN0wUUn2jyUaqgsyk",
-	"ApGKEniSdb8YxlfbSGcbSXK65oaWpGQGhH3k/YUsrRDqvP77gucLK8pkpciayXXJyIJqmA1ub7KmysS6",
-	"FE4wdB9Ik3iAnxd7pNicS6HHLTsScf/KunZhAp0lziafzubyzP1o56INU4/8sjcen/HVWiqDp6sVYxMl",
-	"K1EsZKXZI/aJrtYle2x3vhK0fJxLxR777mBarssXCyrmbC8/dflmxllZaLtgVBCKnREjSQ4dXhJRlSXJ",
-	"S0aVJlLYU/jEPPmHJ7KlZllOPhzKnLGOTsWlsb7b7Bpt0eLbaIsdBo61GcHJfzhWbry9y9LdEb70M++K",
-	"rv/AVz5QsW0Ir7cUGa7ND2GK4Y++A8Z19Y7lUhVRQcw+mf37EcfqEbRugM5sqdbMNCkazthsMqO5GfoB",
-	"tj0vogd5t+OS37CpVWkTA+OSTRPicPfTrV7RfMNPPPMf1xowSqOylBsqcjbyOKIrf4Z1v6ES3HS3HczB",
-	"6v8LWcWPlUrHhMlrQfy8rGwCLdlu1YLpJeFGs3JGYB30JKp4NgkGM8v85KP0sHQbS4v6QO98Ey0K5TSh",
-	"7jNjFL+uDOtRlNIHVz1nqzeptuIUPes7z5i44UqKldMZ23RfK1lUOZBdKiLNIq5LrGTByvgBfeCRPp3Z",
-	"QzDaQG7EUInO7T0K1GR+XTI4gHhU81iX1NiNu1cf9u2+ZJ42PcpH4pGWlcrZlMc/TzPFaZyYmidoZh9M",
-	"u5rzToP1wp7f0ceGKjPdcLOI0VXaLTeH/8640iYjfEaExB0YNKFup1tt8ErS7vDXNVPU2FutaxF5N6mH",
-	"2UdK8yHad62jWR4crKHB3j+lfmY7PJF2Zrsao5t1hFJMvehIp2ijEWIq9r5/EojfUPV2BdcehTDd6GBR",
-	"FutsR6bdrgK4K+5iLU8m92KdNwXgmAvpguVLtmfiKO/2tKnWdpfFzv4t0xkR0q5aJZZCbkTvl1TC8HKQ",
-	"uhvjxo5QTyvk+9pExHz0y3fkfbQN38dG8RMg2XLnKIi2O9mZEO197OEQ62T/1SZyXJzi/mPl8EluP7aj",
-	"W7z7NLrvzDSXNyhO+ib4AhoNvgvB2XnKm9CudNxlQ6aYVf8JbiLvb+A6IzMlV8CMeGiCBNTEb++kynH8",
-	"pQvpuvfO9YKWTBRURVhoKPGSurViOS3zqqRRefqT3JAVFVuClzFKBNsQt00Inc1YbvSlJd2WUMVIszPC",
-	"BdD0mubLOahB0YnVr9gJ7ZuAsZc5NDtxQbgh2vCyJBvKQde5bk8hPmAlBBfzaV7KfJlgJcPUqve+HTdh",
-	"LdnWu6ewGc6XG3LNSinmmhgJws/KhiRb6R4quBZkQW+YHUez3dtxa6qwTsNFjOez35wc7IiZGGc7lg6D",
-	"1Z/h6diheR+P/1bL4F0ZZK/sU7tX49SHs6VmzvW65EzXe/uazTnMIkb5gs244MYN3Eejnyy5f6ybf8km",
-	"oGdMqWltxYIadmY40KZfPjQ/rDWTPjLpY4+TIFP2LnLyyHhBdeRU6zVu4LPpYLFFy1JuYoLpyrC1EwdW",
-	"8Lh2RMjNJBthw6d6Gev9lVSEkkLRmclqA1KwUHNh6BJU5RWheqmbQ/bR/P+vmDbRjeXsb3Gi2SfDSZbT",
-	"SrOEZafX7IMPRwzk39jRolvbihYlF2w4W/7o3oiRaJBe8QoaWXWB3bByumBlse+Vn23L+hVL7evttE/Q",
-	"Q0Pkvoawt7qD1YFlZeCCReeKMXvBvHSXcG2vJiADYzIIPnvvrtXsZ0cewVihY4qOPXJ0CAe4ZjMJmg/J",
-	"qbAn5IyXcDQOWo83jCXVzak2bB23y/mn041UhU632SzihkYppmbBppsdV2w/51gtSm1js5WVyWVCAVpT",
-	"1bqVtpy38GwKC5lqotgNZ5s4nxj2yRDnKXJMsrH6imYsYVwMcS7Dt8w7/0rsy5X0dpiuRqHlipmF5RHH",
-	"GZqhO6+ebgZ/V7qiVsna4hk7lHfe2bFjk9LshiluttN8ITUT02uWFlqhrWJUj/bRhrdbNoOuLLO8GqHS",
-	"c7tW9UljFlwTbagB/x/SRgqrF9fHzzgS2WPsxULy+OJZ9tnbxXtoVF9K8lLqFLP6Jj3WX9dErpno7cOS",
-	"odJ9XWCLEXpReDMcKKPe+lfKYr2hSrjLRedZ4qUdHQhEc31tw3VpbdZaVfGCuXn6tQSaGzSlUQ00/yaV",
-	"rgHBQX8E1m9abYXeuFi9lMm2HcVWB4rFbCk7Gwk7bwuXtiaVkestmrDtPWoSoU5QkQ79xKYCdGgf45SQ",
-	"pQsm23emY1xYg6P6YiTqYEi4TMLJvmKEzgzDoIkZL3E1RkU61tLSrTWS49lg0uyI6m5g4XlkzHEyzvB8",
-	"iTyw+2k97gRuSnZIEGZ0e/rwQCYsQf6YzGhVWnH/T6/bWw18TXNLxmyykgJ4ueQ5rGo2kQrDMTdcL+z/",
-	"pLLKoIsfueEa/c0YDfchQq+gAXYvyCA4ilEC14uooWq551MXOzdskLGboKTaTNmOE7ppCLTPndAf87Gg",
-	"tSe6BM2/pNcJ1/RK3uyl0RUvmG871dxt4mFTA2WYmqjZEuxc9poJvhlqDBPgmQKLbzZ0gHTwmz3qR7JN",
-	"cC/Fn0zBgkFL3aNwjz3kW5KxV3JFtDsvmDbOuh1zaovC6Qj9+pprh+8YNuAFpwN7KdSNYhGK0WKftTGl",
-	"9SzZdr/+UkfRwSyy2t/d6MV/UebjnGvGyJrCpbVBw/RT6kzc9UH1VM6GL/5Y01Z9SU65Sdq77EWltFTe",
-	"dmvbkLWddzbInZK5z0mR4MqFBPgjQ7ANgyuCLAv8I7BvIHRc9i+oECih+m5zRtEbVoKyRWv/mh+drrn9",
-	"14ry0h48UhkKfywwKCBfUNMdfCcAwl7sHv0NueSo4Ae8IcKnsXz5jsEpOlL3HaSR/cLsDtC1w6lNwJ/Z",
-	"zBBZGRSx4OWQgmWEisL9FOg4Kvi+Pvw8+WuvEg3xvUEv9Tpu2KAfeuNdkh4I2vY/aPC2CrZpq4Q/nO/j",
-	"bycIkMJR9q59+u1FYUo5T8agLfvK6v0v7Tt77dGu5+hs6nvtCP7BrRATsRhAED+TLWcs5IZsGLHikChG",
-	"8wUrrABZjYpXT0daKVkOuJvGI5YcNdR4cji2HGlooc2w0F6/b2i4N9YwYTi0snILkq67NC/DM2T9DUNX",
-	"WfACuX3BNQHfa9NH2LBxsE95WQXf2Yh4RMgESdiMLZfYU45IQTYQiLNhYHmb8xtG3KsjVTcxzYO5oD2k",
-	"YhCUkZElY2sCl0b44YzPzhTluvnlDWZE6TRy8RWfL0zKFL1hZEW3VoEFSVqJgrkIoxFmPDvzmH0OCJqR",
-	"p+dPvz978vTs6XeT6BVTjdEe3LZ5zzB0s2OU4/HIqrYvIKelPYEXXBMrRK1QdibIkSGMmwUv2RR8vN0w",
-	"NVppBmtbib26ym4aSqCq22pDgx5f1IfVyeIefZ+nCH0k/jQ9IPjx0LwJeqKg+KhZZVR0fDTK7VRh8pHp",
-	"7QnXHBSIWeyJB70lgf9HkPjNsSKS/8BgzZOdBYfmAp3mdIhGgI44JiLb5ZbOi8hIBxwcURPiCU6QyOxO",
-	"dpQcGvA4+nA5QUCkp07ciDk8oC2tFfWdptzKigjN4XdQ6CHOqqBbfUG+Pc/I9+eWBn85r2/Q355n359n",
-	"fzn/EJtW8HcPVW6iIVX+hA5ntpu3779P3T9FrKnv6/bCTXdGGJVrZxdnWrJZ5FR8w+bUWBEqRQ4xDwuq",
-	"CRNFIhZwkOkgKDynDFZ1trXQYsceBYc7BGoEAUhgs4K3xx6riS/qj0wNvtCRCn5q2zQ3yIWdmj3MMx9A",
-	"i8cYnnO5XDGdEewIhVnYaJek9OYXPiOC8XbqWCo3b2Qy4w7Nm2zUIEsfr4I8H52EHyJ3uyFXtTlvVBZe",
-	"02mTdLakvR9ddURRsWwHrn6jMcYpymOGqjmLbL5n360y8myRkadFRr69LiwfCNS2+8VE+CA/yzBGfDlc",
-	"MHqb1NcjURuC+d5b5hr64QbVLyHN2RbMcV6E2F98u5htLh0KlwqE2iGFN8H3yHnFDVOJEFkx42o10plT",
-	"v3Ud57fBQs8MOxQKF0IR/bwfG8w9Zi+hTJxqlkt3oRgw4TtxfyLvDPdSJp2QJTWs+YE7ZwayJbH9EnA/",
-	"WoE8Y2VJ7HSzIfSwgiDlQpuv2O4FudfxhS9Edx4vBjtTD3TM+UivYSSvBVri0Ui2Cnu9K2rZp3VJBcDs",
-	"EC6IFBh154IDBotJIKFbr/qDG+QKH9X5hO5eyeqt1Vjovs3ZCYLgSpszjzI0ySbVughybEl99odiWpaV",
-	"i5KQlTrDmCPMHuAzBz8UFaw/NiOJ79CX2BePrKqS6VSgDmYhuEMVW2bx8DOdSlayb8Jutq2sGkVRjSIu",
-	"VWCMb9LP1g8ZX92c+9yLMUasvrAFpfgNcObAsyjl4bREdQ8h6AktVThfwrXdRMXZ1t5kWTlreDtH+jnh",
-	"TKip0J5Da4wLQgliNsHYmvBY6KyASRZMNygRHLHhF+iYzinc8Ha/pJDCnNkfo7M9JGCMugCxxpzi0VRp",
-	"QeRIFOciF4fd3ajGsNU6daujlZEranges9aUXCwDnS8xI3vDNasXoZDNHdbw5TRYqveW55rBgR2HE1ow",
-	"smJa0zkLeV25JSGLp18NvyuymRmlsUGA6bSDLNb46EY80bAu1zUoXCw4pq0pbyg3eMjA5fQMo1oroSsF",
-	"nUvk16zB4orNKh1UaHvkRdk5mVFgonEbr2fdXXiBchODoyL3360e2s8GpbAcGsz9O90Os+94JT9siNg+",
-	"egnZlZFd1JOM0NpDEbfmDUskZvWExo0JfZOzmQshHhmhZWTs913P/w1LgPC8FEZxdnRO3EvY+JGTfiUV",
-	"i5E0ceRC89Q8Y4KxMouEwXLPivaZEIqGIB6aOFNwxXKfBum3O0d1Lb5jWWDTXspiqy/ZZEHX4+MNd4No",
-	"nBieOD8MKLBlCJ6KzrNjL27nIEtVjJwTnKl6Gudct8fH9Zi4PrcSGCKughXdkmtGNkqKORjY8IgU5ZaA",
-	"o8UFhnPEit0obgzb7y4ONmgXA9RctzbFei7zr7x9dUw4TmAov9rayPUazo6CzRVFSwzdLDdU4YEi4ku+",
-	"A/GyE4HlbiFga4y+/Wkt4UBLHLCsCBaTnuWNw31QhPYNSqrdfqiWrjA1fAaxWqkPa1yqmmGFTrGV2pS2",
-	"D0b1NvJ6LLC9EX7VEU4FM6n4KPC67zf4YLPM9xRlFC6K3Uulw3H2EXF7AueCqyRAEfsspxgFX0m1euVn",
-	"PwrDRvLd3Ly9lkafst6FReWJ4zge1Ntn3E0ajeqFiLEx/vJ5WBggBgnjUO7V2Fr+1W7RLh8FFWNQKu5R",
-	"2X4JiZyGDXoPSJ74cp3WC96EbthOxxI+XMF4D+3fyE3UydKTppYIXN81HtdhxPBCTcbm1yfX7BbDbw9O",
-	"iGou6e6lMKwYCHG7bsKnZEbXrz+lKR52PypcNh0n+xM3fZI1dXGPmpM/JSGvgzxOBEgha6+oyRfx8L/B",
-	"V9YhyxhkeiP6defaZTSxTy4IbdYAyEL88jeaLNnW/tuB9kA1AFzuNFq1YDQSVnHFV7ykChSjDAKiqSBA",
-	"TKRI1HigF9EI4JDbvY+gqayPuIBt4qn4QxNnUGduOKbxfJBgtqOvQpZhD0cG+UmWEZ9+0indG/5IzVj4",
-	"RvdWamLH08Z+3THEqWLwLbT0tonINS/kdA8/DNkno2hfNu/wrjqfkA4vYGx5S2MOy9R2DPAv1IUdTZOr",
-	"8GML9mdEzOkVHioYfHlBcBwIfNhwUciNJtdbYolR0C35jxWGWOpKZOT8h4vz87Mn31+cn/9nRnBhIURC",
-	"Y7YJ/InXON8VOhG4IigJvl62uRfu6DT92Sui3fRZwcqEQweu076JvUvbW3cuV4xcby+hQo17SPgshLMM",
-	"NRw2bM+7H5qjt58OD90K4QGR3noSXBlNKp9przDcQQHYAFFtYrV98BZGVpU2iM9G8wW9LhmBl7GWTxsS",
-	"p3n+oorHY06yXytF6uf+KF7bnRYNF23q7X2S2zlV/T2nMYXGcnS/PSZkfuZIuZ0t2wPxPd5bMaPgzBmb",
-	"cWxfq1QqPA0yPEspl+P8Ej0A3tN1SfPY3evljf2ygOxXFqCbXTOvVmEao1UPL13FBXXDc0ZKOSeabjXZ",
-	"LLZRHTXt0oifGZ70Ncpxg0qx1f2FFuy9XLJIJI6rTRQVZf6N3osiNNqdKL6a+d6jc4rcvEcXtKk9S734",
-	"5tgqUcgG6+jEp4ipmMmDAMsdRcLUwOj4jfbZHr35HZ1h37BYnmLKhNVnjWV8vmhZFMPnZxO5xu+JG96a",
-	"dHLd9FhP37BNE/lzxJ38KDjD8Wp6fD/tQTLErysPCjYYJo6ut/FM6SZkG+UFmMshLKB5dj8if9eMQPiA",
-	"VeswfgAyEiC6x0EPeqehYhSOMvB/BkNzM9Sgk3L9ITsOZqIGYOqppYONYMoeK2ZOITyaXWLKj1VlGBUI",
-	"LlHZ/5WlVTp3Emi+ATzcGS/Z/miBeu/swL+c74eg8RjSY7FaWmISfb/QVTahPZtL3y7OUiu84XB4pZZP",
-	"715RlWLwj1Fvut9FASONcGHnkzN/0N/AxD3m8vi8+q/E7HhJIFiD7GIjjbFG3imuUlfHlhtB8Pk3ura6",
-	"7ZcBB8EupeENfnUnK+InO6hue9RoVPdH1npsCQyYakJK/OJ8zWMdRaP0+Ji6g6iLO8eSAwpdJvIKuVh+",
-	"gzbVECXnTroFdUwIUXB7V2/UScSY6MlzhHCq2quygSuUmw8Tl5F5Oh81RjFnkEviA6+4JmAR9bCmVLjs",
-	"T4wBNE25cd4Xoz72aIqdMQmOeeNyQ0ewyx3M6m1Q6g/BxujZxN/23ARHAtCtqdbe1dUnNmIc69Ey+hFJ",
-	"S5ZSV716Bv00ppIg51W44Z3aV4Y9h6PrhpYV60Gs8dvHNrO7AEBL0F4FN2enoUpFlmxtiBRkTdcxx8lg",
-	"Z9YbtgnX3hEfH+GJsYI6iXXyhm0awPF3dVOKY9E/J6XMaekyjI1cSaXkhjjxx6gqOdPmsn7SthjuC73t",
-	"vVS9pfnyRz5rxAQPve5uqN7LZIpBCFE8p8sq3GU5qA9eluSaDcsNwxmnvvUVL8eK2kJtp6qKHFhXdBuu",
-	"RBswRBUSbfJoZSBCIghBFkWKzpcpz2tplVzbK9fto/fp90+fPPsuCsSZOlFxm8sZnJ31oVqoLVGVgMvd",
-	"JfH0qy0k4ZxsT+D7Z/vID9+Vov47h1u3Q+DAf8Ndajt8G7FJFW0Df4P0hayuk2gCreA4V5HE3WKH28NS",
-	"4Thpe2cKEBzANQqONk4rqaN18ZpxZtKw1LdhSB7awUJZiDHfNar2i2AbdHe5ui/HlX3xHL7HLw5XVndA",
-	"I35Zk7s8eQIPuH4dt+x8YJSLoQbasQ5hbwk92CX8limA6x99fK2pMikozuAQGJOlGne32wdMDXC/+vm4",
-	"nvwkEt+sY0msNDf8JrHV01BtiziIxWuB5roduRu9MQ/P16BiXtF5zGhzEPDb3svYcNW2VcNs53hjokAk",
-	"WfLn5ObbPyd2p76enf1CTb4gmwUTeFYglA4jwY4/gCL/6n7J93ujpZrRLjvKt+OB+mvSDHQgXHqax07A",
-	"SYcxyB3elW6H9QZzQXcpT1RRsin9dgpJNh8dVD9ygPzcDcfsDbl8K0ueR5JBBt0R8eX6jtipc5vKofEt",
-	"+0A9sfMTYLGBGIHOak100geRETc+7kc4s2rVdH+F1RYgVrrZPyvOzPRJXCMqrSLpwhVBDXfG4Cde1YS3",
-	"e2eL/T8dMolvhzR6tqec7m2AV42GfWpybC+0wxAeaHtElmm4m8iKN56ecqE73T7tGfLbnmfPEt7o02FY",
-	"dkwKnoItIICadHUdP0+w+hvrL6rnPxRJ0knAE+JIvq2LMe3cSccAdnizzkAs/GSlnL6c2pHo9725ARgm",
-	"OJg5fof2sfvgsBBLF1vpQAjg8+tJRM8TXJXD0gtOYqAbCwPS0GCenR9rkqu5YDdy83ZrG/Ykbp0QnRtp",
-	"wbRpFa/eyR6vUnF4yaIIwxKT4GkdG++GSqyCr9U9RsEMtBgXQNUXCJd4MKB4sUTLikuEi9YyjgqoCvHR",
-	"Rn5DH8x8Mzsjjmc8svKsW56hhWfb8f6Dz5uQQXjCAwe6PAlusV/XEbDF4/gzgkC6X2ceAHR7YtaNau5j",
-	"eDjynaOZuac8/PFcfQJtGns+Bdan6+r2oD7bA/QgfSbMz/YMdEblsPcOjgjyMmCMve9U1d7dl/bQ6DAf",
-	"5vjTJlgmpgNNGUnHayhp3F1XxPbqrOtf+Q0TkCqDnuoQaNhd3GZY/AF513M7UsLINzbzOp050aflnyT5",
-	"upV1HRDTnOoTWsYW5x2jxd/X7+XYoA+PUtIXlraLzQLvxCeR9EaH0IaIu0HqAbTBZj5GIj76DaPlYVeP",
-	"3MWHRpDIqK4xoLgmiAZBZnJQZJwretxo9935MDspfk0sjj1Fyl3FKU0oZ+j1wcsLKooSOK1kFAA3qoIb",
-	"+EBaWMbQRlGTKFH0ThoalwozqeYSAEjiGcwpqARMeeg7JjZWz2AiV9u1YQVm0GE1r01bTU3BDqUCEBzY",
-	"npzUs8ga3xEnJn7/gRn1Mo6v+46t5A0jsiyYsp/UCNJesi24tS+Jm6I9Ma9pvqzWmqxowQI9VlBmAKDp",
-	"hAQjF1MuLytWCyfKhVC1K4Zi9EAA3NIBkvYc85ZpmBJsYj+vvcEojRSh8LHR9a/QVjNm0fknpqeK2S5S",
-	"VaoXcpMGhr0eGaMg10xMcf0TZxfiZacgk9bldkzVqv0IYEOgZJx/0BIiRvc6KO/40qhBlIx665AIPy6m",
-	"N1BFNioSlZP5veVBN1RjsC0GxxoJ5QCvZbEdDL1ZRZHofxXlFp3DCFVrJ25PPKqXeOBdEixnOLLuOXT0",
-	"dx0N9dkstlMho1+7JVtZgQFeSEOQNCBQmgjyrsnACMcG/VtlLtP8dextP1zwMbosRG/uv+8vQPbHCMPz",
-	"hZVrslJkDTEtxLZtCbXYlXYhtUniz/IQPqWZMJeErdZm67KIuMYQU7unMftpJ995+N3c52bslh/Rer1Q",
-	"VLOMeFd3RuianwEiyJpDSKtslQqIfWFQ3IcUWdlDrTiKyXO76ZSB8IBLgAXRRNMt+ex2y5vnv7z8Ys9j",
-	"yIANOPugiWVHWV6gwz70YIj0JblcbyEymK3NPmCygsWCH15CGpxLi2XOtys1I5uFBB5p7ETezP4BZDMr",
-	"hnZb1prUIdaceEj0lZGqDkCDLQ0bTDgmNZUSewobDait2WAaNNH7yswtMYRFQx0HuI3ZjCY4QSGd5iky",
-	"Ttc4Soy0gq7uWHo0QjJPJjRil/yRsiKibp1eRAyx6xwjEFqq3wOUA8M8EyfdpHsSnL1NBnhxqBPCqagn",
-	"9EHUulQslrJLJloUrMicClJk9Z05I17XzGDPYl04e+eMYluNqjFCdZxjCz53F+RODqlTa/2c7GzsrC4I",
-	"tavMCrKgetHaK1jwqYhr8+1qOq1blY7bAjsA2x0TTj+buIrOfark0VhUjp0ODz32dToixWSwylQcWQiL",
-	"jYysizHSHS9HxEcMWY+mJaeuoYXwIbsfFCWVq1viTWQ+JGnBeKsgdbRmui/e8egKS3ccs/1DIRDY/nwu",
-	"Xp8sr29UmGk/uQPeQV8m3VWjvouna4no6FCAEHBjK3amJQQtqkoIl8UCQnTFzJlrvuIam99IjtCXDnEm",
-	"ZqC82oW0LxSFQmBQc60Oa5nxT2cAas5C/RKUhg5aC1EGCkU3Yh8DWBG4kWr56Mqhvx/DAb4z5ADb4Ste",
-	"GtTpAhkxhPo2vswNWunfHWeMYD2fWZwuM9A+CQxdMnHGRUYaU7aHwU5Zv7FgqT0siTUIxsSTB0z+9tzf",
-	"UrV0ycnYpDZL9+T85JbxBwJCnCDP3AOXAbYJ+DQwlboNK4HgS8mc9FBELFaYSiAhQ0ywixhiBRaZq9PY",
-	"nCnYdaY9teyE7KI0lMSRaBEr+uk1vvqkQcYaZc1BRUc0Zwn2cg9cxopd2LKQZ7/7UYj7sAtN8G18FZs1",
-	"3UZ+2oBqJdwXGdZyxTBd3mpW9fbvH+Gh4Q3UVSZCQZJmlakZ/xSVWLU6F/ELsI3V/JkCvBTWvOYMSfio",
-	"gTliqFX22WVkS+1QjGtiZFn4TeI4foAM8EVT6mpcLokmx/sdOhXCH2fdmlxwUIDgb8j9ifcBNMoyNhCm",
-	"C67XlTuo1RJ7qkA7a/CVhJ6tCJ+gP34SREV0jVDni6+PHxtiB8xO2UrbwNHRzzUArDxxKTE9LB7CICLm",
-	"dUrsB7ICvb74lXqgWb1T3ZGtk2fOC4hxiACnx60SiK9x7cWnM9e03XgDCus4zblraHeebWmaAahtQzs2",
-	"8XGsgz7e35pjRHhPr8tOablQytXjDem6AoCeNEqR2w0OyZwxvoKufcXpXQ8HyLFgdcEIC8ROMPa1S19H",
-	"WIZG2tvyH3VM9I1wkD1xSNAMA0jmHg+yHzz+umRvfWPwtG0GvfMOo711tRrU/Kpaxf2+7QlECrAaNvQm",
-	"KGfTMc2Vi2/fE4QCzTI3kcYgSWZ7JyO5AjuldZs1x9P53qzQUy/YIjjndp+4Elho+bxmoOVBQiakU2ti",
-	"9XXMtb70GhBw4XpdblvWxiY+KuVFwmCJ9h0HShz2c12Ha0T15wUdYEbS4FpXjRH6xYGrZOnyhJ1JDb4n",
-	"uVxX1SqKpppyUru5JaqIy5g0eGXVe1cxh3pYBaxoPSOUAFxHoOKFj6MIEER+xNha8bmQKq4gl9VKkAVa",
-	"XVGcQzQL+jhzORd87Jr5VUjA9m4SAfm6zeF7NhqSvqaze79Z7c1/tKN3fGl9UYyxJX9TAHSgMWBcsRPq",
-	"vq1Hn1utuNEBKbi3wvYBdYETPnrAFJlRLMjrlT+4RBBXwdXleBxZtTZdNranqrYvbn5Y/fJI0ACfuQL2",
-	"11u8wtXBM33VzmM9uYLxvtUJFyzuRoJRZ+DpCV4Oromr0jCm+E4SOfuAxXO41KGub1ib+HJ+GuAW7Pdz",
-	"uQtJF3IeDiy2axJMXG3rq/XQttMa037sbXzIZZt9Wsemn7pd+cJnA5sH1I29l0arDw/F/TSKD5xBVHGT",
-	"Bd0eXTi5VsBjJh58hPKVicKpHVLDKcZzqF/MsH5xBnYdLshfzklBt/qSCEbV6BgiP+jPifLMRcWmYDZO",
-	"IJybhJYXykx37wlrOvdXgNXQaQLxU3Ms2zAUTV0zWvD0RaW0VPWl95OBOUXTvgSA029oMuDO0LInnhbI",
-	"4BC7XAoGFlmM3Z6VQ4JKQ4PEsZC+0XWF670ao69k7RrjOvkPaV8QnU8gsECYY4sujv4fUlvGXxjjYeH7",
-	"sGT9mo/KPV7bu1W76qCDXD24GH7i4m8fTEOl+sM8aq5EH7rQ3P2+0W/jc+I0jmLn54qNLp05ArtHm6nV",
-	"TU9T2ECxG7kc1VkPCE7jw5PkOtph7CoLHOwv/s1HqrYn4fJm4gEZ7lCAMAMdItRR141l4ESk7/OyxJD3",
-	"4CvwdSAWVGfeBBg9QwaUDQyu+MiNaFxZjUpYNSRdYzDM2Yftx2Pum2sRuqxnGl2YEBWz68dvHNuDWAR7",
-	"8sdrHIwvCUq3YeS62u7Cxx8cKo1zCaHSAZxpYKEu23oEoB+Yjof3H6pVdo91sYwxsU8aIFa/tddPUGMJ",
-	"dzjptXdtlCIEVWYSysUUrjAjzVke0qJzjwXAc16jm3tAQMWI88y3d3XD+tFnYTcNe9Xg6+8wsIoWgqBT",
-	"HFymiXdt1FQKDNBWJpDp0nvuJNnfPlptePI3zXNnhx3EJc+xeV9cbUhqma6pMUyJ/vBjcBjpKRjLpkWr",
-	"Ctkfgc+aKE1QXHzawL3wjT2fNBtLpvuHt2wyAsMiVPzto0AC/G03dchfve2/O9uhN8C4JXmiDVolfuMR",
-	"7YWL3h304ZCL1PfNLbS6A6KxRwpN3DM7ojPWrZxzMW2lPPXF5B8TRw8Bwf6m1F35Dd2iC51hZLnmBpC2",
-	"i/6A7syjYY4CEvU4oH2kWQfU0sEX5dZBHulS+SzdYVsfHcN6ihf5IZvfEq2/T0Rvqa8kw+If6zCkvs8z",
-	"dBnTWP7GBcrfVkIvNL60t91UMb/hm8MslKzmiz7kCSvz59L+15/6aRqBhjANYGCRqrRYkdoLpnCMkUqU",
-	"TKMPE6qmhQzMseaWPcBw2cTb7oaBUTXrOUY6a5/yJ8ia2FFuO+oyE4WeJqJ+B98y3ZV9PCId+AGS448D",
-	"gYuDv9nbOi/Z1B90Q66nvuZLPbss0KkNFNfo2083rTcdkrpypNJTU6FH12naPNMqTsuXmNBs2jDlLC47",
-	"jtZj6o86qfoyABWjray0XCJH6CjNeqUjVJPGayfQSBq9dRWRgTUvE7erE2gbrQDtEygZzdqPx+kWLRd0",
-	"SqXopJknNIm2IcawHoC5E+gNjfLCd6IuNMY7XEtoZXA/MOWgceYcrBOMRaeMXfi9XHNyYWiq1m/edHWy",
-	"VK2mpDmonthIQRitHr1ffB5WJbpbC3pfPedDKzSnQwiRwEcbyd3KH24l/x2l+xjFpqcoNFWMxtWTgeEZ",
-	"XZ3Dqmn217En62EH8op+mq6u4ytdqTkTUeyLNPiKo1WU8h45KmT2ML3EEPd4aKiDw+3azUvX0TgY4AN8",
-	"QM4QiQN2vwk9FJXiZntl+dNXmA71QriV77mUS8686GsKpqlvWq/Lmv+NbVvFqIHzgfqMqmZ29MKY9eTL",
-	"F4Apmcm4Wxyq2sykwjTfoE7WpyQldpNRscU42jUTmNqB7X24iSHXlQM1evSn+PjpjObmoyvxCPHefL5w",
-	"EVxU2F4UgCxhpsUFocRhVsEgHxWjxceMfNxItbT/94IY/75htPxIqCj+FB+BCPrjJaGkZLQgtNQS+wgn",
-	"pH0oSAv4ClrgB8DEsAWCZDVmAAgEfohHfwqA0UWT+btXL8hfnn33/xAXM0wKmVcrK4gekffcfrVv9e23",
-	"3/4FKUbBVf6IvISB3/569R71D0LFn+Lj64Kt1tIwkW/P/sa2Hx8RtE2HErFYmxQMzjlkyQMAiWzh72VA",
-	"UPLR1wb5WCctfXz5ns4//ikwRBGSc2nx6E8RMHgvJu8C3zXKd1xMnvg9Qtd8cjH59tGTR+eQOmAWwM6P",
-	"Q0j3xeeJi4wKK/y6mFxMfubaPG/EfVNFV8yA4vuH2wP/rJja1lsguJ5QrEdqz3X2ZUxrumZzjr4NoBve",
-	"hjG+BSpBB1eXUzpiU/H+8OhM4rmU8W/KIQAk1dP3I3oq+QqCH1sdYYrE030JE18+QLrHWgrnXHp6fu59",
-	"jU6Y0/W65Dks3+N/uOSYeqg9d3a7yIBtCoInHYejmK5K9AwWbOY907HOw2zryHsMiV9RtXXcRRppBYbO",
-	"NZZ2d+rbB6sGgsUI4BHgquQSx9t8+rwo3Bd0uTQ2s7rJ48b2Bfn8IYBr/7+y2J6awEjc+iAyqmJfOuv6",
-	"5NTDeqDZ7so+d+HEixp+wsqb9gjdo/RnmQewwXS7L8fzyPOiABkfVrefSRp6f5Bujz/z4gseoiXD+2yb",
-	"exDj71AGer/gYv7aMud+XpuBcJ9EtvKzFPRgcYKN5kAMD6BjFj8X/srM0eS6A3GWZnt7xtS0GMX8J2Dq",
-	"q4XcjFkNJ/qAdzprgdrGnXPvEBG5YmrOzmDe/3XQAjovf2IBd6HdYu77faL2DnnuRcjYuGt+e+HrkR4m",
-	"RwNYeFpH9AmD/wM0xFSADqQiIaIJMRD8HR8U2rQG9bdm97ZdnA3PGZbaPPO/fhisZYLV9gR67zrUbqi7",
-	"GpUon+q45sITdxzSk07f8/+AO4DdxPdxA/DC4zj93/byYLV/mNxd6/520K9f83frOva8Gqr1H8Q2X5fO",
-	"P4qCPRr/caS6ddG1R9t3s783XX/QKgzR9O+WY29Zz7cf81Vp+f2c9iB0/NESs65k36fkv2jUu781+taD",
-	"xI4su+51g9OoH3njszzJbpxLc4wC8qIu4/kgdZA3bBOmeMeaSHvcmBpyInWBNGqp9qyl/6nN/AM1hoPX",
-	"ueckvBNNYCxx0prAbZDg/E647X0jEm9yqsN9IGFRgnRZ7nGzxp0XL7FjRTeG+ka7PCCwc1DI9H5E3rmE",
-	"IIgG0WQmy1JuLhG10R6VmhSSCGkeYSpOXID9FsqV356KcWciL9QB/PeTeP7E7+WJUYLQEaJHA8CMrR2+",
-	"2OFVwO/AggCaEUAYRej5S4Rb4hpBSjIMSpCKtHFRoyYth99aU39wxKFHaW0hUv7QjTIabK0MI/ebLZvD",
-	"PT0fOl4D7C8+ItqGng0H33w2dGgHHDiMwREXMtWVrxE3rC8MH4oZV8GS6wKoIdghC6ZeAjjyId719iy8",
-	"z69lZRCMxmvWUZume3aE3XEHwMwh8NTG0lszpbYH/rsomPLoP8GeerfmVi2VGcw/VuJc2RcOtN4++3ew",
-	"3loipIy3KLdPdl/CQ8AfK/jvwTelX9dMvEAIi4d7TdLs7hUGnbSAeDTxh2qptUvqgtsI1QDhhxNOskiA",
-	"UUel4/Fn+78vSd0DrhwHsIx96Y3dt7e+89J3DZj2/Rgd/ej7d6q3N6ZuHbCg32gMZbxEjysCzcGiA7pm",
-	"OKMhvtGVdSGG50tm3JndvXbgEEcu7sMyadp5NS2ad2ebTDHi/Rsl93JiXCA8hqpP6Wsx2mHdtbi0GmG+",
-	"oOYReW0Qt1CjOPKQ7Dv4KBn+UCFc67U0i8y2hwrWqQtyebtsepeWwPKuj7iXACQZ4c/fFYeqvqcwdVmG",
-	"wIoKDVBFQLgdz30eB7L/UvxjaHUUa8TvFAi+FlGu+zIdbvOwq782spAYIO/J5tINaL4grvIPnAzwA9aZ",
-	"IXpNxan0UgPwdm52dbj9/vMvsu4lt7dw+4v7e2t/zbnP/oiLoyu61Y73JCmkTx7wXZBGBD9A9Wb4y4pu",
-	"rQDyBVYX9IYRqhS/YYWD3YdsDlenAwBCoXpyV0b9yHJesB/deCfgR0i4C+xY1B23pcZR17+HIRN/9Kv7",
-	"QM7se1QekYsIBbtHzb4HCFAmjOJ7xOdL1+YoZt0RQ9il338LPl8wFcxGokxF5gHiQPtu73n3fLjposdC",
-	"8N29Wgg8pRPcpuDszAjU6ywQxhvq3JAaDPNUctoxxlFS2ml1LfWwzV5XTBS/YKt/E7XNf81D0dx+FZDU",
-	"vnEIhUdeWpkoGtp6q2zPAcJHSNPHHM+L4o00/y6MAZ/ywPT5S0KtQgMOH5+f36gNre0ETuX3F9Iccr/0",
-	"EMpxFvmFquU7BDD+6nnEfsff1+/lMCaJxiPQglRr3JYALQurf/T6WSI3Nvo32gsAuLz70koj1zXAvMcX",
-	"9j1dsitETr4Dm9OD4QH45Aem37qyL774GiR0y8psqCrgByxb7k8ZAoimuyXv+H3EdVoeIhTnKMU4E9eC",
-	"IVbHvmskVi+5ZmSjpJh7fRYVtbquY51BvnEmMCwOZEXtRnHDtK+WE7O/snw5uR12g77fYcd3znZ2bBYN",
-	"0fzdldts0JSbk4RjsHxZL4/t2F6gNL2BOkUjIzKbANLpeIwGYO7/uMwrKBhTwylxQWZS5VAOSxtelmAm",
-	"MVQZmJpzUUiPjgFWFl/NdlyaFhdnMBIC8iUzs3pnO6xkh6/i4wJ5YtNkUHQAQQETZsLJ/wIddEGz7iHP",
-	"qQlvfVSq04s67OJButBrFPs79qG7cb/ynKdm1E0fn9T81D4yhsYxH8pFX1Hy0wGk7Il6PppgdyHY+rOg",
-	"GvS4r5iEYSsyKBXqTlm4GxgIRUKpU7idm6ZTVzQdOgd1S7Mu0WsstruIVnAk/JpysPaz+kOIeDhIiLMb",
-	"1sbj2rkaMnXD1BmUNcemj8hLmi8QQdTDvtlrNdcEIdvATnNJZsxA0RN0HrLuTfDKKEZXL3H8vYtn2CeD",
-	"kz3T8OIewsaYyr14PM1fQZqDL2bisWKbahbgEUZdCjOHppwgN1X5gjnIOSw4O5PKkpUXTBg+4xiIPPOX",
-	"n4ywTzQ3ZGW3ItOIG/uIXPEVL6nCFAyqGAaZ4KVkA9XesOYbFP9udtFdp1dYEHPAdc/fsdK+2t0714oL",
-	"/+8ng1V9V6Fz2Na1s8c6oAe5z+7x4vATNzppTthQTWZQ3P8E3MwF1G+tw9z9Qu4/Ly1HzxUtWNr2+Vd4",
-	"/EBvDjC5ezIZIWFSssqlZdSl0BDV0cFuZs4UR7UU2gE81jZKgEC2sndF1/YQPQGTwGTdHK63pJE1sl/k",
-	"IXZ6Ssv9hd1meu8vLL6HpBV9ms8FKwgXp8rM2+z2W5PHQa43CIStzjiC4D5e03zZl5EnV2uqIDjWrbJ9",
-	"Ac2JIfwMMFqXQm5CEouPPLQcAlR0MKsFn7lEFv2IXBmqTIgewnLoF3hYNNohK2q5YteyQJBXzZiA4wW7",
-	"jkQIvQYs7bcUjL4PUgTYub3i5Z0Hz9px3+Eeict4JL3b3Zsa9snKfl+M/Xi+xQVqc9WIHL66kkDSaPwW",
-	"m9wmKXGEmHWtUsRN8URGNVn32Le599rU3kJ03QNOSnETvGOTWnPU28zbX3vyp5fQ803N5o8/42tfXG2A",
-	"WA7Dc3CLranWG4huguMYXDIZYaJA6YvdfGMFKKB2awfRvGRCp3IWDmQYfO3hAbHgvO4nbyHNZC9OJlfD",
-	"vfw4Tnu8kGWRvp/jQcHWwFngFXZRu614dH1BoL6NzhDFXGfkmtm7pXeaFcRV5c+cV0h3mNAKv59gLodz",
-	"4K1el2BuybO0JhGUdT/RYbBJkH/A0QBrLUueb/uU47fY4jb3Ao6QOjv9+PdivJXNGfTfM5I5Zb8gcD5I",
-	"ZYd7cYnmGrJkbO12Cfxu/96SDVPM5ZpVokjnkIWlGXmA36WMhSnek4xN8tW920oHsVVby1XshrPN3hAa",
-	"SEvFAkwulmZGy5IUFSNcOBscIGagUu8NiMlombc47k+utNGtXH9wiHuygbjR43KbCbjutOh4AsntxtxZ",
-	"LjuAhhEGYuo4sNr+gJm3vtH/1rL49w3xcIt8DxEe65q9jgrweBuAlx+micZN767vojjs1x7dUaNqDw8H",
-	"9Iw1MLTjUP75miI7xpIxHddxNLXuQJj1R3XUtLinoI6hizEgpuPOefeWdX78nK8pvGIvyz2A6IpDhKhm",
-	"uWJmj/GGa3DYCJf+Csnq+GLm8pa40eSGllUkhsIqAVdulBNpmP0u+duUPP5Dkh5ReAyeasyIOYkKpQP5",
-	"/ML6X8YoUDj3ya0Z413/d6wANUc9geZzMo1Ge2r3LJkO3FTvxMef8Y8BGk1Y0HGHAr52GErQPeg0owiZ",
-	"VmhOQKzbFyz9csV7WV1sTSE9nAi/Ry0HpxYye8JBMFBY7QPZwncfkaARYO9EWzHrLKb2B6cdKOAaTbhp",
-	"ABvZr3xEsJQykHAhtfH+aZcEI+fouw4VRhOnGc7sHnbe7WpkOLOvSSFLb5gHoIkdLfwfY2HgHmPuQm50",
-	"zahEzrBoPu5GI+Ff6OhBsaEcLBgEyHBDCh6JhHkHo55KVN5Gwrad3z3ZgXFwlrxwotg7xclnxxnIRY5P",
-	"kIn4XJxx0YP9wefi9YON53Czu+NVjQffXfnouEvMwsYQCARtgDh2ueTs0eGL7cqoTy7++NA6U/lcxEPy",
-	"6gWWlelf4V+rExlJ9yl77xuUgRrkomDFo1PEKVoyyMqMCU009Lpk+vHnJRfFl+R1NoAjavCqXJfsgry4",
-	"+o38x7tXL8izJz+c/2cGklPJDdaRt1ddl7wMCJ6CkVyW1UrUj+FcRHxFKsg1IxzC1VhB6JxyQSrhIuG6",
-	"8vblJ9vyvZ3HeNuOfQvDxuOJtZAl6wEkEi6UY+/aWTc7YMVzWUphd4o2jEJOfi5XK5qagw6v9Cf+dHON",
-	"yPXWMAfMtKJqSa7ZTCpGuMnIZsHzBUSCEr226qZeMKszQkl5zPcgf3//6uyHxKxsfwMSkfYnhOT65oA8",
-	"EODNE2wl5DDP7CN9MDvY68DWYeNkBOBFZ1aZkCr4h8k7VEyoS9aok/+dvm0XR4KurWxLiMy1N3UX/ysI",
-	"W63NluSs1i2N1z7xHkCF3jBlhfH/d/XrG9ywsBt+5qj0kJILlgGYjuWDEjJJ3LYkqhIapXpJtYGXrfAC",
-	"pF5paKkRRH+N5ExFC59+z17RLd7tgj+5kBkIouut/V/THe+pneDdQm2nqhJjtxOk7nl/fyNz7y4S9wZv",
-	"lWM0g09nouhqB3v3488ePDMw2SljmodtTPeb++nsenu2dElaDVSMSTOb3kc915F7cExCEd6eaK73rkrv",
-	"kFyq0xS0eAHed0wG4Brc0JekZDNjVQA4ZnH/K50suXBQJYMd7jdkJbWrabGiYgtCRF+SJ+fnhM/ChBJT",
-	"eLAAh7ieqZhDexpqUkgu5kSwTyZDIqyVVevE3FH9ZJknkREHZedg1HFvFMt7bHKrlIQRIqT8b1kpFxmd",
-	"BUuYWTCu/B3uRI6AbT3QcZH98C0POLAf53fHroRfaMEaA+/GaBbMXwbBxsI10QtA818AHFfOHp0E+Q0Q",
-	"tIxbn/QSG8+NYXs8/gz/3+M4uJFLllj9CLqxn8epoI0HOhHsJE/jRLA9jabnjR8zdUj+Bg1uUdbgAPGI",
-	"Q9Cdg2Hb8mElSpkvA7wZ3HyWbEuYyNV2bTRp+EdOIcgRmI4aFjL4HD32WvwDdR8raUKAUfy+0YyKtl8D",
-	"OOn+iyD5vOl88Je+krnUJwyd3ki1jIatvrPjs3ohb8FY6b7wvsyVnsARLvpRnkSHfeFBPhgs0HBmaNm+",
-	"fQRr3+n+m2uzp8we2D2WbKsz8L9jytK/pEheXK4VZ7Njr/lHbPMQwB0t69uoOnoK7eEmEPGYkr6/eZPR",
-	"g9QdcHavHHjInaoPjjBfbQxmB1R6X16t+8fjz/jHgIiFFO9ENI8wm0FIHYMslQ890mHUAqQjHe6RyLcv",
-	"K5PON/8l9xQGMWTtBoV6fkVb5HZDEpAQX1NIQppDH0BIwtHSHcA/ko61eg+ib802vgDj+n8//+VnyFV0",
-	"pY9q1CiMJuWGsE85W4cwxzrKKbe3aiWwUDKpdMqBFofueHDybktXZXTB5fU/WJ4M/rKkvITAKnwRcJot",
-	"eZSsRLGQla5remGDteLiJLe94D0aDLzRuOZ1+GcXhiPFQd9of4Wj2id9k5yqQpP/uHlBVUGePTrPyLtX",
-	"L8j33353/p/xmGPcjQHY4yEyBzg9buyXHeAhBIKcfo3TxB+08O3ghs/OgHTxxwd7urhgAfjnB9tQ3fj1",
-	"qFQ5uZg8pmv++OYJnC9urM8RWCR7qddkwRTLAMcIsMRFVltG3YoGVJVoOXZX6hDKeMIRUkrtbShovEXH",
-	"ZcPP4EoG73bnrnGNNxEoaYe1Yq8+15oZndU4yJmvbY3d+SSnS/QTecyk1SWZcUC5JlRsvS/QjdbI7+m6",
-	"52sRizO1t+WmL94binbf/AlTgn0JU8xNzhzgIkEH6pYs6HoNhrZQHU0vJ18+fPk/AQAA//8=",
+	"7L1tk9s2sj/6VVC6tyrn1NGMxw/Jzc688nXsje/Gjq/Hm9SpxCVDJCRhRQFaABxZ6/J3/xe6AZAUAYqU",
+	"NA/ec94kYxEEwEaj0ej+dfeXUSZXaymYMHp0+WW0poqumGEK/vWCavaWrpj9O2c6U3xtuBSjy9FzklHN",
+	"iChXU6aILrMFoZq8OHt88ezJmEhFqNgSxWZMMZExImfELBi8MxqPuO1hTc1iNB4J6H7knij2z5Irlo8u",
+	"jSrZeKSzBVtRO/yKfv6FiblZjC4fP7kYj1ZchH+PR2a7tr1oo7iYj75+HY9e52y1loaJbPs3trU9wKgL",
+	"RnOmqnFrzc5su8SQTy76DDl7Q022aBPrw4KRlx/o3JJhs6CGbKgmitH8iqy41lzMCdfk2ZMfPW1as5yd",
+	"YdcpitjptSf0jiktxes8fH2T5mt43En1mVQrakaXIy7MD89GQAO+Kld1CnBh2JwpGPGaZYoZzzKRMTU0",
+	"6LvSP/ag+gc6LdjfuEh95dI+6hrv/1ZsNroc/V+Pqp3wCJ/qR1XnMNSCi3mSnDw/ISm/2q70WgrNYCe+",
+	"U3JasJX9M5PCMGHsn3S9LnhGLZs9WmOL//qHXdPLLz0/0PcLI+5ucdclyWVWruyQtpF703b8PMuYhr9o",
+	"nnP7Gi3eKblmynA77RktNBuP1rWfcPo0g+m7r55KWTAqRl/Ho0LOueh4NMlLVnvs2WA8WlHc44atdLSB",
+	"+4EqRbf230IanjEdH8vtjHY/X+sr/Idv9zF0L6f/YJmxXTzPMlm6VRpAHFoULI9LkBsmcqm+02QjVU5m",
+	"UoFIRQk8Gre/GMZX20hnG0kyuuaGFqRgBoR95P2FLKwQar3++4JnCyvKZKnImsl1wciCapgNbm+ypsrE",
+	"uhROMLQfSJN4gJ8Xe6TYnEuhhy07EnH/yrp2YQKtJR6PPp/N5Zn70c5FG6bO/bLXHp/x1Voqg6erFWMj",
+	"JUuRL2Sp2Tn7TFfrgj2yO18JWjzKpGKPfHcwLdfliwUVc7aXn9p8M+OsyLVdMCoIxc6IkSSDDq+IKIuC",
+	"ZAWjShMp7Cl8Yp78wxPZUrMoRh8PZc5YR6fi0ljfTXaNtmjwbbTFDgPH2gzg5D8cK9fe3mXp9ghfu5l3",
+	"Rdd/4CsfqdjWhNc7igzX5IcwxfBH1wHjunrPMqnyqCBmn83+/YhjdQhaN0BrtlRrZuoUDWfseDSjmen7",
+	"AbY9z6MHebvjgt+wiVVpEwPjkk0S4nD3061eUX/DT3zsP64xYJRGRSE3VGRs4HFEV/4Ma39DKbhpbzuY",
+	"g9X/F7KMHyuljgmT14L4eVnZBFqy3ao500vCjWbFjMA66FFU8awTDGY29pOP0sPSbSgtqgO99U00z5XT",
+	"hNrPjFF8WhrWoSilD65qzlZvUk3FKXrWt54xccOVFCunMzbpvlYyLzMgu1REmkVcl1jJnBXxA/rAI30y",
+	"s4dgtIHciL4Sndt7FKjJfFowOIB4VPNYF9TYjbtXH/btvo49bTqUj8QjLUuVsQmPf55mitM4MTVP0Mw+",
+	"mLQ1550G64U9v6OPDVVmsuFmEaOrtFtuDv+dcaXNmPAZERJ3YNCE2p1utcErSbPDX9dMUWNvta5F5N2k",
+	"HmYfKc37aN+VjmZ5sLeGBnv/lPqZ7fBE2pntaohu1hJKMfWiJZ2ijQaIqdj7/kkgfk3V2xVcexTCdKOD",
+	"RVmssx2ZdrsK4K64i7U8mdyLdV4XgEMupAuWLdmeiaO829OmXNtdFjv7t0yPiZB21UqxFHIjOr+kFIYX",
+	"vdTdGDe2hHpaId/XJiLmo1++I++jbfg+NoqfAMmWO0dBtN3JzoRo70MPh1gn+682kePiFPcfK4dPcvux",
+	"Hd3i3afWfWummbxBcdI1wRfQqPddCM7OU96EdqXjLhsyxaz6T3ATeX8D12MyU3IFzIiHJkhATfz2Tqoc",
+	"x1+6kK5771wvaMFETlWEhfoSL6lbK5bRIisLGpWnP8sNWVGxJXgZo0SwDXHbhNDZjGVGX1nSbQlVjNQ7",
+	"I1wATac0W85BDYpOrHrFTmjfBIy9zKHZiQvCDdGGFwXZUA66zrQ5hfiApRBczCdZIbNlgpUMU6vO+3bc",
+	"hLVkW++ewmY4X27IlBVSzDUxEoSflQ1JttIdVHAtyILeMDuOZru348ZUYZ36ixjPZ785OdgSMzHOdiwd",
+	"Bqs+w9OxRfMuHv+tksG7Mshe2Sd2r8apD2dLxZzrdcGZrvb2lM05zCJG+ZzNuODGDdxFo58tuX+qmn8d",
+	"j0DPmFDT2Io5NezMcKBNt3yof1hjJl1k0sceJ0Gm7F3k5JHxgurIqdZp3MBnk95iixaF3MQE07VhaycO",
+	"rOBx7YiQm9F4gA2f6mWs91dSEUpyRWdmXBmQgoWaC0OXoCqvCNVLXR+yi+b/f8m0iW4sZ3+LE80+6U+y",
+	"jJaaJSw79v5p2J7vXcgN8U3hIKy1hePyworaxxcX8eG7bUv4cMDX+Dd2VPXG3qV5wQXrz/s/uTdi69BL",
+	"eXkFjaxOwm5YMVmwIt/3yi+2ZfWKXdLpdtJ1mkBDZPHaiWIVFKtoy9LALY7OFWP2Fnvlbvra3n9A0MYE",
+	"HXz2XtGg2S+OPIKxXMe0KXuu6YA5mLKZBPWKZFTYY3jGCzh/e63HW8aSOu1EG7aOG//808lGqlyn22wW",
+	"cWumFBOzYJPNjr+3m3Osqqa2sdnK0mQyoWWtqWpcfRseYng2gYVMNzF6z7a1PALtrAqys237LsQ7qkzs",
+	"09aK3XC2ifOpYZ8Nce4wx6Qbq5RpxhIW1ADm6b9l3/tXYtNT0hub2mqTlitmFpZHHWdqhj7LarpIu1KX",
+	"1GqSW1Qk+pLsvR07NinNbpjiZjvJFlIzMZmytGQObRWjerAjOrzdMIy0ZandKxEqPbdrVR2nZsE10YYa",
+	"cHIibaSwyn91xg4jkT2rXywkjy+eZZ+9XXyARtXNKyukTm0W36TDxO2ayDUTnX1YMpS6qwtsMUD5C2+G",
+	"A23QW/9KmeU3VAl3g2o9S7y0o+jB0VDdTXFdGpu10sf8wVA/fRsC1Q2aUht72riTmmUPBNQfgfXrpmmh",
+	"Nw6QmLJLN6F6FRouZjDa2UjYeVO4NNXFMZlu0U5vL4ujCHWCHnjoJ9YVsEP7GKYELR1ibp9OgeC3Gkd1",
+	"AUEqxCfcmEGzWDFCZ4YhMmTGC1yNQXDOSlq6tUZyPOtNmh1R3UZPXkTGHCbjDM+WyAO7n9bhM+GmYIcg",
+	"TaPb02MgmbAE+WM0o2Vhxf0//QXGXjPWNLNkHI9WUgAvFzyDVR2PpELM6Ybrhf2fVFYZdSCZG67RqY6Q",
+	"v48RegUNtG0FAMGRDxK4XkT1vRZ4PnUAwX6DDN0EBdVmwnY87XVrp33uhP6Qj4VbQ6JLuHkUdJrwv6/k",
+	"zV4aXfOc+bYTzd0m7jc1UMapidpmwZhn79LggKLGMAH3TTBrj/sOkEb42aN+INsEH1r8yQTMNLTQHQr/",
+	"0EO+IRk7JVdEu/OCaeNM+DHPvcidjtCtr7l2+I5hPV5wOrCXQm2ojlCM5vtMqimtZ8m2+/WXCioIsxhX",
+	"Tv1aL/6Lxh7MXTHGuC5cGhs0TD+lzsT9O1RP5Kz/4g+131WX9JQvqLnLXpRKS+UN1LYNWdt5j3v5jMbu",
+	"c1IkuHa4B39kCLZhcEWQRY5/BPYNhI7L/gUVAiVU123OKHrDClC2aOVE9KPTNbf/WlFe2INHKkPhjwUi",
+	"H7IFNe3Bd1Ae9mJ3/jfkkqMQHnhDhE9j2fI9g1N0oO7bSyN7w+wO0JVXrUnAX9jMEFkaFLHgypGCjQkV",
+	"ufsp0HFQhEF1+HnyV64zGkDMQS/1Om7YoB87QT1JNwttOlk0uJQF2zRVwh8v9vG3EwRI4Sh7V8CF5qIw",
+	"pZy7pteWfWX1/pf2nb1Gd9dzdDbVvXYA/+BWiIlYREnEz2TLGQu5IRtGrDgkitFswXIrQFaDQPlpOJmS",
+	"RY+7aRyW5aihhpPDseVAQwutY187nduh4V5AZcJwaWXlFiRde2lehmfI+huG/sDg6nL7gmsCDua6I7Rm",
+	"42Cfs6IMDsIBoEsId0nYrC2X2FOOSEE2gDbaMLC8zfkNI+7VgaqbmGTBXNAcUjFAnozJkrE1gUsj/HDG",
+	"Z2eKcl3/8hozonQauPiKzxcmZQrfMLKiW6vAgiQtRc4cjGqAGc/ErbzPgaBj8uTiyQ9nj5+cPfl+FL1i",
+	"qiHag9s2HxjiU1tGOR6HjzV9ERkt7Am84JpYIWqFsjNBDsRpbha8YBNwZLexeLTUDNa2FHt1ld1Ym0BV",
+	"t9X6IjtfVIfVycCdvs9T4DuJP00PQHgeGhxCT4T8j5pVBoUARKF8p4oFiExvDya1F9o03wN6vSWB/0eQ",
+	"+PWxIpL/QETqyc6CQwOeTnM6RGGuA46JyHa5pfMiMtIBB0fUhHiCEyQyu5MdJYeiOgcfLidAfXrqxI2Y",
+	"/VF7aa2o6zTlVlZEaA6/g0IPYLKcbvUleXoxJj9cWBr85aK6QT+9GP9wMf7LxcfYtIK/va9yE8WN+RM6",
+	"nNlu3r7/LnX/FIBa39ftYWp3RhgUUGgXZ1KwWeRUfMvm1FgRKkUGmIsF1YSJPAF47GU6CArPKRG5zrYW",
+	"WuzYo+BwB6BIEIAENit4e+yxmviibvht8IUOVPBT26a+QS7t1OxhPvYoYTzG8JzL5IrpMcGOUJiFjXZF",
+	"Cm9+4TMiGG/Gx6UCEAdGbO7QvM5GNbJ08SrI88GZBgI8uQ35qsx5g0IN606bpLMl7f1oqyOKimUTnfud",
+	"RoxVlMcMVXMW2XzPvl+NybPFmDzJx+TpNLd8IFDb7hYT4YP8LMMY8eVwiPsmqacDU1ME8723zNX0ww2q",
+	"X0Kasy2Y47wIsb/4djHbXBqKlwJi7ZDCm+A75LzihqkEDljMuFoNdOZUb03j/NZb6Jl+h0LuIBTRz/up",
+	"xtxD9hLKxIlmmXQXih4TvhP3J/JOfy9l0glZUMPqH7hzZiBbEtsvAfejFcgzVhTETnfchx5WEKRcaPMV",
+	"270gdzq+8IXozuN5b2fqgY45j/TqR/JKoCUeDWSrsNfbopZ9XhdUUAQMCyIFou4cOKC3mAQSuvWqPrhG",
+	"rvBRrU9o75VxtbVqC921OVsgCK60OfOplEbjUbnOgxxbUh/iopiWRelQErJUZ4g5whAJPnM5lqKC9ac6",
+	"kvkOfYldeGhVFkyngDoYauEOVWw5jsPPdCoiy74Ju9m2smoURTWKuHiIIb5JP1s/ZHx1M+4DTIYYsbpg",
+	"C0rxG+DMnmdRysNpieoeAugJLVU4X8K13UT52dbeZFkxq3k7B/o54UyoqNCcQ2OMS0IJJqaCsTXhMeis",
+	"gEnmTNcoERyx4RfomM4p3PB2vySXwpzZH6OzPQQwRh1ArDanOJoqLYgcieJc5HDg7Y1qDFutU7c6Whq5",
+	"ooZnMWtNwcUy0PkKw843XLNqEXJZ32E1X06NpTpvea4ZHNjxnEkLRlZMazpnIXgtsyRk8Riz/ndFNjOD",
+	"NDYAmE5a6dNqH13DE/Xrcl1lvouBY5qa8oZyg4cMXE7PENVaCl0q6Fwiv45rLK7YrNRBhbZHXpSdkxEN",
+	"JorbeD1r78JLlJsIjorcf7e6bz8blMKyL5j7d7rtZ9/xSn7YELF99BJCSCO7qCMYorGHIm7NG5aIPuuA",
+	"xg2BvsnZzEGIByK0jIz9vuv5v2GJTEMvhVGcHR349xI2fuSkX0nFYiRNHLnQPDXPmGAszSJhsNyzol0m",
+	"hLwmiPsG7uRcsczHevrtzlFdi+9YFti0k7LY6ut4tKDr4XjDXRCNE8Mj54cBBbYI4KnoPFv24magtVT5",
+	"wDnBmaoncc51e3xYj4nrcyOAIeIqWNEtmTKyUVLMwcCGR6QotgQcLQ4YzjEh7kZxY9h+d3GwQTsMUH3d",
+	"mhTruMy/8vbVIXCcwFB+tbWR6zWcHTmbK4qWGLpZbqjCA0XEl3wnj80OAsvdQsDWGH3781rCgZY4YFke",
+	"LCYdyxvPaUIxf3FQUu32Q7V0hfHvM8BqpT6sdqmqwwqdYiu1KWwfjOpt5PUYsL0Gv2oJp5yZFD4KvO77",
+	"DT7YbOx7ijIKF/nupdIlq/aIuD3AueAqCfmWfZRTjIKvpFq98rMflKhH8t3YvL2WRh+X3879yhPHcRzU",
+	"22XcTRqNqoWIsTH+EhM5zIqORLqFMlsEP4RDpVdh0bX2Y/LYxUNfEapdGCGfBXP/fhu/Ez4IT8aPdO/E",
+	"uOivVji0OTgoN72CkI+KM0ycBemsTB8gUSq+XAU0gx+jDRhq2eD7qzYfoP1buYm6dzoC5BKQ+V2zdQVg",
+	"hhcqMta/Prlmtwj8PTgUq76ku9fRsGJwfNh1Ez4YNLp+3cFUccD/IKBuGqH7MzddMj1lMogasj8nM4qH",
+	"kyABzULWXlGTLeLAw96X5T7LGE6TGu5258JnNLFPLq3kqkosjANy+jtNlmxr/+1yIkGxBVzudDJwwWgE",
+	"0HHNV7ygClSyMUCxqSBATKRI1GyhF1HscYgq30fQVLxJXMDW09X44xpnUMWMOKbxfJBgtqMvYZZhD0+8",
+	"8rMsImiCpDu8E3hJzdDsmO6t1MSOp439umOIU8ay49DCW0UiF8wQTd7/MGSfjaJdccT9u2p9QhrYwNjy",
+	"lsbsFyPuGOBfqIU7miZX4adGVqUBaNdrPFQQ9nlJcByAXGy4yOVGk+mWWGLkdEv+Y4XgTl2KMbn48fLi",
+	"4uzxD5cXF/85JriwAM7QGOcCf+IF0neF7guuCEqCb5dt7oU7Wk1/8YpoO3BXsCLhSoKLvG9i1W5738/k",
+	"ipHp9goKALmHO5p1P6BXZfXe/dAMcQa0P2gsABMivXWE1jKaVD7T/mi4/UJKBcznEyudhPc/siq1wfR3",
+	"NFvQacEIvIylkprJgOrnL6p4POae+7VUpHruj+K13WlRoGpdb++S3M6d6+85tSnUlqP97TEh8wtHyu1s",
+	"2Y4M6sP9JDMKbqShsc72tVKlgHEQW1pIuRzmEenIjz5ZFzSL3b1e3tgvC4kTixx0synzahUGUFr18MoV",
+	"tFA3PGOkkHOi6VaTzWIb1VHTzpT4meFJXyWRrlEptrpvaM4+yCWLYIBc6aeoKPNvdF4UodHuRPHVse89",
+	"OqfIzXtwvaDKp9WZiwlbJeoEYZmi+BQxCDR5EGA1qQhADsyd32kfZ9IZWdIa9i2LRUimjGfj0VpyYXS3",
+	"7WUD/Erz3DudV4zqUkENOG+KEchJvXFaaatPQQ1Tl8QTe0ympfE3JzmrrsOPGznOQjI2bmpu77BiCGhS",
+	"AMzEpYgbOxfbmOF7i0dhoq7SDme47+qwVL9lm3oq2QFWiKPyYw6/mMQlyJ7UmPh1xUHAjn4CeLqN82s9",
+	"PR/lObgmAIJR11bOyd81IwDVsIosYjXArghIKpfL0jtoFaNweIOvORj167COVnj7x/FxKT2qZFcdxZmw",
+	"EUzZ5+WZU4CisysMr7Icy6hAk2lp/1cUVs3eCVb6DhIs2y20H5lRbeadVDsX+9P9+KTkQ/PiNA4G9LND",
+	"V+MR7dhc+nZzWjWgJIensmr4T+81g1Uqc2gLueB3UchHR7iw88mYV21uYOI+iffwHAbfiKH1igAwhuzm",
+	"oRpif73THFbtW4XcCILPv9OVnXG/DDgoxVU6lcSv7kDGhNwu97s9ajSe5QOLhzYEBkw1ISXeOL/+UKfc",
+	"oJtLTMFD19TOseSSwi4TMZxcLL9DK3JAJLqTbkEdEwLicO/qDTqJGBMdMaUAXav8SBu4NLr5MHEVmafD",
+	"AyBifAxxOx7kxjUBG7BPYUuFi7RFvKWpy42LLj1z6NEUO2MSHPPWxeEOYJc7mNW7cI05JA9JxyZ+2nH3",
+	"HZjsb0219s69LrER41ifmaQ7+2vBUuqqV8+gn9pUEuS8DnfaU3sHsedwdN3QomQd2YH89rHN7C6ABDFo",
+	"oQNbgdNQpSJLtjZECrKm65irqLf77i3bhIv+gI+P8MRQQZ3MK/OWbWqVCO7qphQvbvCcFDKjhYvmNnIl",
+	"lZIb4sQfo6rgTJur6kkUfZCEOXdeqt7RbPkTn9Xw130v+Buq9zKZYgDXisfPWYW7KHr1wYvCXsh7xeHh",
+	"jFPf+ooXQ0VtrrYTVUYOrGu6DVciNGXkEr0QaFchQmLCh3E05Xe2TPmaC6vk2l65bh69T3548vjZ99Gk",
+	"p6kTFbc52DeYqA7VXG2JKgVc7q6CTaSyCYVzsjmBH57tIz98V4r6712OwB0CB/7r70Tc4duIFS5vujRq",
+	"pM9lOU1mbmgAEV2JG3eL7W8BTEGf0hbeVPJ1SGSSc7TqWkkdLbRYx/RJw1LfhvBHtPyFOiNDvmtQMSHB",
+	"Nujgc4WEjqsj5Dl8DxIArqzugMZccXXu8uQJPOD6ddyy84FxLlYRKIpb7zg8Az7QJdtOY96602coRnNN",
+	"6FTepHLu97G3Itbtilw4y47LqQdFUuxlOx4HmDJd1usBUGF0dGLR9fG+ITfnKJ2heOGxUANvYz8YbPCO",
+	"KSiBMVhNWFNlUullg6tpSOR1HMhhHzDVw7Hv5+N68pNIfLOOBWbTzPCbhEhNpx9cxBOzvBZoFt0536KW",
+	"if4xSFTMSzqPGccOSma499Lb/wrRKD64o0YwkWN2ZPLn6ObpnyMrMF7Pzt5Qky3IZsEEnsmYHoqR4CHq",
+	"QZF/tb/kh704vDqOaueS43ig+po0Ax1YAiDNYyfgpMMY5A7vpLfDer25oL2UJyoFW5d+OxVg648OKvza",
+	"Q37uAn07wbzvZMGzSIBTr7s4vlzdxVsFqlMgcd+yK1Etdn6C/IIgRqCzSuMfdaV9iRt592fts+rrZH9p",
+	"5EaSt3Szf5acmcnjuJJTWIU96s51Kj283Tlb7P9Jn0k87dPo2Z462LeRkG1wKrM6x3amK+nDA03P0zKd",
+	"wimy4rWnp1zoVrdPOoZ82vHsWSKm93R5WVumG0/BRnKLinRVAU5PsOobqy+q5t83O6qTgCfMjfquKjC2",
+	"c/cfkoTGm8961ndIVn/qihMfWNGhM+oEAai9meN3aB+7d/cD7zrUrkusAZ9fTSJ6nuCqHBa4chJD6NDU",
+	"NjUN5tnFsabPigt2McG3W5S0IxjxhBnnkRZMm0bV+Z2MCGUK4Zks9JEIttv1K9mnVdSFGyqxCr7I/hAF",
+	"M9BiGDSvC2KZeNCj6rhEC5YL7owWIY8KqBJz/g38hq7SCfW4n3iO7oElo93y9K0Y3Ywk6X3ehKjYEx44",
+	"0OVJcnH7dR2QinsYf0ay6u7XmXskbz4x60Y19yE8HPnOwcwczxJ8Iq4+gTaNPZ8if63r6vbS1zYH6Mhe",
+	"mzDz2zPQGe/D3jsYeeVlwBB7X3ee2MGZVjtodJivePhpEywTk56mjKSDO9Qib68r5qtrretf+Q0TEISF",
+	"iIAA6Gwvbj3g4oBcAnM7UsLINzSbQDomp0vLPyihQKcvI2QBdKpPaBlbnPeM5n9ff5BDwTU+804X/G83",
+	"3xC8E59E0usfICQRd4PUPWiDzTwWJT76DaPFYVePzOFwI9n1qK7ymnFNMMOJ823ttak6V1et3fcX/eyk",
+	"+DWxCIkUKXcVpzShnKHXg8QXVOQFcFrBKCSRKXNu4ANpbhlDG0VNouzWe2loXCrMpJpLSKoTj41Ppf/A",
+	"YJquY2Jj9QwmMrVdGxdP4SrUbZpqaiqVVgro4RJIylE1i3HtO+LExO8/MFeDjOeMfs9W8oYRWeRM2U+q",
+	"geGXbAvwgSvipmhPzCnNluVakxXNWaDHCsJOIN2ikGDkYspF/MXqO0W5ECrRxTJzPZCkhGkgKjjKnWUa",
+	"pgSb2M9rr1+5FnwWPja6/iXaaoYsOv/M9EQx20Wq8vpCbtLJjqcDsSByzcQE1z9xdmEO+FQasHWxHVKJ",
+	"bX9Wuz7pkZx/0BIiRvcK/Hh8ud8gSga9dQiSkovJDVRGjopE5WR+Z8nbDdUIakYQspFQ4nIq823vdLJl",
+	"tLrCr6LYonMY0y/bidsTL4A5rgiW6BxYyx86+ruOQqo2i+1ESBOHg2xlCQZ4IQ1B0oBAqVdFcE16Iklr",
+	"9G+Ubk3z17G3/XDBRxRfQMnuv+8vQPbHCMOzhZVrslRkDZgWYts2hFrsSruQ2iRzKvMAU9NMmCvCVmuz",
+	"rTA9AOW1exqjzHYi6fvfzX0MzG5JHa3XC0U1GxPv6h4TuuZnkGtmzQE6LBvlL2Jf2BP5hIWD9lArnh/n",
+	"ud10ygA84AohWETTLfnidsvb529efrXnMcRWh9oRoImNj7K8QIddGbEBUU0yud4CAputzb5kezmLgR9e",
+	"QrihC7hmzrcrNSObhQQeqe1EXo+ygmx9Vgzttqw0qUOsOXHo+bWRqgL6wZaGDSYck5pSiT3FunrUi60x",
+	"DZrofbXxhhjCRG+OA9zGrKMJTlAcqn6KDNM1jhIjDdDVHUuPGvT1ZEJjOEqyJSsi6tbpRUQfu84xAqGh",
+	"+j1AOdDPM3HSTbonkNzbZIAX+zohnIp6Qh9EpUvFsJRtMtE8Z/nYqSD5uLozj4nXNcewZ7HWob1zRrOm",
+	"DaqbQ3WcY3M+dxfkVqyuU2v9nOxs7KwuCbWrzHKyoHrR2CtYxCyPa/PNClGNW5WO2wJbSeNbJpxuNnFV",
+	"yrtUyaOznDl2Ohx67GvPRAokYeW0eM4qLKAzsNbLQHe8HICP6LMedUtOVRcOE9PsflCUVK4WjzeReUjS",
+	"gvFGkfVwstcFgC9Ic36N5WiO2f6huA1sfz4Xr08WPzkIZtpN7pBXoiti8bpWs8jTtcCM/1BUE3Ihl+xM",
+	"SwAtqlIIFy0EQnTFzJlrvuIam99IjklVXS6jmIHyerdMQ64oFLeDZCwVrGXGP59Bon4WavKgNHRJ2zCb",
+	"Q67oRuxjACsCN1Itz69dRYNjOMB3hhxgO3zFC4M6XSAjQqhv48vcoKX+3XHGANbzEdzp0hnNk8DQJRNn",
+	"XIxJbcr2MNgpVTk0DW8HS2JdjSF48lBnojn3d1QtXRA4NqnM0h2xVZll/J6JN04Qz+9T4kEOGfBpYMh6",
+	"M30HpvVKxv6HwnixYmsCCRkwwQ4xxHIsnFiFCzpTsOtMe2rZCdlFqSmJA7NyrOjn1/jq4xoZq/x9Lv15",
+	"RHOWPk0TpMRj+W5CvJDPYPejML/GbgqIp/FVrNcpHPhpPSrwcF84W8sVw7QEVrOqtn/3CA8tr0NVOSUU",
+	"2alXTpvxz1GJValzEb8A21jNnynIS8Pq15w+AR9VApRYPjT77CqypXYoxjUxssj9JnEc30MG+EJAVYU5",
+	"F0ST4f0OnQrhj7N2nTk4KEDw1+T+yPsAaqVGa7nLc67XpTuo1RJ7KkE7q/GVhJ6tCB+hP34UREV0jVDn",
+	"i6+PHxuwA2anFKtt4Ojo5xoS2Tx2ITEdLB5gEBHzOiX2A1mOXl/8St3TrN6qWMrWyTPnBWAcIin541YJ",
+	"zGMy9eLTmWuabrwexaK6Usb5wM0KgNo0tGMTj2Pt9fH+1hwjwgc6LVrlEkN5Yp/XSVdVLfSoVl7fbnAI",
+	"5ozxFXTtq6jvejhAjgWrCyIsMEeFsa9d+drYMjTS3pZ/3jLR1+Age3BI0AwBJHOfabS7LMG0YO98Y/C0",
+	"bXq98x7R3rpc9Wp+Xa7ift/mBCJFhQ3rexOUs8mQ5srh2/eAUKDZ2E2kNkiS2d7LSKzATrnoeh39dFw9",
+	"y/XEC7ZIiLbdJ66sG1o+pwy0PAjIhLB1Tay+jjHtV14DAi5cr4ttw9pYz7xLeZ4wWKJ9x6W7Dvu5qi03",
+	"oKL5gvYwI2lwravaCN3iwFVndXHCzqQG35NcrutyFc3Tm3JSu7klKuPLmDR4ZdV7VwWK+vQVWKV9RiiB",
+	"tCiBipceRxFSPfkRY2vF50KquIJclCtBFmh1RXEOaBb0cWZyLvjQNfOrkEgIvUkA8nWTw/dsNCR9RWf3",
+	"fr2Cof9oR+/40vpyK0PLWKcS/YHGgLhiJ9R9W5/lb7XiRocc1J1V4w+odZ3w0UPulhnFItNe+YNLBHFV",
+	"iV2Mx5GVmNOlkDsqxfuC/YfV5I+ABvjMZbadbvEKV4Fnuir4x3oSrgPX6oQLFncjwagz8PQELwfXxNX/",
+	"GFJQKpmT/YDFcxnPQ63qsDbx5fzcwy3Y7edyF5J2MQM4sNiuSTB+tZ1aWcFUL1tjTV4nD7TcZ9jjhkzZ",
+	"nIp+d6TaDX//bRzbTqqiDUONAn3u/MyXkGunc8F6N/F0A/G+Pq9jK5Jq7usT9m3OTcpX7G4dVOToutQY",
+	"seYZpNfk5czBQfdfsx20LHLJlkVQ4Eu9mwg03lvIj7K/pWHrvplw9VYbtkqUp1gzRY1VFbAV0M0eRIoV",
+	"DCv47Z2LUTy5Q+wlZQr5t2yjsS9wqeHSWpiezFRLJrB3Ns3qiu0vrp6DEaovR+/BQmAe4fMPLtvRMYZ0",
+	"7ApG/CBzuj26ZH51TY0ZQvERaiFM5E45lxp0PZ5B5XqGletx+bggf7kgOd3qKyIYVYORdn7QXxKF+fOS",
+	"TcC5kqgwYRJ3IXso6fhtek3nfjOu+k4TiJ+aY9FM1lK/kUVLXb8olZaqMg19NjCnaHCkgOIgG5qEpRpa",
+	"dKDOgQwuf6ALVMLyujEbk3J56dIJdOKZ2b7TxLIb+VefxITIr6G4Eq6T/5CmGcV5zgILhDk26OLoH9Uy",
+	"wqpFNEfN+mS29ms+KEJ/rZjeqTfrEkCjHym4FDvNyb5dl3nMPpig3DoYB+CKs6Kj2VnBav3WPidO42jt",
+	"kkyxwUWTB2S40mZib3CnKSyj2I1cDuqsI1VU7cOT5DoaVuEquxyMqvjN47l7JPDzsCV3KAAYR4c4DrwR",
+	"xuLUItL3eVFgYEjwqPk6PAuqx95QHj1DepRtDYCViN1gWFmjUlgtOV3jNczZB7fEI1PqaxG6rGYaXZiA",
+	"HdtFu9SO7V4sgj354zWeGjSZInPDyLTc7hazODigAOcSAgpCCrOehRJt6wHpRcHB0r//UC24fayLZYyJ",
+	"fWgNsdcvYiTesgh3VRsqH/QgRQiqfCWUiwlc9AcafX3il5a1B8ov8KrWgk9Pqhhx+JXmrq7ZCLv8UKZm",
+	"1e1tJOqX0qWRz9QpDi4eyzsAKyoFBmgqE8h06T13khwJHtPZP0UCzTLnrejFJc+xeRf6PIR+TdZQUkl0",
+	"g/TBraonYFKe5I0qkH8EPqvnMuOKgfEhZIfxjT2f1BtLpruHt2wyINNLqPXeRYFEisTdADtvoLL/bm2H",
+	"Thh+Q/JEGzSKu8fjPnKHce/14RCx1/XNjZyOB8QsDBSauGd2RGesWznnYtIIDOyKXDkm2gRg8/6mFLnq",
+	"0y0CTRjGX2huIO9/3h32MPY5Ywel2/XZcrtIsw65fXtflBsHeaRL5WPZ+219hE/oCV7k+2x+S7TuPjHH",
+	"UXUl6YcSrsB6XZ9n6DKmsfyNC5S/jbB3aHxlb7upYqr9N4dZKFnOF135WazMn0v7X3/qp2kEGsIkpMyL",
+	"VAUHG7r2gikcY6QUBdPo6YeqlSFOeai5ZU/6xPHIm5b7pWyr19ONdNY85U8QW7Sj3LbUZSZyPUlg43vf",
+	"Mt2VfXjeRvCWJccflioxniLR3tZ5wSb+oOtzPfUVqKrZjQOdmukUa3376ab1pkMCvI5UeioqdOg6dZtn",
+	"WsVpeNwTmk2zaAKLy46j9Zjqo06qvvTIHdNUVhqOwyN0lHq96AGqSe21E2gktd7aikjPmsOJ29UJtI1G",
+	"GMMJlIx67d3jdIsGUCOlUrSSMSQ0iaYhxrCONIwn0Btq5d3vRF2ojXe4ltDIc/DAlIPamXOwTjA0h2vs",
+	"wu/lmpMLfQMaf/Omq5MFNNYlzUHVDQcKwmj1/v3i87Aq/e1a/Pvq6R9aIT8NtEUCH20kdyt/uJX8d5Tu",
+	"QxSbjqL8VDEaV096gpjaOodV0+yvQ0/Www7kFf08WU3jK12qORPRDDHpFEWOVlHK+/xqIf6N6SUGgsQB",
+	"1C5pdNtuXriOhiXLPsAH5AyROGD7m9BDUSputteWP32F/1BVh1v5nkm55MyLvrpgmvim1bqs+d8Yyljv",
+	"ggPOB+ozquo5BBbGrEdfv0Iyn5mMu8WhxtZMKgyGD+pkdUpSqEZPxRbR5msmEMGB7T0oy5Bp6VJ/nf8p",
+	"Pn0+o5n55ArOQlQEny8czpEKDzmRAuORLgklLrMbDPJJMZp/GpNPG6mW9v9eEOPfN4wWnwgV+Z/iExBB",
+	"f7oilBSM5oQWWmIf4YS0DwVppIeDFvgBMDFsgankajMAJIwf4vxPAcmm0WT+/tUL8pdn3/8/xCHrSS6z",
+	"cmUF0Tn5wFesavX06dO/IMUouMrPyUsY+N2v1x9Q/yBU/Ck+vc7Zai0NE9n27G9s++mcoG06FKzGSslg",
+	"cM4glwSk6ZGNLJVjICj55CvofKpC+z69/EDnn/4UCOSFEHaan/8pQqbqy9H7wHe1IjeXo8d+j9A1H12O",
+	"np4/Pr+AABuzAHZ+FAIfLr+MHH4wrPDrfHQ5+oVr87wWHUEVXTGo+3/5h9sD/yyZ2lZbILieUKxHKmG2",
+	"9mVMa5qyOUffBtANb8OIb4G69MHV5ZSO2FS8Pzw6k3jEcfybMgCApHr6YUBPBV8BRLjREQYSPdkXVvT1",
+	"IwRFraVwzqUnFxfe1+iEOV2vC57B8j36hwshq4bac2e3iwwZgEHwpHE4Hv0FjWbeMx3rPMy2ik/BwJEV",
+	"VVvHXaQWfGPoXAMe3KtvH60aCBYjSCKCFeN0hE+f57n7gjaXxmZWNXlU274gnz+GFPT/r8y3pyYwErc6",
+	"iIwq2dfWuj4+9bA+HXN7ZZ870P2iStJi5U1zhPZR+ovMQkrOdLuvx/PI8zwHGR9Wt5tJanp/kG6PvvD8",
+	"Kx6iBcP7bJN7MBPmoQz0YcHF/LVlzv28NgPhPops5WepBJ35CTaaS/V5AB3H8XPhr8wcTa47EGdptrdn",
+	"TEWLQcx/Aqa+XsjNkNVwog94p7UWqG3cOff2EZErpubsDOb9XwctoPPyJxZwNwFizH2/T9TeIc+9CHFN",
+	"d81vL3x15MPkaEipn9YRfVjt/wANMQXQgYA9zPtDDIC/44NCm8ag/tbs3raLs+EZw8K/Z/7Xj721TLDa",
+	"nkDvXYcKJ1VXg9JJpDquuPDEHYcgvtP3/D/gDmA38X3cALzwOE7/t708WO0fJnfXur8d9NvX/N26Dj2v",
+	"+mr9B7HNt6XzD6Jgh8Z/HKluXXTt0fbd7O9N1++1Cn00/bvl2FvW8+3HfFNafjenPQgdf7DE9C6tbiX/",
+	"RWh1i/StBokdWXbdqwanUT+y2md5kt04l+YQBeRFVez2Qeogb9kmTPGONZHmuDE15ETqAqlVHO5YS/9T",
+	"k/l7agwHr3PHSXgnmsBQ4qQ1gdsgwcWdcNuHGhJvdKrDvSdhUYK0We5RvRKkFy+xY0XXhvpOuzggsHNQ",
+	"iPQ+J+9dQBCgQTSZyaKQmyvMbWqPSk1ySYQ05xiKExdgv4Wi/renYtyZyAvVMv/9JJ4/8Tt5YpAgdITo",
+	"0AAwYmuHL3Z4FbLcYNkMzQjk4cUCDVeYlIxrTOUzRlCCVKSZPThq0nJZjivq90Yc+lzGjbytP7ZRRr2t",
+	"lWHkbrNlfbgnF33Hq6XEjI+ItqFn/VPUPus7tEuv2Y/BMXtqqitfSbFfXwgfihlXwZLrANQAdhgHUy+B",
+	"agsB73p7Ft7nU1kaTNnkNeuoTdM9O8LuuJO6x+Wpqoylt2ZKbQ78d5Ez5XNkBXvq3ZpbtVSmN/9YiXNt",
+	"XzjQevvs38F6a4mQMt6i3D7ZfQkPAX+s4L9735R+XTPxAlNYPNxrkmZ3rzDopAXE59x/qJZau6QO3Eao",
+	"hkSXOOEki4RiA6h0PPpi//c1qXvAleMAlrEvvbX79tZ3XvquAdO+H6OjH33/TvX2xtStAxb0O41Qxiv0",
+	"uGI6Rlh0yEEbzmjAN7riR8TwbMmMO7Pb1w4c4sjFfVgmTTuvukXz7myTKUa8f6PkXk6MC4RHUBstfS1G",
+	"O6y7FhdWI8wW1JyT1waze2oUR75wwU5+lDH+UGJS46k0i7FtD3XeUxfk4nbZ9C4tgcVdH3EvId1qhD9/",
+	"VxxqX5/C1GUZAuuO1FKPQh7o4dzns6V2X4p/Cq2OYo34nQKTr0WU665Ih9s87KqvjSwkAuQ92Vy4Ac0W",
+	"xNXHgpMBfsBqTESvqTiVXmogvZ2bXQW333/+Rda94PYWbn9xf2/trxn30R9xcXRNt9rxniS59MEDvgtS",
+	"Q/BDQusx/rKiWyuAfBniBb1hhCrFb1juilNANIerZgNpdKHGeFtG/cQynrOf3Hgn4EcIuAvsmFcdN6XG",
+	"Ude/hyETf/Kr+0DO7HtUHpGLCAW7R8W+BwhQJozie8TnS9fmKGbdEUPYpd9/Cz5fMBXMRqJIIfMg40Dz",
+	"bu9596K/6aLDQvD9vVoIPKUT3Kbg7BwTqGqbY7J7qAZFqmSYp5LTjjGOktJOq2uoh032umYif4Ot/k3U",
+	"Nv81D0Vz+1VAUPvGZSg88tLKRF7T1hvFrQ4QPkKaLuZ4nudvpfl3YQz4lAemz18RahUacPj4+PxaBXVt",
+	"J3Aqv7+Q5pD7pU+hHGeRN1Qt32MC42+eR+x3/H39QfZjkigegeakXOO2hNSysPpHr58lcm2jf6e9AIDL",
+	"uy9ANnBdQ4r9+MJ+oEt2jZmT78Dm9GB4AD75gem3rjiSL1EIAd2yNBuqcvgBi/v7U4ZARtPdwpD8PnCd",
+	"locIxTlKMczEtWCYq2PfNRJr/EwZ2Sgp5l6fRUWtqn5aRZBvnAkMS2hZUbtR3DDta0rF7K8sW45uh92g",
+	"7/fY8Z2znR2bRSGav7uitDWacnMSOAbLltXy2I7tBUrTG6jmNRCRWU8gncZj1BLm/o+LvIKySlU6JS7I",
+	"TKoMisZpw4sCzCSGKgNTcy4K6bNjgJXF13weFqbFxRmMhAn5kpFZnbPtV7LD17pyQJ7YNBkUHcCkgAkz",
+	"4eh/Ex20k2bdQ5xTPb31UaFOLyrYxYN0oVdZ7O/Yh+7G/cZjnuqomy4+qfipeWT0xTEfykXfUPDTAaTs",
+	"QD0fTbC7EGzdUVA1etwXJqHfivQKhbpTFm4DA6GULnUKt3PTtKrvpqFzUN133CZ6lYvtLtAKjoTfUgzW",
+	"flZ/CIiHg4Q4u2HNfFw7V0Ombpg6g+L/2PScvKTZAjOI+rRv9lrNNcGUbWCnuSIzZqDoCToPWfsmeG0U",
+	"o6uXOP7exTPss8HJnml4cQ9hY0zlXjye5q8gzMEXM/G5YutqFuQjjLoUZi6bcoLcVGUL5lLOYVnmmVSW",
+	"rDxnwvAZRyDyzF9+xq7a5spuRaYxb+w5ueYrXlCFIRhUMQSZ4KVkA9XesOYblMivd9Fep1dYNrbHdc/f",
+	"sdK+2t0714oL/+/HvVV9V8e239a1s8dquQe5z+7x4vAzNzppTthQTWZQt/IE3MwFVDmuYO5+Ifefl5aj",
+	"54rmLG37/Cs8fqA3B5jcPZmMkDApWeXCMqpSaJjV0aXdHDtTHNVSaJfgsbJRQgpkK3tXdG0P0RMwCUzW",
+	"zWG6JbWokf0iD3Onp7TcN+w2w3vfsPgeklb0aT4XLCdcnCoyb7Pbb0Uel3K9RiBsdcYxCe6jNc2WXRF5",
+	"crWmCsCxbpXtC2hODPAzyNG6FHITglg88tByCFDRpVnN+cwFsuhzcm2oMgE9pLZEleISD4taO2RFLVds",
+	"KnNM8qoZE1gyGbqOIIReQy7tdxSMvg9SBNi5veLFnYNn7bjvcY/EZTyS3u3uTZX2ycp+X2r8eL7FBWpy",
+	"1YAYvqqSQNJo/A6b3CYpcYSYda1Ursj3qYxqsuqxa3Pvtam9A3TdAw5KcRO8Y5NafdTbjNtfe/Knl9Dz",
+	"TcXmj77ga19dbYBYDMNzcIutqdYbQDfBcQwumTFhIkfpi918ZwUoZO3WLkXzkgmdilk4kGHwtYeXiAXn",
+	"dT9xC2kme3EyuRru5cdx2qOFLPL0/RwPCrYGzgKvsEPtNvDo+pJAfRs9xizmekymzN4tvdMsB+sBzczY",
+	"eYV0iwmt8PsZ5nI4B97qdQnmljxLKxJBWfcTHQabBPl7HA2w1rLg2bZLOX6HLW5zL+AIqbPTj38vxltZ",
+	"n0H3PSMZU/YGE+eDVHZ5L67QXEOWjK3dLoHf7d9bsmGKuVizUuTpGLKwNAMP8LuUsTDFe5KxSb66d1tp",
+	"L7ZqarmK3XC22QuhgbBULMDksDQzWhQkLxnhwtngIGMGKvXegJhEy7zDcX92pY1u5fqDQ9yTDcSNHpfb",
+	"TMB1p0HHE0huN+bOctkBNIzQM6eOS1bbDZh55xv9by2Lf1+Ih1vke0B4rCv2Ogrg8S4kXn6YJho3vbu+",
+	"i+Kw3zq6o8qq3R8O6BmrJ7TjUP75lpAdQ8mYxnUcTa07EGbdqI6KFvcE6ui7GD0wHXfOu7es8+PnfEvw",
+	"ir0s9wDQFYcIUc0yxcwe4w3X4LARLvwVgtXxxbGLW+JGkxtalBEMhVUCrt0oJ9Iwu13ytyl5/IckPaLw",
+	"GDzVGBFzEhVKB/L5hfW/DFGgcO6jWzPGu/7vWAGqj3oCzedkGo321O5YMh24qdqJj77gHz00mrCgww4F",
+	"fO2wLEH3oNMMImRaoTkBsW5fsHTLFe9lddiaXPp0IvwetRycWojsCQdBT2G1L8kWvntOgkaAvRNtxayz",
+	"mNofnHaggGs04aaW2Mh+5TnBUspAwoXUxvunXRCMnKPvOlQYTZxmOLN72Hm3q5HhzL4lhSy9YR6AJna0",
+	"8H+EhYE7jLkLudEVoxI5w6L5uBuNhH+howfFhnJpwQAgww3JeQQJ8x5GPZWovI2AbTu/e7ID4+AseeFE",
+	"sXeKk8+O05OLHJ8gE/G5OOOiI/cHn4vXDxbP4WZ3x6saB99de3TcFUZhIwQCkzYAjl0uOTs/fLFdGfXR",
+	"5R8fG2cqn4s4JK9aYFma7hX+tTyRkXSfsvehRhmoQS5ylp+fAqdoySBLMwSaaOi0YPrRlyUX+dfkdTYk",
+	"R9TgVZkW7JK8uP6N/Mf7Vy/Is8c/XvznGCSnkhusI2+vui54GTJ4CkYyWZQrUT2GcxHzK1JBpoxwgKux",
+	"nNA55YKUwiHh2vL25Wfb8oOdx3Dbjn0LYePxwFqIkvUJJBIulGPv2uN2dMCKZ7KQwu4UbRiFmPxMrlY0",
+	"NQcdXukO/GnHGpHp1jCXmGlF1ZJM2UwqRrgZk82CZwtAghK9tuqmXjCrM0JJeYz3IH//8Orsx8SsbH89",
+	"ApH2B4Rk+uaAOBDgzRNsJeQwz+wDfTA7udeBrcPGGRNILzqzyoRUwT9M3qNiQl2wRhX87/RtuzgSdG1l",
+	"WwIy197UHf5XELZamy3JWKVbGq994j2ACr1hygrj/+/617e4YWE3/MJR6SEFF2wMyXQsHxQQSeK2JVGl",
+	"0CjVC6oNvGyFF2TqlYYWGpPor5GcKbTw6ffsNd3i3S74k3M5BkE03dr/1d3xntoJ3s3VdqJKMXQ7Qeie",
+	"9/fXIvfuInCv91Y5RjP4fCbytnawdz/+4pNnBiY7Jaa538Z0v7mfzqbbs6UL0qplxRjVo+k96rlC7sEx",
+	"CUV4O9BcH1yV3j6xVKcpaPECvO8YDMA1uKGvSMFmxqoAcMzi/lc6WXLhoEoGO9xvyEpqV9NiRcUWhIi+",
+	"Io8vLgifhQklpvBgExzieqYwh/Y01CSXXMyJYJ/NGImwVlatE3NH9ZNFnkRG7BWdg6jjThTLB2xyq5SE",
+	"ESKk/G9ZKoeMHgdLmFkwrvwd7kSOgG010HHIfviWBwzsx/ndsSvhDc1ZbeBdjGbO/GUQbCxcE72AbP4L",
+	"SMeVsfOTZH6DDFrGrU96iY3nxrA9Hn2B/+9xHNzIJUusfiS7sZ/HqVIb93Qi2EmexolgexpMzxs/ZuqQ",
+	"/A0a3KKswQHiiEPQnYNh2/JhKQqZLUN6M7j5LNmWMJGp7dpoUvOPnEKQY2I6aliI4HP02GvxD9R9pKQJ",
+	"AKP4faOOirZfA3nS/RdB8Hnd+eAvfQVzoU8Ind5ItYzCVt/b8Vm1kLdgrHRfeF/mSk/gCBf9JE+iw77w",
+	"ST4YLFB/ZmjYvj2Ctet0/8212VNmD+weS7bVY/C/Y8jSv6RIXlymirPZsdf8I7Z5AHBHy/rWqo6eQnu4",
+	"CUQ8pqTvb95k9CB1B5zdK5c85E7VB0eYbxaD2UoqvS+u1v3j0Rf8owdiIcU7Ec0jzKZXpo5elsqHjnQY",
+	"tABppMM9Evn2ZWXS+ea/5J5gEH3WrhfU8xvaIrcLSUBCfEuQhDSHPgBIwtHSHZJ/JB1r1R5E35ptfAnG",
+	"9f9+/uYXiFV0pY+qrFGIJuWGsM8ZWweYY4VyyuytWgkslExKnXKgxVN3PDh5t6WrIrrgcvoPliXBX5aU",
+	"VwCswhchT7Mlj5KlyBey1FVNL2ywVlyc5LYXvEe9E2/Urnkt/tlNw5HioO+0v8JR7YO+SUZVrsl/3Lyg",
+	"KifPzi/G5P2rF+SHp99f/Gccc4y7MST2eIjMAU6PG/tlB3gIgSCnX+M08XstfBPc8MUZkC7/+GhPFwcW",
+	"gH9+tA3VjV+PUhWjy9EjuuaPbh7D+eLG+hJJi2Qv9ZosmGJjyGMEucTFuLKMuhUNWVWi5dhdqUMo4wlH",
+	"SCG1t6Gg8RYdlzU/gysZvNudu8bV3sRESTusFXv1udbM6HGVB3nsa1tjdz7I6Qr9RD5n0uqKzDhkuSZU",
+	"bL0v0I1Wi+9pu+crEYsztbflui/eG4p23/wZQ4J9CVOMTR67hIsEHahbsqDrNRjaQnU0vRx9/fj1/wQA",
+	"AP//",
 }
 
 // decodeSpec returns the embedded OpenAPI spec as raw JSON bytes,

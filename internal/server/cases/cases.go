@@ -4,6 +4,7 @@ import (
 	"context"
 	"encoding/json"
 	"fmt"
+	"strings"
 	"time"
 
 	"roundhouse.example/internal/desk/drafts"
@@ -14,6 +15,7 @@ import (
 	"github.com/oapi-codegen/nullable"
 
 	"roundhouse.example/internal/core/casework"
+	"roundhouse.example/internal/core/intake"
 	"roundhouse.example/internal/core/register"
 	"roundhouse.example/internal/core/route"
 	"roundhouse.example/internal/core/words"
@@ -28,7 +30,7 @@ func (h *Cases) OpenCase(ctx context.Context, r apigen.OpenCaseRequestObject) (a
 	b := r.Body
 	ref, err := h.desk().Drafts.Open(ctx, web.Actor(ctx), drafts.Draft{
 		Vendor: web.Val(b.Vendor), Asset: b.Asset, Account: b.Account, Contract: b.Contract, Title: b.Title,
-		Kind: string(web.Val(b.Kind)), Facts: factsIn(b.Facts), Texts: textsIn(b.Texts), Answers: web.Val(b.Answers),
+		Kind: string(web.Val(b.Kind)), Facts: factsIn(b.Facts), Texts: web.Val(b.Texts), Answers: web.Val(b.Answers),
 		Severity: b.Severity, SeverityReason: web.Val(b.SeverityReason), Ticket: web.Val(b.Ticket),
 	})
 	if err != nil {
@@ -136,21 +138,6 @@ func factsOut(f cases.Facts) apigen.Facts {
 	return out
 }
 
-func textsIn(t *apigen.Texts) cases.Texts {
-	if t == nil {
-		return cases.Texts{}
-	}
-	return cases.Texts{Happened: web.Val(t.Happened), Expected: web.Val(t.Expected), Steps: web.Val(t.Steps),
-		Since: web.Val(t.Since), Tried: web.Val(t.Tried),
-		Affected: web.Val(t.Affected), Contact: web.Val(t.Contact), ContactAlways: web.Val(t.ContactAlways)}
-}
-
-func textsOut(t cases.Texts) apigen.Texts {
-	return apigen.Texts{Happened: web.Some(t.Happened), Expected: web.Some(t.Expected), Steps: web.Some(t.Steps),
-		Since: web.Some(t.Since), Tried: web.Some(t.Tried),
-		Affected: web.Some(t.Affected), Contact: web.Some(t.Contact), ContactAlways: web.Some(t.ContactAlways)}
-}
-
 func delivery(d outbox.Delivery) apigen.Delivery {
 	return apigen.Delivery{Id: d.ID, Step: web.Some(string(d.Step)), State: apigen.DeliveryState(d.State),
 		Attempts: d.Attempts, Problem: web.Some(d.Problem),
@@ -208,7 +195,7 @@ func stepsOut(v pages.View, out *apigen.Case) {
 func caseOut(v pages.View) apigen.Case {
 	l := v.Line
 	out := apigen.Case{
-		Line: CaseLine(l), Facts: factsOut(l.Facts.V), Texts: textsOut(l.Texts.V), Warning: web.Some(v.Warning),
+		Line: CaseLine(l), Facts: factsOut(l.Facts.V), Texts: l.Texts.V, Warning: web.Some(v.Warning),
 		SeverityChosenBecause: web.Some(l.SeverityBecause),
 		LevelSetByVendor:      web.Some(l.VendorLevel), VendorStatus: web.Some(l.VendorStatus),
 		VendorStatusAt: l.VendorStatusAt,
@@ -250,10 +237,24 @@ func caseOut(v pages.View) apigen.Case {
 	stepsOut(v, &out)
 	for _, n := range v.Needs {
 		w := apigen.NeedWeightOptional
-		if n.Required {
+		switch {
+		case n.Required:
 			w = apigen.NeedWeightRequired
+		case n.Later:
+			w = apigen.NeedWeightLater
 		}
-		out.Needs = append(out.Needs, apigen.Need{Weight: w, Field: web.Some(n.Field), Text: n.Text})
+		out.Needs = append(out.Needs, apigen.Need{Weight: w, Field: web.Some(n.Field), Text: n.Text, Why: web.Some(n.Why),
+			Points: web.Some(n.Points)})
+	}
+	if len(v.Pieces) > 0 {
+		parts := []apigen.Part{}
+		for _, p := range v.Pieces {
+			if p.IsPart {
+				parts = append(parts, apigen.Part{Key: strings.TrimPrefix(p.Field, "texts."), Label: p.Label, Why: web.Some(p.Why),
+					Points: p.Weight})
+			}
+		}
+		out.Parts, out.Complete = &parts, web.Ptr(intake.Measure(v.Pieces))
 	}
 	if n := v.Next; n != nil {
 		out.NextStep, out.NextStepWords, out.NextWhy = web.Ptr(string(n.Step)), web.Ptr(words.NextSteps.Of(string(n.Step))),

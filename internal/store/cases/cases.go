@@ -7,6 +7,7 @@ import (
 
 	"roundhouse.example/internal/core/casework"
 	"roundhouse.example/internal/core/deadline"
+	"roundhouse.example/internal/core/intake"
 	"roundhouse.example/internal/store/db"
 )
 
@@ -21,16 +22,7 @@ type Facts struct {
 }
 
 // Texts are what the vendor is told when the case is filed.
-type Texts struct {
-	Happened      string `json:"happened,omitempty"`
-	Expected      string `json:"expected,omitempty"`
-	Steps         string `json:"steps,omitempty"`
-	Since         string `json:"since,omitempty"`
-	Tried         string `json:"tried,omitempty"`
-	Affected      string `json:"affected,omitempty"`
-	Contact       string `json:"contact,omitempty"`
-	ContactAlways string `json:"contact_always,omitempty"`
-}
+type Texts = intake.Texts
 
 // Case is a row of support_case; the lower half caches the record.
 type Case struct {
