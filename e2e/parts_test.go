@@ -1,8 +1,10 @@
 package e2e
 
 import (
+	"fmt"
 	"strings"
 	"testing"
+	"time"
 
 	dp "github.com/chromedp/chromedp"
 
@@ -130,6 +132,7 @@ func TestAQuestionIsOpened(t *testing.T) {
 	}
 	sh.ok([]string{"case", "edit", "C-1001", "--version", "8.1", "--workaround-used", "By hand"}, "70 % complete")
 	sh.ok(words("case show C-1001"), "The question", "Version: 8.1", "Workaround used")
+	sh.ok(words("case check C-1001"), "(+15, --tried)")
 	tab := w.page("light", 1280, 800, 0)
 	w.steps(tab, dp.Navigate(w.url+"/open/C-1001"), see("complete"))
 	w.says(tab, "complete", "70 % complete")
@@ -139,4 +142,63 @@ func TestAQuestionIsOpened(t *testing.T) {
 	w.says(tab, "complete", "85 % complete")
 	w.steps(tab, press("more-parts"), write("browser", "Any"))
 	w.until("the browser is saved", func() bool { v, _ := w.as(0).get("C-1001"); return v.Texts.Browser == "Any" })
+}
+
+// The review says what filing would start, by the channel that it takes, in our time and the vendor's, and what is
+// still missing; nothing leaves. Until it is filed it is among one's own drafts, and nobody else's.
+func TestTheReviewOfADraft(t *testing.T) {
+	t.Parallel()
+	w := still(t)
+	var page apigen.ContractPage
+	w.as(2).must(200, "GET", "/contracts?vendor=corvane", nil).into(t, &page)
+	w.as(2).patched(200, fmt.Sprintf("/contracts/%d?confirm=true", page.Items[0].Id), m{"terms": []m{
+		{"deadline": "first-response", "level": 3, "target": "4h", "calendar": "round-the-clock"},
+		{"deadline": "first-response", "level": 3, "target": "1h", "calendar": "round-the-clock", "channel": "phone"},
+		{"deadline": "update", "level": 3, "target": "2h", "calendar": "round-the-clock"},
+		{"deadline": "resolution", "level": 3, "target": "none"}}})
+	w.as(4).patched(200, "/vendors/corvane", m{"zone": "Pacific/Apia", "ways": []m{{"channel": "phone",
+		"address": "+44 1632 960 111"}, {"channel": "api", "address": "the ticket API"}}})
+	ragna, sh := w.as(0), w.shell(0)
+	name := ragna.draft("corvane", "Slow since this morning")
+	v, _ := ragna.get(name)
+	due := map[string]time.Duration{}
+	for _, p := range *v.Promised {
+		if p.Deadline == "update" || p.Deadline == "resolution" && p.Due != nil {
+			t.Errorf("filing does not start %+v", p)
+		}
+		if p.Deadline == "first-response" {
+			due[string(*p.Channel)] = p.Due.Sub(w.clock.Now())
+		}
+	}
+	if len(due) != 2 || due["api"] != 4*time.Hour || due["phone"] != time.Hour {
+		t.Errorf("by channel: %v", due)
+	}
+	at := func(d time.Duration) string { return w.clock.Now().Add(d).UTC().Format("15:04") }
+	sh.ok(words("case review "+name+" --zone UTC"), name+" will be sent to Corvane Cloud by API, at level \"Regular\".",
+		"Since this morning it answers slowly.", "4 hours", at(4*time.Hour), "times in UTC, then in Pacific/Apia",
+		"% complete.", "Next: roundhouse case file "+name+" sends it")
+	sh.ok(words("case review "+name+" --by phone"), "is to be sent by you to Corvane Cloud by phone", "1 hour",
+		"makes it ready to send")
+	sh.fails(2, words("case review "+name+" --by email"), "only by api, phone")
+	tab := w.page("light", 1280, 800, 0)
+	w.steps(tab, see("own-draft"))
+	w.says(tab, "own-draft", name)
+	w.steps(tab, dp.Navigate(w.url+"/open/"+name), press("review"), see("promised"))
+	w.says(tab, "promised", "First response")
+	w.says(tab, "promised", "4 hours")
+	w.says(tab, "review-missing", "Steps to reproduce")
+	w.steps(tab, press("route-phone"))
+	w.says(tab, "promised", "1 hour")
+	sh.ok(words("today"), "Your drafts", name)
+	if out := w.shell(1).ok(words("today")); strings.Contains(out, name) {
+		t.Errorf("somebody else's draft: %s", out)
+	}
+	if v, _ = ragna.get(name); len(v.OnTheWay) != 0 || v.Line.State != "draft" {
+		t.Errorf("it has left: %+v", v.OnTheWay)
+	}
+	ragna.step(name, m{"step": "file"})
+	var after apigen.Today
+	if ragna.must(200, "GET", "/today", nil).into(t, &after); len(after.Drafts) != 0 {
+		t.Errorf("on its way, and among the drafts: %+v", after.Drafts)
+	}
 }

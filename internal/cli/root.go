@@ -14,7 +14,7 @@ import (
 	"github.com/spf13/cobra"
 
 	"roundhouse.example/internal/cli/app"
-	"roundhouse.example/internal/cli/cases"
+	"roundhouse.example/internal/cli/drafts"
 	"roundhouse.example/internal/cli/hours"
 	"roundhouse.example/internal/cli/out"
 	"roundhouse.example/internal/cli/people"
@@ -146,7 +146,7 @@ func Root(a *app.App) *cobra.Command {
 	})
 	r, who, reg, h, sec := run.New(a), people.New(a), register.New(a), hours.New(a), secrets.New(a)
 	root.AddCommand(r.Serve(), r.Demo(), r.Standin(), reckon.New(a).Reckon(), r.Check(), who.Login(),
-		today.New(a).Today(), cases.New(a).Cases(),
+		today.New(a).Today(), drafts.New(a).Cases(),
 		reg.Vendors(), reg.Find(), reg.Assets(), reg.Products(), reg.Accounts(), reg.Contracts(), h.Calendars(), h.Policy(),
 		who.Tokens(), who.People(), sec.Secrets(), sec.Keys(), &cobra.Command{
 			Use: "version", Short: "Print the version", Args: cobra.NoArgs, Example: "  roundhouse version",

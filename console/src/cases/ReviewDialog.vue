@@ -3,6 +3,8 @@ import { NButton } from 'naive-ui'
 import { computed, onMounted, ref } from 'vue'
 import { useRouter } from 'vue-router'
 import { pickedRoute, routeKey, routeWords, type Route } from '../shared/routes'
+import { short, useClock } from '../shared/time'
+import { label, target } from '../shared/words'
 import DialogFrame from '../shared/DialogFrame.vue'
 import { useDraftHere } from './draft'
 
@@ -12,6 +14,10 @@ const emit = defineEmits<{ leave: [] }>()
 const d = useDraftHere()
 const router = useRouter()
 const filing = ref(false)
+const now = useClock()
+const promised = computed(() => d.draft?.promised?.filter((p) => p.channel === via.value?.channel) ?? [])
+const there = (due: string) => short(due, now.value, d.draft?.vendor_zone)
+const missing = computed(() => d.draft?.needs.filter((n) => n.points) ?? [])
 const via = computed(() => pickedRoute(props.routes, picked.value))
 const way = computed(() => (via.value ? routeWords(via.value, props.routes) : ''))
 
@@ -43,6 +49,37 @@ onMounted(() => setTimeout(() => document.querySelector<HTMLElement>('[data-test
       <b>{{ d.draft.line.title }}</b>
     </p>
     <pre>{{ d.draft.preview }}</pre>
+    <div class="two">
+      <section>
+        <h3>What {{ d.draft.line.vendor }} promises</h3>
+        <table v-if="promised.length" data-testid="promised">
+          <tbody>
+            <tr v-for="p in promised" :key="p.deadline">
+              <th scope="row">{{ label('DeadlineKind', p.deadline) }}</th>
+              <td>{{ target(p.target) }}</td>
+              <td class="tn">
+                <template v-if="p.due"
+                  >by {{ short(p.due, now) }}
+                  <span v-if="there(p.due) !== short(p.due, now)" class="sub"
+                    >({{ there(p.due) }} vendor time)</span
+                  ></template
+                >
+              </td>
+            </tr>
+          </tbody>
+        </table>
+        <p v-else class="sub">No contract promises anything for this level, so no deadline of the vendor starts.</p>
+        <p v-if="promised.length" class="sub small">
+          {{ via?.automatic ? 'If it arrives now.' : 'If you mark it as sent now.' }}
+        </p>
+      </section>
+      <section>
+        <h3>The description is {{ d.draft.complete }} % complete</h3>
+        <p v-if="missing.length" class="sub" data-testid="review-missing">
+          Still missing: {{ missing.map((n) => n.text).join('; ') }}.
+        </p>
+      </section>
+    </div>
     <div class="row">
       <NButton type="primary" :loading="filing" data-testid="file" @click="file">
         {{ via?.automatic ? 'File with ' + d.draft.line.vendor : 'Prepare for sending' }}
@@ -58,6 +95,31 @@ onMounted(() => setTimeout(() => document.querySelector<HTMLElement>('[data-test
 }
 .what {
   margin-top: 12px;
+}
+.two {
+  display: grid;
+  grid-template-columns: 1fr 1fr;
+  gap: 8px 24px;
+  margin-bottom: 16px;
+}
+.two h3 {
+  font-size: 14px;
+  margin: 0 0 4px;
+}
+.two th {
+  white-space: nowrap;
+  font-weight: 400;
+  text-align: left;
+}
+.two th,
+.two td {
+  padding: 2px 12px 2px 0;
+  vertical-align: top;
+}
+@media (max-width: 700px) {
+  .two {
+    grid-template-columns: minmax(0, 1fr);
+  }
 }
 pre {
   white-space: pre-wrap;

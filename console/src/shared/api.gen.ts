@@ -1005,6 +1005,15 @@ export interface components {
             within: 30 | 60 | 90;
             words: string[];
         };
+        DraftLine: {
+            number: string;
+            title: string;
+            vendor: string;
+            severity?: number;
+            severity_word?: string;
+            /** Format: date-time */
+            changed_at: string;
+        };
         /** @enum {string} */
         CaseKind: "fault" | "question" | "capacity" | "money" | "licence" | "order" | "wish" | "work" | "part" | "visit" | "access";
         /** @enum {string} */
@@ -1065,6 +1074,8 @@ export interface components {
         Today: {
             /** @description Contracts that end, or whose notice date comes, within 90 days; nearest first */
             contracts: components["schemas"]["ContractLine"][];
+            /** @description Your own drafts that nobody has filed yet, the last changed first; at most 20 */
+            drafts: components["schemas"]["DraftLine"][];
             /** Format: date-time */
             as_of: string;
             /** @description The desk's time zone */
@@ -1137,6 +1148,7 @@ export interface components {
             due?: string;
             /** @description The number of the contract that commits to it */
             contract?: string;
+            channel?: components["schemas"]["Channel"];
         };
         Grade: {
             severity: number;
@@ -1845,6 +1857,8 @@ export interface components {
             vendor_until?: string;
             /** @description The text as the vendor will see it */
             preview?: string;
+            /** @description For a draft, the vendor's deadlines that filing it now would start, by channel */
+            promised?: components["schemas"]["TargetNow"][];
             /** @description For a draft, how complete its description is, 0 to 100 */
             complete?: number;
             /** @description For a draft, the parts of its description */

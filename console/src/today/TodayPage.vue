@@ -92,6 +92,17 @@ const hidden = computed(() => (data.value?.total ?? 0) - lines.value.length)
     </p>
     <p v-if="rest.problem.value" class="problem" role="alert">{{ rest.problem.value }}</p>
   </section>
+  <section v-if="data?.drafts.length" class="ending" aria-label="Your drafts">
+    <h2>Your drafts</h2>
+    <ul>
+      <li v-for="r in data.drafts" :key="r.number" data-testid="own-draft">
+        <RouterLink class="mono" :to="`/open/${r.number}`">{{ r.number }}</RouterLink>{{ ' ' }} <b>{{ r.title }}</b>{{
+          ' '
+        }}
+        <span class="sub">{{ r.vendor }} · changed <TimeText :at="r.changed_at" /></span>
+      </li>
+    </ul>
+  </section>
   <section v-if="data?.contracts.length" class="ending" aria-label="Contracts that end or need notice">
     <h2>Contracts that end or need notice</h2>
     <ul>

@@ -12,7 +12,7 @@ import (
 
 // Cases is the command group case.
 func (a *Commands) Cases() *cobra.Command {
-	c := app.Group("case", "Support cases", a.caseOpen(), a.caseEdit(), a.caseList(), a.caseShow(), a.caseReply(),
+	c := app.Group("case", "Support cases", a.caseList(), a.caseShow(), a.caseReply(),
 		a.caseNote(), a.caseCall(), a.caseDeadlines(), a.caseDecide(), a.caseSent(), a.caseReference())
 	for _, s := range steps {
 		c.AddCommand(a.stepCommand(s))
@@ -20,19 +20,19 @@ func (a *Commands) Cases() *cobra.Command {
 	return c
 }
 
-// loaded is a case with the ETag that guards its head.
-type loaded struct {
+// Loaded is a case with the ETag that guards its head.
+type Loaded struct {
 	*client.Client
 	clientgen.Case
-	etag string
+	ETag string
 }
 
-func (a *Commands) load(ctx context.Context, name string) (loaded, error) {
+func (a *Commands) Load(ctx context.Context, name string) (Loaded, error) {
 	c, err := a.Client()
 	if err != nil {
-		return loaded{}, err
+		return Loaded{}, err
 	}
 	res, err := c.GetCase(ctx, name)
 	v, etag, err := client.Read[clientgen.Case](c, res, err)
-	return loaded{c, v, etag}, err
+	return Loaded{c, v, etag}, err
 }

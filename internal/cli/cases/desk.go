@@ -1,4 +1,4 @@
-// Package cases has the commands for cases: list, show, open, write, take steps.
+// Package cases has the commands for cases: list, show, write, take steps.
 package cases
 
 import "roundhouse.example/internal/cli/app"

@@ -94,7 +94,7 @@ func (a *Commands) caseDecide() *cobra.Command {
 			if err != nil {
 				return err
 			}
-			l, err := a.load(cmd.Context(), args[0])
+			l, err := a.Load(cmd.Context(), args[0])
 			if err != nil {
 				return err
 			}
@@ -110,7 +110,7 @@ func (a *Commands) caseDecide() *cobra.Command {
 			if err != nil {
 				return err
 			}
-			return a.afterStep(v)
+			return a.AfterStep(v)
 		}}
 	c.Flags().Int64Var(&delivery, "delivery", 0, "the number of the delivery, if there are several")
 	c.Flags().StringVar(&reference, "reference", "", "the vendor reference, if a filing arrived")
@@ -120,7 +120,7 @@ func (a *Commands) caseDecide() *cobra.Command {
 }
 
 // undecided is the delivery that is named, or the only one that there is.
-func (l loaded) undecided(named int64) (int64, error) {
+func (l Loaded) undecided(named int64) (int64, error) {
 	var ids []string
 	for _, d := range l.OnTheWay {
 		if d.Id == named || named == 0 && len(l.OnTheWay) == 1 {
@@ -152,7 +152,7 @@ func (a *Commands) caseSent() *cobra.Command {
 			if err != nil {
 				return err
 			}
-			l, err := a.load(cmd.Context(), args[0])
+			l, err := a.Load(cmd.Context(), args[0])
 			if err != nil {
 				return err
 			}
@@ -167,7 +167,7 @@ func (a *Commands) caseSent() *cobra.Command {
 				if err != nil {
 					return err
 				}
-				if err := a.afterStep(v); err != nil {
+				if err := a.AfterStep(v); err != nil {
 					return err
 				}
 				if v.Line.Reference == nil {
@@ -198,12 +198,12 @@ func (a *Commands) caseReference() *cobra.Command {
 		Short: "Add or correct the vendor reference of a filed case", Args: cobra.ExactArgs(2),
 		Example: "  roundhouse case reference C-1092 PT-40719",
 		RunE: func(cmd *cobra.Command, args []string) error {
-			l, err := a.load(cmd.Context(), args[0])
+			l, err := a.Load(cmd.Context(), args[0])
 			if err != nil {
 				return err
 			}
 			res, err := l.ChangeCaseWithApplicationMergePatchPlusJSONBody(cmd.Context(), l.Line.Number,
-				&clientgen.ChangeCaseParams{IfMatch: &l.etag}, clientgen.CaseChange{Reference: &args[1]})
+				&clientgen.ChangeCaseParams{IfMatch: &l.ETag}, clientgen.CaseChange{Reference: &args[1]})
 			v, _, err := client.Read[clientgen.Case](l.Client, res, err)
 			if err != nil {
 				return err
@@ -211,6 +211,6 @@ func (a *Commands) caseReference() *cobra.Command {
 			if v.Line.Reference != nil && a.Format == "table" {
 				a.Printer().Line("%s has the vendor reference %s at %s.", v.Line.Number, *v.Line.Reference, v.Line.Vendor)
 			}
-			return a.afterStep(v)
+			return a.AfterStep(v)
 		}}
 }

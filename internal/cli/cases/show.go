@@ -19,7 +19,7 @@ func (a *Commands) caseShow() *cobra.Command {
 	return &cobra.Command{Use: "show CASE", Short: "Show a case with its record", Args: cobra.ExactArgs(1),
 		Example: "  roundhouse case show C-1077\n  roundhouse case show CV-20373 -o json",
 		RunE: func(cmd *cobra.Command, args []string) error {
-			l, err := a.load(cmd.Context(), args[0])
+			l, err := a.Load(cmd.Context(), args[0])
 			if err != nil {
 				return err
 			}
@@ -50,7 +50,7 @@ func (a *Commands) caseShow() *cobra.Command {
 }
 
 // markRead says that what was shown has been read, by somebody who works on cases.
-func (a *Commands) markRead(ctx context.Context, l loaded, entry int) error {
+func (a *Commands) markRead(ctx context.Context, l Loaded, entry int) error {
 	res, err := l.MarkRead(ctx, l.Line.Number, &clientgen.MarkReadParams{IdempotencyKey: client.Key()},
 		clientgen.ReadUpTo{Entry: entry})
 	_, _, err = client.Read[struct{}](l.Client, res, err)
@@ -101,7 +101,7 @@ func (a *Commands) showCase(ctx context.Context, c clientgen.Case, entries []cli
 	if l.State == "draft" {
 		a.showDraft(c)
 	}
-	a.needs(c)
+	a.Needs(c)
 	if len(c.Deadlines) > 0 {
 		p.Line("")
 		a.deadlineTable(c.Deadlines, times)
@@ -161,7 +161,7 @@ func (a *Commands) showCaseFacts(c clientgen.Case, times out.Times) {
 }
 
 // needs says what a draft lacks, why that matters, and what it adds to the measure.
-func (a *Commands) needs(c clientgen.Case) {
+func (a *Commands) Needs(c clientgen.Case) {
 	p := a.Printer()
 	if c.Complete != nil {
 		p.Line("The description is %d %% complete.", *c.Complete)
@@ -178,14 +178,35 @@ func (a *Commands) needs(c clientgen.Case) {
 	}
 }
 
+// TextFlags are what the vendor is told in words, as flags of the commands for drafts.
+var TextFlags = []struct{ Flag, Member, Help string }{
+	{"on", "affected", "the service, machine or account that is affected"},
+	{"happened", "happened", "what happened (- reads it from standard input)"},
+	{"expected", "expected", "what was expected"},
+	{"steps", "steps", "the steps to reproduce it"},
+	{"error", "error", "the exact error text (- reads it from standard input)"},
+	{"since", "since", "when it started"},
+	{"often", "often", "how often it happens"},
+	{"changed", "changed", "what changed before it began"},
+	{"tried", "tried", "what has been tried, with its results"},
+	{"workaround-used", "workaround", "the workaround, in words"},
+	{"hit", "hit", "which people and places are affected"},
+	{"version", "version", "the version, if not the one of the asset"},
+	{"system", "system", "the operating system and its release"},
+	{"browser", "browser", "the browser and its version"},
+	{"role", "role", "the role of the user"},
+	{"contact", "contact", "who the vendor may contact"},
+	{"contact-always", "contact_always", "who can be reached round the clock"},
+}
+
 // flagFor is the flag that fills in a field of a draft.
 func flagFor(field string) string {
 	if key, ok := strings.CutPrefix(field, "answers."); ok {
 		return "--answer " + key + "=…"
 	}
-	for _, x := range textFlags {
-		if "texts."+x.member == field {
-			return "--" + x.flag
+	for _, x := range TextFlags {
+		if "texts."+x.Member == field {
+			return "--" + x.Flag
 		}
 	}
 	return ""

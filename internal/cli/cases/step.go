@@ -22,13 +22,13 @@ type step struct {
 	step                clientgen.StepStep
 	reason              bool // takes --text
 	flags               func(*cobra.Command, *stepFlags)
-	fill                func(*clientgen.Step, *stepFlags, loaded, []string) error
+	fill                func(*clientgen.Step, *stepFlags, Loaded, []string) error
 	args                int
 }
 
 type stepFlags struct {
 	text, cause, until, offers, why string
-	byFlags
+	ByFlags
 	contact         string
 	agreed, confirm bool
 	entry           int
@@ -38,7 +38,7 @@ type stepFlags struct {
 
 var steps = []step{
 	{use: "file CASE", short: "File a draft with its vendor", step: "file", flags: func(c *cobra.Command, f *stepFlags) {
-		f.byFlags.add(c)
+		f.ByFlags.Add(c)
 	}, example: "roundhouse case file C-1090\n  roundhouse case file C-1090 --by phone"},
 	{use: "accept CASE", short: "Accept the fix; the case is resolved", step: "accept", reason: true,
 		flags: causeFlag, example: "roundhouse case accept C-1077 --text \"Has held for two nights\""},
@@ -60,7 +60,7 @@ var steps = []step{
 		flags: func(c *cobra.Command, f *stepFlags) {
 			c.Flags().StringVar(&f.until, "until", "", "when it resumes: 2026-12-01T08:00:00Z, \"2026-12-01 08:00\" or 2d")
 			c.Flags().BoolVar(&f.agreed, "agreed", false, "the vendor has agreed, so its clocks stop too")
-		}, fill: func(s *clientgen.Step, f *stepFlags, _ loaded, _ []string) (err error) {
+		}, fill: func(s *clientgen.Step, f *stepFlags, _ Loaded, _ []string) (err error) {
 			s.Agreed = app.Some(f.agreed)
 			s.Until, err = f.when(f.until)
 			if err == nil && s.Until == nil {
@@ -72,7 +72,7 @@ var steps = []step{
 		example: "roundhouse case resume C-1073"},
 	{use: "take CASE", short: "Become the owner of a case", step: "take", example: "roundhouse case take C-1075"},
 	{use: "give CASE EMAIL", short: "Make a colleague the owner of a case", step: "give", args: 1,
-		fill: func(s *clientgen.Step, _ *stepFlags, _ loaded, args []string) error {
+		fill: func(s *clientgen.Step, _ *stepFlags, _ Loaded, args []string) error {
 			s.Person = &args[1]
 			return nil
 		}, example: "roundhouse case give C-1079 emil@saltmarsh.example"},
@@ -90,7 +90,7 @@ var steps = []step{
 	{use: "offered CASE ENTRY", short: "Mark a message as offering a workaround or a fix", step: "offered", args: 1,
 		flags: func(c *cobra.Command, f *stepFlags) {
 			c.Flags().StringVar(&f.offers, "what", "fix", "workaround or fix")
-		}, fill: func(s *clientgen.Step, f *stepFlags, _ loaded, args []string) error {
+		}, fill: func(s *clientgen.Step, f *stepFlags, _ Loaded, args []string) error {
 			s.Offers = app.Some(clientgen.StepOffers(f.offers))
 			var n int
 			if _, err := fmt.Sscan(args[1], &n); err != nil {
@@ -101,29 +101,31 @@ var steps = []step{
 		}, example: "roundhouse case offered C-1084 5 --what workaround"},
 	{use: "move CASE ours|theirs", short: "Change who the case waits on: us (ours) or the vendor (theirs)", step: "move",
 		reason: true, args: 1,
-		fill: func(s *clientgen.Step, _ *stepFlags, _ loaded, args []string) error {
+		fill: func(s *clientgen.Step, _ *stepFlags, _ Loaded, args []string) error {
 			s.Move = app.Some(clientgen.Side(args[1]))
 			return nil
 		}, example: "roundhouse case move C-1075 theirs"},
 }
 
-// byFlags name the way to the vendor; its usual one is taken otherwise.
-type byFlags struct{ by, link string }
+// ByFlags name the way to the vendor; its usual one is taken otherwise.
+type ByFlags struct{ By, Link string }
 
-func (f *byFlags) add(c *cobra.Command) {
-	c.Flags().StringVar(&f.by, "by", "",
+// Add puts the flags on a command.
+func (f *ByFlags) Add(c *cobra.Command) {
+	c.Flags().StringVar(&f.By, "by", "",
 		"the channel, if not the usual one: api, portal, email, phone or chat; you send it yourself, except by api")
-	c.Flags().StringVar(&f.link, "link", "", "the link, if the vendor has several")
+	c.Flags().StringVar(&f.Link, "link", "", "the link, if the vendor has several")
 }
 
-func (f *byFlags) channel() *clientgen.Channel { return app.Some(clientgen.Channel(f.by)) }
+// Via is the channel that is asked for; nil for the usual one.
+func (f *ByFlags) Via() *clientgen.Channel { return app.Some(clientgen.Channel(f.By)) }
 
 func causeFlag(c *cobra.Command, f *stepFlags) {
 	c.Flags().StringVar(&f.cause, "cause", "", "what caused it")
 }
 
 // toLevel names a level of the vendor's, and confirms its conditions where that is said.
-func toLevel(s *clientgen.Step, f *stepFlags, l loaded, args []string) error {
+func toLevel(s *clientgen.Step, f *stepFlags, l Loaded, args []string) error {
 	levels, err := l.levels(context.Background())
 	if err != nil {
 		return err
@@ -153,13 +155,13 @@ func toLevel(s *clientgen.Step, f *stepFlags, l loaded, args []string) error {
 	return toNumber(s, f, l, args)
 }
 
-func (l loaded) levels(ctx context.Context) ([]clientgen.Level, error) {
+func (l Loaded) levels(ctx context.Context) ([]clientgen.Level, error) {
 	res, err := l.GetVendor(ctx, l.Line.VendorKey)
 	v, _, err := client.Read[clientgen.Vendor](l.Client, res, err)
 	return v.Levels, err
 }
 
-func toNumber(s *clientgen.Step, _ *stepFlags, _ loaded, args []string) error {
+func toNumber(s *clientgen.Step, _ *stepFlags, _ Loaded, args []string) error {
 	var n int
 	if _, err := fmt.Sscan(args[1], &n); err != nil || n < 1 {
 		return app.Usagef("%q is not a whole number above 0", args[1])
@@ -176,14 +178,14 @@ func (a *Commands) stepCommand(s step) *cobra.Command {
 	}
 	c := &cobra.Command{Use: s.use, Short: s.short, Args: args, Example: "  " + s.example,
 		RunE: func(cmd *cobra.Command, args []string) error {
-			l, err := a.load(cmd.Context(), args[0])
+			l, err := a.Load(cmd.Context(), args[0])
 			if err != nil {
 				return err
 			}
 			if s.step == "confirm" {
-				return a.confirm(cmd.Context(), l, args)
+				return a.Confirm(cmd.Context(), l, args)
 			}
-			body := clientgen.Step{Step: s.step, Cause: app.Some(f.cause), Channel: f.channel(), Link: app.Some(f.link)}
+			body := clientgen.Step{Step: s.step, Cause: app.Some(f.cause), Channel: f.Via(), Link: app.Some(f.Link)}
 			if s.reason && f.text != "" {
 				text, err := a.ReadText(f.text, "")
 				if err != nil {
@@ -197,17 +199,17 @@ func (a *Commands) stepCommand(s step) *cobra.Command {
 					return err
 				}
 			}
-			after, err := l.take(cmd.Context(), body)
+			after, err := l.Take(cmd.Context(), body)
 			if err != nil && f.text == "-" && body.Reason != nil {
 				return app.KeepText("text", *body.Reason, err)
 			} else if err != nil {
 				return err
 			}
-			return a.afterStep(after)
+			return a.AfterStep(after)
 		}}
 	if s.reason {
 		if s.step != "severity" && s.step != "move" {
-			f.byFlags.add(c)
+			f.ByFlags.Add(c)
 		}
 		c.Flags().StringVarP(&f.text, "text", "t", "",
 			"why; sent to the vendor if the vendor is told of the step (- reads it from standard input)")
@@ -223,27 +225,27 @@ const retakes = 3
 
 // take does a step. The case was read a moment ago by the command itself and not by a person, so that one that has
 // changed since is read again: whether the step is allowed then, the service says.
-func (l *loaded) take(ctx context.Context, body clientgen.Step) (clientgen.Case, error) {
+func (l *Loaded) Take(ctx context.Context, body clientgen.Step) (clientgen.Case, error) {
 	for tries := 0; ; tries++ {
-		res, err := l.TakeStep(ctx, l.Line.Number, &clientgen.TakeStepParams{IfMatch: &l.etag, IdempotencyKey: client.Key()},
+		res, err := l.TakeStep(ctx, l.Line.Number, &clientgen.TakeStepParams{IfMatch: &l.ETag, IdempotencyKey: client.Key()},
 			body)
 		after, etag, err := client.Read[clientgen.Case](l.Client, res, err)
 		var p *client.Problem
 		switch {
 		case err == nil:
-			l.etag = etag
+			l.ETag = etag
 			return after, nil
 		case !errors.As(err, &p) || p.Kind() != "stale" || tries == retakes:
 			return after, err
 		}
 		res, err = l.GetCase(ctx, l.Line.Number)
-		if l.Case, l.etag, err = client.Read[clientgen.Case](l.Client, res, err); err != nil {
+		if l.Case, l.ETag, err = client.Read[clientgen.Case](l.Client, res, err); err != nil {
 			return after, err
 		}
 	}
 }
 
-func (a *Commands) confirm(ctx context.Context, l loaded, args []string) error {
+func (a *Commands) Confirm(ctx context.Context, l Loaded, args []string) error {
 	if l.LevelHeld == nil || len(l.LevelHeld.Criteria) == 0 {
 		a.Printer().Line("There is nothing to confirm: this level has no conditions.")
 		return nil
@@ -261,7 +263,7 @@ func (a *Commands) confirm(ctx context.Context, l loaded, args []string) error {
 			continue
 		}
 		var err error
-		if after, err = l.take(ctx, clientgen.Step{Step: "confirm", Criterion: &c.Id}); err != nil {
+		if after, err = l.Take(ctx, clientgen.Step{Step: "confirm", Criterion: &c.Id}); err != nil {
 			return err
 		}
 		if a.Format != "json" {
@@ -279,7 +281,7 @@ func (a *Commands) confirm(ctx context.Context, l loaded, args []string) error {
 }
 
 // afterStep says where the case stands now, and what is still on its way.
-func (a *Commands) afterStep(c clientgen.Case) error {
+func (a *Commands) AfterStep(c clientgen.Case) error {
 	p := a.Printer()
 	if a.Format == "json" {
 		return p.JSON(c)
@@ -297,6 +299,6 @@ func (a *Commands) afterStep(c clientgen.Case) error {
 	}
 	p.Line("%s  %s\n%s", l.Number, l.Title, strings.Join(facts, ", "))
 	a.onTheWay(c)
-	a.needs(c)
+	a.Needs(c)
 	return nil
 }

@@ -18,12 +18,12 @@ import (
 
 // write is what reply, note and call share. may says before anything is written why it
 // could not be sent, so that no editor opens in vain.
-func (a *Commands) write(use, short, example string, may func(loaded) error,
-	send func(ctx context.Context, l loaded, text string) (clientgen.Entry, error)) *cobra.Command {
+func (a *Commands) write(use, short, example string, may func(Loaded) error,
+	send func(ctx context.Context, l Loaded, text string) (clientgen.Entry, error)) *cobra.Command {
 	var text string
 	c := &cobra.Command{Use: use, Short: short, Args: cobra.ExactArgs(1), Example: "  " + example,
 		RunE: func(cmd *cobra.Command, args []string) error {
-			l, err := a.load(cmd.Context(), args[0])
+			l, err := a.Load(cmd.Context(), args[0])
 			if err != nil {
 				return err
 			}
@@ -63,18 +63,18 @@ func (a *Commands) write(use, short, example string, may func(loaded) error,
 
 func (a *Commands) caseReply() *cobra.Command {
 	var move string
-	var by byFlags
+	var by ByFlags
 	var blind bool
 	c := a.write("reply CASE", "Write to the vendor", "roundhouse case reply C-1075 --text \"The log is below\"",
-		func(l loaded) error {
+		func(l Loaded) error {
 			if s := string(l.Line.State); s != "filed" && s != "open" && s != "fix-offered" {
 				return &app.Refused{Text: fmt.Sprintf("%s is %s, so no message can be sent to %s; to write a note: "+
 					"roundhouse case note %s", l.Line.Number, casework.State(s).Called(), l.Line.Vendor, l.Line.Number)}
 			}
 			return nil
-		}, func(ctx context.Context, l loaded, text string) (clientgen.Entry, error) {
+		}, func(ctx context.Context, l Loaded, text string) (clientgen.Entry, error) {
 			body := clientgen.NewMessage{Text: text, Move: app.Some(clientgen.Side(move)), Seen: &l.Line.LastEntry,
-				Channel: by.channel(), Link: app.Some(by.link)}
+				Channel: by.Via(), Link: app.Some(by.Link)}
 			if blind {
 				body.Seen = nil
 			}
@@ -82,7 +82,7 @@ func (a *Commands) caseReply() *cobra.Command {
 			e, _, err := client.Read[clientgen.Entry](l.Client, res, err)
 			return e, err
 		})
-	by.add(c)
+	by.Add(c)
 	c.Flags().StringVar(&move, "move", "", "whose move it is afterwards, if not the usual one: ours or theirs")
 	c.Flags().BoolVar(&blind, "unseen", false, "send even if the vendor has written in the meantime")
 	return c
@@ -90,9 +90,9 @@ func (a *Commands) caseReply() *cobra.Command {
 
 func (a *Commands) caseNote() *cobra.Command {
 	return a.write("note CASE", "Write a note; it is internal and never sent",
-		"roundhouse case note C-1075 --text \"Ask the contractor first\"", func(loaded) error {
+		"roundhouse case note C-1075 --text \"Ask the contractor first\"", func(Loaded) error {
 			return nil
-		}, func(ctx context.Context, l loaded, text string) (clientgen.Entry, error) {
+		}, func(ctx context.Context, l Loaded, text string) (clientgen.Entry, error) {
 			res, err := l.AddNote(ctx, l.Line.Number, &clientgen.AddNoteParams{IdempotencyKey: client.Key()},
 				clientgen.NewNote{Text: text})
 			e, _, err := client.Read[clientgen.Entry](l.Client, res, err)
@@ -102,7 +102,7 @@ func (a *Commands) caseNote() *cobra.Command {
 
 func (a *Commands) caseCall() *cobra.Command {
 	var with, at, move, by, status string
-	may := func(l loaded) error {
+	may := func(l Loaded) error {
 		t, err := a.When(context.Background(), at)
 		switch {
 		case err != nil:
@@ -123,7 +123,7 @@ func (a *Commands) caseCall() *cobra.Command {
 			"release is it?\"\n "+
 			" roundhouse case call C-1088 --with \"Imke Vandersloot\" --at \"20m ago\""+
 			" --text \"She calls back at two\"", may,
-		func(ctx context.Context, l loaded, text string) (clientgen.Entry, error) {
+		func(ctx context.Context, l Loaded, text string) (clientgen.Entry, error) {
 			t, err := a.When(ctx, at)
 			if err != nil {
 				return clientgen.Entry{}, err

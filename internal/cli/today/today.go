@@ -46,7 +46,7 @@ func (a *Commands) Today() *cobra.Command {
 				t.Live, times.Name())
 			if len(t.Lines) == 0 && a.Format == "table" {
 				p.Line("\nNothing needs attention. Open a case with roundhouse case open.")
-				a.endingContracts(t.Contracts)
+				a.belowCases(t, times)
 				return nil
 			}
 			if a.Format == "csv" {
@@ -69,7 +69,7 @@ func (a *Commands) Today() *cobra.Command {
 			if more := t.Total - len(t.Lines); more > 0 {
 				p.Line("and %d less pressing; raise --limit to see them", more)
 			}
-			a.endingContracts(t.Contracts)
+			a.belowCases(t, times)
 			return nil
 		}}
 	c.Flags().IntVar(&limit, "limit", 50, "maximum number of lines; json and csv show all if left out")
@@ -88,6 +88,7 @@ func wholeToday(ctx context.Context, c *client.Client, whose clientgen.Whose, mo
 			return t, err
 		}
 		page.Lines, page.Contracts = append(t.Lines, page.Lines...), append(t.Contracts, page.Contracts...)
+		page.Drafts = append(t.Drafts, page.Drafts...)
 		t = page
 		if t.Next == nil || len(t.Lines) >= most {
 			return t, nil
@@ -105,6 +106,21 @@ func (a *Commands) todayCSV(t clientgen.Today) error {
 	a.Printer().Table(app.Columns("severity", "case", "title", "vendor", "why", "standing", "due", "move", "owner",
 		"step"), rows)
 	return nil
+}
+
+// belowCases are one's own drafts, then the contracts that end; programs read them with -o json.
+func (a *Commands) belowCases(t clientgen.Today, times out.Times) {
+	if len(t.Drafts) > 0 && a.Format != "csv" {
+		p := a.Printer()
+		p.Line("\nYour drafts")
+		var rows [][]string
+		for _, d := range t.Drafts {
+			rows = append(rows, []string{d.Number, d.Title, d.Vendor, times.Short(&d.ChangedAt)})
+		}
+		p.Table([]out.Column{{Name: "case"}, {Name: "title", Main: true}, {Name: "vendor", Shrink: true}, {Name: "changed"}},
+			rows)
+	}
+	a.endingContracts(t.Contracts)
 }
 
 // endingContracts come below the cases; programs read them with -o json.

@@ -1020,8 +1020,11 @@ type Case struct {
 	Parts *[]Part `json:"parts,omitempty"`
 
 	// Preview The text as the vendor will see it
-	Preview    *string     `json:"preview,omitempty"`
-	References []Reference `json:"references"`
+	Preview *string `json:"preview,omitempty"`
+
+	// Promised For a draft, the vendor's deadlines that filing it now would start, by channel
+	Promised   *[]TargetNow `json:"promised,omitempty"`
+	References []Reference  `json:"references"`
 
 	// Routes How something can be sent to the vendor, the usual way first
 	Routes                *[]Route  `json:"routes,omitempty"`
@@ -1347,6 +1350,16 @@ type Delivery struct {
 
 // DeliveryState defines model for Delivery.State.
 type DeliveryState string
+
+// DraftLine defines model for DraftLine.
+type DraftLine struct {
+	ChangedAt    time.Time `json:"changed_at"`
+	Number       string    `json:"number"`
+	Severity     *int      `json:"severity,omitempty"`
+	SeverityWord *string   `json:"severity_word,omitempty"`
+	Title        string    `json:"title"`
+	Vendor       string    `json:"vendor"`
+}
 
 // Effect defines model for Effect.
 type Effect struct {
@@ -2189,6 +2202,9 @@ type TableSum struct {
 type TargetNow struct {
 	Calendar *string `json:"calendar,omitempty"`
 
+	// Channel How something travels to a vendor
+	Channel *Channel `json:"channel,omitempty"`
+
 	// Contract The number of the contract that commits to it
 	Contract *string      `json:"contract,omitempty"`
 	Deadline DeadlineKind `json:"deadline"`
@@ -2259,8 +2275,11 @@ type Today struct {
 
 	// Contracts Contracts that end, or whose notice date comes, within 90 days; nearest first
 	Contracts []ContractLine `json:"contracts"`
-	DueSoon   int            `json:"due_soon"`
-	Late      int            `json:"late"`
+
+	// Drafts Your own drafts that nobody has filed yet, the last changed first; at most 20
+	Drafts  []DraftLine `json:"drafts"`
+	DueSoon int         `json:"due_soon"`
+	Late    int         `json:"late"`
 
 	// Lines One page of them
 	Lines []TodayLine `json:"lines"`

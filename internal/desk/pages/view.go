@@ -29,7 +29,8 @@ type View struct {
 	Allowed    []casework.Step
 	Refused    []casework.Refused
 	Needs      []intake.Need
-	Pieces     []intake.Piece // of a draft's description
+	Pieces     []intake.Piece     // of a draft's description
+	Promised   []filing.TargetNow // what filing a draft would start
 	Deadlines  []record.DeadlineView
 	Deliveries []outboxdb.Delivery
 	Carried    map[int64]filing.Carried // of the deliveries that a person takes there
@@ -125,11 +126,9 @@ func (d *Pages) at(ctx context.Context, q db.Querier, a desk.Actor, id int64) (V
 		}
 	}
 	if c.State == casework.Draft {
-		for i, x := range v.Filing.Vendor.Profile.V.Asks(c.Kind) {
-			v.Asked = append(v.Asked, Question{v.Filing.Story.Asked[i], x.Type, v.Filing.Choices(x), c.Answers.V[x.Key] != ""})
+		if err := d.drafted(ctx, q, c, &v); err != nil {
+			return v, err
 		}
-		v.Needs, v.Preview = intake.Missing(v.Filing.Story), intake.Compose(v.Filing.Story)
-		v.Pieces = intake.Pieces(v.Filing.Story)
 	}
 	v.References = live.References
 	if v.Deliveries, err = outboxdb.Open(ctx, q, []int64{id}); err != nil {
@@ -170,4 +169,16 @@ func pressingOf(c *casesdb.Case) casesdb.Pressing {
 	return casesdb.Pressing{ID: c.ID, Number: c.Number, VendorID: c.VendorID, State: c.State, Severity: c.Severity,
 		OwnerID: c.OwnerID, Unread: c.Unread, UnreadSince: c.UnreadSince,
 		VendorClosedAt: c.VendorClosedAt, Parked: c.Parked, ParkedUntil: c.ParkedUntil, NextAt: c.NextAt, Asks: true}
+}
+
+// drafted adds what only a draft shows: what it is asked, what it lacks, how it reads, what filing it starts.
+func (d *Pages) drafted(ctx context.Context, q db.Querier, c *casesdb.Case, v *View) error {
+	for i, x := range v.Filing.Vendor.Profile.V.Asks(c.Kind) {
+		v.Asked = append(v.Asked, Question{v.Filing.Story.Asked[i], x.Type, v.Filing.Choices(x), c.Answers.V[x.Key] != ""})
+	}
+	v.Needs, v.Preview = intake.Missing(v.Filing.Story), intake.Compose(v.Filing.Story)
+	v.Pieces = intake.Pieces(v.Filing.Story)
+	var err error
+	v.Promised, err = d.filing.Promised(ctx, q, &v.Filing, c.Kind)
+	return err
 }

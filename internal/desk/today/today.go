@@ -7,10 +7,12 @@ import (
 	"time"
 
 	casesdb "roundhouse.example/internal/store/cases"
+	outboxdb "roundhouse.example/internal/store/outbox"
 	registerdb "roundhouse.example/internal/store/register"
 
 	"roundhouse.example/internal/access"
 	"roundhouse.example/internal/core/attention"
+	"roundhouse.example/internal/core/casework"
 	"roundhouse.example/internal/core/register"
 	"roundhouse.example/internal/desk"
 	"roundhouse.example/internal/desk/hours"
@@ -28,7 +30,12 @@ type View struct {
 	// Contracts are those that end, or whose date to give notice comes, within 90
 	// days, the nearest first. They stand on the first page only.
 	Contracts []registry.Thing[register.Contract]
+	// Drafts are the person's own that nobody has filed yet, the last changed first, at most maxDrafts. They stand on
+	// the first page only.
+	Drafts []CaseLine
 }
+
+const maxDrafts = 20
 
 // Line is why a case stands on Today.
 type Line struct {
@@ -83,8 +90,35 @@ func (d *Today) Next(ctx context.Context, a desk.Actor, f Filter) (View, error) 
 	if t.Lines, err = d.todayLines(ctx, g, places, now); err != nil || f.After != nil {
 		return t, err
 	}
+	if t.Drafts, err = d.drafts(ctx, a); err != nil {
+		return t, err
+	}
 	t.Contracts, err = d.ending(ctx, t.AsOf.In(p.Hours.Latest().Location()))
 	return t, err
+}
+
+// drafts are a person's own, without those that are being filed.
+func (d *Today) drafts(ctx context.Context, a desk.Actor) ([]CaseLine, error) {
+	rows, err := casesdb.List(ctx, d.db.DB, casesdb.Filter{States: []casework.State{casework.Draft}, Owner: a.ID,
+		Only: a.Grant().Vendors, Sort: "changed", Limit: maxDrafts})
+	if err != nil || len(rows) == 0 {
+		return nil, err
+	}
+	ids := make([]int64, len(rows))
+	for i, r := range rows {
+		ids[i] = r.ID
+	}
+	leaving, err := outboxdb.Open(ctx, d.db.DB, ids)
+	if err != nil {
+		return nil, err
+	}
+	var out []CaseLine
+	for _, r := range rows {
+		if !slices.ContainsFunc(leaving, func(x outboxdb.Delivery) bool { return x.CaseID == r.ID }) {
+			out = append(out, CaseLine{Row: r})
+		}
+	}
+	return out, nil
 }
 
 // todayLines gives places the cases that they are of.

@@ -235,6 +235,25 @@ func caseOut(v pages.View) apigen.Case {
 	out.Asset, out.AssetId, out.Account, out.AccountId = v.Line.Row.Asset, v.Line.AssetID, v.Line.Row.Account,
 		v.Line.AccountID
 	stepsOut(v, &out)
+	draftOut(v, &out)
+	if n := v.Next; n != nil {
+		out.NextStep, out.NextStepWords, out.NextWhy = web.Ptr(string(n.Step)), web.Ptr(words.NextSteps.Of(string(n.Step))),
+			web.Ptr(n.Why())
+	}
+	return out
+}
+
+func question(q pages.Question) apigen.Question {
+	out := apigen.Question{Key: q.Key, Label: q.Label, Answer: q.Answer, Type: q.Type, Required: q.Required,
+		Hint: web.Some(q.Hint), Problem: web.Some(q.Problem), Given: web.Some(q.Given)}
+	if len(q.Choices) > 0 {
+		out.Choices = &q.Choices
+	}
+	return out
+}
+
+// draftOut is what only a draft shows.
+func draftOut(v pages.View, out *apigen.Case) {
 	for _, n := range v.Needs {
 		w := apigen.NeedWeightOptional
 		switch {
@@ -254,20 +273,9 @@ func caseOut(v pages.View) apigen.Case {
 					Points: p.Weight})
 			}
 		}
+		if len(v.Promised) > 0 {
+			out.Promised = web.Ptr(web.Each(v.Promised, targetNow))
+		}
 		out.Parts, out.Complete = &parts, web.Ptr(intake.Measure(v.Pieces))
 	}
-	if n := v.Next; n != nil {
-		out.NextStep, out.NextStepWords, out.NextWhy = web.Ptr(string(n.Step)), web.Ptr(words.NextSteps.Of(string(n.Step))),
-			web.Ptr(n.Why())
-	}
-	return out
-}
-
-func question(q pages.Question) apigen.Question {
-	out := apigen.Question{Key: q.Key, Label: q.Label, Answer: q.Answer, Type: q.Type, Required: q.Required,
-		Hint: web.Some(q.Hint), Problem: web.Some(q.Problem), Given: web.Some(q.Given)}
-	if len(q.Choices) > 0 {
-		out.Choices = &q.Choices
-	}
-	return out
 }

@@ -26,10 +26,12 @@ func grading(g filing.Grading) apigen.Grade {
 		out.Level = web.Ptr(webregister.Level(*g.Level))
 	}
 	if g.Targets != nil {
-		out.Targets = web.Ptr(web.Each(g.Targets, func(p filing.TargetNow) apigen.TargetNow {
-			return apigen.TargetNow{Deadline: apigen.DeadlineKind(p.Deadline), Target: p.Target, Calendar: web.Some(p.Calendar),
-				Due: p.Due, Contract: web.Some(p.Contract)}
-		}))
+		out.Targets = web.Ptr(web.Each(g.Targets, targetNow))
 	}
 	return out
+}
+
+func targetNow(p filing.TargetNow) apigen.TargetNow {
+	return apigen.TargetNow{Deadline: apigen.DeadlineKind(p.Deadline), Target: p.Target, Calendar: web.Some(p.Calendar),
+		Due: p.Due, Contract: web.Some(p.Contract), Channel: web.Some(p.Channel)}
 }

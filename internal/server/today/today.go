@@ -55,6 +55,11 @@ func todayOf(t today.View) apigen.Today {
 			Within: apigen.ContractLineWithin(k.Within), Words: k.Warnings}
 	}), AsOf: t.AsOf, Zone: t.Zone, Late: t.Late, DueSoon: t.DueSoon, Unread: t.Unread, OnTheWay: t.OnTheWay,
 		Live: t.Live, Total: t.Sums.Lines}
+	out.Drafts = web.Each(t.Drafts, func(r today.CaseLine) apigen.DraftLine {
+		l := webcases.CaseLine(r)
+		return apigen.DraftLine{Number: l.Number, Title: l.Title, Vendor: l.Vendor, Severity: l.Severity,
+			SeverityWord: l.SeverityWord, ChangedAt: r.ChangedAt}
+	})
 	out.Lines = web.Each(t.Lines, func(l today.Line) apigen.TodayLine {
 		x := apigen.TodayLine{Case: webcases.CaseLine(l.Case), Why: l.Why(), Step: string(l.Step),
 			StepWords: words.NextSteps.Of(string(l.Step)),

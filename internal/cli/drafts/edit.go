@@ -1,4 +1,4 @@
-package cases
+package drafts
 
 import (
 	"encoding/json"
@@ -8,6 +8,7 @@ import (
 	"github.com/spf13/cobra"
 
 	"roundhouse.example/internal/cli/app"
+	clicases "roundhouse.example/internal/cli/cases"
 	"roundhouse.example/internal/client"
 	"roundhouse.example/internal/client/clientgen"
 )
@@ -32,27 +33,6 @@ func (d *draftFlags) kept(err error) error {
 	return app.KeepText(d.pipedFlag, *d.piped, err)
 }
 
-// textFlags are what the vendor is told in words: the flag, its name in the API, and the help.
-var textFlags = []struct{ flag, member, help string }{
-	{"on", "affected", "the service, machine or account that is affected"},
-	{"happened", "happened", "what happened (- reads it from standard input)"},
-	{"expected", "expected", "what was expected"},
-	{"steps", "steps", "the steps to reproduce it"},
-	{"error", "error", "the exact error text (- reads it from standard input)"},
-	{"since", "since", "when it started"},
-	{"often", "often", "how often it happens"},
-	{"changed", "changed", "what changed before it began"},
-	{"tried", "tried", "what has been tried, with its results"},
-	{"workaround-used", "workaround", "the workaround, in words"},
-	{"hit", "hit", "which people and places are affected"},
-	{"version", "version", "the version, if not the one of the asset"},
-	{"system", "system", "the operating system and its release"},
-	{"browser", "browser", "the browser and its version"},
-	{"role", "role", "the role of the user"},
-	{"contact", "contact", "who the vendor may contact"},
-	{"contact-always", "contact_always", "who can be reached round the clock"},
-}
-
 func (d *draftFlags) flags(a *Commands, c *cobra.Command) {
 	f := c.Flags()
 	f.StringVar(&d.asset, "asset", "", "the affected asset, by any number or name")
@@ -69,8 +49,8 @@ func (d *draftFlags) flags(a *Commands, c *cobra.Command) {
 	f.IntVar(&d.severity, "severity", 0, "a severity other than the one the facts support; needs --severity-reason")
 	f.StringVar(&d.reason, "severity-reason", "", "why the severity is overridden")
 	d.texts = map[string]*string{}
-	for _, x := range textFlags {
-		d.texts[x.flag] = f.String(x.flag, "", x.help)
+	for _, x := range clicases.TextFlags {
+		d.texts[x.Flag] = f.String(x.Flag, "", x.Help)
 	}
 	f.StringVar(&d.ticket, "ticket", "", "our own ticket's number")
 	f.StringArrayVar(&d.answers, "answer", nil,
@@ -107,19 +87,19 @@ func (d *draftFlags) fill(a *Commands, cmd *cobra.Command, c *client.Client, n *
 		facts.NeededBy.Set(*needBy)
 	}
 	texts := map[string]string{}
-	for _, x := range textFlags {
-		value := d.texts[x.flag]
+	for _, x := range clicases.TextFlags {
+		value := d.texts[x.Flag]
 		if *value == "-" && d.piped != nil {
-			return app.Usagef("--%s: only one text can be read from standard input", x.flag)
+			return app.Usagef("--%s: only one text can be read from standard input", x.Flag)
 		}
 		if *value == "-" {
-			d.piped, d.pipedFlag = value, x.flag
+			d.piped, d.pipedFlag = value, x.Flag
 			if *value, err = a.ReadText("-", ""); err != nil {
 				return err
 			}
 		}
 		if *value != "" {
-			texts[x.member] = *value
+			texts[x.Member] = *value
 		}
 	}
 	n.Kind, n.Severity, n.SeverityReason, n.Ticket = app.Some(clientgen.CaseKind(d.kind)), app.Some(d.severity),
@@ -193,8 +173,8 @@ func (d *draftFlags) patch(a *Commands, cmd *cobra.Command, c *client.Client) (m
 			facts["needed_by"] = t
 		}
 	}
-	for _, x := range textFlags {
-		set(texts, x.flag, x.member, *d.texts[x.flag])
+	for _, x := range clicases.TextFlags {
+		set(texts, x.Flag, x.Member, *d.texts[x.Flag])
 	}
 	given, err := d.given()
 	for k, v := range given {
@@ -221,7 +201,7 @@ func (a *Commands) caseEdit() *cobra.Command {
 		Example: "  roundhouse case edit C-1090 --reach many --workaround none\n  roundhouse case edit C-1090 --answer " +
 			"tenant=saltmarsh-prod",
 		RunE: func(cmd *cobra.Command, args []string) error {
-			l, err := a.load(cmd.Context(), args[0])
+			l, err := a.Load(cmd.Context(), args[0])
 			if err != nil {
 				return err
 			}
@@ -236,11 +216,11 @@ func (a *Commands) caseEdit() *cobra.Command {
 				return app.Usagef("say what to change with flags; see roundhouse case edit --help")
 			}
 			var after clientgen.Case
-			if _, err := l.Do(cmd.Context(), "PATCH", "/cases/"+l.Line.Number, patch, map[string]string{"If-Match": l.etag},
+			if _, err := l.Do(cmd.Context(), "PATCH", "/cases/"+l.Line.Number, patch, map[string]string{"If-Match": l.ETag},
 				&after); err != nil {
 				return d.kept(err)
 			}
-			return a.afterStep(after)
+			return a.AfterStep(after)
 		}}
 	c.Flags().StringVar(&title, "title", "", "a new title")
 	d.flags(a, c)

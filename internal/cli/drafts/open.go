@@ -1,9 +1,10 @@
-package cases
+package drafts
 
 import (
 	"github.com/spf13/cobra"
 
 	"roundhouse.example/internal/cli/app"
+	clicases "roundhouse.example/internal/cli/cases"
 	"roundhouse.example/internal/client"
 	"roundhouse.example/internal/client/clientgen"
 )
@@ -11,7 +12,7 @@ import (
 func (a *Commands) caseOpen() *cobra.Command {
 	var d draftFlags
 	var vendor string
-	var by byFlags
+	var by clicases.ByFlags
 	var file, confirm bool
 	c := &cobra.Command{Use: "open TITLE", Short: "Open a case as a draft; --file files it at once",
 		Args: cobra.ExactArgs(1),
@@ -37,30 +38,30 @@ func (a *Commands) caseOpen() *cobra.Command {
 			if err != nil {
 				return d.kept(err)
 			}
-			l := loaded{c, v, etag}
+			l := clicases.Loaded{Client: c, Case: v, ETag: etag}
 			if confirm {
-				if err := a.confirm(cmd.Context(), l, []string{v.Line.Number}); err != nil {
+				if err := a.Confirm(cmd.Context(), l, []string{v.Line.Number}); err != nil {
 					return err
 				}
-				if l, err = a.load(cmd.Context(), v.Line.Number); err != nil {
+				if l, err = a.Load(cmd.Context(), v.Line.Number); err != nil {
 					return err
 				}
 			}
 			if file {
-				after, err := l.take(cmd.Context(), clientgen.Step{Step: "file", Channel: by.channel(), Link: app.Some(by.link)})
+				after, err := l.Take(cmd.Context(), clientgen.Step{Step: "file", Channel: by.Via(), Link: app.Some(by.Link)})
 				if err != nil {
 					return a.keptAsDraft(v, err)
 				}
-				return a.afterStep(after)
+				return a.AfterStep(after)
 			}
-			return a.afterStep(l.Case)
+			return a.AfterStep(l.Case)
 		}}
 	f := c.Flags()
 	f.StringVar(&vendor, "vendor", "", "the vendor's key or name; not needed with --asset")
 	d.flags(a, c)
 	f.Lookup("kind").DefValue = "fault"
 	f.BoolVar(&file, "file", false, "file it at once")
-	by.add(c)
+	by.Add(c)
 	f.BoolVar(&confirm, "confirm", false, "confirm all conditions of the vendor's level")
 	_ = c.RegisterFlagCompletionFunc("vendor", a.CompleteFlag("vendor"))
 	return c
