@@ -8,6 +8,7 @@ import (
 	"time"
 
 	"roundhouse.example/internal/core/calendar"
+	"roundhouse.example/internal/core/intake"
 	"roundhouse.example/internal/server/apigen"
 )
 
@@ -22,6 +23,13 @@ func TestSecretsInReasons(t *testing.T) {
 		m{"facts": m{"name": "corvane-passphrase", "vendor": "corvane", "label": "Support passphrase", "kind": "passphrase",
 			"hosts": []string{"127.0.0.1"}}, "value": value})
 	why := "Because of " + value + "!"
+	// What a draft says is the same, whichever part of it.
+	texts := m{"affected": value, "contact": value, "contact_always": value}
+	for _, key := range intake.PartKeys() {
+		texts[key] = "It is " + value
+	}
+	draft := ragna.draft("corvane", "Slow")
+	ragna.patched(200, "/cases/"+draft, m{"texts": texts})
 	name := ragna.filed("corvane", "Slow [mute]")
 	until := w.clock.Now().Add(2 * time.Hour).Format(time.RFC3339)
 	ragna.step(name, m{"step": "park", "reason": why, "until": until})

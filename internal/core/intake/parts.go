@@ -85,6 +85,15 @@ func IsPart(key string) bool {
 	return slices.ContainsFunc(parts, func(p part) bool { return p.key == key })
 }
 
+// All are the texts, each where it can be changed: none is left out.
+func (t *Texts) All() []*string {
+	out := []*string{&t.Affected, &t.Contact, &t.ContactAlways}
+	for _, p := range parts {
+		out = append(out, p.of(t))
+	}
+	return out
+}
+
 // PartKeys are the names of all parts, in their order.
 func PartKeys() []string {
 	out := make([]string, len(parts))

@@ -32,6 +32,15 @@ func TestThePartsAreThoseOfTexts(t *testing.T) {
 			}
 		}
 	}
+	var y Texts
+	for _, text := range y.All() {
+		*text = "x"
+	}
+	for i := range reflect.TypeOf(y).NumField() {
+		if reflect.ValueOf(y).Field(i).String() != "x" {
+			t.Errorf("%s is not among all texts", reflect.TypeOf(y).Field(i).Name)
+		}
+	}
 	if want := append(PartKeys(), "affected", "contact", "contact_always"); !slices.Equal(fields, want) {
 		t.Errorf("Texts has %v, want %v", fields, want)
 	}
@@ -102,6 +111,9 @@ func TestWhatAKindAsksFor(t *testing.T) {
 		{"at severity 1 they can come later", Story{Kind: "fault", Stopped: true, Texts: Texts{Expected: "x", Steps: "x",
 			Error: "x", Since: "x", Changed: "x", Tried: "x", Affected: "x", Often: "x", Hit: "x", Version: "x", System: "x"},
 			Asked: []Question{{Key: "site", Required: true}}}, "texts.happened! answers.site?"},
+		{"a part that it calls by a name of its own counts a little", Story{Kind: "order",
+			Texts: Texts{Happened: "x", Expected: "x"}, PartsAsked: []Asked{{Key: "since", Label: "Needed since"}}},
+			"texts.since"},
 		{"a vendor wants other parts", Story{Kind: "question", Texts: Texts{Happened: "x", Tried: "x", Version: "x",
 			System: "x", Expected: "x"}, PartsAsked: []Asked{{Key: "browser", Label: "Browser", Required: true},
 			{Key: "role", Label: "Who is signed in", Weight: 40}}}, "texts.browser! texts.role"},

@@ -16,6 +16,7 @@ func TestKindsThatNoOutageGrades(t *testing.T) {
 		{"with the same facts at hand", "access", Facts{Environment: "production", Effect: "stopped", Reach: "many",
 			Workaround: "none"}, Stopped},
 		{"data is exposed", "money", Facts{Environment: "production", Effect: "none", Exposure: true}, Stopped},
+		{"data is exposed, and nothing else is said", "money", Facts{Environment: "production", Exposure: true}, 0},
 		{"a fact too few", "wish", Facts{Environment: "production", Effect: "stopped"}, 0},
 		{"a fault", "fault", Facts{}, 0},
 		{"a part is graded like a fault", "part", Facts{Environment: "production"}, 0},

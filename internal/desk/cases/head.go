@@ -43,9 +43,7 @@ func headOf(c *casesdb.Case) head {
 
 // hideIn puts placeholders where a case's own texts write out a secret of its vendor's.
 func hideIn(hide func(string) string, c *casesdb.Case) {
-	x := &c.Texts.V
-	for _, s := range []*string{&c.Title, &c.SeverityBecause, &c.Cause, &c.Outcome, &x.Happened, &x.Expected, &x.Steps,
-		&x.Since, &x.Tried, &x.Affected, &x.Contact, &x.ContactAlways} {
+	for _, s := range append(c.Texts.V.All(), &c.Title, &c.SeverityBecause, &c.Cause, &c.Outcome) {
 		*s = hide(*s)
 	}
 	for k, v := range c.Answers.V {
