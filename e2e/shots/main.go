@@ -79,6 +79,8 @@ func run(ready, dir string) error {
 					"Since 11:40 every gate answers \"ticket not known\", for tickets bought today and before."),
 				dp.WaitVisible(dp.CSS(`[data-testid^="confirm-"]`)),
 				dp.Evaluate[dp.Void](`window.scrollTo(0,0)`)}},
+		{"review.png", "light", "/open/C-1090", 1280, 900,
+			[]dp.Action[dp.Void]{see("complete"), browser.Click(browser.ID("review")), see("promised")}},
 		{"vendor.png", "light", "/vendors/ninefathom", 1280, 800, []dp.Action[dp.Void]{dp.WaitVisible(dp.CSS("table"))}},
 		{"register.png", "light", "/register/assets", 1280, 800, []dp.Action[dp.Void]{see("thing-row")}},
 		{"hours.png", "dark", "/register/calendars/2", 1280, 800, []dp.Action[dp.Void]{see("c-words")}},
