@@ -134,6 +134,20 @@ func TestTheConsoleConverses(t *testing.T) {
 	w.speak("corvane", *v.Line.Reference, false, "waiting on you", "")
 	w.steps(tab, see("entry-4"))
 	w.says(tab, "move", "us")
+	// An identifier is copied by its button, or the page says that the browser does not allow it.
+	w.steps(tab, dp.Evaluate[dp.Void](`Object.defineProperty(navigator, 'clipboard', { configurable: true,
+		value: { writeText: async (t) => { window.copied = t } } })`), press("copy"))
+	w.says(tab, "copy", "Copied")
+	if got, err := browser.Eval[string](tab, "window.copied"); err != nil || got != *v.Line.Reference {
+		t.Errorf("copied %q, %v", got, err)
+	}
+	w.steps(tab, dp.Evaluate[dp.Void](`navigator.clipboard.writeText = () => Promise.reject(new Error('no'))`),
+		press("copy"))
+	w.until("the refusal is said", func() bool {
+		said, err := browser.Eval[bool](tab, `[...document.querySelectorAll('aside [role="alert"]')]
+			.some(x => x.textContent.includes('does not allow copying'))`)
+		return err == nil && said
+	})
 	kept, err := browser.Eval[string](tab, `document.querySelector('[data-testid="writing"]').value`)
 	if err != nil || kept != "Ask the contractor" {
 		t.Errorf("what was being typed became %q, %v", kept, err)

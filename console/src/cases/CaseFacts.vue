@@ -2,6 +2,7 @@
 import { ref } from 'vue'
 import type { Case } from '../shared/api'
 import { clock, short, useClock } from '../shared/time'
+import CopyButton from '../shared/CopyButton.vue'
 import TimeText from '../shared/TimeText.vue'
 
 defineProps<{ view: Case; may: boolean }>()
@@ -26,8 +27,12 @@ const reference = ref('')
       </dd>
       <template v-for="r in view.references" :key="r.whose + r.value"
         ><dt>{{ r.whose === 'vendor' ? 'Vendor ref' : 'Our ticket' }}</dt>
-        <dd class="mono">{{ r.value }}</dd></template
-      >
+        <dd>
+          <span class="mono">{{ r.value }}</span><CopyButton
+            :value="r.value"
+            :what="r.whose === 'vendor' ? 'vendor reference' : 'our ticket'"
+          /></dd
+      ></template>
       <template v-if="may && !view.line.reference && ['filed', 'open', 'fix-offered'].includes(view.line.state)"
         ><dt><label for="bring">Vendor ref</label></dt>
         <dd>
@@ -69,16 +74,17 @@ const reference = ref('')
       <template v-if="view.account"
         ><dt>Account</dt>
         <dd>
-          <RouterLink :to="`/register/accounts/${view.account_id}`" class="mono">{{ view.account }}</RouterLink>
-        </dd></template
-      >
+          <RouterLink :to="`/register/accounts/${view.account_id}`" class="mono">{{
+            view.account
+          }}</RouterLink><CopyButton :value="view.account" what="account" /></dd
+      ></template>
       <template v-if="view.contract"
         ><dt>Contract</dt>
         <dd>
-          <RouterLink class="mono" :to="`/register/contracts/${view.contract_id}`">{{ view.contract }}</RouterLink>{{
-            ' '
-          }}
-          <span class="sub">until {{ view.contract_until }}</span>
+          <RouterLink class="mono" :to="`/register/contracts/${view.contract_id}`">{{
+            view.contract
+          }}</RouterLink><CopyButton :value="view.contract" what="contract" />{{ ' ' }}
+          <span class="sub until">until {{ view.contract_until }}</span>
         </dd></template
       >
       <dt>Owner</dt>
@@ -108,6 +114,9 @@ const reference = ref('')
 </template>
 
 <style scoped>
+.until {
+  white-space: nowrap;
+}
 aside h2 {
   border-bottom: 1px solid var(--line2);
   padding-bottom: 5px;

@@ -4,6 +4,7 @@ import { NButton } from 'naive-ui'
 import { computed, ref } from 'vue'
 import { client, newKey, ok, words, type Case, type Delivery } from '../shared/api'
 import { byChannel, label } from '../shared/words'
+import { useCopy } from '../shared/copy'
 import { refresh } from '../shared/queries'
 import SecretReveal from '../secrets/SecretReveal.vue'
 
@@ -13,7 +14,7 @@ const queries = useQueryClient()
 const reference = ref('')
 const at = ref('')
 const problem = ref('')
-const copied = ref(false)
+const { copied, refused, copy } = useCopy()
 const busy = ref(false)
 /** The secrets that the words stand for; a person reads them out or types them in. */
 const secrets = computed(() => [
@@ -29,14 +30,6 @@ function leads(address: string): string | undefined {
     return `mailto:${encodeURIComponent(address)}?subject=${encodeURIComponent(subject ?? '')}&body=${body}`
   }
   return undefined
-}
-async function copy() {
-  try {
-    await navigator.clipboard.writeText(props.delivery.text ?? '')
-    copied.value = true
-  } catch {
-    problem.value = 'The browser does not allow copying: select the text and copy it yourself.'
-  }
 }
 async function decide(decision: 'arrived' | 'dont-send') {
   busy.value = true
@@ -91,7 +84,9 @@ async function decide(decision: 'arrived' | 'dont-send') {
       >
     </p>
     <div v-if="may" class="row acts">
-      <NButton data-testid="copy-text" @click="copy">{{ copied ? 'Copied' : 'Copy the text' }}</NButton>
+      <NButton data-testid="copy-text" @click="copy(delivery.text ?? '')">{{
+        copied ? 'Copied' : 'Copy the text'
+      }}</NButton>
       <label>Vendor reference <input v-model="reference" class="in mono" data-testid="vendor-reference" /></label>
       <label
         >Sent at
@@ -100,6 +95,9 @@ async function decide(decision: 'arrived' | 'dont-send') {
       <NButton type="primary" :loading="busy" data-testid="mark-sent" @click="decide('arrived')">Mark as sent</NButton>
       <NButton @click="decide('dont-send')">{{ label('Decision.decision', 'dont-send') }}</NButton>
     </div>
+    <p v-if="refused" class="problem" role="alert">
+      The browser does not allow copying: select the text and copy it yourself.
+    </p>
     <p v-if="problem" class="problem" role="alert">{{ problem }}</p>
   </section>
 </template>

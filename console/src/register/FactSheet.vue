@@ -1,5 +1,6 @@
 <script setup lang="ts">
 import { computed } from 'vue'
+import CopyButton from '../shared/CopyButton.vue'
 import { forms } from './forms'
 import { inWords, type Field, type FormName } from './fields'
 import { type Members } from './things'
@@ -10,6 +11,9 @@ const props = defineProps<{
   without?: string[]
   levels?: { rank: number; label: string }[]
 }>()
+
+/** What a vendor asks for, and one copies. */
+const identifying = ['serial', 'resource_id', 'number']
 
 function shown(f: Field): string {
   const [outer, inner] = f.key.split('.') as [string, string | undefined]
@@ -52,10 +56,10 @@ const groups = computed(() =>
       <h2>{{ g.title }}</h2>
       <template v-for="f in g.fields" :key="f.key">
         <div v-if="f.type !== 'rows'" class="fact">
-          <span class="sub">{{ f.label }}</span><span
-            :class="{ mono: ['serial', 'resource_id', 'number'].includes(f.key) }"
-            >{{ shown(f) }}</span
-          >
+          <span class="sub">{{ f.label }}</span><span :class="{ mono: identifying.includes(f.key) }"
+            >{{ shown(f)
+            }}<CopyButton v-if="identifying.includes(f.key)" :value="shown(f)" :what="f.label.toLowerCase()"
+          /></span>
         </div>
         <div v-else class="panel scroll" tabindex="0" role="region" :aria-label="f.label">
           <table>
