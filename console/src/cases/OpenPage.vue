@@ -54,7 +54,9 @@ async function look() {
       <p class="sub" data-testid="what-next">
         It will be sent to {{ vendor?.name ?? 'the vendor' }}{{ way }}.
         <template v-if="via?.automatic"> The deadlines start once it has arrived. </template>
-        <template v-else-if="!via"> How, and when the deadlines start, appears here once the draft is saved. </template>
+        <template v-else-if="!via">
+          How it is sent and when the deadlines start appears here once the draft is saved.
+        </template>
         <template v-else>
           You send it yourself: the text is ready to copy. The deadlines start when you mark it as sent.
         </template>

@@ -183,7 +183,7 @@ async function send() {
     />
     <fieldset v-if="door !== 'note'" class="segments small">
       <legend class="hide">Afterwards waiting on</legend>
-      <label><input v-model="move" type="radio" value="" name="move" />Usual next</label>
+      <label><input v-model="move" type="radio" value="" name="move" />As usual</label>
       <label><input v-model="move" type="radio" value="theirs" name="move" />Then waiting on vendor</label>
       <label><input v-model="move" type="radio" value="ours" name="move" />Then waiting on us</label>
     </fieldset>
