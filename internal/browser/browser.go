@@ -174,9 +174,20 @@ func Settle() dp.Action[dp.Void] {
 // ID selects by data-testid.
 func ID(id string) dp.CSS { return dp.CSS(`[data-testid="` + id + `"]`) }
 
-// Click waits for an element and clicks it.
+// Click waits for an element, and until it stays where it is, and clicks it: a page that still moves would take the
+// press elsewhere.
 func Click(sel dp.CSS) dp.Action[dp.Void] {
-	return dp.Steps(dp.WaitVisible(sel), dp.Click(sel, dp.NodeEnabled))
+	return dp.Steps(dp.WaitVisible(sel), still(sel), dp.Click(sel, dp.NodeEnabled))
+}
+
+// still waits for fonts, and until an element has the same place in two frames one after the other.
+func still(sel dp.CSS) dp.Action[dp.Void] {
+	return dp.Evaluate[dp.Void](fmt.Sprintf(`(async () => { await document.fonts.ready
+	  for (let was = '';;) {
+	    await new Promise(requestAnimationFrame)
+	    const now = JSON.stringify(document.querySelector(%q)?.getBoundingClientRect() ?? '')
+	    if (now === was) return
+	    was = now } })()`, string(sel)), dp.EvalAwaitPromise)
 }
 
 // Type waits for a field and types into it where its cursor is: runs of text at once, as a paste or an input
