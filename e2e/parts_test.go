@@ -8,7 +8,6 @@ import (
 
 	dp "github.com/chromedp/chromedp"
 
-	"roundhouse.example/internal/browser"
 	"roundhouse.example/internal/server/apigen"
 )
 
@@ -134,6 +133,9 @@ func TestAQuestionIsOpened(t *testing.T) {
 	sh.ok([]string{"case", "edit", "C-1001", "--version", "8.1", "--workaround-used", "By hand"}, "70 % complete")
 	sh.ok(words("case show C-1001"), "The question", "Version: 8.1", "Workaround used")
 	sh.ok(words("case check C-1001"), "(+15, --tried)")
+	sh.ok([]string{"case", "open", "Gates say no", "--vendor", "corvane"}, "C-1002")
+	sh.fails(4, words("case check C-1002"), "C-1002 cannot be filed yet: 2 required things are missing")
+	sh.fails(4, words("case check C-1002 -o json"), `"weight": "required"`, "cannot be filed yet")
 	tab := w.page("light", 1280, 800, 0)
 	w.steps(tab, dp.Navigate(w.url+"/open/C-1001"), see("complete"))
 	w.says(tab, "complete", "70 % complete")
@@ -184,8 +186,7 @@ func TestTheReviewOfADraft(t *testing.T) {
 	tab := w.page("light", 1280, 800, 0)
 	w.steps(tab, see("own-draft"))
 	w.says(tab, "own-draft", name)
-	// What is missing comes in above the button: it is pressed where it stays.
-	w.steps(tab, dp.Navigate(w.url+"/open/"+name), see("complete"), browser.Settle(), press("review"), see("promised"))
+	w.steps(tab, dp.Navigate(w.url+"/open/"+name), press("review"), see("promised"))
 	w.says(tab, "promised", "First response")
 	w.says(tab, "promised", "4 hours")
 	w.says(tab, "review-missing", "Steps to reproduce")

@@ -25,7 +25,7 @@ const contacts: Row[] = [
   { key: 'contact_always', label: 'Contact round the clock' },
 ]
 const height: Partial<Record<keyof Texts, number>> = { happened: 3, steps: 2, error: 2, tried: 2 }
-const lines = ['since', 'often', 'version', 'system', 'browser', 'role', 'contact', 'contact_always']
+const lines = ['since', 'often', 'version', 'system', 'browser', 'role']
 </script>
 
 <template>

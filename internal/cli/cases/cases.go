@@ -27,6 +27,7 @@ type Loaded struct {
 	ETag string
 }
 
+// Load reads a case by any name that it has.
 func (a *Commands) Load(ctx context.Context, name string) (Loaded, error) {
 	c, err := a.Client()
 	if err != nil {

@@ -223,7 +223,7 @@ func (a *Commands) stepCommand(s step) *cobra.Command {
 // retakes is how often a step is tried again whose case changed between our reading it and the step.
 const retakes = 3
 
-// take does a step. The case was read a moment ago by the command itself and not by a person, so that one that has
+// Take does a step. The case was read a moment ago by the command itself and not by a person, so that one that has
 // changed since is read again: whether the step is allowed then, the service says.
 func (l *Loaded) Take(ctx context.Context, body clientgen.Step) (clientgen.Case, error) {
 	for tries := 0; ; tries++ {
@@ -245,6 +245,8 @@ func (l *Loaded) Take(ctx context.Context, body clientgen.Step) (clientgen.Case,
 	}
 }
 
+// Confirm confirms the conditions of the level that a case holds: all of them, or the one that args name after the
+// case, by its place or its id.
 func (a *Commands) Confirm(ctx context.Context, l Loaded, args []string) error {
 	if l.LevelHeld == nil || len(l.LevelHeld.Criteria) == 0 {
 		a.Printer().Line("There is nothing to confirm: this level has no conditions.")
@@ -280,7 +282,7 @@ func (a *Commands) Confirm(ctx context.Context, l Loaded, args []string) error {
 	return nil
 }
 
-// afterStep says where the case stands now, and what is still on its way.
+// AfterStep says where the case stands now, and what is still on its way.
 func (a *Commands) AfterStep(c clientgen.Case) error {
 	p := a.Printer()
 	if a.Format == "json" {

@@ -21,16 +21,15 @@ type draftFlags struct {
 	answers                                              []string
 	severity                                             int
 	texts                                                map[string]*string // by the flag
-	piped                                                *string            // the one that was read from standard input
-	pipedFlag                                            string
+	piped                                                string             // the flag of the one from standard input
 }
 
 // kept is an error of what was typed: what was piped in is in no shell's history.
 func (d *draftFlags) kept(err error) error {
-	if d.piped == nil {
+	if d.piped == "" {
 		return err
 	}
-	return app.KeepText(d.pipedFlag, *d.piped, err)
+	return app.KeepText(d.piped, *d.texts[d.piped], err)
 }
 
 func (d *draftFlags) flags(a *Commands, c *cobra.Command) {
@@ -89,11 +88,11 @@ func (d *draftFlags) fill(a *Commands, cmd *cobra.Command, c *client.Client, n *
 	texts := map[string]string{}
 	for _, x := range clicases.TextFlags {
 		value := d.texts[x.Flag]
-		if *value == "-" && d.piped != nil {
+		if *value == "-" && d.piped != "" {
 			return app.Usagef("--%s: only one text can be read from standard input", x.Flag)
 		}
 		if *value == "-" {
-			d.piped, d.pipedFlag = value, x.Flag
+			d.piped = x.Flag
 			if *value, err = a.ReadText("-", ""); err != nil {
 				return err
 			}

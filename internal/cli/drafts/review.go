@@ -25,10 +25,11 @@ func (a *Commands) caseCheck() *cobra.Command {
 			if err != nil {
 				return err
 			}
-			if a.Format == "json" {
-				return a.Printer().JSON(l.Needs)
+			if a.Format != "json" {
+				a.Needs(l.Case)
+			} else if err := a.Printer().JSON(l.Needs); err != nil {
+				return err
 			}
-			a.Needs(l.Case)
 			return lacking(l.Case)
 		}}
 }
@@ -65,9 +66,8 @@ func (a *Commands) loadDraft(cmd *cobra.Command, name string) (clicases.Loaded, 
 func (a *Commands) caseReview() *cobra.Command {
 	var by clicases.ByFlags
 	c := &cobra.Command{Use: "review CASE", Short: "Show a draft as the vendor will get it, and what filing it starts",
-		Long: "Shows the text that the vendor will get and by which channel, what is missing, and the deadlines that " +
-			"filing it\n" +
-			"now would start. Nothing is sent.",
+		Long: "Shows the text that the vendor will get, its channel, what is missing, and the deadlines that start if you\n" +
+			"file it now. Nothing is sent.",
 		Args: cobra.ExactArgs(1), Example: "  roundhouse case review C-1090\n  roundhouse case review C-1090 --by phone",
 		RunE: func(cmd *cobra.Command, args []string) error {
 			l, err := a.loadDraft(cmd, args[0])

@@ -73,10 +73,8 @@ func Missing(s Story) []Need {
 	required(!s.HasChannel, "vendor", "A way to reach the vendor")
 	required(!s.Graded, "facts", "The severity: "+s.GradeProblem)
 	required(s.ChosenWithoutReason, "severity_reason", "Why the severity differs from what the facts support")
-	pieces, all := Pieces(s), 0
-	for _, p := range pieces {
-		all += p.Weight
-	}
+	pieces := Pieces(s)
+	all := counted(pieces)
 	if p := pieces[0]; !p.Filled { // what happened
 		out = append(out, Need{Required: true, Field: p.Field, Text: p.lacks(), Why: p.Why, Points: points(p, all)})
 	}

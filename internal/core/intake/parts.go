@@ -172,7 +172,7 @@ func Pieces(s Story) []Piece {
 	}
 	for _, q := range s.Asked {
 		x := Piece{Field: "answers." + q.Key, Label: q.Label, Why: q.Hint, Weight: q.Weight,
-			Filled: q.Answer != "" && q.Problem == "", Required: q.Required, text: q.Answer}
+			Filled: q.Answer != "" && q.Problem == "", Required: q.Required}
 		if x.Weight == 0 {
 			if x.Weight = optionalCounts; q.Required {
 				x.Weight = requiredCounts
@@ -186,9 +186,8 @@ func Pieces(s Story) []Piece {
 // Measure is how complete a description is, 0 to 100: what is there as a share of what counts. It is 100 only where
 // nothing that counts is missing.
 func Measure(pieces []Piece) int {
-	there, all := 0, 0
+	there, all := 0, counted(pieces)
 	for _, p := range pieces {
-		all += p.Weight
 		if p.Filled {
 			there += p.Weight
 		}
@@ -197,6 +196,14 @@ func Measure(pieces []Piece) int {
 		return 100
 	}
 	return there * 100 / all
+}
+
+// counted is what all pieces count together.
+func counted(pieces []Piece) (all int) {
+	for _, p := range pieces {
+		all += p.Weight
+	}
+	return all
 }
 
 // points is how much a piece would add to the measure, at least 1.

@@ -43,28 +43,38 @@ func (d *Filing) Promised(ctx context.Context, q db.Querier, f *Case, kind strin
 			continue
 		}
 		seen = append(seen, r.Kind)
-		first := len(out)
 		by := hours.By{Kind: kind, Channel: r.Kind, Country: f.Country()}
-		for _, x := range hours.Narrow(rows[terms[f.Contract.ID].ID], by) {
-			if x.Rank != f.Level.Rank || x.Deadline == deadline.Update.String() {
-				continue
-			}
-			p, err := d.targetNow(ctx, q, g, x)
-			if err != nil {
-				return nil, err
-			}
-			p.Contract, p.Channel = f.Contract.Number, r.Kind
-			out = append(out, p)
+		list, err := d.targetsNow(ctx, q, g, rows[terms[f.Contract.ID].ID], f.Level.Rank, by)
+		if err != nil {
+			return nil, err
 		}
-		inOrder(out[first:])
+		for _, p := range list {
+			if p.Deadline != deadline.Update.String() {
+				p.Contract, p.Channel = f.Contract.Number, r.Kind
+				out = append(out, p)
+			}
+		}
 	}
 	return out, nil
 }
 
-func inOrder(list []TargetNow) {
-	slices.SortStableFunc(list, func(a, b TargetNow) int {
+// targetsNow are the targets of a level among the rows of one contract, in the order of their deadlines.
+func (d *Filing) targetsNow(ctx context.Context, q db.Querier, g *hours.Compiled, rows []hoursdb.Term, rank int,
+	by hours.By) (out []TargetNow, err error) {
+	for _, r := range hours.Narrow(rows, by) {
+		if r.Rank != rank {
+			continue
+		}
+		p, err := d.targetNow(ctx, q, g, r)
+		if err != nil {
+			return nil, err
+		}
+		out = append(out, p)
+	}
+	slices.SortStableFunc(out, func(a, b TargetNow) int {
 		return deadline.Order(a.Deadline) - deadline.Order(b.Deadline)
 	})
+	return out, nil
 }
 
 func (d *Filing) targets(ctx context.Context, vendor int64, rank int, by hours.By) ([]TargetNow, error) {
@@ -91,19 +101,14 @@ func (d *Filing) targets(ctx context.Context, vendor int64, rank int, by hours.B
 	}
 	var out []TargetNow
 	for _, k := range contracts {
-		first := len(out)
-		for _, r := range hours.Narrow(rows[terms[k.ID].ID], by) {
-			if r.Rank != rank {
-				continue
-			}
-			p, err := d.targetNow(ctx, d.db.DB, g, r)
-			if err != nil {
-				return nil, err
-			}
+		list, err := d.targetsNow(ctx, d.db.DB, g, rows[terms[k.ID].ID], rank, by)
+		if err != nil {
+			return nil, err
+		}
+		for _, p := range list {
 			p.Contract = k.Number
 			out = append(out, p)
 		}
-		inOrder(out[first:])
 	}
 	return out, nil
 }

@@ -1,0 +1,62 @@
+package cases
+
+import (
+	"fmt"
+	"strings"
+
+	"roundhouse.example/internal/cli/app"
+	"roundhouse.example/internal/client/clientgen"
+	"roundhouse.example/internal/core/words"
+)
+
+// Needs says what a draft lacks, why that matters, and what it adds to the measure.
+func (a *Commands) Needs(c clientgen.Case) {
+	p := a.Printer()
+	if c.Complete != nil {
+		p.Line("The description is %d %% complete.", *c.Complete)
+	}
+	for _, n := range c.Needs {
+		line := fmt.Sprintf("%-8s  %s", words.Weights.Of(string(n.Weight)), n.Text)
+		if why := app.Deref(n.Why); why != "" && !strings.Contains(n.Text, why) {
+			line += ": " + why
+		}
+		if points := app.Deref(n.Points); points > 0 {
+			line += fmt.Sprintf(" (+%d, %s)", points, flagFor(app.Deref(n.Field)))
+		}
+		p.Line("%s", line)
+	}
+}
+
+// TextFlags are what the vendor is told in words, as flags of the commands for drafts.
+var TextFlags = []struct{ Flag, Member, Help string }{
+	{"on", "affected", "the service, machine or account that is affected"},
+	{"happened", "happened", "what happened (- reads it from standard input)"},
+	{"expected", "expected", "what was expected"},
+	{"steps", "steps", "the steps to reproduce it"},
+	{"error", "error", "the exact error text (- reads it from standard input)"},
+	{"since", "since", "when it started"},
+	{"often", "often", "how often it happens"},
+	{"changed", "changed", "what changed before it began"},
+	{"tried", "tried", "what has been tried, with its results"},
+	{"workaround-used", "workaround", "the workaround, in words"},
+	{"hit", "hit", "which people and places are affected"},
+	{"version", "version", "the version, if not the one of the asset"},
+	{"system", "system", "the operating system and its release"},
+	{"browser", "browser", "the browser and its version"},
+	{"role", "role", "the role of the user"},
+	{"contact", "contact", "who the vendor may contact"},
+	{"contact-always", "contact_always", "who can be reached round the clock"},
+}
+
+// flagFor is the flag that fills in a field of a draft.
+func flagFor(field string) string {
+	if key, ok := strings.CutPrefix(field, "answers."); ok {
+		return "--answer " + key + "=…"
+	}
+	for _, x := range TextFlags {
+		if "texts."+x.Member == field {
+			return "--" + x.Flag
+		}
+	}
+	return ""
+}
