@@ -30,6 +30,7 @@ require (
 	github.com/riverqueue/river/riverdriver/riverpgxv5 v0.51.1
 	github.com/spf13/cobra v1.10.2
 	github.com/spf13/pflag v1.0.9
+	github.com/wneessen/go-mail v0.8.1
 	golang.org/x/term v0.47.0
 )
 

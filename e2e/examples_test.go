@@ -61,7 +61,8 @@ func (w *world) demoShell() *demoShell {
 		w.t.Fatal(err)
 	}
 	// An editor that changes something in whatever it is given.
-	editor := "#!/bin/sh\nif grep -q quiet_4 \"$1\"; then sed -i 's/^quiet_4:.*/quiet_4: 9bd/' \"$1\"; else " +
+	editor := "#!/bin/sh\nif grep -q quiet_4 \"$1\"; then sed -i 's/^quiet_4:.*/quiet_4: 9bd/' \"$1\"; " +
+		"elif grep -q ^happened \"$1\"; then sed -i 's/^since:.*/since: Noon/' \"$1\"; else " +
 		"sed -i '/^note:/d' \"$1\"; echo 'note: Seen in the editor' >> \"$1\"; fi\n"
 	if err := os.WriteFile(filepath.Join(bin, "edit"), []byte(editor), 0o755); err != nil {
 		w.t.Fatal(err)

@@ -1,6 +1,7 @@
 package e2e
 
 import (
+	"fmt"
 	"strconv"
 	"strings"
 	"testing"
@@ -160,9 +161,24 @@ func TestTwoPeopleChangeOneDraft(t *testing.T) {
 		if tag(ragna, name) == before {
 			t.Errorf("%v: the version is the same", change)
 		}
-		if a := emil.do("PATCH", "/cases/"+name, m{"title": "Emil's"}, "If-Match", before); a.status != 412 {
+		// Emil still sees the draft as it was before: he can change what she has not, and nothing that she has.
+		title, want := fmt.Sprintf("Emil's %v", change), 200
+		if change["title"] != nil {
+			want = 412
+		}
+		a := emil.do("PATCH", "/cases/"+name, m{"title": title, "facts": m{"environment": "production"}}, "If-Match", before)
+		if a.status != want || want == 412 && !strings.Contains(string(a.body), `"field":"title"`) {
 			t.Errorf("after %v: %d %s", change, a.status, a.body)
 		}
+		if v, _ := ragna.get(name); (v.Line.Title == title) != (want == 200) {
+			t.Errorf("after %v the title is %s", change, v.Line.Title)
+		}
+	}
+	if v, _ := ragna.get(name); v.Texts.Happened != "Since noon" || *v.Contract != "CC-9" {
+		t.Errorf("what one wrote is gone: %+v", v)
+	}
+	if a := emil.do("PATCH", "/cases/"+name, m{"kind": "question"}, "If-Match", `"v999"`); a.status != 412 {
+		t.Errorf("a version that is not there yet: %d %s", a.status, a.body)
 	}
 	// A time by which it is needed cannot be over already, and raises nothing.
 	was, _ := ragna.get(name)

@@ -123,14 +123,14 @@ func TestAQuestionIsOpened(t *testing.T) {
 	sh := w.shell(0)
 	out, code := sh.run("Does build 8.2 print?\n", "case", "open", "Which build prints?", "--vendor", "corvane", "--kind",
 		"question", "--happened", "-")
-	if code != 0 || !contains(out, "severity 4 Minor", "The description is 60 % complete.", "(+15, --tried)") {
+	if code != 0 || !contains(out, "severity 4 Minor", "The description is 60% complete.", "(+15, --tried)") {
 		t.Fatalf("opened: %d %s", code, out)
 	}
 	out, code = sh.run("The manual\n", "case", "edit", "C-1001", "--tried", "-", "--error", "-")
 	if code != 2 || !contains(out, "only one text can be read") {
 		t.Errorf("two from one input: %d %s", code, out)
 	}
-	sh.ok([]string{"case", "edit", "C-1001", "--version", "8.1", "--workaround-used", "By hand"}, "70 % complete")
+	sh.ok([]string{"case", "edit", "C-1001", "--version", "8.1", "--workaround-used", "By hand"}, "70% complete")
 	sh.ok(words("case show C-1001"), "The question", "Version: 8.1", "Workaround used")
 	sh.ok(words("case check C-1001"), "(+15, --tried)")
 	sh.ok([]string{"case", "open", "Gates say no", "--vendor", "corvane"}, "C-1002")
@@ -138,11 +138,11 @@ func TestAQuestionIsOpened(t *testing.T) {
 	sh.fails(4, words("case check C-1002 -o json"), `"weight": "required"`, "cannot be filed yet")
 	tab := w.page("light", 1280, 800, 0)
 	w.steps(tab, dp.Navigate(w.url+"/open/C-1001"), see("complete"))
-	w.says(tab, "complete", "70 % complete")
+	w.says(tab, "complete", "70% complete")
 	w.says(tab, "grade", "Severity 4, Minor because nothing is said to be broken")
 	w.holds(tab, "version", "8.1")
 	w.steps(tab, write("tried", "The manual"))
-	w.says(tab, "complete", "85 % complete")
+	w.says(tab, "complete", "85% complete")
 	w.steps(tab, press("more-parts"), write("browser", "Any"))
 	w.until("the browser is saved", func() bool { v, _ := w.as(0).get("C-1001"); return v.Texts.Browser == "Any" })
 }

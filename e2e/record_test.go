@@ -18,7 +18,7 @@ import (
 // facts are the columns of a case that people write, and ids: no entry holds them.
 var facts = []string{"id", "number", "vendor_id", "contract_id", "asset_id", "account_id", "kind", "facts", "texts",
 	"answers", "severity_chosen", "severity_because",
-	"opened_by", "opened_at", "changed_at", "version", "read_entry", "touched"}
+	"opened_by", "opened_at", "changed_at", "version", "read_entry", "touched", "field_versions"}
 
 // spoilt is SQL for another value of a column, by its type where nothing else is said.
 var spoilt = map[string]string{

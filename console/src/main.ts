@@ -92,6 +92,12 @@ const router = createRouter({
       component: () => import('./people/PeoplePage.vue'),
       meta: { title: 'Our people', room: 'register' },
     },
+    {
+      path: '/register/rota',
+      name: 'rota',
+      component: () => import('./rota/RotaPage.vue'),
+      meta: { title: 'Rota', room: 'register' },
+    },
     { path: '/find', name: 'find', component: () => import('./register/FindPage.vue'), meta: { title: 'Results' } },
     {
       path: '/:rest(.*)',

@@ -4,6 +4,7 @@ package channel
 
 import (
 	"crypto/rand"
+	"errors"
 	"regexp"
 	"time"
 
@@ -21,12 +22,18 @@ type Letter struct {
 	Caller    string // who of us asks
 	// Marker is unique to the attempt and stands in text that the vendor keeps.
 	Marker string
+	// Number is our own number for the case.
+	Number string
+	// To and Copies are email addresses, and After the Message-IDs of what went before about the same case, oldest
+	// first. Only email has them.
+	To, Copies, After []string
 }
 
 // Receipt is the vendor's definite word that a letter was taken.
 type Receipt struct {
 	Reference string
 	At        time.Time // the vendor's clock; zero when it said nothing
+	MessageID string    // of an email, with its angle brackets
 }
 
 // Kind is what an incoming event is.
@@ -68,6 +75,9 @@ func (e *Refused) Error() string { return e.Why }
 type NotSent struct{ Why string }
 
 func (e *NotSent) Error() string { return e.Why }
+
+// ErrNoLookUp says that nobody can ask what became of a letter: a person decides.
+var ErrNoLookUp = errors.New("it cannot be looked up by this way")
 
 // Any other error of a Send leaves it unsure whether the vendor has the letter.
 

@@ -20,6 +20,7 @@ import (
 	"roundhouse.example/internal/cli/people"
 	"roundhouse.example/internal/cli/reckon"
 	"roundhouse.example/internal/cli/register"
+	"roundhouse.example/internal/cli/rota"
 	"roundhouse.example/internal/cli/run"
 	"roundhouse.example/internal/cli/secrets"
 	"roundhouse.example/internal/cli/today"
@@ -148,6 +149,7 @@ func Root(a *app.App) *cobra.Command {
 	root.AddCommand(r.Serve(), r.Demo(), r.Standin(), reckon.New(a).Reckon(), r.Check(), who.Login(),
 		today.New(a).Today(), drafts.New(a).Cases(),
 		reg.Vendors(), reg.Find(), reg.Assets(), reg.Products(), reg.Accounts(), reg.Contracts(), h.Calendars(), h.Policy(),
+		rota.New(a).Rota(),
 		who.Tokens(), who.People(), sec.Secrets(), sec.Keys(), &cobra.Command{
 			Use: "version", Short: "Print the version", Args: cobra.NoArgs, Example: "  roundhouse version",
 			RunE: func(*cobra.Command, []string) error {

@@ -123,6 +123,9 @@ func Play(ctx context.Context, st *db.Store, cast *standin.Standin, present time
 	if err := profiles(ctx, s.d, desk.Actor{Person: admin}, present); err != nil {
 		return nil, err
 	}
+	if err := shifts(ctx, s.d, s.people, present); err != nil {
+		return nil, err
+	}
 	if err := Things(ctx, s.d, s.db, desk.Actor{Person: lead}, present); err != nil {
 		return nil, err
 	}

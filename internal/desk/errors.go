@@ -2,6 +2,7 @@ package desk
 
 import (
 	"fmt"
+	"strings"
 )
 
 // Touches is returned where a change concerns open cases and nobody has
@@ -15,10 +16,22 @@ type InUse struct{ Why string }
 
 func (e *InUse) Error() string { return e.Why }
 
-// Stale is returned where somebody else has changed it meanwhile.
-type Stale struct{ What string }
+// Stale is returned where somebody else has changed it meanwhile. Fields are those that both changed, where it is
+// changed field by field.
+type Stale struct {
+	What   string
+	Fields []Field
+}
 
 func (e *Stale) Error() string {
+	if len(e.Fields) > 0 {
+		names := make([]string, len(e.Fields))
+		for i, f := range e.Fields {
+			names[i] = f.Name
+		}
+		return fmt.Sprintf("somebody else has changed this %s too (%s): read it again, then repeat", e.What,
+			strings.Join(names, ", "))
+	}
 	return fmt.Sprintf("the %s has changed since you read it: read it again, then repeat", e.What)
 }
 
@@ -27,5 +40,5 @@ func IfStale(changed bool, what string) error {
 	if changed {
 		return nil
 	}
-	return &Stale{what}
+	return &Stale{What: what}
 }

@@ -13,6 +13,7 @@ import (
 	"roundhouse.example/internal/server/live"
 	"roundhouse.example/internal/server/people"
 	"roundhouse.example/internal/server/register"
+	"roundhouse.example/internal/server/rota"
 	"roundhouse.example/internal/server/secrets"
 	"roundhouse.example/internal/server/today"
 	"roundhouse.example/internal/server/web"
@@ -31,6 +32,7 @@ type operations struct {
 	*register.Register
 	*hours.Hours
 	*secrets.Secrets
+	*rota.Rota
 	*people.People
 	*exchange.Exchange
 	*live.Live
@@ -42,8 +44,8 @@ func New(d *whole.Desk, o web.Options) (*Server, error) {
 	var err error
 	out.Server, err = web.New(d, o, func(s *web.Server) apigen.StrictServerInterface {
 		out.live = live.New(s)
-		return operations{cases.New(s), today.New(s), register.New(s), hours.New(s), secrets.New(s), people.New(s),
-			exchange.New(s), out.live}
+		return operations{cases.New(s), today.New(s), register.New(s), hours.New(s), secrets.New(s), rota.New(s),
+			people.New(s), exchange.New(s), out.live}
 	})
 	return &out, err
 }

@@ -3,6 +3,7 @@ import { NButton } from 'naive-ui'
 import { computed, ref } from 'vue'
 import { pickedRoute, routeWords } from '../shared/routes'
 import ReviewDialog from './ReviewDialog.vue'
+import OpenClashes from './OpenClashes.vue'
 import OpenSeverity from './OpenSeverity.vue'
 import OpenStory from './OpenStory.vue'
 import OpenWhat from './OpenWhat.vue'
@@ -32,6 +33,7 @@ async function look() {
   </div>
   <div class="cols">
     <div>
+      <OpenClashes />
       <OpenWhat />
       <OpenSeverity />
       <OpenStory />
@@ -40,7 +42,7 @@ async function look() {
       <h2>Still missing</h2>
       <p v-if="d.draft?.complete !== undefined" class="measure" data-testid="complete">
         <span class="bar" aria-hidden="true"><span :style="{ width: d.draft.complete + '%' }"></span></span>
-        Description {{ d.draft.complete }} % complete
+        Description {{ d.draft.complete }}% complete
       </p>
       <p v-if="!d.draft" class="sub">What is missing appears here once there is a title and a vendor.</p>
       <p v-for="n in needs" :key="n.text" class="need">
@@ -63,7 +65,7 @@ async function look() {
       </p>
       <div class="row acts">
         <span v-if="d.draft?.complete !== undefined" class="left sub">
-          {{ required ? `${required} required` : 'Nothing required is missing' }} · {{ d.draft.complete }} %
+          {{ required ? `${required} required` : 'Nothing required is missing' }} · {{ d.draft.complete }}%
         </span>
         <NButton type="primary" :disabled="!d.draft || required > 0" data-testid="review" @click="look">
           Review…

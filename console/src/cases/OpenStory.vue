@@ -96,6 +96,10 @@ const lines = ['since', 'often', 'version', 'system', 'browser', 'role']
         placeholder=""
         :input-props="attrs({ id: `t-${s.key}`, 'data-testid': s.key })"
       />
+      <template v-if="s.key === 'contact_always' && d.draft?.contact_from_rota && !d.form.texts.contact_always"
+        ><span></span>
+        <p class="sub small" data-testid="from-rota">{{ d.draft.contact_from_rota }} (from the rota)</p></template
+      >
     </div>
   </section>
 </template>

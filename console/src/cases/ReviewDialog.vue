@@ -51,7 +51,7 @@ onMounted(() => setTimeout(() => document.querySelector<HTMLElement>('[data-test
     <pre>{{ d.draft.preview }}</pre>
     <div class="two">
       <section>
-        <h3>What {{ d.draft.line.vendor }} promises</h3>
+        <h3>Deadlines that this starts</h3>
         <table v-if="promised.length" data-testid="promised">
           <tbody>
             <tr v-for="p in promised" :key="p.deadline">
@@ -68,13 +68,13 @@ onMounted(() => setTimeout(() => document.querySelector<HTMLElement>('[data-test
             </tr>
           </tbody>
         </table>
-        <p v-else class="sub">No contract promises anything for this level, so no deadline of the vendor starts.</p>
+        <p v-else class="sub">No contract has a target for this level, so no deadline of the vendor starts.</p>
         <p v-if="promised.length" class="sub small">
           {{ via?.automatic ? 'If it arrives now.' : 'If you mark it as sent now.' }}
         </p>
       </section>
       <section>
-        <h3>The description is {{ d.draft.complete }} % complete</h3>
+        <h3>The description is {{ d.draft.complete }}% complete</h3>
         <p v-if="missing.length" class="sub" data-testid="review-missing">
           Still missing: {{ missing.map((n) => n.text).join('; ') }}.
         </p>

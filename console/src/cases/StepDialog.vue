@@ -2,6 +2,7 @@
 import { NButton, NInput, NSelect } from 'naive-ui'
 import { computed, nextTick, ref, watch } from 'vue'
 import { newKey, Problem, unclear, words, type Case, type StepBody } from '../shared/api'
+import { forInput, fromInput } from '../shared/time'
 import { byChannel, choicesOf, label } from '../shared/words'
 import { useSteps } from './queries'
 import { useVendor } from '../vendors/queries'
@@ -116,9 +117,7 @@ watch(
     agreed.value = false
     key = newKey()
     contact.value = props.view.texts.contact_always ?? ''
-    until.value = new Date(Date.now() + 2 * 86_400_000 - new Date().getTimezoneOffset() * 60_000)
-      .toISOString()
-      .slice(0, 16)
+    until.value = forInput(new Date(Date.now() + 2 * 86_400_000).toISOString())
     if (s) {
       await nextTick()
       setTimeout(() =>
@@ -133,7 +132,7 @@ async function go() {
   problem.value = ''
   const step = props.step as StepBody['step']
   const body: StepBody = { step, reason: reason.value.trim() || undefined, cause: cause.value.trim() || undefined }
-  if (props.step === 'park') Object.assign(body, { until: new Date(until.value).toISOString(), agreed: agreed.value })
+  if (props.step === 'park') Object.assign(body, { until: fromInput(until.value), agreed: agreed.value })
   if (to.value) body.to = to.value
   if (props.step === 'level')
     Object.assign(body, {
@@ -158,10 +157,7 @@ const incomplete = computed(
   () =>
     (w.value?.reason === 'required' && !reason.value.trim()) ||
     (['level', 'severity'].includes(props.step ?? '') && !to.value) ||
-    (props.step === 'level' &&
-      !!level.value &&
-      ((level.value.round_the_clock && !contact.value.trim()) ||
-        level.value.criteria.some((c) => !confirmed.value.includes(c.id)))),
+    (props.step === 'level' && !!level.value && level.value.criteria.some((c) => !confirmed.value.includes(c.id))),
 )
 </script>
 
@@ -196,7 +192,7 @@ const incomplete = computed(
           <label for="always">Contact round the clock</label
           ><NInput
             v-model:value="contact"
-            placeholder="Name and number"
+            placeholder="Whoever is on the rota, if left empty"
             :input-props="attrs({ id: 'always', 'data-testid': 'always' })"
           />
         </div>

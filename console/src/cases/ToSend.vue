@@ -3,6 +3,7 @@ import { useQueryClient } from '@tanstack/vue-query'
 import { NButton } from 'naive-ui'
 import { computed, ref } from 'vue'
 import { client, newKey, ok, words, type Case, type Delivery } from '../shared/api'
+import { fromInput } from '../shared/time'
 import { byChannel, label } from '../shared/words'
 import { useCopy } from '../shared/copy'
 import { refresh } from '../shared/queries'
@@ -44,7 +45,7 @@ async function decide(decision: 'arrived' | 'dont-send') {
         body: {
           decision,
           reference: reference.value.trim() || undefined,
-          at: at.value ? new Date(at.value).toISOString() : undefined,
+          at: at.value ? fromInput(at.value) : undefined,
         },
       }),
     )

@@ -4,6 +4,7 @@ import { useStorage } from '@vueuse/core'
 import { NButton, NInput } from 'naive-ui'
 import { computed, nextTick, ref, watch } from 'vue'
 import { client, newKey, ok, Problem, unclear, words, type Case } from '../shared/api'
+import { fromInput } from '../shared/time'
 import { refresh } from '../shared/queries'
 import SecretNames from '../secrets/SecretNames.vue'
 import { attrs } from '../shared/attrs'
@@ -77,7 +78,7 @@ async function send() {
           body: {
             text: text.value,
             with: withWhom.value,
-            at: (heardAt.value ? new Date(heardAt.value) : new Date()).toISOString(),
+            at: heardAt.value ? fromInput(heardAt.value) : new Date().toISOString(),
             move: move.value || undefined,
             by: heardBy.value,
             status: status.value.trim() || undefined,

@@ -1,51 +1,19 @@
 import { useQueryClient } from '@tanstack/vue-query'
 import { useDebounceFn } from '@vueuse/core'
-import { inject, provide, reactive, ref, watch, type InjectionKey } from 'vue'
+import { computed, inject, provide, reactive, ref, watch, type InjectionKey } from 'vue'
 import { useRoute, useRouter } from 'vue-router'
-import {
-  client,
-  newKey,
-  ok,
-  Problem,
-  unclear,
-  whole,
-  words,
-  type Case,
-  type Facts,
-  type StepBody,
-  type Texts,
-} from '../shared/api'
+import { client, newKey, ok, Problem, unclear, whole, words, type Case, type StepBody } from '../shared/api'
 import { refresh } from '../shared/queries'
-import { useSteps } from './queries'
+import { empty, flat, formOf, put, same, takeIn, typed, type Flat, type Form, type Value } from './merge'
+import { useCase, useSteps } from './queries'
 
-/** What is typed into the page on which a case is opened. */
-export type Form = {
-  vendor: string | null
-  asset: number | null
-  contract: number | null
-  title: string
-  kind: string
-  facts: Facts
-  texts: Texts
-  answers: Record<string, string>
-  severity: number | null
-  severity_reason: string
-  ticket: string
-}
-const empty = (): Form => ({
-  vendor: null,
-  asset: null,
-  contract: null,
-  title: '',
-  kind: 'fault',
-  facts: {},
-  texts: {},
-  answers: {},
-  severity: null,
-  severity_reason: '',
-  ticket: '',
-})
 const local = 'roundhouse.open'
+const unsaved = (name: string) => `${local}.${name}`
+const version = (tag: string) => Number(/\d+/.exec(tag)?.[0])
+const newer = (a: string, b: string) => version(a) > version(b)
+
+/** A field that somebody else has changed as well, with what they wrote. */
+export type Clash = { field: string; theirs: Value }
 
 /** The draft that the page works on: saved as one types, first in this browser, then on the desk. */
 function useDraft() {
@@ -65,37 +33,56 @@ function useDraft() {
   let quiet = false // filling the form is not typing
   let dirty = false // something was typed that the desk does not have
 
+  // What the desk had when the form was read or saved last, and where somebody else has changed what is typed here.
+  let base: Flat = {}
+  const clashes = ref<Clash[]>([])
+
   const quietly = (fill: () => void) => {
     quiet = true
     fill()
     setTimeout(() => (quiet = false))
   }
 
-  function fill(c: Case) {
-    quietly(() =>
-      Object.assign(form, {
-        vendor: c.line.vendor_key,
-        asset: c.asset_id ?? null,
-        contract: c.contract_id ?? null,
-        title: c.line.title,
-        kind: c.line.kind,
-        facts: { ...c.facts },
-        texts: { ...c.texts },
-        answers: Object.fromEntries((c.asked ?? []).filter((q) => q.given).map((q) => [q.key, q.answer])),
-        severity: c.severity_supported && c.line.severity !== c.severity_supported ? c.line.severity : null,
-        severity_reason: c.severity_chosen_because ?? '',
-        ticket: c.references.find((r) => r.whose === 'ours')?.value ?? '',
-      }),
-    )
-    assetWords.value = c.asset ?? ''
+  /** Takes what the desk has of the draft; saved are the fields that were just sent. */
+  function takeFrom(c: Case, tag: string, saved: Flat = {}): string[] {
+    const theirs = formOf(c)
+    const was = form.asset
+    let both: string[] = []
+    quietly(() => (both = takeIn(form, { ...base, ...saved }, theirs)))
+    base = flat(theirs)
+    draft.value = c
+    etag.value = tag
+    clashes.value = clashes.value.map(({ field }) => ({ field, theirs: base[field] }))
+    if (form.asset !== was || !assetWords.value) assetWords.value = c.asset ?? ''
+    return both
+  }
+
+  /** Lets the person decide about fields that somebody else changed too. */
+  function ask(fields: string[]) {
+    for (const field of fields) {
+      const clash = { field, theirs: base[field] }
+      clashes.value = [...clashes.value.filter((x) => x.field !== field), clash]
+    }
   }
 
   async function load(name: string) {
     const got = await whole(client.GET('/cases/{case}', { params: { path: { case: name } } }))
     if (got.data.line.state !== 'draft') return void router.replace(`/cases/${got.data.line.number}`)
-    draft.value = got.data
-    etag.value = got.etag
-    fill(got.data)
+    base = {}
+    clashes.value = []
+    assetWords.value = ''
+    quietly(() => Object.assign(form, empty(), formOf(got.data)))
+    takeFrom(got.data, got.etag)
+    const kept = localStorage.getItem(unsaved(name))
+    if (!kept) return
+    const { was, now } = JSON.parse(kept) as { was: Flat; now: Flat }
+    for (const [field, v] of Object.entries(now)) {
+      if (same(base[field], v)) continue
+      put(form, field, v)
+      if (!same(base[field], was[field])) ask([field])
+    }
+    dirty = true
+    void later()
   }
 
   /** Takes an asset of the register, and with it what is known of it. */
@@ -119,6 +106,7 @@ function useDraft() {
         if (draft.value?.line.number !== n) void load(n).catch((e) => (problem.value = words(e)))
       } else if (draft.value) {
         draft.value = undefined
+        clashes.value = []
         Object.assign(form, empty())
       } else {
         const kept = localStorage.getItem(local)
@@ -129,28 +117,26 @@ function useDraft() {
     { immediate: true },
   )
 
-  const head = () => {
-    // Only what the form of this kind asks for: what was answered for another kind stays here.
-    const asked = draft.value?.line.kind === form.kind ? (draft.value.asked ?? []).map((q) => q.key) : []
-    const answers = asked.length
-      ? Object.fromEntries(Object.entries(form.answers).filter(([k]) => asked.includes(k)))
-      : undefined
-    return {
-      title: form.title.trim(),
-      kind: form.kind as 'fault',
-      facts: form.facts,
-      texts: form.texts,
-      answers,
-      severity_reason: form.severity_reason,
-    }
+  // Not what the form of this kind does not ask for, nor what somebody else has changed as well.
+  const left = (field: string) => {
+    const asked = draft.value?.line.kind === form.kind ? (draft.value.asked ?? []).map((q) => 'answers.' + q.key) : []
+    return (
+      clashes.value.some((x) => x.field === field) ||
+      (field.startsWith('answers.') && asked.length > 0 && !asked.includes(field))
+    )
   }
 
   async function begin() {
+    const sent = flat(form)
     const made = await whole(
       client.POST('/cases', {
         params: { header: { 'Idempotency-Key': key } },
         body: {
-          ...head(),
+          title: form.title.trim(),
+          kind: form.kind as 'fault',
+          facts: form.facts,
+          texts: form.texts,
+          severity_reason: form.severity_reason,
           vendor: form.vendor!,
           asset: form.asset ?? undefined,
           contract: form.contract ?? undefined,
@@ -159,28 +145,25 @@ function useDraft() {
         },
       }),
     )
-    draft.value = made.data
-    etag.value = made.etag
+    takeFrom(made.data, made.etag, sent)
     localStorage.removeItem(local)
     await router.replace(`/open/${made.data.line.number}`)
   }
 
   async function change(name: string) {
-    const done = await whole(
-      client.PATCH('/cases/{case}', {
-        params: { path: { case: name }, header: { 'If-Match': etag.value } },
-        body: {
-          ...head(),
-          asset: form.asset,
-          contract: form.contract,
-          severity: form.severity,
-          ticket: form.ticket || null,
-        },
-        headers: { 'Content-Type': 'application/merge-patch+json' },
-      }),
-    )
-    draft.value = done.data
-    etag.value = done.etag
+    const sent = flat(form)
+    const body = typed(base, form, left)
+    if (Object.keys(body).length > 0) {
+      const done = await whole(
+        client.PATCH('/cases/{case}', {
+          params: { path: { case: name }, header: { 'If-Match': etag.value } },
+          body,
+          headers: { 'Content-Type': 'application/merge-patch+json' },
+        }),
+      )
+      takeFrom(done.data, done.etag, Object.fromEntries(Object.entries(sent).filter(([f]) => !left(f))))
+    }
+    if (!dirty) localStorage.removeItem(unsaved(name))
   }
 
   async function save(): Promise<boolean> {
@@ -190,23 +173,30 @@ function useDraft() {
     dirty = false
     try {
       await (draft.value ? change(draft.value.line.number) : begin())
-      const contract = draft.value?.contract_id
-      if (contract && form.contract !== contract) quietly(() => (form.contract = contract))
       saved.value = new Date()
       return true
     } catch (e) {
       dirty = true
+      if (e instanceof Problem && e.kind === 'stale' && draft.value) return await meanwhile()
       problem.value = words(e)
       if (!unclear(e)) key = newKey() // else the same key finds out whether it was done
-      if (e instanceof Problem && e.kind === 'stale' && draft.value) {
-        problem.value = 'Somebody else has changed this draft. Your text is still here; saving again replaces theirs.'
-        const path = { case: draft.value.line.number }
-        etag.value = (await whole(client.GET('/cases/{case}', { params: { path } }))).etag
-      }
       return false
     } finally {
       saving.value = false
     }
+  }
+
+  /** Reads what somebody else has done to the draft meanwhile. */
+  async function meanwhile(): Promise<boolean> {
+    const path = { case: draft.value!.line.number }
+    try {
+      const now = await whole(client.GET('/cases/{case}', { params: { path } }))
+      ask(takeFrom(now.data, now.etag))
+      void later()
+    } catch (e) {
+      problem.value = words(e)
+    }
+    return false
   }
   // One thing after the other: each goes with the version that the one before it left.
   let chain = Promise.resolve<unknown>(undefined)
@@ -222,23 +212,55 @@ function useDraft() {
     () => {
       if (quiet) return
       dirty = true
-      if (!draft.value) localStorage.setItem(local, JSON.stringify(form))
+      keepHere()
       void later()
     },
     { deep: true },
   )
 
-  /** Saves what was typed last; false where that failed. */
-  const settle = () => inTurn(saveTyped)
+  /** Keeps in this browser what the desk does not have yet: it comes back after a crash or a sign-in. */
+  function keepHere() {
+    if (!draft.value) return localStorage.setItem(local, JSON.stringify(form))
+    const now = Object.fromEntries(Object.entries(flat(form)).filter(([f, v]) => !same(v, base[f])))
+    const was = Object.fromEntries(Object.keys(now).map((f) => [f, base[f]]))
+    localStorage.setItem(unsaved(draft.value.line.number), JSON.stringify({ was, now }))
+  }
+
+  /** Decides about a field that somebody else has changed as well. */
+  function decide(field: string, mine: boolean) {
+    const clash = clashes.value.find((x) => x.field === field)
+    clashes.value = clashes.value.filter((x) => x.field !== field)
+    if (!mine) put(form, field, clash?.theirs)
+    dirty = true
+    void later()
+  }
+
+  const decided = () => {
+    if (clashes.value.length) problem.value = 'Choose first between your version and theirs, at the top.'
+    return clashes.value.length === 0
+  }
+  /** Saves what was typed last; false where that failed, or where something is still to be decided. */
+  const settle = () => inTurn(async () => (await saveTyped()) && decided())
+
+  // What somebody else changes meanwhile appears by itself, between two saves.
+  const seen = useCase(computed(() => (draft.value && !clashes.value.length ? draft.value.line.number : '')))
+  watch(seen.data, (now) =>
+    inTurn(async () => {
+      const here = draft.value?.line
+      if (!now || now.data.line.number !== here?.number || here.state !== 'draft' || !newer(now.etag, etag.value))
+        return
+      if (now.data.line.state === 'draft') return ask(takeFrom(now.data, now.etag))
+      problem.value = `${here.number} is no longer a draft: what you typed since then is not in it.`
+    }),
+  )
 
   /** Does a step of the draft; undefined where it was refused, and why stands on the page. */
   const step = (body: StepBody): Promise<Case | undefined> =>
     inTurn(async () => {
-      if (!(await saveTyped())) return undefined
+      if (!(await saveTyped()) || !decided()) return undefined
       try {
         const done = await takeStep(draft.value!.line.number, etag.value, body)
-        draft.value = done.data
-        etag.value = done.etag
+        takeFrom(done.data, done.etag)
         return done.data
       } catch (e) {
         problem.value = words(e)
@@ -251,7 +273,7 @@ function useDraft() {
       await router.push('/cases?state=draft')
     }
   }
-  return reactive({ form, draft, problem, saved, saving, assetWords, choose, settle, step, keep })
+  return reactive({ form, draft, problem, saved, saving, assetWords, clashes, choose, settle, step, keep, decide })
 }
 
 type DraftDesk = ReturnType<typeof useDraft>

@@ -5,7 +5,7 @@ import { NButton } from 'naive-ui'
 import { computed, reactive, ref, watch } from 'vue'
 import { useRoute, useRouter } from 'vue-router'
 import { client, newKey, ok, Problem, words as say, type Schemas } from '../shared/api'
-import { target as inUnits, weekWords } from '../shared/words'
+import { target as inUnits, weekdays, weekWords } from '../shared/words'
 import { useMe } from '../shared/queries'
 import { useVendors } from '../vendors/queries'
 import { useCalendars } from './queries'
@@ -195,7 +195,7 @@ const told = ref('')
           </div>
           <template v-if="!form.always">
             <div v-for="d in days" :key="d" class="field day">
-              <label :for="'c-' + d">{{ d }}</label><input
+              <label :for="'c-' + d">{{ weekdays[d] }}</label><input
                 :id="'c-' + d"
                 v-model="form.week[d]"
                 class="in tn"

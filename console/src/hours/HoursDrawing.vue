@@ -68,13 +68,9 @@ const days = computed(() => {
   return [...out.values()]
 })
 const words = computed(() =>
-  days.value
-    .map(
-      (d) =>
-        `${d.label}: ${d.bars.length ? `${d.bars.length} windows` : 'closed'}${d.due !== undefined ? ', due' : ''}`,
-    )
-    .join('; '),
+  days.value.map((d) => `${d.label}: ${windows(d.bars.length)}${d.due !== undefined ? ', due' : ''}`).join('; '),
 )
+const windows = (n: number) => (n === 0 ? 'closed' : n === 1 ? '1 window' : `${n} windows`)
 </script>
 
 <template>

@@ -8,6 +8,7 @@ const tabs = [
   ['calendars', 'Calendars'],
   ['policy', 'Our policy'],
   ['people', 'Our people'],
+  ['rota', 'Rota'],
   ['secrets', 'Secrets'],
 ] as const
 </script>

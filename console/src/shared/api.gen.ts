@@ -148,6 +148,62 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/rota": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Show who can be reached round the clock */
+        get: operations["showRota"];
+        put?: never;
+        /** Add a shift to the rota */
+        post: operations["addShift"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/rota/plan": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Add shifts that people take one after the other
+         * @description All shifts are added, or none. Handovers are at the same time of day in the desk's zone.
+         */
+        post: operations["planRota"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/rota/{shift}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post?: never;
+        /** Remove a shift from the rota */
+        delete: operations["removeShift"];
+        options?: never;
+        head?: never;
+        /** Change a shift of the rota */
+        patch: operations["changeShift"];
+        trace?: never;
+    };
     "/today": {
         parameters: {
             query?: never;
@@ -534,7 +590,7 @@ export interface paths {
         head?: never;
         /**
          * Change a case
-         * @description Changes a draft's facts; of a filed case only the title and our own ticket number.
+         * @description Changes a draft's facts; of a filed case only the title and our own ticket number. A draft is merged field by field: a change made on an older version is applied unless somebody else has changed the same field since. Then the answer is 412, and its errors name those fields.
          */
         patch: operations["changeCase"];
         trace?: never;
@@ -991,6 +1047,86 @@ export interface components {
             token: components["schemas"]["Token"];
             secret: string;
         };
+        Shift: {
+            /** Format: int64 */
+            id: number;
+            /**
+             * Format: int64
+             * @description Send it as "v3" in If-Match when changing the shift
+             */
+            version: number;
+            /** Format: date-time */
+            from: string;
+            /** Format: date-time */
+            until: string;
+            person: string;
+            email: string;
+            phone: string;
+            note?: string;
+            /** @description The person no longer works here, so nobody can be reached */
+            left?: boolean;
+        };
+        Gap: {
+            /** Format: date-time */
+            from: string;
+            /** Format: date-time */
+            until: string;
+        };
+        Rota: {
+            /** Format: date-time */
+            as_of: string;
+            /** Format: date-time */
+            until: string;
+            /** @description The desk's time zone */
+            zone: string;
+            /**
+             * Format: int64
+             * @description The shift that is running
+             */
+            now?: number;
+            shifts: components["schemas"]["Shift"][];
+            /** @description When nobody can be reached */
+            gaps: components["schemas"]["Gap"][];
+            /** @description Live cases whose vendor level needs a contact round the clock */
+            cases: string[];
+        };
+        NewShift: {
+            /** Format: date-time */
+            from: string;
+            /**
+             * Format: date-time
+             * @description The handover to the next person
+             */
+            until: string;
+            /** @description One of our people, by email address */
+            person: string;
+            /** @description The person's own if left out */
+            phone?: string;
+            note?: string;
+        };
+        RotaPlan: {
+            /**
+             * Format: date-time
+             * @description The first handover
+             */
+            from: string;
+            /** @description How long each shift is */
+            days: number;
+            /** @description How many shifts */
+            shifts: number;
+            /** @description Who takes shifts, by email address, in order */
+            people: string[];
+        };
+        ShiftChange: {
+            /** Format: date-time */
+            from?: string;
+            /** Format: date-time */
+            until?: string;
+            /** @description One of our people, by email address */
+            person?: string;
+            phone?: string;
+            note?: string;
+        };
         /** @enum {string} */
         Whose: "desk" | "mine";
         ContractLine: {
@@ -1013,6 +1149,17 @@ export interface components {
             severity_word?: string;
             /** Format: date-time */
             changed_at: string;
+        };
+        /** @description The next time within a week that nobody is on the rota, while live cases need a contact round the clock */
+        RotaGap: {
+            /** Format: date-time */
+            from: string;
+            /**
+             * Format: date-time
+             * @description The next shift's start, or a week from now
+             */
+            until: string;
+            cases: string[];
         };
         /** @enum {string} */
         CaseKind: "fault" | "question" | "capacity" | "money" | "licence" | "order" | "wish" | "work" | "part" | "visit" | "access";
@@ -1076,6 +1223,7 @@ export interface components {
             contracts: components["schemas"]["ContractLine"][];
             /** @description Your own drafts that nobody has filed yet, the last changed first; at most 20 */
             drafts: components["schemas"]["DraftLine"][];
+            rota_gap?: components["schemas"]["RotaGap"];
             /** Format: date-time */
             as_of: string;
             /** @description The desk's time zone */
@@ -1859,10 +2007,26 @@ export interface components {
             preview?: string;
             /** @description For a draft, the vendor's deadlines that filing it now would start, by channel */
             promised?: components["schemas"]["TargetNow"][];
+            /** @description For a draft without a contact round the clock at a level that needs one, who is on the rota */
+            contact_from_rota?: string;
             /** @description For a draft, how complete its description is, 0 to 100 */
             complete?: number;
             /** @description For a draft, the parts of its description */
             parts?: components["schemas"]["Part"][];
+        };
+        /** @description A merge patch of the facts; null clears a fact */
+        FactsChange: {
+            /** @enum {string|null} */
+            environment?: "production" | "other" | null;
+            /** @enum {string|null} */
+            effect?: "stopped" | "degraded" | "awkward" | "none" | null;
+            /** @enum {string|null} */
+            reach?: "everyone" | "many" | "few" | "one" | null;
+            /** @enum {string|null} */
+            workaround?: "none" | "costly" | "easy" | null;
+            exposure?: boolean | null;
+            /** Format: date-time */
+            needed_by?: string | null;
         };
         CaseChange: {
             /** Format: int64 */
@@ -1873,7 +2037,7 @@ export interface components {
             contract?: number | null;
             title?: string;
             kind?: components["schemas"]["CaseKind"];
-            facts?: components["schemas"]["Facts"];
+            facts?: components["schemas"]["FactsChange"];
             /** @description Answers to the vendor's intake form, by field key */
             answers?: {
                 [key: string]: string | null;
@@ -2359,6 +2523,7 @@ export interface components {
         PersonId: number;
         /** @description The ETag of what was read; missing is 428 */
         IfMatch: string;
+        ShiftId: number;
         TableKind: components["schemas"]["TableKind"];
         SecretName: string;
         ThingId: number;
@@ -2606,6 +2771,138 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content?: never;
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    showRota: {
+        parameters: {
+            query?: {
+                /** @description How many days ahead */
+                days?: number;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description The shifts from now on, and the gaps between them */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Rota"];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    addShift: {
+        parameters: {
+            query?: never;
+            header?: {
+                "Idempotency-Key"?: components["parameters"]["IdempotencyKey"];
+            };
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["NewShift"];
+            };
+        };
+        responses: {
+            /** @description Added */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Shift"];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    planRota: {
+        parameters: {
+            query?: never;
+            header?: {
+                "Idempotency-Key"?: components["parameters"]["IdempotencyKey"];
+            };
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["RotaPlan"];
+            };
+        };
+        responses: {
+            /** @description The rota with the new shifts */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Rota"];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    removeShift: {
+        parameters: {
+            query?: never;
+            header?: {
+                /** @description The ETag of what was read; missing is 428 */
+                "If-Match"?: components["parameters"]["IfMatch"];
+            };
+            path: {
+                shift: components["parameters"]["ShiftId"];
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Removed */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    changeShift: {
+        parameters: {
+            query?: never;
+            header?: {
+                /** @description The ETag of what was read; missing is 428 */
+                "If-Match"?: components["parameters"]["IfMatch"];
+            };
+            path: {
+                shift: components["parameters"]["ShiftId"];
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/merge-patch+json": components["schemas"]["ShiftChange"];
+            };
+        };
+        responses: {
+            /** @description Changed */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Shift"];
+                };
             };
             default: components["responses"]["Problem"];
         };

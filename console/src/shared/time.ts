@@ -65,3 +65,15 @@ export function span(s: number): string {
   const m = Math.floor((s % 3600) / 60)
   return m === 0 || h >= 100 ? `${h} h` : `${h} h ${m} min`
 }
+
+/** The zone of this browser, in which times are read and typed. */
+export const zoneHere = (): string => Intl.DateTimeFormat().resolvedOptions().timeZone
+
+/** An instant as a field for date and time has it, in the zone of this browser. */
+export function forInput(t: string): string {
+  const d = at(t)
+  return new Date(d.getTime() - d.getTimezoneOffset() * 60_000).toISOString().slice(0, 16)
+}
+
+/** What such a field says, as an instant. */
+export const fromInput = (s: string): string => new Date(s).toISOString()

@@ -28,7 +28,8 @@ export function target(t: string): string {
   return [...t.matchAll(/([0-9]+)(bd|[dhm])/g)].map(([, n, u]) => `${n} ${units[u!]}${n === '1' ? '' : 's'}`).join(' ')
 }
 
-const weekdays = { mon: 'Mon', tue: 'Tue', wed: 'Wed', thu: 'Thu', fri: 'Fri', sat: 'Sat', sun: 'Sun' }
+/** The days of a week by their keys, Monday first. */
+export const weekdays = { mon: 'Mon', tue: 'Tue', wed: 'Wed', thu: 'Thu', fri: 'Fri', sat: 'Sat', sun: 'Sun' }
 
 /** A week's windows, days with the same ones together: Mon to Fri 08:00-16:00. */
 export function weekWords(week: Record<string, string[]> | undefined): string[] {

@@ -8,8 +8,6 @@ import (
 	"io"
 	"maps"
 	"net/url"
-	"os"
-	"os/exec"
 	"strconv"
 	"strings"
 
@@ -220,7 +218,7 @@ func (a *App) NounChange(n Noun) *cobra.Command {
 	c := &cobra.Command{Use: "change NAME",
 		Short: "Change " + n.Article + " " + n.Name + ": with flags (an empty value clears the field), a file, or the editor",
 		Args:  cobra.ExactArgs(1), ValidArgsFunction: a.Complete(n.Name),
-		Example: "  roundhouse " + n.Name + " change " + n.Sample + " --note \"As of the audit\"\n  roundhouse " +
+		Example: "  roundhouse " + n.Name + " change " + n.Sample + " --note \"Checked in the spring audit\"\n  roundhouse " +
 			n.Name + " change " + n.Sample + " --edit",
 		RunE: func(cmd *cobra.Command, args []string) error {
 			patch, err := a.Given(cmd.Flags(), n)
@@ -231,10 +229,12 @@ func (a *App) NounChange(n Noun) *cobra.Command {
 			if err != nil {
 				return err
 			}
+			var w Written
+			repeat := fmt.Sprintf("%s %q", cmd.CommandPath(), args[0])
 			if edit {
-				written, err := a.EditFacts(r.Facts())
-				if err != nil {
-					return err
+				var written map[string]any
+				if written, w, err = a.EditFacts(r.Facts()); err != nil {
+					return w.Kept(err, repeat)
 				}
 				maps.Copy(written, patch) // a flag goes before the file
 				patch = written
@@ -249,10 +249,11 @@ func (a *App) NounChange(n Noun) *cobra.Command {
 			var after Record
 			if _, err := c.Do(cmd.Context(), "PATCH", at, patch, map[string]string{"If-Match": tag}, &after); err != nil {
 				if p, ok := client.IsProblem(err); ok && p.Kind() == "touches-cases" {
-					return fmt.Errorf("%w Repeat it with --confirm.", err)
+					err = fmt.Errorf("%w Repeat it with --confirm.", err)
 				}
-				return err
+				return w.Kept(err, repeat)
 			}
+			w.Done()
 			return a.printRecord(n, after)
 		}}
 	FactFlags(c.Flags(), n)
@@ -263,41 +264,22 @@ func (a *App) NounChange(n Noun) *cobra.Command {
 	return c
 }
 
-// EditFacts lets a person change facts as YAML, and gives back what differs.
-func (a *App) EditFacts(facts Record) (map[string]any, error) {
-	editor := os.Getenv("EDITOR")
-	if editor == "" {
-		return nil, Usagef("set EDITOR, or say what to change with flags or --from FILE")
-	}
+// EditFacts lets a person change facts as YAML, and gives back what differs. What was written is kept until it is Done.
+func (a *App) EditFacts(facts Record) (patch map[string]any, w Written, err error) {
 	before, err := yaml.MarshalWithOptions(numbered(map[string]any(facts)), yaml.UseLiteralStyleIfMultiline(true))
 	if err != nil {
-		return nil, err
+		return nil, w, err
 	}
-	f, err := os.CreateTemp("", "roundhouse-*.yaml")
+	w, raw, err := a.Editor("roundhouse-*.yaml", string(before),
+		"set EDITOR, or say what to change with flags or --from FILE")
 	if err != nil {
-		return nil, err
-	}
-	defer os.Remove(f.Name())
-	if _, err := f.Write(before); err != nil {
-		return nil, err
-	}
-	if err := f.Close(); err != nil {
-		return nil, err
-	}
-	cmd := exec.Command("sh", "-c", editor+` "$1"`, "sh", f.Name())
-	cmd.Stdin, cmd.Stdout, cmd.Stderr = os.Stdin, os.Stdout, os.Stderr
-	if err := cmd.Run(); err != nil {
-		return nil, fmt.Errorf("the editor: %w", err)
-	}
-	raw, err := ReadBounded(f.Name())
-	if err != nil {
-		return nil, err
+		return nil, w, err
 	}
 	var after map[string]any
 	if err := readYAML("not valid YAML", raw, &after); err != nil {
-		return nil, err
+		return nil, w, err
 	}
-	patch := map[string]any{}
+	patch = map[string]any{}
 	for k, v := range after {
 		if !sameJSON(v, facts[k]) {
 			patch[k] = v
@@ -309,9 +291,10 @@ func (a *App) EditFacts(facts Record) (map[string]any, error) {
 		}
 	}
 	if len(patch) == 0 {
-		return nil, fmt.Errorf("nothing was changed in the editor, so nothing was done")
+		w.Done()
+		return nil, Written{}, fmt.Errorf("nothing was changed in the editor, so nothing was done")
 	}
-	return patch, nil
+	return patch, w, nil
 }
 
 // numbered is a value with its numbers as such: as JSON left them they would be written as texts.

@@ -182,7 +182,7 @@ func (a *App) tellTable(line clientgen.TableLine, name string, rows int, alive b
 	}
 	switch {
 	case line.Progress != nil && alive:
-		fmt.Fprintf(a.Stderr, "\r\x1b[K%d rows, %d %% of the file", line.Progress.Rows,
+		fmt.Fprintf(a.Stderr, "\r\x1b[K%d rows, %d%% of the file", line.Progress.Rows,
 			100*line.Progress.Bytes/max(1, line.Progress.OfBytes))
 	case line.Row != nil && line.Row.What != "same":
 		if rows++; rows <= shownRows {

@@ -5,7 +5,6 @@ import (
 	"fmt"
 	"io"
 	"os"
-	"os/exec"
 	"strings"
 )
 
@@ -32,23 +31,9 @@ func (a *App) ReadText(given, template string) (string, error) {
 	case given != "":
 		return given, nil
 	}
-	editor := os.Getenv("EDITOR")
-	if editor == "" {
-		return "", Usagef("say it with --text, pipe it in with --text -, or set EDITOR")
-	}
-	f, err := os.CreateTemp("", "roundhouse-*.txt")
-	if err != nil {
-		return "", err
-	}
-	defer os.Remove(f.Name())
-	fmt.Fprintf(f, "\n%s\n%s", scissors, template)
-	f.Close()
-	cmd := exec.Command("sh", "-c", editor+` "$1"`, "sh", f.Name())
-	cmd.Stdin, cmd.Stdout, cmd.Stderr = os.Stdin, os.Stdout, os.Stderr
-	if err := cmd.Run(); err != nil {
-		return "", fmt.Errorf("the editor: %w", err)
-	}
-	b, err := os.ReadFile(f.Name())
+	w, b, err := a.Editor("roundhouse-*.txt", fmt.Sprintf("\n%s\n%s", scissors, template),
+		"say it with --text, pipe it in with --text -, or set EDITOR")
+	defer w.Done()
 	if err != nil {
 		return "", err
 	}

@@ -13,7 +13,7 @@ import (
 func (a *Commands) Needs(c clientgen.Case) {
 	p := a.Printer()
 	if c.Complete != nil {
-		p.Line("The description is %d %% complete.", *c.Complete)
+		p.Line("The description is %d%% complete.", *c.Complete)
 	}
 	for _, n := range c.Needs {
 		line := fmt.Sprintf("%-8s  %s", words.Weights.Of(string(n.Weight)), n.Text)

@@ -82,7 +82,8 @@ var steps = []step{
 		reason: true, args: 1, flags: func(c *cobra.Command, f *stepFlags) {
 			c.Flags().BoolVar(&f.confirm, "confirm", false,
 				"confirm all conditions of that level; roundhouse vendor show lists them")
-			c.Flags().StringVar(&f.contact, "contact-always", "", "who can be reached round the clock, if the level needs it")
+			c.Flags().StringVar(&f.contact, "contact-always", "", "who can be reached round the clock, if the level needs it;\n"+
+				"whoever is on the rota if left out")
 		}, fill: toLevel, example: "roundhouse case level C-1086 Alarm --text \"The whole region is down\" --confirm " +
 			"--contact-always \"Duty phone +44 1632 960 004\""},
 	{use: "confirm CASE [CRITERION]", short: "Confirm one condition of the vendor level, or all of them",

@@ -2,10 +2,12 @@ package drafts
 
 import (
 	"encoding/json"
+	"errors"
 	"fmt"
 	"strings"
 
 	"github.com/spf13/cobra"
+	"github.com/spf13/pflag"
 
 	"roundhouse.example/internal/cli/app"
 	clicases "roundhouse.example/internal/cli/cases"
@@ -21,6 +23,7 @@ type draftFlags struct {
 	answers                                              []string
 	severity                                             int
 	texts                                                map[string]*string // by the flag
+	names                                                map[string]bool    // the flags of fields, as a file names them
 	piped                                                string             // the flag of the one from standard input
 }
 
@@ -33,7 +36,8 @@ func (d *draftFlags) kept(err error) error {
 }
 
 func (d *draftFlags) flags(a *Commands, c *cobra.Command) {
-	f := c.Flags()
+	f, before := c.Flags(), map[string]bool{}
+	f.VisitAll(func(x *pflag.Flag) { before[x.Name] = true })
 	f.StringVar(&d.asset, "asset", "", "the affected asset, by any number or name")
 	f.StringVar(&d.account, "account", "", "the account, if the asset does not name it")
 	f.StringVar(&d.contract, "contract", "", "the contract, if not the one that covers the asset")
@@ -54,6 +58,12 @@ func (d *draftFlags) flags(a *Commands, c *cobra.Command) {
 	f.StringVar(&d.ticket, "ticket", "", "our own ticket's number")
 	f.StringArrayVar(&d.answers, "answer", nil,
 		"an answer to the vendor's intake form, KEY=TEXT; repeat for several (vendor show lists the keys)")
+	d.names = map[string]bool{}
+	f.VisitAll(func(x *pflag.Flag) {
+		if !before[x.Name] && x.Name != "answer" {
+			d.names[x.Name] = true
+		}
+	})
 	for _, kind := range []string{"asset", "account", "contract"} {
 		_ = c.RegisterFlagCompletionFunc(kind, a.CompleteFlag(kind))
 	}
@@ -173,7 +183,9 @@ func (d *draftFlags) patch(a *Commands, cmd *cobra.Command, c *client.Client) (m
 		}
 	}
 	for _, x := range clicases.TextFlags {
-		set(texts, x.Flag, x.Member, *d.texts[x.Flag])
+		if said(x.Flag) {
+			texts[x.Member] = *d.texts[x.Flag]
+		}
 	}
 	given, err := d.given()
 	for k, v := range given {
@@ -193,37 +205,105 @@ func (d *draftFlags) patch(a *Commands, cmd *cobra.Command, c *client.Client) (m
 // caseEdit changes a draft, or the title and ticket of a case that is filed.
 func (a *Commands) caseEdit() *cobra.Command {
 	var d draftFlags
-	var title string
+	var title, from string
+	var editor bool
 	c := &cobra.Command{Use: "edit CASE", Short: "Change a draft, or the title and our ticket number of a filed case",
 		Args: cobra.ExactArgs(1),
-		Long: "Changes the fields that the flags name and leaves the rest. An empty value clears the field.",
+		Long: "Changes the fields that the flags or a file name and leaves the rest. An empty value clears the field.\n" +
+			"--edit opens the draft in $EDITOR with the vendor's form: what each field is for, what is required, and what\n" +
+			"is known already. The keys of a file are the names of the flags; answers to the form are below answers.",
 		Example: "  roundhouse case edit C-1090 --reach many --workaround none\n  roundhouse case edit C-1090 --answer " +
-			"tenant=saltmarsh-prod",
+			"tenant=saltmarsh-prod\n  roundhouse case edit C-1090 --edit",
 		RunE: func(cmd *cobra.Command, args []string) error {
 			l, err := a.Load(cmd.Context(), args[0])
 			if err != nil {
 				return err
 			}
-			patch, err := d.patch(a, cmd, l.Client)
+			w, err := a.readInto(cmd, &d, l.Case, from, editor, map[string]*string{"title": &title})
+			if err == nil {
+				err = a.change(cmd, &d, &l, title)
+			}
+			if err != nil && !errors.Is(err, errNothing) {
+				return w.Kept(d.kept(err), "roundhouse case edit "+l.Line.Number)
+			}
+			w.Done()
 			if err != nil {
 				return err
 			}
-			if cmd.Flags().Changed("title") {
-				patch["title"] = title
-			}
-			if len(patch) == 0 {
-				return app.Usagef("say what to change with flags; see roundhouse case edit --help")
-			}
-			var after clientgen.Case
-			if _, err := l.Do(cmd.Context(), "PATCH", "/cases/"+l.Line.Number, patch, map[string]string{"If-Match": l.ETag},
-				&after); err != nil {
-				return d.kept(err)
-			}
-			return a.AfterStep(after)
+			return a.AfterStep(l.Case)
 		}}
 	c.Flags().StringVar(&title, "title", "", "a new title")
 	d.flags(a, c)
+	fileFlags(c, &from, &editor)
 	return c
+}
+
+// fileFlags are for a draft that is written in a file or an editor.
+func fileFlags(c *cobra.Command, from *string, editor *bool) {
+	c.Flags().StringVar(from, "from", "", "read fields from a YAML or JSON file (- for standard input)")
+	c.Flags().BoolVar(editor, "edit", false, "edit it in $EDITOR, with the vendor's form")
+}
+
+// readInto sets the flags from a file, or from what a person writes in the editor. The file is kept until it is Done.
+func (a *Commands) readInto(cmd *cobra.Command, d *draftFlags, c clientgen.Case, from string, editor bool,
+	more map[string]*string) (w app.Written, err error) {
+	var raw []byte
+	if from != "" {
+		name := from
+		if raw, err = a.readFile(from); err == nil && from == "-" {
+			name = "standard input"
+			w, err = app.WriteDown("roundhouse-*.yaml", string(raw))
+		}
+		if err == nil {
+			err = d.take(cmd, name, raw, nil, more)
+		}
+	}
+	if !editor || err != nil {
+		return w, err
+	}
+	if c.Line.State != "draft" {
+		return w, &app.Refused{Text: c.Line.Number + " is no longer a draft; change its title with --title"}
+	}
+	rows, err := a.rows(cmd, c, a.Times(cmd.Context()))
+	if err != nil {
+		return w, err
+	}
+	text, err := sheet(c, rows)
+	if err != nil {
+		return w, err
+	}
+	before := map[string]string{}
+	for _, r := range rows {
+		before[r.key] = r.value
+	}
+	w, raw, err = a.Editor("roundhouse-*.yaml", text, "set EDITOR, or say what to change with flags or --from FILE")
+	if err != nil {
+		return w, err
+	}
+	return w, d.take(cmd, "what you wrote", raw, before, more)
+}
+
+// errNothing is where nothing of a case is to be changed.
+var errNothing = app.Usagef("say what to change with flags, --from FILE or --edit")
+
+// change applies what the flags say to a case, which is then as it was answered.
+func (a *Commands) change(cmd *cobra.Command, d *draftFlags, l *clicases.Loaded, title string) error {
+	patch, err := d.patch(a, cmd, l.Client)
+	if err != nil {
+		return err
+	}
+	if title != "" || cmd.Flags().Changed("title") {
+		patch["title"] = title
+	}
+	if len(patch) == 0 {
+		return errNothing
+	}
+	var after clientgen.Case
+	tag, err := l.Do(cmd.Context(), "PATCH", "/cases/"+l.Line.Number, patch, map[string]string{"If-Match": l.ETag}, &after)
+	if err == nil {
+		l.Case, l.ETag = after, tag
+	}
+	return err
 }
 
 // keptAsDraft says what became of a case that could not be filed, and how to go on with it.

@@ -1,6 +1,9 @@
 package drafts
 
 import (
+	"errors"
+	"strings"
+
 	"github.com/spf13/cobra"
 
 	"roundhouse.example/internal/cli/app"
@@ -9,60 +12,120 @@ import (
 	"roundhouse.example/internal/client/clientgen"
 )
 
+// opening is what the command line says of a case to open.
+type opening struct {
+	d             draftFlags
+	by            clicases.ByFlags
+	title, vendor string
+	from          string
+	file, confirm bool
+	editor, asks  bool
+}
+
 func (a *Commands) caseOpen() *cobra.Command {
-	var d draftFlags
-	var vendor string
-	var by clicases.ByFlags
-	var file, confirm bool
-	c := &cobra.Command{Use: "open TITLE", Short: "Open a case as a draft; --file files it at once",
-		Args: cobra.ExactArgs(1),
+	var o opening
+	c := &cobra.Command{Use: "open [TITLE]", Short: "Open a case as a draft; --file files it at once",
+		Args: cobra.MaximumNArgs(1),
+		Long: "Opens a case as a draft. Without a title it asks for what is needed, question by question, and saves each\n" +
+			"answer. --from reads the fields from a file, whose keys are the names of the flags; answers to the\n" +
+			"vendor's form are below answers. --edit saves the draft, then opens it in $EDITOR with the vendor's form.",
 		Example: "  roundhouse case open --vendor corvane \"Console signs people out\" --environment production " +
 			"--effect degraded --reach few \\\n    --workaround easy --happened \"Every few minutes since this " +
 			"morning\" --answer tenant=saltmarsh-prod --file\n  roundhouse case open --asset \"Array Gannetholm-2\" " +
-			"\"Controller B restarts\" --effect degraded --reach few --workaround costly",
+			"\"Controller B restarts\" --effect degraded --reach few --workaround costly\n" +
+			"  roundhouse case open --vendor pellow \"Gate 3 refuses cards\" --edit",
 		RunE: func(cmd *cobra.Command, args []string) error {
-			c, err := a.Client()
-			if err != nil {
-				return err
+			if len(args) == 1 {
+				o.title = args[0]
 			}
-			n := clientgen.NewCase{Title: args[0], Vendor: app.Some(vendor)}
-			if err := d.fill(a, cmd, c, &n); err != nil {
-				return err
-			}
-			if vendor == "" && n.Asset == nil {
-				return app.Usagef("name the vendor with --vendor or an asset with --asset; roundhouse vendor list shows the " +
-					"vendors")
-			}
-			res, err := c.OpenCase(cmd.Context(), &clientgen.OpenCaseParams{IdempotencyKey: client.Key()}, n)
-			v, etag, err := client.Read[clientgen.Case](c, res, err)
-			if err != nil {
-				return d.kept(err)
-			}
-			l := clicases.Loaded{Client: c, Case: v, ETag: etag}
-			if confirm {
-				if err := a.Confirm(cmd.Context(), l, []string{v.Line.Number}); err != nil {
-					return err
-				}
-				if l, err = a.Load(cmd.Context(), v.Line.Number); err != nil {
-					return err
-				}
-			}
-			if file {
-				after, err := l.Take(cmd.Context(), clientgen.Step{Step: "file", Channel: by.Via(), Link: app.Some(by.Link)})
-				if err != nil {
-					return a.keptAsDraft(v, err)
-				}
-				return a.AfterStep(after)
-			}
-			return a.AfterStep(l.Case)
+			return a.open(cmd, &o)
 		}}
 	f := c.Flags()
-	f.StringVar(&vendor, "vendor", "", "the vendor's key or name; not needed with --asset")
-	d.flags(a, c)
+	f.StringVar(&o.vendor, "vendor", "", "the vendor's key or name; not needed with --asset")
+	o.d.flags(a, c)
 	f.Lookup("kind").DefValue = "fault"
-	f.BoolVar(&file, "file", false, "file it at once")
-	by.Add(c)
-	f.BoolVar(&confirm, "confirm", false, "confirm all conditions of the vendor's level")
+	fileFlags(c, &o.from, &o.editor)
+	f.BoolVar(&o.asks, "ask", false, "ask question by question, also if this is no terminal")
+	f.BoolVar(&o.file, "file", false, "file it at once")
+	o.by.Add(c)
+	f.BoolVar(&o.confirm, "confirm", false, "confirm all conditions of the vendor's level")
 	_ = c.RegisterFlagCompletionFunc("vendor", a.CompleteFlag("vendor"))
 	return c
+}
+
+func (a *Commands) open(cmd *cobra.Command, o *opening) error {
+	w, err := a.readInto(cmd, &o.d, clientgen.Case{}, o.from, false,
+		map[string]*string{"title": &o.title, "vendor": &o.vendor})
+	if err != nil {
+		return w.Kept(err, "roundhouse case open")
+	}
+	if o.asks || o.title == "" && o.from == "" && a.asked() {
+		return a.ask(cmd, o)
+	}
+	l, err := a.begin(cmd, o)
+	if err != nil {
+		return w.Kept(err, "roundhouse case open")
+	}
+	w.Done()
+	if o.editor {
+		d := draftFlags{}
+		again := &cobra.Command{Use: "edit"}
+		title := again.Flags().String("title", "", "")
+		d.flags(a, again)
+		again.SetContext(cmd.Context())
+		w, err := a.readInto(again, &d, l.Case, "", true, map[string]*string{"title": title})
+		if err == nil {
+			err = a.change(again, &d, &l, *title)
+		}
+		if err != nil && !errors.Is(err, errNothing) {
+			return a.keptAsDraft(l.Case, w.Kept(err, "roundhouse case edit "+l.Line.Number))
+		}
+		w.Done()
+	}
+	if o.confirm {
+		if err := a.Confirm(cmd.Context(), l, []string{l.Line.Number}); err != nil {
+			return err
+		}
+		if l, err = a.Load(cmd.Context(), l.Line.Number); err != nil {
+			return err
+		}
+	}
+	if o.file {
+		return a.fileIt(cmd, o, l)
+	}
+	return a.AfterStep(l.Case)
+}
+
+// begin saves the draft.
+func (a *Commands) begin(cmd *cobra.Command, o *opening) (l clicases.Loaded, err error) {
+	c, err := a.Client()
+	if err != nil {
+		return l, err
+	}
+	if strings.TrimSpace(o.title) == "" {
+		return l, app.Usagef("give the case a title, or leave everything out to be asked")
+	}
+	n := clientgen.NewCase{Title: o.title, Vendor: app.Some(o.vendor)}
+	if err := o.d.fill(a, cmd, c, &n); err != nil {
+		return l, err
+	}
+	if o.vendor == "" && n.Asset == nil {
+		return l, app.Usagef("name the vendor with --vendor or an asset with --asset; roundhouse vendor list shows the " +
+			"vendors")
+	}
+	res, err := c.OpenCase(cmd.Context(), &clientgen.OpenCaseParams{IdempotencyKey: client.Key()}, n)
+	v, etag, err := client.Read[clientgen.Case](c, res, err)
+	if err != nil {
+		return l, o.d.kept(err)
+	}
+	return clicases.Loaded{Client: c, Case: v, ETag: etag}, nil
+}
+
+// fileIt files a draft; where that is refused it is a draft still.
+func (a *Commands) fileIt(cmd *cobra.Command, o *opening, l clicases.Loaded) error {
+	after, err := l.Take(cmd.Context(), clientgen.Step{Step: "file", Channel: o.by.Via(), Link: app.Some(o.by.Link)})
+	if err != nil {
+		return a.keptAsDraft(l.Case, err)
+	}
+	return a.AfterStep(after)
 }

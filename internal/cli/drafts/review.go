@@ -149,7 +149,7 @@ func (a *Commands) showPromised(c clientgen.Case, route *clientgen.Route, times 
 		p.Line("The deadlines are known once the severity is.")
 		return
 	case len(rows) == 0:
-		p.Line("No contract promises anything for this level, so no deadline of the vendor starts.")
+		p.Line("No contract has a target for this level, so no deadline of the vendor starts.")
 		return
 	}
 	p.Line("If it were filed now (times in %s, then in %s)", times.Name(), zone)

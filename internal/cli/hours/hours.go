@@ -305,17 +305,19 @@ func (a *Commands) changePolicy() *cobra.Command {
 			if err != nil {
 				return err
 			}
+			var w app.Written
 			if edit {
-				if patch, err = a.EditFacts(r.Facts()); err != nil {
-					return err
+				if patch, w, err = a.EditFacts(r.Facts()); err != nil {
+					return w.Kept(err, cmd.CommandPath())
 				}
 			}
 			if len(patch) == 0 {
 				return app.Usagef("say what to change with flags, --from FILE or --edit")
 			}
 			if _, err := c.Do(cmd.Context(), "PATCH", "/policy", patch, map[string]string{"If-Match": tag}, &r); err != nil {
-				return err
+				return w.Kept(err, cmd.CommandPath())
 			}
+			w.Done()
 			return a.showPolicy(r)
 		}}
 	change.Flags().StringVar(&file, "from", "", "read fields from a YAML or JSON file (- for standard input)")

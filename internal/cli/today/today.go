@@ -44,6 +44,10 @@ func (a *Commands) Today() *cobra.Command {
 			p.Line("%d late, %d due soon, %d unread, %d not delivered yet, %d live; times in %s", t.Late, t.DueSoon, t.Unread,
 				t.OnTheWay,
 				t.Live, times.Name())
+			if g := t.RotaGap; g != nil && a.Format == "table" {
+				p.Line("Nobody can be reached round the clock from %s to %s.", times.Short(&g.From), times.Short(&g.Until))
+				p.Line("%s may need somebody; see roundhouse rota list.", someCases(g.Cases))
+			}
 			if len(t.Lines) == 0 && a.Format == "table" {
 				p.Line("\nNothing needs attention. Open a case with roundhouse case open.")
 				a.belowCases(t, times)
@@ -75,6 +79,14 @@ func (a *Commands) Today() *cobra.Command {
 	c.Flags().IntVar(&limit, "limit", 50, "maximum number of lines; json and csv show all if left out")
 	c.Flags().BoolVar(&mine, "mine", false, "only cases that you own")
 	return c
+}
+
+// someCases names cases where they are few.
+func someCases(numbers []string) string {
+	if len(numbers) > 3 {
+		return app.Number(len(numbers), "case")
+	}
+	return strings.Join(numbers, ", ")
 }
 
 // wholeToday is Today up to a number of lines.

@@ -994,13 +994,16 @@ type Case struct {
 	Cause   *string     `json:"cause,omitempty"`
 
 	// Complete For a draft, how complete its description is, 0 to 100
-	Complete      *int       `json:"complete,omitempty"`
-	Contract      *string    `json:"contract,omitempty"`
-	ContractId    *int64     `json:"contract_id,omitempty"`
-	ContractUntil *string    `json:"contract_until,omitempty"`
-	Deadlines     []Deadline `json:"deadlines"`
-	Facts         Facts      `json:"facts"`
-	LevelHeld     *Level     `json:"level_held,omitempty"`
+	Complete *int `json:"complete,omitempty"`
+
+	// ContactFromRota For a draft without a contact round the clock at a level that needs one, who is on the rota
+	ContactFromRota *string    `json:"contact_from_rota,omitempty"`
+	Contract        *string    `json:"contract,omitempty"`
+	ContractId      *int64     `json:"contract_id,omitempty"`
+	ContractUntil   *string    `json:"contract_until,omitempty"`
+	Deadlines       []Deadline `json:"deadlines"`
+	Facts           Facts      `json:"facts"`
+	LevelHeld       *Level     `json:"level_held,omitempty"`
 
 	// LevelSetByVendor The level that the vendor set without our agreement; changes no clock
 	LevelSetByVendor *string  `json:"level_set_by_vendor,omitempty"`
@@ -1056,8 +1059,10 @@ type CaseChange struct {
 	Answers  *map[string]*string      `json:"answers,omitempty"`
 	Asset    nullable.Nullable[int64] `json:"asset,omitempty"`
 	Contract nullable.Nullable[int64] `json:"contract,omitempty"`
-	Facts    *Facts                   `json:"facts,omitempty"`
-	Kind     *CaseKind                `json:"kind,omitempty"`
+
+	// Facts A merge patch of the facts; null clears a fact
+	Facts *FactsChange `json:"facts,omitempty"`
+	Kind  *CaseKind    `json:"kind,omitempty"`
 
 	// Reference The vendor reference, if it came after the filing
 	Reference      *string                `json:"reference,omitempty"`
@@ -1427,6 +1432,9 @@ type FactsReach string
 // FactsWorkaround defines model for Facts.Workaround.
 type FactsWorkaround string
 
+// FactsChange A merge patch of the facts; null clears a fact
+type FactsChange = map[string]any
+
 // FieldError defines model for FieldError.
 type FieldError struct {
 	Detail string `json:"detail"`
@@ -1449,6 +1457,12 @@ type FormField struct {
 
 	// Weight How much it counts for a complete description, 1 to 100; as usual if left out
 	Weight *int `json:"weight,omitempty"`
+}
+
+// Gap defines model for Gap.
+type Gap struct {
+	From  time.Time `json:"from"`
+	Until time.Time `json:"until"`
 }
 
 // Grade defines model for Grade.
@@ -1683,6 +1697,21 @@ type NewSecret struct {
 
 	// Value Left out if the value is known only to a person or kept on paper
 	Value *string `json:"value,omitempty"`
+}
+
+// NewShift defines model for NewShift.
+type NewShift struct {
+	From time.Time `json:"from"`
+	Note *string   `json:"note,omitempty"`
+
+	// Person One of our people, by email address
+	Person string `json:"person"`
+
+	// Phone The person's own if left out
+	Phone *string `json:"phone,omitempty"`
+
+	// Until The handover to the next person
+	Until time.Time `json:"until"`
 }
 
 // NewToken defines model for NewToken.
@@ -1950,6 +1979,49 @@ type Revealed struct {
 // Role defines model for Role.
 type Role string
 
+// Rota defines model for Rota.
+type Rota struct {
+	AsOf time.Time `json:"as_of"`
+
+	// Cases Live cases whose vendor level needs a contact round the clock
+	Cases []string `json:"cases"`
+
+	// Gaps When nobody can be reached
+	Gaps []Gap `json:"gaps"`
+
+	// Now The shift that is running
+	Now    *int64    `json:"now,omitempty"`
+	Shifts []Shift   `json:"shifts"`
+	Until  time.Time `json:"until"`
+
+	// Zone The desk's time zone
+	Zone string `json:"zone"`
+}
+
+// RotaGap The next time within a week that nobody is on the rota, while live cases need a contact round the clock
+type RotaGap struct {
+	Cases []string  `json:"cases"`
+	From  time.Time `json:"from"`
+
+	// Until The next shift's start, or a week from now
+	Until time.Time `json:"until"`
+}
+
+// RotaPlan defines model for RotaPlan.
+type RotaPlan struct {
+	// Days How long each shift is
+	Days int `json:"days"`
+
+	// From The first handover
+	From time.Time `json:"from"`
+
+	// People Who takes shifts, by email address, in order
+	People []string `json:"people"`
+
+	// Shifts How many shifts
+	Shifts int `json:"shifts"`
+}
+
 // Rotation defines model for Rotation.
 type Rotation struct {
 	Forgotten bool   `json:"forgotten"`
@@ -2067,6 +2139,34 @@ type Segment struct {
 	From           time.Time `json:"from"`
 	To             time.Time `json:"to"`
 	Why            string    `json:"why"`
+}
+
+// Shift defines model for Shift.
+type Shift struct {
+	Email string    `json:"email"`
+	From  time.Time `json:"from"`
+	Id    int64     `json:"id"`
+
+	// Left The person no longer works here, so nobody can be reached
+	Left   *bool     `json:"left,omitempty"`
+	Note   *string   `json:"note,omitempty"`
+	Person string    `json:"person"`
+	Phone  string    `json:"phone"`
+	Until  time.Time `json:"until"`
+
+	// Version Send it as "v3" in If-Match when changing the shift
+	Version int64 `json:"version"`
+}
+
+// ShiftChange defines model for ShiftChange.
+type ShiftChange struct {
+	From *time.Time `json:"from,omitempty"`
+	Note *string    `json:"note,omitempty"`
+
+	// Person One of our people, by email address
+	Person *string    `json:"person,omitempty"`
+	Phone  *string    `json:"phone,omitempty"`
+	Until  *time.Time `json:"until,omitempty"`
 }
 
 // Side defines model for Side.
@@ -2289,6 +2389,9 @@ type Today struct {
 	Next     *string `json:"next,omitempty"`
 	OnTheWay int     `json:"on_the_way"`
 
+	// RotaGap The next time within a week that nobody is on the rota, while live cases need a contact round the clock
+	RotaGap *RotaGap `json:"rota_gap,omitempty"`
+
 	// Total How many lines there are in all
 	Total  int `json:"total"`
 	Unread int `json:"unread"`
@@ -2465,6 +2568,9 @@ type PersonId = int64
 
 // SecretName defines model for SecretName.
 type SecretName = string
+
+// ShiftId defines model for ShiftId.
+type ShiftId = int64
 
 // ThingId defines model for ThingId.
 type ThingId = int64
@@ -2723,6 +2829,34 @@ type ChangeProductParams struct {
 	IfMatch *IfMatch `json:"If-Match,omitempty"`
 }
 
+// ShowRotaParams defines parameters for ShowRota.
+type ShowRotaParams struct {
+	// Days How many days ahead
+	Days *int `form:"days,omitempty" json:"days,omitempty"`
+}
+
+// AddShiftParams defines parameters for AddShift.
+type AddShiftParams struct {
+	IdempotencyKey *IdempotencyKey `json:"Idempotency-Key,omitempty"`
+}
+
+// PlanRotaParams defines parameters for PlanRota.
+type PlanRotaParams struct {
+	IdempotencyKey *IdempotencyKey `json:"Idempotency-Key,omitempty"`
+}
+
+// RemoveShiftParams defines parameters for RemoveShift.
+type RemoveShiftParams struct {
+	// IfMatch The ETag of what was read; missing is 428
+	IfMatch *IfMatch `json:"If-Match,omitempty"`
+}
+
+// ChangeShiftParams defines parameters for ChangeShift.
+type ChangeShiftParams struct {
+	// IfMatch The ETag of what was read; missing is 428
+	IfMatch *IfMatch `json:"If-Match,omitempty"`
+}
+
 // ListSecretsParams defines parameters for ListSecrets.
 type ListSecretsParams struct {
 	Vendor *string `form:"vendor,omitempty" json:"vendor,omitempty"`
@@ -2884,6 +3018,15 @@ type AddProductJSONRequestBody = Product
 
 // ChangeProductApplicationMergePatchPlusJSONRequestBody defines body for ChangeProduct for application/merge-patch+json ContentType.
 type ChangeProductApplicationMergePatchPlusJSONRequestBody = ProductChange
+
+// AddShiftJSONRequestBody defines body for AddShift for application/json ContentType.
+type AddShiftJSONRequestBody = NewShift
+
+// PlanRotaJSONRequestBody defines body for PlanRota for application/json ContentType.
+type PlanRotaJSONRequestBody = RotaPlan
+
+// ChangeShiftApplicationMergePatchPlusJSONRequestBody defines body for ChangeShift for application/merge-patch+json ContentType.
+type ChangeShiftApplicationMergePatchPlusJSONRequestBody = ShiftChange
 
 // AddSecretJSONRequestBody defines body for AddSecret for application/json ContentType.
 type AddSecretJSONRequestBody = NewSecret
@@ -3142,7 +3285,7 @@ type ClientInterface interface {
 
 	// ChangeCaseWithBody Change a case
 	//
-	// Changes a draft's facts; of a filed case only the title and our own ticket number.
+	// Changes a draft's facts; of a filed case only the title and our own ticket number. A draft is merged field by field: a change made on an older version is applied unless somebody else has changed the same field since. Then the answer is 412, and its errors name those fields.
 	//
 	// Takes any type of body and a specified content type.
 	//
@@ -3151,7 +3294,7 @@ type ClientInterface interface {
 
 	// ChangeCaseWithApplicationMergePatchPlusJSONBody Change a case
 	//
-	// Changes a draft's facts; of a filed case only the title and our own ticket number.
+	// Changes a draft's facts; of a filed case only the title and our own ticket number. A draft is merged field by field: a change made on an older version is applied unless somebody else has changed the same field since. Then the answer is 412, and its errors name those fields.
 	//
 	// Takes a body of the `application/merge-patch+json` content type.
 	//
@@ -3499,6 +3642,62 @@ type ClientInterface interface {
 	//
 	// Corresponds with PATCH /products/{id} (the `ChangeProduct` operationId).
 	ChangeProductWithApplicationMergePatchPlusJSONBody(ctx context.Context, id ThingId, params *ChangeProductParams, body ChangeProductApplicationMergePatchPlusJSONRequestBody, reqEditors ...RequestEditorFn) (*http.Response, error)
+
+	// ShowRota Show who can be reached round the clock
+	//
+	// Corresponds with GET /rota (the `ShowRota` operationId).
+	ShowRota(ctx context.Context, params *ShowRotaParams, reqEditors ...RequestEditorFn) (*http.Response, error)
+
+	// AddShiftWithBody Add a shift to the rota
+	//
+	// Takes any type of body and a specified content type.
+	//
+	// Corresponds with POST /rota (the `AddShift` operationId).
+	AddShiftWithBody(ctx context.Context, params *AddShiftParams, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*http.Response, error)
+
+	// AddShift Add a shift to the rota
+	//
+	// Takes a body of the `application/json` content type.
+	//
+	// Corresponds with POST /rota (the `AddShift` operationId).
+	AddShift(ctx context.Context, params *AddShiftParams, body AddShiftJSONRequestBody, reqEditors ...RequestEditorFn) (*http.Response, error)
+
+	// PlanRotaWithBody Add shifts that people take one after the other
+	//
+	// All shifts are added, or none. Handovers are at the same time of day in the desk's zone.
+	//
+	// Takes any type of body and a specified content type.
+	//
+	// Corresponds with POST /rota/plan (the `PlanRota` operationId).
+	PlanRotaWithBody(ctx context.Context, params *PlanRotaParams, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*http.Response, error)
+
+	// PlanRota Add shifts that people take one after the other
+	//
+	// All shifts are added, or none. Handovers are at the same time of day in the desk's zone.
+	//
+	// Takes a body of the `application/json` content type.
+	//
+	// Corresponds with POST /rota/plan (the `PlanRota` operationId).
+	PlanRota(ctx context.Context, params *PlanRotaParams, body PlanRotaJSONRequestBody, reqEditors ...RequestEditorFn) (*http.Response, error)
+
+	// RemoveShift Remove a shift from the rota
+	//
+	// Corresponds with DELETE /rota/{shift} (the `RemoveShift` operationId).
+	RemoveShift(ctx context.Context, shift ShiftId, params *RemoveShiftParams, reqEditors ...RequestEditorFn) (*http.Response, error)
+
+	// ChangeShiftWithBody Change a shift of the rota
+	//
+	// Takes any type of body and a specified content type.
+	//
+	// Corresponds with PATCH /rota/{shift} (the `ChangeShift` operationId).
+	ChangeShiftWithBody(ctx context.Context, shift ShiftId, params *ChangeShiftParams, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*http.Response, error)
+
+	// ChangeShiftWithApplicationMergePatchPlusJSONBody Change a shift of the rota
+	//
+	// Takes a body of the `application/merge-patch+json` content type.
+	//
+	// Corresponds with PATCH /rota/{shift} (the `ChangeShift` operationId).
+	ChangeShiftWithApplicationMergePatchPlusJSONBody(ctx context.Context, shift ShiftId, params *ChangeShiftParams, body ChangeShiftApplicationMergePatchPlusJSONRequestBody, reqEditors ...RequestEditorFn) (*http.Response, error)
 
 	// ListSecrets List secrets
 	//
@@ -4121,7 +4320,7 @@ func (c *Client) GetCase(ctx context.Context, pCase CaseName, reqEditors ...Requ
 
 // ChangeCaseWithBody Change a case
 //
-// Changes a draft's facts; of a filed case only the title and our own ticket number.
+// Changes a draft's facts; of a filed case only the title and our own ticket number. A draft is merged field by field: a change made on an older version is applied unless somebody else has changed the same field since. Then the answer is 412, and its errors name those fields.
 //
 // Takes any type of body and a specified content type.
 //
@@ -4140,7 +4339,7 @@ func (c *Client) ChangeCaseWithBody(ctx context.Context, pCase CaseName, params 
 
 // ChangeCaseWithApplicationMergePatchPlusJSONBody Change a case
 //
-// Changes a draft's facts; of a filed case only the title and our own ticket number.
+// Changes a draft's facts; of a filed case only the title and our own ticket number. A draft is merged field by field: a change made on an older version is applied unless somebody else has changed the same field since. Then the answer is 412, and its errors name those fields.
 //
 // Takes a body of the `application/merge-patch+json` content type.
 //
@@ -4969,6 +5168,142 @@ func (c *Client) ChangeProductWithBody(ctx context.Context, id ThingId, params *
 // Corresponds with PATCH /products/{id} (the `ChangeProduct` operationId).
 func (c *Client) ChangeProductWithApplicationMergePatchPlusJSONBody(ctx context.Context, id ThingId, params *ChangeProductParams, body ChangeProductApplicationMergePatchPlusJSONRequestBody, reqEditors ...RequestEditorFn) (*http.Response, error) {
 	req, err := NewChangeProductRequestWithApplicationMergePatchPlusJSONBody(c.Server, id, params, body)
+	if err != nil {
+		return nil, err
+	}
+	req = req.WithContext(ctx)
+	if err := c.applyEditors(ctx, req, reqEditors); err != nil {
+		return nil, err
+	}
+	return c.Client.Do(req)
+}
+
+// ShowRota Show who can be reached round the clock
+//
+// Corresponds with GET /rota (the `ShowRota` operationId).
+func (c *Client) ShowRota(ctx context.Context, params *ShowRotaParams, reqEditors ...RequestEditorFn) (*http.Response, error) {
+	req, err := NewShowRotaRequest(c.Server, params)
+	if err != nil {
+		return nil, err
+	}
+	req = req.WithContext(ctx)
+	if err := c.applyEditors(ctx, req, reqEditors); err != nil {
+		return nil, err
+	}
+	return c.Client.Do(req)
+}
+
+// AddShiftWithBody Add a shift to the rota
+//
+// Takes any type of body and a specified content type.
+//
+// Corresponds with POST /rota (the `AddShift` operationId).
+func (c *Client) AddShiftWithBody(ctx context.Context, params *AddShiftParams, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*http.Response, error) {
+	req, err := NewAddShiftRequestWithBody(c.Server, params, contentType, body)
+	if err != nil {
+		return nil, err
+	}
+	req = req.WithContext(ctx)
+	if err := c.applyEditors(ctx, req, reqEditors); err != nil {
+		return nil, err
+	}
+	return c.Client.Do(req)
+}
+
+// AddShift Add a shift to the rota
+//
+// Takes a body of the `application/json` content type.
+//
+// Corresponds with POST /rota (the `AddShift` operationId).
+func (c *Client) AddShift(ctx context.Context, params *AddShiftParams, body AddShiftJSONRequestBody, reqEditors ...RequestEditorFn) (*http.Response, error) {
+	req, err := NewAddShiftRequest(c.Server, params, body)
+	if err != nil {
+		return nil, err
+	}
+	req = req.WithContext(ctx)
+	if err := c.applyEditors(ctx, req, reqEditors); err != nil {
+		return nil, err
+	}
+	return c.Client.Do(req)
+}
+
+// PlanRotaWithBody Add shifts that people take one after the other
+//
+// All shifts are added, or none. Handovers are at the same time of day in the desk's zone.
+//
+// Takes any type of body and a specified content type.
+//
+// Corresponds with POST /rota/plan (the `PlanRota` operationId).
+func (c *Client) PlanRotaWithBody(ctx context.Context, params *PlanRotaParams, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*http.Response, error) {
+	req, err := NewPlanRotaRequestWithBody(c.Server, params, contentType, body)
+	if err != nil {
+		return nil, err
+	}
+	req = req.WithContext(ctx)
+	if err := c.applyEditors(ctx, req, reqEditors); err != nil {
+		return nil, err
+	}
+	return c.Client.Do(req)
+}
+
+// PlanRota Add shifts that people take one after the other
+//
+// All shifts are added, or none. Handovers are at the same time of day in the desk's zone.
+//
+// Takes a body of the `application/json` content type.
+//
+// Corresponds with POST /rota/plan (the `PlanRota` operationId).
+func (c *Client) PlanRota(ctx context.Context, params *PlanRotaParams, body PlanRotaJSONRequestBody, reqEditors ...RequestEditorFn) (*http.Response, error) {
+	req, err := NewPlanRotaRequest(c.Server, params, body)
+	if err != nil {
+		return nil, err
+	}
+	req = req.WithContext(ctx)
+	if err := c.applyEditors(ctx, req, reqEditors); err != nil {
+		return nil, err
+	}
+	return c.Client.Do(req)
+}
+
+// RemoveShift Remove a shift from the rota
+//
+// Corresponds with DELETE /rota/{shift} (the `RemoveShift` operationId).
+func (c *Client) RemoveShift(ctx context.Context, shift ShiftId, params *RemoveShiftParams, reqEditors ...RequestEditorFn) (*http.Response, error) {
+	req, err := NewRemoveShiftRequest(c.Server, shift, params)
+	if err != nil {
+		return nil, err
+	}
+	req = req.WithContext(ctx)
+	if err := c.applyEditors(ctx, req, reqEditors); err != nil {
+		return nil, err
+	}
+	return c.Client.Do(req)
+}
+
+// ChangeShiftWithBody Change a shift of the rota
+//
+// Takes any type of body and a specified content type.
+//
+// Corresponds with PATCH /rota/{shift} (the `ChangeShift` operationId).
+func (c *Client) ChangeShiftWithBody(ctx context.Context, shift ShiftId, params *ChangeShiftParams, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*http.Response, error) {
+	req, err := NewChangeShiftRequestWithBody(c.Server, shift, params, contentType, body)
+	if err != nil {
+		return nil, err
+	}
+	req = req.WithContext(ctx)
+	if err := c.applyEditors(ctx, req, reqEditors); err != nil {
+		return nil, err
+	}
+	return c.Client.Do(req)
+}
+
+// ChangeShiftWithApplicationMergePatchPlusJSONBody Change a shift of the rota
+//
+// Takes a body of the `application/merge-patch+json` content type.
+//
+// Corresponds with PATCH /rota/{shift} (the `ChangeShift` operationId).
+func (c *Client) ChangeShiftWithApplicationMergePatchPlusJSONBody(ctx context.Context, shift ShiftId, params *ChangeShiftParams, body ChangeShiftApplicationMergePatchPlusJSONRequestBody, reqEditors ...RequestEditorFn) (*http.Response, error) {
+	req, err := NewChangeShiftRequestWithApplicationMergePatchPlusJSONBody(c.Server, shift, params, body)
 	if err != nil {
 		return nil, err
 	}
@@ -8422,6 +8757,281 @@ func NewChangeProductRequestWithBody(server string, id ThingId, params *ChangePr
 	return req, nil
 }
 
+// NewShowRotaRequest constructs an http.Request for the ShowRota method
+func NewShowRotaRequest(server string, params *ShowRotaParams) (*http.Request, error) {
+	var err error
+
+	serverURL, err := url.Parse(server)
+	if err != nil {
+		return nil, err
+	}
+
+	operationPath := fmt.Sprintf("/rota")
+	if operationPath[0] == '/' {
+		operationPath = "." + operationPath
+	}
+
+	queryURL, err := serverURL.Parse(operationPath)
+	if err != nil {
+		return nil, err
+	}
+
+	if params != nil {
+		// queryValues collects non-styled parameters (passthrough, JSON)
+		// that are safe to round-trip through url.Values.Encode().
+		queryValues := queryURL.Query()
+		// rawQueryFragments collects pre-encoded query fragments from
+		// styled parameters, preserving literal commas as delimiters
+		// per the OpenAPI spec (e.g. "color=blue,black,brown").
+		var rawQueryFragments []string
+
+		if params.Days != nil {
+
+			if queryFrag, err := runtime.StyleParamWithOptions("form", true, "days", *params.Days, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationQuery, Type: "integer", Format: ""}); err != nil {
+				return nil, err
+			} else {
+				for _, qp := range strings.Split(queryFrag, "&") {
+					rawQueryFragments = append(rawQueryFragments, qp)
+				}
+			}
+
+		}
+
+		if encoded := queryValues.Encode(); encoded != "" {
+			rawQueryFragments = append(rawQueryFragments, encoded)
+		}
+		queryURL.RawQuery = strings.Join(rawQueryFragments, "&")
+	}
+
+	req, err := http.NewRequest(http.MethodGet, queryURL.String(), nil)
+	if err != nil {
+		return nil, err
+	}
+
+	return req, nil
+}
+
+// NewAddShiftRequest calls the generic AddShift builder with application/json body
+func NewAddShiftRequest(server string, params *AddShiftParams, body AddShiftJSONRequestBody) (*http.Request, error) {
+	var bodyReader io.Reader
+	buf, err := json.Marshal(body)
+	if err != nil {
+		return nil, err
+	}
+	bodyReader = bytes.NewReader(buf)
+	return NewAddShiftRequestWithBody(server, params, "application/json", bodyReader)
+}
+
+// NewAddShiftRequestWithBody constructs an http.Request for the AddShift method, with any body, and a specified content type
+func NewAddShiftRequestWithBody(server string, params *AddShiftParams, contentType string, body io.Reader) (*http.Request, error) {
+	var err error
+
+	serverURL, err := url.Parse(server)
+	if err != nil {
+		return nil, err
+	}
+
+	operationPath := fmt.Sprintf("/rota")
+	if operationPath[0] == '/' {
+		operationPath = "." + operationPath
+	}
+
+	queryURL, err := serverURL.Parse(operationPath)
+	if err != nil {
+		return nil, err
+	}
+
+	req, err := http.NewRequest(http.MethodPost, queryURL.String(), body)
+	if err != nil {
+		return nil, err
+	}
+
+	req.Header.Add("Content-Type", contentType)
+
+	if params != nil {
+
+		if params.IdempotencyKey != nil {
+			var headerParam0 string
+
+			headerParam0, err = runtime.StyleParamWithOptions("simple", false, "Idempotency-Key", *params.IdempotencyKey, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationHeader, Type: "string", Format: ""})
+			if err != nil {
+				return nil, err
+			}
+
+			req.Header.Set("Idempotency-Key", headerParam0)
+		}
+
+	}
+
+	return req, nil
+}
+
+// NewPlanRotaRequest calls the generic PlanRota builder with application/json body
+func NewPlanRotaRequest(server string, params *PlanRotaParams, body PlanRotaJSONRequestBody) (*http.Request, error) {
+	var bodyReader io.Reader
+	buf, err := json.Marshal(body)
+	if err != nil {
+		return nil, err
+	}
+	bodyReader = bytes.NewReader(buf)
+	return NewPlanRotaRequestWithBody(server, params, "application/json", bodyReader)
+}
+
+// NewPlanRotaRequestWithBody constructs an http.Request for the PlanRota method, with any body, and a specified content type
+func NewPlanRotaRequestWithBody(server string, params *PlanRotaParams, contentType string, body io.Reader) (*http.Request, error) {
+	var err error
+
+	serverURL, err := url.Parse(server)
+	if err != nil {
+		return nil, err
+	}
+
+	operationPath := fmt.Sprintf("/rota/plan")
+	if operationPath[0] == '/' {
+		operationPath = "." + operationPath
+	}
+
+	queryURL, err := serverURL.Parse(operationPath)
+	if err != nil {
+		return nil, err
+	}
+
+	req, err := http.NewRequest(http.MethodPost, queryURL.String(), body)
+	if err != nil {
+		return nil, err
+	}
+
+	req.Header.Add("Content-Type", contentType)
+
+	if params != nil {
+
+		if params.IdempotencyKey != nil {
+			var headerParam0 string
+
+			headerParam0, err = runtime.StyleParamWithOptions("simple", false, "Idempotency-Key", *params.IdempotencyKey, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationHeader, Type: "string", Format: ""})
+			if err != nil {
+				return nil, err
+			}
+
+			req.Header.Set("Idempotency-Key", headerParam0)
+		}
+
+	}
+
+	return req, nil
+}
+
+// NewRemoveShiftRequest constructs an http.Request for the RemoveShift method
+func NewRemoveShiftRequest(server string, shift ShiftId, params *RemoveShiftParams) (*http.Request, error) {
+	var err error
+
+	var pathParam0 string
+
+	pathParam0, err = runtime.StyleParamWithOptions("simple", false, "shift", shift, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationPath, Type: "integer", Format: "int64"})
+	if err != nil {
+		return nil, err
+	}
+
+	serverURL, err := url.Parse(server)
+	if err != nil {
+		return nil, err
+	}
+
+	operationPath := fmt.Sprintf("/rota/%s", pathParam0)
+	if operationPath[0] == '/' {
+		operationPath = "." + operationPath
+	}
+
+	queryURL, err := serverURL.Parse(operationPath)
+	if err != nil {
+		return nil, err
+	}
+
+	req, err := http.NewRequest(http.MethodDelete, queryURL.String(), nil)
+	if err != nil {
+		return nil, err
+	}
+
+	if params != nil {
+
+		if params.IfMatch != nil {
+			var headerParam0 string
+
+			headerParam0, err = runtime.StyleParamWithOptions("simple", false, "If-Match", *params.IfMatch, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationHeader, Type: "string", Format: ""})
+			if err != nil {
+				return nil, err
+			}
+
+			req.Header.Set("If-Match", headerParam0)
+		}
+
+	}
+
+	return req, nil
+}
+
+// NewChangeShiftRequestWithApplicationMergePatchPlusJSONBody calls the generic ChangeShift builder with application/merge-patch+json body
+func NewChangeShiftRequestWithApplicationMergePatchPlusJSONBody(server string, shift ShiftId, params *ChangeShiftParams, body ChangeShiftApplicationMergePatchPlusJSONRequestBody) (*http.Request, error) {
+	var bodyReader io.Reader
+	buf, err := json.Marshal(body)
+	if err != nil {
+		return nil, err
+	}
+	bodyReader = bytes.NewReader(buf)
+	return NewChangeShiftRequestWithBody(server, shift, params, "application/merge-patch+json", bodyReader)
+}
+
+// NewChangeShiftRequestWithBody constructs an http.Request for the ChangeShift method, with any body, and a specified content type
+func NewChangeShiftRequestWithBody(server string, shift ShiftId, params *ChangeShiftParams, contentType string, body io.Reader) (*http.Request, error) {
+	var err error
+
+	var pathParam0 string
+
+	pathParam0, err = runtime.StyleParamWithOptions("simple", false, "shift", shift, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationPath, Type: "integer", Format: "int64"})
+	if err != nil {
+		return nil, err
+	}
+
+	serverURL, err := url.Parse(server)
+	if err != nil {
+		return nil, err
+	}
+
+	operationPath := fmt.Sprintf("/rota/%s", pathParam0)
+	if operationPath[0] == '/' {
+		operationPath = "." + operationPath
+	}
+
+	queryURL, err := serverURL.Parse(operationPath)
+	if err != nil {
+		return nil, err
+	}
+
+	req, err := http.NewRequest(http.MethodPatch, queryURL.String(), body)
+	if err != nil {
+		return nil, err
+	}
+
+	req.Header.Add("Content-Type", contentType)
+
+	if params != nil {
+
+		if params.IfMatch != nil {
+			var headerParam0 string
+
+			headerParam0, err = runtime.StyleParamWithOptions("simple", false, "If-Match", *params.IfMatch, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationHeader, Type: "string", Format: ""})
+			if err != nil {
+				return nil, err
+			}
+
+			req.Header.Set("If-Match", headerParam0)
+		}
+
+	}
+
+	return req, nil
+}
+
 // NewListSecretsRequest constructs an http.Request for the ListSecrets method
 func NewListSecretsRequest(server string, params *ListSecretsParams) (*http.Request, error) {
 	var err error
@@ -9773,7 +10383,7 @@ type ClientWithResponsesInterface interface {
 
 	// ChangeCaseWithBodyWithResponse Change a case
 	//
-	// Changes a draft's facts; of a filed case only the title and our own ticket number.
+	// Changes a draft's facts; of a filed case only the title and our own ticket number. A draft is merged field by field: a change made on an older version is applied unless somebody else has changed the same field since. Then the answer is 412, and its errors name those fields.
 	//
 	// Takes any type of body and a specified content type, and returns a wrapper object for the known response body format(s).
 	//
@@ -9782,7 +10392,7 @@ type ClientWithResponsesInterface interface {
 
 	// ChangeCaseWithApplicationMergePatchPlusJSONBodyWithResponse Change a case
 	//
-	// Changes a draft's facts; of a filed case only the title and our own ticket number.
+	// Changes a draft's facts; of a filed case only the title and our own ticket number. A draft is merged field by field: a change made on an older version is applied unless somebody else has changed the same field since. Then the answer is 412, and its errors name those fields.
 	//
 	// Takes a body of the `application/merge-patch+json` content type, and returns a wrapper object for the known response body format(s).
 	//
@@ -10158,6 +10768,66 @@ type ClientWithResponsesInterface interface {
 	//
 	// Corresponds with PATCH /products/{id} (the `ChangeProduct` operationId).
 	ChangeProductWithApplicationMergePatchPlusJSONBodyWithResponse(ctx context.Context, id ThingId, params *ChangeProductParams, body ChangeProductApplicationMergePatchPlusJSONRequestBody, reqEditors ...RequestEditorFn) (*ChangeProductResponse, error)
+
+	// ShowRotaWithResponse Show who can be reached round the clock
+	//
+	// Returns a wrapper object for the known response body format(s).
+	//
+	// Corresponds with GET /rota (the `ShowRota` operationId).
+	ShowRotaWithResponse(ctx context.Context, params *ShowRotaParams, reqEditors ...RequestEditorFn) (*ShowRotaResponse, error)
+
+	// AddShiftWithBodyWithResponse Add a shift to the rota
+	//
+	// Takes any type of body and a specified content type, and returns a wrapper object for the known response body format(s).
+	//
+	// Corresponds with POST /rota (the `AddShift` operationId).
+	AddShiftWithBodyWithResponse(ctx context.Context, params *AddShiftParams, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*AddShiftResponse, error)
+
+	// AddShiftWithResponse Add a shift to the rota
+	//
+	// Takes a body of the `application/json` content type, and returns a wrapper object for the known response body format(s).
+	//
+	// Corresponds with POST /rota (the `AddShift` operationId).
+	AddShiftWithResponse(ctx context.Context, params *AddShiftParams, body AddShiftJSONRequestBody, reqEditors ...RequestEditorFn) (*AddShiftResponse, error)
+
+	// PlanRotaWithBodyWithResponse Add shifts that people take one after the other
+	//
+	// All shifts are added, or none. Handovers are at the same time of day in the desk's zone.
+	//
+	// Takes any type of body and a specified content type, and returns a wrapper object for the known response body format(s).
+	//
+	// Corresponds with POST /rota/plan (the `PlanRota` operationId).
+	PlanRotaWithBodyWithResponse(ctx context.Context, params *PlanRotaParams, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*PlanRotaResponse, error)
+
+	// PlanRotaWithResponse Add shifts that people take one after the other
+	//
+	// All shifts are added, or none. Handovers are at the same time of day in the desk's zone.
+	//
+	// Takes a body of the `application/json` content type, and returns a wrapper object for the known response body format(s).
+	//
+	// Corresponds with POST /rota/plan (the `PlanRota` operationId).
+	PlanRotaWithResponse(ctx context.Context, params *PlanRotaParams, body PlanRotaJSONRequestBody, reqEditors ...RequestEditorFn) (*PlanRotaResponse, error)
+
+	// RemoveShiftWithResponse Remove a shift from the rota
+	//
+	// Returns a wrapper object for the known response body format(s).
+	//
+	// Corresponds with DELETE /rota/{shift} (the `RemoveShift` operationId).
+	RemoveShiftWithResponse(ctx context.Context, shift ShiftId, params *RemoveShiftParams, reqEditors ...RequestEditorFn) (*RemoveShiftResponse, error)
+
+	// ChangeShiftWithBodyWithResponse Change a shift of the rota
+	//
+	// Takes any type of body and a specified content type, and returns a wrapper object for the known response body format(s).
+	//
+	// Corresponds with PATCH /rota/{shift} (the `ChangeShift` operationId).
+	ChangeShiftWithBodyWithResponse(ctx context.Context, shift ShiftId, params *ChangeShiftParams, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*ChangeShiftResponse, error)
+
+	// ChangeShiftWithApplicationMergePatchPlusJSONBodyWithResponse Change a shift of the rota
+	//
+	// Takes a body of the `application/merge-patch+json` content type, and returns a wrapper object for the known response body format(s).
+	//
+	// Corresponds with PATCH /rota/{shift} (the `ChangeShift` operationId).
+	ChangeShiftWithApplicationMergePatchPlusJSONBodyWithResponse(ctx context.Context, shift ShiftId, params *ChangeShiftParams, body ChangeShiftApplicationMergePatchPlusJSONRequestBody, reqEditors ...RequestEditorFn) (*ChangeShiftResponse, error)
 
 	// ListSecretsWithResponse List secrets
 	//
@@ -12888,6 +13558,239 @@ func (r ChangeProductResponse) ContentType() string {
 	return ""
 }
 
+type ShowRotaResponse struct {
+	Body         []byte
+	HTTPResponse *http.Response
+	// JSON200 the response for an HTTP 200 `application/json` response
+	JSON200 *Rota
+	// ApplicationproblemJSONDefault the response for an HTTP default `application/problem+json` response
+	ApplicationproblemJSONDefault *Problem
+}
+
+// GetJSON200 returns the response for an HTTP 200 `application/json` response
+func (r ShowRotaResponse) GetJSON200() *Rota {
+	return r.JSON200
+}
+
+// GetApplicationproblemJSONDefault returns the response for an HTTP default `application/problem+json` response
+func (r ShowRotaResponse) GetApplicationproblemJSONDefault() *Problem {
+	return r.ApplicationproblemJSONDefault
+}
+
+// GetBody returns the raw response body bytes
+func (r ShowRotaResponse) GetBody() []byte {
+	return r.Body
+}
+
+// Status returns HTTPResponse.Status
+func (r ShowRotaResponse) Status() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Status
+	}
+	return http.StatusText(0)
+}
+
+// StatusCode returns HTTPResponse.StatusCode
+func (r ShowRotaResponse) StatusCode() int {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.StatusCode
+	}
+	return 0
+}
+
+// ContentType is a convenience method to retrieve the Content-Type value from the HTTP response headers
+func (r ShowRotaResponse) ContentType() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Header.Get("Content-Type")
+	}
+	return ""
+}
+
+type AddShiftResponse struct {
+	Body         []byte
+	HTTPResponse *http.Response
+	// JSON201 the response for an HTTP 201 `application/json` response
+	JSON201 *Shift
+	// ApplicationproblemJSONDefault the response for an HTTP default `application/problem+json` response
+	ApplicationproblemJSONDefault *Problem
+}
+
+// GetJSON201 returns the response for an HTTP 201 `application/json` response
+func (r AddShiftResponse) GetJSON201() *Shift {
+	return r.JSON201
+}
+
+// GetApplicationproblemJSONDefault returns the response for an HTTP default `application/problem+json` response
+func (r AddShiftResponse) GetApplicationproblemJSONDefault() *Problem {
+	return r.ApplicationproblemJSONDefault
+}
+
+// GetBody returns the raw response body bytes
+func (r AddShiftResponse) GetBody() []byte {
+	return r.Body
+}
+
+// Status returns HTTPResponse.Status
+func (r AddShiftResponse) Status() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Status
+	}
+	return http.StatusText(0)
+}
+
+// StatusCode returns HTTPResponse.StatusCode
+func (r AddShiftResponse) StatusCode() int {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.StatusCode
+	}
+	return 0
+}
+
+// ContentType is a convenience method to retrieve the Content-Type value from the HTTP response headers
+func (r AddShiftResponse) ContentType() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Header.Get("Content-Type")
+	}
+	return ""
+}
+
+type PlanRotaResponse struct {
+	Body         []byte
+	HTTPResponse *http.Response
+	// JSON201 the response for an HTTP 201 `application/json` response
+	JSON201 *Rota
+	// ApplicationproblemJSONDefault the response for an HTTP default `application/problem+json` response
+	ApplicationproblemJSONDefault *Problem
+}
+
+// GetJSON201 returns the response for an HTTP 201 `application/json` response
+func (r PlanRotaResponse) GetJSON201() *Rota {
+	return r.JSON201
+}
+
+// GetApplicationproblemJSONDefault returns the response for an HTTP default `application/problem+json` response
+func (r PlanRotaResponse) GetApplicationproblemJSONDefault() *Problem {
+	return r.ApplicationproblemJSONDefault
+}
+
+// GetBody returns the raw response body bytes
+func (r PlanRotaResponse) GetBody() []byte {
+	return r.Body
+}
+
+// Status returns HTTPResponse.Status
+func (r PlanRotaResponse) Status() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Status
+	}
+	return http.StatusText(0)
+}
+
+// StatusCode returns HTTPResponse.StatusCode
+func (r PlanRotaResponse) StatusCode() int {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.StatusCode
+	}
+	return 0
+}
+
+// ContentType is a convenience method to retrieve the Content-Type value from the HTTP response headers
+func (r PlanRotaResponse) ContentType() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Header.Get("Content-Type")
+	}
+	return ""
+}
+
+type RemoveShiftResponse struct {
+	Body         []byte
+	HTTPResponse *http.Response
+	// ApplicationproblemJSONDefault the response for an HTTP default `application/problem+json` response
+	ApplicationproblemJSONDefault *Problem
+}
+
+// GetApplicationproblemJSONDefault returns the response for an HTTP default `application/problem+json` response
+func (r RemoveShiftResponse) GetApplicationproblemJSONDefault() *Problem {
+	return r.ApplicationproblemJSONDefault
+}
+
+// GetBody returns the raw response body bytes
+func (r RemoveShiftResponse) GetBody() []byte {
+	return r.Body
+}
+
+// Status returns HTTPResponse.Status
+func (r RemoveShiftResponse) Status() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Status
+	}
+	return http.StatusText(0)
+}
+
+// StatusCode returns HTTPResponse.StatusCode
+func (r RemoveShiftResponse) StatusCode() int {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.StatusCode
+	}
+	return 0
+}
+
+// ContentType is a convenience method to retrieve the Content-Type value from the HTTP response headers
+func (r RemoveShiftResponse) ContentType() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Header.Get("Content-Type")
+	}
+	return ""
+}
+
+type ChangeShiftResponse struct {
+	Body         []byte
+	HTTPResponse *http.Response
+	// JSON200 the response for an HTTP 200 `application/json` response
+	JSON200 *Shift
+	// ApplicationproblemJSONDefault the response for an HTTP default `application/problem+json` response
+	ApplicationproblemJSONDefault *Problem
+}
+
+// GetJSON200 returns the response for an HTTP 200 `application/json` response
+func (r ChangeShiftResponse) GetJSON200() *Shift {
+	return r.JSON200
+}
+
+// GetApplicationproblemJSONDefault returns the response for an HTTP default `application/problem+json` response
+func (r ChangeShiftResponse) GetApplicationproblemJSONDefault() *Problem {
+	return r.ApplicationproblemJSONDefault
+}
+
+// GetBody returns the raw response body bytes
+func (r ChangeShiftResponse) GetBody() []byte {
+	return r.Body
+}
+
+// Status returns HTTPResponse.Status
+func (r ChangeShiftResponse) Status() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Status
+	}
+	return http.StatusText(0)
+}
+
+// StatusCode returns HTTPResponse.StatusCode
+func (r ChangeShiftResponse) StatusCode() int {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.StatusCode
+	}
+	return 0
+}
+
+// ContentType is a convenience method to retrieve the Content-Type value from the HTTP response headers
+func (r ChangeShiftResponse) ContentType() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Header.Get("Content-Type")
+	}
+	return ""
+}
+
 type ListSecretsResponse struct {
 	Body         []byte
 	HTTPResponse *http.Response
@@ -14317,7 +15220,7 @@ func (c *ClientWithResponses) GetCaseWithResponse(ctx context.Context, pCase Cas
 
 // ChangeCaseWithBodyWithResponse Change a case
 //
-// Changes a draft's facts; of a filed case only the title and our own ticket number.
+// Changes a draft's facts; of a filed case only the title and our own ticket number. A draft is merged field by field: a change made on an older version is applied unless somebody else has changed the same field since. Then the answer is 412, and its errors name those fields.
 //
 // Takes any type of body and a specified content type, and returns a wrapper object for the known response body format(s).
 //
@@ -14332,7 +15235,7 @@ func (c *ClientWithResponses) ChangeCaseWithBodyWithResponse(ctx context.Context
 
 // ChangeCaseWithApplicationMergePatchPlusJSONBodyWithResponse Change a case
 //
-// Changes a draft's facts; of a filed case only the title and our own ticket number.
+// Changes a draft's facts; of a filed case only the title and our own ticket number. A draft is merged field by field: a change made on an older version is applied unless somebody else has changed the same field since. Then the answer is 412, and its errors name those fields.
 //
 // Takes a body of the `application/merge-patch+json` content type, and returns a wrapper object for the known response body format(s).
 //
@@ -15001,6 +15904,114 @@ func (c *ClientWithResponses) ChangeProductWithApplicationMergePatchPlusJSONBody
 		return nil, err
 	}
 	return ParseChangeProductResponse(rsp)
+}
+
+// ShowRotaWithResponse Show who can be reached round the clock
+//
+// Returns a wrapper object for the known response body format(s).
+//
+// Corresponds with GET /rota (the `ShowRota` operationId).
+func (c *ClientWithResponses) ShowRotaWithResponse(ctx context.Context, params *ShowRotaParams, reqEditors ...RequestEditorFn) (*ShowRotaResponse, error) {
+	rsp, err := c.ShowRota(ctx, params, reqEditors...)
+	if err != nil {
+		return nil, err
+	}
+	return ParseShowRotaResponse(rsp)
+}
+
+// AddShiftWithBodyWithResponse Add a shift to the rota
+//
+// Takes any type of body and a specified content type, and returns a wrapper object for the known response body format(s).
+//
+// Corresponds with POST /rota (the `AddShift` operationId).
+func (c *ClientWithResponses) AddShiftWithBodyWithResponse(ctx context.Context, params *AddShiftParams, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*AddShiftResponse, error) {
+	rsp, err := c.AddShiftWithBody(ctx, params, contentType, body, reqEditors...)
+	if err != nil {
+		return nil, err
+	}
+	return ParseAddShiftResponse(rsp)
+}
+
+// AddShiftWithResponse Add a shift to the rota
+//
+// Takes a body of the `application/json` content type, and returns a wrapper object for the known response body format(s).
+//
+// Corresponds with POST /rota (the `AddShift` operationId).
+func (c *ClientWithResponses) AddShiftWithResponse(ctx context.Context, params *AddShiftParams, body AddShiftJSONRequestBody, reqEditors ...RequestEditorFn) (*AddShiftResponse, error) {
+	rsp, err := c.AddShift(ctx, params, body, reqEditors...)
+	if err != nil {
+		return nil, err
+	}
+	return ParseAddShiftResponse(rsp)
+}
+
+// PlanRotaWithBodyWithResponse Add shifts that people take one after the other
+//
+// All shifts are added, or none. Handovers are at the same time of day in the desk's zone.
+//
+// Takes any type of body and a specified content type, and returns a wrapper object for the known response body format(s).
+//
+// Corresponds with POST /rota/plan (the `PlanRota` operationId).
+func (c *ClientWithResponses) PlanRotaWithBodyWithResponse(ctx context.Context, params *PlanRotaParams, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*PlanRotaResponse, error) {
+	rsp, err := c.PlanRotaWithBody(ctx, params, contentType, body, reqEditors...)
+	if err != nil {
+		return nil, err
+	}
+	return ParsePlanRotaResponse(rsp)
+}
+
+// PlanRotaWithResponse Add shifts that people take one after the other
+//
+// All shifts are added, or none. Handovers are at the same time of day in the desk's zone.
+//
+// Takes a body of the `application/json` content type, and returns a wrapper object for the known response body format(s).
+//
+// Corresponds with POST /rota/plan (the `PlanRota` operationId).
+func (c *ClientWithResponses) PlanRotaWithResponse(ctx context.Context, params *PlanRotaParams, body PlanRotaJSONRequestBody, reqEditors ...RequestEditorFn) (*PlanRotaResponse, error) {
+	rsp, err := c.PlanRota(ctx, params, body, reqEditors...)
+	if err != nil {
+		return nil, err
+	}
+	return ParsePlanRotaResponse(rsp)
+}
+
+// RemoveShiftWithResponse Remove a shift from the rota
+//
+// Returns a wrapper object for the known response body format(s).
+//
+// Corresponds with DELETE /rota/{shift} (the `RemoveShift` operationId).
+func (c *ClientWithResponses) RemoveShiftWithResponse(ctx context.Context, shift ShiftId, params *RemoveShiftParams, reqEditors ...RequestEditorFn) (*RemoveShiftResponse, error) {
+	rsp, err := c.RemoveShift(ctx, shift, params, reqEditors...)
+	if err != nil {
+		return nil, err
+	}
+	return ParseRemoveShiftResponse(rsp)
+}
+
+// ChangeShiftWithBodyWithResponse Change a shift of the rota
+//
+// Takes any type of body and a specified content type, and returns a wrapper object for the known response body format(s).
+//
+// Corresponds with PATCH /rota/{shift} (the `ChangeShift` operationId).
+func (c *ClientWithResponses) ChangeShiftWithBodyWithResponse(ctx context.Context, shift ShiftId, params *ChangeShiftParams, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*ChangeShiftResponse, error) {
+	rsp, err := c.ChangeShiftWithBody(ctx, shift, params, contentType, body, reqEditors...)
+	if err != nil {
+		return nil, err
+	}
+	return ParseChangeShiftResponse(rsp)
+}
+
+// ChangeShiftWithApplicationMergePatchPlusJSONBodyWithResponse Change a shift of the rota
+//
+// Takes a body of the `application/merge-patch+json` content type, and returns a wrapper object for the known response body format(s).
+//
+// Corresponds with PATCH /rota/{shift} (the `ChangeShift` operationId).
+func (c *ClientWithResponses) ChangeShiftWithApplicationMergePatchPlusJSONBodyWithResponse(ctx context.Context, shift ShiftId, params *ChangeShiftParams, body ChangeShiftApplicationMergePatchPlusJSONRequestBody, reqEditors ...RequestEditorFn) (*ChangeShiftResponse, error) {
+	rsp, err := c.ChangeShiftWithApplicationMergePatchPlusJSONBody(ctx, shift, params, body, reqEditors...)
+	if err != nil {
+		return nil, err
+	}
+	return ParseChangeShiftResponse(rsp)
 }
 
 // ListSecretsWithResponse List secrets
@@ -17324,6 +18335,167 @@ func ParseChangeProductResponse(rsp *http.Response) (*ChangeProductResponse, err
 			headers.ETag = &value
 		}
 		response.Headers200 = &headers
+	}
+
+	return response, nil
+}
+
+// ParseShowRotaResponse parses an HTTP response from a ShowRotaWithResponse call
+func ParseShowRotaResponse(rsp *http.Response) (*ShowRotaResponse, error) {
+	bodyBytes, err := io.ReadAll(rsp.Body)
+	defer func() { _ = rsp.Body.Close() }()
+	if err != nil {
+		return nil, err
+	}
+
+	response := &ShowRotaResponse{
+		Body:         bodyBytes,
+		HTTPResponse: rsp,
+	}
+
+	switch {
+	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && rsp.StatusCode == 200:
+		var dest Rota
+		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
+			return nil, err
+		}
+		response.JSON200 = &dest
+
+	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && true:
+		var dest Problem
+		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
+			return nil, err
+		}
+		response.ApplicationproblemJSONDefault = &dest
+
+	}
+
+	return response, nil
+}
+
+// ParseAddShiftResponse parses an HTTP response from a AddShiftWithResponse call
+func ParseAddShiftResponse(rsp *http.Response) (*AddShiftResponse, error) {
+	bodyBytes, err := io.ReadAll(rsp.Body)
+	defer func() { _ = rsp.Body.Close() }()
+	if err != nil {
+		return nil, err
+	}
+
+	response := &AddShiftResponse{
+		Body:         bodyBytes,
+		HTTPResponse: rsp,
+	}
+
+	switch {
+	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && rsp.StatusCode == 201:
+		var dest Shift
+		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
+			return nil, err
+		}
+		response.JSON201 = &dest
+
+	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && true:
+		var dest Problem
+		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
+			return nil, err
+		}
+		response.ApplicationproblemJSONDefault = &dest
+
+	}
+
+	return response, nil
+}
+
+// ParsePlanRotaResponse parses an HTTP response from a PlanRotaWithResponse call
+func ParsePlanRotaResponse(rsp *http.Response) (*PlanRotaResponse, error) {
+	bodyBytes, err := io.ReadAll(rsp.Body)
+	defer func() { _ = rsp.Body.Close() }()
+	if err != nil {
+		return nil, err
+	}
+
+	response := &PlanRotaResponse{
+		Body:         bodyBytes,
+		HTTPResponse: rsp,
+	}
+
+	switch {
+	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && rsp.StatusCode == 201:
+		var dest Rota
+		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
+			return nil, err
+		}
+		response.JSON201 = &dest
+
+	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && true:
+		var dest Problem
+		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
+			return nil, err
+		}
+		response.ApplicationproblemJSONDefault = &dest
+
+	}
+
+	return response, nil
+}
+
+// ParseRemoveShiftResponse parses an HTTP response from a RemoveShiftWithResponse call
+func ParseRemoveShiftResponse(rsp *http.Response) (*RemoveShiftResponse, error) {
+	bodyBytes, err := io.ReadAll(rsp.Body)
+	defer func() { _ = rsp.Body.Close() }()
+	if err != nil {
+		return nil, err
+	}
+
+	response := &RemoveShiftResponse{
+		Body:         bodyBytes,
+		HTTPResponse: rsp,
+	}
+
+	switch {
+	case rsp.StatusCode == 204:
+		break // No content-type
+
+	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && true:
+		var dest Problem
+		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
+			return nil, err
+		}
+		response.ApplicationproblemJSONDefault = &dest
+
+	}
+
+	return response, nil
+}
+
+// ParseChangeShiftResponse parses an HTTP response from a ChangeShiftWithResponse call
+func ParseChangeShiftResponse(rsp *http.Response) (*ChangeShiftResponse, error) {
+	bodyBytes, err := io.ReadAll(rsp.Body)
+	defer func() { _ = rsp.Body.Close() }()
+	if err != nil {
+		return nil, err
+	}
+
+	response := &ChangeShiftResponse{
+		Body:         bodyBytes,
+		HTTPResponse: rsp,
+	}
+
+	switch {
+	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && rsp.StatusCode == 200:
+		var dest Shift
+		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
+			return nil, err
+		}
+		response.JSON200 = &dest
+
+	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && true:
+		var dest Problem
+		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
+			return nil, err
+		}
+		response.ApplicationproblemJSONDefault = &dest
+
 	}
 
 	return response, nil

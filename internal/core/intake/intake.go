@@ -8,6 +8,7 @@ import (
 	"slices"
 	"strings"
 
+	"roundhouse.example/internal/core/rota"
 	"roundhouse.example/internal/core/words"
 )
 
@@ -81,8 +82,9 @@ func Missing(s Story) []Need {
 	for _, c := range s.Criteria {
 		required(c.By == "", "criteria", "Not confirmed: "+c.Text)
 	}
-	required(s.RoundTheClock && strings.TrimSpace(s.ContactAlways) == "", "texts.contact_always",
-		"A contact round the clock, which the vendor level needs")
+	if why := Unreachable(s.ContactAlways); s.RoundTheClock && why != "" {
+		required(true, "texts.contact_always", "A contact round the clock, which the vendor level needs: "+why)
+	}
 	for _, q := range s.Asked {
 		required(q.Problem != "", "answers."+q.Key, q.Label+": "+q.Problem)
 	}
@@ -109,6 +111,17 @@ func Missing(s Story) []Need {
 		return cmp.Or(cmp.Compare(rank(a), rank(b)), cmp.Compare(b.Points, a.Points))
 	})
 	return append(append(out, lacking...), s.Doubts...)
+}
+
+// Unreachable says why nobody can be reached with what is given as a contact round the clock; empty where somebody can.
+func Unreachable(contact string) string {
+	switch contact = strings.TrimSpace(contact); {
+	case contact == "":
+		return "nobody is on the rota now; give a name and a phone number"
+	case !rota.Callable(contact):
+		return "give a phone number too, with its country code"
+	}
+	return ""
 }
 
 // Compose is the text as the vendor will see it: identifiers first, then the

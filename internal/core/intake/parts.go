@@ -45,7 +45,7 @@ var parts = []part{
 	{"steps", func(t *Texts) *string { return &t.Steps }, false, "an engineer who sees it happen needs no questions"},
 	{"error", func(t *Texts) *string { return &t.Error }, false, "its exact words can be searched for"},
 	{"since", func(t *Texts) *string { return &t.Since }, true, "logs are read from there"},
-	{"often", func(t *Texts) *string { return &t.Often }, true, "it says how to catch it happening"},
+	{"often", func(t *Texts) *string { return &t.Often }, true, "it tells the engineer when to catch it"},
 	{"changed", func(t *Texts) *string { return &t.Changed }, false, "most faults follow a change"},
 	{"tried", func(t *Texts) *string { return &t.Tried }, false, "otherwise you are asked to try it again"},
 	{"workaround", func(t *Texts) *string { return &t.Workaround }, false, "it shows what still works"},
@@ -79,6 +79,11 @@ const (
 	optionalCounts = 5
 	affectedCounts = 10
 )
+
+// IsLine says whether a part of the description is one line, of a name, a version or a time, and no paragraph.
+func IsLine(key string) bool {
+	return slices.ContainsFunc(parts, func(p part) bool { return p.key == key && p.line })
+}
 
 // IsPart says whether a description has a part of this name.
 func IsPart(key string) bool {

@@ -135,6 +135,9 @@ func either(list []string) string {
 	return strings.Join(list[:last], ", ") + " or " + list[last]
 }
 
+// states is what an effect makes of a service, in a sentence.
+var states = map[string]string{"stopped": "stopped", "degraded": "degraded", "awkward": "awkward to use"}
+
 func base(f Facts) (g Grade, final bool, err error) {
 	where := "production"
 	if f.Environment == "other" {
@@ -150,7 +153,7 @@ func base(f Facts) (g Grade, final bool, err error) {
 	case f.Environment == "other" && f.Effect == "stopped":
 		return Grade{Hampered, []string{where + " is stopped"}}, false, nil
 	case f.Environment == "other":
-		return Grade{Minor, []string{where + " is " + f.Effect}}, false, nil
+		return Grade{Minor, []string{where + " is " + states[f.Effect]}}, false, nil
 	}
 	for _, w := range words[2:] {
 		if err := known(w.field, w.get(&f), w.known); err != nil {
@@ -168,7 +171,7 @@ func base(f Facts) (g Grade, final bool, err error) {
 	}
 	who := labels.Inline(labels.Reaches.Of(f.Reach))
 	return Grade{table[f.Effect+" "+reach][col],
-		[]string{fmt.Sprintf("production is %s for %s", f.Effect, who), around}}, false, nil
+		[]string{fmt.Sprintf("production is %s for %s", states[f.Effect], who), around}}, false, nil
 }
 
 // Override is the warning for choosing another level than the facts support;

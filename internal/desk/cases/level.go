@@ -98,12 +98,13 @@ func (w *Work) readyFor(ctx context.Context, l registerdb.Level, r StepRequest) 
 		criteria = append(criteria, intake.Statement{Text: k.Text, By: confirmed[i].Person})
 	}
 	if l.RoundTheClock {
-		always = strings.TrimSpace(w.Case.Texts.V.ContactAlways)
-	}
-	if l.RoundTheClock && always == "" {
-		wrong = append(wrong, desk.Field{Name: "contact",
-			Detail: fmt.Sprintf("the level %q needs a contact who can be reached round the clock: give a name and a number",
-				l.Label)})
+		if always, _, err = w.d.filing.Always(ctx, w.Tx, w.Case.Texts.V.ContactAlways); err != nil {
+			return nil, "", err
+		}
+		if why := intake.Unreachable(always); why != "" {
+			wrong = append(wrong, desk.Field{Name: "contact",
+				Detail: fmt.Sprintf("the level %q needs a contact who can be reached round the clock: %s", l.Label, why)})
+		}
 	}
 	if len(wrong) > 0 {
 		return nil, "", &desk.Invalid{Fields: wrong}

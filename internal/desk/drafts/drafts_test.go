@@ -137,8 +137,13 @@ func TestPatches(t *testing.T) {
 		t.Errorf("%q %+v", c.Title, x)
 	}
 	err := d.Drafts.Edit(t.Context(), d.As("Emil"), id, seen, drafts.Edit{Title: new("Mine")})
-	if !errors.Is(err, desk.ErrStale) || d.Row(id).Title == "Mine" {
+	if stale := (*desk.Stale)(nil); !errors.As(err, &stale) || len(stale.Fields) != 1 || d.Row(id).Title == "Mine" {
 		t.Errorf("over what Ragna wrote: %v", err)
+	}
+	// What she did not write he can change, and what both say alike is no difference.
+	if err := d.Drafts.Edit(t.Context(), d.As("Emil"), id, seen, drafts.Edit{Title: new("Gates say no, all"),
+		Texts: json.RawMessage(`{"expected": "Yes"}`)}); err != nil || d.Row(id).Texts.V.Expected != "Yes" {
+		t.Errorf("beside what Ragna wrote: %v", err)
 	}
 }
 

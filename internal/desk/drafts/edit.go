@@ -30,18 +30,15 @@ type Edit struct {
 	Reference      *string // the vendor's number, where it came after the filing
 }
 
-// Edit changes a draft, or the title and ticket of a case that is filed.
-// match is the version that the person saw.
+// Edit changes a draft, or the title and ticket of a case that is filed. match is the version that the person saw: a
+// *desk.Stale names the fields of a draft that somebody else has changed since.
 func (d *Drafts) Edit(ctx context.Context, a desk.Actor, id, match int64, ch Edit) error {
 	if err := a.May(access.Work); err != nil {
 		return err
 	}
 	_, err := desk.Once(ctx, d.Desk, func(tx *db.Tx) (desk.Ref, error) {
 		return desk.Ref{}, d.cases.Change(ctx, tx, id, &a, func(w *cases.Work) error {
-			if err := w.Matches(match); err != nil {
-				return err
-			}
-			return (&work{w, d}).changeHead(ctx, ch)
+			return (&work{w, d}).edit(ctx, match, ch)
 		})
 	})
 	return err
@@ -51,6 +48,30 @@ func (d *Drafts) Edit(ctx context.Context, a desk.Actor, id, match int64, ch Edi
 type work struct {
 	*cases.Work
 	d *Drafts
+}
+
+// edit changes the head as a person does who saw one version of it. A draft that others have changed since takes what
+// touches none of their fields.
+func (w *work) edit(ctx context.Context, match int64, ch Edit) error {
+	draft := w.Case.State == casework.Draft
+	if err := w.Matches(match); err != nil && !(draft && match >= 1 && match < w.Case.Version) {
+		return err
+	}
+	if !draft {
+		return w.changeHead(ctx, ch)
+	}
+	before, err := w.fields(ctx, ch.Ticket != nil)
+	if err != nil {
+		return err
+	}
+	if err := w.changeHead(ctx, ch); err != nil {
+		return err
+	}
+	after, err := w.fields(ctx, ch.Ticket != nil)
+	if err != nil {
+		return err
+	}
+	return w.merge(before, after, match)
 }
 
 func (w *work) changeHead(ctx context.Context, ch Edit) error {

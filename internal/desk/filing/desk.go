@@ -6,6 +6,7 @@ import (
 	"roundhouse.example/internal/desk"
 	"roundhouse.example/internal/desk/hours"
 	registry "roundhouse.example/internal/desk/register"
+	"roundhouse.example/internal/desk/rota"
 	"roundhouse.example/internal/store/db"
 )
 
@@ -15,9 +16,10 @@ type Filing struct {
 	db       *db.Store
 	hours    *hours.Hours
 	register *registry.Register
+	rota     *rota.Rota
 }
 
 // New makes the subject over a desk's database.
-func New(d *desk.Desk, db *db.Store, h *hours.Hours, r *registry.Register) *Filing {
-	return &Filing{Desk: d, db: db, hours: h, register: r}
+func New(d *desk.Desk, db *db.Store, h *hours.Hours, r *registry.Register, ro *rota.Rota) *Filing {
+	return &Filing{Desk: d, db: db, hours: h, register: r, rota: ro}
 }

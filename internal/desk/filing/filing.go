@@ -31,6 +31,8 @@ type Case struct {
 	Confirmed []casesdb.Confirmed
 	Grade     severity.Grade
 	GradeErr  error
+	// OnRota is who can be reached round the clock, where the level needs somebody and the case names nobody.
+	OnRota string
 }
 
 // Prepare gathers the story of a case as it stands.
@@ -60,6 +62,12 @@ func (d *Filing) Prepare(ctx context.Context, q db.Querier, c *casesdb.Case) (Ca
 	f.Grade, f.GradeErr = d.Supported(c.Kind, c.Facts.V)
 	f.Level = levelFor(levels, c)
 	f.Story = f.tell(c)
+	if f.Story.RoundTheClock && c.State == casework.Draft {
+		f.Story.ContactAlways, f.OnRota, err = d.Always(ctx, q, f.Story.ContactAlways)
+		if err != nil {
+			return f, err
+		}
+	}
 	if c.State != casework.Draft {
 		return f, nil // what it was filed with stands in its record
 	}
@@ -82,6 +90,16 @@ func (d *Filing) Prepare(ctx context.Context, q db.Querier, c *casesdb.Case) (Ca
 		return f, err
 	}
 	return f, d.doubtAnswers(ctx, q, &f, c)
+}
+
+// Always is who a vendor is told can be reached round the clock: whom the case names, else who is on the rota, which is
+// then given a second time.
+func (d *Filing) Always(ctx context.Context, q db.Querier, named string) (contact, onRota string, err error) {
+	if named = strings.TrimSpace(named); named != "" {
+		return named, "", nil
+	}
+	onRota, err = d.rota.Contact(ctx, q)
+	return onRota, onRota, err
 }
 
 // doubt says what speaks against filing a draft with its vendor as it stands.

@@ -44,7 +44,7 @@ func bare(c casesdb.Case) casesdb.Case {
 		Facts: c.Facts, Texts: c.Texts, Answers: c.Answers, SeverityChosen: c.SeverityChosen,
 		SeverityBecause: c.SeverityBecause, Severity: c.Severity,
 		OpenedBy: c.OpenedBy, OpenedAt: c.OpenedAt, ChangedAt: c.ChangedAt, Version: c.Version, ReadEntry: c.ReadEntry,
-		Touched: c.Touched}
+		Touched: c.Touched, FieldVersions: c.FieldVersions}
 }
 
 // Check derives every case from its record alone and compares what is kept of it: all of its row

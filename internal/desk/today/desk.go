@@ -5,6 +5,7 @@ import (
 	"roundhouse.example/internal/desk"
 	"roundhouse.example/internal/desk/hours"
 	registry "roundhouse.example/internal/desk/register"
+	"roundhouse.example/internal/desk/rota"
 	"roundhouse.example/internal/store/db"
 )
 
@@ -14,10 +15,12 @@ type Today struct {
 	db       *db.Store
 	hours    *hours.Hours
 	register *registry.Register
+	rota     *rota.Rota
 	board    board
 }
 
 // New makes the subject over a desk's database.
-func New(d *desk.Desk, db *db.Store, h *hours.Hours, r *registry.Register) *Today {
-	return &Today{Desk: d, db: db, hours: h, register: r}
+func New(d *desk.Desk, db *db.Store, h *hours.Hours, r *registry.Register,
+	ro *rota.Rota) *Today {
+	return &Today{Desk: d, db: db, hours: h, register: r, rota: ro}
 }

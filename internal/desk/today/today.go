@@ -7,6 +7,7 @@ import (
 	"time"
 
 	casesdb "roundhouse.example/internal/store/cases"
+	"roundhouse.example/internal/store/db"
 	outboxdb "roundhouse.example/internal/store/outbox"
 	registerdb "roundhouse.example/internal/store/register"
 
@@ -17,6 +18,7 @@ import (
 	"roundhouse.example/internal/desk"
 	"roundhouse.example/internal/desk/hours"
 	registry "roundhouse.example/internal/desk/register"
+	"roundhouse.example/internal/desk/rota"
 )
 
 // View is what needs doing next, with how the desk stands.
@@ -27,6 +29,8 @@ type View struct {
 	Sums
 	// More says that there are lines after these.
 	More bool
+	// RotaGap is the next time within a week that nobody can be reached, while live cases need it; nil for none.
+	RotaGap *rota.Gap
 	// Contracts are those that end, or whose date to give notice comes, within 90
 	// days, the nearest first. They stand on the first page only.
 	Contracts []registry.Thing[register.Contract]
@@ -93,32 +97,37 @@ func (d *Today) Next(ctx context.Context, a desk.Actor, f Filter) (View, error) 
 	if t.Drafts, err = d.drafts(ctx, a); err != nil {
 		return t, err
 	}
+	if t.RotaGap, err = d.rota.Warn(ctx, q); err != nil {
+		return t, err
+	}
 	t.Contracts, err = d.ending(ctx, t.AsOf.In(p.Hours.Latest().Location()))
 	return t, err
 }
 
-// drafts are a person's own, without those that are being filed.
-func (d *Today) drafts(ctx context.Context, a desk.Actor) ([]CaseLine, error) {
-	rows, err := casesdb.List(ctx, d.db.DB, casesdb.Filter{States: []casework.State{casework.Draft}, Owner: a.ID,
-		Only: a.Grant().Vendors, Sort: "changed", Limit: maxDrafts})
-	if err != nil || len(rows) == 0 {
-		return nil, err
-	}
-	ids := make([]int64, len(rows))
-	for i, r := range rows {
-		ids[i] = r.ID
-	}
-	leaving, err := outboxdb.Open(ctx, d.db.DB, ids)
-	if err != nil {
-		return nil, err
-	}
-	var out []CaseLine
-	for _, r := range rows {
-		if !slices.ContainsFunc(leaving, func(x outboxdb.Delivery) bool { return x.CaseID == r.ID }) {
-			out = append(out, CaseLine{Row: r})
+// drafts are a person's own, without those that are being filed: both are read at one instant, or a draft that leaves
+// in between would be neither.
+func (d *Today) drafts(ctx context.Context, a desk.Actor) (out []CaseLine, err error) {
+	return out, d.db.Snapshot(ctx, func(q db.Querier) error {
+		rows, err := casesdb.List(ctx, q, casesdb.Filter{States: []casework.State{casework.Draft}, Owner: a.ID,
+			Only: a.Grant().Vendors, Sort: "changed", Limit: maxDrafts})
+		if err != nil || len(rows) == 0 {
+			return err
 		}
-	}
-	return out, nil
+		ids := make([]int64, len(rows))
+		for i, r := range rows {
+			ids[i] = r.ID
+		}
+		leaving, err := outboxdb.Open(ctx, q, ids)
+		if err != nil {
+			return err
+		}
+		for _, r := range rows {
+			if !slices.ContainsFunc(leaving, func(x outboxdb.Delivery) bool { return x.CaseID == r.ID }) {
+				out = append(out, CaseLine{Row: r})
+			}
+		}
+		return nil
+	})
 }
 
 // todayLines gives places the cases that they are of.

@@ -14,6 +14,7 @@ import (
 	"roundhouse.example/internal/desk/people"
 	"roundhouse.example/internal/desk/record"
 	"roundhouse.example/internal/desk/register"
+	"roundhouse.example/internal/desk/rota"
 	"roundhouse.example/internal/desk/secrets"
 	"roundhouse.example/internal/desk/today"
 	"roundhouse.example/internal/store/db"
@@ -26,6 +27,7 @@ type Desk struct {
 	Secrets  *secrets.Secrets
 	Register *register.Register
 	People   *people.People
+	Rota     *rota.Rota
 	Filing   *filing.Filing
 	Today    *today.Today
 	Record   *record.Record
@@ -44,8 +46,9 @@ func New(s *db.Store, c desk.Clock, q desk.Queue, ch desk.Channels) *Desk {
 	d.Secrets = secrets.New(d.Desk, s)
 	d.Register = register.New(d.Desk, s, d.Hours)
 	d.People = people.New(d.Desk, s, d.Hours)
-	d.Filing = filing.New(d.Desk, s, d.Hours, d.Register)
-	d.Today = today.New(d.Desk, s, d.Hours, d.Register)
+	d.Rota = rota.New(d.Desk, s, d.Hours)
+	d.Filing = filing.New(d.Desk, s, d.Hours, d.Register, d.Rota)
+	d.Today = today.New(d.Desk, s, d.Hours, d.Register, d.Rota)
 	d.Record = record.New(d.Desk, s, d.Hours)
 	d.Cases = cases.New(d.Desk, s, d.Hours, d.Secrets, d.Filing, d.Today, d.Record)
 	d.Drafts = drafts.New(d.Desk, d.Cases, d.Filing)

@@ -879,13 +879,16 @@ type Case struct {
 	Cause   *string     `json:"cause,omitempty"`
 
 	// Complete For a draft, how complete its description is, 0 to 100
-	Complete      *int       `json:"complete,omitempty"`
-	Contract      *string    `json:"contract,omitempty"`
-	ContractId    *int64     `json:"contract_id,omitempty"`
-	ContractUntil *string    `json:"contract_until,omitempty"`
-	Deadlines     []Deadline `json:"deadlines"`
-	Facts         Facts      `json:"facts"`
-	LevelHeld     *Level     `json:"level_held,omitempty"`
+	Complete *int `json:"complete,omitempty"`
+
+	// ContactFromRota For a draft without a contact round the clock at a level that needs one, who is on the rota
+	ContactFromRota *string    `json:"contact_from_rota,omitempty"`
+	Contract        *string    `json:"contract,omitempty"`
+	ContractId      *int64     `json:"contract_id,omitempty"`
+	ContractUntil   *string    `json:"contract_until,omitempty"`
+	Deadlines       []Deadline `json:"deadlines"`
+	Facts           Facts      `json:"facts"`
+	LevelHeld       *Level     `json:"level_held,omitempty"`
 
 	// LevelSetByVendor The level that the vendor set without our agreement; changes no clock
 	LevelSetByVendor *string  `json:"level_set_by_vendor,omitempty"`
@@ -941,8 +944,10 @@ type CaseChange struct {
 	Answers  *map[string]*string      `json:"answers,omitempty"`
 	Asset    nullable.Nullable[int64] `json:"asset,omitempty"`
 	Contract nullable.Nullable[int64] `json:"contract,omitempty"`
-	Facts    *Facts                   `json:"facts,omitempty"`
-	Kind     *CaseKind                `json:"kind,omitempty"`
+
+	// Facts A merge patch of the facts; null clears a fact
+	Facts *FactsChange `json:"facts,omitempty"`
+	Kind  *CaseKind    `json:"kind,omitempty"`
 
 	// Reference The vendor reference, if it came after the filing
 	Reference      *string                `json:"reference,omitempty"`
@@ -1280,6 +1285,9 @@ type FactsReach string
 // FactsWorkaround defines model for Facts.Workaround.
 type FactsWorkaround string
 
+// FactsChange A merge patch of the facts; null clears a fact
+type FactsChange = map[string]any
+
 // FieldError defines model for FieldError.
 type FieldError struct {
 	Detail string `json:"detail"`
@@ -1302,6 +1310,12 @@ type FormField struct {
 
 	// Weight How much it counts for a complete description, 1 to 100; as usual if left out
 	Weight *int `json:"weight,omitempty"`
+}
+
+// Gap defines model for Gap.
+type Gap struct {
+	From  time.Time `json:"from"`
+	Until time.Time `json:"until"`
 }
 
 // Grade defines model for Grade.
@@ -1536,6 +1550,21 @@ type NewSecret struct {
 
 	// Value Left out if the value is known only to a person or kept on paper
 	Value *string `json:"value,omitempty"`
+}
+
+// NewShift defines model for NewShift.
+type NewShift struct {
+	From time.Time `json:"from"`
+	Note *string   `json:"note,omitempty"`
+
+	// Person One of our people, by email address
+	Person string `json:"person"`
+
+	// Phone The person's own if left out
+	Phone *string `json:"phone,omitempty"`
+
+	// Until The handover to the next person
+	Until time.Time `json:"until"`
 }
 
 // NewToken defines model for NewToken.
@@ -1779,6 +1808,49 @@ type Revealed struct {
 // Role defines model for Role.
 type Role string
 
+// Rota defines model for Rota.
+type Rota struct {
+	AsOf time.Time `json:"as_of"`
+
+	// Cases Live cases whose vendor level needs a contact round the clock
+	Cases []string `json:"cases"`
+
+	// Gaps When nobody can be reached
+	Gaps []Gap `json:"gaps"`
+
+	// Now The shift that is running
+	Now    *int64    `json:"now,omitempty"`
+	Shifts []Shift   `json:"shifts"`
+	Until  time.Time `json:"until"`
+
+	// Zone The desk's time zone
+	Zone string `json:"zone"`
+}
+
+// RotaGap The next time within a week that nobody is on the rota, while live cases need a contact round the clock
+type RotaGap struct {
+	Cases []string  `json:"cases"`
+	From  time.Time `json:"from"`
+
+	// Until The next shift's start, or a week from now
+	Until time.Time `json:"until"`
+}
+
+// RotaPlan defines model for RotaPlan.
+type RotaPlan struct {
+	// Days How long each shift is
+	Days int `json:"days"`
+
+	// From The first handover
+	From time.Time `json:"from"`
+
+	// People Who takes shifts, by email address, in order
+	People []string `json:"people"`
+
+	// Shifts How many shifts
+	Shifts int `json:"shifts"`
+}
+
 // Rotation defines model for Rotation.
 type Rotation struct {
 	Forgotten bool   `json:"forgotten"`
@@ -1871,6 +1943,34 @@ type Segment struct {
 	From           time.Time `json:"from"`
 	To             time.Time `json:"to"`
 	Why            string    `json:"why"`
+}
+
+// Shift defines model for Shift.
+type Shift struct {
+	Email string    `json:"email"`
+	From  time.Time `json:"from"`
+	Id    int64     `json:"id"`
+
+	// Left The person no longer works here, so nobody can be reached
+	Left   *bool     `json:"left,omitempty"`
+	Note   *string   `json:"note,omitempty"`
+	Person string    `json:"person"`
+	Phone  string    `json:"phone"`
+	Until  time.Time `json:"until"`
+
+	// Version Send it as "v3" in If-Match when changing the shift
+	Version int64 `json:"version"`
+}
+
+// ShiftChange defines model for ShiftChange.
+type ShiftChange struct {
+	From *time.Time `json:"from,omitempty"`
+	Note *string    `json:"note,omitempty"`
+
+	// Person One of our people, by email address
+	Person *string    `json:"person,omitempty"`
+	Phone  *string    `json:"phone,omitempty"`
+	Until  *time.Time `json:"until,omitempty"`
 }
 
 // Side defines model for Side.
@@ -2059,6 +2159,9 @@ type Today struct {
 	Next     *string `json:"next,omitempty"`
 	OnTheWay int     `json:"on_the_way"`
 
+	// RotaGap The next time within a week that nobody is on the rota, while live cases need a contact round the clock
+	RotaGap *RotaGap `json:"rota_gap,omitempty"`
+
 	// Total How many lines there are in all
 	Total  int `json:"total"`
 	Unread int `json:"unread"`
@@ -2197,6 +2300,9 @@ type PersonId = int64
 
 // SecretName defines model for SecretName.
 type SecretName = string
+
+// ShiftId defines model for ShiftId.
+type ShiftId = int64
 
 // ThingId defines model for ThingId.
 type ThingId = int64
@@ -2455,6 +2561,34 @@ type ChangeProductParams struct {
 	IfMatch *IfMatch `json:"If-Match,omitempty"`
 }
 
+// ShowRotaParams defines parameters for ShowRota.
+type ShowRotaParams struct {
+	// Days How many days ahead
+	Days *int `form:"days,omitempty" json:"days,omitempty"`
+}
+
+// AddShiftParams defines parameters for AddShift.
+type AddShiftParams struct {
+	IdempotencyKey *IdempotencyKey `json:"Idempotency-Key,omitempty"`
+}
+
+// PlanRotaParams defines parameters for PlanRota.
+type PlanRotaParams struct {
+	IdempotencyKey *IdempotencyKey `json:"Idempotency-Key,omitempty"`
+}
+
+// RemoveShiftParams defines parameters for RemoveShift.
+type RemoveShiftParams struct {
+	// IfMatch The ETag of what was read; missing is 428
+	IfMatch *IfMatch `json:"If-Match,omitempty"`
+}
+
+// ChangeShiftParams defines parameters for ChangeShift.
+type ChangeShiftParams struct {
+	// IfMatch The ETag of what was read; missing is 428
+	IfMatch *IfMatch `json:"If-Match,omitempty"`
+}
+
 // ListSecretsParams defines parameters for ListSecrets.
 type ListSecretsParams struct {
 	Vendor *string `form:"vendor,omitempty" json:"vendor,omitempty"`
@@ -2616,6 +2750,15 @@ type AddProductJSONRequestBody = Product
 
 // ChangeProductApplicationMergePatchPlusJSONRequestBody defines body for ChangeProduct for application/merge-patch+json ContentType.
 type ChangeProductApplicationMergePatchPlusJSONRequestBody = ProductChange
+
+// AddShiftJSONRequestBody defines body for AddShift for application/json ContentType.
+type AddShiftJSONRequestBody = NewShift
+
+// PlanRotaJSONRequestBody defines body for PlanRota for application/json ContentType.
+type PlanRotaJSONRequestBody = RotaPlan
+
+// ChangeShiftApplicationMergePatchPlusJSONRequestBody defines body for ChangeShift for application/merge-patch+json ContentType.
+type ChangeShiftApplicationMergePatchPlusJSONRequestBody = ShiftChange
 
 // AddSecretJSONRequestBody defines body for AddSecret for application/json ContentType.
 type AddSecretJSONRequestBody = NewSecret
@@ -2793,6 +2936,21 @@ type ServerInterface interface {
 	// ChangeProduct Change a product
 	// (PATCH /products/{id})
 	ChangeProduct(c *gin.Context, id ThingId, params ChangeProductParams)
+	// ShowRota Show who can be reached round the clock
+	// (GET /rota)
+	ShowRota(c *gin.Context, params ShowRotaParams)
+	// AddShift Add a shift to the rota
+	// (POST /rota)
+	AddShift(c *gin.Context, params AddShiftParams)
+	// PlanRota Add shifts that people take one after the other
+	// (POST /rota/plan)
+	PlanRota(c *gin.Context, params PlanRotaParams)
+	// RemoveShift Remove a shift from the rota
+	// (DELETE /rota/{shift})
+	RemoveShift(c *gin.Context, shift ShiftId, params RemoveShiftParams)
+	// ChangeShift Change a shift of the rota
+	// (PATCH /rota/{shift})
+	ChangeShift(c *gin.Context, shift ShiftId, params ChangeShiftParams)
 	// ListSecrets List secrets
 	// (GET /secrets)
 	ListSecrets(c *gin.Context, params ListSecretsParams)
@@ -4931,6 +5089,211 @@ func (siw *ServerInterfaceWrapper) ChangeProduct(c *gin.Context) {
 	siw.Handler.ChangeProduct(c, id, params)
 }
 
+// ShowRota operation middleware
+func (siw *ServerInterfaceWrapper) ShowRota(c *gin.Context) {
+
+	var err error
+	_ = err
+
+	// Parameter object where we will unmarshal all parameters from the context
+	var params ShowRotaParams
+
+	// ------------- Optional query parameter "days" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "days", c.Request.URL.Query(), &params.Days, runtime.BindQueryParameterOptions{Type: "integer", Format: ""})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter days: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	for _, middleware := range siw.HandlerMiddlewares {
+		middleware(c)
+		if c.IsAborted() {
+			return
+		}
+	}
+
+	siw.Handler.ShowRota(c, params)
+}
+
+// AddShift operation middleware
+func (siw *ServerInterfaceWrapper) AddShift(c *gin.Context) {
+
+	var err error
+	_ = err
+
+	// Parameter object where we will unmarshal all parameters from the context
+	var params AddShiftParams
+
+	headers := c.Request.Header
+
+	// ------------- Optional header parameter "Idempotency-Key" -------------
+	if valueList, found := headers[http.CanonicalHeaderKey("Idempotency-Key")]; found {
+		var IdempotencyKey IdempotencyKey
+		n := len(valueList)
+		if n != 1 {
+			siw.ErrorHandler(c, fmt.Errorf("Expected one value for Idempotency-Key, got %d", n), http.StatusBadRequest)
+			return
+		}
+
+		err = runtime.BindStyledParameterWithOptions("simple", "Idempotency-Key", valueList[0], &IdempotencyKey, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationHeader, Explode: false, Required: false, Type: "string", Format: ""})
+		if err != nil {
+			siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter Idempotency-Key: %w", err), http.StatusBadRequest)
+			return
+		}
+
+		params.IdempotencyKey = &IdempotencyKey
+
+	}
+
+	for _, middleware := range siw.HandlerMiddlewares {
+		middleware(c)
+		if c.IsAborted() {
+			return
+		}
+	}
+
+	siw.Handler.AddShift(c, params)
+}
+
+// PlanRota operation middleware
+func (siw *ServerInterfaceWrapper) PlanRota(c *gin.Context) {
+
+	var err error
+	_ = err
+
+	// Parameter object where we will unmarshal all parameters from the context
+	var params PlanRotaParams
+
+	headers := c.Request.Header
+
+	// ------------- Optional header parameter "Idempotency-Key" -------------
+	if valueList, found := headers[http.CanonicalHeaderKey("Idempotency-Key")]; found {
+		var IdempotencyKey IdempotencyKey
+		n := len(valueList)
+		if n != 1 {
+			siw.ErrorHandler(c, fmt.Errorf("Expected one value for Idempotency-Key, got %d", n), http.StatusBadRequest)
+			return
+		}
+
+		err = runtime.BindStyledParameterWithOptions("simple", "Idempotency-Key", valueList[0], &IdempotencyKey, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationHeader, Explode: false, Required: false, Type: "string", Format: ""})
+		if err != nil {
+			siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter Idempotency-Key: %w", err), http.StatusBadRequest)
+			return
+		}
+
+		params.IdempotencyKey = &IdempotencyKey
+
+	}
+
+	for _, middleware := range siw.HandlerMiddlewares {
+		middleware(c)
+		if c.IsAborted() {
+			return
+		}
+	}
+
+	siw.Handler.PlanRota(c, params)
+}
+
+// RemoveShift operation middleware
+func (siw *ServerInterfaceWrapper) RemoveShift(c *gin.Context) {
+
+	var err error
+	_ = err
+
+	// ------------- Path parameter "shift" -------------
+	var shift ShiftId
+
+	err = runtime.BindStyledParameterWithOptions("simple", "shift", c.Param("shift"), &shift, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "integer", Format: "int64", ValueIsUnescaped: true})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter shift: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	// Parameter object where we will unmarshal all parameters from the context
+	var params RemoveShiftParams
+
+	headers := c.Request.Header
+
+	// ------------- Optional header parameter "If-Match" -------------
+	if valueList, found := headers[http.CanonicalHeaderKey("If-Match")]; found {
+		var IfMatch IfMatch
+		n := len(valueList)
+		if n != 1 {
+			siw.ErrorHandler(c, fmt.Errorf("Expected one value for If-Match, got %d", n), http.StatusBadRequest)
+			return
+		}
+
+		err = runtime.BindStyledParameterWithOptions("simple", "If-Match", valueList[0], &IfMatch, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationHeader, Explode: false, Required: false, Type: "string", Format: ""})
+		if err != nil {
+			siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter If-Match: %w", err), http.StatusBadRequest)
+			return
+		}
+
+		params.IfMatch = &IfMatch
+
+	}
+
+	for _, middleware := range siw.HandlerMiddlewares {
+		middleware(c)
+		if c.IsAborted() {
+			return
+		}
+	}
+
+	siw.Handler.RemoveShift(c, shift, params)
+}
+
+// ChangeShift operation middleware
+func (siw *ServerInterfaceWrapper) ChangeShift(c *gin.Context) {
+
+	var err error
+	_ = err
+
+	// ------------- Path parameter "shift" -------------
+	var shift ShiftId
+
+	err = runtime.BindStyledParameterWithOptions("simple", "shift", c.Param("shift"), &shift, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "integer", Format: "int64", ValueIsUnescaped: true})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter shift: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	// Parameter object where we will unmarshal all parameters from the context
+	var params ChangeShiftParams
+
+	headers := c.Request.Header
+
+	// ------------- Optional header parameter "If-Match" -------------
+	if valueList, found := headers[http.CanonicalHeaderKey("If-Match")]; found {
+		var IfMatch IfMatch
+		n := len(valueList)
+		if n != 1 {
+			siw.ErrorHandler(c, fmt.Errorf("Expected one value for If-Match, got %d", n), http.StatusBadRequest)
+			return
+		}
+
+		err = runtime.BindStyledParameterWithOptions("simple", "If-Match", valueList[0], &IfMatch, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationHeader, Explode: false, Required: false, Type: "string", Format: ""})
+		if err != nil {
+			siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter If-Match: %w", err), http.StatusBadRequest)
+			return
+		}
+
+		params.IfMatch = &IfMatch
+
+	}
+
+	for _, middleware := range siw.HandlerMiddlewares {
+		middleware(c)
+		if c.IsAborted() {
+			return
+		}
+	}
+
+	siw.Handler.ChangeShift(c, shift, params)
+}
+
 // ListSecrets operation middleware
 func (siw *ServerInterfaceWrapper) ListSecrets(c *gin.Context) {
 
@@ -5759,6 +6122,11 @@ func RegisterHandlersWithOptions(router gin.IRouter, si ServerInterface, options
 	router.DELETE(options.BaseURL+"/products/:id", wrapper.RemoveProduct)
 	router.GET(options.BaseURL+"/products/:id", wrapper.GetProduct)
 	router.PATCH(options.BaseURL+"/products/:id", wrapper.ChangeProduct)
+	router.GET(options.BaseURL+"/rota", wrapper.ShowRota)
+	router.POST(options.BaseURL+"/rota", wrapper.AddShift)
+	router.DELETE(options.BaseURL+"/rota/:shift", wrapper.RemoveShift)
+	router.PATCH(options.BaseURL+"/rota/:shift", wrapper.ChangeShift)
+	router.POST(options.BaseURL+"/rota/plan", wrapper.PlanRota)
 	router.GET(options.BaseURL+"/secrets", wrapper.ListSecrets)
 	router.POST(options.BaseURL+"/secrets", wrapper.AddSecret)
 	router.DELETE(options.BaseURL+"/secrets/:secret", wrapper.RemoveSecret)
@@ -7977,6 +8345,200 @@ func (response ChangeProductdefaultApplicationProblemPlusJSONResponse) VisitChan
 	return err
 }
 
+type ShowRotaRequestObject struct {
+	Params ShowRotaParams
+}
+
+type ShowRotaResponseObject interface {
+	VisitShowRotaResponse(w http.ResponseWriter) error
+}
+
+type ShowRota200JSONResponse Rota
+
+func (response ShowRota200JSONResponse) VisitShowRotaResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(200)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type ShowRotadefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response ShowRotadefaultApplicationProblemPlusJSONResponse) VisitShowRotaResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/problem+json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type AddShiftRequestObject struct {
+	Params AddShiftParams
+	Body   *AddShiftJSONRequestBody
+}
+
+type AddShiftResponseObject interface {
+	VisitAddShiftResponse(w http.ResponseWriter) error
+}
+
+type AddShift201JSONResponse Shift
+
+func (response AddShift201JSONResponse) VisitAddShiftResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(201)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type AddShiftdefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response AddShiftdefaultApplicationProblemPlusJSONResponse) VisitAddShiftResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/problem+json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type PlanRotaRequestObject struct {
+	Params PlanRotaParams
+	Body   *PlanRotaJSONRequestBody
+}
+
+type PlanRotaResponseObject interface {
+	VisitPlanRotaResponse(w http.ResponseWriter) error
+}
+
+type PlanRota201JSONResponse Rota
+
+func (response PlanRota201JSONResponse) VisitPlanRotaResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(201)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type PlanRotadefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response PlanRotadefaultApplicationProblemPlusJSONResponse) VisitPlanRotaResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/problem+json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type RemoveShiftRequestObject struct {
+	Shift  ShiftId `json:"shift"`
+	Params RemoveShiftParams
+}
+
+type RemoveShiftResponseObject interface {
+	VisitRemoveShiftResponse(w http.ResponseWriter) error
+}
+
+type RemoveShift204Response struct {
+}
+
+func (response RemoveShift204Response) VisitRemoveShiftResponse(w http.ResponseWriter) error {
+	w.WriteHeader(204)
+	return nil
+}
+
+type RemoveShiftdefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response RemoveShiftdefaultApplicationProblemPlusJSONResponse) VisitRemoveShiftResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/problem+json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type ChangeShiftRequestObject struct {
+	Shift  ShiftId `json:"shift"`
+	Params ChangeShiftParams
+	Body   *ChangeShiftApplicationMergePatchPlusJSONRequestBody
+}
+
+type ChangeShiftResponseObject interface {
+	VisitChangeShiftResponse(w http.ResponseWriter) error
+}
+
+type ChangeShift200JSONResponse Shift
+
+func (response ChangeShift200JSONResponse) VisitChangeShiftResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(200)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type ChangeShiftdefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response ChangeShiftdefaultApplicationProblemPlusJSONResponse) VisitChangeShiftResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/problem+json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
 type ListSecretsRequestObject struct {
 	Params ListSecretsParams
 }
@@ -9124,6 +9686,21 @@ type StrictServerInterface interface {
 	// ChangeProduct Change a product
 	// (PATCH /products/{id})
 	ChangeProduct(ctx context.Context, request ChangeProductRequestObject) (ChangeProductResponseObject, error)
+	// ShowRota Show who can be reached round the clock
+	// (GET /rota)
+	ShowRota(ctx context.Context, request ShowRotaRequestObject) (ShowRotaResponseObject, error)
+	// AddShift Add a shift to the rota
+	// (POST /rota)
+	AddShift(ctx context.Context, request AddShiftRequestObject) (AddShiftResponseObject, error)
+	// PlanRota Add shifts that people take one after the other
+	// (POST /rota/plan)
+	PlanRota(ctx context.Context, request PlanRotaRequestObject) (PlanRotaResponseObject, error)
+	// RemoveShift Remove a shift from the rota
+	// (DELETE /rota/{shift})
+	RemoveShift(ctx context.Context, request RemoveShiftRequestObject) (RemoveShiftResponseObject, error)
+	// ChangeShift Change a shift of the rota
+	// (PATCH /rota/{shift})
+	ChangeShift(ctx context.Context, request ChangeShiftRequestObject) (ChangeShiftResponseObject, error)
 	// ListSecrets List secrets
 	// (GET /secrets)
 	ListSecrets(ctx context.Context, request ListSecretsRequestObject) (ListSecretsResponseObject, error)
@@ -11008,6 +11585,192 @@ func (sh *strictHandler) ChangeProduct(ctx *gin.Context, id ThingId, params Chan
 	}
 }
 
+// ShowRota operation middleware
+func (sh *strictHandler) ShowRota(ctx *gin.Context, params ShowRotaParams) {
+	var request ShowRotaRequestObject
+
+	request.Params = params
+
+	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.ShowRota(ctx, request.(ShowRotaRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "ShowRota")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		sh.options.HandlerErrorFunc(ctx, err)
+	} else if validResponse, ok := response.(ShowRotaResponseObject); ok {
+		if err := validResponse.VisitShowRotaResponse(ctx.Writer); err != nil {
+			sh.options.ResponseErrorHandlerFunc(ctx, err)
+		}
+	} else if response != nil {
+		sh.options.ResponseErrorHandlerFunc(ctx, fmt.Errorf("unexpected response type: %T", response))
+	}
+}
+
+// AddShift operation middleware
+func (sh *strictHandler) AddShift(ctx *gin.Context, params AddShiftParams) {
+	var request AddShiftRequestObject
+
+	request.Params = params
+
+	var body AddShiftJSONRequestBody
+	var err error
+	// A request validator built on kin-openapi's openapi3filter with
+	// KeepValidatedValue leaves the value it validated on the body. Bind
+	// that value, matching member names exactly, so the handler receives
+	// what was validated instead of a second, case-insensitive decode.
+	if vb, ok := ctx.Request.Body.(interface{ ValidatedValue() any }); !ok || runtime.BindJSONValue(vb.ValidatedValue(), &body) != nil {
+		err = ctx.ShouldBindJSON(&body)
+	} else if binding.Validator != nil {
+		// ShouldBindJSON runs the struct validator after decoding; keep that.
+		err = binding.Validator.ValidateStruct(&body)
+	}
+	if err != nil {
+		sh.options.RequestErrorHandlerFunc(ctx, err)
+		return
+	}
+	request.Body = &body
+
+	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.AddShift(ctx, request.(AddShiftRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "AddShift")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		sh.options.HandlerErrorFunc(ctx, err)
+	} else if validResponse, ok := response.(AddShiftResponseObject); ok {
+		if err := validResponse.VisitAddShiftResponse(ctx.Writer); err != nil {
+			sh.options.ResponseErrorHandlerFunc(ctx, err)
+		}
+	} else if response != nil {
+		sh.options.ResponseErrorHandlerFunc(ctx, fmt.Errorf("unexpected response type: %T", response))
+	}
+}
+
+// PlanRota operation middleware
+func (sh *strictHandler) PlanRota(ctx *gin.Context, params PlanRotaParams) {
+	var request PlanRotaRequestObject
+
+	request.Params = params
+
+	var body PlanRotaJSONRequestBody
+	var err error
+	// A request validator built on kin-openapi's openapi3filter with
+	// KeepValidatedValue leaves the value it validated on the body. Bind
+	// that value, matching member names exactly, so the handler receives
+	// what was validated instead of a second, case-insensitive decode.
+	if vb, ok := ctx.Request.Body.(interface{ ValidatedValue() any }); !ok || runtime.BindJSONValue(vb.ValidatedValue(), &body) != nil {
+		err = ctx.ShouldBindJSON(&body)
+	} else if binding.Validator != nil {
+		// ShouldBindJSON runs the struct validator after decoding; keep that.
+		err = binding.Validator.ValidateStruct(&body)
+	}
+	if err != nil {
+		sh.options.RequestErrorHandlerFunc(ctx, err)
+		return
+	}
+	request.Body = &body
+
+	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.PlanRota(ctx, request.(PlanRotaRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "PlanRota")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		sh.options.HandlerErrorFunc(ctx, err)
+	} else if validResponse, ok := response.(PlanRotaResponseObject); ok {
+		if err := validResponse.VisitPlanRotaResponse(ctx.Writer); err != nil {
+			sh.options.ResponseErrorHandlerFunc(ctx, err)
+		}
+	} else if response != nil {
+		sh.options.ResponseErrorHandlerFunc(ctx, fmt.Errorf("unexpected response type: %T", response))
+	}
+}
+
+// RemoveShift operation middleware
+func (sh *strictHandler) RemoveShift(ctx *gin.Context, shift ShiftId, params RemoveShiftParams) {
+	var request RemoveShiftRequestObject
+
+	request.Shift = shift
+	request.Params = params
+
+	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.RemoveShift(ctx, request.(RemoveShiftRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "RemoveShift")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		sh.options.HandlerErrorFunc(ctx, err)
+	} else if validResponse, ok := response.(RemoveShiftResponseObject); ok {
+		if err := validResponse.VisitRemoveShiftResponse(ctx.Writer); err != nil {
+			sh.options.ResponseErrorHandlerFunc(ctx, err)
+		}
+	} else if response != nil {
+		sh.options.ResponseErrorHandlerFunc(ctx, fmt.Errorf("unexpected response type: %T", response))
+	}
+}
+
+// ChangeShift operation middleware
+func (sh *strictHandler) ChangeShift(ctx *gin.Context, shift ShiftId, params ChangeShiftParams) {
+	var request ChangeShiftRequestObject
+
+	request.Shift = shift
+	request.Params = params
+
+	var body ChangeShiftApplicationMergePatchPlusJSONRequestBody
+	var err error
+	// A request validator built on kin-openapi's openapi3filter with
+	// KeepValidatedValue leaves the value it validated on the body. Bind
+	// that value, matching member names exactly, so the handler receives
+	// what was validated instead of a second, case-insensitive decode.
+	if vb, ok := ctx.Request.Body.(interface{ ValidatedValue() any }); !ok || runtime.BindJSONValue(vb.ValidatedValue(), &body) != nil {
+		err = ctx.ShouldBindJSON(&body)
+	} else if binding.Validator != nil {
+		// ShouldBindJSON runs the struct validator after decoding; keep that.
+		err = binding.Validator.ValidateStruct(&body)
+	}
+	if err != nil {
+		sh.options.RequestErrorHandlerFunc(ctx, err)
+		return
+	}
+	request.Body = &body
+
+	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.ChangeShift(ctx, request.(ChangeShiftRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "ChangeShift")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		sh.options.HandlerErrorFunc(ctx, err)
+	} else if validResponse, ok := response.(ChangeShiftResponseObject); ok {
+		if err := validResponse.VisitChangeShiftResponse(ctx.Writer); err != nil {
+			sh.options.ResponseErrorHandlerFunc(ctx, err)
+		}
+	} else if response != nil {
+		sh.options.ResponseErrorHandlerFunc(ctx, fmt.Errorf("unexpected response type: %T", response))
+	}
+}
+
 // ListSecrets operation middleware
 func (sh *strictHandler) ListSecrets(ctx *gin.Context, params ListSecretsParams) {
 	var request ListSecretsRequestObject
@@ -11755,265 +12518,281 @@ func (sh *strictHandler) ListVendorPeople(ctx *gin.Context, vendor string) {
 // const string: with thousands of chunks the chained `+` fold is several
 // times slower for the Go compiler than parsing a slice literal.
 var swaggerSpec = []string{
-	"7L1tk9s2sj/6VVC6tyrn1NGMxw/Jzc688nXsje/Gjq/Hm9SpxCVDJCRhRQFaABxZ6/J3/xe6AZAUAYqU",
-	"NA/ec97sOiMQD41Go9H96+4vo0yu1lIwYfTo8stoTRVdMcMU/NcLqtlbumL23znTmeJrw6UYXY6ek4xq",
-	"RkS5mjJFdJktCNXkxdnji2dPxkQqQsWWKDZjiomMETkjZsHgm9F4xG0Pa2oWo/FIQPcj94ti/yy5Yvno",
-	"0qiSjUc6W7AVtcOv6OdfmJibxejy8ZOL8WjFRfjv8chs17YXbRQX89HXr+PR65yt1tIwkW3/xra2Bxh1",
-	"wWjOVDVurdmZbZcY8slFnyFnb6jJFm1ifVgw8vIDnVsybBbUkA3VRDGaX5EV15qLOeGaPHvyo6dNa5az",
-	"M+w6RRE7vfaE3jGlpXidh9U3ab6GnzupPpNqRc3ocsSF+eHZCGjAV+WqTgEuDJszBSNes0wx41kmMqaG",
-	"Bn13+sceVP9ApwX7GxepVS7tT13j/d+KzUaXo//rUXUSHuGv+lHVOQy14GKeJCfPT0jKr7YrvZZCMziJ",
-	"75ScFmxl/5lJYZgw9p90vS54Ri2bPVpji//6h93Tyy89F+j7hRF3j7jrkuQyK1d2SNvIfWk7fp5lTMO/",
-	"aJ5z+xkt3im5ZspwO+0ZLTQbj9a1P+H0aQbTd6ueSlkwKkZfx6NCzrno+GmSl6z2s2eD8WhF8YwbttLR",
-	"Bu4PVCm6tf8tpOEZ0/Gx3Mlo9/O1vsN/+HYfQ/dy+g+WGdvF8yyTpdulAcShRcHyuAS5YSKX6jtNNlLl",
-	"ZCYViFSUwKNxe8UwvtpGOttIktE1N7QgBTMg7CPfL2RhhVDr898XPFtYUSZLRdZMrgtGFlTDbPB4kzVV",
-	"JtalcIKh/YM0iR9webGfFJtzKfSwbUci7t9Z1y5MoLXF49Hns7k8c3+0c9GGqXO/7bWfz/hqLZXB29WK",
-	"sZGSpcgXstTsnH2mq3XBHtmTrwQtHmVSsUe+O5iW6/LFgoo528tPbb6ZcVbk2m4YFYRiZ8RIkkGHV0SU",
-	"RUGyglGliRT2Fj4xT/7hiWypWRSjj4cyZ6yjU3FprO8mu0ZbNPg22mKHgWNtBnDyH46Va1/vsnR7hK/d",
-	"zLui6z/wk49UbGvC6x1FhmvyQ5hi+EfXBeO6es8yqfKoIGafzf7ziGN1CFo3QGu2VGtm6hQNd+x4NKOZ",
-	"6bsA257n0Yu83XHBb9jEqrSJgXHLJglxuLt0q1fUv/ATH/vFNQaM0qgo5IaKjA28jujK32HtNZSCm/ax",
-	"gzlY/X8hy/i1UuqYMHktiJ+XlU2gJdujmjO9JNxoVswI7IMeRRXPOsFgZmM/+Sg9LN2G0qK60Ftronmu",
-	"nCbU/s0YxaelYR2KUvriquZs9SbVVJyid33rNyZuuJJi5XTGJt3XSuZlBmSXikiziOsSK5mzIn5BH3il",
-	"T2b2Eow2kBvRV6Jz+44CNZlPCwYXEI9qHuuCGntw9+rDvt3XsadNh/KR+EnLUmVswuPL00xxGiem5gma",
-	"2R8mbc15p8F6Ye/v6M+GKjPZcLOI0VXaIzeH/51xpc2Y8BkREk9g0ITanW61wSdJs8Nf10xRY1+1rkXk",
-	"26QeZn9SmvfRvisdzfJgbw0Nzv4p9TPb4Ym0M9vVEN2sJZRi6kVLOkUbDRBTse/9L4H4NVVvV3DtUQjT",
-	"jQ4WZbHOdmTa7SqAu+Iu1vJkci/WeV0ADnmQLli2ZHsmjvJuT5tybU9Z7O7fMj0mQtpdK8VSyI3oXEkp",
-	"DC96qbsxbmwJ9bRCvq9NRMxHV74j76Nt+D42it8AyZY7V0G03cnuhGjvQy+HWCf7nzaR6+IU7x8rh0/y",
-	"+rEd3eLbp9Z9a6aZvEFx0jXBF9Co91sI7s5TvoR2peMuGzLFrPpP8BB5fwPXYzJTcgXMiJcmSEBN/PFO",
-	"qhzHP7qQrnvfXC9owUROVYSF+hIvqVsrltEiKwsalac/yw1ZUbEl+BijRLANcceE0NmMZUZfWdJtCVWM",
-	"1DsjXABNpzRbzkENik6s+sROaN8EjH3ModmJC8IN0YYXBdlQDrrOtDmF+IClEFzMJ1khs2WClQxTq873",
-	"dtyEtWRb757CZjhfbsiUFVLMNTEShJ+VDUm20h1UcC3Igt4wO45mu6/jxlRhn/qLGM9nvzk52BIzMc52",
-	"LB0Gq5bh6diieReP/1bJ4F0ZZJ/sE3tW49SHu6VizvW64ExXZ3vK5hxmEaN8zmZccOMG7qLRz5bcP1XN",
-	"v45HoGdMqGkcxZwadmY40KZbPtQX1phJF5n0sddJkCl7Nzl5ZbygOnKrdRo38LdJb7FFi0JuYoLp2rC1",
-	"EwdW8Lh2RMjNaDzAhk/1Mtb7K6kIJbmiMzOuDEjBQs2FoUtQlVeE6qWuD9lF8/+/ZNpED5azv8WJZn/p",
-	"T7KMlpolLDv2/WnYnvUu5Ib4pnAR1trCdXlhRe3ji4v48N22JfxxwGr8FzuqeuPs0rzggvXn/Z/cF7F9",
-	"6KW8vIJGVidhN6yYLFiR7/vkF9uy+sRu6XQ76bpNoCGyeO1GsQqKVbRlaeAVR+eKMfuKvXIvfW3fPyBo",
-	"Y4IOlr1XNGj2iyOPYCzXMW3K3ms6YA6mbCZBvSIZFfYanvEC7t9e+/GWsaROO9GGrePGP//rZCNVrtNt",
-	"Nou4NVOKiVmwyWbH39vNOVZVU9vYbGVpMpnQstZUNZ6+DQ8x/DaBjUw3MXrPsbU8Au2sCrJzbPtuxDuq",
-	"TGxpa8VuONvE+dSwz4Y4d5hj0o1VyjRjKQuqkiuu9wrehswNpxxPxIwXgHUxVuSTjSyLnMArdEymWzgJ",
-	"ghV9l/2Bqjkzb+UmtvaAPOovX977T6L9SW8Za+t4Wq6YWdiFuWOkGTpYK1IgWUpdUqv2blHr6bvQ93bs",
-	"2KQ0u2GKm+0kW0jNxGTK0tdIaKsY1YO95uHrhhWnLfjtwY5Q6bllrOruNwuu7b4b8MgibaRlkppCMIxE",
-	"VrF4sZA8vnmW1/ezEzSqnolZIXXqZPsmHfZ410Sumejsw5Kh1F1dYIsBmmr4Mty+g776V8qHsKFKuOde",
-	"67fERztaKdxj1UMa96VxWCvl0d9idVWhIf3doCkdt6dBPqkG94Br/RFYv25HF3rj0JMpI3oTV1hB92LW",
-	"rZ2DhJ03hUtTtwVRCk4F+7IdRagTlNZDl1jXFg/tY5jGtnTwvn0KECL1ahzVhVqp4KnwvAc1aMUInRmG",
-	"MBa8ruyahmBPK2np9hrJ8aw3aXZEdRvqeREZc5iMMzxbIg/sLq3DwcNNwQ6BxUaPpwdsMmEJ8sdoRsvC",
-	"ivt/+teWfROtaWbJOB6tpABeLngGuzoeSYUA2Q3XC/t/UlnN2SF6brhGBADiEz9G6BXU5bbJAgRHPkjg",
-	"ehHV9w3j+dShGfsNMvQQFFSbCduBBdRNs/Z3J/SHLBaeOIku4ZlU0GkCLLCSN3tpdM1z5ttONHeHuN/U",
-	"4OVATdSQDJZH+/AHbxk1hgl4HIMNftx3gDQc0V71A9kmOPziv0zApkQL3fE6GXrJNyRjp+SKaHdeMG2c",
-	"vyEGMxC50xG69TXXDr8xrMcHTgf2UqiNKxKK0Xyf/Tel9SzZdr/+UuEaYRbjCoFQ68WvaOyR5xVjjOvC",
-	"pXFAw/RT6kzcGUX1RM76b/5QY2NlUUg5rpqn7EWptFTemm7bkLWd97iXg2vslpMiwbUDafgrQ7ANgyeC",
-	"LHL8R2DfQOi47HcPzT2vOaPoDStA2aKVx9OPTtfc/teKcvtitY8iCv9YIEwjW1DTHnwHkmIfdud/Qy45",
-	"Co6CL0RYGsuW7xncogN1314a2RtmT4CuXIBNAv7CZobI0qCIBb+TFGxMqMjdnwIdB4VDVJefJ3/l56MB",
-	"cR30Uq/jhgP6sROBlPQJ0aZHSIP/W7BNUyX88WIffztBgBSOsneFsmhuClPK+ZZ6HdlXVu9/ab/Z6yFw",
-	"PUdnU71rB/APHoWYiEVIR/xOtpyxkBuyYcSKQ6IYzRYstwJkNSiCII19U7Lo8TaNY8gcNdRwcji2HGho",
-	"oXWgbqcnPjTci/5MWFmtrNyCpGtvzcvwG7L+hqHzMvjl3LngmoA3vO61rdk42OesKIM3cwBCFGJzEgZ2",
-	"yyX2liNSkA1AozYMLG9zfsOI+3Sg6iYmWTAXNIdUzBkol4ytCTwa4Q9nfHamKNhD47ZSK50Gbr7i84VJ",
-	"2e03jKzo1iqwIElLkTOH+RpgxjNxk/RzIOiYPLl48sPZ4ydnT74fRZ+Yaoj24I7NB4Zg2pZRjsexbk3H",
-	"SUYLewMvuCZWiFqh7EyQA0GlmwUv2AS87m3gIC01g70txV5dZTcwKFDVHbW+MNQX1WV1MiSq7/MUYFTi",
-	"b9MD4KiHRrLQE4UpRM0qg+IVorjDUwUuRKa3B0DbCxqb70Ho3pLA/yNI/PpYEcl/IHz2ZHfBodFZp7kd",
-	"opjcAddE5Ljc0n0RGemAiyNqQjzBDRKZ3cmukkMhqIMvlxNAVD114kbM/hDDtFbUdZtyKysiNIe/g0IP",
-	"yLecbvUleXoxJj9cWBr85aJ6QT+9GP9wMf7LxcfYtAI4oK9yEwW5+Rs63Nlu3r7/LnX/FOhf39ftAYB3",
-	"RhgU/Wg3Z1KwWeRWfMvm1FgRKkUGAJEF1YSJPIHO7GU6CArPKeHDzrYWWuzYo+ByB1RLEIAEDit4e+y1",
-	"mlhRN1Y4+EIHKvipY1M/IJd2avYyH3tIM15jeM9lcsX0mGBHKMzCQbsihTe/8BkRjDeD+VLRkgPDS3do",
-	"XmejGlm6eBXk+eC0CAFL3canVea8QXGRdadN0tmS9n601RFFxbIJJf5OIyAsymMGACztrp59vxqTZ4sx",
-	"eZKPydNpbvlAoLbdLSbCgvwswxjx7XDhAU1STwfm0Qjme2+Zq+mHG1S/hDRnWzDHeRFi/+LbxWxzadxg",
-	"CjW2Qwpvgu+Q84obphKgZTHjajXQmVN9NY3zW2+hZ/pdCrmDUESX91ONuYecJZSJE80y6R4UPSZ8J+5P",
-	"5J3+XsqkE7KghtUXuHNnIFsS2y8B96MVyDNWFMROd9yHHlYQpFxo8xXbfSB3Or7wg+jJ43lvZ+qBjjmP",
-	"9OpH8kqgJX4ayFbhrLdFLfu8LqigiG4WRApE3TlwQG8xCSR0+1UtuEausKjWEtpnZVwdrdpGdx3OFgiC",
-	"K23OfN6n0XhUrvMgx5bUx+MopmVROpSELNUZYo4wnoPPXEKoqGD9qQ67vkNfYhd4W5UF0ymgDsaFuEsV",
-	"W47j8DOdCh+zX8Jptq2sGkVRjSIueGOIb9LP1g8Z392M+2iYIUasLtiCUvwGOLPnXZTycFqiuh8B9ISW",
-	"Kpwv4doeovxsa1+yrJjVvJ0D/ZxwJ1RUaM6hMcYloQSzaMHYmvAYdFbAJHOma5QIjtjwF+iYzim88HZX",
-	"kkthzuwfo7M9BDBGPZ65mkEcTZUWRI5EcS5yoPX2QTWGrdapVx0tjVxRw7OYtabgYhnofIUx8huuWbUJ",
-	"uayfsJovp8ZSna881wwu7HiCpwUjK6Y1nbMQaZdZErJ4QFz/tyKbmUEaGwBMJ61cb7VF1/BE/bpcV2n6",
-	"YuCYpqa8odzgJQOP0zNEtZZClwo6l8iv4xqLKzYrdVCh7ZUXZedk+IWJ4jZez9qn8BLlJoKjIu/fre7b",
-	"zwalsOwL5v6dbvvZd7ySHw5E9BwpOjOnQ/p12MuOBU+loU19k9al8Um1pcaI9BKCgiOipiO8pSFoIr7f",
-	"G5aIJ+zADw7BB8rZzOGsB+6EkbG/78Ijblgid9RLYRRnR4dyvgTpGFGHVlKxGEkTegk0T80zdnuUZpGw",
-	"6u7Z0S47S167rfqGYuVcscxH73qZyFGnjYs1Fti0k7LY6ut4tKDr4aDMXaSRu6tGzlkFWn4RjlR0ni0h",
-	"0QydlyofOCdQPPQkzrlOEA7rMWFjaER5RPwpK7olU0Y2Soo5WCFRjxDFloA3yqHnOaY43ihuDNvvUw9y",
-	"ywGl6vvWpFiHxeOVN0IPwSwFhvK7rY1cr+GCzdlcUTRX0c1yQxXeuiK+5TuZiXZgau6pBgbZ6Nef1xJu",
-	"/YQWwvJgVurY3niWGooZqYMmb48f6u4rzGgwA0BbamG1l2cde+m0f6lNYftgVG8jn8fQ/zWMWks45cyk",
-	"QGQATdh/BWKzse8pyihc5Lsvb5d+3MMG96ALw7UaMmj7ULAYBV9JtXrlZz8o9ZLkuwGMe82xPtNCO5sv",
-	"T1zHceRzlwU8aVmrNiLGxviXmMhhVnQkEmiU2SI4axx0vwp0r7Ufk8cuwv2KUO1iLfks+ET2O0Kc8EEM",
-	"Ny7SfRPjor9a4dDm4KDc9AorPyoYM3EXpPNsfYDUt/hxFaIOzp42qqrlqOiv2nRG5nZFESZU413bfoXy",
-	"hg8qMtZXn9yzW0RHHxyvVt/S3Td72DG4Puy+CR8xG92/7oizeFTEIDRzGsb8MzddMj1lV4la+z8nc8SH",
-	"myCBX0PWXlGTLeLozN4WhT7bGG6TGjh551VsNLG/XFrJVRXNGAd4+XeaLNnW/rfLcgXlM3C70+ndBaMR",
-	"1Ms1X/GCKlDJxoBXp4IAMZEiUduOXkQB2iFPwD6Cpl6ucQFbT0Dkr2ucQfVwdUzj+SDBbEc/wizDHp5K",
-	"52dZRCAXScxAJzqVmqH5Tt1XqYkdTxu7umOIU8byHdHCm44iD8wQct//MmSfjaJdwdb9u2otIY3+YGx5",
-	"S2P2C6R3DPAv1MIdTZO78FMjT9YASPA1XiqIjb0kOA7gUjZc5HKjyXRLLDFyuiX/sUIErC7FmFz8eHlx",
-	"cfb4h8uLi/8cE9xYQLBoDAaCf+ID0neFPh6uCEqCb5dt7oU7Wk1/8Ypo2+YpWJHwt8FD3jexard972dy",
-	"xch0ewUlndyPO5p1PzRc5RrYXWiGYAzaH1kX0BuR3jrijxlNKp9ppz28fiHvBGZoihXDwvcfWZXaYEJD",
-	"mi3otGAEPsbiV830TvX7F1U8HvNh/loqUv3ur+K1PWlRNG9db++S3M7n7d85tSnUtqO99piQ+YUj5XaO",
-	"bEdO/OHOpBkFX9vQgHD7WalS6EEIwC2kXA5zAXRkvJ+sC5rF3l4vb+zKQirMIgfdbMq8WoVRplY9vHIl",
-	"StQNzxgp5JxoutVks9hGddS0xyl+Z1RZlvwG1agU2903NGcf5JJFgFKumFdUlPkvOh+K0Gh3ovjp2Pce",
-	"nVPk5T24AlTl+OvMroWtEpWfsPBUfIoYKZu8CLA+WARFCObO77QPxukMv2kN+5bFwkhTxrPxaC25MLrb",
-	"9oKJumiee8/8ilFdKqjq500xAjmpN5gtbfUpqGHqknhij8m0NP7lJGfVc/hxI2tdSK/HTQ0bEHYMUV8K",
-	"0Ku4FXFj52IbM3xv8SpMVMra4Qy3rg5L9Vu2qScHHmCFOCrj6fCHSVyC7El2iqsrDkK/9BPA022cX+sJ",
-	"FynPwTUBOJW6tnJO/q4ZATyLVWQR0AJ2RYCbueyk3outGIXLGxzywahfx760cgB8HB+X96TKCNZRbgsb",
-	"wZR98qI5Bbw+u8IYNMuxjAo0mZb2/4rCqtk7EV3fQcpse4T2w1eqw7yTj+hif04kn2Z+aPKgxsWAYATo",
-	"ajyiHYdL327irwbe5vB8Xw3/6b2m+Urlgm3BO/wpCkn7CBd2Phnzqs0NTNynZR+e6OEbMbReEUAPkd1k",
-	"XUPsr3ea6Kv9qpAbQfD373RlZ9wvAw7KA5bOt/Gru5AxxbrL5m+vGo13+cBysA2BAVNNSIk3zq8/1Ck3",
-	"6OUSU/DQNbVzLbk0v8tEoCsXy+/Qihxgm+6mW1DHhADL3Lt7g24ixkRH4C3g+yo/0gYejW4+TFxF5unw",
-	"AAirH0Nwk0cCck3ABuyTElPhwpERlGrqcuOiS88cejXF7pgEx7x1wcoD2OUOZvUuPGMOSdbScYifdrx9",
-	"B2ZEXFOtvXOvS2zEONanb+lOkVuwlLrq1TPopzaVBDmvw5v21N5B7DlcXTe0KFlHCiV/fGwzewogiw5a",
-	"6MBW4DRUqciSrQ2RgqzpOuYq6u2+e8s24aE/YPERnhgqqJPJd96yTa22xF29lOLlKp6TQma0cCHvRq6k",
-	"UnJDnPhjVBWcaXNV/RJFHySx4J2Pqnc0W/7EZzWQet8H/obqvUymGMC14kGGVuEuil598KKwD/JewYo4",
-	"49RaX/FiqKjN1XaiysiFdU234UmEpoxcohcC7SpESMyKMY4mcc+WKV9zYZVc2yvXzav3yQ9PHj/7PpoZ",
-	"NnWj4jEH+wYT1aWaqy1RpYDH3VWwiVQ2oXBPNifww7N95Id1paj/3iVS3CFw4L/+TsQdvo1Y4fKmS6NG",
-	"+lyW02R6iwYQ0RUtcq/Y/hbAFPQpbeFNpdOHbC85R6uuldTR0pl1TJ80LLU2hD+i5S9UjhmyrkHloQTb",
-	"oIPPlYY6rjKU5/A9SAB4sroLGhPq1bnLkyfwgOvXccvOAuNcrCJQFLffcXgGLNBlJE9j3rpzjChGc03o",
-	"VN4kqyj0sLci1u2KXDjLjks8CGVv7GM7HiyZMl3WKzxQYXR0YtH98b4hN+conaEc5bFQA29jPxhs8I4p",
-	"KGoyWE1YU2VSOXiDq2lIeHocyGF/YKqHY9/Px/XkJ5FYs45Fr9PM8JuESE3naFzEs9e8FmgW3bnfopaJ",
-	"/oFaVMxLOo8Zxw7K+Lj30dv/CdEoJ7mjRjCRYwpp8ufo5umfIyswXs/O3lCTLchmwQTeyZhDi5HgIepB",
-	"kX+1V/LDXhxeHUe188hxPFCtJs1AB9ZJSPPYCTjpMAa5wzfp7bBeby5ob+WJivvWpd9OTd/6TweV8u0h",
-	"P3eBvp1g3ney4FkkwKnXWxw/rt7irZLjKZC4b9mVzRc7P0ESRhAj0Fml8Y+6cuPEjbz7Uxta9XWyv9h1",
-	"IxNeutk/S87M5HFcySmswh515zqVHr7unC32/6TPJJ72afRsT2Xz28haNzjfW51jO3O69OGBpudpmc5z",
-	"Fdnx2q+n3OhWt086hnza8duzRODz6ZLXtkw3noKNDCAV6aqSqp5g1RqrFVXz75tC1knAEyaQfVeVjNt5",
-	"+w/J1OPNZz2LYCRLZHUF0w8se9EZdYIA1N7M8Tu0j727+4F3HWrXZR+B5VeTiN4nuCuHBa6cxBA6NP9P",
-	"TYN5dnGs6bPigl1M8O2Wme0IRjxhWn6kBdO+vGo0bUSZQngmUwYkgu12/Ur21yrqwg2V2AWIiByoYAZa",
-	"DIPmdUEsEz/0qCMv0YLlgjujZeWjAqrExIgD19BVX6Ie9xNPZD6wCLjbnr41wJuRJL3vmxAVe8ILB7o8",
-	"ScJyv68D8pUP489I6uH9OnOPDNcnZt2o5j6EhyPrHMzM8VTKJ+LqE2jT2PMpkvy6rm4vx29zgI4Uvwkz",
-	"v70DnfE+nL2DkVdeBgyx93Un0x2cjraDRof5ioffNsEyMelpykg6uEN1+fa+YlK/1r7+ld8wAUFYiAgI",
-	"gM725tYDLg7IJTC3IyWMfEOzCaRjcrq0/IMSCnT6MkKqRKf6hJaxzXnPaP739Qc5FFzjM+90wf928w3B",
-	"N/FJJL3+AUIScTdI3YM22MxjUeKj3zBaHPb0yBwON5KCkOoq+RvXBDOcON/WXpuqc3XV2n1/0c9OiquJ",
-	"RUikSLmrOKUJ5Qy9HiS+oCIvgNMKRiGJTJlzAwukuWUMbRQ1idpk76Whcakwk2ouIalOPDY+lf4Dg2m6",
-	"romN1TOYyNR2bVw8hSvjt2mqqalUWimgh8uyKUfVLMa1dcSJies/MFeDjCfWfs9W8oYRWeRM2SXVwPBL",
-	"tgX4wBVxU7Q35pRmy3KtyYrmLNBjBWEnkJNSSDByMeUi/mJFsKJcCOX6Ypm5HkjmxjQQFRzlzjINU4JD",
-	"7Oe1169cCz4Li43uf4m2miGbzj8zPVHMdpEqT7+Qm3RG6OlALIhcMzHB/U/cXZgoP5UGbF1sh5Sr25/V",
-	"rk96JOcftISI0b0CPx6fKTGIkkFfHYKk5GJyA+WjoyJROZnfWRd4QzWCmhGEbCTUAZ3KfNs7524ZLUHx",
-	"qyi26BzGHNV24vbGC2COK4J1TAkkf+4bS40U+LuOQqo2i+1ESBOHg2xlCQZ4IQ1B0oBAqZeOcE16Iklr",
-	"9N+bZxKnfexrPzzwEcUXULL73/sLkP0xwvBsYeWaLBVZA6aF2LYNoRZ70i6kNsnE0zzA1DQT5oqw1dps",
-	"K0wPQHntmcYos51I+v5vcx8Ds1t3SOv1QlHNxsS7useErvkZ5JpZc4AOy0aNkNgKeyKfsLrSHmrF8+M8",
-	"t4dOGYAHXCEEi2i6JV/caXn7/M3Lr/Y+htjqUGADNLHxUZYX6LArbTggqkkm11tAYLO12ZdsL2cx8MNL",
-	"CDd0AdfM+XalZmSzkMAjtZPI61FWkK3PiqHdlpUmdYg1Jw49vzZSVUA/ONJwwIRjUlMqsaeiWY+iujWm",
-	"QRO9L8neEEOY6M1xgDuYdTTBCSpo1W+RYbrGUWKkAbq6Y+lRg76eTGgMR0m2ZEVE3Tq9iOhj1zlGIDRU",
-	"vwcoB/p5Jk56SPcEknubDPBiXyeEU1FP6IOodKkYlrJNJprnLB87FSQfV2/mMfG65hjOLBaEtG/OaNa0",
-	"QcWFqI5zbM7n7oHcitV1aq2fk52NndUloXaXWU4WVC8aZwUrveVxbb5ZRqvxqtJxW2Ars37LhNPNJq6U",
-	"e5cqeXSWM8dOh0OPfYGeSBUpLC8Xz1mFVYYGFsQZ6I6XA/ARffajbsmpiudhYprdBUVJ5QoWeROZhyQt",
-	"GG9Uog83e10A+Ko959dYs+eY4x8qAMHx53Px+mTxk4Ngpt3kDnkluiIWr2uFnTxdCyyLAJVHIRdyyc60",
-	"BNCiKoVw0UIgRFfMnLnmK66x+Y3kmFTV5TKKGSivd2tZ5IpCBUBIxlLBWmb88xkk6mehcBFKQ5e0DbM5",
-	"5IpuxD4GsCJwI9Xy/NqVfTiGA3xnyAG2w1e8MKjTBTIihPo2VuYGLfXvjjMGsJ6P4E7XF2neBIYumTjj",
-	"YkxqU7aXwU49z6FpeDtYEouPDMGThzoTzbm/o2rpgsCxSWWW7oityizj90y8cYJ4fp8SD3LIgE8DQ9ab",
-	"6TswrVcy9j9UD4xVpBNIyIAJdoghlmN1ySpc0JmCXWfaU8tOyG5KTUkcmJVjRT+/xk8f18hY5e9z6c8j",
-	"mrP0aZogJR7LdxPihXwGu4vC/Bq7KSCexnexXsxx4NJ6lCnivrq4liuGaQmsZlUd/+4RHlpeh6pySqhE",
-	"VC8vN+OfoxKrUucifgG2sZo/U5CXhtWfOX0CPqoEKLF8aPa3q8iR2qEY18TIIveHxHF8DxngqyVVZfhc",
-	"EE2G7zt0KoR/nLWL8cFFAYK/JvdH3gdQq8day12ec70u3UWtlthTCdpZja8k9GxF+Aj98aMgKqJ7hDpf",
-	"fH/82IAdMDv1am0DR0c/15DI5rELielg8QCDiJjXKbELZDl6fXGVuqdZvVXWla2Td84LwDhEUvLHrRKY",
-	"x2Tqxacz1zTdeD0qanWljPOBmxUAtWloxyYex9pr8f7VHCPCBzotWjUlQw1nn9dJV1UtdFXqAv6JwZwx",
-	"voKufRWtXQ8HyLFgdUGEBeaoMPazK19AXIZG2tvyz1sm+hocZA8OCZohgGTuM412lyWYFuydbwyetk2v",
-	"b94j2luXq17Nr8tV3O/bnECk8rJhfV+CcjYZ0lw5fPseEAo0G7uJ1AZJMtt7GYkV2KmpXZtGR1w9y/XE",
-	"C7ZIiLY9J672HVo+pwy0PAjIhLB1Tay+jjHtV14DAi5cr4ttw9pYz7xLeZ4wWKJ9x6W7Due5KsA3oOz7",
-	"gvYwI2lwravaCN3iwJWwdXHCzqQG60lu13W5iubpTTmp3dziP/rEDc1VvbLqvasCRX36CixlPyOUQFqU",
-	"QMVLj6MIqZ78iLG94nMhVVxBLsqVIAu0uqI4BzQL+jgzORd86J75XUgkhN4kAPm6yeF7DhqSvqKz+75e",
-	"5tEv2tE7vrW+3MrAWt+DcSHp1ICgYyAS2V0Dvq3PC7hacaND1urOYvwHlBBPePUh28uMYu1ury7Cs4O4",
-	"Ys8uKuTIAtfpCtMdBfghuOzgLYvADPjM5cKdbvHRV8Ft4oXeY+8e7Em4DlyrE25Y3PEEo87ANxT8IlwT",
-	"VzFkSAmqZBb3AzbP5UgPJcDD3sS383MPR2K3Z8w9YdrlD+CKY7tGxPhjeGqlC1O9rJM1CZ+8AnOfk48b",
-	"MmVzKvq9qmo2gf3vd2w7qco8DDUj9LESMF90rp0ABivkxBMUxPv6vI7tSKq5r2jYtzk3Ke+ye6dQkaOz",
-	"U2OMm2eQXpOXMwcg3f8wd2C0yLNcFkHlL/Vu6tB4byGjyv6Whq375s7VW23YKlHQYs0UNVa5wFZAN3sR",
-	"KVYwrPm3dy5G8eQJsc+aKWTsso3GviSmhmduYXoyUy39wN7ZNOsxtldc/Q5mq74cvQc9gZmHzz+4/EjH",
-	"mN6xKxjxg8xprEQtlNrv7xsND9uY6RR/Qi2Eidyp81KDdsgzBun8oMaJxu3jgvzlguR0q6+IYFQNxub5",
-	"QeG5HIsrVXQWm+x/O/c5wQY4ZSHB62/5DO/2LXPJlwGu6CU0TPCKUENWUhvy5KLvZKvy2LGZlmwCjqNE",
-	"9QyTeOfZ61PHLQVrOvdiY9V3jsAmqTkWzUQ09ddmtNb5i1JpqSqz12cDc4oGfgoofLKhScitoUUHoh7I",
-	"4HIjuiAsLB0cs58pl3MvnRwonnXuO03swSD/6pN0EU9WKByF++QX0jQROS4de29i4IUw2QaB3EZEFaOw",
-	"fRFlV7M+6bv95g9KQ7BWTO8U1XVZrtFZFvymnTZz367LBmh/mKCoPRjs4CrQojfdmfpq/daWE6dxtEBL",
-	"ptjgytAD0nhpM7HP1NNUz1HsRi4HddaRD6u28CS5jsaOuPI1B0NHfvOg9R5ZCj02y91jgDjSIVgFH7Gx",
-	"YLyIGH5eFBj9EtyGvtjQguqx9wZEr70etWkDKidiHBlWu6kUVrFPF7INc/YRPPHwm/pehC6rmUY3JgDk",
-	"diE9NU2jF4tgT14jiOc/TeYB3TAyLbe7FTsOjprAuYSoiZCnrWc1SNt6QA5V8CL17z+URG7f72IZY2If",
-	"P0Tsi5EYiQ9Dwp12VDnaB+luUMosoWVMwDYx0LLts9u0DFRQY4JXBSV8DlbFiAPpNE91zRDa5WwzNdN1",
-	"b7tWv7w1jaStToNwQWfey1lRKTBAU6tApkufuZMkgvDA1f55IGiWOZdMLy55js27IPYhvm2yhrpRojsS",
-	"AXzHegJ280neKHX5R+CzesI2rhjYS0IKHN/Y80m9sWS6e3jLJgPS2YSC9l0USOSB3I0i9DY1+9+t49AZ",
-	"a9CQPNEGjQr28eCW3AH5ey0cwhK71txIXHlAYMZAoYlnZkd0xrqVcy4mjejHrvCcY0JqIDbAP5ki1gm6",
-	"RTQNwyATzQ0UN8i7YzvGPjHuoJzCPiVwF2nWIYFx77d94yKPdKl8wH6/o48YET1B20Ofw2+J1t0nJnKq",
-	"niT9oNAVIrFreYYuYxrL37hA+duI7YfGV/bZm6oY2/9wmIWS5XzRlYTGyvy5tP/rb/00jUBDmIS8gJHS",
-	"52D2114whWuMlKJgGuEMUJozBGMPtRDtyRE5HnlreL+8dPWiwZHOmrf8CQKodpTblrrMRK4niQCA3q9M",
-	"92QfnpwSHHzJ8Yflg4zngbSvdV6wib/o+jxPfZmtanbjQKdmzsha3366ab3pkCi2I5Weigoduk7dTJtW",
-	"cRqwgoRm06wMweKy42g9plrUSdWXHglymspKw9d5hI5SL4o9QDWpfXYCjaTWW1sR6VlYOfG6OoG20YjV",
-	"OIGSUS8wfJxu0UCjpFSKVsaJhCbRNMQY1pFr8gR6Q62G/Z2oC7XxDtcSGskcHphyULtzDtYJhiaqjT34",
-	"vVxzcqFv1OZv3nR1sqjNuqQ5qITjQEEYauIPE59JoMqK0WRG4t2i+9FLsFaxPzKlupuqyzqdRhMjgY82",
-	"krudP9xK/jtK9yGKjQs8iJGWKkbj6klP3FVb57Bqmv3r0Jv1sAt5RT9PVtP4TpdqzkQ0DU46D5OjVZTy",
-	"PolcCPJjeonRLnGUuMuM3babF66jYRnBD/ABOUMkDtheE3ooSsXN9tryJ05Ps1A6iFv5nkm55MyLvrpg",
-	"mvim1b6s+d8YyljvggPOB+ozquqJEhbGrEdfv0LGopmM+8ehkNhMKoz4D+pkdUtSKLlPBWIC7HoRdILt",
-	"PY7MkGnp8pud/yk+fT6jmfnkqupC6AefLxw0kwqPkpECg64uCSUufR0M8kkxmn8ak08bqZb2/70gxn/f",
-	"MFp8IlTkf4pPQAT96YpQUjCaE1poiX2EG9L+KEgjBx60wAXAxLAF5surzQDAO36I8z8FZNRGk/n7Vy/I",
-	"X559//8QFz5AcpmVKyuIzskHvmJVq6dPn/4FKUbBZ35OXsLA7369/oD6B6HiT/Hpdc5Wa2mYyLZnf2Pb",
-	"T+cEbdOhKjeWgwaDcwYJMyAXkWyk4hwDQcknXyboUxW/+OnlBzr/9KdAtDLE6dP8/E8R0nFfjt4HvqtV",
-	"8rkcPfZnhK756HL09Pzx+QVEEZkFsPOjEN1x+WXkII9hh1/no8vRL1yb57UQEKroihlQfP9wZ+CfJVPb",
-	"6ggE1xOK9Ui5z9a5jGlNUzbn6NsAuuFrGCE5UHw/uLqc0hGbiveHR2cSD6uOrykDJEiqpx8G9FTwFaCa",
-	"Gx1htNSTfbFTXz9C5NdaCudcenJx4X2NTpjT9brgGWzfo3+4OLlqqD1vdrvJkOYYBE8akOMBa9Bo5j3T",
-	"sc7DbKsgHIyOWVG1ddxFahFGhs41gN69+vbRqoFgMYJMKVgWT0f49HmeuxW0uTQ2s6rJo9rxBfn8MeTZ",
-	"/39lvj01gZG41UVkVMm+tvb18amH9Tmn2zv73EUWLKpMNFbeNEdoX6W/yCzkHU23+3o8jzzPc5DxYXe7",
-	"maSm9wfp9ugLz7/iJVowfM82uQfTfR7KQB8WXMxfW+bcz2szEO6jyFF+lspCmp/goLl8pgfQcRy/F/7K",
-	"zNHkugNxlmZ7e8dUtBjE/Cdg6uuF3AzZDSf6gHdae4Haxp1zbx8RuWJqzs5g3v910AY6L39iA3ezPMbc",
-	"9/tE7R3y3IsQvHXX/PbCl4A+TI6GugFpHdHHDv8P0BBTAB2ISsTkRsQAXj0+KLRpDOpfze5ruzkbnjGs",
-	"bnzm//qxt5YJVtsT6L3rUMal6mpQzoxUxxUXnrjjEHd4+p7/B7wB7CG+jxeAFx7H6f+2lwer/cPk7lr3",
-	"t4N++5q/29eh91Vfrf8gtvm2dP5BFOzQ+I8j1a2Lrj3avpv9ven6vXahj6Z/txx7y3q+Xcw3peV3c9qD",
-	"0PEHS0zv0upW8l+EVrdI32qQ2JVl971qcBr1I6sty5Psxrk0hyggL6qKvg9SB3nLNmGKd6yJNMeNqSEn",
-	"UhdIraxyx176PzWZv6fGcPA+d9yEd6IJDCVOWhO4DRJc3Am3fagh8Uanutx7EhYlSJvlHtXLXXrxErtW",
-	"dG2o77SLAwI7B4Xg9HPy3gUEARpEk5ksCrm5wgSu9qrUJJdESHOOoThxAeZrI96minFnIi+UBP33k3j+",
-	"xu/kiUGC0BGiQwPAiK0dvtjhVUjMg7VBNCOQbBirUFxh5jXuMhSMEZQgFWmmSI6atFwq54r6vRGHPmFz",
-	"Izntj22UUW9rZRi522xZH+7JRd/xank/4yOibehZ/zy8z/oO7XKI9mNwTBGb6sqXi+zXF8KHYsZVsOQ6",
-	"ADWAHcbB1EugpETAu96ehff5VJYGs0x5zTpq03S/HWF33Mk25FJrVcbSWzOlNgf+u8iZ8mm9gj31bs2t",
-	"WirTm3+sxLm2HxxovX3272C9tURIGW9Rbp/svYSXgL9W8L97v5R+XTPxAlNYPNxnkmZ3rzDopAXEFxZ4",
-	"qJZau6UO3EaohmyeOOEki4SKCqh0PPpi/+9rUveAJ8cBLGM/emvP7a2fvPRbA6Z9P0ZHP/r+k+rtjalX",
-	"B2zodxqhjFfoccUsU7DpkGg33NGAb/QpqgzPlsy4O7v97MAhjtzch2XStPOqWzTvzjaZYsT7N0ru5cS4",
-	"QHgEBeDSz2K0w7pncWE1wmxBzTl5bTAhqUZx5Ksz7ORHGeMfSszcPJVmMbbtoZh96oFc3C6b3qUlsLjr",
-	"K+4lZIiN8OfvikOB71OYuixDYHGVWrZUSHY9nPt8gtfuR/FPodVRrBF/U2AWtohy3RXpcJuXXbXayEYi",
-	"QN6TzYUb0GxBXBEwuBngD1hyiug1FafSSw3kuXOzq+D2+++/yL4X3L7C7V/cv7f2rxn30R9xcXRNt9rx",
-	"niS59MEDvgtSQ/BD1u4x/mVFt1YA+VrLC3rDCFWK37DcVeCAaA5Xsgcy/0Ih9baM+ollPGc/ufFOwI8Q",
-	"cBfYMa86bkqNo55/D0Mm/uR394Hc2feoPCIXEQp2j4p9DxCgTBjF94jPl67NUcy6I4awS3/+Fny+YCqY",
-	"jUSRQuZBxoHm297z7kV/00WHheD7e7UQeEonuE3B3TkmULo3x/z8UPKKVMkwTyWnHWMcJaWdVtdQD5vs",
-	"dc1E/gZb/ZuobX41D0Vz+1VAUPvGZSg88tHKRF7T1hsVvA4QPkKaLuZ4nudvpfl3YQxYygPT568ItQoN",
-	"OHx8fH6tTLy2EziV319Ic8j70udSjrPIG6qW7zGB8TfPI3Ydf19/kP2YJIpHoDkp13gsIbUs7P7R+2eJ",
-	"XDvo32kvAODx7qusDdzXUBUgvrEf6JJdY+bkO7A5PRgegCU/MP3WVYDydRghoFuWZkNVDn+wwkOGW4ZA",
-	"RtPd6pf8PnCdlocIxTlKMczEtWCYq2PfMxLLEk0Z2Sgp5l6fRUWtKvFaRZBvnAkM64RZUbtR3DDtC2fF",
-	"7K8sW45uh92g7/fY8Z2znR2bRSGav7vKuzWacnMSOAbLltX22I7tA0rTGyhZNhCRWU8gncZj1BLm/o+L",
-	"vIJKUFU6JS7ITKoMKuNpw4sCzCSGKgNTcy4K6bNjgJXFF7YeFqbFxRmMhAn5kpFZnbPtV2XEl+dyQJ7Y",
-	"NBkUHcCkgAkz4eh/Ex20k2bdQ5xTPb31UaFOLyrYxYN0oVdZ7O/Yh+7G/cZjnuqomy4+qfipeWX0xTEf",
-	"ykXfUPDTAaTsQD0fTbC7EGzdUVA1etwXJqHfjvQKhbpTFm4DA6FeMHUKt3PTtEoMp6FzUMJ43CZ6lYvt",
-	"LtAKjoTfUgzWflZ/CIiHg4Q4u2HNfFw7T0Ombpg600wYgk3PyUuaLTCDqE/7Zp/VXBNM2QZ2misyYwaK",
-	"nqDzkLVfgtdGMbp6iePv3TzDPhuc7JmGD/cQNsZU7sPjaf4Kwhx8MROfK7auZkE+wqhLYeayKSfITVW2",
-	"YC7lHNaenkllycpzJgyfcQQiz/zjZ+wKhK7sUWQa88aek2u+4gVVGIJBFUOQCT5KNlD2DYu/cftUr3fR",
-	"3qdXWOm2x3PPv7HSvtrdN9eKC//fj3ur+q70br+ja2ePBX4Pcp/d48PhZ2500pywoZrMoNTmCbiZCyjM",
-	"XMHc/Ubuvy8tR88VzVna9vlX+PmBvhxgcvdkMkLCpGSVC8uoSqFhVkeXdnPsTHFUS6FdgsfKRgkpkK3s",
-	"XdG1vURPwCQwWTeH6ZbUokb2izzMnZ7Sct+w2wzvfcPiZ0ha0af5XLCccHGqyLzNbr8VeVzK9RqBsNUZ",
-	"xyS4j9Y0W3ZF5MnVmioAx7pdth+gOTHAzyBH61LITQhi8chDyyFARZdmNeczF8iiz8m1ocoE9JDaElWK",
-	"S7wsau2QFbVcsVD4VTMmsMozdB1BCL2GXNrvKBh9H6QIsHN7xYs7B8/acd/jGYnLeCS9O92bKu2Tlf2+",
-	"OvrxfIsb1OSqATF8VSWBpNH4HTa5TVLiCDHrWqlcXfJTGdVk1WPX4d5rU3sH6LoHHJTiJnjHJrX6qLcZ",
-	"t7/25E9voeebis0ffcHPvrraALEYhufgFltTrTeAboLrGFwyY8JEjtIXu/nOClDI2q1diuYlEzoVs3Ag",
-	"w+BnDy8RC87rfuIW0kz24mRyNbzLj+O0RwtZ5On3OV4UbA2cBV5hh9pt4NH1JYH6NnqMWcz1mEyZfVt6",
-	"p1kO1gOambHzCukWE1rh9zPM5XAOvNXnEswteZdWJIL67ie6DDYJ8ve4GmCvZcGzbZdy/A5b3OZZwBFS",
-	"d6cf/16Mt7I+g+53RjKm7A0mzgep7PJeXKG5hiwZW7tTAn+3/96SDVPMxZqVIk/HkIWtGXiB36WMhSne",
-	"k4xN8tW920p7sVVTy1XshrPNXggNhKViASaHpZnRoiB5yQgXzgYHGTNQqfcGxCRa5h2O+7MrbXQrzx8c",
-	"4p5sIG70uNxmAp47DTqeQHK7MXe2yw6gYYSeOXVcstpuwMw73+h/a1n8+0I83CbfA8JjXbHXUQCPdyHx",
-	"8sM00bjp3fVbFIf91tEdVVbt/nBAz1g9oR2H8s+3hOwYSsY0ruNoat2BMOtGdVS0uCdQR9/N6IHpuHPe",
-	"vWWdH5fzLcEr9rLcA0BXHCJENcsUM3uMN1yDw0a48FcIVscPxy5uiRtNbmhRRjAUVgm4dqOcSMPsdsnf",
-	"puTxC0l6ROFn8FRjRMxJVCgdyOc31v9liAKFcx/dmjHe9X/HClB91BNoPifTaLSndseW6cBN1Ul89AX/",
-	"0UOjCRs67FLAzw7LEnQPOs0gQqYVmhMQ6/YFS7dc8V5Wh63JpU8nwu9Ry8GphciecBH0FFb7kmzht+ck",
-	"aATYO9FWzDqLqf2D0w4UcI0m3NQSG9lVnhMspQwkXEhtvH/aBcHIOfquQ4XRxG2GM7uHk3e7GhnO7FtS",
-	"yNIH5gFoYkcL/0dYGLjDmLuQG10xKpEzLJqPp9FI+C909KDYUC4tGABkuCE5jyBh3sOopxKVtxGwbed3",
-	"T3ZgHJwlH5wo9k5x89lxenKR4xNkIj4XZ1x05P7gc/H6weI53OzueFfj4Ltrj467wihshEBg0gbAscsl",
-	"Z+eHb7Yroz66/ONj407lcxGH5FUbLEvTvcO/licyku5T9j7UKAM1yEXO8vNT4BQtGWRphkATDZ0WTD/6",
-	"suQi/5p8zobkiBq8KtOCXZIX17+R/3j/6gV59vjHi/8cg+RUcoN15O1T1wUvQwZPwUgmi3Ilqp/hXsT8",
-	"ilSQKSMc4GosJ3ROuSClcEi4trx9+dm2/GDnMdy2Y79C2Hg8sBaiZH0CiYQL5di39rgdHbDimSyksCdF",
-	"G0YhJj+TqxVNzUGHT7oDf9qxRmS6NcwlZlpRtSRTNpOKEW7GZLPg2QKQoESvrbqpF8zqjFBSHuM9yN8/",
-	"vDr7MTEr21+PQKT9ASGZvjkgDgR48wRHCTnMM/tAH8xO7nVg63BwxgTSi86sMiFV8A+T96iYUBesUQX/",
-	"O33bbo4EXVvZloDMtS91h/8VhK3WZksyVumWxmuf+A6gQm+YssL4/7v+9S0eWDgNv3BUekjBBRtDMh3L",
-	"BwVEkrhjSVQpNEr1gmoDH1vhBZl6paGFxiT6ayRnCi18+jN7Tbf4tgv+5FyOQRBNt/b/6u54T+0E7+Zq",
-	"O1GlGHqcIHTP+/trkXt3EbjX+6gcoxl8PhN5WzvYex5/8ckzA5OdEtPc72C6v7k/nU23Z0sXpFXLijGq",
-	"R9N71HOF3INrEorwdqC5PrgqvX1iqU5T0OIFeN8xGIBrcENfkYLNjFUB4JrF8690suTCQZUMdrjfkJXU",
-	"rqbFiootCBF9RR5fXBA+CxNKTOHBJjjE/UxhDu1tqEkuuZgTwT6bMRJhraxaJ+aO6ieLPImM2Cs6B1HH",
-	"nSiWD9jkVikJI0RI+d+yVA4ZPQ6WMLNgXPk33IkcAdtqoOOQ/bCWBwzsx/ndsSvhDc1ZbeBdjGbO/GMQ",
-	"bCxcE72AbP4LSMeVsfOTZH6DDFrG7U96i43nxnA8Hn2B/9/jOLiRS5bY/Uh2Yz+PU6U27ulEsJM8jRPB",
-	"9jSYnjd+zNQl+Rs0uEVZgwPEEYegOwfDtuXDUhQyW4b0ZvDyWbItYSJT27XRpOYfOYUgx8R01LAQwefo",
-	"sdfiH6j7SEkTAEbx90YdFW1XA3nS/Yog+LzufPCPvoK50CeETm+kWkZhq+/t+KzayFswVroV3pe50hM4",
-	"wkU/yZPosC98kg8GG9SfGRq2b49g7brdf3Nt9pTZA7vHkm31GPzvGLL0LymSD5ep4mx27DP/iGMeANzR",
-	"sr61qqOn0B5uAhGPKen7mzcZPUjdAWf3yiUPuVP1wRHmm8VgtpJK74urdf/x6Av+owdiIcU7Ec0jzKZX",
-	"po5elsqHjnQYtAFppMM9Evn2ZWXS+eZXck8wiD571wvq+Q0dkduFJCAhviVIQppDHwAk4WjpDsk/ko61",
-	"6gyib802vgTj+n8/f/MLxCq60kdV1ihEk3JD2OeMrQPMsUI5ZfZVrQQWSialTjnQ4qk7Hpy829JVEd1w",
-	"Of0Hy5LgL0vKKwBW4YeQp9mSR8lS5AtZ6qqmFzZYKy5O8toL3qPeiTdqz7wW/+ym4Uhx0HfaP+Go9kHf",
-	"JKMq1+Q/bl5QlZNn5xdj8v7VC/LD0+8v/jOOOcbTGBJ7PETmAKfHjV3ZAR5CIMjp9zhN/F4b3wQ3fHEG",
-	"pMs/PtrbxYEF4D8/2obqxu9HqYrR5egRXfNHN4/hfnFjfYmkRbKPek0WTLEx5DGCXOJiXFlG3Y6GrCrR",
-	"cuyu1CGU8YQrpJDa21DQeIuOy5qfwZUM3u3OPeNqX2KipB3Win36XGtm9LjKgzz2ta2xOx/kdIV+Ip8z",
-	"aXVFZhyyXBMqtt4X6Earxfe03fOViMWZ2tdy3RfvDUW7X/6MIcG+hCnGJo9dwkWCDtQtWdD1GgxtoTqa",
-	"Xo6+fvz6fwIAAP//",
+	"7L37k9u4sT/6r6B0b9WeU1+OPX7EdzPzk6/Xzu7NPnw8zqZO7bq0EAlJiChAAcCRFZf/91voBkBSBChS",
+	"0ozHOeeXxDsC8Wg0Go1+fPrTJJfrjRRMGD25+jTZUEXXzDAF//WKavYzXTP774LpXPGN4VJMriYvSU41",
+	"I6Jaz5giusqXhGry6uLJ5fOnGZGKULEjis2ZYiJnRM6JWTL4ZpJNuO1hQ81ykk0EdD9xvyj2z4orVkyu",
+	"jKpYNtH5kq2pHX5NP/7IxMIsJ1dPnl5mkzUX4b+zidltbC/aKC4Wk8+fs8kPBVtvpGEi3/2V7WwPMOqS",
+	"0YKpetxGswvbLjHk08shQ85/oiZfdon1fsnI6/d0YcmwXVJDtlQTxWhxTdZcay4WhGvy/Om3njadWc4v",
+	"sOsURez0uhN6y5SW4ocirL5N8w383Ev1uVRraiZXEy7Mi+cToAFfV+smBbgwbMEUjHjDcsWMZ5nImBoa",
+	"DN3pbwdQ/WbJ5ya5Rm1/PesS39NZyf7KRWrElf2pb8D/W7H55Gryfz2uT95j/FU/rjuHoZZcLJJL48UZ",
+	"1/XZdqU3UmgGJ/+tkrOSre0/cykME8b+k242Jc+pZevHG2zxf/5heejq08AF+n5hxH2R4rokhcyrtR3S",
+	"NnJf2o5f5jnT8C9aFNx+Rsu3Sm6YMtxOe05LzbLJpvEnnD7NYfpu1TMpS0bF5HM2KeWCi56fpkXFGj97",
+	"tssma4oyxbC1jjZwf6BK0Z39byENz5mOj+VOYrefz80d/s23+xC6l7N/sNzYLl7muazcLo0gDi1LVsQl",
+	"1i0ThVTfaLKVqiBzqUCEo8SfZN0Vw/hqF+lsK0lON9zQkpTMwOUS+X4pSyv0Op//fcnzpRWdslJkw+Sm",
+	"ZGRJNcwGxQnZUGViXQoniLo/SJP4AZcX+0mxBZdCj9t2JOLhnXXtwgQ6W5xNPl4s5IX7o52LNkw98tve",
+	"+PmCrzdSGbzNrdicKFmJYikrzR6xj3S9Kdlje/KVoOXjXCr22HcH03JdvlpSsWAH+anLN3POykLbDaOC",
+	"UOyMGEly6PCaiKosSV4yqjSRwt76Z+bJ3zyRLTXLcvLhWOaMdXQuLo313WbXaIsW30Zb7DFwrM0ITv7N",
+	"sXLj632W7o7wuZ9513TzG37ygYpdQ3i9pchwbX4IUwz/6LtgXFfvWC5VERXE7KM5fB5xrB5B6wbozJZq",
+	"zUyTouGOzSZzmpuhC7DteRG9yLsdl/yWTa0KnRgYt2yaEIf7S7d6RfMLP/HML641YJRGZSm3VORs5HVE",
+	"1/4O666hEtx0jx3Mwb43lrKKXyuVjgmTHwTx87KyCbRye1QLpleEG83KOYF90JOoFtgkGMws85OP0sPS",
+	"bSwt6gu9syZaFMppQt3fjFF8VhnWoyilL656zlZvUm3FKXrXd35j4pYrKdZOZ2zTfaNkUeVAdqmINMu4",
+	"LrGWBSvjF/SRV/p0bi/BaAO5FUMlOrfvNlCT+axkcAHxqOaxKamxB/egPuzbfc48bXqUj8RPWlYqZ1Me",
+	"X55mitM4MTVP0Mz+MO1qznsNNkt7f0d/NlSZ6ZabZYyu0h65BfzvnCttMsLnREg8gUET6na60wafJO0O",
+	"f9kwRY19RbsWkW+Tepj9SWk+RPuudTTLg4M1NDj759TPbIdn0s5sV2N0s45QiqkXHekUbTRCTMW+978E",
+	"4jdUvX3BdUAhTDc6WpTFOtuTaXerAO6Lu1jLs8m9WOdNATjmQbpk+YodmDjKuwNtqo09ZbG7f8d0RoS0",
+	"u1aJlZBb0buSShheDlJ3Y9zYEepphfxQm4iYj658T95H2/BDbBS/AZIt966CaLuz3QnR3sdeDrFODj9t",
+	"ItfFOd4/Vg6f5fVjO7rDt0+j+85Mc3mL4qRvgq+g0eC3ENyd53wJ7UvHfTZkiln1n+Ah8v4NrjMyV3IN",
+	"zIiXJkhATfzxTqocpz+6kK4H31yvaMlEQVWEhYYSL6lbK5bTMq9KGpWn38stWVOxI/gYo0SwLXHHhND5",
+	"nOVGX1vS7QhVjDQ7I1wATWc0Xy1ADYpOrP7ETujQBIx9zKHZiQvCDdGGlyXZUg66zqw9hfiAlRBcLKZ5",
+	"KfNVgpUMU+ve93bchLViO+8Ow2Y4X27IjJVSLDQxEoSflQ1JttI9VHAtyJLeMjuOZvuv49ZUYZ+GixjP",
+	"Z786OdgRMzHOdiwdBquX4enYoXkfj/9ay+B9GWSf7FN7VuPUh7ulZs7NpuRM12d7xhYcZhGjfMHmXHDj",
+	"Bu6j0feW3N/VzT9nE9AzptS0jmJBDbswHGjTLx+aC2vNpI9M+tTrJMiUg5ucvDJeUR251XqNG/jbdLDY",
+	"omUptzHBdGPYxokDK3hcOyLkdpKNsOFTvYr1/kYqQkmh6NxktQEpWKi5MHQFqvKaUL3SzSH7aP5fFdMm",
+	"erCc/S1ONPvLcJLltNIsYdmx70/DDqx3KbfEN4WLsNEWrstLK2qfXF7Gh0e9Eth5qqShvaMRqzPKyhBK",
+	"3IcErgoMKbDSgtgdJiW7ZSVut2CsgBes3Rlpny8SLxoYLOq86rV24Y8j6Ou/2Hs8tKQJLUou2PDT+J37",
+	"IsYZg9SpN9DIakmWUtMlK4tDn/xoW9afWCab7aZ991tjFxp3nFWZ/DbadyVdKMbsu/ra2R60fZHBZsa2",
+	"B5Z9UFhp9qMjD+x/TL+zN60OURczNpeg8JGcCqsYzHkJGsGg/fiZsaSWPdWGbeLmSP/rdCtVodNttsu4",
+	"fVWKqVmy6XbPA93POVZ5VLvYbGVlcpnQ+zZUtR7jLZ81/DaFjUw3MfqAILE8Au2sUrQnSIZuxFuqTGxp",
+	"G8VuOdvG+dSwj4Y4B51j0q1VEzVjKZuukmuuD14FrVsgnHI8EXNeQrSPsZcQ2cqqLAi8izMy28FJEKwc",
+	"uuz3VC2Y+VluY2sPsVfD5cs7/0m0P+ltdV2tU8s1M0u7MHeMNEOXb00KJEulK2oV8R3qYUMX+s6OHZuU",
+	"ZrdMcbOb5kupmZjOWPpiC20Vo3q0Hz983bIrdQW/PdgRKr20jFVrI2bJtd13Az5ipI20TNJQUcaRyKo6",
+	"r5aSxzfP8vphdoJG9cM1L6VOnWzfpMdD4JrIDRO9fVgyVLqvC2wxQncOX4bbd9RX/0p5NbZUCfcA7fyW",
+	"+GhPT4Z7rH7a4760DmutzvpbrKkqtKS/GzSldQ90ESQV8wEBZL8F1m9a9oXeuvjRlFm/HVlZBy/G7G17",
+	"Bwk7bwuXtrYNohTcHPatPYlQJ6jRxy6xqS0e28dwjc1tpH1EurDDQ2oQRhA2+KovmqYO0wWzAyhDa0bo",
+	"3DAMr8FLy65sTAxuLTPdjiNRng8m0J7A7oa8XkbGHCfpDM9XyAn7S+txPHFTsmPCg6OH1AeSMmEJ8ttk",
+	"TqvSCv1/+legfattaG7JmE3WUgBHlzyHXc0mUmGg8Jbrpf0/qaz+7CKNbrnGyASMm/wQoVdQmrumFOC6",
+	"YpTY9YJq6EvG86mLshw2yNhDUFJtpmwvXKFpMra/O9E/ZrHw0El0CY+lks4SQQxreXuQRje8YL7tVHN3",
+	"iIdNDd4P1EQN3GARpXqlwYtHjWECHu3gG8iGDpAOk7QX/ki2CY7I+C9TsHXRUve8UcZe9S3J2Cu5Ijqe",
+	"F0xb5weJhT+IwmkK/Vqba4ffGDbgA6cJeynUjXcSitHikF06pfus2O6wFlPHW8IssjoyotGLX1HmI+Jr",
+	"xsiawqV1QMP0U0pN3ElG9VTOh2/+WCNobVdIOdTap+xVpbRU3spv25CNnXc2yPGWueWkSHDjgkf8lSHY",
+	"lsFDQZYF/iOwbyB0XPa75+aBN51R9JaVoHLR2hPrR6cbbv9rTbl9t9qnEYV/LDF8JF9S0x18L1TGPu8e",
+	"/RW55KQwGXwnwtJYvnrH4BYdqQEP0st+YvYE6No12Sbgj2xuiKwMiljwh4EtkorC/SnQcVSaRn35efLX",
+	"/kcaIsGDduo13XBAP/RGRiV9VbTtqdLglxds21YJv708xN9OECCFo+xdR3+0N4Up5Xxeg47sG6v9v7bf",
+	"HPRcuJ6js6lftyP4B49CTMRiqEn8TracsZRbsmXEikOiGM2XDEzc61GZDemYPCXLAS/UeGybo4YaTw7H",
+	"liPNLbQZQNwbIRAaHoxKTdharazcgaTrbs3r8Buy/pahUzX4C9254JqAl77pTW5YOtjHvKyCl3VE5Crk",
+	"DCXM7JZL7C1HpCBbCNnaMrC/LfgtI+7TkaqbmObBaNAeUjFnplwxtiHwaIQ/XPD5haJgFY1bTK10Grn5",
+	"ii+WJmW93zKypjurwIIkrUTBXCzaCGOeiRumXwJBM/L08umLiydPL57+aRJ9Yqox2oM7Nu8ZBvl2THM8",
+	"HoPXdp/ktLQ38JJrYoWoFcrOEDky2HW75CWbQjRAN6CRVprB3lbioK6yn7AUqOqO2tDw2Ff1ZXW2CFnf",
+	"5zmCZIm/TY8Ikz02w4aeKX0ialYZlUcRjYc8V0JFZHoHAnsHhewWByKH70jg/xYkfnOsiOQ/Mqz3bHfB",
+	"sVlj57kdorHCI66JyHG5o/siMtIRF0fUhHiGGyQyu7NdJceGxo6+XM4QOuupEzdiDg99TGtFfbcpt7Ii",
+	"QnP4Oyj0EJFX0J2+Is8uM/Li0tLgz5f1C/rZZfbiMvvz5YfYtEKIwFDlJhp852/ocGe7efv++9T9c0Ql",
+	"+77uLjB5b4RRWZl2c6Ylm0duxZ/ZghorQqXIIUxkSTVhokhEjQ4yHQSF55xhzc62Flrs2aPgcofYliAA",
+	"CRxW8PbYazWxov4Y5uARHangp45N84Bc2anZyzzzodZ4jeE9l8s10xnBjlCYhYN2TUpvfuFzIhhvJxmm",
+	"sjhHpr3u0bzJRg2y9PEqyPPRcA0hxrsbpVab80blazadNklnS9r70VVHFBWrdojzNxrDwqI8ZiCMpdvV",
+	"8z+tM/J8mZGnRUaezQrLBwK17X4xERbkZxnGiG+HS1tok3o2Et8jmO+9Za6hH25R/RLSXOzAHOdFiP2L",
+	"bxezzaWjB1OxY3uk8Cb4HjmvuGEqEUwt5lytRzpz6q9mcX4bLPTMsEuhcIEU0eV912DuMWcJZeJUs1y6",
+	"B8WACd+L+xN5Z7iXMumELKlhzQXu3RnIlsT2S8D9aAXynJUlsdPNhtDDCoKUC22xZvsP5F7HF34QPXm8",
+	"GOxMPdIx5+O9hpG8FmiJn0ayVTjrXVHLPm5KKihGXQsiBcbeueCAwWISSOj2q15wg1xhUZ0ldM9KVh+t",
+	"xkb3Hc5OEARX2lx4PKpJNqk2RZBjK+rzhBTTsqxclISs1AVGHmGeCZ87oKqoYP2uGXx9j77EvhBuVZVM",
+	"pwJ1MF/FXarYMosHoelUWpv9Ek6zbWXVKIpqFHFJJWN8k362fsj47ubcZ+mMMWL1hS0oxW+BMwfeRSkP",
+	"pyWq+xGCntBShfMlXNtDVFzs7EuWlfOGt3OknxPuhJoK7Tm0xrgilCC6F4ytCY8F0AqYZMF0gxLBERv+",
+	"Ah3TBYUX3v5KCinMhf1jdLbHBIxRH9VczyAeTZUWRI5EcS5yoevdg2oMW29SrzpaGbmmhucxa03JxSrQ",
+	"+Rpz97dcs3oTCtk8YQ1fToOlel95rhlc2HHgqSUja6Y1XbCQAZhbErJ4ot7wtyKbm1EaG4SZTjsYdI1F",
+	"N+KJhnW5qeEDY8ExbU15S7nBSwYepxcY21oJXSnoXCK/Zg0WV2xe6aBC2ysvys7JJAwTjdv4Yd49hVco",
+	"NzE4KvL+3emh/WxRCsuhId1/p7th9h2v5IcDET1His7N+SL9euxlpwZPpUObhoLppeOTGkuNEek1JCtH",
+	"RE1PkktL0ER8v7cskefYEz84Jj5Qzucu2nrkThgZ+/t+eMQtS2BavRZGcXZyiulrkI4RdWgtFYuRNKGX",
+	"QPPUPGO3R2WWCavugR3ts7MUjdtqaEJWwRXLfVaxl4kcddq4WGOBTXspi60+Z5Ml3YwPytyPNHJ31cQ5",
+	"q0DLL8ORis6zIyTaKf1SFSPnBIqHnsY51wnCcT0mbAytXI+IP2VNd2TGyFZJsQArJOoRotwR8Ea56HmO",
+	"UM9bxY1hh33qQW65QKnmvrUp1mPxeOON0GNilgJD+d3WRm42cMEWbKEomqvodrWlCm9dEd/yPcSkvTA1",
+	"91QDg2z0648bCbd+QgthRTAr9WxvHD2HIjJ30OTt8UPdfY1IC3MIaEstrPHybMZeOu1falPaPhjVu8jn",
+	"n1P7dFSEwkuyZmrByIYaBGqCJA0KKBvNyAQKf5ycZ7Mz2/OHbDhYVs/WD+irwwhR9/q9ccThGY/gj0Od",
+	"jfaBNsIdO/dcwUwqHhGiXA5rU9gs8z1FZQ4Xxb4RxyH6+wjUA4GqQUMLoPQ+tzB2GN9ItX7jZz8KXUzy",
+	"/YzYg5Z9DybSBazmCc0uHkTf50xJGmnrjYhJRPxL7PZi9hZKYMRU+TL4/VwWSI3l0GifkScOxOGaUO2S",
+	"d/k8uNcO+9TcPYbpALhI902Mi/5CN13+9dQfdp2PygLZ53M0g2EX0flZ0didYdDjB+EonJR9nFB70lB3",
+	"7wF9Gj+uMRngrugGEHZ8csO1+N5U9L602cQrcN+NVSc0wAc1GZurT+7ZHSYCBEiNsVlpzS3dv97DjsF1",
+	"afdN+BTx6P71J1fGE4BGBe6nI/a/56bvzkmZEKOOrY/JMg3hpkqEaiJrr60+FA9EHmw8G7KN4bZrxOHv",
+	"GYCMJvaXKytZ6zo5Wcik+EaTFdvZ/3ZAc1AxB7c7XWFBMBoJ8Lrha15SBa+PDFIzqCBATKRI1Iypl9Fc",
+	"hACMcYigKSNN/AJoYoB5dQJnUNtoHNN4Pkgw28n2Bsuwx6NZfS/LSHRRMjymNxCbmrGQw+6r1MROp41d",
+	"3SnEqWKQY7T0VtKILSVgTAy/DNlHo2gfusDwrjpLSAc6Mba6ozGHIUc4BvgXPigcTZO78F0Lqm7E2/IG",
+	"LxUMA78iOA6EYG25KORWk9mOWGIUdEf+Y43B3roSGbn89ury8uLJi6vLy//MCG4sBGtpzHuDf6KtxHeF",
+	"T1euCEqCr5dtvgh3dJr+6BXRrnlfsDLhWgablW9inwVrugO/MJntrqGKm/txT/MfFvhZe8H2F5pj3BEd",
+	"HkQaApUivfWk2jOaVD7T8SnwkAegFYQki9W/c1B060obxBSl+ZLOSrYPThe/f1HF4zF3/S+VIvXv/ire",
+	"2JMWDVxv6u19ktuFd/h3WGMKje3orj0mZH7kSLm9I9tTlmK833ROwa08FvvAflapVKAs5JqXUq7Gebt6",
+	"ik5MNyXNY2+v17d2ZQGNtixAN5sxr1ZhQrVVD69dlSB1y3NGSrkgmu402S53UR017VyN3xk1rJjfoAaV",
+	"Yrv7Ey3Ye7likZhAV78vKsr8F70PRWi0P1H8NPO9R+cUeXmPLsJW+7h74eSwVaL4GtZ+i08Rk8KTFwGW",
+	"6IsEzIJl/xvt8856M806w/7MYhnTKeNeNtlILozutw0hMh0tCh+EsmZUVwoKeXpTkUBOGhy3mbZKldQw",
+	"dUU8sTMyQ7BP+3KS8/o5/KQF0xjwJLlphMGEHcMARwWB2rgVcbv+chfz8ezwKkwUq9vjDLeuHqfMz2zb",
+	"xOceYYU4CXR4/MMkLkEO4A3j6sqjAr2GCeDZLs6vTYRRygvwwkFIVlNbeUT+phmB0C2ryGLsFtg9IbLS",
+	"AQT7gA3FKFzeEHsSnBjNMK8O3MWH7DSInxoCr6fiHTaCKXucrgWF1BR2jemWlmMZFWjSrez/laVVs/eS",
+	"F78B1Hp7hA5HatWHeQ966/Iw/Jev9DAWJ6t1MWDcDXSVTWjP4dJ3i3TXCi07HuCuFSrwRXHtYmjF0Ugm",
+	"f4oCSiXhws4nZ161uYWJ+8oI4zFNvhJD67VDld7HpRtjf71XTLvuq0JuBcHfv9G1nfGwDDgK8i4NLfOL",
+	"u5CxyoErqGGvGo13+cgK0C2BAVNNSImfXAjLWKfhqJdLTMFD19neteRwrVeJnG4uVt+gFTlEKLubbkkd",
+	"E0IE8sHdG3UTMSZ6cswhlLX2I23h0ejmw8R1ZJ4u9AUzSDLI4/NBr1wTsAF7FG4qXOY9xl+bpty47NMz",
+	"x15NsTsmwTE/u7z8EexyD7N6G54xx+AS9RziZz1v35HgnxuqtXfu9YmNGMd6pKJ+TOiSpdRVr55BP42p",
+	"JMh5E9605/YOYs/h6rqlZcV60ML88bHN7CkAwCi00IGtwGmoUpEV2xgiBdnQTcxVNNh9Z1cPFfJHLn6U",
+	"U96DWxy+6er3+d6FIVi7IB3oQqjR1zaNfTZLY2N1xRuO/I2GK7Jt6TwoYEPQQbfbJRWF1Y+8XodYgN6Q",
+	"cGqQQtZXEP5ntg02nBFbGznuY+/gJITYz2zbqNxzX4/geDGgl6SUOS0dcIeRa6mU3BJ3szGqSs60ua5/",
+	"iQa+JDNaet/Lb2m++o7PG6k2Q203W6oPyg/FIOg0nipt31JlOagPXpZkxoalXOOMU2t9w8uxt2ihdlNV",
+	"RUTBDd2F1y5aqQqJDiY0mREhEdsnixakyFepMILSvl9sr3xflrx4+uT5n6L41illCSU4mK6YqPWlQu2I",
+	"qgS826+Duas29wUVqD2BF88PkR/WlaL+OwcHu0fgwH/D/cN7fBsxsBZtb1WD9IWsZkmQnlY4tSsJ5wwU",
+	"w427qai7tPE+VRoEMKsKjgZ7ewlHCxM3I5OlYam1YRA3GnVDXa4x6xpVfE+wLfpuXeG90+rueQ4/EOQB",
+	"1gineyEsaJO7PHkCD7h+HbfsLTDOxSoSZeT2Ox55Awt01RXS4Zb9SEmK0UITOpO3yYowA0zpGGZ5TS6d",
+	"0c7Bp0JRMTKXKp7ynbJKN6vVUGF0dGLR/fFuPzfnKJ1Btzo1isS7T46OI3nLFBRoGq0mbKgyKSTx4EUc",
+	"A7IRj9GxPzA1IGbDz8f15CeRWLOOYXDQ3PDbhEhNI80u4xhcPwi0eA/RlYenm1KxqOgiZvc8Crf2oLo9",
+	"/HXYKta7p0YwUSAQPvl9cvvs94kVGD/ML36CnIrtkgm8kxEJkEV09jRF/tVdyYuDIZbNELm996vjgXo1",
+	"aQY6suZLmsfOwEnHMcg9mhvuhvUGc0F3K89UOr0p/fYqpjd/OqpQ+gD5uR/D3Run/VaWPI+kaQ4ys+DH",
+	"tZllv0J3Mj/Bt+zDJMfOzwAlC2IEOqs1/kkfwlfcfn8YoNWqr3uQbQfxPNPN/llxZqZP4kpOaRX2qKfe",
+	"qfTwde9ssf+nQybxbEij5/2N7gR7c3TGVpNje5GphvBA26m4SqP1RXa88es5N7rT7dOeIZ/1/PY8Ad9w",
+	"PgjujunGU7CFY1STri5Y7QlWr7FeUT3/oUDYTgKeEQb7bV3+cu/tPwZvbJytN13urw8SZGTxnt6EIowt",
+	"Hswcf4f2sXf3sLhsF5Dt7LKw/HoS0fsEd+W4nKSzGELHopg1NJjnl6eaPmsu2A/3vtsi3j15sGcsLoK0",
+	"YNqXio6C31Sp4N0k8Ekiz3PfZWh/rRNq3FCJXYBk3JEKZqDFuKjLvujZxA8QmjCd+3TqGJyZK+jt8orB",
+	"s+xyqfBrtON2BVSF8K4j19BXJaeZ0hUvx6ACBPwwCwquyftKDl1Z7SShwfdNSMg+44UDXZ6l7ILf1xFV",
+	"F8bxZwRA/bDOPACn/8ysG9Xcx/BwZJ2jmTkOCH8mrj6DNo09nwOq3HV1d0jl7QF6gMoTZn57BzrjfTh7",
+	"RwfVeRkwxt7XDwk+GlS7h0bH+YrH3zbBMjEdaMpIOrj/y1dt7e4rQpN29vUv/JYJyK/DYI8Qq9vd3GYu",
+	"zREwFgs7UsLINxbIIp1u1aflH4Vl0evLCICvTvUJLWOb847R4m+b93Js3JTHD+uL7NxHTYNv4pNIev1D",
+	"dFDE3SD1ANpgMx9mFB/9ltHyuKdH7kKsI0CqVNcQllwTROVxvq2DNlXn6mq0+9PlMDspriaW/JIi5b7i",
+	"lCaUM/T6+P8lFUUJnFYyCuhIVcENLJAWljG0UdQkKiy+k4aejDOcKO3wI79lzvUL2++dgwBK4gKWachV",
+	"7GYmjpAfdKMTyLxCzmSx88k5rnTh0BzRv9BN9J6VCee8XvK5CZUoVSUEKiYDri74dATmOETGReY20lzx",
+	"r2TUWcH06htdozIfdOV69GUf/+U+cgtzm+SZJc7Yhjqcne50IDoNJuMKa1BI9UZiu03m2quvShqauTIi",
+	"Zc2Glud6Wa4rVo4EZBoJCZRYL9AO82uUgZvYrRquYjQznB6o178jb0s6OiQuijwbTLX2DLqj4uOZ8PJ6",
+	"9uLFwXyMaMAcPtCUNiGocTAM9ybEFewLD0kMXTGNM9XdqM4MUO1djfvAIQediGv68Qds/AL9f+6/nkSg",
+	"lYJMSCjc4WwFEro+hyoDjhNgwxpH1RElxRJxNXIu1UIClmQcJycFVYaJtX3L3NqHKRO52m2My610Eavb",
+	"tl0jhSDbfw4A9tjPImuso2/9R+I2yXg9mXdsLW8ZkWXBlF1SIzFuxXYQb3ZN3BQt281ovqo2mqxpwQI9",
+	"1nDLGbz14Kgx5S69WO3XqNoCVapjgLQPBLA8nZQCkVXOlQlTgpvBz+ugTGwkoofFRve/QuP+mE3nH5me",
+	"Kma7YInq90tUKeKFUGYjgwflhokp7n/isYP1oVLot5tyN6ZK82Ew5yFQji6gxBIiRvc6EeJ0gPAgSkZ9",
+	"dUxWBRfTW1qVCegw5R4J0766EluqMcEJE5KMhPL3Vt8ZfMdVUfX8F1HuMJoIS7PYiVsVKkT/XRMs349X",
+	"61CdGSnwNx2Nwd0ud1MhTTx+cCcr8NgKaQiSBgRKs2KaazIwq6RB/4Pw6jjtU83DwSKMYd8hY+awgXgJ",
+	"sj9GGI5AunWCCbFtW0ItZgNdSm2S9VZ4iGvWTJhrwtYbs6uDQCGtx55pzDjfQ9UZbsz1+bD75Ta13iwV",
+	"1SwjPjYqI3TDLwB3bgNqFZGt0nixFQ4MlcWiogeoFcfKe2kPnTIQT3aNMbtE0x355E7Lzy9/ev3Z3seA",
+	"sxLqysHTPTvJVA8d9lXLgewqkssNPHtWbGMOIQoXLBYt97qp0jIXDGQf69ulBB5pnETezLgGSGJ4du21",
+	"rDWpY8z/8TS0GyNVHRkORxoOmHBMaiolDhTy7XMsWB2rVRTQ+XT1CgELWmIIQWkdB7iD2Qw/OwNocvMW",
+	"GadrnCRGWlG69yw9GrkSZxMa48PqO7Iiom6dX0QMcQScIhBaqt8DlAPDXNlnPaQHQGW8ER94cajX2qmo",
+	"Z3Ra17pULPi+SyZaFKzInApSZPWbOSNe18zgzGIddPvmjCKojqqpSXWcYwu+cA/kDm6HU2v9nOxs7Kyu",
+	"CLW7zAqypHrZOitY4LiIa/Pt6rGtV5WOO486BaU6Nv8Dtk5Ei+9TJU9GPHXsdHyuiq9LGSmeilWV4/iV",
+	"WFxzZB3IkfFbckRA3ZD9aFpy6prRCFK3v6AoqXyieQKX4MTIw1H10fqSwBuGna1UK02s+M+Ilkk/Rzwh",
+	"cOyhCGkIp4ZHni3pBWyVQ1wrca9/iK2P5qw3ULSW7aIreyxzVE7L145QMBx0YKBvoktbVzbXuzh9SPmS",
+	"caW7fsz2fexrxz66wcqxp9zGoQ4t3MZ8IX44G7TJqDShfukXmLUPTOSmUV7Y07XE4nwb6goWFhW70BIO",
+	"QO28XINOs2bmwjVfc43NbyXHegcOZjTmYL7Zr6hYKIoHl5fQiQtLnvOPF1AujoXyuaicODxlBForFN2K",
+	"QwxgNRIrHR/duOKDp3CA7ww5wHb4hpcGn1iBjJgCdxcrc4NW+u+OM0awngdXSle5bMsJQ1dMXHCRkcaU",
+	"rW7mS8IfWSGjhyWxBOaYfMBQ7bA997dUrRw+EzapvUQ9ufG5ZfyBmHhngNryaNUA7+iCBEAbbyHrIeJu",
+	"EpYr1LCP1UUXSMiQ0+Uivlnhgi4C3INTJ1xn2lPLTshuSuPNNhIwr3ZvPmmQsYbWdpWTov7WtvKy754P",
+	"UGP7i8JIkn10tmfxXQxI3eOXNqBYLhdkC5YWLdcMEcPsQ6c+/v0jPDTItbp+Z6iH2yxyPucfoxIrpYi8",
+	"dz5buRVMHaeE1NiEMahi+9t15EjtUYxrYmRZ+EPiOH6ADPA1e+ti8C4JOkdzC/r4wj8uuiXh4aIAwd+Q",
+	"+xPvkpv4yqtZs6xQwfWmche1WmFPFahSDb6S0LMV4ROMp5wEURHdI3yCxffHjw0RJ3DiqFh5atkGzUCu",
+	"ZvTBk8vLQyyeCHkBbxcldoGswKg9XKU+LsQFdip157yCGNVItay4kRAhBmdefDrradurPqCucx+aswfe",
+	"qBOI2n4vbOLzkAYt3huxYkR4T2cl2y+K54Kea8hVXRfE03WVvGh8SL1K6NrXcu6+Q6wy7TkJI2QRPs7Y",
+	"z67RygMOMtdIe9fao47HrBHOeyCOHJphAPDCFwHorxg2K9lb3xgc39tB37zDbD1drQc1v6nW8fdPewId",
+	"Pp3tDBtqmJHz6ZjmyuUnHnhFQ7PMTaQxSJLZ3slIrmfJW0aFxjR6cJFYoadesEUgdiDwEiuwoyNixkDL",
+	"A9sCwA7pRkTgtdeAgAs3m3LXMv43i2JQXiT8B2hudZVownmuy8APN397UJd+q66GSBfVGKFfHACZA86L",
+	"s3DDepLbdVOtoyU0UjEjbm7xH4tojOkbq967WsTUw48BDfmcUAKwdoGKVz6sKaCw+hFje8UXQqq4glxW",
+	"a0GW6ARBcQ7BZRhykMuF4GP3zO9ColbLNpFQqdscfuCgIelrOrvv69HrRTt6x7fWV0Lszes/Q32UNGo3",
+	"6BiYSeauAd/WQ3av19zoUFAmAiPgTDIHy5hjO4+1XVSsJ8gG0PrmtCxJUTGvLsKzA4NvQ1bv2ATlQxnJ",
+	"bjHhk+i+MbU+fssiUT987spUzHb46Kuj37o92fs/9u7BnoTrwLU644bF/cAw6hxctcFNyTVxxfzGVK9N",
+	"Flg6YvNc+SL3ZQOdIb6dHwf49fsd1e4J061MBlcc2zcixh/DMytdmBpknWxI+OQVWHi4bG7IjC2oGPaq",
+	"atgEDr/fse20rsA21owwxErAfL3qLoAfFq+MA0zF+/q4ie1Iqrmvqz+0OTepYA/3TqGiwNgDjRgFnkEG",
+	"TV7OXTz34Ye5LBOJJPYXL+srvY/qH+8tIOIdbmnYZmhZC73ThiXSB+whosYqF9gK6GYvIsVKhuXCD87F",
+	"KJ48IfZZMwPEVdsoQ4Mb9q+r0gxkpob77OBs2lXfuyuufwez1VCOPhDMhEVBHr13+JanmN6xKxjxvSzo",
+	"7vQ8tfCwjZlO8SfUQpgonDovNWiHPGcAxwzlB3Xmk5D+fEkKutPXRDCqRofK+kHhuRzDBVE0mv/x3y6a",
+	"hWCDVg6U5TO823fM1UWB6GEvoWGC14QaspbakKeXQyf7nR0rOdOKTcFxlChsZxLvPHt96rilYEMXXmys",
+	"h84R2CQ1x7INJNh8bbq8+T2WqJSWqjZ7fTQwpyhwh4CahFu6Sz0DDJ0uMLWtH58PM+DAPmdo2ZMTA5Rz",
+	"cNgu756W5SRuclMOZjmNB3nG/D/XGLfWL6RtVXKMnXkHZGCfMNkWTd3eRXWpsOMR/VizIcV4PL+MQp7a",
+	"KKZ11QJadTVr0L8WXK29Znbfrs9saH+YonQ+OlwpxwsM42GcdbDRb2M5cRpHyy3mitGxORQjkFu1mdqX",
+	"7XlqYSp2K1ejOuuBQG0sPEmuk6O/XDHKo4O/fvVpJwOAqX10pbv6IGZQh3QzfPfG8BcikvtlWWL+WvA0",
+	"+tKhS6oz70CI3pQHLS2NRMGIPWVcJdZK2LcAS6hGjTn7HLx4Al1zL0KX9UyjGxNCXPeD8hrKySAWwZ68",
+	"EhGHvE9Cv28ZmVW7/fp7R+c94VxC3lOA5h1Y2922HgGbD46n4f1j8emoSiBWMSb2GYDEPjKJkfiWJNwp",
+	"VLVvfpS6B4WJE4rJNOSajzCGe0DDjk0LKsbxujych91XzIMStE91w3ba558zDWv3YFPYMKjCFk6/0yBc",
+	"2qh3jNZUCgzQ1iqQ6dJn7izYXz70fDj0F81z58UZxCUvsXlfkkzIUJ1uoAqs6M8lAneznoKpfVq0Ctf/",
+	"FvisidHLFQMTS0A99I09nzQbS6b7h7dsMgLBUKo1oBj2UiAB/b2fB+zNcPa/O8ehN1uoJXmiDZx1si89",
+	"rXCpOIMWDonFfWtuYZUfkVo1UmjimdkTnbFu5YKLaSt/uS/B7pSkOMju8a+siEGD7jAAh2GamOYGSpUV",
+	"/dlZma+FMKqMhK8C0UeaGltisDmgdZFHulQeo2nY0cewEj1Fc8WQw2+J1t8nYnfWT5JhyQx1EGPf8gBx",
+	"o7u7f+UC5W8LzgkaX9tn714BrCMOh1kqWS2WfbiDVuYvpP1ff+unaQQawjRAQXe7RE+B9oIpXGOkEiXT",
+	"GAEBhfYDnMJYo9IBWPBs4g3ow6CIUVVJdta+5c+QArmn3HZTM0Shp4lshcGvTPdkH49HDj7B5PjjIMDj",
+	"0N/2tc5LNvUX3ZDnqS+aW88uC3Rqw4Q3+vbTTetNx+Shnqj01FTo0XWalt20itOKREhoNu1iYCwuO07W",
+	"Y+pFnVV9GYCJ2FZWWu7RE3SUxgtmjGrS+OwMGkmjt64iMqjSWiod6hzaRiu94wxKRr3aU3WLVgBLSqXo",
+	"YMYkNIm2IcawHnjxM+gN9dTvR11ojHe8ltCCY3lgykHjzjlaJxhbmyD24PdyzcmFoXnXv3rT1dnyrpuS",
+	"5qiC7CMFoctKoCPFZzK2Zc1osggFUAJcKxgOEb0EXQQ4j0v0ZqxMn3U6HYCMBD7ZSO52/ngr+d9Ruo9R",
+	"bFyuQoy0VDEaV08Ghmp1dQ6rptm/jr1Zj7uQ1/TjdD2L73SlFkxEgazSSGqOVlHKe9zgkBfI9AoTZOKB",
+	"5a4YStduXrqOxhWBOcIH5AyROGB3TeihqBQ3uxvLnzg9zUK1SG7ley7lijMv+pqCaeqb1vuy4X9lKGO9",
+	"Cw44H6jPqGpCnSyN2Uw+fwbMsbmMu9ShduxcKsTsCOpkfUtSYg8ZFRhGYNeLcSrY3oeeGTKrHELho9/F",
+	"Hx8vaG7+AMUVvSWKL5YumpMKH1gjBeZpXRFKHGIxDPKHYrT4IyN/bKVa2f/3ghj/fcto+Qehovhd/AFE",
+	"0H9cE0pKRgtCSy2xj3BD2h8FacEeQwtcAEwMWyBEcmMGEO/jh3j0u4AiKmgyf/fmFfnz8z/9P8RlHJBC",
+	"5tXaCqJH5D1fs7rVs2fP/owUo+Azf0Rew8Bvf7l579BEqfhd/PFDwdYbaZjIdxd/Zbs/HhG0TWuftgQ+",
+	"FzQ45wB5A2hisoW+niGc7R8+Sf6POuXxj9fv6eKP3wUGOAPSBi0e/S5CBZarybvAd418+KvJE39G6IZP",
+	"ribPHj15dAmJR2YJ7Pw4JIRcfZq4KMmwwz8UgPqszctG1ghVdM0MKL6/uTPwz4qpXX0EgusJxXqkwnvn",
+	"XMa0phlbcPRtAN3wNYxRPFblrF1dTumITcX7w6MziWdix9eUQ/BIqqcXI3oq+RoCoVsdYYLV00PpVp8/",
+	"QLLYRgrnXHp6eel9jU6Y082m5Dls3+N/uNS6eqgDb3a7yVDZAgRPOobHx7hBo7n3TMc6D7Ot83YwoWZN",
+	"1c5xF2kkJRm60BAn79W3D1YNBIsRYB1hJWQd4dOXReFW0OXS2MzqJo8bxxfk84dQWun/lcXu3ARG4tYX",
+	"kVEV+9zZ1yfnHtaXGenu7EuXjLCssaSsvGmP0L1Kf5R5QA5Ot/t8Oo+8LAqQ8WF3+5mkofcH6fb4Ey8+",
+	"4yVaMnzPtrkHAXuPZaD3Sy4WP1jmPMxrcxDuk8hRfp7CES7OcNAcIvERdMzi98JfmDmZXPcgztJsb++Y",
+	"mhajmP8MTH2zlNsxu+FEH/BOZy9Q27h37h0iItdMLdgFzPv/HLWBzsuf2MB9nNaY+/6QqL1HnnsV8r3u",
+	"m99w5KPlaCgVldYRfbrx/wANMRWgA4mMCE9GDIS4xwfNXUmDelD/anZf283Z8hzeldJc+L9+GKxlgtX2",
+	"DHrvJlTuq7saBbOR6rjmwjN3HFIVz9/z/4A3gD3EX+IF4IXHafq/7eXBav8wufvW/e2gX7/m7/Z17H01",
+	"VOs/im2+Lp1/FAV7NP7TSHXnouuAtu9m/8V0/UG7METTv1+OvWM93y7mq9Ly+zntQej4oyWmd2n1K/mv",
+	"Qqs7pG89SOzKsvteNziP+pE3luVJdutcmmMUED/zh6qD/My2YYr3rIm0x42pIWdSF8Jm9u+l/1Ob+Qdq",
+	"DEfvc89NeC+awFjipDWBuyDB5b1w2/tGJN7kXJf7QMKiBOmy3ONmhXMvXmLXim4M9Y12eUBg56CQz/6I",
+	"vHMJQRANoslclqXcXiPmq70qNSkkEdI8wlScuAD7NQBq352KcW8iL1SB//eTeP7G7+WJUYLQEaJHA8CM",
+	"rT2+2ONVwPLB6j6aEcAnxjoy1wjWxh2oQYZBCVKRNqpy1KTl0J9r6g+OOPQYzy0822+7UUaDrZWx8qDf",
+	"9lcHfXo5dLwGVGh8RLQNPR8O3ft86NAOdnQYgyOqbKorXyF8WF8YPhQzroIl1wVQQ7BDFky9WEA3xLve",
+	"nYX35UxWBoGpvGYdtWm6306wO+4BFDk0rtpYemem1PbAfxMFUx4JLNhT79fcqqUyg/nHSpwb+8GR1tvn",
+	"/w7WW0uElPEW5fbZ3kt4CfhrJVScHvZS+mXDxCuEsHi4zyTN7l9h0EkLiK9F8FAttXZLXXAboRoAQHHC",
+	"SRYJRRhQ6Xj8yf7f56TuAU+OI1jGfvSzPbd3fvLSbw2Y9pcxOvrRD59Ub29MvTpgQ7/RGMp4jR5XBKaC",
+	"TQds3nBHQ3yjR7UyPF8x4+7sR+QldmV1QDAaFmjeI7Md/uPKzhr1WiiHLQWEnUIpbfdMAvBsu1ms8DkU",
+	"voguYaVGoA+PkAXJPHTtrIgEgEUekfc+z8ehVnNNnj95mgWYOIbxopC+hYXzatzqmEn2ROZ8WCZZO6+m",
+	"Rfb+bKupg/TljaoHT1JcoD2GEpTpZz3akd2zvrQabb6k5hH5wSAGq0Zx6gtS7OG7ZPiHCsGqZ9IsM9t+",
+	"wW+ZSD3wy7tl0/u0ZJb3fUW/BlDcCH/+XXFjEODpZFOdZQisJ9MAiAV87/Hc5zFt+x/134VWJ7FG/E2E",
+	"KHKRx0FfpsZdXtb1aiMbiQH+nmwuXYLmS+LKEMIFAX/AKltEb6g4l15tAKfPza5OFzh8f0f2veS3THH7",
+	"F/fvnf1rzn32Slwc3dCddrwnSSF98oPvgjQyEACoPMO/rOnOCiBf7X1JbxmhSvFbVriiI5CN4qoUAdgx",
+	"0UwUXRn1Hct5wb5z452BHyFhMLBjUXfclhonPV8fhkz8zu/uA7mzv6Dyi1xEKNhtavY9QoAyYRQ/ID5f",
+	"uzYnMeueGMIu/flb8sWSqWD2EmUqshAQE9q2Cc+7l8NNLz0Wjj99UQuHp3SC2xTcnRmB4uEFliSAKl+k",
+	"BvM8l5x2jHGSlHZaXUs9bLPXDRPFT9jq30Rt86t5KJrbLwLee1uHsHjio5uJoqGtt4qWHSF8hDR9zPGy",
+	"KH6W5t+FMWApD0yfvybUKjTgsPL4AqABCnbLsMj52eIWhDTHvC89FnScRX6iavUOAZi/eh6x6/jb5r0c",
+	"xiTReApakGqDxxKgcWH3T94/S+TGQf9GewEAj3dfWG7kvoZCCPGNfU9X7AaRn+/B5vRgeACW/MD0W1f0",
+	"ypeehIR0WZktVQX8wQoPGW4ZAois+wU/+ZeIS7U8RCjOUYpxJq4lQ6yRQ89IrMQ0Y2SrpFh4fRYVtbqq",
+	"bZ0Bv3UmMCyNZkXtVnHDtK8VFrO/snw1uRt2g77fYcf3znZ2bBYNMf27KzbcoCk3ZwknYfmq3h7bsX1A",
+	"aXoLVdpGRpQ2AbDT8SQNwN//cZljUPyqhoPigsylyqEYoDa8LMFMYqgyMDXnYpEe3QOsLL6W97g0My4u",
+	"YCQEFExmlvXOdlhhFV+RzAUixabJoGgCghomzIST/wVq6IJ+fYE8rSY890mpWq/qsJEHGQJQo/DfcwyA",
+	"G/crz9lqRg318UnNT+0rY2gc9rFc9BUlbx1Byp6o7ZMJdh+CrT+Lq0GPLxVTMWxHBqVy3SsLdwMboURy",
+	"iLdAN02nqnI69A+qNmddotdYcvcRreBI+DXlkB1m9YcQ8XCUEGe3rI0ntvc0ZOqWqQvNhCHY9BF5TfMl",
+	"IqB62Dr7rOaaIOQc2GmuyZwZKNqCzkPWfQneGMXo+jWOf3DzDPtocLIXGj48QNgYU7kPT6f5G0jT8MVY",
+	"PNZtU80CPMWoS2Hu0KAT5KYqXzIHmYfltudSWbLyggnD5xwDqef+8ZO5mqhrexSZRtzbR+SGr3lJFaaQ",
+	"UMUwyAQfJVsoW4fF67h9qje76O7TGyzuO+C5599YaV/t/ptrzYX/7yeDVX1XbXjY0bWzx5rGR7nPvuDD",
+	"4XtudNKcsKWazKG66Bm4mQuI56vD9P1GHr4vLUcvFC1Y2vb5F/j5gb4cYHJfyGSEhEnJKpdWUpdyQ1RK",
+	"BxuaOVMc1VJoB1BZ2ygBwtnK3jXd2Ev0DEwCk3VzmO1II+vlsMhD7PeUlvsTu8v05J9Y/AxJK/o0XwhW",
+	"EC7OlVm43e+3Jo+DjG8QCFtdcATxfbyh+aovo1CuN1RBcK/bZfsBmhND+BlgzK6E3IYkHB95aDkEg3AR",
+	"Jrbgc5eIox+RG0OVCdFDakdUJa7wsmi0Q1YMobtLqu3FLrCwNcb3dm+PHwAL/C0Fo++DFAF2bm94ee/B",
+	"s3bcd3hG4jIeSe9O97aGrdrW4dJn4FvcoDZXjchBrCshJI3Gb7HJXZISR4hZ1yrlSrGfy6gm6x77DvdB",
+	"m9pbiK57wEk1boL3bFJrjnqXuAMbT/70Fnq+qdn88Sf87LOrbRDLwXgJbrEN1XoL0U1wHYNLJiNMFCh9",
+	"sZtvrAAF1HHtIKZXTCRzFo5kGPzs4QHJ4Ly+TN5CmslenU2uhnf5aZz2eCnLIv0+x4uCbYCzwCvsonZb",
+	"8ej6ikB9Hp0hCrvOyIzZt6V3mhVgPaC5yZxXSHeY0Aq/72Eux3PgnT6XYG7Ju7QmEZS0P9NlsE2Qf8DV",
+	"AHstS57v+pTjt9jiLs8CjpC6O/34X8R4K5sz6H9nJHPifkLgf5DKLiHtGs01ZMXYxp0STFQzS7YjW6aY",
+	"y5WrRMFUUh77iY28wO9TxsIUv5CMTfLVF7eVDmKrtpar2C1n24MhNJBWiwWkXCzNnJYlKSpGuHA2OED8",
+	"QKXeGxCT0TJvcdzvXWmmO3n+4BBfyAbiRo/LbSbgudOi4xkktxtzb7vsABpGGIgJ5MB2+wNm3vpG/1uL",
+	"4983xMNt8heI8NjU7HVSgMfbABz9ME00bnr3/RbFYb/26I4aFXx4OKBnrIGhHcfyz9cU2TGWjOm4jpOp",
+	"dQ/CrD+qo6bFFwrqGLoZA2I67p1371jnx+V8TeEVB1nuAURXHCNElTQ0qR1aRn5nGxxA5/tebsmaih0p",
+	"7BODLjE/JaYfQVXgpnoU1v7026zWlZ69ePEFdSVYcsrnueRz49RTYZ//ovZsLuhGkxkzW8bOZsIJLruc",
+	"CjIDd2q+ZAWBqpBYAxyKtDb23M5+jGJ1Y5f0gI38OL971qsag96liR/YKdRtxKOW2sg6V8b+8nhT0h7Y",
+	"hZdl6XkVfJ921vC8ElB18nsqCnnLXP1KZ4gFTCPDsbx8gdXLvcf2G431KrvP/5KKuIx4IDl+0lA7x/tm",
+	"oD4hYvevrsUp2NZt1ZnYyu07uMLRtAulRaEqeJ1ZBqXBh7PbJ+h1gJ59nDiBr74SLRsPbbBQDDq2BxS8",
+	"eyba3ap3MK0vY9FNiu07cJohG/iMw6GyW7NcMXPAW8Y1RMgIhzcC6ED4YeYSxbnR5JaWVUQi/8i1uXGj",
+	"nMmk1x8DeZe6mF9IMgQNfobQQExBPovNSgfy+Q31fxmlWME3k7tTjLD/+9aMGqOewdR0NhOS9tTu2TId",
+	"uKk+iY8/4T+GXG1+iJFiGj47DpbxS1xvYwiZtiCdgVh3L1j65YoPa3PBzIX0+G38C5qVcGohlTpcBAOF",
+	"1SFUVvwW4Ewdvin0TrQVs85Fbf/gzDEKuEYT3lCIbu0qH5FfMVjPknAptfEBgS7rWC4wWDCowYnbzOlH",
+	"93/y7lhHgpl9TRaw9IF5AKavk4X/Y8VuGS17vOdLudU1o1q9z4oDdxqNhP/CyBoUG8rhsMIzjBtS8Ejo",
+	"8TsY9Vyi8i4Qcuz8vpDjHQdnSQs/ir1z3Hx2nIFc5PgEmYgvxAUXPWBrfCF+eLABtG5297yr8WyHG5+O",
+	"cI2mKIw5RZQsSByUK84eHb/ZLK8gF+Tqtw+tO5UvRDwHot5gWZn+Hf6lOpP59JCy975BmSXVCNXx6BxW",
+	"ZksGWZkxuSCGzkqmH39acVF8Tj5nAxq1hjCWWcmuyKubX8l/vHvzijx/8u3lf2YgOZXcQsIgPHUdWgxA",
+	"vgtGcllWa1H/DPciAlqjUZxDfgArCF1QLkglXOpBV96+/mhbvrfzGO9Ms19hnl4cyQRgSTxiV8IBcupb",
+	"O+umY655Lksp7EnRhlEAQcrlek1Tc9Dhk/5M625yN5ntDHNImGuqVmTG5lIxwk1GtkueLyH1huiNVTf1",
+	"klmdUTCoXU40Y+Rv799cfJuYle1vQOb34QzcXN8ekXgLvHmGo4Qc5pl9ZNDLXrEeYOtwcDICeO5zq0yA",
+	"IR8D8sg7VEyoy46t0Zacvm03B4y99pC13AGQcCUIW2/MjuSs1i2N1z7xHVBXNPj/bn75GQ8snIYfOSo9",
+	"pOSCZYBeaPmghNRddyyJqoRGqV5SbeBjK7ygtIM0tNRYdWmD5EylZ53/zN7QHb7tQgBfITMQRLOd/b9m",
+	"/KOndsqtqXZTVYmxxwmwEnyAZQMq4T6QEgYflVM0g48XouhqBwfP448erTww2TmTyIYdTPc396eL2e5i",
+	"5bLiGzBkkyZ8kU8zq1Ml4JqUBe0Nn38PDYYlr5+nAtorCHdEyzXXEPd3TUo2N1YFgGsWz7/SyRpdR5W+",
+	"2uN+Q9ZSuyJoED0AIPXX5MnlJeHzMKHEFB4sojTuZyrJw96GmhSSiwUR7KPJkAgbZdU6sXBUP1vcQGTE",
+	"QenQmObVGzb8HpvcKSVhhAgp/1tWyqWiZcESZpaMK/+GO5MjYFcPdFoqJazlAQdZ4Pzu2ZXwEy1YY+D9",
+	"pJiC+ccg2Fi4JnoJ5Z+WgH+as0dngdoFyFLj9ie9xcZzYzgejz/B/x9wHNzKFUvsfqSchJ/HuWpJDHQi",
+	"2Emex4lgexpNz1s/ZuqS/BUa3KGswQHiKR6gOwfDtuXDSpQyXwU8WXj5rNiOMJGr3cZo0vCPnEOQIxIw",
+	"NSxAJjh6HLT4B+pCFIfpLdXSTEOzq4HCNH5FgPbTdD74R1/JfJAJ5KptpVpF84Te2fFZvZF3E+pjP/tS",
+	"5kpP4AgXfSfPosO+8qhqDDZoODO0bN8+Zajvdv/VtTkQ+Ql2jxXb6Qz875gj/i8pkg+XmeJsfuoz/4Rj",
+	"HjLmut7rsiSNMvXn0B5uAxEPZmv1qA6/epPRg9QdcHZvHFrbvaoPjjBfbdJLp4rHISAT9x+PP+E/BkQs",
+	"pHgnonmE2QyCRhtkqXzokQ6jNiAd6fAFiXz3sjLpfPMr+UJhEEP2blBuzVd0RO42JAEJ8TWFJKQ59AGE",
+	"JJws3QFtLelYq88g+tZs4yswrv/3y59+BHAIV2uyhunEaFJuCPuYs00Ic6yjnHL7qlZCY4xOpVMOtDhW",
+	"2oOTdzu6LqMbLmf/YHky+MuS8hoCq/BDKIxhyQNJN0tZ6bqIKjbYKC7O8toL3qPBSGeNZ16Hf/Zxz1Ic",
+	"9I32TziqPcoOyakqNPmP21dUFeT5o8uMvHvzirx49qfL/4zHHONpDEhqD5E5wOlxa1d2hIcQCHL+PU4T",
+	"f9DGt4MbPjkD0tVvH+zt4oIF4D8/2Ibq1u9HpcrJ1eQx3fDHt0/gfnFjfYrgUNpHvSZLplgGwJFQvEVk",
+	"tWXU7WiAsYt1cjCDzXUCsfMRrwXVTLvy1Fjv3d5CpdTeDIP2X/R9NlwV4EXrdudego0vEdxyjztjn77U",
+	"mhmd1bUrMkJzX1tbFAHx4BpdTR7ncn1N5hwqkxAqdt6d6Bdd52R3Pfy1lMaZ2gd3053vbU3dvEyAcfFl",
+	"8xFPJnMg2QR9sDuypJsN2OpCRVu9mnz+8Pn/DwAA//8=",
 }
 
 // decodeSpec returns the embedded OpenAPI spec as raw JSON bytes,

@@ -265,6 +265,7 @@ func draftOut(v pages.View, out *apigen.Case) {
 		out.Needs = append(out.Needs, apigen.Need{Weight: w, Field: web.Some(n.Field), Text: n.Text, Why: web.Some(n.Why),
 			Points: web.Some(n.Points)})
 	}
+	out.ContactFromRota = web.Some(v.Filing.OnRota)
 	if len(v.Pieces) > 0 {
 		parts := []apigen.Part{}
 		for _, p := range v.Pieces {

@@ -4,6 +4,7 @@ import (
 	"context"
 
 	"roundhouse.example/internal/core/attention"
+	"roundhouse.example/internal/core/casework"
 	"roundhouse.example/internal/core/register"
 	"roundhouse.example/internal/core/words"
 	registry "roundhouse.example/internal/desk/register"
@@ -55,6 +56,9 @@ func todayOf(t today.View) apigen.Today {
 			Within: apigen.ContractLineWithin(k.Within), Words: k.Warnings}
 	}), AsOf: t.AsOf, Zone: t.Zone, Late: t.Late, DueSoon: t.DueSoon, Unread: t.Unread, OnTheWay: t.OnTheWay,
 		Live: t.Live, Total: t.Sums.Lines}
+	if g := t.RotaGap; g != nil {
+		out.RotaGap = &apigen.RotaGap{From: g.From, Until: g.Until, Cases: web.Each(g.Cases, casework.Name)}
+	}
 	out.Drafts = web.Each(t.Drafts, func(r today.CaseLine) apigen.DraftLine {
 		l := webcases.CaseLine(r)
 		return apigen.DraftLine{Number: l.Number, Title: l.Title, Vendor: l.Vendor, Severity: l.Severity,

@@ -32,6 +32,14 @@ func NewProblem(status int, kind, title, detail string) *Problem {
 	return p
 }
 
+func fieldErrors(fields []desk.Field) *[]apigen.FieldError {
+	list := make([]apigen.FieldError, len(fields))
+	for i, f := range fields {
+		list[i] = apigen.FieldError{Field: f.Name, Detail: f.Detail}
+	}
+	return &list
+}
+
 // ProblemOf maps every error of the desk to a document, in one place.
 // In one piece: a table of errors.
 func ProblemOf(err error) *Problem {
@@ -55,11 +63,7 @@ func ProblemOf(err error) *Problem {
 	case errors.As(err, &invalid):
 		p = NewProblem(http.StatusUnprocessableEntity, "invalid", "Something in the request is not right",
 			invalid.Error())
-		var list []apigen.FieldError
-		for _, f := range invalid.Fields {
-			list = append(list, apigen.FieldError{Field: f.Name, Detail: f.Detail})
-		}
-		p.Errors = &list
+		p.Errors = fieldErrors(invalid.Fields)
 		return p
 	case errors.As(err, &refusal):
 		p = NewProblem(http.StatusConflict, "step-refused", "That step is not allowed now", refusal.Error())
@@ -74,7 +78,11 @@ func ProblemOf(err error) *Problem {
 		}
 		return p
 	case errors.As(err, &stale):
-		return NewProblem(http.StatusPreconditionFailed, "stale", "It has changed in the meantime", stale.Error())
+		p = NewProblem(http.StatusPreconditionFailed, "stale", "It has changed in the meantime", stale.Error())
+		if len(stale.Fields) > 0 {
+			p.Errors = fieldErrors(stale.Fields)
+		}
+		return p
 	case errors.As(err, &inUse):
 		return NewProblem(http.StatusConflict, "in-use", "It is still in use", inUse.Why)
 	case errors.As(err, &touches):

@@ -70,8 +70,10 @@ type Case struct {
 	UnreadSince       *time.Time                 `db:"unread_since"`
 	ChangedAt         time.Time                  `db:"changed_at"`
 	Version           int64                      `db:"version"`
-	NextAt            *time.Time                 `db:"next_at"`
-	WakeAt            *time.Time                 `db:"wake_at"`
+	// FieldVersions says which version of a draft changed each of its fields last; "*" is for fields that are not named.
+	FieldVersions db.JSON[map[string]int64] `db:"field_versions"`
+	NextAt        *time.Time                `db:"next_at"`
+	WakeAt        *time.Time                `db:"wake_at"`
 	// Touched is the transaction that wrote the row last.
 	Touched uint64 `db:"touched"`
 }
@@ -109,6 +111,7 @@ func Save(ctx context.Context, t *db.Tx, c *Case) error {
 		parked_agreed = :parked_agreed, workaround_offered = :workaround_offered, filed_at = :filed_at,
 		last_vendor_at = :last_vendor_at, last_word_at = :last_word_at, last_entry = :last_entry, read_entry = :read_entry,
 		unread = :unread, unread_since = :unread_since, changed_at = :changed_at, version = :version, next_at = :next_at,
+		field_versions = CAST(:field_versions AS jsonb),
 		wake_at = :wake_at where id = :id`, c)
 	return err
 }

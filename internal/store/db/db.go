@@ -278,6 +278,13 @@ func Unique(err error, name string) bool {
 	return errors.As(err, &pg) && pg.Code == "23505" && pg.ConstraintName == name
 }
 
+// Excluded says whether err is the violation of the named exclusion: what was to be written overlaps with a row that is
+// there.
+func Excluded(err error, name string) bool {
+	var pg *pgconn.PgError
+	return errors.As(err, &pg) && pg.Code == "23P01" && pg.ConstraintName == name
+}
+
 // Refers says whether err is that rows of a table still refer to what was to go.
 func Refers(err error) (table string, ok bool) {
 	var pg *pgconn.PgError

@@ -1,0 +1,143 @@
+import type { Case, Facts, Texts } from '../shared/api'
+import { label } from '../shared/words'
+
+/** What is typed into the page on which a case is opened. */
+export type Form = {
+  vendor: string | null
+  asset: number | null
+  contract: number | null
+  title: string
+  kind: string
+  facts: Facts
+  texts: Texts
+  answers: Record<string, string>
+  severity: number | null
+  severity_reason: string
+  ticket: string
+}
+
+/** A form that nobody has typed into. */
+export const empty = (): Form => ({
+  vendor: null,
+  asset: null,
+  contract: null,
+  title: '',
+  kind: 'fault',
+  facts: {},
+  texts: {},
+  answers: {},
+  severity: null,
+  severity_reason: '',
+  ticket: '',
+})
+
+/** What a draft says, as the page's form has it. */
+export const formOf = (c: Case): Form => ({
+  vendor: c.line.vendor_key,
+  asset: c.asset_id ?? null,
+  contract: c.contract_id ?? null,
+  title: c.line.title,
+  kind: c.line.kind,
+  facts: { ...c.facts },
+  texts: { ...c.texts },
+  answers: Object.fromEntries((c.asked ?? []).filter((q) => q.given).map((q) => [q.key, q.answer ?? ''])),
+  severity: c.severity_supported && c.line.severity !== c.severity_supported ? (c.line.severity ?? null) : null,
+  severity_reason: c.severity_chosen_because ?? '',
+  ticket: c.references.find((r) => r.whose === 'ours')?.value ?? '',
+})
+
+const groups = ['facts', 'texts', 'answers'] as const
+type Group = (typeof groups)[number]
+export type Value = string | number | boolean | null | undefined
+/** A form field by field, under the names of the API: texts.happened, answers.tenant. */
+export type Flat = Record<string, Value>
+
+/** A form field by field. */
+export function flat(f: Form): Flat {
+  const out: Flat = {}
+  for (const [k, v] of Object.entries(f))
+    if (groups.includes(k as Group))
+      for (const [member, inner] of Object.entries(v as Record<string, Value>)) out[`${k}.${member}`] = inner
+    else out[k] = v as Value
+  return out
+}
+
+/** Whether two fields say the same: spaces at the end are somebody still typing, and nothing is as good as empty. */
+export const same = (a: Value, b: Value): boolean => {
+  const plain = (v: Value) => (typeof v === 'string' ? v.trim() : v === false ? '' : (v ?? ''))
+  return plain(a) === plain(b)
+}
+
+/** Puts a value into a form. */
+export function put(f: Form, field: string, v: Value): void {
+  const [group, member] = field.split('.', 2) as [Group, string | undefined]
+  if (member) (f[group] as Record<string, Value>)[member] = v
+  else (f as unknown as Flat)[field] = v
+}
+
+/** What was typed since the form was read, as the API takes it (a merge patch). */
+export function typed(was: Flat, now: Form, but: (field: string) => boolean): Record<string, unknown> {
+  const out: Record<string, unknown> = {}
+  for (const [field, v] of Object.entries(flat(now))) {
+    if (field === 'vendor' || same(v, was[field]) || but(field)) continue
+    const [group, member] = field.split('.', 2) as [string, string | undefined]
+    if (!member) out[field] = field === 'title' ? String(v).trim() : field === 'ticket' ? v || null : v
+    else out[group] = { ...(out[group] as object), [member]: v }
+  }
+  return out
+}
+
+/**
+ * Takes what somebody else changed into a form. was is what the form was read as, theirs what the draft says now. A
+ * field into which something was typed keeps it; those that both changed are given by name.
+ */
+export function takeIn(form: Form, was: Flat, theirs: Form): string[] {
+  const mine = flat(form)
+  const now = flat(theirs)
+  const both: string[] = []
+  for (const field of new Set([...Object.keys(mine), ...Object.keys(now)])) {
+    if (same(now[field], was[field]) || same(now[field], mine[field])) continue
+    if (same(mine[field], was[field])) put(form, field, now[field])
+    else both.push(field)
+  }
+  return both
+}
+
+// What the page writes above its fields, but for the parts of the description and the vendor's questions.
+const heads = new Map([
+  ['title', 'Title'],
+  ['asset', 'Asset'],
+  ['contract', 'Contract'],
+  ['kind', 'Kind'],
+  ['ticket', 'Our ticket'],
+  ['severity', 'Override severity'],
+  ['severity_reason', 'Reason for overriding'],
+  ['facts.environment', 'Where'],
+  ['facts.effect', 'The service is'],
+  ['facts.reach', 'Who is affected'],
+  ['facts.workaround', 'Workaround'],
+  ['facts.exposure', 'Data being lost or exposed'],
+  ['texts.affected', 'Affected'],
+  ['texts.contact', 'Contact'],
+  ['texts.contact_always', 'Contact round the clock'],
+])
+
+/** How a field is called on the page. */
+export function called(field: string, c: Case | undefined): string {
+  const [group, member] = field.split('.', 2) as [string, string | undefined]
+  const head = heads.get(field)
+  if (head) return head
+  if (group === 'answers') return c?.asked?.find((q) => q.key === member)?.label ?? member ?? field
+  return c?.parts?.find((p) => p.key === member)?.label ?? label('Texts', member)
+}
+
+/** What a field of a draft says, as the page shows it. */
+export function said(field: string, v: Value, c?: Case): string {
+  if (c && field === 'asset') return c.asset ?? 'nothing'
+  if (c && field === 'contract') return c.contract ?? 'nothing'
+  if (v === undefined || v === null || v === '') return 'nothing'
+  if (field === 'kind') return label('CaseKind', String(v))
+  if (/^facts\.(environment|effect|reach|workaround)$/.test(field))
+    return label(`Facts.${field.slice(6)}` as 'Facts.effect', String(v))
+  return v === true ? 'yes' : String(v)
+}

@@ -1,0 +1,10 @@
+// Package rota has the commands for who can be reached round the clock.
+package rota
+
+import "roundhouse.example/internal/cli/app"
+
+// Commands are the commands of the subject. Use New.
+type Commands struct{ *app.App }
+
+// New makes the commands for a terminal.
+func New(a *app.App) *Commands { return &Commands{a} }
