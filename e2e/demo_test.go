@@ -18,6 +18,7 @@ import (
 	"roundhouse.example/internal/demo"
 	"roundhouse.example/internal/desk/desktest"
 	"roundhouse.example/internal/service"
+	"roundhouse.example/internal/standin"
 	"roundhouse.example/internal/testdb"
 )
 
@@ -49,7 +50,8 @@ func demoDatabase(t *testing.T) (url, dir string) {
 			return err
 		}
 		defer d.Store.Close()
-		_, _, err = demo.Load(ctx, d.Desk, d.Store, filesIn(demoFiles.dir), 30, "127.0.0.1:9", io.Discard)
+		_, _, err = demo.Load(ctx, d.Desk, d.Store, filesIn(demoFiles.dir), 30, "127.0.0.1:9",
+			"127.0.0.1:9", io.Discard)
 		return err
 	})
 	dir = t.TempDir()
@@ -82,7 +84,7 @@ func demoWorld(t *testing.T) *world {
 	}))
 	t.Cleanup(vendors.Close)
 	if w.cast, w.people, err = demo.Load(t.Context(), w.desk.Desk, w.desk.Store, filesIn(dir), 1,
-		strings.TrimPrefix(vendors.URL, "http://"), io.Discard); err != nil {
+		strings.TrimPrefix(vendors.URL, "http://"), w.letters(), io.Discard); err != nil {
 		t.Fatal(err)
 	}
 	handler = w.cast.Handler()
@@ -118,4 +120,20 @@ func (w *world) serve(c *desktest.Clock) {
 			w.t.Errorf("stopping: %v", err)
 		}
 	})
+}
+
+// letters is where a mail server answers that keeps what it gets.
+func (w *world) letters() string {
+	w.t.Helper()
+	l, err := net.Listen("tcp", "127.0.0.1:0")
+	if err != nil {
+		w.t.Fatal(err)
+	}
+	mail, err := standin.NewMail(w.t.TempDir())
+	if err != nil {
+		w.t.Fatal(err)
+	}
+	w.t.Cleanup(func() { mail.Close() })
+	go func() { _ = mail.Serve(l) }()
+	return l.Addr().String()
 }

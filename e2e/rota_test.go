@@ -68,7 +68,7 @@ func TestTheRotaNamesTheContact(t *testing.T) {
 	ragna.untilState(name, "open")
 	sh.ok([]string{"case", "show", name}, "Emil Dahl, +44 1632 960 099 (until")
 	// While it is live, the next gap is warned of.
-	sh.ok([]string{"today"}, "Nobody can be reached round the clock from", name+" may need somebody")
+	sh.ok([]string{"today"}, "Nobody can be reached round the clock from", "Needed by "+name)
 	sh.ok([]string{"rota", "change", itoa(r.Shifts[0].Id), "--note", "The duty phone"}, "Emil Dahl")
 	sh.fails(2, []string{"rota", "change", itoa(r.Shifts[0].Id)}, "nothing to change")
 	sh.ok([]string{"rota", "remove", itoa(r.Shifts[0].Id)}, "Removed shift")

@@ -98,6 +98,12 @@ const router = createRouter({
       component: () => import('./rota/RotaPage.vue'),
       meta: { title: 'Rota', room: 'register' },
     },
+    {
+      path: '/register/links',
+      name: 'links',
+      component: () => import('./links/LinksPage.vue'),
+      meta: { title: 'Links', room: 'register' },
+    },
     { path: '/find', name: 'find', component: () => import('./register/FindPage.vue'), meta: { title: 'Results' } },
     {
       path: '/:rest(.*)',

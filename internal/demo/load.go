@@ -10,6 +10,7 @@ import (
 	"os"
 	"time"
 
+	"roundhouse.example/internal/core/route"
 	"roundhouse.example/internal/desk/whole"
 	"roundhouse.example/internal/standin"
 	"roundhouse.example/internal/store/db"
@@ -36,8 +37,8 @@ func openVault(ctx context.Context, d *whole.Desk, file string) error {
 }
 
 // Load plays the scenario into an empty database, or takes up what is there, and points the
-// links at the simulated vendors, which answer at host:port. It says on out what it does.
-func Load(ctx context.Context, d *whole.Desk, st *db.Store, f Files, haste float64, vendors string,
+// links at the simulated vendors and their mail server, which answer at host:port. It says on out what it does.
+func Load(ctx context.Context, d *whole.Desk, st *db.Store, f Files, haste float64, vendors, mail string,
 	out io.Writer) (*standin.Standin, []Person, error) {
 	link := func(vendor string) (inboxdb.Link, error) {
 		timeout := 10 * time.Second
@@ -62,7 +63,7 @@ func Load(ctx context.Context, d *whole.Desk, st *db.Store, f Files, haste float
 		if err := openVault(ctx, d, f.Keys); err != nil {
 			return nil, nil, err
 		}
-		return cast, people, repoint(ctx, st, link)
+		return cast, people, errors.Join(repoint(ctx, st, link), Email(ctx, st, mail))
 	}
 	if len(there) > 0 {
 		fmt.Fprintln(out, "The last start was cut short while loading; loading again.")
@@ -89,7 +90,7 @@ func Load(ctx context.Context, d *whole.Desk, st *db.Store, f Files, haste float
 	if err != nil {
 		return nil, nil, err
 	}
-	if err := Secrets(ctx, d, st); err != nil {
+	if err := errors.Join(Secrets(ctx, d, st), Email(ctx, st, mail)); err != nil {
 		return nil, nil, err
 	}
 	raw, err := json.MarshalIndent(people, "", " ")
@@ -115,6 +116,9 @@ func repoint(ctx context.Context, st *db.Store, link func(string) (inboxdb.Link,
 				return err
 			}
 			for _, l := range links {
+				if l.Kind != route.API {
+					continue
+				}
 				l.Address, l.Description = now.Address, now.Description
 				if err := inboxdb.Save(ctx, tx, l.Link); err != nil {
 					return err
@@ -122,5 +126,38 @@ func repoint(ctx context.Context, st *db.Store, link func(string) (inboxdb.Link,
 			}
 		}
 		return nil
+	})
+}
+
+// Email lets the desk write to the vendors that have an email address through a mail server on this machine.
+func Email(ctx context.Context, st *db.Store, server string) error {
+	const name = "desk-email"
+	return st.Do(ctx, func(tx *db.Tx) error {
+		l := inboxdb.Link{Name: name, Kind: route.Email, Address: "smtp://" + server}
+		l.Description.V = json.RawMessage(`{"from":"it-desk@saltmarsh.example","name":"Saltmarsh Ferries","clear":true}`)
+		all, err := inboxdb.All(ctx, tx)
+		if err != nil {
+			return err
+		}
+		for _, x := range all {
+			if x.Name == name {
+				x.Address, x.Version = l.Address, x.Version+1
+				return inboxdb.Describe(ctx, tx, x)
+			}
+		}
+		if err := inboxdb.AddLink(ctx, tx, &l); err != nil {
+			return err
+		}
+		vendors, err := registerdb.Vendors(ctx, tx)
+		if err != nil {
+			return err
+		}
+		var ids []int64
+		for _, v := range vendors {
+			if len(v.Profile.V.WaysBy(route.Email, false)) > 0 {
+				ids = append(ids, v.ID)
+			}
+		}
+		return inboxdb.ServeOnly(ctx, tx, l.ID, ids)
 	})
 }

@@ -42,6 +42,12 @@ type Channel interface {
 	Settle() time.Duration
 }
 
+// SignsIn is a channel that signs in with a password before it sends.
+type SignsIn interface {
+	SecretName() string // of the password; empty where there is no signing in
+	SignIn(password string)
+}
+
 // Channels makes a channel from a link's row.
 type Channels func(inboxdb.Link) (Channel, error)
 

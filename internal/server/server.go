@@ -10,6 +10,7 @@ import (
 	"roundhouse.example/internal/server/cases"
 	"roundhouse.example/internal/server/exchange"
 	"roundhouse.example/internal/server/hours"
+	"roundhouse.example/internal/server/links"
 	"roundhouse.example/internal/server/live"
 	"roundhouse.example/internal/server/people"
 	"roundhouse.example/internal/server/register"
@@ -33,6 +34,7 @@ type operations struct {
 	*hours.Hours
 	*secrets.Secrets
 	*rota.Rota
+	*links.Links
 	*people.People
 	*exchange.Exchange
 	*live.Live
@@ -45,7 +47,7 @@ func New(d *whole.Desk, o web.Options) (*Server, error) {
 	out.Server, err = web.New(d, o, func(s *web.Server) apigen.StrictServerInterface {
 		out.live = live.New(s)
 		return operations{cases.New(s), today.New(s), register.New(s), hours.New(s), secrets.New(s), rota.New(s),
-			people.New(s), exchange.New(s), out.live}
+			links.New(s), people.New(s), exchange.New(s), out.live}
 	})
 	return &out, err
 }

@@ -21,6 +21,7 @@ import (
 	"roundhouse.example/internal/desk/whole"
 
 	"roundhouse.example/console"
+	"roundhouse.example/internal/channel/mail"
 	"roundhouse.example/internal/channel/rest"
 	"roundhouse.example/internal/desk"
 	"roundhouse.example/internal/server"
@@ -52,7 +53,11 @@ func (MachineClock) Now() time.Time { return time.Now() }
 
 // Channels makes the channel of a link's row, by the kind of its route.
 func Channels(l inboxdb.Link) (desk.Channel, error) {
-	if l.Kind != route.API {
+	switch l.Kind {
+	case route.API:
+	case route.Email:
+		return mail.New(l.Address, l.Description.V)
+	default:
 		return nil, fmt.Errorf("links of kind %s are not supported", l.Kind)
 	}
 	d, err := rest.Parse(l.Description.V)

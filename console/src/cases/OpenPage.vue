@@ -101,9 +101,6 @@ async function look() {
   color: var(--brass);
   margin-right: 8px;
 }
-.cols :deep(.warn) {
-  color: var(--soon);
-}
 aside h2 {
   border-bottom: 1px solid var(--line2);
   padding-bottom: 5px;

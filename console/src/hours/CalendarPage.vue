@@ -308,9 +308,6 @@ fieldset {
   color: var(--late);
   margin-top: 8px;
 }
-.warn {
-  color: var(--soon);
-}
 @media (max-width: 900px) {
   .cols {
     grid-template-columns: 1fr;

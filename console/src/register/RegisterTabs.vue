@@ -10,6 +10,7 @@ const tabs = [
   ['people', 'Our people'],
   ['rota', 'Rota'],
   ['secrets', 'Secrets'],
+  ['links', 'Links'],
 ] as const
 </script>
 

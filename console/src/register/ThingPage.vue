@@ -147,10 +147,6 @@ async function remove() {
   flex-wrap: wrap;
   margin-bottom: 4px;
 }
-.warn {
-  font-weight: 650;
-  color: var(--soon);
-}
 .ask {
   padding: 12px 16px;
   margin-top: 12px;

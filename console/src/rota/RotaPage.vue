@@ -95,7 +95,7 @@ async function kept() {
               </td>
             </template>
             <template v-else>
-              <td class="warn" colspan="2">Nobody</td>
+              <td colspan="2"><b class="warn">Nobody</b></td>
               <td class="wide"></td>
               <td v-if="may" class="act">
                 <button
@@ -136,7 +136,8 @@ td.act {
   .wide {
     display: none;
   }
-  td.cut {
+  td,
+  td :deep(time) {
     white-space: normal;
   }
 }

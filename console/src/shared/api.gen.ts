@@ -148,6 +148,59 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/links": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** List links */
+        get: operations["listLinks"];
+        put?: never;
+        /** Add a link to an API or a mail server */
+        post: operations["addLink"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/links/{link}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post?: never;
+        /** Remove a link that was never used */
+        delete: operations["removeLink"];
+        options?: never;
+        head?: never;
+        /** Change a link */
+        patch: operations["changeLink"];
+        trace?: never;
+    };
+    "/links/{link}/try": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Sign in at a mail server without sending anything */
+        post: operations["tryLink"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/rota": {
         parameters: {
             query?: never;
@@ -176,7 +229,7 @@ export interface paths {
         get?: never;
         put?: never;
         /**
-         * Add shifts that people take one after the other
+         * Add several shifts, which people take in turn
          * @description All shifts are added, or none. Handovers are at the same time of day in the desk's zone.
          */
         post: operations["planRota"];
@@ -1047,6 +1100,57 @@ export interface components {
             token: components["schemas"]["Token"];
             secret: string;
         };
+        /**
+         * @description How something travels to a vendor
+         * @enum {string}
+         */
+        Channel: "api" | "email" | "portal" | "phone" | "chat";
+        /** @description For email: from, name, user, secret (the name of the secret with the password), auth (plain, login, cram-md5), clear, authority (a certificate in PEM) and timeout_seconds. For an API: how to call it. */
+        LinkSettings: {
+            [key: string]: unknown;
+        };
+        DeskLink: {
+            /** Format: int64 */
+            id: number;
+            /**
+             * Format: int64
+             * @description Send it as "v3" in If-Match when changing the link
+             */
+            version: number;
+            name: string;
+            /** @description Api or email */
+            kind: components["schemas"]["Channel"];
+            address: string;
+            settings: components["schemas"]["LinkSettings"];
+            /** @description The vendors that it serves, by key */
+            vendors: string[];
+            /** Format: date-time */
+            failing_since?: string;
+            problem?: string;
+        };
+        Links: {
+            items: components["schemas"]["DeskLink"][];
+        };
+        NewLink: {
+            name: string;
+            /** @description Api or email */
+            kind: components["schemas"]["Channel"];
+            /** @description Like smtps://mail.company.example:465, or the address of an API */
+            address: string;
+            settings: components["schemas"]["LinkSettings"];
+            vendors?: string[];
+        };
+        LinkChange: {
+            name?: string;
+            address?: string;
+            settings?: components["schemas"]["LinkSettings"];
+            vendors?: string[];
+        };
+        LinkTry: {
+            works: boolean;
+            /** @description Why it does not work */
+            problem?: string;
+        };
         Shift: {
             /** Format: int64 */
             id: number;
@@ -1069,8 +1173,11 @@ export interface components {
         Gap: {
             /** Format: date-time */
             from: string;
-            /** Format: date-time */
-            until: string;
+            /**
+             * Format: date-time
+             * @description The next shift's start; left out where none follows yet
+             */
+            until?: string;
         };
         Rota: {
             /** Format: date-time */
@@ -1156,9 +1263,9 @@ export interface components {
             from: string;
             /**
              * Format: date-time
-             * @description The next shift's start, or a week from now
+             * @description The next shift's start; left out where none follows within a week
              */
-            until: string;
+            until?: string;
             cases: string[];
         };
         /** @enum {string} */
@@ -1260,11 +1367,6 @@ export interface components {
             /** @description A severity other than the one the facts support */
             severity?: number;
         };
-        /**
-         * @description How something travels to a vendor
-         * @enum {string}
-         */
-        Channel: "api" | "email" | "portal" | "phone" | "chat";
         Criterion: {
             /** Format: int64 */
             id: number;
@@ -1941,6 +2043,8 @@ export interface components {
             automatic: boolean;
             /** @description The name of the link that sends it */
             link?: string;
+            /** @description The address that an email by the link goes to */
+            to?: string;
         };
         Part: {
             /** @description Its name in texts */
@@ -2523,6 +2627,7 @@ export interface components {
         PersonId: number;
         /** @description The ETag of what was read; missing is 428 */
         IfMatch: string;
+        LinkId: number;
         ShiftId: number;
         TableKind: components["schemas"]["TableKind"];
         SecretName: string;
@@ -2771,6 +2876,131 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content?: never;
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    listLinks: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description The links by name */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Links"];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    addLink: {
+        parameters: {
+            query?: never;
+            header?: {
+                "Idempotency-Key"?: components["parameters"]["IdempotencyKey"];
+            };
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["NewLink"];
+            };
+        };
+        responses: {
+            /** @description Added */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["DeskLink"];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    removeLink: {
+        parameters: {
+            query?: never;
+            header?: {
+                /** @description The ETag of what was read; missing is 428 */
+                "If-Match"?: components["parameters"]["IfMatch"];
+            };
+            path: {
+                link: components["parameters"]["LinkId"];
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Removed */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    changeLink: {
+        parameters: {
+            query?: never;
+            header?: {
+                /** @description The ETag of what was read; missing is 428 */
+                "If-Match"?: components["parameters"]["IfMatch"];
+            };
+            path: {
+                link: components["parameters"]["LinkId"];
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/merge-patch+json": components["schemas"]["LinkChange"];
+            };
+        };
+        responses: {
+            /** @description Changed */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["DeskLink"];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    tryLink: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                link: components["parameters"]["LinkId"];
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description What came of it */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["LinkTry"];
+                };
             };
             default: components["responses"]["Problem"];
         };

@@ -12,5 +12,7 @@ export const pickedRoute = (routes: Route[], key: string | undefined): Route | u
   routes.find((r) => routeKey(r) === key) ?? routes[0]
 
 /** What a route is called among the others: a link by its name where there are several of its kind. */
-export const routeWords = (r: Route, among: Route[]): string =>
-  byChannel(r.channel) + (r.link && among.filter((x) => x.channel === r.channel).length > 1 ? ` (${r.link})` : '')
+export function routeWords(r: Route, among: Route[]): string {
+  const links = among.filter((x) => x.channel === r.channel && x.link)
+  return byChannel(r.channel) + (r.to ? ` to ${r.to}` : '') + (links.length > 1 ? ` (${r.link})` : '')
+}

@@ -45,12 +45,15 @@ const hidden = computed(() => (data.value?.total ?? 0) - lines.value.length)
   </div>
   <p v-if="error" class="problem" role="alert">{{ words(error) }}</p>
   <p v-if="data?.rota_gap" class="warn" data-testid="rota-gap">
-    Nobody can be reached round the clock from <TimeText :at="data.rota_gap.from" /> to
-    <TimeText :at="data.rota_gap.until" />.
+    Nobody can be reached round the clock from <TimeText :at="data.rota_gap.from" /><template
+      v-if="data.rota_gap.until"
+    >
+      to <TimeText :at="data.rota_gap.until" /></template
+    >. Needed by
     <template v-for="(c, i) in data.rota_gap.cases.slice(0, 3)" :key="c"
       ><template v-if="i > 0">, </template><RouterLink class="mono" :to="`/cases/${c}`">{{ c }}</RouterLink></template
-    ><template v-if="data.rota_gap.cases.length > 3"> and {{ data.rota_gap.cases.length - 3 }} more</template> may need
-    somebody. <RouterLink to="/register/rota">See the rota</RouterLink>
+    ><template v-if="data.rota_gap.cases.length > 3"> and {{ data.rota_gap.cases.length - 3 }} more</template>.
+    <RouterLink to="/register/rota">See the rota</RouterLink>
   </p>
   <div class="head">
     <h2>Next</h2>

@@ -45,7 +45,7 @@ var TextFlags = []struct{ Flag, Member, Help string }{
 	{"browser", "browser", "the browser and its version"},
 	{"role", "role", "the role of the user"},
 	{"contact", "contact", "who the vendor may contact"},
-	{"contact-always", "contact_always", "who can be reached round the clock"},
+	{"contact-always", "contact_always", "who can be reached round the clock; whoever is on the rota if left out"},
 }
 
 // flagFor is the flag that fills in a field of a draft.

@@ -114,7 +114,7 @@ type ByFlags struct{ By, Link string }
 // Add puts the flags on a command.
 func (f *ByFlags) Add(c *cobra.Command) {
 	c.Flags().StringVar(&f.By, "by", "",
-		"the channel, if not the usual one: api, portal, email, phone or chat; you send it yourself, except by api")
+		"the channel, if not the usual one: api, portal, email, phone or chat; you send it yourself unless a link does")
 	c.Flags().StringVar(&f.Link, "link", "", "the link, if the vendor has several")
 }
 

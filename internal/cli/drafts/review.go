@@ -108,6 +108,9 @@ func (a *Commands) showReview(c clientgen.Case, route *clientgen.Route, times ou
 	how, verb := "", "will be sent"
 	if route != nil {
 		how = " " + words.By(string(route.Channel))
+		if to := app.Deref(route.To); to != "" {
+			how += " to " + to
+		}
 		if !route.Automatic {
 			verb = "is to be sent by you"
 		}

@@ -88,7 +88,7 @@ func (a *Commands) print(ctx context.Context, r clientgen.Rota) {
 			who, s.Phone, app.Deref(s.Note)}})
 	}
 	for _, g := range r.Gaps {
-		lines = append(lines, line{g.From, []string{"", times.Short(&g.From), times.Short(&g.Until), "Nobody", "", ""}})
+		lines = append(lines, line{g.From, []string{"", times.Short(&g.From), times.Short(g.Until), "Nobody", "", ""}})
 	}
 	slices.SortStableFunc(lines, func(a, b line) int { return a.from.Compare(b.from) })
 	var rows [][]string
@@ -102,7 +102,7 @@ func (a *Commands) print(ctx context.Context, r clientgen.Rota) {
 
 func (a *Commands) add() *cobra.Command {
 	var from, until, phone, note string
-	c := &cobra.Command{Use: "add EMAIL", Short: "Add one shift of a person", Args: cobra.ExactArgs(1),
+	c := &cobra.Command{Use: "add EMAIL", Short: "Add a shift", Args: cobra.ExactArgs(1),
 		Example: "  roundhouse rota add emil@saltmarsh.example --from 40d --until 41d --phone \"+44 1632 960 099\"",
 		RunE: func(cmd *cobra.Command, args []string) error {
 			begin, end, err := a.both(cmd.Context(), from, until)
@@ -158,8 +158,8 @@ func (a *Commands) plan() *cobra.Command {
 	var from string
 	var people []string
 	var days, shifts int
-	c := &cobra.Command{Use: "plan", Short: "Add shifts that people take one after the other", Args: cobra.NoArgs,
-		Long: "Adds shifts of --days each, one after the other, that the people take by turns. Handovers are at the same\n" +
+	c := &cobra.Command{Use: "plan", Short: "Add several shifts, which people take in turn", Args: cobra.NoArgs,
+		Long: "Adds shifts of --days each, one after the other, which the people take in turn. Handovers are at the same\n" +
 			"time of day in the desk's time zone. Either all shifts are added or none.",
 		Example: "  roundhouse rota plan --from \"2036-12-01 08:00\" --days 7 --shifts 4 --person ragna@saltmarsh.example " +
 			"--person emil@saltmarsh.example",

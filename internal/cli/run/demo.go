@@ -17,6 +17,7 @@ import (
 	"roundhouse.example/internal/demo"
 	"roundhouse.example/internal/localpg"
 	"roundhouse.example/internal/service"
+	"roundhouse.example/internal/standin"
 )
 
 type demoOptions struct {
@@ -107,7 +108,12 @@ func (a *Commands) runDemo(ctx context.Context, o demoOptions) error {
 		return err
 	}
 	defer d.Close()
-	cast, people, err := demo.Load(ctx, d.Desk, d.Store, files.Files, o.haste, vendors.Addr().String(), a.Stdout)
+	letters, mail, err := takeLetters(dir)
+	if err != nil {
+		return err
+	}
+	defer mail.Close()
+	cast, people, err := demo.Load(ctx, d.Desk, d.Store, files.Files, o.haste, vendors.Addr().String(), letters, a.Stdout)
 	if err != nil {
 		return err
 	}
@@ -123,6 +129,20 @@ func (a *Commands) runDemo(ctx context.Context, o demoOptions) error {
 	return err
 }
 
+// takeLetters runs a mail server that keeps what it gets, and gives its address.
+func takeLetters(dir string) (string, *standin.Mail, error) {
+	l, err := net.Listen("tcp", "127.0.0.1:0")
+	if err != nil {
+		return "", nil, err
+	}
+	mail, err := standin.NewMail(filepath.Join(dir, "mail"))
+	if err != nil {
+		return "", nil, errors.Join(err, l.Close())
+	}
+	go func() { _ = mail.Serve(l) }() // until Close
+	return l.Addr().String(), mail, nil
+}
+
 // startOver removes the demo's own files, and only those.
 func startOver(f demoFiles) error {
 	// Taking PostgreSQL's lock first keeps a running demo's data safe.
@@ -133,7 +153,11 @@ func startOver(f demoFiles) error {
 		}
 		return err
 	}
-	for _, p := range []string{f.People, f.Jobs, f.Keys} {
+	letters, err := filepath.Glob(filepath.Join(f.dir, "mail", "*.eml"))
+	if err != nil {
+		return err
+	}
+	for _, p := range append(letters, f.People, f.Jobs, f.Keys) {
 		if err := os.Remove(p); err != nil && !errors.Is(err, fs.ErrNotExist) {
 			return err
 		}
@@ -156,9 +180,10 @@ Three things to try:
      echo %s | bin/roundhouse login %s --email %s
      bin/roundhouse today
 
+Emails to vendors are kept as files in %s.
 Ctrl-C stops it. The data stays in %s.
 `, url, p.Email, p.Password, people[1].Email, people[2].Email, people[3].Email, people[4].Email, url, p.Password, url,
-		p.Email, dir)
+		p.Email, filepath.Join(dir, "mail"), dir)
 	if file == "" {
 		return nil
 	}

@@ -45,8 +45,12 @@ func (a *Commands) Today() *cobra.Command {
 				t.OnTheWay,
 				t.Live, times.Name())
 			if g := t.RotaGap; g != nil && a.Format == "table" {
-				p.Line("Nobody can be reached round the clock from %s to %s.", times.Short(&g.From), times.Short(&g.Until))
-				p.Line("%s may need somebody; see roundhouse rota list.", someCases(g.Cases))
+				span := "from " + times.Short(&g.From)
+				if g.Until != nil {
+					span += " to " + times.Short(g.Until)
+				}
+				p.Line("Nobody can be reached round the clock %s.", span)
+				p.Line("Needed by %s; see roundhouse rota list.", someCases(g.Cases))
 			}
 			if len(t.Lines) == 0 && a.Format == "table" {
 				p.Line("\nNothing needs attention. Open a case with roundhouse case open.")

@@ -1356,6 +1356,27 @@ type Delivery struct {
 // DeliveryState defines model for Delivery.State.
 type DeliveryState string
 
+// DeskLink defines model for DeskLink.
+type DeskLink struct {
+	Address      string     `json:"address"`
+	FailingSince *time.Time `json:"failing_since,omitempty"`
+	Id           int64      `json:"id"`
+
+	// Kind Api or email
+	Kind    Channel `json:"kind"`
+	Name    string  `json:"name"`
+	Problem *string `json:"problem,omitempty"`
+
+	// Settings For email: from, name, user, secret (the name of the secret with the password), auth (plain, login, cram-md5), clear, authority (a certificate in PEM) and timeout_seconds. For an API: how to call it.
+	Settings LinkSettings `json:"settings"`
+
+	// Vendors The vendors that it serves, by key
+	Vendors []string `json:"vendors"`
+
+	// Version Send it as "v3" in If-Match when changing the link
+	Version int64 `json:"version"`
+}
+
 // DraftLine defines model for DraftLine.
 type DraftLine struct {
 	ChangedAt    time.Time `json:"changed_at"`
@@ -1461,8 +1482,10 @@ type FormField struct {
 
 // Gap defines model for Gap.
 type Gap struct {
-	From  time.Time `json:"from"`
-	Until time.Time `json:"until"`
+	From time.Time `json:"from"`
+
+	// Until The next shift's start; left out where none follows yet
+	Until *time.Time `json:"until,omitempty"`
 }
 
 // Grade defines model for Grade.
@@ -1578,6 +1601,31 @@ type Link struct {
 	Problem   *string `json:"problem,omitempty"`
 }
 
+// LinkChange defines model for LinkChange.
+type LinkChange struct {
+	Address *string `json:"address,omitempty"`
+	Name    *string `json:"name,omitempty"`
+
+	// Settings For email: from, name, user, secret (the name of the secret with the password), auth (plain, login, cram-md5), clear, authority (a certificate in PEM) and timeout_seconds. For an API: how to call it.
+	Settings *LinkSettings `json:"settings,omitempty"`
+	Vendors  *[]string     `json:"vendors,omitempty"`
+}
+
+// LinkSettings For email: from, name, user, secret (the name of the secret with the password), auth (plain, login, cram-md5), clear, authority (a certificate in PEM) and timeout_seconds. For an API: how to call it.
+type LinkSettings = map[string]any
+
+// LinkTry defines model for LinkTry.
+type LinkTry struct {
+	// Problem Why it does not work
+	Problem *string `json:"problem,omitempty"`
+	Works   bool    `json:"works"`
+}
+
+// Links defines model for Links.
+type Links struct {
+	Items []DeskLink `json:"items"`
+}
+
 // MadeToken defines model for MadeToken.
 type MadeToken struct {
 	Secret string `json:"secret"`
@@ -1662,6 +1710,20 @@ type NewCase struct {
 
 	// Vendor Optional if an asset names it
 	Vendor *string `json:"vendor,omitempty"`
+}
+
+// NewLink defines model for NewLink.
+type NewLink struct {
+	// Address Like smtps://mail.company.example:465, or the address of an API
+	Address string `json:"address"`
+
+	// Kind Api or email
+	Kind Channel `json:"kind"`
+	Name string  `json:"name"`
+
+	// Settings For email: from, name, user, secret (the name of the secret with the password), auth (plain, login, cram-md5), clear, authority (a certificate in PEM) and timeout_seconds. For an API: how to call it.
+	Settings LinkSettings `json:"settings"`
+	Vendors  *[]string    `json:"vendors,omitempty"`
 }
 
 // NewMessage defines model for NewMessage.
@@ -2003,8 +2065,8 @@ type RotaGap struct {
 	Cases []string  `json:"cases"`
 	From  time.Time `json:"from"`
 
-	// Until The next shift's start, or a week from now
-	Until time.Time `json:"until"`
+	// Until The next shift's start; left out where none follows within a week
+	Until *time.Time `json:"until,omitempty"`
 }
 
 // RotaPlan defines model for RotaPlan.
@@ -2048,6 +2110,9 @@ type Route struct {
 
 	// Link The name of the link that sends it
 	Link *string `json:"link,omitempty"`
+
+	// To The address that an email by the link goes to
+	To *string `json:"to,omitempty"`
 }
 
 // Rung defines model for Rung.
@@ -2563,6 +2628,9 @@ type IdempotencyKey = string
 // IfMatch defines model for IfMatch.
 type IfMatch = string
 
+// LinkId defines model for LinkId.
+type LinkId = int64
+
 // PersonId defines model for PersonId.
 type PersonId = int64
 
@@ -2778,6 +2846,23 @@ type FindParams struct {
 // GradeParams defines parameters for Grade.
 type GradeParams struct {
 	IdempotencyKey *IdempotencyKey `json:"Idempotency-Key,omitempty"`
+}
+
+// AddLinkParams defines parameters for AddLink.
+type AddLinkParams struct {
+	IdempotencyKey *IdempotencyKey `json:"Idempotency-Key,omitempty"`
+}
+
+// RemoveLinkParams defines parameters for RemoveLink.
+type RemoveLinkParams struct {
+	// IfMatch The ETag of what was read; missing is 428
+	IfMatch *IfMatch `json:"If-Match,omitempty"`
+}
+
+// ChangeLinkParams defines parameters for ChangeLink.
+type ChangeLinkParams struct {
+	// IfMatch The ETag of what was read; missing is 428
+	IfMatch *IfMatch `json:"If-Match,omitempty"`
 }
 
 // ImportPackParams defines parameters for ImportPack.
@@ -2997,6 +3082,12 @@ type ChangeContractApplicationMergePatchPlusJSONRequestBody = ContractChange
 
 // GradeJSONRequestBody defines body for Grade for application/json ContentType.
 type GradeJSONRequestBody = GradeRequest
+
+// AddLinkJSONRequestBody defines body for AddLink for application/json ContentType.
+type AddLinkJSONRequestBody = NewLink
+
+// ChangeLinkApplicationMergePatchPlusJSONRequestBody defines body for ChangeLink for application/merge-patch+json ContentType.
+type ChangeLinkApplicationMergePatchPlusJSONRequestBody = LinkChange
 
 // ImportPackJSONRequestBody defines body for ImportPack for application/json ContentType.
 type ImportPackJSONRequestBody = PackFile
@@ -3492,6 +3583,49 @@ type ClientInterface interface {
 	// Corresponds with POST /grade (the `Grade` operationId).
 	Grade(ctx context.Context, params *GradeParams, body GradeJSONRequestBody, reqEditors ...RequestEditorFn) (*http.Response, error)
 
+	// ListLinks List links
+	//
+	// Corresponds with GET /links (the `ListLinks` operationId).
+	ListLinks(ctx context.Context, reqEditors ...RequestEditorFn) (*http.Response, error)
+
+	// AddLinkWithBody Add a link to an API or a mail server
+	//
+	// Takes any type of body and a specified content type.
+	//
+	// Corresponds with POST /links (the `AddLink` operationId).
+	AddLinkWithBody(ctx context.Context, params *AddLinkParams, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*http.Response, error)
+
+	// AddLink Add a link to an API or a mail server
+	//
+	// Takes a body of the `application/json` content type.
+	//
+	// Corresponds with POST /links (the `AddLink` operationId).
+	AddLink(ctx context.Context, params *AddLinkParams, body AddLinkJSONRequestBody, reqEditors ...RequestEditorFn) (*http.Response, error)
+
+	// RemoveLink Remove a link that was never used
+	//
+	// Corresponds with DELETE /links/{link} (the `RemoveLink` operationId).
+	RemoveLink(ctx context.Context, link LinkId, params *RemoveLinkParams, reqEditors ...RequestEditorFn) (*http.Response, error)
+
+	// ChangeLinkWithBody Change a link
+	//
+	// Takes any type of body and a specified content type.
+	//
+	// Corresponds with PATCH /links/{link} (the `ChangeLink` operationId).
+	ChangeLinkWithBody(ctx context.Context, link LinkId, params *ChangeLinkParams, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*http.Response, error)
+
+	// ChangeLinkWithApplicationMergePatchPlusJSONBody Change a link
+	//
+	// Takes a body of the `application/merge-patch+json` content type.
+	//
+	// Corresponds with PATCH /links/{link} (the `ChangeLink` operationId).
+	ChangeLinkWithApplicationMergePatchPlusJSONBody(ctx context.Context, link LinkId, params *ChangeLinkParams, body ChangeLinkApplicationMergePatchPlusJSONRequestBody, reqEditors ...RequestEditorFn) (*http.Response, error)
+
+	// TryLink Sign in at a mail server without sending anything
+	//
+	// Corresponds with POST /links/{link}/try (the `TryLink` operationId).
+	TryLink(ctx context.Context, link LinkId, reqEditors ...RequestEditorFn) (*http.Response, error)
+
 	// GetMe Show who is signed in
 	//
 	// Corresponds with GET /me (the `GetMe` operationId).
@@ -3662,7 +3796,7 @@ type ClientInterface interface {
 	// Corresponds with POST /rota (the `AddShift` operationId).
 	AddShift(ctx context.Context, params *AddShiftParams, body AddShiftJSONRequestBody, reqEditors ...RequestEditorFn) (*http.Response, error)
 
-	// PlanRotaWithBody Add shifts that people take one after the other
+	// PlanRotaWithBody Add several shifts, which people take in turn
 	//
 	// All shifts are added, or none. Handovers are at the same time of day in the desk's zone.
 	//
@@ -3671,7 +3805,7 @@ type ClientInterface interface {
 	// Corresponds with POST /rota/plan (the `PlanRota` operationId).
 	PlanRotaWithBody(ctx context.Context, params *PlanRotaParams, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*http.Response, error)
 
-	// PlanRota Add shifts that people take one after the other
+	// PlanRota Add several shifts, which people take in turn
 	//
 	// All shifts are added, or none. Handovers are at the same time of day in the desk's zone.
 	//
@@ -4817,6 +4951,119 @@ func (c *Client) Grade(ctx context.Context, params *GradeParams, body GradeJSONR
 	return c.Client.Do(req)
 }
 
+// ListLinks List links
+//
+// Corresponds with GET /links (the `ListLinks` operationId).
+func (c *Client) ListLinks(ctx context.Context, reqEditors ...RequestEditorFn) (*http.Response, error) {
+	req, err := NewListLinksRequest(c.Server)
+	if err != nil {
+		return nil, err
+	}
+	req = req.WithContext(ctx)
+	if err := c.applyEditors(ctx, req, reqEditors); err != nil {
+		return nil, err
+	}
+	return c.Client.Do(req)
+}
+
+// AddLinkWithBody Add a link to an API or a mail server
+//
+// Takes any type of body and a specified content type.
+//
+// Corresponds with POST /links (the `AddLink` operationId).
+func (c *Client) AddLinkWithBody(ctx context.Context, params *AddLinkParams, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*http.Response, error) {
+	req, err := NewAddLinkRequestWithBody(c.Server, params, contentType, body)
+	if err != nil {
+		return nil, err
+	}
+	req = req.WithContext(ctx)
+	if err := c.applyEditors(ctx, req, reqEditors); err != nil {
+		return nil, err
+	}
+	return c.Client.Do(req)
+}
+
+// AddLink Add a link to an API or a mail server
+//
+// Takes a body of the `application/json` content type.
+//
+// Corresponds with POST /links (the `AddLink` operationId).
+func (c *Client) AddLink(ctx context.Context, params *AddLinkParams, body AddLinkJSONRequestBody, reqEditors ...RequestEditorFn) (*http.Response, error) {
+	req, err := NewAddLinkRequest(c.Server, params, body)
+	if err != nil {
+		return nil, err
+	}
+	req = req.WithContext(ctx)
+	if err := c.applyEditors(ctx, req, reqEditors); err != nil {
+		return nil, err
+	}
+	return c.Client.Do(req)
+}
+
+// RemoveLink Remove a link that was never used
+//
+// Corresponds with DELETE /links/{link} (the `RemoveLink` operationId).
+func (c *Client) RemoveLink(ctx context.Context, link LinkId, params *RemoveLinkParams, reqEditors ...RequestEditorFn) (*http.Response, error) {
+	req, err := NewRemoveLinkRequest(c.Server, link, params)
+	if err != nil {
+		return nil, err
+	}
+	req = req.WithContext(ctx)
+	if err := c.applyEditors(ctx, req, reqEditors); err != nil {
+		return nil, err
+	}
+	return c.Client.Do(req)
+}
+
+// ChangeLinkWithBody Change a link
+//
+// Takes any type of body and a specified content type.
+//
+// Corresponds with PATCH /links/{link} (the `ChangeLink` operationId).
+func (c *Client) ChangeLinkWithBody(ctx context.Context, link LinkId, params *ChangeLinkParams, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*http.Response, error) {
+	req, err := NewChangeLinkRequestWithBody(c.Server, link, params, contentType, body)
+	if err != nil {
+		return nil, err
+	}
+	req = req.WithContext(ctx)
+	if err := c.applyEditors(ctx, req, reqEditors); err != nil {
+		return nil, err
+	}
+	return c.Client.Do(req)
+}
+
+// ChangeLinkWithApplicationMergePatchPlusJSONBody Change a link
+//
+// Takes a body of the `application/merge-patch+json` content type.
+//
+// Corresponds with PATCH /links/{link} (the `ChangeLink` operationId).
+func (c *Client) ChangeLinkWithApplicationMergePatchPlusJSONBody(ctx context.Context, link LinkId, params *ChangeLinkParams, body ChangeLinkApplicationMergePatchPlusJSONRequestBody, reqEditors ...RequestEditorFn) (*http.Response, error) {
+	req, err := NewChangeLinkRequestWithApplicationMergePatchPlusJSONBody(c.Server, link, params, body)
+	if err != nil {
+		return nil, err
+	}
+	req = req.WithContext(ctx)
+	if err := c.applyEditors(ctx, req, reqEditors); err != nil {
+		return nil, err
+	}
+	return c.Client.Do(req)
+}
+
+// TryLink Sign in at a mail server without sending anything
+//
+// Corresponds with POST /links/{link}/try (the `TryLink` operationId).
+func (c *Client) TryLink(ctx context.Context, link LinkId, reqEditors ...RequestEditorFn) (*http.Response, error) {
+	req, err := NewTryLinkRequest(c.Server, link)
+	if err != nil {
+		return nil, err
+	}
+	req = req.WithContext(ctx)
+	if err := c.applyEditors(ctx, req, reqEditors); err != nil {
+		return nil, err
+	}
+	return c.Client.Do(req)
+}
+
 // GetMe Show who is signed in
 //
 // Corresponds with GET /me (the `GetMe` operationId).
@@ -5227,7 +5474,7 @@ func (c *Client) AddShift(ctx context.Context, params *AddShiftParams, body AddS
 	return c.Client.Do(req)
 }
 
-// PlanRotaWithBody Add shifts that people take one after the other
+// PlanRotaWithBody Add several shifts, which people take in turn
 //
 // All shifts are added, or none. Handovers are at the same time of day in the desk's zone.
 //
@@ -5246,7 +5493,7 @@ func (c *Client) PlanRotaWithBody(ctx context.Context, params *PlanRotaParams, c
 	return c.Client.Do(req)
 }
 
-// PlanRota Add shifts that people take one after the other
+// PlanRota Add several shifts, which people take in turn
 //
 // All shifts are added, or none. Handovers are at the same time of day in the desk's zone.
 //
@@ -8085,6 +8332,233 @@ func NewGradeRequestWithBody(server string, params *GradeParams, contentType str
 	return req, nil
 }
 
+// NewListLinksRequest constructs an http.Request for the ListLinks method
+func NewListLinksRequest(server string) (*http.Request, error) {
+	var err error
+
+	serverURL, err := url.Parse(server)
+	if err != nil {
+		return nil, err
+	}
+
+	operationPath := fmt.Sprintf("/links")
+	if operationPath[0] == '/' {
+		operationPath = "." + operationPath
+	}
+
+	queryURL, err := serverURL.Parse(operationPath)
+	if err != nil {
+		return nil, err
+	}
+
+	req, err := http.NewRequest(http.MethodGet, queryURL.String(), nil)
+	if err != nil {
+		return nil, err
+	}
+
+	return req, nil
+}
+
+// NewAddLinkRequest calls the generic AddLink builder with application/json body
+func NewAddLinkRequest(server string, params *AddLinkParams, body AddLinkJSONRequestBody) (*http.Request, error) {
+	var bodyReader io.Reader
+	buf, err := json.Marshal(body)
+	if err != nil {
+		return nil, err
+	}
+	bodyReader = bytes.NewReader(buf)
+	return NewAddLinkRequestWithBody(server, params, "application/json", bodyReader)
+}
+
+// NewAddLinkRequestWithBody constructs an http.Request for the AddLink method, with any body, and a specified content type
+func NewAddLinkRequestWithBody(server string, params *AddLinkParams, contentType string, body io.Reader) (*http.Request, error) {
+	var err error
+
+	serverURL, err := url.Parse(server)
+	if err != nil {
+		return nil, err
+	}
+
+	operationPath := fmt.Sprintf("/links")
+	if operationPath[0] == '/' {
+		operationPath = "." + operationPath
+	}
+
+	queryURL, err := serverURL.Parse(operationPath)
+	if err != nil {
+		return nil, err
+	}
+
+	req, err := http.NewRequest(http.MethodPost, queryURL.String(), body)
+	if err != nil {
+		return nil, err
+	}
+
+	req.Header.Add("Content-Type", contentType)
+
+	if params != nil {
+
+		if params.IdempotencyKey != nil {
+			var headerParam0 string
+
+			headerParam0, err = runtime.StyleParamWithOptions("simple", false, "Idempotency-Key", *params.IdempotencyKey, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationHeader, Type: "string", Format: ""})
+			if err != nil {
+				return nil, err
+			}
+
+			req.Header.Set("Idempotency-Key", headerParam0)
+		}
+
+	}
+
+	return req, nil
+}
+
+// NewRemoveLinkRequest constructs an http.Request for the RemoveLink method
+func NewRemoveLinkRequest(server string, link LinkId, params *RemoveLinkParams) (*http.Request, error) {
+	var err error
+
+	var pathParam0 string
+
+	pathParam0, err = runtime.StyleParamWithOptions("simple", false, "link", link, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationPath, Type: "integer", Format: "int64"})
+	if err != nil {
+		return nil, err
+	}
+
+	serverURL, err := url.Parse(server)
+	if err != nil {
+		return nil, err
+	}
+
+	operationPath := fmt.Sprintf("/links/%s", pathParam0)
+	if operationPath[0] == '/' {
+		operationPath = "." + operationPath
+	}
+
+	queryURL, err := serverURL.Parse(operationPath)
+	if err != nil {
+		return nil, err
+	}
+
+	req, err := http.NewRequest(http.MethodDelete, queryURL.String(), nil)
+	if err != nil {
+		return nil, err
+	}
+
+	if params != nil {
+
+		if params.IfMatch != nil {
+			var headerParam0 string
+
+			headerParam0, err = runtime.StyleParamWithOptions("simple", false, "If-Match", *params.IfMatch, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationHeader, Type: "string", Format: ""})
+			if err != nil {
+				return nil, err
+			}
+
+			req.Header.Set("If-Match", headerParam0)
+		}
+
+	}
+
+	return req, nil
+}
+
+// NewChangeLinkRequestWithApplicationMergePatchPlusJSONBody calls the generic ChangeLink builder with application/merge-patch+json body
+func NewChangeLinkRequestWithApplicationMergePatchPlusJSONBody(server string, link LinkId, params *ChangeLinkParams, body ChangeLinkApplicationMergePatchPlusJSONRequestBody) (*http.Request, error) {
+	var bodyReader io.Reader
+	buf, err := json.Marshal(body)
+	if err != nil {
+		return nil, err
+	}
+	bodyReader = bytes.NewReader(buf)
+	return NewChangeLinkRequestWithBody(server, link, params, "application/merge-patch+json", bodyReader)
+}
+
+// NewChangeLinkRequestWithBody constructs an http.Request for the ChangeLink method, with any body, and a specified content type
+func NewChangeLinkRequestWithBody(server string, link LinkId, params *ChangeLinkParams, contentType string, body io.Reader) (*http.Request, error) {
+	var err error
+
+	var pathParam0 string
+
+	pathParam0, err = runtime.StyleParamWithOptions("simple", false, "link", link, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationPath, Type: "integer", Format: "int64"})
+	if err != nil {
+		return nil, err
+	}
+
+	serverURL, err := url.Parse(server)
+	if err != nil {
+		return nil, err
+	}
+
+	operationPath := fmt.Sprintf("/links/%s", pathParam0)
+	if operationPath[0] == '/' {
+		operationPath = "." + operationPath
+	}
+
+	queryURL, err := serverURL.Parse(operationPath)
+	if err != nil {
+		return nil, err
+	}
+
+	req, err := http.NewRequest(http.MethodPatch, queryURL.String(), body)
+	if err != nil {
+		return nil, err
+	}
+
+	req.Header.Add("Content-Type", contentType)
+
+	if params != nil {
+
+		if params.IfMatch != nil {
+			var headerParam0 string
+
+			headerParam0, err = runtime.StyleParamWithOptions("simple", false, "If-Match", *params.IfMatch, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationHeader, Type: "string", Format: ""})
+			if err != nil {
+				return nil, err
+			}
+
+			req.Header.Set("If-Match", headerParam0)
+		}
+
+	}
+
+	return req, nil
+}
+
+// NewTryLinkRequest constructs an http.Request for the TryLink method
+func NewTryLinkRequest(server string, link LinkId) (*http.Request, error) {
+	var err error
+
+	var pathParam0 string
+
+	pathParam0, err = runtime.StyleParamWithOptions("simple", false, "link", link, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationPath, Type: "integer", Format: "int64"})
+	if err != nil {
+		return nil, err
+	}
+
+	serverURL, err := url.Parse(server)
+	if err != nil {
+		return nil, err
+	}
+
+	operationPath := fmt.Sprintf("/links/%s/try", pathParam0)
+	if operationPath[0] == '/' {
+		operationPath = "." + operationPath
+	}
+
+	queryURL, err := serverURL.Parse(operationPath)
+	if err != nil {
+		return nil, err
+	}
+
+	req, err := http.NewRequest(http.MethodPost, queryURL.String(), nil)
+	if err != nil {
+		return nil, err
+	}
+
+	return req, nil
+}
+
 // NewGetMeRequest constructs an http.Request for the GetMe method
 func NewGetMeRequest(server string) (*http.Request, error) {
 	var err error
@@ -10604,6 +11078,55 @@ type ClientWithResponsesInterface interface {
 	// Corresponds with POST /grade (the `Grade` operationId).
 	GradeWithResponse(ctx context.Context, params *GradeParams, body GradeJSONRequestBody, reqEditors ...RequestEditorFn) (*GradeResponse, error)
 
+	// ListLinksWithResponse List links
+	//
+	// Returns a wrapper object for the known response body format(s).
+	//
+	// Corresponds with GET /links (the `ListLinks` operationId).
+	ListLinksWithResponse(ctx context.Context, reqEditors ...RequestEditorFn) (*ListLinksResponse, error)
+
+	// AddLinkWithBodyWithResponse Add a link to an API or a mail server
+	//
+	// Takes any type of body and a specified content type, and returns a wrapper object for the known response body format(s).
+	//
+	// Corresponds with POST /links (the `AddLink` operationId).
+	AddLinkWithBodyWithResponse(ctx context.Context, params *AddLinkParams, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*AddLinkResponse, error)
+
+	// AddLinkWithResponse Add a link to an API or a mail server
+	//
+	// Takes a body of the `application/json` content type, and returns a wrapper object for the known response body format(s).
+	//
+	// Corresponds with POST /links (the `AddLink` operationId).
+	AddLinkWithResponse(ctx context.Context, params *AddLinkParams, body AddLinkJSONRequestBody, reqEditors ...RequestEditorFn) (*AddLinkResponse, error)
+
+	// RemoveLinkWithResponse Remove a link that was never used
+	//
+	// Returns a wrapper object for the known response body format(s).
+	//
+	// Corresponds with DELETE /links/{link} (the `RemoveLink` operationId).
+	RemoveLinkWithResponse(ctx context.Context, link LinkId, params *RemoveLinkParams, reqEditors ...RequestEditorFn) (*RemoveLinkResponse, error)
+
+	// ChangeLinkWithBodyWithResponse Change a link
+	//
+	// Takes any type of body and a specified content type, and returns a wrapper object for the known response body format(s).
+	//
+	// Corresponds with PATCH /links/{link} (the `ChangeLink` operationId).
+	ChangeLinkWithBodyWithResponse(ctx context.Context, link LinkId, params *ChangeLinkParams, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*ChangeLinkResponse, error)
+
+	// ChangeLinkWithApplicationMergePatchPlusJSONBodyWithResponse Change a link
+	//
+	// Takes a body of the `application/merge-patch+json` content type, and returns a wrapper object for the known response body format(s).
+	//
+	// Corresponds with PATCH /links/{link} (the `ChangeLink` operationId).
+	ChangeLinkWithApplicationMergePatchPlusJSONBodyWithResponse(ctx context.Context, link LinkId, params *ChangeLinkParams, body ChangeLinkApplicationMergePatchPlusJSONRequestBody, reqEditors ...RequestEditorFn) (*ChangeLinkResponse, error)
+
+	// TryLinkWithResponse Sign in at a mail server without sending anything
+	//
+	// Returns a wrapper object for the known response body format(s).
+	//
+	// Corresponds with POST /links/{link}/try (the `TryLink` operationId).
+	TryLinkWithResponse(ctx context.Context, link LinkId, reqEditors ...RequestEditorFn) (*TryLinkResponse, error)
+
 	// GetMeWithResponse Show who is signed in
 	//
 	// Returns a wrapper object for the known response body format(s).
@@ -10790,7 +11313,7 @@ type ClientWithResponsesInterface interface {
 	// Corresponds with POST /rota (the `AddShift` operationId).
 	AddShiftWithResponse(ctx context.Context, params *AddShiftParams, body AddShiftJSONRequestBody, reqEditors ...RequestEditorFn) (*AddShiftResponse, error)
 
-	// PlanRotaWithBodyWithResponse Add shifts that people take one after the other
+	// PlanRotaWithBodyWithResponse Add several shifts, which people take in turn
 	//
 	// All shifts are added, or none. Handovers are at the same time of day in the desk's zone.
 	//
@@ -10799,7 +11322,7 @@ type ClientWithResponsesInterface interface {
 	// Corresponds with POST /rota/plan (the `PlanRota` operationId).
 	PlanRotaWithBodyWithResponse(ctx context.Context, params *PlanRotaParams, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*PlanRotaResponse, error)
 
-	// PlanRotaWithResponse Add shifts that people take one after the other
+	// PlanRotaWithResponse Add several shifts, which people take in turn
 	//
 	// All shifts are added, or none. Handovers are at the same time of day in the desk's zone.
 	//
@@ -12851,6 +13374,239 @@ func (r GradeResponse) StatusCode() int {
 
 // ContentType is a convenience method to retrieve the Content-Type value from the HTTP response headers
 func (r GradeResponse) ContentType() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Header.Get("Content-Type")
+	}
+	return ""
+}
+
+type ListLinksResponse struct {
+	Body         []byte
+	HTTPResponse *http.Response
+	// JSON200 the response for an HTTP 200 `application/json` response
+	JSON200 *Links
+	// ApplicationproblemJSONDefault the response for an HTTP default `application/problem+json` response
+	ApplicationproblemJSONDefault *Problem
+}
+
+// GetJSON200 returns the response for an HTTP 200 `application/json` response
+func (r ListLinksResponse) GetJSON200() *Links {
+	return r.JSON200
+}
+
+// GetApplicationproblemJSONDefault returns the response for an HTTP default `application/problem+json` response
+func (r ListLinksResponse) GetApplicationproblemJSONDefault() *Problem {
+	return r.ApplicationproblemJSONDefault
+}
+
+// GetBody returns the raw response body bytes
+func (r ListLinksResponse) GetBody() []byte {
+	return r.Body
+}
+
+// Status returns HTTPResponse.Status
+func (r ListLinksResponse) Status() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Status
+	}
+	return http.StatusText(0)
+}
+
+// StatusCode returns HTTPResponse.StatusCode
+func (r ListLinksResponse) StatusCode() int {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.StatusCode
+	}
+	return 0
+}
+
+// ContentType is a convenience method to retrieve the Content-Type value from the HTTP response headers
+func (r ListLinksResponse) ContentType() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Header.Get("Content-Type")
+	}
+	return ""
+}
+
+type AddLinkResponse struct {
+	Body         []byte
+	HTTPResponse *http.Response
+	// JSON201 the response for an HTTP 201 `application/json` response
+	JSON201 *DeskLink
+	// ApplicationproblemJSONDefault the response for an HTTP default `application/problem+json` response
+	ApplicationproblemJSONDefault *Problem
+}
+
+// GetJSON201 returns the response for an HTTP 201 `application/json` response
+func (r AddLinkResponse) GetJSON201() *DeskLink {
+	return r.JSON201
+}
+
+// GetApplicationproblemJSONDefault returns the response for an HTTP default `application/problem+json` response
+func (r AddLinkResponse) GetApplicationproblemJSONDefault() *Problem {
+	return r.ApplicationproblemJSONDefault
+}
+
+// GetBody returns the raw response body bytes
+func (r AddLinkResponse) GetBody() []byte {
+	return r.Body
+}
+
+// Status returns HTTPResponse.Status
+func (r AddLinkResponse) Status() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Status
+	}
+	return http.StatusText(0)
+}
+
+// StatusCode returns HTTPResponse.StatusCode
+func (r AddLinkResponse) StatusCode() int {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.StatusCode
+	}
+	return 0
+}
+
+// ContentType is a convenience method to retrieve the Content-Type value from the HTTP response headers
+func (r AddLinkResponse) ContentType() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Header.Get("Content-Type")
+	}
+	return ""
+}
+
+type RemoveLinkResponse struct {
+	Body         []byte
+	HTTPResponse *http.Response
+	// ApplicationproblemJSONDefault the response for an HTTP default `application/problem+json` response
+	ApplicationproblemJSONDefault *Problem
+}
+
+// GetApplicationproblemJSONDefault returns the response for an HTTP default `application/problem+json` response
+func (r RemoveLinkResponse) GetApplicationproblemJSONDefault() *Problem {
+	return r.ApplicationproblemJSONDefault
+}
+
+// GetBody returns the raw response body bytes
+func (r RemoveLinkResponse) GetBody() []byte {
+	return r.Body
+}
+
+// Status returns HTTPResponse.Status
+func (r RemoveLinkResponse) Status() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Status
+	}
+	return http.StatusText(0)
+}
+
+// StatusCode returns HTTPResponse.StatusCode
+func (r RemoveLinkResponse) StatusCode() int {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.StatusCode
+	}
+	return 0
+}
+
+// ContentType is a convenience method to retrieve the Content-Type value from the HTTP response headers
+func (r RemoveLinkResponse) ContentType() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Header.Get("Content-Type")
+	}
+	return ""
+}
+
+type ChangeLinkResponse struct {
+	Body         []byte
+	HTTPResponse *http.Response
+	// JSON200 the response for an HTTP 200 `application/json` response
+	JSON200 *DeskLink
+	// ApplicationproblemJSONDefault the response for an HTTP default `application/problem+json` response
+	ApplicationproblemJSONDefault *Problem
+}
+
+// GetJSON200 returns the response for an HTTP 200 `application/json` response
+func (r ChangeLinkResponse) GetJSON200() *DeskLink {
+	return r.JSON200
+}
+
+// GetApplicationproblemJSONDefault returns the response for an HTTP default `application/problem+json` response
+func (r ChangeLinkResponse) GetApplicationproblemJSONDefault() *Problem {
+	return r.ApplicationproblemJSONDefault
+}
+
+// GetBody returns the raw response body bytes
+func (r ChangeLinkResponse) GetBody() []byte {
+	return r.Body
+}
+
+// Status returns HTTPResponse.Status
+func (r ChangeLinkResponse) Status() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Status
+	}
+	return http.StatusText(0)
+}
+
+// StatusCode returns HTTPResponse.StatusCode
+func (r ChangeLinkResponse) StatusCode() int {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.StatusCode
+	}
+	return 0
+}
+
+// ContentType is a convenience method to retrieve the Content-Type value from the HTTP response headers
+func (r ChangeLinkResponse) ContentType() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Header.Get("Content-Type")
+	}
+	return ""
+}
+
+type TryLinkResponse struct {
+	Body         []byte
+	HTTPResponse *http.Response
+	// JSON200 the response for an HTTP 200 `application/json` response
+	JSON200 *LinkTry
+	// ApplicationproblemJSONDefault the response for an HTTP default `application/problem+json` response
+	ApplicationproblemJSONDefault *Problem
+}
+
+// GetJSON200 returns the response for an HTTP 200 `application/json` response
+func (r TryLinkResponse) GetJSON200() *LinkTry {
+	return r.JSON200
+}
+
+// GetApplicationproblemJSONDefault returns the response for an HTTP default `application/problem+json` response
+func (r TryLinkResponse) GetApplicationproblemJSONDefault() *Problem {
+	return r.ApplicationproblemJSONDefault
+}
+
+// GetBody returns the raw response body bytes
+func (r TryLinkResponse) GetBody() []byte {
+	return r.Body
+}
+
+// Status returns HTTPResponse.Status
+func (r TryLinkResponse) Status() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Status
+	}
+	return http.StatusText(0)
+}
+
+// StatusCode returns HTTPResponse.StatusCode
+func (r TryLinkResponse) StatusCode() int {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.StatusCode
+	}
+	return 0
+}
+
+// ContentType is a convenience method to retrieve the Content-Type value from the HTTP response headers
+func (r TryLinkResponse) ContentType() string {
 	if r.HTTPResponse != nil {
 		return r.HTTPResponse.Header.Get("Content-Type")
 	}
@@ -15615,6 +16371,97 @@ func (c *ClientWithResponses) GradeWithResponse(ctx context.Context, params *Gra
 	return ParseGradeResponse(rsp)
 }
 
+// ListLinksWithResponse List links
+//
+// Returns a wrapper object for the known response body format(s).
+//
+// Corresponds with GET /links (the `ListLinks` operationId).
+func (c *ClientWithResponses) ListLinksWithResponse(ctx context.Context, reqEditors ...RequestEditorFn) (*ListLinksResponse, error) {
+	rsp, err := c.ListLinks(ctx, reqEditors...)
+	if err != nil {
+		return nil, err
+	}
+	return ParseListLinksResponse(rsp)
+}
+
+// AddLinkWithBodyWithResponse Add a link to an API or a mail server
+//
+// Takes any type of body and a specified content type, and returns a wrapper object for the known response body format(s).
+//
+// Corresponds with POST /links (the `AddLink` operationId).
+func (c *ClientWithResponses) AddLinkWithBodyWithResponse(ctx context.Context, params *AddLinkParams, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*AddLinkResponse, error) {
+	rsp, err := c.AddLinkWithBody(ctx, params, contentType, body, reqEditors...)
+	if err != nil {
+		return nil, err
+	}
+	return ParseAddLinkResponse(rsp)
+}
+
+// AddLinkWithResponse Add a link to an API or a mail server
+//
+// Takes a body of the `application/json` content type, and returns a wrapper object for the known response body format(s).
+//
+// Corresponds with POST /links (the `AddLink` operationId).
+func (c *ClientWithResponses) AddLinkWithResponse(ctx context.Context, params *AddLinkParams, body AddLinkJSONRequestBody, reqEditors ...RequestEditorFn) (*AddLinkResponse, error) {
+	rsp, err := c.AddLink(ctx, params, body, reqEditors...)
+	if err != nil {
+		return nil, err
+	}
+	return ParseAddLinkResponse(rsp)
+}
+
+// RemoveLinkWithResponse Remove a link that was never used
+//
+// Returns a wrapper object for the known response body format(s).
+//
+// Corresponds with DELETE /links/{link} (the `RemoveLink` operationId).
+func (c *ClientWithResponses) RemoveLinkWithResponse(ctx context.Context, link LinkId, params *RemoveLinkParams, reqEditors ...RequestEditorFn) (*RemoveLinkResponse, error) {
+	rsp, err := c.RemoveLink(ctx, link, params, reqEditors...)
+	if err != nil {
+		return nil, err
+	}
+	return ParseRemoveLinkResponse(rsp)
+}
+
+// ChangeLinkWithBodyWithResponse Change a link
+//
+// Takes any type of body and a specified content type, and returns a wrapper object for the known response body format(s).
+//
+// Corresponds with PATCH /links/{link} (the `ChangeLink` operationId).
+func (c *ClientWithResponses) ChangeLinkWithBodyWithResponse(ctx context.Context, link LinkId, params *ChangeLinkParams, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*ChangeLinkResponse, error) {
+	rsp, err := c.ChangeLinkWithBody(ctx, link, params, contentType, body, reqEditors...)
+	if err != nil {
+		return nil, err
+	}
+	return ParseChangeLinkResponse(rsp)
+}
+
+// ChangeLinkWithApplicationMergePatchPlusJSONBodyWithResponse Change a link
+//
+// Takes a body of the `application/merge-patch+json` content type, and returns a wrapper object for the known response body format(s).
+//
+// Corresponds with PATCH /links/{link} (the `ChangeLink` operationId).
+func (c *ClientWithResponses) ChangeLinkWithApplicationMergePatchPlusJSONBodyWithResponse(ctx context.Context, link LinkId, params *ChangeLinkParams, body ChangeLinkApplicationMergePatchPlusJSONRequestBody, reqEditors ...RequestEditorFn) (*ChangeLinkResponse, error) {
+	rsp, err := c.ChangeLinkWithApplicationMergePatchPlusJSONBody(ctx, link, params, body, reqEditors...)
+	if err != nil {
+		return nil, err
+	}
+	return ParseChangeLinkResponse(rsp)
+}
+
+// TryLinkWithResponse Sign in at a mail server without sending anything
+//
+// Returns a wrapper object for the known response body format(s).
+//
+// Corresponds with POST /links/{link}/try (the `TryLink` operationId).
+func (c *ClientWithResponses) TryLinkWithResponse(ctx context.Context, link LinkId, reqEditors ...RequestEditorFn) (*TryLinkResponse, error) {
+	rsp, err := c.TryLink(ctx, link, reqEditors...)
+	if err != nil {
+		return nil, err
+	}
+	return ParseTryLinkResponse(rsp)
+}
+
 // GetMeWithResponse Show who is signed in
 //
 // Returns a wrapper object for the known response body format(s).
@@ -15945,7 +16792,7 @@ func (c *ClientWithResponses) AddShiftWithResponse(ctx context.Context, params *
 	return ParseAddShiftResponse(rsp)
 }
 
-// PlanRotaWithBodyWithResponse Add shifts that people take one after the other
+// PlanRotaWithBodyWithResponse Add several shifts, which people take in turn
 //
 // All shifts are added, or none. Handovers are at the same time of day in the desk's zone.
 //
@@ -15960,7 +16807,7 @@ func (c *ClientWithResponses) PlanRotaWithBodyWithResponse(ctx context.Context, 
 	return ParsePlanRotaResponse(rsp)
 }
 
-// PlanRotaWithResponse Add shifts that people take one after the other
+// PlanRotaWithResponse Add several shifts, which people take in turn
 //
 // All shifts are added, or none. Handovers are at the same time of day in the desk's zone.
 //
@@ -17793,6 +18640,167 @@ func ParseGradeResponse(rsp *http.Response) (*GradeResponse, error) {
 	switch {
 	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && rsp.StatusCode == 200:
 		var dest Grade
+		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
+			return nil, err
+		}
+		response.JSON200 = &dest
+
+	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && true:
+		var dest Problem
+		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
+			return nil, err
+		}
+		response.ApplicationproblemJSONDefault = &dest
+
+	}
+
+	return response, nil
+}
+
+// ParseListLinksResponse parses an HTTP response from a ListLinksWithResponse call
+func ParseListLinksResponse(rsp *http.Response) (*ListLinksResponse, error) {
+	bodyBytes, err := io.ReadAll(rsp.Body)
+	defer func() { _ = rsp.Body.Close() }()
+	if err != nil {
+		return nil, err
+	}
+
+	response := &ListLinksResponse{
+		Body:         bodyBytes,
+		HTTPResponse: rsp,
+	}
+
+	switch {
+	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && rsp.StatusCode == 200:
+		var dest Links
+		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
+			return nil, err
+		}
+		response.JSON200 = &dest
+
+	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && true:
+		var dest Problem
+		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
+			return nil, err
+		}
+		response.ApplicationproblemJSONDefault = &dest
+
+	}
+
+	return response, nil
+}
+
+// ParseAddLinkResponse parses an HTTP response from a AddLinkWithResponse call
+func ParseAddLinkResponse(rsp *http.Response) (*AddLinkResponse, error) {
+	bodyBytes, err := io.ReadAll(rsp.Body)
+	defer func() { _ = rsp.Body.Close() }()
+	if err != nil {
+		return nil, err
+	}
+
+	response := &AddLinkResponse{
+		Body:         bodyBytes,
+		HTTPResponse: rsp,
+	}
+
+	switch {
+	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && rsp.StatusCode == 201:
+		var dest DeskLink
+		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
+			return nil, err
+		}
+		response.JSON201 = &dest
+
+	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && true:
+		var dest Problem
+		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
+			return nil, err
+		}
+		response.ApplicationproblemJSONDefault = &dest
+
+	}
+
+	return response, nil
+}
+
+// ParseRemoveLinkResponse parses an HTTP response from a RemoveLinkWithResponse call
+func ParseRemoveLinkResponse(rsp *http.Response) (*RemoveLinkResponse, error) {
+	bodyBytes, err := io.ReadAll(rsp.Body)
+	defer func() { _ = rsp.Body.Close() }()
+	if err != nil {
+		return nil, err
+	}
+
+	response := &RemoveLinkResponse{
+		Body:         bodyBytes,
+		HTTPResponse: rsp,
+	}
+
+	switch {
+	case rsp.StatusCode == 204:
+		break // No content-type
+
+	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && true:
+		var dest Problem
+		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
+			return nil, err
+		}
+		response.ApplicationproblemJSONDefault = &dest
+
+	}
+
+	return response, nil
+}
+
+// ParseChangeLinkResponse parses an HTTP response from a ChangeLinkWithResponse call
+func ParseChangeLinkResponse(rsp *http.Response) (*ChangeLinkResponse, error) {
+	bodyBytes, err := io.ReadAll(rsp.Body)
+	defer func() { _ = rsp.Body.Close() }()
+	if err != nil {
+		return nil, err
+	}
+
+	response := &ChangeLinkResponse{
+		Body:         bodyBytes,
+		HTTPResponse: rsp,
+	}
+
+	switch {
+	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && rsp.StatusCode == 200:
+		var dest DeskLink
+		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
+			return nil, err
+		}
+		response.JSON200 = &dest
+
+	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && true:
+		var dest Problem
+		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
+			return nil, err
+		}
+		response.ApplicationproblemJSONDefault = &dest
+
+	}
+
+	return response, nil
+}
+
+// ParseTryLinkResponse parses an HTTP response from a TryLinkWithResponse call
+func ParseTryLinkResponse(rsp *http.Response) (*TryLinkResponse, error) {
+	bodyBytes, err := io.ReadAll(rsp.Body)
+	defer func() { _ = rsp.Body.Close() }()
+	if err != nil {
+		return nil, err
+	}
+
+	response := &TryLinkResponse{
+		Body:         bodyBytes,
+		HTTPResponse: rsp,
+	}
+
+	switch {
+	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && rsp.StatusCode == 200:
+		var dest LinkTry
 		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
 			return nil, err
 		}

@@ -7,14 +7,17 @@ import (
 	"roundhouse.example/internal/core/route"
 )
 
-// Routes are the ways by which something can go to the vendor, the usual one first: its links as they
-// are given, then by person in the order of its ways. level names the kinds that the level demands, where
-// it does.
+// Routes are the ways by which something can go to the vendor, the usual one first: its links as they are given (by
+// email only where it has an address), then by person in the order of its ways, where no link of that kind does it.
+// level names the kinds that the level demands, where it does.
 func (v Vendor) Routes(links []route.Route, level []route.Kind) []route.Route {
-	out := slices.Clone(links)
+	out := slices.DeleteFunc(slices.Clone(links), func(r route.Route) bool {
+		return r.Kind == route.Email && v.EmailTo(false) == ""
+	})
 	for _, w := range v.Ways {
-		if r := (route.Route{Kind: w.Channel}); w.Channel.ByPerson() && !slices.Contains(out, r) {
-			out = append(out, r)
+		there := slices.ContainsFunc(out, func(r route.Route) bool { return r.Kind == w.Channel })
+		if w.Channel.ByPerson() && !there {
+			out = append(out, route.Route{Kind: w.Channel})
 		}
 	}
 	if len(level) == 0 {
@@ -40,6 +43,15 @@ func (v Vendor) WaysBy(channel route.Kind, urgent bool) (out []Way) {
 		return 1
 	})
 	return out
+}
+
+// EmailTo is the address that an email to the vendor goes to, an urgent one where the matter is; empty where there is
+// none.
+func (v Vendor) EmailTo(urgent bool) string {
+	for _, w := range v.WaysBy(route.Email, urgent) {
+		return w.Address
+	}
+	return ""
 }
 
 // Means is what a word of the vendor's says of the case; the zero value where

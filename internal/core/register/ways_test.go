@@ -26,11 +26,16 @@ func TestRoutes(t *testing.T) {
 		{[]route.Route{one, post}, []route.Kind{route.Portal, route.API}, []route.Route{one, portal}},
 		{nil, []route.Kind{route.API}, nil},
 		{nil, []route.Kind{route.Chat}, nil},
-		{[]route.Route{post}, []route.Kind{route.Email}, []route.Route{post}}, // by email, and by itself
+		{[]route.Route{post}, []route.Kind{route.Email}, nil}, // there is nowhere to write to
 	} {
 		if got := v.Routes(x.links, x.level); !slices.Equal(got, x.want) {
 			t.Errorf("links %v, level by %v: %v, want %v", x.links, x.level, got, x.want)
 		}
+	}
+	written := Vendor{Ways: append(v.Ways, Way{Channel: "email", Address: "desk@x.example"})}
+	if got := written.Routes([]route.Route{post}, []route.Kind{route.Email}); !slices.Equal(got,
+		[]route.Route{post}) {
+		t.Errorf("by email, by itself: %v", got)
 	}
 	if got := (Vendor{}).Routes(nil, nil); len(got) != 0 {
 		t.Errorf("a vendor with no way: %v", got)

@@ -29,6 +29,8 @@ type Route struct {
 	// Link is the id of the link that takes things there by itself, and Name its name; 0 where a person does.
 	Link int64
 	Name string
+	// To is the address that an email by the link goes to, where that is shown.
+	To string
 }
 
 // Automatic says whether things get there by themselves.

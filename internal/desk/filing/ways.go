@@ -127,9 +127,8 @@ func (d *Filing) Carried(ctx context.Context, q db.Querier, c *casesdb.Case, v r
 		if err != nil {
 			return nil, err
 		}
-		urgent := c.Severity != nil && *c.Severity == 1
 		out[o.ID] = Carried{intake.Pasted(o.Action == route.Open, c.Title, reference, e.Body),
-			v.Profile.V.WaysBy(o.Channel, urgent)}
+			v.Profile.V.WaysBy(o.Channel, c.Urgent())}
 	}
 	return out, nil
 }

@@ -73,7 +73,8 @@ func (w *work) decide(ctx context.Context, del *outboxdb.Delivery, dec Decision)
 	}
 	switch dec.What {
 	case Arrived:
-		if del.Action == route.Open && strings.TrimSpace(dec.Reference) == "" && del.State != casework.SendingToSend {
+		if del.Action == route.Open && strings.TrimSpace(dec.Reference) == "" && del.Channel == route.API &&
+			del.State != casework.SendingToSend {
 			return desk.Fault("reference", "give the vendor reference")
 		}
 		if err := w.LooksRight(ctx, dec.Reference); err != nil {

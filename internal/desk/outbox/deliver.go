@@ -15,6 +15,7 @@ import (
 	"roundhouse.example/internal/channel"
 	"roundhouse.example/internal/core/casework"
 	"roundhouse.example/internal/core/disclosure"
+	"roundhouse.example/internal/core/route"
 	"roundhouse.example/internal/desk"
 	"roundhouse.example/internal/desk/cases"
 	"roundhouse.example/internal/failpoint"
@@ -176,7 +177,12 @@ func (w *work) letter(ctx context.Context, del outboxdb.Delivery) (channel.Lette
 			fmt.Errorf("entry %d of %s is a %s and cannot leave", e.Number, casework.Name(w.Case.Number), e.Kind)
 	}
 	l := channel.Letter{Action: del.Action, Subject: w.Case.Title, Text: e.Body, Level: del.Params.V.Level,
-		Caller: e.AuthorName}
+		Caller: e.AuthorName, Number: casework.Name(w.Case.Number)}
+	if del.Channel == route.Email {
+		if err := w.address(ctx, &l); err != nil {
+			return l, err
+		}
+	}
 	refs, err := w.References(ctx)
 	for _, r := range refs {
 		if r.Whose == "vendor" {
@@ -184,6 +190,24 @@ func (w *work) letter(ctx context.Context, del outboxdb.Delivery) (channel.Lette
 		}
 	}
 	return l, err
+}
+
+// address says to whom an email goes, and what it follows.
+func (w *work) address(ctx context.Context, l *channel.Letter) error {
+	v, err := w.Vendor(ctx)
+	if err != nil {
+		return err
+	}
+	if to := v.Profile.V.EmailTo(w.Case.Urgent()); to != "" {
+		l.To = []string{to}
+	}
+	sent, err := outboxdb.Of(ctx, w.Tx, w.Case.ID)
+	for _, d := range sent {
+		if d.MessageID != "" {
+			l.After = append(l.After, d.MessageID)
+		}
+	}
+	return err
 }
 
 func (w *work) begin(ctx context.Context, t *task) error {
@@ -236,6 +260,7 @@ func (d *Outbox) settleSend(ctx context.Context, t *task, r channel.Receipt, sen
 			if err := end("arrived", r.Reference); err != nil {
 				return err
 			}
+			del.MessageID = r.MessageID
 			return w.Arrive(ctx, del, r.Reference, w.Now)
 		case errors.As(sendErr, &refused):
 			if err := end("refused", hide(refused.Why)); err != nil {
@@ -276,6 +301,9 @@ func backoff(attempts int) time.Duration {
 func (d *Outbox) settleLookUp(ctx context.Context, t *task, found *channel.Receipt, lookErr error) error {
 	return d.settle(ctx, t, func(w *work, del *outboxdb.Delivery) error {
 		switch {
+		case errors.Is(lookErr, channel.ErrNoLookUp):
+			del.NeedsPerson, del.NextAt = true, nil
+			return outboxdb.Save(ctx, w.Tx, del)
 		case lookErr != nil:
 			del.AbsentAt = nil // it does not answer: what it takes in meanwhile may show later
 			again := w.Now.Add(max(t.ch.Timeout(), 2*time.Second))

@@ -3,6 +3,7 @@ package outbox
 import (
 	"context"
 
+	"roundhouse.example/internal/desk"
 	"roundhouse.example/internal/store/db"
 	secretsdb "roundhouse.example/internal/store/secrets"
 
@@ -12,6 +13,9 @@ import (
 // fill puts secrets where their placeholders stand, at the last moment before a
 // letter leaves, and keeps which went where. What it fills in is never stored.
 func (d *Outbox) fill(ctx context.Context, t *task) error {
+	if err := d.signIn(ctx, t); err != nil {
+		return err
+	}
 	names := disclosure.Placeholders(t.letter.Text)
 	if len(names) == 0 {
 		return nil
@@ -43,5 +47,19 @@ func (d *Outbox) fill(ctx context.Context, t *task) error {
 		return err
 	}
 	t.letter.Text, t.filled = disclosure.Fill(t.letter.Text, values), values
+	return nil
+}
+
+// signIn gives a channel the password that it needs, if that may go to the link's host.
+func (d *Outbox) signIn(ctx context.Context, t *task) error {
+	ch, signs := t.ch.(desk.SignsIn)
+	if !signs || ch.SecretName() == "" {
+		return nil
+	}
+	password, err := d.secrets.ForHost(ctx, d.db.DB, ch.SecretName(), t.host)
+	if err != nil {
+		return err
+	}
+	ch.SignIn(password)
 	return nil
 }

@@ -144,6 +144,7 @@ func (d *Pages) at(ctx context.Context, q db.Querier, a desk.Actor, id int64) (V
 		}
 		v.Routes = filing.Ways(v.Filing.Vendor, v.Filing.Links, v.References, sent)
 	}
+	address(v.Routes, v.Filing.Vendor, c.Urgent())
 	if a.May(access.Work) == nil {
 		now := cases.SituationOf(c, v.Deliveries)
 		now.Mine = c.OwnerID != nil && *c.OwnerID == a.ID
@@ -181,4 +182,13 @@ func (d *Pages) drafted(ctx context.Context, q db.Querier, c *casesdb.Case, v *V
 	var err error
 	v.Promised, err = d.filing.Promised(ctx, q, &v.Filing, c.Kind)
 	return err
+}
+
+// address says of routes by email where to.
+func address(routes []route.Route, v registerdb.Vendor, urgent bool) {
+	for i, r := range routes {
+		if r.Kind == route.Email && r.Automatic() {
+			routes[i].To = v.Profile.V.EmailTo(urgent)
+		}
+	}
 }

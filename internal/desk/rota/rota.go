@@ -37,7 +37,7 @@ type View struct {
 	From, Until time.Time
 	Zone        string // the desk's
 	Periods     []Period
-	Gaps        []rota.Gap
+	Gaps        []rota.Gap // the last may have no end
 	// Now is the id of the period that holds now; 0 where nobody is on.
 	Now int64
 	// Needing are the numbers of live cases whose vendor level needs a contact round the clock.
@@ -66,7 +66,7 @@ func (d *Rota) Show(ctx context.Context, a desk.Actor, days int) (v View, err er
 	}
 	v.Zone = zone.String()
 	covering := covered(v.Periods)
-	v.Gaps = rota.Gaps(covering, v.From, v.Until)
+	v.Gaps = open(rota.Gaps(covering, v.From, v.Until), v.Until)
 	if on := rota.On(covering, now); on != nil {
 		for _, p := range v.Periods {
 			if p.StartsAt.Equal(on.From) {
@@ -113,7 +113,16 @@ func (d *Rota) Contact(ctx context.Context, q db.Querier) (string, error) {
 	return rota.Contact(covered(rows), now, ahead), err
 }
 
-// Gap is the next stretch within a week in which nobody can be reached, while a live case needs it.
+// open leaves the end of a gap out that goes on past what was looked at.
+func open(gaps []rota.Gap, until time.Time) []rota.Gap {
+	if n := len(gaps); n > 0 && !gaps[n-1].Until.Before(until) {
+		gaps[n-1].Until = time.Time{}
+	}
+	return gaps
+}
+
+// Gap is the next stretch within a week in which nobody can be reached, while a live case needs it. It
+// has no end where no shift follows.
 type Gap struct {
 	rota.Gap
 	Cases []int64
@@ -127,7 +136,7 @@ func (d *Rota) Warn(ctx context.Context, q db.Querier) (*Gap, error) {
 	}
 	now := d.Now()
 	rows, err := rotadb.Between(ctx, q, now, now.Add(warns))
-	gaps := rota.Gaps(covered(rows), now, now.Add(warns))
+	gaps := open(rota.Gaps(covered(rows), now, now.Add(warns)), now.Add(warns))
 	if err != nil || len(gaps) == 0 {
 		return nil, err
 	}

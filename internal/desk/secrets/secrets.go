@@ -327,6 +327,35 @@ func onPaper(f register.Secret) string {
 	return strings.Join(parts, ", ")
 }
 
+// ForHost is a secret's value for signing in at a host, if it may be sent there; otherwise the error says why not.
+func (d *Secrets) ForHost(ctx context.Context, q db.Querier, name, host string) (string, error) {
+	if err := d.MayGo(ctx, q, name, host); err != nil {
+		return "", err
+	}
+	row, err := secretsdb.Named(ctx, q, name)
+	if err != nil {
+		return "", err
+	}
+	o, err := d.Opened(ctx, q, row)
+	return o.Value, err
+}
+
+// MayGo says why a secret cannot be used to sign in at a host; nil where it can.
+func (d *Secrets) MayGo(ctx context.Context, q db.Querier, name, host string) error {
+	row, err := secretsdb.Named(ctx, q, name)
+	switch {
+	case errors.Is(err, db.ErrNotFound):
+		return desk.Fault("settings", "there is no secret %.60q", name)
+	case err != nil:
+		return err
+	case row.EncryptedAt == nil:
+		return desk.Fault("settings", "the value of the secret %s is not stored here: %s", name, onPaper(row.Facts.V))
+	case !row.Facts.V.MayGo(host):
+		return desk.Fault("settings", "the secret %s may not be sent to %s: add that host to the secret", name, host)
+	}
+	return nil
+}
+
 // CheckText says what is wrong with the placeholders of a text that is to go to a
 // vendor: through its link (host) or by hand (an empty one).
 func (d *Secrets) CheckText(ctx context.Context, q db.Querier, vendor int64, host, text string) error {

@@ -9,6 +9,7 @@ import (
 	"roundhouse.example/internal/desk/filing"
 	"roundhouse.example/internal/desk/hours"
 	"roundhouse.example/internal/desk/inbox"
+	"roundhouse.example/internal/desk/links"
 	"roundhouse.example/internal/desk/outbox"
 	"roundhouse.example/internal/desk/pages"
 	"roundhouse.example/internal/desk/people"
@@ -28,6 +29,7 @@ type Desk struct {
 	Register *register.Register
 	People   *people.People
 	Rota     *rota.Rota
+	Links    *links.Links
 	Filing   *filing.Filing
 	Today    *today.Today
 	Record   *record.Record
@@ -47,6 +49,7 @@ func New(s *db.Store, c desk.Clock, q desk.Queue, ch desk.Channels) *Desk {
 	d.Register = register.New(d.Desk, s, d.Hours)
 	d.People = people.New(d.Desk, s, d.Hours)
 	d.Rota = rota.New(d.Desk, s, d.Hours)
+	d.Links = links.New(d.Desk, s, d.Secrets)
 	d.Filing = filing.New(d.Desk, s, d.Hours, d.Register, d.Rota)
 	d.Today = today.New(d.Desk, s, d.Hours, d.Register, d.Rota)
 	d.Record = record.New(d.Desk, s, d.Hours)

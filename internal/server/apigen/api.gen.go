@@ -1209,6 +1209,27 @@ type Delivery struct {
 // DeliveryState defines model for Delivery.State.
 type DeliveryState string
 
+// DeskLink defines model for DeskLink.
+type DeskLink struct {
+	Address      string     `json:"address"`
+	FailingSince *time.Time `json:"failing_since,omitempty"`
+	Id           int64      `json:"id"`
+
+	// Kind Api or email
+	Kind    Channel `json:"kind"`
+	Name    string  `json:"name"`
+	Problem *string `json:"problem,omitempty"`
+
+	// Settings For email: from, name, user, secret (the name of the secret with the password), auth (plain, login, cram-md5), clear, authority (a certificate in PEM) and timeout_seconds. For an API: how to call it.
+	Settings LinkSettings `json:"settings"`
+
+	// Vendors The vendors that it serves, by key
+	Vendors []string `json:"vendors"`
+
+	// Version Send it as "v3" in If-Match when changing the link
+	Version int64 `json:"version"`
+}
+
 // DraftLine defines model for DraftLine.
 type DraftLine struct {
 	ChangedAt    time.Time `json:"changed_at"`
@@ -1314,8 +1335,10 @@ type FormField struct {
 
 // Gap defines model for Gap.
 type Gap struct {
-	From  time.Time `json:"from"`
-	Until time.Time `json:"until"`
+	From time.Time `json:"from"`
+
+	// Until The next shift's start; left out where none follows yet
+	Until *time.Time `json:"until,omitempty"`
 }
 
 // Grade defines model for Grade.
@@ -1431,6 +1454,31 @@ type Link struct {
 	Problem   *string `json:"problem,omitempty"`
 }
 
+// LinkChange defines model for LinkChange.
+type LinkChange struct {
+	Address *string `json:"address,omitempty"`
+	Name    *string `json:"name,omitempty"`
+
+	// Settings For email: from, name, user, secret (the name of the secret with the password), auth (plain, login, cram-md5), clear, authority (a certificate in PEM) and timeout_seconds. For an API: how to call it.
+	Settings *LinkSettings `json:"settings,omitempty"`
+	Vendors  *[]string     `json:"vendors,omitempty"`
+}
+
+// LinkSettings For email: from, name, user, secret (the name of the secret with the password), auth (plain, login, cram-md5), clear, authority (a certificate in PEM) and timeout_seconds. For an API: how to call it.
+type LinkSettings = map[string]any
+
+// LinkTry defines model for LinkTry.
+type LinkTry struct {
+	// Problem Why it does not work
+	Problem *string `json:"problem,omitempty"`
+	Works   bool    `json:"works"`
+}
+
+// Links defines model for Links.
+type Links struct {
+	Items []DeskLink `json:"items"`
+}
+
 // MadeToken defines model for MadeToken.
 type MadeToken struct {
 	Secret string `json:"secret"`
@@ -1515,6 +1563,20 @@ type NewCase struct {
 
 	// Vendor Optional if an asset names it
 	Vendor *string `json:"vendor,omitempty"`
+}
+
+// NewLink defines model for NewLink.
+type NewLink struct {
+	// Address Like smtps://mail.company.example:465, or the address of an API
+	Address string `json:"address"`
+
+	// Kind Api or email
+	Kind Channel `json:"kind"`
+	Name string  `json:"name"`
+
+	// Settings For email: from, name, user, secret (the name of the secret with the password), auth (plain, login, cram-md5), clear, authority (a certificate in PEM) and timeout_seconds. For an API: how to call it.
+	Settings LinkSettings `json:"settings"`
+	Vendors  *[]string    `json:"vendors,omitempty"`
 }
 
 // NewMessage defines model for NewMessage.
@@ -1832,8 +1894,8 @@ type RotaGap struct {
 	Cases []string  `json:"cases"`
 	From  time.Time `json:"from"`
 
-	// Until The next shift's start, or a week from now
-	Until time.Time `json:"until"`
+	// Until The next shift's start; left out where none follows within a week
+	Until *time.Time `json:"until,omitempty"`
 }
 
 // RotaPlan defines model for RotaPlan.
@@ -1877,6 +1939,9 @@ type Route struct {
 
 	// Link The name of the link that sends it
 	Link *string `json:"link,omitempty"`
+
+	// To The address that an email by the link goes to
+	To *string `json:"to,omitempty"`
 }
 
 // Rung defines model for Rung.
@@ -2295,6 +2360,9 @@ type IdempotencyKey = string
 // IfMatch defines model for IfMatch.
 type IfMatch = string
 
+// LinkId defines model for LinkId.
+type LinkId = int64
+
 // PersonId defines model for PersonId.
 type PersonId = int64
 
@@ -2510,6 +2578,23 @@ type FindParams struct {
 // GradeParams defines parameters for Grade.
 type GradeParams struct {
 	IdempotencyKey *IdempotencyKey `json:"Idempotency-Key,omitempty"`
+}
+
+// AddLinkParams defines parameters for AddLink.
+type AddLinkParams struct {
+	IdempotencyKey *IdempotencyKey `json:"Idempotency-Key,omitempty"`
+}
+
+// RemoveLinkParams defines parameters for RemoveLink.
+type RemoveLinkParams struct {
+	// IfMatch The ETag of what was read; missing is 428
+	IfMatch *IfMatch `json:"If-Match,omitempty"`
+}
+
+// ChangeLinkParams defines parameters for ChangeLink.
+type ChangeLinkParams struct {
+	// IfMatch The ETag of what was read; missing is 428
+	IfMatch *IfMatch `json:"If-Match,omitempty"`
 }
 
 // ImportPackParams defines parameters for ImportPack.
@@ -2730,6 +2815,12 @@ type ChangeContractApplicationMergePatchPlusJSONRequestBody = ContractChange
 // GradeJSONRequestBody defines body for Grade for application/json ContentType.
 type GradeJSONRequestBody = GradeRequest
 
+// AddLinkJSONRequestBody defines body for AddLink for application/json ContentType.
+type AddLinkJSONRequestBody = NewLink
+
+// ChangeLinkApplicationMergePatchPlusJSONRequestBody defines body for ChangeLink for application/merge-patch+json ContentType.
+type ChangeLinkApplicationMergePatchPlusJSONRequestBody = LinkChange
+
 // ImportPackJSONRequestBody defines body for ImportPack for application/json ContentType.
 type ImportPackJSONRequestBody = PackFile
 
@@ -2894,6 +2985,21 @@ type ServerInterface interface {
 	// Grade Grade facts by severity
 	// (POST /grade)
 	Grade(c *gin.Context, params GradeParams)
+	// ListLinks List links
+	// (GET /links)
+	ListLinks(c *gin.Context)
+	// AddLink Add a link to an API or a mail server
+	// (POST /links)
+	AddLink(c *gin.Context, params AddLinkParams)
+	// RemoveLink Remove a link that was never used
+	// (DELETE /links/{link})
+	RemoveLink(c *gin.Context, link LinkId, params RemoveLinkParams)
+	// ChangeLink Change a link
+	// (PATCH /links/{link})
+	ChangeLink(c *gin.Context, link LinkId, params ChangeLinkParams)
+	// TryLink Sign in at a mail server without sending anything
+	// (POST /links/{link}/try)
+	TryLink(c *gin.Context, link LinkId)
 	// GetMe Show who is signed in
 	// (GET /me)
 	GetMe(c *gin.Context)
@@ -2942,7 +3048,7 @@ type ServerInterface interface {
 	// AddShift Add a shift to the rota
 	// (POST /rota)
 	AddShift(c *gin.Context, params AddShiftParams)
-	// PlanRota Add shifts that people take one after the other
+	// PlanRota Add several shifts, which people take in turn
 	// (POST /rota/plan)
 	PlanRota(c *gin.Context, params PlanRotaParams)
 	// RemoveShift Remove a shift from the rota
@@ -4629,6 +4735,182 @@ func (siw *ServerInterfaceWrapper) Grade(c *gin.Context) {
 	siw.Handler.Grade(c, params)
 }
 
+// ListLinks operation middleware
+func (siw *ServerInterfaceWrapper) ListLinks(c *gin.Context) {
+
+	for _, middleware := range siw.HandlerMiddlewares {
+		middleware(c)
+		if c.IsAborted() {
+			return
+		}
+	}
+
+	siw.Handler.ListLinks(c)
+}
+
+// AddLink operation middleware
+func (siw *ServerInterfaceWrapper) AddLink(c *gin.Context) {
+
+	var err error
+	_ = err
+
+	// Parameter object where we will unmarshal all parameters from the context
+	var params AddLinkParams
+
+	headers := c.Request.Header
+
+	// ------------- Optional header parameter "Idempotency-Key" -------------
+	if valueList, found := headers[http.CanonicalHeaderKey("Idempotency-Key")]; found {
+		var IdempotencyKey IdempotencyKey
+		n := len(valueList)
+		if n != 1 {
+			siw.ErrorHandler(c, fmt.Errorf("Expected one value for Idempotency-Key, got %d", n), http.StatusBadRequest)
+			return
+		}
+
+		err = runtime.BindStyledParameterWithOptions("simple", "Idempotency-Key", valueList[0], &IdempotencyKey, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationHeader, Explode: false, Required: false, Type: "string", Format: ""})
+		if err != nil {
+			siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter Idempotency-Key: %w", err), http.StatusBadRequest)
+			return
+		}
+
+		params.IdempotencyKey = &IdempotencyKey
+
+	}
+
+	for _, middleware := range siw.HandlerMiddlewares {
+		middleware(c)
+		if c.IsAborted() {
+			return
+		}
+	}
+
+	siw.Handler.AddLink(c, params)
+}
+
+// RemoveLink operation middleware
+func (siw *ServerInterfaceWrapper) RemoveLink(c *gin.Context) {
+
+	var err error
+	_ = err
+
+	// ------------- Path parameter "link" -------------
+	var link LinkId
+
+	err = runtime.BindStyledParameterWithOptions("simple", "link", c.Param("link"), &link, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "integer", Format: "int64", ValueIsUnescaped: true})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter link: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	// Parameter object where we will unmarshal all parameters from the context
+	var params RemoveLinkParams
+
+	headers := c.Request.Header
+
+	// ------------- Optional header parameter "If-Match" -------------
+	if valueList, found := headers[http.CanonicalHeaderKey("If-Match")]; found {
+		var IfMatch IfMatch
+		n := len(valueList)
+		if n != 1 {
+			siw.ErrorHandler(c, fmt.Errorf("Expected one value for If-Match, got %d", n), http.StatusBadRequest)
+			return
+		}
+
+		err = runtime.BindStyledParameterWithOptions("simple", "If-Match", valueList[0], &IfMatch, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationHeader, Explode: false, Required: false, Type: "string", Format: ""})
+		if err != nil {
+			siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter If-Match: %w", err), http.StatusBadRequest)
+			return
+		}
+
+		params.IfMatch = &IfMatch
+
+	}
+
+	for _, middleware := range siw.HandlerMiddlewares {
+		middleware(c)
+		if c.IsAborted() {
+			return
+		}
+	}
+
+	siw.Handler.RemoveLink(c, link, params)
+}
+
+// ChangeLink operation middleware
+func (siw *ServerInterfaceWrapper) ChangeLink(c *gin.Context) {
+
+	var err error
+	_ = err
+
+	// ------------- Path parameter "link" -------------
+	var link LinkId
+
+	err = runtime.BindStyledParameterWithOptions("simple", "link", c.Param("link"), &link, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "integer", Format: "int64", ValueIsUnescaped: true})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter link: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	// Parameter object where we will unmarshal all parameters from the context
+	var params ChangeLinkParams
+
+	headers := c.Request.Header
+
+	// ------------- Optional header parameter "If-Match" -------------
+	if valueList, found := headers[http.CanonicalHeaderKey("If-Match")]; found {
+		var IfMatch IfMatch
+		n := len(valueList)
+		if n != 1 {
+			siw.ErrorHandler(c, fmt.Errorf("Expected one value for If-Match, got %d", n), http.StatusBadRequest)
+			return
+		}
+
+		err = runtime.BindStyledParameterWithOptions("simple", "If-Match", valueList[0], &IfMatch, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationHeader, Explode: false, Required: false, Type: "string", Format: ""})
+		if err != nil {
+			siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter If-Match: %w", err), http.StatusBadRequest)
+			return
+		}
+
+		params.IfMatch = &IfMatch
+
+	}
+
+	for _, middleware := range siw.HandlerMiddlewares {
+		middleware(c)
+		if c.IsAborted() {
+			return
+		}
+	}
+
+	siw.Handler.ChangeLink(c, link, params)
+}
+
+// TryLink operation middleware
+func (siw *ServerInterfaceWrapper) TryLink(c *gin.Context) {
+
+	var err error
+	_ = err
+
+	// ------------- Path parameter "link" -------------
+	var link LinkId
+
+	err = runtime.BindStyledParameterWithOptions("simple", "link", c.Param("link"), &link, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "integer", Format: "int64", ValueIsUnescaped: true})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter link: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	for _, middleware := range siw.HandlerMiddlewares {
+		middleware(c)
+		if c.IsAborted() {
+			return
+		}
+	}
+
+	siw.Handler.TryLink(c, link)
+}
+
 // GetMe operation middleware
 func (siw *ServerInterfaceWrapper) GetMe(c *gin.Context) {
 
@@ -6108,6 +6390,11 @@ func RegisterHandlersWithOptions(router gin.IRouter, si ServerInterface, options
 	router.GET(options.BaseURL+"/events", wrapper.StreamEvents)
 	router.GET(options.BaseURL+"/find", wrapper.Find)
 	router.POST(options.BaseURL+"/grade", wrapper.Grade)
+	router.GET(options.BaseURL+"/links", wrapper.ListLinks)
+	router.POST(options.BaseURL+"/links", wrapper.AddLink)
+	router.DELETE(options.BaseURL+"/links/:link", wrapper.RemoveLink)
+	router.PATCH(options.BaseURL+"/links/:link", wrapper.ChangeLink)
+	router.POST(options.BaseURL+"/links/:link/try", wrapper.TryLink)
 	router.GET(options.BaseURL+"/me", wrapper.GetMe)
 	router.POST(options.BaseURL+"/packs", wrapper.ImportPack)
 	router.GET(options.BaseURL+"/people", wrapper.ListPeople)
@@ -7734,6 +8021,198 @@ type GradedefaultApplicationProblemPlusJSONResponse struct {
 }
 
 func (response GradedefaultApplicationProblemPlusJSONResponse) VisitGradeResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/problem+json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type ListLinksRequestObject struct {
+}
+
+type ListLinksResponseObject interface {
+	VisitListLinksResponse(w http.ResponseWriter) error
+}
+
+type ListLinks200JSONResponse Links
+
+func (response ListLinks200JSONResponse) VisitListLinksResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(200)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type ListLinksdefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response ListLinksdefaultApplicationProblemPlusJSONResponse) VisitListLinksResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/problem+json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type AddLinkRequestObject struct {
+	Params AddLinkParams
+	Body   *AddLinkJSONRequestBody
+}
+
+type AddLinkResponseObject interface {
+	VisitAddLinkResponse(w http.ResponseWriter) error
+}
+
+type AddLink201JSONResponse DeskLink
+
+func (response AddLink201JSONResponse) VisitAddLinkResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(201)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type AddLinkdefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response AddLinkdefaultApplicationProblemPlusJSONResponse) VisitAddLinkResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/problem+json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type RemoveLinkRequestObject struct {
+	Link   LinkId `json:"link"`
+	Params RemoveLinkParams
+}
+
+type RemoveLinkResponseObject interface {
+	VisitRemoveLinkResponse(w http.ResponseWriter) error
+}
+
+type RemoveLink204Response struct {
+}
+
+func (response RemoveLink204Response) VisitRemoveLinkResponse(w http.ResponseWriter) error {
+	w.WriteHeader(204)
+	return nil
+}
+
+type RemoveLinkdefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response RemoveLinkdefaultApplicationProblemPlusJSONResponse) VisitRemoveLinkResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/problem+json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type ChangeLinkRequestObject struct {
+	Link   LinkId `json:"link"`
+	Params ChangeLinkParams
+	Body   *ChangeLinkApplicationMergePatchPlusJSONRequestBody
+}
+
+type ChangeLinkResponseObject interface {
+	VisitChangeLinkResponse(w http.ResponseWriter) error
+}
+
+type ChangeLink200JSONResponse DeskLink
+
+func (response ChangeLink200JSONResponse) VisitChangeLinkResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(200)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type ChangeLinkdefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response ChangeLinkdefaultApplicationProblemPlusJSONResponse) VisitChangeLinkResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/problem+json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type TryLinkRequestObject struct {
+	Link LinkId `json:"link"`
+}
+
+type TryLinkResponseObject interface {
+	VisitTryLinkResponse(w http.ResponseWriter) error
+}
+
+type TryLink200JSONResponse LinkTry
+
+func (response TryLink200JSONResponse) VisitTryLinkResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(200)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type TryLinkdefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response TryLinkdefaultApplicationProblemPlusJSONResponse) VisitTryLinkResponse(w http.ResponseWriter) error {
 
 	var buf bytes.Buffer
 	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
@@ -9644,6 +10123,21 @@ type StrictServerInterface interface {
 	// Grade Grade facts by severity
 	// (POST /grade)
 	Grade(ctx context.Context, request GradeRequestObject) (GradeResponseObject, error)
+	// ListLinks List links
+	// (GET /links)
+	ListLinks(ctx context.Context, request ListLinksRequestObject) (ListLinksResponseObject, error)
+	// AddLink Add a link to an API or a mail server
+	// (POST /links)
+	AddLink(ctx context.Context, request AddLinkRequestObject) (AddLinkResponseObject, error)
+	// RemoveLink Remove a link that was never used
+	// (DELETE /links/{link})
+	RemoveLink(ctx context.Context, request RemoveLinkRequestObject) (RemoveLinkResponseObject, error)
+	// ChangeLink Change a link
+	// (PATCH /links/{link})
+	ChangeLink(ctx context.Context, request ChangeLinkRequestObject) (ChangeLinkResponseObject, error)
+	// TryLink Sign in at a mail server without sending anything
+	// (POST /links/{link}/try)
+	TryLink(ctx context.Context, request TryLinkRequestObject) (TryLinkResponseObject, error)
 	// GetMe Show who is signed in
 	// (GET /me)
 	GetMe(ctx context.Context, request GetMeRequestObject) (GetMeResponseObject, error)
@@ -9692,7 +10186,7 @@ type StrictServerInterface interface {
 	// AddShift Add a shift to the rota
 	// (POST /rota)
 	AddShift(ctx context.Context, request AddShiftRequestObject) (AddShiftResponseObject, error)
-	// PlanRota Add shifts that people take one after the other
+	// PlanRota Add several shifts, which people take in turn
 	// (POST /rota/plan)
 	PlanRota(ctx context.Context, request PlanRotaRequestObject) (PlanRotaResponseObject, error)
 	// RemoveShift Remove a shift from the rota
@@ -11093,6 +11587,172 @@ func (sh *strictHandler) Grade(ctx *gin.Context, params GradeParams) {
 		sh.options.HandlerErrorFunc(ctx, err)
 	} else if validResponse, ok := response.(GradeResponseObject); ok {
 		if err := validResponse.VisitGradeResponse(ctx.Writer); err != nil {
+			sh.options.ResponseErrorHandlerFunc(ctx, err)
+		}
+	} else if response != nil {
+		sh.options.ResponseErrorHandlerFunc(ctx, fmt.Errorf("unexpected response type: %T", response))
+	}
+}
+
+// ListLinks operation middleware
+func (sh *strictHandler) ListLinks(ctx *gin.Context) {
+	var request ListLinksRequestObject
+
+	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.ListLinks(ctx, request.(ListLinksRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "ListLinks")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		sh.options.HandlerErrorFunc(ctx, err)
+	} else if validResponse, ok := response.(ListLinksResponseObject); ok {
+		if err := validResponse.VisitListLinksResponse(ctx.Writer); err != nil {
+			sh.options.ResponseErrorHandlerFunc(ctx, err)
+		}
+	} else if response != nil {
+		sh.options.ResponseErrorHandlerFunc(ctx, fmt.Errorf("unexpected response type: %T", response))
+	}
+}
+
+// AddLink operation middleware
+func (sh *strictHandler) AddLink(ctx *gin.Context, params AddLinkParams) {
+	var request AddLinkRequestObject
+
+	request.Params = params
+
+	var body AddLinkJSONRequestBody
+	var err error
+	// A request validator built on kin-openapi's openapi3filter with
+	// KeepValidatedValue leaves the value it validated on the body. Bind
+	// that value, matching member names exactly, so the handler receives
+	// what was validated instead of a second, case-insensitive decode.
+	if vb, ok := ctx.Request.Body.(interface{ ValidatedValue() any }); !ok || runtime.BindJSONValue(vb.ValidatedValue(), &body) != nil {
+		err = ctx.ShouldBindJSON(&body)
+	} else if binding.Validator != nil {
+		// ShouldBindJSON runs the struct validator after decoding; keep that.
+		err = binding.Validator.ValidateStruct(&body)
+	}
+	if err != nil {
+		sh.options.RequestErrorHandlerFunc(ctx, err)
+		return
+	}
+	request.Body = &body
+
+	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.AddLink(ctx, request.(AddLinkRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "AddLink")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		sh.options.HandlerErrorFunc(ctx, err)
+	} else if validResponse, ok := response.(AddLinkResponseObject); ok {
+		if err := validResponse.VisitAddLinkResponse(ctx.Writer); err != nil {
+			sh.options.ResponseErrorHandlerFunc(ctx, err)
+		}
+	} else if response != nil {
+		sh.options.ResponseErrorHandlerFunc(ctx, fmt.Errorf("unexpected response type: %T", response))
+	}
+}
+
+// RemoveLink operation middleware
+func (sh *strictHandler) RemoveLink(ctx *gin.Context, link LinkId, params RemoveLinkParams) {
+	var request RemoveLinkRequestObject
+
+	request.Link = link
+	request.Params = params
+
+	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.RemoveLink(ctx, request.(RemoveLinkRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "RemoveLink")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		sh.options.HandlerErrorFunc(ctx, err)
+	} else if validResponse, ok := response.(RemoveLinkResponseObject); ok {
+		if err := validResponse.VisitRemoveLinkResponse(ctx.Writer); err != nil {
+			sh.options.ResponseErrorHandlerFunc(ctx, err)
+		}
+	} else if response != nil {
+		sh.options.ResponseErrorHandlerFunc(ctx, fmt.Errorf("unexpected response type: %T", response))
+	}
+}
+
+// ChangeLink operation middleware
+func (sh *strictHandler) ChangeLink(ctx *gin.Context, link LinkId, params ChangeLinkParams) {
+	var request ChangeLinkRequestObject
+
+	request.Link = link
+	request.Params = params
+
+	var body ChangeLinkApplicationMergePatchPlusJSONRequestBody
+	var err error
+	// A request validator built on kin-openapi's openapi3filter with
+	// KeepValidatedValue leaves the value it validated on the body. Bind
+	// that value, matching member names exactly, so the handler receives
+	// what was validated instead of a second, case-insensitive decode.
+	if vb, ok := ctx.Request.Body.(interface{ ValidatedValue() any }); !ok || runtime.BindJSONValue(vb.ValidatedValue(), &body) != nil {
+		err = ctx.ShouldBindJSON(&body)
+	} else if binding.Validator != nil {
+		// ShouldBindJSON runs the struct validator after decoding; keep that.
+		err = binding.Validator.ValidateStruct(&body)
+	}
+	if err != nil {
+		sh.options.RequestErrorHandlerFunc(ctx, err)
+		return
+	}
+	request.Body = &body
+
+	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.ChangeLink(ctx, request.(ChangeLinkRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "ChangeLink")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		sh.options.HandlerErrorFunc(ctx, err)
+	} else if validResponse, ok := response.(ChangeLinkResponseObject); ok {
+		if err := validResponse.VisitChangeLinkResponse(ctx.Writer); err != nil {
+			sh.options.ResponseErrorHandlerFunc(ctx, err)
+		}
+	} else if response != nil {
+		sh.options.ResponseErrorHandlerFunc(ctx, fmt.Errorf("unexpected response type: %T", response))
+	}
+}
+
+// TryLink operation middleware
+func (sh *strictHandler) TryLink(ctx *gin.Context, link LinkId) {
+	var request TryLinkRequestObject
+
+	request.Link = link
+
+	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.TryLink(ctx, request.(TryLinkRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "TryLink")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		sh.options.HandlerErrorFunc(ctx, err)
+	} else if validResponse, ok := response.(TryLinkResponseObject); ok {
+		if err := validResponse.VisitTryLinkResponse(ctx.Writer); err != nil {
 			sh.options.ResponseErrorHandlerFunc(ctx, err)
 		}
 	} else if response != nil {
@@ -12518,281 +13178,291 @@ func (sh *strictHandler) ListVendorPeople(ctx *gin.Context, vendor string) {
 // const string: with thousands of chunks the chained `+` fold is several
 // times slower for the Go compiler than parsing a slice literal.
 var swaggerSpec = []string{
-	"7L37k9u4sT/6r6B0b9WeU1+OPX7EdzPzk6/Xzu7NPnw8zqZO7bq0EAlJiChAAcCRFZf/91voBkBSBChS",
-	"0ozHOeeXxDsC8Wg0Go1+fPrTJJfrjRRMGD25+jTZUEXXzDAF//WKavYzXTP774LpXPGN4VJMriYvSU41",
-	"I6Jaz5giusqXhGry6uLJ5fOnGZGKULEjis2ZYiJnRM6JWTL4ZpJNuO1hQ81ykk0EdD9xvyj2z4orVkyu",
-	"jKpYNtH5kq2pHX5NP/7IxMIsJ1dPnl5mkzUX4b+zidltbC/aKC4Wk8+fs8kPBVtvpGEi3/2V7WwPMOqS",
-	"0YKpetxGswvbLjHk08shQ85/oiZfdon1fsnI6/d0YcmwXVJDtlQTxWhxTdZcay4WhGvy/Om3njadWc4v",
-	"sOsURez0uhN6y5SW4ocirL5N8w383Ev1uVRraiZXEy7Mi+cToAFfV+smBbgwbMEUjHjDcsWMZ5nImBoa",
-	"DN3pbwdQ/WbJ5ya5Rm1/PesS39NZyf7KRWrElf2pb8D/W7H55Gryfz2uT95j/FU/rjuHoZZcLJJL48UZ",
-	"1/XZdqU3UmgGJ/+tkrOSre0/cykME8b+k242Jc+pZevHG2zxf/5heejq08AF+n5hxH2R4rokhcyrtR3S",
-	"NnJf2o5f5jnT8C9aFNx+Rsu3Sm6YMtxOe05LzbLJpvEnnD7NYfpu1TMpS0bF5HM2KeWCi56fpkXFGj97",
-	"tssma4oyxbC1jjZwf6BK0Z39byENz5mOj+VOYrefz80d/s23+xC6l7N/sNzYLl7muazcLo0gDi1LVsQl",
-	"1i0ThVTfaLKVqiBzqUCEo8SfZN0Vw/hqF+lsK0lON9zQkpTMwOUS+X4pSyv0Op//fcnzpRWdslJkw+Sm",
-	"ZGRJNcwGxQnZUGViXQoniLo/SJP4AZcX+0mxBZdCj9t2JOLhnXXtwgQ6W5xNPl4s5IX7o52LNkw98tve",
-	"+PmCrzdSGbzNrdicKFmJYikrzR6xj3S9Kdlje/KVoOXjXCr22HcH03JdvlpSsWAH+anLN3POykLbDaOC",
-	"UOyMGEly6PCaiKosSV4yqjSRwt76Z+bJ3zyRLTXLcvLhWOaMdXQuLo313WbXaIsW30Zb7DFwrM0ITv7N",
-	"sXLj632W7o7wuZ9513TzG37ygYpdQ3i9pchwbX4IUwz/6LtgXFfvWC5VERXE7KM5fB5xrB5B6wbozJZq",
-	"zUyTouGOzSZzmpuhC7DteRG9yLsdl/yWTa0KnRgYt2yaEIf7S7d6RfMLP/HML641YJRGZSm3VORs5HVE",
-	"1/4O666hEtx0jx3Mwb43lrKKXyuVjgmTHwTx87KyCbRye1QLpleEG83KOYF90JOoFtgkGMws85OP0sPS",
-	"bSwt6gu9syZaFMppQt3fjFF8VhnWoyilL656zlZvUm3FKXrXd35j4pYrKdZOZ2zTfaNkUeVAdqmINMu4",
-	"LrGWBSvjF/SRV/p0bi/BaAO5FUMlOrfvNlCT+axkcAHxqOaxKamxB/egPuzbfc48bXqUj8RPWlYqZ1Me",
-	"X55mitM4MTVP0Mz+MO1qznsNNkt7f0d/NlSZ6ZabZYyu0h65BfzvnCttMsLnREg8gUET6na60wafJO0O",
-	"f9kwRY19RbsWkW+Tepj9SWk+RPuudTTLg4M1NDj759TPbIdn0s5sV2N0s45QiqkXHekUbTRCTMW+978E",
-	"4jdUvX3BdUAhTDc6WpTFOtuTaXerAO6Lu1jLs8m9WOdNATjmQbpk+YodmDjKuwNtqo09ZbG7f8d0RoS0",
-	"u1aJlZBb0buSShheDlJ3Y9zYEepphfxQm4iYj658T95H2/BDbBS/AZIt966CaLuz3QnR3sdeDrFODj9t",
-	"ItfFOd4/Vg6f5fVjO7rDt0+j+85Mc3mL4qRvgq+g0eC3ENyd53wJ7UvHfTZkiln1n+Ah8v4NrjMyV3IN",
-	"zIiXJkhATfzxTqocpz+6kK4H31yvaMlEQVWEhYYSL6lbK5bTMq9KGpWn38stWVOxI/gYo0SwLXHHhND5",
-	"nOVGX1vS7QhVjDQ7I1wATWc0Xy1ADYpOrP7ETujQBIx9zKHZiQvCDdGGlyXZUg66zqw9hfiAlRBcLKZ5",
-	"KfNVgpUMU+ve93bchLViO+8Ow2Y4X27IjJVSLDQxEoSflQ1JttI9VHAtyJLeMjuOZvuv49ZUYZ+GixjP",
-	"Z786OdgRMzHOdiwdBquX4enYoXkfj/9ay+B9GWSf7FN7VuPUh7ulZs7NpuRM12d7xhYcZhGjfMHmXHDj",
-	"Bu6j0feW3N/VzT9nE9AzptS0jmJBDbswHGjTLx+aC2vNpI9M+tTrJMiUg5ucvDJeUR251XqNG/jbdLDY",
-	"omUptzHBdGPYxokDK3hcOyLkdpKNsOFTvYr1/kYqQkmh6NxktQEpWKi5MHQFqvKaUL3SzSH7aP5fFdMm",
-	"erCc/S1ONPvLcJLltNIsYdmx70/DDqx3KbfEN4WLsNEWrstLK2qfXF7Gh0e9Eth5qqShvaMRqzPKyhBK",
-	"3IcErgoMKbDSgtgdJiW7ZSVut2CsgBes3Rlpny8SLxoYLOq86rV24Y8j6Ou/2Hs8tKQJLUou2PDT+J37",
-	"IsYZg9SpN9DIakmWUtMlK4tDn/xoW9afWCab7aZ991tjFxp3nFWZ/DbadyVdKMbsu/ra2R60fZHBZsa2",
-	"B5Z9UFhp9qMjD+x/TL+zN60OURczNpeg8JGcCqsYzHkJGsGg/fiZsaSWPdWGbeLmSP/rdCtVodNttsu4",
-	"fVWKqVmy6XbPA93POVZ5VLvYbGVlcpnQ+zZUtR7jLZ81/DaFjUw3MfqAILE8Au2sUrQnSIZuxFuqTGxp",
-	"G8VuOdvG+dSwj4Y4B51j0q1VEzVjKZuukmuuD14FrVsgnHI8EXNeQrSPsZcQ2cqqLAi8izMy28FJEKwc",
-	"uuz3VC2Y+VluY2sPsVfD5cs7/0m0P+ltdV2tU8s1M0u7MHeMNEOXb00KJEulK2oV8R3qYUMX+s6OHZuU",
-	"ZrdMcbOb5kupmZjOWPpiC20Vo3q0Hz983bIrdQW/PdgRKr20jFVrI2bJtd13Az5ipI20TNJQUcaRyKo6",
-	"r5aSxzfP8vphdoJG9cM1L6VOnWzfpMdD4JrIDRO9fVgyVLqvC2wxQncOX4bbd9RX/0p5NbZUCfcA7fyW",
-	"+GhPT4Z7rH7a4760DmutzvpbrKkqtKS/GzSldQ90ESQV8wEBZL8F1m9a9oXeuvjRlFm/HVlZBy/G7G17",
-	"Bwk7bwuXtrYNohTcHPatPYlQJ6jRxy6xqS0e28dwjc1tpH1EurDDQ2oQRhA2+KovmqYO0wWzAyhDa0bo",
-	"3DAMr8FLy65sTAxuLTPdjiNRng8m0J7A7oa8XkbGHCfpDM9XyAn7S+txPHFTsmPCg6OH1AeSMmEJ8ttk",
-	"TqvSCv1/+legfattaG7JmE3WUgBHlzyHXc0mUmGg8Jbrpf0/qaz+7CKNbrnGyASMm/wQoVdQmrumFOC6",
-	"YpTY9YJq6EvG86mLshw2yNhDUFJtpmwvXKFpMra/O9E/ZrHw0El0CY+lks4SQQxreXuQRje8YL7tVHN3",
-	"iIdNDd4P1EQN3GARpXqlwYtHjWECHu3gG8iGDpAOk7QX/ki2CY7I+C9TsHXRUve8UcZe9S3J2Cu5Ijqe",
-	"F0xb5weJhT+IwmkK/Vqba4ffGDbgA6cJeynUjXcSitHikF06pfus2O6wFlPHW8IssjoyotGLX1HmI+Jr",
-	"xsiawqV1QMP0U0pN3ElG9VTOh2/+WCNobVdIOdTap+xVpbRU3spv25CNnXc2yPGWueWkSHDjgkf8lSHY",
-	"lsFDQZYF/iOwbyB0XPa75+aBN51R9JaVoHLR2hPrR6cbbv9rTbl9t9qnEYV/LDF8JF9S0x18L1TGPu8e",
-	"/RW55KQwGXwnwtJYvnrH4BYdqQEP0st+YvYE6No12Sbgj2xuiKwMiljwh4EtkorC/SnQcVSaRn35efLX",
-	"/kcaIsGDduo13XBAP/RGRiV9VbTtqdLglxds21YJv708xN9OECCFo+xdR3+0N4Up5Xxeg47sG6v9v7bf",
-	"HPRcuJ6js6lftyP4B49CTMRiqEn8TracsZRbsmXEikOiGM2XDEzc61GZDemYPCXLAS/UeGybo4YaTw7H",
-	"liPNLbQZQNwbIRAaHoxKTdharazcgaTrbs3r8Buy/pahUzX4C9254JqAl77pTW5YOtjHvKyCl3VE5Crk",
-	"DCXM7JZL7C1HpCBbCNnaMrC/LfgtI+7TkaqbmObBaNAeUjFnplwxtiHwaIQ/XPD5haJgFY1bTK10Grn5",
-	"ii+WJmW93zKypjurwIIkrUTBXCzaCGOeiRumXwJBM/L08umLiydPL57+aRJ9Yqox2oM7Nu8ZBvl2THM8",
-	"HoPXdp/ktLQ38JJrYoWoFcrOEDky2HW75CWbQjRAN6CRVprB3lbioK6yn7AUqOqO2tDw2Ff1ZXW2CFnf",
-	"5zmCZIm/TY8Ikz02w4aeKX0ialYZlUcRjYc8V0JFZHoHAnsHhewWByKH70jg/xYkfnOsiOQ/Mqz3bHfB",
-	"sVlj57kdorHCI66JyHG5o/siMtIRF0fUhHiGGyQyu7NdJceGxo6+XM4QOuupEzdiDg99TGtFfbcpt7Ii",
-	"QnP4Oyj0EJFX0J2+Is8uM/Li0tLgz5f1C/rZZfbiMvvz5YfYtEKIwFDlJhp852/ocGe7efv++9T9c0Ql",
-	"+77uLjB5b4RRWZl2c6Ylm0duxZ/ZghorQqXIIUxkSTVhokhEjQ4yHQSF55xhzc62Flrs2aPgcofYliAA",
-	"CRxW8PbYazWxov4Y5uARHangp45N84Bc2anZyzzzodZ4jeE9l8s10xnBjlCYhYN2TUpvfuFzIhhvJxmm",
-	"sjhHpr3u0bzJRg2y9PEqyPPRcA0hxrsbpVab80blazadNklnS9r70VVHFBWrdojzNxrDwqI8ZiCMpdvV",
-	"8z+tM/J8mZGnRUaezQrLBwK17X4xERbkZxnGiG+HS1tok3o2Et8jmO+9Za6hH25R/RLSXOzAHOdFiP2L",
-	"bxezzaWjB1OxY3uk8Cb4HjmvuGEqEUwt5lytRzpz6q9mcX4bLPTMsEuhcIEU0eV912DuMWcJZeJUs1y6",
-	"B8WACd+L+xN5Z7iXMumELKlhzQXu3RnIlsT2S8D9aAXynJUlsdPNhtDDCoKUC22xZvsP5F7HF34QPXm8",
-	"GOxMPdIx5+O9hpG8FmiJn0ayVTjrXVHLPm5KKihGXQsiBcbeueCAwWISSOj2q15wg1xhUZ0ldM9KVh+t",
-	"xkb3Hc5OEARX2lx4PKpJNqk2RZBjK+rzhBTTsqxclISs1AVGHmGeCZ87oKqoYP2uGXx9j77EvhBuVZVM",
-	"pwJ1MF/FXarYMosHoelUWpv9Ek6zbWXVKIpqFHFJJWN8k362fsj47ubcZ+mMMWL1hS0oxW+BMwfeRSkP",
-	"pyWq+xGCntBShfMlXNtDVFzs7EuWlfOGt3OknxPuhJoK7Tm0xrgilCC6F4ytCY8F0AqYZMF0gxLBERv+",
-	"Ah3TBYUX3v5KCinMhf1jdLbHBIxRH9VczyAeTZUWRI5EcS5yoevdg2oMW29SrzpaGbmmhucxa03JxSrQ",
-	"+Rpz97dcs3oTCtk8YQ1fToOlel95rhlc2HHgqSUja6Y1XbCQAZhbErJ4ot7wtyKbm1EaG4SZTjsYdI1F",
-	"N+KJhnW5qeEDY8ExbU15S7nBSwYepxcY21oJXSnoXCK/Zg0WV2xe6aBC2ysvys7JJAwTjdv4Yd49hVco",
-	"NzE4KvL+3emh/WxRCsuhId1/p7th9h2v5IcDET1His7N+SL9euxlpwZPpUObhoLppeOTGkuNEek1JCtH",
-	"RE1PkktL0ER8v7cskefYEz84Jj5Qzucu2nrkThgZ+/t+eMQtS2BavRZGcXZyiulrkI4RdWgtFYuRNKGX",
-	"QPPUPGO3R2WWCavugR3ts7MUjdtqaEJWwRXLfVaxl4kcddq4WGOBTXspi60+Z5Ml3YwPytyPNHJ31cQ5",
-	"q0DLL8ORis6zIyTaKf1SFSPnBIqHnsY51wnCcT0mbAytXI+IP2VNd2TGyFZJsQArJOoRotwR8Ea56HmO",
-	"UM9bxY1hh33qQW65QKnmvrUp1mPxeOON0GNilgJD+d3WRm42cMEWbKEomqvodrWlCm9dEd/yPcSkvTA1",
-	"91QDg2z0648bCbd+QgthRTAr9WxvHD2HIjJ30OTt8UPdfY1IC3MIaEstrPHybMZeOu1falPaPhjVu8jn",
-	"n1P7dFSEwkuyZmrByIYaBGqCJA0KKBvNyAQKf5ycZ7Mz2/OHbDhYVs/WD+irwwhR9/q9ccThGY/gj0Od",
-	"jfaBNsIdO/dcwUwqHhGiXA5rU9gs8z1FZQ4Xxb4RxyH6+wjUA4GqQUMLoPQ+tzB2GN9ItX7jZz8KXUzy",
-	"/YzYg5Z9DybSBazmCc0uHkTf50xJGmnrjYhJRPxL7PZi9hZKYMRU+TL4/VwWSI3l0GifkScOxOGaUO2S",
-	"d/k8uNcO+9TcPYbpALhI902Mi/5CN13+9dQfdp2PygLZ53M0g2EX0flZ0didYdDjB+EonJR9nFB70lB3",
-	"7wF9Gj+uMRngrugGEHZ8csO1+N5U9L602cQrcN+NVSc0wAc1GZurT+7ZHSYCBEiNsVlpzS3dv97DjsF1",
-	"afdN+BTx6P71J1fGE4BGBe6nI/a/56bvzkmZEKOOrY/JMg3hpkqEaiJrr60+FA9EHmw8G7KN4bZrxOHv",
-	"GYCMJvaXKytZ6zo5Wcik+EaTFdvZ/3ZAc1AxB7c7XWFBMBoJ8Lrha15SBa+PDFIzqCBATKRI1Iypl9Fc",
-	"hACMcYigKSNN/AJoYoB5dQJnUNtoHNN4Pkgw28n2Bsuwx6NZfS/LSHRRMjymNxCbmrGQw+6r1MROp41d",
-	"3SnEqWKQY7T0VtKILSVgTAy/DNlHo2gfusDwrjpLSAc6Mba6ozGHIUc4BvgXPigcTZO78F0Lqm7E2/IG",
-	"LxUMA78iOA6EYG25KORWk9mOWGIUdEf+Y43B3roSGbn89ury8uLJi6vLy//MCG4sBGtpzHuDf6KtxHeF",
-	"T1euCEqCr5dtvgh3dJr+6BXRrnlfsDLhWgablW9inwVrugO/MJntrqGKm/txT/MfFvhZe8H2F5pj3BEd",
-	"HkQaApUivfWk2jOaVD7T8SnwkAegFYQki9W/c1B060obxBSl+ZLOSrYPThe/f1HF4zF3/S+VIvXv/ire",
-	"2JMWDVxv6u19ktuFd/h3WGMKje3orj0mZH7kSLm9I9tTlmK833ROwa08FvvAflapVKAs5JqXUq7Gebt6",
-	"ik5MNyXNY2+v17d2ZQGNtixAN5sxr1ZhQrVVD69dlSB1y3NGSrkgmu402S53UR017VyN3xk1rJjfoAaV",
-	"Yrv7Ey3Ye7likZhAV78vKsr8F70PRWi0P1H8NPO9R+cUeXmPLsJW+7h74eSwVaL4GtZ+i08Rk8KTFwGW",
-	"6IsEzIJl/xvt8856M806w/7MYhnTKeNeNtlILozutw0hMh0tCh+EsmZUVwoKeXpTkUBOGhy3mbZKldQw",
-	"dUU8sTMyQ7BP+3KS8/o5/KQF0xjwJLlphMGEHcMARwWB2rgVcbv+chfz8ezwKkwUq9vjDLeuHqfMz2zb",
-	"xOceYYU4CXR4/MMkLkEO4A3j6sqjAr2GCeDZLs6vTYRRygvwwkFIVlNbeUT+phmB0C2ryGLsFtg9IbLS",
-	"AQT7gA3FKFzeEHsSnBjNMK8O3MWH7DSInxoCr6fiHTaCKXucrgWF1BR2jemWlmMZFWjSrez/laVVs/eS",
-	"F78B1Hp7hA5HatWHeQ966/Iw/Jev9DAWJ6t1MWDcDXSVTWjP4dJ3i3TXCi07HuCuFSrwRXHtYmjF0Ugm",
-	"f4oCSiXhws4nZ161uYWJ+8oI4zFNvhJD67VDld7HpRtjf71XTLvuq0JuBcHfv9G1nfGwDDgK8i4NLfOL",
-	"u5CxyoErqGGvGo13+cgK0C2BAVNNSImfXAjLWKfhqJdLTMFD19neteRwrVeJnG4uVt+gFTlEKLubbkkd",
-	"E0IE8sHdG3UTMSZ6cswhlLX2I23h0ejmw8R1ZJ4u9AUzSDLI4/NBr1wTsAF7FG4qXOY9xl+bpty47NMz",
-	"x15NsTsmwTE/u7z8EexyD7N6G54xx+AS9RziZz1v35HgnxuqtXfu9YmNGMd6pKJ+TOiSpdRVr55BP42p",
-	"JMh5E9605/YOYs/h6rqlZcV60ML88bHN7CkAwCi00IGtwGmoUpEV2xgiBdnQTcxVNNh9Z1cPFfJHLn6U",
-	"U96DWxy+6er3+d6FIVi7IB3oQqjR1zaNfTZLY2N1xRuO/I2GK7Jt6TwoYEPQQbfbJRWF1Y+8XodYgN6Q",
-	"cGqQQtZXEP5ntg02nBFbGznuY+/gJITYz2zbqNxzX4/geDGgl6SUOS0dcIeRa6mU3BJ3szGqSs60ua5/",
-	"iQa+JDNaet/Lb2m++o7PG6k2Q203W6oPyg/FIOg0nipt31JlOagPXpZkxoalXOOMU2t9w8uxt2ihdlNV",
-	"RUTBDd2F1y5aqQqJDiY0mREhEdsnixakyFepMILSvl9sr3xflrx4+uT5n6L41illCSU4mK6YqPWlQu2I",
-	"qgS826+Duas29wUVqD2BF88PkR/WlaL+OwcHu0fgwH/D/cN7fBsxsBZtb1WD9IWsZkmQnlY4tSsJ5wwU",
-	"w427qai7tPE+VRoEMKsKjgZ7ewlHCxM3I5OlYam1YRA3GnVDXa4x6xpVfE+wLfpuXeG90+rueQ4/EOQB",
-	"1gineyEsaJO7PHkCD7h+HbfsLTDOxSoSZeT2Ox55Awt01RXS4Zb9SEmK0UITOpO3yYowA0zpGGZ5TS6d",
-	"0c7Bp0JRMTKXKp7ynbJKN6vVUGF0dGLR/fFuPzfnKJ1Btzo1isS7T46OI3nLFBRoGq0mbKgyKSTx4EUc",
-	"A7IRj9GxPzA1IGbDz8f15CeRWLOOYXDQ3PDbhEhNI80u4xhcPwi0eA/RlYenm1KxqOgiZvc8Crf2oLo9",
-	"/HXYKta7p0YwUSAQPvl9cvvs94kVGD/ML36CnIrtkgm8kxEJkEV09jRF/tVdyYuDIZbNELm996vjgXo1",
-	"aQY6suZLmsfOwEnHMcg9mhvuhvUGc0F3K89UOr0p/fYqpjd/OqpQ+gD5uR/D3Run/VaWPI+kaQ4ys+DH",
-	"tZllv0J3Mj/Bt+zDJMfOzwAlC2IEOqs1/kkfwlfcfn8YoNWqr3uQbQfxPNPN/llxZqZP4kpOaRX2qKfe",
-	"qfTwde9ssf+nQybxbEij5/2N7gR7c3TGVpNje5GphvBA26m4SqP1RXa88es5N7rT7dOeIZ/1/PY8Ad9w",
-	"PgjujunGU7CFY1STri5Y7QlWr7FeUT3/oUDYTgKeEQb7bV3+cu/tPwZvbJytN13urw8SZGTxnt6EIowt",
-	"Hswcf4f2sXf3sLhsF5Dt7LKw/HoS0fsEd+W4nKSzGELHopg1NJjnl6eaPmsu2A/3vtsi3j15sGcsLoK0",
-	"YNqXio6C31Sp4N0k8Ekiz3PfZWh/rRNq3FCJXYBk3JEKZqDFuKjLvujZxA8QmjCd+3TqGJyZK+jt8orB",
-	"s+xyqfBrtON2BVSF8K4j19BXJaeZ0hUvx6ACBPwwCwquyftKDl1Z7SShwfdNSMg+44UDXZ6l7ILf1xFV",
-	"F8bxZwRA/bDOPACn/8ysG9Xcx/BwZJ2jmTkOCH8mrj6DNo09nwOq3HV1d0jl7QF6gMoTZn57BzrjfTh7",
-	"RwfVeRkwxt7XDwk+GlS7h0bH+YrH3zbBMjEdaMpIOrj/y1dt7e4rQpN29vUv/JYJyK/DYI8Qq9vd3GYu",
-	"zREwFgs7UsLINxbIIp1u1aflH4Vl0evLCICvTvUJLWOb847R4m+b93Js3JTHD+uL7NxHTYNv4pNIev1D",
-	"dFDE3SD1ANpgMx9mFB/9ltHyuKdH7kKsI0CqVNcQllwTROVxvq2DNlXn6mq0+9PlMDspriaW/JIi5b7i",
-	"lCaUM/T6+P8lFUUJnFYyCuhIVcENLJAWljG0UdQkKiy+k4aejDOcKO3wI79lzvUL2++dgwBK4gKWachV",
-	"7GYmjpAfdKMTyLxCzmSx88k5rnTh0BzRv9BN9J6VCee8XvK5CZUoVSUEKiYDri74dATmOETGReY20lzx",
-	"r2TUWcH06htdozIfdOV69GUf/+U+cgtzm+SZJc7Yhjqcne50IDoNJuMKa1BI9UZiu03m2quvShqauTIi",
-	"Zc2Glud6Wa4rVo4EZBoJCZRYL9AO82uUgZvYrRquYjQznB6o178jb0s6OiQuijwbTLX2DLqj4uOZ8PJ6",
-	"9uLFwXyMaMAcPtCUNiGocTAM9ybEFewLD0kMXTGNM9XdqM4MUO1djfvAIQediGv68Qds/AL9f+6/nkSg",
-	"lYJMSCjc4WwFEro+hyoDjhNgwxpH1RElxRJxNXIu1UIClmQcJycFVYaJtX3L3NqHKRO52m2My610Eavb",
-	"tl0jhSDbfw4A9tjPImuso2/9R+I2yXg9mXdsLW8ZkWXBlF1SIzFuxXYQb3ZN3BQt281ovqo2mqxpwQI9",
-	"1nDLGbz14Kgx5S69WO3XqNoCVapjgLQPBLA8nZQCkVXOlQlTgpvBz+ugTGwkoofFRve/QuP+mE3nH5me",
-	"Kma7YInq90tUKeKFUGYjgwflhokp7n/isYP1oVLot5tyN6ZK82Ew5yFQji6gxBIiRvc6EeJ0gPAgSkZ9",
-	"dUxWBRfTW1qVCegw5R4J0766EluqMcEJE5KMhPL3Vt8ZfMdVUfX8F1HuMJoIS7PYiVsVKkT/XRMs349X",
-	"61CdGSnwNx2Nwd0ud1MhTTx+cCcr8NgKaQiSBgRKs2KaazIwq6RB/4Pw6jjtU83DwSKMYd8hY+awgXgJ",
-	"sj9GGI5AunWCCbFtW0ItZgNdSm2S9VZ4iGvWTJhrwtYbs6uDQCGtx55pzDjfQ9UZbsz1+bD75Ta13iwV",
-	"1SwjPjYqI3TDLwB3bgNqFZGt0nixFQ4MlcWiogeoFcfKe2kPnTIQT3aNMbtE0x355E7Lzy9/ev3Z3seA",
-	"sxLqysHTPTvJVA8d9lXLgewqkssNPHtWbGMOIQoXLBYt97qp0jIXDGQf69ulBB5pnETezLgGSGJ4du21",
-	"rDWpY8z/8TS0GyNVHRkORxoOmHBMaiolDhTy7XMsWB2rVRTQ+XT1CgELWmIIQWkdB7iD2Qw/OwNocvMW",
-	"GadrnCRGWlG69yw9GrkSZxMa48PqO7Iiom6dX0QMcQScIhBaqt8DlAPDXNlnPaQHQGW8ER94cajX2qmo",
-	"Z3Ra17pULPi+SyZaFKzInApSZPWbOSNe18zgzGIddPvmjCKojqqpSXWcYwu+cA/kDm6HU2v9nOxs7Kyu",
-	"CLW7zAqypHrZOitY4LiIa/Pt6rGtV5WOO486BaU6Nv8Dtk5Ei+9TJU9GPHXsdHyuiq9LGSmeilWV4/iV",
-	"WFxzZB3IkfFbckRA3ZD9aFpy6prRCFK3v6AoqXyieQKX4MTIw1H10fqSwBuGna1UK02s+M+Ilkk/Rzwh",
-	"cOyhCGkIp4ZHni3pBWyVQ1wrca9/iK2P5qw3ULSW7aIreyxzVE7L145QMBx0YKBvoktbVzbXuzh9SPmS",
-	"caW7fsz2fexrxz66wcqxp9zGoQ4t3MZ8IX44G7TJqDShfukXmLUPTOSmUV7Y07XE4nwb6goWFhW70BIO",
-	"QO28XINOs2bmwjVfc43NbyXHegcOZjTmYL7Zr6hYKIoHl5fQiQtLnvOPF1AujoXyuaicODxlBForFN2K",
-	"QwxgNRIrHR/duOKDp3CA7ww5wHb4hpcGn1iBjJgCdxcrc4NW+u+OM0awngdXSle5bMsJQ1dMXHCRkcaU",
-	"rW7mS8IfWSGjhyWxBOaYfMBQ7bA997dUrRw+EzapvUQ9ufG5ZfyBmHhngNryaNUA7+iCBEAbbyHrIeJu",
-	"EpYr1LCP1UUXSMiQ0+Uivlnhgi4C3INTJ1xn2lPLTshuSuPNNhIwr3ZvPmmQsYbWdpWTov7WtvKy754P",
-	"UGP7i8JIkn10tmfxXQxI3eOXNqBYLhdkC5YWLdcMEcPsQ6c+/v0jPDTItbp+Z6iH2yxyPucfoxIrpYi8",
-	"dz5buRVMHaeE1NiEMahi+9t15EjtUYxrYmRZ+EPiOH6ADPA1e+ti8C4JOkdzC/r4wj8uuiXh4aIAwd+Q",
-	"+xPvkpv4yqtZs6xQwfWmche1WmFPFahSDb6S0LMV4ROMp5wEURHdI3yCxffHjw0RJ3DiqFh5atkGzUCu",
-	"ZvTBk8vLQyyeCHkBbxcldoGswKg9XKU+LsQFdip157yCGNVItay4kRAhBmdefDrradurPqCucx+aswfe",
-	"qBOI2n4vbOLzkAYt3huxYkR4T2cl2y+K54Kea8hVXRfE03WVvGh8SL1K6NrXcu6+Q6wy7TkJI2QRPs7Y",
-	"z67RygMOMtdIe9fao47HrBHOeyCOHJphAPDCFwHorxg2K9lb3xgc39tB37zDbD1drQc1v6nW8fdPewId",
-	"Pp3tDBtqmJHz6ZjmyuUnHnhFQ7PMTaQxSJLZ3slIrmfJW0aFxjR6cJFYoadesEUgdiDwEiuwoyNixkDL",
-	"A9sCwA7pRkTgtdeAgAs3m3LXMv43i2JQXiT8B2hudZVownmuy8APN397UJd+q66GSBfVGKFfHACZA86L",
-	"s3DDepLbdVOtoyU0UjEjbm7xH4tojOkbq967WsTUw48BDfmcUAKwdoGKVz6sKaCw+hFje8UXQqq4glxW",
-	"a0GW6ARBcQ7BZRhykMuF4GP3zO9ColbLNpFQqdscfuCgIelrOrvv69HrRTt6x7fWV0Lszes/Q32UNGo3",
-	"6BiYSeauAd/WQ3av19zoUFAmAiPgTDIHy5hjO4+1XVSsJ8gG0PrmtCxJUTGvLsKzA4NvQ1bv2ATlQxnJ",
-	"bjHhk+i+MbU+fssiUT987spUzHb46Kuj37o92fs/9u7BnoTrwLU644bF/cAw6hxctcFNyTVxxfzGVK9N",
-	"Flg6YvNc+SL3ZQOdIb6dHwf49fsd1e4J061MBlcc2zcixh/DMytdmBpknWxI+OQVWHi4bG7IjC2oGPaq",
-	"atgEDr/fse20rsA21owwxErAfL3qLoAfFq+MA0zF+/q4ie1Iqrmvqz+0OTepYA/3TqGiwNgDjRgFnkEG",
-	"TV7OXTz34Ye5LBOJJPYXL+srvY/qH+8tIOIdbmnYZmhZC73ThiXSB+whosYqF9gK6GYvIsVKhuXCD87F",
-	"KJ48IfZZMwPEVdsoQ4Mb9q+r0gxkpob77OBs2lXfuyuufwez1VCOPhDMhEVBHr13+JanmN6xKxjxvSzo",
-	"7vQ8tfCwjZlO8SfUQpgonDovNWiHPGcAxwzlB3Xmk5D+fEkKutPXRDCqRofK+kHhuRzDBVE0mv/x3y6a",
-	"hWCDVg6U5TO823fM1UWB6GEvoWGC14QaspbakKeXQyf7nR0rOdOKTcFxlChsZxLvPHt96rilYEMXXmys",
-	"h84R2CQ1x7INJNh8bbq8+T2WqJSWqjZ7fTQwpyhwh4CahFu6Sz0DDJ0uMLWtH58PM+DAPmdo2ZMTA5Rz",
-	"cNgu756W5SRuclMOZjmNB3nG/D/XGLfWL6RtVXKMnXkHZGCfMNkWTd3eRXWpsOMR/VizIcV4PL+MQp7a",
-	"KKZ11QJadTVr0L8WXK29Znbfrs9saH+YonQ+OlwpxwsM42GcdbDRb2M5cRpHyy3mitGxORQjkFu1mdqX",
-	"7XlqYSp2K1ejOuuBQG0sPEmuk6O/XDHKo4O/fvVpJwOAqX10pbv6IGZQh3QzfPfG8BcikvtlWWL+WvA0",
-	"+tKhS6oz70CI3pQHLS2NRMGIPWVcJdZK2LcAS6hGjTn7HLx4Al1zL0KX9UyjGxNCXPeD8hrKySAWwZ68",
-	"EhGHvE9Cv28ZmVW7/fp7R+c94VxC3lOA5h1Y2922HgGbD46n4f1j8emoSiBWMSb2GYDEPjKJkfiWJNwp",
-	"VLVvfpS6B4WJE4rJNOSajzCGe0DDjk0LKsbxujych91XzIMStE91w3ba558zDWv3YFPYMKjCFk6/0yBc",
-	"2qh3jNZUCgzQ1iqQ6dJn7izYXz70fDj0F81z58UZxCUvsXlfkkzIUJ1uoAqs6M8lAneznoKpfVq0Ctf/",
-	"FvisidHLFQMTS0A99I09nzQbS6b7h7dsMgLBUKo1oBj2UiAB/b2fB+zNcPa/O8ehN1uoJXmiDZx1si89",
-	"rXCpOIMWDonFfWtuYZUfkVo1UmjimdkTnbFu5YKLaSt/uS/B7pSkOMju8a+siEGD7jAAh2GamOYGSpUV",
-	"/dlZma+FMKqMhK8C0UeaGltisDmgdZFHulQeo2nY0cewEj1Fc8WQw2+J1t8nYnfWT5JhyQx1EGPf8gBx",
-	"o7u7f+UC5W8LzgkaX9tn714BrCMOh1kqWS2WfbiDVuYvpP1ff+unaQQawjRAQXe7RE+B9oIpXGOkEiXT",
-	"GAEBhfYDnMJYo9IBWPBs4g3ow6CIUVVJdta+5c+QArmn3HZTM0Shp4lshcGvTPdkH49HDj7B5PjjIMDj",
-	"0N/2tc5LNvUX3ZDnqS+aW88uC3Rqw4Q3+vbTTetNx+Shnqj01FTo0XWalt20itOKREhoNu1iYCwuO07W",
-	"Y+pFnVV9GYCJ2FZWWu7RE3SUxgtmjGrS+OwMGkmjt64iMqjSWiod6hzaRiu94wxKRr3aU3WLVgBLSqXo",
-	"YMYkNIm2IcawHnjxM+gN9dTvR11ojHe8ltCCY3lgykHjzjlaJxhbmyD24PdyzcmFoXnXv3rT1dnyrpuS",
-	"5qiC7CMFoctKoCPFZzK2Zc1osggFUAJcKxgOEb0EXQQ4j0v0ZqxMn3U6HYCMBD7ZSO52/ngr+d9Ruo9R",
-	"bFyuQoy0VDEaV08Ghmp1dQ6rptm/jr1Zj7uQ1/TjdD2L73SlFkxEgazSSGqOVlHKe9zgkBfI9AoTZOKB",
-	"5a4YStduXrqOxhWBOcIH5AyROGB3TeihqBQ3uxvLnzg9zUK1SG7ley7lijMv+pqCaeqb1vuy4X9lKGO9",
-	"Cw44H6jPqGpCnSyN2Uw+fwbMsbmMu9ShduxcKsTsCOpkfUtSYg8ZFRhGYNeLcSrY3oeeGTKrHELho9/F",
-	"Hx8vaG7+AMUVvSWKL5YumpMKH1gjBeZpXRFKHGIxDPKHYrT4IyN/bKVa2f/3ghj/fcto+Qehovhd/AFE",
-	"0H9cE0pKRgtCSy2xj3BD2h8FacEeQwtcAEwMWyBEcmMGEO/jh3j0u4AiKmgyf/fmFfnz8z/9P8RlHJBC",
-	"5tXaCqJH5D1fs7rVs2fP/owUo+Azf0Rew8Bvf7l579BEqfhd/PFDwdYbaZjIdxd/Zbs/HhG0TWuftgQ+",
-	"FzQ45wB5A2hisoW+niGc7R8+Sf6POuXxj9fv6eKP3wUGOAPSBi0e/S5CBZarybvAd418+KvJE39G6IZP",
-	"ribPHj15dAmJR2YJ7Pw4JIRcfZq4KMmwwz8UgPqszctG1ghVdM0MKL6/uTPwz4qpXX0EgusJxXqkwnvn",
-	"XMa0phlbcPRtAN3wNYxRPFblrF1dTumITcX7w6MziWdix9eUQ/BIqqcXI3oq+RoCoVsdYYLV00PpVp8/",
-	"QLLYRgrnXHp6eel9jU6Y082m5Dls3+N/uNS6eqgDb3a7yVDZAgRPOobHx7hBo7n3TMc6D7Ot83YwoWZN",
-	"1c5xF2kkJRm60BAn79W3D1YNBIsRYB1hJWQd4dOXReFW0OXS2MzqJo8bxxfk84dQWun/lcXu3ARG4tYX",
-	"kVEV+9zZ1yfnHtaXGenu7EuXjLCssaSsvGmP0L1Kf5R5QA5Ot/t8Oo+8LAqQ8WF3+5mkofcH6fb4Ey8+",
-	"4yVaMnzPtrkHAXuPZaD3Sy4WP1jmPMxrcxDuk8hRfp7CES7OcNAcIvERdMzi98JfmDmZXPcgztJsb++Y",
-	"mhajmP8MTH2zlNsxu+FEH/BOZy9Q27h37h0iItdMLdgFzPv/HLWBzsuf2MB9nNaY+/6QqL1HnnsV8r3u",
-	"m99w5KPlaCgVldYRfbrx/wANMRWgA4mMCE9GDIS4xwfNXUmDelD/anZf283Z8hzeldJc+L9+GKxlgtX2",
-	"DHrvJlTuq7saBbOR6rjmwjN3HFIVz9/z/4A3gD3EX+IF4IXHafq/7eXBav8wufvW/e2gX7/m7/Z17H01",
-	"VOs/im2+Lp1/FAV7NP7TSHXnouuAtu9m/8V0/UG7METTv1+OvWM93y7mq9Ly+zntQej4oyWmd2n1K/mv",
-	"Qqs7pG89SOzKsvteNziP+pE3luVJdutcmmMUED/zh6qD/My2YYr3rIm0x42pIWdSF8Jm9u+l/1Ob+Qdq",
-	"DEfvc89NeC+awFjipDWBuyDB5b1w2/tGJN7kXJf7QMKiBOmy3ONmhXMvXmLXim4M9Y12eUBg56CQz/6I",
-	"vHMJQRANoslclqXcXiPmq70qNSkkEdI8wlScuAD7NQBq352KcW8iL1SB//eTeP7G7+WJUYLQEaJHA8CM",
-	"rT2+2ONVwPLB6j6aEcAnxjoy1wjWxh2oQYZBCVKRNqpy1KTl0J9r6g+OOPQYzy0822+7UUaDrZWx8qDf",
-	"9lcHfXo5dLwGVGh8RLQNPR8O3ft86NAOdnQYgyOqbKorXyF8WF8YPhQzroIl1wVQQ7BDFky9WEA3xLve",
-	"nYX35UxWBoGpvGYdtWm6306wO+4BFDk0rtpYemem1PbAfxMFUx4JLNhT79fcqqUyg/nHSpwb+8GR1tvn",
-	"/w7WW0uElPEW5fbZ3kt4CfhrJVScHvZS+mXDxCuEsHi4zyTN7l9h0EkLiK9F8FAttXZLXXAboRoAQHHC",
-	"SRYJRRhQ6Xj8yf7f56TuAU+OI1jGfvSzPbd3fvLSbw2Y9pcxOvrRD59Ub29MvTpgQ7/RGMp4jR5XBKaC",
-	"TQds3nBHQ3yjR7UyPF8x4+7sR+QldmV1QDAaFmjeI7Md/uPKzhr1WiiHLQWEnUIpbfdMAvBsu1ms8DkU",
-	"voguYaVGoA+PkAXJPHTtrIgEgEUekfc+z8ehVnNNnj95mgWYOIbxopC+hYXzatzqmEn2ROZ8WCZZO6+m",
-	"Rfb+bKupg/TljaoHT1JcoD2GEpTpZz3akd2zvrQabb6k5hH5wSAGq0Zx6gtS7OG7ZPiHCsGqZ9IsM9t+",
-	"wW+ZSD3wy7tl0/u0ZJb3fUW/BlDcCH/+XXFjEODpZFOdZQisJ9MAiAV87/Hc5zFt+x/134VWJ7FG/E2E",
-	"KHKRx0FfpsZdXtb1aiMbiQH+nmwuXYLmS+LKEMIFAX/AKltEb6g4l15tAKfPza5OFzh8f0f2veS3THH7",
-	"F/fvnf1rzn32Slwc3dCddrwnSSF98oPvgjQyEACoPMO/rOnOCiBf7X1JbxmhSvFbVriiI5CN4qoUAdgx",
-	"0UwUXRn1Hct5wb5z452BHyFhMLBjUXfclhonPV8fhkz8zu/uA7mzv6Dyi1xEKNhtavY9QoAyYRQ/ID5f",
-	"uzYnMeueGMIu/flb8sWSqWD2EmUqshAQE9q2Cc+7l8NNLz0Wjj99UQuHp3SC2xTcnRmB4uEFliSAKl+k",
-	"BvM8l5x2jHGSlHZaXUs9bLPXDRPFT9jq30Rt86t5KJrbLwLee1uHsHjio5uJoqGtt4qWHSF8hDR9zPGy",
-	"KH6W5t+FMWApD0yfvybUKjTgsPL4AqABCnbLsMj52eIWhDTHvC89FnScRX6iavUOAZi/eh6x6/jb5r0c",
-	"xiTReApakGqDxxKgcWH3T94/S+TGQf9GewEAj3dfWG7kvoZCCPGNfU9X7AaRn+/B5vRgeACW/MD0W1f0",
-	"ypeehIR0WZktVQX8wQoPGW4ZAois+wU/+ZeIS7U8RCjOUYpxJq4lQ6yRQ89IrMQ0Y2SrpFh4fRYVtbqq",
-	"bZ0Bv3UmMCyNZkXtVnHDtK8VFrO/snw1uRt2g77fYcf3znZ2bBYNMf27KzbcoCk3ZwknYfmq3h7bsX1A",
-	"aXoLVdpGRpQ2AbDT8SQNwN//cZljUPyqhoPigsylyqEYoDa8LMFMYqgyMDXnYpEe3QOsLL6W97g0My4u",
-	"YCQEFExmlvXOdlhhFV+RzAUixabJoGgCghomzIST/wVq6IJ+fYE8rSY890mpWq/qsJEHGQJQo/DfcwyA",
-	"G/crz9lqRg318UnNT+0rY2gc9rFc9BUlbx1Byp6o7ZMJdh+CrT+Lq0GPLxVTMWxHBqVy3SsLdwMboURy",
-	"iLdAN02nqnI69A+qNmddotdYcvcRreBI+DXlkB1m9YcQ8XCUEGe3rI0ntvc0ZOqWqQvNhCHY9BF5TfMl",
-	"IqB62Dr7rOaaIOQc2GmuyZwZKNqCzkPWfQneGMXo+jWOf3DzDPtocLIXGj48QNgYU7kPT6f5G0jT8MVY",
-	"PNZtU80CPMWoS2Hu0KAT5KYqXzIHmYfltudSWbLyggnD5xwDqef+8ZO5mqhrexSZRtzbR+SGr3lJFaaQ",
-	"UMUwyAQfJVsoW4fF67h9qje76O7TGyzuO+C5599YaV/t/ptrzYX/7yeDVX1XbXjY0bWzx5rGR7nPvuDD",
-	"4XtudNKcsKWazKG66Bm4mQuI56vD9P1GHr4vLUcvFC1Y2vb5F/j5gb4cYHJfyGSEhEnJKpdWUpdyQ1RK",
-	"BxuaOVMc1VJoB1BZ2ygBwtnK3jXd2Ev0DEwCk3VzmO1II+vlsMhD7PeUlvsTu8v05J9Y/AxJK/o0XwhW",
-	"EC7OlVm43e+3Jo+DjG8QCFtdcATxfbyh+aovo1CuN1RBcK/bZfsBmhND+BlgzK6E3IYkHB95aDkEg3AR",
-	"Jrbgc5eIox+RG0OVCdFDakdUJa7wsmi0Q1YMobtLqu3FLrCwNcb3dm+PHwAL/C0Fo++DFAF2bm94ee/B",
-	"s3bcd3hG4jIeSe9O97aGrdrW4dJn4FvcoDZXjchBrCshJI3Gb7HJXZISR4hZ1yrlSrGfy6gm6x77DvdB",
-	"m9pbiK57wEk1boL3bFJrjnqXuAMbT/70Fnq+qdn88Sf87LOrbRDLwXgJbrEN1XoL0U1wHYNLJiNMFCh9",
-	"sZtvrAAF1HHtIKZXTCRzFo5kGPzs4QHJ4Ly+TN5CmslenU2uhnf5aZz2eCnLIv0+x4uCbYCzwCvsonZb",
-	"8ej6ikB9Hp0hCrvOyIzZt6V3mhVgPaC5yZxXSHeY0Aq/72Eux3PgnT6XYG7Ju7QmEZS0P9NlsE2Qf8DV",
-	"AHstS57v+pTjt9jiLs8CjpC6O/34X8R4K5sz6H9nJHPifkLgf5DKLiHtGs01ZMXYxp0STFQzS7YjW6aY",
-	"y5WrRMFUUh77iY28wO9TxsIUv5CMTfLVF7eVDmKrtpar2C1n24MhNJBWiwWkXCzNnJYlKSpGuHA2OED8",
-	"QKXeGxCT0TJvcdzvXWmmO3n+4BBfyAbiRo/LbSbgudOi4xkktxtzb7vsABpGGIgJ5MB2+wNm3vpG/1uL",
-	"4983xMNt8heI8NjU7HVSgMfbABz9ME00bnr3/RbFYb/26I4aFXx4OKBnrIGhHcfyz9cU2TGWjOm4jpOp",
-	"dQ/CrD+qo6bFFwrqGLoZA2I67p1371jnx+V8TeEVB1nuAURXHCNElTQ0qR1aRn5nGxxA5/tebsmaih0p",
-	"7BODLjE/JaYfQVXgpnoU1v7026zWlZ69ePEFdSVYcsrnueRz49RTYZ//ovZsLuhGkxkzW8bOZsIJLruc",
-	"CjIDd2q+ZAWBqpBYAxyKtDb23M5+jGJ1Y5f0gI38OL971qsag96liR/YKdRtxKOW2sg6V8b+8nhT0h7Y",
-	"hZdl6XkVfJ921vC8ElB18nsqCnnLXP1KZ4gFTCPDsbx8gdXLvcf2G431KrvP/5KKuIx4IDl+0lA7x/tm",
-	"oD4hYvevrsUp2NZt1ZnYyu07uMLRtAulRaEqeJ1ZBqXBh7PbJ+h1gJ59nDiBr74SLRsPbbBQDDq2BxS8",
-	"eyba3ap3MK0vY9FNiu07cJohG/iMw6GyW7NcMXPAW8Y1RMgIhzcC6ED4YeYSxbnR5JaWVUQi/8i1uXGj",
-	"nMmk1x8DeZe6mF9IMgQNfobQQExBPovNSgfy+Q31fxmlWME3k7tTjLD/+9aMGqOewdR0NhOS9tTu2TId",
-	"uKk+iY8/4T+GXG1+iJFiGj47DpbxS1xvYwiZtiCdgVh3L1j65YoPa3PBzIX0+G38C5qVcGohlTpcBAOF",
-	"1SFUVvwW4Ewdvin0TrQVs85Fbf/gzDEKuEYT3lCIbu0qH5FfMVjPknAptfEBgS7rWC4wWDCowYnbzOlH",
-	"93/y7lhHgpl9TRaw9IF5AKavk4X/Y8VuGS17vOdLudU1o1q9z4oDdxqNhP/CyBoUG8rhsMIzjBtS8Ejo",
-	"8TsY9Vyi8i4Qcuz8vpDjHQdnSQs/ir1z3Hx2nIFc5PgEmYgvxAUXPWBrfCF+eLABtG5297yr8WyHG5+O",
-	"cI2mKIw5RZQsSByUK84eHb/ZLK8gF+Tqtw+tO5UvRDwHot5gWZn+Hf6lOpP59JCy975BmSXVCNXx6BxW",
-	"ZksGWZkxuSCGzkqmH39acVF8Tj5nAxq1hjCWWcmuyKubX8l/vHvzijx/8u3lf2YgOZXcQsIgPHUdWgxA",
-	"vgtGcllWa1H/DPciAlqjUZxDfgArCF1QLkglXOpBV96+/mhbvrfzGO9Ms19hnl4cyQRgSTxiV8IBcupb",
-	"O+umY655Lksp7EnRhlEAQcrlek1Tc9Dhk/5M625yN5ntDHNImGuqVmTG5lIxwk1GtkueLyH1huiNVTf1",
-	"klmdUTCoXU40Y+Rv799cfJuYle1vQOb34QzcXN8ekXgLvHmGo4Qc5pl9ZNDLXrEeYOtwcDICeO5zq0yA",
-	"IR8D8sg7VEyoy46t0Zacvm03B4y99pC13AGQcCUIW2/MjuSs1i2N1z7xHVBXNPj/bn75GQ8snIYfOSo9",
-	"pOSCZYBeaPmghNRddyyJqoRGqV5SbeBjK7ygtIM0tNRYdWmD5EylZ53/zN7QHb7tQgBfITMQRLOd/b9m",
-	"/KOndsqtqXZTVYmxxwmwEnyAZQMq4T6QEgYflVM0g48XouhqBwfP448erTww2TmTyIYdTPc396eL2e5i",
-	"5bLiGzBkkyZ8kU8zq1Ml4JqUBe0Nn38PDYYlr5+nAtorCHdEyzXXEPd3TUo2N1YFgGsWz7/SyRpdR5W+",
-	"2uN+Q9ZSuyJoED0AIPXX5MnlJeHzMKHEFB4sojTuZyrJw96GmhSSiwUR7KPJkAgbZdU6sXBUP1vcQGTE",
-	"QenQmObVGzb8HpvcKSVhhAgp/1tWyqWiZcESZpaMK/+GO5MjYFcPdFoqJazlAQdZ4Pzu2ZXwEy1YY+D9",
-	"pJiC+ccg2Fi4JnoJ5Z+WgH+as0dngdoFyFLj9ie9xcZzYzgejz/B/x9wHNzKFUvsfqSchJ/HuWpJDHQi",
-	"2Emex4lgexpNz1s/ZuqS/BUa3KGswQHiKR6gOwfDtuXDSpQyXwU8WXj5rNiOMJGr3cZo0vCPnEOQIxIw",
-	"NSxAJjh6HLT4B+pCFIfpLdXSTEOzq4HCNH5FgPbTdD74R1/JfJAJ5KptpVpF84Te2fFZvZF3E+pjP/tS",
-	"5kpP4AgXfSfPosO+8qhqDDZoODO0bN8+Zajvdv/VtTkQ+Ql2jxXb6Qz875gj/i8pkg+XmeJsfuoz/4Rj",
-	"HjLmut7rsiSNMvXn0B5uAxEPZmv1qA6/epPRg9QdcHZvHFrbvaoPjjBfbdJLp4rHISAT9x+PP+E/BkQs",
-	"pHgnonmE2QyCRhtkqXzokQ6jNiAd6fAFiXz3sjLpfPMr+UJhEEP2blBuzVd0RO42JAEJ8TWFJKQ59AGE",
-	"JJws3QFtLelYq88g+tZs4yswrv/3y59+BHAIV2uyhunEaFJuCPuYs00Ic6yjnHL7qlZCY4xOpVMOtDhW",
-	"2oOTdzu6LqMbLmf/YHky+MuS8hoCq/BDKIxhyQNJN0tZ6bqIKjbYKC7O8toL3qPBSGeNZ16Hf/Zxz1Ic",
-	"9I32TziqPcoOyakqNPmP21dUFeT5o8uMvHvzirx49qfL/4zHHONpDEhqD5E5wOlxa1d2hIcQCHL+PU4T",
-	"f9DGt4MbPjkD0tVvH+zt4oIF4D8/2Ibq1u9HpcrJ1eQx3fDHt0/gfnFjfYrgUNpHvSZLplgGwJFQvEVk",
-	"tWXU7WiAsYt1cjCDzXUCsfMRrwXVTLvy1Fjv3d5CpdTeDIP2X/R9NlwV4EXrdudego0vEdxyjztjn77U",
-	"mhmd1bUrMkJzX1tbFAHx4BpdTR7ncn1N5hwqkxAqdt6d6Bdd52R3Pfy1lMaZ2gd3053vbU3dvEyAcfFl",
-	"8xFPJnMg2QR9sDuypJsN2OpCRVu9mnz+8Pn/DwAA//8=",
+	"7L1tk9u4sT/6VVC6t8pJ/Tnjsdfru5l55eu1s77ZBx+Ps6lTu65ZiIQkRBSgAODIisvf/Ra6AZAUAYqU",
+	"NONxznmTeEcgHhqNRqMffv1pksvVWgomjJ5cfpqsqaIrZpiC/3pJNfuZrpj9d8F0rvjacCkml5MXJKea",
+	"EVGtpkwRXeULQjV5efbk4tnTjEhFqNgSxWZMMZEzImfELBh8M8km3PawpmYxySYCup+4XxT7V8UVKyaX",
+	"RlUsm+h8wVbUDr+iH39kYm4Wk8snTy+yyYqL8N/ZxGzXthdtFBfzyefP2eRNwVZraZjIt39jW9sDjLpg",
+	"tGCqHrfR7My2Swz59GLIkLOfqMkXXWK9XzDy6j2dWzJsFtSQDdVEMVpckRXXmos54Zo8e/qdp01nlrMz",
+	"7DpFETu97oR+5GL5pghrb1O85GLZS/GZVCtqJpcTLszzZxNYP19Vq+bquTBszhSM9pYpLUVyvDX8fNIR",
+	"r1mumPEMGhlTQ4OhfPXdgD2+XvCZSa5R219PusT3dFqyv3GRGnFpf+ob8P9WbDa5nPxfj+tz/hh/1Y/r",
+	"zmGoBRfz5NJ4ccJ1fbZd6bUUmoGceavktGQr+89cCsOEsf+k63XJc2oP0eM1tvg//7Q8dPlp4AJ9vzDi",
+	"rgBzXZJC5tXKDmkbuS9txy/ynGn4Fy0Kbj+j5Vsl10wZbqc9o6Vm2WTd+BNOn+YwfbfqqZQlo2LyOZuU",
+	"cs5Fz083RcUaP3u2yyYrihLMsJWONnB/oErRrf1vIQ3PmY6P5U5it5/PzR3+zbf7ELqX03+y3NguXuS5",
+	"rNwujSAOLUtWxOXjLROFVI802UhVkJlUcGHg/TLJuiuG8dU20tlGkpyuuaElKZmBqyzy/UKWVsR2Pv/H",
+	"gucLK6hlpciayXXJyIJqmA2KE7KmysS6FE4QdX+QJvEDLi/2k2JzLoUet+1IxP0769qFCXS2OJt8PJvL",
+	"M/dHOxdtmDr32974+Yyv1lIZ1B2s2JwoWYliISvNztlHulqX7LE9+UrQ8nEuFXvsu4NpuS5fLqiYs738",
+	"1OWbGWdloe2GUUEodkaMJDl0eEVEVZYkLxlVmkhhdYwT8+RvnsiWmmU5+XAoc8Y6OhWXxvpus2u0RYtv",
+	"oy12GDjWZgQn/+ZYufH1Lkt3R/jcz7wruv4NP/lAxbYhvN5SZLg2P4Qphn/0XTCuq3csl6qICmL20ew/",
+	"jzhWj6B1A3RmS7VmpknRcMdmkxnNzdAF2Pa8iF7k3Y5LfsturMKeGBi37CYhDneXbvWK5hd+4plfXGvA",
+	"KI3KUm6oyNnI64iu/B3WXUMluOkeO5iDfd0sZBW/ViodEyZvBPHzsrIJ3gD2qBZMLwk3mpUzAvugJ1Et",
+	"sEkwmFnmJx+lh6XbWFrUF3pnTbQolNOEur8Zo/i0MqxHUUpfXPWcrd6k2opT9K7v/MbELVdSrJzO2Kb7",
+	"WsmiyoHsUhFpFnFdYiULVsYv6AOv9JuZvQSjDeRGDJXo3L4SQU3m05LBBcSjmse6pMYe3L36sG/3OfO0",
+	"6VE+Ej9pWamc3fD48jRTnMaJqXmCZvaHm67mvNNgvbD3d/RnQ5W52XCziNFV2iM3h/+dcaVNRviMCIkn",
+	"MGhC3U632uCTpN3hL2umqLFvdtci8m1SD7M/Kc2HaN+1jmZ5cLCGBmf/lPqZ7fBE2pntaoxu1hFKMfWi",
+	"I52ijUaIqdj3/pdA/Iaqtyu49iiE6UYHi7JYZzsy7W4VwF1xF2t5MrkX67wpAMc8SBcsX7I9E0d5t6dN",
+	"tbanLHb3b5nOiJB21yqxFHIjeldSCcPLQepujBs7Qj2tkO9rExHz0ZXvyPtoG76PjeI3QLLlzlUQbXey",
+	"OyHa+9jLIdbJ/qdN5Lo4xfvHyuGTvH5sR3f49ml035lpLm9RnPRN8CU0GvwWgrvzlC+hXem4y4ZMMav+",
+	"EzxE3pvCdUZmSq6AGfHSBAmoiT/eSZXj+EcX0nXvm+slLZkoqIqw0FDiJXVrxXJa5lVJo/L0B7khKyq2",
+	"BB9jlAi2Ie6YEDqbsdzoK0u6LaGKkWZnhAug6ZTmyzmoQdGJ1Z/YCe2bgLGPOTQ7cUG4IdrwsiQbykHX",
+	"mbanEB+wEoKL+U1eynyZYCXD1Kr3vR03YS3Z1jvfsBnOlxsyZaUUc02MBOFnZUOSrXQPFVwLsqC3zI6j",
+	"2e7ruDVV2KfhIsbz2a9ODnbETIyzHUuHwepleDp2aN7H47/WMnhXBtkn+409q3Hqw91SM+d6XXKm67M9",
+	"ZXMOs4hRvmAzLrhxA/fR6AdL7u/r5p+zCegZN9S0jmJBDTszHGjTLx+aC2vNpI9M+tjrJMiUvZucvDJe",
+	"Uh251XqNG/jbzWCxRctSbmKC6dqwtRMHVvC4dkTIzSQbYcOnehnr/bVUhJJC0ZnJagNSsFBzYegSVOUV",
+	"oXqpm0P20fy/KqZN9GA5+1ucaPaX4STLaaVZwrJj35+G7VnvQm6IbwoXYaMtXJcXVtQ+ubiID496JbDz",
+	"jZKG9o5GrM4oK0MocR8SuCowgMFKC2J3mJTslpW43YKxAl6wdmekfb5IvGhgsKjzqtfahT+OoK//Yufx",
+	"0JImtCi5YMNP4/fuixhnDFKnXkMjqyVZSt0sWFns++RH27L+xDLZdHvTd781dqFxx1mVyW+jfVfSuWLM",
+	"vquvnO1B2xcZbGZse2DZe4WVZj868sD+x/Q7e9PqEOMxZTMJCh/JqbCKwYyXoBEM2o+fGUtq2TfasHXc",
+	"HOl/vdlIVeh0m80ibl+V4sYs2M1mxwPdzzlWeVTb2GxlZXKZ0PvWVLUe4y2fNfx2AxuZbmL0HkFieQTa",
+	"WaVoR5AM3Yi3VJnY0taK3XK2ifOpYR8NcQ46x6QbqyZqxlI2XSVXXO+9Clq3QDjleCJmvITYImMvIbKR",
+	"VVkQeBdnZLqFkyBYOXTZ76maM/Oz3MTWHiK9hsuXd/6TaH/S2+q6WqeWK2YWdmHuGGmGLt+aFEiWSlfU",
+	"KuJb1MOGLvSdHTs2Kc1umeJme5MvpGbiZsrSF1toqxjVo/344euWXakr+O3BjlDphWWsWhsxC67tvhvw",
+	"ESNtpGWShooyjkRW1Xm5kDy+eZbX97MTNKofrnkpdepk+yY9HgLXRK6Z6O3DkqHSfV1gixG6c/gy3L6j",
+	"vvp3yquxoUq4B2jnt8RHO3oy3GP10x73pXVYa3XW32JNVaEl/d2gKa17oIsgqZgPCCD7LbB+07Iv9MZF",
+	"q6bM+u04zjpUMmZv2zlI2HlbuLS1bRCl4Oawb+1JhDpBjT50iU1t8dA+hmtsbiPtI9KFHe5TgzCCsMFX",
+	"fdE0dVAwmB1AGVoxQmeGYXgNXlp2ZWMifmuZ6XYcifJsMIF2BHY3wPYiMuY4SWd4vkRO2F1aj+OJm5Id",
+	"EowcPaQ+kJQJS5DfJjNalVbo/8u/Au1bbU1zS8ZsspICOLrkOexqNpEKw5I3XC/s/0ll9WcXaXTLNUYm",
+	"YNzkhwi9gtLcNaUA1xWjxK4XVENfMp5PXZTlsEHGHoKSanPDdsIVmiZj+7sT/WMWCw+dRJfwWCrpNBHE",
+	"sJK3e2l0zQvm295o7g7xsKnB+4GaqIEbLKJULzV48agxTMCjHXwD2dAB0mGS9sIfyTbBERn/5QZsXbTU",
+	"PW+UsVd9SzL2Sq6IjucF08b5QWLhD6JwmkK/1uba4TeGDfjAacJeCnXjnYRitNhnl07pPku23a/F1PGW",
+	"MIusjoxo9OJXlPmI+JoxsqZwaR3QMP2UUhN3klF9I2fDN3+sEbS2K6Qcau1T9rJSWipv5bdtyNrOOxvk",
+	"eMvcclIkuHbBI/7KEGzD4KEgywL/Edg3EDou+91zc8+bzih6y0pQuWjtifWj0zW3/7Wi3L5b7dOIwj8W",
+	"GD6SL6jpDr4TKmOfd+d/Qy45KkwG34mwNJYv3zG4RUdqwIP0sp+YPQG6dk22CfgjmxkiK4MiFvxhYIuk",
+	"onB/CnQclaZRX36e/LX/kYZI8KCdek03HNAPvZFRSV8VbXuqNPjlBdu0VcLvLvbxtxMESOEoe9fRH+1N",
+	"YUo5n9egI/vaav+v7Dd7PReu5+hs6tftCP7BoxATsRhqEr+TLWcs5IZsGLHikChG8wUDE/dqVGZDOiZP",
+	"yXLACzUe2+aoocaTw7HlSHMLbQYQ90YIhIZ7o1ITtlYrK7cg6bpb8yr8hqy/YehUDf5Cdy64JuClb3qT",
+	"G5YO9jEvq+BlHRG5CjlDCTO75RJ7yxEpyAZCtjYM7G9zfsuI+3Sk6iZu8mA0aA+pmDNTLhlbE3g0wh/O",
+	"+OxMUbCKxi2mVjqN3HzF5wuTst5vGFnRrVVgQZJWomAuFm2EMc/EDdMvgKAZeXrx9PnZk6dnT7+dRJ+Y",
+	"aoz24I7Ne4ZBvh3THI/H4LXdJzkt7Q284JpYIWqFsjNEjgx23Sx4yW4gGqAb0EgrzWBvK7FXV9lNWApU",
+	"dUdtaHjsy/qyOlmErO/zFEGyxN+mB4TJHpphQ0+UPhE1q4zKo4jGQ54qoSIyvT2BvYNCdos9kcN3JPB/",
+	"CxK/OVZE8h8Y1nuyu+DQrLHT3A7RWOER10TkuNzRfREZ6YCLI2pCPMENEpndya6SQ0NjR18uJwid9dSJ",
+	"GzGHhz6mtaK+25RbWRGhOfwdFHqIyCvoVl+Sby4y8vzC0uAvF/UL+puL7PlF9peLD7FphRCBocpNNPjO",
+	"39Dhznbz9v33qfuniEr2fd1dYPLOCKOyMu3m3JRsFrkVf2ZzaqwIlSKHMJEF1YSJIhE1Osh0EBSeU4Y1",
+	"O9taaLFjj4LLHWJbggAkcFjB22Ov1cSK+mOYg0d0pIKfOjbNA3Jpp2Yv88yHWuM1hvdcLldMZwQ7QmEW",
+	"DtoVKb35hc+IYLydZJjK4hyZ9rpD8yYbNcjSx6sgz0fDNYQY726UWm3OG5Wv2XTaJJ0tae9HVx1RVCzb",
+	"Ic6PNIaFRXnMQBhLt6tn364y8myRkadFRr6ZFpYPBGrb/WIiLMjPMowR3w6XttAm9XQkvkcw33vLXEM/",
+	"3KD6JaQ524I5zosQ+xffLmabS0cPpmLHdkjhTfA9cl5xw1QimFrMuFqNdObUX03j/DZY6Jlhl0LhAimi",
+	"y/u+wdxjzhLKxBvNcukeFAMmfC/uT+Sd4V7KpBOypIY1F7hzZyBbEtsvAfejFcgzVpbETjcbQg8rCFIu",
+	"tPmK7T6Qex1f+EH05PFisDP1QMecj/caRvJaoCV+GslW4ax3RS37uC6poBh1LYgUGHvnggMGi0kgoduv",
+	"esENcoVFdZbQPStZfbQaG913ODtBEFxpc+bxqCbZpFoXQY4tqc8TUkzLsnJRErJSZxh5hHkmfOaAqqKC",
+	"9ftm8PU9+hL7QrhVVTKdCtTBfBV3qWLLLB6EplNpbfZLOM22lVWjKKpRxCWVjPFN+tn6IeO7m3OfpTPG",
+	"iNUXtqAUvwXOHHgXpTyclqjuRwh6QksVzpdwbQ9Rcba1L1lWzhrezpF+TrgTaiq059Aa45JQguheMLYm",
+	"PBZAK2CSBdMNSgRHbPgLdEznFF54uysppDBn9o/R2R4SMEZ9VHM9g3g0VVoQORLFuciFrncPqjFstU69",
+	"6mhl5IoansesNSUXy0DnK8zd33DN6k0oZPOENXw5DZbqfeW5ZnBhx4GnFoysmNZ0zkIGYG5JyOKJesPf",
+	"imxmRmlsEGZ608Ggayy6EU80rMt1DR8YC45pa8obyg1eMvA4PcPY1kroSkHnEvk1a7C4YrNKBxXaXnlR",
+	"dk4mYZho3MabWfcUXqLcxOCoyPt3q4f2s0EpLIeGdP+DbofZd7ySHw5E/Bzp5Y8c9bGdc9QDJjSjcLTH",
+	"xp8N5tVBsXwhK2LnGK+5fRKiSO51ifcxIzPGGzB686C4WF77tn1ZuLWY1OFYa6ZumYa4ZIyMGoMfqOK3",
+	"xzUTBUbykd8nt9/8PrH6n0eltbwm0FuFrgxGHLjs3j2JW0VwEiGP1wVyeM5pkLGmTJQJFZ2Z04Wb9hht",
+	"j43gS8fXDUV0TAfJNZYaI9IryJiPnNOeTKvWbRcJQLhliWTbniDWMUGqcjZzIf8jd8LI2N93Y3RuWQJY",
+	"7ZUwirOj85xfwRUdOX4rqViMpAnlGJqn5hlTYSqzSLgW9uxon7GvaKhMQ7MCC65Y7lPb/cXM8WEVv1tZ",
+	"YNNeymKrz9lkQdfjI4N3w92cwjRxHlN4apbhSEXn2RESbVwJqYqRcwLtV9/EOdfdxuN6TBi6WglHEafe",
+	"im7JlJGNkmIOpnBUZkW5JeASdSkcHNHNN4obw/YHdgS55YR8c9/aFOsxu732npAxgXOBofxuayPXa9Dy",
+	"CjZXFG2mdLPcUIWqn4hv+Q5s106spLMXgFcg+vXHtQTVM6EKsyLYNnu2Nw7hRBGMPjwn7fHDB+QK4T5m",
+	"EFWZWljD/NEMAHZPUKlNaftgVG8jn39O7dNBYTIvyIqpOSNr0DecYQIcJu3wGAp/nJxmszPb84dsOGJb",
+	"z9YP6KvDCNEYj3vjiP0zHsEf+zob7YhvxNx27rmCmVRQLIRa7demsFnme4rKHC6KXUuiK2Lhw6D3REsH",
+	"DS1URvAJrrHD+Fqq1Ws/+1EQd5LvpmXvfQd4RJsuajpPaHbxTI4+j17SU1BvREwi4l9itxezt1ACqKjK",
+	"F8H57FKRakCRRvuMPHFIIlf2rYMZ5HwWfLz7nzDuHsOXFy7SfRPjor/SdZd/PfWHXefBa9d9GUIuCNSk",
+	"eKQx8b/hrUYDgT2tZCbLUm40QXfhAXhBMOPo+qxo7a4wvAMGgYEclUKfUJvSeI3vAUIdP66BReCu6UbB",
+	"dhzLw18BvXgKfbnfiVfkri+2zsqBD2oyNlef3LM7zGYJuDBjUyubW7qrHoQdg+vW7pvwOAfR/evPEI5n",
+	"sY3KPkmnnfzATd+dlTLwRL2zH5O1RsJNl4g3RtZeWX0qHk1/UqtauC0blrMdK6bRxP5yaSVzXVoqC+lA",
+	"jzRZsq39b4eWCEWmcLvTZUIEo5EoxWu+4iVV8HrJIL+ICgLERIpEbfF6EU2oCegu+wiaMvLEL5AmkJ1X",
+	"R3AGtY3HMY3ngwSzHW2vsAx7OCTbD7KMhMglzae92QTUjMXNdl+lJnY8bezqjiFOFcPNo6U39UdsMQEo",
+	"ZfhlyD4aRfsgMoZ31VlCOlqPseUdjTkM/sQxwL/xQeJomtyF71t4iyPeptd4qWAuwyXBcSCOcMNFYfWq",
+	"6ZZYYhR0S/60wowFXYmMXHx3eXFx9uT55cXFnzOCGwsRhxqTN+GfaGvxXeHTlyuCkuDrZZsvwh2dpj96",
+	"RbTrHhCsTDhcwOblm9hnxYpuIbiBTLdXUPjQ/bjzchgWvVy7cncXmmPwHB0eCR2i7SK99eBFMJpUPtNB",
+	"VmAIALQgxNWLlYx0eIqrShsExqX5gk5LtouwGL9/UcXjsZiTXypF6t/9Vby2Jy2afdHU2/skt4tR8u+4",
+	"xhQa29Fde0zIjHeHjnf+H+hAtZ9VKhXtDYAJpZTLcd6ynsopN+uS5rG316tbu7IAqVwWoJtNmVerEBXA",
+	"qodXrtSVuuU5I6WcE023mmwW26iOmnbKxu+MGhuv9joGKqV29zAIrJoBGu+Lb6NwQ56m/Q+Rk7iZw4HZ",
+	"N9aKfnyDbZtzrk9TlFLXjQnGaYX1Jbu4h+B/v4QgsgzeCxmptH0muKpnfwIMDLoKJWfd3+ESRfRHre2D",
+	"+M8ZoZVZkD+tS8pFRqAAY0ZyRVdnq+JbuI8ZVdhKwtPyT5Tkdn4Q68cIF+Ttq5/+DDe1PQWyCnGK5wQw",
+	"GgV58fbNJSTmGAmpUISb88lYW6el2PuYQ6/B1bsOm629lwrJED3BATVFLfx6gMcR26X4/mglOkSLHK5I",
+	"/0QL9l4uWSSw3BWBjaoS/oteQw002p0Kfpr53qNzili+RlfyrAOlejFJsVWigicWEI1PEZFFRp1DyLoA",
+	"z9wj7ZOXe9OVO8P+zGKwGynjfDZZSy6M7rftIrwpLQofybhiVFcKBIE39QqU5IOD/9NW5ZIapi6JJ3ZG",
+	"pogYTTUMGMxRT1pYvwGUmJtGLGXYMYySV5Dtg1sR98sttskjv6KJiqe7JxrX1eNU/ZltmkUeRlxpRyHX",
+	"jzcMxG/wPaD1uLryoGjhYQrQdBvn1yZMNeUFeNEhrrf5Wjgnf9cMLzv7kMQAYPBbQHi+Q5n3UX+KUVCe",
+	"IYAxOCGbscIdzKQP2XE4cTWOak/ZVGwEU/Zgj3MK+Y3sCnP2LccyKtAlU+ngidjJgH8EpU/sEdof7lsf",
+	"5h38xov9GJK+XNBYsMXWxYDBm9BVNqE9h0vfLVxqKz75cJTUVqjPFwVHjUHeR8Nh/SkKUMdWV5tJlTP/",
+	"tLiFifvyOuOBsb4SR8eVK02wC246xv9xr8Co3Ve93AiCvz/StZ1/vww4CDc1jU/2i7uQsVSOq8pkrxqN",
+	"d/nOM2mUwICpJqSEtxoc9qLcwYnjS0b0yqz15ePH9jo4t5tCxdaj3Fw+e/4tGC7hZGA3rnbji7dv2quM",
+	"v1DvIsL6a3rtRhSRdPRyYst/clGHY+M8RhmLYjo9RjvsaCKuHsYygQXDxfKRdg9x3qoztaBO7kDm0t4D",
+	"O0r5YEz0YNNACkztut+Anc7Nh4mryDxdtCJmnmaQ/++TZbgm4Hbz1TuocIg9mLdlmlfFRd/TYqw2ElMr",
+	"Ehzzs8PzGcEu9zCrt+HlegieYY/c/maYaWwIaLi3Bu27KWIc6xEO+2tJlCwlGLxGDv00ppIg53UwY5w6",
+	"IAN7DtrKLS0r1oMy6o+PbWZPAQBNolMEzLPuUSIVWbK1IVKQNV3HvPODIybs6hd8Nnrxo+KoPCjWfuWm",
+	"Nsns6AiCtQvZgvqLj7ha/O+yWRpTsyvecORHGrSitnNpr4DtiRNbUFFYldir8ogh7G1Hh8aD+SEDwRJb",
+	"G8x2I7Y2oRuMEV1J6NGf2aZR8e++7B7xIoIvSClzWjrALyNXUim5Ie5mY1SVnGlzVf8SjVVMZsL2mkje",
+	"0nz5PZ81UnSHmus2VO+VH4pBnkAcYsU+n8tyUB+8LMmUDYNqwRmn1vqal2Nv0UJtb1QVy5ej22DgQMNk",
+	"IdGnj1ZSIiRiAmbRQlb5MhW5Vdonq+2V78qS50+fPPs2qh6nlCWU4GCtZKLWlwq1JaoSYKq5ChbO2sIb",
+	"VKD2BJ4/20d+WFeK+u8cjPwOgQP/Dfcm7PBtxKZetAMEGqQvZDVNgvu1MmBcKVlnkxpuz08FSqf9pamS",
+	"YoB1WXD0kdpLOFa8upVMIg1LrQ3zbrTzU7l6nmPWNapor2AbDJdxBXuPq9frOXxPXB0YoJzuhXDiTe7y",
+	"5Ak84Pp13LKzwDgXq0hgp9vveLAjLNBVZUpHyPcjLCpGC03oVN4mK8kN8J5gZPwVuXB2Wge7DsVIyUyq",
+	"OFRMyhHRrHJHhdHRiUX3x0dauDlH6Qy61bE+R+8xO9jj+JYpKOw4Wk1YU2VSFUhC4MYYcK54WKT9gakB",
+	"YXJ+Pq4nP4nEmnUMu4vmht8mRGoaoX4Rx+58I9DJMURXHg5TQcW8ovOYqfsgvPu96vbw1+EJ0+67Onua",
+	"Iv/uruT53qj2ZlTyzvvV8UC9mjQDHVgrLs1jJ+CkwxjkHs0Nd8N6g7mgu5UlNZbNRtspQ9GNrvSTlUrV",
+	"SEon7GyZzoiQBPCWserFCHDD3bSZ3tSYt7LkeSQQZ5CZBT+uzSz1od+TUlYDYqRNJNj5CSDoQYxAZ7XG",
+	"P+lDBo27bPYDu1v1dQfqdS8OeLrZvyrOzM2TuJJTWoU9GpzhVHr4une22P/TIZP4ZkijZ/2N7gSze3SS",
+	"bZNjexEth/BA24+8TKP8Rna88espN7rT7dOeIb/p+e1ZAvbpdKU7OqYbT8EW/mFNOj96TbB6jfWK6vkP",
+	"LaDhJOAJy2e8rctm77z9x+CUjrP1pssE96E3jSz615vDiekcg5njH9A+9u4elgrjcmCcXRaWX08iep/g",
+	"rhyWBnoSQ+hY9NOGBvPs4ljTZ80Fuxk2WC25q6nX5bapYs3K2qOsKD3QBScsSoa0YNrc8GRFyXaV7KY/",
+	"M4lVlUjN33UZ2l/rHEY3VGIXAD9hpIIZaDEu0LYvYSHxA0Sj3Mw8AkYMBlWiBctBQYBn2aWv4tdox+0K",
+	"qAph4Ueuoa+6XjOLNl7GSYXSMcMsKLgm7yvZd2W18zIH3zcBQ+OEFw50eZJyTX5fR1RrGsefkcIr+3Xm",
+	"AfV9Tsy6Uc19DA9H1jmameOFZE7E1SfQprHnU5Q4cV3dXYWT9gA9BU4SZn57BzrjfTh7B8dRehkwxt7X",
+	"X0pkdDGOHhod5isef9sEy8TNQFNG0sH9X77ae3dfEdK8s69/5bdMQGQgBnuE8Ozu5jbTFw9AHprbkRJG",
+	"vrHYQ+kM1z4t/yD4oV5fRgCKd6pPaBnbnHeMFn9fv5dj46Y85GNfMO8u0CV8E59E0usfooMi7gapB9AG",
+	"m/kwo/jot4yWhz09chdVHwFgp7qGvuaaIJCa823ttak6V9eeANjPydXE8p1SpNxVnNKEcoZen/KxoKIo",
+	"gdNKRiHotCq4gQXSwjKGNoqaRGXmd9LQo+sTJEpC/chvmXP9wvZ75yDgQLkYdRrSw7vJ4CPkB13rBKK/",
+	"kFNZbH0+lit5PDQt/690Hb1nZcI5D6hboYK1qoRAxWTA1QWfjqhVApFxkbmNNFf8Oxl1VjC9fKTrag57",
+	"Xbm+aoOP/3IfuYW5TfLMEmdsQx00WgLVDCbjCnJRQNdAYrtN5tqrr0oamrnyY2XNhpbnelmuK1YOxNC7",
+	"dxS3FlWOit/r36C3JR0dIRcFsA+WW3sk3cnx4U14l33z/PnejJxo/By+15Q2IcZxcDWPdQgz2JUlkhi6",
+	"ZBpnqrtBnhkUx1EFDBZLLYj7FOvcgufoDnT/9SQCbhdEREL/DkctkND1OVQ3cBwAG9Y4uY4oKZaIa5Uz",
+	"qeYS0IDjSGUpsElMre5b5sYyPxO52q6Ny651AaybtpkjhQHez/9QPcHPImuso2/9ByLnyXhZundsJW8Z",
+	"kWXBlF1SIzVyybYQfnblMA60ZbspzZfVWpMVLVigxwouPYOXIBw1ptwdGCshH9ViZGVYFFL8gdQ9Seeo",
+	"NNEgYEpwUfh5RY3KMt6TT4lCM69wp366rbueS6ax6EY/gzXwRQIFo0xVoQNhDCfxj0zfKGa7aL1iGmdg",
+	"gWpLvEjbdGSAolwzcYNMlXhQYe3KFCj6uowP6MMYRmP8D0H4dUErlhAxutfJFsfXjQjyadRXh2RucHFz",
+	"S6sygQip3EPkpq/m1YZqTKLCpCcjiZYrZnWqwRdnFX0C/CLKLUYsYdk4QGXhuo4wvLJSm2mD9/VQvRwp",
+	"8HcdjfPdLLY3Qpp4jOJWVuAVFtIQJA1IqWY1V9dkYOZKg/57q27gtI81QQerM4aWh6yc/UboBVwoMcJw",
+	"xFevk1iIbduSlDE760Jqk6wFx0PstGbCXBG2WpttHWgKqUP2TCOQwQ5Y2nCDsU8+3S0FrvV6oahmWQD/",
+	"yQhd8zOAE12DrkZkq2xvbIUDw3Gx4PkeasUhUF/YQ6cArae4wrhgoumWfHKn5ecXP736bC95gM8KNW/B",
+	"PJAd5Q6ADvsq+UEGF8nlGp5WS7Y2+4DmCxaLyHvV1JOZCziSmpHNQgKPNE4ibybyA1I9PO12Wtbq2SEu",
+	"hniq27WRqo4+hyMNB0w4JjWVEg2M1/4C9t3TaxW3VsFip1DoJeJgtMQQYpU7DnAHsxnidgIs/eYtMk7X",
+	"OEqMtCKB71l6NPIxTiY0xofud2RFRN06vYgY4mw4RiC0VL8HKAeGuctPekj3YBV5RwHw4lDPuFNRT+gY",
+	"r3WpWIB/l0y0KFiRORWkyOqHeEa8rpnBmSWQpmIfslFg7FH1vqmOc2zB5+7V3YGDcWqtn5OdjZ3VJaF2",
+	"l1lBFlQvWmfFfrKgRVybb1e2b72qdNxB1Sl22fEr7LGnYhGRPlXyaAw+x06H58P4mtmRwu5QsTkBS4yF",
+	"v0fWqB4ZIyZHBO0N2Y+mecivDj/tLihKKp/MnsA+ODK6cVTt1r5E84a1CBAgiRX/GdEy6UuJJx2OPRQh",
+	"1eHYEMyTJdaAAfT4gpbxvPgGONuiXYtrh2UOypv52lEQhgMbDHR0dGnrSvp7N6oPW18w3qosGhTt5n3s",
+	"69qfX2NV+2Nu41AjH25jPhdvTgafMioVqV/6BWbtAyy59rX8G3QtsXDwmrpiykXFzrSEA1A7SFeg06yY",
+	"OXPNV1xj81vJsYyNQ4+OObGvd6s9F4riweUldOJCn2f84xlUEWWhtD8qJw4mH/H7CkU3Yh8DWI3ESsfz",
+	"a1cY+RgO8J0hB9gOX/PS4BMrkBHT7O5iZW7QSv/DccYI1vMATukK3G05YeiSiTMuMtKYMgCAiSKuJw4r",
+	"fNTDkliee0zOYSiC2577W6qWDgMKm9Sup578+9wy/kCoxRPAefkiBIAa6gIRQBtvATYikHoS+iuXYsbV",
+	"KkaEl1IgIUPemIsqZ4UL7AiQEk6dcJ1pTy07IbspjTfbSBzG2mf6pIvHVhfUizpx28rLbghAgDPbXRRG",
+	"q+yC/n0T38VQgGH80gYU8ueCbMDSouWKISqZfejUx79/hIcG61aXdQ61+usKkyDZohIrpYi8d45guRFM",
+	"HaaE1JCXMQRs+9tV5EjtUIxrYmRZBEB65PgBMkA7geWp4bBGaJ6juQV9fOEfZy1qOcnvBX9D7k+8S27i",
+	"C3JnzWpxBdfryl3UgBqvmK5AlWrwlYSerQifYMzmJIiK6B6lPKp2f/zYAXlSUbH01LINmsFizZCGJxcX",
+	"+1g8EVYD3i5K7AJZgZGBuEp9WLwM7FTqznkJcbCRIohxIyHCGE69+HTW07arvssjo0DCPbhHnaTU9nth",
+	"E5/rNGjx3ogVI8J7Oi3Zbq1UF1hdI/nquk6qrounRoNO6lVC177Ef/cdYpVpz0kYhYsQdcZ+doVWHnCQ",
+	"uUbau9bOOx6zRsjwnlh1aIZBxnMPxNpfCHJasre+MTi+N4O+eYcZgbpaDWp+Xa3i75/2BDp8Ot0aNtQw",
+	"I2c3Y5orlwO55xUNzTI3kcYgSWZ7JyP5pCVvGRUa0+jBXmKFvvGCLQLjA8GdbGYfNOiImDLQ8sC2ANBG",
+	"uhF1eOU1IODC9brctoz/zVpHlBcJ/wGaW12BsXCe3SRGmb89cEy/VVdD+IxqjNAvDoDMAUvGWbhhPcnt",
+	"uq5W0cpIqZgRN7f4j0U0jvW1Ve9diXrqIc6AhnxGKAHovEDFSx8rFZBe/YixveJzIVVcQS6rlSALdIKg",
+	"ON9guKaBAhpzwcfumd+FRAmuTSJpU7c5fM9BQ9LXdHbf16PXi3b0jm+tL3Dbix1wgrJXaTB40DEwW81d",
+	"A76tR4JfrbjRoU5YBKrAmWT2lrDBdh7CvahYT5ANIALOaFmSomJeXYRnBwb4hszhsUnQ+7Ke3WLCJ9F9",
+	"Y2p1+JZFon74zFU/gUg5d5pEXRi71ZO9/2PvHuxJuA5cqxNuWNwPDKPOwFUb3JRcE4fpPaaoebJu3gGb",
+	"56rSuS8bCBDx7fw4wK/f76h2T5huwUm44tiuETH+GJ5a6cLUIOtkQ8Inr8DCQ3JzQ6ZsTsWwV1XDJrD/",
+	"/Y5tb+rCmmPNCEOsBJDZHwcJxJrEcRCreF8f17EdSTVH2MfhzblJBXu4dwoVBcYeaMRB8AwyaPJy5oLE",
+	"9z/MZZlIVrG/eFlf6d1iEfHeAure/paGrYdWS9FbbVgiJ8EeImqscoGtgG72IlKsZFSzIbM2iidPiH3W",
+	"TAHV1TbK0OCG/euqNAOZqeE+2zubhvEhuuL6dzBbDeXoPcFMWGvm/L3D0DzG9I5dwYjvZUG3x+fChYdt",
+	"zHSKP6EWwkTh1HmpQTvkOQPIZ6gqqzOf0vOXC1LQrb4iglE1OlTWDwrP5Rj2iKLRpJL/dtEsBBu08qws",
+	"n+HdvmWu3A5ED3sJDRO8ItSQldSGPL0YOtnv7VjJmVbsBhxHiXqlJvHOs9enjlsK1nTuxcZq6ByBTVJz",
+	"LNtghc3XpsvN32GJSmmparPXRwNzioKDCCg1u6Hb1DPA0Js5ps/1YwBilh3Y5wwtexJtgHIOctvl9tOy",
+	"nMRNbspBOacxJ0+YY+ga49b6hbStSo6xM++ADOwTJtuiqdu7qC4VdjyiH2s2pMaT55dR6FZrxbSuWmCu",
+	"rhQS+teCq7XXzO7b9ZkN7Q83KJ0PDlfK8QLDeBhnHWz021hOnMbRKp65YnRsDsUIdFhtbuzL9jQljhW7",
+	"lctRnfXArDYWniTX0dFfrsbpwcFfv/q0kwHg1z660l19EDOoQw4bvntjGA8Ryf2iLDEpLngafUXoBdWZ",
+	"dyBEb8q9lpZG9mHEnjKuwHYl7FuAJVSjxpx9Yl88K6+5F6HLeqbRjQkhrrtBeQ3lZBCLYE9eiYjD6ifh",
+	"5TeMTKvtblnHg/OecC4h7ynA/w5aCGDOjYHmB8fT8P5/BD9VVCVwtZJ3mNhnABL7yCRG4luScKdQ1b75",
+	"UepevKAyXm43IZ99hDHcgyZ2bFpQiJDXVQc9tL9iHvigfaobttM+/5xpWLsHm8KGwSG2agE4DcLlonrH",
+	"aE2lwABtrQKZLn3mToIv5kPPh8OL0Tx3XpxBXPICm/clyYQM1Zs1FBcW/blE4G7WN2Bqv/EJ/76557Mm",
+	"DjBXDEwsAVnRN/Z80mwsme4f3rLJCJREqVaAlNhLgQS8+G5ysTfD2f/uHIfebKGW5Ik2cNbJvvS0wqXi",
+	"DFo4JBb3rbmFh35AatVIoYlnZkd0xrqVcy5uWvnLfQl2xyTFQXaPf2VFDBp0iwE4DNPENDdQDq3oz87K",
+	"fL2FUaUqfKWJPtLUgBWDzQGtizzSpfI4UMOOPoaV6Bs0Vww5/JZo/X0iPmj9JBmWzFAHMfYtD2A8urv7",
+	"Ny5Q/rYgo6DxlX327hTZOuBwmIWS1XzRh21oZf5c2v/1t36aRqAh3AS46W6X6CnQXjCFa4xUooQar4IR",
+	"bZWPgNEw1qi0B3o8m3gD+jC4Y1RVkp21b/kTpEDuKLfd1AxR6JtEtsLgV6Z7so/HPAefYHL8cTDjcXhx",
+	"+1rnJbvxF92Q56mvxVzPLgt0akORN/r2003rTYfkoR6p9NRU6NF1mpbdtIrTikRIaDbtgmMsLjuO1mPq",
+	"RZ1UfRmAu9hWVlru0SN0lMYLZoxq0vjsBBpJo7euIjKomlsqHeoU2kYrveMESka92mN1i1YAS0ql6GDG",
+	"JDSJtiHGsB4I8xPoDfXU70ddaIx3uJbQgmN5YMpB4845WCcYW/8g9uD3cs3JhaF5179609XJ8q6bkuag",
+	"ou8jBaHLSqAjxWcytmXFaLLQBVACXCsYDhG9BF0EOI9L9GasTJ91Oh2A/Gtd6f8YI7nb+cOt5P9A6T5G",
+	"sXG5CjHSUsVoXD0ZGKrV1Tmsmmb/OvZmPexCXtGPN6tpfKcrNWciCmSVRlJztIpS3mMTh7xAppeYIBMP",
+	"LHcFV7p289J1NK7QzAE+IGeIxAG7a0IPRaW42V5b/sTpaRYqUnIr33Mpl5x50dcUTDe+ab0va/43hjLW",
+	"u+CA84H6jKom1MnCmPXk82fAHJvJuEsd6tPOpELMjqBO1rckJfaQUYFhBHa9GKeC7X3omSHTysEenv8u",
+	"/vh4RnPzByiu6C1RfL4wAZLPBdZIgXlal4QSh4oMg/yhGC3+yMgfG6mW9v+9IMZ/3zJa/kGoKH4XfwAR",
+	"9B9XhJKS0YLQUkvsI9yQ9kdBWtDK0AIXABPDFgjD3JgBxPv4Ic5/F1CoBU3m716/JH959u3/Q1zGASlk",
+	"Xq2sIDon7/mK1a2++eabvyDFKPjMz8krGPjtL9fvHUQpFb+LP94UbLWWhol8e/Y3tv3jnKBtWvu0JfC5",
+	"oME5B8gbQBOTLYT3DCFz//BJ8n/UKY9/vHpP53/8LjDAGZA2aHH+uwhVXi4n7wLfNfLhLydP/Bmhaz65",
+	"nHxz/uT8AhKPzALY+XFICLn8NHFRkmGH3xSALK3Ni0bWCFV0xQwovr+5M/CviqltfQSC6wnFeqSKfOdc",
+	"xrSmKZtz9G0A3fA1jFE8VuWsXV1O6YhNxfvDozOJZ2LH15RD8Eiqp+cjeir5CgKhWx1hgtXTfelWnz9A",
+	"sthaCudcenpx4X2NTpjT9brkOWzf43+61Lp6qD1vdrvJUD0DBE86hsfHuEGjmfdMxzoPs63zdjChZkXV",
+	"1nEXaSQlGTrXECfv1bcPVg0EixFgHWG1ZR3h0xdF4VbQ5dLYzOomjxvHF+Tzh1C+6f+VxfbUBEbi1heR",
+	"URX73NnXJ6ce1pcy6e7sC5eMsKixpKy8aY/QvUp/lHmAI063+3w8j7woCpDxYXf7maSh9wfp9vgTLz7j",
+	"JVoyfM+2uQdRgA9loPcLLuZvLHPu57UZCPdJ5Cg/S4ETFyc4aA7m+AA6ZvF74a/MHE2uexBnabYHvOGw",
+	"glHMfwKmvl7IzZjdcKIPeKezF6ht3Dv3DhGRK6bm7Azm/X8O2kDn5U9s4C5Oa8x9v0/U3iPPvQz5XvfN",
+	"bzjywXI0lKNK64g+3fh/gIaYCtCBREaEJyMGQtzjg+auTkI9qH81u6/t5mx4Du9Kac78Xz8M1jLBansC",
+	"vXcdqgPWXY2C2Uh1XHPhiTsOqYqn7/l/wBvAHuIv8QLwwuM4/d/28mC1f5jcfev+dtCvX/N3+zr2vhqq",
+	"9R/ENl+Xzj+Kgj0a/3GkunPRtUfbd7P/Yrr+oF0YounfL8fesZ5vF/NVafn9nPYgdPzREtO7tPqV/Jeh",
+	"1R3Stx4kdmXZfa8bnEb9yBvL8iS7dS7NMQqIn/lD1UF+ZpswxXvWRNrjxtSQE6kLYTP799L/qc38AzWG",
+	"g/e55ya8F01gLHHSmsBdkODiXrjtfSMSb3Kqy30gYVGCdFnucbOKuhcvsWtFN4Z6pF0eENg5KOSzn5N3",
+	"LiEIokG0q1l5hZiv9qrUpJBESHOOqThxAfZrANS+OxXj3kReqDT/nyfx/I3fyxOjBKEjRI8GgBlbO3yx",
+	"w6uA5YPVfTQjgE+MdWSuEKyNO1CDDIMSpCJtVOWoScuhP9fUHxxx6DGeW3i233WjjAZbK2M1R7/rLzn6",
+	"9GLoeA2o0PiIaBt6Nhy699nQoR3s6DAGR1TZVFe+CvmwvjB8KGZcBUuuC6CGYIcsmHoJFIUJ8a53Z+F9",
+	"MZWVQWAqr1lHbZrutyPsjjsARQ6NqzaW3pkptT3w30XBlEcCC/bU+zW3aqnMYP6xEufafnCg9fbZf4L1",
+	"1hIhZbxFuX2y9xJeAv5aCWWsh72Uflkz8RIhLB7uM0mz+1cYdNIC4msRPFRLrd1SF9xGqAYAUJxwkkVC",
+	"EQZUOh5/sv/3Oal7wJPjAJaxH/1sz+2dn7z0WwOm/WWMjn70/SfV2xtTrw7Y0EcaQxmv0OOKwFSw6YDN",
+	"G+5oiG/0qFaG50tm3J19Tl5gV1YHBKNhgeY9Mt3iPy7trFGvhRrbUkDYKdTnds8kAM+2m8UKn0Phi+gS",
+	"VmoE+vAIWZDMQ1fOikgAWOScvPd5Pg61mmvy7MnTLMDEMYwXhfQtLJxX41bHTLJHMufDMsnaeTUtsvdn",
+	"W00dpC9vVN17kuIC7TGUoEw/69GO7J71pdVo8wU15+SNQQxWjeLUF6TYwXfJ8A8VglVPpVlktv2c3zKR",
+	"euCXd8um92nJLO/7in4FoLgR/vyH4sYgwNPRpjrLEFhPpgEQC/je47nPY9r2P+q/D62OYo34mwhR5CKP",
+	"g75Mjbu8rOvVRjYSA/w92Vy6BM0XxJUhhAsC/oBVtoheU3EqvdoATp+bXZ0usP/+jux7yW+Z4vYv7t9b",
+	"+9ec++yVuDi6plvteE+SQvrkB98FaWQgAFB5hn9Z0a0VQL7a+4LeMkKV4rescEVHIBvFVSkCsGOimSi6",
+	"Mup7lvOCfe/GOwE/QsJgYMei7rgtNY56vj4Mmfi9390Hcmd/QeUXuYhQsNvU7HuAAGXCKL5HfL5ybY5i",
+	"1h0xhF3687fg8wVTwewlylRkISAmtG0Tnncvhpteeiwc335RC4endILbFNydGYHi4QWWJIAqX6QG8zyV",
+	"nHaMcZSUdlpdSz1ss9c1E8VP2Oo/RG3zq3komtsvAt57G4eweOSjm4mioa23ipYdIHyENH3M8aIofpbm",
+	"P4UxYCkPTJ+/ItQqNOCw8vgCoAEKdsuwyPnJ4haENIe8Lz0WdJxFfqJq+Q4BmL96HrHr+Pv6vRzGJNF4",
+	"ClqQao3HEqBxYfeP3j9L5MZBf6S9AIDHuy8sN3JfQyGE+Ma+p0t2jcjP92BzejA8AEt+YPqtK3rlS09C",
+	"QrqszIaqAv5ghYcMtwwBRNbdgp/8S8SlWh4iFOcoxTgT14Ih1si+ZyRWYpoyslFSzL0+i4paXdW2zoDf",
+	"OBMYlkazonajuGHa1wqL2V9ZvpzcDbtB3++w43tnOzs2i4aY/sMVG27QlJuThJOwfFlvj+3YPqA0vYUq",
+	"bSMjSpsA2Ol4kgbg7/+4zDEoflXDQXFBZlLlUAxQG16WYCYxVBmYmnOxSI/uAVYWX8t7XJoZF2cwEgIK",
+	"JjPLemc7rLCKr0jmApFi02RQNAFBDRNmwsn/AjV0Qb++QJ5WE577qFStl3XYyIMMAahR+O85BsCN+5Xn",
+	"bDWjhvr4pOan9pUxNA77UC76ipK3DiBlT9T20QS7D8HWn8XVoMeXiqkYtiODUrnulYW7gY1QIjnEW6Cb",
+	"plNVOR36B1Wbsy7Rayy5+4hWcCT8mnLI9rP6Q4h4OEiIs1vWxhPbeRoydcvUmWbCEGx6Tl7RfIEIqB62",
+	"zj6ruSYIOQd2misyYwaKtqDzkHVfgtdGMbp6hePv3TzDPhqc7JmGD/cQNsZU7sPjaf4a0jR8MRaPddtU",
+	"swBPMepSmDk06AS5qcoXzEHmYbntmVSWrLxgwvAZx0DqmX/8ZK4m6soeRaYR9/acXPMVL6nCFBKqGAaZ",
+	"4KNkA2XrsHgdt0/1ZhfdfXqNxX0HPPf8Gyvtq919c6248P/9ZLCq76oNDzu6dvZY0/gg99kXfDj8wI1O",
+	"mhM2VJMZVBc9ATdzAfF8dZi+38j996Xl6LmiBUvbPv8KPz/QlwNM7guZjJAwKVnl0krqUm6ISulgQzNn",
+	"iqNaCu0AKmsbJUA4W9m7omt7iZ6ASWCybg7TLWlkvewXeaHQV9Ku9CO0uENa4wAJWsP84ASgpf0kj+/S",
+	"LemYDGWoWfZww+6xpNr9Prm/Z3pZj3uXmcl2A63yQgV58fYNZi+tKC+hPiEbk7AMrPD4k/2/Ac/kgzbd",
+	"fvSVvJCRrv4SQ9dspVkxOMm594V2r9S725eSndWXievuO2T+pXPCl0uJe3bIcXps1LbH7aq2R/HDhzu+",
+	"kd4nwhmg0qMrRXMSV9E1nwsoUm3aQqx2GqFZn1CBr44R24GVXVI2rJ/YXV7rP7E4/aR92Gg+F6wgXJwK",
+	"N2Cz229NJFcQpkEjbHXGEaL/8Zrmyz68ALlaUwWpO06Hsx+gszAElwOC/FLITUix9XkFVv/DFBsEgS/4",
+	"zKXZ6nNybagyITZYbYmqxCU+BRvtUCSHxJwF1fbZLuDx6LJ3um/DN1Dp4y3NH6yaYuf2mpf3LkLtuO9Q",
+	"A46fbyS90903NSjlpk6GOgHf4ga1uWrE2a7rHCVV97fY5C5JiSPEfGeVIm6KJ9LaZd1j3+Heq7m/hdj5",
+	"B6y7uwnes/beHPUudfe1J396Cz3f1Gz++BN+9tlVLoplWL6AoJc11XoDscvw2IaAi4wwUaD0xW4eWQEK",
+	"NUW0KyCxZCKZkXggw+BnD093xXl9Ge01zWR3oLsex2mPF7Is0tZ3vCjYGjgLYr5cTk4r20xfEqi+pzOs",
+	"saIzMmVWmfMhMQX4BmhuMhfzoTtMaIXfDzCXwznwTo2hMLfkXVqTyCzY6lSXwSZB/gFXA+y1LHm+7VOO",
+	"32KLuzwLOELq7vTjfxHXrGzOoN+KmMx4/wnL+oBUdunmV+iMIUvG1u6UYBq6WbAt2TDFXCZ8JQqmkvLY",
+	"T2zkBX6fMham+IVkbJKvvrgndBBbtbVcxW452+wNkAXQDCwP6SJlZ7QsSVEx+7ZGDxvgeaFS792DyVjY",
+	"tzjuD67w4p08f3CIL+ThcKPH5TYT8Nxp0fEEktuNubNddgANIwxE/HNQ+v1ui7e+0f9W2vrPDeB0m/wF",
+	"4jfXNXsdFb75NpSFeJgmGje9+36L4rBfe+xmXfNjeLC/Z6yBgZuH8s/XFLc5lozpqM2jqXUPwqw/ZrOm",
+	"xRcK2Ry6GQMiNu+dd+9Y58flfE3Bk3tZ7gHETh4iRJU0NKkdWkZ+Zxvswd79QW7IiootKewTgy4w+zSm",
+	"H0HN/6Z6FNb+9Lus1pW+ef78C+pKsORURNOCz4xTT4V9/os6bmlO15pMmdkwdjITTnDZ5VSQKQRL5QtW",
+	"EKj5DKNiCfbGntvZj1Gsru2SHrCRH+d3z3pVY9C7NPEDO4WqzHjUUhtZZ8LaXx6vS9oDqvSiLD2vgu/T",
+	"zhqeVwJqSv9ARSFvmatO7QyxgFhoOHrsC7p1aNrgsX2ksRp19/lfUhGXEQ8kg18aaud43wzUJ0Ts/tWV",
+	"tgXbuK06EVtBWCP1+5+RzYLnC+cQhBLisLGVEsOZ7RP0NUDLPkyYwFdfiY6NRzbYJwYd2j3q3T0T7W6V",
+	"O5jWl7HnJoX2HbjMkA08msBQya1ZrpjZ4yvjGuJjhMMSA+Q//DBzkYbcaHJLyyoij3/k2ly7UU5k0OvP",
+	"b7hLTcwvJBleDj+fOuhZB/L5DfV/GaVWwTeTu1OLsP/71osao57A0HQyA5L21O7ZMh24qT6Jjz/hP4Zc",
+	"bX6IkWIaPjsMcvlLXG9jCJm2H52AWHcvWPrlig9qczHehfTYrPwLGpVwaiHiNVwEA4XVPsR1/Bagyh12",
+	"OfROtBWzzkFt/+CMMQq4RhPeUIhu7SrPya8YqmdJuJDa+HBAhygi5xgqGJTgxG3m9KP7P3l3rCPBzL4m",
+	"+1f6wDwAw9fRwv+xYreMlj2+84Xc6JpRrd5nxYE7jUbCf2FcDYoN5TDWIR6ZG1LwSODxOxj1VKLyLtDv",
+	"7Py+kNsdB2dJ+z6KvVPcfHacgVzk+ASZiM/FGRc9QKp8Lt482PBZN7t73tV4rsO1T0a4QkMURpwiAiaA",
+	"AsglZ+eHbzbLK8jzvPztQyShJBIJV2+wrEz/Dv9Snch4uk/Ze9+gzIJqhOE6P1VejazMmEwQQ6cl048/",
+	"LbkoPiefs6HShIYglmnJLsnL61/Jn969fkmePfnu4s8ZSE4lNwAGAE9dhwQH5VwEI7ksq5Wof4Z7EYtV",
+	"oEmcQ3YAKwidUy5IJVziQVfevvpoW7638xjvSrNfYQ5+HKUMIMc8GmfC/XHsWzvrQi2seC5LKexJ0YZR",
+	"ADjM5WpFU3PQ4ZN+FJUucAuZbg1zKNcrqpZkymZSMcKNtzFquWJEr626qRfM6oyCscKBZ5C/v3999l1i",
+	"Vra/Aagu+9E1cn17AKgG8OYJjhJymGf2kSEvO4X4gK3DwckI1GqZWWUCzPgYjkfeoWJCHfJFjaTo9G27",
+	"ORJ0bWVbNpwBkG4lCFutzZbkrNYtjdc+8R1QVyv6/65/+RkPLJyGHzkqPaTkgmWATGz5oARYDncsiaqE",
+	"RqleUm3gYyu8oGyTNLTUmJO8RnKmkrNOf2av6RbfdiF8r5AZCKLp1v5fM/rRUzvl1FTbG1WJsccJcJB8",
+	"eGUDBuk+UJAGH5VjNIOPZ6Loagd7z+OPvhJJYLJTppANO5jub+5PZ9Pt2dIh3jQgRidNaEKfZFYnSsA1",
+	"KQvaGzz/HhoMA6Y5TXXTlxDsiJZrriHq74qUbGasCgDXLJ5/pZP1Nw8qa7nD/YaspHYFTiF2AArQXJEn",
+	"FxeEz8KEElN4sNUicD9TKR72NtSkkFzMiWAfTYZEWCur1om5o/rJogYiIw6COsEkr96g4ffY5E4pCSNE",
+	"SPnfslIuES0LljCzYFz5N9yJHAHbeqDjEilhLQ84xALnd8+uhJ9owRoD76bEFMw/BsHGwjXRCyjtuABs",
+	"85ydnwRGH+DIjduf9BYbz43heDz+BP+/x3FwK5cssfuRUlF+HqeqEzXQiWAneRongu1pND1v/ZipS/JX",
+	"aHCHsgYHiCd4gO4cDNuWDytRynwZsOLh5bNkW8JErrZro0nDP3IKQY4o/9SwAJjg6LHX4h+oC1EcprcM",
+	"WzMJza4Gis75FQGSX9P54B99JfOBJZCptpFqGc0SemfHZ/VG3k2gj/3sS5krPYEjXPS9PIkO+9IjpjLY",
+	"oOHM0LJ9+4Shvtv9V9dmT9wn2D2WbKsz8L9jhvi/pUg+XKaKs9mxz/wjjnnIl+t6r8uSNNCZTqE93AYi",
+	"HoOe9qs3GT1I3QFn99ohsd6r+uAI89WmvHQqdO2DMXH/8fgT/mNAxEKKdyKaR5jNINjTQZbKhx7pMGoD",
+	"0pEOX5DIdy8rk843v5IvFAYxZO8GZdZ8RUfkbkMSkBBfU0hCmkMfQEjC0dIdsNaSjrX6DKJvzTa+BOP6",
+	"f7/46UeAhnB1pGsIbowm5YawjzlbhzDHOsopt69qJTTG6FQ65UCLI6U9OHm3pasyuuFy+k+WJ4O/LCmv",
+	"ILAKP4SiV5Y8kHKzkJWuC6Rjg7Xi4iSvveA9Goxz1njmdfhnF/UsxUGPtH/CUe0xdkhOVaHJn25fUlWQ",
+	"Z+cXGXn3+iV5/s23F3+OxxzjaQw4ag+ROcDpcWtXdoCHEAhy+j1OE3/QxreDGz45A9Llbx/s7eKCBeA/",
+	"P9iG6tbvR6XKyeXkMV3zx7dP4H5xY32KoFDaR70mC6ZYBrCRUJhNZLVl1O1oALGLdbI3f811ArHzEa8F",
+	"1UxnGGVYKIpJU3kptTfDoP0XfZ8NVwV40brduZdg40uEttzhztinL7RmRmd1XaqM0Bwq9WN3Pi39Cl1N",
+	"HuVydUVmvANP6hddZ2R3Pfy1lMaZ2gd3053vbU3drEwAcZGVInIjHJpM5gpgEPTBbsmCrtdgqwvV6vVy",
+	"8vnD5/8/AAD//w==",
 }
 
 // decodeSpec returns the embedded OpenAPI spec as raw JSON bytes,

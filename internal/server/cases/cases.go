@@ -158,7 +158,7 @@ func way(w register.Way) apigen.Way {
 }
 
 func routeOut(r route.Route) apigen.Route {
-	return apigen.Route{Channel: r.Kind, Automatic: r.Automatic(), Link: web.Some(r.Name)}
+	return apigen.Route{Channel: r.Kind, Automatic: r.Automatic(), Link: web.Some(r.Name), To: web.Some(r.To)}
 }
 
 // levelOut is the level that the case holds, with who confirmed its conditions.

@@ -25,6 +25,8 @@ func shift(p deskrota.Period) apigen.Shift {
 		Phone: p.Phone, Note: web.Some(p.Note), Left: web.Some(!p.Active)}
 }
 
+func gap(g rota.Gap) apigen.Gap { return apigen.Gap{From: g.From, Until: web.Some(g.Until)} }
+
 func (h *Rota) whole(ctx context.Context, days int) (apigen.Rota, error) {
 	v, err := h.desk().Show(ctx, web.Actor(ctx), days)
 	if err != nil {
@@ -32,7 +34,7 @@ func (h *Rota) whole(ctx context.Context, days int) (apigen.Rota, error) {
 	}
 	return apigen.Rota{AsOf: v.From, Until: v.Until, Zone: v.Zone, Now: web.Some(v.Now),
 		Shifts: web.Each(v.Periods, shift), Cases: web.Each(v.Needing, casework.Name),
-		Gaps: web.Each(v.Gaps, func(g rota.Gap) apigen.Gap { return apigen.Gap{From: g.From, Until: g.Until} })}, nil
+		Gaps: web.Each(v.Gaps, gap)}, nil
 }
 
 // ShowRota is who can be reached, and when nobody can.

@@ -57,7 +57,7 @@ func todayOf(t today.View) apigen.Today {
 	}), AsOf: t.AsOf, Zone: t.Zone, Late: t.Late, DueSoon: t.DueSoon, Unread: t.Unread, OnTheWay: t.OnTheWay,
 		Live: t.Live, Total: t.Sums.Lines}
 	if g := t.RotaGap; g != nil {
-		out.RotaGap = &apigen.RotaGap{From: g.From, Until: g.Until, Cases: web.Each(g.Cases, casework.Name)}
+		out.RotaGap = &apigen.RotaGap{From: g.From, Until: web.Some(g.Until), Cases: web.Each(g.Cases, casework.Name)}
 	}
 	out.Drafts = web.Each(t.Drafts, func(r today.CaseLine) apigen.DraftLine {
 		l := webcases.CaseLine(r)

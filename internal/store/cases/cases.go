@@ -78,6 +78,9 @@ type Case struct {
 	Touched uint64 `db:"touched"`
 }
 
+// Urgent says whether an urgent address or number of the vendor's is for this case: at severity 1.
+func (c *Case) Urgent() bool { return c.Severity != nil && *c.Severity == 1 }
+
 // Insert gives the case its id and number.
 func Insert(ctx context.Context, t *db.Tx, c *Case) error {
 	return t.QueryRowxContext(ctx, `insert into support_case

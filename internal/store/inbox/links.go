@@ -24,6 +24,7 @@ type Link struct {
 	Failures     int                      `db:"failures"`
 	Problem      string                   `db:"problem"`
 	NextLookAt   time.Time                `db:"next_look_at"`
+	Version      int64                    `db:"version"`
 }
 
 // Host is where the link leads, with its port; empty where its address is none.
@@ -41,10 +42,10 @@ type DueLink struct {
 	Failures int   `db:"failures"`
 }
 
-// Due are those whose time has come by the database's clock, the longest waiting first.
+// Due are those that bring events and whose time has come by the database's clock, the longest waiting first.
 func Due(ctx context.Context, q db.Querier, limit int) (out []DueLink, err error) {
 	return out, q.SelectContext(ctx, &out,
-		"select id, failures from link where next_look_at <= now() order by next_look_at limit $1", limit)
+		"select id, failures from link where next_look_at <= now() and kind = 'api' order by next_look_at limit $1", limit)
 }
 
 // TakeLink takes a link whose time has come, for a while: nobody else looks at it until that
@@ -120,4 +121,58 @@ func AddLink(ctx context.Context, q db.Querier, l *Link) error {
 	return q.GetContext(ctx, &l.ID,
 		"insert into link (name, kind, address, description) values ($1, $2, $3, cast($4 as jsonb)) returning id",
 		l.Name, l.Kind, l.Address, l.Description)
+}
+
+// All are all links by name.
+func All(ctx context.Context, q db.Querier) (out []Link, err error) {
+	return out, q.SelectContext(ctx, &out, "select * from link order by name")
+}
+
+// ServedBy are the keys of the vendors that each link serves, by the link's id.
+func ServedBy(ctx context.Context, q db.Querier) (map[int64][]string, error) {
+	var rows []struct {
+		Link int64  `db:"link_id"`
+		Key  string `db:"key"`
+	}
+	err := q.SelectContext(ctx, &rows,
+		"select l.link_id, v.key from vendor_link l join vendor v on v.id = l.vendor_id order by v.key")
+	out := map[int64][]string{}
+	for _, r := range rows {
+		out[r.Link] = append(out[r.Link], r.Key)
+	}
+	return out, err
+}
+
+// ServeOnly lets a link serve these vendors and no other. Where it is new to a vendor it comes after that one's others.
+func ServeOnly(ctx context.Context, t *db.Tx, link int64, vendors []int64) error {
+	if _, err := t.ExecContext(ctx, "delete from vendor_link where link_id = $1 and vendor_id <> all($2)", link,
+		vendors); err != nil {
+		return err
+	}
+	_, err := t.ExecContext(ctx, `insert into vendor_link (vendor_id, link_id, rank)
+		select v.id, $1, coalesce((select max(rank) from vendor_link o where o.vendor_id = v.id), 0) + 1
+		from vendor v where v.id = any($2) on conflict do nothing`, link, vendors)
+	return err
+}
+
+// Describe writes what a person says of a link.
+func Describe(ctx context.Context, t *db.Tx, l Link) error {
+	_, err := t.ExecContext(ctx, `update link set name = $2, address = $3, description = cast($4 as jsonb), version = $5
+		where id = $1`, l.ID, l.Name, l.Address, l.Description, l.Version)
+	return err
+}
+
+// Used says whether anything has gone or come by a link.
+func Used(ctx context.Context, q db.Querier, id int64) (used bool, err error) {
+	return used, q.GetContext(ctx, &used, `select exists (select 1 from delivery where link_id = $1)
+		or exists (select 1 from link_event where link_id = $1)`, id)
+}
+
+// RemoveLink removes a link that was not used.
+func RemoveLink(ctx context.Context, t *db.Tx, id int64) error {
+	if _, err := t.ExecContext(ctx, "delete from vendor_link where link_id = $1", id); err != nil {
+		return err
+	}
+	_, err := t.ExecContext(ctx, "delete from link where id = $1", id)
+	return err
 }

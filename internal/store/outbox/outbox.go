@@ -40,6 +40,8 @@ type Delivery struct {
 	LeftAt      *time.Time       `db:"left_at"`
 	// AbsentAt is when the vendor first said, looked up in unsureness, that it is not there.
 	AbsentAt *time.Time `db:"absent_at"`
+	// MessageID is that of an email that has left, with its angle brackets.
+	MessageID string `db:"message_id"`
 }
 
 // Route is the way by which it goes; it does not know the link's name.
@@ -76,8 +78,9 @@ func Add(ctx context.Context, t *db.Tx, d *Delivery) error {
 func Save(ctx context.Context, t *db.Tx, d *Delivery) error {
 	_, err := t.ExecContext(ctx,
 		`update delivery set state = $2, attempts = $3, next_at = $4, problem = $5, needs_person = $6, left_at = $7,
-			channel = $8, link_id = $9, absent_at = $10 where id = $1`,
-		d.ID, d.State, d.Attempts, d.NextAt, d.Problem, d.NeedsPerson, d.LeftAt, d.Channel, d.LinkID, d.AbsentAt)
+			channel = $8, link_id = $9, absent_at = $10, message_id = $11 where id = $1`,
+		d.ID, d.State, d.Attempts, d.NextAt, d.Problem, d.NeedsPerson, d.LeftAt, d.Channel, d.LinkID, d.AbsentAt,
+		d.MessageID)
 	return err
 }
 
