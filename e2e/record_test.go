@@ -27,7 +27,8 @@ var spoilt = map[string]string{
 	"policy_id": "(select min(id) from terms where id <> coalesce(policy_id, 0))",
 	"state":     "case state when 'open' then 'filed' when 'resolved' then 'closed' else state end",
 	"severity":  "coalesce(severity, 1) % 4 + 1", "level_rank": "coalesce(level_rank, 1) % 4 + 1",
-	"move": "case move when 'ours' then 'theirs' else 'ours' end", "last_entry": "last_entry + 5", "unread": "unread + 3",
+	"origin": "'partner'", "move": "case move when 'ours' then 'theirs' else 'ours' end",
+	"last_entry": "last_entry + 5", "unread": "unread + 3",
 }
 
 // full is a case that has something in nearly every column that is kept of its record.
@@ -104,7 +105,9 @@ func TestTheRecordIsComplete(t *testing.T) {
 	whole := row()
 	columns := reflect.TypeFor[casesdb.Case]()
 	spoil := map[string]string{"a reference": "update case_reference set value = value || '-9', folded = folded || '9'",
-		"the references": "delete from case_reference"}
+		"the references": "delete from case_reference",
+		"another reference": `insert into case_reference (case_id, vendor_id, whose, value, folded)
+			select id, vendor_id, 'upload', 'UP-1', 'up1' from support_case`}
 	for i := range columns.NumField() {
 		column := columns.Field(i).Tag.Get("db")
 		if slices.Contains(facts, column) {

@@ -2,8 +2,10 @@
 import { ref } from 'vue'
 import type { Case } from '../shared/api'
 import { clock, short, useClock } from '../shared/time'
+import { inline, label, referenceWords } from '../shared/words'
 import CopyButton from '../shared/CopyButton.vue'
 import TimeText from '../shared/TimeText.vue'
+import ReferenceForm from './ReferenceForm.vue'
 
 defineProps<{ view: Case; may: boolean }>()
 const emit = defineEmits<{ bring: [number: string] }>()
@@ -26,12 +28,17 @@ const reference = ref('')
         >
       </dd>
       <template v-for="r in view.references" :key="r.whose + r.value"
-        ><dt>{{ r.whose === 'vendor' ? 'Vendor ref' : 'Our ticket' }}</dt>
-        <dd>
-          <span class="mono">{{ r.value }}</span><CopyButton
-            :value="r.value"
-            :what="r.whose === 'vendor' ? 'vendor reference' : 'our ticket'"
-          /></dd
+        ><dt>{{ referenceWords(r) }}</dt>
+        <dd data-testid="reference">
+          <a
+            v-if="r.page"
+            class="mono"
+            :href="r.page"
+            target="_blank"
+            rel="noreferrer"
+            title="The vendor's page for it"
+            >{{ r.value }}</a><span v-else class="mono">{{ r.value }}</span
+          ><CopyButton :value="r.value" :what="inline(referenceWords(r))" /></dd
       ></template>
       <template v-if="may && !view.line.reference && ['filed', 'open', 'fix-offered'].includes(view.line.state)"
         ><dt><label for="bring">Vendor ref</label></dt>
@@ -44,6 +51,16 @@ const reference = ref('')
               >Save</NButton
             >
           </form>
+        </dd></template
+      >
+      <template v-if="may"
+        ><dt></dt>
+        <dd><ReferenceForm :view="view" /></dd
+      ></template>
+      <template v-if="view.origin && view.origin !== 'us'"
+        ><dt>Opened by</dt>
+        <dd data-testid="origin">
+          {{ label('Origin', view.origin) }}<template v-if="view.opened_by">, {{ view.opened_by }}</template>
         </dd></template
       >
       <template v-if="view.vendor_status"

@@ -14,8 +14,15 @@ import { attrs } from '../shared/attrs'
 import { choicesOf, label } from '../shared/words'
 import { useFilters } from '../shared/filters'
 import PageTurn from '../shared/PageTurn.vue'
+import TableDesk from '../exchange/TableDesk.vue'
+import { useMe } from '../shared/queries'
+import ExistingForm from './ExistingForm.vue'
 
 const vendors = useVendors()
+const me = useMe()
+const may = computed(() => me.data.value?.may.includes('work') ?? false)
+const adding = ref(false)
+const tables = ref(false)
 const { one, set } = useFilters()
 const many = (k: string) => one(k)?.split(',').filter(Boolean)
 
@@ -37,6 +44,7 @@ const query = computed<CaseQuery>(() => {
       .filter((n) => n >= 1 && n <= 4),
     move: one('move') as CaseQuery['move'],
     whose: one('whose') as CaseQuery['whose'],
+    no_reference: one('reference') === 'none' || undefined,
     words: one('words'),
     asset: num('asset'),
     account: num('account'),
@@ -64,10 +72,18 @@ const target = (l: { state: string; number: string }) =>
 </script>
 
 <template>
-  <div class="row below">
+  <div class="row below head">
     <h1>Cases</h1>
     <span class="sub">of all vendors</span>
+    <template v-if="may && !adding"
+      ><NButton class="right" data-testid="add-existing" @click="adding = true">Add an existing case</NButton
+      ><NButton :aria-expanded="tables" data-testid="tables-open" @click="tables = !tables"
+        >Import and export</NButton
+      ></template
+    >
   </div>
+  <ExistingForm v-if="adding" @leave="adding = false" />
+  <TableDesk v-if="tables" kind="cases" many="live cases" :may-read="may" @leave="tables = false" />
   <form class="filters" aria-label="Filter the list" @submit.prevent="set({ words })">
     <NInput
       v-model:value="words"
@@ -120,12 +136,21 @@ const target = (l: { state: string; number: string }) =>
       ><span class="hide">Sort by</span
       ><NSelect :value="one('sort') ?? 'newest'" :options="sorts" @update:value="(v: string) => set({ sort: v })"
     /></label>
-    <NButton
-      :type="one('whose') === 'mine' ? 'primary' : 'default'"
-      :aria-pressed="one('whose') === 'mine'"
-      @click="set({ whose: one('whose') === 'mine' ? '' : 'mine' })"
-      >Mine</NButton
-    >
+    <span class="toggles">
+      <NButton
+        :type="one('whose') === 'mine' ? 'primary' : 'default'"
+        :aria-pressed="one('whose') === 'mine'"
+        @click="set({ whose: one('whose') === 'mine' ? '' : 'mine' })"
+        >Mine</NButton
+      >
+      <NButton
+        :type="one('reference') === 'none' ? 'primary' : 'default'"
+        :aria-pressed="one('reference') === 'none'"
+        data-testid="no-reference"
+        @click="set({ reference: one('reference') === 'none' ? '' : 'none' })"
+        >No reference yet</NButton
+      >
+    </span>
   </form>
   <p v-if="aboutKind" class="about" data-testid="about">
     {{ { asset: 'Only cases of', account: 'Only cases in account', contract: 'Only cases under contract' }[aboutKind] }}
@@ -185,14 +210,21 @@ const target = (l: { state: string; number: string }) =>
 </template>
 
 <style scoped>
+.head {
+  flex-wrap: wrap;
+}
 .about {
   margin-bottom: 10px;
 }
 .filters {
   display: grid;
-  grid-template-columns: minmax(150px, 1.4fr) 130px minmax(140px, 1.2fr) minmax(130px, 1fr) 120px 165px auto;
+  grid-template-columns: minmax(130px, 1.2fr) 110px minmax(120px, 1fr) minmax(120px, 0.8fr) 155px 150px auto;
   gap: 8px;
   margin-bottom: 14px;
+}
+.toggles {
+  display: flex;
+  gap: 8px;
 }
 table {
   min-width: 1080px;
@@ -235,6 +267,9 @@ th:nth-child(11) {
 @media (max-width: 900px) {
   .filters {
     grid-template-columns: 1fr 1fr;
+  }
+  .toggles {
+    grid-column: 1 / -1;
   }
 }
 @media (max-width: 600px) {

@@ -4,6 +4,7 @@ import { NButton } from 'naive-ui'
 import { computed, ref } from 'vue'
 import { client, newKey, ok, words, type Case, type Delivery } from '../shared/api'
 import { fromInput } from '../shared/time'
+import CopyParts from './CopyParts.vue'
 import { byChannel, label } from '../shared/words'
 import { useCopy } from '../shared/copy'
 import { refresh } from '../shared/queries'
@@ -77,7 +78,10 @@ async function decide(decision: 'arrived' | 'dont-send') {
         >
       </li>
     </ul>
-    <pre tabindex="0" aria-label="The text to send">{{ delivery.text }}</pre>
+    <CopyParts v-if="delivery.channel === 'portal'" :text="delivery.text ?? ''" />
+    <pre v-else tabindex="0" :aria-label="delivery.channel === 'phone' ? 'The text to read out' : 'The text to send'">{{
+      delivery.text
+    }}</pre>
     <p v-for="s in secrets" :key="s" class="row secret">
       Replace <code>{secret {{ s }}}</code> with <SecretReveal v-if="may" :name="s" :for="view.line.number" /><template
         v-else

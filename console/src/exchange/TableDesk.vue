@@ -87,14 +87,19 @@ const asks = computed(() => rows.value.some((r) => r.needs_confirm))
       <label for="table-file"
         ><b>Import:</b> CSV in UTF-8 with a header row, columns in any order.
         <span class="sub"
-          >What it would do is shown first. A row that matches a record changes it, other rows are added, and an empty
-          cell clears the field.</span
+          >What it would do is shown first.
+          <template v-if="kind === 'cases'"
+            >Each row adds a case that its vendor has already; one with a known vendor reference changes
+            nothing.</template
+          ><template v-else
+            >A row that matches a record changes it, other rows are added, and an empty cell clears the field.</template
+          ></span
         ></label
       >
       <input id="table-file" type="file" accept=".csv,text/csv" data-testid="table-file" @change="chosen" />
       <div v-if="busy" class="row" role="status">
         <progress max="100" :value="part" :aria-label="'Progress'" /><span class="tn"
-          >{{ progress?.rows ?? 0 }} rows, {{ part }} %</span
+          >{{ progress?.rows ?? 0 }} rows, {{ part }}%</span
         >
       </div>
       <p v-if="problem" class="problem" role="alert" data-testid="table-problem">{{ problem }}</p>

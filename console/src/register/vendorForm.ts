@@ -155,6 +155,8 @@ export const vendorForm: Group[] = [
         ],
       },
       { key: 'reference_pattern', label: 'Reference pattern', hint: 'a regular expression' },
+      { key: 'gives_no_reference', label: 'Gives no references', type: 'yes' },
+      { key: 'reference_page', label: 'Reference page', hint: 'https://help.vendor.example/cases/{reference}' },
       { key: 'automatic_pattern', label: 'Automatic reply pattern' },
       {
         key: 'closes_after_days',

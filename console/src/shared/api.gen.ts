@@ -699,6 +699,46 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/existing-cases": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Add a case that the vendor has already
+         * @description Its filing and the vendor's last reply are entered when they happened, so that no deadline is late that was kept. Nothing is sent. The terms are those in force when it was filed, or the contract's first.
+         */
+        post: operations["takeOverCase"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/cases/{case}/references": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Add, correct or remove a number that somebody gave a case
+         * @description A case has one current vendor reference and one ticket of ours at most; a new one replaces it.
+         */
+        post: operations["setReference"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/cases/{case}/notes": {
         parameters: {
             query?: never;
@@ -1558,6 +1598,9 @@ export interface components {
             closes_after_days?: number;
             reopens_within_days?: number;
             reference_pattern?: string;
+            gives_no_reference?: boolean;
+            /** @description The address of its page for a case, with {reference} for the number */
+            reference_page?: string;
             automatic_pattern?: string;
             levels: components["schemas"]["VendorLevel"][];
             status_words?: components["schemas"]["StatusWord"][];
@@ -1617,6 +1660,9 @@ export interface components {
             closes_after_days?: number | null;
             reopens_within_days?: number | null;
             reference_pattern?: string | null;
+            gives_no_reference?: boolean | null;
+            /** @description The address of its page for a case, with {reference} for the number */
+            reference_page?: string | null;
             automatic_pattern?: string | null;
             levels?: components["schemas"]["VendorLevel"][] | null;
             status_words?: components["schemas"]["StatusWord"][] | null;
@@ -1664,7 +1710,7 @@ export interface components {
             recalculated: number;
         };
         /** @enum {string} */
-        TableKind: "assets" | "contracts" | "accounts" | "products" | "people";
+        TableKind: "cases" | "assets" | "contracts" | "accounts" | "products" | "people";
         SecretFacts: {
             /** @description A short word; texts say {secret NAME} in place of the value */
             name: string;
@@ -1953,9 +1999,18 @@ export interface components {
             choices?: string[];
             problem?: string;
         };
+        /** @enum {string} */
+        ReferenceOwner: "vendor" | "ours" | "reseller" | "other-vendor" | "upload";
+        /** @enum {string} */
+        ReferenceRole: "current" | "former" | "merged-into";
         Reference: {
-            whose: string;
+            whose: components["schemas"]["ReferenceOwner"];
+            role: components["schemas"]["ReferenceRole"];
+            /** @description Whose it is by name, such as a reseller */
+            of?: string;
             value: string;
+            /** @description The vendor's page for it */
+            page?: string;
         };
         StepChoice: {
             step: string;
@@ -2046,6 +2101,8 @@ export interface components {
             /** @description The address that an email by the link goes to */
             to?: string;
         };
+        /** @enum {string} */
+        Origin: "us" | "vendor" | "partner" | "colleague";
         Part: {
             /** @description Its name in texts */
             key: string;
@@ -2111,6 +2168,9 @@ export interface components {
             preview?: string;
             /** @description For a draft, the vendor's deadlines that filing it now would start, by channel */
             promised?: components["schemas"]["TargetNow"][];
+            origin?: components["schemas"]["Origin"];
+            /** @description Who opened it, if not we */
+            opened_by?: string;
             /** @description For a draft without a contact round the clock at a level that needs one, who is on the rota */
             contact_from_rota?: string;
             /** @description For a draft, how complete its description is, 0 to 100 */
@@ -2231,6 +2291,54 @@ export interface components {
             link?: string;
             /** @description The last entry that the writer has seen; if the vendor has written since, its message is shown before anything is sent */
             seen?: number;
+        };
+        ExistingCase: {
+            vendor: string;
+            title: string;
+            kind?: components["schemas"]["CaseKind"];
+            /** @description The vendor reference */
+            reference?: string;
+            /** @description Our own ticket */
+            ticket?: string;
+            /**
+             * Format: date-time
+             * @description When the vendor got it
+             */
+            filed_at: string;
+            /**
+             * Format: date-time
+             * @description When the vendor replied last; left out if never
+             */
+            last_reply?: string;
+            /** @description The vendor's level, by its label */
+            level?: string;
+            severity?: number;
+            /** @description One of our people, by email address; you if left out */
+            owner?: string;
+            origin?: components["schemas"]["Origin"];
+            /** @description The name of who opened it */
+            opened_by?: string;
+            /** @description By any number or name */
+            asset?: string;
+            account?: string;
+            contract?: string;
+            vendor_status?: string;
+            move?: components["schemas"]["Side"];
+            /** @description What happened so far, in a paragraph */
+            story?: string;
+        };
+        ReferenceChange: {
+            /** @default vendor */
+            whose: components["schemas"]["ReferenceOwner"];
+            /** @default current */
+            role: components["schemas"]["ReferenceRole"];
+            /** @description Whose it is by name, such as a reseller */
+            of?: string;
+            value: string;
+            /** @description Keep the number that was current as a former one */
+            keep?: boolean;
+            /** @description Remove the number */
+            remove?: boolean;
         };
         NewNote: {
             text: string;
@@ -3875,6 +3983,8 @@ export interface operations {
                 account?: number;
                 /** @description Under this contract */
                 contract?: number;
+                /** @description Live cases that have no vendor reference yet */
+                no_reference?: boolean;
                 sort?: components["schemas"]["CaseSort"];
                 cursor?: string;
                 limit?: number;
@@ -4069,6 +4179,65 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Entry"];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    takeOverCase: {
+        parameters: {
+            query?: never;
+            header?: {
+                "Idempotency-Key"?: components["parameters"]["IdempotencyKey"];
+            };
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["ExistingCase"];
+            };
+        };
+        responses: {
+            /** @description The case */
+            201: {
+                headers: {
+                    ETag?: string;
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Case"];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    setReference: {
+        parameters: {
+            query?: never;
+            header?: {
+                "Idempotency-Key"?: components["parameters"]["IdempotencyKey"];
+            };
+            path: {
+                /** @description A case number such as C-1042, or any reference of the case */
+                case: components["parameters"]["CaseName"];
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["ReferenceChange"];
+            };
+        };
+        responses: {
+            /** @description The case */
+            200: {
+                headers: {
+                    ETag?: string;
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Case"];
                 };
             };
             default: components["responses"]["Problem"];

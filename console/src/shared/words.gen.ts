@@ -165,10 +165,28 @@ export const labels = {
     'resume': 'Resume',
     'agree-or-dispute': 'Agree or dispute',
   },
+  'Origin': {
+    'us': 'Us',
+    'vendor': 'Vendor',
+    'partner': 'Partner',
+    'colleague': 'Colleague',
+  },
   'Platform.supported': {
     'yes': 'Yes',
     'no': 'No',
     'unknown': 'Unknown',
+  },
+  'ReferenceOwner': {
+    'vendor': 'Vendor reference',
+    'ours': 'Our ticket',
+    'reseller': 'Reseller reference',
+    'other-vendor': 'Reference of another vendor',
+    'upload': 'Upload number',
+  },
+  'ReferenceRole': {
+    'current': 'Current',
+    'former': 'Former',
+    'merged-into': 'Merged into',
   },
   'Role': {
     'handler': 'Handler',
@@ -252,6 +270,7 @@ export const labels = {
     'confirm': 'Confirm a condition',
   },
   'TableKind': {
+    'cases': 'Cases',
     'assets': 'Assets',
     'contracts': 'Contracts',
     'accounts': 'Accounts',

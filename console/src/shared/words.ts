@@ -44,3 +44,10 @@ export function weekWords(week: Record<string, string[]> | undefined): string[] 
     .filter((r) => r.windows)
     .map((r) => `${r.from}${r.days > 2 ? ` to ${r.to}` : r.days === 2 ? ` and ${r.to}` : ''} ${r.windows}`)
 }
+
+/** What a number of a case is called, by whose it is and what it is to the case; the terminal does the same. */
+export function referenceWords(r: { whose: string; role: string; of?: string }): string {
+  const owner = label('ReferenceOwner', r.whose)
+  const called = r.role === 'current' ? owner : `${label('ReferenceRole', r.role)} ${inline(owner)}`
+  return r.of ? `${called} (${r.of})` : called
+}

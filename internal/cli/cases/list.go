@@ -18,7 +18,7 @@ func (a *Commands) caseList() *cobra.Command {
 	var states, vendors []string
 	var severities []int
 	var move, words, sort, asset, account, contract string
-	var mine, all bool
+	var mine, all, unnumbered bool
 	var limit int
 	c := &cobra.Command{Use: "list", Short: "List cases of all vendors; only live ones by default",
 		Args: cobra.NoArgs,
@@ -58,6 +58,7 @@ func (a *Commands) caseList() *cobra.Command {
 			if err != nil {
 				return err
 			}
+			p.NoReference = app.Some(unnumbered)
 			if i := slices.IndexFunc(severities, func(s int) bool { return s < 1 || s > 4 }); i >= 0 {
 				return app.Usagef("--severity is 1, 2, 3 or 4, not %d", severities[i])
 			}
@@ -77,6 +78,7 @@ func (a *Commands) caseList() *cobra.Command {
 	f.StringVar(&words, "words", "", "words in the title, a number or a reference")
 	f.StringVar(&sort, "sort", "newest", "newest, oldest, severity or changed")
 	f.BoolVar(&mine, "mine", false, "only cases that you own")
+	f.BoolVar(&unnumbered, "no-reference", false, "only live cases without a vendor reference yet")
 	f.BoolVar(&all, "all", false, "cases in every state")
 	app.LimitFlag(c, &limit)
 	return c

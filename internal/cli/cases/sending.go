@@ -194,23 +194,39 @@ func (a *Commands) caseSent() *cobra.Command {
 }
 
 func (a *Commands) caseReference() *cobra.Command {
-	return &cobra.Command{Use: "reference CASE NUMBER",
-		Short: "Add or correct the vendor reference of a filed case", Args: cobra.ExactArgs(2),
-		Example: "  roundhouse case reference C-1092 PT-40719",
+	var of string
+	b := clientgen.ReferenceChange{Whose: new(clientgen.ReferenceOwner), Role: new(clientgen.ReferenceRole),
+		Keep: new(bool), Remove: new(bool)}
+	c := &cobra.Command{Use: "reference CASE NUMBER",
+		Short: "Add, correct or remove a number that somebody gave a case", Args: cobra.ExactArgs(2),
+		Example: "  roundhouse case reference C-1092 PT-40719\n" +
+			"  roundhouse case reference C-1085 BW-5521 --whose reseller --of Brackwater\n" +
+			"  roundhouse case reference C-1085 BW-5521 --whose reseller --remove",
 		RunE: func(cmd *cobra.Command, args []string) error {
 			l, err := a.Load(cmd.Context(), args[0])
 			if err != nil {
 				return err
 			}
-			res, err := l.ChangeCaseWithApplicationMergePatchPlusJSONBody(cmd.Context(), l.Line.Number,
-				&clientgen.ChangeCaseParams{IfMatch: &l.ETag}, clientgen.CaseChange{Reference: &args[1]})
+			b.Value, b.Of = args[1], app.Some(of)
+			res, err := l.SetReference(cmd.Context(), l.Line.Number,
+				&clientgen.SetReferenceParams{IdempotencyKey: client.Key()}, b)
 			v, _, err := client.Read[clientgen.Case](l.Client, res, err)
 			if err != nil {
 				return err
 			}
-			if v.Line.Reference != nil && a.Format == "table" {
-				a.Printer().Line("%s has the vendor reference %s at %s.", v.Line.Number, *v.Line.Reference, v.Line.Vendor)
+			if a.Format == "table" {
+				a.Printer().Line("%s is known by:", v.Line.Number)
+				for _, r := range v.References {
+					a.Printer().Line("  %s: %s", words.Reference(string(r.Whose), string(r.Role), app.Deref(r.Of)), r.Value)
+				}
 			}
 			return a.AfterStep(v)
 		}}
+	f := c.Flags()
+	f.StringVar((*string)(b.Whose), "whose", "vendor", "vendor, ours, reseller, other-vendor or upload")
+	f.StringVar((*string)(b.Role), "role", "current", "current, former or merged-into")
+	f.StringVar(&of, "of", "", "whose it is by name, such as a reseller")
+	f.BoolVar(b.Keep, "keep", false, "keep the number that was current as a former one")
+	f.BoolVar(b.Remove, "remove", false, "remove the number")
+	return c
 }

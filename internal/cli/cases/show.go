@@ -126,9 +126,16 @@ func (a *Commands) showCaseFacts(c clientgen.Case, times out.Times) {
 	}
 	fact("vendor", l.Vendor+", "+hours)
 	for _, r := range c.References {
-		fact(map[string]string{"vendor": "vendor reference", "ours": "our ticket"}[r.Whose], r.Value)
+		shown := r.Value
+		if page := app.Deref(r.Page); page != "" {
+			shown += "  " + page
+		}
+		fact(words.Inline(words.Reference(string(r.Whose), string(r.Role), app.Deref(r.Of))), shown)
 	}
 	fact("kind", words.Kinds.Of(string(l.Kind)))
+	if o := app.Deref(c.Origin); o != "" && o != clientgen.OriginUs {
+		fact("opened by", strings.TrimSuffix(words.Origins.Of(string(o))+", "+app.Deref(c.OpenedBy), ", "))
+	}
 	fact("opened", times.Short(&l.OpenedAt))
 	if t, err := c.Facts.NeededBy.Get(); err == nil {
 		fact("needed by", times.Short(&t))

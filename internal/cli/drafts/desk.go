@@ -1,4 +1,5 @@
-// Package drafts has the commands for cases that are not filed yet: open, edit, check, review.
+// Package drafts has the commands for cases that are not filed yet: open, edit, check, review; and
+// for those that vendors have already.
 package drafts
 
 import (
@@ -17,6 +18,7 @@ func New(a *app.App) *Commands { return &Commands{clicases.New(a)} }
 // Cases is the command group case, with the commands for drafts in it.
 func (a *Commands) Cases() *cobra.Command {
 	c := a.Commands.Cases()
-	c.AddCommand(a.caseOpen(), a.caseEdit(), a.caseCheck(), a.caseReview())
+	c.AddCommand(a.caseOpen(), a.caseEdit(), a.caseCheck(), a.caseReview(), a.caseAdd(),
+		a.caseImport(), a.caseExport())
 	return c
 }

@@ -275,6 +275,8 @@ var vendorNoun = app.Noun{Name: "vendor", Many: "vendors", Path: "/vendors", Art
 		{Member: "closes_after_days", Kind: "number", Help: "days without a reply from us after which it closes a case"},
 		{Member: "reopens_within_days", Kind: "number", Help: "days within which it reopens a case"},
 		{Member: "reference_pattern", Kind: "text", Help: "what its references look like, as a regular expression"},
+		{Member: "gives_no_reference", Kind: "yes", Help: "it gives its cases no references"},
+		{Member: "reference_page", Kind: "text", Help: "the address of its page for a case, with {reference} for the number"},
 		{Member: "automatic_pattern", Kind: "text", Help: "what its automatic replies look like, as a regular expression"},
 		{Member: "login_how", Kind: "text", Help: "how to get a login there, and how long it takes"},
 		{Member: "note", Kind: "text", Help: "a note"}}}

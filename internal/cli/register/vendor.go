@@ -175,6 +175,10 @@ func (a *Commands) showFacts(f clientgen.VendorFacts) {
 	}
 	say("note", f.Note)
 	say("reference pattern", f.ReferencePattern)
+	say("reference page", f.ReferencePage)
+	if app.Deref(f.GivesNoReference) {
+		p.Line("%-19s it gives none", "references")
+	}
 	say("automatic replies", f.AutomaticPattern)
 	titled(p, len(app.Deref(f.UsualTerms)), "Usual targets of its contracts")
 	for _, t := range app.Deref(f.UsualTerms) {

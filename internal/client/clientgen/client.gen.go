@@ -513,6 +513,78 @@ func (e NewCallBy) Valid() bool {
 	}
 }
 
+// Defines values for Origin.
+const (
+	OriginColleague Origin = "colleague"
+	OriginPartner   Origin = "partner"
+	OriginUs        Origin = "us"
+	OriginVendor    Origin = "vendor"
+)
+
+// Valid indicates whether the value is a known member of the Origin enum.
+func (e Origin) Valid() bool {
+	switch e {
+	case OriginColleague:
+		return true
+	case OriginPartner:
+		return true
+	case OriginUs:
+		return true
+	case OriginVendor:
+		return true
+	default:
+		return false
+	}
+}
+
+// Defines values for ReferenceOwner.
+const (
+	ReferenceOwnerOtherVendor ReferenceOwner = "other-vendor"
+	ReferenceOwnerOurs        ReferenceOwner = "ours"
+	ReferenceOwnerReseller    ReferenceOwner = "reseller"
+	ReferenceOwnerUpload      ReferenceOwner = "upload"
+	ReferenceOwnerVendor      ReferenceOwner = "vendor"
+)
+
+// Valid indicates whether the value is a known member of the ReferenceOwner enum.
+func (e ReferenceOwner) Valid() bool {
+	switch e {
+	case ReferenceOwnerOtherVendor:
+		return true
+	case ReferenceOwnerOurs:
+		return true
+	case ReferenceOwnerReseller:
+		return true
+	case ReferenceOwnerUpload:
+		return true
+	case ReferenceOwnerVendor:
+		return true
+	default:
+		return false
+	}
+}
+
+// Defines values for ReferenceRole.
+const (
+	ReferenceRoleCurrent    ReferenceRole = "current"
+	ReferenceRoleFormer     ReferenceRole = "former"
+	ReferenceRoleMergedInto ReferenceRole = "merged-into"
+)
+
+// Valid indicates whether the value is a known member of the ReferenceRole enum.
+func (e ReferenceRole) Valid() bool {
+	switch e {
+	case ReferenceRoleCurrent:
+		return true
+	case ReferenceRoleFormer:
+		return true
+	case ReferenceRoleMergedInto:
+		return true
+	default:
+		return false
+	}
+}
+
 // Defines values for Role.
 const (
 	RoleAdministrator Role = "administrator"
@@ -751,6 +823,7 @@ func (e StepStep) Valid() bool {
 const (
 	TableKindAccounts  TableKind = "accounts"
 	TableKindAssets    TableKind = "assets"
+	TableKindCases     TableKind = "cases"
 	TableKindContracts TableKind = "contracts"
 	TableKindPeople    TableKind = "people"
 	TableKindProducts  TableKind = "products"
@@ -762,6 +835,8 @@ func (e TableKind) Valid() bool {
 	case TableKindAccounts:
 		return true
 	case TableKindAssets:
+		return true
+	case TableKindCases:
 		return true
 	case TableKindContracts:
 		return true
@@ -1015,9 +1090,13 @@ type Case struct {
 	NextStepWords *string    `json:"next_step_words,omitempty"`
 	NextWhy       *string    `json:"next_why,omitempty"`
 	OnTheWay      []Delivery `json:"on_the_way"`
-	Outcome       *string    `json:"outcome,omitempty"`
-	Parked        *bool      `json:"parked,omitempty"`
-	ParkedAgreed  *bool      `json:"parked_agreed,omitempty"`
+
+	// OpenedBy Who opened it, if not we
+	OpenedBy     *string `json:"opened_by,omitempty"`
+	Origin       *Origin `json:"origin,omitempty"`
+	Outcome      *string `json:"outcome,omitempty"`
+	Parked       *bool   `json:"parked,omitempty"`
+	ParkedAgreed *bool   `json:"parked_agreed,omitempty"`
 
 	// Parts For a draft, the parts of its description
 	Parts *[]Part `json:"parts,omitempty"`
@@ -1431,6 +1510,46 @@ type EntryDirection string
 // EntryKind defines model for Entry.Kind.
 type EntryKind string
 
+// ExistingCase defines model for ExistingCase.
+type ExistingCase struct {
+	Account *string `json:"account,omitempty"`
+
+	// Asset By any number or name
+	Asset    *string `json:"asset,omitempty"`
+	Contract *string `json:"contract,omitempty"`
+
+	// FiledAt When the vendor got it
+	FiledAt time.Time `json:"filed_at"`
+	Kind    *CaseKind `json:"kind,omitempty"`
+
+	// LastReply When the vendor replied last; left out if never
+	LastReply *time.Time `json:"last_reply,omitempty"`
+
+	// Level The vendor's level, by its label
+	Level *string `json:"level,omitempty"`
+	Move  *Side   `json:"move,omitempty"`
+
+	// OpenedBy The name of who opened it
+	OpenedBy *string `json:"opened_by,omitempty"`
+	Origin   *Origin `json:"origin,omitempty"`
+
+	// Owner One of our people, by email address; you if left out
+	Owner *string `json:"owner,omitempty"`
+
+	// Reference The vendor reference
+	Reference *string `json:"reference,omitempty"`
+	Severity  *int    `json:"severity,omitempty"`
+
+	// Story What happened so far, in a paragraph
+	Story *string `json:"story,omitempty"`
+
+	// Ticket Our own ticket
+	Ticket       *string `json:"ticket,omitempty"`
+	Title        string  `json:"title"`
+	Vendor       string  `json:"vendor"`
+	VendorStatus *string `json:"vendor_status,omitempty"`
+}
+
 // Facts defines model for Facts.
 type Facts struct {
 	Effect      *FactsEffect                 `json:"effect,omitempty"`
@@ -1790,6 +1909,9 @@ type NewVersion struct {
 	From *string `json:"from,omitempty"`
 }
 
+// Origin defines model for Origin.
+type Origin string
+
 // PackDifference defines model for PackDifference.
 type PackDifference struct {
 	Field string `json:"field"`
@@ -2022,9 +2144,36 @@ type ReadUpTo struct {
 
 // Reference defines model for Reference.
 type Reference struct {
-	Value string `json:"value"`
-	Whose string `json:"whose"`
+	// Of Whose it is by name, such as a reseller
+	Of *string `json:"of,omitempty"`
+
+	// Page The vendor's page for it
+	Page  *string        `json:"page,omitempty"`
+	Role  ReferenceRole  `json:"role"`
+	Value string         `json:"value"`
+	Whose ReferenceOwner `json:"whose"`
 }
+
+// ReferenceChange defines model for ReferenceChange.
+type ReferenceChange struct {
+	// Keep Keep the number that was current as a former one
+	Keep *bool `json:"keep,omitempty"`
+
+	// Of Whose it is by name, such as a reseller
+	Of *string `json:"of,omitempty"`
+
+	// Remove Remove the number
+	Remove *bool           `json:"remove,omitempty"`
+	Role   *ReferenceRole  `json:"role,omitempty"`
+	Value  string          `json:"value"`
+	Whose  *ReferenceOwner `json:"whose,omitempty"`
+}
+
+// ReferenceOwner defines model for ReferenceOwner.
+type ReferenceOwner string
+
+// ReferenceRole defines model for ReferenceRole.
+type ReferenceRole string
 
 // RevealRequest defines model for RevealRequest.
 type RevealRequest struct {
@@ -2550,6 +2699,7 @@ type VendorFacts struct {
 	DirectAllowed    *bool        `json:"direct_allowed,omitempty"`
 	Does             *string      `json:"does,omitempty"`
 	Forms            *[]FormField `json:"forms,omitempty"`
+	GivesNoReference *bool        `json:"gives_no_reference,omitempty"`
 
 	// Hours The name of the calendar of its support hours
 	Hours     string        `json:"hours"`
@@ -2563,9 +2713,12 @@ type VendorFacts struct {
 	Note      *string       `json:"note,omitempty"`
 
 	// OtherWay The way in when the site is down
-	OtherWay          *string       `json:"other_way,omitempty"`
-	Partners          *[]Permission `json:"partners,omitempty"`
-	People            *[]Contact    `json:"people,omitempty"`
+	OtherWay *string       `json:"other_way,omitempty"`
+	Partners *[]Permission `json:"partners,omitempty"`
+	People   *[]Contact    `json:"people,omitempty"`
+
+	// ReferencePage The address of its page for a case, with {reference} for the number
+	ReferencePage     *string       `json:"reference_page,omitempty"`
 	ReferencePattern  *string       `json:"reference_pattern,omitempty"`
 	ReopensWithinDays *int          `json:"reopens_within_days,omitempty"`
 	Site              *string       `json:"site,omitempty"`
@@ -2736,10 +2889,13 @@ type ListCasesParams struct {
 	Account *int64 `form:"account,omitempty" json:"account,omitempty"`
 
 	// Contract Under this contract
-	Contract *int64    `form:"contract,omitempty" json:"contract,omitempty"`
-	Sort     *CaseSort `form:"sort,omitempty" json:"sort,omitempty"`
-	Cursor   *string   `form:"cursor,omitempty" json:"cursor,omitempty"`
-	Limit    *int      `form:"limit,omitempty" json:"limit,omitempty"`
+	Contract *int64 `form:"contract,omitempty" json:"contract,omitempty"`
+
+	// NoReference Live cases that have no vendor reference yet
+	NoReference *bool     `form:"no_reference,omitempty" json:"no_reference,omitempty"`
+	Sort        *CaseSort `form:"sort,omitempty" json:"sort,omitempty"`
+	Cursor      *string   `form:"cursor,omitempty" json:"cursor,omitempty"`
+	Limit       *int      `form:"limit,omitempty" json:"limit,omitempty"`
 }
 
 // OpenCaseParams defines parameters for OpenCase.
@@ -2790,6 +2946,11 @@ type MarkReadParams struct {
 	IdempotencyKey *IdempotencyKey `json:"Idempotency-Key,omitempty"`
 }
 
+// SetReferenceParams defines parameters for SetReference.
+type SetReferenceParams struct {
+	IdempotencyKey *IdempotencyKey `json:"Idempotency-Key,omitempty"`
+}
+
 // TakeStepParams defines parameters for TakeStep.
 type TakeStepParams struct {
 	// IfMatch The ETag of what was read; missing is 428
@@ -2834,6 +2995,11 @@ type ChangeContractParams struct {
 
 	// IfMatch The ETag of what was read; missing is 428
 	IfMatch *IfMatch `json:"If-Match,omitempty"`
+}
+
+// TakeOverCaseParams defines parameters for TakeOverCase.
+type TakeOverCaseParams struct {
+	IdempotencyKey *IdempotencyKey `json:"Idempotency-Key,omitempty"`
 }
 
 // FindParams defines parameters for Find.
@@ -3068,6 +3234,9 @@ type AddNoteJSONRequestBody = NewNote
 // MarkReadJSONRequestBody defines body for MarkRead for application/json ContentType.
 type MarkReadJSONRequestBody = ReadUpTo
 
+// SetReferenceJSONRequestBody defines body for SetReference for application/json ContentType.
+type SetReferenceJSONRequestBody = ReferenceChange
+
 // TakeStepJSONRequestBody defines body for TakeStep for application/json ContentType.
 type TakeStepJSONRequestBody = Step
 
@@ -3079,6 +3248,9 @@ type AddContractJSONRequestBody = Contract
 
 // ChangeContractApplicationMergePatchPlusJSONRequestBody defines body for ChangeContract for application/merge-patch+json ContentType.
 type ChangeContractApplicationMergePatchPlusJSONRequestBody = ContractChange
+
+// TakeOverCaseJSONRequestBody defines body for TakeOverCase for application/json ContentType.
+type TakeOverCaseJSONRequestBody = ExistingCase
 
 // GradeJSONRequestBody defines body for Grade for application/json ContentType.
 type GradeJSONRequestBody = GradeRequest
@@ -3480,6 +3652,24 @@ type ClientInterface interface {
 	// Corresponds with POST /cases/{case}/read (the `MarkRead` operationId).
 	MarkRead(ctx context.Context, pCase CaseName, params *MarkReadParams, body MarkReadJSONRequestBody, reqEditors ...RequestEditorFn) (*http.Response, error)
 
+	// SetReferenceWithBody Add, correct or remove a number that somebody gave a case
+	//
+	// A case has one current vendor reference and one ticket of ours at most; a new one replaces it.
+	//
+	// Takes any type of body and a specified content type.
+	//
+	// Corresponds with POST /cases/{case}/references (the `SetReference` operationId).
+	SetReferenceWithBody(ctx context.Context, pCase CaseName, params *SetReferenceParams, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*http.Response, error)
+
+	// SetReference Add, correct or remove a number that somebody gave a case
+	//
+	// A case has one current vendor reference and one ticket of ours at most; a new one replaces it.
+	//
+	// Takes a body of the `application/json` content type.
+	//
+	// Corresponds with POST /cases/{case}/references (the `SetReference` operationId).
+	SetReference(ctx context.Context, pCase CaseName, params *SetReferenceParams, body SetReferenceJSONRequestBody, reqEditors ...RequestEditorFn) (*http.Response, error)
+
 	// TakeStepWithBody Take a step on a case
 	//
 	// Takes any type of body and a specified content type.
@@ -3561,6 +3751,24 @@ type ClientInterface interface {
 	//
 	// Corresponds with GET /events (the `StreamEvents` operationId).
 	StreamEvents(ctx context.Context, reqEditors ...RequestEditorFn) (*http.Response, error)
+
+	// TakeOverCaseWithBody Add a case that the vendor has already
+	//
+	// Its filing and the vendor's last reply are entered when they happened, so that no deadline is late that was kept. Nothing is sent. The terms are those in force when it was filed, or the contract's first.
+	//
+	// Takes any type of body and a specified content type.
+	//
+	// Corresponds with POST /existing-cases (the `TakeOverCase` operationId).
+	TakeOverCaseWithBody(ctx context.Context, params *TakeOverCaseParams, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*http.Response, error)
+
+	// TakeOverCase Add a case that the vendor has already
+	//
+	// Its filing and the vendor's last reply are entered when they happened, so that no deadline is late that was kept. Nothing is sent. The terms are those in force when it was filed, or the contract's first.
+	//
+	// Takes a body of the `application/json` content type.
+	//
+	// Corresponds with POST /existing-cases (the `TakeOverCase` operationId).
+	TakeOverCase(ctx context.Context, params *TakeOverCaseParams, body TakeOverCaseJSONRequestBody, reqEditors ...RequestEditorFn) (*http.Response, error)
 
 	// Find Find by number or words
 	//
@@ -4698,6 +4906,44 @@ func (c *Client) MarkRead(ctx context.Context, pCase CaseName, params *MarkReadP
 	return c.Client.Do(req)
 }
 
+// SetReferenceWithBody Add, correct or remove a number that somebody gave a case
+//
+// A case has one current vendor reference and one ticket of ours at most; a new one replaces it.
+//
+// Takes any type of body and a specified content type.
+//
+// Corresponds with POST /cases/{case}/references (the `SetReference` operationId).
+func (c *Client) SetReferenceWithBody(ctx context.Context, pCase CaseName, params *SetReferenceParams, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*http.Response, error) {
+	req, err := NewSetReferenceRequestWithBody(c.Server, pCase, params, contentType, body)
+	if err != nil {
+		return nil, err
+	}
+	req = req.WithContext(ctx)
+	if err := c.applyEditors(ctx, req, reqEditors); err != nil {
+		return nil, err
+	}
+	return c.Client.Do(req)
+}
+
+// SetReference Add, correct or remove a number that somebody gave a case
+//
+// A case has one current vendor reference and one ticket of ours at most; a new one replaces it.
+//
+// Takes a body of the `application/json` content type.
+//
+// Corresponds with POST /cases/{case}/references (the `SetReference` operationId).
+func (c *Client) SetReference(ctx context.Context, pCase CaseName, params *SetReferenceParams, body SetReferenceJSONRequestBody, reqEditors ...RequestEditorFn) (*http.Response, error) {
+	req, err := NewSetReferenceRequest(c.Server, pCase, params, body)
+	if err != nil {
+		return nil, err
+	}
+	req = req.WithContext(ctx)
+	if err := c.applyEditors(ctx, req, reqEditors); err != nil {
+		return nil, err
+	}
+	return c.Client.Do(req)
+}
+
 // TakeStepWithBody Take a step on a case
 //
 // Takes any type of body and a specified content type.
@@ -4890,6 +5136,44 @@ func (c *Client) ChangeContractWithApplicationMergePatchPlusJSONBody(ctx context
 // Corresponds with GET /events (the `StreamEvents` operationId).
 func (c *Client) StreamEvents(ctx context.Context, reqEditors ...RequestEditorFn) (*http.Response, error) {
 	req, err := NewStreamEventsRequest(c.Server)
+	if err != nil {
+		return nil, err
+	}
+	req = req.WithContext(ctx)
+	if err := c.applyEditors(ctx, req, reqEditors); err != nil {
+		return nil, err
+	}
+	return c.Client.Do(req)
+}
+
+// TakeOverCaseWithBody Add a case that the vendor has already
+//
+// Its filing and the vendor's last reply are entered when they happened, so that no deadline is late that was kept. Nothing is sent. The terms are those in force when it was filed, or the contract's first.
+//
+// Takes any type of body and a specified content type.
+//
+// Corresponds with POST /existing-cases (the `TakeOverCase` operationId).
+func (c *Client) TakeOverCaseWithBody(ctx context.Context, params *TakeOverCaseParams, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*http.Response, error) {
+	req, err := NewTakeOverCaseRequestWithBody(c.Server, params, contentType, body)
+	if err != nil {
+		return nil, err
+	}
+	req = req.WithContext(ctx)
+	if err := c.applyEditors(ctx, req, reqEditors); err != nil {
+		return nil, err
+	}
+	return c.Client.Do(req)
+}
+
+// TakeOverCase Add a case that the vendor has already
+//
+// Its filing and the vendor's last reply are entered when they happened, so that no deadline is late that was kept. Nothing is sent. The terms are those in force when it was filed, or the contract's first.
+//
+// Takes a body of the `application/json` content type.
+//
+// Corresponds with POST /existing-cases (the `TakeOverCase` operationId).
+func (c *Client) TakeOverCase(ctx context.Context, params *TakeOverCaseParams, body TakeOverCaseJSONRequestBody, reqEditors ...RequestEditorFn) (*http.Response, error) {
+	req, err := NewTakeOverCaseRequest(c.Server, params, body)
 	if err != nil {
 		return nil, err
 	}
@@ -7070,6 +7354,18 @@ func NewListCasesRequest(server string, params *ListCasesParams) (*http.Request,
 
 		}
 
+		if params.NoReference != nil {
+
+			if queryFrag, err := runtime.StyleParamWithOptions("form", true, "no_reference", *params.NoReference, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationQuery, Type: "boolean", Format: ""}); err != nil {
+				return nil, err
+			} else {
+				for _, qp := range strings.Split(queryFrag, "&") {
+					rawQueryFragments = append(rawQueryFragments, qp)
+				}
+			}
+
+		}
+
 		if params.Sort != nil {
 
 			if queryFrag, err := runtime.StyleParamWithOptions("form", true, "sort", *params.Sort, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationQuery, Type: "string", Format: ""}); err != nil {
@@ -7722,6 +8018,68 @@ func NewMarkReadRequestWithBody(server string, pCase CaseName, params *MarkReadP
 	return req, nil
 }
 
+// NewSetReferenceRequest calls the generic SetReference builder with application/json body
+func NewSetReferenceRequest(server string, pCase CaseName, params *SetReferenceParams, body SetReferenceJSONRequestBody) (*http.Request, error) {
+	var bodyReader io.Reader
+	buf, err := json.Marshal(body)
+	if err != nil {
+		return nil, err
+	}
+	bodyReader = bytes.NewReader(buf)
+	return NewSetReferenceRequestWithBody(server, pCase, params, "application/json", bodyReader)
+}
+
+// NewSetReferenceRequestWithBody constructs an http.Request for the SetReference method, with any body, and a specified content type
+func NewSetReferenceRequestWithBody(server string, pCase CaseName, params *SetReferenceParams, contentType string, body io.Reader) (*http.Request, error) {
+	var err error
+
+	var pathParam0 string
+
+	pathParam0, err = runtime.StyleParamWithOptions("simple", false, "case", pCase, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationPath, Type: "string", Format: ""})
+	if err != nil {
+		return nil, err
+	}
+
+	serverURL, err := url.Parse(server)
+	if err != nil {
+		return nil, err
+	}
+
+	operationPath := fmt.Sprintf("/cases/%s/references", pathParam0)
+	if operationPath[0] == '/' {
+		operationPath = "." + operationPath
+	}
+
+	queryURL, err := serverURL.Parse(operationPath)
+	if err != nil {
+		return nil, err
+	}
+
+	req, err := http.NewRequest(http.MethodPost, queryURL.String(), body)
+	if err != nil {
+		return nil, err
+	}
+
+	req.Header.Add("Content-Type", contentType)
+
+	if params != nil {
+
+		if params.IdempotencyKey != nil {
+			var headerParam0 string
+
+			headerParam0, err = runtime.StyleParamWithOptions("simple", false, "Idempotency-Key", *params.IdempotencyKey, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationHeader, Type: "string", Format: ""})
+			if err != nil {
+				return nil, err
+			}
+
+			req.Header.Set("Idempotency-Key", headerParam0)
+		}
+
+	}
+
+	return req, nil
+}
+
 // NewTakeStepRequest calls the generic TakeStep builder with application/json body
 func NewTakeStepRequest(server string, pCase CaseName, params *TakeStepParams, body TakeStepJSONRequestBody) (*http.Request, error) {
 	var bodyReader io.Reader
@@ -8198,6 +8556,61 @@ func NewStreamEventsRequest(server string) (*http.Request, error) {
 	req, err := http.NewRequest(http.MethodGet, queryURL.String(), nil)
 	if err != nil {
 		return nil, err
+	}
+
+	return req, nil
+}
+
+// NewTakeOverCaseRequest calls the generic TakeOverCase builder with application/json body
+func NewTakeOverCaseRequest(server string, params *TakeOverCaseParams, body TakeOverCaseJSONRequestBody) (*http.Request, error) {
+	var bodyReader io.Reader
+	buf, err := json.Marshal(body)
+	if err != nil {
+		return nil, err
+	}
+	bodyReader = bytes.NewReader(buf)
+	return NewTakeOverCaseRequestWithBody(server, params, "application/json", bodyReader)
+}
+
+// NewTakeOverCaseRequestWithBody constructs an http.Request for the TakeOverCase method, with any body, and a specified content type
+func NewTakeOverCaseRequestWithBody(server string, params *TakeOverCaseParams, contentType string, body io.Reader) (*http.Request, error) {
+	var err error
+
+	serverURL, err := url.Parse(server)
+	if err != nil {
+		return nil, err
+	}
+
+	operationPath := fmt.Sprintf("/existing-cases")
+	if operationPath[0] == '/' {
+		operationPath = "." + operationPath
+	}
+
+	queryURL, err := serverURL.Parse(operationPath)
+	if err != nil {
+		return nil, err
+	}
+
+	req, err := http.NewRequest(http.MethodPost, queryURL.String(), body)
+	if err != nil {
+		return nil, err
+	}
+
+	req.Header.Add("Content-Type", contentType)
+
+	if params != nil {
+
+		if params.IdempotencyKey != nil {
+			var headerParam0 string
+
+			headerParam0, err = runtime.StyleParamWithOptions("simple", false, "Idempotency-Key", *params.IdempotencyKey, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationHeader, Type: "string", Format: ""})
+			if err != nil {
+				return nil, err
+			}
+
+			req.Header.Set("Idempotency-Key", headerParam0)
+		}
+
 	}
 
 	return req, nil
@@ -10965,6 +11378,24 @@ type ClientWithResponsesInterface interface {
 	// Corresponds with POST /cases/{case}/read (the `MarkRead` operationId).
 	MarkReadWithResponse(ctx context.Context, pCase CaseName, params *MarkReadParams, body MarkReadJSONRequestBody, reqEditors ...RequestEditorFn) (*MarkReadResponse, error)
 
+	// SetReferenceWithBodyWithResponse Add, correct or remove a number that somebody gave a case
+	//
+	// A case has one current vendor reference and one ticket of ours at most; a new one replaces it.
+	//
+	// Takes any type of body and a specified content type, and returns a wrapper object for the known response body format(s).
+	//
+	// Corresponds with POST /cases/{case}/references (the `SetReference` operationId).
+	SetReferenceWithBodyWithResponse(ctx context.Context, pCase CaseName, params *SetReferenceParams, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*SetReferenceResponse, error)
+
+	// SetReferenceWithResponse Add, correct or remove a number that somebody gave a case
+	//
+	// A case has one current vendor reference and one ticket of ours at most; a new one replaces it.
+	//
+	// Takes a body of the `application/json` content type, and returns a wrapper object for the known response body format(s).
+	//
+	// Corresponds with POST /cases/{case}/references (the `SetReference` operationId).
+	SetReferenceWithResponse(ctx context.Context, pCase CaseName, params *SetReferenceParams, body SetReferenceJSONRequestBody, reqEditors ...RequestEditorFn) (*SetReferenceResponse, error)
+
 	// TakeStepWithBodyWithResponse Take a step on a case
 	//
 	// Takes any type of body and a specified content type, and returns a wrapper object for the known response body format(s).
@@ -11054,6 +11485,24 @@ type ClientWithResponsesInterface interface {
 	//
 	// Corresponds with GET /events (the `StreamEvents` operationId).
 	StreamEventsWithResponse(ctx context.Context, reqEditors ...RequestEditorFn) (*StreamEventsResponse, error)
+
+	// TakeOverCaseWithBodyWithResponse Add a case that the vendor has already
+	//
+	// Its filing and the vendor's last reply are entered when they happened, so that no deadline is late that was kept. Nothing is sent. The terms are those in force when it was filed, or the contract's first.
+	//
+	// Takes any type of body and a specified content type, and returns a wrapper object for the known response body format(s).
+	//
+	// Corresponds with POST /existing-cases (the `TakeOverCase` operationId).
+	TakeOverCaseWithBodyWithResponse(ctx context.Context, params *TakeOverCaseParams, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*TakeOverCaseResponse, error)
+
+	// TakeOverCaseWithResponse Add a case that the vendor has already
+	//
+	// Its filing and the vendor's last reply are entered when they happened, so that no deadline is late that was kept. Nothing is sent. The terms are those in force when it was filed, or the contract's first.
+	//
+	// Takes a body of the `application/json` content type, and returns a wrapper object for the known response body format(s).
+	//
+	// Corresponds with POST /existing-cases (the `TakeOverCase` operationId).
+	TakeOverCaseWithResponse(ctx context.Context, params *TakeOverCaseParams, body TakeOverCaseJSONRequestBody, reqEditors ...RequestEditorFn) (*TakeOverCaseResponse, error)
 
 	// FindWithResponse Find by number or words
 	//
@@ -12885,6 +13334,61 @@ func (r MarkReadResponse) ContentType() string {
 	return ""
 }
 
+// SetReferenceResponse200Headers the declared response headers of an HTTP 200 response for SetReference
+type SetReferenceResponse200Headers struct {
+	ETag *string
+}
+
+type SetReferenceResponse struct {
+	Body         []byte
+	HTTPResponse *http.Response
+	// JSON200 the response for an HTTP 200 `application/json` response
+	JSON200 *Case
+	// ApplicationproblemJSONDefault the response for an HTTP default `application/problem+json` response
+	ApplicationproblemJSONDefault *Problem
+	// Headers200 the parsed response headers for an HTTP 200 response
+	Headers200 *SetReferenceResponse200Headers
+}
+
+// GetJSON200 returns the response for an HTTP 200 `application/json` response
+func (r SetReferenceResponse) GetJSON200() *Case {
+	return r.JSON200
+}
+
+// GetApplicationproblemJSONDefault returns the response for an HTTP default `application/problem+json` response
+func (r SetReferenceResponse) GetApplicationproblemJSONDefault() *Problem {
+	return r.ApplicationproblemJSONDefault
+}
+
+// GetBody returns the raw response body bytes
+func (r SetReferenceResponse) GetBody() []byte {
+	return r.Body
+}
+
+// Status returns HTTPResponse.Status
+func (r SetReferenceResponse) Status() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Status
+	}
+	return http.StatusText(0)
+}
+
+// StatusCode returns HTTPResponse.StatusCode
+func (r SetReferenceResponse) StatusCode() int {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.StatusCode
+	}
+	return 0
+}
+
+// ContentType is a convenience method to retrieve the Content-Type value from the HTTP response headers
+func (r SetReferenceResponse) ContentType() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Header.Get("Content-Type")
+	}
+	return ""
+}
+
 // TakeStepResponse200Headers the declared response headers of an HTTP 200 response for TakeStep
 type TakeStepResponse200Headers struct {
 	ETag *string
@@ -13278,6 +13782,61 @@ func (r StreamEventsResponse) StatusCode() int {
 
 // ContentType is a convenience method to retrieve the Content-Type value from the HTTP response headers
 func (r StreamEventsResponse) ContentType() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Header.Get("Content-Type")
+	}
+	return ""
+}
+
+// TakeOverCaseResponse201Headers the declared response headers of an HTTP 201 response for TakeOverCase
+type TakeOverCaseResponse201Headers struct {
+	ETag *string
+}
+
+type TakeOverCaseResponse struct {
+	Body         []byte
+	HTTPResponse *http.Response
+	// JSON201 the response for an HTTP 201 `application/json` response
+	JSON201 *Case
+	// ApplicationproblemJSONDefault the response for an HTTP default `application/problem+json` response
+	ApplicationproblemJSONDefault *Problem
+	// Headers201 the parsed response headers for an HTTP 201 response
+	Headers201 *TakeOverCaseResponse201Headers
+}
+
+// GetJSON201 returns the response for an HTTP 201 `application/json` response
+func (r TakeOverCaseResponse) GetJSON201() *Case {
+	return r.JSON201
+}
+
+// GetApplicationproblemJSONDefault returns the response for an HTTP default `application/problem+json` response
+func (r TakeOverCaseResponse) GetApplicationproblemJSONDefault() *Problem {
+	return r.ApplicationproblemJSONDefault
+}
+
+// GetBody returns the raw response body bytes
+func (r TakeOverCaseResponse) GetBody() []byte {
+	return r.Body
+}
+
+// Status returns HTTPResponse.Status
+func (r TakeOverCaseResponse) Status() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Status
+	}
+	return http.StatusText(0)
+}
+
+// StatusCode returns HTTPResponse.StatusCode
+func (r TakeOverCaseResponse) StatusCode() int {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.StatusCode
+	}
+	return 0
+}
+
+// ContentType is a convenience method to retrieve the Content-Type value from the HTTP response headers
+func (r TakeOverCaseResponse) ContentType() string {
 	if r.HTTPResponse != nil {
 		return r.HTTPResponse.Header.Get("Content-Type")
 	}
@@ -16168,6 +16727,36 @@ func (c *ClientWithResponses) MarkReadWithResponse(ctx context.Context, pCase Ca
 	return ParseMarkReadResponse(rsp)
 }
 
+// SetReferenceWithBodyWithResponse Add, correct or remove a number that somebody gave a case
+//
+// A case has one current vendor reference and one ticket of ours at most; a new one replaces it.
+//
+// Takes any type of body and a specified content type, and returns a wrapper object for the known response body format(s).
+//
+// Corresponds with POST /cases/{case}/references (the `SetReference` operationId).
+func (c *ClientWithResponses) SetReferenceWithBodyWithResponse(ctx context.Context, pCase CaseName, params *SetReferenceParams, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*SetReferenceResponse, error) {
+	rsp, err := c.SetReferenceWithBody(ctx, pCase, params, contentType, body, reqEditors...)
+	if err != nil {
+		return nil, err
+	}
+	return ParseSetReferenceResponse(rsp)
+}
+
+// SetReferenceWithResponse Add, correct or remove a number that somebody gave a case
+//
+// A case has one current vendor reference and one ticket of ours at most; a new one replaces it.
+//
+// Takes a body of the `application/json` content type, and returns a wrapper object for the known response body format(s).
+//
+// Corresponds with POST /cases/{case}/references (the `SetReference` operationId).
+func (c *ClientWithResponses) SetReferenceWithResponse(ctx context.Context, pCase CaseName, params *SetReferenceParams, body SetReferenceJSONRequestBody, reqEditors ...RequestEditorFn) (*SetReferenceResponse, error) {
+	rsp, err := c.SetReference(ctx, pCase, params, body, reqEditors...)
+	if err != nil {
+		return nil, err
+	}
+	return ParseSetReferenceResponse(rsp)
+}
+
 // TakeStepWithBodyWithResponse Take a step on a case
 //
 // Takes any type of body and a specified content type, and returns a wrapper object for the known response body format(s).
@@ -16328,6 +16917,36 @@ func (c *ClientWithResponses) StreamEventsWithResponse(ctx context.Context, reqE
 		return nil, err
 	}
 	return ParseStreamEventsResponse(rsp)
+}
+
+// TakeOverCaseWithBodyWithResponse Add a case that the vendor has already
+//
+// Its filing and the vendor's last reply are entered when they happened, so that no deadline is late that was kept. Nothing is sent. The terms are those in force when it was filed, or the contract's first.
+//
+// Takes any type of body and a specified content type, and returns a wrapper object for the known response body format(s).
+//
+// Corresponds with POST /existing-cases (the `TakeOverCase` operationId).
+func (c *ClientWithResponses) TakeOverCaseWithBodyWithResponse(ctx context.Context, params *TakeOverCaseParams, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*TakeOverCaseResponse, error) {
+	rsp, err := c.TakeOverCaseWithBody(ctx, params, contentType, body, reqEditors...)
+	if err != nil {
+		return nil, err
+	}
+	return ParseTakeOverCaseResponse(rsp)
+}
+
+// TakeOverCaseWithResponse Add a case that the vendor has already
+//
+// Its filing and the vendor's last reply are entered when they happened, so that no deadline is late that was kept. Nothing is sent. The terms are those in force when it was filed, or the contract's first.
+//
+// Takes a body of the `application/json` content type, and returns a wrapper object for the known response body format(s).
+//
+// Corresponds with POST /existing-cases (the `TakeOverCase` operationId).
+func (c *ClientWithResponses) TakeOverCaseWithResponse(ctx context.Context, params *TakeOverCaseParams, body TakeOverCaseJSONRequestBody, reqEditors ...RequestEditorFn) (*TakeOverCaseResponse, error) {
+	rsp, err := c.TakeOverCase(ctx, params, body, reqEditors...)
+	if err != nil {
+		return nil, err
+	}
+	return ParseTakeOverCaseResponse(rsp)
 }
 
 // FindWithResponse Find by number or words
@@ -18279,6 +18898,52 @@ func ParseMarkReadResponse(rsp *http.Response) (*MarkReadResponse, error) {
 	return response, nil
 }
 
+// ParseSetReferenceResponse parses an HTTP response from a SetReferenceWithResponse call
+func ParseSetReferenceResponse(rsp *http.Response) (*SetReferenceResponse, error) {
+	bodyBytes, err := io.ReadAll(rsp.Body)
+	defer func() { _ = rsp.Body.Close() }()
+	if err != nil {
+		return nil, err
+	}
+
+	response := &SetReferenceResponse{
+		Body:         bodyBytes,
+		HTTPResponse: rsp,
+	}
+
+	switch {
+	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && rsp.StatusCode == 200:
+		var dest Case
+		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
+			return nil, err
+		}
+		response.JSON200 = &dest
+
+	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && true:
+		var dest Problem
+		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
+			return nil, err
+		}
+		response.ApplicationproblemJSONDefault = &dest
+
+	}
+
+	switch {
+	case rsp.StatusCode == 200:
+		var headers SetReferenceResponse200Headers
+		if values := rsp.Header.Values("ETag"); len(values) > 0 {
+			var value string
+			if err := runtime.BindStyledParameterWithOptions("simple", "ETag", values[0], &value, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationHeader, Explode: false, Required: false, Type: "string", Format: ""}); err != nil {
+				return nil, err
+			}
+			headers.ETag = &value
+		}
+		response.Headers200 = &headers
+	}
+
+	return response, nil
+}
+
 // ParseTakeStepResponse parses an HTTP response from a TakeStepWithResponse call
 func ParseTakeStepResponse(rsp *http.Response) (*TakeStepResponse, error) {
 	bodyBytes, err := io.ReadAll(rsp.Body)
@@ -18586,6 +19251,52 @@ func ParseStreamEventsResponse(rsp *http.Response) (*StreamEventsResponse, error
 		}
 		response.ApplicationproblemJSONDefault = &dest
 
+	}
+
+	return response, nil
+}
+
+// ParseTakeOverCaseResponse parses an HTTP response from a TakeOverCaseWithResponse call
+func ParseTakeOverCaseResponse(rsp *http.Response) (*TakeOverCaseResponse, error) {
+	bodyBytes, err := io.ReadAll(rsp.Body)
+	defer func() { _ = rsp.Body.Close() }()
+	if err != nil {
+		return nil, err
+	}
+
+	response := &TakeOverCaseResponse{
+		Body:         bodyBytes,
+		HTTPResponse: rsp,
+	}
+
+	switch {
+	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && rsp.StatusCode == 201:
+		var dest Case
+		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
+			return nil, err
+		}
+		response.JSON201 = &dest
+
+	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && true:
+		var dest Problem
+		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
+			return nil, err
+		}
+		response.ApplicationproblemJSONDefault = &dest
+
+	}
+
+	switch {
+	case rsp.StatusCode == 201:
+		var headers TakeOverCaseResponse201Headers
+		if values := rsp.Header.Values("ETag"); len(values) > 0 {
+			var value string
+			if err := runtime.BindStyledParameterWithOptions("simple", "ETag", values[0], &value, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationHeader, Explode: false, Required: false, Type: "string", Format: ""}); err != nil {
+				return nil, err
+			}
+			headers.ETag = &value
+		}
+		response.Headers201 = &headers
 	}
 
 	return response, nil

@@ -30,16 +30,20 @@ type Vendor struct {
 	// ClosesAfterDays is after how many days of silence of ours it closes a case by itself.
 	ClosesAfterDays int `json:"closes_after_days,omitempty"`
 	// ReopensWithinDays is for how long after closing it reopens one.
-	ReopensWithinDays int           `json:"reopens_within_days,omitempty"`
-	ReferencePattern  string        `json:"reference_pattern,omitempty"`
-	AutomaticPattern  string        `json:"automatic_pattern,omitempty"`
-	Levels            []VendorLevel `json:"levels"`
-	StatusWords       []StatusWord  `json:"status_words,omitempty"`
-	Ways              []Way         `json:"ways,omitempty"`
-	People            []Contact     `json:"people,omitempty"`
-	Ladder            []Rung        `json:"ladder,omitempty"`
-	Takes             []string      `json:"takes,omitempty"` // kinds of case; none: all
-	Forms             []FormField   `json:"forms,omitempty"`
+	ReopensWithinDays int    `json:"reopens_within_days,omitempty"`
+	ReferencePattern  string `json:"reference_pattern,omitempty"`
+	// GivesNoReference says that it gives its cases no numbers.
+	GivesNoReference bool `json:"gives_no_reference,omitempty"`
+	// ReferencePage is the address of its page for a case, with {reference} where the number goes.
+	ReferencePage    string        `json:"reference_page,omitempty"`
+	AutomaticPattern string        `json:"automatic_pattern,omitempty"`
+	Levels           []VendorLevel `json:"levels"`
+	StatusWords      []StatusWord  `json:"status_words,omitempty"`
+	Ways             []Way         `json:"ways,omitempty"`
+	People           []Contact     `json:"people,omitempty"`
+	Ladder           []Rung        `json:"ladder,omitempty"`
+	Takes            []string      `json:"takes,omitempty"` // kinds of case; none: all
+	Forms            []FormField   `json:"forms,omitempty"`
 	// UsualTerms are what its contracts promise, unless one says otherwise; a new contract can begin with them.
 	UsualTerms []Term `json:"usual_terms,omitempty"`
 	// LoginHow says how one of ours gets a login there, and how long that takes.

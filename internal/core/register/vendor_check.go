@@ -39,6 +39,11 @@ func (v Vendor) Check() []Fault {
 	f.days("closes_after_days", v.ClosesAfterDays)
 	f.days("reopens_within_days", v.ReopensWithinDays)
 	f.pattern("reference_pattern", v.ReferencePattern)
+	if p := v.ReferencePage; p != "" && (!strings.HasPrefix(p, "https://") && !strings.HasPrefix(p, "http://") ||
+		!strings.Contains(p, "{reference}")) {
+		f.add("reference_page", "write an address with {reference} where the number goes, like "+
+			"https://help.vendor.example/cases/{reference}")
+	}
 	f.pattern("automatic_pattern", v.AutomaticPattern)
 	v.checkLevels(&f)
 	v.checkWays(&f)

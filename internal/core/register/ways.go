@@ -1,6 +1,7 @@
 package register
 
 import (
+	"net/url"
 	"slices"
 	"strings"
 
@@ -83,6 +84,11 @@ func (v Vendor) LooksRight(reference string) bool {
 	}
 	re, err := Pattern(`^(?:` + v.ReferencePattern + `)$`)
 	return err != nil || re.MatchString(held(reference))
+}
+
+// PageOf is the address of the vendor's page for a reference; empty where nobody wrote down where that is.
+func (v Vendor) PageOf(reference string) string {
+	return strings.ReplaceAll(v.ReferencePage, "{reference}", url.PathEscape(reference))
 }
 
 // Knows says whether a status word is among those that somebody wrote down; where nobody

@@ -79,6 +79,14 @@ var (
 			Column{Name: "everything", Type: Yes}, Column{Name: "products", Type: List}, Column{Name: "accounts", Type: List},
 			"allowance.unit", Column{Name: "allowance.amount", Type: Number}, Column{Name: "allowance.used", Type: Number},
 			"on_change while_ours", Column{Name: "terms", Type: Terms, also: []string{"promises"}}, "note")}
+	// Cases are those that vendors have already.
+	Cases = Kind{One: "case", Many: "cases", Key: []string{"vendor", "title", "filed_at", "last_reply"},
+		Columns: columns("vendor", Column{Name: "title", also: []string{"subject", "summary"}},
+			Column{Name: "reference", also: []string{"vendor reference", "case number", "number"}}, "kind",
+			Column{Name: "filed_at", also: []string{"filed", "opened", "opened at"}},
+			Column{Name: "last_reply", also: []string{"last vendor reply"}}, "level", Column{Name: "severity", Type: Number},
+			"owner origin opened_by asset account contract ticket vendor_status",
+			Column{Name: "move", also: []string{"waiting on"}}, Column{Name: "story", also: []string{"description"}})}
 	People = Kind{One: "person", Many: "people", Key: []string{"email", "name"},
 		Columns: columns(Column{Name: "email", also: []string{"mail", "e-mail", "mail address"}},
 			"name role phone zone hours languages", Column{Name: "active", Type: Yes})}

@@ -40,6 +40,7 @@ var Labels = map[string]Set{
 	"SecretUse.act": SecretActs, "StatusWord.state": StatusStates, "Access.may": Rights, "FormField.type": FieldTypes,
 	"FormField.from": Sources, "CaseSort": Sorts, "Whose": Whose, "Platform.supported": Supported,
 	"Allowance.unit": Units, "Severity": Severities, "ContractCover": ContractCovers, "Texts": Parts,
+	"Origin": Origins, "ReferenceOwner": ReferenceOwners, "ReferenceRole": ReferenceRoles,
 }
 
 // The sets.
@@ -51,8 +52,12 @@ var (
 		{"resolved", "Resolved"}, {"closed", "Closed"}, {"withdrawn", "Withdrawn"}}
 	Sorts = Set{{"newest", "Newest first"}, {"oldest", "Oldest first"}, {"severity", "Most severe first"},
 		{"changed", "Last changed first"}}
-	Severities = Set{{"1", "Stopped"}, {"2", "Impaired"}, {"3", "Hampered"}, {"4", "Minor"}}
-	Kinds      = Set{{"fault", "Fault"}, {"question", "Question"}, {"capacity", "More capacity"},
+	Origins         = Set{{"us", "Us"}, {"vendor", "Vendor"}, {"partner", "Partner"}, {"colleague", "Colleague"}}
+	ReferenceOwners = Set{{"vendor", "Vendor reference"}, {"ours", "Our ticket"}, {"reseller", "Reseller reference"},
+		{"other-vendor", "Reference of another vendor"}, {"upload", "Upload number"}}
+	ReferenceRoles = Set{{"current", "Current"}, {"former", "Former"}, {"merged-into", "Merged into"}}
+	Severities     = Set{{"1", "Stopped"}, {"2", "Impaired"}, {"3", "Hampered"}, {"4", "Minor"}}
+	Kinds          = Set{{"fault", "Fault"}, {"question", "Question"}, {"capacity", "More capacity"},
 		{"money", "Money matter"},
 		{"licence", "Licence"}, {"order", "Order"}, {"wish", "Wish"}, {"work", "Work to be done"},
 		{"part", "Part or replacement"}, {"visit", "Visit"}, {"access", "Access"}}
@@ -89,8 +94,8 @@ var (
 	Roles  = Set{{"handler", "Handler"}, {"lead", "Lead"}, {"auditor", "Auditor"}, {"administrator", "Administrator"}}
 	Things = Set{{"case", "Case"}, {"asset", "Asset"}, {"product", "Product"}, {"account", "Account"},
 		{"contract", "Contract"}, {"vendor", "Vendor"}, {"person", "Person"}, {"contact", "Vendor contact"}}
-	Tables = Set{{"assets", "Assets"}, {"contracts", "Contracts"}, {"accounts", "Accounts"}, {"products", "Products"},
-		{"people", "People"}}
+	Tables = Set{{"cases", "Cases"}, {"assets", "Assets"}, {"contracts", "Contracts"}, {"accounts", "Accounts"},
+		{"products", "Products"}, {"people", "People"}}
 	Covers = Set{{"covered", "covered"}, {"twice", "covered twice"}, {"not-yet", "not covered yet"},
 		{"ended", "cover ended"}, {"not-covered", "not covered"}}
 	ContractCovers = Set{{"in-force", "In force"}, {"ended", "Ended"}}
@@ -120,6 +125,19 @@ func By(channel string) string {
 		return "on the portal"
 	}
 	return "by " + Inline(Channels.Of(channel))
+}
+
+// Reference is what a number of a case is called, by whose it is and what it is to the case: Former vendor reference,
+// Reseller reference (Brackwater). The console does the same.
+func Reference(owner, role, of string) string {
+	called := ReferenceOwners.Of(owner)
+	if role != "current" {
+		called = ReferenceRoles.Of(role) + " " + Inline(called)
+	}
+	if of != "" {
+		called += " (" + of + ")"
+	}
+	return called
 }
 
 // Inline is a label within a sentence: small but for what is written large anywhere.

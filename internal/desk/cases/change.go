@@ -209,6 +209,9 @@ func (w *Work) recompute(ctx context.Context) error {
 		if err := w.SetReference(ctx, "vendor", derived.Numbers.Vendor); err != nil {
 			return err
 		}
+		if err := casesdb.SetOtherReferences(ctx, w.Tx, w.Case, derived.Numbers.Others); err != nil {
+			return err
+		}
 		if ticket := derived.Numbers.Ticket; ticket != nil {
 			if err := w.SetReference(ctx, "ours", *ticket); err != nil {
 				return err

@@ -103,7 +103,7 @@ func (w *work) changeHead(ctx context.Context, ch Edit) error {
 		}
 	}
 	if ch.Ticket != nil {
-		return w.ticket(ctx, strings.TrimSpace(*ch.Ticket))
+		return w.SetTicket(ctx, strings.TrimSpace(*ch.Ticket))
 	}
 	return nil
 }
@@ -192,33 +192,6 @@ func (w *work) rewrite(ctx context.Context, ch Edit) error {
 		c.SeverityBecause = *ch.SeverityReason
 	}
 	return nil
-}
-
-// ticket changes our own ticket's number. From the filing on it is in the record.
-func (w *work) ticket(ctx context.Context, number string) error {
-	refs, err := w.References(ctx)
-	if err != nil {
-		return err
-	}
-	was := ""
-	for _, r := range refs {
-		if r.Whose == "ours" {
-			was = r.Value
-		}
-	}
-	if was == number {
-		return nil
-	}
-	w.Renumbered()
-	if err := w.SetReference(ctx, "ours", number); err != nil || w.Case.FiledAt == nil {
-		return err
-	}
-	text := "Our ticket is " + number + "."
-	if number == "" {
-		text = "Our ticket " + was + " removed."
-	}
-	_, err = w.Changed(ctx, text, &casesdb.Effect{Sets: &casesdb.Sets{Ticket: &number}})
-	return err
 }
 
 // answer merges answers to the vendor's form into those that are there. What the form asked

@@ -4,6 +4,7 @@ package exchange
 
 import (
 	"roundhouse.example/internal/desk"
+	"roundhouse.example/internal/desk/drafts"
 	"roundhouse.example/internal/desk/hours"
 	"roundhouse.example/internal/desk/people"
 	registry "roundhouse.example/internal/desk/register"
@@ -17,9 +18,11 @@ type Exchange struct {
 	hours    *hours.Hours
 	register *registry.Register
 	people   *people.People
+	drafts   *drafts.Drafts
 }
 
 // New makes the subject over a desk's database.
-func New(d *desk.Desk, db *db.Store, h *hours.Hours, r *registry.Register, p *people.People) *Exchange {
-	return &Exchange{Desk: d, db: db, hours: h, register: r, people: p}
+func New(d *desk.Desk, db *db.Store, h *hours.Hours, r *registry.Register, p *people.People,
+	dr *drafts.Drafts) *Exchange {
+	return &Exchange{Desk: d, db: db, hours: h, register: r, people: p, drafts: dr}
 }

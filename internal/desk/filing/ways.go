@@ -109,7 +109,7 @@ func LinksAt(links []inboxdb.VendorLink, sent []outboxdb.Delivery) []inboxdb.Ven
 	return slices.DeleteFunc(slices.Clone(links), func(l inboxdb.VendorLink) bool { return l.ID != at })
 }
 
-// Carried is what a person takes to the vendor: the words, and where to.
+// Carried is what a person takes to the vendor: the words (for the phone with numbers spelled), and where to.
 type Carried struct {
 	Text string
 	Ways []register.Way
@@ -127,8 +127,11 @@ func (d *Filing) Carried(ctx context.Context, q db.Querier, c *casesdb.Case, v r
 		if err != nil {
 			return nil, err
 		}
-		out[o.ID] = Carried{intake.Pasted(o.Action == route.Open, c.Title, reference, e.Body),
-			v.Profile.V.WaysBy(o.Channel, c.Urgent())}
+		text := intake.Pasted(o.Action == route.Open, c.Title, reference, e.Body)
+		if o.Channel == route.Phone {
+			text = intake.Spoken(text)
+		}
+		out[o.ID] = Carried{text, v.Profile.V.WaysBy(o.Channel, c.Urgent())}
 	}
 	return out, nil
 }

@@ -225,13 +225,22 @@ func CurrentTerms(ctx context.Context, q db.Querier,
 
 // Today is the date at our own desk, on which contracts end and cover is judged.
 func (d *Hours) Today(ctx context.Context, q db.Querier) (string, error) {
-	g, err := d.Compiled(ctx, q)
+	zone, err := d.Zone(ctx, q)
 	if err != nil {
 		return "", err
+	}
+	return d.Now().In(zone).Format(time.DateOnly), nil
+}
+
+// Zone is the desk's time zone: that of our own hours.
+func (d *Hours) Zone(ctx context.Context, q db.Querier) (*time.Location, error) {
+	g, err := d.Compiled(ctx, q)
+	if err != nil {
+		return nil, err
 	}
 	p, err := g.Policy(ctx, q, 0)
 	if err != nil {
-		return "", err
+		return nil, err
 	}
-	return d.Now().In(p.Hours.Latest().Location()).Format(time.DateOnly), nil
+	return p.Hours.Latest().Location(), nil
 }

@@ -71,6 +71,15 @@ func (w *work) Arrive(ctx context.Context, del *outboxdb.Delivery, reference str
 		}
 	}
 	switch del.Action {
+	case route.Open:
+		v, err := w.Vendor(ctx)
+		if err != nil {
+			return err
+		}
+		if reference == "" && v.Profile.V.GivesNoReference {
+			text += " The vendor gives no reference."
+			e.Set().NoReference = true
+		}
 	case route.Reopen:
 		e.Set().VendorOpen = true
 	case route.Level: // what they had set without our agreeing is agreed on anew

@@ -25,7 +25,7 @@ import (
 type View struct {
 	Line       today.CaseLine
 	Filing     filing.Case
-	References []casesdb.Reference
+	References []Reference
 	Allowed    []casework.Step
 	Refused    []casework.Refused
 	Needs      []intake.Need
@@ -130,21 +130,18 @@ func (d *Pages) at(ctx context.Context, q db.Querier, a desk.Actor, id int64) (V
 			return v, err
 		}
 	}
-	v.References = live.References
+	if v.References, err = d.references(ctx, q, c.ID, v.Filing.Vendor, live.References); err != nil {
+		return v, err
+	}
 	if v.Deliveries, err = outboxdb.Open(ctx, q, []int64{id}); err != nil {
 		return v, err
 	}
 	if v.Carried, err = d.filing.Carried(ctx, q, c, v.Filing.Vendor, v.Deliveries, v.Line.Reference); err != nil {
 		return v, err
 	}
-	if v.Routes = v.Filing.Routes(); c.State != casework.Draft {
-		sent, err := outboxdb.Of(ctx, q, id)
-		if err != nil {
-			return v, err
-		}
-		v.Routes = filing.Ways(v.Filing.Vendor, v.Filing.Links, v.References, sent)
+	if v.Routes, err = routes(ctx, q, c, &v.Filing, live.References); err != nil {
+		return v, err
 	}
-	address(v.Routes, v.Filing.Vendor, c.Urgent())
 	if a.May(access.Work) == nil {
 		now := cases.SituationOf(c, v.Deliveries)
 		now.Mine = c.OwnerID != nil && *c.OwnerID == a.ID
@@ -184,11 +181,21 @@ func (d *Pages) drafted(ctx context.Context, q db.Querier, c *casesdb.Case, v *V
 	return err
 }
 
-// address says of routes by email where to.
-func address(routes []route.Route, v registerdb.Vendor, urgent bool) {
-	for i, r := range routes {
+// routes are the ways by which a case can go, the usual one first, with where an email goes.
+func routes(ctx context.Context, q db.Querier, c *casesdb.Case, f *filing.Case,
+	refs []casesdb.Reference) ([]route.Route, error) {
+	out := f.Routes()
+	if c.State != casework.Draft {
+		sent, err := outboxdb.Of(ctx, q, c.ID)
+		if err != nil {
+			return nil, err
+		}
+		out = filing.Ways(f.Vendor, f.Links, refs, sent)
+	}
+	for i, r := range out {
 		if r.Kind == route.Email && r.Automatic() {
-			routes[i].To = v.Profile.V.EmailTo(urgent)
+			out[i].To = f.Vendor.Profile.V.EmailTo(c.Urgent())
 		}
 	}
+	return out, nil
 }

@@ -91,19 +91,8 @@ func (d *Record) checkCase(ctx context.Context, q db.Querier, c *casesdb.Case, s
 		sum.Findings = append(sum.Findings, Finding{c.ID, casework.Name(c.Number), what, stored, replayed})
 	}
 	differences(c, &again, func(field, a, b string) { found(field, a, b) })
-	refs, err := casesdb.References(ctx, q, []int64{c.ID})
-	if err != nil {
+	if err := checkNumbers(ctx, q, c.ID, derived.Numbers, found); err != nil {
 		return err
-	}
-	stored := map[string]string{}
-	for _, r := range refs {
-		stored[r.Whose] = r.Value
-	}
-	if n := derived.Numbers; n.Vendor != stored["vendor"] {
-		found("the vendor's number", orNothing(stored["vendor"]), orNothing(n.Vendor))
-	}
-	if n := derived.Numbers; n.Ticket != nil && *n.Ticket != stored["ours"] {
-		found("our ticket", orNothing(stored["ours"]), orNothing(*n.Ticket))
 	}
 	for i := range max(len(rows), len(cached)) {
 		switch {
@@ -174,4 +163,31 @@ func written(v reflect.Value) string {
 		return t.UTC().Format(time.RFC3339)
 	}
 	return fmt.Sprint(v.Interface())
+}
+
+// checkNumbers compares the numbers of a case with those that its record gives it.
+func checkNumbers(ctx context.Context, q db.Querier, id int64, n Numbers,
+	found func(what, stored, replayed string)) error {
+	refs, err := casesdb.References(ctx, q, []int64{id})
+	if err != nil {
+		return err
+	}
+	stored := map[string]string{}
+	for _, r := range refs {
+		stored[r.Whose] = r.Value
+	}
+	if n.Vendor != stored["vendor"] {
+		found("the vendor's number", orNothing(stored["vendor"]), orNothing(n.Vendor))
+	}
+	if n.Ticket != nil && *n.Ticket != stored["ours"] {
+		found("our ticket", orNothing(stored["ours"]), orNothing(*n.Ticket))
+	}
+	others, err := casesdb.OtherReferences(ctx, q, id)
+	if err != nil {
+		return err
+	}
+	if !slices.Equal(others, n.Others) {
+		found("other numbers", fmt.Sprint(others), fmt.Sprint(n.Others))
+	}
+	return nil
 }

@@ -83,7 +83,7 @@ func (d *Record) Derive(ctx context.Context, q db.Querier, c *casesdb.Case, now 
 	}
 	const forever = 1 << 62
 	out.Numbers = numbers(rows)
-	state, m := casework.Replay(history, forever, out.Numbers.Vendor != "")
+	state, m := casework.Replay(history, forever, out.Numbers.Vendor != "" || out.Numbers.None)
 	if err := m.Err(); err != nil {
 		return out, err
 	}
@@ -137,6 +137,7 @@ func (d *Record) Derive(ctx context.Context, q db.Querier, c *casesdb.Case, now 
 func fold(c *casesdb.Case, rows []casesdb.EffectRow) {
 	c.TermsID, c.PolicyID, c.OwnerID, c.VendorClosedAt, c.VendorStatusAt, c.ParkedUntil = nil, nil, nil, nil, nil, nil
 	c.VendorLevel, c.VendorStatus, c.VendorContact, c.Cause, c.Outcome = "", "", "", "", ""
+	c.Origin, c.OriginBy = casework.ByUs, ""
 	for i := range rows {
 		e := rows[i].Effect.V
 		if e.PolicyID != 0 {
@@ -162,7 +163,8 @@ func fold(c *casesdb.Case, rows []casesdb.EffectRow) {
 			c.ParkedUntil = s.ParkedUntil
 		}
 		for _, x := range []struct{ from, to *string }{{s.VendorLevel, &c.VendorLevel}, {s.VendorContact, &c.VendorContact},
-			{s.Cause, &c.Cause}, {s.Outcome, &c.Outcome}, {s.Title, &c.Title}} {
+			{s.Cause, &c.Cause}, {s.Outcome, &c.Outcome}, {s.Title, &c.Title}, {s.Origin, (*string)(&c.Origin)},
+			{s.OriginBy, &c.OriginBy}} {
 			if x.from != nil {
 				*x.to = *x.from
 			}
@@ -175,6 +177,8 @@ func fold(c *casesdb.Case, rows []casesdb.EffectRow) {
 type Numbers struct {
 	Vendor string
 	Ticket *string
+	Others []casework.Reference
+	None   bool // the vendor gives none
 }
 
 // numbers are those that a record gives a case.
@@ -186,6 +190,10 @@ func numbers(rows []casesdb.EffectRow) (n Numbers) {
 			}
 			if s.Ticket != nil {
 				n.Ticket = s.Ticket
+			}
+			n.None = n.None || s.NoReference
+			if s.Numbers != nil {
+				n.Others = *s.Numbers
 			}
 		}
 	}

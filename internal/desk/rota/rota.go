@@ -60,7 +60,7 @@ func (d *Rota) Show(ctx context.Context, a desk.Actor, days int) (v View, err er
 	if v.Periods, err = rotadb.Between(ctx, d.db.DB, v.From, v.Until); err != nil {
 		return v, err
 	}
-	zone, err := d.zone(ctx, d.db.DB)
+	zone, err := d.hours.Zone(ctx, d.db.DB)
 	if err != nil {
 		return v, err
 	}
@@ -76,18 +76,6 @@ func (d *Rota) Show(ctx context.Context, a desk.Actor, days int) (v View, err er
 	}
 	v.Needing, err = rotadb.Needing(ctx, d.db.DB)
 	return v, err
-}
-
-func (d *Rota) zone(ctx context.Context, q db.Querier) (*time.Location, error) {
-	g, err := d.hours.Compiled(ctx, q)
-	if err != nil {
-		return nil, err
-	}
-	p, err := g.Policy(ctx, q, 0)
-	if err != nil {
-		return nil, err
-	}
-	return p.Hours.Latest().Location(), nil
 }
 
 // covered are the periods of people who still work here, as the core reads them.
@@ -180,7 +168,7 @@ func (d *Rota) Share(ctx context.Context, a desk.Actor, p Plan) (int, error) {
 		return 0, desk.Fault("shifts", "plan 1 to %d shifts", maxShifts)
 	}
 	return desk.Once(ctx, d.Desk, func(tx *db.Tx) (int, error) {
-		zone, err := d.zone(ctx, tx)
+		zone, err := d.hours.Zone(ctx, tx)
 		if err != nil {
 			return 0, err
 		}
@@ -247,7 +235,7 @@ func (d *Rota) alone(ctx context.Context, p Period, err error) error {
 	if wrong != nil {
 		return wrong
 	}
-	zone, wrong := d.zone(ctx, d.db.DB)
+	zone, wrong := d.hours.Zone(ctx, d.db.DB)
 	if wrong != nil {
 		return wrong
 	}

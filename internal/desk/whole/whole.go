@@ -58,6 +58,6 @@ func New(s *db.Store, c desk.Clock, q desk.Queue, ch desk.Channels) *Desk {
 	d.Pages = pages.New(d.Desk, s, d.Hours, d.Filing, d.Today, d.Record)
 	d.Outbox = outbox.New(d.Desk, s, d.Cases, d.Secrets)
 	d.Inbox = inbox.New(d.Desk, s, d.Cases, d.Outbox, d.Secrets)
-	d.Exchange = exchange.New(d.Desk, s, d.Hours, d.Register, d.People)
+	d.Exchange = exchange.New(d.Desk, s, d.Hours, d.Register, d.People, d.Drafts)
 	return d
 }

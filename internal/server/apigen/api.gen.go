@@ -495,6 +495,78 @@ func (e NewCallBy) Valid() bool {
 	}
 }
 
+// Defines values for Origin.
+const (
+	OriginColleague Origin = "colleague"
+	OriginPartner   Origin = "partner"
+	OriginUs        Origin = "us"
+	OriginVendor    Origin = "vendor"
+)
+
+// Valid indicates whether the value is a known member of the Origin enum.
+func (e Origin) Valid() bool {
+	switch e {
+	case OriginColleague:
+		return true
+	case OriginPartner:
+		return true
+	case OriginUs:
+		return true
+	case OriginVendor:
+		return true
+	default:
+		return false
+	}
+}
+
+// Defines values for ReferenceOwner.
+const (
+	ReferenceOwnerOtherVendor ReferenceOwner = "other-vendor"
+	ReferenceOwnerOurs        ReferenceOwner = "ours"
+	ReferenceOwnerReseller    ReferenceOwner = "reseller"
+	ReferenceOwnerUpload      ReferenceOwner = "upload"
+	ReferenceOwnerVendor      ReferenceOwner = "vendor"
+)
+
+// Valid indicates whether the value is a known member of the ReferenceOwner enum.
+func (e ReferenceOwner) Valid() bool {
+	switch e {
+	case ReferenceOwnerOtherVendor:
+		return true
+	case ReferenceOwnerOurs:
+		return true
+	case ReferenceOwnerReseller:
+		return true
+	case ReferenceOwnerUpload:
+		return true
+	case ReferenceOwnerVendor:
+		return true
+	default:
+		return false
+	}
+}
+
+// Defines values for ReferenceRole.
+const (
+	ReferenceRoleCurrent    ReferenceRole = "current"
+	ReferenceRoleFormer     ReferenceRole = "former"
+	ReferenceRoleMergedInto ReferenceRole = "merged-into"
+)
+
+// Valid indicates whether the value is a known member of the ReferenceRole enum.
+func (e ReferenceRole) Valid() bool {
+	switch e {
+	case ReferenceRoleCurrent:
+		return true
+	case ReferenceRoleFormer:
+		return true
+	case ReferenceRoleMergedInto:
+		return true
+	default:
+		return false
+	}
+}
+
 // Defines values for Role.
 const (
 	RoleAdministrator Role = "administrator"
@@ -682,6 +754,7 @@ func (e StepStep) Valid() bool {
 const (
 	TableKindAccounts  TableKind = "accounts"
 	TableKindAssets    TableKind = "assets"
+	TableKindCases     TableKind = "cases"
 	TableKindContracts TableKind = "contracts"
 	TableKindPeople    TableKind = "people"
 	TableKindProducts  TableKind = "products"
@@ -693,6 +766,8 @@ func (e TableKind) Valid() bool {
 	case TableKindAccounts:
 		return true
 	case TableKindAssets:
+		return true
+	case TableKindCases:
 		return true
 	case TableKindContracts:
 		return true
@@ -900,9 +975,13 @@ type Case struct {
 	NextStepWords *string    `json:"next_step_words,omitempty"`
 	NextWhy       *string    `json:"next_why,omitempty"`
 	OnTheWay      []Delivery `json:"on_the_way"`
-	Outcome       *string    `json:"outcome,omitempty"`
-	Parked        *bool      `json:"parked,omitempty"`
-	ParkedAgreed  *bool      `json:"parked_agreed,omitempty"`
+
+	// OpenedBy Who opened it, if not we
+	OpenedBy     *string `json:"opened_by,omitempty"`
+	Origin       *Origin `json:"origin,omitempty"`
+	Outcome      *string `json:"outcome,omitempty"`
+	Parked       *bool   `json:"parked,omitempty"`
+	ParkedAgreed *bool   `json:"parked_agreed,omitempty"`
 
 	// Parts For a draft, the parts of its description
 	Parts *[]Part `json:"parts,omitempty"`
@@ -1284,6 +1363,46 @@ type EntryDirection string
 // EntryKind defines model for Entry.Kind.
 type EntryKind string
 
+// ExistingCase defines model for ExistingCase.
+type ExistingCase struct {
+	Account *string `json:"account,omitempty"`
+
+	// Asset By any number or name
+	Asset    *string `json:"asset,omitempty"`
+	Contract *string `json:"contract,omitempty"`
+
+	// FiledAt When the vendor got it
+	FiledAt time.Time `json:"filed_at"`
+	Kind    *CaseKind `json:"kind,omitempty"`
+
+	// LastReply When the vendor replied last; left out if never
+	LastReply *time.Time `json:"last_reply,omitempty"`
+
+	// Level The vendor's level, by its label
+	Level *string `json:"level,omitempty"`
+	Move  *Side   `json:"move,omitempty"`
+
+	// OpenedBy The name of who opened it
+	OpenedBy *string `json:"opened_by,omitempty"`
+	Origin   *Origin `json:"origin,omitempty"`
+
+	// Owner One of our people, by email address; you if left out
+	Owner *string `json:"owner,omitempty"`
+
+	// Reference The vendor reference
+	Reference *string `json:"reference,omitempty"`
+	Severity  *int    `json:"severity,omitempty"`
+
+	// Story What happened so far, in a paragraph
+	Story *string `json:"story,omitempty"`
+
+	// Ticket Our own ticket
+	Ticket       *string `json:"ticket,omitempty"`
+	Title        string  `json:"title"`
+	Vendor       string  `json:"vendor"`
+	VendorStatus *string `json:"vendor_status,omitempty"`
+}
+
 // Facts defines model for Facts.
 type Facts struct {
 	Effect      *FactsEffect                 `json:"effect,omitempty"`
@@ -1643,6 +1762,9 @@ type NewVersion struct {
 	From *string `json:"from,omitempty"`
 }
 
+// Origin defines model for Origin.
+type Origin string
+
 // PackDifference defines model for PackDifference.
 type PackDifference struct {
 	Field string `json:"field"`
@@ -1851,9 +1973,36 @@ type ReadUpTo struct {
 
 // Reference defines model for Reference.
 type Reference struct {
-	Value string `json:"value"`
-	Whose string `json:"whose"`
+	// Of Whose it is by name, such as a reseller
+	Of *string `json:"of,omitempty"`
+
+	// Page The vendor's page for it
+	Page  *string        `json:"page,omitempty"`
+	Role  ReferenceRole  `json:"role"`
+	Value string         `json:"value"`
+	Whose ReferenceOwner `json:"whose"`
 }
+
+// ReferenceChange defines model for ReferenceChange.
+type ReferenceChange struct {
+	// Keep Keep the number that was current as a former one
+	Keep *bool `json:"keep,omitempty"`
+
+	// Of Whose it is by name, such as a reseller
+	Of *string `json:"of,omitempty"`
+
+	// Remove Remove the number
+	Remove *bool           `json:"remove,omitempty"`
+	Role   *ReferenceRole  `json:"role,omitempty"`
+	Value  string          `json:"value"`
+	Whose  *ReferenceOwner `json:"whose,omitempty"`
+}
+
+// ReferenceOwner defines model for ReferenceOwner.
+type ReferenceOwner string
+
+// ReferenceRole defines model for ReferenceRole.
+type ReferenceRole string
 
 // RevealRequest defines model for RevealRequest.
 type RevealRequest struct {
@@ -2468,10 +2617,13 @@ type ListCasesParams struct {
 	Account *int64 `form:"account,omitempty" json:"account,omitempty"`
 
 	// Contract Under this contract
-	Contract *int64    `form:"contract,omitempty" json:"contract,omitempty"`
-	Sort     *CaseSort `form:"sort,omitempty" json:"sort,omitempty"`
-	Cursor   *string   `form:"cursor,omitempty" json:"cursor,omitempty"`
-	Limit    *int      `form:"limit,omitempty" json:"limit,omitempty"`
+	Contract *int64 `form:"contract,omitempty" json:"contract,omitempty"`
+
+	// NoReference Live cases that have no vendor reference yet
+	NoReference *bool     `form:"no_reference,omitempty" json:"no_reference,omitempty"`
+	Sort        *CaseSort `form:"sort,omitempty" json:"sort,omitempty"`
+	Cursor      *string   `form:"cursor,omitempty" json:"cursor,omitempty"`
+	Limit       *int      `form:"limit,omitempty" json:"limit,omitempty"`
 }
 
 // OpenCaseParams defines parameters for OpenCase.
@@ -2522,6 +2674,11 @@ type MarkReadParams struct {
 	IdempotencyKey *IdempotencyKey `json:"Idempotency-Key,omitempty"`
 }
 
+// SetReferenceParams defines parameters for SetReference.
+type SetReferenceParams struct {
+	IdempotencyKey *IdempotencyKey `json:"Idempotency-Key,omitempty"`
+}
+
 // TakeStepParams defines parameters for TakeStep.
 type TakeStepParams struct {
 	// IfMatch The ETag of what was read; missing is 428
@@ -2566,6 +2723,11 @@ type ChangeContractParams struct {
 
 	// IfMatch The ETag of what was read; missing is 428
 	IfMatch *IfMatch `json:"If-Match,omitempty"`
+}
+
+// TakeOverCaseParams defines parameters for TakeOverCase.
+type TakeOverCaseParams struct {
+	IdempotencyKey *IdempotencyKey `json:"Idempotency-Key,omitempty"`
 }
 
 // FindParams defines parameters for Find.
@@ -2800,6 +2962,9 @@ type AddNoteJSONRequestBody = NewNote
 // MarkReadJSONRequestBody defines body for MarkRead for application/json ContentType.
 type MarkReadJSONRequestBody = ReadUpTo
 
+// SetReferenceJSONRequestBody defines body for SetReference for application/json ContentType.
+type SetReferenceJSONRequestBody = ReferenceChange
+
 // TakeStepJSONRequestBody defines body for TakeStep for application/json ContentType.
 type TakeStepJSONRequestBody = Step
 
@@ -2811,6 +2976,9 @@ type AddContractJSONRequestBody = Contract
 
 // ChangeContractApplicationMergePatchPlusJSONRequestBody defines body for ChangeContract for application/merge-patch+json ContentType.
 type ChangeContractApplicationMergePatchPlusJSONRequestBody = ContractChange
+
+// TakeOverCaseJSONRequestBody defines body for TakeOverCase for application/json ContentType.
+type TakeOverCaseJSONRequestBody = ExistingCase
 
 // GradeJSONRequestBody defines body for Grade for application/json ContentType.
 type GradeJSONRequestBody = GradeRequest
@@ -2955,6 +3123,9 @@ type ServerInterface interface {
 	// MarkRead Mark the vendor's messages as read
 	// (POST /cases/{case}/read)
 	MarkRead(c *gin.Context, pCase CaseName, params MarkReadParams)
+	// SetReference Add, correct or remove a number that somebody gave a case
+	// (POST /cases/{case}/references)
+	SetReference(c *gin.Context, pCase CaseName, params SetReferenceParams)
 	// TakeStep Take a step on a case
 	// (POST /cases/{case}/steps)
 	TakeStep(c *gin.Context, pCase CaseName, params TakeStepParams)
@@ -2979,6 +3150,9 @@ type ServerInterface interface {
 	// StreamEvents Follow changes of cases
 	// (GET /events)
 	StreamEvents(c *gin.Context)
+	// TakeOverCase Add a case that the vendor has already
+	// (POST /existing-cases)
+	TakeOverCase(c *gin.Context, params TakeOverCaseParams)
 	// Find Find by number or words
 	// (GET /find)
 	Find(c *gin.Context, params FindParams)
@@ -3838,6 +4012,14 @@ func (siw *ServerInterfaceWrapper) ListCases(c *gin.Context) {
 		return
 	}
 
+	// ------------- Optional query parameter "no_reference" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "no_reference", c.Request.URL.Query(), &params.NoReference, runtime.BindQueryParameterOptions{Type: "boolean", Format: ""})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter no_reference: %w", err), http.StatusBadRequest)
+		return
+	}
+
 	// ------------- Optional query parameter "sort" -------------
 
 	err = runtime.BindQueryParameterWithOptions("form", true, false, "sort", c.Request.URL.Query(), &params.Sort, runtime.BindQueryParameterOptions{Type: "string", Format: ""})
@@ -4320,6 +4502,55 @@ func (siw *ServerInterfaceWrapper) MarkRead(c *gin.Context) {
 	siw.Handler.MarkRead(c, pCase, params)
 }
 
+// SetReference operation middleware
+func (siw *ServerInterfaceWrapper) SetReference(c *gin.Context) {
+
+	var err error
+	_ = err
+
+	// ------------- Path parameter "case" -------------
+	var pCase CaseName
+
+	err = runtime.BindStyledParameterWithOptions("simple", "case", c.Param("case"), &pCase, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "string", Format: "", ValueIsUnescaped: true})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter case: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	// Parameter object where we will unmarshal all parameters from the context
+	var params SetReferenceParams
+
+	headers := c.Request.Header
+
+	// ------------- Optional header parameter "Idempotency-Key" -------------
+	if valueList, found := headers[http.CanonicalHeaderKey("Idempotency-Key")]; found {
+		var IdempotencyKey IdempotencyKey
+		n := len(valueList)
+		if n != 1 {
+			siw.ErrorHandler(c, fmt.Errorf("Expected one value for Idempotency-Key, got %d", n), http.StatusBadRequest)
+			return
+		}
+
+		err = runtime.BindStyledParameterWithOptions("simple", "Idempotency-Key", valueList[0], &IdempotencyKey, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationHeader, Explode: false, Required: false, Type: "string", Format: ""})
+		if err != nil {
+			siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter Idempotency-Key: %w", err), http.StatusBadRequest)
+			return
+		}
+
+		params.IdempotencyKey = &IdempotencyKey
+
+	}
+
+	for _, middleware := range siw.HandlerMiddlewares {
+		middleware(c)
+		if c.IsAborted() {
+			return
+		}
+	}
+
+	siw.Handler.SetReference(c, pCase, params)
+}
+
 // TakeStep operation middleware
 func (siw *ServerInterfaceWrapper) TakeStep(c *gin.Context) {
 
@@ -4650,6 +4881,46 @@ func (siw *ServerInterfaceWrapper) StreamEvents(c *gin.Context) {
 	}
 
 	siw.Handler.StreamEvents(c)
+}
+
+// TakeOverCase operation middleware
+func (siw *ServerInterfaceWrapper) TakeOverCase(c *gin.Context) {
+
+	var err error
+	_ = err
+
+	// Parameter object where we will unmarshal all parameters from the context
+	var params TakeOverCaseParams
+
+	headers := c.Request.Header
+
+	// ------------- Optional header parameter "Idempotency-Key" -------------
+	if valueList, found := headers[http.CanonicalHeaderKey("Idempotency-Key")]; found {
+		var IdempotencyKey IdempotencyKey
+		n := len(valueList)
+		if n != 1 {
+			siw.ErrorHandler(c, fmt.Errorf("Expected one value for Idempotency-Key, got %d", n), http.StatusBadRequest)
+			return
+		}
+
+		err = runtime.BindStyledParameterWithOptions("simple", "Idempotency-Key", valueList[0], &IdempotencyKey, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationHeader, Explode: false, Required: false, Type: "string", Format: ""})
+		if err != nil {
+			siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter Idempotency-Key: %w", err), http.StatusBadRequest)
+			return
+		}
+
+		params.IdempotencyKey = &IdempotencyKey
+
+	}
+
+	for _, middleware := range siw.HandlerMiddlewares {
+		middleware(c)
+		if c.IsAborted() {
+			return
+		}
+	}
+
+	siw.Handler.TakeOverCase(c, params)
 }
 
 // Find operation middleware
@@ -6380,6 +6651,7 @@ func RegisterHandlersWithOptions(router gin.IRouter, si ServerInterface, options
 	router.POST(options.BaseURL+"/cases/:case/messages", wrapper.SendMessage)
 	router.POST(options.BaseURL+"/cases/:case/notes", wrapper.AddNote)
 	router.POST(options.BaseURL+"/cases/:case/read", wrapper.MarkRead)
+	router.POST(options.BaseURL+"/cases/:case/references", wrapper.SetReference)
 	router.POST(options.BaseURL+"/cases/:case/steps", wrapper.TakeStep)
 	router.POST(options.BaseURL+"/check", wrapper.Check)
 	router.GET(options.BaseURL+"/contracts", wrapper.ListContracts)
@@ -6388,6 +6660,7 @@ func RegisterHandlersWithOptions(router gin.IRouter, si ServerInterface, options
 	router.GET(options.BaseURL+"/contracts/:id", wrapper.GetContract)
 	router.PATCH(options.BaseURL+"/contracts/:id", wrapper.ChangeContract)
 	router.GET(options.BaseURL+"/events", wrapper.StreamEvents)
+	router.POST(options.BaseURL+"/existing-cases", wrapper.TakeOverCase)
 	router.GET(options.BaseURL+"/find", wrapper.Find)
 	router.POST(options.BaseURL+"/grade", wrapper.Grade)
 	router.GET(options.BaseURL+"/links", wrapper.ListLinks)
@@ -7569,6 +7842,57 @@ func (response MarkReaddefaultApplicationProblemPlusJSONResponse) VisitMarkReadR
 	return err
 }
 
+type SetReferenceRequestObject struct {
+	Case   CaseName `json:"case"`
+	Params SetReferenceParams
+	Body   *SetReferenceJSONRequestBody
+}
+
+type SetReferenceResponseObject interface {
+	VisitSetReferenceResponse(w http.ResponseWriter) error
+}
+
+type SetReference200ResponseHeaders struct {
+	ETag *string
+}
+
+type SetReference200JSONResponse struct {
+	Body    Case
+	Headers SetReference200ResponseHeaders
+}
+
+func (response SetReference200JSONResponse) VisitSetReferenceResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	if response.Headers.ETag != nil {
+		w.Header().Set("ETag", fmt.Sprint(*response.Headers.ETag))
+	}
+	w.WriteHeader(200)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type SetReferencedefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response SetReferencedefaultApplicationProblemPlusJSONResponse) VisitSetReferenceResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/problem+json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
 type TakeStepRequestObject struct {
 	Case   CaseName `json:"case"`
 	Params TakeStepParams
@@ -7942,6 +8266,56 @@ type StreamEventsdefaultApplicationProblemPlusJSONResponse struct {
 }
 
 func (response StreamEventsdefaultApplicationProblemPlusJSONResponse) VisitStreamEventsResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/problem+json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type TakeOverCaseRequestObject struct {
+	Params TakeOverCaseParams
+	Body   *TakeOverCaseJSONRequestBody
+}
+
+type TakeOverCaseResponseObject interface {
+	VisitTakeOverCaseResponse(w http.ResponseWriter) error
+}
+
+type TakeOverCase201ResponseHeaders struct {
+	ETag *string
+}
+
+type TakeOverCase201JSONResponse struct {
+	Body    Case
+	Headers TakeOverCase201ResponseHeaders
+}
+
+func (response TakeOverCase201JSONResponse) VisitTakeOverCaseResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	if response.Headers.ETag != nil {
+		w.Header().Set("ETag", fmt.Sprint(*response.Headers.ETag))
+	}
+	w.WriteHeader(201)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type TakeOverCasedefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response TakeOverCasedefaultApplicationProblemPlusJSONResponse) VisitTakeOverCaseResponse(w http.ResponseWriter) error {
 
 	var buf bytes.Buffer
 	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
@@ -10093,6 +10467,9 @@ type StrictServerInterface interface {
 	// MarkRead Mark the vendor's messages as read
 	// (POST /cases/{case}/read)
 	MarkRead(ctx context.Context, request MarkReadRequestObject) (MarkReadResponseObject, error)
+	// SetReference Add, correct or remove a number that somebody gave a case
+	// (POST /cases/{case}/references)
+	SetReference(ctx context.Context, request SetReferenceRequestObject) (SetReferenceResponseObject, error)
 	// TakeStep Take a step on a case
 	// (POST /cases/{case}/steps)
 	TakeStep(ctx context.Context, request TakeStepRequestObject) (TakeStepResponseObject, error)
@@ -10117,6 +10494,9 @@ type StrictServerInterface interface {
 	// StreamEvents Follow changes of cases
 	// (GET /events)
 	StreamEvents(ctx context.Context, request StreamEventsRequestObject) (StreamEventsResponseObject, error)
+	// TakeOverCase Add a case that the vendor has already
+	// (POST /existing-cases)
+	TakeOverCase(ctx context.Context, request TakeOverCaseRequestObject) (TakeOverCaseResponseObject, error)
 	// Find Find by number or words
 	// (GET /find)
 	Find(ctx context.Context, request FindRequestObject) (FindResponseObject, error)
@@ -11245,6 +11625,51 @@ func (sh *strictHandler) MarkRead(ctx *gin.Context, pCase CaseName, params MarkR
 	}
 }
 
+// SetReference operation middleware
+func (sh *strictHandler) SetReference(ctx *gin.Context, pCase CaseName, params SetReferenceParams) {
+	var request SetReferenceRequestObject
+
+	request.Case = pCase
+	request.Params = params
+
+	var body SetReferenceJSONRequestBody
+	var err error
+	// A request validator built on kin-openapi's openapi3filter with
+	// KeepValidatedValue leaves the value it validated on the body. Bind
+	// that value, matching member names exactly, so the handler receives
+	// what was validated instead of a second, case-insensitive decode.
+	if vb, ok := ctx.Request.Body.(interface{ ValidatedValue() any }); !ok || runtime.BindJSONValue(vb.ValidatedValue(), &body) != nil {
+		err = ctx.ShouldBindJSON(&body)
+	} else if binding.Validator != nil {
+		// ShouldBindJSON runs the struct validator after decoding; keep that.
+		err = binding.Validator.ValidateStruct(&body)
+	}
+	if err != nil {
+		sh.options.RequestErrorHandlerFunc(ctx, err)
+		return
+	}
+	request.Body = &body
+
+	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.SetReference(ctx, request.(SetReferenceRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "SetReference")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		sh.options.HandlerErrorFunc(ctx, err)
+	} else if validResponse, ok := response.(SetReferenceResponseObject); ok {
+		if err := validResponse.VisitSetReferenceResponse(ctx.Writer); err != nil {
+			sh.options.ResponseErrorHandlerFunc(ctx, err)
+		}
+	} else if response != nil {
+		sh.options.ResponseErrorHandlerFunc(ctx, fmt.Errorf("unexpected response type: %T", response))
+	}
+}
+
 // TakeStep operation middleware
 func (sh *strictHandler) TakeStep(ctx *gin.Context, pCase CaseName, params TakeStepParams) {
 	var request TakeStepRequestObject
@@ -11517,6 +11942,50 @@ func (sh *strictHandler) StreamEvents(ctx *gin.Context) {
 		sh.options.HandlerErrorFunc(ctx, err)
 	} else if validResponse, ok := response.(StreamEventsResponseObject); ok {
 		if err := validResponse.VisitStreamEventsResponse(ctx.Writer); err != nil {
+			sh.options.ResponseErrorHandlerFunc(ctx, err)
+		}
+	} else if response != nil {
+		sh.options.ResponseErrorHandlerFunc(ctx, fmt.Errorf("unexpected response type: %T", response))
+	}
+}
+
+// TakeOverCase operation middleware
+func (sh *strictHandler) TakeOverCase(ctx *gin.Context, params TakeOverCaseParams) {
+	var request TakeOverCaseRequestObject
+
+	request.Params = params
+
+	var body TakeOverCaseJSONRequestBody
+	var err error
+	// A request validator built on kin-openapi's openapi3filter with
+	// KeepValidatedValue leaves the value it validated on the body. Bind
+	// that value, matching member names exactly, so the handler receives
+	// what was validated instead of a second, case-insensitive decode.
+	if vb, ok := ctx.Request.Body.(interface{ ValidatedValue() any }); !ok || runtime.BindJSONValue(vb.ValidatedValue(), &body) != nil {
+		err = ctx.ShouldBindJSON(&body)
+	} else if binding.Validator != nil {
+		// ShouldBindJSON runs the struct validator after decoding; keep that.
+		err = binding.Validator.ValidateStruct(&body)
+	}
+	if err != nil {
+		sh.options.RequestErrorHandlerFunc(ctx, err)
+		return
+	}
+	request.Body = &body
+
+	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.TakeOverCase(ctx, request.(TakeOverCaseRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "TakeOverCase")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		sh.options.HandlerErrorFunc(ctx, err)
+	} else if validResponse, ok := response.(TakeOverCaseResponseObject); ok {
+		if err := validResponse.VisitTakeOverCaseResponse(ctx.Writer); err != nil {
 			sh.options.ResponseErrorHandlerFunc(ctx, err)
 		}
 	} else if response != nil {
@@ -13178,291 +13647,304 @@ func (sh *strictHandler) ListVendorPeople(ctx *gin.Context, vendor string) {
 // const string: with thousands of chunks the chained `+` fold is several
 // times slower for the Go compiler than parsing a slice literal.
 var swaggerSpec = []string{
-	"7L1tk9u4sT/6VVC6t8pJ/Tnjsdfru5l55eu1s77ZBx+Ps6lTu65ZiIQkRBSgAODIisvf/Ra6AZAUAYqU",
-	"NONxznmTeEcgHhqNRqMffv1pksvVWgomjJ5cfpqsqaIrZpiC/3pJNfuZrpj9d8F0rvjacCkml5MXJKea",
-	"EVGtpkwRXeULQjV5efbk4tnTjEhFqNgSxWZMMZEzImfELBh8M8km3PawpmYxySYCup+4XxT7V8UVKyaX",
-	"RlUsm+h8wVbUDr+iH39kYm4Wk8snTy+yyYqL8N/ZxGzXthdtFBfzyefP2eRNwVZraZjIt39jW9sDjLpg",
-	"tGCqHrfR7My2Swz59GLIkLOfqMkXXWK9XzDy6j2dWzJsFtSQDdVEMVpckRXXmos54Zo8e/qdp01nlrMz",
-	"7DpFETu97oR+5GL5pghrb1O85GLZS/GZVCtqJpcTLszzZxNYP19Vq+bquTBszhSM9pYpLUVyvDX8fNIR",
-	"r1mumPEMGhlTQ4OhfPXdgD2+XvCZSa5R219PusT3dFqyv3GRGnFpf+ob8P9WbDa5nPxfj+tz/hh/1Y/r",
-	"zmGoBRfz5NJ4ccJ1fbZd6bUUmoGceavktGQr+89cCsOEsf+k63XJc2oP0eM1tvg//7Q8dPlp4AJ9vzDi",
-	"rgBzXZJC5tXKDmkbuS9txy/ynGn4Fy0Kbj+j5Vsl10wZbqc9o6Vm2WTd+BNOn+YwfbfqqZQlo2LyOZuU",
-	"cs5Fz083RcUaP3u2yyYrihLMsJWONnB/oErRrf1vIQ3PmY6P5U5it5/PzR3+zbf7ELqX03+y3NguXuS5",
-	"rNwujSAOLUtWxOXjLROFVI802UhVkJlUcGHg/TLJuiuG8dU20tlGkpyuuaElKZmBqyzy/UKWVsR2Pv/H",
-	"gucLK6hlpciayXXJyIJqmA2KE7KmysS6FE4QdX+QJvEDLi/2k2JzLoUet+1IxP0769qFCXS2OJt8PJvL",
-	"M/dHOxdtmDr32974+Yyv1lIZ1B2s2JwoWYliISvNztlHulqX7LE9+UrQ8nEuFXvsu4NpuS5fLqiYs738",
-	"1OWbGWdloe2GUUEodkaMJDl0eEVEVZYkLxlVmkhhdYwT8+RvnsiWmmU5+XAoc8Y6OhWXxvpus2u0RYtv",
-	"oy12GDjWZgQn/+ZYufH1Lkt3R/jcz7wruv4NP/lAxbYhvN5SZLg2P4Qphn/0XTCuq3csl6qICmL20ew/",
-	"jzhWj6B1A3RmS7VmpknRcMdmkxnNzdAF2Pa8iF7k3Y5LfsturMKeGBi37CYhDneXbvWK5hd+4plfXGvA",
-	"KI3KUm6oyNnI64iu/B3WXUMluOkeO5iDfd0sZBW/ViodEyZvBPHzsrIJ3gD2qBZMLwk3mpUzAvugJ1Et",
-	"sEkwmFnmJx+lh6XbWFrUF3pnTbQolNOEur8Zo/i0MqxHUUpfXPWcrd6k2opT9K7v/MbELVdSrJzO2Kb7",
-	"WsmiyoHsUhFpFnFdYiULVsYv6AOv9JuZvQSjDeRGDJXo3L4SQU3m05LBBcSjmse6pMYe3L36sG/3OfO0",
-	"6VE+Ej9pWamc3fD48jRTnMaJqXmCZvaHm67mvNNgvbD3d/RnQ5W52XCziNFV2iM3h/+dcaVNRviMCIkn",
-	"MGhC3U632uCTpN3hL2umqLFvdtci8m1SD7M/Kc2HaN+1jmZ5cLCGBmf/lPqZ7fBE2pntaoxu1hFKMfWi",
-	"I52ijUaIqdj3/pdA/Iaqtyu49iiE6UYHi7JYZzsy7W4VwF1xF2t5MrkX67wpAMc8SBcsX7I9E0d5t6dN",
-	"tbanLHb3b5nOiJB21yqxFHIjeldSCcPLQepujBs7Qj2tkO9rExHz0ZXvyPtoG76PjeI3QLLlzlUQbXey",
-	"OyHa+9jLIdbJ/qdN5Lo4xfvHyuGTvH5sR3f49ml035lpLm9RnPRN8CU0GvwWgrvzlC+hXem4y4ZMMav+",
-	"EzxE3pvCdUZmSq6AGfHSBAmoiT/eSZXj+EcX0nXvm+slLZkoqIqw0FDiJXVrxXJa5lVJo/L0B7khKyq2",
-	"BB9jlAi2Ie6YEDqbsdzoK0u6LaGKkWZnhAug6ZTmyzmoQdGJ1Z/YCe2bgLGPOTQ7cUG4IdrwsiQbykHX",
-	"mbanEB+wEoKL+U1eynyZYCXD1Kr3vR03YS3Z1jvfsBnOlxsyZaUUc02MBOFnZUOSrXQPFVwLsqC3zI6j",
-	"2e7ruDVV2KfhIsbz2a9ODnbETIyzHUuHwepleDp2aN7H47/WMnhXBtkn+409q3Hqw91SM+d6XXKm67M9",
-	"ZXMOs4hRvmAzLrhxA/fR6AdL7u/r5p+zCegZN9S0jmJBDTszHGjTLx+aC2vNpI9M+tjrJMiUvZucvDJe",
-	"Uh251XqNG/jbzWCxRctSbmKC6dqwtRMHVvC4dkTIzSQbYcOnehnr/bVUhJJC0ZnJagNSsFBzYegSVOUV",
-	"oXqpm0P20fy/KqZN9GA5+1ucaPaX4STLaaVZwrJj35+G7VnvQm6IbwoXYaMtXJcXVtQ+ubiID496JbDz",
-	"jZKG9o5GrM4oK0MocR8SuCowgMFKC2J3mJTslpW43YKxAl6wdmekfb5IvGhgsKjzqtfahT+OoK//Yufx",
-	"0JImtCi5YMNP4/fuixhnDFKnXkMjqyVZSt0sWFns++RH27L+xDLZdHvTd781dqFxx1mVyW+jfVfSuWLM",
-	"vquvnO1B2xcZbGZse2DZe4WVZj868sD+x/Q7e9PqEOMxZTMJCh/JqbCKwYyXoBEM2o+fGUtq2TfasHXc",
-	"HOl/vdlIVeh0m80ibl+V4sYs2M1mxwPdzzlWeVTb2GxlZXKZ0PvWVLUe4y2fNfx2AxuZbmL0HkFieQTa",
-	"WaVoR5AM3Yi3VJnY0taK3XK2ifOpYR8NcQ46x6QbqyZqxlI2XSVXXO+9Clq3QDjleCJmvITYImMvIbKR",
-	"VVkQeBdnZLqFkyBYOXTZ76maM/Oz3MTWHiK9hsuXd/6TaH/S2+q6WqeWK2YWdmHuGGmGLt+aFEiWSlfU",
-	"KuJb1MOGLvSdHTs2Kc1umeJme5MvpGbiZsrSF1toqxjVo/344euWXakr+O3BjlDphWWsWhsxC67tvhvw",
-	"ESNtpGWShooyjkRW1Xm5kDy+eZbX97MTNKofrnkpdepk+yY9HgLXRK6Z6O3DkqHSfV1gixG6c/gy3L6j",
-	"vvp3yquxoUq4B2jnt8RHO3oy3GP10x73pXVYa3XW32JNVaEl/d2gKa17oIsgqZgPCCD7LbB+07Iv9MZF",
-	"q6bM+u04zjpUMmZv2zlI2HlbuLS1bRCl4Oawb+1JhDpBjT50iU1t8dA+hmtsbiPtI9KFHe5TgzCCsMFX",
-	"fdE0dVAwmB1AGVoxQmeGYXgNXlp2ZWMifmuZ6XYcifJsMIF2BHY3wPYiMuY4SWd4vkRO2F1aj+OJm5Id",
-	"EowcPaQ+kJQJS5DfJjNalVbo/8u/Au1bbU1zS8ZsspICOLrkOexqNpEKw5I3XC/s/0ll9WcXaXTLNUYm",
-	"YNzkhwi9gtLcNaUA1xWjxK4XVENfMp5PXZTlsEHGHoKSanPDdsIVmiZj+7sT/WMWCw+dRJfwWCrpNBHE",
-	"sJK3e2l0zQvm295o7g7xsKnB+4GaqIEbLKJULzV48agxTMCjHXwD2dAB0mGS9sIfyTbBERn/5QZsXbTU",
-	"PW+UsVd9SzL2Sq6IjucF08b5QWLhD6JwmkK/1uba4TeGDfjAacJeCnXjnYRitNhnl07pPku23a/F1PGW",
-	"MIusjoxo9OJXlPmI+JoxsqZwaR3QMP2UUhN3klF9I2fDN3+sEbS2K6Qcau1T9rJSWipv5bdtyNrOOxvk",
-	"eMvcclIkuHbBI/7KEGzD4KEgywL/Edg3EDou+91zc8+bzih6y0pQuWjtifWj0zW3/7Wi3L5b7dOIwj8W",
-	"GD6SL6jpDr4TKmOfd+d/Qy45KkwG34mwNJYv3zG4RUdqwIP0sp+YPQG6dk22CfgjmxkiK4MiFvxhYIuk",
-	"onB/CnQclaZRX36e/LX/kYZI8KCdek03HNAPvZFRSV8VbXuqNPjlBdu0VcLvLvbxtxMESOEoe9fRH+1N",
-	"YUo5n9egI/vaav+v7Dd7PReu5+hs6tftCP7BoxATsRhqEr+TLWcs5IZsGLHikChG8wUDE/dqVGZDOiZP",
-	"yXLACzUe2+aoocaTw7HlSHMLbQYQ90YIhIZ7o1ITtlYrK7cg6bpb8yr8hqy/YehUDf5Cdy64JuClb3qT",
-	"G5YO9jEvq+BlHRG5CjlDCTO75RJ7yxEpyAZCtjYM7G9zfsuI+3Sk6iZu8mA0aA+pmDNTLhlbE3g0wh/O",
-	"+OxMUbCKxi2mVjqN3HzF5wuTst5vGFnRrVVgQZJWomAuFm2EMc/EDdMvgKAZeXrx9PnZk6dnT7+dRJ+Y",
-	"aoz24I7Ne4ZBvh3THI/H4LXdJzkt7Q284JpYIWqFsjNEjgx23Sx4yW4gGqAb0EgrzWBvK7FXV9lNWApU",
-	"dUdtaHjsy/qyOlmErO/zFEGyxN+mB4TJHpphQ0+UPhE1q4zKo4jGQ54qoSIyvT2BvYNCdos9kcN3JPB/",
-	"CxK/OVZE8h8Y1nuyu+DQrLHT3A7RWOER10TkuNzRfREZ6YCLI2pCPMENEpndya6SQ0NjR18uJwid9dSJ",
-	"GzGHhz6mtaK+25RbWRGhOfwdFHqIyCvoVl+Sby4y8vzC0uAvF/UL+puL7PlF9peLD7FphRCBocpNNPjO",
-	"39Dhznbz9v33qfuniEr2fd1dYPLOCKOyMu3m3JRsFrkVf2ZzaqwIlSKHMJEF1YSJIhE1Osh0EBSeU4Y1",
-	"O9taaLFjj4LLHWJbggAkcFjB22Ov1cSK+mOYg0d0pIKfOjbNA3Jpp2Yv88yHWuM1hvdcLldMZwQ7QmEW",
-	"DtoVKb35hc+IYLydZJjK4hyZ9rpD8yYbNcjSx6sgz0fDNYQY726UWm3OG5Wv2XTaJJ0tae9HVx1RVCzb",
-	"Ic6PNIaFRXnMQBhLt6tn364y8myRkadFRr6ZFpYPBGrb/WIiLMjPMowR3w6XttAm9XQkvkcw33vLXEM/",
-	"3KD6JaQ524I5zosQ+xffLmabS0cPpmLHdkjhTfA9cl5xw1QimFrMuFqNdObUX03j/DZY6Jlhl0LhAimi",
-	"y/u+wdxjzhLKxBvNcukeFAMmfC/uT+Sd4V7KpBOypIY1F7hzZyBbEtsvAfejFcgzVpbETjcbQg8rCFIu",
-	"tPmK7T6Qex1f+EH05PFisDP1QMecj/caRvJaoCV+GslW4ax3RS37uC6poBh1LYgUGHvnggMGi0kgoduv",
-	"esENcoVFdZbQPStZfbQaG913ODtBEFxpc+bxqCbZpFoXQY4tqc8TUkzLsnJRErJSZxh5hHkmfOaAqqKC",
-	"9ftm8PU9+hL7QrhVVTKdCtTBfBV3qWLLLB6EplNpbfZLOM22lVWjKKpRxCWVjPFN+tn6IeO7m3OfpTPG",
-	"iNUXtqAUvwXOHHgXpTyclqjuRwh6QksVzpdwbQ9Rcba1L1lWzhrezpF+TrgTaiq059Aa45JQguheMLYm",
-	"PBZAK2CSBdMNSgRHbPgLdEznFF54uysppDBn9o/R2R4SMEZ9VHM9g3g0VVoQORLFuciFrncPqjFstU69",
-	"6mhl5IoansesNSUXy0DnK8zd33DN6k0oZPOENXw5DZbqfeW5ZnBhx4GnFoysmNZ0zkIGYG5JyOKJesPf",
-	"imxmRmlsEGZ608Ggayy6EU80rMt1DR8YC45pa8obyg1eMvA4PcPY1kroSkHnEvk1a7C4YrNKBxXaXnlR",
-	"dk4mYZho3MabWfcUXqLcxOCoyPt3q4f2s0EpLIeGdP+DbofZd7ySHw5E/Bzp5Y8c9bGdc9QDJjSjcLTH",
-	"xp8N5tVBsXwhK2LnGK+5fRKiSO51ifcxIzPGGzB686C4WF77tn1ZuLWY1OFYa6ZumYa4ZIyMGoMfqOK3",
-	"xzUTBUbykd8nt9/8PrH6n0eltbwm0FuFrgxGHLjs3j2JW0VwEiGP1wVyeM5pkLGmTJQJFZ2Z04Wb9hht",
-	"j43gS8fXDUV0TAfJNZYaI9IryJiPnNOeTKvWbRcJQLhliWTbniDWMUGqcjZzIf8jd8LI2N93Y3RuWQJY",
-	"7ZUwirOj85xfwRUdOX4rqViMpAnlGJqn5hlTYSqzSLgW9uxon7GvaKhMQ7MCC65Y7lPb/cXM8WEVv1tZ",
-	"YNNeymKrz9lkQdfjI4N3w92cwjRxHlN4apbhSEXn2RESbVwJqYqRcwLtV9/EOdfdxuN6TBi6WglHEafe",
-	"im7JlJGNkmIOpnBUZkW5JeASdSkcHNHNN4obw/YHdgS55YR8c9/aFOsxu732npAxgXOBofxuayPXa9Dy",
-	"CjZXFG2mdLPcUIWqn4hv+Q5s106spLMXgFcg+vXHtQTVM6EKsyLYNnu2Nw7hRBGMPjwn7fHDB+QK4T5m",
-	"EFWZWljD/NEMAHZPUKlNaftgVG8jn39O7dNBYTIvyIqpOSNr0DecYQIcJu3wGAp/nJxmszPb84dsOGJb",
-	"z9YP6KvDCNEYj3vjiP0zHsEf+zob7YhvxNx27rmCmVRQLIRa7demsFnme4rKHC6KXUuiK2Lhw6D3REsH",
-	"DS1URvAJrrHD+Fqq1Ws/+1EQd5LvpmXvfQd4RJsuajpPaHbxTI4+j17SU1BvREwi4l9itxezt1ACqKjK",
-	"F8H57FKRakCRRvuMPHFIIlf2rYMZ5HwWfLz7nzDuHsOXFy7SfRPjor/SdZd/PfWHXefBa9d9GUIuCNSk",
-	"eKQx8b/hrUYDgT2tZCbLUm40QXfhAXhBMOPo+qxo7a4wvAMGgYEclUKfUJvSeI3vAUIdP66BReCu6UbB",
-	"dhzLw18BvXgKfbnfiVfkri+2zsqBD2oyNlef3LM7zGYJuDBjUyubW7qrHoQdg+vW7pvwOAfR/evPEI5n",
-	"sY3KPkmnnfzATd+dlTLwRL2zH5O1RsJNl4g3RtZeWX0qHk1/UqtauC0blrMdK6bRxP5yaSVzXVoqC+lA",
-	"jzRZsq39b4eWCEWmcLvTZUIEo5EoxWu+4iVV8HrJIL+ICgLERIpEbfF6EU2oCegu+wiaMvLEL5AmkJ1X",
-	"R3AGtY3HMY3ngwSzHW2vsAx7OCTbD7KMhMglzae92QTUjMXNdl+lJnY8bezqjiFOFcPNo6U39UdsMQEo",
-	"ZfhlyD4aRfsgMoZ31VlCOlqPseUdjTkM/sQxwL/xQeJomtyF71t4iyPeptd4qWAuwyXBcSCOcMNFYfWq",
-	"6ZZYYhR0S/60wowFXYmMXHx3eXFx9uT55cXFnzOCGwsRhxqTN+GfaGvxXeHTlyuCkuDrZZsvwh2dpj96",
-	"RbTrHhCsTDhcwOblm9hnxYpuIbiBTLdXUPjQ/bjzchgWvVy7cncXmmPwHB0eCR2i7SK99eBFMJpUPtNB",
-	"VmAIALQgxNWLlYx0eIqrShsExqX5gk5LtouwGL9/UcXjsZiTXypF6t/9Vby2Jy2afdHU2/skt4tR8u+4",
-	"xhQa29Fde0zIjHeHjnf+H+hAtZ9VKhXtDYAJpZTLcd6ynsopN+uS5rG316tbu7IAqVwWoJtNmVerEBXA",
-	"qodXrtSVuuU5I6WcE023mmwW26iOmnbKxu+MGhuv9joGKqV29zAIrJoBGu+Lb6NwQ56m/Q+Rk7iZw4HZ",
-	"N9aKfnyDbZtzrk9TlFLXjQnGaYX1Jbu4h+B/v4QgsgzeCxmptH0muKpnfwIMDLoKJWfd3+ESRfRHre2D",
-	"+M8ZoZVZkD+tS8pFRqAAY0ZyRVdnq+JbuI8ZVdhKwtPyT5Tkdn4Q68cIF+Ttq5/+DDe1PQWyCnGK5wQw",
-	"GgV58fbNJSTmGAmpUISb88lYW6el2PuYQ6/B1bsOm629lwrJED3BATVFLfx6gMcR26X4/mglOkSLHK5I",
-	"/0QL9l4uWSSw3BWBjaoS/oteQw002p0Kfpr53qNzili+RlfyrAOlejFJsVWigicWEI1PEZFFRp1DyLoA",
-	"z9wj7ZOXe9OVO8P+zGKwGynjfDZZSy6M7rftIrwpLQofybhiVFcKBIE39QqU5IOD/9NW5ZIapi6JJ3ZG",
-	"pogYTTUMGMxRT1pYvwGUmJtGLGXYMYySV5Dtg1sR98sttskjv6KJiqe7JxrX1eNU/ZltmkUeRlxpRyHX",
-	"jzcMxG/wPaD1uLryoGjhYQrQdBvn1yZMNeUFeNEhrrf5Wjgnf9cMLzv7kMQAYPBbQHi+Q5n3UX+KUVCe",
-	"IYAxOCGbscIdzKQP2XE4cTWOak/ZVGwEU/Zgj3MK+Y3sCnP2LccyKtAlU+ngidjJgH8EpU/sEdof7lsf",
-	"5h38xov9GJK+XNBYsMXWxYDBm9BVNqE9h0vfLVxqKz75cJTUVqjPFwVHjUHeR8Nh/SkKUMdWV5tJlTP/",
-	"tLiFifvyOuOBsb4SR8eVK02wC246xv9xr8Co3Ve93AiCvz/StZ1/vww4CDc1jU/2i7uQsVSOq8pkrxqN",
-	"d/nOM2mUwICpJqSEtxoc9qLcwYnjS0b0yqz15ePH9jo4t5tCxdaj3Fw+e/4tGC7hZGA3rnbji7dv2quM",
-	"v1DvIsL6a3rtRhSRdPRyYst/clGHY+M8RhmLYjo9RjvsaCKuHsYygQXDxfKRdg9x3qoztaBO7kDm0t4D",
-	"O0r5YEz0YNNACkztut+Anc7Nh4mryDxdtCJmnmaQ/++TZbgm4Hbz1TuocIg9mLdlmlfFRd/TYqw2ElMr",
-	"Ehzzs8PzGcEu9zCrt+HlegieYY/c/maYaWwIaLi3Bu27KWIc6xEO+2tJlCwlGLxGDv00ppIg53UwY5w6",
-	"IAN7DtrKLS0r1oMy6o+PbWZPAQBNolMEzLPuUSIVWbK1IVKQNV3HvPODIybs6hd8Nnrxo+KoPCjWfuWm",
-	"Nsns6AiCtQvZgvqLj7ha/O+yWRpTsyvecORHGrSitnNpr4DtiRNbUFFYldir8ogh7G1Hh8aD+SEDwRJb",
-	"G8x2I7Y2oRuMEV1J6NGf2aZR8e++7B7xIoIvSClzWjrALyNXUim5Ie5mY1SVnGlzVf8SjVVMZsL2mkje",
-	"0nz5PZ81UnSHmus2VO+VH4pBnkAcYsU+n8tyUB+8LMmUDYNqwRmn1vqal2Nv0UJtb1QVy5ej22DgQMNk",
-	"IdGnj1ZSIiRiAmbRQlb5MhW5Vdonq+2V78qS50+fPPs2qh6nlCWU4GCtZKLWlwq1JaoSYKq5ChbO2sIb",
-	"VKD2BJ4/20d+WFeK+u8cjPwOgQP/Dfcm7PBtxKZetAMEGqQvZDVNgvu1MmBcKVlnkxpuz08FSqf9pamS",
-	"YoB1WXD0kdpLOFa8upVMIg1LrQ3zbrTzU7l6nmPWNapor2AbDJdxBXuPq9frOXxPXB0YoJzuhXDiTe7y",
-	"5Ak84Pp13LKzwDgXq0hgp9vveLAjLNBVZUpHyPcjLCpGC03oVN4mK8kN8J5gZPwVuXB2Wge7DsVIyUyq",
-	"OFRMyhHRrHJHhdHRiUX3x0dauDlH6Qy61bE+R+8xO9jj+JYpKOw4Wk1YU2VSFUhC4MYYcK54WKT9gakB",
-	"YXJ+Pq4nP4nEmnUMu4vmht8mRGoaoX4Rx+58I9DJMURXHg5TQcW8ovOYqfsgvPu96vbw1+EJ0+67Onua",
-	"Iv/uruT53qj2ZlTyzvvV8UC9mjQDHVgrLs1jJ+CkwxjkHs0Nd8N6g7mgu5UlNZbNRtspQ9GNrvSTlUrV",
-	"SEon7GyZzoiQBPCWserFCHDD3bSZ3tSYt7LkeSQQZ5CZBT+uzSz1od+TUlYDYqRNJNj5CSDoQYxAZ7XG",
-	"P+lDBo27bPYDu1v1dQfqdS8OeLrZvyrOzM2TuJJTWoU9GpzhVHr4une22P/TIZP4ZkijZ/2N7gSze3SS",
-	"bZNjexEth/BA24+8TKP8Rna88espN7rT7dOeIb/p+e1ZAvbpdKU7OqYbT8EW/mFNOj96TbB6jfWK6vkP",
-	"LaDhJOAJy2e8rctm77z9x+CUjrP1pssE96E3jSz615vDiekcg5njH9A+9u4elgrjcmCcXRaWX08iep/g",
-	"rhyWBnoSQ+hY9NOGBvPs4ljTZ80Fuxk2WC25q6nX5bapYs3K2qOsKD3QBScsSoa0YNrc8GRFyXaV7KY/",
-	"M4lVlUjN33UZ2l/rHEY3VGIXAD9hpIIZaDEu0LYvYSHxA0Sj3Mw8AkYMBlWiBctBQYBn2aWv4tdox+0K",
-	"qAph4Ueuoa+6XjOLNl7GSYXSMcMsKLgm7yvZd2W18zIH3zcBQ+OEFw50eZJyTX5fR1RrGsefkcIr+3Xm",
-	"AfV9Tsy6Uc19DA9H1jmameOFZE7E1SfQprHnU5Q4cV3dXYWT9gA9BU4SZn57BzrjfTh7B8dRehkwxt7X",
-	"X0pkdDGOHhod5isef9sEy8TNQFNG0sH9X77ae3dfEdK8s69/5bdMQGQgBnuE8Ozu5jbTFw9AHprbkRJG",
-	"vrHYQ+kM1z4t/yD4oV5fRgCKd6pPaBnbnHeMFn9fv5dj46Y85GNfMO8u0CV8E59E0usfooMi7gapB9AG",
-	"m/kwo/jot4yWhz09chdVHwFgp7qGvuaaIJCa823ttak6V9eeANjPydXE8p1SpNxVnNKEcoZen/KxoKIo",
-	"gdNKRiHotCq4gQXSwjKGNoqaRGXmd9LQo+sTJEpC/chvmXP9wvZ75yDgQLkYdRrSw7vJ4CPkB13rBKK/",
-	"kFNZbH0+lit5PDQt/690Hb1nZcI5D6hboYK1qoRAxWTA1QWfjqhVApFxkbmNNFf8Oxl1VjC9fKTrag57",
-	"Xbm+aoOP/3IfuYW5TfLMEmdsQx00WgLVDCbjCnJRQNdAYrtN5tqrr0oamrnyY2XNhpbnelmuK1YOxNC7",
-	"dxS3FlWOit/r36C3JR0dIRcFsA+WW3sk3cnx4U14l33z/PnejJxo/By+15Q2IcZxcDWPdQgz2JUlkhi6",
-	"ZBpnqrtBnhkUx1EFDBZLLYj7FOvcgufoDnT/9SQCbhdEREL/DkctkND1OVQ3cBwAG9Y4uY4oKZaIa5Uz",
-	"qeYS0IDjSGUpsElMre5b5sYyPxO52q6Ny651AaybtpkjhQHez/9QPcHPImuso2/9ByLnyXhZundsJW8Z",
-	"kWXBlF1SIzVyybYQfnblMA60ZbspzZfVWpMVLVigxwouPYOXIBw1ptwdGCshH9ViZGVYFFL8gdQ9Seeo",
-	"NNEgYEpwUfh5RY3KMt6TT4lCM69wp366rbueS6ax6EY/gzXwRQIFo0xVoQNhDCfxj0zfKGa7aL1iGmdg",
-	"gWpLvEjbdGSAolwzcYNMlXhQYe3KFCj6uowP6MMYRmP8D0H4dUErlhAxutfJFsfXjQjyadRXh2RucHFz",
-	"S6sygQip3EPkpq/m1YZqTKLCpCcjiZYrZnWqwRdnFX0C/CLKLUYsYdk4QGXhuo4wvLJSm2mD9/VQvRwp",
-	"8HcdjfPdLLY3Qpp4jOJWVuAVFtIQJA1IqWY1V9dkYOZKg/57q27gtI81QQerM4aWh6yc/UboBVwoMcJw",
-	"xFevk1iIbduSlDE760Jqk6wFx0PstGbCXBG2WpttHWgKqUP2TCOQwQ5Y2nCDsU8+3S0FrvV6oahmWQD/",
-	"yQhd8zOAE12DrkZkq2xvbIUDw3Gx4PkeasUhUF/YQ6cArae4wrhgoumWfHKn5ecXP736bC95gM8KNW/B",
-	"PJAd5Q6ADvsq+UEGF8nlGp5WS7Y2+4DmCxaLyHvV1JOZCziSmpHNQgKPNE4ibybyA1I9PO12Wtbq2SEu",
-	"hniq27WRqo4+hyMNB0w4JjWVEg2M1/4C9t3TaxW3VsFip1DoJeJgtMQQYpU7DnAHsxnidgIs/eYtMk7X",
-	"OEqMtCKB71l6NPIxTiY0xofud2RFRN06vYgY4mw4RiC0VL8HKAeGuctPekj3YBV5RwHw4lDPuFNRT+gY",
-	"r3WpWIB/l0y0KFiRORWkyOqHeEa8rpnBmSWQpmIfslFg7FH1vqmOc2zB5+7V3YGDcWqtn5OdjZ3VJaF2",
-	"l1lBFlQvWmfFfrKgRVybb1e2b72qdNxB1Sl22fEr7LGnYhGRPlXyaAw+x06H58P4mtmRwu5QsTkBS4yF",
-	"v0fWqB4ZIyZHBO0N2Y+mecivDj/tLihKKp/MnsA+ODK6cVTt1r5E84a1CBAgiRX/GdEy6UuJJx2OPRQh",
-	"1eHYEMyTJdaAAfT4gpbxvPgGONuiXYtrh2UOypv52lEQhgMbDHR0dGnrSvp7N6oPW18w3qosGhTt5n3s",
-	"69qfX2NV+2Nu41AjH25jPhdvTgafMioVqV/6BWbtAyy59rX8G3QtsXDwmrpiykXFzrSEA1A7SFeg06yY",
-	"OXPNV1xj81vJsYyNQ4+OObGvd6s9F4riweUldOJCn2f84xlUEWWhtD8qJw4mH/H7CkU3Yh8DWI3ESsfz",
-	"a1cY+RgO8J0hB9gOX/PS4BMrkBHT7O5iZW7QSv/DccYI1vMATukK3G05YeiSiTMuMtKYMgCAiSKuJw4r",
-	"fNTDkliee0zOYSiC2577W6qWDgMKm9Sup578+9wy/kCoxRPAefkiBIAa6gIRQBtvATYikHoS+iuXYsbV",
-	"KkaEl1IgIUPemIsqZ4UL7AiQEk6dcJ1pTy07IbspjTfbSBzG2mf6pIvHVhfUizpx28rLbghAgDPbXRRG",
-	"q+yC/n0T38VQgGH80gYU8ueCbMDSouWKISqZfejUx79/hIcG61aXdQ61+usKkyDZohIrpYi8d45guRFM",
-	"HaaE1JCXMQRs+9tV5EjtUIxrYmRZBEB65PgBMkA7geWp4bBGaJ6juQV9fOEfZy1qOcnvBX9D7k+8S27i",
-	"C3JnzWpxBdfryl3UgBqvmK5AlWrwlYSerQifYMzmJIiK6B6lPKp2f/zYAXlSUbH01LINmsFizZCGJxcX",
-	"+1g8EVYD3i5K7AJZgZGBuEp9WLwM7FTqznkJcbCRIohxIyHCGE69+HTW07arvssjo0DCPbhHnaTU9nth",
-	"E5/rNGjx3ogVI8J7Oi3Zbq1UF1hdI/nquk6qrounRoNO6lVC177Ef/cdYpVpz0kYhYsQdcZ+doVWHnCQ",
-	"uUbau9bOOx6zRsjwnlh1aIZBxnMPxNpfCHJasre+MTi+N4O+eYcZgbpaDWp+Xa3i75/2BDp8Ot0aNtQw",
-	"I2c3Y5orlwO55xUNzTI3kcYgSWZ7JyP5pCVvGRUa0+jBXmKFvvGCLQLjA8GdbGYfNOiImDLQ8sC2ANBG",
-	"uhF1eOU1IODC9brctoz/zVpHlBcJ/wGaW12BsXCe3SRGmb89cEy/VVdD+IxqjNAvDoDMAUvGWbhhPcnt",
-	"uq5W0cpIqZgRN7f4j0U0jvW1Ve9diXrqIc6AhnxGKAHovEDFSx8rFZBe/YixveJzIVVcQS6rlSALdIKg",
-	"ON9guKaBAhpzwcfumd+FRAmuTSJpU7c5fM9BQ9LXdHbf16PXi3b0jm+tL3Dbix1wgrJXaTB40DEwW81d",
-	"A76tR4JfrbjRoU5YBKrAmWT2lrDBdh7CvahYT5ANIALOaFmSomJeXYRnBwb4hszhsUnQ+7Ke3WLCJ9F9",
-	"Y2p1+JZFon74zFU/gUg5d5pEXRi71ZO9/2PvHuxJuA5cqxNuWNwPDKPOwFUb3JRcE4fpPaaoebJu3gGb",
-	"56rSuS8bCBDx7fw4wK/f76h2T5huwUm44tiuETH+GJ5a6cLUIOtkQ8Inr8DCQ3JzQ6ZsTsWwV1XDJrD/",
-	"/Y5tb+rCmmPNCEOsBJDZHwcJxJrEcRCreF8f17EdSTVH2MfhzblJBXu4dwoVBcYeaMRB8AwyaPJy5oLE",
-	"9z/MZZlIVrG/eFlf6d1iEfHeAure/paGrYdWS9FbbVgiJ8EeImqscoGtgG72IlKsZFSzIbM2iidPiH3W",
-	"TAHV1TbK0OCG/euqNAOZqeE+2zubhvEhuuL6dzBbDeXoPcFMWGvm/L3D0DzG9I5dwYjvZUG3x+fChYdt",
-	"zHSKP6EWwkTh1HmpQTvkOQPIZ6gqqzOf0vOXC1LQrb4iglE1OlTWDwrP5Rj2iKLRpJL/dtEsBBu08qws",
-	"n+HdvmWu3A5ED3sJDRO8ItSQldSGPL0YOtnv7VjJmVbsBhxHiXqlJvHOs9enjlsK1nTuxcZq6ByBTVJz",
-	"LNtghc3XpsvN32GJSmmparPXRwNzioKDCCg1u6Hb1DPA0Js5ps/1YwBilh3Y5wwtexJtgHIOctvl9tOy",
-	"nMRNbspBOacxJ0+YY+ga49b6hbStSo6xM++ADOwTJtuiqdu7qC4VdjyiH2s2pMaT55dR6FZrxbSuWmCu",
-	"rhQS+teCq7XXzO7b9ZkN7Q83KJ0PDlfK8QLDeBhnHWz021hOnMbRKp65YnRsDsUIdFhtbuzL9jQljhW7",
-	"lctRnfXArDYWniTX0dFfrsbpwcFfv/q0kwHg1z660l19EDOoQw4bvntjGA8Ryf2iLDEpLngafUXoBdWZ",
-	"dyBEb8q9lpZG9mHEnjKuwHYl7FuAJVSjxpx9Yl88K6+5F6HLeqbRjQkhrrtBeQ3lZBCLYE9eiYjD6ifh",
-	"5TeMTKvtblnHg/OecC4h7ynA/w5aCGDOjYHmB8fT8P5/BD9VVCVwtZJ3mNhnABL7yCRG4luScKdQ1b75",
-	"UepevKAyXm43IZ99hDHcgyZ2bFpQiJDXVQc9tL9iHvigfaobttM+/5xpWLsHm8KGwSG2agE4DcLlonrH",
-	"aE2lwABtrQKZLn3mToIv5kPPh8OL0Tx3XpxBXPICm/clyYQM1Zs1FBcW/blE4G7WN2Bqv/EJ/76557Mm",
-	"DjBXDEwsAVnRN/Z80mwsme4f3rLJCJREqVaAlNhLgQS8+G5ysTfD2f/uHIfebKGW5Ik2cNbJvvS0wqXi",
-	"DFo4JBb3rbmFh35AatVIoYlnZkd0xrqVcy5uWvnLfQl2xyTFQXaPf2VFDBp0iwE4DNPENDdQDq3oz87K",
-	"fL2FUaUqfKWJPtLUgBWDzQGtizzSpfI4UMOOPoaV6Bs0Vww5/JZo/X0iPmj9JBmWzFAHMfYtD2A8urv7",
-	"Ny5Q/rYgo6DxlX327hTZOuBwmIWS1XzRh21oZf5c2v/1t36aRqAh3AS46W6X6CnQXjCFa4xUooQar4IR",
-	"bZWPgNEw1qi0B3o8m3gD+jC4Y1RVkp21b/kTpEDuKLfd1AxR6JtEtsLgV6Z7so/HPAefYHL8cTDjcXhx",
-	"+1rnJbvxF92Q56mvxVzPLgt0akORN/r2003rTYfkoR6p9NRU6NF1mpbdtIrTikRIaDbtgmMsLjuO1mPq",
-	"RZ1UfRmAu9hWVlru0SN0lMYLZoxq0vjsBBpJo7euIjKomlsqHeoU2kYrveMESka92mN1i1YAS0ql6GDG",
-	"JDSJtiHGsB4I8xPoDfXU70ddaIx3uJbQgmN5YMpB4845WCcYW/8g9uD3cs3JhaF5179609XJ8q6bkuag",
-	"ou8jBaHLSqAjxWcytmXFaLLQBVACXCsYDhG9BF0EOI9L9GasTJ91Oh2A/Gtd6f8YI7nb+cOt5P9A6T5G",
-	"sXG5CjHSUsVoXD0ZGKrV1Tmsmmb/OvZmPexCXtGPN6tpfKcrNWciCmSVRlJztIpS3mMTh7xAppeYIBMP",
-	"LHcFV7p289J1NK7QzAE+IGeIxAG7a0IPRaW42V5b/sTpaRYqUnIr33Mpl5x50dcUTDe+ab0va/43hjLW",
-	"u+CA84H6jKom1MnCmPXk82fAHJvJuEsd6tPOpELMjqBO1rckJfaQUYFhBHa9GKeC7X3omSHTysEenv8u",
-	"/vh4RnPzByiu6C1RfL4wAZLPBdZIgXlal4QSh4oMg/yhGC3+yMgfG6mW9v+9IMZ/3zJa/kGoKH4XfwAR",
-	"9B9XhJKS0YLQUkvsI9yQ9kdBWtDK0AIXABPDFgjD3JgBxPv4Ic5/F1CoBU3m716/JH959u3/Q1zGASlk",
-	"Xq2sIDon7/mK1a2++eabvyDFKPjMz8krGPjtL9fvHUQpFb+LP94UbLWWhol8e/Y3tv3jnKBtWvu0JfC5",
-	"oME5B8gbQBOTLYT3DCFz//BJ8n/UKY9/vHpP53/8LjDAGZA2aHH+uwhVXi4n7wLfNfLhLydP/Bmhaz65",
-	"nHxz/uT8AhKPzALY+XFICLn8NHFRkmGH3xSALK3Ni0bWCFV0xQwovr+5M/CviqltfQSC6wnFeqSKfOdc",
-	"xrSmKZtz9G0A3fA1jFE8VuWsXV1O6YhNxfvDozOJZ2LH15RD8Eiqp+cjeir5CgKhWx1hgtXTfelWnz9A",
-	"sthaCudcenpx4X2NTpjT9brkOWzf43+61Lp6qD1vdrvJUD0DBE86hsfHuEGjmfdMxzoPs63zdjChZkXV",
-	"1nEXaSQlGTrXECfv1bcPVg0EixFgHWG1ZR3h0xdF4VbQ5dLYzOomjxvHF+Tzh1C+6f+VxfbUBEbi1heR",
-	"URX73NnXJ6ce1pcy6e7sC5eMsKixpKy8aY/QvUp/lHmAI063+3w8j7woCpDxYXf7maSh9wfp9vgTLz7j",
-	"JVoyfM+2uQdRgA9loPcLLuZvLHPu57UZCPdJ5Cg/S4ETFyc4aA7m+AA6ZvF74a/MHE2uexBnabYHvOGw",
-	"glHMfwKmvl7IzZjdcKIPeKezF6ht3Dv3DhGRK6bm7Azm/X8O2kDn5U9s4C5Oa8x9v0/U3iPPvQz5XvfN",
-	"bzjywXI0lKNK64g+3fh/gIaYCtCBREaEJyMGQtzjg+auTkI9qH81u6/t5mx4Du9Kac78Xz8M1jLBansC",
-	"vXcdqgPWXY2C2Uh1XHPhiTsOqYqn7/l/wBvAHuIv8QLwwuM4/d/28mC1f5jcfev+dtCvX/N3+zr2vhqq",
-	"9R/ENl+Xzj+Kgj0a/3GkunPRtUfbd7P/Yrr+oF0YounfL8fesZ5vF/NVafn9nPYgdPzREtO7tPqV/Jeh",
-	"1R3Stx4kdmXZfa8bnEb9yBvL8iS7dS7NMQqIn/lD1UF+ZpswxXvWRNrjxtSQE6kLYTP799L/qc38AzWG",
-	"g/e55ya8F01gLHHSmsBdkODiXrjtfSMSb3Kqy30gYVGCdFnucbOKuhcvsWtFN4Z6pF0eENg5KOSzn5N3",
-	"LiEIokG0q1l5hZiv9qrUpJBESHOOqThxAfZrANS+OxXj3kReqDT/nyfx/I3fyxOjBKEjRI8GgBlbO3yx",
-	"w6uA5YPVfTQjgE+MdWSuEKyNO1CDDIMSpCJtVOWoScuhP9fUHxxx6DGeW3i233WjjAZbK2M1R7/rLzn6",
-	"9GLoeA2o0PiIaBt6Nhy699nQoR3s6DAGR1TZVFe+CvmwvjB8KGZcBUuuC6CGYIcsmHoJFIUJ8a53Z+F9",
-	"MZWVQWAqr1lHbZrutyPsjjsARQ6NqzaW3pkptT3w30XBlEcCC/bU+zW3aqnMYP6xEufafnCg9fbZf4L1",
-	"1hIhZbxFuX2y9xJeAv5aCWWsh72Uflkz8RIhLB7uM0mz+1cYdNIC4msRPFRLrd1SF9xGqAYAUJxwkkVC",
-	"EQZUOh5/sv/3Oal7wJPjAJaxH/1sz+2dn7z0WwOm/WWMjn70/SfV2xtTrw7Y0EcaQxmv0OOKwFSw6YDN",
-	"G+5oiG/0qFaG50tm3J19Tl5gV1YHBKNhgeY9Mt3iPy7trFGvhRrbUkDYKdTnds8kAM+2m8UKn0Phi+gS",
-	"VmoE+vAIWZDMQ1fOikgAWOScvPd5Pg61mmvy7MnTLMDEMYwXhfQtLJxX41bHTLJHMufDMsnaeTUtsvdn",
-	"W00dpC9vVN17kuIC7TGUoEw/69GO7J71pdVo8wU15+SNQQxWjeLUF6TYwXfJ8A8VglVPpVlktv2c3zKR",
-	"euCXd8um92nJLO/7in4FoLgR/vyH4sYgwNPRpjrLEFhPpgEQC/je47nPY9r2P+q/D62OYo34mwhR5CKP",
-	"g75Mjbu8rOvVRjYSA/w92Vy6BM0XxJUhhAsC/oBVtoheU3EqvdoATp+bXZ0usP/+jux7yW+Z4vYv7t9b",
-	"+9ec++yVuDi6plvteE+SQvrkB98FaWQgAFB5hn9Z0a0VQL7a+4LeMkKV4rescEVHIBvFVSkCsGOimSi6",
-	"Mup7lvOCfe/GOwE/QsJgYMei7rgtNY56vj4Mmfi9390Hcmd/QeUXuYhQsNvU7HuAAGXCKL5HfL5ybY5i",
-	"1h0xhF3687fg8wVTwewlylRkISAmtG0Tnncvhpteeiwc335RC4endILbFNydGYHi4QWWJIAqX6QG8zyV",
-	"nHaMcZSUdlpdSz1ss9c1E8VP2Oo/RG3zq3komtsvAt57G4eweOSjm4mioa23ipYdIHyENH3M8aIofpbm",
-	"P4UxYCkPTJ+/ItQqNOCw8vgCoAEKdsuwyPnJ4haENIe8Lz0WdJxFfqJq+Q4BmL96HrHr+Pv6vRzGJNF4",
-	"ClqQao3HEqBxYfeP3j9L5MZBf6S9AIDHuy8sN3JfQyGE+Ma+p0t2jcjP92BzejA8AEt+YPqtK3rlS09C",
-	"QrqszIaqAv5ghYcMtwwBRNbdgp/8S8SlWh4iFOcoxTgT14Ih1si+ZyRWYpoyslFSzL0+i4paXdW2zoDf",
-	"OBMYlkazonajuGHa1wqL2V9ZvpzcDbtB3++w43tnOzs2i4aY/sMVG27QlJuThJOwfFlvj+3YPqA0vYUq",
-	"bSMjSpsA2Ol4kgbg7/+4zDEoflXDQXFBZlLlUAxQG16WYCYxVBmYmnOxSI/uAVYWX8t7XJoZF2cwEgIK",
-	"JjPLemc7rLCKr0jmApFi02RQNAFBDRNmwsn/AjV0Qb++QJ5WE577qFStl3XYyIMMAahR+O85BsCN+5Xn",
-	"bDWjhvr4pOan9pUxNA77UC76ipK3DiBlT9T20QS7D8HWn8XVoMeXiqkYtiODUrnulYW7gY1QIjnEW6Cb",
-	"plNVOR36B1Wbsy7Rayy5+4hWcCT8mnLI9rP6Q4h4OEiIs1vWxhPbeRoydcvUmWbCEGx6Tl7RfIEIqB62",
-	"zj6ruSYIOQd2misyYwaKtqDzkHVfgtdGMbp6hePv3TzDPhqc7JmGD/cQNsZU7sPjaf4a0jR8MRaPddtU",
-	"swBPMepSmDk06AS5qcoXzEHmYbntmVSWrLxgwvAZx0DqmX/8ZK4m6soeRaYR9/acXPMVL6nCFBKqGAaZ",
-	"4KNkA2XrsHgdt0/1ZhfdfXqNxX0HPPf8Gyvtq919c6248P/9ZLCq76oNDzu6dvZY0/gg99kXfDj8wI1O",
-	"mhM2VJMZVBc9ATdzAfF8dZi+38j996Xl6LmiBUvbPv8KPz/QlwNM7guZjJAwKVnl0krqUm6ISulgQzNn",
-	"iqNaCu0AKmsbJUA4W9m7omt7iZ6ASWCybg7TLWlkvewXeaHQV9Ku9CO0uENa4wAJWsP84ASgpf0kj+/S",
-	"LemYDGWoWfZww+6xpNr9Prm/Z3pZj3uXmcl2A63yQgV58fYNZi+tKC+hPiEbk7AMrPD4k/2/Ac/kgzbd",
-	"fvSVvJCRrv4SQ9dspVkxOMm594V2r9S725eSndWXievuO2T+pXPCl0uJe3bIcXps1LbH7aq2R/HDhzu+",
-	"kd4nwhmg0qMrRXMSV9E1nwsoUm3aQqx2GqFZn1CBr44R24GVXVI2rJ/YXV7rP7E4/aR92Gg+F6wgXJwK",
-	"N2Cz229NJFcQpkEjbHXGEaL/8Zrmyz68ALlaUwWpO06Hsx+gszAElwOC/FLITUix9XkFVv/DFBsEgS/4",
-	"zKXZ6nNybagyITZYbYmqxCU+BRvtUCSHxJwF1fbZLuDx6LJ3um/DN1Dp4y3NH6yaYuf2mpf3LkLtuO9Q",
-	"A46fbyS90903NSjlpk6GOgHf4ga1uWrE2a7rHCVV97fY5C5JiSPEfGeVIm6KJ9LaZd1j3+Heq7m/hdj5",
-	"B6y7uwnes/beHPUudfe1J396Cz3f1Gz++BN+9tlVLoplWL6AoJc11XoDscvw2IaAi4wwUaD0xW4eWQEK",
-	"NUW0KyCxZCKZkXggw+BnD093xXl9Ge01zWR3oLsex2mPF7Is0tZ3vCjYGjgLYr5cTk4r20xfEqi+pzOs",
-	"saIzMmVWmfMhMQX4BmhuMhfzoTtMaIXfDzCXwznwTo2hMLfkXVqTyCzY6lSXwSZB/gFXA+y1LHm+7VOO",
-	"32KLuzwLOELq7vTjfxHXrGzOoN+KmMx4/wnL+oBUdunmV+iMIUvG1u6UYBq6WbAt2TDFXCZ8JQqmkvLY",
-	"T2zkBX6fMham+IVkbJKvvrgndBBbtbVcxW452+wNkAXQDCwP6SJlZ7QsSVEx+7ZGDxvgeaFS792DyVjY",
-	"tzjuD67w4p08f3CIL+ThcKPH5TYT8Nxp0fEEktuNubNddgANIwxE/HNQ+v1ui7e+0f9W2vrPDeB0m/wF",
-	"4jfXNXsdFb75NpSFeJgmGje9+36L4rBfe+xmXfNjeLC/Z6yBgZuH8s/XFLc5lozpqM2jqXUPwqw/ZrOm",
-	"xRcK2Ry6GQMiNu+dd+9Y58flfE3Bk3tZ7gHETh4iRJU0NKkdWkZ+Zxvswd79QW7IiootKewTgy4w+zSm",
-	"H0HN/6Z6FNb+9Lus1pW+ef78C+pKsORURNOCz4xTT4V9/os6bmlO15pMmdkwdjITTnDZ5VSQKQRL5QtW",
-	"EKj5DKNiCfbGntvZj1Gsru2SHrCRH+d3z3pVY9C7NPEDO4WqzHjUUhtZZ8LaXx6vS9oDqvSiLD2vgu/T",
-	"zhqeVwJqSv9ARSFvmatO7QyxgFhoOHrsC7p1aNrgsX2ksRp19/lfUhGXEQ8kg18aaud43wzUJ0Ts/tWV",
-	"tgXbuK06EVtBWCP1+5+RzYLnC+cQhBLisLGVEsOZ7RP0NUDLPkyYwFdfiY6NRzbYJwYd2j3q3T0T7W6V",
-	"O5jWl7HnJoX2HbjMkA08msBQya1ZrpjZ4yvjGuJjhMMSA+Q//DBzkYbcaHJLyyoij3/k2ly7UU5k0OvP",
-	"b7hLTcwvJBleDj+fOuhZB/L5DfV/GaVWwTeTu1OLsP/71osao57A0HQyA5L21O7ZMh24qT6Jjz/hP4Zc",
-	"bX6IkWIaPjsMcvlLXG9jCJm2H52AWHcvWPrlig9qczHehfTYrPwLGpVwaiHiNVwEA4XVPsR1/Bagyh12",
-	"OfROtBWzzkFt/+CMMQq4RhPeUIhu7SrPya8YqmdJuJDa+HBAhygi5xgqGJTgxG3m9KP7P3l3rCPBzL4m",
-	"+1f6wDwAw9fRwv+xYreMlj2+84Xc6JpRrd5nxYE7jUbCf2FcDYoN5TDWIR6ZG1LwSODxOxj1VKLyLtDv",
-	"7Py+kNsdB2dJ+z6KvVPcfHacgVzk+ASZiM/FGRc9QKp8Lt482PBZN7t73tV4rsO1T0a4QkMURpwiAiaA",
-	"AsglZ+eHbzbLK8jzvPztQyShJBIJV2+wrEz/Dv9Snch4uk/Ze9+gzIJqhOE6P1VejazMmEwQQ6cl048/",
-	"LbkoPiefs6HShIYglmnJLsnL61/Jn969fkmePfnu4s8ZSE4lNwAGAE9dhwQH5VwEI7ksq5Wof4Z7EYtV",
-	"oEmcQ3YAKwidUy5IJVziQVfevvpoW7638xjvSrNfYQ5+HKUMIMc8GmfC/XHsWzvrQi2seC5LKexJ0YZR",
-	"ADjM5WpFU3PQ4ZN+FJUucAuZbg1zKNcrqpZkymZSMcKNtzFquWJEr626qRfM6oyCscKBZ5C/v3999l1i",
-	"Vra/Aagu+9E1cn17AKgG8OYJjhJymGf2kSEvO4X4gK3DwckI1GqZWWUCzPgYjkfeoWJCHfJFjaTo9G27",
-	"ORJ0bWVbNpwBkG4lCFutzZbkrNYtjdc+8R1QVyv6/65/+RkPLJyGHzkqPaTkgmWATGz5oARYDncsiaqE",
-	"RqleUm3gYyu8oGyTNLTUmJO8RnKmkrNOf2av6RbfdiF8r5AZCKLp1v5fM/rRUzvl1FTbG1WJsccJcJB8",
-	"eGUDBuk+UJAGH5VjNIOPZ6Loagd7z+OPvhJJYLJTppANO5jub+5PZ9Pt2dIh3jQgRidNaEKfZFYnSsA1",
-	"KQvaGzz/HhoMA6Y5TXXTlxDsiJZrriHq74qUbGasCgDXLJ5/pZP1Nw8qa7nD/YaspHYFTiF2AArQXJEn",
-	"FxeEz8KEElN4sNUicD9TKR72NtSkkFzMiWAfTYZEWCur1om5o/rJogYiIw6COsEkr96g4ffY5E4pCSNE",
-	"SPnfslIuES0LljCzYFz5N9yJHAHbeqDjEilhLQ84xALnd8+uhJ9owRoD76bEFMw/BsHGwjXRCyjtuABs",
-	"85ydnwRGH+DIjduf9BYbz43heDz+BP+/x3FwK5cssfuRUlF+HqeqEzXQiWAneRongu1pND1v/ZipS/JX",
-	"aHCHsgYHiCd4gO4cDNuWDytRynwZsOLh5bNkW8JErrZro0nDP3IKQY4o/9SwAJjg6LHX4h+oC1EcprcM",
-	"WzMJza4Gis75FQGSX9P54B99JfOBJZCptpFqGc0SemfHZ/VG3k2gj/3sS5krPYEjXPS9PIkO+9IjpjLY",
-	"oOHM0LJ9+4Shvtv9V9dmT9wn2D2WbKsz8L9jhvi/pUg+XKaKs9mxz/wjjnnIl+t6r8uSNNCZTqE93AYi",
-	"HoOe9qs3GT1I3QFn99ohsd6r+uAI89WmvHQqdO2DMXH/8fgT/mNAxEKKdyKaR5jNINjTQZbKhx7pMGoD",
-	"0pEOX5DIdy8rk843v5IvFAYxZO8GZdZ8RUfkbkMSkBBfU0hCmkMfQEjC0dIdsNaSjrX6DKJvzTa+BOP6",
-	"f7/46UeAhnB1pGsIbowm5YawjzlbhzDHOsopt69qJTTG6FQ65UCLI6U9OHm3pasyuuFy+k+WJ4O/LCmv",
-	"ILAKP4SiV5Y8kHKzkJWuC6Rjg7Xi4iSvveA9Goxz1njmdfhnF/UsxUGPtH/CUe0xdkhOVaHJn25fUlWQ",
-	"Z+cXGXn3+iV5/s23F3+OxxzjaQw4ag+ROcDpcWtXdoCHEAhy+j1OE3/QxreDGz45A9Llbx/s7eKCBeA/",
-	"P9iG6tbvR6XKyeXkMV3zx7dP4H5xY32KoFDaR70mC6ZYBrCRUJhNZLVl1O1oALGLdbI3f811ArHzEa8F",
-	"1UxnGGVYKIpJU3kptTfDoP0XfZ8NVwV40brduZdg40uEttzhztinL7RmRmd1XaqM0Bwq9WN3Pi39Cl1N",
-	"HuVydUVmvANP6hddZ2R3Pfy1lMaZ2gd3053vbU3drEwAcZGVInIjHJpM5gpgEPTBbsmCrtdgqwvV6vVy",
-	"8vnD5/8/AAD//w==",
+	"7L3/k9u4sS/6r6D0XpWTupzx2Ovdt5n5yddrZ/3iXft6nE2d2ri0GBKScEQBOgA4suLy/34L3QBIigBF",
+	"SprxOOf8knhHIL40Go1Gf/n050kuV2spmDB6cvl5sqaKrphhCv7rBdXsV7pi9t8F07nia8OlmFxOnpOc",
+	"akZEtbphiugqXxCqyYuzJxfPnmZEKkLFlig2Y4qJnBE5I2bB4JtJNuG2hzU1i0k2EdD9xP2i2H9VXLFi",
+	"cmlUxbKJzhdsRe3wK/rpDRNzs5hcPnl6kU1WXIT/ziZmu7a9aKO4mE++fMkmrwu2WkvDRL79G9vaHmDU",
+	"BaMFU/W4jWZntl1iyKcXQ4ac/UJNvugS68OCkZcf6NySYbOghmyoJorR4oqsuNZczAnX5NnTHz1tOrOc",
+	"nWHXKYrY6XUn9IaL5esirL1N8ZKLZS/FZ1KtqJlcTrgwPzybwPr5qlo1V8+FYXOmYLR3TGkpkuOt4eeT",
+	"jnjNcsWMZ9DImBoaDOWrHwfs8fWCz0xyjdr+etIlfqA3JfsbF6kRl/anvgH/X8Vmk8vJ//O4PueP8Vf9",
+	"uO4chlpwMU8ujRcnXNcX25VeS6EZyJl3St6UbGX/mUthmDD2n3S9LnlO7SF6vMYW/+s/LQ9dfh64QN8v",
+	"jLgrwFyXpJB5tbJD2kbuS9vx8zxnGv5Fi4Lbz2j5Tsk1U4bbac9oqVk2WTf+hNOnOUzfrfpGypJRMfmS",
+	"TUo556Lnp2lRscbPnu2yyYqiBDNspaMN3B+oUnRr/1tIw3Om42O5k9jt50tzh3/37T6G7uXNf7Lc2C6e",
+	"57ms3C6NIA4tS1bE5eMtE4VUjzTZSFWQmVRwYeD9Msm6K4bx1TbS2UaSnK65oSUpmYGrLPL9QpZWxHY+",
+	"/8eC5wsrqGWlyJrJdcnIgmqYDYoTsqbKxLoUThB1f5Am8QMuL/aTYnMuhR637UjE/Tvr2oUJdLY4m3w6",
+	"m8sz90c7F22YOvfb3vj5jK/WUhnUHazYnChZiWIhK83O2Se6WpfssT35StDycS4Ve+y7g2m5Ll8sqJiz",
+	"vfzU5ZsZZ2Wh7YZRQSh2RowkOXR4RURVliQvGVWaSGF1jBPz5O+eyJaaZTn5eChzxjo6FZfG+m6za7RF",
+	"i2+jLXYYONZmBCf/7li58fUuS3dH+NLPvCu6/h0/+UjFtiG83lFkuDY/hCmGf/RdMK6r9yyXqogKYvbJ",
+	"7D+POFaPoHUDdGZLtWamSdFwx2aTGc3N0AXY9ryIXuTdjkt+y6ZWYU8MjFs2TYjD3aVbvaL5hZ945hfX",
+	"GjBKo7KUGypyNvI6oit/h3XXUAluuscO5mBfNwtZxa+VSseEyWtB/LysbII3gD2qBdNLwo1m5YzAPuhJ",
+	"VAtsEgxmlvnJR+lh6TaWFvWF3lkTLQrlNKHub8YoflMZ1qMopS+ues5Wb1JtxSl613d+Y+KWKylWTmds",
+	"032tZFHlQHapiDSLuC6xkgUr4xf0gVf6dGYvwWgDuRFDJTq3r0RQk/lNyeAC4lHNY11SYw/uXn3Yt/uS",
+	"edr0KB+Jn7SsVM6mPL48zRSncWJqnqCZ/WHa1Zx3GqwX9v6O/myoMtMNN4sYXaU9cnP43xlX2mSEz4iQ",
+	"eAKDJtTtdKsNPknaHb5dM0WNfbO7FpFvk3qY/UlpPkT7rnU0y4ODNTQ4+6fUz2yHJ9LObFdjdLOOUIqp",
+	"Fx3pFG00QkzFvve/BOI3VL1dwbVHIUw3OliUxTrbkWl3qwDuirtYy5PJvVjnTQE45kG6YPmS7Zk4yrs9",
+	"baq1PWWxu3/LdEaEtLtWiaWQG9G7kkoYXg5Sd2Pc2BHqaYV8X5uImI+ufEfeR9vwfWwUvwGSLXeugmi7",
+	"k90J0d7HXg6xTvY/bSLXxSneP1YOn+T1Yzu6w7dPo/vOTHN5i+Kkb4IvoNHgtxDcnad8Ce1Kx102ZIpZ",
+	"9Z/gIfLeFK4zMlNyBcyIlyZIQE388U6qHMc/upCue99cL2jJREFVhIWGEi+pWyuW0zKvShqVpz/LDVlR",
+	"sSX4GKNEsA1xx4TQ2YzlRl9Z0m0JVYw0OyNcAE1vaL6cgxoUnVj9iZ3QvgkY+5hDsxMXhBuiDS9LsqEc",
+	"dJ2b9hTiA1ZCcDGf5qXMlwlWMkytet/bcRPWkm298w2b4Xy5ITeslGKuiZEg/KxsSLKV7qGCa0EW9JbZ",
+	"cTTbfR23pgr7NFzEeD77zcnBjpiJcbZj6TBYvQxPxw7N+3j8t1oG78og+2Sf2rMapz7cLTVzrtclZ7o+",
+	"2zdszmEWMcoXbMYFN27gPhr9bMn9U938SzYBPWNKTesoFtSwM8OBNv3yobmw1kz6yKSPvU6CTNm7yckr",
+	"4wXVkVut17iBv00Hiy1alnITE0zXhq2dOLCCx7UjQm4m2QgbPtXLWO+vpCKUFIrOTFYbkIKFmgtDl6Aq",
+	"rwjVS90cso/m/6di2kQPlrO/xYlmfxlOspxWmiUsO/b9adie9S7khvimcBE22sJ1eWFF7ZOLi/jwqFcC",
+	"O0+VNLR3NGJ1RlkZQon7kMBVgQEMVloQu8OkZLesxO0WjBXwgrU7I+3zReJFA4NFnVe91i78cQR9/Rc7",
+	"j4eWNKFFyQUbfhp/cl/EOGOQOvUKGlktyVJqumBlse+TN7Zl/YllspvttO9+a+xC446zKpPfRvuupHPF",
+	"mH1XXznbg7YvMtjM2PbAsvcKK83eOPLA/sf0O3vT6hDjccNmEhQ+klNhFYMZL0EjGLQfvzKW1LKn2rB1",
+	"3Bzpf51upCp0us1mEbevSjE1Czbd7Hig+znHKo9qG5utXDPBiunNNv4qw58Jrx9kGxbbIam4c6X3TeQt",
+	"trLtK5PLhLq5pqplA2i5yuG3KfBPuonRe+SXZU1oZ3WxHfk1dP/fUWViFF0rdsvZJn48DPtkiPMLurOx",
+	"sdqpZixlSlZyxfXeG6h1+QThggdxxksIaTL27iMbWZUFged4Rm62cAAFK4cu+wNVc2Z+lZvY2kOA2XCx",
+	"9t5/Eu1PehNhV9nVcsXMwi7MnV7N0NNckwLJUumKWv1/i+rf0IW+t2PHJqXZLVPcbKf5QmompjcsfZ+G",
+	"topRPTp8IHzdMmd17xsrTyJUem4Zq1aCzIJru+8GXNNIG2mZpKEZjSOR1bBeLCSPb57l9f3sBI3q93Je",
+	"Sp062b5Jj2PCNbFiq7cPS4ZK93WBLUao7OHLcOmP+upfKWfKhirh3r2d3xIf7ajncH3WFgXcl9ZhrbVo",
+	"f3k2NZTWpeMGTSn7Az0TyffAgLi13wPrNx0KQm9ckGzKm9AOH60jNGNmvp2DhJ23hUtbyQdRCt4V+8Sf",
+	"RKgTtPdDl9hUUg/tY7ii6DbSvl1dtOM+7QsDFxt81RfEU8cig2YBOtiKETozDKN68NKyKxsTaFzLTLfj",
+	"SJRngwm0I7C7cb0XkTHHSTrD8yVywu7Sevxd3JTskBjo6CH18atMWIL8PpnRqrRC/7/849M+Edc0t2TM",
+	"JispgKNLnsOuWm0Po6E3XC/s/0ll1XYX4HTLNQZEYLjmxwi9gq7eteAA1xWjxK4XVEMfUJ5PXXDnsEHG",
+	"HoKSajNlO1ESTUu1/d2J/jGLhfdVokt4o5X0JhE7sZK3e2l0zQvm2041d4d42NTg2UJN1K4Ohliqlxqc",
+	"h9QYJsBWAC6JbOgA6ehM94wZQ8ng/4z/MgUTGy11zxtl7FXfkoy9kiui43nBtHHul1jUhSicptCvtbl2",
+	"+I1hAz5wmrCXQt0wK6EYLfaZw1O6z5Jt92sxdZgnzCKrAzIavfgVZT4Qv2aMrClcWgc0TD+l1MR9c1RP",
+	"5Wz45o+1vdbmjJQfr33KXlRKS+WdC7YNWdt5Z4P8fZlbTooE1y5mxV8Zgm0YPBRkWeA/AvsGQsdlv3tu",
+	"7nnTGUVvWQkqF60dwH50uub2v1aU23erfRpR+McCo1byBTXdwXcidOzz7vxvyCVHRefgOxGWxvLlewa3",
+	"6EgNeJBe9guzJ0DXHtE2Ad+wmSGyMihiwQ0HJlAqCvenQMdR2SH15efJX7s9aQhAD9qp13TDAf3YG5CV",
+	"dJHRtoNMg/VJsE1bJfzxYh9/O0GAFI6ydx100t4UppRztQ06sq+s9v/SfrPXYeJ6js6mft2O4B88CjER",
+	"ixEu8TvZcsZCbsiGESsOiWI0XzCwrK9GJVSkQwGVLAe8UOMhdY4aajw5HFuONLfQZtxyb2BCaLg3GDZh",
+	"4rWycguSrrs1L8NvyPobhr7c4KZ054JrAsEBTSd2w9LBPuVlFZy7IwJmIVUpYd23XGJvOSIF2UCk2IaB",
+	"/W3Obxlxn45U3cQ0D0aD9pCKOTPlkrE1gUcj/OGMz84UBato3GJqpdPIzVd8vjApp8GGkRXdWgUWJGkl",
+	"CuZC4EYY80zcMP0cCJqRpxdPfzh78vTs6feT6BNTjdEe3LH5wDC2uGOa4/HQv7bXJqelvYEXXBMrRK1Q",
+	"dobIkTG2mwUv2RSCELpxlLTSDPa2Ent1ld08qUBVd9SGRuW+qC+rkwXm+j5PEZtL/G16QHTuoYk99ERZ",
+	"G1Gzyqj0jWgY5qnyOCLT2xNPPChSuNgTsHxHAv/3IPGbY0Uk/4HRxCe7Cw5NVjvN7RANUR5xTUSOyx3d",
+	"F5GRDrg4oibEE9wgkdmd7Co5NCJ39OVygohdT524EXN4xGVaK+q7TbmVFRGaw99BoYdAwIJu9SX57iIj",
+	"P1xYGvzlon5Bf3eR/XCR/eXiY2xaITJhqHITjfnzN3S4s928ff996v4pgqF9X3cXD70zwqhkULs505LN",
+	"Irfir2xOjRWhUuQQnbKgmjBRJIJVB5kOgsJzymhqZ1sLLXbsUXC5Q0hNEIAEDit4e+y1mlhRf+h08IiO",
+	"VPBTx6Z5QC7t1OxlnvkIb7zG8J7L5YrpjGBHKMzCQbsipTe/8BkRjLdzG1PJoyOzbXdo3mSjBln6eBXk",
+	"+WiUiBBa3g2Oq815o9JEm06bpLMl7f3oqiOKimU7svqRxmi0KI8ZCGPpdvXs+1VGni0y8rTIyHc3heUD",
+	"gdp2v5gIC/KzDGPEt8NlS7RJfTMSViSY771lrqEfblD9EtKcbcEc50WI/YtvF7PNpYMWUyFrO6TwJvge",
+	"Oa+4YSoRwy1mXK1GOnPqr27i/DZY6Jlhl0LhAimiy/upwdxjzhLKxKlmuXQPigETvhf3J/LOcC9l0glZ",
+	"UsOaC9y5M5Atie2XgPvRCuQZK0tip5sNoYcVBCkX2nzFdh/IvY4v/CB68ngx2Jl6oGPOx3sNI3kt0BI/",
+	"jWSrcNa7opZ9WpdUUAz2FkQKjL1zwQGDxSSQ0O1XveAGucKiOkvonpWsPlqNje47nJ0gCK60OfMwWJNs",
+	"Uq2LIMeW1KcnKaZlWbkoCVmpM4w8wvQWPnP4WFHB+lMz5vsefYl9keOqKplOBepgmoy7VLFlFg9C06ls",
+	"OvslnGbbyqpRFNUo4nJZxvgm/Wz9kPHdzblPDhpjxOoLW1CK3wJnDryLUh5OS1T3IwQ9oaUK50u4toeo",
+	"ONvalywrZw1v50g/J9wJNRXac2iNcUkoQVAxGFsTHgugFTDJgukGJYIjNvwFOqZzCi+83ZUUUpgz+8fo",
+	"bA8JGKM+qrmeQTyaKi2IHIniXOQi5rsH1Ri2WqdedbQyckUNz2PWmpKLZaDzFUIGbLhm9SYUsnnCGr6c",
+	"Bkv1vvJcM7iw43hXC0ZWTGs6ZyHxMLckZPH8wOFvRTYzozQ2CDOddqDvGotuxBMN63JdoxbGgmPamvKG",
+	"coOXDDxOzzC2tRK6UtC5RH7NGiyu2KzSQYW2V16UnZO5HyYat/F61j2Flyg3MTgq8v7d6qH9bFAKy6Eh",
+	"3f+g22H2Ha/khwMRP0d6+YajPrZzjnowjGYUjvbY+LPBvDooli9kRewc4zW3T0IUyb0u8T5mZMZ4A0Zv",
+	"+hUXy2vfti/5txaTOhxrzdQt0xCXjJFRY2ALVfz2uGaiwEg+8s/J7Xf/nFj9z4PhWl4T6K1CVwYjDtN2",
+	"757ErSI4iZA+7AI5POc0yFhTJsqEis7M6cJNe4y2x0bwpePrhgJJpoPkGkuNEeklJOpHzmlPplXrtosE",
+	"INyyRI5vTxDrmCBVOZu5kP+RO2Fk7O+7MTq3LIHn9lIYxdnR6dUv4YqOHL+VVCxG0oRyDM1T84ypMJVZ",
+	"JFwLe3a0z9hXNFSmocmIBVcs9xn1/mLm+LCK360ssGkvZbHVl2yyoOvxkcG74W5OYZo4jyk8NctwpKLz",
+	"7AiJNpyFVMXIOYH2q6dxznW38bgeE4auVsJRxKm3oltyw8hGSTEHUzgqs6LcEnCJuhQOjqDqG8WNYfsD",
+	"O4LcckK+uW9tivWY3V5+4tpeCB504LAMpN0Mi3iyfZc6/3sLGPsOM0Yq4q6tvf0183r2NgZ/SjrKvuFy",
+	"nUuDLuc7THBQbF1u90/FNuOsgJCBXUcJotuMTH7ogQaGNqD1cKMJGiL3vg1H3jvpnGk7FbvvWFmgkT89",
+	"ZA6jk6jjCG5vBWvjtwE1QGMlTnm6IltZWfr7vRjCpyOf6UNWPDxZqy3spNomxJMXHERLMqMqswoqJWuq",
+	"6FzR9aKzzng+V8jQ2qFspYjcCOJ+H7DAWN7Wd9Exaw2vP7o5ksI6zvBRo6k5FTGIlJhMfeW9y2OCkcMl",
+	"7W9QbeR6DS/ngs0VRT8U3Sw3VOFzWsSv0R0Exp34c2eDBU9r9OtPawnP+YR5gRXhFPfInzgaH8W6IsFE",
+	"Z1UaNMqtELlpBpHqqYU1TMrNpApn1pPalLYPRvU28vmX1D4dFHr4nKyYmjOyhjecM/aCE7odckjhj5PT",
+	"bHZme/6YDQff7Nn6AX11GCEaN3dvHLF/xiP4Y19no4ObGnkMnbdDwUwq0QDCV/e/ULFZ5nuKyhwuil3v",
+	"jKtH5FNL9mSgBBkXitx40IDYYXwl1eqVn/0otFLJd6Eu9tpWPDhZtwAGT7yW49lxfVESSe9rvRExiYh/",
+	"ib0ImNXsE5hzVb4IAT0uvbPGhmq0z8gTBwp1Rah2qBxtFWTPi9y9DdCa5TU7+CbGRX+l6y7/euoP0zdD",
+	"JEREyWOfDIHyQo80gqk0FFs0utrTSmayLOVGEwzBOAD6DWYcXZ8Vrd0VBh15EK7TUbAkiadoGnr3A1TD",
+	"wI9rjCi4a7qZBZ1gneGWlV6Mmj48jYRlbje+pc50hA9qMjZXn9yzO8wQDBBfY19zzS3dVQ/CjsF1a/dN",
+	"eOyY6P4NV+SH6ry7RyKZyvczN313VurREo14+ZQsGxVuukQOB7L2yupT8Qylk3oqwm3Z8EbseIaMhkfp",
+	"pZXMdZXALKRYPtJkybb2vx3wLdQLxO1OV3wSjEZen9d8xUuqwCKUQc4mFQSIiRSJ+jf1IpqkGBCz9hE0",
+	"ZTiPXyBNTFKvjuAM6keRYxrPBwlmO9oGbBn2cHTNn2UZCTtOuqR6M7SoGVsCwX2VmtjxtLGrO4Y4VQwC",
+	"lZbefRqxbwfwqeGXIftkFO2DHRreVWcJ6QhoxpZ3NOYwSCnHAP/CB4mjaXIXfmpB5454m17jpYL5YZcE",
+	"x4HY7A0XhdWrbrbEEqOgW/KnFWaB6Upk5OLHy4uLsyc/XF5c/DkjuLEQxa0xIR7+ifZr3xU+fTmYeLrJ",
+	"dd8Q23wV7ug0feMV0a7LVbAy4cQGP4JvYp8VK7qFgDFys70C+7r7ceflMCwjpA6P2V1ojgHJdHh2SYhg",
+	"jvTWg8HDaFL5TAeugiEAENgQIjVW/ddB464qbRDjnOYLelOyXbDc+P2LKh6PxfG9rRSpf/dX8dqetGhG",
+	"W1Nv75PcLu7Tv+MaU2hsR3ftMSEzPsRkfEDVgUEp9rNKpTJowIlSSrkcF4HQUwRrui5pHnt7vby1Kwvo",
+	"+GUButkN82oVIq1Y9fDKVS1UtzxnpJRzoulWk81iG9VR04Eu8TujxhutIzkClVK7exisYM0AjffF91Hz",
+	"u6fpPuP7CUJ3woHZN9aKfnqNbZtzrk9TlFLXjQnGaYWlgrtYsuAhuoTA3AzeCxmptH0muAKWfzIN51aj",
+	"sCVcooioq7V9EP85I7QyC/KndUm5yAjU0s1IrujqbFV8D/cxowpbSXha/omS3M4P4qcZ4YK8e/nLn+Gm",
+	"tqdAViH2+5wA7q0gz9+9voRkRyMhvZRwcz4Za+u0FPsQC5JocPWul2lr76VCMkSkceB3UQu/HhDFge1S",
+	"fH+0Eh0i8A5XpH+hBfsglyySrOPqeUdVCf9Fr6EGGu1OBT/NfO/ROUUsX6OLMtfBp704z9gqUYwZa0HH",
+	"p4hoTaPOIWSyQbTDI+0BIXohIDrD/spiUEYp43w2WUsujO637SJkNC0KHx2+YlRXCgSBN/UKlOSDE6rS",
+	"VuWSGqYuiSd2Rm4Q/J9qGDCYo560YNsDvjw3jfj0sGOYeaQggxK3Iu6XW2yTR35FE8Wrd080rqsnUOVX",
+	"tmnW6xlxpR1VhGS8YSB+g++pP4KrKw/KwBimAMUiLyy/NisOUF5AZBLkSjRfC+fk75q5cAipCCZVgN8C",
+	"Up5cwRAfSa0YBeUZgsKDE7KZf9HBoft4ZHhJ7djvCXPBRjBlD6A7p5Azzq4QB8VyLKMCXTKVDp6IHVSR",
+	"R1DFyh6hQfEM7jDvYOJe7Mfl9ZXfxgLYti4GDIiHrrIJ7Tlc+m4hqFs5H4cjT7fCJ78q4HSsekk0xcCf",
+	"ogAfb3W1mVQ580+LW5i4r5Q2HmzwG3F0XLkqM7uA0WP8H/cKNt0XyvRI13b+g2Kang6QACnMx7fuQsaq",
+	"Z67Anr1qdCdu7sexAgOmmpAS3mpw2ItyB3uTLxnRK7PWl48f2+vg3G4KFVuPHHb57IfvwXAJJwO7cWV4",
+	"n7973V5l/IV6F1kr39JrN6KIpDNCElv+i4vkHhvnMcpYFNPpMdphRxNxpY2WCXwtLpaPtHuI81bJwAV1",
+	"coeePLZVMyZ68L4grbB23W/ATufmw8RVZJ4uAhyz+TMIyvUJiFwTcLv5QkxUOBQ0zIU1zaviou9pMVYb",
+	"iakVCY751WGkjWCXe5jVu/ByPQQjtkdufzfMNDakEIO3Bu27KaKhxg41tr8+T8lSgsFr5NBPYyoJcl4H",
+	"M8apAzKw56Ct3NKyYj3Izf742Gb2FAB4LzpFwDzrHiVSkSVbGyIFWdN1zDs/OGLCrn7BZ6MXPyqOygMN",
+	"7lduapPM6Jj2ISHsAae4K95w5EcatKJkZHxcwPbEiS2oKKxK7FV5xGX3tqND48H8kIFgia0NZrsRW5vQ",
+	"DcaIriSc869s0yjeel92j3g92OeklDktHYiikSuplNwQd7MxqkrOtLmqf4nGKibRBXpNJG9Dpoc3KVS6",
+	"FbZKlRFwrnNZlozOq3gY+TuaL3/is0ZexlCz34bqvXJIMcjhisNf2Wd4WQ7qg5cluWHDYLRwxjGa2bW+",
+	"4uXY27hQ26mqYrnMdBsMJWjgLCTGBqC1lQiJeK1ZtMhgvkxFgJX26Wt75bsy6YenT559H1WzU0oX3gRg",
+	"9YSUKo9vq7ZEVQJMPlfBUlpbioMq1Z7AD8/2kR/WlaL+e1fiY4fAgf+GeyV2+DZimy/agQYN0heyukkC",
+	"r7ayE111cWfbGu4XSAVcp/2uqXKPgENccPS12su8oR1H+crelLo3tUk7f5cr8TxmXaPquAu2wbAbV8P9",
+	"uBLunsP3xOeBIcvpcFjqocldnjyBB1y/jlt2FhjnYhUJEHX7HQ+ahAW6innpSPt+9FvFaKEJvZG3ySqf",
+	"A7wwGGF/RS6cvdeVxID61GQmVRzGK+XQaFYgpcLo6MSi++MjNtyco3QGHe1Y36X3vB3suXzHFNT6Ha1u",
+	"+Ps3Ci3AUwWceoAT4+GV9gemBoTb1frABl0OOInEmnUMV5Hmht8mRGq6esgijqv8WqCzZIjOPRxCiIp5",
+	"Recxk/lBtUj2qu3DX5knhETp6v5pivyru5If9kbHN6Obd97Bjgfq1aQZ6MA6nmkeOwEnHcYg92i2uBvW",
+	"G8wF3a0sqbFsNtreGQoidaWfrFSqfl068WfLdEaEJICFjxWJRgDP7qbf9KbYvJMlzyMBPYPMNfhxba6p",
+	"D/2e1LQarChtasHOT1AeBMQIdFZr/JM+1Oa462d/0Q2rvu7AcO+t0ZBu9l8VZ2b6JK7klFZhjwZ5OJUe",
+	"vu6dLfb/dMgkvhvS6Fl/ozuppzA6WbfJsb1ow0N4oO2PXqYR2CM73vj1lBvd6fZpz5Df9fz2LAHJd7qy",
+	"Sh0TkKdgC5u2Jp0fvSZYvcZ6RfX8hxY3chLwhKWN3il2y/GNu/P2H4MhPc5mnC7h3oesN7Iga28uKKaF",
+	"DGaOf0D72Lt7WEqNy6Vx9l1Yfj2J6H2Cu3JYOulJDKpjkakbGsyziyNNqO9qLtjN1MFK9l1N3bC1D+9S",
+	"jLh2RMjNKCtKDwTCCQtGIi2YNlOerPbrosQiftEkjmAixX/X9Wh/rXMh3VCJXQAchpEKZqDFuIDdvsSH",
+	"xA8Q1TKdeSSNGES1RAuWg5QAD7VLg3VYXjx6Q8oKS3aMXENf5dNmNm68xJ4KZb2GWVBwTd7nsu/Kaud3",
+	"Dr5vAhbHCS8c6PIkpfT8vo6opDeOPyNFsfbrzANqr52YdaOa+xgejqxzNDPHi3ydiKtPoE1jz6coP+W6",
+	"urvqU+0BeopPJcz89g50xvtw9g6Ox/QyYIy9r7/M0+hCST00OsznPP62CZaJ6UBTRtJR/n/s1R+tj+PK",
+	"TXT29a/8lgmIMMSgkRDm3d3cZhrkAQhGcztSwsg3FsMonSnbp+UfBGPU68sIRTyc6hNaxjbnPaPF39cf",
+	"5Nj4Kw/H2xcUvAtCDN/EJ5H0+mMlkd37QmrmvEY3WxdVqKt8QagmlCimWVnGmWRN52yPiLdNIM8g7t0a",
+	"ZO306wkWdx8rFXGaSD28v7eAktlJ0oE+gmUcB+ul80EW8SXDWgBt2v2NsTVGA+EtjVVfqSZ5pRQTBvfE",
+	"ilCm2nleDTY/bpf3W6iZDxttD/Ee/t6YfXRyfsdpWb6dTS5/H7X3HyHFiFalvT8cSVocMdKkH/hl5Gwc",
+	"57Sm4zSejua8n3/eerRWH/ITtG1ng2vsDiQgnIUG1bqUNF47pU26JmCeoxs6mnDPmZqz4owLIxN93TJa",
+	"HmZPyF3KTaTiDdV1rRGuCaIsOof1XjZ0/us90fFfooS3q4klQ6Yky/A93aH1gooCN65kFCLSq4IbWCAt",
+	"rLTXRlH731GqS0OPLgiVqMH5ht8yF88Bh8B7/AEkziWw0IAd0UWKGKEU0LVOAEELeSOLrU/WBGAKSMgc",
+	"pEb/la6jyrNMRNwAJJ9jN01UJQS+Ngboo/DpiOJwEDYbmdtIG+S/kiGpBdPLR7oun7U3PsOXyfLBoe4j",
+	"tzC3SZ5Z4oxtqMNNTEAewmRcBVQK0DtIbLfJXPs3qZKGZq7ea1mzoeW5XpbripUDATbvHeKxRZWjgnv7",
+	"N+hdSUeHz0YrBgV3jD2S7uT4mEVUUL/74Ye96XrR4Fo0wihtQgD0YJD3dYgd6ug2xNAl0zhT3Y0AB7Bv",
+	"qQoYLJZ3FA8UqBOPfkBdwv3XkwjyZRARiUd1OGqBhK7PoQq/4wDYsMbJdURJsUT8qTiTai6h/EIcxjCF",
+	"RIu4C33L3FjmZyJX27Vxqfcuun3Ttl2miq708z+Uq/KzyBrr6Fv/gbCaMl4H2Km5siyYsktq5E0v2RZi",
+	"Sq8cAIq2bHdD82W11mRFCxbosYJLz+AlCEeNKXcHFhG1OarFyMqwaA2XB1JoLp3A1oSKgSnBReHnFfUU",
+	"yXhPPl8SfTfCnfqbbd31XDKNVc76GawBPhQoGGWqCr2CYziJf2J6qpjtomWaaJyBBaot8aq4NyOjjuWa",
+	"iSkyVcJKgtUnUlVoXOmO5Gt9dFGlIfDf7r1tCRGje52JdXyhriCfRn11SFoXF9NbfB/G5KxyD5FpX5FR",
+	"+/qHDEvMiDSSaLliVqcafHFW0SfAW1FuMQwR6/QCZBPXddjwlZXaTBu8r4fq5UiBv+to8P5msZ0KaeKB",
+	"x1tZQaiHkIYgaUBKNavCuCYD09oa9N9b5gynfaxfKbiSMF8kpOzt9ywt4EKJEYZj8YU6w43Yti1JGXOe",
+	"LKQ2yeK7PCREaCbMFWGrtdnW0eOQV2jPNKKc7CApDvcC+cz09hTWVOv1QlHNsoAMlhG65meANbwGXY24",
+	"Eg49KxwYY5/TstxLrTg+8nN76BRAeRVXGOxPNN2Sz+60/Pr8l5df7CUP2Hr+SkPzQHaUjw867CudDOmd",
+	"JJdreFot2drsq0JRsFiY7cumnsxcFKHUDIoUWR5pnETeRPmAMhbwtNtpWatnh/gN43mw10aqOqUEjjQc",
+	"MOGY1FRKNACg487EtEfSKm6ylaCOCoVeame8boghLGTgOMAdzGbc6gkKbTRvkXG6xlFipBXef8/So5Fk",
+	"dTKhMT4fpyMrIurW6UXEEA/iMQKhpfo9QDkwLAbmpId0D5CZ9/4BLw4Nd3Eq6gmjXWpdKpa10yUTLQpW",
+	"ZE4FKbL6IZ4Rr2tmcGYJ5J7Zh2wUNX+MWuzt+91AYT53r+4OVpRTa/2c7GzsrC4JtbvMCrKgetE6K/aT",
+	"BS3i2rzznsZeVTrude5UF+/4FfbYU7HCUJ8qeTRAp2Onw5PcrtncF8najWKqhEk5yQGnixUeVXVgyMbI",
+	"wE85IhJ3yH40zUN+dfhpd0FRUnmkiwQwypEhy6OK5fehUDSsRQAPS6z4z4iWSV9KPJN47KEI+UvHxlWf",
+	"LFsODKDHVxCPg2Y0kBsX7UJ9OyxzkOv/W4dIGY56MtDR0aUtL1puVJ+LsmC8Vco9KNrN+7hgtCi5YOfQ",
+	"y3G3se8Lb2M+F69Phq00Kr+wX/oFZu1DM7o2VBQupcHTtaQGUZAqjWUZK3amJRyA2kG6woKmzJy55iuu",
+	"sfmt5FjjykHLx5zY14aa1l4WiuLB5SV04vIZZvzTGZRtZ9illiUqJ66GBoJ7FopuxD4GsBqJlY7nOPZx",
+	"HOA7Qw6wHb7ipWnHa5SYO3sXK3ODVvofjjNGsJ4P04lmCETeEoYumTjjIiONKQM6oCjieuKwqmg9LIkx",
+	"UGMSieeKxVI43lG1dABx2KR2PfWAauSW8QfisJ4A689XKAFIYReIANp4C80VqywkcQFzKWZcrWJEeCEF",
+	"EjIkg7pUEVa4wI6AE+PUCdeZ9tSyE7Kb0nizjQRprX2mT7pgjXW1zagTt6287IYABKzD3UVhtMouImi8",
+	"mHIeqrOMX1p4aHR3NgAXCrIBS4uWK4aQhfahUx///hEeGuYjzFs3RV2j/CxItqjESikiH5wjGMqTH6aE",
+	"1Hi4MXh8+9tV5EjtUIxrYmRZhGoVyPEDZIB2AstTwwEI0TxHcwv6+MI/zlrUcpLfC/6G3J94l9zEV7LP",
+	"mqUkC67XlbuooaSEYroCVarBVxJ6tiJ8goHYkyAqonuU8qja/fFjB1haRcXSU8s2aAaLNUManlxc7GPx",
+	"RFgNeLugHPuSFRgZiKvUh8XLwE6l7pwXENweqZAaNxIixumNF5/Oetp21Xd5ZFQFAY/YU2cetv1e2MQn",
+	"MA5avDdixYjwgd6ULFZIuZE1UcN967qYsq4rLEeDT+rVwhBveCyCzb5HrFLtOQpD7BHH0tjPrtDaA44y",
+	"10h7F9t5x3PWyAfYk4gCzTCDYO7Rmvurxd6U7J1vDA7wzaBv3mO6r65Wg5pfV6v4O6g9gQ6/3mwNG2qg",
+	"kbPpmObKJTjveU1Ds8xNpDFIkuney0iyeMlbxoXGNHqA1Vihp17ARTC6IMiTzezDBh0SNwy0PbAxAG6Z",
+	"bkQfXnlNCLhwvS63LSdAsyAa5UXCj4BmV1eFMJxrN4lRZnCPCtVv3dUQRqMaI/SLBSBzAIpylm5YT3K7",
+	"rqtVtHxaKnbEzS3+YxGNZ31l1XxCZ4YpQj1+IdCQzwglgK8ZqHjpY6YCHLQfMbZXfC6kiivKZbUSZIHO",
+	"EJdlgWGbBqrszAUfu2d+FxJ1+jaJjGzd5vA9Bw1JX9PZfV+PXi/a0Tu+tb4Kdi8wyAlq46UrRnyok1zc",
+	"NeDb+nIRqxU3OhQTjOCQONPM3jpX2M7XeSgq1hNsA3CfM1qWpKiYVxvh+YGBvgEWYCzCwT5IA7eY8El0",
+	"35haHb5lkegfPnMlkiBizp0mUVfPb/Vk7//Y+wd7Eq4D1+qEGxb3B8OoM3DZBncl18QB/49IJ0wX1zxg",
+	"81zpSvdlA94lvp2fBvj3+x3W7inTrUoLVxzbNSbGH8U3VrowNchK2ZDwySuw8Lj93JAbNqdi2OuqYRvY",
+	"/47HttO6+u5Yc8IQawHAdsQRQLFweRyhLt7Xp3VsR1LNEdN1eHNuUkEf7r1CRYExCBpBTjyDDJq8nLlg",
+	"8f0PdFkmklbsL17WV3o31zDeW4DU3N/SsPXQkkp6qw1L5CbYQ0SNVS6wFdDNXkSKlYxqNmTWRvHkCbHP",
+	"mhuAbLaNMjS8Yf+6Ks1AZmq40fbOpmGEiK64/h3MV0M5ek9QExakOv/gAHKPMcFjVzDiB1nQ7fE5ceFh",
+	"GzOh4k+ohTBROHVeatAOec4AFx5KT+vMp/b85YIUdKuviGBUjQ6Z9YPCczkGLKRoNLnkP1xUC8EGrXwr",
+	"y2d4t2+Zq8kFUcReQsMErwg1ZCW1IU8vhk72JztWcqYVm4IDKVHU2CTeefb61HFLAWSQo9hYDZ0jsElq",
+	"jmUbibT52nTAGzssUSktVW3++mRgTlHkHwH1qDd0m3oGGDqdYxpdP8AnZtuBnc7QsifhBijn8PQdcAct",
+	"y0nc9KYcTnsaUPaEuYauMW6tX0jbquQYO/OOyMA+YbItmrq9i+pSYccj+vF+TIAXVDPPL6Og69aKaV21",
+	"kJpd8jv62YLLtdfc7tv1mQ/tD1OUzgeHLeV4gWFcjLMSNvptLCdO42ip31wxOjaXYgT0szZT+7I9TR10",
+	"xW7lclRnPRjKjYUnyXV0FJgrhHxwENhvPv1kALK9j7J0Vx/EDuqQy4bv3hiAS0RyPy9LTI4LHkdfNn5B",
+	"deYdCdGbcq+lpZGFGLGnjKvCXwn7FmAJ1agxZ5/gF8/Oa+5F6LKeaXRjQqjrbnBeQzkZxCLYk1ci4jUz",
+	"krUjNozcVNvd2q8H5z/hXEL+U8D2HrQQAJQcU3cDHFDD+38D/qqoSuAKqu8wsc8EJPaRSYzEtyThTqGq",
+	"ffSj1L141XW83KYhr32EMdwjonZsWlCtlNelSX3dDsU8AEL7VDdsp31+OtOwdg82hQ3DOm0V+nAahMtJ",
+	"9Q7SmkqBAdpaBTJd+sydBDzQh6APxw6kee68OIO45Dk270uWCZmq0zVUIBf9OUXgdtZTMLVPfeK/b+75",
+	"rAnyzRUDE0uATfWNPZ80G0um+4e3bDICAlWqFcCg9lJgzm+Zngo5VU3Qq55pJooN7GYle7ud/e/O+elN",
+	"M2qJqmgDZ87sy2srXA7PIEpBRnIfkVrVEQ7IyRopZfGQ7cjaWLdyzsW0lfjcl5l3TDYdpAX5Z1nEAkK3",
+	"GLnDML9McwNFFov+tK5QjW1U4Rpfd6aPNDXSxWD7Qevmj3QZDsg0jdrWqD5smT5gtyEou7NVfQ49fYEf",
+	"I3hf8QTEevwBsgrjYfQU7StDpJXdtP4+Ea24fkMNy8Kooy/7yAv4IxE8Ny7wwmhhXUHjK/tO3ykdeMDh",
+	"NAslq/miD4bPXlJzaf/XqylpGoFKMw3g990u0bUReCTcu6QSJfCOYERbbSmAS4y1gu0phJBNvMV/GPg6",
+	"6lbJztpqyQlyN3e08W5OiSj0NJFmMfhZ7A7c+AoM4MRMjj+u6EG82EE2AWinqb9oh7ynvfioZ5cFOrUL",
+	"IzT69tNNK3qHJNAeqaXVVOhRzpqm6LRO1gqdSKhi7fKHLC47jla82givKX1rQE2nw9SsAWixbaWq5fc9",
+	"QpdqPM3GqFCNz06gOTV66ypMg2pQpvK9TqEVtfJXTqAM1as9VgdqRebcm+rTsjUmNZ4OFk9C0Wkbtgzr",
+	"qfdwArWmptj9aDON8Q5XYlowNw9Md2lciQerLGOLxcQMKF6cOnE0NJ/9N28KPFk+e1PAja08B4FJI+Wv",
+	"y/agI6V2MlZoxWiyKhBQAlxVGF4SvRddZD2PXyTN2KM+a386sBsJfLTTwe384V6Hf+ClMkbvcjkgMdJS",
+	"xWhcexoY+tZViawWaf869kI/TA9Y0U/T1U18pys1ZyIKEJZGqHO0ilLeQ1qHfEuml5h4FA/Ud9Wpun6I",
+	"0nU0rirXAT41Z9jFAbtrQo9PpbjZXlv+xOlpFsr3civfcymXnHnR1xRMU9+03pc1/xtDGetdmsD5QH1G",
+	"VfM+Xxiznnz5AlhuMxkPUYBi3lYhACyUoMXWtyQl9pBRgWEZdr2oUGB7H8pnyE3l4CTP/yn++HRGc/MH",
+	"6MvofVJ8vjAB6tAFKkmB+W+XhBKHNg2D/KEYLf7IyB8bqZb2/70gxn/fMlr+Qago/in+ACLoP64IJSWj",
+	"BaGllthHuCHtj4K0IKuhBS4AJoYtEN66MQOIn/JDnP9TQFUrdEG8f/WC/OXZ9/8fcRkcpJB5tbKC6Jx8",
+	"4CtWt/ruu+/+ghSjEINwTl7CwO/eXn9w0K9U/FP88bpgq7U0TOTbs7+x7R/nBG392qeDgQ8LDfio1wFK",
+	"m2yVw8gQivgPDz7wR51K+sfLD3T+xz9FgOW3Szz/pwglsS4n7wPfNXAGLidP/Bmhaz65nHx3/uT8AhK6",
+	"zALY+XFIsLn8PHFRp2GHXxeA2K3N80YWDlV0xQzo27+7M/BfFVPb+ggEVx6K9Z1gsR9jIV0xremGzTn6",
+	"ioBuqPBiVJRVOWvXoVM6YlPx8QXRmcQz3ONryiEYJ9XTDyN6KvkKAstbHWHi2tN9aWxfPkIS3loK56x7",
+	"enHhfbdOmNP1uuQ5bN/j/3Qpi/VQe0wKdpOh1BAInnRMlI8Z/NIoRBDvPMy2zoPCBKUVVVvHXaSR5GXo",
+	"XEPegVffPlo1EAxagCGFpel1hE+fF4VbQZdLYzOrmzxuHF+Qzx9Drbv/LYvtqQmMxK0vIqMq9qWzr09O",
+	"Payv+9Td2ecuuWNRY3RZedMeoXuVvpF5gHlOt/tyPI88LwqQ8WF3+5mkofcH6fb4My++4CVaMnzPtrkH",
+	"0ZUPZaAPCy7mry1z7ue1GQj3SeQoP0uBPhcnOGgOPvoAOmbxe+GvzBxNrnsQZ2m2B/NLWMEo5j8BU18v",
+	"5GbMbjjRB7zT2QvUNu6de4eISCjxcgbz/l8HbaCLmkhs4C7+bSwcYp+ovUeeexHy5+6b33Dkg+VoqN2X",
+	"1hF9+vZ/Aw0xFfAEiaEI+0YMpAzEB81d/Yl60JAMj1/bzdnwHN6V0pz5v34crGWC1fYEeu86lFKtuxoF",
+	"X5LquObCE3ccUj9P3/N/gzeAPcRf4wXghcdx+r/t5cFq/zC5+9b97aDfvubv9nXsfTVU6z+Ibb4tnX8U",
+	"BXs0/uNIdeeia4+272b/1XT9QbswRNO/X469Yz3fLuab0vL7Oe1B6PijJaZ3afUr+S9Cqzukbz1I7Mqy",
+	"+143OI36kTeW5Ul261yaYxQQP/OHqoP8yjZhivesibTHjakhJ1IXwmb276X/U5v5B2oMB+9zz014L5rA",
+	"WOKkNYG7IMHFvXDbh0YA4ORUl/tAwqIE6bLcY+exwwgKGStf4D2K9VCPtMurAjsHBXyAc/LeJVhBNIh2",
+	"tUCvEEvXXpWaFJIIac4xtSkuwH4LQOV3p2Lcm8jzi/k3lHj+xu/liVGC0BGiRwPADLgdvtjhVcBGwqpJ",
+	"mhHAfcb6PFcIfscdSESGQQlSkTZaddSk5VC1a+oPjjj02NktnOAfu1FGg62VsVquP/aXcn16MXS8BgRr",
+	"fES0DT0bDon8bOjQDs51GIMjWm+qK6xxP7QvDB+KGVfBkuvitiHYIQumXgKBsnVI+J1ZeJ/fyMog0JfX",
+	"rKM2TffbEXbHHcAnh25WG0vvzJTaHvjvomDKI6sFe+rdmVuTReINYhfdMiKkD1gKG062ya1opQpk3WdX",
+	"I9gtcQilMoO518q7a/vBgbbjZ/8OtmNLhJTpGG+Nk73W8Aryl1ooTj7snfZ2zcQLBCR5uI80ze5fXdFJ",
+	"+4uvMPFQ7cR2S11oHaEa4FxxwkkWCaU1UOV5/Nn+35ek5gMPngNYxn70qz23d37y0i8dmPbXMXn60fef",
+	"VG/tTL15YEMfaQykvEJ/L8KMwaYD0nLQECC60mOUGZ4vmXEawzl5jl1ZDRRMlgUaF8nNFv9xaWeNWjVU",
+	"TpcCgl6h6rp7pAEkut0sVvgMDl8ambBSI2yLxzuDDCa6cjZMAjAx5+SDT25yGORck2dPnmYB9I9htCrk",
+	"rGE5xBqFPGYQPpI5H5ZB2M6raQ++P8tu6iB9fZPu3pMUF2iPobBo2qiAVmxnVCitPp0vqDknrw0i6moU",
+	"p77MyA5aT4Z/qBB6/EaaRWbbz/ktEynzQnm3bHqfdtTyvq/olwBxHOHPfyhuDMJ1HW0otAyBVYIacL+A",
+	"1j6e+zxCcb9J4afQ6ijWiL/IEBMw8jTpyxO5y8u6Xm1kIzG9wJPNJWvQfEFccUm4IOAPWDuN6DUVp9Kr",
+	"DaAuutnVyQr77+/Ivpf8lilu/+L+vbV/zbnPnYmLo2u61Y73JCmkT73wXZBG/gPAzmf4lxXdWgHka/jD",
+	"c5EqxW9Z4UrJQC6Mqz0F0NVEM1F0ZdRPLOcF+8mNdwJ+hHTFwI5F3XFbahz1eH4YMvEnv7sP5M7+isov",
+	"chGhYDWq2fcAAcqEUXyP+Hzp2hzFrDtiCLv052/B5wumgtFNlKm4RoCTaNsmPO9eDI+z67FwfP9VLRye",
+	"0gluU3B3ZgRKwhdYYAJqt5EamvVUctoxxlFS2ml1LfWwzV7XTBS/YKt/E7XNr+ahaG5vBbz3Ng4v88hH",
+	"NxNFQ1tvlaI7QPgIafqY43lR/CrNvwtjwFIemD5/RahVaMBd5tENQAMU7JZh6fqTRU0IaQ55X3pk7ziL",
+	"/ELV8j3CaX/zPGLX8ff1BzmMSaLRHLQg1RqPJQAdw+4fvX+WyI2D/kh7AQCPd18ucPS+OudJj/HgOdre",
+	"fMG8vFKKCdP10oA1TjBvicOS4NqXAAAmZxto4So6a8Ij4QnXzLxvuHT+DRjKLeZh2bq+ot78vCgykkul",
+	"WG6wwJyLWnKaJxybYGqd09sjDGOhbktccn2gS3aNQPX3YFR9MDwJS35gjOhq9PmKuYD3ICuzoaqAP9jb",
+	"UQY1igCA9G6dYv41wr4tDxGKc5RiHKsuGEL57LOTYOG4G0Y2Soq5f7DhS6Quxl0DTGycjRcrOVrJvFHc",
+	"MO1LG8YcDCxfTu6G3aDv99jxvbOdHZtFI7j/4WqkN2jKzUmitVi+rLfHdiwrQzS9haKSIwO2m3j96XCt",
+	"Bj75f7vETKjVV6OtcUFmUuVQu1QbXpZgBzRUGZia8yFKD54DZkQImxydxcnFGYyEcKLJxM3e2Q6rA+UL",
+	"KLo4v9g0GdR4QUjThB188j84KF1Mva+QBtmsJnBUJuSLOirrQca41EVD7jnIxY37jadENoPy+vik5qf2",
+	"lTE0zeFQLvqGciMPIGVPUsTRBLsPwdafJNmgx9cKGhq2I4MyJe+Vhbtxw1DRPQQUoR+yUwQ+HVkLReZ7",
+	"o1fvIxzHkfBbStHcz+oPIaTnICHOblkbrm/nacjULVNnmglDsOk5eUnzBQIMe1RI+6zmYIKjAg2RV2TG",
+	"DNSYQu84ixjgjGJ09RLH37t5hn0yONkzDR/uIWyMqdyHx9P8FWRB+dpRHkq6qWYBXGnUZ8Y+cW24mJ+F",
+	"5Jj4o/y1gaQW++qhruBzsMhCCVTFQBoo8N4BRozHON8SX3Y5I1r6eqp1HAi3PRhWxz8s2dqck1/xzW5/",
+	"tvsNYYUEcKhhFHzLhFfPxteap3XyjWpVwH+kEeS6u/Uf6JK9vWXqIcdNv3T79NCCp7+eMdWfdLMTzbWg",
+	"mtDScvjAmISZK3OQkDhU5QvmQFmRIwHCXhBeMGH4jGOqzsy//zNXxXxlbyPmmY5c8xUvqcIkRcvAEEiI",
+	"7/INFJrFcrNc28PR6KLLr6+wHP8Ai4c3M6TjcXbNDisu/H8/GfzaXeKEhnGTnf3f7AeHhUh8xbfzz9zo",
+	"pEUNBA/UAz+BQOcCYrbrRDC/kftVRsvRc0ULljb//xV+fqCCDib3laymSJjUde0SF2uBg7jHDpg6c9Zo",
+	"qqXQ2c4lSaBIgL2fVnRt9cgTMAlM1s3hZksaeZX7b/1QmjNpWn0DLe6Q1jhAgtYwPzgB6Gw6if2pdEs6",
+	"BgMDqow+3NQqLIJ6v9rBT0wv63HvEvvCbqDV36kgz9+9xvzYFeUlVBRmYyAxgBUef7b/N8BSdNCm24++",
+	"ESMR0tVfYhh+U2lWDIbR6DVS3Cv17tZYYGf1deIZ+g6Zf+yf8PFe4p4dcpweG7XtiTxQ26P44eMd30gf",
+	"EiFrUJvZ1Vg7ibf0ms+Ffb2CxaIhxGq/KXq2CBX46hixHViyLGXG/YXd5bX+C4vTT8I7ns8FKwgXp0Km",
+	"2ez2WxPJVTpr0AhbnXEsAvN4TfNlHyKNXK2pgvRMp8PZD9BfHhKIoEbJUshNAHHwuWNW/8M0SiwzUvCZ",
+	"jzk7J9eGKhPyP9SWqEpc4lOw0W4nIsi+azVjAh6PLkOz+zZ8DbWk3tH8waopdm6veHnvItSO+x414Pj5",
+	"RtI73X1Twx5v6oTXE/AtblCbq0ac7bqAX1J1f4dN7pKUOELMfVwp4qZ4Iq1d1j32He69mvs7yI96wLq7",
+	"m+A9a+/NUe9Sd1978qe30PNNzeaPP+NnX1xtvFgW/XOI+1pTrTeQnwKPbYg5yggTBUpf7OaRFaBQtUq7",
+	"EkVLJpJZ5wcyDH728HRXnNfX0V7TTHYHuutxnPZ4Icsi7YDCi4KtgbMg7NHlXbZs0PqSQFlZnWEVL52R",
+	"G2aVOR8VVoBXguYmc2FPusOEVvj9DHM5nAPv1BgKc0vepTWJzIKtTnUZbBLkH3A1wF7LkufbPuX4Hba4",
+	"y7OAI6TuTj/+V4lOkM0Z9FsRk6gmv2DhOJDKDlLkysFdLRlbu1OCUCPgHNwwxRzaSSUKppLy2E9s5AV+",
+	"nzIWpviVZGySr756MMAgtmpruYrdcrbZGyMOwEhYgNgFi89oWZKiAs8wetgAMRKVeu8hT4aDv8Nxf3al",
+	"fe/k+YNDfCUPhxs9LredB71FxxNIbjfmznbZATSMMBBT1hVr6XdbvPON/qeW479vDLPb5K8Qwryu2euo",
+	"COZ3ofDQwzTRuOnd91sUh/3Ww5frqlLD8108Yw2MXT6Uf76l0OWxZEwHLh9NrXsQZv1hyzUtvlLU8tDN",
+	"GBC0fO+8e8c6Py7nW4of3styDyB8+BAhqqShSe3QMvJ722APuvvPckNWVGxJYZ8YdIEIAzH9yDZoqUdh",
+	"7U9/zGpd6bsffviKuhIsORXRtOAz49RTYZ//oo5bmtO1JjfMbBg7mQknuOxyKsgNBEvlC1YQJSs3KpR1",
+	"aO65nf0YxeraLukBG/lxfvesVzUGvUsTP7BTqPuPRy21kXX0rf3l8bqkPcB5z8vS8yr4Pu2s4XklpGDn",
+	"5GcqCnnLlPvV1Ki0hqPHvqBbV68BPLaPNPmX/bL7/C+piMuIBwKqIQ21c7xvBuoTInb/0JUNL1y2cVt1",
+	"IraCsEbq9z8jmwXPF84hSAxdgqHHVEoMZ7bP0NcALfswYQJffSM6Nh7ZYJ8YdGj3qHf3TLS7Ve5gWl/H",
+	"npsU2nfgMkM28IAaQyW3ZrliZo+vjGuIjxEOLxLQXfHDzEUacqPJLS2riDx+w7W5dqOcyKDXn99wl5qY",
+	"X0gyvBx+PnXQsw7k8xvq/zJKrYJvJnenFmH/960XNUY9gaHpZAYk7ands2U6cFN9Eh9/xn8Mudr8ECPF",
+	"NHx2GKz+17jexhAybT86AbHuXrD0yxUf1OZivAvp8bf5VzQq4dRCxGu4CAYKq31VNfBbzBvF+hTQO9FW",
+	"zDoHtf2DM8YgHpsmvKEQ3dpVnpPfMFTPknAhtfHhgA5UR84xVDAowYnbzOlH93/y7lhHgpl9S/av9IF5",
+	"AIavo4X/Y8VuGS17fOcLudE1owJkpfCCwu6R/S+Mq0GxoVwdDYhH5oYUPBJ4/B5GPZWovAtASju/r+R2",
+	"x8FZ0r6PYu8UN58dZyAXOT5BJuJzccZFD1g2n4vXDzZ81s3unnc1nutw7ZMRrtAQhRGniHIMuBhyydn5",
+	"4ZvN8gryPC9//xhJKIlEwtUbLCvTv8NvqxMZT/cpex8alFlQjUh056fKq5GVGZMJYuhNyfTjz0suii/J",
+	"52yoJqQhiOWmZJfkxfVv5E/vX70gz578ePHnDGF+5QbAAOCp68AQPUhwLstqJeqf4V7EgkRoEueQHcAK",
+	"QueUC1IJl3jQlbcvP9mWH+w8xrvS7FeYgx8H6gPUPY/vkXB/HPvWzrpQCyuey1IKe1K0YRQwPnO5WtHU",
+	"HHT4ZG8ZzN2o8ZutYa6SwYqqJblhM6kY4cbbGLVcMaLXVt3UC2Z1RsFY4fBjyN8/vDr7MTEr298AYKP9",
+	"ADO5vj0AVwZ48wRHCTnMM/vIkJcd9Bhg63BwMgL1uGZWmQAzPobjkfeomFCHfFGDiTp9226OBF1b2ZYN",
+	"ZwCkWwnCVmuzJTmrdUvjtU98B9QV6f7/67e/4oGF0/CGo9JDSi5YBogzlg9KgOVwx5KoSmiU6gB5Yz+2",
+	"wgtK80lDS405yWskZyo56/Rn9ppu8W0XwvcKmYEgutna/2tGP3pqp5yaajtVlRh7nAAKzIdXNpDA7gMI",
+	"bPBROUYz+HQmiq52sPc8vvHVpgKTnTKFbNjBdH9zfzq72Z4tHeKNw3xCm27WwOJq4nJl/gJt5E3ArSkL",
+	"2htL/wEaDMOpOU057RcQ+4iGbK4hCPCKlGxmrEYAty6KA6WTBZ8PqmS8cxgQ+h/nAKEEUHPsijy5uCB8",
+	"FiaUmMKDLRCE+5nK+LCXoyaF5GJOBPtkMiTCWlktT8wd1U8WRBAZcRDyCeZ89cYQf8Amd0pJGCFCyv+Q",
+	"lXJ5aVkwjJkF48o/6U7kF9jWAx2XVwlrecARFzi/e/Ys/EIL1hh4N0OmYP5tCCYXroleQDXfBaD95+z8",
+	"JJVTAKDfuP1Jb7Hx3BiOx+PP8P97/Ai3cskSux+pDujncarSgAN9CnaSp/Ep2J5G0/PWj5m6JH+DBnco",
+	"a3CAeL4HqNLBzm35sBKlzJehegI8hJZsS5jI1XZtNGm4S04hyLHuBTUs4Cc4eux1AATqQlCH6a282cxJ",
+	"s6uBOqN+RQDs1/RF+DdgyXycCSSuWSUpmjT03o7P6o28m7gf+9nXsl56Ake46Cd5EpX2hccQZrBBw5mh",
+	"ZQr3+UN9t/tvrs2eMFAwgyzZVmfgjseE8X9JkXzH3CjOZse++o845iF9ruvMLkvSAGs6hfZwG4h4DJja",
+	"b96C9CB1B5zdK4dNfK/qgyPMN5sB0ynKuA/VxP3H48/4jwEBDCneiWgeYTaDUFAHGS4feuDDqA1IBz58",
+	"RSLfvaxM+uL8Sr5SVMSQvRuUaPMNHZG7jVBAQnxLEQppDn0AEQpHS3eAXkv62eoziK422/gSbO3/8fyX",
+	"N4AUgWp6A5Ebg0u5IexTztYh6rEOesrtq1oJjSE7lU750+LAaQ9O3m3pqoxuuLz5T5YnY8EsKa8gzgo/",
+	"hDJwljyQgbOQlQ6kdw3WiouTvPaCM2kw7Fnjmdfhn10QtBQHPdL+CUe1h9whOVWFJn+6fUFVQZ6dX2Tk",
+	"/asX5Ifvvr/4czwEGU9jgFV7iMwBPpBbu7IDHIZAkNPvcZr4gza+Hevw2RmQLn//aG8XFzsA//nRNlS3",
+	"fj8qVU4uJ4/pmj++fQL3ixvrcwSU0j7qNVkwxTJAkYSCEyKrLaNuRwOmXayTvelsrhMIpY94LahmOsOg",
+	"w0JRzKHKS6m9GQbtv+gKbbgqwHnT7c69BBtfItLlDnfGPn2uNTM6qyu1ZYTmuayEE6U+S/0KPU8e9HJ1",
+	"RWa8g1bqF10naHcd/rWUxpnaB3fTu+9tTd0kTcB0kZUiciMcuEzmSsIQdMn6siMN3ybTy8mXj1/+bwAA",
+	"AP//",
 }
 
 // decodeSpec returns the embedded OpenAPI spec as raw JSON bytes,

@@ -157,6 +157,11 @@ func way(w register.Way) apigen.Way {
 	return out
 }
 
+func referenceOut(r pages.Reference) apigen.Reference {
+	return apigen.Reference{Whose: apigen.ReferenceOwner(r.Owner), Role: apigen.ReferenceRole(r.Role), Of: web.Some(r.Of),
+		Value: r.Value, Page: web.Some(r.Page)}
+}
+
 func routeOut(r route.Route) apigen.Route {
 	return apigen.Route{Channel: r.Kind, Automatic: r.Automatic(), Link: web.Some(r.Name), To: web.Some(r.To)}
 }
@@ -205,10 +210,9 @@ func caseOut(v pages.View) apigen.Case {
 		Zone: v.Zone, VendorZone: web.Some(l.VendorZone), VendorOpen: web.Ptr(v.VendorOpen), VendorUntil: v.VendorTill,
 		Preview: web.Some(v.Preview),
 		Allowed: []string{}, Needs: []apigen.Need{}, Deadlines: web.Each(v.Deadlines, deadlineOut),
-		OnTheWay: web.Each(v.Deliveries, delivery),
-		References: web.Each(v.References, func(r cases.Reference) apigen.Reference {
-			return apigen.Reference{Whose: r.Whose, Value: r.Value}
-		}),
+		OnTheWay:   web.Each(v.Deliveries, delivery),
+		References: web.Each(v.References, referenceOut),
+		Origin:     web.Ptr(apigen.Origin(l.Origin)), OpenedBy: web.Some(l.OriginBy),
 	}
 	for i, d := range v.Deliveries {
 		if carried, ok := v.Carried[d.ID]; ok {

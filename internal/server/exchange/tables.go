@@ -41,6 +41,13 @@ func tableOf(kind apigen.TableKind) (tableReader, tableWriter) {
 		return thingTable(registry.Contracts, table.Contracts)
 	case apigen.TableKindAccounts:
 		return thingTable(registry.Accounts, table.Accounts)
+	case apigen.TableKindCases:
+		return func(ctx context.Context, d *whole.Desk, a desk.Actor, file io.Reader,
+				o exchange.Options) (exchange.Sum, error) {
+				return d.Exchange.TakeOverCases(ctx, a, file, o)
+			}, func(ctx context.Context, d *whole.Desk, a desk.Actor, vendor string, w io.Writer, style table.Style) error {
+				return d.Exchange.WriteCases(ctx, a, vendor, w, style)
+			}
 	case apigen.TableKindProducts:
 		return thingTable(registry.Products, table.Products)
 	}

@@ -53,6 +53,8 @@ type Case struct {
 	ParkedUntil       *time.Time                 `db:"parked_until"`
 	Cause             string                     `db:"cause"`
 	Outcome           string                     `db:"outcome"`
+	Origin            casework.Origin            `db:"origin"`
+	OriginBy          string                     `db:"origin_by"`
 	State             casework.State             `db:"state"`
 	Severity          *int                       `db:"severity"`
 	LevelRank         *int                       `db:"level_rank"`
@@ -114,7 +116,7 @@ func Save(ctx context.Context, t *db.Tx, c *Case) error {
 		parked_agreed = :parked_agreed, workaround_offered = :workaround_offered, filed_at = :filed_at,
 		last_vendor_at = :last_vendor_at, last_word_at = :last_word_at, last_entry = :last_entry, read_entry = :read_entry,
 		unread = :unread, unread_since = :unread_since, changed_at = :changed_at, version = :version, next_at = :next_at,
-		field_versions = CAST(:field_versions AS jsonb),
+		field_versions = CAST(:field_versions AS jsonb), origin = :origin, origin_by = :origin_by,
 		wake_at = :wake_at where id = :id`, c)
 	return err
 }

@@ -53,6 +53,13 @@ type Sets struct {
 	Title     *string `json:"title,omitempty"`
 	Ticket    *string `json:"ticket,omitempty"`    // our own ticket's number; empty for none
 	Reference *string `json:"reference,omitempty"` // the vendor's number
+	// Origin is who opened it, and OriginBy names them.
+	Origin   *string `json:"origin,omitempty"`
+	OriginBy *string `json:"origin_by,omitempty"`
+	// NoReference says that the vendor gives none, so that the case is open without one.
+	NoReference bool `json:"no_reference,omitempty"`
+	// Numbers are all others that the case is known by, from here on.
+	Numbers *[]casework.Reference `json:"numbers,omitempty"`
 	// ParkedUntil is of cases that were parked before their record said until when.
 	ParkedUntil *time.Time `json:"parked_until,omitempty"`
 }

@@ -56,6 +56,8 @@ type Filter struct {
 	Asset      int64
 	Account    int64
 	Contract   int64
+	// NoReference is of live cases to which the vendor has not given its number yet, though it gives numbers.
+	NoReference bool
 	// Only are the vendors whose cases may be seen, by id; nil: all of them.
 	Only []int64
 	Sort string // newest, oldest, severity, changed
@@ -115,6 +117,11 @@ func List(ctx context.Context, q db.Querier, f Filter) ([]Row, error) {
 	cond(f.Account != 0, "c.account_id = :account", "account", f.Account)
 	cond(f.Contract != 0, "c.contract_id = :contract", "contract", f.Contract)
 	cond(f.Only != nil, "c.vendor_id = any(:only)", "only", f.Only)
+	if f.NoReference {
+		where = append(where, `c.state in ('filed', 'open', 'fix-offered')
+			and not exists (select from case_reference r where r.case_id = c.id and r.whose = 'vendor' and r.role = 'current')
+			and not coalesce(CAST(v.profile->>'gives_no_reference' AS boolean), false)`)
+	}
 	if f.Words != "" {
 		where = append(where, `(to_tsvector('simple', c.title) @@ websearch_to_tsquery('simple', :words) or c.number = :number
 			or c.id in (select case_id from case_reference where folded = :folded))`)

@@ -5,6 +5,7 @@ import (
 	"fmt"
 	"strings"
 
+	"roundhouse.example/internal/core/casework"
 	"roundhouse.example/internal/store/db"
 )
 
@@ -40,34 +41,63 @@ func Fold(s string) string {
 	}, strings.ToLower(s))
 }
 
-// ByReference finds the case that a vendor knows by a number.
+// ByReference finds the case that a vendor knows by a number, or knew by it.
 func ByReference(ctx context.Context, q db.Querier, vendor int64, value string) (id int64, err error) {
-	return id, db.One(q.GetContext(ctx, &id,
-		"select case_id from case_reference where vendor_id = $1 and whose = 'vendor' and value = $2", vendor, value))
+	return id, db.One(q.GetContext(ctx, &id, `select case_id from case_reference
+		where vendor_id = $1 and whose = 'vendor' and value = $2 order by role = 'current' desc, id desc limit 1`, vendor,
+		value))
 }
 
 // Reference is a number that somebody else gave a case.
 type Reference struct {
-	CaseID int64  `db:"case_id"`
-	Whose  string `db:"whose"`
-	Value  string `db:"value"`
+	CaseID int64            `db:"case_id"`
+	Whose  string           `db:"whose"`
+	Role   casework.RefRole `db:"role"`
+	Of     string           `db:"party"`
+	Value  string           `db:"value"`
 }
 
-// References are those of some cases.
+// first is what a case has one of at most: the vendor's current number, and our own ticket's.
+const first = "role = 'current' and whose in ('vendor', 'ours')"
+
+// References are the first ones of some cases: the vendor's current number, and our own ticket's.
 func References(ctx context.Context, q db.Querier, cases []int64) (out []Reference, err error) {
-	return out, q.SelectContext(ctx, &out,
-		"select case_id, whose, value from case_reference where case_id = any($1) order by case_id, id", cases)
+	return out, q.SelectContext(ctx, &out, `select case_id, whose, role, party, value from case_reference
+		where case_id = any($1) and `+first+" order by case_id, id", cases)
 }
 
-// SetReference makes a number the one that somebody has for the case, in place of
-// another; an empty one takes it out.
+// OtherReferences are all others of a case, in the order in which they came.
+func OtherReferences(ctx context.Context, q db.Querier, caseID int64) (out []casework.Reference, err error) {
+	return out, q.SelectContext(ctx, &out, `select whose as owner, role, party, value from case_reference
+		where case_id = $1 and not (`+first+") order by id", caseID)
+}
+
+// SetReference makes a number the one that the vendor has for the case, or our own ticket's, in place of another; an
+// empty one takes it out.
 func SetReference(ctx context.Context, t *db.Tx, c *Case, whose, value string) error {
-	if _, err := t.ExecContext(ctx, "delete from case_reference where case_id = $1 and whose = $2 and value <> $3", c.ID,
-		whose, value); err != nil || value == "" {
+	if _, err := t.ExecContext(ctx,
+		"delete from case_reference where case_id = $1 and whose = $2 and value <> $3 and role = 'current'", c.ID, whose,
+		value); err != nil || value == "" {
 		return err
 	}
 	_, err := t.ExecContext(ctx, `insert into case_reference (case_id, vendor_id, whose, value, folded)
 		values ($1, $2, $3, $4, $5)
-		on conflict (case_id, whose, value) do nothing`, c.ID, c.VendorID, whose, value, Fold(value))
+		on conflict (case_id, whose, value) do update set role = 'current', party = ''`, c.ID, c.VendorID, whose, value,
+		Fold(value))
 	return err
+}
+
+// SetOtherReferences makes these the other numbers of a case.
+func SetOtherReferences(ctx context.Context, t *db.Tx, c *Case, list []casework.Reference) error {
+	if _, err := t.ExecContext(ctx, "delete from case_reference where case_id = $1 and not ("+first+")",
+		c.ID); err != nil {
+		return err
+	}
+	for _, r := range list {
+		if _, err := t.ExecContext(ctx, `insert into case_reference (case_id, vendor_id, whose, role, party, value, folded)
+			values ($1, $2, $3, $4, $5, $6, $7)`, c.ID, c.VendorID, r.Owner, r.Role, r.Of, r.Value, Fold(r.Value)); err != nil {
+			return err
+		}
+	}
+	return nil
 }

@@ -63,6 +63,13 @@ func CurrentTerms(ctx context.Context, q db.Querier, contract *int64) (t Terms, 
 		"select * from terms where contract_id is not distinct from $1 order by version desc limit 1", contract))
 }
 
+// TermsAt is the version for a contract that was in force at an instant, or the first where none was yet; nil asks for
+// our own desk's.
+func TermsAt(ctx context.Context, q db.Querier, contract *int64, at time.Time) (t Terms, err error) {
+	return t, db.One(q.GetContext(ctx, &t, `select * from terms where contract_id is not distinct from $1
+		order by made_at <= $2 desc, case when made_at <= $2 then -version else version end limit 1`, contract, at))
+}
+
 // TermsByID gives terms and their promises.
 func TermsByID(ctx context.Context, q db.Querier, id int64) (t Terms, rows []Term, err error) {
 	if err = db.One(q.GetContext(ctx, &t, "select * from terms where id = $1", id)); err != nil {

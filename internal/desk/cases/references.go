@@ -1,0 +1,173 @@
+package cases
+
+import (
+	"context"
+	"fmt"
+	"slices"
+	"strings"
+
+	"roundhouse.example/internal/access"
+	"roundhouse.example/internal/core/casework"
+	"roundhouse.example/internal/core/words"
+	"roundhouse.example/internal/desk"
+	casesdb "roundhouse.example/internal/store/cases"
+	"roundhouse.example/internal/store/db"
+)
+
+// Numbering adds, corrects or removes a number that somebody gave a case.
+type Numbering struct {
+	casework.Reference
+	// Keep keeps the number that was current as a former one.
+	Keep   bool
+	Remove bool
+}
+
+// maxNumbers is how many numbers besides the first ones a case can have.
+const maxNumbers = 50
+
+// SetNumber writes down a number that somebody gave a case, with whose it is and what it is to it.
+func (d *Cases) SetNumber(ctx context.Context, a desk.Actor, id int64, n Numbering) (desk.Ref, error) {
+	n.Value, n.Of = strings.TrimSpace(n.Value), strings.TrimSpace(n.Of)
+	if n.Role == "" {
+		n.Role = casework.Current
+	}
+	if n.Owner == "" {
+		n.Owner = casework.Vendors
+	}
+	if err := a.May(access.Work); err != nil {
+		return desk.Ref{}, err
+	}
+	if n.Value == "" {
+		return desk.Ref{}, desk.Fault("value", "give the number")
+	}
+	return desk.Once(ctx, d.Desk, func(tx *db.Tx) (ref desk.Ref, err error) {
+		err = d.Change(ctx, tx, id, &a, func(w *Work) error {
+			if err := w.setNumber(ctx, n); err != nil {
+				return err
+			}
+			ref = desk.Ref{ID: w.Case.ID, Number: w.Case.Number, Entry: w.Case.LastEntry}
+			return nil
+		})
+		return ref, err
+	})
+}
+
+func (w *Work) setNumber(ctx context.Context, n Numbering) error {
+	others, err := casesdb.OtherReferences(ctx, w.Tx, w.Case.ID)
+	if err != nil {
+		return err
+	}
+	if n.First() {
+		return w.setFirst(ctx, n, others)
+	}
+	called := words.Reference(string(n.Owner), string(n.Role), n.Of)
+	there := slices.ContainsFunc(others, func(r casework.Reference) bool {
+		return r.Owner == n.Owner && r.Value == n.Value
+	})
+	text := fmt.Sprintf("%s: %s.", called, n.Value)
+	list := casework.With(others, n.Reference)
+	switch {
+	case n.Remove && !there:
+		return desk.Fault("value", "this case has no such number")
+	case n.Remove:
+		text, list = fmt.Sprintf("%s %s was removed.", called, n.Value), casework.Without(others, n.Owner, n.Value)
+	case len(list) > maxNumbers:
+		return desk.Fault("value", "a case can have %d such numbers: remove one first", maxNumbers)
+	case slices.Equal(list, others):
+		return nil
+	}
+	refs, err := w.References(ctx)
+	if err != nil {
+		return err
+	}
+	for _, r := range refs {
+		if r.Whose == string(n.Owner) && r.Value == n.Value {
+			return desk.Fault("role", "this is the current one: give the number that is current now first")
+		}
+	}
+	return w.setOthers(ctx, text, list)
+}
+
+func (w *Work) setOthers(ctx context.Context, text string, list []casework.Reference) error {
+	if err := casesdb.SetOtherReferences(ctx, w.Tx, w.Case, list); err != nil {
+		return err
+	}
+	w.Renumbered()
+	_, err := w.Changed(ctx, text, &casesdb.Effect{Sets: &casesdb.Sets{Numbers: &list}})
+	return err
+}
+
+// setFirst sets the vendor's current number, or that of our own ticket.
+func (w *Work) setFirst(ctx context.Context, n Numbering, others []casework.Reference) error {
+	refs, err := w.References(ctx)
+	if err != nil {
+		return err
+	}
+	before := ""
+	for _, r := range refs {
+		if r.Whose == string(n.Owner) {
+			before = r.Value
+		}
+	}
+	switch {
+	case n.Remove && before != n.Value:
+		return desk.Fault("value", "this case has no such number")
+	case n.Remove && n.Owner == casework.Vendors:
+		return desk.Fault("value", "the vendor reference cannot be removed: correct it")
+	case before == n.Value && !n.Remove:
+		return nil
+	}
+	list := casework.Without(others, n.Owner, n.Value)
+	if n.Keep && before != "" {
+		list = casework.With(list, casework.Reference{Owner: n.Owner, Role: casework.Former, Value: before})
+	}
+	if !slices.Equal(list, others) {
+		if err := casesdb.SetOtherReferences(ctx, w.Tx, w.Case, casework.Without(list, n.Owner, before)); err != nil {
+			return err
+		}
+	}
+	if n.Owner == casework.Vendors {
+		err = w.Bring(ctx, n.Value)
+	} else {
+		value := n.Value
+		if n.Remove {
+			value = ""
+		}
+		err = w.SetTicket(ctx, value)
+	}
+	if err != nil || slices.Equal(list, others) {
+		return err
+	}
+	text := "The former number is no longer listed as one."
+	if n.Keep && before != "" {
+		text = fmt.Sprintf("%s: %s.", words.Reference(string(n.Owner), string(casework.Former), ""), before)
+	}
+	return w.setOthers(ctx, text, list)
+}
+
+// SetTicket changes our own ticket's number; an empty one removes it. From the filing on it is in the record.
+func (w *Work) SetTicket(ctx context.Context, number string) error {
+	refs, err := w.References(ctx)
+	if err != nil {
+		return err
+	}
+	was := ""
+	for _, r := range refs {
+		if r.Whose == string(casework.OurTicket) {
+			was = r.Value
+		}
+	}
+	if was == number {
+		return nil
+	}
+	w.Renumbered()
+	if err := w.SetReference(ctx, string(casework.OurTicket), number); err != nil || w.Case.FiledAt == nil {
+		return err
+	}
+	text := "Our ticket is " + number + "."
+	if number == "" {
+		text = "Our ticket " + was + " removed."
+	}
+	_, err = w.Changed(ctx, text, &casesdb.Effect{Sets: &casesdb.Sets{Ticket: &number}})
+	return err
+}
