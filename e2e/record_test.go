@@ -16,7 +16,8 @@ import (
 )
 
 // facts are the columns of a case that people write, and ids: no entry holds them.
-var facts = []string{"id", "number", "vendor_id", "contract_id", "asset_id", "account_id", "kind", "facts", "texts",
+var facts = []string{"id", "number", "vendor_id", "contract_id", "asset_id", "account_id", "outage_id",
+	"kind", "facts", "texts",
 	"answers", "severity_chosen", "severity_because",
 	"opened_by", "opened_at", "changed_at", "version", "read_entry", "touched", "field_versions"}
 

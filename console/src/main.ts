@@ -104,6 +104,12 @@ const router = createRouter({
       component: () => import('./links/LinksPage.vue'),
       meta: { title: 'Links', room: 'register' },
     },
+    {
+      path: '/register/outages',
+      name: 'outages',
+      component: () => import('./outages/OutagesPage.vue'),
+      meta: { title: 'Outages', room: 'register' },
+    },
     { path: '/find', name: 'find', component: () => import('./register/FindPage.vue'), meta: { title: 'Results' } },
     {
       path: '/:rest(.*)',

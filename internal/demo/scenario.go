@@ -2,6 +2,7 @@ package demo
 
 import (
 	"context"
+	"errors"
 	"fmt"
 	"math/rand/v2"
 	"regexp"
@@ -138,7 +139,7 @@ func Play(ctx context.Context, st *db.Store, cast *standin.Standin, present time
 	if err := s.play(ctx, s.plan(present)); err != nil {
 		return nil, err
 	}
-	return staff, s.carried(ctx, present)
+	return staff, errors.Join(s.carried(ctx, present), s.outages(ctx, present))
 }
 
 // story is a case of the scenario from its opening on.

@@ -12,6 +12,7 @@ import (
 	"roundhouse.example/internal/server/hours"
 	"roundhouse.example/internal/server/links"
 	"roundhouse.example/internal/server/live"
+	"roundhouse.example/internal/server/outages"
 	"roundhouse.example/internal/server/people"
 	"roundhouse.example/internal/server/register"
 	"roundhouse.example/internal/server/rota"
@@ -35,6 +36,7 @@ type operations struct {
 	*secrets.Secrets
 	*rota.Rota
 	*links.Links
+	*outages.Outages
 	*people.People
 	*exchange.Exchange
 	*live.Live
@@ -47,7 +49,7 @@ func New(d *whole.Desk, o web.Options) (*Server, error) {
 	out.Server, err = web.New(d, o, func(s *web.Server) apigen.StrictServerInterface {
 		out.live = live.New(s)
 		return operations{cases.New(s), today.New(s), register.New(s), hours.New(s), secrets.New(s), rota.New(s),
-			links.New(s), people.New(s), exchange.New(s), out.live}
+			links.New(s), outages.New(s), people.New(s), exchange.New(s), out.live}
 	})
 	return &out, err
 }

@@ -57,6 +57,13 @@ const reference = ref('')
         ><dt></dt>
         <dd><ReferenceForm :view="view" /></dd
       ></template>
+      <template v-if="view.outage"
+        ><dt>Outage</dt>
+        <dd data-testid="outage-of">
+          <RouterLink to="/register/outages">{{ view.outage.title }}</RouterLink>,
+          {{ view.outage.ended_at ? 'ended' : 'since' }}
+          <TimeText :at="view.outage.ended_at ?? view.outage.since" /></dd
+      ></template>
       <template v-if="view.origin && view.origin !== 'us'"
         ><dt>Opened by</dt>
         <dd data-testid="origin">

@@ -4,6 +4,7 @@ import { computed, ref } from 'vue'
 import { pickedRoute, routeWords } from '../shared/routes'
 import ReviewDialog from './ReviewDialog.vue'
 import OpenClashes from './OpenClashes.vue'
+import OpenOutages from './OpenOutages.vue'
 import OpenSeverity from './OpenSeverity.vue'
 import OpenStory from './OpenStory.vue'
 import OpenWhat from './OpenWhat.vue'
@@ -34,6 +35,7 @@ async function look() {
   <div class="cols">
     <div>
       <OpenClashes />
+      <OpenOutages />
       <OpenWhat />
       <OpenSeverity />
       <OpenStory />

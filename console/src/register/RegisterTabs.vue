@@ -11,6 +11,7 @@ const tabs = [
   ['rota', 'Rota'],
   ['secrets', 'Secrets'],
   ['links', 'Links'],
+  ['outages', 'Outages'],
 ] as const
 </script>
 

@@ -699,6 +699,58 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/outages": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** List outages of vendors */
+        get: operations["listOutages"];
+        put?: never;
+        /** Note an outage of a vendor */
+        post: operations["addOutage"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/outages/{outage}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        /** Change what is known of an outage, or end it */
+        patch: operations["changeOutage"];
+        trace?: never;
+    };
+    "/cases/{case}/outage": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /** Say which outage of the vendor a case comes from */
+        put: operations["tieOutage"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/existing-cases": {
         parameters: {
             query?: never;
@@ -2103,6 +2155,39 @@ export interface components {
         };
         /** @enum {string} */
         Origin: "us" | "vendor" | "partner" | "colleague";
+        Outage: {
+            /** Format: int64 */
+            id: number;
+            /**
+             * Format: int64
+             * @description Send it as "v3" in If-Match when changing the outage
+             */
+            version: number;
+            /** @description The vendor's key */
+            vendor: string;
+            vendor_name: string;
+            title: string;
+            /** @description What it does to our users */
+            effect?: string;
+            /** @description The vendor's own words */
+            said?: string;
+            /** @description The vendor's page about it */
+            page?: string;
+            /** Format: date-time */
+            since: string;
+            /**
+             * Format: date-time
+             * @description When the vendor told of it last
+             */
+            updated_at?: string;
+            /** Format: date-time */
+            ended_at?: string;
+            noted_by: string;
+            /** Format: date-time */
+            noted_at: string;
+            /** @description How many cases are tied to it */
+            cases: number;
+        };
         Part: {
             /** @description Its name in texts */
             key: string;
@@ -2171,6 +2256,7 @@ export interface components {
             origin?: components["schemas"]["Origin"];
             /** @description Who opened it, if not we */
             opened_by?: string;
+            outage?: components["schemas"]["Outage"];
             /** @description For a draft without a contact round the clock at a level that needs one, who is on the rota */
             contact_from_rota?: string;
             /** @description For a draft, how complete its description is, 0 to 100 */
@@ -2291,6 +2377,42 @@ export interface components {
             link?: string;
             /** @description The last entry that the writer has seen; if the vendor has written since, its message is shown before anything is sent */
             seen?: number;
+        };
+        Outages: {
+            items: components["schemas"]["Outage"][];
+        };
+        NewOutage: {
+            vendor: string;
+            /** @description What is down, in one line */
+            title: string;
+            effect?: string;
+            said?: string;
+            page?: string;
+            /** Format: date-time */
+            since: string;
+            /** Format: date-time */
+            updated_at?: string;
+            /** Format: date-time */
+            ended_at?: string;
+        };
+        OutageChange: {
+            title?: string;
+            effect?: string;
+            said?: string;
+            page?: string;
+            /** Format: date-time */
+            since?: string;
+            /** Format: date-time */
+            updated_at?: string;
+            /** Format: date-time */
+            ended_at?: string;
+        };
+        OutageTie: {
+            /**
+             * Format: int64
+             * @description 0 for none
+             */
+            outage: number;
         };
         ExistingCase: {
             vendor: string;
@@ -2742,6 +2864,7 @@ export interface components {
         ThingId: number;
         /** @description A case number such as C-1042, or any reference of the case */
         CaseName: string;
+        OutageId: number;
     };
     requestBodies: never;
     headers: never;
@@ -4179,6 +4302,119 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Entry"];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    listOutages: {
+        parameters: {
+            query?: {
+                vendor?: string;
+                /** @description Only ongoing ones */
+                current?: boolean;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Ongoing ones first, then the latest */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Outages"];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    addOutage: {
+        parameters: {
+            query?: never;
+            header?: {
+                "Idempotency-Key"?: components["parameters"]["IdempotencyKey"];
+            };
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["NewOutage"];
+            };
+        };
+        responses: {
+            /** @description Noted */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Outage"];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    changeOutage: {
+        parameters: {
+            query?: never;
+            header?: {
+                /** @description The ETag of what was read; missing is 428 */
+                "If-Match"?: components["parameters"]["IfMatch"];
+            };
+            path: {
+                outage: components["parameters"]["OutageId"];
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/merge-patch+json": components["schemas"]["OutageChange"];
+            };
+        };
+        responses: {
+            /** @description Changed */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Outage"];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    tieOutage: {
+        parameters: {
+            query?: never;
+            header?: {
+                "Idempotency-Key"?: components["parameters"]["IdempotencyKey"];
+            };
+            path: {
+                /** @description A case number such as C-1042, or any reference of the case */
+                case: components["parameters"]["CaseName"];
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["OutageTie"];
+            };
+        };
+        responses: {
+            /** @description The case */
+            200: {
+                headers: {
+                    ETag?: string;
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Case"];
                 };
             };
             default: components["responses"]["Problem"];

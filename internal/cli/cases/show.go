@@ -133,6 +133,9 @@ func (a *Commands) showCaseFacts(c clientgen.Case, times out.Times) {
 		fact(words.Inline(words.Reference(string(r.Whose), string(r.Role), app.Deref(r.Of))), shown)
 	}
 	fact("kind", words.Kinds.Of(string(l.Kind)))
+	if c.Outage != nil {
+		fact("outage", fmt.Sprintf("%s, since %s", c.Outage.Title, times.Short(&c.Outage.Since)))
+	}
 	if o := app.Deref(c.Origin); o != "" && o != clientgen.OriginUs {
 		fact("opened by", strings.TrimSuffix(words.Origins.Of(string(o))+", "+app.Deref(c.OpenedBy), ", "))
 	}

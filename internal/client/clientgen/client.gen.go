@@ -1094,6 +1094,7 @@ type Case struct {
 	// OpenedBy Who opened it, if not we
 	OpenedBy     *string `json:"opened_by,omitempty"`
 	Origin       *Origin `json:"origin,omitempty"`
+	Outage       *Outage `json:"outage,omitempty"`
 	Outcome      *string `json:"outcome,omitempty"`
 	Parked       *bool   `json:"parked,omitempty"`
 	ParkedAgreed *bool   `json:"parked_agreed,omitempty"`
@@ -1864,6 +1865,20 @@ type NewNote struct {
 	Text string `json:"text"`
 }
 
+// NewOutage defines model for NewOutage.
+type NewOutage struct {
+	Effect  *string    `json:"effect,omitempty"`
+	EndedAt *time.Time `json:"ended_at,omitempty"`
+	Page    *string    `json:"page,omitempty"`
+	Said    *string    `json:"said,omitempty"`
+	Since   time.Time  `json:"since"`
+
+	// Title What is down, in one line
+	Title     string     `json:"title"`
+	UpdatedAt *time.Time `json:"updated_at,omitempty"`
+	Vendor    string     `json:"vendor"`
+}
+
 // NewPerson defines model for NewPerson.
 type NewPerson struct {
 	Email    string `json:"email"`
@@ -1911,6 +1926,59 @@ type NewVersion struct {
 
 // Origin defines model for Origin.
 type Origin string
+
+// Outage defines model for Outage.
+type Outage struct {
+	// Cases How many cases are tied to it
+	Cases int `json:"cases"`
+
+	// Effect What it does to our users
+	Effect  *string    `json:"effect,omitempty"`
+	EndedAt *time.Time `json:"ended_at,omitempty"`
+	Id      int64      `json:"id"`
+	NotedAt time.Time  `json:"noted_at"`
+	NotedBy string     `json:"noted_by"`
+
+	// Page The vendor's page about it
+	Page *string `json:"page,omitempty"`
+
+	// Said The vendor's own words
+	Said  *string   `json:"said,omitempty"`
+	Since time.Time `json:"since"`
+	Title string    `json:"title"`
+
+	// UpdatedAt When the vendor told of it last
+	UpdatedAt *time.Time `json:"updated_at,omitempty"`
+
+	// Vendor The vendor's key
+	Vendor     string `json:"vendor"`
+	VendorName string `json:"vendor_name"`
+
+	// Version Send it as "v3" in If-Match when changing the outage
+	Version int64 `json:"version"`
+}
+
+// OutageChange defines model for OutageChange.
+type OutageChange struct {
+	Effect    *string    `json:"effect,omitempty"`
+	EndedAt   *time.Time `json:"ended_at,omitempty"`
+	Page      *string    `json:"page,omitempty"`
+	Said      *string    `json:"said,omitempty"`
+	Since     *time.Time `json:"since,omitempty"`
+	Title     *string    `json:"title,omitempty"`
+	UpdatedAt *time.Time `json:"updated_at,omitempty"`
+}
+
+// OutageTie defines model for OutageTie.
+type OutageTie struct {
+	// Outage 0 for none
+	Outage int64 `json:"outage"`
+}
+
+// Outages defines model for Outages.
+type Outages struct {
+	Items []Outage `json:"items"`
+}
 
 // PackDifference defines model for PackDifference.
 type PackDifference struct {
@@ -2784,6 +2852,9 @@ type IfMatch = string
 // LinkId defines model for LinkId.
 type LinkId = int64
 
+// OutageId defines model for OutageId.
+type OutageId = int64
+
 // PersonId defines model for PersonId.
 type PersonId = int64
 
@@ -2941,6 +3012,11 @@ type AddNoteParams struct {
 	IdempotencyKey *IdempotencyKey `json:"Idempotency-Key,omitempty"`
 }
 
+// TieOutageParams defines parameters for TieOutage.
+type TieOutageParams struct {
+	IdempotencyKey *IdempotencyKey `json:"Idempotency-Key,omitempty"`
+}
+
 // MarkReadParams defines parameters for MarkRead.
 type MarkReadParams struct {
 	IdempotencyKey *IdempotencyKey `json:"Idempotency-Key,omitempty"`
@@ -3027,6 +3103,25 @@ type RemoveLinkParams struct {
 
 // ChangeLinkParams defines parameters for ChangeLink.
 type ChangeLinkParams struct {
+	// IfMatch The ETag of what was read; missing is 428
+	IfMatch *IfMatch `json:"If-Match,omitempty"`
+}
+
+// ListOutagesParams defines parameters for ListOutages.
+type ListOutagesParams struct {
+	Vendor *string `form:"vendor,omitempty" json:"vendor,omitempty"`
+
+	// Current Only ongoing ones
+	Current *bool `form:"current,omitempty" json:"current,omitempty"`
+}
+
+// AddOutageParams defines parameters for AddOutage.
+type AddOutageParams struct {
+	IdempotencyKey *IdempotencyKey `json:"Idempotency-Key,omitempty"`
+}
+
+// ChangeOutageParams defines parameters for ChangeOutage.
+type ChangeOutageParams struct {
 	// IfMatch The ETag of what was read; missing is 428
 	IfMatch *IfMatch `json:"If-Match,omitempty"`
 }
@@ -3231,6 +3326,9 @@ type SendMessageJSONRequestBody = NewMessage
 // AddNoteJSONRequestBody defines body for AddNote for application/json ContentType.
 type AddNoteJSONRequestBody = NewNote
 
+// TieOutageJSONRequestBody defines body for TieOutage for application/json ContentType.
+type TieOutageJSONRequestBody = OutageTie
+
 // MarkReadJSONRequestBody defines body for MarkRead for application/json ContentType.
 type MarkReadJSONRequestBody = ReadUpTo
 
@@ -3260,6 +3358,12 @@ type AddLinkJSONRequestBody = NewLink
 
 // ChangeLinkApplicationMergePatchPlusJSONRequestBody defines body for ChangeLink for application/merge-patch+json ContentType.
 type ChangeLinkApplicationMergePatchPlusJSONRequestBody = LinkChange
+
+// AddOutageJSONRequestBody defines body for AddOutage for application/json ContentType.
+type AddOutageJSONRequestBody = NewOutage
+
+// ChangeOutageApplicationMergePatchPlusJSONRequestBody defines body for ChangeOutage for application/merge-patch+json ContentType.
+type ChangeOutageApplicationMergePatchPlusJSONRequestBody = OutageChange
 
 // ImportPackJSONRequestBody defines body for ImportPack for application/json ContentType.
 type ImportPackJSONRequestBody = PackFile
@@ -3638,6 +3742,20 @@ type ClientInterface interface {
 	// Corresponds with POST /cases/{case}/notes (the `AddNote` operationId).
 	AddNote(ctx context.Context, pCase CaseName, params *AddNoteParams, body AddNoteJSONRequestBody, reqEditors ...RequestEditorFn) (*http.Response, error)
 
+	// TieOutageWithBody Say which outage of the vendor a case comes from
+	//
+	// Takes any type of body and a specified content type.
+	//
+	// Corresponds with PUT /cases/{case}/outage (the `TieOutage` operationId).
+	TieOutageWithBody(ctx context.Context, pCase CaseName, params *TieOutageParams, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*http.Response, error)
+
+	// TieOutage Say which outage of the vendor a case comes from
+	//
+	// Takes a body of the `application/json` content type.
+	//
+	// Corresponds with PUT /cases/{case}/outage (the `TieOutage` operationId).
+	TieOutage(ctx context.Context, pCase CaseName, params *TieOutageParams, body TieOutageJSONRequestBody, reqEditors ...RequestEditorFn) (*http.Response, error)
+
 	// MarkReadWithBody Mark the vendor's messages as read
 	//
 	// Takes any type of body and a specified content type.
@@ -3838,6 +3956,39 @@ type ClientInterface interface {
 	//
 	// Corresponds with GET /me (the `GetMe` operationId).
 	GetMe(ctx context.Context, reqEditors ...RequestEditorFn) (*http.Response, error)
+
+	// ListOutages List outages of vendors
+	//
+	// Corresponds with GET /outages (the `ListOutages` operationId).
+	ListOutages(ctx context.Context, params *ListOutagesParams, reqEditors ...RequestEditorFn) (*http.Response, error)
+
+	// AddOutageWithBody Note an outage of a vendor
+	//
+	// Takes any type of body and a specified content type.
+	//
+	// Corresponds with POST /outages (the `AddOutage` operationId).
+	AddOutageWithBody(ctx context.Context, params *AddOutageParams, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*http.Response, error)
+
+	// AddOutage Note an outage of a vendor
+	//
+	// Takes a body of the `application/json` content type.
+	//
+	// Corresponds with POST /outages (the `AddOutage` operationId).
+	AddOutage(ctx context.Context, params *AddOutageParams, body AddOutageJSONRequestBody, reqEditors ...RequestEditorFn) (*http.Response, error)
+
+	// ChangeOutageWithBody Change what is known of an outage, or end it
+	//
+	// Takes any type of body and a specified content type.
+	//
+	// Corresponds with PATCH /outages/{outage} (the `ChangeOutage` operationId).
+	ChangeOutageWithBody(ctx context.Context, outage OutageId, params *ChangeOutageParams, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*http.Response, error)
+
+	// ChangeOutageWithApplicationMergePatchPlusJSONBody Change what is known of an outage, or end it
+	//
+	// Takes a body of the `application/merge-patch+json` content type.
+	//
+	// Corresponds with PATCH /outages/{outage} (the `ChangeOutage` operationId).
+	ChangeOutageWithApplicationMergePatchPlusJSONBody(ctx context.Context, outage OutageId, params *ChangeOutageParams, body ChangeOutageApplicationMergePatchPlusJSONRequestBody, reqEditors ...RequestEditorFn) (*http.Response, error)
 
 	// ImportPackWithBody Import a vendor pack
 	//
@@ -4872,6 +5023,40 @@ func (c *Client) AddNote(ctx context.Context, pCase CaseName, params *AddNotePar
 	return c.Client.Do(req)
 }
 
+// TieOutageWithBody Say which outage of the vendor a case comes from
+//
+// Takes any type of body and a specified content type.
+//
+// Corresponds with PUT /cases/{case}/outage (the `TieOutage` operationId).
+func (c *Client) TieOutageWithBody(ctx context.Context, pCase CaseName, params *TieOutageParams, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*http.Response, error) {
+	req, err := NewTieOutageRequestWithBody(c.Server, pCase, params, contentType, body)
+	if err != nil {
+		return nil, err
+	}
+	req = req.WithContext(ctx)
+	if err := c.applyEditors(ctx, req, reqEditors); err != nil {
+		return nil, err
+	}
+	return c.Client.Do(req)
+}
+
+// TieOutage Say which outage of the vendor a case comes from
+//
+// Takes a body of the `application/json` content type.
+//
+// Corresponds with PUT /cases/{case}/outage (the `TieOutage` operationId).
+func (c *Client) TieOutage(ctx context.Context, pCase CaseName, params *TieOutageParams, body TieOutageJSONRequestBody, reqEditors ...RequestEditorFn) (*http.Response, error) {
+	req, err := NewTieOutageRequest(c.Server, pCase, params, body)
+	if err != nil {
+		return nil, err
+	}
+	req = req.WithContext(ctx)
+	if err := c.applyEditors(ctx, req, reqEditors); err != nil {
+		return nil, err
+	}
+	return c.Client.Do(req)
+}
+
 // MarkReadWithBody Mark the vendor's messages as read
 //
 // Takes any type of body and a specified content type.
@@ -5353,6 +5538,89 @@ func (c *Client) TryLink(ctx context.Context, link LinkId, reqEditors ...Request
 // Corresponds with GET /me (the `GetMe` operationId).
 func (c *Client) GetMe(ctx context.Context, reqEditors ...RequestEditorFn) (*http.Response, error) {
 	req, err := NewGetMeRequest(c.Server)
+	if err != nil {
+		return nil, err
+	}
+	req = req.WithContext(ctx)
+	if err := c.applyEditors(ctx, req, reqEditors); err != nil {
+		return nil, err
+	}
+	return c.Client.Do(req)
+}
+
+// ListOutages List outages of vendors
+//
+// Corresponds with GET /outages (the `ListOutages` operationId).
+func (c *Client) ListOutages(ctx context.Context, params *ListOutagesParams, reqEditors ...RequestEditorFn) (*http.Response, error) {
+	req, err := NewListOutagesRequest(c.Server, params)
+	if err != nil {
+		return nil, err
+	}
+	req = req.WithContext(ctx)
+	if err := c.applyEditors(ctx, req, reqEditors); err != nil {
+		return nil, err
+	}
+	return c.Client.Do(req)
+}
+
+// AddOutageWithBody Note an outage of a vendor
+//
+// Takes any type of body and a specified content type.
+//
+// Corresponds with POST /outages (the `AddOutage` operationId).
+func (c *Client) AddOutageWithBody(ctx context.Context, params *AddOutageParams, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*http.Response, error) {
+	req, err := NewAddOutageRequestWithBody(c.Server, params, contentType, body)
+	if err != nil {
+		return nil, err
+	}
+	req = req.WithContext(ctx)
+	if err := c.applyEditors(ctx, req, reqEditors); err != nil {
+		return nil, err
+	}
+	return c.Client.Do(req)
+}
+
+// AddOutage Note an outage of a vendor
+//
+// Takes a body of the `application/json` content type.
+//
+// Corresponds with POST /outages (the `AddOutage` operationId).
+func (c *Client) AddOutage(ctx context.Context, params *AddOutageParams, body AddOutageJSONRequestBody, reqEditors ...RequestEditorFn) (*http.Response, error) {
+	req, err := NewAddOutageRequest(c.Server, params, body)
+	if err != nil {
+		return nil, err
+	}
+	req = req.WithContext(ctx)
+	if err := c.applyEditors(ctx, req, reqEditors); err != nil {
+		return nil, err
+	}
+	return c.Client.Do(req)
+}
+
+// ChangeOutageWithBody Change what is known of an outage, or end it
+//
+// Takes any type of body and a specified content type.
+//
+// Corresponds with PATCH /outages/{outage} (the `ChangeOutage` operationId).
+func (c *Client) ChangeOutageWithBody(ctx context.Context, outage OutageId, params *ChangeOutageParams, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*http.Response, error) {
+	req, err := NewChangeOutageRequestWithBody(c.Server, outage, params, contentType, body)
+	if err != nil {
+		return nil, err
+	}
+	req = req.WithContext(ctx)
+	if err := c.applyEditors(ctx, req, reqEditors); err != nil {
+		return nil, err
+	}
+	return c.Client.Do(req)
+}
+
+// ChangeOutageWithApplicationMergePatchPlusJSONBody Change what is known of an outage, or end it
+//
+// Takes a body of the `application/merge-patch+json` content type.
+//
+// Corresponds with PATCH /outages/{outage} (the `ChangeOutage` operationId).
+func (c *Client) ChangeOutageWithApplicationMergePatchPlusJSONBody(ctx context.Context, outage OutageId, params *ChangeOutageParams, body ChangeOutageApplicationMergePatchPlusJSONRequestBody, reqEditors ...RequestEditorFn) (*http.Response, error) {
+	req, err := NewChangeOutageRequestWithApplicationMergePatchPlusJSONBody(c.Server, outage, params, body)
 	if err != nil {
 		return nil, err
 	}
@@ -7956,6 +8224,68 @@ func NewAddNoteRequestWithBody(server string, pCase CaseName, params *AddNotePar
 	return req, nil
 }
 
+// NewTieOutageRequest calls the generic TieOutage builder with application/json body
+func NewTieOutageRequest(server string, pCase CaseName, params *TieOutageParams, body TieOutageJSONRequestBody) (*http.Request, error) {
+	var bodyReader io.Reader
+	buf, err := json.Marshal(body)
+	if err != nil {
+		return nil, err
+	}
+	bodyReader = bytes.NewReader(buf)
+	return NewTieOutageRequestWithBody(server, pCase, params, "application/json", bodyReader)
+}
+
+// NewTieOutageRequestWithBody constructs an http.Request for the TieOutage method, with any body, and a specified content type
+func NewTieOutageRequestWithBody(server string, pCase CaseName, params *TieOutageParams, contentType string, body io.Reader) (*http.Request, error) {
+	var err error
+
+	var pathParam0 string
+
+	pathParam0, err = runtime.StyleParamWithOptions("simple", false, "case", pCase, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationPath, Type: "string", Format: ""})
+	if err != nil {
+		return nil, err
+	}
+
+	serverURL, err := url.Parse(server)
+	if err != nil {
+		return nil, err
+	}
+
+	operationPath := fmt.Sprintf("/cases/%s/outage", pathParam0)
+	if operationPath[0] == '/' {
+		operationPath = "." + operationPath
+	}
+
+	queryURL, err := serverURL.Parse(operationPath)
+	if err != nil {
+		return nil, err
+	}
+
+	req, err := http.NewRequest(http.MethodPut, queryURL.String(), body)
+	if err != nil {
+		return nil, err
+	}
+
+	req.Header.Add("Content-Type", contentType)
+
+	if params != nil {
+
+		if params.IdempotencyKey != nil {
+			var headerParam0 string
+
+			headerParam0, err = runtime.StyleParamWithOptions("simple", false, "Idempotency-Key", *params.IdempotencyKey, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationHeader, Type: "string", Format: ""})
+			if err != nil {
+				return nil, err
+			}
+
+			req.Header.Set("Idempotency-Key", headerParam0)
+		}
+
+	}
+
+	return req, nil
+}
+
 // NewMarkReadRequest calls the generic MarkRead builder with application/json body
 func NewMarkReadRequest(server string, pCase CaseName, params *MarkReadParams, body MarkReadJSONRequestBody) (*http.Request, error) {
 	var bodyReader io.Reader
@@ -8994,6 +9324,189 @@ func NewGetMeRequest(server string) (*http.Request, error) {
 	req, err := http.NewRequest(http.MethodGet, queryURL.String(), nil)
 	if err != nil {
 		return nil, err
+	}
+
+	return req, nil
+}
+
+// NewListOutagesRequest constructs an http.Request for the ListOutages method
+func NewListOutagesRequest(server string, params *ListOutagesParams) (*http.Request, error) {
+	var err error
+
+	serverURL, err := url.Parse(server)
+	if err != nil {
+		return nil, err
+	}
+
+	operationPath := fmt.Sprintf("/outages")
+	if operationPath[0] == '/' {
+		operationPath = "." + operationPath
+	}
+
+	queryURL, err := serverURL.Parse(operationPath)
+	if err != nil {
+		return nil, err
+	}
+
+	if params != nil {
+		// queryValues collects non-styled parameters (passthrough, JSON)
+		// that are safe to round-trip through url.Values.Encode().
+		queryValues := queryURL.Query()
+		// rawQueryFragments collects pre-encoded query fragments from
+		// styled parameters, preserving literal commas as delimiters
+		// per the OpenAPI spec (e.g. "color=blue,black,brown").
+		var rawQueryFragments []string
+
+		if params.Vendor != nil {
+
+			if queryFrag, err := runtime.StyleParamWithOptions("form", true, "vendor", *params.Vendor, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationQuery, Type: "string", Format: ""}); err != nil {
+				return nil, err
+			} else {
+				for _, qp := range strings.Split(queryFrag, "&") {
+					rawQueryFragments = append(rawQueryFragments, qp)
+				}
+			}
+
+		}
+
+		if params.Current != nil {
+
+			if queryFrag, err := runtime.StyleParamWithOptions("form", true, "current", *params.Current, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationQuery, Type: "boolean", Format: ""}); err != nil {
+				return nil, err
+			} else {
+				for _, qp := range strings.Split(queryFrag, "&") {
+					rawQueryFragments = append(rawQueryFragments, qp)
+				}
+			}
+
+		}
+
+		if encoded := queryValues.Encode(); encoded != "" {
+			rawQueryFragments = append(rawQueryFragments, encoded)
+		}
+		queryURL.RawQuery = strings.Join(rawQueryFragments, "&")
+	}
+
+	req, err := http.NewRequest(http.MethodGet, queryURL.String(), nil)
+	if err != nil {
+		return nil, err
+	}
+
+	return req, nil
+}
+
+// NewAddOutageRequest calls the generic AddOutage builder with application/json body
+func NewAddOutageRequest(server string, params *AddOutageParams, body AddOutageJSONRequestBody) (*http.Request, error) {
+	var bodyReader io.Reader
+	buf, err := json.Marshal(body)
+	if err != nil {
+		return nil, err
+	}
+	bodyReader = bytes.NewReader(buf)
+	return NewAddOutageRequestWithBody(server, params, "application/json", bodyReader)
+}
+
+// NewAddOutageRequestWithBody constructs an http.Request for the AddOutage method, with any body, and a specified content type
+func NewAddOutageRequestWithBody(server string, params *AddOutageParams, contentType string, body io.Reader) (*http.Request, error) {
+	var err error
+
+	serverURL, err := url.Parse(server)
+	if err != nil {
+		return nil, err
+	}
+
+	operationPath := fmt.Sprintf("/outages")
+	if operationPath[0] == '/' {
+		operationPath = "." + operationPath
+	}
+
+	queryURL, err := serverURL.Parse(operationPath)
+	if err != nil {
+		return nil, err
+	}
+
+	req, err := http.NewRequest(http.MethodPost, queryURL.String(), body)
+	if err != nil {
+		return nil, err
+	}
+
+	req.Header.Add("Content-Type", contentType)
+
+	if params != nil {
+
+		if params.IdempotencyKey != nil {
+			var headerParam0 string
+
+			headerParam0, err = runtime.StyleParamWithOptions("simple", false, "Idempotency-Key", *params.IdempotencyKey, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationHeader, Type: "string", Format: ""})
+			if err != nil {
+				return nil, err
+			}
+
+			req.Header.Set("Idempotency-Key", headerParam0)
+		}
+
+	}
+
+	return req, nil
+}
+
+// NewChangeOutageRequestWithApplicationMergePatchPlusJSONBody calls the generic ChangeOutage builder with application/merge-patch+json body
+func NewChangeOutageRequestWithApplicationMergePatchPlusJSONBody(server string, outage OutageId, params *ChangeOutageParams, body ChangeOutageApplicationMergePatchPlusJSONRequestBody) (*http.Request, error) {
+	var bodyReader io.Reader
+	buf, err := json.Marshal(body)
+	if err != nil {
+		return nil, err
+	}
+	bodyReader = bytes.NewReader(buf)
+	return NewChangeOutageRequestWithBody(server, outage, params, "application/merge-patch+json", bodyReader)
+}
+
+// NewChangeOutageRequestWithBody constructs an http.Request for the ChangeOutage method, with any body, and a specified content type
+func NewChangeOutageRequestWithBody(server string, outage OutageId, params *ChangeOutageParams, contentType string, body io.Reader) (*http.Request, error) {
+	var err error
+
+	var pathParam0 string
+
+	pathParam0, err = runtime.StyleParamWithOptions("simple", false, "outage", outage, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationPath, Type: "integer", Format: "int64"})
+	if err != nil {
+		return nil, err
+	}
+
+	serverURL, err := url.Parse(server)
+	if err != nil {
+		return nil, err
+	}
+
+	operationPath := fmt.Sprintf("/outages/%s", pathParam0)
+	if operationPath[0] == '/' {
+		operationPath = "." + operationPath
+	}
+
+	queryURL, err := serverURL.Parse(operationPath)
+	if err != nil {
+		return nil, err
+	}
+
+	req, err := http.NewRequest(http.MethodPatch, queryURL.String(), body)
+	if err != nil {
+		return nil, err
+	}
+
+	req.Header.Add("Content-Type", contentType)
+
+	if params != nil {
+
+		if params.IfMatch != nil {
+			var headerParam0 string
+
+			headerParam0, err = runtime.StyleParamWithOptions("simple", false, "If-Match", *params.IfMatch, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationHeader, Type: "string", Format: ""})
+			if err != nil {
+				return nil, err
+			}
+
+			req.Header.Set("If-Match", headerParam0)
+		}
+
 	}
 
 	return req, nil
@@ -11364,6 +11877,20 @@ type ClientWithResponsesInterface interface {
 	// Corresponds with POST /cases/{case}/notes (the `AddNote` operationId).
 	AddNoteWithResponse(ctx context.Context, pCase CaseName, params *AddNoteParams, body AddNoteJSONRequestBody, reqEditors ...RequestEditorFn) (*AddNoteResponse, error)
 
+	// TieOutageWithBodyWithResponse Say which outage of the vendor a case comes from
+	//
+	// Takes any type of body and a specified content type, and returns a wrapper object for the known response body format(s).
+	//
+	// Corresponds with PUT /cases/{case}/outage (the `TieOutage` operationId).
+	TieOutageWithBodyWithResponse(ctx context.Context, pCase CaseName, params *TieOutageParams, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*TieOutageResponse, error)
+
+	// TieOutageWithResponse Say which outage of the vendor a case comes from
+	//
+	// Takes a body of the `application/json` content type, and returns a wrapper object for the known response body format(s).
+	//
+	// Corresponds with PUT /cases/{case}/outage (the `TieOutage` operationId).
+	TieOutageWithResponse(ctx context.Context, pCase CaseName, params *TieOutageParams, body TieOutageJSONRequestBody, reqEditors ...RequestEditorFn) (*TieOutageResponse, error)
+
 	// MarkReadWithBodyWithResponse Mark the vendor's messages as read
 	//
 	// Takes any type of body and a specified content type, and returns a wrapper object for the known response body format(s).
@@ -11582,6 +12109,41 @@ type ClientWithResponsesInterface interface {
 	//
 	// Corresponds with GET /me (the `GetMe` operationId).
 	GetMeWithResponse(ctx context.Context, reqEditors ...RequestEditorFn) (*GetMeResponse, error)
+
+	// ListOutagesWithResponse List outages of vendors
+	//
+	// Returns a wrapper object for the known response body format(s).
+	//
+	// Corresponds with GET /outages (the `ListOutages` operationId).
+	ListOutagesWithResponse(ctx context.Context, params *ListOutagesParams, reqEditors ...RequestEditorFn) (*ListOutagesResponse, error)
+
+	// AddOutageWithBodyWithResponse Note an outage of a vendor
+	//
+	// Takes any type of body and a specified content type, and returns a wrapper object for the known response body format(s).
+	//
+	// Corresponds with POST /outages (the `AddOutage` operationId).
+	AddOutageWithBodyWithResponse(ctx context.Context, params *AddOutageParams, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*AddOutageResponse, error)
+
+	// AddOutageWithResponse Note an outage of a vendor
+	//
+	// Takes a body of the `application/json` content type, and returns a wrapper object for the known response body format(s).
+	//
+	// Corresponds with POST /outages (the `AddOutage` operationId).
+	AddOutageWithResponse(ctx context.Context, params *AddOutageParams, body AddOutageJSONRequestBody, reqEditors ...RequestEditorFn) (*AddOutageResponse, error)
+
+	// ChangeOutageWithBodyWithResponse Change what is known of an outage, or end it
+	//
+	// Takes any type of body and a specified content type, and returns a wrapper object for the known response body format(s).
+	//
+	// Corresponds with PATCH /outages/{outage} (the `ChangeOutage` operationId).
+	ChangeOutageWithBodyWithResponse(ctx context.Context, outage OutageId, params *ChangeOutageParams, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*ChangeOutageResponse, error)
+
+	// ChangeOutageWithApplicationMergePatchPlusJSONBodyWithResponse Change what is known of an outage, or end it
+	//
+	// Takes a body of the `application/merge-patch+json` content type, and returns a wrapper object for the known response body format(s).
+	//
+	// Corresponds with PATCH /outages/{outage} (the `ChangeOutage` operationId).
+	ChangeOutageWithApplicationMergePatchPlusJSONBodyWithResponse(ctx context.Context, outage OutageId, params *ChangeOutageParams, body ChangeOutageApplicationMergePatchPlusJSONRequestBody, reqEditors ...RequestEditorFn) (*ChangeOutageResponse, error)
 
 	// ImportPackWithBodyWithResponse Import a vendor pack
 	//
@@ -13293,6 +13855,61 @@ func (r AddNoteResponse) ContentType() string {
 	return ""
 }
 
+// TieOutageResponse200Headers the declared response headers of an HTTP 200 response for TieOutage
+type TieOutageResponse200Headers struct {
+	ETag *string
+}
+
+type TieOutageResponse struct {
+	Body         []byte
+	HTTPResponse *http.Response
+	// JSON200 the response for an HTTP 200 `application/json` response
+	JSON200 *Case
+	// ApplicationproblemJSONDefault the response for an HTTP default `application/problem+json` response
+	ApplicationproblemJSONDefault *Problem
+	// Headers200 the parsed response headers for an HTTP 200 response
+	Headers200 *TieOutageResponse200Headers
+}
+
+// GetJSON200 returns the response for an HTTP 200 `application/json` response
+func (r TieOutageResponse) GetJSON200() *Case {
+	return r.JSON200
+}
+
+// GetApplicationproblemJSONDefault returns the response for an HTTP default `application/problem+json` response
+func (r TieOutageResponse) GetApplicationproblemJSONDefault() *Problem {
+	return r.ApplicationproblemJSONDefault
+}
+
+// GetBody returns the raw response body bytes
+func (r TieOutageResponse) GetBody() []byte {
+	return r.Body
+}
+
+// Status returns HTTPResponse.Status
+func (r TieOutageResponse) Status() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Status
+	}
+	return http.StatusText(0)
+}
+
+// StatusCode returns HTTPResponse.StatusCode
+func (r TieOutageResponse) StatusCode() int {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.StatusCode
+	}
+	return 0
+}
+
+// ContentType is a convenience method to retrieve the Content-Type value from the HTTP response headers
+func (r TieOutageResponse) ContentType() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Header.Get("Content-Type")
+	}
+	return ""
+}
+
 type MarkReadResponse struct {
 	Body         []byte
 	HTTPResponse *http.Response
@@ -14214,6 +14831,150 @@ func (r GetMeResponse) StatusCode() int {
 
 // ContentType is a convenience method to retrieve the Content-Type value from the HTTP response headers
 func (r GetMeResponse) ContentType() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Header.Get("Content-Type")
+	}
+	return ""
+}
+
+type ListOutagesResponse struct {
+	Body         []byte
+	HTTPResponse *http.Response
+	// JSON200 the response for an HTTP 200 `application/json` response
+	JSON200 *Outages
+	// ApplicationproblemJSONDefault the response for an HTTP default `application/problem+json` response
+	ApplicationproblemJSONDefault *Problem
+}
+
+// GetJSON200 returns the response for an HTTP 200 `application/json` response
+func (r ListOutagesResponse) GetJSON200() *Outages {
+	return r.JSON200
+}
+
+// GetApplicationproblemJSONDefault returns the response for an HTTP default `application/problem+json` response
+func (r ListOutagesResponse) GetApplicationproblemJSONDefault() *Problem {
+	return r.ApplicationproblemJSONDefault
+}
+
+// GetBody returns the raw response body bytes
+func (r ListOutagesResponse) GetBody() []byte {
+	return r.Body
+}
+
+// Status returns HTTPResponse.Status
+func (r ListOutagesResponse) Status() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Status
+	}
+	return http.StatusText(0)
+}
+
+// StatusCode returns HTTPResponse.StatusCode
+func (r ListOutagesResponse) StatusCode() int {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.StatusCode
+	}
+	return 0
+}
+
+// ContentType is a convenience method to retrieve the Content-Type value from the HTTP response headers
+func (r ListOutagesResponse) ContentType() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Header.Get("Content-Type")
+	}
+	return ""
+}
+
+type AddOutageResponse struct {
+	Body         []byte
+	HTTPResponse *http.Response
+	// JSON201 the response for an HTTP 201 `application/json` response
+	JSON201 *Outage
+	// ApplicationproblemJSONDefault the response for an HTTP default `application/problem+json` response
+	ApplicationproblemJSONDefault *Problem
+}
+
+// GetJSON201 returns the response for an HTTP 201 `application/json` response
+func (r AddOutageResponse) GetJSON201() *Outage {
+	return r.JSON201
+}
+
+// GetApplicationproblemJSONDefault returns the response for an HTTP default `application/problem+json` response
+func (r AddOutageResponse) GetApplicationproblemJSONDefault() *Problem {
+	return r.ApplicationproblemJSONDefault
+}
+
+// GetBody returns the raw response body bytes
+func (r AddOutageResponse) GetBody() []byte {
+	return r.Body
+}
+
+// Status returns HTTPResponse.Status
+func (r AddOutageResponse) Status() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Status
+	}
+	return http.StatusText(0)
+}
+
+// StatusCode returns HTTPResponse.StatusCode
+func (r AddOutageResponse) StatusCode() int {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.StatusCode
+	}
+	return 0
+}
+
+// ContentType is a convenience method to retrieve the Content-Type value from the HTTP response headers
+func (r AddOutageResponse) ContentType() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Header.Get("Content-Type")
+	}
+	return ""
+}
+
+type ChangeOutageResponse struct {
+	Body         []byte
+	HTTPResponse *http.Response
+	// JSON200 the response for an HTTP 200 `application/json` response
+	JSON200 *Outage
+	// ApplicationproblemJSONDefault the response for an HTTP default `application/problem+json` response
+	ApplicationproblemJSONDefault *Problem
+}
+
+// GetJSON200 returns the response for an HTTP 200 `application/json` response
+func (r ChangeOutageResponse) GetJSON200() *Outage {
+	return r.JSON200
+}
+
+// GetApplicationproblemJSONDefault returns the response for an HTTP default `application/problem+json` response
+func (r ChangeOutageResponse) GetApplicationproblemJSONDefault() *Problem {
+	return r.ApplicationproblemJSONDefault
+}
+
+// GetBody returns the raw response body bytes
+func (r ChangeOutageResponse) GetBody() []byte {
+	return r.Body
+}
+
+// Status returns HTTPResponse.Status
+func (r ChangeOutageResponse) Status() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Status
+	}
+	return http.StatusText(0)
+}
+
+// StatusCode returns HTTPResponse.StatusCode
+func (r ChangeOutageResponse) StatusCode() int {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.StatusCode
+	}
+	return 0
+}
+
+// ContentType is a convenience method to retrieve the Content-Type value from the HTTP response headers
+func (r ChangeOutageResponse) ContentType() string {
 	if r.HTTPResponse != nil {
 		return r.HTTPResponse.Header.Get("Content-Type")
 	}
@@ -16701,6 +17462,32 @@ func (c *ClientWithResponses) AddNoteWithResponse(ctx context.Context, pCase Cas
 	return ParseAddNoteResponse(rsp)
 }
 
+// TieOutageWithBodyWithResponse Say which outage of the vendor a case comes from
+//
+// Takes any type of body and a specified content type, and returns a wrapper object for the known response body format(s).
+//
+// Corresponds with PUT /cases/{case}/outage (the `TieOutage` operationId).
+func (c *ClientWithResponses) TieOutageWithBodyWithResponse(ctx context.Context, pCase CaseName, params *TieOutageParams, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*TieOutageResponse, error) {
+	rsp, err := c.TieOutageWithBody(ctx, pCase, params, contentType, body, reqEditors...)
+	if err != nil {
+		return nil, err
+	}
+	return ParseTieOutageResponse(rsp)
+}
+
+// TieOutageWithResponse Say which outage of the vendor a case comes from
+//
+// Takes a body of the `application/json` content type, and returns a wrapper object for the known response body format(s).
+//
+// Corresponds with PUT /cases/{case}/outage (the `TieOutage` operationId).
+func (c *ClientWithResponses) TieOutageWithResponse(ctx context.Context, pCase CaseName, params *TieOutageParams, body TieOutageJSONRequestBody, reqEditors ...RequestEditorFn) (*TieOutageResponse, error) {
+	rsp, err := c.TieOutage(ctx, pCase, params, body, reqEditors...)
+	if err != nil {
+		return nil, err
+	}
+	return ParseTieOutageResponse(rsp)
+}
+
 // MarkReadWithBodyWithResponse Mark the vendor's messages as read
 //
 // Takes any type of body and a specified content type, and returns a wrapper object for the known response body format(s).
@@ -17092,6 +17879,71 @@ func (c *ClientWithResponses) GetMeWithResponse(ctx context.Context, reqEditors 
 		return nil, err
 	}
 	return ParseGetMeResponse(rsp)
+}
+
+// ListOutagesWithResponse List outages of vendors
+//
+// Returns a wrapper object for the known response body format(s).
+//
+// Corresponds with GET /outages (the `ListOutages` operationId).
+func (c *ClientWithResponses) ListOutagesWithResponse(ctx context.Context, params *ListOutagesParams, reqEditors ...RequestEditorFn) (*ListOutagesResponse, error) {
+	rsp, err := c.ListOutages(ctx, params, reqEditors...)
+	if err != nil {
+		return nil, err
+	}
+	return ParseListOutagesResponse(rsp)
+}
+
+// AddOutageWithBodyWithResponse Note an outage of a vendor
+//
+// Takes any type of body and a specified content type, and returns a wrapper object for the known response body format(s).
+//
+// Corresponds with POST /outages (the `AddOutage` operationId).
+func (c *ClientWithResponses) AddOutageWithBodyWithResponse(ctx context.Context, params *AddOutageParams, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*AddOutageResponse, error) {
+	rsp, err := c.AddOutageWithBody(ctx, params, contentType, body, reqEditors...)
+	if err != nil {
+		return nil, err
+	}
+	return ParseAddOutageResponse(rsp)
+}
+
+// AddOutageWithResponse Note an outage of a vendor
+//
+// Takes a body of the `application/json` content type, and returns a wrapper object for the known response body format(s).
+//
+// Corresponds with POST /outages (the `AddOutage` operationId).
+func (c *ClientWithResponses) AddOutageWithResponse(ctx context.Context, params *AddOutageParams, body AddOutageJSONRequestBody, reqEditors ...RequestEditorFn) (*AddOutageResponse, error) {
+	rsp, err := c.AddOutage(ctx, params, body, reqEditors...)
+	if err != nil {
+		return nil, err
+	}
+	return ParseAddOutageResponse(rsp)
+}
+
+// ChangeOutageWithBodyWithResponse Change what is known of an outage, or end it
+//
+// Takes any type of body and a specified content type, and returns a wrapper object for the known response body format(s).
+//
+// Corresponds with PATCH /outages/{outage} (the `ChangeOutage` operationId).
+func (c *ClientWithResponses) ChangeOutageWithBodyWithResponse(ctx context.Context, outage OutageId, params *ChangeOutageParams, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*ChangeOutageResponse, error) {
+	rsp, err := c.ChangeOutageWithBody(ctx, outage, params, contentType, body, reqEditors...)
+	if err != nil {
+		return nil, err
+	}
+	return ParseChangeOutageResponse(rsp)
+}
+
+// ChangeOutageWithApplicationMergePatchPlusJSONBodyWithResponse Change what is known of an outage, or end it
+//
+// Takes a body of the `application/merge-patch+json` content type, and returns a wrapper object for the known response body format(s).
+//
+// Corresponds with PATCH /outages/{outage} (the `ChangeOutage` operationId).
+func (c *ClientWithResponses) ChangeOutageWithApplicationMergePatchPlusJSONBodyWithResponse(ctx context.Context, outage OutageId, params *ChangeOutageParams, body ChangeOutageApplicationMergePatchPlusJSONRequestBody, reqEditors ...RequestEditorFn) (*ChangeOutageResponse, error) {
+	rsp, err := c.ChangeOutageWithApplicationMergePatchPlusJSONBody(ctx, outage, params, body, reqEditors...)
+	if err != nil {
+		return nil, err
+	}
+	return ParseChangeOutageResponse(rsp)
 }
 
 // ImportPackWithBodyWithResponse Import a vendor pack
@@ -18869,6 +19721,52 @@ func ParseAddNoteResponse(rsp *http.Response) (*AddNoteResponse, error) {
 	return response, nil
 }
 
+// ParseTieOutageResponse parses an HTTP response from a TieOutageWithResponse call
+func ParseTieOutageResponse(rsp *http.Response) (*TieOutageResponse, error) {
+	bodyBytes, err := io.ReadAll(rsp.Body)
+	defer func() { _ = rsp.Body.Close() }()
+	if err != nil {
+		return nil, err
+	}
+
+	response := &TieOutageResponse{
+		Body:         bodyBytes,
+		HTTPResponse: rsp,
+	}
+
+	switch {
+	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && rsp.StatusCode == 200:
+		var dest Case
+		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
+			return nil, err
+		}
+		response.JSON200 = &dest
+
+	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && true:
+		var dest Problem
+		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
+			return nil, err
+		}
+		response.ApplicationproblemJSONDefault = &dest
+
+	}
+
+	switch {
+	case rsp.StatusCode == 200:
+		var headers TieOutageResponse200Headers
+		if values := rsp.Header.Values("ETag"); len(values) > 0 {
+			var value string
+			if err := runtime.BindStyledParameterWithOptions("simple", "ETag", values[0], &value, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationHeader, Explode: false, Required: false, Type: "string", Format: ""}); err != nil {
+				return nil, err
+			}
+			headers.ETag = &value
+		}
+		response.Headers200 = &headers
+	}
+
+	return response, nil
+}
+
 // ParseMarkReadResponse parses an HTTP response from a MarkReadWithResponse call
 func ParseMarkReadResponse(rsp *http.Response) (*MarkReadResponse, error) {
 	bodyBytes, err := io.ReadAll(rsp.Body)
@@ -19545,6 +20443,105 @@ func ParseGetMeResponse(rsp *http.Response) (*GetMeResponse, error) {
 	switch {
 	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && rsp.StatusCode == 200:
 		var dest Me
+		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
+			return nil, err
+		}
+		response.JSON200 = &dest
+
+	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && true:
+		var dest Problem
+		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
+			return nil, err
+		}
+		response.ApplicationproblemJSONDefault = &dest
+
+	}
+
+	return response, nil
+}
+
+// ParseListOutagesResponse parses an HTTP response from a ListOutagesWithResponse call
+func ParseListOutagesResponse(rsp *http.Response) (*ListOutagesResponse, error) {
+	bodyBytes, err := io.ReadAll(rsp.Body)
+	defer func() { _ = rsp.Body.Close() }()
+	if err != nil {
+		return nil, err
+	}
+
+	response := &ListOutagesResponse{
+		Body:         bodyBytes,
+		HTTPResponse: rsp,
+	}
+
+	switch {
+	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && rsp.StatusCode == 200:
+		var dest Outages
+		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
+			return nil, err
+		}
+		response.JSON200 = &dest
+
+	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && true:
+		var dest Problem
+		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
+			return nil, err
+		}
+		response.ApplicationproblemJSONDefault = &dest
+
+	}
+
+	return response, nil
+}
+
+// ParseAddOutageResponse parses an HTTP response from a AddOutageWithResponse call
+func ParseAddOutageResponse(rsp *http.Response) (*AddOutageResponse, error) {
+	bodyBytes, err := io.ReadAll(rsp.Body)
+	defer func() { _ = rsp.Body.Close() }()
+	if err != nil {
+		return nil, err
+	}
+
+	response := &AddOutageResponse{
+		Body:         bodyBytes,
+		HTTPResponse: rsp,
+	}
+
+	switch {
+	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && rsp.StatusCode == 201:
+		var dest Outage
+		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
+			return nil, err
+		}
+		response.JSON201 = &dest
+
+	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && true:
+		var dest Problem
+		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
+			return nil, err
+		}
+		response.ApplicationproblemJSONDefault = &dest
+
+	}
+
+	return response, nil
+}
+
+// ParseChangeOutageResponse parses an HTTP response from a ChangeOutageWithResponse call
+func ParseChangeOutageResponse(rsp *http.Response) (*ChangeOutageResponse, error) {
+	bodyBytes, err := io.ReadAll(rsp.Body)
+	defer func() { _ = rsp.Body.Close() }()
+	if err != nil {
+		return nil, err
+	}
+
+	response := &ChangeOutageResponse{
+		Body:         bodyBytes,
+		HTTPResponse: rsp,
+	}
+
+	switch {
+	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && rsp.StatusCode == 200:
+		var dest Outage
 		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
 			return nil, err
 		}

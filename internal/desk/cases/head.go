@@ -20,6 +20,7 @@ type head struct {
 	texts                                         casesdb.Texts
 	severity, chosen, level                       int
 	owner, asset, account, contract, neededBy     int64
+	outage                                        int64
 	parked, agreed, vendorClosed, workaround      bool
 }
 
@@ -31,7 +32,7 @@ func headOf(c *casesdb.Case) head {
 		level: desk.Deref(c.LevelRank), parked: c.Parked,
 		agreed: c.ParkedAgreed, vendorClosed: c.VendorClosedAt != nil, workaround: c.WorkaroundOffered,
 		owner: desk.Deref(c.OwnerID), asset: desk.Deref(c.AssetID), account: desk.Deref(c.AccountID),
-		contract: desk.Deref(c.ContractID),
+		contract: desk.Deref(c.ContractID), outage: desk.Deref(c.OutageID),
 	}
 	for _, k := range slices.Sorted(maps.Keys(c.Answers.V)) {
 		h.answers += fmt.Sprintf("%q=%q,", k, c.Answers.V[k])

@@ -6,6 +6,7 @@ import (
 	"roundhouse.example/internal/core/casework"
 	casesdb "roundhouse.example/internal/store/cases"
 	"roundhouse.example/internal/store/db"
+	outagesdb "roundhouse.example/internal/store/outages"
 	registerdb "roundhouse.example/internal/store/register"
 )
 
@@ -15,17 +16,24 @@ type Reference struct {
 	Page string
 }
 
-// references are the first ones of a case, then the others in the order in which they came.
-func (d *Pages) references(ctx context.Context, q db.Querier, caseID int64, v registerdb.Vendor,
-	first []casesdb.Reference) ([]Reference, error) {
-	out := []Reference{}
+// references are the first ones of a case, then the others in the order in which they came; and the outage that it
+// comes from.
+func (d *Pages) references(ctx context.Context, q db.Querier, c *casesdb.Case, v registerdb.Vendor,
+	first []casesdb.Reference) (out []Reference, outage *outagesdb.Outage, err error) {
+	if c.OutageID != nil {
+		o, err := outagesdb.ByID(ctx, q, *c.OutageID)
+		if err != nil {
+			return nil, nil, err
+		}
+		outage = &o
+	}
 	for _, r := range first {
 		out = append(out, Reference{casework.Reference{Owner: casework.Owner(r.Whose), Role: r.Role, Of: r.Of,
 			Value: r.Value}, ""})
 	}
-	others, err := casesdb.OtherReferences(ctx, q, caseID)
+	others, err := casesdb.OtherReferences(ctx, q, c.ID)
 	if err != nil {
-		return nil, err
+		return nil, nil, err
 	}
 	for _, r := range others {
 		out = append(out, Reference{r, ""})
@@ -35,5 +43,5 @@ func (d *Pages) references(ctx context.Context, q db.Querier, caseID int64, v re
 			out[i].Page = v.Profile.V.PageOf(r.Value)
 		}
 	}
-	return out, nil
+	return out, outage, nil
 }

@@ -17,6 +17,7 @@ import (
 	"roundhouse.example/internal/desk/today"
 	casesdb "roundhouse.example/internal/store/cases"
 	"roundhouse.example/internal/store/db"
+	outagesdb "roundhouse.example/internal/store/outages"
 	outboxdb "roundhouse.example/internal/store/outbox"
 	registerdb "roundhouse.example/internal/store/register"
 )
@@ -26,6 +27,7 @@ type View struct {
 	Line       today.CaseLine
 	Filing     filing.Case
 	References []Reference
+	Outage     *outagesdb.Outage // of the vendor, that the case comes from; nil for none
 	Allowed    []casework.Step
 	Refused    []casework.Refused
 	Needs      []intake.Need
@@ -130,7 +132,7 @@ func (d *Pages) at(ctx context.Context, q db.Querier, a desk.Actor, id int64) (V
 			return v, err
 		}
 	}
-	if v.References, err = d.references(ctx, q, c.ID, v.Filing.Vendor, live.References); err != nil {
+	if v.References, v.Outage, err = d.references(ctx, q, c, v.Filing.Vendor, live.References); err != nil {
 		return v, err
 	}
 	if v.Deliveries, err = outboxdb.Open(ctx, q, []int64{id}); err != nil {

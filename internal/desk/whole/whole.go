@@ -10,6 +10,7 @@ import (
 	"roundhouse.example/internal/desk/hours"
 	"roundhouse.example/internal/desk/inbox"
 	"roundhouse.example/internal/desk/links"
+	"roundhouse.example/internal/desk/outages"
 	"roundhouse.example/internal/desk/outbox"
 	"roundhouse.example/internal/desk/pages"
 	"roundhouse.example/internal/desk/people"
@@ -30,6 +31,7 @@ type Desk struct {
 	People   *people.People
 	Rota     *rota.Rota
 	Links    *links.Links
+	Outages  *outages.Outages
 	Filing   *filing.Filing
 	Today    *today.Today
 	Record   *record.Record
@@ -55,6 +57,7 @@ func New(s *db.Store, c desk.Clock, q desk.Queue, ch desk.Channels) *Desk {
 	d.Record = record.New(d.Desk, s, d.Hours)
 	d.Cases = cases.New(d.Desk, s, d.Hours, d.Secrets, d.Filing, d.Today, d.Record)
 	d.Drafts = drafts.New(d.Desk, d.Cases, d.Filing)
+	d.Outages = outages.New(d.Desk, s, d.Cases)
 	d.Pages = pages.New(d.Desk, s, d.Hours, d.Filing, d.Today, d.Record)
 	d.Outbox = outbox.New(d.Desk, s, d.Cases, d.Secrets)
 	d.Inbox = inbox.New(d.Desk, s, d.Cases, d.Outbox, d.Secrets)

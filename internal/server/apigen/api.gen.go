@@ -979,6 +979,7 @@ type Case struct {
 	// OpenedBy Who opened it, if not we
 	OpenedBy     *string `json:"opened_by,omitempty"`
 	Origin       *Origin `json:"origin,omitempty"`
+	Outage       *Outage `json:"outage,omitempty"`
 	Outcome      *string `json:"outcome,omitempty"`
 	Parked       *bool   `json:"parked,omitempty"`
 	ParkedAgreed *bool   `json:"parked_agreed,omitempty"`
@@ -1717,6 +1718,20 @@ type NewNote struct {
 	Text string `json:"text"`
 }
 
+// NewOutage defines model for NewOutage.
+type NewOutage struct {
+	Effect  *string    `json:"effect,omitempty"`
+	EndedAt *time.Time `json:"ended_at,omitempty"`
+	Page    *string    `json:"page,omitempty"`
+	Said    *string    `json:"said,omitempty"`
+	Since   time.Time  `json:"since"`
+
+	// Title What is down, in one line
+	Title     string     `json:"title"`
+	UpdatedAt *time.Time `json:"updated_at,omitempty"`
+	Vendor    string     `json:"vendor"`
+}
+
 // NewPerson defines model for NewPerson.
 type NewPerson struct {
 	Email    string `json:"email"`
@@ -1764,6 +1779,59 @@ type NewVersion struct {
 
 // Origin defines model for Origin.
 type Origin string
+
+// Outage defines model for Outage.
+type Outage struct {
+	// Cases How many cases are tied to it
+	Cases int `json:"cases"`
+
+	// Effect What it does to our users
+	Effect  *string    `json:"effect,omitempty"`
+	EndedAt *time.Time `json:"ended_at,omitempty"`
+	Id      int64      `json:"id"`
+	NotedAt time.Time  `json:"noted_at"`
+	NotedBy string     `json:"noted_by"`
+
+	// Page The vendor's page about it
+	Page *string `json:"page,omitempty"`
+
+	// Said The vendor's own words
+	Said  *string   `json:"said,omitempty"`
+	Since time.Time `json:"since"`
+	Title string    `json:"title"`
+
+	// UpdatedAt When the vendor told of it last
+	UpdatedAt *time.Time `json:"updated_at,omitempty"`
+
+	// Vendor The vendor's key
+	Vendor     string `json:"vendor"`
+	VendorName string `json:"vendor_name"`
+
+	// Version Send it as "v3" in If-Match when changing the outage
+	Version int64 `json:"version"`
+}
+
+// OutageChange defines model for OutageChange.
+type OutageChange struct {
+	Effect    *string    `json:"effect,omitempty"`
+	EndedAt   *time.Time `json:"ended_at,omitempty"`
+	Page      *string    `json:"page,omitempty"`
+	Said      *string    `json:"said,omitempty"`
+	Since     *time.Time `json:"since,omitempty"`
+	Title     *string    `json:"title,omitempty"`
+	UpdatedAt *time.Time `json:"updated_at,omitempty"`
+}
+
+// OutageTie defines model for OutageTie.
+type OutageTie struct {
+	// Outage 0 for none
+	Outage int64 `json:"outage"`
+}
+
+// Outages defines model for Outages.
+type Outages struct {
+	Items []Outage `json:"items"`
+}
 
 // PackDifference defines model for PackDifference.
 type PackDifference struct {
@@ -2512,6 +2580,9 @@ type IfMatch = string
 // LinkId defines model for LinkId.
 type LinkId = int64
 
+// OutageId defines model for OutageId.
+type OutageId = int64
+
 // PersonId defines model for PersonId.
 type PersonId = int64
 
@@ -2669,6 +2740,11 @@ type AddNoteParams struct {
 	IdempotencyKey *IdempotencyKey `json:"Idempotency-Key,omitempty"`
 }
 
+// TieOutageParams defines parameters for TieOutage.
+type TieOutageParams struct {
+	IdempotencyKey *IdempotencyKey `json:"Idempotency-Key,omitempty"`
+}
+
 // MarkReadParams defines parameters for MarkRead.
 type MarkReadParams struct {
 	IdempotencyKey *IdempotencyKey `json:"Idempotency-Key,omitempty"`
@@ -2755,6 +2831,25 @@ type RemoveLinkParams struct {
 
 // ChangeLinkParams defines parameters for ChangeLink.
 type ChangeLinkParams struct {
+	// IfMatch The ETag of what was read; missing is 428
+	IfMatch *IfMatch `json:"If-Match,omitempty"`
+}
+
+// ListOutagesParams defines parameters for ListOutages.
+type ListOutagesParams struct {
+	Vendor *string `form:"vendor,omitempty" json:"vendor,omitempty"`
+
+	// Current Only ongoing ones
+	Current *bool `form:"current,omitempty" json:"current,omitempty"`
+}
+
+// AddOutageParams defines parameters for AddOutage.
+type AddOutageParams struct {
+	IdempotencyKey *IdempotencyKey `json:"Idempotency-Key,omitempty"`
+}
+
+// ChangeOutageParams defines parameters for ChangeOutage.
+type ChangeOutageParams struct {
 	// IfMatch The ETag of what was read; missing is 428
 	IfMatch *IfMatch `json:"If-Match,omitempty"`
 }
@@ -2959,6 +3054,9 @@ type SendMessageJSONRequestBody = NewMessage
 // AddNoteJSONRequestBody defines body for AddNote for application/json ContentType.
 type AddNoteJSONRequestBody = NewNote
 
+// TieOutageJSONRequestBody defines body for TieOutage for application/json ContentType.
+type TieOutageJSONRequestBody = OutageTie
+
 // MarkReadJSONRequestBody defines body for MarkRead for application/json ContentType.
 type MarkReadJSONRequestBody = ReadUpTo
 
@@ -2988,6 +3086,12 @@ type AddLinkJSONRequestBody = NewLink
 
 // ChangeLinkApplicationMergePatchPlusJSONRequestBody defines body for ChangeLink for application/merge-patch+json ContentType.
 type ChangeLinkApplicationMergePatchPlusJSONRequestBody = LinkChange
+
+// AddOutageJSONRequestBody defines body for AddOutage for application/json ContentType.
+type AddOutageJSONRequestBody = NewOutage
+
+// ChangeOutageApplicationMergePatchPlusJSONRequestBody defines body for ChangeOutage for application/merge-patch+json ContentType.
+type ChangeOutageApplicationMergePatchPlusJSONRequestBody = OutageChange
 
 // ImportPackJSONRequestBody defines body for ImportPack for application/json ContentType.
 type ImportPackJSONRequestBody = PackFile
@@ -3120,6 +3224,9 @@ type ServerInterface interface {
 	// AddNote Add a note
 	// (POST /cases/{case}/notes)
 	AddNote(c *gin.Context, pCase CaseName, params AddNoteParams)
+	// TieOutage Say which outage of the vendor a case comes from
+	// (PUT /cases/{case}/outage)
+	TieOutage(c *gin.Context, pCase CaseName, params TieOutageParams)
 	// MarkRead Mark the vendor's messages as read
 	// (POST /cases/{case}/read)
 	MarkRead(c *gin.Context, pCase CaseName, params MarkReadParams)
@@ -3177,6 +3284,15 @@ type ServerInterface interface {
 	// GetMe Show who is signed in
 	// (GET /me)
 	GetMe(c *gin.Context)
+	// ListOutages List outages of vendors
+	// (GET /outages)
+	ListOutages(c *gin.Context, params ListOutagesParams)
+	// AddOutage Note an outage of a vendor
+	// (POST /outages)
+	AddOutage(c *gin.Context, params AddOutageParams)
+	// ChangeOutage Change what is known of an outage, or end it
+	// (PATCH /outages/{outage})
+	ChangeOutage(c *gin.Context, outage OutageId, params ChangeOutageParams)
 	// ImportPack Import a vendor pack
 	// (POST /packs)
 	ImportPack(c *gin.Context, params ImportPackParams)
@@ -4453,6 +4569,55 @@ func (siw *ServerInterfaceWrapper) AddNote(c *gin.Context) {
 	siw.Handler.AddNote(c, pCase, params)
 }
 
+// TieOutage operation middleware
+func (siw *ServerInterfaceWrapper) TieOutage(c *gin.Context) {
+
+	var err error
+	_ = err
+
+	// ------------- Path parameter "case" -------------
+	var pCase CaseName
+
+	err = runtime.BindStyledParameterWithOptions("simple", "case", c.Param("case"), &pCase, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "string", Format: "", ValueIsUnescaped: true})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter case: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	// Parameter object where we will unmarshal all parameters from the context
+	var params TieOutageParams
+
+	headers := c.Request.Header
+
+	// ------------- Optional header parameter "Idempotency-Key" -------------
+	if valueList, found := headers[http.CanonicalHeaderKey("Idempotency-Key")]; found {
+		var IdempotencyKey IdempotencyKey
+		n := len(valueList)
+		if n != 1 {
+			siw.ErrorHandler(c, fmt.Errorf("Expected one value for Idempotency-Key, got %d", n), http.StatusBadRequest)
+			return
+		}
+
+		err = runtime.BindStyledParameterWithOptions("simple", "Idempotency-Key", valueList[0], &IdempotencyKey, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationHeader, Explode: false, Required: false, Type: "string", Format: ""})
+		if err != nil {
+			siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter Idempotency-Key: %w", err), http.StatusBadRequest)
+			return
+		}
+
+		params.IdempotencyKey = &IdempotencyKey
+
+	}
+
+	for _, middleware := range siw.HandlerMiddlewares {
+		middleware(c)
+		if c.IsAborted() {
+			return
+		}
+	}
+
+	siw.Handler.TieOutage(c, pCase, params)
+}
+
 // MarkRead operation middleware
 func (siw *ServerInterfaceWrapper) MarkRead(c *gin.Context) {
 
@@ -5193,6 +5358,130 @@ func (siw *ServerInterfaceWrapper) GetMe(c *gin.Context) {
 	}
 
 	siw.Handler.GetMe(c)
+}
+
+// ListOutages operation middleware
+func (siw *ServerInterfaceWrapper) ListOutages(c *gin.Context) {
+
+	var err error
+	_ = err
+
+	// Parameter object where we will unmarshal all parameters from the context
+	var params ListOutagesParams
+
+	// ------------- Optional query parameter "vendor" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "vendor", c.Request.URL.Query(), &params.Vendor, runtime.BindQueryParameterOptions{Type: "string", Format: ""})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter vendor: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	// ------------- Optional query parameter "current" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "current", c.Request.URL.Query(), &params.Current, runtime.BindQueryParameterOptions{Type: "boolean", Format: ""})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter current: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	for _, middleware := range siw.HandlerMiddlewares {
+		middleware(c)
+		if c.IsAborted() {
+			return
+		}
+	}
+
+	siw.Handler.ListOutages(c, params)
+}
+
+// AddOutage operation middleware
+func (siw *ServerInterfaceWrapper) AddOutage(c *gin.Context) {
+
+	var err error
+	_ = err
+
+	// Parameter object where we will unmarshal all parameters from the context
+	var params AddOutageParams
+
+	headers := c.Request.Header
+
+	// ------------- Optional header parameter "Idempotency-Key" -------------
+	if valueList, found := headers[http.CanonicalHeaderKey("Idempotency-Key")]; found {
+		var IdempotencyKey IdempotencyKey
+		n := len(valueList)
+		if n != 1 {
+			siw.ErrorHandler(c, fmt.Errorf("Expected one value for Idempotency-Key, got %d", n), http.StatusBadRequest)
+			return
+		}
+
+		err = runtime.BindStyledParameterWithOptions("simple", "Idempotency-Key", valueList[0], &IdempotencyKey, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationHeader, Explode: false, Required: false, Type: "string", Format: ""})
+		if err != nil {
+			siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter Idempotency-Key: %w", err), http.StatusBadRequest)
+			return
+		}
+
+		params.IdempotencyKey = &IdempotencyKey
+
+	}
+
+	for _, middleware := range siw.HandlerMiddlewares {
+		middleware(c)
+		if c.IsAborted() {
+			return
+		}
+	}
+
+	siw.Handler.AddOutage(c, params)
+}
+
+// ChangeOutage operation middleware
+func (siw *ServerInterfaceWrapper) ChangeOutage(c *gin.Context) {
+
+	var err error
+	_ = err
+
+	// ------------- Path parameter "outage" -------------
+	var outage OutageId
+
+	err = runtime.BindStyledParameterWithOptions("simple", "outage", c.Param("outage"), &outage, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "integer", Format: "int64", ValueIsUnescaped: true})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter outage: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	// Parameter object where we will unmarshal all parameters from the context
+	var params ChangeOutageParams
+
+	headers := c.Request.Header
+
+	// ------------- Optional header parameter "If-Match" -------------
+	if valueList, found := headers[http.CanonicalHeaderKey("If-Match")]; found {
+		var IfMatch IfMatch
+		n := len(valueList)
+		if n != 1 {
+			siw.ErrorHandler(c, fmt.Errorf("Expected one value for If-Match, got %d", n), http.StatusBadRequest)
+			return
+		}
+
+		err = runtime.BindStyledParameterWithOptions("simple", "If-Match", valueList[0], &IfMatch, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationHeader, Explode: false, Required: false, Type: "string", Format: ""})
+		if err != nil {
+			siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter If-Match: %w", err), http.StatusBadRequest)
+			return
+		}
+
+		params.IfMatch = &IfMatch
+
+	}
+
+	for _, middleware := range siw.HandlerMiddlewares {
+		middleware(c)
+		if c.IsAborted() {
+			return
+		}
+	}
+
+	siw.Handler.ChangeOutage(c, outage, params)
 }
 
 // ImportPack operation middleware
@@ -6650,6 +6939,7 @@ func RegisterHandlersWithOptions(router gin.IRouter, si ServerInterface, options
 	router.GET(options.BaseURL+"/cases/:case/entries", wrapper.ListEntries)
 	router.POST(options.BaseURL+"/cases/:case/messages", wrapper.SendMessage)
 	router.POST(options.BaseURL+"/cases/:case/notes", wrapper.AddNote)
+	router.PUT(options.BaseURL+"/cases/:case/outage", wrapper.TieOutage)
 	router.POST(options.BaseURL+"/cases/:case/read", wrapper.MarkRead)
 	router.POST(options.BaseURL+"/cases/:case/references", wrapper.SetReference)
 	router.POST(options.BaseURL+"/cases/:case/steps", wrapper.TakeStep)
@@ -6669,6 +6959,9 @@ func RegisterHandlersWithOptions(router gin.IRouter, si ServerInterface, options
 	router.PATCH(options.BaseURL+"/links/:link", wrapper.ChangeLink)
 	router.POST(options.BaseURL+"/links/:link/try", wrapper.TryLink)
 	router.GET(options.BaseURL+"/me", wrapper.GetMe)
+	router.GET(options.BaseURL+"/outages", wrapper.ListOutages)
+	router.POST(options.BaseURL+"/outages", wrapper.AddOutage)
+	router.PATCH(options.BaseURL+"/outages/:outage", wrapper.ChangeOutage)
 	router.POST(options.BaseURL+"/packs", wrapper.ImportPack)
 	router.GET(options.BaseURL+"/people", wrapper.ListPeople)
 	router.POST(options.BaseURL+"/people", wrapper.AddPerson)
@@ -7807,6 +8100,57 @@ func (response AddNotedefaultApplicationProblemPlusJSONResponse) VisitAddNoteRes
 	return err
 }
 
+type TieOutageRequestObject struct {
+	Case   CaseName `json:"case"`
+	Params TieOutageParams
+	Body   *TieOutageJSONRequestBody
+}
+
+type TieOutageResponseObject interface {
+	VisitTieOutageResponse(w http.ResponseWriter) error
+}
+
+type TieOutage200ResponseHeaders struct {
+	ETag *string
+}
+
+type TieOutage200JSONResponse struct {
+	Body    Case
+	Headers TieOutage200ResponseHeaders
+}
+
+func (response TieOutage200JSONResponse) VisitTieOutageResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	if response.Headers.ETag != nil {
+		w.Header().Set("ETag", fmt.Sprint(*response.Headers.ETag))
+	}
+	w.WriteHeader(200)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type TieOutagedefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response TieOutagedefaultApplicationProblemPlusJSONResponse) VisitTieOutageResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/problem+json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
 type MarkReadRequestObject struct {
 	Case   CaseName `json:"case"`
 	Params MarkReadParams
@@ -8625,6 +8969,126 @@ type GetMedefaultApplicationProblemPlusJSONResponse struct {
 }
 
 func (response GetMedefaultApplicationProblemPlusJSONResponse) VisitGetMeResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/problem+json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type ListOutagesRequestObject struct {
+	Params ListOutagesParams
+}
+
+type ListOutagesResponseObject interface {
+	VisitListOutagesResponse(w http.ResponseWriter) error
+}
+
+type ListOutages200JSONResponse Outages
+
+func (response ListOutages200JSONResponse) VisitListOutagesResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(200)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type ListOutagesdefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response ListOutagesdefaultApplicationProblemPlusJSONResponse) VisitListOutagesResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/problem+json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type AddOutageRequestObject struct {
+	Params AddOutageParams
+	Body   *AddOutageJSONRequestBody
+}
+
+type AddOutageResponseObject interface {
+	VisitAddOutageResponse(w http.ResponseWriter) error
+}
+
+type AddOutage201JSONResponse Outage
+
+func (response AddOutage201JSONResponse) VisitAddOutageResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(201)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type AddOutagedefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response AddOutagedefaultApplicationProblemPlusJSONResponse) VisitAddOutageResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/problem+json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type ChangeOutageRequestObject struct {
+	Outage OutageId `json:"outage"`
+	Params ChangeOutageParams
+	Body   *ChangeOutageApplicationMergePatchPlusJSONRequestBody
+}
+
+type ChangeOutageResponseObject interface {
+	VisitChangeOutageResponse(w http.ResponseWriter) error
+}
+
+type ChangeOutage200JSONResponse Outage
+
+func (response ChangeOutage200JSONResponse) VisitChangeOutageResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(200)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type ChangeOutagedefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response ChangeOutagedefaultApplicationProblemPlusJSONResponse) VisitChangeOutageResponse(w http.ResponseWriter) error {
 
 	var buf bytes.Buffer
 	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
@@ -10464,6 +10928,9 @@ type StrictServerInterface interface {
 	// AddNote Add a note
 	// (POST /cases/{case}/notes)
 	AddNote(ctx context.Context, request AddNoteRequestObject) (AddNoteResponseObject, error)
+	// TieOutage Say which outage of the vendor a case comes from
+	// (PUT /cases/{case}/outage)
+	TieOutage(ctx context.Context, request TieOutageRequestObject) (TieOutageResponseObject, error)
 	// MarkRead Mark the vendor's messages as read
 	// (POST /cases/{case}/read)
 	MarkRead(ctx context.Context, request MarkReadRequestObject) (MarkReadResponseObject, error)
@@ -10521,6 +10988,15 @@ type StrictServerInterface interface {
 	// GetMe Show who is signed in
 	// (GET /me)
 	GetMe(ctx context.Context, request GetMeRequestObject) (GetMeResponseObject, error)
+	// ListOutages List outages of vendors
+	// (GET /outages)
+	ListOutages(ctx context.Context, request ListOutagesRequestObject) (ListOutagesResponseObject, error)
+	// AddOutage Note an outage of a vendor
+	// (POST /outages)
+	AddOutage(ctx context.Context, request AddOutageRequestObject) (AddOutageResponseObject, error)
+	// ChangeOutage Change what is known of an outage, or end it
+	// (PATCH /outages/{outage})
+	ChangeOutage(ctx context.Context, request ChangeOutageRequestObject) (ChangeOutageResponseObject, error)
 	// ImportPack Import a vendor pack
 	// (POST /packs)
 	ImportPack(ctx context.Context, request ImportPackRequestObject) (ImportPackResponseObject, error)
@@ -11580,6 +12056,51 @@ func (sh *strictHandler) AddNote(ctx *gin.Context, pCase CaseName, params AddNot
 	}
 }
 
+// TieOutage operation middleware
+func (sh *strictHandler) TieOutage(ctx *gin.Context, pCase CaseName, params TieOutageParams) {
+	var request TieOutageRequestObject
+
+	request.Case = pCase
+	request.Params = params
+
+	var body TieOutageJSONRequestBody
+	var err error
+	// A request validator built on kin-openapi's openapi3filter with
+	// KeepValidatedValue leaves the value it validated on the body. Bind
+	// that value, matching member names exactly, so the handler receives
+	// what was validated instead of a second, case-insensitive decode.
+	if vb, ok := ctx.Request.Body.(interface{ ValidatedValue() any }); !ok || runtime.BindJSONValue(vb.ValidatedValue(), &body) != nil {
+		err = ctx.ShouldBindJSON(&body)
+	} else if binding.Validator != nil {
+		// ShouldBindJSON runs the struct validator after decoding; keep that.
+		err = binding.Validator.ValidateStruct(&body)
+	}
+	if err != nil {
+		sh.options.RequestErrorHandlerFunc(ctx, err)
+		return
+	}
+	request.Body = &body
+
+	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.TieOutage(ctx, request.(TieOutageRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "TieOutage")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		sh.options.HandlerErrorFunc(ctx, err)
+	} else if validResponse, ok := response.(TieOutageResponseObject); ok {
+		if err := validResponse.VisitTieOutageResponse(ctx.Writer); err != nil {
+			sh.options.ResponseErrorHandlerFunc(ctx, err)
+		}
+	} else if response != nil {
+		sh.options.ResponseErrorHandlerFunc(ctx, fmt.Errorf("unexpected response type: %T", response))
+	}
+}
+
 // MarkRead operation middleware
 func (sh *strictHandler) MarkRead(ctx *gin.Context, pCase CaseName, params MarkReadParams) {
 	var request MarkReadRequestObject
@@ -12246,6 +12767,121 @@ func (sh *strictHandler) GetMe(ctx *gin.Context) {
 		sh.options.HandlerErrorFunc(ctx, err)
 	} else if validResponse, ok := response.(GetMeResponseObject); ok {
 		if err := validResponse.VisitGetMeResponse(ctx.Writer); err != nil {
+			sh.options.ResponseErrorHandlerFunc(ctx, err)
+		}
+	} else if response != nil {
+		sh.options.ResponseErrorHandlerFunc(ctx, fmt.Errorf("unexpected response type: %T", response))
+	}
+}
+
+// ListOutages operation middleware
+func (sh *strictHandler) ListOutages(ctx *gin.Context, params ListOutagesParams) {
+	var request ListOutagesRequestObject
+
+	request.Params = params
+
+	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.ListOutages(ctx, request.(ListOutagesRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "ListOutages")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		sh.options.HandlerErrorFunc(ctx, err)
+	} else if validResponse, ok := response.(ListOutagesResponseObject); ok {
+		if err := validResponse.VisitListOutagesResponse(ctx.Writer); err != nil {
+			sh.options.ResponseErrorHandlerFunc(ctx, err)
+		}
+	} else if response != nil {
+		sh.options.ResponseErrorHandlerFunc(ctx, fmt.Errorf("unexpected response type: %T", response))
+	}
+}
+
+// AddOutage operation middleware
+func (sh *strictHandler) AddOutage(ctx *gin.Context, params AddOutageParams) {
+	var request AddOutageRequestObject
+
+	request.Params = params
+
+	var body AddOutageJSONRequestBody
+	var err error
+	// A request validator built on kin-openapi's openapi3filter with
+	// KeepValidatedValue leaves the value it validated on the body. Bind
+	// that value, matching member names exactly, so the handler receives
+	// what was validated instead of a second, case-insensitive decode.
+	if vb, ok := ctx.Request.Body.(interface{ ValidatedValue() any }); !ok || runtime.BindJSONValue(vb.ValidatedValue(), &body) != nil {
+		err = ctx.ShouldBindJSON(&body)
+	} else if binding.Validator != nil {
+		// ShouldBindJSON runs the struct validator after decoding; keep that.
+		err = binding.Validator.ValidateStruct(&body)
+	}
+	if err != nil {
+		sh.options.RequestErrorHandlerFunc(ctx, err)
+		return
+	}
+	request.Body = &body
+
+	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.AddOutage(ctx, request.(AddOutageRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "AddOutage")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		sh.options.HandlerErrorFunc(ctx, err)
+	} else if validResponse, ok := response.(AddOutageResponseObject); ok {
+		if err := validResponse.VisitAddOutageResponse(ctx.Writer); err != nil {
+			sh.options.ResponseErrorHandlerFunc(ctx, err)
+		}
+	} else if response != nil {
+		sh.options.ResponseErrorHandlerFunc(ctx, fmt.Errorf("unexpected response type: %T", response))
+	}
+}
+
+// ChangeOutage operation middleware
+func (sh *strictHandler) ChangeOutage(ctx *gin.Context, outage OutageId, params ChangeOutageParams) {
+	var request ChangeOutageRequestObject
+
+	request.Outage = outage
+	request.Params = params
+
+	var body ChangeOutageApplicationMergePatchPlusJSONRequestBody
+	var err error
+	// A request validator built on kin-openapi's openapi3filter with
+	// KeepValidatedValue leaves the value it validated on the body. Bind
+	// that value, matching member names exactly, so the handler receives
+	// what was validated instead of a second, case-insensitive decode.
+	if vb, ok := ctx.Request.Body.(interface{ ValidatedValue() any }); !ok || runtime.BindJSONValue(vb.ValidatedValue(), &body) != nil {
+		err = ctx.ShouldBindJSON(&body)
+	} else if binding.Validator != nil {
+		// ShouldBindJSON runs the struct validator after decoding; keep that.
+		err = binding.Validator.ValidateStruct(&body)
+	}
+	if err != nil {
+		sh.options.RequestErrorHandlerFunc(ctx, err)
+		return
+	}
+	request.Body = &body
+
+	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.ChangeOutage(ctx, request.(ChangeOutageRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "ChangeOutage")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		sh.options.HandlerErrorFunc(ctx, err)
+	} else if validResponse, ok := response.(ChangeOutageResponseObject); ok {
+		if err := validResponse.VisitChangeOutageResponse(ctx.Writer); err != nil {
 			sh.options.ResponseErrorHandlerFunc(ctx, err)
 		}
 	} else if response != nil {
@@ -13647,304 +14283,312 @@ func (sh *strictHandler) ListVendorPeople(ctx *gin.Context, vendor string) {
 // const string: with thousands of chunks the chained `+` fold is several
 // times slower for the Go compiler than parsing a slice literal.
 var swaggerSpec = []string{
-	"7L3/k9u4sS/6r6D0XpWTupzx2Ovdt5n5yddrZ/3iXft6nE2d2ri0GBKScEQBOgA4suLy/34L3QBIigBF",
-	"SprxOOf8knhHIL40Go1Gf/n050kuV2spmDB6cvl5sqaKrphhCv7rBdXsV7pi9t8F07nia8OlmFxOnpOc",
-	"akZEtbphiugqXxCqyYuzJxfPnmZEKkLFlig2Y4qJnBE5I2bB4JtJNuG2hzU1i0k2EdD9xP2i2H9VXLFi",
-	"cmlUxbKJzhdsRe3wK/rpDRNzs5hcPnl6kU1WXIT/ziZmu7a9aKO4mE++fMkmrwu2WkvDRL79G9vaHmDU",
-	"BaMFU/W4jWZntl1iyKcXQ4ac/UJNvugS68OCkZcf6NySYbOghmyoJorR4oqsuNZczAnX5NnTHz1tOrOc",
-	"nWHXKYrY6XUn9IaL5esirL1N8ZKLZS/FZ1KtqJlcTrgwPzybwPr5qlo1V8+FYXOmYLR3TGkpkuOt4eeT",
-	"jnjNcsWMZ9DImBoaDOWrHwfs8fWCz0xyjdr+etIlfqA3JfsbF6kRl/anvgH/X8Vmk8vJ//O4PueP8Vf9",
-	"uO4chlpwMU8ujRcnXNcX25VeS6EZyJl3St6UbGX/mUthmDD2n3S9LnlO7SF6vMYW/+s/LQ9dfh64QN8v",
-	"jLgrwFyXpJB5tbJD2kbuS9vx8zxnGv5Fi4Lbz2j5Tsk1U4bbac9oqVk2WTf+hNOnOUzfrfpGypJRMfmS",
-	"TUo556Lnp2lRscbPnu2yyYqiBDNspaMN3B+oUnRr/1tIw3Om42O5k9jt50tzh3/37T6G7uXNf7Lc2C6e",
-	"57ms3C6NIA4tS1bE5eMtE4VUjzTZSFWQmVRwYeD9Msm6K4bx1TbS2UaSnK65oSUpmYGrLPL9QpZWxHY+",
-	"/8eC5wsrqGWlyJrJdcnIgmqYDYoTsqbKxLoUThB1f5Am8QMuL/aTYnMuhR637UjE/Tvr2oUJdLY4m3w6",
-	"m8sz90c7F22YOvfb3vj5jK/WUhnUHazYnChZiWIhK83O2Se6WpfssT35StDycS4Ve+y7g2m5Ll8sqJiz",
-	"vfzU5ZsZZ2Wh7YZRQSh2RowkOXR4RURVliQvGVWaSGF1jBPz5O+eyJaaZTn5eChzxjo6FZfG+m6za7RF",
-	"i2+jLXYYONZmBCf/7li58fUuS3dH+NLPvCu6/h0/+UjFtiG83lFkuDY/hCmGf/RdMK6r9yyXqogKYvbJ",
-	"7D+POFaPoHUDdGZLtWamSdFwx2aTGc3N0AXY9ryIXuTdjkt+y6ZWYU8MjFs2TYjD3aVbvaL5hZ945hfX",
-	"GjBKo7KUGypyNvI6oit/h3XXUAluuscO5mBfNwtZxa+VSseEyWtB/LysbII3gD2qBdNLwo1m5YzAPuhJ",
-	"VAtsEgxmlvnJR+lh6TaWFvWF3lkTLQrlNKHub8YoflMZ1qMopS+ues5Wb1JtxSl613d+Y+KWKylWTmds",
-	"032tZFHlQHapiDSLuC6xkgUr4xf0gVf6dGYvwWgDuRFDJTq3r0RQk/lNyeAC4lHNY11SYw/uXn3Yt/uS",
-	"edr0KB+Jn7SsVM6mPL48zRSncWJqnqCZ/WHa1Zx3GqwX9v6O/myoMtMNN4sYXaU9cnP43xlX2mSEz4iQ",
-	"eAKDJtTtdKsNPknaHb5dM0WNfbO7FpFvk3qY/UlpPkT7rnU0y4ODNTQ4+6fUz2yHJ9LObFdjdLOOUIqp",
-	"Fx3pFG00QkzFvve/BOI3VL1dwbVHIUw3OliUxTrbkWl3qwDuirtYy5PJvVjnTQE45kG6YPmS7Zk4yrs9",
-	"baq1PWWxu3/LdEaEtLtWiaWQG9G7kkoYXg5Sd2Pc2BHqaYV8X5uImI+ufEfeR9vwfWwUvwGSLXeugmi7",
-	"k90J0d7HXg6xTvY/bSLXxSneP1YOn+T1Yzu6w7dPo/vOTHN5i+Kkb4IvoNHgtxDcnad8Ce1Kx102ZIpZ",
-	"9Z/gIfLeFK4zMlNyBcyIlyZIQE388U6qHMc/upCue99cL2jJREFVhIWGEi+pWyuW0zKvShqVpz/LDVlR",
-	"sSX4GKNEsA1xx4TQ2YzlRl9Z0m0JVYw0OyNcAE1vaL6cgxoUnVj9iZ3QvgkY+5hDsxMXhBuiDS9LsqEc",
-	"dJ2b9hTiA1ZCcDGf5qXMlwlWMkytet/bcRPWkm298w2b4Xy5ITeslGKuiZEg/KxsSLKV7qGCa0EW9JbZ",
-	"cTTbfR23pgr7NFzEeD77zcnBjpiJcbZj6TBYvQxPxw7N+3j8t1oG78og+2Sf2rMapz7cLTVzrtclZ7o+",
-	"2zdszmEWMcoXbMYFN27gPhr9bMn9U938SzYBPWNKTesoFtSwM8OBNv3yobmw1kz6yKSPvU6CTNm7yckr",
-	"4wXVkVut17iBv00Hiy1alnITE0zXhq2dOLCCx7UjQm4m2QgbPtXLWO+vpCKUFIrOTFYbkIKFmgtDl6Aq",
-	"rwjVS90cso/m/6di2kQPlrO/xYlmfxlOspxWmiUsO/b9adie9S7khvimcBE22sJ1eWFF7ZOLi/jwqFcC",
-	"O0+VNLR3NGJ1RlkZQon7kMBVgQEMVloQu8OkZLesxO0WjBXwgrU7I+3zReJFA4NFnVe91i78cQR9/Rc7",
-	"j4eWNKFFyQUbfhp/cl/EOGOQOvUKGlktyVJqumBlse+TN7Zl/YllspvttO9+a+xC446zKpPfRvuupHPF",
-	"mH1XXznbg7YvMtjM2PbAsvcKK83eOPLA/sf0O3vT6hDjccNmEhQ+klNhFYMZL0EjGLQfvzKW1LKn2rB1",
-	"3Bzpf51upCp0us1mEbevSjE1Czbd7Hig+znHKo9qG5utXDPBiunNNv4qw58Jrx9kGxbbIam4c6X3TeQt",
-	"trLtK5PLhLq5pqplA2i5yuG3KfBPuonRe+SXZU1oZ3WxHfk1dP/fUWViFF0rdsvZJn48DPtkiPMLurOx",
-	"sdqpZixlSlZyxfXeG6h1+QThggdxxksIaTL27iMbWZUFged4Rm62cAAFK4cu+wNVc2Z+lZvY2kOA2XCx",
-	"9t5/Eu1PehNhV9nVcsXMwi7MnV7N0NNckwLJUumKWv1/i+rf0IW+t2PHJqXZLVPcbKf5QmompjcsfZ+G",
-	"topRPTp8IHzdMmd17xsrTyJUem4Zq1aCzIJru+8GXNNIG2mZpKEZjSOR1bBeLCSPb57l9f3sBI3q93Je",
-	"Sp062b5Jj2PCNbFiq7cPS4ZK93WBLUao7OHLcOmP+upfKWfKhirh3r2d3xIf7ajncH3WFgXcl9ZhrbVo",
-	"f3k2NZTWpeMGTSn7Az0TyffAgLi13wPrNx0KQm9ckGzKm9AOH60jNGNmvp2DhJ23hUtbyQdRCt4V+8Sf",
-	"RKgTtPdDl9hUUg/tY7ii6DbSvl1dtOM+7QsDFxt81RfEU8cig2YBOtiKETozDKN68NKyKxsTaFzLTLfj",
-	"SJRngwm0I7C7cb0XkTHHSTrD8yVywu7Sevxd3JTskBjo6CH18atMWIL8PpnRqrRC/7/849M+Edc0t2TM",
-	"JispgKNLnsOuWm0Po6E3XC/s/0ll1XYX4HTLNQZEYLjmxwi9gq7eteAA1xWjxK4XVEMfUJ5PXXDnsEHG",
-	"HoKSajNlO1ESTUu1/d2J/jGLhfdVokt4o5X0JhE7sZK3e2l0zQvm2041d4d42NTg2UJN1K4Ohliqlxqc",
-	"h9QYJsBWAC6JbOgA6ehM94wZQ8ng/4z/MgUTGy11zxtl7FXfkoy9kiui43nBtHHul1jUhSicptCvtbl2",
-	"+I1hAz5wmrCXQt0wK6EYLfaZw1O6z5Jt92sxdZgnzCKrAzIavfgVZT4Qv2aMrClcWgc0TD+l1MR9c1RP",
-	"5Wz45o+1vdbmjJQfr33KXlRKS+WdC7YNWdt5Z4P8fZlbTooE1y5mxV8Zgm0YPBRkWeA/AvsGQsdlv3tu",
-	"7nnTGUVvWQkqF60dwH50uub2v1aU23erfRpR+McCo1byBTXdwXcidOzz7vxvyCVHRefgOxGWxvLlewa3",
-	"6EgNeJBe9guzJ0DXHtE2Ad+wmSGyMihiwQ0HJlAqCvenQMdR2SH15efJX7s9aQhAD9qp13TDAf3YG5CV",
-	"dJHRtoNMg/VJsE1bJfzxYh9/O0GAFI6ydx100t4UppRztQ06sq+s9v/SfrPXYeJ6js6mft2O4B88CjER",
-	"ixEu8TvZcsZCbsiGESsOiWI0XzCwrK9GJVSkQwGVLAe8UOMhdY4aajw5HFuONLfQZtxyb2BCaLg3GDZh",
-	"4rWycguSrrs1L8NvyPobhr7c4KZ054JrAsEBTSd2w9LBPuVlFZy7IwJmIVUpYd23XGJvOSIF2UCk2IaB",
-	"/W3Obxlxn45U3cQ0D0aD9pCKOTPlkrE1gUcj/OGMz84UBato3GJqpdPIzVd8vjApp8GGkRXdWgUWJGkl",
-	"CuZC4EYY80zcMP0cCJqRpxdPfzh78vTs6feT6BNTjdEe3LH5wDC2uGOa4/HQv7bXJqelvYEXXBMrRK1Q",
-	"dobIkTG2mwUv2RSCELpxlLTSDPa2Ent1ld08qUBVd9SGRuW+qC+rkwXm+j5PEZtL/G16QHTuoYk99ERZ",
-	"G1Gzyqj0jWgY5qnyOCLT2xNPPChSuNgTsHxHAv/3IPGbY0Uk/4HRxCe7Cw5NVjvN7RANUR5xTUSOyx3d",
-	"F5GRDrg4oibEE9wgkdmd7Co5NCJ39OVygohdT524EXN4xGVaK+q7TbmVFRGaw99BoYdAwIJu9SX57iIj",
-	"P1xYGvzlon5Bf3eR/XCR/eXiY2xaITJhqHITjfnzN3S4s928ff996v4pgqF9X3cXD70zwqhkULs505LN",
-	"Irfir2xOjRWhUuQQnbKgmjBRJIJVB5kOgsJzymhqZ1sLLXbsUXC5Q0hNEIAEDit4e+y1mlhRf+h08IiO",
-	"VPBTx6Z5QC7t1OxlnvkIb7zG8J7L5YrpjGBHKMzCQbsipTe/8BkRjLdzG1PJoyOzbXdo3mSjBln6eBXk",
-	"+WiUiBBa3g2Oq815o9JEm06bpLMl7f3oqiOKimU7svqRxmi0KI8ZCGPpdvXs+1VGni0y8rTIyHc3heUD",
-	"gdp2v5gIC/KzDGPEt8NlS7RJfTMSViSY771lrqEfblD9EtKcbcEc50WI/YtvF7PNpYMWUyFrO6TwJvge",
-	"Oa+4YSoRwy1mXK1GOnPqr27i/DZY6Jlhl0LhAimiy/upwdxjzhLKxKlmuXQPigETvhf3J/LOcC9l0glZ",
-	"UsOaC9y5M5Atie2XgPvRCuQZK0tip5sNoYcVBCkX2nzFdh/IvY4v/CB68ngx2Jl6oGPOx3sNI3kt0BI/",
-	"jWSrcNa7opZ9WpdUUAz2FkQKjL1zwQGDxSSQ0O1XveAGucKiOkvonpWsPlqNje47nJ0gCK60OfMwWJNs",
-	"Uq2LIMeW1KcnKaZlWbkoCVmpM4w8wvQWPnP4WFHB+lMz5vsefYl9keOqKplOBepgmoy7VLFlFg9C06ls",
-	"OvslnGbbyqpRFNUo4nJZxvgm/Wz9kPHdzblPDhpjxOoLW1CK3wJnDryLUh5OS1T3IwQ9oaUK50u4toeo",
-	"ONvalywrZw1v50g/J9wJNRXac2iNcUkoQVAxGFsTHgugFTDJgukGJYIjNvwFOqZzCi+83ZUUUpgz+8fo",
-	"bA8JGKM+qrmeQTyaKi2IHIniXOQi5rsH1Ri2WqdedbQyckUNz2PWmpKLZaDzFUIGbLhm9SYUsnnCGr6c",
-	"Bkv1vvJcM7iw43hXC0ZWTGs6ZyHxMLckZPH8wOFvRTYzozQ2CDOddqDvGotuxBMN63JdoxbGgmPamvKG",
-	"coOXDDxOzzC2tRK6UtC5RH7NGiyu2KzSQYW2V16UnZO5HyYat/F61j2Flyg3MTgq8v7d6qH9bFAKy6Eh",
-	"3f+g22H2Ha/khwMRP0d6+YajPrZzjnowjGYUjvbY+LPBvDooli9kRewc4zW3T0IUyb0u8T5mZMZ4A0Zv",
-	"+hUXy2vfti/5txaTOhxrzdQt0xCXjJFRY2ALVfz2uGaiwEg+8s/J7Xf/nFj9z4PhWl4T6K1CVwYjDtN2",
-	"757ErSI4iZA+7AI5POc0yFhTJsqEis7M6cJNe4y2x0bwpePrhgJJpoPkGkuNEeklJOpHzmlPplXrtosE",
-	"INyyRI5vTxDrmCBVOZu5kP+RO2Fk7O+7MTq3LIHn9lIYxdnR6dUv4YqOHL+VVCxG0oRyDM1T84ypMJVZ",
-	"JFwLe3a0z9hXNFSmocmIBVcs9xn1/mLm+LCK360ssGkvZbHVl2yyoOvxkcG74W5OYZo4jyk8NctwpKLz",
-	"7AiJNpyFVMXIOYH2q6dxznW38bgeE4auVsJRxKm3oltyw8hGSTEHUzgqs6LcEnCJuhQOjqDqG8WNYfsD",
-	"O4LcckK+uW9tivWY3V5+4tpeCB504LAMpN0Mi3iyfZc6/3sLGPsOM0Yq4q6tvf0183r2NgZ/SjrKvuFy",
-	"nUuDLuc7THBQbF1u90/FNuOsgJCBXUcJotuMTH7ogQaGNqD1cKMJGiL3vg1H3jvpnGk7FbvvWFmgkT89",
-	"ZA6jk6jjCG5vBWvjtwE1QGMlTnm6IltZWfr7vRjCpyOf6UNWPDxZqy3spNomxJMXHERLMqMqswoqJWuq",
-	"6FzR9aKzzng+V8jQ2qFspYjcCOJ+H7DAWN7Wd9Exaw2vP7o5ksI6zvBRo6k5FTGIlJhMfeW9y2OCkcMl",
-	"7W9QbeR6DS/ngs0VRT8U3Sw3VOFzWsSv0R0Exp34c2eDBU9r9OtPawnP+YR5gRXhFPfInzgaH8W6IsFE",
-	"Z1UaNMqtELlpBpHqqYU1TMrNpApn1pPalLYPRvU28vmX1D4dFHr4nKyYmjOyhjecM/aCE7odckjhj5PT",
-	"bHZme/6YDQff7Nn6AX11GCEaN3dvHLF/xiP4Y19no4ObGnkMnbdDwUwq0QDCV/e/ULFZ5nuKyhwuil3v",
-	"jKtH5FNL9mSgBBkXitx40IDYYXwl1eqVn/0otFLJd6Eu9tpWPDhZtwAGT7yW49lxfVESSe9rvRExiYh/",
-	"ib0ImNXsE5hzVb4IAT0uvbPGhmq0z8gTBwp1Rah2qBxtFWTPi9y9DdCa5TU7+CbGRX+l6y7/euoP0zdD",
-	"JEREyWOfDIHyQo80gqk0FFs0utrTSmayLOVGEwzBOAD6DWYcXZ8Vrd0VBh15EK7TUbAkiadoGnr3A1TD",
-	"wI9rjCi4a7qZBZ1gneGWlV6Mmj48jYRlbje+pc50hA9qMjZXn9yzO8wQDBBfY19zzS3dVQ/CjsF1a/dN",
-	"eOyY6P4NV+SH6ry7RyKZyvczN313VurREo14+ZQsGxVuukQOB7L2yupT8Qylk3oqwm3Z8EbseIaMhkfp",
-	"pZXMdZXALKRYPtJkybb2vx3wLdQLxO1OV3wSjEZen9d8xUuqwCKUQc4mFQSIiRSJ+jf1IpqkGBCz9hE0",
-	"ZTiPXyBNTFKvjuAM6keRYxrPBwlmO9oGbBn2cHTNn2UZCTtOuqR6M7SoGVsCwX2VmtjxtLGrO4Y4VQwC",
-	"lZbefRqxbwfwqeGXIftkFO2DHRreVWcJ6QhoxpZ3NOYwSCnHAP/CB4mjaXIXfmpB5454m17jpYL5YZcE",
-	"x4HY7A0XhdWrbrbEEqOgW/KnFWaB6Upk5OLHy4uLsyc/XF5c/DkjuLEQxa0xIR7+ifZr3xU+fTmYeLrJ",
-	"dd8Q23wV7ug0feMV0a7LVbAy4cQGP4JvYp8VK7qFgDFys70C+7r7ceflMCwjpA6P2V1ojgHJdHh2SYhg",
-	"jvTWg8HDaFL5TAeugiEAENgQIjVW/ddB464qbRDjnOYLelOyXbDc+P2LKh6PxfG9rRSpf/dX8dqetGhG",
-	"W1Nv75PcLu7Tv+MaU2hsR3ftMSEzPsRkfEDVgUEp9rNKpTJowIlSSrkcF4HQUwRrui5pHnt7vby1Kwvo",
-	"+GUButkN82oVIq1Y9fDKVS1UtzxnpJRzoulWk81iG9VR04Eu8TujxhutIzkClVK7exisYM0AjffF91Hz",
-	"u6fpPuP7CUJ3woHZN9aKfnqNbZtzrk9TlFLXjQnGaYWlgrtYsuAhuoTA3AzeCxmptH0muAKWfzIN51aj",
-	"sCVcooioq7V9EP85I7QyC/KndUm5yAjU0s1IrujqbFV8D/cxowpbSXha/omS3M4P4qcZ4YK8e/nLn+Gm",
-	"tqdAViH2+5wA7q0gz9+9voRkRyMhvZRwcz4Za+u0FPsQC5JocPWul2lr76VCMkSkceB3UQu/HhDFge1S",
-	"fH+0Eh0i8A5XpH+hBfsglyySrOPqeUdVCf9Fr6EGGu1OBT/NfO/ROUUsX6OLMtfBp704z9gqUYwZa0HH",
-	"p4hoTaPOIWSyQbTDI+0BIXohIDrD/spiUEYp43w2WUsujO637SJkNC0KHx2+YlRXCgSBN/UKlOSDE6rS",
-	"VuWSGqYuiSd2Rm4Q/J9qGDCYo560YNsDvjw3jfj0sGOYeaQggxK3Iu6XW2yTR35FE8Wrd080rqsnUOVX",
-	"tmnW6xlxpR1VhGS8YSB+g++pP4KrKw/KwBimAMUiLyy/NisOUF5AZBLkSjRfC+fk75q5cAipCCZVgN8C",
-	"Up5cwRAfSa0YBeUZgsKDE7KZf9HBoft4ZHhJ7djvCXPBRjBlD6A7p5Azzq4QB8VyLKMCXTKVDp6IHVSR",
-	"R1DFyh6hQfEM7jDvYOJe7Mfl9ZXfxgLYti4GDIiHrrIJ7Tlc+m4hqFs5H4cjT7fCJ78q4HSsekk0xcCf",
-	"ogAfb3W1mVQ580+LW5i4r5Q2HmzwG3F0XLkqM7uA0WP8H/cKNt0XyvRI13b+g2Kang6QACnMx7fuQsaq",
-	"Z67Anr1qdCdu7sexAgOmmpAS3mpw2ItyB3uTLxnRK7PWl48f2+vg3G4KFVuPHHb57IfvwXAJJwO7cWV4",
-	"n7973V5l/IV6F1kr39JrN6KIpDNCElv+i4vkHhvnMcpYFNPpMdphRxNxpY2WCXwtLpaPtHuI81bJwAV1",
-	"coeePLZVMyZ68L4grbB23W/ATufmw8RVZJ4uAhyz+TMIyvUJiFwTcLv5QkxUOBQ0zIU1zaviou9pMVYb",
-	"iakVCY751WGkjWCXe5jVu/ByPQQjtkdufzfMNDakEIO3Bu27KaKhxg41tr8+T8lSgsFr5NBPYyoJcl4H",
-	"M8apAzKw56Ct3NKyYj3Izf742Gb2FAB4LzpFwDzrHiVSkSVbGyIFWdN1zDs/OGLCrn7BZ6MXPyqOygMN",
-	"7lduapPM6Jj2ISHsAae4K95w5EcatKJkZHxcwPbEiS2oKKxK7FV5xGX3tqND48H8kIFgia0NZrsRW5vQ",
-	"DcaIriSc869s0yjeel92j3g92OeklDktHYiikSuplNwQd7MxqkrOtLmqf4nGKibRBXpNJG9Dpoc3KVS6",
-	"FbZKlRFwrnNZlozOq3gY+TuaL3/is0ZexlCz34bqvXJIMcjhisNf2Wd4WQ7qg5cluWHDYLRwxjGa2bW+",
-	"4uXY27hQ26mqYrnMdBsMJWjgLCTGBqC1lQiJeK1ZtMhgvkxFgJX26Wt75bsy6YenT559H1WzU0oX3gRg",
-	"9YSUKo9vq7ZEVQJMPlfBUlpbioMq1Z7AD8/2kR/WlaL+e1fiY4fAgf+GeyV2+DZimy/agQYN0heyukkC",
-	"r7ayE111cWfbGu4XSAVcp/2uqXKPgENccPS12su8oR1H+crelLo3tUk7f5cr8TxmXaPquAu2wbAbV8P9",
-	"uBLunsP3xOeBIcvpcFjqocldnjyBB1y/jlt2FhjnYhUJEHX7HQ+ahAW6innpSPt+9FvFaKEJvZG3ySqf",
-	"A7wwGGF/RS6cvdeVxID61GQmVRzGK+XQaFYgpcLo6MSi++MjNtyco3QGHe1Y36X3vB3suXzHFNT6Ha1u",
-	"+Ps3Ci3AUwWceoAT4+GV9gemBoTb1frABl0OOInEmnUMV5Hmht8mRGq6esgijqv8WqCzZIjOPRxCiIp5",
-	"Recxk/lBtUj2qu3DX5knhETp6v5pivyru5If9kbHN6Obd97Bjgfq1aQZ6MA6nmkeOwEnHcYg92i2uBvW",
-	"G8wF3a0sqbFsNtreGQoidaWfrFSqfl068WfLdEaEJICFjxWJRgDP7qbf9KbYvJMlzyMBPYPMNfhxba6p",
-	"D/2e1LQarChtasHOT1AeBMQIdFZr/JM+1Oa462d/0Q2rvu7AcO+t0ZBu9l8VZ2b6JK7klFZhjwZ5OJUe",
-	"vu6dLfb/dMgkvhvS6Fl/ozuppzA6WbfJsb1ow0N4oO2PXqYR2CM73vj1lBvd6fZpz5Df9fz2LAHJd7qy",
-	"Sh0TkKdgC5u2Jp0fvSZYvcZ6RfX8hxY3chLwhKWN3il2y/GNu/P2H4MhPc5mnC7h3oesN7Iga28uKKaF",
-	"DGaOf0D72Lt7WEqNy6Vx9l1Yfj2J6H2Cu3JYOulJDKpjkakbGsyziyNNqO9qLtjN1MFK9l1N3bC1D+9S",
-	"jLh2RMjNKCtKDwTCCQtGIi2YNlOerPbrosQiftEkjmAixX/X9Wh/rXMh3VCJXQAchpEKZqDFuIDdvsSH",
-	"xA8Q1TKdeSSNGES1RAuWg5QAD7VLg3VYXjx6Q8oKS3aMXENf5dNmNm68xJ4KZb2GWVBwTd7nsu/Kaud3",
-	"Dr5vAhbHCS8c6PIkpfT8vo6opDeOPyNFsfbrzANqr52YdaOa+xgejqxzNDPHi3ydiKtPoE1jz6coP+W6",
-	"urvqU+0BeopPJcz89g50xvtw9g6Ox/QyYIy9r7/M0+hCST00OsznPP62CZaJ6UBTRtJR/n/s1R+tj+PK",
-	"TXT29a/8lgmIMMSgkRDm3d3cZhrkAQhGcztSwsg3FsMonSnbp+UfBGPU68sIRTyc6hNaxjbnPaPF39cf",
-	"5Nj4Kw/H2xcUvAtCDN/EJ5H0+mMlkd37QmrmvEY3WxdVqKt8QagmlCimWVnGmWRN52yPiLdNIM8g7t0a",
-	"ZO306wkWdx8rFXGaSD28v7eAktlJ0oE+gmUcB+ul80EW8SXDWgBt2v2NsTVGA+EtjVVfqSZ5pRQTBvfE",
-	"ilCm2nleDTY/bpf3W6iZDxttD/Ee/t6YfXRyfsdpWb6dTS5/H7X3HyHFiFalvT8cSVocMdKkH/hl5Gwc",
-	"57Sm4zSejua8n3/eerRWH/ITtG1ng2vsDiQgnIUG1bqUNF47pU26JmCeoxs6mnDPmZqz4owLIxN93TJa",
-	"HmZPyF3KTaTiDdV1rRGuCaIsOof1XjZ0/us90fFfooS3q4klQ6Yky/A93aH1gooCN65kFCLSq4IbWCAt",
-	"rLTXRlH731GqS0OPLgiVqMH5ht8yF88Bh8B7/AEkziWw0IAd0UWKGKEU0LVOAEELeSOLrU/WBGAKSMgc",
-	"pEb/la6jyrNMRNwAJJ9jN01UJQS+Ngboo/DpiOJwEDYbmdtIG+S/kiGpBdPLR7oun7U3PsOXyfLBoe4j",
-	"tzC3SZ5Z4oxtqMNNTEAewmRcBVQK0DtIbLfJXPs3qZKGZq7ea1mzoeW5XpbripUDATbvHeKxRZWjgnv7",
-	"N+hdSUeHz0YrBgV3jD2S7uT4mEVUUL/74Ye96XrR4Fo0wihtQgD0YJD3dYgd6ug2xNAl0zhT3Y0AB7Bv",
-	"qQoYLJZ3FA8UqBOPfkBdwv3XkwjyZRARiUd1OGqBhK7PoQq/4wDYsMbJdURJsUT8qTiTai6h/EIcxjCF",
-	"RIu4C33L3FjmZyJX27Vxqfcuun3Ttl2miq708z+Uq/KzyBrr6Fv/gbCaMl4H2Km5siyYsktq5E0v2RZi",
-	"Sq8cAIq2bHdD82W11mRFCxbosYJLz+AlCEeNKXcHFhG1OarFyMqwaA2XB1JoLp3A1oSKgSnBReHnFfUU",
-	"yXhPPl8SfTfCnfqbbd31XDKNVc76GawBPhQoGGWqCr2CYziJf2J6qpjtomWaaJyBBaot8aq4NyOjjuWa",
-	"iSkyVcJKgtUnUlVoXOmO5Gt9dFGlIfDf7r1tCRGje52JdXyhriCfRn11SFoXF9NbfB/G5KxyD5FpX5FR",
-	"+/qHDEvMiDSSaLliVqcafHFW0SfAW1FuMQwR6/QCZBPXddjwlZXaTBu8r4fq5UiBv+to8P5msZ0KaeKB",
-	"x1tZQaiHkIYgaUBKNavCuCYD09oa9N9b5gynfaxfKbiSMF8kpOzt9ywt4EKJEYZj8YU6w43Yti1JGXOe",
-	"LKQ2yeK7PCREaCbMFWGrtdnW0eOQV2jPNKKc7CApDvcC+cz09hTWVOv1QlHNsoAMlhG65meANbwGXY24",
-	"Eg49KxwYY5/TstxLrTg+8nN76BRAeRVXGOxPNN2Sz+60/Pr8l5df7CUP2Hr+SkPzQHaUjw867CudDOmd",
-	"JJdreFot2drsq0JRsFiY7cumnsxcFKHUDIoUWR5pnETeRPmAMhbwtNtpWatnh/gN43mw10aqOqUEjjQc",
-	"MOGY1FRKNACg487EtEfSKm6ylaCOCoVeame8boghLGTgOMAdzGbc6gkKbTRvkXG6xlFipBXef8/So5Fk",
-	"dTKhMT4fpyMrIurW6UXEEA/iMQKhpfo9QDkwLAbmpId0D5CZ9/4BLw4Nd3Eq6gmjXWpdKpa10yUTLQpW",
-	"ZE4FKbL6IZ4Rr2tmcGYJ5J7Zh2wUNX+MWuzt+91AYT53r+4OVpRTa/2c7GzsrC4JtbvMCrKgetE6K/aT",
-	"BS3i2rzznsZeVTrude5UF+/4FfbYU7HCUJ8qeTRAp2Onw5PcrtncF8najWKqhEk5yQGnixUeVXVgyMbI",
-	"wE85IhJ3yH40zUN+dfhpd0FRUnmkiwQwypEhy6OK5fehUDSsRQAPS6z4z4iWSV9KPJN47KEI+UvHxlWf",
-	"LFsODKDHVxCPg2Y0kBsX7UJ9OyxzkOv/W4dIGY56MtDR0aUtL1puVJ+LsmC8Vco9KNrN+7hgtCi5YOfQ",
-	"y3G3se8Lb2M+F69Phq00Kr+wX/oFZu1DM7o2VBQupcHTtaQGUZAqjWUZK3amJRyA2kG6woKmzJy55iuu",
-	"sfmt5FjjykHLx5zY14aa1l4WiuLB5SV04vIZZvzTGZRtZ9illiUqJ66GBoJ7FopuxD4GsBqJlY7nOPZx",
-	"HOA7Qw6wHb7ipWnHa5SYO3sXK3ODVvofjjNGsJ4P04lmCETeEoYumTjjIiONKQM6oCjieuKwqmg9LIkx",
-	"UGMSieeKxVI43lG1dABx2KR2PfWAauSW8QfisJ4A689XKAFIYReIANp4C80VqywkcQFzKWZcrWJEeCEF",
-	"EjIkg7pUEVa4wI6AE+PUCdeZ9tSyE7Kb0nizjQRprX2mT7pgjXW1zagTt6287IYABKzD3UVhtMouImi8",
-	"mHIeqrOMX1p4aHR3NgAXCrIBS4uWK4aQhfahUx///hEeGuYjzFs3RV2j/CxItqjESikiH5wjGMqTH6aE",
-	"1Hi4MXh8+9tV5EjtUIxrYmRZhGoVyPEDZIB2AstTwwEI0TxHcwv6+MI/zlrUcpLfC/6G3J94l9zEV7LP",
-	"mqUkC67XlbuooaSEYroCVarBVxJ6tiJ8goHYkyAqonuU8qja/fFjB1haRcXSU8s2aAaLNUManlxc7GPx",
-	"RFgNeLugHPuSFRgZiKvUh8XLwE6l7pwXENweqZAaNxIixumNF5/Oetp21Xd5ZFQFAY/YU2cetv1e2MQn",
-	"MA5avDdixYjwgd6ULFZIuZE1UcN967qYsq4rLEeDT+rVwhBveCyCzb5HrFLtOQpD7BHH0tjPrtDaA44y",
-	"10h7F9t5x3PWyAfYk4gCzTCDYO7Rmvurxd6U7J1vDA7wzaBv3mO6r65Wg5pfV6v4O6g9gQ6/3mwNG2qg",
-	"kbPpmObKJTjveU1Ds8xNpDFIkuney0iyeMlbxoXGNHqA1Vihp17ARTC6IMiTzezDBh0SNwy0PbAxAG6Z",
-	"bkQfXnlNCLhwvS63LSdAsyAa5UXCj4BmV1eFMJxrN4lRZnCPCtVv3dUQRqMaI/SLBSBzAIpylm5YT3K7",
-	"rqtVtHxaKnbEzS3+YxGNZ31l1XxCZ4YpQj1+IdCQzwglgK8ZqHjpY6YCHLQfMbZXfC6kiivKZbUSZIHO",
-	"EJdlgWGbBqrszAUfu2d+FxJ1+jaJjGzd5vA9Bw1JX9PZfV+PXi/a0Tu+tb4Kdi8wyAlq46UrRnyok1zc",
-	"NeDb+nIRqxU3OhQTjOCQONPM3jpX2M7XeSgq1hNsA3CfM1qWpKiYVxvh+YGBvgEWYCzCwT5IA7eY8El0",
-	"35haHb5lkegfPnMlkiBizp0mUVfPb/Vk7//Y+wd7Eq4D1+qEGxb3B8OoM3DZBncl18QB/49IJ0wX1zxg",
-	"81zpSvdlA94lvp2fBvj3+x3W7inTrUoLVxzbNSbGH8U3VrowNchK2ZDwySuw8Lj93JAbNqdi2OuqYRvY",
-	"/47HttO6+u5Yc8IQawHAdsQRQLFweRyhLt7Xp3VsR1LNEdN1eHNuUkEf7r1CRYExCBpBTjyDDJq8nLlg",
-	"8f0PdFkmklbsL17WV3o31zDeW4DU3N/SsPXQkkp6qw1L5CbYQ0SNVS6wFdDNXkSKlYxqNmTWRvHkCbHP",
-	"mhuAbLaNMjS8Yf+6Ks1AZmq40fbOpmGEiK64/h3MV0M5ek9QExakOv/gAHKPMcFjVzDiB1nQ7fE5ceFh",
-	"GzOh4k+ohTBROHVeatAOec4AFx5KT+vMp/b85YIUdKuviGBUjQ6Z9YPCczkGLKRoNLnkP1xUC8EGrXwr",
-	"y2d4t2+Zq8kFUcReQsMErwg1ZCW1IU8vhk72JztWcqYVm4IDKVHU2CTeefb61HFLAWSQo9hYDZ0jsElq",
-	"jmUbibT52nTAGzssUSktVW3++mRgTlHkHwH1qDd0m3oGGDqdYxpdP8AnZtuBnc7QsifhBijn8PQdcAct",
-	"y0nc9KYcTnsaUPaEuYauMW6tX0jbquQYO/OOyMA+YbItmrq9i+pSYccj+vF+TIAXVDPPL6Og69aKaV21",
-	"kJpd8jv62YLLtdfc7tv1mQ/tD1OUzgeHLeV4gWFcjLMSNvptLCdO42ip31wxOjaXYgT0szZT+7I9TR10",
-	"xW7lclRnPRjKjYUnyXV0FJgrhHxwENhvPv1kALK9j7J0Vx/EDuqQy4bv3hiAS0RyPy9LTI4LHkdfNn5B",
-	"deYdCdGbcq+lpZGFGLGnjKvCXwn7FmAJ1agxZ5/gF8/Oa+5F6LKeaXRjQqjrbnBeQzkZxCLYk1ci4jUz",
-	"krUjNozcVNvd2q8H5z/hXEL+U8D2HrQQAJQcU3cDHFDD+38D/qqoSuAKqu8wsc8EJPaRSYzEtyThTqGq",
-	"ffSj1L141XW83KYhr32EMdwjonZsWlCtlNelSX3dDsU8AEL7VDdsp31+OtOwdg82hQ3DOm0V+nAahMtJ",
-	"9Q7SmkqBAdpaBTJd+sydBDzQh6APxw6kee68OIO45Dk270uWCZmq0zVUIBf9OUXgdtZTMLVPfeK/b+75",
-	"rAnyzRUDE0uATfWNPZ80G0um+4e3bDICAlWqFcCg9lJgzm+Zngo5VU3Qq55pJooN7GYle7ud/e/O+elN",
-	"M2qJqmgDZ87sy2srXA7PIEpBRnIfkVrVEQ7IyRopZfGQ7cjaWLdyzsW0lfjcl5l3TDYdpAX5Z1nEAkK3",
-	"GLnDML9McwNFFov+tK5QjW1U4Rpfd6aPNDXSxWD7Qevmj3QZDsg0jdrWqD5smT5gtyEou7NVfQ49fYEf",
-	"I3hf8QTEevwBsgrjYfQU7StDpJXdtP4+Ea24fkMNy8Kooy/7yAv4IxE8Ny7wwmhhXUHjK/tO3ykdeMDh",
-	"NAslq/miD4bPXlJzaf/XqylpGoFKMw3g990u0bUReCTcu6QSJfCOYERbbSmAS4y1gu0phJBNvMV/GPg6",
-	"6lbJztpqyQlyN3e08W5OiSj0NJFmMfhZ7A7c+AoM4MRMjj+u6EG82EE2AWinqb9oh7ynvfioZ5cFOrUL",
-	"IzT69tNNK3qHJNAeqaXVVOhRzpqm6LRO1gqdSKhi7fKHLC47jla82givKX1rQE2nw9SsAWixbaWq5fc9",
-	"QpdqPM3GqFCNz06gOTV66ypMg2pQpvK9TqEVtfJXTqAM1as9VgdqRebcm+rTsjUmNZ4OFk9C0Wkbtgzr",
-	"qfdwArWmptj9aDON8Q5XYlowNw9Md2lciQerLGOLxcQMKF6cOnE0NJ/9N28KPFk+e1PAja08B4FJI+Wv",
-	"y/agI6V2MlZoxWiyKhBQAlxVGF4SvRddZD2PXyTN2KM+a386sBsJfLTTwe384V6Hf+ClMkbvcjkgMdJS",
-	"xWhcexoY+tZViawWaf869kI/TA9Y0U/T1U18pys1ZyIKEJZGqHO0ilLeQ1qHfEuml5h4FA/Ud9Wpun6I",
-	"0nU0rirXAT41Z9jFAbtrQo9PpbjZXlv+xOlpFsr3civfcymXnHnR1xRMU9+03pc1/xtDGetdmsD5QH1G",
-	"VfM+Xxiznnz5AlhuMxkPUYBi3lYhACyUoMXWtyQl9pBRgWEZdr2oUGB7H8pnyE3l4CTP/yn++HRGc/MH",
-	"6MvofVJ8vjAB6tAFKkmB+W+XhBKHNg2D/KEYLf7IyB8bqZb2/70gxn/fMlr+Qago/in+ACLoP64IJSWj",
-	"BaGllthHuCHtj4K0IKuhBS4AJoYtEN66MQOIn/JDnP9TQFUrdEG8f/WC/OXZ9/8fcRkcpJB5tbKC6Jx8",
-	"4CtWt/ruu+/+ghSjEINwTl7CwO/eXn9w0K9U/FP88bpgq7U0TOTbs7+x7R/nBG392qeDgQ8LDfio1wFK",
-	"m2yVw8gQivgPDz7wR51K+sfLD3T+xz9FgOW3Szz/pwglsS4n7wPfNXAGLidP/Bmhaz65nHx3/uT8AhK6",
-	"zALY+XFIsLn8PHFRp2GHXxeA2K3N80YWDlV0xQzo27+7M/BfFVPb+ggEVx6K9Z1gsR9jIV0xremGzTn6",
-	"ioBuqPBiVJRVOWvXoVM6YlPx8QXRmcQz3ONryiEYJ9XTDyN6KvkKAstbHWHi2tN9aWxfPkIS3loK56x7",
-	"enHhfbdOmNP1uuQ5bN/j/3Qpi/VQe0wKdpOh1BAInnRMlI8Z/NIoRBDvPMy2zoPCBKUVVVvHXaSR5GXo",
-	"XEPegVffPlo1EAxagCGFpel1hE+fF4VbQZdLYzOrmzxuHF+Qzx9Drbv/LYvtqQmMxK0vIqMq9qWzr09O",
-	"Payv+9Td2ecuuWNRY3RZedMeoXuVvpF5gHlOt/tyPI88LwqQ8WF3+5mkofcH6fb4My++4CVaMnzPtrkH",
-	"0ZUPZaAPCy7mry1z7ue1GQj3SeQoP0uBPhcnOGgOPvoAOmbxe+GvzBxNrnsQZ2m2B/NLWMEo5j8BU18v",
-	"5GbMbjjRB7zT2QvUNu6de4eISCjxcgbz/l8HbaCLmkhs4C7+bSwcYp+ovUeeexHy5+6b33Dkg+VoqN2X",
-	"1hF9+vZ/Aw0xFfAEiaEI+0YMpAzEB81d/Yl60JAMj1/bzdnwHN6V0pz5v34crGWC1fYEeu86lFKtuxoF",
-	"X5LquObCE3ccUj9P3/N/gzeAPcRf4wXghcdx+r/t5cFq/zC5+9b97aDfvubv9nXsfTVU6z+Ibb4tnX8U",
-	"BXs0/uNIdeeia4+272b/1XT9QbswRNO/X469Yz3fLuab0vL7Oe1B6PijJaZ3afUr+S9Cqzukbz1I7Mqy",
-	"+143OI36kTeW5Ul261yaYxQQP/OHqoP8yjZhivesibTHjakhJ1IXwmb276X/U5v5B2oMB+9zz014L5rA",
-	"WOKkNYG7IMHFvXDbh0YA4ORUl/tAwqIE6bLcY+exwwgKGStf4D2K9VCPtMurAjsHBXyAc/LeJVhBNIh2",
-	"tUCvEEvXXpWaFJIIac4xtSkuwH4LQOV3p2Lcm8jzi/k3lHj+xu/liVGC0BGiRwPADLgdvtjhVcBGwqpJ",
-	"mhHAfcb6PFcIfscdSESGQQlSkTZaddSk5VC1a+oPjjj02NktnOAfu1FGg62VsVquP/aXcn16MXS8BgRr",
-	"fES0DT0bDon8bOjQDs51GIMjWm+qK6xxP7QvDB+KGVfBkuvitiHYIQumXgKBsnVI+J1ZeJ/fyMog0JfX",
-	"rKM2TffbEXbHHcAnh25WG0vvzJTaHvjvomDKI6sFe+rdmVuTReINYhfdMiKkD1gKG062ya1opQpk3WdX",
-	"I9gtcQilMoO518q7a/vBgbbjZ/8OtmNLhJTpGG+Nk73W8Aryl1ooTj7snfZ2zcQLBCR5uI80ze5fXdFJ",
-	"+4uvMPFQ7cR2S11oHaEa4FxxwkkWCaU1UOV5/Nn+35ek5gMPngNYxn70qz23d37y0i8dmPbXMXn60fef",
-	"VG/tTL15YEMfaQykvEJ/L8KMwaYD0nLQECC60mOUGZ4vmXEawzl5jl1ZDRRMlgUaF8nNFv9xaWeNWjVU",
-	"TpcCgl6h6rp7pAEkut0sVvgMDl8ambBSI2yLxzuDDCa6cjZMAjAx5+SDT25yGORck2dPnmYB9I9htCrk",
-	"rGE5xBqFPGYQPpI5H5ZB2M6raQ++P8tu6iB9fZPu3pMUF2iPobBo2qiAVmxnVCitPp0vqDknrw0i6moU",
-	"p77MyA5aT4Z/qBB6/EaaRWbbz/ktEynzQnm3bHqfdtTyvq/olwBxHOHPfyhuDMJ1HW0otAyBVYIacL+A",
-	"1j6e+zxCcb9J4afQ6ijWiL/IEBMw8jTpyxO5y8u6Xm1kIzG9wJPNJWvQfEFccUm4IOAPWDuN6DUVp9Kr",
-	"DaAuutnVyQr77+/Ivpf8lilu/+L+vbV/zbnPnYmLo2u61Y73JCmkT73wXZBG/gPAzmf4lxXdWgHka/jD",
-	"c5EqxW9Z4UrJQC6Mqz0F0NVEM1F0ZdRPLOcF+8mNdwJ+hHTFwI5F3XFbahz1eH4YMvEnv7sP5M7+isov",
-	"chGhYDWq2fcAAcqEUXyP+Hzp2hzFrDtiCLv052/B5wumgtFNlKm4RoCTaNsmPO9eDI+z67FwfP9VLRye",
-	"0gluU3B3ZgRKwhdYYAJqt5EamvVUctoxxlFS2ml1LfWwzV7XTBS/YKt/E7XNr+ahaG5vBbz3Ng4v88hH",
-	"NxNFQ1tvlaI7QPgIafqY43lR/CrNvwtjwFIemD5/RahVaMBd5tENQAMU7JZh6fqTRU0IaQ55X3pk7ziL",
-	"/ELV8j3CaX/zPGLX8ff1BzmMSaLRHLQg1RqPJQAdw+4fvX+WyI2D/kh7AQCPd18ucPS+OudJj/HgOdre",
-	"fMG8vFKKCdP10oA1TjBvicOS4NqXAAAmZxto4So6a8Ij4QnXzLxvuHT+DRjKLeZh2bq+ot78vCgykkul",
-	"WG6wwJyLWnKaJxybYGqd09sjDGOhbktccn2gS3aNQPX3YFR9MDwJS35gjOhq9PmKuYD3ICuzoaqAP9jb",
-	"UQY1igCA9G6dYv41wr4tDxGKc5RiHKsuGEL57LOTYOG4G0Y2Soq5f7DhS6Quxl0DTGycjRcrOVrJvFHc",
-	"MO1LG8YcDCxfTu6G3aDv99jxvbOdHZtFI7j/4WqkN2jKzUmitVi+rLfHdiwrQzS9haKSIwO2m3j96XCt",
-	"Bj75f7vETKjVV6OtcUFmUuVQu1QbXpZgBzRUGZia8yFKD54DZkQImxydxcnFGYyEcKLJxM3e2Q6rA+UL",
-	"KLo4v9g0GdR4QUjThB188j84KF1Mva+QBtmsJnBUJuSLOirrQca41EVD7jnIxY37jadENoPy+vik5qf2",
-	"lTE0zeFQLvqGciMPIGVPUsTRBLsPwdafJNmgx9cKGhq2I4MyJe+Vhbtxw1DRPQQUoR+yUwQ+HVkLReZ7",
-	"o1fvIxzHkfBbStHcz+oPIaTnICHOblkbrm/nacjULVNnmglDsOk5eUnzBQIMe1RI+6zmYIKjAg2RV2TG",
-	"DNSYQu84ixjgjGJ09RLH37t5hn0yONkzDR/uIWyMqdyHx9P8FWRB+dpRHkq6qWYBXGnUZ8Y+cW24mJ+F",
-	"5Jj4o/y1gaQW++qhruBzsMhCCVTFQBoo8N4BRozHON8SX3Y5I1r6eqp1HAi3PRhWxz8s2dqck1/xzW5/",
-	"tvsNYYUEcKhhFHzLhFfPxteap3XyjWpVwH+kEeS6u/Uf6JK9vWXqIcdNv3T79NCCp7+eMdWfdLMTzbWg",
-	"mtDScvjAmISZK3OQkDhU5QvmQFmRIwHCXhBeMGH4jGOqzsy//zNXxXxlbyPmmY5c8xUvqcIkRcvAEEiI",
-	"7/INFJrFcrNc28PR6KLLr6+wHP8Ai4c3M6TjcXbNDisu/H8/GfzaXeKEhnGTnf3f7AeHhUh8xbfzz9zo",
-	"pEUNBA/UAz+BQOcCYrbrRDC/kftVRsvRc0ULljb//xV+fqCCDib3laymSJjUde0SF2uBg7jHDpg6c9Zo",
-	"qqXQ2c4lSaBIgL2fVnRt9cgTMAlM1s3hZksaeZX7b/1QmjNpWn0DLe6Q1jhAgtYwPzgB6Gw6if2pdEs6",
-	"BgMDqow+3NQqLIJ6v9rBT0wv63HvEvvCbqDV36kgz9+9xvzYFeUlVBRmYyAxgBUef7b/N8BSdNCm24++",
-	"ESMR0tVfYhh+U2lWDIbR6DVS3Cv17tZYYGf1deIZ+g6Zf+yf8PFe4p4dcpweG7XtiTxQ26P44eMd30gf",
-	"EiFrUJvZ1Vg7ibf0ms+Ffb2CxaIhxGq/KXq2CBX46hixHViyLGXG/YXd5bX+C4vTT8I7ns8FKwgXp0Km",
-	"2ez2WxPJVTpr0AhbnXEsAvN4TfNlHyKNXK2pgvRMp8PZD9BfHhKIoEbJUshNAHHwuWNW/8M0SiwzUvCZ",
-	"jzk7J9eGKhPyP9SWqEpc4lOw0W4nIsi+azVjAh6PLkOz+zZ8DbWk3tH8waopdm6veHnvItSO+x414Pj5",
-	"RtI73X1Twx5v6oTXE/AtblCbq0ac7bqAX1J1f4dN7pKUOELMfVwp4qZ4Iq1d1j32He69mvs7yI96wLq7",
-	"m+A9a+/NUe9Sd1978qe30PNNzeaPP+NnX1xtvFgW/XOI+1pTrTeQnwKPbYg5yggTBUpf7OaRFaBQtUq7",
-	"EkVLJpJZ5wcyDH728HRXnNfX0V7TTHYHuutxnPZ4Icsi7YDCi4KtgbMg7NHlXbZs0PqSQFlZnWEVL52R",
-	"G2aVOR8VVoBXguYmc2FPusOEVvj9DHM5nAPv1BgKc0vepTWJzIKtTnUZbBLkH3A1wF7LkufbPuX4Hba4",
-	"y7OAI6TuTj/+V4lOkM0Z9FsRk6gmv2DhOJDKDlLkysFdLRlbu1OCUCPgHNwwxRzaSSUKppLy2E9s5AV+",
-	"nzIWpviVZGySr756MMAgtmpruYrdcrbZGyMOwEhYgNgFi89oWZKiAs8wetgAMRKVeu8hT4aDv8Nxf3al",
-	"fe/k+YNDfCUPhxs9LredB71FxxNIbjfmznbZATSMMBBT1hVr6XdbvPON/qeW479vDLPb5K8Qwryu2euo",
-	"COZ3ofDQwzTRuOnd91sUh/3Ww5frqlLD8108Yw2MXT6Uf76l0OWxZEwHLh9NrXsQZv1hyzUtvlLU8tDN",
-	"GBC0fO+8e8c6Py7nW4of3styDyB8+BAhqqShSe3QMvJ722APuvvPckNWVGxJYZ8YdIEIAzH9yDZoqUdh",
-	"7U9/zGpd6bsffviKuhIsORXRtOAz49RTYZ//oo5bmtO1JjfMbBg7mQknuOxyKsgNBEvlC1YQJSs3KpR1",
-	"aO65nf0YxeraLukBG/lxfvesVzUGvUsTP7BTqPuPRy21kXX0rf3l8bqkPcB5z8vS8yr4Pu2s4XklpGDn",
-	"5GcqCnnLlPvV1Ki0hqPHvqBbV68BPLaPNPmX/bL7/C+piMuIBwKqIQ21c7xvBuoTInb/0JUNL1y2cVt1",
-	"IraCsEbq9z8jmwXPF84hSAxdgqHHVEoMZ7bP0NcALfswYQJffSM6Nh7ZYJ8YdGj3qHf3TLS7Ve5gWl/H",
-	"npsU2nfgMkM28IAaQyW3ZrliZo+vjGuIjxEOLxLQXfHDzEUacqPJLS2riDx+w7W5dqOcyKDXn99wl5qY",
-	"X0gyvBx+PnXQsw7k8xvq/zJKrYJvJnenFmH/960XNUY9gaHpZAYk7ands2U6cFN9Eh9/xn8Mudr8ECPF",
-	"NHx2GKz+17jexhAybT86AbHuXrD0yxUf1OZivAvp8bf5VzQq4dRCxGu4CAYKq31VNfBbzBvF+hTQO9FW",
-	"zDoHtf2DM8YgHpsmvKEQ3dpVnpPfMFTPknAhtfHhgA5UR84xVDAowYnbzOlH93/y7lhHgpl9S/av9IF5",
-	"AIavo4X/Y8VuGS17fOcLudE1owJkpfCCwu6R/S+Mq0GxoVwdDYhH5oYUPBJ4/B5GPZWovAtASju/r+R2",
-	"x8FZ0r6PYu8UN58dZyAXOT5BJuJzccZFD1g2n4vXDzZ81s3unnc1nutw7ZMRrtAQhRGniHIMuBhyydn5",
-	"4ZvN8gryPC9//xhJKIlEwtUbLCvTv8NvqxMZT/cpex8alFlQjUh056fKq5GVGZMJYuhNyfTjz0suii/J",
-	"52yoJqQhiOWmZJfkxfVv5E/vX70gz578ePHnDGF+5QbAAOCp68AQPUhwLstqJeqf4V7EgkRoEueQHcAK",
-	"QueUC1IJl3jQlbcvP9mWH+w8xrvS7FeYgx8H6gPUPY/vkXB/HPvWzrpQCyuey1IKe1K0YRQwPnO5WtHU",
-	"HHT4ZG8ZzN2o8ZutYa6SwYqqJblhM6kY4cbbGLVcMaLXVt3UC2Z1RsFY4fBjyN8/vDr7MTEr298AYKP9",
-	"ADO5vj0AVwZ48wRHCTnMM/vIkJcd9Bhg63BwMgL1uGZWmQAzPobjkfeomFCHfFGDiTp9226OBF1b2ZYN",
-	"ZwCkWwnCVmuzJTmrdUvjtU98B9QV6f7/67e/4oGF0/CGo9JDSi5YBogzlg9KgOVwx5KoSmiU6gB5Yz+2",
-	"wgtK80lDS405yWskZyo56/Rn9ppu8W0XwvcKmYEgutna/2tGP3pqp5yaajtVlRh7nAAKzIdXNpDA7gMI",
-	"bPBROUYz+HQmiq52sPc8vvHVpgKTnTKFbNjBdH9zfzq72Z4tHeKNw3xCm27WwOJq4nJl/gJt5E3ArSkL",
-	"2htL/wEaDMOpOU057RcQ+4iGbK4hCPCKlGxmrEYAty6KA6WTBZ8PqmS8cxgQ+h/nAKEEUHPsijy5uCB8",
-	"FiaUmMKDLRCE+5nK+LCXoyaF5GJOBPtkMiTCWlktT8wd1U8WRBAZcRDyCeZ89cYQf8Amd0pJGCFCyv+Q",
-	"lXJ5aVkwjJkF48o/6U7kF9jWAx2XVwlrecARFzi/e/Ys/EIL1hh4N0OmYP5tCCYXroleQDXfBaD95+z8",
-	"JJVTAKDfuP1Jb7Hx3BiOx+PP8P97/Ai3cskSux+pDujncarSgAN9CnaSp/Ep2J5G0/PWj5m6JH+DBnco",
-	"a3CAeL4HqNLBzm35sBKlzJehegI8hJZsS5jI1XZtNGm4S04hyLHuBTUs4Cc4eux1AATqQlCH6a282cxJ",
-	"s6uBOqN+RQDs1/RF+DdgyXycCSSuWSUpmjT03o7P6o28m7gf+9nXsl56Ake46Cd5EpX2hccQZrBBw5mh",
-	"ZQr3+UN9t/tvrs2eMFAwgyzZVmfgjseE8X9JkXzH3CjOZse++o845iF9ruvMLkvSAGs6hfZwG4h4DJja",
-	"b96C9CB1B5zdK4dNfK/qgyPMN5sB0ynKuA/VxP3H48/4jwEBDCneiWgeYTaDUFAHGS4feuDDqA1IBz58",
-	"RSLfvaxM+uL8Sr5SVMSQvRuUaPMNHZG7jVBAQnxLEQppDn0AEQpHS3eAXkv62eoziK422/gSbO3/8fyX",
-	"N4AUgWp6A5Ebg0u5IexTztYh6rEOesrtq1oJjSE7lU750+LAaQ9O3m3pqoxuuLz5T5YnY8EsKa8gzgo/",
-	"hDJwljyQgbOQlQ6kdw3WiouTvPaCM2kw7Fnjmdfhn10QtBQHPdL+CUe1h9whOVWFJn+6fUFVQZ6dX2Tk",
-	"/asX5Ifvvr/4czwEGU9jgFV7iMwBPpBbu7IDHIZAkNPvcZr4gza+Hevw2RmQLn//aG8XFzsA//nRNlS3",
-	"fj8qVU4uJ4/pmj++fQL3ixvrcwSU0j7qNVkwxTJAkYSCEyKrLaNuRwOmXayTvelsrhMIpY94LahmOsOg",
-	"w0JRzKHKS6m9GQbtv+gKbbgqwHnT7c69BBtfItLlDnfGPn2uNTM6qyu1ZYTmuayEE6U+S/0KPU8e9HJ1",
-	"RWa8g1bqF10naHcd/rWUxpnaB3fTu+9tTd0kTcB0kZUiciMcuEzmSsIQdMn6siMN3ybTy8mXj1/+bwAA",
-	"AP//",
+	"7L1tkxu3sT/6VVC8t0pJ/bmrlSzrOruvdGQp1o0s6Wg3dp2yVTR2BiQRDgEGwCzFqPTd/4VuADPDAYYz",
+	"JPdByXmTyEsMHhqNRqMffv1llMnlSgomjB6dfxmtqKJLZpiC/3pJNXtHl8z+O2c6U3xluBSj89ELklHN",
+	"iCiX10wRXWZzQjV5efLk7NnTMZGKULEhik2ZYiJjRE6JmTP4ZjQecdvDipr5aDwS0P3I/aLYP0uuWD46",
+	"N6pk45HO5mxJ7fBL+vktEzMzH50/eXo2Hi25CP89HpnNyvaijeJiNvr6dTx6k7PlShomss3f2Mb2AKPO",
+	"Gc2ZqsatNTux7RJDPj3rM+T0Z2qyeZtYV3NGXl3RmSXDek4NWVNNFKP5BVlyrbmYEa7Js6c/eNq0Zjk9",
+	"wa5TFLHTa0/oLReLN3lYe5PiBReLTopPpVpSMzofcWGePxvB+vmyXNZXz4VhM6ZgtPeloTOWHE/Cz0cd",
+	"8QNTWorkiCv4+agjXrJMMeOPRGRMDQ36cvIPPbjqcs6nJrlGbX896hKv6HXB/sZFasSF/alrwP9Xseno",
+	"fPT/PK4ky2P8VT+uOoeh5lzMkkvj+RHX9dV2pVdSaAaS7YOS1wVb2n9mUhgmjP0nXa0KnlF7bB+vsMX/",
+	"+YflofMvPRfo+4URt0Wm65LkMiuXdkjbyH1pO36RZUzDv2iec/sZLT4ouWLKcDvtKS00G49WtT/h9GkG",
+	"03ervpayYFSMvo5HhZxx0fHTJC9Z7WfPduPRkqLMNGypow3cH6hSdGP/W0jDM6bjY7mT2O7na32Hf/Pt",
+	"PoXu5fU/WGZsFy+yTJZulwYQhxYFy+MS+YaJXKpHmqylyslUKrii8EYbjdsrhvHVJtLZWpKMrrihBSmY",
+	"gcsz8v1cFlaotz7/dc6zub0aZKnIislVwcicapgNihOyosrEuhROELV/kCbxAy4v9pNiMy6FHrbtSMTd",
+	"O+vahQm0tng8+nwykyfuj3Yu2jB16re99vMJX66kMqitWLE5UrIU+VyWmp2yz3S5Kthje/KVoMXjTCr2",
+	"2HcH03JdvpxTMWM7+anNN1POilzbDaOCUOyMGEky6PCCiLIoSFYwqjSRwt54R+bJ3zyRLTWLYvRpX+aM",
+	"dXQsLo313WTXaIsG30ZbbDFwrM0ATv7NsXLt622Wbo/wtZt5l3T1G37yiYpNTXh9oMhwTX4IUwz/6Lpg",
+	"XFcfWSZVHhXE7LPZfR5xrA5B6wZozZZqzUydouGOHY+mNDN9F2Db8zx6kbc7LvgNm9gnQmJg3LJJQhxu",
+	"L93qFfUv/MTHfnGNAaM0Kgq5piJjA68juvR3WHsNpeCmfexgDvY9NZdl/FopdUyYvBHEz8vKJnh12KOa",
+	"M70g3GhWTAnsgx5FtcA6wWBmYz/5KD0s3YbSorrQW2uiea6cJtT+zRjFr0vDOhSl9MVVzdnqTaqpOEXv",
+	"+tZvTNxwJcXS6YxNuq+UzMsMyC4VkWYe1yWWMmdF/ILe80qfTO0lGG0g16KvROf2XQpqMr8uGFxAPKp5",
+	"rApq7MHdqQ/7dl/HnjYdykfiJy1LlbEJjy9PM8VpnJiaJ2hmf5i0NeetBqu5vb+jPxuqzGTNzTxGV2mP",
+	"3Az+d8qVNmPCp0RIPIFBE2p3utEGnyTNDt+vmKKGixlxLSLfJvUw+5PSvI/2Xelolgd7a2hw9o+pn9kO",
+	"j6Sd2a6G6GYtoRRTL1rSKdpogJiKfe9/CcSvqXrbgmuHQphutLcoi3W2JdNuVwHcFnexlkeTe7HO6wJw",
+	"yIN0zrIF2zFxlHc72pQre8pid/+G6TER0u5aKRZCrkXnSkpheNFL3Y1xY0uopxXyXW0iYj668i15H23D",
+	"d7FR/AZItty6CqLtjnYnRHsfejnEOtn9tIlcF8d4/1g5fJTXj+3oFt8+te5bM83kDYqTrgm+hEa930Jw",
+	"dx7zJbQtHbfZkClm1X+Ch8j7b7gek6mSS2BGvDRBAmrij3dS5Tj80YV03fnmekkLJnKqIizUl3hJ3Vqx",
+	"jBZZWdCoPP1JrsmSig3Bxxglgq2JOyaETqcsM/rCkm5DqGKk3hnhAmh6TbPFDNSg6MSqT+yEdk3A2Mcc",
+	"mp24INwQbXhRkDXloOtcN6cQH7AUgovZJCtktkiwkmFq2fnejpuwFmzj3X3YDOfLDblmhRQzTYwE4Wdl",
+	"Q5KtdAcVXAsypzfMjqPZ9uu4MVXYp/4ixvPZL04OtsRMjLMdS4fBqmV4OrZo3sXjv1QyeFsG2Sf7xJ7V",
+	"OPXhbqmYc7UqONPV2b5mMw6ziFE+Z1MuuHEDd9HoJ0vuH6vmX8cj0DMm1DSOYk4NOzEcaNMtH+oLa8yk",
+	"i0z60OskyJSdm5y8Ml5SHbnVOo0b+Nukt9iiRSHXMcF0adjKiQMreFw7IuR6NB5gw6d6Eev9tVSEklzR",
+	"qRlXBqRgoebC0AWoyktC9ULXh+yi+X+XTJvowXL2tzjR7C/9SZbRUrOEZce+Pw3bsd65XBPfFC7CWlu4",
+	"Ls+sqH1ydhYfHvVKYOeJkoZ2jkaszihLQyhxHxK4KjBkwkoLYneYFOyGFbjdgrEcXrB2Z6R9vki8aGCw",
+	"qPOq09qFPw6gr/9i6/HQkCY0L7hg/U/jj+6LGGf0UqdeQyOrJVlKTeasyHd98ta2rD6xTHa9mXTdb7Vd",
+	"qN1xVmXy22jflXSmGLPv6gtne9D2RQabGdseWPZOYaXZW0ce2P+YfmdvWh2iSq7ZVILCRzIqrGIw5QVo",
+	"BL324x1jSS17og1bxc2R/tfJWqpcp9us53H7qhQTM2eT9ZYHuptzrPKoNrHZyhUTLJ9cb+KvMvyZ8OpB",
+	"tmaxHZKKO1d610TeYyvbHsNddrXHVtg+kwn1dEVVw2bQcK3DbxPgt3QTo3fIO8vK0M7qblvyri+/fKDK",
+	"xHZgpdgNZ+v4cTLssyHOj+jO0tpqs5qxlOlZySXXO2+sxmUVhBEe3CkvIOjK2LuSrGVZ5ASe72NyvYED",
+	"K1jRd9lXVM2YeSfXsbWHELj+YvCj/yTan/QmxbZyrOWSmbldmDvtmqFnuiIFkqXUJbXvhQ2qi30X+tGO",
+	"HZuUZjdMcbOZZHOpmZhcs/T9G9oqRvXgcIPwdcP81b6frPyJUOmFZaxKaTJzru2+G3BlI22kZZKaJjWM",
+	"RFYjezmXPL55ltd3sxM0qt7XWSF16mT7Jh2ODNfEirnOPiwZSt3VBbYYoOKHL4OSMOirf6WcL2uqhHsn",
+	"t35LfLSlzsN1W1kgcF8ah7XSuv1lW9doGpeUGzT1OOjpyUi+H3rEuf0WWL/ugBB67cJ4U96HZoBrFUMa",
+	"MwtuHSTsvClcmo8CEKXgjSELVnvpV9QJ2v6+S6wrtfv20V+xdBtp37ouOnKXtoaBjjW+6gr6qaKlQRMB",
+	"nW3JCJ0ahlFAeGnZlQ0Jha5kpttxJMqz3gTaEtjtyOOzyJjDJJ3h2QI5YXtpHf4xbgq2T5R29JD6eFcm",
+	"LEF+G01pWVih/0//WLVPyhXNLBnHo6UUwNEFz2BXrXaI8dprruf2/6Syar4LiLrhGgMoMLzzU4ReQbdv",
+	"W3yA6/JBYtcLqr4PLs+nLhi03yBDD0FBtZmwraiKumXb/u5E/5DFwnss0SW86Qp6nYi1WMqbnTS65Dnz",
+	"bSeau0Pcb2rwzKEmaocHwy3VCw3ORmoME2BbABfGuO8A6WhO9+wZQsngL43/MgGTHC10xxtl6FXfkIyd",
+	"kiui43nBtHbumliUhsidptCttbl2+I1hPT5wmrCXQu2wLKEYzXeZz1O6z4JtdmsxVVgozGJcBXDUevEr",
+	"GvvA/YoxxnXh0jigYfoppSbuy6N6Iqf9N3+orbYyf6T8fs1T9rJUWirvjLBtyApTUPr4B8duOSkSXLoY",
+	"F39lCLZm8FCQRY7/COwbCB2X/e65ueNNZxS9YQWoXLRyGPvR6Yrb/1pSbt+t9mlE4R9zjHLJ5tS0B9+K",
+	"6LHPu9O/IZccFM2D70RYGssWHxncogM14F562c/MngBdeVCbBHzLpobI0qCIBbcdmEypyN2fAh0HZZNU",
+	"l58nf+UmpSFgPWinXtMNB/RTZwBX0qVGmw41DdYqwdZNlfCHs1387QQBUjjK3lWQSnNTmFLONdfryL62",
+	"2v8r+81OB4vrOTqb6nU7gH/wKMRELEbExO9kyxlzuSZrRqw4JIrRbM7AEr8clICRDh1UsujxQo2H4Dlq",
+	"qOHkcGw50NxC63HOnYEMoeHO4NmESdjKyg1IuvbWvAq/IeuvGfp+g1vTnQuuCQQT1J3eNUsH+5wVZXAG",
+	"DwiwhdSmhDfAcom95YgUZA2RZWsG9rcZv2HEfTpQdROTLBgNmkMq5syUC8ZWBB6N8IcTPj1RFKyicYup",
+	"lU4DN1/x2dyknAxrRpZ0YxVYkKSlyJkLmRtgzDNxw/QLIOiYPD17+vzkydOTp9+Pok9MNUR7cMfmimEs",
+	"css0x+Ohgk0vT0YLewPPuSZWiFqh7AyRA2Ny13NesAkELbTjLmmpGextKXbqKtt5VYGq7qj1jeJ9WV1W",
+	"Rwvk9X0eI5aX+Nt0j2jefROB6JGyPKJmlUHpHtGwzWPlfUSmtyP+uFdkcb4jwPmWBP5vQeLXx4pI/j2j",
+	"j492F+yb3Hac2yEa0jzgmogcl1u6LyIj7XFxRE2IR7hBIrM72lWybwTv4MvlCBG+njpxI2b/CM20VtR1",
+	"m3IrKyI0h7+DQg+Bgznd6HPy3dmYPD+zNPjLWfWC/u5s/Pxs/JezT7FphUiGvspNNEbQ39Dhznbz9v13",
+	"qfvHCJ72fd1e/PTWCIOSR+3mTAo2jdyK79iMGitCpcggmmVONWEiTwS39jIdBIXnmNHXzrYWWmzZo+By",
+	"hxCcIAAJHFbw9thrNbGi7lDr4BEdqOCnjk39gJzbqdnLfOwjwvEaw3suk0umxwQ7QmEWDtoFKbz5hU+J",
+	"YLyZC5lKNh2YnbtF8zob1cjSxasgzwejSoRQ9HYwXWXOG5RWWnfaJJ0tae9HWx1RVCyakdiPNEavRXnM",
+	"QBhLu6tn3y/H5Nl8TJ7mY/LddW75QKC23S0mwoL8LMMY8e1w2RVNUl8PhCEJ5ntvmavph2tUv4Q0Jxsw",
+	"x3kRYv/i28Vsc+kgx1SI2xYpvAm+Q84rbphKxHyLKVfLgc6c6qvrOL/1Fnqm36WQu0CK6PJ+rDH3kLOE",
+	"MnGiWSbdg6LHhO/E/Ym8099LmXRCFtSw+gK37gxkS2L7JeB+tAJ5yoqC2OmO+9DDCoKUC222ZNsP5E7H",
+	"F34QPXk87+1M3dMx5+O9+pG8EmiJnwayVTjrbVHLPq8KKigGhwsiBcbeueCA3mISSOj2q1pwjVxhUa0l",
+	"tM/KuDpatY3uOpytIAiutDnxsFmj8ahc5UGOLahPZ1JMy6J0URKyVCcYeYTpMHzq8LSigvXHeoz4HfoS",
+	"uyLNVVkwnQrUwbQad6liy3E8CE2nsu/sl3CabSurRlFUo4jLfRnim/Sz9UPGdzfjPploiBGrK2xBKX4D",
+	"nNnzLkp5OC1R3Y8Q9ISWKpwv4doeovxkY1+yrJjWvJ0D/ZxwJ1RUaM6hMcY5oQRByGBsTXgsgFbAJHOm",
+	"a5QIjtjwF+iYzii88LZXkkthTuwfo7PdJ2CM+qjmagbxaKq0IHIkinORi7BvH1Rj2HKVetXR0sglNTyL",
+	"WWsKLhaBzhcIMbDmmlWbkMv6Cav5cmos1fnKc83gwo7jY80ZWTKt6YyFRMXMkpDF8wn7vxXZ1AzS2CDM",
+	"dNKCyqstuhZP1K/LVYVyGAuOaWrKa8oNXjLwOD3B2NZS6FJB5xL5dVxjccWmpQ4qtL3youyczBUx0biN",
+	"N9P2KTxHuYnBUZH370b37WeNUlj2Den+lW762Xe8kh8ORPwc6cVbjvrY1jnqwDyaUjjaQ+PPevNqr1i+",
+	"kBWxdYxX3D4JUSR3usS7mJEZ4w0YnelaXCwufduuZOFKTOpwrDVTN0xDXDJGRg2BOVTx2+OSiRwj+cjv",
+	"o5vvfh9Z/c/D9VpeE+itQlcGIw51d+eexK0iOImQbuwCOTzn1MhYUSbKhIpOzfHCTTuMtodG8KXj6/oC",
+	"T6aD5GpLjRHpFST2R85pR6ZV47aLBCDcsEROcEcQ65AgVTmdupD/gTthZOzv2zE6NyyB//ZKGMXZwenY",
+	"r+CKjhy/pVQsRtKEcgzNU/OMqTClmSdcCzt2tMvYl9dUpr7JizlXLPMZ+P5i5viwit+tLLBpJ2Wx1dfx",
+	"aE5XwyODt8PdnMI0ch5TeGoW4UhF59kSEk34C6nygXMC7VdP4pzrbuNhPSYMXY2Eo4hTb0k35JqRtZJi",
+	"BqZwVGZFsSHgEnUpHBxh39eKG8N2B3YEueWEfH3fmhTrMLu9+sy1vRA8SMF+GUjbGRbx5Pw2df5rA1UA",
+	"HMaMVMRdWzv7q+f17GwM/pR0lH3N5TqTBl3Ot5jgoNiq2Oyeim3GWQ4hA9uOEkTDGZj80AElDG1A6+FG",
+	"EzRE7nwbDrx30jnWdip237H2QS3fus8cBiddxxHf3gvWxHsDaoDGSpzydEE2srT093vRh08HPtP7rLh/",
+	"slZT2Em1SYgnLziIlmRK1dgqqJSsqKIzRVfz1jrj+VwhQ2uLsqUici2I+73HAmN5W99Fx6w0vO7o5kgK",
+	"6zDDR4W+5lTEIFJiMvW19y4PCUYOl7S/QbWRqxW8nHM2UxT9UHS9WFOFz2kRv0a3EBu34s+dDRY8rdGv",
+	"P68kPOcT5gWWh1PcIX/i6H0UK58EE51VadAot0SkpylEqqcWVjMp15MqnFlPalPYPhjVm8jnX1P7tFfo",
+	"4QuyZGrGyArecM7YC07oZsghhT+OjrPZY9vzp3F/sM6Ore/RV4sRonFzd8YRu2c8gD92dTY4uKmWx9B6",
+	"O+TMpBINIHx19wsVm419T1GZw0W+7Z1xFZN8asmODJQg40JRHA8aEDuMr6VavvazH4RuKvk21MVO24oH",
+	"M2sXzOCJ13I8O64rSiLpfa02IiYR8S+xFwGzmn0Co67M5iGgx6V3VlhStfZj8sSBSF0Qqh0qR1MF2fEi",
+	"d28DtGZ5zQ6+iXHRX+mqzb+e+v30zRAJEVHy2GdDoBzRI41gKjXFFo2u9rSSqSwKudYEQzD2gIqDGUfX",
+	"Z0Vre4VBR+6FA3UQLEniKZqG6r2C6hn4cYUpBXdNO7OgFazT37LSiVHThaeRsMxtx7dUmY7wQUXG+uqT",
+	"e3aLGYIBEmzoa66+pdvqQdgxuG7tvgmPHRPdv/6KfF+dd/tIJFP5fuKm685KPVqiES+fk2Wmwk2XyOFA",
+	"1l5afSqeoXRUT0W4LWveiC3PkNHwKD23krmqYzgOKZaPNFmwjf1vB5QLFQ1xu9MVogSjkdfnJV/ygiqw",
+	"CI0hZ5MKAsREikT9m3oeTVIMiFm7CJoynMcvkDqGqVdHcAbVo8gxjeeDBLMdbAO2DLs/GudPsoiEHSdd",
+	"Up0ZWtQMLZngvkpN7HDa2NUdQpwyBplKC+8+jdi3A/hU/8uQfTaKdsEO9e+qtYR0BDRji1sasx+klGOA",
+	"f+GDxNE0uQs/NqB2B7xNL/FSwfywc4LjQGz2movc6lXXG2KJkdMN+dMSs8B0Kcbk7Ifzs7OTJ8/Pz87+",
+	"PCa4sRDFrTEhHv6J9mvfFT59OZh42sl13xDb3At3tJq+9Ypo2+UqWJFwYoMfwTexz4ol3UDAGLneXIB9",
+	"3f249XLolxFShcdsLzTDgGTaP7skRDBHeuvA4GE0qXymA1fBEAAIbAipGqtP7KB0l6U2iIlOszm9Ltg2",
+	"uG78/kUVj8fi+N6XilS/+6t4ZU9aNKOtrrd3SW4X9+nfcbUp1LajvfaYkBkeYjI8oGrPoBT7WalSGTTg",
+	"RCmkXAyLQOgomjVZFTSLvb1e3diVBTT9Igfd7Jp5tQqRVqx6eOGqHKobnjFSyBnRdKPJer6J6qjpQJf4",
+	"nVHhjVaRHIFKqd3dD1awYoDa++L7qPnd03SX8f0IoTvhwOwaa0k/v8G29TlXpylKqcvaBOO0wtLCbSxZ",
+	"8BCdQ2DuGN4LY1Jq+0xwBS//ZGrOrVohTLhEEVFXa/sg/vOY0NLMyZ9WBeViTKD27phkii5Plvn3cB8z",
+	"qrCVhKflnyjJ7PwgfpoRLsiHVz//GW5qewpkGWK/Twng3gry4sObc0h2NBLSSwk3p6Ohtk5LsatYkESN",
+	"q7e9TBt7L+WSISKNA7+LWvh1jygObJfi+4OV6BCBt78i/TPN2ZVcsEiyjqv/HVUl/BedhhpotD0V/HTs",
+	"e4/OKWL5GlzEuQo+7cR5xlaJ4s1YOzo+RURrGnQOIZMNoh0eaQ8I0QkB0Rr2HYtBGaWM8+PRSnJhdLdt",
+	"FyGjaZ776PAlo7pUIAi8qVegJO+dUJW2KhfUMHVOPLHH5BqLBVANAwZz1JMGzHvAo+emFp8edgwzjxRk",
+	"UOJWxP1y803yyC9potj19onGdXUEqrxj63p9nwFX2kFFS4YbBuI3+I56Jbi6Yq8MjH4KUCzywvJrvUIB",
+	"5TlEJkGuRP21cEr+rpkLh5CKYFIF+C0g5ckVGPGR1IpRUJ4hKDw4Iev5Fy0cuk8HhpdUjv2OMBdsBFP2",
+	"ALozCjnj7AJxUCzHMirQJVPq4InYQhV5BFWv7BHqFc/gDvMWJu7ZblxeXyluKIBt42LAgHjoajyiHYdL",
+	"3y4EdSPnY3/k6Ub45L0CTseqnURTDPwpCvDxVlebSpUx/7S4gYn7ymrDwQa/EUfHhatKsw0YPcT/cadg",
+	"012hTI90ZeffK6bpaQ8JkMJ8fO8uZKyS5gry2atGt+LmfhgqMGCqCSnhrQb7vSi3sDf5ghG9NCt9/vix",
+	"vQ5O7aZQsfHIYefPnn8Phks4GdiNK9v74sOb5irjL9TbyFr5ll67EUUknRGS2PKfXST30DiPQcaimE6P",
+	"0Q5bmogrhbRI4GtxsXik3UOcN0oMzqmTO/Tosa2aMdGB9wVphZXrfg12OjcfJi4i83QR4JjNP4agXJ+A",
+	"yDUBt5sv3ESFQ0HDXFhTvyrOup4WQ7WRmFqR4Jh3DiNtALvcwazeh3JLe4VlbukjKbyHYcmXbkI75ZjV",
+	"zLcaPotPYqCpNdxL8SphuVyLsccrcBAEO6NyEQMg36MMzOCohlZcLi4/wQEfgu1iH5Tgjpv7u37G0T6l",
+	"OLw9cJeuEA02d7jB3RWaCpa6GvybDPqpTSVBzstgyDp2SA72HPTVG1qUrAO72wtQ28xyLcA3o1sMDPTu",
+	"WSoVWbCVIVKQFV3F4jN6x8zY1c/5dPDiB0XSeajJ3eptZZQbnNXQJ4khIFW3Lzgc+ZEGvTiZGxG/Yjsi",
+	"BedU5PZR5B9ziMzvrYf7RgT6IQPBElsbDLcDtjahHQ65vJKA3u/Yulbu964sX/EKwi9IITNaOBhNI5dS",
+	"KbkmTrdhVBWcaXNR/RKNVk3iS3Qayd6HXB9vVCp1I3CZKiPgXGeyKBidlfFEgkoT2Aaa0kzvLu6tGDEc",
+	"nX88HntZaQ2xa9U5QoyEg1nqqH10H3WiP4amHHo/4xcJnDCvxnSY3mwTQq+DrTmp4XT0YUUMIiwdUe/Z",
+	"ob105+gZWeRYDRM0/d45eV2VHOrRhcNr6h8Rh8CVJz0YiWC75IxTNpoaW43Dauw5HqWL/eMh3svH/R+j",
+	"1N+Cqv41uRVXfOg+VAVwm5x6BuZ3l7iTtoSe7eREN0CafQ52FVfVefd0FH+g2eJHPq1lifZ1Qq6p3qkT",
+	"KwYZ5XEwzvFozYuiVx+8KMg16wfqiTNOrfU1L4aySa42E1XGJBrdBLcNultziZGK6PslQiJ6/Dha8jhb",
+	"pOLRC2alJLdP4C39+PnTJ8++jxr9UiYgfJWADxYuD4+2rzZElQIcUBfBb1v5rYNhpzmB5892kR/WlaL+",
+	"R1dwbIvAgf/6M/4W30YiBfJm2GON9Lksr5Mw8A2sBC58XUs2CIwnlf6VjgJLFZ+Gqgg5x8gv+7Cs3f9R",
+	"vrKXl+5MtNYu+gZ82XrQuhTLaJGVBY2mCm0pqoKtMQiYULjwIEZtA/prvR9P5GuaLWYesTHmd2mUB05l",
+	"C4DS4q54LDxV5y5PnsADrl/HLVsLjHOxiqSruP2Op3DAAl393nTeXzcWv2I011aBvUnWHO8RE4L5fhfk",
+	"zHmfXYEuqhcMyo3FQUVT4RX1euhUGB2dWHR/fPyom3OUzmAvOPR69HFA+1+PTC253uPp69+CUaAjnion",
+	"2QHjHE/2sD8w1SP4v3qbrjEAIm2prMyU2+52w28SIjVdy2wer/LwpnpL7bT/9Ac0pGJWerVqZ7e7K6Pt",
+	"NCH1t3ge8WHUtkOlKfKv9kqe77Rq13Ottmyyjgeq1aQZaM+q4mkeOwIn7ccgd2hCvx3W680F7a0sqLFs",
+	"Ntj7GsoztqWfLFWqmm46DXnD9JgISaAyD9ZHHACDv50M3Jnw+0EWPIuEF/dyHeDHleugOvQ73oqVwSJt",
+	"9sfOj1CsDMQIdFZp/KOuGhLxQJTdJcCs+rplK9pZMSrd7J8lZ2byJK7kFFZhj4acOpUevu6cLfb/tM8k",
+	"vuvT6Fl3o1up7jQYOqTOsZ21D/rwQDM6bpE2E0Z2vPbrMTe61e3TjiG/6/jtWQIg+HhFHlvuCE/BBlJ+",
+	"RTo/ekWwao3Viqr59y216CTgEQstflDshuMbd+vtP6SixTD/pVyxBEp1F87vwPLwncgUmKTamzl+hfax",
+	"d3e/BF+X2et8jbD8ahLR+wR3ZT9wi6M494bWyWjYqg90532ouGA7b7iQ65gScmnYygebK0ZcOyLkepAV",
+	"pQOQ6Yjlq5EWTJsJz5Pw6mUqCzTpn0oADm0HQtlfa04WHCqxC4AKNVDBDLQYlj7UlYaZ+AFibCdTj+sV",
+	"K5gh0YLlAK4gXs6BcjhkUR69IWWJ3qiBazjMe6dCkdF+FhRck/f/77qymmgTve+bgAx2xAsHujxKYV+/",
+	"rwPq+g7jz0iJzt06c49KsEdm3ajmPoSHI+sczMzxkqNH4uojaNPY8zGKYbqubq8WZnOAjlKYCTO/vQOd",
+	"8T6cvb2zQ7wMGGLv645FGFy2sYNG+8U/Db9tgmVi0tOUkQza+m979Uer9bniV619/Su/YQLyHTCAMSSd",
+	"tTe3DsqwB57izI6UMPINRVRM43Z0afl7gSp2+jJCSTGn+oSWsc35yGj+99WVHBo44osDdKUobZdEgG/i",
+	"k0h6/bGu2fZ9ITVzXqPrjctx0GU2J1QTShTTrCjiTNI3QGsqVcK71cva6dcTLO4+bjfiNJG6f3/vAbO7",
+	"lTIMfQTLOA7WSee9LOILhpWJmrT7G2MrjEzFWxpr0FNNslIpJgzuiRWhTDWzzmtsftgu77ZQM5/E0hzi",
+	"I/y9Nvvo5PyO06J4Px2d/zZo7z9BwjMtC3t/OJI0OGKgST/wy8DZOM5pTMdpPC3NeTf/vPfY8T78NGjb",
+	"zgZX2x1IhzwJDcpVIWm8kluTdHX4Xkc3dDThnjM1Y/kJF0Ym+rphtNjPnpC5BOBI/T2qq8pnXBPEfHYO",
+	"651s6PzXO8LhvkYJb1cTg2ZISZb+e7pF6zkVOW5cwSjkx5U5N7BAmltpr42i9r+jVJeGHlyeMhF8/Jbf",
+	"MBfPAYfAe/wBstal09KAZNXGrRqgFNCVToS8Cnkt842HjgCYLICH6KVG/5WuosqzTETcAECwYzdNVCkE",
+	"vjZ66KPw6YBStZDCEZnbQBvkv5LpETnTi0e6Kua5Mz7DF+30iQruI7cwt0ldYbGWFx2KcwKAGSbj6rFT",
+	"AAJEYrtN5tq/SZU0dOyqzxcVG1qe62S5RFD9cLjvOwecblDloEST7g36UNDBqRzR+oXBHWOPpDs5PmYR",
+	"FdTvnj/fCR4QTfRAI4zSJiTj9A5vX4XYoZZuQwxdMI0z1e1sJMw1VDkMFsuCjgcKVGnQz1GXcP/1JILD",
+	"HURE4lEdjlogoeuzr8LvOAA2rHZyHVFSLBF/Kk6lmkkoBhUHVU7h4iMKVNcy15b5mcjUZmUcEJDLtFo3",
+	"bZepEnDd/A/FM/0sxrV1dK1/T5Bv6Z0TUTVXFjlTdkk1FJcF20BM6YWDY9OW7a5ptihXmixpzgI9lnDp",
+	"GbwE4agx5e7APKI2R7UYWRoWrSj3QMreptPp68B1MCW4KPy8op4iGe/Jozeg70a4U3+9qbqeYU7UTgFb",
+	"g0IMFIwyVYlewSGcxD8zPVHMdtEwTdTOwBzVlniN/uuBUcdyxcQEmSphJcFaWKmaeK6QWPK1PrjEY59i",
+	"JO69bQkRo3uVFXx42dAgnwZ9tU+KMReTG3wfxuSscg+RSVfJc/v6B7wHxGcwkmi5ZFan6n1xltEnwHtR",
+	"bDAM0eoqDkCS6yps+MJKbaYN3td99XKkwN91NHh/Pd9MhDTxwOONLCHUQ0hDkDQgpeo16lyTninWNfrv",
+	"LLqK0z7UrxRcSZgvEtLHd3uW5nChxAjDsRRUlW1NbNuGpIw5T+ZSx5Mh7A3NQ0KEZsJcELZcmU0VPQ45",
+	"7vZMI+baFq5zfy+Qx8lpTmFFtV7NFdVsHHBKx4Su+AlUPliBrkZcQamOFfaMsc9oUeykVrxawwt76BQA",
+	"i+YXGOxPNN2QL+60vHvx86uv9pIHpF9/paF5YHyQjw86TO0eAryumCKZXMHTasFWZldNrJzFwmxf1fVk",
+	"5qIIpWZQMtHySO0k8jrmGBTVgqfdVstKPdvHbxjHZLg0UlUpJXCk4YAJx6SmVKJWjiLuTEx7JK3iJhtw",
+	"OahQ6IV2xuuaGMKySo4D3MGsx60eoexX/RYZpmscJEYa4f13LD1qSVZHExrD83FasiKibh1fRPTxIB4i",
+	"EBqq3wOUA/1iYI56SHfAqnrvH/Bi33AXp6IeMdql0qViWTttMtE8Z/nYqSD5uHqIj4nXNcdwZgnkntmH",
+	"bLSGzxC12Nv324HCfOZe3S3kSqfW+jnZ2dhZnRNqd5nlZE71vHFW7Cdzmse1eec9jb2qdNzrXCHbpPwK",
+	"O+ypWO+wS5U8OAfcsdP+SW6XbOZLdm5HMZXCpJzkgBrKco/x3jNkY2DgpxwQidtnP+rmIb86/LS9oCip",
+	"POpSAqTrwJDl/plubGq6EJFq1iIAqydW/I+JlklfSjyTeOihCPlLh8ZVHy1bDgygh6OIxAGcajjS82bZ",
+	"4C2W2cv1/63DdfVH4NoX+QMQMGtuVJ+LMmdc6bavtHkf54zmBRfsFHo57Db2feFtzGfizdFw/gblF3ZL",
+	"v8CsXch6l4aK3KU0eLoW1CAiX6mxSHTJTrSEA1A5SJdYXp2ZE9d8yTU2v5EcK266QjcxJ/aloaaxl7mi",
+	"eHB5AZ24fIYp/3wiIaMfu9SyQOXEVfRCqPFc0bXYxQBWI7HS8RTHPowDfGfIAbbD17wwzXiNAnNnb2Nl",
+	"btBS/+o4YwDr+TCdaIZA5C1h6IKJEy7GpDZlwCoWeVxP7FejtYMlMQZqSCLxTLFYCscHqhYOrhabVK6n",
+	"DlCNzDJ+T1T4IyAP+3ppUODABSKANt7AlseaT0mU4kyKKVfLGBFeSoGEDMmgLlWE5S6wI+DEOHXCdaY9",
+	"teyE7KbU3mwDIeMrn+mTNnR0Vfs76sRtKi/bIQABeXl7URitso1PHkemykKtuOFLCw+N9s4GGGVB1mBp",
+	"0XLJEEDZPnSq4989wkNDoIZ567qoqxXDB8kWlVgpReTKOYLlWjC1nxJSofPHivXY3y4iR2qLYlwHiD1Q",
+	"JZHje8gA7QSWp4YDEKJZhuYW9PGFf5w0qOUkvxf8Nbk/8i45iBO7qdfg2wDSjV6V7qKGAleK6RJUqRpf",
+	"SejZivARBmKPgqiI7lHKo2r3x48dQPIVFQtPLdugHixWD2l4cna2i8UTYTXg7aLELpDlGBmIq9T7xcvA",
+	"TqXunJcQ3B6p1x43EiLi+rUXn8562nTVt3lkUD0jj9hTZR42/V7YxCcw9lq8N2LFiHBFrwssw1GPC4XY",
+	"opA1URUf0cjiADKEfqu8zOLBJ9VqYYi3PBbB9t6BfnuOwhB7xFQ29rMLtPaAo8w10t7FdtrynNXyAXYk",
+	"okAzzCCY+doR3bXrrwv2wTcGB/i61zcfMd1Xl8tezS/LZfwd1JxAi1+vN4b1NdDI6WRIc+USnHe8pqHZ",
+	"2E2kNkiS6T7KSLJ4wRvGhTqibBpYjeV64gVcBKMLgjzZ1D5s0CFxzUDbAxsD4JbpWvThhdeEgAtXq2LT",
+	"cALUy7NGAWXBj4BmV1cTOZxrN4lBZnCPCtVt3dUQRqNqI3SLBQe074CinKUb1pPcrstyGS3mmoodcXOL",
+	"/5hH41lfWzWf0KlhilCPXwg05FNCCWA9Byqe+5ipUJzCjxjbKz4TUsUV5aJcCjJHZ4jLssCwTQM1/2aC",
+	"D90zvwuJqsHrREa2bnL4joOGpK/o7L6vRq8W7egd31o1Y+Zd7CjWgUGOUKk3Xb/qqkpycdeAb+uLVy2X",
+	"3OhtNOw6DokzzeysuontfNWpvGQdwTYA9zmlRUHyknm1EZ4fGOgbYAGGIhzsgjRwiwmfRPeNqeX+WxaJ",
+	"/uFTV7ARIubcacLXa7sne//H3j/Yk3AduFZH3LC4PxhGnYLLNrgruSauDNGAdMJ0qe89Ns8V0nZf1uBd",
+	"4tv5uYd/v9th7Z4y7Rr5cMWxvBdc87WVLkz1slLWJHzyCsx9FSFuyDWbUdHvdVWzDex+x2PbCS3W0Qj2",
+	"3eaEPtYCgO2II4Cyz1ZUxRHq4n19XsV2JNUcMV37N+cmFfTh3itU5BiDgKUGAoP0mrycumDx3Q90WSSS",
+	"VuwvXtaXejvX8Gk3Qvnuloat+hZ41BttWCI3wR4iaqxyga2AbvYiUqxgVLM+szaKJ0+IfdZcA2SzbTRG",
+	"wxv2r8vC9GSmmhtt52xqRojoiqvfwXzVl6N3BDVheczTKweQe4gJHruCEa9kTjeH58SFh23MhIo/oRbC",
+	"RO7UealBO+QZgxolVj+xqr5L7fnLGcnpRl8QwagaHDLrB4XncgxYSNFocsn/uKgWgg0a+VaWz/Bu3zBX",
+	"IRSiiL2EhgleEGrIUmpDnp71neyPdqzkTEs2AQdS9EItqEm88+z1qeOWAsggR7Gx7DtHYJPUHIsmEmn9",
+	"temAN7ZYolRaqsr89dnAnKLIP2Ji5myyppvUM8DQyQzT6LoBPjHbDux0hhYdCTdAOYen74A7aFGM4qY3",
+	"5XDa04CyR8w1dI1xa/1CmlYlx9hj74gM7BMm26Cp27uoLhV2PFp+p09ZWs8vg6DrVoppXTaQml3yO/rZ",
+	"gsu109zu23WZD+0PE5TOe4ctZXiBYVyMsxLW+q0tJ05jV79qi76KDa7LNwD6WZuJfdkOKyuUMhspdiMX",
+	"QwuTpDCUawtPkuvgKDAk+v5BYL/49JMeyPY+ytJdfRA7qEMuG757YwAuEcn9oigwOS54HDVTN/b2nFM9",
+	"9o6E6E2509JSy0KM2FOG1bQphX0LsIRqVJuzT/CLZ+fV9yJ0Wc00ujEh1HU7OK+mnPRiEezJKxHxmhnJ",
+	"2hFrRq7LzXYl+r3zn3AuIf8pYHv3WggASg6puwEOqP79vwV/VVQlEIsYE/tMQGIfmcRIfEsS7hSqykc/",
+	"SN2DYtcJxWQS8toHGMM9ImrLpgW103lVKN3X7VDMAyA0T3XNdtrlpzM1a3dvU1g/rNNGoQ+nQbicVO8g",
+	"ragUGKCpVSDTpc/cUcADQ6m23tiBNMucF6cXl7zA5l3JMiFTdbKixr6YunOKwO2sJ2Bqn/jEf9/c81kd",
+	"5JsrBiaWAJvqG3s+qTeWTHcPb9lkAASqVEuAQe2kwIzfMD0RcqLqoFcd00wUG9jOSvZ2O6zCt3V+OtOM",
+	"GqIq2sCZM7vy2nKXw9OLUpCR3EWkRnWEPXKyBkpZPGRbsjbWrZxxMWkkPndl5h2STQdpQf5ZFrGA0A1G",
+	"7rgyjJob5stUd262q74yqHCNrzvTRZoK6aK3/aBx80e6DAdkkkZt89n0jukDdhuCsjtb1ZfQ01f4MYL3",
+	"FU9ArMbvIaswHkZP0L7SR1rZTevuE9GKqzdUvyyMKvqyi7yAPxLBc+MCL4wG1hU0vrDv9K0ytnscTjNX",
+	"spzNu2D47CU1k/Z/vZqSphGoNJMAft/uEl0bgUfCvUtKUQDvCEa01ZYCuMRQK9iOQgjjkbf49wNfR90q",
+	"2VlTLTlC7uaWNt7OKRG5niTSLPpX2sUDN7wCAzgxk+MPK3oQL3YwHgG008RftH3e0158VLMbBzo1CyPU",
+	"+vbTTSt6+yTQHqilVVToUM7qpui0TtYInUioYs3yhywuOw5WvJoIryl9q0dNp/3UrB5osU2lquH3PUCX",
+	"qj3NhqhQtc+OoDnVemsrTL1qUKbyvY6hFTXyV46gDFWrPVQHakTm3Jnq07A1JjWeFhZPQtFpGrYM66j3",
+	"cAS1pqLY3WgztfH2V2IaMDcPTHepXYl7qyxDi8XEDChenDpx1Def/RdvCjxaPntdwA2tPAeBSQPlr8v2",
+	"oAOldjJWaMlosioQUAJcVRheEr0XXWQ9j18k9dijLmt/OrAbCXyw08Ht/P5eh1/xUhmid7kckBhpqWI0",
+	"rj31DH1rq0RWi7R/HXqh76cHLOnnyfI6vtOlmjERBQhLI9Q5WkUp7yGtQ74l0wtMPIoH6rvqVG0/ROE6",
+	"GlaVaw+fmjPs4oDtNaHHp1TcbC4tf+L0NAvle7mV75mUC8686KsLpolvWu3Liv+NoYz1Lk3gfKA+o6p+",
+	"n8+NWY2+fgUst6mMhyhAMW+rEAAWStBiq1uSEnvIqMCwDLteVCiwvQ/lM+S6dHCSp7+LPz6f0Mz8Afoy",
+	"ep8Un81NgDp0gUpSYP7bOaHEoU3DIH8oRvM/xuSPtVQL+/9eEOO/bxgt/iBU5L+LP4AI+o8LQknBaE5o",
+	"oSX2EW5I+6MgDchqaIELgIlhC4S3rs0A4qf8EKe/C6hqhS6Ij69fkr88+/7/Iy6Dg+QyK5dWEJ2SK75k",
+	"VavvvvvuL0gxCjEIp+QVDPzh/eWVg36l4nfxx5ucLVfSMJFtTv7GNn+cErT1a58OBj4sNOCjXgcobbJR",
+	"DmOMUMR/ePCBP6pU0j9eXdHZH7+LAMtvl3j6uwglsc5HHwPf1XAGzkdP/BmhKz46H313+uT0DBK6zBzY",
+	"+XFIsDn/MnJRp2GH3+SA2K3Ni1oWDlV0yQzo27+5M/DPkqlNdQSCKw/F+law2A+xkK6Y1nTNZhx9RUA3",
+	"VHgxKsqqnJXr0Ckdsan4+ILoTOIZ7vE1ZRCMk+rp+YCeCr6EwPJGR5i49nRXGtvXT5CEt5LCOeuenp15",
+	"360T5nS1KngG2/f4Hy5lsRpqh0nBbjKUGgLBk46J8jGDX2uFCOKdh9lWeVCYoLSkauO4i9SSvAydacg7",
+	"8OrbJ6sGgkELMKSwNL2O8OmLPHcraHNpbGZVk8e14wvy+VOodfdfMt8cm8BI3OoiMqpkX1v7+uTYw/q6",
+	"T+2dfeGSO+YVRpeVN80R2lfpW5kFmOd0u6+H88iLPAcZH3a3m0lqen+Qbo+/8PwrXqIFw/dsk3sQXXlf",
+	"BrqaczF7Y5lzN69NQbiPIkf5WQr0OT/CQXPw0XvQcRy/F/7KzMHkugNxlmZ7ML+EFQxi/iMw9eVcrofs",
+	"hhN9wDutvUBt4865t4+IhBIvJzDv/7PXBrqoicQGbuPfxsIhdonaO+S5lyF/7q75DUfeW46G2n1pHdGn",
+	"b/8HaIipgCdIDEXYN2IgZSA+aObqT1SDhmR4/Npuzppn8K6U5sT/9VNvLROstkfQe1ehlGrV1SD4klTH",
+	"FRceueOQ+nn8nv8D3gD2EN/HC8ALj8P0f9vLg9X+YXJ3rfvbQb99zd/t69D7qq/WvxfbfFs6/yAKdmj8",
+	"h5Hq1kXXDm3fzf7edP1eu9BH079bjr1lPd8u5pvS8rs57UHo+IMlpndpdSv5L0OrW6RvNUjsyrL7XjU4",
+	"jvqR1ZblSXbjXJpDFBA/84eqg7xj6zDFO9ZEmuPG1JAjqQthM7v30v+pyfw9NYa997njJrwTTWAocdKa",
+	"wG2Q4OxOuO2qFgA4Otbl3pOwKEHaLPfYeewwgkLGyhd4j2I11CPt8qrAzkEBH+CUfHQJVhANol0t0AvE",
+	"0rVXpSa5JEKaU0xtiguwXwJQ+e2pGHcm8vxi/g0lnr/xO3likCB0hOjQADADbosvtngVsJGwapJmBHCf",
+	"sT7PBYLfcQcSMcagBKlIE606atJyqNoV9XtHHHrs7AZO8A/tKKPe1spYLdcfuku5Pj3rO14NgjU+ItqG",
+	"nvWHRH7Wd2gH59qPwRGtN9UV1rjv2xeGD8WMq2DJdXHbEOwwDqZeAoGyVUj4rVl4X1zL0iDQl9esozZN",
+	"99sBdsctwCeHblYZS2/NlNoc+O8iZ8ojqwV76u2ZW5NF4g1iF90wIqQPWAobTjbJrWikCozbz65asFvi",
+	"EEplenOvlXeX9oM9bcfP/h1sx5YIKdMx3hpHe63hFeQvtVCcvN877f2KiZcISPJwH2ma3b26opP2F19h",
+	"4qHaie2WutA6QjXAueKEkywSSmugyvP4i/2/r0nNBx48e7CM/eidPbe3fvLSLx2Y9v2YPP3ou0+qt3am",
+	"3jywoY80BlJeoL8XYcZg0wFpOWgIEF3pMcoMzxbMOI3hlLzArqwGCibLHI2L5HqD/zi3s0atGiqnSwFB",
+	"r1B13T3SABLdbhbLfQaHL41MWKERtsXjnUEGE106GyYBmJhTcuWTmxwGOdfk2ZOn4wD6xzBaFXLWsBxi",
+	"hUIeMwgfyJwPyyBs51W3B9+dZTd1kO7fpLvzJMUF2mMoLJo2KqAV2xkVCqtPZ3NqTskbg4i6GsWpLzOy",
+	"hdYzxj+UCD1+Lc18bNvP+A0TKfNCcbtsepd21OKur+hXAHEc4c9fFTcG4boONhRahsAqQTW4X0BrH859",
+	"HqG426TwY2h1EGvEX2SICRh5mnTlidzmZV2tNrKRmF7gyeaSNWg2J664JFwQ8AesnUb0iopj6dUGUBfd",
+	"7Kpkhd33d2TfC37DFLd/cf/e2L9m3OfOxMXRJd1ox3uS5NKnXvguSC3/AWDnx/iXJd1YAeRr+MNzkSrF",
+	"b1juSslALoyrPQXQ1UQzkbdl1I8s4zn70Y13BH6EdMXAjnnVcVNqHPR4fhgy8Ue/uw/kzr5H5Re5iFCw",
+	"GlXsu4cAZcIovkN8vnJtDmLWLTGEXfrzN+ezOVPB6CaKVFwjwEk0bROed8/6x9l1WDi+v1cLh6d0gtsU",
+	"3J1jAiXhcywwAbXbSAXNeiw57RjjICnttLqGethkr0sm8p+x1b+J2uZX81A0t/cC3ntrh5d54KObibym",
+	"rTdK0e0hfIQ0XczxIs/fSfPvwhiwlAemz18QahUacJd5dAPQAAW7YVi6/mhRE0Kafd6XsjQO22RVRnjk",
+	"irP32OLfgEtwJVec/a+KYzV1V3EUOcB76Nx70dlioVgB8UXyB7KWB42PS5+fqVp8RKT2b56x7Dr+vrqS",
+	"/fgqGihEc1KuUOIDhjYIloN32RK5tq2PtL9bwC7kK1EO3lfnl+uwS71A/vG1GLNSKSZM2wEIhl7BvJEX",
+	"q81rX10C5CdbQwtXLFwTHol8uWTmY81b+G/AUG4xD8uMeo/y6kWej0kmlWKZwdqFLiDOPWrg2AQr/oze",
+	"HGBzDSWB4pLrii7YJdZAuAN7/YPhSVjyA2NEV/7RF2MGKBFZmjVVOfzBKl4yaOgEsMm3S2Dz+8gosDxE",
+	"KM5RimGsOmeIErXLBIc1Ca8ZWSspZt4WgI/cqs57hV2ydu4DLBJqJfNaccO0r5oZ812xbDG6HXaDvj9i",
+	"x3fOdnZsFk0O+NWV36/RlJujBAKybFFtj+1YloZoegP1SgfmAtRLQaQjAWvQ9/9xOb9QBrIC8uOCTKXK",
+	"oCyuNrwowMRsqDIwNeeelh6XCSzUEJE7OEGYixMYCZFqkznBnbPtV2LM1+Z0IaSxaTIoH4RouQkXy+h/",
+	"IXbacI33kGFbL1RxUJLtyyrg70GGT1X1aO44fsqN+41n29bjPbv4pOKn5pXRN4NmXy76htJu9yBlR77N",
+	"wQS7C8HWnX9bo8d9xaP125FeSbh3ysLtkPTVqthUsWro4obauhpTLHyUbCJoe8rVsjsw+i4ivRwJv6Xs",
+	"392s/hCixfYS4uyGNZEgt56GTN0wdaKZMASbnpJXNJsjdrUHHLXPag4mOCrQEHlBpsxA+TIMvGARA5xR",
+	"jC5f4fg7N8+wzwYne6Lhwx2EjTGV+/Bwmr+GBDtflsyjlNfVLEDCjbpj2WeuDRezk5B3FX+UvzGQL2Vf",
+	"PdTVEg8WWaiuqxhIAwWOYYAf8vD5G+Ireo+Jlr5UbxVixG0PhlWhNQu2MqfkHb7Z7c92vyFilQDEOYyC",
+	"b5nw6oHBOH7v87rQrOI57JFG/PT21l/RBXt/w9RDDsl/5fbpocXl358x1Z90sxUoOKea0MJyeM9wl6mr",
+	"oJGQOFRlc+bwfpEjoTqCIDxnwvApxyywqX//j12B/KW9jZhnOnLJl7ygCvNfLQNDjCq+y9dQwxgrGXNt",
+	"D0etiza/vrYT7mXx8GaGdKjXttlhyYX/7ye9X7sLnFA/brKz/5v9YL/om3t8O//EjU5a1EDwQKn5Iwh0",
+	"LiAdoMox9Bu5W2W0HD1TNGdp8/9f4ecHKuhgcvdkNUXCpK5rlxNbCRyE1HaY52NnjaZaCj3euiQJ1J+w",
+	"99OSrqweeQQmgcm6OVxvSC1ld/etH6q+Jk2rb6HFLdIaB0jQGuYHJwCdTUexPxVuSYfAq0AB24ebtYf1",
+	"de9WO/iR6UU17m3CqtgNtPo7FeTFhzeYer2kvIBi1WwI2gqwwuMv9v96WIr22nT70TdiJEK6+ksMI7tK",
+	"zfLeCC2dRoo7pd7tGgvsrO4nnqHrkPnH/hEf7wXu2T7H6bFRm47IA7U5iB8+3fKNdJWIhoSy365831G8",
+	"pZd8JuzrFSwWNSFW+U3Rs0WowFfHgO3AangpM+7P7Dav9Z9ZnH4S3vF8JlhOuDgW6NF6u9+KSK6IXo1G",
+	"2OqEY30hFzfarQW9d22O5F7e+biK+EylmEnwNYu0LRVj03rYUm9p0z2Zov7Eavr4FAZFGVOPC2pAyz+O",
+	"fuc21B5RfxwOU/b2jBu+O3XPTfCOFb76qM3NfifNUe4h248LhHKuaNrOIYjsaGXTcbzw+Av+46ur25fW",
+	"Uvbca/zs4WkqOK/70VXS/HF0TWXtYpkWQq4F8IlnGjD/MsAy6MszK5otutDv5HJFFUBBuEe9/QADqEKy",
+	"MtRDs7PRzXB0NAggZAOWNMv51Achn5JLQ5UJuaZqQ1QpztE2WGu3FSI6p5poxgRYEx0aRNtY+AbqVn6g",
+	"2YN9t9q5vebFnfOpHfcjmkTiCh+S3hlz1lWJhXUFrnEEVsYNanLVAGWvKhac1GI+YJPbJCWOELv/S0Xc",
+	"FI92zYceu7S9nbf7B8jFfsC3u5vgHd/u9VFv05iz8uRPb6Hnm4rNH3/Bz5r3+XbihmBrsqJaryEXFqyv",
+	"EIQ6thcCSl/s5pEVoFAhU7tyiAsmkgg3ezIMfvbwVASc1/2oCGkmuwVjxmGc9nguizwdkYAXBVsBZ0Ec",
+	"vMN4aDgl9TmBEvZ6jBVD9ZhcM/ss8mHCObipaWbGLg5Wt5jQCr+fYC77c+Ctesdgbsm7tCKRmbPlsS6D",
+	"dYL8Pa4G2GtZ8GzTZS35gC1u8yzgCKm7049/L+Fqsj6DbrdSEkHtZyxSC1LZwZddOGjNBWMrd0oQ1gyi",
+	"RdZMMYesVoqcqaQ89hMbeIHfpYyFKd6TjE3y1b1Hh/Viq6aWq9gNZ+udSUMAwmiomjGfPTSlRUHyEkKF",
+	"MOQC0KlRqfchU8n8oA847k/2k1tKE3JD3JPL240el9supKpBxyNIbjfm1nbZATSM0BO/3hWG67bgfvCN",
+	"/rdu9L9vUovb5HvIaVlV7HVQSsuHUOTwYZpo3PTu+i2Kw37r+SxVBcv+CZCesXoms+zLP99SLstQMqYz",
+	"WQ6m1h0Is+48looW95TG0nczemSx3Dnv3rLOj8v5lhJKdrLcA8gn2UeIKmloUju0jPzRNthRSeYnuSZL",
+	"KjYkt08MOkfImZh+ZBs01KOw9qc/jCtd6bvnz+9RV4Ilp0Jc53xqnHoq7PNfVIGsM7rS5JqZNWNHM+GE",
+	"GI6MCnIN0bPZnOVEydKNCiWk6ntuZz9Esbq0S3rARn6c3x3rVbVBb9PED+zkMQAVHrXURlZuWPvL41VB",
+	"O0B6XxSF51XwfdpZw/NKSMFOyU9U5PKGKferqRDwDccQrpxuXG0o8Ng+0uRf9sv287+gIi4jHgjKkjTU",
+	"zvGuGahLiNj9Q1c2vHDZ2m3VkdgK4typ3/+xg4BDIy8xdAGGHlMq0Z/ZvkBfPbTs/YQJfPWN6Nh4ZIN9",
+	"oteh3aHe3THRble5g2ndjz03KbRvwWWGbOARlvpKbs0yxcwOX1mI1kFsakCSxw/HLvScG01uaFFG5PFb",
+	"rs2lG+VOYjJvUxPzC0nmG8HPx86C0YF8fkP9XwapVfDN6PbUIuz/rvWi2qhHMDQdzYCkPbU7tkwHbqpO",
+	"4uMv+I8+V5sfYqCYhs/2K+FzH9fbEEKm7UdHINbtC5ZuueKD2lzSTy59rQ9+j0YlnFpIgQgXQU9htauC",
+	"F36LQAJYCwt6J9qKWeegtn9wxhgE6NSE1xSiG7vKU/KLwxgWOZlLbXw4oENZkzMMFQxKcOI2c/rR3Z+8",
+	"W9aRYGbfkv0rfWAegOHrYOH/WLEbRosO3/lcrnXFqIBhLLygsHtk/wvjalBsKFezC+KRuSE5jwQef4RR",
+	"jyUqbwOh2M7vntzuODhL2vdR7B3j5rPj9OQixyfIRHwmTrjoKMzBZ+LNgw2fdbO7412NJ79d+uy0CzRE",
+	"YcQpVlQAoCS54Ox0/81mWQmJ/+e/fYpkGEYi4aoNllgxIb3D78sjGU93KXtXNcrMqUZo0tNjJVrK0gxJ",
+	"DTT0umD68ZcFF/nX5HM2VC7UEMRyXbBz8vLyF/Knj69fkmdPfjj78xhx3+Ua0GHgqevQcT1qfCaLcimq",
+	"n+FexOKHaBLnkB3AckJnlAtSCpd40Ja3rz7blld2HsNdafYrBGWJZyECDKsHfEq4P46e/3jJljyThRT2",
+	"pGjDKIA+Z3K5pKk56PDJzpLb21Hj1xvDXNWkJVULcs2mUjHCjbcxarlkRK+suqnnzOqMgrHcAYqRv1+9",
+	"PvkhMSvb36HZmYA4lumbPYDGgDePcJSQwzyzDwx52YITA7YOB2dMoPbn1CoTYMbHcDzyERUT6qCQKnRp",
+	"p2/bzZGgayvbsuYMgHQrQdhyZTYkY5Vuabz2ie+Aqvrt/3/5/h0eWDgNbzkqPaTggo0BgszyQQE4Te5Y",
+	"ElUKfeFSWbWBj63wgjLA0tBCI0jFCsmZSs46/pnF2iionGH4Xi7HIIiuN/b/6tGPntopp6baTFQphh4n",
+	"wIb04ZU1aMi7QIbsfVQO0Qw+n4i8rR3sPI9vfWXLwGTHTCHrdzDd39yfTq43JwsHgeZAANGmO66BM9aB",
+	"Gsf+Aq3lTcCtKXPaGUt/BQ36AZfNJeDK9dO7foXWETZ8CbGPaMjmGoIAL0jBppAsDrcuigOlTTq3viN6",
+	"8lkvpPYXWAsG5wChBFDf9II8OTsjfBomlJjCgy1GiPuZyviwl6MmOWT/C/bZjJEIK2W1PDFzVD9aEEFk",
+	"xF5QWJjz1RlDfIVNbpWSMEKElP8jS+Xy0sbBMGbmjCv/pDuSX2BTDXRYXiWs5QFHXOD87tiz8DPNWW3g",
+	"7QyZnPm3IZhcuCZ6LtcCJYYUGTs9SiktqNhi3P6kt9h4bgzH4/EX+P8dfoQbuWCJ3Y9UIvbzOFYZ4p4+",
+	"BTvJ4/gUbE+D6Xnjx0xdkr9Ag1uUNThAPN8DVOlg57Z8WIpCZotQTgceQgu2IUxkarMymtTcJccQ5FgI",
+	"iZqqnJ+jx04HQKAuBHWYzirf9Zw0uxqoae5XBEivdV+EfwMWzMeZQOKaVZKiSUMf7fis2sjbifuxn92X",
+	"9dITOMJFP8qjqLQvPag8gw3qzwwNU7jPH+q63X8JWEGdYaBgBlmwjR6DOx4Txv/Vgcp0rTib3h8m0y8h",
+	"fa7tzC4KUkPvO4b2cBzApV+8BelB6g44u9cOrP5O1QdHmG82A6YPeFMj39P9x+Mv+I8eAQwp3oloHmE2",
+	"vWCxexkuH3rgw6ANSAc+3CORb19WJn1xfiX3FBXRZ+96Jdp8Q0fkdiMUkBDfUoRCmkMfQITCwdIdoNeS",
+	"frarWlFvq7Tbxudga/+fFz+/BaQIVNNrJRowuJQbwj5nbBWiHqugp8y+qpXQGLJT6pQ/LQ6c9uDk3YYu",
+	"i+iGy+t/sCwZC2ZJeQFxVvgh1AW15IEMnLksdSC9a7BSXBzltRecSb1hz2rPvBb/bIOgpTjokfZPOKo9",
+	"5A7JqMo1+dPNS6py8uz0bEw+vn5Jnn/3/dmf4yHIeBoDrNpDZA7wgdzYle3hMASCHH+P08TvtfHNWIcv",
+	"zoB0/tsne7u42AH4z0+2obrx+1GqYnQ+ekxX/PHNE7hf3FhfIijF9lGvyZwpNgZYYahAJMaVZdTtaMC0",
+	"i3WyM53NdQKh9BGvBdVMjzHoMFcUc6iyQmpvhkH7L7pCa64KcN60u3MvwdqXiHS5xZ2xT19ozYweV6U7",
+	"x4RmmSyFE6U+S/0CPU8e9HJ5Qaa8BV/tF10laLcd/pWUxpnaB3fdu+9tTe0kTcB0kaUici0cuMzY1Qgj",
+	"6JL1dahqvk2mF6Ovn77+3wAAAP//",
 }
 
 // decodeSpec returns the embedded OpenAPI spec as raw JSON bytes,

@@ -21,6 +21,7 @@ import (
 	"roundhouse.example/internal/core/words"
 	"roundhouse.example/internal/desk/cases"
 	"roundhouse.example/internal/server/apigen"
+	"roundhouse.example/internal/server/outages"
 	webregister "roundhouse.example/internal/server/register"
 	"roundhouse.example/internal/server/web"
 )
@@ -221,6 +222,9 @@ func caseOut(v pages.View) apigen.Case {
 	}
 	if len(v.Routes) > 0 {
 		out.Routes = web.Ptr(web.Each(v.Routes, routeOut))
+	}
+	if v.Outage != nil {
+		out.Outage = web.Ptr(outages.Out(*v.Outage))
 	}
 	if l.Reference != "" && out.Line.Reference == nil {
 		out.Line.Reference = &l.Reference

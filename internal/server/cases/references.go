@@ -29,3 +29,21 @@ func (h *Cases) SetReference(ctx context.Context,
 	return apigen.SetReference200JSONResponse{Body: caseOut(v),
 		Headers: apigen.SetReference200ResponseHeaders{ETag: web.Ptr(etag(v))}}, nil
 }
+
+// TieOutage says which outage of the vendor a case comes from.
+func (h *Cases) TieOutage(ctx context.Context,
+	r apigen.TieOutageRequestObject) (apigen.TieOutageResponseObject, error) {
+	id, err := h.desk().Pages.Find(ctx, web.Actor(ctx), r.Case)
+	if err != nil {
+		return nil, err
+	}
+	if _, err := h.desk().Outages.Tie(ctx, web.Actor(ctx), id, r.Body.Outage); err != nil {
+		return nil, err
+	}
+	v, err := h.desk().Pages.Case(ctx, web.Actor(ctx), id)
+	if err != nil {
+		return nil, err
+	}
+	return apigen.TieOutage200JSONResponse{Body: caseOut(v),
+		Headers: apigen.TieOutage200ResponseHeaders{ETag: web.Ptr(etag(v))}}, nil
+}

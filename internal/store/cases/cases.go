@@ -43,6 +43,7 @@ type Case struct {
 	OpenedAt          time.Time                  `db:"opened_at"`
 	AssetID           *int64                     `db:"asset_id"`
 	AccountID         *int64                     `db:"account_id"`
+	OutageID          *int64                     `db:"outage_id"`
 	TermsID           *int64                     `db:"terms_id"`
 	PolicyID          *int64                     `db:"policy_id"`
 	VendorStatus      string                     `db:"vendor_status"`
@@ -117,6 +118,7 @@ func Save(ctx context.Context, t *db.Tx, c *Case) error {
 		last_vendor_at = :last_vendor_at, last_word_at = :last_word_at, last_entry = :last_entry, read_entry = :read_entry,
 		unread = :unread, unread_since = :unread_since, changed_at = :changed_at, version = :version, next_at = :next_at,
 		field_versions = CAST(:field_versions AS jsonb), origin = :origin, origin_by = :origin_by,
+		outage_id = :outage_id,
 		wake_at = :wake_at where id = :id`, c)
 	return err
 }
