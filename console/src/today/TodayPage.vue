@@ -44,7 +44,7 @@ const hidden = computed(() => (data.value?.total ?? 0) - lines.value.length)
     </span>
   </div>
   <p v-if="error" class="problem" role="alert">{{ words(error) }}</p>
-  <p v-if="data?.rota_gap" class="warn" data-testid="rota-gap">
+  <p v-if="data?.rota_gap" class="warn gap" data-testid="rota-gap">
     Nobody can be reached round the clock from <TimeText :at="data.rota_gap.from" /><template
       v-if="data.rota_gap.until"
     >
@@ -126,6 +126,9 @@ const hidden = computed(() => (data.value?.total ?? 0) - lines.value.length)
 </template>
 
 <style scoped>
+.gap {
+  margin-bottom: 10px;
+}
 .head {
   display: flex;
   align-items: baseline;
