@@ -6,7 +6,6 @@ import (
 	"fmt"
 	"math/rand/v2"
 	"regexp"
-	"sort"
 	"strings"
 	"time"
 
@@ -140,57 +139,6 @@ func Play(ctx context.Context, st *db.Store, cast *standin.Standin, present time
 		return nil, err
 	}
 	return staff, errors.Join(s.carried(ctx, present), s.outages(ctx, present))
-}
-
-// story is a case of the scenario from its opening on.
-type story struct {
-	matter matter
-	sev    int
-	owner  int
-	opened time.Time
-	acts   []act
-	live   bool
-	bare   bool
-	caseID int64
-	vendor string
-}
-
-type beat struct {
-	at    time.Time
-	story *story
-	act   *act // nil opens it
-}
-
-func (s *stage) plan(present time.Time) []beat {
-	var stories []*story
-	for i := range 70 {
-		opened := present.Add(-180*day + time.Duration(i)*57*hour + time.Duration(s.rnd.IntN(300))*minute)
-		opened = opened.Truncate(day).Add(time.Duration(7*60+s.rnd.IntN(420)) * minute)
-		for opened.Weekday() == time.Saturday || opened.Weekday() == time.Sunday {
-			opened = opened.Add(day)
-		}
-		if present.Sub(opened) < 9*day {
-			continue
-		}
-		stories = append(stories,
-			&story{matter: matters[(i*5+i/3)%len(matters)], sev: 2 + (i*7%5+1)/2, owner: i % 3, opened: opened,
-				acts: ended[i%len(ended)]})
-	}
-	for _, g := range going {
-		stories = append(stories,
-			&story{matter: matters[g.matter], sev: g.sev, owner: g.owner, opened: present.Add(-g.ago).Truncate(time.Second),
-				acts: g.acts, live: true, bare: g.ago == 70*minute})
-	}
-	var beats []beat
-	for _, st := range stories {
-		st.sev = min(st.sev, 4)
-		beats = append(beats, beat{st.opened, st, nil})
-		for i := range st.acts {
-			beats = append(beats, beat{st.opened.Add(st.acts[i].after), st, &st.acts[i]})
-		}
-	}
-	sort.SliceStable(beats, func(i, j int) bool { return beats[i].at.Before(beats[j].at) })
-	return beats
 }
 
 func (s *stage) play(ctx context.Context, beats []beat) error {
