@@ -44,7 +44,7 @@ func TestTwoPeopleWriteOneDraft(t *testing.T) {
 		emil.must(200, "PATCH", "/cases/"+name, m{"title": his}, "If-Match", tag(emil, name))
 		w.steps(tab, dp.Focus(browser.ID("title")), dp.KeyEvent(kb.End), browser.Type(browser.ID("title"), hers),
 			dp.Evaluate[dp.Void](`window.deaf = false`))
-		w.says(tab, "clashes", "Theirs: "+his)
+		w.says(tab, "clashes", "Their version: "+his)
 	}
 	both("er", "Slow at night")
 	w.holds(tab, "title", "Slower")
@@ -77,16 +77,32 @@ func TestTypedComesBackAfterACrash(t *testing.T) {
 	w.says(tab, "open-problem", "The service cannot be reached")
 	emil.must(200, "PATCH", "/cases/"+name, m{"texts": m{"steps": "1. Listen", "tried": "A restart"}},
 		"If-Match", tag(emil, name))
+	w.says(tab, "clashes", "Their version: 1. Listen")
 	w.steps(tab, dp.Navigate("about:blank"), dp.Navigate(w.url+"/open/"+name))
 	w.holds(tab, "expected", "Since noon")
 	w.holds(tab, "tried", "A restart")
 	w.holds(tab, "steps", "1. Look")
-	w.says(tab, "clashes", "Theirs: 1. Listen")
-	w.says(tab, "clashes", "Yours: 1. Look")
+	w.says(tab, "clashes", "Their version: 1. Listen")
+	w.says(tab, "clashes", "Your version: 1. Look")
 	w.until("what only she wrote is saved", func() bool {
 		v, _ := ragna.get(name)
 		return v.Texts.Expected == "Since noon" && v.Texts.Steps == "1. Listen"
 	})
+}
+
+// What is typed while a busy browser takes in what somebody else wrote is saved too.
+func TestTypedWhileThePageFills(t *testing.T) {
+	t.Parallel()
+	w := still(t)
+	ragna, emil := w.as(0), w.as(1)
+	name := ragna.draft("corvane", "Slow")
+	tab := w.page("light", 1280, 800, 0)
+	w.steps(tab, dp.Navigate(w.url+"/open/"+name), see("complete"), dp.Evaluate[dp.Void](`{ const plain = setTimeout
+		setTimeout = (f, ms, ...x) => plain(f, ms || 5000, ...x) }`))
+	emil.must(200, "PATCH", "/cases/"+name, m{"texts": m{"tried": "A restart"}}, "If-Match", tag(emil, name))
+	w.holds(tab, "tried", "A restart")
+	w.steps(tab, browser.Type(browser.ID("expected"), "An answer"))
+	w.until("it is saved", func() bool { v, _ := ragna.get(name); return v.Texts.Expected == "An answer" })
 }
 
 // A case is opened by a file, in the editor with the vendor's form, and by questions; what is refused is kept.

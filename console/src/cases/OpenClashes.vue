@@ -14,11 +14,15 @@ const mine = (field: string) => short(said(field, flat(d.form)[field]))
     <h2>Somebody else changed this draft at the same time</h2>
     <div v-for="c in d.clashes" :key="c.field" class="clash">
       <b>{{ called(c.field, d.draft) }}</b>
-      <p><span class="sub">Theirs:</span> {{ short(said(c.field, c.theirs, d.draft)) }}</p>
-      <p><span class="sub">Yours:</span> {{ mine(c.field) }}</p>
+      <p><span class="sub">Their version:</span> {{ short(said(c.field, c.theirs, d.draft)) }}</p>
+      <p><span class="sub">Your version:</span> {{ mine(c.field) }}</p>
       <div class="row">
-        <NButton size="small" :data-testid="`mine-${c.field}`" @click="d.decide(c.field, true)">Keep mine</NButton>
-        <NButton size="small" :data-testid="`theirs-${c.field}`" @click="d.decide(c.field, false)">Use theirs</NButton>
+        <NButton size="small" :data-testid="`mine-${c.field}`" @click="d.decide(c.field, true)"
+          >Keep your version</NButton
+        >
+        <NButton size="small" :data-testid="`theirs-${c.field}`" @click="d.decide(c.field, false)"
+          >Use their version</NButton
+        >
       </div>
     </div>
     <p class="sub small">Everything else is merged. These fields are not saved until you choose.</p>

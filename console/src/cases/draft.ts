@@ -12,8 +12,8 @@ const unsaved = (name: string) => `${local}.${name}`
 const version = (tag: string) => Number(/\d+/.exec(tag)?.[0])
 const newer = (a: string, b: string) => version(a) > version(b)
 
-/** A field that somebody else has changed as well, with what they wrote. */
-export type Clash = { field: string; theirs: Value }
+/** A field that somebody else has changed as well, with what they wrote and what it said before both. */
+export type Clash = { field: string; theirs: Value; was: Value }
 
 /** The draft that the page works on: saved as one types, first in this browser, then on the desk. */
 function useDraft() {
@@ -30,39 +30,35 @@ function useDraft() {
   // The asset as it is named in the field.
   const assetWords = ref('')
   let key = newKey()
-  let quiet = false // filling the form is not typing
   let dirty = false // something was typed that the desk does not have
 
   // What the desk had when the form was read or saved last, and where somebody else has changed what is typed here.
-  let base: Flat = {}
+  let base: Flat = flat(empty())
   const clashes = ref<Clash[]>([])
+  /** What is typed here that the desk does not have. */
+  const mine = (): Flat => Object.fromEntries(Object.entries(flat(form)).filter(([f, v]) => !same(v, base[f])))
 
-  const quietly = (fill: () => void) => {
-    quiet = true
-    fill()
-    setTimeout(() => (quiet = false))
-  }
-
-  /** Takes what the desk has of the draft; saved are the fields that were just sent. */
-  function takeFrom(c: Case, tag: string, saved: Flat = {}): string[] {
+  /**
+   * Takes what the desk has of the draft; saved are the fields that were just sent. Where somebody else changed what
+   * is typed here, the person decides.
+   */
+  function takeFrom(c: Case, tag: string, saved: Flat = {}) {
     const theirs = formOf(c)
-    const was = form.asset
-    let both: string[] = []
-    quietly(() => (both = takeIn(form, { ...base, ...saved }, theirs)))
+    const asset = form.asset
+    const before = { ...base, ...saved }
+    const both = takeIn(form, before, theirs)
     base = flat(theirs)
     draft.value = c
     etag.value = tag
-    clashes.value = clashes.value.map(({ field }) => ({ field, theirs: base[field] }))
-    if (form.asset !== was || !assetWords.value) assetWords.value = c.asset ?? ''
-    return both
+    clashes.value = clashes.value.map((x) => ({ ...x, theirs: base[x.field] }))
+    for (const field of both) ask(field, before[field])
+    if (form.asset !== asset || !assetWords.value) assetWords.value = c.asset ?? ''
   }
 
-  /** Lets the person decide about fields that somebody else changed too. */
-  function ask(fields: string[]) {
-    for (const field of fields) {
-      const clash = { field, theirs: base[field] }
-      clashes.value = [...clashes.value.filter((x) => x.field !== field), clash]
-    }
+  /** Lets the person decide about a field that somebody else changed too. */
+  function ask(field: string, was: Value) {
+    if (!clashes.value.some((x) => x.field === field))
+      clashes.value = [...clashes.value, { field, theirs: base[field], was }]
   }
 
   async function load(name: string) {
@@ -71,7 +67,7 @@ function useDraft() {
     base = {}
     clashes.value = []
     assetWords.value = ''
-    quietly(() => Object.assign(form, empty(), formOf(got.data)))
+    Object.assign(form, empty(), formOf(got.data))
     takeFrom(got.data, got.etag)
     const kept = localStorage.getItem(unsaved(name))
     if (!kept) return
@@ -79,7 +75,7 @@ function useDraft() {
     for (const [field, v] of Object.entries(now)) {
       if (same(base[field], v)) continue
       put(form, field, v)
-      if (!same(base[field], was[field])) ask([field])
+      if (!same(base[field], was[field])) ask(field, was[field])
     }
     dirty = true
     void later()
@@ -107,6 +103,7 @@ function useDraft() {
       } else if (draft.value) {
         draft.value = undefined
         clashes.value = []
+        base = flat(empty())
         Object.assign(form, empty())
       } else {
         const kept = localStorage.getItem(local)
@@ -191,7 +188,7 @@ function useDraft() {
     const path = { case: draft.value!.line.number }
     try {
       const now = await whole(client.GET('/cases/{case}', { params: { path } }))
-      ask(takeFrom(now.data, now.etag))
+      takeFrom(now.data, now.etag)
       void later()
     } catch (e) {
       problem.value = words(e)
@@ -210,7 +207,7 @@ function useDraft() {
   watch(
     form,
     () => {
-      if (quiet) return
+      if (!dirty && Object.keys(mine()).length === 0) return // it was filled in, not typed
       dirty = true
       keepHere()
       void later()
@@ -221,8 +218,9 @@ function useDraft() {
   /** Keeps in this browser what the desk does not have yet: it comes back after a crash or a sign-in. */
   function keepHere() {
     if (!draft.value) return localStorage.setItem(local, JSON.stringify(form))
-    const now = Object.fromEntries(Object.entries(flat(form)).filter(([f, v]) => !same(v, base[f])))
-    const was = Object.fromEntries(Object.keys(now).map((f) => [f, base[f]]))
+    const now = mine()
+    const first = Object.fromEntries(clashes.value.map((x) => [x.field, x.was]))
+    const was = Object.fromEntries(Object.keys(now).map((f) => [f, f in first ? first[f] : base[f]]))
     localStorage.setItem(unsaved(draft.value.line.number), JSON.stringify({ was, now }))
   }
 
@@ -249,7 +247,7 @@ function useDraft() {
       const here = draft.value?.line
       if (!now || now.data.line.number !== here?.number || here.state !== 'draft' || !newer(now.etag, etag.value))
         return
-      if (now.data.line.state === 'draft') return ask(takeFrom(now.data, now.etag))
+      if (now.data.line.state === 'draft') return takeFrom(now.data, now.etag)
       problem.value = `${here.number} is no longer a draft: what you typed since then is not in it.`
     }),
   )
