@@ -50,7 +50,7 @@ func (w *world) keepPage(tab *browser.Tab) {
 	}
 }
 
-func see(id string) dp.Action[dp.Void]   { return dp.WaitVisible(browser.ID(id)) }
+func see(id string) dp.Action[dp.Void]   { return browser.See(browser.ID(id)) }
 func press(id string) dp.Action[dp.Void] { return browser.Click(browser.ID(id)) }
 func write(id, text string) dp.Action[dp.Void] {
 	return browser.Type(browser.ID(id), text)
@@ -174,7 +174,7 @@ func TestTheConsoleConverses(t *testing.T) {
 	w.says(tab, "state", "Fix offered")
 	w.steps(tab, press("explain-resolution"), see("explanation"))
 	w.says(tab, "explanation", "The vendor owes this within 10 business days")
-	w.steps(tab, press("main-step"), see("step-dialog"), press("step-go"), dp.WaitNotPresent(browser.ID("step-dialog")))
+	w.steps(tab, press("main-step"), see("step-dialog"), press("step-go"), browser.Gone(browser.ID("step-dialog")))
 	w.says(tab, "state", "Resolved")
 	w.says(tab, "main-step", "Close") // once the page has marked the last message as read
 	w.steps(tab, press("main-step"), see("step-dialog"), press("step-go"))
@@ -193,7 +193,7 @@ func TestTheConsoleConverses(t *testing.T) {
 			`document.body.dispatchEvent(new KeyboardEvent('keydown', { key: %q, bubbles: true }))`, key))
 	}
 	w.steps(tab, typed("n"), see("title"))
-	w.steps(tab, typed("?"), see("keys"), press("keys-done"), dp.WaitNotPresent(browser.ID("keys")))
+	w.steps(tab, typed("?"), see("keys"), press("keys-done"), browser.Gone(browser.ID("keys")))
 	w.steps(tab, press("sign-out"), see("email"))
 
 	// The auditor reads, and is offered nothing to do.
@@ -224,11 +224,11 @@ func TestTheRegisterInTheConsole(t *testing.T) {
 		write("f-name", "Array Gannetholm-2"), write("f-serial", "TWS-40-0093187"),
 		write("f-product", "Array 4"), see("wrong-product"))
 	w.says(tab, "wrong-product", "the vendor has no product")
-	w.steps(tab, write("f-product", "0"), dp.WaitNotPresent(browser.ID("wrong-product")), write("f-version", "9"),
-		see("wrong-version"), write("f-version", kb.Backspace+"7.2"), dp.WaitNotPresent(browser.ID("wrong-version")),
+	w.steps(tab, write("f-product", "0"), browser.Gone(browser.ID("wrong-product")), write("f-version", "9"),
+		see("wrong-version"), write("f-version", kb.Backspace+"7.2"), browser.Gone(browser.ID("wrong-version")),
 		choose("f-environment", "production"), press("save"), see("edit"))
 	w.steps(tab, press("open-here"), see("title"), write("title", "Controller B restarts"),
-		dp.WaitVisible(dp.CSS(`[data-testid="asset"]`)))
+		browser.See(dp.CSS(`[data-testid="asset"]`)))
 	w.until("the draft is about the asset", func() bool {
 		var page apigen.CasePage
 		lead.must(200, "GET", "/cases?state=draft", nil).into(t, &page)
@@ -244,7 +244,7 @@ func TestTheRegisterInTheConsole(t *testing.T) {
 	at := fmt.Sprintf("%s/register/contracts/%d", w.url, k.Items[0].Id)
 	w.steps(tab, dp.Navigate(at), see("edit"), press("edit"), see("f-terms-0-target"),
 		write("f-terms-0-target", kb.End+"x"), see("wrong-terms[0].target"),
-		write("f-terms-0-target", kb.End+kb.Backspace+"30m"), dp.WaitNotPresent(browser.ID("wrong-terms[0].target")),
+		write("f-terms-0-target", kb.End+kb.Backspace+"30m"), browser.Gone(browser.ID("wrong-terms[0].target")),
 		press("save"), see("asks"))
 	w.says(tab, "asks", "1 live case keeps the targets")
 	w.steps(tab, press("apply-anyway"), see("edit"))
@@ -257,11 +257,11 @@ func TestTheRegisterInTheConsole(t *testing.T) {
 	admin := w.page("light", 1280, 800, 4)
 	w.steps(admin, dp.Navigate(w.url+"/register/calendars/new"), see("c-name"), write("c-name", "ferrous-office"),
 		write("c-mon", "08:00-12:00, 13"), see("c-wrong"),
-		write("c-mon", ":00-16:30"), dp.WaitNotPresent(browser.ID("c-wrong")), press("save"), see("edit"))
+		write("c-mon", ":00-16:30"), browser.Gone(browser.ID("c-wrong")), press("save"), see("edit"))
 	w.says(admin, "c-words", "would fall due on Monday")
 	w.steps(admin, dp.Navigate(w.url+"/vendors/new"), see("f-key"), write("f-key", "ferrous"),
 		write("f-name", "Ferrous Payments"), write("f-zone", "Europe/Osl"), see("wrong-zone"), write("f-zone", "o"),
-		dp.WaitNotPresent(browser.ID("wrong-zone")), choose("f-hours", "ferrous-office"), press("f-levels-add"),
+		browser.Gone(browser.ID("wrong-zone")), choose("f-hours", "ferrous-office"), press("f-levels-add"),
 		see("f-levels-0-label"), write("f-levels-0-label", "Dark"), write("f-levels-0-severities", "1, 2"),
 		write("f-levels-0-criteria", "No card is taken\nNowhere"),
 		press("f-levels-add"), see("f-levels-1-label"), write("f-levels-1-label", "Lit"),
@@ -291,12 +291,12 @@ func TestTheRegisterInTheConsole(t *testing.T) {
 		press("route-phone"), press("file"), see("to-send"))
 	w.says(tab, "to-send", "+44 1632 960 055")
 	w.steps(tab, write("vendor-reference", "77"), press("mark-sent"),
-		dp.WaitVisible(dp.CSS(`[data-testid="to-send"] [role="alert"]`)))
+		browser.See(dp.CSS(`[data-testid="to-send"] [role="alert"]`)))
 	w.steps(tab, write("vendor-reference", kb.Backspace+kb.Backspace+"FE-20417"), press("mark-sent"),
-		dp.WaitNotPresent(browser.ID("to-send")))
+		browser.Gone(browser.ID("to-send")))
 	w.says(tab, "state", "Open")
 	w.steps(tab, press("door-call"), write("with", "Ishaan Rao"), choose("heard-by", "email"),
-		write("writing", "Which terminal?"), press("send"), dp.WaitVisible(dp.CSS(`[data-testid="entry-4"][data-kind="in"]`)))
+		write("writing", "Which terminal?"), press("send"), browser.See(dp.CSS(`[data-testid="entry-4"][data-kind="in"]`)))
 	w.says(tab, "move", "us")
 	w.steps(tab, press("door-message"), write("writing", "Number 4"), choose("via", "portal"), press("send"),
 		see("to-send"))
@@ -305,7 +305,7 @@ func TestTheRegisterInTheConsole(t *testing.T) {
 	w.steps(admin, dp.Navigate(w.url+"/register/people"), see("person"), press("add-person"),
 		write("person-name", "Tove Aas"), write("person-email", "tove@saltmarsh.example"),
 		write("person-phone", "+44 1632 960 199"),
-		write("person-password", "a long enough one"), press("keep-person"), dp.WaitNotPresent(browser.ID("person-form")))
+		write("person-password", "a long enough one"), press("keep-person"), browser.Gone(browser.ID("person-form")))
 	var people apigen.People
 	lead.must(200, "GET", "/people", nil).into(t, &people)
 	tove := people.Items[len(people.Items)-1]
@@ -321,7 +321,7 @@ func TestTheRegisterInTheConsole(t *testing.T) {
 		m{"access": []m{{"person": "tove@saltmarsh.example", "login": true, "may": []string{"open"}}}})
 	w.steps(admin, press("change-"+itoa(tove.Id)), see("holds"))
 	w.says(admin, "holds", "Ferrous Payments")
-	w.steps(admin, press("person-active"), press("keep-person"), dp.WaitNotPresent(browser.ID("person-form")))
+	w.steps(admin, press("person-active"), press("keep-person"), browser.Gone(browser.ID("person-form")))
 	lead.must(200, "GET", "/people", nil).into(t, &people)
 	if !slices.ContainsFunc(people.Items, func(p apigen.Person) bool { return p.Id == tove.Id && !p.Active }) {
 		t.Error("her access goes on")

@@ -17,7 +17,7 @@ import (
 // mails gives the desk a mail server, and a vendor that is written to by email.
 func (w *world) mails(address string) (*mailServer, *shell) {
 	w.t.Helper()
-	server := exim(w.t)
+	server := w.exim()
 	admin, sh := w.as(4), w.shell(4)
 	pem := filepath.Join(w.t.TempDir(), "authority.pem")
 	if err := os.WriteFile(pem, []byte(server.authority), 0o600); err != nil {

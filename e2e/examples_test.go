@@ -92,7 +92,7 @@ func (s *demoShell) run(line string, person int) (string, int) {
 	cmd := exec.CommandContext(context.Background(), "sh", "-c", line)
 	cmd.Dir = s.home
 	cmd.Env = []string{"HOME=" + s.home, "PATH=" + filepath.Join(s.home, "bin") + ":" + os.Getenv("PATH"), "TZ=UTC",
-		"EDITOR=edit", "ROUNDHOUSE_URL=" + s.w.url, "ROUNDHOUSE_TOKEN=" + p.Token}
+		"TMPDIR=" + s.home, "EDITOR=edit", "ROUNDHOUSE_URL=" + s.w.url, "ROUNDHOUSE_TOKEN=" + p.Token}
 	cmd.Stdin = strings.NewReader(p.Password + "\n")
 	out, err := cmd.CombinedOutput()
 	if cmd.ProcessState == nil {

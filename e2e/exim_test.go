@@ -90,7 +90,8 @@ cram:
 `
 
 // exim runs it for one test, on a port of its own.
-func exim(t *testing.T) *mailServer {
+func (w *world) exim() *mailServer {
+	t := w.t
 	t.Helper()
 	const program = "/usr/sbin/exim4"
 	if _, err := os.Stat(program); err != nil {
@@ -128,8 +129,7 @@ func exim(t *testing.T) *mailServer {
 	}
 	cmd := exec.Command(program, "-C", filepath.Join(dir, "exim.conf"), "-bdf", "-q1m")
 	cmd.SysProcAttr = &syscall.SysProcAttr{Pdeathsig: syscall.SIGTERM}
-	out := new(strings.Builder)
-	cmd.Stdout, cmd.Stderr = out, out
+	cmd.Stdout, cmd.Stderr = os.Stderr, os.Stderr
 	if err := cmd.Start(); err != nil {
 		t.Fatal(err)
 	}
@@ -137,16 +137,11 @@ func exim(t *testing.T) *mailServer {
 		_ = cmd.Process.Signal(syscall.SIGTERM)
 		_ = cmd.Wait()
 	})
-	for range 500 {
+	w.until("exim answers", func() bool {
 		c, err := net.Dial("tcp", address)
-		if err == nil {
-			c.Close()
-			return m
-		}
-		time.Sleep(20 * time.Millisecond)
-	}
-	t.Fatalf("exim does not answer: %s", out)
-	return nil
+		return err == nil && c.Close() == nil
+	})
+	return m
 }
 
 // certificate is a private one of 127.0.0.1, in PEM.

@@ -155,7 +155,7 @@ func TestLiveEvents(t *testing.T) {
 func TestTheDatabaseGoesAway(t *testing.T) {
 	t.Parallel()
 	pg, dir := ownPostgreSQL(t, true)
-	w := newWorldOn(t, pg.URL, nil, 3000)
+	w := newWorldOn(t, pg.URL, nil, nil, 3000)
 	ragna := w.as(0)
 	name := ragna.filed("corvane", "Before the outage [patient]")
 	port := pg.Port()

@@ -114,7 +114,7 @@ func TestTheVendorWritesMeanwhile(t *testing.T) {
 		w.steps(tab, press("send"))
 	}
 	w.until("it is sent", func() bool { return sent() == 1 })
-	w.steps(tab, dp.WaitNotPresent(browser.ID("writing")))
+	w.steps(tab, browser.Gone(browser.ID("writing")))
 	if n := sent(); n != 1 {
 		t.Errorf("sent %d times", n)
 	}
@@ -136,7 +136,7 @@ func TestAnsweringWaitsForTheRecord(t *testing.T) {
 	if there, err := browser.Eval[bool](tab, `!!document.querySelector('[data-testid="entry-4"]')`); err != nil || !there {
 		t.Fatalf("the form was there before the record: %v", err)
 	}
-	w.steps(tab, write("writing", "The log is below"), press("send"), dp.WaitNotPresent(browser.ID("writing")))
+	w.steps(tab, write("writing", "The log is below"), press("send"), browser.Gone(browser.ID("writing")))
 	if last := ragna.entries(name); !strings.Contains(last[len(last)-1].Text+last[len(last)-2].Text, "The log is below") {
 		t.Errorf("not sent: %+v", last[len(last)-1])
 	}
@@ -157,19 +157,19 @@ func TestTwoPeopleTakeAStep(t *testing.T) {
 		write("reason", "It came back at ten"))
 	// A note of somebody else's does not disturb it.
 	emil.must(201, "POST", "/cases/"+name+"/notes", m{"text": "I am looking too"})
-	w.steps(tab, dp.WaitVisible(dp.CSS(`[data-kind="note"]`)))
+	w.steps(tab, browser.See(dp.CSS(`[data-kind="note"]`)))
 	w.holds(tab, "reason", "It came back at ten")
 	// Somebody else accepts it first.
 	emil.step(name, m{"step": "accept", "reason": "Works here"})
 	emil.untilState(name, "resolved")
-	w.steps(tab, press("step-go"), dp.WaitVisible(dp.CSS(`[data-testid="step-dialog"] [role="alert"]`)))
+	w.steps(tab, press("step-go"), browser.See(dp.CSS(`[data-testid="step-dialog"] [role="alert"]`)))
 	w.holds(tab, "reason", "It came back at ten")
 	for _, e := range ragna.entries(name) {
 		if strings.Contains(e.Text, "It came back at ten") {
 			t.Errorf("told to the vendor of a resolved case: %q", e.Text)
 		}
 	}
-	w.steps(tab, dp.SendKeys(browser.ID("reason"), kb.Escape), dp.WaitNotPresent(browser.ID("step-dialog")))
+	w.steps(tab, dp.SendKeys(browser.ID("reason"), kb.Escape), browser.Gone(browser.ID("step-dialog")))
 	w.says(tab, "state", "Resolved")
 }
 
@@ -187,7 +187,7 @@ func TestSigningInInTheConsole(t *testing.T) {
 	w.says(tab, "sign-in-problem", "email address or the password is wrong")
 	w.holds(tab, "email", w.people[0].Email)
 	w.steps(tab, dp.Evaluate[dp.Void](`document.querySelector('[data-testid="password"]').select()`),
-		dp.SendKeys(browser.ID("password"), w.people[0].Password+kb.Enter), dp.WaitNotPresent(browser.ID("email")))
+		dp.SendKeys(browser.ID("password"), w.people[0].Password+kb.Enter), browser.Gone(browser.ID("email")))
 	// It leads to where one wanted to go.
 	w.until("the page that was asked for", func() bool {
 		at, err := browser.Eval[string](tab, `location.pathname + location.search`)

@@ -127,14 +127,55 @@ func live(t *testing.T) *world { return newWorld(t, nil, 3000) }
 // still runs everything on a clock that only the test moves.
 func still(t *testing.T) *world { return newWorld(t, desktest.NewClock(), 1) }
 
-func newWorld(t *testing.T, clock *desktest.Clock, haste float64) *world {
-	t.Helper()
-	return newWorldOn(t, testdb.URL(t), clock, haste)
+// settled are the people of a desk that was filled once a run, by the template that it is.
+var settled struct {
+	sync.Mutex
+	people map[string][]demo.Person
 }
 
-func newWorldOn(t *testing.T, db string, clock *desktest.Clock, haste float64) *world {
+// newWorld is a desk as it is on its first day; what is the same on each of them is written once a run.
+func newWorld(t *testing.T, clock *desktest.Clock, haste float64) *world {
 	t.Helper()
-	w := &world{t: t, clock: clock, db: db, timeout: 500 * time.Millisecond,
+	like, from := fmt.Sprintf("_world_%d", os.Getpid()), time.Now()
+	if clock != nil {
+		like, from = like+"_still", monday
+	}
+	url := testdb.Copy(t, like, func(ctx context.Context, url string) error {
+		d, err := service.Open(ctx, url, nil)
+		if err != nil {
+			return err
+		}
+		defer d.Store.Close()
+		people, err := furnish(ctx, d, from, "http://127.0.0.1:9", time.Second)
+		settled.Lock()
+		defer settled.Unlock()
+		if settled.people == nil {
+			settled.people = map[string][]demo.Person{}
+		}
+		settled.people[like] = people
+		return err
+	})
+	settled.Lock()
+	people := settled.people[like]
+	settled.Unlock()
+	return newWorldOn(t, url, people, clock, haste)
+}
+
+// furnish fills a desk with the demo's people and vendors, whose links lead to an address.
+func furnish(ctx context.Context, d *service.Desk, from time.Time, at string, patience time.Duration) ([]demo.Person,
+	error) {
+	return demo.Register(ctx, d.Desk, d.Store, from.AddDate(0, -6, 0), func(v string) (inboxdb.Link, error) {
+		raw, err := standin.Description(patience, patience+700*time.Millisecond)
+		l := inboxdb.Link{Address: at + "/" + v}
+		l.Description.V = raw
+		return l, err
+	})
+}
+
+// newWorldOn is one on a database that has its people already, or has nothing yet.
+func newWorldOn(t *testing.T, db string, people []demo.Person, clock *desktest.Clock, haste float64) *world {
+	t.Helper()
+	w := &world{t: t, clock: clock, db: db, people: people, timeout: 500 * time.Millisecond,
 		keys: filepath.Join(t.TempDir(), "vault.key"), log: &written{}}
 	var now func() time.Time
 	var dc desk.Clock
@@ -160,18 +201,27 @@ func newWorldOn(t *testing.T, db string, clock *desktest.Clock, haste float64) *
 	if err := w.desk.Secrets.Use(t.Context(), ring); err != nil {
 		t.Fatal(err)
 	}
-	w.people, err = demo.Register(t.Context(), w.desk.Desk, w.desk.Store, w.desk.Now().AddDate(0, -6, 0),
-		func(v string) (inboxdb.Link, error) {
-			raw, err := standin.Description(w.timeout, w.timeout+700*time.Millisecond)
-			l := inboxdb.Link{Address: vendors.URL + "/" + v}
-			l.Description.V = raw
-			return l, err
-		})
+	if people == nil {
+		w.people, err = furnish(t.Context(), w.desk, w.desk.Now(), vendors.URL, w.timeout)
+	} else {
+		err = w.link(vendors.URL)
+	}
 	if err != nil {
 		t.Fatal(err)
 	}
 	w.serve(clock)
 	return w
+}
+
+// link makes the links of a copied desk lead to this world's vendors.
+func (w *world) link(at string) error {
+	raw, err := standin.Description(w.timeout, w.timeout+700*time.Millisecond)
+	if err != nil {
+		return err
+	}
+	_, err = w.desk.Store.DB.ExecContext(w.t.Context(),
+		"update link set address = $1 || '/' || name, description = cast($2 as jsonb)", at, string(raw))
+	return err
 }
 
 // caller makes requests as somebody, and holds every answer against the contract.

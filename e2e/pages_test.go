@@ -87,10 +87,10 @@ func TestPagesAreAccessible(t *testing.T) {
 		w.nothingClashes(tab, path, 1280)
 		w.steps(tab, dp.Evaluate[dp.Void](string(axe)))
 		w.accessible(tab, "light 1280 "+path, all)
-		w.steps(tab, browser.Window("dark", 1280, 800), dp.WaitVisible(dp.CSS(`[data-scheme="dark"] body`)),
+		w.steps(tab, browser.Window("dark", 1280, 800), browser.See(dp.CSS(`[data-scheme="dark"] body`)),
 			browser.Settle())
 		w.accessible(tab, "dark 1280 "+path, "runOnly: ['color-contrast']")
-		w.steps(tab, browser.Window("light", 390, 800), dp.WaitVisible(dp.CSS(`[data-scheme="light"] body`)),
+		w.steps(tab, browser.Window("light", 390, 800), browser.See(dp.CSS(`[data-scheme="light"] body`)),
 			browser.Settle())
 		w.nothingClashes(tab, path, 390)
 		if narrow[path] {

@@ -49,6 +49,15 @@ func TestACaseIsFoundByEveryNumber(t *testing.T) {
 	// A former one that comes back is the current one again.
 	sh.ok([]string{"case", "reference", name, "FL-00001", "--keep"}, "Vendor reference: FL-00001",
 		"Former vendor reference: FL-00002")
+	ragna.must(200, "PATCH", "/cases/"+name, m{"reference": "FL-00002"}, "If-Match", tag(ragna, name))
+	if v, _ := ragna.get(name); *v.Line.Reference != "FL-00002" {
+		t.Errorf("a former reference was not made the current one: %s", *v.Line.Reference)
+	}
+	// What it was merged into is another case's own.
+	other := ragna.draft("lark", "Prints them twice")
+	ragna.step(other, m{"step": "file"})
+	sh.ok([]string{"case", "sent", other, "--reference", "FL-00007"}, other)
+	sh.ok([]string{"case", "show", "FL-00007"}, other)
 	if sum := w.checked(); len(sum.Findings) > 0 {
 		t.Errorf("the record says otherwise: %+v", sum.Findings)
 	}
@@ -66,12 +75,12 @@ func TestACaseIsFoundByEveryNumber(t *testing.T) {
 	w.steps(tab, dp.Navigate(w.url+"/cases/"+name), see("change-references"), press("change-references"),
 		see("reference-form"), choose("reference-whose", "other-vendor"), write("reference-value", "Q 7"),
 		write("reference-of", "Quillgate"), press("keep-reference"))
-	w.says(tab, "reference", "FL-00001")
+	w.says(tab, "reference", "FL-00002")
 	w.until("the number of another vendor is there", func() bool {
 		v, _ := ragna.get(name)
 		last := v.References[len(v.References)-1]
 		return last.Value == "Q 7" && *last.Of == "Quillgate" &&
-			*v.References[0].Page == "https://help.lark.example/t/FL-00001"
+			*v.References[0].Page == "https://help.lark.example/t/FL-00002"
 	})
 }
 

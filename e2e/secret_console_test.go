@@ -50,7 +50,7 @@ func TestPacksTablesAndSecretsInTheConsole(t *testing.T) {
 	w.steps(admin, attach("pack-file",
 		put("other.yaml", strings.Replace(whole, "closes_after_days: 3", "closes_after_days: 4", 1))), see("pack-keep"))
 	w.as(4).patched(200, "/vendors/thornwatch", m{"reopens_within_days": 31})
-	w.steps(admin, press("pack-keep"), dp.WaitVisible(dp.CSS(`[data-testid="pack-reader"] .problem`)), press("pack-keep"),
+	w.steps(admin, press("pack-keep"), browser.See(dp.CSS(`[data-testid="pack-reader"] .problem`)), press("pack-keep"),
 		see("pack-done"))
 	if v := string(w.as(4).must(200, "GET", "/vendors/thornwatch", nil).body); !contains(v, `"closes_after_days":4`,
 		`"reopens_within_days":30`) {
@@ -104,7 +104,7 @@ func TestPacksTablesAndSecretsInTheConsole(t *testing.T) {
 			"hosts": []string{"127.0.0.1"}}, "value": "salt-and-line"})
 	name := w.as(0).filed("tallow", "They want the phrase [mute]")
 	w.steps(admin, dp.Navigate(w.url+"/cases/"+name), press("door-message"), write("writing", "It is"),
-		press("put-tallow-phrase"), press("send"), dp.WaitVisible(dp.CSS(`[data-testid="door-message"]`)))
+		press("put-tallow-phrase"), press("send"), browser.See(dp.CSS(`[data-testid="door-message"]`)))
 	w.until("it arrives", func() bool {
 		return strings.Contains(fmt.Sprint(w.cast.Feed("tallow")), "It is salt-and-line")
 	})

@@ -73,7 +73,7 @@ func TestPostgreSQLStandsStill(t *testing.T) {
 	t.Parallel()
 	pg, dir := ownPostgreSQL(t, true)
 	t.Cleanup(func() { pg.Stop() })
-	w := newWorldOn(t, pg.URL, nil, 3000)
+	w := newWorldOn(t, pg.URL, nil, nil, 3000)
 	ragna := w.as(0)
 	name := ragna.draft("corvane", "Slow")
 	res, err := http.Post(w.url+"/api/v1/sign-in", "application/json",
@@ -204,7 +204,7 @@ func TestAPrivatePostgreSQLThatDies(t *testing.T) {
 	said := make(chan string, 8)
 	watched := make(chan error, 1)
 	go func() { watched <- pg.Watch(t.Context(), func(s string) { said <- s }) }()
-	w := newWorldOn(t, pg.URL, nil, 3000)
+	w := newWorldOn(t, pg.URL, nil, nil, 3000)
 	ragna := w.as(0)
 	name := ragna.draft("corvane", "Slow")
 	_ = syscall.Kill(postgres(t, dir)[0], syscall.SIGKILL)

@@ -20,8 +20,9 @@ import (
 
 // shell is the terminal of one of our people.
 func (w *world) shell(i int) *shell {
-	return &shell{t: w.t, home: w.t.TempDir(),
-		env: []string{"ROUNDHOUSE_URL=" + w.url, "ROUNDHOUSE_TOKEN=" + w.people[i].Token}}
+	home := w.t.TempDir() // where what is kept after a refusal goes too
+	return &shell{t: w.t, home: home, env: []string{"ROUNDHOUSE_URL=" + w.url,
+		"ROUNDHOUSE_TOKEN=" + w.people[i].Token, "TMPDIR=" + home}}
 }
 
 // fails runs a command that has to end with a status and say certain things.
@@ -47,7 +48,7 @@ func TestTypedTextOutlivesARefusal(t *testing.T) {
 			" ]; do sleep 0.02; done\necho Words of an hour > \"$1\"\n"), 0o700); err != nil {
 		t.Fatal(err)
 	}
-	sh.env = append(sh.env, "EDITOR="+editor, "TMPDIR="+sh.home)
+	sh.env = append(sh.env, "EDITOR="+editor)
 	draft := ragna.draft("corvane", "A draft")
 	for _, args := range []string{"case reply " + draft, "case call " + draft + " --at 1990-01-01"} {
 		if out, code := sh.run("", words(args)...); code == 0 || exists(edited) {

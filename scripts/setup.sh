@@ -4,7 +4,7 @@
 set -euo pipefail
 want=("postgresql:PostgreSQL server:/usr/lib/postgresql/*/bin/initdb")
 if [ "${1:-run}" = test ]; then
-	want+=("chromium:Chromium, for the tests of the console:/usr/lib/chromium/chromium" "exim4-daemon-light:exim, for the tests of email:/usr/sbin/exim4" "fonts-dejavu-core:a font for it:/usr/share/fonts/truetype/dejavu/DejaVuSans.ttf")
+	want+=("chromium-headless-shell:Chromium without a window, for the tests of the console:/usr/lib/chromium/chromium-headless-shell" "exim4-daemon-light:exim, for the tests of email:/usr/sbin/exim4" "fonts-dejavu-core:a font for it:/usr/share/fonts/truetype/dejavu/DejaVuSans.ttf")
 fi
 for tool in go node npm; do
 	command -v "$tool" >/dev/null || { echo "Roundhouse is built with Go 1.26 and Node 20 or newer; $tool is not there. Install it, then run this again." >&2; exit 1; }

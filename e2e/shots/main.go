@@ -51,7 +51,7 @@ func run(ready, dir string) error {
 		return err
 	}
 	defer b.Stop()
-	see := func(id string) dp.Action[dp.Void] { return dp.WaitVisible(browser.ID(id)) }
+	see := func(id string) dp.Action[dp.Void] { return browser.See(browser.ID(id)) }
 	link := func(title string) dp.Action[dp.Void] {
 		return dp.Evaluate[dp.Void](fmt.Sprintf(`[...document.querySelectorAll('[data-testid="today-line"]')]
 			.find(l => l.textContent.includes(%q)).querySelector('a').click()`, title))
@@ -77,11 +77,11 @@ func run(ready, dir string) error {
 				browser.Click(browser.ID("workaround-costly")), browser.Click(browser.ID("environment-production")), see("grade"),
 				dp.SendKeys(browser.ID("happened"),
 					"Since 11:40 every gate answers \"ticket not known\", for tickets bought today and before."),
-				dp.WaitVisible(dp.CSS(`[data-testid^="confirm-"]`)),
+				browser.See(dp.CSS(`[data-testid^="confirm-"]`)),
 				dp.Evaluate[dp.Void](`window.scrollTo(0,0)`)}},
 		{"review.png", "light", "/open/C-1090", 1280, 900,
 			[]dp.Action[dp.Void]{see("complete"), browser.Click(browser.ID("review")), see("promised")}},
-		{"vendor.png", "light", "/vendors/ninefathom", 1280, 800, []dp.Action[dp.Void]{dp.WaitVisible(dp.CSS("table"))}},
+		{"vendor.png", "light", "/vendors/ninefathom", 1280, 800, []dp.Action[dp.Void]{browser.See(dp.CSS("table"))}},
 		{"register.png", "light", "/register/assets", 1280, 800, []dp.Action[dp.Void]{see("thing-row")}},
 		{"hours.png", "dark", "/register/calendars/2", 1280, 800, []dp.Action[dp.Void]{see("c-words")}},
 		{"vendor-change.png", "light", "/vendors/ninefathom", 1280, 1000,

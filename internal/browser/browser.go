@@ -3,6 +3,7 @@ package browser
 
 import (
 	"context"
+	"errors"
 	"fmt"
 	"os"
 	"strings"
@@ -20,8 +21,8 @@ import (
 	"github.com/chromedp/chromedp/kb"
 )
 
-// Path is Debian's Chromium without its noisy wrapper.
-const Path = "/usr/lib/chromium/chromium"
+// Path is Debian's Chromium without a window, which takes half the work, and without its noisy wrapper.
+const Path = "/usr/lib/chromium/chromium-headless-shell"
 
 // Browser is a running Chromium.
 type Browser struct {
@@ -37,7 +38,7 @@ func Start() (*Browser, error) {
 	}
 	opts := []dp.ExecAllocatorOption{dp.ExecPath(Path), dp.UserDataDir(dir), dp.NoFirstRun, dp.NoDefaultBrowserCheck,
 		dp.NoSandbox, dp.DisableGPU,
-		dp.Flag("headless", "new"), dp.Flag("force-color-profile", "srgb"), dp.Flag("font-render-hinting", "none"),
+		dp.Flag("force-color-profile", "srgb"), dp.Flag("font-render-hinting", "none"),
 		dp.Flag("lang", "en-US"),
 		dp.WindowSize(1280, 800), dp.Env("TZ=UTC", "LANG=en_US.UTF-8")}
 	for _, f := range []string{"hide-scrollbars", "mute-audio", "disable-dev-shm-usage", "disable-quic",
@@ -171,29 +172,61 @@ func Settle() dp.Action[dp.Void] {
 	  await frame(); await fin(); await frame(); await fin() })()`, dp.EvalAwaitPromise)
 }
 
+// calm asks the page less often than the library does, which leaves the machine to it.
+var calm = dp.RetryInterval(20 * time.Millisecond)
+
+// See waits until an element can be seen.
+func See(sel dp.CSS) dp.Action[dp.Void] { return dp.WaitVisible(sel, calm) }
+
+// Gone waits until there is no such element.
+func Gone(sel dp.CSS) dp.Action[dp.Void] { return dp.WaitNotPresent(sel, calm) }
+
 // ID selects by data-testid.
 func ID(id string) dp.CSS { return dp.CSS(`[data-testid="` + id + `"]`) }
 
-// Click waits for an element, and until it stays where it is, and clicks it: a page that still moves would take the
-// press elsewhere.
+// Click waits for an element, and until it stays where it is, and clicks it. A page that moves just then takes the
+// press elsewhere, so it is pressed again until the element has had a click; it never has two.
 func Click(sel dp.CSS) dp.Action[dp.Void] {
-	return dp.Steps(dp.WaitVisible(sel), still(sel), dp.Click(sel, dp.NodeEnabled))
+	return dp.Func(func(c context.Context, g *dp.Target) error {
+		for {
+			if err := dp.Do(c, See(sel), listen(sel)); err != nil {
+				return err
+			}
+			once, stop := context.WithTimeout(c, 10*time.Second) // the element may have been replaced meanwhile
+			err := dp.Do(once, dp.Click(sel, dp.NodeEnabled))
+			stop()
+			if err != nil && (c.Err() != nil || !errors.Is(err, context.DeadlineExceeded)) {
+				return err
+			}
+			// A page that the click has left behind does not know any more.
+			heard, err := dp.Run(c, dp.Evaluate[bool](`globalThis.roundhousePressed !== false`))
+			if err != nil || heard {
+				return err
+			}
+		}
+	})
 }
 
-// still waits for fonts, and until an element has the same place in two frames one after the other.
-func still(sel dp.CSS) dp.Action[dp.Void] {
+// listen waits for fonts, and until an element has the same place in two frames one after the other, and marks when
+// it is clicked.
+func listen(sel dp.CSS) dp.Action[dp.Void] {
 	return dp.Evaluate[dp.Void](fmt.Sprintf(`(async () => { await document.fonts.ready
-	  for (let was = '';;) {
+	  const sel = %q
+	  for (let was = '', n = 0; n < 300; n++) {
 	    await new Promise(requestAnimationFrame)
-	    const now = JSON.stringify(document.querySelector(%q)?.getBoundingClientRect() ?? '')
-	    if (now === was) return
-	    was = now } })()`, string(sel)), dp.EvalAwaitPromise)
+	    const now = JSON.stringify(document.querySelector(sel)?.getBoundingClientRect() ?? '')
+	    if (now === was) break
+	    was = now }
+	  globalThis.roundhousePressed = false
+	  globalThis.roundhouseHears ??= document.addEventListener('click', e => {
+	    if (e.target.closest?.(globalThis.roundhouseSel)) globalThis.roundhousePressed = true }, true) ?? true
+	  globalThis.roundhouseSel = sel })()`, string(sel)), dp.EvalAwaitPromise)
 }
 
 // Type waits for a field and types into it where its cursor is: runs of text at once, as a paste or an input
 // method does, and each key of package kb for itself. Key by key is ten times slower.
 func Type(sel dp.CSS, text string) dp.Action[dp.Void] {
-	steps := []dp.Action[dp.Void]{dp.WaitVisible(sel)}
+	steps := []dp.Action[dp.Void]{See(sel)}
 	for text != "" {
 		n := strings.IndexFunc(text+kb.Enter, isKey) // all of it where there is no key
 		if n > 0 {
@@ -223,15 +256,15 @@ func isKey(r rune) bool {
 // Pick chooses an option of a select that is marked ID, ID-menu and ID-opt-VALUE.
 func Pick(id, value string) dp.Action[dp.Void] {
 	menu, opt := ID(id+"-menu"), ID(id+"-opt-"+value)
-	return dp.Steps(Click(ID(id)+" .n-base-selection"), dp.WaitVisible(menu), Settle(), Click(opt),
-		dp.WaitNotVisible(menu))
+	return dp.Steps(Click(ID(id)+" .n-base-selection"), See(menu), Settle(), Click(opt),
+		dp.WaitNotVisible(menu, calm))
 }
 
 // SignIn signs a person in on the console at an address.
 func (t *Tab) SignIn(url, email, password string) error {
-	return t.Do(dp.Navigate(url), dp.WaitVisible(ID("email")), Type(ID("email"), email),
+	return t.Do(dp.Navigate(url), See(ID("email")), Type(ID("email"), email),
 		Type(ID("password"), password),
-		Click(ID("sign-in")), dp.WaitVisible(ID("find")), Settle())
+		Click(ID("sign-in")), See(ID("find")), Settle())
 }
 
 // Shot writes a picture of the page as it stands.

@@ -10,6 +10,7 @@ import (
 	"slices"
 	"sort"
 	"strings"
+	"sync"
 
 	"github.com/getkin/kin-openapi/openapi3"
 	"github.com/gin-gonic/gin"
@@ -147,15 +148,26 @@ func typeOf(r *openapi3.SchemaRef) string {
 	return strings.Join(parts, ", ")
 }
 
-func (s *Server) docs(spec *openapi3.T) (page, contract gin.HandlerFunc, err error) {
-	html, err := docsOf(spec)
-	if err != nil {
-		return nil, nil, err
+// The contract as people read it and as programs do, each made when it is first asked for.
+var (
+	docsPage = given("text/html; charset=utf-8", docsOf)
+	docsJSON = given("application/json", func(spec *openapi3.T) ([]byte, error) { return spec.MarshalJSON() })
+)
+
+func given(kind string, form func(*openapi3.T) ([]byte, error)) gin.HandlerFunc {
+	once := sync.OnceValues(func() ([]byte, error) {
+		spec, _, err := Contract()
+		if err != nil {
+			return nil, err
+		}
+		return form(spec)
+	})
+	return func(c *gin.Context) {
+		body, err := once()
+		if err != nil {
+			write(c, err)
+			return
+		}
+		c.Data(http.StatusOK, kind, body)
 	}
-	raw, err := spec.MarshalJSON()
-	if err != nil {
-		return nil, nil, err
-	}
-	return func(c *gin.Context) { c.Data(http.StatusOK, "text/html; charset=utf-8", html) },
-		func(c *gin.Context) { c.Data(http.StatusOK, "application/json", raw) }, nil
 }
