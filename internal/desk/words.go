@@ -20,3 +20,10 @@ func Deref[T any](p *T) T {
 	}
 	return *p
 }
+
+// Put sets a value where another one is given for it; nil leaves it as it is.
+func Put[T any](to *T, given *T) {
+	if given != nil {
+		*to = *given
+	}
+}

@@ -1,11 +1,12 @@
 <script setup lang="ts">
 import { useQuery } from '@tanstack/vue-query'
 import { NButton } from 'naive-ui'
-import { computed, nextTick, onMounted, reactive, ref, watch } from 'vue'
+import { computed, nextTick, onMounted, reactive, watch } from 'vue'
 import { useRouter } from 'vue-router'
-import { client, newKey, ok, words as say, type Schemas } from '../shared/api'
+import { client, newKey, ok, type Schemas } from '../shared/api'
 import { fromInput } from '../shared/time'
 import { choicesOf } from '../shared/words'
+import { useSending } from '../shared/sending'
 import { useVendors } from '../vendors/queries'
 
 // A case that the vendor has already: from before this desk, or opened for us by somebody else.
@@ -32,17 +33,14 @@ watch(
   () => form.vendor,
   () => (form.level = ''),
 )
-const problem = ref('')
-const busy = ref(false)
+const { busy, problem, send } = useSending()
 const key = newKey()
 onMounted(async () => {
   await nextTick()
   document.getElementById('existing-vendor')?.focus()
 })
-async function add() {
-  busy.value = true
-  problem.value = ''
-  try {
+const add = () =>
+  send(async () => {
     const v = await ok(
       client.POST('/existing-cases', {
         params: { header: { 'Idempotency-Key': key } },
@@ -62,16 +60,11 @@ async function add() {
       }),
     )
     await router.push(`/cases/${v.line.number}`)
-  } catch (e) {
-    problem.value = say(e)
-  } finally {
-    busy.value = false
-  }
-}
+  })
 </script>
 
 <template>
-  <form class="panel sheet" aria-label="Add an existing case" data-testid="existing-form" @submit.prevent="add">
+  <form class="panel filled" aria-label="Add an existing case" data-testid="existing-form" @submit.prevent="add">
     <p class="sub">For a case that the vendor has already. Nothing is sent to the vendor.</p>
     <div class="grid">
       <label for="existing-vendor">Vendor</label
@@ -162,19 +155,8 @@ async function add() {
 </template>
 
 <style scoped>
-.sheet {
-  padding: 14px 16px;
-  margin: 12px 0;
-  max-width: 760px;
-  display: flex;
-  flex-direction: column;
-  gap: 12px;
-}
-.grid {
-  display: grid;
-  grid-template-columns: 160px minmax(0, 1fr);
-  gap: 8px 12px;
-  align-items: center;
+.filled {
+  --labels: 160px;
 }
 .row {
   gap: 10px;
@@ -182,14 +164,5 @@ async function add() {
 }
 .row .in {
   flex: 1 1 180px;
-}
-@media (max-width: 640px) {
-  .grid {
-    grid-template-columns: 1fr;
-    gap: 3px;
-  }
-  .grid > .in {
-    margin-bottom: 6px;
-  }
 }
 </style>

@@ -1,8 +1,9 @@
 <script setup lang="ts">
 import { useQueryClient } from '@tanstack/vue-query'
-import { computed, ref } from 'vue'
-import { client, newKey, ok, words as say } from '../shared/api'
+import { computed } from 'vue'
+import { client, newKey, ok } from '../shared/api'
 import { refresh } from '../shared/queries'
+import { useSending } from '../shared/sending'
 import TimeText from '../shared/TimeText.vue'
 import { useCurrentOutages } from '../outages/queries'
 import { useDraftHere } from './draft'
@@ -12,21 +13,19 @@ const d = useDraftHere()
 const queries = useQueryClient()
 const outages = useCurrentOutages(computed(() => d.form.vendor ?? ''))
 const tied = computed(() => d.draft?.outage?.id ?? 0)
-const problem = ref('')
+const { problem, send } = useSending()
 async function tie(outage: number) {
-  problem.value = ''
-  if (!d.draft) return
-  try {
-    await ok(
+  const number = d.draft?.line.number
+  if (!number) return
+  const done = await send(() =>
+    ok(
       client.PUT('/cases/{case}/outage', {
-        params: { path: { case: d.draft.line.number }, header: { 'Idempotency-Key': newKey() } },
+        params: { path: { case: number }, header: { 'Idempotency-Key': newKey() } },
         body: { outage },
       }),
-    )
-    refresh(queries, d.draft.line.number)
-  } catch (e) {
-    problem.value = say(e)
-  }
+    ),
+  )
+  if (done) refresh(queries, number)
 }
 </script>
 

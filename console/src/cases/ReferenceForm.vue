@@ -2,16 +2,16 @@
 import { useQueryClient } from '@tanstack/vue-query'
 import { NButton } from 'naive-ui'
 import { nextTick, reactive, ref } from 'vue'
-import { client, newKey, ok, words as say, type Case, type Schemas } from '../shared/api'
+import { client, newKey, ok, type Case, type Schemas } from '../shared/api'
 import { refresh } from '../shared/queries'
 import { choicesOf } from '../shared/words'
+import { useSending } from '../shared/sending'
 
 // Adds, corrects or removes a number that somebody gave the case.
 const props = defineProps<{ view: Case }>()
 const queries = useQueryClient()
 const open = ref(false)
-const busy = ref(false)
-const problem = ref('')
+const { busy, problem, send } = useSending()
 let key = newKey()
 const form = reactive({ value: '', of: '', whose: 'vendor', role: 'current', keep: false, remove: false })
 
@@ -24,23 +24,17 @@ async function show() {
   document.getElementById('reference-value')?.focus()
 }
 async function keep() {
-  busy.value = true
-  problem.value = ''
-  try {
-    await ok(
+  const done = await send(() =>
+    ok(
       client.POST('/cases/{case}/references', {
         params: { path: { case: props.view.line.number }, header: { 'Idempotency-Key': key } },
         body: { ...form, of: form.of || undefined } as Schemas['ReferenceChange'],
       }),
-    )
-    open.value = false
-  } catch (e) {
-    problem.value = say(e)
-    key = newKey()
-  } finally {
-    busy.value = false
-    await refresh(queries, props.view.line.number)
-  }
+    ),
+  )
+  if (done) open.value = false
+  else key = newKey()
+  refresh(queries, props.view.line.number)
 }
 </script>
 

@@ -7,7 +7,7 @@ import { useMe } from '../shared/queries'
 import type { Members } from '../register/things'
 import FactEditor from '../register/FactEditor.vue'
 import FactSheet from '../register/FactSheet.vue'
-import RegisterTabs from '../register/RegisterTabs.vue'
+import RegisterHead from '../register/RegisterHead.vue'
 
 const me = useMe()
 const queries = useQueryClient()
@@ -31,16 +31,15 @@ const keep = async (members: Members) => {
 </script>
 
 <template>
-  <div class="row head">
-    <h1>Register</h1>
-    <RegisterTabs at="policy" /><NButton
+  <RegisterHead at="policy">
+    <NButton
       class="right"
       v-if="me.data.value?.may.includes('vendors') && !editing && data"
       data-testid="edit"
       @click="editing = true"
       >Change policy</NButton
     >
-  </div>
+  </RegisterHead>
   <p v-if="error" class="problem" role="alert">{{ say(error) }}</p>
   <template v-if="data">
     <p class="sub">
@@ -58,10 +57,3 @@ const keep = async (members: Members) => {
     <FactSheet v-else kind="policy" :facts="facts" />
   </template>
 </template>
-
-<style scoped>
-.head {
-  margin-bottom: 8px;
-  flex-wrap: wrap;
-}
-</style>

@@ -1,9 +1,10 @@
 <script setup lang="ts">
 import { useQuery } from '@tanstack/vue-query'
 import { NButton } from 'naive-ui'
-import { nextTick, onMounted, reactive, ref } from 'vue'
-import { client, newKey, ok, words as say, type Schemas } from '../shared/api'
+import { nextTick, onMounted, reactive } from 'vue'
+import { client, newKey, ok, type Schemas } from '../shared/api'
 import { label } from '../shared/words'
+import { useSending } from '../shared/sending'
 
 const props = defineProps<{ link?: Schemas['DeskLink'] }>()
 const emit = defineEmits<{ kept: []; leave: [] }>()
@@ -29,8 +30,7 @@ const form = reactive({
   raw: props.link?.kind === 'api' ? JSON.stringify(settings, null, 2) : '',
   vendors: [...(props.link?.vendors ?? [])],
 })
-const problem = ref('')
-const busy = ref(false)
+const { busy, problem, send } = useSending()
 const key = newKey()
 onMounted(async () => {
   await nextTick()
@@ -39,22 +39,19 @@ onMounted(async () => {
 
 /** The settings as they are typed: what the form does not know stays as it was. */
 function typed(): Record<string, unknown> {
-  if (form.kind === 'api') return JSON.parse(form.raw) as Record<string, unknown>
+  if (form.kind === 'api') {
+    try {
+      return JSON.parse(form.raw) as Record<string, unknown>
+    } catch (e) {
+      throw new Error(`The settings are not JSON: ${(e as Error).message}`)
+    }
+  }
   const now: Record<string, unknown> = { ...settings, auth: form.auth, clear: form.clear || undefined }
   for (const t of texts) now[t.key] = form.texts[t.key]?.trim()
   return Object.fromEntries(Object.entries(now).filter(([, v]) => v !== '' && v !== undefined))
 }
-async function act(send: () => Promise<unknown>) {
-  busy.value = true
-  problem.value = ''
-  try {
-    await send()
-    emit('kept')
-  } catch (e) {
-    problem.value = e instanceof SyntaxError ? `The settings are not JSON: ${e.message}` : say(e)
-  } finally {
-    busy.value = false
-  }
+async function act(what: () => Promise<unknown>) {
+  if (await send(what)) emit('kept')
 }
 const keep = () =>
   act(async () => {
@@ -81,7 +78,7 @@ const remove = () =>
 </script>
 
 <template>
-  <form class="panel sheet" :aria-label="link ? link.name : 'New link'" data-testid="link-form" @submit.prevent="keep">
+  <form class="panel filled" :aria-label="link ? link.name : 'New link'" data-testid="link-form" @submit.prevent="keep">
     <div class="grid">
       <label for="link-name">Name</label
       ><input
@@ -163,20 +160,6 @@ const remove = () =>
 </template>
 
 <style scoped>
-.sheet {
-  padding: 14px 16px;
-  margin: 12px 0;
-  max-width: 760px;
-  display: flex;
-  flex-direction: column;
-  gap: 12px;
-}
-.grid {
-  display: grid;
-  grid-template-columns: 150px minmax(0, 1fr);
-  gap: 8px 12px;
-  align-items: center;
-}
 .vendors {
   display: flex;
   flex-wrap: wrap;
@@ -185,14 +168,5 @@ const remove = () =>
 .vendors .row,
 .grid label.row {
   gap: 6px;
-}
-@media (max-width: 640px) {
-  .grid {
-    grid-template-columns: 1fr;
-    gap: 3px;
-  }
-  .grid .in {
-    margin-bottom: 6px;
-  }
 }
 </style>

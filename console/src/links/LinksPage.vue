@@ -5,7 +5,7 @@ import { computed, ref } from 'vue'
 import { client, ok, words as say, type Schemas } from '../shared/api'
 import { useMe } from '../shared/queries'
 import { label } from '../shared/words'
-import RegisterTabs from '../register/RegisterTabs.vue'
+import RegisterHead from '../register/RegisterHead.vue'
 import TimeText from '../shared/TimeText.vue'
 import LinkForm from './LinkForm.vue'
 
@@ -34,12 +34,9 @@ async function kept() {
 </script>
 
 <template>
-  <div class="row head">
-    <h1>Register</h1>
-    <RegisterTabs at="links" /><NButton v-if="may && !form" class="right" data-testid="add-link" @click="form = {}"
-      >Add a link</NButton
-    >
-  </div>
+  <RegisterHead at="links">
+    <NButton v-if="may && !form" class="right" data-testid="add-link" @click="form = {}">Add a link</NButton>
+  </RegisterHead>
   <p v-if="error" class="problem" role="alert">{{ say(error) }}</p>
   <p class="sub">
     A link sends messages by itself: through a vendor's API, or as email from our own mail server to the vendor's email
@@ -106,10 +103,6 @@ async function kept() {
 </template>
 
 <style scoped>
-.head {
-  margin-bottom: 8px;
-  flex-wrap: wrap;
-}
 .panel {
   margin-top: 12px;
 }

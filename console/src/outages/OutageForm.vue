@@ -1,8 +1,9 @@
 <script setup lang="ts">
 import { NButton } from 'naive-ui'
-import { nextTick, onMounted, reactive, ref } from 'vue'
-import { client, newKey, ok, words as say, type Schemas } from '../shared/api'
+import { nextTick, onMounted, reactive } from 'vue'
+import { client, newKey, ok, type Schemas } from '../shared/api'
 import { forInput, fromInput } from '../shared/time'
+import { useSending } from '../shared/sending'
 import { useVendors } from '../vendors/queries'
 
 const props = defineProps<{ outage?: Schemas['Outage'] }>()
@@ -19,16 +20,13 @@ const form = reactive({
   updated: o?.updated_at ? forInput(o.updated_at) : '',
   ended: o?.ended_at ? forInput(o.ended_at) : '',
 })
-const problem = ref('')
-const busy = ref(false)
+const { busy, problem, send } = useSending()
 const key = newKey()
 onMounted(async () => {
   await nextTick()
   document.getElementById(o ? 'outage-said' : 'outage-vendor')?.focus()
 })
 async function keep() {
-  busy.value = true
-  problem.value = ''
   const { title, effect, said, page } = form
   const body = {
     title,
@@ -39,34 +37,29 @@ async function keep() {
     updated_at: form.updated ? fromInput(form.updated) : undefined,
     ended_at: form.ended ? fromInput(form.ended) : undefined,
   }
-  try {
-    if (!o)
-      await ok(
-        client.POST('/outages', {
-          params: { header: { 'Idempotency-Key': key } },
-          body: { ...body, vendor: form.vendor },
-        }),
-      )
-    else
-      await ok(
-        client.PATCH('/outages/{outage}', {
-          params: { path: { outage: o.id }, header: { 'If-Match': `"v${o.version}"` } },
-          body,
-          headers: { 'Content-Type': 'application/merge-patch+json' },
-        }),
-      )
-    emit('kept')
-  } catch (e) {
-    problem.value = say(e)
-  } finally {
-    busy.value = false
-  }
+  const done = await send(() =>
+    o
+      ? ok(
+          client.PATCH('/outages/{outage}', {
+            params: { path: { outage: o.id }, header: { 'If-Match': `"v${o.version}"` } },
+            body,
+            headers: { 'Content-Type': 'application/merge-patch+json' },
+          }),
+        )
+      : ok(
+          client.POST('/outages', {
+            params: { header: { 'Idempotency-Key': key } },
+            body: { ...body, vendor: form.vendor },
+          }),
+        ),
+  )
+  if (done) emit('kept')
 }
 </script>
 
 <template>
   <form
-    class="panel sheet"
+    class="panel filled"
     :aria-label="o ? 'Change outage' : 'New outage'"
     data-testid="outage-form"
     @submit.prevent="keep"
@@ -115,27 +108,7 @@ async function keep() {
 </template>
 
 <style scoped>
-.sheet {
-  padding: 14px 16px;
-  margin: 12px 0;
-  max-width: 760px;
-  display: flex;
-  flex-direction: column;
-  gap: 12px;
-}
-.grid {
-  display: grid;
-  grid-template-columns: 160px minmax(0, 1fr);
-  gap: 8px 12px;
-  align-items: center;
-}
-@media (max-width: 640px) {
-  .grid {
-    grid-template-columns: 1fr;
-    gap: 3px;
-  }
-  .grid .in {
-    margin-bottom: 6px;
-  }
+.filled {
+  --labels: 160px;
 }
 </style>

@@ -4,7 +4,7 @@ import { NButton } from 'naive-ui'
 import { computed, ref } from 'vue'
 import { client, ok, words as say, type Schemas } from '../shared/api'
 import { useMe } from '../shared/queries'
-import RegisterTabs from '../register/RegisterTabs.vue'
+import RegisterHead from '../register/RegisterHead.vue'
 import TimeText from '../shared/TimeText.vue'
 import OutageForm from './OutageForm.vue'
 
@@ -20,12 +20,9 @@ async function kept() {
 </script>
 
 <template>
-  <div class="row head">
-    <h1>Register</h1>
-    <RegisterTabs at="outages" /><NButton v-if="may && !form" class="right" data-testid="add-outage" @click="form = {}"
-      >Note an outage</NButton
-    >
-  </div>
+  <RegisterHead at="outages">
+    <NButton v-if="may && !form" class="right" data-testid="add-outage" @click="form = {}">Note an outage</NButton>
+  </RegisterHead>
   <p v-if="error" class="problem" role="alert">{{ say(error) }}</p>
   <p class="sub">Whoever opens a case sees the known outages of that vendor.</p>
   <OutageForm v-if="form" :key="form.outage?.id ?? 0" v-bind="form" @kept="kept" @leave="form = undefined" />
@@ -74,10 +71,6 @@ async function kept() {
 </template>
 
 <style scoped>
-.head {
-  margin-bottom: 8px;
-  flex-wrap: wrap;
-}
 .panel {
   margin-top: 12px;
 }

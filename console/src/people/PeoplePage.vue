@@ -5,7 +5,7 @@ import { computed, nextTick, reactive, ref } from 'vue'
 import { client, newKey, ok, Problem, words as say, type Schemas } from '../shared/api'
 import { label } from '../shared/words'
 import { useMe } from '../shared/queries'
-import RegisterTabs from '../register/RegisterTabs.vue'
+import RegisterHead from '../register/RegisterHead.vue'
 import TableDesk from '../exchange/TableDesk.vue'
 
 type Person = Schemas['Person']
@@ -110,16 +110,11 @@ async function keep() {
 </script>
 
 <template>
-  <div class="row head">
-    <h1>Register</h1>
-    <RegisterTabs at="people" /><NButton
-      class="right"
-      :aria-expanded="tables"
-      data-testid="tables-open"
-      @click="tables = !tables"
+  <RegisterHead at="people">
+    <NButton class="right" :aria-expanded="tables" data-testid="tables-open" @click="tables = !tables"
       >Import and export</NButton
     ><NButton v-if="may && !at" data-testid="add-person" @click="open()">Add a person</NButton>
-  </div>
+  </RegisterHead>
   <p v-if="error" class="problem" role="alert">{{ say(error) }}</p>
   <TableDesk v-if="tables" kind="people" many="our people" :may-read="may" @leave="tables = false" />
   <form
@@ -232,10 +227,6 @@ async function keep() {
 </template>
 
 <style scoped>
-.head {
-  margin-bottom: 8px;
-  flex-wrap: wrap;
-}
 .sheet {
   padding: 14px 16px;
   margin-bottom: 14px;

@@ -5,7 +5,7 @@ import { computed, ref } from 'vue'
 import { client, ok, words as say, type Schemas } from '../shared/api'
 import { useMe } from '../shared/queries'
 import { zoneHere } from '../shared/time'
-import RegisterTabs from '../register/RegisterTabs.vue'
+import RegisterHead from '../register/RegisterHead.vue'
 import TimeText from '../shared/TimeText.vue'
 import ShiftForm from './ShiftForm.vue'
 
@@ -36,14 +36,12 @@ async function kept() {
 </script>
 
 <template>
-  <div class="row head">
-    <h1>Register</h1>
-    <RegisterTabs at="rota" />
+  <RegisterHead at="rota">
     <template v-if="may && !form"
       ><NButton class="right" data-testid="plan-rota" @click="form = { plan: true }">Plan shifts</NButton
       ><NButton data-testid="add-shift" @click="form = {}">Add a shift</NButton></template
     >
-  </div>
+  </RegisterHead>
   <p v-if="error" class="problem" role="alert">{{ say(error) }}</p>
   <template v-if="data">
     <p v-if="on" data-testid="on-now">
@@ -117,10 +115,6 @@ async function kept() {
 </template>
 
 <style scoped>
-.head {
-  margin-bottom: 8px;
-  flex-wrap: wrap;
-}
 .panel {
   margin-top: 12px;
 }

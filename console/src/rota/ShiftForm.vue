@@ -1,9 +1,10 @@
 <script setup lang="ts">
 import { useQuery } from '@tanstack/vue-query'
 import { NButton } from 'naive-ui'
-import { computed, nextTick, onMounted, reactive, ref } from 'vue'
-import { client, newKey, ok, words as say, type Schemas } from '../shared/api'
+import { computed, nextTick, onMounted, reactive } from 'vue'
+import { client, newKey, ok, type Schemas } from '../shared/api'
 import { forInput, fromInput } from '../shared/time'
+import { useSending } from '../shared/sending'
 
 // One shift, new or old, or several that people take one after the other.
 const props = defineProps<{
@@ -30,8 +31,7 @@ const form = reactive({
   shifts: 4,
   people: [] as string[],
 })
-const problem = ref('')
-const busy = ref(false)
+const { busy, problem, send } = useSending()
 const key = newKey()
 const own = computed(() => here.value.find((p) => p.email === form.person)?.phone)
 onMounted(async () => {
@@ -43,17 +43,8 @@ function changed() {
   // Another person has another phone.
   if (form.person !== props.shift?.email) form.phone = ''
 }
-async function act(send: () => Promise<unknown>) {
-  busy.value = true
-  problem.value = ''
-  try {
-    await send()
-    emit('kept')
-  } catch (e) {
-    problem.value = say(e)
-  } finally {
-    busy.value = false
-  }
+async function act(what: () => Promise<unknown>) {
+  if (await send(what)) emit('kept')
 }
 const keep = () =>
   act(() => {
@@ -88,7 +79,7 @@ const remove = () =>
 
 <template>
   <form
-    class="panel sheet"
+    class="panel filled"
     :aria-label="plan ? 'Plan shifts' : shift ? 'Change shift' : 'New shift'"
     data-testid="shift-form"
     @submit.prevent="keep"
@@ -163,20 +154,6 @@ const remove = () =>
 </template>
 
 <style scoped>
-.sheet {
-  padding: 14px 16px;
-  margin: 12px 0;
-  max-width: 760px;
-  display: flex;
-  flex-direction: column;
-  gap: 12px;
-}
-.grid {
-  display: grid;
-  grid-template-columns: 150px minmax(0, 1fr);
-  gap: 8px 12px;
-  align-items: center;
-}
 .people {
   display: flex;
   flex-wrap: wrap;
@@ -184,14 +161,5 @@ const remove = () =>
 }
 .people .row {
   gap: 6px;
-}
-@media (max-width: 640px) {
-  .grid {
-    grid-template-columns: 1fr;
-    gap: 3px;
-  }
-  .grid .in {
-    margin-bottom: 6px;
-  }
 }
 </style>

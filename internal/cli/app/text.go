@@ -1,24 +1,18 @@
 package app
 
 import (
-	"errors"
 	"fmt"
 	"io"
-	"os"
 	"strings"
 )
 
 // KeepText keeps what somebody wrote for a flag and was refused, and says where.
 func KeepText(flag, text string, err error) error {
-	f, kept := os.CreateTemp("", "roundhouse-kept-*.txt") // 0600
-	if kept == nil {
-		_, kept = f.WriteString(text)
-		kept = errors.Join(kept, f.Close())
-	}
+	w, kept := WriteDown("roundhouse-kept-*.txt", text)
 	if kept != nil {
 		return fmt.Errorf("%w\nYour text could not be kept in a file (%v); here it is:\n%s", err, kept, text)
 	}
-	return fmt.Errorf("%w\nYour text is kept in %s: repeat the command with --%s - < %s", err, f.Name(), flag, f.Name())
+	return fmt.Errorf("%w\nYour text is kept in %s: repeat the command with --%s - < %s", err, w.file, flag, w.file)
 }
 
 // ReadText takes a text from --text, from standard input where it is "-", or from

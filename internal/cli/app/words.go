@@ -85,6 +85,9 @@ func Deref[T any](p *T) T {
 	return *p
 }
 
+// Match is the If-Match of a version that was read.
+func Match(version int64) *string { return new(fmt.Sprintf(`"v%d"`, version)) }
+
 // Some is a pointer to a value, or nil to the zero value.
 func Some[T comparable](v T) *T {
 	var zero T

@@ -192,9 +192,8 @@ func (a *Commands) change() *cobra.Command {
 				}
 				ch.Vendors = &list
 			}
-			tag := fmt.Sprintf(`"v%d"`, l.Version)
 			res, err := c.ChangeLinkWithApplicationMergePatchPlusJSONBody(cmd.Context(), l.Id,
-				&clientgen.ChangeLinkParams{IfMatch: &tag}, ch)
+				&clientgen.ChangeLinkParams{IfMatch: app.Match(l.Version)}, ch)
 			if l, _, err = client.Read[clientgen.DeskLink](c, res, err); err != nil {
 				return err
 			}
@@ -239,8 +238,7 @@ func (a *Commands) remove() *cobra.Command {
 			if err != nil {
 				return err
 			}
-			tag := fmt.Sprintf(`"v%d"`, l.Version)
-			res, err := c.RemoveLink(cmd.Context(), l.Id, &clientgen.RemoveLinkParams{IfMatch: &tag})
+			res, err := c.RemoveLink(cmd.Context(), l.Id, &clientgen.RemoveLinkParams{IfMatch: app.Match(l.Version)})
 			if _, _, err = client.Read[struct{}](c, res, err); err != nil {
 				return err
 			}

@@ -163,9 +163,8 @@ func (a *Commands) change() *cobra.Command {
 			if err != nil {
 				return err
 			}
-			tag := fmt.Sprintf(`"v%d"`, o.Version)
 			res, err := c.ChangeOutageWithApplicationMergePatchPlusJSONBody(cmd.Context(), o.Id,
-				&clientgen.ChangeOutageParams{IfMatch: &tag}, ch)
+				&clientgen.ChangeOutageParams{IfMatch: app.Match(o.Version)}, ch)
 			if o, _, err = client.Read[clientgen.Outage](c, res, err); err != nil {
 				return err
 			}

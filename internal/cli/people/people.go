@@ -136,9 +136,8 @@ func (a *Commands) changePerson() *cobra.Command {
 			}
 			for _, x := range all {
 				if strings.EqualFold(x.Email, args[0]) {
-					tag := fmt.Sprintf(`"v%d"`, x.Version)
 					res, err := c.ChangePersonWithApplicationMergePatchPlusJSONBody(cmd.Context(), x.Id,
-						&clientgen.ChangePersonParams{IfMatch: &tag}, ch)
+						&clientgen.ChangePersonParams{IfMatch: app.Match(x.Version)}, ch)
 					p, _, err := client.Read[clientgen.Person](c, res, err)
 					if err == nil {
 						a.Printer().Line("%s: %s.", p.Name, words.Inline(words.Roles.Of(string(p.Role))))

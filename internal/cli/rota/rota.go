@@ -242,9 +242,8 @@ func (a *Commands) change() *cobra.Command {
 			if err != nil {
 				return err
 			}
-			tag := fmt.Sprintf(`"v%d"`, s.Version)
 			res, err := c.ChangeShiftWithApplicationMergePatchPlusJSONBody(cmd.Context(), s.Id,
-				&clientgen.ChangeShiftParams{IfMatch: &tag}, ch)
+				&clientgen.ChangeShiftParams{IfMatch: app.Match(s.Version)}, ch)
 			if s, _, err = client.Read[clientgen.Shift](c, res, err); err != nil {
 				return err
 			}
@@ -266,8 +265,7 @@ func (a *Commands) remove() *cobra.Command {
 			if err != nil {
 				return err
 			}
-			tag := fmt.Sprintf(`"v%d"`, s.Version)
-			res, err := c.RemoveShift(cmd.Context(), s.Id, &clientgen.RemoveShiftParams{IfMatch: &tag})
+			res, err := c.RemoveShift(cmd.Context(), s.Id, &clientgen.RemoveShiftParams{IfMatch: app.Match(s.Version)})
 			if _, _, err = client.Read[struct{}](c, res, err); err != nil {
 				return err
 			}

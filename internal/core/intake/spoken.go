@@ -36,14 +36,15 @@ var identifying = regexp.MustCompile(`^([^:]{1,60}): (\S*[0-9]\S*)$`)
 var dated = regexp.MustCompile(`^[0-9]{4}-[0-9]{2}-[0-9]{2}`)
 
 // Spoken is a text to be read out on the phone: below each line that names something by a number, the number is
-// spelled. That is done up to the first part with a heading, where sentences begin.
+// spelled, unless it is so short that nobody mishears it. That is done up to the first part with a heading, where
+// sentences begin.
 func Spoken(text string) string {
 	var out []string
 	lines := strings.Split(text, "\n")
 	head := true
 	for i, line := range lines {
 		out = append(out, line)
-		if m := identifying.FindStringSubmatch(line); head && m != nil && !dated.MatchString(m[2]) {
+		if m := identifying.FindStringSubmatch(line); head && m != nil && len(m[2]) > 3 && !dated.MatchString(m[2]) {
 			out = append(out, "    "+Spell(m[2]))
 		}
 		// The title stands alone before the identifiers; a heading has its text right below.

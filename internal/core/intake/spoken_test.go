@@ -18,9 +18,9 @@ func TestSpell(t *testing.T) {
 }
 
 func TestSpoken(t *testing.T) {
-	text := "Gates refuse tickets\n\nContract: CC-2231-P\nSerial number: 0093\nLast good copy: 2026-11-23\n" +
-		"Requested level: Alarm\nImpact: production, stopped, 40 users\n\nWhat happened\nSince: 11:40 it is slow.\n" +
-		"Gate: G4"
+	text := "Gates refuse tickets\n\nContract: CC-2231-P\nSerial number: 0093\nFirmware: 7.9\n" +
+		"Last good copy: 2026-11-23\nRequested level: Alarm\nImpact: production, stopped, 40 users\n\n" +
+		"What happened\nSince: 11:40 it is slow.\nGate: G4"
 	want := strings.NewReplacer("CC-2231-P\n", "CC-2231-P\n    Charlie, Charlie, dash, 2, 2, 3, 1, dash, Papa\n",
 		"0093\n", "0093\n    0, 0, 9, 3\n").Replace(text)
 	if got := Spoken(text); got != want {

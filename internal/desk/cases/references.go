@@ -117,15 +117,6 @@ func (w *Work) setFirst(ctx context.Context, n Numbering, others []casework.Refe
 	case before == n.Value && !n.Remove:
 		return nil
 	}
-	list := casework.Without(others, n.Owner, n.Value)
-	if n.Keep && before != "" {
-		list = casework.With(list, casework.Reference{Owner: n.Owner, Role: casework.Former, Value: before})
-	}
-	if !slices.Equal(list, others) {
-		if err := casesdb.SetOtherReferences(ctx, w.Tx, w.Case, casework.Without(list, n.Owner, before)); err != nil {
-			return err
-		}
-	}
 	if n.Owner == casework.Vendors {
 		err = w.Bring(ctx, n.Value)
 	} else {
@@ -135,14 +126,29 @@ func (w *Work) setFirst(ctx context.Context, n Numbering, others []casework.Refe
 		}
 		err = w.SetTicket(ctx, value)
 	}
-	if err != nil || slices.Equal(list, others) {
+	if err != nil || !n.Keep || before == "" {
 		return err
 	}
-	text := "The former number is no longer listed as one."
-	if n.Keep && before != "" {
-		text = fmt.Sprintf("%s: %s.", words.Reference(string(n.Owner), string(casework.Former), ""), before)
+	former := casework.Reference{Owner: n.Owner, Role: casework.Former, Value: before}
+	others = casework.Without(others, n.Owner, n.Value) // it is the current one now
+	return w.setOthers(ctx, fmt.Sprintf("%s: %s.", words.Reference(string(n.Owner), string(former.Role), ""), before),
+		casework.With(others, former))
+}
+
+// SetFirst makes a number the vendor's current one, or that of our own ticket. Where the case had it as another one, a
+// former one, it gives the others without it, for the record; nil where nothing of them changes.
+func (w *Work) SetFirst(ctx context.Context, owner casework.Owner, value string) (*[]casework.Reference, error) {
+	others, err := casesdb.OtherReferences(ctx, w.Tx, w.Case.ID)
+	if err != nil {
+		return nil, err
 	}
-	return w.setOthers(ctx, text, list)
+	if err := w.SetReference(ctx, string(owner), value); err != nil {
+		return nil, err
+	}
+	if list := casework.Without(others, owner, value); len(list) < len(others) {
+		return &list, nil
+	}
+	return nil, nil
 }
 
 // SetTicket changes our own ticket's number; an empty one removes it. From the filing on it is in the record.
@@ -161,13 +167,14 @@ func (w *Work) SetTicket(ctx context.Context, number string) error {
 		return nil
 	}
 	w.Renumbered()
-	if err := w.SetReference(ctx, string(casework.OurTicket), number); err != nil || w.Case.FiledAt == nil {
+	numbers, err := w.SetFirst(ctx, casework.OurTicket, number)
+	if err != nil || w.Case.FiledAt == nil && numbers == nil {
 		return err
 	}
 	text := "Our ticket is " + number + "."
 	if number == "" {
 		text = "Our ticket " + was + " removed."
 	}
-	_, err = w.Changed(ctx, text, &casesdb.Effect{Sets: &casesdb.Sets{Ticket: &number}})
+	_, err = w.Changed(ctx, text, &casesdb.Effect{Sets: &casesdb.Sets{Ticket: &number, Numbers: numbers}})
 	return err
 }

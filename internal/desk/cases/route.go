@@ -78,7 +78,7 @@ func (w *Work) Bring(ctx context.Context, reference string) error {
 	if err := w.LooksRight(ctx, reference); err != nil {
 		return err
 	}
-	other, err := casesdb.ByReference(ctx, w.Tx, w.Case.VendorID, reference)
+	other, err := casesdb.CurrentReference(ctx, w.Tx, w.Case.VendorID, reference)
 	switch {
 	case err == nil && other == w.Case.ID:
 		return nil
@@ -97,11 +97,13 @@ func (w *Work) Bring(ctx context.Context, reference string) error {
 			text = fmt.Sprintf("Vendor reference: %s, corrected from %s.", reference, r.Value)
 		}
 	}
-	if err := w.SetReference(ctx, "vendor", reference); err != nil {
+	numbers, err := w.SetFirst(ctx, casework.Vendors, reference)
+	if err != nil {
 		return err
 	}
 	w.renumbered = true
-	if _, err := w.Changed(ctx, text, &casesdb.Effect{Sets: &casesdb.Sets{Reference: &reference}}); err != nil {
+	if _, err := w.Changed(ctx, text,
+		&casesdb.Effect{Sets: &casesdb.Sets{Reference: &reference, Numbers: numbers}}); err != nil {
 		return err
 	}
 	return w.Numbered(ctx, reference, w.Case.FiledAt)

@@ -58,17 +58,20 @@ func (d *Drafts) TakeOver(ctx context.Context, a desk.Actor, x Existing) (desk.R
 		return desk.Ref{}, err
 	}
 	return desk.Once(ctx, d.Desk, func(tx *db.Tx) (desk.Ref, error) {
-		ref, err := d.TakeOverIn(ctx, tx, a, x)
+		t, err := d.CheckExisting(ctx, tx, a, x)
 		var known *ErrKnown
 		if errors.As(err, &known) {
 			err = desk.Fault("reference", "%s", known)
 		}
-		return ref, err
+		if err != nil {
+			return desk.Ref{}, err
+		}
+		return d.Enter(ctx, tx, a, t)
 	})
 }
 
-// takenOver is an existing case with what its names lead to.
-type takenOver struct {
+// TakenOver is an existing case with what its names lead to.
+type TakenOver struct {
 	Existing
 	vendor registerdb.Vendor
 	owner  peopledb.Person
@@ -77,29 +80,20 @@ type takenOver struct {
 	wrong  []desk.Field
 }
 
-func (t *takenOver) add(field, format string, args ...any) {
+func (t *TakenOver) add(field, format string, args ...any) {
 	t.wrong = append(t.wrong, desk.Field{Name: field, Detail: fmt.Sprintf(format, args...)})
 }
 
-// TakeOverIn does the same in a transaction of the caller's.
-func (d *Drafts) TakeOverIn(ctx context.Context, tx *db.Tx, a desk.Actor, x Existing) (desk.Ref, error) {
-	t, err := d.check(ctx, tx, a, x)
-	if err != nil {
-		return desk.Ref{}, err
-	}
-	err = d.cases.Begin(ctx, tx, &t.c, &a, func(w *cases.Work) error { return d.enter(ctx, w, a, t) })
+// Enter brings a case onto the desk that was checked in the same transaction.
+func (d *Drafts) Enter(ctx context.Context, tx *db.Tx, a desk.Actor, t *TakenOver) (desk.Ref, error) {
+	err := d.cases.Begin(ctx, tx, &t.c, &a, func(w *cases.Work) error { return d.enter(ctx, w, a, t) })
 	return desk.Ref{ID: t.c.ID, Number: t.c.Number, Entry: 1}, err
 }
 
-// CheckExisting says what is wrong with an existing case: *desk.Invalid with all of it, or *ErrKnown where the desk has
-// it already.
-func (d *Drafts) CheckExisting(ctx context.Context, tx *db.Tx, a desk.Actor, x Existing) error {
-	_, err := d.check(ctx, tx, a, x)
-	return err
-}
-
-func (d *Drafts) check(ctx context.Context, tx *db.Tx, a desk.Actor, x Existing) (*takenOver, error) {
-	t := &takenOver{Existing: x}
+// CheckExisting finds what an existing case names, to be entered. The error is *desk.Invalid with all that is wrong, or
+// *ErrKnown where the desk has the case already.
+func (d *Drafts) CheckExisting(ctx context.Context, tx *db.Tx, a desk.Actor, x Existing) (*TakenOver, error) {
+	t := &TakenOver{Existing: x}
 	if err := d.findFor(ctx, tx, a, t); err != nil {
 		return nil, err
 	}
@@ -124,7 +118,7 @@ func (d *Drafts) check(ctx context.Context, tx *db.Tx, a desk.Actor, x Existing)
 }
 
 // findFor finds what the names of an existing case lead to.
-func (d *Drafts) findFor(ctx context.Context, tx *db.Tx, a desk.Actor, t *takenOver) (err error) {
+func (d *Drafts) findFor(ctx context.Context, tx *db.Tx, a desk.Actor, t *TakenOver) (err error) {
 	for _, s := range []*string{&t.Vendor, &t.Title, &t.Kind, &t.Reference, &t.Ticket, &t.Level, &t.Owner, &t.By,
 		&t.Asset, &t.Account, &t.Contract, &t.VendorStatus} {
 		*s = strings.TrimSpace(*s)
@@ -181,7 +175,7 @@ func (d *Drafts) findFor(ctx context.Context, tx *db.Tx, a desk.Actor, t *takenO
 }
 
 // grade lets the vendor's level and our severity follow from each other.
-func (d *Drafts) grade(ctx context.Context, tx *db.Tx, t *takenOver) error {
+func (d *Drafts) grade(ctx context.Context, tx *db.Tx, t *TakenOver) error {
 	levels, err := registerdb.Levels(ctx, tx, t.vendor.ID)
 	if err != nil {
 		return err
@@ -220,7 +214,7 @@ func (d *Drafts) grade(ctx context.Context, tx *db.Tx, t *takenOver) error {
 }
 
 // checkTimes says what is wrong with when things happened.
-func (d *Drafts) checkTimes(t *takenOver) {
+func (d *Drafts) checkTimes(t *TakenOver) {
 	now := d.Now()
 	switch {
 	case t.FiledAt.IsZero():
@@ -239,7 +233,7 @@ func (d *Drafts) checkTimes(t *takenOver) {
 }
 
 // enter writes the record of a case that is taken over: its filing, the vendor's last reply, and how it stands.
-func (d *Drafts) enter(ctx context.Context, w *cases.Work, a desk.Actor, t *takenOver) error {
+func (d *Drafts) enter(ctx context.Context, w *cases.Work, a desk.Actor, t *TakenOver) error {
 	terms, policy, err := d.termsAt(ctx, w.Tx, t.c.ContractID, t.FiledAt)
 	if err != nil {
 		return err

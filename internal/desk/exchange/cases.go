@@ -51,7 +51,7 @@ func (d *Exchange) TakeOverCases(ctx context.Context, a desk.Actor, file io.Read
 // takeCases looks at all rows before it writes one: a case that is taken back leaves a hole in the numbers.
 func (d *Exchange) takeCases(ctx context.Context, tx *db.Tx, a desk.Actor, run *tableRun, rows []table.Row,
 	zone *time.Location) error {
-	var fresh []drafts.Existing
+	var fresh []*drafts.TakenOver
 	for _, r := range rows {
 		x, said := existing(r, zone)
 		said = append(said, run.again(r.Line, "reference", strings.ToLower(x.Vendor), x.Reference)...)
@@ -59,20 +59,19 @@ func (d *Exchange) takeCases(ctx context.Context, tx *db.Tx, a desk.Actor, run *
 		if len(said) == 0 {
 			var known *drafts.ErrKnown
 			var wrong *desk.Invalid
-			switch err := d.drafts.CheckExisting(ctx, tx, a, x); {
+			switch t, err := d.drafts.CheckExisting(ctx, tx, a, x); {
 			case errors.As(err, &known):
 				what, said = "same", []string{known.Error()}
 			case errors.As(err, &wrong):
 				said = wrong.Lines()
 			case err != nil:
 				return err
+			default:
+				fresh = append(fresh, t)
 			}
 		}
 		if len(said) > 0 && what != "same" {
 			what = "refused"
-		}
-		if what == "added" {
-			fresh = append(fresh, x)
 		}
 		if err := run.tell(Row{r.Line, what, cmp.Or(x.Reference, x.Title), said, false}); err != nil {
 			return err
@@ -81,8 +80,8 @@ func (d *Exchange) takeCases(ctx context.Context, tx *db.Tx, a desk.Actor, run *
 	if run.o.Look || run.sum.Refused > 0 {
 		return nil
 	}
-	for _, x := range fresh {
-		if _, err := d.drafts.TakeOverIn(ctx, tx, a, x); err != nil {
+	for _, t := range fresh {
+		if _, err := d.drafts.Enter(ctx, tx, a, t); err != nil {
 			return err
 		}
 	}

@@ -103,9 +103,9 @@ func (d *Links) fill(ctx context.Context, tx *db.Tx, l *inboxdb.Link, f Facts) e
 		return desk.Fault(field, "%s", err)
 	}
 	if s, signs := ch.(desk.SignsIn); signs && s.SecretName() != "" {
-		return d.secrets.MayGo(ctx, tx, s.SecretName(), l.Host())
+		_, err = d.secrets.MayGo(ctx, tx, s.SecretName(), l.Host())
 	}
-	return nil
+	return err
 }
 
 func (d *Links) serve(ctx context.Context, tx *db.Tx, link int64, vendors []string) error {
@@ -147,17 +147,11 @@ func (d *Links) Change(ctx context.Context, a desk.Actor, id, match int64, ch Ed
 			return v, err
 		}
 		f := Facts{l.Name, l.Kind, l.Address, l.Description.V, served[id]}
-		if ch.Name != nil {
-			f.Name = *ch.Name
-		}
-		if ch.Address != nil {
-			f.Address = *ch.Address
-		}
+		desk.Put(&f.Name, ch.Name)
+		desk.Put(&f.Address, ch.Address)
+		desk.Put(&f.Vendors, ch.Vendors)
 		if ch.Settings != nil {
 			f.Settings = ch.Settings
-		}
-		if ch.Vendors != nil {
-			f.Vendors = *ch.Vendors
 		}
 		if err := d.fill(ctx, tx, &l, f); err != nil {
 			return v, err

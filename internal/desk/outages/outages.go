@@ -134,17 +134,11 @@ func (d *Outages) Change(ctx context.Context, a desk.Actor, id, match int64, ch 
 		}
 		f := Facts{Title: o.Title, Effect: o.Effect, Said: o.Said, Page: o.Page, Since: o.Since, UpdatedAt: o.UpdatedAt,
 			EndedAt: o.EndedAt}
-		for _, x := range []struct {
-			to   *string
-			from *string
-		}{{&f.Title, ch.Title}, {&f.Effect, ch.Effect}, {&f.Said, ch.Said}, {&f.Page, ch.Page}} {
-			if x.from != nil {
-				*x.to = *x.from
-			}
-		}
-		if ch.Since != nil {
-			f.Since = *ch.Since
-		}
+		desk.Put(&f.Title, ch.Title)
+		desk.Put(&f.Effect, ch.Effect)
+		desk.Put(&f.Said, ch.Said)
+		desk.Put(&f.Page, ch.Page)
+		desk.Put(&f.Since, ch.Since)
 		if ch.UpdatedAt != nil {
 			f.UpdatedAt = ch.UpdatedAt
 		}

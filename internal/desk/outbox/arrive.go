@@ -55,7 +55,7 @@ func (w *work) Arrive(ctx context.Context, del *outboxdb.Delivery, reference str
 		text, e.Effect.V = "The vendor was told of the parking, but the date had already come: the case was not parked.", nil
 	}
 	if del.Action == route.Open && reference != "" {
-		other, err := casesdb.ByReference(ctx, w.Tx, w.Case.VendorID, reference)
+		other, err := casesdb.CurrentReference(ctx, w.Tx, w.Case.VendorID, reference)
 		switch {
 		case err == nil && other != w.Case.ID:
 			text += fmt.Sprintf(" The vendor gave the reference %s, which another case already has; it was not added here.",
@@ -63,7 +63,7 @@ func (w *work) Arrive(ctx context.Context, del *outboxdb.Delivery, reference str
 		case err == nil || errors.Is(err, db.ErrNotFound):
 			text += " Vendor reference: " + reference + "."
 			e.Set().Reference = &reference
-			if err := w.SetReference(ctx, "vendor", reference); err != nil {
+			if e.Set().Numbers, err = w.SetFirst(ctx, casework.Vendors, reference); err != nil {
 				return err
 			}
 		default:

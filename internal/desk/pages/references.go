@@ -16,24 +16,28 @@ type Reference struct {
 	Page string
 }
 
-// references are the first ones of a case, then the others in the order in which they came; and the outage that it
-// comes from.
-func (d *Pages) references(ctx context.Context, q db.Querier, c *casesdb.Case, v registerdb.Vendor,
-	first []casesdb.Reference) (out []Reference, outage *outagesdb.Outage, err error) {
-	if c.OutageID != nil {
-		o, err := outagesdb.ByID(ctx, q, *c.OutageID)
-		if err != nil {
-			return nil, nil, err
-		}
-		outage = &o
+// known puts onto the page what a case is known by, and the outage that it comes from.
+func (d *Pages) known(ctx context.Context, q db.Querier, v *View, c *casesdb.Case, first []casesdb.Reference) error {
+	var err error
+	if v.References, err = references(ctx, q, c.ID, v.Filing.Vendor, first); err != nil || c.OutageID == nil {
+		return err
 	}
+	o, err := outagesdb.ByID(ctx, q, *c.OutageID)
+	v.Outage = &o
+	return err
+}
+
+// references are the first ones of a case, then the others in the order in which they came.
+func references(ctx context.Context, q db.Querier, caseID int64, v registerdb.Vendor,
+	first []casesdb.Reference) ([]Reference, error) {
+	out := []Reference{}
 	for _, r := range first {
 		out = append(out, Reference{casework.Reference{Owner: casework.Owner(r.Whose), Role: r.Role, Of: r.Of,
 			Value: r.Value}, ""})
 	}
-	others, err := casesdb.OtherReferences(ctx, q, c.ID)
+	others, err := casesdb.OtherReferences(ctx, q, caseID)
 	if err != nil {
-		return nil, nil, err
+		return nil, err
 	}
 	for _, r := range others {
 		out = append(out, Reference{r, ""})
@@ -43,5 +47,5 @@ func (d *Pages) references(ctx context.Context, q db.Querier, c *casesdb.Case, v
 			out[i].Page = v.Profile.V.PageOf(r.Value)
 		}
 	}
-	return out, outage, nil
+	return out, nil
 }

@@ -132,7 +132,7 @@ func (d *Pages) at(ctx context.Context, q db.Querier, a desk.Actor, id int64) (V
 			return v, err
 		}
 	}
-	if v.References, v.Outage, err = d.references(ctx, q, c, v.Filing.Vendor, live.References); err != nil {
+	if err := d.known(ctx, q, &v, c, live.References); err != nil {
 		return v, err
 	}
 	if v.Deliveries, err = outboxdb.Open(ctx, q, []int64{id}); err != nil {

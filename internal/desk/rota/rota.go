@@ -118,14 +118,14 @@ type Gap struct {
 
 // Warn gives the next gap, or nil where no live case needs anybody, or somebody is always there.
 func (d *Rota) Warn(ctx context.Context, q db.Querier) (*Gap, error) {
-	needing, err := rotadb.Needing(ctx, q)
-	if err != nil || len(needing) == 0 {
-		return nil, err
-	}
 	now := d.Now()
 	rows, err := rotadb.Between(ctx, q, now, now.Add(warns))
 	gaps := open(rota.Gaps(covered(rows), now, now.Add(warns)), now.Add(warns))
 	if err != nil || len(gaps) == 0 {
+		return nil, err
+	}
+	needing, err := rotadb.Needing(ctx, q)
+	if err != nil || len(needing) == 0 {
 		return nil, err
 	}
 	return &Gap{gaps[0], needing}, nil
@@ -186,7 +186,7 @@ func (d *Rota) add(ctx context.Context, tx *db.Tx, n Shift) (p Period, err error
 	if err := d.fill(ctx, tx, &p, n); err != nil {
 		return p, err
 	}
-	return p, d.alone(ctx, p, rotadb.Insert(ctx, tx, &p))
+	return p, overlap(rotadb.Insert(ctx, tx, &p))
 }
 
 // fill puts a shift into a row, and says all that is wrong with it.
@@ -223,29 +223,34 @@ func (d *Rota) fill(ctx context.Context, tx *db.Tx, p *Period, n Shift) error {
 	p.StartsAt, p.EndsAt = n.From.UTC().Truncate(time.Second), n.Until.UTC().Truncate(time.Second)
 	p.PersonID, p.Name, p.Email, p.Active, p.Phone, p.Note = who.ID, who.Name, who.Email, true, phone,
 		strings.TrimSpace(n.Note)
-	return nil
+	return d.alone(ctx, tx, *p)
 }
 
-// alone says with whom a period overlaps, where it does.
-func (d *Rota) alone(ctx context.Context, p Period, err error) error {
-	if !db.Excluded(err, "rota_period_alone") {
+// alone refuses a period while somebody else is on, and says who. The database refuses what comes in between.
+func (d *Rota) alone(ctx context.Context, tx *db.Tx, p Period) error {
+	rows, err := rotadb.Between(ctx, tx, p.StartsAt, p.EndsAt)
+	if err != nil {
 		return err
 	}
-	rows, wrong := rotadb.Between(ctx, d.db.DB, p.StartsAt, p.EndsAt)
-	if wrong != nil {
-		return wrong
-	}
-	zone, wrong := d.hours.Zone(ctx, d.db.DB)
-	if wrong != nil {
-		return wrong
-	}
 	rows = slices.DeleteFunc(rows, func(r Period) bool { return r.ID == p.ID })
-	if len(rows) == 0 { // added in the same plan
-		return desk.Fault("from", "two shifts overlap")
+	if len(rows) == 0 {
+		return nil
+	}
+	zone, err := d.hours.Zone(ctx, tx)
+	if err != nil {
+		return err
 	}
 	in := func(t time.Time) string { return t.In(zone).Format("Mon 2 Jan 2006 15:04") }
 	return desk.Fault("from", "%s is on from %s to %s (%s): change that shift first, or begin where it ends", rows[0].Name,
 		in(rows[0].StartsAt), in(rows[0].EndsAt), zone)
+}
+
+// overlap is an error of the database's in words.
+func overlap(err error) error {
+	if db.Excluded(err, "rota_period_alone") {
+		return desk.Fault("from", "two shifts overlap")
+	}
+	return err
 }
 
 // Edit changes a shift; nil leaves a thing as it is.
@@ -268,27 +273,18 @@ func (d *Rota) Change(ctx context.Context, a desk.Actor, id, match int64, ch Edi
 		if ch.Person != nil && *ch.Person != p.Email && ch.Phone == nil {
 			n.Phone = "" // another person has another phone
 		}
-		for _, x := range []struct {
-			to   *string
-			from *string
-		}{{&n.Person, ch.Person}, {&n.Phone, ch.Phone}, {&n.Note, ch.Note}} {
-			if x.from != nil {
-				*x.to = *x.from
-			}
-		}
-		if ch.From != nil {
-			n.From = *ch.From
-		}
-		if ch.Until != nil {
-			n.Until = *ch.Until
-		}
+		desk.Put(&n.Person, ch.Person)
+		desk.Put(&n.Phone, ch.Phone)
+		desk.Put(&n.Note, ch.Note)
+		desk.Put(&n.From, ch.From)
+		desk.Put(&n.Until, ch.Until)
 		if err := d.fill(ctx, tx, &p, n); err != nil {
 			return p, err
 		}
 		p.Version = match
 		changed, err := rotadb.Save(ctx, tx, p)
 		if err != nil {
-			return p, d.alone(ctx, p, err)
+			return p, overlap(err)
 		}
 		p.Version++
 		return p, desk.IfStale(changed, "shift")

@@ -329,10 +329,7 @@ func onPaper(f register.Secret) string {
 
 // ForHost is a secret's value for signing in at a host, if it may be sent there; otherwise the error says why not.
 func (d *Secrets) ForHost(ctx context.Context, q db.Querier, name, host string) (string, error) {
-	if err := d.MayGo(ctx, q, name, host); err != nil {
-		return "", err
-	}
-	row, err := secretsdb.Named(ctx, q, name)
+	row, err := d.MayGo(ctx, q, name, host)
 	if err != nil {
 		return "", err
 	}
@@ -340,20 +337,19 @@ func (d *Secrets) ForHost(ctx context.Context, q db.Querier, name, host string) 
 	return o.Value, err
 }
 
-// MayGo says why a secret cannot be used to sign in at a host; nil where it can.
-func (d *Secrets) MayGo(ctx context.Context, q db.Querier, name, host string) error {
-	row, err := secretsdb.Named(ctx, q, name)
+// MayGo is a secret with which one can sign in at a host; otherwise the error says why not.
+func (d *Secrets) MayGo(ctx context.Context, q db.Querier, name, host string) (row secretsdb.Secret, err error) {
+	row, err = secretsdb.Named(ctx, q, name)
 	switch {
 	case errors.Is(err, db.ErrNotFound):
-		return desk.Fault("settings", "there is no secret %.60q", name)
+		err = desk.Fault("settings", "there is no secret %.60q", name)
 	case err != nil:
-		return err
 	case row.EncryptedAt == nil:
-		return desk.Fault("settings", "the value of the secret %s is not stored here: %s", name, onPaper(row.Facts.V))
+		err = desk.Fault("settings", "the value of the secret %s is not stored here: %s", name, onPaper(row.Facts.V))
 	case !row.Facts.V.MayGo(host):
-		return desk.Fault("settings", "the secret %s may not be sent to %s: add that host to the secret", name, host)
+		err = desk.Fault("settings", "the secret %s may not be sent to %s: add that host to the secret", name, host)
 	}
-	return nil
+	return row, err
 }
 
 // CheckText says what is wrong with the placeholders of a text that is to go to a

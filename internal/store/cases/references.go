@@ -48,6 +48,12 @@ func ByReference(ctx context.Context, q db.Querier, vendor int64, value string) 
 		value))
 }
 
+// CurrentReference finds the case whose number at a vendor this is now; db.ErrNotFound where there is none.
+func CurrentReference(ctx context.Context, q db.Querier, vendor int64, value string) (id int64, err error) {
+	return id, db.One(q.GetContext(ctx, &id, `select case_id from case_reference
+		where vendor_id = $1 and whose = 'vendor' and value = $2 and role = 'current'`, vendor, value))
+}
+
 // Reference is a number that somebody else gave a case.
 type Reference struct {
 	CaseID int64            `db:"case_id"`
