@@ -23,6 +23,10 @@ const secrets = computed(() => [
   ...new Set([...(props.delivery.text ?? '').matchAll(/\{secret ([a-z][a-z0-9-]*)\}/g)].map((m) => m[1]!)),
 ])
 const what = props.delivery.step ? label('Step.step', props.delivery.step) : label('Entry.kind', 'message')
+/** The step that has to be sent before this one. */
+const before = computed(() =>
+  props.delivery.step ? props.view.on_the_way.find((d) => d.step && d.id < props.delivery.id) : undefined,
+)
 /** Where an address leads by itself; an email is begun with its text. */
 function leads(address: string): string | undefined {
   if (/^https?:\/\//.test(address)) return address
@@ -92,12 +96,26 @@ async function decide(decision: 'arrived' | 'dont-send') {
       <NButton data-testid="copy-text" @click="copy(delivery.text ?? '')">{{
         copied ? 'Copied' : 'Copy the text'
       }}</NButton>
-      <label>Vendor reference <input v-model="reference" class="in mono" data-testid="vendor-reference" /></label>
-      <label
-        >Sent at
-        <input v-model="at" class="in" type="datetime-local" aria-describedby="sent-now" data-testid="sent-at" /></label
-      ><span id="sent-now" class="sub small">now if left empty</span>
-      <NButton type="primary" :loading="busy" data-testid="mark-sent" @click="decide('arrived')">Mark as sent</NButton>
+      <span v-if="before" class="sub" data-testid="comes-after"
+        >Comes after entry {{ before.entry }}: send that first.</span
+      >
+      <template v-else>
+        <label v-if="!view.line.reference"
+          >Vendor reference <input v-model="reference" class="in mono" data-testid="vendor-reference"
+        /></label>
+        <label
+          >Sent at
+          <input
+            v-model="at"
+            class="in"
+            type="datetime-local"
+            aria-describedby="sent-now"
+            data-testid="sent-at" /></label
+        ><span id="sent-now" class="sub small">now if left empty</span>
+        <NButton type="primary" :loading="busy" data-testid="mark-sent" @click="decide('arrived')"
+          >Mark as sent</NButton
+        >
+      </template>
       <NButton @click="decide('dont-send')">{{ label('Decision.decision', 'dont-send') }}</NButton>
     </div>
     <p v-if="refused" class="problem" role="alert">

@@ -145,13 +145,49 @@ type Situation struct {
 	HasReason bool
 	// Agreed: the parking that is asked for is agreed with the vendor.
 	Agreed bool
-	// OnItsWay names an outward step that has not left yet; while there is one
+	// OnItsWay names an outward step that is being sent by itself; while there is one
 	// no other step that the vendor must be told of can be begun.
 	OnItsWay string
-	// Waiting is that step where nothing of it has left for certain, so that it can
-	// still be taken back; empty else. ToSend says that it waits for a person to take it there.
-	Waiting Step
-	ToSend  bool
+	// Waiting are the steps on their way of which nothing has left for certain, in their order,
+	// so that they can still be taken back.
+	Waiting []Step
+	// Then is the situation once a person has sent what waits only for that: a further step that
+	// the vendor must be told of goes behind it and is judged by this. Nil where nothing waits so.
+	Then *Situation
+}
+
+// Leaving says whether a step is on its way to the vendor.
+func (now Situation) Leaving() bool { return now.OnItsWay != "" || now.Then != nil }
+
+// For is the situation by which a step is judged: behind what waits for a person, as if that had been sent.
+func (now Situation) For(r Rule) Situation {
+	if now.Then == nil || r.TakesBack(now) {
+		return now
+	}
+	then := *now.Then
+	then.Mine, then.HasReason, then.Agreed = now.Mine, now.HasReason, now.Agreed
+	if !outward(r, then) {
+		return now
+	}
+	return then
+}
+
+// After is the situation once the vendor has been told of a step and it has had its effect.
+func (now Situation) After(step Step) Situation {
+	if r, ok := rule(step); ok && r.To != "" {
+		now.State = r.To
+	}
+	switch step {
+	case RejectWorkaround:
+		now.WorkaroundOffered = false
+	case Reopen, Dispute:
+		now.VendorClosed = false
+	case Park:
+		now.Parked, now.ParkedAgreed = true, true
+	case Resume:
+		now.Parked, now.ParkedAgreed = false, false
+	}
+	return now
 }
 
 // Refusal says why a step cannot be taken and what can be done instead.
@@ -196,7 +232,7 @@ func Check(step Step, now Situation) (Rule, error) {
 	if why := obstacle(r, now); why != "" {
 		return r, &Refusal{Step: step, Why: why, Allowed: Allowed(now)}
 	}
-	if r.needsReason(now.State) && !now.HasReason {
+	if r.needsReason(now.For(r).State) && !now.HasReason {
 		return r, &Refusal{Step: step, Why: fmt.Sprintf("%q needs a reason.", step.Label()), MissingReason: true}
 	}
 	return r, nil
@@ -213,25 +249,25 @@ func (r Rule) needsReason(from State) bool {
 }
 
 func obstacle(r Rule, now Situation) string {
+	before := now
+	now = now.For(r)
 	from := slices.Contains(r.From, now.State)
 	switch {
+	case !from && now.State != before.State:
+		return "Once you have sent what is waiting, this is " + now.State.Called() + ", which cannot " + passive(r.Step) + "."
 	case !from && r.Step == Confirm:
 		return "A" + now.State.Called()[1:] + " has no conditions to confirm."
 	case !from && r.Step == ChangeSeverity:
 		return "Only a live case's severity is changed this way; change a draft's facts instead."
 	case !from:
 		return "A" + now.State.Called()[1:] + " cannot " + passive(r.Step) + "."
-	case r.Step == Resume && !now.Parked && now.Waiting != Park:
+	case r.Step == Resume && !now.Parked && !r.TakesBack(now):
 		return "The case is not parked."
 	case r.Step == RejectWorkaround && !now.WorkaroundOffered:
 		return "No workaround has been offered."
 	case r.Step == Dispute && !now.VendorClosed:
 		return "The vendor has not closed the case, so there is nothing to dispute."
 	case now.OnItsWay != "" && !r.TakesBack(now) && (outward(r, now) || r.Step == Withdraw):
-		if now.ToSend {
-			return fmt.Sprintf("%s is waiting for you to send it: mark it as sent, or choose not to send it, first.",
-				now.OnItsWay)
-		}
 		return fmt.Sprintf("%s is still being sent to the vendor.", now.OnItsWay)
 	}
 	return ""
@@ -240,7 +276,13 @@ func obstacle(r Rule, now Situation) string {
 // TakesBack says whether the step takes back one that has not left yet: a filing is
 // taken back by withdrawing the draft, a parking by resuming the case.
 func (r Rule) TakesBack(now Situation) bool {
-	return r.Step == Withdraw && now.Waiting == File || r.Step == Resume && now.Waiting == Park
+	var resting Step // what of the parking waits last
+	for _, s := range now.Waiting {
+		if s == Park || s == Resume {
+			resting = s
+		}
+	}
+	return r.Step == Withdraw && slices.Contains(now.Waiting, File) || r.Step == Resume && resting == Park
 }
 
 func passive(s Step) string {

@@ -36,7 +36,7 @@ func TestWhatEachStateAdmits(t *testing.T) {
 // with what is allowed they are all that it has.
 func TestWhyNot(t *testing.T) {
 	for _, s := range States {
-		for _, now := range []Situation{{State: s}, {State: s, OnItsWay: "The closing", Waiting: Close},
+		for _, now := range []Situation{{State: s}, {State: s, OnItsWay: "The closing", Waiting: []Step{Close}},
 			{State: s, Parked: true, VendorClosed: true, WorkaroundOffered: true}} {
 			seen := Allowed(now)
 			for _, r := range NotAllowed(now) {
@@ -62,6 +62,21 @@ func TestWhyNot(t *testing.T) {
 	}
 }
 
+// behind is a situation in which steps wait for a person.
+func behind(now Situation, steps ...Step) Situation {
+	then := now
+	for _, s := range steps {
+		then = then.After(s)
+	}
+	now.Waiting, now.Then = steps, &then
+	return now
+}
+
+func said(now Situation) Situation {
+	now.HasReason = true
+	return now
+}
+
 func TestConditions(t *testing.T) {
 	for _, x := range []struct {
 		name string
@@ -84,16 +99,27 @@ func TestConditions(t *testing.T) {
 			false, "being sent"},
 		{"park by agreement", Park, Situation{State: Open, HasReason: true, Agreed: true}, true, ""},
 		{"take back a parking that waits", Resume,
-			Situation{State: Open, OnItsWay: "The parking", Waiting: Park, ToSend: true}, true, ""},
+			behind(Situation{State: Open}, Park), true, ""},
+		{"park again behind a parking that waits", Park, said(behind(Situation{State: Open}, Park)), true, ""},
+		{"resume behind a parking that was resumed", Resume, behind(Situation{State: Open}, Park, Resume), false,
+			"not parked"},
 		{"take back a parking that may have left", Resume, Situation{State: Open, OnItsWay: "The parking"}, false,
 			"not parked"},
 		{"withdraw a filing that waits", Withdraw,
-			Situation{State: Draft, OnItsWay: "The filing", Waiting: File, ToSend: true}, true, ""},
+			behind(Situation{State: Draft}, File), true, ""},
+		{"resolve behind a filing that waits", Resolve, said(behind(Situation{State: Draft}, File)), true, ""},
+		{"file behind a filing", File, behind(Situation{State: Draft}, File), false,
+			"Once you have sent what is waiting, this is a filed case, which cannot be filed"},
 		{"withdraw a filing that may have left", Withdraw, Situation{State: Draft, OnItsWay: "The filing"}, false,
 			"being sent"},
 		{"withdraw behind a step that waits", Withdraw,
-			Situation{State: Open, HasReason: true, OnItsWay: "The closing", Waiting: Close, ToSend: true}, false,
-			"mark it as sent"},
+			said(behind(Situation{State: Open}, Close)), false, "a closed case, which cannot be withdrawn"},
+		{"reopen behind a closing that waits", Reopen, said(behind(Situation{State: Open}, Close)), true, ""},
+		{"accept behind a rejection that waits", AcceptFix, behind(Situation{State: FixOffered}, RejectFix), false,
+			"an open case, which cannot have its fix accepted"},
+		{"dispute behind a dispute that waits", Dispute,
+			said(behind(Situation{State: Open, VendorClosed: true}, Dispute)), false, "not closed"},
+		{"a step that nobody is told of, behind a closing", Give, behind(Situation{State: Open}, Close), true, ""},
 		{"another severity without a reason", ChangeSeverity, Situation{State: Open}, false, "reason"},
 		{"another severity of a draft", ChangeSeverity, Situation{State: Draft, HasReason: true}, false,
 			"draft's facts"},

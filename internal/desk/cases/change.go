@@ -147,17 +147,23 @@ func SituationOf(c *casesdb.Case, open []outboxdb.Delivery) casework.Situation {
 	return s
 }
 
-// onItsWay tells of the step that has not left yet; plain messages hold nothing up.
+// onItsWay tells of the steps that have not left yet; plain messages hold nothing up.
 func onItsWay(s *casework.Situation, open []outboxdb.Delivery) {
+	then, behind := *s, false
 	for _, o := range open {
 		if o.Step == "" {
 			continue
 		}
-		s.OnItsWay, s.ToSend = StepNouns[o.Step], o.State == casework.SendingToSend
 		if o.State.NotLeft() {
-			s.Waiting = o.Step
+			s.Waiting = append(s.Waiting, o.Step)
 		}
-		return
+		if o.State != casework.SendingToSend && s.OnItsWay == "" {
+			s.OnItsWay = StepNouns[o.Step]
+		}
+		then, behind = then.After(o.Step), true
+	}
+	if behind && s.OnItsWay == "" {
+		s.Then = &then
 	}
 }
 

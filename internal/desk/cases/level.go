@@ -63,7 +63,7 @@ func (w *Work) changeLevel(ctx context.Context, r StepRequest) error {
 	if err != nil {
 		return err
 	}
-	via, err := w.routeFor(ctx, r.Route, l.Channels.V)
+	via, err := w.behind(ctx, r.Route, l.Channels.V)
 	if err != nil {
 		return err
 	}

@@ -26,7 +26,7 @@ func (w *Work) park(ctx context.Context, r StepRequest) error {
 	}
 	// What is agreed with the vendor takes effect, on both sides, when the vendor has been told.
 	text := fmt.Sprintf("As agreed, this is on hold until %s.\n\n%s", date, strings.TrimSpace(r.Reason))
-	via, err := w.route(ctx, r.Route)
+	via, err := w.behind(ctx, r.Route, nil)
 	if err != nil {
 		return err
 	}

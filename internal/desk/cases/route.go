@@ -9,6 +9,7 @@ import (
 
 	"roundhouse.example/internal/core/casework"
 	"roundhouse.example/internal/core/route"
+	"roundhouse.example/internal/core/words"
 	"roundhouse.example/internal/desk"
 	"roundhouse.example/internal/desk/filing"
 	casesdb "roundhouse.example/internal/store/cases"
@@ -44,6 +45,26 @@ func (w *Work) routeFor(ctx context.Context, wanted filing.Wanted, only []route.
 		routes = slices.DeleteFunc(routes, func(r route.Route) bool { return !slices.Contains(only, r.Kind) })
 	}
 	return filing.PickRoute(routes, wanted)
+}
+
+// behind is the route of a step: the usual one, or behind a step that waits for a person the same way as that.
+func (w *Work) behind(ctx context.Context, wanted filing.Wanted, only []route.Kind) (none route.Route, err error) {
+	open, err := outboxdb.Open(ctx, w.Tx, []int64{w.Case.ID})
+	if err != nil {
+		return none, err
+	}
+	for _, o := range slices.Backward(open) {
+		if o.Step == "" || o.State != casework.SendingToSend {
+			continue
+		}
+		via := o.Route()
+		if wanted.Channel != "" && wanted.Channel != via.Kind || len(only) > 0 && !slices.Contains(only, via.Kind) {
+			return none, desk.Fault("channel", "entry %d, which you send %s, comes first: mark it as sent, or send this one "+
+				"the same way", o.EntryNumber, words.By(string(via.Kind)))
+		}
+		return via, nil
+	}
+	return w.routeFor(ctx, wanted, only)
 }
 
 // LooksRight refuses a number that is not written as the vendor writes its own.

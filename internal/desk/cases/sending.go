@@ -48,18 +48,41 @@ func (w *Work) send(ctx context.Context, via route.Route, action route.Action, s
 	return e, nil
 }
 
-// CancelSending ends a sending without the vendor being told.
+// CancelSending ends a sending without the vendor being told, and with it the steps behind it that would make no
+// sense then.
 func (w *Work) CancelSending(ctx context.Context, del *outboxdb.Delivery) error {
+	if err := w.notSent(ctx, del, fmt.Sprintf("Entry %d was not sent.", del.EntryNumber)); err != nil {
+		return err
+	}
+	open, err := outboxdb.Open(ctx, w.Tx, []int64{w.Case.ID})
+	if err != nil {
+		return err
+	}
+	now := SituationOf(w.Case, nil)
+	now.HasReason, now.Agreed = true, true
+	for _, o := range open {
+		if o.Step == "" {
+			continue
+		}
+		if _, err := casework.Check(o.Step, now); err != nil && o.ID > del.ID && o.State == casework.SendingToSend {
+			text := fmt.Sprintf("Entry %d was not sent: it was to follow entry %d.", o.EntryNumber, del.EntryNumber)
+			if err := w.notSent(ctx, &o, text); err != nil {
+				return err
+			}
+			continue
+		}
+		now = now.After(o.Step)
+	}
+	return w.WakeNext(ctx, del)
+}
+
+func (w *Work) notSent(ctx context.Context, del *outboxdb.Delivery, text string) error {
 	del.State, del.NextAt, del.NeedsPerson = casework.SendingNotSent, nil, false
 	if err := outboxdb.Save(ctx, w.Tx, del); err != nil {
 		return err
 	}
-	_, err := w.Add(ctx, casesdb.Entry{Kind: casework.Change, RefersTo: &del.EntryNumber,
-		Body: fmt.Sprintf("Entry %d was not sent.", del.EntryNumber)})
-	if err != nil {
-		return err
-	}
-	return w.WakeNext(ctx, del)
+	_, err := w.Add(ctx, casesdb.Entry{Kind: casework.Change, RefersTo: &del.EntryNumber, Body: text})
+	return err
 }
 
 // WakeNext wakes what waited for a sending to come to its end.

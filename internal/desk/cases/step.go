@@ -2,6 +2,7 @@ package cases
 
 import (
 	"context"
+	"slices"
 	"strings"
 	"time"
 
@@ -69,7 +70,8 @@ func (w *Work) step(ctx context.Context, r StepRequest) error {
 		return err
 	}
 	if rule.TakesBack(now) {
-		if err := w.takeBack(ctx, now.Waiting); err != nil {
+		back := map[casework.Step]casework.Step{casework.Withdraw: casework.File, casework.Resume: casework.Park}[r.Step]
+		if err := w.takeBack(ctx, back); err != nil {
 			return err
 		}
 		if r.Step == casework.Resume && !w.Case.Parked {
@@ -96,6 +98,7 @@ func (w *Work) step(ctx context.Context, r StepRequest) error {
 	case casework.GiveMove:
 		return w.giveMove(ctx, r)
 	}
+	now = now.For(rule)
 	return w.plainStep(ctx, r, now, rule.Tells(now, now.ParkedAgreed))
 }
 
@@ -108,7 +111,7 @@ func (w *Work) plainStep(ctx context.Context, r StepRequest, now casework.Situat
 	}
 	var via route.Route
 	if tells {
-		if via, err = w.route(ctx, r.Route); err != nil {
+		if via, err = w.behind(ctx, r.Route, nil); err != nil {
 			return err
 		}
 	}
@@ -163,9 +166,9 @@ func (w *Work) takeBack(ctx context.Context, step casework.Step) error {
 	if err != nil {
 		return err
 	}
-	for i := range open {
-		if o := &open[i]; o.Step == step && o.State.NotLeft() {
-			return w.CancelSending(ctx, o)
+	for _, o := range slices.Backward(open) {
+		if o.Step == step && o.State.NotLeft() {
+			return w.CancelSending(ctx, &o)
 		}
 	}
 	return nil

@@ -116,7 +116,7 @@ func (w *work) fixed(ctx context.Context) (string, error) {
 		return "", err
 	case w.Case.State != casework.Draft:
 		return "this is " + w.Case.State.Called() + ": it keeps what was filed; write a message instead", nil
-	case now.OnItsWay != "":
+	case now.Leaving():
 		return "the case is being filed and can no longer be changed", nil
 	}
 	return "", nil

@@ -80,6 +80,9 @@ func (w *work) decide(ctx context.Context, del *outboxdb.Delivery, dec Decision)
 		if err := w.LooksRight(ctx, dec.Reference); err != nil {
 			return err
 		}
+		if err := w.isFirst(ctx, del); err != nil {
+			return err
+		}
 		at := w.Now
 		if dec.At != nil {
 			if dec.At.After(w.Now) || dec.At.Before(del.MadeAt.Truncate(time.Second)) {
@@ -96,6 +99,21 @@ func (w *work) decide(ctx context.Context, del *outboxdb.Delivery, dec Decision)
 		return w.sendAgain(ctx, del)
 	}
 	return desk.Fault("decision", "the decision is arrived, send-again, send-yourself or dont-send, not %.40q", dec.What)
+}
+
+// isFirst refuses what goes behind a step that has not been sent: each has its effect after the one before it.
+func (w *work) isFirst(ctx context.Context, del *outboxdb.Delivery) error {
+	open, err := outboxdb.Open(ctx, w.Tx, []int64{w.Case.ID})
+	if err != nil {
+		return err
+	}
+	for _, o := range open {
+		if o.ID < del.ID && o.Step != "" && del.Step != "" {
+			return &casework.Refusal{Why: fmt.Sprintf("Entry %d comes first: mark it as sent, or choose not to send it.",
+				o.EntryNumber), Allowed: w.Allowed(ctx)}
+		}
+	}
+	return nil
 }
 
 // sendAgain lets a link try once more what it could not bring there.
