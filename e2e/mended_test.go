@@ -141,7 +141,7 @@ func TestACaseIsReadAtOneInstant(t *testing.T) {
 		var n int
 		err := w.desk.Store.DB.Get(&n,
 			`select count(*) from pg_stat_activity where $1 = any(pg_blocking_pids(pid))
-				and query like '%where case_id = any($1)%'`, pid)
+				and query like '%delivery%'`, pid)
 		return err == nil && n > 0
 	})
 	for _, sql := range []string{"update delivery set state = 'arrived'",

@@ -38,14 +38,6 @@ func TestParkingByAgreement(t *testing.T) {
 	if v.Parked != nil || len(v.OnTheWay) != 1 || v.Line.ParkedUntil != nil {
 		t.Errorf("it has not gone yet: %+v", v.Line)
 	}
-	// A second step that the vendor must be told of waits for the first.
-	for _, second := range []m{park, {"step": "resolve", "reason": "x"}} {
-		if p := ragna.do("POST", "/cases/"+name+"/steps", second, "If-Match",
-			tag(ragna, name)).problem(t); p.Status != 409 ||
-			!contains(*p.Detail, "mark it as sent, or choose not to send it") {
-			t.Errorf("%v behind it: %+v", second["step"], p)
-		}
-	}
 	w.clock.Move(10 * time.Minute)
 	heard(name) // ends any parking that is in effect
 	w.clock.Move(10 * time.Minute)

@@ -174,8 +174,10 @@ func (s *stage) open(ctx context.Context, st *story) error {
 	words := append(strings.Split(m.affected, ", "), strings.Fields(m.affected)...)
 	n.Asset = mentioned(ctx, s.db.DB, v.ID, words)
 	// What the register does not answer by itself.
-	known := map[string]map[string]string{"corvane": {"tenant": "saltmarsh-prod", "wanted": "2000"},
-		"ninefathom": {"line": m.affected, "restarted": "yes"}, "tallow": {"part": numbered.FindString(m.title)}}[m.vendor]
+	known := map[string]map[string]string{
+		"corvane":    {"tenant": "saltmarsh-prod", "wanted": "Ern; messages a second; 500; 2,000"},
+		"ninefathom": {"line": m.affected, "restarted": "yes", "amounts": "Marrowby office; addresses; 16; 32"},
+		"tallow":     {"part": numbered.FindString(m.title)}}[m.vendor]
 	n.Answers = map[string]string{}
 	for _, x := range v.Profile.V.Asks(m.kind) {
 		if answer := known[x.Key]; answer != "" {

@@ -39,6 +39,7 @@ const query = computed<CaseQuery>(() => {
   return {
     state: state === 'all' ? undefined : (state.split(',') as CaseQuery['state']),
     vendor: many('vendor'),
+    kind: many('kind') as CaseQuery['kind'],
     severity: many('severity')
       ?.map(Number)
       .filter((n) => n >= 1 && n <= 4),
@@ -64,6 +65,7 @@ watch(
 
 const states = [...choicesOf('State'), { label: 'Every state', value: 'all' }]
 const severities = choicesOf('Severity').map((s) => ({ label: `${s.value} ${s.label}`, value: s.value }))
+const kinds = choicesOf('CaseKind')
 const moves = choicesOf('Side').map((s) => ({ label: `Waiting on ${s.label}`, value: s.value }))
 const sorts = choicesOf('CaseSort')
 const vendorOptions = computed(() => vendors.data.value?.items.map((v) => ({ label: v.name, value: v.key })) ?? [])
@@ -112,6 +114,19 @@ const target = (l: { state: string; number: string }) =>
         placeholder="Any vendor"
         max-tag-count="responsive"
         @update:value="(v: string[]) => set({ vendor: v.join(',') })"
+    /></label>
+    <label
+      ><span class="hide">Kind</span
+      ><NSelect
+        multiple
+        :value="many('kind') ?? []"
+        :options="kinds"
+        placeholder="Any kind"
+        max-tag-count="responsive"
+        data-testid="kind"
+        :menu-props="attrs({ 'data-testid': 'kind-menu' })"
+        :node-props="(o) => attrs({ 'data-testid': 'kind-opt-' + o.value })"
+        @update:value="(v: string[]) => set({ kind: v.join(',') })"
     /></label>
     <label
       ><span class="hide">Severity</span

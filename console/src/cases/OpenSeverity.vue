@@ -4,7 +4,7 @@ import { NInput, NSelect } from 'naive-ui'
 import { computed, ref, watch } from 'vue'
 import { client, newKey, ok, Problem, words } from '../shared/api'
 import { attrs } from '../shared/attrs'
-import { short, useClock } from '../shared/time'
+import { forInput, fromInput, short, useClock } from '../shared/time'
 import { choicesOf, target } from '../shared/words'
 import ConfirmTick from './ConfirmTick.vue'
 import SeverityPlate from '../shared/SeverityPlate.vue'
@@ -62,16 +62,35 @@ watch(
 
 const answered = computed(() => choices.filter((c) => d.form.facts[c.key]).length + 1)
 const answer = (key: string, to: string) => ((d.form.facts as Record<string, unknown>)[key] = to)
+/** What a fault that burns answers, in one press; each answer can be changed. */
+const markDown = () =>
+  Object.assign(d.form.facts, { environment: 'production', effect: 'stopped', reach: 'many', workaround: 'none' })
 const criteria = computed(() => d.draft?.level_held?.criteria ?? [])
 const firsts = computed(() => grade.value?.targets?.filter((p) => p.deadline === 'first-response' && p.due) ?? [])
 const update = computed(() => grade.value?.targets?.find((p) => p.deadline === 'update'))
+// The business's own time; empty clears it.
+const neededBy = (e: Event) => {
+  const at = (e.target as HTMLInputElement).value
+  d.form.facts.needed_by = at ? fromInput(at) : (null as unknown as undefined)
+}
+const past = computed(() => !!d.form.facts.needed_by && new Date(d.form.facts.needed_by) < now.value)
 const severities = choicesOf('Severity').map((s) => ({ label: `${s.value} ${s.label}`, value: Number(s.value) }))
 </script>
 
 <template>
   <section class="panel part" aria-labelledby="p2">
     <h2 id="p2">
-      <span class="mono n">2</span> Severity <span class="sub small">{{ answered }} of 5 answered</span>
+      <span class="mono n">2</span> Severity
+      <button
+        v-if="answered === 1"
+        class="linkish down"
+        type="button"
+        title="Production, stopped, many users, no workaround"
+        data-testid="mark-down"
+        @click="markDown"
+      >
+        Mark as down</button
+      ><span class="sub small">{{ answered }} of 5 answered</span>
     </h2>
     <div v-for="c in choices" :key="c.key" class="field">
       <span :id="`l-${c.key}`" class="label">{{ c.label }}</span>
@@ -98,6 +117,20 @@ const severities = choicesOf('Severity').map((s) => ({ label: `${s.value} ${s.la
             @change="d.form.facts.exposure = v"
           />{{ v ? 'Yes' : 'No' }}
         </label>
+      </div>
+    </div>
+    <div class="field">
+      <label for="needed-by">Needed by</label>
+      <div>
+        <input
+          id="needed-by"
+          class="in needed"
+          type="datetime-local"
+          :value="d.form.facts.needed_by ? forInput(d.form.facts.needed_by) : ''"
+          data-testid="needed-by"
+          @change="neededBy"
+        />
+        <p v-if="past" class="warn small" data-testid="needed-in-past">This time has passed: give a later one.</p>
       </div>
     </div>
     <div class="grade" aria-live="polite">
@@ -184,5 +217,13 @@ h2 .small {
 }
 .another {
   width: 160px;
+}
+.down {
+  margin-left: 10px;
+  font-size: 14px;
+  font-weight: 400;
+}
+.needed {
+  max-width: 240px;
 }
 </style>

@@ -3,10 +3,13 @@ import { NInput } from 'naive-ui'
 import { computed, ref } from 'vue'
 import { type Texts } from '../shared/api'
 import { attrs } from '../shared/attrs'
-import { choicesOf } from '../shared/words'
+import { choicesOf, label } from '../shared/words'
+import AmountLines from './AmountLines.vue'
 import { useDraftHere } from './draft'
+import { short, useClock } from '../shared/time'
 
 const d = useDraftHere()
+const now = useClock()
 // The parts of the description as this vendor and kind ask for them, as soon as there is a draft; those that are not
 // asked for stand behind a button.
 type Row = { key: keyof Texts; label: string; points?: number }
@@ -32,7 +35,7 @@ const lines = ['since', 'often', 'version', 'system', 'browser', 'role']
   <section class="panel part" aria-labelledby="p3">
     <h2 id="p3"><span class="mono n">3</span> Description</h2>
     <div v-for="q in d.draft?.asked" :key="q.key" class="field">
-      <label :for="`q-${q.key}`"
+      <label :id="`q-${q.key}-label`" :for="`q-${q.key}`"
         >{{ q.label }}<span v-if="q.hint" class="sub small asks">{{ q.hint }}</span></label
       >
       <div>
@@ -46,6 +49,12 @@ const lines = ['since', 'often', 'version', 'system', 'browser', 'role']
           <option value="">No answer</option>
           <option v-for="c in q.choices" :key="c">{{ c }}</option>
         </select>
+        <AmountLines
+          v-else-if="q.type === 'amounts'"
+          :id="`q-${q.key}`"
+          v-model="d.form.answers[q.key]"
+          :places="q.choices"
+        />
         <textarea
           v-else-if="q.type === 'long'"
           :id="`q-${q.key}`"
@@ -64,7 +73,7 @@ const lines = ['since', 'often', 'version', 'system', 'browser', 'role']
           :placeholder="q.given ? '' : q.answer"
           :data-testid="`q-${q.key}`"
         />
-        <datalist v-if="q.type !== 'choice' && q.choices?.length" :id="`c-${q.key}`">
+        <datalist v-if="!['choice', 'amounts'].includes(q.type) && q.choices?.length" :id="`c-${q.key}`">
           <option v-for="c in q.choices" :key="c" :value="c" />
         </datalist>
         <p v-if="q.answer && !q.given && !d.form.answers[q.key]" class="sub small">
@@ -72,6 +81,16 @@ const lines = ['since', 'often', 'version', 'system', 'browser', 'role']
         </p>
         <p v-if="q.problem" class="warn small">{{ q.problem }}</p>
       </div>
+    </div>
+    <div v-if="d.draft?.earlier?.length" class="field" data-testid="earlier">
+      <span class="label">Earlier requests</span>
+      <ul>
+        <li v-for="e in d.draft.earlier" :key="e.number">
+          <RouterLink :to="`/cases/${e.number}`">{{ e.number }}</RouterLink> {{ e.title }}
+          <span class="sub">· {{ label('State', e.state) }} · opened {{ short(e.opened, now) }}</span>
+          <p v-if="e.wanted" class="sub small wanted">{{ e.wanted }}</p>
+        </li>
+      </ul>
     </div>
     <div v-for="s in rows" :key="s.key" class="field">
       <label :for="`t-${s.key}`">{{ s.label }}</label>
@@ -105,6 +124,13 @@ const lines = ['since', 'often', 'version', 'system', 'browser', 'role']
 </template>
 
 <style scoped>
+ul {
+  margin: 0;
+  padding-left: 18px;
+}
+.wanted {
+  white-space: pre-line;
+}
 .asks {
   display: block;
 }

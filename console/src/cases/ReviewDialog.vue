@@ -3,7 +3,7 @@ import { NButton } from 'naive-ui'
 import { computed, onMounted, ref } from 'vue'
 import { useRouter } from 'vue-router'
 import { pickedRoute, routeKey, routeWords, type Route } from '../shared/routes'
-import { short, useClock } from '../shared/time'
+import { short, span, useClock } from '../shared/time'
 import { label, target } from '../shared/words'
 import DialogFrame from '../shared/DialogFrame.vue'
 import { useDraftHere } from './draft'
@@ -64,6 +64,14 @@ onMounted(() => setTimeout(() => document.querySelector<HTMLElement>('[data-test
                     >({{ there(p.due) }} vendor time)</span
                   ></template
                 >
+                <p v-if="p.took_cases" class="sub small" data-testid="took">
+                  <template v-if="p.took_cases === 1"
+                    >The last case like this was answered after {{ span(p.took_longest_seconds!) }}</template
+                  ><template v-else
+                    >Half of the last {{ p.took_cases }} cases were answered within {{ span(p.took_half_seconds!) }},
+                    the longest after {{ span(p.took_longest_seconds!) }}</template
+                  >
+                </p>
               </td>
             </tr>
           </tbody>

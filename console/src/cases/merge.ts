@@ -117,6 +117,7 @@ const heads = new Map([
   ['facts.reach', 'Who is affected'],
   ['facts.workaround', 'Workaround'],
   ['facts.exposure', 'Data being lost or exposed'],
+  ['facts.needed_by', 'Needed by'],
   ['texts.affected', 'Affected'],
   ['texts.contact', 'Contact'],
   ['texts.contact_always', 'Contact round the clock'],

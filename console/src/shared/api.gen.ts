@@ -1491,6 +1491,15 @@ export interface components {
             /** @description The number of the contract that commits to it */
             contract?: string;
             channel?: components["schemas"]["Channel"];
+            /** @description How many of the last cases by this channel at this level show how long it really takes */
+            took_cases?: number;
+            /**
+             * Format: int64
+             * @description Half of them took at most this long
+             */
+            took_half_seconds?: number;
+            /** Format: int64 */
+            took_longest_seconds?: number;
         };
         Grade: {
             severity: number;
@@ -2051,6 +2060,15 @@ export interface components {
             choices?: string[];
             problem?: string;
         };
+        EarlierRequest: {
+            number: string;
+            title: string;
+            state: components["schemas"]["State"];
+            /** Format: date-time */
+            opened: string;
+            /** @description The amounts that it asked for */
+            wanted?: string;
+        };
         /** @enum {string} */
         ReferenceOwner: "vendor" | "ours" | "reseller" | "other-vendor" | "upload";
         /** @enum {string} */
@@ -2204,6 +2222,8 @@ export interface components {
             texts: components["schemas"]["Texts"];
             /** @description For a draft, what the vendor's intake form asks */
             asked?: components["schemas"]["Question"][];
+            /** @description For a draft that asks for capacity, earlier such requests in the same account (with the same vendor where it has no account), newest first */
+            earlier?: components["schemas"]["EarlierRequest"][];
             severity_reasons?: string[];
             severity_supported?: number;
             severity_chosen_because?: string;
@@ -4095,6 +4115,7 @@ export interface operations {
                 /** @description Cases in these states only; live is filed, open or fix-offered */
                 state?: components["schemas"]["StateFilter"][];
                 vendor?: string[];
+                kind?: components["schemas"]["CaseKind"][];
                 severity?: number[];
                 move?: components["schemas"]["Side"];
                 whose?: components["schemas"]["Whose"];

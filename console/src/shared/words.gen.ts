@@ -147,6 +147,7 @@ export const labels = {
     'asset': 'Asset',
     'account': 'Account',
     'file': 'File',
+    'amounts': 'Amounts by place',
     'part': 'Part of the description',
   },
   'Need.weight': {

@@ -3,7 +3,6 @@ package cases
 import (
 	"context"
 	"fmt"
-	"slices"
 
 	"github.com/spf13/cobra"
 
@@ -11,77 +10,98 @@ import (
 	"roundhouse.example/internal/cli/out"
 	"roundhouse.example/internal/client"
 	"roundhouse.example/internal/client/clientgen"
+	"roundhouse.example/internal/core/register"
 	"roundhouse.example/internal/core/words"
 )
 
 func (a *Commands) caseList() *cobra.Command {
-	var states, vendors []string
-	var severities []int
-	var move, words, sort, asset, account, contract string
-	var mine, all, unnumbered bool
+	var o listOptions
 	var limit int
 	c := &cobra.Command{Use: "list", Short: "List cases of all vendors; only live ones by default",
 		Args: cobra.NoArgs,
 		Example: "  roundhouse case list --vendor tallow --severity 1,2\n" +
+			"  roundhouse case list --kind wish\n" +
 			"  roundhouse case list --all --words snapshot -o json",
 		RunE: func(cmd *cobra.Command, _ []string) error {
 			c, err := a.Client()
 			if err != nil {
 				return err
 			}
-			if len(states) == 0 && !all {
-				states = []string{"live"}
-			}
-			p := clientgen.ListCasesParams{Sort: app.Some(clientgen.CaseSort(sort)), Words: app.Some(words),
-				Move: app.Some(clientgen.Side(move))}
-			if mine {
-				p.Whose = app.Some(clientgen.WhoseMine)
-			}
-			if len(vendors) > 0 {
-				p.Vendor = &vendors
-			}
-			if len(severities) > 0 {
-				p.Severity = &severities
-			}
-			for kind, x := range map[string]struct {
-				name string
-				to   **int64
-			}{"asset": {asset, &p.Asset}, "account": {account, &p.Account}, "contract": {contract, &p.Contract}} {
-				if *x.to, err = a.idOf(cmd.Context(), c, kind, x.name); err != nil {
-					return err
-				}
-			}
-			for _, s := range states {
-				p.State = new(append(app.Deref(p.State), clientgen.StateFilter(s)))
+			p, err := a.params(cmd.Context(), c, o)
+			if err != nil {
+				return err
 			}
 			most, err := a.Limit(cmd, limit)
 			if err != nil {
 				return err
 			}
-			p.NoReference = app.Some(unnumbered)
-			if i := slices.IndexFunc(severities, func(s int) bool { return s < 1 || s > 4 }); i >= 0 {
-				return app.Usagef("--severity is 1, 2, 3 or 4, not %d", severities[i])
-			}
 			return a.listed(cmd.Context(), c, p, most)
 		}}
 	f := c.Flags()
-	f.StringSliceVar(&states, "state", nil, "draft, filed, open, fix-offered, resolved, closed, withdrawn or live")
-	f.StringSliceVar(&vendors, "vendor", nil, "only these vendors")
-	f.StringVar(&asset, "asset", "", "only cases of this asset, by any number or name")
-	f.StringVar(&account, "account", "", "only cases in this account")
-	f.StringVar(&contract, "contract", "", "only cases under this contract")
+	f.StringSliceVar(&o.states, "state", nil, "draft, filed, open, fix-offered, resolved, closed, withdrawn or live")
+	f.StringSliceVar(&o.vendors, "vendor", nil, "only these vendors")
+	f.StringSliceVar(&o.kinds, "kind", nil, "only these kinds: "+register.Listed(register.Kinds))
+	f.StringVar(&o.asset, "asset", "", "only cases of this asset, by any number or name")
+	f.StringVar(&o.account, "account", "", "only cases in this account")
+	f.StringVar(&o.contract, "contract", "", "only cases under this contract")
 	for _, kind := range []string{"asset", "account", "contract"} {
 		_ = c.RegisterFlagCompletionFunc(kind, a.CompleteFlag(kind))
 	}
-	f.IntSliceVar(&severities, "severity", nil, "only these severities")
-	f.StringVar(&move, "move", "", "ours: only cases waiting on us; theirs: only cases waiting on the vendor")
-	f.StringVar(&words, "words", "", "words in the title, a number or a reference")
-	f.StringVar(&sort, "sort", "newest", "newest, oldest, severity or changed")
-	f.BoolVar(&mine, "mine", false, "only cases that you own")
-	f.BoolVar(&unnumbered, "no-reference", false, "only live cases without a vendor reference yet")
-	f.BoolVar(&all, "all", false, "cases in every state")
+	f.IntSliceVar(&o.severities, "severity", nil, "only these severities")
+	f.StringVar(&o.move, "move", "", "ours: only cases waiting on us; theirs: only cases waiting on the vendor")
+	f.StringVar(&o.words, "words", "", "words in the title, a number or a reference")
+	f.StringVar(&o.sort, "sort", "newest", "newest, oldest, severity or changed")
+	f.BoolVar(&o.mine, "mine", false, "only cases that you own")
+	f.BoolVar(&o.unnumbered, "no-reference", false, "only live cases without a vendor reference yet")
+	f.BoolVar(&o.all, "all", false, "cases in every state")
 	app.LimitFlag(c, &limit)
 	return c
+}
+
+// listOptions are the flags of the list.
+type listOptions struct {
+	states, vendors, kinds                      []string
+	severities                                  []int
+	move, words, sort, asset, account, contract string
+	mine, all, unnumbered                       bool
+}
+
+// params are the flags as the API takes them.
+func (a *Commands) params(ctx context.Context, c *client.Client, o listOptions) (p clientgen.ListCasesParams,
+	err error) {
+	if len(o.states) == 0 && !o.all {
+		o.states = []string{"live"}
+	}
+	p = clientgen.ListCasesParams{Sort: app.Some(clientgen.CaseSort(o.sort)), Words: app.Some(o.words),
+		Move: app.Some(clientgen.Side(o.move)), NoReference: app.Some(o.unnumbered)}
+	if o.mine {
+		p.Whose = app.Some(clientgen.WhoseMine)
+	}
+	for _, s := range o.severities {
+		if s < 1 || s > 4 {
+			return p, app.Usagef("--severity is 1, 2, 3 or 4, not %d", s)
+		}
+	}
+	if len(o.vendors) > 0 {
+		p.Vendor = &o.vendors
+	}
+	if len(o.severities) > 0 {
+		p.Severity = &o.severities
+	}
+	for _, s := range o.states {
+		p.State = new(append(app.Deref(p.State), clientgen.StateFilter(s)))
+	}
+	for _, k := range o.kinds {
+		p.Kind = new(append(app.Deref(p.Kind), clientgen.CaseKind(k)))
+	}
+	if p.Asset, err = a.idOf(ctx, c, "asset", o.asset); err != nil {
+		return p, err
+	}
+	if p.Account, err = a.idOf(ctx, c, "account", o.account); err != nil {
+		return p, err
+	}
+	p.Contract, err = a.idOf(ctx, c, "contract", o.contract)
+	return p, err
 }
 
 // idOf is the id of what is named; nil where no name is given.

@@ -5,6 +5,7 @@ import (
 	"strings"
 
 	"roundhouse.example/internal/cli/app"
+	"roundhouse.example/internal/cli/out"
 	"roundhouse.example/internal/client/clientgen"
 	"roundhouse.example/internal/core/words"
 )
@@ -24,6 +25,21 @@ func (a *Commands) Needs(c clientgen.Case) {
 			line += fmt.Sprintf(" (+%d, %s)", points, flagFor(app.Deref(n.Field)))
 		}
 		p.Line("%s", line)
+	}
+}
+
+// Earlier are the requests for capacity that were made before a draft that asks for some.
+func (a *Commands) Earlier(c clientgen.Case, times out.Times) {
+	p := a.Printer()
+	for i, e := range app.Deref(c.Earlier) {
+		if i == 0 {
+			p.Line("\nEarlier requests:")
+		}
+		p.Line("  %s, %s, opened %s: %s", e.Number, words.Inline(words.States.Of(string(e.State))),
+			times.Short(&e.Opened), e.Title)
+		for line := range strings.Lines(app.Deref(e.Wanted)) {
+			p.Line("    %s", strings.TrimSpace(line))
+		}
 	}
 }
 

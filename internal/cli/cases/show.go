@@ -102,6 +102,7 @@ func (a *Commands) showCase(ctx context.Context, c clientgen.Case, entries []cli
 		a.showDraft(c)
 	}
 	a.Needs(c)
+	a.Earlier(c, times)
 	if len(c.Deadlines) > 0 {
 		p.Line("")
 		a.deadlineTable(c.Deadlines, times)

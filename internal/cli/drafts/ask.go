@@ -17,6 +17,7 @@ import (
 	clicases "roundhouse.example/internal/cli/cases"
 	"roundhouse.example/internal/client"
 	"roundhouse.example/internal/client/clientgen"
+	"roundhouse.example/internal/core/intake"
 	"roundhouse.example/internal/core/words"
 )
 
@@ -297,7 +298,7 @@ func (q *asker) texts(ctx context.Context) error {
 			question += " (" + why + ")"
 		}
 		for {
-			s, err := q.line(question, "")
+			s, err := q.answer(question, key)
 			if err != nil {
 				return err
 			}
@@ -312,6 +313,23 @@ func (q *asker) texts(ctx context.Context) error {
 				break
 			}
 		}
+	}
+}
+
+// answer asks for a text in one line, or for amounts line by line until an empty one.
+func (q *asker) answer(question, key string) (string, error) {
+	i := slices.IndexFunc(app.Deref(q.l.Asked), func(x clientgen.Question) bool { return x.Key == key })
+	if i < 0 || (*q.l.Asked)[i].Type != "amounts" {
+		return q.line(question, "")
+	}
+	var lines []string
+	question += ", a line each: " + intake.AmountsWritten + "; an empty line ends it"
+	for {
+		s, err := q.line(question, "")
+		if err != nil || s == "" {
+			return strings.Join(lines, "\n"), err
+		}
+		lines, question = append(lines, s), "Next line"
 	}
 }
 

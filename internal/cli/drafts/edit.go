@@ -1,6 +1,7 @@
 package drafts
 
 import (
+	"cmp"
 	"encoding/json"
 	"errors"
 	"fmt"
@@ -66,6 +67,16 @@ func (d *draftFlags) flags(a *Commands, c *cobra.Command) {
 	})
 	for _, kind := range []string{"asset", "account", "contract"} {
 		_ = c.RegisterFlagCompletionFunc(kind, a.CompleteFlag(kind))
+	}
+}
+
+// markDown answers what the severity follows from, where nothing else was said, as when production is down.
+func (d *draftFlags) markDown() {
+	for _, x := range []struct {
+		fact *string
+		is   string
+	}{{&d.environment, "production"}, {&d.effect, "stopped"}, {&d.reach, "many"}, {&d.workaround, "none"}} {
+		*x.fact = cmp.Or(*x.fact, x.is)
 	}
 }
 

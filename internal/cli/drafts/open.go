@@ -20,6 +20,7 @@ type opening struct {
 	from          string
 	file, confirm bool
 	editor, asks  bool
+	down          bool
 }
 
 func (a *Commands) caseOpen() *cobra.Command {
@@ -33,7 +34,9 @@ func (a *Commands) caseOpen() *cobra.Command {
 			"--effect degraded --reach few \\\n    --workaround easy --happened \"Every few minutes since this " +
 			"morning\" --answer tenant=saltmarsh-prod --file\n  roundhouse case open --asset \"Array Gannetholm-2\" " +
 			"\"Controller B restarts\" --effect degraded --reach few --workaround costly\n" +
-			"  roundhouse case open --vendor pellow \"Gate 3 refuses cards\" --edit",
+			"  roundhouse case open --vendor pellow \"Gate 3 refuses cards\" --edit\n" +
+			"  roundhouse case open --vendor ninefathom \"All lines are dark\" --down " +
+			"--happened \"Since 02:10\" --confirm --file",
 		RunE: func(cmd *cobra.Command, args []string) error {
 			if len(args) == 1 {
 				o.title = args[0]
@@ -45,6 +48,8 @@ func (a *Commands) caseOpen() *cobra.Command {
 	o.d.flags(a, c)
 	f.Lookup("kind").DefValue = "fault"
 	fileFlags(c, &o.from, &o.editor)
+	f.BoolVar(&o.down, "down", false,
+		"production has stopped for many users and there is no workaround, unless other flags say otherwise")
 	f.BoolVar(&o.asks, "ask", false, "ask question by question, also if this is no terminal")
 	f.BoolVar(&o.file, "file", false, "file it at once")
 	o.by.Add(c)
@@ -58,6 +63,9 @@ func (a *Commands) open(cmd *cobra.Command, o *opening) error {
 		map[string]*string{"title": &o.title, "vendor": &o.vendor})
 	if err != nil {
 		return w.Kept(err, "roundhouse case open")
+	}
+	if o.down {
+		o.d.markDown()
 	}
 	if o.asks || o.title == "" && o.from == "" && a.asked() {
 		return a.ask(cmd, o)

@@ -27,6 +27,7 @@ func (a *Commands) caseCheck() *cobra.Command {
 			}
 			if a.Format != "json" {
 				a.Needs(l.Case)
+				a.Earlier(l.Case, a.Times(cmd.Context()))
 			} else if err := a.Printer().JSON(l.Needs); err != nil {
 				return err
 			}
@@ -123,6 +124,7 @@ func (a *Commands) showReview(c clientgen.Case, route *clientgen.Route, times ou
 	p.Line("%s\n\n%s\n", c.Line.Title, strings.TrimSpace(app.Deref(c.Preview)))
 	a.showPromised(c, route, times)
 	a.Needs(c)
+	a.Earlier(c, times)
 	next := "roundhouse case file " + c.Line.Number
 	if route != nil && !route.Automatic {
 		p.Line("\nNext: %s makes it ready to send; the deadlines start when you mark it as sent.", next)
@@ -140,12 +142,20 @@ func (a *Commands) showPromised(c clientgen.Case, route *clientgen.Route, times 
 	}
 	theirs := out.Times{Zone: zone, Now: times.Now}
 	var rows [][]string
+	took := ""
 	for _, x := range app.Deref(c.Promised) {
 		if route == nil || x.Channel == nil || *x.Channel != route.Channel {
 			continue
 		}
 		rows = append(rows, []string{words.Deadlines.Of(string(x.Deadline)), words.Target(x.Target), times.Short(x.Due),
 			theirs.Short(x.Due)})
+		if n := app.Deref(x.TookCases); n > 0 {
+			took = fmt.Sprintf("Half of the last %d cases were answered within %s, the longest after %s.", n,
+				app.Span(app.Deref(x.TookHalfSeconds)), app.Span(app.Deref(x.TookLongestSeconds)))
+			if n == 1 {
+				took = fmt.Sprintf("The last case like this was answered after %s.", app.Span(app.Deref(x.TookLongestSeconds)))
+			}
+		}
 	}
 	switch {
 	case c.LevelHeld == nil:
@@ -157,5 +167,8 @@ func (a *Commands) showPromised(c clientgen.Case, route *clientgen.Route, times 
 	}
 	p.Line("If it were filed now (times in %s, then in %s)", times.Name(), zone)
 	p.Table([]out.Column{{Name: "deadline"}, {Name: "target"}, {Name: "due"}, {Name: "vendor time"}}, rows)
+	if took != "" {
+		p.Line("%s", took)
+	}
 	p.Line("")
 }

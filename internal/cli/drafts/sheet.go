@@ -86,7 +86,8 @@ func (a *Commands) rows(cmd *cobra.Command, c clientgen.Case, times out.Times) (
 		}
 	}
 	for _, q := range app.Deref(c.Asked) {
-		list = append(list, sheetRow{key: "answers." + q.Key, value: q.Answer, note: asks(q), long: q.Type == "long"})
+		list = append(list, sheetRow{key: "answers." + q.Key, value: q.Answer, note: asks(q),
+			long: q.Type == "long" || q.Type == "amounts"})
 	}
 	return list, nil
 }
@@ -99,6 +100,9 @@ func asks(q clientgen.Question) string {
 	}
 	if hint := app.Deref(q.Hint); hint != "" {
 		s += ": " + hint
+	}
+	if q.Type == "amounts" {
+		s += ", a line each: " + intake.AmountsWritten
 	}
 	if list := app.Deref(q.Choices); len(list) > 0 {
 		s += " (" + strings.Join(list, ", ") + ")"

@@ -1077,8 +1077,11 @@ type Case struct {
 	ContractId      *int64     `json:"contract_id,omitempty"`
 	ContractUntil   *string    `json:"contract_until,omitempty"`
 	Deadlines       []Deadline `json:"deadlines"`
-	Facts           Facts      `json:"facts"`
-	LevelHeld       *Level     `json:"level_held,omitempty"`
+
+	// Earlier For a draft that asks for capacity, earlier such requests in the same account (with the same vendor where it has no account), newest first
+	Earlier   *[]EarlierRequest `json:"earlier,omitempty"`
+	Facts     Facts             `json:"facts"`
+	LevelHeld *Level            `json:"level_held,omitempty"`
 
 	// LevelSetByVendor The level that the vendor set without our agreement; changes no clock
 	LevelSetByVendor *string  `json:"level_set_by_vendor,omitempty"`
@@ -1465,6 +1468,17 @@ type DraftLine struct {
 	SeverityWord *string   `json:"severity_word,omitempty"`
 	Title        string    `json:"title"`
 	Vendor       string    `json:"vendor"`
+}
+
+// EarlierRequest defines model for EarlierRequest.
+type EarlierRequest struct {
+	Number string    `json:"number"`
+	Opened time.Time `json:"opened"`
+	State  State     `json:"state"`
+	Title  string    `json:"title"`
+
+	// Wanted The amounts that it asked for
+	Wanted *string `json:"wanted,omitempty"`
 }
 
 // Effect defines model for Effect.
@@ -2594,6 +2608,13 @@ type TargetNow struct {
 	// Due When it would fall due if the clock started now
 	Due    *time.Time `json:"due,omitempty"`
 	Target string     `json:"target"`
+
+	// TookCases How many of the last cases by this channel at this level show how long it really takes
+	TookCases *int `json:"took_cases,omitempty"`
+
+	// TookHalfSeconds Half of them took at most this long
+	TookHalfSeconds    *int64 `json:"took_half_seconds,omitempty"`
+	TookLongestSeconds *int64 `json:"took_longest_seconds,omitempty"`
 }
 
 // Term defines model for Term.
@@ -2946,6 +2967,7 @@ type ListCasesParams struct {
 	// State Cases in these states only; live is filed, open or fix-offered
 	State    *[]StateFilter `form:"state,omitempty" json:"state,omitempty"`
 	Vendor   *[]string      `form:"vendor,omitempty" json:"vendor,omitempty"`
+	Kind     *[]CaseKind    `form:"kind,omitempty" json:"kind,omitempty"`
 	Severity *[]int         `form:"severity,omitempty" json:"severity,omitempty"`
 	Move     *Side          `form:"move,omitempty" json:"move,omitempty"`
 	Whose    *Whose         `form:"whose,omitempty" json:"whose,omitempty"`
@@ -7529,6 +7551,18 @@ func NewListCasesRequest(server string, params *ListCasesParams) (*http.Request,
 		if params.Vendor != nil {
 
 			if queryFrag, err := runtime.StyleParamWithOptions("form", true, "vendor", *params.Vendor, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationQuery, Type: "array", Format: ""}); err != nil {
+				return nil, err
+			} else {
+				for _, qp := range strings.Split(queryFrag, "&") {
+					rawQueryFragments = append(rawQueryFragments, qp)
+				}
+			}
+
+		}
+
+		if params.Kind != nil {
+
+			if queryFrag, err := runtime.StyleParamWithOptions("form", true, "kind", *params.Kind, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationQuery, Type: "array", Format: ""}); err != nil {
 				return nil, err
 			} else {
 				for _, qp := range strings.Split(queryFrag, "&") {

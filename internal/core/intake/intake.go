@@ -44,8 +44,17 @@ type Identifier struct{ Label, Value string }
 // Question is one field of the vendor's intake form. Problem says what is wrong with the answer.
 type Question struct {
 	Key, Label, Answer, Hint, Problem string
-	Required                          bool
-	Weight                            int // how much it counts; 0 as usual
+	// Told is the answer as the vendor reads it, where that is not as it was entered.
+	Told     string
+	Required bool
+	Weight   int // how much it counts; 0 as usual
+}
+
+func (q Question) told() string { return cmp.Or(q.Told, q.Answer) }
+
+// long says whether an answer has lines of its own.
+func (q Question) long() bool {
+	return strings.Contains(q.told(), "\n") || strings.HasPrefix(q.told(), "- ")
 }
 
 // Statement is a criterion of the vendor's level, and who confirmed it.
@@ -145,7 +154,9 @@ func Compose(s Story) string {
 		}
 	}
 	for _, q := range s.Asked {
-		line(q.Label, q.Answer)
+		if !q.long() {
+			line(q.Label, q.told())
+		}
 	}
 	line("Affected", s.Affected)
 	pieces := Pieces(s)
@@ -159,6 +170,11 @@ func Compose(s Story) string {
 	for _, p := range pieces {
 		if p.IsPart && !p.line {
 			part(p.Label, p.text)
+		}
+	}
+	for _, q := range s.Asked {
+		if q.long() {
+			part(q.Label, q.told())
 		}
 	}
 	part(conditionsHead, conditions(s.Criteria))

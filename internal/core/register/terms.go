@@ -153,7 +153,8 @@ func meet(a, b Term) bool {
 
 // Narrow picks, of terms that hold for a case of a kind, by a channel, in a
 // country, the row with the most conditions for each deadline and level
-// (docs/rules.md, section 4). It keeps their order.
+// (docs/rules.md, section 4). It keeps their order. For a wish only rows that name
+// wishes hold: nobody promises an answer to one by promising answers.
 func Narrow(list []Term, kind string, channel route.Kind, country string) []Term {
 	type key struct {
 		deadline string
@@ -162,6 +163,9 @@ func Narrow(list []Term, kind string, channel route.Kind, country string) []Term
 	best := map[key]int{}
 	fits := func(want, have string) bool { return want == "" || want == have }
 	for i, t := range list {
+		if kind == "wish" && t.Kind != kind {
+			continue
+		}
 		if !fits(t.Kind, kind) || !fits(string(t.Channel), string(channel)) || !fits(t.Country, country) {
 			continue
 		}

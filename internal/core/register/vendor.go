@@ -146,7 +146,7 @@ type Permission struct {
 // FieldTypes are what an intake form can ask for; Sources what can fill it in.
 var (
 	FieldTypes = []string{"text", "long", "number", "choice", "date", "region", "version", "asset", "account", "file",
-		"part"}
+		"amounts", "part"}
 	Sources = []string{"asset.serial", "asset.name", "asset.model", "asset.product", "asset.version", "asset.system",
 		"asset.resource_id", "asset.region", "asset.site", "asset.address", "asset.site_contact", "asset.site_phone",
 		"account.number", "account.name", "contract.number"}
@@ -172,12 +172,21 @@ func (v Vendor) Calendars() (names []string, at map[string]string) {
 
 const partType = "part"
 
-// Asks are the fields that the vendor wants filled in for a kind of case.
+// amountsType is the type of a field that is answered by lines of amounts, as intake.Amounts reads them.
+const amountsType = "amounts"
+
+// Asks are the fields that are to be filled in for a kind of case: those of the vendor's form, and where it has none of
+// its own for that kind the usual ones.
 func (v Vendor) Asks(kind string) (out []FormField) {
+	own := false
 	for _, x := range v.Forms {
 		if x.Type != partType && (x.Kind == "any" || x.Kind == kind) {
 			out = append(out, x)
+			own = own || x.Kind == kind
 		}
+	}
+	if !own {
+		out = append(out, usualForm(kind, out)...)
 	}
 	return out
 }
@@ -190,6 +199,18 @@ func (v Vendor) Tells(kind string) (out []intake.Asked) {
 		}
 	}
 	return out
+}
+
+// IsAmounts says whether a field is answered by lines of amounts.
+func (x FormField) IsAmounts() bool { return x.Type == amountsType }
+
+// Amounts are the lines of an answer; false where the field asks for none or they cannot be read.
+func (x FormField) Amounts(answer string) ([]intake.Amount, bool) {
+	if !x.IsAmounts() || answer == "" {
+		return nil, false
+	}
+	list, err := intake.Amounts(answer)
+	return list, err == nil
 }
 
 // Wrong says in words what is wrong with an answer; empty where nothing is.
@@ -206,6 +227,10 @@ func (x FormField) Wrong(answer string) string {
 	case "choice":
 		if !slices.Contains(x.Choices, answer) {
 			return fmt.Sprintf("%q is not one of %s", clip(answer), strings.Join(x.Choices, ", "))
+		}
+	case amountsType:
+		if _, err := intake.Amounts(answer); err != nil {
+			return err.Error()
 		}
 	}
 	return ""

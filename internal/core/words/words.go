@@ -109,7 +109,7 @@ var (
 	Rights       = Set{{"open", "open cases"}, {"consent", "give consent"}, {"escalate", "escalate"}}
 	FieldTypes   = Set{{"text", "Text"}, {"long", "Long text"}, {"number", "Number"}, {"choice", "Choice"},
 		{"date", "Date"}, {"region", "Region"}, {"version", "Version"}, {"asset", "Asset"}, {"account", "Account"},
-		{"file", "File"}, {"part", "Part of the description"}}
+		{"file", "File"}, {"amounts", "Amounts by place"}, {"part", "Part of the description"}}
 	Sources = Set{{"asset.serial", "Serial number"}, {"asset.name", "Asset name"}, {"asset.model", "Model"},
 		{"asset.product", "Product"}, {"asset.version", "Version"}, {"asset.system", "Operating system"},
 		{"asset.resource_id", "Resource id"}, {"asset.region", "Region"}, {"asset.site", "Site"},

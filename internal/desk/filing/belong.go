@@ -120,6 +120,9 @@ func (b belongings) asked(form []register.FormField, answers map[string]string) 
 		} else {
 			q.Problem = x.Wrong(q.Answer)
 		}
+		if amounts, ok := x.Amounts(q.Answer); ok {
+			q.Told = intake.Told(amounts)
+		}
 		out = append(out, q)
 	}
 	return out
@@ -130,7 +133,7 @@ func (b belongings) asked(form []register.FormField, answers map[string]string) 
 // last two others can be written.
 func (b belongings) Choices(x register.FormField) []string {
 	switch {
-	case x.Type == "region" && b.account != nil:
+	case (x.Type == "region" || x.IsAmounts()) && b.account != nil:
 		return b.account.Facts.Regions
 	case x.Type == "version":
 		return b.versions

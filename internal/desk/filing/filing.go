@@ -138,6 +138,14 @@ func (d *Filing) doubtAnswers(ctx context.Context, q db.Querier, f *Case, c *cas
 	for _, x := range f.Vendor.Profile.V.Asks(c.Kind) {
 		kind, ok := kinds[x.Type]
 		answer := strings.TrimSpace(c.Answers.V[x.Key])
+		if amounts, is := x.Amounts(answer); is {
+			for _, place := range intake.OutOfPlace(amounts, f.Choices(x)) {
+				f.Story.Doubts = append(f.Story.Doubts, intake.Need{Field: "answers." + x.Key,
+					Text: fmt.Sprintf("%s: %.60q is not a region of the account, which has %s", x.Label, place,
+						strings.Join(f.Choices(x), ", "))})
+			}
+			continue
+		}
 		if !ok || answer == "" {
 			continue
 		}

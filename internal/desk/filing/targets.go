@@ -5,6 +5,7 @@ import (
 	"slices"
 	"time"
 
+	casesdb "roundhouse.example/internal/store/cases"
 	"roundhouse.example/internal/store/db"
 	hoursdb "roundhouse.example/internal/store/hours"
 	registerdb "roundhouse.example/internal/store/register"
@@ -20,6 +21,26 @@ type TargetNow struct {
 	Contract, Deadline, Target, Calendar string
 	Channel                              route.Kind // the case would go by; empty where that was not asked
 	Due                                  *time.Time
+	// Took is how long the vendor took for this with the last cases by this channel at this level; zero where there
+	// are none.
+	Took deadline.Took
+}
+
+// lastAnswers is how many of the last cases show how long an answer really takes.
+const lastAnswers = 20
+
+// took is how long the vendor's first response really took at a level, by channel.
+func (d *Filing) took(ctx context.Context, q db.Querier, vendor int64, rank int) (map[route.Kind]deadline.Took, error) {
+	list, err := casesdb.LastAnswers(ctx, q, vendor, rank, lastAnswers)
+	seconds := map[route.Kind][]int64{}
+	for _, a := range list {
+		seconds[a.Channel] = append(seconds[a.Channel], int64(a.EndedAt.Sub(a.StartedAt)/time.Second))
+	}
+	out := map[route.Kind]deadline.Took{}
+	for k, s := range seconds {
+		out[k] = deadline.TookOf(s)
+	}
+	return out, err
 }
 
 // Promised is what filing a case now would start: for each channel by which it can go, the targets of its contract at
@@ -37,6 +58,10 @@ func (d *Filing) Promised(ctx context.Context, q db.Querier, f *Case, kind strin
 	if err != nil {
 		return nil, err
 	}
+	took, err := d.took(ctx, q, f.Vendor.ID, f.Level.Rank)
+	if err != nil {
+		return nil, err
+	}
 	var seen []route.Kind
 	for _, r := range f.Routes() {
 		if slices.Contains(seen, r.Kind) {
@@ -51,6 +76,9 @@ func (d *Filing) Promised(ctx context.Context, q db.Querier, f *Case, kind strin
 		for _, p := range list {
 			if p.Deadline != deadline.Update.String() {
 				p.Contract, p.Channel = f.Contract.Number, r.Kind
+				if p.Deadline == deadline.FirstResponse.String() {
+					p.Took = took[r.Kind]
+				}
 				out = append(out, p)
 			}
 		}

@@ -8,6 +8,7 @@ import (
 	"roundhouse.example/internal/core/attention"
 	"roundhouse.example/internal/core/casework"
 	"roundhouse.example/internal/core/intake"
+	"roundhouse.example/internal/core/register"
 	"roundhouse.example/internal/core/route"
 	"roundhouse.example/internal/core/severity"
 	"roundhouse.example/internal/desk"
@@ -48,6 +49,13 @@ type View struct {
 	VendorTill *time.Time
 	Preview    string
 	Asked      []Question
+	Earlier    []Earlier // requests like this one
+}
+
+// Earlier is a request for capacity that was made before.
+type Earlier struct {
+	Case   casesdb.Case
+	Wanted string // the amounts, as the vendor read them
 }
 
 // Question is one field of the vendor's form, with its answer.
@@ -179,8 +187,32 @@ func (d *Pages) drafted(ctx context.Context, q db.Querier, c *casesdb.Case, v *V
 	v.Needs, v.Preview = intake.Missing(v.Filing.Story), intake.Compose(v.Filing.Story)
 	v.Pieces = intake.Pieces(v.Filing.Story)
 	var err error
+	if v.Earlier, err = earlier(ctx, q, c, v.Filing.Vendor.Profile.V); err != nil {
+		return err
+	}
 	v.Promised, err = d.filing.Promised(ctx, q, &v.Filing, c.Kind)
 	return err
+}
+
+// earlierRequests is how many are shown.
+const earlierRequests = 5
+
+// earlier are the requests for capacity before a draft that asks for some.
+func earlier(ctx context.Context, q db.Querier, c *casesdb.Case, vendor register.Vendor) (out []Earlier, err error) {
+	if c.Kind != "capacity" {
+		return nil, nil
+	}
+	list, err := casesdb.Earlier(ctx, q, c, earlierRequests)
+	for _, e := range list {
+		x := Earlier{Case: e}
+		for _, f := range vendor.Asks(e.Kind) {
+			if amounts, ok := f.Amounts(e.Answers.V[f.Key]); ok {
+				x.Wanted = intake.Told(amounts)
+			}
+		}
+		out = append(out, x)
+	}
+	return out, err
 }
 
 // routes are the ways by which a case can go, the usual one first, with where an email goes.

@@ -274,6 +274,12 @@ func draftOut(v pages.View, out *apigen.Case) {
 			Points: web.Some(n.Points)})
 	}
 	out.ContactFromRota = web.Some(v.Filing.OnRota)
+	if len(v.Earlier) > 0 {
+		out.Earlier = web.Ptr(web.Each(v.Earlier, func(e pages.Earlier) apigen.EarlierRequest {
+			return apigen.EarlierRequest{Number: casework.Name(e.Case.Number), Title: e.Case.Title,
+				State: apigen.State(e.Case.State), Opened: e.Case.OpenedAt, Wanted: web.Some(e.Wanted)}
+		}))
+	}
 	if len(v.Pieces) > 0 {
 		parts := []apigen.Part{}
 		for _, p := range v.Pieces {

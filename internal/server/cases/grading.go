@@ -33,5 +33,7 @@ func grading(g filing.Grading) apigen.Grade {
 
 func targetNow(p filing.TargetNow) apigen.TargetNow {
 	return apigen.TargetNow{Deadline: apigen.DeadlineKind(p.Deadline), Target: p.Target, Calendar: web.Some(p.Calendar),
-		Due: p.Due, Contract: web.Some(p.Contract), Channel: web.Some(p.Channel)}
+		Due: p.Due, Contract: web.Some(p.Contract), Channel: web.Some(p.Channel),
+		TookCases: web.Some(p.Took.Cases), TookHalfSeconds: web.Some(p.Took.Half),
+		TookLongestSeconds: web.Some(p.Took.Longest)}
 }

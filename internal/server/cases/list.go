@@ -25,7 +25,7 @@ func (h *Cases) ListCases(ctx context.Context,
 	r apigen.ListCasesRequestObject) (apigen.ListCasesResponseObject, error) {
 	p := r.Params
 	f := today.CaseFilter{Sort: "newest", Limit: 50, Words: strings.TrimSpace(web.Val(p.Words)), Move: web.Val(p.Move),
-		Vendors: web.Val(p.Vendor)}
+		Vendors: web.Val(p.Vendor), Kinds: web.Each(web.Val(p.Kind), func(k apigen.CaseKind) string { return string(k) })}
 	for _, s := range web.Val(p.State) {
 		if s == apigen.StateFilterLive {
 			f.States = append(f.States, casework.Filed, casework.Open, casework.FixOffered)

@@ -49,6 +49,7 @@ var dashes = regexp.MustCompile(`-(\s*-)+`)
 type Filter struct {
 	States     []casework.State
 	Vendors    []string
+	Kinds      []string
 	Severities []int64
 	Move       deadline.Side
 	Owner      int64
@@ -110,6 +111,7 @@ func List(ctx context.Context, q db.Querier, f Filter) ([]Row, error) {
 	}
 	cond(len(f.States) > 0, "c.state = any(:states)", "states", f.States)
 	cond(len(f.Vendors) > 0, "v.key = any(:vendors)", "vendors", f.Vendors)
+	cond(len(f.Kinds) > 0, "c.kind = any(:kinds)", "kinds", f.Kinds)
 	cond(len(f.Severities) > 0, "c.severity = any(:severities)", "severities", f.Severities)
 	cond(f.Move != "", "c.move = :move", "move", f.Move)
 	cond(f.Owner != 0, "c.owner_id = :owner", "owner", f.Owner)
