@@ -138,7 +138,7 @@ func Play(ctx context.Context, st *db.Store, cast *standin.Standin, present time
 	if err := s.play(ctx, s.plan(present)); err != nil {
 		return nil, err
 	}
-	return staff, errors.Join(s.carried(ctx, present), s.outages(ctx, present))
+	return staff, errors.Join(s.needs(ctx, present), s.outages(ctx, present))
 }
 
 func (s *stage) play(ctx context.Context, beats []beat) error {

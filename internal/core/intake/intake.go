@@ -166,7 +166,11 @@ func Compose(s Story) string {
 		}
 	}
 	line("Requested level", s.Level)
-	line("Impact", impact(s))
+	if hurts := impact(s); hurts != "" {
+		line("Impact", hurts)
+	} else {
+		line("Needed by", s.NeededBy)
+	}
 	for _, p := range pieces {
 		if p.IsPart && !p.line {
 			part(p.Label, p.text)
@@ -218,14 +222,14 @@ func Asking(level, why string, criteria []Statement, contactAlways string) strin
 	return text
 }
 
-// impact is one line: where, how and for whom it is broken, and whether one can work around it.
+// impact is one line: where, how and for whom it is broken, and whether one can work around it; empty where nothing is.
 func impact(s Story) string {
-	var parts []string
-	effect := words.Effects.Of(s.Effect)
-	if s.Effect == "none" {
-		effect = ""
+	if s.Effect == "" || s.Effect == "none" {
+		return ""
 	}
-	for _, word := range []string{words.Environments.Of(s.Environment), effect, words.Reaches.Of(s.Reach)} {
+	var parts []string
+	for _, word := range []string{words.Environments.Of(s.Environment), words.Effects.Of(s.Effect),
+		words.Reaches.Of(s.Reach)} {
 		if word != "" {
 			parts = append(parts, words.Inline(word))
 		}

@@ -33,12 +33,17 @@ func TestTheImpactInALine(t *testing.T) {
 		"production, degraded, a few users; workaround: costly": {Environment: "production", Effect: "degraded",
 			Reach: "few", Workaround: "costly"},
 		"not production, stopped; workaround: none": {Environment: "other", Effect: "stopped", Workaround: "none"},
-		"production, all users":                     {Environment: "production", Effect: "none", Reach: "everyone"},
-		"needed by: 2026-12-01 08:00 UTC":           {NeededBy: "2026-12-01 08:00 UTC"},
-		"":                                          {},
+		"production, degraded; needed by: 2026-12-01 08:00 UTC": {Environment: "production", Effect: "degraded",
+			NeededBy: "2026-12-01 08:00 UTC"},
+		"": {Environment: "production", Effect: "none", Reach: "everyone", NeededBy: "2026-12-01 08:00 UTC"},
 	} {
 		if got := impact(s); got != want {
 			t.Errorf("%+v reads %q, want %q", s, got, want)
 		}
+	}
+	// Where nothing is broken it is no impact by when it is needed.
+	if got := Compose(Story{Environment: "production", NeededBy: "2026-12-01 08:00 UTC"}); got !=
+		"Needed by: 2026-12-01 08:00 UTC" {
+		t.Errorf("it reads %q", got)
 	}
 }

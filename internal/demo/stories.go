@@ -1,0 +1,122 @@
+package demo
+
+import (
+	"context"
+	_ "embed"
+	"fmt"
+	"time"
+
+	"github.com/goccy/go-yaml"
+
+	"roundhouse.example/internal/core/casework"
+	"roundhouse.example/internal/core/route"
+	"roundhouse.example/internal/desk"
+	"roundhouse.example/internal/desk/cases"
+	"roundhouse.example/internal/desk/drafts"
+	"roundhouse.example/internal/desk/filing"
+	"roundhouse.example/internal/desk/outbox"
+	casesdb "roundhouse.example/internal/store/cases"
+	outboxdb "roundhouse.example/internal/store/outbox"
+	registerdb "roundhouse.example/internal/store/register"
+)
+
+//go:embed needs.yaml
+var needsFile []byte
+
+// need is a case with one of the vendors that came in as packs.
+type need struct {
+	Vendor, Kind, Title, Asset, Happened, Expected string
+	Answers                                        map[string]string
+	Effect, Reach, Workaround                      string // empty where the kind is not graded by them
+	By                                             route.Kind
+	Reference                                      string // empty: they have not given it yet
+	Ago                                            time.Duration
+	Person                                         int
+	Unsent                                         bool // nobody has taken it there yet
+	With, Heard, Word                              string
+	End                                            casework.Step // what we do after that
+	Why                                            string
+}
+
+// needs plays those of needs.yaml.
+func (s *stage) needs(ctx context.Context, present time.Time) error {
+	var list []need
+	if err := yaml.Unmarshal(needsFile, &list); err != nil {
+		return err
+	}
+	for _, n := range list {
+		if err := s.need(ctx, present, n); err != nil {
+			return fmt.Errorf("the demo's case %q: %w", n.Title, err)
+		}
+	}
+	return nil
+}
+
+// need plays a case with a vendor to whom a person takes it.
+func (s *stage) need(ctx context.Context, present time.Time, n need) error {
+	s.now = present.Add(-n.Ago).Truncate(time.Second)
+	who := s.people[n.Person]
+	v, err := registerdb.VendorByKey(ctx, s.db.DB, n.Vendor)
+	if err != nil {
+		return err
+	}
+	d := drafts.Draft{Vendor: n.Vendor, Title: n.Title, Kind: n.Kind, Answers: n.Answers,
+		Texts: casesdb.Texts{Happened: n.Happened, Expected: n.Expected}}
+	if n.Effect != "" {
+		d.Facts = casesdb.Facts{Environment: "production", Effect: n.Effect, Reach: n.Reach, Workaround: n.Workaround}
+	}
+	if n.Asset != "" {
+		d.Asset = mentioned(ctx, s.db.DB, v.ID, []string{n.Asset})
+	}
+	ref, err := s.d.Drafts.Open(ctx, who, d)
+	if err != nil {
+		return err
+	}
+	step := func(r cases.StepRequest, reference string) error {
+		c, err := casesdb.ByID(ctx, s.db.DB, ref.ID)
+		if err != nil {
+			return err
+		}
+		if _, err := s.d.Cases.Step(ctx, who, ref.ID, c.Version, r); err != nil {
+			return err
+		}
+		if n.Unsent {
+			return nil
+		}
+		return s.sent(ctx, who, ref.ID, reference)
+	}
+	if err := step(cases.StepRequest{Step: casework.File, Route: filing.Wanted{Channel: n.By}}, n.Reference); err != nil {
+		return err
+	}
+	if n.Heard != "" {
+		s.now = s.now.Add(3 * hour)
+		if _, err := s.d.Cases.AddCall(ctx, who, ref.ID,
+			cases.Heard{With: n.With, By: n.By, At: s.now, Text: n.Heard, Status: n.Word}); err != nil {
+			return err
+		}
+		if err := s.d.Cases.MarkRead(ctx, who, ref.ID, 4); err != nil {
+			return err
+		}
+	}
+	if n.End == "" {
+		return nil
+	}
+	s.now = s.now.Add(hour)
+	return step(cases.StepRequest{Step: n.End, Reason: n.Why}, "")
+}
+
+// sent marks as sent what waits for a person.
+func (s *stage) sent(ctx context.Context, who desk.Actor, id int64, reference string) error {
+	waiting, err := outboxdb.Open(ctx, s.db.DB, []int64{id})
+	if err != nil {
+		return err
+	}
+	s.now = s.now.Add(6 * time.Minute)
+	for _, w := range waiting {
+		if _, err := s.d.Outbox.Decide(ctx, who, id, w.ID,
+			outbox.Decision{What: outbox.Arrived, Reference: reference}); err != nil {
+			return err
+		}
+	}
+	return nil
+}
