@@ -45,7 +45,7 @@ func run(ctx context.Context) error {
 	if url == "" {
 		return fmt.Errorf("run it by make bench")
 	}
-	// A part alone, by name: rules, tables, desk, register or sizes; or kills; or watch, for ten minutes.
+	// A part alone, by name: rules, tables, drafts, desk, register or sizes; or kills; or watch, for ten minutes.
 	part := ""
 	if len(os.Args) > 1 {
 		part = os.Args[1]
@@ -102,6 +102,11 @@ func run(ctx context.Context) error {
 	}
 	if part == "register" {
 		return registerBench(ctx, d, get)
+	}
+	if part == "" || part == "drafts" {
+		if err := draftBench(ctx, d, base, people[0]); err != nil || part == "drafts" {
+			return err
+		}
 	}
 	if part == "watch" || part == "sizes" {
 		stop()
@@ -212,11 +217,13 @@ func sideBySide(one, other func(int) error) (x, y float64, err error) {
 			}
 		}
 	}
-	p95 := func(l []time.Duration) float64 {
-		slices.Sort(l)
-		return float64(l[len(l)*95/100].Microseconds()) / 1000
-	}
 	return p95(a), p95(b), nil
+}
+
+// p95 is the 95th hundredth in milliseconds.
+func p95(l []time.Duration) float64 {
+	slices.Sort(l)
+	return float64(l[len(l)*95/100].Microseconds()) / 1000
 }
 
 // compare holds an answer of the API against the statements that it cannot do without.
@@ -234,6 +241,15 @@ func compare(what string, api, plain func(int) error) error {
 	return nil
 }
 
+// figure prints what was measured beside the most that it may be.
+func figure(what string, got float64, unit string, most float64) {
+	verdict := "holds"
+	if got >= most {
+		verdict = "MISSED"
+	}
+	fmt.Printf("%-28s %.2f %s (under %.0f: %s)\n", what, got, unit, most, verdict)
+}
+
 // sizes measures the built binary: its size, its memory at rest, its first page.
 func sizes(db string, p demo.Person) error {
 	binary := filepath.Join("bin", "roundhouse")
@@ -241,14 +257,7 @@ func sizes(db string, p demo.Person) error {
 	if err != nil {
 		return err
 	}
-	line := func(what string, got float64, unit string, most float64) {
-		verdict := "holds"
-		if got >= most {
-			verdict = "MISSED"
-		}
-		fmt.Printf("%-28s %.1f %s (under %.0f: %s)\n", what, got, unit, most, verdict)
-	}
-	line("binary", float64(st.Size())/1e6, "MB", 60)
+	figure("binary", float64(st.Size())/1e6, "MB", 60)
 	service, err := serve(db)
 	if err != nil {
 		return err
@@ -259,7 +268,7 @@ func sizes(db string, p demo.Person) error {
 	if err != nil {
 		return err
 	}
-	line("memory of the idle service", memory, "MB", 100)
+	figure("memory of the idle service", memory, "MB", 100)
 	b, err := browser.Start()
 	if err != nil {
 		return err
@@ -282,6 +291,6 @@ func sizes(db string, p demo.Person) error {
 	if err != nil {
 		return err
 	}
-	line("script of the first page", script/1000, "kB over the wire", 250)
+	figure("script of the first page", script/1000, "kB over the wire", 250)
 	return nil
 }

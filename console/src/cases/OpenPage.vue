@@ -1,6 +1,7 @@
 <script setup lang="ts">
 import { NButton } from 'naive-ui'
-import { computed, ref } from 'vue'
+import { computed, ref, watch } from 'vue'
+import { useRoute } from 'vue-router'
 import { pickedRoute, routeWords } from '../shared/routes'
 import ReviewDialog from './ReviewDialog.vue'
 import OpenClashes from './OpenClashes.vue'
@@ -21,6 +22,15 @@ const routes = computed(() => d.draft?.routes ?? [])
 const picked = ref<string>()
 const via = computed(() => pickedRoute(routes.value, picked.value))
 const way = computed(() => (via.value ? ' ' + routeWords(via.value, routes.value) : ''))
+// One can type as soon as the draft is there.
+const here = useRoute()
+watch(
+  () => !here.params.name || !!d.draft,
+  (ready) => {
+    if (ready && document.activeElement === document.body) document.getElementById('title')?.focus()
+  },
+  { immediate: true, flush: 'post' },
+)
 const looking = ref(false)
 async function look() {
   if (await d.settle()) looking.value = true

@@ -56,7 +56,7 @@ onMounted(() => setTimeout(() => document.querySelector<HTMLElement>('[data-test
           <tbody>
             <tr v-for="p in promised" :key="p.deadline">
               <th scope="row">{{ label('DeadlineKind', p.deadline) }}</th>
-              <td>{{ target(p.target) }}</td>
+              <td class="nowrap">{{ target(p.target) }}</td>
               <td class="tn">
                 <template v-if="p.due"
                   >by {{ short(p.due, now) }}
@@ -140,5 +140,8 @@ pre {
   padding: 10px 14px;
   background: var(--paper);
   margin: 6px 0 16px;
+}
+.nowrap {
+  white-space: nowrap;
 }
 </style>

@@ -10,7 +10,7 @@ import (
 )
 
 // answered bounds how many of a vendor's latest cases are looked at for how long its answers took.
-const answered = 400
+const answered = 120
 
 // Answered is how long a vendor took for its first response to a case.
 type Answered struct {
@@ -22,13 +22,13 @@ type Answered struct {
 // LastAnswers are the vendor's first responses at a level to the latest cases filed by each channel, at most so many of
 // each.
 func LastAnswers(ctx context.Context, q db.Querier, vendor int64, rank, most int) (out []Answered, err error) {
-	return out, q.SelectContext(ctx, &out, `with latest as (select id, number from support_case where vendor_id = $1
-			order by number desc limit $2),
-		one as (select e.channel, d.started_at, d.ended_at,
-				row_number() over (partition by e.channel order by c.number desc, d.opened) as nth
-			from latest c join deadline d on d.case_id = c.id join delivery e on e.case_id = c.id
-			where d.kind = $3 and d.rank = $4 and d.ended_at is not null and d.outcome in ('met', 'missed')
-				and e.action = $5 and e.state = 'arrived')
+	return out, q.SelectContext(ctx, &out, `with one as (
+			select e.channel, d.started_at, d.ended_at, row_number() over (partition by e.channel order by c.number desc) as nth
+			from (select id, number from support_case where vendor_id = $1 and state <> 'draft' order by number desc limit $2) c
+			cross join lateral (select started_at, ended_at from deadline where case_id = c.id and kind = $3 and rank = $4
+				and ended_at is not null and outcome in ('met', 'missed') order by opened limit 1) d
+			cross join lateral (select channel from delivery where case_id = c.id and action = $5 and state = 'arrived'
+				order by id limit 1) e)
 		select channel, started_at, ended_at from one where nth <= $6`,
 		vendor, answered, deadline.FirstResponse.String(), rank, route.Open, most)
 }

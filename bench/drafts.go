@@ -1,0 +1,179 @@
+package main
+
+import (
+	"bytes"
+	"context"
+	"fmt"
+	"io"
+	"net/http"
+	"time"
+
+	"github.com/chromedp/cdproto/cdp"
+	"github.com/chromedp/cdproto/network"
+	"github.com/chromedp/cdproto/page"
+	dp "github.com/chromedp/chromedp"
+
+	"roundhouse.example/internal/browser"
+	"roundhouse.example/internal/demo"
+	"roundhouse.example/internal/service"
+	casesdb "roundhouse.example/internal/store/cases"
+	"roundhouse.example/internal/store/db"
+	hoursdb "roundhouse.example/internal/store/hours"
+	inboxdb "roundhouse.example/internal/store/inbox"
+	outboxdb "roundhouse.example/internal/store/outbox"
+	peopledb "roundhouse.example/internal/store/people"
+	registerdb "roundhouse.example/internal/store/register"
+)
+
+// draftBench measures how long a draft takes to be saved as one types, and until one can type into its page.
+func draftBench(ctx context.Context, d *service.Desk, base string, p demo.Person) error {
+	var id int64
+	if err := d.Store.DB.GetContext(ctx, &id, `select c.id from support_case c join vendor v on v.id = c.vendor_id
+		where c.state = 'draft' and v.key = 'corvane' order by c.id limit 1`); err != nil {
+		return err
+	}
+	c, err := casesdb.ByID(ctx, d.Store.DB, id)
+	if err != nil {
+		return err
+	}
+	path := fmt.Sprintf("/api/v1/cases/C-%d", c.Number)
+	tag, err := send(ctx, "GET", base+path, p.Token, "", "")
+	if err != nil {
+		return err
+	}
+	took, y, err := sideBySide(func(i int) (err error) {
+		tag, err = send(ctx, "PATCH", base+path, p.Token, tag, fmt.Sprintf(`{"texts":{"steps":"Look %d times"}}`, i))
+		return err
+	}, func(int) error { return draftStatements(ctx, d, id) })
+	if err != nil {
+		return err
+	}
+	verdict := "holds"
+	if took > 20 || took > 2*y {
+		verdict = "MISSED"
+	}
+	fmt.Printf("%-28s p95 %6.2f ms, its statements %6.2f ms, ratio %.2f (goals 20 ms and 2: %s)\n", "saving a draft",
+		took, y, took/y, verdict)
+	return pageOfADraft(base, fmt.Sprintf("C-%d", c.Number), p)
+}
+
+func send(ctx context.Context, method, url, token, tag, body string) (string, error) {
+	req, err := http.NewRequestWithContext(ctx, method, url, bytes.NewBufferString(body))
+	if err != nil {
+		return "", err
+	}
+	req.Header.Set("Authorization", "Bearer "+token)
+	if body != "" {
+		req.Header.Set("Content-Type", "application/merge-patch+json")
+		req.Header.Set("If-Match", tag)
+	}
+	res, err := http.DefaultClient.Do(req)
+	if err != nil {
+		return "", err
+	}
+	defer res.Body.Close()
+	answer, err := io.ReadAll(res.Body)
+	if err == nil && res.StatusCode != http.StatusOK {
+		err = fmt.Errorf("%s %s: %s %.200s", method, url, res.Status, answer)
+	}
+	return res.Header.Get("ETag"), err
+}
+
+// draftStatements are those without which a draft cannot be saved and shown again.
+func draftStatements(ctx context.Context, d *service.Desk, id int64) error {
+	if _, err := peopledb.ByID(ctx, d.Store.DB, 1); err != nil {
+		return err
+	}
+	if err := d.Store.Do(ctx, func(tx *db.Tx) error {
+		c, err := casesdb.Lock(ctx, tx, id)
+		if err != nil {
+			return err
+		}
+		if _, err := outboxdb.Open(ctx, tx, []int64{id}); err != nil {
+			return err
+		}
+		if _, err := registerdb.VendorByID(ctx, tx, c.VendorID); err != nil {
+			return err
+		}
+		return casesdb.Save(ctx, tx, &c)
+	}); err != nil {
+		return err
+	}
+	q := d.Store.DB
+	row, err := casesdb.RowByID(ctx, q, id)
+	if err != nil {
+		return err
+	}
+	if err := parts(ctx, q, []int64{id}); err != nil {
+		return err
+	}
+	if _, err := registerdb.VendorByID(ctx, q, row.VendorID); err != nil {
+		return err
+	}
+	if _, err := inboxdb.LinksOf(ctx, q, row.VendorID); err != nil {
+		return err
+	}
+	if _, err := registerdb.ContractsOf(ctx, q, row.VendorID); err != nil {
+		return err
+	}
+	if _, err := casesdb.Confirmations(ctx, q, id); err != nil {
+		return err
+	}
+	if _, err := registerdb.Levels(ctx, q, row.VendorID); err != nil {
+		return err
+	}
+	if _, err := casesdb.LastAnswers(ctx, q, row.VendorID, 3, 20); err != nil {
+		return err
+	}
+	_, err = hoursdb.CurrentTerms(ctx, q, nil)
+	return err
+}
+
+// pageOfADraft measures the page of a draft from a cold cache until its first field has the cursor, and its script.
+func pageOfADraft(base, name string, p demo.Person) error {
+	b, err := browser.Start()
+	if err != nil {
+		return err
+	}
+	defer b.Stop()
+	tab, err := b.Tab("light", 1280, 800)
+	if err != nil {
+		return err
+	}
+	defer tab.Close()
+	if err := tab.SignIn(base, p.Email, p.Password); err != nil {
+		return err
+	}
+	cold := dp.Func(func(c context.Context, g *dp.Target) error {
+		off := network.SetCacheDisabledParams{CacheDisabled: true}
+		if _, err := cdp.Call(c, g, network.SetCacheDisabled, off); err != nil {
+			return err
+		}
+		_, err := cdp.Call(c, g, page.AddScriptToEvaluateOnNewDocument, page.AddScriptToEvaluateOnNewDocumentParams{
+			Source: `addEventListener('focusin', e => { globalThis.usableAt ??= performance.now() })`})
+		return err
+	})
+	if err := tab.Do(cold); err != nil {
+		return err
+	}
+	var times []time.Duration
+	for range 9 {
+		if err := tab.Do(dp.Navigate(base+"/open/"+name), browser.See(browser.ID("complete"))); err != nil {
+			return err
+		}
+		at, err := browser.Eval[float64](tab, `new Promise(r => { const look = () => globalThis.usableAt
+			? r(globalThis.usableAt) : setTimeout(look, 10); look() })`)
+		if err != nil {
+			return err
+		}
+		times = append(times, time.Duration(at*float64(time.Millisecond)))
+	}
+	script, err := browser.Eval[float64](tab, `performance.getEntriesByType('resource').filter(r =>
+		r.name.endsWith('.js')).reduce((a, r) => a + r.encodedBodySize, 0)`)
+	if err != nil {
+		return err
+	}
+	figure("page of a draft, usable", p95(times)/1000, "s", 1)
+	figure("script of that page", script/1000, "kB over the wire", 250)
+	return nil
+}
