@@ -122,6 +122,10 @@ func TestACaseIsReadAtOneInstant(t *testing.T) {
 	if before.Line.State != "draft" || len(before.OnTheWay) != 1 {
 		t.Fatalf("it is to wait: %+v", before.Line)
 	}
+	w.until("it was tried, and rests", func() bool { // whoever tries holds the case
+		v, _ := ragna.get(name)
+		return v.OnTheWay[0].Problem != nil && v.OnTheWay[0].State == "waiting"
+	})
 	// While the page waits for what is on its way, that arrives.
 	tx, err := w.desk.Store.DB.Beginx()
 	if err != nil {
@@ -141,7 +145,7 @@ func TestACaseIsReadAtOneInstant(t *testing.T) {
 		var n int
 		err := w.desk.Store.DB.Get(&n,
 			`select count(*) from pg_stat_activity where $1 = any(pg_blocking_pids(pid))
-				and query like '%delivery%'`, pid)
+				and query like '%from delivery where case_id%'`, pid)
 		return err == nil && n > 0
 	})
 	for _, sql := range []string{"update delivery set state = 'arrived'",
