@@ -19,7 +19,6 @@ import (
 	casesdb "roundhouse.example/internal/store/cases"
 	"roundhouse.example/internal/store/db"
 	hoursdb "roundhouse.example/internal/store/hours"
-	inboxdb "roundhouse.example/internal/store/inbox"
 	outboxdb "roundhouse.example/internal/store/outbox"
 	peopledb "roundhouse.example/internal/store/people"
 	registerdb "roundhouse.example/internal/store/register"
@@ -54,7 +53,9 @@ func draftBench(ctx context.Context, d *service.Desk, base string, p demo.Person
 	}
 	fmt.Printf("%-28s p95 %6.2f ms, its statements %6.2f ms, ratio %.2f (goals 20 ms and 2: %s)\n", "saving a draft",
 		took, y, took/y, verdict)
-	return pageOfADraft(base, fmt.Sprintf("C-%d", c.Number), p)
+	return onPage(base, p, func(tab *browser.Tab) error {
+		return pageOfADraft(tab, fmt.Sprintf("%s/open/C-%d", base, c.Number))
+	})
 }
 
 func send(ctx context.Context, method, url, token, tag, body string) (string, error) {
@@ -100,17 +101,8 @@ func draftStatements(ctx context.Context, d *service.Desk, id int64) error {
 		return err
 	}
 	q := d.Store.DB
-	row, err := casesdb.RowByID(ctx, q, id)
+	row, err := headStatements(ctx, q, id)
 	if err != nil {
-		return err
-	}
-	if err := parts(ctx, q, []int64{id}); err != nil {
-		return err
-	}
-	if _, err := registerdb.VendorByID(ctx, q, row.VendorID); err != nil {
-		return err
-	}
-	if _, err := inboxdb.LinksOf(ctx, q, row.VendorID); err != nil {
 		return err
 	}
 	if _, err := registerdb.ContractsOf(ctx, q, row.VendorID); err != nil {
@@ -130,20 +122,7 @@ func draftStatements(ctx context.Context, d *service.Desk, id int64) error {
 }
 
 // pageOfADraft measures the page of a draft from a cold cache until its first field has the cursor, and its script.
-func pageOfADraft(base, name string, p demo.Person) error {
-	b, err := browser.Start()
-	if err != nil {
-		return err
-	}
-	defer b.Stop()
-	tab, err := b.Tab("light", 1280, 800)
-	if err != nil {
-		return err
-	}
-	defer tab.Close()
-	if err := tab.SignIn(base, p.Email, p.Password); err != nil {
-		return err
-	}
+func pageOfADraft(tab *browser.Tab, url string) error {
 	cold := dp.Func(func(c context.Context, g *dp.Target) error {
 		off := network.SetCacheDisabledParams{CacheDisabled: true}
 		if _, err := cdp.Call(c, g, network.SetCacheDisabled, off); err != nil {
@@ -158,7 +137,7 @@ func pageOfADraft(base, name string, p demo.Person) error {
 	}
 	var times []time.Duration
 	for range 9 {
-		if err := tab.Do(dp.Navigate(base+"/open/"+name), browser.See(browser.ID("complete"))); err != nil {
+		if err := tab.Do(dp.Navigate(url), browser.See(browser.ID("complete"))); err != nil {
 			return err
 		}
 		at, err := browser.Eval[float64](tab, `new Promise(r => { const look = () => globalThis.usableAt
@@ -168,12 +147,6 @@ func pageOfADraft(base, name string, p demo.Person) error {
 		}
 		times = append(times, time.Duration(at*float64(time.Millisecond)))
 	}
-	script, err := browser.Eval[float64](tab, `performance.getEntriesByType('resource').filter(r =>
-		r.name.endsWith('.js')).reduce((a, r) => a + r.encodedBodySize, 0)`)
-	if err != nil {
-		return err
-	}
 	figure("page of a draft, usable", p95(times)/1000, "s", 1)
-	figure("script of that page", script/1000, "kB over the wire", 250)
-	return nil
+	return scriptOf(tab, "script of that page")
 }

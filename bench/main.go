@@ -269,6 +269,16 @@ func sizes(db string, p demo.Person) error {
 		return err
 	}
 	figure("memory of the idle service", memory, "MB", 100)
+	return onPage("http://"+service.at, p, func(tab *browser.Tab) error {
+		if err := tab.Do(dp.WaitVisible(browser.ID("today-line"))); err != nil {
+			return err
+		}
+		return scriptOf(tab, "script of the first page")
+	})
+}
+
+// onPage measures something in a browser in which somebody has signed in.
+func onPage(base string, p demo.Person, fn func(*browser.Tab) error) error {
 	b, err := browser.Start()
 	if err != nil {
 		return err
@@ -279,18 +289,20 @@ func sizes(db string, p demo.Person) error {
 		return err
 	}
 	defer tab.Close()
-	if err := tab.SignIn("http://"+service.at, p.Email, p.Password); err != nil {
+	if err := tab.SignIn(base, p.Email, p.Password); err != nil {
 		return err
 	}
-	if err := tab.Do(dp.WaitVisible(browser.ID("today-line"))); err != nil {
-		return err
-	}
+	return fn(tab)
+}
+
+// scriptOf prints how much script a page has loaded.
+func scriptOf(tab *browser.Tab, what string) error {
 	script, err := browser.Eval[float64](tab,
 		`performance.getEntriesByType('resource').filter(r => r.name.endsWith('.js')).reduce((a, r) => a + r.encodedBodySize,
 			0)`)
 	if err != nil {
 		return err
 	}
-	figure("script of the first page", script/1000, "kB over the wire", 250)
+	figure(what, script/1000, "kB over the wire", 250)
 	return nil
 }

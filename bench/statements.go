@@ -62,17 +62,8 @@ func caseStatements(ctx context.Context, d *service.Desk, name string) error {
 	if err != nil {
 		return err
 	}
-	row, err := casesdb.RowByID(ctx, q, id)
+	row, err := headStatements(ctx, q, id)
 	if err != nil {
-		return err
-	}
-	if err := parts(ctx, q, []int64{id}); err != nil {
-		return err
-	}
-	if _, err := registerdb.VendorByID(ctx, q, row.VendorID); err != nil {
-		return err
-	}
-	if _, err := inboxdb.LinksOf(ctx, q, row.VendorID); err != nil {
 		return err
 	}
 	if _, err := registerdb.ContractByID(ctx, q, *row.ContractID); err != nil {
@@ -106,4 +97,19 @@ func caseStatements(ctx context.Context, d *service.Desk, name string) error {
 	}
 	_, err = outboxdb.Of(ctx, q, id)
 	return err
+}
+
+// headStatements read a case's row and what is shown at the head of its page.
+func headStatements(ctx context.Context, q db.Querier, id int64) (row casesdb.Row, err error) {
+	if row, err = casesdb.RowByID(ctx, q, id); err != nil {
+		return row, err
+	}
+	if err := parts(ctx, q, []int64{id}); err != nil {
+		return row, err
+	}
+	if _, err := registerdb.VendorByID(ctx, q, row.VendorID); err != nil {
+		return row, err
+	}
+	_, err = inboxdb.LinksOf(ctx, q, row.VendorID)
+	return row, err
 }

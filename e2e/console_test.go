@@ -78,6 +78,27 @@ func (w *world) says(tab *browser.Tab, id, part string) {
 	})
 }
 
+// confirms confirms all conditions of the level on a draft's page; conditions is their number.
+func (w *world) confirms(tab *browser.Tab, conditions int) {
+	w.t.Helper()
+	for left := conditions; left > 0; left-- {
+		w.until("a condition can be confirmed", func() bool {
+			n, err := browser.Eval[int](tab, `document.querySelectorAll('[data-testid^="confirm-"]').length`)
+			return err == nil && n == left
+		})
+		w.steps(tab, browser.Click(dp.CSS(`[data-testid^="confirm-"]`)))
+	}
+}
+
+// reviewable waits until nothing required is missing on a draft's page.
+func (w *world) reviewable(tab *browser.Tab) {
+	w.t.Helper()
+	w.until("nothing is missing", func() bool {
+		on, err := browser.Eval[bool](tab, `!document.querySelector('[data-testid="review"]').disabled`)
+		return err == nil && on
+	})
+}
+
 // The whole story in the console: opened, graded, filed, answered, rejected,
 // accepted, closed, without ever reloading.
 func TestTheConsole(t *testing.T) {
@@ -93,18 +114,9 @@ func TestTheConsole(t *testing.T) {
 	w.says(tab, "grade", "“Alarm”")
 	w.says(tab, "what-next", "to Corvane Cloud by API.")
 	w.steps(tab, write("happened", "Since 11:40 every gate answers <b>no</b>."))
-	for i := range 2 {
-		w.until("a condition can be confirmed", func() bool {
-			n, err := browser.Eval[int](tab, `document.querySelectorAll('[data-testid^="confirm-"]').length`)
-			return err == nil && n == 2-i
-		})
-		w.steps(tab, browser.Click(dp.CSS(`[data-testid^="confirm-"]`)))
-	}
+	w.confirms(tab, 2)
 	w.steps(tab, write("contact_always", "Emil Dahl, +44 1632 960 001"))
-	w.until("nothing is missing", func() bool {
-		on, err := browser.Eval[bool](tab, `!document.querySelector('[data-testid="review"]').disabled`)
-		return err == nil && on
-	})
+	w.reviewable(tab)
 	w.steps(tab, press("review"), see("review-dialog"))
 	w.says(tab, "review-dialog", "every gate answers <b>no</b>")
 	w.steps(tab, press("file"), see("number"))

@@ -35,17 +35,8 @@ func TestTheQuickWay(t *testing.T) {
 	input(press("mark-down"))
 	w.says(tab, "grade", "Severity 1, Stopped")
 	input(write("happened", "Since 09:40 every gate answers no"))
-	for left := 2; left > 0; left-- { // not counted: nobody confirms them for us
-		w.until("a condition can be confirmed", func() bool {
-			n, err := browser.Eval[int](tab, `document.querySelectorAll('[data-testid^="confirm-"]').length`)
-			return err == nil && n == left
-		})
-		w.steps(tab, browser.Click(dp.CSS(`[data-testid^="confirm-"]`)))
-	}
-	w.until("nothing stops it", func() bool {
-		on, err := browser.Eval[bool](tab, `!document.querySelector('[data-testid="review"]').disabled`)
-		return err == nil && on
-	})
+	w.confirms(tab, 2) // not counted: nobody confirms them for us
+	w.reviewable(tab)
 	input(press("review"), see("review-dialog"))
 	w.says(tab, "review-missing", "Tenant")
 	input(press("file"))

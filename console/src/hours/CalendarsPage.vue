@@ -5,7 +5,7 @@ import { words as say, type Schemas } from '../shared/api'
 import { useMe } from '../shared/queries'
 import { weekWords } from '../shared/words'
 import { useCalendars } from './queries'
-import RegisterTabs from '../register/RegisterTabs.vue'
+import RegisterHead from '../register/RegisterHead.vue'
 
 const { data, error } = useCalendars()
 const me = useMe()
@@ -14,16 +14,15 @@ const hours = (d: Schemas['HoursDefinition']) => (d.always ? 'round the clock' :
 </script>
 
 <template>
-  <div class="row head">
-    <h1>Register</h1>
-    <RegisterTabs at="calendars" /><NButton
+  <RegisterHead at="calendars">
+    <NButton
       class="right"
       v-if="me.data.value?.may.includes('vendors')"
       data-testid="add"
       @click="router.push('/register/calendars/new')"
       >Add a calendar</NButton
     >
-  </div>
+  </RegisterHead>
   <p v-if="error" class="problem" role="alert">{{ say(error) }}</p>
   <div v-if="data" class="panel wide">
     <table class="list">
@@ -57,10 +56,6 @@ const hours = (d: Schemas['HoursDefinition']) => (d.always ? 'round the clock' :
 </template>
 
 <style scoped>
-.head {
-  margin-bottom: 12px;
-  flex-wrap: wrap;
-}
 table {
   min-width: 820px;
 }

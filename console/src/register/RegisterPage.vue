@@ -11,7 +11,7 @@ import { useVendors } from '../vendors/queries'
 import { act, left, singular, titleOf, useThings, type Thing, type ThingQuery } from './things'
 import { type KindName } from './fields'
 import CoverMark from './CoverMark.vue'
-import RegisterTabs from './RegisterTabs.vue'
+import RegisterHead from './RegisterHead.vue'
 import TableDesk from '../exchange/TableDesk.vue'
 
 const route = useRoute()
@@ -97,9 +97,7 @@ function cells(t: Thing): string[] {
 </script>
 
 <template>
-  <div class="row head">
-    <h1>Register</h1>
-    <RegisterTabs :at="kind" />
+  <RegisterHead :at="kind">
     <NButton class="right" :aria-expanded="tables" data-testid="tables-open" @click="tables = !tables"
       >Import and export</NButton
     >
@@ -109,7 +107,7 @@ function cells(t: Thing): string[] {
       @click="router.push(`/register/${kind}/new${one('vendor') ? '?vendor=' + one('vendor') : ''}`)"
       >Add {{ kind === 'products' || kind === 'contracts' ? 'a' : 'an' }} {{ singular(kind) }}</NButton
     >
-  </div>
+  </RegisterHead>
   <TableDesk
     v-if="tables"
     :key="kind"
@@ -203,10 +201,6 @@ function cells(t: Thing): string[] {
 </template>
 
 <style scoped>
-.head {
-  margin-bottom: 12px;
-  flex-wrap: wrap;
-}
 .filters {
   display: flex;
   gap: 8px;

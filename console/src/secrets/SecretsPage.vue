@@ -7,7 +7,7 @@ import { choicesOf, label } from '../shared/words'
 import { useMe } from '../shared/queries'
 import { useVendors } from '../vendors/queries'
 import { full } from '../shared/time'
-import RegisterTabs from '../register/RegisterTabs.vue'
+import RegisterHead from '../register/RegisterHead.vue'
 import SecretReveal from './SecretReveal.vue'
 
 type Secret = Schemas['Secret']
@@ -161,16 +161,9 @@ function leave() {
 </script>
 
 <template>
-  <div class="row head">
-    <h1>Register</h1>
-    <RegisterTabs at="secrets" /><NButton
-      class="right"
-      v-if="may && at === undefined"
-      data-testid="add-secret"
-      @click="add"
-      >Add a secret</NButton
-    >
-  </div>
+  <RegisterHead at="secrets">
+    <NButton class="right" v-if="may && at === undefined" data-testid="add-secret" @click="add">Add a secret</NButton>
+  </RegisterHead>
   <p v-if="error" class="problem" role="alert">{{ say(error) }}</p>
   <div v-if="vault.data.value" class="row vault">
     <p v-if="vault.data.value.unlocked" class="sub">
@@ -326,10 +319,6 @@ function leave() {
 </template>
 
 <style scoped>
-.head {
-  margin-bottom: 8px;
-  flex-wrap: wrap;
-}
 .vault {
   gap: 12px;
   margin-bottom: 10px;

@@ -19,8 +19,8 @@ type Answered struct {
 	EndedAt   time.Time `db:"ended_at"`
 }
 
-// LastAnswers are the vendor's first responses at a level to the latest cases filed by each channel, at most so many of
-// each.
+// LastAnswers are the vendor's first responses at a level to the latest cases filed by each channel; most is the
+// maximum number for each.
 func LastAnswers(ctx context.Context, q db.Querier, vendor int64, rank, most int) (out []Answered, err error) {
 	return out, q.SelectContext(ctx, &out, `with one as (
 			select e.channel, d.started_at, d.ended_at, row_number() over (partition by e.channel order by c.number desc) as nth
