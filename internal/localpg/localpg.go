@@ -76,12 +76,12 @@ func Start(ctx context.Context, o Options) (*Server, error) {
 	}
 	c := cluster{bin: bin, dir: dir, data: filepath.Join(dir, "data"), fast: o.Fast, port: o.Port}
 	if err := c.prepare(ctx); err != nil {
-		s.lock.Close()
+		unlock(s.lock)
 		return nil, err
 	}
 	s.pass, s.c = c.pass, c
 	if err := s.begin(ctx); err != nil {
-		s.lock.Close()
+		unlock(s.lock)
 		return nil, err
 	}
 	s.URL = fmt.Sprintf("postgres://roundhouse:%s@127.0.0.1:%d/roundhouse?sslmode=disable", s.pass, s.port)
@@ -172,6 +172,11 @@ func lockDir(dir string) (*os.File, error) {
 	return f, nil
 }
 
+// unlock lets a directory go, also where a program that is just being started still has the file open.
+func unlock(f *os.File) error {
+	return errors.Join(syscall.Flock(int(f.Fd()), syscall.LOCK_UN), f.Close())
+}
+
 // Stop ends the server and lets the directory go.
 func (s *Server) Stop() error {
 	s.mu.Lock()
@@ -184,7 +189,7 @@ func (s *Server) Stop() error {
 		_ = s.cmd.Process.Signal(syscall.SIGQUIT)
 		<-s.done
 	}
-	return s.lock.Close()
+	return unlock(s.lock)
 }
 
 // Running is the URL of the server that another program runs on the directory.
@@ -297,5 +302,5 @@ func (s *Server) Kill() error {
 	s.stopping = true
 	err := syscall.Kill(-s.cmd.Process.Pid, syscall.SIGKILL)
 	<-s.done
-	return errors.Join(err, s.lock.Close())
+	return errors.Join(err, unlock(s.lock))
 }
