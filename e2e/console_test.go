@@ -51,6 +51,7 @@ func (w *world) keepPage(tab *browser.Tab) {
 }
 
 func see(id string) dp.Action[dp.Void]   { return browser.See(browser.ID(id)) }
+func gone(id string) dp.Action[dp.Void]  { return browser.Gone(browser.ID(id)) }
 func press(id string) dp.Action[dp.Void] { return browser.Click(browser.ID(id)) }
 func write(id, text string) dp.Action[dp.Void] {
 	return browser.Type(browser.ID(id), text)

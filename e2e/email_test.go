@@ -47,7 +47,8 @@ func TestFiledByEmail(t *testing.T) {
 	ragna := w.as(0)
 	name := ragna.draft("lark", "Drucker klemmt: Ærlig talt, it prints blank tickets")
 	long := "One long line: " + strings.Repeat("paper ", 500)
-	ragna.patched(200, "/cases/"+name, m{"texts": m{"happened": "Since nine.\n.\nA dot alone.\n" + long}})
+	ragna.patched(200, "/cases/"+name, m{"texts": m{"happened": "Since nine.\n.\nA dot alone.\n" + long,
+		"copy_to": "Lead <lead@saltmarsh.example>"}})
 	v, _ := ragna.get(name)
 	if via := (*v.Routes)[0]; via.Channel != "email" || !via.Automatic {
 		t.Fatalf("routes: %+v", *v.Routes)
@@ -55,7 +56,7 @@ func TestFiledByEmail(t *testing.T) {
 	preview := *v.Preview
 	ragna.step(name, m{"step": "file"})
 	v = ragna.untilState(name, "filed")
-	raw := server.wait(w, 1)[0]
+	raw := server.wait(w, 2)[0] // one of them is the copy
 	for i, line := range strings.Split(strings.ReplaceAll(raw, "\r\n", "\n"), "\n") {
 		if len(line) > 78 && !strings.HasPrefix(line, "Received") && !strings.HasPrefix(line, "\t") {
 			t.Errorf("line %d has %d characters: %s", i+1, len(line), line)
@@ -70,7 +71,8 @@ func TestFiledByEmail(t *testing.T) {
 		t.Errorf("subject %q: %v", subject, err)
 	}
 	if from := letter.Header.Get("From"); from != `"Ragna Lie, Saltmarsh Ferries" <it-desk@saltmarsh.example>` ||
-		letter.Header.Get("To") != "<help@lark.example>" || letter.Header.Get("Date") == "" {
+		letter.Header.Get("To") != "<help@lark.example>" || letter.Header.Get("Date") == "" ||
+		letter.Header.Get("Cc") != "<lead@saltmarsh.example>" {
 		t.Errorf("headers: %v", letter.Header)
 	}
 	text, err := io.ReadAll(quotedprintable.NewReader(letter.Body))
@@ -82,7 +84,7 @@ func TestFiledByEmail(t *testing.T) {
 	_, etag := ragna.get(name)
 	ragna.must(201, "POST", "/cases/"+name+"/messages", m{"text": "The log is below."}, "If-Match", etag)
 	var later *mail.Message
-	for _, raw := range server.wait(w, 2) {
+	for _, raw := range server.wait(w, 4) {
 		if x, err := mail.ReadMessage(strings.NewReader(raw)); err == nil && x.Header.Get("In-Reply-To") != "" {
 			later = x
 		}

@@ -30,6 +30,8 @@ var spoilt = map[string]string{
 	"severity":  "coalesce(severity, 1) % 4 + 1", "level_rank": "coalesce(level_rank, 1) % 4 + 1",
 	"origin": "'partner'", "move": "case move when 'ours' then 'theirs' else 'ours' end",
 	"last_entry": "last_entry + 5", "unread": "unread + 3",
+	"consents": `'[{"number": 1, "kind": "recording", "by": "Nobody", "given": "2026-01-01T00:00:00Z"}]'`,
+	"untold":   `'{"texts.steps": 1}'`,
 }
 
 // full is a case that has something in nearly every column that is kept of its record.

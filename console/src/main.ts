@@ -105,6 +105,11 @@ const router = createRouter({
       meta: { title: 'Links', room: 'register' },
     },
     {
+      path: '/register/consents',
+      name: 'consents',
+      component: () => import('./cases/ConsentsPage.vue'),
+    },
+    {
       path: '/register/outages',
       name: 'outages',
       component: () => import('./outages/OutagesPage.vue'),

@@ -18,7 +18,6 @@ import (
 
 	"roundhouse.example/internal/desk/cases"
 	"roundhouse.example/internal/desk/drafts"
-	"roundhouse.example/internal/desk/filing"
 	"roundhouse.example/internal/desk/people"
 	"roundhouse.example/internal/desk/whole"
 
@@ -241,7 +240,7 @@ func (s *stage) do(ctx context.Context, st *story, a *act) error {
 		_, err := s.d.Cases.AddNote(ctx, who, st.caseID, text)
 		return err
 	case "ours":
-		if _, err := s.d.Cases.Send(ctx, who, st.caseID, text, "", filing.Wanted{}, nil); err != nil {
+		if _, err := s.d.Cases.Send(ctx, who, st.caseID, cases.Written{Text: text}); err != nil {
 			return err
 		}
 		return s.deliver(ctx, st)

@@ -3,6 +3,7 @@ package demo
 import (
 	"context"
 	_ "embed"
+	"encoding/json"
 	"fmt"
 	"time"
 
@@ -12,6 +13,7 @@ import (
 	"roundhouse.example/internal/core/route"
 	"roundhouse.example/internal/desk"
 	"roundhouse.example/internal/desk/cases"
+	"roundhouse.example/internal/desk/consents"
 	"roundhouse.example/internal/desk/drafts"
 	"roundhouse.example/internal/desk/filing"
 	"roundhouse.example/internal/desk/outbox"
@@ -36,6 +38,13 @@ type need struct {
 	With, Heard, Word                              string
 	End                                            casework.Step // what we do after that
 	Why                                            string
+	// Texts are further words of the draft, and Completed words that the vendor has not been told yet.
+	Texts, Completed map[string]string
+	Consents         []struct {
+		Kind  casework.ConsentKind
+		For   string
+		Hours time.Duration
+	}
 }
 
 // needs plays those of needs.yaml.
@@ -62,6 +71,7 @@ func (s *stage) need(ctx context.Context, present time.Time, n need) error {
 	}
 	d := drafts.Draft{Vendor: n.Vendor, Title: n.Title, Kind: n.Kind, Answers: n.Answers,
 		Texts: casesdb.Texts{Happened: n.Happened, Expected: n.Expected}}
+	d.Texts.Set(n.Texts)
 	if n.Effect != "" {
 		d.Facts = casesdb.Facts{Environment: "production", Effect: n.Effect, Reach: n.Reach, Workaround: n.Workaround}
 	}
@@ -71,6 +81,13 @@ func (s *stage) need(ctx context.Context, present time.Time, n need) error {
 	ref, err := s.d.Drafts.Open(ctx, who, d)
 	if err != nil {
 		return err
+	}
+	for _, x := range n.Consents {
+		until := s.now.Add(x.Hours)
+		if _, err := s.d.Consents.Give(ctx, who, ref.ID,
+			consents.Consenting{Kind: x.Kind, For: x.For, Until: &until}); err != nil {
+			return err
+		}
 	}
 	step := func(r cases.StepRequest, reference string) error {
 		c, err := casesdb.ByID(ctx, s.db.DB, ref.ID)
@@ -97,6 +114,17 @@ func (s *stage) need(ctx context.Context, present time.Time, n need) error {
 		if err := s.d.Cases.MarkRead(ctx, who, ref.ID, 4); err != nil {
 			return err
 		}
+	}
+	if len(n.Completed) > 0 {
+		c, err := casesdb.ByID(ctx, s.db.DB, ref.ID)
+		if err != nil {
+			return err
+		}
+		patch, err := json.Marshal(n.Completed)
+		if err != nil {
+			return err
+		}
+		return s.d.Drafts.Edit(ctx, who, ref.ID, c.Version, drafts.Edit{Texts: patch})
 	}
 	if n.End == "" {
 		return nil

@@ -1,16 +1,21 @@
 <script setup lang="ts">
-import { ref } from 'vue'
+import { computed, ref } from 'vue'
 import type { Case } from '../shared/api'
 import { clock, short, useClock } from '../shared/time'
 import { inline, label, referenceWords } from '../shared/words'
 import CopyButton from '../shared/CopyButton.vue'
 import TimeText from '../shared/TimeText.vue'
+import CompleteDialog from './CompleteDialog.vue'
+import ConsentList from './ConsentList.vue'
 import ReferenceForm from './ReferenceForm.vue'
 
-defineProps<{ view: Case; may: boolean }>()
+const props = defineProps<{ view: Case; etag: string; may: boolean }>()
 const emit = defineEmits<{ bring: [number: string] }>()
 const now = useClock()
 const reference = ref('')
+const completing = ref(false)
+const live = computed(() => ['filed', 'open', 'fix-offered'].includes(props.view.line.state))
+const mayAdd = computed(() => props.may && (live.value || props.view.line.state === 'draft'))
 </script>
 
 <template>
@@ -122,6 +127,27 @@ const reference = ref('')
         <dd>{{ view.cause }}</dd></template
       >
     </dl>
+    <template v-if="live && view.complete !== undefined"
+      ><h2>Description</h2>
+      <p>
+        {{ view.complete }}% complete
+        <button
+          v-if="mayAdd"
+          class="linkish"
+          type="button"
+          data-testid="complete"
+          aria-haspopup="dialog"
+          @click="completing = true"
+        >
+          {{ view.complete < 100 ? 'Complete it' : 'Correct it' }}
+        </button>
+      </p>
+      <CompleteDialog v-if="completing" :view="view" :etag="etag" @leave="completing = false"
+    /></template>
+    <template v-if="view.consents?.length || mayAdd"
+      ><h2>Consents</h2>
+      <ConsentList :view="view" :may="mayAdd"
+    /></template>
     <template v-if="view.severity_reasons"
       ><h2>Severity because</h2>
       <p class="reasons">{{ view.severity_reasons.join('; ') }}.</p>

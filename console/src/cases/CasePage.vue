@@ -227,6 +227,12 @@ const lost = computed(() => error.value instanceof Problem && error.value.status
     <p v-if="view.vendor_closed && ['filed', 'open', 'fix-offered'].includes(line.state)" class="notice">
       The vendor has closed the case. It stays open here until you agree (resolve, close) or dispute it.
     </p>
+    <p v-if="view.untold?.length" class="notice" data-testid="untold">
+      Not told to the vendor yet: {{ view.untold.map((u) => u.label).join(', ') }}.
+      <button v-if="may" class="linkish" type="button" data-testid="tell" @click="answer('answer')">
+        Tell the vendor
+      </button>
+    </p>
     <ToSend v-for="d in toSend" :key="d.id" :view="view" :delivery="d" :may="may" />
     <StuckDelivery
       v-for="d in stuck"
@@ -261,7 +267,7 @@ const lost = computed(() => error.value instanceof Problem && error.value.status
           :begin="begin"
         />
       </section>
-      <CaseFacts :view="view" :may="may" @bring="bring" />
+      <CaseFacts :view="view" :etag="data!.etag" :may="may" @bring="bring" />
     </div>
     <StepDialog
       :view="view"

@@ -5,6 +5,7 @@ import { useRoute } from 'vue-router'
 import { pickedRoute, routeWords } from '../shared/routes'
 import ReviewDialog from './ReviewDialog.vue'
 import OpenClashes from './OpenClashes.vue'
+import OpenContact from './OpenContact.vue'
 import OpenOutages from './OpenOutages.vue'
 import OpenSeverity from './OpenSeverity.vue'
 import OpenStory from './OpenStory.vue'
@@ -49,6 +50,7 @@ async function look() {
       <OpenWhat />
       <OpenSeverity />
       <OpenStory />
+      <OpenContact />
     </div>
     <aside>
       <h2>Still missing</h2>

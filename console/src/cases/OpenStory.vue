@@ -23,10 +23,6 @@ const wanted = (r: Row) => !!d.form.texts[r.key] || (r.points === undefined ? us
 const more = ref(false)
 const rows = computed(() => all.value.filter((r) => more.value || wanted(r)))
 const others = computed(() => all.value.length - rows.value.length)
-const contacts: Row[] = [
-  { key: 'contact', label: 'Contact' },
-  { key: 'contact_always', label: 'Contact round the clock' },
-]
 const height: Partial<Record<keyof Texts, number>> = { happened: 3, steps: 2, error: 2, tried: 2 }
 const lines = ['since', 'often', 'version', 'system', 'browser', 'role']
 </script>
@@ -108,18 +104,6 @@ const lines = ['since', 'often', 'version', 'system', 'browser', 'role']
         {{ others === 1 ? '1 more part' : `${others} more parts` }}
       </button>
     </p>
-    <div v-for="s in contacts" :key="s.key" class="field">
-      <label :for="`t-${s.key}`">{{ s.label }}</label>
-      <NInput
-        v-model:value="d.form.texts[s.key]"
-        placeholder=""
-        :input-props="attrs({ id: `t-${s.key}`, 'data-testid': s.key })"
-      />
-      <template v-if="s.key === 'contact_always' && d.draft?.contact_from_rota && !d.form.texts.contact_always"
-        ><span></span>
-        <p class="sub small" data-testid="from-rota">{{ d.draft.contact_from_rota }} (from the rota)</p></template
-      >
-    </div>
   </section>
 </template>
 

@@ -73,6 +73,7 @@ const bits = computed(() => {
   padding-top: 7px;
 }
 .change {
+  white-space: pre-line;
   padding-top: 7px;
 }
 .sheet {

@@ -29,6 +29,8 @@ const text = computed({
 const withWhom = ref('')
 const heardBy = ref<'phone' | 'chat' | 'email' | 'portal'>('phone')
 const status = ref('')
+const untold = ref(true)
+const completes = computed(() => door.value === 'message' && untold.value && !!props.view.untold?.length)
 const heardAt = ref('')
 const routes = computed(() => props.view.routes ?? [])
 const picked = ref<string>()
@@ -91,6 +93,7 @@ async function send() {
           params: { path, header },
           body: {
             text: text.value,
+            untold: completes.value || undefined,
             seen: again.value ? Math.max(seen.value, props.lastEntry, refusedAt.value) : seen.value,
             move: move.value || undefined,
             ...(picked.value && { channel: via.value?.channel, link: via.value?.link }),
@@ -176,6 +179,10 @@ async function send() {
       placeholder=""
       :input-props="attrs({ id: 'writing', 'data-testid': 'writing' })"
     />
+    <label v-if="door === 'message' && view.untold?.length" class="row"
+      ><input v-model="untold" type="checkbox" data-testid="add-untold" /> Add what the vendor has not been told:
+      {{ view.untold.map((u) => u.label).join(', ') }}</label
+    >
     <SecretNames
       v-if="door === 'message'"
       :vendor="view.line.vendor"
@@ -194,7 +201,7 @@ async function send() {
         type="primary"
         attr-type="submit"
         :loading="busy"
-        :disabled="!text.trim() || (door === 'call' && !withWhom.trim())"
+        :disabled="(!text.trim() && !completes) || (door === 'call' && !withWhom.trim())"
         data-testid="send"
         >{{
           door === 'note'

@@ -121,6 +121,12 @@ const heads = new Map([
   ['texts.affected', 'Affected'],
   ['texts.contact', 'Contact'],
   ['texts.contact_always', 'Contact round the clock'],
+  ['texts.contact_by', 'Reach us by'],
+  ['texts.call_from', 'Callback from'],
+  ['texts.call_until', 'Callback until'],
+  ['texts.on_site', 'Contact on site'],
+  ['texts.copy_to', 'People to copy'],
+  ['texts.instructions', 'Special instructions'],
 ])
 
 /** How a field is called on the page. */
@@ -140,5 +146,6 @@ export function said(field: string, v: Value, c?: Case): string {
   if (field === 'kind') return label('CaseKind', String(v))
   if (/^facts\.(environment|effect|reach|workaround)$/.test(field))
     return label(`Facts.${field.slice(6)}` as 'Facts.effect', String(v))
+  if (field === 'texts.contact_by') return label('Texts.contact_by', String(v))
   return v === true ? 'yes' : String(v)
 }

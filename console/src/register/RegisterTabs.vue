@@ -12,6 +12,7 @@ const tabs = [
   ['secrets', 'Secrets'],
   ['links', 'Links'],
   ['outages', 'Outages'],
+  ['consents', 'Consents'],
 ] as const
 </script>
 

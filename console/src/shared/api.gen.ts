@@ -643,7 +643,7 @@ export interface paths {
         head?: never;
         /**
          * Change a case
-         * @description Changes a draft's facts; of a filed case only the title and our own ticket number. A draft is merged field by field: a change made on an older version is applied unless somebody else has changed the same field since. Then the answer is 412, and its errors name those fields.
+         * @description Changes a draft's facts; of a live case the title, our own ticket number, and the texts and answers, which are marked in untold until a message carries them. A draft is merged field by field: a change made on an older version is applied unless somebody else has changed the same field since. Then the answer is 412, and its errors name those fields.
          */
         patch: operations["changeCase"];
         trace?: never;
@@ -765,6 +765,57 @@ export interface paths {
          * @description Its filing and the vendor's last reply are entered when they happened, so that no deadline is late that was kept. Nothing is sent. The terms are those in force when it was filed, or the contract's first.
          */
         post: operations["takeOverCase"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/cases/{case}/consents": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Record a consent that somebody gave */
+        post: operations["giveConsent"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/cases/{case}/consents/{consent}/withdrawal": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Withdraw a consent */
+        post: operations["withdrawConsent"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/consents": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** List the consents of all cases */
+        get: operations["listConsents"];
+        put?: never;
+        post?: never;
         delete?: never;
         options?: never;
         head?: never;
@@ -2021,6 +2072,21 @@ export interface components {
             contact?: string;
             /** @description Who can be reached round the clock */
             contact_always?: string;
+            /**
+             * @description How the vendor should reach us
+             * @enum {string}
+             */
+            contact_by?: "" | "email" | "phone" | "chat" | "callback";
+            /** @description When we ask to be called, a time with its zone (RFC 3339) */
+            call_from?: string;
+            /** @description The end of that time */
+            call_until?: string;
+            /** @description Who is at the equipment, with phone and address */
+            on_site?: string;
+            /** @description Email addresses to copy in, separated by commas */
+            copy_to?: string;
+            /** @description Special instructions for the vendor */
+            instructions?: string;
         };
         NewCase: {
             /** @description Optional if an asset names it */
@@ -2206,6 +2272,34 @@ export interface components {
             /** @description How many cases are tied to it */
             cases: number;
         };
+        /** @enum {string} */
+        ConsentKind: "recording" | "diagnostics" | "data-copy" | "remote-session" | "act-for-us";
+        Consent: {
+            /** @description Within the case, from 1 */
+            number: number;
+            kind: components["schemas"]["ConsentKind"];
+            for?: string;
+            /** @description Who gave it */
+            by: string;
+            /** Format: date-time */
+            given: string;
+            /** Format: date-time */
+            until?: string;
+            /** Format: date-time */
+            withdrawn?: string;
+            withdrawn_by?: string;
+            /** @description Why it was withdrawn */
+            reason?: string;
+            /** @description Neither withdrawn nor past its end */
+            holds: boolean;
+        };
+        Untold: {
+            field: string;
+            /** @description What the vendor reads above it */
+            label: string;
+            /** @description The entry that changed it */
+            entry: number;
+        };
         Part: {
             /** @description Its name in texts */
             key: string;
@@ -2220,7 +2314,7 @@ export interface components {
             line: components["schemas"]["CaseLine"];
             facts: components["schemas"]["Facts"];
             texts: components["schemas"]["Texts"];
-            /** @description For a draft, what the vendor's intake form asks */
+            /** @description For a draft or a live case, what the vendor's intake form asks */
             asked?: components["schemas"]["Question"][];
             /** @description For a draft that asks for capacity, earlier such requests in the same account (with the same vendor where it has no account), newest first */
             earlier?: components["schemas"]["EarlierRequest"][];
@@ -2253,7 +2347,7 @@ export interface components {
             allowed: string[];
             /** @description All steps that this state has, the ones allowed now first */
             steps?: components["schemas"]["StepChoice"][];
-            /** @description What is missing before it can be filed */
+            /** @description What a draft lacks before it can be filed, or the description of a live case */
             needs: components["schemas"]["Need"][];
             next_step?: string;
             next_step_words?: string;
@@ -2279,9 +2373,12 @@ export interface components {
             outage?: components["schemas"]["Outage"];
             /** @description For a draft without a contact round the clock at a level that needs one, who is on the rota */
             contact_from_rota?: string;
-            /** @description For a draft, how complete its description is, 0 to 100 */
+            consents?: components["schemas"]["Consent"][];
+            /** @description What was completed or corrected since the vendor was told last */
+            untold?: components["schemas"]["Untold"][];
+            /** @description For a draft or a live case, how complete its description is, 0 to 100 */
             complete?: number;
-            /** @description For a draft, the parts of its description */
+            /** @description For a draft or a live case, the parts of its description */
             parts?: components["schemas"]["Part"][];
         };
         /** @description A merge patch of the facts; null clears a fact */
@@ -2389,7 +2486,10 @@ export interface components {
             more: boolean;
         };
         NewMessage: {
-            text: string;
+            /** @description Optional if untold adds something */
+            text?: string;
+            /** @description Add what was completed since the vendor was told last */
+            untold?: boolean;
             move?: components["schemas"]["Side"];
             /** @description The usual one if left out */
             channel?: components["schemas"]["Channel"];
@@ -2468,6 +2568,30 @@ export interface components {
             move?: components["schemas"]["Side"];
             /** @description What happened so far, in a paragraph */
             story?: string;
+        };
+        NewConsent: {
+            kind: components["schemas"]["ConsentKind"];
+            /** @description What it is for */
+            for?: string;
+            /** @description Who gives it, by email address or name; you if left out */
+            by?: string;
+            /**
+             * Format: date-time
+             * @description Its end; until it is withdrawn if left out
+             */
+            until?: string;
+        };
+        ConsentWithdrawal: {
+            reason?: string;
+        };
+        CaseConsent: {
+            case: string;
+            title: string;
+            vendor: string;
+            consent: components["schemas"]["Consent"];
+        };
+        Consents: {
+            items: components["schemas"]["CaseConsent"][];
         };
         ReferenceChange: {
             /** @default vendor */
@@ -4464,6 +4588,93 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Case"];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    giveConsent: {
+        parameters: {
+            query?: never;
+            header?: {
+                "Idempotency-Key"?: components["parameters"]["IdempotencyKey"];
+            };
+            path: {
+                /** @description A case number such as C-1042, or any reference of the case */
+                case: components["parameters"]["CaseName"];
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["NewConsent"];
+            };
+        };
+        responses: {
+            /** @description The entry */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Entry"];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    withdrawConsent: {
+        parameters: {
+            query?: never;
+            header?: {
+                "Idempotency-Key"?: components["parameters"]["IdempotencyKey"];
+            };
+            path: {
+                /** @description A case number such as C-1042, or any reference of the case */
+                case: components["parameters"]["CaseName"];
+                /** @description Its number within the case */
+                consent: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["ConsentWithdrawal"];
+            };
+        };
+        responses: {
+            /** @description The entry */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Entry"];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    listConsents: {
+        parameters: {
+            query?: {
+                /** @description Only those that hold now */
+                holds?: boolean;
+                limit?: number;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Consents, the latest given first */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Consents"];
                 };
             };
             default: components["responses"]["Problem"];

@@ -35,6 +35,13 @@ export const labels = {
     'phone': 'Phone',
     'chat': 'Chat',
   },
+  'ConsentKind': {
+    'recording': 'Recording of calls',
+    'diagnostics': 'Collecting diagnostics',
+    'data-copy': 'Use of a copy of our data',
+    'remote-session': 'Remote session',
+    'act-for-us': 'Acting for us',
+  },
   'Contract.on_change': {
     'restart': 'Restart',
     'keep': 'Keep running',
@@ -293,6 +300,13 @@ export const labels = {
     'system': 'System',
     'browser': 'Browser',
     'role': 'Role of the user',
+  },
+  'Texts.contact_by': {
+    '': 'Any way',
+    'email': 'Email',
+    'phone': 'Phone',
+    'chat': 'Chat',
+    'callback': 'Callback',
   },
   'Whose': {
     'desk': 'Whole desk',

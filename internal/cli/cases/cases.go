@@ -13,7 +13,7 @@ import (
 // Cases is the command group case.
 func (a *Commands) Cases() *cobra.Command {
 	c := app.Group("case", "Support cases", a.caseList(), a.caseShow(), a.caseReply(),
-		a.caseNote(), a.caseCall(), a.caseDeadlines(), a.caseDecide(), a.caseSent(), a.caseReference())
+		a.caseNote(), a.caseCall(), a.caseDeadlines(), a.caseDecide(), a.caseSent(), a.caseReference(), a.caseConsent())
 	for _, s := range steps {
 		c.AddCommand(a.stepCommand(s))
 	}

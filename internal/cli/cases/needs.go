@@ -62,7 +62,16 @@ var TextFlags = []struct{ Flag, Member, Help string }{
 	{"role", "role", "the role of the user"},
 	{"contact", "contact", "who the vendor may contact"},
 	{"contact-always", "contact_always", "who can be reached round the clock; whoever is on the rota if left out"},
+	{"contact-by", "contact_by", "how the vendor should reach you: email, phone, chat or callback"},
+	{"call-from", "call_from", "when you ask to be called, like \"2026-12-01 14:00\""},
+	{"call-until", "call_until", "the end of that time"},
+	{"on-site", "on_site", "who is at the equipment, with phone and address"},
+	{"copy-to", "copy_to", "email addresses to copy in, separated by commas"},
+	{"instructions", "instructions", "special instructions for the vendor"},
 }
+
+// IsTime says whether a text is an instant, written with its zone.
+func IsTime(member string) bool { return member == "call_from" || member == "call_until" }
 
 // flagFor is the flag that fills in a field of a draft.
 func flagFor(field string) string {

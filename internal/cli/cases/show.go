@@ -4,6 +4,7 @@ import (
 	"context"
 	"fmt"
 	"strings"
+	"time"
 	"unicode/utf8"
 
 	"github.com/spf13/cobra"
@@ -101,7 +102,10 @@ func (a *Commands) showCase(ctx context.Context, c clientgen.Case, entries []cli
 	if l.State == "draft" {
 		a.showDraft(c)
 	}
-	a.Needs(c)
+	if l.State == "draft" {
+		a.Needs(c)
+	}
+	a.Untold(c)
 	a.Earlier(c, times)
 	if len(c.Deadlines) > 0 {
 		p.Line("")
@@ -145,7 +149,15 @@ func (a *Commands) showCaseFacts(c clientgen.Case, times out.Times) {
 		fact("needed by", times.Short(&t))
 	}
 	fact("contact", app.Deref(c.Texts.Contact))
+	fact("reach us by", words.Inline(reachBy(c.Texts)))
+	fact("callback", callback(c.Texts, times))
+	fact("on site", app.Deref(c.Texts.OnSite))
+	fact("copied in", app.Deref(c.Texts.CopyTo))
+	fact("instructions", app.Deref(c.Texts.Instructions))
 	fact("round the clock", app.Deref(c.Texts.ContactAlways))
+	for _, x := range app.Deref(c.Consents) {
+		fact("consent "+fmt.Sprint(x.Number), consentWords(x, times))
+	}
 	fact("asset", app.Deref(c.Asset))
 	fact("account", app.Deref(c.Account))
 	fact("contract", app.Deref(c.Contract))
@@ -232,11 +244,29 @@ func (a *Commands) showEntry(e clientgen.Entry, times out.Times) {
 	}
 	at := times.Short(&e.HappenedAt)
 	if title == "" {
-		p.Line("%4d  %-13s  %s", e.Number, at, e.Text)
+		p.Line("%4d  %-13s  %s", e.Number, at, strings.ReplaceAll(e.Text, "\n", "\n"+strings.Repeat(" ", 21)))
 		return
 	}
 	p.Line("%4d  %-13s  %s", e.Number, at, title)
 	for _, line := range strings.Split(strings.TrimSpace(e.Text), "\n") {
 		p.Line("%21s%s", "", line)
 	}
+}
+
+// reachBy is how the vendor should reach us; empty for any way.
+func reachBy(t clientgen.Texts) string {
+	if by := string(app.Deref(t.ContactBy)); by != "" {
+		return words.ContactWays.Of(by)
+	}
+	return ""
+}
+
+// callback is when we asked to be called; empty where we did not.
+func callback(t clientgen.Texts, times out.Times) string {
+	from, err := time.Parse(time.RFC3339, app.Deref(t.CallFrom))
+	until, err2 := time.Parse(time.RFC3339, app.Deref(t.CallUntil))
+	if err != nil || err2 != nil {
+		return ""
+	}
+	return times.Short(&from) + " to " + times.Short(&until)
 }

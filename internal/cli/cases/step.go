@@ -302,6 +302,9 @@ func (a *Commands) AfterStep(c clientgen.Case) error {
 	}
 	p.Line("%s  %s\n%s", l.Number, l.Title, strings.Join(facts, ", "))
 	a.onTheWay(c)
-	a.Needs(c)
+	if c.Line.State == "draft" {
+		a.Needs(c)
+	}
+	a.Untold(c)
 	return nil
 }

@@ -30,9 +30,12 @@ func (a *Commands) write(use, short, example string, may func(Loaded) error,
 			if err := may(l); err != nil {
 				return err
 			}
-			body, err := a.ReadText(text, fmt.Sprintf("%s  %s\nwith %s", l.Line.Number, l.Line.Title, l.Line.Vendor))
-			if err != nil {
-				return err
+			body := text
+			if untold, _ := cmd.Flags().GetBool("untold"); !untold || text != "" { // else it has something to say
+				about := fmt.Sprintf("%s  %s\nwith %s", l.Line.Number, l.Line.Title, l.Line.Vendor)
+				if body, err = a.ReadText(text, about); err != nil {
+					return err
+				}
 			}
 			e, err := send(cmd.Context(), l, body)
 			if err != nil && text != body {
@@ -64,7 +67,7 @@ func (a *Commands) write(use, short, example string, may func(Loaded) error,
 func (a *Commands) caseReply() *cobra.Command {
 	var move string
 	var by ByFlags
-	var blind bool
+	var blind, untold bool
 	c := a.write("reply CASE", "Write to the vendor", "roundhouse case reply C-1075 --text \"The log is below\"",
 		func(l Loaded) error {
 			if s := string(l.Line.State); s != "filed" && s != "open" && s != "fix-offered" {
@@ -73,8 +76,8 @@ func (a *Commands) caseReply() *cobra.Command {
 			}
 			return nil
 		}, func(ctx context.Context, l Loaded, text string) (clientgen.Entry, error) {
-			body := clientgen.NewMessage{Text: text, Move: app.Some(clientgen.Side(move)), Seen: &l.Line.LastEntry,
-				Channel: by.Via(), Link: app.Some(by.Link)}
+			body := clientgen.NewMessage{Text: &text, Untold: &untold, Move: app.Some(clientgen.Side(move)),
+				Seen: &l.Line.LastEntry, Channel: by.Via(), Link: app.Some(by.Link)}
 			if blind {
 				body.Seen = nil
 			}
@@ -84,6 +87,7 @@ func (a *Commands) caseReply() *cobra.Command {
 		})
 	by.Add(c)
 	c.Flags().StringVar(&move, "move", "", "whose move it is afterwards, if not the usual one: ours or theirs")
+	c.Flags().BoolVar(&untold, "untold", false, "add what was completed since the vendor was told last")
 	c.Flags().BoolVar(&blind, "unseen", false, "send even if the vendor has written in the meantime")
 	return c
 }

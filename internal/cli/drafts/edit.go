@@ -6,6 +6,7 @@ import (
 	"errors"
 	"fmt"
 	"strings"
+	"time"
 
 	"github.com/spf13/cobra"
 	"github.com/spf13/pflag"
@@ -117,6 +118,13 @@ func (d *draftFlags) fill(a *Commands, cmd *cobra.Command, c *client.Client, n *
 			if *value, err = a.ReadText("-", ""); err != nil {
 				return err
 			}
+		}
+		if clicases.IsTime(x.Member) && *value != "" {
+			at, err := a.When(cmd.Context(), *value)
+			if err != nil {
+				return fmt.Errorf("--%s: %w", x.Flag, err)
+			}
+			*value = at.UTC().Format(time.RFC3339)
 		}
 		if *value != "" {
 			texts[x.Member] = *value

@@ -18,15 +18,20 @@ import (
 func (a *Commands) caseCheck() *cobra.Command {
 	return &cobra.Command{Use: "check CASE", Short: "Say what a draft still lacks, and why that matters",
 		Long: "Says what a draft still lacks, what matters most first. The exit status is 4 if something required is\n" +
-			"missing, and 0 if the draft can be filed.",
+			"missing, and 0 if the draft can be filed. Of a filed case it says what its description lacks and what the\n" +
+			"vendor has not been told yet: complete it with roundhouse case edit.",
 		Args: cobra.ExactArgs(1), Example: "  roundhouse case check C-1090",
 		RunE: func(cmd *cobra.Command, args []string) error {
-			l, err := a.loadDraft(cmd, args[0])
+			l, err := a.Load(cmd.Context(), args[0])
 			if err != nil {
 				return err
 			}
+			if s := l.Line.State; s == "resolved" || s == "closed" || s == "withdrawn" {
+				return &app.Refused{Text: l.Line.Number + " is over: nothing of it can be completed"}
+			}
 			if a.Format != "json" {
 				a.Needs(l.Case)
+				a.Untold(l.Case)
 				a.Earlier(l.Case, a.Times(cmd.Context()))
 			} else if err := a.Printer().JSON(l.Needs); err != nil {
 				return err
@@ -38,6 +43,9 @@ func (a *Commands) caseCheck() *cobra.Command {
 // lacking is nil where a draft can be filed.
 func lacking(c clientgen.Case) error {
 	n := 0
+	if c.Line.State != "draft" {
+		return nil // it has been filed as it was
+	}
 	for _, x := range c.Needs {
 		if x.Weight == clientgen.NeedWeightRequired {
 			n++

@@ -9,6 +9,7 @@ import (
 	"regexp"
 	"slices"
 	"strings"
+	"time"
 
 	"github.com/goccy/go-yaml"
 	"github.com/spf13/cobra"
@@ -69,6 +70,9 @@ func (a *Commands) rows(cmd *cobra.Command, c clientgen.Case, times out.Times) (
 	}
 	for _, x := range clicases.TextFlags {
 		row := sheetRow{key: x.Flag, value: texts[x.Member], long: intake.IsPart(x.Member) && !intake.IsLine(x.Member)}
+		if t, err := time.Parse(time.RFC3339, row.value); err == nil && clicases.IsTime(x.Member) {
+			row.value = t.In(times.Zone).Format("2006-01-02 15:04")
+		}
 		if p, there := parts[x.Member]; there {
 			row.note = p.Label
 			if why := app.Deref(p.Why); why != "" {

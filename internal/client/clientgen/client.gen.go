@@ -144,6 +144,33 @@ func (e CheckRequestKind) Valid() bool {
 	}
 }
 
+// Defines values for ConsentKind.
+const (
+	ConsentKindActForUs      ConsentKind = "act-for-us"
+	ConsentKindDataCopy      ConsentKind = "data-copy"
+	ConsentKindDiagnostics   ConsentKind = "diagnostics"
+	ConsentKindRecording     ConsentKind = "recording"
+	ConsentKindRemoteSession ConsentKind = "remote-session"
+)
+
+// Valid indicates whether the value is a known member of the ConsentKind enum.
+func (e ConsentKind) Valid() bool {
+	switch e {
+	case ConsentKindActForUs:
+		return true
+	case ConsentKindDataCopy:
+		return true
+	case ConsentKindDiagnostics:
+		return true
+	case ConsentKindRecording:
+		return true
+	case ConsentKindRemoteSession:
+		return true
+	default:
+		return false
+	}
+}
+
 // Defines values for ContractLineWithin.
 const (
 	ContractLineWithinN30 ContractLineWithin = 30
@@ -849,6 +876,33 @@ func (e TableKind) Valid() bool {
 	}
 }
 
+// Defines values for TextsContactBy.
+const (
+	TextsContactByCallback TextsContactBy = "callback"
+	TextsContactByChat     TextsContactBy = "chat"
+	TextsContactByEmail    TextsContactBy = "email"
+	TextsContactByEmpty    TextsContactBy = ""
+	TextsContactByPhone    TextsContactBy = "phone"
+)
+
+// Valid indicates whether the value is a known member of the TextsContactBy enum.
+func (e TextsContactBy) Valid() bool {
+	switch e {
+	case TextsContactByCallback:
+		return true
+	case TextsContactByChat:
+		return true
+	case TextsContactByEmail:
+		return true
+	case TextsContactByEmpty:
+		return true
+	case TextsContactByPhone:
+		return true
+	default:
+		return false
+	}
+}
+
 // Defines values for Whose.
 const (
 	WhoseDesk Whose = "desk"
@@ -1062,14 +1116,15 @@ type Case struct {
 	// Allowed Steps that are allowed now
 	Allowed []string `json:"allowed"`
 
-	// Asked For a draft, what the vendor's intake form asks
+	// Asked For a draft or a live case, what the vendor's intake form asks
 	Asked   *[]Question `json:"asked,omitempty"`
 	Asset   *string     `json:"asset,omitempty"`
 	AssetId *int64      `json:"asset_id,omitempty"`
 	Cause   *string     `json:"cause,omitempty"`
 
-	// Complete For a draft, how complete its description is, 0 to 100
-	Complete *int `json:"complete,omitempty"`
+	// Complete For a draft or a live case, how complete its description is, 0 to 100
+	Complete *int       `json:"complete,omitempty"`
+	Consents *[]Consent `json:"consents,omitempty"`
 
 	// ContactFromRota For a draft without a contact round the clock at a level that needs one, who is on the rota
 	ContactFromRota *string    `json:"contact_from_rota,omitempty"`
@@ -1087,7 +1142,7 @@ type Case struct {
 	LevelSetByVendor *string  `json:"level_set_by_vendor,omitempty"`
 	Line             CaseLine `json:"line"`
 
-	// Needs What is missing before it can be filed
+	// Needs What a draft lacks before it can be filed, or the description of a live case
 	Needs         []Need     `json:"needs"`
 	NextStep      *string    `json:"next_step,omitempty"`
 	NextStepWords *string    `json:"next_step_words,omitempty"`
@@ -1102,7 +1157,7 @@ type Case struct {
 	Parked       *bool   `json:"parked,omitempty"`
 	ParkedAgreed *bool   `json:"parked_agreed,omitempty"`
 
-	// Parts For a draft, the parts of its description
+	// Parts For a draft or a live case, the parts of its description
 	Parts *[]Part `json:"parts,omitempty"`
 
 	// Preview The text as the vendor will see it
@@ -1122,7 +1177,10 @@ type Case struct {
 	Steps *[]StepChoice `json:"steps,omitempty"`
 
 	// Texts What the vendor is told
-	Texts          Texts      `json:"texts"`
+	Texts Texts `json:"texts"`
+
+	// Untold What was completed or corrected since the vendor was told last
+	Untold         *[]Untold  `json:"untold,omitempty"`
 	VendorClosed   *bool      `json:"vendor_closed,omitempty"`
 	VendorContact  *string    `json:"vendor_contact,omitempty"`
 	VendorOpen     *bool      `json:"vendor_open,omitempty"`
@@ -1156,6 +1214,14 @@ type CaseChange struct {
 	Texts  *Texts                    `json:"texts,omitempty"`
 	Ticket nullable.Nullable[string] `json:"ticket,omitempty"`
 	Title  *string                   `json:"title,omitempty"`
+}
+
+// CaseConsent defines model for CaseConsent.
+type CaseConsent struct {
+	Case    string  `json:"case"`
+	Consent Consent `json:"consent"`
+	Title   string  `json:"title"`
+	Vendor  string  `json:"vendor"`
 }
 
 // CaseKind defines model for CaseKind.
@@ -1226,6 +1292,40 @@ type CheckRequestKind string
 // Checked defines model for Checked.
 type Checked struct {
 	Errors []FieldError `json:"errors"`
+}
+
+// Consent defines model for Consent.
+type Consent struct {
+	// By Who gave it
+	By    string    `json:"by"`
+	For   *string   `json:"for,omitempty"`
+	Given time.Time `json:"given"`
+
+	// Holds Neither withdrawn nor past its end
+	Holds bool        `json:"holds"`
+	Kind  ConsentKind `json:"kind"`
+
+	// Number Within the case, from 1
+	Number int `json:"number"`
+
+	// Reason Why it was withdrawn
+	Reason      *string    `json:"reason,omitempty"`
+	Until       *time.Time `json:"until,omitempty"`
+	Withdrawn   *time.Time `json:"withdrawn,omitempty"`
+	WithdrawnBy *string    `json:"withdrawn_by,omitempty"`
+}
+
+// ConsentKind defines model for ConsentKind.
+type ConsentKind string
+
+// ConsentWithdrawal defines model for ConsentWithdrawal.
+type ConsentWithdrawal struct {
+	Reason *string `json:"reason,omitempty"`
+}
+
+// Consents defines model for Consents.
+type Consents struct {
+	Items []CaseConsent `json:"items"`
 }
 
 // Contact defines model for Contact.
@@ -1846,6 +1946,19 @@ type NewCase struct {
 	Vendor *string `json:"vendor,omitempty"`
 }
 
+// NewConsent defines model for NewConsent.
+type NewConsent struct {
+	// By Who gives it, by email address or name; you if left out
+	By *string `json:"by,omitempty"`
+
+	// For What it is for
+	For  *string     `json:"for,omitempty"`
+	Kind ConsentKind `json:"kind"`
+
+	// Until Its end; until it is withdrawn if left out
+	Until *time.Time `json:"until,omitempty"`
+}
+
 // NewLink defines model for NewLink.
 type NewLink struct {
 	// Address Like smtps://mail.company.example:465, or the address of an API
@@ -1870,8 +1983,13 @@ type NewMessage struct {
 	Move *Side   `json:"move,omitempty"`
 
 	// Seen The last entry that the writer has seen; if the vendor has written since, its message is shown before anything is sent
-	Seen *int   `json:"seen,omitempty"`
-	Text string `json:"text"`
+	Seen *int `json:"seen,omitempty"`
+
+	// Text Optional if untold adds something
+	Text *string `json:"text,omitempty"`
+
+	// Untold Add what was completed since the vendor was told last
+	Untold *bool `json:"untold,omitempty"`
 }
 
 // NewNote defines model for NewNote.
@@ -2640,6 +2758,12 @@ type Texts struct {
 	Affected *string `json:"affected,omitempty"`
 	Browser  *string `json:"browser,omitempty"`
 
+	// CallFrom When we ask to be called, a time with its zone (RFC 3339)
+	CallFrom *string `json:"call_from,omitempty"`
+
+	// CallUntil The end of that time
+	CallUntil *string `json:"call_until,omitempty"`
+
 	// Changed What changed before it began
 	Changed *string `json:"changed,omitempty"`
 	Contact *string `json:"contact,omitempty"`
@@ -2647,14 +2771,26 @@ type Texts struct {
 	// ContactAlways Who can be reached round the clock
 	ContactAlways *string `json:"contact_always,omitempty"`
 
+	// ContactBy How the vendor should reach us
+	ContactBy *TextsContactBy `json:"contact_by,omitempty"`
+
+	// CopyTo Email addresses to copy in, separated by commas
+	CopyTo *string `json:"copy_to,omitempty"`
+
 	// Error Its exact words
 	Error    *string `json:"error,omitempty"`
 	Expected *string `json:"expected,omitempty"`
 	Happened *string `json:"happened,omitempty"`
 
 	// Hit Which people and places are affected
-	Hit   *string `json:"hit,omitempty"`
-	Often *string `json:"often,omitempty"`
+	Hit *string `json:"hit,omitempty"`
+
+	// Instructions Special instructions for the vendor
+	Instructions *string `json:"instructions,omitempty"`
+	Often        *string `json:"often,omitempty"`
+
+	// OnSite Who is at the equipment, with phone and address
+	OnSite *string `json:"on_site,omitempty"`
 
 	// Role The role of the user
 	Role  *string `json:"role,omitempty"`
@@ -2671,6 +2807,9 @@ type Texts struct {
 	// Workaround The workaround in words
 	Workaround *string `json:"workaround,omitempty"`
 }
+
+// TextsContactBy How the vendor should reach us
+type TextsContactBy string
 
 // Today defines model for Today.
 type Today struct {
@@ -2726,6 +2865,16 @@ type Token struct {
 // Tokens defines model for Tokens.
 type Tokens struct {
 	Items []Token `json:"items"`
+}
+
+// Untold defines model for Untold.
+type Untold struct {
+	// Entry The entry that changed it
+	Entry int    `json:"entry"`
+	Field string `json:"field"`
+
+	// Label What the vendor reads above it
+	Label string `json:"label"`
 }
 
 // Vault defines model for Vault.
@@ -3007,6 +3156,16 @@ type AddCallParams struct {
 	IdempotencyKey *IdempotencyKey `json:"Idempotency-Key,omitempty"`
 }
 
+// GiveConsentParams defines parameters for GiveConsent.
+type GiveConsentParams struct {
+	IdempotencyKey *IdempotencyKey `json:"Idempotency-Key,omitempty"`
+}
+
+// WithdrawConsentParams defines parameters for WithdrawConsent.
+type WithdrawConsentParams struct {
+	IdempotencyKey *IdempotencyKey `json:"Idempotency-Key,omitempty"`
+}
+
 // ListDeadlinesParams defines parameters for ListDeadlines.
 type ListDeadlinesParams struct {
 	AsOf *time.Time `form:"as_of,omitempty" json:"as_of,omitempty"`
@@ -3054,6 +3213,13 @@ type TakeStepParams struct {
 	// IfMatch The ETag of what was read; missing is 428
 	IfMatch        *IfMatch        `json:"If-Match,omitempty"`
 	IdempotencyKey *IdempotencyKey `json:"Idempotency-Key,omitempty"`
+}
+
+// ListConsentsParams defines parameters for ListConsents.
+type ListConsentsParams struct {
+	// Holds Only those that hold now
+	Holds *bool `form:"holds,omitempty" json:"holds,omitempty"`
+	Limit *int  `form:"limit,omitempty" json:"limit,omitempty"`
 }
 
 // ListContractsParams defines parameters for ListContracts.
@@ -3338,6 +3504,12 @@ type ChangeCaseApplicationMergePatchPlusJSONRequestBody = CaseChange
 
 // AddCallJSONRequestBody defines body for AddCall for application/json ContentType.
 type AddCallJSONRequestBody = NewCall
+
+// GiveConsentJSONRequestBody defines body for GiveConsent for application/json ContentType.
+type GiveConsentJSONRequestBody = NewConsent
+
+// WithdrawConsentJSONRequestBody defines body for WithdrawConsent for application/json ContentType.
+type WithdrawConsentJSONRequestBody = ConsentWithdrawal
 
 // DecideDeliveryJSONRequestBody defines body for DecideDelivery for application/json ContentType.
 type DecideDeliveryJSONRequestBody = Decision
@@ -3674,7 +3846,7 @@ type ClientInterface interface {
 
 	// ChangeCaseWithBody Change a case
 	//
-	// Changes a draft's facts; of a filed case only the title and our own ticket number. A draft is merged field by field: a change made on an older version is applied unless somebody else has changed the same field since. Then the answer is 412, and its errors name those fields.
+	// Changes a draft's facts; of a live case the title, our own ticket number, and the texts and answers, which are marked in untold until a message carries them. A draft is merged field by field: a change made on an older version is applied unless somebody else has changed the same field since. Then the answer is 412, and its errors name those fields.
 	//
 	// Takes any type of body and a specified content type.
 	//
@@ -3683,7 +3855,7 @@ type ClientInterface interface {
 
 	// ChangeCaseWithApplicationMergePatchPlusJSONBody Change a case
 	//
-	// Changes a draft's facts; of a filed case only the title and our own ticket number. A draft is merged field by field: a change made on an older version is applied unless somebody else has changed the same field since. Then the answer is 412, and its errors name those fields.
+	// Changes a draft's facts; of a live case the title, our own ticket number, and the texts and answers, which are marked in untold until a message carries them. A draft is merged field by field: a change made on an older version is applied unless somebody else has changed the same field since. Then the answer is 412, and its errors name those fields.
 	//
 	// Takes a body of the `application/merge-patch+json` content type.
 	//
@@ -3707,6 +3879,34 @@ type ClientInterface interface {
 	//
 	// Corresponds with POST /cases/{case}/calls (the `AddCall` operationId).
 	AddCall(ctx context.Context, pCase CaseName, params *AddCallParams, body AddCallJSONRequestBody, reqEditors ...RequestEditorFn) (*http.Response, error)
+
+	// GiveConsentWithBody Record a consent that somebody gave
+	//
+	// Takes any type of body and a specified content type.
+	//
+	// Corresponds with POST /cases/{case}/consents (the `GiveConsent` operationId).
+	GiveConsentWithBody(ctx context.Context, pCase CaseName, params *GiveConsentParams, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*http.Response, error)
+
+	// GiveConsent Record a consent that somebody gave
+	//
+	// Takes a body of the `application/json` content type.
+	//
+	// Corresponds with POST /cases/{case}/consents (the `GiveConsent` operationId).
+	GiveConsent(ctx context.Context, pCase CaseName, params *GiveConsentParams, body GiveConsentJSONRequestBody, reqEditors ...RequestEditorFn) (*http.Response, error)
+
+	// WithdrawConsentWithBody Withdraw a consent
+	//
+	// Takes any type of body and a specified content type.
+	//
+	// Corresponds with POST /cases/{case}/consents/{consent}/withdrawal (the `WithdrawConsent` operationId).
+	WithdrawConsentWithBody(ctx context.Context, pCase CaseName, consent int, params *WithdrawConsentParams, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*http.Response, error)
+
+	// WithdrawConsent Withdraw a consent
+	//
+	// Takes a body of the `application/json` content type.
+	//
+	// Corresponds with POST /cases/{case}/consents/{consent}/withdrawal (the `WithdrawConsent` operationId).
+	WithdrawConsent(ctx context.Context, pCase CaseName, consent int, params *WithdrawConsentParams, body WithdrawConsentJSONRequestBody, reqEditors ...RequestEditorFn) (*http.Response, error)
 
 	// ListDeadlines List the deadlines of a case
 	//
@@ -3841,6 +4041,11 @@ type ClientInterface interface {
 	//
 	// Corresponds with POST /check (the `Check` operationId).
 	Check(ctx context.Context, body CheckJSONRequestBody, reqEditors ...RequestEditorFn) (*http.Response, error)
+
+	// ListConsents List the consents of all cases
+	//
+	// Corresponds with GET /consents (the `ListConsents` operationId).
+	ListConsents(ctx context.Context, params *ListConsentsParams, reqEditors ...RequestEditorFn) (*http.Response, error)
 
 	// ListContracts List contracts
 	//
@@ -4835,7 +5040,7 @@ func (c *Client) GetCase(ctx context.Context, pCase CaseName, reqEditors ...Requ
 
 // ChangeCaseWithBody Change a case
 //
-// Changes a draft's facts; of a filed case only the title and our own ticket number. A draft is merged field by field: a change made on an older version is applied unless somebody else has changed the same field since. Then the answer is 412, and its errors name those fields.
+// Changes a draft's facts; of a live case the title, our own ticket number, and the texts and answers, which are marked in untold until a message carries them. A draft is merged field by field: a change made on an older version is applied unless somebody else has changed the same field since. Then the answer is 412, and its errors name those fields.
 //
 // Takes any type of body and a specified content type.
 //
@@ -4854,7 +5059,7 @@ func (c *Client) ChangeCaseWithBody(ctx context.Context, pCase CaseName, params 
 
 // ChangeCaseWithApplicationMergePatchPlusJSONBody Change a case
 //
-// Changes a draft's facts; of a filed case only the title and our own ticket number. A draft is merged field by field: a change made on an older version is applied unless somebody else has changed the same field since. Then the answer is 412, and its errors name those fields.
+// Changes a draft's facts; of a live case the title, our own ticket number, and the texts and answers, which are marked in untold until a message carries them. A draft is merged field by field: a change made on an older version is applied unless somebody else has changed the same field since. Then the answer is 412, and its errors name those fields.
 //
 // Takes a body of the `application/merge-patch+json` content type.
 //
@@ -4899,6 +5104,74 @@ func (c *Client) AddCallWithBody(ctx context.Context, pCase CaseName, params *Ad
 // Corresponds with POST /cases/{case}/calls (the `AddCall` operationId).
 func (c *Client) AddCall(ctx context.Context, pCase CaseName, params *AddCallParams, body AddCallJSONRequestBody, reqEditors ...RequestEditorFn) (*http.Response, error) {
 	req, err := NewAddCallRequest(c.Server, pCase, params, body)
+	if err != nil {
+		return nil, err
+	}
+	req = req.WithContext(ctx)
+	if err := c.applyEditors(ctx, req, reqEditors); err != nil {
+		return nil, err
+	}
+	return c.Client.Do(req)
+}
+
+// GiveConsentWithBody Record a consent that somebody gave
+//
+// Takes any type of body and a specified content type.
+//
+// Corresponds with POST /cases/{case}/consents (the `GiveConsent` operationId).
+func (c *Client) GiveConsentWithBody(ctx context.Context, pCase CaseName, params *GiveConsentParams, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*http.Response, error) {
+	req, err := NewGiveConsentRequestWithBody(c.Server, pCase, params, contentType, body)
+	if err != nil {
+		return nil, err
+	}
+	req = req.WithContext(ctx)
+	if err := c.applyEditors(ctx, req, reqEditors); err != nil {
+		return nil, err
+	}
+	return c.Client.Do(req)
+}
+
+// GiveConsent Record a consent that somebody gave
+//
+// Takes a body of the `application/json` content type.
+//
+// Corresponds with POST /cases/{case}/consents (the `GiveConsent` operationId).
+func (c *Client) GiveConsent(ctx context.Context, pCase CaseName, params *GiveConsentParams, body GiveConsentJSONRequestBody, reqEditors ...RequestEditorFn) (*http.Response, error) {
+	req, err := NewGiveConsentRequest(c.Server, pCase, params, body)
+	if err != nil {
+		return nil, err
+	}
+	req = req.WithContext(ctx)
+	if err := c.applyEditors(ctx, req, reqEditors); err != nil {
+		return nil, err
+	}
+	return c.Client.Do(req)
+}
+
+// WithdrawConsentWithBody Withdraw a consent
+//
+// Takes any type of body and a specified content type.
+//
+// Corresponds with POST /cases/{case}/consents/{consent}/withdrawal (the `WithdrawConsent` operationId).
+func (c *Client) WithdrawConsentWithBody(ctx context.Context, pCase CaseName, consent int, params *WithdrawConsentParams, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*http.Response, error) {
+	req, err := NewWithdrawConsentRequestWithBody(c.Server, pCase, consent, params, contentType, body)
+	if err != nil {
+		return nil, err
+	}
+	req = req.WithContext(ctx)
+	if err := c.applyEditors(ctx, req, reqEditors); err != nil {
+		return nil, err
+	}
+	return c.Client.Do(req)
+}
+
+// WithdrawConsent Withdraw a consent
+//
+// Takes a body of the `application/json` content type.
+//
+// Corresponds with POST /cases/{case}/consents/{consent}/withdrawal (the `WithdrawConsent` operationId).
+func (c *Client) WithdrawConsent(ctx context.Context, pCase CaseName, consent int, params *WithdrawConsentParams, body WithdrawConsentJSONRequestBody, reqEditors ...RequestEditorFn) (*http.Response, error) {
+	req, err := NewWithdrawConsentRequest(c.Server, pCase, consent, params, body)
 	if err != nil {
 		return nil, err
 	}
@@ -5213,6 +5486,21 @@ func (c *Client) CheckWithBody(ctx context.Context, contentType string, body io.
 // Corresponds with POST /check (the `Check` operationId).
 func (c *Client) Check(ctx context.Context, body CheckJSONRequestBody, reqEditors ...RequestEditorFn) (*http.Response, error) {
 	req, err := NewCheckRequest(c.Server, body)
+	if err != nil {
+		return nil, err
+	}
+	req = req.WithContext(ctx)
+	if err := c.applyEditors(ctx, req, reqEditors); err != nil {
+		return nil, err
+	}
+	return c.Client.Do(req)
+}
+
+// ListConsents List the consents of all cases
+//
+// Corresponds with GET /consents (the `ListConsents` operationId).
+func (c *Client) ListConsents(ctx context.Context, params *ListConsentsParams, reqEditors ...RequestEditorFn) (*http.Response, error) {
+	req, err := NewListConsentsRequest(c.Server, params)
 	if err != nil {
 		return nil, err
 	}
@@ -7931,6 +8219,137 @@ func NewAddCallRequestWithBody(server string, pCase CaseName, params *AddCallPar
 	return req, nil
 }
 
+// NewGiveConsentRequest calls the generic GiveConsent builder with application/json body
+func NewGiveConsentRequest(server string, pCase CaseName, params *GiveConsentParams, body GiveConsentJSONRequestBody) (*http.Request, error) {
+	var bodyReader io.Reader
+	buf, err := json.Marshal(body)
+	if err != nil {
+		return nil, err
+	}
+	bodyReader = bytes.NewReader(buf)
+	return NewGiveConsentRequestWithBody(server, pCase, params, "application/json", bodyReader)
+}
+
+// NewGiveConsentRequestWithBody constructs an http.Request for the GiveConsent method, with any body, and a specified content type
+func NewGiveConsentRequestWithBody(server string, pCase CaseName, params *GiveConsentParams, contentType string, body io.Reader) (*http.Request, error) {
+	var err error
+
+	var pathParam0 string
+
+	pathParam0, err = runtime.StyleParamWithOptions("simple", false, "case", pCase, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationPath, Type: "string", Format: ""})
+	if err != nil {
+		return nil, err
+	}
+
+	serverURL, err := url.Parse(server)
+	if err != nil {
+		return nil, err
+	}
+
+	operationPath := fmt.Sprintf("/cases/%s/consents", pathParam0)
+	if operationPath[0] == '/' {
+		operationPath = "." + operationPath
+	}
+
+	queryURL, err := serverURL.Parse(operationPath)
+	if err != nil {
+		return nil, err
+	}
+
+	req, err := http.NewRequest(http.MethodPost, queryURL.String(), body)
+	if err != nil {
+		return nil, err
+	}
+
+	req.Header.Add("Content-Type", contentType)
+
+	if params != nil {
+
+		if params.IdempotencyKey != nil {
+			var headerParam0 string
+
+			headerParam0, err = runtime.StyleParamWithOptions("simple", false, "Idempotency-Key", *params.IdempotencyKey, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationHeader, Type: "string", Format: ""})
+			if err != nil {
+				return nil, err
+			}
+
+			req.Header.Set("Idempotency-Key", headerParam0)
+		}
+
+	}
+
+	return req, nil
+}
+
+// NewWithdrawConsentRequest calls the generic WithdrawConsent builder with application/json body
+func NewWithdrawConsentRequest(server string, pCase CaseName, consent int, params *WithdrawConsentParams, body WithdrawConsentJSONRequestBody) (*http.Request, error) {
+	var bodyReader io.Reader
+	buf, err := json.Marshal(body)
+	if err != nil {
+		return nil, err
+	}
+	bodyReader = bytes.NewReader(buf)
+	return NewWithdrawConsentRequestWithBody(server, pCase, consent, params, "application/json", bodyReader)
+}
+
+// NewWithdrawConsentRequestWithBody constructs an http.Request for the WithdrawConsent method, with any body, and a specified content type
+func NewWithdrawConsentRequestWithBody(server string, pCase CaseName, consent int, params *WithdrawConsentParams, contentType string, body io.Reader) (*http.Request, error) {
+	var err error
+
+	var pathParam0 string
+
+	pathParam0, err = runtime.StyleParamWithOptions("simple", false, "case", pCase, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationPath, Type: "string", Format: ""})
+	if err != nil {
+		return nil, err
+	}
+
+	var pathParam1 string
+
+	pathParam1, err = runtime.StyleParamWithOptions("simple", false, "consent", consent, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationPath, Type: "integer", Format: ""})
+	if err != nil {
+		return nil, err
+	}
+
+	serverURL, err := url.Parse(server)
+	if err != nil {
+		return nil, err
+	}
+
+	operationPath := fmt.Sprintf("/cases/%s/consents/%s/withdrawal", pathParam0, pathParam1)
+	if operationPath[0] == '/' {
+		operationPath = "." + operationPath
+	}
+
+	queryURL, err := serverURL.Parse(operationPath)
+	if err != nil {
+		return nil, err
+	}
+
+	req, err := http.NewRequest(http.MethodPost, queryURL.String(), body)
+	if err != nil {
+		return nil, err
+	}
+
+	req.Header.Add("Content-Type", contentType)
+
+	if params != nil {
+
+		if params.IdempotencyKey != nil {
+			var headerParam0 string
+
+			headerParam0, err = runtime.StyleParamWithOptions("simple", false, "Idempotency-Key", *params.IdempotencyKey, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationHeader, Type: "string", Format: ""})
+			if err != nil {
+				return nil, err
+			}
+
+			req.Header.Set("Idempotency-Key", headerParam0)
+		}
+
+	}
+
+	return req, nil
+}
+
 // NewListDeadlinesRequest constructs an http.Request for the ListDeadlines method
 func NewListDeadlinesRequest(server string, pCase CaseName, params *ListDeadlinesParams) (*http.Request, error) {
 	var err error
@@ -8553,6 +8972,72 @@ func NewCheckRequestWithBody(server string, contentType string, body io.Reader) 
 	}
 
 	req.Header.Add("Content-Type", contentType)
+
+	return req, nil
+}
+
+// NewListConsentsRequest constructs an http.Request for the ListConsents method
+func NewListConsentsRequest(server string, params *ListConsentsParams) (*http.Request, error) {
+	var err error
+
+	serverURL, err := url.Parse(server)
+	if err != nil {
+		return nil, err
+	}
+
+	operationPath := fmt.Sprintf("/consents")
+	if operationPath[0] == '/' {
+		operationPath = "." + operationPath
+	}
+
+	queryURL, err := serverURL.Parse(operationPath)
+	if err != nil {
+		return nil, err
+	}
+
+	if params != nil {
+		// queryValues collects non-styled parameters (passthrough, JSON)
+		// that are safe to round-trip through url.Values.Encode().
+		queryValues := queryURL.Query()
+		// rawQueryFragments collects pre-encoded query fragments from
+		// styled parameters, preserving literal commas as delimiters
+		// per the OpenAPI spec (e.g. "color=blue,black,brown").
+		var rawQueryFragments []string
+
+		if params.Holds != nil {
+
+			if queryFrag, err := runtime.StyleParamWithOptions("form", true, "holds", *params.Holds, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationQuery, Type: "boolean", Format: ""}); err != nil {
+				return nil, err
+			} else {
+				for _, qp := range strings.Split(queryFrag, "&") {
+					rawQueryFragments = append(rawQueryFragments, qp)
+				}
+			}
+
+		}
+
+		if params.Limit != nil {
+
+			if queryFrag, err := runtime.StyleParamWithOptions("form", true, "limit", *params.Limit, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationQuery, Type: "integer", Format: ""}); err != nil {
+				return nil, err
+			} else {
+				for _, qp := range strings.Split(queryFrag, "&") {
+					rawQueryFragments = append(rawQueryFragments, qp)
+				}
+			}
+
+		}
+
+		if encoded := queryValues.Encode(); encoded != "" {
+			rawQueryFragments = append(rawQueryFragments, encoded)
+		}
+		queryURL.RawQuery = strings.Join(rawQueryFragments, "&")
+	}
+
+	req, err := http.NewRequest(http.MethodGet, queryURL.String(), nil)
+	if err != nil {
+		return nil, err
+	}
 
 	return req, nil
 }
@@ -11817,7 +12302,7 @@ type ClientWithResponsesInterface interface {
 
 	// ChangeCaseWithBodyWithResponse Change a case
 	//
-	// Changes a draft's facts; of a filed case only the title and our own ticket number. A draft is merged field by field: a change made on an older version is applied unless somebody else has changed the same field since. Then the answer is 412, and its errors name those fields.
+	// Changes a draft's facts; of a live case the title, our own ticket number, and the texts and answers, which are marked in untold until a message carries them. A draft is merged field by field: a change made on an older version is applied unless somebody else has changed the same field since. Then the answer is 412, and its errors name those fields.
 	//
 	// Takes any type of body and a specified content type, and returns a wrapper object for the known response body format(s).
 	//
@@ -11826,7 +12311,7 @@ type ClientWithResponsesInterface interface {
 
 	// ChangeCaseWithApplicationMergePatchPlusJSONBodyWithResponse Change a case
 	//
-	// Changes a draft's facts; of a filed case only the title and our own ticket number. A draft is merged field by field: a change made on an older version is applied unless somebody else has changed the same field since. Then the answer is 412, and its errors name those fields.
+	// Changes a draft's facts; of a live case the title, our own ticket number, and the texts and answers, which are marked in untold until a message carries them. A draft is merged field by field: a change made on an older version is applied unless somebody else has changed the same field since. Then the answer is 412, and its errors name those fields.
 	//
 	// Takes a body of the `application/merge-patch+json` content type, and returns a wrapper object for the known response body format(s).
 	//
@@ -11850,6 +12335,34 @@ type ClientWithResponsesInterface interface {
 	//
 	// Corresponds with POST /cases/{case}/calls (the `AddCall` operationId).
 	AddCallWithResponse(ctx context.Context, pCase CaseName, params *AddCallParams, body AddCallJSONRequestBody, reqEditors ...RequestEditorFn) (*AddCallResponse, error)
+
+	// GiveConsentWithBodyWithResponse Record a consent that somebody gave
+	//
+	// Takes any type of body and a specified content type, and returns a wrapper object for the known response body format(s).
+	//
+	// Corresponds with POST /cases/{case}/consents (the `GiveConsent` operationId).
+	GiveConsentWithBodyWithResponse(ctx context.Context, pCase CaseName, params *GiveConsentParams, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*GiveConsentResponse, error)
+
+	// GiveConsentWithResponse Record a consent that somebody gave
+	//
+	// Takes a body of the `application/json` content type, and returns a wrapper object for the known response body format(s).
+	//
+	// Corresponds with POST /cases/{case}/consents (the `GiveConsent` operationId).
+	GiveConsentWithResponse(ctx context.Context, pCase CaseName, params *GiveConsentParams, body GiveConsentJSONRequestBody, reqEditors ...RequestEditorFn) (*GiveConsentResponse, error)
+
+	// WithdrawConsentWithBodyWithResponse Withdraw a consent
+	//
+	// Takes any type of body and a specified content type, and returns a wrapper object for the known response body format(s).
+	//
+	// Corresponds with POST /cases/{case}/consents/{consent}/withdrawal (the `WithdrawConsent` operationId).
+	WithdrawConsentWithBodyWithResponse(ctx context.Context, pCase CaseName, consent int, params *WithdrawConsentParams, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*WithdrawConsentResponse, error)
+
+	// WithdrawConsentWithResponse Withdraw a consent
+	//
+	// Takes a body of the `application/json` content type, and returns a wrapper object for the known response body format(s).
+	//
+	// Corresponds with POST /cases/{case}/consents/{consent}/withdrawal (the `WithdrawConsent` operationId).
+	WithdrawConsentWithResponse(ctx context.Context, pCase CaseName, consent int, params *WithdrawConsentParams, body WithdrawConsentJSONRequestBody, reqEditors ...RequestEditorFn) (*WithdrawConsentResponse, error)
 
 	// ListDeadlinesWithResponse List the deadlines of a case
 	//
@@ -11988,6 +12501,13 @@ type ClientWithResponsesInterface interface {
 	//
 	// Corresponds with POST /check (the `Check` operationId).
 	CheckWithResponse(ctx context.Context, body CheckJSONRequestBody, reqEditors ...RequestEditorFn) (*CheckResponse, error)
+
+	// ListConsentsWithResponse List the consents of all cases
+	//
+	// Returns a wrapper object for the known response body format(s).
+	//
+	// Corresponds with GET /consents (the `ListConsents` operationId).
+	ListConsentsWithResponse(ctx context.Context, params *ListConsentsParams, reqEditors ...RequestEditorFn) (*ListConsentsResponse, error)
 
 	// ListContractsWithResponse List contracts
 	//
@@ -13642,6 +14162,102 @@ func (r AddCallResponse) ContentType() string {
 	return ""
 }
 
+type GiveConsentResponse struct {
+	Body         []byte
+	HTTPResponse *http.Response
+	// JSON201 the response for an HTTP 201 `application/json` response
+	JSON201 *Entry
+	// ApplicationproblemJSONDefault the response for an HTTP default `application/problem+json` response
+	ApplicationproblemJSONDefault *Problem
+}
+
+// GetJSON201 returns the response for an HTTP 201 `application/json` response
+func (r GiveConsentResponse) GetJSON201() *Entry {
+	return r.JSON201
+}
+
+// GetApplicationproblemJSONDefault returns the response for an HTTP default `application/problem+json` response
+func (r GiveConsentResponse) GetApplicationproblemJSONDefault() *Problem {
+	return r.ApplicationproblemJSONDefault
+}
+
+// GetBody returns the raw response body bytes
+func (r GiveConsentResponse) GetBody() []byte {
+	return r.Body
+}
+
+// Status returns HTTPResponse.Status
+func (r GiveConsentResponse) Status() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Status
+	}
+	return http.StatusText(0)
+}
+
+// StatusCode returns HTTPResponse.StatusCode
+func (r GiveConsentResponse) StatusCode() int {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.StatusCode
+	}
+	return 0
+}
+
+// ContentType is a convenience method to retrieve the Content-Type value from the HTTP response headers
+func (r GiveConsentResponse) ContentType() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Header.Get("Content-Type")
+	}
+	return ""
+}
+
+type WithdrawConsentResponse struct {
+	Body         []byte
+	HTTPResponse *http.Response
+	// JSON201 the response for an HTTP 201 `application/json` response
+	JSON201 *Entry
+	// ApplicationproblemJSONDefault the response for an HTTP default `application/problem+json` response
+	ApplicationproblemJSONDefault *Problem
+}
+
+// GetJSON201 returns the response for an HTTP 201 `application/json` response
+func (r WithdrawConsentResponse) GetJSON201() *Entry {
+	return r.JSON201
+}
+
+// GetApplicationproblemJSONDefault returns the response for an HTTP default `application/problem+json` response
+func (r WithdrawConsentResponse) GetApplicationproblemJSONDefault() *Problem {
+	return r.ApplicationproblemJSONDefault
+}
+
+// GetBody returns the raw response body bytes
+func (r WithdrawConsentResponse) GetBody() []byte {
+	return r.Body
+}
+
+// Status returns HTTPResponse.Status
+func (r WithdrawConsentResponse) Status() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Status
+	}
+	return http.StatusText(0)
+}
+
+// StatusCode returns HTTPResponse.StatusCode
+func (r WithdrawConsentResponse) StatusCode() int {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.StatusCode
+	}
+	return 0
+}
+
+// ContentType is a convenience method to retrieve the Content-Type value from the HTTP response headers
+func (r WithdrawConsentResponse) ContentType() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Header.Get("Content-Type")
+	}
+	return ""
+}
+
 type ListDeadlinesResponse struct {
 	Body         []byte
 	HTTPResponse *http.Response
@@ -14137,6 +14753,54 @@ func (r CheckResponse) StatusCode() int {
 
 // ContentType is a convenience method to retrieve the Content-Type value from the HTTP response headers
 func (r CheckResponse) ContentType() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Header.Get("Content-Type")
+	}
+	return ""
+}
+
+type ListConsentsResponse struct {
+	Body         []byte
+	HTTPResponse *http.Response
+	// JSON200 the response for an HTTP 200 `application/json` response
+	JSON200 *Consents
+	// ApplicationproblemJSONDefault the response for an HTTP default `application/problem+json` response
+	ApplicationproblemJSONDefault *Problem
+}
+
+// GetJSON200 returns the response for an HTTP 200 `application/json` response
+func (r ListConsentsResponse) GetJSON200() *Consents {
+	return r.JSON200
+}
+
+// GetApplicationproblemJSONDefault returns the response for an HTTP default `application/problem+json` response
+func (r ListConsentsResponse) GetApplicationproblemJSONDefault() *Problem {
+	return r.ApplicationproblemJSONDefault
+}
+
+// GetBody returns the raw response body bytes
+func (r ListConsentsResponse) GetBody() []byte {
+	return r.Body
+}
+
+// Status returns HTTPResponse.Status
+func (r ListConsentsResponse) Status() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Status
+	}
+	return http.StatusText(0)
+}
+
+// StatusCode returns HTTPResponse.StatusCode
+func (r ListConsentsResponse) StatusCode() int {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.StatusCode
+	}
+	return 0
+}
+
+// ContentType is a convenience method to retrieve the Content-Type value from the HTTP response headers
+func (r ListConsentsResponse) ContentType() string {
 	if r.HTTPResponse != nil {
 		return r.HTTPResponse.Header.Get("Content-Type")
 	}
@@ -17330,7 +17994,7 @@ func (c *ClientWithResponses) GetCaseWithResponse(ctx context.Context, pCase Cas
 
 // ChangeCaseWithBodyWithResponse Change a case
 //
-// Changes a draft's facts; of a filed case only the title and our own ticket number. A draft is merged field by field: a change made on an older version is applied unless somebody else has changed the same field since. Then the answer is 412, and its errors name those fields.
+// Changes a draft's facts; of a live case the title, our own ticket number, and the texts and answers, which are marked in untold until a message carries them. A draft is merged field by field: a change made on an older version is applied unless somebody else has changed the same field since. Then the answer is 412, and its errors name those fields.
 //
 // Takes any type of body and a specified content type, and returns a wrapper object for the known response body format(s).
 //
@@ -17345,7 +18009,7 @@ func (c *ClientWithResponses) ChangeCaseWithBodyWithResponse(ctx context.Context
 
 // ChangeCaseWithApplicationMergePatchPlusJSONBodyWithResponse Change a case
 //
-// Changes a draft's facts; of a filed case only the title and our own ticket number. A draft is merged field by field: a change made on an older version is applied unless somebody else has changed the same field since. Then the answer is 412, and its errors name those fields.
+// Changes a draft's facts; of a live case the title, our own ticket number, and the texts and answers, which are marked in untold until a message carries them. A draft is merged field by field: a change made on an older version is applied unless somebody else has changed the same field since. Then the answer is 412, and its errors name those fields.
 //
 // Takes a body of the `application/merge-patch+json` content type, and returns a wrapper object for the known response body format(s).
 //
@@ -17386,6 +18050,58 @@ func (c *ClientWithResponses) AddCallWithResponse(ctx context.Context, pCase Cas
 		return nil, err
 	}
 	return ParseAddCallResponse(rsp)
+}
+
+// GiveConsentWithBodyWithResponse Record a consent that somebody gave
+//
+// Takes any type of body and a specified content type, and returns a wrapper object for the known response body format(s).
+//
+// Corresponds with POST /cases/{case}/consents (the `GiveConsent` operationId).
+func (c *ClientWithResponses) GiveConsentWithBodyWithResponse(ctx context.Context, pCase CaseName, params *GiveConsentParams, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*GiveConsentResponse, error) {
+	rsp, err := c.GiveConsentWithBody(ctx, pCase, params, contentType, body, reqEditors...)
+	if err != nil {
+		return nil, err
+	}
+	return ParseGiveConsentResponse(rsp)
+}
+
+// GiveConsentWithResponse Record a consent that somebody gave
+//
+// Takes a body of the `application/json` content type, and returns a wrapper object for the known response body format(s).
+//
+// Corresponds with POST /cases/{case}/consents (the `GiveConsent` operationId).
+func (c *ClientWithResponses) GiveConsentWithResponse(ctx context.Context, pCase CaseName, params *GiveConsentParams, body GiveConsentJSONRequestBody, reqEditors ...RequestEditorFn) (*GiveConsentResponse, error) {
+	rsp, err := c.GiveConsent(ctx, pCase, params, body, reqEditors...)
+	if err != nil {
+		return nil, err
+	}
+	return ParseGiveConsentResponse(rsp)
+}
+
+// WithdrawConsentWithBodyWithResponse Withdraw a consent
+//
+// Takes any type of body and a specified content type, and returns a wrapper object for the known response body format(s).
+//
+// Corresponds with POST /cases/{case}/consents/{consent}/withdrawal (the `WithdrawConsent` operationId).
+func (c *ClientWithResponses) WithdrawConsentWithBodyWithResponse(ctx context.Context, pCase CaseName, consent int, params *WithdrawConsentParams, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*WithdrawConsentResponse, error) {
+	rsp, err := c.WithdrawConsentWithBody(ctx, pCase, consent, params, contentType, body, reqEditors...)
+	if err != nil {
+		return nil, err
+	}
+	return ParseWithdrawConsentResponse(rsp)
+}
+
+// WithdrawConsentWithResponse Withdraw a consent
+//
+// Takes a body of the `application/json` content type, and returns a wrapper object for the known response body format(s).
+//
+// Corresponds with POST /cases/{case}/consents/{consent}/withdrawal (the `WithdrawConsent` operationId).
+func (c *ClientWithResponses) WithdrawConsentWithResponse(ctx context.Context, pCase CaseName, consent int, params *WithdrawConsentParams, body WithdrawConsentJSONRequestBody, reqEditors ...RequestEditorFn) (*WithdrawConsentResponse, error) {
+	rsp, err := c.WithdrawConsent(ctx, pCase, consent, params, body, reqEditors...)
+	if err != nil {
+		return nil, err
+	}
+	return ParseWithdrawConsentResponse(rsp)
 }
 
 // ListDeadlinesWithResponse List the deadlines of a case
@@ -17632,6 +18348,19 @@ func (c *ClientWithResponses) CheckWithResponse(ctx context.Context, body CheckJ
 		return nil, err
 	}
 	return ParseCheckResponse(rsp)
+}
+
+// ListConsentsWithResponse List the consents of all cases
+//
+// Returns a wrapper object for the known response body format(s).
+//
+// Corresponds with GET /consents (the `ListConsents` operationId).
+func (c *ClientWithResponses) ListConsentsWithResponse(ctx context.Context, params *ListConsentsParams, reqEditors ...RequestEditorFn) (*ListConsentsResponse, error) {
+	rsp, err := c.ListConsents(ctx, params, reqEditors...)
+	if err != nil {
+		return nil, err
+	}
+	return ParseListConsentsResponse(rsp)
 }
 
 // ListContractsWithResponse List contracts
@@ -19577,6 +20306,72 @@ func ParseAddCallResponse(rsp *http.Response) (*AddCallResponse, error) {
 	return response, nil
 }
 
+// ParseGiveConsentResponse parses an HTTP response from a GiveConsentWithResponse call
+func ParseGiveConsentResponse(rsp *http.Response) (*GiveConsentResponse, error) {
+	bodyBytes, err := io.ReadAll(rsp.Body)
+	defer func() { _ = rsp.Body.Close() }()
+	if err != nil {
+		return nil, err
+	}
+
+	response := &GiveConsentResponse{
+		Body:         bodyBytes,
+		HTTPResponse: rsp,
+	}
+
+	switch {
+	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && rsp.StatusCode == 201:
+		var dest Entry
+		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
+			return nil, err
+		}
+		response.JSON201 = &dest
+
+	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && true:
+		var dest Problem
+		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
+			return nil, err
+		}
+		response.ApplicationproblemJSONDefault = &dest
+
+	}
+
+	return response, nil
+}
+
+// ParseWithdrawConsentResponse parses an HTTP response from a WithdrawConsentWithResponse call
+func ParseWithdrawConsentResponse(rsp *http.Response) (*WithdrawConsentResponse, error) {
+	bodyBytes, err := io.ReadAll(rsp.Body)
+	defer func() { _ = rsp.Body.Close() }()
+	if err != nil {
+		return nil, err
+	}
+
+	response := &WithdrawConsentResponse{
+		Body:         bodyBytes,
+		HTTPResponse: rsp,
+	}
+
+	switch {
+	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && rsp.StatusCode == 201:
+		var dest Entry
+		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
+			return nil, err
+		}
+		response.JSON201 = &dest
+
+	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && true:
+		var dest Problem
+		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
+			return nil, err
+		}
+		response.ApplicationproblemJSONDefault = &dest
+
+	}
+
+	return response, nil
+}
+
 // ParseListDeadlinesResponse parses an HTTP response from a ListDeadlinesWithResponse call
 func ParseListDeadlinesResponse(rsp *http.Response) (*ListDeadlinesResponse, error) {
 	bodyBytes, err := io.ReadAll(rsp.Body)
@@ -19938,6 +20733,39 @@ func ParseCheckResponse(rsp *http.Response) (*CheckResponse, error) {
 	switch {
 	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && rsp.StatusCode == 200:
 		var dest Checked
+		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
+			return nil, err
+		}
+		response.JSON200 = &dest
+
+	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && true:
+		var dest Problem
+		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
+			return nil, err
+		}
+		response.ApplicationproblemJSONDefault = &dest
+
+	}
+
+	return response, nil
+}
+
+// ParseListConsentsResponse parses an HTTP response from a ListConsentsWithResponse call
+func ParseListConsentsResponse(rsp *http.Response) (*ListConsentsResponse, error) {
+	bodyBytes, err := io.ReadAll(rsp.Body)
+	defer func() { _ = rsp.Body.Close() }()
+	if err != nil {
+		return nil, err
+	}
+
+	response := &ListConsentsResponse{
+		Body:         bodyBytes,
+		HTTPResponse: rsp,
+	}
+
+	switch {
+	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && rsp.StatusCode == 200:
+		var dest Consents
 		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
 			return nil, err
 		}

@@ -7,7 +7,9 @@ import (
 	"fmt"
 	"slices"
 	"strings"
+	"time"
 
+	"roundhouse.example/internal/core/casework"
 	"roundhouse.example/internal/core/rota"
 	"roundhouse.example/internal/core/words"
 )
@@ -34,6 +36,11 @@ type Story struct {
 	Asked []Question
 	// PartsAsked are the parts of the description as the vendor's form asks for them.
 	PartsAsked []Asked
+	// Zone is where we are, and VendorZone where the vendor is; UTC where they are nil.
+	Zone, VendorZone *time.Location
+	// Consents are all that were given, and Now says which of them hold.
+	Consents []casework.Consent
+	Now      time.Time
 	// Doubts are what speaks against filing it as it stands, and does not forbid it.
 	Doubts []Need
 }
@@ -97,6 +104,7 @@ func Missing(s Story) []Need {
 	for _, q := range s.Asked {
 		required(q.Problem != "", "answers."+q.Key, q.Label+": "+q.Problem)
 	}
+	out = append(out, s.Texts.wrongContact()...)
 	lacking := make([]Need, 0, len(pieces))
 	for _, p := range pieces {
 		wrong := slices.ContainsFunc(out, func(n Need) bool { return n.Field == p.Field })
@@ -182,11 +190,9 @@ func Compose(s Story) string {
 		}
 	}
 	part(conditionsHead, conditions(s.Criteria))
-	contact := s.Contact
-	if s.ContactAlways != "" {
-		contact += "\nRound the clock: " + s.ContactAlways
-	}
-	part("Contact", contact)
+	part("Contact", s.contact())
+	part("Please note", s.Instructions)
+	part("Consents", s.consents())
 	return strings.TrimSpace(b.String())
 }
 

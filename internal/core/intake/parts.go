@@ -2,6 +2,7 @@ package intake
 
 import (
 	"fmt"
+	"maps"
 	"slices"
 	"strings"
 
@@ -29,6 +30,13 @@ type Texts struct {
 	Affected      string `json:"affected,omitempty"`
 	Contact       string `json:"contact,omitempty"`
 	ContactAlways string `json:"contact_always,omitempty"`
+	ContactBy     string `json:"contact_by,omitempty"` // how to reach us: email, phone, chat or callback
+	// CallFrom and CallUntil are when we ask to be called, as in RFC 3339, with a zone.
+	CallFrom     string `json:"call_from,omitempty"`
+	CallUntil    string `json:"call_until,omitempty"`
+	OnSite       string `json:"on_site,omitempty"` // who is at the equipment, with phone and address
+	CopyTo       string `json:"copy_to,omitempty"` // email addresses, with commas between them
+	Instructions string `json:"instructions,omitempty"`
 }
 
 // part is one part of a description: what it is called is in words.Parts, in the same order.
@@ -92,11 +100,40 @@ func IsPart(key string) bool {
 
 // All are the texts, each where it can be changed: none is left out.
 func (t *Texts) All() []*string {
-	out := []*string{&t.Affected, &t.Contact, &t.ContactAlways}
+	return slices.Collect(maps.Values(t.ByName()))
+}
+
+// Texts by the API's names, beside the parts.
+var furtherTexts = map[string]func(*Texts) *string{
+	"affected": func(t *Texts) *string { return &t.Affected }, "contact": func(t *Texts) *string { return &t.Contact },
+	"contact_always": func(t *Texts) *string { return &t.ContactAlways },
+	"contact_by":     func(t *Texts) *string { return &t.ContactBy },
+	"call_from":      func(t *Texts) *string { return &t.CallFrom },
+	"call_until":     func(t *Texts) *string { return &t.CallUntil },
+	"on_site":        func(t *Texts) *string { return &t.OnSite },
+	"copy_to":        func(t *Texts) *string { return &t.CopyTo },
+	"instructions":   func(t *Texts) *string { return &t.Instructions },
+}
+
+// ByName are the texts by the API's names, each where it can be changed.
+func (t *Texts) ByName() map[string]*string {
+	out := map[string]*string{}
+	for k, of := range furtherTexts {
+		out[k] = of(t)
+	}
 	for _, p := range parts {
-		out = append(out, p.of(t))
+		out[p.key] = p.of(t)
 	}
 	return out
+}
+
+// Set changes texts by the API's names; a name that there is not is passed over.
+func (t *Texts) Set(to map[string]string) {
+	for k, at := range t.ByName() {
+		if v, there := to[k]; there {
+			*at = v
+		}
+	}
 }
 
 // PartKeys are the names of all parts, in their order.

@@ -41,8 +41,14 @@ func TestThePartsAreThoseOfTexts(t *testing.T) {
 			t.Errorf("%s is not among all texts", reflect.TypeOf(y).Field(i).Name)
 		}
 	}
-	if want := append(PartKeys(), "affected", "contact", "contact_always"); !slices.Equal(fields, want) {
+	if want := append(PartKeys(), "affected", "contact", "contact_always", "contact_by", "call_from",
+		"call_until", "on_site", "copy_to", "instructions"); !slices.Equal(fields, want) {
 		t.Errorf("Texts has %v, want %v", fields, want)
+	}
+	for key, at := range y.ByName() {
+		if y.Set(map[string]string{key: key, "no such text": "x"}); *at != key {
+			t.Errorf("%s is not set by its name", key)
+		}
 	}
 	for kind, counts := range usual {
 		for key := range counts {

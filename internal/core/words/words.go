@@ -41,6 +41,7 @@ var Labels = map[string]Set{
 	"FormField.from": Sources, "CaseSort": Sorts, "Whose": Whose, "Platform.supported": Supported,
 	"Allowance.unit": Units, "Severity": Severities, "ContractCover": ContractCovers, "Texts": Parts,
 	"Origin": Origins, "ReferenceOwner": ReferenceOwners, "ReferenceRole": ReferenceRoles,
+	"Texts.contact_by": ContactWays, "ConsentKind": ConsentKinds,
 }
 
 // The sets.
@@ -61,6 +62,10 @@ var (
 		{"money", "Money matter"},
 		{"licence", "Licence"}, {"order", "Order"}, {"wish", "Wish"}, {"work", "Work to be done"},
 		{"part", "Part or replacement"}, {"visit", "Visit"}, {"access", "Access"}}
+	ConsentKinds = Set{{"recording", "Recording of calls"}, {"diagnostics", "Collecting diagnostics"},
+		{"data-copy", "Use of a copy of our data"}, {"remote-session", "Remote session"},
+		{"act-for-us", "Acting for us"}}
+	ContactWays = Set{{"", "Any way"}, {"email", "Email"}, {"phone", "Phone"}, {"chat", "Chat"}, {"callback", "Callback"}}
 	// Parts are the parts of a description.
 	Parts = Set{{"happened", "What happened"}, {"expected", "What was expected"}, {"steps", "Steps to reproduce"},
 		{"error", "Error text"}, {"since", "Since"}, {"often", "How often"}, {"changed", "What changed before"},

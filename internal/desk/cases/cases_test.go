@@ -13,7 +13,6 @@ import (
 	"roundhouse.example/internal/desk"
 	"roundhouse.example/internal/desk/cases"
 	"roundhouse.example/internal/desk/desktest"
-	"roundhouse.example/internal/desk/filing"
 	casesdb "roundhouse.example/internal/store/cases"
 	"roundhouse.example/internal/testdb"
 )
@@ -170,7 +169,7 @@ func TestANewerMessageIsShownFirst(t *testing.T) {
 	seen := d.Row(id).LastEntry
 	d.Clock.Move(time.Minute)
 	d.Hear("corvane", said(d, "1", ""))
-	_, err := d.Cases.Send(t.Context(), d.As("Ragna"), id, "Any news?", "", filing.Wanted{}, &seen)
+	_, err := d.Cases.Send(t.Context(), d.As("Ragna"), id, cases.Written{Text: "Any news?", Seen: &seen})
 	var newer *desk.NewerMessage
 	if !errors.As(err, &newer) || newer.Entry != d.Row(id).LastEntry {
 		t.Fatalf("%v", err)
@@ -179,8 +178,8 @@ func TestANewerMessageIsShownFirst(t *testing.T) {
 	if len(d.Vendor.Letters) != 1 {
 		t.Error("it was sent")
 	}
-	if _, err := d.Cases.Send(t.Context(), d.As("Ragna"), id, "Thank you, I try it.", "", filing.Wanted{},
-		&newer.Entry); err != nil {
+	if _, err := d.Cases.Send(t.Context(), d.As("Ragna"), id, cases.Written{Text: "Thank you, I try it.",
+		Seen: &newer.Entry}); err != nil {
 		t.Error(err)
 	}
 }

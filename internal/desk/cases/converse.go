@@ -18,18 +18,32 @@ import (
 	outboxdb "roundhouse.example/internal/store/outbox"
 )
 
-// Send puts words to the vendor on their way. seen is the last entry the
-// writer has seen, or nil: a newer message of the vendor's is then shown first. by is
-// the route that the writer asks for.
-func (d *Cases) Send(ctx context.Context, a desk.Actor, id int64, text string, move deadline.Side, by filing.Wanted,
-	seen *int) (desk.Ref, error) {
-	return d.write(ctx, a, id, text, func(w *Work) (casesdb.Entry, error) {
+// Written is a message to the vendor.
+type Written struct {
+	Text string
+	Move deadline.Side // whose move it is then; empty for what follows by itself
+	By   filing.Wanted
+	// Seen is the last entry that the writer has seen, or nil: a newer message of the vendor's is then shown first.
+	Seen *int
+	// Untold adds what was completed since the vendor was told last; it may then have no text of its own.
+	Untold bool
+}
+
+// completing is the text of a message that only tells what was completed.
+const completing = "This completes what we told you about this case."
+
+// Send puts words to the vendor on their way.
+func (d *Cases) Send(ctx context.Context, a desk.Actor, id int64, m Written) (desk.Ref, error) {
+	if m.Untold && strings.TrimSpace(m.Text) == "" {
+		m.Text = completing
+	}
+	return d.write(ctx, a, id, m.Text, func(w *Work) (casesdb.Entry, error) {
 		if !w.Case.State.Live() {
 			return casesdb.Entry{}, &casework.Refusal{Why: "This is " + w.Case.State.Called() + ": no message can be sent.",
 				Allowed: w.Allowed(ctx)}
 		}
-		if seen != nil {
-			n, _, err := casesdb.UnreadBeyond(ctx, w.Tx, w.Case.ID, *seen)
+		if m.Seen != nil {
+			n, _, err := casesdb.UnreadBeyond(ctx, w.Tx, w.Case.ID, *m.Seen)
 			if err != nil {
 				return casesdb.Entry{}, err
 			}
@@ -38,12 +52,29 @@ func (d *Cases) Send(ctx context.Context, a desk.Actor, id int64, text string, m
 			}
 		}
 		w.readUpTo(w.Case.LastEntry)
-		via, err := w.route(ctx, by)
+		via, err := w.route(ctx, m.By)
 		if err != nil {
 			return casesdb.Entry{}, err
 		}
-		return w.send(ctx, via, "comment", "", text, &casesdb.Effect{Event: deadline.OurMessage, Move: move},
-			outboxdb.Params{})
+		effect := &casesdb.Effect{Event: deadline.OurMessage, Move: m.Move}
+		if m.Untold {
+			open, err := outboxdb.Open(ctx, w.Tx, []int64{w.Case.ID})
+			if err != nil {
+				return casesdb.Entry{}, err
+			}
+			more, err := w.d.filing.Update(ctx, w.Tx, w.Case, filing.Untold(w.Case, open))
+			if err != nil {
+				return casesdb.Entry{}, err
+			}
+			if more == "" && m.Text == completing {
+				return casesdb.Entry{}, desk.Fault("text", "the vendor has been told everything: write what else it should know")
+			}
+			if m.Text = strings.TrimSpace(m.Text); more != "" {
+				m.Text += "\n\n" + more
+				effect.Sets = &casesdb.Sets{Told: w.Case.LastEntry}
+			}
+		}
+		return w.send(ctx, via, "comment", "", m.Text, effect, outboxdb.Params{})
 	})
 }
 

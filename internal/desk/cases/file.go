@@ -72,7 +72,8 @@ func (w *Work) file(ctx context.Context, wanted filing.Wanted) error {
 			ticket = r.Value
 		}
 	}
-	effect := &casesdb.Effect{Event: deadline.Filed, Sets: &casesdb.Sets{Title: &w.Case.Title, Ticket: &ticket},
+	effect := &casesdb.Effect{Event: deadline.Filed, Sets: &casesdb.Sets{Title: &w.Case.Title, Ticket: &ticket,
+		Told: w.Case.LastEntry},
 		Severity: *w.Case.Severity, Level: f.Level.Rank, TermsID: terms, PolicyID: policy, Kind: w.Case.Kind,
 		Channel: via.Kind, Country: f.Country()}
 	_, err = w.send(ctx, via, "open", casework.File, intake.Compose(f.Story), effect,

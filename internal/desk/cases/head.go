@@ -21,6 +21,7 @@ type head struct {
 	severity, chosen, level                       int
 	owner, asset, account, contract, neededBy     int64
 	outage                                        int64
+	consents                                      int // given and withdrawn
 	parked, agreed, vendorClosed, workaround      bool
 }
 
@@ -36,6 +37,11 @@ func headOf(c *casesdb.Case) head {
 	}
 	for _, k := range slices.Sorted(maps.Keys(c.Answers.V)) {
 		h.answers += fmt.Sprintf("%q=%q,", k, c.Answers.V[k])
+	}
+	for _, x := range c.Consents.V {
+		if h.consents++; x.Withdrawn != nil {
+			h.consents++
+		}
 	}
 	// Two pointers to one instant are one fact.
 	h.neededBy, h.facts.NeededBy = db.Unix(c.Facts.V.NeededBy), nil
@@ -59,5 +65,10 @@ func hideSets(hide func(string) string, e *casesdb.Effect) {
 	}
 	for _, s := range e.Sets.Words() {
 		*s = hide(*s)
+	}
+	for _, texts := range []map[string]string{e.Sets.Texts, e.Sets.Answers} {
+		for k, v := range texts {
+			texts[k] = hide(v)
+		}
 	}
 }

@@ -10,6 +10,7 @@ import (
 
 	"roundhouse.example/internal/channel"
 	"roundhouse.example/internal/core/casework"
+	"roundhouse.example/internal/core/intake"
 	core "roundhouse.example/internal/core/register"
 	"roundhouse.example/internal/desk"
 	"roundhouse.example/internal/desk/cases"
@@ -147,13 +148,13 @@ func TestPatches(t *testing.T) {
 	}
 }
 
-// A filed case keeps what was filed; only its title and our ticket's number can be corrected, and the record says so.
+// A filed case keeps what it was graded by; its title and our ticket's number can be corrected, and the record says so.
 func TestWhatWasFiledStays(t *testing.T) {
 	t.Parallel()
 	d := desktest.New(t)
 	id := d.Filed("Gates say no")
-	if err := edit(t, d, id, drafts.Edit{Texts: json.RawMessage(`{"happened": "Something else"}`)}); err == nil {
-		t.Error("the story was changed after the filing")
+	if err := edit(t, d, id, drafts.Edit{Facts: json.RawMessage(`{"effect": "none"}`)}); err == nil {
+		t.Error("the facts were changed after the filing")
 	}
 	if err := edit(t, d, id, drafts.Edit{Title: new("Gate 3 says no"), Ticket: new("IT-5791")}); err != nil {
 		t.Fatal(err)
@@ -244,4 +245,64 @@ func TestTheAffectedFollowsTheAsset(t *testing.T) {
 			t.Errorf("affected is %q, not %q", got, x.want)
 		}
 	}
+}
+
+// What is completed after the filing is marked as untold until a message carries it, and only what changed before that
+// message was written.
+func TestCompletedAfterTheFiling(t *testing.T) {
+	t.Parallel()
+	d := desktest.New(t)
+	id := d.Filed("Gates say no")
+	complete := func(texts string) {
+		t.Helper()
+		if err := edit(t, d, id, drafts.Edit{Texts: json.RawMessage(texts)}); err != nil {
+			t.Fatal(err)
+		}
+	}
+	untold := func() (out []string) {
+		for _, u := range d.View(id).Untold {
+			out = append(out, u.Label)
+		}
+		return out
+	}
+	if got := untold(); len(got) != 0 {
+		t.Errorf("right after the filing: %v", got)
+	}
+	before := intake.Measure(d.View(id).Pieces)
+	complete(`{"steps": "1. Hold a card to gate 3", "often": "always", "contact": "Ragna Lie"}`)
+	if got := untold(); !slices.Equal(got, []string{"Contact", "How often", "Steps to reproduce"}) {
+		t.Errorf("not told: %v", got)
+	}
+	if now := intake.Measure(d.View(id).Pieces); now <= before {
+		t.Errorf("complete by %d after %d", now, before)
+	}
+	d.Agrees()
+	if _, err := d.Cases.Send(t.Context(), d.As("Ragna"), id, cases.Written{Untold: true}); err != nil {
+		t.Fatal(err)
+	}
+	complete(`{"error": "E-44"}`) // while the message is on its way
+	d.Sweep()
+	letter := d.Vendor.Letters[len(d.Vendor.Letters)-1].Text
+	for _, want := range []string{"How often: always", "Steps to reproduce\n1. Hold a card to gate 3",
+		"Contact\nRagna Lie"} {
+		if !strings.Contains(letter, want) {
+			t.Errorf("the message lacks %q:\n%s", want, letter)
+		}
+	}
+	if got := untold(); !slices.Equal(got, []string{"Error text"}) || strings.Contains(letter, "E-44") {
+		t.Errorf("after the message: %v\n%s", got, letter)
+	}
+	complete(`{"error": ""}`)
+	if _, err := d.Cases.Send(t.Context(), d.As("Ragna"), id, cases.Written{Text: "So far.", Untold: true}); err != nil {
+		t.Fatal(err)
+	}
+	d.Sweep()
+	letter = d.Vendor.Letters[len(d.Vendor.Letters)-1].Text
+	if !strings.Contains(letter, "So far.\n\nError text: this no longer applies") || len(untold()) != 0 {
+		t.Errorf("what was cleared: %v\n%s", untold(), letter)
+	}
+	if _, err := d.Cases.Send(t.Context(), d.As("Ragna"), id, cases.Written{Untold: true}); err == nil {
+		t.Error("a message with nothing in it")
+	}
+	d.Agrees()
 }

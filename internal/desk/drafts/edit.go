@@ -81,7 +81,7 @@ func (w *work) changeHead(ctx context.Context, ch Edit) error {
 	}
 	if fixed != "" {
 		var wrong []desk.Field
-		for _, field := range ch.draftOnly() {
+		for _, field := range ch.draftOnly(w.Case.State.Live()) {
 			wrong = append(wrong, desk.Field{Name: field, Detail: fixed})
 		}
 		if len(wrong) > 0 {
@@ -91,10 +91,14 @@ func (w *work) changeHead(ctx context.Context, ch Edit) error {
 	if err := w.retitle(ctx, ch.Title, fixed != ""); err != nil {
 		return err
 	}
-	if err := w.rewrite(ctx, ch); err != nil {
-		return err
-	}
-	if fixed == "" {
+	if fixed != "" {
+		if err := w.complete(ctx, ch); err != nil {
+			return err
+		}
+	} else {
+		if err := w.rewrite(ctx, ch); err != nil {
+			return err
+		}
 		w.Case.Severity = w.d.severityOf(w.Case)
 	}
 	if ch.Reference != nil {
@@ -115,20 +119,22 @@ func (w *work) fixed(ctx context.Context) (string, error) {
 	case err != nil:
 		return "", err
 	case w.Case.State != casework.Draft:
-		return "this is " + w.Case.State.Called() + ": it keeps what was filed; write a message instead", nil
+		return "this is " + w.Case.State.Called() + ": it keeps what was filed", nil
 	case now.Leaving():
 		return "the case is being filed and can no longer be changed", nil
 	}
 	return "", nil
 }
 
-// draftOnly are the fields set that can be changed in a draft alone.
-func (ch Edit) draftOnly() (fields []string) {
+// draftOnly are the fields set that can be changed in a draft alone; what the vendor is told in words can be completed
+// while the case is live.
+func (ch Edit) draftOnly(live bool) (fields []string) {
 	for _, x := range []struct {
 		set   bool
 		field string
 	}{
-		{ch.Kind != nil, "kind"}, {ch.Facts != nil, "facts"}, {ch.Texts != nil, "texts"}, {ch.Answers != nil, "answers"},
+		{ch.Kind != nil, "kind"}, {ch.Facts != nil, "facts"}, {ch.Texts != nil && !live, "texts"},
+		{ch.Answers != nil && !live, "answers"},
 		{ch.Asset != nil, "asset"}, {ch.Account != nil, "account"}, {ch.Contract != nil, "contract"},
 		{ch.Severity != nil, "severity"}, {ch.SeverityReason != nil, "severity_reason"},
 	} {
@@ -174,10 +180,7 @@ func (w *work) rewrite(ctx context.Context, ch Edit) error {
 	if err := desk.Merge(&c.Facts.V, ch.Facts); err != nil {
 		return desk.Fault("facts", "%s", err)
 	}
-	if err := desk.Merge(&c.Texts.V, ch.Texts); err != nil {
-		return desk.Fault("texts", "%s", err)
-	}
-	if err := w.answer(ctx, ch.Answers); err != nil {
+	if err := w.retell(ctx, ch); err != nil {
 		return err
 	}
 	if ch.Asset != nil || ch.Account != nil || ch.Contract != nil {
@@ -192,6 +195,14 @@ func (w *work) rewrite(ctx context.Context, ch Edit) error {
 		c.SeverityBecause = *ch.SeverityReason
 	}
 	return nil
+}
+
+// retell changes what the vendor is told in words.
+func (w *work) retell(ctx context.Context, ch Edit) error {
+	if err := desk.Merge(&w.Case.Texts.V, ch.Texts); err != nil {
+		return desk.Fault("texts", "%s", err)
+	}
+	return w.answer(ctx, ch.Answers)
 }
 
 // answer merges answers to the vendor's form into those that are there. What the form asked

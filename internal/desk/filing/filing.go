@@ -6,6 +6,7 @@ import (
 	"fmt"
 	"slices"
 	"strings"
+	"time"
 
 	casesdb "roundhouse.example/internal/store/cases"
 	"roundhouse.example/internal/store/db"
@@ -31,6 +32,7 @@ type Case struct {
 	Confirmed []casesdb.Confirmed
 	Grade     severity.Grade
 	GradeErr  error
+	owner     *peopledb.Person // nil for nobody
 	// OnRota is who can be reached round the clock, where the level needs somebody and the case names nobody.
 	OnRota string
 }
@@ -71,7 +73,7 @@ func (d *Filing) Prepare(ctx context.Context, q db.Querier, c *casesdb.Case) (Ca
 	if c.State != casework.Draft {
 		return f, nil // what it was filed with stands in its record
 	}
-	if f.belongings, err = d.BelongingsOf(ctx, q, c); err != nil {
+	if err := d.Describe(ctx, q, &f, c); err != nil {
 		return f, err
 	}
 	elsewhere := 0
@@ -81,15 +83,36 @@ func (d *Filing) Prepare(ctx context.Context, q db.Querier, c *casesdb.Case) (Ca
 		}
 	}
 	f.Story.Identifiers, f.Story.Doubts = f.identifiers(f.Contract), f.doubts(f.Contract, elsewhere)
+	if err := d.doubt(ctx, q, &f, c); err != nil {
+		return f, err
+	}
+	return f, d.doubtAnswers(ctx, q, &f, c)
+}
+
+// Describe adds to the story of a case what the vendor's form asks and what is known of the things it is about.
+func (d *Filing) Describe(ctx context.Context, q db.Querier, f *Case, c *casesdb.Case) (err error) {
+	if f.belongings, err = d.BelongingsOf(ctx, q, c); err != nil {
+		return err
+	}
 	f.Story.Asked = f.asked(f.Vendor.Profile.V.Asks(c.Kind), c.Answers.V)
 	f.Story.PartsAsked = f.Vendor.Profile.V.Tells(c.Kind)
 	if f.Asset != nil {
 		f.Story.KnownVersion = f.Asset.Facts.Version
 	}
-	if err := d.doubt(ctx, q, &f, c); err != nil {
-		return f, err
+	f.Story.Consents, f.Story.Now = c.Consents.V, d.Now()
+	f.Story.VendorZone, _ = time.LoadLocation(f.Vendor.Profile.V.Zone)
+	owner, err := d.ownerOf(ctx, q, c)
+	if err != nil {
+		return err
 	}
-	return f, d.doubtAnswers(ctx, q, &f, c)
+	f.owner = owner
+	if owner != nil && owner.Zone != "" {
+		if f.Story.Zone, err = time.LoadLocation(owner.Zone); err == nil {
+			return nil
+		}
+	}
+	f.Story.Zone, err = d.hours.Zone(ctx, q)
+	return err
 }
 
 // Always is who a vendor is told can be reached round the clock: whom the case names, else who is on the rota, which is
@@ -109,13 +132,12 @@ func (d *Filing) doubt(ctx context.Context, q db.Querier, f *Case, c *casesdb.Ca
 			intake.Need{Field: "facts.needed_by",
 				Text: "The needed-by time has passed: give a later one, or clear it"})
 	}
-	if c.OwnerID != nil {
-		owner, err := peopledb.ByID(ctx, q, *c.OwnerID)
-		if err != nil {
-			return err
-		}
-		if words := mayNot(f.Vendor.Profile.V, owner, "open", "open cases there"); words != "" {
+	if f.owner != nil {
+		if words := mayNot(f.Vendor.Profile.V, *f.owner, "open", "open cases there"); words != "" {
 			f.Story.Doubts = append(f.Story.Doubts, intake.Need{Field: "vendor", Text: words})
+		}
+		if err := d.doubtContact(ctx, q, f, *f.owner); err != nil {
+			return err
 		}
 	}
 	if p := f.Vendor.Profile.V; len(p.Takes) > 0 && !slices.Contains(p.Takes, c.Kind) {
@@ -228,6 +250,12 @@ func kindsTaken(kinds []string) string {
 		out[i] = words.Inline(words.Kinds.Of(k))
 	}
 	return strings.Join(out, ", ")
+}
+
+// MayNotConsent says in words that somebody is not among those who may consent at a vendor; empty where nothing speaks
+// against it.
+func MayNotConsent(v register.Vendor, p peopledb.Person) string {
+	return mayNot(v, p, "consent", "give consent there")
 }
 
 // mayNot says in words that somebody is not among those who may do something at a

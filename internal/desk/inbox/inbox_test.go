@@ -11,7 +11,6 @@ import (
 	"roundhouse.example/internal/core/deadline"
 	"roundhouse.example/internal/desk/cases"
 	"roundhouse.example/internal/desk/desktest"
-	"roundhouse.example/internal/desk/filing"
 	inboxdb "roundhouse.example/internal/store/inbox"
 	"roundhouse.example/internal/testdb"
 )
@@ -143,7 +142,7 @@ func TestOurOwnWordsComeBack(t *testing.T) {
 		marker = l.Marker
 		return channel.Receipt{}, errors.New("no answer within 10s")
 	}
-	if _, err := d.Cases.Send(t.Context(), d.As("Ragna"), id, "The log is below.", "", filing.Wanted{}, nil); err != nil {
+	if _, err := d.Cases.Send(t.Context(), d.As("Ragna"), id, cases.Written{Text: "The log is below."}); err != nil {
 		t.Fatal(err)
 	}
 	d.Sweep()

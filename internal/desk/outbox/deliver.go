@@ -201,6 +201,7 @@ func (w *work) address(ctx context.Context, l *channel.Letter) error {
 	if to := v.Profile.V.EmailTo(w.Case.Urgent()); to != "" {
 		l.To = []string{to}
 	}
+	l.Copies, _ = w.Case.Texts.V.Copies()
 	sent, err := outboxdb.Of(ctx, w.Tx, w.Case.ID)
 	for _, d := range sent {
 		if d.MessageID != "" {

@@ -194,7 +194,7 @@ func TestARefusalWaitsForAPerson(t *testing.T) {
 	id := d.Filed("Gates say no")
 	d.Vendor.Fails(&channel.Refused{Why: "422: too long."})
 	for _, text := range []string{"The first", "The second"} {
-		if _, err := d.Cases.Send(t.Context(), ragna, id, text, "", filing.Wanted{}, nil); err != nil {
+		if _, err := d.Cases.Send(t.Context(), ragna, id, cases.Written{Text: text}); err != nil {
 			t.Fatal(err)
 		}
 	}
@@ -236,7 +236,7 @@ func TestAVendorThatIsAway(t *testing.T) {
 		t.Error("it was looked up, though nothing had left")
 		return nil, nil
 	}
-	if _, err := d.Cases.Send(t.Context(), d.As("Ragna"), id, "Are you there?", "", filing.Wanted{}, nil); err != nil {
+	if _, err := d.Cases.Send(t.Context(), d.As("Ragna"), id, cases.Written{Text: "Are you there?"}); err != nil {
 		t.Fatal(err)
 	}
 	var waits []time.Duration

@@ -2,6 +2,7 @@ package pages
 
 import (
 	"context"
+	"slices"
 	"time"
 
 	"roundhouse.example/internal/access"
@@ -50,6 +51,14 @@ type View struct {
 	Preview    string
 	Asked      []Question
 	Earlier    []Earlier // requests like this one
+	Untold     []Untold
+	Now        time.Time
+}
+
+// Untold is what was completed since the vendor was told last.
+type Untold struct {
+	Field, Label string
+	Entry        int
 }
 
 // Earlier is a request for capacity that was made before.
@@ -135,15 +144,19 @@ func (d *Pages) at(ctx context.Context, q db.Querier, a desk.Actor, id int64) (V
 			v.Warning = severity.Override(v.Filing.Grade.Level, severity.Level(*c.Severity))
 		}
 	}
-	if c.State == casework.Draft {
-		if err := d.drafted(ctx, q, c, &v); err != nil {
-			return v, err
-		}
-	}
-	if err := d.known(ctx, q, &v, c, live.References); err != nil {
+	if v.Deliveries, err = outboxdb.Open(ctx, q, []int64{id}); err != nil {
 		return v, err
 	}
-	if v.Deliveries, err = outboxdb.Open(ctx, q, []int64{id}); err != nil {
+	v.Now = now
+	if c.State == casework.Draft {
+		err = d.drafted(ctx, q, c, &v)
+	} else if c.State.Live() {
+		err = d.described(ctx, q, c, &v)
+	}
+	if err != nil {
+		return v, err
+	}
+	if err := d.known(ctx, q, &v, c, live.References); err != nil {
 		return v, err
 	}
 	if v.Carried, err = d.filing.Carried(ctx, q, c, v.Filing.Vendor, v.Deliveries, v.Line.Reference); err != nil {
@@ -181,17 +194,35 @@ func pressingOf(c *casesdb.Case) casesdb.Pressing {
 
 // drafted adds what only a draft shows: what it is asked, what it lacks, how it reads, what filing it starts.
 func (d *Pages) drafted(ctx context.Context, q db.Querier, c *casesdb.Case, v *View) error {
-	for i, x := range v.Filing.Vendor.Profile.V.Asks(c.Kind) {
-		v.Asked = append(v.Asked, Question{v.Filing.Story.Asked[i], x.Type, v.Filing.Choices(x), c.Answers.V[x.Key] != ""})
-	}
+	v.asked(c)
 	v.Needs, v.Preview = intake.Missing(v.Filing.Story), intake.Compose(v.Filing.Story)
-	v.Pieces = intake.Pieces(v.Filing.Story)
 	var err error
 	if v.Earlier, err = earlier(ctx, q, c, v.Filing.Vendor.Profile.V); err != nil {
 		return err
 	}
 	v.Promised, err = d.filing.Promised(ctx, q, &v.Filing, c.Kind)
 	return err
+}
+
+// asked shows what the description can have, and what the vendor's form asks.
+func (v *View) asked(c *casesdb.Case) {
+	for i, x := range v.Filing.Vendor.Profile.V.Asks(c.Kind) {
+		v.Asked = append(v.Asked, Question{v.Filing.Story.Asked[i], x.Type, v.Filing.Choices(x), c.Answers.V[x.Key] != ""})
+	}
+	v.Pieces = intake.Pieces(v.Filing.Story)
+}
+
+// described adds to a live case what its description still lacks, and what of it the vendor has not been told.
+func (d *Pages) described(ctx context.Context, q db.Querier, c *casesdb.Case, v *View) error {
+	if err := d.filing.Describe(ctx, q, &v.Filing, c); err != nil {
+		return err
+	}
+	v.asked(c)
+	v.Needs = slices.DeleteFunc(intake.Missing(v.Filing.Story), func(n intake.Need) bool { return n.Points == 0 })
+	for _, field := range filing.Untold(c, v.Deliveries) {
+		v.Untold = append(v.Untold, Untold{field, intake.FieldLabel(v.Filing.Story, field), c.Untold.V[field]})
+	}
+	return nil
 }
 
 // earlierRequests is how many are shown.

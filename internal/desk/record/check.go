@@ -162,6 +162,11 @@ func written(v reflect.Value) string {
 	if t, ok := v.Interface().(time.Time); ok {
 		return t.UTC().Format(time.RFC3339)
 	}
+	if j, ok := v.Interface().(interface{ Text() (string, error) }); ok { // a column of JSON
+		if text, err := j.Text(); err == nil {
+			return text
+		}
+	}
 	return fmt.Sprint(v.Interface())
 }
 

@@ -3,6 +3,7 @@ package record
 import (
 	"context"
 	"fmt"
+	"maps"
 	"runtime"
 	"time"
 
@@ -138,15 +139,20 @@ func fold(c *casesdb.Case, rows []casesdb.EffectRow) {
 	c.TermsID, c.PolicyID, c.OwnerID, c.VendorClosedAt, c.VendorStatusAt, c.ParkedUntil = nil, nil, nil, nil, nil, nil
 	c.VendorLevel, c.VendorStatus, c.VendorContact, c.Cause, c.Outcome = "", "", "", "", ""
 	c.Origin, c.OriginBy = casework.ByUs, ""
+	c.Consents.V, c.Untold.V = []casework.Consent{}, map[string]int{}
 	for i := range rows {
 		e := rows[i].Effect.V
 		if e.PolicyID != 0 {
 			c.TermsID, c.PolicyID = some(e.TermsID), some(e.PolicyID)
 		}
 		s := e.Sets
+		if e.Event == deadline.Filed && (s == nil || s.Told == 0) {
+			clear(c.Untold.V) // all that there was
+		}
 		if s == nil {
 			continue
 		}
+		foldTold(c, s, rows[i].Number)
 		if s.Owner != nil {
 			c.OwnerID = some(*s.Owner)
 		}
@@ -170,6 +176,31 @@ func fold(c *casesdb.Case, rows []casesdb.EffectRow) {
 			}
 		}
 	}
+}
+
+// foldTold sets what was completed after the filing, and of what the vendor has not been told yet.
+func foldTold(c *casesdb.Case, s *casesdb.Sets, entry int) {
+	changed := func(field string) { c.Untold.V[field] = entry }
+	if len(s.Texts) > 0 {
+		c.Texts.V.Set(s.Texts)
+		for k := range s.Texts {
+			changed("texts." + k)
+		}
+	}
+	for k, v := range s.Answers {
+		if c.Answers.V == nil {
+			c.Answers.V = map[string]string{}
+		}
+		if c.Answers.V[k] = v; v == "" {
+			delete(c.Answers.V, k)
+		}
+		changed("answers." + k)
+	}
+	if s.Consent != nil {
+		c.Consents.V = casework.WithConsent(c.Consents.V, *s.Consent)
+		changed(fmt.Sprintf("consents.%d", s.Consent.Number))
+	}
+	maps.DeleteFunc(c.Untold.V, func(_ string, at int) bool { return at <= s.Told })
 }
 
 // Numbers are those by which a case is known, as its record says; Ticket is nil while it is the

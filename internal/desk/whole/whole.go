@@ -4,6 +4,7 @@ package whole
 import (
 	"roundhouse.example/internal/desk"
 	"roundhouse.example/internal/desk/cases"
+	"roundhouse.example/internal/desk/consents"
 	"roundhouse.example/internal/desk/drafts"
 	"roundhouse.example/internal/desk/exchange"
 	"roundhouse.example/internal/desk/filing"
@@ -32,6 +33,7 @@ type Desk struct {
 	Rota     *rota.Rota
 	Links    *links.Links
 	Outages  *outages.Outages
+	Consents *consents.Consents
 	Filing   *filing.Filing
 	Today    *today.Today
 	Record   *record.Record
@@ -58,6 +60,7 @@ func New(s *db.Store, c desk.Clock, q desk.Queue, ch desk.Channels) *Desk {
 	d.Cases = cases.New(d.Desk, s, d.Hours, d.Secrets, d.Filing, d.Today, d.Record)
 	d.Drafts = drafts.New(d.Desk, d.Cases, d.Filing)
 	d.Outages = outages.New(d.Desk, s, d.Cases)
+	d.Consents = consents.New(d.Desk, s, d.Cases)
 	d.Pages = pages.New(d.Desk, s, d.Hours, d.Filing, d.Today, d.Record)
 	d.Outbox = outbox.New(d.Desk, s, d.Cases, d.Secrets)
 	d.Inbox = inbox.New(d.Desk, s, d.Cases, d.Outbox, d.Secrets)

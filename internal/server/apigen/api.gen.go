@@ -126,6 +126,33 @@ func (e CheckRequestKind) Valid() bool {
 	}
 }
 
+// Defines values for ConsentKind.
+const (
+	ConsentKindActForUs      ConsentKind = "act-for-us"
+	ConsentKindDataCopy      ConsentKind = "data-copy"
+	ConsentKindDiagnostics   ConsentKind = "diagnostics"
+	ConsentKindRecording     ConsentKind = "recording"
+	ConsentKindRemoteSession ConsentKind = "remote-session"
+)
+
+// Valid indicates whether the value is a known member of the ConsentKind enum.
+func (e ConsentKind) Valid() bool {
+	switch e {
+	case ConsentKindActForUs:
+		return true
+	case ConsentKindDataCopy:
+		return true
+	case ConsentKindDiagnostics:
+		return true
+	case ConsentKindRecording:
+		return true
+	case ConsentKindRemoteSession:
+		return true
+	default:
+		return false
+	}
+}
+
 // Defines values for ContractLineWithin.
 const (
 	ContractLineWithinN30 ContractLineWithin = 30
@@ -947,14 +974,15 @@ type Case struct {
 	// Allowed Steps that are allowed now
 	Allowed []string `json:"allowed"`
 
-	// Asked For a draft, what the vendor's intake form asks
+	// Asked For a draft or a live case, what the vendor's intake form asks
 	Asked   *[]Question `json:"asked,omitempty"`
 	Asset   *string     `json:"asset,omitempty"`
 	AssetId *int64      `json:"asset_id,omitempty"`
 	Cause   *string     `json:"cause,omitempty"`
 
-	// Complete For a draft, how complete its description is, 0 to 100
-	Complete *int `json:"complete,omitempty"`
+	// Complete For a draft or a live case, how complete its description is, 0 to 100
+	Complete *int       `json:"complete,omitempty"`
+	Consents *[]Consent `json:"consents,omitempty"`
 
 	// ContactFromRota For a draft without a contact round the clock at a level that needs one, who is on the rota
 	ContactFromRota *string    `json:"contact_from_rota,omitempty"`
@@ -972,7 +1000,7 @@ type Case struct {
 	LevelSetByVendor *string  `json:"level_set_by_vendor,omitempty"`
 	Line             CaseLine `json:"line"`
 
-	// Needs What is missing before it can be filed
+	// Needs What a draft lacks before it can be filed, or the description of a live case
 	Needs         []Need     `json:"needs"`
 	NextStep      *string    `json:"next_step,omitempty"`
 	NextStepWords *string    `json:"next_step_words,omitempty"`
@@ -987,7 +1015,7 @@ type Case struct {
 	Parked       *bool   `json:"parked,omitempty"`
 	ParkedAgreed *bool   `json:"parked_agreed,omitempty"`
 
-	// Parts For a draft, the parts of its description
+	// Parts For a draft or a live case, the parts of its description
 	Parts *[]Part `json:"parts,omitempty"`
 
 	// Preview The text as the vendor will see it
@@ -1007,7 +1035,10 @@ type Case struct {
 	Steps *[]StepChoice `json:"steps,omitempty"`
 
 	// Texts What the vendor is told
-	Texts          Texts      `json:"texts"`
+	Texts Texts `json:"texts"`
+
+	// Untold What was completed or corrected since the vendor was told last
+	Untold         *[]Untold  `json:"untold,omitempty"`
 	VendorClosed   *bool      `json:"vendor_closed,omitempty"`
 	VendorContact  *string    `json:"vendor_contact,omitempty"`
 	VendorOpen     *bool      `json:"vendor_open,omitempty"`
@@ -1041,6 +1072,14 @@ type CaseChange struct {
 	Texts  *Texts                    `json:"texts,omitempty"`
 	Ticket nullable.Nullable[string] `json:"ticket,omitempty"`
 	Title  *string                   `json:"title,omitempty"`
+}
+
+// CaseConsent defines model for CaseConsent.
+type CaseConsent struct {
+	Case    string  `json:"case"`
+	Consent Consent `json:"consent"`
+	Title   string  `json:"title"`
+	Vendor  string  `json:"vendor"`
 }
 
 // CaseKind defines model for CaseKind.
@@ -1111,6 +1150,40 @@ type CheckRequestKind string
 // Checked defines model for Checked.
 type Checked struct {
 	Errors []FieldError `json:"errors"`
+}
+
+// Consent defines model for Consent.
+type Consent struct {
+	// By Who gave it
+	By    string    `json:"by"`
+	For   *string   `json:"for,omitempty"`
+	Given time.Time `json:"given"`
+
+	// Holds Neither withdrawn nor past its end
+	Holds bool        `json:"holds"`
+	Kind  ConsentKind `json:"kind"`
+
+	// Number Within the case, from 1
+	Number int `json:"number"`
+
+	// Reason Why it was withdrawn
+	Reason      *string    `json:"reason,omitempty"`
+	Until       *time.Time `json:"until,omitempty"`
+	Withdrawn   *time.Time `json:"withdrawn,omitempty"`
+	WithdrawnBy *string    `json:"withdrawn_by,omitempty"`
+}
+
+// ConsentKind defines model for ConsentKind.
+type ConsentKind string
+
+// ConsentWithdrawal defines model for ConsentWithdrawal.
+type ConsentWithdrawal struct {
+	Reason *string `json:"reason,omitempty"`
+}
+
+// Consents defines model for Consents.
+type Consents struct {
+	Items []CaseConsent `json:"items"`
 }
 
 // Contact defines model for Contact.
@@ -1699,6 +1772,19 @@ type NewCase struct {
 	Vendor *string `json:"vendor,omitempty"`
 }
 
+// NewConsent defines model for NewConsent.
+type NewConsent struct {
+	// By Who gives it, by email address or name; you if left out
+	By *string `json:"by,omitempty"`
+
+	// For What it is for
+	For  *string     `json:"for,omitempty"`
+	Kind ConsentKind `json:"kind"`
+
+	// Until Its end; until it is withdrawn if left out
+	Until *time.Time `json:"until,omitempty"`
+}
+
 // NewLink defines model for NewLink.
 type NewLink struct {
 	// Address Like smtps://mail.company.example:465, or the address of an API
@@ -1723,8 +1809,13 @@ type NewMessage struct {
 	Move *Side   `json:"move,omitempty"`
 
 	// Seen The last entry that the writer has seen; if the vendor has written since, its message is shown before anything is sent
-	Seen *int   `json:"seen,omitempty"`
-	Text string `json:"text"`
+	Seen *int `json:"seen,omitempty"`
+
+	// Text Optional if untold adds something
+	Text *string `json:"text,omitempty"`
+
+	// Untold Add what was completed since the vendor was told last
+	Untold *bool `json:"untold,omitempty"`
 }
 
 // NewNote defines model for NewNote.
@@ -2498,6 +2589,16 @@ type Tokens struct {
 	Items []Token `json:"items"`
 }
 
+// Untold defines model for Untold.
+type Untold struct {
+	// Entry The entry that changed it
+	Entry int    `json:"entry"`
+	Field string `json:"field"`
+
+	// Label What the vendor reads above it
+	Label string `json:"label"`
+}
+
 // Vault defines model for Vault.
 type Vault struct {
 	// Key The key that encrypts secrets now
@@ -2735,6 +2836,16 @@ type AddCallParams struct {
 	IdempotencyKey *IdempotencyKey `json:"Idempotency-Key,omitempty"`
 }
 
+// GiveConsentParams defines parameters for GiveConsent.
+type GiveConsentParams struct {
+	IdempotencyKey *IdempotencyKey `json:"Idempotency-Key,omitempty"`
+}
+
+// WithdrawConsentParams defines parameters for WithdrawConsent.
+type WithdrawConsentParams struct {
+	IdempotencyKey *IdempotencyKey `json:"Idempotency-Key,omitempty"`
+}
+
 // ListDeadlinesParams defines parameters for ListDeadlines.
 type ListDeadlinesParams struct {
 	AsOf *time.Time `form:"as_of,omitempty" json:"as_of,omitempty"`
@@ -2782,6 +2893,13 @@ type TakeStepParams struct {
 	// IfMatch The ETag of what was read; missing is 428
 	IfMatch        *IfMatch        `json:"If-Match,omitempty"`
 	IdempotencyKey *IdempotencyKey `json:"Idempotency-Key,omitempty"`
+}
+
+// ListConsentsParams defines parameters for ListConsents.
+type ListConsentsParams struct {
+	// Holds Only those that hold now
+	Holds *bool `form:"holds,omitempty" json:"holds,omitempty"`
+	Limit *int  `form:"limit,omitempty" json:"limit,omitempty"`
 }
 
 // ListContractsParams defines parameters for ListContracts.
@@ -3067,6 +3185,12 @@ type ChangeCaseApplicationMergePatchPlusJSONRequestBody = CaseChange
 // AddCallJSONRequestBody defines body for AddCall for application/json ContentType.
 type AddCallJSONRequestBody = NewCall
 
+// GiveConsentJSONRequestBody defines body for GiveConsent for application/json ContentType.
+type GiveConsentJSONRequestBody = NewConsent
+
+// WithdrawConsentJSONRequestBody defines body for WithdrawConsent for application/json ContentType.
+type WithdrawConsentJSONRequestBody = ConsentWithdrawal
+
 // DecideDeliveryJSONRequestBody defines body for DecideDelivery for application/json ContentType.
 type DecideDeliveryJSONRequestBody = Decision
 
@@ -3231,6 +3355,12 @@ type ServerInterface interface {
 	// AddCall Record what the vendor said
 	// (POST /cases/{case}/calls)
 	AddCall(c *gin.Context, pCase CaseName, params AddCallParams)
+	// GiveConsent Record a consent that somebody gave
+	// (POST /cases/{case}/consents)
+	GiveConsent(c *gin.Context, pCase CaseName, params GiveConsentParams)
+	// WithdrawConsent Withdraw a consent
+	// (POST /cases/{case}/consents/{consent}/withdrawal)
+	WithdrawConsent(c *gin.Context, pCase CaseName, consent int, params WithdrawConsentParams)
 	// ListDeadlines List the deadlines of a case
 	// (GET /cases/{case}/deadlines)
 	ListDeadlines(c *gin.Context, pCase CaseName, params ListDeadlinesParams)
@@ -3261,6 +3391,9 @@ type ServerInterface interface {
 	// Check Check a record without saving it
 	// (POST /check)
 	Check(c *gin.Context)
+	// ListConsents List the consents of all cases
+	// (GET /consents)
+	ListConsents(c *gin.Context, params ListConsentsParams)
 	// ListContracts List contracts
 	// (GET /contracts)
 	ListContracts(c *gin.Context, params ListContractsParams)
@@ -4363,6 +4496,113 @@ func (siw *ServerInterfaceWrapper) AddCall(c *gin.Context) {
 	siw.Handler.AddCall(c, pCase, params)
 }
 
+// GiveConsent operation middleware
+func (siw *ServerInterfaceWrapper) GiveConsent(c *gin.Context) {
+
+	var err error
+	_ = err
+
+	// ------------- Path parameter "case" -------------
+	var pCase CaseName
+
+	err = runtime.BindStyledParameterWithOptions("simple", "case", c.Param("case"), &pCase, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "string", Format: "", ValueIsUnescaped: true})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter case: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	// Parameter object where we will unmarshal all parameters from the context
+	var params GiveConsentParams
+
+	headers := c.Request.Header
+
+	// ------------- Optional header parameter "Idempotency-Key" -------------
+	if valueList, found := headers[http.CanonicalHeaderKey("Idempotency-Key")]; found {
+		var IdempotencyKey IdempotencyKey
+		n := len(valueList)
+		if n != 1 {
+			siw.ErrorHandler(c, fmt.Errorf("Expected one value for Idempotency-Key, got %d", n), http.StatusBadRequest)
+			return
+		}
+
+		err = runtime.BindStyledParameterWithOptions("simple", "Idempotency-Key", valueList[0], &IdempotencyKey, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationHeader, Explode: false, Required: false, Type: "string", Format: ""})
+		if err != nil {
+			siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter Idempotency-Key: %w", err), http.StatusBadRequest)
+			return
+		}
+
+		params.IdempotencyKey = &IdempotencyKey
+
+	}
+
+	for _, middleware := range siw.HandlerMiddlewares {
+		middleware(c)
+		if c.IsAborted() {
+			return
+		}
+	}
+
+	siw.Handler.GiveConsent(c, pCase, params)
+}
+
+// WithdrawConsent operation middleware
+func (siw *ServerInterfaceWrapper) WithdrawConsent(c *gin.Context) {
+
+	var err error
+	_ = err
+
+	// ------------- Path parameter "case" -------------
+	var pCase CaseName
+
+	err = runtime.BindStyledParameterWithOptions("simple", "case", c.Param("case"), &pCase, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "string", Format: "", ValueIsUnescaped: true})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter case: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	// ------------- Path parameter "consent" -------------
+	var consent int
+
+	err = runtime.BindStyledParameterWithOptions("simple", "consent", c.Param("consent"), &consent, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "integer", Format: "", ValueIsUnescaped: true})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter consent: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	// Parameter object where we will unmarshal all parameters from the context
+	var params WithdrawConsentParams
+
+	headers := c.Request.Header
+
+	// ------------- Optional header parameter "Idempotency-Key" -------------
+	if valueList, found := headers[http.CanonicalHeaderKey("Idempotency-Key")]; found {
+		var IdempotencyKey IdempotencyKey
+		n := len(valueList)
+		if n != 1 {
+			siw.ErrorHandler(c, fmt.Errorf("Expected one value for Idempotency-Key, got %d", n), http.StatusBadRequest)
+			return
+		}
+
+		err = runtime.BindStyledParameterWithOptions("simple", "Idempotency-Key", valueList[0], &IdempotencyKey, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationHeader, Explode: false, Required: false, Type: "string", Format: ""})
+		if err != nil {
+			siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter Idempotency-Key: %w", err), http.StatusBadRequest)
+			return
+		}
+
+		params.IdempotencyKey = &IdempotencyKey
+
+	}
+
+	for _, middleware := range siw.HandlerMiddlewares {
+		middleware(c)
+		if c.IsAborted() {
+			return
+		}
+	}
+
+	siw.Handler.WithdrawConsent(c, pCase, consent, params)
+}
+
 // ListDeadlines operation middleware
 func (siw *ServerInterfaceWrapper) ListDeadlines(c *gin.Context) {
 
@@ -4825,6 +5065,41 @@ func (siw *ServerInterfaceWrapper) Check(c *gin.Context) {
 	}
 
 	siw.Handler.Check(c)
+}
+
+// ListConsents operation middleware
+func (siw *ServerInterfaceWrapper) ListConsents(c *gin.Context) {
+
+	var err error
+	_ = err
+
+	// Parameter object where we will unmarshal all parameters from the context
+	var params ListConsentsParams
+
+	// ------------- Optional query parameter "holds" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "holds", c.Request.URL.Query(), &params.Holds, runtime.BindQueryParameterOptions{Type: "boolean", Format: ""})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter holds: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	// ------------- Optional query parameter "limit" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "limit", c.Request.URL.Query(), &params.Limit, runtime.BindQueryParameterOptions{Type: "integer", Format: ""})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter limit: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	for _, middleware := range siw.HandlerMiddlewares {
+		middleware(c)
+		if c.IsAborted() {
+			return
+		}
+	}
+
+	siw.Handler.ListConsents(c, params)
 }
 
 // ListContracts operation middleware
@@ -6964,6 +7239,8 @@ func RegisterHandlersWithOptions(router gin.IRouter, si ServerInterface, options
 	router.GET(options.BaseURL+"/cases/:case", wrapper.GetCase)
 	router.PATCH(options.BaseURL+"/cases/:case", wrapper.ChangeCase)
 	router.POST(options.BaseURL+"/cases/:case/calls", wrapper.AddCall)
+	router.POST(options.BaseURL+"/cases/:case/consents", wrapper.GiveConsent)
+	router.POST(options.BaseURL+"/cases/:case/consents/:consent/withdrawal", wrapper.WithdrawConsent)
 	router.GET(options.BaseURL+"/cases/:case/deadlines", wrapper.ListDeadlines)
 	router.POST(options.BaseURL+"/cases/:case/deliveries/:delivery/decision", wrapper.DecideDelivery)
 	router.GET(options.BaseURL+"/cases/:case/entries", wrapper.ListEntries)
@@ -6974,6 +7251,7 @@ func RegisterHandlersWithOptions(router gin.IRouter, si ServerInterface, options
 	router.POST(options.BaseURL+"/cases/:case/references", wrapper.SetReference)
 	router.POST(options.BaseURL+"/cases/:case/steps", wrapper.TakeStep)
 	router.POST(options.BaseURL+"/check", wrapper.Check)
+	router.GET(options.BaseURL+"/consents", wrapper.ListConsents)
 	router.GET(options.BaseURL+"/contracts", wrapper.ListContracts)
 	router.POST(options.BaseURL+"/contracts", wrapper.AddContract)
 	router.DELETE(options.BaseURL+"/contracts/:id", wrapper.RemoveContract)
@@ -7916,6 +8194,89 @@ func (response AddCalldefaultApplicationProblemPlusJSONResponse) VisitAddCallRes
 	return err
 }
 
+type GiveConsentRequestObject struct {
+	Case   CaseName `json:"case"`
+	Params GiveConsentParams
+	Body   *GiveConsentJSONRequestBody
+}
+
+type GiveConsentResponseObject interface {
+	VisitGiveConsentResponse(w http.ResponseWriter) error
+}
+
+type GiveConsent201JSONResponse Entry
+
+func (response GiveConsent201JSONResponse) VisitGiveConsentResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(201)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type GiveConsentdefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response GiveConsentdefaultApplicationProblemPlusJSONResponse) VisitGiveConsentResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/problem+json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type WithdrawConsentRequestObject struct {
+	Case    CaseName `json:"case"`
+	Consent int      `json:"consent"`
+	Params  WithdrawConsentParams
+	Body    *WithdrawConsentJSONRequestBody
+}
+
+type WithdrawConsentResponseObject interface {
+	VisitWithdrawConsentResponse(w http.ResponseWriter) error
+}
+
+type WithdrawConsent201JSONResponse Entry
+
+func (response WithdrawConsent201JSONResponse) VisitWithdrawConsentResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(201)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type WithdrawConsentdefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response WithdrawConsentdefaultApplicationProblemPlusJSONResponse) VisitWithdrawConsentResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/problem+json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
 type ListDeadlinesRequestObject struct {
 	Case   CaseName `json:"case"`
 	Params ListDeadlinesParams
@@ -8346,6 +8707,45 @@ type CheckdefaultApplicationProblemPlusJSONResponse struct {
 }
 
 func (response CheckdefaultApplicationProblemPlusJSONResponse) VisitCheckResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/problem+json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type ListConsentsRequestObject struct {
+	Params ListConsentsParams
+}
+
+type ListConsentsResponseObject interface {
+	VisitListConsentsResponse(w http.ResponseWriter) error
+}
+
+type ListConsents200JSONResponse Consents
+
+func (response ListConsents200JSONResponse) VisitListConsentsResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(200)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type ListConsentsdefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response ListConsentsdefaultApplicationProblemPlusJSONResponse) VisitListConsentsResponse(w http.ResponseWriter) error {
 
 	var buf bytes.Buffer
 	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
@@ -10943,6 +11343,12 @@ type StrictServerInterface interface {
 	// AddCall Record what the vendor said
 	// (POST /cases/{case}/calls)
 	AddCall(ctx context.Context, request AddCallRequestObject) (AddCallResponseObject, error)
+	// GiveConsent Record a consent that somebody gave
+	// (POST /cases/{case}/consents)
+	GiveConsent(ctx context.Context, request GiveConsentRequestObject) (GiveConsentResponseObject, error)
+	// WithdrawConsent Withdraw a consent
+	// (POST /cases/{case}/consents/{consent}/withdrawal)
+	WithdrawConsent(ctx context.Context, request WithdrawConsentRequestObject) (WithdrawConsentResponseObject, error)
 	// ListDeadlines List the deadlines of a case
 	// (GET /cases/{case}/deadlines)
 	ListDeadlines(ctx context.Context, request ListDeadlinesRequestObject) (ListDeadlinesResponseObject, error)
@@ -10973,6 +11379,9 @@ type StrictServerInterface interface {
 	// Check Check a record without saving it
 	// (POST /check)
 	Check(ctx context.Context, request CheckRequestObject) (CheckResponseObject, error)
+	// ListConsents List the consents of all cases
+	// (GET /consents)
+	ListConsents(ctx context.Context, request ListConsentsRequestObject) (ListConsentsResponseObject, error)
 	// ListContracts List contracts
 	// (GET /contracts)
 	ListContracts(ctx context.Context, request ListContractsRequestObject) (ListContractsResponseObject, error)
@@ -11896,6 +12305,97 @@ func (sh *strictHandler) AddCall(ctx *gin.Context, pCase CaseName, params AddCal
 	}
 }
 
+// GiveConsent operation middleware
+func (sh *strictHandler) GiveConsent(ctx *gin.Context, pCase CaseName, params GiveConsentParams) {
+	var request GiveConsentRequestObject
+
+	request.Case = pCase
+	request.Params = params
+
+	var body GiveConsentJSONRequestBody
+	var err error
+	// A request validator built on kin-openapi's openapi3filter with
+	// KeepValidatedValue leaves the value it validated on the body. Bind
+	// that value, matching member names exactly, so the handler receives
+	// what was validated instead of a second, case-insensitive decode.
+	if vb, ok := ctx.Request.Body.(interface{ ValidatedValue() any }); !ok || runtime.BindJSONValue(vb.ValidatedValue(), &body) != nil {
+		err = ctx.ShouldBindJSON(&body)
+	} else if binding.Validator != nil {
+		// ShouldBindJSON runs the struct validator after decoding; keep that.
+		err = binding.Validator.ValidateStruct(&body)
+	}
+	if err != nil {
+		sh.options.RequestErrorHandlerFunc(ctx, err)
+		return
+	}
+	request.Body = &body
+
+	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.GiveConsent(ctx, request.(GiveConsentRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "GiveConsent")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		sh.options.HandlerErrorFunc(ctx, err)
+	} else if validResponse, ok := response.(GiveConsentResponseObject); ok {
+		if err := validResponse.VisitGiveConsentResponse(ctx.Writer); err != nil {
+			sh.options.ResponseErrorHandlerFunc(ctx, err)
+		}
+	} else if response != nil {
+		sh.options.ResponseErrorHandlerFunc(ctx, fmt.Errorf("unexpected response type: %T", response))
+	}
+}
+
+// WithdrawConsent operation middleware
+func (sh *strictHandler) WithdrawConsent(ctx *gin.Context, pCase CaseName, consent int, params WithdrawConsentParams) {
+	var request WithdrawConsentRequestObject
+
+	request.Case = pCase
+	request.Consent = consent
+	request.Params = params
+
+	var body WithdrawConsentJSONRequestBody
+	var err error
+	// A request validator built on kin-openapi's openapi3filter with
+	// KeepValidatedValue leaves the value it validated on the body. Bind
+	// that value, matching member names exactly, so the handler receives
+	// what was validated instead of a second, case-insensitive decode.
+	if vb, ok := ctx.Request.Body.(interface{ ValidatedValue() any }); !ok || runtime.BindJSONValue(vb.ValidatedValue(), &body) != nil {
+		err = ctx.ShouldBindJSON(&body)
+	} else if binding.Validator != nil {
+		// ShouldBindJSON runs the struct validator after decoding; keep that.
+		err = binding.Validator.ValidateStruct(&body)
+	}
+	if err != nil {
+		sh.options.RequestErrorHandlerFunc(ctx, err)
+		return
+	}
+	request.Body = &body
+
+	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.WithdrawConsent(ctx, request.(WithdrawConsentRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "WithdrawConsent")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		sh.options.HandlerErrorFunc(ctx, err)
+	} else if validResponse, ok := response.(WithdrawConsentResponseObject); ok {
+		if err := validResponse.VisitWithdrawConsentResponse(ctx.Writer); err != nil {
+			sh.options.ResponseErrorHandlerFunc(ctx, err)
+		}
+	} else if response != nil {
+		sh.options.ResponseErrorHandlerFunc(ctx, fmt.Errorf("unexpected response type: %T", response))
+	}
+}
+
 // ListDeadlines operation middleware
 func (sh *strictHandler) ListDeadlines(ctx *gin.Context, pCase CaseName, params ListDeadlinesParams) {
 	var request ListDeadlinesRequestObject
@@ -12301,6 +12801,32 @@ func (sh *strictHandler) Check(ctx *gin.Context) {
 		sh.options.HandlerErrorFunc(ctx, err)
 	} else if validResponse, ok := response.(CheckResponseObject); ok {
 		if err := validResponse.VisitCheckResponse(ctx.Writer); err != nil {
+			sh.options.ResponseErrorHandlerFunc(ctx, err)
+		}
+	} else if response != nil {
+		sh.options.ResponseErrorHandlerFunc(ctx, fmt.Errorf("unexpected response type: %T", response))
+	}
+}
+
+// ListConsents operation middleware
+func (sh *strictHandler) ListConsents(ctx *gin.Context, params ListConsentsParams) {
+	var request ListConsentsRequestObject
+
+	request.Params = params
+
+	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.ListConsents(ctx, request.(ListConsentsRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "ListConsents")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		sh.options.HandlerErrorFunc(ctx, err)
+	} else if validResponse, ok := response.(ListConsentsResponseObject); ok {
+		if err := validResponse.VisitListConsentsResponse(ctx.Writer); err != nil {
 			sh.options.ResponseErrorHandlerFunc(ctx, err)
 		}
 	} else if response != nil {
@@ -14313,315 +14839,328 @@ func (sh *strictHandler) ListVendorPeople(ctx *gin.Context, vendor string) {
 // const string: with thousands of chunks the chained `+` fold is several
 // times slower for the Go compiler than parsing a slice literal.
 var swaggerSpec = []string{
-	"7L17k9u40Tf6VVA6p8pJvZrx+LI+m5m//HrtrE+8tl/PZFNP7bq0GBKS8IgCFAAcWXH5u7+FbgAkRYAi",
-	"Jc3FyfNP4h2BuDQajUZffv11lMnlSgomjB6dfx2tqKJLZpiC/3pFNXtPl8z+O2c6U3xluBSj89FLklHN",
-	"iCiX10wRXWZzQjV5dfLk7PnTMZGKULEhik2ZYiJjRE6JmTP4ZjQecdvDipr5aDwS0P3I/aLYP0uuWD46",
-	"N6pk45HO5mxJ7fBL+uUdEzMzH50/eXo2Hi25CP89HpnNyvaijeJiNvr2bTx6m7PlShomss3f2Mb2AKPO",
-	"Gc2ZqsatNTux7RJDPj3rM+T0F2qyeZtYV3NGXl/RmSXDek4NWVNNFKP5BVlyrbmYEa7J86c/etq0Zjk9",
-	"wa5TFLHTa0/oHReLt3lYe5PiBReLTopPpVpSMzofcWFePB/B+vmyXNZXz4VhM6ZgtA+loTOWHE/Cz0cd",
-	"8SNTWorkiCv4+agjXrJMMeOPRGRMDQ36cvKPPbjqcs6nJrlGbX896hKv6HXB/sZFasSF/alrwP9Xseno",
-	"fPT/PK4ky2P8VT+uOoeh5lzMkkvj+RHX9c12pVdSaAaS7aOS1wVb2n9mUhgmjP0nXa0KnlF7bB+vsMX/",
-	"+m/LQ+dfey7Q9wsjbotM1yXJZVYu7ZC2kfvSdvwyy5iGf9E85/YzWnxUcsWU4XbaU1poNh6tan/C6dMM",
-	"pu9WfS1lwagYfRuPCjnjouOnSV6y2s+e7cajJUWZadhSRxu4P1Cl6Mb+t5CGZ0zHx3Insd3Pt/oO/+bb",
-	"fQ7dy+v/ZpmxXbzMMlm6XRpAHFoULI9L5BsmcqkeabKWKidTqeCKwhttNG6vGMZXm0hna0kyuuKGFqRg",
-	"Bi7PyPdzWVih3vr8H3Oeze3VIEtFVkyuCkbmVMNsUJyQFVUm1qVwgqj9gzSJH3B5sZ8Um3Ep9LBtRyLu",
-	"3lnXLkygtcXj0ZeTmTxxf7Rz0YapU7/ttZ9P+HIllUFtxYrNkZKlyOey1OyUfaHLVcEe25OvBC0eZ1Kx",
-	"x747mJbr8tWcihnbyU9tvplyVuTabhgVhGJnxEiSQYcXRJRFQbKCUaWJFPbGOzJP/uaJbKlZFKPP+zJn",
-	"rKNjcWms7ya7Rls0+DbaYouBY20GcPJvjpVrX2+zdHuEb93Mu6Sr3/CTz1RsasLrI0WGa/JDmGL4R9cF",
-	"47r6xDKp8qggZl/M7vOIY3UIWjdAa7ZUa2bqFA137Hg0pZnpuwDbnufRi7zdccFv2MQ+ERID45ZNEuJw",
-	"e+lWr6h/4Sc+9otrDBilUVHINRUZG3gd0aW/w9prKAU37WMHc7Dvqbks49dKqWPC5K0gfl5WNsGrwx7V",
-	"nOkF4UazYkpgH/QoqgXWCQYzG/vJR+lh6TaUFtWF3loTzXPlNKH2b8Yofl0a1qEopS+uas5Wb1JNxSl6",
-	"17d+Y+KGKymWTmds0n2lZF5mQHapiDTzuC6xlDkr4hf0nlf6ZGovwWgDuRZ9JTq371JQk/l1weAC4lHN",
-	"Y1VQYw/uTn3Yt/s29rTpUD4SP2lZqoxNeHx5milO48TUPEEz+8OkrTlvNVjN7f0d/dlQZSZrbuYxukp7",
-	"5Gbwv1OutBkTPiVC4gkMmlC70402+CRpdvhhxRQ1XMyIaxH5NqmH2Z+U5n2070pHszzYW0ODs39M/cx2",
-	"eCTtzHY1RDdrCaWYetGSTtFGA8RU7Hv/SyB+TdXbFlw7FMJ0o71FWayzLZl2uwrgtriLtTya3It1XheA",
-	"Qx6kc5Yt2I6Jo7zb0aZc2VMWu/s3TI+JkHbXSrEQci06V1IKw4te6m6MG1tCPa2Q72oTEfPRlW/J+2gb",
-	"vouN4jdAsuXWVRBtd7Q7Idr70Msh1snup03kujjG+8fK4aO8fmxHt/j2qXXfmmkmb1CcdE3wFTTq/RaC",
-	"u/OYL6Ft6bjNhkwxq/4TPETef8P1mEyVXAIz4qUJElATf7yTKsfhjy6k68431ytaMJFTFWGhvsRL6taK",
-	"ZbTIyoJG5enPck2WVGwIPsYoEWxN3DEhdDplmdEXlnQbQhUj9c4IF0DTa5otZqAGRSdWfWIntGsCxj7m",
-	"0OzEBeGGaMOLgqwpB13nujmF+IClEFzMJlkhs0WClQxTy873dtyEtWAb7+7DZjhfbsg1K6SYaWIkCD8r",
-	"G5JspTuo4FqQOb1hdhzNtl/HjanCPvUXMZ7PfnVysCVmYpztWDoMVi3D07FF8y4e/7WSwdsyyD7ZJ/as",
-	"xqkPd0vFnKtVwZmuzvY1m3GYRYzyOZtywY0buItGP1ty/1Q1/zYegZ4xoaZxFHNq2InhQJtu+VBfWGMm",
-	"XWTSh14nQabs3OTklfGK6sit1mncwN8mvcUWLQq5jgmmS8NWThxYwePaESHXo/EAGz7Vi1jvb6QilOSK",
-	"Ts24MiAFCzUXhi5AVV4Sqhe6PmQXzf9PybSJHixnf4sTzf7Sn2QZLTVLWHbs+9OwHeudyzXxTeEirLWF",
-	"6/LMitonZ2fx4VGvBHaeKGlo52jE6oyyNIQS9yGBqwJDJqy0IHaHScFuWIHbLRjL4QVrd0ba54vEiwYG",
-	"izqvOq1d+OMA+vovth4PDWlC84IL1v80/uS+iHEGo6rgsddcnY54EvRCwwMuoyuacbMZE/cxhqnYY820",
-	"0f5q1nTJghvnT3Yrqj+7C2zt1CZweAjpW/95bDUBpg1K3b4H4DXO5hPOI7bYXrrjG2hkVULLFpM5K/Jd",
-	"n7yzLatP7Im63ky6LvMay9UudKsfep61j2g6U4wtmTAXztACVALOjfEi7PFOyazZO8cLwOwxZdaqFTqE",
-	"0FyzqcRtyqiwWtCUF6D+9NqV94wlnxQTbdgqbnv1v07WUuU63WY9jxuTpZiYOZust9zt3cfEaspqE5ut",
-	"XDHB8sn1Jv4ExZ8Jr16faxbbIam4ixvomsgHbGXbY2zPrvbYCttnMqGLr6hqGEgacQTw2wT4Ld3E6B3C",
-	"3bIytLOK6pZw78svH6mKnt2VYjecrePHybAvVkDVz9Laqu6asZSdXckl1zuv58bNHCQvHtwpLyDCzFjF",
-	"gKxlWeQEbBVjcr2BAytY0XfZV1TNmHkv17G1h3i//jL/k/8k2p/09tP2S0DLJTNzuzB32jVDN3xFCiRL",
-	"qUtqH0ebYVL6kx07NinNbpjiZjPJ5lIzMblmaWUjtFWM6sGxFeHrhq2vfRlb+ROh0kvLWJWGaOZc2303",
-	"4LdH2kjLJDW1cRiJrPr5ai55fPMsr+9mJ2hUGROyQurUyfZNOrw2rokVc519WDKUuqsLbDHgPRO+DBrR",
-	"oK/+lfI0rakSzijQ+i3x0dbbBa7bytyC+9I4rNUTw1+2dfWtcUm5QVMvoZ5um+RjqUdQ32+B9eveFqHX",
-	"LmY55WppRvNWAbMxG+jWQcLOm8Kl+QICUQquJ7JgNbNGRZ3wtNl3iXUNft8++iuWbiPtw96Fgu7S1jCq",
-	"s8ZXXRFOVWg4aCKgs1k1fGoYhjzhpWVXNiTuu5KZbseRKM97E2hLYLfDrM8iYw6TdIZnC+SE7aV1OAO5",
-	"Kdg+IenRQ+qDe5mwBPltNKVlYYX+P/3L3L6f8e1kN0AK4OiCZ7CrVjvE4PQ113P7f1JZNd9Ff91wjdEi",
-	"GMv6OUKvoNu3zVvAdfkgsesFVd/XpedTF/nab5Chh6Cg2kzYVghJ3Yxvf3eif8hi4T2W6BLedAW9TgSW",
-	"LOXNThpd8pz5thPN3SHuNzV45lATdTqAlTo8zKkxTIAhBfw1474DpENX3bNnCCWDczj+ywTsj7TQHW+U",
-	"oVd9QzJ2Sq6IjucF09r5pmIhKSJ3mkK31uba4TeG9fjAacJeCrVj0IRiNN/lK0jpPgu22a3FVDGwMItx",
-	"Fa1S68WvaOyzFCrGGNeFS+OAhumnlJq445LqiZz23/yhhunK/JFycjZP2atSaam858W2ISvMt+njDB27",
-	"5aRIcOkCevyVgXYvS+Aix38E9g2Ejst+99zc8aYzit6wAlQuWnnH/eh0xe1/LSm371b7NKLwjzmG9GRz",
-	"atqDb4Uv2efd6d+QSw4KXcJ3IiyNZQtv1RumAffSy35h9gToyl3cJOA7NjVElgZFLPgowT5MRe7+FOg4",
-	"KHWmuvw8+SufMA3R+UE79ZpuOKCfO6PVkv5D2vQearBWCbZuqoQ/nu3ibycIkMJR9q4icpqbwpRyfshe",
-	"R/aN1f5f2292epNcz9HZVK/bAfyDRyEmYjH8J34nW86YyzVZM2LFIVGMZnMGbofloGyTdJykkkWPF2o8",
-	"3tBRQw0nh2PLgeYWWg/q7ozaCA13RgonTMJWVm5A0rW35nX4DVl/zdDRHXy47lxwTSByou7hr1k62Jes",
-	"KIPne0A0MeRxJbwBlkvsLUekIGsIo1szsL/N+A0j7tOBqpuYZMFo0BxSMWemXDC2IvBohD+c8OmJomAV",
-	"jVtMrXQauPmKz+Ym5WRYM7KkG6vAgiQtRc5cfOAAY56JG6ZfAkHH5OnZ0xcnT56ePP1hFH1iqiHagzs2",
-	"VwwDr1umOR6Pi2x6eTJa2Bt4zjWxQtQKZWeIHBiAvJ7zgk0gQqMdZEpLzWBvS7FTV9lOIgtUdUetb8jy",
-	"q+qyOlrUsu/zGIHLxN+me4Qu75v1RI+U0hI1qwzKbYnGqB4rySUyvR3B1r3CqPMd0dy3JPB/CxK/PlZE",
-	"8u8Zan20u2DfTL7j3A7R+O0B10TkuNzSfREZaY+LI2pCPMINEpnd0a6SfcOVB18uRwhn9tSJGzH7h6Om",
-	"taKu25RbWRGhOfwdFHqIkszpRp+TZ2dj8uLM0uAvZ9UL+tnZ+MXZ+C9nn2PTCpEMfZWbaECkv6HDne3m",
-	"7fvvUvePESnu+7q9YPGtEQZlytrNmRRsGrkV37MZNVaESpGFoCMm8kQkby/TQVB4jhlq7mxrocWWPQou",
-	"dwjBCQKQwGEFb4+9VhMr6o4rDx7RgQp+6tjUD8i5nZq9zMc+/B2vMbznMrlkekywIxRm4aBdkMKbX/iU",
-	"CMabiZ+pzNqBqchbNK+zUY0sXbwK8nwwhEaIu29HDlbmvEE5tHWnTdLZkvZ+tNURRcWiGXb+SGP0WpTH",
-	"DISxtLt6/sNyTJ7Px+RpPibPrnPLBwK17W4xERbkZxnGiG+HSyVpkvp6IOZKMN97y1xNP1yj+iWkOdmA",
-	"Oc6LEPsX3y5mm0tHdKZC3LZI4U3wHXJeccNUIsBdTLlaDnTmVF9dx/mtt9Az/S6F3AVSRJf3U425h5wl",
-	"lIkTzTLpHhQ9Jnwn7k/knf5eyqQTsqCG1Re4dWcgWxLbLwH3oxXIU1YUxE533IceVhCkXGizJdt+IHc6",
-	"vvCD6MnjeW9n6p6OOR/v1Y/klUBL/DSQrcJZb4ta9mVVUEExEl4QKTD2zgUH9BaTQEK3X9WCa+QKi2ot",
-	"oX1WxtXRqm101+FsBUFwpc2JxwgbjUflKg9ybEF97pZiWhali5KQpTrByCPM/eFTBx4WFaw/1QPi79CX",
-	"2BVWr8qC6VSgDuYQuUsVW47jQWg6lWpov4TTbFtZNYqiGkVcos8Q36SfrR8yvrsZ95lTQ4xYXWELSvEb",
-	"4Myed1HKw2mJ6n6EoCe0VOF8Cdf2EOUnG/uSZcW05u0c6OeEO6GiQnMOjTHOCSWIuAZja8JjAbQCJpkz",
-	"XaNEcMSGv0DHdEbhhbe9klwKc2L/GJ3tPgFj1Ec1VzOIR1OlBZEjUZyLXIR9+6Aaw5ar1KuOlkYuqeFZ",
-	"zFpTcLEIdL5APIU116zahFzWT1jNl1Njqc5XnmsGF3YcDGzOyJJpTWcsZGVmloQsnjzZ/63IpmaQxgZh",
-	"ppMWLmBt0bV4on5dripIx1hwTFNTXlNu8JKBx+kJxraWQpcKOpfIr+Maiys2LXVQoe2VF2XnZK6IicZt",
-	"vJ22T+E5yk0Mjoq8fze6bz+YuWRk35Duf9BNP/uOV/LDgYifI714x1Ef2zpHHQBPUwpHe2j8WW9e7RXL",
-	"F7Iito7xitsnIYrkTpd4FzMyY7wBozNdi4vFpW/blRldiUkdjrVm6oZpiEvGyKghmI4qfntcMpFjJB/5",
-	"fXTz7PeR1f88NrHlNYHeKnRlMOIghnfuSdwqgpMIudUukMNzTo2MFWWiTKjo1Bwv3LTDaHtoBF86vq4v",
-	"ymY6SK621BiRtnISW5TaGXvZn4DHijlcU2FSMJrolKwOA2Q4k2kMdmsXBb2gc8uMEg8gICJCriNNraEq",
-	"RKI3blgie7wjAnhIhK+cTl2+xEA2NjL29+0ApxuWQAp8LYzi7ODE/deg30Rk11IqFiNp4mUBzVPzjOl/",
-	"pZkn/DI7drTLUprX9M2+mZ85VyzzWA1eq+H4Ko0rJiywaSdlsdW38WhOV8PDqrdjBZ22OXLuZninF0Ee",
-	"RefZkjVNoBSp8oFzgqeDnsQ5153wYT0mrISNbK2IR3RJN+SakbWSYgZ+BHwJiGJDwJ/s8l84FghYK24M",
-	"E/1Flrsh6/vWpFiHzfL1F67tberhLPZL39pOT4nDOLSp8783UC/CoRFJRdydv7O/elLUzsbgjEqnKNT8",
-	"1TNp0F9/i9khiq2Kze6p2Gac5RBvse1lQtykgZkjHaDT0AZURm40QSvuzof1wHsnnaBup2L3Hatk1JLV",
-	"+8xhcMZ6HBvwg2BNZECgBqj7xGmeF2QjS0t/vxd9+HSgjaPPivtnujWFnVSbhHjygoNoSaZUja12T8mK",
-	"KjpTdDVvrTOeDBfS27YoWyoi14K433ssMJb09iw6ZqUed4eGR/J/h1mNKpw+px0GkRKTqW+8a35IJHe4",
-	"pP0Nqo1crcDskLOZoujEo+vFmiq0RYj4NbqF7bkVvO8M2OCmjn79ZSXBFpKwzbA8nOIO+RPHeaRYIyfY",
-	"N61KgxbNJWKCTSHMP7Wwmj2+npHibKJSm8L2wajeRD7/ltqnveI2X5IlUzNGVvAAdpZy8OA34zUp/HF0",
-	"nM0e254/j/vDunZsfY++WowQDTq8M47YPeMB/LGrs8GRYbUkkNbbIWcmlaUBsb+7n/fYbOx7isocLvJt",
-	"15arreXzcnak7wQZF8onecSF2GF8I9XyjZ/9IBxcybdxQnYapjzsXbu0Ck+8luOphV0hJknXdbURMYmI",
-	"f4m9CJjV7BNohmU2D9FQLje2Qh2rtR+TJw5u7IJQ7SBNmirIjhe5exugKdBrdvBNjIv+Sldt/vXU76dv",
-	"hjCSiJLHvhgChaseaUSiqSm2aLG2p5VMZVHItSYYv7IHqCDMOLo+K1rbKww6ci8QrYMwXRJP0TSo8xXU",
-	"WcGPK0AuuGvaaRmtSKf+lpVOgJ8uMJKEWXM7OKhKE4UPKjLWV5/cs1tMrwx4akNfc/Ut3VYPwo7BdWv3",
-	"TXjgnej+9Vfk++q820cimQf5Mzddd1bq0RINF/qSLEgWbrpEAgyy9tLqU/H0rqO6ecJtWXPlbLnVjIZH",
-	"6bmVzFXFy3HIT32kyYJt7H87SGWofYnbna4lJhiNvD4v+ZIXVIFFaAwJr1QQICZSJOoc1vNohmeAG9tF",
-	"0JSFPX6B1NFuvTqCM6geRY5pPB8kmO1gG7Bl2P1xW3+WRSRmO+nP60xvo2ZocQ33VWpih9PGru4Q4pQx",
-	"cF1aeN9zxL4dkLv6X4bsi1G0C7Opf1etJaTDxxlb3NKY/fC4HAP8Cx8kjqbJXfipAco84G16iZcKJted",
-	"ExwHAtvXXORWr7reEEuMnG7In5aYQqdLMSZnP56fnZ08eXF+dvbnMcGNhRB4jWgC8E+0X/uu8OnLwcTT",
-	"zkz8jtjmXrij1fSdV0Tb/mrBikQEAPgRfBP7rFjSDUTbkevNBdjX3Y9bL4d+6TRVbNH2QjOM5qb9U3NC",
-	"+Hektw4AI0aTymc66hcMAQBfh3i0sUrWDnR5WWqD6Pk0m9Prgm3DMMfvX1TxeCwI8kOpSPW7v4pX9qRF",
-	"0wHrenuX5HZBs/4dV5tCbTvaa48JmeHxOcOj0faM6LGflSqVfgROlELKxbDwjY7yapNVQbPY2+v1DQvR",
-	"BBngp1rd7Jp5tQphaqx6eOHqYaobnjFSyBnRdKPJer6J6qjpKKH4nVGBtVZhMIFKqd3dD5OxYoDa++KH",
-	"qPnd03SX8f0IcU/hwOwaa0m/vMW29TlXpylKqcvaBOO0wiLUbSBe8BCdQ1TzGN4LY1Jq+0xwpVH/ZGrO",
-	"rVrJ1AA3vqJa2wfxn8eElmZO/rQqKBdjAlWaxyRTdHmyzH+A+5hRha0kPC3/RElm5wfB54xwQT6+/uXP",
-	"cFPbUyDLEDh/SgA0WJCXH9+eQ6aokZCbS7g5HQ21dVqKXcWCJGpcve1l2th7KZcM4XwccmDUwq97RHFg",
-	"uxTfH6xEh/DF/RXpX2jOruSCRTKdXKX4qCrhv+g01ECj7angp2Pfe3ROEcvX4HLfVeRuJ0g2tkqU+cYq",
-	"4/EpItTVoHMIaYAQ7fBIezSNTvyM1rDvWQwHKmWcH49Wkguju227iLdN89yH1i8Z1aUCQeBNvQIlee9s",
-	"tLRVuaCGqXPiiT0m11hWgmoYMJijnjQw8gOYPze14P6wY5i2pSAIDrci7pebb5JHfkkTZdG3TzSuqyNQ",
-	"5T1b1ytBDbjSDipvM9wwEL/Bd1S2wdUVe6Wv9FOAYpEXll/r5R0ozyEyCRJN6q+FU/J3zVw4hFQEM1LA",
-	"bwH5Yq4Ahw9DV4yC8gwR9cEJWU9eaYH4fT4wvKRy7HeEuWAjmLJHH55RSLhnFwgiYzmWUYEumVIHT8QW",
-	"JMsjqI9mj1CveAZ3mLcAhc92gxr7moJD0X8bFwNmE0BX4xHtOFz6dvG7Gwkz+8N2N8In7xWtO1YXJ5qf",
-	"4U9RwN63utpUqoz5p8UNTNzX4BuO1PidODouXP2ibbTtIf6PO0Xq7gpleqQrO/9eMU1Pe0iAFGDmB3ch",
-	"Yz09V7rRXjW6FTf341CBAVNNSAlvNdjvRbkFXMoXjOilWenzx4/tdXBqN4WKjYddO3/+4gcwXMLJwG5c",
-	"geeXH982Vxl/od5Gys/39NqNKCLpdJrElv/iIrmHxnkMMhbFdHqMdtjSRFwdqUUCnIyLxSPtHuK8UYxy",
-	"Tp3coUePbdWMiQ6wNMjJrFz3a7DTufkwcRGZp4sARyiEMQTl+uxNrgm43XzVKyochBwmEpv6VXHW9bQY",
-	"qo3E1IoEx7x3AHMD2OUOZvUh1KraKyxzSx9JgWUMy1x1E9opx6xmvtXweXwSA02t4V6Kl1jL5VqMPdiD",
-	"w2/YGZWLAAr5HjV0Bkc1tOJycfkJDvgYbBf7QCx33NzP+hlH+9Qx8fbAXbpCNNjcgS53l7cqWOpq8G8y",
-	"6Kc2lQQ5L4Mh69ghOdhz0FdvaFGyDuBzL0BtM8u1gH2NbjEw0LtnqVRkwVaGSEFWdMV25wSmY2bs6ud8",
-	"OnjxgyLpPE7nbvW2MsoNzmrok8QQYL7bFxyO/EiDXpzMjYhfsR2RgnMqcvso8o85LGvgrYf7RgT6IQPB",
-	"ElsbDLcDtjahHQ65vJJo6O/ZulYY+q4sX/Fa0y9JITNaOAxSI5dSKbkmTrfBgqvaXFS/RKNVk+AcnUay",
-	"DyHXxxuVSt0IXKbKCDjXmSwKRmdlPJGg0gS2Ubo007vLwCtGDEfnH4/HXlZaQ+xadY4QI+FgljpqH91H",
-	"negPQCqH3s/4RQJkzasxHaY324TQ62BrTmo4HX1YEYPwVEfUe3ZoL905ekYWOZYSBU2/d05eVxmMenRh",
-	"R93ADrv0kUAcXG3Xg2Ectuv1OGWjqbHVOKzGnmN3JKPCAKa3l4/7P0apvwVV/VtyK6740H2oqgc3OfUM",
-	"zO8ucSdtCT3byYlugDT7HOwqrkob7+ko/kizxU98WssS7euEXFO9UydWDDLK40im49GaF0WvPnhRkGvW",
-	"DxEVZ5xa6xteDGWTXG0mqoxJNLoJbht0t+YSIxXR90uEROj9cbRedLZIxaMXzEpJbp/AW/rxi6dPnv8Q",
-	"NfqlTED4KgEfLFwevlSB2hBVCnBAXQS/beW3Doad5gRePN9FflhXivqfXLW2LQIH/uvP+Ft8G4kUyJth",
-	"jzXS57K8TmLoN7ASXKl+52nrH6WQSv9KR4GlKndDSYmcY+SXfVjW7v8oX9nLS3cmWmsXfQO+bD1oXYpl",
-	"tMjKgkZThbYUVcHWGARMKFx4EKO2Af213o8n8jXNFjMPdxnzuzRqK6eyBUBpcVc8Vu2qc5cnT+AB16/j",
-	"lq0FxrlYRdJV3H7HUzhgga74cTrvr7uQgWI011aBvUkWbO8RE4L5fhfkzHmfXXWzCEpRHZE1FV5RLyZP",
-	"hdHRiUX3x8ePujlH6Qz2gkOvRx8HtP/1yNSS6z2evv4tGAU64qlanB0Y2PFkD/sDUz2C/6u36RoDINKW",
-	"yspMue1uN/wmIVLTheDm8RIZb6u31E77T380SCpmpVerdna7u6zcThNSf4vnER9GbTtUmiL/aq/kxU6r",
-	"dj3Xassm63igWk2agfYsyZ7msSNw0n4Mcocm9Nthvd5c0N7KghrLZoO9r6G2ZVv6yVKlShGn05A3TI+J",
-	"kATKGmFxyQE1BLaTgTsTfj/KgmeR8OJergP8uHIdVId+x1uxMlikzf7Y+REqvYEYgc4qjX/UVYAjHoiy",
-	"u36aVV+3bEU7y22lm/2z5MxMnsSVnMIq7NGQU6fSw9eds8X+n/aZxLM+jZ53N7qV0liDoUPqHNtZOKIP",
-	"DzSj4xZpM2Fkx2u/HnOjW90+7RjyWcdvzxPoyserkNlyR3gKNsoMVKTzo1cEq9ZYraiaf986lU4CHrFK",
-	"5UfFbji+cbfe/kPKgQzzX8oVS0B8d4EkD6yt34lMgUmqvZnjH9A+9u7ul+DrMnudrxGWX00iep/gruwH",
-	"bnEU597QIiMNW/WB7ryPFRds5w0Xch1TQi4NW/lgc8WIa0eEXA+yonQAMh2x9jfSgmkz4XkSm75MZYEm",
-	"/VMJwKHtQCj7axPMuEzxIKJCDVQwAy2GpQ91pWEmfoAY28nU43rFqo1ItGA5gCuIl3OgHA5ZlEdvSFmi",
-	"N2rgGg7z3qlQobWfBQXX5P3/u66sJtpE7/smIIMd8cKBLo9SFdnv64CiyMP4M1LfdLfO3KOM7pFZN6q5",
-	"D+HhyDoHM3O8XuuRuPoI2jT2fIxKoq6r2ysk2hygo45owsxv70BnvA9nb+/sEC8Dhtj7umMRBte87KDR",
-	"fvFPw2+bYJmY9DRlJIO2/o+9+qOlDl3lsNa+/pXfMAH5DhjAGJLO2ptbB2XYA09xZkdKGPmGIiqmcTu6",
-	"tPy9QBU7fRmhHptTfULL2OZ8YjT/++pKDg0c8cUBulKUtksiwDfxSSS9/lgUbvu+kJo5r9H1xuU46DKb",
-	"E6oJJYppVhRxJukboDWVKuHd6mXt9OsJFncftxtxmkjdv78PgNndShmGPoJlHAfrpPNeFvEFw7JOTdr9",
-	"jbEVRqbiLY0F/KkmWakUEwb3xIpQpppZ5zU2P2yXd1uomU9iaQ7xCf5em310cn7HaVF8mI7Ofxu0958h",
-	"4ZmWhb0/HEkaHDHQpB/4ZeBsHOc0puM0npbmvJt/PnjseB9+GrRtZ4Or7Q6kQ56EBuWqkDReBq9Jujp8",
-	"r6MbOppwz5masfyECyMTfd0wWuxnT8hcAnCkeCHVVdk4rgliPjuH9U42dP7rHeFw36KEt6uJQTOkJEv/",
-	"Pd2i9ZyKHDeuYBTy48qcG1ggza2010ZR+99RqktDD67tmQg+fsdvmIvngEPgPf4AWevSaWlAsmrjVg1Q",
-	"CuhKJ0JehbyW+cZDRwBMFsBD9FKj/0pXUeVZJiJuACDYsZsmqhQCXxs99FH4dECdX0jhiMxtoA3yX8n0",
-	"iJzpxSNdVULdGZ/hK576RAX3kVuY26SusFjLiw7FOQHADJNxxewpAAEisd0mc+3fpEoaOnal+4uKDS3P",
-	"dbJcIqh+ONz3nQNON6hyUKJJ9wZ9LOjgVI5o8cfgjrFH0p0cH7OICuqzFy92ggdEEz3QCKO0Cck4vcPb",
-	"VyF2qKXbEEMXTONMdTsbCXMNVQ6DxbKg44ECVRr0C9Ql3H89ieBwBxGReFSHoxZI6Prsq/A7DoANq51c",
-	"R5QUS8SfilOpZhKKQcVBlVO4+IgC1bXMtWV+JjK1WRkHBOQyrdZN22WqBFw3/0PlUT+LcW0dXevfE+Rb",
-	"eudEVM2VRc6UXVINxWXBNhBTeuHg2LRlu2uaLcqVJkuas0CPJVx6Bi9BOGpMuTswj6jNUS1GloZFK8o9",
-	"kJrB6XT6OnAdTAkuCj+vqKdIJgozOvQG9N0Id+qvN1XXM8yJ2ilga1CIgYJRpirRKziEk/gXpieK2S4a",
-	"ponaGZij2hIxgxiWyo9KO+FXTEyQqRJWkqrIZqwmnisklnytDy7x2KcYiXtvW0LE6F5lBR9eczXIp0Ff",
-	"7ZNizMXkBt+HMTmr3ENk0lUv3r7+Ae8B8RmMJFoumdWpel+cZfQJ8EEUGwxDtLqKA5DkugobvrBSm2mD",
-	"93VfvRwp8HcdDd5fzzcTIU088HgjSwj1ENIQJA1IqXqNOtekZ4p1jf47K9bitA/1KwVXEuaLhPTx3Z6l",
-	"OVwoMcJwLAVVZVsT27YhKWPOk7nU8WQIe0PzkBChmTAXhC1XZlNFj0OOuz3TiLm2hevc3wvkcXKaU1hR",
-	"rVdzRTUbB5zSMaErfgKVD1agqxFXUKpjhT1j7DNaFDupFa/W8NIeOgXAovkFBvsTTTfkqzst71/+8vqb",
-	"veQB6ddfaWgeGB/k44MOU7uHAK8rpkgmV/C0WrCV2VUTK2exMNvXdT2ZuShCqRmUTLQ8UjuJvI45BkW1",
-	"4Gm31bJSz/bxG8YxGS6NVFVKCRxpOGDCMakplaiVo4g7E9MeSau4yQZcDioUeqGd8bomhrCskuMAdzDr",
-	"catHKPtVv0WG6RoHiZFGeP8dS49aktXRhMbwfJyWrIioW8cXEX08iIcIhIbq9wDlQL8YmKMe0h2wqt77",
-	"B7zYN9zFqahHjHapdKlY1k6bTDTPWT52Kkg+rh7iY+J1zTGcWQK5Z/YhG63hM0Qt9vb9dqAwn7lXdwu5",
-	"0qm1fk52NnZW54TaXWY5mVM9b5wV+8mc5nFt3nlPY68qHfc6V8g2Kb/CDnsq1jvsUiUPzgF37LR/ktsl",
-	"m/mSndtRTKUwKSc5oIay3GO89wzZGBj4KQdE4vbZj7p5yK8OP20vKEoqj7qUAOk6MGS5f6Ybm5ouRKSa",
-	"tQjA6okV/2OiZdKXEs8kHnooQv7SoXHVR8uWAwPo4SgicQCnGo70vFk2eItl9nL9f+9wXf0RuPZF/gAE",
-	"zJob1eeizBlXuu0rbd7HOaN5wQU7hV4Ou419X3gb85l4ezScv0H5hd3SLzBrF7LepaEidykNnq4FNYjI",
-	"V2osEl2yEy3hAFQO0iWWV2fmxDVfco3NbyTHipuu0E3MiX1pqGnsZa4oHlxeQCcun2HKv5xIyOjHLrUs",
-	"UDlxFb0QajxXdC12MYDVSKx0PMWxD+MA3xlygO3wDS9MM16jwNzZ21iZG7TU/3CcMYD1fJhONEMg8pYw",
-	"dMHECRdjUpsyYBWLPK4n9qvR2sGSGAM1JJF4plgsheMjVQsHV4tNKtdTB6hGZhm/Jyr8EZCHfb00KHDg",
-	"AhFAG29gy2PNpyRKcSbFlKtljAivpEBChmRQlyrCchfYEXBinDrhOtOeWnZCdlNqb7aBkPGVz/RJGzq6",
-	"qv0ddeI2lZftEICAvLy9KIxW2cYnjyNTZaFW3PClhYdGe2cDjLIga7C0aLlkCKBsHzrV8e8e4aEhUMO8",
-	"dV3U1Yrhg2SLSqyUInLlHMFyLZjaTwmp0PljxXrsbxeRI7VFMa4DxB6oksjxPWSAdgLLU8MBCNEsQ3ML",
-	"+vjCP04a1HKS3wv+mtwfeZccxInd1GvwbQDpRq9Kd1FDgSvFdAmqVI2vJPRsRfgIA7FHQVRE9yjlUbX7",
-	"48cOIPmKioWnlm1QDxarhzQ8OTvbxeKJsBrwdlFiF8hyjAzEVer94mVgp1J3zisIbo/Ua48bCRFx/dqL",
-	"T2c9bbrq2zwyqJ6RR+ypMg+bfi9s4hMYey3eG7FiRLii1wWW4ajHhUJsUciaqIqPaGRxABlCv1VeZvHg",
-	"k2q1MMQ7Hotg++BAvz1HYYg9Yiob+9kFWnvAUeYaae9iO215zmr5ADsSUaAZZhDMfO2I7tr11wX76BuD",
-	"A3zd65tPmO6ry2Wv5pflMv4Oak6gxa/XG8P6GmjkdDKkuXIJzjte09Bs7CZSGyTJdJ9kJFm84A3jQh1R",
-	"Ng2sxnI98QIugtEFQZ5sah826JC4ZqDtgY0BcMt0LfrwwmtCwIWrVbFpOAHq5VmjgLLgR0Czq6uJHM61",
-	"m8QgM7hHheq27moIo1G1EbrFggPad0BRztIN60lu12W5jBZzTcWOuLnFf8yj8axvrJpP6NQwRajHLwQa",
-	"8imhBLCeAxXPfcxUKE7hR4ztFZ8JqeKKclEuBZmjM8RlWWDYpoGafzPBh+6Z34VE1eB1IiNbNzl8x0FD",
-	"0ld0dt9Xo1eLdvSOb62aMfM+dhTrwCBHqNSbrl91VSW5uGvAt/XFq5ZLbvQ2GnYdh8SZZnZW3cR2vupU",
-	"XrKOYBuA+5zSoiB5ybzaCM8PDPQNsABDEQ4iCphcTHZBg/sgOaqNC5OG2DbH9/YtCe85rt1TSM/lGgqx",
-	"QvQut8xMi2KD4bGJ4Eu5mMxpMa0b/LdmQ4upm4mVj3JhB11K7UeWfePoYSwwX2szyL/QAoBwWx8IHOVy",
-	"ppb7M3gkVopPXXnLrT2IesWsthR7LWJPwnXgWh2RvePecxh1Cg7u4NzlmriiTQOSL9OF0ZOsnt48V3bc",
-	"fVkDw4lv55ce0RDd7n338GupkKgQsLwXuPW1lcVM9bLp1u7DpMKQ+5pL3JBrNqOi31u0ZknZbfXAthNa",
-	"rKPx/ruNL31sKwByEsdLZV+sYI/j+cX7+rKK7UiqOSLg9m/OTSpExr3uqMgxYgMLMwQG6TV5OXWh9bvN",
-	"GbJIpPjYX7z4L/V2ZubTbjz33S0NW/Uth6k32rBEJoc9RNRYVQxbAd3sta1YwahmfWZtFE+eEPsIvAaA",
-	"a9tojGZK7F+XhenJTDWn487Z1Ew20RVXv4Oxry9H7wgBw2Kip1cOTvgQhwV2BSNeyZxuDs8gDGaAmMEZ",
-	"f0KdjYncPX6kBl2aZwwqulhtzj6MXCLUX85ITjf6gghG1eAAYz8oGBdiMEyKRlNx/svFABFs0MhOs3yG",
-	"d/uGuXqqqHM5CQ0TvAh6z9OzvpP9yY6VnGnJJuBui16oBTWJV7G9PnXcrgL59k5X6ztHYJPUHIsmbmv9",
-	"be5gSrZYolRaqspY+MXAnKI4SWJi5myyppvUo8nQyQyTDrvhUDE3ETRMQ4sOfRoo56oPOJgTWhSjuKFS",
-	"OVT7NPzuETMzXWPcWr+Qpg3OMfbYu20D+4TJNmjq9i6qS4UdjxYr6lPE1/PLIKC/lWJalw1cawcVgF7J",
-	"4KDudE74dl3GVvvDBKXz3kFeGV5gGEXkbKq1fmvLidPYVfvaoq9ig6sYDgDK1mZS6qFFmFJGNsVu5GJo",
-	"GZcU4nRt4UlyHRwzh0TfP2TuV5+s06MOgI9JdVcfRFrqkPmHVoIY3E1Ecr8sCkwlDP5ZzdSNvT3nVI+9",
-	"2yV6U+60S9VyNiPWp2EVgEph3wIsoRrV5uzTIeO5jPW9CF1WM41uTAgM3g5lrCknvVgEe/JKRLzCSLLS",
-	"xpqR63KzXbd/72wxnEvIFgtI6L0WAvCbQ6qUgImof//vwLsXVQnEIsbEPm+S2EcmMRLfkoQ7haqKaBik",
-	"7kFp8IRiUtnPBrgOPH5sywIIleZ5VVbeVzlRzMNFNE91zdLc5dU0Nd9Ab8NhP2TYRlkUp0G4DF7vTq6o",
-	"FBigqVUg06XP3FGgFkNhu95IizTLnM+rF5e8xOZdqUUhr3eyosa+mLozsMBJryfgmJh4mATf3PNZHRKd",
-	"KwYmlgAy6xt7Pqk3lkx3D2/ZZABgrFRLAI3tpMCM3zA9EXKi6hBhHdNMlGbYzuH2djusWbh1fjqTshqi",
-	"KtrAmTO7sgBzl/HUi1KQv91FpEYtiT0y2AZKWTxkW7I21q2ccTFppIl35TEeknsISVT+WRaxgNANxjm5",
-	"opWaG+aLendutqtVM6jMj6/S00WaChekt/2gcfNHugwHZJLGuPPYA47pA9IdQtg7W9XX0NM3+DGCjhZP",
-	"16zG7yGrMHpIT9C+0kda2U3r7hOxnas3VL+clSpWtYu86I5qo99xgRdGAxkMGl/Yd/pW0d89DqeZK1nO",
-	"5l2ghfaSmkn7v15NSdMIVJpJKBXQ7hJdG4FHwr1LSlEA7whGtNWWAhTHUCvYjrIR45G3+PeDqkfdKtlZ",
-	"Uy05QqbrljbezsARuZ4kklL61yXGAze8XgW4fJPjDysRES8NMR4BENbEX7R93tNefFSzGwc6NctI1Pr2",
-	"000revukGx+opVVU6FDO6qbotE7WCDRJqGLNYpEsLjsOVryaeLgpfatHBaz91Kwe2LpNparh9z1Al6o9",
-	"zYaoULXPjqA51XprK0y9KnamsuOOoRU1sn2OoAxVqz1UB2rEMd2Z6tOwNSY1nhZyUULRaRq2DOuojnEE",
-	"taai2N1oM7Xx9ldiGqBAD0x3qV2Je6ssQ0vrxAwoXpw6cdQ3+/9Xbwo8WvZ/XcANrdMHgUkD5a/LjaED",
-	"pXYyVmjJaLKGElACXFUYXhK9F10eAo9fJPXYoy5rfzoMHgl8sNPB7fz+Xod/4KUyRO9yGTMx0lLFaFx7",
-	"6hn61laJrBZp/zr0Qt9PD1jSL5PldXynSzVjIgqnlsbzc7SKUt4DgIfsVKYXmKYVT2twtbzafojCdTSs",
-	"htkePjVn2MUB22tCj0+puNlcWv7E6WkWih1zK98zKRecedFXF0wT37TalxX/G0MZ612awPlAfUZV/T6f",
-	"G7MaffsGyHdTGQ9RgNLnViEA5JigxVa3JCX2kFGBYRl2vahQYHsfymfIdenAN09/F398OaGZ+QP0ZfQ+",
-	"KT6bmwAM6QKVpMBswXNCicPmhkH+UIzmf4zJH2upFvb/vSDGf98wWvxBqMh/F38AEfQfF4SSgtGc0EJL",
-	"7CPckPZHQRoA39ACFwATwxYIBl6bAcRP+SFOfxdQAwxdEJ/evCJ/ef7D/0dcvgvJZVYurSA6JVd8yapW",
-	"z549+wtSjEIMwil5DQN//HB55YByqfhd/PE2Z8uVNExkm5O/sc0fpwRt/donz4EPCw34qNcBpp1sFA8Z",
-	"I3DzHx6q4Y8q8faP11d09sfvIhQxsEs8/V2EAmLno0+B72qoDOejJ/6M0BUfnY+enT45PYP0NzMHdn4c",
-	"0pHOv45c1GnY4bc54Jtr87KWs0QVXTID+vZv7gz8s2RqUx2B4MpDsb4VLPZjLKQrpjVdsxlHXxHQDRVe",
-	"jIqyKmflOnRKR2wqPr4gOpM4HkB8TRkE46R6ejGgp4IvIQy/0RGm+T3dlfT37TOkLK6kcM66p2dn3nfr",
-	"hDldrQqewfY9/m+X4FkNtcOkYDcZCjOB4EnHRPmYwW+1sg3xzsNsq6wxTOdaUrVx3EVqKXGGzjRkaXj1",
-	"7bNVA8GgBYhbWMhfR/j0ZZ67FbS5NDazqsnj2vEF+fw5VAb83zLfHJvASNzqIjKqZN9a+/rk2MP6Klnt",
-	"nX3pUmHmFaKZlTfNEdpX6TuZBVDsdLtvh/PIyzwHGR92t5tJanp/kG6Pv/L8G16iBcP3bJN7EIt6Xwa6",
-	"mnMxe2uZczevTUG4jyJH+XkKIjs/wkFzYNt70HEcvxf+yszB5LoDcZZmezC/hBUMYv4jMPXlXK6H7IYT",
-	"fcA7rb1AbePOubePiISCOCcw7/+11wa6qInEBm6jBcfCIXaJ2jvkuVch2/Cu+Q1H3luOhkqHaR3RJ7v/",
-	"B2iIqYAnSKNFkDxiIGUgPmjmqnVUgwboAPzabs6aZ/CulObE//Vzby0TrLZH0HtXofBs1dUgsJdUxxUX",
-	"HrnjkCh7/J7/A94A9hDfxwvAC4/D9H/by4PV/mFyd63720G/f83f7evQ+6qv1r8X23xfOv8gCnZo/IeR",
-	"6tZF1w5t383+3nT9XrvQR9O/W469ZT3fLua70vK7Oe1B6PiDJaZ3aXUr+a9Cq1ukbzVI7Mqy+141OI76",
-	"kdWW5Ul241yaQxQQP/OHqoO8Z+swxTvWRJrjxtSQI6kLYTO799L/qcn8PTWGvfe54ya8E01gKHHSmsBt",
-	"kODsTrjtqhYAODrW5d6TsChB2iz32HnsMIJCxoo9eI9iNdQj7fKqwM5BAR/glHxyCVYQDaJd5dQLRB62",
-	"V6UmuSRCmlNMbYoLsF8DrPvtqRh3JvL8Yv4NJZ6/8Tt5YpAgdITo0AAwA26LL7Z4FbCRsMaUZgRQsrGa",
-	"0QVCBXIHEjHGoASpSBPbO2rSchjkFfV7Rxx6pPEGqvKP7Sij3tbKWOXbH7sL3z496zuew5IauE5Lcw9d",
-	"VYOOftJ31BpMbnydaJF63h+2+nnfoR3kbr9jhYjKqa4AMKV3Xxi0FDPpgv3YRYtDiMU4GJgJhOdWgei3",
-	"Zld+eS1Lhwzn9fmoJdX9doC1cwtmymGqVSbaWzPgNgf+u8iZ8nhuwYp7e0beZCF/g4hJN4wI6cOkwoaT",
-	"TXIrGgkK4/ZjrxZilziEUpne3GtP/KX9YE+L9fN/B4u1JULKYI131dHeiHjx+as0FJDv9zr8sGLiFcKg",
-	"PNynoWZ3ryTppNXHVwF5qNZpu6UuoI9QDZC7OOEki4TyJ6hoPf5q/+9bUt+CZ9YeLGM/em/P7a2fvPT7",
-	"CqZ9P4ZWP/ruk+ptrKmXFmzoI43hmxfoZUZwM9h0QMMOGgLEdHpkNMOzBTNOYzglL7Erq/eCoTRHkya5",
-	"3uA/zu2sUZeH6vZSQKgtVMZ3T0OArbebxXKfN+LLVxNWaASL8ShrkDdFl85ySgCc5pRc+ZQqhxPPNXn+",
-	"5Ok4QA0yjJGFTDksWVkhxcfM0Acy58MyQ9t51a3Qd2dPTh2k+zck7zxJcYH2GIq/pk0ZaDt3pozC6tPZ",
-	"nJpT8tYgjq9GcepLwWxhBI3xDyXCw19LMx/b9jN+w0TKqFHcLpvepfW2uOsr+jUAK0f48x+KG4MgYQeb",
-	"Jy1DYCWnGsgwIOoP5z6Pi9xtyPgptDqINeIvMkQijDxNurJTbvOyrlYb2UhMavBkcykiNJsTVwAULgj4",
-	"A9a3I3pFxbH0agNYj252VYrE7vs7su8Fv2GK27+4f2/sXzPuM3bi4uiSbrTjPUly6RM+fBeklnUBpQHG",
-	"+Jcl3VgBZP9PSPdcpErxG5a7cj+QgePqgwFgNtFM5G0Z9RPLeM5+cuMdgR8hSTKwY1513JQaBz2eH4ZM",
-	"/Mnv7gO5s+9R+UUuIhSsRhX77iFAmTCK7xCfr12bg5h1Swxhl/78zflszlQwuokiFU0JIBZN24Tn3bP+",
-	"0X0dFo4f7tXC4Smd4DYFd+eYQNn+HIuAQH09UgHCHktOO8Y4SEo7ra6hHjbZ65KJ/Bds9W+itvnVPBTN",
-	"7YOA997aoXQe+OhmIq9p641ygXsIHyFNF3O8zPP30vy7MAYs5YHp8xeEWoUGnHQeUwE0QMFumIKakEeL",
-	"1RDS7PO+lKVxiCqrMsIjV5x9wBb/BlyCK7ni7H9UHKupu6qwyAHeQ+fei84WCyUSiKtHP5S1PFR9XPr8",
-	"QtXiE+LDf/eMZdfx99WV7MdX0fAkmpNyhRIfkLtBsBy8y5bItW19pP3dAnYhXy108L46v1yHXeol8o+v",
-	"l5mVSjFh2g5AMPQK5o28ckoQ3hhrWoD8ZGto4Qq6a8Ij8TaXzHyqeQv/DRjKLeZhmVHvUV69zPMxyaRS",
-	"LDNYX9KF4blHDRybYMWf0ZsDbK6hEFFccl3RBbvEygt3YK9/MDwJS35gjOhKdPqC2QBgIkuzpiqHP1jF",
-	"SwYNnQAi+naZcn4feQyWhwjFOUoxjFXnDLGpdpngsG7kNSNrJcXM2wLwkVvV4q8QU9bOfYCFXK1kXitu",
-	"mPaVTWO+K5YtRrfDbtD3J+z4ztnOjs2iKQlQcYHrOk25OUr4IcsW1fbYjmVpiKY3UFN2YAZCvQBFOv6w",
-	"Brj/H5dpDMUnK/hALshUqgxKF2vDiwJMzIYqA1Nz7mnp0aDAQg1xwIPTkrk4gZEQHzeZidw5236FzXxF",
-	"UBe4Gpsmg6JFiNGbcLGM/gfYpw0SeQ95vfXyGAel9r6qAv4eZPhUVQXnjuOn3LjfeY5vPd6zi08qfmpe",
-	"GX3zdvblou8o2XcPUnZk+RxMsLsQbN1ZvzV63Fc8Wr8d6ZX6e6cs3A5JX62KTRWrhi5uqOirMbHDR8km",
-	"granXC27A6PvItLLkfB7yjnezeoPIVpsLyHOblgTf3LracjUDVMnmglDsOkpeU2zOSJme5hT+6zmYIKj",
-	"Ag2RF2TKDBRNw8ALFjHAGcXo8jWOv3PzDPticLInGj7cQdgYU7kPD6f5G0jr88XQPDZ6Xc0C/N2oO5Z9",
-	"4dpwMTsJ2V7xR/lbA1la9tVDXQXzYJGFmr6KgTRQ4BgG0CMP2r8hvo74mGjpCwRXIUbc9mBYFVqzYCtz",
-	"St7jm93+bPcbIlYJAKvDKPiWCa8eGIzj9z6bDM0qnsMeaURtb2/9FV2wDzdMPeSQ/Ndunx5aXP79GVP9",
-	"STdbgYJzqgktLIf3DHeZurodCYlDVTZnDmUYORJqMgjCcyYMn3LMApv69//YleVf2tuIeaYjl3zJC6ow",
-	"69YyMMSo4rt8DZWTsX4y1/Zw1Lpo8+sbzAnsYfHwZoZ0qNe22WHJhf/vJ71fu60kxc7aLlzkmJu4V/TN",
-	"Pb6df+ZGJy1qIHigwP0RBDoXkA5Q5Rj6jdytMlqOnimas7T5/6/w8wMVdDC5e7KaImFS17XLia0EDgJ5",
-	"O6T1sbNGUy2FHm9dkgSqXtj7aUlXVo88ApPAZN0crjeklrK7+9YPtWaTptV30OIWaY0DJGgN84MTgM6m",
-	"o9ifCrekQ0BdoGzuw83aw6q+d6sd/MT0ohr3NsFc7AZa/Z0K8vLjW0y9XlJeQIlsNgTjBVjh8Vf7fz0s",
-	"RXttuv3oOzESIV39JYaRXaVmeW9cmE4jxZ1S73aNBXZW9xPP0HXI/GP/iI/3Avdsn+P02KhNR+SB2hzE",
-	"D59v+Ua6SkRDQrFxVzTwKN7SSz4T9vUKFouaEKv8pujZIlTgq2PAdmANvpQZ9xd2m9f6LyxOPwnveD4T",
-	"LCdcHAtqab3db0UkV7qvRiNsdcKxqpGLG+3Wgj64NkdyL+98XEV8plLMJPiaRdqWirFpPWypt7TpnkxR",
-	"f2I1fXwKg6KMqccFNaDlH0e/cxtqj6g/Docpe3vGDd+duucmeMcKX33U5ma/l+Yo95DtxwVCOVc0becQ",
-	"RHa0suk4Xnj8Ff/xzVULTGspe+41fvbwNBWc1/3oKmn+OLqmsnaxTAsh1wL4xDMNmH8ZYBn05ZkVzRZd",
-	"mHtyuaIKoCDco95+gAFUIVkZqrDZ2ehmODoaBBCyAQup5Xzqg5BPyaWhyoRcU7UhqhTnaBustdsKEZ1T",
-	"TTRjAqyJDg2ibSx8C9UyP9Lswb5b7dze8OLO+dSO+wlNInGFD0nvjDnrqrDDugLXOAIr4wY1uWqAsleV",
-	"KE5qMR+xyW2SEkeI3f+lIm6KR7vmQ49d2t7O2/0j5GI/4NvdTfCOb/f6qLdpzFl58qe30PNNxeaPv+Jn",
-	"zft8O3FDsDVZUa3XkAsL1lcIQh3bCwGlL3bzyApQqMupXRHGBRNJhJs9GQY/e3gqAs7rflSENJPdgjHj",
-	"ME57PJdFno5IwIuCrYCzIA7eYTw0nJL6nEDhfD3GOqV6TK6ZfRb5MOEc3NQ0M2MXB6tbTGiF388wl/05",
-	"8Fa9YzC35F1akcjM2fJYl8E6Qf4eVwPstSx4tumylnzEFrd5FnCE1N3px7+XcDVZn0G3WymJoPYLlsYF",
-	"qezgyy4ctOaCsZU7JQhrBtEia6aYQ1YrRc5UUh77iQ28wO9SxsIU70nGJvnq3qPDerFVU8tV7Iaz9c6k",
-	"IQBhNFTNmM8emtKiIHkJoUIYcgGY2KjU+5CpZH7QRxz3Z/vJLaUJuSHuyeXtRo/LbRdS1aDjESS3G3Nr",
-	"u+wAGkboiZrvytF1W3A/+kb/U6363zepxW3yPeS0rCr2Oiil5WMorfgwTTRuenf9FsVhv/d8lqpuZv8E",
-	"SM9YPZNZ9uWf7ymXZSgZ05ksB1PrDoRZdx5LRYt7SmPpuxk9sljunHdvWefH5XxPCSU7We4B5JPsI0SV",
-	"NDSpHVpG/mQb7Khf87NckyUVG5LbJwadI+RMTD+yDRrqUVj70x/Hla707MWLe9SVYMmpENc5nxqnngr7",
-	"/BdVIOuMrjS5ZmbN2NFMOCGGI6OCXEP0bDZnOVGydKNC4ar6ntvZD1GsLu2SHrCRH+d3x3pVbdDbNPED",
-	"O3kMQIVHLbWRlRvW/vJ4VdAOkN6XReF5FXyfdtbwvBJSsFPyMxW5vGHK/WoqBHzDMYQrpxtXkQo8to80",
-	"+Zf9sv38L6iIy4gHgrIkDbVzvGsG6hIidv/QlQ0vXLZ2W3UktoI4d+r3f+wg4NDISwxdgKHHlEr0Z7av",
-	"0FcPLXs/YQJffSc6Nh7ZYJ/odWh3qHd3TLTbVe5gWvdjz00K7VtwmSEbeISlvpJbs0wxs8NXFqJ1EJsa",
-	"kOTxw7ELPedGkxtalBF5/I5rc+lGuZOYzNvUxPxCkvlG8POxs2B0IJ/fUP+XQWoVfDO6PbUI+79rvag2",
-	"6hEMTUczIGlP7Y4t04GbqpP4+Cv+o8/V5ocYKKbhs/1K+NzH9TaEkGn70RGIdfuCpVuu+KA2l/STS1/r",
-	"g9+jUQmnFlIgwkXQU1jtquCF3yKQANbCgt6JtmLWOajtH5wxBgE6NeE1hejGrvKU/OowhkVO5lIbHw7o",
-	"UNbkDEMFgxKcuM2cfnT3J++WdSSY2fdk/0ofmAdg+DpY+D9W7IbRosN3PpdrXTEqYBgLLyjsHtn/wrga",
-	"FBvK1eyCeGRuSM4jgcefYNRjicrbQCi287sntzsOzpL2fRR7x7j57Dg9ucjxCTIRn4kTLjoKc/CZePtg",
-	"w2fd7O54V+PJb5c+O+0CDVEYcYoVFQAoSS44O91/s1lWQuL/+W+fIxmGkUi4aoMlVkxI7/CH8kjG013K",
-	"3lWNMnOqEZr09FiJlrI0Q1IDDb0umH78dcFF/i35nA2VCzUEsVwX7Jy8uvyV/OnTm1fk+ZMfz/48Rtx3",
-	"uQZ0GHjqOnRcjxqfyaJciupnuBex+CGaxDlkB7Cc0BnlgpTCJR605e3rL7bllZ3HcFea/coVjI9mIQIM",
-	"qwd8Srg/jp7/eMmWPJOFFPakaMMogD5ncrmkqTno8MnOktvbUePXG8Nc1aQlVQtyzaZSMcKNtzFquWRE",
-	"r6y6qefM6oyCsdwBipG/X705+TExK9vfodmZgDiW6Zs9gMaAN49wlJDDPLMPDHnZghMDtg4HZ0yg9ufU",
-	"KhNgxsdwPPIJFRPqoJAqdGmnb9vNkaBrK9uy5gyAdCtB2HJlNiRjlW5pvPaJ74Cq+u3/f/nhPR5YOA3v",
-	"OCo9pOCCjQGCzPJBAThN7lgSVQp94VJZtYGPrfCCMsDS0EIjSMUKyZlKzjr+mcXaKKicYfheLscgiK43",
-	"9v/q0Y+e2imnptpMVCmGHifAhvThlTVoyLtAhux9VA7RDL6ciLytHew8j+98ZcvAZMdMIet3MN3f3J9O",
-	"rjcnCweB5kAA0aY7roEz1oEax/4CreVNwK0pc9oZS38FDfoBl80l4Mr107v+Aa0jbPgKYh/RkM01BAFe",
-	"kIJNIVkcbl0UB0qbdG59R/Tk815I7S+xFgzOAUIJoL7pBXlydkb4NEwoMYUHW4wQ9zOV8WEvR01yyP4X",
-	"7IsZIxFWymp5YuaofrQggsiIvaCwMOerM4b4CpvcKiVhhAgp/0uWyuWljYNhzMwZV/5JdyS/wKYa6LC8",
-	"SljLA464wPndsWfhF5qz2sDbGTI5829DMLlwTfRcrgVKDCkydnqUUlpQscW4/UlvsfHcGI7H46/w/zv8",
-	"CDdywRK7H6lE7OdxrDLEPX0KdpLH8SnYngbT88aPmbokf4UGtyhrcIB4vgeo0sHObfmwFIXMFqGcDjyE",
-	"FmxDmMjUZmU0qblLjiHIsRASNVU5P0ePnQ6AQF0I6jCdVb7rOWl2NVDT3K8IkF7rvgj/BiyYjzOBxDWr",
-	"JEWThj7Z8Vm1kbcT92M/uy/rpSdwhIt+kkdRaV95UHkGG9SfGRqmcJ8/1HW7/xqwgjrDQMEMsmAbPQZ3",
-	"PCaM/6sDlelacTa9P0ymX0P6XNuZXRSkht53DO3hOIBLv3oL0oPUHXB2bxxY/Z2qD44w320GTB/wpka+",
-	"p/uPx1/xHz0CGFK8E9E8wmx6wWL3Mlw+9MCHQRuQDny4RyLfvqxM+uL8Su4pKqLP3vVKtPmOjsjtRigg",
-	"Ib6nCIU0hz6ACIWDpTtAryX9bFe1ot5WabeNz8HW/l8vf3kHSBGoptdKNGBwKTeEfcnYKkQ9VkFPmX1V",
-	"K6ExZKfUKX9aHDjtwcm7DV0W0Q2X1//NsmQsmCXlBcRZ4YdQF9SSBzJw5rLUgfSuwUpxcZTXXnAm9YY9",
-	"qz3zWvyzDYKW4qBH2j/hqPaQOySjKtfkTzevqMrJ89OzMfn05hV58eyHsz/HQ5DxNAZYtYfIHOADubEr",
-	"28NhCAQ5/h6nid9r45uxDl+dAen8t8/2dnGxA/Cfn21DdeP3o1TF6Hz0mK7445sncL+4sb5GUIrto16T",
-	"OVNsDLDCUIFIjCvLqNvRgGkX62RnOpvrBELpI14LqpkeY9BhrijmUGWF1N4Mg/ZfdIXWXBXgvGl3516C",
-	"tS8R6XKLO2OfvtSaGT2uSneOCc0yWQonSn2W+gV6njzo5fKCTHkLvtovukrQbjv8KymNM7UP7rp339ua",
-	"2kmagOkiS0XkWjhwmbGrEUbQJevrUNV8m0wvRt8+f/u/AQAA//8=",
+	"7L17k9u40Tf6VVA6p8pJvRx7fNk9m5m//HrtrE+8a7+eyW49tXFpMSQk4REFKAA4suLyd38L3QBIigBF",
+	"ajQXJ88/iXcE4tJoNBp9+fWXSS5XaymYMHpy9mWypoqumGEK/usV1ewXumL23wXTueJrw6WYnE1ekpxq",
+	"RkS1umKK6CpfEKrJq5Onpy+eZUQqQsWWKDZjiomcETkjZsHgm0k24baHNTWLSTYR0P3E/aLYPyuuWDE5",
+	"M6pi2UTnC7aidvgV/fyOiblZTM6ePjvNJisuwn9nE7Nd2160UVzMJ1+/ZpO3BVutpWEi3/6NbW0PMOqC",
+	"0YKpetxGsxPbLjHks9MhQ85+piZfdIl1uWDk9SWdWzJsFtSQDdVEMVqckxXXmos54Zq8ePaDp01nlrMT",
+	"7DpFETu97oTecbF8W4S1tylecrHspfhMqhU1k7MJF+b7FxNYP19Vq+bquTBszhSM9r4ydM6S40n4+agj",
+	"fmBKS5EccQ0/H3XEC5YrZvyRiIypocFQTv5hAFddLPjMJNeo7a9HXeIlvSrZ37hIjbi0P/UN+P8qNpuc",
+	"Tf6fJ7VkeYK/6id15zDUgot5cmm8OOK6vtqu9FoKzUCyfVDyqmQr+89cCsOEsf+k63XJc2qP7ZM1tvhf",
+	"/2156OzLwAX6fmHEXZHpuiSFzKuVHdI2cl/ajl/mOdPwL1oU3H5Gyw9Krpky3E57RkvNssm68SecPs1h",
+	"+m7VV1KWjIrJ12xSyjkXPT9Ni4o1fvZsl01WFGWmYSsdbeD+QJWiW/vfQhqeMx0fy53Ebj9fmzv8u2/3",
+	"KXQvr/6b5cZ28TLPZeV2aQRxaFmyIi6Rr5kopHqkyUaqgsykgisKb7RJ1l0xjK+2kc42kuR0zQ0tSckM",
+	"XJ6R7xeytEK98/lvC54v7NUgK0XWTK5LRhZUw2xQnJA1VSbWpXCCqPuDNIkfcHmxnxSbcyn0uG1HIu7f",
+	"WdcuTKCzxdnk88lcnrg/2rlow9Rjv+2Nn0/4ai2VQW3Fis2JkpUoFrLS7DH7TFfrkj2xJ18JWj7JpWJP",
+	"fHcwLdflqwUVc7aXn7p8M+OsLLTdMCoIxc6IkSSHDs+JqMqS5CWjShMp7I13ZJ783RPZUrMsJ58OZc5Y",
+	"R8fi0ljfbXaNtmjxbbTFDgPH2ozg5N8dKze+3mXp7ghf+5l3Rde/4yefqNg2hNcHigzX5ocwxfCPvgvG",
+	"dfWR5VIVUUHMPpv95xHH6hG0boDObKnWzDQpGu7YbDKjuRm6ANueF9GLvNtxya/Z1D4REgPjlk0T4nB3",
+	"6VavaH7hJ575xbUGjNKoLOWGipyNvI7oyt9h3TVUgpvusYM52PfUQlbxa6XSMWHyVhA/Lyub4NVhj2rB",
+	"9JJwo1k5I7APehLVApsEg5llfvJReli6jaVFfaF31kSLQjlNqPubMYpfVYb1KErpi6ues9WbVFtxit71",
+	"nd+YuOZKipXTGdt0XytZVDmQXSoizSKuS6xkwcr4BX3glT6d2Usw2kBuxFCJzu27FNRkflUyuIB4VPNY",
+	"l9TYg7tXH/btvmaeNj3KR+InLSuVsymPL08zxWmcmJonaGZ/mHY1550G64W9v6M/G6rMdMPNIkZXaY/c",
+	"HP53xpU2GeEzIiSewKAJdTvdaoNPknaH79dMUcPFnLgWkW+Tepj9SWk+RPuudTTLg4M1NDj7x9TPbIdH",
+	"0s5sV2N0s45QiqkXHekUbTRCTMW+978E4jdUvV3BtUchTDc6WJTFOtuRaberAO6Ku1jLo8m9WOdNATjm",
+	"Qbpg+ZLtmTjKuz1tqrU9ZbG7f8t0RoS0u1aJpZAb0buSShheDlJ3Y9zYEepphXxfm4iYj658R95H2/B9",
+	"bBS/AZItd66CaLuj3QnR3sdeDrFO9j9tItfFMd4/Vg4f5fVjO7rFt0+j+85Mc3mN4qRvgq+g0eC3ENyd",
+	"x3wJ7UrHXTZkiln1n+Ah8v4brjMyU3IFzIiXJkhATfzxTqocN390IV33vrle0ZKJgqoICw0lXlK3Viyn",
+	"ZV6VNCpPf5IbsqJiS/AxRolgG+KOCaGzGcuNPrek2xKqGGl2RrgAml7RfDkHNSg6sfoTO6F9EzD2MYdm",
+	"Jy4IN0QbXpZkQznoOlftKcQHrITgYj7NS5kvE6xkmFr1vrfjJqwl23p3HzbD+XJDrlgpxVwTI0H4WdmQ",
+	"ZCvdQwXXgizoNbPjaLb7Om5NFfZpuIjxfPark4MdMRPjbMfSYbB6GZ6OHZr38fivtQzelUH2yT61ZzVO",
+	"fbhbauZcr0vOdH22r9icwyxilC/YjAtu3MB9NPrJkvvHuvnXbAJ6xpSa1lEsqGEnhgNt+uVDc2GtmfSR",
+	"Sd/0OgkyZe8mJ6+MV1RHbrVe4wb+Nh0stmhZyk1MMF0YtnbiwAoe144IuZlkI2z4VC9jvb+RilBSKDqD",
+	"24ASK6BBBGW1PSkYrLkwdAma84pQvdTNGfRtwf+pmDbRc+bMcXEa2l+GUzCnlWYJQ499jho2bvkLuSH+",
+	"S7gmG5/CZXpqBfHT09P4bKTQPt5iGJviBzESOQ0WDs5USUP7F2K1U1kZQon7kMClhMEZVi4Ry0ukZNes",
+	"RMYSjBXwVrabLu1DSeKVBoNF3WS9djX8ccTW+S92niktuUWLkgs2nKA/ui9iFGVUlTz2bmzSEc+cXmp4",
+	"KuZ0TXNuthlxH2NAjBUgTBvtlQBNVyw4jP5kt6L+s7sqN05BA9eKkL71nzOrczBtUL4PPVuvcTYfcR6x",
+	"xQ7SUt9AI6t8WraYLlhZ7PvknW1Zf2IP69V22qc2NFiuoTpYTdTzrH2u07libMWEOXcmHaAScG6MF2GP",
+	"994Bmr1zvADMHlOb4VTg1pc0X2pyxWYSdyqnwqpcM16yAiKfnJk9yAM5awqPoXv3C2PJJ85UG7aO24L9",
+	"r9ONVIVOt9ks4sZtKaZmwaabHfd//2Gyi1Pb2GzlmglWTK+28Scx/kx4/RresNg+SsVdHEPfRN5jK9se",
+	"Y432tcdW2D6XibfBmqqWwaYV1wC/TYEr002MHne7WAaCzyzr7NwuQ9nnA1XRA79W7JqzTfwMGvbZSrXm",
+	"AdzYl4VmLOUGUHLF9R7tIWtrCkFc42mf8RIC4IzVW8hGVmVBwJSSkastnHLByqHLvqRqzswvchNbewhH",
+	"HH5RfPSfRPuT3rzbfahouWJmYRfm5IO9wK1SUJMCyVLpitq323acaP9ox45NSrNrprjZTvOF1ExMr1ha",
+	"+QltFaN6dOhH+Lpliuze4FYcRaj00jJWrcCaBdd23w2EFSBtpGWShlY7jkRWO361kDy+eZbX97MTNEIb",
+	"qSyLxM2woTpog4U9zblUiuX2PzQXOWudJ3u8ZFmQkg5fyd9x9GT4jX1S6pQA8k16nF2uiZXGvX3Y7al0",
+	"XxfYYsQzMHwZ1LtRX/0r5aDbUCWcLaXzW+KjnScf6A61lQr5pSVE6peZ1xyaumjrLnWDph6QA71dyTfm",
+	"gFjI38ORbDqphN64UO+Uh6odBF3HGcdMxzsHHDtvC732SxFEPHjsyJI1rEE1dcIT8NAlNp8jh/YxXEt2",
+	"G/k1wzDZAaonBsM2+KovMKyOqAeFCbRP+6aYGYZ6J16mdmVjwuVrWe52HInyYjCBdi6SbnT6aWTMcRLY",
+	"8HyJnLC7tB4fKjclOySSP35I3Su8a5SjSeNC+GLo897PeLiDf9eQhm8M7Cirffp+LikR5CO+mbDb/ftk",
+	"RqvSXlD/9PaZbOKfuZa9pIDzWvIceNaq6JixsOF6Yf9PKvsicyGB11xjCBEGOH+KcEN4hnXJC2eqGHWp",
+	"eDE81BDgT6ELhx42yNgjbq/8KduJK2r6duzv7mIbs1h4Oie6hOd3Sa8S0UYreb2XRhe8YL7tFBSa4VOD",
+	"tyY1UU8UuC6CDYUawwS8l8GJlw0dIB3P7N6eYygZIgbiv0zBKE1L3fNQHKvItOR+r1yOaNZe7G6cwzIW",
+	"pyQKpwf168quHX5j2IAP3PsjKbEqoRgt9jmQUprdkm33C7s6MHpX3DV68SvKfOpKzRhZU7i0DmiYfkpe",
+	"xr3ZVE/lbPjmj/VW1JaqlOe7fcpeVUpL5d1xtg1ZYxLWEA955paTIsGFi/LyVwaaKC2BywL/Edg3EDou",
+	"+90jf89L2ih6zUpQKGkdMuFHp2tu/2tFeWkvHqkMhX8sMM4rX1DTHXwnps0+qh//DbnkRvFs+DqHpbF8",
+	"6Q2w4/T7QVrnz8yeAF3HELQJ+I7NDJGVQRELjmsw5VNRuD8FOo7Kp6ovP0/+OlCAhpSNoHt7PT4c0E+9",
+	"IYxJpzJtu5Q1mAwF27QV3h9O9/G3EwRI4Sh712Fa7U1hSjnn9KAj+8a+bV7bb/a6GF3P0dmkNM+UXXVO",
+	"r1MWu1lC7M75Nb7+h0muhSxjlvJfGDcLpsBmXyi6EURIRdZUGzBksmb8Q8O+MEiTQiJ4Zaq++HeWz62w",
+	"CNnGLq7laSLswr9Wdkm4tbrJhup6IdHQ+3FXfd3X+E+cCX3gdej4+8oKXtxYv2M97LX7AlAQB4VSsuB0",
+	"LqQ2PAcjBzX0JJfrLdhDVtKwE820xlcCzc3JTKqTKqHn42C/uYVhIN8IqTj8hfk1vdQjBA7U78EbxA7U",
+	"NrkRFMArLnaGMdYzrmtbib+QG7JhYHokitF8wcDzuxqVWpgOileyHGBXiweXO2qo8eRw181I4zVtZvD0",
+	"huiFhnvTQhL+NqsDbUGD6W7N6/AbXmkbhlFNIWDH3XdcEwiTY3H5yT7nZRXCnEakjkDSbsIha7nECici",
+	"BdlAzPSGgTfDShTiPh35JBPTPJg620Mq5pw+S8bWBExd8IcTPjtRFHxMcf+T1TpGbr7i84VJ+Xk3jKzo",
+	"1j5MQUOqRMFcMPgI14iJe/1eAkEz8uz02fcnT5+dPPtuEjWMqdWo4BA4NpcMs2w6jg4eD4JvO9pzWlrN",
+	"esE1sZeHVbacW2dktslmwUs2hXC8bkYBrTSDva3E3jfIbsZwoKo7akPzU17VSujRUlR8n8fIUiFeSz4g",
+	"T+XQFFd6pPzFqDF4VCJjNCHhWBmNkentyawZlDNT7EnduSWB/3uQ+M2xIpL/wLyao90Fh6ZtH+d2iCbr",
+	"jLgmIsfllu6LyEgHXBxRx8cRbpDI7I52lRyamzL6cjlC7oqnTtw5MTz3IK0V9d2m8JpNvnIXPiS+oFt9",
+	"Rp6fZuT7U0uDv5zWlrHnp9n3p9lfTj/FphXCxIYqN9Hod39Dhzvbzdv336fuHyMtyPd1e5lBOyOMgkWw",
+	"mzMt2czE7CVzaqwIlSIPcZ9MFIm0jUEmwaDwHDOvyNnMQ4sdOzNc7hACGQQggcMKPmp7rSZW1J9EFOI4",
+	"Rir4qWPTPCBndmr2Ms98rhNeY3jP5XLFdEY23prEdX3Qzknpzap8RgSavPbDKIzEndiheZONGmTp41WQ",
+	"56PxkkKSVdedXZvpRwEmNJ2xSSdq2qvZVUcUFct2jtEjjQHEUR4zEBTY7erFd6uMvFhk5FmRkedXELol",
+	"UNvuFxNhQX6WYYz4dri8wZjtdtSbElU4b59r6IcbVL+ENCdbMLN7EWL/4tt96rNgdg9eIn54hxTetdYj",
+	"5xU3TCWymcSMq9VIJ2391VWc3wYLPTPsUihc+Fd0eT82mHvMWUKZONUsl+5BMWDCdxLWgLwzPPogGVxQ",
+	"UsOaC9y5M5Atie3XxUlyQ2asLImdbjaEHlYQpFzj89WoHJsL/CB68ngxOEjiQIe7j54dRvJaoCV+GslW",
+	"4ax3RS37vC6poJjYJIgUGMnsgn4Gi0kgoduvesENcoVFdZbQPStZfbQaG913ODvBTVxpc+IBISfZpFoX",
+	"QY4tqU/UVUzLsnLRT7JSJxgviYmefOaQIqOC9cdmTtIdxgj0ZTapqmQ6FV6ICaPuUsWWWTx0Vqfyyu2X",
+	"cJptK6tGUVSjiMvqHBNz4Gfrh4zvbs59muwYI1ZfOJJS/Bo4c+BdlIpcsER1P0KoJlqqcL6Ea3uIipOt",
+	"fcmyctaIYhgZvwB3Qk2F9hxaY5wRShBeE8bWhMfSEQRMsmC6QYkQYBH+Ah3TOYUX3u5KCinMif1jdLaH",
+	"hLlSnyNSzyAeA5oWRI5EcS5y6Uvdg2oMW61TrzpaGbmihucxa03JxTLQ+RzBczZcs3oTCtk8YQ1fToOl",
+	"el95rhlc2HHkxwUjK6Y1nbOQgp9bErJ4pvzwtyKbmVEaGwTHTzsgsI1FN+IEh3W5rvF7Y0FvbU15Q7nB",
+	"SwYepycYkV8JXSnoXCK/Zg0WV2xW6aBC70TONodKJOKZaDzW21n3FJ6h3MSgx8j7d6uH9oPJo0YOTSv5",
+	"jW6H2Xe8kh8ORPwc6eU7jvrYzjnqQfObUTjaY+NKB/PqoMiSkGO2c4zX3D4JUST3usT7mJEZ4w0YvRmz",
+	"XCwvfNs+GIxaTOpwrDVT10xDNgVGPI4B8FXx2+OCiQIjdMk/JtfP/zGx+p8Hore8JtBbha4MRhye/N49",
+	"iVtFlIsecYYRF8DiOadBxpoyUSZUdGaOF0beY7S9aWTuzSP908GvjaXGiLSTFt6h1N6Y6uEEPFYs8YYK",
+	"k8JMRqdkfRgAzoLMYhiL+yjoBZ1bZpR4gPcTEXI9OcAtVSESvXHNElAhPZH9YyL35WzmsrxGsrGRsb/v",
+	"Bi5ep/JKXgujOLtxsNVr0G8ismslFYuRNPGygOapecb0v8osEn6ZPTvaZyktGvrm0LT6giuWe2Aer9Vw",
+	"fJXGFRMW2LSXstjqazZZ0PX4dIndGGCnbU6cuxne6WWQR9F5dmRNGxVLqmLknODpoKdxznUnfFyPCSth",
+	"K8c04hFd0S25YmSjpJiDHwFfAqLcEvAnu6w9H2equDFMDBdZ7oZs7lubYj02y9efuba3qccuOizpdDep",
+	"Lg7S06XO/95CcSAHPScVcXf+3v6aqZx7G4MzKp161PBXz6VBf/0tZn0pti63+6dim3GGyeG7XiYEyRuZ",
+	"EdZTYQDagMrIjSZoxd37sB5576TRP+xU7L5jSaQGEsiQOYyGA4kDwb4XrA0DC9QAdZ84zfOcbGVl6e/3",
+	"YgifjrRxDFnx8PzctrCTapsQT15wEC3JjKrMaveUrKmic0XXi8464ym8ISl3h7KVInIjiPt9wAJjqbrP",
+	"o2PW6nF/ykcEtWCc1agGZXXaYRApMZn6xrvmx0Ryh0va36DayPUazA4FmyuKTjy6WW6oQluEiF+jO0DO",
+	"O0k5zoANburo15/XEmwhCdsMK8Ip7pE/cVBfigXRgn3TqjRo0VwhAOQM0ndSC2vY45uZZs4mKrUpbR+M",
+	"6m3k86+pfToobvMlWTE1Z2QND2BnKQcPfjtek8IfJ8fZ7Mz2/CkbjuHds/UD+uowQjTo8M44Yv+MR/DH",
+	"vs5GR4Y1krs6b4eCmVSWBsT+7n/eY7PM9xSVOVwUu64tl//v8+32pOUFGRdq5XmcmNhhfCPV6o2f/SjQ",
+	"c8l3UZf2GqY8xmk39YwnXsvxlOG+EJOk67reiJhExL/EXgTMavYJ6NoqX4RoKJfzXoNINtpn5KlDjzwn",
+	"VDuAqLYKsudF7t4GaAr0mh18E+Oiv9J1l3899YfpmyGMJKLksc+GQJXCRxpxvRqKLVqs7WklM1mWcqMJ",
+	"xq8cgCALM46uz4rW7gqDjjwIx/BGCFmJp2gawf8SimrhxzUmItw13bSMTqTTcMtKL1xaH4RSwqy5GxxU",
+	"p3/DBzUZm6tP7tktpk0HSMuxr7nmlu6qB2HH4Lq1+yY8jFl0/4Yr8kN13t0jkcxv/ombvjsr9WiJhgt9",
+	"TlafDDddIgEGWXtl9al4etdR3Tzhtmy4cnbcakbDo/TMSua6vHEW8s4fabJkW/vfDj8fCh3jdqcLRwpG",
+	"I6/PC77iJVVgEcogkZ0KAsREikSdw3oRzfAM4I37CJqysMcvkCa0uVdHcAb1o8gxjeeDBLPd2AZsGfbw",
+	"RNufHHjfjp8j5c/rTW+jZmwlJfdVamI3p00UHHAEcaoYkjotve85Yt8OeIPDL0P22SjahzQ3vKvOEtLh",
+	"44wtb2nMYSiCjgH+hQ8SR9PkLvzYQuAf8Ta9wEsFk+vOCI4Dge0bLgqrV11tiSVGQbfkTytModOVyMjp",
+	"D2enpydPvz87Pf1zRnBjIQReI0oI/BPt174rfPpyMPF0MxO/Iba5F+7oNH3nFdGuv1qwMhEBAH4E38Q+",
+	"K1Z0C9F25Gp7DvZ19+POy2FYOk0dW9TBm8dobjo8NSeEf0d66wEmYzSpfKajfsEQAKCbCAkeUdI87v2q",
+	"0gZLpdB8Qa9KtouEH79/UcXjsSDI95Ui9e/+Kl7bkxZNB2zq7X2S2wXN+ndcYwqN7eiuPSZkxsfnjI9G",
+	"OzCix35WqVT6EThRSimX48I3emppTtclzWNvr9fXLEQT5IBGbXWzK+bVKoSfsurhuSt+rK55zkgp50TT",
+	"rSabxTaqo6ajhOJ3Rg19XYfBBCqldvcwJNmaARrvi++i5ndP033G9yPEPYUDs2+sFf38Fts251yfpiil",
+	"LhoTjNPKqKpz0b7xAWFnENWcwXshI5W2zwRXB/tPpuHcatTHDhUf1lRr+yD+c0ZoZRbkT+uScpERKMmf",
+	"kVzR1cmq+A7uY0YVtpLwtPwTJbmdHwSfM8IF+fD65z/DTW1PgaxC4PxjAhDsgrz88PYMMkWNhNxcws3j",
+	"yVhbp6XYZSxIosHVURClQjKE6XKIoFELvx4QxYHtUnx/YyU6hC8erkj/TAt2KZcskumEHBBXJfwXvYYa",
+	"aLQ7Ffw0871H5xSxfK3oyNSzOnK3t+QAttqdZLAs22HjU0QIu1HnENIAIdrhkfZoGr34GZ1hf2ExfLeU",
+	"cT6brCUXRvfbdrF6AS0KH1q/YlRXCgSBN/UKlOSDs9HSVuWSGqbOiCd2Rq6wsg/VMGAwRz1t1SgJ9VS4",
+	"aQT3hx3DtC0FQXC4FXG/3GKbPPIragyLFSvfPdG4rp5AlV/Ypln2b8SVdqNaZuMNA/EbfE8ZM1xdeVD6",
+	"yjAFKBZ5Yfm1WWGH8gIikyDRpPlaeEz+rpkLh5CKYEYK+C0gX8zVQPJh6IpRUJ4hoj44IZvJKx1wzk83",
+	"DC+pHfs9YS7YCKbsMdMBHVEKdo4gMpZjGRXokql08ETsQLI8gmKY9ggNimdwh3kHpO50PxS7LyA7FrO8",
+	"dTFgNgF0lU1oz+HSt1t1oJUwc3ixgVb45L3WGIiVJovmZ/hTFCqZWF1tJlXO/NPiGibuC66OR2D9Rhwd",
+	"566E3G6NgDH+jzutL9AXyvRI13b+g2Kang2QACkg3PfuQsbiqa5Or71qdCdu7oexAgOmmpISNfzsCEGR",
+	"xKbl1zDhbrCdjwU9KOhuJlPQRByQgjEfoNHN99FuDkCiTTi/3yLe7TmB390salzc9vIO8HfDTBM75u08",
+	"h9kAdiCk+ZIRvTJrffbkid2ux5YkVGw9UN7Zi++/C4XvwlbO3NOzTfTvDif6yCStb8k+EVEd0wlQiS3/",
+	"2cXej43MGWXei73CMD5lR3d0xReXCTg5LpaPtDOd8Fat6AV1NwU9ejSyZkz0wNtBFm0dbLEBy6qbDxPn",
+	"kXm6mH0Er8ggjNrn23JNwFHq60RS4UD/MPXbNC/3077HYPoGwJJk9sDpGiN/h2anCSUqVc7sZVGgTtwu",
+	"aba3ilnEdBPj0V8cCOEIBj1Uj44pxImT8z4UizwodHdHZ00BqozLbnYT2is57ettp+GL+CRGmuOD7hK7",
+	"UDUp5EZkHhDEYXzsjdxGkI3igOpwoyNfOrHbuPwEB3wI9q1DYLh7tLvnwwzoQyp0eZvxPn0ympDggLn7",
+	"C0qWLHUZ+Xc79NOYSoKcF8HYeeywLew5vGmuaVmxnqIXXmTbZpZrAR8dXafgxHGmC6nIkq0NkYKs6Zrt",
+	"zxtNx1XZ1S/4bPTiR0VbeizX/U+g2nA7OvNliM4doOC7VyqO/EjD2ympyscv9Z5o0gUVhX04+wc/lrTx",
+	"FuZDo0b9kIFgia0Nxv0RW5vQR8dcXknE/F/Y5tc6ff+urKOeWTuYJzKnpcOpNXIllZIb4rQprIuuzXn9",
+	"SzSiOQng0mtIfR/ywbzhsdKt4HaqjGBYBa8sGZ1X8WSTWhPoFvhLWf4h1ALgL6lixHB0EPN4fG6tNcTf",
+	"qeAsMxIOZqWjNvRD1InhILVy7P2MXySA+Lwa02OetU0IvQr+iKSG09OHFTEIYXZEvWeP9tKfxwm6MRTv",
+	"9hryWG2nZ7ktK2Yn263Hd3EkoA9XXP3GUB+7tdqcstHW2Boc1mDPzB3JqDCA6R0UB/Efo9Tfgqr+NbkV",
+	"l3zsPtTl+9ucegouGpfclbaWn+7lRDdAmn1uHE7grpLDgwk+0Hz5I581MomHOqo3VO/ViRWDN3wc7Tab",
+	"bHhZDuqDlyW5YsNQc3HGqbW+4eVYNinUdqqqmESj2+DaQ5d8ITGaFeMDiJDeWtIN8VvTfJnKWSiZlZJg",
+	"yt3Rj79/9vTFd1EzY8rohK8S8NPD5eHLWagtUZUAJ+V58O3XsQ3BlLRjzX6xj/ywrhT1P7pKnTsEDvw3",
+	"nPF3+DYSTVK0Q2MbpC9kdZWss9DC03AV3pw3dngkSypFMB0pyDbx7YOyIwXH6ED7sGzc/1G+speX7k3G",
+	"1y5CC+Id9Kh1KZbTMq9KGk0n21FUBdtgoDihcOFBHOMW9NdmP57IVzRfzj0kasw3x8SAjBJQWtwVjxUb",
+	"m9zlyRN4wPXruGVngXEuVpGUJrff8TQfWKAr65/ODe0vdqEYLbRVYJMFF4fEDWFO6Dk5dREKrrJlBMmq",
+	"idqbCsFpGWqF0dGJRffHxxi7OUfpDPaCm16PPlbs8OuRqRXXBzx9/VswCobFU3WYe3DS4wlB9gemBiSI",
+	"1G/TDQbJpC2VtZlyNyTD8OuESE0XC1zEy6i8rd9Se+0/wxFDqZhXXq3a2+3+0oN7TUjDLZ5HfBh17VBp",
+	"ivyru5Lv91q1m/l4OzZZxwP1atIMdFiIeA+PHYGTDmOQOzSh3w7rDeaC7laW1Fg2G+3vDXWNu9JPVipV",
+	"hj6dqr5lOiNCEih9hQVIR9SZ2E0Y700K/yBLnkdC0Ae5DvDj2nVQH/o9b8XaYJE2+2PnR6gGCGIEOqs1",
+	"/klfkZZ4sNL+GntWfd2xFe0tyZZu9s+KMzN9GldySquwR8OSnUoPX/fOFvt/NmQSz4c0etHf6FbKp42G",
+	"l2lybG9xkSE80I6gXKbNhJEdb/x6zI3udPusZ8jnPb+9SCBwH6+Kascd4SnYKkVRk86PXhOsXmO9onr+",
+	"Q2uZOgl4xEqmHxS75vjG3Xn7jykZM85/KdcsAQPfB6Q9tth6H3oJJjIPZo7foH3s3T0sCdxlfztfIyy/",
+	"nkT0PsFdOQwA5SjOvbGFaFq26hu68z7UXLCbW17KTUwJuTBs7RMSFCOuHRFyM8qK0gPaxZTajfrrxxoJ",
+	"0GBRaw3s65QXyfoFVSpTOOmfSoBS7QZC2V/bgNdVigcROWykghloMS7FrC9VN/EDxGFPZx77LVaRRqIF",
+	"y4GgQYSeA25x6LM8ekPKCr1RI9dwM++dClV8h1lQcE3e/7/vymojkgy+bwJ63BEvHOjyKJWz/b6OKJw9",
+	"jj8jNXD368wDSi0fmXWjmvsYHo6sczQzx2v6Homrj6BNY8/HqDbrurq9YrPtAXpqzSbM/PYOdMb7cPYO",
+	"ziDyMmCMva8/FmF0XdQeGh0W/zT+tgmWielAU0YyaOv/2Ks/Wg7TVZfr7Otf+TUTkGGBAYwhMbG7uU3g",
+	"jgMwN+d2pISRbyzqZhrbpU/LPwh4s9eXEWr2OdUntIxtzkdGi7+vL+XYwBFfQKIvjW23bAZ8E59E0uuP",
+	"hQM7SVWaOa/R1dZlVegqXxCqCSWKaVaWcSYZGqA1kyrh3Rpk7fTrCRZ3H7cbcZpIPby/94Dr3kkrhz6C",
+	"ZRwH66XzQRbxJcPSX23a/Y2xNUam4i1tQjZFpRQTBvfEilCm2sgEDTa/2S7vt1AznzbTHuIj/L0x++jk",
+	"/I7Tsnw/m5z9PmrvP0FSPK1Ke384krQ4YqRJP/DLyNk4zmlNx2k8Hc15P/+89/UFfPhp0LadDa6xO5Ay",
+	"exIaVOtS0nipxDbpmhDPjm7oaMI9Z2rOihMujEz0dc1oeZg9IXdJ4pECl1TXpQW5JogL3k21jLOh81/v",
+	"CYf7GiW8XU0MviMlWYbv6Q6tF1QUuHElo5CRVxXcwAJpYaW9Nora/45SXRp64/qvieDjd/yauXgOOATe",
+	"4w+wxi7lmga0sy622QilgK51IuRVyCtZbD28CECpAYTIIDX6r3QdVZ5lIuIGQKQdu2miKiHwtTFAH4VP",
+	"R9SChhSOyNxG2iD/lUyPKJhePtJ1tdy98Rm+Kq5PVHAfuYW5TeoLi7W86JC+EyDdMJkNNwuoBLJhbInE",
+	"dpvMtX+TKmloRjYLXjJS1mxoea6X5RJB9eMh4e8clLxFlRslmvRv0IeSjk7liBYIDe4YeyTdyfExi6ig",
+	"Pv/++70AE9FEDzTCKG1CMs7g8PZ1iB3qwgIYumQaZ6q72UiYa6gKGCyWdx0PFKgTr79HXcL919MIVnsQ",
+	"EYlHdThqgYSuz6EKv+MA2LDGyXVESbFE/Kk4k2ouoWBYHHg7VTsBkcL6lrmxzM9ErrZr48CiXKbVpm27",
+	"TJUJ7Od/qE7rZ5E11tG3/gOB4KV3TkTVXFkWTNklNZB+lmwLMaXnDrJPW7a7ovmyWmuyogUL9FjBpWfw",
+	"EoSjxpS7A4uBCdEfZWVYtOrgA6krnU7gb4IbwpTgovDzinqKZKJ4p8OLQN+NcKf+alt3PcecqL0CtgGX",
+	"GSgYZaoKvYJjOIl/ZnqqmO2iZZponIEFqi0RM4hhqfyotBN+zcQUmSphJakLscbqJrpic8nX+ugyoEMK",
+	"1rj3tiVEjO51VvDN6/IG+TTqq0NSjLmYXuP7MCZnlXuIpJPCXHlHQJhARAgjAa7B6lSDL84q+gR4L8ot",
+	"hiFaXcWBjHJdhw2fW6nNtMH7eqhejhT4u44G728W26mQJh54vJUVhHoIaQiSBqRUs46hazIwxbpB/71V",
+	"jXHaN/UrBVcS5ouE9PH9nqUFXCgxwnAsF1ZnWxPbtiUpY86ThdTxZAh7Q/OQEKGZMOeErdZmW0ePQ467",
+	"PdOIy7eD/T3cC+SRedpTWFOt1wtFNcsClm1G6JqfQHWMNehqxBUd61nhwBj7nJblXmrFK3q8tIdOAfhs",
+	"cY7B/kTTLfniTssvL39+/dVe8oAG7a80NA9kN/LxQYep3UMQ4DVTJJdreFot2drsq5tWsFiY7eumnsxc",
+	"FKHUDMpqWh5pnETexKWDwmvwtNtpWatnh/gN45gMF0aqOqUEjjQcMOGY1FRKNEqWxJ2JaY+kVdxkC6AH",
+	"FQq91M543RBDWHrLcYA7mM241SOUhmveIuN0jRuJkVZ4/x1Lj0aS1dGExvh8nI6siKhbxxcRQzyINxEI",
+	"LdXvAcqBYTEwRz2ke6B3vfcvjpKXCHdxKuoRo11qXSqWtdMlEy0KVmROBSmy+iGeEa9rZnBmCeSe2Yds",
+	"tM7TGLXY2/e7gcJ87l7dHXRTp9b6OdnZ2FmdEWp3mRVkQfWidVbsJwtaxLV55z2Nvap03OtcI9uk/Ap7",
+	"7KlYE7NPlbxxDrhjp8OT3C7Y3Jd13Y1iqoRJOckBWZYVvg7AwJCNkYGfckQk7pD9aJqH/Orw0+6CoqTy",
+	"qEsJkK4bhiwPz3RjM9OHiNSwFkFBA2LFf0a0TPpS4pnEYw9FyF+6aVz10bLlwAB6cxSROIBTA2t80S4t",
+	"vcMyB7n+v3W4ruEIXIcifwDmZsON6nNRFowr3fWVtu/jgtGi5II9hl5udhv7vvA25nPx9mg4f6PyC/ul",
+	"X2DWPmS9C0NF4VIaPF1LahCRr9JYSLxiJ1rCAagdpCsswc/MiWu+4hqbX0uOVVldMaSYE/vCUNPay0JR",
+	"PLi8hE5cPsOMfz6RkNGPXWpZonLiqr4hHD2AH+9jAKuRWOn4GMe+GQf4zpADbIdveGna8Rol5s7exsrc",
+	"oJX+zXHGCNbzYTrRDIHIW8LQJRMnXGSkMWVARxZFXE8cVse3hyUxBmpMIvFcsVgKxweqlg4gF5vUrqce",
+	"UI3cMv7AygFHwDr2NfWgCIYLRABtvFV/AOuCJXGRcylmXK1iRHglBRIyJIO6VBFWuMCOgBPj1AnXmfbU",
+	"shOym9J4s40sK1D7TJ92warr+vBRJ25bedkNAQhYz7uLwmiVXQz7ODJVHuoJjl9aeGh0dzYANwuyAUtL",
+	"gFSGh059/PtHeGiY1zBv3RR1VhRSj+Yy45+jEiuliFw6R7DcCKYOU0LqCg6xgk72t/PIkdqhGNcBYg9U",
+	"SeT4ATJAO4HlqeEAhGieo7kFfXzhHyctajnJ7wV/Q+5PvEsO4sSum3Uat4B0o9eVu6ihCJpiugJVqsFX",
+	"Enq2InyCgdiTICqie5TyqNr98WMHWH5FxdJTyzZoBos1Qxqenp7uY/FEWA14uyixC2QFRgbiKvVh8TKw",
+	"U6k75xUEt0dq+seNhIjxfuXFp7Oetl31XR4ZVfPKI/bUmYdtvxc28QmMgxbvjVgxIlzSqxJLtTTjQiG2",
+	"KGRN1AVqNLI4gAyh36qo8njwSb1aGOIdj0WwvXeg356jMMQeMZWN/ewcrT3gKHONtHexPe54zhr5AHsS",
+	"UaAZZhDMfbWK3uoudjIffGNwgG8GffMR0311tRrU/KJaxd9B7Ql0+PVqa9hQA42cTcc0Vy7Bec9rGppl",
+	"biKNQZJM91FGksVL3jIuNBFl08BqrNBTL+AiGF0Q5Mlm9mGDDokrBtoe2BgAt0w3og/PvSYEXLhel9uW",
+	"E6BZwjcKKAt+BDS7urrZ4Vy7SYwyg3tUqH7rroYwGtUYoV8sOKB9BxTlLN2wnuR2XVSraMHfVOyIm1v8",
+	"xyIaz/rGqvmEzgxThHr8QqAhnxFKAOs5UPHMx0yFchh+xNhe8bmQKq4ol9VKkAU6Q1yWBYZtGqgLORd8",
+	"7J75XUhUlt4kMrJ1m8P3HDQkfU1n9309er1oR+/41qo5M7/EjmITGOQI1ZzTNc4u6yQXdw34tr7A2WrF",
+	"jd5Fw27ikDjTzN7KrNjO11sqKtYTbANwnzNalqSomFcb4fmBgb4BFmAswkFEAZPL6T5ocB8kR7VxYdIQ",
+	"2+b43r4l4T3HtXsK6YXcQLFeiN7llplpWW4xPDYRfCmX0wUtZ02D/85saDlzM7HyUS7toCup/chyaBw9",
+	"jAXma21G+Rc6ABBu6wOBo1zO1OpwBo/ESvGZK4G6swdRr5jVlmKvRexJuA5cqyOyd9x7DqPOwMEdnLtc",
+	"E1cmakTyZbp4fpLV05vnStO7LxtgOPHt/DwgGqLfve8efh0VEhUCVgwCt76yspipQTbdnJblNB4IDyJn",
+	"wwjVSyvkrhgEH9h7nda5FJC4/y+rBv/p45tX5Pnz53/5c/up+iI5bE8CAxPu8Usxb2NIl/XNnlR9Cl+v",
+	"ihtyxeZUDHtVN2xC++032HZKy000c2G/GWmQlciNMqQA7gKuDBiMQN0I/57qeJFCIVu7PVdtPOXm2Ovt",
+	"NPY6343QMNJFe4iMaLamClB3r7ZwdVLdreWVJXBpEsUHP9u7OA7BGO/r8zp2iFLNEbR4eHNuUlFN7kFO",
+	"RYFBNlhLI5zpQZPnQhtV5cbDTew4J9cs57QkzVYgTlv25f2A+3Lmci72Cg4pppqbRLIL16Ewyj8rvl4x",
+	"YTIUF1iF2VIialOLF630Yd0Ri5oswyu90rvpwc/6iwrsb2nYemjdXr3VhiXSiawkp8a+B7AVrN8KTsVK",
+	"RjUbMmujeFK4LagmV4CybhtltWBWTFelGXg8Gp7vvbNp2A2jK65/B4vz0DO6Jw4Rqx4/vnSY1jfxmmFX",
+	"MOKlLOj25mmswRYV83rgT3ifMVG4F7jU8KDjOYOyQlYu2te5y8b7yykp6FafE8GoGh3l7gcFC1cMC0zR",
+	"aD7Yf7lANIINWimSls9QwdwyV/gZFX93ucIEz4Py/ex06GR/tGMlZ1qxKfh8o1pdSU3CNGN1OB037gHo",
+	"g3swDJ0jsElqjmUbPLhpIIoWunxVKS1VbbH+bGBOk7igNQs23dBt6uVu6HSOma/9mLyYIAvPHEPLnkcd",
+	"UM6VwHBYO7QsJ3FruXKlFdIY0EdMD3aNcWv9QtqGYMfYmY8dCOwTJtuiqdu7qEIfdjxaMWtItXHPL6PQ",
+	"Jtf2Xqxa4OoOrwJd4yFKotdD5tv1WfztD1OUzgdHGuZ4gWEomzPsN/ptLCdOY1dyboe+io0upTkCrV2b",
+	"aaXHVgJLWXoVu5bLsbWEUrDnjYUnyXXjwE0k+uFxm38P5XUTMEGxB12oPuxvi0QNuXThnyOVrIiW7akj",
+	"qtO4Rb/6RLkBNTh8PLi78SHKWYesW7TQxaCmIhfWy7LENN4QG6GZurZKw4LqzLs8owrCXptwI186Yvkd",
+	"V32rEvb1yhIaYWPOPhU5nkfc3JvQZT3T6MaEoPzdMOKGTjboZGBPXneKV/dJVrnZMHJVbets6924npGZ",
+	"mjiXkKkZqhAMWghA346pEATm2eH9vwPPelQTEssYE/ucZbKhWzANoEGCOz2yjiYapeW+42KZ0sdq2/UI",
+	"t53Hbu6Ywqw2hCiViJTnKwwp5qFa2qe64eXpiyhoSEQ92Gg/DJW5VZLIKU4ue96HctRUCgzQVqaQ6dJn",
+	"7igwp6Go5GCUU5rnzt88iEteYvO+tL6QUz9dU2Mfiv3ZjxAgo6fgFJx6iBLf3PNZsxwBVwyMggHg2Tf2",
+	"fNJsLJnuH96yyQiwZqlWANjcS4E5v2Z6KuRUNeH5eqaZKIuyi5/gbeZYL3Tn/PQmRLZEVbSBcyX0ZeAW",
+	"LttwEKUAO6GPSK06Lgdkj46UsnjIdmRtrFs552LagmjoyyG+Sd4vJDD612jE8EO3GGPoCsZqbpgvqN+7",
+	"2a5O1KgSW75CVh9pakyewWaT1s0f6TIckGkaX9LjfjimDyiTWD7Cmei+hJ6+BmPtDjJhPFW6Hn+ArMLI",
+	"PT1Fs9IQaeUNu+k+EVe9fjoOyxer48T7yIuu4C7yJBd4YbRQ+aDxOaFluVNw+4DDaRZKVvNFH2CovaTm",
+	"0v6vV1PSNAKVZhrKdHS7RLdi4JFw75JKlMA7ghFttaUAgzPW+LenZEs28T6qYWUiULdKdtZWS46QZb6j",
+	"jUfem4WeJhLChtcExwM3vlYMhFskxx9XniVeliWbAAjd1F+0Q8wIXnzUs8sCndolXBp9++mmFb1DUv1v",
+	"qKXVVOhRzpoW+LRO1grySqhi7UKtLC47bqx4tbGoU/rWgOpzh6lZA3Ct20pVy/xyA12q8TQbo0I1PjuC",
+	"5tToraswDaqWm8pMPYZW1Mq0O4IyVK/2pjpQK4bwzlSflok1qfF0UMMSik7bsGVYT2WaI6g1NcXuRptp",
+	"jHe4EtMC5HpgukvjSjxYZRlb1ipmQPHi1Imjocgbv3pT4NGQN5oCbmyNTAgKHCl/XV4aHSm1k3F6K0aT",
+	"9cuAEuChw4Co6L3ocoB4/CJpxv31OTnSKShI4Bv7WtzOH+5s+Q0vlTF6l4usiZGWKkbj2tPAsNOuSmS1",
+	"SPvXsRf6YXrAin6erq7iO12pORNRKMM0lqajVZTyHnw/ZIYzvcQUyXhKkauj1/VDlK6jcfUDD3AlOsMu",
+	"DthdE3p8KsXN9sLyJ05Ps1BonFv5nku55MyLvqZgmvqm9b6s+d8YyljvyQXOB+ozqpr3+cKY9eTrVwhm",
+	"m8l4ZIYlMSgEgNoUtNj6lqTEHjIqMBrFrhcVCmzvw2gNuaoc8O3jf4g/Pp/Q3PwB+jJ6nxSfL0wAZXXx",
+	"WVJgpu4ZocTh4sMgfyhGiz8y8sdGqqX9fy+I8d/XjJZ/ECqKf4g/gAj6j3NCScloQWipJfYRbkj7oyAt",
+	"cH1ogQuAiWELBOJvzADCxvwQj/8hoP4euiA+vnlF/vLiu/+PuFwzUsi8WllB9Jhc8hWrWz1//vwvSDEK",
+	"oRePyWsY+MP7i0sHUk3FP8Qfbwu2WkvDRL49+Rvb/vGYoK1f+8RV8GGhAR/1OsCTlK3CPRmCpv/hYVL+",
+	"qJPe/3h9Sed//EOEAiJ2iY//IULxvrPJx8B3DUSUs8lTf0bomk/OJs8fP318CqmnZgHs/CSkAp59mbiI",
+	"77DDbwuoLaDNy0a+IFV0xQzo27+7M/DPiqltfQSCKw/F+k6M3A+xSLaY1nTF5hx9RUA3VHgxGMyqnLXr",
+	"0Ckdsan4sIroTOJYHPE15RCDlOrp+xE9lXwFjvZWR5hi+2xfwu3XT5AuvJbCOeuenZ56360T5nS9LnkO",
+	"2/fkv11ydT3UHpOC3WQoigaCJx0K5kMlvzZKpsQ7D7OtMzYxlXJF1dZxF2mkoxo615Ah5dW3T1YNBIMW",
+	"oN3BC83hgLX59GVRuBV0uTQ2s7rJk8bxBfn8KVTl/N+y2B6bwEjc+iIyqmJfO/v69NjD+gp13Z196dLQ",
+	"FjWaoJU37RG6V+k7mQdA+nS7rzfnkZdFATI+7G4/kzT0/iDdnnzhxVe8REuG79k29yAO/KEMdLngYv7W",
+	"Mud+XpuBcJ9EjvKLFDx9cYSD5oDuD6BjFr8X/srMjcl1B+IszfZgfgkrGMX8R2Dqi4XcjNkNJ/qAdzp7",
+	"gdrGnXPvEBEJxahOYN7/66ANdFETiQ3cReqOhUPsE7V3yHOvQqbvXfMbjnywHA1VRtM6ogea+A/QEFMB",
+	"T5DCjgCVxECmRHzQ3FXKqQcNsB34td2cDc/hXSnNif/rp8FaJlhtj6D3rkPR57qrUUBLqY5rLjxyxyFJ",
+	"/fg9/we8Aewhvo8XgBceN9P/bS8PVvuHyd217m8H/fY1f7evY++roVr/QWzzben8oyjYo/HfjFS3Lrr2",
+	"aPtu9vem6w/ahSGa/t1y7C3r+XYx35SW389pD0LHHy0xvUurX8l/FVrdIn3rQWJXlt33usFx1I+8sSxP",
+	"smvn0hyjgPiZP1Qd5Be2CVO8Y02kPW5MDTmSuhA2s38v/Z/azD9QYzh4n3tuwjvRBMYSJ60J3AYJTu+E",
+	"2y4bAYCTY13uAwmLEqTLck+cxw4jKGSs0Ir3KNZDPdIurwrsHBRgER6Tjy7BCqJBtKtafI6o3/aq1KSQ",
+	"REjzGFOb4gLs11BS4fZUjDsTeX4x/4YSz9/4vTwxShA6QvRoAJgBt8MXO7wKuGRY300zAgj1WEnsHGE6",
+	"ucPGyDAoQSrSxtWPmrQc/n9N/cERhx7lv4Vo/kM3ymiwtTJWdfqH/qLTz06Hjudw3Eau09Lcw8Y1YNuf",
+	"Dh21AVEdXydapF4Mh4x/MXRoB3c97FghmnmqK8CJGdwXBi3FTLpgP3bR4hBikQUDM4Hw3DoQ/dbsyi+v",
+	"ZOVQGb0+H7Wkut9uYO3cwQtzeIa1ifbWDLjtgf8uCqY8lmKw4t6ekbc9+ruAH4yxTgt6zYiQNVKC23Cy",
+	"TW5FK0Eh6z72GiF2iUMolRnMvfbEX9gPDrRYv/h3sFhbIqQM1nhXHe2NiBefv0rxvwe/Dt+vmXiF6C8P",
+	"92mo2d0rSTpp9fEVeB6qddpuqQvoI1QD3DVOOMkiofQQKlpPvtj/+5rUt+CZdQDL2I9+sef21k9e+n0F",
+	"074fQ6sfff9J9TbW1EsLNvSRxvDNc/QyB5j5pm7gceAMz5fMBE+0rxqOhWQByBGqI+jMFZahipEVVsng",
+	"glQAFUQAAoPQUIYmp0pxjMVdPSYvcVZWhQaba4HWUXK1xX+cWQLgs2BFC0akgKjd0l6t7pUJkJN231nh",
+	"U1B8FXrCSo24Mx55CFKw6MoZYQng3Dwmlz47y5V74Jq8ePosC2CNDMNtIekOK8/WBR9iFu0b8vnDsmjb",
+	"eTUN2ndnmk6dyfu3Se89lHHZ+ARqOKetImiGd1aR0qrm+YKax+StQThujZLZH6UduKEM/1BhlYcraRaZ",
+	"bT/n10yk7CPl7bLpXRqCy7u+7V8DXFiEP39T3BiEWbuxpdMyBBZkawI7U8j4Hs19digXHR/X6/7Kr9kr",
+	"bPXvwhhuNQ+FNwIi3vG4gxK3sfjSC5ffnF6zG3DJky/uX1+f+GJgCB0aZ53fXJujsE8X8ttZKxxArqm1",
+	"Mo4V+M2i9Z52U2hveOvBt+c1/TAY2BHzt5r+/4587JdXc/IBbOtrN/QbfH8MrW7En3HLFQLVRkw4fVl8",
+	"t/moqVcb2UFM/vJkc6l0NF8QV6QctF/4A9bgJXpNxbHsDwaggN3s6lSy/e+cyL7bN4x9Ujz54v69tX/N",
+	"uc9sjOtaF3Sr3cUqSSF9YpzvgjSy06B8UYZ/WdGt1a7s/wnpzGr2RXPNCleSEDIVXQ1TKOpBNBNFVwH7",
+	"keW8YD+68Y7Aj20hWNQdp6XgaCPjwxCLP/rdfSAPkns0EiAXEQrW9Zp9DxCgVprzPeLztWtzxMvddenP",
+	"34LPF0wF54QoU1HnAPYziV7pp8OjoHsswd/dqyXYUzrBbQpUv4xwQaQqsFAZAi3XeOHHktOOMW4kpd2T",
+	"tefpccFE8TO2+jd5evjVPBSV7b0AY9aGHkNns9vVMEW0ShofIHyENH3M8bIofpHm34UxYCkPzFhxTqhV",
+	"aCCYwWPPgAYo2DVTBN/QR4ppE9Ic8jCVlXHIU+sqwiOXnL3HFv8GXIIrueTsf1Qcq6k7BwNygI9kcMYw",
+	"57OCCjpgAT2AtXwlk7j0+Zmq5UcsH/LNM5Zdx9/Xl3IYX0XDOGlBqjVKfKhwcBwjgCVyY1sfaX+3gNHb",
+	"VzQfva8ufqHH6P4S+cfX9M4rpZgw3UAJKwxtA+cVkzOCMPBY8gjkJ9tAC8VcrTceiUu8YOZjI6ri34Ch",
+	"3GIelo/oHuXVy6LISC6VYrnBGtguXNk9arpW2sMdSqFOXVxyXdIlu8DCPHfgjHwwPAlLfmCM6MqIgwPa",
+	"sDUAPcnKbKgq4A9W8ZJBQ3du88Y1Z+UTv498L8tDhOIcpRjHqguGGH77THBY2/qKkY2SYu5tAfjI9dd9",
+	"E1lq43yjWGzeSuaN4oZpX3095phnUF/1Vqz0tu+P2PGds50dm0VTt6AyDddNmnJzlDBtli/r7bEdy8oQ",
+	"Ta+h7v3ITK2GTzIdpu0b7YnUhlLSGKCBQY+y9DXRY8Yf+7M+KLLxwZqNAqViYRPuN1++0TBtMDrAocEe",
+	"0WbktxWMRpDkNije0HFEXbqpjyVCqZr/OIwO4PMaeJcLMpMqZ3Ye2vCyBKeDocrA1OTuqbAaB2TQjAb0",
+	"4OIERkJk+SSGR+9sh1VC9XXsXcpHbJoMqhwiun3C6Tb5H0i8LrzyPSBiNAtL3QgU41UdKv8gA4/r+nF3",
+	"HHnsxv3G0TGamRJ9fFLzU/vKGJrxeigXfUMwGQeQsic/9sYEuwvB1o+X0aDHfUVyD9uRQaAZd8rC3WSu",
+	"9brc1qHZGPQwmzF7v4eQcp1Od5pxtepXvO8isNmR8FtC69jP6g8hOPogIc6ud96BO8YCpq6ZOoE4R2z6",
+	"mLym+QJrTXiAcKrBg4Xg3mCaPiczZqDcKIbisIhJ1ihGV6+v3RNzz+YZ9tngZE80fLiHsDGmch/enOZv",
+	"ICHelxH1VUWaahYg10cfWuwz14aL+UnIk46bad4ayG+2rx6fAhJs9CXVBuzdW8j+YMIAXKAvd7MlC7pe",
+	"M8GKjGjnMBCyDjrjGt6hdbDVkq3NY/ILWnHsz3a/IUGDQEkSGAXfMuHVA4Nx/N7nYSv/CgUOe6Txhdvd",
+	"+ku6ZO+vmXrIyWyv3T49tIy2+zOv+5NuduLiF1QTWloOHxgANXMVrxISh6p8wRw+P3IkVDMShBdMGD7j",
+	"mD898+//jLDPNDdkZW8j5pmOXPAVL6lCvArLwGh0gXf5ZsGAo+3/cm0PR6OLLr++wWz6ARYPb2boCYHe",
+	"MTusuPD//XTwa7eT3t9bFY2LArP6DzKs3ePb+Scet6n95gXXTFbiGOq7JRG52jay8/1G7lcZLUfPFS1Y",
+	"T4IH/PxABR1M7p7s6EiY1HXt0CRqgYMlMFyNksz5J6iWQmc7lySBelH2flrRtdUjj8AkMFk3h6staYBd",
+	"7L/1Q5X2pGn1HbS4RVrjAAlaw/zgBKD78Sj2p9It6SZwaFBw/uHmu2M9/LvVDn5kelmPe5swaHYDrf5O",
+	"BXn54S2ClqwoL4mGZ8EIUCBghSdf7P8NsBQdtOn2o2/ESIR09ZcYxvpVmhWDEdV6jRR3Sr3bNRbYWd1P",
+	"hEvfIfOP/SM+3kvcs0OO0xOjtj2xKGp7I374dMs30mUiPtYejtyV2z2K//yCz4V9vYLFoiHEak86erYI",
+	"FfjqGLEdWL02Zcb9md3mtf4zi9NPwjuezwXgQhwLpHCz229NJFf0tkEjbHXCsR6giyTu14LeuzZHci/v",
+	"fVxFfKZSzCX4mkXalorRigNsqbe06Z5MUX9iPX18CoOiLBrhB8fS79yG2iPqj8PNlL0DI8nvTt1zE7xj",
+	"ha85anuzf5HmKPeQ7ceFxjlXNO1mlUR2tLbpOF548gX/8dXV2U1rKQfuNX728DQVnNf96Cpp/ji6prJx",
+	"0W1LITcC+MQzDZh/GUD3DOWZNc2XfWi1crWmCkCU3KPefoAhdQGbA+qX2tnodoICGgQQoQhLkBZ85sPS",
+	"H5MLQ5UJ2cdqS1QlztA22Gi3EzS8oJpoxgRYEx34UddY+BbqTH+g+YN9t9q5veHlnfOpHfcjmkTiCh+S",
+	"3hlzNnVJpE2NJXUEVsYNanPVCGWvLu6f1GI+YJPbJCWOELv/K0XcFI92zYce+7S9vbf7B8jOf8C3u5vg",
+	"Hd/uzVFv05iz9uRPb6Hnm5rNn3zBz9r3+W4qj2AbsqZabyA7GqyvEJac2QsBpS9288gKUKhorV354iUT",
+	"SUC3AxkGP3t4KgLO635UhDST3YIx42ac9gQDxFP+Qbwo2Bo4CzIjHOpHyympz0gp51zoDCt864xcMfss",
+	"8mHCBbipaW4yFwerO0xohd9PLlj9UA68Ve8YzC15l9YkMgu2OtZlsEmQf8DVAHstS55v+6wlH7DFbZ4F",
+	"HCF1d/rx7yVcTTZn0O9WSmKP/oxF5UEqO7TOcwdKvWRs7U4JonhCtMiGKYYxHKQSBVNJeewnNvICv0sZ",
+	"C1O8Jxmb5Kt7jw4bxFZtLVexa842e9PIAL7YUDVnPp9sRsuSFBWECmHIBVSTQKXeh0wlM8Y+4Lg/2U9u",
+	"KXHMDXFPLm83elxuu5CqFh2PILndmDvbZQfQMMLAejOukGu/BfeDb/QfkSH0H5rU4jb5HnJa1jV73Sil",
+	"5UMoSvwwTTRuenf9FsVhv/V8lrri9PCUWM9YA5NZDuWfbymXZSwZ05ksN6bWHQiz/jyWmhb3lMYydDMG",
+	"ZLHcOe/ess6Py/mWEkr2stwDyCc5RIgqaWhSO7SM/NE22IMn8JPckBUVW1LYJwZdIAhRTD+yDVrqUVj7",
+	"sx+yWld6/v3396grwZJTIa4LPjNOPRX2+S/qQNY5XWtyxcyGsaOZcEIMR04FuYLo2XzBCqJk5UaFko/N",
+	"PbezH6NYXdglPWAjP87vjvWqxqC3aeIHdvKokAqPWmojazes/eXJuqQ9sM0vy9LzKvg+7azheSWkYI/J",
+	"T1QU8pop96upC74YjiFcBd26Wo7gsX2kyb/sl93nf0lFXEY8ENwtaaid410zUJ8QsfuHrmx44bKN26oj",
+	"sRXEuVO//77qEBp5iaFLMPSYSonhzPYF+hqgZR8mTOCrb0THxiMb7BODDu0e9e6OiXa7yh1M637suUmh",
+	"fQsuM2QDj7k1VHJrlitm9vjKQrQOopVDbQH8MHOh59xock3LKiKP33FtLtwodxKTeZuamF9IMt8Ifj52",
+	"FowO5PMb6v8ySq2Cbya3pxZh/3etFzVGPYKh6WgGJO2p3bNlOnBTfRKffMF/DLna/BAjxTR8dljFuvu4",
+	"3sYQMm0/OgKxbl+w9MsVH9Tmkn4K6au/8Hs0KuHUQgpEuAgGCqt9tS/xWwQSwNKP0DvRVsw6B7X9gzPG",
+	"IGSrJryhEF3bVT4mvzrUaVGQhdTGhwM6lDU5x1DBoAQnbjOnH939ybtlHQlm9i3Zv9IH5gEYvm4s/J8o",
+	"ds3aVdt2fOcLudE1owKqtfCCwu6R/S+Mq0GxoVyJSohH5oYUPBJ4/BFGPZaovA3Maju/e3K74+Asad9H",
+	"sXeMm8+OM5CLHJ8gE/G5OOGip1QLn4u3DzZ81s3ujnc1nvx24bPTztEQhRGnWGMDgJLkkrPHh282yytI",
+	"/D/7/VMkwzASCVdvsMQaGukdfl8dyXi6T9m7bFBmQTVCkz4+VqKlrMyY1EBDr0qmn3xZclF8TT5nQ6Fe",
+	"DUEsVyU7I68ufiV/+vjmFXnx9IfTP2dYCUBuAB0GnroOL9nXEchlWa1E/TPci1jrF03iHLIDWEHonEI9",
+	"bZd40JW3rz/blpd2HuNdafYrBGXJEnjKXAfAp4T74+j5jxdsxXNZSmFPijaMAgx4LlcrmpqDDp/shXTe",
+	"jRq/2hrm6mitqFqSKzaTihFuvI1RyxUjem3VTb1gVmcUjBUOUIz8/fLNyQ+JWdn+bpqdCYhjub4+AGgM",
+	"ePMIRwk5zDP7yJCXHTgxYOtwcDLAh4bcajTjYzge+YiKCXVQSDXeuNO37eZI0LWVbdlwBmBlesJWa7Ml",
+	"Oat1S+O1T3wH1MXe//+L97/ggYXT8I6j0kNKLlgGEGSWD0osko/HkqhK6HOXyqoNfGyFFxTIl4aWGkEq",
+	"1kjOVHLW8c8sVstB5QzD9wqZgSC62tr/a0Y/emqnnJpqO1WVGHucABvSh1c2oCHvAhly8FG5iWbw+UQU",
+	"Xe1g73l852udBiY7ZgrZsIPp/ub+dHK1PVk6CDQHAog23awBztgEasz8BdrIm4BbUxa0N5b+EhoMAy5b",
+	"SMCVG6Z3/QatI2z4CmIf0ZDNNQQBnpOSzSBZHG5dFAdKm3RufU/05ItBSO0vsToQzgFCCaDi7Tl5enpK",
+	"+CxMKDGFB1tnAPczlfFhL0dNCsj+F+yzyZAIa2W1PDE/WrkBF0QQGXEQFBbmfPXGEF9ik1ulJIwQIeV/",
+	"yUq5vLQsGMbMgnHln3RH8gts64FullcJa3nAERc4vzv2LPxMC9YYeDdDpmD+bQgmF66JXsiNQIkhRc4e",
+	"H6W4GtTwMW5/0ltsPDeG4/HkC/z/Hj/CtVyyxO5HalP7eRyrMPVAn4Kd5HF8Cran0fS89mOmLslfocEt",
+	"yhocIJ7vAap0sHNbPqxEKfNlKLAED6El2xImcrVdG00a7pJjCHIsjUVNXeDR0WOvAyBQF4I6TG/d92ZO",
+	"ml0NVLn3KwKk16Yvwr8BS+bjTCBxzSpJ0aShj3Z8Vm/k7cT92M/uy3rpCRzhoh/lUVTaVx5UnsEGDWeG",
+	"linc5w/13e6/Bqyg/WWllmyrM3DHY8L4v3pQma4UZ7P7w2T6NaTPdZ3ZZUka6H3H0B6OA7j0q7cgPUjd",
+	"AWf3xoHV36n64AjzzWbADAFvauV7uv948gX/MSCAIcU7Ec0jzGYQLPYgw+VDD3wYtQHpwId7JPLty8qk",
+	"L86v5J6iIobs3aBEm2/oiNxuhAIS4luKUEhz6AOIULixdAfotaSf7bJR5t0q7bbxGdja/+vlz+8AKQLV",
+	"9EaJBgwu5Yawzzlbh6jHOugpt69qJTSG7FQ65U+LA6c9OHm3pasyuuHy6r9ZnowFs6Q8hzgr/BAqxVry",
+	"QAbOQlY6kN41WCsujvLaC86kwbBnjWdeh392QdBSHPRI+ycc1R5yh+RUFZr86foVVQV58fg0Ix/fvCLf",
+	"P//u9M/xEGQ8jQFW7SEyB/hAru3KDnAYAkGOv8dp4g/a+HaswxdnQDr7/ZO9XVzsAPznJ9tQXfv9qFQ5",
+	"OZs8oWv+5Pop3C9urC8RlGL7qNdkwRTLAFYYKhCJrLaMuh0NmHaxTvams7lOIJQ+4rWgmukMgw4LRTGH",
+	"Ki+l9mYYtP+iK7ThqgDnTbc79xJsfIlIlzvcGfv0pdbM6Kwu3ZkRmueyEk6U+iz1c/Q8edDL1TmZ8Q58",
+	"tV90naDddfjXUhpnah/cTe++tzV1kzQB00VWisiNcOAymasRRtAl6+tQNXybTC8nXz99/b8BAAD//w==",
 }
 
 // decodeSpec returns the embedded OpenAPI spec as raw JSON bytes,

@@ -215,6 +215,7 @@ func caseOut(v pages.View) apigen.Case {
 		References: web.Each(v.References, referenceOut),
 		Origin:     web.Ptr(apigen.Origin(l.Origin)), OpenedBy: web.Some(l.OriginBy),
 	}
+	toldOut(v, &out)
 	for i, d := range v.Deliveries {
 		if carried, ok := v.Carried[d.ID]; ok {
 			out.OnTheWay[i].Text, out.OnTheWay[i].Ways = &carried.Text, web.Ptr(web.Each(carried.Ways, way))

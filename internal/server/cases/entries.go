@@ -35,8 +35,9 @@ func (h *Cases) ListEntries(ctx context.Context,
 func (h *Cases) SendMessage(ctx context.Context,
 	r apigen.SendMessageRequestObject) (apigen.SendMessageResponseObject, error) {
 	e, err := h.written(ctx, r.Case, func(id int64) (desk.Ref, error) {
-		return h.desk().Cases.Send(ctx, web.Actor(ctx), id, r.Body.Text, web.Val(r.Body.Move),
-			filing.Wanted{Channel: web.Val(r.Body.Channel), Link: web.Val(r.Body.Link)}, r.Body.Seen)
+		return h.desk().Cases.Send(ctx, web.Actor(ctx), id, cases.Written{Text: web.Val(r.Body.Text),
+			Move: web.Val(r.Body.Move), By: filing.Wanted{Channel: web.Val(r.Body.Channel), Link: web.Val(r.Body.Link)},
+			Seen: r.Body.Seen, Untold: web.Val(r.Body.Untold)})
 	})
 	return apigen.SendMessage201JSONResponse(e), err
 }

@@ -75,8 +75,12 @@ type Case struct {
 	Version           int64                      `db:"version"`
 	// FieldVersions says which version of a draft changed each of its fields last; "*" is for fields that are not named.
 	FieldVersions db.JSON[map[string]int64] `db:"field_versions"`
-	NextAt        *time.Time                `db:"next_at"`
-	WakeAt        *time.Time                `db:"wake_at"`
+	// Consents are those that were given on it, and Untold the fields of which the vendor has not been told, each with
+	// the entry that changed it last: texts.steps, answers.tenant, consents.1.
+	Consents db.JSON[[]casework.Consent] `db:"consents"`
+	Untold   db.JSON[map[string]int]     `db:"untold"`
+	NextAt   *time.Time                  `db:"next_at"`
+	WakeAt   *time.Time                  `db:"wake_at"`
 	// Touched is the transaction that wrote the row last.
 	Touched uint64 `db:"touched"`
 }
@@ -118,7 +122,7 @@ func Save(ctx context.Context, t *db.Tx, c *Case) error {
 		last_vendor_at = :last_vendor_at, last_word_at = :last_word_at, last_entry = :last_entry, read_entry = :read_entry,
 		unread = :unread, unread_since = :unread_since, changed_at = :changed_at, version = :version, next_at = :next_at,
 		field_versions = CAST(:field_versions AS jsonb), origin = :origin, origin_by = :origin_by,
-		outage_id = :outage_id,
+		outage_id = :outage_id, consents = CAST(:consents AS jsonb), untold = CAST(:untold AS jsonb),
 		wake_at = :wake_at where id = :id`, c)
 	return err
 }

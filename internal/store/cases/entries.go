@@ -60,6 +60,13 @@ type Sets struct {
 	NoReference bool `json:"no_reference,omitempty"`
 	// Numbers are all others that the case is known by, from here on.
 	Numbers *[]casework.Reference `json:"numbers,omitempty"`
+	// Texts and Answers are what was completed or corrected after the filing, by the names of the API's fields; an empty
+	// one was cleared. The vendor has been told of what was set up to the entry Told.
+	Texts   map[string]string `json:"texts,omitempty"`
+	Answers map[string]string `json:"answers,omitempty"`
+	Told    int               `json:"told,omitempty"`
+	// Consent is one that was given or withdrawn.
+	Consent *casework.Consent `json:"consent,omitempty"`
 	// ParkedUntil is of cases that were parked before their record said until when.
 	ParkedUntil *time.Time `json:"parked_until,omitempty"`
 }
@@ -70,6 +77,9 @@ func (s *Sets) Words() (out []*string) {
 		if p != nil {
 			out = append(out, p)
 		}
+	}
+	if s.Consent != nil {
+		out = append(out, &s.Consent.For, &s.Consent.By, &s.Consent.Why)
 	}
 	return out
 }
