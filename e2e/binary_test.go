@@ -11,7 +11,6 @@ import (
 	"os"
 	"os/exec"
 	"path/filepath"
-	"regexp"
 	"strings"
 	"syscall"
 	"testing"
@@ -245,7 +244,7 @@ func TestTheTerminal(t *testing.T) {
 		"production", "--effect", "degraded", "--reach", "many", "--workaround", "costly",
 		"--happened", "You asked for it: {secret corvane-passphrase}.", "--answer", "tenant=saltmarsh-prod", "--confirm",
 		"--file"}, "File the case", "waiting to be sent")
-	told := regexp.MustCompile(`C-\d+`).FindString(opened)
+	told := caseName.FindString(opened)
 	for end := time.Now().Add(patience); !contains(s.ok(words("case show "+told)),
 		"Vendor reference: CV-"); <-time.After(50 * time.Millisecond) {
 		if time.Now().After(end) {

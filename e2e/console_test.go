@@ -261,7 +261,11 @@ func TestTheRegisterInTheConsole(t *testing.T) {
 		press("save"), see("asks"))
 	w.says(tab, "asks", "1 live case keeps the targets")
 	w.steps(tab, press("apply-anyway"), see("edit"))
-	w.steps(tab, write("find", "tws 40 0093187"+kb.Enter), see("open-here"))
+	w.steps(tab, write("find", "tws 40 0093187"+kb.Enter))
+	w.until("the asset is shown", func() bool {
+		there, err := browser.Eval[bool](tab, `location.pathname.startsWith('/register/assets/')`)
+		return err == nil && there
+	})
 	w.steps(tab, write("find", "contract"+kb.Enter), see("hit"))
 	w.says(tab, "hit", name)
 	w.steps(tab, dp.Navigate(w.url+"/register/assets?cover=covered"), see("thing-row"),

@@ -17,6 +17,7 @@ import (
 
 // facts are the columns of a case that people write, and ids: no entry holds them.
 var facts = []string{"id", "number", "vendor_id", "contract_id", "asset_id", "account_id", "outage_id",
+	"maker_id", "go_on_because", "unsorted",
 	"kind", "facts", "texts",
 	"answers", "severity_chosen", "severity_because",
 	"opened_by", "opened_at", "changed_at", "version", "read_entry", "touched", "field_versions"}
@@ -31,7 +32,7 @@ var spoilt = map[string]string{
 	"origin": "'partner'", "move": "case move when 'ours' then 'theirs' else 'ours' end",
 	"last_entry": "last_entry + 5", "unread": "unread + 3",
 	"consents": `'[{"number": 1, "kind": "recording", "by": "Nobody", "given": "2026-01-01T00:00:00Z"}]'`,
-	"untold":   `'{"texts.steps": 1}'`,
+	"untold":   `'{"texts.steps": 1}'`, "instead_of": "id", "refiled_as": "id",
 }
 
 // full is a case that has something in nearly every column that is kept of its record.

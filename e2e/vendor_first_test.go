@@ -198,7 +198,7 @@ func TestOurPeopleAtTheVendors(t *testing.T) {
 		doubts += n.Text + "\n"
 	}
 	if !contains(doubts, "Ragna Lie is not among those who may open cases there; ask emil@saltmarsh.example",
-		"Go to corvane first: this vendor is reached through it") {
+		"Go to Corvane Cloud first: this vendor is reached through it") {
 		t.Errorf("doubts:\n%s", doubts)
 	}
 	admin.ok(words("person holds ragna@saltmarsh.example"), "Tallow & Wick Storage", "is a named contact",

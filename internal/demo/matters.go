@@ -1,66 +1,24 @@
 package demo
 
 import (
+	_ "embed"
 	"time"
+
+	"github.com/goccy/go-yaml"
 )
 
 // matter is what a case is about.
 type matter struct {
-	vendor, title, affected, happened, expected string
-	effect, reach, workaround                   string
-	kind                                        string
+	Vendor, Title, Affected, Happened, Expected string
+	Effect, Reach, Workaround                   string
+	Kind                                        string
 }
 
-var matters = []matter{
-	{"corvane", "Region Ern loses its private address range", "Network ern-private-2",
-		"Since last night's maintenance, machines in region Ern get addresses from the wrong range. Two services " +
-			"cannot see their database.", "Addresses from the configured range.", "degraded", "many", "costly", "fault"},
-	{"corvane", "Object store bills the retired region", "Account saltmarsh-prod",
-		"The bill still lists 4.1 TB in region Marrowby, which was emptied and retired in spring.",
-		"Nothing billed for a retired region.", "awkward", "few", "easy", "money"},
-	{"corvane", "Raise the message rate for storm notices", "Queue storm-notices",
-		"At the last storm warning, 8,000 messages waited for eleven minutes at the rate limit of 500 a minute.",
-		"2,000 a minute from the first of the month.", "degraded", "many", "costly", "capacity"},
-	{"corvane", "Snapshots of the timetable database take two hours", "Machine db-timetable-1",
-		"Since the first of the month, the nightly snapshot takes two hours instead of nine minutes.", "Minutes, as before.",
-		"awkward", "many", "easy", "fault"},
-	{"corvane", "Console signs people out every few minutes", "Account saltmarsh-prod",
-		"Since this morning, four of us have been signed out of the hosting console every three to five minutes.",
-		"A session that lasts a working day.", "awkward", "few", "easy", "fault"},
-	{"corvane", "Certificate of the booking site is not renewed", "Site booking-eu",
-		"The certificate expires in six days, and the automatic renewal answers with an internal error.",
-		"Renewed thirty days ahead.", "awkward", "many", "costly", "fault"},
-	{"ninefathom", "Radio link Ern-Marrowby loses one packet in five", "Link RL-ERN-MARROWBY",
-		"Loss of 18 to 22 per cent in both directions since the gale. Voice calls between the harbours cannot be understood.",
-		"Loss under 0.1 per cent.", "degraded", "many", "none", "fault"},
-	{"ninefathom", "No traffic on the line to Gannetholm pier", "Line L-0093-7",
-		"The line went dark at low tide. Equipment at our end has power and was restarted.", "Traffic.", "stopped", "many",
-		"costly", "fault"},
-	{"ninefathom", "Which colour code for the new fibre at Ern?", "Site Ern harbour",
-		"Our electrician asks which colour code applies to the pair that you laid in January.", "The table you use.", "none",
-		"", "", "question"},
-	{"ninefathom", "Jitter on ferry uplinks at the outer bank", "Uplinks of five ferries",
-		"Between the outer bank and Marrowby, jitter rises to 140 ms on every crossing.",
-		"Below 30 ms as measured in summer.",
-		"degraded", "few", "easy", "fault"},
-	{"ninefathom", "Second address block for the Marrowby office", "Site Marrowby",
-		"The office grows by nine desks in February and needs another block of sixteen addresses.",
-		"A block by the end of January.", "none", "", "", "capacity"},
-	{"tallow", "Controller B restarts under snapshot load", "Array Gannetholm-2, TWS-40-0093187",
-		"Controller B restarts when the second snapshot of an hour begins. Six times since Thursday.", "No restart.",
-		"degraded", "many", "costly", "fault"},
-	{"tallow", "Fan tray 2 reports wrong speed", "Array Gannetholm-1, TWS-40-0088021",
-		"The tray reports 0 rpm and an alarm, but the fan can be heard.", "The actual speed.", "awkward", "few",
-		"easy", "part"},
-	{"tallow", "Spare shelf for Array Gannetholm-1", "Array Gannetholm-1, TWS-40-0088021",
-		"We need another shelf of twelve drives before the winter timetable.", "A quote and a date.", "none", "", "",
-		"order"},
-	{"tallow", "Write latency doubles at the top of every hour", "Array Ern-1, TWS-40-0090455",
-		"For the first four minutes of every hour, writes take 22 ms instead of 9.", "A steady 9 ms.", "degraded", "many",
-		"easy", "fault"},
-	{"tallow", "Drive 14 failed and the spare did not take over", "Array Ern-1, TWS-40-0090455",
-		"Drive 14 failed at 03:10. The hot spare stays idle.", "The spare takes over.", "degraded", "few", "none", "part"},
-}
+//go:embed matters.yaml
+var mattersFile []byte
+
+// matters are those of matters.yaml.
+func matters() (list []matter, err error) { return list, yaml.Unmarshal(mattersFile, &list) }
 
 // act is one thing that happens in a case, so long after it was opened.
 type act struct {

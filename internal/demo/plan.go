@@ -7,15 +7,13 @@ import (
 
 // story is a case of the scenario from its opening on.
 type story struct {
-	matter matter
-	sev    int
-	owner  int
-	opened time.Time
-	acts   []act
-	live   bool
-	bare   bool
-	caseID int64
-	vendor string
+	matter     matter
+	sev, owner int
+	opened     time.Time
+	acts       []act
+	live, bare bool
+	caseID     int64
+	vendor     string
 }
 
 type beat struct {
@@ -25,7 +23,11 @@ type beat struct {
 }
 
 // plan is what happens when, from half a year ago to the present.
-func (s *stage) plan(present time.Time) []beat {
+func (s *stage) plan(present time.Time) ([]beat, error) {
+	matters, err := matters()
+	if err != nil {
+		return nil, err
+	}
 	var stories []*story
 	var last time.Time
 	for i := range 70 {
@@ -57,5 +59,5 @@ func (s *stage) plan(present time.Time) []beat {
 		}
 	}
 	sort.SliceStable(beats, func(i, j int) bool { return beats[i].at.Before(beats[j].at) })
-	return beats
+	return beats, nil
 }

@@ -12,12 +12,16 @@ func TestTheSameCasesInTheSameOrderOnAnyDay(t *testing.T) {
 	order := func(present time.Time) []string {
 		s := &stage{rnd: rand.New(rand.NewPCG(20, 26))}
 		var titles []string
-		for _, b := range s.plan(present) {
+		beats, err := s.plan(present)
+		if err != nil {
+			t.Fatal(err)
+		}
+		for _, b := range beats {
 			if b.at.After(present) {
-				t.Errorf("on %s %q has something in the future", present, b.story.matter.title)
+				t.Errorf("on %s %q has something in the future", present, b.story.matter.Title)
 			}
 			if b.act == nil {
-				titles = append(titles, b.story.matter.title)
+				titles = append(titles, b.story.matter.Title)
 			}
 		}
 		return titles

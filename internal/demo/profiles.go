@@ -61,7 +61,7 @@ func own(present time.Time) map[string]register.Vendor {
 		"corvane": {Access: []register.Access{{Person: "ragna@saltmarsh.example",
 			May: []string{"open", "consent", "escalate"}, Login: true, Contact: true, Notices: true},
 			{Person: "emil@saltmarsh.example", May: []string{"open"}, Login: true},
-			{Person: "solveig@saltmarsh.example", May: []string{"escalate"}, LoginDue: date(6)}}},
+			{Person: "solveig@saltmarsh.example", May: []string{"open", "escalate"}, LoginDue: date(6)}}},
 		"ninefathom": {Partners: []register.Permission{{Partner: "Kestrel Marine Electric",
 			What: "opens cases for the uplinks while a ferry is in the yard", Where: "ferry uplinks", Since: date(-90),
 			Until: date(60)}}},

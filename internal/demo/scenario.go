@@ -134,7 +134,11 @@ func Play(ctx context.Context, st *db.Store, cast *standin.Standin, present time
 	if err := newcomers(ctx, s.d, desk.Actor{Person: admin}, desk.Actor{Person: lead}, present); err != nil {
 		return nil, err
 	}
-	if err := s.play(ctx, s.plan(present)); err != nil {
+	beats, err := s.plan(present)
+	if err != nil {
+		return nil, err
+	}
+	if err := s.play(ctx, beats); err != nil {
 		return nil, err
 	}
 	return staff, errors.Join(s.needs(ctx, present), s.outages(ctx, present))
@@ -152,7 +156,7 @@ func (s *stage) play(ctx context.Context, beats []beat) error {
 			err = s.do(ctx, b.story, b.act)
 		}
 		if err != nil {
-			return fmt.Errorf("the demo's case %q, %v: %w", b.story.matter.title, b.act, err)
+			return fmt.Errorf("the demo's case %q, %v: %w", b.story.matter.Title, b.act, err)
 		}
 	}
 	return nil
@@ -160,35 +164,38 @@ func (s *stage) play(ctx context.Context, beats []beat) error {
 
 func (s *stage) open(ctx context.Context, st *story) error {
 	m := st.matter
-	st.vendor = m.vendor
-	n := drafts.Draft{Vendor: m.vendor, Title: m.title, Kind: m.kind, Ticket: fmt.Sprintf("IT-%d", 5200+s.rnd.IntN(700)),
-		Facts: casesdb.Facts{Environment: "production", Effect: m.effect, Reach: m.reach, Workaround: m.workaround},
-		Texts: casesdb.Texts{Happened: m.happened, Expected: m.expected, Affected: m.affected,
+	st.vendor = m.Vendor
+	n := drafts.Draft{Vendor: m.Vendor, Title: m.Title, Kind: m.Kind, Ticket: fmt.Sprintf("IT-%d", 5200+s.rnd.IntN(700)),
+		Facts: casesdb.Facts{Environment: "production", Effect: m.Effect, Reach: m.Reach, Workaround: m.Workaround},
+		Texts: casesdb.Texts{Happened: m.Happened, Expected: m.Expected, Affected: m.Affected,
 			Since:   st.opened.Add(-40 * minute).Format("2 January, 15:04 UTC"),
 			Contact: s.people[st.owner].Name + ", +44 1632 960 0" + fmt.Sprint(10+st.owner)}}
-	v, err := registerdb.VendorByKey(ctx, s.db.DB, m.vendor)
+	v, err := registerdb.VendorByKey(ctx, s.db.DB, m.Vendor)
 	if err != nil {
 		return err
 	}
-	words := append(strings.Split(m.affected, ", "), strings.Fields(m.affected)...)
+	words := append(strings.Split(m.Affected, ", "), strings.Fields(m.Affected)...)
 	n.Asset = mentioned(ctx, s.db.DB, v.ID, words)
+	if id, err := registerdb.ThingNamed(ctx, s.db.DB, registerdb.Contracts, v.ID, "NFN/SLK/0093"); err == nil {
+		n.Contract = &id // of two that cover it
+	}
 	// What the register does not answer by itself.
 	known := map[string]map[string]string{
 		"corvane":    {"tenant": "saltmarsh-prod", "wanted": "Ern; messages a second; 500; 2,000"},
-		"ninefathom": {"line": m.affected, "restarted": "yes", "amounts": "Marrowby office; addresses; 16; 32"},
-		"tallow":     {"part": numbered.FindString(m.title)}}[m.vendor]
+		"ninefathom": {"line": m.Affected, "restarted": "yes", "amounts": "Marrowby office; addresses; 16; 32"},
+		"tallow":     {"part": numbered.FindString(m.Title)}}[m.Vendor]
 	n.Answers = map[string]string{}
-	for _, x := range v.Profile.V.Asks(m.kind) {
+	for _, x := range v.Profile.V.Asks(m.Kind) {
 		if answer := known[x.Key]; answer != "" {
 			n.Answers[x.Key] = answer
 		}
 	}
-	if n.Asset == nil && m.vendor == "tallow" {
+	if n.Asset == nil && m.Vendor == "tallow" {
 		n.Answers["serial"] = "none yet"
 	}
 	if st.bare {
 		n.Answers = nil
-		n.Texts, n.Facts = casesdb.Texts{Affected: m.affected}, casesdb.Facts{Environment: "production", Effect: m.effect}
+		n.Texts, n.Facts = casesdb.Texts{Affected: m.Affected}, casesdb.Facts{Environment: "production", Effect: m.Effect}
 	} else if g, err := s.d.Filing.Grade(ctx, s.people[st.owner], "", "", n.Facts, nil); err == nil &&
 		int(g.Severity) != st.sev {
 		sev := st.sev
@@ -291,7 +298,7 @@ func (s *stage) deliver(ctx context.Context, st *story) error {
 			s.refs[st.caseID] = r.Value
 			house := standin.Houses[houseIndex(st.vendor)]
 			err = s.cast.Seed(st.vendor,
-				standin.Job{No: r.Value, Subject: st.matter.title, Story: st.matter.happened,
+				standin.Job{No: r.Value, Subject: st.matter.Title, Story: st.matter.Happened,
 					Grade: house.Grades[min(st.sev, len(house.Grades))-1],
 					Stage: "in hand", Logged: s.now, Since: s.now, Manner: "patient"})
 		}

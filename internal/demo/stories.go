@@ -1,6 +1,7 @@
 package demo
 
 import (
+	"cmp"
 	"context"
 	_ "embed"
 	"encoding/json"
@@ -38,6 +39,12 @@ type need struct {
 	With, Heard, Word                              string
 	End                                            casework.Step // what we do after that
 	Why                                            string
+	// Maker is the vendor behind the reseller, by key, with its number and status for the case.
+	Maker       string
+	MakerNumber string `yaml:"maker_number"`
+	MakerStatus string `yaml:"maker_status"`
+	// Unsorted is what nobody could name yet: such a case stays a draft.
+	Unsorted casesdb.Unsorted
 	// Texts are further words of the draft, and Completed words that the vendor has not been told yet.
 	Texts, Completed map[string]string
 	Consents         []struct {
@@ -65,21 +72,12 @@ func (s *stage) needs(ctx context.Context, present time.Time) error {
 func (s *stage) need(ctx context.Context, present time.Time, n need) error {
 	s.now = present.Add(-n.Ago).Truncate(time.Second)
 	who := s.people[n.Person]
-	v, err := registerdb.VendorByKey(ctx, s.db.DB, n.Vendor)
+	d, err := s.draftOf(ctx, n)
 	if err != nil {
 		return err
 	}
-	d := drafts.Draft{Vendor: n.Vendor, Title: n.Title, Kind: n.Kind, Answers: n.Answers,
-		Texts: casesdb.Texts{Happened: n.Happened, Expected: n.Expected}}
-	d.Texts.Set(n.Texts)
-	if n.Effect != "" {
-		d.Facts = casesdb.Facts{Environment: "production", Effect: n.Effect, Reach: n.Reach, Workaround: n.Workaround}
-	}
-	if n.Asset != "" {
-		d.Asset = mentioned(ctx, s.db.DB, v.ID, []string{n.Asset})
-	}
 	ref, err := s.d.Drafts.Open(ctx, who, d)
-	if err != nil {
+	if err != nil || n.By == "" {
 		return err
 	}
 	for _, x := range n.Consents {
@@ -115,22 +113,57 @@ func (s *stage) need(ctx context.Context, present time.Time, n need) error {
 			return err
 		}
 	}
-	if len(n.Completed) > 0 {
-		c, err := casesdb.ByID(ctx, s.db.DB, ref.ID)
-		if err != nil {
-			return err
-		}
-		patch, err := json.Marshal(n.Completed)
-		if err != nil {
-			return err
-		}
-		return s.d.Drafts.Edit(ctx, who, ref.ID, c.Version, drafts.Edit{Texts: patch})
-	}
-	if n.End == "" {
-		return nil
+	if err := s.later(ctx, who, ref.ID, n); err != nil || n.End == "" {
+		return err
 	}
 	s.now = s.now.Add(hour)
 	return step(cases.StepRequest{Step: n.End, Reason: n.Why}, "")
+}
+
+// draftOf is the draft with which a case begins.
+func (s *stage) draftOf(ctx context.Context, n need) (drafts.Draft, error) {
+	d := drafts.Draft{Vendor: n.Vendor, Maker: n.Maker, Title: n.Title, Kind: n.Kind, Answers: n.Answers,
+		Unsorted: n.Unsorted, Texts: casesdb.Texts{Happened: n.Happened, Expected: n.Expected}}
+	d.Texts.Set(n.Texts)
+	if n.Effect != "" {
+		d.Facts = casesdb.Facts{Environment: "production", Effect: n.Effect, Reach: n.Reach, Workaround: n.Workaround}
+	}
+	if n.Vendor == "" {
+		return d, nil
+	}
+	v, err := registerdb.VendorByKey(ctx, s.db.DB, cmp.Or(n.Maker, n.Vendor))
+	if n.Asset != "" {
+		d.Asset = mentioned(ctx, s.db.DB, v.ID, []string{n.Asset})
+	}
+	if n.Maker == "" && v.Profile.V.Through != "" {
+		d.GoOn = "The reseller asked us to go to the maker with this."
+	}
+	return d, err
+}
+
+// later plays what comes after the vendor has answered.
+func (s *stage) later(ctx context.Context, who desk.Actor, id int64, n need) error {
+	if n.MakerStatus != "" {
+		if _, err := s.d.Cases.SetNumber(ctx, who, id, cases.Numbering{Reference: casework.Reference{
+			Owner: casework.Another, Of: n.Maker, Value: n.MakerNumber}}); err != nil {
+			return err
+		}
+		if _, err := s.d.Drafts.SetMakerStatus(ctx, who, id, n.MakerStatus, s.now); err != nil {
+			return err
+		}
+	}
+	if len(n.Completed) == 0 {
+		return nil
+	}
+	c, err := casesdb.ByID(ctx, s.db.DB, id)
+	if err != nil {
+		return err
+	}
+	patch, err := json.Marshal(n.Completed)
+	if err != nil {
+		return err
+	}
+	return s.d.Drafts.Edit(ctx, who, id, c.Version, drafts.Edit{Texts: patch})
 }
 
 // sent marks as sent what waits for a person.

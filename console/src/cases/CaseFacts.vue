@@ -7,6 +7,7 @@ import CopyButton from '../shared/CopyButton.vue'
 import TimeText from '../shared/TimeText.vue'
 import CompleteDialog from './CompleteDialog.vue'
 import ConsentList from './ConsentList.vue'
+import MakerStatus from './MakerStatus.vue'
 import ReferenceForm from './ReferenceForm.vue'
 
 const props = defineProps<{ view: Case; etag: string; may: boolean }>()
@@ -14,6 +15,14 @@ const emit = defineEmits<{ bring: [number: string] }>()
 const now = useClock()
 const reference = ref('')
 const completing = ref(false)
+const linked = computed(() =>
+  (
+    [
+      ['In place of', props.view.instead_of],
+      ['Filed again as', props.view.refiled_as],
+    ] as const
+  ).filter(([, other]) => other),
+)
 const live = computed(() => ['filed', 'open', 'fix-offered'].includes(props.view.line.state))
 const mayAdd = computed(() => props.may && (live.value || props.view.line.state === 'draft'))
 </script>
@@ -32,6 +41,25 @@ const mayAdd = computed(() => props.may && (live.value || props.view.line.state 
           ></span
         >
       </dd>
+      <template v-for="[label, other] in linked" :key="label"
+        ><dt>{{ label }}</dt>
+        <dd data-testid="linked">
+          <RouterLink :to="`/cases/${other}`">{{ other }}</RouterLink>
+        </dd></template
+      >
+      <template v-if="view.maker"
+        ><dt>Maker</dt>
+        <dd data-testid="maker">
+          <RouterLink :to="`/vendors/${view.maker_key}`">{{ view.maker }}</RouterLink>
+          <template v-if="view.maker_status"
+            >: “{{ view.maker_status }}” <span class="sub"><TimeText :at="view.maker_status_at" /></span
+          ></template>
+          <MakerStatus v-if="may && view.line.state !== 'draft'" :view="view" /></dd
+      ></template>
+      <template v-for="(named, what) in view.unsorted" :key="what"
+        ><dt>Unknown {{ what }}</dt>
+        <dd>{{ named }}</dd></template
+      >
       <template v-for="r in view.references" :key="r.whose + r.value"
         ><dt>{{ referenceWords(r) }}</dt>
         <dd data-testid="reference">
@@ -118,6 +146,10 @@ const mayAdd = computed(() => props.may && (live.value || props.view.line.state 
       >
       <dt>Owner</dt>
       <dd data-testid="owner">{{ view.line.owner ?? 'nobody' }}</dd>
+      <template v-if="view.go_on_reason"
+        ><dt>Went on because</dt>
+        <dd>{{ view.go_on_reason }}</dd></template
+      >
       <template v-if="view.outcome"
         ><dt>Outcome</dt>
         <dd>{{ view.outcome }}</dd></template

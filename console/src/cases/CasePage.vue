@@ -10,6 +10,7 @@ import ToSend from './ToSend.vue'
 import CaseFacts from './CaseFacts.vue'
 import DeadlineTrack from './DeadlineTrack.vue'
 import MoveArrow from '../shared/MoveArrow.vue'
+import RefileDialog from './RefileDialog.vue'
 import RecordEntry from './RecordEntry.vue'
 import SeverityPlate from '../shared/SeverityPlate.vue'
 import StandingMark from '../shared/StandingMark.vue'
@@ -41,6 +42,7 @@ const shown = computed(() => (newest.value ? [...(entries.data.value ?? [])].rev
 const step = ref<string>()
 const entry = ref<number>()
 const begin = ref<'message'>()
+const refiling = ref(false)
 const problem = ref('')
 
 /** What answers the line of Today: a door, a dialog, or a look. */
@@ -66,7 +68,7 @@ watch(line, (l) => l && l.number !== name.value && void router.replace(`/cases/$
  * Steps that have a door of their own on the page: filing stands with the draft, a condition with its level, an offer
  * with its entry.
  */
-const elsewhere = ['file', 'confirm', 'offered', 'give']
+const elsewhere = ['file', 'confirm', 'offered']
 const steps = computed(() => (view.value?.steps ?? []).filter((s) => !elsewhere.includes(s.step)))
 const labels = computed(() => Object.fromEntries(steps.value.map((s) => [s.step, s.label])))
 const allowed = computed(() => steps.value.filter((s) => !s.why).map((s) => s.step))
@@ -109,6 +111,10 @@ const second = computed(() => {
   return order.filter((s) => allowed.value.includes(s) && labels.value[s] !== taken).slice(0, 3)
 })
 const more = computed(() => [
+  { key: 'like', label: 'Open one like this', props: { 'data-testid': 'open-like' } },
+  ...(['filed', 'open', 'fix-offered'].includes(line.value?.state ?? '')
+    ? [{ key: 'refile', label: 'File again elsewhere', props: { 'data-testid': 'refile' } }]
+    : []),
   ...allowed.value
     .filter((s) => !second.value.includes(s) && s !== 'accept')
     .map((s) => ({ key: s, label: labels.value[s]! })),
@@ -122,6 +128,8 @@ const more = computed(() => [
     })),
 ])
 async function choose(key: string) {
+  if (key === 'refile') return void (refiling.value = true)
+  if (key === 'like') return void router.push(`/open?like=${line.value!.number}`)
   if (key !== 'take') {
     step.value = key
     return
@@ -269,6 +277,7 @@ const lost = computed(() => error.value instanceof Problem && error.value.status
       </section>
       <CaseFacts :view="view" :etag="data!.etag" :may="may" @bring="bring" />
     </div>
+    <RefileDialog v-if="refiling" :view="view" :etag="data!.etag" @leave="refiling = false" />
     <StepDialog
       :view="view"
       :etag="data!.etag"

@@ -37,7 +37,8 @@ const thing = useThing(
 const query = computed<CaseQuery>(() => {
   const state = one('state') ?? 'live'
   return {
-    state: state === 'all' ? undefined : (state.split(',') as CaseQuery['state']),
+    unsorted: state === 'unsorted' || undefined,
+    state: state === 'all' || state === 'unsorted' ? undefined : (state.split(',') as CaseQuery['state']),
     vendor: many('vendor'),
     kind: many('kind') as CaseQuery['kind'],
     severity: many('severity')
@@ -63,7 +64,11 @@ watch(
   (w) => (words.value = w ?? ''),
 )
 
-const states = [...choicesOf('State'), { label: 'Every state', value: 'all' }]
+const states = [
+  ...choicesOf('State'),
+  { label: 'To be sorted', value: 'unsorted' },
+  { label: 'Every state', value: 'all' },
+]
 const severities = choicesOf('Severity').map((s) => ({ label: `${s.value} ${s.label}`, value: s.value }))
 const kinds = choicesOf('CaseKind')
 const moves = choicesOf('Side').map((s) => ({ label: `Waiting on ${s.label}`, value: s.value }))

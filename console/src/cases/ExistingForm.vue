@@ -1,5 +1,4 @@
 <script setup lang="ts">
-import { useQuery } from '@tanstack/vue-query'
 import { NButton } from 'naive-ui'
 import { computed, nextTick, onMounted, reactive, watch } from 'vue'
 import { useRouter } from 'vue-router'
@@ -8,12 +7,13 @@ import { fromInput } from '../shared/time'
 import { choicesOf } from '../shared/words'
 import { useSending } from '../shared/sending'
 import { useVendors } from '../vendors/queries'
+import { usePeople } from '../people/queries'
 
 // A case that the vendor has already: from before this desk, or opened for us by somebody else.
 const emit = defineEmits<{ leave: [] }>()
 const router = useRouter()
 const vendors = useVendors()
-const people = useQuery({ queryKey: ['people'], queryFn: () => ok(client.GET('/people')) })
+const people = usePeople()
 const form = reactive({
   vendor: '',
   title: '',

@@ -1,5 +1,5 @@
 <script setup lang="ts">
-import { NButton } from 'naive-ui'
+import { NButton, NSelect } from 'naive-ui'
 import { computed, ref, watch } from 'vue'
 import { useRoute } from 'vue-router'
 import { pickedRoute, routeWords } from '../shared/routes'
@@ -10,12 +10,15 @@ import OpenOutages from './OpenOutages.vue'
 import OpenSeverity from './OpenSeverity.vue'
 import OpenStory from './OpenStory.vue'
 import OpenWhat from './OpenWhat.vue'
+import { useOwners } from '../people/queries'
+import { attrs } from '../shared/attrs'
 import { useVendors } from '../vendors/queries'
 import { label } from '../shared/words'
 import { provideDraft } from './draft'
 
 const d = provideDraft()
 const vendors = useVendors()
+const owners = useOwners()
 const vendor = computed(() => vendors.data.value?.items.find((v) => v.key === d.form.vendor))
 const needs = computed(() => d.draft?.needs ?? [])
 const required = computed(() => needs.value.filter((n) => n.weight === 'required').length)
@@ -65,6 +68,10 @@ async function look() {
           <span v-if="n.points" class="tn points">+{{ n.points }}</span></span
         >
       </p>
+      <template v-if="d.form.go_on_reason || needs.some((n) => n.field === 'go_on_reason')">
+        <label for="go-on" class="sub small">Reason to go on</label>
+        <input id="go-on" v-model="d.form.go_on_reason" class="in" maxlength="1000" data-testid="go-on" />
+      </template>
       <p v-if="d.draft && !required" class="need"><span class="mono ok">ok</span>Nothing required is missing</p>
       <h2 class="then">What happens next</h2>
       <p class="sub" data-testid="what-next">
@@ -84,9 +91,27 @@ async function look() {
         <NButton type="primary" :disabled="!d.draft || required > 0" data-testid="review" @click="look">
           Review…
         </NButton>
-        <NButton :disabled="!d.form.title.trim() || !d.form.vendor" data-testid="keep-draft" @click="d.keep">
+        <NButton
+          :disabled="!d.form.title.trim() || !(d.form.vendor || d.form.unsorted.vendor.trim())"
+          data-testid="keep-draft"
+          @click="d.keep"
+        >
           Save draft
         </NButton>
+      </div>
+      <div v-if="d.draft" class="owner">
+        <span class="sub small">Owner</span>
+        <NSelect
+          size="small"
+          filterable
+          :value="owners.find((o) => o.label === d.draft!.line.owner)?.value"
+          :options="owners"
+          :input-props="attrs({ 'aria-label': 'Owner' })"
+          data-testid="owner"
+          :menu-props="attrs({ 'data-testid': 'owner-menu' })"
+          :node-props="(o) => attrs({ 'data-testid': 'owner-opt-' + o.value })"
+          @update:value="(person: string) => d.step({ step: 'give', person })"
+        />
       </div>
       <p v-if="d.problem" class="problem" role="alert" data-testid="open-problem">{{ d.problem }}</p>
       <p class="sub small" role="status">
@@ -125,6 +150,13 @@ aside h2 {
 }
 .acts {
   margin: 12px 0;
+}
+.owner {
+  display: grid;
+  grid-template-columns: auto minmax(0, 1fr);
+  gap: 10px;
+  align-items: center;
+  margin-bottom: 8px;
 }
 .left {
   display: none;

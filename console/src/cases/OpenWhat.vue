@@ -1,7 +1,7 @@
 <script setup lang="ts">
 import { useDebounceFn } from '@vueuse/core'
 import { NInput, NSelect } from 'naive-ui'
-import { computed, ref } from 'vue'
+import { computed, ref, watch } from 'vue'
 import { client, ok, type Schemas } from '../shared/api'
 import { attrs } from '../shared/attrs'
 import { short, useClock } from '../shared/time'
@@ -44,6 +44,40 @@ const contractOptions = computed(
 const vendorOptions = computed(() => vendors.data.value?.items.map((v) => ({ label: v.name, value: v.key })) ?? [])
 const vendor = computed(() => vendors.data.value?.items.find((v) => v.key === d.form.vendor))
 const kindOptions = choicesOf('CaseKind')
+const accounts = useThings(
+  ref('accounts' as const),
+  computed(() => ({ vendor: d.form.maker ?? d.form.vendor ?? '', limit: 50 })),
+  computed(() => !!d.form.vendor),
+)
+const accountOptions = computed(
+  () =>
+    accounts.data.value?.items.map((k) => ({
+      label: [k.facts.number, k.facts.name].filter(Boolean).join(', '),
+      value: k.id,
+    })) ?? [],
+)
+// Whose it may be, by the words of its title, until somebody has said so.
+const candidates = ref<Schemas['Candidate'][]>([])
+watch(
+  [() => d.form.title, () => d.form.vendor],
+  useDebounceFn(async () => {
+    const words = d.form.title.trim()
+    candidates.value =
+      d.form.vendor || words.length < 4
+        ? []
+        : (await ok(client.GET('/whom', { params: { query: { words } } })).catch(() => ({ items: [] }))).items
+  }, 300),
+  { immediate: true },
+)
+function belongs(c: Schemas['Candidate']) {
+  const through = c.first && !c.first.direct
+  Object.assign(d.form, { vendor: through ? c.first!.vendor : c.vendor, maker: through ? c.vendor : null })
+}
+const maker = computed(() => vendors.data.value?.items.find((v) => v.key === d.form.maker))
+const first = computed(() => (d.draft?.line.vendor_key === d.form.vendor ? d.draft?.first : undefined))
+/** What is not listed, and its name as one knows it. */
+const unlisted = ref<('vendor' | 'product' | 'kind')[]>([])
+const shows = (what: 'vendor' | 'product' | 'kind') => unlisted.value.includes(what) || !!d.form.unsorted[what]
 </script>
 
 <template>
@@ -57,6 +91,22 @@ const kindOptions = choicesOf('CaseKind')
         placeholder="One line that names the problem"
         :input-props="attrs({ id: 'title', 'data-testid': 'title' })"
       />
+    </div>
+    <div v-if="candidates.length" class="field" data-testid="whom">
+      <span class="label">It may belong to</span>
+      <ul>
+        <li v-for="c in candidates" :key="c.vendor">
+          <button class="linkish" type="button" :data-testid="'whom-' + c.vendor" @click="belongs(c)">
+            {{ c.name }}
+          </button>
+          <span class="sub small"> · {{ c.why.join('; ') }}</span>
+          <span v-if="c.first" class="sub small">
+            · go to {{ c.first.name }} first{{
+              c.first.direct ? ', although going there directly is allowed' : ''
+            }}</span
+          >
+        </li>
+      </ul>
     </div>
     <div class="field">
       <label for="asset">Asset</label>
@@ -74,6 +124,23 @@ const kindOptions = choicesOf('CaseKind')
         <datalist id="asset-list">
           <option v-for="x in hits" :key="x.id" :value="x.name">{{ x.title }}, {{ x.detail }}</option>
         </datalist>
+        <input
+          v-if="shows('product')"
+          v-model="d.form.unsorted.product"
+          class="in"
+          aria-label="Product or thing, as you know it"
+          placeholder="Product or thing, as you know it"
+          data-testid="unknown-product"
+        />
+        <button
+          v-else-if="!d.form.asset"
+          class="linkish unlisted"
+          type="button"
+          data-testid="no-product"
+          @click="unlisted.push('product')"
+        >
+          It is not in the register
+        </button>
       </div>
     </div>
     <div class="field">
@@ -82,7 +149,6 @@ const kindOptions = choicesOf('CaseKind')
         <NSelect
           v-model:value="d.form.vendor"
           filterable
-          :disabled="!!d.draft"
           :options="vendorOptions"
           placeholder="Choose a vendor"
           :input-props="attrs({ 'aria-labelledby': 'l-vendor' })"
@@ -94,6 +160,32 @@ const kindOptions = choicesOf('CaseKind')
           Now {{ vendor.open ? 'open' : 'closed' }}
           <template v-if="vendor.until">until {{ short(vendor.until, now, vendor.zone) }} vendor time</template>
         </p>
+        <p v-if="maker" class="sub small" data-testid="maker">
+          For {{ maker.name }}, which is reached through {{ vendor?.name }}
+        </p>
+        <p v-if="first" class="warn small" data-testid="go-first">
+          {{ vendor?.name }} is reached through {{ first.name }}{{ first.direct ? ', or directly' : '' }}.
+          <button class="linkish" type="button" data-testid="go-through" @click="d.form.vendor = first.vendor">
+            Open it with {{ first.name }}
+          </button>
+        </p>
+        <input
+          v-if="shows('vendor') && !d.form.vendor"
+          v-model="d.form.unsorted.vendor"
+          class="in"
+          aria-label="Vendor, as you know it"
+          placeholder="Who it may be, as you know it"
+          data-testid="unknown-vendor"
+        />
+        <button
+          v-else-if="!d.form.vendor"
+          class="linkish unlisted"
+          type="button"
+          data-testid="no-vendor"
+          @click="unlisted.push('vendor')"
+        >
+          The vendor is not listed
+        </button>
       </div>
     </div>
     <div v-if="d.form.vendor" class="field">
@@ -105,6 +197,17 @@ const kindOptions = choicesOf('CaseKind')
         placeholder="The one that covers the asset"
         :input-props="attrs({ 'aria-labelledby': 'l-contract' })"
         data-testid="contract"
+      />
+    </div>
+    <div v-if="accountOptions.length" class="field">
+      <span id="l-account" class="label">Account</span>
+      <NSelect
+        v-model:value="d.form.account"
+        clearable
+        :options="accountOptions"
+        placeholder="The one of the asset"
+        :input-props="attrs({ 'aria-labelledby': 'l-account' })"
+        data-testid="account"
       />
     </div>
     <div class="field">
@@ -126,16 +229,40 @@ const kindOptions = choicesOf('CaseKind')
         />
         <label for="ticket" class="sub">Our ticket</label>
         <NInput v-model:value="d.form.ticket" class="ticket" placeholder="" :input-props="attrs({ id: 'ticket' })" />
+        <input
+          v-if="shows('kind')"
+          v-model="d.form.unsorted.kind"
+          class="in"
+          aria-label="Kind, as you would call it"
+          placeholder="What kind it is, as you would call it"
+          data-testid="unknown-kind"
+        />
+        <button v-else class="linkish unlisted" type="button" data-testid="no-kind" @click="unlisted.push('kind')">
+          None of these fits
+        </button>
       </div>
     </div>
   </section>
 </template>
 
 <style scoped>
+.unlisted {
+  display: block;
+  margin-top: 4px;
+  padding: 2px 0;
+  font-size: 14px;
+}
 .kind {
   max-width: 180px;
 }
 .ticket {
   max-width: 160px;
+}
+.row {
+  flex-wrap: wrap;
+}
+ul {
+  margin: 0;
+  padding-left: 18px;
 }
 </style>

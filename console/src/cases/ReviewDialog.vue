@@ -45,10 +45,22 @@ onMounted(() => setTimeout(() => document.querySelector<HTMLElement>('[data-test
         }}
       </label>
     </div>
-    <p class="what">
-      <b>{{ d.draft.line.title }}</b>
+    <p v-if="via?.messages" class="warn" data-testid="limited">
+      The channel does not take it as it is:
+      {{
+        via.messages.length > 1
+          ? `it goes in ${via.messages.length} messages, one after the other`
+          : 'it is changed as shown'
+      }}<template v-if="via.replaced"
+        >;
+        {{ via.replaced === 1 ? '1 character it cannot carry is' : `${via.replaced} characters it cannot carry are` }}
+        written otherwise</template
+      >.
     </p>
-    <pre>{{ d.draft.preview }}</pre>
+    <p class="what">
+      <b>{{ via?.title ?? d.draft.line.title }}</b>
+    </p>
+    <pre v-for="(text, i) in via?.messages ?? [d.draft.preview]" :key="i" :data-testid="'message-' + i">{{ text }}</pre>
     <div class="two">
       <section>
         <h3>Deadlines that this starts</h3>

@@ -5,6 +5,7 @@ import { newKey, Problem, unclear, words, type Case, type StepBody } from '../sh
 import { forInput, fromInput } from '../shared/time'
 import { byChannel, choicesOf, label } from '../shared/words'
 import { useSteps } from './queries'
+import { useOwners } from '../people/queries'
 import { useVendor } from '../vendors/queries'
 import DialogFrame from '../shared/DialogFrame.vue'
 import { attrs } from '../shared/attrs'
@@ -24,6 +25,8 @@ const problem = ref('')
 const busy = ref(false)
 const confirmed = ref<number[]>([])
 const contact = ref('')
+const person = ref<string>()
+const owners = useOwners()
 let key = newKey()
 const level = computed(() => vendor.data.value?.levels.find((l) => l.rank === to.value))
 watch(to, () => (confirmed.value = []))
@@ -95,6 +98,7 @@ const table = computed<Record<string, Words>>(() => ({
   offered: {
     will: "The vendor's clocks end at the time of the message. After a fix, the case waits on us.",
   },
+  give: { will: 'Nothing is sent to the vendor. The colleague finds the case among their own.' },
   move: { will: 'Nothing is sent to the vendor.', reason: 'optional' },
 }))
 const title = computed(() => label('Step.step', props.step))
@@ -113,7 +117,7 @@ watch(
   () => props.step,
   async (s) => {
     reason.value = cause.value = problem.value = ''
-    to.value = undefined
+    to.value = person.value = undefined
     agreed.value = false
     key = newKey()
     contact.value = props.view.texts.contact_always ?? ''
@@ -134,6 +138,7 @@ async function go() {
   const body: StepBody = { step, reason: reason.value.trim() || undefined, cause: cause.value.trim() || undefined }
   if (props.step === 'park') Object.assign(body, { until: fromInput(until.value), agreed: agreed.value })
   if (to.value) body.to = to.value
+  if (person.value) body.person = person.value
   if (props.step === 'level')
     Object.assign(body, {
       confirmed: confirmed.value.length ? confirmed.value : undefined,
@@ -156,6 +161,7 @@ async function go() {
 const incomplete = computed(
   () =>
     (w.value?.reason === 'required' && !reason.value.trim()) ||
+    (props.step === 'give' && !person.value) ||
     (['level', 'severity'].includes(props.step ?? '') && !to.value) ||
     (props.step === 'level' && !!level.value && level.value.criteria.some((c) => !confirmed.value.includes(c.id))),
 )
@@ -197,6 +203,19 @@ const incomplete = computed(
           />
         </div>
       </template>
+      <div v-if="step === 'give'" class="field">
+        <label>Owner</label
+        ><NSelect
+          v-model:value="person"
+          filterable
+          :options="owners"
+          placeholder="Choose"
+          :input-props="attrs({ 'aria-label': 'Owner' })"
+          data-testid="to-person"
+          :menu-props="attrs({ 'data-testid': 'to-person-menu' })"
+          :node-props="(o) => attrs({ 'data-testid': 'to-person-opt-' + o.value })"
+        />
+      </div>
       <div v-if="step === 'severity'" class="field">
         <label>Severity</label
         ><NSelect v-model:value="to" :options="severities" placeholder="Choose" data-testid="to-severity" />

@@ -84,12 +84,12 @@ function useDraft() {
   /** Takes an asset of the register, and with it what is known of it. */
   async function choose(id: number) {
     const a = await ok(client.GET('/assets/{id}', { params: { path: { id } } }))
-    if (draft.value && a.facts.vendor !== form.vendor) {
-      problem.value = `${a.facts.name} belongs to ${a.vendor_name}; this draft is for another vendor.`
-      return
-    }
     assetWords.value = a.facts.name
-    Object.assign(form, { asset: a.id, contract: null, vendor: a.facts.vendor })
+    // With a reseller the asset is the maker's.
+    const through = form.maker === a.facts.vendor
+    Object.assign(form, { asset: a.id, account: null, contract: null })
+    if (!through) Object.assign(form, { vendor: a.facts.vendor, maker: null })
+    form.unsorted.product = ''
     if (!form.texts.affected)
       form.texts.affected = [a.facts.name, a.facts.serial ?? a.facts.resource_id].filter(Boolean).join(', ')
     if (!form.facts.environment && a.facts.environment) form.facts.environment = a.facts.environment as 'production'
@@ -107,12 +107,27 @@ function useDraft() {
         Object.assign(form, empty())
       } else {
         const kept = localStorage.getItem(local)
-        if (kept) Object.assign(form, JSON.parse(kept) as Form)
-        if (Number(route.query.asset)) void choose(Number(route.query.asset)).catch((e) => (problem.value = words(e)))
+        if (kept) Object.assign(form, empty(), JSON.parse(kept) as Form)
+        void beginWith().catch((e) => (problem.value = words(e)))
       }
     },
     { immediate: true },
   )
+
+  /** One can begin with an asset, a contract, a vendor, an earlier case, or a line of text. */
+  async function beginWith() {
+    const { asset, contract, vendor, like, title } = route.query
+    if (typeof title === 'string') form.title = title
+    if (typeof vendor === 'string') form.vendor = vendor
+    if (Number(asset)) await choose(Number(asset))
+    if (Number(contract)) {
+      const k = await ok(client.GET('/contracts/{id}', { params: { path: { id: Number(contract) } } }))
+      Object.assign(form, { vendor: k.facts.vendor, contract: k.id })
+    }
+    if (typeof like !== 'string') return
+    const made = await whole(client.POST('/cases', { params: { header: { 'Idempotency-Key': key } }, body: { like } }))
+    await router.replace(`/open/${made.data.line.number}`)
+  }
 
   // Not what the form of this kind does not ask for, nor what somebody else has changed as well.
   const left = (field: string) => {
@@ -134,8 +149,12 @@ function useDraft() {
           facts: form.facts,
           texts: form.texts,
           severity_reason: form.severity_reason,
-          vendor: form.vendor!,
+          go_on_reason: form.go_on_reason || undefined,
+          unsorted: form.unsorted,
+          vendor: form.vendor ?? undefined,
+          maker: form.maker ?? undefined,
           asset: form.asset ?? undefined,
+          account: form.account ?? undefined,
           contract: form.contract ?? undefined,
           severity: form.severity ?? undefined,
           ticket: form.ticket || undefined,
@@ -164,7 +183,7 @@ function useDraft() {
   }
 
   async function save(): Promise<boolean> {
-    if (!form.vendor || !form.title.trim()) return false
+    if (!(form.vendor || form.unsorted.vendor.trim()) || !form.title.trim()) return false
     saving.value = true
     problem.value = ''
     dirty = false

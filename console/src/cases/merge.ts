@@ -4,7 +4,9 @@ import { label } from '../shared/words'
 /** What is typed into the page on which a case is opened. */
 export type Form = {
   vendor: string | null
+  maker: string | null
   asset: number | null
+  account: number | null
   contract: number | null
   title: string
   kind: string
@@ -13,13 +15,17 @@ export type Form = {
   answers: Record<string, string>
   severity: number | null
   severity_reason: string
+  go_on_reason: string
+  unsorted: Record<'vendor' | 'product' | 'kind', string>
   ticket: string
 }
 
 /** A form that nobody has typed into. */
 export const empty = (): Form => ({
   vendor: null,
+  maker: null,
   asset: null,
+  account: null,
   contract: null,
   title: '',
   kind: 'fault',
@@ -28,13 +34,20 @@ export const empty = (): Form => ({
   answers: {},
   severity: null,
   severity_reason: '',
+  go_on_reason: '',
+  unsorted: { vendor: '', product: '', kind: '' },
   ticket: '',
 })
 
+/** The vendor of a case whose vendor is not known yet. */
+const nobody = 'not-known-yet'
+
 /** What a draft says, as the page's form has it. */
 export const formOf = (c: Case): Form => ({
-  vendor: c.line.vendor_key,
+  vendor: c.line.vendor_key === nobody ? null : c.line.vendor_key,
+  maker: c.maker_key ?? null,
   asset: c.asset_id ?? null,
+  account: c.account_id ?? null,
   contract: c.contract_id ?? null,
   title: c.line.title,
   kind: c.line.kind,
@@ -43,10 +56,12 @@ export const formOf = (c: Case): Form => ({
   answers: Object.fromEntries((c.asked ?? []).filter((q) => q.given).map((q) => [q.key, q.answer ?? ''])),
   severity: c.severity_supported && c.line.severity !== c.severity_supported ? (c.line.severity ?? null) : null,
   severity_reason: c.severity_chosen_because ?? '',
+  go_on_reason: c.go_on_reason ?? '',
+  unsorted: { vendor: c.unsorted?.vendor ?? '', product: c.unsorted?.product ?? '', kind: c.unsorted?.kind ?? '' },
   ticket: c.references.find((r) => r.whose === 'ours')?.value ?? '',
 })
 
-const groups = ['facts', 'texts', 'answers'] as const
+const groups = ['facts', 'texts', 'answers', 'unsorted'] as const
 type Group = (typeof groups)[number]
 export type Value = string | number | boolean | null | undefined
 /** A form field by field, under the names of the API: texts.happened, answers.tenant. */
@@ -79,7 +94,7 @@ export function put(f: Form, field: string, v: Value): void {
 export function typed(was: Flat, now: Form, but: (field: string) => boolean): Record<string, unknown> {
   const out: Record<string, unknown> = {}
   for (const [field, v] of Object.entries(flat(now))) {
-    if (field === 'vendor' || same(v, was[field]) || but(field)) continue
+    if ((field === 'vendor' && !v) || same(v, was[field]) || but(field)) continue
     const [group, member] = field.split('.', 2) as [string, string | undefined]
     if (!member) out[field] = field === 'title' ? String(v).trim() : field === 'ticket' ? v || null : v
     else out[group] = { ...(out[group] as object), [member]: v }
@@ -106,6 +121,13 @@ export function takeIn(form: Form, was: Flat, theirs: Form): string[] {
 // What the page writes above its fields, but for the parts of the description and the vendor's questions.
 const heads = new Map([
   ['title', 'Title'],
+  ['vendor', 'Vendor'],
+  ['maker', 'Maker'],
+  ['account', 'Account'],
+  ['go_on_reason', 'Reason to go on'],
+  ['unsorted.vendor', 'Unknown vendor'],
+  ['unsorted.product', 'Unknown product'],
+  ['unsorted.kind', 'Unknown kind'],
   ['asset', 'Asset'],
   ['contract', 'Contract'],
   ['kind', 'Kind'],
@@ -142,6 +164,7 @@ export function called(field: string, c: Case | undefined): string {
 export function said(field: string, v: Value, c?: Case): string {
   if (c && field === 'asset') return c.asset ?? 'nothing'
   if (c && field === 'contract') return c.contract ?? 'nothing'
+  if (c && field === 'account') return c.account ?? 'nothing'
   if (v === undefined || v === null || v === '') return 'nothing'
   if (field === 'kind') return label('CaseKind', String(v))
   if (/^facts\.(environment|effect|reach|workaround)$/.test(field))

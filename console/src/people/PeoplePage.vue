@@ -7,11 +7,12 @@ import { label } from '../shared/words'
 import { useMe } from '../shared/queries'
 import RegisterHead from '../register/RegisterHead.vue'
 import TableDesk from '../exchange/TableDesk.vue'
+import { usePeople } from './queries'
 
 type Person = Schemas['Person']
 const me = useMe()
 const queries = useQueryClient()
-const { data, error } = useQuery({ queryKey: ['people'], queryFn: () => ok(client.GET('/people')) })
+const { data, error } = usePeople()
 const may = computed(() => me.data.value?.may.includes('people') ?? false)
 const roles = {
   handler: 'works on cases',

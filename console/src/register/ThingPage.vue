@@ -86,9 +86,9 @@ async function remove() {
       <span class="grow" />
       <template v-if="!editing && thing">
         <NButton
-          v-if="kind === 'assets' && me.data.value?.may.includes('work')"
+          v-if="(kind === 'assets' || kind === 'contracts') && me.data.value?.may.includes('work')"
           data-testid="open-here"
-          @click="router.push(`/open?asset=${thing.id}`)"
+          @click="router.push(`/open?${singular(kind)}=${thing.id}`)"
           >Open a case</NButton
         >
         <NButton v-if="mayWrite" type="primary" data-testid="edit" @click="editing = true">Change</NButton>

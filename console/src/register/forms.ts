@@ -80,6 +80,7 @@ export const forms: Record<FormName, Group[]> = {
         { key: 'products', label: 'Products', type: 'lines' },
         { key: 'accounts', label: 'Accounts', type: 'lines' },
         { key: 'rights', label: 'We may ask for', type: 'lines' },
+        { key: 'kinds', label: 'Kinds of case', type: 'lines', hint: 'fault, question …; all if empty' },
         { key: 'exclusions', label: 'Not covered', type: 'long' },
       ],
     },

@@ -51,6 +51,18 @@ export const vendorForm: Group[] = [
           { key: 'file_types', label: 'File types', type: 'list' },
         ],
       },
+      {
+        key: 'limits',
+        label: 'Limits of a channel',
+        type: 'rows',
+        line: { channel: 'portal' },
+        columns: [
+          { key: 'channel', label: 'Channel', type: 'choice', values: 'Channel' },
+          { key: 'title', label: 'Title, characters', type: 'number' },
+          { key: 'text', label: 'Text, bytes', type: 'number' },
+          { key: 'letters', label: 'Letters', type: 'choice', values: 'ChannelLimit.letters' },
+        ],
+      },
       { key: 'site', label: 'Support site' },
       { key: 'other_way', label: 'Other way in', type: 'long', hint: 'when the site is down' },
       { key: 'through', label: 'Go to first', hint: 'another vendor’s key' },

@@ -1,10 +1,10 @@
 <script setup lang="ts">
-import { useQuery } from '@tanstack/vue-query'
 import { NButton } from 'naive-ui'
 import { computed, nextTick, onMounted, reactive } from 'vue'
 import { client, newKey, ok, type Schemas } from '../shared/api'
 import { forInput, fromInput } from '../shared/time'
 import { useSending } from '../shared/sending'
+import { usePeople } from '../people/queries'
 
 // One shift, new or old, or several that people take one after the other.
 const props = defineProps<{
@@ -15,7 +15,7 @@ const props = defineProps<{
   plan?: boolean
 }>()
 const emit = defineEmits<{ kept: []; leave: [] }>()
-const people = useQuery({ queryKey: ['people'], queryFn: () => ok(client.GET('/people')) })
+const people = usePeople()
 const here = computed(() => people.data.value?.items.filter((p) => p.active) ?? [])
 // A new shift begins where the last one ends.
 const last = props.rota.shifts.at(-1)?.until ?? props.rota.as_of

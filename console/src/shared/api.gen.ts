@@ -805,6 +805,60 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/cases/{case}/refiling": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Withdraw a case and file it again under another account, contract or vendor
+         * @description In one act. The vendor is told why, and each of the two cases names the other. If something required is missing for the new one, it stays a draft, and needs says what.
+         */
+        post: operations["refile"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/cases/{case}/maker-status": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /** Record the status of a case at the maker behind its reseller */
+        put: operations["setMakerStatus"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/whom": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Say which vendors a matter may belong to */
+        get: operations["whom"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/consents": {
         parameters: {
             query?: never;
@@ -1634,6 +1688,15 @@ export interface components {
             max_mb?: number;
             file_types?: string[];
         };
+        ChannelLimit: {
+            channel: string;
+            /** @description Characters of a title; any number if left out */
+            title?: number;
+            /** @description Bytes of a text; any number if left out */
+            text?: number;
+            /** @description latin-1 or ascii; all if left out */
+            letters?: string;
+        };
         Contact: {
             name: string;
             role?: string;
@@ -1717,6 +1780,8 @@ export interface components {
             levels: components["schemas"]["VendorLevel"][];
             status_words?: components["schemas"]["StatusWord"][];
             ways?: components["schemas"]["Way"][];
+            /** @description What its channels take at once; a channel that is not here takes everything */
+            limits?: components["schemas"]["ChannelLimit"][];
             people?: components["schemas"]["Contact"][];
             ladder?: components["schemas"]["Rung"][];
             forms?: components["schemas"]["FormField"][];
@@ -1779,6 +1844,8 @@ export interface components {
             levels?: components["schemas"]["VendorLevel"][] | null;
             status_words?: components["schemas"]["StatusWord"][] | null;
             ways?: components["schemas"]["Way"][] | null;
+            /** @description What its channels take at once; a channel that is not here takes everything */
+            limits?: components["schemas"]["ChannelLimit"][] | null;
             people?: components["schemas"]["Contact"][] | null;
             ladder?: components["schemas"]["Rung"][] | null;
             forms?: components["schemas"]["FormField"][] | null;
@@ -2045,6 +2112,12 @@ export interface components {
             /** Format: date-time */
             as_of: string;
         };
+        /** @description Names, as you know them, of what the desk does not have yet; empty if it has it */
+        Unsorted: {
+            vendor?: string;
+            product?: string;
+            kind?: string;
+        };
         /** @description What the vendor is told */
         Texts: {
             happened?: string;
@@ -2089,8 +2162,15 @@ export interface components {
             instructions?: string;
         };
         NewCase: {
-            /** @description Optional if an asset names it */
+            /** @description A case like this one, by number or reference: what is left out is taken from it, but not when it began or what was tried */
+            like?: string;
+            /** @description Optional if an asset names it, a like case does, or unsorted has its name */
             vendor?: string;
+            /** @description The vendor behind the reseller that is given as vendor */
+            maker?: string;
+            unsorted?: components["schemas"]["Unsorted"];
+            /** @description Why you go on although something speaks against filing it */
+            go_on_reason?: string;
             /** Format: int64 */
             asset?: number;
             /** Format: int64 */
@@ -2100,7 +2180,8 @@ export interface components {
              * @description If left out, the one in force that covers the asset
              */
             contract?: number;
-            title: string;
+            /** @description Optional if a like case has it */
+            title?: string;
             kind?: components["schemas"]["CaseKind"];
             facts?: components["schemas"]["Facts"];
             /** @description Answers to the vendor's intake form, by field key */
@@ -2236,6 +2317,12 @@ export interface components {
             link?: string;
             /** @description The address that an email by the link goes to */
             to?: string;
+            /** @description For a draft that the channel does not take as it is, the title as it goes */
+            title?: string;
+            /** @description For such a draft, the messages in which it goes */
+            messages?: string[];
+            /** @description How many characters the channel cannot carry and that are written otherwise */
+            replaced?: number;
         };
         /** @enum {string} */
         Origin: "us" | "vendor" | "partner" | "colleague";
@@ -2271,6 +2358,13 @@ export interface components {
             noted_at: string;
             /** @description How many cases are tied to it */
             cases: number;
+        };
+        /** @description For a draft whose vendor is reached through another, whom to go to first */
+        GoFirst: {
+            vendor: string;
+            name: string;
+            /** @description Going to the vendor directly is allowed */
+            direct: boolean;
         };
         /** @enum {string} */
         ConsentKind: "recording" | "diagnostics" | "data-copy" | "remote-session" | "act-for-us";
@@ -2373,6 +2467,20 @@ export interface components {
             outage?: components["schemas"]["Outage"];
             /** @description For a draft without a contact round the clock at a level that needs one, who is on the rota */
             contact_from_rota?: string;
+            /** @description The case in whose place this one is filed */
+            instead_of?: string;
+            /** @description The case that was filed in place of this one */
+            refiled_as?: string;
+            /** @description The vendor behind the reseller with which the case is */
+            maker?: string;
+            maker_key?: string;
+            /** @description The maker's own status word */
+            maker_status?: string;
+            /** Format: date-time */
+            maker_status_at?: string;
+            unsorted?: components["schemas"]["Unsorted"];
+            go_on_reason?: string;
+            first?: components["schemas"]["GoFirst"];
             consents?: components["schemas"]["Consent"][];
             /** @description What was completed or corrected since the vendor was told last */
             untold?: components["schemas"]["Untold"][];
@@ -2396,6 +2504,12 @@ export interface components {
             needed_by?: string | null;
         };
         CaseChange: {
+            /** @description Another vendor for a draft. A reseller of the vendor before has that as its maker */
+            vendor?: string;
+            /** @description The vendor behind the reseller; null for none */
+            maker?: string | null;
+            unsorted?: components["schemas"]["Unsorted"];
+            go_on_reason?: string;
             /** Format: int64 */
             asset?: number | null;
             /** Format: int64 */
@@ -2560,6 +2674,8 @@ export interface components {
             origin?: components["schemas"]["Origin"];
             /** @description The name of who opened it */
             opened_by?: string;
+            /** @description The vendor behind the reseller that is given as vendor */
+            maker?: string;
             /** @description By any number or name */
             asset?: string;
             account?: string;
@@ -2583,6 +2699,42 @@ export interface components {
         };
         ConsentWithdrawal: {
             reason?: string;
+        };
+        Refiling: {
+            /** @description Why; the vendor is told */
+            reason: string;
+            vendor?: string;
+            maker?: string;
+            /** Format: int64 */
+            asset?: number;
+            /** Format: int64 */
+            account?: number;
+            /**
+             * Format: int64
+             * @description If left out and the account is another, the one in force that covers it
+             */
+            contract?: number;
+            /** @description The channel of the new filing */
+            channel?: components["schemas"]["Channel"];
+            link?: string;
+        };
+        MakerStatus: {
+            status: string;
+            /**
+             * Format: date-time
+             * @description When it was so; now if left out
+             */
+            at?: string;
+        };
+        Candidate: {
+            vendor: string;
+            name: string;
+            /** @description What of ours the words point at */
+            why: string[];
+            first?: components["schemas"]["GoFirst"];
+        };
+        Candidates: {
+            items: components["schemas"]["Candidate"][];
         };
         CaseConsent: {
             case: string;
@@ -2753,6 +2905,8 @@ export interface components {
             country?: string;
             /** @description What we may ask for under it */
             rights?: string[];
+            /** @description The kinds of case that its tier includes; all if empty */
+            kinds?: string[];
             exclusions?: string;
             /** @description Everything that we have from the vendor is covered */
             everything?: boolean;
@@ -2799,6 +2953,8 @@ export interface components {
             country?: string | null;
             /** @description What we may ask for under it */
             rights?: string[] | null;
+            /** @description The kinds of case that its tier includes; all if empty */
+            kinds?: string[] | null;
             exclusions?: string | null;
             /** @description Everything that we have from the vendor is covered */
             everything?: boolean | null;
@@ -4251,6 +4407,8 @@ export interface operations {
                 account?: number;
                 /** @description Under this contract */
                 contract?: number;
+                /** @description Cases of which something could not be named yet */
+                unsorted?: boolean;
                 /** @description Live cases that have no vendor reference yet */
                 no_reference?: boolean;
                 sort?: components["schemas"]["CaseSort"];
@@ -4650,6 +4808,95 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Entry"];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    refile: {
+        parameters: {
+            query?: never;
+            header?: {
+                /** @description The ETag of what was read; missing is 428 */
+                "If-Match"?: components["parameters"]["IfMatch"];
+                "Idempotency-Key"?: components["parameters"]["IdempotencyKey"];
+            };
+            path: {
+                /** @description A case number such as C-1042, or any reference of the case */
+                case: components["parameters"]["CaseName"];
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Refiling"];
+            };
+        };
+        responses: {
+            /** @description The new case */
+            201: {
+                headers: {
+                    ETag?: string;
+                    Location?: string;
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Case"];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    setMakerStatus: {
+        parameters: {
+            query?: never;
+            header?: {
+                "Idempotency-Key"?: components["parameters"]["IdempotencyKey"];
+            };
+            path: {
+                /** @description A case number such as C-1042, or any reference of the case */
+                case: components["parameters"]["CaseName"];
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["MakerStatus"];
+            };
+        };
+        responses: {
+            /** @description The case */
+            200: {
+                headers: {
+                    ETag?: string;
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Case"];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    whom: {
+        parameters: {
+            query: {
+                /** @description What is wrong or needed, in a line */
+                words: string;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Vendors, the likeliest first; none if nothing the desk knows has any of the words */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Candidates"];
                 };
             };
             default: components["responses"]["Problem"];

@@ -35,6 +35,10 @@ export const labels = {
     'phone': 'Phone',
     'chat': 'Chat',
   },
+  'ChannelLimit.letters': {
+    'latin-1': 'Latin-1 only',
+    'ascii': 'ASCII only',
+  },
   'ConsentKind': {
     'recording': 'Recording of calls',
     'diagnostics': 'Collecting diagnostics',

@@ -97,6 +97,12 @@ const hours = computed(() =>
       <RouterLink class="right" :to="{ name: 'cases', query: { vendor: data.key } }">{{
         data.live_cases === 1 ? '1 live case' : `${data.live_cases} live cases`
       }}</RouterLink>
+      <NButton
+        v-if="me.data.value?.may.includes('work') && !editing"
+        data-testid="open-here"
+        @click="router.push(`/open?vendor=${data.key}`)"
+        >Open a case</NButton
+      >
       <NButton v-if="me.data.value?.may.includes('vendors') && !editing" data-testid="edit" @click="edit"
         >Change vendor</NButton
       >

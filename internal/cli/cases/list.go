@@ -53,6 +53,7 @@ func (a *Commands) caseList() *cobra.Command {
 	f.StringVar(&o.sort, "sort", "newest", "newest, oldest, severity or changed")
 	f.BoolVar(&o.mine, "mine", false, "only cases that you own")
 	f.BoolVar(&o.unnumbered, "no-reference", false, "only live cases without a vendor reference yet")
+	f.BoolVar(&o.unsorted, "unsorted", false, "only cases with a vendor, product or kind that the desk does not have yet")
 	f.BoolVar(&o.all, "all", false, "cases in every state")
 	app.LimitFlag(c, &limit)
 	return c
@@ -63,17 +64,18 @@ type listOptions struct {
 	states, vendors, kinds                      []string
 	severities                                  []int
 	move, words, sort, asset, account, contract string
-	mine, all, unnumbered                       bool
+	mine, all, unnumbered, unsorted             bool
 }
 
 // params are the flags as the API takes them.
 func (a *Commands) params(ctx context.Context, c *client.Client, o listOptions) (p clientgen.ListCasesParams,
 	err error) {
-	if len(o.states) == 0 && !o.all {
+	if len(o.states) == 0 && !o.all && !o.unsorted { // what is to be sorted is a draft as a rule
 		o.states = []string{"live"}
 	}
 	p = clientgen.ListCasesParams{Sort: app.Some(clientgen.CaseSort(o.sort)), Words: app.Some(o.words),
-		Move: app.Some(clientgen.Side(o.move)), NoReference: app.Some(o.unnumbered)}
+		Move: app.Some(clientgen.Side(o.move)), NoReference: app.Some(o.unnumbered),
+		Unsorted: app.Some(o.unsorted)}
 	if o.mine {
 		p.Whose = app.Some(clientgen.WhoseMine)
 	}

@@ -130,6 +130,7 @@ func (a *Commands) showCaseFacts(c clientgen.Case, times out.Times) {
 		hours = "open now"
 	}
 	fact("vendor", l.Vendor+", "+hours)
+	sortingFacts(c, times, fact)
 	for _, r := range c.References {
 		shown := r.Value
 		if page := app.Deref(r.Page); page != "" {
@@ -251,6 +252,25 @@ func (a *Commands) showEntry(e clientgen.Entry, times out.Times) {
 	for _, line := range strings.Split(strings.TrimSpace(e.Text), "\n") {
 		p.Line("%21s%s", "", line)
 	}
+}
+
+// sortingFacts are the maker behind a reseller, what nobody could name, and why one goes on all the same.
+func sortingFacts(c clientgen.Case, times out.Times, fact func(label, v string)) {
+	if c.Maker != nil {
+		said := ""
+		if c.MakerStatus != nil {
+			said = fmt.Sprintf(": %q, %s", *c.MakerStatus, times.Short(c.MakerStatusAt))
+		}
+		fact("maker", *c.Maker+said)
+	}
+	fact("in place of", app.Deref(c.InsteadOf))
+	fact("filed again as", app.Deref(c.RefiledAs))
+	if u := c.Unsorted; u != nil {
+		fact("unknown vendor", app.Deref(u.Vendor))
+		fact("unknown product", app.Deref(u.Product))
+		fact("unknown kind", app.Deref(u.Kind))
+	}
+	fact("went on because", app.Deref(c.GoOnReason))
 }
 
 // reachBy is how the vendor should reach us; empty for any way.

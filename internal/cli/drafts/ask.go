@@ -121,6 +121,12 @@ func (q *asker) whom(ctx context.Context) error {
 	if _, err := c.Do(ctx, "GET", "/vendors", nil, nil, &vendors); err != nil {
 		return err
 	}
+	if may, err := q.a.whoseIs(ctx, q.o.title); err == nil && len(may) > 0 {
+		q.say("It may belong to:")
+		for _, x := range may {
+			q.say("  %s", whomWords(x))
+		}
+	}
 	for {
 		name, err := q.line("Vendor, or the affected asset (? lists the vendors)", "")
 		if err != nil {

@@ -1,5 +1,4 @@
-// Package drafts has the commands for cases that are not filed yet: open, edit, check, review; and
-// for those that vendors have already.
+// Package drafts has the commands for cases that are not filed yet: open, edit, check, review; and to file one again.
 package drafts
 
 import (
@@ -7,6 +6,7 @@ import (
 
 	"roundhouse.example/internal/cli/app"
 	clicases "roundhouse.example/internal/cli/cases"
+	"roundhouse.example/internal/cli/takeover"
 )
 
 // Commands are the commands of the subject. Use New.
@@ -18,7 +18,7 @@ func New(a *app.App) *Commands { return &Commands{clicases.New(a)} }
 // Cases is the command group case, with the commands for drafts in it.
 func (a *Commands) Cases() *cobra.Command {
 	c := a.Commands.Cases()
-	c.AddCommand(a.caseOpen(), a.caseEdit(), a.caseCheck(), a.caseReview(), a.caseAdd(),
-		a.caseImport(), a.caseExport())
+	c.AddCommand(a.caseOpen(), a.caseEdit(), a.caseCheck(), a.caseReview(), a.caseWhom(), a.caseMaker(), a.caseRefile())
+	c.AddCommand(takeover.New(a.App).All()...)
 	return c
 }

@@ -21,6 +21,7 @@ import (
 type draftFlags struct {
 	kind, environment, effect, reach, workaround, needed string
 	ticket, reason, asset, account, contract             string
+	goOn, maker, newVendor, newProduct, newKind          string
 	exposure                                             bool
 	answers                                              []string
 	severity                                             int
@@ -43,6 +44,11 @@ func (d *draftFlags) flags(a *Commands, c *cobra.Command) {
 	f.StringVar(&d.asset, "asset", "", "the affected asset, by any number or name")
 	f.StringVar(&d.account, "account", "", "the account, if the asset does not name it")
 	f.StringVar(&d.contract, "contract", "", "the contract, if not the one that covers the asset")
+	f.StringVar(&d.maker, "maker", "", "the vendor behind the reseller, if the asset does not name it")
+	f.StringVar(&d.newVendor, "unknown-vendor", "", "the name of a vendor that the desk does not have yet")
+	f.StringVar(&d.newProduct, "unknown-product", "", "the name of a product or thing that the register does not have yet")
+	f.StringVar(&d.newKind, "unknown-kind", "", "what kind of case it is, if none of ours fits")
+	f.StringVar(&d.goOn, "go-on-reason", "", "why you go on although something speaks against filing it")
 	f.StringVar(&d.kind, "kind", "",
 		"fault, question, capacity, money, licence, order, wish, work, part, visit or access")
 	f.StringVar(&d.environment, "environment", "", "production or other")
@@ -132,6 +138,11 @@ func (d *draftFlags) fill(a *Commands, cmd *cobra.Command, c *client.Client, n *
 	}
 	n.Kind, n.Severity, n.SeverityReason, n.Ticket = app.Some(clientgen.CaseKind(d.kind)), app.Some(d.severity),
 		app.Some(d.reason), app.Some(d.ticket)
+	n.Maker, n.GoOnReason = app.Some(d.maker), app.Some(d.goOn)
+	if d.newVendor+d.newProduct+d.newKind != "" {
+		n.Unsorted = &clientgen.Unsorted{Vendor: app.Some(d.newVendor), Product: app.Some(d.newProduct),
+			Kind: app.Some(d.newKind)}
+	}
 	n.Facts = &facts
 	n.Texts = &clientgen.Texts{}
 	if raw, err := json.Marshal(texts); err != nil {
@@ -167,6 +178,7 @@ func (d *draftFlags) patch(a *Commands, cmd *cobra.Command, c *client.Client) (m
 	}
 	said := cmd.Flags().Changed
 	patch, facts, texts, answers := map[string]any{}, map[string]any{}, map[string]any{}, map[string]any{}
+	unsorted := map[string]any{}
 	set := func(in map[string]any, flag, member string, value any) {
 		if !said(flag) {
 			return
@@ -186,10 +198,18 @@ func (d *draftFlags) patch(a *Commands, cmd *cobra.Command, c *client.Client) (m
 	}
 	set(patch, "kind", "kind", d.kind)
 	set(patch, "severity", "severity", d.severity)
-	if said("severity-reason") {
-		patch["severity_reason"] = d.reason
+	for flag, value := range map[string]string{"severity-reason": d.reason, "go-on-reason": d.goOn} {
+		if said(flag) {
+			patch[strings.ReplaceAll(flag, "-", "_")] = value
+		}
 	}
 	set(patch, "ticket", "ticket", d.ticket)
+	set(patch, "maker", "maker", d.maker)
+	for flag, value := range map[string]string{"vendor": d.newVendor, "product": d.newProduct, "kind": d.newKind} {
+		if said("unknown-" + flag) {
+			unsorted[flag] = value
+		}
+	}
 	for _, x := range []struct{ flag, value string }{{"environment", d.environment}, {"effect", d.effect},
 		{"reach", d.reach}, {"workaround", d.workaround}} {
 		set(facts, x.flag, x.flag, x.value)
@@ -213,7 +233,8 @@ func (d *draftFlags) patch(a *Commands, cmd *cobra.Command, c *client.Client) (m
 			answers[k] = nil
 		}
 	}
-	for name, part := range map[string]map[string]any{"facts": facts, "texts": texts, "answers": answers} {
+	for name, part := range map[string]map[string]any{"facts": facts, "texts": texts, "answers": answers,
+		"unsorted": unsorted} {
 		if len(part) > 0 {
 			patch[name] = part
 		}
@@ -224,7 +245,7 @@ func (d *draftFlags) patch(a *Commands, cmd *cobra.Command, c *client.Client) (m
 // caseEdit changes a draft, or the title and ticket of a case that is filed.
 func (a *Commands) caseEdit() *cobra.Command {
 	var d draftFlags
-	var title, from string
+	var title, from, vendor string
 	var editor bool
 	c := &cobra.Command{Use: "edit CASE", Short: "Change a draft, or the title and our ticket number of a filed case",
 		Args: cobra.ExactArgs(1),
@@ -238,9 +259,10 @@ func (a *Commands) caseEdit() *cobra.Command {
 			if err != nil {
 				return err
 			}
-			w, err := a.readInto(cmd, &d, l.Case, from, editor, map[string]*string{"title": &title})
+			w, err := a.readInto(cmd, &d, l.Case, from, editor, map[string]*string{"title": &title,
+				"vendor": &vendor})
 			if err == nil {
-				err = a.change(cmd, &d, &l, title)
+				err = a.change(cmd, &d, &l, title, vendor)
 			}
 			if err != nil && !errors.Is(err, errNothing) {
 				return w.Kept(d.kept(err), "roundhouse case edit "+l.Line.Number)
@@ -252,6 +274,8 @@ func (a *Commands) caseEdit() *cobra.Command {
 			return a.AfterStep(l.Case)
 		}}
 	c.Flags().StringVar(&title, "title", "", "a new title")
+	c.Flags().StringVar(&vendor, "vendor", "", "another vendor for a draft; of a reseller's vendor that is the maker then")
+	_ = c.RegisterFlagCompletionFunc("vendor", a.CompleteFlag("vendor"))
 	d.flags(a, c)
 	fileFlags(c, &from, &editor)
 	return c
@@ -306,13 +330,16 @@ func (a *Commands) readInto(cmd *cobra.Command, d *draftFlags, c clientgen.Case,
 var errNothing = app.Usagef("say what to change with flags, --from FILE or --edit")
 
 // change applies what the flags say to a case, which is then as it was answered.
-func (a *Commands) change(cmd *cobra.Command, d *draftFlags, l *clicases.Loaded, title string) error {
+func (a *Commands) change(cmd *cobra.Command, d *draftFlags, l *clicases.Loaded, title, vendor string) error {
 	patch, err := d.patch(a, cmd, l.Client)
 	if err != nil {
 		return err
 	}
 	if title != "" || cmd.Flags().Changed("title") {
 		patch["title"] = title
+	}
+	if vendor != "" {
+		patch["vendor"] = vendor
 	}
 	if len(patch) == 0 {
 		return errNothing

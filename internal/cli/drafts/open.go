@@ -21,6 +21,7 @@ type opening struct {
 	file, confirm bool
 	editor, asks  bool
 	down          bool
+	like          string
 }
 
 func (a *Commands) caseOpen() *cobra.Command {
@@ -35,6 +36,7 @@ func (a *Commands) caseOpen() *cobra.Command {
 			"morning\" --answer tenant=saltmarsh-prod --file\n  roundhouse case open --asset \"Array Gannetholm-2\" " +
 			"\"Controller B restarts\" --effect degraded --reach few --workaround costly\n" +
 			"  roundhouse case open --vendor pellow \"Gate 3 refuses cards\" --edit\n" +
+			"  roundhouse case open \"The second gate does the same\" --like C-1077\n" +
 			"  roundhouse case open --vendor ninefathom \"All lines are dark\" --down " +
 			"--happened \"Since 02:10\" --confirm --file",
 		RunE: func(cmd *cobra.Command, args []string) error {
@@ -48,6 +50,7 @@ func (a *Commands) caseOpen() *cobra.Command {
 	o.d.flags(a, c)
 	f.Lookup("kind").DefValue = "fault"
 	fileFlags(c, &o.from, &o.editor)
+	f.StringVar(&o.like, "like", "", "a case like this one, whose facts are taken where you give none")
 	f.BoolVar(&o.down, "down", false,
 		"production has stopped for many users and there is no workaround, unless other flags say otherwise")
 	f.BoolVar(&o.asks, "ask", false, "ask question by question, also if this is no terminal")
@@ -67,7 +70,7 @@ func (a *Commands) open(cmd *cobra.Command, o *opening) error {
 	if o.down {
 		o.d.markDown()
 	}
-	if o.asks || o.title == "" && o.from == "" && a.asked() {
+	if o.asks || o.title == "" && o.from == "" && o.like == "" && a.asked() {
 		return a.ask(cmd, o)
 	}
 	l, err := a.begin(cmd, o)
@@ -83,7 +86,7 @@ func (a *Commands) open(cmd *cobra.Command, o *opening) error {
 		again.SetContext(cmd.Context())
 		w, err := a.readInto(again, &d, l.Case, "", true, map[string]*string{"title": title})
 		if err == nil {
-			err = a.change(again, &d, &l, *title)
+			err = a.change(again, &d, &l, *title, "")
 		}
 		if err != nil && !errors.Is(err, errNothing) {
 			return a.keptAsDraft(l.Case, w.Kept(err, "roundhouse case edit "+l.Line.Number))
@@ -110,16 +113,17 @@ func (a *Commands) begin(cmd *cobra.Command, o *opening) (l clicases.Loaded, err
 	if err != nil {
 		return l, err
 	}
-	if strings.TrimSpace(o.title) == "" {
+	if strings.TrimSpace(o.title) == "" && o.like == "" {
 		return l, app.Usagef("give the case a title, or leave everything out to be asked")
 	}
-	n := clientgen.NewCase{Title: o.title, Vendor: app.Some(o.vendor)}
+	n := clientgen.NewCase{Title: app.Some(o.title), Vendor: app.Some(o.vendor), Like: app.Some(o.like)}
 	if err := o.d.fill(a, cmd, c, &n); err != nil {
 		return l, err
 	}
-	if o.vendor == "" && n.Asset == nil {
+	if o.vendor == "" && n.Asset == nil && o.like == "" && o.d.newVendor == "" {
 		return l, app.Usagef("name the vendor with --vendor or an asset with --asset; roundhouse vendor list shows the " +
-			"vendors")
+			"vendors, and roundhouse case whom \"WORDS\" says whose it may be. If the desk does not have the vendor yet, use " +
+			"--unknown-vendor NAME")
 	}
 	res, err := c.OpenCase(cmd.Context(), &clientgen.OpenCaseParams{IdempotencyKey: client.Key()}, n)
 	v, etag, err := client.Read[clientgen.Case](c, res, err)

@@ -129,7 +129,15 @@ func (a *Commands) showReview(c clientgen.Case, route *clientgen.Route, times ou
 		level = fmt.Sprintf(", at level %q", c.LevelHeld.Label)
 	}
 	p.Line("%s %s to %s%s%s.\n", c.Line.Number, verb, c.Line.Vendor, how, level)
-	p.Line("%s\n\n%s\n", c.Line.Title, strings.TrimSpace(app.Deref(c.Preview)))
+	title, texts := c.Line.Title, []string{app.Deref(c.Preview)}
+	if route != nil && route.Messages != nil {
+		title, texts = app.Deref(route.Title), *route.Messages
+		p.Line("%s", limitWords(*route))
+	}
+	p.Line("%s\n\n%s\n", title, strings.TrimSpace(texts[0]))
+	for i, text := range texts[1:] {
+		p.Line("--- message %d of %d ---\n%s\n", i+2, len(texts), strings.TrimSpace(text))
+	}
 	a.showPromised(c, route, times)
 	a.Needs(c)
 	a.Earlier(c, times)
@@ -139,6 +147,24 @@ func (a *Commands) showReview(c clientgen.Case, route *clientgen.Route, times ou
 		return
 	}
 	p.Line("\nNext: %s sends it; the deadlines start once it has arrived.", next)
+}
+
+// limitWords says what a channel's limits make of a message.
+func limitWords(r clientgen.Route) string {
+	text := "The channel does not take it as it is"
+	if n := len(app.Deref(r.Messages)); n > 1 {
+		text += fmt.Sprintf(": it goes in %d messages, one after the other", n)
+	} else {
+		text += ": it is changed as shown"
+	}
+	if n := app.Deref(r.Replaced); n > 0 {
+		text += fmt.Sprintf("; %s it cannot carry", app.Number(n, "character"))
+		text += " are written otherwise"
+		if n == 1 {
+			text = strings.TrimSuffix(text, "are written otherwise") + "is written otherwise"
+		}
+	}
+	return text + ".\n"
 }
 
 // showPromised lists the vendor's deadlines that filing now would start, in the reader's time and the vendor's.

@@ -57,7 +57,8 @@ func (a *Commands) rows(cmd *cobra.Command, c clientgen.Case, times out.Times) (
 		{key: "reach", value: string(app.Deref(f.Reach))}, {key: "workaround", value: string(app.Deref(f.Workaround))},
 		{key: "exposure", value: exposure, note: "yes if data is being lost or exposed right now"},
 		{key: "needed-by", value: needed}, {key: "severity", value: severity},
-		{key: "severity-reason", value: app.Deref(c.SeverityChosenBecause)}, {key: "ticket", value: ticket}}
+		{key: "severity-reason", value: app.Deref(c.SeverityChosenBecause)}, {key: "ticket", value: ticket},
+		{key: "go-on-reason", value: app.Deref(c.GoOnReason)}}
 	texts := map[string]string{}
 	if raw, err := json.Marshal(c.Texts); err != nil {
 		return nil, err

@@ -91,6 +91,8 @@ func (a *Commands) Contracts() *cobra.Command {
 			{Member: "notice", Kind: "text", Help: "the last date to give notice"},
 			{Member: "country", Kind: "text", Help: "two capital letters"},
 			{Member: "rights", Kind: "list", Help: "what we may ask for; repeat for several"},
+			{Member: "kinds", Kind: "list", Label: "kinds of case",
+				Help: "a kind of case that its tier includes; repeat for several, all if left out"},
 			{Member: "exclusions", Kind: "text", Help: "what is not covered"},
 			{Member: "everything", Kind: "yes", Label: "covers everything",
 				Help: "it covers everything we have from the vendor"},

@@ -216,7 +216,27 @@ func (a *Commands) showFacts(f clientgen.VendorFacts) {
 		}
 		p.Line("%s", line)
 	}
+	a.showLimits(f)
 	a.showPeople(f)
+}
+
+// showLimits says what its channels take at once.
+func (a *Commands) showLimits(f clientgen.VendorFacts) {
+	p := a.Printer()
+	titled(p, len(app.Deref(f.Limits)), "Limits of its channels")
+	for _, l := range app.Deref(f.Limits) {
+		var parts []string
+		if n := app.Deref(l.Title); n > 0 {
+			parts = append(parts, fmt.Sprintf("a title of %d characters", n))
+		}
+		if n := app.Deref(l.Text); n > 0 {
+			parts = append(parts, fmt.Sprintf("a text of %d bytes", n))
+		}
+		if s := app.Deref(l.Letters); s != "" {
+			parts = append(parts, words.Letters.Of(s))
+		}
+		p.Line("  %-7s %s", words.Channels.Of(l.Channel), strings.Join(parts, ", "))
+	}
 }
 
 // onlyFor narrows a target, in words; empty where it is for all cases.

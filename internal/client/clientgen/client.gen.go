@@ -1108,6 +1108,22 @@ type Calendars struct {
 	Items []Calendar `json:"items"`
 }
 
+// Candidate defines model for Candidate.
+type Candidate struct {
+	// First For a draft whose vendor is reached through another, whom to go to first
+	First  *GoFirst `json:"first,omitempty"`
+	Name   string   `json:"name"`
+	Vendor string   `json:"vendor"`
+
+	// Why What of ours the words point at
+	Why []string `json:"why"`
+}
+
+// Candidates defines model for Candidates.
+type Candidates struct {
+	Items []Candidate `json:"items"`
+}
+
 // Case defines model for Case.
 type Case struct {
 	Account   *string `json:"account,omitempty"`
@@ -1134,13 +1150,28 @@ type Case struct {
 	Deadlines       []Deadline `json:"deadlines"`
 
 	// Earlier For a draft that asks for capacity, earlier such requests in the same account (with the same vendor where it has no account), newest first
-	Earlier   *[]EarlierRequest `json:"earlier,omitempty"`
-	Facts     Facts             `json:"facts"`
-	LevelHeld *Level            `json:"level_held,omitempty"`
+	Earlier *[]EarlierRequest `json:"earlier,omitempty"`
+	Facts   Facts             `json:"facts"`
+
+	// First For a draft whose vendor is reached through another, whom to go to first
+	First      *GoFirst `json:"first,omitempty"`
+	GoOnReason *string  `json:"go_on_reason,omitempty"`
+
+	// InsteadOf The case in whose place this one is filed
+	InsteadOf *string `json:"instead_of,omitempty"`
+	LevelHeld *Level  `json:"level_held,omitempty"`
 
 	// LevelSetByVendor The level that the vendor set without our agreement; changes no clock
 	LevelSetByVendor *string  `json:"level_set_by_vendor,omitempty"`
 	Line             CaseLine `json:"line"`
+
+	// Maker The vendor behind the reseller with which the case is
+	Maker    *string `json:"maker,omitempty"`
+	MakerKey *string `json:"maker_key,omitempty"`
+
+	// MakerStatus The maker's own status word
+	MakerStatus   *string    `json:"maker_status,omitempty"`
+	MakerStatusAt *time.Time `json:"maker_status_at,omitempty"`
 
 	// Needs What a draft lacks before it can be filed, or the description of a live case
 	Needs         []Need     `json:"needs"`
@@ -1167,6 +1198,9 @@ type Case struct {
 	Promised   *[]TargetNow `json:"promised,omitempty"`
 	References []Reference  `json:"references"`
 
+	// RefiledAs The case that was filed in place of this one
+	RefiledAs *string `json:"refiled_as,omitempty"`
+
 	// Routes How something can be sent to the vendor, the usual way first
 	Routes                *[]Route  `json:"routes,omitempty"`
 	SeverityChosenBecause *string   `json:"severity_chosen_because,omitempty"`
@@ -1178,6 +1212,9 @@ type Case struct {
 
 	// Texts What the vendor is told
 	Texts Texts `json:"texts"`
+
+	// Unsorted Names, as you know them, of what the desk does not have yet; empty if it has it
+	Unsorted *Unsorted `json:"unsorted,omitempty"`
 
 	// Untold What was completed or corrected since the vendor was told last
 	Untold         *[]Untold  `json:"untold,omitempty"`
@@ -1202,8 +1239,12 @@ type CaseChange struct {
 	Contract nullable.Nullable[int64] `json:"contract,omitempty"`
 
 	// Facts A merge patch of the facts; null clears a fact
-	Facts *FactsChange `json:"facts,omitempty"`
-	Kind  *CaseKind    `json:"kind,omitempty"`
+	Facts      *FactsChange `json:"facts,omitempty"`
+	GoOnReason *string      `json:"go_on_reason,omitempty"`
+	Kind       *CaseKind    `json:"kind,omitempty"`
+
+	// Maker The vendor behind the reseller; null for none
+	Maker nullable.Nullable[string] `json:"maker,omitempty"`
 
 	// Reference The vendor reference, if it came after the filing
 	Reference      *string                `json:"reference,omitempty"`
@@ -1214,6 +1255,12 @@ type CaseChange struct {
 	Texts  *Texts                    `json:"texts,omitempty"`
 	Ticket nullable.Nullable[string] `json:"ticket,omitempty"`
 	Title  *string                   `json:"title,omitempty"`
+
+	// Unsorted Names, as you know them, of what the desk does not have yet; empty if it has it
+	Unsorted *Unsorted `json:"unsorted,omitempty"`
+
+	// Vendor Another vendor for a draft. A reseller of the vendor before has that as its maker
+	Vendor *string `json:"vendor,omitempty"`
 }
 
 // CaseConsent defines model for CaseConsent.
@@ -1272,6 +1319,20 @@ type CaseSort string
 
 // Channel How something travels to a vendor
 type Channel string
+
+// ChannelLimit defines model for ChannelLimit.
+type ChannelLimit struct {
+	Channel string `json:"channel"`
+
+	// Letters latin-1 or ascii; all if left out
+	Letters *string `json:"letters,omitempty"`
+
+	// Text Bytes of a text; any number if left out
+	Text *int `json:"text,omitempty"`
+
+	// Title Characters of a title; any number if left out
+	Title *int `json:"title,omitempty"`
+}
 
 // CheckRequest defines model for CheckRequest.
 type CheckRequest struct {
@@ -1349,7 +1410,10 @@ type Contract struct {
 	// Everything Everything that we have from the vendor is covered
 	Everything *bool   `json:"everything,omitempty"`
 	Exclusions *string `json:"exclusions,omitempty"`
-	Note       *string `json:"note,omitempty"`
+
+	// Kinds The kinds of case that its tier includes; all if empty
+	Kinds *[]string `json:"kinds,omitempty"`
+	Note  *string   `json:"note,omitempty"`
 
 	// Notice The last date on which we can give notice
 	Notice *string `json:"notice,omitempty"`
@@ -1642,6 +1706,9 @@ type ExistingCase struct {
 
 	// Level The vendor's level, by its label
 	Level *string `json:"level,omitempty"`
+
+	// Maker The vendor behind the reseller that is given as vendor
+	Maker *string `json:"maker,omitempty"`
 	Move  *Side   `json:"move,omitempty"`
 
 	// OpenedBy The name of who opened it
@@ -1720,6 +1787,14 @@ type Gap struct {
 
 	// Until The next shift's start; left out where none follows yet
 	Until *time.Time `json:"until,omitempty"`
+}
+
+// GoFirst For a draft whose vendor is reached through another, whom to go to first
+type GoFirst struct {
+	// Direct Going to the vendor directly is allowed
+	Direct bool   `json:"direct"`
+	Name   string `json:"name"`
+	Vendor string `json:"vendor"`
 }
 
 // Grade defines model for Grade.
@@ -1866,6 +1941,13 @@ type MadeToken struct {
 	Token  Token  `json:"token"`
 }
 
+// MakerStatus defines model for MakerStatus.
+type MakerStatus struct {
+	// At When it was so; now if left out
+	At     *time.Time `json:"at,omitempty"`
+	Status string     `json:"status"`
+}
+
 // Me defines model for Me.
 type Me struct {
 	May    []string `json:"may"`
@@ -1927,9 +2009,18 @@ type NewCase struct {
 	Asset   *int64             `json:"asset,omitempty"`
 
 	// Contract If left out, the one in force that covers the asset
-	Contract *int64    `json:"contract,omitempty"`
-	Facts    *Facts    `json:"facts,omitempty"`
-	Kind     *CaseKind `json:"kind,omitempty"`
+	Contract *int64 `json:"contract,omitempty"`
+	Facts    *Facts `json:"facts,omitempty"`
+
+	// GoOnReason Why you go on although something speaks against filing it
+	GoOnReason *string   `json:"go_on_reason,omitempty"`
+	Kind       *CaseKind `json:"kind,omitempty"`
+
+	// Like A case like this one, by number or reference: what is left out is taken from it, but not when it began or what was tried
+	Like *string `json:"like,omitempty"`
+
+	// Maker The vendor behind the reseller that is given as vendor
+	Maker *string `json:"maker,omitempty"`
 
 	// Severity A severity other than the one the facts support; needs severity_reason
 	Severity       *int    `json:"severity,omitempty"`
@@ -1940,9 +2031,14 @@ type NewCase struct {
 
 	// Ticket Our own ticket's number
 	Ticket *string `json:"ticket,omitempty"`
-	Title  string  `json:"title"`
 
-	// Vendor Optional if an asset names it
+	// Title Optional if a like case has it
+	Title *string `json:"title,omitempty"`
+
+	// Unsorted Names, as you know them, of what the desk does not have yet; empty if it has it
+	Unsorted *Unsorted `json:"unsorted,omitempty"`
+
+	// Vendor Optional if an asset names it, a like case does, or unsorted has its name
 	Vendor *string `json:"vendor,omitempty"`
 }
 
@@ -2375,6 +2471,24 @@ type ReferenceOwner string
 // ReferenceRole defines model for ReferenceRole.
 type ReferenceRole string
 
+// Refiling defines model for Refiling.
+type Refiling struct {
+	Account *int64 `json:"account,omitempty"`
+	Asset   *int64 `json:"asset,omitempty"`
+
+	// Channel The channel of the new filing
+	Channel *Channel `json:"channel,omitempty"`
+
+	// Contract If left out and the account is another, the one in force that covers it
+	Contract *int64  `json:"contract,omitempty"`
+	Link     *string `json:"link,omitempty"`
+	Maker    *string `json:"maker,omitempty"`
+
+	// Reason Why; the vendor is told
+	Reason string  `json:"reason"`
+	Vendor *string `json:"vendor,omitempty"`
+}
+
 // RevealRequest defines model for RevealRequest.
 type RevealRequest struct {
 	// Case The case that it is needed for
@@ -2459,6 +2573,15 @@ type Route struct {
 
 	// Link The name of the link that sends it
 	Link *string `json:"link,omitempty"`
+
+	// Messages For such a draft, the messages in which it goes
+	Messages *[]string `json:"messages,omitempty"`
+
+	// Replaced How many characters the channel cannot carry and that are written otherwise
+	Replaced *int `json:"replaced,omitempty"`
+
+	// Title For a draft that the channel does not take as it is, the title as it goes
+	Title *string `json:"title,omitempty"`
 
 	// To The address that an email by the link goes to
 	To *string `json:"to,omitempty"`
@@ -2867,6 +2990,13 @@ type Tokens struct {
 	Items []Token `json:"items"`
 }
 
+// Unsorted Names, as you know them, of what the desk does not have yet; empty if it has it
+type Unsorted struct {
+	Kind    *string `json:"kind,omitempty"`
+	Product *string `json:"product,omitempty"`
+	Vendor  *string `json:"vendor,omitempty"`
+}
+
 // Untold defines model for Untold.
 type Untold struct {
 	// Entry The entry that changed it
@@ -2946,9 +3076,12 @@ type VendorFacts struct {
 	Ladder    *[]Rung       `json:"ladder,omitempty"`
 	Languages *[]string     `json:"languages,omitempty"`
 	Levels    []VendorLevel `json:"levels"`
-	LoginHow  *string       `json:"login_how,omitempty"`
-	Name      string        `json:"name"`
-	Note      *string       `json:"note,omitempty"`
+
+	// Limits What its channels take at once; a channel that is not here takes everything
+	Limits   *[]ChannelLimit `json:"limits,omitempty"`
+	LoginHow *string         `json:"login_how,omitempty"`
+	Name     string          `json:"name"`
+	Note     *string         `json:"note,omitempty"`
 
 	// OtherWay The way in when the site is down
 	OtherWay *string       `json:"other_way,omitempty"`
@@ -3133,6 +3266,9 @@ type ListCasesParams struct {
 	// Contract Under this contract
 	Contract *int64 `form:"contract,omitempty" json:"contract,omitempty"`
 
+	// Unsorted Cases of which something could not be named yet
+	Unsorted *bool `form:"unsorted,omitempty" json:"unsorted,omitempty"`
+
 	// NoReference Live cases that have no vendor reference yet
 	NoReference *bool     `form:"no_reference,omitempty" json:"no_reference,omitempty"`
 	Sort        *CaseSort `form:"sort,omitempty" json:"sort,omitempty"`
@@ -3183,6 +3319,11 @@ type ListEntriesParams struct {
 	Limit *int `form:"limit,omitempty" json:"limit,omitempty"`
 }
 
+// SetMakerStatusParams defines parameters for SetMakerStatus.
+type SetMakerStatusParams struct {
+	IdempotencyKey *IdempotencyKey `json:"Idempotency-Key,omitempty"`
+}
+
 // SendMessageParams defines parameters for SendMessage.
 type SendMessageParams struct {
 	IdempotencyKey *IdempotencyKey `json:"Idempotency-Key,omitempty"`
@@ -3205,6 +3346,13 @@ type MarkReadParams struct {
 
 // SetReferenceParams defines parameters for SetReference.
 type SetReferenceParams struct {
+	IdempotencyKey *IdempotencyKey `json:"Idempotency-Key,omitempty"`
+}
+
+// RefileParams defines parameters for Refile.
+type RefileParams struct {
+	// IfMatch The ETag of what was read; missing is 428
+	IfMatch        *IfMatch        `json:"If-Match,omitempty"`
 	IdempotencyKey *IdempotencyKey `json:"Idempotency-Key,omitempty"`
 }
 
@@ -3478,6 +3626,12 @@ type ChangeVendorParams struct {
 	IfMatch *IfMatch `json:"If-Match,omitempty"`
 }
 
+// WhomParams defines parameters for Whom.
+type WhomParams struct {
+	// Words What is wrong or needed, in a line
+	Words string `form:"words" json:"words"`
+}
+
 // AddAccountJSONRequestBody defines body for AddAccount for application/json ContentType.
 type AddAccountJSONRequestBody = Account
 
@@ -3514,6 +3668,9 @@ type WithdrawConsentJSONRequestBody = ConsentWithdrawal
 // DecideDeliveryJSONRequestBody defines body for DecideDelivery for application/json ContentType.
 type DecideDeliveryJSONRequestBody = Decision
 
+// SetMakerStatusJSONRequestBody defines body for SetMakerStatus for application/json ContentType.
+type SetMakerStatusJSONRequestBody = MakerStatus
+
 // SendMessageJSONRequestBody defines body for SendMessage for application/json ContentType.
 type SendMessageJSONRequestBody = NewMessage
 
@@ -3528,6 +3685,9 @@ type MarkReadJSONRequestBody = ReadUpTo
 
 // SetReferenceJSONRequestBody defines body for SetReference for application/json ContentType.
 type SetReferenceJSONRequestBody = ReferenceChange
+
+// RefileJSONRequestBody defines body for Refile for application/json ContentType.
+type RefileJSONRequestBody = Refiling
 
 // TakeStepJSONRequestBody defines body for TakeStep for application/json ContentType.
 type TakeStepJSONRequestBody = Step
@@ -3936,6 +4096,20 @@ type ClientInterface interface {
 	// Corresponds with GET /cases/{case}/entries (the `ListEntries` operationId).
 	ListEntries(ctx context.Context, pCase CaseName, params *ListEntriesParams, reqEditors ...RequestEditorFn) (*http.Response, error)
 
+	// SetMakerStatusWithBody Record the status of a case at the maker behind its reseller
+	//
+	// Takes any type of body and a specified content type.
+	//
+	// Corresponds with PUT /cases/{case}/maker-status (the `SetMakerStatus` operationId).
+	SetMakerStatusWithBody(ctx context.Context, pCase CaseName, params *SetMakerStatusParams, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*http.Response, error)
+
+	// SetMakerStatus Record the status of a case at the maker behind its reseller
+	//
+	// Takes a body of the `application/json` content type.
+	//
+	// Corresponds with PUT /cases/{case}/maker-status (the `SetMakerStatus` operationId).
+	SetMakerStatus(ctx context.Context, pCase CaseName, params *SetMakerStatusParams, body SetMakerStatusJSONRequestBody, reqEditors ...RequestEditorFn) (*http.Response, error)
+
 	// SendMessageWithBody Send a message to the vendor
 	//
 	// Takes any type of body and a specified content type.
@@ -4009,6 +4183,24 @@ type ClientInterface interface {
 	//
 	// Corresponds with POST /cases/{case}/references (the `SetReference` operationId).
 	SetReference(ctx context.Context, pCase CaseName, params *SetReferenceParams, body SetReferenceJSONRequestBody, reqEditors ...RequestEditorFn) (*http.Response, error)
+
+	// RefileWithBody Withdraw a case and file it again under another account, contract or vendor
+	//
+	// In one act. The vendor is told why, and each of the two cases names the other. If something required is missing for the new one, it stays a draft, and needs says what.
+	//
+	// Takes any type of body and a specified content type.
+	//
+	// Corresponds with POST /cases/{case}/refiling (the `Refile` operationId).
+	RefileWithBody(ctx context.Context, pCase CaseName, params *RefileParams, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*http.Response, error)
+
+	// Refile Withdraw a case and file it again under another account, contract or vendor
+	//
+	// In one act. The vendor is told why, and each of the two cases names the other. If something required is missing for the new one, it stays a draft, and needs says what.
+	//
+	// Takes a body of the `application/json` content type.
+	//
+	// Corresponds with POST /cases/{case}/refiling (the `Refile` operationId).
+	Refile(ctx context.Context, pCase CaseName, params *RefileParams, body RefileJSONRequestBody, reqEditors ...RequestEditorFn) (*http.Response, error)
 
 	// TakeStepWithBody Take a step on a case
 	//
@@ -4629,6 +4821,11 @@ type ClientInterface interface {
 	//
 	// Corresponds with GET /vendors/{vendor}/people (the `ListVendorPeople` operationId).
 	ListVendorPeople(ctx context.Context, vendor string, reqEditors ...RequestEditorFn) (*http.Response, error)
+
+	// Whom Say which vendors a matter may belong to
+	//
+	// Corresponds with GET /whom (the `Whom` operationId).
+	Whom(ctx context.Context, params *WhomParams, reqEditors ...RequestEditorFn) (*http.Response, error)
 }
 
 // ListAccounts List accounts
@@ -5250,6 +5447,40 @@ func (c *Client) ListEntries(ctx context.Context, pCase CaseName, params *ListEn
 	return c.Client.Do(req)
 }
 
+// SetMakerStatusWithBody Record the status of a case at the maker behind its reseller
+//
+// Takes any type of body and a specified content type.
+//
+// Corresponds with PUT /cases/{case}/maker-status (the `SetMakerStatus` operationId).
+func (c *Client) SetMakerStatusWithBody(ctx context.Context, pCase CaseName, params *SetMakerStatusParams, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*http.Response, error) {
+	req, err := NewSetMakerStatusRequestWithBody(c.Server, pCase, params, contentType, body)
+	if err != nil {
+		return nil, err
+	}
+	req = req.WithContext(ctx)
+	if err := c.applyEditors(ctx, req, reqEditors); err != nil {
+		return nil, err
+	}
+	return c.Client.Do(req)
+}
+
+// SetMakerStatus Record the status of a case at the maker behind its reseller
+//
+// Takes a body of the `application/json` content type.
+//
+// Corresponds with PUT /cases/{case}/maker-status (the `SetMakerStatus` operationId).
+func (c *Client) SetMakerStatus(ctx context.Context, pCase CaseName, params *SetMakerStatusParams, body SetMakerStatusJSONRequestBody, reqEditors ...RequestEditorFn) (*http.Response, error) {
+	req, err := NewSetMakerStatusRequest(c.Server, pCase, params, body)
+	if err != nil {
+		return nil, err
+	}
+	req = req.WithContext(ctx)
+	if err := c.applyEditors(ctx, req, reqEditors); err != nil {
+		return nil, err
+	}
+	return c.Client.Do(req)
+}
+
 // SendMessageWithBody Send a message to the vendor
 //
 // Takes any type of body and a specified content type.
@@ -5414,6 +5645,44 @@ func (c *Client) SetReferenceWithBody(ctx context.Context, pCase CaseName, param
 // Corresponds with POST /cases/{case}/references (the `SetReference` operationId).
 func (c *Client) SetReference(ctx context.Context, pCase CaseName, params *SetReferenceParams, body SetReferenceJSONRequestBody, reqEditors ...RequestEditorFn) (*http.Response, error) {
 	req, err := NewSetReferenceRequest(c.Server, pCase, params, body)
+	if err != nil {
+		return nil, err
+	}
+	req = req.WithContext(ctx)
+	if err := c.applyEditors(ctx, req, reqEditors); err != nil {
+		return nil, err
+	}
+	return c.Client.Do(req)
+}
+
+// RefileWithBody Withdraw a case and file it again under another account, contract or vendor
+//
+// In one act. The vendor is told why, and each of the two cases names the other. If something required is missing for the new one, it stays a draft, and needs says what.
+//
+// Takes any type of body and a specified content type.
+//
+// Corresponds with POST /cases/{case}/refiling (the `Refile` operationId).
+func (c *Client) RefileWithBody(ctx context.Context, pCase CaseName, params *RefileParams, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*http.Response, error) {
+	req, err := NewRefileRequestWithBody(c.Server, pCase, params, contentType, body)
+	if err != nil {
+		return nil, err
+	}
+	req = req.WithContext(ctx)
+	if err := c.applyEditors(ctx, req, reqEditors); err != nil {
+		return nil, err
+	}
+	return c.Client.Do(req)
+}
+
+// Refile Withdraw a case and file it again under another account, contract or vendor
+//
+// In one act. The vendor is told why, and each of the two cases names the other. If something required is missing for the new one, it stays a draft, and needs says what.
+//
+// Takes a body of the `application/json` content type.
+//
+// Corresponds with POST /cases/{case}/refiling (the `Refile` operationId).
+func (c *Client) Refile(ctx context.Context, pCase CaseName, params *RefileParams, body RefileJSONRequestBody, reqEditors ...RequestEditorFn) (*http.Response, error) {
+	req, err := NewRefileRequest(c.Server, pCase, params, body)
 	if err != nil {
 		return nil, err
 	}
@@ -6944,6 +7213,21 @@ func (c *Client) ListVendorPeople(ctx context.Context, vendor string, reqEditors
 	return c.Client.Do(req)
 }
 
+// Whom Say which vendors a matter may belong to
+//
+// Corresponds with GET /whom (the `Whom` operationId).
+func (c *Client) Whom(ctx context.Context, params *WhomParams, reqEditors ...RequestEditorFn) (*http.Response, error) {
+	req, err := NewWhomRequest(c.Server, params)
+	if err != nil {
+		return nil, err
+	}
+	req = req.WithContext(ctx)
+	if err := c.applyEditors(ctx, req, reqEditors); err != nil {
+		return nil, err
+	}
+	return c.Client.Do(req)
+}
+
 // NewListAccountsRequest constructs an http.Request for the ListAccounts method
 func NewListAccountsRequest(server string, params *ListAccountsParams) (*http.Request, error) {
 	var err error
@@ -7944,6 +8228,18 @@ func NewListCasesRequest(server string, params *ListCasesParams) (*http.Request,
 
 		}
 
+		if params.Unsorted != nil {
+
+			if queryFrag, err := runtime.StyleParamWithOptions("form", true, "unsorted", *params.Unsorted, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationQuery, Type: "boolean", Format: ""}); err != nil {
+				return nil, err
+			} else {
+				for _, qp := range strings.Split(queryFrag, "&") {
+					rawQueryFragments = append(rawQueryFragments, qp)
+				}
+			}
+
+		}
+
 		if params.NoReference != nil {
 
 			if queryFrag, err := runtime.StyleParamWithOptions("form", true, "no_reference", *params.NoReference, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationQuery, Type: "boolean", Format: ""}); err != nil {
@@ -8553,6 +8849,68 @@ func NewListEntriesRequest(server string, pCase CaseName, params *ListEntriesPar
 	return req, nil
 }
 
+// NewSetMakerStatusRequest calls the generic SetMakerStatus builder with application/json body
+func NewSetMakerStatusRequest(server string, pCase CaseName, params *SetMakerStatusParams, body SetMakerStatusJSONRequestBody) (*http.Request, error) {
+	var bodyReader io.Reader
+	buf, err := json.Marshal(body)
+	if err != nil {
+		return nil, err
+	}
+	bodyReader = bytes.NewReader(buf)
+	return NewSetMakerStatusRequestWithBody(server, pCase, params, "application/json", bodyReader)
+}
+
+// NewSetMakerStatusRequestWithBody constructs an http.Request for the SetMakerStatus method, with any body, and a specified content type
+func NewSetMakerStatusRequestWithBody(server string, pCase CaseName, params *SetMakerStatusParams, contentType string, body io.Reader) (*http.Request, error) {
+	var err error
+
+	var pathParam0 string
+
+	pathParam0, err = runtime.StyleParamWithOptions("simple", false, "case", pCase, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationPath, Type: "string", Format: ""})
+	if err != nil {
+		return nil, err
+	}
+
+	serverURL, err := url.Parse(server)
+	if err != nil {
+		return nil, err
+	}
+
+	operationPath := fmt.Sprintf("/cases/%s/maker-status", pathParam0)
+	if operationPath[0] == '/' {
+		operationPath = "." + operationPath
+	}
+
+	queryURL, err := serverURL.Parse(operationPath)
+	if err != nil {
+		return nil, err
+	}
+
+	req, err := http.NewRequest(http.MethodPut, queryURL.String(), body)
+	if err != nil {
+		return nil, err
+	}
+
+	req.Header.Add("Content-Type", contentType)
+
+	if params != nil {
+
+		if params.IdempotencyKey != nil {
+			var headerParam0 string
+
+			headerParam0, err = runtime.StyleParamWithOptions("simple", false, "Idempotency-Key", *params.IdempotencyKey, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationHeader, Type: "string", Format: ""})
+			if err != nil {
+				return nil, err
+			}
+
+			req.Header.Set("Idempotency-Key", headerParam0)
+		}
+
+	}
+
+	return req, nil
+}
+
 // NewSendMessageRequest calls the generic SendMessage builder with application/json body
 func NewSendMessageRequest(server string, pCase CaseName, params *SendMessageParams, body SendMessageJSONRequestBody) (*http.Request, error) {
 	var bodyReader io.Reader
@@ -8856,6 +9214,79 @@ func NewSetReferenceRequestWithBody(server string, pCase CaseName, params *SetRe
 			}
 
 			req.Header.Set("Idempotency-Key", headerParam0)
+		}
+
+	}
+
+	return req, nil
+}
+
+// NewRefileRequest calls the generic Refile builder with application/json body
+func NewRefileRequest(server string, pCase CaseName, params *RefileParams, body RefileJSONRequestBody) (*http.Request, error) {
+	var bodyReader io.Reader
+	buf, err := json.Marshal(body)
+	if err != nil {
+		return nil, err
+	}
+	bodyReader = bytes.NewReader(buf)
+	return NewRefileRequestWithBody(server, pCase, params, "application/json", bodyReader)
+}
+
+// NewRefileRequestWithBody constructs an http.Request for the Refile method, with any body, and a specified content type
+func NewRefileRequestWithBody(server string, pCase CaseName, params *RefileParams, contentType string, body io.Reader) (*http.Request, error) {
+	var err error
+
+	var pathParam0 string
+
+	pathParam0, err = runtime.StyleParamWithOptions("simple", false, "case", pCase, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationPath, Type: "string", Format: ""})
+	if err != nil {
+		return nil, err
+	}
+
+	serverURL, err := url.Parse(server)
+	if err != nil {
+		return nil, err
+	}
+
+	operationPath := fmt.Sprintf("/cases/%s/refiling", pathParam0)
+	if operationPath[0] == '/' {
+		operationPath = "." + operationPath
+	}
+
+	queryURL, err := serverURL.Parse(operationPath)
+	if err != nil {
+		return nil, err
+	}
+
+	req, err := http.NewRequest(http.MethodPost, queryURL.String(), body)
+	if err != nil {
+		return nil, err
+	}
+
+	req.Header.Add("Content-Type", contentType)
+
+	if params != nil {
+
+		if params.IfMatch != nil {
+			var headerParam0 string
+
+			headerParam0, err = runtime.StyleParamWithOptions("simple", false, "If-Match", *params.IfMatch, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationHeader, Type: "string", Format: ""})
+			if err != nil {
+				return nil, err
+			}
+
+			req.Header.Set("If-Match", headerParam0)
+		}
+
+		if params.IdempotencyKey != nil {
+			var headerParam1 string
+
+			headerParam1, err = runtime.StyleParamWithOptions("simple", false, "Idempotency-Key", *params.IdempotencyKey, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationHeader, Type: "string", Format: ""})
+			if err != nil {
+				return nil, err
+			}
+
+			req.Header.Set("Idempotency-Key", headerParam1)
 		}
 
 	}
@@ -12077,6 +12508,56 @@ func NewListVendorPeopleRequest(server string, vendor string) (*http.Request, er
 	return req, nil
 }
 
+// NewWhomRequest constructs an http.Request for the Whom method
+func NewWhomRequest(server string, params *WhomParams) (*http.Request, error) {
+	var err error
+
+	serverURL, err := url.Parse(server)
+	if err != nil {
+		return nil, err
+	}
+
+	operationPath := fmt.Sprintf("/whom")
+	if operationPath[0] == '/' {
+		operationPath = "." + operationPath
+	}
+
+	queryURL, err := serverURL.Parse(operationPath)
+	if err != nil {
+		return nil, err
+	}
+
+	if params != nil {
+		// queryValues collects non-styled parameters (passthrough, JSON)
+		// that are safe to round-trip through url.Values.Encode().
+		queryValues := queryURL.Query()
+		// rawQueryFragments collects pre-encoded query fragments from
+		// styled parameters, preserving literal commas as delimiters
+		// per the OpenAPI spec (e.g. "color=blue,black,brown").
+		var rawQueryFragments []string
+
+		if queryFrag, err := runtime.StyleParamWithOptions("form", true, "words", params.Words, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationQuery, Type: "string", Format: ""}); err != nil {
+			return nil, err
+		} else {
+			for _, qp := range strings.Split(queryFrag, "&") {
+				rawQueryFragments = append(rawQueryFragments, qp)
+			}
+		}
+
+		if encoded := queryValues.Encode(); encoded != "" {
+			rawQueryFragments = append(rawQueryFragments, encoded)
+		}
+		queryURL.RawQuery = strings.Join(rawQueryFragments, "&")
+	}
+
+	req, err := http.NewRequest(http.MethodGet, queryURL.String(), nil)
+	if err != nil {
+		return nil, err
+	}
+
+	return req, nil
+}
+
 func (c *Client) applyEditors(ctx context.Context, req *http.Request, additionalEditors []RequestEditorFn) error {
 	for _, r := range c.RequestEditors {
 		if err := r(ctx, req); err != nil {
@@ -12396,6 +12877,20 @@ type ClientWithResponsesInterface interface {
 	// Corresponds with GET /cases/{case}/entries (the `ListEntries` operationId).
 	ListEntriesWithResponse(ctx context.Context, pCase CaseName, params *ListEntriesParams, reqEditors ...RequestEditorFn) (*ListEntriesResponse, error)
 
+	// SetMakerStatusWithBodyWithResponse Record the status of a case at the maker behind its reseller
+	//
+	// Takes any type of body and a specified content type, and returns a wrapper object for the known response body format(s).
+	//
+	// Corresponds with PUT /cases/{case}/maker-status (the `SetMakerStatus` operationId).
+	SetMakerStatusWithBodyWithResponse(ctx context.Context, pCase CaseName, params *SetMakerStatusParams, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*SetMakerStatusResponse, error)
+
+	// SetMakerStatusWithResponse Record the status of a case at the maker behind its reseller
+	//
+	// Takes a body of the `application/json` content type, and returns a wrapper object for the known response body format(s).
+	//
+	// Corresponds with PUT /cases/{case}/maker-status (the `SetMakerStatus` operationId).
+	SetMakerStatusWithResponse(ctx context.Context, pCase CaseName, params *SetMakerStatusParams, body SetMakerStatusJSONRequestBody, reqEditors ...RequestEditorFn) (*SetMakerStatusResponse, error)
+
 	// SendMessageWithBodyWithResponse Send a message to the vendor
 	//
 	// Takes any type of body and a specified content type, and returns a wrapper object for the known response body format(s).
@@ -12469,6 +12964,24 @@ type ClientWithResponsesInterface interface {
 	//
 	// Corresponds with POST /cases/{case}/references (the `SetReference` operationId).
 	SetReferenceWithResponse(ctx context.Context, pCase CaseName, params *SetReferenceParams, body SetReferenceJSONRequestBody, reqEditors ...RequestEditorFn) (*SetReferenceResponse, error)
+
+	// RefileWithBodyWithResponse Withdraw a case and file it again under another account, contract or vendor
+	//
+	// In one act. The vendor is told why, and each of the two cases names the other. If something required is missing for the new one, it stays a draft, and needs says what.
+	//
+	// Takes any type of body and a specified content type, and returns a wrapper object for the known response body format(s).
+	//
+	// Corresponds with POST /cases/{case}/refiling (the `Refile` operationId).
+	RefileWithBodyWithResponse(ctx context.Context, pCase CaseName, params *RefileParams, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*RefileResponse, error)
+
+	// RefileWithResponse Withdraw a case and file it again under another account, contract or vendor
+	//
+	// In one act. The vendor is told why, and each of the two cases names the other. If something required is missing for the new one, it stays a draft, and needs says what.
+	//
+	// Takes a body of the `application/json` content type, and returns a wrapper object for the known response body format(s).
+	//
+	// Corresponds with POST /cases/{case}/refiling (the `Refile` operationId).
+	RefileWithResponse(ctx context.Context, pCase CaseName, params *RefileParams, body RefileJSONRequestBody, reqEditors ...RequestEditorFn) (*RefileResponse, error)
 
 	// TakeStepWithBodyWithResponse Take a step on a case
 	//
@@ -13155,6 +13668,13 @@ type ClientWithResponsesInterface interface {
 	//
 	// Corresponds with GET /vendors/{vendor}/people (the `ListVendorPeople` operationId).
 	ListVendorPeopleWithResponse(ctx context.Context, vendor string, reqEditors ...RequestEditorFn) (*ListVendorPeopleResponse, error)
+
+	// WhomWithResponse Say which vendors a matter may belong to
+	//
+	// Returns a wrapper object for the known response body format(s).
+	//
+	// Corresponds with GET /whom (the `Whom` operationId).
+	WhomWithResponse(ctx context.Context, params *WhomParams, reqEditors ...RequestEditorFn) (*WhomResponse, error)
 }
 
 type ListAccountsResponse struct {
@@ -14409,6 +14929,61 @@ func (r ListEntriesResponse) ContentType() string {
 	return ""
 }
 
+// SetMakerStatusResponse200Headers the declared response headers of an HTTP 200 response for SetMakerStatus
+type SetMakerStatusResponse200Headers struct {
+	ETag *string
+}
+
+type SetMakerStatusResponse struct {
+	Body         []byte
+	HTTPResponse *http.Response
+	// JSON200 the response for an HTTP 200 `application/json` response
+	JSON200 *Case
+	// ApplicationproblemJSONDefault the response for an HTTP default `application/problem+json` response
+	ApplicationproblemJSONDefault *Problem
+	// Headers200 the parsed response headers for an HTTP 200 response
+	Headers200 *SetMakerStatusResponse200Headers
+}
+
+// GetJSON200 returns the response for an HTTP 200 `application/json` response
+func (r SetMakerStatusResponse) GetJSON200() *Case {
+	return r.JSON200
+}
+
+// GetApplicationproblemJSONDefault returns the response for an HTTP default `application/problem+json` response
+func (r SetMakerStatusResponse) GetApplicationproblemJSONDefault() *Problem {
+	return r.ApplicationproblemJSONDefault
+}
+
+// GetBody returns the raw response body bytes
+func (r SetMakerStatusResponse) GetBody() []byte {
+	return r.Body
+}
+
+// Status returns HTTPResponse.Status
+func (r SetMakerStatusResponse) Status() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Status
+	}
+	return http.StatusText(0)
+}
+
+// StatusCode returns HTTPResponse.StatusCode
+func (r SetMakerStatusResponse) StatusCode() int {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.StatusCode
+	}
+	return 0
+}
+
+// ContentType is a convenience method to retrieve the Content-Type value from the HTTP response headers
+func (r SetMakerStatusResponse) ContentType() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Header.Get("Content-Type")
+	}
+	return ""
+}
+
 type SendMessageResponse struct {
 	Body         []byte
 	HTTPResponse *http.Response
@@ -14650,6 +15225,62 @@ func (r SetReferenceResponse) StatusCode() int {
 
 // ContentType is a convenience method to retrieve the Content-Type value from the HTTP response headers
 func (r SetReferenceResponse) ContentType() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Header.Get("Content-Type")
+	}
+	return ""
+}
+
+// RefileResponse201Headers the declared response headers of an HTTP 201 response for Refile
+type RefileResponse201Headers struct {
+	ETag     *string
+	Location *string
+}
+
+type RefileResponse struct {
+	Body         []byte
+	HTTPResponse *http.Response
+	// JSON201 the response for an HTTP 201 `application/json` response
+	JSON201 *Case
+	// ApplicationproblemJSONDefault the response for an HTTP default `application/problem+json` response
+	ApplicationproblemJSONDefault *Problem
+	// Headers201 the parsed response headers for an HTTP 201 response
+	Headers201 *RefileResponse201Headers
+}
+
+// GetJSON201 returns the response for an HTTP 201 `application/json` response
+func (r RefileResponse) GetJSON201() *Case {
+	return r.JSON201
+}
+
+// GetApplicationproblemJSONDefault returns the response for an HTTP default `application/problem+json` response
+func (r RefileResponse) GetApplicationproblemJSONDefault() *Problem {
+	return r.ApplicationproblemJSONDefault
+}
+
+// GetBody returns the raw response body bytes
+func (r RefileResponse) GetBody() []byte {
+	return r.Body
+}
+
+// Status returns HTTPResponse.Status
+func (r RefileResponse) Status() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Status
+	}
+	return http.StatusText(0)
+}
+
+// StatusCode returns HTTPResponse.StatusCode
+func (r RefileResponse) StatusCode() int {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.StatusCode
+	}
+	return 0
+}
+
+// ContentType is a convenience method to retrieve the Content-Type value from the HTTP response headers
+func (r RefileResponse) ContentType() string {
 	if r.HTTPResponse != nil {
 		return r.HTTPResponse.Header.Get("Content-Type")
 	}
@@ -17663,6 +18294,54 @@ func (r ListVendorPeopleResponse) ContentType() string {
 	return ""
 }
 
+type WhomResponse struct {
+	Body         []byte
+	HTTPResponse *http.Response
+	// JSON200 the response for an HTTP 200 `application/json` response
+	JSON200 *Candidates
+	// ApplicationproblemJSONDefault the response for an HTTP default `application/problem+json` response
+	ApplicationproblemJSONDefault *Problem
+}
+
+// GetJSON200 returns the response for an HTTP 200 `application/json` response
+func (r WhomResponse) GetJSON200() *Candidates {
+	return r.JSON200
+}
+
+// GetApplicationproblemJSONDefault returns the response for an HTTP default `application/problem+json` response
+func (r WhomResponse) GetApplicationproblemJSONDefault() *Problem {
+	return r.ApplicationproblemJSONDefault
+}
+
+// GetBody returns the raw response body bytes
+func (r WhomResponse) GetBody() []byte {
+	return r.Body
+}
+
+// Status returns HTTPResponse.Status
+func (r WhomResponse) Status() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Status
+	}
+	return http.StatusText(0)
+}
+
+// StatusCode returns HTTPResponse.StatusCode
+func (r WhomResponse) StatusCode() int {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.StatusCode
+	}
+	return 0
+}
+
+// ContentType is a convenience method to retrieve the Content-Type value from the HTTP response headers
+func (r WhomResponse) ContentType() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Header.Get("Content-Type")
+	}
+	return ""
+}
+
 // ListAccountsWithResponse List accounts
 //
 // Returns a wrapper object for the known response body format(s).
@@ -18160,6 +18839,32 @@ func (c *ClientWithResponses) ListEntriesWithResponse(ctx context.Context, pCase
 	return ParseListEntriesResponse(rsp)
 }
 
+// SetMakerStatusWithBodyWithResponse Record the status of a case at the maker behind its reseller
+//
+// Takes any type of body and a specified content type, and returns a wrapper object for the known response body format(s).
+//
+// Corresponds with PUT /cases/{case}/maker-status (the `SetMakerStatus` operationId).
+func (c *ClientWithResponses) SetMakerStatusWithBodyWithResponse(ctx context.Context, pCase CaseName, params *SetMakerStatusParams, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*SetMakerStatusResponse, error) {
+	rsp, err := c.SetMakerStatusWithBody(ctx, pCase, params, contentType, body, reqEditors...)
+	if err != nil {
+		return nil, err
+	}
+	return ParseSetMakerStatusResponse(rsp)
+}
+
+// SetMakerStatusWithResponse Record the status of a case at the maker behind its reseller
+//
+// Takes a body of the `application/json` content type, and returns a wrapper object for the known response body format(s).
+//
+// Corresponds with PUT /cases/{case}/maker-status (the `SetMakerStatus` operationId).
+func (c *ClientWithResponses) SetMakerStatusWithResponse(ctx context.Context, pCase CaseName, params *SetMakerStatusParams, body SetMakerStatusJSONRequestBody, reqEditors ...RequestEditorFn) (*SetMakerStatusResponse, error) {
+	rsp, err := c.SetMakerStatus(ctx, pCase, params, body, reqEditors...)
+	if err != nil {
+		return nil, err
+	}
+	return ParseSetMakerStatusResponse(rsp)
+}
+
 // SendMessageWithBodyWithResponse Send a message to the vendor
 //
 // Takes any type of body and a specified content type, and returns a wrapper object for the known response body format(s).
@@ -18292,6 +18997,36 @@ func (c *ClientWithResponses) SetReferenceWithResponse(ctx context.Context, pCas
 		return nil, err
 	}
 	return ParseSetReferenceResponse(rsp)
+}
+
+// RefileWithBodyWithResponse Withdraw a case and file it again under another account, contract or vendor
+//
+// In one act. The vendor is told why, and each of the two cases names the other. If something required is missing for the new one, it stays a draft, and needs says what.
+//
+// Takes any type of body and a specified content type, and returns a wrapper object for the known response body format(s).
+//
+// Corresponds with POST /cases/{case}/refiling (the `Refile` operationId).
+func (c *ClientWithResponses) RefileWithBodyWithResponse(ctx context.Context, pCase CaseName, params *RefileParams, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*RefileResponse, error) {
+	rsp, err := c.RefileWithBody(ctx, pCase, params, contentType, body, reqEditors...)
+	if err != nil {
+		return nil, err
+	}
+	return ParseRefileResponse(rsp)
+}
+
+// RefileWithResponse Withdraw a case and file it again under another account, contract or vendor
+//
+// In one act. The vendor is told why, and each of the two cases names the other. If something required is missing for the new one, it stays a draft, and needs says what.
+//
+// Takes a body of the `application/json` content type, and returns a wrapper object for the known response body format(s).
+//
+// Corresponds with POST /cases/{case}/refiling (the `Refile` operationId).
+func (c *ClientWithResponses) RefileWithResponse(ctx context.Context, pCase CaseName, params *RefileParams, body RefileJSONRequestBody, reqEditors ...RequestEditorFn) (*RefileResponse, error) {
+	rsp, err := c.Refile(ctx, pCase, params, body, reqEditors...)
+	if err != nil {
+		return nil, err
+	}
+	return ParseRefileResponse(rsp)
 }
 
 // TakeStepWithBodyWithResponse Take a step on a case
@@ -19520,6 +20255,19 @@ func (c *ClientWithResponses) ListVendorPeopleWithResponse(ctx context.Context, 
 	return ParseListVendorPeopleResponse(rsp)
 }
 
+// WhomWithResponse Say which vendors a matter may belong to
+//
+// Returns a wrapper object for the known response body format(s).
+//
+// Corresponds with GET /whom (the `Whom` operationId).
+func (c *ClientWithResponses) WhomWithResponse(ctx context.Context, params *WhomParams, reqEditors ...RequestEditorFn) (*WhomResponse, error) {
+	rsp, err := c.Whom(ctx, params, reqEditors...)
+	if err != nil {
+		return nil, err
+	}
+	return ParseWhomResponse(rsp)
+}
+
 // ParseListAccountsResponse parses an HTTP response from a ListAccountsWithResponse call
 func ParseListAccountsResponse(rsp *http.Response) (*ListAccountsResponse, error) {
 	bodyBytes, err := io.ReadAll(rsp.Body)
@@ -20484,6 +21232,52 @@ func ParseListEntriesResponse(rsp *http.Response) (*ListEntriesResponse, error) 
 	return response, nil
 }
 
+// ParseSetMakerStatusResponse parses an HTTP response from a SetMakerStatusWithResponse call
+func ParseSetMakerStatusResponse(rsp *http.Response) (*SetMakerStatusResponse, error) {
+	bodyBytes, err := io.ReadAll(rsp.Body)
+	defer func() { _ = rsp.Body.Close() }()
+	if err != nil {
+		return nil, err
+	}
+
+	response := &SetMakerStatusResponse{
+		Body:         bodyBytes,
+		HTTPResponse: rsp,
+	}
+
+	switch {
+	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && rsp.StatusCode == 200:
+		var dest Case
+		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
+			return nil, err
+		}
+		response.JSON200 = &dest
+
+	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && true:
+		var dest Problem
+		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
+			return nil, err
+		}
+		response.ApplicationproblemJSONDefault = &dest
+
+	}
+
+	switch {
+	case rsp.StatusCode == 200:
+		var headers SetMakerStatusResponse200Headers
+		if values := rsp.Header.Values("ETag"); len(values) > 0 {
+			var value string
+			if err := runtime.BindStyledParameterWithOptions("simple", "ETag", values[0], &value, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationHeader, Explode: false, Required: false, Type: "string", Format: ""}); err != nil {
+				return nil, err
+			}
+			headers.ETag = &value
+		}
+		response.Headers200 = &headers
+	}
+
+	return response, nil
+}
+
 // ParseSendMessageResponse parses an HTTP response from a SendMessageWithResponse call
 func ParseSendMessageResponse(rsp *http.Response) (*SendMessageResponse, error) {
 	bodyBytes, err := io.ReadAll(rsp.Body)
@@ -20666,6 +21460,59 @@ func ParseSetReferenceResponse(rsp *http.Response) (*SetReferenceResponse, error
 			headers.ETag = &value
 		}
 		response.Headers200 = &headers
+	}
+
+	return response, nil
+}
+
+// ParseRefileResponse parses an HTTP response from a RefileWithResponse call
+func ParseRefileResponse(rsp *http.Response) (*RefileResponse, error) {
+	bodyBytes, err := io.ReadAll(rsp.Body)
+	defer func() { _ = rsp.Body.Close() }()
+	if err != nil {
+		return nil, err
+	}
+
+	response := &RefileResponse{
+		Body:         bodyBytes,
+		HTTPResponse: rsp,
+	}
+
+	switch {
+	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && rsp.StatusCode == 201:
+		var dest Case
+		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
+			return nil, err
+		}
+		response.JSON201 = &dest
+
+	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && true:
+		var dest Problem
+		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
+			return nil, err
+		}
+		response.ApplicationproblemJSONDefault = &dest
+
+	}
+
+	switch {
+	case rsp.StatusCode == 201:
+		var headers RefileResponse201Headers
+		if values := rsp.Header.Values("ETag"); len(values) > 0 {
+			var value string
+			if err := runtime.BindStyledParameterWithOptions("simple", "ETag", values[0], &value, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationHeader, Explode: false, Required: false, Type: "string", Format: ""}); err != nil {
+				return nil, err
+			}
+			headers.ETag = &value
+		}
+		if values := rsp.Header.Values("Location"); len(values) > 0 {
+			var value string
+			if err := runtime.BindStyledParameterWithOptions("simple", "Location", values[0], &value, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationHeader, Explode: false, Required: false, Type: "string", Format: ""}); err != nil {
+				return nil, err
+			}
+			headers.Location = &value
+		}
+		response.Headers201 = &headers
 	}
 
 	return response, nil
@@ -22874,6 +23721,39 @@ func ParseListVendorPeopleResponse(rsp *http.Response) (*ListVendorPeopleRespons
 	}
 
 	switch {
+	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && true:
+		var dest Problem
+		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
+			return nil, err
+		}
+		response.ApplicationproblemJSONDefault = &dest
+
+	}
+
+	return response, nil
+}
+
+// ParseWhomResponse parses an HTTP response from a WhomWithResponse call
+func ParseWhomResponse(rsp *http.Response) (*WhomResponse, error) {
+	bodyBytes, err := io.ReadAll(rsp.Body)
+	defer func() { _ = rsp.Body.Close() }()
+	if err != nil {
+		return nil, err
+	}
+
+	response := &WhomResponse{
+		Body:         bodyBytes,
+		HTTPResponse: rsp,
+	}
+
+	switch {
+	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && rsp.StatusCode == 200:
+		var dest Candidates
+		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
+			return nil, err
+		}
+		response.JSON200 = &dest
+
 	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && true:
 		var dest Problem
 		if err := json.Unmarshal(bodyBytes, &dest); err != nil {

@@ -41,8 +41,12 @@ type Story struct {
 	// Consents are all that were given, and Now says which of them hold.
 	Consents []casework.Consent
 	Now      time.Time
-	// Doubts are what speaks against filing it as it stands, and does not forbid it.
+	// Doubts are what speaks against filing it as it stands, and does not forbid it; GoOn is why one goes on where one of
+	// them needs a reason.
 	Doubts []Need
+	GoOn   string
+	// Unknown says that it is not known yet which vendor this belongs to.
+	Unknown bool
 }
 
 // Identifier is a number by which the vendor knows something.
@@ -77,6 +81,8 @@ type Need struct {
 	// Why says why it matters, and Points how much it would add to the measure; 0 for what is not measured.
 	Why    string
 	Points int
+	// Despite is for what speaks so much against filing it that going on needs a reason.
+	Despite bool
 }
 
 // Missing lists what a story lacks: what is required first, then what can come later, then what would help most.
@@ -87,8 +93,12 @@ func Missing(s Story) []Need {
 			out = append(out, Need{Required: true, Field: field, Text: text})
 		}
 	}
-	required(!s.HasChannel, "vendor", "A way to reach the vendor")
+	required(s.Unknown, "vendor", "Which vendor this belongs to")
+	required(!s.HasChannel && !s.Unknown, "vendor", "A way to reach the vendor")
 	required(!s.Graded, "facts", "The severity: "+s.GradeProblem)
+	if i := slices.IndexFunc(s.Doubts, func(n Need) bool { return n.Despite }); i >= 0 && strings.TrimSpace(s.GoOn) == "" {
+		required(true, "go_on_reason", "Why you go on although: "+s.Doubts[i].Text)
+	}
 	required(s.ChosenWithoutReason, "severity_reason", "Why the severity differs from what the facts support")
 	pieces := Pieces(s)
 	all := counted(pieces)
@@ -127,7 +137,12 @@ func Missing(s Story) []Need {
 	slices.SortStableFunc(lacking, func(a, b Need) int {
 		return cmp.Or(cmp.Compare(rank(a), rank(b)), cmp.Compare(b.Points, a.Points))
 	})
-	return append(append(out, lacking...), s.Doubts...)
+	doubts := slices.Clone(s.Doubts)
+	slices.SortStableFunc(doubts, func(a, b Need) int { return rank(a) - rank(b) })
+	for len(doubts) > 0 && doubts[0].Required {
+		out, doubts = append(out, doubts[0]), doubts[1:]
+	}
+	return append(append(out, lacking...), doubts...)
 }
 
 // Unreachable says why nobody can be reached with what is given as a contact round the clock; empty where somebody can.

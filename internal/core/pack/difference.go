@@ -30,6 +30,7 @@ func (d Difference) String() string {
 
 // known says by which members one of a list is known again, wherever it stands.
 var known = map[string][]string{"levels": {"label"}, "status_words": {"word"}, "ways": {"channel", "address", "area"},
+	"limits": {"channel"},
 	"people": {"name"}, "ladder": {"role", "name"},
 	"forms": {"kind", "key"}, "usual_terms": {"deadline", "level", "kind", "channel", "country"}}
 

@@ -95,6 +95,8 @@ type Contract struct {
 	// Rights are what we may ask for under it, in words.
 	Rights     []string `json:"rights,omitempty"`
 	Exclusions string   `json:"exclusions,omitempty"`
+	// Kinds are the kinds of case that its tier includes; none: all.
+	Kinds []string `json:"kinds,omitempty"`
 	// Everything is true where all that we have of the vendor is covered.
 	Everything bool       `json:"everything,omitempty"`
 	Products   []string   `json:"products,omitempty"`
@@ -136,6 +138,10 @@ func (c Contract) Check() []Fault {
 	f.country("country", c.Country)
 	f.names("rights", c.Rights)
 	f.long("exclusions", c.Exclusions)
+	f.names("kinds", c.Kinds)
+	for i, k := range c.Kinds {
+		oneOf(&f, fmt.Sprintf("kinds[%d]", i), k, Kinds)
+	}
 	f.names("products", c.Products)
 	f.names("accounts", c.Accounts)
 	if a := c.Allowance; a != nil {

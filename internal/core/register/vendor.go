@@ -40,10 +40,12 @@ type Vendor struct {
 	Levels           []VendorLevel `json:"levels"`
 	StatusWords      []StatusWord  `json:"status_words,omitempty"`
 	Ways             []Way         `json:"ways,omitempty"`
-	People           []Contact     `json:"people,omitempty"`
-	Ladder           []Rung        `json:"ladder,omitempty"`
-	Takes            []string      `json:"takes,omitempty"` // kinds of case; none: all
-	Forms            []FormField   `json:"forms,omitempty"`
+	// Limits are what its channels take at once; a channel that is not here takes everything.
+	Limits []Limit     `json:"limits,omitempty"`
+	People []Contact   `json:"people,omitempty"`
+	Ladder []Rung      `json:"ladder,omitempty"`
+	Takes  []string    `json:"takes,omitempty"` // kinds of case; none: all
+	Forms  []FormField `json:"forms,omitempty"`
 	// UsualTerms are what its contracts promise, unless one says otherwise; a new contract can begin with them.
 	UsualTerms []Term `json:"usual_terms,omitempty"`
 	// LoginHow says how one of ours gets a login there, and how long that takes.
@@ -82,6 +84,27 @@ type Way struct {
 	// MaxMB and FileTypes limit what can be attached.
 	MaxMB     int      `json:"max_mb,omitempty"`
 	FileTypes []string `json:"file_types,omitempty"`
+}
+
+// Limit is what a channel of the vendor's takes at once.
+type Limit struct {
+	Channel route.Kind `json:"channel"`
+	Title   int        `json:"title,omitempty"`   // characters; 0: any number
+	Text    int        `json:"text,omitempty"`    // bytes; 0: any number
+	Letters string     `json:"letters,omitempty"` // latin-1, ascii, or empty for all
+}
+
+// LettersOf are the sets of letters that a channel may be limited to.
+var LettersOf = []string{"latin-1", "ascii"}
+
+// LimitOf is what a channel takes at once.
+func (v Vendor) LimitOf(channel route.Kind) (l intake.Limit) {
+	for _, x := range v.Limits {
+		if x.Channel == channel {
+			l = intake.Limit{Title: x.Title, Text: x.Text, Letters: x.Letters}
+		}
+	}
+	return l
 }
 
 // Contact is one of the vendor's people.

@@ -47,6 +47,7 @@ func (v Vendor) Check() []Fault {
 	f.pattern("automatic_pattern", v.AutomaticPattern)
 	v.checkLevels(&f)
 	v.checkWays(&f)
+	v.checkLimits(&f)
 	for i, k := range v.Takes {
 		must(&f, fmt.Sprintf("takes[%d]", i), k, Kinds)
 	}
@@ -63,6 +64,25 @@ func (v Vendor) Check() []Fault {
 		}
 	}
 	return f
+}
+
+func (v Vendor) checkLimits(f *faults) {
+	var seen []route.Kind
+	for i, x := range v.Limits {
+		at := fmt.Sprintf("limits[%d]", i)
+		must(f, at+".channel", x.Channel, route.Kinds)
+		if slices.Contains(seen, x.Channel) {
+			f.add(at+".channel", "%s has its limits already", x.Channel)
+		}
+		seen = append(seen, x.Channel)
+		if x.Title != 0 && (x.Title < 20 || x.Title > 1000) {
+			f.add(at+".title", "a title has 20 to 1000 characters; leave it out if there is no limit")
+		}
+		if x.Text != 0 && (x.Text < 500 || x.Text > 1_000_000) {
+			f.add(at+".text", "a text has 500 to 1000000 bytes; leave it out if there is no limit")
+		}
+		oneOf(f, at+".letters", x.Letters, LettersOf)
+	}
 }
 
 func must[S ~string](f *faults, field string, s S, known []S) {

@@ -75,7 +75,7 @@ var (
 		Columns: columns("vendor", Column{Name: "number", also: []string{"contract", "contract number"}}, "tier",
 			Column{Name: "starts", also: []string{"start", "start date"}},
 			Column{Name: "ends", also: []string{"end", "end date"}}, "notice country", Column{Name: "rights", Type: List},
-			"exclusions",
+			Column{Name: "kinds", Type: List}, "exclusions",
 			Column{Name: "everything", Type: Yes}, Column{Name: "products", Type: List}, Column{Name: "accounts", Type: List},
 			"allowance.unit", Column{Name: "allowance.amount", Type: Number}, Column{Name: "allowance.used", Type: Number},
 			"on_change while_ours", Column{Name: "terms", Type: Terms, also: []string{"promises"}}, "note")}
@@ -85,7 +85,7 @@ var (
 			Column{Name: "reference", also: []string{"vendor reference", "case number", "number"}}, "kind",
 			Column{Name: "filed_at", also: []string{"filed", "opened", "opened at"}},
 			Column{Name: "last_reply", also: []string{"last vendor reply"}}, "level", Column{Name: "severity", Type: Number},
-			"owner origin opened_by asset account contract ticket vendor_status",
+			"owner origin opened_by maker asset account contract ticket vendor_status",
 			Column{Name: "move", also: []string{"waiting on"}}, Column{Name: "story", also: []string{"description"}})}
 	People = Kind{One: "person", Many: "people", Key: []string{"email", "name"},
 		Columns: columns(Column{Name: "email", also: []string{"mail", "e-mail", "mail address"}},

@@ -227,7 +227,7 @@ func TestThereAndBack(t *testing.T) {
 			t.Fatalf("%+v, not %+v", got, a)
 		}
 		k := register.Contract{Vendor: "tallow", Number: words(r), Starts: "2026-01-01", Ends: "2026-12-31", Rights: list(3),
-			Products: list(2), Everything: r.IntN(2) == 0, Exclusions: maybe()}
+			Products: list(2), Everything: r.IntN(2) == 0, Exclusions: maybe(), Kinds: list(2)}
 		for range r.IntN(3) {
 			k.Terms = append(k.Terms,
 				register.Term{Deadline: "update", Level: 1 + r.IntN(4), Target: "2bd", Calendar: "office",

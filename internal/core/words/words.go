@@ -42,6 +42,7 @@ var Labels = map[string]Set{
 	"Allowance.unit": Units, "Severity": Severities, "ContractCover": ContractCovers, "Texts": Parts,
 	"Origin": Origins, "ReferenceOwner": ReferenceOwners, "ReferenceRole": ReferenceRoles,
 	"Texts.contact_by": ContactWays, "ConsentKind": ConsentKinds,
+	"ChannelLimit.letters": Letters,
 }
 
 // The sets.
@@ -65,6 +66,7 @@ var (
 	ConsentKinds = Set{{"recording", "Recording of calls"}, {"diagnostics", "Collecting diagnostics"},
 		{"data-copy", "Use of a copy of our data"}, {"remote-session", "Remote session"},
 		{"act-for-us", "Acting for us"}}
+	Letters     = Set{{"latin-1", "Latin-1 only"}, {"ascii", "ASCII only"}}
 	ContactWays = Set{{"", "Any way"}, {"email", "Email"}, {"phone", "Phone"}, {"chat", "Chat"}, {"callback", "Callback"}}
 	// Parts are the parts of a description.
 	Parts = Set{{"happened", "What happened"}, {"expected", "What was expected"}, {"steps", "Steps to reproduce"},

@@ -57,7 +57,7 @@ func (w *Work) Matches(version int64) error {
 	return nil
 }
 
-// Renumbered says that a person changed a reference: the head is another.
+// Renumbered says that a person changed a reference, or something else beside the row's own facts: the head is another.
 func (w *Work) Renumbered() { w.renumbered = true }
 
 // Change locks a case, lets fn work on it, and writes what follows.

@@ -20,8 +20,9 @@ type head struct {
 	texts                                         casesdb.Texts
 	severity, chosen, level                       int
 	owner, asset, account, contract, neededBy     int64
-	outage                                        int64
-	consents                                      int // given and withdrawn
+	outage, vendor, maker                         int64
+	goOn                                          string
+	unsorted                                      casesdb.Unsorted
 	parked, agreed, vendorClosed, workaround      bool
 }
 
@@ -33,15 +34,11 @@ func headOf(c *casesdb.Case) head {
 		level: desk.Deref(c.LevelRank), parked: c.Parked,
 		agreed: c.ParkedAgreed, vendorClosed: c.VendorClosedAt != nil, workaround: c.WorkaroundOffered,
 		owner: desk.Deref(c.OwnerID), asset: desk.Deref(c.AssetID), account: desk.Deref(c.AccountID),
-		contract: desk.Deref(c.ContractID), outage: desk.Deref(c.OutageID),
+		contract: desk.Deref(c.ContractID), outage: desk.Deref(c.OutageID), vendor: c.VendorID,
+		maker: desk.Deref(c.MakerID), goOn: c.GoOnBecause, unsorted: c.Unsorted.V,
 	}
 	for _, k := range slices.Sorted(maps.Keys(c.Answers.V)) {
 		h.answers += fmt.Sprintf("%q=%q,", k, c.Answers.V[k])
-	}
-	for _, x := range c.Consents.V {
-		if h.consents++; x.Withdrawn != nil {
-			h.consents++
-		}
 	}
 	// Two pointers to one instant are one fact.
 	h.neededBy, h.facts.NeededBy = db.Unix(c.Facts.V.NeededBy), nil
@@ -50,7 +47,8 @@ func headOf(c *casesdb.Case) head {
 
 // hideIn puts placeholders where a case's own texts write out a secret of its vendor's.
 func hideIn(hide func(string) string, c *casesdb.Case) {
-	for _, s := range append(c.Texts.V.All(), &c.Title, &c.SeverityBecause, &c.Cause, &c.Outcome) {
+	for _, s := range append(c.Texts.V.All(), &c.Title, &c.SeverityBecause, &c.Cause, &c.Outcome, &c.GoOnBecause,
+		&c.Unsorted.V.Vendor, &c.Unsorted.V.Product, &c.Unsorted.V.Kind) {
 		*s = hide(*s)
 	}
 	for k, v := range c.Answers.V {

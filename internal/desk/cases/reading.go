@@ -24,6 +24,11 @@ func (o *once[T]) get(read func() (T, error)) (T, error) {
 	return o.v, o.err
 }
 
+// Moved says that the case is with another vendor now: what was read of the one before is not true of it.
+func (w *Work) Moved() {
+	w.vendor.read, w.links.read, w.scheme.read, w.references.read, w.hide = false, false, false, false, nil
+}
+
 // Vendor is the case's vendor.
 func (w *Work) Vendor(ctx context.Context) (registerdb.Vendor, error) {
 	return w.vendor.get(func() (registerdb.Vendor, error) { return registerdb.VendorByID(ctx, w.Tx, w.Case.VendorID) })

@@ -6,15 +6,33 @@ import (
 	"time"
 
 	"roundhouse.example/internal/core/casework"
+	"roundhouse.example/internal/core/intake"
 	"roundhouse.example/internal/core/route"
 	casesdb "roundhouse.example/internal/store/cases"
 	"roundhouse.example/internal/store/db"
 	outboxdb "roundhouse.example/internal/store/outbox"
 )
 
-// send puts a message on its way: by a link, or into the hands of a person. It
-// has no effect before the vendor has it.
+// send puts a message on its way: by a link, or into the hands of a person. It has no effect before the vendor has it.
+// What its channel does not take at once goes behind it as further messages.
 func (w *Work) send(ctx context.Context, via route.Route, action route.Action, step casework.Step, text string,
+	effect *casesdb.Effect, p outboxdb.Params) (casesdb.Entry, error) {
+	v, err := w.Vendor(ctx)
+	if err != nil {
+		return casesdb.Entry{}, err
+	}
+	title := map[bool]string{true: w.Case.Title}[action == route.Open]
+	fit := intake.Fit(v.Profile.V.LimitOf(via.Kind), title, text)
+	first, err := w.sendOne(ctx, via, action, step, fit.Texts[0], effect, p)
+	for _, more := range fit.Texts[1:] {
+		if err == nil {
+			_, err = w.sendOne(ctx, via, "comment", "", more, nil, outboxdb.Params{})
+		}
+	}
+	return first, err
+}
+
+func (w *Work) sendOne(ctx context.Context, via route.Route, action route.Action, step casework.Step, text string,
 	effect *casesdb.Effect, p outboxdb.Params) (casesdb.Entry, error) {
 	out := "out"
 	hide, err := w.Hiding(ctx)

@@ -49,7 +49,7 @@ func (d *Cases) Step(ctx context.Context, a desk.Actor, id, match int64, r StepR
 			if err := w.Matches(match); err != nil {
 				return err
 			}
-			if err := w.step(ctx, r); err != nil {
+			if err := w.Take(ctx, r); err != nil {
 				return err
 			}
 			ref = desk.Ref{ID: w.Case.ID, Number: w.Case.Number, Entry: w.Case.LastEntry}
@@ -59,7 +59,8 @@ func (d *Cases) Step(ctx context.Context, a desk.Actor, id, match int64, r StepR
 	})
 }
 
-func (w *Work) step(ctx context.Context, r StepRequest) error {
+// Take does one step of a case that is locked.
+func (w *Work) Take(ctx context.Context, r StepRequest) error {
 	now, err := w.Situation(ctx)
 	if err != nil {
 		return err

@@ -146,6 +146,7 @@ func (d *Consents) change(ctx context.Context, a desk.Actor, id int64,
 			if err != nil {
 				return err
 			}
+			w.Renumbered()
 			if _, err := w.Changed(ctx, text, &casesdb.Effect{Sets: &casesdb.Sets{Consent: &c}}); err != nil {
 				return err
 			}

@@ -28,6 +28,11 @@ type Edit struct {
 	SeverityReason *string
 	Ticket         *string
 	Reference      *string // the vendor's number, where it came after the filing
+	// Vendor is another vendor for a draft, by key, and Maker the one behind a reseller; an empty maker is none.
+	Vendor, Maker *string
+	// Unsorted is a merge patch of what could not be named; GoOn is why one goes on although something speaks against it.
+	Unsorted json.RawMessage
+	GoOn     *string
 }
 
 // Edit changes a draft, or the title and ticket of a case that is filed. match is the version that the person saw: a
@@ -137,6 +142,8 @@ func (ch Edit) draftOnly(live bool) (fields []string) {
 		{ch.Answers != nil && !live, "answers"},
 		{ch.Asset != nil, "asset"}, {ch.Account != nil, "account"}, {ch.Contract != nil, "contract"},
 		{ch.Severity != nil, "severity"}, {ch.SeverityReason != nil, "severity_reason"},
+		{ch.Vendor != nil, "vendor"}, {ch.Maker != nil, "maker"}, {ch.Unsorted != nil, "unsorted"},
+		{ch.GoOn != nil, "go_on_reason"},
 	} {
 		if x.set {
 			fields = append(fields, x.field)
@@ -177,13 +184,28 @@ func (w *work) rewrite(ctx context.Context, ch Edit) error {
 	if ch.Kind != nil {
 		c.Kind = *ch.Kind
 	}
+	if ch.GoOn != nil {
+		c.GoOnBecause = *ch.GoOn
+	}
+	if err := desk.Merge(&c.Unsorted.V, ch.Unsorted); err != nil {
+		return desk.Fault("unsorted", "%s", err)
+	}
+	if ch.Kind != nil {
+		c.Unsorted.V.Kind = ""
+	}
+	if ch.Asset != nil && *ch.Asset != nil {
+		c.Unsorted.V.Product = ""
+	}
+	if err := w.moveTo(ctx, ch); err != nil {
+		return err
+	}
 	if err := desk.Merge(&c.Facts.V, ch.Facts); err != nil {
 		return desk.Fault("facts", "%s", err)
 	}
 	if err := w.retell(ctx, ch); err != nil {
 		return err
 	}
-	if ch.Asset != nil || ch.Account != nil || ch.Contract != nil {
+	if ch.Asset != nil || ch.Account != nil || ch.Contract != nil || ch.Vendor != nil {
 		if err := w.belong(ctx, ch); err != nil {
 			return err
 		}
@@ -242,6 +264,7 @@ func (w *work) belong(ctx context.Context, ch Edit) error {
 	if err != nil {
 		return err
 	}
+	var was *int64
 	same := func(a, b *int64) bool { return a == b || a != nil && b != nil && *a == *b }
 	if ch.Asset != nil && !same(*ch.Asset, c.AssetID) {
 		if before.Asset != nil {
@@ -252,6 +275,7 @@ func (w *work) belong(ctx context.Context, ch Edit) error {
 				c.AccountID = nil
 			}
 		}
+		was = c.ContractID
 		c.AssetID, c.ContractID = *ch.Asset, nil
 	}
 	if ch.Account != nil {
@@ -260,5 +284,5 @@ func (w *work) belong(ctx context.Context, ch Edit) error {
 	if ch.Contract != nil {
 		c.ContractID = *ch.Contract
 	}
-	return w.d.filing.Attach(ctx, w.Tx, c)
+	return w.d.filing.Attach(ctx, w.Tx, c, was)
 }

@@ -15,7 +15,10 @@ import (
 func (w *work) fields(ctx context.Context, ticket bool) (map[string]string, error) {
 	c := w.Case
 	out := map[string]string{"title": c.Title, "kind": c.Kind, "severity_reason": c.SeverityBecause,
-		"asset": numbered(c.AssetID), "account": numbered(c.AccountID), "contract": numbered(c.ContractID)}
+		"vendor": numbered(&c.VendorID), "maker": numbered(c.MakerID), "go_on_reason": c.GoOnBecause,
+		"unsorted.vendor": c.Unsorted.V.Vendor, "unsorted.product": c.Unsorted.V.Product,
+		"unsorted.kind": c.Unsorted.V.Kind,
+		"asset":         numbered(c.AssetID), "account": numbered(c.AccountID), "contract": numbered(c.ContractID)}
 	if c.SeverityChosen != nil {
 		out["severity"] = strconv.Itoa(*c.SeverityChosen)
 	}

@@ -1,6 +1,7 @@
 package drafts
 
 import (
+	"cmp"
 	"context"
 	"errors"
 	"fmt"
@@ -30,6 +31,13 @@ type Draft struct {
 	Severity                 *int              // another level than the facts support
 	SeverityReason           string
 	Ticket                   string // our own ticket's number
+	// Maker is the vendor behind the reseller with which the case is, by key.
+	Maker string
+	// Unsorted names what the desk does not have; GoOn is why one goes on although something speaks against it.
+	Unsorted casesdb.Unsorted
+	GoOn     string
+	// Like is a case by number or reference that is like this one: what is left out is taken from it.
+	Like string
 }
 
 // Open makes a draft that belongs to the person who opens it.
@@ -38,46 +46,56 @@ func (d *Drafts) Open(ctx context.Context, a desk.Actor, n Draft) (desk.Ref, err
 		return desk.Ref{}, err
 	}
 	return desk.Once(ctx, d.Desk, func(tx *db.Tx) (desk.Ref, error) {
-		v, err := caseVendor(ctx, tx, n)
-		if err != nil {
+		if err := d.likeness(ctx, tx, a, &n); err != nil {
 			return desk.Ref{}, err
 		}
-		c := casesdb.Case{
-			VendorID: v.ID, AssetID: n.Asset, AccountID: n.Account, ContractID: n.Contract, Title: strings.TrimSpace(n.Title),
-			Kind: n.Kind, OwnerID: &a.ID, OpenedBy: a.ID, OpenedAt: d.Now(),
-			SeverityChosen: n.Severity, SeverityBecause: n.SeverityReason,
-		}
-		if c.Title == "" {
-			return desk.Ref{}, desk.Fault("title", "the title is empty: write one line that names the problem")
-		}
-		if c.Kind == "" {
-			c.Kind = register.Kinds[0]
-		}
-		c.Facts.V, c.Texts.V, c.Answers.V = n.Facts, n.Texts, n.Answers
-		if c.Answers.V == nil {
-			c.Answers.V = map[string]string{}
-		}
-		if wrong := unknownAnswers(v.Profile.V, c.Kind, n.Answers); len(wrong) > 0 {
-			return desk.Ref{}, &desk.Invalid{Fields: wrong}
-		}
-		if err := d.filing.Attach(ctx, tx, &c); err != nil {
-			return desk.Ref{}, err
-		}
-		c.Severity = d.severityOf(&c)
-		if c.Texts.V.Contact == "" {
-			c.Texts.V.Contact = a.Reach()
-		}
-		err = d.cases.Begin(ctx, tx, &c, &a, func(w *cases.Work) error {
-			if n.Ticket != "" {
-				if err := w.SetReference(ctx, "ours", n.Ticket); err != nil {
-					return err
-				}
-			}
-			_, err := w.Changed(ctx, "Draft opened.", &casesdb.Effect{Sets: &casesdb.Sets{Owner: &a.ID}})
-			return err
-		})
-		return desk.Ref{ID: c.ID, Number: c.Number, Entry: 1}, err
+		return d.open(ctx, tx, a, n, "Draft opened.", &casesdb.Sets{Owner: &a.ID})
 	})
+}
+
+// open writes a new draft, whose record begins with a line that sets something.
+func (d *Drafts) open(ctx context.Context, tx *db.Tx, a desk.Actor, n Draft, first string,
+	sets *casesdb.Sets) (desk.Ref, error) {
+	v, maker, err := d.caseVendor(ctx, tx, n)
+	if err != nil {
+		return desk.Ref{}, err
+	}
+	c := casesdb.Case{
+		MakerID: maker, GoOnBecause: n.GoOn, Unsorted: db.JSON[casesdb.Unsorted]{V: n.Unsorted},
+		VendorID: v.ID, AssetID: n.Asset, AccountID: n.Account, ContractID: n.Contract, Title: strings.TrimSpace(n.Title),
+		Kind: n.Kind, OwnerID: sets.Owner, OpenedBy: a.ID, OpenedAt: d.Now(),
+		SeverityChosen: n.Severity, SeverityBecause: n.SeverityReason,
+	}
+	if c.Title == "" {
+		return desk.Ref{}, desk.Fault("title", "the title is empty: write one line that names the problem")
+	}
+	if c.Kind == "" {
+		c.Kind = register.Kinds[0]
+	}
+	c.Facts.V, c.Texts.V, c.Answers.V = n.Facts, n.Texts, n.Answers
+	if c.Answers.V == nil {
+		c.Answers.V = map[string]string{}
+	}
+	if wrong := unknownAnswers(v.Profile.V, c.Kind, n.Answers); len(wrong) > 0 {
+		return desk.Ref{}, &desk.Invalid{Fields: wrong}
+	}
+	if err := d.filing.Attach(ctx, tx, &c, nil); err != nil {
+		return desk.Ref{}, err
+	}
+	c.Severity = d.severityOf(&c)
+	if c.Texts.V.Contact == "" {
+		c.Texts.V.Contact = a.Reach()
+	}
+	err = d.cases.Begin(ctx, tx, &c, &a, func(w *cases.Work) error {
+		if n.Ticket != "" {
+			if err := w.SetReference(ctx, "ours", n.Ticket); err != nil {
+				return err
+			}
+		}
+		_, err := w.Changed(ctx, first, &casesdb.Effect{Sets: sets})
+		return err
+	})
+	return desk.Ref{ID: c.ID, Number: c.Number, Entry: 1}, err
 }
 
 // unknownAnswers says which answers the vendor's form does not ask for.
@@ -114,20 +132,137 @@ func (d *Drafts) severityOf(c *casesdb.Case) *int {
 	return &v
 }
 
-// caseVendor is the vendor that a new case names, or its asset does.
-func caseVendor(ctx context.Context, q db.Querier, n Draft) (registerdb.Vendor, error) {
-	if n.Vendor == "" && n.Asset != nil {
-		a, err := registerdb.ThingByID[register.Asset](ctx, q, registerdb.Assets, *n.Asset)
+// caseVendor is the vendor that a new case names, or its asset does; where the asset's vendor is reached through a
+// reseller, that, with the maker behind it.
+func (d *Drafts) caseVendor(ctx context.Context, tx *db.Tx, n Draft) (v registerdb.Vendor, maker *int64, err error) {
+	switch {
+	case n.Vendor == "" && n.Asset != nil:
+		a, err := registerdb.ThingByID[register.Asset](ctx, tx, registerdb.Assets, *n.Asset)
 		if errors.Is(err, db.ErrNotFound) {
-			return registerdb.Vendor{}, desk.Fault("asset", "there is no such asset in the register")
+			return v, nil, desk.Fault("asset", "there is no such asset in the register")
 		} else if err != nil {
-			return registerdb.Vendor{}, err
+			return v, nil, err
 		}
-		return registerdb.VendorByID(ctx, q, a.VendorID)
+		if v, err = registerdb.VendorByID(ctx, tx, a.VendorID); err != nil {
+			return v, nil, err
+		}
+		p := v.Profile.V
+		if p.Through == "" || p.DirectAllowed {
+			return v, nil, nil
+		}
+		through, err := registerdb.VendorByKey(ctx, tx, p.Through)
+		if errors.Is(err, db.ErrNotFound) {
+			return v, nil, nil
+		}
+		id := v.ID
+		return through, &id, err
+	case n.Vendor == "" && n.Unsorted.Vendor != "":
+		v, err = d.filing.Placeholder(ctx, tx)
+		return v, nil, err
 	}
-	v, err := registerdb.VendorByKey(ctx, q, n.Vendor)
+	if v, err = vendorNamed(ctx, tx, n.Vendor); err == nil {
+		maker, err = makerOf(ctx, tx, v, n.Maker, n.Asset)
+	}
+	return v, maker, err
+}
+
+func vendorNamed(ctx context.Context, q db.Querier, name string) (registerdb.Vendor, error) {
+	v, err := registerdb.VendorByKey(ctx, q, name)
 	if errors.Is(err, db.ErrNotFound) {
-		err = desk.Fault("vendor", "there is no vendor %q; the list of vendors shows them", n.Vendor)
+		err = desk.Fault("vendor", "there is no vendor %q; the list of vendors shows them", name)
 	}
 	return v, err
+}
+
+// makerOf is the maker behind a vendor: the one that is named, or the asset's where that is reached through the vendor.
+func makerOf(ctx context.Context, q db.Querier, v registerdb.Vendor, named string, asset *int64) (*int64, error) {
+	var maker registerdb.Vendor
+	var err error
+	switch {
+	case named != "":
+		maker, err = registerdb.VendorByKey(ctx, q, named)
+		if errors.Is(err, db.ErrNotFound) {
+			return nil, desk.Fault("maker", "there is no vendor %q; the list of vendors shows them", named)
+		}
+		if err == nil && maker.Profile.V.Through != v.Key {
+			return nil, desk.Fault("maker", "%s is not reached through %s: change that at the vendor first", maker.Name,
+				v.Name)
+		}
+	case asset != nil:
+		a, err := registerdb.ThingByID[register.Asset](ctx, q, registerdb.Assets, *asset)
+		if errors.Is(err, db.ErrNotFound) {
+			return nil, desk.Fault("asset", "there is no such asset in the register")
+		} else if err != nil || a.VendorID == v.ID {
+			return nil, err
+		}
+		if maker, err = registerdb.VendorByID(ctx, q, a.VendorID); err == nil && maker.Profile.V.Through != v.Key {
+			return nil, nil
+		}
+	default:
+		return nil, nil
+	}
+	if err != nil {
+		return nil, err
+	}
+	return &maker.ID, nil
+}
+
+// likeness takes what a new case leaves out from the one that it is like: what it is about, how we are reached, what
+// is true of both; not when it began, nor what was tried.
+func (d *Drafts) likeness(ctx context.Context, tx *db.Tx, a desk.Actor, n *Draft) error {
+	if n.Like == "" {
+		return nil
+	}
+	var c casesdb.Case
+	id, err := casesdb.Find(ctx, tx, n.Like)
+	if err == nil {
+		c, err = casesdb.ByID(ctx, tx, id)
+	}
+	if errors.Is(err, db.ErrNotFound) || err == nil && !a.Grant().SeesVendor(c.VendorID) {
+		return desk.Fault("like", "there is no case %.60q", n.Like)
+	} else if err != nil {
+		return err
+	}
+	if n.Vendor == "" && n.Asset == nil {
+		v, err := registerdb.VendorByID(ctx, tx, c.VendorID)
+		if err != nil {
+			return err
+		}
+		n.Vendor, n.Asset, n.Account, n.Contract = v.Key, c.AssetID, cmp.Or(n.Account, c.AccountID),
+			cmp.Or(n.Contract, c.ContractID)
+		if n.Vendor = v.Key; v.Placeholder {
+			n.Vendor, n.Unsorted = "", c.Unsorted.V
+		}
+		if c.MakerID != nil && n.Maker == "" {
+			maker, err := registerdb.VendorByID(ctx, tx, *c.MakerID)
+			if err != nil {
+				return err
+			}
+			n.Maker = maker.Key
+		}
+	}
+	n.Title, n.Kind = cmp.Or(n.Title, c.Title), cmp.Or(n.Kind, c.Kind)
+	if n.Facts == (casesdb.Facts{}) {
+		f := c.Facts.V
+		n.Facts = casesdb.Facts{Environment: f.Environment, Effect: f.Effect, Reach: f.Reach, Workaround: f.Workaround}
+	}
+	from := c.Texts.V
+	from.Since, from.Often, from.Tried, from.CallFrom, from.CallUntil = "", "", "", "", ""
+	given := n.Texts.ByName()
+	for k, v := range from.ByName() {
+		if *given[k] == "" {
+			*given[k] = *v
+		}
+	}
+	if n.Answers == nil {
+		n.Answers = maps.Clone(c.Answers.V)
+		v, err := registerdb.VendorByID(ctx, tx, c.VendorID)
+		if err != nil {
+			return err
+		}
+		for _, wrong := range unknownAnswers(v.Profile.V, n.Kind, n.Answers) { // the form has changed since
+			delete(n.Answers, strings.TrimPrefix(wrong.Name, "answers."))
+		}
+	}
+	return nil
 }

@@ -38,6 +38,8 @@ type Existing struct {
 	// Origin says who opened it, and By names them.
 	Origin casework.Origin
 	By     string
+	// Maker is the vendor behind the reseller that is given as the vendor, by key.
+	Maker string
 	// Asset, Account and Contract are named by any of their numbers or names.
 	Asset, Account, Contract string
 	VendorStatus             string
@@ -114,12 +116,12 @@ func (d *Drafts) CheckExisting(ctx context.Context, tx *db.Tx, a desk.Actor, x E
 		}
 	}
 	t.c.Texts.V.Happened, t.c.Answers.V = strings.TrimSpace(t.Story), map[string]string{}
-	return t, d.filing.Attach(ctx, tx, &t.c)
+	return t, d.filing.Attach(ctx, tx, &t.c, nil)
 }
 
 // findFor finds what the names of an existing case lead to.
 func (d *Drafts) findFor(ctx context.Context, tx *db.Tx, a desk.Actor, t *TakenOver) (err error) {
-	for _, s := range []*string{&t.Vendor, &t.Title, &t.Kind, &t.Reference, &t.Ticket, &t.Level, &t.Owner, &t.By,
+	for _, s := range []*string{&t.Vendor, &t.Title, &t.Kind, &t.Reference, &t.Ticket, &t.Level, &t.Owner, &t.By, &t.Maker,
 		&t.Asset, &t.Account, &t.Contract, &t.VendorStatus} {
 		*s = strings.TrimSpace(*s)
 	}
@@ -152,6 +154,14 @@ func (d *Drafts) findFor(ctx context.Context, tx *db.Tx, a desk.Actor, t *TakenO
 	}
 	t.c = casesdb.Case{VendorID: t.vendor.ID, Title: t.Title, Kind: t.Kind, OwnerID: &t.owner.ID, OpenedBy: a.ID,
 		OpenedAt: t.FiledAt}
+	if t.Maker != "" {
+		t.c.MakerID, err = makerOf(ctx, tx, t.vendor, t.Maker, nil)
+		if fault := (*desk.Invalid)(nil); errors.As(err, &fault) {
+			t.wrong = append(t.wrong, fault.Fields...)
+		} else if err != nil {
+			return err
+		}
+	}
 	for _, x := range []struct {
 		field, name string
 		kind        registerdb.ThingKind
@@ -162,6 +172,9 @@ func (d *Drafts) findFor(ctx context.Context, tx *db.Tx, a desk.Actor, t *TakenO
 			continue
 		}
 		id, err := registerdb.ThingNamed(ctx, tx, x.kind, t.vendor.ID, x.name)
+		if errors.Is(err, db.ErrNotFound) && t.c.MakerID != nil { // a reseller's case is about the maker's things
+			id, err = registerdb.ThingNamed(ctx, tx, x.kind, *t.c.MakerID, x.name)
+		}
 		switch {
 		case errors.Is(err, db.ErrNotFound):
 			t.add(x.field, "%s has no %s %.60q in the register", t.vendor.Name, x.field, x.name)

@@ -94,7 +94,8 @@ func existing(r table.Row, zone *time.Location) (x drafts.Existing, said []strin
 	text := func(name string) string { return strings.TrimSpace(member(r.Members, name)) }
 	x = drafts.Existing{Vendor: text("vendor"), Title: text("title"), Kind: text("kind"), Reference: text("reference"),
 		Ticket: text("ticket"), Level: text("level"), Owner: text("owner"), Origin: casework.Origin(text("origin")),
-		By: text("opened_by"), Asset: text("asset"), Account: text("account"), Contract: text("contract"),
+		By: text("opened_by"), Maker: text("maker"),
+		Asset: text("asset"), Account: text("account"), Contract: text("contract"),
 		VendorStatus: text("vendor_status"), Move: deadline.Side(text("move")), Story: text("story")}
 	x.Severity, _ = r.Members["severity"].(int)
 	if x.Move != "" && x.Move != deadline.Ours && x.Move != deadline.Theirs {
@@ -140,6 +141,7 @@ type caseRecord struct {
 	Owner     string `json:"owner,omitempty"`
 	Origin    string `json:"origin"`
 	OpenedBy  string `json:"opened_by,omitempty"`
+	Maker     string `json:"maker,omitempty"`
 	Asset     string `json:"asset,omitempty"`
 	Account   string `json:"account,omitempty"`
 	Contract  string `json:"contract,omitempty"`
@@ -231,7 +233,7 @@ func (d *Exchange) writeCases(ctx context.Context, rows []casesdb.Row, emails ma
 		for _, y := range []struct {
 			to   *string
 			from *string
-		}{{&x.Level, r.LevelLabel}, {&x.Asset, r.Asset}, {&x.Account, r.Account}} {
+		}{{&x.Level, r.LevelLabel}, {&x.Maker, r.MakerKey}, {&x.Asset, r.Asset}, {&x.Account, r.Account}} {
 			if y.from != nil {
 				*y.to = *y.from
 			}

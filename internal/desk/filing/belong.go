@@ -5,6 +5,7 @@ import (
 	"context"
 	"errors"
 	"fmt"
+	"slices"
 	"strings"
 
 	casesdb "roundhouse.example/internal/store/cases"
@@ -157,19 +158,22 @@ func notEmpty(list ...string) (out []string) {
 
 // doubts are what a careful colleague would say before it goes.
 // elsewhere is how many contracts of the vendor's are in force that do not cover the asset.
-func (b belongings) doubts(contract *registerdb.Contract, elsewhere int) (out []intake.Need) {
+func (b belongings) doubts(contract *registerdb.Contract, elsewhere int, kind, today string) (out []intake.Need) {
 	say := func(field, format string, args ...any) {
 		out = append(out, intake.Need{Field: field, Text: fmt.Sprintf(format, args...)})
 	}
+	despite := func(field, format string, args ...any) {
+		say(field, format, args...)
+		out[len(out)-1].Despite = true
+	}
 	if b.Asset != nil {
 		a := b.Asset
-		switch a.Cover.State {
-		case register.Covered, register.CoveredTwice:
-		default:
-			say("asset", "%s: %s", a.Facts.Name, a.Cover.Words())
-		}
-		if a.Cover.State == register.CoveredTwice {
+		switch {
+		case a.Cover.State == register.CoveredTwice && contract == nil:
 			say("contract", "%s: choose the contract", a.Cover.Words())
+			out[len(out)-1].Required = true
+		case a.Cover.State != register.Covered && a.Cover.State != register.CoveredTwice:
+			despite("asset", "%s: %s", a.Facts.Name, a.Cover.Words())
 		}
 		if p := a.Facts.Platform; p != nil && p.Supported == "no" {
 			say("asset", "The vendor does not support what it runs on (%s)", cmp.Or(p.Source, "as noted"))
@@ -177,6 +181,9 @@ func (b belongings) doubts(contract *registerdb.Contract, elsewhere int) (out []
 		if a.Facts.StartWith != "" {
 			say("vendor", "For this asset, go first to %s", a.Facts.StartWith)
 		}
+	}
+	if contract == nil && b.Asset != nil && b.Asset.Cover.State == register.CoveredTwice {
+		return out
 	}
 	if contract == nil && elsewhere > 0 {
 		say("contract", "%s with this vendor, but none covers this asset, so there are no targets. Choose a contract, or "+
@@ -187,16 +194,23 @@ func (b belongings) doubts(contract *registerdb.Contract, elsewhere int) (out []
 		for _, w := range b.under.Warnings {
 			say("contract", "Contract %s: %s", contract.Number, w)
 		}
+		if !contract.InForce(today) {
+			despite("contract", "Contract %s is not in force: it runs from %s to %s", contract.Number, b.under.Facts.Starts,
+				b.under.Facts.Ends)
+		}
 		if l := b.under.Facts.Allowance; l != nil && l.Unit == "cases" && b.under.Opened+l.Used >= l.Amount {
-			say("contract", "Contract %s: all %d prepaid cases are used", contract.Number, l.Amount)
+			despite("contract", "Contract %s: all %d prepaid cases are used", contract.Number, l.Amount)
+		}
+		if takes := b.under.Facts.Kinds; len(takes) > 0 && !slices.Contains(takes, kind) {
+			despite("kind", "Contract %s does not include this kind of case, only: %s", contract.Number, kindsTaken(takes))
 		}
 	}
 	return out
 }
 
-// Attach fills what a case leaves open about what it is under, and refuses what
-// does not belong together.
-func (d *Filing) Attach(ctx context.Context, q db.Querier, c *casesdb.Case) error {
+// Attach fills what a case leaves open about what it is under, and refuses what does not belong together. before is the
+// contract that it was under, which it keeps where that covers what it is about now; nil for none.
+func (d *Filing) Attach(ctx context.Context, q db.Querier, c *casesdb.Case, before *int64) error {
 	b, err := d.BelongingsOf(ctx, q, c)
 	if errors.Is(err, db.ErrNotFound) {
 		return desk.Fault("asset", "there is no such asset, account or contract in the register")
@@ -208,7 +222,7 @@ func (d *Filing) Attach(ctx context.Context, q db.Querier, c *casesdb.Case) erro
 	}
 	if b.Asset != nil {
 		a := b.Asset
-		if a.VendorID != c.VendorID {
+		if !isOf(c, a.VendorID) {
 			return other("asset", a.Facts.Name, a.VendorName)
 		}
 		if c.AccountID == nil && a.AccountID != nil {
@@ -224,11 +238,11 @@ func (d *Filing) Attach(ctx context.Context, q db.Querier, c *casesdb.Case) erro
 			c.Facts.V.Environment = a.Facts.Environment
 		}
 	}
-	if b.account != nil && b.account.VendorID != c.VendorID {
+	if b.account != nil && !isOf(c, b.account.VendorID) {
 		return other("account", b.account.Facts.Number, b.account.VendorName)
 	}
 	if c.ContractID == nil {
-		return d.chooseContract(ctx, q, c, b)
+		return d.chooseContract(ctx, q, c, b, before)
 	}
 	if b.under.VendorID != c.VendorID &&
 		(b.Asset == nil || b.Asset.ContractID == nil || *b.Asset.ContractID != *c.ContractID) {
@@ -237,9 +251,14 @@ func (d *Filing) Attach(ctx context.Context, q db.Querier, c *casesdb.Case) erro
 	return nil
 }
 
+// isOf says whether something of a vendor's can be what a case is about: with a reseller it is the maker's as a rule.
+func isOf(c *casesdb.Case, vendor int64) bool {
+	return vendor == c.VendorID || c.MakerID != nil && vendor == *c.MakerID
+}
+
 // chooseContract takes the contract in force that covers the asset, or, without
 // an asset, one of the vendor's; of several the one that ends last.
-func (d *Filing) chooseContract(ctx context.Context, q db.Querier, c *casesdb.Case, b belongings) error {
+func (d *Filing) chooseContract(ctx context.Context, q db.Querier, c *casesdb.Case, b belongings, before *int64) error {
 	var list []registerdb.Contract
 	var err error
 	if b.Asset != nil {
@@ -254,11 +273,23 @@ func (d *Filing) chooseContract(ctx context.Context, q db.Querier, c *casesdb.Ca
 	if err != nil {
 		return err
 	}
+	if c.MakerID != nil { // the terms are the reseller's
+		if list, err = registerdb.ContractsOf(ctx, q, c.VendorID); err != nil {
+			return err
+		}
+	}
+	list = slices.DeleteFunc(list, func(k registerdb.Contract) bool { return !k.InForce(today) })
 	for _, k := range list {
-		if k.InForce(today) {
-			c.ContractID = &k.ID
+		if before != nil && k.ID == *before {
+			c.ContractID = before
 			return nil
 		}
+	}
+	if b.Asset != nil && c.MakerID == nil && len(list) > 1 {
+		return nil // covered twice: a person chooses on purpose
+	}
+	if len(list) > 0 {
+		c.ContractID = &list[0].ID
 	}
 	return nil
 }

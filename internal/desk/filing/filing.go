@@ -1,6 +1,7 @@
 package filing
 
 import (
+	"cmp"
 	"context"
 	"errors"
 	"fmt"
@@ -33,6 +34,8 @@ type Case struct {
 	Grade     severity.Grade
 	GradeErr  error
 	owner     *peopledb.Person // nil for nobody
+	// First is whom to go to first, where that is not the vendor of the draft.
+	First *registerdb.Vendor
 	// OnRota is who can be reached round the clock, where the level needs somebody and the case names nobody.
 	OnRota string
 }
@@ -76,17 +79,28 @@ func (d *Filing) Prepare(ctx context.Context, q db.Querier, c *casesdb.Case) (Ca
 	if err := d.Describe(ctx, q, &f, c); err != nil {
 		return f, err
 	}
+	today, err := d.hours.Today(ctx, q)
+	if err != nil {
+		return f, err
+	}
 	elsewhere := 0
 	if f.Contract == nil && f.Asset != nil {
 		if elsewhere, err = d.inForceOf(ctx, q, c.VendorID); err != nil {
 			return f, err
 		}
 	}
-	f.Story.Identifiers, f.Story.Doubts = f.identifiers(f.Contract), f.doubts(f.Contract, elsewhere)
+	replaces, err := d.replaced(ctx, q, c)
+	if err != nil {
+		return f, err
+	}
+	f.Story.Identifiers = append(replaces, f.identifiers(f.Contract)...)
+	f.Story.Doubts = f.doubts(f.Contract, elsewhere, c.Kind, today)
+	f.Story.GoOn, f.Story.Unknown = c.GoOnBecause, f.Vendor.Placeholder
 	if err := d.doubt(ctx, q, &f, c); err != nil {
 		return f, err
 	}
-	return f, d.doubtAnswers(ctx, q, &f, c)
+	err = d.doubtAnswers(ctx, q, &f, c)
+	return f, err
 }
 
 // Describe adds to the story of a case what the vendor's form asks and what is known of the things it is about.
@@ -115,6 +129,24 @@ func (d *Filing) Describe(ctx context.Context, q db.Querier, f *Case, c *casesdb
 	return err
 }
 
+// replaced is the vendor's number of the case in whose place a draft is filed, where it is the same vendor's.
+func (d *Filing) replaced(ctx context.Context, q db.Querier, c *casesdb.Case) (out []intake.Identifier, err error) {
+	if c.InsteadOf == nil {
+		return nil, nil
+	}
+	vendor, err := casesdb.VendorOf(ctx, q, *c.InsteadOf)
+	if err != nil || vendor != c.VendorID {
+		return nil, err
+	}
+	refs, err := casesdb.References(ctx, q, []int64{*c.InsteadOf})
+	for _, r := range refs {
+		if r.Whose == string(casework.Vendors) {
+			out = append(out, intake.Identifier{Label: "In place of your reference", Value: r.Value})
+		}
+	}
+	return out, err
+}
+
 // Always is who a vendor is told can be reached round the clock: whom the case names, else who is on the rota, which is
 // then given a second time.
 func (d *Filing) Always(ctx context.Context, q db.Querier, named string) (contact, onRota string, err error) {
@@ -134,7 +166,7 @@ func (d *Filing) doubt(ctx context.Context, q db.Querier, f *Case, c *casesdb.Ca
 	}
 	if f.owner != nil {
 		if words := mayNot(f.Vendor.Profile.V, *f.owner, "open", "open cases there"); words != "" {
-			f.Story.Doubts = append(f.Story.Doubts, intake.Need{Field: "vendor", Text: words})
+			f.Story.Doubts = append(f.Story.Doubts, intake.Need{Field: "vendor", Text: words, Despite: true})
 		}
 		if err := d.doubtContact(ctx, q, f, *f.owner); err != nil {
 			return err
@@ -142,14 +174,33 @@ func (d *Filing) doubt(ctx context.Context, q db.Querier, f *Case, c *casesdb.Ca
 	}
 	if p := f.Vendor.Profile.V; len(p.Takes) > 0 && !slices.Contains(p.Takes, c.Kind) {
 		f.Story.Doubts = append(f.Story.Doubts,
-			intake.Need{Field: "kind", Text: "This vendor does not take this kind of case, only: " + kindsTaken(p.Takes)})
+			intake.Need{Field: "kind", Despite: true,
+				Text: "This vendor does not take this kind of case, only: " + kindsTaken(p.Takes)})
 	}
+	return d.doubtWays(ctx, q, f, c)
+}
+
+// doubtWays says whom to go to first, where that is not the vendor of the case, and what of the case nobody could name.
+func (d *Filing) doubtWays(ctx context.Context, q db.Querier, f *Case, c *casesdb.Case) error {
+	say := func(n intake.Need) { f.Story.Doubts = append(f.Story.Doubts, n) }
 	if p := f.Vendor.Profile.V; p.Through != "" {
-		advice := "Go to " + p.Through + " first: this vendor is reached through it"
+		through, err := registerdb.VendorByKey(ctx, q, p.Through)
+		if err != nil && !errors.Is(err, db.ErrNotFound) {
+			return err
+		} else if err == nil {
+			f.First = &through
+		}
+		advice := "Go to " + cmp.Or(through.Name, p.Through) + " first: this vendor is reached through it"
 		if p.DirectAllowed {
 			advice += ", although going to it directly is allowed"
 		}
-		f.Story.Doubts = append(f.Story.Doubts, intake.Need{Field: "vendor", Text: advice})
+		say(intake.Need{Field: "vendor", Text: advice, Despite: !p.DirectAllowed})
+	}
+	if u := c.Unsorted.V; u.Product != "" {
+		say(intake.Need{Field: "asset", Text: fmt.Sprintf("The register does not have %q yet", u.Product)})
+	}
+	if u := c.Unsorted.V; u.Kind != "" {
+		say(intake.Need{Field: "kind", Text: fmt.Sprintf("No kind of case is called %q: choose the nearest", u.Kind)})
 	}
 	return nil
 }
@@ -172,6 +223,9 @@ func (d *Filing) doubtAnswers(ctx context.Context, q db.Querier, f *Case, c *cas
 			continue
 		}
 		_, err := registerdb.ThingNamed(ctx, q, kind, c.VendorID, answer)
+		if errors.Is(err, db.ErrNotFound) && c.MakerID != nil {
+			_, err = registerdb.ThingNamed(ctx, q, kind, *c.MakerID, answer)
+		}
 		if errors.Is(err, db.ErrNotFound) {
 			f.Story.Doubts = append(f.Story.Doubts,
 				intake.Need{Field: "answers." + x.Key,

@@ -127,7 +127,8 @@ func (d *Filing) Carried(ctx context.Context, q db.Querier, c *casesdb.Case, v r
 		if err != nil {
 			return nil, err
 		}
-		text := intake.Pasted(o.Action == route.Open, c.Title, reference, e.Body)
+		title := intake.Fit(v.Profile.V.LimitOf(o.Channel), c.Title, "").Title
+		text := intake.Pasted(o.Action == route.Open, title, reference, e.Body)
 		if o.Channel == route.Phone {
 			text = intake.Spoken(text)
 		}

@@ -15,6 +15,7 @@ import (
 	"roundhouse.example/internal/channel"
 	"roundhouse.example/internal/core/casework"
 	"roundhouse.example/internal/core/disclosure"
+	"roundhouse.example/internal/core/intake"
 	"roundhouse.example/internal/core/route"
 	"roundhouse.example/internal/desk"
 	"roundhouse.example/internal/desk/cases"
@@ -176,7 +177,12 @@ func (w *work) letter(ctx context.Context, del outboxdb.Delivery) (channel.Lette
 		return channel.Letter{},
 			fmt.Errorf("entry %d of %s is a %s and cannot leave", e.Number, casework.Name(w.Case.Number), e.Kind)
 	}
-	l := channel.Letter{Action: del.Action, Subject: w.Case.Title, Text: e.Body, Level: del.Params.V.Level,
+	v, err := w.Vendor(ctx)
+	if err != nil {
+		return channel.Letter{}, err
+	}
+	title := intake.Fit(v.Profile.V.LimitOf(del.Channel), w.Case.Title, "").Title
+	l := channel.Letter{Action: del.Action, Subject: title, Text: e.Body, Level: del.Params.V.Level,
 		Caller: e.AuthorName, Number: casework.Name(w.Case.Number)}
 	if del.Channel == route.Email {
 		if err := w.address(ctx, &l); err != nil {

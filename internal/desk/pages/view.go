@@ -52,7 +52,9 @@ type View struct {
 	Asked      []Question
 	Earlier    []Earlier // requests like this one
 	Untold     []Untold
-	Now        time.Time
+	// Fitted is how a draft goes by each of its channels that does not take it as it is.
+	Fitted map[route.Kind]intake.Fitted
+	Now    time.Time
 }
 
 // Untold is what was completed since the vendor was told last.
@@ -196,6 +198,13 @@ func pressingOf(c *casesdb.Case) casesdb.Pressing {
 func (d *Pages) drafted(ctx context.Context, q db.Querier, c *casesdb.Case, v *View) error {
 	v.asked(c)
 	v.Needs, v.Preview = intake.Missing(v.Filing.Story), intake.Compose(v.Filing.Story)
+	v.Fitted = map[route.Kind]intake.Fitted{}
+	for _, r := range v.Filing.Routes() {
+		f := intake.Fit(v.Filing.Vendor.Profile.V.LimitOf(r.Kind), c.Title, v.Preview)
+		if f.Changed(c.Title, v.Preview) {
+			v.Fitted[r.Kind] = f
+		}
+	}
 	var err error
 	if v.Earlier, err = earlier(ctx, q, c, v.Filing.Vendor.Profile.V); err != nil {
 		return err

@@ -40,7 +40,8 @@ var notChecked = []string{"what a draft says"}
 // follow from its record.
 func bare(c casesdb.Case) casesdb.Case {
 	return casesdb.Case{ID: c.ID, Number: c.Number, VendorID: c.VendorID, ContractID: c.ContractID, AssetID: c.AssetID,
-		AccountID: c.AccountID, OutageID: c.OutageID, Title: c.Title, Kind: c.Kind,
+		AccountID: c.AccountID, OutageID: c.OutageID, MakerID: c.MakerID, GoOnBecause: c.GoOnBecause,
+		Unsorted: c.Unsorted, Title: c.Title, Kind: c.Kind,
 		Facts: c.Facts, Texts: c.Texts, Answers: c.Answers, SeverityChosen: c.SeverityChosen,
 		SeverityBecause: c.SeverityBecause, Severity: c.Severity,
 		OpenedBy: c.OpenedBy, OpenedAt: c.OpenedAt, ChangedAt: c.ChangedAt, Version: c.Version, ReadEntry: c.ReadEntry,

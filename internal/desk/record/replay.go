@@ -139,6 +139,7 @@ func fold(c *casesdb.Case, rows []casesdb.EffectRow) {
 	c.TermsID, c.PolicyID, c.OwnerID, c.VendorClosedAt, c.VendorStatusAt, c.ParkedUntil = nil, nil, nil, nil, nil, nil
 	c.VendorLevel, c.VendorStatus, c.VendorContact, c.Cause, c.Outcome = "", "", "", "", ""
 	c.Origin, c.OriginBy = casework.ByUs, ""
+	c.MakerStatus, c.MakerStatusAt, c.InsteadOf, c.RefiledAs = "", nil, nil, nil
 	c.Consents.V, c.Untold.V = []casework.Consent{}, map[string]int{}
 	for i := range rows {
 		e := rows[i].Effect.V
@@ -153,6 +154,15 @@ func fold(c *casesdb.Case, rows []casesdb.EffectRow) {
 			continue
 		}
 		foldTold(c, s, rows[i].Number)
+		if s.InsteadOf != nil {
+			c.InsteadOf = s.InsteadOf
+		}
+		if s.RefiledAs != nil {
+			c.RefiledAs = s.RefiledAs
+		}
+		if s.MakerStatus != nil {
+			c.MakerStatus, c.MakerStatusAt = *s.MakerStatus, &rows[i].HappenedAt
+		}
 		if s.Owner != nil {
 			c.OwnerID = some(*s.Owner)
 		}

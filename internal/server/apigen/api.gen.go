@@ -966,6 +966,22 @@ type Calendars struct {
 	Items []Calendar `json:"items"`
 }
 
+// Candidate defines model for Candidate.
+type Candidate struct {
+	// First For a draft whose vendor is reached through another, whom to go to first
+	First  *GoFirst `json:"first,omitempty"`
+	Name   string   `json:"name"`
+	Vendor string   `json:"vendor"`
+
+	// Why What of ours the words point at
+	Why []string `json:"why"`
+}
+
+// Candidates defines model for Candidates.
+type Candidates struct {
+	Items []Candidate `json:"items"`
+}
+
 // Case defines model for Case.
 type Case struct {
 	Account   *string `json:"account,omitempty"`
@@ -992,13 +1008,28 @@ type Case struct {
 	Deadlines       []Deadline `json:"deadlines"`
 
 	// Earlier For a draft that asks for capacity, earlier such requests in the same account (with the same vendor where it has no account), newest first
-	Earlier   *[]EarlierRequest `json:"earlier,omitempty"`
-	Facts     Facts             `json:"facts"`
-	LevelHeld *Level            `json:"level_held,omitempty"`
+	Earlier *[]EarlierRequest `json:"earlier,omitempty"`
+	Facts   Facts             `json:"facts"`
+
+	// First For a draft whose vendor is reached through another, whom to go to first
+	First      *GoFirst `json:"first,omitempty"`
+	GoOnReason *string  `json:"go_on_reason,omitempty"`
+
+	// InsteadOf The case in whose place this one is filed
+	InsteadOf *string `json:"instead_of,omitempty"`
+	LevelHeld *Level  `json:"level_held,omitempty"`
 
 	// LevelSetByVendor The level that the vendor set without our agreement; changes no clock
 	LevelSetByVendor *string  `json:"level_set_by_vendor,omitempty"`
 	Line             CaseLine `json:"line"`
+
+	// Maker The vendor behind the reseller with which the case is
+	Maker    *string `json:"maker,omitempty"`
+	MakerKey *string `json:"maker_key,omitempty"`
+
+	// MakerStatus The maker's own status word
+	MakerStatus   *string    `json:"maker_status,omitempty"`
+	MakerStatusAt *time.Time `json:"maker_status_at,omitempty"`
 
 	// Needs What a draft lacks before it can be filed, or the description of a live case
 	Needs         []Need     `json:"needs"`
@@ -1025,6 +1056,9 @@ type Case struct {
 	Promised   *[]TargetNow `json:"promised,omitempty"`
 	References []Reference  `json:"references"`
 
+	// RefiledAs The case that was filed in place of this one
+	RefiledAs *string `json:"refiled_as,omitempty"`
+
 	// Routes How something can be sent to the vendor, the usual way first
 	Routes                *[]Route  `json:"routes,omitempty"`
 	SeverityChosenBecause *string   `json:"severity_chosen_because,omitempty"`
@@ -1036,6 +1070,9 @@ type Case struct {
 
 	// Texts What the vendor is told
 	Texts Texts `json:"texts"`
+
+	// Unsorted Names, as you know them, of what the desk does not have yet; empty if it has it
+	Unsorted *Unsorted `json:"unsorted,omitempty"`
 
 	// Untold What was completed or corrected since the vendor was told last
 	Untold         *[]Untold  `json:"untold,omitempty"`
@@ -1060,8 +1097,12 @@ type CaseChange struct {
 	Contract nullable.Nullable[int64] `json:"contract,omitempty"`
 
 	// Facts A merge patch of the facts; null clears a fact
-	Facts *FactsChange `json:"facts,omitempty"`
-	Kind  *CaseKind    `json:"kind,omitempty"`
+	Facts      *FactsChange `json:"facts,omitempty"`
+	GoOnReason *string      `json:"go_on_reason,omitempty"`
+	Kind       *CaseKind    `json:"kind,omitempty"`
+
+	// Maker The vendor behind the reseller; null for none
+	Maker nullable.Nullable[string] `json:"maker,omitempty"`
 
 	// Reference The vendor reference, if it came after the filing
 	Reference      *string                `json:"reference,omitempty"`
@@ -1072,6 +1113,12 @@ type CaseChange struct {
 	Texts  *Texts                    `json:"texts,omitempty"`
 	Ticket nullable.Nullable[string] `json:"ticket,omitempty"`
 	Title  *string                   `json:"title,omitempty"`
+
+	// Unsorted Names, as you know them, of what the desk does not have yet; empty if it has it
+	Unsorted *Unsorted `json:"unsorted,omitempty"`
+
+	// Vendor Another vendor for a draft. A reseller of the vendor before has that as its maker
+	Vendor *string `json:"vendor,omitempty"`
 }
 
 // CaseConsent defines model for CaseConsent.
@@ -1130,6 +1177,20 @@ type CaseSort string
 
 // Channel How something travels to a vendor
 type Channel = route.Kind
+
+// ChannelLimit defines model for ChannelLimit.
+type ChannelLimit struct {
+	Channel string `json:"channel"`
+
+	// Letters latin-1 or ascii; all if left out
+	Letters *string `json:"letters,omitempty"`
+
+	// Text Bytes of a text; any number if left out
+	Text *int `json:"text,omitempty"`
+
+	// Title Characters of a title; any number if left out
+	Title *int `json:"title,omitempty"`
+}
 
 // CheckRequest defines model for CheckRequest.
 type CheckRequest struct {
@@ -1468,6 +1529,9 @@ type ExistingCase struct {
 
 	// Level The vendor's level, by its label
 	Level *string `json:"level,omitempty"`
+
+	// Maker The vendor behind the reseller that is given as vendor
+	Maker *string `json:"maker,omitempty"`
 	Move  *Side   `json:"move,omitempty"`
 
 	// OpenedBy The name of who opened it
@@ -1546,6 +1610,14 @@ type Gap struct {
 
 	// Until The next shift's start; left out where none follows yet
 	Until *time.Time `json:"until,omitempty"`
+}
+
+// GoFirst For a draft whose vendor is reached through another, whom to go to first
+type GoFirst struct {
+	// Direct Going to the vendor directly is allowed
+	Direct bool   `json:"direct"`
+	Name   string `json:"name"`
+	Vendor string `json:"vendor"`
 }
 
 // Grade defines model for Grade.
@@ -1692,6 +1764,13 @@ type MadeToken struct {
 	Token  Token  `json:"token"`
 }
 
+// MakerStatus defines model for MakerStatus.
+type MakerStatus struct {
+	// At When it was so; now if left out
+	At     *time.Time `json:"at,omitempty"`
+	Status string     `json:"status"`
+}
+
 // Me defines model for Me.
 type Me struct {
 	May    []string `json:"may"`
@@ -1753,9 +1832,18 @@ type NewCase struct {
 	Asset   *int64             `json:"asset,omitempty"`
 
 	// Contract If left out, the one in force that covers the asset
-	Contract *int64    `json:"contract,omitempty"`
-	Facts    *Facts    `json:"facts,omitempty"`
-	Kind     *CaseKind `json:"kind,omitempty"`
+	Contract *int64 `json:"contract,omitempty"`
+	Facts    *Facts `json:"facts,omitempty"`
+
+	// GoOnReason Why you go on although something speaks against filing it
+	GoOnReason *string   `json:"go_on_reason,omitempty"`
+	Kind       *CaseKind `json:"kind,omitempty"`
+
+	// Like A case like this one, by number or reference: what is left out is taken from it, but not when it began or what was tried
+	Like *string `json:"like,omitempty"`
+
+	// Maker The vendor behind the reseller that is given as vendor
+	Maker *string `json:"maker,omitempty"`
 
 	// Severity A severity other than the one the facts support; needs severity_reason
 	Severity       *int    `json:"severity,omitempty"`
@@ -1766,9 +1854,14 @@ type NewCase struct {
 
 	// Ticket Our own ticket's number
 	Ticket *string `json:"ticket,omitempty"`
-	Title  string  `json:"title"`
 
-	// Vendor Optional if an asset names it
+	// Title Optional if a like case has it
+	Title *string `json:"title,omitempty"`
+
+	// Unsorted Names, as you know them, of what the desk does not have yet; empty if it has it
+	Unsorted *Unsorted `json:"unsorted,omitempty"`
+
+	// Vendor Optional if an asset names it, a like case does, or unsorted has its name
 	Vendor *string `json:"vendor,omitempty"`
 }
 
@@ -2177,6 +2270,24 @@ type ReferenceOwner string
 // ReferenceRole defines model for ReferenceRole.
 type ReferenceRole string
 
+// Refiling defines model for Refiling.
+type Refiling struct {
+	Account *int64 `json:"account,omitempty"`
+	Asset   *int64 `json:"asset,omitempty"`
+
+	// Channel The channel of the new filing
+	Channel *Channel `json:"channel,omitempty"`
+
+	// Contract If left out and the account is another, the one in force that covers it
+	Contract *int64  `json:"contract,omitempty"`
+	Link     *string `json:"link,omitempty"`
+	Maker    *string `json:"maker,omitempty"`
+
+	// Reason Why; the vendor is told
+	Reason string  `json:"reason"`
+	Vendor *string `json:"vendor,omitempty"`
+}
+
 // RevealRequest defines model for RevealRequest.
 type RevealRequest struct {
 	// Case The case that it is needed for
@@ -2261,6 +2372,15 @@ type Route struct {
 
 	// Link The name of the link that sends it
 	Link *string `json:"link,omitempty"`
+
+	// Messages For such a draft, the messages in which it goes
+	Messages *[]string `json:"messages,omitempty"`
+
+	// Replaced How many characters the channel cannot carry and that are written otherwise
+	Replaced *int `json:"replaced,omitempty"`
+
+	// Title For a draft that the channel does not take as it is, the title as it goes
+	Title *string `json:"title,omitempty"`
 
 	// To The address that an email by the link goes to
 	To *string `json:"to,omitempty"`
@@ -2589,6 +2709,13 @@ type Tokens struct {
 	Items []Token `json:"items"`
 }
 
+// Unsorted Names, as you know them, of what the desk does not have yet; empty if it has it
+type Unsorted struct {
+	Kind    *string `json:"kind,omitempty"`
+	Product *string `json:"product,omitempty"`
+	Vendor  *string `json:"vendor,omitempty"`
+}
+
 // Untold defines model for Untold.
 type Untold struct {
 	// Entry The entry that changed it
@@ -2813,6 +2940,9 @@ type ListCasesParams struct {
 	// Contract Under this contract
 	Contract *int64 `form:"contract,omitempty" json:"contract,omitempty"`
 
+	// Unsorted Cases of which something could not be named yet
+	Unsorted *bool `form:"unsorted,omitempty" json:"unsorted,omitempty"`
+
 	// NoReference Live cases that have no vendor reference yet
 	NoReference *bool     `form:"no_reference,omitempty" json:"no_reference,omitempty"`
 	Sort        *CaseSort `form:"sort,omitempty" json:"sort,omitempty"`
@@ -2863,6 +2993,11 @@ type ListEntriesParams struct {
 	Limit *int `form:"limit,omitempty" json:"limit,omitempty"`
 }
 
+// SetMakerStatusParams defines parameters for SetMakerStatus.
+type SetMakerStatusParams struct {
+	IdempotencyKey *IdempotencyKey `json:"Idempotency-Key,omitempty"`
+}
+
 // SendMessageParams defines parameters for SendMessage.
 type SendMessageParams struct {
 	IdempotencyKey *IdempotencyKey `json:"Idempotency-Key,omitempty"`
@@ -2885,6 +3020,13 @@ type MarkReadParams struct {
 
 // SetReferenceParams defines parameters for SetReference.
 type SetReferenceParams struct {
+	IdempotencyKey *IdempotencyKey `json:"Idempotency-Key,omitempty"`
+}
+
+// RefileParams defines parameters for Refile.
+type RefileParams struct {
+	// IfMatch The ETag of what was read; missing is 428
+	IfMatch        *IfMatch        `json:"If-Match,omitempty"`
 	IdempotencyKey *IdempotencyKey `json:"Idempotency-Key,omitempty"`
 }
 
@@ -3158,6 +3300,12 @@ type ChangeVendorParams struct {
 	IfMatch *IfMatch `json:"If-Match,omitempty"`
 }
 
+// WhomParams defines parameters for Whom.
+type WhomParams struct {
+	// Words What is wrong or needed, in a line
+	Words string `form:"words" json:"words"`
+}
+
 // AddAccountJSONRequestBody defines body for AddAccount for application/json ContentType.
 type AddAccountJSONRequestBody = Account
 
@@ -3194,6 +3342,9 @@ type WithdrawConsentJSONRequestBody = ConsentWithdrawal
 // DecideDeliveryJSONRequestBody defines body for DecideDelivery for application/json ContentType.
 type DecideDeliveryJSONRequestBody = Decision
 
+// SetMakerStatusJSONRequestBody defines body for SetMakerStatus for application/json ContentType.
+type SetMakerStatusJSONRequestBody = MakerStatus
+
 // SendMessageJSONRequestBody defines body for SendMessage for application/json ContentType.
 type SendMessageJSONRequestBody = NewMessage
 
@@ -3208,6 +3359,9 @@ type MarkReadJSONRequestBody = ReadUpTo
 
 // SetReferenceJSONRequestBody defines body for SetReference for application/json ContentType.
 type SetReferenceJSONRequestBody = ReferenceChange
+
+// RefileJSONRequestBody defines body for Refile for application/json ContentType.
+type RefileJSONRequestBody = Refiling
 
 // TakeStepJSONRequestBody defines body for TakeStep for application/json ContentType.
 type TakeStepJSONRequestBody = Step
@@ -3370,6 +3524,9 @@ type ServerInterface interface {
 	// ListEntries List the entries of a case
 	// (GET /cases/{case}/entries)
 	ListEntries(c *gin.Context, pCase CaseName, params ListEntriesParams)
+	// SetMakerStatus Record the status of a case at the maker behind its reseller
+	// (PUT /cases/{case}/maker-status)
+	SetMakerStatus(c *gin.Context, pCase CaseName, params SetMakerStatusParams)
 	// SendMessage Send a message to the vendor
 	// (POST /cases/{case}/messages)
 	SendMessage(c *gin.Context, pCase CaseName, params SendMessageParams)
@@ -3385,6 +3542,9 @@ type ServerInterface interface {
 	// SetReference Add, correct or remove a number that somebody gave a case
 	// (POST /cases/{case}/references)
 	SetReference(c *gin.Context, pCase CaseName, params SetReferenceParams)
+	// Refile Withdraw a case and file it again under another account, contract or vendor
+	// (POST /cases/{case}/refiling)
+	Refile(c *gin.Context, pCase CaseName, params RefileParams)
 	// TakeStep Take a step on a case
 	// (POST /cases/{case}/steps)
 	TakeStep(c *gin.Context, pCase CaseName, params TakeStepParams)
@@ -3571,6 +3731,9 @@ type ServerInterface interface {
 	// ListVendorPeople Export a vendor's people as contact cards
 	// (GET /vendors/{vendor}/people)
 	ListVendorPeople(c *gin.Context, vendor string)
+	// Whom Say which vendors a matter may belong to
+	// (GET /whom)
+	Whom(c *gin.Context, params WhomParams)
 }
 
 // ServerInterfaceWrapper converts contexts to parameters.
@@ -4291,6 +4454,14 @@ func (siw *ServerInterfaceWrapper) ListCases(c *gin.Context) {
 		return
 	}
 
+	// ------------- Optional query parameter "unsorted" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "unsorted", c.Request.URL.Query(), &params.Unsorted, runtime.BindQueryParameterOptions{Type: "boolean", Format: ""})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter unsorted: %w", err), http.StatusBadRequest)
+		return
+	}
+
 	// ------------- Optional query parameter "no_reference" -------------
 
 	err = runtime.BindQueryParameterWithOptions("form", true, false, "no_reference", c.Request.URL.Query(), &params.NoReference, runtime.BindQueryParameterOptions{Type: "boolean", Format: ""})
@@ -4741,6 +4912,55 @@ func (siw *ServerInterfaceWrapper) ListEntries(c *gin.Context) {
 	siw.Handler.ListEntries(c, pCase, params)
 }
 
+// SetMakerStatus operation middleware
+func (siw *ServerInterfaceWrapper) SetMakerStatus(c *gin.Context) {
+
+	var err error
+	_ = err
+
+	// ------------- Path parameter "case" -------------
+	var pCase CaseName
+
+	err = runtime.BindStyledParameterWithOptions("simple", "case", c.Param("case"), &pCase, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "string", Format: "", ValueIsUnescaped: true})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter case: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	// Parameter object where we will unmarshal all parameters from the context
+	var params SetMakerStatusParams
+
+	headers := c.Request.Header
+
+	// ------------- Optional header parameter "Idempotency-Key" -------------
+	if valueList, found := headers[http.CanonicalHeaderKey("Idempotency-Key")]; found {
+		var IdempotencyKey IdempotencyKey
+		n := len(valueList)
+		if n != 1 {
+			siw.ErrorHandler(c, fmt.Errorf("Expected one value for Idempotency-Key, got %d", n), http.StatusBadRequest)
+			return
+		}
+
+		err = runtime.BindStyledParameterWithOptions("simple", "Idempotency-Key", valueList[0], &IdempotencyKey, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationHeader, Explode: false, Required: false, Type: "string", Format: ""})
+		if err != nil {
+			siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter Idempotency-Key: %w", err), http.StatusBadRequest)
+			return
+		}
+
+		params.IdempotencyKey = &IdempotencyKey
+
+	}
+
+	for _, middleware := range siw.HandlerMiddlewares {
+		middleware(c)
+		if c.IsAborted() {
+			return
+		}
+	}
+
+	siw.Handler.SetMakerStatus(c, pCase, params)
+}
+
 // SendMessage operation middleware
 func (siw *ServerInterfaceWrapper) SendMessage(c *gin.Context) {
 
@@ -4984,6 +5204,74 @@ func (siw *ServerInterfaceWrapper) SetReference(c *gin.Context) {
 	}
 
 	siw.Handler.SetReference(c, pCase, params)
+}
+
+// Refile operation middleware
+func (siw *ServerInterfaceWrapper) Refile(c *gin.Context) {
+
+	var err error
+	_ = err
+
+	// ------------- Path parameter "case" -------------
+	var pCase CaseName
+
+	err = runtime.BindStyledParameterWithOptions("simple", "case", c.Param("case"), &pCase, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "string", Format: "", ValueIsUnescaped: true})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter case: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	// Parameter object where we will unmarshal all parameters from the context
+	var params RefileParams
+
+	headers := c.Request.Header
+
+	// ------------- Optional header parameter "If-Match" -------------
+	if valueList, found := headers[http.CanonicalHeaderKey("If-Match")]; found {
+		var IfMatch IfMatch
+		n := len(valueList)
+		if n != 1 {
+			siw.ErrorHandler(c, fmt.Errorf("Expected one value for If-Match, got %d", n), http.StatusBadRequest)
+			return
+		}
+
+		err = runtime.BindStyledParameterWithOptions("simple", "If-Match", valueList[0], &IfMatch, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationHeader, Explode: false, Required: false, Type: "string", Format: ""})
+		if err != nil {
+			siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter If-Match: %w", err), http.StatusBadRequest)
+			return
+		}
+
+		params.IfMatch = &IfMatch
+
+	}
+
+	// ------------- Optional header parameter "Idempotency-Key" -------------
+	if valueList, found := headers[http.CanonicalHeaderKey("Idempotency-Key")]; found {
+		var IdempotencyKey IdempotencyKey
+		n := len(valueList)
+		if n != 1 {
+			siw.ErrorHandler(c, fmt.Errorf("Expected one value for Idempotency-Key, got %d", n), http.StatusBadRequest)
+			return
+		}
+
+		err = runtime.BindStyledParameterWithOptions("simple", "Idempotency-Key", valueList[0], &IdempotencyKey, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationHeader, Explode: false, Required: false, Type: "string", Format: ""})
+		if err != nil {
+			siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter Idempotency-Key: %w", err), http.StatusBadRequest)
+			return
+		}
+
+		params.IdempotencyKey = &IdempotencyKey
+
+	}
+
+	for _, middleware := range siw.HandlerMiddlewares {
+		middleware(c)
+		if c.IsAborted() {
+			return
+		}
+	}
+
+	siw.Handler.Refile(c, pCase, params)
 }
 
 // TakeStep operation middleware
@@ -7192,6 +7480,33 @@ func (siw *ServerInterfaceWrapper) ListVendorPeople(c *gin.Context) {
 	siw.Handler.ListVendorPeople(c, vendor)
 }
 
+// Whom operation middleware
+func (siw *ServerInterfaceWrapper) Whom(c *gin.Context) {
+
+	var err error
+	_ = err
+
+	// Parameter object where we will unmarshal all parameters from the context
+	var params WhomParams
+
+	// ------------- Required query parameter "words" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, true, "words", c.Request.URL.Query(), &params.Words, runtime.BindQueryParameterOptions{Type: "string", Format: ""})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter words: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	for _, middleware := range siw.HandlerMiddlewares {
+		middleware(c)
+		if c.IsAborted() {
+			return
+		}
+	}
+
+	siw.Handler.Whom(c, params)
+}
+
 // GinServerOptions provides options for the Gin server.
 type GinServerOptions struct {
 	BaseURL      string
@@ -7244,11 +7559,13 @@ func RegisterHandlersWithOptions(router gin.IRouter, si ServerInterface, options
 	router.GET(options.BaseURL+"/cases/:case/deadlines", wrapper.ListDeadlines)
 	router.POST(options.BaseURL+"/cases/:case/deliveries/:delivery/decision", wrapper.DecideDelivery)
 	router.GET(options.BaseURL+"/cases/:case/entries", wrapper.ListEntries)
+	router.PUT(options.BaseURL+"/cases/:case/maker-status", wrapper.SetMakerStatus)
 	router.POST(options.BaseURL+"/cases/:case/messages", wrapper.SendMessage)
 	router.POST(options.BaseURL+"/cases/:case/notes", wrapper.AddNote)
 	router.PUT(options.BaseURL+"/cases/:case/outage", wrapper.TieOutage)
 	router.POST(options.BaseURL+"/cases/:case/read", wrapper.MarkRead)
 	router.POST(options.BaseURL+"/cases/:case/references", wrapper.SetReference)
+	router.POST(options.BaseURL+"/cases/:case/refiling", wrapper.Refile)
 	router.POST(options.BaseURL+"/cases/:case/steps", wrapper.TakeStep)
 	router.POST(options.BaseURL+"/check", wrapper.Check)
 	router.GET(options.BaseURL+"/consents", wrapper.ListConsents)
@@ -7311,6 +7628,7 @@ func RegisterHandlersWithOptions(router gin.IRouter, si ServerInterface, options
 	router.PATCH(options.BaseURL+"/vendors/:vendor", wrapper.ChangeVendor)
 	router.GET(options.BaseURL+"/vendors/:vendor/pack", wrapper.ExportPack)
 	router.GET(options.BaseURL+"/vendors/:vendor/people", wrapper.ListVendorPeople)
+	router.GET(options.BaseURL+"/whom", wrapper.Whom)
 }
 
 type ProblemApplicationProblemPlusJSONResponse Problem
@@ -8409,6 +8727,57 @@ func (response ListEntriesdefaultApplicationProblemPlusJSONResponse) VisitListEn
 	return err
 }
 
+type SetMakerStatusRequestObject struct {
+	Case   CaseName `json:"case"`
+	Params SetMakerStatusParams
+	Body   *SetMakerStatusJSONRequestBody
+}
+
+type SetMakerStatusResponseObject interface {
+	VisitSetMakerStatusResponse(w http.ResponseWriter) error
+}
+
+type SetMakerStatus200ResponseHeaders struct {
+	ETag *string
+}
+
+type SetMakerStatus200JSONResponse struct {
+	Body    Case
+	Headers SetMakerStatus200ResponseHeaders
+}
+
+func (response SetMakerStatus200JSONResponse) VisitSetMakerStatusResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	if response.Headers.ETag != nil {
+		w.Header().Set("ETag", fmt.Sprint(*response.Headers.ETag))
+	}
+	w.WriteHeader(200)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type SetMakerStatusdefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response SetMakerStatusdefaultApplicationProblemPlusJSONResponse) VisitSetMakerStatusResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/problem+json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
 type SendMessageRequestObject struct {
 	Case   CaseName `json:"case"`
 	Params SendMessageParams
@@ -8617,6 +8986,61 @@ type SetReferencedefaultApplicationProblemPlusJSONResponse struct {
 }
 
 func (response SetReferencedefaultApplicationProblemPlusJSONResponse) VisitSetReferenceResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/problem+json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type RefileRequestObject struct {
+	Case   CaseName `json:"case"`
+	Params RefileParams
+	Body   *RefileJSONRequestBody
+}
+
+type RefileResponseObject interface {
+	VisitRefileResponse(w http.ResponseWriter) error
+}
+
+type Refile201ResponseHeaders struct {
+	ETag     *string
+	Location *string
+}
+
+type Refile201JSONResponse struct {
+	Body    Case
+	Headers Refile201ResponseHeaders
+}
+
+func (response Refile201JSONResponse) VisitRefileResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	if response.Headers.ETag != nil {
+		w.Header().Set("ETag", fmt.Sprint(*response.Headers.ETag))
+	}
+	if response.Headers.Location != nil {
+		w.Header().Set("Location", fmt.Sprint(*response.Headers.Location))
+	}
+	w.WriteHeader(201)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type RefiledefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response RefiledefaultApplicationProblemPlusJSONResponse) VisitRefileResponse(w http.ResponseWriter) error {
 
 	var buf bytes.Buffer
 	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
@@ -11281,6 +11705,45 @@ func (response ListVendorPeopledefaultApplicationProblemPlusJSONResponse) VisitL
 	return err
 }
 
+type WhomRequestObject struct {
+	Params WhomParams
+}
+
+type WhomResponseObject interface {
+	VisitWhomResponse(w http.ResponseWriter) error
+}
+
+type Whom200JSONResponse Candidates
+
+func (response Whom200JSONResponse) VisitWhomResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(200)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type WhomdefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response WhomdefaultApplicationProblemPlusJSONResponse) VisitWhomResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/problem+json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
 // StrictServerInterface represents all server handlers.
 type StrictServerInterface interface {
 	// ListAccounts List accounts
@@ -11358,6 +11821,9 @@ type StrictServerInterface interface {
 	// ListEntries List the entries of a case
 	// (GET /cases/{case}/entries)
 	ListEntries(ctx context.Context, request ListEntriesRequestObject) (ListEntriesResponseObject, error)
+	// SetMakerStatus Record the status of a case at the maker behind its reseller
+	// (PUT /cases/{case}/maker-status)
+	SetMakerStatus(ctx context.Context, request SetMakerStatusRequestObject) (SetMakerStatusResponseObject, error)
 	// SendMessage Send a message to the vendor
 	// (POST /cases/{case}/messages)
 	SendMessage(ctx context.Context, request SendMessageRequestObject) (SendMessageResponseObject, error)
@@ -11373,6 +11839,9 @@ type StrictServerInterface interface {
 	// SetReference Add, correct or remove a number that somebody gave a case
 	// (POST /cases/{case}/references)
 	SetReference(ctx context.Context, request SetReferenceRequestObject) (SetReferenceResponseObject, error)
+	// Refile Withdraw a case and file it again under another account, contract or vendor
+	// (POST /cases/{case}/refiling)
+	Refile(ctx context.Context, request RefileRequestObject) (RefileResponseObject, error)
 	// TakeStep Take a step on a case
 	// (POST /cases/{case}/steps)
 	TakeStep(ctx context.Context, request TakeStepRequestObject) (TakeStepResponseObject, error)
@@ -11559,6 +12028,9 @@ type StrictServerInterface interface {
 	// ListVendorPeople Export a vendor's people as contact cards
 	// (GET /vendors/{vendor}/people)
 	ListVendorPeople(ctx context.Context, request ListVendorPeopleRequestObject) (ListVendorPeopleResponseObject, error)
+	// Whom Say which vendors a matter may belong to
+	// (GET /whom)
+	Whom(ctx context.Context, request WhomRequestObject) (WhomResponseObject, error)
 }
 
 type StrictHandlerFunc func(ctx *gin.Context, request any) (any, error)
@@ -12496,6 +12968,51 @@ func (sh *strictHandler) ListEntries(ctx *gin.Context, pCase CaseName, params Li
 	}
 }
 
+// SetMakerStatus operation middleware
+func (sh *strictHandler) SetMakerStatus(ctx *gin.Context, pCase CaseName, params SetMakerStatusParams) {
+	var request SetMakerStatusRequestObject
+
+	request.Case = pCase
+	request.Params = params
+
+	var body SetMakerStatusJSONRequestBody
+	var err error
+	// A request validator built on kin-openapi's openapi3filter with
+	// KeepValidatedValue leaves the value it validated on the body. Bind
+	// that value, matching member names exactly, so the handler receives
+	// what was validated instead of a second, case-insensitive decode.
+	if vb, ok := ctx.Request.Body.(interface{ ValidatedValue() any }); !ok || runtime.BindJSONValue(vb.ValidatedValue(), &body) != nil {
+		err = ctx.ShouldBindJSON(&body)
+	} else if binding.Validator != nil {
+		// ShouldBindJSON runs the struct validator after decoding; keep that.
+		err = binding.Validator.ValidateStruct(&body)
+	}
+	if err != nil {
+		sh.options.RequestErrorHandlerFunc(ctx, err)
+		return
+	}
+	request.Body = &body
+
+	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.SetMakerStatus(ctx, request.(SetMakerStatusRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "SetMakerStatus")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		sh.options.HandlerErrorFunc(ctx, err)
+	} else if validResponse, ok := response.(SetMakerStatusResponseObject); ok {
+		if err := validResponse.VisitSetMakerStatusResponse(ctx.Writer); err != nil {
+			sh.options.ResponseErrorHandlerFunc(ctx, err)
+		}
+	} else if response != nil {
+		sh.options.ResponseErrorHandlerFunc(ctx, fmt.Errorf("unexpected response type: %T", response))
+	}
+}
+
 // SendMessage operation middleware
 func (sh *strictHandler) SendMessage(ctx *gin.Context, pCase CaseName, params SendMessageParams) {
 	var request SendMessageRequestObject
@@ -12714,6 +13231,51 @@ func (sh *strictHandler) SetReference(ctx *gin.Context, pCase CaseName, params S
 		sh.options.HandlerErrorFunc(ctx, err)
 	} else if validResponse, ok := response.(SetReferenceResponseObject); ok {
 		if err := validResponse.VisitSetReferenceResponse(ctx.Writer); err != nil {
+			sh.options.ResponseErrorHandlerFunc(ctx, err)
+		}
+	} else if response != nil {
+		sh.options.ResponseErrorHandlerFunc(ctx, fmt.Errorf("unexpected response type: %T", response))
+	}
+}
+
+// Refile operation middleware
+func (sh *strictHandler) Refile(ctx *gin.Context, pCase CaseName, params RefileParams) {
+	var request RefileRequestObject
+
+	request.Case = pCase
+	request.Params = params
+
+	var body RefileJSONRequestBody
+	var err error
+	// A request validator built on kin-openapi's openapi3filter with
+	// KeepValidatedValue leaves the value it validated on the body. Bind
+	// that value, matching member names exactly, so the handler receives
+	// what was validated instead of a second, case-insensitive decode.
+	if vb, ok := ctx.Request.Body.(interface{ ValidatedValue() any }); !ok || runtime.BindJSONValue(vb.ValidatedValue(), &body) != nil {
+		err = ctx.ShouldBindJSON(&body)
+	} else if binding.Validator != nil {
+		// ShouldBindJSON runs the struct validator after decoding; keep that.
+		err = binding.Validator.ValidateStruct(&body)
+	}
+	if err != nil {
+		sh.options.RequestErrorHandlerFunc(ctx, err)
+		return
+	}
+	request.Body = &body
+
+	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.Refile(ctx, request.(RefileRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "Refile")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		sh.options.HandlerErrorFunc(ctx, err)
+	} else if validResponse, ok := response.(RefileResponseObject); ok {
+		if err := validResponse.VisitRefileResponse(ctx.Writer); err != nil {
 			sh.options.ResponseErrorHandlerFunc(ctx, err)
 		}
 	} else if response != nil {
@@ -14834,333 +15396,380 @@ func (sh *strictHandler) ListVendorPeople(ctx *gin.Context, vendor string) {
 	}
 }
 
+// Whom operation middleware
+func (sh *strictHandler) Whom(ctx *gin.Context, params WhomParams) {
+	var request WhomRequestObject
+
+	request.Params = params
+
+	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.Whom(ctx, request.(WhomRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "Whom")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		sh.options.HandlerErrorFunc(ctx, err)
+	} else if validResponse, ok := response.(WhomResponseObject); ok {
+		if err := validResponse.VisitWhomResponse(ctx.Writer); err != nil {
+			sh.options.ResponseErrorHandlerFunc(ctx, err)
+		}
+	} else if response != nil {
+		sh.options.ResponseErrorHandlerFunc(ctx, fmt.Errorf("unexpected response type: %T", response))
+	}
+}
+
 // Base64 encoded, compressed with deflate, json marshaled OpenAPI spec.
 // Stored as a slice of fixed-width chunks rather than one concatenated
 // const string: with thousands of chunks the chained `+` fold is several
 // times slower for the Go compiler than parsing a slice literal.
 var swaggerSpec = []string{
-	"7L17k9u40Tf6VVA6p8pJvRx7fNk9m5m//HrtrE+8a7+eyW49tXFpMSQk4REFKAA4suLyd38L3QBIigBF",
-	"ajQXJ88/iXcE4tJoNBp9+fWXSS5XaymYMHpy9mWypoqumGEK/usV1ewXumL23wXTueJrw6WYnE1ekpxq",
-	"RkS1umKK6CpfEKrJq5Onpy+eZUQqQsWWKDZjiomcETkjZsHgm0k24baHNTWLSTYR0P3E/aLYPyuuWDE5",
-	"M6pi2UTnC7aidvgV/fyOiblZTM6ePjvNJisuwn9nE7Nd2160UVzMJ1+/ZpO3BVutpWEi3/6NbW0PMOqC",
-	"0YKpetxGsxPbLjHks9MhQ85+piZfdIl1uWDk9SWdWzJsFtSQDdVEMVqckxXXmos54Zq8ePaDp01nlrMT",
-	"7DpFETu97oTecbF8W4S1tylecrHspfhMqhU1k7MJF+b7FxNYP19Vq+bquTBszhSM9r4ydM6S40n4+agj",
-	"fmBKS5EccQ0/H3XEC5YrZvyRiIypocFQTv5hAFddLPjMJNeo7a9HXeIlvSrZ37hIjbi0P/UN+P8qNpuc",
-	"Tf6fJ7VkeYK/6id15zDUgot5cmm8OOK6vtqu9FoKzUCyfVDyqmQr+89cCsOEsf+k63XJc2qP7ZM1tvhf",
-	"/2156OzLwAX6fmHEXZHpuiSFzKuVHdI2cl/ajl/mOdPwL1oU3H5Gyw9Krpky3E57RkvNssm68SecPs1h",
-	"+m7VV1KWjIrJ12xSyjkXPT9Ni4o1fvZsl01WFGWmYSsdbeD+QJWiW/vfQhqeMx0fy53Ebj9fmzv8u2/3",
-	"KXQvr/6b5cZ28TLPZeV2aQRxaFmyIi6Rr5kopHqkyUaqgsykgisKb7RJ1l0xjK+2kc42kuR0zQ0tSckM",
-	"XJ6R7xeytEK98/lvC54v7NUgK0XWTK5LRhZUw2xQnJA1VSbWpXCCqPuDNIkfcHmxnxSbcyn0uG1HIu7f",
-	"WdcuTKCzxdnk88lcnrg/2rlow9Rjv+2Nn0/4ai2VQW3Fis2JkpUoFrLS7DH7TFfrkj2xJ18JWj7JpWJP",
-	"fHcwLdflqwUVc7aXn7p8M+OsLLTdMCoIxc6IkSSHDs+JqMqS5CWjShMp7I13ZJ783RPZUrMsJ58OZc5Y",
-	"R8fi0ljfbXaNtmjxbbTFDgPH2ozg5N8dKze+3mXp7ghf+5l3Rde/4yefqNg2hNcHigzX5ocwxfCPvgvG",
-	"dfWR5VIVUUHMPpv95xHH6hG0boDObKnWzDQpGu7YbDKjuRm6ANueF9GLvNtxya/Z1D4REgPjlk0T4nB3",
-	"6VavaH7hJ575xbUGjNKoLOWGipyNvI7oyt9h3TVUgpvusYM52PfUQlbxa6XSMWHyVhA/Lyub4NVhj2rB",
-	"9JJwo1k5I7APehLVApsEg5llfvJReli6jaVFfaF31kSLQjlNqPubMYpfVYb1KErpi6ues9WbVFtxit71",
-	"nd+YuOZKipXTGdt0XytZVDmQXSoizSKuS6xkwcr4BX3glT6d2Usw2kBuxFCJzu27FNRkflUyuIB4VPNY",
-	"l9TYg7tXH/btvmaeNj3KR+InLSuVsymPL08zxWmcmJonaGZ/mHY1550G64W9v6M/G6rMdMPNIkZXaY/c",
-	"HP53xpU2GeEzIiSewKAJdTvdaoNPknaH79dMUcPFnLgWkW+Tepj9SWk+RPuudTTLg4M1NDj7x9TPbIdH",
-	"0s5sV2N0s45QiqkXHekUbTRCTMW+978E4jdUvV3BtUchTDc6WJTFOtuRaberAO6Ku1jLo8m9WOdNATjm",
-	"Qbpg+ZLtmTjKuz1tqrU9ZbG7f8t0RoS0u1aJpZAb0buSShheDlJ3Y9zYEepphXxfm4iYj658R95H2/B9",
-	"bBS/AZItd66CaLuj3QnR3sdeDrFO9j9tItfFMd4/Vg4f5fVjO7rFt0+j+85Mc3mN4qRvgq+g0eC3ENyd",
-	"x3wJ7UrHXTZkiln1n+Ah8v4brjMyU3IFzIiXJkhATfzxTqocN390IV33vrle0ZKJgqoICw0lXlK3Viyn",
-	"ZV6VNCpPf5IbsqJiS/AxRolgG+KOCaGzGcuNPrek2xKqGGl2RrgAml7RfDkHNSg6sfoTO6F9EzD2MYdm",
-	"Jy4IN0QbXpZkQznoOlftKcQHrITgYj7NS5kvE6xkmFr1vrfjJqwl23p3HzbD+XJDrlgpxVwTI0H4WdmQ",
-	"ZCvdQwXXgizoNbPjaLb7Om5NFfZpuIjxfPark4MdMRPjbMfSYbB6GZ6OHZr38fivtQzelUH2yT61ZzVO",
-	"fbhbauZcr0vOdH22r9icwyxilC/YjAtu3MB9NPrJkvvHuvnXbAJ6xpSa1lEsqGEnhgNt+uVDc2GtmfSR",
-	"Sd/0OgkyZe8mJ6+MV1RHbrVe4wb+Nh0stmhZyk1MMF0YtnbiwAoe144IuZlkI2z4VC9jvb+RilBSKDqD",
-	"24ASK6BBBGW1PSkYrLkwdAma84pQvdTNGfRtwf+pmDbRc+bMcXEa2l+GUzCnlWYJQ499jho2bvkLuSH+",
-	"S7gmG5/CZXpqBfHT09P4bKTQPt5iGJviBzESOQ0WDs5USUP7F2K1U1kZQon7kMClhMEZVi4Ry0ukZNes",
-	"RMYSjBXwVrabLu1DSeKVBoNF3WS9djX8ccTW+S92niktuUWLkgs2nKA/ui9iFGVUlTz2bmzSEc+cXmp4",
-	"KuZ0TXNuthlxH2NAjBUgTBvtlQBNVyw4jP5kt6L+s7sqN05BA9eKkL71nzOrczBtUL4PPVuvcTYfcR6x",
-	"xQ7SUt9AI6t8WraYLlhZ7PvknW1Zf2IP69V22qc2NFiuoTpYTdTzrH2u07libMWEOXcmHaAScG6MF2GP",
-	"994Bmr1zvADMHlOb4VTg1pc0X2pyxWYSdyqnwqpcM16yAiKfnJk9yAM5awqPoXv3C2PJJ85UG7aO24L9",
-	"r9ONVIVOt9ks4sZtKaZmwaabHfd//2Gyi1Pb2GzlmglWTK+28Scx/kx4/RresNg+SsVdHEPfRN5jK9se",
-	"Y432tcdW2D6XibfBmqqWwaYV1wC/TYEr002MHne7WAaCzyzr7NwuQ9nnA1XRA79W7JqzTfwMGvbZSrXm",
-	"AdzYl4VmLOUGUHLF9R7tIWtrCkFc42mf8RIC4IzVW8hGVmVBwJSSkastnHLByqHLvqRqzswvchNbewhH",
-	"HH5RfPSfRPuT3rzbfahouWJmYRfm5IO9wK1SUJMCyVLpitq323acaP9ox45NSrNrprjZTvOF1ExMr1ha",
-	"+QltFaN6dOhH+Lpliuze4FYcRaj00jJWrcCaBdd23w2EFSBtpGWShlY7jkRWO361kDy+eZbX97MTNEIb",
-	"qSyLxM2woTpog4U9zblUiuX2PzQXOWudJ3u8ZFmQkg5fyd9x9GT4jX1S6pQA8k16nF2uiZXGvX3Y7al0",
-	"XxfYYsQzMHwZ1LtRX/0r5aDbUCWcLaXzW+KjnScf6A61lQr5pSVE6peZ1xyaumjrLnWDph6QA71dyTfm",
-	"gFjI38ORbDqphN64UO+Uh6odBF3HGcdMxzsHHDtvC732SxFEPHjsyJI1rEE1dcIT8NAlNp8jh/YxXEt2",
-	"G/k1wzDZAaonBsM2+KovMKyOqAeFCbRP+6aYGYZ6J16mdmVjwuVrWe52HInyYjCBdi6SbnT6aWTMcRLY",
-	"8HyJnLC7tB4fKjclOySSP35I3Su8a5SjSeNC+GLo897PeLiDf9eQhm8M7Cirffp+LikR5CO+mbDb/ftk",
-	"RqvSXlD/9PaZbOKfuZa9pIDzWvIceNaq6JixsOF6Yf9PKvsicyGB11xjCBEGOH+KcEN4hnXJC2eqGHWp",
-	"eDE81BDgT6ELhx42yNgjbq/8KduJK2r6duzv7mIbs1h4Oie6hOd3Sa8S0UYreb2XRhe8YL7tFBSa4VOD",
-	"tyY1UU8UuC6CDYUawwS8l8GJlw0dIB3P7N6eYygZIgbiv0zBKE1L3fNQHKvItOR+r1yOaNZe7G6cwzIW",
-	"pyQKpwf168quHX5j2IAP3PsjKbEqoRgt9jmQUprdkm33C7s6MHpX3DV68SvKfOpKzRhZU7i0DmiYfkpe",
-	"xr3ZVE/lbPjmj/VW1JaqlOe7fcpeVUpL5d1xtg1ZYxLWEA955paTIsGFi/LyVwaaKC2BywL/Edg3EDou",
-	"+90jf89L2ih6zUpQKGkdMuFHp2tu/2tFeWkvHqkMhX8sMM4rX1DTHXwnps0+qh//DbnkRvFs+DqHpbF8",
-	"6Q2w4/T7QVrnz8yeAF3HELQJ+I7NDJGVQRELjmsw5VNRuD8FOo7Kp6ovP0/+OlCAhpSNoHt7PT4c0E+9",
-	"IYxJpzJtu5Q1mAwF27QV3h9O9/G3EwRI4Sh712Fa7U1hSjnn9KAj+8a+bV7bb/a6GF3P0dmkNM+UXXVO",
-	"r1MWu1lC7M75Nb7+h0muhSxjlvJfGDcLpsBmXyi6EURIRdZUGzBksmb8Q8O+MEiTQiJ4Zaq++HeWz62w",
-	"CNnGLq7laSLswr9Wdkm4tbrJhup6IdHQ+3FXfd3X+E+cCX3gdej4+8oKXtxYv2M97LX7AlAQB4VSsuB0",
-	"LqQ2PAcjBzX0JJfrLdhDVtKwE820xlcCzc3JTKqTKqHn42C/uYVhIN8IqTj8hfk1vdQjBA7U78EbxA7U",
-	"NrkRFMArLnaGMdYzrmtbib+QG7JhYHokitF8wcDzuxqVWpgOileyHGBXiweXO2qo8eRw181I4zVtZvD0",
-	"huiFhnvTQhL+NqsDbUGD6W7N6/AbXmkbhlFNIWDH3XdcEwiTY3H5yT7nZRXCnEakjkDSbsIha7nECici",
-	"BdlAzPSGgTfDShTiPh35JBPTPJg620Mq5pw+S8bWBExd8IcTPjtRFHxMcf+T1TpGbr7i84VJ+Xk3jKzo",
-	"1j5MQUOqRMFcMPgI14iJe/1eAkEz8uz02fcnT5+dPPtuEjWMqdWo4BA4NpcMs2w6jg4eD4JvO9pzWlrN",
-	"esE1sZeHVbacW2dktslmwUs2hXC8bkYBrTSDva3E3jfIbsZwoKo7akPzU17VSujRUlR8n8fIUiFeSz4g",
-	"T+XQFFd6pPzFqDF4VCJjNCHhWBmNkentyawZlDNT7EnduSWB/3uQ+M2xIpL/wLyao90Fh6ZtH+d2iCbr",
-	"jLgmIsfllu6LyEgHXBxRx8cRbpDI7I52lRyamzL6cjlC7oqnTtw5MTz3IK0V9d2m8JpNvnIXPiS+oFt9",
-	"Rp6fZuT7U0uDv5zWlrHnp9n3p9lfTj/FphXCxIYqN9Hod39Dhzvbzdv336fuHyMtyPd1e5lBOyOMgkWw",
-	"mzMt2czE7CVzaqwIlSIPcZ9MFIm0jUEmwaDwHDOvyNnMQ4sdOzNc7hACGQQggcMKPmp7rSZW1J9EFOI4",
-	"Rir4qWPTPCBndmr2Ms98rhNeY3jP5XLFdEY23prEdX3Qzknpzap8RgSavPbDKIzEndiheZONGmTp41WQ",
-	"56PxkkKSVdedXZvpRwEmNJ2xSSdq2qvZVUcUFct2jtEjjQHEUR4zEBTY7erFd6uMvFhk5FmRkedXELol",
-	"UNvuFxNhQX6WYYz4dri8wZjtdtSbElU4b59r6IcbVL+ENCdbMLN7EWL/4tt96rNgdg9eIn54hxTetdYj",
-	"5xU3TCWymcSMq9VIJ2391VWc3wYLPTPsUihc+Fd0eT82mHvMWUKZONUsl+5BMWDCdxLWgLwzPPogGVxQ",
-	"UsOaC9y5M5Atie3XxUlyQ2asLImdbjaEHlYQpFzj89WoHJsL/CB68ngxOEjiQIe7j54dRvJaoCV+GslW",
-	"4ax3RS37vC6poJjYJIgUGMnsgn4Gi0kgoduvesENcoVFdZbQPStZfbQaG913ODvBTVxpc+IBISfZpFoX",
-	"QY4tqU/UVUzLsnLRT7JSJxgviYmefOaQIqOC9cdmTtIdxgj0ZTapqmQ6FV6ICaPuUsWWWTx0Vqfyyu2X",
-	"cJptK6tGUVSjiMvqHBNz4Gfrh4zvbs59muwYI1ZfOJJS/Bo4c+BdlIpcsER1P0KoJlqqcL6Ea3uIipOt",
-	"fcmyctaIYhgZvwB3Qk2F9hxaY5wRShBeE8bWhMfSEQRMsmC6QYkQYBH+Ah3TOYUX3u5KCinMif1jdLaH",
-	"hLlSnyNSzyAeA5oWRI5EcS5y6Uvdg2oMW61TrzpaGbmihucxa03JxTLQ+RzBczZcs3oTCtk8YQ1fToOl",
-	"el95rhlc2HHkxwUjK6Y1nbOQgp9bErJ4pvzwtyKbmVEaGwTHTzsgsI1FN+IEh3W5rvF7Y0FvbU15Q7nB",
-	"SwYepycYkV8JXSnoXCK/Zg0WV2xW6aBC70TONodKJOKZaDzW21n3FJ6h3MSgx8j7d6uH9oPJo0YOTSv5",
-	"jW6H2Xe8kh8ORPwc6eU7jvrYzjnqQfObUTjaY+NKB/PqoMiSkGO2c4zX3D4JUST3usT7mJEZ4w0YvRmz",
-	"XCwvfNs+GIxaTOpwrDVT10xDNgVGPI4B8FXx2+OCiQIjdMk/JtfP/zGx+p8Hore8JtBbha4MRhye/N49",
-	"iVtFlIsecYYRF8DiOadBxpoyUSZUdGaOF0beY7S9aWTuzSP908GvjaXGiLSTFt6h1N6Y6uEEPFYs8YYK",
-	"k8JMRqdkfRgAzoLMYhiL+yjoBZ1bZpR4gPcTEXI9OcAtVSESvXHNElAhPZH9YyL35WzmsrxGsrGRsb/v",
-	"Bi5ep/JKXgujOLtxsNVr0G8ismslFYuRNPGygOapecb0v8osEn6ZPTvaZyktGvrm0LT6giuWe2Aer9Vw",
-	"fJXGFRMW2LSXstjqazZZ0PX4dIndGGCnbU6cuxne6WWQR9F5dmRNGxVLqmLknODpoKdxznUnfFyPCSth",
-	"K8c04hFd0S25YmSjpJiDHwFfAqLcEvAnu6w9H2equDFMDBdZ7oZs7lubYj02y9efuba3qccuOizpdDep",
-	"Lg7S06XO/95CcSAHPScVcXf+3v6aqZx7G4MzKp161PBXz6VBf/0tZn0pti63+6dim3GGyeG7XiYEyRuZ",
-	"EdZTYQDagMrIjSZoxd37sB5576TRP+xU7L5jSaQGEsiQOYyGA4kDwb4XrA0DC9QAdZ84zfOcbGVl6e/3",
-	"YgifjrRxDFnx8PzctrCTapsQT15wEC3JjKrMaveUrKmic0XXi8464ym8ISl3h7KVInIjiPt9wAJjqbrP",
-	"o2PW6nF/ykcEtWCc1agGZXXaYRApMZn6xrvmx0Ryh0va36DayPUazA4FmyuKTjy6WW6oQluEiF+jO0DO",
-	"O0k5zoANburo15/XEmwhCdsMK8Ip7pE/cVBfigXRgn3TqjRo0VwhAOQM0ndSC2vY45uZZs4mKrUpbR+M",
-	"6m3k86+pfToobvMlWTE1Z2QND2BnKQcPfjtek8IfJ8fZ7Mz2/CkbjuHds/UD+uowQjTo8M44Yv+MR/DH",
-	"vs5GR4Y1krs6b4eCmVSWBsT+7n/eY7PM9xSVOVwUu64tl//v8+32pOUFGRdq5XmcmNhhfCPV6o2f/SjQ",
-	"c8l3UZf2GqY8xmk39YwnXsvxlOG+EJOk67reiJhExL/EXgTMavYJ6NoqX4RoKJfzXoNINtpn5KlDjzwn",
-	"VDuAqLYKsudF7t4GaAr0mh18E+Oiv9J1l3899YfpmyGMJKLksc+GQJXCRxpxvRqKLVqs7WklM1mWcqMJ",
-	"xq8cgCALM46uz4rW7gqDjjwIx/BGCFmJp2gawf8SimrhxzUmItw13bSMTqTTcMtKL1xaH4RSwqy5GxxU",
-	"p3/DBzUZm6tP7tktpk0HSMuxr7nmlu6qB2HH4Lq1+yY8jFl0/4Yr8kN13t0jkcxv/ombvjsr9WiJhgt9",
-	"TlafDDddIgEGWXtl9al4etdR3Tzhtmy4cnbcakbDo/TMSua6vHEW8s4fabJkW/vfDj8fCh3jdqcLRwpG",
-	"I6/PC77iJVVgEcogkZ0KAsREikSdw3oRzfAM4I37CJqysMcvkCa0uVdHcAb1o8gxjeeDBLPd2AZsGfbw",
-	"RNufHHjfjp8j5c/rTW+jZmwlJfdVamI3p00UHHAEcaoYkjotve85Yt8OeIPDL0P22SjahzQ3vKvOEtLh",
-	"44wtb2nMYSiCjgH+hQ8SR9PkLvzYQuAf8Ta9wEsFk+vOCI4Dge0bLgqrV11tiSVGQbfkTytModOVyMjp",
-	"D2enpydPvz87Pf1zRnBjIQReI0oI/BPt174rfPpyMPF0MxO/Iba5F+7oNH3nFdGuv1qwMhEBAH4E38Q+",
-	"K1Z0C9F25Gp7DvZ19+POy2FYOk0dW9TBm8dobjo8NSeEf0d66wEmYzSpfKajfsEQAKCbCAkeUdI87v2q",
-	"0gZLpdB8Qa9KtouEH79/UcXjsSDI95Ui9e/+Kl7bkxZNB2zq7X2S2wXN+ndcYwqN7eiuPSZkxsfnjI9G",
-	"OzCix35WqVT6EThRSimX48I3emppTtclzWNvr9fXLEQT5IBGbXWzK+bVKoSfsurhuSt+rK55zkgp50TT",
-	"rSabxTaqo6ajhOJ3Rg19XYfBBCqldvcwJNmaARrvi++i5ndP033G9yPEPYUDs2+sFf38Fts251yfpiil",
-	"LhoTjNPKqKpz0b7xAWFnENWcwXshI5W2zwRXB/tPpuHcatTHDhUf1lRr+yD+c0ZoZRbkT+uScpERKMmf",
-	"kVzR1cmq+A7uY0YVtpLwtPwTJbmdHwSfM8IF+fD65z/DTW1PgaxC4PxjAhDsgrz88PYMMkWNhNxcws3j",
-	"yVhbp6XYZSxIosHVURClQjKE6XKIoFELvx4QxYHtUnx/YyU6hC8erkj/TAt2KZcskumEHBBXJfwXvYYa",
-	"aLQ7Ffw0871H5xSxfK3oyNSzOnK3t+QAttqdZLAs22HjU0QIu1HnENIAIdrhkfZoGr34GZ1hf2ExfLeU",
-	"cT6brCUXRvfbdrF6AS0KH1q/YlRXCgSBN/UKlOSDs9HSVuWSGqbOiCd2Rq6wsg/VMGAwRz1t1SgJ9VS4",
-	"aQT3hx3DtC0FQXC4FXG/3GKbPPIragyLFSvfPdG4rp5AlV/Ypln2b8SVdqNaZuMNA/EbfE8ZM1xdeVD6",
-	"yjAFKBZ5Yfm1WWGH8gIikyDRpPlaeEz+rpkLh5CKYEYK+C0gX8zVQPJh6IpRUJ4hoj44IZvJKx1wzk83",
-	"DC+pHfs9YS7YCKbsMdMBHVEKdo4gMpZjGRXokql08ETsQLI8gmKY9ggNimdwh3kHpO50PxS7LyA7FrO8",
-	"dTFgNgF0lU1oz+HSt1t1oJUwc3ixgVb45L3WGIiVJovmZ/hTFCqZWF1tJlXO/NPiGibuC66OR2D9Rhwd",
-	"566E3G6NgDH+jzutL9AXyvRI13b+g2Kang2QACkg3PfuQsbiqa5Or71qdCdu7oexAgOmmpISNfzsCEGR",
-	"xKbl1zDhbrCdjwU9KOhuJlPQRByQgjEfoNHN99FuDkCiTTi/3yLe7TmB390salzc9vIO8HfDTBM75u08",
-	"h9kAdiCk+ZIRvTJrffbkid2ux5YkVGw9UN7Zi++/C4XvwlbO3NOzTfTvDif6yCStb8k+EVEd0wlQiS3/",
-	"2cXej43MGWXei73CMD5lR3d0xReXCTg5LpaPtDOd8Fat6AV1NwU9ejSyZkz0wNtBFm0dbLEBy6qbDxPn",
-	"kXm6mH0Er8ggjNrn23JNwFHq60RS4UD/MPXbNC/3077HYPoGwJJk9sDpGiN/h2anCSUqVc7sZVGgTtwu",
-	"aba3ilnEdBPj0V8cCOEIBj1Uj44pxImT8z4UizwodHdHZ00BqozLbnYT2is57ettp+GL+CRGmuOD7hK7",
-	"UDUp5EZkHhDEYXzsjdxGkI3igOpwoyNfOrHbuPwEB3wI9q1DYLh7tLvnwwzoQyp0eZvxPn0ympDggLn7",
-	"C0qWLHUZ+Xc79NOYSoKcF8HYeeywLew5vGmuaVmxnqIXXmTbZpZrAR8dXafgxHGmC6nIkq0NkYKs6Zrt",
-	"zxtNx1XZ1S/4bPTiR0VbeizX/U+g2nA7OvNliM4doOC7VyqO/EjD2ympyscv9Z5o0gUVhX04+wc/lrTx",
-	"FuZDo0b9kIFgia0Nxv0RW5vQR8dcXknE/F/Y5tc6ff+urKOeWTuYJzKnpcOpNXIllZIb4rQprIuuzXn9",
-	"SzSiOQng0mtIfR/ywbzhsdKt4HaqjGBYBa8sGZ1X8WSTWhPoFvhLWf4h1ALgL6lixHB0EPN4fG6tNcTf",
-	"qeAsMxIOZqWjNvRD1InhILVy7P2MXySA+Lwa02OetU0IvQr+iKSG09OHFTEIYXZEvWeP9tKfxwm6MRTv",
-	"9hryWG2nZ7ktK2Yn263Hd3EkoA9XXP3GUB+7tdqcstHW2Boc1mDPzB3JqDCA6R0UB/Efo9Tfgqr+NbkV",
-	"l3zsPtTl+9ucegouGpfclbaWn+7lRDdAmn1uHE7grpLDgwk+0Hz5I581MomHOqo3VO/ViRWDN3wc7Tab",
-	"bHhZDuqDlyW5YsNQc3HGqbW+4eVYNinUdqqqmESj2+DaQ5d8ITGaFeMDiJDeWtIN8VvTfJnKWSiZlZJg",
-	"yt3Rj79/9vTFd1EzY8rohK8S8NPD5eHLWagtUZUAJ+V58O3XsQ3BlLRjzX6xj/ywrhT1P7pKnTsEDvw3",
-	"nPF3+DYSTVK0Q2MbpC9kdZWss9DC03AV3pw3dngkSypFMB0pyDbx7YOyIwXH6ED7sGzc/1G+speX7k3G",
-	"1y5CC+Id9Kh1KZbTMq9KGk0n21FUBdtgoDihcOFBHOMW9NdmP57IVzRfzj0kasw3x8SAjBJQWtwVjxUb",
-	"m9zlyRN4wPXruGVngXEuVpGUJrff8TQfWKAr65/ODe0vdqEYLbRVYJMFF4fEDWFO6Dk5dREKrrJlBMmq",
-	"idqbCsFpGWqF0dGJRffHxxi7OUfpDPaCm16PPlbs8OuRqRXXBzx9/VswCobFU3WYe3DS4wlB9gemBiSI",
-	"1G/TDQbJpC2VtZlyNyTD8OuESE0XC1zEy6i8rd9Se+0/wxFDqZhXXq3a2+3+0oN7TUjDLZ5HfBh17VBp",
-	"ivyru5Lv91q1m/l4OzZZxwP1atIMdFiIeA+PHYGTDmOQOzSh3w7rDeaC7laW1Fg2G+3vDXWNu9JPVipV",
-	"hj6dqr5lOiNCEih9hQVIR9SZ2E0Y700K/yBLnkdC0Ae5DvDj2nVQH/o9b8XaYJE2+2PnR6gGCGIEOqs1",
-	"/klfkZZ4sNL+GntWfd2xFe0tyZZu9s+KMzN9GldySquwR8OSnUoPX/fOFvt/NmQSz4c0etHf6FbKp42G",
-	"l2lybG9xkSE80I6gXKbNhJEdb/x6zI3udPusZ8jnPb+9SCBwH6+Kascd4SnYKkVRk86PXhOsXmO9onr+",
-	"Q2uZOgl4xEqmHxS75vjG3Xn7jykZM85/KdcsAQPfB6Q9tth6H3oJJjIPZo7foH3s3T0sCdxlfztfIyy/",
-	"nkT0PsFdOQwA5SjOvbGFaFq26hu68z7UXLCbW17KTUwJuTBs7RMSFCOuHRFyM8qK0gPaxZTajfrrxxoJ",
-	"0GBRaw3s65QXyfoFVSpTOOmfSoBS7QZC2V/bgNdVigcROWykghloMS7FrC9VN/EDxGFPZx77LVaRRqIF",
-	"y4GgQYSeA25x6LM8ekPKCr1RI9dwM++dClV8h1lQcE3e/7/vymojkgy+bwJ63BEvHOjyKJWz/b6OKJw9",
-	"jj8jNXD368wDSi0fmXWjmvsYHo6sczQzx2v6Homrj6BNY8/HqDbrurq9YrPtAXpqzSbM/PYOdMb7cPYO",
-	"ziDyMmCMva8/FmF0XdQeGh0W/zT+tgmWielAU0YyaOv/2Ks/Wg7TVZfr7Otf+TUTkGGBAYwhMbG7uU3g",
-	"jgMwN+d2pISRbyzqZhrbpU/LPwh4s9eXEWr2OdUntIxtzkdGi7+vL+XYwBFfQKIvjW23bAZ8E59E0uuP",
-	"hQM7SVWaOa/R1dZlVegqXxCqCSWKaVaWcSYZGqA1kyrh3Rpk7fTrCRZ3H7cbcZpIPby/94Dr3kkrhz6C",
-	"ZRwH66XzQRbxJcPSX23a/Y2xNUam4i1tQjZFpRQTBvfEilCm2sgEDTa/2S7vt1AznzbTHuIj/L0x++jk",
-	"/I7Tsnw/m5z9PmrvP0FSPK1Ke384krQ4YqRJP/DLyNk4zmlNx2k8Hc15P/+89/UFfPhp0LadDa6xO5Ay",
-	"exIaVOtS0nipxDbpmhDPjm7oaMI9Z2rOihMujEz0dc1oeZg9IXdJ4pECl1TXpQW5JogL3k21jLOh81/v",
-	"CYf7GiW8XU0MviMlWYbv6Q6tF1QUuHElo5CRVxXcwAJpYaW9Nora/45SXRp64/qvieDjd/yauXgOOATe",
-	"4w+wxi7lmga0sy622QilgK51IuRVyCtZbD28CECpAYTIIDX6r3QdVZ5lIuIGQKQdu2miKiHwtTFAH4VP",
-	"R9SChhSOyNxG2iD/lUyPKJhePtJ1tdy98Rm+Kq5PVHAfuYW5TeoLi7W86JC+EyDdMJkNNwuoBLJhbInE",
-	"dpvMtX+TKmloRjYLXjJS1mxoea6X5RJB9eMh4e8clLxFlRslmvRv0IeSjk7liBYIDe4YeyTdyfExi6ig",
-	"Pv/++70AE9FEDzTCKG1CMs7g8PZ1iB3qwgIYumQaZ6q72UiYa6gKGCyWdx0PFKgTr79HXcL919MIVnsQ",
-	"EYlHdThqgYSuz6EKv+MA2LDGyXVESbFE/Kk4k2ouoWBYHHg7VTsBkcL6lrmxzM9ErrZr48CiXKbVpm27",
-	"TJUJ7Od/qE7rZ5E11tG3/gOB4KV3TkTVXFkWTNklNZB+lmwLMaXnDrJPW7a7ovmyWmuyogUL9FjBpWfw",
-	"EoSjxpS7A4uBCdEfZWVYtOrgA6krnU7gb4IbwpTgovDzinqKZKJ4p8OLQN+NcKf+alt3PcecqL0CtgGX",
-	"GSgYZaoKvYJjOIl/ZnqqmO2iZZponIEFqi0RM4hhqfyotBN+zcQUmSphJakLscbqJrpic8nX+ugyoEMK",
-	"1rj3tiVEjO51VvDN6/IG+TTqq0NSjLmYXuP7MCZnlXuIpJPCXHlHQJhARAgjAa7B6lSDL84q+gR4L8ot",
-	"hiFaXcWBjHJdhw2fW6nNtMH7eqhejhT4u44G728W26mQJh54vJUVhHoIaQiSBqRUs46hazIwxbpB/71V",
-	"jXHaN/UrBVcS5ouE9PH9nqUFXCgxwnAsF1ZnWxPbtiUpY86ThdTxZAh7Q/OQEKGZMOeErdZmW0ePQ467",
-	"PdOIy7eD/T3cC+SRedpTWFOt1wtFNcsClm1G6JqfQHWMNehqxBUd61nhwBj7nJblXmrFK3q8tIdOAfhs",
-	"cY7B/kTTLfniTssvL39+/dVe8oAG7a80NA9kN/LxQYep3UMQ4DVTJJdreFot2drsq5tWsFiY7eumnsxc",
-	"FKHUDMpqWh5pnETexKWDwmvwtNtpWatnh/gN45gMF0aqOqUEjjQcMOGY1FRKNEqWxJ2JaY+kVdxkC6AH",
-	"FQq91M543RBDWHrLcYA7mM241SOUhmveIuN0jRuJkVZ4/x1Lj0aS1dGExvh8nI6siKhbxxcRQzyINxEI",
-	"LdXvAcqBYTEwRz2ke6B3vfcvjpKXCHdxKuoRo11qXSqWtdMlEy0KVmROBSmy+iGeEa9rZnBmCeSe2Yds",
-	"tM7TGLXY2/e7gcJ87l7dHXRTp9b6OdnZ2FmdEWp3mRVkQfWidVbsJwtaxLV55z2Nvap03OtcI9uk/Ap7",
-	"7KlYE7NPlbxxDrhjp8OT3C7Y3Jd13Y1iqoRJOckBWZYVvg7AwJCNkYGfckQk7pD9aJqH/Orw0+6CoqTy",
-	"qEsJkK4bhiwPz3RjM9OHiNSwFkFBA2LFf0a0TPpS4pnEYw9FyF+6aVz10bLlwAB6cxSROIBTA2t80S4t",
-	"vcMyB7n+v3W4ruEIXIcifwDmZsON6nNRFowr3fWVtu/jgtGi5II9hl5udhv7vvA25nPx9mg4f6PyC/ul",
-	"X2DWPmS9C0NF4VIaPF1LahCRr9JYSLxiJ1rCAagdpCsswc/MiWu+4hqbX0uOVVldMaSYE/vCUNPay0JR",
-	"PLi8hE5cPsOMfz6RkNGPXWpZonLiqr4hHD2AH+9jAKuRWOn4GMe+GQf4zpADbIdveGna8Rol5s7exsrc",
-	"oJX+zXHGCNbzYTrRDIHIW8LQJRMnXGSkMWVARxZFXE8cVse3hyUxBmpMIvFcsVgKxweqlg4gF5vUrqce",
-	"UI3cMv7AygFHwDr2NfWgCIYLRABtvFV/AOuCJXGRcylmXK1iRHglBRIyJIO6VBFWuMCOgBPj1AnXmfbU",
-	"shOym9J4s40sK1D7TJ92warr+vBRJ25bedkNAQhYz7uLwmiVXQz7ODJVHuoJjl9aeGh0dzYANwuyAUtL",
-	"gFSGh059/PtHeGiY1zBv3RR1VhRSj+Yy45+jEiuliFw6R7DcCKYOU0LqCg6xgk72t/PIkdqhGNcBYg9U",
-	"SeT4ATJAO4HlqeEAhGieo7kFfXzhHyctajnJ7wV/Q+5PvEsO4sSum3Uat4B0o9eVu6ihCJpiugJVqsFX",
-	"Enq2InyCgdiTICqie5TyqNr98WMHWH5FxdJTyzZoBos1Qxqenp7uY/FEWA14uyixC2QFRgbiKvVh8TKw",
-	"U6k75xUEt0dq+seNhIjxfuXFp7Oetl31XR4ZVfPKI/bUmYdtvxc28QmMgxbvjVgxIlzSqxJLtTTjQiG2",
-	"KGRN1AVqNLI4gAyh36qo8njwSb1aGOIdj0WwvXeg356jMMQeMZWN/ewcrT3gKHONtHexPe54zhr5AHsS",
-	"UaAZZhDMfbWK3uoudjIffGNwgG8GffMR0311tRrU/KJaxd9B7Ql0+PVqa9hQA42cTcc0Vy7Bec9rGppl",
-	"biKNQZJM91FGksVL3jIuNBFl08BqrNBTL+AiGF0Q5Mlm9mGDDokrBtoe2BgAt0w3og/PvSYEXLhel9uW",
-	"E6BZwjcKKAt+BDS7urrZ4Vy7SYwyg3tUqH7rroYwGtUYoV8sOKB9BxTlLN2wnuR2XVSraMHfVOyIm1v8",
-	"xyIaz/rGqvmEzgxThHr8QqAhnxFKAOs5UPHMx0yFchh+xNhe8bmQKq4ol9VKkAU6Q1yWBYZtGqgLORd8",
-	"7J75XUhUlt4kMrJ1m8P3HDQkfU1n9309er1oR+/41qo5M7/EjmITGOQI1ZzTNc4u6yQXdw34tr7A2WrF",
-	"jd5Fw27ikDjTzN7KrNjO11sqKtYTbANwnzNalqSomFcb4fmBgb4BFmAswkFEAZPL6T5ocB8kR7VxYdIQ",
-	"2+b43r4l4T3HtXsK6YXcQLFeiN7llplpWW4xPDYRfCmX0wUtZ02D/85saDlzM7HyUS7toCup/chyaBw9",
-	"jAXma21G+Rc6ABBu6wOBo1zO1OpwBo/ESvGZK4G6swdRr5jVlmKvRexJuA5cqyOyd9x7DqPOwMEdnLtc",
-	"E1cmakTyZbp4fpLV05vnStO7LxtgOPHt/DwgGqLfve8efh0VEhUCVgwCt76yspipQTbdnJblNB4IDyJn",
-	"wwjVSyvkrhgEH9h7nda5FJC4/y+rBv/p45tX5Pnz53/5c/up+iI5bE8CAxPu8Usxb2NIl/XNnlR9Cl+v",
-	"ihtyxeZUDHtVN2xC++032HZKy000c2G/GWmQlciNMqQA7gKuDBiMQN0I/57qeJFCIVu7PVdtPOXm2Ovt",
-	"NPY6343QMNJFe4iMaLamClB3r7ZwdVLdreWVJXBpEsUHP9u7OA7BGO/r8zp2iFLNEbR4eHNuUlFN7kFO",
-	"RYFBNlhLI5zpQZPnQhtV5cbDTew4J9cs57QkzVYgTlv25f2A+3Lmci72Cg4pppqbRLIL16Ewyj8rvl4x",
-	"YTIUF1iF2VIialOLF630Yd0Ri5oswyu90rvpwc/6iwrsb2nYemjdXr3VhiXSiawkp8a+B7AVrN8KTsVK",
-	"RjUbMmujeFK4LagmV4CybhtltWBWTFelGXg8Gp7vvbNp2A2jK65/B4vz0DO6Jw4Rqx4/vnSY1jfxmmFX",
-	"MOKlLOj25mmswRYV83rgT3ifMVG4F7jU8KDjOYOyQlYu2te5y8b7yykp6FafE8GoGh3l7gcFC1cMC0zR",
-	"aD7Yf7lANIINWimSls9QwdwyV/gZFX93ucIEz4Py/ex06GR/tGMlZ1qxKfh8o1pdSU3CNGN1OB037gHo",
-	"g3swDJ0jsElqjmUbPLhpIIoWunxVKS1VbbH+bGBOk7igNQs23dBt6uVu6HSOma/9mLyYIAvPHEPLnkcd",
-	"UM6VwHBYO7QsJ3FruXKlFdIY0EdMD3aNcWv9QtqGYMfYmY8dCOwTJtuiqdu7qEIfdjxaMWtItXHPL6PQ",
-	"Jtf2Xqxa4OoOrwJd4yFKotdD5tv1WfztD1OUzgdHGuZ4gWEomzPsN/ptLCdOY1dyboe+io0upTkCrV2b",
-	"aaXHVgJLWXoVu5bLsbWEUrDnjYUnyXXjwE0k+uFxm38P5XUTMEGxB12oPuxvi0QNuXThnyOVrIiW7akj",
-	"qtO4Rb/6RLkBNTh8PLi78SHKWYesW7TQxaCmIhfWy7LENN4QG6GZurZKw4LqzLs8owrCXptwI186Yvkd",
-	"V32rEvb1yhIaYWPOPhU5nkfc3JvQZT3T6MaEoPzdMOKGTjboZGBPXneKV/dJVrnZMHJVbets6924npGZ",
-	"mjiXkKkZqhAMWghA346pEATm2eH9vwPPelQTEssYE/ucZbKhWzANoEGCOz2yjiYapeW+42KZ0sdq2/UI",
-	"t53Hbu6Ywqw2hCiViJTnKwwp5qFa2qe64eXpiyhoSEQ92Gg/DJW5VZLIKU4ue96HctRUCgzQVqaQ6dJn",
-	"7igwp6Go5GCUU5rnzt88iEteYvO+tL6QUz9dU2Mfiv3ZjxAgo6fgFJx6iBLf3PNZsxwBVwyMggHg2Tf2",
-	"fNJsLJnuH96yyQiwZqlWANjcS4E5v2Z6KuRUNeH5eqaZKIuyi5/gbeZYL3Tn/PQmRLZEVbSBcyX0ZeAW",
-	"LttwEKUAO6GPSK06Lgdkj46UsnjIdmRtrFs552LagmjoyyG+Sd4vJDD612jE8EO3GGPoCsZqbpgvqN+7",
-	"2a5O1KgSW75CVh9pakyewWaT1s0f6TIckGkaX9LjfjimDyiTWD7Cmei+hJ6+BmPtDjJhPFW6Hn+ArMLI",
-	"PT1Fs9IQaeUNu+k+EVe9fjoOyxer48T7yIuu4C7yJBd4YbRQ+aDxOaFluVNw+4DDaRZKVvNFH2CovaTm",
-	"0v6vV1PSNAKVZhrKdHS7RLdi4JFw75JKlMA7ghFttaUAgzPW+LenZEs28T6qYWUiULdKdtZWS46QZb6j",
-	"jUfem4WeJhLChtcExwM3vlYMhFskxx9XniVeliWbAAjd1F+0Q8wIXnzUs8sCndolXBp9++mmFb1DUv1v",
-	"qKXVVOhRzpoW+LRO1grySqhi7UKtLC47bqx4tbGoU/rWgOpzh6lZA3Ct20pVy/xyA12q8TQbo0I1PjuC",
-	"5tToraswDaqWm8pMPYZW1Mq0O4IyVK/2pjpQK4bwzlSflok1qfF0UMMSik7bsGVYT2WaI6g1NcXuRptp",
-	"jHe4EtMC5HpgukvjSjxYZRlb1ipmQPHi1Imjocgbv3pT4NGQN5oCbmyNTAgKHCl/XV4aHSm1k3F6K0aT",
-	"9cuAEuChw4Co6L3ocoB4/CJpxv31OTnSKShI4Bv7WtzOH+5s+Q0vlTF6l4usiZGWKkbj2tPAsNOuSmS1",
-	"SPvXsRf6YXrAin6erq7iO12pORNRKMM0lqajVZTyHnw/ZIYzvcQUyXhKkauj1/VDlK6jcfUDD3AlOsMu",
-	"DthdE3p8KsXN9sLyJ05Ps1BonFv5nku55MyLvqZgmvqm9b6s+d8YyljvyQXOB+ozqpr3+cKY9eTrVwhm",
-	"m8l4ZIYlMSgEgNoUtNj6lqTEHjIqMBrFrhcVCmzvw2gNuaoc8O3jf4g/Pp/Q3PwB+jJ6nxSfL0wAZXXx",
-	"WVJgpu4ZocTh4sMgfyhGiz8y8sdGqqX9fy+I8d/XjJZ/ECqKf4g/gAj6j3NCScloQWipJfYRbkj7oyAt",
-	"cH1ogQuAiWELBOJvzADCxvwQj/8hoP4euiA+vnlF/vLiu/+PuFwzUsi8WllB9Jhc8hWrWz1//vwvSDEK",
-	"oRePyWsY+MP7i0sHUk3FP8Qfbwu2WkvDRL49+Rvb/vGYoK1f+8RV8GGhAR/1OsCTlK3CPRmCpv/hYVL+",
-	"qJPe/3h9Sed//EOEAiJ2iY//IULxvrPJx8B3DUSUs8lTf0bomk/OJs8fP318CqmnZgHs/CSkAp59mbiI",
-	"77DDbwuoLaDNy0a+IFV0xQzo27+7M/DPiqltfQSCKw/F+k6M3A+xSLaY1nTF5hx9RUA3VHgxGMyqnLXr",
-	"0Ckdsan4sIroTOJYHPE15RCDlOrp+xE9lXwFjvZWR5hi+2xfwu3XT5AuvJbCOeuenZ56360T5nS9LnkO",
-	"2/fkv11ydT3UHpOC3WQoigaCJx0K5kMlvzZKpsQ7D7OtMzYxlXJF1dZxF2mkoxo615Ah5dW3T1YNBIMW",
-	"oN3BC83hgLX59GVRuBV0uTQ2s7rJk8bxBfn8KVTl/N+y2B6bwEjc+iIyqmJfO/v69NjD+gp13Z196dLQ",
-	"FjWaoJU37RG6V+k7mQdA+nS7rzfnkZdFATI+7G4/kzT0/iDdnnzhxVe8REuG79k29yAO/KEMdLngYv7W",
-	"Mud+XpuBcJ9EjvKLFDx9cYSD5oDuD6BjFr8X/srMjcl1B+IszfZgfgkrGMX8R2Dqi4XcjNkNJ/qAdzp7",
-	"gdrGnXPvEBEJxahOYN7/66ANdFETiQ3cReqOhUPsE7V3yHOvQqbvXfMbjnywHA1VRtM6ogea+A/QEFMB",
-	"T5DCjgCVxECmRHzQ3FXKqQcNsB34td2cDc/hXSnNif/rp8FaJlhtj6D3rkPR57qrUUBLqY5rLjxyxyFJ",
-	"/fg9/we8Aewhvo8XgBceN9P/bS8PVvuHyd217m8H/fY1f7evY++roVr/QWzzben8oyjYo/HfjFS3Lrr2",
-	"aPtu9vem6w/ahSGa/t1y7C3r+XYx35SW389pD0LHHy0xvUurX8l/FVrdIn3rQWJXlt33usFx1I+8sSxP",
-	"smvn0hyjgPiZP1Qd5Be2CVO8Y02kPW5MDTmSuhA2s38v/Z/azD9QYzh4n3tuwjvRBMYSJ60J3AYJTu+E",
-	"2y4bAYCTY13uAwmLEqTLck+cxw4jKGSs0Ir3KNZDPdIurwrsHBRgER6Tjy7BCqJBtKtafI6o3/aq1KSQ",
-	"REjzGFOb4gLs11BS4fZUjDsTeX4x/4YSz9/4vTwxShA6QvRoAJgBt8MXO7wKuGRY300zAgj1WEnsHGE6",
-	"ucPGyDAoQSrSxtWPmrQc/n9N/cERhx7lv4Vo/kM3ymiwtTJWdfqH/qLTz06Hjudw3Eau09Lcw8Y1YNuf",
-	"Dh21AVEdXydapF4Mh4x/MXRoB3c97FghmnmqK8CJGdwXBi3FTLpgP3bR4hBikQUDM4Hw3DoQ/dbsyi+v",
-	"ZOVQGb0+H7Wkut9uYO3cwQtzeIa1ifbWDLjtgf8uCqY8lmKw4t6ekbc9+ruAH4yxTgt6zYiQNVKC23Cy",
-	"TW5FK0Eh6z72GiF2iUMolRnMvfbEX9gPDrRYv/h3sFhbIqQM1nhXHe2NiBefv0rxvwe/Dt+vmXiF6C8P",
-	"92mo2d0rSTpp9fEVeB6qddpuqQvoI1QD3DVOOMkiofQQKlpPvtj/+5rUt+CZdQDL2I9+sef21k9e+n0F",
-	"074fQ6sfff9J9TbW1EsLNvSRxvDNc/QyB5j5pm7gceAMz5fMBE+0rxqOhWQByBGqI+jMFZahipEVVsng",
-	"glQAFUQAAoPQUIYmp0pxjMVdPSYvcVZWhQaba4HWUXK1xX+cWQLgs2BFC0akgKjd0l6t7pUJkJN231nh",
-	"U1B8FXrCSo24Mx55CFKw6MoZYQng3Dwmlz47y5V74Jq8ePosC2CNDMNtIekOK8/WBR9iFu0b8vnDsmjb",
-	"eTUN2ndnmk6dyfu3Se89lHHZ+ARqOKetImiGd1aR0qrm+YKax+StQThujZLZH6UduKEM/1BhlYcraRaZ",
-	"bT/n10yk7CPl7bLpXRqCy7u+7V8DXFiEP39T3BiEWbuxpdMyBBZkawI7U8j4Hs19digXHR/X6/7Kr9kr",
-	"bPXvwhhuNQ+FNwIi3vG4gxK3sfjSC5ffnF6zG3DJky/uX1+f+GJgCB0aZ53fXJujsE8X8ttZKxxArqm1",
-	"Mo4V+M2i9Z52U2hveOvBt+c1/TAY2BHzt5r+/4587JdXc/IBbOtrN/QbfH8MrW7En3HLFQLVRkw4fVl8",
-	"t/moqVcb2UFM/vJkc6l0NF8QV6QctF/4A9bgJXpNxbHsDwaggN3s6lSy/e+cyL7bN4x9Ujz54v69tX/N",
-	"uc9sjOtaF3Sr3cUqSSF9YpzvgjSy06B8UYZ/WdGt1a7s/wnpzGr2RXPNCleSEDIVXQ1TKOpBNBNFVwH7",
-	"keW8YD+68Y7Aj20hWNQdp6XgaCPjwxCLP/rdfSAPkns0EiAXEQrW9Zp9DxCgVprzPeLztWtzxMvddenP",
-	"34LPF0wF54QoU1HnAPYziV7pp8OjoHsswd/dqyXYUzrBbQpUv4xwQaQqsFAZAi3XeOHHktOOMW4kpd2T",
-	"tefpccFE8TO2+jd5evjVPBSV7b0AY9aGHkNns9vVMEW0ShofIHyENH3M8bIofpHm34UxYCkPzFhxTqhV",
-	"aCCYwWPPgAYo2DVTBN/QR4ppE9Ic8jCVlXHIU+sqwiOXnL3HFv8GXIIrueTsf1Qcq6k7BwNygI9kcMYw",
-	"57OCCjpgAT2AtXwlk7j0+Zmq5UcsH/LNM5Zdx9/Xl3IYX0XDOGlBqjVKfKhwcBwjgCVyY1sfaX+3gNHb",
-	"VzQfva8ufqHH6P4S+cfX9M4rpZgw3UAJKwxtA+cVkzOCMPBY8gjkJ9tAC8VcrTceiUu8YOZjI6ri34Ch",
-	"3GIelo/oHuXVy6LISC6VYrnBGtguXNk9arpW2sMdSqFOXVxyXdIlu8DCPHfgjHwwPAlLfmCM6MqIgwPa",
-	"sDUAPcnKbKgq4A9W8ZJBQ3du88Y1Z+UTv498L8tDhOIcpRjHqguGGH77THBY2/qKkY2SYu5tAfjI9dd9",
-	"E1lq43yjWGzeSuaN4oZpX3095phnUF/1Vqz0tu+P2PGds50dm0VTt6AyDddNmnJzlDBtli/r7bEdy8oQ",
-	"Ta+h7v3ITK2GTzIdpu0b7YnUhlLSGKCBQY+y9DXRY8Yf+7M+KLLxwZqNAqViYRPuN1++0TBtMDrAocEe",
-	"0WbktxWMRpDkNije0HFEXbqpjyVCqZr/OIwO4PMaeJcLMpMqZ3Ye2vCyBKeDocrA1OTuqbAaB2TQjAb0",
-	"4OIERkJk+SSGR+9sh1VC9XXsXcpHbJoMqhwiun3C6Tb5H0i8LrzyPSBiNAtL3QgU41UdKv8gA4/r+nF3",
-	"HHnsxv3G0TGamRJ9fFLzU/vKGJrxeigXfUMwGQeQsic/9sYEuwvB1o+X0aDHfUVyD9uRQaAZd8rC3WSu",
-	"9brc1qHZGPQwmzF7v4eQcp1Od5pxtepXvO8isNmR8FtC69jP6g8hOPogIc6ud96BO8YCpq6ZOoE4R2z6",
-	"mLym+QJrTXiAcKrBg4Xg3mCaPiczZqDcKIbisIhJ1ihGV6+v3RNzz+YZ9tngZE80fLiHsDGmch/enOZv",
-	"ICHelxH1VUWaahYg10cfWuwz14aL+UnIk46bad4ayG+2rx6fAhJs9CXVBuzdW8j+YMIAXKAvd7MlC7pe",
-	"M8GKjGjnMBCyDjrjGt6hdbDVkq3NY/ILWnHsz3a/IUGDQEkSGAXfMuHVA4Nx/N7nYSv/CgUOe6Txhdvd",
-	"+ku6ZO+vmXrIyWyv3T49tIy2+zOv+5NuduLiF1QTWloOHxgANXMVrxISh6p8wRw+P3IkVDMShBdMGD7j",
-	"mD898+//jLDPNDdkZW8j5pmOXPAVL6lCvArLwGh0gXf5ZsGAo+3/cm0PR6OLLr++wWz6ARYPb2boCYHe",
-	"MTusuPD//XTwa7eT3t9bFY2LArP6DzKs3ePb+Scet6n95gXXTFbiGOq7JRG52jay8/1G7lcZLUfPFS1Y",
-	"T4IH/PxABR1M7p7s6EiY1HXt0CRqgYMlMFyNksz5J6iWQmc7lySBelH2flrRtdUjj8AkMFk3h6staYBd",
-	"7L/1Q5X2pGn1HbS4RVrjAAlaw/zgBKD78Sj2p9It6SZwaFBw/uHmu2M9/LvVDn5kelmPe5swaHYDrf5O",
-	"BXn54S2ClqwoL4mGZ8EIUCBghSdf7P8NsBQdtOn2o2/ESIR09ZcYxvpVmhWDEdV6jRR3Sr3bNRbYWd1P",
-	"hEvfIfOP/SM+3kvcs0OO0xOjtj2xKGp7I374dMs30mUiPtYejtyV2z2K//yCz4V9vYLFoiHEak86erYI",
-	"FfjqGLEdWL02Zcb9md3mtf4zi9NPwjuezwXgQhwLpHCz229NJFf0tkEjbHXCsR6giyTu14LeuzZHci/v",
-	"fVxFfKZSzCX4mkXalorRigNsqbe06Z5MUX9iPX18CoOiLBrhB8fS79yG2iPqj8PNlL0DI8nvTt1zE7xj",
-	"ha85anuzf5HmKPeQ7ceFxjlXNO1mlUR2tLbpOF548gX/8dXV2U1rKQfuNX728DQVnNf96Cpp/ji6prJx",
-	"0W1LITcC+MQzDZh/GUD3DOWZNc2XfWi1crWmCkCU3KPefoAhdQGbA+qX2tnodoICGgQQoQhLkBZ85sPS",
-	"H5MLQ5UJ2cdqS1QlztA22Gi3EzS8oJpoxgRYEx34UddY+BbqTH+g+YN9t9q5veHlnfOpHfcjmkTiCh+S",
-	"3hlzNnVJpE2NJXUEVsYNanPVCGWvLu6f1GI+YJPbJCWOELv/K0XcFI92zYce+7S9vbf7B8jOf8C3u5vg",
-	"Hd/uzVFv05iz9uRPb6Hnm5rNn3zBz9r3+W4qj2AbsqZabyA7GqyvEJac2QsBpS9288gKUKhorV354iUT",
-	"SUC3AxkGP3t4KgLO635UhDST3YIx42ac9gQDxFP+Qbwo2Bo4CzIjHOpHyympz0gp51zoDCt864xcMfss",
-	"8mHCBbipaW4yFwerO0xohd9PLlj9UA68Ve8YzC15l9YkMgu2OtZlsEmQf8DVAHstS55v+6wlH7DFbZ4F",
-	"HCF1d/rx7yVcTTZn0O9WSmKP/oxF5UEqO7TOcwdKvWRs7U4JonhCtMiGKYYxHKQSBVNJeewnNvICv0sZ",
-	"C1O8Jxmb5Kt7jw4bxFZtLVexa842e9PIAL7YUDVnPp9sRsuSFBWECmHIBVSTQKXeh0wlM8Y+4Lg/2U9u",
-	"KXHMDXFPLm83elxuu5CqFh2PILndmDvbZQfQMMLAejOukGu/BfeDb/QfkSH0H5rU4jb5HnJa1jV73Sil",
-	"5UMoSvwwTTRuenf9FsVhv/V8lrri9PCUWM9YA5NZDuWfbymXZSwZ05ksN6bWHQiz/jyWmhb3lMYydDMG",
-	"ZLHcOe/ess6Py/mWEkr2stwDyCc5RIgqaWhSO7SM/NE22IMn8JPckBUVW1LYJwZdIAhRTD+yDVrqUVj7",
-	"sx+yWld6/v3396grwZJTIa4LPjNOPRX2+S/qQNY5XWtyxcyGsaOZcEIMR04FuYLo2XzBCqJk5UaFko/N",
-	"PbezH6NYXdglPWAjP87vjvWqxqC3aeIHdvKokAqPWmojazes/eXJuqQ9sM0vy9LzKvg+7azheSWkYI/J",
-	"T1QU8pop96upC74YjiFcBd26Wo7gsX2kyb/sl93nf0lFXEY8ENwtaaid410zUJ8QsfuHrmx44bKN26oj",
-	"sRXEuVO//77qEBp5iaFLMPSYSonhzPYF+hqgZR8mTOCrb0THxiMb7BODDu0e9e6OiXa7yh1M637suUmh",
-	"fQsuM2QDj7k1VHJrlitm9vjKQrQOopVDbQH8MHOh59xock3LKiKP33FtLtwodxKTeZuamF9IMt8Ifj52",
-	"FowO5PMb6v8ySq2Cbya3pxZh/3etFzVGPYKh6WgGJO2p3bNlOnBTfRKffMF/DLna/BAjxTR8dljFuvu4",
-	"3sYQMm0/OgKxbl+w9MsVH9Tmkn4K6au/8Hs0KuHUQgpEuAgGCqt9tS/xWwQSwNKP0DvRVsw6B7X9gzPG",
-	"IGSrJryhEF3bVT4mvzrUaVGQhdTGhwM6lDU5x1DBoAQnbjOnH939ybtlHQlm9i3Zv9IH5gEYvm4s/J8o",
-	"ds3aVdt2fOcLudE1owKqtfCCwu6R/S+Mq0GxoVyJSohH5oYUPBJ4/BFGPZaovA3Maju/e3K74+Asad9H",
-	"sXeMm8+OM5CLHJ8gE/G5OOGip1QLn4u3DzZ81s3ujnc1nvx24bPTztEQhRGnWGMDgJLkkrPHh282yytI",
-	"/D/7/VMkwzASCVdvsMQaGukdfl8dyXi6T9m7bFBmQTVCkz4+VqKlrMyY1EBDr0qmn3xZclF8TT5nQ6Fe",
-	"DUEsVyU7I68ufiV/+vjmFXnx9IfTP2dYCUBuAB0GnroOL9nXEchlWa1E/TPci1jrF03iHLIDWEHonEI9",
-	"bZd40JW3rz/blpd2HuNdafYrBGXJEnjKXAfAp4T74+j5jxdsxXNZSmFPijaMAgx4LlcrmpqDDp/shXTe",
-	"jRq/2hrm6mitqFqSKzaTihFuvI1RyxUjem3VTb1gVmcUjBUOUIz8/fLNyQ+JWdn+bpqdCYhjub4+AGgM",
-	"ePMIRwk5zDP7yJCXHTgxYOtwcDLAh4bcajTjYzge+YiKCXVQSDXeuNO37eZI0LWVbdlwBmBlesJWa7Ml",
-	"Oat1S+O1T3wH1MXe//+L97/ggYXT8I6j0kNKLlgGEGSWD0osko/HkqhK6HOXyqoNfGyFFxTIl4aWGkEq",
-	"1kjOVHLW8c8sVstB5QzD9wqZgSC62tr/a0Y/emqnnJpqO1WVGHucABvSh1c2oCHvAhly8FG5iWbw+UQU",
-	"Xe1g73l852udBiY7ZgrZsIPp/ub+dHK1PVk6CDQHAog23awBztgEasz8BdrIm4BbUxa0N5b+EhoMAy5b",
-	"SMCVG6Z3/QatI2z4CmIf0ZDNNQQBnpOSzSBZHG5dFAdKm3RufU/05ItBSO0vsToQzgFCCaDi7Tl5enpK",
-	"+CxMKDGFB1tnAPczlfFhL0dNCsj+F+yzyZAIa2W1PDE/WrkBF0QQGXEQFBbmfPXGEF9ik1ulJIwQIeV/",
-	"yUq5vLQsGMbMgnHln3RH8gts64FullcJa3nAERc4vzv2LPxMC9YYeDdDpmD+bQgmF66JXsiNQIkhRc4e",
-	"H6W4GtTwMW5/0ltsPDeG4/HkC/z/Hj/CtVyyxO5HalP7eRyrMPVAn4Kd5HF8Cran0fS89mOmLslfocEt",
-	"yhocIJ7vAap0sHNbPqxEKfNlKLAED6El2xImcrVdG00a7pJjCHIsjUVNXeDR0WOvAyBQF4I6TG/d92ZO",
-	"ml0NVLn3KwKk16Yvwr8BS+bjTCBxzSpJ0aShj3Z8Vm/k7cT92M/uy3rpCRzhoh/lUVTaVx5UnsEGDWeG",
-	"linc5w/13e6/Bqyg/WWllmyrM3DHY8L4v3pQma4UZ7P7w2T6NaTPdZ3ZZUka6H3H0B6OA7j0q7cgPUjd",
-	"AWf3xoHV36n64AjzzWbADAFvauV7uv948gX/MSCAIcU7Ec0jzGYQLPYgw+VDD3wYtQHpwId7JPLty8qk",
-	"L86v5J6iIobs3aBEm2/oiNxuhAIS4luKUEhz6AOIULixdAfotaSf7bJR5t0q7bbxGdja/+vlz+8AKQLV",
-	"9EaJBgwu5Yawzzlbh6jHOugpt69qJTSG7FQ65U+LA6c9OHm3pasyuuHy6r9ZnowFs6Q8hzgr/BAqxVry",
-	"QAbOQlY6kN41WCsujvLaC86kwbBnjWdeh392QdBSHPRI+ycc1R5yh+RUFZr86foVVQV58fg0Ix/fvCLf",
-	"P//u9M/xEGQ8jQFW7SEyB/hAru3KDnAYAkGOv8dp4g/a+HaswxdnQDr7/ZO9XVzsAPznJ9tQXfv9qFQ5",
-	"OZs8oWv+5Pop3C9urC8RlGL7qNdkwRTLAFYYKhCJrLaMuh0NmHaxTvams7lOIJQ+4rWgmukMgw4LRTGH",
-	"Ki+l9mYYtP+iK7ThqgDnTbc79xJsfIlIlzvcGfv0pdbM6Kwu3ZkRmueyEk6U+iz1c/Q8edDL1TmZ8Q58",
-	"tV90naDddfjXUhpnah/cTe++tzV1kzQB00VWisiNcOAymasRRtAl6+tQNXybTC8nXz99/b8BAAD//w==",
+	"7L17kxu3tS/6VVC8t0pJHY40etg3mflLR5Zi3ciWjka2a5ejosFukMRmE2AA9FCMSt/9FNYC0C+g2c3h",
+	"jEbJ/ieRh2g8FxbW87c+TzK52UrBhNGTi8+TLVV0wwxT8F8vqGY/0w2z/86ZzhTfGi7F5GLynGRUMyLK",
+	"zZwpostsRagmL84enz97MiVSESr2RLEFU0xkjMgFMSsG30ymE2572FKzmkwnArqfuF8U+2fJFcsnF0aV",
+	"bDrR2YptqB1+Qz+9YWJpVpOLx0/Op5MNF+G/pxOz39petFFcLCdfvkwnr3O22UrDRLb/O9vbHmDUFaM5",
+	"U9W4tWZntl1iyCfnQ4Zc/ERNtupu1ocVIy8/0KXdht2KGrKjmihG80uy4VpzsSRck2dP/uL3pjPLxRl2",
+	"ndoRO73uhN5wsX6dh7U3d7zgYt274wupNtRMLiZcmO+fTWD9fFNu6qvnwrAlUzDa29LQJUuOJ+Hnk474",
+	"jiktRXLELfx80hGvWKaY8VciMqaGBkMp+S8DqOpqxRcmuUZtfz3pEj/QecH+zkVqxLX9qW/A/1exxeRi",
+	"8v88qjjLI/xVP6o6h6FWXCyTS+P5Cdf1xXalt1JoBpztnZLzgm3sPzMpDBPG/pNutwXPqL22j7bY4n/9",
+	"t6Whi88DF+j7hRHbLNN1SXKZlRs7pG3kvrQdP88ypuFfNM+5/YwW75TcMmW4nfaCFppNJ9van3D6NIPp",
+	"u1XPpSwYFZMv00khl1z0/DTLS1b72ZPddLKhyDMN2+hoA/cHqhTd2/8W0vCM6fhY7iZ2+/lSP+HffbuP",
+	"oXs5/2+WGdvF8yyTpTulEZtDi4LlcY58zUQu1QNNdlLlZCEVPFH4ok2m3RXD+Gof6WwnSUa33NCCFMzA",
+	"4xn5fiULy9Q7n/+24tnKPg2yVGTL5LZgZEU1zAbZCdlSZWJdCseIuj9Ik/gBlxf7SbEll0KPO3bcxMMn",
+	"69qFCXSOeDr5dLaUZ+6Pdi7aMPXQH3vt5zO+2UplUFqxbHOiZCnylSw1e8g+0c22YI/szVeCFo8yqdgj",
+	"3x1My3X5YkXFkh2kpy7dLDgrcm0PjApCsTNiJMmgw0siyqIgWcGo0kQK++KdmCZ/95tsd7MoJh+PJc5Y",
+	"R6ei0ljfTXKNtmjQbbRFi4BjbUZQ8u+OlGtft0m6O8KXfuLd0O3v+MlHKvY15vWOIsE16SFMMfyj74Fx",
+	"Xb1nmVR5lBGzT+bwfcSxehitG6AzW6o1M/UdDW/sdLKgmRm6ANue59GHvNtxwa/ZzKoIiYHxyGYJdthe",
+	"upUr6l/4iU/94hoDRveoKOSOioyNfI7oxr9h3TWUgpvutYM5WH1qJcv4s1LqGDN5LYifl+VNoHXYq5oz",
+	"vSbcaFYsCJyDnkSlwPqGwcymfvLR/bD7NnYvqge9syaa58pJQt3fjFF8XhrWIyilH65qzlZuUk3BKfrW",
+	"d35j4porKTZOZmzu+1bJvMxg26Ui0qzissRG5qyIP9BHPumzhX0Eow3kTgzl6NzqpSAm83nB4AHiUclj",
+	"W1BjL+5Bedi3+zL1e9MjfCR+0rJUGZvx+PI0U5zGN1PzxJ7ZH2ZdybnVYLuy73f0Z0OVme24WcX2Vdor",
+	"t4T/XXClzZTwBRESb2CQhLqd7rVBlaTZ4dstU9RwsSSuReTbpBxmf1KaD5G+KxnN0uBgCQ3u/inlM9vh",
+	"iaQz29UY2azDlGLiRYc7RRuNYFOx7/0vYfNrol6bcR0QCNONjmZlsc5aPO12BcA2u4u1PBnfi3VeZ4Bj",
+	"FNIVy9bswMSR3x1oU27tLYu9/Xump0RIe2qlWAu5E70rKYXhxSBxN0aNHaaeFsgPtYmw+ejKW/w+2oYf",
+	"IqP4C5Bs2XoKou1O9iZEex/7OMQ6OazaRJ6LU+g/lg+fRPuxHd2i7lPrvjPTTF4jO+mb4AtoNFgXgrfz",
+	"lJpQmzu2yZApZsV/gpfI+2+4npKFkhsgRnw0gQNq4q93UuS4udKF+3pQ53pBCyZyqiIkNHTzkrK1Yhkt",
+	"srKgUX76o9yRDRV7gsoYJYLtiLsmhC4WLDP60m7dnlDFSL0zwgXs6Zxm6yWIQdGJVZ/YCR2agLHKHJqd",
+	"uCDcEG14UZAd5SDrzJtTiA9YCsHFcpYVMlsnSMkwtenVt+MmrDXbe3cfNsP5ckPmrJBiqYmRwPwsb0iS",
+	"le7ZBdeCrOg1s+No1taOG1OFcxrOYjyd/er4YIfNxCjbkXQYrFqG38fOnvfR+K8VD27zIKuyz+xdje8+",
+	"vC0VcW63BWe6uttztuQwi9jO52zBBTdu4L49+tFu9w9V8y/TCcgZM2oaVzGnhp0ZDnvTzx/qC2vMpG+b",
+	"9E2fk8BTDh5y8sl4QUXO7Tq7c4GzODSFv8lX0KyPPfUod7vVPsbmqXECLhpod1LlmmwlF4ZQy8yHGvh7",
+	"NUQcvXdTTnBCfntvckQ6cjq99if8bTb4ZaFFIXext+PKsK3j2PZtcO2IkLsRpzCdUL2O9f5KKkJJrugC",
+	"HmxK7BsKr8S0MvkFnwIXhq5BudkQqte6PoO+M/g/JdMmygqdxTS+h/aX4TuY0VKzhC1usy2YYeOWv5I7",
+	"4r8ESab2Kcg75/atfHx+Hp+NFNqHxAyjU/wgtkVOyQDeNlPS0P6FWAVCloZQ4j4kIDdg/Ix9OoilJVKw",
+	"a1YgYQnGcjBn2EOXVpeVKHXAYFFPZq/pE38ccXT+i5Ym2XhaaF5wwYZv6A/ui9iOMqoKHlPt6/uId06v",
+	"NWjzGd3SjJv9lLiPMWbJMhCmjfZymqYbFnx6f7JHUf3ZSTM7J0OD90tI3/rPUysWMm3wCR56t17ibN7j",
+	"PGKLHaRIvIJGtvXIN2cpZ1LMFKM6YX3lQhtG85lcxAUOCAPjwlKeZmRb0MzKZECDYFZZ8KIug1YdAwHP",
+	"VqzID033jW1ZfWLZynw/65NBa5ejJodatcbfLlkqQpeKsQ0T5tLZB+E84Y5FJ8zRAtD/XGn2xlHthq6Z",
+	"6nPzkjlbcXezFdOsKJiCCZIdmKhM2N6o4wf6n63ZPhHAYX/VhppSxycBLR5oIneCYDuQE9JDYaMRMp5V",
+	"yFmuEwKKv6gFzdaazNlC4r3KqLA6DBAOhBI6v1Xg3nJRZ/VDb9rPjCVtBjNt2DbuXPG/zkCGSrdxgljX",
+	"+SJmZsVmu1Y8TT/rs4tT+9hs5ZYJls/m+7iNCX8mvDIv7aLnIhV3gUF9E3mLrWx7DN471B5bYftMJqTZ",
+	"LVUNC2gjUAh+m8HNTDcxepwsYAkIPrOk05IFhpLPO6qi7Hmr2DVnu/gVM+yTfYPqTGhnVXXNWMqvpuSG",
+	"6wOy3rQp14XHFTneghcQUWqslEl2sixyArbJKZnvgdMJVgxd9geqlsz8LHextYf43uHP+nv/SaI/e+ln",
+	"VPe8NcYH0EJb+/TgowM2B+7dOl0Tj/S+mK5VQcsNMyu7aY73WFHOiofVNuOWl7qkBdnR/bhH/r0dO7Zg",
+	"za6Z4mY/y+zrKWZzlhaDQ1t8rEfGaYWvG36DrixnWV1kl55boq1UGdho+xxADBDujbQEWNNvxm2R1ZNe",
+	"rCSPE4a9R4dJFRqBQ0OHFfZ98Itvh04QWeSJl8pSm9clcstdMqkUy+x/aC5A4Knut73usshJQYev/hcc",
+	"PRlfN8sKqVMM0Tfp8Wa7JvZ16O2jEhdSXRwhA7gvg3Iw6qt/pTzwO6qEM5Z2fkt81DIYgDxXmaGRxhpM",
+	"rdLrvSRT12Qab7sbNGV+GOjOTlooBgQ7/x6ucd0LLfTO5XKkXNDNLIcqkSDmG2oxBey8ySibdgZ4csAl",
+	"T9asZu6tdicYEI5dYl2ZPbaP4TqWO8iI5tRMxziPkPTaBdUfUiAwPv5IBcLFOFidV+BT2Mo36PPA+re5",
+	"b8zQCkRMkNetzrwwDCV1FD+a4x7O2KleKLeXeGzPBh9h63kcdiLj3hXDszXSantpPWEc3BRsdDLRcW9Y",
+	"SiN+LiB4wx/gohIkH5LnlebZdNo4fQxDfMGSApIz0uR0bBJLnCk6m1nXy0GTpsDwxVBjnN//4Ub1tmcC",
+	"dUzsaFqZwP1cUizfp9AwYYn398mCloUVCP7pranTiTdK2f2UAvhjwTO4gVZFwxSwHdcr+39SrSeo/dhZ",
+	"cI0xmZgx8jFCQcEU0d1e4GH5qEfcP3tDzXaeh7n8kmGDjGWQVsSasVagZt1Zbn93gsSYxYL5KNElmKAK",
+	"Ok+Eb27k9cE9uuI5821nIECOMah8Mm4tHdc++IKDxZMawwTYSyAqYjp0gHSCiLM9jNnJEIIV/2UGXj5a",
+	"6B5DwVjBsfGK9b4yEe3HPyI7FwESC/wUuZM7+/UZ1w6/MWzAB05HTHKsUihG80Me+ZQkHTcUtphdlWnS",
+	"Zne1XvyKpj4XsCKMaZ25NC5omH6KX8bDg6h2ludhhz/WuVhZa1OhRM1b9qJUWoan0rYhW8xqHRJyNHXL",
+	"SW3BlQub9U8GOhTsBhc5/iOQb9joOO93Rp4D1g6j6DUrQICnVQyaH51uuf2vDeWFfXikMhT+sUKxMltR",
+	"0x28FSQsS8Me/h2p5EYBwmhBqZb2hm/46GTAalciLN/4pPfmjkFMztljsCnqjPNLQovCSr4FWxgiy6gV",
+	"z0SJ53/vDcPIZDAMXkKOvI/AinVYD8bxXKFFjytqdR+rhWG/ttmIjtuyjtuhKIGuWLb2fqpxGz9IvfqJ",
+	"2fnqKhquudI3bhFOfBVshx5PKnL3p0DAozKDK6nD030V8kZD8mFQMr3CGjjjx95g/GR4FG0GR2mw1Qu2",
+	"S+lrKcbiODDucPLYWCSckSnlwqwG8cpXVol/ab85GInheo7OJiXypxwaS3qdMpUvEu/dkl+jmWvYk7GS",
+	"RcxF9TPjoDTtuFnliu4EEVKRLdUG9CBWj+SrGdIGibC4CV6KrSSu1vK55dLBC+giNB8nAgi90tvewr0V",
+	"CndUVwuJJpGNk7GqvsZ/4nxXA+UQR99z++LhwfoT6yGvtuqlIKIXn6ec06WQ2vAMrHnU0LNMbvdg+NtI",
+	"w8400xrVM5qZs4VUZ2VCwcLBfnMLw5D0EVxxuKHiS3qpJwiwqhTxG4RYVcbnETuAskXsDmPWQlzJsRx/",
+	"JXdkx8DGThSj2YqBFWwzKkk+nd6lZDHAgBxPk3K7ocZvh3tuRnp2aD0XtTfYPDQ8mOCYcHRb4XMPomP3",
+	"aF6G35yHjmF8bgg9de8d1wQCvlmcf7JPWVGGgN2ohSDhHISf7NNaeQktozbcCkEiK8qc6SC8sc0WhOhR",
+	"+BbJvEyeMpkCfVq2SKRwQR07Bk5Gy8uI+3SkFi5mWfAmNIdUzPl514xtCdhq4Q9nfHGmKLiV4y5nK++M",
+	"JDvFlyuTCu3YMbKhe0L1GmSzUuTMJVSN8FiauKP/OWzolDw5f/L92eMnZ0++i0vgajMqeg8u7AeGmaod",
+	"/yOPJ5I144syWlhlasU1EKOlRedtHZmxuVvxgs0gpL2blUdLzeBsS3FQ7WyjboRddZd8aI7ni0r8PVma",
+	"p+/zFJmexMvnR+R6HgsTQU+EARD1ZowCA4gm9Z0KFSAyvQPZqYPyTvMD6a+39NT8Ht6a+liRNyc2p7t+",
+	"fCJENyA99mTP0bHoK6d5oKI5tyNeqsjm3dKTFRnpiLcr6jw8wSMWmd3JXrNjU0xHv28nSEH1uxN3iQ1P",
+	"IUwLZn0POqjySRV/5TPbcrrXF+Tp+ZR8f2734K/nlT326fn0+/PpX88/xqYVglOPTOzBJDYvJASxwc3b",
+	"99+n65wiu9f3dXsJvq0RRqEb2cOZFWxhYsaiJTWWhUqRhdwAJvJE9uUge2iQuU6ZHuw8NaFFy5oM8gXG",
+	"VXoGSOCyQpyHfdkTK+rPBQ7RWiN1jNS1qV+QCzs1K09MfcoyPmP4zmVyw/SU7Lwpjevqol0GwzjESqO9",
+	"77CNfCR8VGvP62RU25Y+WgV+Phr2MORKd4MoetwgfWaBeghA0nWf9qV3xRFFxboZdfJAY+pG3AUCocjd",
+	"rp59t5mSZ6speZJPydM5BGiKaBRw6yTDgvwswxjx43Dp/zHD9Si1FkU4b5ysiag7FL+ENGd78DF4FmL/",
+	"4tt97DPfdi9eImuhtRXeodvD5xU3TCWSksWCq83I0IDqq3mc3gYzPTPsUchdkGd0eT/UiHvMXUKeONMs",
+	"k045GDDhOwmmQdoZHvOSDGkpqGH1BbbeDCRLYvt10dDckAUrCmKnOx2yH5YRpAIylptReZhX+EH05vF8",
+	"cGjOkWEePmJv2JZXDC3x00iyCne9y2rZp21BBcXkVwG5eZoJ40LNBrNJ2EJ3XtWCa9sVFtVZQveuTKur",
+	"VTvovsvZCanjSpszj+s8mU7KbR742Jp6vA3FtCxKF3MnS3WGUdGI18AXDvA5ylh/qOet3mFkSl/2qyoL",
+	"plMhuoj74B5VbDmNB8jrFDyM/RJus21lxSiKYhRx4AxjIl38bP2Q8dPNuEe7GGNH6wuCU4pfA2UOfItS",
+	"8TKQdYQ/QrgzGstwvoRre4nys73VZFmxqMXOjIyagTeh2oXmHBpjXBBKECUbxtaExxKVBEwyZ7q2EyGs",
+	"J/wFOqZLChpeeyW5FObM/jE622NCxanPTKtmEI+jTjMit0VxKnJJk92LagzbbFNaHS2N3FDDs5i1puBi",
+	"Hfb5EjHwdlyz6hByWb9hNUdWjaR6tTzXDB7sOIDzipEN05oug2GRZHYLWRzwZriuyBZmfDLvrIPlXlt0",
+	"LTp1WJfbCoY/FmrZlJR3lBt8ZEA5PcO8m1LoUkHnEul1WiNxxRalDiJ0K167PlQi/TceyPV60b2FF8g3",
+	"MdQ2ov/u9dB+EGDAyKHJY7/R/TD7jhfyw4WI3yO9fsNRHmvdox5Q3gWFqz02mnkwrQ4KqwmZra1rvOVW",
+	"JUSW3BsP0EeMzBhvwOjFKuBifeXb9qFZVWxSh2utmbpmGnKmMM52DA6/ir8eV0zkGBdO/jG5fvqPiZX/",
+	"fD0ZS2sCHWboTWHElYU5eCZxq4hyoTPOMOKidzzl1Lax2pkoESq6MKdLXugx2t40Hvzm+SXpkOvaUmOb",
+	"1IIO6ezUwUj+4Rt4qgj2HRUmVfoA/aLVZQDII7KIQSUf2kHP6Nwyo5sHsH0RJteDPNAQFSKhK9csASfV",
+	"k08yJl9ELhYuRHkkGRsZ+3s7avM6lc30UhjFbw7l9RLkmwjv2kjFYlua0CygeWqeMfmvNKuEX+bAifZZ",
+	"SvOavDkUzCPnimUeX89LNRy10rhgwgKZ9u4stvoynazodnySTjsA2kmbE+duBj29CPwoOs8Or2mCW0qV",
+	"j5wTqA56Fqdcd8PH9ZiwEjYyySMe0Q3dkzkjOyXFEsF5QBMQxZ6AP9llvvogW8WNYWI4y3IvZP3cmjvW",
+	"Y7N8+Ylr+5p6fLvjUsvbialxILdYNkM9zUAq4t78g/3VE7YPNnaAICldv+avXkqD/vpbzDVUbFvsD0/F",
+	"NuMMISDaXibEuh2Zh9hTKAjagMjIjSZoxT2oWB8LTuWTFSAS24qUQVbpT1oY+c6lMY7s/CydYSXFGt7R",
+	"kDWPBj2K48e/FayJHg+7D+oFcZLuJdnLspV6c5DUR9pUhqx4eE59k7lKlUIV9YyKaEkWVE2tNkHJliq6",
+	"VHS76qwznnYfEulbO1sqQCNzvw9YYCy9/ml0zEocP0SqHSyUcVaqCsvdSaOBhcV4+CsfCjAmbD4IBf7F",
+	"1kZut2DmyNlSUXQa0t16RxXaPkT82W7Vf2hlQDmDObjFo19/2kqwvSRsQSwPt7iH38WRKCjWUQ32VCtC",
+	"eTgLwI1eQK5UamE1+389n9LZYKU2he2DUb2PfP4ldU5Hhao+JxumloxsQeF2lnmIGGiGqFL44+Q0hz21",
+	"PX+cDi/90XP0A/rqEEI0zvLOKOLwjEfQx6HORkei1TLpOrpKzkwqJQbCnQ+bE7DZ1PcU5Tlc5G1XmkO5",
+	"8MmNB3IgA48LJXY9+lTsMr6SavPKz35Uvq7kbWy5g4YwD43ezfPjCe08haCZDmlJusqrg4hxRPxLTANh",
+	"VpNIIN6X2SpEXzlkhwrYuNZ+Sh47RONLK5khVN2o7F+ni6Dp0UuS8E2Miv5GtxHIc7f7w+TbELYSEfLY",
+	"J0OguPEDjeiFNUEaLeT2tpKFLAq50wTjZY4AnocZR9fnQHL7wZoB9baKN69y0ZQslytCEXoHgJk3rQow",
+	"HVaP5oHugH+TYJyte/kIti32dtAKpCzyCo/GlD8A+e4mGd0x+xh1aSJoMYMwfm+EbpgwFqRLJX2A6qX4",
+	"cYUXDK9zN3enE4s23PbVC6PZB2WXMDy3w7cqWAgH4eu3sb765JndYlZ/AKYeq2/Xj7QtUIUTQ1wrs6LC",
+	"Q1BGz2+46jNUS2gzkWT6/Y/c9L3yKTUvGtD1KVnmO8gGiSwpJO2NlUDjOYAndcQF+aLGf1qOT6NBjb+w",
+	"bxnVvsLxNMAiPNBkzfb2v12hIstzHYxZukK3YDSir1/xDS+oApvdFHAWqCCwmbgjUb6pV9EE5ADqe2hD",
+	"Uz6Q+JNbryHjBTicQaVGOqLxdJAgthtb6S3BHp8H/qMDUW15oo4qbELN+Ndpt0ro2T96lIcb7U0UpHXE",
+	"5pSxkjW08NEBEQ9EwH0d/hiyT0bRPsTP4V11lpAO8GdsfUtjDkNzdQTwL1Th3J4mT+GHRqmjEdr8FT4q",
+	"mIF5QXAcSD3YcZFbSXS+J3Yzcronf9pgnqUuxZSc/+Xi/Pzs8fcX5+d/nhI8WEhS0AhiA/908P+uKzQW",
+	"cDCKddNXvyGy+SrU0Wn6xguiUVioRIwGeHp8E6uIbege4iHJfI9AS+7Hlq41LOGpiv7qVI3BeHs6PHkq",
+	"BOhHeusBLGQ0KXym47LBdALgx1guIyKk+eo1m1IbrElHsxWdF6xdzyb+/qKIx2Nhqm9LRarf/VO8tTct",
+	"mrBZl9v7OLcLa/aab20KtePorj3GZMZHUI2PFzwy5sp+VqpUghi4uQop1+MCbHqKls8Anj+PpnGHeI8M",
+	"qhRY2WzOvFiFsHRWPLzEIjxMXfOMkUIuiaZ7TXarfVRGTcdxxd+MqiRCFagUdil1uschelcEUNMvvos6",
+	"LPyeHnJXnCAyLVyYg148+uk1tq3PubpN0Z26qk0wvldGlZ2H9pUP2buAuPMp6AtTUmqrJmiWKWbIn0zN",
+	"HYgkAn8PdZu2VGurEP95SmhpVuRP24JyMbUkZP8vU3Rztsm/g/eYUYWtJKiWf6Iks/OD9ACocPTu5U9/",
+	"hpfa3gJZhtSGhwQsQoI8f/f6AnJ5jYTsacLNw8lY67DdsQ+xMJYaVUcxvnLJEEXOIQVHfSJ6QJwNtkvR",
+	"/Y2F6BBgerwg/RPN2Qe5ZpFcNKSAuCjhv+g11ECj9lTw06nvPT6nNVNXwWd4okSGHdVEy0uop9GUL4YH",
+	"7sWdmIcQu9vZgWXiKCIGvw0dmRNZhZT3VuDBVu3JBReEHTY+RQSWHMV+ID8VwnAeaI8004st0xn2ZxZD",
+	"XUx5caYTqM6p+50AWMyH5rm3Bm8Y1aUC/ud9AgIfsMFpkmn3Q0ENUxfEb/aUzLEsIdUwYLDCPW6U7Aol",
+	"1ripZZ2EE8N8QgXRmXgUcQduvK7pHiVwxGo9RLZuXT0RVD+zXb2s9IhLe6NauTc2yntbfH+ZXFxdcRQ7",
+	"GsZeYiE6ll7rRfcozyFkDjKg6kzsIflFMxc3IxXBVClwcGG5Wiw74PMjFKOgM0CqR/BW17OqOljFH28Y",
+	"h9RXPC+YKWuV83xBDMAslYJdIsCSpVhGBfruSh1cVi24ogdQbN1eoUGBL+4yt6AjB1SWsNdzdEGK9nuI",
+	"aS7Q1XRCey6Xvt2iN41MruNr3TTier9qiZtYXdVo4pC/RaH4lhVRF1JlzGtU18xVf/ZO/ZHDj/PvtMvh",
+	"dDn3XpZkKYkUhBb2hViualDkesvoWhPIRtS1Gnatu3CawjoFX7OoycK+bPbHUEkODrcKcQ3Bdxfuauta",
+	"dKcmliYE3mtu8LkEgdwJc3O2pAJMhb6omFF8SB7k3Ydrnsz7dumqE7fL84xxyt1paZ++iMQHunI+DQ9N",
+	"bPXopB7MiAViA7JbQYGdSJzoHRYKasxNIN8A/VoDPdena7VNMHv78d0CdCQM/KgCQfb1qMDCRzwgSSRx",
+	"fu3W0Y7W9cHrR0XtLmQKS43D3Vu079v3x7OwJm54InrmNaKTXxL43c2iQjEfr0XGXJaJ996bPY8zibUA",
+	"/y2t6Y3Z6otHj+xxPbRbQsXeg4tePPv+u1AfOBzlwllimpv+3fGbPjKr9Fsy10VUinTGZuLIf3LJQkeX",
+	"4jhm8z+EWqwtncLV6V4n8C+5WD/QzpLIG+XOLPeCd4YOS58Yo0YwJnrwOCHtv4o92oGjwc2HicvIPF2S",
+	"EaLtTLEsmwMI4JpA3IAv30aFA0pFrApTF/rO+4wE6YcBK6XaC6cr+a0rpkUvXKrK6vM8r4SiqtLqweKq",
+	"EUtmjEZ/dqipIwj0WP0qpiglbs7bUFP7qNj/li6TQoAaB8fgJnSQc1qtvtXwWXwSI71TCanpNyfJ5nIn",
+	"ph7ByIESHUz9QFSg/IiitaMDwTrJH7j8BAW8C3bPY4om9AiKT4f5k4aU5fQulEMmg2hGkyuj0F8bu2Cp",
+	"x8jbc6Cf2lQS23kVbP+njmLEnoOue02LkvWUKPIs2zazVAvVLDCSAHyazqQlFVmzrbEa8ZZu2eFE93SY",
+	"oV39ii9GL35UuLYHnz6sfFUG/dGpc0Nk7lC4o/uk4sgPNGhtSVE+/qj3hKOvqMjltdV2Za3ym/c8HBt2",
+	"7ocMG5Y42uDrGnG0CXl0zOOVrG/yM9v9WuGN3JXV3BNrB6RJZrRwwNpGbqRSckecNMUAI0Oby+qX3tJt",
+	"HcSpXgP725BQ6g3SpW5kx1BlBMNisUXB6LKMZ6tVkkC3Dm7KIwSRR4DXSxUjhmO8BI+Hq1dSQ1xPBd+x",
+	"kXAxSx31rRwjTgxH1ZZj32f8IoEc6sWYHrO9bULoPPipkhJOTx+WxSDm4gnlngPSS3/iOcjGEpwQTkIe",
+	"K+30LLdh3e6ky/b4tE6ETCTxltwYm6hd0tQJG02JrUZhNfKcuisZZQYwvaPCgv5jhPpbENW/JI/iAx97",
+	"DjLw4SalntfL6ae9KOcHKdENkCafG0fXuKfk+NiadzRb/8AXNSiCoQEMO6oPysSKgQ4fh+eeTna8KAb1",
+	"wYuCzNkwmG+ccWqtr3gxlkxytZ+pMsbR6D64fDFUI5cY3I1xI0RIby3pRrxuabZOpfAUDOvvE96Wj79/",
+	"8vjZd1EzY8rohFoJxG/A4+FLAKk9UaUA5/VliPmoYl6CKallzX52aPthXandf+8KWrcTIT39DSf8Ft1G",
+	"oozyZqR4betzWc6ThWEaAECuHqfz0g+PcErlGKcDZ9kufnxQqinnGCxrFcva+x/PAJWG6V40D+0CFiEO",
+	"Ro9al2IZLbKyoNHsypagKtgO8yYIhQcPwnr3IL/W+/GbPKfZeukxnGNeQSYGJFiB0OKeeKyvW6cuvz2B",
+	"Bly/jlpaC4xTsYpk+Lnzjme9wQLB89iHw95fnUcxmmsrwCbL4w6JJ8Ok8kty7iJXXB3iCPReHWY8FZrV",
+	"MNQKo6MTi56PD7l3c47uM9gLbvo8+hjC459HpjZcH6H6el0wit7nxakxhR3i+XH2B6YG5EtVuukOg6fS",
+	"lsrKTNkO1TH8OsFS06VdV/G6T68rXeqg/Wc4xDEVy9KLVQe7PVwo9qAJabjF84SKUdcOld6Rf3VX8v1B",
+	"q3Y9PbVlk3U0UK0mTUDHZUz00NgJKOk4ArlDE/rtkN5gKugeZUGNJbPR/t5Qhb7L/WSpEuyvB7lhz/SU",
+	"CIkhKFguekRhnHaAey9GwjtZ8CySkTHIdYAfV66D6tIf0BUrg0Xa7I+dn6CCKrAR6KyS+Cd9VaXiYVKH",
+	"65Ja8bVlKzpYQzLd7J8lZ2b2OC7kFFZgj4arO5Eevu6dLfb/ZMgkng5p9Ky/0a3UexyNT1Wn2N5qSENo",
+	"oBlZu06bCSMnXvv1lAfd6fZJz5BPe357ligZcLrK0x13hN/BRu2cauv86NWGVWusVlTNf2j9Z8cBT1j9",
+	"+Z1i1xx13JbuP6bG1Tj/pdyyRN2KPuT/8IQMG6QXzAfz+gcTx2/QPqZ3D8NEcGAIztcIy68mEX1P8FSO",
+	"wwM6iXNvbOWshq36hu68dxUVtKEWEGCrK6kbtvWJKop5IC4i5G6UFaUH9Y8p1Y7664feCdiCUWsNnOuM",
+	"58mCK2UqcT7pn0qg2rUDoeyvTYT+MkWDCD04UsAMezEu9bAvcz3xA0SAzxYePDJWQkuiBcuhKEKEnsMx",
+	"crkEPPpCyhK9USPXcDPvnQqVz4dZUHBN3v9/6MlqAvQMfm8C/OQJHxzo8gSyMg3n2psQehP6jFV+Pygz",
+	"D6gNf2LSjUruY2g4ss7RxBwvQn4iqj6BNI09n6I8tuvq9qpjNwfoKY6dMPPbN9AZ78PdOzqzzPOAMfa+",
+	"/liE0YWce/bouPin8a9NsEzMBpoykkFb/8c+/dH6va4cZhd3lF8zARkWGMAYEla7h1vHsTkCtBcS1BJG",
+	"vrGwvWmooz4p/yjk3l5fRigy6kSf0DJ2OO8ZzX/ZfpBjA0d8xZu+BLp2nR/4Jj6JpNcfK512kqo0c16j",
+	"+d5lVegyWxGqCQ1ZiH0hKYcCtBZQ0n1yrLXTrydY3H3cbsRpIvXw/t5CYYgO3AD0ESzjOFjvPh9lEV8z",
+	"rFXY3Lu/M7bFyFR8pU3IpiiVYsLgmVgWylQTsaJG5jc75cMWaubTZppDvIe/12YfnZw/cVoUbxeTi99H",
+	"nf1HAEugZWHfD7clDYoYadIP9DJyNo5yGtNxEk9Hcj5MP299gRIffhqkbWeDq50OJOuehQbltpA0Xtu1",
+	"uXV1jHi3b+howjNnasnyMy6MTPUFmdx3BwJwbK79zRPSPA6gM6cLtnNp7INz+RFdasWIWz+Ae3sE8d40",
+	"f35Efr/PkxuefH4o37An+/+yHh3AMYsrWizmwMU7Mi/HzSx+m64ZLY4zeWUO3yJCDFRX5Xq5Jlj7opsN",
+	"HN9xF2JxIGLzS3I1MeSh1OM3nO202MGKihx5S8EoJI2WOTewQJpb0tNGUfvfUcYgDb1xTfVEfPwbfs1c",
+	"yFEDnx+A6B0eAQ34lF00yhFyK93qRFS2kHOZ7z0ykqsLMBQX9G90G9XvZCIoDAolBLgHVQqBCvEAlQk+",
+	"Ha6DYpZRZG4jzeT/Smbw5EyvH+iqAv3BECJfad7n0riP3MLcIfVFbltadNUsEoUoYDI7blZQ7WrH2Bo3",
+	"2x0yYIWgZiQNnZLdiheMFBUZWprrJblE3sf4sid3XnijsSs3yoXqP6B3BR2dbRQtuh08hvZKupvjw2rx",
+	"tXz6/fcHsXGiuUhoJ1TahHyxwRkY2xDe1kWuMHTNNM5UdxPmMB1W5TBYDBogHstSYQN8j6+u+6/Hkeoa",
+	"gUUk7D7hqoUtdH0O1UkdBcCB1W6u25QUScStGQuplhKKcMZLJaTqAyG2Y98yd5b4mcjUfmsczl2Q9Brm",
+	"9VTp3X76h4rvfhbT2jr61n9k6Q7p/WdRTUwWOVN2STWQsjXbQ9jzpQNZ1Zbs5jRbl1tNNjRnYT828OgZ",
+	"fAThqjHl3sB8YM7+e1kaFq3kW5Xr7aQBcrEOVfQvEZxoxzWr8m1zyXRUtRyPvZzGmKjD0cKU4KHw84pd",
+	"fYfdoOOVhlDVxnJDU4f5iO3tAexWHCN5l7i2MZHbKVzmKmp7Ra3K4mHEvH6TUSGkIRlVau80Fuf/9MAU",
+	"Ye/jVyKe4l8vqxSyEvyYAdwWYNd8LgTuB/Tn/rZsHHEd+zVRdNzBxuAShOOs8311fEtMjTz4iNVApAOV",
+	"Ri9uOVobXvBPTM8Us100LJS1TV2haBixhhqWSpNMx+JsmZjhxU0YS6sC8rF6z65IbtJoN7p8+ZDCd87s",
+	"Zjcitu8VOEAXiWY5MqMuvAGjvjoGaYCL2TWaiWJvmXLK3uwQhDAAzSAwjJGA2mLl1sHCSRlVs96KYo/R",
+	"yFYedNDbXFfZA5f2ZWSA5oflzoZpGNDRLzqaw7Nb7WdCmjTA4IbugU/g1sBLUK+/7JoMRFqo7f+0Tihp",
+	"+rqpezl4lKfBFgQK+WEH8woe7djGcCw7WoEuENu28RrFfKgrqeM5UVYK4iEvSjNhLgnbbM2+SiIBqAt7",
+	"pxG2tVURY7gz2AN0NaewpVpvV4pqNg0I71NCt/wMakZtQR4mrnhpzwoHptpktCgO7la8ztVze+kUQLLn",
+	"l5jzQzTdk8/utvz8/KeXX+w7Dm+xFxvQBDO9kasfOkydHkLjb5kimdyC+rpmW3Oo/mrOYtH2L+u6CHPB",
+	"xFIzKM9taaR2E3kdthQKuIL63GpZicDHhA/EoVmujFRVZhlcabhgwhGpKZWoFfKKxxSkAxOscCwbOF0o",
+	"UOi1dj6sGhvCEp6OAtzFrIevn6DEbP0VGSdr3IiNNLJ87ph71HItT8Y0xqfldXhFRNw6PYsYEkhwE4bQ",
+	"NPHfPz4wLBTupJf0ADK7DwKIg2Umot6ciHrCoLdKlool73W3ieY5y6dOBMmnlbFjSrysOYU7i2DIG3kd",
+	"r344Riz2PpRuvgBfMh13mDmx1s/JzsbO6oJQe8oIRrtq3BX7yYrmcWneBVHEtCodDz6pAK5SvpsDNmus",
+	"rd0nSt4YCsKR0/G5rlds6cvDt4MZS2FSsTLgkWS5r44zMHJrZPy3HBGQP+Q86iY4vzr8tLug6FZ58LUE",
+	"Vt8NMxeGJ7yyhekDRqtZ5KDMD7Hsf0q0TPqr4oACYy9FSGO8aXrFyZJmwch8czChOI5brRQFLDxJMkdF",
+	"AH3rqH3DgfiOBQAC6N2aq9qnpK0YV7rrj26+xzmjecEFewi93Ow19n3ha8yX4vXJ4D5HpRn3c79ArH0A",
+	"m1eGityF8vh9LahBYM5SA7PIS3amJVyAygm9AZlmw8yZa77hGptfS461yp0pOhYocGWoaZwlWIihTnIB",
+	"nbi0pgX/dCYB2AO71LJA4cTVQsVqJYCBfogArERiueNDHPtmFOA7QwqwHb7ihWmGbRWYQn8bK3ODlvo3",
+	"RxkjSM9H60UThSK6BJS/OONiSmpTBpB0kcflxGHV7XtIEkMhx0SWLRWLOT3eUbV2ONnYpHLv9WDrZJbw",
+	"BxaWOWGE2cLXEHGo3s3yNBhqlYRHz6RYcLWJbcILKXAjQ064yxhjuQueCY4ZJ064zrTfLTsheyg1nW1k",
+	"VFrll37cxazHODoah7KULeGlHWYRIN/bi8KIoHbxjThAXRaq7I5fWlA0uicb8Nu9S6+qjGMVner6Dwvp",
+	"uy/Q9zBvXWd1lhVSD+q04J+iHCsliHxwzna5E0wdJ4SkQhSx3p/97TJypVo75uIXQ9VRpPgBPEA7huV3",
+	"w+GI0SxDcwv6+MI/zhq75Ti/Z/w1vj/xLjmIxbuuVy/eA+CV3pbuoYbSoIrpEkSpGl1J6Nmy8AnmY0wC",
+	"q4ieUcqjas/Hjx2qcygq1vW42HpAXj1s5PH5+SEST4QugbeLErtAlmP0Ja5SHxeTBCeVenNeQI5LV91L",
+	"GAmx1MPcs09nPW2GQ3RpZFRJRA/cVSUgN/1e2MTnMQ9avDdixTbhA50XWE2rHh4O8VsheaqKedZI4oA1",
+	"hn6rvMziAT7VamGINzwWJfjWYf97isJMG4RWN/azS7T2gKPMNdLexfaw4zmrpQUdyEeDZphItPRFa3rL",
+	"S9nJvPONwQG+G/TNe8z61+VmUPOrchPXg5oT6NDrfG/YUAONXMzGNFcO5+CANg3Npm4itUGSRPdeRjAj",
+	"Ct4wLtSBpdP4iizXM8/gIlB9EEjLFlaxQYfEnIG0BzYGgC/UtQjPSy8JARVut8W+4QSoF7aP4kqDHwHN",
+	"rlhWaxfutZvEKDO4B4frt+5qCFVStRH62YKrt+Hw4pylG9aTPK6rchMtg5+KHXFzi/+YR2OGX1kxn9CF",
+	"YRg/BDCmsIdQYQ0g38MuXvi4tFAVx48YOyu+FFLFBeWi3AiyQmeIS7bC0FgDZYOXgo89M38K8ZiaxHWy",
+	"+79hwy8abn21z+77avRq0W6/40erlsz8HLuKdXygm6pAvWkzH6pcN/cM+LY+MWaz4Ua3QfHrcETONHOw",
+	"Xjm282XX8pL1BNsA6u+CFgXJS+bFRlA/MJg6oIOMBTqJCGByPTtUIcAHIlJtXCg6xLY5ure6JOhzUMfS",
+	"qkJ6JXdQwh4ipLklZloUewxBTgS4yvVsRYtF3eDfmg0tFm4mlj/KtR10I7UfWQ7NVYCxwHytzSj/QgcH",
+	"xh192OAolTO1OZ7AI7FSfOEqZLfOIOoVs9JSTFvEnoTrwLU6IXnHvecw6gIc3MG5yzVx1eJG5GBbTSAR",
+	"5Zci9fThQWfhyxomVvw4Pw2Ihuh371eJa60XDQQClg/CuJ9bXtxJqIurqxktilk82QBYzo4RqteWyc0Z",
+	"BB/Yd51W+SqA3/EvKwb/6f2rF+Tp06d//XNTVX2WHLYnSYQJp/xSzI0Z0mX1sidFn9yXrfPFcodp1TWb",
+	"0GH7Dbad0WIXzQ45bEYaZCVyowypj76CJwMGI1A+xutTHS9SqHNuj2fehFWvj73dz2LaeTtCw0gX7SGm",
+	"RLMtVQC+Pd/D00n1oMrLAE+VqEH6yb7FcSTWeF+ftrFLlGqO2OXDm3OTimpyCjkVOQbZYEmdcKcHTZ4L",
+	"bVSZGY8603JOblnGaUHqrYCdNuzLh+tuyIXLaznIOKSYaW4SCUVch/pI/yz5dsOEmSK7wCL9dieiNrV4",
+	"7Vof1h2xqMkiaOmlbqMEPOmvLXK4pWHboWXd9V4blkjZspycGqhCDq1g/ZZxKlYwqtmQWWMl7xTKviZz",
+	"KLZgG00rxqyYLgsz8HrUPN8HZ1OzG0ZXXP0OFuehd/RAHCIWxX/4wUHb38Rrhl3BiB9kTvc3TxUOtqiY",
+	"1wN/wveMidxp4FKDQsczBtXFLF+02rnLePzrOcnpXl8SwagaHeXuBwULVwwSUNFozt1/uUA0TJTRjTRU",
+	"S2coYO6ZyxVCwd89rjDByyB8PzkfOtkf7FjJmZZsBj7fqFRXUJMwzVgZTseNe4D94hSGoXMEMknNsWhi",
+	"iNcNRNF6ty9KpaWqLNafDMxpEme0ZsVmO7pPae6GzpaYXdwPzY1JyKDmGFr0KHWwc64SjoPcokUxiVvL",
+	"lauwkoaCP2EKtmuMR+sX0jQEO8Ke+tiBQD5hso09dWcXFejDiUcL5x28gVQzTy+jQGe39l0sGzUWHGwN",
+	"usZDlESvh8y367P42x9myJ2PjjTM8AHDUDZn2K/1W1tOfI9d5cnW/io2uqLuiKIN2sxKPbYgYMrSq9i1",
+	"XI8tKZaqflBbeHK7bhy4iZt+fNzmL0IH0PwRyu7PFJ43qiFLypcW2kwtG9yFMlFQfshnY67oNbOPTTOE",
+	"f0WdN70FXOUsC4cDmSoE2INto3gwTwaCpfwSypEnYNVimm+o1u6f1UTNzXShtBOV+ImWOatCz9M4b7/6",
+	"jMIBNYt84LwTjSAcXIcUcDRlxqD5Ii/786LAnPIQRKKZurbS1Yq6VN5UvuBB43kteT9iIh9XrbAUVs1n",
+	"CdG5NmefFx9Paq+fTeiymmn0YAIxt+Ota8LrIBaCPXkhM14NLVkVbMfIvNxXqf/tAKiRKa04l5DSGqq2",
+	"DFoIQIWPqagGduzh/b+BEISoyCjWMSL2yd1kR/dgQ0HLDXcCdxV2NUodeMPFOiW4Vkb+Ef5Nj3XfsRla",
+	"sRFRfRFZ1FdkU8zjBjVvdc0d1hd6UeOIerB3YxiKfaOEm5MwHZSDj3mpdikQQFPqRKJL37mTwEKHIryD",
+	"UaFpljnH/CAqeY7N+/IfA/jAbEuN1aj700QhkkjPwHs683g5vrmns3r5Fq4YWE8DIL5v7Omk3lgy3T+8",
+	"JZMR4PZSbQDgvncHlvya6ZmQM1WHM+2ZZqKMVBvMwzsXsL5y6/70Zo42WFW0gZOM+lKVc5eWOWinAGSi",
+	"b5Mada+OSLMdyWXxkrV4baxbvuHJQpx2053HTDscEEOkyNglocGd6THQQDqF1EYAT4IkQ1++dJiBBjt8",
+	"Y2fUP2e55GLWwN/oSxC/SVI3ZKd6U0PEqkf3GEDqioJrbpjdi7w/uzjUqR9VRtFXQezbmgrUarBNrCGt",
+	"RLoMl3qWxhD2oC7uogYkYSwR5Oyvn0NPX4IlvoU+G8+Dr8YfwF8xLFPP0GY4hMN6q326T6ydUdkFhiUD",
+	"VkkAfduLfv4uujAX+Mg1YC2h8SWhRdGIMT8qb9+slCyXqz5QaPuwLqX9Xy9apfcIxLBZKMXU7RJ9xoFG",
+	"gqxASlEA7QhGtJXw6lhGpyzLNZ14B+SwUkAoDyY7a4pSJ4AQaGkQER0517NEtt9gU4+7cOPrgUEsTXL8",
+	"cSW44qW3phNAcZx54WCIjcizj2p207BPzTJdtb79dNPC6TE4DjeULKtd6BEo6+6VtBzZiOBLiI/NYtws",
+	"zjtuLCw26w2kZMQBFUaPEw0H1C5oCoINk9EN5L+aOjlG7Kt9dgJpr67T3nMhrzbVrmw3qHh7KkP6FAJc",
+	"I+PzBHJbtdqbimuNWNY7k9Iapv6kcNZBr0vIZE27oWE9hdJOIIFVO3Y3gldtvOPlrQYw3D0Ts2qv99HS",
+	"1dgqizH7lOf8jnMORYD51VtaT4YAU+fFY0s2Ixce91S4/Eg68oFJxotuGE2W04SdAE8xBuZFn3CXi8bj",
+	"b149/rTP2ZZOhcINvrHPz5388U6/3/BRGSMiugiv2NZSxWhc0BsY/tyV3qzAa/86VvY4TmTZ0E+zzTx+",
+	"0qVaMhGF1Exjurq9iu68rwUTEAqYXmOqbjy1zZV17bp5CtfRuHK2R7i0nd0cB+yuCR1qpeJmf2XpE6en",
+	"mfYBaNzy90zKNWee9dUZ08w3rc5ly//OkMf6iAKgfNh9RlX9PV8Zs518+QJBlQsZjxACN7QVCEDmCwJ3",
+	"9UpSYi8ZFRgVZdeLAgW29+HchsxLB3L98B/ij09nNDN/gGiPzj3FlysTwIFdnKAUmDF+QShxNTBgkD8U",
+	"o/kfU/LHTqq1/X/PiPHf14wWfxAq8n+IP2AT9B9Wpi0YzQkttMQ+wgtpfxSkUUgDWuACYGLYAotu1GYA",
+	"4Yt+iIf/EFAOFj0871+9IH999t3/R1zOI8llVm4sI3pIPvANq1o9ffr0r7hjFEKAHpKXMPC7t1cfnLhN",
+	"xT/EH69zttlKw0S2P/s72//xkKArRfsEanARon8E5TrANZWNOnJTLJDwh4fr+aMCX/jj5Qe6/OMfItSz",
+	"skt8+A8RasleTN4Huqsh81xMHvs7Qrd8cjF5+vDxw3NIgTYrIOdHISX14vPEZR6EE36dQx0RbZ7X8lap",
+	"ohtmQN7+3d2Bf5ZM7asrEDylyNaHlKmJSU1ztuToioN9Q4EXgxKtyFl5Zp3QEZuKD++JziQeIBFfUwax",
+	"cKmevh/REyh+7Y4w1fvJocTvLx8hbX0rhfOFPjk/965xx8zpdlvwDI7v0X+7JP9qqAPWD3vIUKMTGE86",
+	"JNGH7H6pVfCKdx5mW2UOY0rvhqq9oy5SS4s2dKmxVJET3z5aMRBsb4C6CBqaw6Nr0unzPHcr6FJpbGZV",
+	"k0e16wv8+WMoEv2/Zb4/9Qbj5lYPkVEl+9I518enHtYXTO2e7HOXDrmqUC0tv2mO0H1K38gsFJ9It/ty",
+	"cxp5nufA48Pp9hNJTe4P3O3RZ55/wUe0YKjPNqkHaz4cS0AfVlwsX1viPExrC2Duk8hVfpYqRZGf4KK5",
+	"ohZH7OM0/i78jZkbb9cdsLM02X+oSsyNJf4TEPXVSu7GnIZjfUA7nbNAaePOqXcIi4TaiGcw7/911AG6",
+	"oJTEAbYR42PRJodY7R3S3IuQcX7X9IYjH81HQ9HrtIzoAU/+AyTEVDwZQCkgUCoxkLETHzRzVbGqQQN8",
+	"DH5tD2fHM9ArpTnzf/04WMoEq+0J5F4fhVzvahTgV6rjigpP3HEASzh9z/8BOoC9xF9DA/DM42byP5S9",
+	"va/SP0zurmV/O+i3L/m7cx37Xg2V+o8im29L5h+1gz0S/8226tZZ1wFp383+q8n6g05hiKR/txR7y3K+",
+	"Xcw3JeX3U9q9kPFHc0zv0uoX8l+EVre4v9UgsSfLnnvV4DTiR1Zblt+ya+fSHCOA+JnfVxnkZ7YLU7xj",
+	"SaQ5bkwMOZG4EA6z/yz9n5rEP1BiOPqce17CO5EExm5OWhK4jS04vxNq+1CLVZyc6nEfuLHIQbok98h5",
+	"7DCCQsYK/niPYjXUA+3S1sDOQQGe4yF57/LXIBpEuwrll4g+b59KTXJJhDQPMXMszsB+DaU9bk/EuDOW",
+	"5xfzb8jx/IvfSxOjGKHbiB4JABMMW3TRolXAx8M6g5oRqJSAFe0uES6WO4yWKQYlSEWa9R2iJi1Xh6La",
+	"/cERh77aRANZ/y/dKKPB1spYhfm/9BeYf3I+dDyHJzhynXbPPXxhrXzA46Gj1qDS4+tEi9Sz4aULng0d",
+	"2sGuD7tWiKqf6grwigb3hUFLMZMu2I9dYDuEWEyDgZlAeG4VM39rduXnc1k6dFAvz0ctqe63G1g7W7h1",
+	"DlezMtHemgG3OfAvImfKY3oGK+7tGXljTAtgPpq1JzLAJhTSkDm6EgBaKjGz0sOOTLu6Xi3Crj34mwCi",
+	"jYFWgCkiZIWC4aitZ+RGIseh0aMcQCoz+OrY3bqyHxxpLn/272Aut5uQspbjQ3kyBRVfXf+O438PVk3f",
+	"bpl4gRBI91cv1ezuJTSdNDn5MlT31TRuj9RFExKqAfMdJ5wkkVB/C6W8R5/t/31JCnug4x1BMvajn+29",
+	"vfWbl1buYNpfx8rrRz98U72BN6XmwYE+0Bg7eoku7lBroS6YeDBEw7M1M8EN7kvnYzVlQDOFEiF66l44",
+	"qhjZYKkYLkgJMFAE4E0IDbWYMqoUx0DgzUPyHGdl5Xcw+OZomiXzPf7jwuWnLW3POSNSQMhwYd91p+IC",
+	"7qo9d5b7/Bf71AJ2Iys0Ygp5VCnI/6IbZwEmgGH0kHzwqWGu5gnX5NnjJ9OAWMow1heSE7H8clX1JGZO",
+	"vyGd3y9zup1X3Zp+d3bx1J38+gbxg5cyzhsfQSHztEkGfQDOJFNYvSBbUfOQvDaISa+RM/ur1IKSmuIf",
+	"Six1MpdmBbBzS37NRMo4U9wumd6lFbq469f+JUDBRejzN8WNQazBG5tZLUFUOIEe3ZxCZvxo6rNDudD8",
+	"uFz3N37NXmCrfxfCcKu5L7QR0A5PRx2UuINFTS88fkt6zW5AJY8+u399eeQr4iF+bpx0fnNtTkI+Xdx7",
+	"ZypxKNGmkspAv4Mkzroy76bQPPCGwndAlb8fBOw287dq//8d6dgvr6LkI8jWFzDptzb/EFrdiD7jZjNE",
+	"a47Yj/pSCG9TqalWGzlBzDzz2+by+Gi2Iq5SP0i/8AcsRE30lopT2R8Q9NbNrspjO6znRM7d6jBWpXj0",
+	"2f17b/+acZ9WGZe1ruheu4dVklz6rDzfBamlxkENryn+ZUP3Vrqy/xegeq1Gc81yV5cT0iRdIV+obEM0",
+	"E3lXAPuBZTxnP7jxTkCPTSaYVx2nueBoC+f9YIs/+NO9JwrJVzQSIBURCqb9inyPYKCWm/MD7POla3PC",
+	"x9116e/fii9XTAXPiChSIe8AijSJPunnw0OweyzB331VS7Df6QS1KRD9poQLIlWO1foQRLsCzT8Vn3aE",
+	"cSMuvaFrps4Q4QV4chmhsCtmfrLtENPl30EBqS/nf3iV01ewuLfdk4qkfOUkoBMyZyseigVpVhRMHcHQ",
+	"nJmkR929YiL/CVv9m6i7fjX3RU14K+AUd/QUeoI9rpr5q1FL/gj6ENL0EcfzPP9Zmn8XwoCl3DMD2SWh",
+	"VoiG6B0PtgRah2DXTBG025woiFNIc4wxRJbGQa1FX6wPnL3FFv8GVIIr+cDZ/zxVVjt0Ti2kAB+64wyw",
+	"7tGC0mVgdT+CtHwJqTj3+Ymq9Xus2/TNE5Zdxy/bD3IYXUXjlmlOyi1yfKiYchrDk93k2rE+0P5tAUeL",
+	"K5s1/lxdzEyPo+c50g+AKAlGslIpJkw3OMcyQ9vAeWLlgmBZCaw1B/yT7aCFYq7IJo8E4l4x874WyfNv",
+	"QFBuMffLL/kV+dXzPJ+STCrFMkOAhFx8vlOku56B452Yii144dAD4+T9WgBN0syAb71V55nsVvtpZV30",
+	"QZE76eLVKqAwgK98SF4vasFz/pghZIBrbf8WMEzxMkwJN1bD2Ieoh6kTK1iuERhzt6KRe/LeruyOPPf3",
+	"6TLhcd6jYCl7kMfcpDuMl6o7LUCBFTmEoFvao0sKATA5U4QKoGIf/DoNkaj2mh6tu4QivXHp4QNdsyus",
+	"SvifRMqw5Hv2GBAwVDqjB9sCuqAszY6qHP5g+ZgMWrILl6qJmqHs310/KR8AJhznKMW452LFEDj2kOtl",
+	"B5HQc0Z2SoqltwGjcdM/DHU4w52LiRFLqMgvcrJT3GDZRPs6xAKyGBSXvxXvrO37PXZ852Rnx2bRfOHf",
+	"HI57bU+5OUluEMvW1fHYjmVpiKbX9g3mI9ODa7Eo6dwg3+hAetBbUexdYB4Gu0uIr98lXAf2Z31URPu9",
+	"dReEnYqFy7nffO1qw7TBqDAHQX5CX4E/VrDsQmb1oDhzRxFVOcY+kgjl5/7jgKGAziu0dy6s5JsxOw9t",
+	"eFGAs9lQZWBqsn0rrNQPaZujUaS4OIORsPJKEjiqd7bDysDP95iv4/IMY9NkUOIZq78kgi0m/4PD2sX0",
+	"/wowTPVikTdCYnpR5Wfdy4STqibsHStRbtxvHJKpnp7XRycVPTWfjKEwC8dS0TeEzXTEVvaAMtx4w+6C",
+	"sfWDNNX242tl8Aw7kUFITXdKwt0M4u222FcpORjstlgw+76HVCKdzrFdcLXpF7zvIqHFbeG3BBF1mNTv",
+	"Q1LMUUycXbf0wJaxgKlrps4gvh2bPiQvabZCO66vSkE1eJGxogS4hy7JghkoIY4hmCziFjGK0c3La6di",
+	"Hjg8wz4ZnOyZhg8PbGyMqNyHN9/zV4DC4kuD+1JWdTELyqVEFS32iWvDxfIsgHMkrPgGQDWs1uNT/4Kf",
+	"rKDagM9pD1l/TBjAqPU11vZkRbdbJlg+Jdo57YSsgo25Bj20CrJds615SH5GK4792Z43Og+gDhaMgrpM",
+	"0HpgMI7fe/AP5bVQoLAHGjXc7tF/oGv29pqp+5zE/NKd033LZP56Li5/000rH2pFNaGFpfCBga8LVxEy",
+	"wXGoylaNyodYQk8QnjNh+IIjaMfC6/9Twj7RzJCNfY2YJzpyxTe8oApBkiwBo9EF9PIdVliE/4Wai/Uu",
+	"uvT6CiFcBlg8vJmhJ/WlZXbYcOH/+/FgbbeDKdNbNZSLHKFkjjKsfUXd+Ucet6n95hnXQpbiFOK73SIy",
+	"39cgYfxBHhYZLUUvFc1ZT2If/HxPGR1M7ivZ0XFjUs+1gzCqGA7WXXKFsabOP0G1FHraeiQJFCm079OG",
+	"bq0ceQIigcm6Ocz3pIawdPjVL7hY95tW30CLW9xrHCCx1zA/uAHofjyJ/alwS7oJBqed9T3GOYHp3bF0",
+	"8APT62rc28TetAdo5XcqyPN3rxEpa0N5QTSoBSOQ6IAUHn22/zfAUnTUoduPvhEjEe6rf8Qw3rbULB8M",
+	"49lrpLjT3btdY4Gd1deJMuu7ZF7ZP6HyXuCZHXOdHhm174lFUfsb0cPHW36RPiRi1O3lyFw5+pP4z6/4",
+	"UljtFSwWNSZWedLRs0WoCPXWhx4HlkxPmXF/Yrf5rP/E4vsnQY/nSwF4QKdCxt21+602yVVar+0Rtjrj",
+	"WITWRfP3S0FvXZsTuZcPKlcRn6kUSwm+ZpG2pWLE8ABb6i0dut+mqD+xmj6qwiAoi1r4wankO3eg9or6",
+	"63AzYe/IbI67E/fcBO9Y4KuP2jzsn6U5yTtk+3Ghcc4VTbvRkZETrWw6jhYefcZ/fHHF3dNSypFnjZ/d",
+	"P0kF5/V1ZJU0fZxcUtm56La1kDsBdOKJBsy/DPJGh9LMlmbrPoh0udlSBeB5Tqm3H2BIXcBkgqLZdja6",
+	"mSSEBgFEpsNw9pwvfGrIQ3JlqDIBdULtiSrFBdoGa+1agfsrqolmTIA10YHedY2Frzdbqcw7mt1bvdXO",
+	"7RUv7pxO7bjv0SQSF/hw650xZ1fV4dtVGIInIGU8oCZVjRD2nJzTJ8W8wya3uZU4Quz9LxVxUzzZMx96",
+	"7JP2Dr7u7wCV5R6/7m6Cd/y610e9TWPO1m9/+gg93VRk/ugzftZ8z9vpdILtyJZqvQNUDLC+Qljy1D4I",
+	"yH2xmweWgWoojeFq5q+ZSAJ5Hkkw+Nn9ExFwXl9HREgT2S0YM25GaY8wQDzlH8SHgm2BsiAzwqE9NZyS",
+	"+oIUcsmFnhLFlyujp2TOrFrkw4RzcFPTzExdHKzuEKFlfj+6YPVjKfBWvWMwt+RbWm2RWbHNqR6DXWL7",
+	"BzwNcNay4Nm+z1ryDlvc5l3AEVJvpx//q4SryfoM+t1KSczpn+gahGbLlR1K86VL7lwztnW3BNGbIVpk",
+	"xxTDGA7MmkvyYz+xkQ/4XfJYmOJX4rFJuvrq0WGDyKop5Sp2zdnuYBoZwNYbqpbM55MtaFGQvIRQIQy5",
+	"gBJGKNT7kKlkxtg7HPdH+8ktJY65Ib6Sy9uNHufbLqSqsY8n4NxuzNZx2QE0jDCwyJmrHt5vwX3nG/1H",
+	"ZAj9hya1uEP+Cjkt24q8bpTS8i5Uwr+fJho3vbvWRXHYbz2fZRsOd3hKrCesgcksx9LPt5TLMnYb05ks",
+	"N96tO2Bm/Xks1V58pTSWoYcxIIvlzmn3lmV+XM63lFBykOTuQT7JMUxUSUOT0qEl5Pe2wQE8gR/ljmyo",
+	"2JMcMIRWCAQWk49sg4Z4FNb+5C/TSlZ6+v33X1FWgiWnQlxXfGGceCqs+i+qQNYl3WoyZ2bH2MlMOCGG",
+	"I6OCzCF6NluxnChZulGhznD9zO3sxwhWV3ZJ99jIj/O7Y7mqNuhtmviBnDwyq8KrljrIyg1rf3m0LWgP",
+	"XP/zovC0Cr5PO2tQr4QU7CH5kYpcXjPlfjVVoS/DMYQrp3tXQBg8tg80+Zf9sqv+F1TEecQ9geuShto5",
+	"3jUB9TERe37oyvYobHhUJyIriHOn/vx9tTk08hJD12DoMaUSw4ntM/Q1QMo+jpnAV9+IjI1XNtgnBl3a",
+	"A+LdHW/a7Qp3MK2vY89NMu1bcJkhGXjMraGcW7NMMXPAVxaidbBKBaA+4odTF3rOjSbXtCgj/PgN1+bK",
+	"jXInMZm3KYn5hSTzjeDnU2fB6LB9/kD9X0aJVfDN5PbEIuz/ruWi2qgnMDSdzICk/W73HJkO1FTdxEef",
+	"8R9DnjY/xEg2DZ8dV6n0azxvYzYybT86wWbdPmPp5ys+qM0l/eTSV/3iX9GohFMLKRDhIRjIrA7VPMZv",
+	"EUgAS/5C70RbNusc1PYPzhiDsMma8JpAdG1X+ZD86pDfRU5WUhsfDuhQ1uQSQwWDEJx4zZx8dPc375Zl",
+	"JJjZt2T/Sl+Ye2D4ujHzf6TYNWtW62z5zldypytCBWR54RmFPSP7XxhXg2xDudLEEI/MDcl5HsPPtqOe",
+	"ilXeBtS1nd9Xcrvj4Cxp30e2d4qXz44zkIocnSAR8aU446KnXBJfitf3NnzWze6OTzWe/Hbls9Mu0RCF",
+	"EadY5waAkuSas4fHHzbLSkj8v/j9YyTDMBIJVx2wxDo26RN+W57IeHpI2PtQ25kV1QhN+vBUiZayNGNS",
+	"Aw2dF0w/+rzmAp2vUXU2FGjXEMQyL9gFeXH1K/nT+1cvyLPHfzn/8xSrccgdoMOAquvwkn0tj0wW5UZU",
+	"P8O7iDXe0STOITuA5QFG3iUedPnty0+25Qc7j/GuNPsVgrJME3jKXAfAp4T74+T5j1dswzNZSGFvijaM",
+	"Agx4JjcbmpqDDp8chHRuR43P94a5+okbqtZkzhZSMcKNtzFquWFEb624qVfMyoyCsdwBipFfPrw6+0ti",
+	"Vra/m2ZnAuJYpq+PABoD2jzBVUIK88Q+MuSlBScGZB0uzhTwoSG3Gs34GI5H3qNgQh0UUoU37uRtezhY",
+	"UUHZljVnAKRbCcI2W7MnGatkS+OlT9QDqNA7BtVI/v+rtz/jhYXb8Iaj0EMKLtgUIMgsHRSA0+SuJVGl",
+	"0JculVUb+NgyLyhhIg0tNIJUbHE7U8lZp7+zWLEKhTMM38vlFBjRfG//rx796Hc75dRU+5kqxdjrBNiQ",
+	"PryyBg15F8iQg6/KTSSDT2ci70oHB+/jG1/jOhDZKVPIhl1M9zf3p7P5/mztINAcCCDadKc1cMY6UOPU",
+	"P6C1vAl4NWVOe2PpP0CDYcBlKwm4csPkrt+gdYQMX0DsIxqyuYYgwEtSsAUki4dKQQh8Pz0ievLZIKT2",
+	"51ihC+cAoQRQ6fySPD4/J3wRJpSYwr2tM4Dnmcr4wAJLOWT/C/bJTHETtoq5Ok0nKjfggggiIw6CwsKc",
+	"r94Y4g/Y5FZ3EkaIbOV/yVK5vLRpMIyZFePKq3Qn8gvsq4FullcJa7nHERc4vzv2LPxEc1YbuJ0hkzOv",
+	"G4LJhWuiV3InkGNIkbGHJylwCDV8jDuf9BEbT43hejz6DP9/wI9wLdcscfrA17bUrCq25ueRxqYMVRy4",
+	"MN8/m4zmdFGfgp3kaXwKtqfR+3ntx0w9kr9Cg1vkNThAPN8DROlg57Z0WIpCZutQYAkUoTXbEyYytd8a",
+	"TWruklMwcl8PvCqy6vbjoAMg7C4Edfjw7rj6Uc9Js6uB+oN+RYD0WvdFeB2wYD7OBBLXrJAUTRp6b8dn",
+	"1UHeTtyP/exrWS/9Bkeo6Ad5EpH2hQeVZ3BAw4mhYQr3+UN9r/uvASvocFmpNdvrqatJaWnmXz2oTHPF",
+	"2eLrYTL9GtLnus7soiA19L5TSA+nAVz61VuQ7qXsgLN75cDq71R8cBvzzWbADAFvauR7uv949Bn/MSCA",
+	"IUU7EckjzGYQLPYgw+V9D3wYdQDpwIevuMm3zyuTvji/kq8UFTHk7AYl2nxDV+R2IxRwI76lCIU0hd6D",
+	"CIUbc3eAXkv62WpFw8HVZhtfgK39v57/9AbrLIOYXivRgMGl3BD2KWPbEPVYBT1lVqtWQmPITqlT/rQ4",
+	"cNq943d7uimiBy7n/82yZCyY3cpLiLPCD6FSrN0eyMBZyVKHrXcNtoqLk2h7wZk0GPaspuZ16KcNgpai",
+	"oAfaq3BUe8gdklGVa/Kn6xdU5eTZw/Mpef/qBfn+6Xfnf46HIONtDLBq95E4wAdybVd2hMMQNuT0Z5ze",
+	"/KEHv1vJTVKZ+83+eECLa5ZDlgpsxiyfYihGwcUhOIZBB/g05ha41eJ3VOQ8pyaOwetUQVfyl69ZwZk2",
+	"aIC/hJwpwhfeDdiGsYRyOiJo4LgPJ5BtwEPJs5VXHQEG2xjwvu/JnBX2gIwcUC64GQPz2RkWL37/aKUO",
+	"F1MC//nRNlTXnjJKVUwuJo/olj+6fgxyhxvpcwS9eifVWpMVU2wKcNNQmUpMK4u5o5OAdRjr5GCao+sE",
+	"Uiwi3iy7AVMMRs0Vxdy6rJDam+fQL4Au8poLC/at292vfuPDl4iA2uJasU+fa82MnlYlXaeEZpkshXti",
+	"PXrBJXokPRjq5pIseAfW3C+6StzvBoJUrzfOdM32uh714W2Q3eRdwPqRpSJyJxzo0NTVjiPoqvf1yWo+",
+	"b6bXky8fv/zfAAAA//8=",
 }
 
 // decodeSpec returns the embedded OpenAPI spec as raw JSON bytes,

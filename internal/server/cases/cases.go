@@ -30,7 +30,8 @@ import (
 func (h *Cases) OpenCase(ctx context.Context, r apigen.OpenCaseRequestObject) (apigen.OpenCaseResponseObject, error) {
 	b := r.Body
 	ref, err := h.desk().Drafts.Open(ctx, web.Actor(ctx), drafts.Draft{
-		Vendor: web.Val(b.Vendor), Asset: b.Asset, Account: b.Account, Contract: b.Contract, Title: b.Title,
+		Like: web.Val(b.Like), Maker: web.Val(b.Maker), GoOn: web.Val(b.GoOnReason), Unsorted: unsortedIn(b.Unsorted),
+		Vendor: web.Val(b.Vendor), Asset: b.Asset, Account: b.Account, Contract: b.Contract, Title: web.Val(b.Title),
 		Kind: string(web.Val(b.Kind)), Facts: factsIn(b.Facts), Texts: web.Val(b.Texts), Answers: web.Val(b.Answers),
 		Severity: b.Severity, SeverityReason: web.Val(b.SeverityReason), Ticket: web.Val(b.Ticket),
 	})
@@ -82,15 +83,20 @@ func (h *Cases) ChangeCase(ctx context.Context,
 		return nil, err
 	}
 	b := r.Body
-	ch := drafts.Edit{Title: b.Title, Kind: (*string)(b.Kind), SeverityReason: b.SeverityReason}
-	var raw struct{ Facts, Texts, Answers json.RawMessage }
+	ch := drafts.Edit{Title: b.Title, Kind: (*string)(b.Kind), SeverityReason: b.SeverityReason, Vendor: b.Vendor,
+		GoOn: b.GoOnReason}
+	if b.Maker.IsSpecified() {
+		v, _ := b.Maker.Get()
+		ch.Maker = &v
+	}
+	var raw struct{ Facts, Texts, Answers, Unsorted json.RawMessage }
 	if body, ok := ctx.Value(web.BodyKey).([]byte); ok {
 		if err := json.Unmarshal(body, &raw); err != nil {
 			return nil, err
 		}
 	}
 	ch.Reference = b.Reference
-	ch.Facts, ch.Texts, ch.Answers = raw.Facts, raw.Texts, raw.Answers
+	ch.Facts, ch.Texts, ch.Answers, ch.Unsorted = raw.Facts, raw.Texts, raw.Answers, raw.Unsorted
 	ch.Asset, ch.Account, ch.Contract = web.Given(b.Asset), web.Given(b.Account), web.Given(b.Contract)
 	if b.Severity.IsSpecified() {
 		var to *int
@@ -112,6 +118,34 @@ func (h *Cases) ChangeCase(ctx context.Context,
 	}
 	return apigen.ChangeCase200JSONResponse{Body: caseOut(v),
 		Headers: apigen.ChangeCase200ResponseHeaders{ETag: web.Ptr(etag(v))}}, nil
+}
+
+func unsortedIn(u *apigen.Unsorted) (out cases.Unsorted) {
+	if u != nil {
+		out = cases.Unsorted{Vendor: web.Val(u.Vendor), Product: web.Val(u.Product), Kind: web.Val(u.Kind)}
+	}
+	return out
+}
+
+// sortingOut is what could not be named, whom to go to first, and the maker behind a reseller.
+func sortingOut(v pages.View, out *apigen.Case) {
+	if u := v.Line.Unsorted.V; u != (cases.Unsorted{}) {
+		out.Unsorted = &apigen.Unsorted{Vendor: web.Some(u.Vendor), Product: web.Some(u.Product), Kind: web.Some(u.Kind)}
+	}
+	out.GoOnReason = web.Some(v.Line.GoOnBecause)
+	for _, x := range []struct {
+		number *int64
+		to     **string
+	}{{v.Line.InsteadOfNumber, &out.InsteadOf}, {v.Line.RefiledAsNumber, &out.RefiledAs}} {
+		if x.number != nil {
+			*x.to = web.Ptr(casework.Name(*x.number))
+		}
+	}
+	out.Maker, out.MakerKey = v.Line.Row.Maker, v.Line.Row.MakerKey
+	out.MakerStatus, out.MakerStatusAt = web.Some(v.Line.MakerStatus), v.Line.MakerStatusAt
+	if f := v.Filing.First; f != nil {
+		out.First = &apigen.GoFirst{Vendor: f.Key, Name: f.Name, Direct: v.Filing.Vendor.Profile.V.DirectAllowed}
+	}
 }
 
 func factsIn(f *apigen.Facts) cases.Facts {
@@ -163,8 +197,12 @@ func referenceOut(r pages.Reference) apigen.Reference {
 		Value: r.Value, Page: web.Some(r.Page)}
 }
 
-func routeOut(r route.Route) apigen.Route {
-	return apigen.Route{Channel: r.Kind, Automatic: r.Automatic(), Link: web.Some(r.Name), To: web.Some(r.To)}
+func routeOut(v pages.View, r route.Route) apigen.Route {
+	out := apigen.Route{Channel: r.Kind, Automatic: r.Automatic(), Link: web.Some(r.Name), To: web.Some(r.To)}
+	if f, limited := v.Fitted[r.Kind]; limited {
+		out.Title, out.Messages, out.Replaced = &f.Title, &f.Texts, web.Some(f.Replaced)
+	}
+	return out
 }
 
 // levelOut is the level that the case holds, with who confirmed its conditions.
@@ -216,13 +254,14 @@ func caseOut(v pages.View) apigen.Case {
 		Origin:     web.Ptr(apigen.Origin(l.Origin)), OpenedBy: web.Some(l.OriginBy),
 	}
 	toldOut(v, &out)
+	sortingOut(v, &out)
 	for i, d := range v.Deliveries {
 		if carried, ok := v.Carried[d.ID]; ok {
 			out.OnTheWay[i].Text, out.OnTheWay[i].Ways = &carried.Text, web.Ptr(web.Each(carried.Ways, way))
 		}
 	}
 	if len(v.Routes) > 0 {
-		out.Routes = web.Ptr(web.Each(v.Routes, routeOut))
+		out.Routes = web.Ptr(web.Each(v.Routes, func(r route.Route) apigen.Route { return routeOut(v, r) }))
 	}
 	if v.Outage != nil {
 		out.Outage = web.Ptr(outages.Out(*v.Outage))

@@ -17,6 +17,7 @@ func (h *Cases) TakeOverCase(ctx context.Context,
 		Kind: string(web.Val(b.Kind)), Reference: web.Val(b.Reference), Ticket: web.Val(b.Ticket), FiledAt: b.FiledAt,
 		LastReply: b.LastReply, Level: web.Val(b.Level), Severity: web.Val(b.Severity), Owner: web.Val(b.Owner),
 		Origin: casework.Origin(web.Val(b.Origin)), By: web.Val(b.OpenedBy), Asset: web.Val(b.Asset),
+		Maker:   web.Val(b.Maker),
 		Account: web.Val(b.Account), Contract: web.Val(b.Contract), VendorStatus: web.Val(b.VendorStatus),
 		Move: web.Val(b.Move), Story: web.Val(b.Story)})
 	if err != nil {

@@ -37,7 +37,7 @@ func (h *Cases) ListCases(ctx context.Context,
 		f.Severities = append(f.Severities, int64(s))
 	}
 	f.Asset, f.Account, f.Contract = web.Val(p.Asset), web.Val(p.Account), web.Val(p.Contract)
-	f.NoReference = web.Val(p.NoReference)
+	f.NoReference, f.Unsorted = web.Val(p.NoReference), web.Val(p.Unsorted)
 	if web.Val(p.Whose) == apigen.WhoseMine {
 		f.Owner = web.Actor(ctx).ID
 	}

@@ -21,6 +21,13 @@ type Facts struct {
 	NeededBy    *time.Time `json:"needed_by,omitempty"`
 }
 
+// Unsorted are names, as somebody gave them, of what the desk does not have; empty where it has it.
+type Unsorted struct {
+	Vendor  string `json:"vendor,omitempty"`
+	Product string `json:"product,omitempty"`
+	Kind    string `json:"kind,omitempty"`
+}
+
 // Texts are what the vendor is told when the case is filed.
 type Texts = intake.Texts
 
@@ -35,44 +42,55 @@ type Case struct {
 	Facts      db.JSON[Facts] `db:"facts"`
 	Texts      db.JSON[Texts] `db:"texts"`
 	// Answers are to the vendor's intake form, by the fields' short names.
-	Answers           db.JSON[map[string]string] `db:"answers"`
-	SeverityChosen    *int                       `db:"severity_chosen"`
-	SeverityBecause   string                     `db:"severity_because"`
-	OwnerID           *int64                     `db:"owner_id"`
-	OpenedBy          int64                      `db:"opened_by"`
-	OpenedAt          time.Time                  `db:"opened_at"`
-	AssetID           *int64                     `db:"asset_id"`
-	AccountID         *int64                     `db:"account_id"`
-	OutageID          *int64                     `db:"outage_id"`
-	TermsID           *int64                     `db:"terms_id"`
-	PolicyID          *int64                     `db:"policy_id"`
-	VendorStatus      string                     `db:"vendor_status"`
-	VendorStatusAt    *time.Time                 `db:"vendor_status_at"`
-	VendorLevel       string                     `db:"vendor_level"`
-	VendorClosedAt    *time.Time                 `db:"vendor_closed_at"`
-	VendorContact     string                     `db:"vendor_contact"`
-	ParkedUntil       *time.Time                 `db:"parked_until"`
-	Cause             string                     `db:"cause"`
-	Outcome           string                     `db:"outcome"`
-	Origin            casework.Origin            `db:"origin"`
-	OriginBy          string                     `db:"origin_by"`
-	State             casework.State             `db:"state"`
-	Severity          *int                       `db:"severity"`
-	LevelRank         *int                       `db:"level_rank"`
-	Move              *deadline.Side             `db:"move"`
-	MoveSince         *time.Time                 `db:"move_since"`
-	Parked            bool                       `db:"parked"`
-	ParkedAgreed      bool                       `db:"parked_agreed"`
-	WorkaroundOffered bool                       `db:"workaround_offered"`
-	FiledAt           *time.Time                 `db:"filed_at"`
-	LastVendorAt      *time.Time                 `db:"last_vendor_at"`
-	LastWordAt        *time.Time                 `db:"last_word_at"`
-	LastEntry         int                        `db:"last_entry"`
-	ReadEntry         int                        `db:"read_entry"`
-	Unread            int                        `db:"unread"`
-	UnreadSince       *time.Time                 `db:"unread_since"`
-	ChangedAt         time.Time                  `db:"changed_at"`
-	Version           int64                      `db:"version"`
+	Answers         db.JSON[map[string]string] `db:"answers"`
+	SeverityChosen  *int                       `db:"severity_chosen"`
+	SeverityBecause string                     `db:"severity_because"`
+	OwnerID         *int64                     `db:"owner_id"`
+	OpenedBy        int64                      `db:"opened_by"`
+	OpenedAt        time.Time                  `db:"opened_at"`
+	AssetID         *int64                     `db:"asset_id"`
+	AccountID       *int64                     `db:"account_id"`
+	OutageID        *int64                     `db:"outage_id"`
+	// MakerID is the vendor behind the reseller with which the case is, and MakerStatus its status word.
+	MakerID       *int64     `db:"maker_id"`
+	MakerStatus   string     `db:"maker_status"`
+	MakerStatusAt *time.Time `db:"maker_status_at"`
+	// InsteadOf is the case in whose place this one was filed, and RefiledAs the one filed in place of this one.
+	InsteadOf *int64 `db:"instead_of"`
+	RefiledAs *int64 `db:"refiled_as"`
+	// GoOnBecause is why somebody goes on although something speaks against filing it.
+	GoOnBecause string `db:"go_on_because"`
+	// Unsorted is what of it nobody could name yet.
+	Unsorted          db.JSON[Unsorted] `db:"unsorted"`
+	TermsID           *int64            `db:"terms_id"`
+	PolicyID          *int64            `db:"policy_id"`
+	VendorStatus      string            `db:"vendor_status"`
+	VendorStatusAt    *time.Time        `db:"vendor_status_at"`
+	VendorLevel       string            `db:"vendor_level"`
+	VendorClosedAt    *time.Time        `db:"vendor_closed_at"`
+	VendorContact     string            `db:"vendor_contact"`
+	ParkedUntil       *time.Time        `db:"parked_until"`
+	Cause             string            `db:"cause"`
+	Outcome           string            `db:"outcome"`
+	Origin            casework.Origin   `db:"origin"`
+	OriginBy          string            `db:"origin_by"`
+	State             casework.State    `db:"state"`
+	Severity          *int              `db:"severity"`
+	LevelRank         *int              `db:"level_rank"`
+	Move              *deadline.Side    `db:"move"`
+	MoveSince         *time.Time        `db:"move_since"`
+	Parked            bool              `db:"parked"`
+	ParkedAgreed      bool              `db:"parked_agreed"`
+	WorkaroundOffered bool              `db:"workaround_offered"`
+	FiledAt           *time.Time        `db:"filed_at"`
+	LastVendorAt      *time.Time        `db:"last_vendor_at"`
+	LastWordAt        *time.Time        `db:"last_word_at"`
+	LastEntry         int               `db:"last_entry"`
+	ReadEntry         int               `db:"read_entry"`
+	Unread            int               `db:"unread"`
+	UnreadSince       *time.Time        `db:"unread_since"`
+	ChangedAt         time.Time         `db:"changed_at"`
+	Version           int64             `db:"version"`
 	// FieldVersions says which version of a draft changed each of its fields last; "*" is for fields that are not named.
 	FieldVersions db.JSON[map[string]int64] `db:"field_versions"`
 	// Consents are those that were given on it, and Untold the fields of which the vendor has not been told, each with
@@ -92,11 +110,12 @@ func (c *Case) Urgent() bool { return c.Severity != nil && *c.Severity == 1 }
 func Insert(ctx context.Context, t *db.Tx, c *Case) error {
 	return t.QueryRowxContext(ctx, `insert into support_case
 		(number, vendor_id, contract_id, title, kind, facts, texts, severity_chosen, severity_because, owner_id,
-		opened_by, opened_at, state, severity, changed_at, asset_id, account_id, answers)
+		opened_by, opened_at, state, severity, changed_at, asset_id, account_id, answers, maker_id, unsorted, go_on_because)
 		values (nextval('case_number'), $1, $2, $3, $4, cast($5 as jsonb), cast($6 as jsonb), $7, $8, $9, $10, $11,
-		'draft', $12, $11, $13, $14, cast($15 as jsonb)) returning id, number`,
+		'draft', $12, $11, $13, $14, cast($15 as jsonb), $16, cast($17 as jsonb), $18) returning id, number`,
 		c.VendorID, c.ContractID, c.Title, c.Kind, c.Facts, c.Texts, c.SeverityChosen, c.SeverityBecause, c.OwnerID,
-		c.OpenedBy, c.OpenedAt, c.Severity, c.AssetID, c.AccountID, c.Answers).
+		c.OpenedBy, c.OpenedAt, c.Severity, c.AssetID, c.AccountID, c.Answers, c.MakerID, c.Unsorted,
+		c.GoOnBecause).
 		Scan(&c.ID, &c.Number)
 }
 
@@ -122,7 +141,10 @@ func Save(ctx context.Context, t *db.Tx, c *Case) error {
 		last_vendor_at = :last_vendor_at, last_word_at = :last_word_at, last_entry = :last_entry, read_entry = :read_entry,
 		unread = :unread, unread_since = :unread_since, changed_at = :changed_at, version = :version, next_at = :next_at,
 		field_versions = CAST(:field_versions AS jsonb), origin = :origin, origin_by = :origin_by,
-		outage_id = :outage_id, consents = CAST(:consents AS jsonb), untold = CAST(:untold AS jsonb),
+		vendor_id = :vendor_id, maker_id = :maker_id, maker_status = :maker_status, maker_status_at = :maker_status_at,
+		instead_of = :instead_of, refiled_as = :refiled_as, go_on_because = :go_on_because,
+		unsorted = CAST(:unsorted AS jsonb), outage_id = :outage_id, consents = CAST(:consents AS jsonb),
+		untold = CAST(:untold AS jsonb),
 		wake_at = :wake_at where id = :id`, c)
 	return err
 }
@@ -155,6 +177,14 @@ func Confirm(ctx context.Context, t *db.Tx, caseID, criterion, person int64, at 
 	_, err := t.ExecContext(ctx, `insert into confirmation (case_id, criterion_id, person_id, confirmed_at)
 		values ($1, $2, $3, $4)
 		on conflict do nothing`, caseID, criterion, person, at)
+	return err
+}
+
+// CopyConfirmations has a case that is filed in place of another keep what was confirmed for that, by the same people.
+func CopyConfirmations(ctx context.Context, t *db.Tx, from, to int64) error {
+	_, err := t.ExecContext(ctx, `insert into confirmation (case_id, criterion_id, person_id, confirmed_at)
+		select $2, criterion_id, person_id, confirmed_at from confirmation where case_id = $1
+		on conflict do nothing`, from, to)
 	return err
 }
 

@@ -60,6 +60,11 @@ type Sets struct {
 	NoReference bool `json:"no_reference,omitempty"`
 	// Numbers are all others that the case is known by, from here on.
 	Numbers *[]casework.Reference `json:"numbers,omitempty"`
+	// InsteadOf is the case, by id, in whose place this one is filed, and RefiledAs the one in place of this.
+	InsteadOf *int64 `json:"instead_of,omitempty"`
+	RefiledAs *int64 `json:"refiled_as,omitempty"`
+	// MakerStatus is the status word of the maker behind a reseller, said when the entry happened.
+	MakerStatus *string `json:"maker_status,omitempty"`
 	// Texts and Answers are what was completed or corrected after the filing, by the names of the API's fields; an empty
 	// one was cleared. The vendor has been told of what was set up to the entry Told.
 	Texts   map[string]string `json:"texts,omitempty"`

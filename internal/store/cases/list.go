@@ -24,13 +24,21 @@ type Row struct {
 	LevelLabel *string `db:"level_label"`
 	Asset      *string `db:"asset"`
 	Account    *string `db:"account"`
+	Maker      *string `db:"maker"`
+	MakerKey   *string `db:"maker_key"`
+	// Of the cases that this one is filed in place of, or was filed again as.
+	InsteadOfNumber *int64 `db:"instead_of_number"`
+	RefiledAsNumber *int64 `db:"refiled_as_number"`
 }
 
 const caseRowColumns = `c.*, v.name as vendor, v.key as vendor_key, v.zone as vendor_zone, p.name as owner,
-	l.label as level_label, s.name as asset, o.number as account
+	l.label as level_label, s.name as asset, o.number as account, m.name as maker, m.key as maker_key,
+	i.number as instead_of_number, a.number as refiled_as_number
 	from support_case c join vendor v on v.id = c.vendor_id left join person p on p.id = c.owner_id
 	left join vendor_level l on l.vendor_id = c.vendor_id and l.rank = c.level_rank
-	left join asset s on s.id = c.asset_id left join account o on o.id = c.account_id`
+	left join asset s on s.id = c.asset_id left join account o on o.id = c.account_id
+	left join vendor m on m.id = c.maker_id left join support_case i on i.id = c.instead_of
+	left join support_case a on a.id = c.refiled_as`
 
 // RowByID is one case as a list shows it.
 func RowByID(ctx context.Context, q db.Querier, id int64) (r Row, err error) {
@@ -59,6 +67,8 @@ type Filter struct {
 	Contract   int64
 	// NoReference is of live cases to which the vendor has not given its number yet, though it gives numbers.
 	NoReference bool
+	// Unsorted is of cases of which something could not be named yet.
+	Unsorted bool
 	// Only are the vendors whose cases may be seen, by id; nil: all of them.
 	Only []int64
 	Sort string // newest, oldest, severity, changed
@@ -110,7 +120,7 @@ func List(ctx context.Context, q db.Querier, f Filter) ([]Row, error) {
 		}
 	}
 	cond(len(f.States) > 0, "c.state = any(:states)", "states", f.States)
-	cond(len(f.Vendors) > 0, "v.key = any(:vendors)", "vendors", f.Vendors)
+	cond(len(f.Vendors) > 0, "(v.key = any(:vendors) or m.key = any(:vendors))", "vendors", f.Vendors)
 	cond(len(f.Kinds) > 0, "c.kind = any(:kinds)", "kinds", f.Kinds)
 	cond(len(f.Severities) > 0, "c.severity = any(:severities)", "severities", f.Severities)
 	cond(f.Move != "", "c.move = :move", "move", f.Move)
@@ -123,6 +133,9 @@ func List(ctx context.Context, q db.Querier, f Filter) ([]Row, error) {
 		where = append(where, `c.state in ('filed', 'open', 'fix-offered')
 			and not exists (select from case_reference r where r.case_id = c.id and r.whose = 'vendor' and r.role = 'current')
 			and not coalesce(CAST(v.profile->>'gives_no_reference' AS boolean), false)`)
+	}
+	if f.Unsorted {
+		where = append(where, "c.unsorted <> '{}'")
 	}
 	if f.Words != "" {
 		where = append(where, `(to_tsvector('simple', c.title) @@ websearch_to_tsquery('simple', :words) or c.number = :number

@@ -93,6 +93,12 @@ func SetReference(ctx context.Context, t *db.Tx, c *Case, whose, value string) e
 	return err
 }
 
+// MoveReferences has a draft's numbers follow it to another vendor.
+func MoveReferences(ctx context.Context, t *db.Tx, c *Case) error {
+	_, err := t.ExecContext(ctx, "update case_reference set vendor_id = $2 where case_id = $1", c.ID, c.VendorID)
+	return err
+}
+
 // SetOtherReferences makes these the other numbers of a case.
 func SetOtherReferences(ctx context.Context, t *db.Tx, c *Case, list []casework.Reference) error {
 	if _, err := t.ExecContext(ctx, "delete from case_reference where case_id = $1 and not ("+first+")",

@@ -24,7 +24,7 @@ const found = `select h.kind, h.ref, h.field, h.shown, h.exact, h.rank > 4 as sl
 	left join contract k on h.kind = 'contract' and k.id = h.ref left join vendor kv on kv.id = k.vendor_id
 	left join vendor v on h.kind = 'vendor' and v.id = h.ref left join person us on h.kind = 'person' and us.id = h.ref
 	left join vendor them on h.kind = 'contact' and them.id = h.ref
-	where h.kind <> 'case' or $4::bigint[] is null or c.vendor_id = any($4)
+	where (h.kind <> 'case' or $4::bigint[] is null or c.vendor_id = any($4)) and not coalesce(v.placeholder, false)
 	order by h.rank, h.near desc, h.ref desc`
 
 // begins is the condition that an identifier begins with a text: a range of the

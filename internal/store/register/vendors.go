@@ -23,6 +23,8 @@ type Vendor struct {
 	// Profile is what is known beside the columns; its members that are columns are empty.
 	Profile db.JSON[register.Vendor] `db:"profile"`
 	Version int64                    `db:"version"`
+	// Placeholder says that it is nobody: cases whose vendor is not known yet are with it.
+	Placeholder bool `db:"placeholder"`
 }
 
 // InForce says whether the contract holds on a date, written like 2026-12-25.
@@ -32,12 +34,19 @@ func (k Contract) InForce(date string) bool {
 
 // Vendors are all of them by name.
 func Vendors(ctx context.Context, q db.Querier) (out []Vendor, err error) {
-	return out, q.SelectContext(ctx, &out, "select * from vendor order by lower(name)")
+	return out, q.SelectContext(ctx, &out, "select * from vendor where not placeholder order by lower(name)")
 }
 
 // VendorByKey takes the key or the whole name, in any case.
 func VendorByKey(ctx context.Context, q db.Querier, key string) (v Vendor, err error) {
-	return v, db.One(q.GetContext(ctx, &v, "select * from vendor where key = lower($1) or lower(name) = lower($1)", key))
+	return v, db.One(q.GetContext(ctx, &v, `select * from vendor where not placeholder
+		and (key = lower($1) or lower(name) = lower($1))`, key))
+}
+
+// PlaceholderVendor is the one with which cases are whose vendor is not known yet; ErrNotFound while there was no such
+// case.
+func PlaceholderVendor(ctx context.Context, q db.Querier) (v Vendor, err error) {
+	return v, db.One(q.GetContext(ctx, &v, "select * from vendor where placeholder"))
 }
 
 // VendorByID is ErrNotFound where there is none.
@@ -49,9 +58,9 @@ func VendorByID(ctx context.Context, q db.Querier, id int64) (v Vendor, err erro
 func AddVendor(ctx context.Context, q db.Querier, v *Vendor) error {
 	v.Version = 1
 	return q.GetContext(ctx, &v.ID, `insert into vendor (key, name, does, zone, hours_id, reference_prefix,
-		created_at, profile)
-		values ($1, $2, $3, $4, $5, $6, $7, cast($8 as jsonb)) returning id`, v.Key, v.Name, v.Does, v.Zone, v.HoursID,
-		v.ReferencePrefix, v.CreatedAt, v.Profile)
+		created_at, profile, placeholder)
+		values ($1, $2, $3, $4, $5, $6, $7, cast($8 as jsonb), $9) returning id`, v.Key, v.Name, v.Does, v.Zone, v.HoursID,
+		v.ReferencePrefix, v.CreatedAt, v.Profile, v.Placeholder)
 }
 
 // ChangeVendor writes it, unless it is no longer at the version it was read at.

@@ -1,4 +1,5 @@
-package drafts
+// Package takeover has the commands for cases that vendors have already.
+package takeover
 
 import (
 	"strings"
@@ -6,9 +7,21 @@ import (
 	"github.com/spf13/cobra"
 
 	"roundhouse.example/internal/cli/app"
+	clicases "roundhouse.example/internal/cli/cases"
 	"roundhouse.example/internal/client"
 	"roundhouse.example/internal/client/clientgen"
 )
+
+// Commands are the commands of the subject. Use New.
+type Commands struct{ *clicases.Commands }
+
+// New makes the commands for a terminal.
+func New(a *app.App) *Commands { return &Commands{clicases.New(a)} }
+
+// All are the commands, for the group case.
+func (a *Commands) All() []*cobra.Command {
+	return []*cobra.Command{a.caseAdd(), a.caseImport(), a.caseExport()}
+}
 
 // caseAdd adds a case that the vendor has already.
 func (a *Commands) caseAdd() *cobra.Command {
@@ -87,7 +100,9 @@ func existingTexts(b *clientgen.ExistingCase) []existingText {
 		{"level", &b.Level, "the vendor's level; what the severity maps to if left out"},
 		{"owner", &b.Owner, "who of us has it, by email address; you if left out"},
 		{"opened-by", &b.OpenedBy, "the name of who opened it"},
-		{"asset", &b.Asset, "the affected asset, by any number or name"}, {"account", &b.Account, "the account"},
+		{"maker", &b.Maker, "the vendor behind the reseller that is given as vendor"},
+		{"asset", &b.Asset, "the affected asset, by any number or name"},
+		{"account", &b.Account, "the account"},
 		{"contract", &b.Contract, "the contract"}, {"status", &b.VendorStatus, "the vendor's status word"},
 		{"story", &b.Story, "what happened so far"}}
 }

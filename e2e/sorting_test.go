@@ -1,0 +1,147 @@
+package e2e
+
+import (
+	"regexp"
+	"strings"
+	"testing"
+
+	dp "github.com/chromedp/chromedp"
+
+	"roundhouse.example/internal/browser"
+)
+
+var caseName = regexp.MustCompile(`C-\d+`)
+
+// resold adds a vendor that is reached through corvane only, with an asset of it.
+func (w *world) resold() {
+	w.t.Helper()
+	w.as(4).added("/vendors", m{"key": "quill", "name": "Quill Software", "zone": "UTC", "hours": "round-the-clock",
+		"through": "corvane", "levels": []m{{"label": "Any", "severities": []int{1, 2, 3, 4}}},
+		"ways": []m{{"channel": "phone", "address": "+44 1632 960 111"}}})
+	w.as(0).added("/assets", m{"vendor": "quill", "name": "The ticket shop"})
+}
+
+// Whose a matter is follows from its words; what is reached through a reseller goes there, with the maker beside it;
+// and what the desk does not have is kept to be sorted.
+func TestWhoseItIs(t *testing.T) {
+	t.Parallel()
+	w := still(t)
+	w.resold()
+	ragna, sh := w.as(0), w.shell(0)
+	tab := w.page("light", 1280, 800, 0)
+	w.steps(tab, press("open-case"), write("title", "The ticket shop is empty"), see("whom-quill"))
+	w.says(tab, "whom", "Asset: The ticket shop")
+	w.says(tab, "whom", "go to Corvane Cloud first")
+	w.steps(tab, press("whom-quill"), see("maker"))
+	w.says(tab, "maker", "For Quill Software, which is reached through Corvane Cloud")
+	w.steps(tab, write("happened", "Nobody can buy a ticket"), press("mark-down"))
+	name := ""
+	w.until("it is a draft", func() bool {
+		got, err := browser.Eval[string](tab, `location.pathname.split('/').pop()`)
+		name = got
+		return err == nil && got != "open"
+	})
+	w.until("with the reseller", func() bool {
+		v, _ := ragna.get(name)
+		return v.Line.VendorKey == "corvane" && v.MakerKey != nil && *v.MakerKey == "quill" && v.Line.Severity != nil
+	})
+	w.steps(tab, browser.Pick("owner", "emil@saltmarsh.example"))
+	w.until("it is Emil's", func() bool {
+		v, _ := ragna.get(name)
+		return v.Line.Owner != nil && *v.Line.Owner == "Emil Dahl"
+	})
+	sh.ok([]string{"case", "give", name, "ragna@saltmarsh.example"}, "owner Ragna Lie")
+	ragna.must(201, "POST", "/cases/"+name+"/notes", m{"text": "A draft can have one."})
+
+	// With the maker directly it needs a reason, and one press brings it to the reseller.
+	direct := ragna.draft("quill", "The shop is slow")
+	w.steps(tab, dp.Navigate(w.url+"/open/"+direct), see("go-first"), see("go-on"), press("go-through"), see("maker"),
+		gone("go-first"))
+	slower := ragna.draft("quill", "The shop is slower")
+	w.steps(tab, dp.Navigate(w.url+"/open/"+slower), write("go-on", "They asked us to"))
+	w.reviewable(tab)
+
+	// What nobody can name yet.
+	w.steps(tab, dp.Navigate(w.url+"/open"), write("title", "The tide gauge is dark"), press("no-vendor"),
+		write("unknown-vendor", "Whoever built it"), press("no-product"), write("unknown-product", "Tide gauge"),
+		press("keep-draft"), see("words"), dp.Navigate(w.url+"/cases?state=unsorted"))
+	w.until("it is among those to be sorted", func() bool {
+		text, err := browser.Eval[string](tab, `document.querySelector('main').textContent`)
+		return err == nil && contains(text, "The tide gauge is dark", "Vendor not known yet")
+	})
+	w.terminalSorts(sh)
+}
+
+// terminalSorts does the same in the terminal.
+func (w *world) terminalSorts(sh *shell) {
+	sh.ok([]string{"case", "whom", "the", "ticket", "shop"}, "Quill Software (Asset: The ticket shop;",
+		"go to Corvane Cloud first")
+	sh.ok([]string{"case", "whom", "zzzz"}, "Nothing that the desk knows")
+	sh.fails(2, []string{"case", "open", "What is it?"}, "--unknown-vendor NAME")
+	sh.ok([]string{"case", "open", "A bell rings", "--unknown-vendor", "Somebody", "--unknown-kind", "noise"},
+		"Which vendor this belongs to")
+	list := sh.ok([]string{"case", "list", "--unsorted"}, "A bell rings", "The tide gauge is dark")
+	name := caseName.FindString(list)
+	sh.ok([]string{"case", "show", name}, "unknown vendor", "Somebody")
+	out := sh.ok([]string{"case", "edit", name, "--vendor", "tallow", "--kind", "question"})
+	if contains(out, "belongs to") {
+		w.t.Errorf("sorted: %s", out)
+	}
+	if out := sh.ok([]string{"case", "list", "--unsorted"}); contains(out, "A bell rings") {
+		w.t.Errorf("still to be sorted: %s", out)
+	}
+	out = sh.ok([]string{"case", "open", "The shop is empty again", "--asset", "The ticket shop", "--kind", "question",
+		"--happened", "As yesterday", "--go-on-reason", "Not covered yet", "--file"}, "File the case (delivery 1)")
+	name = caseName.FindString(out)
+	sh.ok([]string{"case", "reference", name, "Q-77", "--whose", "other-vendor", "--of", "Quill Software"}, "Q-77")
+	w.as(0).untilState(name, "open")
+	sh.ok([]string{"case", "maker", name, "At the bench"}, `at Quill Software: "At the bench"`)
+	sh.ok([]string{"case", "show", name}, `Quill Software: "At the bench"`, "Not covered yet")
+	sh.ok([]string{"case", "open", "And again", "--like", name}, "And again")
+	if f := w.checked().Findings; len(f) > 0 {
+		w.t.Errorf("the record differs: %+v", f)
+	}
+}
+
+// A case like one that is open begins with one press on its page.
+func TestOneLikeThis(t *testing.T) {
+	t.Parallel()
+	w := still(t)
+	name := w.as(0).filed("corvane", "Gates say no [mute]")
+	tab := w.page("light", 1280, 800, 0)
+	w.steps(tab, dp.Navigate(w.url+"/cases/"+name), press("more-steps"), press("open-like"), see("keep-draft"))
+	w.holds(tab, "title", "Gates say no [mute]")
+	w.steps(tab, dp.Navigate(w.url+"/open?vendor=corvane&title=From+a+line"), see("title"))
+	w.holds(tab, "title", "From a line")
+}
+
+// What was filed under the wrong account is withdrawn and filed again in one act, on its page and in the terminal.
+func TestFiledAgainElsewhere(t *testing.T) {
+	t.Parallel()
+	w := still(t)
+	ragna, sh := w.as(0), w.shell(0)
+	at := ragna.added("/accounts", m{"vendor": "corvane", "number": "salt-lab"})
+	lab := at[strings.LastIndexByte(at, '/')+1:]
+	name := ragna.filed("corvane", "Gates say no [mute]")
+	tab := w.page("light", 1280, 800, 0)
+	w.steps(tab, dp.Navigate(w.url+"/cases/"+name), press("more-steps"), press("refile"), see("refile-dialog"),
+		browser.Pick("refile-account", lab), write("refile-reason", " It is the lab."), press("refile-go"), see("linked"))
+	w.says(tab, "linked", name)
+	ragna.untilState(name, "withdrawn")
+	v, _ := ragna.get(name)
+	if v.RefiledAs == nil {
+		t.Fatal("it does not name the one in its place")
+	}
+	again := ragna.untilState(*v.RefiledAs, "open")
+	if again.InsteadOf == nil || *again.InsteadOf != name || *again.Account != "salt-lab" {
+		t.Errorf("%+v", again)
+	}
+	sh.fails(2, []string{"case", "refile", *v.RefiledAs, "--account", "salt-lab"}, "--reason")
+	sh.fails(4, []string{"case", "refile", name, "--account", "salt-lab", "--reason", "Again"}, "only a live case")
+	ragna.added("/accounts", m{"vendor": "corvane", "number": "salt-prod"})
+	sh.ok([]string{"case", "refile", *v.RefiledAs, "--account", "salt-prod", "--reason", "It was production after all."},
+		"is withdrawn and filed again as")
+	if f := w.checked().Findings; len(f) > 0 {
+		t.Errorf("the record differs: %+v", f)
+	}
+}
