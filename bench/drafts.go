@@ -14,6 +14,7 @@ import (
 	dp "github.com/chromedp/chromedp"
 
 	"roundhouse.example/internal/browser"
+	"roundhouse.example/internal/core/register"
 	"roundhouse.example/internal/demo"
 	"roundhouse.example/internal/service"
 	casesdb "roundhouse.example/internal/store/cases"
@@ -105,7 +106,7 @@ func draftStatements(ctx context.Context, d *service.Desk, id int64) error {
 	if err != nil {
 		return err
 	}
-	if _, err := registerdb.ContractsOf(ctx, q, row.VendorID); err != nil {
+	if err := belongingStatements(ctx, q, &row.Case); err != nil {
 		return err
 	}
 	if _, err := casesdb.Confirmations(ctx, q, id); err != nil {
@@ -114,10 +115,35 @@ func draftStatements(ctx context.Context, d *service.Desk, id int64) error {
 	if _, err := registerdb.Levels(ctx, q, row.VendorID); err != nil {
 		return err
 	}
-	if _, err := casesdb.LastAnswers(ctx, q, row.VendorID, 3, 20); err != nil {
-		return err
-	}
 	_, err = hoursdb.CurrentTerms(ctx, q, nil)
+	return err
+}
+
+// belongingStatements are those for what a draft is about, whose numbers its text has.
+func belongingStatements(ctx context.Context, q db.Querier, c *casesdb.Case) error {
+	if c.AssetID != nil {
+		a, err := registerdb.ThingAlone[register.Asset](ctx, q, registerdb.Assets, *c.AssetID)
+		if err != nil {
+			return err
+		}
+		if _, err := registerdb.Stretches(ctx, q, []int64{a.ID}); err != nil {
+			return err
+		}
+		if a.ProductID != nil {
+			if _, err := registerdb.ThingAlone[register.Product](ctx, q, registerdb.Products, *a.ProductID); err != nil {
+				return err
+			}
+		}
+	}
+	if c.AccountID != nil {
+		if _, err := registerdb.ThingAlone[register.Account](ctx, q, registerdb.Accounts, *c.AccountID); err != nil {
+			return err
+		}
+	}
+	if c.ContractID == nil {
+		return nil
+	}
+	_, err := registerdb.ThingAlone[register.Contract](ctx, q, registerdb.Contracts, *c.ContractID)
 	return err
 }
 

@@ -37,7 +37,9 @@ watch(
 )
 const looking = ref(false)
 async function look() {
-  if (await d.settle()) looking.value = true
+  if (!(await d.settle())) return
+  await d.reread()
+  looking.value = true
 }
 </script>
 

@@ -271,6 +271,13 @@ function useDraft() {
     }),
   )
 
+  /** Reads the draft anew, with what filing it would start. */
+  const reread = () =>
+    inTurn(async () => {
+      const now = await whole(client.GET('/cases/{case}', { params: { path: { case: draft.value!.line.number } } }))
+      takeFrom(now.data, now.etag)
+    })
+
   /** Does a step of the draft; undefined where it was refused, and why stands on the page. */
   const step = (body: StepBody): Promise<Case | undefined> =>
     inTurn(async () => {
@@ -290,7 +297,8 @@ function useDraft() {
       await router.push('/cases?state=draft')
     }
   }
-  return reactive({ form, draft, problem, saved, saving, assetWords, clashes, choose, settle, step, keep, decide })
+  const acts = { choose, settle, reread, step, keep, decide }
+  return reactive({ form, draft, problem, saved, saving, assetWords, clashes, ...acts })
 }
 
 type DraftDesk = ReturnType<typeof useDraft>

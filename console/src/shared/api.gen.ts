@@ -2459,7 +2459,7 @@ export interface components {
             vendor_until?: string;
             /** @description The text as the vendor will see it */
             preview?: string;
-            /** @description For a draft, the vendor's deadlines that filing it now would start, by channel */
+            /** @description For a draft that is read, not one that was just changed: the vendor's deadlines that filing it now would start, by channel */
             promised?: components["schemas"]["TargetNow"][];
             origin?: components["schemas"]["Origin"];
             /** @description Who opened it, if not we */

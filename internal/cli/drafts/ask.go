@@ -165,6 +165,11 @@ func (q *asker) rest(cmd *cobra.Command) error {
 	if err := q.conditions(ctx); err != nil {
 		return err
 	}
+	l, err := q.a.Load(ctx, q.l.Line.Number) // with what filing it would start
+	if err != nil {
+		return err
+	}
+	q.l = l
 	route, err := routeOf(q.o.by, q.l.Case)
 	if err != nil {
 		return err

@@ -1194,7 +1194,7 @@ type Case struct {
 	// Preview The text as the vendor will see it
 	Preview *string `json:"preview,omitempty"`
 
-	// Promised For a draft, the vendor's deadlines that filing it now would start, by channel
+	// Promised For a draft that is read, not one that was just changed: the vendor's deadlines that filing it now would start, by channel
 	Promised   *[]TargetNow `json:"promised,omitempty"`
 	References []Reference  `json:"references"`
 

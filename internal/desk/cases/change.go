@@ -25,6 +25,7 @@ type Work struct {
 	Now   time.Time
 	Wake  []int64 // deliveries to wake once this is committed
 	head  head
+	lines int // of the record, before
 	// renumbered says that a person changed a reference: the head is another.
 	renumbered bool
 	vendor     once[registerdb.Vendor]
@@ -69,7 +70,7 @@ func (d *Cases) Change(ctx context.Context, tx *db.Tx, id int64, actor *desk.Act
 	if err != nil {
 		return err
 	}
-	w := &Work{d: d, Tx: tx, Case: &c, actor: actor, Now: d.Now(), head: headOf(&c)}
+	w := &Work{d: d, Tx: tx, Case: &c, actor: actor, Now: d.Now(), head: headOf(&c), lines: c.LastEntry}
 	if err := fn(w); err != nil {
 		return err
 	}
@@ -205,8 +206,11 @@ func (w *Work) mayLeave(ctx context.Context, via route.Route, text string) error
 	return w.d.secrets.CheckText(ctx, w.Tx, w.Case.VendorID, host, text)
 }
 
-// recompute replays the case and rewrites every cache of it.
+// recompute replays the case and rewrites every cache of it; a draft whose record is as before has none that changed.
 func (w *Work) recompute(ctx context.Context) error {
+	if w.Case.State == casework.Draft && w.Case.LastEntry == w.lines && !w.rebuild {
+		return nil
+	}
 	derived, err := w.d.record.Derive(ctx, w.Tx, w.Case, w.Now)
 	if err != nil {
 		return err

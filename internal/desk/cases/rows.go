@@ -10,8 +10,4 @@ type (
 	Facts = casesdb.Facts
 	// Unsorted are names of what the desk does not have.
 	Unsorted = casesdb.Unsorted
-	// Texts are what is told of it.
-	Texts = casesdb.Texts
-	// Reference is a number by which somebody knows it.
-	Reference = casesdb.Reference
 )

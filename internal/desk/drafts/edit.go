@@ -11,6 +11,7 @@ import (
 	"roundhouse.example/internal/desk"
 	"roundhouse.example/internal/desk/cases"
 	"roundhouse.example/internal/desk/filing"
+	"roundhouse.example/internal/desk/hours"
 	casesdb "roundhouse.example/internal/store/cases"
 	"roundhouse.example/internal/store/db"
 )
@@ -41,6 +42,7 @@ func (d *Drafts) Edit(ctx context.Context, a desk.Actor, id, match int64, ch Edi
 	if err := a.May(access.Work); err != nil {
 		return err
 	}
+	ctx = hours.Remember(ctx)
 	_, err := desk.Once(ctx, d.Desk, func(tx *db.Tx) (desk.Ref, error) {
 		return desk.Ref{}, d.cases.Change(ctx, tx, id, &a, func(w *cases.Work) error {
 			return (&work{w, d}).edit(ctx, match, ch)

@@ -45,7 +45,12 @@ func (d *Filing) BelongingsOf(ctx context.Context, q db.Querier, c *casesdb.Case
 			b.versions = append(b.versions, v.Name)
 		}
 	}
-	b.under, err = oneOrNone(ctx, d, q, registry.Contracts, c.ContractID)
+	if b.under, err = oneOrNone(ctx, d, q, registry.Contracts, c.ContractID); err != nil || b.under == nil {
+		return b, err
+	}
+	if l := b.under.Facts.Allowance; l != nil && l.Unit == "cases" {
+		b.under.Opened, err = registerdb.OpenedUnder(ctx, q, b.under.ID)
+	}
 	return b, err
 }
 
@@ -54,7 +59,7 @@ func oneOrNone[T any](ctx context.Context, d *Filing, q db.Querier, k *registry.
 	if id == nil {
 		return nil, nil
 	}
-	t, err := k.One(ctx, d.register, q, *id)
+	t, err := k.Brief(ctx, d.register, q, *id)
 	return &t, err
 }
 

@@ -52,7 +52,15 @@ type Policy struct {
 
 // Compiled is what is compiled as of the last version of any calendar.
 func (d *Hours) Compiled(ctx context.Context, q db.Querier) (*Compiled, error) {
-	return d.compiled.fresh(ctx, q)
+	r := known(ctx)
+	if r.compiled == nil {
+		g, err := d.compiled.fresh(ctx, q)
+		if err != nil {
+			return nil, err
+		}
+		r.compiled = g
+	}
+	return r.compiled, nil
 }
 
 // fresh forgets what was compiled before the last version of a calendar was added.
@@ -161,12 +169,14 @@ func Narrow(rows []hoursdb.Term, by By) []hoursdb.Term {
 
 // Policy is the desk's own terms in force, or those of an id.
 func (c *Compiled) Policy(ctx context.Context, q db.Querier, id int64) (*Policy, error) {
-	if id == 0 {
+	if r := known(ctx); id == 0 && r.policy == 0 {
 		t, err := hoursdb.CurrentTerms(ctx, q, nil)
 		if err != nil {
 			return nil, fmt.Errorf("our own desk policy: %w", err)
 		}
-		id = t.ID
+		id, r.policy = t.ID, t.ID
+	} else if id == 0 {
+		id = r.policy
 	}
 	if v, ok := c.policies.Load(id); ok {
 		return v.(*Policy), nil

@@ -15,6 +15,7 @@ import (
 	"roundhouse.example/internal/desk"
 	"roundhouse.example/internal/desk/cases"
 	"roundhouse.example/internal/desk/filing"
+	"roundhouse.example/internal/desk/hours"
 	"roundhouse.example/internal/desk/record"
 	"roundhouse.example/internal/desk/today"
 	casesdb "roundhouse.example/internal/store/cases"
@@ -108,15 +109,29 @@ func (d *Pages) Case(ctx context.Context, a desk.Actor, id int64) (v View, err e
 	if err := a.May(access.Read); err != nil {
 		return v, err
 	}
+	return d.read(ctx, a, id, false)
+}
+
+// Saved is a case after a change of its head. Of a draft it does not say what filing it would start: that is asked for
+// when the case is read, not whenever somebody types.
+func (d *Pages) Saved(ctx context.Context, a desk.Actor, id int64) (v View, err error) {
+	if err := a.May(access.Read); err != nil {
+		return v, err
+	}
+	return d.read(ctx, a, id, true)
+}
+
+func (d *Pages) read(ctx context.Context, a desk.Actor, id int64, brief bool) (v View, err error) {
+	ctx = hours.Remember(ctx)
 	err = d.db.Snapshot(ctx, func(q db.Querier) error {
-		v, err = d.at(ctx, q, a, id)
+		v, err = d.at(ctx, q, a, id, brief)
 		return err
 	})
 	return v, err
 }
 
 // at puts the page together from what q sees.
-func (d *Pages) at(ctx context.Context, q db.Querier, a desk.Actor, id int64) (View, error) {
+func (d *Pages) at(ctx context.Context, q db.Querier, a desk.Actor, id int64, brief bool) (View, error) {
 	var v View
 	row, err := casesdb.RowByID(ctx, q, id)
 	if err == nil && !a.Grant().SeesVendor(row.VendorID) {
@@ -151,7 +166,7 @@ func (d *Pages) at(ctx context.Context, q db.Querier, a desk.Actor, id int64) (V
 	}
 	v.Now = now
 	if c.State == casework.Draft {
-		err = d.drafted(ctx, q, c, &v)
+		err = d.drafted(ctx, q, c, &v, brief)
 	} else if c.State.Live() {
 		err = d.described(ctx, q, c, &v)
 	}
@@ -172,19 +187,28 @@ func (d *Pages) at(ctx context.Context, q db.Querier, a desk.Actor, id int64) (V
 		now.Mine = c.OwnerID != nil && *c.OwnerID == a.ID
 		v.Allowed, v.Refused = casework.Allowed(now), casework.NotAllowed(now)
 	}
-	if v.Deadlines, err = d.record.Explained(ctx, q, c, now); err != nil {
-		return v, err
-	}
-	p, err := g.Policy(ctx, q, 0)
-	if err != nil {
-		return v, err
-	}
-	v.Zone = p.Hours.Latest().Location().String()
-	if v.Next, err = d.today.LineAt(ctx, q, g, pressingOf(c), p.Hours.At(now.Unix()), now); err != nil {
+	if err := d.watched(ctx, q, g, c, &v); err != nil {
 		return v, err
 	}
 	v.VendorOpen, v.VendorTill, err = d.hours.OpenNow(ctx, q, g, v.Filing.Vendor)
 	return v, err
+}
+
+// watched adds a case's deadlines, and what needs doing next. A draft has neither, but for what of it waits to be sent.
+func (d *Pages) watched(ctx context.Context, q db.Querier, g *hours.Compiled, c *casesdb.Case, v *View) error {
+	p, err := g.Policy(ctx, q, 0)
+	if err != nil {
+		return err
+	}
+	v.Zone = p.Hours.Latest().Location().String()
+	if c.State == casework.Draft && len(v.Deliveries) == 0 {
+		return nil
+	}
+	if v.Deadlines, err = d.record.Explained(ctx, q, c, v.Now); err != nil {
+		return err
+	}
+	v.Next, err = d.today.LineAt(ctx, q, g, pressingOf(c), p.Hours.At(v.Now.Unix()), v.Now)
+	return err
 }
 
 // pressingOf is what Today asks of a case's row.
@@ -195,7 +219,7 @@ func pressingOf(c *casesdb.Case) casesdb.Pressing {
 }
 
 // drafted adds what only a draft shows: what it is asked, what it lacks, how it reads, what filing it starts.
-func (d *Pages) drafted(ctx context.Context, q db.Querier, c *casesdb.Case, v *View) error {
+func (d *Pages) drafted(ctx context.Context, q db.Querier, c *casesdb.Case, v *View, brief bool) error {
 	v.asked(c)
 	v.Needs, v.Preview = intake.Missing(v.Filing.Story), intake.Compose(v.Filing.Story)
 	v.Fitted = map[route.Kind]intake.Fitted{}
@@ -206,7 +230,7 @@ func (d *Pages) drafted(ctx context.Context, q db.Querier, c *casesdb.Case, v *V
 		}
 	}
 	var err error
-	if v.Earlier, err = earlier(ctx, q, c, v.Filing.Vendor.Profile.V); err != nil {
+	if v.Earlier, err = earlier(ctx, q, c, v.Filing.Vendor.Profile.V); err != nil || brief {
 		return err
 	}
 	v.Promised, err = d.filing.Promised(ctx, q, &v.Filing, c.Kind)

@@ -95,6 +95,23 @@ func (k *Kind[T]) One(ctx context.Context, d *Register, q db.Querier, id int64) 
 	if err != nil {
 		return t, err
 	}
+	if t, err = k.whole(ctx, d, q, row); err == nil && k.details != nil {
+		err = k.details(ctx, d, q, &t)
+	}
+	return t, err
+}
+
+// Brief is a record without what only its own page shows: how many others have to do with it, and a contract's targets.
+func (k *Kind[T]) Brief(ctx context.Context, d *Register, q db.Querier, id int64) (t Thing[T], err error) {
+	row, err := registerdb.ThingAlone[T](ctx, q, k.ThingKind, id)
+	if err != nil {
+		return t, err
+	}
+	return k.whole(ctx, d, q, row)
+}
+
+func (k *Kind[T]) whole(ctx context.Context, d *Register, q db.Querier,
+	row registerdb.Thing[T]) (t Thing[T], err error) {
 	today := ""
 	if k.complete != nil {
 		if today, err = d.hours.Today(ctx, q); err != nil {
@@ -105,10 +122,7 @@ func (k *Kind[T]) One(ctx context.Context, d *Register, q db.Querier, id int64) 
 	if err != nil {
 		return t, err
 	}
-	if k.details != nil {
-		err = k.details(ctx, d, q, &list[0])
-	}
-	return list[0], err
+	return list[0], nil
 }
 
 // Whole completes records as they are on a date.

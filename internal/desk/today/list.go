@@ -2,6 +2,7 @@ package today
 
 import (
 	"context"
+	"slices"
 	"time"
 
 	casesdb "roundhouse.example/internal/store/cases"
@@ -44,9 +45,12 @@ func (d *Today) LiveOf(ctx context.Context, q db.Querier, g *hours.Compiled, cas
 	if len(ids) == 0 {
 		return p, nil
 	}
-	clocks, err := casesdb.LiveDeadlines(ctx, q, ids)
-	if err != nil {
-		return p, err
+	var clocks []casesdb.Deadline
+	var err error
+	if slices.ContainsFunc(cases, func(c casesdb.Row) bool { return c.State.Live() }) {
+		if clocks, err = casesdb.LiveDeadlines(ctx, q, ids); err != nil {
+			return p, err
+		}
 	}
 	for _, k := range clocks {
 		p.clocks[k.CaseID] = append(p.clocks[k.CaseID], k)

@@ -112,7 +112,7 @@ func (h *Cases) ChangeCase(ctx context.Context,
 	if err := h.desk().Drafts.Edit(ctx, web.Actor(ctx), id, match, ch); err != nil {
 		return nil, err
 	}
-	v, err := h.desk().Pages.Case(ctx, web.Actor(ctx), id)
+	v, err := h.desk().Pages.Saved(ctx, web.Actor(ctx), id)
 	if err != nil {
 		return nil, err
 	}

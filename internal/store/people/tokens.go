@@ -22,13 +22,19 @@ type Token struct {
 // ByToken finds the active person behind a token's hash and notes its use,
 // at most once a minute.
 func ByToken(ctx context.Context, q db.Querier, hash []byte, now time.Time) (p Person, err error) {
-	err = db.One(q.GetContext(ctx, &p, `select p.* from token t join person p on p.id = t.person_id
-		where t.hash = $1 and t.revoked_at is null and p.active`, hash))
-	if err == nil {
+	var row struct {
+		Person
+		Noted bool `db:"noted"`
+	}
+	err = db.One(q.GetContext(ctx, &row, `select p.*,
+		coalesce(t.last_used_at >= $2::timestamptz - interval '1 minute', false) as noted
+		from token t join person p on p.id = t.person_id
+		where t.hash = $1 and t.revoked_at is null and p.active`, hash, now))
+	if err == nil && !row.Noted {
 		_, err = q.ExecContext(ctx, `update token set last_used_at = $2 where hash = $1
 			and (last_used_at is null or last_used_at < $2::timestamptz - interval '1 minute')`, hash, now)
 	}
-	return p, err
+	return row.Person, err
 }
 
 // RevokeTokens ends all tokens of a person.

@@ -1,6 +1,8 @@
 package register
 
 import (
+	"regexp"
+	"strings"
 	"time"
 
 	casesdb "roundhouse.example/internal/store/cases"
@@ -9,9 +11,11 @@ import (
 // ThingKind is one of the register's tables, with the SQL that is its own.
 type ThingKind struct {
 	Name    string
-	columns string // with where they come from
-	Order   string // what a list goes by, with an index behind it
-	date    bool   // Order is a date, not a text
+	columns string
+	// counts are how many others have to do with one, and from is where all of that comes from.
+	counts, from string
+	Order        string // what a list goes by, with an index behind it
+	date         bool   // Order is a date, not a text
 	// add and change write as many as there are rows in the arrays of rowsGiven; named finds one of a vendor ($1)
 	// by what it is called ($2), in any case.
 	add, change, named string
@@ -26,11 +30,25 @@ func (k ThingKind) Follows(key string) bool {
 	return err == nil
 }
 
-func (k ThingKind) selection() string {
-	if k.date {
-		return "select to_char(" + k.Order + ", 'YYYY-MM-DD') as list_key, " + k.columns
+func (k ThingKind) selection() string { return k.selecting(k.counts) }
+
+// uncounted is selection with 0 for every count, for who does not ask: each costs as much as there are cases.
+func (k ThingKind) uncounted() string {
+	var none []string
+	for _, m := range counted.FindAllStringSubmatch(k.counts, -1) {
+		none = append(none, "0 as "+m[1])
 	}
-	return "select " + k.Order + " as list_key, " + k.columns
+	return k.selecting(strings.Join(none, ", "))
+}
+
+var counted = regexp.MustCompile(` as (assets|live|opened)\b`)
+
+func (k ThingKind) selecting(counts string) string {
+	key := k.Order
+	if k.date {
+		key = "to_char(" + k.Order + ", 'YYYY-MM-DD')"
+	}
+	return "select " + key + " as list_key, " + k.columns + ", " + counts + " " + k.from
 }
 
 // rowsGiven are things as arrays, one for each column; see columnsOf.
@@ -44,21 +62,21 @@ const rowsGiven = ` from unnest(cast($1 as bigint[]), cast($2 as bigint[]), cast
 var (
 	Products = ThingKind{
 		Name: "product", Order: "lower(t.name)",
-		columns: `t.id, t.vendor_id, t.version, t.facts, v.key as vendor, v.name as vendor_name,
-			(select count(*) from asset a where a.product_id = t.id) as assets, 0 as live
-			from product t join vendor v on v.id = t.vendor_id`,
-		add: `insert into product (vendor_id, facts) select vendor_id, cast(facts as jsonb)` + rowsGiven,
+		columns: `t.id, t.vendor_id, t.version, t.facts, v.key as vendor, v.name as vendor_name`,
+		counts:  `(select count(*) from asset a where a.product_id = t.id) as assets, 0 as live`,
+		from:    `from product t join vendor v on v.id = t.vendor_id`,
+		add:     `insert into product (vendor_id, facts) select vendor_id, cast(facts as jsonb)` + rowsGiven,
 		change: `update product t set version = t.version + 1, facts = cast(x.facts as jsonb)` + rowsGiven +
 			`where t.id = x.id and t.version = x.version`,
 		named: `select id from product where vendor_id = $1 and lower(name) = lower($2) order by id limit 1`,
 	}
 	Accounts = ThingKind{
 		Name: "account", Order: "lower(t.number)",
-		columns: `t.id, t.vendor_id, t.version, t.facts, v.key as vendor, v.name as vendor_name,
-			(select count(*) from asset a where a.account_id = t.id) as assets,
-			(select count(*) from support_case c where c.account_id = t.id and c.` + casesdb.LiveCases + `) as live
-			from account t join vendor v on v.id = t.vendor_id`,
-		add: `insert into account (vendor_id, facts) select vendor_id, cast(facts as jsonb)` + rowsGiven,
+		columns: `t.id, t.vendor_id, t.version, t.facts, v.key as vendor, v.name as vendor_name`,
+		counts: `(select count(*) from asset a where a.account_id = t.id) as assets,
+			(select count(*) from support_case c where c.account_id = t.id and c.` + casesdb.LiveCases + `) as live`,
+		from: `from account t join vendor v on v.id = t.vendor_id`,
+		add:  `insert into account (vendor_id, facts) select vendor_id, cast(facts as jsonb)` + rowsGiven,
 		change: `update account t set version = t.version + 1, facts = cast(x.facts as jsonb)` + rowsGiven +
 			`where t.id = x.id and t.version = x.version`,
 		named: `select id from account where vendor_id = $1 and lower(number) = lower($2) order by id limit 1`,
@@ -66,12 +84,12 @@ var (
 	Contracts = ThingKind{
 		Name: "contract", Order: "t.ends_on", date: true,
 		columns: `t.id, t.vendor_id, t.version, t.facts, t.starts_on, t.ends_on, t.notice_on,
-			v.key as vendor, v.name as vendor_name,
-			(select count(*) from asset a where a.contract_id = t.id) as assets,
+			v.key as vendor, v.name as vendor_name`,
+		counts: `(select count(*) from asset a where a.contract_id = t.id) as assets,
 			(select count(*) from support_case c where c.contract_id = t.id and c.` + casesdb.LiveCases + `) as live,
 			(select count(*) from support_case c
-				where c.contract_id = t.id and c.filed_at >= t.starts_on and c.filed_at < t.ends_on + 1) as opened
-			from contract t join vendor v on v.id = t.vendor_id`,
+				where c.contract_id = t.id and c.filed_at >= t.starts_on and c.filed_at < t.ends_on + 1) as opened`,
+		from: `from contract t join vendor v on v.id = t.vendor_id`,
 		add: `insert into contract (vendor_id, number, facts, starts_on, ends_on, notice_on)
 			select vendor_id, cast(facts as jsonb)->>'number', cast(facts as jsonb), starts_on, ends_on, notice_on` + rowsGiven,
 		change: `update contract t set version = t.version + 1, number = cast(x.facts as jsonb)->>'number',
@@ -83,9 +101,10 @@ var (
 		Name: "asset", Order: "lower(t.name)",
 		columns: `t.id, t.vendor_id, t.version, t.facts, t.product_id, t.account_id, t.contract_id,
 			v.key as vendor, v.name as vendor_name, p.name as product, p.facts->>'number_found' as product_number_found,
-			k.number as contract, o.number as account, 0 as assets,
-			(select count(*) from support_case c where c.asset_id = t.id and c.` + casesdb.LiveCases + `) as live
-			from asset t join vendor v on v.id = t.vendor_id left join product p on p.id = t.product_id
+			k.number as contract, o.number as account`,
+		counts: `0 as assets,
+			(select count(*) from support_case c where c.asset_id = t.id and c.` + casesdb.LiveCases + `) as live`,
+		from: `from asset t join vendor v on v.id = t.vendor_id left join product p on p.id = t.product_id
 			left join contract k on k.id = t.contract_id left join account o on o.id = t.account_id`,
 		add: `insert into asset (vendor_id, facts, product_id, account_id, contract_id)
 			select vendor_id, cast(facts as jsonb), product_id, account_id, contract_id` + rowsGiven,

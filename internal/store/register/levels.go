@@ -18,16 +18,16 @@ type Level struct {
 	RoundTheClock bool   `db:"round_the_clock"`
 	// Channels are those by which it must come; none: any.
 	Channels   db.JSON[[]route.Kind] `db:"channels"`
-	Criteria   []Criterion
-	Severities []int
+	Criteria   []Criterion           `db:"-"`
+	Severities []int                 `db:"-"`
 }
 
 // Criterion is a statement to confirm before a level can be filed.
 type Criterion struct {
-	ID       int64  `db:"id"`
-	LevelID  int64  `db:"level_id"`
-	Position int    `db:"position"`
-	Text     string `db:"text"`
+	ID       int64  `db:"id" json:"id"`
+	LevelID  int64  `db:"level_id" json:"level_id"`
+	Position int    `db:"position" json:"position"`
+	Text     string `db:"text" json:"text"`
 }
 
 // Levels are a vendor's, with criteria and our severities, the most severe first.
@@ -37,39 +37,23 @@ func Levels(ctx context.Context, q db.Querier, vendor int64) ([]Level, error) {
 
 // LevelsOf are those of some vendors, by vendor and then the most severe first.
 func LevelsOf(ctx context.Context, q db.Querier, vendors []int64) ([]Level, error) {
-	var out []Level
-	if err := q.SelectContext(ctx, &out, `select id, vendor_id, rank, label, meaning, round_the_clock, channels
-		from vendor_level
-		where vendor_id = any($1) order by vendor_id, rank`, vendors); err != nil {
+	var rows []struct {
+		Level
+		Criteria   db.JSON[[]Criterion] `db:"criteria"`
+		Severities db.JSON[[]int]       `db:"severities"`
+	}
+	if err := q.SelectContext(ctx, &rows, `select id, vendor_id, rank, label, meaning, round_the_clock, channels,
+		(select jsonb_agg(jsonb_build_object('id', c.id, 'level_id', c.level_id, 'position', c.position, 'text', c.text)
+			order by c.position, c.id) from level_criterion c where c.level_id = l.id and not c.retired) as criteria,
+		(select jsonb_agg(s.severity order by s.severity) from severity_level s
+			where s.vendor_id = l.vendor_id and s.rank = l.rank) as severities
+		from vendor_level l where vendor_id = any($1) order by vendor_id, rank`, vendors); err != nil {
 		return nil, err
 	}
-	var criteria []Criterion
-	if err := q.SelectContext(ctx, &criteria, `select c.id, c.level_id, c.position, c.text from level_criterion c
-		join vendor_level l on l.id = c.level_id
-		where l.vendor_id = any($1) and not c.retired order by l.rank, c.position, c.id`, vendors); err != nil {
-		return nil, err
-	}
-	var points []struct {
-		Vendor   int64 `db:"vendor_id"`
-		Severity int   `db:"severity"`
-		Rank     int   `db:"rank"`
-	}
-	if err := q.SelectContext(ctx, &points,
-		"select vendor_id, severity, rank from severity_level where vendor_id = any($1) order by severity",
-		vendors); err != nil {
-		return nil, err
-	}
-	byID, byRank := map[int64]*Level{}, map[[2]int64]*Level{}
-	for i := range out {
-		byID[out[i].ID], byRank[[2]int64{out[i].VendorID, int64(out[i].Rank)}] = &out[i], &out[i]
-	}
-	for _, c := range criteria {
-		l := byID[c.LevelID]
-		l.Criteria = append(l.Criteria, c)
-	}
-	for _, p := range points {
-		l := byRank[[2]int64{p.Vendor, int64(p.Rank)}]
-		l.Severities = append(l.Severities, p.Severity)
+	out := make([]Level, len(rows))
+	for i, r := range rows {
+		out[i] = r.Level
+		out[i].Criteria, out[i].Severities = r.Criteria.V, r.Severities.V
 	}
 	return out, nil
 }

@@ -124,6 +124,17 @@ func ThingByID[T any](ctx context.Context, q db.Querier, kind ThingKind, id int6
 	return t, db.One(q.GetContext(ctx, &t, kind.selection()+" where t.id = $1", id))
 }
 
+// ThingAlone is ThingByID without how many others have to do with it.
+func ThingAlone[T any](ctx context.Context, q db.Querier, kind ThingKind, id int64) (t Thing[T], err error) {
+	return t, db.One(q.GetContext(ctx, &t, kind.uncounted()+" where t.id = $1", id))
+}
+
+// OpenedUnder is how many cases were filed under a contract while it was in force.
+func OpenedUnder(ctx context.Context, q db.Querier, contract int64) (n int, err error) {
+	return n, q.GetContext(ctx, &n, `select count(*) from support_case c join contract t on t.id = c.contract_id
+		where t.id = $1 and c.filed_at >= t.starts_on and c.filed_at < t.ends_on + 1`, contract)
+}
+
 // AddThing gives it an id and a first version.
 func AddThing[T any](ctx context.Context, q db.Querier, kind ThingKind, t *Thing[T]) error {
 	t.Version = 1
