@@ -14,6 +14,7 @@ export default [
     rules: {
       'vue/multi-word-component-names': 'off',
       'no-console': 'error',
+      'vue/no-undef-components': ['error', { ignorePatterns: ['RouterLink', 'RouterView'] }],
     },
   },
 ]

@@ -1,4 +1,5 @@
 <script setup lang="ts">
+import { NButton } from 'naive-ui'
 import { computed, ref } from 'vue'
 import type { Case } from '../shared/api'
 import { clock, short, useClock } from '../shared/time'

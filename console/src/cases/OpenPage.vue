@@ -13,10 +13,12 @@ import OpenWhat from './OpenWhat.vue'
 import { useOwners } from '../people/queries'
 import { attrs } from '../shared/attrs'
 import { useVendors } from '../vendors/queries'
+import { short, useClock } from '../shared/time'
 import { label } from '../shared/words'
 import { provideDraft } from './draft'
 
 const d = provideDraft()
+const now = useClock()
 const vendors = useVendors()
 const owners = useOwners()
 const vendor = computed(() => vendors.data.value?.items.find((v) => v.key === d.form.vendor))
@@ -78,6 +80,9 @@ async function look() {
       <h2 class="then">What happens next</h2>
       <p class="sub" data-testid="what-next">
         It will be sent to {{ vendor?.name ?? 'the vendor' }}{{ way }}.
+        <b v-if="via?.open === false" class="warn" data-testid="way-closed">
+          Nobody is there now; it opens {{ short(via.until!, now) }}.
+        </b>
         <template v-if="via?.automatic"> The deadlines start once it has arrived. </template>
         <template v-else-if="!via">
           How it is sent and when the deadlines start appears here once the draft is saved.

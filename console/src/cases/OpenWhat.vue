@@ -127,7 +127,7 @@ const shows = (what: 'vendor' | 'product' | 'kind') => unlisted.value.includes(w
         <input
           v-if="shows('product')"
           v-model="d.form.unsorted.product"
-          class="in"
+          class="in unknown"
           aria-label="Product or thing, as you know it"
           placeholder="Product or thing, as you know it"
           data-testid="unknown-product"
@@ -172,7 +172,7 @@ const shows = (what: 'vendor' | 'product' | 'kind') => unlisted.value.includes(w
         <input
           v-if="shows('vendor') && !d.form.vendor"
           v-model="d.form.unsorted.vendor"
-          class="in"
+          class="in unknown"
           aria-label="Vendor, as you know it"
           placeholder="Who it may be, as you know it"
           data-testid="unknown-vendor"
@@ -227,12 +227,14 @@ const shows = (what: 'vendor' | 'product' | 'kind') => unlisted.value.includes(w
           :options="kindOptions"
           :input-props="attrs({ 'aria-labelledby': 'l-kind' })"
         />
-        <label for="ticket" class="sub">Our ticket</label>
-        <NInput v-model:value="d.form.ticket" class="ticket" placeholder="" :input-props="attrs({ id: 'ticket' })" />
+        <span class="row together"
+          ><label for="ticket" class="sub">Our ticket</label
+          ><NInput v-model:value="d.form.ticket" class="ticket" placeholder="" :input-props="attrs({ id: 'ticket' })"
+        /></span>
         <input
           v-if="shows('kind')"
           v-model="d.form.unsorted.kind"
-          class="in"
+          class="in unknown"
           aria-label="Kind, as you would call it"
           placeholder="What kind it is, as you would call it"
           data-testid="unknown-kind"
@@ -246,6 +248,13 @@ const shows = (what: 'vendor' | 'product' | 'kind') => unlisted.value.includes(w
 </template>
 
 <style scoped>
+.together {
+  flex-wrap: nowrap;
+}
+.unknown {
+  margin-top: 6px;
+  border-style: dashed;
+}
 .unlisted {
   display: block;
   margin-top: 4px;

@@ -45,7 +45,8 @@ onMounted(() => setTimeout(() => document.querySelector<HTMLElement>('[data-test
         }}
       </label>
     </div>
-    <p v-if="via?.messages" class="warn" data-testid="limited">
+    <p v-if="via?.open === false" class="warn">Nobody is there now; it opens {{ short(via.until!, now) }}.</p>
+    <p v-if="via?.messages" class="warn limited" data-testid="limited">
       The channel does not take it as it is:
       {{
         via.messages.length > 1
@@ -110,6 +111,9 @@ onMounted(() => setTimeout(() => document.querySelector<HTMLElement>('[data-test
 </template>
 
 <style scoped>
+.limited {
+  margin-top: 8px;
+}
 .by {
   margin-top: 8px;
 }

@@ -2317,6 +2317,13 @@ export interface components {
             link?: string;
             /** @description The address that an email by the link goes to */
             to?: string;
+            /** @description For the phone or a chat with hours of its own, whether somebody is there now */
+            open?: boolean;
+            /**
+             * Format: date-time
+             * @description Until when that stays so
+             */
+            until?: string;
             /** @description For a draft that the channel does not take as it is, the title as it goes */
             title?: string;
             /** @description For such a draft, the messages in which it goes */

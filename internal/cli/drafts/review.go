@@ -129,6 +129,9 @@ func (a *Commands) showReview(c clientgen.Case, route *clientgen.Route, times ou
 		level = fmt.Sprintf(", at level %q", c.LevelHeld.Label)
 	}
 	p.Line("%s %s to %s%s%s.\n", c.Line.Number, verb, c.Line.Vendor, how, level)
+	if route != nil && route.Open != nil && !*route.Open {
+		p.Line("Nobody is there now; it opens %s.\n", times.Short(route.Until))
+	}
 	title, texts := c.Line.Title, []string{app.Deref(c.Preview)}
 	if route != nil && route.Messages != nil {
 		title, texts = app.Deref(route.Title), *route.Messages

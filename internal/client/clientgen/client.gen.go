@@ -2577,6 +2577,9 @@ type Route struct {
 	// Messages For such a draft, the messages in which it goes
 	Messages *[]string `json:"messages,omitempty"`
 
+	// Open For the phone or a chat with hours of its own, whether somebody is there now
+	Open *bool `json:"open,omitempty"`
+
 	// Replaced How many characters the channel cannot carry and that are written otherwise
 	Replaced *int `json:"replaced,omitempty"`
 
@@ -2585,6 +2588,9 @@ type Route struct {
 
 	// To The address that an email by the link goes to
 	To *string `json:"to,omitempty"`
+
+	// Until Until when that stays so
+	Until *time.Time `json:"until,omitempty"`
 }
 
 // Rung defines model for Rung.

@@ -5,9 +5,12 @@ import (
 	"slices"
 	"strings"
 	"testing"
+	"time"
 
+	"roundhouse.example/internal/core/calendar"
 	"roundhouse.example/internal/core/casework"
 	core "roundhouse.example/internal/core/register"
+	"roundhouse.example/internal/core/route"
 	"roundhouse.example/internal/desk/cases"
 	"roundhouse.example/internal/desk/desktest"
 	"roundhouse.example/internal/desk/drafts"
@@ -242,5 +245,25 @@ func TestWhom(t *testing.T) {
 		if list, err := d.Filing.Whom(t.Context(), d.As("Ragna"), text); err != nil || len(list) != 0 {
 			t.Errorf("%q: %+v %v", text, list, err)
 		}
+	}
+}
+
+// Whether somebody is on the phone now is said before one writes, where the phone has hours of its own.
+func TestHoursOfThePhone(t *testing.T) {
+	t.Parallel()
+	d := desktest.New(t)
+	if _, err := d.Hours.AddCalendar(t.Context(), d.As("Tuva"), "late-shift", "", calendar.Definition{Zone: "UTC",
+		Week: map[string][]string{"mon": {"20:00-23:00"}}}); err != nil {
+		t.Fatal(err)
+	}
+	d.Change("corvane", `{"ways": [{"channel": "phone", "address": "+44 1632 960 101", "calendar": "late-shift"},
+		{"channel": "portal", "address": "https://help.corvane.example", "calendar": "late-shift"}]}`)
+	id := d.Draft("Gates say no")
+	h := d.View(id).Hours
+	if len(h) != 1 || h[route.Phone].Open || h[route.Phone].Until.Format("15:04") != "20:00" {
+		t.Errorf("in the morning: %+v", h)
+	}
+	if d.Clock.Move(12 * time.Hour); !d.View(id).Hours[route.Phone].Open {
+		t.Errorf("in the evening: %+v", d.View(id).Hours)
 	}
 }

@@ -213,6 +213,17 @@ func (d *Hours) OpenNow(ctx context.Context, q db.Querier, g *Compiled,
 	return open, till, nil
 }
 
+// OpenBy says whether a calendar that a vendor's way names is open now, and until when it stays so; till is nil where
+// no such calendar is known.
+func (d *Hours) OpenBy(ctx context.Context, q db.Querier, g *Compiled, vendor int64,
+	name string) (open bool, till *time.Time, err error) {
+	names, err := hoursdb.CalendarNames(ctx, q, vendor)
+	if err != nil || names[name] == 0 {
+		return false, nil, err
+	}
+	return d.OpenNow(ctx, q, g, registerdb.Vendor{HoursID: names[name]})
+}
+
 // CurrentTerms are the newest terms of some contracts, by contract, and their promises, by terms.
 func CurrentTerms(ctx context.Context, q db.Querier,
 	contracts []int64) (map[int64]hoursdb.Terms, map[int64][]hoursdb.Term, error) {

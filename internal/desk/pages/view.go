@@ -53,9 +53,17 @@ type View struct {
 	Asked      []Question
 	Earlier    []Earlier // requests like this one
 	Untold     []Untold
+	// Hours are those of its routes on which somebody has to be there, such as the phone.
+	Hours map[route.Kind]Hours
 	// Fitted is how a draft goes by each of its channels that does not take it as it is.
 	Fitted map[route.Kind]intake.Fitted
 	Now    time.Time
+}
+
+// Hours say whether somebody is there now, and until when that stays so.
+type Hours struct {
+	Open  bool
+	Until *time.Time
 }
 
 // Untold is what was completed since the vendor was told last.
@@ -182,6 +190,9 @@ func (d *Pages) at(ctx context.Context, q db.Querier, a desk.Actor, id int64, br
 	if v.Routes, err = routes(ctx, q, c, &v.Filing, live.References); err != nil {
 		return v, err
 	}
+	if v.Hours, err = d.hoursOf(ctx, q, g, c, &v); err != nil {
+		return v, err
+	}
 	if a.May(access.Work) == nil {
 		now := cases.SituationOf(c, v.Deliveries)
 		now.Mine = c.OwnerID != nil && *c.OwnerID == a.ID
@@ -256,6 +267,26 @@ func (d *Pages) described(ctx context.Context, q db.Querier, c *casesdb.Case, v 
 		v.Untold = append(v.Untold, Untold{field, intake.FieldLabel(v.Filing.Story, field), c.Untold.V[field]})
 	}
 	return nil
+}
+
+// hoursOf are the hours of the phone and the chat, where they have their own.
+func (d *Pages) hoursOf(ctx context.Context, q db.Querier, g *hours.Compiled, c *casesdb.Case,
+	v *View) (map[route.Kind]Hours, error) {
+	out := map[route.Kind]Hours{}
+	for _, r := range v.Routes {
+		ways := v.Filing.Vendor.Profile.V.WaysBy(r.Kind, c.Urgent())
+		if r.Automatic() || r.Kind != route.Phone && r.Kind != route.Chat || len(ways) == 0 || ways[0].Calendar == "" {
+			continue
+		}
+		open, until, err := d.hours.OpenBy(ctx, q, g, c.VendorID, ways[0].Calendar)
+		if err != nil {
+			return nil, err
+		}
+		if until != nil {
+			out[r.Kind] = Hours{open, until}
+		}
+	}
+	return out, nil
 }
 
 // earlierRequests is how many are shown.

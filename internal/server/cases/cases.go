@@ -199,6 +199,9 @@ func referenceOut(r pages.Reference) apigen.Reference {
 
 func routeOut(v pages.View, r route.Route) apigen.Route {
 	out := apigen.Route{Channel: r.Kind, Automatic: r.Automatic(), Link: web.Some(r.Name), To: web.Some(r.To)}
+	if h, has := v.Hours[r.Kind]; has {
+		out.Open, out.Until = &h.Open, h.Until
+	}
 	if f, limited := v.Fitted[r.Kind]; limited {
 		out.Title, out.Messages, out.Replaced = &f.Title, &f.Texts, web.Some(f.Replaced)
 	}
