@@ -2,6 +2,8 @@ package e2e
 
 import (
 	"fmt"
+	"os"
+	"regexp"
 	"slices"
 	"strings"
 	"testing"
@@ -9,6 +11,7 @@ import (
 
 	dp "github.com/chromedp/chromedp"
 
+	"roundhouse.example/internal/browser"
 	"roundhouse.example/internal/server/apigen"
 )
 
@@ -81,5 +84,36 @@ func TestContactConsentsAndWhatComesLater(t *testing.T) {
 	w.says(tab, "consent-row", "gate 4")
 	if f := w.checked().Findings; len(f) > 0 {
 		t.Errorf("the record differs: %+v", f)
+	}
+}
+
+// A description of 300 kB in one paste is refused in words, in the console and in the terminal, and nothing of it is
+// lost.
+func TestAHugePaste(t *testing.T) {
+	t.Parallel()
+	w := still(t)
+	name := w.as(0).draft("corvane", "Gates say no")
+	tab := w.page("light", 1280, 800, 0)
+	w.steps(tab, dp.Navigate(w.url+"/open/"+name), see("happened"), dp.Evaluate[dp.Void](`(() => {
+		const f = document.querySelector('[data-testid="happened"]')
+		Object.getOwnPropertyDescriptor(HTMLTextAreaElement.prototype, 'value').set.call(f, 'gate 3 '.repeat(43000))
+		f.dispatchEvent(new Event('input', { bubbles: true })) })()`))
+	w.says(tab, "open-problem", "20000")
+	// It comes back after a crash, and what fits after it was cut is saved.
+	w.steps(tab, dp.Navigate(w.url+"/cases"), see("words"), dp.Navigate(w.url+"/open/"+name), see("happened"))
+	w.until("it is there again", func() bool {
+		n, err := browser.Eval[int](tab, `document.querySelector('[data-testid="happened"]')?.value.length ?? 0`)
+		return err == nil && n == 301000
+	})
+
+	long := strings.Repeat("gate 3 ", 43000)
+	out, code := w.shell(0).run(long, "case", "edit", name, "--happened", "-")
+	if code != 4 || !contains(out, "20000") {
+		t.Errorf("status %d: %.300s", code, out)
+	}
+	file := regexp.MustCompile(`/\S+roundhouse-kept-\S+`).FindString(out)
+	if kept, err := os.ReadFile(strings.TrimRight(file, ".:,)")); err != nil || strings.TrimSpace(string(kept)) !=
+		strings.TrimSpace(long) {
+		t.Errorf("what was typed is kept in %q: %v, %d bytes\n%.300s", file, err, len(kept), out)
 	}
 }

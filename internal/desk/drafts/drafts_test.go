@@ -306,3 +306,30 @@ func TestCompletedAfterTheFiling(t *testing.T) {
 	}
 	d.Agrees()
 }
+
+// A level whose conditions change while somebody writes is confirmed anew: what was confirmed was another condition.
+func TestConditionsThatChangeMeanwhile(t *testing.T) {
+	t.Parallel()
+	d := desktest.New(t)
+	ref, err := d.Drafts.Open(t.Context(), d.As("Ragna"), drafts.Draft{Vendor: "corvane", Title: "Gates say no",
+		Facts: casesdb.Facts{Environment: "production", Effect: "stopped", Reach: "everyone", Workaround: "none"},
+		Texts: casesdb.Texts{Happened: "All of them", ContactAlways: "Ragna Lie, +44 1632 960 101"}})
+	if err != nil {
+		t.Fatal(err)
+	}
+	for _, c := range d.View(ref.ID).Level.Criteria {
+		if err := d.Step(ref.ID, cases.StepRequest{Step: casework.Confirm, Criterion: c.ID}); err != nil {
+			t.Fatal(err)
+		}
+	}
+	if got := required(d, ref.ID); len(got) != 0 {
+		t.Fatalf("with all confirmed it lacks %v", got)
+	}
+	d.Change("corvane", `{"levels": [{"label": "Critical", "severities": [1], "round_the_clock": true,
+		"criteria": ["Every harbour is dark"]}, {"label": "Regular", "severities": [2, 3, 4]}]}`)
+	err = d.Step(ref.ID, cases.StepRequest{Step: casework.File})
+	if got := desktest.Fields(err); !slices.Equal(got, []string{"criteria"}) ||
+		!strings.Contains(err.Error(), "Every harbour is dark") {
+		t.Errorf("filed under conditions that nobody confirmed: %v", err)
+	}
+}
