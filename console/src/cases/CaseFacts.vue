@@ -148,7 +148,7 @@ const mayAdd = computed(() => props.may && (live.value || props.view.line.state 
       <dt>Owner</dt>
       <dd data-testid="owner">{{ view.line.owner ?? 'nobody' }}</dd>
       <template v-if="view.go_on_reason"
-        ><dt>Went on because</dt>
+        ><dt>Reason to go on</dt>
         <dd>{{ view.go_on_reason }}</dd></template
       >
       <template v-if="view.outcome"

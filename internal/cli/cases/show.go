@@ -270,7 +270,7 @@ func sortingFacts(c clientgen.Case, times out.Times, fact func(label, v string))
 		fact("unknown product", app.Deref(u.Product))
 		fact("unknown kind", app.Deref(u.Kind))
 	}
-	fact("went on because", app.Deref(c.GoOnReason))
+	fact("reason to go on", app.Deref(c.GoOnReason))
 }
 
 // reachBy is how the vendor should reach us; empty for any way.

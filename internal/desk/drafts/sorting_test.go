@@ -267,3 +267,29 @@ func TestHoursOfThePhone(t *testing.T) {
 		t.Errorf("in the evening: %+v", d.View(id).Hours)
 	}
 }
+
+// A contract that ends between draft and filing is said, and going on under it needs a reason.
+func TestAContractThatEndsMeanwhile(t *testing.T) {
+	t.Parallel()
+	d := desktest.New(t)
+	id := d.Draft("Gates say no")
+	if got := required(d, id); len(got) != 0 {
+		t.Fatalf("a complete draft lacks %v", got)
+	}
+	if _, err := d.Store.DB.Exec(`update contract set starts_on = '2025-01-01', ends_on = '2026-11-01',
+		facts = facts || '{"starts": "2025-01-01", "ends": "2026-11-01"}'
+		where id = (select contract_id from support_case where id = $1)`, id); err != nil {
+		t.Fatal(err)
+	}
+	err := d.Step(id, cases.StepRequest{Step: casework.File})
+	if got := desktest.Fields(err); !slices.Equal(got, []string{"go_on_reason"}) ||
+		!strings.Contains(err.Error(), "is not in force") {
+		t.Errorf("filed under a contract that is over: %v", err)
+	}
+	if err := edit(t, d, id, drafts.Edit{GoOn: new("The renewal is signed.")}); err != nil {
+		t.Fatal(err)
+	}
+	if err := d.Step(id, cases.StepRequest{Step: casework.File}); err != nil {
+		t.Errorf("with a reason: %v", err)
+	}
+}
