@@ -10,6 +10,7 @@ import CompleteDialog from './CompleteDialog.vue'
 import ConsentList from './ConsentList.vue'
 import MakerStatus from './MakerStatus.vue'
 import ReferenceForm from './ReferenceForm.vue'
+import { isLive } from './queries'
 
 const props = defineProps<{ view: Case; etag: string; may: boolean }>()
 const emit = defineEmits<{ bring: [number: string] }>()
@@ -24,7 +25,7 @@ const linked = computed(() =>
     ] as const
   ).filter(([, other]) => other),
 )
-const live = computed(() => ['filed', 'open', 'fix-offered'].includes(props.view.line.state))
+const live = computed(() => isLive(props.view.line.state))
 const mayAdd = computed(() => props.may && (live.value || props.view.line.state === 'draft'))
 </script>
 
@@ -42,8 +43,8 @@ const mayAdd = computed(() => props.may && (live.value || props.view.line.state 
           ></span
         >
       </dd>
-      <template v-for="[label, other] in linked" :key="label"
-        ><dt>{{ label }}</dt>
+      <template v-for="[what, other] in linked" :key="what"
+        ><dt>{{ what }}</dt>
         <dd data-testid="linked">
           <RouterLink :to="`/cases/${other}`">{{ other }}</RouterLink>
         </dd></template
@@ -74,7 +75,7 @@ const mayAdd = computed(() => props.may && (live.value || props.view.line.state 
             >{{ r.value }}</a><span v-else class="mono">{{ r.value }}</span
           ><CopyButton :value="r.value" :what="inline(referenceWords(r))" /></dd
       ></template>
-      <template v-if="may && !view.line.reference && ['filed', 'open', 'fix-offered'].includes(view.line.state)"
+      <template v-if="may && !view.line.reference && live"
         ><dt><label for="bring">Vendor ref</label></dt>
         <dd>
           <form class="bring" @submit.prevent="emit('bring', reference.trim())">

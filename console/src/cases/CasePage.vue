@@ -5,7 +5,7 @@ import { computed, ref, toRef, watch } from 'vue'
 import { useRoute, useRouter } from 'vue-router'
 import { client, newKey, ok, Problem, words, type Schemas } from '../shared/api'
 import { refresh, useMe } from '../shared/queries'
-import { useCase, useEntries, useSteps } from './queries'
+import { isLive, useCase, useEntries, useSteps } from './queries'
 import ToSend from './ToSend.vue'
 import CaseFacts from './CaseFacts.vue'
 import DeadlineTrack from './DeadlineTrack.vue'
@@ -112,7 +112,7 @@ const second = computed(() => {
 })
 const more = computed(() => [
   { key: 'like', label: 'Open one like this', props: { 'data-testid': 'open-like' } },
-  ...(['filed', 'open', 'fix-offered'].includes(line.value?.state ?? '')
+  ...(isLive(line.value?.state)
     ? [{ key: 'refile', label: 'File again elsewhere', props: { 'data-testid': 'refile' } }]
     : []),
   ...allowed.value
@@ -232,7 +232,7 @@ const lost = computed(() => error.value instanceof Problem && error.value.status
     <h1 class="title">{{ line.title }}</h1>
     <p v-if="view.next_why" class="sub" data-testid="next-why">{{ view.next_why }}</p>
     <p v-if="problem" class="problem" role="alert">{{ problem }}</p>
-    <p v-if="view.vendor_closed && ['filed', 'open', 'fix-offered'].includes(line.state)" class="notice">
+    <p v-if="view.vendor_closed && isLive(line.state)" class="notice">
       The vendor has closed the case. It stays open here until you agree (resolve, close) or dispute it.
     </p>
     <p v-if="view.untold?.length" class="notice" data-testid="untold">

@@ -3,7 +3,7 @@ import { NButton, NInput, NSelect } from 'naive-ui'
 import { computed, ref, watch } from 'vue'
 import { words as say } from '../shared/api'
 import { useCases, type CaseQuery } from './queries'
-import { useVendors } from '../vendors/queries'
+import { useVendorOptions } from '../vendors/queries'
 import { titleOf, useThing } from '../register/things'
 import { type KindName } from '../register/fields'
 import MoveArrow from '../shared/MoveArrow.vue'
@@ -18,7 +18,6 @@ import TableDesk from '../exchange/TableDesk.vue'
 import { useMe } from '../shared/queries'
 import ExistingForm from './ExistingForm.vue'
 
-const vendors = useVendors()
 const me = useMe()
 const may = computed(() => me.data.value?.may.includes('work') ?? false)
 const adding = ref(false)
@@ -73,7 +72,7 @@ const severities = choicesOf('Severity').map((s) => ({ label: `${s.value} ${s.la
 const kinds = choicesOf('CaseKind')
 const moves = choicesOf('Side').map((s) => ({ label: `Waiting on ${s.label}`, value: s.value }))
 const sorts = choicesOf('CaseSort')
-const vendorOptions = computed(() => vendors.data.value?.items.map((v) => ({ label: v.name, value: v.key })) ?? [])
+const vendorOptions = useVendorOptions()
 const target = (l: { state: string; number: string }) =>
   l.state === 'draft' ? `/open/${l.number}` : `/cases/${l.number}`
 </script>

@@ -7,7 +7,7 @@ import { attrs } from '../shared/attrs'
 import { refresh } from '../shared/queries'
 import { useSending } from '../shared/sending'
 import DialogFrame from '../shared/DialogFrame.vue'
-import AmountLines from './AmountLines.vue'
+import VendorQuestion from './VendorQuestion.vue'
 
 // Completes what a filed case says: the vendor is told of it with the next message that carries it.
 const props = defineProps<{ view: Case; etag: string }>()
@@ -55,25 +55,7 @@ async function save() {
       <div class="fields">
         <div v-for="q in asked" :key="q.key" class="field">
           <label :for="`c-${q.key}`">{{ q.label }}</label>
-          <select v-if="q.type === 'choice'" :id="`c-${q.key}`" v-model="answers[q.key]" class="in">
-            <option value="">No answer</option>
-            <option v-for="c in q.choices" :key="c">{{ c }}</option>
-          </select>
-          <AmountLines
-            v-else-if="q.type === 'amounts'"
-            :id="`c-${q.key}`"
-            v-model="answers[q.key]"
-            :places="q.choices"
-          />
-          <textarea v-else-if="q.type === 'long'" :id="`c-${q.key}`" v-model="answers[q.key]" class="in" rows="2" />
-          <input
-            v-else
-            :id="`c-${q.key}`"
-            v-model="answers[q.key]"
-            class="in"
-            :type="q.type === 'date' ? 'date' : 'text'"
-            :placeholder="q.given ? '' : q.answer"
-          />
+          <VendorQuestion :id="`c-${q.key}`" v-model="answers[q.key]" :question="q" />
         </div>
         <div v-for="p in parts" :key="p.key" class="field">
           <label :for="`c-${p.key}`">{{ p.label }}</label>

@@ -22,7 +22,7 @@ const { data, error } = useQuery({
   </p>
   <div v-if="data" class="panel scroll">
     <p v-if="data.items.length === 0" class="sub roomy">No consents{{ all ? '' : ' hold now' }}.</p>
-    <table v-else class="list" aria-label="Consents">
+    <table v-else class="list folds" aria-label="Consents">
       <thead>
         <tr class="small">
           <th scope="col" class="what">Consent</th>
@@ -63,14 +63,5 @@ th.what {
 }
 td.words {
   white-space: normal;
-}
-@media (max-width: 640px) {
-  .wide {
-    display: none;
-  }
-  td,
-  td :deep(time) {
-    white-space: normal;
-  }
 }
 </style>

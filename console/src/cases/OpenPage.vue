@@ -39,9 +39,7 @@ watch(
 )
 const looking = ref(false)
 async function look() {
-  if (!(await d.settle())) return
-  await d.reread()
-  looking.value = true
+  if ((await d.settle()) && (await d.reread())) looking.value = true
 }
 </script>
 

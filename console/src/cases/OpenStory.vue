@@ -4,7 +4,7 @@ import { computed, ref } from 'vue'
 import { type Texts } from '../shared/api'
 import { attrs } from '../shared/attrs'
 import { choicesOf, label } from '../shared/words'
-import AmountLines from './AmountLines.vue'
+import VendorQuestion from './VendorQuestion.vue'
 import { useDraftHere } from './draft'
 import { short, useClock } from '../shared/time'
 
@@ -35,43 +35,7 @@ const lines = ['since', 'often', 'version', 'system', 'browser', 'role']
         >{{ q.label }}<span v-if="q.hint" class="sub small asks">{{ q.hint }}</span></label
       >
       <div>
-        <select
-          v-if="q.type === 'choice'"
-          :id="`q-${q.key}`"
-          v-model="d.form.answers[q.key]"
-          class="in"
-          :data-testid="`q-${q.key}`"
-        >
-          <option value="">No answer</option>
-          <option v-for="c in q.choices" :key="c">{{ c }}</option>
-        </select>
-        <AmountLines
-          v-else-if="q.type === 'amounts'"
-          :id="`q-${q.key}`"
-          v-model="d.form.answers[q.key]"
-          :places="q.choices"
-        />
-        <textarea
-          v-else-if="q.type === 'long'"
-          :id="`q-${q.key}`"
-          v-model="d.form.answers[q.key]"
-          class="in"
-          rows="2"
-          :data-testid="`q-${q.key}`"
-        />
-        <input
-          v-else
-          :id="`q-${q.key}`"
-          v-model="d.form.answers[q.key]"
-          class="in"
-          :list="q.choices?.length ? `c-${q.key}` : undefined"
-          :type="q.type === 'date' ? 'date' : 'text'"
-          :placeholder="q.given ? '' : q.answer"
-          :data-testid="`q-${q.key}`"
-        />
-        <datalist v-if="!['choice', 'amounts'].includes(q.type) && q.choices?.length" :id="`c-${q.key}`">
-          <option v-for="c in q.choices" :key="c" :value="c" />
-        </datalist>
+        <VendorQuestion :id="`q-${q.key}`" v-model="d.form.answers[q.key]" :question="q" />
         <p v-if="q.answer && !q.given && !d.form.answers[q.key]" class="sub small">
           {{ q.answer }} (from the register)
         </p>

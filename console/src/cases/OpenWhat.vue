@@ -6,8 +6,8 @@ import { client, ok, type Schemas } from '../shared/api'
 import { attrs } from '../shared/attrs'
 import { short, useClock } from '../shared/time'
 import { choicesOf } from '../shared/words'
-import { useThings } from '../register/things'
-import { useVendors } from '../vendors/queries'
+import { useAccountOptions, useContractOptions } from '../register/things'
+import { useVendorOptions, useVendors } from '../vendors/queries'
 import { useDraftHere } from './draft'
 
 const d = useDraftHere()
@@ -29,33 +29,11 @@ const lookForAsset = useDebounceFn(async () => {
   if (exact.length === 1 && exact[0]!.id !== d.form.asset) await d.choose(exact[0]!.id)
 }, 200)
 
-const contracts = useThings(
-  ref('contracts' as const),
-  computed(() => ({ vendor: d.form.vendor ?? '', cover: 'in-force', limit: 50 })),
-  computed(() => !!d.form.vendor),
-)
-const contractOptions = computed(
-  () =>
-    contracts.data.value?.items.map((k) => ({
-      label: `${k.facts.number}, until ${String(k.facts.ends)}`,
-      value: k.id,
-    })) ?? [],
-)
-const vendorOptions = computed(() => vendors.data.value?.items.map((v) => ({ label: v.name, value: v.key })) ?? [])
+const contractOptions = useContractOptions(computed(() => d.form.vendor ?? ''))
+const vendorOptions = useVendorOptions()
 const vendor = computed(() => vendors.data.value?.items.find((v) => v.key === d.form.vendor))
 const kindOptions = choicesOf('CaseKind')
-const accounts = useThings(
-  ref('accounts' as const),
-  computed(() => ({ vendor: d.form.maker ?? d.form.vendor ?? '', limit: 50 })),
-  computed(() => !!d.form.vendor),
-)
-const accountOptions = computed(
-  () =>
-    accounts.data.value?.items.map((k) => ({
-      label: [k.facts.number, k.facts.name].filter(Boolean).join(', '),
-      value: k.id,
-    })) ?? [],
-)
+const accountOptions = useAccountOptions(computed(() => (d.form.vendor ? (d.form.maker ?? d.form.vendor) : '')))
 // Whose it may be, by the words of its title, until somebody has said so.
 const candidates = ref<Schemas['Candidate'][]>([])
 watch(

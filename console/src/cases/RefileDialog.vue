@@ -7,8 +7,8 @@ import { client, newKey, unclear, whole, words, type Case } from '../shared/api'
 import { attrs } from '../shared/attrs'
 import { refresh } from '../shared/queries'
 import DialogFrame from '../shared/DialogFrame.vue'
-import { useThings } from '../register/things'
-import { useVendors } from '../vendors/queries'
+import { useAccountOptions, useContractOptions } from '../register/things'
+import { useVendorOptions } from '../vendors/queries'
 
 // Withdraws a case that was filed under the wrong account or contract, or with the wrong vendor, and files it again.
 const props = defineProps<{ view: Case; etag: string }>()
@@ -23,26 +23,9 @@ const busy = ref(false)
 const problem = ref('')
 let key = newKey()
 
-const vendors = useVendors()
-const vendorOptions = computed(() => vendors.data.value?.items.map((v) => ({ label: v.name, value: v.key })) ?? [])
-const accounts = useThings(
-  ref('accounts' as const),
-  computed(() => ({ vendor: vendor.value, limit: 50 })),
-)
-const contracts = useThings(
-  ref('contracts' as const),
-  computed(() => ({ vendor: vendor.value, cover: 'in-force', limit: 50 })),
-)
-const accountOptions = computed(
-  () =>
-    accounts.data.value?.items.map((k) => ({
-      label: [k.facts.number, k.facts.name].filter(Boolean).join(', '),
-      value: k.id,
-    })) ?? [],
-)
-const contractOptions = computed(
-  () => contracts.data.value?.items.map((k) => ({ label: String(k.facts.number), value: k.id })) ?? [],
-)
+const vendorOptions = useVendorOptions()
+const accountOptions = useAccountOptions(vendor)
+const contractOptions = useContractOptions(vendor)
 watch(vendor, () => (account.value = contract.value = null))
 const elsewhere = computed(
   () =>

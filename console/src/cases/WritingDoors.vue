@@ -6,6 +6,7 @@ import { computed, nextTick, ref, watch } from 'vue'
 import { client, newKey, ok, Problem, unclear, words, type Case } from '../shared/api'
 import { fromInput } from '../shared/time'
 import { refresh } from '../shared/queries'
+import { isLive } from './queries'
 import SecretNames from '../secrets/SecretNames.vue'
 import { attrs } from '../shared/attrs'
 import { pickedRoute, routeKey, routeWords } from '../shared/routes'
@@ -13,7 +14,7 @@ import { pickedRoute, routeKey, routeWords } from '../shared/routes'
 const props = defineProps<{ view: Case; lastEntry: number; begin?: 'message' }>()
 const queries = useQueryClient()
 const name = computed(() => props.view.line.number)
-const live = computed(() => ['filed', 'open', 'fix-offered'].includes(props.view.line.state))
+const live = computed(() => isLive(props.view.line.state))
 type Door = 'note' | 'call' | 'message'
 const door = ref<Door>()
 // Each door keeps its own draft; nothing typed is lost.

@@ -62,7 +62,7 @@ function useDraft() {
   }
 
   async function load(name: string) {
-    const got = await whole(client.GET('/cases/{case}', { params: { path: { case: name } } }))
+    const got = await read(name)
     if (got.data.line.state !== 'draft') return void router.replace(`/cases/${got.data.line.number}`)
     base = {}
     clashes.value = []
@@ -202,16 +202,25 @@ function useDraft() {
     }
   }
 
-  /** Reads what somebody else has done to the draft meanwhile. */
-  async function meanwhile(): Promise<boolean> {
-    const path = { case: draft.value!.line.number }
+  function read(name: string) {
+    return whole(client.GET('/cases/{case}', { params: { path: { case: name } } }))
+  }
+
+  /** Reads the draft as the desk has it now; false where that failed, and why stands on the page. */
+  async function again(): Promise<boolean> {
     try {
-      const now = await whole(client.GET('/cases/{case}', { params: { path } }))
+      const now = await read(draft.value!.line.number)
       takeFrom(now.data, now.etag)
-      void later()
+      return true
     } catch (e) {
       problem.value = words(e)
+      return false
     }
+  }
+
+  /** Reads what somebody else has done to the draft meanwhile. */
+  async function meanwhile(): Promise<boolean> {
+    if (await again()) void later()
     return false
   }
   // One thing after the other: each goes with the version that the one before it left.
@@ -272,11 +281,7 @@ function useDraft() {
   )
 
   /** Reads the draft anew, with what filing it would start. */
-  const reread = () =>
-    inTurn(async () => {
-      const now = await whole(client.GET('/cases/{case}', { params: { path: { case: draft.value!.line.number } } }))
-      takeFrom(now.data, now.etag)
-    })
+  const reread = () => inTurn(again)
 
   /** Does a step of the draft; undefined where it was refused, and why stands on the page. */
   const step = (body: StepBody): Promise<Case | undefined> =>

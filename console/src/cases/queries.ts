@@ -51,3 +51,6 @@ export function useSteps() {
     return done
   }
 }
+
+/** Whether a case is live: filed, open or fix-offered. */
+export const isLive = (state: string | undefined): boolean => ['filed', 'open', 'fix-offered'].includes(state ?? '')

@@ -28,7 +28,7 @@ async function kept() {
   <OutageForm v-if="form" :key="form.outage?.id ?? 0" v-bind="form" @kept="kept" @leave="form = undefined" />
   <div v-if="data" class="panel scroll">
     <p v-if="data.items.length === 0" class="sub roomy">No outages have been noted.</p>
-    <table v-else class="list" aria-label="Outages">
+    <table v-else class="list folds" aria-label="Outages">
       <thead>
         <tr class="small">
           <th scope="col" class="what">Outage</th>
@@ -87,14 +87,5 @@ td.act {
 }
 td.words {
   white-space: normal;
-}
-@media (max-width: 640px) {
-  .wide {
-    display: none;
-  }
-  td,
-  td :deep(time) {
-    white-space: normal;
-  }
 }
 </style>

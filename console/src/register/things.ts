@@ -74,6 +74,30 @@ export const useThings = (kind: Ref<KindName>, query: Ref<ThingQuery>, enabled: 
     placeholderData: keepPreviousData,
   })
 
+/** A vendor's accounts, for a select; none while no vendor is chosen. */
+export function useAccountOptions(vendor: Ref<string>) {
+  const query = computed(() => ({ vendor: vendor.value, limit: 50 }))
+  const { data } = useThings(
+    ref('accounts' as const),
+    query,
+    computed(() => vendor.value !== ''),
+  )
+  const named = (k: Thing) => [k.facts.number, k.facts.name].filter(Boolean).join(', ')
+  return computed(() => data.value?.items.map((k) => ({ label: named(k), value: k.id })) ?? [])
+}
+
+/** A vendor's contracts in force, for a select; none while no vendor is chosen. */
+export function useContractOptions(vendor: Ref<string>) {
+  const query = computed(() => ({ vendor: vendor.value, cover: 'in-force', limit: 50 }))
+  const { data } = useThings(
+    ref('contracts' as const),
+    query,
+    computed(() => vendor.value !== ''),
+  )
+  const named = (k: Thing) => `${k.facts.number}, until ${String(k.facts.ends)}`
+  return computed(() => data.value?.items.map((k) => ({ label: named(k), value: k.id })) ?? [])
+}
+
 export const useThing = (kind: Ref<KindName>, id: Ref<number>) =>
   useQuery({
     queryKey: ['thing', kind, id],

@@ -60,7 +60,7 @@ async function kept() {
     </p>
     <ShiftForm v-if="form" :key="key" v-bind="form" :rota="data" @kept="kept" @leave="form = undefined" />
     <div class="panel scroll">
-      <table class="list" aria-label="Rota">
+      <table class="list folds" aria-label="Rota">
         <thead>
           <tr class="small">
             <th scope="col">From</th>
@@ -125,14 +125,5 @@ th.act,
 td.act {
   width: 80px;
   text-align: right;
-}
-@media (max-width: 640px) {
-  .wide {
-    display: none;
-  }
-  td,
-  td :deep(time) {
-    white-space: normal;
-  }
 }
 </style>

@@ -2317,7 +2317,7 @@ export interface components {
             link?: string;
             /** @description The address that an email by the link goes to */
             to?: string;
-            /** @description For the phone or a chat with hours of its own, whether somebody is there now */
+            /** @description For a draft, and the phone or a chat with hours of its own, whether somebody is there now */
             open?: boolean;
             /**
              * Format: date-time

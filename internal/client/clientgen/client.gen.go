@@ -2577,7 +2577,7 @@ type Route struct {
 	// Messages For such a draft, the messages in which it goes
 	Messages *[]string `json:"messages,omitempty"`
 
-	// Open For the phone or a chat with hours of its own, whether somebody is there now
+	// Open For a draft, and the phone or a chat with hours of its own, whether somebody is there now
 	Open *bool `json:"open,omitempty"`
 
 	// Replaced How many characters the channel cannot carry and that are written otherwise

@@ -44,7 +44,7 @@ func (t Texts) Copies() (list []string, wrong string) {
 	return list, ""
 }
 
-// wrong are what keeps a case from being filed.
+// wrongContact is what keeps a case from being filed.
 func (t Texts) wrongContact() (out []Need) {
 	if _, _, _, why := t.Call(); why != "" {
 		out = append(out, Need{Required: true, Field: "texts.call_from", Text: "The time for a callback: " + why})

@@ -87,7 +87,7 @@ func shorten(title string, most int, letters string) string {
 	return strings.TrimRightFunc(short, loose) + dots
 }
 
-// split cuts a text into parts of so many bytes at most.
+// split cuts a text into parts, none of them longer than a number of bytes.
 func split(text string, most int) (parts []string) {
 	for len(text) > most {
 		at := most

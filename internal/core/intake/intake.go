@@ -137,10 +137,13 @@ func Missing(s Story) []Need {
 	slices.SortStableFunc(lacking, func(a, b Need) int {
 		return cmp.Or(cmp.Compare(rank(a), rank(b)), cmp.Compare(b.Points, a.Points))
 	})
-	doubts := slices.Clone(s.Doubts)
-	slices.SortStableFunc(doubts, func(a, b Need) int { return rank(a) - rank(b) })
-	for len(doubts) > 0 && doubts[0].Required {
-		out, doubts = append(out, doubts[0]), doubts[1:]
+	var doubts []Need
+	for _, n := range s.Doubts {
+		if n.Required {
+			out = append(out, n)
+			continue
+		}
+		doubts = append(doubts, n)
 	}
 	return append(append(out, lacking...), doubts...)
 }

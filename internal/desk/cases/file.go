@@ -62,15 +62,9 @@ func (w *Work) file(ctx context.Context, wanted filing.Wanted) error {
 	if err != nil {
 		return err
 	}
-	refs, err := w.References(ctx)
+	ticket, err := w.KnownAs(ctx, casework.OurTicket)
 	if err != nil {
 		return err
-	}
-	ticket := ""
-	for _, r := range refs {
-		if r.Whose == "ours" {
-			ticket = r.Value
-		}
 	}
 	effect := &casesdb.Effect{Event: deadline.Filed, Sets: &casesdb.Sets{Title: &w.Case.Title, Ticket: &ticket,
 		Told: w.Case.LastEntry},

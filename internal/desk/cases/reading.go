@@ -3,6 +3,7 @@ package cases
 import (
 	"context"
 
+	"roundhouse.example/internal/core/casework"
 	casesdb "roundhouse.example/internal/store/cases"
 	"roundhouse.example/internal/store/db"
 	inboxdb "roundhouse.example/internal/store/inbox"
@@ -48,6 +49,12 @@ func (w *Work) References(ctx context.Context) ([]casesdb.Reference, error) {
 	return w.references.get(func() ([]casesdb.Reference, error) {
 		return casesdb.References(ctx, w.Tx, []int64{w.Case.ID})
 	})
+}
+
+// KnownAs is the number by which somebody knows the case now; empty for none.
+func (w *Work) KnownAs(ctx context.Context, owner casework.Owner) (string, error) {
+	refs, err := w.References(ctx)
+	return casesdb.NumberOf(refs, owner), err
 }
 
 // SetReference makes a number the one that somebody has for the case; an empty one takes it out.

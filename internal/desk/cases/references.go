@@ -99,15 +99,9 @@ func (w *Work) setOthers(ctx context.Context, text string, list []casework.Refer
 
 // setFirst sets the vendor's current number, or that of our own ticket.
 func (w *Work) setFirst(ctx context.Context, n Numbering, others []casework.Reference) error {
-	refs, err := w.References(ctx)
+	before, err := w.KnownAs(ctx, n.Owner)
 	if err != nil {
 		return err
-	}
-	before := ""
-	for _, r := range refs {
-		if r.Whose == string(n.Owner) {
-			before = r.Value
-		}
 	}
 	switch {
 	case n.Remove && before != n.Value:
@@ -153,18 +147,9 @@ func (w *Work) SetFirst(ctx context.Context, owner casework.Owner, value string)
 
 // SetTicket changes our own ticket's number; an empty one removes it. From the filing on it is in the record.
 func (w *Work) SetTicket(ctx context.Context, number string) error {
-	refs, err := w.References(ctx)
-	if err != nil {
+	was, err := w.KnownAs(ctx, casework.OurTicket)
+	if err != nil || was == number {
 		return err
-	}
-	was := ""
-	for _, r := range refs {
-		if r.Whose == string(casework.OurTicket) {
-			was = r.Value
-		}
-	}
-	if was == number {
-		return nil
 	}
 	w.Renumbered()
 	numbers, err := w.SetFirst(ctx, casework.OurTicket, number)

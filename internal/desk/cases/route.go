@@ -108,15 +108,13 @@ func (w *Work) Bring(ctx context.Context, reference string) error {
 	case !errors.Is(err, db.ErrNotFound):
 		return err
 	}
-	refs, err := w.References(ctx)
+	before, err := w.KnownAs(ctx, casework.Vendors)
 	if err != nil {
 		return err
 	}
 	text := "Vendor reference: " + reference + "."
-	for _, r := range refs {
-		if r.Whose == "vendor" {
-			text = fmt.Sprintf("Vendor reference: %s, corrected from %s.", reference, r.Value)
-		}
+	if before != "" {
+		text = fmt.Sprintf("Vendor reference: %s, corrected from %s.", reference, before)
 	}
 	numbers, err := w.SetFirst(ctx, casework.Vendors, reference)
 	if err != nil {

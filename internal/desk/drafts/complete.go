@@ -32,21 +32,18 @@ func (w *work) complete(ctx context.Context, ch Edit) error {
 	if len(fields) == 0 {
 		return nil
 	}
-	f, err := w.d.filing.Prepare(ctx, w.Tx, c)
+	story, err := w.d.filing.StoryOf(ctx, w.Tx, c)
 	if err != nil {
-		return err
-	}
-	if err := w.d.filing.Describe(ctx, w.Tx, &f, c); err != nil {
 		return err
 	}
 	var labels []string
 	for _, field := range fields {
-		if l := intake.FieldLabel(f.Story, field); !slices.Contains(labels, l) {
+		if l := intake.FieldLabel(story, field); !slices.Contains(labels, l) {
 			labels = append(labels, l)
 		}
 	}
 	text := "Completed: " + strings.Join(labels, ", ") + ". The vendor has not been told yet.\n\n" +
-		intake.Update(f.Story, fields)
+		intake.Update(story, fields)
 	_, err = w.Changed(ctx, text, &casesdb.Effect{Sets: sets})
 	return err
 }

@@ -7,6 +7,7 @@ import (
 	"slices"
 	"strconv"
 
+	"roundhouse.example/internal/core/casework"
 	"roundhouse.example/internal/desk"
 )
 
@@ -44,12 +45,8 @@ func (w *work) fields(ctx context.Context, ticket bool) (map[string]string, erro
 	if !ticket {
 		return out, nil
 	}
-	refs, err := w.References(ctx)
-	for _, r := range refs {
-		if r.Whose == "ours" {
-			out["ticket"] = r.Value
-		}
-	}
+	var err error
+	out["ticket"], err = w.KnownAs(ctx, casework.OurTicket)
 	return out, err
 }
 

@@ -223,13 +223,12 @@ func (d *Drafts) likeness(ctx context.Context, tx *db.Tx, a desk.Actor, n *Draft
 	} else if err != nil {
 		return err
 	}
+	v, err := registerdb.VendorByID(ctx, tx, c.VendorID)
+	if err != nil {
+		return err
+	}
 	if n.Vendor == "" && n.Asset == nil {
-		v, err := registerdb.VendorByID(ctx, tx, c.VendorID)
-		if err != nil {
-			return err
-		}
-		n.Vendor, n.Asset, n.Account, n.Contract = v.Key, c.AssetID, cmp.Or(n.Account, c.AccountID),
-			cmp.Or(n.Contract, c.ContractID)
+		n.Asset, n.Account, n.Contract = c.AssetID, cmp.Or(n.Account, c.AccountID), cmp.Or(n.Contract, c.ContractID)
 		if n.Vendor = v.Key; v.Placeholder {
 			n.Vendor, n.Unsorted = "", c.Unsorted.V
 		}
@@ -255,14 +254,18 @@ func (d *Drafts) likeness(ctx context.Context, tx *db.Tx, a desk.Actor, n *Draft
 		}
 	}
 	if n.Answers == nil {
-		n.Answers = maps.Clone(c.Answers.V)
-		v, err := registerdb.VendorByID(ctx, tx, c.VendorID)
-		if err != nil {
-			return err
-		}
-		for _, wrong := range unknownAnswers(v.Profile.V, n.Kind, n.Answers) { // the form has changed since
-			delete(n.Answers, strings.TrimPrefix(wrong.Name, "answers."))
-		}
+		n.Answers = stillAsked(v.Profile.V, n.Kind, c.Answers.V)
 	}
 	return nil
+}
+
+// stillAsked are those of a case's answers that a vendor's form asks for now.
+func stillAsked(v register.Vendor, kind string, answers map[string]string) map[string]string {
+	out := map[string]string{}
+	for _, x := range v.Asks(kind) {
+		if s := answers[x.Key]; s != "" {
+			out[x.Key] = s
+		}
+	}
+	return out
 }

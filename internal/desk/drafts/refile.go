@@ -4,7 +4,6 @@ import (
 	"cmp"
 	"context"
 	"errors"
-	"strings"
 
 	"roundhouse.example/internal/access"
 	"roundhouse.example/internal/core/casework"
@@ -45,14 +44,9 @@ func (d *Drafts) Refile(ctx context.Context, a desk.Actor, id, match int64, r Re
 				return &casework.Refusal{Why: "This is " + w.Case.State.Called() + ": only a live case is filed again elsewhere."}
 			}
 			old = *w.Case
-			refs, err := w.References(ctx)
-			if err != nil {
+			var err error
+			if ticket, err = w.KnownAs(ctx, casework.OurTicket); err != nil {
 				return err
-			}
-			for _, x := range refs {
-				if x.Whose == string(casework.OurTicket) {
-					ticket = x.Value
-				}
 			}
 			return w.Take(ctx, cases.StepRequest{Step: casework.Withdraw, Reason: r.Reason})
 		})
@@ -89,7 +83,7 @@ func (d *Drafts) again(ctx context.Context, tx *db.Tx, a desk.Actor, old *casesd
 		return desk.Ref{}, err
 	}
 	n := Draft{Vendor: cmp.Or(r.Vendor, v.Key), Maker: r.Maker, Title: old.Title, Kind: old.Kind, Facts: old.Facts.V,
-		Texts: old.Texts.V, Answers: old.Answers.V, Severity: old.SeverityChosen, SeverityReason: old.SeverityBecause,
+		Texts: old.Texts.V, Severity: old.SeverityChosen, SeverityReason: old.SeverityBecause,
 		GoOn: old.GoOnBecause, Ticket: ticket, Asset: old.AssetID, Account: old.AccountID, Contract: old.ContractID}
 	to := v
 	if r.Vendor != "" {
@@ -97,15 +91,9 @@ func (d *Drafts) again(ctx context.Context, tx *db.Tx, a desk.Actor, old *casesd
 			return desk.Ref{}, err
 		}
 	}
+	n.Answers = stillAsked(to.Profile.V, n.Kind, old.Answers.V)
 	if to.ID != v.ID { // nothing of the other vendor's
 		n.Asset, n.Account, n.Contract = nil, nil, nil
-		answers := map[string]string{}
-		for _, x := range to.Profile.V.Asks(n.Kind) {
-			if s := strings.TrimSpace(old.Answers.V[x.Key]); s != "" {
-				answers[x.Key] = s
-			}
-		}
-		n.Answers = answers
 	}
 	if r.Account != nil && r.Contract == nil {
 		n.Contract = nil // it follows

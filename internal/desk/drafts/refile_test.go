@@ -96,3 +96,39 @@ func TestFiledAgainElsewhere(t *testing.T) {
 	}
 	d.Agrees()
 }
+
+// An answer that the form no longer asks for holds nobody up who files a case again or opens one like it.
+func TestAFieldThatTheFormNoLongerHas(t *testing.T) {
+	t.Parallel()
+	d := desktest.New(t)
+	ragna := d.As("Ragna")
+	d.Change("corvane", `{"forms":[{"kind":"any","type":"text","key":"tenant","label":"Tenant"},
+		{"kind":"any","type":"text","key":"shift","label":"Shift"}]}`)
+	id := d.Draft("Gates say no")
+	if err := edit(t, d, id, drafts.Edit{Answers: []byte(`{"tenant": "saltmarsh", "shift": "night"}`)}); err != nil {
+		t.Fatal(err)
+	}
+	if err := d.Step(id, cases.StepRequest{Step: casework.File}); err != nil {
+		t.Fatal(err)
+	}
+	d.Sweep()
+	d.Change("corvane", `{"forms":[{"kind":"any","type":"text","key":"tenant","label":"Tenant"}]}`)
+	lab, err := register.Accounts.Add(t.Context(), d.Register, ragna, core.Account{Vendor: "corvane", Number: "salt-lab"})
+	if err != nil {
+		t.Fatal(err)
+	}
+	like, err := d.Drafts.Open(t.Context(), ragna, drafts.Draft{Like: casework.Name(d.Row(id).Number)})
+	if err != nil {
+		t.Fatal(err)
+	}
+	again, err := d.Drafts.Refile(t.Context(), ragna, id, d.Row(id).Version,
+		drafts.Refiling{Account: &lab.ID, Reason: "It is the lab."})
+	if err != nil {
+		t.Fatal(err)
+	}
+	for _, id := range []int64{like.ID, again.ID} {
+		if a := d.Row(id).Answers.V; len(a) != 1 || a["tenant"] != "saltmarsh" {
+			t.Errorf("%d answers %v", id, a)
+		}
+	}
+}

@@ -3,9 +3,7 @@ package drafts
 import (
 	"context"
 
-	"roundhouse.example/internal/core/register"
 	casesdb "roundhouse.example/internal/store/cases"
-	registerdb "roundhouse.example/internal/store/register"
 )
 
 // moveTo gives a draft to another vendor. What it is about stays where that is the new vendor's too: a reseller's case
@@ -56,17 +54,11 @@ func (w *work) keepWhatFits(ctx context.Context) error {
 		return err
 	}
 	c := w.Case
-	if b.Asset != nil && b.Asset.VendorID != c.VendorID && (c.MakerID == nil || b.Asset.VendorID != *c.MakerID) {
+	if b.Asset != nil && !c.Concerns(b.Asset.VendorID) {
 		c.AssetID = nil
 	}
-	if id := c.AccountID; id != nil {
-		a, err := registerdb.ThingByID[register.Account](ctx, w.Tx, registerdb.Accounts, *id)
-		if err != nil {
-			return err
-		}
-		if a.VendorID != c.VendorID && (c.MakerID == nil || a.VendorID != *c.MakerID) {
-			c.AccountID = nil
-		}
+	if b.Account != nil && !c.Concerns(b.Account.VendorID) {
+		c.AccountID = nil
 	}
 	return nil
 }

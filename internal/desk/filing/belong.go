@@ -21,7 +21,7 @@ import (
 // belongings are what of the register a case is about, complete.
 type belongings struct {
 	Asset   *registry.Thing[register.Asset]
-	account *registry.Thing[register.Account]
+	Account *registry.Thing[register.Account]
 	// under is the case's contract as the register knows it.
 	under *registry.Thing[register.Contract]
 	// versions are those of the asset's product.
@@ -33,7 +33,7 @@ func (d *Filing) BelongingsOf(ctx context.Context, q db.Querier, c *casesdb.Case
 	if b.Asset, err = oneOrNone(ctx, d, q, registry.Assets, c.AssetID); err != nil {
 		return b, err
 	}
-	if b.account, err = oneOrNone(ctx, d, q, registry.Accounts, c.AccountID); err != nil {
+	if b.Account, err = oneOrNone(ctx, d, q, registry.Accounts, c.AccountID); err != nil {
 		return b, err
 	}
 	if b.Asset != nil && b.Asset.ProductID != nil {
@@ -68,8 +68,8 @@ func (b belongings) Country() string {
 	switch {
 	case b.Asset != nil && b.Asset.Facts.Country != "":
 		return b.Asset.Facts.Country
-	case b.account != nil:
-		return b.account.Facts.Country
+	case b.Account != nil:
+		return b.Account.Facts.Country
 	}
 	return ""
 }
@@ -84,9 +84,9 @@ func (b belongings) identifiers(contract *registerdb.Contract) (out []intake.Ide
 	if contract != nil {
 		add("Contract", contract.Number)
 	}
-	if b.account != nil {
-		called := cmp.Or(b.account.Facts.Called, "account")
-		add(strings.ToUpper(called[:1])+called[1:], b.account.Facts.Number)
+	if b.Account != nil {
+		called := cmp.Or(b.Account.Facts.Called, "account")
+		add(strings.ToUpper(called[:1])+called[1:], b.Account.Facts.Number)
 	}
 	if b.Asset != nil {
 		a := b.Asset.Facts
@@ -112,8 +112,8 @@ func (b belongings) asked(form []register.FormField, answers map[string]string) 
 			"asset.resource_id": a.ResourceID, "asset.region": a.Region, "asset.site": a.Site, "asset.address": a.Address,
 			"asset.site_contact": a.SiteContact, "asset.site_phone": a.SitePhone}
 	}
-	if b.account != nil {
-		known["account.number"], known["account.name"] = b.account.Facts.Number, b.account.Facts.Name
+	if b.Account != nil {
+		known["account.number"], known["account.name"] = b.Account.Facts.Number, b.Account.Facts.Name
 	}
 	if b.under != nil {
 		known["contract.number"] = b.under.Facts.Number
@@ -139,8 +139,8 @@ func (b belongings) asked(form []register.FormField, answers map[string]string) 
 // last two others can be written.
 func (b belongings) Choices(x register.FormField) []string {
 	switch {
-	case (x.Type == "region" || x.IsAmounts()) && b.account != nil:
-		return b.account.Facts.Regions
+	case (x.Type == "region" || x.IsAmounts()) && b.Account != nil:
+		return b.Account.Facts.Regions
 	case x.Type == "version":
 		return b.versions
 	}
@@ -227,12 +227,12 @@ func (d *Filing) Attach(ctx context.Context, q db.Querier, c *casesdb.Case, befo
 	}
 	if b.Asset != nil {
 		a := b.Asset
-		if !isOf(c, a.VendorID) {
+		if !c.Concerns(a.VendorID) {
 			return other("asset", a.Facts.Name, a.VendorName)
 		}
 		if c.AccountID == nil && a.AccountID != nil {
 			c.AccountID = a.AccountID
-			if b.account, err = oneOrNone(ctx, d, q, registry.Accounts, c.AccountID); err != nil {
+			if b.Account, err = oneOrNone(ctx, d, q, registry.Accounts, c.AccountID); err != nil {
 				return err
 			}
 		}
@@ -243,8 +243,8 @@ func (d *Filing) Attach(ctx context.Context, q db.Querier, c *casesdb.Case, befo
 			c.Facts.V.Environment = a.Facts.Environment
 		}
 	}
-	if b.account != nil && !isOf(c, b.account.VendorID) {
-		return other("account", b.account.Facts.Number, b.account.VendorName)
+	if b.Account != nil && !c.Concerns(b.Account.VendorID) {
+		return other("account", b.Account.Facts.Number, b.Account.VendorName)
 	}
 	if c.ContractID == nil {
 		return d.chooseContract(ctx, q, c, b, before)
@@ -254,11 +254,6 @@ func (d *Filing) Attach(ctx context.Context, q db.Querier, c *casesdb.Case, befo
 		return other("contract", b.under.Facts.Number, b.under.VendorName)
 	}
 	return nil
-}
-
-// isOf says whether something of a vendor's can be what a case is about: with a reseller it is the maker's as a rule.
-func isOf(c *casesdb.Case, vendor int64) bool {
-	return vendor == c.VendorID || c.MakerID != nil && vendor == *c.MakerID
 }
 
 // chooseContract takes the contract in force that covers the asset, or, without

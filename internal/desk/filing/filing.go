@@ -139,10 +139,8 @@ func (d *Filing) replaced(ctx context.Context, q db.Querier, c *casesdb.Case) (o
 		return nil, err
 	}
 	refs, err := casesdb.References(ctx, q, []int64{*c.InsteadOf})
-	for _, r := range refs {
-		if r.Whose == string(casework.Vendors) {
-			out = append(out, intake.Identifier{Label: "In place of your reference", Value: r.Value})
-		}
+	if number := casesdb.NumberOf(refs, casework.Vendors); number != "" {
+		out = append(out, intake.Identifier{Label: "In place of your reference", Value: number})
 	}
 	return out, err
 }

@@ -27,14 +27,20 @@ func Untold(c *casesdb.Case, open []outboxdb.Delivery) (fields []string) {
 	return fields
 }
 
+// StoryOf is what a case that is filed says now, with what the vendor's form asks and what is known of its things.
+func (d *Filing) StoryOf(ctx context.Context, q db.Querier, c *casesdb.Case) (intake.Story, error) {
+	f, err := d.Prepare(ctx, q, c)
+	if err == nil {
+		err = d.Describe(ctx, q, &f, c)
+	}
+	return f.Story, err
+}
+
 // Update tells the vendor of some fields of a case as they are now; empty for none.
 func (d *Filing) Update(ctx context.Context, q db.Querier, c *casesdb.Case, fields []string) (string, error) {
 	if len(fields) == 0 {
 		return "", nil
 	}
-	f, err := d.Prepare(ctx, q, c)
-	if err == nil {
-		err = d.Describe(ctx, q, &f, c)
-	}
-	return intake.Update(f.Story, fields), err
+	s, err := d.StoryOf(ctx, q, c)
+	return intake.Update(s, fields), err
 }

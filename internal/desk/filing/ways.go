@@ -80,7 +80,7 @@ func Ways(v registerdb.Vendor, links []inboxdb.VendorLink, refs []casesdb.Refere
 	sent []outboxdb.Delivery) []route.Route {
 	links = LinksAt(links, sent)
 	routes := v.Profile.V.Routes(inboxdb.Routes(links), nil)
-	if len(links) > 0 && slices.ContainsFunc(refs, func(r casesdb.Reference) bool { return r.Whose == "vendor" }) {
+	if len(links) > 0 && casesdb.NumberOf(refs, casework.Vendors) != "" {
 		return routes
 	}
 	for _, d := range slices.Backward(sent) {

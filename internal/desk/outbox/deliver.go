@@ -189,12 +189,7 @@ func (w *work) letter(ctx context.Context, del outboxdb.Delivery) (channel.Lette
 			return l, err
 		}
 	}
-	refs, err := w.References(ctx)
-	for _, r := range refs {
-		if r.Whose == "vendor" {
-			l.Reference = r.Value
-		}
-	}
+	l.Reference, err = w.KnownAs(ctx, casework.Vendors)
 	return l, err
 }
 

@@ -53,7 +53,7 @@ type View struct {
 	Asked      []Question
 	Earlier    []Earlier // requests like this one
 	Untold     []Untold
-	// Hours are those of its routes on which somebody has to be there, such as the phone.
+	// Hours are those of a draft's routes on which somebody has to be there, such as the phone.
 	Hours map[route.Kind]Hours
 	// Fitted is how a draft goes by each of its channels that does not take it as it is.
 	Fitted map[route.Kind]intake.Fitted
@@ -190,8 +190,10 @@ func (d *Pages) at(ctx context.Context, q db.Querier, a desk.Actor, id int64, br
 	if v.Routes, err = routes(ctx, q, c, &v.Filing, live.References); err != nil {
 		return v, err
 	}
-	if v.Hours, err = d.hoursOf(ctx, q, g, c, &v); err != nil {
-		return v, err
+	if c.State == casework.Draft {
+		if v.Hours, err = d.hoursOf(ctx, q, g, c, &v); err != nil {
+			return v, err
+		}
 	}
 	if a.May(access.Work) == nil {
 		now := cases.SituationOf(c, v.Deliveries)
@@ -269,7 +271,7 @@ func (d *Pages) described(ctx context.Context, q db.Querier, c *casesdb.Case, v 
 	return nil
 }
 
-// hoursOf are the hours of the phone and the chat, where they have their own.
+// hoursOf are a draft's hours of the phone and the chat, where they have their own.
 func (d *Pages) hoursOf(ctx context.Context, q db.Querier, g *hours.Compiled, c *casesdb.Case,
 	v *View) (map[route.Kind]Hours, error) {
 	out := map[route.Kind]Hours{}

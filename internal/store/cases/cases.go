@@ -106,6 +106,12 @@ type Case struct {
 // Urgent says whether an urgent address or number of the vendor's is for this case: at severity 1.
 func (c *Case) Urgent() bool { return c.Severity != nil && *c.Severity == 1 }
 
+// Concerns says whether something of a vendor's can be what the case is about: with a reseller it is the maker's as a
+// rule.
+func (c *Case) Concerns(vendor int64) bool {
+	return vendor == c.VendorID || c.MakerID != nil && vendor == *c.MakerID
+}
+
 // Insert gives the case its id and number.
 func Insert(ctx context.Context, t *db.Tx, c *Case) error {
 	return t.QueryRowxContext(ctx, `insert into support_case

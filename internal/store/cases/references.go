@@ -93,6 +93,16 @@ func SetReference(ctx context.Context, t *db.Tx, c *Case, whose, value string) e
 	return err
 }
 
+// NumberOf is the number among some of one case's references by which somebody knows it; empty for none.
+func NumberOf(refs []Reference, owner casework.Owner) string {
+	for _, r := range refs {
+		if r.Whose == string(owner) {
+			return r.Value
+		}
+	}
+	return ""
+}
+
 // MoveReferences has a draft's numbers follow it to another vendor.
 func MoveReferences(ctx context.Context, t *db.Tx, c *Case) error {
 	_, err := t.ExecContext(ctx, "update case_reference set vendor_id = $2 where case_id = $1", c.ID, c.VendorID)

@@ -1,8 +1,7 @@
 package register
 
 import (
-	"regexp"
-	"strings"
+	"cmp"
 	"time"
 
 	casesdb "roundhouse.example/internal/store/cases"
@@ -12,10 +11,11 @@ import (
 type ThingKind struct {
 	Name    string
 	columns string
-	// counts are how many others have to do with one, and from is where all of that comes from.
-	counts, from string
-	Order        string // what a list goes by, with an index behind it
-	date         bool   // Order is a date, not a text
+	// counts say how many others have to do with one, and from is where all of that comes from.
+	counts counts
+	from   string
+	Order  string // what a list goes by, with an index behind it
+	date   bool   // Order is a date, not a text
 	// add and change write as many as there are rows in the arrays of rowsGiven; named finds one of a vendor ($1)
 	// by what it is called ($2), in any case.
 	add, change, named string
@@ -30,25 +30,22 @@ func (k ThingKind) Follows(key string) bool {
 	return err == nil
 }
 
+// counts are SQL for how many assets, live cases, and cases opened while it was in force have to do with a thing; empty
+// for what no thing of its kind has.
+type counts struct{ assets, live, opened string }
+
 func (k ThingKind) selection() string { return k.selecting(k.counts) }
 
 // uncounted is selection with 0 for every count, for who does not ask: each costs as much as there are cases.
-func (k ThingKind) uncounted() string {
-	var none []string
-	for _, m := range counted.FindAllStringSubmatch(k.counts, -1) {
-		none = append(none, "0 as "+m[1])
-	}
-	return k.selecting(strings.Join(none, ", "))
-}
+func (k ThingKind) uncounted() string { return k.selecting(counts{}) }
 
-var counted = regexp.MustCompile(` as (assets|live|opened)\b`)
-
-func (k ThingKind) selecting(counts string) string {
+func (k ThingKind) selecting(n counts) string {
 	key := k.Order
 	if k.date {
 		key = "to_char(" + k.Order + ", 'YYYY-MM-DD')"
 	}
-	return "select " + key + " as list_key, " + k.columns + ", " + counts + " " + k.from
+	return "select " + key + " as list_key, " + k.columns + ", " + cmp.Or(n.assets, "0") + " as assets, " +
+		cmp.Or(n.live, "0") + " as live, " + cmp.Or(n.opened, "0") + " as opened " + k.from
 }
 
 // rowsGiven are things as arrays, one for each column; see columnsOf.
@@ -58,12 +55,15 @@ const rowsGiven = ` from unnest(cast($1 as bigint[]), cast($2 as bigint[]), cast
 	starts_on, ends_on, notice_on)
 	`
 
+// whileInForce is the condition that a case c was filed while a contract t was in force.
+const whileInForce = "c.filed_at >= t.starts_on and c.filed_at < t.ends_on + 1"
+
 // The register's tables.
 var (
 	Products = ThingKind{
 		Name: "product", Order: "lower(t.name)",
 		columns: `t.id, t.vendor_id, t.version, t.facts, v.key as vendor, v.name as vendor_name`,
-		counts:  `(select count(*) from asset a where a.product_id = t.id) as assets, 0 as live`,
+		counts:  counts{assets: `(select count(*) from asset a where a.product_id = t.id)`},
 		from:    `from product t join vendor v on v.id = t.vendor_id`,
 		add:     `insert into product (vendor_id, facts) select vendor_id, cast(facts as jsonb)` + rowsGiven,
 		change: `update product t set version = t.version + 1, facts = cast(x.facts as jsonb)` + rowsGiven +
@@ -73,8 +73,8 @@ var (
 	Accounts = ThingKind{
 		Name: "account", Order: "lower(t.number)",
 		columns: `t.id, t.vendor_id, t.version, t.facts, v.key as vendor, v.name as vendor_name`,
-		counts: `(select count(*) from asset a where a.account_id = t.id) as assets,
-			(select count(*) from support_case c where c.account_id = t.id and c.` + casesdb.LiveCases + `) as live`,
+		counts: counts{assets: `(select count(*) from asset a where a.account_id = t.id)`,
+			live: `(select count(*) from support_case c where c.account_id = t.id and c.` + casesdb.LiveCases + `)`},
 		from: `from account t join vendor v on v.id = t.vendor_id`,
 		add:  `insert into account (vendor_id, facts) select vendor_id, cast(facts as jsonb)` + rowsGiven,
 		change: `update account t set version = t.version + 1, facts = cast(x.facts as jsonb)` + rowsGiven +
@@ -85,10 +85,9 @@ var (
 		Name: "contract", Order: "t.ends_on", date: true,
 		columns: `t.id, t.vendor_id, t.version, t.facts, t.starts_on, t.ends_on, t.notice_on,
 			v.key as vendor, v.name as vendor_name`,
-		counts: `(select count(*) from asset a where a.contract_id = t.id) as assets,
-			(select count(*) from support_case c where c.contract_id = t.id and c.` + casesdb.LiveCases + `) as live,
-			(select count(*) from support_case c
-				where c.contract_id = t.id and c.filed_at >= t.starts_on and c.filed_at < t.ends_on + 1) as opened`,
+		counts: counts{assets: `(select count(*) from asset a where a.contract_id = t.id)`,
+			live:   `(select count(*) from support_case c where c.contract_id = t.id and c.` + casesdb.LiveCases + `)`,
+			opened: `(select count(*) from support_case c where c.contract_id = t.id and ` + whileInForce + `)`},
 		from: `from contract t join vendor v on v.id = t.vendor_id`,
 		add: `insert into contract (vendor_id, number, facts, starts_on, ends_on, notice_on)
 			select vendor_id, cast(facts as jsonb)->>'number', cast(facts as jsonb), starts_on, ends_on, notice_on` + rowsGiven,
@@ -102,8 +101,8 @@ var (
 		columns: `t.id, t.vendor_id, t.version, t.facts, t.product_id, t.account_id, t.contract_id,
 			v.key as vendor, v.name as vendor_name, p.name as product, p.facts->>'number_found' as product_number_found,
 			k.number as contract, o.number as account`,
-		counts: `0 as assets,
-			(select count(*) from support_case c where c.asset_id = t.id and c.` + casesdb.LiveCases + `) as live`,
+		counts: counts{
+			live: `(select count(*) from support_case c where c.asset_id = t.id and c.` + casesdb.LiveCases + `)`},
 		from: `from asset t join vendor v on v.id = t.vendor_id left join product p on p.id = t.product_id
 			left join contract k on k.id = t.contract_id left join account o on o.id = t.account_id`,
 		add: `insert into asset (vendor_id, facts, product_id, account_id, contract_id)

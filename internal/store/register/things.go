@@ -132,7 +132,7 @@ func ThingAlone[T any](ctx context.Context, q db.Querier, kind ThingKind, id int
 // OpenedUnder is how many cases were filed under a contract while it was in force.
 func OpenedUnder(ctx context.Context, q db.Querier, contract int64) (n int, err error) {
 	return n, q.GetContext(ctx, &n, `select count(*) from support_case c join contract t on t.id = c.contract_id
-		where t.id = $1 and c.filed_at >= t.starts_on and c.filed_at < t.ends_on + 1`, contract)
+		where t.id = $1 and `+whileInForce, contract)
 }
 
 // AddThing gives it an id and a first version.
