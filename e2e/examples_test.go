@@ -8,6 +8,7 @@ import (
 	"regexp"
 	"slices"
 	"strings"
+	"sync"
 	"testing"
 
 	"github.com/jedib0t/go-pretty/v6/text"
@@ -183,16 +184,22 @@ func forPeople(line string) bool {
 
 // rawIn is a value of an enum that stands in a text as programs have it; those that commands take are let be.
 func rawIn(text string) string {
+	m := rawValues().FindStringSubmatch(text)
+	if m == nil {
+		return ""
+	}
+	return m[1]
+}
+
+// rawValues finds any such value as a word of its own.
+var rawValues = sync.OnceValue(func() *regexp.Regexp {
+	var all []string
 	for _, set := range labels.Labels {
 		for _, l := range set {
-			if !strings.Contains(l.Value, "-") && !strings.Contains(l.Value, "_") || labels.Steps.At(l.Value) >= 0 ||
-				labels.Decisions.At(l.Value) >= 0 {
-				continue
-			}
-			if regexp.MustCompile(`(^|[^\w-])` + regexp.QuoteMeta(l.Value) + `($|[^\w-])`).MatchString(text) {
-				return l.Value
+			if strings.ContainsAny(l.Value, "-_") && labels.Steps.At(l.Value) < 0 && labels.Decisions.At(l.Value) < 0 {
+				all = append(all, regexp.QuoteMeta(l.Value))
 			}
 		}
 	}
-	return ""
-}
+	return regexp.MustCompile(`(?:^|[^\w-])(` + strings.Join(all, "|") + `)(?:$|[^\w-])`)
+})

@@ -204,7 +204,7 @@ func TestKilledAnywhere(t *testing.T) {
 	for _, p := range points {
 		tell(p, false)
 	}
-	for range 20 {
+	for range 10 {
 		tell("", true)
 	}
 	// The database is killed too, apart from the service.

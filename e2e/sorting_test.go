@@ -1,13 +1,16 @@
 package e2e
 
 import (
+	"encoding/json"
 	"regexp"
+	"slices"
 	"strings"
 	"testing"
 
 	dp "github.com/chromedp/chromedp"
 
 	"roundhouse.example/internal/browser"
+	"roundhouse.example/internal/server/apigen"
 )
 
 var caseName = regexp.MustCompile(`C-\d+`)
@@ -144,4 +147,49 @@ func TestFiledAgainElsewhere(t *testing.T) {
 	if f := w.checked().Findings; len(f) > 0 {
 		t.Errorf("the record differs: %+v", f)
 	}
+}
+
+// Where contracts cover an asset, only those are offered for it; what was chosen is shown by its number, also where it
+// has ended.
+func TestContractsThatCoverTheAsset(t *testing.T) {
+	t.Parallel()
+	w := still(t)
+	ragna, lead := w.as(0), w.as(2)
+	for _, name := range []string{"Array 90", "Tape 8"} {
+		lead.added("/products", m{"vendor": "tallow", "name": name})
+	}
+	asset := strings.TrimPrefix(ragna.added("/assets", m{"vendor": "tallow", "name": "Array H9", "product": "Array 90"}),
+		"/assets/")
+	tape := strings.TrimPrefix(lead.added("/contracts", m{"vendor": "tallow", "number": "TW-TAPE", "starts": "2026-01-01",
+		"ends": "2027-12-20", "products": []string{"Tape 8"}}), "/contracts/")
+	numbers := func(query string) (out []string) {
+		var page apigen.ContractPage
+		ragna.must(200, "GET", "/contracts?vendor=tallow"+query, nil).into(t, &page)
+		for _, k := range page.Items {
+			out = append(out, k.Facts.Number)
+		}
+		slices.Sort(out)
+		return out
+	}
+	if got := numbers(""); !slices.Equal(got, []string{"TW-C-7718", "TW-TAPE"}) {
+		t.Errorf("contracts: %v", got)
+	}
+	if got := numbers("&asset=" + asset); !slices.Equal(got, []string{"TW-C-7718"}) {
+		t.Errorf("contracts that cover the asset: %v", got)
+	}
+	tab := w.page("light", 1280, 800, 0)
+	open := browser.Click(browser.ID("contract") + " .n-base-selection")
+	w.steps(tab, dp.Navigate(w.url+"/open?asset="+asset), open, see("contract-menu"))
+	w.says(tab, "contract-menu", "TW-C-7718")
+	w.steps(tab, gone("contract-opt-"+tape))
+	// What was chosen comes back under its name; beginning with something else, it is left.
+	w.steps(tab, dp.Navigate(w.url+"/open"), see("asset"))
+	w.holds(tab, "asset", "Array H9")
+	w.steps(tab, dp.Navigate(w.url+"/open?vendor=tallow"), open, see("contract-opt-"+tape))
+
+	name := ragna.draft("tallow", "A tape is stuck")
+	ragna.patched(200, "/cases/"+name, m{"contract": json.Number(tape)})
+	lead.patched(200, "/contracts/"+tape+"?confirm=true", m{"ends": "2026-11-20"})
+	w.steps(tab, dp.Navigate(w.url+"/open/"+name), see("contract"))
+	w.says(tab, "contract", "TW-TAPE, until 2026-11-20")
 }

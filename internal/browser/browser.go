@@ -3,7 +3,6 @@ package browser
 
 import (
 	"context"
-	"errors"
 	"fmt"
 	"os"
 	"strings"
@@ -172,56 +171,8 @@ func Settle() dp.Action[dp.Void] {
 	  await frame(); await fin(); await frame(); await fin() })()`, dp.EvalAwaitPromise)
 }
 
-// calm asks the page less often than the library does, which leaves the machine to it.
-var calm = dp.RetryInterval(20 * time.Millisecond)
-
-// See waits until an element can be seen.
-func See(sel dp.CSS) dp.Action[dp.Void] { return dp.WaitVisible(sel, calm) }
-
-// Gone waits until there is no such element.
-func Gone(sel dp.CSS) dp.Action[dp.Void] { return dp.WaitNotPresent(sel, calm) }
-
 // ID selects by data-testid.
 func ID(id string) dp.CSS { return dp.CSS(`[data-testid="` + id + `"]`) }
-
-// Click waits for an element, and until it stays where it is, and clicks it. A page that moves just then takes the
-// press elsewhere, so it is pressed again until the element has had a click; it never has two.
-func Click(sel dp.CSS) dp.Action[dp.Void] {
-	return dp.Func(func(c context.Context, g *dp.Target) error {
-		for {
-			if err := dp.Do(c, See(sel), listen(sel)); err != nil {
-				return err
-			}
-			once, stop := context.WithTimeout(c, 10*time.Second) // the element may have been replaced meanwhile
-			err := dp.Do(once, dp.Click(sel, dp.NodeEnabled))
-			stop()
-			if err != nil && (c.Err() != nil || !errors.Is(err, context.DeadlineExceeded)) {
-				return err
-			}
-			// A page that the click has left behind does not know any more.
-			heard, err := dp.Run(c, dp.Evaluate[bool](`globalThis.roundhousePressed !== false`))
-			if err != nil || heard {
-				return err
-			}
-		}
-	})
-}
-
-// listen waits for fonts, and until an element has the same place in two frames one after the other, and marks when
-// it is clicked.
-func listen(sel dp.CSS) dp.Action[dp.Void] {
-	return dp.Evaluate[dp.Void](fmt.Sprintf(`(async () => { await document.fonts.ready
-	  const sel = %q
-	  for (let was = '', n = 0; n < 300; n++) {
-	    await new Promise(requestAnimationFrame)
-	    const now = JSON.stringify(document.querySelector(sel)?.getBoundingClientRect() ?? '')
-	    if (now === was) break
-	    was = now }
-	  globalThis.roundhousePressed = false
-	  globalThis.roundhouseHears ??= document.addEventListener('click', e => {
-	    if (e.target.closest?.(globalThis.roundhouseSel)) globalThis.roundhousePressed = true }, true) ?? true
-	  globalThis.roundhouseSel = sel })()`, string(sel)), dp.EvalAwaitPromise)
-}
 
 // Type waits for a field and types into it where its cursor is: runs of text at once, as a paste or an input
 // method does, and each key of package kb for itself. Key by key is ten times slower.
@@ -230,7 +181,7 @@ func Type(sel dp.CSS, text string) dp.Action[dp.Void] {
 	for text != "" {
 		n := strings.IndexFunc(text+kb.Enter, isKey) // all of it where there is no key
 		if n > 0 {
-			steps = append(steps, dp.Focus(sel), insert(text[:n]))
+			steps = append(steps, focus(sel), insert(text[:n]))
 		} else {
 			_, n = utf8.DecodeRuneInString(text)
 			steps = append(steps, dp.SendKeys(sel, text[:n]))
@@ -238,6 +189,10 @@ func Type(sel dp.CSS, text string) dp.Action[dp.Void] {
 		text = text[n:]
 	}
 	return dp.Steps(steps...)
+}
+
+func focus(sel dp.CSS) dp.Action[dp.Void] {
+	return dp.Evaluate[dp.Void](fmt.Sprintf(`document.querySelector(%q).focus()`, sel))
 }
 
 func insert(text string) dp.Action[dp.Void] {
@@ -257,7 +212,7 @@ func isKey(r rune) bool {
 func Pick(id, value string) dp.Action[dp.Void] {
 	menu, opt := ID(id+"-menu"), ID(id+"-opt-"+value)
 	return dp.Steps(Click(ID(id)+" .n-base-selection"), See(menu), Settle(), Click(opt),
-		dp.WaitNotVisible(menu, calm))
+		Unseen(menu))
 }
 
 // SignIn signs a person in on the console at an address.

@@ -1,7 +1,6 @@
 <script setup lang="ts">
 import { NButton, NSelect } from 'naive-ui'
 import { computed, ref, watch } from 'vue'
-import { useRoute } from 'vue-router'
 import { pickedRoute, routeWords } from '../shared/routes'
 import ReviewDialog from './ReviewDialog.vue'
 import OpenClashes from './OpenClashes.vue'
@@ -29,9 +28,8 @@ const picked = ref<string>()
 const via = computed(() => pickedRoute(routes.value, picked.value))
 const way = computed(() => (via.value ? ' ' + routeWords(via.value, routes.value) : ''))
 // One can type as soon as the draft is there.
-const here = useRoute()
 watch(
-  () => !here.params.name || !!d.draft,
+  () => d.ready,
   (ready) => {
     if (ready && document.activeElement === document.body) document.getElementById('title')?.focus()
   },
@@ -46,10 +44,10 @@ async function look() {
 <template>
   <div class="row name">
     <h1>Open a case</h1>
-    <span class="sub">{{ d.draft ? d.draft.line.number + ', draft' : 'not saved yet' }}</span>
+    <span class="sub">{{ d.draft ? d.draft.line.number + ', draft' : d.ready ? 'not saved yet' : '' }}</span>
   </div>
   <div class="cols">
-    <div>
+    <div v-if="d.ready">
       <OpenClashes />
       <OpenOutages />
       <OpenWhat />
@@ -57,13 +55,14 @@ async function look() {
       <OpenStory />
       <OpenContact />
     </div>
+    <p v-else class="sub">{{ d.problem ? '' : 'Reading the draft…' }}</p>
     <aside>
       <h2>Still missing</h2>
       <p v-if="d.draft?.complete !== undefined" class="measure" data-testid="complete">
         <span class="bar" aria-hidden="true"><span :style="{ width: d.draft.complete + '%' }"></span></span>
         Description {{ d.draft.complete }}% complete
       </p>
-      <p v-if="!d.draft" class="sub">What is missing appears here once there is a title and a vendor.</p>
+      <p v-if="!d.draft && d.ready" class="sub">What is missing appears here once there is a title and a vendor.</p>
       <p v-for="n in needs" :key="n.text" class="need">
         <span class="mono" :class="n.weight">{{ label('Need.weight', n.weight) }}</span><span
           >{{ n.text }}<span v-if="n.why && !n.text.includes(n.why)" class="sub">: {{ n.why }}</span>

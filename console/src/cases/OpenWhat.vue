@@ -29,7 +29,11 @@ const lookForAsset = useDebounceFn(async () => {
   if (exact.length === 1 && exact[0]!.id !== d.form.asset) await d.choose(exact[0]!.id)
 }, 200)
 
-const contractOptions = useContractOptions(computed(() => d.form.vendor ?? ''))
+const contractOptions = useContractOptions(
+  computed(() => d.form.vendor ?? ''),
+  computed(() => d.form.asset ?? 0),
+  computed(() => d.form.contract ?? 0),
+)
 const vendorOptions = useVendorOptions()
 const vendor = computed(() => vendors.data.value?.items.find((v) => v.key === d.form.vendor))
 const kindOptions = choicesOf('CaseKind')
@@ -175,6 +179,8 @@ const shows = (what: 'vendor' | 'product' | 'kind') => unlisted.value.includes(w
         placeholder="The one that covers the asset"
         :input-props="attrs({ 'aria-labelledby': 'l-contract' })"
         data-testid="contract"
+        :menu-props="attrs({ 'data-testid': 'contract-menu' })"
+        :node-props="(o) => attrs({ 'data-testid': 'contract-opt-' + o.value })"
       />
     </div>
     <div v-if="accountOptions.length" class="field">

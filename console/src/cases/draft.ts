@@ -27,6 +27,8 @@ function useDraft() {
   const problem = ref('')
   const saved = ref<Date>()
   const saving = ref(false)
+  /** Until the draft is there nothing can be typed: it would be lost when the draft comes. */
+  const ready = computed(() => !route.params.name || draft.value?.line.number === route.params.name)
   // The asset as it is named in the field.
   const assetWords = ref('')
   let key = newKey()
@@ -81,9 +83,11 @@ function useDraft() {
     void later()
   }
 
+  const assetOf = (id: number) => ok(client.GET('/assets/{id}', { params: { path: { id } } }))
+
   /** Takes an asset of the register, and with it what is known of it. */
   async function choose(id: number) {
-    const a = await ok(client.GET('/assets/{id}', { params: { path: { id } } }))
+    const a = await assetOf(id)
     assetWords.value = a.facts.name
     // With a reseller the asset is the maker's.
     const through = form.maker === a.facts.vendor
@@ -117,6 +121,9 @@ function useDraft() {
   /** One can begin with an asset, a contract, a vendor, an earlier case, or a line of text. */
   async function beginWith() {
     const { asset, contract, vendor, like, title } = route.query
+    // What was typed here before and not saved is gone on with, but about this.
+    if (asset || contract || vendor) Object.assign(form, { asset: null, account: null, contract: null, maker: null })
+    else if (form.asset) assetWords.value = (await assetOf(form.asset)).facts.name
     if (typeof title === 'string') form.title = title
     if (typeof vendor === 'string') form.vendor = vendor
     if (Number(asset)) await choose(Number(asset))
@@ -303,7 +310,7 @@ function useDraft() {
     }
   }
   const acts = { choose, settle, reread, step, keep, decide }
-  return reactive({ form, draft, problem, saved, saving, assetWords, clashes, ...acts })
+  return reactive({ form, draft, ready, problem, saved, saving, assetWords, clashes, ...acts })
 }
 
 type DraftDesk = ReturnType<typeof useDraft>

@@ -40,6 +40,7 @@ export type ThingQuery = {
   product?: number
   account?: number
   contract?: number
+  asset?: number
 }
 
 type Answer<T> = { responses: { 200: { content: { 'application/json': T } } } }
@@ -86,16 +87,36 @@ export function useAccountOptions(vendor: Ref<string>) {
   return computed(() => data.value?.items.map((k) => ({ label: named(k), value: k.id })) ?? [])
 }
 
-/** A vendor's contracts in force, for a select; none while no vendor is chosen. */
-export function useContractOptions(vendor: Ref<string>) {
-  const query = computed(() => ({ vendor: vendor.value, cover: 'in-force', limit: 50 }))
-  const { data } = useThings(
-    ref('contracts' as const),
-    query,
-    computed(() => vendor.value !== ''),
+/**
+ * A vendor's contracts in force, for a select; none while no vendor is chosen. Only those that cover the asset, where
+ * any does; the one that is chosen is always among them, so that it is seen by its number.
+ */
+export function useContractOptions(vendor: Ref<string>, asset?: Ref<number>, chosen?: Ref<number>) {
+  const some = (enabled: () => boolean, more: () => ThingQuery) =>
+    useThings(
+      ref('contracts' as const),
+      computed(() => ({ vendor: vendor.value, cover: 'in-force', limit: 50, ...more() })),
+      computed(() => vendor.value !== '' && enabled()),
+    ).data
+  const all = some(
+    () => true,
+    () => ({}),
   )
-  const named = (k: Thing) => `${k.facts.number}, until ${String(k.facts.ends)}`
-  return computed(() => data.value?.items.map((k) => ({ label: named(k), value: k.id })) ?? [])
+  const covering = some(
+    () => !!asset?.value,
+    () => ({ asset: asset?.value }),
+  )
+  const { data: one } = useThing(
+    ref('contracts' as const),
+    computed(() => chosen?.value ?? 0),
+  )
+  return computed(() => {
+    const fit = asset?.value ? covering.value?.items : undefined
+    const items = (fit?.length ? fit : all.value?.items) ?? []
+    const also = chosen?.value ? one.value?.data : undefined
+    const shown = also && !items.some((k) => k.id === also.id) ? [...items, also] : items
+    return shown.map((k) => ({ label: `${k.facts.number}, until ${String(k.facts.ends)}`, value: k.id }))
+  })
 }
 
 export const useThing = (kind: Ref<KindName>, id: Ref<number>) =>

@@ -5393,6 +5393,8 @@ export interface operations {
                 cover?: "in-force" | "ended";
                 /** @description Only contracts that end, or whose notice date comes, by this date */
                 ending_on?: string;
+                /** @description Only contracts that cover this asset */
+                asset?: number;
                 cursor?: string;
                 limit?: number;
             };

@@ -3388,8 +3388,11 @@ type ListContractsParams struct {
 
 	// EndingOn Only contracts that end, or whose notice date comes, by this date
 	EndingOn *openapi_types.Date `form:"ending_on,omitempty" json:"ending_on,omitempty"`
-	Cursor   *string             `form:"cursor,omitempty" json:"cursor,omitempty"`
-	Limit    *int                `form:"limit,omitempty" json:"limit,omitempty"`
+
+	// Asset Only contracts that cover this asset
+	Asset  *int64  `form:"asset,omitempty" json:"asset,omitempty"`
+	Cursor *string `form:"cursor,omitempty" json:"cursor,omitempty"`
+	Limit  *int    `form:"limit,omitempty" json:"limit,omitempty"`
 }
 
 // ListContractsParamsCover defines parameters for ListContracts.
@@ -9546,6 +9549,18 @@ func NewListContractsRequest(server string, params *ListContractsParams) (*http.
 		if params.EndingOn != nil {
 
 			if queryFrag, err := runtime.StyleParamWithOptions("form", true, "ending_on", *params.EndingOn, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationQuery, Type: "string", Format: "date"}); err != nil {
+				return nil, err
+			} else {
+				for _, qp := range strings.Split(queryFrag, "&") {
+					rawQueryFragments = append(rawQueryFragments, qp)
+				}
+			}
+
+		}
+
+		if params.Asset != nil {
+
+			if queryFrag, err := runtime.StyleParamWithOptions("form", true, "asset", *params.Asset, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationQuery, Type: "integer", Format: "int64"}); err != nil {
 				return nil, err
 			} else {
 				for _, qp := range strings.Split(queryFrag, "&") {

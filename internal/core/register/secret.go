@@ -32,7 +32,11 @@ var SecretKinds = []string{"passphrase", "password", "api-key", "pin", "other"}
 // MaxSecret is the length in bytes of the longest value.
 const MaxSecret = 8 << 10
 
-var hostName = regexp.MustCompile(`^(\[[0-9a-fA-F:]+\]|[a-z0-9]([a-z0-9.-]{0,251}[a-z0-9])?)(:[0-9]{1,5})?$`)
+// longestHost is what a host's name, its port and the colon before it can be, in bytes. It stands apart from the
+// pattern, which would take longer to make than most commands run.
+const longestHost = 253 + 6
+
+var hostName = regexp.MustCompile(`^(\[[0-9a-fA-F:]+\]|[a-z0-9]([a-z0-9.-]*[a-z0-9])?)(:[0-9]{1,5})?$`)
 
 // Check says what is wrong with it; sealed says that its value is in the vault.
 func (s Secret) Check(sealed bool) []Fault {
@@ -44,7 +48,7 @@ func (s Secret) Check(sealed bool) []Fault {
 	must(&f, "kind", s.Kind, SecretKinds)
 	f.names("hosts", s.Hosts)
 	for i, h := range s.Hosts {
-		if !hostName.MatchString(h) || strings.Contains(h, "..") {
+		if len(h) > longestHost || !hostName.MatchString(h) || strings.Contains(h, "..") {
 			f.add(fmt.Sprintf("hosts[%d]", i),
 				"%q is not a host; write it like desk.corvane.example, with :8443 where the port matters", clip(h))
 		}

@@ -23,8 +23,8 @@ func contractOut(t registry.Thing[register.Contract]) apigen.ContractRecord {
 func (h *Register) ListContracts(ctx context.Context,
 	r apigen.ListContractsRequestObject) (apigen.ListContractsResponseObject, error) {
 	items, next, err := listed(ctx, h, registry.Contracts,
-		registry.Filter{Cover: string(web.Val(r.Params.Cover)), EndingOn: date(r.Params.EndingOn)}, r.Params.Vendor,
-		r.Params.Words, r.Params.Cursor, r.Params.Limit, contractOut)
+		registry.Filter{Cover: string(web.Val(r.Params.Cover)), EndingOn: date(r.Params.EndingOn),
+			Covering: web.Val(r.Params.Asset)}, r.Params.Vendor, r.Params.Words, r.Params.Cursor, r.Params.Limit, contractOut)
 	return apigen.ListContracts200JSONResponse{Items: items, Next: next}, err
 }
 

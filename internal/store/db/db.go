@@ -140,9 +140,27 @@ func (s *Store) Migrate(ctx context.Context) error {
 		return fmt.Errorf("the database is at version %d, newer than this program knows (%d): use a newer roundhouse", have,
 			want)
 	}
+	return s.migrateQueue(ctx)
+}
+
+// migrateQueue brings the job queue's own tables up. River asks much to find out that there is nothing to do, so it is
+// asked only where its newest migration is not there yet.
+func (s *Store) migrateQueue(ctx context.Context) error {
 	m, err := rivermigrate.New(riverpgxv5.New(s.Pool), nil)
 	if err != nil {
 		return err
+	}
+	all := m.AllVersions()
+	var has bool
+	if err := s.Pool.QueryRow(ctx, "select to_regclass('river_migration') is not null").Scan(&has); err != nil {
+		return err
+	}
+	if has {
+		var newest int
+		if err := s.Pool.QueryRow(ctx, "select coalesce(max(version), 0) from river_migration where line = 'main'").
+			Scan(&newest); err != nil || newest >= all[len(all)-1].Version {
+			return err
+		}
 	}
 	// River guards its own table of versions, but two first starts at once would race for it.
 	conn, err := s.Pool.Acquire(ctx)

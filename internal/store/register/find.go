@@ -11,20 +11,23 @@ import (
 // longest is what can be looked for, in bytes; the longest name is shorter.
 const longest = 2000
 
-// found joins a hit with what it is.
-const found = `select h.kind, h.ref, h.field, h.shown, h.exact, h.rank > 4 as slip,
-	coalesce(c.title, s.facts->>'name', p.name, coalesce(nullif(o.facts->>'name', ''), o.number),
-	nullif(k.facts->>'tier', ''), v.name, us.name, h.shown) as title,
-	coalesce(cv.name, sv.name, pv.name, ov.name, kv.name, v.does, us.role, them.name, '') as detail,
-	coalesce('C-' || c.number, s.serial, s.name, p.name, o.number, k.number, v.key, us.email, them.key, '') as name
-	from h left join support_case c on h.kind = 'case' and c.id = h.ref left join vendor cv on cv.id = c.vendor_id
-	left join asset s on h.kind = 'asset' and s.id = h.ref left join vendor sv on sv.id = s.vendor_id
-	left join product p on h.kind = 'product' and p.id = h.ref left join vendor pv on pv.id = p.vendor_id
-	left join account o on h.kind = 'account' and o.id = h.ref left join vendor ov on ov.id = o.vendor_id
-	left join contract k on h.kind = 'contract' and k.id = h.ref left join vendor kv on kv.id = k.vendor_id
-	left join vendor v on h.kind = 'vendor' and v.id = h.ref left join person us on h.kind = 'person' and us.id = h.ref
-	left join vendor them on h.kind = 'contact' and them.id = h.ref
-	where (h.kind <> 'case' or $4::bigint[] is null or c.vendor_id = any($4)) and not coalesce(v.placeholder, false)
+// found is a hit with what it is: a question a kind, each of which is planned on its own.
+const found = `select h.kind, h.ref, h.field, h.shown, h.exact, h.rank > 4 as slip, coalesce(x.title, h.shown) as title,
+	coalesce(x.detail, '') as detail, coalesce(x.name, '') as name from h cross join lateral (
+		select c.title, v.name as detail, 'C-' || c.number as name from support_case c join vendor v on v.id = c.vendor_id
+			where h.kind = 'case' and c.id = h.ref and ($4::bigint[] is null or c.vendor_id = any($4))
+		union all select s.facts->>'name', v.name, coalesce(s.serial, s.name) from asset s
+			join vendor v on v.id = s.vendor_id where h.kind = 'asset' and s.id = h.ref
+		union all select p.name, v.name, p.name from product p
+			join vendor v on v.id = p.vendor_id where h.kind = 'product' and p.id = h.ref
+		union all select coalesce(nullif(o.facts->>'name', ''), o.number), v.name, o.number from account o
+			join vendor v on v.id = o.vendor_id where h.kind = 'account' and o.id = h.ref
+		union all select nullif(k.facts->>'tier', ''), v.name, k.number from contract k
+			join vendor v on v.id = k.vendor_id where h.kind = 'contract' and k.id = h.ref
+		union all select v.name, v.does, v.key from vendor v
+			where h.kind = 'vendor' and v.id = h.ref and not v.placeholder
+		union all select u.name, u.role, u.email from person u where h.kind = 'person' and u.id = h.ref
+		union all select null, v.name, v.key from vendor v where h.kind = 'contact' and v.id = h.ref) x
 	order by h.rank, h.near desc, h.ref desc`
 
 // begins is the condition that an identifier begins with a text: a range of the

@@ -55,6 +55,7 @@ type ThingFilter struct {
 	Product  int64
 	Account  int64
 	Contract int64
+	Covering int64 // of contracts: those that cover this asset, whenever they count
 	IDs      []int64
 	Limit    int
 	After    bool
@@ -98,6 +99,10 @@ func Things[T any](ctx context.Context, q db.Querier, kind ThingKind, f ThingFil
 	if f.Cover != "" && kind.Name == "contract" {
 		where = append(where, map[string]string{"in-force": "t.ends_on >= ", "ended": "t.ends_on < "}[f.Cover]+"cast("+
 			arg(f.Today)+" as date)")
+	}
+	if f.Covering != 0 {
+		where = append(where, "t.id in (select k.id from asset t cross join lateral "+covering+
+			" where t.id = "+arg(f.Covering)+")")
 	}
 	if f.EndingOn != "" {
 		today, until := arg(f.Today), arg(f.EndingOn)

@@ -9,6 +9,7 @@ import (
 	"os"
 	"os/exec"
 	"os/signal"
+	"syscall"
 
 	"roundhouse.example/internal/localpg"
 	"roundhouse.example/internal/testdb"
@@ -25,7 +26,7 @@ func run(args []string) int {
 		fmt.Fprintln(os.Stderr, "cluster [--durable] COMMAND ...")
 		return 2
 	}
-	ctx, stop := signal.NotifyContext(context.Background(), os.Interrupt)
+	ctx, stop := signal.NotifyContext(context.Background(), os.Interrupt, syscall.SIGTERM)
 	defer stop()
 	dir, err := testdb.Dir(fast)
 	if err != nil {
@@ -39,7 +40,8 @@ func run(args []string) int {
 		return 1
 	}
 	defer pg.Stop()
-	cmd := exec.Command(args[0], args[1:]...)
+	cmd := exec.CommandContext(ctx, args[0], args[1:]...)
+	cmd.Cancel = func() error { return cmd.Process.Signal(syscall.SIGTERM) }
 	cmd.Stdin, cmd.Stdout, cmd.Stderr = os.Stdin, os.Stdout, os.Stderr
 	cmd.Env = append(os.Environ(), testdb.Env+"="+pg.URL)
 	err = cmd.Run()
