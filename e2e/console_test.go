@@ -132,6 +132,21 @@ func TestTheConsole(t *testing.T) {
 	w.says(tab, "state", "Fix offered")
 }
 
+// A page begins at its top, wherever the one before it was scrolled to; one that gets its number as one types stays.
+func TestAPageBeginsAtItsTop(t *testing.T) {
+	t.Parallel()
+	w := still(t)
+	name := w.as(0).filed("corvane", "Gates say no")
+	tab := w.page("light", 1280, 300, 0)
+	w.steps(tab, dp.Navigate(w.url+"/cases/"+name), see("entry-2"), dp.Evaluate[dp.Void](`scrollTo(0, 200)`),
+		browser.True("scrollY === 200"),
+		dp.Evaluate[dp.Void](`document.querySelector('main [href="/vendors/corvane"]').click()`),
+		browser.True(`location.pathname === '/vendors/corvane' && document.body.scrollHeight > 600`),
+		browser.True("scrollY === 0"))
+	w.steps(tab, dp.Navigate(w.url+"/open?vendor=corvane"), see("title"), write("title", "Gates say nothing"),
+		dp.Evaluate[dp.Void](`scrollTo(0, 400)`), see("complete"), browser.Settle(), browser.True("scrollY === 400"))
+}
+
 func TestTheConsoleConverses(t *testing.T) {
 	t.Parallel()
 	w := newWorld(t, nil, 1)

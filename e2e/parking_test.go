@@ -135,10 +135,10 @@ func TestTwoPeopleChangeOneDraft(t *testing.T) {
 	ragna.added("/assets", m{"vendor": "corvane", "name": "Node 1", "environment": "production"})
 	var assets apigen.AssetPage
 	ragna.must(200, "GET", "/assets?vendor=corvane", nil).into(t, &assets)
+	name := ragna.draft("corvane", "Slow") // before there is an account, which would be its
 	ragna.added("/accounts", m{"vendor": "corvane", "number": "saltmarsh-9"})
 	var accounts apigen.AccountPage
 	ragna.must(200, "GET", "/accounts?vendor=corvane", nil).into(t, &accounts)
-	name := ragna.draft("corvane", "Slow")
 	ragna.must(200, "PATCH", "/cases/"+name, m{"contract": 1}, "If-Match", tag(ragna, name))
 	for _, change := range []m{
 		{"contract": contract}, {"answers": m{"tenant": "saltmarsh-prod"}}, {"asset": assets.Items[0].Id},

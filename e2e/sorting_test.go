@@ -123,9 +123,9 @@ func TestFiledAgainElsewhere(t *testing.T) {
 	t.Parallel()
 	w := still(t)
 	ragna, sh := w.as(0), w.shell(0)
+	name := ragna.filed("corvane", "Gates say no [mute]")
 	at := ragna.added("/accounts", m{"vendor": "corvane", "number": "salt-lab"})
 	lab := at[strings.LastIndexByte(at, '/')+1:]
-	name := ragna.filed("corvane", "Gates say no [mute]")
 	tab := w.page("light", 1280, 800, 0)
 	w.steps(tab, dp.Navigate(w.url+"/cases/"+name), press("more-steps"), press("refile"), see("refile-dialog"),
 		browser.Pick("refile-account", lab), write("refile-reason", " It is the lab."), press("refile-go"), see("linked"))

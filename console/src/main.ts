@@ -11,6 +11,11 @@ import { apply, scheme } from './theme/theme'
 
 const router = createRouter({
   history: createWebHistory(),
+  // Another page begins at its top, and going back leads to where one was; a draft gets its number as one types.
+  scrollBehavior: (to, from, was) => {
+    if (was) return was
+    return to.path === from.path || (to.name === 'open' && from.name === 'open') ? false : { top: 0 }
+  },
   routes: [
     {
       path: '/',

@@ -13,7 +13,7 @@ import { useOwners } from '../people/queries'
 import { attrs } from '../shared/attrs'
 import { useVendors } from '../vendors/queries'
 import { short, useClock } from '../shared/time'
-import { label } from '../shared/words'
+import { byChannel, label } from '../shared/words'
 import { provideDraft } from './draft'
 
 const d = provideDraft()
@@ -80,6 +80,7 @@ async function look() {
         <b v-if="via?.open === false" class="warn" data-testid="way-closed">
           Nobody is there now; it opens {{ short(via.until!, now) }}.
         </b>
+        <b v-if="via?.urgent_only" class="warn">It takes only urgent cases {{ byChannel(via.channel) }}.</b>
         <template v-if="via?.automatic"> The deadlines start once it has arrived. </template>
         <template v-else-if="!via">
           How it is sent and when the deadlines start appears here once the draft is saved.

@@ -4,7 +4,7 @@ import { computed, onMounted, ref } from 'vue'
 import { useRouter } from 'vue-router'
 import { pickedRoute, routeKey, routeWords, type Route } from '../shared/routes'
 import { short, span, useClock } from '../shared/time'
-import { label, target } from '../shared/words'
+import { byChannel, label, target } from '../shared/words'
 import DialogFrame from '../shared/DialogFrame.vue'
 import { useDraftHere } from './draft'
 
@@ -46,6 +46,9 @@ onMounted(() => setTimeout(() => document.querySelector<HTMLElement>('[data-test
       </label>
     </div>
     <p v-if="via?.open === false" class="warn">Nobody is there now; it opens {{ short(via.until!, now) }}.</p>
+    <p v-if="via?.urgent_only" class="warn">
+      {{ d.draft.line.vendor }} takes only urgent cases {{ byChannel(via.channel) }}.
+    </p>
     <p v-if="via?.messages" class="warn limited" data-testid="limited">
       The channel does not take it as it is:
       {{

@@ -2317,6 +2317,8 @@ export interface components {
             link?: string;
             /** @description The address that an email by the link goes to */
             to?: string;
+            /** @description The vendor takes only urgent cases that way and this is none */
+            urgent_only?: boolean;
             /** @description For a draft, and the phone or a chat with hours of its own, whether somebody is there now */
             open?: boolean;
             /**

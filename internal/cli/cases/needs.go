@@ -23,6 +23,8 @@ func (a *Commands) Needs(c clientgen.Case) {
 		}
 		if points := app.Deref(n.Points); points > 0 {
 			line += fmt.Sprintf(" (+%d, %s)", points, flagFor(app.Deref(n.Field)))
+		} else if fact, ok := strings.CutPrefix(app.Deref(n.Field), "facts."); ok {
+			line += " (--" + fact + ")"
 		}
 		p.Line("%s", line)
 	}

@@ -132,6 +132,9 @@ func (a *Commands) showReview(c clientgen.Case, route *clientgen.Route, times ou
 	if route != nil && route.Open != nil && !*route.Open {
 		p.Line("Nobody is there now; it opens %s.\n", times.Short(route.Until))
 	}
+	if route != nil && app.Deref(route.UrgentOnly) {
+		p.Line("%s takes only urgent cases %s.\n", c.Line.Vendor, words.By(string(route.Channel)))
+	}
 	title, texts := c.Line.Title, []string{app.Deref(c.Preview)}
 	if route != nil && route.Messages != nil {
 		title, texts = app.Deref(route.Title), *route.Messages

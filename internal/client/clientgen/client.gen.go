@@ -2591,6 +2591,9 @@ type Route struct {
 
 	// Until Until when that stays so
 	Until *time.Time `json:"until,omitempty"`
+
+	// UrgentOnly The vendor takes only urgent cases that way and this is none
+	UrgentOnly *bool `json:"urgent_only,omitempty"`
 }
 
 // Rung defines model for Rung.

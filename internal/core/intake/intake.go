@@ -30,6 +30,7 @@ type Story struct {
 	Criteria            []Statement
 	Graded              bool
 	GradeProblem        string
+	GradeField          string // the fact that the severity lacks, if it is one
 	HasChannel          bool
 	ChosenWithoutReason bool
 	// Asked is what the vendor's form asks beside the parts of the description, with what is answered so far.
@@ -85,6 +86,14 @@ type Need struct {
 	Despite bool
 }
 
+// lackingFact is what is to be said where a fact of the severity is missing.
+var lackingFact = map[string]string{
+	"environment": "where it happens (in production or not)",
+	"effect":      "what the service is (stopped, degraded, awkward or not affected)",
+	"reach":       "who is affected (all users, many, a few or one)",
+	"workaround":  "whether there is a workaround (none, a costly or an easy one)",
+}
+
 // Missing lists what a story lacks: what is required first, then what can come later, then what would help most.
 func Missing(s Story) []Need {
 	var out []Need
@@ -95,7 +104,11 @@ func Missing(s Story) []Need {
 	}
 	required(s.Unknown, "vendor", "Which vendor this belongs to")
 	required(!s.HasChannel && !s.Unknown, "vendor", "A way to reach the vendor")
-	required(!s.Graded, "facts", "The severity: "+s.GradeProblem)
+	if fact, known := lackingFact[s.GradeField]; known {
+		required(!s.Graded, "facts."+s.GradeField, "Severity: "+fact)
+	} else {
+		required(!s.Graded, "facts", "Severity: "+s.GradeProblem)
+	}
 	if i := slices.IndexFunc(s.Doubts, func(n Need) bool { return n.Despite }); i >= 0 && strings.TrimSpace(s.GoOn) == "" {
 		required(true, "go_on_reason", "Why you go on although: "+s.Doubts[i].Text)
 	}

@@ -6,7 +6,8 @@ import (
 )
 
 func TestMissingAndCompose(t *testing.T) {
-	s := Story{Title: "Gates refuse tickets", HasChannel: true, GradeProblem: "effect: is missing", RoundTheClock: true,
+	s := Story{Title: "Gates refuse tickets", HasChannel: true, GradeProblem: "effect is missing; use stopped",
+		GradeField: "effect", RoundTheClock: true,
 		Criteria: []Statement{{"Passengers cannot board", "Ragna Lie"}, {"No release in two hours", ""}}}
 	var must []string
 	for _, n := range Missing(s) {
@@ -14,7 +15,7 @@ func TestMissingAndCompose(t *testing.T) {
 			must = append(must, n.Field)
 		}
 	}
-	if got := strings.Join(must, " "); got != "facts texts.happened criteria texts.contact_always" {
+	if got := strings.Join(must, " "); got != "facts.effect texts.happened criteria texts.contact_always" {
 		t.Errorf("missing %s", got)
 	}
 	s.Identifiers = []Identifier{{"Contract", "GTX-2214"}, {"Serial", ""}}
@@ -24,6 +25,20 @@ func TestMissingAndCompose(t *testing.T) {
 		strings.Contains(text, "Steps") ||
 		!strings.HasSuffix(text, "Contact\nRagna Lie") || !strings.Contains(text, "Impact: production, stopped\n") {
 		t.Errorf("composed:\n%s", text)
+	}
+}
+
+// A fact that is missing is asked for in the words of the page, not in those of the format.
+func TestAFactThatIsMissing(t *testing.T) {
+	for field, want := range map[string]string{
+		"effect": "Severity: what the service is (stopped, degraded, awkward or not affected)",
+		"reach":  "Severity: who is affected (all users, many, a few or one)",
+		"":       "Severity: too far ahead",
+	} {
+		s := Story{HasChannel: true, GradeField: field, GradeProblem: "too far ahead"}
+		if got := Missing(s)[0]; !got.Required || got.Text != want {
+			t.Errorf("%s: %+v", field, got)
+		}
 	}
 }
 

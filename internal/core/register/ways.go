@@ -9,22 +9,37 @@ import (
 )
 
 // Routes are the ways by which something can go to the vendor, the usual one first: its links as they are given (by
-// email only where it has an address), then by person in the order of its ways, where no link of that kind does it.
-// level names the kinds that the level demands, where it does.
-func (v Vendor) Routes(links []route.Route, level []route.Kind) []route.Route {
+// email only where it has an address), then by person in the order of its ways, where no link of that kind does it;
+// those that are for urgent matters only come last where this is none. level names the kinds that the level demands,
+// where it does, whatever they are for.
+func (v Vendor) Routes(links []route.Route, level []route.Kind, urgent bool) []route.Route {
 	out := slices.DeleteFunc(slices.Clone(links), func(r route.Route) bool {
 		return r.Kind == route.Email && v.EmailTo(false) == ""
 	})
 	for _, w := range v.Ways {
 		there := slices.ContainsFunc(out, func(r route.Route) bool { return r.Kind == w.Channel })
 		if w.Channel.ByPerson() && !there {
-			out = append(out, route.Route{Kind: w.Channel})
+			out = append(out, route.Route{Kind: w.Channel, UrgentOnly: !urgent && len(level) == 0 && v.urgentOnly(w.Channel)})
 		}
 	}
+	slices.SortStableFunc(out, func(a, b route.Route) int {
+		switch {
+		case a.UrgentOnly == b.UrgentOnly:
+			return 0
+		case b.UrgentOnly:
+			return -1
+		}
+		return 1
+	})
 	if len(level) == 0 {
 		return out
 	}
 	return slices.DeleteFunc(out, func(r route.Route) bool { return !slices.Contains(level, r.Kind) })
+}
+
+// urgentOnly says whether each address of a channel is for urgent matters only.
+func (v Vendor) urgentOnly(channel route.Kind) bool {
+	return !slices.ContainsFunc(v.Ways, func(w Way) bool { return w.Channel == channel && !w.Urgent })
 }
 
 // WaysBy are the addresses of one channel, urgent ones first where the matter is.

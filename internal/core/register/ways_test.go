@@ -28,17 +28,30 @@ func TestRoutes(t *testing.T) {
 		{nil, []route.Kind{route.Chat}, nil},
 		{[]route.Route{post}, []route.Kind{route.Email}, nil}, // there is nowhere to write to
 	} {
-		if got := v.Routes(x.links, x.level); !slices.Equal(got, x.want) {
+		if got := v.Routes(x.links, x.level, false); !slices.Equal(got, x.want) {
 			t.Errorf("links %v, level by %v: %v, want %v", x.links, x.level, got, x.want)
 		}
 	}
 	written := Vendor{Ways: append(v.Ways, Way{Channel: "email", Address: "desk@x.example"})}
-	if got := written.Routes([]route.Route{post}, []route.Kind{route.Email}); !slices.Equal(got,
+	if got := written.Routes([]route.Route{post}, []route.Kind{route.Email}, false); !slices.Equal(got,
 		[]route.Route{post}) {
 		t.Errorf("by email, by itself: %v", got)
 	}
-	if got := (Vendor{}).Routes(nil, nil); len(got) != 0 {
+	if got := (Vendor{}).Routes(nil, nil, false); len(got) != 0 {
 		t.Errorf("a vendor with no way: %v", got)
+	}
+	// A phone that is for urgent matters only is the last choice for others, and first again where it is urgent or the
+	// level demands it.
+	night := Vendor{Ways: []Way{{Channel: "phone", Urgent: true}, {Channel: "portal"}}}
+	if got := night.Routes(nil, nil, false); !slices.Equal(got, []route.Route{portal, {Kind: route.Phone,
+		UrgentOnly: true}}) {
+		t.Errorf("a phone for urgent matters, and this is none: %v", got)
+	}
+	if got := night.Routes(nil, nil, true); !slices.Equal(got, []route.Route{phone, portal}) {
+		t.Errorf("a phone for urgent matters: %v", got)
+	}
+	if got := night.Routes(nil, []route.Kind{route.Phone}, false); !slices.Equal(got, []route.Route{phone}) {
+		t.Errorf("a phone for urgent matters that the level demands: %v", got)
 	}
 	for urgent, first := range map[bool]string{true: "+44 1632 960 002", false: "+44 1632 960 001"} {
 		if got := v.WaysBy("phone", urgent); len(got) != 2 || got[0].Address != first {

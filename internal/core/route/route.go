@@ -31,6 +31,8 @@ type Route struct {
 	Name string
 	// To is the address that an email by the link goes to, where that is shown.
 	To string
+	// UrgentOnly says that the vendor takes only urgent matters that way, and this is none.
+	UrgentOnly bool
 }
 
 // Automatic says whether things get there by themselves.

@@ -40,7 +40,7 @@ func (w *Work) routeFor(ctx context.Context, wanted filing.Wanted, only []route.
 	if err != nil {
 		return none, err
 	}
-	routes := filing.Ways(v, links, refs, sent)
+	routes := filing.Ways(w.Case.Urgent(), v, links, refs, sent)
 	if len(only) > 0 {
 		routes = slices.DeleteFunc(routes, func(r route.Route) bool { return !slices.Contains(only, r.Kind) })
 	}

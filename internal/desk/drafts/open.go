@@ -66,6 +66,9 @@ func (d *Drafts) open(ctx context.Context, tx *db.Tx, a desk.Actor, n Draft, fir
 		Kind: n.Kind, OwnerID: sets.Owner, OpenedBy: a.ID, OpenedAt: d.Now(),
 		SeverityChosen: n.Severity, SeverityBecause: n.SeverityReason,
 	}
+	if err := onlyAccount(ctx, tx, &c); err != nil {
+		return desk.Ref{}, err
+	}
 	if c.Title == "" {
 		return desk.Ref{}, desk.Fault("title", "the title is empty: write one line that names the problem")
 	}

@@ -132,3 +132,44 @@ func TestAFieldThatTheFormNoLongerHas(t *testing.T) {
 		}
 	}
 }
+
+// The only account that we have with a vendor fills itself in; of two a person chooses.
+func TestTheOnlyAccount(t *testing.T) {
+	t.Parallel()
+	d := desktest.New(t)
+	ragna := d.As("Ragna")
+	account := func(vendor, number string) int64 {
+		t.Helper()
+		a, err := register.Accounts.Add(t.Context(), d.Register, ragna, core.Account{Vendor: vendor, Number: number})
+		if err != nil {
+			t.Fatal(err)
+		}
+		return a.ID
+	}
+	opened := func(vendor string) *int64 {
+		t.Helper()
+		ref, err := d.Drafts.Open(t.Context(), ragna, drafts.Draft{Vendor: vendor, Title: "It prints twice"})
+		if err != nil {
+			t.Fatal(err)
+		}
+		return d.Row(ref.ID).AccountID
+	}
+	only := account("tallow", "TW-1")
+	if got := opened("tallow"); got == nil || *got != only {
+		t.Errorf("with one account: %v", got)
+	}
+	moved, to := d.Draft("Gates say no"), "tallow"
+	if got := d.Row(moved).AccountID; got != nil {
+		t.Errorf("with no account: %v", *got)
+	}
+	if err := edit(t, d, moved, drafts.Edit{Vendor: &to}); err != nil {
+		t.Fatal(err)
+	}
+	if got := d.Row(moved).AccountID; got == nil || *got != only {
+		t.Errorf("given to a vendor with one account: %v", got)
+	}
+	account("tallow", "TW-2")
+	if got := opened("tallow"); got != nil {
+		t.Errorf("of two: %v", *got)
+	}
+}

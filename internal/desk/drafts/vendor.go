@@ -4,6 +4,8 @@ import (
 	"context"
 
 	casesdb "roundhouse.example/internal/store/cases"
+	"roundhouse.example/internal/store/db"
+	registerdb "roundhouse.example/internal/store/register"
 )
 
 // moveTo gives a draft to another vendor. What it is about stays where that is the new vendor's too: a reseller's case
@@ -60,5 +62,18 @@ func (w *work) keepWhatFits(ctx context.Context) error {
 	if b.Account != nil && !c.Concerns(b.Account.VendorID) {
 		c.AccountID = nil
 	}
-	return nil
+	return onlyAccount(ctx, w.Tx, c)
+}
+
+// onlyAccount takes the account that we have with the vendor, or with the maker behind it, where there is only one.
+func onlyAccount(ctx context.Context, tx *db.Tx, c *casesdb.Case) (err error) {
+	if c.AccountID != nil {
+		return nil
+	}
+	of := c.VendorID
+	if c.MakerID != nil {
+		of = *c.MakerID
+	}
+	c.AccountID, err = registerdb.OnlyAccount(ctx, tx, of)
+	return err
 }

@@ -34,6 +34,7 @@ type Case struct {
 	Grade     severity.Grade
 	GradeErr  error
 	owner     *peopledb.Person // nil for nobody
+	about     *casesdb.Case
 	// First is whom to go to first, where that is not the vendor of the draft.
 	First *registerdb.Vendor
 	// OnRota is who can be reached round the clock, where the level needs somebody and the case names nobody.
@@ -42,7 +43,7 @@ type Case struct {
 
 // Prepare gathers the story of a case as it stands.
 func (d *Filing) Prepare(ctx context.Context, q db.Querier, c *casesdb.Case) (Case, error) {
-	var f Case
+	f := Case{about: c}
 	var err error
 	if f.Vendor, err = registerdb.VendorByID(ctx, q, c.VendorID); err != nil {
 		return f, err
@@ -271,6 +272,7 @@ func (f *Case) tell(c *casesdb.Case) intake.Story {
 	}
 	if fe := (*severity.FactError)(nil); errors.As(f.GradeErr, &fe) {
 		s.GradeProblem = fe.Field + " " + fe.Problem
+		s.GradeField = fe.Field
 	} else if f.GradeErr != nil {
 		s.GradeProblem = f.GradeErr.Error()
 	}

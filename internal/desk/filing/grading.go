@@ -57,11 +57,12 @@ func (d *Filing) Grade(ctx context.Context, a desk.Actor, vendor, kind string, f
 		return g, err
 	}
 	sev := int(g.Severity)
-	g.Level = levelFor(levels, &casesdb.Case{Severity: &sev})
+	about := &casesdb.Case{Severity: &sev}
+	g.Level = levelFor(levels, about)
 	if g.Level == nil {
 		return g, nil
 	}
-	f := Case{Vendor: v, Level: g.Level}
+	f := Case{about: about, Vendor: v, Level: g.Level}
 	if f.Links, err = inboxdb.LinksOf(ctx, d.db.DB, v.ID); err != nil {
 		return g, err
 	}

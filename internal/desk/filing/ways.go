@@ -24,7 +24,7 @@ func (f *Case) Routes() []route.Route {
 	if f.Level != nil {
 		level = f.Level.Channels.V
 	}
-	return f.Vendor.Profile.V.Routes(inboxdb.Routes(f.Links), level)
+	return f.Vendor.Profile.V.Routes(inboxdb.Routes(f.Links), level, f.about.Urgent())
 }
 
 // Wanted is the route that somebody asks for; its zero value is the usual one.
@@ -76,10 +76,10 @@ func namesOf(routes []route.Route) string {
 // Ways are the routes by which something can go to the vendor of a case that is filed, the usual one first:
 // the link by which it was filed, or any where its number was brought later, else the route by which the last
 // thing went. A link that the case is not at is no way.
-func Ways(v registerdb.Vendor, links []inboxdb.VendorLink, refs []casesdb.Reference,
+func Ways(urgent bool, v registerdb.Vendor, links []inboxdb.VendorLink, refs []casesdb.Reference,
 	sent []outboxdb.Delivery) []route.Route {
 	links = LinksAt(links, sent)
-	routes := v.Profile.V.Routes(inboxdb.Routes(links), nil)
+	routes := v.Profile.V.Routes(inboxdb.Routes(links), nil, urgent)
 	if len(links) > 0 && casesdb.NumberOf(refs, casework.Vendors) != "" {
 		return routes
 	}

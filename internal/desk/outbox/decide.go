@@ -141,7 +141,7 @@ func (w *work) giveToPerson(ctx context.Context, del *outboxdb.Delivery, wanted 
 	if err != nil {
 		return err
 	}
-	via, err := filing.PickRoute(v.Profile.V.Routes(nil, nil), filing.Wanted{Channel: wanted})
+	via, err := filing.PickRoute(v.Profile.V.Routes(nil, nil, w.Case.Urgent()), filing.Wanted{Channel: wanted})
 	if err != nil {
 		return err
 	}

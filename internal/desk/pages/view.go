@@ -321,7 +321,7 @@ func routes(ctx context.Context, q db.Querier, c *casesdb.Case, f *filing.Case,
 		if err != nil {
 			return nil, err
 		}
-		out = filing.Ways(f.Vendor, f.Links, refs, sent)
+		out = filing.Ways(c.Urgent(), f.Vendor, f.Links, refs, sent)
 	}
 	for i, r := range out {
 		if r.Kind == route.Email && r.Automatic() {

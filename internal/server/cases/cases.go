@@ -198,7 +198,8 @@ func referenceOut(r pages.Reference) apigen.Reference {
 }
 
 func routeOut(v pages.View, r route.Route) apigen.Route {
-	out := apigen.Route{Channel: r.Kind, Automatic: r.Automatic(), Link: web.Some(r.Name), To: web.Some(r.To)}
+	out := apigen.Route{Channel: r.Kind, Automatic: r.Automatic(), Link: web.Some(r.Name), To: web.Some(r.To),
+		UrgentOnly: web.Some(r.UrgentOnly)}
 	if h, has := v.Hours[r.Kind]; has {
 		out.Open, out.Until = &h.Open, h.Until
 	}

@@ -112,6 +112,12 @@ func ContractsOfAll(ctx context.Context, q db.Querier, vendors []int64) (out []C
 		"where vendor_id = any($1) order by vendor_id, ends_on desc, id", vendors)
 }
 
+// OnlyAccount is the id of the account that a vendor has, where it has exactly one; else nil.
+func OnlyAccount(ctx context.Context, q db.Querier, vendor int64) (id *int64, err error) {
+	return id, q.GetContext(ctx, &id, "select case count(*) when 1 then min(id) end from account where vendor_id = $1",
+		vendor)
+}
+
 // AddContract gives the contract an id.
 func AddContract(ctx context.Context, q db.Querier, c *Contract) error {
 	return q.GetContext(ctx, &c.ID, `insert into contract (vendor_id, number, starts_on, ends_on, facts)
