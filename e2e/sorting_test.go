@@ -156,10 +156,10 @@ func TestContractsThatCoverTheAsset(t *testing.T) {
 	w := still(t)
 	ragna, lead := w.as(0), w.as(2)
 	for _, name := range []string{"Array 90", "Tape 8"} {
-		lead.added("/products", m{"vendor": "tallow", "name": name})
+		lead.added("/products", m{"vendor": "tallow", "name": name, "components": []string{"controller", "fan tray"}})
 	}
-	asset := strings.TrimPrefix(ragna.added("/assets", m{"vendor": "tallow", "name": "Array H9", "product": "Array 90"}),
-		"/assets/")
+	asset := strings.TrimPrefix(ragna.added("/assets", m{"vendor": "tallow", "name": "Array H9", "product": "Array 90",
+		"serial": "H9-0017"}), "/assets/")
 	tape := strings.TrimPrefix(lead.added("/contracts", m{"vendor": "tallow", "number": "TW-TAPE", "starts": "2026-01-01",
 		"ends": "2027-12-20", "products": []string{"Tape 8"}}), "/contracts/")
 	numbers := func(query string) (out []string) {
@@ -192,4 +192,20 @@ func TestContractsThatCoverTheAsset(t *testing.T) {
 	lead.patched(200, "/contracts/"+tape+"?confirm=true", m{"ends": "2026-11-20"})
 	w.steps(tab, dp.Navigate(w.url+"/open/"+name), see("contract"))
 	w.says(tab, "contract", "TW-TAPE, until 2026-11-20")
+
+	// The component is chosen among the product's own.
+	w.as(4).patched(200, "/vendors/tallow",
+		m{"forms": []m{{"kind": "any", "key": "component", "label": "Component", "type": "component"}}})
+	ragna.patched(200, "/cases/"+name, m{"asset": json.Number(asset), "contract": nil})
+	v, _ := ragna.get(name)
+	if !slices.ContainsFunc(*v.Asked, func(q apigen.Question) bool {
+		return q.Key == "component" && q.Choices != nil && slices.Equal(*q.Choices, []string{"controller", "fan tray"})
+	}) {
+		t.Errorf("asked: %+v", *v.Asked)
+	}
+	// The serial is at hand on the page of the case, and in the terminal.
+	ragna.step(name, m{"step": "file"})
+	w.steps(tab, dp.Navigate(w.url+"/cases/"+name), see("serial"))
+	w.says(tab, "serial", "H9-0017")
+	w.shell(0).ok(words("case show "+name), "serial           H9-0017")
 }

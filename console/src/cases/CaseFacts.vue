@@ -130,6 +130,11 @@ const mayAdd = computed(() => props.may && (live.value || props.view.line.state 
           <RouterLink :to="`/register/assets/${view.asset_id}`">{{ view.asset }}</RouterLink>
         </dd></template
       >
+      <template v-if="view.asset_serial"
+        ><dt>Serial</dt>
+        <dd data-testid="serial">
+          <span class="mono">{{ view.asset_serial }}</span><CopyButton :value="view.asset_serial" what="serial" /></dd
+      ></template>
       <template v-if="view.account"
         ><dt>Account</dt>
         <dd>

@@ -4,6 +4,7 @@ import { computed, ref } from 'vue'
 import { type Texts } from '../shared/api'
 import { attrs } from '../shared/attrs'
 import { choicesOf, label } from '../shared/words'
+import CopyButton from '../shared/CopyButton.vue'
 import VendorQuestion from './VendorQuestion.vue'
 import { useDraftHere } from './draft'
 import { short, useClock } from '../shared/time'
@@ -37,7 +38,7 @@ const lines = ['since', 'often', 'version', 'system', 'browser', 'role']
       <div>
         <VendorQuestion :id="`q-${q.key}`" v-model="d.form.answers[q.key]" :question="q" />
         <p v-if="q.answer && !q.given && !d.form.answers[q.key]" class="sub small">
-          {{ q.answer }} (from the register)
+          {{ q.answer }} (from the register)<CopyButton :value="q.answer" :what="q.label" />
         </p>
         <p v-if="q.problem" class="warn small">{{ q.problem }}</p>
       </div>

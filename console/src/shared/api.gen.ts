@@ -2436,6 +2436,8 @@ export interface components {
             asset?: string;
             /** Format: int64 */
             asset_id?: number;
+            /** @description The asset's serial number, or its identifier at a cloud vendor */
+            asset_serial?: string;
             account?: string;
             /** Format: int64 */
             account_id?: number;

@@ -155,6 +155,7 @@ export const labels = {
     'date': 'Date',
     'region': 'Region',
     'version': 'Version',
+    'component': 'Component',
     'asset': 'Asset',
     'account': 'Account',
     'file': 'File',

@@ -160,6 +160,7 @@ func (a *Commands) showCaseFacts(c clientgen.Case, times out.Times) {
 		fact("consent "+fmt.Sprint(x.Number), consentWords(x, times))
 	}
 	fact("asset", app.Deref(c.Asset))
+	fact("serial", app.Deref(c.AssetSerial))
 	fact("account", app.Deref(c.Account))
 	fact("contract", app.Deref(c.Contract))
 	fact("owner", app.Deref(l.Owner))

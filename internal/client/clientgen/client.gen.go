@@ -1136,7 +1136,10 @@ type Case struct {
 	Asked   *[]Question `json:"asked,omitempty"`
 	Asset   *string     `json:"asset,omitempty"`
 	AssetId *int64      `json:"asset_id,omitempty"`
-	Cause   *string     `json:"cause,omitempty"`
+
+	// AssetSerial The asset's serial number, or its identifier at a cloud vendor
+	AssetSerial *string `json:"asset_serial,omitempty"`
+	Cause       *string `json:"cause,omitempty"`
 
 	// Complete For a draft or a live case, how complete its description is, 0 to 100
 	Complete *int       `json:"complete,omitempty"`

@@ -168,8 +168,8 @@ type Permission struct {
 
 // FieldTypes are what an intake form can ask for; Sources what can fill it in.
 var (
-	FieldTypes = []string{"text", "long", "number", "choice", "date", "region", "version", "asset", "account", "file",
-		"amounts", "part"}
+	FieldTypes = []string{"text", "long", "number", "choice", "date", "region", "version", "component", "asset",
+		"account", "file", "amounts", "part"}
 	Sources = []string{"asset.serial", "asset.name", "asset.model", "asset.product", "asset.version", "asset.system",
 		"asset.resource_id", "asset.region", "asset.site", "asset.address", "asset.site_contact", "asset.site_phone",
 		"account.number", "account.name", "contract.number"}

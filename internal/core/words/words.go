@@ -115,8 +115,8 @@ var (
 	StatusStates = Set{{"taken-in", "Accepted by vendor"}, {"fix-offered", "Fix offered"}, {"ended", "Closed by vendor"}}
 	Rights       = Set{{"open", "open cases"}, {"consent", "give consent"}, {"escalate", "escalate"}}
 	FieldTypes   = Set{{"text", "Text"}, {"long", "Long text"}, {"number", "Number"}, {"choice", "Choice"},
-		{"date", "Date"}, {"region", "Region"}, {"version", "Version"}, {"asset", "Asset"}, {"account", "Account"},
-		{"file", "File"}, {"amounts", "Amounts by place"}, {"part", "Part of the description"}}
+		{"date", "Date"}, {"region", "Region"}, {"version", "Version"}, {"component", "Component"}, {"asset", "Asset"},
+		{"account", "Account"}, {"file", "File"}, {"amounts", "Amounts by place"}, {"part", "Part of the description"}}
 	Sources = Set{{"asset.serial", "Serial number"}, {"asset.name", "Asset name"}, {"asset.model", "Model"},
 		{"asset.product", "Product"}, {"asset.version", "Version"}, {"asset.system", "Operating system"},
 		{"asset.resource_id", "Resource id"}, {"asset.region", "Region"}, {"asset.site", "Site"},

@@ -24,8 +24,8 @@ type belongings struct {
 	Account *registry.Thing[register.Account]
 	// under is the case's contract as the register knows it.
 	under *registry.Thing[register.Contract]
-	// versions are those of the asset's product.
-	versions []string
+	// versions and components are those of the asset's product.
+	versions, components []string
 }
 
 // BelongingsOf reads what of the register a case is about.
@@ -41,6 +41,7 @@ func (d *Filing) BelongingsOf(ctx context.Context, q db.Querier, c *casesdb.Case
 		if err != nil {
 			return b, err
 		}
+		b.components = p.Facts.Components
 		for _, v := range p.Facts.Versions {
 			b.versions = append(b.versions, v.Name)
 		}
@@ -135,14 +136,16 @@ func (b belongings) asked(form []register.FormField, answers map[string]string) 
 }
 
 // Choices are what a field can be answered with: of a choice the vendor's own, of a
-// region those of the account, of a version those of the asset's product. Of the
-// last two others can be written.
+// region those of the account, of a version or a component those of the asset's product.
+// Of the last three others can be written.
 func (b belongings) Choices(x register.FormField) []string {
 	switch {
 	case (x.Type == "region" || x.IsAmounts()) && b.Account != nil:
 		return b.Account.Facts.Regions
 	case x.Type == "version":
 		return b.versions
+	case x.Type == "component":
+		return b.components
 	}
 	return x.Choices
 }

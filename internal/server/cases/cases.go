@@ -284,6 +284,7 @@ func caseOut(v pages.View) apigen.Case {
 	if len(v.Asked) > 0 {
 		out.Asked = web.Ptr(web.Each(v.Asked, question))
 	}
+	out.AssetSerial = v.Line.AssetSerial
 	out.Asset, out.AssetId, out.Account, out.AccountId = v.Line.Row.Asset, v.Line.AssetID, v.Line.Row.Account,
 		v.Line.AccountID
 	stepsOut(v, &out)

@@ -23,9 +23,11 @@ type Row struct {
 	Owner      *string `db:"owner"`
 	LevelLabel *string `db:"level_label"`
 	Asset      *string `db:"asset"`
-	Account    *string `db:"account"`
-	Maker      *string `db:"maker"`
-	MakerKey   *string `db:"maker_key"`
+	// AssetSerial is the asset's serial number, or its identifier at a cloud vendor.
+	AssetSerial *string `db:"asset_serial"`
+	Account     *string `db:"account"`
+	Maker       *string `db:"maker"`
+	MakerKey    *string `db:"maker_key"`
 	// Of the cases that this one is filed in place of, or was filed again as.
 	InsteadOfNumber *int64 `db:"instead_of_number"`
 	RefiledAsNumber *int64 `db:"refiled_as_number"`
@@ -38,6 +40,7 @@ const caseRowColumns = `c.*, v.name as vendor, v.key as vendor_key, v.zone as ve
 	(select name from person where id = c.owner_id) as owner,
 	(select label from vendor_level l where l.vendor_id = c.vendor_id and l.rank = c.level_rank) as level_label,
 	(select name from asset where id = c.asset_id) as asset,
+	(select coalesce(serial, nullif(facts->>'resource_id', '')) from asset where id = c.asset_id) as asset_serial,
 	(select number from account where id = c.account_id) as account,
 	(select number from support_case i where i.id = c.instead_of) as instead_of_number,
 	(select number from support_case a where a.id = c.refiled_as) as refiled_as_number
