@@ -99,7 +99,7 @@ func (w *world) serve(c *desktest.Clock) {
 	if err != nil {
 		w.t.Fatal(err)
 	}
-	o := service.Options{Listener: l, Look: 300 * time.Millisecond, Sweep: 300 * time.Millisecond,
+	o := service.Options{Listener: l, Look: time.Second, Sweep: time.Second,
 		Log: slog.New(slog.NewTextHandler(w.log, &slog.HandlerOptions{Level: slog.LevelDebug}))}
 	if c != nil {
 		o.Clock = c

@@ -27,7 +27,7 @@ func TestAMisbehavingVendor(t *testing.T) {
 			w := newWorld(t, nil, 30)
 			ragna := w.as(0)
 			w.cast.Misbehave("corvane", x.way)
-			name := ragna.draft("corvane", "Slow since this morning [patient]")
+			name := ragna.draft("corvane", "Slow since this morning [mute]")
 			ragna.step(name, m{"step": "file"})
 			v := ragna.untilState(name, "open")
 			if jobs := w.cast.Jobs("corvane"); len(jobs) != 1 || jobs[0].No != *v.Line.Reference {

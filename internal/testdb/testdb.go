@@ -16,7 +16,7 @@ import (
 
 	"roundhouse.example/internal/store/db"
 
-	"github.com/jackc/pgx/v5"
+	"github.com/jackc/pgx/v5/pgxpool"
 
 	"roundhouse.example/internal/localpg"
 )
@@ -115,31 +115,55 @@ func Copy(t testing.TB, like string, fill func(ctx context.Context, url string) 
 	}
 	ctx, cancel := context.WithTimeout(context.Background(), 10*time.Minute)
 	defer cancel()
-	admin, err := pgx.Connect(ctx, with(base, "postgres"))
-	if err != nil {
-		t.Fatal(err)
-	}
-	defer admin.Close(ctx)
 	from := "roundhouse_template" + like
-	if err := template(ctx, admin, base, from, fill); err != nil {
-		t.Fatal(err)
-	}
 	name := fmt.Sprintf("t%d_%s", os.Getpid(), strings.ToLower(fmt.Sprintf("%x", time.Now().UnixNano())))
-	if _, err := admin.Exec(ctx, "create database "+name+" template "+from+" strategy file_copy"); err != nil {
+	if err := administer(ctx, base, func(admin *pgxpool.Conn) error {
+		if _, made := templates.Load(from); !made {
+			if err := template(ctx, admin, base, from, fill); err != nil {
+				return err
+			}
+			templates.Store(from, true)
+		}
+		_, err := admin.Exec(ctx, "create database "+name+" template "+from+" strategy file_copy")
+		return err
+	}); err != nil {
 		t.Fatal(err)
 	}
 	t.Cleanup(func() {
 		ctx := context.Background()
-		if c, err := pgx.Connect(ctx, with(base, "postgres")); err == nil {
-			c.Exec(ctx, "drop database if exists "+name+" with (force)")
-			c.Close(ctx)
+		if err := administer(ctx, base, func(admin *pgxpool.Conn) error {
+			_, err := admin.Exec(ctx, "drop database if exists "+name+" with (force)")
+			return err
+		}); err != nil {
+			t.Errorf("dropping the test's database: %v", err)
 		}
 	})
 	return with(base, name)
 }
 
+// templates are those that this process has seen made. A template is made by one, while others may be copied.
+var templates sync.Map
+
+var (
+	administrators sync.Once
+	admins         *pgxpool.Pool
+	errAdmins      error
+)
+
+// administer lends a connection that makes and drops databases. A new one for each of them would cost as much as the
+// database.
+func administer(ctx context.Context, base string, do func(*pgxpool.Conn) error) error {
+	administrators.Do(func() {
+		admins, errAdmins = pgxpool.New(context.Background(), with(base, "postgres")+"&pool_max_conns=24")
+	})
+	if errAdmins != nil {
+		return errAdmins
+	}
+	return admins.AcquireFunc(ctx, do)
+}
+
 // template makes the database that others are copied from, once for a cluster, whoever comes first.
-func template(ctx context.Context, admin *pgx.Conn, base, name string,
+func template(ctx context.Context, admin *pgxpool.Conn, base, name string,
 	fill func(ctx context.Context, url string) error) error {
 	if _, err := admin.Exec(ctx, "select pg_advisory_lock(1)"); err != nil {
 		return err

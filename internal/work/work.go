@@ -68,7 +68,7 @@ func Start(ctx context.Context, d *whole.Desk, s *db.Store, o Options) (*Workers
 		JobTimeout:                  time.Minute,
 		RescueStuckJobsAfter:        90 * time.Second,
 		FetchCooldown:               10 * time.Millisecond,
-		FetchPollInterval:           500 * time.Millisecond,
+		FetchPollInterval:           2 * time.Second,
 		CompletedJobRetentionPeriod: 10 * time.Minute,
 		DiscardedJobRetentionPeriod: time.Hour,
 		Logger:                      o.Log,

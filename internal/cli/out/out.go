@@ -11,6 +11,7 @@ import (
 	"regexp"
 	"slices"
 	"strings"
+	"sync"
 	"unicode"
 	"unicode/utf8"
 
@@ -103,7 +104,7 @@ func (p *Printer) safe(s string) string {
 	}
 	var b strings.Builder
 	for {
-		at := ours.FindStringIndex(s)
+		at := ours().FindStringIndex(s)
 		if at == nil {
 			return b.String() + Plain(s)
 		}
@@ -114,14 +115,14 @@ func (p *Printer) safe(s string) string {
 }
 
 // ours are the colours of a standing, as Standing writes them.
-var ours = func() *regexp.Regexp {
+var ours = sync.OnceValue(func() *regexp.Regexp {
 	var all []string
 	for s, x := range standings {
 		all = append(all, regexp.QuoteMeta(x.color.Sprint(x.shape+" "+words.Standings.Of(s))))
 	}
 	slices.Sort(all)
 	return regexp.MustCompile(strings.Join(all, "|"))
-}()
+})
 
 // Column is a column of a table. Where the window is narrow, those that may shrink give
 // way first, then those that can be left out are, the lowest number first; the main one

@@ -4,6 +4,7 @@ import (
 	"regexp"
 	"strings"
 	"unicode"
+	"unicode/utf8"
 )
 
 // phonetic are the words of the spelling alphabet that air traffic uses, from A to Z.
@@ -30,7 +31,7 @@ func Spell(identifier string) string {
 }
 
 // identifying is a line that names something by a number: a label, then a value in one piece with a digit in it.
-var identifying = regexp.MustCompile(`^([^:]{1,60}): (\S*[0-9]\S*)$`)
+var identifying = regexp.MustCompile(`^([^:]+): (\S*[0-9]\S*)$`)
 
 // dated is a value that is read as it is.
 var dated = regexp.MustCompile(`^[0-9]{4}-[0-9]{2}-[0-9]{2}`)
@@ -44,7 +45,8 @@ func Spoken(text string) string {
 	head := true
 	for i, line := range lines {
 		out = append(out, line)
-		if m := identifying.FindStringSubmatch(line); head && m != nil && len(m[2]) > 3 && !dated.MatchString(m[2]) {
+		m := identifying.FindStringSubmatch(line)
+		if head && m != nil && utf8.RuneCountInString(m[1]) <= 60 && len(m[2]) > 3 && !dated.MatchString(m[2]) {
 			out = append(out, "    "+Spell(m[2]))
 		}
 		// The title stands alone before the identifiers; a heading has its text right below.

@@ -56,7 +56,7 @@ func Open(ctx context.Context, url string, size int32) (*Store, error) {
 		return nil, fmt.Errorf("the database address is not understood: %w", err)
 	}
 	cfg.MaxConns = size
-	cfg.ConnConfig.ConnectTimeout = 2 * time.Second
+	cfg.ConnConfig.ConnectTimeout = 10 * time.Second // a busy machine takes seconds; a request has its own limit
 	cfg.ConnConfig.RuntimeParams["timezone"] = "UTC"
 	cfg.ConnConfig.RuntimeParams["application_name"] = "roundhouse"
 	cfg.MaxConnIdleTime = 5 * time.Minute
