@@ -45,13 +45,18 @@ func run(ctx context.Context) error {
 	if url == "" {
 		return fmt.Errorf("run it by make bench")
 	}
-	// A part alone, by name: rules, tables, drafts, desk, register or sizes; or kills; or watch, for ten minutes.
+	// A part alone, by name: rules, scan, tables, drafts, desk, register or sizes; or kills; or watch, for ten minutes.
 	part := ""
 	if len(os.Args) > 1 {
 		part = os.Args[1]
 	}
 	if part == "" || part == "rules" {
 		if err := rules(); err != nil || part == "rules" {
+			return err
+		}
+	}
+	if part == "" || part == "scan" {
+		if err := scans(ctx); err != nil || part == "scan" {
 			return err
 		}
 	}

@@ -15,6 +15,7 @@ import (
 
 	"roundhouse.example/internal/cli/app"
 	"roundhouse.example/internal/cli/drafts"
+	"roundhouse.example/internal/cli/files"
 	"roundhouse.example/internal/cli/hours"
 	"roundhouse.example/internal/cli/links"
 	"roundhouse.example/internal/cli/out"
@@ -136,7 +137,7 @@ func Root(a *app.App) *cobra.Command {
 				return err
 			}
 		}
-		if a.Format == "csv" && !slices.Contains([]string{"list", "today", "find", "deadlines", "holds"}, c.Name()) {
+		if a.Format == "csv" && !slices.Contains([]string{"list", "today", "find", "deadlines", "holds", "scan"}, c.Name()) {
 			return app.Usagef("csv is for lists; use table or json here")
 		}
 		if a.Format != "table" && a.Format != "json" && a.Format != "csv" {
@@ -151,7 +152,7 @@ func Root(a *app.App) *cobra.Command {
 	root.AddCommand(r.Serve(), r.Demo(), r.Standin(), reckon.New(a).Reckon(), r.Check(), who.Login(),
 		today.New(a).Today(), drafts.New(a).Cases(),
 		reg.Vendors(), reg.Find(), reg.Assets(), reg.Products(), reg.Accounts(), reg.Contracts(), h.Calendars(), h.Policy(),
-		rota.New(a).Rota(), links.New(a).Links(), outages.New(a).Outages(), drafts.New(a).Consents(),
+		files.New(a).Scan(), rota.New(a).Rota(), links.New(a).Links(), outages.New(a).Outages(), drafts.New(a).Consents(),
 		who.Tokens(), who.People(), sec.Secrets(), sec.Keys(), &cobra.Command{
 			Use: "version", Short: "Print the version", Args: cobra.NoArgs, Example: "  roundhouse version",
 			RunE: func(*cobra.Command, []string) error {

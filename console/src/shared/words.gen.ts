@@ -130,6 +130,23 @@ export const labels = {
     'person': 'Person',
     'contact': 'Vendor contact',
   },
+  'FindingKind': {
+    'private-key': 'Private key',
+    'password': 'Password',
+    'token': 'Token or key',
+    'card-number': 'Card number',
+    'iban': 'Bank account number',
+    'random-string': 'Random-looking text',
+    'personal-number': 'Personal number',
+    'not-scanned': 'Not scanned',
+    'email-address': 'Email address',
+    'private-address': 'Private network address',
+  },
+  'FindingLevel': {
+    'stop': 'Stop',
+    'warn': 'Warning',
+    'tell': 'Info',
+  },
   'FormField.from': {
     'asset.serial': 'Serial number',
     'asset.name': 'Asset name',

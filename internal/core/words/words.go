@@ -42,7 +42,7 @@ var Labels = map[string]Set{
 	"Allowance.unit": Units, "Severity": Severities, "ContractCover": ContractCovers, "Texts": Parts,
 	"Origin": Origins, "ReferenceOwner": ReferenceOwners, "ReferenceRole": ReferenceRoles,
 	"Texts.contact_by": ContactWays, "ConsentKind": ConsentKinds,
-	"ChannelLimit.letters": Letters,
+	"ChannelLimit.letters": Letters, "FindingLevel": FindingLevels, "FindingKind": FindingKinds,
 }
 
 // The sets.
@@ -122,6 +122,11 @@ var (
 		{"asset.resource_id", "Resource id"}, {"asset.region", "Region"}, {"asset.site", "Site"},
 		{"asset.address", "Address"}, {"asset.site_contact", "Site contact"}, {"asset.site_phone", "Site phone"},
 		{"account.number", "Account number"}, {"account.name", "Account name"}, {"contract.number", "Contract number"}}
+	FindingLevels = Set{{"stop", "Stop"}, {"warn", "Warning"}, {"tell", "Info"}}
+	FindingKinds  = Set{{"private-key", "Private key"}, {"password", "Password"}, {"token", "Token or key"},
+		{"card-number", "Card number"}, {"iban", "Bank account number"}, {"random-string", "Random-looking text"},
+		{"personal-number", "Personal number"}, {"not-scanned", "Not scanned"}, {"email-address", "Email address"},
+		{"private-address", "Private network address"}}
 	Supported = Set{{"yes", "Yes"}, {"no", "No"}, {"unknown", "Unknown"}}
 	Units     = Set{{"cases", "cases"}, {"hours", "hours"}}
 )

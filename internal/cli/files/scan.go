@@ -1,0 +1,250 @@
+// Package files has the commands about files: what is in them, and what they may not take along.
+package files
+
+import (
+	"bytes"
+	"context"
+	"encoding/json"
+	"fmt"
+	"io"
+	"io/fs"
+	"os"
+	"path/filepath"
+	"strconv"
+
+	"github.com/spf13/cobra"
+
+	"roundhouse.example/internal/cli/app"
+	"roundhouse.example/internal/cli/out"
+	"roundhouse.example/internal/core/disclosure"
+	"roundhouse.example/internal/core/words"
+	"roundhouse.example/internal/scan"
+)
+
+// Commands are the commands of the subject. Use New.
+type Commands struct{ *app.App }
+
+// New makes the commands for a terminal.
+func New(a *app.App) *Commands { return &Commands{a} }
+
+// finding is one as programs read it.
+type finding struct {
+	File    string `json:"file"`
+	Inside  string `json:"inside"`
+	Line    int    `json:"line"`
+	Level   string `json:"level"`
+	Kind    string `json:"kind"`
+	Excerpt string `json:"excerpt"`
+}
+
+// Scan is the command scan.
+func (a *Commands) Scan() *cobra.Command {
+	var rules, masked string
+	c := &cobra.Command{Use: "scan FILE...", Short: "Look for secrets and personal data in files before they leave",
+		Long: "Look for secrets and personal data in files, and in zip, gzip and tar archives, before they\n" +
+			"leave. It needs no service. Passwords, tokens, private keys and card numbers are stops:\n" +
+			"the exit status is then 4. In a folder, all files are scanned; - is standard input.",
+		Args: cobra.MinimumNArgs(1),
+		Example: "  roundhouse scan collector.log\n" +
+			"  roundhouse scan collector.log --masked collector-masked.log\n" +
+			"  head -50 collector.log | roundhouse scan - -o json",
+		RunE: func(cmd *cobra.Command, names []string) error {
+			sc, err := a.scanner(rules)
+			if err != nil {
+				return err
+			}
+			files, err := filesOf(names)
+			if err != nil {
+				return err
+			}
+			if masked == "" {
+				return a.scanAll(cmd.Context(), sc, files, nil)
+			}
+			if len(files) != 1 {
+				return app.Usagef("--masked writes a copy of one file: name one")
+			}
+			return a.scanMasked(cmd.Context(), sc, files, masked)
+		}}
+	c.Flags().StringVar(&rules, "rules", "", "YAML file with further words for passwords and patterns of personal numbers")
+	c.Flags().StringVar(&masked, "masked", "",
+		"write a copy of the file to this new file, with "+disclosure.Mask+" in place of what was found")
+	return c
+}
+
+func (a *Commands) scanner(rules string) (*disclosure.Scanner, error) {
+	var cfg disclosure.Config
+	if rules != "" {
+		var members map[string]any
+		if err := a.Members(rules, &members); err != nil {
+			return nil, err
+		}
+		raw, err := json.Marshal(members)
+		if err != nil {
+			return nil, err
+		}
+		d := json.NewDecoder(bytes.NewReader(raw))
+		d.DisallowUnknownFields()
+		if err := d.Decode(&cfg); err != nil {
+			return nil, fmt.Errorf("%s: it may have words, a list, and personal_numbers, patterns by name: %w", rules, err)
+		}
+	}
+	sc, err := disclosure.NewScanner(cfg)
+	if err != nil {
+		return nil, fmt.Errorf("%s: %w", rules, err)
+	}
+	return sc, nil
+}
+
+// filesOf are the files that are named, and those of the folders that are.
+func filesOf(names []string) (all []string, err error) {
+	for _, name := range names {
+		st, err := os.Stat(name)
+		switch {
+		case name == "-":
+			all = append(all, name)
+		case err != nil:
+			return nil, err
+		case !st.IsDir():
+			all = append(all, name)
+		default:
+			err := filepath.WalkDir(name, func(path string, e fs.DirEntry, err error) error {
+				if err == nil && e.Type().IsRegular() {
+					all = append(all, path)
+				}
+				return err
+			})
+			if err != nil {
+				return nil, err
+			}
+		}
+	}
+	return all, nil
+}
+
+// scanAll scans files and prints what was found. A file that cannot be read is told, and the others go on.
+func (a *Commands) scanAll(ctx context.Context, sc *disclosure.Scanner, files []string, masked io.Writer) error {
+	found, unread := []finding{}, 0
+	for _, name := range files {
+		list, err := a.scanOne(ctx, scan.New(sc, scan.Options{Masked: masked}), name)
+		for _, f := range list {
+			found = append(found, finding{name, f.Inside, f.Line, string(f.Kind.Level()), string(f.Kind), f.Excerpt})
+		}
+		if ctx.Err() != nil {
+			return ctx.Err()
+		}
+		if err != nil {
+			unread++
+			fmt.Fprintln(a.Stderr, "roundhouse:", out.Plain(err.Error()))
+		}
+	}
+	if err := a.printFindings(found, len(files)); err != nil {
+		return err
+	}
+	stops := 0
+	for _, f := range found {
+		if f.Level == string(disclosure.Stop) {
+			stops++
+		}
+	}
+	switch {
+	case stops == 1:
+		return &app.Refused{Text: "1 thing must not leave"}
+	case stops > 1:
+		return &app.Refused{Text: fmt.Sprintf("%d things must not leave", stops)}
+	case unread > 0:
+		return fmt.Errorf("%s could not be read", counted(unread, "file"))
+	}
+	return nil
+}
+
+func (a *Commands) scanOne(ctx context.Context, s *scan.Scan, name string) ([]scan.Finding, error) {
+	if name == "-" {
+		return s.File(ctx, "", a.Stdin)
+	}
+	f, err := os.Open(name)
+	if err != nil {
+		return nil, err
+	}
+	defer f.Close()
+	return s.File(ctx, filepath.Base(name), f)
+}
+
+// scanMasked writes the masked copy too. What was begun is taken away again where it does not come to its end.
+func (a *Commands) scanMasked(ctx context.Context, sc *disclosure.Scanner, files []string, to string) error {
+	w, err := os.OpenFile(to, os.O_WRONLY|os.O_CREATE|os.O_EXCL, 0o600)
+	if err != nil {
+		return fmt.Errorf("--masked: %w", err)
+	}
+	counted := &size{w: w}
+	err = a.scanAll(ctx, sc, files, counted)
+	if _, stopped := err.(*app.Refused); stopped {
+		err = nil // it is masked
+	}
+	if closed := w.Close(); err == nil {
+		err = closed
+	}
+	if err == nil && counted.n == 0 {
+		err = fmt.Errorf("%s is no text, so there is no masked copy of it", files[0])
+	}
+	if err != nil {
+		_ = os.Remove(to)
+		return err
+	}
+	if a.Format == "table" {
+		a.Printer().Line("The masked copy is in %s.", to)
+	}
+	return nil
+}
+
+// size counts what is written.
+type size struct {
+	w io.Writer
+	n int64
+}
+
+func (s *size) Write(p []byte) (int, error) {
+	n, err := s.w.Write(p)
+	s.n += int64(n)
+	return n, err
+}
+
+func (a *Commands) printFindings(found []finding, files int) error {
+	p := a.Printer()
+	if a.Format == "json" {
+		return p.JSON(found)
+	}
+	var rows [][]string
+	count := map[string]int{}
+	for _, f := range found {
+		count[f.Level]++
+		where, line := f.File, ""
+		if where == "-" {
+			where = "standard input"
+		}
+		if f.Inside != "" {
+			where += " > " + f.Inside
+		}
+		if f.Line > 0 {
+			line = strconv.Itoa(f.Line)
+		}
+		rows = append(rows, []string{words.FindingLevels.Of(f.Level), words.FindingKinds.Of(f.Kind), where, line, f.Excerpt})
+	}
+	if len(rows) == 0 {
+		p.Line("Nothing found in %s.", counted(files, "file"))
+		return nil
+	}
+	p.Table([]out.Column{{Name: "Level"}, {Name: "What"}, {Name: "File", Shrink: true}, {Name: "Line", Right: true},
+		{Name: "Excerpt", Main: true}}, rows)
+	p.Line("")
+	p.Line("%s scanned: %s, %s, %d for information.", counted(files, "file"), counted(count["stop"], "stop"),
+		counted(count["warn"], "warning"), count["tell"])
+	return nil
+}
+
+// counted is a number of things: 1 file, 2 files.
+func counted(n int, what string) string {
+	if n == 1 {
+		return "1 " + what
+	}
+	return fmt.Sprintf("%d %ss", n, what)
+}
