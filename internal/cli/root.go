@@ -105,6 +105,12 @@ func hintFor(err error) string {
 		return "roundhouse case show CASE lists what is on its way, and how to decide about it."
 	case ok && p.Errors != nil && len(*p.Errors) == 1 && (*p.Errors)[0].Field == "reason":
 		return "Give it with --text."
+	case ok && p.Kind() == "must-not-leave":
+		lines := []string{}
+		for _, e := range app.Deref(p.Errors) {
+			lines = append(lines, "  "+out.Plain(e.Detail))
+		}
+		return strings.Join(append(lines, "roundhouse scan - shows more; --disclose \"WHY\" sends it all the same."), "\n")
 	case ok && p.Kind() == "not-found":
 		return "roundhouse case list shows the cases, roundhouse vendor list the vendors."
 	}

@@ -11,6 +11,16 @@ type Touches struct{ Words string }
 
 func (e *Touches) Error() string { return e.Words }
 
+// MustNotLeave is returned where a text has something in it that must not leave, and nobody has said why it has to.
+type MustNotLeave struct {
+	What   string  // what it has in it, as it stands in a sentence
+	Places []Field // where
+}
+
+func (e *MustNotLeave) Error() string {
+	return "It has " + e.What + " in it. Take that out, or give the reason why it has to be sent."
+}
+
 // InUse is returned where something else refers to what was to be removed.
 type InUse struct{ Why string }
 

@@ -9,6 +9,7 @@ import (
 	"roundhouse.example/internal/server/apigen"
 	"roundhouse.example/internal/server/cases"
 	"roundhouse.example/internal/server/exchange"
+	"roundhouse.example/internal/server/files"
 	"roundhouse.example/internal/server/hours"
 	"roundhouse.example/internal/server/links"
 	"roundhouse.example/internal/server/live"
@@ -39,6 +40,7 @@ type operations struct {
 	*outages.Outages
 	*people.People
 	*exchange.Exchange
+	*files.Files
 	*live.Live
 }
 
@@ -49,7 +51,8 @@ func New(d *whole.Desk, o web.Options) (*Server, error) {
 	out.Server, err = web.New(d, o, func(s *web.Server) apigen.StrictServerInterface {
 		out.live = live.New(s)
 		return operations{cases.New(s), today.New(s), register.New(s), hours.New(s), secrets.New(s), rota.New(s),
-			links.New(s), outages.New(s), people.New(s), exchange.New(s), out.live}
+			links.New(s), outages.New(s), people.New(s), exchange.New(s), files.New(s),
+			out.live}
 	})
 	return &out, err
 }

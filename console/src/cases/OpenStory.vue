@@ -4,6 +4,7 @@ import { computed, ref } from 'vue'
 import { type Texts } from '../shared/api'
 import { attrs } from '../shared/attrs'
 import { choicesOf, label } from '../shared/words'
+import LeavingCheck from '../files/LeavingCheck.vue'
 import CopyButton from '../shared/CopyButton.vue'
 import VendorQuestion from './VendorQuestion.vue'
 import { useDraftHere } from './draft'
@@ -25,6 +26,26 @@ const more = ref(false)
 const rows = computed(() => all.value.filter((r) => more.value || wanted(r)))
 const others = computed(() => all.value.length - rows.value.length)
 const height: Partial<Record<keyof Texts, number>> = { happened: 3, steps: 2, error: 2, tried: 2 }
+// Everything that somebody wrote, in one, so that it is looked at in one: the mark between parts is in no text.
+const between = '\n\u001e\n'
+const written = computed(() => [
+  d.form.title,
+  ...all.value.map((r) => d.form.texts[r.key] ?? ''),
+  ...(d.draft?.asked ?? []).map((q) => d.form.answers[q.key] ?? ''),
+])
+function mask(text: string) {
+  const parts = text.split(between)
+  if (parts.length !== written.value.length) return // it has grown meanwhile
+  d.form.title = parts.shift() ?? ''
+  for (const r of all.value) {
+    const part = parts.shift() ?? ''
+    if (part !== (d.form.texts[r.key] ?? '')) (d.form.texts as Record<string, string>)[r.key] = part
+  }
+  for (const q of d.draft?.asked ?? []) {
+    const part = parts.shift() ?? ''
+    if (part !== (d.form.answers[q.key] ?? '')) d.form.answers[q.key] = part
+  }
+}
 const lines = ['since', 'often', 'version', 'system', 'browser', 'role']
 </script>
 
@@ -63,6 +84,7 @@ const lines = ['since', 'often', 'version', 'system', 'browser', 'role']
         :input-props="attrs({ id: `t-${s.key}`, 'data-testid': s.key })"
       />
     </div>
+    <LeavingCheck :text="written.join(between)" later @mask="mask" />
     <p v-if="others > 0" class="field">
       <span></span>
       <button class="linkish" type="button" data-testid="more-parts" @click="more = true">

@@ -9,11 +9,14 @@ const emit = defineEmits<{ mark: [number] }>()
 const kind = computed(() =>
   props.entry.kind === 'message' ? (props.entry.direction === 'in' ? 'in' : 'out') : props.entry.kind,
 )
+const hasWay = computed(() => kind.value !== 'note' && kind.value !== 'call')
 const delivery = computed(() => props.entry.delivery)
 const bits = computed(() => {
   const e = props.entry.effect
   const out: string[] = []
   if (props.entry.automatic) out.push('automatic, does not count as an answer')
+  if (props.entry.holds?.length)
+    out.push(`has a ${props.entry.holds.map((k) => inline(label('FindingKind', k))).join(', a ')} in it`)
   if (e?.offers) out.push(`offers a ${inline(label('Step.offers', e.offers))}`)
   if (kind.value === 'in' && e?.move === 'theirs') out.push('still waiting on vendor')
   return out
@@ -38,14 +41,14 @@ const bits = computed(() => {
         <span v-else class="sub">call or chat with</span>
         <b>{{ entry.author }}</b>
         <span class="sub meta">
-          <template v-if="kind !== 'note' && kind !== 'call'">{{ byChannel(entry.channel ?? 'api') }}</template>
+          <template v-if="hasWay">{{ byChannel(entry.channel ?? 'api') }}</template>
           <template v-if="delivery">
             ·
             <span :class="{ bad: ['unsure', 'refused'].includes(delivery.state) }">{{
               label('Delivery.state', delivery.state)
             }}</span><template v-if="delivery.left_at">&nbsp;<TimeText :at="delivery.left_at" /></template
           ></template>
-          <template v-for="b in bits" :key="b"> · {{ b }}</template>
+          <template v-for="(b, i) in bits" :key="b">{{ i || hasWay ? ' · ' : '' }}{{ b }}</template>
         </span>
       </p>
       <p class="body">{{ entry.text }}</p>

@@ -6,6 +6,7 @@ import { useRouter } from 'vue-router'
 import { client, newKey, unclear, whole, words, type Case } from '../shared/api'
 import { attrs } from '../shared/attrs'
 import { refresh } from '../shared/queries'
+import LeavingCheck from '../files/LeavingCheck.vue'
 import DialogFrame from '../shared/DialogFrame.vue'
 import { useAccountOptions, useContractOptions } from '../register/things'
 import { useVendorOptions } from '../vendors/queries'
@@ -18,6 +19,8 @@ const queries = useQueryClient()
 const vendor = ref(props.view.line.vendor_key)
 const account = ref<number | null>(props.view.account_id ?? null)
 const contract = ref<number | null>(props.view.contract_id ?? null)
+const disclose = ref('')
+const stopped = ref(false)
 const reason = ref('This was filed under the wrong account. We are filing it again under the right one.')
 const busy = ref(false)
 const problem = ref('')
@@ -47,6 +50,7 @@ async function go() {
         },
         body: {
           reason: reason.value.trim(),
+          disclose_reason: disclose.value.trim() || undefined,
           vendor: other(vendor.value, props.view.line.vendor_key),
           account: other(account.value, props.view.account_id),
           contract: other(contract.value, props.view.contract_id),
@@ -115,6 +119,12 @@ async function go() {
           :autosize="{ minRows: 2, maxRows: 8 }"
           :input-props="attrs({ id: 'refile-reason', 'data-testid': 'refile-reason' })"
         />
+        <LeavingCheck
+          v-model:reason="disclose"
+          :text="reason"
+          @mask="(t) => (reason = t)"
+          @stopped="(x) => (stopped = x)"
+        />
       </div>
       <p v-if="problem" class="problem above" role="alert">{{ problem }}</p>
       <div class="row far">
@@ -122,7 +132,7 @@ async function go() {
           type="primary"
           attr-type="submit"
           :loading="busy"
-          :disabled="!elsewhere || !reason.trim()"
+          :disabled="!elsewhere || !reason.trim() || stopped"
           data-testid="refile-go"
           >Withdraw and file again</NButton
         >

@@ -5,6 +5,7 @@ import { useRouter } from 'vue-router'
 import { pickedRoute, routeKey, routeWords, type Route } from '../shared/routes'
 import { short, span, useClock } from '../shared/time'
 import { byChannel, label, target } from '../shared/words'
+import LeavingCheck from '../files/LeavingCheck.vue'
 import DialogFrame from '../shared/DialogFrame.vue'
 import { useDraftHere } from './draft'
 
@@ -14,6 +15,9 @@ const emit = defineEmits<{ leave: [] }>()
 const d = useDraftHere()
 const router = useRouter()
 const filing = ref(false)
+const disclose = ref('')
+const stopped = ref(false)
+const all = computed(() => (via.value?.messages ?? [d.draft?.preview ?? '']).join('\n'))
 const now = useClock()
 const promised = computed(() => d.draft?.promised?.filter((p) => p.channel === via.value?.channel) ?? [])
 const there = (due: string) => short(due, now.value, d.draft?.vendor_zone)
@@ -23,7 +27,12 @@ const way = computed(() => (via.value ? routeWords(via.value, props.routes) : ''
 
 async function file() {
   filing.value = true
-  const done = await d.step({ step: 'file', channel: via.value?.channel, link: via.value?.link })
+  const done = await d.step({
+    step: 'file',
+    channel: via.value?.channel,
+    link: via.value?.link,
+    disclose_reason: disclose.value.trim() || undefined,
+  })
   filing.value = false
   emit('leave')
   if (done) await router.push(`/cases/${done.line.number}`)
@@ -65,6 +74,7 @@ onMounted(() => setTimeout(() => document.querySelector<HTMLElement>('[data-test
       <b>{{ via?.title ?? d.draft.line.title }}</b>
     </p>
     <pre v-for="(text, i) in via?.messages ?? [d.draft.preview]" :key="i" :data-testid="'message-' + i">{{ text }}</pre>
+    <LeavingCheck v-model:reason="disclose" class="below" :text="all" fixed @stopped="(s) => (stopped = s)" />
     <div class="two">
       <section>
         <h3>Deadlines that this starts</h3>
@@ -105,7 +115,7 @@ onMounted(() => setTimeout(() => document.querySelector<HTMLElement>('[data-test
       </section>
     </div>
     <div class="row">
-      <NButton type="primary" :loading="filing" data-testid="file" @click="file">
+      <NButton type="primary" :loading="filing" :disabled="stopped" data-testid="file" @click="file">
         {{ via?.automatic ? 'File with ' + d.draft.line.vendor : 'Prepare for sending' }}
       </NButton>
       <NButton @click="emit('leave')">Cancel</NButton>
@@ -119,6 +129,9 @@ onMounted(() => setTimeout(() => document.querySelector<HTMLElement>('[data-test
 }
 .by {
   margin-top: 8px;
+}
+.below {
+  margin-bottom: 12px;
 }
 .what {
   margin-top: 12px;

@@ -7,6 +7,7 @@ import { byChannel, choicesOf, label } from '../shared/words'
 import { useSteps } from './queries'
 import { useOwners } from '../people/queries'
 import { useVendor } from '../vendors/queries'
+import LeavingCheck from '../files/LeavingCheck.vue'
 import DialogFrame from '../shared/DialogFrame.vue'
 import { attrs } from '../shared/attrs'
 
@@ -25,6 +26,8 @@ const problem = ref('')
 const busy = ref(false)
 const confirmed = ref<number[]>([])
 const contact = ref('')
+const disclose = ref('')
+const stopped = ref(false)
 const person = ref<string>()
 const owners = useOwners()
 let key = newKey()
@@ -118,7 +121,8 @@ watch(
   async (s) => {
     reason.value = cause.value = problem.value = ''
     to.value = person.value = undefined
-    agreed.value = false
+    agreed.value = stopped.value = false
+    disclose.value = ''
     key = newKey()
     contact.value = props.view.texts.contact_always ?? ''
     until.value = forInput(new Date(Date.now() + 2 * 86_400_000).toISOString())
@@ -137,6 +141,7 @@ async function go() {
   const step = props.step as StepBody['step']
   const body: StepBody = { step, reason: reason.value.trim() || undefined, cause: cause.value.trim() || undefined }
   if (props.step === 'park') Object.assign(body, { until: fromInput(until.value), agreed: agreed.value })
+  if (told.value && disclose.value.trim()) body.disclose_reason = disclose.value.trim()
   if (to.value) body.to = to.value
   if (person.value) body.person = person.value
   if (props.step === 'level')
@@ -158,8 +163,10 @@ async function go() {
     busy.value = false
   }
 }
+const told = computed(() => !!w.value?.told || (props.step === 'park' && agreed.value))
 const incomplete = computed(
   () =>
+    (told.value && stopped.value) ||
     (w.value?.reason === 'required' && !reason.value.trim()) ||
     (props.step === 'give' && !person.value) ||
     (['level', 'severity'].includes(props.step ?? '') && !to.value) ||
@@ -251,6 +258,13 @@ const incomplete = computed(
           :autosize="{ minRows: 3, maxRows: 10 }"
           placeholder=""
           :input-props="attrs({ id: 'reason', 'data-testid': 'reason' })"
+        />
+        <LeavingCheck
+          v-model:reason="disclose"
+          :text="reason"
+          :internal="!told"
+          @mask="(t) => (reason = t)"
+          @stopped="(s) => (stopped = s)"
         />
       </div>
       <div v-if="step === 'accept' || step === 'resolve'" class="field">

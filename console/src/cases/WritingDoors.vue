@@ -7,6 +7,7 @@ import { client, newKey, ok, Problem, unclear, words, type Case } from '../share
 import { fromInput } from '../shared/time'
 import { refresh } from '../shared/queries'
 import { isLive } from './queries'
+import LeavingCheck from '../files/LeavingCheck.vue'
 import SecretNames from '../secrets/SecretNames.vue'
 import { attrs } from '../shared/attrs'
 import { pickedRoute, routeKey, routeWords } from '../shared/routes'
@@ -44,6 +45,8 @@ const seen = ref(0)
 /** The vendor has written since; the writer has been told so, and at which entry. */
 const again = ref(false)
 const refusedAt = ref(0)
+const disclose = ref('')
+const stopped = ref(false)
 let key = newKey()
 
 async function openDoor(d: Door) {
@@ -55,6 +58,7 @@ async function openDoor(d: Door) {
   seen.value = props.lastEntry
   again.value = false
   refusedAt.value = 0
+  disclose.value = ''
   key = newKey()
   await nextTick()
   document.getElementById('writing')?.focus()
@@ -97,6 +101,7 @@ async function send() {
             untold: completes.value || undefined,
             seen: again.value ? Math.max(seen.value, props.lastEntry, refusedAt.value) : seen.value,
             move: move.value || undefined,
+            disclose_reason: disclose.value.trim() || undefined,
             ...(picked.value && { channel: via.value?.channel, link: via.value?.link }),
           },
         }),
@@ -180,6 +185,13 @@ async function send() {
       placeholder=""
       :input-props="attrs({ id: 'writing', 'data-testid': 'writing' })"
     />
+    <LeavingCheck
+      v-model:reason="disclose"
+      :text="text"
+      :internal="door !== 'message'"
+      @mask="(t) => (text = t)"
+      @stopped="(s) => (stopped = s)"
+    />
     <label v-if="door === 'message' && view.untold?.length" class="row"
       ><input v-model="untold" type="checkbox" data-testid="add-untold" /> Add what the vendor has not been told:
       {{ view.untold.map((u) => u.label).join(', ') }}</label
@@ -202,7 +214,7 @@ async function send() {
         type="primary"
         attr-type="submit"
         :loading="busy"
-        :disabled="(!text.trim() && !completes) || (door === 'call' && !withWhom.trim())"
+        :disabled="(!text.trim() && !completes) || (door === 'call' && !withWhom.trim()) || stopped"
         data-testid="send"
         >{{
           door === 'note'

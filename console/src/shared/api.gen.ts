@@ -274,6 +274,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/scan": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Look for what must not leave in a text, before it is sent */
+        post: operations["scanText"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/grade": {
         parameters: {
             query?: never;
@@ -1544,6 +1561,29 @@ export interface components {
             on_the_way: number;
             live: number;
         };
+        ScanRequest: {
+            text: string;
+        };
+        /**
+         * @description A stop is not sent unless a person gives a reason
+         * @enum {string}
+         */
+        FindingLevel: "stop" | "warn" | "tell";
+        /** @enum {string} */
+        FindingKind: "private-key" | "password" | "token" | "card-number" | "iban" | "random-string" | "personal-number" | "not-scanned" | "email-address" | "private-address";
+        Finding: {
+            /** @description From 1 */
+            line: number;
+            level: components["schemas"]["FindingLevel"];
+            kind: components["schemas"]["FindingKind"];
+            /** @description What comes before it; what was found is masked */
+            excerpt: string;
+        };
+        Scanned: {
+            findings: components["schemas"]["Finding"][];
+            /** @description The text with ******** in place of what was found */
+            masked: string;
+        };
         Facts: {
             /** @enum {string} */
             environment?: "production" | "other";
@@ -2573,6 +2613,8 @@ export interface components {
             channel?: components["schemas"]["Channel"];
             /** @description The link's name, if the vendor has several */
             link?: string;
+            /** @description Why what must not leave is sent all the same; recorded on the case */
+            disclose_reason?: string;
         };
         Effect: {
             event: string;
@@ -2602,6 +2644,8 @@ export interface components {
             automatic?: boolean;
             effect?: components["schemas"]["Effect"];
             refers_to?: number;
+            /** @description What must not leave and is in a note, a call, or a message of the vendor's */
+            holds?: components["schemas"]["FindingKind"][];
             /** @description What may be wrong with it; only right after it was written */
             warning?: string;
             delivery?: components["schemas"]["Delivery"];
@@ -2611,6 +2655,8 @@ export interface components {
             more: boolean;
         };
         NewMessage: {
+            /** @description Why what must not leave is sent all the same; recorded on the case */
+            disclose_reason?: string;
             /** @description Optional if untold adds something */
             text?: string;
             /** @description Add what was completed since the vendor was told last */
@@ -2728,6 +2774,8 @@ export interface components {
             /** @description The channel of the new filing */
             channel?: components["schemas"]["Channel"];
             link?: string;
+            /** @description Why what must not leave is sent all the same; recorded on the case */
+            disclose_reason?: string;
         };
         MakerStatus: {
             status: string;
@@ -3701,6 +3749,31 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Today"];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    scanText: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["ScanRequest"];
+            };
+        };
+        responses: {
+            /** @description What was found */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Scanned"];
                 };
             };
             default: components["responses"]["Problem"];

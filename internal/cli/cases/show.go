@@ -241,6 +241,13 @@ func (a *Commands) showEntry(e clientgen.Entry, times out.Times) {
 			}
 		}
 	}
+	if list := app.Deref(e.Holds); len(list) > 0 {
+		var named []string
+		for _, k := range list {
+			named = append(named, "a "+words.Inline(words.FindingKinds.Of(string(k))))
+		}
+		title += ", has " + strings.Join(named, ", ") + " in it"
+	}
 	if e.Effect != nil && e.Effect.Offers != nil {
 		title += ", offers a " + words.Inline(words.Offers.Of(*e.Effect.Offers))
 	}

@@ -27,6 +27,7 @@ type step struct {
 }
 
 type stepFlags struct {
+	disclose                        string
 	text, cause, until, offers, why string
 	ByFlags
 	contact         string
@@ -39,6 +40,7 @@ type stepFlags struct {
 var steps = []step{
 	{use: "file CASE", short: "File a draft with its vendor", step: "file", flags: func(c *cobra.Command, f *stepFlags) {
 		f.ByFlags.Add(c)
+		DiscloseFlag(c, &f.disclose)
 	}, example: "roundhouse case file C-1090\n  roundhouse case file C-1090 --by phone"},
 	{use: "accept CASE", short: "Accept the fix; the case is resolved", step: "accept", reason: true,
 		flags: causeFlag, example: "roundhouse case accept C-1077 --text \"Has held for two nights\""},
@@ -110,6 +112,11 @@ var steps = []step{
 
 // ByFlags name the way to the vendor; its usual one is taken otherwise.
 type ByFlags struct{ By, Link string }
+
+// DiscloseFlag puts the flag on a command with which somebody says why what must not leave is sent all the same.
+func DiscloseFlag(c *cobra.Command, why *string) {
+	c.Flags().StringVar(why, "disclose", "", "why a password or another secret in it has to be sent all the same")
+}
 
 // Add puts the flags on a command.
 func (f *ByFlags) Add(c *cobra.Command) {
@@ -186,7 +193,8 @@ func (a *Commands) stepCommand(s step) *cobra.Command {
 			if s.step == "confirm" {
 				return a.Confirm(cmd.Context(), l, args)
 			}
-			body := clientgen.Step{Step: s.step, Cause: app.Some(f.cause), Channel: f.Via(), Link: app.Some(f.Link)}
+			body := clientgen.Step{Step: s.step, Cause: app.Some(f.cause), Channel: f.Via(), Link: app.Some(f.Link),
+				DiscloseReason: app.Some(f.disclose)}
 			if s.reason && f.text != "" {
 				text, err := a.ReadText(f.text, "")
 				if err != nil {
@@ -211,6 +219,7 @@ func (a *Commands) stepCommand(s step) *cobra.Command {
 	if s.reason {
 		if s.step != "severity" && s.step != "move" {
 			f.ByFlags.Add(c)
+			DiscloseFlag(c, &f.disclose)
 		}
 		c.Flags().StringVarP(&f.text, "text", "t", "",
 			"why; sent to the vendor if the vendor is told of the step (- reads it from standard input)")

@@ -68,6 +68,7 @@ func (a *Commands) caseReply() *cobra.Command {
 	var move string
 	var by ByFlags
 	var blind, untold bool
+	var disclose string
 	c := a.write("reply CASE", "Write to the vendor", "roundhouse case reply C-1075 --text \"The log is below\"",
 		func(l Loaded) error {
 			if s := string(l.Line.State); s != "filed" && s != "open" && s != "fix-offered" {
@@ -77,7 +78,7 @@ func (a *Commands) caseReply() *cobra.Command {
 			return nil
 		}, func(ctx context.Context, l Loaded, text string) (clientgen.Entry, error) {
 			body := clientgen.NewMessage{Text: &text, Untold: &untold, Move: app.Some(clientgen.Side(move)),
-				Seen: &l.Line.LastEntry, Channel: by.Via(), Link: app.Some(by.Link)}
+				Seen: &l.Line.LastEntry, Channel: by.Via(), Link: app.Some(by.Link), DiscloseReason: app.Some(disclose)}
 			if blind {
 				body.Seen = nil
 			}
@@ -86,6 +87,7 @@ func (a *Commands) caseReply() *cobra.Command {
 			return e, err
 		})
 	by.Add(c)
+	DiscloseFlag(c, &disclose)
 	c.Flags().StringVar(&move, "move", "", "whose move it is afterwards, if not the usual one: ours or theirs")
 	c.Flags().BoolVar(&untold, "untold", false, "add what was completed since the vendor was told last")
 	c.Flags().BoolVar(&blind, "unseen", false, "send even if the vendor has written in the meantime")

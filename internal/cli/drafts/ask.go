@@ -185,7 +185,8 @@ func (q *asker) rest(cmd *cobra.Command) error {
 			return err
 		}
 	}
-	after, err := q.l.Take(ctx, clientgen.Step{Step: "file", Channel: q.o.by.Via(), Link: app.Some(q.o.by.Link)})
+	after, err := q.l.Take(ctx, clientgen.Step{Step: "file", Channel: q.o.by.Via(), Link: app.Some(q.o.by.Link),
+		DiscloseReason: app.Some(q.o.disclose)})
 	if err == nil {
 		q.l.Case, q.filed = after, true
 	}

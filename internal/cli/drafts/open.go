@@ -22,6 +22,7 @@ type opening struct {
 	editor, asks  bool
 	down          bool
 	like          string
+	disclose      string
 }
 
 func (a *Commands) caseOpen() *cobra.Command {
@@ -56,6 +57,7 @@ func (a *Commands) caseOpen() *cobra.Command {
 	f.BoolVar(&o.asks, "ask", false, "ask question by question, also if this is no terminal")
 	f.BoolVar(&o.file, "file", false, "file it at once")
 	o.by.Add(c)
+	clicases.DiscloseFlag(c, &o.disclose)
 	f.BoolVar(&o.confirm, "confirm", false, "confirm all conditions of the vendor's level")
 	_ = c.RegisterFlagCompletionFunc("vendor", a.CompleteFlag("vendor"))
 	return c
@@ -135,7 +137,8 @@ func (a *Commands) begin(cmd *cobra.Command, o *opening) (l clicases.Loaded, err
 
 // fileIt files a draft; where that is refused it is a draft still.
 func (a *Commands) fileIt(cmd *cobra.Command, o *opening, l clicases.Loaded) error {
-	after, err := l.Take(cmd.Context(), clientgen.Step{Step: "file", Channel: o.by.Via(), Link: app.Some(o.by.Link)})
+	after, err := l.Take(cmd.Context(), clientgen.Step{Step: "file", Channel: o.by.Via(), Link: app.Some(o.by.Link),
+		DiscloseReason: app.Some(o.disclose)})
 	if err != nil {
 		return a.keptAsDraft(l.Case, err)
 	}

@@ -12,7 +12,7 @@ import (
 // caseRefile withdraws a case and files it again under what it belongs to.
 func (a *Commands) caseRefile() *cobra.Command {
 	var by clicases.ByFlags
-	var reason, vendor, maker, asset, account, contract string
+	var disclose, reason, vendor, maker, asset, account, contract string
 	c := &cobra.Command{Use: "refile CASE",
 		Short: "Withdraw a case and file it again under another account, contract or vendor", Args: cobra.ExactArgs(1),
 		Long: "Withdraws a live case, tells its vendor why, and files it again under what it belongs to, in one act.\n" +
@@ -28,7 +28,7 @@ func (a *Commands) caseRefile() *cobra.Command {
 				return err
 			}
 			b := clientgen.Refiling{Reason: reason, Vendor: app.Some(vendor), Maker: app.Some(maker), Channel: by.Via(),
-				Link: app.Some(by.Link)}
+				Link: app.Some(by.Link), DiscloseReason: app.Some(disclose)}
 			for _, x := range []struct {
 				kind, name string
 				to         **int64
@@ -53,6 +53,7 @@ func (a *Commands) caseRefile() *cobra.Command {
 			}
 			return a.AfterStep(v)
 		}}
+	clicases.DiscloseFlag(c, &disclose)
 	f := c.Flags()
 	f.StringVar(&reason, "reason", "", "why; the vendor is told")
 	f.StringVar(&account, "account", "", "the right account")

@@ -495,6 +495,69 @@ func (e FindKind) Valid() bool {
 	}
 }
 
+// Defines values for FindingKind.
+const (
+	FindingKindCardNumber     FindingKind = "card-number"
+	FindingKindEmailAddress   FindingKind = "email-address"
+	FindingKindIban           FindingKind = "iban"
+	FindingKindNotScanned     FindingKind = "not-scanned"
+	FindingKindPassword       FindingKind = "password"
+	FindingKindPersonalNumber FindingKind = "personal-number"
+	FindingKindPrivateAddress FindingKind = "private-address"
+	FindingKindPrivateKey     FindingKind = "private-key"
+	FindingKindRandomString   FindingKind = "random-string"
+	FindingKindToken          FindingKind = "token"
+)
+
+// Valid indicates whether the value is a known member of the FindingKind enum.
+func (e FindingKind) Valid() bool {
+	switch e {
+	case FindingKindCardNumber:
+		return true
+	case FindingKindEmailAddress:
+		return true
+	case FindingKindIban:
+		return true
+	case FindingKindNotScanned:
+		return true
+	case FindingKindPassword:
+		return true
+	case FindingKindPersonalNumber:
+		return true
+	case FindingKindPrivateAddress:
+		return true
+	case FindingKindPrivateKey:
+		return true
+	case FindingKindRandomString:
+		return true
+	case FindingKindToken:
+		return true
+	default:
+		return false
+	}
+}
+
+// Defines values for FindingLevel.
+const (
+	FindingLevelStop FindingLevel = "stop"
+	FindingLevelTell FindingLevel = "tell"
+	FindingLevelWarn FindingLevel = "warn"
+)
+
+// Valid indicates whether the value is a known member of the FindingLevel enum.
+func (e FindingLevel) Valid() bool {
+	switch e {
+	case FindingLevelStop:
+		return true
+	case FindingLevelTell:
+		return true
+	case FindingLevelWarn:
+		return true
+	default:
+		return false
+	}
+}
+
 // Defines values for NeedWeight.
 const (
 	NeedWeightLater    NeedWeight = "later"
@@ -1675,12 +1738,15 @@ type Entry struct {
 	Direction  *EntryDirection `json:"direction,omitempty"`
 	Effect     *Effect         `json:"effect,omitempty"`
 	HappenedAt time.Time       `json:"happened_at"`
-	Kind       EntryKind       `json:"kind"`
-	Number     int             `json:"number"`
-	RecordedAt time.Time       `json:"recorded_at"`
-	RefersTo   *int            `json:"refers_to,omitempty"`
-	StatedAt   *time.Time      `json:"stated_at,omitempty"`
-	Text       string          `json:"text"`
+
+	// Holds What must not leave and is in a note, a call, or a message of the vendor's
+	Holds      *[]FindingKind `json:"holds,omitempty"`
+	Kind       EntryKind      `json:"kind"`
+	Number     int            `json:"number"`
+	RecordedAt time.Time      `json:"recorded_at"`
+	RefersTo   *int           `json:"refers_to,omitempty"`
+	StatedAt   *time.Time     `json:"stated_at,omitempty"`
+	Text       string         `json:"text"`
 
 	// Warning What may be wrong with it; only right after it was written
 	Warning *string `json:"warning,omitempty"`
@@ -1768,6 +1834,25 @@ type FieldError struct {
 
 // FindKind defines model for FindKind.
 type FindKind string
+
+// Finding defines model for Finding.
+type Finding struct {
+	// Excerpt What comes before it; what was found is masked
+	Excerpt string      `json:"excerpt"`
+	Kind    FindingKind `json:"kind"`
+
+	// Level A stop is not sent unless a person gives a reason
+	Level FindingLevel `json:"level"`
+
+	// Line From 1
+	Line int `json:"line"`
+}
+
+// FindingKind defines model for FindingKind.
+type FindingKind string
+
+// FindingLevel A stop is not sent unless a person gives a reason
+type FindingLevel string
 
 // FormField defines model for FormField.
 type FormField struct {
@@ -2076,6 +2161,9 @@ type NewLink struct {
 type NewMessage struct {
 	// Channel The usual one if left out
 	Channel *Channel `json:"channel,omitempty"`
+
+	// DiscloseReason Why what must not leave is sent all the same; recorded on the case
+	DiscloseReason *string `json:"disclose_reason,omitempty"`
 
 	// Link The link's name, if the vendor has several
 	Link *string `json:"link,omitempty"`
@@ -2483,9 +2571,12 @@ type Refiling struct {
 	Channel *Channel `json:"channel,omitempty"`
 
 	// Contract If left out and the account is another, the one in force that covers it
-	Contract *int64  `json:"contract,omitempty"`
-	Link     *string `json:"link,omitempty"`
-	Maker    *string `json:"maker,omitempty"`
+	Contract *int64 `json:"contract,omitempty"`
+
+	// DiscloseReason Why what must not leave is sent all the same; recorded on the case
+	DiscloseReason *string `json:"disclose_reason,omitempty"`
+	Link           *string `json:"link,omitempty"`
+	Maker          *string `json:"maker,omitempty"`
 
 	// Reason Why; the vendor is told
 	Reason string  `json:"reason"`
@@ -2611,6 +2702,19 @@ type Rung struct {
 	Role          string  `json:"role"`
 	Severity      *int    `json:"severity,omitempty"`
 	Told          *string `json:"told,omitempty"`
+}
+
+// ScanRequest defines model for ScanRequest.
+type ScanRequest struct {
+	Text string `json:"text"`
+}
+
+// Scanned defines model for Scanned.
+type Scanned struct {
+	Findings []Finding `json:"findings"`
+
+	// Masked The text with ******** in place of what was found
+	Masked string `json:"masked"`
 }
 
 // Secret defines model for Secret.
@@ -2760,6 +2864,9 @@ type Step struct {
 	// Contact Who can be reached round the clock, if the requested level needs it
 	Contact   *string `json:"contact,omitempty"`
 	Criterion *int64  `json:"criterion,omitempty"`
+
+	// DiscloseReason Why what must not leave is sent all the same; recorded on the case
+	DiscloseReason *string `json:"disclose_reason,omitempty"`
 
 	// Entry The message in which something was offered
 	Entry *int `json:"entry,omitempty"`
@@ -3764,6 +3871,9 @@ type PlanRotaJSONRequestBody = RotaPlan
 // ChangeShiftApplicationMergePatchPlusJSONRequestBody defines body for ChangeShift for application/merge-patch+json ContentType.
 type ChangeShiftApplicationMergePatchPlusJSONRequestBody = ShiftChange
 
+// ScanTextJSONRequestBody defines body for ScanText for application/json ContentType.
+type ScanTextJSONRequestBody = ScanRequest
+
 // AddSecretJSONRequestBody defines body for AddSecret for application/json ContentType.
 type AddSecretJSONRequestBody = NewSecret
 
@@ -4625,6 +4735,20 @@ type ClientInterface interface {
 	//
 	// Corresponds with PATCH /rota/{shift} (the `ChangeShift` operationId).
 	ChangeShiftWithApplicationMergePatchPlusJSONBody(ctx context.Context, shift ShiftId, params *ChangeShiftParams, body ChangeShiftApplicationMergePatchPlusJSONRequestBody, reqEditors ...RequestEditorFn) (*http.Response, error)
+
+	// ScanTextWithBody Look for what must not leave in a text, before it is sent
+	//
+	// Takes any type of body and a specified content type.
+	//
+	// Corresponds with POST /scan (the `ScanText` operationId).
+	ScanTextWithBody(ctx context.Context, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*http.Response, error)
+
+	// ScanText Look for what must not leave in a text, before it is sent
+	//
+	// Takes a body of the `application/json` content type.
+	//
+	// Corresponds with POST /scan (the `ScanText` operationId).
+	ScanText(ctx context.Context, body ScanTextJSONRequestBody, reqEditors ...RequestEditorFn) (*http.Response, error)
 
 	// ListSecrets List secrets
 	//
@@ -6697,6 +6821,40 @@ func (c *Client) ChangeShiftWithBody(ctx context.Context, shift ShiftId, params 
 // Corresponds with PATCH /rota/{shift} (the `ChangeShift` operationId).
 func (c *Client) ChangeShiftWithApplicationMergePatchPlusJSONBody(ctx context.Context, shift ShiftId, params *ChangeShiftParams, body ChangeShiftApplicationMergePatchPlusJSONRequestBody, reqEditors ...RequestEditorFn) (*http.Response, error) {
 	req, err := NewChangeShiftRequestWithApplicationMergePatchPlusJSONBody(c.Server, shift, params, body)
+	if err != nil {
+		return nil, err
+	}
+	req = req.WithContext(ctx)
+	if err := c.applyEditors(ctx, req, reqEditors); err != nil {
+		return nil, err
+	}
+	return c.Client.Do(req)
+}
+
+// ScanTextWithBody Look for what must not leave in a text, before it is sent
+//
+// Takes any type of body and a specified content type.
+//
+// Corresponds with POST /scan (the `ScanText` operationId).
+func (c *Client) ScanTextWithBody(ctx context.Context, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*http.Response, error) {
+	req, err := NewScanTextRequestWithBody(c.Server, contentType, body)
+	if err != nil {
+		return nil, err
+	}
+	req = req.WithContext(ctx)
+	if err := c.applyEditors(ctx, req, reqEditors); err != nil {
+		return nil, err
+	}
+	return c.Client.Do(req)
+}
+
+// ScanText Look for what must not leave in a text, before it is sent
+//
+// Takes a body of the `application/json` content type.
+//
+// Corresponds with POST /scan (the `ScanText` operationId).
+func (c *Client) ScanText(ctx context.Context, body ScanTextJSONRequestBody, reqEditors ...RequestEditorFn) (*http.Response, error) {
+	req, err := NewScanTextRequest(c.Server, body)
 	if err != nil {
 		return nil, err
 	}
@@ -11409,6 +11567,46 @@ func NewChangeShiftRequestWithBody(server string, shift ShiftId, params *ChangeS
 	return req, nil
 }
 
+// NewScanTextRequest calls the generic ScanText builder with application/json body
+func NewScanTextRequest(server string, body ScanTextJSONRequestBody) (*http.Request, error) {
+	var bodyReader io.Reader
+	buf, err := json.Marshal(body)
+	if err != nil {
+		return nil, err
+	}
+	bodyReader = bytes.NewReader(buf)
+	return NewScanTextRequestWithBody(server, "application/json", bodyReader)
+}
+
+// NewScanTextRequestWithBody constructs an http.Request for the ScanText method, with any body, and a specified content type
+func NewScanTextRequestWithBody(server string, contentType string, body io.Reader) (*http.Request, error) {
+	var err error
+
+	serverURL, err := url.Parse(server)
+	if err != nil {
+		return nil, err
+	}
+
+	operationPath := fmt.Sprintf("/scan")
+	if operationPath[0] == '/' {
+		operationPath = "." + operationPath
+	}
+
+	queryURL, err := serverURL.Parse(operationPath)
+	if err != nil {
+		return nil, err
+	}
+
+	req, err := http.NewRequest(http.MethodPost, queryURL.String(), body)
+	if err != nil {
+		return nil, err
+	}
+
+	req.Header.Add("Content-Type", contentType)
+
+	return req, nil
+}
+
 // NewListSecretsRequest constructs an http.Request for the ListSecrets method
 func NewListSecretsRequest(server string, params *ListSecretsParams) (*http.Request, error) {
 	var err error
@@ -13456,6 +13654,20 @@ type ClientWithResponsesInterface interface {
 	//
 	// Corresponds with PATCH /rota/{shift} (the `ChangeShift` operationId).
 	ChangeShiftWithApplicationMergePatchPlusJSONBodyWithResponse(ctx context.Context, shift ShiftId, params *ChangeShiftParams, body ChangeShiftApplicationMergePatchPlusJSONRequestBody, reqEditors ...RequestEditorFn) (*ChangeShiftResponse, error)
+
+	// ScanTextWithBodyWithResponse Look for what must not leave in a text, before it is sent
+	//
+	// Takes any type of body and a specified content type, and returns a wrapper object for the known response body format(s).
+	//
+	// Corresponds with POST /scan (the `ScanText` operationId).
+	ScanTextWithBodyWithResponse(ctx context.Context, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*ScanTextResponse, error)
+
+	// ScanTextWithResponse Look for what must not leave in a text, before it is sent
+	//
+	// Takes a body of the `application/json` content type, and returns a wrapper object for the known response body format(s).
+	//
+	// Corresponds with POST /scan (the `ScanText` operationId).
+	ScanTextWithResponse(ctx context.Context, body ScanTextJSONRequestBody, reqEditors ...RequestEditorFn) (*ScanTextResponse, error)
 
 	// ListSecretsWithResponse List secrets
 	//
@@ -17223,6 +17435,54 @@ func (r ChangeShiftResponse) ContentType() string {
 	return ""
 }
 
+type ScanTextResponse struct {
+	Body         []byte
+	HTTPResponse *http.Response
+	// JSON200 the response for an HTTP 200 `application/json` response
+	JSON200 *Scanned
+	// ApplicationproblemJSONDefault the response for an HTTP default `application/problem+json` response
+	ApplicationproblemJSONDefault *Problem
+}
+
+// GetJSON200 returns the response for an HTTP 200 `application/json` response
+func (r ScanTextResponse) GetJSON200() *Scanned {
+	return r.JSON200
+}
+
+// GetApplicationproblemJSONDefault returns the response for an HTTP default `application/problem+json` response
+func (r ScanTextResponse) GetApplicationproblemJSONDefault() *Problem {
+	return r.ApplicationproblemJSONDefault
+}
+
+// GetBody returns the raw response body bytes
+func (r ScanTextResponse) GetBody() []byte {
+	return r.Body
+}
+
+// Status returns HTTPResponse.Status
+func (r ScanTextResponse) Status() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Status
+	}
+	return http.StatusText(0)
+}
+
+// StatusCode returns HTTPResponse.StatusCode
+func (r ScanTextResponse) StatusCode() int {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.StatusCode
+	}
+	return 0
+}
+
+// ContentType is a convenience method to retrieve the Content-Type value from the HTTP response headers
+func (r ScanTextResponse) ContentType() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Header.Get("Content-Type")
+	}
+	return ""
+}
+
 type ListSecretsResponse struct {
 	Body         []byte
 	HTTPResponse *http.Response
@@ -19855,6 +20115,32 @@ func (c *ClientWithResponses) ChangeShiftWithApplicationMergePatchPlusJSONBodyWi
 		return nil, err
 	}
 	return ParseChangeShiftResponse(rsp)
+}
+
+// ScanTextWithBodyWithResponse Look for what must not leave in a text, before it is sent
+//
+// Takes any type of body and a specified content type, and returns a wrapper object for the known response body format(s).
+//
+// Corresponds with POST /scan (the `ScanText` operationId).
+func (c *ClientWithResponses) ScanTextWithBodyWithResponse(ctx context.Context, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*ScanTextResponse, error) {
+	rsp, err := c.ScanTextWithBody(ctx, contentType, body, reqEditors...)
+	if err != nil {
+		return nil, err
+	}
+	return ParseScanTextResponse(rsp)
+}
+
+// ScanTextWithResponse Look for what must not leave in a text, before it is sent
+//
+// Takes a body of the `application/json` content type, and returns a wrapper object for the known response body format(s).
+//
+// Corresponds with POST /scan (the `ScanText` operationId).
+func (c *ClientWithResponses) ScanTextWithResponse(ctx context.Context, body ScanTextJSONRequestBody, reqEditors ...RequestEditorFn) (*ScanTextResponse, error) {
+	rsp, err := c.ScanText(ctx, body, reqEditors...)
+	if err != nil {
+		return nil, err
+	}
+	return ParseScanTextResponse(rsp)
 }
 
 // ListSecretsWithResponse List secrets
@@ -22936,6 +23222,39 @@ func ParseChangeShiftResponse(rsp *http.Response) (*ChangeShiftResponse, error) 
 	switch {
 	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && rsp.StatusCode == 200:
 		var dest Shift
+		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
+			return nil, err
+		}
+		response.JSON200 = &dest
+
+	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && true:
+		var dest Problem
+		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
+			return nil, err
+		}
+		response.ApplicationproblemJSONDefault = &dest
+
+	}
+
+	return response, nil
+}
+
+// ParseScanTextResponse parses an HTTP response from a ScanTextWithResponse call
+func ParseScanTextResponse(rsp *http.Response) (*ScanTextResponse, error) {
+	bodyBytes, err := io.ReadAll(rsp.Body)
+	defer func() { _ = rsp.Body.Close() }()
+	if err != nil {
+		return nil, err
+	}
+
+	response := &ScanTextResponse{
+		Body:         bodyBytes,
+		HTTPResponse: rsp,
+	}
+
+	switch {
+	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && rsp.StatusCode == 200:
+		var dest Scanned
 		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
 			return nil, err
 		}

@@ -27,3 +27,13 @@ func (s Sending) NotLeft() bool {
 
 // Name is how people call a case: C-1042.
 func Name(number int64) string { return fmt.Sprintf("C-%d", number) }
+
+// StepNouns is how a step on its way is called in a sentence.
+var StepNouns = map[Step]string{
+	File: "The filing", RejectFix: "The rejection of the fix",
+	RejectWorkaround: "The rejection of the workaround", AcceptFix: "The acceptance",
+	Resolve: "The message that it is resolved", Close: "The closing",
+	Withdraw: "The withdrawal", Reopen: "The reopening",
+	ChangeLevel: "The request for another level", Dispute: "The dispute",
+	Park: "The message that it is parked", Resume: "The message that we resume",
+}

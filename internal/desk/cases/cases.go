@@ -10,6 +10,7 @@ import (
 	"roundhouse.example/internal/desk"
 	"roundhouse.example/internal/desk/filing"
 	"roundhouse.example/internal/desk/hours"
+	"roundhouse.example/internal/desk/leaving"
 	"roundhouse.example/internal/desk/record"
 	"roundhouse.example/internal/desk/secrets"
 	"roundhouse.example/internal/desk/today"
@@ -22,6 +23,7 @@ type Cases struct {
 	db      *db.Store
 	hours   *hours.Hours
 	secrets *secrets.Secrets
+	leaving *leaving.Leaving
 	filing  *filing.Filing
 	today   *today.Today
 	record  *record.Record
@@ -31,7 +33,7 @@ type Cases struct {
 }
 
 // New makes the subject over a desk's database.
-func New(d *desk.Desk, db *db.Store, h *hours.Hours, s *secrets.Secrets, f *filing.Filing, t *today.Today,
-	r *record.Record) *Cases {
-	return &Cases{Desk: d, db: db, hours: h, secrets: s, filing: f, today: t, record: r}
+func New(d *desk.Desk, db *db.Store, h *hours.Hours, s *secrets.Secrets, l *leaving.Leaving, f *filing.Filing,
+	t *today.Today, r *record.Record) *Cases {
+	return &Cases{Desk: d, db: db, hours: h, secrets: s, leaving: l, filing: f, today: t, record: r}
 }

@@ -34,6 +34,7 @@ type Work struct {
 	references once[[]casesdb.Reference]
 	rebuild    bool                // references too are written from the record
 	hide       func(string) string // once asked for
+	disclose   string              // why what must not leave is sent all the same
 	warning    string              // for who wrote it
 }
 
@@ -159,23 +160,13 @@ func onItsWay(s *casework.Situation, open []outboxdb.Delivery) {
 			s.Waiting = append(s.Waiting, o.Step)
 		}
 		if o.State != casework.SendingToSend && s.OnItsWay == "" {
-			s.OnItsWay = StepNouns[o.Step]
+			s.OnItsWay = casework.StepNouns[o.Step]
 		}
 		then, behind = then.After(o.Step), true
 	}
 	if behind && s.OnItsWay == "" {
 		s.Then = &then
 	}
-}
-
-// StepNouns is how a step on its way is called in a sentence.
-var StepNouns = map[casework.Step]string{
-	casework.File: "The filing", casework.RejectFix: "The rejection of the fix",
-	casework.RejectWorkaround: "The rejection of the workaround", casework.AcceptFix: "The acceptance",
-	casework.Resolve: "The message that it is resolved", casework.Close: "The closing",
-	casework.Withdraw: "The withdrawal", casework.Reopen: "The reopening",
-	casework.ChangeLevel: "The request for another level", casework.Dispute: "The dispute",
-	casework.Park: "The message that it is parked", casework.Resume: "The message that we resume",
 }
 
 // Hiding puts placeholders where a text writes out a secret of the case's vendor.
@@ -190,20 +181,21 @@ func (w *Work) Hiding(ctx context.Context) (func(string) string, error) {
 	return w.hide, nil
 }
 
-// mayLeave checks a text before it is put on its way.
-func (w *Work) mayLeave(ctx context.Context, via route.Route, text string) error {
-	if len(disclosure.Placeholders(text)) == 0 {
-		return nil
+// mayLeave checks a text before it is put on its way, and gives what leaves for a reason although it must not.
+func (w *Work) mayLeave(ctx context.Context, via route.Route, text string) ([]disclosure.Kind, error) {
+	lifted, err := w.d.leaving.Check(text, w.disclose)
+	if err != nil || len(disclosure.Placeholders(text)) == 0 {
+		return lifted, err
 	}
 	host := ""
 	if via.Automatic() {
 		link, err := inboxdb.ByID(ctx, w.Tx, via.Link)
 		if err != nil {
-			return err
+			return nil, err
 		}
 		host = link.Host()
 	}
-	return w.d.secrets.CheckText(ctx, w.Tx, w.Case.VendorID, host, text)
+	return lifted, w.d.secrets.CheckText(ctx, w.Tx, w.Case.VendorID, host, text)
 }
 
 // recompute replays the case and rewrites every cache of it; a draft whose record is as before has none that changed.

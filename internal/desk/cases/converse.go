@@ -25,6 +25,8 @@ type Written struct {
 	By   filing.Wanted
 	// Seen is the last entry that the writer has seen, or nil: a newer message of the vendor's is then shown first.
 	Seen *int
+	// Disclose is why what must not leave is sent all the same.
+	Disclose string
 	// Untold adds what was completed since the vendor was told last; it may then have no text of its own.
 	Untold bool
 }
@@ -74,6 +76,7 @@ func (d *Cases) Send(ctx context.Context, a desk.Actor, id int64, m Written) (de
 				effect.Sets = &casesdb.Sets{Told: w.Case.LastEntry}
 			}
 		}
+		w.disclose = m.Disclose
 		return w.send(ctx, via, "comment", "", m.Text, effect, outboxdb.Params{})
 	})
 }

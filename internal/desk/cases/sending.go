@@ -3,11 +3,13 @@ package cases
 import (
 	"context"
 	"fmt"
+	"strings"
 	"time"
 
 	"roundhouse.example/internal/core/casework"
 	"roundhouse.example/internal/core/intake"
 	"roundhouse.example/internal/core/route"
+	"roundhouse.example/internal/desk/leaving"
 	casesdb "roundhouse.example/internal/store/cases"
 	"roundhouse.example/internal/store/db"
 	outboxdb "roundhouse.example/internal/store/outbox"
@@ -39,7 +41,8 @@ func (w *Work) sendOne(ctx context.Context, via route.Route, action route.Action
 	if err != nil {
 		return casesdb.Entry{}, err
 	}
-	if err := w.mayLeave(ctx, via, hide(text)); err != nil {
+	lifted, err := w.mayLeave(ctx, via, hide(text))
+	if err != nil {
 		return casesdb.Entry{}, err
 	}
 	hideSets(hide, effect)
@@ -63,7 +66,12 @@ func (w *Work) sendOne(ctx context.Context, via route.Route, action route.Action
 	if via.Automatic() {
 		w.Wake = append(w.Wake, del.ID)
 	}
-	return e, nil
+	if len(lifted) > 0 {
+		_, err = w.Add(ctx, casesdb.Entry{Kind: casework.Change, RefersTo: &e.Number, Body: fmt.Sprintf(
+			"Entry %d has %s in it, and is sent all the same: %s", e.Number, leaving.Named(lifted),
+			strings.TrimSpace(w.disclose))})
+	}
+	return e, err
 }
 
 // CancelSending ends a sending without the vendor being told, and with it the steps behind it that would make no

@@ -34,6 +34,8 @@ type StepRequest struct {
 	Confirmed []int64
 	Contact   string
 	Cause     string
+	// Disclose is why what must not leave is sent all the same.
+	Disclose string
 	// Route is by which what the vendor is told goes there.
 	Route filing.Wanted
 }
@@ -61,6 +63,7 @@ func (d *Cases) Step(ctx context.Context, a desk.Actor, id, match int64, r StepR
 
 // Take does one step of a case that is locked.
 func (w *Work) Take(ctx context.Context, r StepRequest) error {
+	w.disclose = r.Disclose
 	now, err := w.Situation(ctx)
 	if err != nil {
 		return err

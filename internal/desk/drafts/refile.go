@@ -22,6 +22,7 @@ type Refiling struct {
 	Asset, Account, Contract *int64
 	Reason                   string // the vendor is told
 	By                       filing.Wanted
+	Disclose                 string // why what must not leave is sent all the same
 }
 
 // Refile withdraws a live case, tells its vendor why, and files it again, in one act; each names the other. Where
@@ -48,7 +49,7 @@ func (d *Drafts) Refile(ctx context.Context, a desk.Actor, id, match int64, r Re
 			if ticket, err = w.KnownAs(ctx, casework.OurTicket); err != nil {
 				return err
 			}
-			return w.Take(ctx, cases.StepRequest{Step: casework.Withdraw, Reason: r.Reason})
+			return w.Take(ctx, cases.StepRequest{Step: casework.Withdraw, Reason: r.Reason, Disclose: r.Disclose})
 		})
 		if err != nil {
 			return ref, err
@@ -65,7 +66,7 @@ func (d *Drafts) Refile(ctx context.Context, a desk.Actor, id, match int64, r Re
 			return ref, err
 		}
 		err = d.cases.Change(ctx, tx, ref.ID, &a, func(w *cases.Work) error {
-			return w.Take(ctx, cases.StepRequest{Step: casework.File, Route: r.By})
+			return w.Take(ctx, cases.StepRequest{Step: casework.File, Route: r.By, Disclose: r.Disclose})
 		})
 		var lacking *desk.Invalid
 		if errors.As(err, &lacking) {

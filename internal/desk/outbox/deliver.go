@@ -18,7 +18,6 @@ import (
 	"roundhouse.example/internal/core/intake"
 	"roundhouse.example/internal/core/route"
 	"roundhouse.example/internal/desk"
-	"roundhouse.example/internal/desk/cases"
 	"roundhouse.example/internal/failpoint"
 )
 
@@ -272,7 +271,7 @@ func (d *Outbox) settleSend(ctx context.Context, t *task, r channel.Receipt, sen
 			if err := outboxdb.Save(ctx, w.Tx, del); err != nil {
 				return err
 			}
-			what := cases.StepNouns[del.Step]
+			what := casework.StepNouns[del.Step]
 			if what == "" {
 				what = "The message"
 			}

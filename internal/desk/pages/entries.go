@@ -4,6 +4,8 @@ import (
 	"context"
 
 	"roundhouse.example/internal/access"
+	"roundhouse.example/internal/core/casework"
+	"roundhouse.example/internal/core/disclosure"
 	"roundhouse.example/internal/desk"
 	casesdb "roundhouse.example/internal/store/cases"
 	"roundhouse.example/internal/store/db"
@@ -14,6 +16,8 @@ import (
 type EntryView struct {
 	casesdb.Entry
 	Delivery *outboxdb.Delivery
+	// Holds is what must not leave and is in a line that does not: a note, a call, a message of the vendor's.
+	Holds []disclosure.Kind
 }
 
 // Entries is a part of the record in order of number.
@@ -41,7 +45,11 @@ func (d *Pages) Entries(ctx context.Context, a desk.Actor, id int64, after,
 		byEntry[deliveries[i].EntryNumber] = &deliveries[i]
 	}
 	for _, e := range rows {
-		out = append(out, EntryView{e, byEntry[e.Number]})
+		v := EntryView{Entry: e, Delivery: byEntry[e.Number]}
+		if e.Kind != casework.Change && desk.Deref(e.Direction) != "out" {
+			v.Holds = d.leaving.Stops(e.Body)
+		}
+		out = append(out, v)
 	}
 	return out, more, nil
 }

@@ -6,6 +6,7 @@ import (
 	"roundhouse.example/internal/desk"
 	"roundhouse.example/internal/desk/filing"
 	"roundhouse.example/internal/desk/hours"
+	"roundhouse.example/internal/desk/leaving"
 	"roundhouse.example/internal/desk/record"
 	"roundhouse.example/internal/desk/today"
 	"roundhouse.example/internal/store/db"
@@ -14,14 +15,16 @@ import (
 // Pages is the subject. Use New.
 type Pages struct {
 	*desk.Desk
-	db     *db.Store
-	hours  *hours.Hours
-	filing *filing.Filing
-	today  *today.Today
-	record *record.Record
+	db      *db.Store
+	hours   *hours.Hours
+	filing  *filing.Filing
+	today   *today.Today
+	record  *record.Record
+	leaving *leaving.Leaving
 }
 
 // New makes the subject over a desk's database.
-func New(d *desk.Desk, st *db.Store, h *hours.Hours, f *filing.Filing, t *today.Today, r *record.Record) *Pages {
-	return &Pages{Desk: d, db: st, hours: h, filing: f, today: t, record: r}
+func New(d *desk.Desk, st *db.Store, h *hours.Hours, f *filing.Filing, t *today.Today, r *record.Record,
+	l *leaving.Leaving) *Pages {
+	return &Pages{Desk: d, db: st, hours: h, filing: f, today: t, record: r, leaving: l}
 }

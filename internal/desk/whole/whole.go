@@ -10,6 +10,7 @@ import (
 	"roundhouse.example/internal/desk/filing"
 	"roundhouse.example/internal/desk/hours"
 	"roundhouse.example/internal/desk/inbox"
+	"roundhouse.example/internal/desk/leaving"
 	"roundhouse.example/internal/desk/links"
 	"roundhouse.example/internal/desk/outages"
 	"roundhouse.example/internal/desk/outbox"
@@ -28,6 +29,7 @@ type Desk struct {
 	*desk.Desk
 	Hours    *hours.Hours
 	Secrets  *secrets.Secrets
+	Leaving  *leaving.Leaving
 	Register *register.Register
 	People   *people.People
 	Rota     *rota.Rota
@@ -47,7 +49,7 @@ type Desk struct {
 
 // New puts a desk together over a database.
 func New(s *db.Store, c desk.Clock, q desk.Queue, ch desk.Channels) *Desk {
-	d := &Desk{Desk: desk.New(s, c, q, ch)}
+	d := &Desk{Desk: desk.New(s, c, q, ch), Leaving: leaving.New()}
 	d.Hours = hours.New(d.Desk, s)
 	d.Secrets = secrets.New(d.Desk, s)
 	d.Register = register.New(d.Desk, s, d.Hours)
@@ -57,11 +59,11 @@ func New(s *db.Store, c desk.Clock, q desk.Queue, ch desk.Channels) *Desk {
 	d.Filing = filing.New(d.Desk, s, d.Hours, d.Register, d.Rota)
 	d.Today = today.New(d.Desk, s, d.Hours, d.Register, d.Rota)
 	d.Record = record.New(d.Desk, s, d.Hours)
-	d.Cases = cases.New(d.Desk, s, d.Hours, d.Secrets, d.Filing, d.Today, d.Record)
+	d.Cases = cases.New(d.Desk, s, d.Hours, d.Secrets, d.Leaving, d.Filing, d.Today, d.Record)
 	d.Drafts = drafts.New(d.Desk, d.Cases, d.Filing)
 	d.Outages = outages.New(d.Desk, s, d.Cases)
 	d.Consents = consents.New(d.Desk, s, d.Cases)
-	d.Pages = pages.New(d.Desk, s, d.Hours, d.Filing, d.Today, d.Record)
+	d.Pages = pages.New(d.Desk, s, d.Hours, d.Filing, d.Today, d.Record, d.Leaving)
 	d.Outbox = outbox.New(d.Desk, s, d.Cases, d.Secrets)
 	d.Inbox = inbox.New(d.Desk, s, d.Cases, d.Outbox, d.Secrets)
 	d.Exchange = exchange.New(d.Desk, s, d.Hours, d.Register, d.People, d.Drafts)

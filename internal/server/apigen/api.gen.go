@@ -477,6 +477,69 @@ func (e FindKind) Valid() bool {
 	}
 }
 
+// Defines values for FindingKind.
+const (
+	FindingKindCardNumber     FindingKind = "card-number"
+	FindingKindEmailAddress   FindingKind = "email-address"
+	FindingKindIban           FindingKind = "iban"
+	FindingKindNotScanned     FindingKind = "not-scanned"
+	FindingKindPassword       FindingKind = "password"
+	FindingKindPersonalNumber FindingKind = "personal-number"
+	FindingKindPrivateAddress FindingKind = "private-address"
+	FindingKindPrivateKey     FindingKind = "private-key"
+	FindingKindRandomString   FindingKind = "random-string"
+	FindingKindToken          FindingKind = "token"
+)
+
+// Valid indicates whether the value is a known member of the FindingKind enum.
+func (e FindingKind) Valid() bool {
+	switch e {
+	case FindingKindCardNumber:
+		return true
+	case FindingKindEmailAddress:
+		return true
+	case FindingKindIban:
+		return true
+	case FindingKindNotScanned:
+		return true
+	case FindingKindPassword:
+		return true
+	case FindingKindPersonalNumber:
+		return true
+	case FindingKindPrivateAddress:
+		return true
+	case FindingKindPrivateKey:
+		return true
+	case FindingKindRandomString:
+		return true
+	case FindingKindToken:
+		return true
+	default:
+		return false
+	}
+}
+
+// Defines values for FindingLevel.
+const (
+	FindingLevelStop FindingLevel = "stop"
+	FindingLevelTell FindingLevel = "tell"
+	FindingLevelWarn FindingLevel = "warn"
+)
+
+// Valid indicates whether the value is a known member of the FindingLevel enum.
+func (e FindingLevel) Valid() bool {
+	switch e {
+	case FindingLevelStop:
+		return true
+	case FindingLevelTell:
+		return true
+	case FindingLevelWarn:
+		return true
+	default:
+		return false
+	}
+}
+
 // Defines values for NeedWeight.
 const (
 	NeedWeightLater    NeedWeight = "later"
@@ -1498,12 +1561,15 @@ type Entry struct {
 	Direction  *EntryDirection `json:"direction,omitempty"`
 	Effect     *Effect         `json:"effect,omitempty"`
 	HappenedAt time.Time       `json:"happened_at"`
-	Kind       EntryKind       `json:"kind"`
-	Number     int             `json:"number"`
-	RecordedAt time.Time       `json:"recorded_at"`
-	RefersTo   *int            `json:"refers_to,omitempty"`
-	StatedAt   *time.Time      `json:"stated_at,omitempty"`
-	Text       string          `json:"text"`
+
+	// Holds What must not leave and is in a note, a call, or a message of the vendor's
+	Holds      *[]FindingKind `json:"holds,omitempty"`
+	Kind       EntryKind      `json:"kind"`
+	Number     int            `json:"number"`
+	RecordedAt time.Time      `json:"recorded_at"`
+	RefersTo   *int           `json:"refers_to,omitempty"`
+	StatedAt   *time.Time     `json:"stated_at,omitempty"`
+	Text       string         `json:"text"`
 
 	// Warning What may be wrong with it; only right after it was written
 	Warning *string `json:"warning,omitempty"`
@@ -1591,6 +1657,25 @@ type FieldError struct {
 
 // FindKind defines model for FindKind.
 type FindKind string
+
+// Finding defines model for Finding.
+type Finding struct {
+	// Excerpt What comes before it; what was found is masked
+	Excerpt string      `json:"excerpt"`
+	Kind    FindingKind `json:"kind"`
+
+	// Level A stop is not sent unless a person gives a reason
+	Level FindingLevel `json:"level"`
+
+	// Line From 1
+	Line int `json:"line"`
+}
+
+// FindingKind defines model for FindingKind.
+type FindingKind string
+
+// FindingLevel A stop is not sent unless a person gives a reason
+type FindingLevel string
 
 // FormField defines model for FormField.
 type FormField struct {
@@ -1899,6 +1984,9 @@ type NewLink struct {
 type NewMessage struct {
 	// Channel The usual one if left out
 	Channel *Channel `json:"channel,omitempty"`
+
+	// DiscloseReason Why what must not leave is sent all the same; recorded on the case
+	DiscloseReason *string `json:"disclose_reason,omitempty"`
 
 	// Link The link's name, if the vendor has several
 	Link *string `json:"link,omitempty"`
@@ -2282,9 +2370,12 @@ type Refiling struct {
 	Channel *Channel `json:"channel,omitempty"`
 
 	// Contract If left out and the account is another, the one in force that covers it
-	Contract *int64  `json:"contract,omitempty"`
-	Link     *string `json:"link,omitempty"`
-	Maker    *string `json:"maker,omitempty"`
+	Contract *int64 `json:"contract,omitempty"`
+
+	// DiscloseReason Why what must not leave is sent all the same; recorded on the case
+	DiscloseReason *string `json:"disclose_reason,omitempty"`
+	Link           *string `json:"link,omitempty"`
+	Maker          *string `json:"maker,omitempty"`
 
 	// Reason Why; the vendor is told
 	Reason string  `json:"reason"`
@@ -2412,6 +2503,19 @@ type Rung struct {
 	Told          *string `json:"told,omitempty"`
 }
 
+// ScanRequest defines model for ScanRequest.
+type ScanRequest struct {
+	Text string `json:"text"`
+}
+
+// Scanned defines model for Scanned.
+type Scanned struct {
+	Findings []Finding `json:"findings"`
+
+	// Masked The text with ******** in place of what was found
+	Masked string `json:"masked"`
+}
+
 // Secret defines model for Secret.
 type Secret struct {
 	ChangedAt   time.Time   `json:"changed_at"`
@@ -2534,6 +2638,9 @@ type Step struct {
 	// Contact Who can be reached round the clock, if the requested level needs it
 	Contact   *string `json:"contact,omitempty"`
 	Criterion *int64  `json:"criterion,omitempty"`
+
+	// DiscloseReason Why what must not leave is sent all the same; recorded on the case
+	DiscloseReason *string `json:"disclose_reason,omitempty"`
 
 	// Entry The message in which something was offered
 	Entry *int `json:"entry,omitempty"`
@@ -3438,6 +3545,9 @@ type PlanRotaJSONRequestBody = RotaPlan
 // ChangeShiftApplicationMergePatchPlusJSONRequestBody defines body for ChangeShift for application/merge-patch+json ContentType.
 type ChangeShiftApplicationMergePatchPlusJSONRequestBody = ShiftChange
 
+// ScanTextJSONRequestBody defines body for ScanText for application/json ContentType.
+type ScanTextJSONRequestBody = ScanRequest
+
 // AddSecretJSONRequestBody defines body for AddSecret for application/json ContentType.
 type AddSecretJSONRequestBody = NewSecret
 
@@ -3677,6 +3787,9 @@ type ServerInterface interface {
 	// ChangeShift Change a shift of the rota
 	// (PATCH /rota/{shift})
 	ChangeShift(c *gin.Context, shift ShiftId, params ChangeShiftParams)
+	// ScanText Look for what must not leave in a text, before it is sent
+	// (POST /scan)
+	ScanText(c *gin.Context)
 	// ListSecrets List secrets
 	// (GET /secrets)
 	ListSecrets(c *gin.Context, params ListSecretsParams)
@@ -6752,6 +6865,19 @@ func (siw *ServerInterfaceWrapper) ChangeShift(c *gin.Context) {
 	siw.Handler.ChangeShift(c, shift, params)
 }
 
+// ScanText operation middleware
+func (siw *ServerInterfaceWrapper) ScanText(c *gin.Context) {
+
+	for _, middleware := range siw.HandlerMiddlewares {
+		middleware(c)
+		if c.IsAborted() {
+			return
+		}
+	}
+
+	siw.Handler.ScanText(c)
+}
+
 // ListSecrets operation middleware
 func (siw *ServerInterfaceWrapper) ListSecrets(c *gin.Context) {
 
@@ -7628,6 +7754,7 @@ func RegisterHandlersWithOptions(router gin.IRouter, si ServerInterface, options
 	router.DELETE(options.BaseURL+"/rota/:shift", wrapper.RemoveShift)
 	router.PATCH(options.BaseURL+"/rota/:shift", wrapper.ChangeShift)
 	router.POST(options.BaseURL+"/rota/plan", wrapper.PlanRota)
+	router.POST(options.BaseURL+"/scan", wrapper.ScanText)
 	router.GET(options.BaseURL+"/secrets", wrapper.ListSecrets)
 	router.POST(options.BaseURL+"/secrets", wrapper.AddSecret)
 	router.DELETE(options.BaseURL+"/secrets/:secret", wrapper.RemoveSecret)
@@ -10733,6 +10860,45 @@ func (response ChangeShiftdefaultApplicationProblemPlusJSONResponse) VisitChange
 	return err
 }
 
+type ScanTextRequestObject struct {
+	Body *ScanTextJSONRequestBody
+}
+
+type ScanTextResponseObject interface {
+	VisitScanTextResponse(w http.ResponseWriter) error
+}
+
+type ScanText200JSONResponse Scanned
+
+func (response ScanText200JSONResponse) VisitScanTextResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(200)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type ScanTextdefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response ScanTextdefaultApplicationProblemPlusJSONResponse) VisitScanTextResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/problem+json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
 type ListSecretsRequestObject struct {
 	Params ListSecretsParams
 }
@@ -11982,6 +12148,9 @@ type StrictServerInterface interface {
 	// ChangeShift Change a shift of the rota
 	// (PATCH /rota/{shift})
 	ChangeShift(ctx context.Context, request ChangeShiftRequestObject) (ChangeShiftResponseObject, error)
+	// ScanText Look for what must not leave in a text, before it is sent
+	// (POST /scan)
+	ScanText(ctx context.Context, request ScanTextRequestObject) (ScanTextResponseObject, error)
 	// ListSecrets List secrets
 	// (GET /secrets)
 	ListSecrets(ctx context.Context, request ListSecretsRequestObject) (ListSecretsResponseObject, error)
@@ -14677,6 +14846,48 @@ func (sh *strictHandler) ChangeShift(ctx *gin.Context, shift ShiftId, params Cha
 	}
 }
 
+// ScanText operation middleware
+func (sh *strictHandler) ScanText(ctx *gin.Context) {
+	var request ScanTextRequestObject
+
+	var body ScanTextJSONRequestBody
+	var err error
+	// A request validator built on kin-openapi's openapi3filter with
+	// KeepValidatedValue leaves the value it validated on the body. Bind
+	// that value, matching member names exactly, so the handler receives
+	// what was validated instead of a second, case-insensitive decode.
+	if vb, ok := ctx.Request.Body.(interface{ ValidatedValue() any }); !ok || runtime.BindJSONValue(vb.ValidatedValue(), &body) != nil {
+		err = ctx.ShouldBindJSON(&body)
+	} else if binding.Validator != nil {
+		// ShouldBindJSON runs the struct validator after decoding; keep that.
+		err = binding.Validator.ValidateStruct(&body)
+	}
+	if err != nil {
+		sh.options.RequestErrorHandlerFunc(ctx, err)
+		return
+	}
+	request.Body = &body
+
+	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.ScanText(ctx, request.(ScanTextRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "ScanText")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		sh.options.HandlerErrorFunc(ctx, err)
+	} else if validResponse, ok := response.(ScanTextResponseObject); ok {
+		if err := validResponse.VisitScanTextResponse(ctx.Writer); err != nil {
+			sh.options.ResponseErrorHandlerFunc(ctx, err)
+		}
+	} else if response != nil {
+		sh.options.ResponseErrorHandlerFunc(ctx, fmt.Errorf("unexpected response type: %T", response))
+	}
+}
+
 // ListSecrets operation middleware
 func (sh *strictHandler) ListSecrets(ctx *gin.Context, params ListSecretsParams) {
 	var request ListSecretsRequestObject
@@ -15450,351 +15661,357 @@ func (sh *strictHandler) Whom(ctx *gin.Context, params WhomParams) {
 // const string: with thousands of chunks the chained `+` fold is several
 // times slower for the Go compiler than parsing a slice literal.
 var swaggerSpec = []string{
-	"7P1rkxu39S8KfxUUn6dKSW2ONLrYJ5l5pS1LsU5kS1sj2/UvR0WD3SCJsAkwAHooRqXvfgprAegb0Ozm",
-	"cEajZL9J5CEa14WFdf2tz5NMbrZSMGH05OLzZEsV3TDDFPzXC6rZz3TD7L9zpjPFt4ZLMbmYPCcZ1YyI",
-	"cjNniugyWxGqyYuzx+fPnkyJVISKPVFswRQTGSNyQcyKwTeT6YTbHrbUrCbTiYDuJ+4Xxf5VcsXyyYVR",
-	"JZtOdLZiG2qH39BPb5hYmtXk4vGT8+lkw0X47+nE7Le2F20UF8vJly/TyeucbbbSMJHt/872tgcYdcVo",
-	"zlQ1bq3ZmW2XGPLJ+ZAhFz9Rk626m/VhxcjLD3Rpt2G3oobsqCaK0fySbLjWXCwJ1+TZk7/4venMcnGG",
-	"Xad2xE6vO6E3XKxf52HtzR0vuFj37vhCqg01k4sJF+b7ZxNYP9+Um/rquTBsyRSM9rY0dMmS40n4+aQj",
-	"vmNKS5EccQs/n3TEK5YpZvyViIypocFQSv7LAKq6WvGFSa5R219PusQPdF6wv3ORGnFtf+ob8P+v2GJy",
-	"Mfn/Pao4yyP8VT+qOoehVlwsk0vj+QnX9cV2pbdSaAac7Z2S84Jt7D8zKQwTxv6TbrcFz6i9to+22OJ/",
-	"/dPS0MXngQv0/cKIbZbpuiS5zMqNHdI2cl/ajp9nGdPwL5rn3H5Gi3dKbpky3E57QQvNppNt7U84fZrB",
-	"9N2q51IWjIrJl+mkkEsuen6a5SWr/ezJbjrZUOSZhm10tIH7A1WK7u1/C2l4xnR8LHcTu/18qZ/w777d",
-	"x9C9nP+TZcZ28TzLZOlOacTm0KJgeZwjXzORS/VAk51UOVlIBU8UvmiTaXfFML7aRzrbSZLRLTe0IAUz",
-	"8HhGvl/JwjL1zue/rXi2sk+DLBXZMrktGFlRDbNBdkK2VJlYl8Ixou4P0iR+wOXFflJsyaXQ444dN/Hw",
-	"ybp2YQKdI55OPp0t5Zn7o52LNkw99Mde+/mMb7ZSGZRWLNucKFmKfCVLzR6yT3SzLdgje/OVoMWjTCr2",
-	"yHcH03JdvlhRsWQH6alLNwvOilzbA6OCUOyMGEky6PCSiLIoSFYwqjSRwr54J6bJ3/0m290sisnHY4kz",
-	"1tGpqDTWd5Ncoy0adBtt0SLgWJsRlPy7I+Xa122S7o7wpZ94N3T7O37ykYp9jXm9o0hwTXoIUwz/6Htg",
-	"XFfvWSZVHmXE7JM5fB9xrB5G6wbozJZqzUx9R8MbO50saGaGLsC253n0Ie92XPBrNrMqQmJgPLJZgh22",
-	"l27livoXfuJTv7jGgNE9Kgq5oyJjI58juvFvWHcNpeCme+1gDlafWsky/qyUOsZMXgvi52V5E2gd9qrm",
-	"TK8JN5oVCwLnoCdRKbC+YTCzqZ98dD/svo3di+pB76yJ5rlyklD3N2MUn5eG9QhK6YermrOVm1RTcIq+",
-	"9Z3fmLjmSoqNkxmb+75VMi8z2HapiDSruCyxkTkr4g/0kU/6bGEfwWgDuRNDOTq3eimIyXxeMHiAeFTy",
-	"2BbU2It7UB727b5M/d70CB+Jn7QsVcZmPL48zRSn8c3UPLFn9odZV3JuNdiu7Psd/dlQZWY7blaxfZX2",
-	"yi3hfxdcaTMlfEGExBsYJKFup3ttUCVpdvh2yxQ1XCyJaxH5NimH2Z+U5kOk70pGszQ4WEKDu39K+cx2",
-	"eCLpzHY1RjbrMKWYeNHhTtFGI9hU7Hv/S9j8mqjXZlwHBMJ0o6NZWayzFk+7XQGwze5iLU/G92Kd1xng",
-	"GIV0xbI1OzBx5HcH2pRbe8tib/+e6SkR0p5aKdZC7kTvSkpheDFI3I1RY4eppwXyQ20ibD668ha/j7bh",
-	"h8go/gIkW7aegmi7k70J0d7HPg6xTg6rNpHn4hT6j+XDJ9F+bEe3qPvUuu/MNJPXyE76JvgCGg3WheDt",
-	"PKUm1OaObTJkilnxn+Al8v4brqdkoeQGiBEfTeCAmvjrnRQ5bq504b4e1Lle0IKJnKoICQ3dvKRsrVhG",
-	"i6wsaJSf/ih3ZEPFnqAyRolgO+KuCaGLBcuMvrRbtydUMVLvjHABezqn2XoJYlB0YtUndkKHJmCsModm",
-	"Jy4IN0QbXhRkRznIOvPmFOIDlkJwsZxlhczWCVIyTG169e24CWvN9t7dh81wvtyQOSukWGpiJDA/yxuS",
-	"ZKV7dsG1ICt6zew4mrW148ZU4ZyGsxhPZ786PthhMzHKdiQdBquW4fexs+d9NP5rxYPbPMiq7DN7V+O7",
-	"D29LRZzbbcGZru72nC05zCK28zlbcMGNG7hvj3602/1D1fzLdAJyxoyaxlXMqWFnhsPe9POH+sIaM+nb",
-	"Jn3T5yTwlIOHnHwyXlCRc7vO7lzgLA5N4W/yFTTrY089yt1utY+xeWqcgIsG2p1UuSZbyYUh1DLzoQb+",
-	"Xg0RR+/dlBOckN/emxyRjpxOr/0Jf5sNflloUchd7O24MmzrOLZ9G1w7IuRuxClMJ1SvY72/kopQkiu6",
-	"gAebEvuGwisxrUx+wafAhaFrUG42hOq1rs+g7wz+T8m0ibJCZzGN76H9ZcQOQvNKtu+yNmjxoCW6TL2g",
-	"wnMmDF9wpojda5IVssx7jC0ZLTVL2P4224IZNm67V3JH/JcwodqnIF+d27f58fl5dPWZFNqH4Ay7F/hB",
-	"7EicUgO8dKakof0LsQqLLGHL8EMCcgrG69inCvezYNesQEIWjOVgPrFEJq3uLFHKgcGintNeUyv+OJxU",
-	"whctzbXxlNG84IIN39Af3BexHWVUFTxmSqjvI95xvdZgPcjolmbc7KfEfYwxUpZhMW3JFXdM0w0LPsQ/",
-	"2aOo/uykp52T2cHbJqRv/eepFUOZNvjkD73LL3E273EescUOUlxeQSPbeuQbt5QzKWaKUZ2w9nKhDaP5",
-	"TC7iXADCzriwlKcZ2RY0szIg0CCYcRa8qMu8VcdAwLMVK/JD031jW1afWL4038/6ZN7a5ajJvVaN8rdL",
-	"lorQpWJsw4S5dPZIOE+4Y9EJc7Q49D+Pmr1xVLuha6b63Mpkzlbc3WzFNCsKpmCCZAcmMRO2N+pogv5n",
-	"a7ZPBIzYX7WhptTxSUCLB5rInSDYDuSS9FDYaIRMOZ0Aa0oIRP6iFjRbazJnC4n3KqPC6kxAOPCcOD9Z",
-	"4N5yUWf1Q2/az4wlbRQzbdg27szxv85AZku3cYJf19kjZmbFZrtW/E4/67OLU/vYbOWWCZbP5vu4TQt/",
-	"JrwyZ+2i5yIVd4FIfRN5i61sewwWPNQeW2H7TCak5y1VDYtrIzAJfpvBzUw3MXqcLGAJCD6zpNOSBYaS",
-	"zzuqoux5q9g1Z7v4FTPsk32D6kxox4uCaMZSfjwlN1wfki1Rg8eY1Skcs+W2xoey/rPUxrG0/KIpc4aH",
-	"GFsveAHRrsZKwGQnyyInYDedkvkeuhCsGLpFH6haMvOz3MX2KcQeDxcB3vtPEv1ZBjGjuuddCjsCbe0z",
-	"hQ8U2EO4dzl1zU/S+4m6Fg8tN8ys7KY5PmXFPitKVtuMBFfqkhZkR/fjBIL3duzYgjW7Zoqb/SyzL62Y",
-	"zVlaZA5t8WEfGUMWvm74NLpyn2WLkV16bgm8UrNgo+3TAfFJuDfSEmBN9xq3RVaHe7GSPE4Y9s4dJlVo",
-	"BM4WHVbY98Evvh06aGSRJ141S21e78gtJ8qkUiyz/6G5AOGo4gWWNcgiJwUdvvpfcPRk7N8sK6ROMU/f",
-	"pMfT7prYl6S3j0q0SHVxhLzgvgyKxKiv/p2KDthRJZwht/Nb4qOWMQNkv8pEjjTWYGqVzcFLPXWtpyEH",
-	"uEFTppGBrvak9WRAIPbv4RrXPeRC71yeSco93szAqJIcYn6rFlPAzpuMsmkDgScHwgXImtVM0dXuBOPG",
-	"sUusK77H9jFcH3MHGdGymqki5xGSXruA/0PKBsbuH6lsuPgLqx8LfApbuRB93mH/NveNGVqBOAqyvdWv",
-	"F4ahVI/iR3Pcw9lE1Qvl9hKP7dngI2w9j8NOZNy7Yni2RlptL60nxISbgo1OdDruDUtpz88FBJb4A1xU",
-	"QudD8rzSUpsOJae7YfgxWF1AykaanI5NsIkzRWdf63pgaNJsGL4Yarjz+z/c4N/2mqA+ih1NK/O8n0uK",
-	"5fv0HiYs8f4+WdCysALBv7yldzrxBiy7n1IAfyx4BjfQqnOYnrbjemX/T6r1BDUlOwuuMV4Us1k+Rigo",
-	"mC2624taxKhH3D97Q018noe53Jdhg4xlkFbEmrFWEGndkW9/d4LEmMWCqSnRJZirCjpPhJZu5PXBPbri",
-	"OfNtZyBAjjG+fDJuLZ2wA/BTB+soNYYJsK1AxMZ06ADp5BVnpxizkyE8LP7LDDyQtNA9RoWxgmPjFet9",
-	"ZSLaj39Edi46JRaUKnInd/brM64dfmPYgA+cjpjkWKVQjOaHogVSknTcqNhidlUWTJvd1XrxK5r6PMWK",
-	"MKZ15tK4oGH6KX4ZD12i2lmphx3+WMdnZdlNhTk1b9mLUmkZnkrbhmwx43ZIONTULSe1BVcupNc/Geh8",
-	"sBtc5PiPQL5ho+O83xl5Dlg7jKLXrAABnlZuPD863XL7XxvKC/vwSGUo/GOFYmW2oqY7eCuAWZaGPfw7",
-	"UsmNgpfRglIt7Q3f8NGJitWuRFi+8Qn5zR2DeKGzx2B/1Bnnl4QWhZV8C7YwRJZRi5+JEs//3huGUdNg",
-	"RLyE/H0fHRbrsB4o5LlCix5X1Oo+VgvDfm2zER23ZR23Q1ECXbFs7X1a4zZ+kHr1E7Pz1VWkXnOlb9wi",
-	"nPgq2A69o1Tk7k+BgEdlLVdSh6f7KhyPhsTIoGR6hTVwxo+9iQLJ0C3aDNzSYPAVbJfS11KMxXFg3OHk",
-	"sbFIqCVTyoWADeKVr6wS/9J+czBKxPUcnU1K5E85P5b0OmVWXyTeuyW/RjPXsCdjJYuYO+tnxkFp2nGz",
-	"yhXdCSKkIluqDehBrB5lWDOkDRJhcRO8FFtJXK3lc8ulg8fQRY8+TgQ3eqW3vYV7KxTuqK4WEk1wGydj",
-	"VX2N/8T5uQbKIY6+5/bFw4P1J9ZDXm3VS0G0MT5POadLIbXhGVjzqKFnmdzuwfC3kYadaaY1qmc0M2cL",
-	"qc7KhIKFg/3mFoYhNSO44nBDxZf0Uk8Q/FUp4jcI/6qMzyN2AGWL2B3GjIq4kmM5/kruyI6BjZ0oRrMV",
-	"AyvYZlQCfzr1TMligAE5nsLldkON3w733Iz07NB6nmxvIHxoeDD5MuEUt8LnHkTH7tG8DL85Dx3D2OEQ",
-	"FuveO64JBKOzOP9kn7KiDMHEUQtBwjkIP9mntfISWkZtuBWCRFaUOdNBeGObLQjRo7A3kjmjPGUyBfq0",
-	"bJFI4QJAdgycjJaXEffpSC1czLLgTWgOqZjz864Z2xKw1cIfzvjiTFFwQcfd01beGUl2ii9XJhUGsmNk",
-	"Q/eE6jXIZqXImUv2GuGxNPGggOewoVPy5PzJ92ePn5w9+S4ugavNqEg/uLAfGGbRdvyPPJ7k1oxFymhh",
-	"lakV10CMlhadt3VkNuluxQs2g3D7bsYgLTWDsy3FQbWzjQgSdtVd8qH5py8q8fdkKai+z1NkoRIvnx+R",
-	"h3oshAU9ET5B1JsxCqggmnB4KsSCyPQOZM4OyonND6Tm3tJT83t4a+pjRd6c2Jzu+vGJEN2A1N2TPUfH",
-	"IsOc5oGK5gOPeKkim3dLT1ZkpCPerqjz8ASPWGR2J3vNjk1/Hf2+nSA91u9O3CU2PL0xLZj1PeigyidV",
-	"/JXPusvpXl+Qp+dT8v253YO/nlf22Kfn0+/Pp389/xibVghkPTLpCBPsvJAQxAY3b99/n65zisxj39ft",
-	"JR+3RhiFvGQPZ1awhYkZi5bUWBYqRRbyCJjIE5mhg+yhQeY6Zeqy89SEFi1rMsgXGFfpGSCBywpxHvZl",
-	"T6yoP085RGuN1DFS16Z+QS7s1Kw8EbKU8BnDdy6TG6anZOdNaVxXF+0yGMYhrhrtfYdt5COhrVp7Xiej",
-	"2rb00Srw89GQjCGPuxtE0eMG6TML1EMAkq77tC+9K44oKtbNqJMHGtM84i4QCEXudvXsu82UPFtNyZN8",
-	"Sp7OIUBTRKOAWycZFuRnGcaIH4eDJogZrkeptSjCeeNkTUTdofglpDnbg4/BsxD7F9/uY5/5tnvxEhkO",
-	"ra3wDt0ePq+4YSqRMC0WXG1GhgZUX83j9DaY6Zlhj0Lugjyjy/uhRtxj7hLyxJlmmXTKwYAJ30kwDdLO",
-	"8JiXZEhLQQ2rL7D1ZiBZEtuvi4bmhixYURA73emQ/bCMIBWQsdyMytm8wg+iN4/ng0Nzjgzz8BF7w7a8",
-	"YmiJn0aSVbjrXVbLPm0LKigmygrILNFMGBdqNphNwha686oWXNuusKjOErp3ZVpdrdpB913OTkgdV9qc",
-	"eczpyXRSbvPAx9bUY4EopmVRupg7WaozjIpGLAm+cGDUUcb6Qz3H9Q4jU/oyZVVZMJ0K0UVMCveoYstp",
-	"PEBep6Br7Jdwm20rK0ZRFKOIA44YE+niZ+uHjJ9uxj0Sxxg7Wl8QnFL8Gihz4FuUipeBrCP8EcKd0ViG",
-	"8yVc20uUn+2tJsuKRS12ZmTUDLwJ1S4059AY44JQggjeMLYmPJaoJGCSOdO1nQhhPeEv0DFdUtDw2ivJ",
-	"pTBn9o/R2R4TKk59Zlo1g3gcdZoRuS2KU5FLsOxeVGPYZpvS6mhp5IYansWsNQUX67DPl4jPt+OaVYeQ",
-	"y/oNqzmyaiTVq+W5ZvBgx8GlV4xsmNZ0GQyLJLNbyOJgPMN1RbYw4xN/Zx2c+dqia9Gpw7rcViUCYqGW",
-	"TUl5R7nBRwaU0zPMuymFLhV0LpFepzUSV2xR6iBCt+K160MlUoXjgVyvF91biDmZBkNtI/rvXg/tB8EI",
-	"jByaPPYb3Q+z73ghP1yI+D3S6zcc5bHWPeoBDF5QuNpjo5kH0+qgsJqQ2dq6xltuVUJkyb3xAH3EyIzx",
-	"BoxeXAMu1le+bR/SVsUmdbjWmqlrpiFnCuNsx9QIUPHX44qJHOPCyT8m10//MbHyn691Y2lNoMMMvSmM",
-	"uJI1B88kbhVRLnTGGUZc9I6nnNo2VjsTJUJFF+Z0yQs9RtubxoPfPL8kHXJdW2psk1owI52dOhjJP3wD",
-	"TxXBvqPCpMoyoF+0ugwAx0QWMWShQzvoGZ1bZnTzAFIwwuR6UAoaokIkdOWaJaCuevJJxuSLyMXChSiP",
-	"JGMjY39vR21ep7KZXgqj+M1hxl6CfBPhXRupWGxLE5oFNE/NMyb/lWaV8MscONE+S2lekzeHAn/kXLHM",
-	"Y/95qYajVhoXTFgg096dxVZfppMV3Y5P0mkHQDtpc+LczaCnF4EfRefZ4TVN4E2p8pFzAtVBz+KU6274",
-	"uB4TVsJGJnnEI7qhezJnZKekWCKQD2gCotgT8Ce7zFcfZKu4MUwMZ1nuhayfW3PHemyWLz9xbV9Tj713",
-	"XGp5OzE1DjIXy2aopxlIRdybf7C/esL2wcYOECSl69f81Utp0F9/i7mGim2L/eGp2GacIQRE28uEOLwj",
-	"8xB7ihhBGxAZudEErbgHFetjgax8sgJEYluRMsgq/UkLI9+5NB6SnZ+lM6zyWMNGGrLm0QBJcWz7t4I1",
-	"ke1h90G9IE7SvSR7WbZSbw6S+kibypAVD8+pbzJXqVKIp55RES3Jgqqp1SYo2VJFl4puV511xtPuQyJ9",
-	"a2dLBchl7vcBC4yl1z+NjlmJ44dItYOFMs5KVcFhOmk0sLAYD3/lQwHGhM0HocC/2NrI7RbMHDlbKopO",
-	"Q7pb76hC24eIP9ut2hStDChnMAe3ePTrT1sJtpeELYjl4Rb38Ls4EgXFGq/BnmpFKA9nAZjWC8iVSi2s",
-	"Zv+v51M6G6zUprB9MKr3kc+/pM7pqFDV52TD1JKRLSjczjIPEQPNEFUKf5yc5rCntueP0+FlSXqOfkBf",
-	"HUKIxlneGUUcnvEI+jjU2ehItFomXUdXyZlJpcRAuPNhcwI2m/qeojyHi7ztSnMoFz658UAOZOBxofyv",
-	"R5+KXcZXUm1e+dmPyteVvI0td9AQ5mHbu3l+PKGdp9A20yEtSVd5dRAxjoh/iWkgzGoSCTT+MluF6CuH",
-	"7FCBINfaT8ljh358aSUzhKoblf3rdBE0PXpJEr6JUdHf6DYCx+52f5h8G8JWIkIe+2QIFF5+oBG9sCZI",
-	"o4Xc3laykEUhd5pgvMwRoPgw4+j6HKBuP7AzIORW8eZVLpqS5XJFKELvAIjzplWdpsPq0TzQHfBvEoyz",
-	"dS8fwbbF3g5agZRFXuHRePcH4OjdJKM7Zh+jLk0ELWYQHvCN0A0TxoJ0GacPUFkVP66wheF17ubudGLR",
-	"htu+emE0+6DsEobndvhWBQvh4H79NtZXnzyzW8zqDyDWY/Xt+pG2BapwYohrZVZUeAjK6PkNV32Gaglt",
-	"JpJMv/+Rm75XPqXmRQO6PiVLkAfZIJElhaS9sRJoPAfwpI64IF/U+E/L8Wk0qPEX9i2jmoVCA7QybKzZ",
-	"3v63q0Rgea6DMUtXDxeMRvT1K77hBVVgs0NgXSoIbCbuSJRv6lU0ATkAAB/a0JQPJP7k1uvbeAEOZ1Cp",
-	"kY5oPB0kiO3GVnpLsMfngf/oQFRbnqijiq5QM/512q0SevaPHuXhRnsTBWkdsTllrJwOLXx0QMQDEXBf",
-	"hz+G7JNRtA/xc3hXnSWkA/wZW9/SmMPQXB0B/BtVOLenyVP4oVGGaYQ2f4WPCmZgXhAcB1IPdlzkVhKd",
-	"74ndjJzuyZ82mGepSzEl53+5OD8/e/z9xfn5n6cEDxaSFDSC2MA/XakA1xUaCzgYxbrpq98Q2XwV6ug0",
-	"feMF0SgsVCJGAzw9volVxDZ0D/GQZL5HoCX3Y0vXGpbwVEV/dSrMYLw9HZ48FQL0I731ABYymhQ+03HZ",
-	"YDoB8GMsrRER0nylm02pDdbLo9mKzgvWrn0Tf39RxOOxMNW3pSLV7/4p3tqbFk3YrMvtfZzbhTV7zbc2",
-	"hdpxdNceYzLjI6jGxwseGXNlPytVKkEM3FyFlOtxATY9BdVnAM+fR9O4Q7xHBlUKrGw2Z16sQlg6Kx5e",
-	"YsEepq55xkghl0TTvSa71T4qo6bjuOJvRlUSoQpUCruUOt3jEL0rAqjpF99FHRZ+Tw+5K04QmRYuzEEv",
-	"Hv30GtvW51zdpuhOXdUmGN8ro8rOQ/vKh+xdQNz5FPSFKSm1VRM0yxQz5E+m5g5EEoG/hxpPW6q1VYj/",
-	"PCW0NCvyp21BuZhaErL/lym6Odvk38F7zKjCVhJUyz9Rktn5QXoAVEN69/KnP8NLbW+BLENqw0MCFiFB",
-	"nr97fQG5vEZC9jTh5uFkrHXY7tiHWBhLjaqjGF+5ZIgi55CCoz4RPSDOBtul6P7GQnQIMD1ekP6J5uyD",
-	"XLNILhpSQFyU8F/0GmqgUXsq+OnU9x6f05qpq+AzPFEiw45qouUl1NNoyhfDA/fiTsxDiN3t7MAycRQR",
-	"g9+GjsyJrELKe6v1YKv25IILwg4bnyICS45iP5CfCmE4D7RHmunFlukM+zOLoS6mvDjTCVQO1f1OACzm",
-	"Q/PcW4M3jOpSAf/zPgGBD9jgNMm0+6GghqkL4jd7SuZYwpBqGDBY4R43ynuFcmzc1LJOwolhPqGC6Ew8",
-	"irgDN15zdY8SOGK1HiJbt66eCKqf2a5e8nrEpb1RHd8bG+W9Lb6/hC+urjiKHQ1jL7EQHUuv9QJ9lOcQ",
-	"MgcZUHUm9pD8opmLm5GKYKoUOLiwlC6WHfD5EYpR0Bkg1SN4q+tZVR2s4o83jEPqK7QXzJS1Knu+IAZg",
-	"lkrBLhFgyVIsowJ9d6UOLqsWXNEDKARvr9CgwBd3mVvQkQMqS9jrObogRfs9xDQX6Go6oT2XS99u0ZtG",
-	"JtfxtW4acb1ftcRNrAZrNHHI36JQfMuKqAupMuY1qmvmKlN7p/7I4cf5d9rlcLqcey9LspRECkIL+0Is",
-	"VzUocr1ldK0JZCPqWg271l04TWGdgq9Z1GRhXzb7Y6gkB4dbhbiG4LsLd7V1LbpTE0sTAu81N/hcgkDu",
-	"hLk5W1IBpkJfVMwoPiQP8u7DNU/mfbt0lYzb5XnGOOXutLRPX0TiA105n4aHJrZ6dFIPZsQCsQHZraDA",
-	"TiRO9A4LBTXmJpBvgH6tgZ7r07XaJpi9/fhuAToSBn5UgSD7elRg4SMekCSSOL9262hH6/rg9aOidhcy",
-	"haXG4e4t2vft++NZWBM3PBE98xrRyS8J/O5mUaGYj9ciYy7LxHvvzZ7HmcRagP+W1vTGbPXFo0f2uB7a",
-	"LaFi78FFL559/12oJRyOcuEsMc1N/+74TR+ZVfotmesiKkU6YzNx5D+5ZKGjS3Ecs/kfQi3Wlk7hanqv",
-	"E/iXXKwfaGdJ5I1yZ5Z7wTtDh6VPjFEjGBM9eJyQ9l/FHu3A0eDmw8RlZJ4uyQjRdqZYls0BBHBNIG7A",
-	"l2+jwgGlIlaFqQt9531GgvTDgJVS7YXTlfzWFdOiFy5VZfV5nldCUVVp9WBx1YglM0ajPzvU1BEEeqx+",
-	"FVOUEjfnbai/fVTsf0uXSSFAjYNjcBM6yDmtVt9q+Cw+iZHeqYTU9JuTZHO5E1OPYORAiQ6mfiAqUH5E",
-	"0drRgWCd5A9cfoIC3gW75zFFE3oExafD/ElDynJ6F8ohk0E0o8mVUeivjV2w1GPk7TnQT20qie28Crb/",
-	"U0cxYs9B172mRcl6ShR5lm2bWaqFahYYSQA+TWfSkoqs2dZYjXhLt+xwons6zNCufsUXoxc/Klzbg08f",
-	"Vr4qg/7o1LkhMnco3NF9UnHkBxq0tqQoH3/Ue8LRV1Tk8tpqu7JW+c17Ho4NO/dDhg1LHG3wdY042oQ8",
-	"OubxStY3+Zntfq3wRu7Kau6JtQPSJDNaOGBtIzdSKbkjTppigJGhzWX1S2/ptg7iVK+B/W1IKPUG6VI3",
-	"smOoMoJhsdiiYHRZxrPVKkmgWwc35RGCyCPA66WKEcMxXoLHw9UrqSGup4Lv2Ei4mKWO+laOESeGo2rL",
-	"se8zfpFADvViTI/Z3jYhdB78VEkJp6cPy2IQc/GEcs8B6aU/8RxkYwlOCCchj5V2epbbsG530mV7fFon",
-	"QiaSeEtujE3ULmnqhI2mxFajsBp5Tt2VjDIDmN5RYUH/NUL9LYjqX5JH8YGPPQcZ+HCTUs/r5fTTXpTz",
-	"g5ToBkiTz42ja9xTcnxszTuarX/gixoUwdAAhh3VB2VixUCHj8NzTyc7XhSD+uBFQeZsGMw3zji11le8",
-	"GEsmudrPVBnjaHQfXL4YqpFLDO7GuBEipLeWdCNetzRbp1J4Cob19wlvy8ffP3n87LuomTFldEKtBOI3",
-	"4PHwJYDUnqhSgPP6MsR8VDEvwZTUsmY/O7T9sK7U7r93Ba3biZCe/oYTfotuI1FGeTNSvLb1uSznycIw",
-	"DQAgV4/TeemHRzilcozTgbNsFz8+KNWUcwyWtYpl7f2PZ4BKw3Qvmod2AYsQB6NHrUuxjBZZWdBodmVL",
-	"UBVsh3kThMKDB2G9e5Bf6/34TZ7TbL30GM4xryATAxKsQGhxTzzW161Tl9+eQAOuX0ctrQXGqVhFMvzc",
-	"ecez3mCB4Hnsw2Hvr86jGM21FWCT5XGHxJNhUvklOXeRK64OcQR6rw4zngrNahhqhdHRiUXPx4fcuzlH",
-	"9xnsBTd9Hn0M4fHPI1Mbro9Qfb0uGEXv8+LUmMIO8fw4+wNTA/KlKt10h8FTaUtlZaZsh+oYfp1gqenS",
-	"rqt43afXlS510P4zHOKYimXpxaqD3R4uFHvQhDTc4nlCxahrh0rvyL+7K/n+oFW7np7assk6GqhWkyag",
-	"4zImemjsBJR0HIHcoQn9dkhvMBV0j7KgxpLZaH9vqELf5X6yVAn214PcsGd6SoTEEBQsFz2iME47wL0X",
-	"I+GdLHgWycgY5DrAjyvXQXXpD+iKlcEibfbHzk9QQRXYCHRWSfyTvqpS8TCpw3VJrfjashUdrCGZbvav",
-	"kjMzexwXcgorsEfD1Z1ID1/3zhb7fzJkEk+HNHrW3+hW6j2OxqeqU2xvNaQhNNCMrF2nzYSRE6/9esqD",
-	"7nT7pGfIpz2/PUuUDDhd5emOO8LvYKN2TrV1fvRqw6o1Viuq5j+0/rPjgCes/vxOsWuOOm5L9x9T42qc",
-	"/1JuWaJuRR/yf3hChg3SC+aDef2DieM3aB/Tu4dhIjgwBOdrhOVXk4i+J3gqx+EBncS5N7ZyVsNWfUN3",
-	"3ruKCtpQCwiw1ZXUDdv6RBXFPBAXEXI3yorSg/rHlGpH/fVD7wRswai1Bs51xvNkwZUylTif9E8lUO3a",
-	"gVD21yZCf5miQYQeHClghr0Yl3rYl7me+AEiwGcLDx4ZK6El0YLlUBQhQs/hGLlcAh59IWWJ3qiRa7iZ",
-	"906FyufDLCi4Ju//P/RkNQF6Br83AX7yhA8OdHkCWZmGc+1NCL0JfcYqvx+UmQfUhj8x6UYl9zE0HFnn",
-	"aGKOFyE/EVWfQJrGnk9RHtt1dXvVsZsD9BTHTpj57RvojPfh7h2dWeZ5wBh7X38swuhCzj17dFz80/jX",
-	"JlgmZgNNGcmgrf9jn/5o/V5XDrOLO8qvmYAMCwxgDAmr3cOt49gcAdoLCWoJI99Y2N401FGflH8Ucm+v",
-	"LyMUGXWiT2gZO5z3jOa/bD/IsYEjvuJNXwJdu84PfBOfRNLrj5VOO0lVmjmv0Xzvsip0ma0I1YSGLMS+",
-	"kJRDAVoLKOk+Odba6dcTLO4+bjfiNJF6eH9voTBEB24A+giWcRysd5+PsoivGdYqbO7d3xnbYmQqvtIm",
-	"ZFOUSjFh8EwsC2WqiVhRI/ObnfJhCzXzaTPNId7D32uzj07OnzgtireLycXvo87+I4Al0LKw74fbkgZF",
-	"jDTpB3oZORtHOY3pOImnIzkfpp+3vkCJDz8N0razwdVOB5J1z0KDcltIGq/t2ty6Oka82zd0NOGZM7Vk",
-	"+RkXRqb6gkzuuwMBODbX/uYJaR4H0JnTBdu5NPbBufyILrVixK0fwL09gnhvmj8/Ir/f58kNTz4/lG/Y",
-	"k/1/WY8O4JjFFS0Wc+DiHZmX42YWv03XjBbHmbwyh28RIQaqq3K9XBOsfdHNBo7vuAuxOBCx+SW5mhjy",
-	"UOrxG852WuxgRUWOvKVgFJJGy5wbWCDNLelpo6j97yhjkIbeuKZ6Ij7+Db9mLuSogc8PQPQOj4AGfMou",
-	"GuUIuZVudSIqW8i5zPceGcnVBRiKC/o3uo3qdzIRFAaFEgLcgyqFQIV4gMoEnw7XQTHLKDK3kWbyfycz",
-	"eHKm1w90VYH+YAiRrzTvc2ncR25h7pD6IrctLbpqFolCFDCZHTcrqHa1Y2yNm+0OGbBCUDOShk7JbsUL",
-	"RoqKDC3N9ZJcIu9jfNmTOy+80diVG+VC9R/Qu4KOzjaKFt0OHkN7Jd3N8WG1+Fo+/f77g9g40VwktBMq",
-	"bUK+2OAMjG0Ib+siVxi6ZhpnqrsJc5gOq3IYLAYNEI9lqbABvsdX1/3X40h1jcAiEnafcNXCFro+h+qk",
-	"jgLgwGo3121KiiTi1oyFVEsJRTjjpRJS9YEQ27FvmTtL/Exkar81DucuSHoN83qq9G4//UPFdz+LaW0d",
-	"fes/snSH9P6zqCYmi5wpu6QaSNma7SHs+dKBrGpLdnOarcutJhuas7AfG3j0DD6CcNWYcm9gPjBn/70s",
-	"DYtW8q3K9XbSALlYhyr6lwhOtOOaVfm2uWQ6qlqOx15OY0zU4WhhSvBQ+HnFrr7DbtDxSkOoamO5oanD",
-	"fMT29gB2K46RvEtc2/AHwzvDk7WNpkEbQeQ+LDwFZgV70BjIDblmkAlnXz0GgFBabph/Fo17MHZxlZ6l",
-	"sKGryPEVtWqThzLzOlZGhZCGZFSpvZun88F6cIxw/vFrGYcZqJd2CpkRfswAsAvQbz4fA88E+nN/WzbI",
-	"rI4/myh87qBrcAnCcff5viKhJaZnjnjJfwHsn93KZ3hoQ/eaaDn4PSrVkgkzk6LY98KO4dsEqe34iZN4",
-	"nP3JHw7XGFseNTy12GENjjvc9ygLLEfbFRb8E9MzxWwXDVtvjTRWKGRH7MqGpRJO01FNWyZmyAITZueq",
-	"FH+scrYrN5w0f44uBD+khKAzYNqNiO17BbPQxfRZjsxNDK/pqK+OwWzgYnaNBrfPUU6EavPsEBgzQPYg",
-	"xI6RgdUNv1ZRhfWtvT5wWS2jdSDmXFd5GJdWxmCAi4iF44bpatDRLzqaDbVb7WdCmjRU44bugdvh1sCb",
-	"Wq9k7ZoMxKyo7f+0Tihp+rqpoz745qt3DEwbh131KxB/YhvDsYBrBV9BbNvGux7zRq+kjmeX2beRhwwz",
-	"zYS5JGyzNfsqHQc4q73TCIDbqi0y3K3uoc6aU9hSrbcrRTWbBqz8KaFbfgbVt7agWRBXBrZnhQOTljJa",
-	"FAd3K14x7Lm9dArA7fNLzJ4imu7JZ3dbfn7+08svViICicILYGjMmt4oaAI6TJ0eFhnYMkUyuQWJZ822",
-	"5lAl25zF8hZe1rU65sKypWZQ6NzSSO0m8joALJTCBYmr1bJSJo4JxIiD3FwZqaocPbjScMGEI1JTKlEr",
-	"iRaPzkiHeFg1QzYQz1As0mvtvIE1NoTFUB0FuItZTwQ4QbHe+isyTta4ERtp5EvdMfeoZa2ejGmMT3Ds",
-	"8IqIuHV6FjEkJOMmDKHpLLl/fGBYUOFJL+kBjHsfThGHHU3EDzoR9YThg5UsFUuD7G4TzXOWT50Ikk8r",
-	"s9GUeFlzCncWYaU38jpeR3KMWOy9Ud3MC75kOu56dGKtn5OdjZ3VBaH2lBHWd9W4K/aTFc3j0rwLR4lp",
-	"VToexlNBhaW8YAes/1ilvE+UvDGohiOn47OGr9jSF9pvh4WWwqSijsC3y3JfZ2hgDNzISHo5IrVhyHnU",
-	"jZl+dfhpd0HRrfIwdgnUwxvmgAxPHWYL0wcxV7NtQsEkYtn/lGiZ9PzFoRnGXoqQEHrTRJWTpR+Duf7m",
-	"sExxRLxaUQ9YeJJkjoql+tbxD4dDGh4LpQQgxjWnv0/uWzGudNez33yPc0bzggv2EHq52Wvs+8LXmC/F",
-	"65MBp45K2O7nfoFY+6BKrwwVuQuK8vtaUIMQp6UGZpGX7ExLuACVO38DMs2GmTPXfMM1Nr+WHKu+O4N6",
-	"LOTiylDTOEuwc0PF6QI6cQliC/7pTAJECnapZYHCiasqi3VfAE3+EAFYicRyx4c49s0owHeGFGA7fMUL",
-	"0wyAKxCM4DZW5gYt9W+OMkaQno97jKZcRXQJKCRyxsWU1KYMcPMij8uJnlwPVMRKkyQGlY6J0VsqFnPd",
-	"vKNq7RDHsUnlKO1BKcos4Q8s0XPCWL2Fr8bi8NGbhX4waC0JNJ9JseBqE9uEF1LgRobsepd7x3IXhhTc",
-	"S06ccJ1pv1t2QvZQajrbyPi+ysP/uIv+jxGJNA4KKlvCSztgJYDntxeFsVXtMiZxqL8s1Csev7SgaHRP",
-	"NiDhe+doVWPIKjrV9R8WHHlfigjAvHWd1VlWSD081oJ/inKslCDywYUtyJ1g6jghJBXsiZUT7W+XkSvV",
-	"2jEXCRrqtyLFD+AB2jEsvxsOkY1mGZpb0McX/nHW2C3H+T3jr/H9iXfJQVTjdb0O9B6gw/S2dA81FFlV",
-	"TJcgStXoSkLPloVPMLNlElhF9IxSfmF7Pn7sUOdEUbGuRxjXQxvrATiPz88PkXjCdQzeLkrsAlmOcay4",
-	"Sn1cdBecVOrNeQHZQl11L2EkxKIZc88+nfW0GVjSpZFRxSU9BFqVyt30e2ETnxE+aPHeiBXbhA90XmBd",
-	"snqgPUTChTS0KnpcI4kDahv6rfIyi4dKVauFId7wWLzlW1dFwVMU5iwhSL2xn12itQccZa6R9i62hx3P",
-	"WS3B6kBmHzTDlKylL//TW6jLTuadbwwO8N2gb94jfoIuN4OaX5WbuB7UnECHXud7w4YaaORiNqa5cogR",
-	"B7RpaDZ1E6kNkiS69zKCvlHwhnGhDtGdRqpkuZ55BhcBPYSQZLawig06JOYMpD2wMQAQpK7Fyl56SQio",
-	"cLst9g0nQE1kjCN0gx8Bza5YoGwX7rWbxCgzuIfZ67fuagj6UrUR+tmCq1zikPecpRvWkzyuqzIGTGHn",
-	"ET8vN7f4j3k0+vqVFfMJXRiGUVAACAt7CLXqADw/7OKFj/AL9YX8iLGz4kshVVxQLsqNICt0hriwIYwZ",
-	"M1CAeSn42DPzpxCPqUlcJ7v/Gzb8ouHWV/vsvq9Grxbt9jt+tGrJzM+xq1hHWrqpCtSbgPShyhp0z4Bv",
-	"61OMNhtudLu8QB3YyZlmDlZ+x3a+gF1esp5gG8BPXtCiIHnJvNgI6geGpQeclbGQMREBTK5nh2ot+JBO",
-	"qn2IG0ToObq3uiToc1AR1KpCeiV3ZOVjzbklZloUewyYS4QKy/VsRYtF3eDfmg0tFm4mlj/KtR10I7Uf",
-	"WQ7N+oCxwHytzSj/QgdRxx192OAolTO1OZ7AI7FSfOFqjbfOIOoVs9JSTFvEnoTrwLU6IXnHvecw6gIc",
-	"3MG5yzVxdfdGZLNbTSAR5Zci9fThQWfhyxq6WPw4Pw2Ihuh371cpgK0XDQQClg+qFjC3vLiTmhhXVzNa",
-	"FLN42gawnB0jVK8tk5szCD6w7zqtMn8gzvnfVgz+0/tXL8jTp0//+uemqvosOWxPug0TTvmlmGU0pMvq",
-	"ZU+KPrkvAOjLDg/Tqms2ocP2G2w7o8Uummdz2Iw0yErkRhlSaX4FTwYMRqAQj9enOl6kUDHeHs+8CVBf",
-	"H3u7n8W083aEhpEu2kNMiWZbqgDGfL6Hp5PqQTWsAegrUc31k32L45i28b4+bWOXKNUcUeCHN+cmFdXk",
-	"FHIqcgyyweJE4U4PmjwX2qgyMx6/p+Wc3LKM04LUWwE7bdiXD1cwkQuXIXSQcUgx09wkUrO4DpWm/lXy",
-	"7YYJM0V2gUkTdieiNrV4FWAf1h2xqMkiaOmlbuMtPOmv0nK4pWHboQXy9V4blkh+s5ycGqjnDq1g/ZZx",
-	"KlYwqtmQWWNN9FS9Ak3mULbCNppWjFkxXRZm4PWoeb4PzqZmN4yuuPodLM5D7+iBOEQurJj48IMrEnAT",
-	"rxl2BSN+kDnd3zzpOtiiYl4P/AnfMyZyp4FLDQodzxjUabN80WrnLnf0r+ckp3t9SQSjanSUux8ULFwx",
-	"cEVFo9mL/+MC0TDdRzcSei2doYC5Zy7rCgV/97jCBC+D8P3kfOhkf7BjJWdashn4fKNSXUFNwjRjZTgd",
-	"N+4Bio5TGIbOEcgkNceiicZeNxBFKwe/KJWWqrJYfzIwp0mc0ZoVm+3oPqW5GzpbYp52P8g5pnODmmNo",
-	"0aPUwc65JDUHXkaLYhK3litXqyYNqn/CZHbXGI/WL6RpCHaEPfWxA4F8wmQbe+rOLirQhxOPliA8eAOp",
-	"Zp5eRsH3bu27WDaqVTgAIHSNhyiJXg+Zb9dn8bc/zJA7Hx1pmOEDhqFszrBf67e2nPgeuxqerf1VbHRt",
-	"4hHlL7SZlXpsacWUpVexa7keW5wtVUeitvDkdt04cBM3/fi4zV+EDuUHRii7P1N43qiGLClfpGkztWxw",
-	"FwpuQSEnn1O6otfMPjbNEP4Vdd70FgSYsywcDmSqsHQPto0i6zwZCDvzSyjsngCoi2m+oe69f1YT1UvT",
-	"JedOVCwpWjCuCj1PI+b96jMKB1R/8oHzTjSCcHAdkukbKdINkMPIy/68KDA7PwSRaKaurXS1oi4hOZUv",
-	"eNB4XoNBiJjIx9V9LIVV81lCdK7N2SMMHE4ODl1WM40eTCDmdrx1TXgdxEKwJy9kxuvKJeur7RiZl/sK",
-	"RKEdADUypRXnElJaQ/2bQQsB0PUxtenAjj28/zcQghAVGcU6RsQ+uZvs6B5sKGi54U7grsKuRqkDb7hY",
-	"pwTXysg/wr8ZB0r4zYEdAD4yYrT62naKeQSmJPBBX+hFjSPqwd6NYfUAGsXwnITpQDF8zEu1S4EAmlIn",
-	"El36zp0EYDuUMx6Mr02zzDnmB1HJc2zel/8YwAdmW2qsRt2fJgqRRHoG3tOZRx7yzT2d1QvhcMXAehpK",
-	"C/jGnk7qjSXT/cNbMhlRJkCqDZQK6N2BJb9meibkTNWBYXummSjI1YZF8c4Fjx7SuD+9maMNVhVt4CSj",
-	"vlTl3KVlDtopAJno26RGBbEj0mxHclm8ZC1eG+uWb3iypKnddOcx0w7NxBApMnaJEC/gzvRociCdQmoj",
-	"QH1AkqEvBDvMQIMdvrEz6p+zXHIxa+Bv9CWI3ySpG7JTvakhYtWjewwgdeXVNTfM7kXen10cKv6PKkjp",
-	"60n2bU0FDzbYJtaQViJdhks9S6Mxe2gad1EDJjMWW3L218+hpy/BEt/C8Y3nwVfjD+CvGJapZ2gzHMJh",
-	"vdU+3SdWIansAsOSAaskgL7tRT9/F6eZC3zkGgCh0PiS0KJoxJgflbdvVkqWy1U/ao8kS2n/14tW6T0C",
-	"MWwWilp1u0SfcaCRICuQUhRAO4IRbSW8OiLTKQucTSfeATmsqBLKg8nOmqLUCSAEWhpEREfO9SyR7TfY",
-	"1OMu3PjKahBLkxx/XDGzeBGz6QTwMGdeOBhiI/Lso5rdNOxTs+BZrW8/3bRwegyOww0ly2oXegTKunsl",
-	"LUc2IvgS4mOzrDmL844bC4vNyg0pGXFArdbjRMMBVSCagmDDZHQD+a+mTo4R+2qfnUDaq+u091zIq021",
-	"K9sNKoOfypA+hQDXyPg8gdxWrfam4lojlvXOpLSGqT8pnHXQ6xIyWdNuaFhPybkTSGDVjt2N4FUb73h5",
-	"qwEMd8/ErNrrfbR0NbZeZcw+5Tm/45xDEWB+9ZbWkyHA1Hnx2OLXyIXHPRUuP5KOfGCS8aIbRpOFSWEn",
-	"wFOMgXnRJ9zlovH4m1ePP+1ztqVToXCDb+zzcyd/vNPvN3xUxoiILsIrtrVUMRoX9AaGP3elNyvw2r+O",
-	"lT2OE1k29NNsM4+fNEK+xsgljenq9iq6876qTkAoYHqNqbrx1DZXILfr5ilcR+MKAx/h0nZ2cxywuyZ0",
-	"qJWKm/2VpU+cnmbaB6Bxy98zKdecedZXZ0wz37Q6ly3/O0Me6yMKgPJh9xlV9fd8Zcx28uULBFUuZDxC",
-	"CNzQViAAmS8I3NUrSYm9ZFRgVJRdLwoU2N6HcxsyLx1c+MN/iD8+ndHM/AGiPTr3FF+uTIA4dnGCUmDG",
-	"+AWhxFUTgUH+UIzmf0zJHzup1vb/PSPGf18zWvxBqMj/If6ATdB/WJm2YDQntNAS+wgvpP1RkEZJEmiB",
-	"C4CJYQssX1KbAYQv+iEe/kNAYV308Lx/9YL89dl3/w9xOY8kl1m5sYzoIfnAN6xq9fTp07/ijlEIAXpI",
-	"XsLA795efXDiNhX/EH+8ztlmKw0T2f7s72z/x0OCrhTtE6jBRYj+EZTrANdUNiryTbHUxB8eruePCnzh",
-	"j5cf6PKPf4hQGcwu8eE/RKjKezF5H+iuhsxzMXns7wjd8snF5OnDxw/PIQXarICcH4WU1IvPE5d5EE74",
-	"dQ4VWbR5XstbpYpumAF5+3d3B/5VMrWvrkDwlCJbH1LwJyY1zdmSoysO9g0FXgxKtCJn5Zl1QkdsKj68",
-	"JzqTeIBEfE0ZxMKlevp+RE+g+LU7wlTvJ4cSv798hLT1rRTOF/rk/Ny7xh0zp9ttwTM4vkf/dEn+1VAH",
-	"rB/2kKHaKTCedEiiD9n9UquFFu88zLbKHMaU3g1Ve0ddpJYWbehSY9EnJ759tGIg2N4AdRE0NIdH16TT",
-	"53nuVtCl0tjMqiaPatcX+PPHUG77f8t8f+oNxs2tHiKjSvalc66PTz2sLz3bPdnnLh1yVaFaWn7THKH7",
-	"lL6RWSjjkW735eY08jzPgceH0+0nkprcH7jbo888/4KPaMFQn21SD1bPOJaAPqy4WL62xHmY1hbA3CeR",
-	"q/wsVdQjP8FFc+VBjtjHafxd+BszN96uO2BnabL/UBXrG0v8JyDqq5XcjTkNx/qAdjpngdLGnVPvEBYJ",
-	"VSbPYN7/66gDdEEpiQNsI8bHok0Osdo7pLkXIeP8rukNRz6aj4by4WkZ0QOe/BdIiKl4MoBSQKBUYiBj",
-	"Jz5o5uqLVYMG+Bj82h7OjmegV0pz5v/6cbCUCVbbE8i9Pgq53tUowK9UxxUVnrjjAJZw+p7/C3QAe4m/",
-	"hgbgmcfN5H8oIHxfpX+Y3F3L/nbQb1/yd+c69r0aKvUfRTbflsw/agd7JP6bbdWts64D0r6b/VeT9Qed",
-	"whBJ/24p9pblfLuYb0rK76e0eyHjj+aY3qXVL+S/CK1ucX+rQWJPlj33qsFpxI+stiy/ZdfOpTlGAPEz",
-	"v68yyM9sF6Z4x5JIc9yYGHIicSEcZv9Z+j81iX+gxHD0Ofe8hHciCYzdnLQkcBtbcH4n1PahFqs4OdXj",
-	"PnBjkYN0Se6R89hhBIWMFfzxHsVqqAfapa2BnYMCPMdD8t7lr0E0iHa13i8Rfd4+lZrkkghpHmLmWJyB",
-	"/RpKe9yeiHFnLM8v5j+Q4/kXv5cmRjFCtxE9EgAmGLbookWrgI+HdQY1I1ApASvaXSJcLHcYLVMMSpCK",
-	"NOs7RE1arg5FtfuDIw59tYkGsv5fulFGg62VsVr9f+kv1f/kfOh4Dk9w5Drtnnv4wlr5gMdDR61BpcfX",
-	"iRapZ8NLFzwbOrSDXR92rRBVP9UV4BUN7guDlmImXbAfu8B2CLGYBgMzVlOvYuZvza78fC5Lhw7q5fmo",
-	"JdX9dgNrZwu3zuFqVibaWzPgtiuf50x5TM9gxb09I2+MaQHMR7P2RAbYhEIaMkdXAkBLJWZWetiRaVfX",
-	"q0XYtQd/E0C0MdAKMEWErFAwHLX1jNxI5Dg0epQDSGUGXx27W1f2gyPN5c/+E8zldhNS1nJ8KE+moOKr",
-	"699x/O/BqunbLRMvEALp/uqlmt29hKaTJidfhuq+msbtkbpoQkI1YL7jhJMkEupvoZT36LP9vy9JYQ90",
-	"vCNIxn70s723t37z0sodTPvrWHn96IdvqjfwptQ8ONAHGmNHL9HFHWot1AUTD4ZoeLZmJrjBfel8rKYM",
-	"aKZQIkRP3QtHFSMbLBXDBSkBBooAvAmhoRZTRpXiGAi8eUie46ys/A4G3xxNs2S+x39cuPy0pe05Z0QK",
-	"CBku7LvuVFzAXbXnznKf/2KfWsBuZIVGTCGPKgX5X3TjLMAEMIwekg8+NczVPOGaPHv8ZBoQSxnG+kJy",
-	"IpZfrqqexMzpN6Tz+2VOt/OqW9Pvzi6eupNf3yB+8FLGeeMjKGSeNsmgD8CZZAqrF2Qrah6S1wYx6TVy",
-	"Zn+VWlBSU/xDiaVO5tKsAHZuya+ZSBlnitsl07u0Qhd3/dq/BCi4CH3+prgxiDV4YzOrJYgKJ9Cjm1PI",
-	"jB9NfXYoF5ofl+v+xq/ZC2z1n0IYbjX3hTYC2uHpqIMSd7Co6YXHb0mv2Q2o5NFn968vj3xFPMTPjZPO",
-	"b67NScini3vvTCUOJdpUUhnod5DEWVfm3RSaB95Q+A6o8veDgN1m/lbt/38iHfvlVZR8BNn6Aib91uYf",
-	"Qqsb0WfcbIZozRH7UV8K4W0qNdVqIyeImWd+21weH81WxFXqB+kX/oCFqIneUnEq+wOC3rrZVXlsh/Wc",
-	"yLlbHcaqFI8+u3/v7V8z7tMq47LWFd1r97BKkkuflee7ILXUOKjhNcW/bOjeSlf2/wJUr9Vorlnu6nJC",
-	"mqQr5AuVbYhmIu8KYD+wjOfsBzfeCeixyQTzquM0Fxxt4bwfbPEHf7r3RCH5ikYCpCJCwbRfke8RDNRy",
-	"c36Afb50bU74uLsu/f1b8eWKqeAZEUUq5B1AkSbRJ/18eAh2jyX4u69qCfY7naA2BaLflHBBpMqxWh+C",
-	"aFeg+afi044wbsSlN3TN1BkivABPLiMUdsXMT7YdYrr8Jygg9eX8X17l9BUs7m33pCIpXzkJ6ITM2YqH",
-	"YkGaFQVTRzA0ZybpUXevmMh/wlb/IequX819URPeCjjFHT2FnmCPq2b+atSSP4I+hDR9xPE8z3+W5j+F",
-	"MGAp98xAdkmoFaIheseDLYHWIdg1UwTtNicK4hTSHGMMkaVxUGvRF+sDZ2+xxX8AleBKPnD2f58qqx06",
-	"pxZSgA/dcQZY92hB6TKwuh9BWr6EVJz7/ETV+j3WbfrmCcuu45ftBzmMrqJxyzQn5RY5PlRMOY3hyW5y",
-	"7VgfaP+2gKPFlc0af64uZqbH0fMc6QdAlAQjWakUE6YbnGOZoW3gPLFyQbCsBNaaA/7JdtBCMVdkk0cC",
-	"ca+YeV+L5PkPICi3mPvll/yK/Op5nk9JJpVimSFAQi4+3ynSXc/A8U5MxRa8cOiBcfJ+LYAmaWbAt96q",
-	"80x2q/20si76oMiddPFqFVAYwFc+JK8XteA5f8wQMsC1tn8LGKZ4GaaEG6th7EPUw9SJFSzXCIy5W9HI",
-	"PXlvV3ZHnvv7dJnwOO9RsJQ9yGNu0h3GS9WdFqDAihxC0C3t0SWFAJicKUIFULEPfp2GSFR7TY/WXUKR",
-	"3rj08IGu2RVWJfxvImVY8j17DAgYKp3Rg20BXVCWZkdVDn+wfEwGLdmFS9VEzVD2766flA8AE45zlGLc",
-	"c7FiCBx7yPWyg0joOSM7JcXS24DRuOkfhjqc4c7FxIglVOQXOdkpbrBson0dYgFZDIrL34p31vb9Hju+",
-	"c7KzY7NovvBvDse9tqfcnCQ3iGXr6nhsx7I0RNNr+wbzkenBtViUdG6Qb3QgPeitKPYuMA+D3SXE1+8S",
-	"rgP7sz4qov3eugvCTsXC5dxvvna1YdpgVJiDID+hr8AfK1h2IbN6UJy5o4iqHGMfSYTyc/91wFBA5xXa",
-	"OxdW8s2YnYc2vCjA2WyoMjA12b4VVuqHtM3RKFJcnMFIWHklCRzVO9thZeDne8zXcXmGsWkyKPGM1V8S",
-	"wRaTI6cHO3AnGVL/pXhQ/vp+BUioeuHKG6FCvahyxe5l8ktVn/aOFTo37jcOD1VPFeyjk4qems/XUMiH",
-	"Y6noG8KJOmIrewAibrxhd8HY+gGjavvxtbKJhp3IINSoOyXhbjbzdlvsq/QgDLxbLJh9zENak07n+y64",
-	"2vQrAXeRXOO28FuCqzpM6vchQecoJs6uWzppy3DB1DVTZxBrj00fkpc0W6FN2VfIoBo82ljdAlxVl2TB",
-	"DJQzx3BQFnHRGMXo5uW1U3cPHJ5hnwxO9kzDhwc2NkZU7sOb7/krQITxZcp9Wa26mAWlW6JKH/vEteFi",
-	"eRaAQhIeBQMAH1YD82mIwWdXUG3A/7WHDEQmDODl+npve7Ki2y0TLJ8S7RyIQlaBz1yDTlwF/K7Z1jwk",
-	"P6NFyf5szxsdGVCTC0ZBvSpoYDAYx+89EInyGjFQ2AON2nb36D/QNXt7zdR9Tqh+6c7pvmVVfz13m7/p",
-	"ppWbtaKa0MJS+MAg3IWrTpngOFRlq0YVRiznJwjPmTB8wRFAZOFtEVPCPtHMkI19jZgnOnLFN7ygCgGb",
-	"LAGjAQhsBDus9gj/C/Uf61106fUVwskMsL54k0dPGk7LBLLhwv/348HabgffpreCKRc5wtocZeT7irrz",
-	"jzxu3/vNM66FLMUpxHe7RWS+r8HT+IM8LDJail4qmrOeJEP4+Z4yOpjcV7Lp48aknmsHp1QxHKwB5Yp0",
-	"TZ2vhGop9LT1SBIomGjfpw3dWjnyBEQCk3VzmO9JDe3p8KtfcLHuN/O+gRa3uNc4QGKvYX5wA9AVehL7",
-	"U+GWdBM8UDvre4y5AtO7Y+ngB6bX1bi3iQNqD9DK71SQ5+9eI2rXhvKCaFALRqDiASk8+mz/b4Cl6KhD",
-	"tx99I0Yi3Ff/iGHsb6lZPhhStNdIcae7d7vGAjurrxPx1nfJvLJ/QuW9wDM75jo9MmrfExej9jeih4+3",
-	"/CJ9SMTLg2/KlcY/iS//ii+F1V7BYlFjYpVXH71shIpQ+33ocWD59pQZ9yd2m8/6Tyy+fxL0eL4UgE10",
-	"KpTeXbvfapNc1ffaHmGrM44FcV1mQb8U9Na1OZGr+6ByFXGQSrGU4PcWaVsqRi8PsKXe0qH7bYr6E6vp",
-	"oyoMgrKohUKcSr5zB2qvqL8ONxP2jswsuTtxz03wjgW++qjNw/5ZmpO8Q7YfF6bnXNG0G6kZOdHKpuNo",
-	"4dFn/McXV2g+LaUcedb42f2TVHBeX0dWSdPHySWVnYu0Wwu5E0AnnmjA/Msgh3UozWxptu6Da5ebLVUA",
-	"5OeUevsBhvcFfCgo4G1no5sJS2gQQJQ8DK3P+cKnqTwkV4YqExAw1J6oUlygbbDWrpVEsKKaaMYEWBMd",
-	"AF/XWPh6s5XKvKPZvdVb7dxe8eLO6dSO+x5NInGBD7feGXN2VU3AXYVneAJSxgNqUtUIYc/JOX1SzDts",
-	"cptbiSPE3v9SETfFkz3zocc+ae/g6/4OEGLu8evuJnjHr3t91Ns05mz99qeP0NNNReaPPuNnzfe8ndon",
-	"2I5sqdY7QOgA6yuESE/tg4DcF7t5YBmohjIdrn7/mokkqOiRBIOf3T8RAef1dUSENJHdgjHjZpT2CIPV",
-	"U/5BfCjYFigLsjQc8lTDKakvSCGXXOgpUXy5MnpK5syqRT5kOQc3Nc3M1MXk6g4RWub3owucP5YCb9U7",
-	"BnNLvqXVFpkV25zqMdgltn/A0wBnLQue7fusJe+wxW3eBRwh9Xb68b9KuJqsz6DfrZTEv/6JrkFotlzZ",
-	"IUZfukTTNWNbd0sQSRqiRXZMMYzhwAy+JD/2Exv5gN8lj4UpfiUem6Srrx4dNoismlKuYtec7Q6mtAGE",
-	"vqFqyXxu24IWBclLCBXCkAsop4RCvQ+ZSmavvcNxf7Sf3FISmxviK7m83ehxvu1Cqhr7eALO7cZsHZcd",
-	"QMMIAwuuuUrm/Rbcd77Rf0W20n9pUos75K+Q07KtyOtGKS3vQlX++2micdO7a10Uh/3W81m24XCHp+d6",
-	"whqYzHIs/XxLuSxjtzGdyXLj3boDZtafx1LtxVdKYxl6GAOyWO6cdm9Z5sflfEsJJQdJ7h7kkxzDRJU0",
-	"NCkdWkJ+bxscwDb4Ue7Ihoo9yQHPaIWgZDH5yDZoiEdh7U/+Mq1kpafff/8VZSVYcirEdcUXxomnwqr/",
-	"ogpkXdKtJnNmdoydzIQTYjgyKsgcomezFcuJkqUbFWoe18/czn6MYHVll3SPjfw4vzuWq2qD3qaJH8jJ",
-	"o8QqvGqpg6zcsPaXR9uC9pQOeF4UnlbB92lnDeqVkII9JD9Skctrptyvpio6ZjiGcOV074oZg8f2gSb/",
-	"tl921f+CijiPuCfQYdJQO8e7JqA+JmLPD13ZHhEOj+pEZAVx7tSfv698h0ZeYugaDD2mVGI4sX2GvgZI",
-	"2ccxE/jqG5Gx8coG+8SgS3tAvLvjTbtd4Q6m9XXsuUmmfQsuMyQDj/81lHNrlilmDvjKQrQOVswABEr8",
-	"cOpCz7nR5JoWZYQfv+HaXLlR7iQm8zYlMb+QZL4R/HzqLBgdts8fqP/LKLEKvpncnliE/d+1XFQb9QSG",
-	"ppMZkLTf7Z4j04Gaqpv46DP+Y8jT5ocYyabhs+Oqpn6N523MRqbtRyfYrNtnLP18xQe1uaSfXPoKZPwr",
-	"GpVwaiEFIjwEA5nVofrL+C0CCWD5YeidaMtmnYPa/sEZYxDCWRNeE4iu7Sofkl8dCr3IyUpq48MBHeKb",
-	"XGKoYBCCE6+Zk4/u/ubdsowEM/uW7F/pC3MPDF83Zv6PFLtmzcqhLd/5Su50RaiAci88o7BnZP8L42qQ",
-	"bShXJhnikbkhOc9jWN521FOxytuA3bbz+0pudxycJe37yPZO8fLZcQZSkaMTJCK+FGdc9JRu4kvx+t6G",
-	"z7rZ3fGpxpPfrnx22iUaojDiFGvuAFCSXHP28PjDZlkJif8Xv3+MZBhGIuGqA5ZYUyd9wm/LExlPDwl7",
-	"H2o7s6IaYVIfnirRUpZmTGqgofOC6Uef11yg8zWqzoZi8RqCWOYFuyAvrn4lf3r/6gV59vgv53+eYmUQ",
-	"uQN0GFB1HXazryuSyaLciOpneBex3jyaxDlkB7A8QNq7xIMuv335ybb8YOcx3pVmv0JQlmkC25nrAPiU",
-	"cH+cPP/xim14Jgsp7E3RhlGAJM/kZkNTc9Dhk4Pw0u2o8fneMFfLcUPVmszZQipGuPE2Ri03jOitFTf1",
-	"ilmZUTCWO0Ax8suHV2d/SczK9nfT7ExAHMv09RFAY0CbJ7hKSGGe2EeGvLTgxICsw8WZAlY15FajGR/D",
-	"8ch7FEyog0KqsM+dvG0PB6s7KNuy5gyAdCtB2GZr9iRjlWxpvPSJegAVesegMsr/e/X2Z7ywcBvecBR6",
-	"SMEFmwIEmaWDAnCa3LUkqhT60qWyagMfW+YF5VSkoYVGkIotbmcqOev0dxarZ6FwhuF7uZwCI5rv7f/V",
-	"ox/9bqecmmo/U6UYe50AG9KHV9agIe8CGXLwVbmJZPDpTORd6eDgfXzj620HIjtlCtmwi+n+5v50Nt+f",
-	"rR0EmgMBRJvutAbOWAdqnPoHtJY3Aa+mzGlvLP0HaDAMuGwlAVdumNz1G7SOkOELiH1EQzbXEAR4SQq2",
-	"gGTxULUIQfinR0RPPhuEGv8cq4XhHCCUAKquX5LH5+eEL8KEElO4tzUP8DxTGR9Y7CmH7H/BPpkpbsJW",
-	"MVcz6kSlD1wQQWTEQVBYmPPVG0P8AZvc6k7CCJGt/B9ZKpeXNg2GMbNiXHmV7kR+gX010M3yKmEt9zji",
-	"Aud3x56Fn2jOagO3M2Ry5nVDMLlwTfRK7gRyDCky9vAkxRahnpBx55M+YuOpMVyPR5/h/w/4Ea7lmiVO",
-	"H/jalppVxdb8PNLYlONqOgz0KdhJnsanYHsavZ/XfszUI/krNLhFXoMDxPM9QJQOdm5Lh6UoZLYOxZ5A",
-	"EVqzPWEiU/ut0aTmLjkFI/e1yauCr24/DjoAwu5CUIcP746rH/WcNLsaqIXoVwRIr3VfhNcBC+bjTCBx",
-	"zQpJ0aSh93Z8Vh3k7cT92M++lvXSb3CEin6QJxFpX3hQeQYHNJwYGqZwnz/U97r/GrCCDpe4WrO9nrr6",
-	"mJZm/t2DyjRXnC2+HibTryF9ruvMLgpSQ+87hfRwGsClX70F6V7KDji7Vw6s/k7FB7cx32wGzBDwpka+",
-	"p/uPR5/xHwMCGFK0E5E8wmwGwWIPMlze98CHUQeQDnz4ipt8+7wy6YvzK/lKURFDzm5Qos03dEVuN0IB",
-	"N+JbilBIU+g9iFC4MXcH6LWkn61WwBxcbbbxBdja/+f5T2+w5jOI6bUSDRhcyg1hnzK2DVGPVdBTZrVq",
-	"JTSG7JQ65U+LA6fdO363p5sieuBy/k+WJWPB7FZeQpwVfghVa+32QAbOSpY6bL1rsFVcnETbC86kwbBn",
-	"NTWvQz9tELQUBT3QXoWj2kPukIyqXJM/Xb+gKifPHp5PyftXL8j3T787/3M8BBlvY4BVu4/EAT6Qa7uy",
-	"IxyGsCGnP+P05g89+N1KbpLK3G/2xwNaXLM0s1RgM2b5FEMxCi4OwTEMOsCnMbfArRa/oyLnOTVxDF6n",
-	"Crryw3zNCs60QQP8JeRMEb7wbsA2jCWU0xFBA8d9OIFsAx5Knq286ggw2MaA931P5qywB2TkgNLFzRiY",
-	"z86wePH7Ryt1uJgS+M+PtqG69pRRqmJyMXlEt/zR9WOQO9xInyPo1Tup1pqsmGJTgJuGylRiWlnMHZ0E",
-	"rMNYJwfTHF0nkGIR8WbZDZhiMGquKObWZYXU3jyHfgF0kddcWLBv3e5+9RsfvkQE1BbXin36XGtm9LQq",
-	"6TolNMtkKdwT69ELLtEj6cFQN5dkwTuw5n7RVeJ+NxCker1xpmu21/WoD2+D7CbvAtaPLBWRO+FAh6au",
-	"dhxBV72vT1bzeTO9nnz5+OX/CwAA//8=",
+	"7L1rcxu51S76V1A8p8rJ2ZQsX2ZOIn3y9tgZn3jG3pZmpnZNXByoGyQRNgEGQItmXP7vp7AWgL4BzW6K",
+	"kuVkvx/eeEQ0rgsL6/qsz5NMrjdSMGH05PzzZEMVXTPDFPzXS6rZz3TN7L9zpjPFN4ZLMTmfvCAZ1YyI",
+	"cn3NFNFltiRUk5cnT86eP50SqQgVO6LYnCkmMkbknJglg28m0wm3PWyoWU6mEwHdT9wviv2r5Irlk3Oj",
+	"Sjad6GzJ1tQOv6af3jKxMMvJ+ZOnZ9PJmovw39OJ2W1sL9ooLhaTL1+mkzc5W2+kYSLb/Z3tbA8w6pLR",
+	"nKlq3FqzE9suMeTTsyFDzn+iJlt2N+tqycirK7qw27BdUkO2VBPFaH5B1lxrLhaEa/L86V/83nRmOT/B",
+	"rlM7YqfXndBbLlZv8rD25o4XXKx6d3wu1ZqayfmEC/P98wmsn6/LdX31XBi2YApGe1caumDJ8ST8fNQR",
+	"3zOlpUiOuIGfjzriJcsUM/5KRMbU0GAoJf9lAFVdLvncJNeo7a9HXeIVvS7Y37lIjbiyP/UN+H8rNp+c",
+	"T/6vxxVneYy/6sdV5zDUkotFcmk8P+K6vtiu9EYKzYCzvVfyumBr+89MCsOEsf+km03BM2qv7eMNtvgf",
+	"/7Q0dP554AJ9vzBim2W6Lkkus3Jth7SN3Je24xdZxjT8i+Y5t5/R4r2SG6YMt9Oe00Kz6WRT+xNOn2Yw",
+	"fbfqaykLRsXky3RSyAUXPT/N8pLVfvZkN52sKfJMw9Y62sD9gSpFd/a/hTQ8Yzo+lruJ3X6+1E/4d9/u",
+	"Y+heXv+TZcZ28SLLZOlOacTm0KJgeZwj3zCRS/VIk61UOZlLBU8UvmiTaXfFML7aRTrbSpLRDTe0IAUz",
+	"8HhGvl/KwjL1zue/LXm2tE+DLBXZMLkpGFlSDbNBdkI2VJlYl8Ixou4P0iR+wOXFflJswaXQ444dN3H/",
+	"ybp2YQKdI55OPp0s5In7o52LNkyd+mOv/XzC1xupDEorlm1OlCxFvpSlZqfsE11vCvbY3nwlaPE4k4o9",
+	"9t3BtFyXL5dULNheeurSzZyzItf2wKggFDsjRpIMOrwgoiwKkhWMKk2ksC/ekWnyd7/JdjeLYvLxUOKM",
+	"dXQsKo313STXaIsG3UZbtAg41mYEJf/uSLn2dZukuyN86SfeNd38jp98pGJXY17vKRJckx7CFMM/+h4Y",
+	"19UHlkmVRxkx+2T230ccq4fRugE6s6VaM1Pf0fDGTidzmpmhC7DteR59yLsdF/yGzayKkBgYj2yWYIft",
+	"pVu5ov6Fn/jUL64xYHSPikJuqcjYyOeIrv0b1l1DKbjpXjuYg9WnlrKMPyuljjGTN4L4eVneBFqHvao5",
+	"0yvCjWbFnMA56ElUCqxvGMxs6icf3Q+7b2P3onrQO2uiea6cJNT9zRjFr0vDegSl9MNVzdnKTaopOEXf",
+	"+s5vTNxwJcXayYzNfd8omZcZbLtURJplXJZYy5wV8Qf6wCd9NrePYLSB3IqhHJ1bvRTEZH5dMHiAeFTy",
+	"2BTU2Iu7Vx727b5M/d70CB+Jn7QsVcZmPL48zRSn8c3UPLFn9odZV3JuNdgs7fsd/dlQZWZbbpaxfZX2",
+	"yi3g/8+50mZK+JwIiTcwSELdTnfaoErS7PDdhilquFgQ1yLybVIOsz8pzYdI35WMZmlwsIQGd/+Y8pnt",
+	"8EjSme1qjGzWYUox8aLDnaKNRrCp2Pf+l7D5NVGvzbj2CITpRgezslhnLZ52twJgm93FWh6N78U6rzPA",
+	"MQrpkmUrtmfiyO/2tCk39pbF3v4d01MipD21UqyE3IrelZTC8GKQuBujxg5TTwvk+9pE2Hx05S1+H23D",
+	"95FR/AVItmw9BdF2R3sTor2PfRxinexXbSLPxTH0H8uHj6L92I7uUPepdd+ZaSZvkJ30TfAlNBqsC8Hb",
+	"eUxNqM0d22TIFLPiP8FL5P03XE/JXMk1ECM+msABNfHXOyly3F7pwn3dq3O9pAUTOVUREhq6eUnZWrGM",
+	"FllZ0Cg//VFuyZqKHUFljBLBtsRdE0Lnc5YZfWG3bkeoYqTeGeEC9vSaZqsFiEHRiVWf2Antm4Cxyhya",
+	"nbgg3BBteFGQLeUg61w3pxAfsBSCi8UsK2S2SpCSYWrdq2/HTVgrtvPuPmyG8+WGXLNCioUmRgLzs7wh",
+	"SVa6ZxdcC7KkN8yOo1lbO25MFc5pOIvxdPar44MdNhOjbEfSYbBqGX4fO3veR+O/Vjy4zYOsyj6zdzW+",
+	"+/C2VMS52RSc6epuX7MFh1nEdj5ncy64cQP37dGPdrt/qJp/mU5AzphR07iKOTXsxHDYm37+UF9YYyZ9",
+	"26Rv+5wEnrL3kJNPxksqcm7X2Z0LnMW+KfxNvoZmfeypR7nbLncxNk+NE3DRQLuVKtdkI7kwhFpmPtTA",
+	"36sh4ui9m3KEE/Lbe5sj0pHT6bU/4W+zwS8LLQq5jb0dl4ZtHMe2b4NrR4TcjjiF6YTqVaz311IRSnJF",
+	"5/BgU2LfUHglppXJL/gUuDB0BcrNmlC90vUZ9J3B/yqZNlFW6Cym8T20v4zYQWheyfZd1gYtHrVEl6kX",
+	"VHjOhOFzzhSxe02yQpZ5j7Elo6VmCdvfelMww8Zt91Juif8SJlT7FOSrM/s2Pzk7i64+k0L7EJxh9wI/",
+	"iB2JU2qAl86UNLR/IVZhkSVsGX5IQE7BeB37VOF+FuyGFUjIgrEczCeWyKTVnSVKOTBY1HPaa2rFH4eT",
+	"Sviipbk2njKaF1yw4Rv6g/sitqOMqoLHTAn1fcQ7rlcarAcZ3dCMm92UuI8xRsoyLKYtueKOabpmwYf4",
+	"J3sU1Z+d9LR1Mjt424T0rf88tWIo0waf/KF3+RXO5gPOI7bYQYrLa2hkW4984xZyJsVMMaoT1l4utGE0",
+	"n8l5nAtA2BkXlvI0I5uCZlYGBBoEM86cF3WZt+oYCHi2ZEW+b7pvbcvqE8uXrnezPpm3djlqcq9Vo/zt",
+	"kqUidKEYWzNhLpw9Es4T7lh0whwtDv3Po2ZvHdWu6YqpPrcyuWZL7m62YpoVBVMwQbIFk5gJ2xt1NEH/",
+	"sxXbJQJG7K/aUFPq+CSgxSNN5FYQbAdySXoobDRCppxOgDUlBCJ/UQuarTS5ZnOJ9yqjwupMQDjwnDg/",
+	"WeDecl5n9UNv2s+MJW0UM23YJu7M8b/OQGZLt3GCX9fZI2ZmyWbbVvxOP+uzi1O72GzlhgmWz653cZsW",
+	"/kx4Zc7aRs9FKu4Ckfom8g5b2fYYLLivPbbC9plMSM8bqhoW10ZgEvw2g5uZbmL0OFnAEhB8ZkmnJQsM",
+	"JZ/3VEXZ80axG8628Stm2Cf7BtWZ0JYXBdGMpfx4Sq653idbogaPMatTOGbLbY0PZf1nqY1jafl5U+YM",
+	"DzG2nvMCol2NlYDJVpZFTsBuOiXXO+hCsGLoFl1RtWDmZ7mN7VOIPR4uAnzwnyT6swxiRnXPuxR2BNra",
+	"ZwofKLCHcO9y6pqfpPcTdS0eWq6ZWdpNc3zKin1WlKy2GQmu1CUtyJbuxgkEH+zYsQVrdsMUN7tZZl9a",
+	"MbtmaZE5tMWHfWQMWfi64dPoyn2WLUZ26YUl8ErNgo22TwfEJ+HeSEuANd1r3BZZHe7lUvI4Ydg7t59U",
+	"oRE4W3RYYd8Hv/h26KCRRZ541Sy1eb0jt5wok0qxzP6H5gKEo4oXWNYgi5wUdPjqf8HRk7F/s6yQOsU8",
+	"fZMeT7trYl+S3j4q0SLVxQHygvsyKBKjvvp3KjpgS5VwhtzOb4mPWsYMkP0qEznSWIOpVTYHL/XUtZ6G",
+	"HOAGTZlGBrrak9aTAYHYv4drXPeQC711eSYp93gzA6NKcoj5rVpMATtvMsqmDQSeHAgXICtWM0VXuxOM",
+	"G4cusa74HtrHcH3MHWREy2qmipxFSHrlAv73KRsYu3+gsuHiL6x+LPApbOVC9HmH/dvcN2ZoBeIoyPZW",
+	"v54bhlI9ih/NcfdnE1UvlNtLPLbng4+w9TwOO5Fx74rh2Qpptb20nhATbgo2OtHpsDcspT2/EBBY4g9w",
+	"Xgmdp+RFpaU2HUpOd8PwY7C6gJSNNDkdm2ATZ4rOvtb1wNCk2TB8MdRw5/d/uMG/7TVBfRQ7mlbmeT+X",
+	"FMv36T1MWOL9fTKnZWEFgn95S+904g1Ydj+lAP5Y8AxuoFXnMD1ty/XS/o9UqwlqSnYWXGO8KGazfIxQ",
+	"UDBbdLcXtYhRj7h/9oaa+DwPc7kvwwYZyyCtiDVjrSDSuiPf/u4EiTGLBVNTokswVxX0OhFaupY3e/fo",
+	"kufMt52BADnG+PLJuLV0wg7ATx2so9QYJsC2AhEb06EDpJNXnJ1izE6G8LD4LzPwQNJC9xgVxgqOjVes",
+	"95WJaD/+Edm66JRYUKrIndzZr8+4dviNYQM+cDpikmOVQjGa74sWSEnScaNii9lVWTBtdlfrxa9o6vMU",
+	"K8KY1plL44KG6af4ZTx0iWpnpR52+GMdn5VlNxXm1LxlL0ulZXgqbRuywYzbIeFQU7ec1BZcupBe/2Sg",
+	"88FucJHjPwL5ho2O835n5Nlj7TCK3rACBHhaufH86HTD7X+tKS/swyOVofCPJYqV2ZKa7uCtAGZZGnb6",
+	"d6SSWwUvowWlWtpbvuajExWrXYmwfOMT8ps7BvFCJ0/A/qgzzi8ILQor+RZsbogsoxY/EyWe/7kzDKOm",
+	"wYh4Afn7Pjos1mE9UMhzhRY9LqnVfawWhv3aZiM6bss6boeiBLpk2cr7tMZt/CD16idm56urSL3mSt+6",
+	"RTjxVbAtekepyN2fAgGPylqupA5P91U4Hg2JkUHJ9Apr4IwfexMFkqFbtBm4pcHgK9g2pa+lGIvjwLjD",
+	"yWNjkVBLppQLARvEK19bJf6V/WZvlIjrOTqblMifcn4s6E3KrD5PvHcLfoNmrmFPxlIWMXfWz4yD0rTl",
+	"ZpkruhVESEU2VBvQg1g9yrBmSBskwuImeCm2krhay+eWSwePoYsefZIIbvRKb3sLd1Yo3FJdLSSa4DZO",
+	"xqr6Gv+J83MNlEMcfV/bFw8P1p9YD3m1VS8F0cb4POWcLoTUhmdgzaOGnmRyswPD31oadqKZ1qie0cyc",
+	"zKU6KRMKFg72m1sYhtSM4IrDDRVf0ks9QvBXpYjfIvyrMj6P2AGULWJ3GDMq4kqO5fhLuSVbBjZ2ohjN",
+	"lgysYOtRCfzp1DMliwEG5HgKl9sNNX473HMz0rND63myvYHwoeHe5MuEU9wKnzsQHbtH8yr85jx0DGOH",
+	"Q1ise++4JhCMzuL8k33KijIEE0ctBAnnIPxkn9bKS2gZteFWCBJZUeZMB+GNrTcgRI/C3kjmjPKUyRTo",
+	"07JFIoULANkycDJaXkbcpyO1cDHLgjehOaRizs+7YmxDwFYLfzjh8xNFwQUdd09beWck2Sm+WJpUGMiW",
+	"kTXdEapXIJuVImcu2WuEx9LEgwJewIZOydOzp9+fPHl68vS7uASu1qMi/eDCXjHMou34H3k8ya0Zi5TR",
+	"wipTS66BGC0tOm/ryGzS7ZIXbAbh9t2MQVpqBmdbir1qZxsRJOyqu+RD809fVuLv0VJQfZ/HyEIlXj4/",
+	"IA/1UAgLeiR8gqg3YxRQQTTh8FiIBZHp7cmcHZQTm+9Jzb2jp+b38NbUx4q8ObE53ffjEyG6Aam7R3uO",
+	"DkWGOc4DFc0HHvFSRTbvjp6syEgHvF1R5+ERHrHI7I72mh2a/jr6fTtCeqzfnbhLbHh6Y1ow63vQQZVP",
+	"qvhLn3WX050+J8/OpuT7M7sHfz2r7LHPzqbfn03/evYxNq0QyHpg0hEm2HkhIYgNbt6+/z5d5xiZx76v",
+	"u0s+bo0wCnnJHs6sYHMTMxYtqLEsVIos5BEwkScyQwfZQ4PMdczUZeepCS1a1mSQLzCu0jNAApcV4jzs",
+	"y55YUX+ecojWGqljpK5N/YKc26lZeSJkKeEzhu9cJtdMT8nWm9K4ri7aRTCMQ1w12vv228hHQlu19rxO",
+	"RrVt6aNV4OejIRlDHnc3iKLHDdJnFqiHACRd92lfelccUVSsmlEnjzSmecRdIBCK3O3q+XfrKXm+nJKn",
+	"+ZQ8u4YATRGNAm6dZFiQn2UYI34cDpogZrgepdaiCOeNkzURdYvil5DmZAc+Bs9C7F98u4995tvuxUtk",
+	"OLS2wjt0e/i84oapRMK0mHO1HhkaUH11Hae3wUzPDHsUchfkGV3eDzXiHnOXkCfONMukUw4GTPhegmmQ",
+	"dobHvCRDWgpqWH2BrTcDyZLYfl00NDdkzoqC2OlOh+yHZQSpgIzFelTO5iV+EL15PB8cmnNgmIeP2Bu2",
+	"5RVDS/w0kqzCXe+yWvZpU1BBMVFWQGaJZsK4ULPBbBK20J1XteDadoVFdZbQvSvT6mrVDrrvcnZC6rjS",
+	"5sRjTk+mk3KTBz62oh4LRDEti9LF3MlSnWBUNGJJ8LkDo44y1h/qOa73GJnSlymryoLpVIguYlK4RxVb",
+	"TuMB8joFXWO/hNtsW1kxiqIYRRxwxJhIFz9bP2T8dDPukTjG2NH6guCU4jdAmQPfolS8DGQd4Y8Q7ozG",
+	"Mpwv4dpeovxkZzVZVsxrsTMjo2bgTah2oTmHxhjnhBJE8IaxNeGxRCUBk8yZru1ECOsJf4GO6YKChtde",
+	"SS6FObF/jM72kFBx6jPTqhnE46jTjMhtUZyKXIJl96Iaw9ablFZHSyPX1PAsZq0puFiFfb5AfL4t16w6",
+	"hFzWb1jNkVUjqV4tzzWDBzsOLr1kZM20potgWCSZ3UIWB+MZriuyuRmf+Dvr4MzXFl2LTh3W5aYqERAL",
+	"tWxKylvKDT4yoJyeYN5NKXSpoHOJ9Dqtkbhi81IHEboVr10fKpEqHA/kejPv3kLMyTQYahvRf3d6aD8I",
+	"RmDk0OSx3+humH3HC/nhQsTvkV695SiPte5RD2DwnMLVHhvNPJhWB4XVhMzW1jXecKsSIkvujQfoI0Zm",
+	"jDdg9OIacLG69G37kLYqNqnDtdZM3TANOVMYZzumRoCKvx6XTOQYF07+Mbl59o+Jlf98rRtLawIdZuhN",
+	"YcSVrNl7JnGriHKhM84w4qJ3POXUtrHamSgRKjo3x0te6DHa3jYe/Pb5JemQ69pSY5vUghnp7NTeSP7h",
+	"G3isCPYtFSZVlgH9otVlADgmMo8hC+3bQc/o3DKjmweQghEm14NS0BAVIqErNywBddWTTzImX0TO5y5E",
+	"eSQZGxn7eztq8yaVzfRKGMVvDzP2CuSbCO9aS8ViW5rQLKB5ap4x+a80y4RfZs+J9llK85q8ORT4I+eK",
+	"ZR77z0s1HLXSuGDCApn27iy2+jKdLOlmfJJOIgIWHILrUhuITS4YvWEQe8cBWYnav7IpoeAoxHJ0QU5t",
+	"GXWHSjKvOVgRvLmrTSftQG032sS5xcGeUAS+Gd3PDk9sAoRKlY/cO1Bx9Cx+wxwnGtdjwprZyHiPHRTd",
+	"kWtGtkqKBQIOgcYiih0Bv7fL0PXBwIobw8Rw1upe8jp9NXesx7b66hPX9tX3GIGHpcC3E2jjYHixrIt6",
+	"OoRUxMkme/urJ5bvbeyAS1I2iZpffSENxhXcYU6kYptit38qthlnCFXR9oYhXvDIfMmeYkvQBkRbbjRB",
+	"a/NeA8ChgFs+qQIixq3oG2Sq/uSKke9xGrfJzs/SGVajrGE4DVnzaCCnOAb/O8GaCPyw+6AGESeRX5Cd",
+	"LFspQntJfaTtZ8iKh+f+N5mrVClkVs+oiJZkTtUUn6wNVXSh6GbZWWccHiAk/Ld2tlSAsOZ+H7DAGAzA",
+	"s+iYldqwj1Q7mC3jrGkVbKeTmgMLi/Hw1z5kYUx4fxBe/IutjdxswByTs4Wi6Nyk29WWKrTRiPiz3aqh",
+	"0crUcoZ9cN9Hv/60kWAjStisWB5ucQ+/iyNmUKxFG+y+VtTzsBuAvT2HnK7Uwmp+inrep7MVS20K2wej",
+	"ehf5/EvqnA4KqX1B1kwtGNmAYcBJcBDZ0AylpfDHyXEOe2p7/jgdXj6l5+gH9NUhhGg86L1RxP4Zj6CP",
+	"fZ2NjpirZfx1dKqcmVTqDoRl7zd7YLOp7ynKc7jI2y4/h8bhkzD35GoGHhfKFHuUrNhldOpHJFXyU8bU",
+	"xiSeGnSOBazLi6r8NFSIIBBzBNjSB4p3LbUoSFsDvqlgVp0xrYU/mMoojENl+SgZpwz4bUmdnZ9z49ry",
+	"G3uP0Ly5oVp7eFK5YgiJovKToHXwa7iZiopcrk8CReNp0qJqCNb9zGrruc9ZP6msjn5U/5eew38bF2Vf",
+	"EMvNfJ4uwAOWomBaVwZ8K2va/3RpfdMGH3SxXqAlFUV8AlKtX/u7MyqrXfI2AuNec7EvbtC1BfCEDSuF",
+	"SZsO/EoGlFSUFXuP8S8x/ZdZPTZRs6LMliFG0eGfVFDhtfZT8sRhhF9YvQABHUflyDviRwr2egx8E7sH",
+	"f6ObSNECt/vDtKsQ3BVRMdgnQ6A8+SONGJ81NQ79SPatIHNZFHKrCUaVHVA6AmYcXZ+Dne6HPwcc6Sor",
+	"o8rYVLJcLAlFgCqAOl+3ajh1BA00onUH/JsEF0bdF06wbbGzg1ZQfhEZcHRViD1FG9wkoztmRaEuTQzi",
+	"6oGd3woDNGGqShc7u4L6w/hxhcANsmE3w60TsTncQtwLNtsH+Jhwz7SDHCvwFPfq+G2srz55ZneIfRGg",
+	"3sdae+pH2nmx/Ikh+ptZUuGBWqPnN1zxHqqjtplIEqTiR276ZMyUkSEa9vgpWag/SKaJXEIk7bXVf+LC",
+	"2lHd1UG6rfGfVniA0WBEOgcju2ahHAetzGortrP/7ep1WJ7rwP7SNfYFoxFr0SVf84IqsBgj/DQVBDYT",
+	"dyTKN/UymqYfYLL3bWjKUxh/cutVoLz6gDOojBiOaDwdJIjt1r4sS7CHoyX86KCGW/7ag0oTUTP+ddou",
+	"E1aeH70n6FZ7E4UyHrE5ZazoFC18DE3ETxfQkYc/huyTUbQPF3d4V50lpNNgGFvd0ZjDMI8dAfwbDQhu",
+	"T5On8EOjWNkIW9IlPiqYp3xOcBzwEW65yK0ker0jdjNyuiN/WmM2si7FlJz95fzs7OTJ9+dnZ3+eEjxY",
+	"SOXRCPUE/3QFNVxXaKriYJLtJnl/Q2TzVaij0zRowFHwtEQkE/gZfROriK3pDgwj5HqHcGTux5auNSwt",
+	"sIqR7NRhwqwUOjzFMKSxRHrrgfVkNCl8prMXwHAHEOFYgCYipPl6UOBnh6qSNFvS64K1K0TF318U8Xgs",
+	"mPtdqUj1u3+KN/amRdOa63J7H+d2wf9e861NoXYc3bXHmMz4OMPxUbUHRibaz0qVSqMEJ2sh5WpcGFrq",
+	"WRDSzKCIRR4FOwhRURnU8rCy2TXzYhWCN1rx8ALLWjF1wzNGCrkgmu402S53URk1He0YfzOqwiGVYS3s",
+	"Uup0D8O9rwigpl98F3WX+T3d5yw7QvxmuDB7fcj00xtsW59zdZuiO3VZm2B8r4wqOw/tax/Yeg7ZGVPQ",
+	"F6ak1FZN0CxTzJA/mZozGkkE/h4qoXkz7J+nhJZmSf60KSgXU0tC9n8yRdcn6/w7eI8ZVdhKgmr5J0oy",
+	"Oz9IooGaYe9f/fRneKntLZBlSAA6JWAREuTF+zfnkPFuJIQOEW5OJ2N9E3bHrmLBXjWqjiLh5ZKhDdfh",
+	"aUc9cnpANBq2S9H9rYXoEIZ9uCD9E83ZFZjVO3NBCoiLEv6LXkMNNGpPxdvwXe/xOa2Yugwe6yOl+2yp",
+	"JlpeQNWZpnwxPLw17kLfh2vfzqEtE0cRMfit6cjM4SrxoremFbZqTy44wOyw8Ski/Ooo9gNZ3BAE9kh7",
+	"PKZeBKbOsD+zGDZpyoc4nUB9Xd3vBMCSVzTPvTV4zaguFfA/7xMQ+IANTiZOux8Kapg6J36zp+QaC31S",
+	"DQMGK9yTRhG8ULSQm5qrKJwYZt0qiGHGo4iHD8QrE+9QAkdE431k69bVE7/3M9vWC8OPuLS3qnZ9a6O8",
+	"t8X3F7rG1RUHsaNh7CUWIGbptV7GkvIcfMeQJ1hnYqfkF81c1JZUBBMKwcGFBaexOId3QipGQWeAhKjg",
+	"dK3nHnYQvT/eMgqurxxlMFPWalH6sjGA7CsFc/5yS7GMCvTdlTq4rFqgXo802Shpr9CgsCt3mVsAqwPq",
+	"r9jrObpsS/s9xGQw6Go6oT2XS99taahGvuPhFaEa0e9ftRBUrFJxNL3O36JQos6KqHOpMuY1qhvm6rf7",
+	"kJKRw4/z77SLRnU5906WZCGJFIQW9oVYLGuA/XrD6EoTyNnVtUqPrbtwnPJTBV+xqMnCvmz2x1BvEQ63",
+	"CrAOoZ/n7mrrWmyxJpYmBN5rbvC5BIHcCXPXbEEFmAp9GI1RfEi28P0HCx/N+3bh6n23i1iNccrdawGs",
+	"vnjYR7pyPg0PjG316KQezBsHYgOyW0IZqkiU8j2W02rMTSDfAP1aAz3Xp2u1TTB7+/HdAnQkCeGgMlr2",
+	"9agg9Uc8IEm8fYhi4qYbK+5TJw6KGZ/LFOIgh7s3b9+37w9nYU10/UT0zBvE8L8g8LubRYX1P16LjLks",
+	"E++9N3seZhJrlcWwtKbXZqPPHz+2x3Vqt4SKnYfgPX/+/Xeh4nY4yrmzxDQ3/bvDN31k7vW3ZK6LqBTp",
+	"vObEkf/kUtUOLlhzyOZfhYrFLZ0CcxE1+L96hZFtJAUQUU8MgNmCNRF4gk8Fs4KLr1gxSCop3GWIoNVy",
+	"sXqknUWTN4oTWi4K7x0dlkQ0Rp1hTPSg5wJIRxUDtQWHh5sPExeRebpUO8TGmmIRRZcmabdyaR9OFzxM",
+	"hYM1dntcFz7P+owV6QcK6xrbi68rObJ7MNGjSdVEfpHnlXBW1UXeWwo5YlGN3ZWfHcbxiItyqJ4XU9gS",
+	"N/hdqJZ/UAZMS6dK4bWNA09xE9rLwTXFyKVaw+fxSYz0kiWkt9+cRJ3LrZh6vDEXQ743AQoxvPIDSkyP",
+	"DkjrpEDh8hMU8D7YXw8pcdIjsD4b5tcaUkQ3RNTvMV1E8/pc0ZP+SvYFSz2K3q4E/dSmktjOy+CDOHY0",
+	"JfYcdO4bWpSsp6CYZ9m2maVaqD2DEQ3gW3WmNanIim2MfeA2dMP2w1Kkwx3t6pd8Pnrxo8LGPVT8/ie4",
+	"ciyMTiAdIvuHMjvdJxVHfqRBe0yqFPFHvScsfklFLm+s1i1rdRq9B+TQ8Hc/ZNiwxNEGn9uIo03IxWMe",
+	"r2Q1op/Z9tcKHei+rPeeWDuQajKjhYPBN3ItlZJb4qQpBog22lxUv/QWWuzgw/Ua+t+FtGpvGC91I0eM",
+	"KiMYlnYuCkYXZTxns5IEulWrU54piIACdG2qGDEc4zZ4PGy+khri+jL4sI2Ei1nqqI/nEHFiOAa+HPs+",
+	"4xcJnF8vxvS4D2wTQq+Dvywp4fT0YVkMIqQeUe7ZI730wy+AbCzBGeIk5LHSTs9yG1b2TtJ4j2/tSDhi",
+	"Em/JrZHE2gWInbDRlNhqFFYjz6m7klFmANM7KDzpv0aovwNR/UvyKK742HOQgQ83KfUMXIguRzrtzTnb",
+	"S4lugDT53DrKxz0lh8f4vKfZ6gc+rwFyDA2k2FK9VyZWDHT4OJj+dLLlRTGoD14U5JoNA+XHGafW+poX",
+	"Y8kkV7uZKmMcje6C6xlDRnKJQeYYv0KE9NaSbuTthmarVCpRwQhY+Qlvy8ffP33y/LuouTNldEKtBOJI",
+	"4PHwBbvUjqhSgBP9IsSeVLE3wZTUsqo/37f9sK7U7n9w5efbCZme/oYTfotuI9FOeTNivbb1uSyvk2Wc",
+	"GjBYrnquixYYHmmVynVOB/Cybfz4oLBazjFo1yqWtfc/nokqDdO9mDbaBU5CPI4etS7FMlpkZUGjWZ4t",
+	"QVWwLeZvEAoPHoQX70B+rffjN/maZquFR1yPeSeZGJDoBUKLe+KxGnaduvz2BBpw/TpqaS0wTsUqkmno",
+	"zjuefQcLBA9oX9WE/lpaitFcWwE2Wcx6SFwbJrdfkDMXQePQCCJAmfWiAKkQsYahVhgdnVj0fHzov5tz",
+	"dJ/BXnDb59HHMh7+PDK15voA1dfrglGsTS9OjSnDEs/Tsz8wNSBvq9JNtxjElbZUVmbKdsiQ4TcJlpou",
+	"xLyMV2l7U+lSe+0/wwHJqViUXqza2+3+ss57TUjDLZ5HVIy6dqj0jvy7u5Lv91q162myLZuso4FqNWkC",
+	"Oixzo4fGjkBJhxHIPZrQ74b0BlNB9ygLaiyZjfY7s2zF4nqDlqVKsL8eBIkd01MiJIbCYHH3EWWs2oH2",
+	"vVgN72XBs0hmyCDXAX5cuQ6qS79HV6wMFmmzP3Z+hHrHwEags0rin/TVgIuHa+2vImzF15ataG/F13Sz",
+	"f5WcmdmTuJBTWIE9GjbvRHr4une22P/TIZN4NqTR8/5Gd1KddTRKW51ie2uXDaGBZoTvKm0mjJx47ddj",
+	"HnSn26c9Qz7r+e15osDH8erEd9wRfgcbla6qrfOjVxtWrbFaUTX/odXaHQc8Yq3294rdcNRxW7r/mIp0",
+	"4/yXcsMSVWb66nSEJ2TYIL2gQogvMJg4foP2Mb17GDaDA2VwvkZYfjWJ6HuCp3IYLtFRnHtj69w1bNW3",
+	"dOe9r6igDfmAQF9dSd2wjU+YUcwDghEht6OsKD3Yl0ypdvRhPwRQQNiMWmvgXGc8T5ZHKlMJ/En/VAJd",
+	"rx0IZX9t1tMoUzSIAJwjBcywF+NSIPsy6BM/QCT6bO4hVGMF71zIosMShQg9h6fkchp49IWUJXqjRq7h",
+	"dt47kDJHWFBwTd7/v+/JagIFDX5vAgjrER8c6PIIsjIN59qbmHob+oyU2N8vMzcpNtriyKQbldzH0HBk",
+	"naOJOTaJo1H1EaRp7PkYxexdV3dXy745QE8p+4SZ376Bzngf7t7BGW6eB4yx9/XHIowuu96zR4fFP41/",
+	"bYJlYjbQlJEM2vpf9umPVtt2xWu7+Kf8hgnI9MAAxpA42z3cOp7OAeDBkCiXMPKNhQ9OQy71SfkHIQj3",
+	"+jJCSWAn+oSWscP5wGj+y+ZKjg0c8fWp+hL52lW54Jv4JJJef6xL3Enu0sx5ja53LqtCl9mSUEStxmzI",
+	"vpCUfQFac6kS3q1B1k6/nmBx93G7EaeJ1MP7ewflUTqwB9BHsIzjYL37fJBFfMWwsmhz7/7O2AYjU/GV",
+	"NiGbolQKkmugzoJUa6aayBk1Mr/dKe+3UDOfNtMc4gP8vTb76OT8idOieDefnP8+6uw/AmgDLQv7frgt",
+	"aVDESJN+oJeRs3GU05iOk3g6kvN++nnny/T48NMgbTsbXO10IGn4JDQoN4Wk8UrMza2rV0pw+4aOJjxz",
+	"phYsP+HCyFRfkFF+f2AEh+b83z4xzuMROnO6YFuXTj8YUwBRrpaMuPUDyLhHMu+FG+AH4Aw8tHy94cn4",
+	"+/IvexZ0UY9S4JhNFi3dtIcBHJgf5GYWv9U3jBaHmd4yh/cRIUqqqyLfXBOsRNPNjo7vuAv12BM5+iW5",
+	"mhgSU+oRHs7+WmxpSUWOPK5gFJJoy5wbWCDN7RXQRlH731EGJQ2NaTozfAsHFvuPx+m/5TfMhT416hUA",
+	"ML/DZ6ABr7OLzjlCfqYbnYgOF/Ja5juPFOXqJAzFSf0b3UT1TJkIToPCEQH+QpVCoGI+QHWDT4frwpjt",
+	"FJnbSHP9v5OZRDnTq0caQAfJv4fEmSLRVDk97iO3MHdIfRHklhZddY9EYQ6YzJabJdSe2zK2ws12hwzY",
+	"KaihSUOnZLvkBSNFRYaW5npJLpF/Mr4MzL0XImnsyq1ysvoP6H1BR2c9RUv1B8+lvZLu5vjwXny1n33/",
+	"/V6soGhOFNorlTYhb21wJsgmhNl1kTwMXTGNM9XdxD1My1U5llmKQCXEY2oqrITv8dV1//UkUm0ksIiE",
+	"/SlctbCFrs+hurGjADiw2s11m5IiibhVZS7VQkJJ3HjpiFS9JMS67Fvm1hI/E5nabYzD/QsSZ8PMnyrY",
+	"3U//Rk6qWUxr6+hb/4GlTKT340U1QlnkTNkl1UDbVmwH4dcXDnQWSkdf02xVbjRZ05yF/VjDo2fwEYSr",
+	"xpR7A/OB2AEfZGlYtP53VeS7k47IxcrKx7nGeslWet9yzaq831wyHVVxx2NRp7Eu6vC8MCV4KPy8Ylff",
+	"YUjoeOUlVPmx/NLUYWBie3sA2yXHiOIFrm34g+Gd8slaT9OgFSGSIRbiAvOGPWgMKIecN8jIs68eA4As",
+	"LdfMP4vGPRjbuGmBpbCyqwj2JbXqm4d287peRoXVizKq1M7N0/mCPUhHOP/4tYzDHdRLXYUMDT9mABwG",
+	"KDyfF4JnAv25vy0aZFbH441TjIfywSUIx92vdxUJLTBNdMRL/gtgIW2XPtNEG7rTRMvB71GpFkyYmRTF",
+	"rheGDd8mSLHHT5zE4+xg/nC4xhj3qAGsxQ5r8OThvkdZYDnavjHnn5ieKWa7aNica6SxRCE7Yt82LJX4",
+	"mo6u2jAxQxaYMH9jPelUHXtX/Dtphu0Fsou9RkMKejpDqt2I2L5fZvTAZycC7vIsDlkzFM7l0lWKjKTL",
+	"QRHIMREcWDI0wipdzc90cSRgiP+P+z/LloGtYcXwegHRASlzbtZh0OiiA95GF2RqMTJJNYgzo746BLyD",
+	"i9kNWl4/R58CtFvM9qGDA3YTYi0ZGd6a4XwtajF4Z/kXcEv70jlUfa6rhJwLK+QxAOrESobDlGXo6Bcd",
+	"TYvbLnczIU0aO3RNd/Dc4NaAUFMv7O+aDAQvqe3/tE4oafq6bcRGCNKoBAmwLe2P2ViC/BnbGI71rCsc",
+	"E2LbNgSrWFjCUup4miGDOr8+XFUzYS4IW2/MrsrLgqfNMlVEZG4VuxkeX+Gx95pT2FCtN0tFNZuG4g1T",
+	"Qjf8BMrBbUC1I64qds8KB2avZbQo9u5WvITdC3vpFFRbyC8wjY5ouiOf3W35+cVPr740eF848f7R9kbP",
+	"QIep08OqFxumSCY3IHKu2MbsK+yds1gCy6u6Ws1cfL7UjGyXEmikdhN5HZEYKoODyNtqWWlzh0TkxNGO",
+	"Lo1UVbImXGm4YMIRqSmVqNXoi4fppGN9rJ4nG9B3KJfqlXZu4Robwuq8jgLcxaxnhByhdnn9FRknbdyK",
+	"jTQS5+6Ze9TSl4/GNMZnunZ4RUTePT6LGBKbcxuG0PRWPTw+MCy69KiXdE/RBR9XE8fBTQSSOhH1iHGk",
+	"lSwVy4ftbhPNc5ZPnQiSTyu73ZR4WXOK7lTI6l7Lm3hh0zFisXcHdlNw+ILpuA/aibV+TnY2dlbnhNpT",
+	"RpzpZeOu2E+WNI9L8y4uKabW6ng8V4UZl3JD7nG/ABX0ipK3Rldx5HR4+vglW6wdtHY7PrgUJhV+Bk5+",
+	"lvvCVwODIUemVMgROS5DzqNuTfarw0+7C4pulcczTMBf3jIZaHgOOZubPqzBmnEZKngRy/6nRMuk6zWO",
+	"0TH2UoTM4NtmLB0tDx38JbfH54pDI9aqzMDCkyRzUFDdtw6EORzb8lBMLUCzrkVd+CzPJeNKd0Mrmu9x",
+	"zmhecMFOoZfbvca+L3yN+UK8ORqC7qjM/X7uF4i1D7P20lA09tX2taAGsW5LDcwiL9mJlnABqniKNcg0",
+	"a2ZOXPM119j8RsJtCh6NWMzLpaGmcZbgaIAS6AV04jIF5/zTiQSsHOxSywKFE1fmGAsRQXmDfQRgJRLL",
+	"HU9x7NtRgO8MKcB2+JoXphkJWSAqxV2szA1a6t8cZYwgPR8AG829i+gSUNnmhIspqU0Z6h+IPC4nenLd",
+	"U6ItTZIYXTwmWHOhWMws/Z6qlYOexyaVp7oHriqzhD+wZtQRgzbnvjyQD25sVJ7CqMFk5YNMijlX69gm",
+	"vJQCNzLALLgkTJa7OLDg33PihOtM+92yE7KHUtPZRgZ6ViEWT7rlKDA0lcbRYWVLeGlHDIUqCu1FYXBb",
+	"u65OHPMxCwW0xy/tocSwBoWnS2GhNIP3klfFt6zCVbGh/pU+tKoWMG9dZ7mWJVOP1zbnn6KcMyUQXbn4",
+	"FbkVTB0mDKVIAEuK2t8uIle7tWMuJDgUNsabN4AXacc4/W44iECaZWj2QWdv+MdJY7fcC+QfoNr7M/G+",
+	"WQhvvakXSN8Blp3elE5ggOrDiukSRLoaXUno2T4lE0y1mgSWFT2jVICAPR8/digApKhY1UPe6zGu9Uis",
+	"J2dn+0g8EUMAXjdK7AJZjgHNuEp9WJgfnFTq7XsJ6WtdtTNhrMQqLteejTsrbjPCqEsjo6queky+Clug",
+	"6X/DJh6iYNDivTEttglX9LrAgn31zA8IiQx5kVU6g0YSBxhB9J/lZRaPmatWC0O85bHA23eurIenKEyi",
+	"w6oJxn52gVYncNi5Rtq7+k47Hrxaxt+eVFNohjmCC18Xq7eCnZ3Me98YIiG2g775gIAeulwPan5ZruP6",
+	"WHMCHXq93hk21FAk57MxzZWDMNmj1UOzqZtIbZAk0X2QETiYgjeMHHXM+DR0Ksv1zDO4CAonxKazuVWw",
+	"0DFyzUDqBFsHIJPqWtD0hZfIgAo3m2LXcEbURNc4ZDz4M9D8i5X7tuFeu0mMMsd73Md+K7OG6D9VG6Gf",
+	"LbhSOg4K0lncYT3J47osY0gpdh7x83Jzi/+YR8PwX1t1g9C5YRgOBwjFsIdQxBGqOYRdPPehnqHglR8x",
+	"dlZ8IaSKC+xFuRZkiU4ZFz+GwYMG5MOF4GPPzJ9CPLgqcZ3s/q/Z8IuGW1/ts/u+Gr1atNvv+NGqBTM/",
+	"x65iHfrrtqpYb0bcVZXG6p4B39bnvK3X3Oh2vYs60pgzEe2ZzQ+una/smJesJ+gHAL3nVmHIS+bFRlCD",
+	"MD8hAP+MxTCKCGByNdtX/MPH9lLtYx0hVNPRvdVpQa+EUrlWJdNLuSVLn3TALTHTothh5GQiZlyuZkta",
+	"zOuOh9ZsaDF3M7H8Ua7soGup/chyaPoPjAVmdG1G+Tk6EE/u6MMGR6mcqfXhBB6J2eJzV4S/dQZR75yV",
+	"lmLaIvYkXAeu1RHJO+7Fh1Hn4GgPTmauiStIOQJewWoCiXDPFKmnDw86C1/W4O7ix/lpQFRGf5hBlQva",
+	"etFAIGD5oPIV15YXd3JU4+pqRotiFs/fAZazZYTqlWVy1wyCIOy7TqsUMAh4/7cVg//04fVL8uzZs7/+",
+	"uamqPk8O25N3xYRTfimmmw3psnrZk6JP7itS+nrcw7Tqmm1qvx0J285osY0mXO03Zw2yVrlRYuWOf2yg",
+	"8VuOa58MGIxAZSivT3W8WbCJjs6L62bFhPrYm90spp23I0WMdFEnYko021AFuPrXO3g6qR5m0gIUuXiZ",
+	"40/2LY6DLMf7+rSJXaJUcyxLMLw5N6noKqeQU5FjsA9Wywp3etDkudBGlZnxgFItJ+mGZZwWpN4K2GnD",
+	"zr2/pI6cu1SxvYxDipnmJpGjx3Uoffavkm/WTJgpsgvMnrE7EbWpxctj+/j+iEVNFkFLL3UbAORpf9mg",
+	"/S0N2+iBx6932rBEFqTl5NRYfQBbwfot41SsYB3jbnwuRvEkc1tSTa6hjoptNK0Ys2K6LMzA61HzwO+d",
+	"Tc1uGF1x9TtYnIfe0T3xkFxYMfH0ylWtuI33DruCEa9kTne3z74PtqiY9wV/wveMidxp4FKDQsczBoUD",
+	"LV+02rlLIv7rGcnpTl8QwagaHW3vBwULVwztU9FoGuv/dgFxmPelG5ndls5QwNwxl36Hgr97XGGCF0H4",
+	"fno2dLI/2LGSMy3ZDHzPUamuoCZhmrEynI4b9wDWySkMQ+cIZJKaY9EsD1A3EEVLWb8slZaqslh/MjCn",
+	"SZzRmiWbbekupbkbOltgwn4/6j7m9YOaY2jRo9TBzrlsRYemR4tiEreWK1c8KV3l4YioBq4xHq1fSNMQ",
+	"7Ah76mMYAvmEyTb21J1dVKAPJx6tibn3BlLNPL2MwpPe2HexbJRPcYhU6KIP0Rq9HjLfrs/ib3+YIXc+",
+	"OOLReScxpM4Z9mv91pYT32NXVLa1v4qNLpY9oh6LNrNSj631mbL0KnYjV2OrBaYKm9QWntyuWweQ4qYf",
+	"Hj/6i9ChHsYIZfdnCs8b1ZCt5auGrachNdCEymI+uXhJb5h9bJqpBEvqvPotTDpnWdgfUFWBO+9tG4VY",
+	"ejoQf+gX4XNME4iJMc3XqJ2zMLpnNVFON10D8UjVu6IVDKsQ+DSE468+s3FAOTIfwO9EIwhL1wFVoZEr",
+	"30DdjLzsL4oCYRpCMItm6sZKV0vqMtNTeYt7jec1PIyIiXxcIdJSWDU/lUNbm7OHmtifJR66rGYaPZhA",
+	"zO2475rwOoiFYE9eyIwXOkwW/Nsycl3uKjSNdiDWyNRanEtIrQ0FmQYtBKoAjCmWCHbs4f2/hRCEqMgo",
+	"VjEi9ln+ZEt3YENByw13AncV/jVKHXjLxSoluFZG/hH+zThixm8O9QIAuxE02BdbVMxDcSURMPpCL2oc",
+	"UQ/2bgwrUNGozugkTIeO4mNeql0KBNCUOpHo0nfuKIjvob72YMB3mmXOMT+ISl5g8748zIBCMdtQYzXq",
+	"/nRViCTSM/CezjwElW/u6axemYkrBtbTUOvCN/Z0Um8sme4f3pLJCNQDqdZQu6J3Bxb8humZkDNVRyru",
+	"mWaiQlwbH8c7FzyMTOP+9GawNlhVtIGTjPpSpnOXHjpopwBtpG+TGiXtDkj3Hcll8ZK1eG2sW77myRq7",
+	"dtOdx0w7WBtDpMjYBWL9gDvTwwqCdAoploD5AsmOvjLxMAMNdvjWzqh/znLBxawBxNKXqH6b5HLIkvWm",
+	"hohVj+4wgNTV+9fcQAxr3p/lPPVlPkdVSPUFTvu2psKJG2wTa0grkS7DpZ6l4cE9RpG7qAEkHKt/Ofvr",
+	"59DTl2CJbwFLx/Pxq/EH8FcMy9QztBkO4bDeap/uE8viVHaBYUmJVTJC3/ain78LHM4FPnINpFhofAHR",
+	"0fVY94PwA8xSyXKx7IdvkmQh7f/3olV6j0AMm4UqaxEoHPAZBxoJsgIpRQG0IxjRVsKrQ3Mds+LedOId",
+	"kMOqfKE8mOysKUodAcqgpUFEdORczxJZh4NNPe7CjS/1B7E0yfHHVdeLV9WbTgAYdeaFgyE2Is8+qtlN",
+	"wz41K/DV+vbTTQunh+BJ3FKyrHahR6Csu1fScmQzEyMuPjbr7LM477i1sNgsJZKSEQcUDz5MNBxQlqQp",
+	"CDZMRreQ/2rq5Bixr/bZEaS9uk77wIW82lS7st0Qk3MyU/sYAlwj8/QIclu12tuKa41Y1nuT0hqm/qRw",
+	"1oExTMhkTbuhYT01EI8ggVU7dj+CV228w+WtBkDdAxOzaq/3wdLV2AKqMfuU5/yOcw5FovnVW1qPhkRT",
+	"58Vjq7EjFx73VLg8TTrygUnGi64ZTVbKhZ0ATzEG5kWfcJeLxuNvXj3+tM/Zlk6Fwg2+tc/PnfzhTr/f",
+	"8FEZIyK6CK/Y1lLFaFzQGxj+3JXerMBr/zpW9jhMZFnTT7P1dfykEfs3Ri5pcF+3V9Gd92WeAlIC0ytM",
+	"1Y2ntrmKzV03T+E6Glep+gCXtrOb44DdNaFDrVTc7C4tfeL0NNM+AI1b/p5JueLMs746Y5r5ptW5bPjf",
+	"GfJYH1EAlA+7z6iqv+dLYzaTL18gqHIu4xFC4Ia2AgHIfEHgrl5JSuwlowKjoux6UaDA9j6c25Dr0uHG",
+	"n/5D/PHphGbmDxDt0bmn+GJpAta1ixOUAjPXzwklrqwMDPKHYjT/Y0r+2Eq1sv/rGTH++4bR4g9CRf4P",
+	"8Qdsgv7DyrQFozmhhZbYR3gh7Y+CNGrTQAtcAEwMW2Adm9oMIHzRD3H6DwGVntHD8+H1S/LX59/9v8Tl",
+	"PJJcZuXaMqJTcsXXrGr17Nmzv+KOUQgBOiWvYOD37y6vnLhNxT/EH29ytt5Iw0S2O/k72/1xStCVon0C",
+	"NbgI0T+Cch3gq8pGicgp1hz5w8MG/VGBQPzx6oou/viHCKXq7BJP/yFCmejzyYdAdzWEoPPJE39H6IZP",
+	"zifPTp+cnkEKtFkCOT8OKannnycu8yCc8JscSvNo86KWt0oVXTMD8vbv7g78q2RqV12B4ClFtj6k8lNM",
+	"arpmC46uONg3FHgxKNGKnJVn1gkdsan48J7oTOIBEvE1ZRALl+rp+xE9geLX7ghTvZ/uS/z+8hHS1jdS",
+	"OF/o07Mz7xp3zJxuNgXP4Pge/9Ml+VdD7bF+2EOG8rvAeNIhiT5k90utOF+88zDbKnMYU3rXVO0cdZFa",
+	"WrShC43Vv5z49tGKgWB7A/RH0NAcLl6TTl/kuVtBl0pjM6uaPK5dX+DPH0P99/8p892xNxg3t3qIjCrZ",
+	"l865Pjn2sL4WcvdkX7h0yGWFrmn5TXOE7lP6Vmahnku63Zfb08iLPAceH063n0hqcn/gbo8/8/wLPqIF",
+	"Q322ST1YRuVQArpacrF4Y4lzP63NgblPIlf5eaq6S36Ei+bqxBywj9P4u/A3Zm69XffAztJkf1VVjxxL",
+	"/Ecg6sul3I45Dcf6gHY6Z4HSxr1T7xAWCWVPT2De/+OgA3RBKYkDbCPXx6JN9rHae6S5lyHj/L7pDUc+",
+	"mI+GevZpGdEDnvwXSIipeDKAUkDAVmIgYyc+aOYKzVWDBvgY/NoezpZnoFdKc+L/+nGwlAlW2yPIvT4K",
+	"ud7VKOCxVMcVFR654wCWcPye/wt0AHuJv4YG4JnH7eR/qGj9UKV/mNx9y/520G9f8nfnOva9Gir1H0Q2",
+	"35bMP2oHeyT+223VnbOuPdK+m/1Xk/UHncIQSf9+KfaO5Xy7mG9Kyu+ntAch44/mmN6l1S/kvwyt7nB/",
+	"q0FiT5Y996rBccSPrLYsv2U3zqU5RgDxM3+oMsjPbBumeM+SSHPcmBhyJHEhHGb/Wfo/NYl/oMRw8Dn3",
+	"vIT3IgmM3Zy0JHAXW3B2L9R2VYtVnBzrcR+4schBuiT32HnsMIJCxgoPeY9iNdQj7dLWwM5BAZ7jlHxw",
+	"+WsQDaJd0f8LRMG3T6UmuSRCmlPMHIszsF9DiZG7EzHujeX5xfwHcjz/4vfSxChG6DaiRwLABMMWXbRo",
+	"FfDxsN6hZgQqNmBlvQuEi+UOo2WKQQlSkWadiahJy9XDqHZ/cMShr3rRQPj/SzfKaLC1Mozcb7asD/f0",
+	"bOh4Dk9w5Drtnnv4wloZgydDR61BpcfXiRap58NLKDwfOrSDXR92rRBVP9UV4BUN7guDlmImXbAfu8B2",
+	"CLGYBgMzltWvYubvzK784lqWDh3Uy/NRS6r77RbWzhZuncPVrEy0d2bAbZfAz5nymJ7Bint3Rt4Y0wKY",
+	"j2btiQywCYU05BpdCQAtlZhZ6WFHpl1drxZh1x78bQDRxkArwBQRskLBcNTWM3IjkWPf6FEOIJUZfHXs",
+	"bl3aDw40lz//TzCX201IWcvxoTyagoqvrn/H8b8Hq6bvNky8RAikh6uXanb/EppOmpx8OayHahq3R+qi",
+	"CQnVgPmOE06SSKgDhlLe48/2f74khT3Q8Q4gGfvRz/be3vnNSyt3MO2vY+X1o++/qd7Am1Lz4EAfaYwd",
+	"vUAXd6i1UBdMPBii4dmKmeAG9yX8saozoJlCiRA9dS8cVYyssVQMF6QEGCgC8CaEhlpMGVWKYyDw+pS8",
+	"wFlZ+R0MvjmaZsn1Dv9x7vLTFrbnnBEpIGS4sO+6U3EBd9WeO8t9/ot9agG7kRUaMYU8qpSvN+WGAQyj",
+	"U3LlU8NczROuyfMnT6cBsZRhrC8kJ2IZ6KrqScycfks6f1jmdDuvujX9/uziqTv59Q3iey9lnDc+hoLq",
+	"aZMM+gCcSaawekG2pOaUvDGISa+RM/ur1IKSmuIfSix1ci3NEmDnFvyGiZRxprhbMr1PK3Rx36/9K4CC",
+	"i9Dnb4obg1iDtzazWoKocAI9ujmFzPjR1GeHcqH5cbnub/yGvcRW/ymE4VbzUGgjoB0ejzoocQeLml54",
+	"/Bb0ht2CSh5/dv/68thXxEP83Djp/ObaHIV8urj3zlTiUKJrBSJBv4Mkzroy76bQPPCGwrdHlX8YBOw2",
+	"87dq//8T6dgvr6LkA8jWFzDptzb/EFrdij7jZjNEa47Yj/pSCO9SqalWGzlBzDzz2+by+Gi2RFGD5SD9",
+	"wh+wIDbRGyqOZX9A0Fs3uyqPbb+eEzl3q8NYleLxZ/fvnf1rxn1aZVzWuqQ77R5WSXLps/J8F6SWGgc1",
+	"vKb4lzXdWenK/k+A6rUazQ3LXV1OSJN0BYWhsg3RTORdAewHlvGc/eDGOwI9NplgXnWc5oKjLZwPgy3+",
+	"4E/3gSgkX9FIgFREKJj2K/I9gIFabs73sM9Xrs0RH3fXpb9/S75YMhU8I6JIhbwDKNIk+qSfDQ/B7rEE",
+	"f/dVLcF+pxPUhtWyp4QLIlWO1foQRLsCzT8Wn3aEcSsuvaYrpk4Q4QV4chmhsEtmfrLtENPlP0EBqS/n",
+	"//Aqp69gcW+7JxVJ+cpJQCfkmi15KBakWVEwdQBDc2aSHnX3kon8J2z1H6Lu+tU8FDXhnYBT3NJj6An2",
+	"uGrmr0Yt+QPoQ0jTRxwv8vxnaf5TCAOW8sAMZBeEWiEaonc82BJoHYLdMEXQbnOkIE4hzSHGEFkaB7UW",
+	"fbGuOHuHLf4DqARXcsXZ/3mqrHbonFpIAT50xxlg3aMFpcvA6n4AafkSUnHu8xNVqw9Yt+mbJyy7jl82",
+	"V3IYXUXjlmlOyg1yfKiYchzDk93k2rE+0v5tAUeLK5s1/lxdzEyPo+cF0g+AKAlGslIpJkw3OMcyQ9vA",
+	"eWLlnGBZCaw1B/yTbaGFYq7IJo8E4l4y86EWyfMfQFBuMQ/LL/kV+dWLPJ+STCrFMkOAhFx8vlOku56B",
+	"w52Yis154dAD4+T9RgBN0syAb71V55lsl7tpZV30QZFb6eLVKqAwgK88JW/mteA5f8wQMsC1tn8LGKZ4",
+	"GaaEG6th7ELUw9SJFSzXCIy5XdLIPflgV3ZPnvuHdJnwOB9QsJQ9yENu0j3GS9WdFqDAihxC0C3t0QWF",
+	"AJicKUIFULEPfp2GSFR7TQ/WXUKR3rj0cEVX7BKrEv43kTIs+YE9BgQMlc7owTaALihLs6Uqhz9YPiaD",
+	"luzCpWqiZij7d99PyhXAhOMcpRj3XCwZAsfuc71sIRL6mpGtkmLhbcBo3PQPQx3OcOtiYsQCKvKLnGwV",
+	"N1g20b4OsYAsBsXl78Q7a/v+gB3fO9nZsVk0X/g3h+Ne21NujpIbxLJVdTy2Y1kaoumNfYP5yPTgWixK",
+	"OjfIN9qTHvROFDsXmIfB7hLi67cJ14H9WR8U0f5g3QVhp2Lhcu43X7vaMG0wKsxBkB/RV+CPFSy7kFk9",
+	"KM7cUURVjrGPJEL5uf86YCig8wrtnQsr+WbMzkMbXhTgbDZUGZiabN8KK/VD2uZoFCkuTmAkrLySBI7q",
+	"ne2wMvDXO8zXcXmGsWkyKPGM1V8SwRaTA6cHO3AvGVL/pXhQ/vp+BUioeuHKW6FCvaxyxR5k8ktVn/ae",
+	"FTo37jcOD1VPFeyjk4qems/XUMiHQ6noG8KJOmArewAibr1h98HY+gGjavvxtbKJhp3IINSoeyXhbjbz",
+	"ZlPsqvQgDLybz5l9zENak07n+865WvcrAfeRXOO28FuCq9pP6g8hQecgJs5uWjppy3DB1A1TJxBrj01P",
+	"ySuaLdGm7CtkUA0ebaxuAa6qCzJnBsqZYzgoi7hojGJ0/erGqbt7Ds+wTwYne6Lhwz0bGyMq9+Ht9/w1",
+	"IML4MuW+rFZdzILSLVGlj33i2nCxOAlAIQmPggGAD6uB+TTE4LMrqDbg/9pBBiITBvByfb23HVnSzYYJ",
+	"lk+Jdg5EIavAZ65BJ64CfldsY07Jz2hRsj/b80ZHBtTkglFQrwoaGAzG8XsPRKK8RgwU9kijtt09+iu6",
+	"Yu9umHrICdWv3Dk9tKzqr+du8zfdtHKzllQTWlgKHxiEO3fVKRMch6ps2ajCiOX8BOE5E4bPOQKIzL0t",
+	"YkrYJ5oZsravEfNERy75mhdUIWCTJWA0AIGNYIvVHuH/Q/3Hehdden2NcDIDrC/e5NGThtMygay58P/9",
+	"ZLC228G36a1gykWOsDYHGfm+ou78I4/b937zjGsuS3EM8d1uEbne1eBp/EHuFxktRS8UzVlPkiH8/EAZ",
+	"HUzuK9n0cWNSz7WDU6oYDtaAckW6ps5XQrUUetp6JAkUTLTv05purBx5BCKBybo5XO9IDe1p/6tfcLHq",
+	"N/O+hRZ3uNc4QGKvYX5wA9AVehT7U+GWdBs8UDvrB4y5AtO7Z+ngB6ZX1bh3iQNqD9DK71SQF+/fIGrX",
+	"mvKCaFALRqDiASk8/mz/Z4Cl6KBDtx99I0Yi3Ff/iGHsb6lZPhhStNdIca+7d7fGAjurrxPx1nfJvLJ/",
+	"ROW9wDM75Do9NmrXExejdreih493/CJdJeLlwTflSuMfxZd/yRfCaq9gsagxscqrj142QkWo/T70OLB8",
+	"e8qM+xO7y2f9JxbfPwl6PF8IwCY6Fkrvtt1vtUmu6nttj7DVCceCuC6zoF8KeufaHMnVvVe5ijhIpVhI",
+	"8HuLtC0Vo5cH2FLv6ND9NkX9idX0URUGQVnUQiGOJd+5A7VX1F+H2wl7B2aW3J+45yZ4zwJffdTmYf8s",
+	"zVHeIduPC9NzrmjajdSMnGhl03G08Pgz/uOLKzSfllIOPGv87OFJKjivryOrpOnj6JLK1kXarYTcCqAT",
+	"TzRg/mWQwzqUZjY0W/XBtcv1hioA8nNKvf0Aw/sCPhQU8Laz0c2EJTQIIEoehtbnfO7TVE7JpaHKBAQM",
+	"tSOqFOdoG6y1ayURLKkmmjEB1kQHwNc1Fr5Zb6Qy72n2YPVWO7fXvLh3OrXjfkCTSFzgw613xpxtVRNw",
+	"W+EZHoGU8YCaVDVC2HNyTp8U8x6b3OVW4gix979UxE3xaM986LFP2tv7ur8HhJgH/Lq7Cd7z614f9S6N",
+	"ORu//ekj9HRTkfnjz/hZ8z1vp/YJtiUbqvUWEDrA+goh0lP7ICD3xW4eWQaqoUyHq9+/YiIJKnogweBn",
+	"D09EwHl9HREhTWR3YMy4HaU9xmD1lH8QHwq2AcqCLA2HPNVwSupzUsgFF3pKFF8sjZ6Sa2bVIh+ynIOb",
+	"mmZm6mJydYcILfP70QXOH0qBd+odg7kl39Jqi8ySrY/1GGwT2z/gaYCzlgXPdn3WkvfY4i7vAo6Qejv9",
+	"+F8lXE3WZ9DvVkriX/9EVyA0W67sEKMvXKLpirGNuyWIJA3RIlumGMZwYAZfkh/7iY18wO+Tx8IUvxKP",
+	"TdLVV48OG0RWTSlXsRvOtntT2gBC31C1YD63bU6LguQlhAphyAWUU0Kh3odMJbPX3uO4P9pP7iiJzQ3x",
+	"lVzebvQ433YhVY19PALndmO2jssOoGGEgQXXXCXzfgvue9/ovyJb6b80qcUd8lfIadlU5HWrlJb3oSr/",
+	"wzTRuOndty6Kw37r+SybcLjD03M9YQ1MZjmUfr6lXJax25jOZLn1bt0DM+vPY6n24iulsQw9jAFZLPdO",
+	"u3cs8+NyvqWEkr0k9wDySQ5hokoampQOLSF/sA32YBv8KLdkTcWO5IBntERQsph8ZBs0xKOw9qd/mVay",
+	"0rPvv/+KshIsORXiuuRz48RTYdV/UQWyLuhGk2tmtowdzYQTYjgyKsg1RM9mS5YTJUs3KtQ8rp+5nf0Y",
+	"werSLukBG/lxfvcsV9UGvUsTP5CTR4lVeNVSB1m5Ye0vjzcF7Skd8KIoPK2C79POGtQrIQU7JT9Skcsb",
+	"ptyvpio6ZjiGcOV054oZg8f2kSb/tl921f+CijiPeCDQYdJQO8f7JqA+JmLPD13ZHhEOj+pIZAVx7tSf",
+	"v698h0ZeYugKDD2mVGI4sX2GvgZI2YcxE/jqG5Gx8coG+8SgS7tHvLvnTbtb4Q6m9XXsuUmmfQcuMyQD",
+	"j/81lHPrrMm0W/JWRsUV+2TuyIxqu/9KNlQ7tOiBAjtmathbKVeYawjFcEptoAxOwegNcD4K1UGn5JrN",
+	"pQIsRJc/OywXUrNMMbPH3RkCrrDoCYCI4odTlz3AjSY3tCgjT+pbrs2lG+VewmrvUpj2C0mmjMHPx05k",
+	"0mH7/In6v4ySjOGbyd1Jttj/fYu2tVGPYCs8mg1Q+93uOTIdqKm6iY8/4z+GSCd+iJEvLXx2WOHbryGh",
+	"jNnItAnwCJt194yln6/4uET3wuTSF5HjX9EuiFMLWSzhIRjIrPaV0MZvEQsCK0hD70RbNutiDOwfnD0N",
+	"Ubi1fQarWr12lafkV1dIQORkKbXxEZ0OtE8uMNoz6DGJ18yJuPd/8+5YzIWZfUsmzPSFeQC2y1sz/8eK",
+	"3bBm8ddW+MNSbnVFqFCoQHhGYc/I/heGRiHbUK7SNYSUc0Nynsfg2O2ox2KVd4Gcbuf3laR+HJwlXTTI",
+	"9o7x8tlxBlKRoxMkIr4QJ7xPI+ML8ebBRkC72d3zqcbzFy99guEF2hIxaBjLJgHWlVxxdnr4YbOsBOyG",
+	"898/RpJEI8GM1QFLLIuUPuF35ZHs3/uEvavaziypRqTb02PlysrSjMnuNPS6YPrx5xUX6D+PqrOh3r+G",
+	"OKTrgp2Tl5e/kj99eP2SPH/yl7M/T7G4i9yC0g2qroPf9qVhMlmUa1H9DO/iKXljvFeDQ4IHy0NVApc7",
+	"0uW3rz7Zlld2HuO9ofYrxNWZJuC5uQ6YXQkP1tFTWC/ZmmeykMLeFG0YBVT5TK7XNDUHHT7ZixDeDvy/",
+	"3hnmynGuqVpVRhBvJtZyzYjeWHFTL5mVGQVjucOEI79cvT75S2JWtr/bJtgCaFymbw7AigPaPMJVQgrz",
+	"xD4yaqmFCAdkHS7OFODGIT0ePTEYUUk+oGBCHZpVBV/v5G17OFigQ9mWNX8OZMwJwtYbsyMZq2RL46VP",
+	"1AOo0FsGxW3+v8t3P+OFhdvwlqPQQwou2BSsYJYOCoDacteSqFLoC5eNrA18bJkXVMSRhhYacUY2uJ2p",
+	"/Lrj31ksgIbCGUZg5nIKjOh6Z/+nHsDqdzvll1a7mSrF2OsE8J4+QraG7nkf4J6Dr8ptJINPJyLvSgd7",
+	"7+NbXzI9ENkxswCHXUz3N/enk+vdycqh2DkcR7TpTmv4mnWszal/QGupL/Bqypz2pkNcQYNh2HNLCdCA",
+	"w+Su36B1hAxfQvgq+iK4hjjOC1KwOeT7h8JTWEdhekAA7PNBwP8vsOAbzgGiQaBw/gV5cnZG+DxMKDGF",
+	"B1u2As8z5bjAel05ADgIcCvAJmwUc2W/jlS9wsWBREYchGaGaXu9YeBX2OROdxJGiGzl/5alcqmF02AY",
+	"M0vGlVfpjuQX2FUD3S41FtbygINmcH737Fn4ieasNnA7ySlnXjcEkwvXRC/lViDHkCJjp0eplwkloYw7",
+	"n/QRG0+N4Xo8/gz/u8ePcCNXLHH6wNc21CwrtubnkYYXHVeWY6BPwU7yOD4F29Po/bzxY6YeyV+hwR3y",
+	"GhwgnrIDonSwc1s6LEUhs1Wo1wWK0IrtCBOZ2m2MJjV3yTEYuS8vX9Xsdfux1wEQdhficnyEflz9qKcV",
+	"2tVAOUu/IgDrrfsivA5YMB8qBLmHVkiK5n19sOOz6iDvJnTLfva1rJd+gyNU9IM8ikj70tcFYHBAw4mh",
+	"YQr3KWB9r/uvAe5pf5WyFdvpqStxamnm3z3AWteKs/nXg9X6NWRAdp3ZRUFqAIzHkB6Og5n1q7cgPUjZ",
+	"AWf32tUbuFfxwW3MN5vENAR/q5Gy6/7j8Wf8x4AAhhTtRCSPMJtByOaDDJcPPfBh1AGkAx++4ibfPa9M",
+	"+uL8Sr5SVMSQsxuUK/UNXZG7jVDAjfiWIhTSFPoAIhRuzd0BPS/pZ6vVoAdXm218Drb2//3ip7dYthvE",
+	"9FqVDQwu5YawTxnbhKjHKugps1q1EhpDdkqd8qfFse8eHL/b0XURPXB5/U+WJWPB7FZeQJwVfgiFh+32",
+	"QBLVUpY6bL1rsFFcHEXbC86kwch1NTWvQz9tHLsUBT3SXoWj2qMmkYyqXJM/3bykKifPT8+m5MPrl+T7",
+	"Z9+d/Tkegoy3MSDjPUTiAB/IjV3ZAQ5D2JDjn3F684ce/HYp10ll7jf74x4trlldWyqwGbN8iqEYBRf7",
+	"EDUGHeCzmFvgTusXUpHznJo4jLJTBV0Fab5iBWfaoAH+AtLeCJ97N2AbiRQqIomggeM+HEG2AQ8lz5Ze",
+	"dQQkc2PA+74j16ywB2TkgOrTzRiYz86weP77Ryt1uJgS+M+PtqG68ZRRqmJyPnlMN/zxzROQO9xInyMA",
+	"5FupVposmWJTQAyH4mJiWlnMHZ0EuMpYJ3szVV0nkCUT8WbZDZhiMGquKKZHZoXU3jyHfgF0kddcWLBv",
+	"3e5+9RsfvkQQ2xbXin36Qmtm9LSqyjslNMtkKdwT6wEoLtAj6fFs1xdkzjvI9H7RFfZCNxCker1xpiu2",
+	"0/WoD2+D7OZfA1yTLBWRW+Fwo6au/B9BV70vMVfzeTO9mnz5+OX/DwAA//8=",
 }
 
 // decodeSpec returns the embedded OpenAPI spec as raw JSON bytes,

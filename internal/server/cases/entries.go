@@ -7,6 +7,7 @@ import (
 	"roundhouse.example/internal/desk/filing"
 	"roundhouse.example/internal/desk/pages"
 
+	"roundhouse.example/internal/core/disclosure"
 	"roundhouse.example/internal/desk"
 	"roundhouse.example/internal/desk/cases"
 	"roundhouse.example/internal/server/apigen"
@@ -37,7 +38,7 @@ func (h *Cases) SendMessage(ctx context.Context,
 	e, err := h.written(ctx, r.Case, func(id int64) (desk.Ref, error) {
 		return h.desk().Cases.Send(ctx, web.Actor(ctx), id, cases.Written{Text: web.Val(r.Body.Text),
 			Move: web.Val(r.Body.Move), By: filing.Wanted{Channel: web.Val(r.Body.Channel), Link: web.Val(r.Body.Link)},
-			Seen: r.Body.Seen, Untold: web.Val(r.Body.Untold)})
+			Seen: r.Body.Seen, Untold: web.Val(r.Body.Untold), Disclose: web.Val(r.Body.DiscloseReason)})
 	})
 	return apigen.SendMessage201JSONResponse(e), err
 }
@@ -99,6 +100,9 @@ func entry(e pages.EntryView) apigen.Entry {
 			To:       web.Some(x.To),
 			Severity: web.Some(x.Severity), Level: web.Some(x.Level), Automatic: web.Some(x.Automatic),
 			Agreed: web.Some(x.Agreed)}
+	}
+	if len(e.Holds) > 0 {
+		out.Holds = web.Ptr(web.Each(e.Holds, func(k disclosure.Kind) apigen.FindingKind { return apigen.FindingKind(k) }))
 	}
 	if e.Delivery != nil {
 		out.Delivery = web.Ptr(delivery(*e.Delivery))

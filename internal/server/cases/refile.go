@@ -19,7 +19,7 @@ func (h *Cases) Refile(ctx context.Context, r apigen.RefileRequestObject) (apige
 	b := r.Body
 	ref, err := h.desk().Drafts.Refile(ctx, web.Actor(ctx), id, match, drafts.Refiling{Vendor: web.Val(b.Vendor),
 		Maker: web.Val(b.Maker), Asset: b.Asset, Account: b.Account, Contract: b.Contract, Reason: b.Reason,
-		By: filing.Wanted{Channel: web.Val(b.Channel), Link: web.Val(b.Link)}})
+		By: filing.Wanted{Channel: web.Val(b.Channel), Link: web.Val(b.Link)}, Disclose: web.Val(b.DiscloseReason)})
 	if err != nil {
 		return nil, err
 	}

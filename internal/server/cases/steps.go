@@ -25,7 +25,7 @@ func (h *Cases) TakeStep(ctx context.Context, r apigen.TakeStepRequestObject) (a
 		Offers: deadline.Offer(web.Val(b.Offers)),
 		Entry:  web.Val(b.Entry), Move: web.Val(b.Move), Person: web.Val(b.Person), Criterion: web.Val(b.Criterion),
 		Cause: web.Val(b.Cause), Route: filing.Wanted{Channel: web.Val(b.Channel), Link: web.Val(b.Link)},
-		Confirmed: web.Val(b.Confirmed), Contact: web.Val(b.Contact),
+		Confirmed: web.Val(b.Confirmed), Contact: web.Val(b.Contact), Disclose: web.Val(b.DiscloseReason),
 	})
 	if err != nil {
 		return nil, err

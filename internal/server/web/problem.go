@@ -54,6 +54,7 @@ func ProblemOf(err error) *Problem {
 		inUse     *desk.InUse
 		touches   *desk.Touches
 		paper     *secrets.NotInVault
+		holds     *desk.MustNotLeave
 	)
 	switch {
 	case errors.As(err, &p):
@@ -64,6 +65,10 @@ func ProblemOf(err error) *Problem {
 		p = NewProblem(http.StatusUnprocessableEntity, "invalid", "Something in the request is not right",
 			invalid.Error())
 		p.Errors = fieldErrors(invalid.Fields)
+		return p
+	case errors.As(err, &holds):
+		p = NewProblem(http.StatusUnprocessableEntity, "must-not-leave", "This must not leave as it is", holds.Error())
+		p.Errors = fieldErrors(holds.Places)
 		return p
 	case errors.As(err, &refusal):
 		p = NewProblem(http.StatusConflict, "step-refused", "That step is not allowed now", refusal.Error())

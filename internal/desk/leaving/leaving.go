@@ -1,0 +1,90 @@
+// Package leaving looks at what is to leave for a vendor (docs/rules.md, section 6).
+package leaving
+
+import (
+	"fmt"
+	"strings"
+
+	"roundhouse.example/internal/core/disclosure"
+	"roundhouse.example/internal/core/words"
+	"roundhouse.example/internal/desk"
+)
+
+// Leaving is the subject. Use New.
+type Leaving struct{ sc *disclosure.Scanner }
+
+// New makes the subject.
+func New() *Leaving {
+	sc, err := disclosure.NewScanner(disclosure.Config{})
+	if err != nil {
+		panic(err) // the rules as they are always fit
+	}
+	return &Leaving{sc}
+}
+
+// Found is what is in a text, and the text without it.
+type Found struct {
+	Findings []disclosure.Finding
+	Masked   string
+}
+
+// Scan looks at a text that somebody writes, before it is sent.
+func (l *Leaving) Scan(text string) Found {
+	f := Found{Findings: l.sc.Text(text), Masked: text}
+	for _, x := range f.Findings {
+		if x.Kind.Level() != disclosure.Tell {
+			f.Masked = l.sc.Masked(text)
+			break
+		}
+	}
+	return f
+}
+
+// Stops are the kinds of what must not leave in a text, each once, the gravest first.
+func (l *Leaving) Stops(text string) []disclosure.Kind { return stops(l.sc.Text(text)) }
+
+func stops(found []disclosure.Finding) (kinds []disclosure.Kind) {
+	there := map[disclosure.Kind]bool{}
+	for _, f := range found {
+		there[f.Kind] = f.Kind.Level() == disclosure.Stop
+	}
+	for _, k := range disclosure.Kinds {
+		if there[k] {
+			kinds = append(kinds, k)
+		}
+	}
+	return kinds
+}
+
+// Check says whether a text may leave: what must not is a *desk.MustNotLeave, unless somebody says why it has to; then
+// it gives what that lifts.
+func (l *Leaving) Check(text, because string) ([]disclosure.Kind, error) {
+	found := l.sc.Text(text)
+	kinds := stops(found)
+	if len(kinds) == 0 || strings.TrimSpace(because) != "" {
+		return kinds, nil
+	}
+	e := &desk.MustNotLeave{What: Named(kinds)}
+	for _, f := range found {
+		if f.Kind.Level() == disclosure.Stop {
+			e.Places = append(e.Places, desk.Field{Name: "text", Detail: fmt.Sprintf("line %d: %s: %s", f.Line,
+				words.Inline(words.FindingKinds.Of(string(f.Kind))), f.Excerpt)})
+		}
+		if len(e.Places) == 20 {
+			break
+		}
+	}
+	return nil, e
+}
+
+// Named is what was found, as it stands in a sentence: a password and a card number.
+func Named(kinds []disclosure.Kind) string {
+	var list []string
+	for _, k := range kinds {
+		list = append(list, "a "+words.Inline(words.FindingKinds.Of(string(k))))
+	}
+	if n := len(list); n > 1 {
+		return strings.Join(list[:n-1], ", ") + " and " + list[n-1]
+	}
+	return strings.Join(list, "")
+}
