@@ -34,7 +34,7 @@ func TestWhatMustNotLeave(t *testing.T) {
 	}
 	ragna.step(draft, m{"step": "file", "disclose_reason": "An account for this test"})
 	ragna.untilState(draft, "open")
-	if n := ragna.said(draft, "has a password in it, and is sent all the same: An account for this test"); n != 1 {
+	if n := ragna.said(draft, "has a password in it, and is sent anyway. Reason: An account for this test"); n != 1 {
 		t.Errorf("the reason stands %d times in the record", n)
 	}
 
@@ -82,13 +82,13 @@ func TestWhatMustNotLeaveInTheTerminal(t *testing.T) {
 	name := w.as(0).filed("corvane", "Which colour code? [mute]")
 	s := w.shell(0)
 	out, code := s.run("first\nlogin sync password "+leaked+"\n", "case", "reply", name, "--text", "-")
-	if code != 4 || !contains(out, "This must not leave as it is", "a password", "  line 2: password: ", "--disclose",
+	if code != 4 || !contains(out, "This must not be sent as it is", "a password", "  line 2: password: ", "--disclose",
 		"Your text is kept in") || contains(out, leaked) {
 		t.Errorf("refused with %d:\n%s", code, out)
 	}
 	s.ok([]string{"case", "reply", name, "--text", "password: " + leaked, "--disclose", "A test account"}, "is being sent")
 	s.ok([]string{"case", "note", name, "--text", "password: " + leaked}, "is saved")
-	s.ok(words("case show "+name), "Entry 4 has a password in it, and is sent all the same: A test account",
+	s.ok(words("case show "+name), "Entry 4 has a password in it, and is sent anyway. Reason: A test account",
 		"(internal, never sent), has a password in it")
 	for _, help := range []string{"case file", "case close", "case open", "case refile"} {
 		s.ok(append(words(help), "--help"), "--disclose")

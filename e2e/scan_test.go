@@ -45,7 +45,7 @@ func TestScanInTheTerminal(t *testing.T) {
 	out, code := s.run("", "scan", log, bundle)
 	if code != 4 || contains(out, secret) || !contains(out, "Stop", "Password", "db.password=********", "bundle.zip >",
 		"logs/app.log", "Token or key", "2 files scanned: 2 stops, 0 warnings, 1 for information.",
-		"2 things must not leave") {
+		"found 2 things that must not be sent") {
 		t.Errorf("for people: %d\n%s", code, out)
 	}
 	type finding struct {

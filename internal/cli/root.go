@@ -110,7 +110,7 @@ func hintFor(err error) string {
 		for _, e := range app.Deref(p.Errors) {
 			lines = append(lines, "  "+out.Plain(e.Detail))
 		}
-		return strings.Join(append(lines, "roundhouse scan - shows more; --disclose \"WHY\" sends it all the same."), "\n")
+		return strings.Join(append(lines, "To send it anyway: --disclose \"WHY\"."), "\n")
 	case ok && p.Kind() == "not-found":
 		return "roundhouse case list shows the cases, roundhouse vendor list the vendors."
 	}

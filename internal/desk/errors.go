@@ -18,7 +18,7 @@ type MustNotLeave struct {
 }
 
 func (e *MustNotLeave) Error() string {
-	return "It has " + e.What + " in it. Take that out, or give the reason why it has to be sent."
+	return "It has " + e.What + " in it. Take that out, or say why it has to be sent."
 }
 
 // InUse is returned where something else refers to what was to be removed.

@@ -1,7 +1,7 @@
 <script setup lang="ts">
 import { NButton, NSelect } from 'naive-ui'
 import { computed, ref, watch } from 'vue'
-import { pickedRoute, routeWords } from '../shared/routes'
+import { against, pickedRoute, routeWords } from '../shared/routes'
 import ReviewDialog from './ReviewDialog.vue'
 import OpenClashes from './OpenClashes.vue'
 import OpenContact from './OpenContact.vue'
@@ -12,8 +12,8 @@ import OpenWhat from './OpenWhat.vue'
 import { useOwners } from '../people/queries'
 import { attrs } from '../shared/attrs'
 import { useVendors } from '../vendors/queries'
-import { short, useClock } from '../shared/time'
-import { byChannel, label } from '../shared/words'
+import { useClock } from '../shared/time'
+import { label } from '../shared/words'
 import { provideDraft } from './draft'
 
 const d = provideDraft()
@@ -77,10 +77,9 @@ async function look() {
       <h2 class="then">What happens next</h2>
       <p class="sub" data-testid="what-next">
         It will be sent to {{ vendor?.name ?? 'the vendor' }}{{ way }}.
-        <b v-if="via?.open === false" class="warn" data-testid="way-closed">
-          Nobody is there now; it opens {{ short(via.until!, now) }}.
-        </b>
-        <b v-if="via?.urgent_only" class="warn">It takes only urgent cases {{ byChannel(via.channel) }}.</b>
+        <b v-for="s in against(via, vendor?.name ?? 'The vendor', now)" :key="s" class="warn" data-testid="against"
+          >{{ s }}{{ ' ' }}</b
+        >
         <template v-if="via?.automatic"> The deadlines start once it has arrived. </template>
         <template v-else-if="!via">
           How it is sent and when the deadlines start appears here once the draft is saved.

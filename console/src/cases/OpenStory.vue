@@ -84,7 +84,7 @@ const lines = ['since', 'often', 'version', 'system', 'browser', 'role']
         :input-props="attrs({ id: `t-${s.key}`, 'data-testid': s.key })"
       />
     </div>
-    <LeavingCheck :text="written.join(between)" later @mask="mask" />
+    <LeavingCheck class="check" :text="written.join(between)" later @mask="mask" />
     <p v-if="others > 0" class="field">
       <span></span>
       <button class="linkish" type="button" data-testid="more-parts" @click="more = true">
@@ -98,6 +98,9 @@ const lines = ['since', 'often', 'version', 'system', 'browser', 'role']
 ul {
   margin: 0;
   padding-left: 18px;
+}
+.check {
+  margin-top: 10px;
 }
 .wanted {
   white-space: pre-line;

@@ -2,9 +2,9 @@
 import { NButton } from 'naive-ui'
 import { computed, onMounted, ref } from 'vue'
 import { useRouter } from 'vue-router'
-import { pickedRoute, routeKey, routeWords, type Route } from '../shared/routes'
+import { against, pickedRoute, routeKey, routeWords, type Route } from '../shared/routes'
 import { short, span, useClock } from '../shared/time'
-import { byChannel, label, target } from '../shared/words'
+import { label, target } from '../shared/words'
 import LeavingCheck from '../files/LeavingCheck.vue'
 import DialogFrame from '../shared/DialogFrame.vue'
 import { useDraftHere } from './draft'
@@ -54,10 +54,7 @@ onMounted(() => setTimeout(() => document.querySelector<HTMLElement>('[data-test
         }}
       </label>
     </div>
-    <p v-if="via?.open === false" class="warn">Nobody is there now; it opens {{ short(via.until!, now) }}.</p>
-    <p v-if="via?.urgent_only" class="warn">
-      {{ d.draft.line.vendor }} takes only urgent cases {{ byChannel(via.channel) }}.
-    </p>
+    <p v-for="s in against(via, d.draft.line.vendor, now)" :key="s" class="warn">{{ s }}</p>
     <p v-if="via?.messages" class="warn limited" data-testid="limited">
       The channel does not take it as it is:
       {{

@@ -10,7 +10,7 @@ import { label } from '../shared/words'
 // What is in a text that is to leave, while somebody writes it. The service looks again before it sends.
 // What is fixed cannot be changed here; what is sent later is only said, and its reason is given then.
 const props = defineProps<{ text: string; internal?: boolean; fixed?: boolean; later?: boolean }>()
-/** Why it is sent all the same. */
+/** Why it is sent anyway. */
 const reason = defineModel<string>('reason', { default: '' })
 const emit = defineEmits<{ mask: [text: string]; stopped: [boolean] }>()
 const written = refDebounced(
@@ -48,7 +48,7 @@ watch(
   >
     <template
       v-for="[list, head] in [
-        [stops, internal ? 'Take this out if nobody needs it here:' : 'This must not leave:'],
+        [stops, internal ? 'Take this out if nobody needs it here:' : 'This must not be sent:'],
         [internal ? [] : warnings, 'Look at this before you send it:'],
       ] as const"
       :key="head"
@@ -77,7 +77,7 @@ watch(
       Replace with ********
     </button>
     <div v-if="stops.length && !internal && !later" class="field">
-      <label for="disclose">Reason to send it all the same</label>
+      <label for="disclose">Reason to send it anyway</label>
       <NInput
         v-model:value="reason"
         placeholder="Recorded on the case"

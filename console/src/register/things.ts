@@ -106,15 +106,18 @@ export function useContractOptions(vendor: Ref<string>, asset?: Ref<number>, cho
     () => !!asset?.value,
     () => ({ asset: asset?.value }),
   )
-  const { data: one } = useThing(
-    ref('contracts' as const),
-    computed(() => chosen?.value ?? 0),
-  )
-  return computed(() => {
+  const items = computed(() => {
     const fit = asset?.value ? covering.value?.items : undefined
-    const items = (fit?.length ? fit : all.value?.items) ?? []
-    const also = chosen?.value ? one.value?.data : undefined
-    const shown = also && !items.some((k) => k.id === also.id) ? [...items, also] : items
+    return fit?.length ? fit : all.value?.items
+  })
+  // The chosen one is asked for where it is not among them: it has ended, or is another vendor's.
+  const absent = computed(() =>
+    chosen?.value && items.value && !items.value.some((k) => k.id === chosen.value) ? chosen.value : 0,
+  )
+  const { data: one } = useThing(ref('contracts' as const), absent)
+  return computed(() => {
+    const also = absent.value ? one.value?.data : undefined
+    const shown = also ? [...(items.value ?? []), also] : (items.value ?? [])
     return shown.map((k) => ({ label: `${k.facts.number}, until ${String(k.facts.ends)}`, value: k.id }))
   })
 }

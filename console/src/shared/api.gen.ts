@@ -283,7 +283,7 @@ export interface paths {
         };
         get?: never;
         put?: never;
-        /** Look for what must not leave in a text, before it is sent */
+        /** Look for what must not be sent in a text */
         post: operations["scanText"];
         delete?: never;
         options?: never;
@@ -2613,7 +2613,7 @@ export interface components {
             channel?: components["schemas"]["Channel"];
             /** @description The link's name, if the vendor has several */
             link?: string;
-            /** @description Why what must not leave is sent all the same; recorded on the case */
+            /** @description Why something that must not be sent is sent anyway; recorded on the case */
             disclose_reason?: string;
         };
         Effect: {
@@ -2644,7 +2644,7 @@ export interface components {
             automatic?: boolean;
             effect?: components["schemas"]["Effect"];
             refers_to?: number;
-            /** @description What must not leave and is in a note, a call, or a message of the vendor's */
+            /** @description What must not be sent, where it is in a note, a call or a message from the vendor */
             holds?: components["schemas"]["FindingKind"][];
             /** @description What may be wrong with it; only right after it was written */
             warning?: string;
@@ -2655,7 +2655,7 @@ export interface components {
             more: boolean;
         };
         NewMessage: {
-            /** @description Why what must not leave is sent all the same; recorded on the case */
+            /** @description Why something that must not be sent is sent anyway; recorded on the case */
             disclose_reason?: string;
             /** @description Optional if untold adds something */
             text?: string;
@@ -2774,7 +2774,7 @@ export interface components {
             /** @description The channel of the new filing */
             channel?: components["schemas"]["Channel"];
             link?: string;
-            /** @description Why what must not leave is sent all the same; recorded on the case */
+            /** @description Why something that must not be sent is sent anyway; recorded on the case */
             disclose_reason?: string;
         };
         MakerStatus: {

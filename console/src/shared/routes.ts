@@ -1,8 +1,17 @@
 import type { components } from './api.gen'
+import { short } from './time'
 import { byChannel } from './words'
 
 /** A way to a vendor: by a link that takes things there, or by one of us. */
 export type Route = components['schemas']['Route']
+
+/** What speaks against a route just now. */
+export function against(r: Route | undefined, vendor: string, now: Date): string[] {
+  const out: string[] = []
+  if (r?.open === false) out.push(`Nobody is there now; it opens ${short(r.until!, now)}.`)
+  if (r?.urgent_only) out.push(`${vendor} takes only urgent cases ${byChannel(r.channel)}.`)
+  return out
+}
 
 /** Tells routes apart. */
 export const routeKey = (r: Route): string => (r.link ? `${r.channel} ${r.link}` : r.channel)

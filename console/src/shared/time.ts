@@ -4,7 +4,14 @@ import { useNow } from '@vueuse/core'
 export const useClock = () => useNow({ interval: 10_000 })
 
 const at = (t: string | Date) => (t instanceof Date ? t : new Date(t))
-const fmt = (o: Intl.DateTimeFormatOptions, zone?: string) => new Intl.DateTimeFormat('en-GB', { ...o, timeZone: zone })
+// To make a format takes much longer than to use one, and a list of cases uses hundreds.
+const formats = new Map<string, Intl.DateTimeFormat>()
+function fmt(o: Intl.DateTimeFormatOptions, zone?: string): Intl.DateTimeFormat {
+  const key = JSON.stringify(o) + zone
+  let f = formats.get(key)
+  if (!f) formats.set(key, (f = new Intl.DateTimeFormat('en-GB', { ...o, timeZone: zone })))
+  return f
+}
 
 const differ = (a: Date, b: Date, part: Intl.DateTimeFormatOptions, zone?: string) =>
   fmt(part, zone).format(a) !== fmt(part, zone).format(b)

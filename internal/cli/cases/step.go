@@ -115,7 +115,7 @@ type ByFlags struct{ By, Link string }
 
 // DiscloseFlag puts the flag on a command with which somebody says why what must not leave is sent all the same.
 func DiscloseFlag(c *cobra.Command, why *string) {
-	c.Flags().StringVar(why, "disclose", "", "why a password or another secret in it has to be sent all the same")
+	c.Flags().StringVar(why, "disclose", "", "why a password, or something else that must not be sent, is sent anyway")
 }
 
 // Add puts the flags on a command.

@@ -40,9 +40,9 @@ type finding struct {
 // Scan is the command scan.
 func (a *Commands) Scan() *cobra.Command {
 	var rules, masked string
-	c := &cobra.Command{Use: "scan FILE...", Short: "Look for secrets and personal data in files before they leave",
-		Long: "Look for secrets and personal data in files, and in zip, gzip and tar archives, before they\n" +
-			"leave. It needs no service. Passwords, tokens, private keys and card numbers are stops:\n" +
+	c := &cobra.Command{Use: "scan FILE...", Short: "Look for secrets and personal data in files before you send them",
+		Long: "Look for secrets and personal data in files, and in zip, gzip and tar archives, before you\n" +
+			"send them. It needs no service. Passwords, tokens, private keys and card numbers are stops:\n" +
 			"the exit status is then 4. In a folder, all files are scanned; - is standard input.",
 		Args: cobra.MinimumNArgs(1),
 		Example: "  roundhouse scan collector.log\n" +
@@ -148,9 +148,9 @@ func (a *Commands) scanAll(ctx context.Context, sc *disclosure.Scanner, files []
 	}
 	switch {
 	case stops == 1:
-		return &app.Refused{Text: "1 thing must not leave"}
+		return &app.Refused{Text: "found 1 thing that must not be sent"}
 	case stops > 1:
-		return &app.Refused{Text: fmt.Sprintf("%d things must not leave", stops)}
+		return &app.Refused{Text: fmt.Sprintf("found %d things that must not be sent", stops)}
 	case unread > 0:
 		return fmt.Errorf("%s could not be read", counted(unread, "file"))
 	}

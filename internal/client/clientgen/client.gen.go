@@ -1739,7 +1739,7 @@ type Entry struct {
 	Effect     *Effect         `json:"effect,omitempty"`
 	HappenedAt time.Time       `json:"happened_at"`
 
-	// Holds What must not leave and is in a note, a call, or a message of the vendor's
+	// Holds What must not be sent, where it is in a note, a call or a message from the vendor
 	Holds      *[]FindingKind `json:"holds,omitempty"`
 	Kind       EntryKind      `json:"kind"`
 	Number     int            `json:"number"`
@@ -2162,7 +2162,7 @@ type NewMessage struct {
 	// Channel The usual one if left out
 	Channel *Channel `json:"channel,omitempty"`
 
-	// DiscloseReason Why what must not leave is sent all the same; recorded on the case
+	// DiscloseReason Why something that must not be sent is sent anyway; recorded on the case
 	DiscloseReason *string `json:"disclose_reason,omitempty"`
 
 	// Link The link's name, if the vendor has several
@@ -2573,7 +2573,7 @@ type Refiling struct {
 	// Contract If left out and the account is another, the one in force that covers it
 	Contract *int64 `json:"contract,omitempty"`
 
-	// DiscloseReason Why what must not leave is sent all the same; recorded on the case
+	// DiscloseReason Why something that must not be sent is sent anyway; recorded on the case
 	DiscloseReason *string `json:"disclose_reason,omitempty"`
 	Link           *string `json:"link,omitempty"`
 	Maker          *string `json:"maker,omitempty"`
@@ -2865,7 +2865,7 @@ type Step struct {
 	Contact   *string `json:"contact,omitempty"`
 	Criterion *int64  `json:"criterion,omitempty"`
 
-	// DiscloseReason Why what must not leave is sent all the same; recorded on the case
+	// DiscloseReason Why something that must not be sent is sent anyway; recorded on the case
 	DiscloseReason *string `json:"disclose_reason,omitempty"`
 
 	// Entry The message in which something was offered
@@ -4736,14 +4736,14 @@ type ClientInterface interface {
 	// Corresponds with PATCH /rota/{shift} (the `ChangeShift` operationId).
 	ChangeShiftWithApplicationMergePatchPlusJSONBody(ctx context.Context, shift ShiftId, params *ChangeShiftParams, body ChangeShiftApplicationMergePatchPlusJSONRequestBody, reqEditors ...RequestEditorFn) (*http.Response, error)
 
-	// ScanTextWithBody Look for what must not leave in a text, before it is sent
+	// ScanTextWithBody Look for what must not be sent in a text
 	//
 	// Takes any type of body and a specified content type.
 	//
 	// Corresponds with POST /scan (the `ScanText` operationId).
 	ScanTextWithBody(ctx context.Context, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*http.Response, error)
 
-	// ScanText Look for what must not leave in a text, before it is sent
+	// ScanText Look for what must not be sent in a text
 	//
 	// Takes a body of the `application/json` content type.
 	//
@@ -6831,7 +6831,7 @@ func (c *Client) ChangeShiftWithApplicationMergePatchPlusJSONBody(ctx context.Co
 	return c.Client.Do(req)
 }
 
-// ScanTextWithBody Look for what must not leave in a text, before it is sent
+// ScanTextWithBody Look for what must not be sent in a text
 //
 // Takes any type of body and a specified content type.
 //
@@ -6848,7 +6848,7 @@ func (c *Client) ScanTextWithBody(ctx context.Context, contentType string, body 
 	return c.Client.Do(req)
 }
 
-// ScanText Look for what must not leave in a text, before it is sent
+// ScanText Look for what must not be sent in a text
 //
 // Takes a body of the `application/json` content type.
 //
@@ -13655,14 +13655,14 @@ type ClientWithResponsesInterface interface {
 	// Corresponds with PATCH /rota/{shift} (the `ChangeShift` operationId).
 	ChangeShiftWithApplicationMergePatchPlusJSONBodyWithResponse(ctx context.Context, shift ShiftId, params *ChangeShiftParams, body ChangeShiftApplicationMergePatchPlusJSONRequestBody, reqEditors ...RequestEditorFn) (*ChangeShiftResponse, error)
 
-	// ScanTextWithBodyWithResponse Look for what must not leave in a text, before it is sent
+	// ScanTextWithBodyWithResponse Look for what must not be sent in a text
 	//
 	// Takes any type of body and a specified content type, and returns a wrapper object for the known response body format(s).
 	//
 	// Corresponds with POST /scan (the `ScanText` operationId).
 	ScanTextWithBodyWithResponse(ctx context.Context, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*ScanTextResponse, error)
 
-	// ScanTextWithResponse Look for what must not leave in a text, before it is sent
+	// ScanTextWithResponse Look for what must not be sent in a text
 	//
 	// Takes a body of the `application/json` content type, and returns a wrapper object for the known response body format(s).
 	//
@@ -20117,7 +20117,7 @@ func (c *ClientWithResponses) ChangeShiftWithApplicationMergePatchPlusJSONBodyWi
 	return ParseChangeShiftResponse(rsp)
 }
 
-// ScanTextWithBodyWithResponse Look for what must not leave in a text, before it is sent
+// ScanTextWithBodyWithResponse Look for what must not be sent in a text
 //
 // Takes any type of body and a specified content type, and returns a wrapper object for the known response body format(s).
 //
@@ -20130,7 +20130,7 @@ func (c *ClientWithResponses) ScanTextWithBodyWithResponse(ctx context.Context, 
 	return ParseScanTextResponse(rsp)
 }
 
-// ScanTextWithResponse Look for what must not leave in a text, before it is sent
+// ScanTextWithResponse Look for what must not be sent in a text
 //
 // Takes a body of the `application/json` content type, and returns a wrapper object for the known response body format(s).
 //

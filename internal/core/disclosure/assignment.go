@@ -259,6 +259,7 @@ type held struct {
 	quote    bool
 	how      separators
 	more     []byte // what follows on the line
+	next     byte   // what follows at once; 0 at the end of the line
 }
 
 // opening are the ways in which a quote begins; what they are in other texts comes before.
@@ -290,9 +291,9 @@ func (s *line) value(at int, how separators) (held, bool) {
 				to++
 				continue
 			}
-			return held{from, to, true, how, bytes.TrimLeft(b[to+len(close):], " \t")}, to > from
+			return held{from: from, to: to, quote: true, how: how, more: bytes.TrimLeft(b[to+len(close):], " \t")}, to > from
 		}
-		return held{from, len(b), true, how, nil}, from < len(b) // the quote ends on a later line
+		return held{from: from, to: len(b), quote: true, how: how}, from < len(b) // the quote ends on a later line
 	}
 	to := at
 	for to < len(b) && b[to] > ' ' && !bytes.ContainsRune([]byte("\"'<>`|"), rune(b[to])) {
@@ -308,7 +309,11 @@ func (s *line) value(at int, how separators) (held, bool) {
 	if how == byWord && to > at && (b[to-1] == '.' || b[to-1] == '!' && len(b[to:]) > 1) {
 		to--
 	}
-	return held{at, to, false, how, bytes.TrimLeft(b[to:], " \t,;.")}, to > at
+	v := held{from: at, to: to, how: how, more: bytes.TrimLeft(b[to:], " \t,;.")}
+	if to < len(b) {
+		v.next = b[to]
+	}
+	return v, to > at
 }
 
 // pair begins another name with its value.

@@ -31,7 +31,9 @@ func credible(v []byte, k Kind, h held, name []byte) bool {
 	case h.how == bySpace && !h.quote:
 		return len(v) >= 6 && c.mixed()
 	case h.how == byWord && !h.quote && sentence(h.more):
-		return len(v) >= 6 && c.mixed()
+		number := c.digits == len(v) && len(v) > 3 && (strings.IndexByte(",;.", h.next) >= 0 ||
+			bytes.Contains(bytes.ToLower(name), []byte("pin")))
+		return len(v) >= 6 && c.mixed() || number
 	}
 	return len(v) >= 3 && (c.digits < len(v) || len(v) > 3)
 }

@@ -182,7 +182,7 @@ func (t *Stream) tell(b []byte, spots []spot) {
 			continue
 		}
 		if !x.quiet {
-			t.found(b, x)
+			t.found(b, x, spots)
 		}
 		if t.masked != nil && x.kind.Level() != Tell && x.from >= at {
 			t.masked(b[at:x.from])
@@ -196,11 +196,11 @@ func (t *Stream) tell(b []byte, spots []spot) {
 }
 
 // found keeps a finding, as long as there are not too many of its kind.
-func (t *Stream) found(b []byte, x spot) {
+func (t *Stream) found(b []byte, x spot, all []spot) {
 	if t.count[x.kind]++; t.count[x.kind] > most {
 		return
 	}
-	f := Finding{Line: t.number, Kind: x.kind, Excerpt: excerpt(b, x), From: t.offset + int64(x.from),
+	f := Finding{Line: t.number, Kind: x.kind, Excerpt: excerpt(b, x, all), From: t.offset + int64(x.from),
 		To: t.offset + int64(x.to)}
 	if x.head != "" {
 		f.Line, f.Excerpt = x.line, x.head+Mask
@@ -211,13 +211,21 @@ func (t *Stream) found(b []byte, x spot) {
 // around is how many letters of what comes before an excerpt has.
 const around = 40
 
-// excerpt is what comes before a finding, and that something was there.
-func excerpt(b []byte, x spot) string {
+// excerpt is what comes before a finding, and that something was there; what else was found there is masked too.
+func excerpt(b []byte, x spot, all []spot) string {
 	from := max(0, x.from-around)
 	for from < x.from && !utf8.RuneStart(b[from]) {
 		from++
 	}
-	piece := b[from:x.from]
+	piece, at := []byte(nil), from
+	for _, other := range all {
+		if other.kind.Level() == Tell || other.to <= at || other.from >= x.from {
+			continue
+		}
+		piece = append(append(piece, b[at:max(at, other.from)]...), Mask...)
+		at = min(other.to, x.from)
+	}
+	piece = append(piece, b[at:x.from]...)
 	mark := ""
 	if from > 0 { // it begins with a whole word, where there is one
 		mark = "… "

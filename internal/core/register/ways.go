@@ -22,15 +22,7 @@ func (v Vendor) Routes(links []route.Route, level []route.Kind, urgent bool) []r
 			out = append(out, route.Route{Kind: w.Channel, UrgentOnly: !urgent && len(level) == 0 && v.urgentOnly(w.Channel)})
 		}
 	}
-	slices.SortStableFunc(out, func(a, b route.Route) int {
-		switch {
-		case a.UrgentOnly == b.UrgentOnly:
-			return 0
-		case b.UrgentOnly:
-			return -1
-		}
-		return 1
-	})
+	slices.SortStableFunc(out, func(a, b route.Route) int { return first(!a.UrgentOnly, !b.UrgentOnly) })
 	if len(level) == 0 {
 		return out
 	}
@@ -49,16 +41,19 @@ func (v Vendor) WaysBy(channel route.Kind, urgent bool) (out []Way) {
 			out = append(out, w)
 		}
 	}
-	slices.SortStableFunc(out, func(a, b Way) int {
-		switch {
-		case a.Urgent == b.Urgent:
-			return 0
-		case a.Urgent == urgent:
-			return -1
-		}
-		return 1
-	})
+	slices.SortStableFunc(out, func(a, b Way) int { return first(a.Urgent == urgent, b.Urgent == urgent) })
 	return out
+}
+
+// first puts what is so before what is not.
+func first(a, b bool) int {
+	switch {
+	case a == b:
+		return 0
+	case a:
+		return -1
+	}
+	return 1
 }
 
 // EmailTo is the address that an email to the vendor goes to, an urgent one where the matter is; empty where there is

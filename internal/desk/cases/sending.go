@@ -68,7 +68,7 @@ func (w *Work) sendOne(ctx context.Context, via route.Route, action route.Action
 	}
 	if len(lifted) > 0 {
 		_, err = w.Add(ctx, casesdb.Entry{Kind: casework.Change, RefersTo: &e.Number, Body: fmt.Sprintf(
-			"Entry %d has %s in it, and is sent all the same: %s", e.Number, leaving.Named(lifted),
+			"Entry %d has %s in it, and is sent anyway. Reason: %s", e.Number, leaving.Named(lifted),
 			strings.TrimSpace(w.disclose))})
 	}
 	return e, err

@@ -67,7 +67,7 @@ func ProblemOf(err error) *Problem {
 		p.Errors = fieldErrors(invalid.Fields)
 		return p
 	case errors.As(err, &holds):
-		p = NewProblem(http.StatusUnprocessableEntity, "must-not-leave", "This must not leave as it is", holds.Error())
+		p = NewProblem(http.StatusUnprocessableEntity, "must-not-leave", "This must not be sent as it is", holds.Error())
 		p.Errors = fieldErrors(holds.Places)
 		return p
 	case errors.As(err, &refusal):
