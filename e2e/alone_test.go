@@ -11,6 +11,8 @@ import (
 	"time"
 
 	"roundhouse.example/internal/child"
+	"roundhouse.example/internal/client"
+	"roundhouse.example/internal/client/clientgen"
 	"roundhouse.example/internal/testdb"
 )
 
@@ -91,7 +93,12 @@ func TestADeskFromNothing(t *testing.T) {
 	}
 	address := freeAddress(t)
 	cmd := exec.Command(binary, "serve", "--log", "json")
-	cmd.Env = append(os.Environ(), "ROUNDHOUSE_DATABASE="+db, "ROUNDHOUSE_LISTEN="+address)
+	rules := filepath.Join(s.home, "rules.yaml")
+	if err := os.WriteFile(rules, []byte("words: [tunnussana]\npersonal_numbers: {national: '[0-9]{6}-[0-9]{5}'}\n"),
+		0o600); err != nil {
+		t.Fatal(err)
+	}
+	cmd.Env = append(os.Environ(), "ROUNDHOUSE_DATABASE="+db, "ROUNDHOUSE_LISTEN="+address, "ROUNDHOUSE_RULES="+rules)
 	var log bytes.Buffer
 	cmd.Stderr = &log
 	ended, err := child.Start(cmd, syscall.SIGKILL)
@@ -111,6 +118,10 @@ func TestADeskFromNothing(t *testing.T) {
 		t.Fatalf("%s\n%s", out, &log)
 	}
 	s.ok(words("case list"), "No matching cases")
+	if kinds := scanned(t, "http://"+address, words(s.ok(words("token add rules"), "rht_"))[0],
+		"Tunnussana: majakka88\n120488-31234"); kinds != "password personal-number " {
+		t.Errorf("by rules of our own, found %s", kinds)
+	}
 	s.ok(words("policy show"), "Saltmarsh Ferries", "Our answer", "round-the-clock", "our-desk")
 	s.ok(words("calendar list"), "our-desk", "Pacific/Chatham", "round the clock")
 	file := filepath.Join(s.home, "ferrous.yaml")
@@ -156,4 +167,21 @@ func TestADeskFromNothing(t *testing.T) {
 		contains(log.String(), "rht_") {
 		t.Errorf("the log:\n%s", &log)
 	}
+}
+
+// scanned are the kinds of what a service finds in a text.
+func scanned(t *testing.T, at, token, text string) (kinds string) {
+	t.Helper()
+	c, err := client.New(at, token)
+	if err != nil {
+		t.Fatal(err)
+	}
+	var found clientgen.Scanned
+	if _, err := c.Do(t.Context(), "POST", "/scan", clientgen.ScanRequest{Text: text}, nil, &found); err != nil {
+		t.Fatal(err)
+	}
+	for _, f := range found.Findings {
+		kinds += string(f.Kind) + " "
+	}
+	return kinds
 }

@@ -12,6 +12,7 @@ import (
 	"strings"
 	"time"
 
+	"roundhouse.example/internal/core/disclosure"
 	"roundhouse.example/internal/core/route"
 	"roundhouse.example/internal/server/web"
 
@@ -43,6 +44,8 @@ type Options struct {
 	Clock    desk.Clock  // the machine's
 	Vault    *vault.Ring // the keys to the secrets; without them secrets stay closed
 	NewVault string      // a key file to make for a desk that never had a key
+	// Rules are what the desk adds to those of what must not be sent.
+	Rules disclosure.Config
 }
 
 // MachineClock is the time of the machine.
@@ -131,7 +134,7 @@ func Run(ctx context.Context, o Options, ready func(url string)) error {
 		return err
 	}
 	defer d.Close()
-	if err := openVault(ctx, d, o); err != nil {
+	if err := errors.Join(openVault(ctx, d, o), d.Leaving.Use(o.Rules)); err != nil {
 		return err
 	}
 	return RunDesk(ctx, d, o, ready)

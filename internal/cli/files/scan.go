@@ -2,9 +2,7 @@
 package files
 
 import (
-	"bytes"
 	"context"
-	"encoding/json"
 	"fmt"
 	"io"
 	"io/fs"
@@ -72,27 +70,11 @@ func (a *Commands) Scan() *cobra.Command {
 }
 
 func (a *Commands) scanner(rules string) (*disclosure.Scanner, error) {
-	var cfg disclosure.Config
-	if rules != "" {
-		var members map[string]any
-		if err := a.Members(rules, &members); err != nil {
-			return nil, err
-		}
-		raw, err := json.Marshal(members)
-		if err != nil {
-			return nil, err
-		}
-		d := json.NewDecoder(bytes.NewReader(raw))
-		d.DisallowUnknownFields()
-		if err := d.Decode(&cfg); err != nil {
-			return nil, fmt.Errorf("%s: it may have words, a list, and personal_numbers, patterns by name: %w", rules, err)
-		}
-	}
-	sc, err := disclosure.NewScanner(cfg)
+	c, err := a.Rules(rules)
 	if err != nil {
-		return nil, fmt.Errorf("%s: %w", rules, err)
+		return nil, err
 	}
-	return sc, nil
+	return disclosure.NewScanner(c)
 }
 
 // filesOf are the files that are named, and those of the folders that are.

@@ -32,7 +32,7 @@ func (a *Commands) logger(format string, level slog.Level) (*slog.Logger, error)
 
 // Serve is the command serve.
 func (a *Commands) Serve() *cobra.Command {
-	var listen, database, data, cert, key, origin, logFormat, keyFile string
+	var listen, database, data, cert, key, origin, logFormat, keyFile, rules string
 	var proxies []string
 	var poll time.Duration
 	c := &cobra.Command{Use: "serve", Short: "Run the service", Args: cobra.NoArgs,
@@ -46,6 +46,10 @@ func (a *Commands) Serve() *cobra.Command {
 				return err
 			}
 			log, err := a.logger(logFormat, slog.LevelInfo)
+			if err != nil {
+				return err
+			}
+			own, err := a.Rules(rules)
 			if err != nil {
 				return err
 			}
@@ -73,7 +77,7 @@ func (a *Commands) Serve() *cobra.Command {
 				return fmt.Errorf("cannot listen on %s: %w", listen, err)
 			}
 			return service.Run(ctx, service.Options{Database: database, Listener: l, Proxies: proxies, Origin: origin,
-				TLSCert: cert, TLSKey: key, Look: poll, Log: log, Vault: ring, NewVault: fresh},
+				TLSCert: cert, TLSKey: key, Look: poll, Log: log, Vault: ring, NewVault: fresh, Rules: own},
 				func(url string) { log.Info("serving", "url", url) })
 		}}
 	f := c.Flags()
@@ -89,6 +93,9 @@ func (a *Commands) Serve() *cobra.Command {
 	f.StringVar(&origin, "origin", "",
 		"the address that browsers use if there is a proxy, such as https://desk.company.example")
 	f.StringSliceVar(&proxies, "proxies", nil, "addresses or networks of proxies whose X-Forwarded headers are trusted")
+	f.StringVar(&rules, "rules", "",
+		"YAML file with further words for passwords and patterns of personal numbers, as roundhouse scan takes it; "+
+			"give all services of a desk the same")
 	f.DurationVar(&poll, "poll", 20*time.Second, "how often to poll the vendors' systems")
 	f.StringVar(&logFormat, "log", "text", "text or json")
 	return c

@@ -108,7 +108,10 @@ func TestPieces(t *testing.T) {
 // A secret is found wherever it stands in a line longer than any window, also where two windows meet, and once.
 func TestLongLines(t *testing.T) {
 	s := scanner(t, Config{})
-	for at := longest - overlap - 60; at < longest+60; at += 17 {
+	for at := longest - overlap - 60; at < longest+60; at += 2 {
+		if at == longest-overlap+60 {
+			at = longest - 60 // between the two edges all is as at them
+		}
 		text := strings.Repeat("x ", at/2) + " password=Fog9Horn7788 " + strings.Repeat("y ", longest)
 		got := s.Text(text)
 		if len(got) != 1 || text[got[0].From:got[0].To] != "Fog9Horn7788" || got[0].Line != 1 {

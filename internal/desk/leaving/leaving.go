@@ -22,6 +22,15 @@ func New() *Leaving {
 	return &Leaving{sc}
 }
 
+// Use adds what a desk has of its own to the rules, before anything is looked at; what is wrong with that is its error.
+func (l *Leaving) Use(c disclosure.Config) (err error) {
+	sc, err := disclosure.NewScanner(c)
+	if err == nil {
+		l.sc = sc
+	}
+	return err
+}
+
 // Found is what is in a text, and the text without it.
 type Found struct {
 	Findings []disclosure.Finding
