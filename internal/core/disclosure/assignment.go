@@ -28,6 +28,15 @@ func (s *line) assigned(start, end int, l clue) {
 	}
 }
 
+// closes says whether a quote in which a name stands ends where its value would be: it asks for one, as a program does.
+func (s *line) closes(from, name, at int) bool {
+	if at >= len(s.b) || s.b[at] != '"' && s.b[at] != '\'' {
+		return false
+	}
+	mark := s.b[at : at+1]
+	return bytes.Count(s.b[:from], mark)%2 == 1 && bytes.Count(s.b[name:at], mark) == 0
+}
+
 // How much before and behind a key word is looked at.
 const (
 	behind = 200
@@ -68,7 +77,18 @@ func (s *line) assignedNear(start, end int, l clue, whole bool) {
 		}
 		return
 	}
+	if s.closes(from, name, at) {
+		return
+	}
 	v, ok := s.value(at, how)
+	// What passes, or has passed, is no password.
+	if l.lead == shortLead && (how == byPair || how == byQuote || !classesOf(b[v.from:v.to]).mixed() && !v.quote &&
+		l.text == "pass" || bytes.HasSuffix(b[:from], []byte("--- "))) {
+		return
+	}
+	if how == byPair && bytes.ContainsAny(b[v.from:v.to], " \t") {
+		return
+	}
 	if how == byQuote && (l.kind == Token || !classesOf(b[v.from:v.to]).mixed() && l.text != "identified by" &&
 		!bytes.Contains(bytes.ToLower(b[:start]), []byte("with "))) {
 		return
@@ -162,6 +182,7 @@ const (
 	bySpace                // columns, a dash, words between
 	byQuote                // nothing but that it comes in quotes
 	byElement              // an element
+	byPair                 // another argument of the same call
 )
 
 var (
@@ -169,7 +190,9 @@ var (
 	worded = regexp.MustCompile(`^(?:\\*["'\x60\]*_)]|&quot;|&#34;|%22|\*\*)*[ \t]*(?:\([^()]{1,60}\)["']?[ \t]*)?` +
 		`(?::|%3[aA]|：)(?:\*\*|__)?[ \t]*`)
 	spoken = regexp.MustCompile(`^(?:["'\x60])?[ \t]+(?:is|was|es|est|ist|är|er|is now|to)[ \t]*:?[ \t]+`)
-	called = regexp.MustCompile(`^(?:["'\x60])?[ \t]*[(,][ \t]*["'\x60]`)
+	called = regexp.MustCompile(`^(?:["'\x60])?[ \t]*[(][ \t]*["'\x60]`)
+	// paired is a name and its value as two of what a call is given.
+	paired = regexp.MustCompile(`^["'\x60][ \t]*,[ \t]*["'\x60]`)
 	valued = regexp.MustCompile(`^["']?[ \t]*,?[ \t]*["']?value["']?[ \t]*[=:][ \t]*`)
 	column = regexp.MustCompile(`^(?:[ \t]{2,}|\t|[ \t]*\|[ \t]*|[ \t]+[-–—][ \t]+)`)
 	about  = regexp.MustCompile(`^((?: [A-Za-z]+){1,5}):[ \t]+`)
@@ -204,6 +227,9 @@ func (s *line) separator(from, end int) (int, separators) {
 	}
 	if m := called.Find(rest); m != nil {
 		return end + len(m) - 1, bySign
+	}
+	if m := paired.Find(rest); m != nil && from > 1 && s.b[from-2] == '(' {
+		return end + len(m) - 1, byPair
 	}
 	if m := quoted.Find(rest); m != nil {
 		return end + len(m) - 1, byQuote

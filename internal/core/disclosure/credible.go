@@ -17,10 +17,14 @@ func credible(v []byte, k Kind, h held, name []byte) bool {
 	if idle[strings.Trim(low, ".!?,;:")] || strings.EqualFold(string(v), string(name)) && len(h.more) > 0 {
 		return false
 	}
+	c := classesOf(v)
+	if h.quote && c.digits == 0 && k == Password &&
+		(strings.Contains(low, "password") || strings.Contains(low, "passphrase")) {
+		return false // what a page calls it
+	}
 	if !h.quote && program(v, h) {
 		return false
 	}
-	c := classesOf(v)
 	if h.quote && bytes.ContainsAny(v, " \t") && bytes.Count(v, []byte(" ")) > 1 && k == Token {
 		return false // a sentence
 	}

@@ -42,6 +42,9 @@ func (s *line) cardIn(from, to int) {
 		if at > from && isDigit(b[at-1]) || !isDigit(b[at]) {
 			continue
 		}
+		if at > 0 && (b[at-1] == '.' && at > from || b[at-1] == '-' && (at < 2 || !isDigit(b[at-2]))) {
+			continue // behind the point of a number, or below zero
+		}
 		if end := number.Card(b[at:to]); end > 0 {
 			s.add(at, at+end, Card)
 			at += end
