@@ -81,23 +81,21 @@ func (s *line) assignedNear(start, end int, l clue, whole bool) {
 		return
 	}
 	v, ok := s.value(at, how)
-	// What passes, or has passed, is no password.
-	if l.lead == shortLead && (how == byPair || how == byQuote || !classesOf(b[v.from:v.to]).mixed() && !v.quote &&
-		l.text == "pass" || bytes.HasSuffix(b[:from], []byte("--- "))) {
+	if !ok {
 		return
 	}
-	if how == byPair && bytes.ContainsAny(b[v.from:v.to], " \t") {
-		return
+	value, before := b[v.from:v.to], b[:from]
+	mixed := classesOf(value).mixed()
+	switch {
+	case l.lead == shortLead && (how == byPair || how == byQuote || !mixed && !v.quote && l.text == "pass" ||
+		bytes.HasSuffix(before, []byte("--- "))): // what passes, or has passed, is no password
+	case how == byPair && bytes.ContainsAny(value, " \t"): // a sentence
+	case how == byQuote && (l.kind == Token || !mixed && l.text != "identified by" &&
+		!bytes.Contains(bytes.ToLower(b[:start]), []byte("with "))): // a word that is quoted
+	case glued && (how == bySpace || len(value) < 6 || !mixed): // another word that ends so
+	case credible(value, l.kind, v, b[from:name]):
+		s.add(v.from, v.to, l.kind)
 	}
-	if how == byQuote && (l.kind == Token || !classesOf(b[v.from:v.to]).mixed() && l.text != "identified by" &&
-		!bytes.Contains(bytes.ToLower(b[:start]), []byte("with "))) {
-		return
-	}
-	if !ok || glued && (how == bySpace || v.to-v.from < 6 || !classesOf(b[v.from:v.to]).mixed()) ||
-		!credible(b[v.from:v.to], l.kind, v, b[from:name]) {
-		return
-	}
-	s.add(v.from, v.to, l.kind)
 }
 
 // alone says whether a key word is a whole word of a name: DB_PASS, dbPass, "pass", but not compass.

@@ -39,14 +39,10 @@ type Found struct {
 
 // Scan looks at a text that somebody writes, before it is sent.
 func (l *Leaving) Scan(text string) Found {
-	f := Found{Findings: l.sc.Text(text), Masked: text}
-	for _, x := range f.Findings {
-		if x.Kind.Level() != disclosure.Tell {
-			f.Masked = l.sc.Masked(text)
-			break
-		}
-	}
-	return f
+	var masked strings.Builder
+	st := l.sc.Stream(func(p []byte) { masked.Write(p) })
+	_, _ = st.Write([]byte(text))
+	return Found{Findings: st.Close(), Masked: masked.String()}
 }
 
 // Stops are the kinds of what must not leave in a text, each once, the gravest first.
