@@ -43,6 +43,7 @@ generate: console/node_modules/.package-lock.json
 	@mkdir -p bin
 	@cd console && npm run --silent contract
 	@go tool oapi-codegen -config api/server.gen.yaml bin/openapi.yaml
+	@go tool oapi-codegen -config api/spec.gen.yaml bin/openapi.yaml
 	@go tool oapi-codegen -config api/client.gen.yaml bin/openapi.yaml
 	@cd console && npm run --silent types
 	@go run ./internal/wordsgen

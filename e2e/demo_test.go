@@ -31,7 +31,7 @@ var demoFiles struct {
 
 func filesIn(dir string) demo.Files {
 	return demo.Files{People: filepath.Join(dir, "people.json"), Jobs: filepath.Join(dir, "jobs.json"),
-		Keys: filepath.Join(dir, "vault.key")}
+		Keys: filepath.Join(dir, "vault.key"), Folder: filepath.Join(dir, "files")}
 }
 
 // demoDatabase is a copy of the demo's database, with a copy of its files. The demo is loaded once a run.
@@ -92,6 +92,9 @@ func demoWorld(t *testing.T) *world {
 	return w
 }
 
+// filesAt is the folder for files.
+func (w *world) filesAt() string { return filepath.Join(filepath.Dir(w.keys), "files") }
+
 // serve runs the desk's service until the test ends.
 func (w *world) serve(c *desktest.Clock) {
 	w.t.Helper()
@@ -99,7 +102,7 @@ func (w *world) serve(c *desktest.Clock) {
 	if err != nil {
 		w.t.Fatal(err)
 	}
-	o := service.Options{Listener: l, Look: time.Second, Sweep: time.Second,
+	o := service.Options{Listener: l, Look: time.Second, Sweep: time.Second, Files: w.filesAt(),
 		Log: slog.New(slog.NewTextHandler(w.log, &slog.HandlerOptions{Level: slog.LevelDebug}))}
 	if c != nil {
 		o.Clock = c

@@ -31,6 +31,7 @@ type served struct {
 	db     string
 	listen string
 	token  string
+	files  string // the folder for them
 	cmd    *exec.Cmd
 	ended  <-chan struct{}
 }
@@ -48,7 +49,8 @@ func freeAddress(t *testing.T) string {
 
 func (s *served) start(failpoint string) {
 	s.t.Helper()
-	s.cmd = exec.Command(binary, "serve", "--database", s.db, "--listen", s.listen, "--poll", "300ms")
+	s.cmd = exec.Command(binary, "serve", "--database", s.db, "--listen", s.listen, "--poll", "300ms",
+		"--files", s.files)
 	s.cmd.Env = append(os.Environ(), "ROUNDHOUSE_FAILPOINT="+failpoint)
 	var err error
 	if s.ended, err = child.Start(s.cmd, syscall.SIGKILL); err != nil {
@@ -152,7 +154,7 @@ func TestKilledAnywhere(t *testing.T) {
 	if err != nil {
 		t.Fatal(err)
 	}
-	s := &served{t: t, db: pg.URL, listen: freeAddress(t), token: people[0].Token}
+	s := &served{t: t, files: t.TempDir(), db: pg.URL, listen: freeAddress(t), token: people[0].Token}
 	points := []string{"step.before-commit", "step.committed", "deliver.claimed", "deliver.before-call",
 		"deliver.after-call", "deliver.before-commit", "deliver.recorded",
 		"deliver.looked-up", "collect.fetched", "collect.before-commit", "collect.kept", "collect.placed"}

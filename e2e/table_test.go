@@ -330,7 +330,7 @@ func TestTablesInTheTerminal(t *testing.T) {
 func TestATableThatIsKilled(t *testing.T) {
 	t.Parallel()
 	w := still(t)
-	s := &served{t: t, db: w.db, listen: freeAddress(t), token: w.people[0].Token}
+	s := &served{t: t, db: w.db, listen: freeAddress(t), token: w.people[0].Token, files: w.filesAt()}
 	s.start("")
 	defer s.kill()
 	s.ask("GET", "/me", "", "", nil, nil)

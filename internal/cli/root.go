@@ -117,6 +117,9 @@ func hintFor(err error) string {
 	return ""
 }
 
+// lists are the commands that print a list, which can be CSV.
+var lists = []string{"list", "today", "find", "deadlines", "holds", "scan", "files"}
+
 // Root is roundhouse with all its commands. Building it reads nothing and asks nobody.
 func Root(a *app.App) *cobra.Command {
 	root := &cobra.Command{
@@ -143,7 +146,7 @@ func Root(a *app.App) *cobra.Command {
 				return err
 			}
 		}
-		if a.Format == "csv" && !slices.Contains([]string{"list", "today", "find", "deadlines", "holds", "scan"}, c.Name()) {
+		if a.Format == "csv" && !slices.Contains(lists, c.Name()) {
 			return app.Usagef("csv is for lists; use table or json here")
 		}
 		if a.Format != "table" && a.Format != "json" && a.Format != "csv" {
@@ -155,10 +158,12 @@ func Root(a *app.App) *cobra.Command {
 		return app.WrongUse(fmt.Errorf("%w (see %s --help)", err, c.CommandPath()))
 	})
 	r, who, reg, h, sec := run.New(a), people.New(a), register.New(a), hours.New(a), secrets.New(a)
+	cases, file := drafts.New(a).Cases(), files.New(a)
+	cases.AddCommand(file.Attach(), file.List(), file.Fetch())
 	root.AddCommand(r.Serve(), r.Demo(), r.Standin(), reckon.New(a).Reckon(), r.Check(), who.Login(),
-		today.New(a).Today(), drafts.New(a).Cases(),
+		today.New(a).Today(), cases,
 		reg.Vendors(), reg.Find(), reg.Assets(), reg.Products(), reg.Accounts(), reg.Contracts(), h.Calendars(), h.Policy(),
-		files.New(a).Scan(), rota.New(a).Rota(), links.New(a).Links(), outages.New(a).Outages(), drafts.New(a).Consents(),
+		file.Scan(), rota.New(a).Rota(), links.New(a).Links(), outages.New(a).Outages(), drafts.New(a).Consents(),
 		who.Tokens(), who.People(), sec.Secrets(), sec.Keys(), &cobra.Command{
 			Use: "version", Short: "Print the version", Args: cobra.NoArgs, Example: "  roundhouse version",
 			RunE: func(*cobra.Command, []string) error {

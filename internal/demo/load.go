@@ -11,6 +11,7 @@ import (
 	"time"
 
 	"roundhouse.example/internal/core/route"
+	"roundhouse.example/internal/demo/attached"
 	"roundhouse.example/internal/desk/whole"
 	"roundhouse.example/internal/standin"
 	"roundhouse.example/internal/store/db"
@@ -20,9 +21,9 @@ import (
 	"roundhouse.example/internal/vault"
 )
 
-// Files are the demo's own: its people with their tokens, the simulated vendors' jobs, and the
-// keys to its secrets.
-type Files struct{ People, Jobs, Keys string }
+// Files are the demo's own: its people with their tokens, the simulated vendors' jobs, the
+// keys to its secrets, and the folder for the files of its cases.
+type Files struct{ People, Jobs, Keys, Folder string }
 
 // openVault gives the demo's desk its keys, new ones where it never had any.
 func openVault(ctx context.Context, d *whole.Desk, file string) error {
@@ -90,7 +91,7 @@ func Load(ctx context.Context, d *whole.Desk, st *db.Store, f Files, haste float
 	if err != nil {
 		return nil, nil, err
 	}
-	if err := errors.Join(Secrets(ctx, d, st), Email(ctx, st, mail)); err != nil {
+	if err := errors.Join(Secrets(ctx, d, st), Email(ctx, st, mail), attached.Add(ctx, d, st, f.Folder)); err != nil {
 		return nil, nil, err
 	}
 	raw, err := json.MarshalIndent(people, "", " ")

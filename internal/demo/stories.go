@@ -18,6 +18,7 @@ import (
 	"roundhouse.example/internal/desk/drafts"
 	"roundhouse.example/internal/desk/filing"
 	"roundhouse.example/internal/desk/outbox"
+	"roundhouse.example/internal/desk/references"
 	casesdb "roundhouse.example/internal/store/cases"
 	outboxdb "roundhouse.example/internal/store/outbox"
 	registerdb "roundhouse.example/internal/store/register"
@@ -144,7 +145,7 @@ func (s *stage) draftOf(ctx context.Context, n need) (drafts.Draft, error) {
 // later plays what comes after the vendor has answered.
 func (s *stage) later(ctx context.Context, who desk.Actor, id int64, n need) error {
 	if n.MakerStatus != "" {
-		if _, err := s.d.Cases.SetNumber(ctx, who, id, cases.Numbering{Reference: casework.Reference{
+		if _, err := s.d.References.SetNumber(ctx, who, id, references.Numbering{Reference: casework.Reference{
 			Owner: casework.Another, Of: n.Maker, Value: n.MakerNumber}}); err != nil {
 			return err
 		}

@@ -53,7 +53,7 @@ func New(d *whole.Desk, o web.Options) (*Server, error) {
 		return operations{cases.New(s), today.New(s), register.New(s), hours.New(s), secrets.New(s), rota.New(s),
 			links.New(s), outages.New(s), people.New(s), exchange.New(s), files.New(s),
 			out.live}
-	})
+	}, files.Uploads)
 	return &out, err
 }
 

@@ -25,6 +25,7 @@ import (
 	"roundhouse.example/internal/channel/mail"
 	"roundhouse.example/internal/channel/rest"
 	"roundhouse.example/internal/desk"
+	"roundhouse.example/internal/files"
 	"roundhouse.example/internal/server"
 	"roundhouse.example/internal/vault"
 	"roundhouse.example/internal/work"
@@ -44,6 +45,8 @@ type Options struct {
 	Clock    desk.Clock  // the machine's
 	Vault    *vault.Ring // the keys to the secrets; without them secrets stay closed
 	NewVault string      // a key file to make for a desk that never had a key
+	// Files is the folder for files, made where it is not there; without one, files cannot be added.
+	Files string
 	// Rules are what the desk adds to those of what must not be sent.
 	Rules disclosure.Config
 }
@@ -167,13 +170,21 @@ func openVault(ctx context.Context, d *Desk, o Options) error {
 
 // RunDesk is Run over a desk that is open already.
 func RunDesk(ctx context.Context, d *Desk, o Options, ready func(url string)) error {
-	files, err := fs.Sub(console.Files, "dist")
+	pages, err := fs.Sub(console.Files, "dist")
 	if err != nil {
 		return err
 	}
+	if o.Files != "" {
+		folder, err := files.Open(o.Files)
+		if err != nil {
+			return err
+		}
+		defer folder.Close()
+		d.Files.Use(folder)
+	}
 	srv, err := server.New(d.Desk,
 		web.Options{Proxies: o.Proxies, Secure: o.TLSCert != "" || strings.HasPrefix(o.Origin, "https://"), Origin: o.Origin,
-			Console: files, Log: o.Log})
+			Console: pages, Log: o.Log})
 	if err != nil {
 		return err
 	}

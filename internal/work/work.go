@@ -46,7 +46,7 @@ type Workers struct {
 	log    *slog.Logger
 }
 
-// Start runs workers for a desk: the queue's, and the two loops that need nobody
+// Start runs workers for a desk: the queue's, and the loops that need nobody
 // to wake them. Of several services on one database one at a time sweeps, under a lock
 // that dies with its connection; one at a time looks at a link, which it takes for as long
 // as the vendor's time-out: a killed service holds nobody up.
@@ -82,10 +82,12 @@ func Start(ctx context.Context, d *whole.Desk, s *db.Store, o Options) (*Workers
 		stop()
 		return nil, err
 	}
-	w.loop(loops, o.Sweep, "sweep", sweep(d, s))
+	w.loop(loops, o.Sweep, time.Minute, "sweep", sweep(d, s))
+	// Of several services one examines a file, under a lock on it that dies with the service.
+	w.loop(loops, o.Sweep, time.Hour, "examine", d.Files.ExamineDue)
 	l := newLooker(loops, d, o)
 	w.looks = l
-	w.loop(loops, min(o.Look, time.Second), "look", l.round)
+	w.loop(loops, min(o.Look, time.Second), time.Minute, "look", l.round)
 	w.loops.Go(func() {
 		if err := d.Today.Warm(loops); err != nil && loops.Err() == nil {
 			o.Log.Warn("today", "error", err)
@@ -96,12 +98,13 @@ func Start(ctx context.Context, d *whole.Desk, s *db.Store, o Options) (*Workers
 	return w, nil
 }
 
-func (w *Workers) loop(ctx context.Context, every time.Duration, name string, fn func(context.Context) error) {
+func (w *Workers) loop(ctx context.Context, every, most time.Duration, name string,
+	fn func(context.Context) error) {
 	w.loops.Go(func() {
 		t := time.NewTicker(every)
 		defer t.Stop()
 		for {
-			within, cancel := context.WithTimeout(ctx, time.Minute)
+			within, cancel := context.WithTimeout(ctx, most)
 			err := fn(within)
 			cancel()
 			if err != nil && ctx.Err() == nil {

@@ -6,6 +6,7 @@ import { clock, short, useClock } from '../shared/time'
 import { inline, label, referenceWords } from '../shared/words'
 import CopyButton from '../shared/CopyButton.vue'
 import TimeText from '../shared/TimeText.vue'
+import FilesPart from '../files/FilesPart.vue'
 import CompleteDialog from './CompleteDialog.vue'
 import ConsentList from './ConsentList.vue'
 import MakerStatus from './MakerStatus.vue'
@@ -187,6 +188,7 @@ const mayAdd = computed(() => props.may && (live.value || props.view.line.state 
       ><h2>Consents</h2>
       <ConsentList :view="view" :may="mayAdd"
     /></template>
+    <FilesPart :key="view.line.number" :name="view.line.number" :may="may" />
     <template v-if="view.severity_reasons"
       ><h2>Severity because</h2>
       <p class="reasons">{{ view.severity_reasons.join('; ') }}.</p>
@@ -206,12 +208,12 @@ const mayAdd = computed(() => props.may && (live.value || props.view.line.state 
 .until {
   white-space: nowrap;
 }
-aside h2 {
+aside :deep(h2) {
   border-bottom: 1px solid var(--line2);
   padding-bottom: 5px;
   margin: 16px 0 8px;
 }
-aside h2:first-child {
+aside > h2:first-child {
   margin-top: 0;
 }
 dl {

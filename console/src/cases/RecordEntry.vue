@@ -26,7 +26,7 @@ const bits = computed(() => {
 <template>
   <div class="entry" :class="`is-${kind}`" :data-testid="`entry-${entry.number}`" :data-kind="kind">
     <TimeText :at="entry.happened_at" class="sub when" />
-    <p v-if="kind === 'change'" class="change">
+    <p v-if="kind === 'change' || kind === 'file'" class="change">
       {{ entry.text }}<span v-if="entry.author" class="sub">&nbsp; {{ entry.author }}</span>
     </p>
     <article v-else class="sheet">

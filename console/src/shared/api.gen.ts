@@ -291,6 +291,130 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/uploads": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Begin to upload a file
+         * @description Uploads follow the open tus protocol, version 1.0.0, with its extensions creation, creation-with-upload and
+         *     termination, so that one that breaks off goes on where it ended. `Upload-Metadata` names the `case` and the
+         *     `filename`; `caption` and `sensitive` (true) are optional. The last answer has the file's number in
+         *     `Roundhouse-File`.
+         */
+        post: operations["beginUpload"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/uploads/{upload}": {
+        parameters: {
+            query?: never;
+            header?: {
+                /** @description 1.0.0 */
+                "Tus-Resumable"?: components["parameters"]["Tus"];
+            };
+            path: {
+                upload: components["parameters"]["Upload"];
+            };
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post?: never;
+        /** Cancel an upload */
+        delete: operations["cancelUpload"];
+        options?: never;
+        /** Ask how much of an upload has arrived */
+        head: operations["showUpload"];
+        /** Send the next piece of an upload */
+        patch: operations["continueUpload"];
+        trace?: never;
+    };
+    "/cases/{case}/files": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** List the files of a case */
+        get: operations["listFiles"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/cases/{case}/files/{file}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                /** @description A case number such as C-1042, or any reference of the case */
+                case: components["parameters"]["CaseName"];
+                /** @description Its number within the case */
+                file: components["parameters"]["FileNumber"];
+            };
+            cookie?: never;
+        };
+        /** Show a file, with what was found in it */
+        get: operations["showFile"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        /** Change the caption of a file, or who can see it */
+        patch: operations["changeFile"];
+        trace?: never;
+    };
+    "/cases/{case}/files/{file}/content": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Fetch the content of a file
+         * @description Answers range requests.
+         */
+        get: operations["fetchFile"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/cases/{case}/files/{file}/masked": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Add a copy of a text file in which what must not be sent is masked */
+        post: operations["maskFile"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/grade": {
         parameters: {
             query?: never;
@@ -1584,6 +1708,61 @@ export interface components {
             /** @description The text with ******** in place of what was found */
             masked: string;
         };
+        FoundKind: {
+            level: components["schemas"]["FindingLevel"];
+            kind: components["schemas"]["FindingKind"];
+            count: number;
+        };
+        FileFinding: {
+            /** @description Where in an archive it is; empty for the file itself */
+            inside: string;
+            /** @description From 1; 0 where there are no lines */
+            line: number;
+            level: components["schemas"]["FindingLevel"];
+            kind: components["schemas"]["FindingKind"];
+            /** @description What comes before it; what was found is masked */
+            excerpt: string;
+        };
+        File: {
+            /** @description Within the case, from 1 */
+            number: number;
+            name: string;
+            caption: string;
+            /** Format: int64 */
+            bytes: number;
+            /** @description Seen only by the owner of the case, who opened it, and who added the file */
+            sensitive: boolean;
+            added_by: string;
+            /** Format: date-time */
+            added_at: string;
+            /** @description The entry of the record that says it was added */
+            entry: number;
+            /** @description The number of the file that this is a masked copy of */
+            copy_of?: number;
+            /** @description Whether its content has been checked: what follows is known then */
+            checked: boolean;
+            /** @description Why it could not be checked yet */
+            problem?: string;
+            /** @description In hexadecimal */
+            sha256?: string;
+            /** @description The media type, by its content */
+            type?: string;
+            /** @description The media type that its name promises, if the content is something else */
+            named_type?: string;
+            /** @description What was found in it, by kind, stops first */
+            found: components["schemas"]["FoundKind"][];
+            /** @description The first of them with their places; only when one file is shown */
+            findings?: components["schemas"]["FileFinding"][];
+        };
+        Files: {
+            items: components["schemas"]["File"][];
+            /** @description How many sensitive files there are besides, which you do not see */
+            hidden: number;
+        };
+        FileChange: {
+            caption?: string;
+            sensitive?: boolean;
+        };
         Facts: {
             /** @enum {string} */
             environment?: "production" | "other";
@@ -2629,7 +2808,7 @@ export interface components {
         Entry: {
             number: number;
             /** @enum {string} */
-            kind: "message" | "note" | "call" | "change";
+            kind: "message" | "note" | "call" | "change" | "file";
             /** @enum {string} */
             direction?: "in" | "out";
             author?: string;
@@ -2646,6 +2825,8 @@ export interface components {
             refers_to?: number;
             /** @description What must not be sent, where it is in a note, a call or a message from the vendor */
             holds?: components["schemas"]["FindingKind"][];
+            /** @description The number of the file that was added */
+            file?: number;
             /** @description What may be wrong with it; only right after it was written */
             warning?: string;
             delivery?: components["schemas"]["Delivery"];
@@ -3218,15 +3399,27 @@ export interface components {
         IfMatch: string;
         LinkId: number;
         ShiftId: number;
+        /** @description 1.0.0 */
+        Tus: string;
+        /** @description Bytes of the file */
+        UploadLength: string;
+        /** @description Pairs of a name and a value in Base64, with commas between them */
+        UploadMetadata: string;
+        Upload: string;
+        /** @description A case number such as C-1042, or any reference of the case */
+        CaseName: string;
+        /** @description Its number within the case */
+        FileNumber: number;
         TableKind: components["schemas"]["TableKind"];
         SecretName: string;
         ThingId: number;
-        /** @description A case number such as C-1042, or any reference of the case */
-        CaseName: string;
         OutageId: number;
     };
     requestBodies: never;
-    headers: never;
+    headers: {
+        /** @description Its number within the case, once all of it has arrived */
+        FileNumber: number;
+    };
     pathItems: never;
 }
 export type $defs = Record<string, never>;
@@ -3774,6 +3967,287 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Scanned"];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    beginUpload: {
+        parameters: {
+            query?: never;
+            header?: {
+                /** @description 1.0.0 */
+                "Tus-Resumable"?: components["parameters"]["Tus"];
+                /** @description Bytes of the file */
+                "Upload-Length"?: components["parameters"]["UploadLength"];
+                /** @description Pairs of a name and a value in Base64, with commas between them */
+                "Upload-Metadata"?: components["parameters"]["UploadMetadata"];
+            };
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Begun */
+            201: {
+                headers: {
+                    /** @description Where its pieces are sent */
+                    Location?: string;
+                    "Roundhouse-File": components["headers"]["FileNumber"];
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description A problem document, or what is wrong with the protocol as text */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+        };
+    };
+    cancelUpload: {
+        parameters: {
+            query?: never;
+            header?: {
+                /** @description 1.0.0 */
+                "Tus-Resumable"?: components["parameters"]["Tus"];
+            };
+            path: {
+                upload: components["parameters"]["Upload"];
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Cancelled */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description A problem document, or what is wrong with the protocol as text */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+        };
+    };
+    showUpload: {
+        parameters: {
+            query?: never;
+            header?: {
+                /** @description 1.0.0 */
+                "Tus-Resumable"?: components["parameters"]["Tus"];
+            };
+            path: {
+                upload: components["parameters"]["Upload"];
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description As its headers say */
+            200: {
+                headers: {
+                    "Upload-Offset"?: number;
+                    "Upload-Length"?: number;
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description There is no such upload, or not for you; the answer has no body */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+        };
+    };
+    continueUpload: {
+        parameters: {
+            query?: never;
+            header?: {
+                /** @description 1.0.0 */
+                "Tus-Resumable"?: components["parameters"]["Tus"];
+                /** @description How much has arrived */
+                "Upload-Offset"?: number;
+            };
+            path: {
+                upload: components["parameters"]["Upload"];
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/offset+octet-stream": string;
+            };
+        };
+        responses: {
+            /** @description Taken */
+            204: {
+                headers: {
+                    "Upload-Offset"?: number;
+                    "Roundhouse-File": components["headers"]["FileNumber"];
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description A problem document, or what is wrong with the protocol as text */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+        };
+    };
+    listFiles: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                /** @description A case number such as C-1042, or any reference of the case */
+                case: components["parameters"]["CaseName"];
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description In order of number */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Files"];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    showFile: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                /** @description A case number such as C-1042, or any reference of the case */
+                case: components["parameters"]["CaseName"];
+                /** @description Its number within the case */
+                file: components["parameters"]["FileNumber"];
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description The file */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["File"];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    changeFile: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                /** @description A case number such as C-1042, or any reference of the case */
+                case: components["parameters"]["CaseName"];
+                /** @description Its number within the case */
+                file: components["parameters"]["FileNumber"];
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/merge-patch+json": components["schemas"]["FileChange"];
+            };
+        };
+        responses: {
+            /** @description The file as it is now */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["File"];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    fetchFile: {
+        parameters: {
+            query?: {
+                /** @description Shows a picture in the browser; any other file is always saved */
+                show?: boolean;
+            };
+            header?: never;
+            path: {
+                /** @description A case number such as C-1042, or any reference of the case */
+                case: components["parameters"]["CaseName"];
+                /** @description Its number within the case */
+                file: components["parameters"]["FileNumber"];
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description The content */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/octet-stream": string;
+                };
+            };
+            /** @description The part that the range asks for */
+            206: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/octet-stream": string;
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    maskFile: {
+        parameters: {
+            query?: never;
+            header?: {
+                "Idempotency-Key"?: components["parameters"]["IdempotencyKey"];
+            };
+            path: {
+                /** @description A case number such as C-1042, or any reference of the case */
+                case: components["parameters"]["CaseName"];
+                /** @description Its number within the case */
+                file: components["parameters"]["FileNumber"];
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description The copy */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["File"];
                 };
             };
             default: components["responses"]["Problem"];

@@ -6,5 +6,6 @@ export const useMe = () =>
 
 export function refresh(queries: QueryClient, name?: string): void {
   for (const key of ['today', 'cases']) void queries.invalidateQueries({ queryKey: [key] })
-  for (const key of ['case', 'entries']) void queries.invalidateQueries({ queryKey: name ? [key, name] : [key] })
+  for (const key of ['case', 'entries', 'files'])
+    void queries.invalidateQueries({ queryKey: name ? [key, name] : [key] })
 }

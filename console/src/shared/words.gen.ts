@@ -98,6 +98,7 @@ export const labels = {
     'note': 'Note',
     'call': 'Call',
     'change': 'Change',
+    'file': 'File',
   },
   'Facts.effect': {
     'stopped': 'Stopped',

@@ -134,7 +134,7 @@ func (a *Commands) scanAll(ctx context.Context, sc *disclosure.Scanner, files []
 	case stops > 1:
 		return &app.Refused{Text: fmt.Sprintf("found %d things that must not be sent", stops)}
 	case unread > 0:
-		return fmt.Errorf("%s could not be read", counted(unread, "file"))
+		return fmt.Errorf("%s could not be read", app.Number(unread, "file"))
 	}
 	return nil
 }
@@ -157,15 +157,15 @@ func (a *Commands) scanMasked(ctx context.Context, sc *disclosure.Scanner, files
 	if err != nil {
 		return fmt.Errorf("--masked: %w", err)
 	}
-	counted := &size{w: w}
-	err = a.scanAll(ctx, sc, files, counted)
+	counting := &size{w: w}
+	err = a.scanAll(ctx, sc, files, counting)
 	if _, stopped := err.(*app.Refused); stopped {
 		err = nil // it is masked
 	}
 	if closed := w.Close(); err == nil {
 		err = closed
 	}
-	if err == nil && counted.n == 0 {
+	if err == nil && counting.n == 0 {
 		err = fmt.Errorf("%s is no text, so there is no masked copy of it", files[0])
 	}
 	if err != nil {
@@ -212,21 +212,13 @@ func (a *Commands) printFindings(found []finding, files int) error {
 		rows = append(rows, []string{words.FindingLevels.Of(f.Level), words.FindingKinds.Of(f.Kind), where, line, f.Excerpt})
 	}
 	if len(rows) == 0 {
-		p.Line("Nothing found in %s.", counted(files, "file"))
+		p.Line("Nothing found in %s.", app.Number(files, "file"))
 		return nil
 	}
 	p.Table([]out.Column{{Name: "Level"}, {Name: "What"}, {Name: "File", Shrink: true}, {Name: "Line", Right: true},
 		{Name: "Excerpt", Main: true}}, rows)
 	p.Line("")
-	p.Line("%s scanned: %s, %s, %d for information.", counted(files, "file"), counted(count["stop"], "stop"),
-		counted(count["warn"], "warning"), count["tell"])
+	p.Line("%s scanned: %s, %s, %d for information.", app.Number(files, "file"), app.Number(count["stop"], "stop"),
+		app.Number(count["warn"], "warning"), count["tell"])
 	return nil
-}
-
-// counted is a number of things: 1 file, 2 files.
-func counted(n int, what string) string {
-	if n == 1 {
-		return "1 " + what
-	}
-	return fmt.Sprintf("%d %ss", n, what)
 }

@@ -64,7 +64,7 @@ func (a *Commands) runDemo(ctx context.Context, o demoOptions) error {
 		return err
 	}
 	files := demoFiles{demo.Files{People: filepath.Join(dir, "people.json"), Jobs: filepath.Join(dir, "standin.json"),
-		Keys: filepath.Join(dir, "vault.key")}, dir}
+		Keys: filepath.Join(dir, "vault.key"), Folder: filepath.Join(dir, "files")}, dir}
 	if err := os.MkdirAll(dir, 0o711); err != nil {
 		return err
 	}
@@ -117,16 +117,22 @@ func (a *Commands) runDemo(ctx context.Context, o demoOptions) error {
 	if err != nil {
 		return err
 	}
-	playing, stop := context.WithCancel(context.WithoutCancel(ctx))
-	defer stop()
-	go playVendors(playing, cast, vendors)
-	err = service.RunDesk(ctx, d, service.Options{Listener: l, Look: time.Second, Log: log}, func(url string) {
+	defer played(ctx, cast, vendors)()
+	running := service.Options{Listener: l, Look: time.Second, Log: log, Files: files.Folder}
+	err = service.RunDesk(ctx, d, running, func(url string) {
 		if err := a.demoReady(url, o.readyFile, people, dir); err != nil {
 			log.Error("ready", "error", err)
 		}
 	})
 	fmt.Fprintln(a.Stdout, "Stopped. The data stays in", dir)
 	return err
+}
+
+// played runs the simulated vendors until what it gives is called.
+func played(ctx context.Context, cast *standin.Standin, at net.Listener) (stop func()) {
+	playing, stop := context.WithCancel(context.WithoutCancel(ctx))
+	go playVendors(playing, cast, at)
+	return stop
 }
 
 // takeLetters runs a mail server that keeps what it gets, and gives its address.
@@ -155,6 +161,9 @@ func startOver(f demoFiles) error {
 	}
 	letters, err := filepath.Glob(filepath.Join(f.dir, "mail", "*.eml"))
 	if err != nil {
+		return err
+	}
+	if err := os.RemoveAll(f.Folder); err != nil {
 		return err
 	}
 	for _, p := range append(letters, f.People, f.Jobs, f.Keys) {

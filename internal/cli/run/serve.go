@@ -30,11 +30,16 @@ func (a *Commands) logger(format string, level slog.Level) (*slog.Logger, error)
 	return nil, app.Usagef("--log is text or json, not %q", format)
 }
 
+// serving is what serve was told.
+type serving struct {
+	listen, database, data, files, cert, key, origin, log, keyFile, rules string
+	proxies                                                               []string
+	poll                                                                  time.Duration
+}
+
 // Serve is the command serve.
 func (a *Commands) Serve() *cobra.Command {
-	var listen, database, data, cert, key, origin, logFormat, keyFile, rules string
-	var proxies []string
-	var poll time.Duration
+	var o serving
 	c := &cobra.Command{Use: "serve", Short: "Run the service", Args: cobra.NoArgs,
 		Long: "Runs the service with the PostgreSQL that --database names, or with a private one under\n--data. Every " +
 			"flag can also be set in the environment (ROUNDHOUSE_LISTEN for --listen, and\nso on) or in a file (--config).",
@@ -45,60 +50,69 @@ func (a *Commands) Serve() *cobra.Command {
 			if err := app.Configured(cmd.Flags()); err != nil {
 				return err
 			}
-			log, err := a.logger(logFormat, slog.LevelInfo)
-			if err != nil {
-				return err
-			}
-			own, err := a.Rules(rules)
-			if err != nil {
-				return err
-			}
-			if (cert == "") != (key == "") {
-				return app.Usagef("--tls-cert and --tls-key must be given together")
-			}
-			ctx := cmd.Context()
-			ring, fresh, err := clisecrets.RingOf(keyFile, data, database == "")
-			if err != nil {
-				return err
-			}
-			if database == "" {
-				pg, err := localpg.Start(ctx, localpg.Options{Dir: filepath.Join(data, "postgres")})
-				if err != nil {
-					return err
-				}
-				defer pg.Stop()
-				database = pg.URL
-				var stop func() error
-				ctx, stop = watched(ctx, pg, log)
-				defer func() { err = errors.Join(err, stop()) }()
-			}
-			l, err := net.Listen("tcp", listen)
-			if err != nil {
-				return fmt.Errorf("cannot listen on %s: %w", listen, err)
-			}
-			return service.Run(ctx, service.Options{Database: database, Listener: l, Proxies: proxies, Origin: origin,
-				TLSCert: cert, TLSKey: key, Look: poll, Log: log, Vault: ring, NewVault: fresh, Rules: own},
-				func(url string) { log.Info("serving", "url", url) })
+			return a.serve(cmd.Context(), o)
 		}}
 	f := c.Flags()
 	app.ConfigFlag(f)
-	f.StringVar(&listen, "listen", "127.0.0.1:8080", "address and port to listen on")
-	f.StringVar(&database, "database", "", "URL of a PostgreSQL; a private one is run if left out")
-	f.StringVar(&data, "data", ".roundhouse", "directory of the private PostgreSQL")
-	f.StringVar(&cert, "tls-cert", "", "certificate file; serves TLS")
-	f.StringVar(&key, "tls-key", "", "the certificate's key file")
-	f.StringVar(&keyFile, "key-file", "",
+	f.StringVar(&o.listen, "listen", "127.0.0.1:8080", "address and port to listen on")
+	f.StringVar(&o.database, "database", "", "URL of a PostgreSQL; a private one is run if left out")
+	f.StringVar(&o.data, "data", ".roundhouse", "directory of the private PostgreSQL and of files")
+	f.StringVar(&o.files, "files", "",
+		"directory for the files of cases; files under --data if left out. All services of a desk must share it")
+	f.StringVar(&o.cert, "tls-cert", "", "certificate file; serves TLS")
+	f.StringVar(&o.key, "tls-key", "", "the certificate's key file")
+	f.StringVar(&o.keyFile, "key-file", "",
 		"file with the keys that encrypt secrets (roundhouse key new makes one). With a private PostgreSQL it is "+
 			"vault.key under --data, made when needed. The keys can be in ROUNDHOUSE_VAULT_KEY instead")
-	f.StringVar(&origin, "origin", "",
+	f.StringVar(&o.origin, "origin", "",
 		"the address that browsers use if there is a proxy, such as https://desk.company.example")
-	f.StringSliceVar(&proxies, "proxies", nil, "addresses or networks of proxies whose X-Forwarded headers are trusted")
-	f.StringVar(&rules, "rules", "",
+	f.StringSliceVar(&o.proxies, "proxies", nil,
+		"addresses or networks of proxies whose X-Forwarded headers are trusted")
+	f.StringVar(&o.rules, "rules", "",
 		"YAML file with further words for passwords and patterns of personal numbers, as roundhouse scan takes it; "+
 			"give all services of a desk the same")
-	f.DurationVar(&poll, "poll", 20*time.Second, "how often to poll the vendors' systems")
-	f.StringVar(&logFormat, "log", "text", "text or json")
+	f.DurationVar(&o.poll, "poll", 20*time.Second, "how often to poll the vendors' systems")
+	f.StringVar(&o.log, "log", "text", "text or json")
 	return c
+}
+
+func (a *Commands) serve(ctx context.Context, o serving) (err error) {
+	log, err := a.logger(o.log, slog.LevelInfo)
+	if err != nil {
+		return err
+	}
+	own, err := a.Rules(o.rules)
+	if err != nil {
+		return err
+	}
+	if (o.cert == "") != (o.key == "") {
+		return app.Usagef("--tls-cert and --tls-key must be given together")
+	}
+	ring, fresh, err := clisecrets.RingOf(o.keyFile, o.data, o.database == "")
+	if err != nil {
+		return err
+	}
+	if o.database == "" {
+		pg, err := localpg.Start(ctx, localpg.Options{Dir: filepath.Join(o.data, "postgres")})
+		if err != nil {
+			return err
+		}
+		defer pg.Stop()
+		o.database = pg.URL
+		var stop func() error
+		ctx, stop = watched(ctx, pg, log)
+		defer func() { err = errors.Join(err, stop()) }()
+	}
+	l, err := net.Listen("tcp", o.listen)
+	if err != nil {
+		return fmt.Errorf("cannot listen on %s: %w", o.listen, err)
+	}
+	if o.files == "" {
+		o.files = filepath.Join(o.data, "files")
+	}
+	return service.Run(ctx, service.Options{Database: o.database, Listener: l, Proxies: o.proxies, Origin: o.origin,
+		TLSCert: o.cert, TLSKey: o.key, Look: o.poll, Log: log, Vault: ring, NewVault: fresh, Rules: own, Files: o.files},
+		func(url string) { log.Info("serving", "url", url) })
 }
 
 // watched starts a private PostgreSQL again when it dies; where that does not help, the

@@ -352,6 +352,7 @@ func (e EntryDirection) Valid() bool {
 const (
 	EntryKindCall    EntryKind = "call"
 	EntryKindChange  EntryKind = "change"
+	EntryKindFile    EntryKind = "file"
 	EntryKindMessage EntryKind = "message"
 	EntryKindNote    EntryKind = "note"
 )
@@ -362,6 +363,8 @@ func (e EntryKind) Valid() bool {
 	case EntryKindCall:
 		return true
 	case EntryKindChange:
+		return true
+	case EntryKindFile:
 		return true
 	case EntryKindMessage:
 		return true
@@ -1731,13 +1734,16 @@ type Entries struct {
 
 // Entry defines model for Entry.
 type Entry struct {
-	Author     *string         `json:"author,omitempty"`
-	Automatic  *bool           `json:"automatic,omitempty"`
-	Channel    *string         `json:"channel,omitempty"`
-	Delivery   *Delivery       `json:"delivery,omitempty"`
-	Direction  *EntryDirection `json:"direction,omitempty"`
-	Effect     *Effect         `json:"effect,omitempty"`
-	HappenedAt time.Time       `json:"happened_at"`
+	Author    *string         `json:"author,omitempty"`
+	Automatic *bool           `json:"automatic,omitempty"`
+	Channel   *string         `json:"channel,omitempty"`
+	Delivery  *Delivery       `json:"delivery,omitempty"`
+	Direction *EntryDirection `json:"direction,omitempty"`
+	Effect    *Effect         `json:"effect,omitempty"`
+
+	// File The number of the file that was added
+	File       *int      `json:"file,omitempty"`
+	HappenedAt time.Time `json:"happened_at"`
 
 	// Holds What must not be sent, where it is in a note, a call or a message from the vendor
 	Holds      *[]FindingKind `json:"holds,omitempty"`
@@ -1832,6 +1838,77 @@ type FieldError struct {
 	Field  string `json:"field"`
 }
 
+// File defines model for File.
+type File struct {
+	AddedAt time.Time `json:"added_at"`
+	AddedBy string    `json:"added_by"`
+	Bytes   int64     `json:"bytes"`
+	Caption string    `json:"caption"`
+
+	// Checked Whether its content has been checked: what follows is known then
+	Checked bool `json:"checked"`
+
+	// CopyOf The number of the file that this is a masked copy of
+	CopyOf *int `json:"copy_of,omitempty"`
+
+	// Entry The entry of the record that says it was added
+	Entry int `json:"entry"`
+
+	// Findings The first of them with their places; only when one file is shown
+	Findings *[]FileFinding `json:"findings,omitempty"`
+
+	// Found What was found in it, by kind, stops first
+	Found []FoundKind `json:"found"`
+	Name  string      `json:"name"`
+
+	// NamedType The media type that its name promises, if the content is something else
+	NamedType *string `json:"named_type,omitempty"`
+
+	// Number Within the case, from 1
+	Number int `json:"number"`
+
+	// Problem Why it could not be checked yet
+	Problem *string `json:"problem,omitempty"`
+
+	// Sensitive Seen only by the owner of the case, who opened it, and who added the file
+	Sensitive bool `json:"sensitive"`
+
+	// Sha256 In hexadecimal
+	Sha256 *string `json:"sha256,omitempty"`
+
+	// Type The media type, by its content
+	Type *string `json:"type,omitempty"`
+}
+
+// FileChange defines model for FileChange.
+type FileChange struct {
+	Caption   *string `json:"caption,omitempty"`
+	Sensitive *bool   `json:"sensitive,omitempty"`
+}
+
+// FileFinding defines model for FileFinding.
+type FileFinding struct {
+	// Excerpt What comes before it; what was found is masked
+	Excerpt string `json:"excerpt"`
+
+	// Inside Where in an archive it is; empty for the file itself
+	Inside string      `json:"inside"`
+	Kind   FindingKind `json:"kind"`
+
+	// Level A stop is not sent unless a person gives a reason
+	Level FindingLevel `json:"level"`
+
+	// Line From 1; 0 where there are no lines
+	Line int `json:"line"`
+}
+
+// Files defines model for Files.
+type Files struct {
+	// Hidden How many sensitive files there are besides, which you do not see
+	Hidden int    `json:"hidden"`
+	Items  []File `json:"items"`
+}
+
 // FindKind defines model for FindKind.
 type FindKind string
 
@@ -1867,6 +1944,15 @@ type FormField struct {
 
 	// Weight How much it counts for a complete description, 1 to 100; as usual if left out
 	Weight *int `json:"weight,omitempty"`
+}
+
+// FoundKind defines model for FoundKind.
+type FoundKind struct {
+	Count int         `json:"count"`
+	Kind  FindingKind `json:"kind"`
+
+	// Level A stop is not sent unless a person gives a reason
+	Level FindingLevel `json:"level"`
 }
 
 // Gap defines model for Gap.
@@ -3265,6 +3351,9 @@ type Window struct {
 // CaseName defines model for CaseName.
 type CaseName = string
 
+// FileNumber defines model for FileNumber.
+type FileNumber = int
+
 // IdempotencyKey defines model for IdempotencyKey.
 type IdempotencyKey = string
 
@@ -3288,6 +3377,18 @@ type ShiftId = int64
 
 // ThingId defines model for ThingId.
 type ThingId = int64
+
+// Tus defines model for Tus.
+type Tus = string
+
+// Upload defines model for Upload.
+type Upload = string
+
+// UploadLength defines model for UploadLength.
+type UploadLength = string
+
+// UploadMetadata defines model for UploadMetadata.
+type UploadMetadata = string
 
 // ListAccountsParams defines parameters for ListAccounts.
 type ListAccountsParams struct {
@@ -3436,6 +3537,17 @@ type ListEntriesParams struct {
 	// After Entries with a higher number only
 	After *int `form:"after,omitempty" json:"after,omitempty"`
 	Limit *int `form:"limit,omitempty" json:"limit,omitempty"`
+}
+
+// FetchFileParams defines parameters for FetchFile.
+type FetchFileParams struct {
+	// Show Shows a picture in the browser; any other file is always saved
+	Show *bool `form:"show,omitempty" json:"show,omitempty"`
+}
+
+// MaskFileParams defines parameters for MaskFile.
+type MaskFileParams struct {
+	IdempotencyKey *IdempotencyKey `json:"Idempotency-Key,omitempty"`
 }
 
 // SetMakerStatusParams defines parameters for SetMakerStatus.
@@ -3789,6 +3901,9 @@ type WithdrawConsentJSONRequestBody = ConsentWithdrawal
 
 // DecideDeliveryJSONRequestBody defines body for DecideDelivery for application/json ContentType.
 type DecideDeliveryJSONRequestBody = Decision
+
+// ChangeFileApplicationMergePatchPlusJSONRequestBody defines body for ChangeFile for application/merge-patch+json ContentType.
+type ChangeFileApplicationMergePatchPlusJSONRequestBody = FileChange
 
 // SetMakerStatusJSONRequestBody defines body for SetMakerStatus for application/json ContentType.
 type SetMakerStatusJSONRequestBody = MakerStatus
@@ -4220,6 +4335,42 @@ type ClientInterface interface {
 	//
 	// Corresponds with GET /cases/{case}/entries (the `ListEntries` operationId).
 	ListEntries(ctx context.Context, pCase CaseName, params *ListEntriesParams, reqEditors ...RequestEditorFn) (*http.Response, error)
+
+	// ListFiles List the files of a case
+	//
+	// Corresponds with GET /cases/{case}/files (the `ListFiles` operationId).
+	ListFiles(ctx context.Context, pCase CaseName, reqEditors ...RequestEditorFn) (*http.Response, error)
+
+	// ShowFile Show a file, with what was found in it
+	//
+	// Corresponds with GET /cases/{case}/files/{file} (the `ShowFile` operationId).
+	ShowFile(ctx context.Context, pCase CaseName, file FileNumber, reqEditors ...RequestEditorFn) (*http.Response, error)
+
+	// ChangeFileWithBody Change the caption of a file, or who can see it
+	//
+	// Takes any type of body and a specified content type.
+	//
+	// Corresponds with PATCH /cases/{case}/files/{file} (the `ChangeFile` operationId).
+	ChangeFileWithBody(ctx context.Context, pCase CaseName, file FileNumber, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*http.Response, error)
+
+	// ChangeFileWithApplicationMergePatchPlusJSONBody Change the caption of a file, or who can see it
+	//
+	// Takes a body of the `application/merge-patch+json` content type.
+	//
+	// Corresponds with PATCH /cases/{case}/files/{file} (the `ChangeFile` operationId).
+	ChangeFileWithApplicationMergePatchPlusJSONBody(ctx context.Context, pCase CaseName, file FileNumber, body ChangeFileApplicationMergePatchPlusJSONRequestBody, reqEditors ...RequestEditorFn) (*http.Response, error)
+
+	// FetchFile Fetch the content of a file
+	//
+	// Answers range requests.
+	//
+	// Corresponds with GET /cases/{case}/files/{file}/content (the `FetchFile` operationId).
+	FetchFile(ctx context.Context, pCase CaseName, file FileNumber, params *FetchFileParams, reqEditors ...RequestEditorFn) (*http.Response, error)
+
+	// MaskFile Add a copy of a text file in which what must not be sent is masked
+	//
+	// Corresponds with POST /cases/{case}/files/{file}/masked (the `MaskFile` operationId).
+	MaskFile(ctx context.Context, pCase CaseName, file FileNumber, params *MaskFileParams, reqEditors ...RequestEditorFn) (*http.Response, error)
 
 	// SetMakerStatusWithBody Record the status of a case at the maker behind its reseller
 	//
@@ -5576,6 +5727,102 @@ func (c *Client) DecideDelivery(ctx context.Context, pCase CaseName, delivery in
 // Corresponds with GET /cases/{case}/entries (the `ListEntries` operationId).
 func (c *Client) ListEntries(ctx context.Context, pCase CaseName, params *ListEntriesParams, reqEditors ...RequestEditorFn) (*http.Response, error) {
 	req, err := NewListEntriesRequest(c.Server, pCase, params)
+	if err != nil {
+		return nil, err
+	}
+	req = req.WithContext(ctx)
+	if err := c.applyEditors(ctx, req, reqEditors); err != nil {
+		return nil, err
+	}
+	return c.Client.Do(req)
+}
+
+// ListFiles List the files of a case
+//
+// Corresponds with GET /cases/{case}/files (the `ListFiles` operationId).
+func (c *Client) ListFiles(ctx context.Context, pCase CaseName, reqEditors ...RequestEditorFn) (*http.Response, error) {
+	req, err := NewListFilesRequest(c.Server, pCase)
+	if err != nil {
+		return nil, err
+	}
+	req = req.WithContext(ctx)
+	if err := c.applyEditors(ctx, req, reqEditors); err != nil {
+		return nil, err
+	}
+	return c.Client.Do(req)
+}
+
+// ShowFile Show a file, with what was found in it
+//
+// Corresponds with GET /cases/{case}/files/{file} (the `ShowFile` operationId).
+func (c *Client) ShowFile(ctx context.Context, pCase CaseName, file FileNumber, reqEditors ...RequestEditorFn) (*http.Response, error) {
+	req, err := NewShowFileRequest(c.Server, pCase, file)
+	if err != nil {
+		return nil, err
+	}
+	req = req.WithContext(ctx)
+	if err := c.applyEditors(ctx, req, reqEditors); err != nil {
+		return nil, err
+	}
+	return c.Client.Do(req)
+}
+
+// ChangeFileWithBody Change the caption of a file, or who can see it
+//
+// Takes any type of body and a specified content type.
+//
+// Corresponds with PATCH /cases/{case}/files/{file} (the `ChangeFile` operationId).
+func (c *Client) ChangeFileWithBody(ctx context.Context, pCase CaseName, file FileNumber, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*http.Response, error) {
+	req, err := NewChangeFileRequestWithBody(c.Server, pCase, file, contentType, body)
+	if err != nil {
+		return nil, err
+	}
+	req = req.WithContext(ctx)
+	if err := c.applyEditors(ctx, req, reqEditors); err != nil {
+		return nil, err
+	}
+	return c.Client.Do(req)
+}
+
+// ChangeFileWithApplicationMergePatchPlusJSONBody Change the caption of a file, or who can see it
+//
+// Takes a body of the `application/merge-patch+json` content type.
+//
+// Corresponds with PATCH /cases/{case}/files/{file} (the `ChangeFile` operationId).
+func (c *Client) ChangeFileWithApplicationMergePatchPlusJSONBody(ctx context.Context, pCase CaseName, file FileNumber, body ChangeFileApplicationMergePatchPlusJSONRequestBody, reqEditors ...RequestEditorFn) (*http.Response, error) {
+	req, err := NewChangeFileRequestWithApplicationMergePatchPlusJSONBody(c.Server, pCase, file, body)
+	if err != nil {
+		return nil, err
+	}
+	req = req.WithContext(ctx)
+	if err := c.applyEditors(ctx, req, reqEditors); err != nil {
+		return nil, err
+	}
+	return c.Client.Do(req)
+}
+
+// FetchFile Fetch the content of a file
+//
+// Answers range requests.
+//
+// Corresponds with GET /cases/{case}/files/{file}/content (the `FetchFile` operationId).
+func (c *Client) FetchFile(ctx context.Context, pCase CaseName, file FileNumber, params *FetchFileParams, reqEditors ...RequestEditorFn) (*http.Response, error) {
+	req, err := NewFetchFileRequest(c.Server, pCase, file, params)
+	if err != nil {
+		return nil, err
+	}
+	req = req.WithContext(ctx)
+	if err := c.applyEditors(ctx, req, reqEditors); err != nil {
+		return nil, err
+	}
+	return c.Client.Do(req)
+}
+
+// MaskFile Add a copy of a text file in which what must not be sent is masked
+//
+// Corresponds with POST /cases/{case}/files/{file}/masked (the `MaskFile` operationId).
+func (c *Client) MaskFile(ctx context.Context, pCase CaseName, file FileNumber, params *MaskFileParams, reqEditors ...RequestEditorFn) (*http.Response, error) {
+	req, err := NewMaskFileRequest(c.Server, pCase, file, params)
 	if err != nil {
 		return nil, err
 	}
@@ -9017,6 +9264,259 @@ func NewListEntriesRequest(server string, pCase CaseName, params *ListEntriesPar
 	req, err := http.NewRequest(http.MethodGet, queryURL.String(), nil)
 	if err != nil {
 		return nil, err
+	}
+
+	return req, nil
+}
+
+// NewListFilesRequest constructs an http.Request for the ListFiles method
+func NewListFilesRequest(server string, pCase CaseName) (*http.Request, error) {
+	var err error
+
+	var pathParam0 string
+
+	pathParam0, err = runtime.StyleParamWithOptions("simple", false, "case", pCase, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationPath, Type: "string", Format: ""})
+	if err != nil {
+		return nil, err
+	}
+
+	serverURL, err := url.Parse(server)
+	if err != nil {
+		return nil, err
+	}
+
+	operationPath := fmt.Sprintf("/cases/%s/files", pathParam0)
+	if operationPath[0] == '/' {
+		operationPath = "." + operationPath
+	}
+
+	queryURL, err := serverURL.Parse(operationPath)
+	if err != nil {
+		return nil, err
+	}
+
+	req, err := http.NewRequest(http.MethodGet, queryURL.String(), nil)
+	if err != nil {
+		return nil, err
+	}
+
+	return req, nil
+}
+
+// NewShowFileRequest constructs an http.Request for the ShowFile method
+func NewShowFileRequest(server string, pCase CaseName, file FileNumber) (*http.Request, error) {
+	var err error
+
+	var pathParam0 string
+
+	pathParam0, err = runtime.StyleParamWithOptions("simple", false, "case", pCase, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationPath, Type: "string", Format: ""})
+	if err != nil {
+		return nil, err
+	}
+
+	var pathParam1 string
+
+	pathParam1, err = runtime.StyleParamWithOptions("simple", false, "file", file, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationPath, Type: "integer", Format: ""})
+	if err != nil {
+		return nil, err
+	}
+
+	serverURL, err := url.Parse(server)
+	if err != nil {
+		return nil, err
+	}
+
+	operationPath := fmt.Sprintf("/cases/%s/files/%s", pathParam0, pathParam1)
+	if operationPath[0] == '/' {
+		operationPath = "." + operationPath
+	}
+
+	queryURL, err := serverURL.Parse(operationPath)
+	if err != nil {
+		return nil, err
+	}
+
+	req, err := http.NewRequest(http.MethodGet, queryURL.String(), nil)
+	if err != nil {
+		return nil, err
+	}
+
+	return req, nil
+}
+
+// NewChangeFileRequestWithApplicationMergePatchPlusJSONBody calls the generic ChangeFile builder with application/merge-patch+json body
+func NewChangeFileRequestWithApplicationMergePatchPlusJSONBody(server string, pCase CaseName, file FileNumber, body ChangeFileApplicationMergePatchPlusJSONRequestBody) (*http.Request, error) {
+	var bodyReader io.Reader
+	buf, err := json.Marshal(body)
+	if err != nil {
+		return nil, err
+	}
+	bodyReader = bytes.NewReader(buf)
+	return NewChangeFileRequestWithBody(server, pCase, file, "application/merge-patch+json", bodyReader)
+}
+
+// NewChangeFileRequestWithBody constructs an http.Request for the ChangeFile method, with any body, and a specified content type
+func NewChangeFileRequestWithBody(server string, pCase CaseName, file FileNumber, contentType string, body io.Reader) (*http.Request, error) {
+	var err error
+
+	var pathParam0 string
+
+	pathParam0, err = runtime.StyleParamWithOptions("simple", false, "case", pCase, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationPath, Type: "string", Format: ""})
+	if err != nil {
+		return nil, err
+	}
+
+	var pathParam1 string
+
+	pathParam1, err = runtime.StyleParamWithOptions("simple", false, "file", file, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationPath, Type: "integer", Format: ""})
+	if err != nil {
+		return nil, err
+	}
+
+	serverURL, err := url.Parse(server)
+	if err != nil {
+		return nil, err
+	}
+
+	operationPath := fmt.Sprintf("/cases/%s/files/%s", pathParam0, pathParam1)
+	if operationPath[0] == '/' {
+		operationPath = "." + operationPath
+	}
+
+	queryURL, err := serverURL.Parse(operationPath)
+	if err != nil {
+		return nil, err
+	}
+
+	req, err := http.NewRequest(http.MethodPatch, queryURL.String(), body)
+	if err != nil {
+		return nil, err
+	}
+
+	req.Header.Add("Content-Type", contentType)
+
+	return req, nil
+}
+
+// NewFetchFileRequest constructs an http.Request for the FetchFile method
+func NewFetchFileRequest(server string, pCase CaseName, file FileNumber, params *FetchFileParams) (*http.Request, error) {
+	var err error
+
+	var pathParam0 string
+
+	pathParam0, err = runtime.StyleParamWithOptions("simple", false, "case", pCase, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationPath, Type: "string", Format: ""})
+	if err != nil {
+		return nil, err
+	}
+
+	var pathParam1 string
+
+	pathParam1, err = runtime.StyleParamWithOptions("simple", false, "file", file, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationPath, Type: "integer", Format: ""})
+	if err != nil {
+		return nil, err
+	}
+
+	serverURL, err := url.Parse(server)
+	if err != nil {
+		return nil, err
+	}
+
+	operationPath := fmt.Sprintf("/cases/%s/files/%s/content", pathParam0, pathParam1)
+	if operationPath[0] == '/' {
+		operationPath = "." + operationPath
+	}
+
+	queryURL, err := serverURL.Parse(operationPath)
+	if err != nil {
+		return nil, err
+	}
+
+	if params != nil {
+		// queryValues collects non-styled parameters (passthrough, JSON)
+		// that are safe to round-trip through url.Values.Encode().
+		queryValues := queryURL.Query()
+		// rawQueryFragments collects pre-encoded query fragments from
+		// styled parameters, preserving literal commas as delimiters
+		// per the OpenAPI spec (e.g. "color=blue,black,brown").
+		var rawQueryFragments []string
+
+		if params.Show != nil {
+
+			if queryFrag, err := runtime.StyleParamWithOptions("form", true, "show", *params.Show, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationQuery, Type: "boolean", Format: ""}); err != nil {
+				return nil, err
+			} else {
+				for _, qp := range strings.Split(queryFrag, "&") {
+					rawQueryFragments = append(rawQueryFragments, qp)
+				}
+			}
+
+		}
+
+		if encoded := queryValues.Encode(); encoded != "" {
+			rawQueryFragments = append(rawQueryFragments, encoded)
+		}
+		queryURL.RawQuery = strings.Join(rawQueryFragments, "&")
+	}
+
+	req, err := http.NewRequest(http.MethodGet, queryURL.String(), nil)
+	if err != nil {
+		return nil, err
+	}
+
+	return req, nil
+}
+
+// NewMaskFileRequest constructs an http.Request for the MaskFile method
+func NewMaskFileRequest(server string, pCase CaseName, file FileNumber, params *MaskFileParams) (*http.Request, error) {
+	var err error
+
+	var pathParam0 string
+
+	pathParam0, err = runtime.StyleParamWithOptions("simple", false, "case", pCase, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationPath, Type: "string", Format: ""})
+	if err != nil {
+		return nil, err
+	}
+
+	var pathParam1 string
+
+	pathParam1, err = runtime.StyleParamWithOptions("simple", false, "file", file, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationPath, Type: "integer", Format: ""})
+	if err != nil {
+		return nil, err
+	}
+
+	serverURL, err := url.Parse(server)
+	if err != nil {
+		return nil, err
+	}
+
+	operationPath := fmt.Sprintf("/cases/%s/files/%s/masked", pathParam0, pathParam1)
+	if operationPath[0] == '/' {
+		operationPath = "." + operationPath
+	}
+
+	queryURL, err := serverURL.Parse(operationPath)
+	if err != nil {
+		return nil, err
+	}
+
+	req, err := http.NewRequest(http.MethodPost, queryURL.String(), nil)
+	if err != nil {
+		return nil, err
+	}
+
+	if params != nil {
+
+		if params.IdempotencyKey != nil {
+			var headerParam0 string
+
+			headerParam0, err = runtime.StyleParamWithOptions("simple", false, "Idempotency-Key", *params.IdempotencyKey, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationHeader, Type: "string", Format: ""})
+			if err != nil {
+				return nil, err
+			}
+
+			req.Header.Set("Idempotency-Key", headerParam0)
+		}
+
 	}
 
 	return req, nil
@@ -13102,6 +13602,50 @@ type ClientWithResponsesInterface interface {
 	// Corresponds with GET /cases/{case}/entries (the `ListEntries` operationId).
 	ListEntriesWithResponse(ctx context.Context, pCase CaseName, params *ListEntriesParams, reqEditors ...RequestEditorFn) (*ListEntriesResponse, error)
 
+	// ListFilesWithResponse List the files of a case
+	//
+	// Returns a wrapper object for the known response body format(s).
+	//
+	// Corresponds with GET /cases/{case}/files (the `ListFiles` operationId).
+	ListFilesWithResponse(ctx context.Context, pCase CaseName, reqEditors ...RequestEditorFn) (*ListFilesResponse, error)
+
+	// ShowFileWithResponse Show a file, with what was found in it
+	//
+	// Returns a wrapper object for the known response body format(s).
+	//
+	// Corresponds with GET /cases/{case}/files/{file} (the `ShowFile` operationId).
+	ShowFileWithResponse(ctx context.Context, pCase CaseName, file FileNumber, reqEditors ...RequestEditorFn) (*ShowFileResponse, error)
+
+	// ChangeFileWithBodyWithResponse Change the caption of a file, or who can see it
+	//
+	// Takes any type of body and a specified content type, and returns a wrapper object for the known response body format(s).
+	//
+	// Corresponds with PATCH /cases/{case}/files/{file} (the `ChangeFile` operationId).
+	ChangeFileWithBodyWithResponse(ctx context.Context, pCase CaseName, file FileNumber, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*ChangeFileResponse, error)
+
+	// ChangeFileWithApplicationMergePatchPlusJSONBodyWithResponse Change the caption of a file, or who can see it
+	//
+	// Takes a body of the `application/merge-patch+json` content type, and returns a wrapper object for the known response body format(s).
+	//
+	// Corresponds with PATCH /cases/{case}/files/{file} (the `ChangeFile` operationId).
+	ChangeFileWithApplicationMergePatchPlusJSONBodyWithResponse(ctx context.Context, pCase CaseName, file FileNumber, body ChangeFileApplicationMergePatchPlusJSONRequestBody, reqEditors ...RequestEditorFn) (*ChangeFileResponse, error)
+
+	// FetchFileWithResponse Fetch the content of a file
+	//
+	// Answers range requests.
+	//
+	// Returns a wrapper object for the known response body format(s).
+	//
+	// Corresponds with GET /cases/{case}/files/{file}/content (the `FetchFile` operationId).
+	FetchFileWithResponse(ctx context.Context, pCase CaseName, file FileNumber, params *FetchFileParams, reqEditors ...RequestEditorFn) (*FetchFileResponse, error)
+
+	// MaskFileWithResponse Add a copy of a text file in which what must not be sent is masked
+	//
+	// Returns a wrapper object for the known response body format(s).
+	//
+	// Corresponds with POST /cases/{case}/files/{file}/masked (the `MaskFile` operationId).
+	MaskFileWithResponse(ctx context.Context, pCase CaseName, file FileNumber, params *MaskFileParams, reqEditors ...RequestEditorFn) (*MaskFileResponse, error)
+
 	// SetMakerStatusWithBodyWithResponse Record the status of a case at the maker behind its reseller
 	//
 	// Takes any type of body and a specified content type, and returns a wrapper object for the known response body format(s).
@@ -15162,6 +15706,239 @@ func (r ListEntriesResponse) StatusCode() int {
 
 // ContentType is a convenience method to retrieve the Content-Type value from the HTTP response headers
 func (r ListEntriesResponse) ContentType() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Header.Get("Content-Type")
+	}
+	return ""
+}
+
+type ListFilesResponse struct {
+	Body         []byte
+	HTTPResponse *http.Response
+	// JSON200 the response for an HTTP 200 `application/json` response
+	JSON200 *Files
+	// ApplicationproblemJSONDefault the response for an HTTP default `application/problem+json` response
+	ApplicationproblemJSONDefault *Problem
+}
+
+// GetJSON200 returns the response for an HTTP 200 `application/json` response
+func (r ListFilesResponse) GetJSON200() *Files {
+	return r.JSON200
+}
+
+// GetApplicationproblemJSONDefault returns the response for an HTTP default `application/problem+json` response
+func (r ListFilesResponse) GetApplicationproblemJSONDefault() *Problem {
+	return r.ApplicationproblemJSONDefault
+}
+
+// GetBody returns the raw response body bytes
+func (r ListFilesResponse) GetBody() []byte {
+	return r.Body
+}
+
+// Status returns HTTPResponse.Status
+func (r ListFilesResponse) Status() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Status
+	}
+	return http.StatusText(0)
+}
+
+// StatusCode returns HTTPResponse.StatusCode
+func (r ListFilesResponse) StatusCode() int {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.StatusCode
+	}
+	return 0
+}
+
+// ContentType is a convenience method to retrieve the Content-Type value from the HTTP response headers
+func (r ListFilesResponse) ContentType() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Header.Get("Content-Type")
+	}
+	return ""
+}
+
+type ShowFileResponse struct {
+	Body         []byte
+	HTTPResponse *http.Response
+	// JSON200 the response for an HTTP 200 `application/json` response
+	JSON200 *File
+	// ApplicationproblemJSONDefault the response for an HTTP default `application/problem+json` response
+	ApplicationproblemJSONDefault *Problem
+}
+
+// GetJSON200 returns the response for an HTTP 200 `application/json` response
+func (r ShowFileResponse) GetJSON200() *File {
+	return r.JSON200
+}
+
+// GetApplicationproblemJSONDefault returns the response for an HTTP default `application/problem+json` response
+func (r ShowFileResponse) GetApplicationproblemJSONDefault() *Problem {
+	return r.ApplicationproblemJSONDefault
+}
+
+// GetBody returns the raw response body bytes
+func (r ShowFileResponse) GetBody() []byte {
+	return r.Body
+}
+
+// Status returns HTTPResponse.Status
+func (r ShowFileResponse) Status() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Status
+	}
+	return http.StatusText(0)
+}
+
+// StatusCode returns HTTPResponse.StatusCode
+func (r ShowFileResponse) StatusCode() int {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.StatusCode
+	}
+	return 0
+}
+
+// ContentType is a convenience method to retrieve the Content-Type value from the HTTP response headers
+func (r ShowFileResponse) ContentType() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Header.Get("Content-Type")
+	}
+	return ""
+}
+
+type ChangeFileResponse struct {
+	Body         []byte
+	HTTPResponse *http.Response
+	// JSON200 the response for an HTTP 200 `application/json` response
+	JSON200 *File
+	// ApplicationproblemJSONDefault the response for an HTTP default `application/problem+json` response
+	ApplicationproblemJSONDefault *Problem
+}
+
+// GetJSON200 returns the response for an HTTP 200 `application/json` response
+func (r ChangeFileResponse) GetJSON200() *File {
+	return r.JSON200
+}
+
+// GetApplicationproblemJSONDefault returns the response for an HTTP default `application/problem+json` response
+func (r ChangeFileResponse) GetApplicationproblemJSONDefault() *Problem {
+	return r.ApplicationproblemJSONDefault
+}
+
+// GetBody returns the raw response body bytes
+func (r ChangeFileResponse) GetBody() []byte {
+	return r.Body
+}
+
+// Status returns HTTPResponse.Status
+func (r ChangeFileResponse) Status() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Status
+	}
+	return http.StatusText(0)
+}
+
+// StatusCode returns HTTPResponse.StatusCode
+func (r ChangeFileResponse) StatusCode() int {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.StatusCode
+	}
+	return 0
+}
+
+// ContentType is a convenience method to retrieve the Content-Type value from the HTTP response headers
+func (r ChangeFileResponse) ContentType() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Header.Get("Content-Type")
+	}
+	return ""
+}
+
+type FetchFileResponse struct {
+	Body         []byte
+	HTTPResponse *http.Response
+	// ApplicationproblemJSONDefault the response for an HTTP default `application/problem+json` response
+	ApplicationproblemJSONDefault *Problem
+}
+
+// GetApplicationproblemJSONDefault returns the response for an HTTP default `application/problem+json` response
+func (r FetchFileResponse) GetApplicationproblemJSONDefault() *Problem {
+	return r.ApplicationproblemJSONDefault
+}
+
+// GetBody returns the raw response body bytes
+func (r FetchFileResponse) GetBody() []byte {
+	return r.Body
+}
+
+// Status returns HTTPResponse.Status
+func (r FetchFileResponse) Status() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Status
+	}
+	return http.StatusText(0)
+}
+
+// StatusCode returns HTTPResponse.StatusCode
+func (r FetchFileResponse) StatusCode() int {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.StatusCode
+	}
+	return 0
+}
+
+// ContentType is a convenience method to retrieve the Content-Type value from the HTTP response headers
+func (r FetchFileResponse) ContentType() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Header.Get("Content-Type")
+	}
+	return ""
+}
+
+type MaskFileResponse struct {
+	Body         []byte
+	HTTPResponse *http.Response
+	// JSON201 the response for an HTTP 201 `application/json` response
+	JSON201 *File
+	// ApplicationproblemJSONDefault the response for an HTTP default `application/problem+json` response
+	ApplicationproblemJSONDefault *Problem
+}
+
+// GetJSON201 returns the response for an HTTP 201 `application/json` response
+func (r MaskFileResponse) GetJSON201() *File {
+	return r.JSON201
+}
+
+// GetApplicationproblemJSONDefault returns the response for an HTTP default `application/problem+json` response
+func (r MaskFileResponse) GetApplicationproblemJSONDefault() *Problem {
+	return r.ApplicationproblemJSONDefault
+}
+
+// GetBody returns the raw response body bytes
+func (r MaskFileResponse) GetBody() []byte {
+	return r.Body
+}
+
+// Status returns HTTPResponse.Status
+func (r MaskFileResponse) Status() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Status
+	}
+	return http.StatusText(0)
+}
+
+// StatusCode returns HTTPResponse.StatusCode
+func (r MaskFileResponse) StatusCode() int {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.StatusCode
+	}
+	return 0
+}
+
+// ContentType is a convenience method to retrieve the Content-Type value from the HTTP response headers
+func (r MaskFileResponse) ContentType() string {
 	if r.HTTPResponse != nil {
 		return r.HTTPResponse.Header.Get("Content-Type")
 	}
@@ -19126,6 +19903,86 @@ func (c *ClientWithResponses) ListEntriesWithResponse(ctx context.Context, pCase
 	return ParseListEntriesResponse(rsp)
 }
 
+// ListFilesWithResponse List the files of a case
+//
+// Returns a wrapper object for the known response body format(s).
+//
+// Corresponds with GET /cases/{case}/files (the `ListFiles` operationId).
+func (c *ClientWithResponses) ListFilesWithResponse(ctx context.Context, pCase CaseName, reqEditors ...RequestEditorFn) (*ListFilesResponse, error) {
+	rsp, err := c.ListFiles(ctx, pCase, reqEditors...)
+	if err != nil {
+		return nil, err
+	}
+	return ParseListFilesResponse(rsp)
+}
+
+// ShowFileWithResponse Show a file, with what was found in it
+//
+// Returns a wrapper object for the known response body format(s).
+//
+// Corresponds with GET /cases/{case}/files/{file} (the `ShowFile` operationId).
+func (c *ClientWithResponses) ShowFileWithResponse(ctx context.Context, pCase CaseName, file FileNumber, reqEditors ...RequestEditorFn) (*ShowFileResponse, error) {
+	rsp, err := c.ShowFile(ctx, pCase, file, reqEditors...)
+	if err != nil {
+		return nil, err
+	}
+	return ParseShowFileResponse(rsp)
+}
+
+// ChangeFileWithBodyWithResponse Change the caption of a file, or who can see it
+//
+// Takes any type of body and a specified content type, and returns a wrapper object for the known response body format(s).
+//
+// Corresponds with PATCH /cases/{case}/files/{file} (the `ChangeFile` operationId).
+func (c *ClientWithResponses) ChangeFileWithBodyWithResponse(ctx context.Context, pCase CaseName, file FileNumber, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*ChangeFileResponse, error) {
+	rsp, err := c.ChangeFileWithBody(ctx, pCase, file, contentType, body, reqEditors...)
+	if err != nil {
+		return nil, err
+	}
+	return ParseChangeFileResponse(rsp)
+}
+
+// ChangeFileWithApplicationMergePatchPlusJSONBodyWithResponse Change the caption of a file, or who can see it
+//
+// Takes a body of the `application/merge-patch+json` content type, and returns a wrapper object for the known response body format(s).
+//
+// Corresponds with PATCH /cases/{case}/files/{file} (the `ChangeFile` operationId).
+func (c *ClientWithResponses) ChangeFileWithApplicationMergePatchPlusJSONBodyWithResponse(ctx context.Context, pCase CaseName, file FileNumber, body ChangeFileApplicationMergePatchPlusJSONRequestBody, reqEditors ...RequestEditorFn) (*ChangeFileResponse, error) {
+	rsp, err := c.ChangeFileWithApplicationMergePatchPlusJSONBody(ctx, pCase, file, body, reqEditors...)
+	if err != nil {
+		return nil, err
+	}
+	return ParseChangeFileResponse(rsp)
+}
+
+// FetchFileWithResponse Fetch the content of a file
+//
+// Answers range requests.
+//
+// Returns a wrapper object for the known response body format(s).
+//
+// Corresponds with GET /cases/{case}/files/{file}/content (the `FetchFile` operationId).
+func (c *ClientWithResponses) FetchFileWithResponse(ctx context.Context, pCase CaseName, file FileNumber, params *FetchFileParams, reqEditors ...RequestEditorFn) (*FetchFileResponse, error) {
+	rsp, err := c.FetchFile(ctx, pCase, file, params, reqEditors...)
+	if err != nil {
+		return nil, err
+	}
+	return ParseFetchFileResponse(rsp)
+}
+
+// MaskFileWithResponse Add a copy of a text file in which what must not be sent is masked
+//
+// Returns a wrapper object for the known response body format(s).
+//
+// Corresponds with POST /cases/{case}/files/{file}/masked (the `MaskFile` operationId).
+func (c *ClientWithResponses) MaskFileWithResponse(ctx context.Context, pCase CaseName, file FileNumber, params *MaskFileParams, reqEditors ...RequestEditorFn) (*MaskFileResponse, error) {
+	rsp, err := c.MaskFile(ctx, pCase, file, params, reqEditors...)
+	if err != nil {
+		return nil, err
+	}
+	return ParseMaskFileResponse(rsp)
+}
+
 // SetMakerStatusWithBodyWithResponse Record the status of a case at the maker behind its reseller
 //
 // Takes any type of body and a specified content type, and returns a wrapper object for the known response body format(s).
@@ -21532,6 +22389,164 @@ func ParseListEntriesResponse(rsp *http.Response) (*ListEntriesResponse, error) 
 			return nil, err
 		}
 		response.JSON200 = &dest
+
+	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && true:
+		var dest Problem
+		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
+			return nil, err
+		}
+		response.ApplicationproblemJSONDefault = &dest
+
+	}
+
+	return response, nil
+}
+
+// ParseListFilesResponse parses an HTTP response from a ListFilesWithResponse call
+func ParseListFilesResponse(rsp *http.Response) (*ListFilesResponse, error) {
+	bodyBytes, err := io.ReadAll(rsp.Body)
+	defer func() { _ = rsp.Body.Close() }()
+	if err != nil {
+		return nil, err
+	}
+
+	response := &ListFilesResponse{
+		Body:         bodyBytes,
+		HTTPResponse: rsp,
+	}
+
+	switch {
+	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && rsp.StatusCode == 200:
+		var dest Files
+		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
+			return nil, err
+		}
+		response.JSON200 = &dest
+
+	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && true:
+		var dest Problem
+		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
+			return nil, err
+		}
+		response.ApplicationproblemJSONDefault = &dest
+
+	}
+
+	return response, nil
+}
+
+// ParseShowFileResponse parses an HTTP response from a ShowFileWithResponse call
+func ParseShowFileResponse(rsp *http.Response) (*ShowFileResponse, error) {
+	bodyBytes, err := io.ReadAll(rsp.Body)
+	defer func() { _ = rsp.Body.Close() }()
+	if err != nil {
+		return nil, err
+	}
+
+	response := &ShowFileResponse{
+		Body:         bodyBytes,
+		HTTPResponse: rsp,
+	}
+
+	switch {
+	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && rsp.StatusCode == 200:
+		var dest File
+		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
+			return nil, err
+		}
+		response.JSON200 = &dest
+
+	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && true:
+		var dest Problem
+		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
+			return nil, err
+		}
+		response.ApplicationproblemJSONDefault = &dest
+
+	}
+
+	return response, nil
+}
+
+// ParseChangeFileResponse parses an HTTP response from a ChangeFileWithResponse call
+func ParseChangeFileResponse(rsp *http.Response) (*ChangeFileResponse, error) {
+	bodyBytes, err := io.ReadAll(rsp.Body)
+	defer func() { _ = rsp.Body.Close() }()
+	if err != nil {
+		return nil, err
+	}
+
+	response := &ChangeFileResponse{
+		Body:         bodyBytes,
+		HTTPResponse: rsp,
+	}
+
+	switch {
+	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && rsp.StatusCode == 200:
+		var dest File
+		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
+			return nil, err
+		}
+		response.JSON200 = &dest
+
+	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && true:
+		var dest Problem
+		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
+			return nil, err
+		}
+		response.ApplicationproblemJSONDefault = &dest
+
+	}
+
+	return response, nil
+}
+
+// ParseFetchFileResponse parses an HTTP response from a FetchFileWithResponse call
+func ParseFetchFileResponse(rsp *http.Response) (*FetchFileResponse, error) {
+	bodyBytes, err := io.ReadAll(rsp.Body)
+	defer func() { _ = rsp.Body.Close() }()
+	if err != nil {
+		return nil, err
+	}
+
+	response := &FetchFileResponse{
+		Body:         bodyBytes,
+		HTTPResponse: rsp,
+	}
+
+	switch {
+	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && true:
+		var dest Problem
+		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
+			return nil, err
+		}
+		response.ApplicationproblemJSONDefault = &dest
+
+	}
+
+	return response, nil
+}
+
+// ParseMaskFileResponse parses an HTTP response from a MaskFileWithResponse call
+func ParseMaskFileResponse(rsp *http.Response) (*MaskFileResponse, error) {
+	bodyBytes, err := io.ReadAll(rsp.Body)
+	defer func() { _ = rsp.Body.Close() }()
+	if err != nil {
+		return nil, err
+	}
+
+	response := &MaskFileResponse{
+		Body:         bodyBytes,
+		HTTPResponse: rsp,
+	}
+
+	switch {
+	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && rsp.StatusCode == 201:
+		var dest File
+		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
+			return nil, err
+		}
+		response.JSON201 = &dest
 
 	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && true:
 		var dest Problem

@@ -49,12 +49,13 @@ func (s State) Called() string {
 type EntryKind string
 
 // The kinds of entry. A message was sent to the vendor or came from it, a note is internal and never sent; a call
-// is what somebody heard and wrote down.
+// is what somebody heard and wrote down, and a file is one that was added.
 const (
-	Message EntryKind = "message"
-	Note    EntryKind = "note"
-	Call    EntryKind = "call"
-	Change  EntryKind = "change"
+	Message  EntryKind = "message"
+	Note     EntryKind = "note"
+	Call     EntryKind = "call"
+	Change   EntryKind = "change"
+	Attached EntryKind = "file"
 )
 
 // Step is something that people do to a case.

@@ -3,6 +3,8 @@ package disclosure
 import (
 	"bytes"
 	"regexp"
+	"strings"
+	"unicode"
 	"unicode/utf8"
 
 	"roundhouse.example/internal/core/disclosure/decode"
@@ -200,12 +202,25 @@ func (t *Stream) found(b []byte, x spot, all []spot) {
 	if t.count[x.kind]++; t.count[x.kind] > most {
 		return
 	}
-	f := Finding{Line: t.number, Kind: x.kind, Excerpt: excerpt(b, x, all), From: t.offset + int64(x.from),
+	f := Finding{Line: t.number, Kind: x.kind, Excerpt: visible(excerpt(b, x, all)), From: t.offset + int64(x.from),
 		To: t.offset + int64(x.to)}
 	if x.head != "" {
-		f.Line, f.Excerpt = x.line, x.head+Mask
+		f.Line, f.Excerpt = x.line, visible(x.head)+Mask
 	}
 	t.findings = append(t.findings, f)
+}
+
+// visible is a piece of a file that need not be text, as text in one line that can be kept and shown.
+func visible(s string) string {
+	return strings.Map(func(r rune) rune {
+		switch {
+		case unicode.IsSpace(r):
+			return ' '
+		case unicode.IsControl(r), unicode.Is(unicode.Cf, r):
+			return '·'
+		}
+		return r
+	}, strings.ToValidUTF8(s, "·"))
 }
 
 // around is how many letters of what comes before an excerpt has.

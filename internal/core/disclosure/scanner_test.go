@@ -7,7 +7,9 @@ import (
 	"strings"
 	"testing"
 	"time"
+	"unicode"
 	"unicode/utf16"
+	"unicode/utf8"
 
 	"roundhouse.example/internal/core/disclosure/decode"
 )
@@ -223,6 +225,7 @@ func FuzzScan(f *testing.F) {
 	for _, x := range examples() {
 		f.Add(x.text, uint8(3))
 	}
+	f.Add("\x00\x1b[2J\xff password=Gr4nite-Hollow7\x00 10.0.0.7\n", uint8(3))
 	s, err := NewScanner(Config{})
 	if err != nil {
 		f.Fatal(err)
@@ -237,6 +240,9 @@ func FuzzScan(f *testing.F) {
 			t.Error("in two pieces it is another text")
 		}
 		for i, x := range got {
+			if !utf8.ValidString(x.Excerpt) || strings.IndexFunc(x.Excerpt, unicode.IsControl) >= 0 {
+				t.Errorf("the excerpt %q cannot be shown", x.Excerpt)
+			}
 			if x.From > x.To || x.Line < 1 || i > 0 && got[i-1].From > x.From && x.Kind != PrivateKey {
 				t.Errorf("%+v after %+v", x, got[max(0, i-1)])
 			}

@@ -93,7 +93,8 @@ var (
 		{"dont-send", "Don’t send"}}
 	Deliveries = Set{{"waiting", "waiting to be sent"}, {"under-way", "being sent"}, {"unsure", "may not have arrived"},
 		{"to-send", "to be sent by you"}, {"arrived", "arrived"}, {"refused", "refused"}, {"not-sent", "not sent"}}
-	EntryKinds = Set{{"message", "Message"}, {"note", "Note"}, {"call", "Call"}, {"change", "Change"}}
+	EntryKinds = Set{{"message", "Message"}, {"note", "Note"}, {"call", "Call"}, {"change", "Change"},
+		{"file", "File"}}
 	Directions = Set{{"in", "from vendor"}, {"out", "to vendor"}}
 	Weights    = Set{{"required", "required"}, {"later", "later"}, {"optional", "optional"}}
 	Deadlines  = Set{{"first-response", "First response"}, {"update", "Update"}, {"workaround", "Workaround"},

@@ -104,6 +104,15 @@ func (w *Work) save(ctx context.Context) error {
 	return w.Tx.Tell(ctx, desk.Told, told(w.Case))
 }
 
+// Tell lets open pages look at a case again, where something beside its record has changed.
+func (d *Cases) Tell(ctx context.Context, tx *db.Tx, id int64) error {
+	c, err := casesdb.ByID(ctx, tx, id)
+	if err != nil {
+		return err
+	}
+	return tx.Tell(ctx, desk.Told, told(&c))
+}
+
 // told is the notification that a case has changed.
 func told(c *casesdb.Case) string { return fmt.Sprintf("%s %d", casework.Name(c.Number), c.LastEntry) }
 

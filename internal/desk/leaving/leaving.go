@@ -93,3 +93,6 @@ func Named(kinds []disclosure.Kind) string {
 	}
 	return strings.Join(list, "")
 }
+
+// Scanner is what looks, for files.
+func (l *Leaving) Scanner() *disclosure.Scanner { return l.sc }

@@ -9,6 +9,7 @@ import (
 	"roundhouse.example/internal/desk"
 	casesdb "roundhouse.example/internal/store/cases"
 	"roundhouse.example/internal/store/db"
+	filesdb "roundhouse.example/internal/store/files"
 	outboxdb "roundhouse.example/internal/store/outbox"
 )
 
@@ -16,6 +17,8 @@ import (
 type EntryView struct {
 	casesdb.Entry
 	Delivery *outboxdb.Delivery
+	// File is the number of the file that it says was added.
+	File *int
 	// Holds is what must not leave and is in a line that does not: a note, a call, a message of the vendor's.
 	Holds []disclosure.Kind
 }
@@ -44,9 +47,24 @@ func (d *Pages) Entries(ctx context.Context, a desk.Actor, id int64, after,
 	for i := range deliveries {
 		byEntry[deliveries[i].EntryNumber] = &deliveries[i]
 	}
+	var attached []int64
+	for _, e := range rows {
+		if e.Kind == casework.Attached {
+			attached = append(attached, e.ID)
+		}
+	}
+	files := map[int64]int{}
+	if len(attached) > 0 {
+		if files, err = filesdb.ByEntry(ctx, d.db.DB, attached); err != nil {
+			return nil, false, err
+		}
+	}
 	for _, e := range rows {
 		v := EntryView{Entry: e, Delivery: byEntry[e.Number]}
-		if e.Kind != casework.Change && desk.Deref(e.Direction) != "out" {
+		if n, ok := files[e.ID]; ok {
+			v.File = &n
+		}
+		if e.Kind != casework.Change && e.Kind != casework.Attached && desk.Deref(e.Direction) != "out" {
 			v.Holds = d.leaving.Stops(e.Body)
 		}
 		out = append(out, v)

@@ -6,7 +6,7 @@ import (
 )
 
 // Sweep finds what time has made due: deliveries whose turn has come or whose
-// attempt nobody ended, cases to come back from parking or whose standing has
+// attempt nobody ended, uploads whose end nobody saw, cases to come back from parking or whose standing has
 // changed, and what need not be kept any longer. It wakes the workers and returns how many
 // things it found.
 func (d *Desk) Sweep(ctx context.Context) (int, error) {
@@ -15,5 +15,5 @@ func (d *Desk) Sweep(ctx context.Context) (int, error) {
 		return 0, err
 	}
 	woken, err := d.Cases.WakeDue(ctx)
-	return due + woken, errors.Join(err, d.People.Forget(ctx), d.Inbox.Forget(ctx))
+	return due + woken, errors.Join(err, d.People.Forget(ctx), d.Inbox.Forget(ctx), d.Files.Sweep(ctx))
 }

@@ -7,6 +7,7 @@ import (
 	"roundhouse.example/internal/desk/consents"
 	"roundhouse.example/internal/desk/drafts"
 	"roundhouse.example/internal/desk/exchange"
+	"roundhouse.example/internal/desk/files"
 	"roundhouse.example/internal/desk/filing"
 	"roundhouse.example/internal/desk/hours"
 	"roundhouse.example/internal/desk/inbox"
@@ -17,6 +18,7 @@ import (
 	"roundhouse.example/internal/desk/pages"
 	"roundhouse.example/internal/desk/people"
 	"roundhouse.example/internal/desk/record"
+	"roundhouse.example/internal/desk/references"
 	"roundhouse.example/internal/desk/register"
 	"roundhouse.example/internal/desk/rota"
 	"roundhouse.example/internal/desk/secrets"
@@ -45,6 +47,9 @@ type Desk struct {
 	Outbox   *outbox.Outbox
 	Inbox    *inbox.Inbox
 	Exchange *exchange.Exchange
+	Files    *files.Files
+	// References are the numbers of cases.
+	References *references.References
 }
 
 // New puts a desk together over a database.
@@ -67,5 +72,7 @@ func New(s *db.Store, c desk.Clock, q desk.Queue, ch desk.Channels) *Desk {
 	d.Outbox = outbox.New(d.Desk, s, d.Cases, d.Secrets)
 	d.Inbox = inbox.New(d.Desk, s, d.Cases, d.Outbox, d.Secrets)
 	d.Exchange = exchange.New(d.Desk, s, d.Hours, d.Register, d.People, d.Drafts)
+	d.References = references.New(d.Desk, d.Cases)
+	d.Files = files.New(d.Desk, s, d.Cases, d.Leaving)
 	return d
 }

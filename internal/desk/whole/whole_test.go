@@ -19,6 +19,7 @@ var ungranted = map[string][]string{
 	"Outbox":   {"Deliver", "WakeDue", "LinkOfDelivery"},
 	"Inbox":    {"Collect", "Due", "Forget"},
 	"Cases":    {"WakeDue", "Rebuild"},
+	"Files":    {"Examine", "ExamineDue", "Sweep"},
 	"Today":    {"Warm"},
 	"Record":   {"Check"},
 	"Secrets":  {"Use", "HasKeys"},

@@ -5,19 +5,13 @@ package apigen
 
 import (
 	"bytes"
-	"compress/flate"
 	"context"
-	"encoding/base64"
 	"encoding/json"
 	"fmt"
 	"io"
 	"net/http"
-	"net/url"
-	"path"
-	"strings"
 	"time"
 
-	"github.com/getkin/kin-openapi/openapi3"
 	"github.com/gin-gonic/gin"
 	"github.com/gin-gonic/gin/binding"
 	"github.com/oapi-codegen/nullable"
@@ -334,6 +328,7 @@ func (e EntryDirection) Valid() bool {
 const (
 	EntryKindCall    EntryKind = "call"
 	EntryKindChange  EntryKind = "change"
+	EntryKindFile    EntryKind = "file"
 	EntryKindMessage EntryKind = "message"
 	EntryKindNote    EntryKind = "note"
 )
@@ -344,6 +339,8 @@ func (e EntryKind) Valid() bool {
 	case EntryKindCall:
 		return true
 	case EntryKindChange:
+		return true
+	case EntryKindFile:
 		return true
 	case EntryKindMessage:
 		return true
@@ -1554,13 +1551,16 @@ type Entries struct {
 
 // Entry defines model for Entry.
 type Entry struct {
-	Author     *string         `json:"author,omitempty"`
-	Automatic  *bool           `json:"automatic,omitempty"`
-	Channel    *string         `json:"channel,omitempty"`
-	Delivery   *Delivery       `json:"delivery,omitempty"`
-	Direction  *EntryDirection `json:"direction,omitempty"`
-	Effect     *Effect         `json:"effect,omitempty"`
-	HappenedAt time.Time       `json:"happened_at"`
+	Author    *string         `json:"author,omitempty"`
+	Automatic *bool           `json:"automatic,omitempty"`
+	Channel   *string         `json:"channel,omitempty"`
+	Delivery  *Delivery       `json:"delivery,omitempty"`
+	Direction *EntryDirection `json:"direction,omitempty"`
+	Effect    *Effect         `json:"effect,omitempty"`
+
+	// File The number of the file that was added
+	File       *int      `json:"file,omitempty"`
+	HappenedAt time.Time `json:"happened_at"`
 
 	// Holds What must not be sent, where it is in a note, a call or a message from the vendor
 	Holds      *[]FindingKind `json:"holds,omitempty"`
@@ -1655,6 +1655,77 @@ type FieldError struct {
 	Field  string `json:"field"`
 }
 
+// File defines model for File.
+type File struct {
+	AddedAt time.Time `json:"added_at"`
+	AddedBy string    `json:"added_by"`
+	Bytes   int64     `json:"bytes"`
+	Caption string    `json:"caption"`
+
+	// Checked Whether its content has been checked: what follows is known then
+	Checked bool `json:"checked"`
+
+	// CopyOf The number of the file that this is a masked copy of
+	CopyOf *int `json:"copy_of,omitempty"`
+
+	// Entry The entry of the record that says it was added
+	Entry int `json:"entry"`
+
+	// Findings The first of them with their places; only when one file is shown
+	Findings *[]FileFinding `json:"findings,omitempty"`
+
+	// Found What was found in it, by kind, stops first
+	Found []FoundKind `json:"found"`
+	Name  string      `json:"name"`
+
+	// NamedType The media type that its name promises, if the content is something else
+	NamedType *string `json:"named_type,omitempty"`
+
+	// Number Within the case, from 1
+	Number int `json:"number"`
+
+	// Problem Why it could not be checked yet
+	Problem *string `json:"problem,omitempty"`
+
+	// Sensitive Seen only by the owner of the case, who opened it, and who added the file
+	Sensitive bool `json:"sensitive"`
+
+	// Sha256 In hexadecimal
+	Sha256 *string `json:"sha256,omitempty"`
+
+	// Type The media type, by its content
+	Type *string `json:"type,omitempty"`
+}
+
+// FileChange defines model for FileChange.
+type FileChange struct {
+	Caption   *string `json:"caption,omitempty"`
+	Sensitive *bool   `json:"sensitive,omitempty"`
+}
+
+// FileFinding defines model for FileFinding.
+type FileFinding struct {
+	// Excerpt What comes before it; what was found is masked
+	Excerpt string `json:"excerpt"`
+
+	// Inside Where in an archive it is; empty for the file itself
+	Inside string      `json:"inside"`
+	Kind   FindingKind `json:"kind"`
+
+	// Level A stop is not sent unless a person gives a reason
+	Level FindingLevel `json:"level"`
+
+	// Line From 1; 0 where there are no lines
+	Line int `json:"line"`
+}
+
+// Files defines model for Files.
+type Files struct {
+	// Hidden How many sensitive files there are besides, which you do not see
+	Hidden int    `json:"hidden"`
+	Items  []File `json:"items"`
+}
+
 // FindKind defines model for FindKind.
 type FindKind string
 
@@ -1690,6 +1761,15 @@ type FormField struct {
 
 	// Weight How much it counts for a complete description, 1 to 100; as usual if left out
 	Weight *int `json:"weight,omitempty"`
+}
+
+// FoundKind defines model for FoundKind.
+type FoundKind struct {
+	Count int         `json:"count"`
+	Kind  FindingKind `json:"kind"`
+
+	// Level A stop is not sent unless a person gives a reason
+	Level FindingLevel `json:"level"`
 }
 
 // Gap defines model for Gap.
@@ -2939,6 +3019,9 @@ type Window struct {
 // CaseName defines model for CaseName.
 type CaseName = string
 
+// FileNumber defines model for FileNumber.
+type FileNumber = int
+
 // IdempotencyKey defines model for IdempotencyKey.
 type IdempotencyKey = string
 
@@ -2962,6 +3045,18 @@ type ShiftId = int64
 
 // ThingId defines model for ThingId.
 type ThingId = int64
+
+// Tus defines model for Tus.
+type Tus = string
+
+// Upload defines model for Upload.
+type Upload = string
+
+// UploadLength defines model for UploadLength.
+type UploadLength = string
+
+// UploadMetadata defines model for UploadMetadata.
+type UploadMetadata = string
 
 // ListAccountsParams defines parameters for ListAccounts.
 type ListAccountsParams struct {
@@ -3110,6 +3205,17 @@ type ListEntriesParams struct {
 	// After Entries with a higher number only
 	After *int `form:"after,omitempty" json:"after,omitempty"`
 	Limit *int `form:"limit,omitempty" json:"limit,omitempty"`
+}
+
+// FetchFileParams defines parameters for FetchFile.
+type FetchFileParams struct {
+	// Show Shows a picture in the browser; any other file is always saved
+	Show *bool `form:"show,omitempty" json:"show,omitempty"`
+}
+
+// MaskFileParams defines parameters for MaskFile.
+type MaskFileParams struct {
+	IdempotencyKey *IdempotencyKey `json:"Idempotency-Key,omitempty"`
 }
 
 // SetMakerStatusParams defines parameters for SetMakerStatus.
@@ -3464,6 +3570,9 @@ type WithdrawConsentJSONRequestBody = ConsentWithdrawal
 // DecideDeliveryJSONRequestBody defines body for DecideDelivery for application/json ContentType.
 type DecideDeliveryJSONRequestBody = Decision
 
+// ChangeFileApplicationMergePatchPlusJSONRequestBody defines body for ChangeFile for application/merge-patch+json ContentType.
+type ChangeFileApplicationMergePatchPlusJSONRequestBody = FileChange
+
 // SetMakerStatusJSONRequestBody defines body for SetMakerStatus for application/json ContentType.
 type SetMakerStatusJSONRequestBody = MakerStatus
 
@@ -3649,6 +3758,21 @@ type ServerInterface interface {
 	// ListEntries List the entries of a case
 	// (GET /cases/{case}/entries)
 	ListEntries(c *gin.Context, pCase CaseName, params ListEntriesParams)
+	// ListFiles List the files of a case
+	// (GET /cases/{case}/files)
+	ListFiles(c *gin.Context, pCase CaseName)
+	// ShowFile Show a file, with what was found in it
+	// (GET /cases/{case}/files/{file})
+	ShowFile(c *gin.Context, pCase CaseName, file FileNumber)
+	// ChangeFile Change the caption of a file, or who can see it
+	// (PATCH /cases/{case}/files/{file})
+	ChangeFile(c *gin.Context, pCase CaseName, file FileNumber)
+	// FetchFile Fetch the content of a file
+	// (GET /cases/{case}/files/{file}/content)
+	FetchFile(c *gin.Context, pCase CaseName, file FileNumber, params FetchFileParams)
+	// MaskFile Add a copy of a text file in which what must not be sent is masked
+	// (POST /cases/{case}/files/{file}/masked)
+	MaskFile(c *gin.Context, pCase CaseName, file FileNumber, params MaskFileParams)
 	// SetMakerStatus Record the status of a case at the maker behind its reseller
 	// (PUT /cases/{case}/maker-status)
 	SetMakerStatus(c *gin.Context, pCase CaseName, params SetMakerStatusParams)
@@ -5038,6 +5162,202 @@ func (siw *ServerInterfaceWrapper) ListEntries(c *gin.Context) {
 	}
 
 	siw.Handler.ListEntries(c, pCase, params)
+}
+
+// ListFiles operation middleware
+func (siw *ServerInterfaceWrapper) ListFiles(c *gin.Context) {
+
+	var err error
+	_ = err
+
+	// ------------- Path parameter "case" -------------
+	var pCase CaseName
+
+	err = runtime.BindStyledParameterWithOptions("simple", "case", c.Param("case"), &pCase, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "string", Format: "", ValueIsUnescaped: true})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter case: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	for _, middleware := range siw.HandlerMiddlewares {
+		middleware(c)
+		if c.IsAborted() {
+			return
+		}
+	}
+
+	siw.Handler.ListFiles(c, pCase)
+}
+
+// ShowFile operation middleware
+func (siw *ServerInterfaceWrapper) ShowFile(c *gin.Context) {
+
+	var err error
+	_ = err
+
+	// ------------- Path parameter "case" -------------
+	var pCase CaseName
+
+	err = runtime.BindStyledParameterWithOptions("simple", "case", c.Param("case"), &pCase, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "string", Format: "", ValueIsUnescaped: true})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter case: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	// ------------- Path parameter "file" -------------
+	var file FileNumber
+
+	err = runtime.BindStyledParameterWithOptions("simple", "file", c.Param("file"), &file, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "integer", Format: "", ValueIsUnescaped: true})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter file: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	for _, middleware := range siw.HandlerMiddlewares {
+		middleware(c)
+		if c.IsAborted() {
+			return
+		}
+	}
+
+	siw.Handler.ShowFile(c, pCase, file)
+}
+
+// ChangeFile operation middleware
+func (siw *ServerInterfaceWrapper) ChangeFile(c *gin.Context) {
+
+	var err error
+	_ = err
+
+	// ------------- Path parameter "case" -------------
+	var pCase CaseName
+
+	err = runtime.BindStyledParameterWithOptions("simple", "case", c.Param("case"), &pCase, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "string", Format: "", ValueIsUnescaped: true})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter case: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	// ------------- Path parameter "file" -------------
+	var file FileNumber
+
+	err = runtime.BindStyledParameterWithOptions("simple", "file", c.Param("file"), &file, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "integer", Format: "", ValueIsUnescaped: true})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter file: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	for _, middleware := range siw.HandlerMiddlewares {
+		middleware(c)
+		if c.IsAborted() {
+			return
+		}
+	}
+
+	siw.Handler.ChangeFile(c, pCase, file)
+}
+
+// FetchFile operation middleware
+func (siw *ServerInterfaceWrapper) FetchFile(c *gin.Context) {
+
+	var err error
+	_ = err
+
+	// ------------- Path parameter "case" -------------
+	var pCase CaseName
+
+	err = runtime.BindStyledParameterWithOptions("simple", "case", c.Param("case"), &pCase, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "string", Format: "", ValueIsUnescaped: true})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter case: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	// ------------- Path parameter "file" -------------
+	var file FileNumber
+
+	err = runtime.BindStyledParameterWithOptions("simple", "file", c.Param("file"), &file, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "integer", Format: "", ValueIsUnescaped: true})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter file: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	// Parameter object where we will unmarshal all parameters from the context
+	var params FetchFileParams
+
+	// ------------- Optional query parameter "show" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "show", c.Request.URL.Query(), &params.Show, runtime.BindQueryParameterOptions{Type: "boolean", Format: ""})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter show: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	for _, middleware := range siw.HandlerMiddlewares {
+		middleware(c)
+		if c.IsAborted() {
+			return
+		}
+	}
+
+	siw.Handler.FetchFile(c, pCase, file, params)
+}
+
+// MaskFile operation middleware
+func (siw *ServerInterfaceWrapper) MaskFile(c *gin.Context) {
+
+	var err error
+	_ = err
+
+	// ------------- Path parameter "case" -------------
+	var pCase CaseName
+
+	err = runtime.BindStyledParameterWithOptions("simple", "case", c.Param("case"), &pCase, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "string", Format: "", ValueIsUnescaped: true})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter case: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	// ------------- Path parameter "file" -------------
+	var file FileNumber
+
+	err = runtime.BindStyledParameterWithOptions("simple", "file", c.Param("file"), &file, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "integer", Format: "", ValueIsUnescaped: true})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter file: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	// Parameter object where we will unmarshal all parameters from the context
+	var params MaskFileParams
+
+	headers := c.Request.Header
+
+	// ------------- Optional header parameter "Idempotency-Key" -------------
+	if valueList, found := headers[http.CanonicalHeaderKey("Idempotency-Key")]; found {
+		var IdempotencyKey IdempotencyKey
+		n := len(valueList)
+		if n != 1 {
+			siw.ErrorHandler(c, fmt.Errorf("Expected one value for Idempotency-Key, got %d", n), http.StatusBadRequest)
+			return
+		}
+
+		err = runtime.BindStyledParameterWithOptions("simple", "Idempotency-Key", valueList[0], &IdempotencyKey, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationHeader, Explode: false, Required: false, Type: "string", Format: ""})
+		if err != nil {
+			siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter Idempotency-Key: %w", err), http.StatusBadRequest)
+			return
+		}
+
+		params.IdempotencyKey = &IdempotencyKey
+
+	}
+
+	for _, middleware := range siw.HandlerMiddlewares {
+		middleware(c)
+		if c.IsAborted() {
+			return
+		}
+	}
+
+	siw.Handler.MaskFile(c, pCase, file, params)
 }
 
 // SetMakerStatus operation middleware
@@ -7708,6 +8028,11 @@ func RegisterHandlersWithOptions(router gin.IRouter, si ServerInterface, options
 	router.GET(options.BaseURL+"/cases/:case/deadlines", wrapper.ListDeadlines)
 	router.POST(options.BaseURL+"/cases/:case/deliveries/:delivery/decision", wrapper.DecideDelivery)
 	router.GET(options.BaseURL+"/cases/:case/entries", wrapper.ListEntries)
+	router.GET(options.BaseURL+"/cases/:case/files", wrapper.ListFiles)
+	router.GET(options.BaseURL+"/cases/:case/files/:file", wrapper.ShowFile)
+	router.PATCH(options.BaseURL+"/cases/:case/files/:file", wrapper.ChangeFile)
+	router.GET(options.BaseURL+"/cases/:case/files/:file/content", wrapper.FetchFile)
+	router.POST(options.BaseURL+"/cases/:case/files/:file/masked", wrapper.MaskFile)
 	router.PUT(options.BaseURL+"/cases/:case/maker-status", wrapper.SetMakerStatus)
 	router.POST(options.BaseURL+"/cases/:case/messages", wrapper.SendMessage)
 	router.POST(options.BaseURL+"/cases/:case/notes", wrapper.AddNote)
@@ -8866,6 +9191,234 @@ type ListEntriesdefaultApplicationProblemPlusJSONResponse struct {
 }
 
 func (response ListEntriesdefaultApplicationProblemPlusJSONResponse) VisitListEntriesResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/problem+json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type ListFilesRequestObject struct {
+	Case CaseName `json:"case"`
+}
+
+type ListFilesResponseObject interface {
+	VisitListFilesResponse(w http.ResponseWriter) error
+}
+
+type ListFiles200JSONResponse Files
+
+func (response ListFiles200JSONResponse) VisitListFilesResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(200)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type ListFilesdefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response ListFilesdefaultApplicationProblemPlusJSONResponse) VisitListFilesResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/problem+json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type ShowFileRequestObject struct {
+	Case CaseName   `json:"case"`
+	File FileNumber `json:"file"`
+}
+
+type ShowFileResponseObject interface {
+	VisitShowFileResponse(w http.ResponseWriter) error
+}
+
+type ShowFile200JSONResponse File
+
+func (response ShowFile200JSONResponse) VisitShowFileResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(200)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type ShowFiledefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response ShowFiledefaultApplicationProblemPlusJSONResponse) VisitShowFileResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/problem+json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type ChangeFileRequestObject struct {
+	Case CaseName   `json:"case"`
+	File FileNumber `json:"file"`
+	Body *ChangeFileApplicationMergePatchPlusJSONRequestBody
+}
+
+type ChangeFileResponseObject interface {
+	VisitChangeFileResponse(w http.ResponseWriter) error
+}
+
+type ChangeFile200JSONResponse File
+
+func (response ChangeFile200JSONResponse) VisitChangeFileResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(200)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type ChangeFiledefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response ChangeFiledefaultApplicationProblemPlusJSONResponse) VisitChangeFileResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/problem+json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type FetchFileRequestObject struct {
+	Case   CaseName   `json:"case"`
+	File   FileNumber `json:"file"`
+	Params FetchFileParams
+}
+
+type FetchFileResponseObject interface {
+	VisitFetchFileResponse(w http.ResponseWriter) error
+}
+
+type FetchFile200ApplicationoctetStreamResponse struct {
+	Body          io.Reader
+	ContentLength int64
+}
+
+func (response FetchFile200ApplicationoctetStreamResponse) VisitFetchFileResponse(w http.ResponseWriter) error {
+
+	w.Header().Set("Content-Type", "application/octet-stream")
+	if response.ContentLength != 0 {
+		w.Header().Set("Content-Length", fmt.Sprint(response.ContentLength))
+	}
+	w.WriteHeader(200)
+
+	if closer, ok := response.Body.(io.ReadCloser); ok {
+		defer closer.Close()
+	}
+	_, err := io.Copy(w, response.Body)
+	return err
+}
+
+type FetchFile206ApplicationoctetStreamResponse struct {
+	Body          io.Reader
+	ContentLength int64
+}
+
+func (response FetchFile206ApplicationoctetStreamResponse) VisitFetchFileResponse(w http.ResponseWriter) error {
+
+	w.Header().Set("Content-Type", "application/octet-stream")
+	if response.ContentLength != 0 {
+		w.Header().Set("Content-Length", fmt.Sprint(response.ContentLength))
+	}
+	w.WriteHeader(206)
+
+	if closer, ok := response.Body.(io.ReadCloser); ok {
+		defer closer.Close()
+	}
+	_, err := io.Copy(w, response.Body)
+	return err
+}
+
+type FetchFiledefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response FetchFiledefaultApplicationProblemPlusJSONResponse) VisitFetchFileResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/problem+json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type MaskFileRequestObject struct {
+	Case   CaseName   `json:"case"`
+	File   FileNumber `json:"file"`
+	Params MaskFileParams
+}
+
+type MaskFileResponseObject interface {
+	VisitMaskFileResponse(w http.ResponseWriter) error
+}
+
+type MaskFile201JSONResponse File
+
+func (response MaskFile201JSONResponse) VisitMaskFileResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(201)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type MaskFiledefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response MaskFiledefaultApplicationProblemPlusJSONResponse) VisitMaskFileResponse(w http.ResponseWriter) error {
 
 	var buf bytes.Buffer
 	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
@@ -12010,6 +12563,21 @@ type StrictServerInterface interface {
 	// ListEntries List the entries of a case
 	// (GET /cases/{case}/entries)
 	ListEntries(ctx context.Context, request ListEntriesRequestObject) (ListEntriesResponseObject, error)
+	// ListFiles List the files of a case
+	// (GET /cases/{case}/files)
+	ListFiles(ctx context.Context, request ListFilesRequestObject) (ListFilesResponseObject, error)
+	// ShowFile Show a file, with what was found in it
+	// (GET /cases/{case}/files/{file})
+	ShowFile(ctx context.Context, request ShowFileRequestObject) (ShowFileResponseObject, error)
+	// ChangeFile Change the caption of a file, or who can see it
+	// (PATCH /cases/{case}/files/{file})
+	ChangeFile(ctx context.Context, request ChangeFileRequestObject) (ChangeFileResponseObject, error)
+	// FetchFile Fetch the content of a file
+	// (GET /cases/{case}/files/{file}/content)
+	FetchFile(ctx context.Context, request FetchFileRequestObject) (FetchFileResponseObject, error)
+	// MaskFile Add a copy of a text file in which what must not be sent is masked
+	// (POST /cases/{case}/files/{file}/masked)
+	MaskFile(ctx context.Context, request MaskFileRequestObject) (MaskFileResponseObject, error)
 	// SetMakerStatus Record the status of a case at the maker behind its reseller
 	// (PUT /cases/{case}/maker-status)
 	SetMakerStatus(ctx context.Context, request SetMakerStatusRequestObject) (SetMakerStatusResponseObject, error)
@@ -13153,6 +13721,160 @@ func (sh *strictHandler) ListEntries(ctx *gin.Context, pCase CaseName, params Li
 		sh.options.HandlerErrorFunc(ctx, err)
 	} else if validResponse, ok := response.(ListEntriesResponseObject); ok {
 		if err := validResponse.VisitListEntriesResponse(ctx.Writer); err != nil {
+			sh.options.ResponseErrorHandlerFunc(ctx, err)
+		}
+	} else if response != nil {
+		sh.options.ResponseErrorHandlerFunc(ctx, fmt.Errorf("unexpected response type: %T", response))
+	}
+}
+
+// ListFiles operation middleware
+func (sh *strictHandler) ListFiles(ctx *gin.Context, pCase CaseName) {
+	var request ListFilesRequestObject
+
+	request.Case = pCase
+
+	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.ListFiles(ctx, request.(ListFilesRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "ListFiles")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		sh.options.HandlerErrorFunc(ctx, err)
+	} else if validResponse, ok := response.(ListFilesResponseObject); ok {
+		if err := validResponse.VisitListFilesResponse(ctx.Writer); err != nil {
+			sh.options.ResponseErrorHandlerFunc(ctx, err)
+		}
+	} else if response != nil {
+		sh.options.ResponseErrorHandlerFunc(ctx, fmt.Errorf("unexpected response type: %T", response))
+	}
+}
+
+// ShowFile operation middleware
+func (sh *strictHandler) ShowFile(ctx *gin.Context, pCase CaseName, file FileNumber) {
+	var request ShowFileRequestObject
+
+	request.Case = pCase
+	request.File = file
+
+	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.ShowFile(ctx, request.(ShowFileRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "ShowFile")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		sh.options.HandlerErrorFunc(ctx, err)
+	} else if validResponse, ok := response.(ShowFileResponseObject); ok {
+		if err := validResponse.VisitShowFileResponse(ctx.Writer); err != nil {
+			sh.options.ResponseErrorHandlerFunc(ctx, err)
+		}
+	} else if response != nil {
+		sh.options.ResponseErrorHandlerFunc(ctx, fmt.Errorf("unexpected response type: %T", response))
+	}
+}
+
+// ChangeFile operation middleware
+func (sh *strictHandler) ChangeFile(ctx *gin.Context, pCase CaseName, file FileNumber) {
+	var request ChangeFileRequestObject
+
+	request.Case = pCase
+	request.File = file
+
+	var body ChangeFileApplicationMergePatchPlusJSONRequestBody
+	var err error
+	// A request validator built on kin-openapi's openapi3filter with
+	// KeepValidatedValue leaves the value it validated on the body. Bind
+	// that value, matching member names exactly, so the handler receives
+	// what was validated instead of a second, case-insensitive decode.
+	if vb, ok := ctx.Request.Body.(interface{ ValidatedValue() any }); !ok || runtime.BindJSONValue(vb.ValidatedValue(), &body) != nil {
+		err = ctx.ShouldBindJSON(&body)
+	} else if binding.Validator != nil {
+		// ShouldBindJSON runs the struct validator after decoding; keep that.
+		err = binding.Validator.ValidateStruct(&body)
+	}
+	if err != nil {
+		sh.options.RequestErrorHandlerFunc(ctx, err)
+		return
+	}
+	request.Body = &body
+
+	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.ChangeFile(ctx, request.(ChangeFileRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "ChangeFile")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		sh.options.HandlerErrorFunc(ctx, err)
+	} else if validResponse, ok := response.(ChangeFileResponseObject); ok {
+		if err := validResponse.VisitChangeFileResponse(ctx.Writer); err != nil {
+			sh.options.ResponseErrorHandlerFunc(ctx, err)
+		}
+	} else if response != nil {
+		sh.options.ResponseErrorHandlerFunc(ctx, fmt.Errorf("unexpected response type: %T", response))
+	}
+}
+
+// FetchFile operation middleware
+func (sh *strictHandler) FetchFile(ctx *gin.Context, pCase CaseName, file FileNumber, params FetchFileParams) {
+	var request FetchFileRequestObject
+
+	request.Case = pCase
+	request.File = file
+	request.Params = params
+
+	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.FetchFile(ctx, request.(FetchFileRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "FetchFile")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		sh.options.HandlerErrorFunc(ctx, err)
+	} else if validResponse, ok := response.(FetchFileResponseObject); ok {
+		if err := validResponse.VisitFetchFileResponse(ctx.Writer); err != nil {
+			sh.options.ResponseErrorHandlerFunc(ctx, err)
+		}
+	} else if response != nil {
+		sh.options.ResponseErrorHandlerFunc(ctx, fmt.Errorf("unexpected response type: %T", response))
+	}
+}
+
+// MaskFile operation middleware
+func (sh *strictHandler) MaskFile(ctx *gin.Context, pCase CaseName, file FileNumber, params MaskFileParams) {
+	var request MaskFileRequestObject
+
+	request.Case = pCase
+	request.File = file
+	request.Params = params
+
+	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.MaskFile(ctx, request.(MaskFileRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "MaskFile")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		sh.options.HandlerErrorFunc(ctx, err)
+	} else if validResponse, ok := response.(MaskFileResponseObject); ok {
+		if err := validResponse.VisitMaskFileResponse(ctx.Writer); err != nil {
 			sh.options.ResponseErrorHandlerFunc(ctx, err)
 		}
 	} else if response != nil {
@@ -15654,453 +16376,4 @@ func (sh *strictHandler) Whom(ctx *gin.Context, params WhomParams) {
 	} else if response != nil {
 		sh.options.ResponseErrorHandlerFunc(ctx, fmt.Errorf("unexpected response type: %T", response))
 	}
-}
-
-// Base64 encoded, compressed with deflate, json marshaled OpenAPI spec.
-// Stored as a slice of fixed-width chunks rather than one concatenated
-// const string: with thousands of chunks the chained `+` fold is several
-// times slower for the Go compiler than parsing a slice literal.
-var swaggerSpec = []string{
-	"7L1rcxu51S76V1A8p8rJ2ZQsX2ZOIn3y9tgZn3jG3pZmpnZNXByoGyQRNgEGQItmXP7vp7AWgL4BzW6K",
-	"kuVkvx/eeEQ0rgsL6/qsz5NMrjdSMGH05PzzZEMVXTPDFPzXS6rZz3TN7L9zpjPFN4ZLMTmfvCAZ1YyI",
-	"cn3NFNFltiRUk5cnT86eP50SqQgVO6LYnCkmMkbknJglg28m0wm3PWyoWU6mEwHdT9wviv2r5Irlk3Oj",
-	"Sjad6GzJ1tQOv6af3jKxMMvJ+ZOnZ9PJmovw39OJ2W1sL9ooLhaTL1+mkzc5W2+kYSLb/Z3tbA8w6pLR",
-	"nKlq3FqzE9suMeTTsyFDzn+iJlt2N+tqycirK7qw27BdUkO2VBPFaH5B1lxrLhaEa/L86V/83nRmOT/B",
-	"rlM7YqfXndBbLlZv8rD25o4XXKx6d3wu1ZqayfmEC/P98wmsn6/LdX31XBi2YApGe1caumDJ8ST8fNQR",
-	"3zOlpUiOuIGfjzriJcsUM/5KRMbU0GAoJf9lAFVdLvncJNeo7a9HXeIVvS7Y37lIjbiyP/UN+H8rNp+c",
-	"T/6vxxVneYy/6sdV5zDUkotFcmk8P+K6vtiu9EYKzYCzvVfyumBr+89MCsOEsf+km03BM2qv7eMNtvgf",
-	"/7Q0dP554AJ9vzBim2W6Lkkus3Jth7SN3Je24xdZxjT8i+Y5t5/R4r2SG6YMt9Oe00Kz6WRT+xNOn2Yw",
-	"fbfqaykLRsXky3RSyAUXPT/N8pLVfvZkN52sKfJMw9Y62sD9gSpFd/a/hTQ8Yzo+lruJ3X6+1E/4d9/u",
-	"Y+heXv+TZcZ28SLLZOlOacTm0KJgeZwj3zCRS/VIk61UOZlLBU8UvmiTaXfFML7aRTrbSpLRDTe0IAUz",
-	"8HhGvl/KwjL1zue/LXm2tE+DLBXZMLkpGFlSDbNBdkI2VJlYl8Ixou4P0iR+wOXFflJswaXQ444dN3H/",
-	"ybp2YQKdI55OPp0s5In7o52LNkyd+mOv/XzC1xupDEorlm1OlCxFvpSlZqfsE11vCvbY3nwlaPE4k4o9",
-	"9t3BtFyXL5dULNheeurSzZyzItf2wKggFDsjRpIMOrwgoiwKkhWMKk2ksC/ekWnyd7/JdjeLYvLxUOKM",
-	"dXQsKo313STXaIsG3UZbtAg41mYEJf/uSLn2dZukuyN86SfeNd38jp98pGJXY17vKRJckx7CFMM/+h4Y",
-	"19UHlkmVRxkx+2T230ccq4fRugE6s6VaM1Pf0fDGTidzmpmhC7DteR59yLsdF/yGzayKkBgYj2yWYIft",
-	"pVu5ov6Fn/jUL64xYHSPikJuqcjYyOeIrv0b1l1DKbjpXjuYg9WnlrKMPyuljjGTN4L4eVneBFqHvao5",
-	"0yvCjWbFnMA56ElUCqxvGMxs6icf3Q+7b2P3onrQO2uiea6cJNT9zRjFr0vDegSl9MNVzdnKTaopOEXf",
-	"+s5vTNxwJcXayYzNfd8omZcZbLtURJplXJZYy5wV8Qf6wCd9NrePYLSB3IqhHJ1bvRTEZH5dMHiAeFTy",
-	"2BTU2Iu7Vx727b5M/d70CB+Jn7QsVcZmPL48zRSn8c3UPLFn9odZV3JuNdgs7fsd/dlQZWZbbpaxfZX2",
-	"yi3g/8+50mZK+JwIiTcwSELdTnfaoErS7PDdhilquFgQ1yLybVIOsz8pzYdI35WMZmlwsIQGd/+Y8pnt",
-	"8EjSme1qjGzWYUox8aLDnaKNRrCp2Pf+l7D5NVGvzbj2CITpRgezslhnLZ52twJgm93FWh6N78U6rzPA",
-	"MQrpkmUrtmfiyO/2tCk39pbF3v4d01MipD21UqyE3IrelZTC8GKQuBujxg5TTwvk+9pE2Hx05S1+H23D",
-	"95FR/AVItmw9BdF2R3sTor2PfRxinexXbSLPxTH0H8uHj6L92I7uUPepdd+ZaSZvkJ30TfAlNBqsC8Hb",
-	"eUxNqM0d22TIFLPiP8FL5P03XE/JXMk1ECM+msABNfHXOyly3F7pwn3dq3O9pAUTOVUREhq6eUnZWrGM",
-	"FllZ0Cg//VFuyZqKHUFljBLBtsRdE0Lnc5YZfWG3bkeoYqTeGeEC9vSaZqsFiEHRiVWf2Antm4Cxyhya",
-	"nbgg3BBteFGQLeUg61w3pxAfsBSCi8UsK2S2SpCSYWrdq2/HTVgrtvPuPmyG8+WGXLNCioUmRgLzs7wh",
-	"SVa6ZxdcC7KkN8yOo1lbO25MFc5pOIvxdPar44MdNhOjbEfSYbBqGX4fO3veR+O/Vjy4zYOsyj6zdzW+",
-	"+/C2VMS52RSc6epuX7MFh1nEdj5ncy64cQP37dGPdrt/qJp/mU5AzphR07iKOTXsxHDYm37+UF9YYyZ9",
-	"26Rv+5wEnrL3kJNPxksqcm7X2Z0LnMW+KfxNvoZmfeypR7nbLncxNk+NE3DRQLuVKtdkI7kwhFpmPtTA",
-	"36sh4ui9m3KEE/Lbe5sj0pHT6bU/4W+zwS8LLQq5jb0dl4ZtHMe2b4NrR4TcjjiF6YTqVaz311IRSnJF",
-	"5/BgU2LfUHglppXJL/gUuDB0BcrNmlC90vUZ9J3B/yqZNlFW6Cym8T20v4zYQWheyfZd1gYtHrVEl6kX",
-	"VHjOhOFzzhSxe02yQpZ5j7Elo6VmCdvfelMww8Zt91Juif8SJlT7FOSrM/s2Pzk7i64+k0L7EJxh9wI/",
-	"iB2JU2qAl86UNLR/IVZhkSVsGX5IQE7BeB37VOF+FuyGFUjIgrEczCeWyKTVnSVKOTBY1HPaa2rFH4eT",
-	"Sviipbk2njKaF1yw4Rv6g/sitqOMqoLHTAn1fcQ7rlcarAcZ3dCMm92UuI8xRsoyLKYtueKOabpmwYf4",
-	"J3sU1Z+d9LR1Mjt424T0rf88tWIo0waf/KF3+RXO5gPOI7bYQYrLa2hkW4984xZyJsVMMaoT1l4utGE0",
-	"n8l5nAtA2BkXlvI0I5uCZlYGBBoEM86cF3WZt+oYCHi2ZEW+b7pvbcvqE8uXrnezPpm3djlqcq9Vo/zt",
-	"kqUidKEYWzNhLpw9Es4T7lh0whwtDv3Po2ZvHdWu6YqpPrcyuWZL7m62YpoVBVMwQbIFk5gJ2xt1NEH/",
-	"sxXbJQJG7K/aUFPq+CSgxSNN5FYQbAdySXoobDRCppxOgDUlBCJ/UQuarTS5ZnOJ9yqjwupMQDjwnDg/",
-	"WeDecl5n9UNv2s+MJW0UM23YJu7M8b/OQGZLt3GCX9fZI2ZmyWbbVvxOP+uzi1O72GzlhgmWz653cZsW",
-	"/kx4Zc7aRs9FKu4Ckfom8g5b2fYYLLivPbbC9plMSM8bqhoW10ZgEvw2g5uZbmL0OFnAEhB8ZkmnJQsM",
-	"JZ/3VEXZ80axG8628Stm2Cf7BtWZ0JYXBdGMpfx4Sq653idbogaPMatTOGbLbY0PZf1nqY1jafl5U+YM",
-	"DzG2nvMCol2NlYDJVpZFTsBuOiXXO+hCsGLoFl1RtWDmZ7mN7VOIPR4uAnzwnyT6swxiRnXPuxR2BNra",
-	"ZwofKLCHcO9y6pqfpPcTdS0eWq6ZWdpNc3zKin1WlKy2GQmu1CUtyJbuxgkEH+zYsQVrdsMUN7tZZl9a",
-	"MbtmaZE5tMWHfWQMWfi64dPoyn2WLUZ26YUl8ErNgo22TwfEJ+HeSEuANd1r3BZZHe7lUvI4Ydg7t59U",
-	"oRE4W3RYYd8Hv/h26KCRRZ541Sy1eb0jt5wok0qxzP6H5gKEo4oXWNYgi5wUdPjqf8HRk7F/s6yQOsU8",
-	"fZMeT7trYl+S3j4q0SLVxQHygvsyKBKjvvp3KjpgS5VwhtzOb4mPWsYMkP0qEznSWIOpVTYHL/XUtZ6G",
-	"HOAGTZlGBrrak9aTAYHYv4drXPeQC711eSYp93gzA6NKcoj5rVpMATtvMsqmDQSeHAgXICtWM0VXuxOM",
-	"G4cusa74HtrHcH3MHWREy2qmipxFSHrlAv73KRsYu3+gsuHiL6x+LPApbOVC9HmH/dvcN2ZoBeIoyPZW",
-	"v54bhlI9ih/NcfdnE1UvlNtLPLbng4+w9TwOO5Fx74rh2Qpptb20nhATbgo2OtHpsDcspT2/EBBY4g9w",
-	"Xgmdp+RFpaU2HUpOd8PwY7C6gJSNNDkdm2ATZ4rOvtb1wNCk2TB8MdRw5/d/uMG/7TVBfRQ7mlbmeT+X",
-	"FMv36T1MWOL9fTKnZWEFgn95S+904g1Ydj+lAP5Y8AxuoFXnMD1ty/XS/o9UqwlqSnYWXGO8KGazfIxQ",
-	"UDBbdLcXtYhRj7h/9oaa+DwPc7kvwwYZyyCtiDVjrSDSuiPf/u4EiTGLBVNTokswVxX0OhFaupY3e/fo",
-	"kufMt52BADnG+PLJuLV0wg7ATx2so9QYJsC2AhEb06EDpJNXnJ1izE6G8LD4LzPwQNJC9xgVxgqOjVes",
-	"95WJaD/+Edm66JRYUKrIndzZr8+4dviNYQM+cDpikmOVQjGa74sWSEnScaNii9lVWTBtdlfrxa9o6vMU",
-	"K8KY1plL44KG6af4ZTx0iWpnpR52+GMdn5VlNxXm1LxlL0ulZXgqbRuywYzbIeFQU7ec1BZcupBe/2Sg",
-	"88FucJHjPwL5ho2O835n5Nlj7TCK3rACBHhaufH86HTD7X+tKS/swyOVofCPJYqV2ZKa7uCtAGZZGnb6",
-	"d6SSWwUvowWlWtpbvuajExWrXYmwfOMT8ps7BvFCJ0/A/qgzzi8ILQor+RZsbogsoxY/EyWe/7kzDKOm",
-	"wYh4Afn7Pjos1mE9UMhzhRY9LqnVfawWhv3aZiM6bss6boeiBLpk2cr7tMZt/CD16idm56urSL3mSt+6",
-	"RTjxVbAtekepyN2fAgGPylqupA5P91U4Hg2JkUHJ9Apr4IwfexMFkqFbtBm4pcHgK9g2pa+lGIvjwLjD",
-	"yWNjkVBLppQLARvEK19bJf6V/WZvlIjrOTqblMifcn4s6E3KrD5PvHcLfoNmrmFPxlIWMXfWz4yD0rTl",
-	"ZpkruhVESEU2VBvQg1g9yrBmSBskwuImeCm2krhay+eWSwePoYsefZIIbvRKb3sLd1Yo3FJdLSSa4DZO",
-	"xqr6Gv+J83MNlEMcfV/bFw8P1p9YD3m1VS8F0cb4POWcLoTUhmdgzaOGnmRyswPD31oadqKZ1qie0cyc",
-	"zKU6KRMKFg72m1sYhtSM4IrDDRVf0ks9QvBXpYjfIvyrMj6P2AGULWJ3GDMq4kqO5fhLuSVbBjZ2ohjN",
-	"lgysYOtRCfzp1DMliwEG5HgKl9sNNX473HMz0rND63myvYHwoeHe5MuEU9wKnzsQHbtH8yr85jx0DGOH",
-	"Q1ise++4JhCMzuL8k33KijIEE0ctBAnnIPxkn9bKS2gZteFWCBJZUeZMB+GNrTcgRI/C3kjmjPKUyRTo",
-	"07JFIoULANkycDJaXkbcpyO1cDHLgjehOaRizs+7YmxDwFYLfzjh8xNFwQUdd09beWck2Sm+WJpUGMiW",
-	"kTXdEapXIJuVImcu2WuEx9LEgwJewIZOydOzp9+fPHl68vS7uASu1qMi/eDCXjHMou34H3k8ya0Zi5TR",
-	"wipTS66BGC0tOm/ryGzS7ZIXbAbh9t2MQVpqBmdbir1qZxsRJOyqu+RD809fVuLv0VJQfZ/HyEIlXj4/",
-	"IA/1UAgLeiR8gqg3YxRQQTTh8FiIBZHp7cmcHZQTm+9Jzb2jp+b38NbUx4q8ObE53ffjEyG6Aam7R3uO",
-	"DkWGOc4DFc0HHvFSRTbvjp6syEgHvF1R5+ERHrHI7I72mh2a/jr6fTtCeqzfnbhLbHh6Y1ow63vQQZVP",
-	"qvhLn3WX050+J8/OpuT7M7sHfz2r7LHPzqbfn03/evYxNq0QyHpg0hEm2HkhIYgNbt6+/z5d5xiZx76v",
-	"u0s+bo0wCnnJHs6sYHMTMxYtqLEsVIos5BEwkScyQwfZQ4PMdczUZeepCS1a1mSQLzCu0jNAApcV4jzs",
-	"y55YUX+ecojWGqljpK5N/YKc26lZeSJkKeEzhu9cJtdMT8nWm9K4ri7aRTCMQ1w12vv228hHQlu19rxO",
-	"RrVt6aNV4OejIRlDHnc3iKLHDdJnFqiHACRd92lfelccUVSsmlEnjzSmecRdIBCK3O3q+XfrKXm+nJKn",
-	"+ZQ8u4YATRGNAm6dZFiQn2UYI34cDpogZrgepdaiCOeNkzURdYvil5DmZAc+Bs9C7F98u4995tvuxUtk",
-	"OLS2wjt0e/i84oapRMK0mHO1HhkaUH11Hae3wUzPDHsUchfkGV3eDzXiHnOXkCfONMukUw4GTPhegmmQ",
-	"dobHvCRDWgpqWH2BrTcDyZLYfl00NDdkzoqC2OlOh+yHZQSpgIzFelTO5iV+EL15PB8cmnNgmIeP2Bu2",
-	"5RVDS/w0kqzCXe+yWvZpU1BBMVFWQGaJZsK4ULPBbBK20J1XteDadoVFdZbQvSvT6mrVDrrvcnZC6rjS",
-	"5sRjTk+mk3KTBz62oh4LRDEti9LF3MlSnWBUNGJJ8LkDo44y1h/qOa73GJnSlymryoLpVIguYlK4RxVb",
-	"TuMB8joFXWO/hNtsW1kxiqIYRRxwxJhIFz9bP2T8dDPukTjG2NH6guCU4jdAmQPfolS8DGQd4Y8Q7ozG",
-	"Mpwv4dpeovxkZzVZVsxrsTMjo2bgTah2oTmHxhjnhBJE8IaxNeGxRCUBk8yZru1ECOsJf4GO6YKChtde",
-	"SS6FObF/jM72kFBx6jPTqhnE46jTjMhtUZyKXIJl96Iaw9ablFZHSyPX1PAsZq0puFiFfb5AfL4t16w6",
-	"hFzWb1jNkVUjqV4tzzWDBzsOLr1kZM20potgWCSZ3UIWB+MZriuyuRmf+Dvr4MzXFl2LTh3W5aYqERAL",
-	"tWxKylvKDT4yoJyeYN5NKXSpoHOJ9Dqtkbhi81IHEboVr10fKpEqHA/kejPv3kLMyTQYahvRf3d6aD8I",
-	"RmDk0OSx3+humH3HC/nhQsTvkV695SiPte5RD2DwnMLVHhvNPJhWB4XVhMzW1jXecKsSIkvujQfoI0Zm",
-	"jDdg9OIacLG69G37kLYqNqnDtdZM3TANOVMYZzumRoCKvx6XTOQYF07+Mbl59o+Jlf98rRtLawIdZuhN",
-	"YcSVrNl7JnGriHKhM84w4qJ3POXUtrHamSgRKjo3x0te6DHa3jYe/Pb5JemQ69pSY5vUghnp7NTeSP7h",
-	"G3isCPYtFSZVlgH9otVlADgmMo8hC+3bQc/o3DKjmweQghEm14NS0BAVIqErNywBddWTTzImX0TO5y5E",
-	"eSQZGxn7eztq8yaVzfRKGMVvDzP2CuSbCO9aS8ViW5rQLKB5ap4x+a80y4RfZs+J9llK85q8ORT4I+eK",
-	"ZR77z0s1HLXSuGDCApn27iy2+jKdLOlmfJJOIgIWHILrUhuITXaoCNMKK4kDwhK1v7IpoeAwRJgOL662",
-	"HPJDBZrXHIwJ3urVJpd2vLYbbeK842BWKAL7jG5rhzU2cUKlykduIWg6eha/aI4hjesxYdRsJL7Hzovu",
-	"7FFtlRQLxB0CxUUUOwLub5eo62OCFTeGieEc1j3odTJr7liPifXVJ67t4++hAg/LhG/n0cYx8WLJF/Ws",
-	"CKmIE1H29lfPL9/b2OGXpEwTNff6QhoML7jD1EjFNsVu/1RsM84QsaLtFEPY4JFpkz01l6ANSLjcaIJG",
-	"5712gENxt3xuBQSOWwk48KH+HIuRz3IavsnOz9IZFqWsQTkNWfNoPKc4FP87wZpA/LD7oA0RJ5hfkJ0s",
-	"W5lCe0l9pAloyIqHQwA0matUKYBWz6iIlmRO1RRfrA1VdKHoZtlZZxwlIOT9t3a2VAC05n4fsMAYGsCz",
-	"6JiV9rCPVDvQLeOMahV6pxOeAwuL8fDXPnJhTJR/kGH8i62N3GzAKpOzhaLo46Tb1ZYqNNWI+LPdKqXR",
-	"Sthy9n3w4ke//rSRYCpKmK5YHm5xD7+LA2dQLEkbzL9W4vPoGwDBPYfUrtTCau6KevqnMxlLbQrbB6N6",
-	"F/n8S+qcDoqsfUHWTC0Y2YB9wDkSIMChGVFL4Y+T4xz21Pb8cTq8ikrP0Q/oq0MI0bDQe6OI/TMeQR/7",
-	"OhsdOFdL/OuoVjkzqQweiM7eb/3AZlPfU5TncJG3PX8OlMPnYu5J2Qw8LlQr9mBZscvo1I9IxuSnjKmN",
-	"STw16CMLkJcXVRVqKBRBIPQIIKYPFO9aalGQtgZ8U6GtOptaC4YwlVgYR8zywTJOGfDbkjo7P+fGteU3",
-	"9h6hlXNDtfYopXLFEBlF5SdB6+DXcDMVFblcnwSKxtOkRdUQjPyZVdpzn7p+Uhkf/aj+Lz2H/zYuyr4g",
-	"lpv5dF1ACSxFwbSu7PhW1rT/6bL7pg0+6EK+QEsqivgEpFq/9ndnVHK75G0gxr1WY1/joGsS4AlTVgqa",
-	"Nh3/lYwrqSgr9h7jX2L6L7N6bKJ0RZktQ6iig0GpEMNr7afkiYMKv7B6AeI6jkqVd8SPFOz1GPgmdg/+",
-	"RjeR2gVu94dpVyHGK6JisE+GQJXyRxqhPmtqHNpr7FtB5rIo5FYTDC47oIIEzDi6Poc+3Y+CDnDSVXJG",
-	"lbipZLlYEoo4VYB4vm6VcuoIGmhL6w74NwmejLpLnGDbYmcHrRD9IjLg6OIQe2o3uElGd8yKQl2aGMTV",
-	"Azu/FRRowlSVrnl2BWWI8eMKiBtkw26iWydwc7ihuBdztg/3MeGlacc6Vhgq7tXx21hfffLM7hACIyC+",
-	"j7X21I+082L5E0MQOLOkwuO1Rs9vuOI9VEdtM5EkVsWP3PTJmCkjQzT68VOyXn+QTBMphUjaa6v/xIW1",
-	"o3qtg3Rb4z+tKAGjwYh0DjZ2zUJVDlqZ1VZsZ//ble2wPNdh/qVL7QtGI9aiS77mBVVgMUYUaioIbCbu",
-	"SJRv6mU0Wz+gZe/b0JTDMP7k1otBefUBZ1AZMRzReDpIENutXVqWYA8HTfjRIQ633LYHVSiiZvzrtF0m",
-	"rDw/eofQrfYmimg8YnPKWO0pWvhQmoi7LoAkD38M2SejaB887vCuOktIZ8MwtrqjMYdBHzsC+DcaENye",
-	"Jk/hh0bNshG2pEt8VDBd+ZzgOJCns+Uit5Lo9Y7YzcjpjvxpjUnJuhRTcvaX87Ozkyffn5+d/XlK8GAh",
-	"o0cj4hP809XVcF2hqYqDSbab6/0Nkc1XoY5O06ABRzHUEgFN4Gf0TawitqY7MIyQ6x2ikrkfW7rWsOzA",
-	"KlSyU44Jk1Po8EzDkM0S6a0H3ZPRpPCZTmIAwx0ghWMdmoiQ5stCgbsdikvSbEmvC9YuFBV/f1HE47GY",
-	"7nelItXv/ine2JsWzW6uy+19nNvlAHjNtzaF2nF01x5jMuPDDccH1x4YoGg/K1UqmxKcrIWUq3HRaKln",
-	"QUgzg1oWeRTzIARHZVDSwwVlOLEKMRyteHiB1a2YuuEZI4VcEE13mmyXu6iMmg56jL8ZVf2QyrAWdil1",
-	"uofB31cEUNMvvou6y/ye7nOWHSGMM1yYvT5k+ukNtq3PubpN0Z26rE0wvldGlZ2H9rWPbz2HmJsp6AtT",
-	"UmqrJmiWKWbIn0zNGY0kAn8PBdG8GfbPU0JLsyR/2hSUi6klIfs/maLrk3X+HbzHjCpsJUG1/BMlmZ0f",
-	"5NJA6bD3r376M7zU9hbIMuQBnRKwCAny4v2bc0h8NxIjh7g5nYz1Tdgdu4rFfNWoOgqIl0uGNlwHqx31",
-	"yOkBQWnYLkX3txaiQzT24YL0TzRnV2BW78wFKSAuSvgveg010Kg9FW/Dd73H57Ri6jJ4rI+U9bOlmmh5",
-	"AcVnmvLF8CjXuAt9H7x9O5W2TBxFxOC3piMTiKv8i97SVtiqPbngALPDxqeIKKyj2A8kc0MQ2CPtYZl6",
-	"gZg6w/7MYhClKR/idAJldnW/EwArX9E899bgNaO6VMD/vE9A4AM2OKc47X4oqGHqnPjNnpJrrPdJNQwY",
-	"rHBPGrXwQu1CbmquonBimHyrIJQZjyIePhAvULxDCRyBjfeRrVtXT/zez2xbrw8/4tLequj1rY3y3hbf",
-	"X+8aV1ccxI6GsZdYgJil13o1S8pz8B1DumCdiZ2SXzRzUVtSEcwrBAcX1p3GGh3eCakYBZ0B8qKC07We",
-	"gtgB9v54yyi4vqqUwUxZK0npq8cAwK8UzPnLLcUyKtB3V+rgsmqFEj/SZKOkvUKDwq7cZW7hrA4ow2Kv",
-	"5+jqLe33EHPCoKvphPZcLn23FaIaaY+HF4ZqBMF/1XpQsYLF0Sw7f4tCpToros6lypjXqG6YK+PuQ0pG",
-	"Dj/Ov9OuHdXl3DtZkoUkUhBa2Bdisazh9usNoytNIHVX1wo+tu7CcapQFXzFoiYL+7LZH0PZRTjcKsA6",
-	"hH6eu6uta7HFmliaEHivucHnEgRyJ8xdswUVYCr0YTRG8SFJw/cfLHw079uFK/vdrmU1xil3r3Ww+uJh",
-	"H+nK+TQ8MLbVo5N6MH0ciA3IbgnVqCJRyvdYVasxN4F8A/RrDfRcn67VNsHs7cd3C9CRJISDqmnZ16NC",
-	"1h/xgCRh9yGKiZturLhPnTgoZnwuU8CDmE80b9+37w9nYU2Q/UT0zBuE8r8g8LubRQX5P16LjLksE++9",
-	"N3seZhJrVcewtKbXZqPPHz+2x3Vqt4SKnUfiPX/+/Xeh8HY4yrmzxDQ3/bvDN31kCva3ZK6LqBTp9ObE",
-	"kf/kUtUOrltzyOZfhcLFLZ0CUxI1+L96hZFaxaBYTqADQjGEit2W7i6ITwiz4osvXzFINinclYhA13Kx",
-	"eqSdXZM3KhVaXgqvHh2WSjRGqWFM9EDpAmJHFQm1BbeHmw8TF5F5uoQ7BMqaYkVFlyxpN3Fpn08XQkyF",
-	"wzh2u1sXQc/6TBbpZwqLHNvrr6sz7R5M9GhSBZJf5HklolVFkvfWRY7YVWM35mcHeDziuhyq7cXUtsQ9",
-	"fhdK5x+UB9PSrFLgbeOQVNyE9vJxTTF+qdbweXwSI31lCRnuNydX53Irph58zEWS702DQkCv/IB606PD",
-	"0jqJULj8BAW8D1bYQ+qd9Iitz4Z5t4ZU1A1x9XsMGNHsPlcBpb+sfcFST6O3LkE/takktvMyeCKOHVOJ",
-	"PQfN+4YWJeupLuZZtm1mqRYK0WBcA3hYnYFNKrJiG2MfuA3dsP0YFemgR7v6JZ+PXvyo4HGPG7//Ca7c",
-	"C6PTSIdoAKHmTvdJxZEfadAhk4pF/FHvCY5fUpHLG6t7y1rRRu8HOTQI3g8ZNixxtMHzNuJoE9LxmMcr",
-	"WZroZ7b9tYIKui8bvifWDr6azGjhMPGNXEul5JY4aYoBvI02F9UvvVUXO2Bxveb+dyG52pvHS93IFKPK",
-	"CIZ1nouC0UUZz9ysJIFuCeuUfwrioABqmypGDMfoDR4Pnq+khrjWDJ5sI+Filjrq6TlEnBgOiC/Hvs/4",
-	"RQL014sxPU4E24TQ6+A1S0o4PX1YFoNwqUeUe/ZIL/0gDCAbS3CJOAl5rLTTs9yGrb2TOt7jYTsSqJjE",
-	"W3JrWLF2NWInbDQlthqF1chz6q5klBnA9A4KUvqvEervQFT/kjyKKz72HGTgw01KPQNHosuUTvt0zvZS",
-	"ohsgTT63jvVxT8nhkT7vabb6gc9rsBxDwym2VO+ViRUDHT6OrD+dbHlRDOqDFwW5ZsMQ+nHGqbW+5sVY",
-	"MsnVbqbKGEeju+CAxsCRXGKoOUaxECG9taQbf7uh2SqVUFQwArZ+wtvy8fdPnzz/Lmr0TBmdUCuBaBJ4",
-	"PHz1LrUjqhTgSr8IEShVBE4wJbVs68/3bT+sK7X7H1wt+nZapqe/4YTfottIzFPejFuvbX0uy+tkTacG",
-	"GJYrpetiBobHW6UyntNhvGwbPz6ospZzDN21imUTGy2SjyoN073INtqFT0JUjh61LsUyWmRlQaO5ni1B",
-	"VbAtZnEQCg8eBBnvQH6t9+M3+Zpmq4WHX4/5KJkYkO4FQot74rE0dp26/PYEGnD9OmppLTBOxSqSb+jO",
-	"O56DBwsEP2hfCYX+wlqK0VxbATZZ2XpIdBumuF+QMxdH4zAJIqiZ9QoBqUCxhqFWGB2dWPR8fAKAm3N0",
-	"n8FecNvn0Uc0Hv48MrXm+gDV1+uCUeBNL06NqckSz9azPzA1IHur0k23GMqVtlRWZsp24JDhNwmWmq7K",
-	"vIyXbHtT6VJ77T/D0cmpWJRerNrb7f4az3tNSMMtnkdUjLp2qPSO/Lu7ku/3WrXrybItm6yjgWo1aQI6",
-	"LH+jh8aOQEmHEcg9mtDvhvQGU0H3KAtqLJmN9j6zbMXieoOWpUqwvx4ciR3TUyIkBsRgpfcRNa3a4fa9",
-	"iA3vZcGzSH7IINcBfly5DqpLv0dXrAwWabM/dn6E4sfARqCzSuKf9BWEiwdt7S8pbMXXlq1ob/nXdLN/",
-	"lZyZ2ZO4kFNYgT0aPO9Eevi6d7bY/9Mhk3g2pNHz/kZ3Uqp1NFZbnWJ7C5kNoYFmnO8qbSaMnHjt12Me",
-	"dKfbpz1DPuv57Xmi2sfxisZ33BF+Bxtlr6qt86NXG1atsVpRNf+hpdsdBzxi4fb3it1w1HFbuv+Y8nTj",
-	"/JdywxIlZ/qKdoQnZNggvdBCiDIwmDh+g/YxvXsYQoODZnC+Rlh+NYnoe4Knchg60VGce2OL3jVs1bd0",
-	"572vqKAN/IBwX11J3bCNT5tRzMOCESG3o6woPQiYTKl2DGI/EFDA2Yxaa+BcZzxP1koqU2n8Sf9UAmOv",
-	"HQhlf20W1yhTNIgwnCMFzLAX4xIh+/LoEz9APPps7oFUY9XvXMiiQxSFCD2HquQyG3j0hZQleqNGruF2",
-	"3juQMkdYUHBN3v+/78lqwgUNfm8CFOsRHxzo8giyMg3n2pueehv6jNTb3y8zNyk22uLIpBuV3MfQcGSd",
-	"o4k5NomjUfURpGns+RiV7V1Xd1fYvjlAT137hJnfvoHOeB/u3sF5bp4HjLH39ccijK7B3rNHh8U/jX9t",
-	"gmViNtCUkQza+l/26Y+W3naVbLsoqPyGCcj3wADGkD7bPdw6qs4BEMKQLpcw8o0FEU4DL/VJ+QfhCPf6",
-	"MkJ9YCf6hJaxw/nAaP7L5kqODRzxxar60vnaJbrgm/gkkl5/LFLcSfHSvobT9c5lVegyWxKK2NWYE9kX",
-	"krIvQGsuVcK7Ncja6dcTLO4+bjfiNJF6eH/voEhKB/wA+giWcRysd58PsoivGJYZbe7d3xnbYGQqvtIm",
-	"ZFOUSkFaDVRbkGrNVBM/o0bmtzvl/RZq5tNmmkN8gL/XZh+dnD9xWhTv5pPz30ed/UeAbqBlYd8PtyUN",
-	"ihhp0g/0MnI2jnIa03EST0dy3k8/73yxHh9+GqRtZ4OrnQ6kDp+EBuWmkDRelrm5dfV6CW7f0NGEZ87U",
-	"guUnXBiZ6gvyyu8PkuDQzP/bp8d5VEJnThds65LqByMLINbVkhG3foAa93jmvaAD/AC0gYeZtTc8MX9f",
-	"LmbPsi7qsQocc8qiZZz2sIEDs4TczOJ3+4bR4jADXOawPyKkSXVV95trglVpupnS8R13AR974ke/JFcT",
-	"Q2VKPcXDmWCLOS2pyJHTFYxCQm2ZcwMLpLm9CNooav87yqakoTF9Z4Yv4sD6//Fo/bf8hrkAqEbtAgDp",
-	"d1gNNGB3dpE6R0jRdKMTMeJCXst851GjXM2EoZipf6ObqLYpEyFqUEQiQGGoUghUzwcocPDpcI0Yc54i",
-	"cxtptP93Mp8oZ3r1SAMAIfn3kGhTJJoqs8d95BbmDqkvjtzSoqv0kSjSAZPZcsuWCQXoY9xsd8iAo4J6",
-	"mjR0SrZLXjBSVGRoaa6X5BJZKONLwtx7UZLGrtwqM6v/gN4XdHTuU7R6f/Bf2ivpbo4P8sW3+9n33+/F",
-	"DYpmRqHVUmkTstcG54NsQrBdF9XD0BXTOFPdTd/D5FyVs0ah3r2RNRVuwvf46rr/ehKpPBJYRMIKFa5a",
-	"2ELX51AN2VEAHFjt5rpNSZFE3LYyl2ohoTxuvIxEqnYS4l72LXNriZ+JTO02xmEABrmzYexP1fDup38j",
-	"J9UsprV19K3/wLIm0nvzonqhLHKm7JJqAG4rtoMg7AsHQAtVpK9ptio3mqxpzsJ+rOHRM/gIwlVjyr2B",
-	"+UAEgQ+yNCxaEryq+91JSuRiZSXjXGPtZCvDb7lmVfZvLpmOKrrjcanTiBd1qF6YEjwUfl6xq++QJHS8",
-	"ChMq/liKaerwMLG9PYDtkmNc8QLXNvzB8K75ZN2nadCNENUQi3KBkcMeNIaVQ+Yb5OVBhXEAy7IKjH8W",
-	"jXswtnEDA0vhZldx7EtqlTgP8+Y1vowKqxNlVKmdm6fzCHuojnD+8WsZBz2ol70KeRp+zAA+DLB4PjsE",
-	"zwT6c39bNMisjs0bpxgP64NLEI67X+8qElpgsuiIl/wXwEXaLn2+iTZ0p4mWg9+jUi2YMDMpil0vJBu+",
-	"TZBoj584icdZw/zhcI2R7lEzWIsd1qDKw32PssBytJVjzj8xPVPMdtGwPNdIY4lCdsTKbVgq/TUdY7Vh",
-	"YoYsMGEEx9rSqZr2rhB40hjbC2oXe42GFPd05lS7EbF9v8zogc9OBOLlWRy4Ziioy6WrGhlJmoOCkGPi",
-	"OLB8aIRVuvqf6UJJwBD/H/d/li0DW8Pq4fViogMS59ysw6DRRQfUjS7g1GJkqmoQZ0Z9dQiEBxezG7S/",
-	"fo4+BWi3mO1DCgcEJ0RcMjK8NcP5WtRi8M7yL+CW9qVzCPtcV2k5F1bIYwDaiVUNhynL0NEvOpoct13u",
-	"ZkKaNI7omu7gucGtAaGmXuTfNRkIYVLb/2mdUNL0ddu4jRCqUQkSYFvaH7mxBPkztjEca1tXaCbEtm0I",
-	"VrHghKXU8WRDBjV/fdCqZsJcELbemF2VnQVPm2WqiM7cKnwzPMrC4/A1p7ChWm+Wimo2DYUcpoRu+AmU",
-	"htuAakdcheyeFQ7MYctoUezdrXg5uxf20imovJBfYDId0XRHPrvb8vOLn159afC+cOL9o+2NoYEOU6eH",
-	"FTA2TJFMbkDkXLGN2VfkO2exNJZXdbWauSh9qRnZLiXQSO0m8jo6MVQJB5G31bLS5g6Jy4ljHl0aqaqU",
-	"TbjScMGEI1JTKlGr1xcP1klH/Fg9TzYA8FAu1SvtnMM1NoSVeh0FuItZzws5Qh3z+isyTtq4FRtppM/d",
-	"M/eoJTEfjWmMz3ft8IqIvHt8FjEkQuc2DKHprXp4fGBYjOlRL+meAgw+uiaOiZsIJ3Ui6hGjSStZKpYV",
-	"290mmucsnzoRJJ9Wdrsp8bLmFB2pkNu9ljfxIqdjxGLvDuwm4vAF03FPtBNr/ZzsbOyszgm1p4yY08vG",
-	"XbGfLGkel+ZddFJMrdXxqK4KOS7lhtzjfgEq6BUlb42x4sjp8CTyS7ZYO5jtdpRwKUwqCA1c/Sz3RbAG",
-	"hkSOTKyQIzJdhpxH3ZrsV4efdhcU3SqPapgAwbxlStDwTHI2N32IgzXjMlTzIpb9T4mWSddrHKlj7KUI",
-	"+cG3zVs6WjY6+Etuj9IVB0isVZyBhSdJ5qDQum8dDnM4wuWhyFqAaV2LuvC5nkvGle6GVjTf45zRvOCC",
-	"nUIvt3uNfV/4GvOFeHM0HN1R+fv93C8Qax9y7aWhaOyr7WtBDSLelhqYRV6yEy3hAlTxFGuQadbMnLjm",
-	"a66x+Y2E2xQ8GrGYl0tDTeMswdEA5dAL6MTlC875pxMJiDnYpZYFCieu5DEWJYJSB/sIwEokljue4ti3",
-	"owDfGVKA7fA1L0wzHrJAbIq7WJkbtNS/OcoYQXo+DDaagRfRJaDKzQkXU1KbMtRCEHlcTvTkuqdcW5ok",
-	"McZ4TMjmQrGYWfo9VSsHQI9NKk91D2hVZgl/YP2oI4Zuzn2pIB/W2KhChVGDySoImRRzrtaxTXgpBW5k",
-	"AFtwqZgsd3Fgwb/nxAnXmfa7ZSdkD6Wms40M96xCLJ50S1NggCqNY8TKlvDSjhgKtRTai8LgtnaNnTjy",
-	"YxaKaY9f2sOKZA1qT5fOQpkG7yuvJmXVrooZ9a/3oVW4gHnrOuO1jJl67LY5/xTlnymx6MpFscitYOow",
-	"kShFCFhk1P52EbngrR1zgcGh1DHevwEcSTv26XfDwQXSLEPjD7p8wz9OGrvl3iH/DNVeoYn30EKQ6029",
-	"ZPoOcO30pnRiA9QjVkyXINjV6EpCz/ZBmWDa1SQwrugZpcIE7Pn4sUNJIEXFqh7+Xo90rcdjPTk720fi",
-	"iUgC8L1RYhfIcgxrxlXqw4L94KRSL+BLSGXrKp8JkyVWdLn2zNzZcptxRl0aGVWH1ePzVTgDTS8cNvFw",
-	"BYMW701qsU24otcFlvCrZ4FAYGTIkaxSGzSSOEAKohctL7N45Fy1WhjiLY+F375zJT48RWFCHVZQMPaz",
-	"C7Q9gdvONdLe4Xfa8ePVsv/2pJ1CM8wXXPhKWb017exk3vvGEA+xHfTNBwT30OV6UPPLch3XypoT6NDr",
-	"9c6woeYiOZ+Naa4cnMke3R6aTd1EaoMkie6DjEDDFLxh6qjjx6dhVFmuZ57BRRA5IUKdza2ahe6Raway",
-	"J1g8AKVU10KnL7xcBlS42RS7hkuiJsDG4ePBq4FGYKzltw332k1ilFHeY0D225o1xACq2gj9bMGV1XGw",
-	"kM7uDutJHtdlGUNNsfOIn5ebW/zHPBqM/9oqHYTODcOgOEArhj2Eso5Q2SHs4rkP+AzFr/yIsbPiCyFV",
-	"XGwvyrUgS3TNuCgyDCE0IB8uBB97Zv4U4iFWietk93/Nhl803Ppqn9331ejVot1+x49WLZj5OXYV6zBg",
-	"t1XIerPjrqqUVvcM+LY+/2295ka3a1/UUcecoWjPbH5w7Xytx7xkPaE/AO49p0VB8pJ5sRGUIcxSCCBA",
-	"Y/GMIgKYXM32FQLxEb5U+4hHCNh0dG81W9AuoXiuVcz0Um7J0qcecEvMtCh2GD+ZiByXq9mSFvO6+6E1",
-	"G1rM3Uwsf5QrO+haaj+yHJoEBGOBMV2bUd6ODtyTO/qwwVEqZ2p9OIFHIrf43JXlb51B1EdnpaWYtog9",
-	"CdeBa3VE8o778mHUObjbg6uZa+JKVI6AWrCaQCLoM0Xq6cODzsKXNei7+HF+GhCb0R9sUGWEtl40EAhY",
-	"PqiUxbXlxZ1M1bi6mtGimMWzeIDlbBmhemWZ3DWDUAj7rtMqEQzC3v9txeA/fXj9kjx79uyvf26qqs+T",
-	"w/ZkXzHhlF+KSWdDuqxe9qTok/vqlL5C9zCtumah2m9NwrYzWmyjaVf7jVqDbFZulFgB5B8byPyW49on",
-	"AwYjUCXK61MdnxZsoqPz4rpZPaE+9mY3i2nn7XgRI13siZgSzTZUAcb+9Q6eTqqHmbQAUS5e+PiTfYvj",
-	"gMvxvj5tYpco1RxLFAxvzk0qxsop5FTkGPKDlbPCnR40eS60UWVmPLhUy1W6YRmnBam3AnbasHbvL68j",
-	"5y5hbC/jkGKmuUlk6nEdyqD9q+SbNRNmiuwCc2jsTkRtavGC2T7KP2JRk0XQ0kvdBgN52l9CaH9LwzZ6",
-	"4PHrnTYskQtpOTk1Vh/AVrB+yzgVK1jHuBufi1E8ydyWVJNrqKliG00rxqyYLgsz8HrU/PB7Z1OzG0ZX",
-	"XP0OFuehd3RPVCQXVkw8vXIVLG7jw8OuYMQrmdPd7XPwgy0q5oPBn/A9YyJ3GrjUoNDxjEERQcsXrXbu",
-	"Uon/ekZyutMXRDCqRsfc+0HBwhVD/lQ0msz6v11YHGZ/6UZ+t6UzFDB3zCXhoeDvHleY4EUQvp+eDZ3s",
-	"D3as5ExLNgMPdFSqK6hJmGasDKfjxj2AeHIKw9A5Apmk5lg0SwXUDUTRstYvS6WlqizWnwzMaRJntGbJ",
-	"Zlu6S2nuhs4WmLbfj8CP2f2g5hha9Ch1sHMuZ9Eh69GimMSt5coVUkpXfDgitoFrjEfrF9I0BDvCnvpI",
-	"hkA+YbKNPXVnFxXow4lH62PuvYFUM08vo7ClN/ZdLBulVBw6FTrqQ8xGr4fMt+uz+NsfZsidD457dN5J",
-	"DKxzhv1av7XlxPfYFZht7a9iowtnj6jNos2s1GPrfqYsvYrdyNXYyoGpIie1hSe369ZhpLjph0eR/iJ0",
-	"qI0xQtn9mcLzRjXkbPkKYutpSBA0ocqYTzFe0htmH5tmQsGSOt9+C5/OWRb2h1VVQM9720aBlp4ORCH6",
-	"RfhM0wR6YkzzNWrnLIzuWU2U1k3XQzxSJa9oNcMqED4N5/irz28cUJrMh/E70QiC03XAVmhkzDcQOCMv",
-	"+4uiQLCGENKimbqx0tWSuvz0VPbiXuN5DRUjYiIfV5S0FFbNT2XS1ubsASf254qHLquZRg8mEHM7+rsm",
-	"vA5iIdiTFzLjRQ+Txf+2jFyXuwpTox2ONTLBFucSEmxDcaZBC4GKAGMKJ4Ide3j/byEEISoyilWMiH2u",
-	"P9nSHdhQ0HLDncBdBYGNUgfecrFKCa6VkX+EfzOOm/Gbw74A8G4EEPaFFxXzgFxJHIy+0IsaR9SDvRvD",
-	"ilU0KjU6CdNhpPiYl2qXAgE0pU4kuvSdOwr6e6i1PRj8nWaZc8wPopIX2LwvGzNgUcw21FiNuj9pFSKJ",
-	"9Ay8pzMPROWbezqrV2niioH1NNS98I09ndQbS6b7h7dkMgL7QKo11LHo3YEFv2F6JuRM1VGLe6aZqBbX",
-	"RsnxzgUPJtO4P715rA1WFW3gJKO+xOncJYkO2inAHOnbpEZ5uwOSfkdyWbxkLV4b65avebLert105zHT",
-	"DtzGECkydoGIP+DO9OCCIJ1CoiUgv0DKo69SPMxAgx2+tTPqn7NccDFrwLH0pavfJsUccmW9qSFi1aM7",
-	"DCB1tf81N8zuRd6f6zz1JT9HVUv1xU77tqZCixtsE2tIK5Euw6WepaHCPVKRu6gBMBwrgTn76+fQ05dg",
-	"iW+BTMez8qvxB/BXDMvUM7QZDuGw3mqf7hNL5FR2gWGpiVVKQt/2op+/CyLOBT5yDbxYaHxBaFE0It4P",
-	"QhEwSyXLxbIfxEmShbT/34tW6T0CMWwWKq5FAHHAZxxoJMgKpBQF0I5gRFsJrw7Qdczqe9OJd0AOq/iF",
-	"8mCys6YodQRAg5YGEdGRcz1L5B4ONvW4Cze+7B/E0iTHH1dpL15hbzoBeNSZFw6G2Ig8+6hmNw371KzG",
-	"V+vbTzctnB6CKnFLybLahR6Bsu5eScuRzXyMuPjYrLnP4rzj1sJis6xISkYcUEj4MNFwQImSpiDYMBnd",
-	"Qv6rqZNjxL7aZ0eQ9uo67QMX8mpT7cp2Q0zOyXztYwhwjfzTI8ht1WpvK641YlnvTUprmPqTwlkHzDAh",
-	"kzXthob11EM8ggRW7dj9CF618Q6XtxowdQ9MzKq93gdLV2OLqcbsU57zO845FI/mV29pPRoeTZ0Xj63M",
-	"jlx43FPhsjXpyAcmGS+6ZjRZNRd2AjzFGJgXfcJdLhqPv3n1+NM+Z1s6FQo3+NY+P3fyhzv9fsNHZYyI",
-	"6CK8YltLFaNxQW9g+HNXerMCr/3rWNnjMJFlTT/N1tfxk0YE4Bi5pCF+3V5Fd96XfAp4CUyvMFU3ntrm",
-	"qjd33TyF62hc1eoDXNrObo4DdteEDrVScbO7tPSJ09NM+wA0bvl7JuWKM8/66oxp5ptW57Lhf2fIY31E",
-	"AVA+7D6jqv6eL43ZTL58gaDKuYxHCIEb2goEIPMFgbt6JSmxl4wKjIqy60WBAtv7cG5DrkuHHn/6D/HH",
-	"pxOamT9AtEfnnuKLpQmI1y5OUArMXz8nlLjiMjDIH4rR/I8p+WMr1cr+r2fE+O8bRos/CBX5P8QfsAn6",
-	"DyvTFozmhBZaYh/hhbQ/CtKoUAMtcAEwMWyB1WxqM4DwRT/E6T8EVH1GD8+H1y/JX59/9/8Sl/NIcpmV",
-	"a8uITskVX7Oq1bNnz/6KO0YhBOiUvIKB37+7vHLiNhX/EH+8ydl6Iw0T2e7k72z3xylBV4r2CdTgIkT/",
-	"CMp1gLIqG+Uip1h55A8PHvRHBQXxx6sruvjjHyKUrbNLPP2HCCWjzycfAt3VcILOJ0/8HaEbPjmfPDt9",
-	"cnoGKdBmCeT8OKSknn+euMyDcMJvcijQo82LWt4qVXTNDMjbv7s78K+SqV11BYKnFNn6kPpPManpmi04",
-	"uuJg31DgxaBEK3JWnlkndMSm4sN7ojOJB0jE15RBLFyqp+9H9ASKX7sjTPV+ui/x+8tHSFvfSOF8oU/P",
-	"zrxr3DFzutkUPIPje/xPl+RfDbXH+mEPGUrxAuNJhyT6kN0vtUJ98c7DbKvMYUzpXVO1c9RFamnRhi40",
-	"1gBz4ttHKwaC7Q0wIEFDc+h4TTp9keduBV0qjc2savK4dn2BP38MteD/p8x3x95g3NzqITKqZF865/rk",
-	"2MP6usjdk33h0iGXFcam5TfNEbpP6VuZhaou6XZfbk8jL/IceHw43X4iqcn9gbs9/szzL/iIFgz12Sb1",
-	"YDGVQwnoasnF4o0lzv20NgfmPolc5eepGi/5ES6aqxZzwD5O4+/C35i59XbdAztLk/1VVUlyLPEfgagv",
-	"l3I75jQc6wPa6ZwFShv3Tr1DWCSUQD2Bef+Pgw7QBaUkDrCNXx+LNtnHau+R5l6GjPP7pjcc+WA+Gmrb",
-	"p2VED3jyXyAhpuLJAEoBYVuJgYyd+KCZKzdXDRrgY/BrezhbnoFeKc2J/+vHwVImWG2PIPf6KOR6V6Pg",
-	"x1IdV1R45I4DWMLxe/4v0AHsJf4aGoBnHreT/6G69UOV/mFy9y3720G/fcnfnevY92qo1H8Q2XxbMv+o",
-	"HeyR+G+3VXfOuvZI+272X03WH3QKQyT9+6XYO5bz7WK+KSm/n9IehIw/mmN6l1a/kP8ytLrD/a0GiT1Z",
-	"9tyrBscRP7LasvyW3TiX5hgBxM/8ocogP7NtmOI9SyLNcWNiyJHEhXCY/Wfp/9Qk/oESw8Hn3PMS3osk",
-	"MHZz0pLAXWzB2b1Q21UtVnFyrMd94MYiB+mS3GPnscMIChkrP+Q9itVQj7RLWwM7BwV4jlPyweWvQTSI",
-	"dqX/LxAL3z6VmuSSCGlOMXMszsB+DYVG7k7EuDeW5xfzH8jx/IvfSxOjGKHbiB4JABMMW3TRolXAx8Oq",
-	"h5oRqNuA9fUuEC6WO4yWKQYlSEWa1SaiJi1XFaPa/cERh772RQPn/y/dKKPB1sowcr/Zsj7c07Oh4zk8",
-	"wZHrtHvu4QtrxQyeDB21BpUeXydapJ4PL6TwfOjQDnZ92LVCVP1UV4BXNLgvDFqKmXTBfuwC2yHEYhoM",
-	"zFhcv4qZvzO78otrWTp0UC/PRy2p7rdbWDtbuHUOV7My0d6ZAbddCD9nymN6Bivu3Rl5Y0wLYD6atScy",
-	"wCZ0xTDsBABaKjGz0sOOTLu6Xi3Crj342wCijYFWgCkiZIWC4aitZ+RGIse+0aMcQCoz+OrY3bq0Hxxo",
-	"Ln/+n2Aut5uQspbjQ3k0BRVfXf+O438PVk3fbZh4iRBID1cv1ez+JTSdNDn5olgP1TRuj9RFExKqAfMd",
-	"J5wkkVANDKW8x5/t/3xJCnug4x1AMvajn+29vfObl1buYNpfx8rrR99/U72BN6XmwYE+0hg7eoEu7lBr",
-	"oS6YeDBEw7MVM8EN7gv5Y21nQDOFEiF66l44qhhZY6kYLkgJMFAE4E0IDbWYMqoUx0Dg9Sl5gbOy8jsY",
-	"fHM0zZLrHf7j3OWnLWzPOSNSQMhwYd91p+IC7qo9d5b7/Bf71AJ2Iys0Ygp5VCnI/6JrZwEmgGF0Sq58",
-	"apirecI1ef7k6TQgljKM9YXkRCwGXVU9iZnTb0nnD8ucbudVt6bfn108dSe/vkF876WM88bHUFY9bZJB",
-	"H4AzyRRWL8iW1JySNwYx6TVyZn+VWlBSU/xDiaVOrqVZAuzcgt8wkTLOFHdLpvdphS7u+7V/BVBwEfr8",
-	"TXFjEGvw1mZWSxAVTqBHN6eQGT+a+uxQLjQ/Ltf9jd+wl9jqP4Uw3GoeCm0EtMPjUQcl7mBR0wuP34Le",
-	"sFtQyePP7l9fHvuKeIifGyed31ybo5BPF/femUocSnStQCTod5DEWVfm3RSaB95Q+Pao8g+DgN1m/lbt",
-	"/38iHfvlVZR8ANn6Aib91uYfQqtb0WfcbIZozRH7UV8K4V0qNdVqIyeImWd+21weH82WKGqwHKRf+AOW",
-	"xSZ6Q8Wx7A8IeutmV+Wx7ddzIududRirUjz+7P69s3/NuE+rjMtal3Sn3cMqSS59Vp7vgtRS46CG19TV",
-	"saU7K13Z/wlQvVajuWG5q8sJaZKurDBUtiGaibwrgP3AMp6zH9x4R6DHJhPMq47TXHC0hfNhsMUf/Ok+",
-	"EIXkKxoJkIoIBdN+Rb4HMFDLzfke9vnKtTni4+669PdvyRdLpoJnRBSpkHcARZpEn/Sz4SHYPZbg776q",
-	"JdjvdILasFr2lHBBpMqxWh+CaFeg+cfi044wbsWl13TF1AkivABPLiMUdsnMT7YdYrr8Jygg9eX8H17l",
-	"9BUs7m33pCIpXzkJ6IRcsyUPxYI0KwqmDmBozkzSo+5eMpH/hK3+Q9Rdv5qHoia8E3CKW3oMPcEeV838",
-	"1aglfwB9CGn6iONFnv8szX8KYcBSHpiB7IJQK0RD9I4HWwKtQ7AbpgjabY4UxCmkOcQYIkvjoNaiL9YV",
-	"Z++wxX8AleBKrjj7P0+V1Q6dUwspwIfuOAOse7SgdBlY3Q8gLV9CKs59fqJq9QHrNn3zhGXX8cvmSg6j",
-	"q2jcMs1JuUGODxVTjmN4sptcO9ZH2r8t4GhxZbPGn6uLmelx9LxA+gEQJcFIVirFhOkG51hmaBs4T6yc",
-	"EywrgbXmgH+yLbRQzBXZ5JFA3EtmPtQief4DCMot5mH5Jb8iv3qR51OSSaVYZgiQkIvPd4p01zNwuBNT",
-	"sTkvHHpgnLzfCKBJmhnwrbfqPJPtcjetrIs+KHIrXbxaBRQG8JWn5M28FjznjxlCBrjW9m8BwxQvw5Rw",
-	"YzWMXYh6mDqxguUagTG3Sxq5Jx/syu7Jc/+QLhMe5wMKlrIHechNusd4qbrTAhRYkUMIuqU9uqAQAJMz",
-	"RagAKvbBr9MQiWqv6cG6SyjSG5ceruiKXWJVwv8mUoYlP7DHgICh0hk92AbQBWVptlTl8AfLx2TQkl24",
-	"VE3UDGX/7vtJuQKYcJyjFOOeiyVD4Nh9rpctREJfM7JVUiy8DRiNm/5hqMMZbl1MjFhARX6Rk63iBssm",
-	"2tchFpDFoLj8nXhnbd8fsON7Jzs7NovmC//mcNxre8rNUXKDWLaqjsd2LEtDNL2xbzAfmR5ci0VJ5wb5",
-	"RnvSg96JYucC8zDYXUJ8/TbhOrA/64Mi2h+suyDsVCxczv3ma1cbpg1GhTkI8iP6CvyxgmUXMqsHxZk7",
-	"iqjKMfaRRCg/918HDAV0XqG9c2El34zZeWjDiwKczYYqA1OT7VthpX5I2xyNIsXFCYyElVeSwFG9sx1W",
-	"Bv56h/k6Ls8wNk0GJZ6x+ksi2GJy4PRgB+4lQ+q/FA/KX9+vAAlVL1x5K1Sol1Wu2INMfqnq096zQufG",
-	"/cbhoeqpgn10UtFT8/kaCvlwKBV9QzhRB2xlD0DErTfsPhhbP2BUbT++VjbRsBMZhBp1ryTczWbebIpd",
-	"lR6EgXfzObOPeUhr0ul83zlX634l4D6Sa9wWfktwVftJ/SEk6BzExNlNSydtGS6YumHqBGLtsekpeUWz",
-	"JdqUfYUMqsGjjdUtwFV1QebMQDlzDAdlEReNUYyuX904dXfP4Rn2yeBkTzR8uGdjY0TlPrz9nr8GRBhf",
-	"ptyX1aqLWVC6Jar0sU9cGy4WJwEoJOFRMADwYTUwn4YYfHYF1Qb8XzvIQGTCAF6ur/e2I0u62TDB8inR",
-	"zoEoZBX4zDXoxFXA74ptzCn5GS1K9md73ujIgJpcMArqVUEDg8E4fu+BSJTXiIHCHmnUtrtHf0VX7N0N",
-	"Uw85ofqVO6eHllX99dxt/qabVm7WkmpCC0vhA4Nw5646ZYLjUJUtG1UYsZyfIDxnwvA5RwCRubdFTAn7",
-	"RDND1vY1Yp7oyCVf84IqBGyyBIwGILARbLHaI/x/qP9Y76JLr68RTmaA9cWbPHrScFomkDUX/r+fDNZ2",
-	"O/g2vRVMucgR1uYgI99X1J1/5HH73m+ecc1lKY4hvtstIte7GjyNP8j9IqOl6IWiOetJMoSfHyijg8l9",
-	"JZs+bkzquXZwShXDwRpQrkjX1PlKqJZCT1uPJIGCifZ9WtONlSOPQCQwWTeH6x2poT3tf/ULLlb9Zt63",
-	"0OIO9xoHSOw1zA9uALpCj2J/KtySboMHamf9gDFXYHr3LB38wPSqGvcucUDtAVr5nQry4v0bRO1aU14Q",
-	"DWrBCFQ8IIXHn+3/DLAUHXTo9qNvxEiE++ofMYz9LTXLB0OK9hop7nX37tZYYGf1dSLe+i6ZV/aPqLwX",
-	"eGaHXKfHRu164mLU7lb08PGOX6SrRLw8+KZcafyj+PIv+UJY7RUsFjUmVnn10ctGqAi134ceB5ZvT5lx",
-	"f2J3+az/xOL7J0GP5wsB2ETHQundtvutNslVfa/tEbY64VgQ12UW9EtB71ybI7m69ypXEQepFAsJfm+R",
-	"tqVi9PIAW+odHbrfpqg/sZo+qsIgKItaKMSx5Dt3oPaK+utwO2HvwMyS+xP33ATvWeCrj9o87J+lOco7",
-	"ZPtxYXrOFU27kZqRE61sOo4WHn/Gf3xxhebTUsqBZ42fPTxJBef1dWSVNH0cXVLZuki7lZBbAXTiiQbM",
-	"vwxyWIfSzIZmqz64drneUAVAfk6ptx9geF/Ah4IC3nY2upmwhAYBRMnD0Pqcz32ayim5NFSZgIChdkSV",
-	"4hxtg7V2rSSCJdVEMybAmugA+LrGwjfrjVTmPc0erN5q5/aaF/dOp3bcD2gSiQt8uPXOmLOtagJuKzzD",
-	"I5AyHlCTqkYIe07O6ZNi3mOTu9xKHCH2/peKuCke7ZkPPfZJe3tf9/eAEPOAX3c3wXt+3euj3qUxZ+O3",
-	"P32Enm4qMn/8GT9rvuft1D7BtmRDtd4CQgdYXyFEemofBOS+2M0jy0A1lOlw9ftXTCRBRQ8kGPzs4YkI",
-	"OK+vIyKkiewOjBm3o7THGKye8g/iQ8E2QFmQpeGQpxpOSX1OCrngQk+J4oul0VNyzaxa5EOWc3BT08xM",
-	"XUyu7hChZX4/usD5QynwTr1jMLfkW1ptkVmy9bEeg21i+wc8DXDWsuDZrs9a8h5b3OVdwBFSb6cf/6uE",
-	"q8n6DPrdSkn865/oCoRmy5UdYvSFSzRdMbZxtwSRpCFaZMsUwxgOzOBL8mM/sZEP+H3yWJjiV+KxSbr6",
-	"6tFhg8iqKeUqdsPZdm9KG0DoG6oWzOe2zWlRkLyEUCEMuYBySijU+5CpZPbaexz3R/vJHSWxuSG+ksvb",
-	"jR7n2y6kqrGPR+DcbszWcdkBNIwwsOCaq2Teb8F97xv9V2Qr/ZcmtbhD/go5LZuKvG6V0vI+VOV/mCYa",
-	"N7371kVx2G89n2UTDnd4eq4nrIHJLIfSz7eUyzJ2G9OZLLferXtgZv15LNVefKU0lqGHMSCL5d5p945l",
-	"flzOt5RQspfkHkA+ySFMVElDk9KhJeQPtsEebIMf5ZasqdiRHPCMlghKFpOPbIOGeBTW/vQv00pWevb9",
-	"919RVoIlp0Jcl3xunHgqrPovqkDWBd1ocs3MlrGjmXBCDEdGBbmG6NlsyXKiZOlGhZrH9TO3sx8jWF3a",
-	"JT1gIz/O757lqtqgd2niB3LyKLEKr1rqICs3rP3l8aagPaUDXhSFp1XwfdpZg3olpGCn5EcqcnnDlPvV",
-	"VEXHDMcQrpzuXDFj8Ng+0uTf9suu+l9QEecRDwQ6TBpq53jfBNTHROz5oSvbI8LhUR2JrCDOnfrz95Xv",
-	"0MhLDF2BoceUSgwnts/Q1wAp+zBmAl99IzI2Xtlgnxh0afeId/e8aXcr3MG0vo49N8m078BlhmTg8b+G",
-	"cm6dNZl2S97KqLhin8wdmVFt91/JhmqHFj1QYMdMDXsr5QpzDaEYTqmNr2MNSdEcDKq4ywNSHzXLFDN7",
-	"vJshvgprnABmKH44dckC3GhyQ4sy8oK+5dpculHuJYr2LmVnv5Bkhhj8fOy8JR22z5+o/8soQRi+mdyd",
-	"IIv937ckWxv1CKbBo5n8tN/tniPTgZqqm/j4M/5jiDDihxj5sMJnh9W5/RoCyZiNTFv8jrBZd89Y+vmK",
-	"D0N0D0oufc04/hXNgDi1kLQSHoKBzGpfxWz8FqEfsGA09E60ZbMupMD+wZnPEHRbE14TYW/sKk/Jr65u",
-	"gMjJUmrjAzgdRp9cYHBnUFsSr5mTaO//5t2xVAsz+5YslukL8wBMlbdm/o8Vu2HNWq+taIel3OqKUKEu",
-	"gfCMwp6R/S+MhEK2oVxha4gg54bkPI+hr9tRj8Uq7wIo3c7vKwn5ODhLemSQ7R3j5bPjDKQiRydIRHwh",
-	"TnifAsYX4s2DDXh2s7vnU42nK176fMILNB1ijDBWSQJoK7ni7PTww2ZZCVAN579/jOSERmIXqwOWWAUp",
-	"fcLvyiOZu/cJe1e1nVlSjcC2p8dKjZWlGZPMaeh1wfTjzysu0F0eVWdDeX8NYUfXBTsnLy9/JX/68Pol",
-	"ef7kL2d/nmItF7kFHRtUXYe27SvBZLIo16L6Gd7FU/LGeCcGh3wOlociBC5VpMtvX32yLa/sPMY7P+1X",
-	"CKMzTaBxcx0guhIOq6NnrF6yNc9kIYW9KdowCiDymVyvaWoOOnyyFxC8Hed/vTPMVd9cU7Ui12wuFSPc",
-	"eKuwlmtG9MaKm3rJrMwoGMsdBBz55er1yV8Ss7L93TafFjDiMn1zADQc0OYRrhJSmCf2kUFKLQA4IOtw",
-	"caaALg7Z8Oh4wQBK8gEFE+rAqyq0eidv28PBehzKtqy5byBBThC23pgdyVglWxovfaIeQIXeMqhl8/9d",
-	"vvsZLyzchrcchR5ScMGmaA/bLnkByFruWhJVCn3hko+1gY8t84ICONLQQiOsyAa3M5VOd/w7i/XOUDjD",
-	"gMtcToERXe/s/9TjVf1up9zQajdTpRh7nQDN0wfE1sA87wPLc/BVuY1k8OlE5F3pYO99fOsrpAciO2bS",
-	"37CL6f7m/nRyvTtZOdA6B9uINt1pDU6zDq059Q9oLdMFXk2Z097shytoMAxqbikBCXCY3PUbtI6Q4UuI",
-	"VkXXA9cQtnlBCjaH9P5QZwrLJkwPiHd9Pgjn/wXWd8M5QPAH1Mm/IE/OzgifhwklpvBgq1Tgeab8FFie",
-	"Kwe8BsE+mSluwkYxV+XrSMUqXNhHZMRB4GWYpdcb9X2FTe50J2GEyFb+b1kql0k4DYYxs2RceZXuSH6B",
-	"XTXQ7TJhYS0POEYG53fPnoWfaM5qA7dzmnLmdUMwuXBN9FJuBXIMKTJ2epTymFAByrjzSR+x8dQYrsfj",
-	"z/C/e/wIN3LFEqcPfG1DzbJia34eaTTRcVU4BvoU7CSP41OwPY3ezxs/ZuqR/BUa3CGvwQHiGTogSgc7",
-	"t6XDUhQyW4XyXKAIrdiOMJGp3cZoUnOXHIOR+2ryVYletx97HQBhdyEMxwfkx9WPehahXQ1Ur/QrAmze",
-	"ui/C64AF85FBkGpohaRomtcHOz6rDvJuIrXsZ1/Leuk3OEJFP8ijiLQvfRkABgc0nBgapnCf8dX3uv8a",
-	"0J32FyVbsZ2euoqmlmb+3YOjda04m389FK1fQ8Jj15ldFKSGt3gM6eE4EFm/egvSg5QdcHavXXmBexUf",
-	"3MZ8szlLQ+C2Ghm67j8ef8Z/DAhgSNFORPIIsxkEZD7IcPnQAx9GHUA68OErbvLd88qkL86v5CtFRQw5",
-	"u0GpUd/QFbnbCAXciG8pQiFNoQ8gQuHW3B3A8pJ+tlrJeXC12cbnYGv/3y9+eotVukFMrxXVwOBSbgj7",
-	"lLFNiHqsgp4yq1UroTFkp9Qpf1oc6u7B8bsdXRfRA5fX/2RZMhbMbuUFxFnhh1Bn2G4P5EwtZanD1rsG",
-	"G8XFUbS94EwaDFRXU/M69NOGrUtR0CPtVTiqPUgSyajKNfnTzUuqcvL89GxKPrx+Sb5/9t3Zn+MhyHgb",
-	"AxDeQyQO8IHc2JUd4DCEDTn+Gac3f+jBb5dynVTmfrM/7tHimsW0pQKbMcunGIpRcLEPQGPQAT6LuQXu",
-	"tFwhFTnPqYmjJjtV0BWM5itWcKYNGuAvIMuN8Ll3A7aBR6EAkggaOO7DEWQb8FDybOlVRwAuNwa87zty",
-	"zQp7QEYOKDbdjIH57AyL579/tFKHiymB//xoG6obTxmlKibnk8d0wx/fPAG5w430OYI3vpVqpcmSKTYF",
-	"gHCoJSamlcXc0UlAp4x1sjcx1XUCSTERb5bdgCkGo+aKYjZkVkjtzXPoF0AXec2FBfvW7e5Xv/HhS8Ss",
-	"bXGt2KcvtGZGT6sivFNCs0yWwj2xHm/iAj2SHr52fUHmvANE7xddQS10A0Gq1xtnumI7XY/68DbIbro1",
-	"oDPJUhG5FQ4mauqq/RF01fuKcjWfN9OryZePX/7/AAAA//8=",
-}
-
-// decodeSpec returns the embedded OpenAPI spec as raw JSON bytes,
-// after base64-decoding and flate-decompressing the embedded blob.
-func decodeSpec() ([]byte, error) {
-	encoded := strings.Join(swaggerSpec, "")
-	compressed, err := base64.StdEncoding.DecodeString(encoded)
-	if err != nil {
-		return nil, fmt.Errorf("error base64 decoding spec: %w", err)
-	}
-	zr := flate.NewReader(bytes.NewReader(compressed))
-	var buf bytes.Buffer
-	if _, err := buf.ReadFrom(zr); err != nil {
-		return nil, fmt.Errorf("read flate: %w", err)
-	}
-	if err := zr.Close(); err != nil {
-		return nil, fmt.Errorf("close flate reader: %w", err)
-	}
-
-	return buf.Bytes(), nil
-}
-
-var rawSpec = decodeSpecCached()
-
-// a naive cache of the decoded OpenAPI spec
-func decodeSpecCached() func() ([]byte, error) {
-	data, err := decodeSpec()
-	return func() ([]byte, error) {
-		return data, err
-	}
-}
-
-// Constructs a synthetic filesystem for resolving external references when loading openapi specifications.
-func PathToRawSpec(pathToFile string) map[string]func() ([]byte, error) {
-	res := make(map[string]func() ([]byte, error))
-	if len(pathToFile) > 0 {
-		res[pathToFile] = rawSpec
-	}
-
-	return res
-}
-
-// GetSpec returns the OpenAPI specification corresponding to the generated
-// code in this file. External references in the spec are resolved through
-// PathToRawSpec; externally-referenced files must be embedded in their
-// corresponding Go packages (via the import-mapping feature). URL-based
-// external refs are not supported.
-func GetSpec() (swagger *openapi3.T, err error) {
-	resolvePath := PathToRawSpec("")
-
-	loader := openapi3.NewLoader()
-	loader.IsExternalRefsAllowed = true
-	loader.ReadFromURIFunc = func(loader *openapi3.Loader, url *url.URL) ([]byte, error) {
-		pathToFile := url.String()
-		pathToFile = path.Clean(pathToFile)
-		getSpec, ok := resolvePath[pathToFile]
-		if !ok {
-			err1 := fmt.Errorf("path not found: %s", pathToFile)
-			return nil, err1
-		}
-		return getSpec()
-	}
-	var specData []byte
-	specData, err = rawSpec()
-	if err != nil {
-		return
-	}
-	swagger, err = loader.LoadFromData(specData)
-	if err != nil {
-		return
-	}
-	return
-}
-
-// GetSpecJSON returns the raw JSON bytes of the embedded OpenAPI
-// specification: decompressed but not unmarshaled. External references
-// are not resolved here; the bytes are the spec exactly as embedded by
-// codegen. The result is cached at package init time, so repeated calls
-// are cheap.
-func GetSpecJSON() ([]byte, error) {
-	return rawSpec()
-}
-
-// GetSwagger returns the OpenAPI specification corresponding to the
-// generated code in this file.
-//
-// Deprecated: GetSwagger predates kin-openapi renaming openapi3.Swagger
-// to openapi3.T. Use [GetSpec] instead. This wrapper is retained for
-// backwards compatibility.
-func GetSwagger() (*openapi3.T, error) {
-	return GetSpec()
 }

@@ -93,7 +93,7 @@ func entry(e pages.EntryView) apigen.Entry {
 		Author:  web.Some(e.AuthorName),
 		Channel: web.Some(string(e.Channel)), StatedAt: e.StatedAt, HappenedAt: e.HappenedAt, RecordedAt: e.RecordedAt,
 		Text:      e.Body,
-		Automatic: web.Some(e.Automatic), RefersTo: e.RefersTo,
+		Automatic: web.Some(e.Automatic), RefersTo: e.RefersTo, File: e.File,
 	}
 	if x := e.Effect.V; x != nil && x.Event != "" {
 		out.Effect = &apigen.Effect{Event: string(x.Event), Move: web.Some(x.Move), Offers: web.Some(string(x.Offers)),

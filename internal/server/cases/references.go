@@ -4,7 +4,7 @@ import (
 	"context"
 
 	"roundhouse.example/internal/core/casework"
-	"roundhouse.example/internal/desk/cases"
+	"roundhouse.example/internal/desk/references"
 	"roundhouse.example/internal/server/apigen"
 	"roundhouse.example/internal/server/web"
 )
@@ -17,9 +17,9 @@ func (h *Cases) SetReference(ctx context.Context,
 		return nil, err
 	}
 	b := r.Body
-	n := cases.Numbering{Keep: web.Val(b.Keep), Remove: web.Val(b.Remove), Reference: casework.Reference{
+	n := references.Numbering{Keep: web.Val(b.Keep), Remove: web.Val(b.Remove), Reference: casework.Reference{
 		Owner: casework.Owner(web.Val(b.Whose)), Role: casework.RefRole(web.Val(b.Role)), Of: web.Val(b.Of), Value: b.Value}}
-	if _, err := h.desk().Cases.SetNumber(ctx, web.Actor(ctx), id, n); err != nil {
+	if _, err := h.desk().References.SetNumber(ctx, web.Actor(ctx), id, n); err != nil {
 		return nil, err
 	}
 	v, err := h.desk().Pages.Case(ctx, web.Actor(ctx), id)

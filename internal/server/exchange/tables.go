@@ -70,22 +70,10 @@ type tableOut struct {
 func (t tableOut) VisitExportTableResponse(w http.ResponseWriter) error {
 	w.Header().Set("Content-Type", web.TableType+"; charset=utf-8; header=present")
 	w.Header().Set("Content-Disposition", fmt.Sprintf("attachment; filename=%q", t.name+".csv"))
-	if err := t.write(unhurried{w, http.NewResponseController(w)}); err != nil {
+	if err := t.write(web.Unhurried(w)); err != nil {
 		panic(http.ErrAbortHandler)
 	}
 	return nil
-}
-
-// unhurried writes an answer of any length to a reader who goes on reading.
-type unhurried struct {
-	w  io.Writer
-	rc *http.ResponseController
-}
-
-// Write gives the reader time for every piece.
-func (u unhurried) Write(b []byte) (int, error) {
-	_ = u.rc.SetWriteDeadline(time.Now().Add(web.Stall))
-	return u.w.Write(b)
 }
 
 // ExportTable gives records as a table.

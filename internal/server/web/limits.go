@@ -23,10 +23,13 @@ func (s *Server) bounded(c *gin.Context) {
 	c.Next()
 }
 
-// released lets a stream or a table take as long as it takes, once it is known who asks;
+// released lets a stream, a table or a file take as long as it takes, once it is known who asks;
 // it ends when the asker goes.
 func released(c *gin.Context) {
-	if path := c.FullPath(); path != "/api/v1/events" && path != "/api/v1/tables/:kind" {
+	switch c.FullPath() {
+	case "/api/v1/events", "/api/v1/tables/:kind", UploadsPath, UploadsPath + "/:upload",
+		"/api/v1/cases/:case/files/:file/content", "/api/v1/cases/:case/files/:file/masked":
+	default:
 		return
 	}
 	ctx, cancel := context.WithCancel(context.WithoutCancel(c.Request.Context()))
@@ -85,7 +88,7 @@ func (s *Server) sameOrigin(c *gin.Context) {
 			return
 		}
 	}
-	want := s.origin
+	want := s.Origin
 	if u, err := url.Parse(origin); err == nil && want == "" && u.Host == c.Request.Host {
 		return
 	}
@@ -119,6 +122,9 @@ func (s *Server) keyed(c *gin.Context) {
 
 const (
 	TableType = "text/csv"
+	// UploadType is that of a piece of an upload, and UploadsPath where uploads begin.
+	UploadType  = "application/offset+octet-stream"
+	UploadsPath = "/api/v1/uploads"
 	// maxTable bounds what one table takes of the disk while it is read.
 	MaxTable = 1 << 30
 )

@@ -4,11 +4,13 @@ import (
 	"context"
 	"errors"
 	"net/http"
+	"strings"
 
 	"github.com/gin-gonic/gin"
 
 	"roundhouse.example/internal/core/casework"
 	"roundhouse.example/internal/desk"
+	"roundhouse.example/internal/desk/files"
 	"roundhouse.example/internal/desk/people"
 	"roundhouse.example/internal/desk/secrets"
 	"roundhouse.example/internal/server/apigen"
@@ -30,6 +32,12 @@ func NewProblem(status int, kind, title, detail string) *Problem {
 		p.Detail = &detail
 	}
 	return p
+}
+
+// sentence is an error as a sentence.
+func sentence(err error) string {
+	s := err.Error()
+	return strings.ToUpper(s[:1]) + s[1:] + "."
 }
 
 func fieldErrors(fields []desk.Field) *[]apigen.FieldError {
@@ -115,6 +123,12 @@ func ProblemOf(err error) *Problem {
 			"Wait ten minutes, then try again.")
 	case errors.Is(err, people.ErrBadSignIn):
 		return NewProblem(http.StatusUnauthorized, "sign-in-failed", "Sign-in failed", err.Error()+".")
+	case errors.Is(err, files.ErrFull):
+		return NewProblem(http.StatusInsufficientStorage, "disk", "The disk of the service is full", sentence(files.ErrFull))
+	case errors.Is(err, files.ErrBusy):
+		return NewProblem(http.StatusLocked, "upload-busy", "Somebody is sending this already", sentence(files.ErrBusy))
+	case errors.Is(err, files.ErrGone), errors.Is(err, files.ErrNoFolder):
+		return NewProblem(http.StatusServiceUnavailable, "no-file", "The file is not here", sentence(err))
 	case locked(err) != nil:
 		return locked(err)
 	case errors.Is(err, context.Canceled):

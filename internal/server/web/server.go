@@ -38,7 +38,8 @@ type Server struct {
 	Desk     *whole.Desk
 	sessions *scs.SessionManager
 	Log      *slog.Logger
-	origin   string
+	// Origin is what browsers call us, where a proxy changes it; empty takes the request's own host.
+	Origin   string
 	secure   bool
 	acts     map[string]asked
 	heavy    chan struct{} // places for work whose cost the asker decides
@@ -48,7 +49,9 @@ type Server struct {
 const requestTimeout = 10 * time.Second
 
 // New puts the service together. Run must be called for live events.
-func New(d *whole.Desk, o Options, operations func(*Server) apigen.StrictServerInterface) (*Server, error) {
+// beside answers what the contract has and its generated interface cannot: what comes piece by piece.
+func New(d *whole.Desk, o Options, operations func(*Server) apigen.StrictServerInterface,
+	beside func(*Server, gin.IRoutes) error) (*Server, error) {
 	defineFormats()
 	spec, router, err := Contract()
 	if err != nil {
@@ -58,7 +61,7 @@ func New(d *whole.Desk, o Options, operations func(*Server) apigen.StrictServerI
 	if err != nil {
 		return nil, err
 	}
-	s := &Server{acts: acts, Desk: d, Log: o.Log, origin: o.Origin, secure: o.Secure, heavy: make(chan struct{}, 2)}
+	s := &Server{acts: acts, Desk: d, Log: o.Log, Origin: o.Origin, secure: o.Secure, heavy: make(chan struct{}, 2)}
 	s.sessions = newSessions(d.People.Sessions(), o.Secure)
 	reg := prometheus.NewRegistry()
 	s.requests = prometheus.NewHistogramVec(prometheus.HistogramOpts{
@@ -103,6 +106,9 @@ func New(d *whole.Desk, o Options, operations func(*Server) apigen.StrictServerI
 		})
 	apigen.RegisterHandlersWithOptions(api, strict, apigen.GinServerOptions{
 		ErrorHandler: func(c *gin.Context, err error, status int) { toProblem("not-understood", status)(c, err) }})
+	if err := beside(s, api); err != nil {
+		return nil, err
+	}
 	g.HandleMethodNotAllowed = true
 	g.NoMethod(func(c *gin.Context) {
 		write(c, NewProblem(http.StatusMethodNotAllowed, "method-not-allowed", "This method is not allowed here",

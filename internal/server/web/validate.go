@@ -86,7 +86,7 @@ func (s *Server) validate(router routers.Router) gin.HandlerFunc {
 // of them where looking for them is cheap.
 func held(c *gin.Context, route *routers.Route, params map[string]string, size int) error {
 	opt := &openapi3filter.Options{AuthenticationFunc: openapi3filter.NoopAuthenticationFunc}
-	if body := route.Operation.RequestBody; body != nil && body.Value.Content[TableType] != nil {
+	if body := route.Operation.RequestBody; body != nil && asItComes(body.Value) {
 		opt.ExcludeRequestBody = true
 	}
 	in := &openapi3filter.RequestValidationInput{Request: c.Request, PathParams: params, Route: route, Options: opt}
@@ -116,7 +116,7 @@ func (s *Server) readBody(c *gin.Context, op *openapi3.Operation) (size int, err
 		return 0, NewProblem(http.StatusUnsupportedMediaType, "wrong-content-type", "The body is of the wrong type",
 			fmt.Sprintf("Send it as %s.", want))
 	}
-	if want == TableType { // of any length: it is read as it comes, and checked where it is read
+	if asItComes(op.RequestBody.Value) { // of any length: it is read as it comes, and checked where it is read
 		c.Request.Body = patient{c.Request.Body, http.NewResponseController(c.Writer)}
 		return 0, nil
 	}
@@ -152,6 +152,11 @@ func (s *Server) readBody(c *gin.Context, op *openapi3.Operation) (size int, err
 	c.Request.ContentLength = int64(len(body))
 	c.Request = c.Request.WithContext(context.WithValue(c.Request.Context(), BodyKey, body))
 	return len(body), nil
+}
+
+// asItComes says whether a body is of any length: it is read as it comes.
+func asItComes(body *openapi3.RequestBody) bool {
+	return body.Content[TableType] != nil || body.Content[UploadType] != nil
 }
 
 // patient reads a body of any length for as long as something comes: a sender that stalls

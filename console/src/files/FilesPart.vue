@@ -1,0 +1,158 @@
+<script setup lang="ts">
+import { useEventListener } from '@vueuse/core'
+import { useQueryClient } from '@tanstack/vue-query'
+import { NButton, NCheckbox } from 'naive-ui'
+import { computed, ref, toRef } from 'vue'
+import { words } from '../shared/api'
+import { refresh } from '../shared/queries'
+import TimeText from '../shared/TimeText.vue'
+import { bytes } from './bytes'
+import FileDialog from './FileDialog.vue'
+import { foundIn, useFiles } from './queries'
+import { add, again, cancel, useComing } from './uploads'
+
+// The files of a case. New ones come by drop, paste and picker; they are not sent to the vendor by that.
+const props = defineProps<{ name: string; may: boolean }>()
+const queries = useQueryClient()
+const { data, error } = useFiles(toRef(() => props.name))
+const coming = useComing(toRef(() => props.name))
+const files = computed(() => data.value?.items ?? [])
+const opened = ref<number>()
+const sensitive = ref(false)
+const over = ref(false)
+const picker = ref<HTMLInputElement>()
+
+const take = (list: Iterable<File>) => {
+  const name = props.name
+  add(name, list, sensitive.value, () => refresh(queries, name))
+}
+function pick(e: Event) {
+  const input = e.target as HTMLInputElement
+  take([...(input.files ?? [])])
+  input.value = ''
+}
+/** A pasted picture has no name of its own. */
+const named = (f: File) =>
+  f.name && f.name !== 'image.png'
+    ? f
+    : new File([f], `screenshot-${new Date().toISOString().slice(0, 19).replaceAll(':', '')}.png`, { type: f.type })
+const carries = (e: DragEvent) => props.may && !!e.dataTransfer?.types.includes('Files')
+useEventListener(document, 'paste', (e: ClipboardEvent) => {
+  const list = [...(e.clipboardData?.files ?? [])]
+  if (!props.may || !list.length || document.querySelector('[role="dialog"]')) return
+  e.preventDefault()
+  take(list.map(named))
+})
+useEventListener(document, 'dragover', (e: DragEvent) => {
+  if (!carries(e)) return
+  e.preventDefault()
+  over.value = true
+})
+useEventListener(document, 'dragleave', (e: DragEvent) => {
+  if (!e.relatedTarget) over.value = false
+})
+useEventListener(document, 'drop', (e: DragEvent) => {
+  over.value = false
+  if (!carries(e)) return
+  e.preventDefault()
+  take([...(e.dataTransfer?.files ?? [])])
+})
+</script>
+
+<template>
+  <section class="files" :class="{ over }" aria-label="Files" data-testid="files">
+    <h2>Files</h2>
+    <p v-if="error && !data" class="problem" role="alert">{{ words(error) }}</p>
+    <p v-else-if="data && !files.length && !data.hidden && !coming.length" class="sub small">
+      No files yet.<template v-if="may"> Drop them anywhere on this page, or paste a screenshot.</template>
+    </p>
+    <ul v-if="files.length" class="list">
+      <li v-for="f in files" :key="f.number" :data-testid="'file-' + f.number">
+        <button class="linkish name" type="button" aria-haspopup="dialog" @click="opened = f.number">
+          <span class="tn">{{ f.number }}</span> {{ f.name }}
+        </button>
+        <p v-if="f.caption" class="small">{{ f.caption }}</p>
+        <p class="sub small">
+          {{ bytes(f.bytes) }} · {{ f.added_by }} · <TimeText :at="f.added_at" /><template v-if="f.sensitive">
+            · <b>sensitive</b></template
+          >
+        </p>
+        <p v-if="f.problem" class="warn small">Not checked yet: {{ f.problem }}</p>
+        <p v-else-if="!f.checked" class="sub small">Being checked…</p>
+        <p v-if="foundIn(f, 'stop')" class="problem small">Must not be sent: {{ foundIn(f, 'stop') }}</p>
+        <p v-if="foundIn(f, 'warn')" class="warn small">Look before you send it: {{ foundIn(f, 'warn') }}</p>
+        <p v-if="f.named_type" class="warn small">Its name says {{ f.named_type }}, but it is {{ f.type }}.</p>
+      </li>
+    </ul>
+    <p v-if="data?.hidden" class="sub small" data-testid="hidden-files">
+      {{ data.hidden === 1 ? '1 sensitive file is' : `${data.hidden} sensitive files are` }} not shown: only those on
+      the case see {{ data.hidden === 1 ? 'it' : 'them' }}.
+    </p>
+    <ul v-if="coming.length" class="list" aria-label="Files on their way">
+      <li v-for="c in coming" :key="c.id" data-testid="coming">
+        <span class="name">{{ c.name }}</span>
+        <progress v-if="c.state !== 'failed'" :value="c.sent" :max="c.bytes" :aria-label="`${c.name}, uploaded`" />
+        <p
+          class="sub small"
+          :class="{ problem: c.state === 'failed' }"
+          :role="c.state === 'failed' ? 'alert' : undefined"
+        >
+          <template v-if="c.state === 'failed'">{{ c.problem }}</template>
+          <template v-else-if="c.state === 'waiting'">Waiting, {{ bytes(c.bytes) }}</template>
+          <template v-else-if="c.state === 'broken'">The connection broke. Trying again…</template>
+          <template v-else>{{ bytes(c.sent) }} of {{ bytes(c.bytes) }}</template>
+          <button v-if="c.state === 'failed' && c.again" class="linkish" type="button" @click="again(c)">
+            Try again
+          </button>
+          <button class="linkish" type="button" :aria-label="`Cancel ${c.name}`" @click="cancel(c)">
+            {{ c.state === 'failed' ? 'Remove' : 'Cancel' }}
+          </button>
+        </p>
+      </li>
+    </ul>
+    <div v-if="may" class="doors">
+      <NButton size="small" data-testid="add-files" @click="picker?.click()">Add files</NButton>
+      <NCheckbox v-model:checked="sensitive" class="small" data-testid="sensitive">Sensitive</NCheckbox>
+      <input ref="picker" type="file" multiple hidden data-testid="pick-files" aria-label="Files" @change="pick" />
+    </div>
+    <p v-if="may && sensitive" class="sub small">
+      Only the owner of the case, who opened it, and you will see what you add now.
+    </p>
+    <FileDialog v-if="opened" :key="opened" :name="name" :number="opened" :may="may" @leave="opened = undefined" />
+  </section>
+</template>
+
+<style scoped>
+.files.over {
+  outline: 2px dashed var(--primary);
+  outline-offset: 6px;
+  border-radius: 4px;
+}
+.list {
+  list-style: none;
+  margin: 0 0 10px;
+  padding: 0;
+  display: flex;
+  flex-direction: column;
+  gap: 10px;
+}
+.name {
+  overflow-wrap: anywhere;
+  text-align: left;
+}
+.doors {
+  display: flex;
+  gap: 12px;
+  align-items: center;
+  margin-top: 6px;
+}
+progress {
+  display: block;
+  width: 100%;
+  height: 8px;
+  accent-color: var(--primary);
+}
+.sub .linkish {
+  margin-left: 8px;
+}
+</style>

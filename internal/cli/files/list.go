@@ -1,0 +1,201 @@
+package files
+
+import (
+	"context"
+	"fmt"
+	"slices"
+	"strconv"
+	"strings"
+
+	"github.com/spf13/cobra"
+
+	"roundhouse.example/internal/cli/app"
+	"roundhouse.example/internal/cli/out"
+	"roundhouse.example/internal/client"
+	"roundhouse.example/internal/client/clientgen"
+	corefiles "roundhouse.example/internal/core/files"
+	"roundhouse.example/internal/core/words"
+)
+
+// List is the command case files.
+func (a *Commands) List() *cobra.Command {
+	return &cobra.Command{Use: "files CASE [FILE]", Short: "List the files of a case, or show one",
+		Long: "List the files of a case. With the number or the name of a file, show that file and the places\nof what was " +
+			"found in it.",
+		Args: cobra.RangeArgs(1, 2), Example: "  roundhouse case files C-1077\n  roundhouse case files C-1077 1",
+		RunE: func(cmd *cobra.Command, args []string) error {
+			c, err := a.Client()
+			if err != nil {
+				return err
+			}
+			if len(args) == 2 {
+				f, err := named(cmd.Context(), c, args[0], args[1])
+				if err != nil {
+					return err
+				}
+				return a.show(cmd.Context(), c, args[0], f.Number)
+			}
+			list, err := listed(cmd.Context(), c, args[0])
+			if err != nil {
+				return err
+			}
+			return a.print(cmd.Context(), list)
+		}}
+}
+
+func listed(ctx context.Context, c *client.Client, name string) (clientgen.Files, error) {
+	res, err := c.ListFiles(ctx, name)
+	list, _, err := client.Read[clientgen.Files](c, res, err)
+	return list, err
+}
+
+// named is a file of a case by its number or its name.
+func named(ctx context.Context, c *client.Client, caseName, name string) (clientgen.File, error) {
+	list, err := listed(ctx, c, caseName)
+	if err != nil {
+		return clientgen.File{}, err
+	}
+	var found []clientgen.File
+	number, _ := strconv.Atoi(name)
+	for _, f := range list.Items {
+		if f.Number == number {
+			return f, nil
+		}
+		if f.Name == name {
+			found = append(found, f)
+		}
+	}
+	switch len(found) {
+	case 1:
+		return found[0], nil
+	case 0:
+		return clientgen.File{}, &app.Missing{Text: fmt.Sprintf("%s has no file %s: roundhouse case files %s lists them",
+			caseName, name, caseName)}
+	}
+	var numbers []string
+	for _, f := range found {
+		numbers = append(numbers, strconv.Itoa(f.Number))
+	}
+	return clientgen.File{}, app.Usagef("%d files are called %s: give a number (%s)", len(found), name,
+		strings.Join(numbers, ", "))
+}
+
+func (a *Commands) print(ctx context.Context, list clientgen.Files) error {
+	p, times := a.Printer(), a.Times(ctx)
+	switch a.Format {
+	case "json":
+		return p.JSON(list)
+	case "csv":
+		var rows [][]string
+		for _, f := range list.Items {
+			rows = append(rows, []string{strconv.Itoa(f.Number), f.Name, f.Caption, strconv.FormatInt(f.Bytes, 10),
+				app.Deref(f.Type), app.Deref(f.Sha256), strconv.FormatBool(f.Sensitive), f.AddedBy, app.Raw(&f.AddedAt)})
+		}
+		p.Table(app.Columns("number", "name", "caption", "bytes", "type", "sha256", "sensitive", "added_by", "added_at"),
+			rows)
+		return nil
+	}
+	if len(list.Items) == 0 && list.Hidden == 0 {
+		p.Line("No files. Add one with roundhouse case attach.")
+		return nil
+	}
+	if len(list.Items) > 0 {
+		p.Line("Times in %s\n", times.Name())
+		var rows [][]string
+		for _, f := range list.Items {
+			rows = append(rows, []string{strconv.Itoa(f.Number), f.Name, corefiles.Bytes(f.Bytes), f.AddedBy,
+				times.Short(&f.AddedAt), state(f)})
+		}
+		p.Table([]out.Column{{Name: "file", Right: true}, {Name: "name", Main: true}, {Name: "size", Right: true},
+			{Name: "added by", Shrink: true}, {Name: "added"}, {Name: "found in it", Shrink: true}}, rows)
+	}
+	if list.Hidden > 0 {
+		p.Line("%s not shown: only those on the case see %s.", app.Number(list.Hidden, "sensitive file"),
+			map[bool]string{true: "it", false: "them"}[list.Hidden == 1])
+	}
+	return nil
+}
+
+// state is what is known of a file, in a few words.
+func state(f clientgen.File) string {
+	var parts []string
+	if f.Sensitive {
+		parts = append(parts, "sensitive")
+	}
+	switch {
+	case f.Problem != nil:
+		parts = append(parts, "not checked: "+*f.Problem)
+	case !f.Checked:
+		parts = append(parts, "being checked")
+	case f.NamedType != nil:
+		parts = append(parts, "not "+*f.NamedType)
+	}
+	if text := foundIn(f); text != "" {
+		parts = append(parts, text)
+	}
+	return strings.Join(parts, "; ")
+}
+
+// foundIn is what was found in a file: 2 passwords or secrets, which must not be sent.
+func foundIn(f clientgen.File) string {
+	var parts []string
+	for _, x := range f.Found {
+		if x.Level == "tell" {
+			continue
+		}
+		parts = append(parts, fmt.Sprintf("%s (%s, %d)", words.Inline(words.FindingKinds.Of(string(x.Kind))),
+			words.Inline(words.FindingLevels.Of(string(x.Level))), x.Count))
+	}
+	return strings.Join(parts, ", ")
+}
+
+// show prints one file with the places of what was found in it.
+func (a *Commands) show(ctx context.Context, c *client.Client, name string, number int) error {
+	res, err := c.ShowFile(ctx, name, number)
+	f, _, err := client.Read[clientgen.File](c, res, err)
+	if err != nil {
+		return err
+	}
+	p, times := a.Printer(), a.Times(ctx)
+	if a.Format == "json" {
+		return p.JSON(f)
+	}
+	p.Line("File %d of %s: %s", f.Number, name, f.Name)
+	fact := func(label, v string) {
+		if v != "" {
+			p.Line("  %-12s %s", label, v)
+		}
+	}
+	fact("Caption", f.Caption)
+	fact("Size", fmt.Sprintf("%s (%d bytes)", corefiles.Bytes(f.Bytes), f.Bytes))
+	fact("Type", app.Deref(f.Type))
+	if f.NamedType != nil {
+		fact("Beware", "its name says "+*f.NamedType)
+	}
+	fact("SHA-256", app.Deref(f.Sha256))
+	fact("Added", fmt.Sprintf("%s by %s (%s), entry %d", times.Short(&f.AddedAt), f.AddedBy, times.Name(), f.Entry))
+	if f.CopyOf != nil {
+		fact("Copy of", fmt.Sprintf("file %d, masked", *f.CopyOf))
+	}
+	if f.Sensitive {
+		fact("Sensitive", "only those on the case see it")
+	}
+	fact("Not checked", app.Deref(f.Problem))
+	if found := app.Deref(f.Findings); len(found) > 0 {
+		p.Line("")
+		return a.printPlaces(f.Name, found)
+	}
+	if f.Checked {
+		p.Line("\nNothing was found in it.")
+	}
+	return nil
+}
+
+func (a *Commands) printPlaces(name string, found []clientgen.FileFinding) error {
+	list := make([]finding, len(found))
+	for i, x := range found {
+		list[i] = finding{name, x.Inside, x.Line, string(x.Level), string(x.Kind), x.Excerpt}
+	}
+	slices.SortStableFunc(list, func(a, b finding) int { return strings.Compare(a.Inside, b.Inside) })
+	return a.printFindings(list, 1)
+}

@@ -1,0 +1,109 @@
+// Package attached has the files of the demo's cases.
+package attached
+
+import (
+	"archive/tar"
+	"bytes"
+	"compress/gzip"
+	"context"
+	"embed"
+	"errors"
+	"fmt"
+	"strings"
+
+	"roundhouse.example/internal/desk"
+	"roundhouse.example/internal/desk/files"
+	"roundhouse.example/internal/desk/whole"
+	keeper "roundhouse.example/internal/files"
+	"roundhouse.example/internal/store/db"
+	peopledb "roundhouse.example/internal/store/people"
+)
+
+//go:embed files
+var embedded embed.FS
+
+// attachments are the files of the demo's cases, by the titles of these. A name that ends in .tar.gz is a bundle of the
+// files that it lists.
+var attachments = []struct {
+	title, person, name, caption string
+	bundle                       []string
+	sensitive                    bool
+}{
+	{title: "Snapshots of the timetable database take two hours", person: "ragna@saltmarsh.example", name: "snapshots.log",
+		caption: "The night of 12 October"},
+	{title: "Snapshots of the timetable database take two hours", person: "ragna@saltmarsh.example",
+		name: "snapshots.png", caption: "Two hours per night since 9 October"},
+	{title: "No traffic on the line to Gannetholm pier", person: "solveig@saltmarsh.example", name: "passengers.csv",
+		caption: "Bookings that the counter could not look up", sensitive: true},
+	{title: "Controller B restarts under snapshot load", person: "ragna@saltmarsh.example",
+		name: "bundle-gannetholm-1.tar.gz", caption: "Support bundle, taken right after restart 6",
+		bundle: []string{"controller-b.log", "array.conf"}},
+}
+
+// Add adds the files to their cases, and keeps them in a folder.
+func Add(ctx context.Context, d *whole.Desk, st *db.Store, folder string) error {
+	f, err := keeper.Open(folder)
+	if err != nil {
+		return err
+	}
+	defer f.Close()
+	d.Files.Use(f)
+	defer d.Files.Use(nil)
+	people, err := peopledb.All(ctx, st.DB)
+	if err != nil {
+		return err
+	}
+	for _, x := range attachments {
+		var number int64
+		if err := st.DB.GetContext(ctx, &number, "select number from support_case where title = $1 and state <> 'closed' "+
+			"order by number limit 1", x.title); err != nil {
+			return fmt.Errorf("the demo's case %q: %w", x.title, err)
+		}
+		raw, err := content(x.name, x.bundle)
+		if err != nil {
+			return err
+		}
+		var who desk.Actor
+		for _, p := range people {
+			if p.Email == x.person {
+				who.Person = p
+			}
+		}
+		up, err := d.Files.Begin(ctx, who, fmt.Sprintf("C-%d", number), files.Offered{Name: x.name, Caption: x.caption,
+			Bytes: int64(len(raw)), Sensitive: x.sensitive})
+		if err != nil {
+			return err
+		}
+		if _, err := d.Files.Append(up, 0, bytes.NewReader(raw)); err != nil {
+			return err
+		}
+		if _, err := d.Files.Finish(ctx, who, up.Key); err != nil {
+			return err
+		}
+	}
+	return nil
+}
+
+func content(name string, bundle []string) ([]byte, error) {
+	if len(bundle) == 0 {
+		return embedded.ReadFile("files/" + name)
+	}
+	var out bytes.Buffer
+	z := gzip.NewWriter(&out)
+	t := tar.NewWriter(z)
+	for _, inside := range bundle {
+		raw, err := embedded.ReadFile("files/" + inside)
+		if err != nil {
+			return nil, err
+		}
+		h := &tar.Header{Name: strings.TrimSuffix(name, ".tar.gz") + "/" + inside, Mode: 0o600, Size: int64(len(raw))}
+		if err := t.WriteHeader(h); err != nil {
+			return nil, err
+		}
+		if _, err := t.Write(raw); err != nil {
+			return nil, err
+		}
+	}
+	err := errors.Join(t.Close(), z.Close())
+	return out.Bytes(), err
+}

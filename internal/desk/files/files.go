@@ -1,0 +1,384 @@
+// Package files is what people do with the files of a case: add them, look at them, take them out. Their bytes are in a
+// folder beside the database, their names, hashes and what was found in them are records.
+package files
+
+import (
+	"context"
+	"crypto/rand"
+	"errors"
+	"fmt"
+	"io"
+	"os"
+	"slices"
+	"strings"
+
+	"roundhouse.example/internal/access"
+	"roundhouse.example/internal/core/casework"
+	corefiles "roundhouse.example/internal/core/files"
+	"roundhouse.example/internal/desk"
+	"roundhouse.example/internal/desk/cases"
+	"roundhouse.example/internal/desk/leaving"
+	"roundhouse.example/internal/failpoint"
+	"roundhouse.example/internal/files"
+	casesdb "roundhouse.example/internal/store/cases"
+	"roundhouse.example/internal/store/db"
+	filesdb "roundhouse.example/internal/store/files"
+)
+
+// File is what is known of a file.
+type File = filesdb.File
+
+// Files is the subject. Use New.
+type Files struct {
+	*desk.Desk
+	db      *db.Store
+	cases   *cases.Cases
+	leaving *leaving.Leaving
+	folder  *files.Folder
+	// soon has places for files that are examined while their sender waits.
+	soon chan struct{}
+}
+
+// New makes the subject over a desk's database.
+func New(d *desk.Desk, db *db.Store, c *cases.Cases, l *leaving.Leaving) *Files {
+	return &Files{Desk: d, db: db, cases: c, leaving: l, soon: make(chan struct{}, 2)}
+}
+
+// Use gives the desk its folder. Without one, files cannot be added or read.
+func (d *Files) Use(folder *files.Folder) { d.folder = folder }
+
+// Errors of the folder.
+var (
+	ErrFull = files.ErrFull
+	ErrBusy = files.ErrBusy
+	ErrGone = files.ErrGone
+)
+
+// ErrNoFolder is returned where the service was given no folder for files.
+var ErrNoFolder = errors.New("this service has no folder for files: start it with --files")
+
+const (
+	// mostComing is how many uploads a person may have under way, mostFiles how many files a case may have.
+	mostComing = 100
+	mostFiles  = 1000
+	longest    = 1000 // characters of a caption
+)
+
+// Offered is a file that somebody wants to add.
+type Offered struct {
+	Name, Caption string
+	Bytes         int64
+	Sensitive     bool
+}
+
+// Begin makes room for a file of a case that is then sent piece by piece.
+func (d *Files) Begin(ctx context.Context, a desk.Actor, caseName string, o Offered) (File, error) {
+	if err := a.May(access.Work); err != nil {
+		return File{}, err
+	}
+	if d.folder == nil {
+		return File{}, ErrNoFolder
+	}
+	id, err := d.find(ctx, a, caseName)
+	if err != nil {
+		return File{}, err
+	}
+	f, err := check(o)
+	if err != nil {
+		return File{}, err
+	}
+	if err := d.folder.Room(o.Bytes); err != nil {
+		return File{}, err
+	}
+	f.CaseID, f.AddedBy, f.BeganAt = id, a.ID, d.Now()
+	return f, d.begin(ctx, &f)
+}
+
+func (d *Files) begin(ctx context.Context, f *File) error {
+	f.Key = rand.Text()
+	err := d.db.Do(ctx, func(tx *db.Tx) error {
+		coming, err := filesdb.Coming(ctx, tx, f.AddedBy)
+		if err != nil {
+			return err
+		}
+		if coming >= mostComing {
+			return desk.Fault("file", "you are sending %d files already: let some of them end, or cancel them", coming)
+		}
+		next, err := filesdb.Next(ctx, tx, f.CaseID)
+		if err != nil {
+			return err
+		}
+		if next > mostFiles {
+			return desk.Fault("file", "a case can have %d files: pack several into one archive", mostFiles)
+		}
+		return filesdb.Add(ctx, tx, f)
+	})
+	if err != nil {
+		return err
+	}
+	if err := d.folder.Begin(f.Key); err != nil {
+		_, forgot := filesdb.Forget(ctx, d.db.DB, f.ID)
+		return errors.Join(err, forgot)
+	}
+	return nil
+}
+
+// check says what is wrong with what is offered.
+func check(o Offered) (f File, err error) {
+	var wrong []desk.Field
+	name, err := corefiles.Name(o.Name)
+	if err != nil {
+		wrong = append(wrong, desk.Field{Name: "filename", Detail: err.Error()})
+	}
+	if err := corefiles.Size(o.Bytes); err != nil {
+		wrong = append(wrong, desk.Field{Name: "size", Detail: err.Error()})
+	}
+	caption, err := captionOf(o.Caption)
+	if err != nil {
+		wrong = append(wrong, err.(*desk.Invalid).Fields...)
+	}
+	if len(wrong) > 0 {
+		return f, &desk.Invalid{Fields: wrong}
+	}
+	return File{Name: name, Caption: caption, Bytes: o.Bytes, Sensitive: o.Sensitive}, nil
+}
+
+func captionOf(s string) (string, error) {
+	s = strings.TrimSpace(strings.ToValidUTF8(strings.ReplaceAll(s, "\x00", ""), "?"))
+	if len([]rune(s)) > longest {
+		return "", desk.Fault("caption", "at most %d characters are allowed", longest)
+	}
+	return s, nil
+}
+
+// find is db.ErrNotFound for a case that is not there or that the person does not see.
+func (d *Files) find(ctx context.Context, a desk.Actor, name string) (int64, error) {
+	id, err := casesdb.Find(ctx, d.db.DB, name)
+	if err != nil {
+		return 0, err
+	}
+	vendor, err := casesdb.VendorOf(ctx, d.db.DB, id)
+	if err == nil && !a.Grant().SeesVendor(vendor) {
+		err = db.ErrNotFound
+	}
+	return id, err
+}
+
+// Coming is an upload of the person's with how much of it has come. One that is whole is finished first, where that
+// could not be done when it came.
+func (d *Files) Coming(ctx context.Context, a desk.Actor, key string) (f File, have int64, err error) {
+	if err := a.May(access.Work); err != nil {
+		return f, 0, err
+	}
+	if d.folder == nil {
+		return f, 0, ErrNoFolder
+	}
+	f, err = filesdb.ByKey(ctx, d.db.DB, key)
+	if err == nil && f.AddedBy != a.ID {
+		err = db.ErrNotFound
+	}
+	if err != nil || f.ArrivedAt != nil {
+		return f, f.Bytes, err
+	}
+	have, _, err = d.folder.Part(key)
+	if errors.Is(err, files.ErrGone) || err == nil && have == f.Bytes {
+		f, err = d.finish(ctx, key)
+		return f, f.Bytes, err
+	}
+	return f, have, err
+}
+
+// Append writes what comes of an upload, and says how much that was, whatever the error.
+func (d *Files) Append(f File, offset int64, from io.Reader) (int64, error) {
+	return d.folder.Append(f.Key, offset, io.LimitReader(from, f.Bytes-offset))
+}
+
+// Cancel ends an upload of the person's that has not arrived.
+func (d *Files) Cancel(ctx context.Context, a desk.Actor, key string) error {
+	f, _, err := d.Coming(ctx, a, key)
+	if err != nil {
+		return err
+	}
+	if f.ArrivedAt != nil {
+		return desk.Fault("file", "it has arrived as file %d", *f.Number)
+	}
+	return d.forget(ctx, f)
+}
+
+func (d *Files) forget(ctx context.Context, f File) error {
+	gone, err := filesdb.Forget(ctx, d.db.DB, f.ID)
+	if err != nil || !gone {
+		return err
+	}
+	return d.folder.Drop(f.Key)
+}
+
+// Finish adds a file to its case once all of it has come. To do it again does nothing.
+func (d *Files) Finish(ctx context.Context, a desk.Actor, key string) (File, error) {
+	f, err := filesdb.ByKey(ctx, d.db.DB, key)
+	if err == nil && f.AddedBy != a.ID {
+		err = db.ErrNotFound
+	}
+	if err != nil {
+		return f, err
+	}
+	if f, err = d.finish(ctx, key); err != nil {
+		return f, err
+	}
+	return d.examineSoon(ctx, f), nil
+}
+
+func (d *Files) finish(ctx context.Context, key string) (f File, err error) {
+	if err := d.folder.Keep(key); err != nil {
+		return f, err
+	}
+	failpoint.Hit("file.kept")
+	err = d.db.Do(ctx, func(tx *db.Tx) error {
+		if f, err = filesdb.ByKey(ctx, tx, key); err != nil {
+			return err
+		}
+		return d.cases.Change(ctx, tx, f.CaseID, nil, func(w *cases.Work) error {
+			if f, err = filesdb.ByKey(ctx, tx, key); err != nil || f.ArrivedAt != nil {
+				return err
+			}
+			return d.arrive(ctx, w, &f)
+		})
+	})
+	if err == nil {
+		failpoint.Hit("file.arrived")
+	}
+	return f, err
+}
+
+// arrive writes the line of the record.
+func (d *Files) arrive(ctx context.Context, w *cases.Work, f *File) error {
+	next, err := filesdb.Next(ctx, w.Tx, f.CaseID)
+	if err != nil {
+		return err
+	}
+	e, err := w.Add(ctx, casesdb.Entry{Kind: casework.Attached, Body: called(*f, next), AuthorID: &f.AddedBy,
+		AuthorName: f.Adder})
+	if err != nil {
+		return err
+	}
+	f.Number, f.EntryID, f.EntryNumber, f.ArrivedAt = &next, &e.ID, &e.Number, &w.Now
+	return filesdb.Arrived(ctx, w.Tx, *f)
+}
+
+// called is a file as its line of the record has it; of one that not everybody may see it says no more than that it is
+// there.
+func called(f File, number int) string {
+	if f.Sensitive {
+		return fmt.Sprintf("File %d: a sensitive file (%s)", number, corefiles.Bytes(f.Bytes))
+	}
+	text := fmt.Sprintf("File %d: %s (%s)", number, f.Name, corefiles.Bytes(f.Bytes))
+	if f.Caption != "" {
+		text += "\n" + f.Caption
+	}
+	return text
+}
+
+// sees says whether a person sees a file: a sensitive one only those who are on the case do, its owner and who opened
+// it, and who added the file.
+func sees(a desk.Actor, c casesdb.Case, f File) bool {
+	return !f.Sensitive || f.AddedBy == a.ID || c.OpenedBy == a.ID || c.OwnerID != nil && *c.OwnerID == a.ID
+}
+
+// List are the files of a case that the person sees, and how many there are besides.
+func (d *Files) List(ctx context.Context, a desk.Actor, caseName string) (list []File, hidden int, err error) {
+	c, err := d.read(ctx, a, caseName)
+	if err != nil {
+		return nil, 0, err
+	}
+	all, err := filesdb.OfCase(ctx, d.db.DB, c.ID)
+	list = slices.DeleteFunc(all, func(f File) bool { return !sees(a, c, f) })
+	return list, len(all) - len(list), err
+}
+
+func (d *Files) read(ctx context.Context, a desk.Actor, caseName string) (c casesdb.Case, err error) {
+	if err := a.May(access.Read); err != nil {
+		return c, err
+	}
+	id, err := d.find(ctx, a, caseName)
+	if err != nil {
+		return c, err
+	}
+	return casesdb.ByID(ctx, d.db.DB, id)
+}
+
+// One is a file of a case by its number; a sensitive one that the person does not see is not there.
+func (d *Files) One(ctx context.Context, a desk.Actor, caseName string, number int) (f File, err error) {
+	c, err := d.read(ctx, a, caseName)
+	if err != nil {
+		return f, err
+	}
+	f, err = filesdb.ByNumber(ctx, d.db.DB, c.ID, number)
+	if err == nil && !sees(a, c, f) {
+		err = db.ErrNotFound
+	}
+	return f, err
+}
+
+// Content opens a file of a case.
+func (d *Files) Content(ctx context.Context, a desk.Actor, caseName string, number int) (f File, content *os.File,
+	err error) {
+	if f, err = d.One(ctx, a, caseName, number); err != nil {
+		return f, nil, err
+	}
+	if d.folder == nil {
+		return f, nil, ErrNoFolder
+	}
+	content, err = d.folder.Open(f.Key)
+	return f, content, err
+}
+
+// Edit is what people change of a file; nil leaves it as it is.
+type Edit struct {
+	Caption   *string
+	Sensitive *bool
+}
+
+// Change changes what people say of a file. A file that everybody sees can become sensitive, and the other way round,
+// by those who see it; that is a line of the record.
+func (d *Files) Change(ctx context.Context, a desk.Actor, caseName string, number int, e Edit) (f File, err error) {
+	if err := a.May(access.Work); err != nil {
+		return f, err
+	}
+	if f, err = d.One(ctx, a, caseName, number); err != nil {
+		return f, err
+	}
+	if e.Caption != nil {
+		if *e.Caption, err = captionOf(*e.Caption); err != nil {
+			return f, err
+		}
+	}
+	err = d.db.Do(ctx, func(tx *db.Tx) error {
+		return d.cases.Change(ctx, tx, f.CaseID, &a, func(w *cases.Work) error {
+			if f, err = filesdb.ByNumber(ctx, tx, f.CaseID, number); err != nil {
+				return err
+			}
+			said := ""
+			if e.Caption != nil && *e.Caption != f.Caption {
+				f.Caption = *e.Caption
+				said = fmt.Sprintf("File %d has a new caption.", number)
+				if !f.Sensitive && f.Caption != "" {
+					said = fmt.Sprintf("File %d has a new caption: %s", number, f.Caption)
+				}
+			}
+			if e.Sensitive != nil && *e.Sensitive != f.Sensitive {
+				f.Sensitive = *e.Sensitive
+				said = strings.TrimSpace(said + "\n" + map[bool]string{
+					true:  fmt.Sprintf("File %d is sensitive now: only those on the case see it.", number),
+					false: fmt.Sprintf("File %d is no longer sensitive.", number)}[f.Sensitive])
+			}
+			if said == "" {
+				return nil
+			}
+			if _, err := w.Changed(ctx, said, nil); err != nil {
+				return err
+			}
+			return filesdb.Describe(ctx, tx, f)
+		})
+	})
+	return f, err
+}
