@@ -5,6 +5,7 @@ package channel
 import (
 	"crypto/rand"
 	"errors"
+	"io"
 	"regexp"
 	"time"
 
@@ -27,6 +28,30 @@ type Letter struct {
 	// To and Copies are email addresses, and After the Message-IDs of what went before about the same case, oldest
 	// first. Only email has them.
 	To, Copies, After []string
+	// Files go with it; a letter whose action is to attach has one, and its text says what that is.
+	Files []File
+}
+
+// File is one that leaves.
+type File struct {
+	Name, Type, Caption string
+	Bytes               int64
+	Open                func() (io.ReadSeekCloser, error)
+}
+
+// slowest is how many bytes a second a vendor takes of files at the least, and longest how long it may take in all.
+const (
+	slowest = 256 << 10
+	longest = 30 * time.Minute
+)
+
+// Longer is how much longer than without its files a letter may take to get there.
+func (l Letter) Longer() time.Duration {
+	var bytes int64
+	for _, f := range l.Files {
+		bytes += f.Bytes
+	}
+	return min(time.Duration(bytes/slowest)*time.Second, longest)
 }
 
 // Receipt is the vendor's definite word that a letter was taken.

@@ -111,6 +111,8 @@ func hintFor(err error) string {
 			lines = append(lines, "  "+out.Plain(e.Detail))
 		}
 		return strings.Join(append(lines, "To send it anyway: --disclose \"WHY\"."), "\n")
+	case ok && p.Kind() == "confirm-files":
+		return "To send it as intended: --confirm-files."
 	case ok && p.Kind() == "not-found":
 		return "roundhouse case list shows the cases, roundhouse vendor list the vendors."
 	}

@@ -6,6 +6,7 @@ import (
 	"errors"
 	"fmt"
 	"io"
+	"mime"
 	"net/http"
 	"net/url"
 	"strconv"
@@ -22,6 +23,8 @@ type Upload struct {
 	Bytes               int64
 	// Progress is told how many bytes have been sent; nil is told nothing.
 	Progress func(sent int64)
+	// Unfit is told, before any of it is sent, why none of the vendor's channels takes the file.
+	Unfit func(why string)
 	// Broken is told that the connection broke, before the upload goes on.
 	Broken func(error)
 }
@@ -47,6 +50,9 @@ func (c *Client) Send(ctx context.Context, u Upload, from io.ReaderAt) (number i
 		return 0, err
 	}
 	res.Body.Close()
+	if why, _ := new(mime.WordDecoder).DecodeHeader(res.Header.Get("Roundhouse-Unfit")); why != "" && u.Unfit != nil {
+		u.Unfit(why)
+	}
 	at, err := res.Request.URL.Parse(res.Header.Get("Location"))
 	if err != nil {
 		return 0, err

@@ -81,10 +81,7 @@ func Load(ctx context.Context, d *whole.Desk, st *db.Store, f Files, haste float
 		return nil, nil, err
 	}
 	cast, err := standin.New(standin.Options{Haste: haste, File: f.Jobs})
-	if err != nil {
-		return nil, nil, err
-	}
-	if err := openVault(ctx, d, f.Keys); err != nil {
+	if err := errors.Join(err, openVault(ctx, d, f.Keys)); err != nil {
 		return nil, nil, err
 	}
 	people, err := Play(ctx, st, cast, time.Now(), link)

@@ -57,3 +57,6 @@ func (p *player) Timeout() time.Duration { return time.Minute }
 
 // Settle plays no part.
 func (p *player) Settle() time.Duration { return time.Minute }
+
+// TakesFiles plays no part.
+func (p *player) TakesFiles() bool { return true }

@@ -40,6 +40,8 @@ type Channel interface {
 		since time.Time) (*channel.Receipt, error)
 	Timeout() time.Duration
 	Settle() time.Duration
+	// TakesFiles says whether files go that way.
+	TakesFiles() bool
 }
 
 // SignsIn is a channel that signs in with a password before it sends.

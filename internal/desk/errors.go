@@ -21,6 +21,14 @@ func (e *MustNotLeave) Error() string {
 	return "It has " + e.What + " in it. Take that out, or say why it has to be sent."
 }
 
+// Intended is returned where somebody has to say first that what is to leave is intended to.
+type Intended struct{ Of []string }
+
+func (e *Intended) Error() string {
+	s := strings.Join(e.Of, "; ")
+	return strings.ToUpper(s[:1]) + s[1:] + ". Send this only if it is intended."
+}
+
 // InUse is returned where something else refers to what was to be removed.
 type InUse struct{ Why string }
 

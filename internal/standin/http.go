@@ -20,6 +20,8 @@ func (s *Standin) Handler() http.Handler {
 	mux.HandleFunc("PUT /{house}/jobs/{no}/grade", s.write(s.grade))
 	mux.HandleFunc("POST /{house}/jobs/{no}/end", s.write(s.end))
 	mux.HandleFunc("POST /{house}/jobs/{no}/again", s.write(s.again))
+	mux.HandleFunc("POST /{house}/jobs/{no}/papers", s.write(s.paper))
+	mux.HandleFunc("GET /{house}/jobs/{no}/papers", s.papers)
 	mux.HandleFunc("GET /{house}/jobs", s.jobs)
 	mux.HandleFunc("GET /{house}/jobs/{no}/happenings", s.jobHappenings)
 	mux.HandleFunc("GET /{house}/happenings", s.happenings)
@@ -46,6 +48,7 @@ type request struct {
 	Words   string `json:"words"`
 	Grade   string `json:"grade"`
 	Caller  string `json:"caller"`
+	paper   *Paper
 }
 
 type result struct {
@@ -57,13 +60,12 @@ type result struct {
 func (s *Standin) write(do func(h House, no string, r request) result) http.HandlerFunc {
 	return func(w http.ResponseWriter, r *http.Request) {
 		h, ok := house(r.PathValue("house"))
-		var req request
-		dec := json.NewDecoder(http.MaxBytesReader(w, r.Body, 1<<20))
 		if !ok {
 			problem(w, http.StatusNotFound, "no such house")
 			return
 		}
-		if err := dec.Decode(&req); err != nil {
+		req, err := read(w, r)
+		if err != nil {
 			problem(w, http.StatusBadRequest, "not understood: %v", err)
 			return
 		}

@@ -67,6 +67,7 @@ type Job struct {
 	Step    int       `json:"step"`  // of the manner's script, the next line
 	Since   time.Time `json:"since"` // when that line began to wait
 	Shut    bool      `json:"shut"`
+	Papers  []Paper   `json:"papers,omitempty"`
 }
 
 type houseState struct {

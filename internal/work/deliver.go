@@ -32,6 +32,9 @@ type deliverWorker struct {
 	link *turns
 }
 
+// Timeout is longer than the longest call to a vendor, which has a file to take; other calls have less of their own.
+func (w *deliverWorker) Timeout(*river.Job[deliverArgs]) time.Duration { return 35 * time.Minute }
+
 // Work delivers. A link that hangs keeps a few workers at most: the others are for everybody else.
 func (w *deliverWorker) Work(ctx context.Context, j *river.Job[deliverArgs]) error {
 	link, err := w.d.Outbox.LinkOfDelivery(ctx, j.Args.Delivery)

@@ -7,6 +7,7 @@ import OpenClashes from './OpenClashes.vue'
 import OpenContact from './OpenContact.vue'
 import OpenOutages from './OpenOutages.vue'
 import OpenSeverity from './OpenSeverity.vue'
+import FilesPart from '../files/FilesPart.vue'
 import OpenStory from './OpenStory.vue'
 import OpenWhat from './OpenWhat.vue'
 import { useOwners } from '../people/queries'
@@ -117,6 +118,7 @@ async function look() {
           @update:value="(person: string) => d.step({ step: 'give', person })"
         />
       </div>
+      <FilesPart v-if="d.draft" :key="d.draft.line.number" :name="d.draft.line.number" may />
       <p v-if="d.problem" class="problem" role="alert" data-testid="open-problem">{{ d.problem }}</p>
       <p class="sub small" role="status">
         {{ d.saving ? 'Saving…' : d.saved ? 'Saved ' + d.saved.toLocaleTimeString('en-GB') : '' }}

@@ -2,6 +2,7 @@
 import { computed } from 'vue'
 import type { Entry } from '../shared/api'
 import { byChannel, inline, label } from '../shared/words'
+import { bytes } from '../files/bytes'
 import TimeText from '../shared/TimeText.vue'
 
 const props = defineProps<{ entry: Entry; vendor: string }>()
@@ -45,13 +46,22 @@ const bits = computed(() => {
           <template v-if="delivery">
             ·
             <span :class="{ bad: ['unsure', 'refused'].includes(delivery.state) }">{{
-              label('Delivery.state', delivery.state)
+              label('DeliveryState', delivery.state)
             }}</span><template v-if="delivery.left_at">&nbsp;<TimeText :at="delivery.left_at" /></template
           ></template>
           <template v-for="(b, i) in bits" :key="b">{{ i || hasWay ? ' · ' : '' }}{{ b }}</template>
         </span>
       </p>
       <p class="body">{{ entry.text }}</p>
+      <ul v-if="entry.enclosed?.length" class="enclosed small" data-testid="enclosed">
+        <li v-for="f in entry.enclosed" :key="f.number">
+          <span class="sub">File {{ f.number }}:</span> {{ f.name ?? 'a sensitive file' }}
+          <span class="sub"
+            >{{ bytes(f.bytes) }} · {{ inline(label('DeliveryState', f.state))
+            }}<template v-if="f.at">&nbsp;<TimeText :at="f.at" /></template
+          ></span>
+        </li>
+      </ul>
       <p v-if="delivery?.problem" class="bad small">{{ delivery.problem }}</p>
       <button
         v-if="kind === 'in' && !entry.automatic && !entry.effect?.offers && entry.effect?.event === 'vendor-message'"
@@ -125,6 +135,13 @@ const bits = computed(() => {
   overflow-wrap: anywhere;
   max-width: 66ch;
   margin-top: 2px;
+}
+.enclosed {
+  list-style: none;
+  margin: 6px 0 0;
+  padding: 6px 0 0;
+  border-top: 1px solid var(--line2);
+  overflow-wrap: anywhere;
 }
 .bad {
   color: var(--late);

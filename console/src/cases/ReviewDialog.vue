@@ -5,6 +5,8 @@ import { useRouter } from 'vue-router'
 import { against, pickedRoute, routeKey, routeWords, type Route } from '../shared/routes'
 import { short, span, useClock } from '../shared/time'
 import { label, target } from '../shared/words'
+import EncloseFiles from '../files/EncloseFiles.vue'
+import { useEnclosing } from '../files/enclosing'
 import LeavingCheck from '../files/LeavingCheck.vue'
 import DialogFrame from '../shared/DialogFrame.vue'
 import { useDraftHere } from './draft'
@@ -17,6 +19,7 @@ const router = useRouter()
 const filing = ref(false)
 const disclose = ref('')
 const stopped = ref(false)
+const files = useEnclosing()
 const all = computed(() => (via.value?.messages ?? [d.draft?.preview ?? '']).join('\n'))
 const now = useClock()
 const promised = computed(() => d.draft?.promised?.filter((p) => p.channel === via.value?.channel) ?? [])
@@ -27,13 +30,18 @@ const way = computed(() => (via.value ? routeWords(via.value, props.routes) : ''
 
 async function file() {
   filing.value = true
-  const done = await d.step({
-    step: 'file',
-    channel: via.value?.channel,
-    link: via.value?.link,
-    disclose_reason: disclose.value.trim() || undefined,
-  })
+  const done = await d.step(
+    {
+      ...files.body,
+      step: 'file',
+      channel: via.value?.channel,
+      link: via.value?.link,
+      disclose_reason: disclose.value.trim() || undefined,
+    },
+    files.asks,
+  )
   filing.value = false
+  if (!done && files.question) return
   emit('leave')
   if (done) await router.push(`/cases/${done.line.number}`)
 }
@@ -72,6 +80,7 @@ onMounted(() => setTimeout(() => document.querySelector<HTMLElement>('[data-test
     </p>
     <pre v-for="(text, i) in via?.messages ?? [d.draft.preview]" :key="i" :data-testid="'message-' + i">{{ text }}</pre>
     <LeavingCheck v-model:reason="disclose" class="below" :text="all" fixed @stopped="(s) => (stopped = s)" />
+    <EncloseFiles v-model:reason="disclose" class="below" :name="d.draft.line.number" :via="via" :chosen="files" />
     <div class="two">
       <section>
         <h3>Deadlines that this starts</h3>
@@ -112,7 +121,7 @@ onMounted(() => setTimeout(() => document.querySelector<HTMLElement>('[data-test
       </section>
     </div>
     <div class="row">
-      <NButton type="primary" :loading="filing" :disabled="stopped" data-testid="file" @click="file">
+      <NButton type="primary" :loading="filing" :disabled="stopped || files.stopped" data-testid="file" @click="file">
         {{ via?.automatic ? 'File with ' + d.draft.line.vendor : 'Prepare for sending' }}
       </NButton>
       <NButton @click="emit('leave')">Cancel</NButton>

@@ -2,7 +2,7 @@
 import { NButton } from 'naive-ui'
 import { ref } from 'vue'
 import type { Delivery, Schemas } from '../shared/api'
-import { label } from '../shared/words'
+import { label, whatItIs } from '../shared/words'
 import TimeText from '../shared/TimeText.vue'
 
 defineProps<{ delivery: Delivery; may: boolean; byPerson: boolean }>()
@@ -15,8 +15,10 @@ const decide = (what: Schemas['Decision']['decision']) => emit('decide', what, r
   <div class="problem" data-testid="stuck">
     <p>
       <b
-        >{{ delivery.step ? label('Step.step', delivery.step) : label('Entry.kind', 'message') }}:
-        {{ label('Delivery.state', delivery.state) }}.</b
+        >{{ label(...whatItIs(delivery))
+        }}<template v-if="delivery.only_files">
+          {{ delivery.files?.map((f) => f.name ?? f.number).join(', ') }}</template
+        >: {{ label('DeliveryState', delivery.state) }}.</b
       >
       {{ delivery.problem }}
       <template v-if="delivery.next_at && !delivery.needs_person">

@@ -5,9 +5,11 @@ import { computed, ref } from 'vue'
 import { client, newKey, ok, words, type Case, type Delivery } from '../shared/api'
 import { fromInput } from '../shared/time'
 import CopyParts from './CopyParts.vue'
-import { byChannel, label } from '../shared/words'
+import { byChannel, label, whatItIs } from '../shared/words'
 import { useCopy } from '../shared/copy'
 import { refresh } from '../shared/queries'
+import { bytes } from '../files/bytes'
+import { contentAt } from '../files/queries'
 import SecretReveal from '../secrets/SecretReveal.vue'
 
 // What a person sends to the vendor: the text, where to, and the reference to bring back.
@@ -22,7 +24,7 @@ const busy = ref(false)
 const secrets = computed(() => [
   ...new Set([...(props.delivery.text ?? '').matchAll(/\{secret ([a-z][a-z0-9-]*)\}/g)].map((m) => m[1]!)),
 ])
-const what = props.delivery.step ? label('Step.step', props.delivery.step) : label('Entry.kind', 'message')
+const what = label(...whatItIs(props.delivery))
 /** The step that has to be sent before this one. */
 const before = computed(() =>
   props.delivery.step ? props.view.on_the_way.find((d) => d.step && d.id < props.delivery.id) : undefined,
@@ -86,6 +88,19 @@ async function decide(decision: 'arrived' | 'dont-send') {
     <pre v-else tabindex="0" :aria-label="delivery.channel === 'phone' ? 'The text to read out' : 'The text to send'">{{
       delivery.text
     }}</pre>
+    <template v-if="delivery.files?.length">
+      <p>{{ delivery.files.length === 1 ? 'Add this file to it:' : 'Add these files to it, in this order:' }}</p>
+      <ol data-testid="files-to-send">
+        <li v-for="f in delivery.files" :key="f.number">
+          <a v-if="f.name" :href="contentAt(view.line.number, f.number)" download>{{ f.name }}</a><span v-else
+            >a sensitive file that you do not see</span
+          >
+          <span class="sub">
+            {{ bytes(f.bytes) }}<template v-if="f.caption"> · {{ f.caption }}</template></span
+          >
+        </li>
+      </ol>
+    </template>
     <p v-for="s in secrets" :key="s" class="row secret">
       Replace <code>{secret {{ s }}}</code> with <SecretReveal v-if="may" :name="s" :for="view.line.number" /><template
         v-else
@@ -131,7 +146,8 @@ async function decide(decision: 'arrived' | 'dont-send') {
   margin-top: 12px;
   border-left: 3px solid var(--primary);
 }
-ul {
+ul,
+ol {
   margin: 6px 0;
   padding-left: 18px;
 }

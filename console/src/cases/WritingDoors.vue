@@ -7,6 +7,8 @@ import { client, newKey, ok, Problem, unclear, words, type Case } from '../share
 import { fromInput } from '../shared/time'
 import { refresh } from '../shared/queries'
 import { isLive } from './queries'
+import EncloseFiles from '../files/EncloseFiles.vue'
+import { useEnclosing } from '../files/enclosing'
 import LeavingCheck from '../files/LeavingCheck.vue'
 import SecretNames from '../secrets/SecretNames.vue'
 import { attrs } from '../shared/attrs'
@@ -47,6 +49,7 @@ const again = ref(false)
 const refusedAt = ref(0)
 const disclose = ref('')
 const stopped = ref(false)
+const files = useEnclosing()
 let key = newKey()
 
 async function openDoor(d: Door) {
@@ -59,6 +62,7 @@ async function openDoor(d: Door) {
   again.value = false
   refusedAt.value = 0
   disclose.value = ''
+  files.clear()
   key = newKey()
   await nextTick()
   document.getElementById('writing')?.focus()
@@ -102,6 +106,7 @@ async function send() {
             seen: again.value ? Math.max(seen.value, props.lastEntry, refusedAt.value) : seen.value,
             move: move.value || undefined,
             disclose_reason: disclose.value.trim() || undefined,
+            ...files.body,
             ...(picked.value && { channel: via.value?.channel, link: via.value?.link }),
           },
         }),
@@ -110,7 +115,7 @@ async function send() {
     door.value = undefined
     refresh(queries, name.value)
   } catch (e) {
-    problem.value = words(e)
+    problem.value = files.asks(e) ? '' : words(e)
     if (!unclear(e)) key = newKey() // else the same key finds out whether it was done
     if (e instanceof Problem && e.kind === 'newer-message') {
       refresh(queries, name.value)
@@ -192,6 +197,7 @@ async function send() {
       @mask="(t) => (text = t)"
       @stopped="(s) => (stopped = s)"
     />
+    <EncloseFiles v-if="door === 'message'" v-model:reason="disclose" :name="name" :via="via" :chosen="files" />
     <label v-if="door === 'message' && view.untold?.length" class="row"
       ><input v-model="untold" type="checkbox" data-testid="add-untold" /> Add what the vendor has not been told:
       {{ view.untold.map((u) => u.label).join(', ') }}</label
@@ -214,7 +220,12 @@ async function send() {
         type="primary"
         attr-type="submit"
         :loading="busy"
-        :disabled="(!text.trim() && !completes) || (door === 'call' && !withWhom.trim()) || stopped"
+        :disabled="
+          (!text.trim() && !completes && !files.files.length) ||
+          (door === 'call' && !withWhom.trim()) ||
+          stopped ||
+          (door === 'message' && files.stopped)
+        "
         data-testid="send"
         >{{
           door === 'note'

@@ -290,8 +290,11 @@ function useDraft() {
   /** Reads the draft anew, with what filing it would start. */
   const reread = () => inTurn(again)
 
-  /** Does a step of the draft; undefined where it was refused, and why stands on the page. */
-  const step = (body: StepBody): Promise<Case | undefined> =>
+  /**
+   * Does a step of the draft; undefined where it was refused, and why stands on the page, unless that is a question of
+   * the asker's own.
+   */
+  const step = (body: StepBody, asks?: (e: unknown) => boolean): Promise<Case | undefined> =>
     inTurn(async () => {
       if (!(await saveTyped()) || !decided()) return undefined
       try {
@@ -299,7 +302,7 @@ function useDraft() {
         takeFrom(done.data, done.etag)
         return done.data
       } catch (e) {
-        problem.value = words(e)
+        if (!asks?.(e)) problem.value = words(e)
       }
     })
 

@@ -10,7 +10,7 @@ import { useSending } from '../shared/sending'
 import TimeText from '../shared/TimeText.vue'
 import { label } from '../shared/words'
 import { bytes } from './bytes'
-import { contentOf, isPicture, useFile } from './queries'
+import { contentOf, isPicture, isText, useFile } from './queries'
 
 const props = defineProps<{ name: string; number: number; may: boolean }>()
 const emit = defineEmits<{ leave: [] }>()
@@ -37,12 +37,7 @@ const changed = computed(
 )
 const places = computed(() => f.value?.findings ?? [])
 // Only what must be known before it is sent can be masked, and only in a text.
-const maskable = computed(
-  () =>
-    f.value &&
-    /^(text\/|application\/(json|xml|x-ndjson))/.test(f.value.type ?? '') &&
-    places.value.some((x) => x.level !== 'tell'),
-)
+const maskable = computed(() => f.value && isText(f.value) && places.value.some((x) => x.level !== 'tell'))
 const anew = () => refresh(queries, props.name)
 const path = computed(() => ({ case: props.name, file: props.number }))
 async function save() {

@@ -5,17 +5,19 @@ import { NButton, NCheckbox } from 'naive-ui'
 import { computed, ref, toRef } from 'vue'
 import { words } from '../shared/api'
 import { refresh } from '../shared/queries'
+import { inline, label } from '../shared/words'
 import TimeText from '../shared/TimeText.vue'
 import { bytes } from './bytes'
 import FileDialog from './FileDialog.vue'
 import { foundIn, useFiles } from './queries'
-import { add, again, cancel, useComing } from './uploads'
+import { add, again, cancel, useComing, useUnfit } from './uploads'
 
 // The files of a case. New ones come by drop, paste and picker; they are not sent to the vendor by that.
 const props = defineProps<{ name: string; may: boolean }>()
 const queries = useQueryClient()
 const { data, error } = useFiles(toRef(() => props.name))
 const coming = useComing(toRef(() => props.name))
+const unfit = useUnfit(toRef(() => props.name))
 const files = computed(() => data.value?.items ?? [])
 const opened = ref<number>()
 const sensitive = ref(false)
@@ -77,6 +79,13 @@ useEventListener(document, 'drop', (e: DragEvent) => {
             · <b>sensitive</b></template
           >
         </p>
+        <p v-if="f.sent?.length" class="sub small" :data-testid="'sent-' + f.number">
+          <template v-for="(s, i) in f.sent" :key="i"
+            >{{ i ? '; ' : '' }}{{ s.at ? 'sent to the vendor' : inline(label('DeliveryState', s.state)) }} with entry
+            {{ s.entry }}<template v-if="s.at">, <TimeText :at="s.at" /></template
+          ></template>
+        </p>
+        <p v-else class="sub small">Not sent to the vendor</p>
         <p v-if="f.problem" class="warn small">Not checked yet: {{ f.problem }}</p>
         <p v-else-if="!f.checked" class="sub small">Being checked…</p>
         <p v-if="foundIn(f, 'stop')" class="problem small">Must not be sent: {{ foundIn(f, 'stop') }}</p>
@@ -101,6 +110,7 @@ useEventListener(document, 'drop', (e: DragEvent) => {
           <template v-else-if="c.state === 'waiting'">Waiting, {{ bytes(c.bytes) }}</template>
           <template v-else-if="c.state === 'broken'">The connection broke. Trying again…</template>
           <template v-else>{{ bytes(c.sent) }} of {{ bytes(c.bytes) }}</template>
+          <template v-if="c.unfit"> · cannot be sent to the vendor: {{ c.unfit }}</template>
           <button v-if="c.state === 'failed' && c.again" class="linkish" type="button" @click="again(c)">
             Try again
           </button>
@@ -110,6 +120,9 @@ useEventListener(document, 'drop', (e: DragEvent) => {
         </p>
       </li>
     </ul>
+    <p v-for="u in unfit" :key="u.name" class="warn small" data-testid="unfit">
+      {{ u.name }} can be kept here, but not sent to the vendor: {{ u.why }}.
+    </p>
     <div v-if="may" class="doors">
       <NButton size="small" data-testid="add-files" @click="picker?.click()">Add files</NButton>
       <NCheckbox v-model:checked="sensitive" class="small" data-testid="sensitive">Sensitive</NCheckbox>

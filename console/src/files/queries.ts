@@ -21,12 +21,19 @@ export const useFile = (name: Ref<string>, number: Ref<number>) =>
     refetchInterval: (q) => (q.state.data && !q.state.data.checked && !q.state.data.problem ? 1000 : false),
   })
 
+/** Where the content of a file is, by its number. */
+export const contentAt = (name: string, number: number): string =>
+  `/api/v1/cases/${encodeURIComponent(name)}/files/${number}/content`
+
 /** Where the content of a file is; a picture can be shown. */
 export const contentOf = (name: string, f: CaseFile, show = false): string =>
-  `/api/v1/cases/${encodeURIComponent(name)}/files/${f.number}/content${show ? '?show=true' : ''}`
+  contentAt(name, f.number) + (show ? '?show=true' : '')
 
 export const isPicture = (f: CaseFile): boolean =>
   ['image/png', 'image/jpeg', 'image/gif', 'image/webp'].includes(f.type ?? '')
+
+/** Whether a masked copy of it can be made. */
+export const isText = (f: CaseFile): boolean => /^(text\/|application\/(json|xml|x-ndjson))/.test(f.type ?? '')
 
 /** What was found in a file and must be known before it is sent, in words; empty for nothing. */
 export const foundIn = (f: CaseFile, level: 'stop' | 'warn'): string =>

@@ -11,6 +11,8 @@ export interface Coming {
   sent: number
   state: 'waiting' | 'sending' | 'broken' | 'failed'
   problem: string
+  /** Why none of the vendor's channels takes it. */
+  unfit: string
   /** Whether it can be tried again as it is. */
   again: boolean
 }
@@ -18,15 +20,21 @@ export interface Coming {
 // Uploads go on while one looks at other pages.
 const coming = reactive<Coming[]>([])
 const running = new Map<number, Upload>()
-const sources = new Map<number, { file: File; sensitive: boolean; done: () => void }>()
+const sources = new Map<number, { file: File; sensitive: boolean; done: Done }>()
+/** What is called after each, with the file's number. */
+type Done = (number: number | undefined) => void
 const atOnce = 3
 let last = 0
+
+/** Files that arrived and that no channel of the vendor takes. */
+const unfit = reactive<{ case: string; name: string; why: string }[]>([])
+export const useUnfit = (name: Ref<string>) => computed(() => unfit.filter((u) => u.case === name.value))
 
 /** The files on their way to one case. */
 export const useComing = (name: Ref<string>) => computed(() => coming.filter((c) => c.case === name.value))
 
 /** Adds files to a case; done is called after each. */
-export function add(name: string, files: Iterable<File>, sensitive: boolean, done: () => void): void {
+export function add(name: string, files: Iterable<File>, sensitive: boolean, done: Done): void {
   for (const file of files) {
     const c: Coming = {
       id: ++last,
@@ -36,6 +44,7 @@ export function add(name: string, files: Iterable<File>, sensitive: boolean, don
       sent: 0,
       state: 'waiting',
       problem: '',
+      unfit: '',
       again: true,
     }
     if (file.size === 0) Object.assign(c, { state: 'failed', problem: 'The file is empty.', again: false })
@@ -82,6 +91,9 @@ async function send(c: Coming): Promise<void> {
     metadata: { case: c.case, filename: c.name, sensitive: String(source.sensitive) },
     fingerprint: (file) =>
       Promise.resolve(['roundhouse', c.case, source.sensitive, file.name, file.size, file.lastModified].join('|')),
+    onAfterResponse: (_, answer) => {
+      c.unfit = answer.getHeader('Roundhouse-Unfit') ?? c.unfit
+    },
     onProgress: (sent) => {
       c.sent = sent
       c.state = 'sending'
@@ -92,10 +104,11 @@ async function send(c: Coming): Promise<void> {
       if (retry) c.state = 'broken'
       return retry
     },
-    onSuccess: () => {
+    onSuccess: ({ lastResponse }) => {
       const { done } = source
+      if (c.unfit) unfit.push({ case: c.case, name: c.name, why: c.unfit })
       forget(c)
-      done()
+      done(Number(lastResponse.getHeader('Roundhouse-File')) || undefined)
       next()
     },
     onError: (e) => {

@@ -1713,6 +1713,19 @@ export interface components {
             kind: components["schemas"]["FindingKind"];
             count: number;
         };
+        /** @enum {string} */
+        DeliveryState: "waiting" | "under-way" | "unsure" | "to-send" | "arrived" | "refused" | "not-sent";
+        FileSent: {
+            /** @description The message */
+            entry: number;
+            channel: components["schemas"]["Channel"];
+            state: components["schemas"]["DeliveryState"];
+            /**
+             * Format: date-time
+             * @description When it reached the vendor
+             */
+            at?: string;
+        };
         FileFinding: {
             /** @description Where in an archive it is; empty for the file itself */
             inside: string;
@@ -1751,6 +1764,12 @@ export interface components {
             named_type?: string;
             /** @description What was found in it, by kind, stops first */
             found: components["schemas"]["FoundKind"][];
+            /** @description Why it cannot be sent, by channel; a channel that is missing takes it */
+            unfit?: {
+                [key: string]: string;
+            };
+            /** @description The messages with which it goes to the vendor */
+            sent?: components["schemas"]["FileSent"][];
             /** @description The first of them with their places; only when one file is shown */
             findings?: components["schemas"]["FileFinding"][];
         };
@@ -2505,12 +2524,26 @@ export interface components {
             /** @description The explanation in one sentence */
             words?: string;
         };
+        EnclosedFile: {
+            number: number;
+            /** @description Missing for a sensitive file that you do not see */
+            name?: string;
+            caption?: string;
+            /** Format: int64 */
+            bytes: number;
+            sha256?: string;
+            state: components["schemas"]["DeliveryState"];
+            /**
+             * Format: date-time
+             * @description When it reached the vendor
+             */
+            at?: string;
+        };
         Delivery: {
             /** Format: int64 */
             id: number;
             step?: string;
-            /** @enum {string} */
-            state: "waiting" | "under-way" | "unsure" | "to-send" | "arrived" | "refused" | "not-sent";
+            state: components["schemas"]["DeliveryState"];
             channel?: components["schemas"]["Channel"];
             /** @description A link sends it; otherwise a person does */
             automatic?: boolean;
@@ -2520,6 +2553,10 @@ export interface components {
             text?: string;
             /** @description If a person sends it: where to */
             ways?: components["schemas"]["Way"][];
+            /** @description The files that go with it */
+            files?: components["schemas"]["EnclosedFile"][];
+            /** @description It brings a file that follows its message */
+            only_files?: boolean;
             attempts: number;
             problem?: string;
             /** Format: date-time */
@@ -2527,6 +2564,17 @@ export interface components {
             /** Format: date-time */
             left_at?: string;
             needs_person?: boolean;
+        };
+        /** @description What the channel takes of files; what is missing has no limit */
+        FileLimit: {
+            /** @description It takes no files */
+            none?: boolean;
+            /** @description In units of 1024 x 1024 bytes */
+            max_mb?: number;
+            /** @description That is for all files of a message as an email has them, four bytes for three */
+            together?: boolean;
+            /** @description The endings of the names that it takes */
+            file_types?: string[];
         };
         Route: {
             channel: components["schemas"]["Channel"];
@@ -2549,6 +2597,7 @@ export interface components {
             title?: string;
             /** @description For such a draft, the messages in which it goes */
             messages?: string[];
+            files?: components["schemas"]["FileLimit"];
             /** @description How many characters the channel cannot carry and that are written otherwise */
             replaced?: number;
         };
@@ -2760,6 +2809,8 @@ export interface components {
             /** @description The vendor reference, if it came after the filing */
             reference?: string;
         };
+        /** @description The numbers of the case's files that go with it, in this order */
+        FilesToSend: number[];
         Step: {
             /** @enum {string} */
             step: "file" | "accept" | "reject" | "reject-workaround" | "resolve" | "close" | "withdraw" | "reopen" | "level" | "severity" | "dispute" | "park" | "resume" | "offered" | "move" | "take" | "give" | "confirm";
@@ -2794,6 +2845,9 @@ export interface components {
             link?: string;
             /** @description Why something that must not be sent is sent anyway; recorded on the case */
             disclose_reason?: string;
+            files?: components["schemas"]["FilesToSend"];
+            /** @description Files that are sensitive or have personal numbers in them are sent as intended */
+            confirm_files?: boolean;
         };
         Effect: {
             event: string;
@@ -2827,6 +2881,8 @@ export interface components {
             holds?: components["schemas"]["FindingKind"][];
             /** @description The number of the file that was added */
             file?: number;
+            /** @description The files that go with the message */
+            enclosed?: components["schemas"]["EnclosedFile"][];
             /** @description What may be wrong with it; only right after it was written */
             warning?: string;
             delivery?: components["schemas"]["Delivery"];
@@ -2838,8 +2894,11 @@ export interface components {
         NewMessage: {
             /** @description Why something that must not be sent is sent anyway; recorded on the case */
             disclose_reason?: string;
-            /** @description Optional if untold adds something */
+            /** @description Optional if untold adds something, or with files */
             text?: string;
+            files?: components["schemas"]["FilesToSend"];
+            /** @description Files that are sensitive or have personal numbers in them are sent as intended */
+            confirm_files?: boolean;
             /** @description Add what was completed since the vendor was told last */
             untold?: boolean;
             move?: components["schemas"]["Side"];
@@ -3994,6 +4053,8 @@ export interface operations {
                     /** @description Where its pieces are sent */
                     Location?: string;
                     "Roundhouse-File": components["headers"]["FileNumber"];
+                    /** @description Why none of the vendor's channels takes the file; it can be kept here */
+                    "Roundhouse-Unfit"?: string;
                     [name: string]: unknown;
                 };
                 content?: never;

@@ -80,7 +80,7 @@ export const labels = {
     'send-yourself': 'Send it yourself',
     'dont-send': 'Don’t send',
   },
-  'Delivery.state': {
+  'DeliveryState': {
     'waiting': 'waiting to be sent',
     'under-way': 'being sent',
     'unsure': 'may not have arrived',

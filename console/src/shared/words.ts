@@ -51,3 +51,7 @@ export function referenceWords(r: { whose: string; role: string; of?: string }):
   const called = r.role === 'current' ? owner : `${label('ReferenceRole', r.role)} ${inline(owner)}`
   return r.of ? `${called} (${r.of})` : called
 }
+
+/** What is on its way, for label(): a step, a message, or a file that follows one. */
+export const whatItIs = (d: { step?: string; only_files?: boolean }): [Enum, string] =>
+  d.only_files ? ['Entry.kind', 'file'] : d.step ? ['Step.step', d.step] : ['Entry.kind', 'message']

@@ -25,11 +25,20 @@ func (l *Link) Send(ctx context.Context, letter channel.Letter) (channel.Receipt
 	if err != nil {
 		return channel.Receipt{}, &channel.Refused{Why: err.Error()}
 	}
-	c, err := l.client()
+	for _, f := range letter.Files {
+		content, err := f.Open()
+		if err != nil {
+			return channel.Receipt{}, &channel.NotSent{Why: err.Error()}
+		}
+		defer content.Close()
+		msg.AttachReadSeeker(f.Name, content, gomail.WithFileContentType(gomail.ContentType(f.Type)),
+			gomail.WithFileDescription(f.Caption), gomail.WithFileEncoding(gomail.EncodingB64))
+	}
+	c, err := l.client(letter.Longer())
 	if err != nil {
 		return channel.Receipt{}, &channel.NotSent{Why: err.Error()}
 	}
-	ctx, cancel := context.WithTimeout(ctx, l.Timeout())
+	ctx, cancel := context.WithTimeout(ctx, l.Timeout()+letter.Longer())
 	defer cancel()
 	if err := c.DialWithContext(ctx); err != nil {
 		return channel.Receipt{}, &channel.NotSent{Why: l.plain(err)}
@@ -94,8 +103,8 @@ func (l *Link) plain(err error) string {
 	}
 }
 
-func (l *Link) client() (*gomail.Client, error) {
-	opts := []gomail.Option{gomail.WithPort(l.port), gomail.WithTimeout(l.Timeout()), gomail.WithoutNoop(),
+func (l *Link) client(longer time.Duration) (*gomail.Client, error) {
+	opts := []gomail.Option{gomail.WithPort(l.port), gomail.WithTimeout(l.Timeout() + longer), gomail.WithoutNoop(),
 		gomail.WithTLSConfig(&tls.Config{ServerName: l.host, MinVersion: tls.VersionTLS12, RootCAs: l.pool})}
 	switch {
 	case l.secure:
@@ -162,7 +171,7 @@ func subject(l channel.Letter) string {
 
 // Try signs in at the server and leaves again.
 func (l *Link) Try(ctx context.Context) error {
-	c, err := l.client()
+	c, err := l.client(0)
 	if err != nil {
 		return err
 	}
@@ -173,6 +182,9 @@ func (l *Link) Try(ctx context.Context) error {
 	}
 	return c.Close()
 }
+
+// TakesFiles says that an email has its files in it.
+func (l *Link) TakesFiles() bool { return true }
 
 // Collect brings nothing: mail is not read by this link.
 func (l *Link) Collect(_ context.Context, cursor string) ([]channel.Incoming, string, error) {

@@ -19,7 +19,7 @@ import (
 
 // Description says how to ask one vendor's API. Paths and bodies hold
 // placeholders: {{reference}} {{subject}} {{text}} {{level}} {{caller}} {{since}}
-// {{cursor}} {{page}}. Places in answers are JSON pointers (RFC 6901).
+// {{cursor}} {{page}}, and for files {{name}}. Places in answers are JSON pointers (RFC 6901).
 type Description struct {
 	Actions map[route.Action]Request `json:"actions"`
 	Feed    Feed                     `json:"feed"`
@@ -27,6 +27,9 @@ type Description struct {
 	// tickets opened since, and among what was said on one ticket.
 	Filings Search `json:"filings"`
 	Said    Search `json:"said"`
+	// Attached is where a file is looked up by its marker, among those of a ticket. It stands with the action attach,
+	// which a vendor that takes no files does not have.
+	Attached *Search `json:"attached,omitempty"`
 	// TimeoutMS is how long we wait for an answer; SettleMS how long after the
 	// end of an attempt the vendor may still take it in, longer than its own time-out.
 	TimeoutMS int `json:"timeout_ms"`
@@ -41,6 +44,8 @@ type Request struct {
 	Reference string         `json:"reference,omitempty"` // where the answer names the ticket
 	At        string         `json:"at,omitempty"`        // where it says when
 	Proof     string         `json:"proof,omitempty"`     // a place that an answer must have to count
+	// File is the name of the form field that has the file. Such a request is a form, and its body are further fields.
+	File string `json:"file,omitempty"`
 }
 
 // Feed is the vendor's list of events since a cursor.
@@ -93,6 +98,11 @@ func Parse(b []byte) (Description, error) {
 			!strings.HasPrefix(r.Path, "/") {
 			return d, fmt.Errorf("the link's description: actions.%s needs a method POST, PUT or PATCH and a path from /", a)
 		}
+	}
+	if a, takes := d.Actions[route.Attach]; takes && (a.File == "" || d.Attached == nil ||
+		a.Method != http.MethodPost && a.Method != http.MethodPut || !strings.HasPrefix(a.Path, "/")) {
+		return d, fmt.Errorf("the link's description: actions.attach needs a method POST or PUT, a path from /, a field " +
+			"for the file (file), and attached, where it is looked up")
 	}
 	if d.Actions[route.Open].Reference == "" {
 		return d, fmt.Errorf("the link's description: actions.open.reference must say where the answer names the ticket")

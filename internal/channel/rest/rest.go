@@ -9,9 +9,13 @@ import (
 	"errors"
 	"fmt"
 	"io"
+	"maps"
+	"mime/multipart"
 	"net/http"
 	"net/http/httptrace"
+	"net/textproto"
 	"net/url"
+	"slices"
 	"strconv"
 	"strings"
 	"sync/atomic"
@@ -49,16 +53,16 @@ func New(address string, d Description) *Link {
 // Send hands a letter to the vendor. The error is *channel.Refused,
 // *channel.NotSent, or any other, which means that nobody can know.
 func (l *Link) Send(ctx context.Context, letter channel.Letter) (channel.Receipt, error) {
-	a := l.Actions[letter.Action]
-	body, err := json.Marshal(fill(map[string]any(a.Body), strings.NewReplacer(
-		"{{reference}}", letter.Reference, "{{subject}}", letter.Subject, "{{text}}",
-		channel.Marked(letter.Marker, letter.Text),
-		"{{level}}", letter.Level, "{{caller}}", letter.Caller)))
+	a, known := l.Actions[letter.Action]
+	if !known {
+		return channel.Receipt{}, &channel.Refused{Why: "the vendor's API takes no files"}
+	}
+	ask, err := l.request(a, letter)
 	if err != nil {
 		return channel.Receipt{}, &channel.NotSent{Why: err.Error()}
 	}
-	answer, status, err := l.call(ctx, a.Method,
-		strings.ReplaceAll(a.Path, "{{reference}}", url.PathEscape(letter.Reference)), body)
+	defer ask.done()
+	answer, status, err := l.call(ctx, ask)
 	switch {
 	case err != nil:
 		return channel.Receipt{}, err
@@ -83,30 +87,91 @@ func (l *Link) Send(ctx context.Context, letter channel.Letter) (channel.Receipt
 	return r, nil
 }
 
+// asking is a request as it is made.
+type asking struct {
+	method, path, contentType string
+	body                      io.Reader
+	length                    int64 // of the body; 0 where it is not known
+	longer                    time.Duration
+	done                      func()
+}
+
+// request is what an action asks for a letter.
+func (l *Link) request(a Request, letter channel.Letter) (asking, error) {
+	name := ""
+	if len(letter.Files) > 0 {
+		name = letter.Files[0].Name
+	}
+	with := strings.NewReplacer("{{reference}}", letter.Reference, "{{subject}}", letter.Subject, "{{text}}",
+		channel.Marked(letter.Marker, letter.Text), "{{level}}", letter.Level, "{{caller}}", letter.Caller, "{{name}}", name)
+	body := fill(map[string]any(a.Body), with).(map[string]any)
+	ask := asking{method: a.Method, path: strings.ReplaceAll(a.Path, "{{reference}}", url.PathEscape(letter.Reference)),
+		contentType: "application/json", longer: letter.Longer(), done: func() {}}
+	if a.File != "" && len(letter.Files) == 1 {
+		return ask, ask.form(a.File, body, letter.Files[0])
+	}
+	raw, err := json.Marshal(body)
+	ask.body, ask.length = bytes.NewReader(raw), int64(len(raw))
+	return ask, err
+}
+
+// form makes a request a form with a file in it, which is read while it is sent.
+func (ask *asking) form(field string, body map[string]any, f channel.File) error {
+	var head bytes.Buffer
+	w := multipart.NewWriter(&head)
+	for _, k := range slices.Sorted(maps.Keys(body)) {
+		if err := w.WriteField(k, fmt.Sprint(body[k])); err != nil {
+			return err
+		}
+	}
+	h := textproto.MIMEHeader{}
+	h.Set("Content-Disposition", multipart.FileContentDisposition(field, f.Name))
+	h.Set("Content-Type", f.Type)
+	if _, err := w.CreatePart(h); err != nil {
+		return err
+	}
+	begins := head.Len()
+	if err := w.Close(); err != nil {
+		return err
+	}
+	tail := bytes.Clone(head.Bytes()[begins:])
+	head.Truncate(begins)
+	content, err := f.Open()
+	if err != nil {
+		return err
+	}
+	ask.done = func() { _ = content.Close() }
+	ask.contentType = w.FormDataContentType()
+	ask.length = int64(head.Len()) + f.Bytes + int64(len(tail))
+	ask.body = io.MultiReader(&head, content, bytes.NewReader(tail))
+	return nil
+}
+
 // call makes one request. Errors after the request began to leave are plain,
 // those before it are *channel.NotSent.
-func (l *Link) call(ctx context.Context, method, path string, body []byte) (answer []byte, status int, err error) {
-	ctx, cancel := context.WithTimeout(ctx, l.Timeout())
+func (l *Link) call(ctx context.Context, ask asking) (answer []byte, status int, err error) {
+	ctx, cancel := context.WithTimeout(ctx, l.Timeout()+ask.longer)
 	defer cancel()
 	var left atomic.Bool // written by the transport's goroutines
 	ctx = httptrace.WithClientTrace(ctx, &httptrace.ClientTrace{WroteHeaderField: func(string, []string) {
 		left.Store(true)
 	}})
-	req, err := http.NewRequestWithContext(ctx, method, l.Address+path, bytes.NewReader(body))
+	req, err := http.NewRequestWithContext(ctx, ask.method, l.Address+ask.path, ask.body)
 	if err != nil {
 		return nil, 0, &channel.NotSent{Why: err.Error()}
 	}
+	req.ContentLength = ask.length
 	// The transport repeats a request on a dead connection only if it may; ours
 	// must never be repeated behind our back.
 	req.GetBody = nil
-	if body != nil {
-		req.Header.Set("Content-Type", "application/json")
+	if ask.body != nil {
+		req.Header.Set("Content-Type", ask.contentType)
 	}
 	req.Header.Set("Accept", "application/json")
 	req.Header.Set("User-Agent", "roundhouse")
 	res, err := l.client.Do(req)
 	if err != nil {
-		why := plain(err, l.Timeout())
+		why := plain(err, l.Timeout()+ask.longer)
 		if !left.Load() {
 			return nil, 0, &channel.NotSent{Why: why}
 		}
@@ -174,7 +239,7 @@ func instant(s string) time.Time {
 }
 
 func (l *Link) get(ctx context.Context, path string) (any, error) {
-	answer, status, err := l.call(ctx, http.MethodGet, path, nil)
+	answer, status, err := l.call(ctx, asking{method: http.MethodGet, path: path})
 	if err != nil {
 		return nil, err
 	}
@@ -257,13 +322,22 @@ func (l *Link) incoming(item any) (channel.Incoming, bool) {
 	return e, e.Kind != "" && e.Ticket != ""
 }
 
+// TakesFiles says whether the vendor's API was taught to take files.
+func (l *Link) TakesFiles() bool {
+	_, takes := l.Actions[route.Attach]
+	return takes
+}
+
 // LookUp searches every page for a letter that carries one of the markers; nil
 // where there is none. An answer that cannot be read is an error, not an absence.
 func (l *Link) LookUp(ctx context.Context, action route.Action, reference string, markers []string,
 	since time.Time) (*channel.Receipt, error) {
 	s := l.Said
-	if action == route.Open {
+	switch {
+	case action == route.Open:
 		s = l.Filings
+	case action == route.Attach && l.Attached != nil:
+		s = *l.Attached
 	}
 	for page := 1; ; page++ {
 		v, err := l.get(ctx, strings.NewReplacer("{{reference}}", url.PathEscape(reference), "{{page}}", strconv.Itoa(page),

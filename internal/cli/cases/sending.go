@@ -10,13 +10,17 @@ import (
 	"roundhouse.example/internal/client"
 	"roundhouse.example/internal/client/clientgen"
 	"roundhouse.example/internal/core/disclosure"
+	"roundhouse.example/internal/core/files"
 	"roundhouse.example/internal/core/words"
 )
 
 func (a *Commands) onTheWay(c clientgen.Case) {
 	for _, d := range c.OnTheWay {
 		what := words.EntryKinds.Of("message")
-		if d.Step != nil {
+		switch {
+		case app.Deref(d.OnlyFiles):
+			what = enclosed(app.Deref(d.Files))
+		case d.Step != nil:
 			what = words.Steps.Of(*d.Step)
 		}
 		if d.State == "to-send" {
@@ -36,6 +40,15 @@ func (a *Commands) onTheWay(c clientgen.Case) {
 				c.Line.Number, among(c, d))
 		}
 	}
+}
+
+// enclosed names files that go with something: file 1, app.log.
+func enclosed(files []clientgen.EnclosedFile) string {
+	var names []string
+	for _, f := range files {
+		names = append(names, fmt.Sprintf("file %d, %s", f.Number, app.FirstOf(app.Deref(f.Name), "a sensitive file")))
+	}
+	return app.Capital(strings.Join(names, "; "))
 }
 
 // among names a delivery to the command decide, where the case has several.
@@ -70,6 +83,12 @@ func (a *Commands) toSend(c clientgen.Case, d clientgen.Delivery, what string) {
 	for _, name := range disclosure.Placeholders(app.Deref(d.Text)) {
 		p.Line("\nReplace %s with what this shows: roundhouse secret reveal %s --case %s", disclosure.Placeholder(name),
 			name, c.Line.Number)
+	}
+	if list := app.Deref(d.Files); len(list) > 0 {
+		p.Line("\nSend with it, in this order (roundhouse case fetch %s FILE saves one):", c.Line.Number)
+		for _, f := range list {
+			p.Line("  %s (%s)", enclosed([]clientgen.EnclosedFile{f}), files.Bytes(f.Bytes))
+		}
 	}
 	number := ""
 	if c.Line.Reference == nil {

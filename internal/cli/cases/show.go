@@ -260,6 +260,10 @@ func (a *Commands) showEntry(e clientgen.Entry, times out.Times) {
 	for _, line := range strings.Split(strings.TrimSpace(e.Text), "\n") {
 		p.Line("%21s%s", "", line)
 	}
+	for _, f := range app.Deref(e.Enclosed) {
+		p.Line("%21s%s: %s%s", "", enclosed([]clientgen.EnclosedFile{f}), words.Inline(words.Deliveries.Of(string(f.State))),
+			strings.TrimRight(" "+times.Short(f.At), " "))
+	}
 }
 
 // sortingFacts are the maker behind a reseller, what nobody could name, and why one goes on all the same.

@@ -30,6 +30,7 @@ type stepFlags struct {
 	disclose                        string
 	text, cause, until, offers, why string
 	ByFlags
+	app.FileFlags
 	contact         string
 	agreed, confirm bool
 	entry           int
@@ -40,6 +41,7 @@ type stepFlags struct {
 var steps = []step{
 	{use: "file CASE", short: "File a draft with its vendor", step: "file", flags: func(c *cobra.Command, f *stepFlags) {
 		f.ByFlags.Add(c)
+		f.FileFlags.Add(c)
 		DiscloseFlag(c, &f.disclose)
 	}, example: "roundhouse case file C-1090\n  roundhouse case file C-1090 --by phone"},
 	{use: "accept CASE", short: "Accept the fix; the case is resolved", step: "accept", reason: true,
@@ -194,7 +196,7 @@ func (a *Commands) stepCommand(s step) *cobra.Command {
 				return a.Confirm(cmd.Context(), l, args)
 			}
 			body := clientgen.Step{Step: s.step, Cause: app.Some(f.cause), Channel: f.Via(), Link: app.Some(f.Link),
-				DiscloseReason: app.Some(f.disclose)}
+				DiscloseReason: app.Some(f.disclose), Files: f.Sent(), ConfirmFiles: app.Some(f.Confirm)}
 			if s.reason && f.text != "" {
 				text, err := a.ReadText(f.text, "")
 				if err != nil {

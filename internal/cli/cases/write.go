@@ -69,7 +69,9 @@ func (a *Commands) caseReply() *cobra.Command {
 	var by ByFlags
 	var blind, untold bool
 	var disclose string
-	c := a.write("reply CASE", "Write to the vendor", "roundhouse case reply C-1075 --text \"The log is below\"",
+	var files app.FileFlags
+	c := a.write("reply CASE", "Write to the vendor", "roundhouse case reply C-1075 --text \"The log is below\"\n"+
+		"  roundhouse case reply C-1077 --text \"The graph of two weeks\" --enclose 2",
 		func(l Loaded) error {
 			if s := string(l.Line.State); s != "filed" && s != "open" && s != "fix-offered" {
 				return &app.Refused{Text: fmt.Sprintf("%s is %s, so no message can be sent to %s; to write a note: "+
@@ -78,7 +80,8 @@ func (a *Commands) caseReply() *cobra.Command {
 			return nil
 		}, func(ctx context.Context, l Loaded, text string) (clientgen.Entry, error) {
 			body := clientgen.NewMessage{Text: &text, Untold: &untold, Move: app.Some(clientgen.Side(move)),
-				Seen: &l.Line.LastEntry, Channel: by.Via(), Link: app.Some(by.Link), DiscloseReason: app.Some(disclose)}
+				Seen: &l.Line.LastEntry, Channel: by.Via(), Link: app.Some(by.Link), DiscloseReason: app.Some(disclose),
+				Files: files.Sent(), ConfirmFiles: app.Some(files.Confirm)}
 			if blind {
 				body.Seen = nil
 			}
@@ -87,6 +90,7 @@ func (a *Commands) caseReply() *cobra.Command {
 			return e, err
 		})
 	by.Add(c)
+	files.Add(c)
 	DiscloseFlag(c, &disclose)
 	c.Flags().StringVar(&move, "move", "", "whose move it is afterwards, if not the usual one: ours or theirs")
 	c.Flags().BoolVar(&untold, "untold", false, "add what was completed since the vendor was told last")

@@ -83,6 +83,10 @@ func (a *Commands) attach(ctx context.Context, c *client.Client, name, path stri
 		u.Name = o.name
 	}
 	a.shown(&u)
+	u.Unfit = func(why string) {
+		a.clear()
+		fmt.Fprintf(a.Stderr, "%s can be kept here, but not sent to the vendor: %s\n", out.Plain(u.Name), out.Plain(why))
+	}
 	number, err := c.Send(ctx, u, from)
 	a.clear()
 	if err != nil {

@@ -107,7 +107,7 @@ func (a *Commands) print(ctx context.Context, list clientgen.Files) error {
 				times.Short(&f.AddedAt), state(f)})
 		}
 		p.Table([]out.Column{{Name: "file", Right: true}, {Name: "name", Main: true}, {Name: "size", Right: true},
-			{Name: "added by", Shrink: true}, {Name: "added"}, {Name: "found in it", Shrink: true}}, rows)
+			{Name: "added by", Shrink: true}, {Name: "added"}, {Name: "state", Shrink: true}}, rows)
 	}
 	if list.Hidden > 0 {
 		p.Line("%s not shown: only those on the case see %s.", app.Number(list.Hidden, "sensitive file"),
@@ -133,7 +133,23 @@ func state(f clientgen.File) string {
 	if text := foundIn(f); text != "" {
 		parts = append(parts, text)
 	}
+	if s := sent(f); s != "" {
+		parts = append(parts, s)
+	}
 	return strings.Join(parts, "; ")
+}
+
+// sent says with which messages a file has gone or is to go to the vendor; empty for none.
+func sent(f clientgen.File) string {
+	var parts []string
+	for _, s := range app.Deref(f.Sent) {
+		how := "sent"
+		if s.At == nil {
+			how = words.Inline(words.Deliveries.Of(string(s.State)))
+		}
+		parts = append(parts, fmt.Sprintf("%s with entry %d", how, s.Entry))
+	}
+	return strings.Join(parts, ", ")
 }
 
 // foundIn is what was found in a file: 2 passwords or secrets, which must not be sent.
@@ -181,6 +197,7 @@ func (a *Commands) show(ctx context.Context, c *client.Client, name string, numb
 		fact("Sensitive", "only those on the case see it")
 	}
 	fact("Not checked", app.Deref(f.Problem))
+	fact("To vendor", app.FirstOf(sent(f), "not sent"))
 	if found := app.Deref(f.Findings); len(found) > 0 {
 		p.Line("")
 		return a.printPlaces(f.Name, found)

@@ -55,3 +55,28 @@ func TestSize(t *testing.T) {
 		}
 	}
 }
+
+func TestWhatAWayTakes(t *testing.T) {
+	for _, x := range []struct {
+		limit Limit
+		name  string
+		bytes int64
+		says  string
+	}{
+		{Limit{}, "a.bin", Most, ""},
+		{Limit{None: true}, "a.bin", 1, "cannot be sent that way"},
+		{Limit{MB: 2}, "a.bin", 2 << 20, ""}, {Limit{MB: 2}, "a.bin", 2<<20 + 1, "at most 2 MB"},
+		{Limit{Endings: []string{"log", ".ZIP"}}, "A.Zip", 1, ""}, {Limit{Endings: []string{"log"}}, "a.LOG", 1, ""},
+		{Limit{Endings: []string{"log", ".ZIP", "png"}}, "a.tar.gz", 1, "only .log, .zip and .png"},
+		{Limit{Endings: []string{"log"}}, "log", 1, "only .log that way"},
+		{Limit{Endings: []string{"log", "support bundle"}}, "a.bin", 1, ""},
+		{Limit{MB: 4, Together: true}, "a", 3<<20 + 1, "which is 3 MB of files"},
+	} {
+		if got := x.limit.Unlike(x.name, x.bytes); (x.says == "") != (got == "") || !strings.Contains(got, x.says) {
+			t.Errorf("%+v, %s of %d bytes: %q, want %q", x.limit, x.name, x.bytes, got, x.says)
+		}
+	}
+	if (Limit{MB: 4}).TooMuch(1<<40) != "" || (Limit{MB: 4, Together: true}).TooMuch(4<<20) == "" {
+		t.Error("only what goes in one piece is limited together")
+	}
+}

@@ -1,6 +1,7 @@
 package register
 
 import (
+	"cmp"
 	"fmt"
 	"slices"
 	"strconv"
@@ -8,6 +9,7 @@ import (
 	"time"
 
 	"roundhouse.example/internal/core/deadline"
+	"roundhouse.example/internal/core/files"
 	"roundhouse.example/internal/core/intake"
 	"roundhouse.example/internal/core/route"
 )
@@ -102,6 +104,26 @@ func (v Vendor) LimitOf(channel route.Kind) (l intake.Limit) {
 	for _, x := range v.Limits {
 		if x.Channel == channel {
 			l = intake.Limit{Title: x.Title, Text: x.Text, Letters: x.Letters}
+		}
+	}
+	return l
+}
+
+// emailMB is how much an email takes where the vendor says nothing, in MB.
+const emailMB = 20
+
+// FilesBy is what a channel takes of files: what its first way that says so takes. By phone and chat no files go.
+func (v Vendor) FilesBy(channel route.Kind) (l files.Limit) {
+	switch channel {
+	case route.Phone, route.Chat:
+		return files.Limit{None: true}
+	case route.Email:
+		l = files.Limit{Together: true, MB: emailMB}
+	}
+	for _, w := range v.Ways {
+		if w.Channel == channel && (w.MaxMB > 0 || len(w.FileTypes) > 0) {
+			l.MB, l.Endings = cmp.Or(w.MaxMB, l.MB), w.FileTypes
+			break
 		}
 	}
 	return l

@@ -60,4 +60,6 @@ const (
 	Level   Action = "level"
 	Close   Action = "close"
 	Reopen  Action = "reopen"
+	// Attach is to add a file to a case.
+	Attach Action = "attach"
 )

@@ -33,7 +33,7 @@ func (s Set) At(value string) int {
 var Labels = map[string]Set{
 	"Side": Sides, "State": States, "CaseKind": Kinds, "Standing": Standings, "Facts.environment": Environments,
 	"Facts.effect": Effects, "Facts.reach": Reaches, "Facts.workaround": Workarounds, "Step.step": Steps,
-	"Step.offers": Offers, "Channel": Channels, "Decision.decision": Decisions, "Delivery.state": Deliveries,
+	"Step.offers": Offers, "Channel": Channels, "Decision.decision": Decisions, "DeliveryState": Deliveries,
 	"Entry.kind": EntryKinds, "Entry.direction": Directions, "Need.weight": Weights, "DeadlineKind": Deadlines,
 	"Role": Roles, "FindKind": Things, "TableKind": Tables, "Cover.state": Covers, "NextStep": NextSteps,
 	"Contract.on_change": OnChange, "Contract.while_ours": WhileOurs, "SecretFacts.kind": SecretKinds,

@@ -9,6 +9,7 @@ import (
 	"roundhouse.example/internal/core/disclosure"
 	"roundhouse.example/internal/core/route"
 	"roundhouse.example/internal/desk"
+	"roundhouse.example/internal/desk/enclosing"
 	casesdb "roundhouse.example/internal/store/cases"
 	"roundhouse.example/internal/store/db"
 	inboxdb "roundhouse.example/internal/store/inbox"
@@ -35,6 +36,7 @@ type Work struct {
 	rebuild    bool                // references too are written from the record
 	hide       func(string) string // once asked for
 	disclose   string              // why what must not leave is sent all the same
+	enclosing  enclosing.Wanted    // what goes with the next message
 	warning    string              // for who wrote it
 }
 

@@ -12,6 +12,7 @@ import (
 	"roundhouse.example/internal/core/register"
 	"roundhouse.example/internal/core/route"
 	"roundhouse.example/internal/desk"
+	"roundhouse.example/internal/desk/enclosing"
 	"roundhouse.example/internal/desk/filing"
 	casesdb "roundhouse.example/internal/store/cases"
 	"roundhouse.example/internal/store/db"
@@ -27,6 +28,8 @@ type Written struct {
 	Seen *int
 	// Disclose is why what must not leave is sent all the same.
 	Disclose string
+	// With are files that go with it.
+	With enclosing.Wanted
 	// Untold adds what was completed since the vendor was told last; it may then have no text of its own.
 	Untold bool
 }
@@ -34,10 +37,16 @@ type Written struct {
 // completing is the text of a message that only tells what was completed.
 const completing = "This completes what we told you about this case."
 
+// bringing is the text of a message that only brings files.
+const bringing = "Here are the files for this case."
+
 // Send puts words to the vendor on their way.
 func (d *Cases) Send(ctx context.Context, a desk.Actor, id int64, m Written) (desk.Ref, error) {
 	if m.Untold && strings.TrimSpace(m.Text) == "" {
 		m.Text = completing
+	}
+	if len(m.With.Files) > 0 && strings.TrimSpace(m.Text) == "" {
+		m.Text = bringing
 	}
 	return d.write(ctx, a, id, m.Text, func(w *Work) (casesdb.Entry, error) {
 		if !w.Case.State.Live() {
@@ -76,7 +85,7 @@ func (d *Cases) Send(ctx context.Context, a desk.Actor, id int64, m Written) (de
 				effect.Sets = &casesdb.Sets{Told: w.Case.LastEntry}
 			}
 		}
-		w.disclose = m.Disclose
+		w.disclose, w.enclosing = m.Disclose, m.With
 		return w.send(ctx, via, "comment", "", m.Text, effect, outboxdb.Params{})
 	})
 }

@@ -9,10 +9,12 @@ import (
 	"roundhouse.example/internal/core/casework"
 	"roundhouse.example/internal/core/intake"
 	"roundhouse.example/internal/core/route"
+	"roundhouse.example/internal/desk/enclosing"
 	"roundhouse.example/internal/desk/leaving"
 	casesdb "roundhouse.example/internal/store/cases"
 	"roundhouse.example/internal/store/db"
 	outboxdb "roundhouse.example/internal/store/outbox"
+	registerdb "roundhouse.example/internal/store/register"
 )
 
 // send puts a message on its way: by a link, or into the hands of a person. It has no effect before the vendor has it.
@@ -23,32 +25,57 @@ func (w *Work) send(ctx context.Context, via route.Route, action route.Action, s
 	if err != nil {
 		return casesdb.Entry{}, err
 	}
+	with, err := w.enclosed(ctx, v, via)
+	if err != nil {
+		return casesdb.Entry{}, err
+	}
 	title := map[bool]string{true: w.Case.Title}[action == route.Open]
-	fit := intake.Fit(v.Profile.V.LimitOf(via.Kind), title, text)
-	first, err := w.sendOne(ctx, via, action, step, fit.Texts[0], effect, p)
+	fit := intake.Fit(v.Profile.V.LimitOf(via.Kind), title, with.Listed(text))
+	first, delivery, err := w.sendOne(ctx, via, action, step, fit.Texts[0], effect, p)
 	for _, more := range fit.Texts[1:] {
 		if err == nil {
-			_, err = w.sendOne(ctx, via, "comment", "", more, nil, outboxdb.Params{})
+			_, _, err = w.sendOne(ctx, via, "comment", "", more, nil, outboxdb.Params{})
 		}
+	}
+	if err != nil {
+		return first, err
+	}
+	wake, said, err := with.Put(ctx, w.Tx, via, first, delivery, w.Now)
+	w.Wake = append(w.Wake, wake...)
+	if err == nil && said != "" {
+		_, err = w.Add(ctx, casesdb.Entry{Kind: casework.Change, RefersTo: &first.Number, Body: said})
 	}
 	return first, err
 }
 
+// enclosed are the files that go with the message.
+func (w *Work) enclosed(ctx context.Context, v registerdb.Vendor, via route.Route) (e enclosing.Enclosure, err error) {
+	if len(w.enclosing.Files) == 0 {
+		return e, nil
+	}
+	limit, err := w.d.filing.FilesBy(ctx, w.Tx, v, via)
+	if err != nil {
+		return e, err
+	}
+	return enclosing.Of(ctx, w.Tx, enclosing.Asked{Case: w.Case, Actor: w.actor, Limit: limit, Because: w.disclose,
+		Wanted: w.enclosing})
+}
+
 func (w *Work) sendOne(ctx context.Context, via route.Route, action route.Action, step casework.Step, text string,
-	effect *casesdb.Effect, p outboxdb.Params) (casesdb.Entry, error) {
+	effect *casesdb.Effect, p outboxdb.Params) (e casesdb.Entry, delivery int64, err error) {
 	out := "out"
 	hide, err := w.Hiding(ctx)
 	if err != nil {
-		return casesdb.Entry{}, err
+		return e, 0, err
 	}
 	lifted, err := w.mayLeave(ctx, via, hide(text))
 	if err != nil {
-		return casesdb.Entry{}, err
+		return e, 0, err
 	}
 	hideSets(hide, effect)
-	e, err := w.Add(ctx, casesdb.Entry{Kind: casework.Message, Direction: &out, Channel: via.Kind, Body: text})
+	e, err = w.Add(ctx, casesdb.Entry{Kind: casework.Message, Direction: &out, Channel: via.Kind, Body: text})
 	if err != nil {
-		return e, err
+		return e, 0, err
 	}
 	del := outboxdb.Delivery{
 		CaseID: w.Case.ID, EntryID: e.ID, EntryNumber: e.Number, Action: action, Step: step, Channel: via.Kind,
@@ -61,7 +88,7 @@ func (w *Work) sendOne(ctx context.Context, via route.Route, action route.Action
 		del.State, del.NextAt, del.NeedsPerson = casework.SendingToSend, nil, true
 	}
 	if err := outboxdb.Add(ctx, w.Tx, &del); err != nil {
-		return e, err
+		return e, 0, err
 	}
 	if via.Automatic() {
 		w.Wake = append(w.Wake, del.ID)
@@ -71,7 +98,7 @@ func (w *Work) sendOne(ctx context.Context, via route.Route, action route.Action
 			"Entry %d has %s in it, and is sent anyway. Reason: %s", e.Number, leaving.Named(lifted),
 			strings.TrimSpace(w.disclose))})
 	}
-	return e, err
+	return e, del.ID, err
 }
 
 // CancelSending ends a sending without the vendor being told, and with it the steps behind it that would make no
@@ -87,6 +114,13 @@ func (w *Work) CancelSending(ctx context.Context, del *outboxdb.Delivery) error 
 	now := SituationOf(w.Case, nil)
 	now.HasReason, now.Agreed = true, true
 	for _, o := range open {
+		if o.Action == route.Attach && o.EntryNumber == del.EntryNumber && o.ID > del.ID && o.State.NotLeft() {
+			o.State, o.NextAt, o.NeedsPerson = casework.SendingNotSent, nil, false // its message never came
+			if err := outboxdb.Save(ctx, w.Tx, &o); err != nil {
+				return err
+			}
+			continue
+		}
 		if o.Step == "" {
 			continue
 		}

@@ -11,6 +11,7 @@ import (
 	"roundhouse.example/internal/core/deadline"
 	"roundhouse.example/internal/core/route"
 	"roundhouse.example/internal/desk"
+	"roundhouse.example/internal/desk/enclosing"
 	"roundhouse.example/internal/desk/filing"
 	casesdb "roundhouse.example/internal/store/cases"
 	"roundhouse.example/internal/store/db"
@@ -36,6 +37,8 @@ type StepRequest struct {
 	Cause     string
 	// Disclose is why what must not leave is sent all the same.
 	Disclose string
+	// With are files that go with a filing.
+	With enclosing.Wanted
 	// Route is by which what the vendor is told goes there.
 	Route filing.Wanted
 }
@@ -63,7 +66,10 @@ func (d *Cases) Step(ctx context.Context, a desk.Actor, id, match int64, r StepR
 
 // Take does one step of a case that is locked.
 func (w *Work) Take(ctx context.Context, r StepRequest) error {
-	w.disclose = r.Disclose
+	if len(r.With.Files) > 0 && r.Step != casework.File {
+		return desk.Fault("files", "files go with a filing or a message: send them with a message")
+	}
+	w.disclose, w.enclosing = r.Disclose, r.With
 	now, err := w.Situation(ctx)
 	if err != nil {
 		return err

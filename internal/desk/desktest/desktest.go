@@ -133,6 +133,9 @@ func (v *Vendor) Timeout() time.Duration { return 10 * time.Second }
 // Settle is how long what it took may stay unseen.
 func (v *Vendor) Settle() time.Duration { return time.Minute }
 
+// TakesFiles says that it takes files.
+func (v *Vendor) TakesFiles() bool { return true }
+
 // Desk is a desk with the demo's people, calendars and vendors that have links, and no case.
 type Desk struct {
 	*whole.Desk

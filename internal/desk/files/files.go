@@ -17,6 +17,7 @@ import (
 	corefiles "roundhouse.example/internal/core/files"
 	"roundhouse.example/internal/desk"
 	"roundhouse.example/internal/desk/cases"
+	"roundhouse.example/internal/desk/enclosing"
 	"roundhouse.example/internal/desk/leaving"
 	"roundhouse.example/internal/failpoint"
 	"roundhouse.example/internal/files"
@@ -25,8 +26,11 @@ import (
 	filesdb "roundhouse.example/internal/store/files"
 )
 
-// File is what is known of a file.
-type File = filesdb.File
+// What is known of a file, and of one that goes with a message.
+type (
+	File     = filesdb.File
+	Enclosed = filesdb.Enclosed
+)
 
 // Files is the subject. Use New.
 type Files struct {
@@ -278,10 +282,8 @@ func called(f File, number int) string {
 	return text
 }
 
-// sees says whether a person sees a file: a sensitive one only those who are on the case do, its owner and who opened
-// it, and who added the file.
 func sees(a desk.Actor, c casesdb.Case, f File) bool {
-	return !f.Sensitive || f.AddedBy == a.ID || c.OpenedBy == a.ID || c.OwnerID != nil && *c.OwnerID == a.ID
+	return enclosing.Sees(a, &c, f.Sensitive, f.AddedBy)
 }
 
 // List are the files of a case that the person sees, and how many there are besides.
@@ -330,6 +332,14 @@ func (d *Files) Content(ctx context.Context, a desk.Actor, caseName string, numb
 	}
 	content, err = d.folder.Open(f.Key)
 	return f, content, err
+}
+
+// Bytes opens what is kept under a key, for those who take it to a vendor.
+func (d *Files) Bytes(key string) (*os.File, error) {
+	if d.folder == nil {
+		return nil, ErrNoFolder
+	}
+	return d.folder.Open(key)
 }
 
 // Edit is what people change of a file; nil leaves it as it is.

@@ -12,6 +12,7 @@ import (
 	registerdb "roundhouse.example/internal/store/register"
 
 	"roundhouse.example/internal/core/casework"
+	"roundhouse.example/internal/core/files"
 	"roundhouse.example/internal/core/intake"
 	"roundhouse.example/internal/core/register"
 	"roundhouse.example/internal/core/route"
@@ -129,10 +130,30 @@ func (d *Filing) Carried(ctx context.Context, q db.Querier, c *casesdb.Case, v r
 		}
 		title := intake.Fit(v.Profile.V.LimitOf(o.Channel), c.Title, "").Title
 		text := intake.Pasted(o.Action == route.Open, title, reference, e.Body)
+		if o.Action == route.Attach { // its message has gone before
+			text = intake.Pasted(false, title, reference, "")
+		}
 		if o.Channel == route.Phone {
 			text = intake.Spoken(text)
 		}
 		out[o.ID] = Carried{text, v.Profile.V.WaysBy(o.Channel, c.Urgent())}
 	}
 	return out, nil
+}
+
+// FilesBy is what a way takes of files.
+func (d *Filing) FilesBy(ctx context.Context, q db.Querier, v registerdb.Vendor, via route.Route) (files.Limit, error) {
+	limit := v.Profile.V.FilesBy(via.Kind)
+	if via.Kind != route.API || limit.None {
+		return limit, nil
+	}
+	link, err := inboxdb.ByID(ctx, q, via.Link)
+	if err != nil {
+		return limit, err
+	}
+	ch, err := d.Channels(link)
+	if err == nil {
+		limit.None = !ch.TakesFiles()
+	}
+	return limit, err
 }

@@ -1,9 +1,11 @@
 package outbox
 
 import (
+	"cmp"
 	"context"
 	"errors"
 	"fmt"
+	"strings"
 	"time"
 
 	casesdb "roundhouse.example/internal/store/cases"
@@ -40,10 +42,10 @@ func (w *work) Arrive(ctx context.Context, del *outboxdb.Delivery, reference str
 	if err := outboxdb.Save(ctx, w.Tx, del); err != nil {
 		return err
 	}
-	text := arrivals[del.Step]
-	if text == "" {
-		text = "Message arrived."
+	if del.Action == route.Attach {
+		return w.arriveAttached(ctx, del, at)
 	}
+	text := cmp.Or(arrivals[del.Step], "Message arrived.")
 	e := casesdb.Entry{Kind: casework.Change, RefersTo: &del.EntryNumber, HappenedAt: at}
 	if v := del.Effect.V; v != nil { // the delivery keeps its own
 		e.Effect.V = new(*v)
@@ -85,7 +87,11 @@ func (w *work) Arrive(ctx context.Context, del *outboxdb.Delivery, reference str
 	case route.Level: // what they had set without our agreeing is agreed on anew
 		e.Set().VendorLevel = new("")
 	}
-	e.Body = text
+	with, err := w.enclosed(ctx, del)
+	if err != nil {
+		return err
+	}
+	e.Body = strings.TrimSpace(text + "\n" + with)
 	if _, err := w.Add(ctx, e); err != nil {
 		return err
 	}

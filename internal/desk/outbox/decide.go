@@ -155,6 +155,8 @@ func (w *work) giveToPerson(ctx context.Context, del *outboxdb.Delivery, wanted 
 	if err := outboxdb.Save(ctx, w.Tx, del); err != nil {
 		return err
 	}
-	_, err = w.Add(ctx, casesdb.Entry{Kind: casework.Change, RefersTo: &del.EntryNumber, Body: text})
-	return err
+	if _, err = w.Add(ctx, casesdb.Entry{Kind: casework.Change, RefersTo: &del.EntryNumber, Body: text}); err != nil {
+		return err
+	}
+	return w.takeAlong(ctx, del, via.Kind)
 }

@@ -188,6 +188,9 @@ func (w *work) letter(ctx context.Context, del outboxdb.Delivery) (channel.Lette
 			return l, err
 		}
 	}
+	if err := w.enclose(ctx, del, &l); err != nil {
+		return l, err
+	}
 	l.Reference, err = w.KnownAs(ctx, casework.Vendors)
 	return l, err
 }
@@ -214,7 +217,7 @@ func (w *work) address(ctx context.Context, l *channel.Letter) error {
 func (w *work) begin(ctx context.Context, t *task) error {
 	t.letter.Marker = channel.NewMarker()
 	t.attempt = outboxdb.Attempt{DeliveryID: t.delivery.ID, Marker: t.letter.Marker, StartedAt: w.Now,
-		LeaseUntil: w.Now.Add(t.ch.Timeout() + 2*time.Second)}
+		LeaseUntil: w.Now.Add(t.ch.Timeout() + t.letter.Longer() + 2*time.Second)}
 	if err := outboxdb.AddAttempt(ctx, w.Tx, &t.attempt); err != nil {
 		return err
 	}

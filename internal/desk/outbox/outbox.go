@@ -11,6 +11,7 @@ import (
 
 	"roundhouse.example/internal/desk"
 	"roundhouse.example/internal/desk/cases"
+	"roundhouse.example/internal/desk/files"
 	"roundhouse.example/internal/desk/secrets"
 )
 
@@ -20,11 +21,12 @@ type Outbox struct {
 	db      *db.Store
 	cases   *cases.Cases
 	secrets *secrets.Secrets
+	files   *files.Files
 }
 
 // New makes the subject over a desk's database.
-func New(d *desk.Desk, db *db.Store, c *cases.Cases, s *secrets.Secrets) *Outbox {
-	return &Outbox{Desk: d, db: db, cases: c, secrets: s}
+func New(d *desk.Desk, db *db.Store, c *cases.Cases, s *secrets.Secrets, f *files.Files) *Outbox {
+	return &Outbox{Desk: d, db: db, cases: c, secrets: s, files: f}
 }
 
 // work is a change of a case with what the outbox does in it.

@@ -6,6 +6,7 @@ import (
 	"roundhouse.example/internal/access"
 	"roundhouse.example/internal/core/casework"
 	"roundhouse.example/internal/core/disclosure"
+	"roundhouse.example/internal/core/route"
 	"roundhouse.example/internal/desk"
 	casesdb "roundhouse.example/internal/store/cases"
 	"roundhouse.example/internal/store/db"
@@ -19,6 +20,8 @@ type EntryView struct {
 	Delivery *outboxdb.Delivery
 	// File is the number of the file that it says was added.
 	File *int
+	// Enclosed are the files that go with it.
+	Enclosed []filesdb.Enclosed
 	// Holds is what must not leave and is in a line that does not: a note, a call, a message of the vendor's.
 	Holds []disclosure.Kind
 }
@@ -45,7 +48,13 @@ func (d *Pages) Entries(ctx context.Context, a desk.Actor, id int64, after,
 	}
 	byEntry := map[int]*outboxdb.Delivery{}
 	for i := range deliveries {
-		byEntry[deliveries[i].EntryNumber] = &deliveries[i]
+		if deliveries[i].Action != route.Attach { // which follows its message
+			byEntry[deliveries[i].EntryNumber] = &deliveries[i]
+		}
+	}
+	with, err := d.enclosedBy(ctx, a, id, len(deliveries) > 0)
+	if err != nil {
+		return nil, false, err
 	}
 	var attached []int64
 	for _, e := range rows {
@@ -60,7 +69,7 @@ func (d *Pages) Entries(ctx context.Context, a desk.Actor, id int64, after,
 		}
 	}
 	for _, e := range rows {
-		v := EntryView{Entry: e, Delivery: byEntry[e.Number]}
+		v := EntryView{Entry: e, Delivery: byEntry[e.Number], Enclosed: with[e.Number]}
 		if n, ok := files[e.ID]; ok {
 			v.File = &n
 		}
@@ -70,6 +79,23 @@ func (d *Pages) Entries(ctx context.Context, a desk.Actor, id int64, after,
 		out = append(out, v)
 	}
 	return out, more, nil
+}
+
+// enclosedBy are the files that go with messages of a case, by the message's number.
+func (d *Pages) enclosedBy(ctx context.Context, a desk.Actor, id int64, any bool) (map[int][]filesdb.Enclosed, error) {
+	if !any {
+		return nil, nil
+	}
+	c, err := casesdb.ByID(ctx, d.db.DB, id)
+	if err != nil {
+		return nil, err
+	}
+	list, err := enclosed(ctx, d.db.DB, a, &c)
+	out := map[int][]filesdb.Enclosed{}
+	for _, f := range list {
+		out[f.Entry] = append(out[f.Entry], f)
+	}
+	return out, err
 }
 
 // Entry is one line of the record.

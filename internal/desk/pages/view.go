@@ -8,6 +8,7 @@ import (
 	"roundhouse.example/internal/access"
 	"roundhouse.example/internal/core/attention"
 	"roundhouse.example/internal/core/casework"
+	"roundhouse.example/internal/core/files"
 	"roundhouse.example/internal/core/intake"
 	"roundhouse.example/internal/core/register"
 	"roundhouse.example/internal/core/route"
@@ -20,6 +21,7 @@ import (
 	"roundhouse.example/internal/desk/today"
 	casesdb "roundhouse.example/internal/store/cases"
 	"roundhouse.example/internal/store/db"
+	filesdb "roundhouse.example/internal/store/files"
 	outagesdb "roundhouse.example/internal/store/outages"
 	outboxdb "roundhouse.example/internal/store/outbox"
 	registerdb "roundhouse.example/internal/store/register"
@@ -40,6 +42,9 @@ type View struct {
 	Deliveries []outboxdb.Delivery
 	Carried    map[int64]filing.Carried // of the deliveries that a person takes there
 	Routes     []route.Route            // by which it can go, the usual one first
+	// Files is what each of the routes takes of files, and Enclosed are the files of each delivery.
+	Files      []files.Limit
+	Enclosed   map[int64][]filesdb.Enclosed
 	Confirmed  []casesdb.Confirmed
 	Level      *registerdb.Level
 	Contract   *registerdb.Contract
@@ -188,6 +193,9 @@ func (d *Pages) at(ctx context.Context, q db.Querier, a desk.Actor, id int64, br
 		return v, err
 	}
 	if v.Routes, err = routes(ctx, q, c, &v.Filing, live.References); err != nil {
+		return v, err
+	}
+	if err := d.withFiles(ctx, q, a, c, &v); err != nil {
 		return v, err
 	}
 	if c.State == casework.Draft {

@@ -69,10 +69,10 @@ func New(s *db.Store, c desk.Clock, q desk.Queue, ch desk.Channels) *Desk {
 	d.Outages = outages.New(d.Desk, s, d.Cases)
 	d.Consents = consents.New(d.Desk, s, d.Cases)
 	d.Pages = pages.New(d.Desk, s, d.Hours, d.Filing, d.Today, d.Record, d.Leaving)
-	d.Outbox = outbox.New(d.Desk, s, d.Cases, d.Secrets)
+	d.Files = files.New(d.Desk, s, d.Cases, d.Leaving)
+	d.Outbox = outbox.New(d.Desk, s, d.Cases, d.Secrets, d.Files)
 	d.Inbox = inbox.New(d.Desk, s, d.Cases, d.Outbox, d.Secrets)
 	d.Exchange = exchange.New(d.Desk, s, d.Hours, d.Register, d.People, d.Drafts)
 	d.References = references.New(d.Desk, d.Cases)
-	d.Files = files.New(d.Desk, s, d.Cases, d.Leaving)
 	return d
 }

@@ -1470,14 +1470,20 @@ type Delivery struct {
 	Channel *Channel `json:"channel,omitempty"`
 
 	// Entry The message that it carries
-	Entry       *int          `json:"entry,omitempty"`
-	Id          int64         `json:"id"`
-	LeftAt      *time.Time    `json:"left_at,omitempty"`
-	NeedsPerson *bool         `json:"needs_person,omitempty"`
-	NextAt      *time.Time    `json:"next_at,omitempty"`
-	Problem     *string       `json:"problem,omitempty"`
-	State       DeliveryState `json:"state"`
-	Step        *string       `json:"step,omitempty"`
+	Entry *int `json:"entry,omitempty"`
+
+	// Files The files that go with it
+	Files       *[]EnclosedFile `json:"files,omitempty"`
+	Id          int64           `json:"id"`
+	LeftAt      *time.Time      `json:"left_at,omitempty"`
+	NeedsPerson *bool           `json:"needs_person,omitempty"`
+	NextAt      *time.Time      `json:"next_at,omitempty"`
+
+	// OnlyFiles It brings a file that follows its message
+	OnlyFiles *bool         `json:"only_files,omitempty"`
+	Problem   *string       `json:"problem,omitempty"`
+	State     DeliveryState `json:"state"`
+	Step      *string       `json:"step,omitempty"`
 
 	// Text If a person sends it: the text
 	Text *string `json:"text,omitempty"`
@@ -1486,7 +1492,7 @@ type Delivery struct {
 	Ways *[]Way `json:"ways,omitempty"`
 }
 
-// DeliveryState defines model for Delivery.State.
+// DeliveryState defines model for DeliveryState.
 type DeliveryState string
 
 // DeskLink defines model for DeskLink.
@@ -1543,6 +1549,20 @@ type Effect struct {
 	To        *int    `json:"to,omitempty"`
 }
 
+// EnclosedFile defines model for EnclosedFile.
+type EnclosedFile struct {
+	// At When it reached the vendor
+	At      *time.Time `json:"at,omitempty"`
+	Bytes   int64      `json:"bytes"`
+	Caption *string    `json:"caption,omitempty"`
+
+	// Name Missing for a sensitive file that you do not see
+	Name   *string       `json:"name,omitempty"`
+	Number int           `json:"number"`
+	Sha256 *string       `json:"sha256,omitempty"`
+	State  DeliveryState `json:"state"`
+}
+
 // Entries defines model for Entries.
 type Entries struct {
 	Items []Entry `json:"items"`
@@ -1557,6 +1577,9 @@ type Entry struct {
 	Delivery  *Delivery       `json:"delivery,omitempty"`
 	Direction *EntryDirection `json:"direction,omitempty"`
 	Effect    *Effect         `json:"effect,omitempty"`
+
+	// Enclosed The files that go with the message
+	Enclosed *[]EnclosedFile `json:"enclosed,omitempty"`
 
 	// File The number of the file that was added
 	File       *int      `json:"file,omitempty"`
@@ -1690,11 +1713,17 @@ type File struct {
 	// Sensitive Seen only by the owner of the case, who opened it, and who added the file
 	Sensitive bool `json:"sensitive"`
 
+	// Sent The messages with which it goes to the vendor
+	Sent *[]FileSent `json:"sent,omitempty"`
+
 	// Sha256 In hexadecimal
 	Sha256 *string `json:"sha256,omitempty"`
 
 	// Type The media type, by its content
 	Type *string `json:"type,omitempty"`
+
+	// Unfit Why it cannot be sent, by channel; a channel that is missing takes it
+	Unfit *map[string]string `json:"unfit,omitempty"`
 }
 
 // FileChange defines model for FileChange.
@@ -1719,12 +1748,43 @@ type FileFinding struct {
 	Line int `json:"line"`
 }
 
+// FileLimit What the channel takes of files; what is missing has no limit
+type FileLimit struct {
+	// FileTypes The endings of the names that it takes
+	FileTypes *[]string `json:"file_types,omitempty"`
+
+	// MaxMb In units of 1024 x 1024 bytes
+	MaxMb *int `json:"max_mb,omitempty"`
+
+	// None It takes no files
+	None *bool `json:"none,omitempty"`
+
+	// Together That is for all files of a message as an email has them, four bytes for three
+	Together *bool `json:"together,omitempty"`
+}
+
+// FileSent defines model for FileSent.
+type FileSent struct {
+	// At When it reached the vendor
+	At *time.Time `json:"at,omitempty"`
+
+	// Channel How something travels to a vendor
+	Channel Channel `json:"channel"`
+
+	// Entry The message
+	Entry int           `json:"entry"`
+	State DeliveryState `json:"state"`
+}
+
 // Files defines model for Files.
 type Files struct {
 	// Hidden How many sensitive files there are besides, which you do not see
 	Hidden int    `json:"hidden"`
 	Items  []File `json:"items"`
 }
+
+// FilesToSend The numbers of the case's files that go with it, in this order
+type FilesToSend = []int
 
 // FindKind defines model for FindKind.
 type FindKind string
@@ -2065,8 +2125,14 @@ type NewMessage struct {
 	// Channel The usual one if left out
 	Channel *Channel `json:"channel,omitempty"`
 
+	// ConfirmFiles Files that are sensitive or have personal numbers in them are sent as intended
+	ConfirmFiles *bool `json:"confirm_files,omitempty"`
+
 	// DiscloseReason Why something that must not be sent is sent anyway; recorded on the case
 	DiscloseReason *string `json:"disclose_reason,omitempty"`
+
+	// Files The numbers of the case's files that go with it, in this order
+	Files *FilesToSend `json:"files,omitempty"`
 
 	// Link The link's name, if the vendor has several
 	Link *string `json:"link,omitempty"`
@@ -2075,7 +2141,7 @@ type NewMessage struct {
 	// Seen The last entry that the writer has seen; if the vendor has written since, its message is shown before anything is sent
 	Seen *int `json:"seen,omitempty"`
 
-	// Text Optional if untold adds something
+	// Text Optional if untold adds something, or with files
 	Text *string `json:"text,omitempty"`
 
 	// Untold Add what was completed since the vendor was told last
@@ -2544,6 +2610,9 @@ type Route struct {
 	// Channel How something travels to a vendor
 	Channel Channel `json:"channel"`
 
+	// Files What the channel takes of files; what is missing has no limit
+	Files *FileLimit `json:"files,omitempty"`
+
 	// Link The name of the link that sends it
 	Link *string `json:"link,omitempty"`
 
@@ -2712,6 +2781,9 @@ type Step struct {
 	// Channel The channel for what is sent to the vendor; the usual one if left out
 	Channel *Channel `json:"channel,omitempty"`
 
+	// ConfirmFiles Files that are sensitive or have personal numbers in them are sent as intended
+	ConfirmFiles *bool `json:"confirm_files,omitempty"`
+
 	// Confirmed Conditions of the requested level that the person confirms with this step
 	Confirmed *[]int64 `json:"confirmed,omitempty"`
 
@@ -2724,6 +2796,9 @@ type Step struct {
 
 	// Entry The message in which something was offered
 	Entry *int `json:"entry,omitempty"`
+
+	// Files The numbers of the case's files that go with it, in this order
+	Files *FilesToSend `json:"files,omitempty"`
 
 	// Link The link's name, if the vendor has several
 	Link   *string     `json:"link,omitempty"`

@@ -2,12 +2,15 @@ package cases
 
 import (
 	"context"
+	"encoding/hex"
 	"encoding/json"
 	"fmt"
 	"strings"
 	"time"
 
+	corefiles "roundhouse.example/internal/core/files"
 	"roundhouse.example/internal/desk/drafts"
+	"roundhouse.example/internal/desk/files"
 	"roundhouse.example/internal/desk/pages"
 
 	"roundhouse.example/internal/desk/outbox"
@@ -180,6 +183,20 @@ func delivery(d outbox.Delivery) apigen.Delivery {
 		Automatic: web.Ptr(d.Route().Automatic()), Entry: &d.EntryNumber}
 }
 
+// enclosedOut is a file that goes with a message.
+func enclosedOut(f files.Enclosed) apigen.EnclosedFile {
+	return apigen.EnclosedFile{Number: f.Number, Name: web.Some(f.Name), Caption: web.Some(f.Caption), Bytes: f.Bytes,
+		Sha256: web.Some(hex.EncodeToString(f.SHA256)), State: apigen.DeliveryState(f.State), At: f.LeftAt}
+}
+
+func limitOut(l corefiles.Limit) *apigen.FileLimit {
+	out := apigen.FileLimit{None: web.Some(l.None), MaxMb: web.Some(l.MB), Together: web.Some(l.Together)}
+	if len(l.Endings) > 0 {
+		out.FileTypes = &l.Endings
+	}
+	return &out
+}
+
 func way(w register.Way) apigen.Way {
 	out := apigen.Way{Channel: string(w.Channel), Address: w.Address, Area: web.Some(w.Area),
 		Calendar: web.Some(w.Calendar), Urgent: web.Some(w.Urgent), MaxMb: web.Some(w.MaxMB)}
@@ -260,12 +277,19 @@ func caseOut(v pages.View) apigen.Case {
 	toldOut(v, &out)
 	sortingOut(v, &out)
 	for i, d := range v.Deliveries {
+		out.OnTheWay[i].OnlyFiles = web.Some(d.Action == route.Attach)
+		if list := v.Enclosed[d.ID]; len(list) > 0 {
+			out.OnTheWay[i].Files = web.Ptr(web.Each(list, enclosedOut))
+		}
 		if carried, ok := v.Carried[d.ID]; ok {
 			out.OnTheWay[i].Text, out.OnTheWay[i].Ways = &carried.Text, web.Ptr(web.Each(carried.Ways, way))
 		}
 	}
 	if len(v.Routes) > 0 {
 		out.Routes = web.Ptr(web.Each(v.Routes, func(r route.Route) apigen.Route { return routeOut(v, r) }))
+		for i := range *out.Routes {
+			(*out.Routes)[i].Files = limitOut(v.Files[i])
+		}
 	}
 	if v.Outage != nil {
 		out.Outage = web.Ptr(outages.Out(*v.Outage))

@@ -4,6 +4,7 @@ import (
 	"context"
 
 	"roundhouse.example/internal/core/route"
+	"roundhouse.example/internal/desk/enclosing"
 	"roundhouse.example/internal/desk/filing"
 	"roundhouse.example/internal/desk/pages"
 
@@ -38,7 +39,8 @@ func (h *Cases) SendMessage(ctx context.Context,
 	e, err := h.written(ctx, r.Case, func(id int64) (desk.Ref, error) {
 		return h.desk().Cases.Send(ctx, web.Actor(ctx), id, cases.Written{Text: web.Val(r.Body.Text),
 			Move: web.Val(r.Body.Move), By: filing.Wanted{Channel: web.Val(r.Body.Channel), Link: web.Val(r.Body.Link)},
-			Seen: r.Body.Seen, Untold: web.Val(r.Body.Untold), Disclose: web.Val(r.Body.DiscloseReason)})
+			Seen: r.Body.Seen, Untold: web.Val(r.Body.Untold), Disclose: web.Val(r.Body.DiscloseReason),
+			With: enclosing.Wanted{Files: web.Val(r.Body.Files), Intended: web.Val(r.Body.ConfirmFiles)}})
 	})
 	return apigen.SendMessage201JSONResponse(e), err
 }
@@ -103,6 +105,9 @@ func entry(e pages.EntryView) apigen.Entry {
 	}
 	if len(e.Holds) > 0 {
 		out.Holds = web.Ptr(web.Each(e.Holds, func(k disclosure.Kind) apigen.FindingKind { return apigen.FindingKind(k) }))
+	}
+	if len(e.Enclosed) > 0 {
+		out.Enclosed = web.Ptr(web.Each(e.Enclosed, enclosedOut))
 	}
 	if e.Delivery != nil {
 		out.Delivery = web.Ptr(delivery(*e.Delivery))

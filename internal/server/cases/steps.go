@@ -7,6 +7,7 @@ import (
 	"roundhouse.example/internal/core/deadline"
 	"roundhouse.example/internal/core/route"
 	"roundhouse.example/internal/desk/cases"
+	"roundhouse.example/internal/desk/enclosing"
 	"roundhouse.example/internal/desk/filing"
 	"roundhouse.example/internal/desk/outbox"
 	"roundhouse.example/internal/server/apigen"
@@ -26,6 +27,7 @@ func (h *Cases) TakeStep(ctx context.Context, r apigen.TakeStepRequestObject) (a
 		Entry:  web.Val(b.Entry), Move: web.Val(b.Move), Person: web.Val(b.Person), Criterion: web.Val(b.Criterion),
 		Cause: web.Val(b.Cause), Route: filing.Wanted{Channel: web.Val(b.Channel), Link: web.Val(b.Link)},
 		Confirmed: web.Val(b.Confirmed), Contact: web.Val(b.Contact), Disclose: web.Val(b.DiscloseReason),
+		With: enclosing.Wanted{Files: web.Val(b.Files), Intended: web.Val(b.ConfirmFiles)},
 	})
 	if err != nil {
 		return nil, err

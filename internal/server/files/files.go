@@ -43,7 +43,27 @@ func finding(f disclosure.Finding) apigen.Finding {
 func (h *Files) ListFiles(ctx context.Context, r apigen.ListFilesRequestObject) (apigen.ListFilesResponseObject,
 	error) {
 	list, hidden, err := h.desk().List(ctx, web.Actor(ctx), r.Case)
-	return apigen.ListFiles200JSONResponse{Items: web.Each(list, file), Hidden: hidden}, err
+	if err != nil {
+		return nil, err
+	}
+	l, err := h.desk().Leaving(ctx, web.Actor(ctx), r.Case)
+	out := apigen.ListFiles200JSONResponse{Items: web.Each(list, file), Hidden: hidden}
+	for i := range out.Items {
+		leavingOut(&out.Items[i], list[i], l)
+	}
+	return out, err
+}
+
+// leavingOut says how a file goes to the vendor.
+func leavingOut(out *apigen.File, f files.File, l files.Leaving) {
+	if unfit := l.Unfit(f); len(unfit) > 0 {
+		out.Unfit = &unfit
+	}
+	if list := l.Sent[*f.Number]; len(list) > 0 {
+		out.Sent = web.Ptr(web.Each(list, func(x files.Enclosed) apigen.FileSent {
+			return apigen.FileSent{Entry: x.Entry, Channel: x.Channel, State: apigen.DeliveryState(x.State), At: x.LeftAt}
+		}))
+	}
 }
 
 // ShowFile is one with its findings.
@@ -52,7 +72,10 @@ func (h *Files) ShowFile(ctx context.Context, r apigen.ShowFileRequestObject) (a
 	if err != nil {
 		return nil, err
 	}
-	return apigen.ShowFile200JSONResponse(whole(f)), nil
+	l, err := h.desk().Leaving(ctx, web.Actor(ctx), r.Case)
+	out := whole(f)
+	leavingOut(&out, f, l)
+	return apigen.ShowFile200JSONResponse(out), err
 }
 
 // ChangeFile changes what people say of one.

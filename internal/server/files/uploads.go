@@ -5,6 +5,7 @@ import (
 	"encoding/json"
 	"errors"
 	"io"
+	"mime"
 	"net/http"
 	"strconv"
 
@@ -22,6 +23,9 @@ import (
 // fileHeader tells the number of a file once it has arrived.
 const fileHeader = "Roundhouse-File"
 
+// unfitHeader tells why a file cannot be sent to the vendor, although it can be kept here.
+const unfitHeader = "Roundhouse-Unfit"
+
 // Uploads answers the open tus protocol: the library speaks it, and the desk keeps what comes.
 func Uploads(s *web.Server, r gin.IRoutes) error {
 	c := handler.NewStoreComposer()
@@ -34,7 +38,7 @@ func Uploads(s *web.Server, r gin.IRoutes) error {
 	h, err := handler.NewUnroutedHandler(handler.Config{StoreComposer: c, BasePath: s.Origin + web.UploadsPath + "/",
 		MaxSize: corefiles.Most, DisableDownload: true, DisableConcatenation: true,
 		NetworkTimeout: web.Stall, Cors: &handler.CorsConfig{Disable: true}, Logger: slog.New(quiet{}),
-		PreFinishResponseCallback: u.numbered})
+		PreUploadCreateCallback: u.fits, PreFinishResponseCallback: u.numbered})
 	if err != nil {
 		return err
 	}
@@ -84,6 +88,18 @@ func (u uploads) GetUpload(ctx context.Context, id string) (handler.Upload, erro
 // AsTerminatableUpload is one that can be cancelled.
 func (u uploads) AsTerminatableUpload(one handler.Upload) handler.TerminatableUpload {
 	return one.(*upload)
+}
+
+// fits tells why the vendor would not take a file, before any of it is sent.
+func (u uploads) fits(e handler.HookEvent) (handler.HTTPResponse, handler.FileInfoChanges, error) {
+	meta := e.Upload.MetaData
+	why := u.desk.Unfit(e.Context, web.Actor(e.Context), meta["case"], files.Offered{Name: meta["filename"],
+		Bytes: e.Upload.Size})
+	if why == "" {
+		return handler.HTTPResponse{}, handler.FileInfoChanges{}, nil
+	}
+	return handler.HTTPResponse{Header: handler.HTTPHeader{unfitHeader: mime.QEncoding.Encode("utf-8", why)}},
+		handler.FileInfoChanges{}, nil
 }
 
 // numbered tells the number of what has arrived.

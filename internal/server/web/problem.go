@@ -63,6 +63,7 @@ func ProblemOf(err error) *Problem {
 		touches   *desk.Touches
 		paper     *secrets.NotInVault
 		holds     *desk.MustNotLeave
+		intended  *desk.Intended
 	)
 	switch {
 	case errors.As(err, &p):
@@ -78,6 +79,8 @@ func ProblemOf(err error) *Problem {
 		p = NewProblem(http.StatusUnprocessableEntity, "must-not-leave", "This must not be sent as it is", holds.Error())
 		p.Errors = fieldErrors(holds.Places)
 		return p
+	case errors.As(err, &intended):
+		return NewProblem(http.StatusConflict, "confirm-files", "Is it intended to send this?", intended.Error())
 	case errors.As(err, &refusal):
 		p = NewProblem(http.StatusConflict, "step-refused", "That step is not allowed now", refusal.Error())
 		list := make([]string, len(refusal.Allowed))
