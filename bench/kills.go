@@ -8,6 +8,7 @@ import (
 	"strings"
 	"time"
 
+	"roundhouse.example/bench/apart"
 	"roundhouse.example/internal/client"
 	"roundhouse.example/internal/client/clientgen"
 	"roundhouse.example/internal/demo"
@@ -20,7 +21,7 @@ import (
 // has come, recalculating.
 // In one piece: one story of kills, told in order.
 func kills(ctx context.Context, server string) error {
-	d, at, err := fresh(ctx, server, "bench_kills")
+	d, at, err := apart.Fresh(ctx, server, "bench_kills")
 	if err != nil {
 		return err
 	}
@@ -40,14 +41,14 @@ func kills(ctx context.Context, server string) error {
 	if err != nil {
 		return err
 	}
-	two := make([]*apart, 2)
+	two := make([]*apart.Service, 2)
 	for i := range two {
-		if two[i], err = serve(at, "--poll", "1s"); err != nil {
+		if two[i], err = apart.Serve(at, "--poll", "1s"); err != nil {
 			return err
 		}
-		defer func() { two[i].stop() }()
+		defer func() { two[i].Stop() }()
 	}
-	case1, err := openOne(two[0].at, people[0].Token)
+	case1, err := openOne(two[0].At, people[0].Token)
 	if err != nil {
 		return err
 	}
@@ -55,8 +56,8 @@ func kills(ctx context.Context, server string) error {
 	for n := range 6 {
 		<-time.After(2 * time.Second)
 		victim := n % 2
-		_ = two[victim].cmd.Process.Kill()
-		<-two[victim].ended
+		_ = two[victim].Cmd.Process.Kill()
+		<-two[victim].Ended
 		killed := time.Now()
 		if _, err := d.Store.DB.ExecContext(ctx, "update support_case set wake_at = now() where id = $1", case1); err != nil {
 			return err
@@ -78,7 +79,7 @@ func kills(ctx context.Context, server string) error {
 			}
 			stood[what] = append(stood[what], time.Since(killed))
 		}
-		if two[victim], err = serve(at, "--poll", "1s"); err != nil {
+		if two[victim], err = apart.Serve(at, "--poll", "1s"); err != nil {
 			return err
 		}
 	}

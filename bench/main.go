@@ -19,6 +19,7 @@ import (
 
 	dp "github.com/chromedp/chromedp"
 
+	"roundhouse.example/bench/apart"
 	"roundhouse.example/internal/browser"
 	"roundhouse.example/internal/demo"
 	"roundhouse.example/internal/service"
@@ -45,7 +46,8 @@ func run(ctx context.Context) error {
 	if url == "" {
 		return fmt.Errorf("run it by make bench")
 	}
-	// A part alone, by name: rules, scan, tables, drafts, desk, register or sizes; or kills; or watch, for ten minutes.
+	// A part alone, by name: rules, scan, uploads, tables, drafts, desk, register or sizes; or kills; or watch, for ten
+	// minutes.
 	part := ""
 	if len(os.Args) > 1 {
 		part = os.Args[1]
@@ -57,6 +59,11 @@ func run(ctx context.Context) error {
 	}
 	if part == "" || part == "scan" {
 		if err := scans(ctx); err != nil || part == "scan" {
+			return err
+		}
+	}
+	if part == "" || part == "uploads" {
+		if err := uploads(ctx, url); err != nil || part == "uploads" {
 			return err
 		}
 	}
@@ -263,18 +270,18 @@ func sizes(db string, p demo.Person) error {
 		return err
 	}
 	figure("binary", float64(st.Size())/1e6, "MB", 60)
-	service, err := serve(db)
+	service, err := apart.Serve(db)
 	if err != nil {
 		return err
 	}
-	defer service.stop()
+	defer service.Stop()
 	<-time.After(5 * time.Second)
-	memory, err := service.memory("VmRSS")
+	memory, err := service.Memory("VmRSS")
 	if err != nil {
 		return err
 	}
 	figure("memory of the idle service", memory, "MB", 100)
-	return onPage("http://"+service.at, p, func(tab *browser.Tab) error {
+	return onPage("http://"+service.At, p, func(tab *browser.Tab) error {
 		if err := tab.Do(dp.WaitVisible(browser.ID("today-line"))); err != nil {
 			return err
 		}

@@ -11,6 +11,7 @@ import (
 	"strings"
 	"time"
 
+	"roundhouse.example/bench/apart"
 	"roundhouse.example/internal/store/db"
 	inboxdb "roundhouse.example/internal/store/inbox"
 	peopledb "roundhouse.example/internal/store/people"
@@ -42,7 +43,7 @@ func tableAsset(n int) register.Asset {
 // rows into the same tables, in turn, and says what the service took of memory.
 // In one piece: what is measured side by side is read side by side.
 func tables(ctx context.Context, server string) error {
-	d, at, err := fresh(ctx, server, "bench_tables")
+	d, at, err := apart.Fresh(ctx, server, "bench_tables")
 	if err != nil {
 		return err
 	}
@@ -84,12 +85,12 @@ func tables(ctx context.Context, server string) error {
 		}
 		rows[n] = []any{product.VendorID, product.ID, account.ID, string(raw)}
 	}
-	service, err := serve(at, "--poll", "1h")
+	service, err := apart.Serve(at, "--poll", "1h")
 	if err != nil {
 		return err
 	}
-	defer service.stop()
-	before, err := service.memory("VmHWM")
+	defer service.Stop()
+	before, err := service.Memory("VmHWM")
 	if err != nil {
 		return err
 	}
@@ -118,7 +119,7 @@ func tables(ctx context.Context, server string) error {
 					[]string{"vendor_id", "product_id", "account_id", "facts"}, pgx.CopyFromRows(rows))
 				return err
 			}},
-			{"import", func() error { return post(ctx, "http://"+service.at, people[2].Token, bytes.NewReader(csv.Bytes())) }},
+			{"import", func() error { return post(ctx, "http://"+service.At, people[2].Token, bytes.NewReader(csv.Bytes())) }},
 		} {
 			if err := clear(); err != nil {
 				return err
@@ -136,7 +137,7 @@ func tables(ctx context.Context, server string) error {
 			}
 		}
 	}
-	after, err := service.memory("VmHWM")
+	after, err := service.Memory("VmHWM")
 	if err != nil {
 		return err
 	}

@@ -9,6 +9,7 @@ import (
 	"net/http/httptest"
 	"time"
 
+	"roundhouse.example/bench/apart"
 	"roundhouse.example/internal/demo"
 	"roundhouse.example/internal/service"
 	"roundhouse.example/internal/standin"
@@ -53,13 +54,13 @@ func watch(ctx context.Context, db string, d *service.Desk, people []demo.Person
 		"http://"+hang.Addr().String()+"/corvane", well.URL+"/corvane", string(raw)); err != nil {
 		return err
 	}
-	service, err := serve(db, "--poll", "5s")
+	service, err := apart.Serve(db, "--poll", "5s")
 	if err != nil {
 		return err
 	}
-	defer service.stop()
+	defer service.Stop()
 	ask := func(path string) (int, time.Duration) {
-		req, _ := http.NewRequest("GET", "http://"+service.at+path, nil)
+		req, _ := http.NewRequest("GET", "http://"+service.At+path, nil)
 		req.Header.Set("Authorization", "Bearer "+people[0].Token)
 		began := time.Now()
 		res, err := http.DefaultClient.Do(req)
@@ -87,7 +88,7 @@ func watch(ctx context.Context, db string, d *service.Desk, people []demo.Person
 		}
 		if time.Since(told) > length/10 {
 			told = time.Now()
-			memory, err := service.memory("VmRSS")
+			memory, err := service.Memory("VmRSS")
 			if err != nil {
 				return err
 			}

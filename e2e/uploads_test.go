@@ -151,6 +151,46 @@ func (c *caller) piece(status int, at string, offset int, content []byte) answer
 	return a
 }
 
+// What comes is written as it comes, and never gathered in memory first: half a body is on the disk before the rest of
+// it is there.
+func TestAnUploadIsWrittenAsItComes(t *testing.T) {
+	t.Parallel()
+	w := still(t)
+	ragna := w.as(0)
+	at, _ := ragna.begun(201, 2<<20, map[string]string{"case": ragna.draft("corvane", "Which colour code?"),
+		"filename": "a.bin"})
+	body, rest := io.Pipe()
+	r, err := http.NewRequest("PATCH", w.url+"/api/v1"+at, body)
+	if err != nil {
+		t.Fatal(err)
+	}
+	for k, v := range map[string]string{"Authorization": "Bearer " + w.people[0].Token, "Tus-Resumable": "1.0.0",
+		"Upload-Offset": "0", "Content-Type": "application/offset+octet-stream"} {
+		r.Header.Set(k, v)
+	}
+	done := make(chan error, 1)
+	go func() {
+		res, err := http.DefaultClient.Do(r)
+		if err == nil {
+			res.Body.Close()
+			if res.StatusCode != 204 {
+				err = fmt.Errorf("answered %d", res.StatusCode)
+			}
+		}
+		done <- err
+	}()
+	_, _ = rest.Write(noise(1 << 20))
+	w.until("half of it is on the disk", func() bool {
+		st, err := os.Stat(filepath.Join(w.filesAt(), "parts", filepath.Base(at)))
+		return err == nil && st.Size() == 1<<20
+	})
+	_, _ = rest.Write(noise(1 << 20))
+	rest.Close()
+	if err := <-done; err != nil {
+		t.Error(err)
+	}
+}
+
 // Who may, what may come, and who sees what came.
 func TestFilesAndWhoSeesThem(t *testing.T) {
 	t.Parallel()

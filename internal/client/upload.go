@@ -19,6 +19,7 @@ import (
 // Upload is a file to be added to a case.
 type Upload struct {
 	Case, Name, Caption string
+	For                 string // which of the files that the vendor wants it is; empty for none
 	Sensitive           bool
 	Bytes               int64
 	// Progress is told how many bytes have been sent; nil is told nothing.
@@ -40,6 +41,9 @@ func (c *Client) Send(ctx context.Context, u Upload, from io.ReaderAt) (number i
 	meta := []string{"case " + encoded(u.Case), "filename " + encoded(u.Name)}
 	if u.Caption != "" {
 		meta = append(meta, "caption "+encoded(u.Caption))
+	}
+	if u.For != "" {
+		meta = append(meta, "for "+encoded(u.For))
 	}
 	if u.Sensitive {
 		meta = append(meta, "sensitive "+encoded("true"))
@@ -95,7 +99,10 @@ func (c *Client) pieces(ctx context.Context, u Upload, at *url.URL, from io.Read
 			return 0, ctx.Err()
 		case <-time.After(pause(try)):
 		}
-		if now, err := c.arrived(ctx, at); err == nil {
+		if now, number, err := c.arrived(ctx, at); err == nil {
+			if number > 0 {
+				return number, nil // only the answer that said so was lost
+			}
 			if now > have {
 				try = 0
 			}
@@ -131,14 +138,21 @@ func (c *Client) piece(ctx context.Context, u Upload, at *url.URL, from io.Reade
 	return now - have, number, nil
 }
 
-// arrived asks how much has arrived.
-func (c *Client) arrived(ctx context.Context, at *url.URL) (int64, error) {
+// arrived asks how much has arrived, and once that is all of it, for the file's number.
+func (c *Client) arrived(ctx context.Context, at *url.URL) (have int64, number int, err error) {
 	res, err := c.tus(ctx, http.MethodHead, at.String(), nil, nil)
 	if err != nil {
-		return 0, err
+		return 0, 0, err
 	}
 	res.Body.Close()
-	return strconv.ParseInt(res.Header.Get("Upload-Offset"), 10, 64)
+	for pair := range strings.SplitSeq(res.Header.Get("Upload-Metadata"), ",") {
+		if name, value, _ := strings.Cut(pair, " "); name == "file" {
+			raw, _ := base64.StdEncoding.DecodeString(value)
+			number, _ = strconv.Atoi(string(raw))
+		}
+	}
+	have, err = strconv.ParseInt(res.Header.Get("Upload-Offset"), 10, 64)
+	return have, number, err
 }
 
 // tus makes one request of the protocol; an answer other than 2xx is an error.

@@ -241,6 +241,10 @@ const lost = computed(() => error.value instanceof Problem && error.value.status
         Tell the vendor
       </button>
     </p>
+    <p v-if="view.files_due?.length && isLive(line.state)" class="notice" data-testid="files-due">
+      The vendor still waits for: {{ view.files_due.join(', ') }}.
+      <a class="linkish" href="#files">See the files</a>
+    </p>
     <ToSend v-for="d in toSend" :key="d.id" :view="view" :delivery="d" :may="may" />
     <StuckDelivery
       v-for="d in stuck"

@@ -115,6 +115,9 @@ onMounted(() => setTimeout(() => document.querySelector<HTMLElement>('[data-test
       </section>
       <section>
         <h3>The description is {{ d.draft.complete }}% complete</h3>
+        <p v-if="d.draft.files_due?.length" class="sub" data-testid="review-files-due">
+          The vendor also wants: {{ d.draft.files_due.join(', ') }}.
+        </p>
         <p v-if="missing.length" class="sub" data-testid="review-missing">
           Still missing: {{ missing.map((n) => n.text).join('; ') }}.
         </p>

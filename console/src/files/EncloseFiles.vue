@@ -54,7 +54,7 @@ function pick(e: Event) {
   const input = e.target as HTMLInputElement
   const into = chosen.value
   const name = props.name
-  add(name, [...(input.files ?? [])], false, (number) => {
+  add(name, [...(input.files ?? [])], {}, (number) => {
     refresh(queries, name)
     if (number) into.files.push(number)
   })

@@ -10,7 +10,7 @@ import { useSending } from '../shared/sending'
 import TimeText from '../shared/TimeText.vue'
 import { label } from '../shared/words'
 import { bytes } from './bytes'
-import { contentOf, isPicture, isText, useFile } from './queries'
+import { contentOf, isPicture, isText, useFile, useFiles } from './queries'
 
 const props = defineProps<{ name: string; number: number; may: boolean }>()
 const emit = defineEmits<{ leave: [] }>()
@@ -22,18 +22,25 @@ const { data: f, error } = useFile(
 )
 const caption = ref('')
 const sensitive = ref(false)
+const serves = ref('')
 const said = ref('')
+const { data: all } = useFiles(toRef(() => props.name))
 watch(
   f,
   (now, before) => {
     if (!now || before) return
     caption.value = now.caption
     sensitive.value = now.sensitive
+    serves.value = now.for ?? ''
   },
   { immediate: true },
 )
 const changed = computed(
-  () => !!f.value && (caption.value.trim() !== f.value.caption || sensitive.value !== f.value.sensitive),
+  () =>
+    !!f.value &&
+    (caption.value.trim() !== f.value.caption ||
+      sensitive.value !== f.value.sensitive ||
+      serves.value !== (f.value.for ?? '')),
 )
 const places = computed(() => f.value?.findings ?? [])
 // Only what must be known before it is sent can be masked, and only in a text.
@@ -45,7 +52,7 @@ async function save() {
     await ok(
       client.PATCH('/cases/{case}/files/{file}', {
         params: { path: path.value },
-        body: { caption: caption.value.trim(), sensitive: sensitive.value },
+        body: { caption: caption.value.trim(), sensitive: sensitive.value, for: serves.value },
         headers: { 'Content-Type': 'application/merge-patch+json' },
       }),
     )
@@ -134,6 +141,13 @@ const mask = () =>
           placeholder="What it is, or what the picture shows"
           data-testid="file-caption"
         />
+        <template v-if="all?.wanted.length">
+          <label class="caption" for="file-for">Which file the vendor wants</label>
+          <select id="file-for" v-model="serves" class="in" data-testid="file-for">
+            <option value="">None of them</option>
+            <option v-for="w in all.wanted" :key="w.name" :value="w.name">{{ w.name }}</option>
+          </select>
+        </template>
         <NCheckbox v-model:checked="sensitive" data-testid="file-sensitive"
           >Sensitive: only the owner of the case, who opened it, and who added the file see it</NCheckbox
         >

@@ -3,13 +3,14 @@ import { useEventListener } from '@vueuse/core'
 import { useQueryClient } from '@tanstack/vue-query'
 import { NButton, NCheckbox } from 'naive-ui'
 import { computed, ref, toRef } from 'vue'
-import { words } from '../shared/api'
+import { client, ok, words } from '../shared/api'
 import { refresh } from '../shared/queries'
 import { inline, label } from '../shared/words'
+import { useSending } from '../shared/sending'
 import TimeText from '../shared/TimeText.vue'
 import { bytes } from './bytes'
 import FileDialog from './FileDialog.vue'
-import { foundIn, useFiles } from './queries'
+import { archiveOf, foundIn, useFiles } from './queries'
 import { add, again, cancel, useComing, useUnfit } from './uploads'
 
 // The files of a case. New ones come by drop, paste and picker; they are not sent to the vendor by that.
@@ -24,10 +25,30 @@ const sensitive = ref(false)
 const over = ref(false)
 const picker = ref<HTMLInputElement>()
 
+const wanted = computed(() => data.value?.wanted ?? [])
+/** Which of the files that the vendor wants the next ones are. */
+const serves = ref('')
+const waiving = ref('')
+const reason = ref('')
+const { busy, problem, send } = useSending()
 const take = (list: Iterable<File>) => {
   const name = props.name
-  add(name, list, sensitive.value, () => refresh(queries, name))
+  add(name, list, { sensitive: sensitive.value, for: serves.value }, () => refresh(queries, name))
+  serves.value = ''
 }
+function pickFor(name: string) {
+  serves.value = name
+  picker.value?.click()
+}
+/** Says that the vendor does not get a file that it wants, or without a reason that it does. */
+const waive = (name: string, reason?: string) =>
+  send(async () => {
+    await ok(
+      client.PUT('/cases/{case}/wanted-files', { params: { path: { case: props.name } }, body: { name, reason } }),
+    )
+    waiving.value = ''
+    refresh(queries, props.name)
+  })
 function pick(e: Event) {
   const input = e.target as HTMLInputElement
   take([...(input.files ?? [])])
@@ -62,12 +83,65 @@ useEventListener(document, 'drop', (e: DragEvent) => {
 </script>
 
 <template>
-  <section class="files" :class="{ over }" aria-label="Files" data-testid="files">
+  <section id="files" class="files" :class="{ over }" aria-label="Files" data-testid="files">
     <h2>Files</h2>
     <p v-if="error && !data" class="problem" role="alert">{{ words(error) }}</p>
     <p v-else-if="data && !files.length && !data.hidden && !coming.length" class="sub small">
       No files yet.<template v-if="may"> Drop them anywhere on this page, or paste a screenshot.</template>
     </p>
+    <ul v-if="wanted.length" class="wanted small" aria-label="Files that the vendor wants" data-testid="wanted">
+      <li v-for="w in wanted" :key="w.name">
+        <span aria-hidden="true">{{ w.sent ? '✓' : w.not_needed ? '–' : '○' }}</span>
+        <div>
+          <b>{{ w.name }}</b>
+          <span v-if="w.sent" class="sub"> sent to the vendor</span>
+          <span v-else-if="w.not_needed" class="sub">
+            not needed: {{ w.not_needed }} ({{ w.not_needed_by }})
+            <button v-if="may" class="linkish" type="button" @click="waive(w.name)">Needed after all</button></span
+          >
+          <template v-else>
+            <span class="sub">
+              {{ w.files.length ? `here as file ${w.files.join(', ')}, not sent yet` : 'wanted by the vendor'
+              }}<template v-if="!w.files.length && w.how">: {{ w.how }}</template
+              ><template v-if="w.where">; goes to {{ w.where }}</template></span
+            >
+            <span v-if="may && waiving !== w.name" class="acts">
+              <button
+                v-if="!w.files.length"
+                class="linkish"
+                type="button"
+                :data-testid="'add-' + w.name"
+                @click="pickFor(w.name)"
+              >
+                Add it
+              </button>
+              <button
+                class="linkish"
+                type="button"
+                :data-testid="'waive-' + w.name"
+                @click="((waiving = w.name), (reason = ''))"
+              >
+                Not needed
+              </button>
+            </span>
+            <form v-if="waiving === w.name" class="why" @submit.prevent="waive(w.name, reason.trim())">
+              <input
+                v-model="reason"
+                class="in"
+                aria-label="Reason"
+                placeholder="Reason"
+                maxlength="1000"
+                data-testid="waive-reason"
+              />
+              <NButton size="tiny" attr-type="submit" :loading="busy" :disabled="!reason.trim()" data-testid="do-waive"
+                >Save</NButton
+              ><NButton size="tiny" @click="waiving = ''">Cancel</NButton>
+            </form>
+          </template>
+        </div>
+      </li>
+    </ul>
+    <p v-if="problem" class="problem small" role="alert">{{ problem }}</p>
     <ul v-if="files.length" class="list">
       <li v-for="f in files" :key="f.number" :data-testid="'file-' + f.number">
         <button class="linkish name" type="button" aria-haspopup="dialog" @click="opened = f.number">
@@ -126,6 +200,7 @@ useEventListener(document, 'drop', (e: DragEvent) => {
     <div v-if="may" class="doors">
       <NButton size="small" data-testid="add-files" @click="picker?.click()">Add files</NButton>
       <NCheckbox v-model:checked="sensitive" class="small" data-testid="sensitive">Sensitive</NCheckbox>
+      <a v-if="files.length > 1" class="small" :href="archiveOf(name)" download data-testid="fetch-all">Download all</a>
       <input ref="picker" type="file" multiple hidden data-testid="pick-files" aria-label="Files" @change="pick" />
     </div>
     <p v-if="may && sensitive" class="sub small">
@@ -148,6 +223,30 @@ useEventListener(document, 'drop', (e: DragEvent) => {
   display: flex;
   flex-direction: column;
   gap: 10px;
+}
+.wanted {
+  list-style: none;
+  margin: 0 0 12px;
+  padding: 0;
+  display: flex;
+  flex-direction: column;
+  gap: 6px;
+}
+.wanted li {
+  display: grid;
+  grid-template-columns: 16px minmax(0, 1fr);
+}
+.acts .linkish {
+  margin-right: 10px;
+}
+.why {
+  display: flex;
+  gap: 4px;
+  margin-top: 4px;
+}
+.why .in {
+  height: 24px;
+  min-width: 0;
 }
 .name {
   overflow-wrap: anywhere;

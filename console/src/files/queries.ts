@@ -21,6 +21,9 @@ export const useFile = (name: Ref<string>, number: Ref<number>) =>
     refetchInterval: (q) => (q.state.data && !q.state.data.checked && !q.state.data.problem ? 1000 : false),
   })
 
+/** Where all files of a case are in one archive. */
+export const archiveOf = (name: string): string => `/api/v1/cases/${encodeURIComponent(name)}/files-archive`
+
 /** Where the content of a file is, by its number. */
 export const contentAt = (name: string, number: number): string =>
   `/api/v1/cases/${encodeURIComponent(name)}/files/${number}/content`

@@ -20,7 +20,12 @@ export interface Coming {
 // Uploads go on while one looks at other pages.
 const coming = reactive<Coming[]>([])
 const running = new Map<number, Upload>()
-const sources = new Map<number, { file: File; sensitive: boolean; done: Done }>()
+const sources = new Map<number, { file: File; how: How; done: Done }>()
+/** Whether only those on the case see it, and which of the files that the vendor wants it is. */
+export interface How {
+  sensitive?: boolean
+  for?: string
+}
 /** What is called after each, with the file's number. */
 type Done = (number: number | undefined) => void
 const atOnce = 3
@@ -34,7 +39,7 @@ export const useUnfit = (name: Ref<string>) => computed(() => unfit.filter((u) =
 export const useComing = (name: Ref<string>) => computed(() => coming.filter((c) => c.case === name.value))
 
 /** Adds files to a case; done is called after each. */
-export function add(name: string, files: Iterable<File>, sensitive: boolean, done: Done): void {
+export function add(name: string, files: Iterable<File>, how: How, done: Done): void {
   for (const file of files) {
     const c: Coming = {
       id: ++last,
@@ -49,7 +54,7 @@ export function add(name: string, files: Iterable<File>, sensitive: boolean, don
     }
     if (file.size === 0) Object.assign(c, { state: 'failed', problem: 'The file is empty.', again: false })
     coming.push(c)
-    sources.set(c.id, { file, sensitive, done })
+    sources.set(c.id, { file, how, done })
   }
   next()
 }
@@ -88,9 +93,14 @@ async function send(c: Coming): Promise<void> {
     endpoint: '/api/v1/uploads',
     retryDelays: [0, 1000, 2000, 5000, 10_000, 20_000, 30_000],
     removeFingerprintOnSuccess: true,
-    metadata: { case: c.case, filename: c.name, sensitive: String(source.sensitive) },
+    metadata: {
+      case: c.case,
+      filename: c.name,
+      sensitive: String(source.how.sensitive ?? false),
+      for: source.how.for ?? '',
+    },
     fingerprint: (file) =>
-      Promise.resolve(['roundhouse', c.case, source.sensitive, file.name, file.size, file.lastModified].join('|')),
+      Promise.resolve(['roundhouse', c.case, source.how.sensitive, file.name, file.size, file.lastModified].join('|')),
     onAfterResponse: (_, answer) => {
       c.unfit = answer.getHeader('Roundhouse-Unfit') ?? c.unfit
     },

@@ -129,6 +129,18 @@ export const vendorForm: Group[] = [
         hint: 'one per line; empty for all',
       },
       {
+        key: 'wanted_files',
+        label: 'Files it wants',
+        type: 'rows',
+        line: { kind: 'fault', name: '' },
+        columns: [
+          { key: 'kind', label: 'For kind', type: 'choice', values: 'CaseKind', any: 'any' },
+          { key: 'name', label: 'File', wide: true },
+          { key: 'how', label: 'Where to find it', wide: true },
+          { key: 'where', label: 'Where it goes' },
+        ],
+      },
+      {
         key: 'forms',
         label: 'Intake form',
         type: 'rows',

@@ -304,7 +304,8 @@ export interface paths {
          * Begin to upload a file
          * @description Uploads follow the open tus protocol, version 1.0.0, with its extensions creation, creation-with-upload and
          *     termination, so that one that breaks off goes on where it ended. `Upload-Metadata` names the `case` and the
-         *     `filename`; `caption` and `sensitive` (true) are optional. The last answer has the file's number in
+         *     `filename`; `caption`, `sensitive` (true) and `for` (which of the
+         *     files that the vendor wants it is) are optional. The last answer has the file's number in
          *     `Roundhouse-File`.
          */
         post: operations["beginUpload"];
@@ -348,6 +349,40 @@ export interface paths {
         /** List the files of a case */
         get: operations["listFiles"];
         put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/cases/{case}/files-archive": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Fetch all files of a case in one zip archive, with a manifest */
+        get: operations["fetchFiles"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/cases/{case}/wanted-files": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /** Say that the vendor does not get a file that it wants, or gets it after all */
+        put: operations["waiveFile"];
         post?: never;
         delete?: never;
         options?: never;
@@ -1708,6 +1743,22 @@ export interface components {
             /** @description The text with ******** in place of what was found */
             masked: string;
         };
+        WantedFile: {
+            name: string;
+            /** @description Where to find it, or how to make it */
+            how?: string;
+            /** @description Where it goes, if not with a message */
+            where?: string;
+            /** @description The files of the case that are it */
+            files: number[];
+            /** @description One of them has reached the vendor */
+            sent: boolean;
+            /** @description The vendor still waits for it */
+            due: boolean;
+            /** @description Why the vendor does not get it */
+            not_needed?: string;
+            not_needed_by?: string;
+        };
         FoundKind: {
             level: components["schemas"]["FindingLevel"];
             kind: components["schemas"]["FindingKind"];
@@ -1743,6 +1794,8 @@ export interface components {
             caption: string;
             /** Format: int64 */
             bytes: number;
+            /** @description Which of the files that the vendor wants it is */
+            for?: string;
             /** @description Seen only by the owner of the case, who opened it, and who added the file */
             sensitive: boolean;
             added_by: string;
@@ -1774,13 +1827,22 @@ export interface components {
             findings?: components["schemas"]["FileFinding"][];
         };
         Files: {
+            /** @description The files that the vendor wants with a case of this kind */
+            wanted: components["schemas"]["WantedFile"][];
             items: components["schemas"]["File"][];
             /** @description How many sensitive files there are besides, which you do not see */
             hidden: number;
         };
+        FileWaiver: {
+            name: string;
+            /** @description If left out, it is wanted again */
+            reason?: string;
+        };
         FileChange: {
             caption?: string;
             sensitive?: boolean;
+            /** @description Which of the files that the vendor wants it is; empty for none */
+            for?: string;
         };
         Facts: {
             /** @enum {string} */
@@ -1967,6 +2029,15 @@ export interface components {
             choices?: string[];
             from?: string;
         };
+        VendorFile: {
+            /** @description A kind of case, or any */
+            kind: string;
+            name: string;
+            /** @description Where to find it, or how to make it */
+            how?: string;
+            /** @description Where it goes, if not with a message */
+            where?: string;
+        };
         ContractTerm: {
             deadline: string;
             /** @description The rank of the vendor's level */
@@ -2023,6 +2094,8 @@ export interface components {
             people?: components["schemas"]["Contact"][];
             ladder?: components["schemas"]["Rung"][];
             forms?: components["schemas"]["FormField"][];
+            /** @description The files that it wants with a case */
+            wanted_files?: components["schemas"]["VendorFile"][];
             /** @description The targets of its contracts unless one says otherwise */
             usual_terms?: components["schemas"]["ContractTerm"][];
             /** @description Kinds of case that it takes; all if left out */
@@ -2087,6 +2160,8 @@ export interface components {
             people?: components["schemas"]["Contact"][] | null;
             ladder?: components["schemas"]["Rung"][] | null;
             forms?: components["schemas"]["FormField"][] | null;
+            /** @description The files that it wants with a case */
+            wanted_files?: components["schemas"]["VendorFile"][] | null;
             /** @description The targets of its contracts unless one says otherwise */
             usual_terms?: components["schemas"]["ContractTerm"][] | null;
             /** @description Kinds of case that it takes; all if left out */
@@ -2761,6 +2836,8 @@ export interface components {
             go_on_reason?: string;
             first?: components["schemas"]["GoFirst"];
             consents?: components["schemas"]["Consent"][];
+            /** @description The files that the vendor wants with it and has not got */
+            files_due?: string[];
             /** @description What was completed or corrected since the vendor was told last */
             untold?: components["schemas"]["Untold"][];
             /** @description For a draft or a live case, how complete its description is, 0 to 100 */
@@ -4188,6 +4265,56 @@ export interface operations {
                 content: {
                     "application/json": components["schemas"]["Files"];
                 };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    fetchFiles: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                /** @description A case number such as C-1042, or any reference of the case */
+                case: components["parameters"]["CaseName"];
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description The archive; manifest.json in it says what each file is, with its hash */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/zip": string;
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    waiveFile: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                /** @description A case number such as C-1042, or any reference of the case */
+                case: components["parameters"]["CaseName"];
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["FileWaiver"];
+            };
+        };
+        responses: {
+            /** @description Recorded */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
             };
             default: components["responses"]["Problem"];
         };

@@ -106,6 +106,9 @@ func (a *Commands) showCase(ctx context.Context, c clientgen.Case, entries []cli
 		a.Needs(c)
 	}
 	a.Untold(c)
+	if due := app.Deref(c.FilesDue); len(due) > 0 {
+		p.Line("Files that %s still waits for: %s (roundhouse case files %s).", l.Vendor, strings.Join(due, "; "), l.Number)
+	}
 	a.Earlier(c, times)
 	if len(c.Deadlines) > 0 {
 		p.Line("")

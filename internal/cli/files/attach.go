@@ -2,13 +2,11 @@ package files
 
 import (
 	"context"
-	"crypto/rand"
 	"crypto/sha256"
 	"encoding/hex"
 	"errors"
 	"fmt"
 	"io"
-	"net/url"
 	"os"
 	"path/filepath"
 	"time"
@@ -24,8 +22,8 @@ import (
 )
 
 type attaching struct {
-	caption, name string
-	sensitive     bool
+	caption, name, serves string
+	sensitive             bool
 }
 
 // Attach is the command case attach.
@@ -62,6 +60,7 @@ func (a *Commands) Attach() *cobra.Command {
 		}}
 	c.Flags().StringVar(&o.caption, "caption", "", "what the file is, or what a picture shows")
 	c.Flags().StringVar(&o.name, "name", "", "name of the file, if not its own")
+	c.Flags().StringVar(&o.serves, "for", "", "which of the files that the vendor wants it is (case files lists them)")
 	c.Flags().BoolVar(&o.sensitive, "sensitive", false, "only those on the case can see the file")
 	return c
 }
@@ -78,7 +77,8 @@ func (a *Commands) attach(ctx context.Context, c *client.Client, name, path stri
 	if err != nil {
 		return f, err
 	}
-	u := client.Upload{Case: name, Name: filepath.Base(path), Caption: o.caption, Sensitive: o.sensitive, Bytes: size}
+	u := client.Upload{Case: name, Name: filepath.Base(path), Caption: o.caption, Sensitive: o.sensitive, Bytes: size,
+		For: o.serves}
 	if o.name != "" {
 		u.Name = o.name
 	}
@@ -220,60 +220,4 @@ func (a *Commands) tellAttached(f clientgen.File) {
 	if text := foundIn(f); text != "" {
 		p.Line("  Found in it: %s.", text)
 	}
-}
-
-// Fetch is the command case fetch.
-func (a *Commands) Fetch() *cobra.Command {
-	var to string
-	c := &cobra.Command{Use: "fetch CASE FILE", Short: "Save a file of a case",
-		Long: "Save a file of a case, by its number or its name, in the current directory. No file is\noverwritten.",
-		Args: cobra.ExactArgs(2), Example: "  roundhouse case fetch C-1077 1 --to first.log\n" +
-			"  roundhouse case fetch C-1077 1 --to - | head -5",
-		RunE: func(cmd *cobra.Command, args []string) error {
-			c, err := a.Client()
-			if err != nil {
-				return err
-			}
-			f, err := named(cmd.Context(), c, args[0], args[1])
-			if err != nil {
-				return err
-			}
-			path := fmt.Sprintf("/cases/%s/files/%d/content", url.PathEscape(args[0]), f.Number)
-			if to == "-" {
-				return c.Copy(cmd.Context(), path, a.Stdout)
-			}
-			if to == "" {
-				to = filepath.Base(f.Name)
-			}
-			return a.save(cmd.Context(), c, path, to, f)
-		}}
-	c.Flags().StringVar(&to, "to", "", "the new file to write, or - for standard output; if left out, the file's own name")
-	return c
-}
-
-// save writes a file under a name that is not there yet, and leaves nothing half there.
-func (a *Commands) save(ctx context.Context, c *client.Client, path, to string, f clientgen.File) error {
-	if _, err := os.Lstat(to); err == nil {
-		return fmt.Errorf("%s is there already: give another name with --to", to)
-	}
-	part := filepath.Join(filepath.Dir(to), "."+rand.Text()+".part")
-	w, err := os.OpenFile(part, os.O_WRONLY|os.O_CREATE|os.O_EXCL, 0o600)
-	if err != nil {
-		return err
-	}
-	hash := sha256.New()
-	err = errors.Join(c.Copy(ctx, path, io.MultiWriter(w, hash)), w.Close())
-	if got := hex.EncodeToString(hash.Sum(nil)); err == nil && f.Sha256 != nil && got != *f.Sha256 {
-		err = fmt.Errorf("what arrived is not the file: its hash is %s, not %s. Fetch it again", got, *f.Sha256)
-	}
-	if err == nil {
-		err = os.Link(part, to) // which never overwrites
-	}
-	if err = errors.Join(err, os.Remove(part)); err != nil {
-		return err
-	}
-	if a.Format == "table" {
-		a.Printer().Line("Saved %s (%s).", to, corefiles.Bytes(f.Bytes))
-	}
-	return nil
 }

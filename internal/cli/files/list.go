@@ -97,7 +97,6 @@ func (a *Commands) print(ctx context.Context, list clientgen.Files) error {
 	}
 	if len(list.Items) == 0 && list.Hidden == 0 {
 		p.Line("No files. Add one with roundhouse case attach.")
-		return nil
 	}
 	if len(list.Items) > 0 {
 		p.Line("Times in %s\n", times.Name())
@@ -113,7 +112,68 @@ func (a *Commands) print(ctx context.Context, list clientgen.Files) error {
 		p.Line("%s not shown: only those on the case see %s.", app.Number(list.Hidden, "sensitive file"),
 			map[bool]string{true: "it", false: "them"}[list.Hidden == 1])
 	}
+	a.wanted(list.Wanted)
 	return nil
+}
+
+// wanted prints the files that the vendor wants, and how each stands.
+func (a *Commands) wanted(list []clientgen.WantedFile) {
+	if len(list) == 0 {
+		return
+	}
+	p := a.Printer()
+	p.Line("\nWanted by the vendor")
+	for _, w := range list {
+		how := ""
+		for _, s := range []*string{w.How, w.Where} {
+			if s != nil {
+				how += "; " + *s
+			}
+		}
+		switch {
+		case w.Sent:
+			how = ": sent"
+		case w.NotNeeded != nil:
+			how = fmt.Sprintf(": not needed, %s (%s)", *w.NotNeeded, app.Deref(w.NotNeededBy))
+		case len(w.Files) > 0:
+			how = fmt.Sprintf(": here as file %s, not sent yet", strings.Trim(strings.ReplaceAll(fmt.Sprint(w.Files), " ", ", "),
+				"[]"))
+		default:
+			how = ": missing" + how
+		}
+		p.Line("  %s%s", w.Name, how)
+	}
+}
+
+// NotNeeded is the command case not-needed.
+func (a *Commands) NotNeeded() *cobra.Command {
+	var text string
+	var again bool
+	c := &cobra.Command{Use: "not-needed CASE FILE", Short: "Say why the vendor does not get a file that it wants",
+		Args: cobra.ExactArgs(2), Example: "  roundhouse case not-needed C-1077 \"Log of the hour around it\" --text " +
+			"\"The vendor has it from its own side\"",
+		RunE: func(cmd *cobra.Command, args []string) error {
+			if (strings.TrimSpace(text) == "") != again {
+				return app.Usagef("give the reason with --text, or --again if it is needed after all")
+			}
+			c, err := a.Client()
+			if err != nil {
+				return err
+			}
+			body := clientgen.FileWaiver{Name: args[1], Reason: app.Some(strings.TrimSpace(text))}
+			res, err := c.WaiveFile(cmd.Context(), args[0], body)
+			if _, _, err := client.Read[struct{}](c, res, err); err != nil {
+				return err
+			}
+			list, err := listed(cmd.Context(), c, args[0])
+			if err == nil && a.Format == "table" {
+				a.wanted(list.Wanted)
+			}
+			return err
+		}}
+	c.Flags().StringVarP(&text, "text", "t", "", "the reason; recorded on the case")
+	c.Flags().BoolVar(&again, "again", false, "it is needed after all")
+	return c
 }
 
 // state is what is known of a file, in a few words.

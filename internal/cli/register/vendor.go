@@ -293,6 +293,11 @@ func (a *Commands) showPeople(f clientgen.VendorFacts) {
 		}
 		p.Line("\nOnly takes: %s", strings.Join(kinds, ", "))
 	}
+	titled(p, len(app.Deref(f.WantedFiles)), "Files it wants")
+	for _, x := range app.Deref(f.WantedFiles) {
+		p.Line("  %s (%s)%s", x.Name, words.Inline(words.Kinds.Of(x.Kind)), strings.TrimSuffix(": "+joined("; ",
+			app.Deref(x.How), app.Deref(x.Where)), ": "))
+	}
 	titled(p, len(app.Deref(f.Forms)), "Intake form")
 	for _, x := range app.Deref(f.Forms) {
 		line := fmt.Sprintf("  %-10s %-16s %s (%s, %s)", x.Kind, x.Key, x.Label, words.Inline(words.FieldTypes.Of(x.Type)),

@@ -1222,6 +1222,9 @@ type Case struct {
 	Earlier *[]EarlierRequest `json:"earlier,omitempty"`
 	Facts   Facts             `json:"facts"`
 
+	// FilesDue The files that the vendor wants with it and has not got
+	FilesDue *[]string `json:"files_due,omitempty"`
+
 	// First For a draft whose vendor is reached through another, whom to go to first
 	First      *GoFirst `json:"first,omitempty"`
 	GoOnReason *string  `json:"go_on_reason,omitempty"`
@@ -1880,6 +1883,9 @@ type File struct {
 	// Findings The first of them with their places; only when one file is shown
 	Findings *[]FileFinding `json:"findings,omitempty"`
 
+	// For Which of the files that the vendor wants it is
+	For *string `json:"for,omitempty"`
+
 	// Found What was found in it, by kind, stops first
 	Found []FoundKind `json:"found"`
 	Name  string      `json:"name"`
@@ -1911,7 +1917,10 @@ type File struct {
 
 // FileChange defines model for FileChange.
 type FileChange struct {
-	Caption   *string `json:"caption,omitempty"`
+	Caption *string `json:"caption,omitempty"`
+
+	// For Which of the files that the vendor wants it is; empty for none
+	For       *string `json:"for,omitempty"`
 	Sensitive *bool   `json:"sensitive,omitempty"`
 }
 
@@ -1959,11 +1968,22 @@ type FileSent struct {
 	State DeliveryState `json:"state"`
 }
 
+// FileWaiver defines model for FileWaiver.
+type FileWaiver struct {
+	Name string `json:"name"`
+
+	// Reason If left out, it is wanted again
+	Reason *string `json:"reason,omitempty"`
+}
+
 // Files defines model for Files.
 type Files struct {
 	// Hidden How many sensitive files there are besides, which you do not see
 	Hidden int    `json:"hidden"`
 	Items  []File `json:"items"`
+
+	// Wanted The files that the vendor wants with a case of this kind
+	Wanted []WantedFile `json:"wanted"`
 }
 
 // FilesToSend The numbers of the case's files that go with it, in this order
@@ -3383,8 +3403,24 @@ type VendorFacts struct {
 
 	// UsualTerms The targets of its contracts unless one says otherwise
 	UsualTerms *[]ContractTerm `json:"usual_terms,omitempty"`
-	Ways       *[]Way          `json:"ways,omitempty"`
-	Zone       string          `json:"zone"`
+
+	// WantedFiles The files that it wants with a case
+	WantedFiles *[]VendorFile `json:"wanted_files,omitempty"`
+	Ways        *[]Way        `json:"ways,omitempty"`
+	Zone        string        `json:"zone"`
+}
+
+// VendorFile defines model for VendorFile.
+type VendorFile struct {
+	// How Where to find it, or how to make it
+	How *string `json:"how,omitempty"`
+
+	// Kind A kind of case, or any
+	Kind string `json:"kind"`
+	Name string `json:"name"`
+
+	// Where Where it goes, if not with a message
+	Where *string `json:"where,omitempty"`
 }
 
 // VendorLevel defines model for VendorLevel.
@@ -3400,6 +3436,29 @@ type VendorLevel struct {
 // Vendors defines model for Vendors.
 type Vendors struct {
 	Items []Vendor `json:"items"`
+}
+
+// WantedFile defines model for WantedFile.
+type WantedFile struct {
+	// Due The vendor still waits for it
+	Due bool `json:"due"`
+
+	// Files The files of the case that are it
+	Files []int `json:"files"`
+
+	// How Where to find it, or how to make it
+	How  *string `json:"how,omitempty"`
+	Name string  `json:"name"`
+
+	// NotNeeded Why the vendor does not get it
+	NotNeeded   *string `json:"not_needed,omitempty"`
+	NotNeededBy *string `json:"not_needed_by,omitempty"`
+
+	// Sent One of them has reached the vendor
+	Sent bool `json:"sent"`
+
+	// Where Where it goes, if not with a message
+	Where *string `json:"where,omitempty"`
 }
 
 // Way defines model for Way.
@@ -4004,6 +4063,9 @@ type RefileJSONRequestBody = Refiling
 // TakeStepJSONRequestBody defines body for TakeStep for application/json ContentType.
 type TakeStepJSONRequestBody = Step
 
+// WaiveFileJSONRequestBody defines body for WaiveFile for application/json ContentType.
+type WaiveFileJSONRequestBody = FileWaiver
+
 // CheckJSONRequestBody defines body for Check for application/json ContentType.
 type CheckJSONRequestBody = CheckRequest
 
@@ -4416,6 +4478,11 @@ type ClientInterface interface {
 	// Corresponds with GET /cases/{case}/files (the `ListFiles` operationId).
 	ListFiles(ctx context.Context, pCase CaseName, reqEditors ...RequestEditorFn) (*http.Response, error)
 
+	// FetchFiles Fetch all files of a case in one zip archive, with a manifest
+	//
+	// Corresponds with GET /cases/{case}/files-archive (the `FetchFiles` operationId).
+	FetchFiles(ctx context.Context, pCase CaseName, reqEditors ...RequestEditorFn) (*http.Response, error)
+
 	// ShowFile Show a file, with what was found in it
 	//
 	// Corresponds with GET /cases/{case}/files/{file} (the `ShowFile` operationId).
@@ -4566,6 +4633,20 @@ type ClientInterface interface {
 	//
 	// Corresponds with POST /cases/{case}/steps (the `TakeStep` operationId).
 	TakeStep(ctx context.Context, pCase CaseName, params *TakeStepParams, body TakeStepJSONRequestBody, reqEditors ...RequestEditorFn) (*http.Response, error)
+
+	// WaiveFileWithBody Say that the vendor does not get a file that it wants, or gets it after all
+	//
+	// Takes any type of body and a specified content type.
+	//
+	// Corresponds with PUT /cases/{case}/wanted-files (the `WaiveFile` operationId).
+	WaiveFileWithBody(ctx context.Context, pCase CaseName, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*http.Response, error)
+
+	// WaiveFile Say that the vendor does not get a file that it wants, or gets it after all
+	//
+	// Takes a body of the `application/json` content type.
+	//
+	// Corresponds with PUT /cases/{case}/wanted-files (the `WaiveFile` operationId).
+	WaiveFile(ctx context.Context, pCase CaseName, body WaiveFileJSONRequestBody, reqEditors ...RequestEditorFn) (*http.Response, error)
 
 	// CheckWithBody Check a record without saving it
 	//
@@ -5827,6 +5908,21 @@ func (c *Client) ListFiles(ctx context.Context, pCase CaseName, reqEditors ...Re
 	return c.Client.Do(req)
 }
 
+// FetchFiles Fetch all files of a case in one zip archive, with a manifest
+//
+// Corresponds with GET /cases/{case}/files-archive (the `FetchFiles` operationId).
+func (c *Client) FetchFiles(ctx context.Context, pCase CaseName, reqEditors ...RequestEditorFn) (*http.Response, error) {
+	req, err := NewFetchFilesRequest(c.Server, pCase)
+	if err != nil {
+		return nil, err
+	}
+	req = req.WithContext(ctx)
+	if err := c.applyEditors(ctx, req, reqEditors); err != nil {
+		return nil, err
+	}
+	return c.Client.Do(req)
+}
+
 // ShowFile Show a file, with what was found in it
 //
 // Corresponds with GET /cases/{case}/files/{file} (the `ShowFile` operationId).
@@ -6178,6 +6274,40 @@ func (c *Client) TakeStepWithBody(ctx context.Context, pCase CaseName, params *T
 // Corresponds with POST /cases/{case}/steps (the `TakeStep` operationId).
 func (c *Client) TakeStep(ctx context.Context, pCase CaseName, params *TakeStepParams, body TakeStepJSONRequestBody, reqEditors ...RequestEditorFn) (*http.Response, error) {
 	req, err := NewTakeStepRequest(c.Server, pCase, params, body)
+	if err != nil {
+		return nil, err
+	}
+	req = req.WithContext(ctx)
+	if err := c.applyEditors(ctx, req, reqEditors); err != nil {
+		return nil, err
+	}
+	return c.Client.Do(req)
+}
+
+// WaiveFileWithBody Say that the vendor does not get a file that it wants, or gets it after all
+//
+// Takes any type of body and a specified content type.
+//
+// Corresponds with PUT /cases/{case}/wanted-files (the `WaiveFile` operationId).
+func (c *Client) WaiveFileWithBody(ctx context.Context, pCase CaseName, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*http.Response, error) {
+	req, err := NewWaiveFileRequestWithBody(c.Server, pCase, contentType, body)
+	if err != nil {
+		return nil, err
+	}
+	req = req.WithContext(ctx)
+	if err := c.applyEditors(ctx, req, reqEditors); err != nil {
+		return nil, err
+	}
+	return c.Client.Do(req)
+}
+
+// WaiveFile Say that the vendor does not get a file that it wants, or gets it after all
+//
+// Takes a body of the `application/json` content type.
+//
+// Corresponds with PUT /cases/{case}/wanted-files (the `WaiveFile` operationId).
+func (c *Client) WaiveFile(ctx context.Context, pCase CaseName, body WaiveFileJSONRequestBody, reqEditors ...RequestEditorFn) (*http.Response, error) {
+	req, err := NewWaiveFileRequest(c.Server, pCase, body)
 	if err != nil {
 		return nil, err
 	}
@@ -9378,6 +9508,40 @@ func NewListFilesRequest(server string, pCase CaseName) (*http.Request, error) {
 	return req, nil
 }
 
+// NewFetchFilesRequest constructs an http.Request for the FetchFiles method
+func NewFetchFilesRequest(server string, pCase CaseName) (*http.Request, error) {
+	var err error
+
+	var pathParam0 string
+
+	pathParam0, err = runtime.StyleParamWithOptions("simple", false, "case", pCase, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationPath, Type: "string", Format: ""})
+	if err != nil {
+		return nil, err
+	}
+
+	serverURL, err := url.Parse(server)
+	if err != nil {
+		return nil, err
+	}
+
+	operationPath := fmt.Sprintf("/cases/%s/files-archive", pathParam0)
+	if operationPath[0] == '/' {
+		operationPath = "." + operationPath
+	}
+
+	queryURL, err := serverURL.Parse(operationPath)
+	if err != nil {
+		return nil, err
+	}
+
+	req, err := http.NewRequest(http.MethodGet, queryURL.String(), nil)
+	if err != nil {
+		return nil, err
+	}
+
+	return req, nil
+}
+
 // NewShowFileRequest constructs an http.Request for the ShowFile method
 func NewShowFileRequest(server string, pCase CaseName, file FileNumber) (*http.Request, error) {
 	var err error
@@ -10111,6 +10275,53 @@ func NewTakeStepRequestWithBody(server string, pCase CaseName, params *TakeStepP
 		}
 
 	}
+
+	return req, nil
+}
+
+// NewWaiveFileRequest calls the generic WaiveFile builder with application/json body
+func NewWaiveFileRequest(server string, pCase CaseName, body WaiveFileJSONRequestBody) (*http.Request, error) {
+	var bodyReader io.Reader
+	buf, err := json.Marshal(body)
+	if err != nil {
+		return nil, err
+	}
+	bodyReader = bytes.NewReader(buf)
+	return NewWaiveFileRequestWithBody(server, pCase, "application/json", bodyReader)
+}
+
+// NewWaiveFileRequestWithBody constructs an http.Request for the WaiveFile method, with any body, and a specified content type
+func NewWaiveFileRequestWithBody(server string, pCase CaseName, contentType string, body io.Reader) (*http.Request, error) {
+	var err error
+
+	var pathParam0 string
+
+	pathParam0, err = runtime.StyleParamWithOptions("simple", false, "case", pCase, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationPath, Type: "string", Format: ""})
+	if err != nil {
+		return nil, err
+	}
+
+	serverURL, err := url.Parse(server)
+	if err != nil {
+		return nil, err
+	}
+
+	operationPath := fmt.Sprintf("/cases/%s/wanted-files", pathParam0)
+	if operationPath[0] == '/' {
+		operationPath = "." + operationPath
+	}
+
+	queryURL, err := serverURL.Parse(operationPath)
+	if err != nil {
+		return nil, err
+	}
+
+	req, err := http.NewRequest(http.MethodPut, queryURL.String(), body)
+	if err != nil {
+		return nil, err
+	}
+
+	req.Header.Add("Content-Type", contentType)
 
 	return req, nil
 }
@@ -13684,6 +13895,13 @@ type ClientWithResponsesInterface interface {
 	// Corresponds with GET /cases/{case}/files (the `ListFiles` operationId).
 	ListFilesWithResponse(ctx context.Context, pCase CaseName, reqEditors ...RequestEditorFn) (*ListFilesResponse, error)
 
+	// FetchFilesWithResponse Fetch all files of a case in one zip archive, with a manifest
+	//
+	// Returns a wrapper object for the known response body format(s).
+	//
+	// Corresponds with GET /cases/{case}/files-archive (the `FetchFiles` operationId).
+	FetchFilesWithResponse(ctx context.Context, pCase CaseName, reqEditors ...RequestEditorFn) (*FetchFilesResponse, error)
+
 	// ShowFileWithResponse Show a file, with what was found in it
 	//
 	// Returns a wrapper object for the known response body format(s).
@@ -13840,6 +14058,20 @@ type ClientWithResponsesInterface interface {
 	//
 	// Corresponds with POST /cases/{case}/steps (the `TakeStep` operationId).
 	TakeStepWithResponse(ctx context.Context, pCase CaseName, params *TakeStepParams, body TakeStepJSONRequestBody, reqEditors ...RequestEditorFn) (*TakeStepResponse, error)
+
+	// WaiveFileWithBodyWithResponse Say that the vendor does not get a file that it wants, or gets it after all
+	//
+	// Takes any type of body and a specified content type, and returns a wrapper object for the known response body format(s).
+	//
+	// Corresponds with PUT /cases/{case}/wanted-files (the `WaiveFile` operationId).
+	WaiveFileWithBodyWithResponse(ctx context.Context, pCase CaseName, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*WaiveFileResponse, error)
+
+	// WaiveFileWithResponse Say that the vendor does not get a file that it wants, or gets it after all
+	//
+	// Takes a body of the `application/json` content type, and returns a wrapper object for the known response body format(s).
+	//
+	// Corresponds with PUT /cases/{case}/wanted-files (the `WaiveFile` operationId).
+	WaiveFileWithResponse(ctx context.Context, pCase CaseName, body WaiveFileJSONRequestBody, reqEditors ...RequestEditorFn) (*WaiveFileResponse, error)
 
 	// CheckWithBodyWithResponse Check a record without saving it
 	//
@@ -15835,6 +16067,47 @@ func (r ListFilesResponse) ContentType() string {
 	return ""
 }
 
+type FetchFilesResponse struct {
+	Body         []byte
+	HTTPResponse *http.Response
+	// ApplicationproblemJSONDefault the response for an HTTP default `application/problem+json` response
+	ApplicationproblemJSONDefault *Problem
+}
+
+// GetApplicationproblemJSONDefault returns the response for an HTTP default `application/problem+json` response
+func (r FetchFilesResponse) GetApplicationproblemJSONDefault() *Problem {
+	return r.ApplicationproblemJSONDefault
+}
+
+// GetBody returns the raw response body bytes
+func (r FetchFilesResponse) GetBody() []byte {
+	return r.Body
+}
+
+// Status returns HTTPResponse.Status
+func (r FetchFilesResponse) Status() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Status
+	}
+	return http.StatusText(0)
+}
+
+// StatusCode returns HTTPResponse.StatusCode
+func (r FetchFilesResponse) StatusCode() int {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.StatusCode
+	}
+	return 0
+}
+
+// ContentType is a convenience method to retrieve the Content-Type value from the HTTP response headers
+func (r FetchFilesResponse) ContentType() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Header.Get("Content-Type")
+	}
+	return ""
+}
+
 type ShowFileResponse struct {
 	Body         []byte
 	HTTPResponse *http.Response
@@ -16427,6 +16700,47 @@ func (r TakeStepResponse) StatusCode() int {
 
 // ContentType is a convenience method to retrieve the Content-Type value from the HTTP response headers
 func (r TakeStepResponse) ContentType() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Header.Get("Content-Type")
+	}
+	return ""
+}
+
+type WaiveFileResponse struct {
+	Body         []byte
+	HTTPResponse *http.Response
+	// ApplicationproblemJSONDefault the response for an HTTP default `application/problem+json` response
+	ApplicationproblemJSONDefault *Problem
+}
+
+// GetApplicationproblemJSONDefault returns the response for an HTTP default `application/problem+json` response
+func (r WaiveFileResponse) GetApplicationproblemJSONDefault() *Problem {
+	return r.ApplicationproblemJSONDefault
+}
+
+// GetBody returns the raw response body bytes
+func (r WaiveFileResponse) GetBody() []byte {
+	return r.Body
+}
+
+// Status returns HTTPResponse.Status
+func (r WaiveFileResponse) Status() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Status
+	}
+	return http.StatusText(0)
+}
+
+// StatusCode returns HTTPResponse.StatusCode
+func (r WaiveFileResponse) StatusCode() int {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.StatusCode
+	}
+	return 0
+}
+
+// ContentType is a convenience method to retrieve the Content-Type value from the HTTP response headers
+func (r WaiveFileResponse) ContentType() string {
 	if r.HTTPResponse != nil {
 		return r.HTTPResponse.Header.Get("Content-Type")
 	}
@@ -19991,6 +20305,19 @@ func (c *ClientWithResponses) ListFilesWithResponse(ctx context.Context, pCase C
 	return ParseListFilesResponse(rsp)
 }
 
+// FetchFilesWithResponse Fetch all files of a case in one zip archive, with a manifest
+//
+// Returns a wrapper object for the known response body format(s).
+//
+// Corresponds with GET /cases/{case}/files-archive (the `FetchFiles` operationId).
+func (c *ClientWithResponses) FetchFilesWithResponse(ctx context.Context, pCase CaseName, reqEditors ...RequestEditorFn) (*FetchFilesResponse, error) {
+	rsp, err := c.FetchFiles(ctx, pCase, reqEditors...)
+	if err != nil {
+		return nil, err
+	}
+	return ParseFetchFilesResponse(rsp)
+}
+
 // ShowFileWithResponse Show a file, with what was found in it
 //
 // Returns a wrapper object for the known response body format(s).
@@ -20272,6 +20599,32 @@ func (c *ClientWithResponses) TakeStepWithResponse(ctx context.Context, pCase Ca
 		return nil, err
 	}
 	return ParseTakeStepResponse(rsp)
+}
+
+// WaiveFileWithBodyWithResponse Say that the vendor does not get a file that it wants, or gets it after all
+//
+// Takes any type of body and a specified content type, and returns a wrapper object for the known response body format(s).
+//
+// Corresponds with PUT /cases/{case}/wanted-files (the `WaiveFile` operationId).
+func (c *ClientWithResponses) WaiveFileWithBodyWithResponse(ctx context.Context, pCase CaseName, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*WaiveFileResponse, error) {
+	rsp, err := c.WaiveFileWithBody(ctx, pCase, contentType, body, reqEditors...)
+	if err != nil {
+		return nil, err
+	}
+	return ParseWaiveFileResponse(rsp)
+}
+
+// WaiveFileWithResponse Say that the vendor does not get a file that it wants, or gets it after all
+//
+// Takes a body of the `application/json` content type, and returns a wrapper object for the known response body format(s).
+//
+// Corresponds with PUT /cases/{case}/wanted-files (the `WaiveFile` operationId).
+func (c *ClientWithResponses) WaiveFileWithResponse(ctx context.Context, pCase CaseName, body WaiveFileJSONRequestBody, reqEditors ...RequestEditorFn) (*WaiveFileResponse, error) {
+	rsp, err := c.WaiveFile(ctx, pCase, body, reqEditors...)
+	if err != nil {
+		return nil, err
+	}
+	return ParseWaiveFileResponse(rsp)
 }
 
 // CheckWithBodyWithResponse Check a record without saving it
@@ -22510,6 +22863,32 @@ func ParseListFilesResponse(rsp *http.Response) (*ListFilesResponse, error) {
 	return response, nil
 }
 
+// ParseFetchFilesResponse parses an HTTP response from a FetchFilesWithResponse call
+func ParseFetchFilesResponse(rsp *http.Response) (*FetchFilesResponse, error) {
+	bodyBytes, err := io.ReadAll(rsp.Body)
+	defer func() { _ = rsp.Body.Close() }()
+	if err != nil {
+		return nil, err
+	}
+
+	response := &FetchFilesResponse{
+		Body:         bodyBytes,
+		HTTPResponse: rsp,
+	}
+
+	switch {
+	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && true:
+		var dest Problem
+		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
+			return nil, err
+		}
+		response.ApplicationproblemJSONDefault = &dest
+
+	}
+
+	return response, nil
+}
+
 // ParseShowFileResponse parses an HTTP response from a ShowFileWithResponse call
 func ParseShowFileResponse(rsp *http.Response) (*ShowFileResponse, error) {
 	bodyBytes, err := io.ReadAll(rsp.Body)
@@ -22962,6 +23341,35 @@ func ParseTakeStepResponse(rsp *http.Response) (*TakeStepResponse, error) {
 			headers.ETag = &value
 		}
 		response.Headers200 = &headers
+	}
+
+	return response, nil
+}
+
+// ParseWaiveFileResponse parses an HTTP response from a WaiveFileWithResponse call
+func ParseWaiveFileResponse(rsp *http.Response) (*WaiveFileResponse, error) {
+	bodyBytes, err := io.ReadAll(rsp.Body)
+	defer func() { _ = rsp.Body.Close() }()
+	if err != nil {
+		return nil, err
+	}
+
+	response := &WaiveFileResponse{
+		Body:         bodyBytes,
+		HTTPResponse: rsp,
+	}
+
+	switch {
+	case rsp.StatusCode == 204:
+		break // No content-type
+
+	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && true:
+		var dest Problem
+		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
+			return nil, err
+		}
+		response.ApplicationproblemJSONDefault = &dest
+
 	}
 
 	return response, nil

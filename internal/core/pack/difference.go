@@ -32,7 +32,8 @@ func (d Difference) String() string {
 var known = map[string][]string{"levels": {"label"}, "status_words": {"word"}, "ways": {"channel", "address", "area"},
 	"limits": {"channel"},
 	"people": {"name"}, "ladder": {"role", "name"},
-	"forms": {"kind", "key"}, "usual_terms": {"deadline", "level", "kind", "channel", "country"}}
+	"forms": {"kind", "key"}, "wanted_files": {"kind", "name"},
+	"usual_terms": {"deadline", "level", "kind", "channel", "country"}}
 
 // Differences are all between two packs, member by member in the order in which
 // packs are written; none where they say the same.

@@ -48,6 +48,8 @@ type Vendor struct {
 	Ladder []Rung      `json:"ladder,omitempty"`
 	Takes  []string    `json:"takes,omitempty"` // kinds of case; none: all
 	Forms  []FormField `json:"forms,omitempty"`
+	// WantedFiles are the files that it wants with a case.
+	WantedFiles []WantedFile `json:"wanted_files,omitempty"`
 	// UsualTerms are what its contracts promise, unless one says otherwise; a new contract can begin with them.
 	UsualTerms []Term `json:"usual_terms,omitempty"`
 	// LoginHow says how one of ours gets a login there, and how long that takes.
@@ -127,6 +129,24 @@ func (v Vendor) FilesBy(channel route.Kind) (l files.Limit) {
 		}
 	}
 	return l
+}
+
+// WantedFile is a file that the vendor wants with cases of a kind.
+type WantedFile struct {
+	Kind  string `json:"kind"` // of case, or any
+	Name  string `json:"name"`
+	How   string `json:"how,omitempty"`   // where it is found, or how it is made
+	Where string `json:"where,omitempty"` // where it goes, where not with a message
+}
+
+// Wants are the files that it wants with a case of a kind.
+func (v Vendor) Wants(kind string) (out []WantedFile) {
+	for _, x := range v.WantedFiles {
+		if x.Kind == kind || x.Kind == "any" {
+			out = append(out, x)
+		}
+	}
+	return out
 }
 
 // Contact is one of the vendor's people.

@@ -53,6 +53,7 @@ func (v Vendor) Check() []Fault {
 	}
 	v.checkLadder(&f)
 	v.checkForms(&f)
+	v.checkWanted(&f)
 	v.checkAccess(&f)
 	for _, x := range CheckTerms(v.UsualTerms, false) {
 		x.Field = "usual_" + x.Field
@@ -82,6 +83,19 @@ func (v Vendor) checkLimits(f *faults) {
 			f.add(at+".text", "a text has 500 to 1000000 bytes; leave it out if there is no limit")
 		}
 		oneOf(f, at+".letters", x.Letters, LettersOf)
+	}
+}
+
+func (v Vendor) checkWanted(f *faults) {
+	for i, x := range v.WantedFiles {
+		at := fmt.Sprintf("wanted_files[%d]", i)
+		must(f, at+".kind", x.Kind, append([]string{"any"}, Kinds...))
+		f.name(at+".name", x.Name)
+		f.short(at+".how", x.How)
+		f.short(at+".where", x.Where)
+		if slices.ContainsFunc(v.WantedFiles[:i], func(o WantedFile) bool { return o.Name == x.Name && o.Kind == x.Kind }) {
+			f.add(at+".name", "%s is listed twice", clip(x.Name))
+		}
 	}
 }
 

@@ -28,6 +28,7 @@ var attachments = []struct {
 	title, person, name, caption string
 	bundle                       []string
 	sensitive                    bool
+	serves                       string // which of the files that the vendor wants it is
 }{
 	{title: "Snapshots of the timetable database take two hours", person: "ragna@saltmarsh.example", name: "snapshots.log",
 		caption: "The night of 12 October"},
@@ -37,7 +38,7 @@ var attachments = []struct {
 		caption: "Bookings that the counter could not look up", sensitive: true},
 	{title: "Controller B restarts under snapshot load", person: "ragna@saltmarsh.example",
 		name: "bundle-gannetholm-1.tar.gz", caption: "Support bundle, taken right after restart 6",
-		bundle: []string{"controller-b.log", "array.conf"}},
+		bundle: []string{"controller-b.log", "array.conf"}, serves: "Support bundle"},
 }
 
 // Add adds the files to their cases, and keeps them in a folder.
@@ -70,7 +71,7 @@ func Add(ctx context.Context, d *whole.Desk, st *db.Store, folder string) error 
 			}
 		}
 		up, err := d.Files.Begin(ctx, who, fmt.Sprintf("C-%d", number), files.Offered{Name: x.name, Caption: x.caption,
-			Bytes: int64(len(raw)), Sensitive: x.sensitive})
+			Bytes: int64(len(raw)), Sensitive: x.sensitive, For: x.serves})
 		if err != nil {
 			return err
 		}

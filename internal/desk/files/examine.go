@@ -289,7 +289,7 @@ func (d *Files) mask(ctx context.Context, a desk.Actor, f File, content *os.File
 	if err := d.folder.Room(c.Bytes); err != nil {
 		return f, err
 	}
-	c.CaseID, c.AddedBy, c.BeganAt, c.MadeFrom = f.CaseID, a.ID, d.Now(), &f.ID
+	c.CaseID, c.AddedBy, c.BeganAt, c.MadeFrom, c.Serves = f.CaseID, a.ID, d.Now(), &f.ID, f.Serves
 	if err := d.begin(ctx, &c); err != nil {
 		return f, err
 	}

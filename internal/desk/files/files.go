@@ -73,6 +73,8 @@ type Offered struct {
 	Name, Caption string
 	Bytes         int64
 	Sensitive     bool
+	// For is which of the files that the vendor wants it is; empty for none.
+	For string
 }
 
 // Begin makes room for a file of a case that is then sent piece by piece.
@@ -88,6 +90,9 @@ func (d *Files) Begin(ctx context.Context, a desk.Actor, caseName string, o Offe
 		return File{}, err
 	}
 	f, err := check(o)
+	if err == nil && o.For != "" {
+		err = d.wants(ctx, a, caseName, "for", o.For)
+	}
 	if err != nil {
 		return File{}, err
 	}
@@ -144,7 +149,7 @@ func check(o Offered) (f File, err error) {
 	if len(wrong) > 0 {
 		return f, &desk.Invalid{Fields: wrong}
 	}
-	return File{Name: name, Caption: caption, Bytes: o.Bytes, Sensitive: o.Sensitive}, nil
+	return File{Name: name, Caption: caption, Bytes: o.Bytes, Sensitive: o.Sensitive, Serves: o.For}, nil
 }
 
 func captionOf(s string) (string, error) {
@@ -340,55 +345,4 @@ func (d *Files) Bytes(key string) (*os.File, error) {
 		return nil, ErrNoFolder
 	}
 	return d.folder.Open(key)
-}
-
-// Edit is what people change of a file; nil leaves it as it is.
-type Edit struct {
-	Caption   *string
-	Sensitive *bool
-}
-
-// Change changes what people say of a file. A file that everybody sees can become sensitive, and the other way round,
-// by those who see it; that is a line of the record.
-func (d *Files) Change(ctx context.Context, a desk.Actor, caseName string, number int, e Edit) (f File, err error) {
-	if err := a.May(access.Work); err != nil {
-		return f, err
-	}
-	if f, err = d.One(ctx, a, caseName, number); err != nil {
-		return f, err
-	}
-	if e.Caption != nil {
-		if *e.Caption, err = captionOf(*e.Caption); err != nil {
-			return f, err
-		}
-	}
-	err = d.db.Do(ctx, func(tx *db.Tx) error {
-		return d.cases.Change(ctx, tx, f.CaseID, &a, func(w *cases.Work) error {
-			if f, err = filesdb.ByNumber(ctx, tx, f.CaseID, number); err != nil {
-				return err
-			}
-			said := ""
-			if e.Caption != nil && *e.Caption != f.Caption {
-				f.Caption = *e.Caption
-				said = fmt.Sprintf("File %d has a new caption.", number)
-				if !f.Sensitive && f.Caption != "" {
-					said = fmt.Sprintf("File %d has a new caption: %s", number, f.Caption)
-				}
-			}
-			if e.Sensitive != nil && *e.Sensitive != f.Sensitive {
-				f.Sensitive = *e.Sensitive
-				said = strings.TrimSpace(said + "\n" + map[bool]string{
-					true:  fmt.Sprintf("File %d is sensitive now: only those on the case see it.", number),
-					false: fmt.Sprintf("File %d is no longer sensitive.", number)}[f.Sensitive])
-			}
-			if said == "" {
-				return nil
-			}
-			if _, err := w.Changed(ctx, said, nil); err != nil {
-				return err
-			}
-			return filesdb.Describe(ctx, tx, f)
-		})
-	})
-	return f, err
 }

@@ -6,7 +6,7 @@ import (
 	"fmt"
 
 	"roundhouse.example/internal/access"
-	"roundhouse.example/internal/core/register"
+	"roundhouse.example/internal/core/whom"
 	"roundhouse.example/internal/core/words"
 	"roundhouse.example/internal/desk"
 	"roundhouse.example/internal/store/db"
@@ -35,7 +35,7 @@ func (d *Filing) Whom(ctx context.Context, a desk.Actor, text string) (out []Can
 	if err != nil {
 		return nil, err
 	}
-	for _, c := range register.Whom(signs) {
+	for _, c := range whom.Whom(signs) {
 		x := Candidate{}
 		if x.Vendor, err = registerdb.VendorByID(ctx, d.db.DB, c.Vendor); err != nil {
 			return nil, err

@@ -3,6 +3,7 @@ package pages
 import (
 	"context"
 
+	"roundhouse.example/internal/core/casework"
 	"roundhouse.example/internal/desk"
 	"roundhouse.example/internal/desk/enclosing"
 	casesdb "roundhouse.example/internal/store/cases"
@@ -18,6 +19,17 @@ func (d *Pages) withFiles(ctx context.Context, q db.Querier, a desk.Actor, c *ca
 			return err
 		}
 		v.Files = append(v.Files, limit)
+	}
+	if c.State.Live() || c.State == casework.Draft {
+		wanted, err := enclosing.WantedFiles(ctx, q, v.Filing.Vendor.Profile.V, c)
+		if err != nil {
+			return err
+		}
+		for _, w := range wanted {
+			if w.Due() {
+				v.FilesDue = append(v.FilesDue, w.Name)
+			}
+		}
 	}
 	if len(v.Deliveries) == 0 {
 		return nil

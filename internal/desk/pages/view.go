@@ -43,8 +43,10 @@ type View struct {
 	Carried    map[int64]filing.Carried // of the deliveries that a person takes there
 	Routes     []route.Route            // by which it can go, the usual one first
 	// Files is what each of the routes takes of files, and Enclosed are the files of each delivery.
-	Files      []files.Limit
-	Enclosed   map[int64][]filesdb.Enclosed
+	Files    []files.Limit
+	Enclosed map[int64][]filesdb.Enclosed
+	// FilesDue are the files that the vendor wants with it and has not got.
+	FilesDue   []string
 	Confirmed  []casesdb.Confirmed
 	Level      *registerdb.Level
 	Contract   *registerdb.Contract

@@ -1074,6 +1074,9 @@ type Case struct {
 	Earlier *[]EarlierRequest `json:"earlier,omitempty"`
 	Facts   Facts             `json:"facts"`
 
+	// FilesDue The files that the vendor wants with it and has not got
+	FilesDue *[]string `json:"files_due,omitempty"`
+
 	// First For a draft whose vendor is reached through another, whom to go to first
 	First      *GoFirst `json:"first,omitempty"`
 	GoOnReason *string  `json:"go_on_reason,omitempty"`
@@ -1697,6 +1700,9 @@ type File struct {
 	// Findings The first of them with their places; only when one file is shown
 	Findings *[]FileFinding `json:"findings,omitempty"`
 
+	// For Which of the files that the vendor wants it is
+	For *string `json:"for,omitempty"`
+
 	// Found What was found in it, by kind, stops first
 	Found []FoundKind `json:"found"`
 	Name  string      `json:"name"`
@@ -1728,7 +1734,10 @@ type File struct {
 
 // FileChange defines model for FileChange.
 type FileChange struct {
-	Caption   *string `json:"caption,omitempty"`
+	Caption *string `json:"caption,omitempty"`
+
+	// For Which of the files that the vendor wants it is; empty for none
+	For       *string `json:"for,omitempty"`
 	Sensitive *bool   `json:"sensitive,omitempty"`
 }
 
@@ -1776,11 +1785,22 @@ type FileSent struct {
 	State DeliveryState `json:"state"`
 }
 
+// FileWaiver defines model for FileWaiver.
+type FileWaiver struct {
+	Name string `json:"name"`
+
+	// Reason If left out, it is wanted again
+	Reason *string `json:"reason,omitempty"`
+}
+
 // Files defines model for Files.
 type Files struct {
 	// Hidden How many sensitive files there are besides, which you do not see
 	Hidden int    `json:"hidden"`
 	Items  []File `json:"items"`
+
+	// Wanted The files that the vendor wants with a case of this kind
+	Wanted []WantedFile `json:"wanted"`
 }
 
 // FilesToSend The numbers of the case's files that go with it, in this order
@@ -3055,6 +3075,19 @@ type VendorContract struct {
 // VendorFacts defines model for VendorFacts.
 type VendorFacts = register.Vendor
 
+// VendorFile defines model for VendorFile.
+type VendorFile struct {
+	// How Where to find it, or how to make it
+	How *string `json:"how,omitempty"`
+
+	// Kind A kind of case, or any
+	Kind string `json:"kind"`
+	Name string `json:"name"`
+
+	// Where Where it goes, if not with a message
+	Where *string `json:"where,omitempty"`
+}
+
 // VendorLevel defines model for VendorLevel.
 type VendorLevel struct {
 	Channels      *[]string `json:"channels,omitempty"`
@@ -3068,6 +3101,29 @@ type VendorLevel struct {
 // Vendors defines model for Vendors.
 type Vendors struct {
 	Items []Vendor `json:"items"`
+}
+
+// WantedFile defines model for WantedFile.
+type WantedFile struct {
+	// Due The vendor still waits for it
+	Due bool `json:"due"`
+
+	// Files The files of the case that are it
+	Files []int `json:"files"`
+
+	// How Where to find it, or how to make it
+	How  *string `json:"how,omitempty"`
+	Name string  `json:"name"`
+
+	// NotNeeded Why the vendor does not get it
+	NotNeeded   *string `json:"not_needed,omitempty"`
+	NotNeededBy *string `json:"not_needed_by,omitempty"`
+
+	// Sent One of them has reached the vendor
+	Sent bool `json:"sent"`
+
+	// Where Where it goes, if not with a message
+	Where *string `json:"where,omitempty"`
 }
 
 // Way defines model for Way.
@@ -3672,6 +3728,9 @@ type RefileJSONRequestBody = Refiling
 // TakeStepJSONRequestBody defines body for TakeStep for application/json ContentType.
 type TakeStepJSONRequestBody = Step
 
+// WaiveFileJSONRequestBody defines body for WaiveFile for application/json ContentType.
+type WaiveFileJSONRequestBody = FileWaiver
+
 // CheckJSONRequestBody defines body for Check for application/json ContentType.
 type CheckJSONRequestBody = CheckRequest
 
@@ -3836,6 +3895,9 @@ type ServerInterface interface {
 	// ListFiles List the files of a case
 	// (GET /cases/{case}/files)
 	ListFiles(c *gin.Context, pCase CaseName)
+	// FetchFiles Fetch all files of a case in one zip archive, with a manifest
+	// (GET /cases/{case}/files-archive)
+	FetchFiles(c *gin.Context, pCase CaseName)
 	// ShowFile Show a file, with what was found in it
 	// (GET /cases/{case}/files/{file})
 	ShowFile(c *gin.Context, pCase CaseName, file FileNumber)
@@ -3872,6 +3934,9 @@ type ServerInterface interface {
 	// TakeStep Take a step on a case
 	// (POST /cases/{case}/steps)
 	TakeStep(c *gin.Context, pCase CaseName, params TakeStepParams)
+	// WaiveFile Say that the vendor does not get a file that it wants, or gets it after all
+	// (PUT /cases/{case}/wanted-files)
+	WaiveFile(c *gin.Context, pCase CaseName)
 	// Check Check a record without saving it
 	// (POST /check)
 	Check(c *gin.Context)
@@ -5264,6 +5329,31 @@ func (siw *ServerInterfaceWrapper) ListFiles(c *gin.Context) {
 	siw.Handler.ListFiles(c, pCase)
 }
 
+// FetchFiles operation middleware
+func (siw *ServerInterfaceWrapper) FetchFiles(c *gin.Context) {
+
+	var err error
+	_ = err
+
+	// ------------- Path parameter "case" -------------
+	var pCase CaseName
+
+	err = runtime.BindStyledParameterWithOptions("simple", "case", c.Param("case"), &pCase, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "string", Format: "", ValueIsUnescaped: true})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter case: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	for _, middleware := range siw.HandlerMiddlewares {
+		middleware(c)
+		if c.IsAborted() {
+			return
+		}
+	}
+
+	siw.Handler.FetchFiles(c, pCase)
+}
+
 // ShowFile operation middleware
 func (siw *ServerInterfaceWrapper) ShowFile(c *gin.Context) {
 
@@ -5863,6 +5953,31 @@ func (siw *ServerInterfaceWrapper) TakeStep(c *gin.Context) {
 	}
 
 	siw.Handler.TakeStep(c, pCase, params)
+}
+
+// WaiveFile operation middleware
+func (siw *ServerInterfaceWrapper) WaiveFile(c *gin.Context) {
+
+	var err error
+	_ = err
+
+	// ------------- Path parameter "case" -------------
+	var pCase CaseName
+
+	err = runtime.BindStyledParameterWithOptions("simple", "case", c.Param("case"), &pCase, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "string", Format: "", ValueIsUnescaped: true})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter case: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	for _, middleware := range siw.HandlerMiddlewares {
+		middleware(c)
+		if c.IsAborted() {
+			return
+		}
+	}
+
+	siw.Handler.WaiveFile(c, pCase)
 }
 
 // Check operation middleware
@@ -8104,6 +8219,7 @@ func RegisterHandlersWithOptions(router gin.IRouter, si ServerInterface, options
 	router.POST(options.BaseURL+"/cases/:case/deliveries/:delivery/decision", wrapper.DecideDelivery)
 	router.GET(options.BaseURL+"/cases/:case/entries", wrapper.ListEntries)
 	router.GET(options.BaseURL+"/cases/:case/files", wrapper.ListFiles)
+	router.GET(options.BaseURL+"/cases/:case/files-archive", wrapper.FetchFiles)
 	router.GET(options.BaseURL+"/cases/:case/files/:file", wrapper.ShowFile)
 	router.PATCH(options.BaseURL+"/cases/:case/files/:file", wrapper.ChangeFile)
 	router.GET(options.BaseURL+"/cases/:case/files/:file/content", wrapper.FetchFile)
@@ -8116,6 +8232,7 @@ func RegisterHandlersWithOptions(router gin.IRouter, si ServerInterface, options
 	router.POST(options.BaseURL+"/cases/:case/references", wrapper.SetReference)
 	router.POST(options.BaseURL+"/cases/:case/refiling", wrapper.Refile)
 	router.POST(options.BaseURL+"/cases/:case/steps", wrapper.TakeStep)
+	router.PUT(options.BaseURL+"/cases/:case/wanted-files", wrapper.WaiveFile)
 	router.POST(options.BaseURL+"/check", wrapper.Check)
 	router.GET(options.BaseURL+"/consents", wrapper.ListConsents)
 	router.GET(options.BaseURL+"/contracts", wrapper.ListContracts)
@@ -9316,6 +9433,51 @@ func (response ListFilesdefaultApplicationProblemPlusJSONResponse) VisitListFile
 	return err
 }
 
+type FetchFilesRequestObject struct {
+	Case CaseName `json:"case"`
+}
+
+type FetchFilesResponseObject interface {
+	VisitFetchFilesResponse(w http.ResponseWriter) error
+}
+
+type FetchFiles200ApplicationzipResponse struct {
+	Body          io.Reader
+	ContentLength int64
+}
+
+func (response FetchFiles200ApplicationzipResponse) VisitFetchFilesResponse(w http.ResponseWriter) error {
+
+	w.Header().Set("Content-Type", "application/zip")
+	if response.ContentLength != 0 {
+		w.Header().Set("Content-Length", fmt.Sprint(response.ContentLength))
+	}
+	w.WriteHeader(200)
+
+	if closer, ok := response.Body.(io.ReadCloser); ok {
+		defer closer.Close()
+	}
+	_, err := io.Copy(w, response.Body)
+	return err
+}
+
+type FetchFilesdefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response FetchFilesdefaultApplicationProblemPlusJSONResponse) VisitFetchFilesResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/problem+json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
 type ShowFileRequestObject struct {
 	Case CaseName   `json:"case"`
 	File FileNumber `json:"file"`
@@ -9870,6 +10032,40 @@ type TakeStepdefaultApplicationProblemPlusJSONResponse struct {
 }
 
 func (response TakeStepdefaultApplicationProblemPlusJSONResponse) VisitTakeStepResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/problem+json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type WaiveFileRequestObject struct {
+	Case CaseName `json:"case"`
+	Body *WaiveFileJSONRequestBody
+}
+
+type WaiveFileResponseObject interface {
+	VisitWaiveFileResponse(w http.ResponseWriter) error
+}
+
+type WaiveFile204Response struct {
+}
+
+func (response WaiveFile204Response) VisitWaiveFileResponse(w http.ResponseWriter) error {
+	w.WriteHeader(204)
+	return nil
+}
+
+type WaiveFiledefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response WaiveFiledefaultApplicationProblemPlusJSONResponse) VisitWaiveFileResponse(w http.ResponseWriter) error {
 
 	var buf bytes.Buffer
 	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
@@ -12641,6 +12837,9 @@ type StrictServerInterface interface {
 	// ListFiles List the files of a case
 	// (GET /cases/{case}/files)
 	ListFiles(ctx context.Context, request ListFilesRequestObject) (ListFilesResponseObject, error)
+	// FetchFiles Fetch all files of a case in one zip archive, with a manifest
+	// (GET /cases/{case}/files-archive)
+	FetchFiles(ctx context.Context, request FetchFilesRequestObject) (FetchFilesResponseObject, error)
 	// ShowFile Show a file, with what was found in it
 	// (GET /cases/{case}/files/{file})
 	ShowFile(ctx context.Context, request ShowFileRequestObject) (ShowFileResponseObject, error)
@@ -12677,6 +12876,9 @@ type StrictServerInterface interface {
 	// TakeStep Take a step on a case
 	// (POST /cases/{case}/steps)
 	TakeStep(ctx context.Context, request TakeStepRequestObject) (TakeStepResponseObject, error)
+	// WaiveFile Say that the vendor does not get a file that it wants, or gets it after all
+	// (PUT /cases/{case}/wanted-files)
+	WaiveFile(ctx context.Context, request WaiveFileRequestObject) (WaiveFileResponseObject, error)
 	// Check Check a record without saving it
 	// (POST /check)
 	Check(ctx context.Context, request CheckRequestObject) (CheckResponseObject, error)
@@ -13829,6 +14031,32 @@ func (sh *strictHandler) ListFiles(ctx *gin.Context, pCase CaseName) {
 	}
 }
 
+// FetchFiles operation middleware
+func (sh *strictHandler) FetchFiles(ctx *gin.Context, pCase CaseName) {
+	var request FetchFilesRequestObject
+
+	request.Case = pCase
+
+	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.FetchFiles(ctx, request.(FetchFilesRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "FetchFiles")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		sh.options.HandlerErrorFunc(ctx, err)
+	} else if validResponse, ok := response.(FetchFilesResponseObject); ok {
+		if err := validResponse.VisitFetchFilesResponse(ctx.Writer); err != nil {
+			sh.options.ResponseErrorHandlerFunc(ctx, err)
+		}
+	} else if response != nil {
+		sh.options.ResponseErrorHandlerFunc(ctx, fmt.Errorf("unexpected response type: %T", response))
+	}
+}
+
 // ShowFile operation middleware
 func (sh *strictHandler) ShowFile(ctx *gin.Context, pCase CaseName, file FileNumber) {
 	var request ShowFileRequestObject
@@ -14310,6 +14538,50 @@ func (sh *strictHandler) TakeStep(ctx *gin.Context, pCase CaseName, params TakeS
 		sh.options.HandlerErrorFunc(ctx, err)
 	} else if validResponse, ok := response.(TakeStepResponseObject); ok {
 		if err := validResponse.VisitTakeStepResponse(ctx.Writer); err != nil {
+			sh.options.ResponseErrorHandlerFunc(ctx, err)
+		}
+	} else if response != nil {
+		sh.options.ResponseErrorHandlerFunc(ctx, fmt.Errorf("unexpected response type: %T", response))
+	}
+}
+
+// WaiveFile operation middleware
+func (sh *strictHandler) WaiveFile(ctx *gin.Context, pCase CaseName) {
+	var request WaiveFileRequestObject
+
+	request.Case = pCase
+
+	var body WaiveFileJSONRequestBody
+	var err error
+	// A request validator built on kin-openapi's openapi3filter with
+	// KeepValidatedValue leaves the value it validated on the body. Bind
+	// that value, matching member names exactly, so the handler receives
+	// what was validated instead of a second, case-insensitive decode.
+	if vb, ok := ctx.Request.Body.(interface{ ValidatedValue() any }); !ok || runtime.BindJSONValue(vb.ValidatedValue(), &body) != nil {
+		err = ctx.ShouldBindJSON(&body)
+	} else if binding.Validator != nil {
+		// ShouldBindJSON runs the struct validator after decoding; keep that.
+		err = binding.Validator.ValidateStruct(&body)
+	}
+	if err != nil {
+		sh.options.RequestErrorHandlerFunc(ctx, err)
+		return
+	}
+	request.Body = &body
+
+	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.WaiveFile(ctx, request.(WaiveFileRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "WaiveFile")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		sh.options.HandlerErrorFunc(ctx, err)
+	} else if validResponse, ok := response.(WaiveFileResponseObject); ok {
+		if err := validResponse.VisitWaiveFileResponse(ctx.Writer); err != nil {
 			sh.options.ResponseErrorHandlerFunc(ctx, err)
 		}
 	} else if response != nil {

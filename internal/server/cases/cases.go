@@ -275,6 +275,9 @@ func caseOut(v pages.View) apigen.Case {
 		Origin:     web.Ptr(apigen.Origin(l.Origin)), OpenedBy: web.Some(l.OriginBy),
 	}
 	toldOut(v, &out)
+	if len(v.FilesDue) > 0 {
+		out.FilesDue = &v.FilesDue
+	}
 	sortingOut(v, &out)
 	for i, d := range v.Deliveries {
 		out.OnTheWay[i].OnlyFiles = web.Some(d.Action == route.Attach)

@@ -48,10 +48,57 @@ func (h *Files) ListFiles(ctx context.Context, r apigen.ListFilesRequestObject) 
 	}
 	l, err := h.desk().Leaving(ctx, web.Actor(ctx), r.Case)
 	out := apigen.ListFiles200JSONResponse{Items: web.Each(list, file), Hidden: hidden}
+	if err != nil {
+		return nil, err
+	}
 	for i := range out.Items {
 		leavingOut(&out.Items[i], list[i], l)
 	}
+	wanted, err := h.desk().Wanted(ctx, web.Actor(ctx), r.Case)
+	out.Wanted = web.Each(wanted, wantedOut)
 	return out, err
+}
+
+func wantedOut(w files.WantedFile) apigen.WantedFile {
+	out := apigen.WantedFile{Name: w.Name, How: web.Some(w.How), Where: web.Some(w.Where), Sent: w.Sent, Due: w.Due(),
+		Files: append([]int{}, w.Files...)}
+	if w.Waiver != nil {
+		out.NotNeeded, out.NotNeededBy = &w.Waiver.Reason, &w.Waiver.By
+	}
+	return out
+}
+
+// WaiveFile says that the vendor does not get a file that it wants.
+func (h *Files) WaiveFile(ctx context.Context, r apigen.WaiveFileRequestObject) (apigen.WaiveFileResponseObject,
+	error) {
+	err := h.desk().Waive(ctx, web.Actor(ctx), r.Case, r.Body.Name, web.Val(r.Body.Reason))
+	return apigen.WaiveFile204Response{}, err
+}
+
+// archive is the files of a case on their way out.
+type archive struct {
+	ctx context.Context
+	*files.Archive
+}
+
+// VisitFetchFilesResponse writes the archive. Where it breaks off, so does the answer.
+func (a archive) VisitFetchFilesResponse(w http.ResponseWriter) error {
+	w.Header().Set("Content-Type", "application/zip")
+	w.Header().Set("Content-Disposition", fmt.Sprintf("attachment; filename=%q", a.Name+".zip"))
+	if err := a.Write(a.ctx, web.Unhurried(w)); err != nil {
+		panic(http.ErrAbortHandler)
+	}
+	return nil
+}
+
+// FetchFiles gives all files of a case in one archive.
+func (h *Files) FetchFiles(ctx context.Context, r apigen.FetchFilesRequestObject) (apigen.FetchFilesResponseObject,
+	error) {
+	a, err := h.desk().Archive(ctx, web.Actor(ctx), r.Case)
+	if err != nil {
+		return nil, err
+	}
+	return archive{ctx, a}, nil
 }
 
 // leavingOut says how a file goes to the vendor.
@@ -82,7 +129,7 @@ func (h *Files) ShowFile(ctx context.Context, r apigen.ShowFileRequestObject) (a
 func (h *Files) ChangeFile(ctx context.Context, r apigen.ChangeFileRequestObject) (apigen.ChangeFileResponseObject,
 	error) {
 	f, err := h.desk().Change(ctx, web.Actor(ctx), r.Case, r.File,
-		files.Edit{Caption: r.Body.Caption, Sensitive: r.Body.Sensitive})
+		files.Edit{Caption: r.Body.Caption, Sensitive: r.Body.Sensitive, For: r.Body.For})
 	if err != nil {
 		return nil, err
 	}
@@ -149,7 +196,7 @@ func file(f files.File) apigen.File {
 	out := apigen.File{Number: *f.Number, Name: f.Name, Caption: f.Caption, Bytes: f.Bytes, Sensitive: f.Sensitive,
 		AddedBy: f.Adder, AddedAt: *f.ArrivedAt, Entry: *f.EntryNumber, CopyOf: f.FromNumber, Checked: f.ExaminedAt != nil,
 		Problem: web.Some(f.Problem), Sha256: web.Some(hex.EncodeToString(f.SHA256)),
-		NamedType: web.Some(f.NamedType), Found: []apigen.FoundKind{}}
+		NamedType: web.Some(f.NamedType), For: web.Some(f.Serves), Found: []apigen.FoundKind{}}
 	kind, _, _ := strings.Cut(f.Type, ";")
 	out.Type = web.Some(kind)
 	for _, k := range disclosure.Kinds {

@@ -75,7 +75,7 @@ type upload struct {
 func (u uploads) NewUpload(ctx context.Context, info handler.FileInfo) (handler.Upload, error) {
 	meta := info.MetaData
 	f, err := u.desk.Begin(ctx, web.Actor(ctx), meta["case"], files.Offered{Name: meta["filename"],
-		Caption: meta["caption"], Bytes: info.Size, Sensitive: meta["sensitive"] == "true"})
+		Caption: meta["caption"], Bytes: info.Size, Sensitive: meta["sensitive"] == "true", For: meta["for"]})
 	return &upload{u.desk, f, 0}, told(err)
 }
 

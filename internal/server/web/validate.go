@@ -88,6 +88,9 @@ func held(c *gin.Context, route *routers.Route, params map[string]string, size i
 	opt := &openapi3filter.Options{AuthenticationFunc: openapi3filter.NoopAuthenticationFunc}
 	if body := route.Operation.RequestBody; body != nil && asItComes(body.Value) {
 		opt.ExcludeRequestBody = true
+		// The library reads a body before it asks who sent it, all of it and into memory: it gets none.
+		defer func(body io.ReadCloser) { c.Request.Body = body }(c.Request.Body)
+		c.Request.Body = http.NoBody
 	}
 	in := &openapi3filter.RequestValidationInput{Request: c.Request, PathParams: params, Route: route, Options: opt}
 	err := openapi3filter.ValidateRequest(c.Request.Context(), in)

@@ -20,6 +20,7 @@ type File struct {
 	Caption   string     `db:"caption"`
 	Bytes     int64      `db:"bytes"`
 	Sensitive bool       `db:"sensitive"`
+	Serves    string     `db:"serves"` // which of the files that the vendor wants it is
 	AddedBy   int64      `db:"added_by"`
 	BeganAt   time.Time  `db:"began_at"`
 	ArrivedAt *time.Time `db:"arrived_at"`
@@ -61,8 +62,8 @@ const columns = `select f.*, p.name as adder, m.number as from_number, e.number 
 // Add gives a file that is to come its id.
 func Add(ctx context.Context, t *db.Tx, f *File) error {
 	return t.GetContext(ctx, &f.ID, `insert into file (key, case_id, name, caption, bytes, sensitive, added_by, began_at,
-		made_from) values ($1, $2, $3, $4, $5, $6, $7, $8, $9) returning id`, f.Key, f.CaseID, f.Name, f.Caption, f.Bytes,
-		f.Sensitive, f.AddedBy, f.BeganAt, f.MadeFrom)
+		made_from, serves) values ($1, $2, $3, $4, $5, $6, $7, $8, $9, $10) returning id`, f.Key, f.CaseID, f.Name, f.Caption,
+		f.Bytes, f.Sensitive, f.AddedBy, f.BeganAt, f.MadeFrom, f.Serves)
 }
 
 // ByKey is db.ErrNotFound where there is none.
@@ -110,8 +111,8 @@ func Forget(ctx context.Context, q db.Querier, id int64) (bool, error) {
 
 // Describe changes what people say of a file.
 func Describe(ctx context.Context, t *db.Tx, f File) error {
-	_, err := t.ExecContext(ctx, "update file set caption = $2, sensitive = $3 where id = $1", f.ID, f.Caption,
-		f.Sensitive)
+	_, err := t.ExecContext(ctx, "update file set caption = $2, sensitive = $3, serves = $4 where id = $1", f.ID,
+		f.Caption, f.Sensitive, f.Serves)
 	return err
 }
 

@@ -3,13 +3,13 @@ package register
 import (
 	"context"
 
-	"roundhouse.example/internal/core/register"
+	"roundhouse.example/internal/core/whom"
 	"roundhouse.example/internal/store/db"
 )
 
 // Signs are the things whose names have some of the words of a text, those with most of them first; words of less than
 // four letters are passed over. only are the vendors whose cases may be seen; nil: all.
-func Signs(ctx context.Context, q db.Querier, text string, only []int64, limit int) (out []register.Sign, err error) {
+func Signs(ctx context.Context, q db.Querier, text string, only []int64, limit int) (out []whom.Sign, err error) {
 	var rows []struct {
 		Vendor int64  `db:"vendor_id"`
 		Kind   string `db:"kind"`
@@ -35,7 +35,7 @@ func Signs(ctx context.Context, q db.Querier, text string, only []int64, limit i
 		where coalesce(s.vendor_id, p.vendor_id, o.vendor_id, v.id, c.vendor_id) is not null
 		order by h.words desc, h.kind, h.ref desc limit $3`, text, only, limit)
 	for _, r := range rows {
-		out = append(out, register.Sign{Vendor: r.Vendor, Kind: r.Kind, Name: r.Name, Words: r.Words})
+		out = append(out, whom.Sign{Vendor: r.Vendor, Kind: r.Kind, Name: r.Name, Words: r.Words})
 	}
 	return out, err
 }

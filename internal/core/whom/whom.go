@@ -1,4 +1,5 @@
-package register
+// Package whom says which vendor a case is probably for, by what its words name.
+package whom
 
 import (
 	"cmp"

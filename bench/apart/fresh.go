@@ -1,4 +1,4 @@
-package main
+package apart
 
 import (
 	"context"
@@ -8,9 +8,9 @@ import (
 	"roundhouse.example/internal/store/db"
 )
 
-// fresh makes a database on the server and opens a desk on it, which the caller closes; at
+// Fresh makes a database on the server and opens a desk on it, which the caller closes; at
 // is the database's address.
-func fresh(ctx context.Context, server, name string) (d *service.Desk, at string, err error) {
+func Fresh(ctx context.Context, server, name string) (d *service.Desk, at string, err error) {
 	u, err := url.Parse(server)
 	if err != nil {
 		return nil, "", err

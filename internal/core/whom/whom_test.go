@@ -1,4 +1,4 @@
-package register
+package whom
 
 import (
 	"fmt"

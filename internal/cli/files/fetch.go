@@ -1,0 +1,93 @@
+package files
+
+import (
+	"context"
+	"crypto/rand"
+	"crypto/sha256"
+	"encoding/hex"
+	"errors"
+	"fmt"
+	"io"
+	"net/url"
+	"os"
+	"path/filepath"
+
+	"github.com/spf13/cobra"
+
+	"roundhouse.example/internal/client"
+	"roundhouse.example/internal/client/clientgen"
+	corefiles "roundhouse.example/internal/core/files"
+)
+
+// Fetch is the command case fetch.
+func (a *Commands) Fetch() *cobra.Command {
+	var to string
+	c := &cobra.Command{Use: "fetch CASE [FILE]", Short: "Save a file of a case, or all of them in one archive",
+		Long: "Save a file of a case, by its number or its name, in the current directory. Without one, save all\n" +
+			"its files in a zip archive, with a manifest that has their hashes. No file is overwritten.",
+		Args: cobra.RangeArgs(1, 2), Example: "  roundhouse case fetch C-1077 1 --to first.log\n" +
+			"  roundhouse case fetch C-1077 1 --to - | head -5\n  roundhouse case fetch C-1077 --to files.zip",
+		RunE: func(cmd *cobra.Command, args []string) error {
+			c, err := a.Client()
+			if err != nil {
+				return err
+			}
+			if len(args) == 1 {
+				return a.fetchAll(cmd.Context(), c, args[0], to)
+			}
+			f, err := named(cmd.Context(), c, args[0], args[1])
+			if err != nil {
+				return err
+			}
+			path := fmt.Sprintf("/cases/%s/files/%d/content", url.PathEscape(args[0]), f.Number)
+			if to == "-" {
+				return c.Copy(cmd.Context(), path, a.Stdout)
+			}
+			if to == "" {
+				to = filepath.Base(f.Name)
+			}
+			return a.save(cmd.Context(), c, path, to, f)
+		}}
+	c.Flags().StringVar(&to, "to", "", "the new file to write, or - for standard output; if left out, the file's own name")
+	return c
+}
+
+// fetchAll saves all files of a case in one archive.
+func (a *Commands) fetchAll(ctx context.Context, c *client.Client, name, to string) error {
+	path := "/cases/" + url.PathEscape(name) + "/files-archive"
+	if to == "-" {
+		return c.Copy(ctx, path, a.Stdout)
+	}
+	if to == "" {
+		to = filepath.Base(name) + "-files.zip"
+	}
+	return a.save(ctx, c, path, to, clientgen.File{})
+}
+
+// save writes a file under a name that is not there yet, and leaves nothing half there.
+func (a *Commands) save(ctx context.Context, c *client.Client, path, to string, f clientgen.File) error {
+	if _, err := os.Lstat(to); err == nil {
+		return fmt.Errorf("%s is there already: give another name with --to", to)
+	}
+	part := filepath.Join(filepath.Dir(to), "."+rand.Text()+".part")
+	w, err := os.OpenFile(part, os.O_WRONLY|os.O_CREATE|os.O_EXCL, 0o600)
+	if err != nil {
+		return err
+	}
+	hash := sha256.New()
+	err = errors.Join(c.Copy(ctx, path, io.MultiWriter(w, hash)), w.Close())
+	if got := hex.EncodeToString(hash.Sum(nil)); err == nil && f.Sha256 != nil && got != *f.Sha256 {
+		err = fmt.Errorf("what arrived is not the file: its hash is %s, not %s. Fetch it again", got, *f.Sha256)
+	}
+	if err == nil {
+		err = os.Link(part, to) // which never overwrites
+	}
+	if err = errors.Join(err, os.Remove(part)); err != nil {
+		return err
+	}
+	st, err := os.Stat(to)
+	if err == nil && a.Format == "table" {
+		a.Printer().Line("Saved %s (%s).", to, corefiles.Bytes(st.Size()))
+	}
+	return err
+}
