@@ -161,7 +161,7 @@ func Root(a *app.App) *cobra.Command {
 	})
 	r, who, reg, h, sec := run.New(a), people.New(a), register.New(a), hours.New(a), secrets.New(a)
 	cases, file := drafts.New(a).Cases(), files.New(a)
-	cases.AddCommand(file.Attach(), file.List(), file.Fetch(), file.NotNeeded())
+	cases.AddCommand(file.Attach(), file.List(), file.Fetch(), file.NotNeeded(), file.Remove())
 	root.AddCommand(r.Serve(), r.Demo(), r.Standin(), reckon.New(a).Reckon(), r.Check(), who.Login(),
 		today.New(a).Today(), cases,
 		reg.Vendors(), reg.Find(), reg.Assets(), reg.Products(), reg.Accounts(), reg.Contracts(), h.Calendars(), h.Policy(),

@@ -27,6 +27,7 @@ const stops = computed(() => picked.value.filter((f) => foundIn(f, 'stop')))
 
 /** Why a file cannot go with the message; empty where it can. */
 function why(f: CaseFile): string {
+  if (f.removed) return 'its content was removed'
   if (props.via?.files?.none) return 'files cannot be sent that way'
   return f.unfit?.[props.via?.channel ?? ''] ?? (f.problem ? `it could not be checked: ${f.problem}` : '')
 }
@@ -49,6 +50,12 @@ function toggle(f: CaseFile) {
   else chosen.value.files.push(f.number)
   chosen.value.question = ''
   chosen.value.confirmed = false
+}
+/** Files go in the order in which they were chosen: pictures tell steps. */
+function earlier(f: CaseFile) {
+  const list = chosen.value.files
+  const at = list.indexOf(f.number)
+  list.splice(at - 1, 2, f.number, list[at - 1]!)
 }
 function pick(e: Event) {
   const input = e.target as HTMLInputElement
@@ -99,6 +106,20 @@ async function mask(f: CaseFile) {
         >
         <p v-if="why(f)" class="sub under">Cannot be sent: {{ why(f) }}.</p>
         <template v-else-if="chosen.files.includes(f.number)">
+          <p v-if="chosen.files.length > 1" class="sub under">
+            {{ chosen.files.indexOf(f.number) + 1 }}. of {{ chosen.files.length }}
+            <button
+              v-if="chosen.files.indexOf(f.number) > 0"
+              class="linkish"
+              type="button"
+              :aria-label="`Send ${f.name} earlier`"
+              :data-testid="'earlier-' + f.number"
+              @click="earlier(f)"
+            >
+              Send it earlier
+            </button>
+          </p>
+          <p v-if="f.caption" class="sub under">{{ f.caption }}</p>
           <p v-if="!f.checked" class="sub under">Being checked…</p>
           <p v-if="foundIn(f, 'stop')" class="warn under">
             Must not be sent: {{ foundIn(f, 'stop') }}.

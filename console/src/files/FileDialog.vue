@@ -10,6 +10,8 @@ import { useSending } from '../shared/sending'
 import TimeText from '../shared/TimeText.vue'
 import { label } from '../shared/words'
 import { bytes } from './bytes'
+import PictureEditor from './PictureEditor.vue'
+import { add } from './uploads'
 import { contentOf, isPicture, isText, useFile, useFiles } from './queries'
 
 const props = defineProps<{ name: string; number: number; may: boolean }>()
@@ -60,6 +62,37 @@ async function save() {
   anew()
   if (done) emit('leave')
 }
+const marking = ref(false)
+const removing = ref(false)
+const why = ref('')
+function marked(picture: Blob) {
+  const from = f.value!
+  const name = from.name.replace(/\.[a-z]+$/i, '') + '-marked.png'
+  add(
+    props.name,
+    [new File([picture], name, { type: picture.type })],
+    {
+      sensitive: from.sensitive,
+      for: from.for,
+      from: from.number,
+      caption: from.caption,
+    },
+    anew,
+  )
+  emit('leave')
+}
+async function remove() {
+  const done = await send(() =>
+    ok(
+      client.POST('/cases/{case}/files/{file}/removal', {
+        params: { path: path.value, header: { 'Idempotency-Key': newKey() } },
+        body: { reason: why.value.trim() },
+      }),
+    ),
+  )
+  anew()
+  if (done) removing.value = false
+}
 const mask = () =>
   send(async () => {
     const copy = await ok(
@@ -81,7 +114,8 @@ const mask = () =>
   >
     <p v-if="error && !f" class="problem" role="alert">{{ words(error) }}</p>
     <template v-if="f">
-      <a v-if="isPicture(f)" :href="contentOf(name, f, true)" target="_blank" rel="noreferrer"
+      <p v-if="f.removed" class="warn">Its content was removed: {{ f.removed }}</p>
+      <a v-else-if="isPicture(f)" :href="contentOf(name, f, true)" target="_blank" rel="noreferrer"
         ><img class="picture" :src="contentOf(name, f, true)" :alt="f.caption || f.name"
       /></a>
       <dl>
@@ -95,7 +129,7 @@ const mask = () =>
         </dd>
         <template v-if="f.copy_of"
           ><dt>Copy of</dt>
-          <dd>file {{ f.copy_of }}, masked</dd></template
+          <dd>file {{ f.copy_of }}, {{ isPicture(f) ? 'marked' : 'masked' }}</dd></template
         >
         <template v-if="f.sha256"
           ><dt>SHA-256</dt>
@@ -152,19 +186,50 @@ const mask = () =>
           >Sensitive: only the owner of the case, who opened it, and who added the file see it</NCheckbox
         >
       </template>
+      <form v-if="removing" class="remove" data-testid="removal" @submit.prevent="remove">
+        <label for="remove-why">Reason</label>
+        <p class="sub small">
+          The content is removed for good. That it was here, its hash and where it was sent stay in the record.
+        </p>
+        <div class="row">
+          <input id="remove-why" v-model="why" class="in" maxlength="1000" data-testid="remove-why" /><NButton
+            attr-type="submit"
+            type="error"
+            :loading="busy"
+            :disabled="!why.trim()"
+            data-testid="do-remove"
+            >Remove the content</NButton
+          ><NButton @click="removing = false">Cancel</NButton>
+        </div>
+      </form>
       <p v-if="problem" class="problem" role="alert">{{ problem }}</p>
       <div class="row buttons">
         <NButton v-if="may && changed" type="primary" :loading="busy" data-testid="save-file" @click="save"
           >Save changes</NButton
         >
-        <NButton v-if="may && maskable && !said" :loading="busy" data-testid="mask-file" @click="mask"
+        <NButton v-if="may && maskable && !said && !f.removed" :loading="busy" data-testid="mask-file" @click="mask"
           >Add a masked copy</NButton
         >
-        <a :href="contentOf(name, f)" download data-testid="fetch-file"><NButton tag="span">Download</NButton></a>
+        <NButton v-if="may && isPicture(f) && !f.removed" data-testid="mark-file" @click="marking = true"
+          >Black out or mark</NButton
+        >
+        <a v-if="!f.removed" :href="contentOf(name, f)" download data-testid="fetch-file"
+          ><NButton tag="span">Download</NButton></a
+        >
+        <NButton v-if="may && !f.removed && !removing" data-testid="remove-file" @click="removing = true"
+          >Remove the content…</NButton
+        >
         <NButton data-testid="leave-file" @click="emit('leave')">Close</NButton>
       </div>
     </template>
   </DialogFrame>
+  <PictureEditor
+    v-if="marking && f"
+    :name="f.name"
+    :picture="contentOf(name, f, true)"
+    @leave="marking = false"
+    @save="marked"
+  />
 </template>
 
 <style scoped>
@@ -213,6 +278,9 @@ td {
 .in {
   width: 100%;
   margin-bottom: 8px;
+}
+.remove {
+  margin-top: 10px;
 }
 .buttons {
   gap: 8px;

@@ -10,6 +10,7 @@ import { useSending } from '../shared/sending'
 import TimeText from '../shared/TimeText.vue'
 import { bytes } from './bytes'
 import FileDialog from './FileDialog.vue'
+import PictureEditor from './PictureEditor.vue'
 import { archiveOf, foundIn, useFiles } from './queries'
 import { add, again, cancel, useComing, useUnfit } from './uploads'
 
@@ -23,6 +24,7 @@ const files = computed(() => data.value?.items ?? [])
 const opened = ref<number>()
 const sensitive = ref(false)
 const over = ref(false)
+const pasted = ref<File>()
 const picker = ref<HTMLInputElement>()
 
 const wanted = computed(() => data.value?.wanted ?? [])
@@ -64,8 +66,21 @@ useEventListener(document, 'paste', (e: ClipboardEvent) => {
   const list = [...(e.clipboardData?.files ?? [])]
   if (!props.may || !list.length || document.querySelector('[role="dialog"]')) return
   e.preventDefault()
-  take(list.map(named))
+  const [one] = list.map(named)
+  // A screenshot often shows too much: one can black that out before it is added.
+  if (list.length === 1 && one?.type.startsWith('image/')) pasted.value = one
+  else take(list.map(named))
 })
+function marked(picture: Blob) {
+  const name = pasted.value!.name
+  pasted.value = undefined
+  take([new File([picture], name, { type: picture.type })])
+}
+function asItIs() {
+  const one = pasted.value!
+  pasted.value = undefined
+  take([one])
+}
 useEventListener(document, 'dragover', (e: DragEvent) => {
   if (!carries(e)) return
   e.preventDefault()
@@ -93,7 +108,7 @@ useEventListener(document, 'drop', (e: DragEvent) => {
       <li v-for="w in wanted" :key="w.name">
         <span aria-hidden="true">{{ w.sent ? '✓' : w.not_needed ? '–' : '○' }}</span>
         <div>
-          <b>{{ w.name }}</b>
+          <b>{{ w.name }}</b>{{ ' ' }}
           <span v-if="w.sent" class="sub"> sent to the vendor</span>
           <span v-else-if="w.not_needed" class="sub">
             not needed: {{ w.not_needed }} ({{ w.not_needed_by }})
@@ -105,7 +120,8 @@ useEventListener(document, 'drop', (e: DragEvent) => {
               }}<template v-if="!w.files.length && w.how">: {{ w.how }}</template
               ><template v-if="w.where">; goes to {{ w.where }}</template></span
             >
-            <span v-if="may && waiving !== w.name" class="acts">
+            {{ ' '
+            }}<span v-if="may && waiving !== w.name" class="acts">
               <button
                 v-if="!w.files.length"
                 class="linkish"
@@ -160,7 +176,8 @@ useEventListener(document, 'drop', (e: DragEvent) => {
           ></template>
         </p>
         <p v-else class="sub small">Not sent to the vendor</p>
-        <p v-if="f.problem" class="warn small">Not checked yet: {{ f.problem }}</p>
+        <p v-if="f.removed" class="sub small">Content removed: {{ f.removed }}</p>
+        <p v-else-if="f.problem" class="warn small">Not checked yet: {{ f.problem }}</p>
         <p v-else-if="!f.checked" class="sub small">Being checked…</p>
         <p v-if="foundIn(f, 'stop')" class="problem small">Must not be sent: {{ foundIn(f, 'stop') }}</p>
         <p v-if="foundIn(f, 'warn')" class="warn small">Look before you send it: {{ foundIn(f, 'warn') }}</p>
@@ -206,6 +223,15 @@ useEventListener(document, 'drop', (e: DragEvent) => {
     <p v-if="may && sensitive" class="sub small">
       Only the owner of the case, who opened it, and you will see what you add now.
     </p>
+    <PictureEditor
+      v-if="pasted"
+      :name="pasted.name"
+      :picture="pasted"
+      addable
+      @leave="pasted = undefined"
+      @save="marked"
+      @add="asItIs"
+    />
     <FileDialog v-if="opened" :key="opened" :name="name" :number="opened" :may="may" @leave="opened = undefined" />
   </section>
 </template>

@@ -23,8 +23,11 @@ const running = new Map<number, Upload>()
 const sources = new Map<number, { file: File; how: How; done: Done }>()
 /** Whether only those on the case see it, and which of the files that the vendor wants it is. */
 export interface How {
+  caption?: string
   sensitive?: boolean
   for?: string
+  /** The number of the picture that it is an edited copy of. */
+  from?: number
 }
 /** What is called after each, with the file's number. */
 type Done = (number: number | undefined) => void
@@ -98,6 +101,8 @@ async function send(c: Coming): Promise<void> {
       filename: c.name,
       sensitive: String(source.how.sensitive ?? false),
       for: source.how.for ?? '',
+      from: String(source.how.from ?? ''),
+      caption: source.how.caption ?? '',
     },
     fingerprint: (file) =>
       Promise.resolve(['roundhouse', c.case, source.how.sensitive, file.name, file.size, file.lastModified].join('|')),

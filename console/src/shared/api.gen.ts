@@ -305,7 +305,8 @@ export interface paths {
          * @description Uploads follow the open tus protocol, version 1.0.0, with its extensions creation, creation-with-upload and
          *     termination, so that one that breaks off goes on where it ended. `Upload-Metadata` names the `case` and the
          *     `filename`; `caption`, `sensitive` (true) and `for` (which of the
-         *     files that the vendor wants it is) are optional. The last answer has the file's number in
+         *     files that the vendor wants it is) are optional, and so is `from` (the number of the picture that it is an edited
+         *     copy of). The last answer has the file's number in
          *     `Roundhouse-File`.
          */
         post: operations["beginUpload"];
@@ -427,6 +428,26 @@ export interface paths {
         get: operations["fetchFile"];
         put?: never;
         post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/cases/{case}/files/{file}/removal": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Remove the content of a file for good
+         * @description That it was there, its hash, where it was sent and why it was removed stay.
+         */
+        post: operations["removeFile"];
         delete?: never;
         options?: never;
         head?: never;
@@ -1803,8 +1824,10 @@ export interface components {
             added_at: string;
             /** @description The entry of the record that says it was added */
             entry: number;
-            /** @description The number of the file that this is a masked copy of */
+            /** @description The number of the file that this is a masked or marked copy of */
             copy_of?: number;
+            /** @description Why its content was removed */
+            removed?: string;
             /** @description Whether its content has been checked: what follows is known then */
             checked: boolean;
             /** @description Why it could not be checked yet */
@@ -1843,6 +1866,9 @@ export interface components {
             sensitive?: boolean;
             /** @description Which of the files that the vendor wants it is; empty for none */
             for?: string;
+        };
+        FileRemoval: {
+            reason: string;
         };
         Facts: {
             /** @enum {string} */
@@ -4408,6 +4434,38 @@ export interface operations {
                 };
                 content: {
                     "application/octet-stream": string;
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    removeFile: {
+        parameters: {
+            query?: never;
+            header?: {
+                "Idempotency-Key"?: components["parameters"]["IdempotencyKey"];
+            };
+            path: {
+                /** @description A case number such as C-1042, or any reference of the case */
+                case: components["parameters"]["CaseName"];
+                /** @description Its number within the case */
+                file: components["parameters"]["FileNumber"];
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["FileRemoval"];
+            };
+        };
+        responses: {
+            /** @description The file as it is now */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["File"];
                 };
             };
             default: components["responses"]["Problem"];

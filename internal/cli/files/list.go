@@ -176,6 +176,40 @@ func (a *Commands) NotNeeded() *cobra.Command {
 	return c
 }
 
+// Remove is the command case remove-file.
+func (a *Commands) Remove() *cobra.Command {
+	var text string
+	c := &cobra.Command{Use: "remove-file CASE FILE", Short: "Remove the content of a file for good",
+		Long: "Remove the content of a file, by its number or its name. That it was there, its hash, where it\n" +
+			"was sent, and the reason stay in the record.",
+		Args: cobra.ExactArgs(2), Example: "  roundhouse case remove-file C-1077 1 --text \"It shows a password\"",
+		RunE: func(cmd *cobra.Command, args []string) error {
+			if strings.TrimSpace(text) == "" {
+				return app.Usagef("give the reason with --text")
+			}
+			c, err := a.Client()
+			if err != nil {
+				return err
+			}
+			f, err := named(cmd.Context(), c, args[0], args[1])
+			if err != nil {
+				return err
+			}
+			res, err := c.RemoveFile(cmd.Context(), args[0], f.Number,
+				&clientgen.RemoveFileParams{IdempotencyKey: client.Key()}, clientgen.FileRemoval{Reason: text})
+			if f, _, err = client.Read[clientgen.File](c, res, err); err != nil {
+				return err
+			}
+			if a.Format == "json" {
+				return a.Printer().JSON(f)
+			}
+			a.Printer().Line("The content of file %d of %s, %s, was removed.", f.Number, args[0], f.Name)
+			return nil
+		}}
+	c.Flags().StringVarP(&text, "text", "t", "", "the reason; recorded on the case")
+	return c
+}
+
 // state is what is known of a file, in a few words.
 func state(f clientgen.File) string {
 	var parts []string
@@ -183,6 +217,8 @@ func state(f clientgen.File) string {
 		parts = append(parts, "sensitive")
 	}
 	switch {
+	case f.Removed != nil:
+		return "content removed"
 	case f.Problem != nil:
 		parts = append(parts, "not checked: "+*f.Problem)
 	case !f.Checked:
@@ -251,11 +287,12 @@ func (a *Commands) show(ctx context.Context, c *client.Client, name string, numb
 	fact("SHA-256", app.Deref(f.Sha256))
 	fact("Added", fmt.Sprintf("%s by %s (%s), entry %d", times.Short(&f.AddedAt), f.AddedBy, times.Name(), f.Entry))
 	if f.CopyOf != nil {
-		fact("Copy of", fmt.Sprintf("file %d, masked", *f.CopyOf))
+		fact("Copy of", fmt.Sprintf("file %d", *f.CopyOf))
 	}
 	if f.Sensitive {
 		fact("Sensitive", "only those on the case see it")
 	}
+	fact("Removed", app.Deref(f.Removed))
 	fact("Not checked", app.Deref(f.Problem))
 	fact("To vendor", app.FirstOf(sent(f), "not sent"))
 	if found := app.Deref(f.Findings); len(found) > 0 {

@@ -1874,7 +1874,7 @@ type File struct {
 	// Checked Whether its content has been checked: what follows is known then
 	Checked bool `json:"checked"`
 
-	// CopyOf The number of the file that this is a masked copy of
+	// CopyOf The number of the file that this is a masked or marked copy of
 	CopyOf *int `json:"copy_of,omitempty"`
 
 	// Entry The entry of the record that says it was added
@@ -1898,6 +1898,9 @@ type File struct {
 
 	// Problem Why it could not be checked yet
 	Problem *string `json:"problem,omitempty"`
+
+	// Removed Why its content was removed
+	Removed *string `json:"removed,omitempty"`
 
 	// Sensitive Seen only by the owner of the case, who opened it, and who added the file
 	Sensitive bool `json:"sensitive"`
@@ -1953,6 +1956,11 @@ type FileLimit struct {
 
 	// Together That is for all files of a message as an email has them, four bytes for three
 	Together *bool `json:"together,omitempty"`
+}
+
+// FileRemoval defines model for FileRemoval.
+type FileRemoval struct {
+	Reason string `json:"reason"`
 }
 
 // FileSent defines model for FileSent.
@@ -3684,6 +3692,11 @@ type MaskFileParams struct {
 	IdempotencyKey *IdempotencyKey `json:"Idempotency-Key,omitempty"`
 }
 
+// RemoveFileParams defines parameters for RemoveFile.
+type RemoveFileParams struct {
+	IdempotencyKey *IdempotencyKey `json:"Idempotency-Key,omitempty"`
+}
+
 // SetMakerStatusParams defines parameters for SetMakerStatus.
 type SetMakerStatusParams struct {
 	IdempotencyKey *IdempotencyKey `json:"Idempotency-Key,omitempty"`
@@ -4038,6 +4051,9 @@ type DecideDeliveryJSONRequestBody = Decision
 
 // ChangeFileApplicationMergePatchPlusJSONRequestBody defines body for ChangeFile for application/merge-patch+json ContentType.
 type ChangeFileApplicationMergePatchPlusJSONRequestBody = FileChange
+
+// RemoveFileJSONRequestBody defines body for RemoveFile for application/json ContentType.
+type RemoveFileJSONRequestBody = FileRemoval
 
 // SetMakerStatusJSONRequestBody defines body for SetMakerStatus for application/json ContentType.
 type SetMakerStatusJSONRequestBody = MakerStatus
@@ -4513,6 +4529,24 @@ type ClientInterface interface {
 	//
 	// Corresponds with POST /cases/{case}/files/{file}/masked (the `MaskFile` operationId).
 	MaskFile(ctx context.Context, pCase CaseName, file FileNumber, params *MaskFileParams, reqEditors ...RequestEditorFn) (*http.Response, error)
+
+	// RemoveFileWithBody Remove the content of a file for good
+	//
+	// That it was there, its hash, where it was sent and why it was removed stay.
+	//
+	// Takes any type of body and a specified content type.
+	//
+	// Corresponds with POST /cases/{case}/files/{file}/removal (the `RemoveFile` operationId).
+	RemoveFileWithBody(ctx context.Context, pCase CaseName, file FileNumber, params *RemoveFileParams, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*http.Response, error)
+
+	// RemoveFile Remove the content of a file for good
+	//
+	// That it was there, its hash, where it was sent and why it was removed stay.
+	//
+	// Takes a body of the `application/json` content type.
+	//
+	// Corresponds with POST /cases/{case}/files/{file}/removal (the `RemoveFile` operationId).
+	RemoveFile(ctx context.Context, pCase CaseName, file FileNumber, params *RemoveFileParams, body RemoveFileJSONRequestBody, reqEditors ...RequestEditorFn) (*http.Response, error)
 
 	// SetMakerStatusWithBody Record the status of a case at the maker behind its reseller
 	//
@@ -5994,6 +6028,44 @@ func (c *Client) FetchFile(ctx context.Context, pCase CaseName, file FileNumber,
 // Corresponds with POST /cases/{case}/files/{file}/masked (the `MaskFile` operationId).
 func (c *Client) MaskFile(ctx context.Context, pCase CaseName, file FileNumber, params *MaskFileParams, reqEditors ...RequestEditorFn) (*http.Response, error) {
 	req, err := NewMaskFileRequest(c.Server, pCase, file, params)
+	if err != nil {
+		return nil, err
+	}
+	req = req.WithContext(ctx)
+	if err := c.applyEditors(ctx, req, reqEditors); err != nil {
+		return nil, err
+	}
+	return c.Client.Do(req)
+}
+
+// RemoveFileWithBody Remove the content of a file for good
+//
+// That it was there, its hash, where it was sent and why it was removed stay.
+//
+// Takes any type of body and a specified content type.
+//
+// Corresponds with POST /cases/{case}/files/{file}/removal (the `RemoveFile` operationId).
+func (c *Client) RemoveFileWithBody(ctx context.Context, pCase CaseName, file FileNumber, params *RemoveFileParams, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*http.Response, error) {
+	req, err := NewRemoveFileRequestWithBody(c.Server, pCase, file, params, contentType, body)
+	if err != nil {
+		return nil, err
+	}
+	req = req.WithContext(ctx)
+	if err := c.applyEditors(ctx, req, reqEditors); err != nil {
+		return nil, err
+	}
+	return c.Client.Do(req)
+}
+
+// RemoveFile Remove the content of a file for good
+//
+// That it was there, its hash, where it was sent and why it was removed stay.
+//
+// Takes a body of the `application/json` content type.
+//
+// Corresponds with POST /cases/{case}/files/{file}/removal (the `RemoveFile` operationId).
+func (c *Client) RemoveFile(ctx context.Context, pCase CaseName, file FileNumber, params *RemoveFileParams, body RemoveFileJSONRequestBody, reqEditors ...RequestEditorFn) (*http.Response, error) {
+	req, err := NewRemoveFileRequest(c.Server, pCase, file, params, body)
 	if err != nil {
 		return nil, err
 	}
@@ -9742,6 +9814,75 @@ func NewMaskFileRequest(server string, pCase CaseName, file FileNumber, params *
 	if err != nil {
 		return nil, err
 	}
+
+	if params != nil {
+
+		if params.IdempotencyKey != nil {
+			var headerParam0 string
+
+			headerParam0, err = runtime.StyleParamWithOptions("simple", false, "Idempotency-Key", *params.IdempotencyKey, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationHeader, Type: "string", Format: ""})
+			if err != nil {
+				return nil, err
+			}
+
+			req.Header.Set("Idempotency-Key", headerParam0)
+		}
+
+	}
+
+	return req, nil
+}
+
+// NewRemoveFileRequest calls the generic RemoveFile builder with application/json body
+func NewRemoveFileRequest(server string, pCase CaseName, file FileNumber, params *RemoveFileParams, body RemoveFileJSONRequestBody) (*http.Request, error) {
+	var bodyReader io.Reader
+	buf, err := json.Marshal(body)
+	if err != nil {
+		return nil, err
+	}
+	bodyReader = bytes.NewReader(buf)
+	return NewRemoveFileRequestWithBody(server, pCase, file, params, "application/json", bodyReader)
+}
+
+// NewRemoveFileRequestWithBody constructs an http.Request for the RemoveFile method, with any body, and a specified content type
+func NewRemoveFileRequestWithBody(server string, pCase CaseName, file FileNumber, params *RemoveFileParams, contentType string, body io.Reader) (*http.Request, error) {
+	var err error
+
+	var pathParam0 string
+
+	pathParam0, err = runtime.StyleParamWithOptions("simple", false, "case", pCase, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationPath, Type: "string", Format: ""})
+	if err != nil {
+		return nil, err
+	}
+
+	var pathParam1 string
+
+	pathParam1, err = runtime.StyleParamWithOptions("simple", false, "file", file, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationPath, Type: "integer", Format: ""})
+	if err != nil {
+		return nil, err
+	}
+
+	serverURL, err := url.Parse(server)
+	if err != nil {
+		return nil, err
+	}
+
+	operationPath := fmt.Sprintf("/cases/%s/files/%s/removal", pathParam0, pathParam1)
+	if operationPath[0] == '/' {
+		operationPath = "." + operationPath
+	}
+
+	queryURL, err := serverURL.Parse(operationPath)
+	if err != nil {
+		return nil, err
+	}
+
+	req, err := http.NewRequest(http.MethodPost, queryURL.String(), body)
+	if err != nil {
+		return nil, err
+	}
+
+	req.Header.Add("Content-Type", contentType)
 
 	if params != nil {
 
@@ -13939,6 +14080,24 @@ type ClientWithResponsesInterface interface {
 	// Corresponds with POST /cases/{case}/files/{file}/masked (the `MaskFile` operationId).
 	MaskFileWithResponse(ctx context.Context, pCase CaseName, file FileNumber, params *MaskFileParams, reqEditors ...RequestEditorFn) (*MaskFileResponse, error)
 
+	// RemoveFileWithBodyWithResponse Remove the content of a file for good
+	//
+	// That it was there, its hash, where it was sent and why it was removed stay.
+	//
+	// Takes any type of body and a specified content type, and returns a wrapper object for the known response body format(s).
+	//
+	// Corresponds with POST /cases/{case}/files/{file}/removal (the `RemoveFile` operationId).
+	RemoveFileWithBodyWithResponse(ctx context.Context, pCase CaseName, file FileNumber, params *RemoveFileParams, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*RemoveFileResponse, error)
+
+	// RemoveFileWithResponse Remove the content of a file for good
+	//
+	// That it was there, its hash, where it was sent and why it was removed stay.
+	//
+	// Takes a body of the `application/json` content type, and returns a wrapper object for the known response body format(s).
+	//
+	// Corresponds with POST /cases/{case}/files/{file}/removal (the `RemoveFile` operationId).
+	RemoveFileWithResponse(ctx context.Context, pCase CaseName, file FileNumber, params *RemoveFileParams, body RemoveFileJSONRequestBody, reqEditors ...RequestEditorFn) (*RemoveFileResponse, error)
+
 	// SetMakerStatusWithBodyWithResponse Record the status of a case at the maker behind its reseller
 	//
 	// Takes any type of body and a specified content type, and returns a wrapper object for the known response body format(s).
@@ -16287,6 +16446,54 @@ func (r MaskFileResponse) StatusCode() int {
 
 // ContentType is a convenience method to retrieve the Content-Type value from the HTTP response headers
 func (r MaskFileResponse) ContentType() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Header.Get("Content-Type")
+	}
+	return ""
+}
+
+type RemoveFileResponse struct {
+	Body         []byte
+	HTTPResponse *http.Response
+	// JSON200 the response for an HTTP 200 `application/json` response
+	JSON200 *File
+	// ApplicationproblemJSONDefault the response for an HTTP default `application/problem+json` response
+	ApplicationproblemJSONDefault *Problem
+}
+
+// GetJSON200 returns the response for an HTTP 200 `application/json` response
+func (r RemoveFileResponse) GetJSON200() *File {
+	return r.JSON200
+}
+
+// GetApplicationproblemJSONDefault returns the response for an HTTP default `application/problem+json` response
+func (r RemoveFileResponse) GetApplicationproblemJSONDefault() *Problem {
+	return r.ApplicationproblemJSONDefault
+}
+
+// GetBody returns the raw response body bytes
+func (r RemoveFileResponse) GetBody() []byte {
+	return r.Body
+}
+
+// Status returns HTTPResponse.Status
+func (r RemoveFileResponse) Status() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Status
+	}
+	return http.StatusText(0)
+}
+
+// StatusCode returns HTTPResponse.StatusCode
+func (r RemoveFileResponse) StatusCode() int {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.StatusCode
+	}
+	return 0
+}
+
+// ContentType is a convenience method to retrieve the Content-Type value from the HTTP response headers
+func (r RemoveFileResponse) ContentType() string {
 	if r.HTTPResponse != nil {
 		return r.HTTPResponse.Header.Get("Content-Type")
 	}
@@ -20385,6 +20592,36 @@ func (c *ClientWithResponses) MaskFileWithResponse(ctx context.Context, pCase Ca
 	return ParseMaskFileResponse(rsp)
 }
 
+// RemoveFileWithBodyWithResponse Remove the content of a file for good
+//
+// That it was there, its hash, where it was sent and why it was removed stay.
+//
+// Takes any type of body and a specified content type, and returns a wrapper object for the known response body format(s).
+//
+// Corresponds with POST /cases/{case}/files/{file}/removal (the `RemoveFile` operationId).
+func (c *ClientWithResponses) RemoveFileWithBodyWithResponse(ctx context.Context, pCase CaseName, file FileNumber, params *RemoveFileParams, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*RemoveFileResponse, error) {
+	rsp, err := c.RemoveFileWithBody(ctx, pCase, file, params, contentType, body, reqEditors...)
+	if err != nil {
+		return nil, err
+	}
+	return ParseRemoveFileResponse(rsp)
+}
+
+// RemoveFileWithResponse Remove the content of a file for good
+//
+// That it was there, its hash, where it was sent and why it was removed stay.
+//
+// Takes a body of the `application/json` content type, and returns a wrapper object for the known response body format(s).
+//
+// Corresponds with POST /cases/{case}/files/{file}/removal (the `RemoveFile` operationId).
+func (c *ClientWithResponses) RemoveFileWithResponse(ctx context.Context, pCase CaseName, file FileNumber, params *RemoveFileParams, body RemoveFileJSONRequestBody, reqEditors ...RequestEditorFn) (*RemoveFileResponse, error) {
+	rsp, err := c.RemoveFile(ctx, pCase, file, params, body, reqEditors...)
+	if err != nil {
+		return nil, err
+	}
+	return ParseRemoveFileResponse(rsp)
+}
+
 // SetMakerStatusWithBodyWithResponse Record the status of a case at the maker behind its reseller
 //
 // Takes any type of body and a specified content type, and returns a wrapper object for the known response body format(s).
@@ -23001,6 +23238,39 @@ func ParseMaskFileResponse(rsp *http.Response) (*MaskFileResponse, error) {
 			return nil, err
 		}
 		response.JSON201 = &dest
+
+	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && true:
+		var dest Problem
+		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
+			return nil, err
+		}
+		response.ApplicationproblemJSONDefault = &dest
+
+	}
+
+	return response, nil
+}
+
+// ParseRemoveFileResponse parses an HTTP response from a RemoveFileWithResponse call
+func ParseRemoveFileResponse(rsp *http.Response) (*RemoveFileResponse, error) {
+	bodyBytes, err := io.ReadAll(rsp.Body)
+	defer func() { _ = rsp.Body.Close() }()
+	if err != nil {
+		return nil, err
+	}
+
+	response := &RemoveFileResponse{
+		Body:         bodyBytes,
+		HTTPResponse: rsp,
+	}
+
+	switch {
+	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && rsp.StatusCode == 200:
+		var dest File
+		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
+			return nil, err
+		}
+		response.JSON200 = &dest
 
 	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && true:
 		var dest Problem

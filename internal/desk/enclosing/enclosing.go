@@ -74,6 +74,8 @@ func Of(ctx context.Context, q db.Querier, a Asked) (e Enclosure, err error) {
 			return e, err
 		case slices.Contains(a.Files[:i], n):
 			say("file %d is named twice", n)
+		case f.RemovedAt != nil:
+			say("the content of file %d was removed", n)
 		case f.Problem != "":
 			say("file %d could not be checked: %s", n, f.Problem)
 		case f.ExaminedAt == nil:

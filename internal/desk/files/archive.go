@@ -46,6 +46,8 @@ type inArchive struct {
 	AddedBy   string      `json:"added_by"`
 	AddedAt   time.Time   `json:"added_at"`
 	Sent      []inMessage `json:"sent"`
+	// Removed is why its content is not there.
+	Removed string `json:"removed,omitempty"`
 }
 
 type inMessage struct {
@@ -78,7 +80,7 @@ func (d *Files) Archive(ctx context.Context, a desk.Actor, caseName string) (*Ar
 	for _, f := range list {
 		m := inArchive{Path: x.place(f), Number: *f.Number, Name: f.Name, Caption: f.Caption, Bytes: f.Bytes, Type: f.Type,
 			SHA256: hex.EncodeToString(f.SHA256), Sensitive: f.Sensitive, AddedBy: f.Adder, AddedAt: f.ArrivedAt.UTC(),
-			Sent: []inMessage{}}
+			Sent: []inMessage{}, Removed: f.RemovedBecause}
 		for _, s := range leaving.Sent[*f.Number] {
 			m.Sent = append(m.Sent, inMessage{s.Entry, string(s.Channel), string(s.State), s.LeftAt})
 		}
@@ -105,6 +107,9 @@ func (x *Archive) Write(ctx context.Context, to io.Writer) error {
 		return err
 	}
 	for _, f := range x.files {
+		if f.RemovedAt != nil {
+			continue
+		}
 		if err := x.add(ctx, z, f); err != nil {
 			return err
 		}

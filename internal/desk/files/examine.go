@@ -48,7 +48,7 @@ func (d *Files) examineSoon(ctx context.Context, f File) File {
 // service is at is left to it.
 func (d *Files) Examine(ctx context.Context, id int64) (File, error) {
 	f, err := filesdb.ByID(ctx, d.db.DB, id)
-	if err != nil || f.ExaminedAt != nil || f.ArrivedAt == nil || d.folder == nil {
+	if err != nil || f.ExaminedAt != nil || f.ArrivedAt == nil || f.RemovedAt != nil || d.folder == nil {
 		return f, err
 	}
 	content, err := d.folder.Open(f.Key)
@@ -198,7 +198,7 @@ func (d *Files) Sweep(ctx context.Context) error {
 		return nil
 	}
 	now, after := d.Now(), int64(0)
-	if err := d.dropOrphans(ctx, now); err != nil {
+	if err := errors.Join(d.dropOrphans(ctx, now), d.dropRemoved(ctx)); err != nil {
 		return err
 	}
 	for {

@@ -73,6 +73,8 @@ type Offered struct {
 	Name, Caption string
 	Bytes         int64
 	Sensitive     bool
+	// From is the number of the picture that this one is an edited copy of; 0 for none.
+	From int
 	// For is which of the files that the vendor wants it is; empty for none.
 	For string
 }
@@ -98,6 +100,15 @@ func (d *Files) Begin(ctx context.Context, a desk.Actor, caseName string, o Offe
 	}
 	if err := d.folder.Room(o.Bytes); err != nil {
 		return File{}, err
+	}
+	if o.From != 0 {
+		from, err := d.One(ctx, a, caseName, o.From)
+		if errors.Is(err, db.ErrNotFound) || err == nil && !strings.HasPrefix(from.Type, "image/") {
+			return File{}, desk.Fault("from", "file %d is no picture of this case", o.From)
+		} else if err != nil {
+			return File{}, err
+		}
+		f.MadeFrom = &from.ID
 	}
 	f.CaseID, f.AddedBy, f.BeganAt = id, a.ID, d.Now()
 	return f, d.begin(ctx, &f)
@@ -331,6 +342,9 @@ func (d *Files) Content(ctx context.Context, a desk.Actor, caseName string, numb
 	err error) {
 	if f, err = d.One(ctx, a, caseName, number); err != nil {
 		return f, nil, err
+	}
+	if f.RemovedAt != nil {
+		return f, nil, ErrRemoved
 	}
 	if d.folder == nil {
 		return f, nil, ErrNoFolder

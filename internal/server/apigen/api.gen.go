@@ -1691,7 +1691,7 @@ type File struct {
 	// Checked Whether its content has been checked: what follows is known then
 	Checked bool `json:"checked"`
 
-	// CopyOf The number of the file that this is a masked copy of
+	// CopyOf The number of the file that this is a masked or marked copy of
 	CopyOf *int `json:"copy_of,omitempty"`
 
 	// Entry The entry of the record that says it was added
@@ -1715,6 +1715,9 @@ type File struct {
 
 	// Problem Why it could not be checked yet
 	Problem *string `json:"problem,omitempty"`
+
+	// Removed Why its content was removed
+	Removed *string `json:"removed,omitempty"`
 
 	// Sensitive Seen only by the owner of the case, who opened it, and who added the file
 	Sensitive bool `json:"sensitive"`
@@ -1770,6 +1773,11 @@ type FileLimit struct {
 
 	// Together That is for all files of a message as an email has them, four bytes for three
 	Together *bool `json:"together,omitempty"`
+}
+
+// FileRemoval defines model for FileRemoval.
+type FileRemoval struct {
+	Reason string `json:"reason"`
 }
 
 // FileSent defines model for FileSent.
@@ -3349,6 +3357,11 @@ type MaskFileParams struct {
 	IdempotencyKey *IdempotencyKey `json:"Idempotency-Key,omitempty"`
 }
 
+// RemoveFileParams defines parameters for RemoveFile.
+type RemoveFileParams struct {
+	IdempotencyKey *IdempotencyKey `json:"Idempotency-Key,omitempty"`
+}
+
 // SetMakerStatusParams defines parameters for SetMakerStatus.
 type SetMakerStatusParams struct {
 	IdempotencyKey *IdempotencyKey `json:"Idempotency-Key,omitempty"`
@@ -3704,6 +3717,9 @@ type DecideDeliveryJSONRequestBody = Decision
 // ChangeFileApplicationMergePatchPlusJSONRequestBody defines body for ChangeFile for application/merge-patch+json ContentType.
 type ChangeFileApplicationMergePatchPlusJSONRequestBody = FileChange
 
+// RemoveFileJSONRequestBody defines body for RemoveFile for application/json ContentType.
+type RemoveFileJSONRequestBody = FileRemoval
+
 // SetMakerStatusJSONRequestBody defines body for SetMakerStatus for application/json ContentType.
 type SetMakerStatusJSONRequestBody = MakerStatus
 
@@ -3910,6 +3926,9 @@ type ServerInterface interface {
 	// MaskFile Add a copy of a text file in which what must not be sent is masked
 	// (POST /cases/{case}/files/{file}/masked)
 	MaskFile(c *gin.Context, pCase CaseName, file FileNumber, params MaskFileParams)
+	// RemoveFile Remove the content of a file for good
+	// (POST /cases/{case}/files/{file}/removal)
+	RemoveFile(c *gin.Context, pCase CaseName, file FileNumber, params RemoveFileParams)
 	// SetMakerStatus Record the status of a case at the maker behind its reseller
 	// (PUT /cases/{case}/maker-status)
 	SetMakerStatus(c *gin.Context, pCase CaseName, params SetMakerStatusParams)
@@ -5523,6 +5542,64 @@ func (siw *ServerInterfaceWrapper) MaskFile(c *gin.Context) {
 	}
 
 	siw.Handler.MaskFile(c, pCase, file, params)
+}
+
+// RemoveFile operation middleware
+func (siw *ServerInterfaceWrapper) RemoveFile(c *gin.Context) {
+
+	var err error
+	_ = err
+
+	// ------------- Path parameter "case" -------------
+	var pCase CaseName
+
+	err = runtime.BindStyledParameterWithOptions("simple", "case", c.Param("case"), &pCase, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "string", Format: "", ValueIsUnescaped: true})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter case: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	// ------------- Path parameter "file" -------------
+	var file FileNumber
+
+	err = runtime.BindStyledParameterWithOptions("simple", "file", c.Param("file"), &file, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "integer", Format: "", ValueIsUnescaped: true})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter file: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	// Parameter object where we will unmarshal all parameters from the context
+	var params RemoveFileParams
+
+	headers := c.Request.Header
+
+	// ------------- Optional header parameter "Idempotency-Key" -------------
+	if valueList, found := headers[http.CanonicalHeaderKey("Idempotency-Key")]; found {
+		var IdempotencyKey IdempotencyKey
+		n := len(valueList)
+		if n != 1 {
+			siw.ErrorHandler(c, fmt.Errorf("Expected one value for Idempotency-Key, got %d", n), http.StatusBadRequest)
+			return
+		}
+
+		err = runtime.BindStyledParameterWithOptions("simple", "Idempotency-Key", valueList[0], &IdempotencyKey, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationHeader, Explode: false, Required: false, Type: "string", Format: ""})
+		if err != nil {
+			siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter Idempotency-Key: %w", err), http.StatusBadRequest)
+			return
+		}
+
+		params.IdempotencyKey = &IdempotencyKey
+
+	}
+
+	for _, middleware := range siw.HandlerMiddlewares {
+		middleware(c)
+		if c.IsAborted() {
+			return
+		}
+	}
+
+	siw.Handler.RemoveFile(c, pCase, file, params)
 }
 
 // SetMakerStatus operation middleware
@@ -8224,6 +8301,7 @@ func RegisterHandlersWithOptions(router gin.IRouter, si ServerInterface, options
 	router.PATCH(options.BaseURL+"/cases/:case/files/:file", wrapper.ChangeFile)
 	router.GET(options.BaseURL+"/cases/:case/files/:file/content", wrapper.FetchFile)
 	router.POST(options.BaseURL+"/cases/:case/files/:file/masked", wrapper.MaskFile)
+	router.POST(options.BaseURL+"/cases/:case/files/:file/removal", wrapper.RemoveFile)
 	router.PUT(options.BaseURL+"/cases/:case/maker-status", wrapper.SetMakerStatus)
 	router.POST(options.BaseURL+"/cases/:case/messages", wrapper.SendMessage)
 	router.POST(options.BaseURL+"/cases/:case/notes", wrapper.AddNote)
@@ -9656,6 +9734,48 @@ type MaskFiledefaultApplicationProblemPlusJSONResponse struct {
 }
 
 func (response MaskFiledefaultApplicationProblemPlusJSONResponse) VisitMaskFileResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/problem+json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type RemoveFileRequestObject struct {
+	Case   CaseName   `json:"case"`
+	File   FileNumber `json:"file"`
+	Params RemoveFileParams
+	Body   *RemoveFileJSONRequestBody
+}
+
+type RemoveFileResponseObject interface {
+	VisitRemoveFileResponse(w http.ResponseWriter) error
+}
+
+type RemoveFile200JSONResponse File
+
+func (response RemoveFile200JSONResponse) VisitRemoveFileResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(200)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type RemoveFiledefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response RemoveFiledefaultApplicationProblemPlusJSONResponse) VisitRemoveFileResponse(w http.ResponseWriter) error {
 
 	var buf bytes.Buffer
 	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
@@ -12852,6 +12972,9 @@ type StrictServerInterface interface {
 	// MaskFile Add a copy of a text file in which what must not be sent is masked
 	// (POST /cases/{case}/files/{file}/masked)
 	MaskFile(ctx context.Context, request MaskFileRequestObject) (MaskFileResponseObject, error)
+	// RemoveFile Remove the content of a file for good
+	// (POST /cases/{case}/files/{file}/removal)
+	RemoveFile(ctx context.Context, request RemoveFileRequestObject) (RemoveFileResponseObject, error)
 	// SetMakerStatus Record the status of a case at the maker behind its reseller
 	// (PUT /cases/{case}/maker-status)
 	SetMakerStatus(ctx context.Context, request SetMakerStatusRequestObject) (SetMakerStatusResponseObject, error)
@@ -14178,6 +14301,52 @@ func (sh *strictHandler) MaskFile(ctx *gin.Context, pCase CaseName, file FileNum
 		sh.options.HandlerErrorFunc(ctx, err)
 	} else if validResponse, ok := response.(MaskFileResponseObject); ok {
 		if err := validResponse.VisitMaskFileResponse(ctx.Writer); err != nil {
+			sh.options.ResponseErrorHandlerFunc(ctx, err)
+		}
+	} else if response != nil {
+		sh.options.ResponseErrorHandlerFunc(ctx, fmt.Errorf("unexpected response type: %T", response))
+	}
+}
+
+// RemoveFile operation middleware
+func (sh *strictHandler) RemoveFile(ctx *gin.Context, pCase CaseName, file FileNumber, params RemoveFileParams) {
+	var request RemoveFileRequestObject
+
+	request.Case = pCase
+	request.File = file
+	request.Params = params
+
+	var body RemoveFileJSONRequestBody
+	var err error
+	// A request validator built on kin-openapi's openapi3filter with
+	// KeepValidatedValue leaves the value it validated on the body. Bind
+	// that value, matching member names exactly, so the handler receives
+	// what was validated instead of a second, case-insensitive decode.
+	if vb, ok := ctx.Request.Body.(interface{ ValidatedValue() any }); !ok || runtime.BindJSONValue(vb.ValidatedValue(), &body) != nil {
+		err = ctx.ShouldBindJSON(&body)
+	} else if binding.Validator != nil {
+		// ShouldBindJSON runs the struct validator after decoding; keep that.
+		err = binding.Validator.ValidateStruct(&body)
+	}
+	if err != nil {
+		sh.options.RequestErrorHandlerFunc(ctx, err)
+		return
+	}
+	request.Body = &body
+
+	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.RemoveFile(ctx, request.(RemoveFileRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "RemoveFile")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		sh.options.HandlerErrorFunc(ctx, err)
+	} else if validResponse, ok := response.(RemoveFileResponseObject); ok {
+		if err := validResponse.VisitRemoveFileResponse(ctx.Writer); err != nil {
 			sh.options.ResponseErrorHandlerFunc(ctx, err)
 		}
 	} else if response != nil {

@@ -145,6 +145,16 @@ func (h *Files) MaskFile(ctx context.Context, r apigen.MaskFileRequestObject) (a
 	return apigen.MaskFile201JSONResponse(whole(f)), nil
 }
 
+// RemoveFile removes the content of one.
+func (h *Files) RemoveFile(ctx context.Context, r apigen.RemoveFileRequestObject) (apigen.RemoveFileResponseObject,
+	error) {
+	f, err := h.desk().Remove(ctx, web.Actor(ctx), r.Case, r.File, r.Body.Reason)
+	if err != nil {
+		return nil, err
+	}
+	return apigen.RemoveFile200JSONResponse(whole(f)), nil
+}
+
 // content is a file on its way out.
 type content struct {
 	file files.File
@@ -196,7 +206,8 @@ func file(f files.File) apigen.File {
 	out := apigen.File{Number: *f.Number, Name: f.Name, Caption: f.Caption, Bytes: f.Bytes, Sensitive: f.Sensitive,
 		AddedBy: f.Adder, AddedAt: *f.ArrivedAt, Entry: *f.EntryNumber, CopyOf: f.FromNumber, Checked: f.ExaminedAt != nil,
 		Problem: web.Some(f.Problem), Sha256: web.Some(hex.EncodeToString(f.SHA256)),
-		NamedType: web.Some(f.NamedType), For: web.Some(f.Serves), Found: []apigen.FoundKind{}}
+		NamedType: web.Some(f.NamedType), For: web.Some(f.Serves), Removed: web.Some(f.RemovedBecause),
+		Found: []apigen.FoundKind{}}
 	kind, _, _ := strings.Cut(f.Type, ";")
 	out.Type = web.Some(kind)
 	for _, k := range disclosure.Kinds {

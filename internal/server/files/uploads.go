@@ -74,8 +74,9 @@ type upload struct {
 // NewUpload begins one.
 func (u uploads) NewUpload(ctx context.Context, info handler.FileInfo) (handler.Upload, error) {
 	meta := info.MetaData
+	from, _ := strconv.Atoi(meta["from"])
 	f, err := u.desk.Begin(ctx, web.Actor(ctx), meta["case"], files.Offered{Name: meta["filename"],
-		Caption: meta["caption"], Bytes: info.Size, Sensitive: meta["sensitive"] == "true", For: meta["for"]})
+		Caption: meta["caption"], Bytes: info.Size, Sensitive: meta["sensitive"] == "true", For: meta["for"], From: from})
 	return &upload{u.desk, f, 0}, told(err)
 }
 

@@ -130,6 +130,8 @@ func ProblemOf(err error) *Problem {
 		return NewProblem(http.StatusInsufficientStorage, "disk", "The disk of the service is full", sentence(files.ErrFull))
 	case errors.Is(err, files.ErrBusy):
 		return NewProblem(http.StatusLocked, "upload-busy", "Somebody is sending this already", sentence(files.ErrBusy))
+	case errors.Is(err, files.ErrRemoved):
+		return NewProblem(http.StatusGone, "removed", "The file was removed", sentence(files.ErrRemoved))
 	case errors.Is(err, files.ErrGone), errors.Is(err, files.ErrNoFolder):
 		return NewProblem(http.StatusServiceUnavailable, "no-file", "The file is not here", sentence(err))
 	case locked(err) != nil:

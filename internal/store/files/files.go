@@ -35,6 +35,11 @@ type File struct {
 	Type      string            `db:"type"`
 	NamedType string            `db:"named_type"`
 	Findings  db.JSON[Findings] `db:"findings"`
+	// RemovedAt is when its content was removed, by whom and why. Dropped says that the folder no longer has it.
+	RemovedAt      *time.Time `db:"removed_at"`
+	RemovedBy      *int64     `db:"removed_by"`
+	RemovedBecause string     `db:"removed_because"`
+	Dropped        bool       `db:"dropped"`
 	// Adder, FromNumber and EntryNumber come from other tables.
 	Adder       string `db:"adder"`
 	FromNumber  *int   `db:"from_number"`
@@ -136,7 +141,7 @@ func Failed(ctx context.Context, q db.Querier, id int64, problem string) error {
 // Unexamined are those that have arrived and were not examined yet, nor tried since an instant, the oldest first.
 func Unexamined(ctx context.Context, q db.Querier, tried time.Time, limit int) (ids []int64, err error) {
 	return ids, q.SelectContext(ctx, &ids, `select id from file where arrived_at is not null and examined_at is null
-		and (looked_at is null or looked_at < $1) order by arrived_at limit $2`, tried, limit)
+		and removed_at is null and (looked_at is null or looked_at < $1) order by arrived_at limit $2`, tried, limit)
 }
 
 // Looked says that somebody begins to examine a file, so that one on which that fails is not tried at once again.
@@ -168,4 +173,22 @@ func ByEntry(ctx context.Context, q db.Querier, entries []int64) (map[int64]int,
 		out[r.Entry] = r.Number
 	}
 	return out, err
+}
+
+// Remove writes that the content of a file is removed; false where it was before.
+func Remove(ctx context.Context, t *db.Tx, id, person int64, because string, at time.Time) (bool, error) {
+	return db.Affected(t.ExecContext(ctx, `update file set removed_at = $2, removed_by = $3, removed_because = $4
+		where id = $1 and removed_at is null`, id, at, person, because))
+}
+
+// ToDrop are removed files that the folder may still have.
+func ToDrop(ctx context.Context, q db.Querier, limit int) (out []File, err error) {
+	return out, q.SelectContext(ctx, &out, columns+`where f.removed_at is not null and not f.dropped
+		order by f.id limit $1`, limit)
+}
+
+// Dropped says that the folder no longer has a file.
+func Dropped(ctx context.Context, q db.Querier, id int64) error {
+	_, err := q.ExecContext(ctx, "update file set dropped = true where id = $1", id)
+	return err
 }
