@@ -3,13 +3,62 @@ package e2e
 import (
 	"os"
 	"path/filepath"
+	"strconv"
 	"strings"
 	"testing"
 
 	dp "github.com/chromedp/chromedp"
 
 	"roundhouse.example/internal/browser"
+	"roundhouse.example/internal/server/apigen"
 )
+
+// What a file holds is known once it has arrived, wherever it is hidden; a masked copy is made in one act.
+func TestFilesAreLookedThrough(t *testing.T) {
+	t.Parallel()
+	w := still(t)
+	ragna := w.as(0)
+	name := ragna.draft("corvane", "Which colour code?")
+	add := func(file, content string) apigen.File {
+		t.Helper()
+		at, _ := ragna.begun(201, len(content), map[string]string{"case": name, "filename": file})
+		n, _ := strconv.Atoi(ragna.piece(204, at, 0, []byte(content)).header.Get("Roundhouse-File"))
+		return ragna.file(name, n)
+	}
+	f := add("app.log", "started\npassword="+leaked+"\nended\n")
+	if len(f.Found) != 1 || f.Found[0].Kind != "password" || len(*f.Findings) != 1 || (*f.Findings)[0].Line != 2 ||
+		!f.Checked || contains((*f.Findings)[0].Excerpt, leaked) || f.NamedType != nil {
+		t.Errorf("a password: %+v", f)
+	}
+	var masked apigen.File
+	for range 2 { // a second time it is the same copy
+		ragna.must(201, "POST", "/cases/"+name+"/files/1/masked", nil).into(t, &masked)
+	}
+	if masked.Name != "app-masked.log" || masked.CopyOf == nil || *masked.CopyOf != 1 || len(masked.Found) != 0 ||
+		masked.Number != 2 || string(ragna.fetched(name, 2)) != "started\npassword=********\nended\n" {
+		t.Errorf("the masked copy: %+v", masked)
+	}
+	if f := add("shot.png", "PK\x05\x06"+strings.Repeat("\x00", 18)); f.NamedType == nil || *f.NamedType != "image/png" ||
+		*f.Type != "application/zip" {
+		t.Errorf("a file that lies: %+v", f)
+	}
+	// Bytes that are no text, with a secret among them, are kept and shown like any other.
+	f = add("core.bin", "\x00\x1b[2J\xff\xfe password="+leaked+"\x00\x01\n")
+	if len(f.Found) == 0 || contains((*f.Findings)[0].Excerpt, "\x00") || contains((*f.Findings)[0].Excerpt, "\x1b") {
+		t.Errorf("a secret among bytes: %+v", f)
+	}
+	ragna.must(422, "POST", "/cases/"+name+"/files/3/masked", nil)
+	a := ragna.must(200, "GET", "/cases/"+name+"/files/3/content?show=true", nil)
+	if a.header.Get("Content-Disposition") != `attachment; filename=shot.png` ||
+		a.header.Get("Content-Type") != "application/octet-stream" ||
+		!contains(a.header.Get("Content-Security-Policy"), "sandbox") {
+		t.Errorf("what is no picture is shown: %v", a.header)
+	}
+	a = ragna.must(206, "GET", "/cases/"+name+"/files/1/content", nil, "Range", "bytes=8-15")
+	if string(a.body) != "password" {
+		t.Errorf("a part of it: %q", a.body)
+	}
+}
 
 // Files in the terminal: added with what was found in them, from standard input too, over a connection that breaks;
 // listed and taken out again.

@@ -16,6 +16,7 @@ import (
 	"path/filepath"
 	"strconv"
 	"strings"
+	"sync"
 	"sync/atomic"
 	"testing"
 
@@ -191,6 +192,43 @@ func TestAnUploadIsWrittenAsItComes(t *testing.T) {
 	}
 }
 
+// The same file is sent twice at once, as two uploads and as one upload from two places: each upload is one file of the
+// case, whole, and no byte of it stands twice.
+func TestTwoUploadsAtOnce(t *testing.T) {
+	t.Parallel()
+	w := still(t)
+	ragna := w.as(0)
+	name := ragna.draft("corvane", "Which colour code?")
+	content := noise(2 << 20)
+	meta := map[string]string{"case": name, "filename": "a.bin"}
+	first, _ := ragna.begun(201, len(content), meta)
+	second, _ := ragna.begun(201, len(content), meta)
+	var all sync.WaitGroup
+	for _, at := range []string{first, second, second} {
+		all.Go(func() { // whoever comes to a place that is taken by then asks again, as clients do
+			for {
+				have, err := strconv.Atoi(ragna.do("HEAD", at, nil).header.Get("Upload-Offset"))
+				if err != nil || have == len(content) {
+					return
+				}
+				ragna.raw("PATCH", at, "application/offset+octet-stream", bytes.NewReader(content[have:]), "Tus-Resumable",
+					"1.0.0", "Upload-Offset", strconv.Itoa(have))
+			}
+		})
+	}
+	all.Wait()
+	var list apigen.Files
+	ragna.must(200, "GET", "/cases/"+name+"/files", nil).into(t, &list)
+	if len(list.Items) != 2 {
+		t.Fatalf("there are %d files", len(list.Items))
+	}
+	for _, f := range list.Items {
+		if !bytes.Equal(ragna.fetched(name, f.Number), content) {
+			t.Errorf("file %d is not what was sent", f.Number)
+		}
+	}
+}
+
 // Who may, what may come, and who sees what came.
 func TestFilesAndWhoSeesThem(t *testing.T) {
 	t.Parallel()
@@ -269,53 +307,6 @@ func TestFilesAndWhoSeesThem(t *testing.T) {
 	ragna.must(404, "HEAD", at, nil)
 	if left, _ := filepath.Glob(filepath.Join(w.filesAt(), "parts", "*")); len(left) != 0 {
 		t.Errorf("left behind: %v", left)
-	}
-}
-
-// What a file holds is known once it has arrived, wherever it is hidden; a masked copy is made in one act.
-func TestFilesAreLookedThrough(t *testing.T) {
-	t.Parallel()
-	w := still(t)
-	ragna := w.as(0)
-	name := ragna.draft("corvane", "Which colour code?")
-	add := func(file, content string) apigen.File {
-		t.Helper()
-		at, _ := ragna.begun(201, len(content), map[string]string{"case": name, "filename": file})
-		n, _ := strconv.Atoi(ragna.piece(204, at, 0, []byte(content)).header.Get("Roundhouse-File"))
-		return ragna.file(name, n)
-	}
-	f := add("app.log", "started\npassword="+leaked+"\nended\n")
-	if len(f.Found) != 1 || f.Found[0].Kind != "password" || len(*f.Findings) != 1 || (*f.Findings)[0].Line != 2 ||
-		!f.Checked || contains((*f.Findings)[0].Excerpt, leaked) || f.NamedType != nil {
-		t.Errorf("a password: %+v", f)
-	}
-	var masked apigen.File
-	for range 2 { // a second time it is the same copy
-		ragna.must(201, "POST", "/cases/"+name+"/files/1/masked", nil).into(t, &masked)
-	}
-	if masked.Name != "app-masked.log" || masked.CopyOf == nil || *masked.CopyOf != 1 || len(masked.Found) != 0 ||
-		masked.Number != 2 || string(ragna.fetched(name, 2)) != "started\npassword=********\nended\n" {
-		t.Errorf("the masked copy: %+v", masked)
-	}
-	if f := add("shot.png", "PK\x05\x06"+strings.Repeat("\x00", 18)); f.NamedType == nil || *f.NamedType != "image/png" ||
-		*f.Type != "application/zip" {
-		t.Errorf("a file that lies: %+v", f)
-	}
-	// Bytes that are no text, with a secret among them, are kept and shown like any other.
-	f = add("core.bin", "\x00\x1b[2J\xff\xfe password="+leaked+"\x00\x01\n")
-	if len(f.Found) == 0 || contains((*f.Findings)[0].Excerpt, "\x00") || contains((*f.Findings)[0].Excerpt, "\x1b") {
-		t.Errorf("a secret among bytes: %+v", f)
-	}
-	ragna.must(422, "POST", "/cases/"+name+"/files/3/masked", nil)
-	a := ragna.must(200, "GET", "/cases/"+name+"/files/3/content?show=true", nil)
-	if a.header.Get("Content-Disposition") != `attachment; filename=shot.png` ||
-		a.header.Get("Content-Type") != "application/octet-stream" ||
-		!contains(a.header.Get("Content-Security-Policy"), "sandbox") {
-		t.Errorf("what is no picture is shown: %v", a.header)
-	}
-	a = ragna.must(206, "GET", "/cases/"+name+"/files/1/content", nil, "Range", "bytes=8-15")
-	if string(a.body) != "password" {
-		t.Errorf("a part of it: %q", a.body)
 	}
 }
 

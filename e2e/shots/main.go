@@ -97,16 +97,17 @@ func run(ready, dir string) error {
 		{"pack.png", "dark", "/vendors", 1280, 800,
 			[]dp.Action[dp.Void]{browser.Click(browser.ID("read-pack")), see("pack-file"),
 				dp.SetUploadFiles(browser.ID("pack-file"), []string{pack}), see("pack-keep")}},
-		{"sign-in.png", "dark", "", 1280, 800, nil},
+		{"picture.png", "light", "/", 1280, 800,
+			[]dp.Action[dp.Void]{see("today-line"), link("Snapshots of the timetable"),
+				browser.Click(dp.CSS(`[data-testid=file-2]>.name`)), browser.Click(browser.ID("mark-file")), see("canvas"),
+				dp.Evaluate[dp.Void](marks, dp.EvalAwaitPromise)}},
 	}
 	for _, p := range pages {
 		t, err := b.Tab(p.scheme, p.width, p.height)
 		if err != nil {
 			return err
 		}
-		if p.path == "" {
-			err = t.Do(dp.Navigate(at.URL), see("email"))
-		} else if err = t.SignIn(at.URL, at.People[who(p.file)].Email, at.People[who(p.file)].Password); err == nil {
+		if err = t.SignIn(at.URL, at.People[who(p.file)].Email, at.People[who(p.file)].Password); err == nil {
 			err = t.Do(append([]dp.Action[dp.Void]{dp.Navigate(at.URL + p.path)}, p.steps...)...)
 		}
 		shotErr := t.Shot(filepath.Join(dir, p.file))
@@ -123,6 +124,17 @@ func run(ready, dir string) error {
 	}
 	return nil
 }
+
+// marks blacks something out of a picture, frames what it is about, and points at it.
+const marks = `(async () => { const c = document.querySelector('[data-testid=canvas]');
+	for (let i = 0; c.width < 900 && i < 200; i++) await new Promise(r => setTimeout(r, 30));
+	c.setPointerCapture = () => {};
+	const at = (type, x, y) => { const b = c.getBoundingClientRect(); c.dispatchEvent(new PointerEvent(type,
+		{bubbles: true, pointerId: 1, clientX: b.left + b.width * x, clientY: b.top + b.height * y})) };
+	const go = async (tool, x, y, X, Y) => { document.querySelector('[data-testid=tool-' + tool + ']').click();
+		await new Promise(r => setTimeout(r, 50)); at('pointerdown', x, y); at('pointermove', X, Y); at('pointerup', X, Y) };
+	await go('black', 0.52, 0.02, 0.99, 0.07); await go('frame', 0.58, 0.2, 0.97, 0.68);
+	await go('arrow', 0.4, 0.3, 0.57, 0.45) })()`
 
 // who looks at a page: the administrator where something is to be changed.
 func who(file string) int {

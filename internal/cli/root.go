@@ -165,7 +165,8 @@ func Root(a *app.App) *cobra.Command {
 	root.AddCommand(r.Serve(), r.Demo(), r.Standin(), reckon.New(a).Reckon(), r.Check(), who.Login(),
 		today.New(a).Today(), cases,
 		reg.Vendors(), reg.Find(), reg.Assets(), reg.Products(), reg.Accounts(), reg.Contracts(), h.Calendars(), h.Policy(),
-		file.Scan(), rota.New(a).Rota(), links.New(a).Links(), outages.New(a).Outages(), drafts.New(a).Consents(),
+		file.Scan(), file.Papers(), rota.New(a).Rota(), links.New(a).Links(), outages.New(a).Outages(),
+		drafts.New(a).Consents(),
 		who.Tokens(), who.People(), sec.Secrets(), sec.Keys(), &cobra.Command{
 			Use: "version", Short: "Print the version", Args: cobra.NoArgs, Example: "  roundhouse version",
 			RunE: func(*cobra.Command, []string) error {

@@ -16,9 +16,10 @@ import (
 	"roundhouse.example/internal/client/clientgen"
 )
 
-// Upload is a file to be added to a case.
+// Upload is a file to be added to a case, or a paper to be added to the register.
 type Upload struct {
 	Case, Name, Caption string
+	Paper               string // what it belongs to in place of a case, as asset/12 or vendor/tallow
 	For                 string // which of the files that the vendor wants it is; empty for none
 	Sensitive           bool
 	Bytes               int64
@@ -39,6 +40,9 @@ func pause(try int) time.Duration { return min(time.Second<<try/2, 15*time.Secon
 // goes on from what has arrived. A caller who gives up, by ctx, leaves nothing there.
 func (c *Client) Send(ctx context.Context, u Upload, from io.ReaderAt) (number int, err error) {
 	meta := []string{"case " + encoded(u.Case), "filename " + encoded(u.Name)}
+	if u.Paper != "" {
+		meta[0] = "paper " + encoded(u.Paper)
+	}
 	if u.Caption != "" {
 		meta = append(meta, "caption "+encoded(u.Caption))
 	}

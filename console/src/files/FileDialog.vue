@@ -125,7 +125,8 @@ const mask = () =>
         </dd>
         <dt>Added</dt>
         <dd>
-          <TimeText :at="f.added_at" /> by {{ f.added_by }}<span class="sub"> · entry {{ f.entry }}</span>
+          <TimeText :at="f.added_at" /> by {{ f.added_by
+          }}<span v-if="f.entry" class="sub"> · entry {{ f.entry }}</span>
         </dd>
         <template v-if="f.copy_of"
           ><dt>Copy of</dt>

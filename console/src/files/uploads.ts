@@ -23,6 +23,8 @@ const running = new Map<number, Upload>()
 const sources = new Map<number, { file: File; how: How; done: Done }>()
 /** Whether only those on the case see it, and which of the files that the vendor wants it is. */
 export interface How {
+  /** It is a paper of the register: the case is then its owner, as asset/12. */
+  paper?: boolean
   caption?: string
   sensitive?: boolean
   for?: string
@@ -97,7 +99,7 @@ async function send(c: Coming): Promise<void> {
     retryDelays: [0, 1000, 2000, 5000, 10_000, 20_000, 30_000],
     removeFingerprintOnSuccess: true,
     metadata: {
-      case: c.case,
+      [source.how.paper ? 'paper' : 'case']: c.case,
       filename: c.name,
       sensitive: String(source.how.sensitive ?? false),
       for: source.how.for ?? '',

@@ -22,6 +22,7 @@ import { type KindName } from './fields'
 import CoverMark from './CoverMark.vue'
 import FactEditor from './FactEditor.vue'
 import FactSheet from './FactSheet.vue'
+import PapersPart from '../files/PapersPart.vue'
 
 const route = useRoute()
 const router = useRouter()
@@ -38,6 +39,9 @@ const vendor = useVendor(
 )
 const mayWrite = computed(() => me.data.value?.may.includes(act(kind.value)) ?? false)
 
+const paperKind = computed(
+  () => (({ contracts: 'contract', accounts: 'account', assets: 'asset' }) as const)[kind.value as string],
+)
 const editing = ref(fresh.value)
 watch(fresh, (is) => (editing.value = is))
 const start = computed<Members & { vendor: string }>(() =>
@@ -139,6 +143,13 @@ async function remove() {
       @leave="fresh ? router.push(`/register/${kind}`) : (editing = false)"
     />
     <FactSheet v-else-if="thing" :kind="kind" :facts="thing.facts" :levels="vendor.data.value?.levels" />
+    <PapersPart
+      v-if="thing && !editing && paperKind"
+      :key="`${kind}/${thing.id}`"
+      :kind="paperKind"
+      :owner="String(thing.id)"
+      :may="mayWrite"
+    />
   </template>
 </template>
 

@@ -304,7 +304,7 @@ export interface paths {
          * Begin to upload a file
          * @description Uploads follow the open tus protocol, version 1.0.0, with its extensions creation, creation-with-upload and
          *     termination, so that one that breaks off goes on where it ended. `Upload-Metadata` names the `case` and the
-         *     `filename`; `caption`, `sensitive` (true) and `for` (which of the
+         *     `filename`, or for a paper of the register `paper`, as in vendor/tallow or asset/12; `caption`, `sensitive` (true) and `for` (which of the
          *     files that the vendor wants it is) are optional, and so is `from` (the number of the picture that it is an edited
          *     copy of). The last answer has the file's number in
          *     `Roundhouse-File`.
@@ -338,6 +338,64 @@ export interface paths {
         head: operations["showUpload"];
         /** Send the next piece of an upload */
         patch: operations["continueUpload"];
+        trace?: never;
+    };
+    "/papers/{kind}/{owner}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                kind: components["parameters"]["PaperKind"];
+                /** @description Its id; of a vendor, its key */
+                owner: components["parameters"]["PaperOwner"];
+            };
+            cookie?: never;
+        };
+        /** List the papers and pictures of a vendor, contract, account or asset */
+        get: operations["listPapers"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/papers/{kind}/{owner}/{file}/content": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Fetch the content of a paper
+         * @description Answers range requests.
+         */
+        get: operations["fetchPaper"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/papers/{kind}/{owner}/{file}/removal": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Remove the content of a paper for good */
+        post: operations["removePaper"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
         trace?: never;
     };
     "/cases/{case}/files": {
@@ -398,7 +456,7 @@ export interface paths {
             path: {
                 /** @description A case number such as C-1042, or any reference of the case */
                 case: components["parameters"]["CaseName"];
-                /** @description Its number within the case */
+                /** @description Its number there */
                 file: components["parameters"]["FileNumber"];
             };
             cookie?: never;
@@ -1764,22 +1822,11 @@ export interface components {
             /** @description The text with ******** in place of what was found */
             masked: string;
         };
-        WantedFile: {
-            name: string;
-            /** @description Where to find it, or how to make it */
-            how?: string;
-            /** @description Where it goes, if not with a message */
-            where?: string;
-            /** @description The files of the case that are it */
-            files: number[];
-            /** @description One of them has reached the vendor */
-            sent: boolean;
-            /** @description The vendor still waits for it */
-            due: boolean;
-            /** @description Why the vendor does not get it */
-            not_needed?: string;
-            not_needed_by?: string;
-        };
+        /**
+         * @description What a paper belongs to
+         * @enum {string}
+         */
+        PaperKind: "vendor" | "contract" | "account" | "asset";
         FoundKind: {
             level: components["schemas"]["FindingLevel"];
             kind: components["schemas"]["FindingKind"];
@@ -1822,8 +1869,8 @@ export interface components {
             added_by: string;
             /** Format: date-time */
             added_at: string;
-            /** @description The entry of the record that says it was added */
-            entry: number;
+            /** @description The entry of the record that says it was added; a paper of the register has none */
+            entry?: number;
             /** @description The number of the file that this is a masked or marked copy of */
             copy_of?: number;
             /** @description Why its content was removed */
@@ -1849,6 +1896,28 @@ export interface components {
             /** @description The first of them with their places; only when one file is shown */
             findings?: components["schemas"]["FileFinding"][];
         };
+        Papers: {
+            items: components["schemas"]["File"][];
+        };
+        FileRemoval: {
+            reason: string;
+        };
+        WantedFile: {
+            name: string;
+            /** @description Where to find it, or how to make it */
+            how?: string;
+            /** @description Where it goes, if not with a message */
+            where?: string;
+            /** @description The files of the case that are it */
+            files: number[];
+            /** @description One of them has reached the vendor */
+            sent: boolean;
+            /** @description The vendor still waits for it */
+            due: boolean;
+            /** @description Why the vendor does not get it */
+            not_needed?: string;
+            not_needed_by?: string;
+        };
         Files: {
             /** @description The files that the vendor wants with a case of this kind */
             wanted: components["schemas"]["WantedFile"][];
@@ -1866,9 +1935,6 @@ export interface components {
             sensitive?: boolean;
             /** @description Which of the files that the vendor wants it is; empty for none */
             for?: string;
-        };
-        FileRemoval: {
-            reason: string;
         };
         Facts: {
             /** @enum {string} */
@@ -3568,10 +3634,13 @@ export interface components {
         /** @description Pairs of a name and a value in Base64, with commas between them */
         UploadMetadata: string;
         Upload: string;
+        PaperKind: components["schemas"]["PaperKind"];
+        /** @description Its id; of a vendor, its key */
+        PaperOwner: string;
+        /** @description Its number there */
+        FileNumber: number;
         /** @description A case number such as C-1042, or any reference of the case */
         CaseName: string;
-        /** @description Its number within the case */
-        FileNumber: number;
         TableKind: components["schemas"]["TableKind"];
         SecretName: string;
         ThingId: number;
@@ -4271,6 +4340,103 @@ export interface operations {
             };
         };
     };
+    listPapers: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                kind: components["parameters"]["PaperKind"];
+                /** @description Its id; of a vendor, its key */
+                owner: components["parameters"]["PaperOwner"];
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description In order of number */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Papers"];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    fetchPaper: {
+        parameters: {
+            query?: {
+                /** @description Shows a picture in the browser; any other file is always saved */
+                show?: boolean;
+            };
+            header?: never;
+            path: {
+                kind: components["parameters"]["PaperKind"];
+                /** @description Its id; of a vendor, its key */
+                owner: components["parameters"]["PaperOwner"];
+                /** @description Its number there */
+                file: components["parameters"]["FileNumber"];
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description The content */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/octet-stream": string;
+                };
+            };
+            /** @description The part that the range asks for */
+            206: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/octet-stream": string;
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    removePaper: {
+        parameters: {
+            query?: never;
+            header?: {
+                "Idempotency-Key"?: components["parameters"]["IdempotencyKey"];
+            };
+            path: {
+                kind: components["parameters"]["PaperKind"];
+                /** @description Its id; of a vendor, its key */
+                owner: components["parameters"]["PaperOwner"];
+                /** @description Its number there */
+                file: components["parameters"]["FileNumber"];
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["FileRemoval"];
+            };
+        };
+        responses: {
+            /** @description The paper as it is now */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["File"];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
     listFiles: {
         parameters: {
             query?: never;
@@ -4352,7 +4518,7 @@ export interface operations {
             path: {
                 /** @description A case number such as C-1042, or any reference of the case */
                 case: components["parameters"]["CaseName"];
-                /** @description Its number within the case */
+                /** @description Its number there */
                 file: components["parameters"]["FileNumber"];
             };
             cookie?: never;
@@ -4378,7 +4544,7 @@ export interface operations {
             path: {
                 /** @description A case number such as C-1042, or any reference of the case */
                 case: components["parameters"]["CaseName"];
-                /** @description Its number within the case */
+                /** @description Its number there */
                 file: components["parameters"]["FileNumber"];
             };
             cookie?: never;
@@ -4411,7 +4577,7 @@ export interface operations {
             path: {
                 /** @description A case number such as C-1042, or any reference of the case */
                 case: components["parameters"]["CaseName"];
-                /** @description Its number within the case */
+                /** @description Its number there */
                 file: components["parameters"]["FileNumber"];
             };
             cookie?: never;
@@ -4448,7 +4614,7 @@ export interface operations {
             path: {
                 /** @description A case number such as C-1042, or any reference of the case */
                 case: components["parameters"]["CaseName"];
-                /** @description Its number within the case */
+                /** @description Its number there */
                 file: components["parameters"]["FileNumber"];
             };
             cookie?: never;
@@ -4480,7 +4646,7 @@ export interface operations {
             path: {
                 /** @description A case number such as C-1042, or any reference of the case */
                 case: components["parameters"]["CaseName"];
-                /** @description Its number within the case */
+                /** @description Its number there */
                 file: components["parameters"]["FileNumber"];
             };
             cookie?: never;

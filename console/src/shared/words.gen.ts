@@ -202,6 +202,16 @@ export const labels = {
     'partner': 'Partner',
     'colleague': 'Colleague',
   },
+  'PaperKind': {
+    'case': 'Case',
+    'asset': 'Asset',
+    'product': 'Product',
+    'account': 'Account',
+    'contract': 'Contract',
+    'vendor': 'Vendor',
+    'person': 'Person',
+    'contact': 'Vendor contact',
+  },
   'Platform.supported': {
     'yes': 'Yes',
     'no': 'No',

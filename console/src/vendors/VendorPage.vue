@@ -1,4 +1,5 @@
 <script setup lang="ts">
+import PapersPart from '../files/PapersPart.vue'
 import { useQueryClient } from '@tanstack/vue-query'
 import { NButton } from 'naive-ui'
 import { computed, ref, toRef } from 'vue'
@@ -226,6 +227,13 @@ const hours = computed(() =>
       :facts="facts"
       :levels="data.levels"
       :without="['name', 'does', 'zone', 'hours', 'levels']"
+    />
+    <PapersPart
+      v-if="!editing"
+      :key="data.key"
+      kind="vendor"
+      :owner="data.key"
+      :may="me.data.value?.may.includes('vendors') ?? false"
     />
   </template>
 </template>

@@ -65,30 +65,35 @@ func (a *Commands) Attach() *cobra.Command {
 	return c
 }
 
-// attach adds one file and says what was found in it.
-func (a *Commands) attach(ctx context.Context, c *client.Client, name, path string, o attaching) (f clientgen.File,
-	err error) {
-	from, err := a.open(path, o.name)
+// send sends one file, and gives its number and its hash as it is here.
+func (a *Commands) send(ctx context.Context, c *client.Client, u client.Upload, path, name string) (number int,
+	hash string, err error) {
+	from, err := a.open(path, name)
 	if err != nil {
-		return f, err
+		return 0, "", err
 	}
 	defer from.Close()
-	size, hash, err := measured(ctx, from)
-	if err != nil {
-		return f, err
+	if u.Bytes, hash, err = measured(ctx, from); err != nil {
+		return 0, "", err
 	}
-	u := client.Upload{Case: name, Name: filepath.Base(path), Caption: o.caption, Sensitive: o.sensitive, Bytes: size,
-		For: o.serves}
-	if o.name != "" {
-		u.Name = o.name
+	if u.Name = name; name == "" {
+		u.Name = filepath.Base(path)
 	}
 	a.shown(&u)
 	u.Unfit = func(why string) {
 		a.clear()
 		fmt.Fprintf(a.Stderr, "%s can be kept here, but not sent to the vendor: %s\n", out.Plain(u.Name), out.Plain(why))
 	}
-	number, err := c.Send(ctx, u, from)
+	number, err = c.Send(ctx, u, from)
 	a.clear()
+	return number, hash, err
+}
+
+// attach adds one file to a case and says what was found in it.
+func (a *Commands) attach(ctx context.Context, c *client.Client, name, path string, o attaching) (f clientgen.File,
+	err error) {
+	number, hash, err := a.send(ctx, c, client.Upload{Case: name, Caption: o.caption, Sensitive: o.sensitive,
+		For: o.serves}, path, o.name)
 	if err != nil {
 		return f, err
 	}

@@ -285,7 +285,8 @@ func (a *Commands) show(ctx context.Context, c *client.Client, name string, numb
 		fact("Beware", "its name says "+*f.NamedType)
 	}
 	fact("SHA-256", app.Deref(f.Sha256))
-	fact("Added", fmt.Sprintf("%s by %s (%s), entry %d", times.Short(&f.AddedAt), f.AddedBy, times.Name(), f.Entry))
+	fact("Added", fmt.Sprintf("%s by %s (%s), entry %d", times.Short(&f.AddedAt), f.AddedBy, times.Name(),
+		app.Deref(f.Entry)))
 	if f.CopyOf != nil {
 		fact("Copy of", fmt.Sprintf("file %d", *f.CopyOf))
 	}

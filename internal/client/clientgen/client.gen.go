@@ -630,6 +630,30 @@ func (e Origin) Valid() bool {
 	}
 }
 
+// Defines values for PaperKind.
+const (
+	PaperKindAccount  PaperKind = "account"
+	PaperKindAsset    PaperKind = "asset"
+	PaperKindContract PaperKind = "contract"
+	PaperKindVendor   PaperKind = "vendor"
+)
+
+// Valid indicates whether the value is a known member of the PaperKind enum.
+func (e PaperKind) Valid() bool {
+	switch e {
+	case PaperKindAccount:
+		return true
+	case PaperKindAsset:
+		return true
+	case PaperKindContract:
+		return true
+	case PaperKindVendor:
+		return true
+	default:
+		return false
+	}
+}
+
 // Defines values for ReferenceOwner.
 const (
 	ReferenceOwnerOtherVendor ReferenceOwner = "other-vendor"
@@ -1877,8 +1901,8 @@ type File struct {
 	// CopyOf The number of the file that this is a masked or marked copy of
 	CopyOf *int `json:"copy_of,omitempty"`
 
-	// Entry The entry of the record that says it was added
-	Entry int `json:"entry"`
+	// Entry The entry of the record that says it was added; a paper of the register has none
+	Entry *int `json:"entry,omitempty"`
 
 	// Findings The first of them with their places; only when one file is shown
 	Findings *[]FileFinding `json:"findings,omitempty"`
@@ -2521,6 +2545,14 @@ type PackRead struct {
 	// Recalculated How many cases new hours affect; they are recalculated in the background
 	Recalculated int    `json:"recalculated"`
 	Seen         string `json:"seen"`
+}
+
+// PaperKind What a paper belongs to
+type PaperKind string
+
+// Papers defines model for Papers.
+type Papers struct {
+	Items []File `json:"items"`
 }
 
 // Part defines model for Part.
@@ -3508,6 +3540,9 @@ type LinkId = int64
 // OutageId defines model for OutageId.
 type OutageId = int64
 
+// PaperOwner defines model for PaperOwner.
+type PaperOwner = string
+
 // PersonId defines model for PersonId.
 type PersonId = int64
 
@@ -3848,6 +3883,17 @@ type ImportPackParams struct {
 	IdempotencyKey *IdempotencyKey `json:"Idempotency-Key,omitempty"`
 }
 
+// FetchPaperParams defines parameters for FetchPaper.
+type FetchPaperParams struct {
+	// Show Shows a picture in the browser; any other file is always saved
+	Show *bool `form:"show,omitempty" json:"show,omitempty"`
+}
+
+// RemovePaperParams defines parameters for RemovePaper.
+type RemovePaperParams struct {
+	IdempotencyKey *IdempotencyKey `json:"Idempotency-Key,omitempty"`
+}
+
 // AddPersonParams defines parameters for AddPerson.
 type AddPersonParams struct {
 	IdempotencyKey *IdempotencyKey `json:"Idempotency-Key,omitempty"`
@@ -4111,6 +4157,9 @@ type ChangeOutageApplicationMergePatchPlusJSONRequestBody = OutageChange
 
 // ImportPackJSONRequestBody defines body for ImportPack for application/json ContentType.
 type ImportPackJSONRequestBody = PackFile
+
+// RemovePaperJSONRequestBody defines body for RemovePaper for application/json ContentType.
+type RemovePaperJSONRequestBody = FileRemoval
 
 // AddPersonJSONRequestBody defines body for AddPerson for application/json ContentType.
 type AddPersonJSONRequestBody = NewPerson
@@ -4892,6 +4941,32 @@ type ClientInterface interface {
 	//
 	// Corresponds with POST /packs (the `ImportPack` operationId).
 	ImportPack(ctx context.Context, params *ImportPackParams, body ImportPackJSONRequestBody, reqEditors ...RequestEditorFn) (*http.Response, error)
+
+	// ListPapers List the papers and pictures of a vendor, contract, account or asset
+	//
+	// Corresponds with GET /papers/{kind}/{owner} (the `ListPapers` operationId).
+	ListPapers(ctx context.Context, kind PaperKind, owner PaperOwner, reqEditors ...RequestEditorFn) (*http.Response, error)
+
+	// FetchPaper Fetch the content of a paper
+	//
+	// Answers range requests.
+	//
+	// Corresponds with GET /papers/{kind}/{owner}/{file}/content (the `FetchPaper` operationId).
+	FetchPaper(ctx context.Context, kind PaperKind, owner PaperOwner, file FileNumber, params *FetchPaperParams, reqEditors ...RequestEditorFn) (*http.Response, error)
+
+	// RemovePaperWithBody Remove the content of a paper for good
+	//
+	// Takes any type of body and a specified content type.
+	//
+	// Corresponds with POST /papers/{kind}/{owner}/{file}/removal (the `RemovePaper` operationId).
+	RemovePaperWithBody(ctx context.Context, kind PaperKind, owner PaperOwner, file FileNumber, params *RemovePaperParams, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*http.Response, error)
+
+	// RemovePaper Remove the content of a paper for good
+	//
+	// Takes a body of the `application/json` content type.
+	//
+	// Corresponds with POST /papers/{kind}/{owner}/{file}/removal (the `RemovePaper` operationId).
+	RemovePaper(ctx context.Context, kind PaperKind, owner PaperOwner, file FileNumber, params *RemovePaperParams, body RemovePaperJSONRequestBody, reqEditors ...RequestEditorFn) (*http.Response, error)
 
 	// ListPeople List our people
 	//
@@ -6901,6 +6976,72 @@ func (c *Client) ImportPackWithBody(ctx context.Context, params *ImportPackParam
 // Corresponds with POST /packs (the `ImportPack` operationId).
 func (c *Client) ImportPack(ctx context.Context, params *ImportPackParams, body ImportPackJSONRequestBody, reqEditors ...RequestEditorFn) (*http.Response, error) {
 	req, err := NewImportPackRequest(c.Server, params, body)
+	if err != nil {
+		return nil, err
+	}
+	req = req.WithContext(ctx)
+	if err := c.applyEditors(ctx, req, reqEditors); err != nil {
+		return nil, err
+	}
+	return c.Client.Do(req)
+}
+
+// ListPapers List the papers and pictures of a vendor, contract, account or asset
+//
+// Corresponds with GET /papers/{kind}/{owner} (the `ListPapers` operationId).
+func (c *Client) ListPapers(ctx context.Context, kind PaperKind, owner PaperOwner, reqEditors ...RequestEditorFn) (*http.Response, error) {
+	req, err := NewListPapersRequest(c.Server, kind, owner)
+	if err != nil {
+		return nil, err
+	}
+	req = req.WithContext(ctx)
+	if err := c.applyEditors(ctx, req, reqEditors); err != nil {
+		return nil, err
+	}
+	return c.Client.Do(req)
+}
+
+// FetchPaper Fetch the content of a paper
+//
+// Answers range requests.
+//
+// Corresponds with GET /papers/{kind}/{owner}/{file}/content (the `FetchPaper` operationId).
+func (c *Client) FetchPaper(ctx context.Context, kind PaperKind, owner PaperOwner, file FileNumber, params *FetchPaperParams, reqEditors ...RequestEditorFn) (*http.Response, error) {
+	req, err := NewFetchPaperRequest(c.Server, kind, owner, file, params)
+	if err != nil {
+		return nil, err
+	}
+	req = req.WithContext(ctx)
+	if err := c.applyEditors(ctx, req, reqEditors); err != nil {
+		return nil, err
+	}
+	return c.Client.Do(req)
+}
+
+// RemovePaperWithBody Remove the content of a paper for good
+//
+// Takes any type of body and a specified content type.
+//
+// Corresponds with POST /papers/{kind}/{owner}/{file}/removal (the `RemovePaper` operationId).
+func (c *Client) RemovePaperWithBody(ctx context.Context, kind PaperKind, owner PaperOwner, file FileNumber, params *RemovePaperParams, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*http.Response, error) {
+	req, err := NewRemovePaperRequestWithBody(c.Server, kind, owner, file, params, contentType, body)
+	if err != nil {
+		return nil, err
+	}
+	req = req.WithContext(ctx)
+	if err := c.applyEditors(ctx, req, reqEditors); err != nil {
+		return nil, err
+	}
+	return c.Client.Do(req)
+}
+
+// RemovePaper Remove the content of a paper for good
+//
+// Takes a body of the `application/json` content type.
+//
+// Corresponds with POST /papers/{kind}/{owner}/{file}/removal (the `RemovePaper` operationId).
+func (c *Client) RemovePaper(ctx context.Context, kind PaperKind, owner PaperOwner, file FileNumber, params *RemovePaperParams, body RemovePaperJSONRequestBody, reqEditors ...RequestEditorFn) (*http.Response, error) {
+	req, err := NewRemovePaperRequest(c.Server, kind, owner, file, params, body)
 	if err != nil {
 		return nil, err
 	}
@@ -11629,6 +11770,198 @@ func NewImportPackRequestWithBody(server string, params *ImportPackParams, conte
 	return req, nil
 }
 
+// NewListPapersRequest constructs an http.Request for the ListPapers method
+func NewListPapersRequest(server string, kind PaperKind, owner PaperOwner) (*http.Request, error) {
+	var err error
+
+	var pathParam0 string
+
+	pathParam0, err = runtime.StyleParamWithOptions("simple", false, "kind", kind, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationPath, Type: "string", Format: ""})
+	if err != nil {
+		return nil, err
+	}
+
+	var pathParam1 string
+
+	pathParam1, err = runtime.StyleParamWithOptions("simple", false, "owner", owner, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationPath, Type: "string", Format: ""})
+	if err != nil {
+		return nil, err
+	}
+
+	serverURL, err := url.Parse(server)
+	if err != nil {
+		return nil, err
+	}
+
+	operationPath := fmt.Sprintf("/papers/%s/%s", pathParam0, pathParam1)
+	if operationPath[0] == '/' {
+		operationPath = "." + operationPath
+	}
+
+	queryURL, err := serverURL.Parse(operationPath)
+	if err != nil {
+		return nil, err
+	}
+
+	req, err := http.NewRequest(http.MethodGet, queryURL.String(), nil)
+	if err != nil {
+		return nil, err
+	}
+
+	return req, nil
+}
+
+// NewFetchPaperRequest constructs an http.Request for the FetchPaper method
+func NewFetchPaperRequest(server string, kind PaperKind, owner PaperOwner, file FileNumber, params *FetchPaperParams) (*http.Request, error) {
+	var err error
+
+	var pathParam0 string
+
+	pathParam0, err = runtime.StyleParamWithOptions("simple", false, "kind", kind, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationPath, Type: "string", Format: ""})
+	if err != nil {
+		return nil, err
+	}
+
+	var pathParam1 string
+
+	pathParam1, err = runtime.StyleParamWithOptions("simple", false, "owner", owner, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationPath, Type: "string", Format: ""})
+	if err != nil {
+		return nil, err
+	}
+
+	var pathParam2 string
+
+	pathParam2, err = runtime.StyleParamWithOptions("simple", false, "file", file, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationPath, Type: "integer", Format: ""})
+	if err != nil {
+		return nil, err
+	}
+
+	serverURL, err := url.Parse(server)
+	if err != nil {
+		return nil, err
+	}
+
+	operationPath := fmt.Sprintf("/papers/%s/%s/%s/content", pathParam0, pathParam1, pathParam2)
+	if operationPath[0] == '/' {
+		operationPath = "." + operationPath
+	}
+
+	queryURL, err := serverURL.Parse(operationPath)
+	if err != nil {
+		return nil, err
+	}
+
+	if params != nil {
+		// queryValues collects non-styled parameters (passthrough, JSON)
+		// that are safe to round-trip through url.Values.Encode().
+		queryValues := queryURL.Query()
+		// rawQueryFragments collects pre-encoded query fragments from
+		// styled parameters, preserving literal commas as delimiters
+		// per the OpenAPI spec (e.g. "color=blue,black,brown").
+		var rawQueryFragments []string
+
+		if params.Show != nil {
+
+			if queryFrag, err := runtime.StyleParamWithOptions("form", true, "show", *params.Show, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationQuery, Type: "boolean", Format: ""}); err != nil {
+				return nil, err
+			} else {
+				for _, qp := range strings.Split(queryFrag, "&") {
+					rawQueryFragments = append(rawQueryFragments, qp)
+				}
+			}
+
+		}
+
+		if encoded := queryValues.Encode(); encoded != "" {
+			rawQueryFragments = append(rawQueryFragments, encoded)
+		}
+		queryURL.RawQuery = strings.Join(rawQueryFragments, "&")
+	}
+
+	req, err := http.NewRequest(http.MethodGet, queryURL.String(), nil)
+	if err != nil {
+		return nil, err
+	}
+
+	return req, nil
+}
+
+// NewRemovePaperRequest calls the generic RemovePaper builder with application/json body
+func NewRemovePaperRequest(server string, kind PaperKind, owner PaperOwner, file FileNumber, params *RemovePaperParams, body RemovePaperJSONRequestBody) (*http.Request, error) {
+	var bodyReader io.Reader
+	buf, err := json.Marshal(body)
+	if err != nil {
+		return nil, err
+	}
+	bodyReader = bytes.NewReader(buf)
+	return NewRemovePaperRequestWithBody(server, kind, owner, file, params, "application/json", bodyReader)
+}
+
+// NewRemovePaperRequestWithBody constructs an http.Request for the RemovePaper method, with any body, and a specified content type
+func NewRemovePaperRequestWithBody(server string, kind PaperKind, owner PaperOwner, file FileNumber, params *RemovePaperParams, contentType string, body io.Reader) (*http.Request, error) {
+	var err error
+
+	var pathParam0 string
+
+	pathParam0, err = runtime.StyleParamWithOptions("simple", false, "kind", kind, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationPath, Type: "string", Format: ""})
+	if err != nil {
+		return nil, err
+	}
+
+	var pathParam1 string
+
+	pathParam1, err = runtime.StyleParamWithOptions("simple", false, "owner", owner, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationPath, Type: "string", Format: ""})
+	if err != nil {
+		return nil, err
+	}
+
+	var pathParam2 string
+
+	pathParam2, err = runtime.StyleParamWithOptions("simple", false, "file", file, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationPath, Type: "integer", Format: ""})
+	if err != nil {
+		return nil, err
+	}
+
+	serverURL, err := url.Parse(server)
+	if err != nil {
+		return nil, err
+	}
+
+	operationPath := fmt.Sprintf("/papers/%s/%s/%s/removal", pathParam0, pathParam1, pathParam2)
+	if operationPath[0] == '/' {
+		operationPath = "." + operationPath
+	}
+
+	queryURL, err := serverURL.Parse(operationPath)
+	if err != nil {
+		return nil, err
+	}
+
+	req, err := http.NewRequest(http.MethodPost, queryURL.String(), body)
+	if err != nil {
+		return nil, err
+	}
+
+	req.Header.Add("Content-Type", contentType)
+
+	if params != nil {
+
+		if params.IdempotencyKey != nil {
+			var headerParam0 string
+
+			headerParam0, err = runtime.StyleParamWithOptions("simple", false, "Idempotency-Key", *params.IdempotencyKey, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationHeader, Type: "string", Format: ""})
+			if err != nil {
+				return nil, err
+			}
+
+			req.Header.Set("Idempotency-Key", headerParam0)
+		}
+
+	}
+
+	return req, nil
+}
+
 // NewListPeopleRequest constructs an http.Request for the ListPeople method
 func NewListPeopleRequest(server string) (*http.Request, error) {
 	var err error
@@ -14464,6 +14797,36 @@ type ClientWithResponsesInterface interface {
 	//
 	// Corresponds with POST /packs (the `ImportPack` operationId).
 	ImportPackWithResponse(ctx context.Context, params *ImportPackParams, body ImportPackJSONRequestBody, reqEditors ...RequestEditorFn) (*ImportPackResponse, error)
+
+	// ListPapersWithResponse List the papers and pictures of a vendor, contract, account or asset
+	//
+	// Returns a wrapper object for the known response body format(s).
+	//
+	// Corresponds with GET /papers/{kind}/{owner} (the `ListPapers` operationId).
+	ListPapersWithResponse(ctx context.Context, kind PaperKind, owner PaperOwner, reqEditors ...RequestEditorFn) (*ListPapersResponse, error)
+
+	// FetchPaperWithResponse Fetch the content of a paper
+	//
+	// Answers range requests.
+	//
+	// Returns a wrapper object for the known response body format(s).
+	//
+	// Corresponds with GET /papers/{kind}/{owner}/{file}/content (the `FetchPaper` operationId).
+	FetchPaperWithResponse(ctx context.Context, kind PaperKind, owner PaperOwner, file FileNumber, params *FetchPaperParams, reqEditors ...RequestEditorFn) (*FetchPaperResponse, error)
+
+	// RemovePaperWithBodyWithResponse Remove the content of a paper for good
+	//
+	// Takes any type of body and a specified content type, and returns a wrapper object for the known response body format(s).
+	//
+	// Corresponds with POST /papers/{kind}/{owner}/{file}/removal (the `RemovePaper` operationId).
+	RemovePaperWithBodyWithResponse(ctx context.Context, kind PaperKind, owner PaperOwner, file FileNumber, params *RemovePaperParams, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*RemovePaperResponse, error)
+
+	// RemovePaperWithResponse Remove the content of a paper for good
+	//
+	// Takes a body of the `application/json` content type, and returns a wrapper object for the known response body format(s).
+	//
+	// Corresponds with POST /papers/{kind}/{owner}/{file}/removal (the `RemovePaper` operationId).
+	RemovePaperWithResponse(ctx context.Context, kind PaperKind, owner PaperOwner, file FileNumber, params *RemovePaperParams, body RemovePaperJSONRequestBody, reqEditors ...RequestEditorFn) (*RemovePaperResponse, error)
 
 	// ListPeopleWithResponse List our people
 	//
@@ -17970,6 +18333,143 @@ func (r ImportPackResponse) ContentType() string {
 	return ""
 }
 
+type ListPapersResponse struct {
+	Body         []byte
+	HTTPResponse *http.Response
+	// JSON200 the response for an HTTP 200 `application/json` response
+	JSON200 *Papers
+	// ApplicationproblemJSONDefault the response for an HTTP default `application/problem+json` response
+	ApplicationproblemJSONDefault *Problem
+}
+
+// GetJSON200 returns the response for an HTTP 200 `application/json` response
+func (r ListPapersResponse) GetJSON200() *Papers {
+	return r.JSON200
+}
+
+// GetApplicationproblemJSONDefault returns the response for an HTTP default `application/problem+json` response
+func (r ListPapersResponse) GetApplicationproblemJSONDefault() *Problem {
+	return r.ApplicationproblemJSONDefault
+}
+
+// GetBody returns the raw response body bytes
+func (r ListPapersResponse) GetBody() []byte {
+	return r.Body
+}
+
+// Status returns HTTPResponse.Status
+func (r ListPapersResponse) Status() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Status
+	}
+	return http.StatusText(0)
+}
+
+// StatusCode returns HTTPResponse.StatusCode
+func (r ListPapersResponse) StatusCode() int {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.StatusCode
+	}
+	return 0
+}
+
+// ContentType is a convenience method to retrieve the Content-Type value from the HTTP response headers
+func (r ListPapersResponse) ContentType() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Header.Get("Content-Type")
+	}
+	return ""
+}
+
+type FetchPaperResponse struct {
+	Body         []byte
+	HTTPResponse *http.Response
+	// ApplicationproblemJSONDefault the response for an HTTP default `application/problem+json` response
+	ApplicationproblemJSONDefault *Problem
+}
+
+// GetApplicationproblemJSONDefault returns the response for an HTTP default `application/problem+json` response
+func (r FetchPaperResponse) GetApplicationproblemJSONDefault() *Problem {
+	return r.ApplicationproblemJSONDefault
+}
+
+// GetBody returns the raw response body bytes
+func (r FetchPaperResponse) GetBody() []byte {
+	return r.Body
+}
+
+// Status returns HTTPResponse.Status
+func (r FetchPaperResponse) Status() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Status
+	}
+	return http.StatusText(0)
+}
+
+// StatusCode returns HTTPResponse.StatusCode
+func (r FetchPaperResponse) StatusCode() int {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.StatusCode
+	}
+	return 0
+}
+
+// ContentType is a convenience method to retrieve the Content-Type value from the HTTP response headers
+func (r FetchPaperResponse) ContentType() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Header.Get("Content-Type")
+	}
+	return ""
+}
+
+type RemovePaperResponse struct {
+	Body         []byte
+	HTTPResponse *http.Response
+	// JSON200 the response for an HTTP 200 `application/json` response
+	JSON200 *File
+	// ApplicationproblemJSONDefault the response for an HTTP default `application/problem+json` response
+	ApplicationproblemJSONDefault *Problem
+}
+
+// GetJSON200 returns the response for an HTTP 200 `application/json` response
+func (r RemovePaperResponse) GetJSON200() *File {
+	return r.JSON200
+}
+
+// GetApplicationproblemJSONDefault returns the response for an HTTP default `application/problem+json` response
+func (r RemovePaperResponse) GetApplicationproblemJSONDefault() *Problem {
+	return r.ApplicationproblemJSONDefault
+}
+
+// GetBody returns the raw response body bytes
+func (r RemovePaperResponse) GetBody() []byte {
+	return r.Body
+}
+
+// Status returns HTTPResponse.Status
+func (r RemovePaperResponse) Status() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Status
+	}
+	return http.StatusText(0)
+}
+
+// StatusCode returns HTTPResponse.StatusCode
+func (r RemovePaperResponse) StatusCode() int {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.StatusCode
+	}
+	return 0
+}
+
+// ContentType is a convenience method to retrieve the Content-Type value from the HTTP response headers
+func (r RemovePaperResponse) ContentType() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Header.Get("Content-Type")
+	}
+	return ""
+}
+
 type ListPeopleResponse struct {
 	Body         []byte
 	HTTPResponse *http.Response
@@ -21283,6 +21783,60 @@ func (c *ClientWithResponses) ImportPackWithResponse(ctx context.Context, params
 	return ParseImportPackResponse(rsp)
 }
 
+// ListPapersWithResponse List the papers and pictures of a vendor, contract, account or asset
+//
+// Returns a wrapper object for the known response body format(s).
+//
+// Corresponds with GET /papers/{kind}/{owner} (the `ListPapers` operationId).
+func (c *ClientWithResponses) ListPapersWithResponse(ctx context.Context, kind PaperKind, owner PaperOwner, reqEditors ...RequestEditorFn) (*ListPapersResponse, error) {
+	rsp, err := c.ListPapers(ctx, kind, owner, reqEditors...)
+	if err != nil {
+		return nil, err
+	}
+	return ParseListPapersResponse(rsp)
+}
+
+// FetchPaperWithResponse Fetch the content of a paper
+//
+// Answers range requests.
+//
+// Returns a wrapper object for the known response body format(s).
+//
+// Corresponds with GET /papers/{kind}/{owner}/{file}/content (the `FetchPaper` operationId).
+func (c *ClientWithResponses) FetchPaperWithResponse(ctx context.Context, kind PaperKind, owner PaperOwner, file FileNumber, params *FetchPaperParams, reqEditors ...RequestEditorFn) (*FetchPaperResponse, error) {
+	rsp, err := c.FetchPaper(ctx, kind, owner, file, params, reqEditors...)
+	if err != nil {
+		return nil, err
+	}
+	return ParseFetchPaperResponse(rsp)
+}
+
+// RemovePaperWithBodyWithResponse Remove the content of a paper for good
+//
+// Takes any type of body and a specified content type, and returns a wrapper object for the known response body format(s).
+//
+// Corresponds with POST /papers/{kind}/{owner}/{file}/removal (the `RemovePaper` operationId).
+func (c *ClientWithResponses) RemovePaperWithBodyWithResponse(ctx context.Context, kind PaperKind, owner PaperOwner, file FileNumber, params *RemovePaperParams, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*RemovePaperResponse, error) {
+	rsp, err := c.RemovePaperWithBody(ctx, kind, owner, file, params, contentType, body, reqEditors...)
+	if err != nil {
+		return nil, err
+	}
+	return ParseRemovePaperResponse(rsp)
+}
+
+// RemovePaperWithResponse Remove the content of a paper for good
+//
+// Takes a body of the `application/json` content type, and returns a wrapper object for the known response body format(s).
+//
+// Corresponds with POST /papers/{kind}/{owner}/{file}/removal (the `RemovePaper` operationId).
+func (c *ClientWithResponses) RemovePaperWithResponse(ctx context.Context, kind PaperKind, owner PaperOwner, file FileNumber, params *RemovePaperParams, body RemovePaperJSONRequestBody, reqEditors ...RequestEditorFn) (*RemovePaperResponse, error) {
+	rsp, err := c.RemovePaper(ctx, kind, owner, file, params, body, reqEditors...)
+	if err != nil {
+		return nil, err
+	}
+	return ParseRemovePaperResponse(rsp)
+}
+
 // ListPeopleWithResponse List our people
 //
 // Returns a wrapper object for the known response body format(s).
@@ -24365,6 +24919,98 @@ func ParseImportPackResponse(rsp *http.Response) (*ImportPackResponse, error) {
 	switch {
 	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && rsp.StatusCode == 200:
 		var dest PackRead
+		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
+			return nil, err
+		}
+		response.JSON200 = &dest
+
+	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && true:
+		var dest Problem
+		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
+			return nil, err
+		}
+		response.ApplicationproblemJSONDefault = &dest
+
+	}
+
+	return response, nil
+}
+
+// ParseListPapersResponse parses an HTTP response from a ListPapersWithResponse call
+func ParseListPapersResponse(rsp *http.Response) (*ListPapersResponse, error) {
+	bodyBytes, err := io.ReadAll(rsp.Body)
+	defer func() { _ = rsp.Body.Close() }()
+	if err != nil {
+		return nil, err
+	}
+
+	response := &ListPapersResponse{
+		Body:         bodyBytes,
+		HTTPResponse: rsp,
+	}
+
+	switch {
+	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && rsp.StatusCode == 200:
+		var dest Papers
+		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
+			return nil, err
+		}
+		response.JSON200 = &dest
+
+	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && true:
+		var dest Problem
+		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
+			return nil, err
+		}
+		response.ApplicationproblemJSONDefault = &dest
+
+	}
+
+	return response, nil
+}
+
+// ParseFetchPaperResponse parses an HTTP response from a FetchPaperWithResponse call
+func ParseFetchPaperResponse(rsp *http.Response) (*FetchPaperResponse, error) {
+	bodyBytes, err := io.ReadAll(rsp.Body)
+	defer func() { _ = rsp.Body.Close() }()
+	if err != nil {
+		return nil, err
+	}
+
+	response := &FetchPaperResponse{
+		Body:         bodyBytes,
+		HTTPResponse: rsp,
+	}
+
+	switch {
+	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && true:
+		var dest Problem
+		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
+			return nil, err
+		}
+		response.ApplicationproblemJSONDefault = &dest
+
+	}
+
+	return response, nil
+}
+
+// ParseRemovePaperResponse parses an HTTP response from a RemovePaperWithResponse call
+func ParseRemovePaperResponse(rsp *http.Response) (*RemovePaperResponse, error) {
+	bodyBytes, err := io.ReadAll(rsp.Body)
+	defer func() { _ = rsp.Body.Close() }()
+	if err != nil {
+		return nil, err
+	}
+
+	response := &RemovePaperResponse{
+		Body:         bodyBytes,
+		HTTPResponse: rsp,
+	}
+
+	switch {
+	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && rsp.StatusCode == 200:
+		var dest File
 		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
 			return nil, err
 		}

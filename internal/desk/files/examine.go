@@ -74,6 +74,9 @@ func (d *Files) Examine(ctx context.Context, id int64) (File, error) {
 		if err != nil || !done {
 			return err
 		}
+		if f.CaseID == 0 {
+			return nil
+		}
 		return d.cases.Tell(ctx, tx, f.CaseID)
 	})
 	return f, err

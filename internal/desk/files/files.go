@@ -125,11 +125,14 @@ func (d *Files) begin(ctx context.Context, f *File) error {
 			return desk.Fault("file", "you are sending %d files already: let some of them end, or cancel them", coming)
 		}
 		next, err := filesdb.Next(ctx, tx, f.CaseID)
+		if f.CaseID == 0 {
+			next, err = filesdb.NextPaper(ctx, tx, f.OwnerOf())
+		}
 		if err != nil {
 			return err
 		}
 		if next > mostFiles {
-			return desk.Fault("file", "a case can have %d files: pack several into one archive", mostFiles)
+			return desk.Fault("file", "at most %d files are allowed here: pack several into one archive", mostFiles)
 		}
 		return filesdb.Add(ctx, tx, f)
 	})
@@ -256,6 +259,9 @@ func (d *Files) finish(ctx context.Context, key string) (f File, err error) {
 	err = d.db.Do(ctx, func(tx *db.Tx) error {
 		if f, err = filesdb.ByKey(ctx, tx, key); err != nil {
 			return err
+		}
+		if f.CaseID == 0 {
+			return d.finishPaper(ctx, tx, &f)
 		}
 		return d.cases.Change(ctx, tx, f.CaseID, nil, func(w *cases.Work) error {
 			if f, err = filesdb.ByKey(ctx, tx, key); err != nil || f.ArrivedAt != nil {

@@ -324,7 +324,7 @@ func (k *Kind[T]) Remove(ctx context.Context, d *Register, a desk.Actor, id, mat
 }
 
 var referring = map[string]string{"asset": "assets", "support_case": "cases", "contract_cover": "contracts",
-	"terms": "terms that cases run under"}
+	"terms": "terms that cases run under", "file": "papers of it"}
 
 // Find looks for an identifier or for words, exact hits first. Where the
 // kind is empty it looks everywhere.

@@ -606,6 +606,30 @@ func (e Origin) Valid() bool {
 	}
 }
 
+// Defines values for PaperKind.
+const (
+	PaperKindAccount  PaperKind = "account"
+	PaperKindAsset    PaperKind = "asset"
+	PaperKindContract PaperKind = "contract"
+	PaperKindVendor   PaperKind = "vendor"
+)
+
+// Valid indicates whether the value is a known member of the PaperKind enum.
+func (e PaperKind) Valid() bool {
+	switch e {
+	case PaperKindAccount:
+		return true
+	case PaperKindAsset:
+		return true
+	case PaperKindContract:
+		return true
+	case PaperKindVendor:
+		return true
+	default:
+		return false
+	}
+}
+
 // Defines values for ReferenceOwner.
 const (
 	ReferenceOwnerOtherVendor ReferenceOwner = "other-vendor"
@@ -1694,8 +1718,8 @@ type File struct {
 	// CopyOf The number of the file that this is a masked or marked copy of
 	CopyOf *int `json:"copy_of,omitempty"`
 
-	// Entry The entry of the record that says it was added
-	Entry int `json:"entry"`
+	// Entry The entry of the record that says it was added; a paper of the register has none
+	Entry *int `json:"entry,omitempty"`
 
 	// Findings The first of them with their places; only when one file is shown
 	Findings *[]FileFinding `json:"findings,omitempty"`
@@ -2338,6 +2362,14 @@ type PackRead struct {
 	// Recalculated How many cases new hours affect; they are recalculated in the background
 	Recalculated int    `json:"recalculated"`
 	Seen         string `json:"seen"`
+}
+
+// PaperKind What a paper belongs to
+type PaperKind string
+
+// Papers defines model for Papers.
+type Papers struct {
+	Items []File `json:"items"`
 }
 
 // Part defines model for Part.
@@ -3173,6 +3205,9 @@ type LinkId = int64
 // OutageId defines model for OutageId.
 type OutageId = int64
 
+// PaperOwner defines model for PaperOwner.
+type PaperOwner = string
+
 // PersonId defines model for PersonId.
 type PersonId = int64
 
@@ -3513,6 +3548,17 @@ type ImportPackParams struct {
 	IdempotencyKey *IdempotencyKey `json:"Idempotency-Key,omitempty"`
 }
 
+// FetchPaperParams defines parameters for FetchPaper.
+type FetchPaperParams struct {
+	// Show Shows a picture in the browser; any other file is always saved
+	Show *bool `form:"show,omitempty" json:"show,omitempty"`
+}
+
+// RemovePaperParams defines parameters for RemovePaper.
+type RemovePaperParams struct {
+	IdempotencyKey *IdempotencyKey `json:"Idempotency-Key,omitempty"`
+}
+
 // AddPersonParams defines parameters for AddPerson.
 type AddPersonParams struct {
 	IdempotencyKey *IdempotencyKey `json:"Idempotency-Key,omitempty"`
@@ -3777,6 +3823,9 @@ type ChangeOutageApplicationMergePatchPlusJSONRequestBody = OutageChange
 // ImportPackJSONRequestBody defines body for ImportPack for application/json ContentType.
 type ImportPackJSONRequestBody = PackFile
 
+// RemovePaperJSONRequestBody defines body for RemovePaper for application/json ContentType.
+type RemovePaperJSONRequestBody = FileRemoval
+
 // AddPersonJSONRequestBody defines body for AddPerson for application/json ContentType.
 type AddPersonJSONRequestBody = NewPerson
 
@@ -4019,6 +4068,15 @@ type ServerInterface interface {
 	// ImportPack Import a vendor pack
 	// (POST /packs)
 	ImportPack(c *gin.Context, params ImportPackParams)
+	// ListPapers List the papers and pictures of a vendor, contract, account or asset
+	// (GET /papers/{kind}/{owner})
+	ListPapers(c *gin.Context, kind PaperKind, owner PaperOwner)
+	// FetchPaper Fetch the content of a paper
+	// (GET /papers/{kind}/{owner}/{file}/content)
+	FetchPaper(c *gin.Context, kind PaperKind, owner PaperOwner, file FileNumber, params FetchPaperParams)
+	// RemovePaper Remove the content of a paper for good
+	// (POST /papers/{kind}/{owner}/{file}/removal)
+	RemovePaper(c *gin.Context, kind PaperKind, owner PaperOwner, file FileNumber, params RemovePaperParams)
 	// ListPeople List our people
 	// (GET /people)
 	ListPeople(c *gin.Context)
@@ -6840,6 +6898,161 @@ func (siw *ServerInterfaceWrapper) ImportPack(c *gin.Context) {
 	siw.Handler.ImportPack(c, params)
 }
 
+// ListPapers operation middleware
+func (siw *ServerInterfaceWrapper) ListPapers(c *gin.Context) {
+
+	var err error
+	_ = err
+
+	// ------------- Path parameter "kind" -------------
+	var kind PaperKind
+
+	err = runtime.BindStyledParameterWithOptions("simple", "kind", c.Param("kind"), &kind, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "string", Format: "", ValueIsUnescaped: true})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter kind: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	// ------------- Path parameter "owner" -------------
+	var owner PaperOwner
+
+	err = runtime.BindStyledParameterWithOptions("simple", "owner", c.Param("owner"), &owner, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "string", Format: "", ValueIsUnescaped: true})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter owner: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	for _, middleware := range siw.HandlerMiddlewares {
+		middleware(c)
+		if c.IsAborted() {
+			return
+		}
+	}
+
+	siw.Handler.ListPapers(c, kind, owner)
+}
+
+// FetchPaper operation middleware
+func (siw *ServerInterfaceWrapper) FetchPaper(c *gin.Context) {
+
+	var err error
+	_ = err
+
+	// ------------- Path parameter "kind" -------------
+	var kind PaperKind
+
+	err = runtime.BindStyledParameterWithOptions("simple", "kind", c.Param("kind"), &kind, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "string", Format: "", ValueIsUnescaped: true})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter kind: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	// ------------- Path parameter "owner" -------------
+	var owner PaperOwner
+
+	err = runtime.BindStyledParameterWithOptions("simple", "owner", c.Param("owner"), &owner, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "string", Format: "", ValueIsUnescaped: true})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter owner: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	// ------------- Path parameter "file" -------------
+	var file FileNumber
+
+	err = runtime.BindStyledParameterWithOptions("simple", "file", c.Param("file"), &file, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "integer", Format: "", ValueIsUnescaped: true})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter file: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	// Parameter object where we will unmarshal all parameters from the context
+	var params FetchPaperParams
+
+	// ------------- Optional query parameter "show" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "show", c.Request.URL.Query(), &params.Show, runtime.BindQueryParameterOptions{Type: "boolean", Format: ""})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter show: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	for _, middleware := range siw.HandlerMiddlewares {
+		middleware(c)
+		if c.IsAborted() {
+			return
+		}
+	}
+
+	siw.Handler.FetchPaper(c, kind, owner, file, params)
+}
+
+// RemovePaper operation middleware
+func (siw *ServerInterfaceWrapper) RemovePaper(c *gin.Context) {
+
+	var err error
+	_ = err
+
+	// ------------- Path parameter "kind" -------------
+	var kind PaperKind
+
+	err = runtime.BindStyledParameterWithOptions("simple", "kind", c.Param("kind"), &kind, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "string", Format: "", ValueIsUnescaped: true})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter kind: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	// ------------- Path parameter "owner" -------------
+	var owner PaperOwner
+
+	err = runtime.BindStyledParameterWithOptions("simple", "owner", c.Param("owner"), &owner, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "string", Format: "", ValueIsUnescaped: true})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter owner: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	// ------------- Path parameter "file" -------------
+	var file FileNumber
+
+	err = runtime.BindStyledParameterWithOptions("simple", "file", c.Param("file"), &file, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "integer", Format: "", ValueIsUnescaped: true})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter file: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	// Parameter object where we will unmarshal all parameters from the context
+	var params RemovePaperParams
+
+	headers := c.Request.Header
+
+	// ------------- Optional header parameter "Idempotency-Key" -------------
+	if valueList, found := headers[http.CanonicalHeaderKey("Idempotency-Key")]; found {
+		var IdempotencyKey IdempotencyKey
+		n := len(valueList)
+		if n != 1 {
+			siw.ErrorHandler(c, fmt.Errorf("Expected one value for Idempotency-Key, got %d", n), http.StatusBadRequest)
+			return
+		}
+
+		err = runtime.BindStyledParameterWithOptions("simple", "Idempotency-Key", valueList[0], &IdempotencyKey, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationHeader, Explode: false, Required: false, Type: "string", Format: ""})
+		if err != nil {
+			siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter Idempotency-Key: %w", err), http.StatusBadRequest)
+			return
+		}
+
+		params.IdempotencyKey = &IdempotencyKey
+
+	}
+
+	for _, middleware := range siw.HandlerMiddlewares {
+		middleware(c)
+		if c.IsAborted() {
+			return
+		}
+	}
+
+	siw.Handler.RemovePaper(c, kind, owner, file, params)
+}
+
 // ListPeople operation middleware
 func (siw *ServerInterfaceWrapper) ListPeople(c *gin.Context) {
 
@@ -8332,6 +8545,9 @@ func RegisterHandlersWithOptions(router gin.IRouter, si ServerInterface, options
 	router.POST(options.BaseURL+"/outages", wrapper.AddOutage)
 	router.PATCH(options.BaseURL+"/outages/:outage", wrapper.ChangeOutage)
 	router.POST(options.BaseURL+"/packs", wrapper.ImportPack)
+	router.GET(options.BaseURL+"/papers/:kind/:owner", wrapper.ListPapers)
+	router.GET(options.BaseURL+"/papers/:kind/:owner/:file/content", wrapper.FetchPaper)
+	router.POST(options.BaseURL+"/papers/:kind/:owner/:file/removal", wrapper.RemovePaper)
 	router.GET(options.BaseURL+"/people", wrapper.ListPeople)
 	router.POST(options.BaseURL+"/people", wrapper.AddPerson)
 	router.PATCH(options.BaseURL+"/people/:person", wrapper.ChangePerson)
@@ -11088,6 +11304,157 @@ func (response ImportPackdefaultApplicationProblemPlusJSONResponse) VisitImportP
 	return err
 }
 
+type ListPapersRequestObject struct {
+	Kind  PaperKind  `json:"kind"`
+	Owner PaperOwner `json:"owner"`
+}
+
+type ListPapersResponseObject interface {
+	VisitListPapersResponse(w http.ResponseWriter) error
+}
+
+type ListPapers200JSONResponse Papers
+
+func (response ListPapers200JSONResponse) VisitListPapersResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(200)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type ListPapersdefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response ListPapersdefaultApplicationProblemPlusJSONResponse) VisitListPapersResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/problem+json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type FetchPaperRequestObject struct {
+	Kind   PaperKind  `json:"kind"`
+	Owner  PaperOwner `json:"owner"`
+	File   FileNumber `json:"file"`
+	Params FetchPaperParams
+}
+
+type FetchPaperResponseObject interface {
+	VisitFetchPaperResponse(w http.ResponseWriter) error
+}
+
+type FetchPaper200ApplicationoctetStreamResponse struct {
+	Body          io.Reader
+	ContentLength int64
+}
+
+func (response FetchPaper200ApplicationoctetStreamResponse) VisitFetchPaperResponse(w http.ResponseWriter) error {
+
+	w.Header().Set("Content-Type", "application/octet-stream")
+	if response.ContentLength != 0 {
+		w.Header().Set("Content-Length", fmt.Sprint(response.ContentLength))
+	}
+	w.WriteHeader(200)
+
+	if closer, ok := response.Body.(io.ReadCloser); ok {
+		defer closer.Close()
+	}
+	_, err := io.Copy(w, response.Body)
+	return err
+}
+
+type FetchPaper206ApplicationoctetStreamResponse struct {
+	Body          io.Reader
+	ContentLength int64
+}
+
+func (response FetchPaper206ApplicationoctetStreamResponse) VisitFetchPaperResponse(w http.ResponseWriter) error {
+
+	w.Header().Set("Content-Type", "application/octet-stream")
+	if response.ContentLength != 0 {
+		w.Header().Set("Content-Length", fmt.Sprint(response.ContentLength))
+	}
+	w.WriteHeader(206)
+
+	if closer, ok := response.Body.(io.ReadCloser); ok {
+		defer closer.Close()
+	}
+	_, err := io.Copy(w, response.Body)
+	return err
+}
+
+type FetchPaperdefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response FetchPaperdefaultApplicationProblemPlusJSONResponse) VisitFetchPaperResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/problem+json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type RemovePaperRequestObject struct {
+	Kind   PaperKind  `json:"kind"`
+	Owner  PaperOwner `json:"owner"`
+	File   FileNumber `json:"file"`
+	Params RemovePaperParams
+	Body   *RemovePaperJSONRequestBody
+}
+
+type RemovePaperResponseObject interface {
+	VisitRemovePaperResponse(w http.ResponseWriter) error
+}
+
+type RemovePaper200JSONResponse File
+
+func (response RemovePaper200JSONResponse) VisitRemovePaperResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(200)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type RemovePaperdefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response RemovePaperdefaultApplicationProblemPlusJSONResponse) VisitRemovePaperResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/problem+json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
 type ListPeopleRequestObject struct {
 }
 
@@ -13065,6 +13432,15 @@ type StrictServerInterface interface {
 	// ImportPack Import a vendor pack
 	// (POST /packs)
 	ImportPack(ctx context.Context, request ImportPackRequestObject) (ImportPackResponseObject, error)
+	// ListPapers List the papers and pictures of a vendor, contract, account or asset
+	// (GET /papers/{kind}/{owner})
+	ListPapers(ctx context.Context, request ListPapersRequestObject) (ListPapersResponseObject, error)
+	// FetchPaper Fetch the content of a paper
+	// (GET /papers/{kind}/{owner}/{file}/content)
+	FetchPaper(ctx context.Context, request FetchPaperRequestObject) (FetchPaperResponseObject, error)
+	// RemovePaper Remove the content of a paper for good
+	// (POST /papers/{kind}/{owner}/{file}/removal)
+	RemovePaper(ctx context.Context, request RemovePaperRequestObject) (RemovePaperResponseObject, error)
 	// ListPeople List our people
 	// (GET /people)
 	ListPeople(ctx context.Context, request ListPeopleRequestObject) (ListPeopleResponseObject, error)
@@ -15474,6 +15850,109 @@ func (sh *strictHandler) ImportPack(ctx *gin.Context, params ImportPackParams) {
 		sh.options.HandlerErrorFunc(ctx, err)
 	} else if validResponse, ok := response.(ImportPackResponseObject); ok {
 		if err := validResponse.VisitImportPackResponse(ctx.Writer); err != nil {
+			sh.options.ResponseErrorHandlerFunc(ctx, err)
+		}
+	} else if response != nil {
+		sh.options.ResponseErrorHandlerFunc(ctx, fmt.Errorf("unexpected response type: %T", response))
+	}
+}
+
+// ListPapers operation middleware
+func (sh *strictHandler) ListPapers(ctx *gin.Context, kind PaperKind, owner PaperOwner) {
+	var request ListPapersRequestObject
+
+	request.Kind = kind
+	request.Owner = owner
+
+	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.ListPapers(ctx, request.(ListPapersRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "ListPapers")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		sh.options.HandlerErrorFunc(ctx, err)
+	} else if validResponse, ok := response.(ListPapersResponseObject); ok {
+		if err := validResponse.VisitListPapersResponse(ctx.Writer); err != nil {
+			sh.options.ResponseErrorHandlerFunc(ctx, err)
+		}
+	} else if response != nil {
+		sh.options.ResponseErrorHandlerFunc(ctx, fmt.Errorf("unexpected response type: %T", response))
+	}
+}
+
+// FetchPaper operation middleware
+func (sh *strictHandler) FetchPaper(ctx *gin.Context, kind PaperKind, owner PaperOwner, file FileNumber, params FetchPaperParams) {
+	var request FetchPaperRequestObject
+
+	request.Kind = kind
+	request.Owner = owner
+	request.File = file
+	request.Params = params
+
+	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.FetchPaper(ctx, request.(FetchPaperRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "FetchPaper")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		sh.options.HandlerErrorFunc(ctx, err)
+	} else if validResponse, ok := response.(FetchPaperResponseObject); ok {
+		if err := validResponse.VisitFetchPaperResponse(ctx.Writer); err != nil {
+			sh.options.ResponseErrorHandlerFunc(ctx, err)
+		}
+	} else if response != nil {
+		sh.options.ResponseErrorHandlerFunc(ctx, fmt.Errorf("unexpected response type: %T", response))
+	}
+}
+
+// RemovePaper operation middleware
+func (sh *strictHandler) RemovePaper(ctx *gin.Context, kind PaperKind, owner PaperOwner, file FileNumber, params RemovePaperParams) {
+	var request RemovePaperRequestObject
+
+	request.Kind = kind
+	request.Owner = owner
+	request.File = file
+	request.Params = params
+
+	var body RemovePaperJSONRequestBody
+	var err error
+	// A request validator built on kin-openapi's openapi3filter with
+	// KeepValidatedValue leaves the value it validated on the body. Bind
+	// that value, matching member names exactly, so the handler receives
+	// what was validated instead of a second, case-insensitive decode.
+	if vb, ok := ctx.Request.Body.(interface{ ValidatedValue() any }); !ok || runtime.BindJSONValue(vb.ValidatedValue(), &body) != nil {
+		err = ctx.ShouldBindJSON(&body)
+	} else if binding.Validator != nil {
+		// ShouldBindJSON runs the struct validator after decoding; keep that.
+		err = binding.Validator.ValidateStruct(&body)
+	}
+	if err != nil {
+		sh.options.RequestErrorHandlerFunc(ctx, err)
+		return
+	}
+	request.Body = &body
+
+	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.RemovePaper(ctx, request.(RemovePaperRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "RemovePaper")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		sh.options.HandlerErrorFunc(ctx, err)
+	} else if validResponse, ok := response.(RemovePaperResponseObject); ok {
+		if err := validResponse.VisitRemovePaperResponse(ctx.Writer); err != nil {
 			sh.options.ResponseErrorHandlerFunc(ctx, err)
 		}
 	} else if response != nil {

@@ -204,7 +204,7 @@ func (h *Files) FetchFile(ctx context.Context, r apigen.FetchFileRequestObject) 
 // file is one as a list has it.
 func file(f files.File) apigen.File {
 	out := apigen.File{Number: *f.Number, Name: f.Name, Caption: f.Caption, Bytes: f.Bytes, Sensitive: f.Sensitive,
-		AddedBy: f.Adder, AddedAt: *f.ArrivedAt, Entry: *f.EntryNumber, CopyOf: f.FromNumber, Checked: f.ExaminedAt != nil,
+		AddedBy: f.Adder, AddedAt: *f.ArrivedAt, Entry: f.EntryNumber, CopyOf: f.FromNumber, Checked: f.ExaminedAt != nil,
 		Problem: web.Some(f.Problem), Sha256: web.Some(hex.EncodeToString(f.SHA256)),
 		NamedType: web.Some(f.NamedType), For: web.Some(f.Serves), Removed: web.Some(f.RemovedBecause),
 		Found: []apigen.FoundKind{}}

@@ -75,7 +75,11 @@ type upload struct {
 func (u uploads) NewUpload(ctx context.Context, info handler.FileInfo) (handler.Upload, error) {
 	meta := info.MetaData
 	from, _ := strconv.Atoi(meta["from"])
-	f, err := u.desk.Begin(ctx, web.Actor(ctx), meta["case"], files.Offered{Name: meta["filename"],
+	begin, of := u.desk.Begin, meta["case"]
+	if meta["paper"] != "" {
+		begin, of = u.desk.BeginPaper, meta["paper"]
+	}
+	f, err := begin(ctx, web.Actor(ctx), of, files.Offered{Name: meta["filename"],
 		Caption: meta["caption"], Bytes: info.Size, Sensitive: meta["sensitive"] == "true", For: meta["for"], From: from})
 	return &upload{u.desk, f, 0}, told(err)
 }
@@ -94,6 +98,9 @@ func (u uploads) AsTerminatableUpload(one handler.Upload) handler.TerminatableUp
 // fits tells why the vendor would not take a file, before any of it is sent.
 func (u uploads) fits(e handler.HookEvent) (handler.HTTPResponse, handler.FileInfoChanges, error) {
 	meta := e.Upload.MetaData
+	if meta["paper"] != "" {
+		return handler.HTTPResponse{}, handler.FileInfoChanges{}, nil
+	}
 	why := u.desk.Unfit(e.Context, web.Actor(e.Context), meta["case"], files.Offered{Name: meta["filename"],
 		Bytes: e.Upload.Size})
 	if why == "" {

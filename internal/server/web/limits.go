@@ -29,6 +29,7 @@ func released(c *gin.Context) {
 	switch c.FullPath() {
 	case "/api/v1/events", "/api/v1/tables/:kind", UploadsPath, UploadsPath + "/:upload",
 		"/api/v1/cases/:case/files/:file/content", "/api/v1/cases/:case/files-archive",
+		"/api/v1/papers/:kind/:owner/:file/content",
 		"/api/v1/cases/:case/files/:file/masked":
 	default:
 		return

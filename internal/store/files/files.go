@@ -11,20 +11,25 @@ import (
 
 // File is a row of file with who added it. Until it has arrived it has no number.
 type File struct {
-	ID        int64      `db:"id"`
-	Key       string     `db:"key"`
-	CaseID    int64      `db:"case_id"`
-	Number    *int       `db:"number"`
-	EntryID   *int64     `db:"entry_id"`
-	Name      string     `db:"name"`
-	Caption   string     `db:"caption"`
-	Bytes     int64      `db:"bytes"`
-	Sensitive bool       `db:"sensitive"`
-	Serves    string     `db:"serves"` // which of the files that the vendor wants it is
-	AddedBy   int64      `db:"added_by"`
-	BeganAt   time.Time  `db:"began_at"`
-	ArrivedAt *time.Time `db:"arrived_at"`
-	MadeFrom  *int64     `db:"made_from"`
+	ID     int64  `db:"id"`
+	Key    string `db:"key"`
+	CaseID int64  `db:"case_id"` // 0 for a paper
+	// Vendor and the others are of a paper what it belongs to; all but one are nil.
+	VendorID   *int64     `db:"vendor_id"`
+	ContractID *int64     `db:"contract_id"`
+	AccountID  *int64     `db:"account_id"`
+	AssetID    *int64     `db:"asset_id"`
+	Number     *int       `db:"number"`
+	EntryID    *int64     `db:"entry_id"`
+	Name       string     `db:"name"`
+	Caption    string     `db:"caption"`
+	Bytes      int64      `db:"bytes"`
+	Sensitive  bool       `db:"sensitive"`
+	Serves     string     `db:"serves"` // which of the files that the vendor wants it is
+	AddedBy    int64      `db:"added_by"`
+	BeganAt    time.Time  `db:"began_at"`
+	ArrivedAt  *time.Time `db:"arrived_at"`
+	MadeFrom   *int64     `db:"made_from"`
 	// ExaminedAt is when its content was looked through, LookedAt when somebody last began to. Problem is why that could
 	// not be done yet.
 	LookedAt   *time.Time `db:"looked_at"`
@@ -60,15 +65,22 @@ type Finding struct {
 	Excerpt string          `json:"excerpt,omitempty"`
 }
 
-const columns = `select f.*, p.name as adder, m.number as from_number, e.number as entry_number
+const columns = `select f.id, f.key, coalesce(f.case_id, 0) as case_id, f.vendor_id, f.contract_id, f.account_id,
+	f.asset_id, f.number, f.entry_id, f.name, f.caption, f.bytes, f.sensitive, f.serves, f.added_by, f.began_at,
+	f.arrived_at, f.made_from, f.looked_at, f.examined_at, f.problem, f.sha256, f.type, f.named_type, f.findings,
+	f.removed_at, f.removed_by, f.removed_because, f.dropped, p.name as adder, m.number as from_number,
+	e.number as entry_number
 	from file f join person p on p.id = f.added_by left join file m on m.id = f.made_from
 	left join case_entry e on e.id = f.entry_id `
 
 // Add gives a file that is to come its id.
 func Add(ctx context.Context, t *db.Tx, f *File) error {
 	return t.GetContext(ctx, &f.ID, `insert into file (key, case_id, name, caption, bytes, sensitive, added_by, began_at,
-		made_from, serves) values ($1, $2, $3, $4, $5, $6, $7, $8, $9, $10) returning id`, f.Key, f.CaseID, f.Name, f.Caption,
-		f.Bytes, f.Sensitive, f.AddedBy, f.BeganAt, f.MadeFrom, f.Serves)
+		made_from, serves, vendor_id, contract_id, account_id, asset_id)
+		values ($1, nullif($2::bigint, 0), $3, $4, $5, $6, $7, $8, $9, $10, $11, $12, $13, $14) returning id`, f.Key,
+		f.CaseID, f.Name, f.Caption, f.Bytes, f.Sensitive, f.AddedBy, f.BeganAt, f.MadeFrom, f.Serves, f.VendorID,
+		f.ContractID,
+		f.AccountID, f.AssetID)
 }
 
 // ByKey is db.ErrNotFound where there is none.
