@@ -106,7 +106,6 @@ useEventListener(document, 'drop', (e: DragEvent) => {
     </p>
     <ul v-if="wanted.length" class="wanted small" aria-label="Files that the vendor wants" data-testid="wanted">
       <li v-for="w in wanted" :key="w.name">
-        <span aria-hidden="true">{{ w.sent ? '✓' : w.not_needed ? '–' : '○' }}</span>
         <div>
           <b>{{ w.name }}</b>{{ ' ' }}
           <span v-if="w.sent" class="sub"> sent to the vendor</span>
@@ -259,8 +258,8 @@ useEventListener(document, 'drop', (e: DragEvent) => {
   gap: 6px;
 }
 .wanted li {
-  display: grid;
-  grid-template-columns: 16px minmax(0, 1fr);
+  border-left: 2px solid var(--line2);
+  padding-left: 10px;
 }
 .acts .linkish {
   margin-right: 10px;
