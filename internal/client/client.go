@@ -140,20 +140,30 @@ func (c *Client) Do(ctx context.Context, method, path string, body any, header m
 
 // send signs a request and makes it; an answer other than 2xx is an error.
 func (c *Client) send(r *http.Request) (*http.Response, error) {
+	return fine(c.signed(r, c.Client.Client.Do))
+}
+
+// signed signs a request and lets do make it.
+func (c *Client) signed(r *http.Request, do func(*http.Request) (*http.Response, error)) (*http.Response, error) {
 	for _, edit := range c.RequestEditors {
 		if err := edit(r.Context(), r); err != nil {
 			return nil, err
 		}
 	}
-	res, err := c.Client.Client.Do(r)
+	res, err := do(r)
 	if err != nil {
 		return nil, &Unreachable{c.URL, err}
 	}
-	if res.StatusCode >= 300 {
+	return res, nil
+}
+
+// fine makes an answer other than 2xx an error.
+func fine(res *http.Response, err error) (*http.Response, error) {
+	if err == nil && res.StatusCode >= 300 {
 		defer res.Body.Close()
 		return nil, problemOf(res)
 	}
-	return res, nil
+	return res, err
 }
 
 // Text is what a path of the API answers with, as it is.
@@ -195,18 +205,9 @@ func (c *Client) Stream(ctx context.Context, method, path, contentType string, b
 	if contentType != "" {
 		r.Header.Set("Content-Type", contentType)
 	}
-	for _, edit := range c.RequestEditors {
-		if err := edit(ctx, r); err != nil {
-			return nil, err
-		}
-	}
-	res, err := http.DefaultTransport.RoundTrip(r)
+	res, err := fine(c.signed(r, http.DefaultTransport.RoundTrip))
 	if err != nil {
-		return nil, &Unreachable{c.URL, err}
-	}
-	if res.StatusCode >= 300 {
-		defer res.Body.Close()
-		return nil, problemOf(res)
+		return nil, err
 	}
 	return res.Body, nil
 }

@@ -174,23 +174,12 @@ func (c *Client) tus(ctx context.Context, method, at string, body io.Reader, hea
 		r.Header.Del("Content-Length")
 	}
 	r.Header.Set("Tus-Resumable", "1.0.0")
-	for _, edit := range c.RequestEditors {
-		if err := edit(ctx, r); err != nil {
-			return nil, err
-		}
+	res, err := c.signed(r, http.DefaultTransport.RoundTrip)
+	if err == nil && method == http.MethodHead && res.StatusCode >= 300 { // it has no body
+		res.Body.Close()
+		return nil, &Problem{clientgen.Problem{Status: res.StatusCode, Title: "The upload is no longer there"}}
 	}
-	res, err := http.DefaultTransport.RoundTrip(r)
-	if err != nil {
-		return nil, &Unreachable{c.URL, err}
-	}
-	if res.Request = r; res.StatusCode >= 300 {
-		defer res.Body.Close()
-		if method == http.MethodHead { // it has no body
-			return nil, &Problem{clientgen.Problem{Status: res.StatusCode, Title: "The upload is no longer there"}}
-		}
-		return nil, problemOf(res)
-	}
-	return res, nil
+	return fine(res, err)
 }
 
 // sending tells how far it has come.

@@ -1,14 +1,14 @@
 <script setup lang="ts">
 import { useQueryClient } from '@tanstack/vue-query'
-import { NButton, NInput } from 'naive-ui'
+import { NButton } from 'naive-ui'
 import { computed, ref, toRef, watch } from 'vue'
-import { client, newKey, ok, words } from '../shared/api'
-import { attrs } from '../shared/attrs'
+import { words } from '../shared/api'
 import { refresh } from '../shared/queries'
 import type { Route } from '../shared/routes'
+import AnywayReason from './AnywayReason.vue'
 import { bytes } from './bytes'
 import type { Enclosing } from './enclosing'
-import { foundIn, isText, useFiles, type CaseFile } from './queries'
+import { foundIn, isText, maskedCopy, useFiles, type CaseFile } from './queries'
 import { add, useComing } from './uploads'
 
 // Which files of the case go with a message. New ones can be added here; they go with it as soon as they are there.
@@ -71,11 +71,7 @@ function pick(e: Event) {
 async function mask(f: CaseFile) {
   problem.value = ''
   try {
-    const copy = await ok(
-      client.POST('/cases/{case}/files/{file}/masked', {
-        params: { path: { case: props.name, file: f.number }, header: { 'Idempotency-Key': newKey() } },
-      }),
-    )
+    const copy = await maskedCopy(props.name, f.number)
     const at = chosen.value.files.indexOf(f.number)
     if (at >= 0) chosen.value.files.splice(at, 1, copy.number)
     refresh(queries, props.name)
@@ -146,15 +142,7 @@ async function mask(f: CaseFile) {
         @change="pick"
       />
     </div>
-    <div v-if="stops.length" class="why">
-      <label for="disclose-files">Reason to send it anyway</label>
-      <NInput
-        v-model:value="reason"
-        placeholder="Recorded on the case"
-        :maxlength="1000"
-        :input-props="attrs({ id: 'disclose-files', 'data-testid': 'disclose-files' })"
-      />
-    </div>
+    <AnywayReason v-if="stops.length" id="disclose-files" v-model="reason" />
     <label v-if="chosen.question" class="warn ask" data-testid="ask-files"
       ><input v-model="chosen.confirmed" type="checkbox" data-testid="confirm-files" /> {{ chosen.question }} Yes, it is
       intended.</label

@@ -12,7 +12,7 @@ import { label } from '../shared/words'
 import { bytes } from './bytes'
 import PictureEditor from './PictureEditor.vue'
 import { add } from './uploads'
-import { contentOf, isPicture, isText, useFile, useFiles } from './queries'
+import { contentOf, isPicture, isText, maskedCopy, useFile, useFiles } from './queries'
 
 const props = defineProps<{ name: string; number: number; may: boolean }>()
 const emit = defineEmits<{ leave: [] }>()
@@ -95,11 +95,7 @@ async function remove() {
 }
 const mask = () =>
   send(async () => {
-    const copy = await ok(
-      client.POST('/cases/{case}/files/{file}/masked', {
-        params: { path: path.value, header: { 'Idempotency-Key': newKey() } },
-      }),
-    )
+    const copy = await maskedCopy(props.name, props.number)
     said.value = `The masked copy is file ${copy.number}, ${copy.name}.`
     anew()
   })

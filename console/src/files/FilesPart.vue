@@ -9,10 +9,11 @@ import { inline, label } from '../shared/words'
 import { useSending } from '../shared/sending'
 import TimeText from '../shared/TimeText.vue'
 import { bytes } from './bytes'
+import ComingFiles from './ComingFiles.vue'
 import FileDialog from './FileDialog.vue'
 import PictureEditor from './PictureEditor.vue'
 import { archiveOf, foundIn, useFiles } from './queries'
-import { add, again, cancel, useComing, useUnfit } from './uploads'
+import { add, useComing, useUnfit } from './uploads'
 
 // The files of a case. New ones come by drop, paste and picker; they are not sent to the vendor by that.
 const props = defineProps<{ name: string; may: boolean }>()
@@ -187,29 +188,7 @@ useEventListener(document, 'drop', (e: DragEvent) => {
       {{ data.hidden === 1 ? '1 sensitive file is' : `${data.hidden} sensitive files are` }} not shown: only those on
       the case see {{ data.hidden === 1 ? 'it' : 'them' }}.
     </p>
-    <ul v-if="coming.length" class="list" aria-label="Files on their way">
-      <li v-for="c in coming" :key="c.id" data-testid="coming">
-        <span class="name">{{ c.name }}</span>
-        <progress v-if="c.state !== 'failed'" :value="c.sent" :max="c.bytes" :aria-label="`${c.name}, uploaded`" />
-        <p
-          class="sub small"
-          :class="{ problem: c.state === 'failed' }"
-          :role="c.state === 'failed' ? 'alert' : undefined"
-        >
-          <template v-if="c.state === 'failed'">{{ c.problem }}</template>
-          <template v-else-if="c.state === 'waiting'">Waiting, {{ bytes(c.bytes) }}</template>
-          <template v-else-if="c.state === 'broken'">The connection broke. Trying again…</template>
-          <template v-else>{{ bytes(c.sent) }} of {{ bytes(c.bytes) }}</template>
-          <template v-if="c.unfit"> · cannot be sent to the vendor: {{ c.unfit }}</template>
-          <button v-if="c.state === 'failed' && c.again" class="linkish" type="button" @click="again(c)">
-            Try again
-          </button>
-          <button class="linkish" type="button" :aria-label="`Cancel ${c.name}`" @click="cancel(c)">
-            {{ c.state === 'failed' ? 'Remove' : 'Cancel' }}
-          </button>
-        </p>
-      </li>
-    </ul>
+    <ComingFiles :of="name" />
     <p v-for="u in unfit" :key="u.name" class="warn small" data-testid="unfit">
       {{ u.name }} can be kept here, but not sent to the vendor: {{ u.why }}.
     </p>
@@ -282,14 +261,5 @@ useEventListener(document, 'drop', (e: DragEvent) => {
   gap: 12px;
   align-items: center;
   margin-top: 6px;
-}
-progress {
-  display: block;
-  width: 100%;
-  height: 8px;
-  accent-color: var(--primary);
-}
-.sub .linkish {
-  margin-left: 8px;
 }
 </style>

@@ -2,10 +2,9 @@
 import { useQuery } from '@tanstack/vue-query'
 import { refDebounced } from '@vueuse/core'
 import { computed, watch } from 'vue'
-import { NInput } from 'naive-ui'
 import { client, ok } from '../shared/api'
-import { attrs } from '../shared/attrs'
 import { label } from '../shared/words'
+import AnywayReason from './AnywayReason.vue'
 
 // What is in a text that is to leave, while somebody writes it. The service looks again before it sends.
 // What is fixed cannot be changed here; what is sent later is only said, and its reason is given then.
@@ -76,15 +75,7 @@ watch(
     >
       Replace with ********
     </button>
-    <div v-if="stops.length && !internal && !later" class="field">
-      <label for="disclose">Reason to send it anyway</label>
-      <NInput
-        v-model:value="reason"
-        placeholder="Recorded on the case"
-        :maxlength="1000"
-        :input-props="attrs({ id: 'disclose', 'data-testid': 'disclose' })"
-      />
-    </div>
+    <AnywayReason v-if="stops.length && !internal && !later" id="disclose" v-model="reason" />
   </div>
 </template>
 
@@ -107,8 +98,5 @@ watch(
 }
 .check li {
   overflow-wrap: anywhere;
-}
-.field {
-  width: 100%;
 }
 </style>

@@ -6,7 +6,9 @@ import { client, newKey, ok, words } from '../shared/api'
 import { useSending } from '../shared/sending'
 import TimeText from '../shared/TimeText.vue'
 import { bytes } from './bytes'
-import { add, again, cancel, useComing } from './uploads'
+import ComingFiles from './ComingFiles.vue'
+import { isPicture } from './queries'
+import { add, useComing } from './uploads'
 
 // The papers and pictures of a vendor, contract, account or asset.
 const props = defineProps<{ kind: 'vendor' | 'contract' | 'account' | 'asset'; owner: string; may: boolean }>()
@@ -25,7 +27,6 @@ const why = ref('')
 const picker = ref<HTMLInputElement>()
 const at = (number: number, show = false) =>
   `/api/v1/papers/${props.kind}/${encodeURIComponent(props.owner)}/${number}/content${show ? '?show=true' : ''}`
-const isPicture = (type?: string) => ['image/png', 'image/jpeg', 'image/gif', 'image/webp'].includes(type ?? '')
 const anew = () => void queries.invalidateQueries({ queryKey: ['papers'] })
 function pick(e: Event) {
   const input = e.target as HTMLInputElement
@@ -54,7 +55,7 @@ const remove = (file: number) =>
     </p>
     <ul v-if="papers.length">
       <li v-for="p in papers" :key="p.number" :data-testid="'paper-' + p.number">
-        <img v-if="isPicture(p.type) && !p.removed" :src="at(p.number, true)" :alt="p.caption || p.name" />
+        <img v-if="isPicture(p) && !p.removed" :src="at(p.number, true)" :alt="p.caption || p.name" />
         <div>
           <span class="tn">{{ p.number }}</span>{{ ' ' }}
           <a v-if="!p.removed" :href="at(p.number)" download>{{ p.name }}</a><span v-else>{{ p.name }}</span>
@@ -96,19 +97,7 @@ const remove = (file: number) =>
       </li>
     </ul>
     <p v-if="problem" class="problem" role="alert">{{ problem }}</p>
-    <p
-      v-for="c in coming"
-      :key="c.id"
-      class="small"
-      :class="c.state === 'failed' ? 'problem' : 'sub'"
-      data-testid="coming"
-    >
-      {{ c.name }}: {{ c.state === 'failed' ? c.problem : `${bytes(c.sent)} of ${bytes(c.bytes)}` }}
-      <button v-if="c.state === 'failed' && c.again" class="linkish" type="button" @click="again(c)">Try again</button>
-      <button class="linkish" type="button" :aria-label="`Cancel ${c.name}`" @click="cancel(c)">
-        {{ c.state === 'failed' ? 'Remove' : 'Cancel' }}
-      </button>
-    </p>
+    <ComingFiles :of="of" />
     <template v-if="may">
       <NButton size="small" data-testid="add-papers" @click="picker?.click()">Add papers</NButton>
       <input ref="picker" type="file" multiple hidden aria-label="Papers" data-testid="pick-papers" @change="pick" />

@@ -1,6 +1,6 @@
 import { useQuery } from '@tanstack/vue-query'
 import type { Ref } from 'vue'
-import { client, ok, type Schemas } from '../shared/api'
+import { client, newKey, ok, type Schemas } from '../shared/api'
 import { inline, label } from '../shared/words'
 
 export type CaseFile = Schemas['File']
@@ -37,6 +37,14 @@ export const isPicture = (f: CaseFile): boolean =>
 
 /** Whether a masked copy of it can be made. */
 export const isText = (f: CaseFile): boolean => /^(text\/|application\/(json|xml|x-ndjson))/.test(f.type ?? '')
+
+/** Adds a masked copy of a text file to its case; where there is one already, it is that. */
+export const maskedCopy = (name: string, file: number): Promise<CaseFile> =>
+  ok(
+    client.POST('/cases/{case}/files/{file}/masked', {
+      params: { path: { case: name, file }, header: { 'Idempotency-Key': newKey() } },
+    }),
+  )
 
 /** What was found in a file and must be known before it is sent, in words; empty for nothing. */
 export const foundIn = (f: CaseFile, level: 'stop' | 'warn'): string =>

@@ -11,6 +11,7 @@ import (
 	"time"
 
 	"github.com/spf13/cobra"
+	"golang.org/x/term"
 
 	"roundhouse.example/internal/cli/out"
 	"roundhouse.example/internal/client"
@@ -28,6 +29,12 @@ type App struct {
 	// ZoneName is the time zone of --zone; empty for the reader's own.
 	ZoneName string
 	zone     *time.Location
+}
+
+// Watched says whether somebody sees how far a command has come: it may then write over its own line on Stderr.
+func (a *App) Watched() bool {
+	screen, ok := a.Stderr.(*os.File)
+	return ok && term.IsTerminal(int(screen.Fd())) && a.Format != "json"
 }
 
 // Zone is the reader's time zone: that of --zone, else the person's own as the service has it, else this machine's.

@@ -10,7 +10,6 @@ import (
 	"strings"
 
 	"github.com/spf13/cobra"
-	"golang.org/x/term"
 
 	"roundhouse.example/internal/client"
 	"roundhouse.example/internal/client/clientgen"
@@ -135,8 +134,7 @@ func (a *App) takeTable(ctx context.Context, path, name string, from io.Reader) 
 	}
 	defer body.Close()
 	p := a.Printer()
-	screen, _ := a.Stderr.(*os.File)
-	alive := screen != nil && term.IsTerminal(int(screen.Fd())) && a.Format != "json"
+	alive := a.Watched()
 	rows, ended := 0, false
 	for dec := json.NewDecoder(body); ; {
 		var line clientgen.TableLine

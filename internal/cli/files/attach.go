@@ -12,7 +12,6 @@ import (
 	"time"
 
 	"github.com/spf13/cobra"
-	"golang.org/x/term"
 
 	"roundhouse.example/internal/cli/app"
 	"roundhouse.example/internal/cli/out"
@@ -160,15 +159,9 @@ func measured(ctx context.Context, f *os.File) (size int64, hash string, err err
 	return size, hex.EncodeToString(h.Sum(nil)), nil
 }
 
-// live says whether somebody watches.
-func (a *Commands) live() bool {
-	screen, _ := a.Stderr.(*os.File)
-	return screen != nil && term.IsTerminal(int(screen.Fd())) && a.Format != "json"
-}
-
 // shown lets an upload show how far it has come.
 func (a *Commands) shown(u *client.Upload) {
-	if !a.live() {
+	if !a.Watched() {
 		return
 	}
 	var last time.Time
@@ -185,7 +178,7 @@ func (a *Commands) shown(u *client.Upload) {
 }
 
 func (a *Commands) clear() {
-	if a.live() {
+	if a.Watched() {
 		fmt.Fprint(a.Stderr, "\r\x1b[K")
 	}
 }
@@ -201,7 +194,7 @@ func (a *Commands) checked(ctx context.Context, c *client.Client, name string, n
 		if f.Checked || f.Problem != nil || time.Since(began) > 10*time.Minute {
 			return f, nil
 		}
-		if a.live() {
+		if a.Watched() {
 			fmt.Fprintf(a.Stderr, "\r\x1b[K%s  has arrived and is being checked", out.Plain(f.Name))
 		}
 		select {

@@ -32,36 +32,30 @@ func (a *Commands) Fetch() *cobra.Command {
 			if err != nil {
 				return err
 			}
+			path := "/cases/" + url.PathEscape(args[0])
 			if len(args) == 1 {
-				return a.fetchAll(cmd.Context(), c, args[0], to)
+				return a.fetch(cmd.Context(), c, path+"/files-archive", to, clientgen.File{Name: args[0] + "-files.zip"})
 			}
 			f, err := named(cmd.Context(), c, args[0], args[1])
 			if err != nil {
 				return err
 			}
-			path := fmt.Sprintf("/cases/%s/files/%d/content", url.PathEscape(args[0]), f.Number)
-			if to == "-" {
-				return c.Copy(cmd.Context(), path, a.Stdout)
-			}
-			if to == "" {
-				to = filepath.Base(f.Name)
-			}
-			return a.save(cmd.Context(), c, path, to, f)
+			return a.fetch(cmd.Context(), c, fmt.Sprintf("%s/files/%d/content", path, f.Number), to, f)
 		}}
 	c.Flags().StringVar(&to, "to", "", "the new file to write, or - for standard output; if left out, the file's own name")
 	return c
 }
 
-// fetchAll saves all files of a case in one archive.
-func (a *Commands) fetchAll(ctx context.Context, c *client.Client, name, to string) error {
-	path := "/cases/" + url.PathEscape(name) + "/files-archive"
-	if to == "-" {
+// fetch writes what a path of the API has to a new file, to standard output for -, and under the file's own name where
+// none is given.
+func (a *Commands) fetch(ctx context.Context, c *client.Client, path, to string, f clientgen.File) error {
+	switch to {
+	case "-":
 		return c.Copy(ctx, path, a.Stdout)
+	case "":
+		to = filepath.Base(f.Name)
 	}
-	if to == "" {
-		to = filepath.Base(name) + "-files.zip"
-	}
-	return a.save(ctx, c, path, to, clientgen.File{})
+	return a.save(ctx, c, path, to, f)
 }
 
 // save writes a file under a name that is not there yet, and leaves nothing half there.

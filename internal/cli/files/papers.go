@@ -148,14 +148,7 @@ func (a *Commands) paperFetch() *cobra.Command {
 			if err != nil {
 				return err
 			}
-			path := fmt.Sprintf("/papers/%s/%d/content", of, f.Number)
-			if to == "-" {
-				return c.Copy(cmd.Context(), path, a.Stdout)
-			}
-			if to == "" {
-				to = filepath.Base(f.Name)
-			}
-			return a.save(cmd.Context(), c, path, to, f)
+			return a.fetch(cmd.Context(), c, fmt.Sprintf("/papers/%s/%d/content", of, f.Number), to, f)
 		}}
 	c.Flags().StringVar(&to, "to", "", "the new file to write, or - for standard output; if left out, its own name")
 	return c

@@ -115,8 +115,7 @@ func (w *Work) CancelSending(ctx context.Context, del *outboxdb.Delivery) error 
 	now.HasReason, now.Agreed = true, true
 	for _, o := range open {
 		if o.Action == route.Attach && o.EntryNumber == del.EntryNumber && o.ID > del.ID && o.State.NotLeft() {
-			o.State, o.NextAt, o.NeedsPerson = casework.SendingNotSent, nil, false // its message never came
-			if err := outboxdb.Save(ctx, w.Tx, &o); err != nil {
+			if err := w.Unsend(ctx, &o); err != nil { // its message never came
 				return err
 			}
 			continue
@@ -136,9 +135,14 @@ func (w *Work) CancelSending(ctx context.Context, del *outboxdb.Delivery) error 
 	return w.WakeNext(ctx, del)
 }
 
-func (w *Work) notSent(ctx context.Context, del *outboxdb.Delivery, text string) error {
+// Unsend ends a sending of which nothing leaves. What people are told of that is for the caller to write.
+func (w *Work) Unsend(ctx context.Context, del *outboxdb.Delivery) error {
 	del.State, del.NextAt, del.NeedsPerson = casework.SendingNotSent, nil, false
-	if err := outboxdb.Save(ctx, w.Tx, del); err != nil {
+	return outboxdb.Save(ctx, w.Tx, del)
+}
+
+func (w *Work) notSent(ctx context.Context, del *outboxdb.Delivery, text string) error {
+	if err := w.Unsend(ctx, del); err != nil {
 		return err
 	}
 	_, err := w.Add(ctx, casesdb.Entry{Kind: casework.Change, RefersTo: &del.EntryNumber, Body: text})

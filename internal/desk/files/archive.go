@@ -66,14 +66,14 @@ func (d *Files) Archive(ctx context.Context, a desk.Actor, caseName string) (*Ar
 	if err != nil {
 		return nil, err
 	}
-	list, hidden, err := d.List(ctx, a, caseName)
+	list, hidden, err := d.seen(ctx, a, c)
 	if err != nil {
 		return nil, err
 	}
 	if len(list) == 0 {
 		return nil, desk.Fault("case", "it has no files that you see")
 	}
-	leaving, err := d.Leaving(ctx, a, caseName)
+	sent, err := d.sent(ctx, c)
 	name := casework.Name(c.Number)
 	x := &Archive{Name: name + "-files", files: list, folder: d, manifest: manifest{Case: name, Title: c.Title,
 		MadeAt: d.Now().Truncate(time.Second), MadeBy: a.Name, Hidden: hidden}}
@@ -81,7 +81,7 @@ func (d *Files) Archive(ctx context.Context, a desk.Actor, caseName string) (*Ar
 		m := inArchive{Path: x.place(f), Number: *f.Number, Name: f.Name, Caption: f.Caption, Bytes: f.Bytes, Type: f.Type,
 			SHA256: hex.EncodeToString(f.SHA256), Sensitive: f.Sensitive, AddedBy: f.Adder, AddedAt: f.ArrivedAt.UTC(),
 			Sent: []inMessage{}, Removed: f.RemovedBecause}
-		for _, s := range leaving.Sent[*f.Number] {
+		for _, s := range sent[*f.Number] {
 			m.Sent = append(m.Sent, inMessage{s.Entry, string(s.Channel), string(s.State), s.LeftAt})
 		}
 		x.manifest.Files = append(x.manifest.Files, m)

@@ -47,13 +47,17 @@ func (e Edit) on(f *File) string {
 	return strings.Join(said, "\n")
 }
 
-// Change changes what people say of a file. A file that everybody sees can become sensitive, and the other way round,
-// by those who see it; that is a line of the record.
+// Change changes what people say of a file, and writes that into the record. Whoever sees a file can make it sensitive,
+// or say that it is not.
 func (d *Files) Change(ctx context.Context, a desk.Actor, caseName string, number int, e Edit) (f File, err error) {
 	if err := a.May(access.Work); err != nil {
 		return f, err
 	}
-	if f, err = d.One(ctx, a, caseName, number); err != nil {
+	c, err := d.read(ctx, a, caseName)
+	if err != nil {
+		return f, err
+	}
+	if f, err = d.one(ctx, a, c, number); err != nil {
 		return f, err
 	}
 	if e.Caption != nil {
@@ -62,7 +66,7 @@ func (d *Files) Change(ctx context.Context, a desk.Actor, caseName string, numbe
 		}
 	}
 	if e.For != nil && *e.For != "" && *e.For != f.Serves {
-		if err := d.wants(ctx, a, caseName, "for", *e.For); err != nil {
+		if err := d.wants(ctx, c, "for", *e.For); err != nil {
 			return f, err
 		}
 	}

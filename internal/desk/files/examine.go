@@ -289,9 +289,6 @@ func (d *Files) mask(ctx context.Context, a desk.Actor, f File, content *os.File
 	if err != nil {
 		return f, err
 	}
-	if err := d.folder.Room(c.Bytes); err != nil {
-		return f, err
-	}
 	c.CaseID, c.AddedBy, c.BeganAt, c.MadeFrom, c.Serves = f.CaseID, a.ID, d.Now(), &f.ID, f.Serves
 	if err := d.begin(ctx, &c); err != nil {
 		return f, err

@@ -8,8 +8,6 @@ import (
 	"errors"
 	"fmt"
 	"io"
-	"os"
-	"slices"
 	"strings"
 
 	"roundhouse.example/internal/access"
@@ -17,7 +15,6 @@ import (
 	corefiles "roundhouse.example/internal/core/files"
 	"roundhouse.example/internal/desk"
 	"roundhouse.example/internal/desk/cases"
-	"roundhouse.example/internal/desk/enclosing"
 	"roundhouse.example/internal/desk/leaving"
 	"roundhouse.example/internal/failpoint"
 	"roundhouse.example/internal/files"
@@ -87,22 +84,19 @@ func (d *Files) Begin(ctx context.Context, a desk.Actor, caseName string, o Offe
 	if d.folder == nil {
 		return File{}, ErrNoFolder
 	}
-	id, err := d.find(ctx, a, caseName)
+	c, err := d.find(ctx, a, caseName)
 	if err != nil {
 		return File{}, err
 	}
 	f, err := check(o)
 	if err == nil && o.For != "" {
-		err = d.wants(ctx, a, caseName, "for", o.For)
+		err = d.wants(ctx, c, "for", o.For)
 	}
 	if err != nil {
 		return File{}, err
 	}
-	if err := d.folder.Room(o.Bytes); err != nil {
-		return File{}, err
-	}
 	if o.From != 0 {
-		from, err := d.One(ctx, a, caseName, o.From)
+		from, err := d.one(ctx, a, c, o.From)
 		if errors.Is(err, db.ErrNotFound) || err == nil && !strings.HasPrefix(from.Type, "image/") {
 			return File{}, desk.Fault("from", "file %d is no picture of this case", o.From)
 		} else if err != nil {
@@ -110,11 +104,14 @@ func (d *Files) Begin(ctx context.Context, a desk.Actor, caseName string, o Offe
 		}
 		f.MadeFrom = &from.ID
 	}
-	f.CaseID, f.AddedBy, f.BeganAt = id, a.ID, d.Now()
+	f.CaseID, f.AddedBy, f.BeganAt = c.ID, a.ID, d.Now()
 	return f, d.begin(ctx, &f)
 }
 
 func (d *Files) begin(ctx context.Context, f *File) error {
+	if err := d.folder.Room(f.Bytes); err != nil {
+		return err
+	}
 	f.Key = rand.Text()
 	err := d.db.Do(ctx, func(tx *db.Tx) error {
 		coming, err := filesdb.Coming(ctx, tx, f.AddedBy)
@@ -172,19 +169,6 @@ func captionOf(s string) (string, error) {
 		return "", desk.Fault("caption", "at most %d characters are allowed", longest)
 	}
 	return s, nil
-}
-
-// find is db.ErrNotFound for a case that is not there or that the person does not see.
-func (d *Files) find(ctx context.Context, a desk.Actor, name string) (int64, error) {
-	id, err := casesdb.Find(ctx, d.db.DB, name)
-	if err != nil {
-		return 0, err
-	}
-	vendor, err := casesdb.VendorOf(ctx, d.db.DB, id)
-	if err == nil && !a.Grant().SeesVendor(vendor) {
-		err = db.ErrNotFound
-	}
-	return id, err
 }
 
 // Coming is an upload of the person's with how much of it has come. One that is whole is finished first, where that
@@ -302,67 +286,4 @@ func called(f File, number int) string {
 		text += "\n" + f.Caption
 	}
 	return text
-}
-
-func sees(a desk.Actor, c casesdb.Case, f File) bool {
-	return enclosing.Sees(a, &c, f.Sensitive, f.AddedBy)
-}
-
-// List are the files of a case that the person sees, and how many there are besides.
-func (d *Files) List(ctx context.Context, a desk.Actor, caseName string) (list []File, hidden int, err error) {
-	c, err := d.read(ctx, a, caseName)
-	if err != nil {
-		return nil, 0, err
-	}
-	all, err := filesdb.OfCase(ctx, d.db.DB, c.ID)
-	list = slices.DeleteFunc(all, func(f File) bool { return !sees(a, c, f) })
-	return list, len(all) - len(list), err
-}
-
-func (d *Files) read(ctx context.Context, a desk.Actor, caseName string) (c casesdb.Case, err error) {
-	if err := a.May(access.Read); err != nil {
-		return c, err
-	}
-	id, err := d.find(ctx, a, caseName)
-	if err != nil {
-		return c, err
-	}
-	return casesdb.ByID(ctx, d.db.DB, id)
-}
-
-// One is a file of a case by its number; a sensitive one that the person does not see is not there.
-func (d *Files) One(ctx context.Context, a desk.Actor, caseName string, number int) (f File, err error) {
-	c, err := d.read(ctx, a, caseName)
-	if err != nil {
-		return f, err
-	}
-	f, err = filesdb.ByNumber(ctx, d.db.DB, c.ID, number)
-	if err == nil && !sees(a, c, f) {
-		err = db.ErrNotFound
-	}
-	return f, err
-}
-
-// Content opens a file of a case.
-func (d *Files) Content(ctx context.Context, a desk.Actor, caseName string, number int) (f File, content *os.File,
-	err error) {
-	if f, err = d.One(ctx, a, caseName, number); err != nil {
-		return f, nil, err
-	}
-	if f.RemovedAt != nil {
-		return f, nil, ErrRemoved
-	}
-	if d.folder == nil {
-		return f, nil, ErrNoFolder
-	}
-	content, err = d.folder.Open(f.Key)
-	return f, content, err
-}
-
-// Bytes opens what is kept under a key, for those who take it to a vendor.
-func (d *Files) Bytes(key string) (*os.File, error) {
-	if d.folder == nil {
-		return nil, ErrNoFolder
-	}
-	return d.folder.Open(key)
 }

@@ -30,62 +30,48 @@ func (l Leaving) Unfit(f File) map[string]string {
 	return out
 }
 
-// Leaving says how the files of a case go to its vendor.
-func (d *Files) Leaving(ctx context.Context, a desk.Actor, caseName string) (Leaving, error) {
-	l := Leaving{Sent: map[int][]Enclosed{}}
-	c, err := d.read(ctx, a, caseName)
-	if err != nil {
-		return l, err
+// leavingOf says how the files of a case go to its vendor.
+func (d *Files) leavingOf(ctx context.Context, c casesdb.Case, v registerdb.Vendor) (l Leaving, err error) {
+	l.limits = map[route.Kind]corefiles.Limit{}
+	for _, kind := range route.Kinds {
+		l.limits[kind] = v.Profile.V.FilesBy(kind)
 	}
-	if l.limits, _, err = d.limits(ctx, c.VendorID); err != nil {
-		return l, err
-	}
-	list, err := filesdb.EnclosedOf(ctx, d.db.DB, c.ID)
-	for _, f := range list {
-		l.Sent[f.Number] = append(l.Sent[f.Number], f)
-	}
+	l.Sent, err = d.sent(ctx, c)
 	return l, err
 }
 
-// limits are what each channel takes of files, and which of them the vendor has.
-func (d *Files) limits(ctx context.Context, vendor int64) (limits map[route.Kind]corefiles.Limit, has []route.Kind,
-	err error) {
-	v, err := registerdb.VendorByID(ctx, d.db.DB, vendor)
-	if err != nil {
-		return nil, nil, err
+// sent are the messages with which the files of a case go, by the file's number.
+func (d *Files) sent(ctx context.Context, c casesdb.Case) (map[int][]Enclosed, error) {
+	list, err := filesdb.EnclosedOf(ctx, d.db.DB, c.ID)
+	out := map[int][]Enclosed{}
+	for _, f := range list {
+		out[f.Number] = append(out[f.Number], f)
 	}
-	links, err := inboxdb.LinksOf(ctx, d.db.DB, vendor)
-	if err != nil {
-		return nil, nil, err
-	}
-	limits = map[route.Kind]corefiles.Limit{}
-	for _, kind := range route.Kinds {
-		limits[kind] = v.Profile.V.FilesBy(kind)
-	}
-	return limits, route.ByKind(v.Profile.V.Routes(inboxdb.Routes(links), nil, true)), nil
+	return out, err
 }
 
 // Unfit says, before a file is sent here, why none of the vendor's ways takes it; empty where one does, or where the
 // vendor takes no files at all. It can be kept on the case nevertheless.
 func (d *Files) Unfit(ctx context.Context, a desk.Actor, caseName string, o Offered) (why string) {
-	id, err := d.find(ctx, a, caseName)
+	c, err := d.find(ctx, a, caseName)
 	if err != nil {
 		return ""
 	}
-	vendor, err := casesdb.VendorOf(ctx, d.db.DB, id)
+	v, err := registerdb.VendorByID(ctx, d.db.DB, c.VendorID)
 	if err != nil {
 		return ""
 	}
-	limits, has, err := d.limits(ctx, vendor)
+	links, err := inboxdb.LinksOf(ctx, d.db.DB, c.VendorID)
 	if err != nil {
 		return ""
 	}
 	name, _ := corefiles.Name(o.Name)
-	for _, kind := range has {
-		if limits[kind].None {
+	for _, kind := range route.ByKind(v.Profile.V.Routes(inboxdb.Routes(links), nil, true)) {
+		limit := v.Profile.V.FilesBy(kind)
+		if limit.None {
 			continue
 		}
-		if why = limits[kind].Unlike(name, o.Bytes); why == "" {
+		if why = limit.Unlike(name, o.Bytes); why == "" {
 			return ""
 		}
 	}

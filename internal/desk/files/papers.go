@@ -2,7 +2,6 @@ package files
 
 import (
 	"context"
-	"errors"
 	"os"
 	"slices"
 	"strconv"
@@ -65,9 +64,6 @@ func (d *Files) BeginPaper(ctx context.Context, a desk.Actor, of string, offered
 	if err == nil && f.Sensitive {
 		err = desk.Fault("sensitive", "everybody who reads the register sees its papers")
 	}
-	if err == nil {
-		err = d.folder.Room(offered.Bytes)
-	}
 	if err != nil {
 		return File{}, err
 	}
@@ -120,16 +116,9 @@ func (d *Files) paper(ctx context.Context, a desk.Actor, kind, name string, numb
 // PaperContent opens a paper.
 func (d *Files) PaperContent(ctx context.Context, a desk.Actor, kind, name string, number int) (f File,
 	content *os.File, err error) {
-	f, err = d.paper(ctx, a, kind, name, number)
-	switch {
-	case err != nil:
-		return f, nil, err
-	case f.RemovedAt != nil:
-		return f, nil, ErrRemoved
-	case d.folder == nil:
-		return f, nil, ErrNoFolder
+	if f, err = d.paper(ctx, a, kind, name, number); err == nil {
+		content, err = d.open(f)
 	}
-	content, err = d.folder.Open(f.Key)
 	return f, content, err
 }
 
@@ -143,8 +132,8 @@ func (d *Files) RemovePaper(ctx context.Context, a desk.Actor, kind, name string
 	if err != nil {
 		return f, err
 	}
-	if because = strings.TrimSpace(because); because == "" {
-		return f, desk.Fault("reason", "say why")
+	if because, err = reasonOf(because); err != nil {
+		return f, err
 	}
 	err = d.db.Do(ctx, func(tx *db.Tx) error {
 		_, err := filesdb.Remove(ctx, tx, f.ID, a.ID, because, d.Now())
@@ -153,6 +142,5 @@ func (d *Files) RemovePaper(ctx context.Context, a desk.Actor, kind, name string
 	if err != nil {
 		return f, err
 	}
-	now, err := filesdb.ByID(ctx, d.db.DB, f.ID)
-	return now, errors.Join(err, d.drop(ctx, now))
+	return d.removed(ctx, f.ID)
 }

@@ -28,8 +28,8 @@ func (d *Files) Remove(ctx context.Context, a desk.Actor, caseName string, numbe
 	if err != nil {
 		return f, err
 	}
-	if because = strings.TrimSpace(because); because == "" {
-		return f, desk.Fault("reason", "say why")
+	if because, err = reasonOf(because); err != nil {
+		return f, err
 	}
 	err = d.db.Do(ctx, func(tx *db.Tx) error {
 		return d.cases.Change(ctx, tx, f.CaseID, &a, func(w *cases.Work) error {
@@ -58,8 +58,20 @@ func (d *Files) Remove(ctx context.Context, a desk.Actor, caseName string, numbe
 	if err != nil {
 		return f, err
 	}
-	now, err := filesdb.ByID(ctx, d.db.DB, f.ID)
-	return now, errors.Join(err, d.drop(ctx, now))
+	return d.removed(ctx, f.ID)
+}
+
+func reasonOf(s string) (string, error) {
+	if s = strings.TrimSpace(s); s == "" {
+		return "", desk.Fault("reason", "say why")
+	}
+	return s, nil
+}
+
+// removed is a file whose content was removed, which now leaves the folder too.
+func (d *Files) removed(ctx context.Context, id int64) (File, error) {
+	f, err := filesdb.ByID(ctx, d.db.DB, id)
+	return f, errors.Join(err, d.drop(ctx, f))
 }
 
 // drop takes a removed file out of the folder.

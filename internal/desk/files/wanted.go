@@ -10,6 +10,7 @@ import (
 	"roundhouse.example/internal/desk"
 	"roundhouse.example/internal/desk/cases"
 	"roundhouse.example/internal/desk/enclosing"
+	casesdb "roundhouse.example/internal/store/cases"
 	"roundhouse.example/internal/store/db"
 	filesdb "roundhouse.example/internal/store/files"
 	registerdb "roundhouse.example/internal/store/register"
@@ -18,22 +19,13 @@ import (
 // WantedFile is a file that the vendor wants with a case, and how that stands.
 type WantedFile = enclosing.WantedFile
 
-// Wanted are the files that the vendor wants with a case.
-func (d *Files) Wanted(ctx context.Context, a desk.Actor, caseName string) ([]WantedFile, error) {
-	c, err := d.read(ctx, a, caseName)
-	if err != nil {
-		return nil, err
-	}
+// wants is a fault where the vendor wants no file of a name with a case.
+func (d *Files) wants(ctx context.Context, c casesdb.Case, field, name string) error {
 	v, err := registerdb.VendorByID(ctx, d.db.DB, c.VendorID)
 	if err != nil {
-		return nil, err
+		return err
 	}
-	return enclosing.WantedFiles(ctx, d.db.DB, v.Profile.V, &c)
-}
-
-// wants is a fault where the vendor wants no file of a name with a case.
-func (d *Files) wants(ctx context.Context, a desk.Actor, caseName, field, name string) error {
-	list, err := d.Wanted(ctx, a, caseName)
+	list, err := enclosing.WantedFiles(ctx, d.db.DB, v.Profile.V, &c)
 	if err != nil || slices.ContainsFunc(list, func(w WantedFile) bool { return w.Name == name }) {
 		return err
 	}
@@ -55,23 +47,23 @@ func (d *Files) Waive(ctx context.Context, a desk.Actor, caseName, name, reason 
 		return err
 	}
 	reason = strings.TrimSpace(reason)
-	if err := d.wants(ctx, a, caseName, "name", name); err != nil {
-		return err
-	}
-	id, err := d.find(ctx, a, caseName)
+	c, err := d.read(ctx, a, caseName)
 	if err != nil {
 		return err
 	}
+	if err := d.wants(ctx, c, "name", name); err != nil {
+		return err
+	}
 	_, err = desk.Once(ctx, d.Desk, func(tx *db.Tx) (ref desk.Ref, err error) {
-		return ref, d.cases.Change(ctx, tx, id, &a, func(w *cases.Work) error {
+		return ref, d.cases.Change(ctx, tx, c.ID, &a, func(w *cases.Work) error {
 			said := fmt.Sprintf("Not needed for the vendor: %s. Reason: %s", name, reason)
 			if reason == "" {
-				there, err := filesdb.Unwaive(ctx, tx, id, name)
+				there, err := filesdb.Unwaive(ctx, tx, c.ID, name)
 				if err != nil || !there {
 					return err
 				}
 				said = fmt.Sprintf("Needed for the vendor again: %s.", name)
-			} else if err := filesdb.Waive(ctx, tx, filesdb.Waiver{CaseID: id, Name: name, Reason: reason, Person: a.ID,
+			} else if err := filesdb.Waive(ctx, tx, filesdb.Waiver{CaseID: c.ID, Name: name, Reason: reason, Person: a.ID,
 				MadeAt: w.Now}); err != nil {
 				return err
 			}

@@ -89,8 +89,7 @@ func (w *work) takeAlong(ctx context.Context, del *outboxdb.Delivery, via route.
 		} else if err := filesdb.Enclosing(ctx, w.Tx, o.ID, del.ID); err != nil {
 			return err
 		}
-		o.State, o.NextAt, o.NeedsPerson = casework.SendingNotSent, nil, false
-		if err := outboxdb.Save(ctx, w.Tx, &o); err != nil {
+		if err := w.Unsend(ctx, &o); err != nil {
 			return err
 		}
 	}

@@ -5,6 +5,7 @@ import (
 	"cmp"
 	"context"
 	"encoding/hex"
+	"errors"
 	"fmt"
 	"mime"
 	"net/http"
@@ -42,21 +43,16 @@ func finding(f disclosure.Finding) apigen.Finding {
 // ListFiles are the files of a case.
 func (h *Files) ListFiles(ctx context.Context, r apigen.ListFilesRequestObject) (apigen.ListFilesResponseObject,
 	error) {
-	list, hidden, err := h.desk().List(ctx, web.Actor(ctx), r.Case)
+	l, err := h.desk().List(ctx, web.Actor(ctx), r.Case)
 	if err != nil {
 		return nil, err
 	}
-	l, err := h.desk().Leaving(ctx, web.Actor(ctx), r.Case)
-	out := apigen.ListFiles200JSONResponse{Items: web.Each(list, file), Hidden: hidden}
-	if err != nil {
-		return nil, err
-	}
+	out := apigen.ListFiles200JSONResponse{Items: web.Each(l.Files, file), Hidden: l.Hidden,
+		Wanted: web.Each(l.Wanted, wantedOut)}
 	for i := range out.Items {
-		leavingOut(&out.Items[i], list[i], l)
+		leavingOut(&out.Items[i], l.Files[i], l.Leaving)
 	}
-	wanted, err := h.desk().Wanted(ctx, web.Actor(ctx), r.Case)
-	out.Wanted = web.Each(wanted, wantedOut)
-	return out, err
+	return out, nil
 }
 
 func wantedOut(w files.WantedFile) apigen.WantedFile {
@@ -115,14 +111,13 @@ func leavingOut(out *apigen.File, f files.File, l files.Leaving) {
 
 // ShowFile is one with its findings.
 func (h *Files) ShowFile(ctx context.Context, r apigen.ShowFileRequestObject) (apigen.ShowFileResponseObject, error) {
-	f, err := h.desk().One(ctx, web.Actor(ctx), r.Case, r.File)
+	f, l, err := h.desk().Show(ctx, web.Actor(ctx), r.Case, r.File)
 	if err != nil {
 		return nil, err
 	}
-	l, err := h.desk().Leaving(ctx, web.Actor(ctx), r.Case)
 	out := whole(f)
 	leavingOut(&out, f, l)
-	return apigen.ShowFile200JSONResponse(out), err
+	return apigen.ShowFile200JSONResponse(out), nil
 }
 
 // ChangeFile changes what people say of one.
@@ -194,11 +189,16 @@ func (h *Files) FetchFile(ctx context.Context, r apigen.FetchFileRequestObject) 
 	if err != nil {
 		return nil, err
 	}
+	return contentOf(ctx, f, from, web.Val(r.Params.Show))
+}
+
+// contentOf closes from where it cannot be sent.
+func contentOf(ctx context.Context, f files.File, from *os.File, show bool) (content, error) {
 	c, ok := ctx.(*gin.Context)
 	if !ok {
-		return nil, fmt.Errorf("the request of %T is not known", ctx)
+		return content{}, errors.Join(fmt.Errorf("the request of %T is not known", ctx), from.Close())
 	}
-	return content{f, from, c.Request, web.Val(r.Params.Show)}, nil
+	return content{f, from, c.Request, show}, nil
 }
 
 // file is one as a list has it.

@@ -2,10 +2,7 @@ package files
 
 import (
 	"context"
-	"fmt"
 	"net/http"
-
-	"github.com/gin-gonic/gin"
 
 	"roundhouse.example/internal/server/apigen"
 	"roundhouse.example/internal/server/web"
@@ -33,11 +30,7 @@ func (h *Files) FetchPaper(ctx context.Context, r apigen.FetchPaperRequestObject
 	if err != nil {
 		return nil, err
 	}
-	c, ok := ctx.(*gin.Context)
-	if !ok {
-		return nil, fmt.Errorf("the request of %T is not known", ctx)
-	}
-	return content{f, from, c.Request, web.Val(r.Params.Show)}, nil
+	return contentOf(ctx, f, from, web.Val(r.Params.Show))
 }
 
 // RemovePaper removes the content of a paper.

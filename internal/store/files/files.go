@@ -77,10 +77,9 @@ const columns = `select f.id, f.key, coalesce(f.case_id, 0) as case_id, f.vendor
 func Add(ctx context.Context, t *db.Tx, f *File) error {
 	return t.GetContext(ctx, &f.ID, `insert into file (key, case_id, name, caption, bytes, sensitive, added_by, began_at,
 		made_from, serves, vendor_id, contract_id, account_id, asset_id)
-		values ($1, nullif($2::bigint, 0), $3, $4, $5, $6, $7, $8, $9, $10, $11, $12, $13, $14) returning id`, f.Key,
-		f.CaseID, f.Name, f.Caption, f.Bytes, f.Sensitive, f.AddedBy, f.BeganAt, f.MadeFrom, f.Serves, f.VendorID,
-		f.ContractID,
-		f.AccountID, f.AssetID)
+		values ($1, nullif($2::bigint, 0), $3, $4, $5, $6, $7, $8, $9, $10, $11, $12, $13, $14) returning id`,
+		f.Key, f.CaseID, f.Name, f.Caption, f.Bytes, f.Sensitive, f.AddedBy, f.BeganAt,
+		f.MadeFrom, f.Serves, f.VendorID, f.ContractID, f.AccountID, f.AssetID)
 }
 
 // ByKey is db.ErrNotFound where there is none.
@@ -104,7 +103,7 @@ func OfCase(ctx context.Context, q db.Querier, caseID int64) (out []File, err er
 		caseID)
 }
 
-// Coming is how many bytes of files are still to come in all, and how many uploads a person has under way.
+// Coming is how many uploads a person has under way.
 func Coming(ctx context.Context, q db.Querier, person int64) (n int, err error) {
 	return n, q.GetContext(ctx, &n, "select count(*) from file where arrived_at is null and added_by = $1", person)
 }

@@ -3,6 +3,7 @@ package files
 import (
 	"context"
 	"fmt"
+	"slices"
 
 	"roundhouse.example/internal/store/db"
 )
@@ -16,15 +17,16 @@ type Owner struct {
 // Owners are the kinds of what can have papers.
 var Owners = []string{"vendor", "contract", "account", "asset"}
 
-// column is the one that has the owner; the kinds are those of Owners.
-func (o Owner) column() string {
-	for _, k := range Owners {
-		if k == o.Kind {
-			return "f." + k + "_id"
-		}
+// table is the one that has the owner; the kinds are those of Owners.
+func (o Owner) table() string {
+	if i := slices.Index(Owners, o.Kind); i >= 0 {
+		return Owners[i]
 	}
 	panic(fmt.Sprintf("%q has no papers", o.Kind))
 }
+
+// column is the one of a paper that names its owner.
+func (o Owner) column() string { return "f." + o.table() + "_id" }
 
 // OwnerOf is what a paper belongs to.
 func (f File) OwnerOf() Owner {
@@ -47,19 +49,17 @@ func (f *File) Belong(o Owner) {
 
 // VendorOf is the vendor of what has papers; db.ErrNotFound where it is not there.
 func VendorOf(ctx context.Context, q db.Querier, o Owner) (vendor int64, err error) {
-	_ = o.column()
 	what := "vendor_id"
 	if o.Kind == "vendor" {
 		what = "id"
 	}
-	return vendor, db.One(q.GetContext(ctx, &vendor, "select "+what+" from "+o.Kind+" where id = $1", o.ID))
+	return vendor, db.One(q.GetContext(ctx, &vendor, "select "+what+" from "+o.table()+" where id = $1", o.ID))
 }
 
 // LockOwner takes what has papers, so that one at a time gives them their numbers.
 func LockOwner(ctx context.Context, t *db.Tx, o Owner) error {
-	_ = o.column()
 	var id int64
-	return db.One(t.GetContext(ctx, &id, "select id from "+o.Kind+" where id = $1 for no key update", o.ID))
+	return db.One(t.GetContext(ctx, &id, "select id from "+o.table()+" where id = $1 for no key update", o.ID))
 }
 
 // Papers are those of something that have arrived, in order.
