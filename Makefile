@@ -1,5 +1,7 @@
 # make demo runs everything on made-up data, make test proves it; both install what is missing.
 SHELL := /bin/bash
+# The same for all that is compiled, or everything is compiled once for the binary and once more for the tests.
+export GOFLAGS := -trimpath
 CONSOLE_SOURCES := $(shell find console/src console/index.html console/package.json console/vite.config.ts console/public -type f 2>/dev/null)
 
 .PHONY: demo test race build generate bench shots clean
@@ -13,7 +15,7 @@ setup:
 
 # The console first: it is built into the binary.
 build: console/dist/index.html
-	@go build -trimpath -ldflags "-s -w" -o bin/roundhouse ./cmd/roundhouse
+	@go build -ldflags "-s -w" -o bin/roundhouse ./cmd/roundhouse
 
 console/node_modules/.package-lock.json: console/package-lock.json
 	@echo "Fetching the console's packages ..."

@@ -252,7 +252,7 @@ func TestTheTerminal(t *testing.T) {
 	opened = s.ok([]string{"case", "open", "--vendor", "corvane", "Passphrase wanted [mute]", "--environment",
 		"production", "--effect", "degraded", "--reach", "many", "--workaround", "costly",
 		"--happened", "You asked for it: {secret corvane-passphrase}.", "--answer", "tenant=saltmarsh-prod", "--confirm",
-		"--file"}, "File the case", "waiting to be sent")
+		"--file"}, "File the case (delivery ")
 	told := caseName.FindString(opened)
 	for end := time.Now().Add(patience); !contains(s.ok(words("case show "+told)),
 		"Vendor reference: CV-"); <-time.After(50 * time.Millisecond) {

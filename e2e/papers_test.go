@@ -66,8 +66,11 @@ func TestPapersOfTheRegister(t *testing.T) {
 	if out := sh.ok([]string{"paper", "fetch", "account", "saltmarsh-trial", "1", "--to", "-"}); out != "1;2\n" {
 		t.Errorf("taken out: %q", out)
 	}
+	sh.ok([]string{"paper", "add", "account", "saltmarsh-trial", path}, "list.csv is paper 2")
+	sh.fails(2, []string{"paper", "fetch", "account", "saltmarsh-trial", "list.csv"},
+		"2 files are called list.csv", "1, 2")
 	sh.fails(4, []string{"account", "remove", "saltmarsh-trial"}, "papers of it refer to it")
-	sh.ok([]string{"paper", "remove", "account", "saltmarsh-trial", "list.csv", "--text", "Wrong one"}, "was removed")
+	sh.ok([]string{"paper", "remove", "account", "saltmarsh-trial", "1", "--text", "Wrong one"}, "was removed")
 	sh.fails(3, []string{"paper", "fetch", "account", "saltmarsh-trial", "7"}, "no paper 7")
 	sh.fails(2, []string{"paper", "list", "person", "ragna"}, "use vendor, contract, account, asset")
 

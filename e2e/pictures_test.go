@@ -2,6 +2,7 @@ package e2e
 
 import (
 	"bytes"
+	"errors"
 	"image"
 	"image/color"
 	"image/png"
@@ -149,5 +150,16 @@ func TestAFileIsRemoved(t *testing.T) {
 	if left != 0 {
 		t.Error("its content is still in the folder")
 	}
+
+	// What the folder does not let go of is removed all the same, for everybody.
+	ragna.attached(name, "c.log", "three\n")
+	_ = filepath.WalkDir(w.filesAt(), func(path string, e os.DirEntry, err error) error {
+		if raw, err := os.ReadFile(path); err == nil && string(raw) == "three\n" {
+			return errors.Join(os.Remove(path), os.MkdirAll(filepath.Join(path, "stuck"), 0o700))
+		}
+		return nil
+	})
+	ragna.must(200, "POST", "/cases/"+name+"/files/3/removal", m{"reason": "It shows names"})
+	ragna.must(410, "GET", "/cases/"+name+"/files/3/content", nil)
 	sh.ok([]string{"case", "files", name}, "content removed")
 }

@@ -232,7 +232,9 @@ func (s *Server) run(ctx context.Context, c cluster) error {
 		"-c", "log_parameter_max_length_on_error=0", "-c", "max_connections=200", "-c", "jit=off"}
 	if c.fast {
 		args = append(args, "-F", "-c", "synchronous_commit=off", "-c", "full_page_writes=off", "-c", "autovacuum=off",
-			"-c", "wal_level=minimal", "-c", "max_wal_senders=0", "-c", "max_connections=400")
+			"-c", "wal_level=minimal", "-c", "max_wal_senders=0", "-c", "max_connections=400",
+			// Tests are many connections that each ask a few times: what is planned once need not be planned again.
+			"-c", "plan_cache_mode=force_generic_plan")
 	}
 	log, err := os.OpenFile(filepath.Join(c.dir, "postgres.log"), os.O_CREATE|os.O_APPEND|os.O_WRONLY, 0o600)
 	if err != nil {

@@ -55,29 +55,31 @@ func named(ctx context.Context, c *client.Client, caseName, name string) (client
 	if err != nil {
 		return clientgen.File{}, err
 	}
-	var found []clientgen.File
-	number, _ := strconv.Atoi(name)
-	for _, f := range list.Items {
-		if f.Number == number {
-			return f, nil
-		}
-		if f.Name == name {
-			found = append(found, f)
-		}
+	f, ok, err := pick(list.Items, name)
+	if err == nil && !ok {
+		err = &app.Missing{Text: fmt.Sprintf("%s has no file %s: roundhouse case files %s lists them", caseName, name,
+			caseName)}
 	}
-	switch len(found) {
-	case 1:
-		return found[0], nil
-	case 0:
-		return clientgen.File{}, &app.Missing{Text: fmt.Sprintf("%s has no file %s: roundhouse case files %s lists them",
-			caseName, name, caseName)}
-	}
+	return f, err
+}
+
+// pick is one of some files by its number or its name; a name that several have is an error.
+func pick(list []clientgen.File, name string) (f clientgen.File, ok bool, err error) {
 	var numbers []string
-	for _, f := range found {
-		numbers = append(numbers, strconv.Itoa(f.Number))
+	number, _ := strconv.Atoi(name)
+	for _, x := range list {
+		if x.Number == number {
+			return x, true, nil
+		}
+		if x.Name == name {
+			f, numbers = x, append(numbers, strconv.Itoa(x.Number))
+		}
 	}
-	return clientgen.File{}, app.Usagef("%d files are called %s: give a number (%s)", len(found), name,
-		strings.Join(numbers, ", "))
+	if len(numbers) > 1 {
+		return f, false, app.Usagef("%d files are called %s: give a number (%s)", len(numbers), name,
+			strings.Join(numbers, ", "))
+	}
+	return f, len(numbers) == 1, nil
 }
 
 func (a *Commands) print(ctx context.Context, list clientgen.Files) error {

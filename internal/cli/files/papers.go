@@ -56,13 +56,11 @@ func (a *Commands) papers(ctx context.Context, kind, name string) (c *client.Cli
 
 // paperOf is one of some papers by its number or its name.
 func paperOf(list clientgen.Papers, name string) (clientgen.File, error) {
-	number, _ := strconv.Atoi(name)
-	for _, f := range slices.Backward(list.Items) {
-		if f.Number == number || f.Name == name {
-			return f, nil
-		}
+	f, ok, err := pick(list.Items, name)
+	if err == nil && !ok {
+		err = &app.Missing{Text: "there is no paper " + name + " here: roundhouse paper list shows them"}
 	}
-	return clientgen.File{}, &app.Missing{Text: "there is no paper " + name + " here: roundhouse paper list shows them"}
+	return f, err
 }
 
 func (a *Commands) paperList() *cobra.Command {

@@ -137,10 +137,13 @@ func (d *Files) RemovePaper(ctx context.Context, a desk.Actor, kind, name string
 	}
 	err = d.db.Do(ctx, func(tx *db.Tx) error {
 		_, err := filesdb.Remove(ctx, tx, f.ID, a.ID, because, d.Now())
+		if err == nil {
+			f, err = filesdb.ByID(ctx, tx, f.ID)
+		}
 		return err
 	})
-	if err != nil {
-		return f, err
+	if err == nil {
+		d.dropNow(ctx, f)
 	}
-	return d.removed(ctx, f.ID)
+	return f, err
 }

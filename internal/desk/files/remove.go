@@ -44,21 +44,26 @@ func (d *Files) Remove(ctx context.Context, a desk.Actor, caseName string, numbe
 				}
 			}
 			removed, err := filesdb.Remove(ctx, tx, f.ID, a.ID, because, w.Now)
-			if err != nil || !removed {
+			if err != nil {
 				return err
 			}
-			said := fmt.Sprintf("The content of file %d was removed. Reason: %s", number, because)
-			if f.SHA256 != nil {
-				said += fmt.Sprintf("\nIts SHA-256 was %s.", hex.EncodeToString(f.SHA256))
+			if removed {
+				said := fmt.Sprintf("The content of file %d was removed. Reason: %s", number, because)
+				if f.SHA256 != nil {
+					said += fmt.Sprintf("\nIts SHA-256 was %s.", hex.EncodeToString(f.SHA256))
+				}
+				if _, err = w.Changed(ctx, said, nil); err != nil {
+					return err
+				}
 			}
-			_, err = w.Changed(ctx, said, nil)
+			f, err = filesdb.ByID(ctx, tx, f.ID)
 			return err
 		})
 	})
-	if err != nil {
-		return f, err
+	if err == nil {
+		d.dropNow(ctx, f)
 	}
-	return d.removed(ctx, f.ID)
+	return f, err
 }
 
 func reasonOf(s string) (string, error) {
@@ -68,11 +73,9 @@ func reasonOf(s string) (string, error) {
 	return s, nil
 }
 
-// removed is a file whose content was removed, which now leaves the folder too.
-func (d *Files) removed(ctx context.Context, id int64) (File, error) {
-	f, err := filesdb.ByID(ctx, d.db.DB, id)
-	return f, errors.Join(err, d.drop(ctx, f))
-}
+// dropNow takes a removed file out of the folder at once. Where that fails, the removal stands all the same: the sweep
+// tries again, and logs why it cannot.
+func (d *Files) dropNow(ctx context.Context, f File) { _ = d.drop(ctx, f) }
 
 // drop takes a removed file out of the folder.
 func (d *Files) drop(ctx context.Context, f File) error {

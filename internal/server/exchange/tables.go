@@ -15,6 +15,7 @@ import (
 	registry "roundhouse.example/internal/desk/register"
 	"roundhouse.example/internal/desk/whole"
 	"roundhouse.example/internal/server/apigen"
+	"roundhouse.example/internal/server/pace"
 	"roundhouse.example/internal/server/web"
 )
 
@@ -70,7 +71,7 @@ type tableOut struct {
 func (t tableOut) VisitExportTableResponse(w http.ResponseWriter) error {
 	w.Header().Set("Content-Type", web.TableType+"; charset=utf-8; header=present")
 	w.Header().Set("Content-Disposition", fmt.Sprintf("attachment; filename=%q", t.name+".csv"))
-	if err := t.write(web.Unhurried(w)); err != nil {
+	if err := t.write(pace.Unhurried(w)); err != nil {
 		panic(http.ErrAbortHandler)
 	}
 	return nil
@@ -126,7 +127,7 @@ func (t tableIn) VisitImportTableResponse(w http.ResponseWriter) error {
 	rc := http.NewResponseController(w)
 	for {
 		part, more := said.next()
-		_ = rc.SetWriteDeadline(time.Now().Add(web.Stall))
+		_ = rc.SetWriteDeadline(time.Now().Add(pace.Stall))
 		if _, err := w.Write(part); err != nil {
 			return nil
 		}

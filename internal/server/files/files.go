@@ -18,6 +18,7 @@ import (
 	"roundhouse.example/internal/core/disclosure"
 	"roundhouse.example/internal/desk/files"
 	"roundhouse.example/internal/server/apigen"
+	"roundhouse.example/internal/server/pace"
 	"roundhouse.example/internal/server/web"
 )
 
@@ -81,7 +82,7 @@ type archive struct {
 func (a archive) VisitFetchFilesResponse(w http.ResponseWriter) error {
 	w.Header().Set("Content-Type", "application/zip")
 	w.Header().Set("Content-Disposition", fmt.Sprintf("attachment; filename=%q", a.Name+".zip"))
-	if err := a.Write(a.ctx, web.Unhurried(w)); err != nil {
+	if err := a.Write(a.ctx, pace.Unhurried(w)); err != nil {
 		panic(http.ErrAbortHandler)
 	}
 	return nil
@@ -175,7 +176,7 @@ func (c content) VisitFetchFileResponse(w http.ResponseWriter) error {
 	if c.file.SHA256 != nil {
 		w.Header().Set("ETag", `"`+hex.EncodeToString(c.file.SHA256)+`"`)
 	}
-	http.ServeContent(web.Unhurried(w), c.r, "", *c.file.ArrivedAt, c.from)
+	http.ServeContent(pace.Unhurried(w), c.r, "", *c.file.ArrivedAt, c.from)
 	return nil
 }
 

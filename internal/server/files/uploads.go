@@ -17,6 +17,7 @@ import (
 	corefiles "roundhouse.example/internal/core/files"
 	"roundhouse.example/internal/desk"
 	"roundhouse.example/internal/desk/files"
+	"roundhouse.example/internal/server/pace"
 	"roundhouse.example/internal/server/web"
 )
 
@@ -37,13 +38,13 @@ func Uploads(s *web.Server, r gin.IRoutes) error {
 	c.UseLocker(memorylocker.New())
 	h, err := handler.NewUnroutedHandler(handler.Config{StoreComposer: c, BasePath: s.Origin + web.UploadsPath + "/",
 		MaxSize: corefiles.Most, DisableDownload: true, DisableConcatenation: true,
-		NetworkTimeout: web.Stall, Cors: &handler.CorsConfig{Disable: true}, Logger: slog.New(quiet{}),
+		NetworkTimeout: pace.Stall, Cors: &handler.CorsConfig{Disable: true}, Logger: slog.New(quiet{}),
 		PreUploadCreateCallback: u.fits, PreFinishResponseCallback: u.numbered})
 	if err != nil {
 		return err
 	}
 	serve := func(fn http.HandlerFunc) gin.HandlerFunc {
-		return gin.WrapH(http.StripPrefix(web.UploadsPath, h.Middleware(fn)))
+		return gin.WrapH(http.StripPrefix(web.UploadsPath, pace.Bounded(h.Middleware(fn))))
 	}
 	r.POST("/uploads", serve(h.PostFile))
 	r.HEAD("/uploads/:upload", serve(h.HeadFile))

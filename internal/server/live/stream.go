@@ -10,6 +10,7 @@ import (
 
 	"roundhouse.example/internal/access"
 	"roundhouse.example/internal/server/apigen"
+	"roundhouse.example/internal/server/pace"
 	"roundhouse.example/internal/server/web"
 )
 
@@ -32,7 +33,7 @@ func (s stream) VisitStreamEventsResponse(w http.ResponseWriter) error {
 	rc := http.NewResponseController(w)
 	// What one stream is told must leave in time: a reader that stalls ends by itself.
 	say := func(format string, args ...any) error {
-		_ = rc.SetWriteDeadline(time.Now().Add(web.Stall))
+		_ = rc.SetWriteDeadline(time.Now().Add(pace.Stall))
 		_, err := fmt.Fprintf(w, format, args...)
 		return errors.Join(err, rc.Flush())
 	}

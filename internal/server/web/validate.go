@@ -9,7 +9,6 @@ import (
 	"io"
 	"mime"
 	"net/http"
-	"time"
 	"unicode/utf8"
 
 	"github.com/getkin/kin-openapi/openapi3"
@@ -18,14 +17,13 @@ import (
 	"github.com/gin-gonic/gin"
 
 	"roundhouse.example/internal/server/apigen"
+	"roundhouse.example/internal/server/pace"
 )
 
 const (
 	maxBody = 1 << 20
 	// maxStranger is what is read of somebody who has not signed in.
 	maxStranger = 4 << 10
-	// stall is how long a body that is read as it comes may pause.
-	Stall = 30 * time.Second
 )
 
 // maxFaults is how many faults of one request are told, and maxListed the size of a body up
@@ -120,7 +118,7 @@ func (s *Server) readBody(c *gin.Context, op *openapi3.Operation) (size int, err
 			fmt.Sprintf("Send it as %s.", want))
 	}
 	if asItComes(op.RequestBody.Value) { // of any length: it is read as it comes, and checked where it is read
-		c.Request.Body = patient{c.Request.Body, http.NewResponseController(c.Writer)}
+		c.Request.Body = pace.Patient(c.Writer, c.Request.Body)
 		return 0, nil
 	}
 	most := int64(maxBody)
@@ -160,17 +158,4 @@ func (s *Server) readBody(c *gin.Context, op *openapi3.Operation) (size int, err
 // asItComes says whether a body is of any length: it is read as it comes.
 func asItComes(body *openapi3.RequestBody) bool {
 	return body.Content[TableType] != nil || body.Content[UploadType] != nil
-}
-
-// patient reads a body of any length for as long as something comes: a sender that stalls
-// is given up.
-type patient struct {
-	io.ReadCloser
-	rc *http.ResponseController
-}
-
-// Read gives the sender time for every piece.
-func (p patient) Read(b []byte) (int, error) {
-	_ = p.rc.SetReadDeadline(time.Now().Add(Stall))
-	return p.ReadCloser.Read(b)
 }

@@ -1,4 +1,4 @@
-package web
+package pace
 
 import (
 	"net/http"
