@@ -72,6 +72,21 @@ func TestFilesGoWithAMessage(t *testing.T) {
 		*p.Detail, "no file 4") {
 		t.Errorf("a file that one does not see: %s", *p.Detail)
 	}
+	examined := func(at, hash string) {
+		t.Helper()
+		for _, sql := range []string{"alter table file disable trigger user", "update file set examined_at = " + at +
+			", sha256 = " + hash + " where number = 2", "alter table file enable trigger user"} {
+			if _, err := w.desk.Store.DB.Exec(sql); err != nil {
+				t.Fatal(err)
+			}
+		}
+	}
+	examined("null", "null")
+	if p := ragna.must(422, "POST", path, m{"text": "x", "files": []int{1, 2}}).problem(t); !contains(*p.Detail,
+		"file 2 is still being checked: wait a moment, then send it") {
+		t.Errorf("a file that is not looked through yet: %s", *p.Detail)
+	}
+	examined("arrived_at", "sha256(cast(E'two\\n' as bytea))")
 	if n := len(ragna.entries(name)); n != before {
 		t.Errorf("what was refused left %d entries", n-before)
 	}

@@ -55,10 +55,13 @@ func TestAPictureIsBlackedOut(t *testing.T) {
 			clientX: b.left + b.width * x, clientY: b.top + b.height * y}));
 		c.setPointerCapture = () => {}; at('pointerdown', 0.5, 0.5); at('pointermove', 0.6, 0.6);
 		at('pointermove', 0.75, 0.75); at('pointerup', 0.75, 0.75); return true })()`
+	const fits = `[...document.querySelectorAll('[role=dialog] button, [role=dialog] a')].every(b =>
+		b.getBoundingClientRect().right <= innerWidth)`
 	marks := func(n string) dp.Action[dp.Void] {
 		return browser.True(`document.querySelector('[data-testid=canvas]').ariaLabel.includes('with ` + n + ` marks')`)
 	}
 	w.steps(tab, dp.Navigate(w.url+"/open/"+name), see("file-2"), browser.Click(dp.CSS(`[data-testid=file-1]>.name`)),
+		see("mark-file"), browser.Window("light", 390, 800), browser.True(fits), browser.Window("light", 1280, 800),
 		press("mark-file"), see("canvas"),
 		browser.True(`document.querySelector('[data-testid=canvas]').width === 1600`), browser.True(drag), marks("1"),
 		browser.True(`(document.querySelector('[data-testid=picture] details').open = true)`), press("put-mark"), marks("2"),

@@ -96,7 +96,7 @@ async function decide(decision: 'arrived' | 'dont-send') {
             >a sensitive file that you do not see</span
           >
           <span class="sub">
-            {{ bytes(f.bytes) }}<template v-if="f.caption"> · {{ f.caption }}</template></span
+            {{ ` ${bytes(f.bytes)}` }}<template v-if="f.caption"> · {{ f.caption }}</template></span
           >
         </li>
       </ol>

@@ -200,7 +200,7 @@ const mask = () =>
         </div>
       </form>
       <p v-if="problem" class="problem" role="alert">{{ problem }}</p>
-      <div class="row buttons">
+      <div class="row wraps buttons">
         <NButton v-if="may && changed" type="primary" :loading="busy" data-testid="save-file" @click="save"
           >Save changes</NButton
         >

@@ -148,7 +148,7 @@ function save() {
         >
       </div>
     </details>
-    <div class="row buttons">
+    <div class="row wraps buttons">
       <NButton type="primary" :disabled="!marks.length" :loading="busy" data-testid="save-picture" @click="save">{{
         addable ? 'Add this picture' : 'Add the copy'
       }}</NButton>

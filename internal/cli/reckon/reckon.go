@@ -198,37 +198,7 @@ func (a *Commands) reckonDeadlines() *cobra.Command {
 				}
 				return p.JSON(answer)
 			}
-			rows, err := q.Rows()
-			if err != nil {
-				return err
-			}
-			for _, w := range q.Warnings {
-				p.Line("Note: %s", w)
-			}
-			for _, r := range rows {
-				due := "unknown"
-				if r.DueKnown {
-					due = reckon.Text(r.Due)
-				}
-				rank := "level"
-				if r.Clock.Kind.Ours() {
-					rank = "severity"
-				}
-				p.Line("%s at %s %d: %s; %s counted of %s; due %s", words.Deadlines.Of(r.Clock.Kind.String()), rank, r.Clock.Rank,
-					p.Standing(string(r.Standing)), app.Span(r.Counted), app.Span(r.Clock.Seconds), due)
-				for _, s := range r.Clock.Segments {
-					to := min(s.To, r.CountedTo)
-					if to <= s.From {
-						continue
-					}
-					mark, covered := "paused ", ""
-					if s.Counted {
-						mark, covered = "counted", app.Span(r.Clock.Hours(r.CountedTo).Span(s.From, to))
-					}
-					p.Line("  %s  %s to %s  %10s  %s", mark, reckon.Text(s.From), reckon.Text(to), covered, s.Why)
-				}
-			}
-			return nil
+			return printDeadlines(p, q)
 		}}
 }
 

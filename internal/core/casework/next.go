@@ -1,12 +1,15 @@
 package casework
 
-import "roundhouse.example/internal/core/deadline"
+import (
+	"roundhouse.example/internal/core/dated"
+	"roundhouse.example/internal/core/deadline"
+)
 
 // Dates are when a case asks for attention.
 type Dates struct {
 	// Next is the earliest instant, future or past, that asks for attention; every
 	// live case has one (docs/rules.md, section 4, no case goes quiet). Zero where the
-	// case is not live.
+	// case is not live and nothing of it goes on.
 	Next int64
 	// Wake is when its standing changes by the mere passing of time; zero where it does not.
 	Wake int64
@@ -15,20 +18,27 @@ type Dates struct {
 // Next finds a case's dates as known at an instant. parkedUntil is zero where it
 // is not parked until a date. quiet is asked where nothing else is dated: it gives
 // the end of the quiet limit.
-func Next(m *deadline.Machine, now, parkedUntil int64, quiet func() (int64, error)) (d Dates, err error) {
-	if m.Phase() != deadline.LivePhase {
-		return d, nil
-	}
-	dated := false
+func Next(m *deadline.Machine, items *dated.Machine, now, parkedUntil int64, quiet func() (int64, error)) (d Dates,
+	err error) {
+	there := false
 	next := func(at int64) {
-		if !dated || at < d.Next {
-			d.Next, dated = at, true
+		if !there || at < d.Next {
+			d.Next, there = at, true
 		}
 	}
 	wake := func(at int64) {
 		if d.Wake == 0 || at < d.Wake {
 			d.Wake = at
 		}
+	}
+	if due, ok := items.Next(); ok {
+		next(due)
+	}
+	if at, ok := items.Wake(now); ok {
+		wake(at)
+	}
+	if m.Phase() != deadline.LivePhase {
+		return d, nil
 	}
 	for i := range m.Clocks() {
 		k := &m.Clocks()[i]
@@ -49,7 +59,7 @@ func Next(m *deadline.Machine, now, parkedUntil int64, quiet func() (int64, erro
 		next(parkedUntil)
 		wake(parkedUntil)
 	}
-	if !dated {
+	if !there {
 		d.Next, err = quiet()
 	}
 	return d, err

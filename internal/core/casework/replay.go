@@ -1,22 +1,26 @@
 package casework
 
-import "roundhouse.example/internal/core/deadline"
+import (
+	"roundhouse.example/internal/core/dated"
+	"roundhouse.example/internal/core/deadline"
+)
 
-// Replay runs a case's history up to and at an instant: its state and its
-// clocks. referenced says that the vendor's number is known, or that it gives
+// Replay runs a case's history up to and at an instant: its state, its
+// clocks and its dated items. referenced says that the vendor's number is known, or that it gives
 // none; that opens a filed case as the vendor's first word does.
-func Replay(history []deadline.Event, asOf int64, referenced bool) (State, *deadline.Machine) {
-	m := deadline.New()
+func Replay(history []deadline.Event, asOf int64, referenced bool) (State, *deadline.Machine,
+	*dated.Machine) {
+	m, items := deadline.New(), new(dated.Machine)
 	state, reopened := Draft, false
 	for _, e := range history {
 		if e.At > asOf {
 			continue
 		}
 		before := m.Phase()
-		m.Apply(e)
+		items.Apply(m, e)
 		switch after := m.Phase(); {
 		case before == deadline.NotFiled && e.Kind == deadline.Withdrawn:
-			return Withdrawn, m
+			return Withdrawn, m, items
 		case before == deadline.Ended && after == deadline.LivePhase:
 			reopened = true
 		case before == deadline.LivePhase && after == deadline.Ended:
@@ -40,5 +44,5 @@ func Replay(history []deadline.Event, asOf int64, referenced bool) (State, *dead
 			state = Filed
 		}
 	}
-	return state, m
+	return state, m, items
 }

@@ -78,49 +78,6 @@ const (
 	OfferFix        Offer = "fix"
 )
 
-// EventKind is a word of the history that a case's deadlines are replayed from.
-type EventKind string
-
-// The events of docs/rules.md, section 7.
-const (
-	Filed              EventKind = "filed"
-	VendorMessage      EventKind = "vendor-message"
-	Offered            EventKind = "offer"
-	OurMessage         EventKind = "our-message"
-	Moved              EventKind = "move"
-	Park               EventKind = "park"
-	Unpark             EventKind = "unpark"
-	Severity           EventKind = "severity"
-	Level              EventKind = "level"
-	FixAccepted        EventKind = "fix-accepted"
-	FixRejected        EventKind = "fix-rejected"
-	WorkaroundRejected EventKind = "workaround-rejected"
-	Resolved           EventKind = "resolved"
-	Closed             EventKind = "closed"
-	Withdrawn          EventKind = "withdrawn"
-	Reopened           EventKind = "reopened"
-)
-
-// Event is one dated fact of a case's history.
-type Event struct {
-	At        int64
-	Kind      EventKind
-	Severity  int   // filed
-	Level     int   // filed; 1 is the vendor's most severe
-	To        int   // severity, level: the new rank
-	Move      Side  // vendor-message, our-message, move; empty is the usual
-	Automatic bool  // vendor-message
-	Offers    Offer // vendor-message, offer
-	Of        int64 // offer: the instant of the message it was in
-	Agreed    bool  // park
-	Until     int64 // park: when it ends by itself; 0 where nobody said
-	// Terms are those that come into force with a filing or reopening; nil
-	// keeps the ones before.
-	Terms *Terms
-	// Entry is the number of the case's entry that the event stands in, for explanations.
-	Entry int
-}
-
 // Term is one promise: its length and the calendar it counts in.
 type Term struct {
 	Target   calendar.Target

@@ -146,6 +146,9 @@ func (m *Machine) Apply(e Event) {
 	case FixAccepted, Resolved, Closed, Withdrawn:
 		m.finish(e)
 	}
+	if e.Told {
+		m.lastEitherWay = e.At
+	}
 	m.sync(e.At)
 }
 
@@ -159,7 +162,7 @@ func (m *Machine) meaningful(e Event) bool {
 		return false
 	}
 	switch e.Kind {
-	case Filed, Reopened:
+	case Filed, Reopened, ItemDated, ItemKept, ItemMoved, ItemDropped, Raised:
 		return false
 	case VendorMessage:
 		return !e.Automatic

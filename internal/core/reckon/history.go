@@ -13,7 +13,8 @@ import (
 // parseDeadlines reads the question about a case's deadlines: calendars, terms,
 // history, as_of.
 func (b *Batch) parseDeadlines(o Object) (*Deadlines, error) {
-	if err := o.only("", "id", "op", "calendars", "terms", "on_change", "while_ours", "history", "as_of"); err != nil {
+	if err := o.only("", "id", "op", "calendars", "terms", "on_change", "while_ours", "history", "as_of",
+		"quiet"); err != nil {
 		return nil, err
 	}
 	q := &Deadlines{Terms: &deadline.Terms{}}
@@ -25,7 +26,14 @@ func (b *Batch) parseDeadlines(o Object) (*Deadlines, error) {
 	if q.Terms.RunWhileOurs, err = whileOurs(o); err != nil {
 		return nil, err
 	}
-	if err := q.parseTerms(b, o); err != nil {
+	calendars, err := b.calendarsOf(o)
+	if err != nil {
+		return nil, err
+	}
+	if err := q.parseTerms(o, calendars); err != nil {
+		return nil, err
+	}
+	if err := q.parseQuiet(o, calendars); err != nil {
 		return nil, err
 	}
 	if q.AsOf, err = o.instant("", "as_of"); err != nil {
@@ -48,6 +56,7 @@ func (b *Batch) parseDeadlines(o Object) (*Deadlines, error) {
 		if e.Kind == deadline.Filed {
 			e.Terms = q.Terms
 		}
+		q.dated = q.dated || e.Item != nil
 		q.History = append(q.History, e)
 	}
 	return q, nil
@@ -80,17 +89,21 @@ func whileOurs(o Object) (bool, error) {
 	return s == "run", err
 }
 
-func (q *Deadlines) parseTerms(b *Batch, o Object) error {
+func (b *Batch) calendarsOf(o Object) (map[string]*calendar.Calendar, error) {
 	raw, err := get[map[string]json.RawMessage](o, "", "calendars")
 	if err != nil {
-		return err
+		return nil, err
 	}
 	calendars := map[string]*calendar.Calendar{}
 	for name, def := range raw {
 		if calendars[name], err = b.compile(fmt.Sprintf("calendars.%.40s", name), def); err != nil {
-			return err
+			return nil, err
 		}
 	}
+	return calendars, nil
+}
+
+func (q *Deadlines) parseTerms(o Object, calendars map[string]*calendar.Calendar) error {
 	terms, err := get[[]json.RawMessage](o, "", "terms")
 	if err != nil {
 		return err
@@ -169,99 +182,4 @@ func (o Object) rank(where, key string) (int, error) {
 		return 0, fmt.Errorf("%s%s: %d is out of range; severity is 1 to 4, level from 1", where, key, n)
 	}
 	return n, nil
-}
-
-// members are the keys that each event may have besides at and event.
-var members = map[deadline.EventKind][]string{
-	deadline.Filed: {"severity", "level"}, deadline.VendorMessage: {"automatic", "offers", "move"},
-	deadline.Offered:    {"offers", "of"},
-	deadline.OurMessage: {"move"}, deadline.Moved: {"to"}, deadline.Park: {"agreed"}, deadline.Unpark: nil,
-	deadline.Severity: {"to"},
-	deadline.Level:    {"to"}, deadline.FixAccepted: nil, deadline.FixRejected: nil, deadline.WorkaroundRejected: nil,
-	deadline.Resolved: nil,
-	deadline.Closed:   nil, deadline.Withdrawn: nil, deadline.Reopened: nil,
-}
-
-func parseEvent(where string, raw json.RawMessage) (e deadline.Event, err error) {
-	o, err := parseObject(raw)
-	if err != nil {
-		return e, fmt.Errorf("%s%w", where, err)
-	}
-	name, err := get[string](o, where, "event")
-	if err != nil {
-		return e, err
-	}
-	e.Kind = deadline.EventKind(name)
-	keys, ok := members[e.Kind]
-	if !ok {
-		return e, fmt.Errorf("%sevent: %.40q is not known", where, name)
-	}
-	if err := o.only(where, append([]string{"at", "event"}, keys...)...); err != nil {
-		return e, err
-	}
-	if e.At, err = o.instant(where, "at"); err != nil {
-		return e, err
-	}
-	return e, fill(&e, where, o)
-}
-
-// fill reads what is the event's own.
-func fill(e *deadline.Event, where string, o Object) (err error) {
-	switch e.Kind {
-	case deadline.Filed:
-		if e.Severity, err = o.rank(where, "severity"); err != nil {
-			return err
-		}
-		if e.Level = e.Severity; o.has("level") {
-			e.Level, err = o.rank(where, "level")
-		}
-		return err
-	case deadline.Severity, deadline.Level:
-		if !o.has("to") {
-			return fmt.Errorf("%sto is missing", where)
-		}
-		if e.To, err = get[int](o, where, "to"); err != nil {
-			return err
-		}
-		if e.To < 1 || e.Kind == deadline.Severity && e.To > 4 {
-			return fmt.Errorf("%sto: %d is out of range; severity is 1 to 4, level from 1", where, e.To)
-		}
-		return nil
-	case deadline.Moved:
-		to, err := word(o, where, "to", "ours", "theirs")
-		if err == nil && to == "" {
-			err = fmt.Errorf("%sto is missing; it is ours or theirs", where)
-		}
-		e.Move = deadline.Side(to)
-		return err
-	case deadline.Park:
-		e.Agreed, err = get[bool](o, where, "agreed")
-		return err
-	case deadline.VendorMessage, deadline.OurMessage, deadline.Offered:
-		return fillMessage(e, where, o)
-	}
-	return nil
-}
-
-func fillMessage(e *deadline.Event, where string, o Object) (err error) {
-	if e.Automatic, err = get[bool](o, where, "automatic"); err != nil {
-		return err
-	}
-	offers, err := word(o, where, "offers", "workaround", "fix")
-	if err != nil {
-		return err
-	}
-	move, err := word(o, where, "move", "ours", "theirs")
-	if err != nil {
-		return err
-	}
-	e.Offers, e.Move = deadline.Offer(offers), deadline.Side(move)
-	if e.Kind != deadline.Offered {
-		return nil
-	}
-	if offers == "" {
-		return fmt.Errorf("%soffers is missing; it is workaround or fix", where)
-	}
-	e.Of, err = o.instant(where, "of")
-	return err
 }

@@ -10,6 +10,7 @@ import (
 	"time"
 
 	"roundhouse.example/internal/core/calendar"
+	"roundhouse.example/internal/core/dated"
 	"roundhouse.example/internal/core/deadline"
 	"roundhouse.example/internal/core/severity"
 )
@@ -292,16 +293,29 @@ type Deadlines struct {
 	Terms    *deadline.Terms
 	History  []deadline.Event
 	AsOf     int64
+	Quiet    *Quiet // nil where none is given
 	Warnings []string
+	dated    bool // its history has dated items
 }
 
 // Rows replays the history.
 func (q *Deadlines) Rows() ([]deadline.Row, error) {
-	m := deadline.Replay(q.History, q.AsOf)
+	rows, _, err := q.Answers()
+	return rows, err
+}
+
+// Answers replays the history. The dates are nil where it has no dated items and no quiet limit.
+func (q *Deadlines) Answers() ([]deadline.Row, *Dates, error) {
+	m, items := dated.Replay(q.History, q.AsOf)
 	if err := m.Err(); err != nil {
-		return nil, err
+		return nil, nil, err
 	}
-	return m.Rows(q.AsOf), nil
+	rows := m.Rows(q.AsOf)
+	if !q.dated && q.Quiet == nil {
+		return rows, nil, nil
+	}
+	dates, err := q.dates(m, items)
+	return rows, &dates, err
 }
 
 // Row is one clock as it is answered.
@@ -321,7 +335,7 @@ type Row struct {
 func (q *Deadlines) Answer() (any, error) { return q.answer(nil) }
 
 func (q *Deadlines) answer(id json.RawMessage) (any, error) {
-	rows, err := q.Rows()
+	rows, dates, err := q.Answers()
 	if err != nil {
 		return nil, err
 	}
@@ -332,8 +346,9 @@ func (q *Deadlines) answer(id json.RawMessage) (any, error) {
 	return struct {
 		ID        json.RawMessage `json:"id,omitempty"`
 		Deadlines []Row           `json:"deadlines"`
-		Warnings  []string        `json:"warnings,omitempty"`
-	}{id, out, q.Warnings}, nil
+		*Dates
+		Warnings []string `json:"warnings,omitempty"`
+	}{id, out, dates, q.Warnings}, nil
 }
 
 func rowOf(r deadline.Row) Row {

@@ -100,6 +100,11 @@ var (
 	Weights    = Set{{"required", "required"}, {"later", "later"}, {"optional", "optional"}}
 	Deadlines  = Set{{"first-response", "First response"}, {"update", "Update"}, {"workaround", "Workaround"},
 		{"resolution", "Resolution"}, {"our-answer", "Our answer"}, {"verification", "Verification"}}
+	// Dated are the kinds of what is to happen by an instant.
+	Dated = Set{{"promise", "Promise"}, {"ask", "Ask"}, {"callback", "Callback"}, {"follow-up", "Follow-up"},
+		{"check-in", "Check-in"}, {"part", "Part"}, {"part-return", "Return of a part"}, {"visit", "Visit"},
+		{"remote-session", "Remote session"}, {"consent", "Consent"}, {"receipt", "Receipt"},
+		{"escalation", "Answer to an escalation"}, {"needed-by", "Needed by"}, {"closing", "Closing by the vendor"}}
 	Roles  = Set{{"handler", "Handler"}, {"lead", "Lead"}, {"auditor", "Auditor"}, {"administrator", "Administrator"}}
 	Things = Set{{"case", "Case"}, {"asset", "Asset"}, {"product", "Product"}, {"account", "Account"},
 		{"contract", "Contract"}, {"vendor", "Vendor"}, {"person", "Person"}, {"contact", "Vendor contact"}}

@@ -8,6 +8,7 @@ import (
 	"time"
 
 	"roundhouse.example/internal/core/casework"
+	"roundhouse.example/internal/core/dated"
 	"roundhouse.example/internal/core/deadline"
 	"roundhouse.example/internal/desk/hours"
 	casesdb "roundhouse.example/internal/store/cases"
@@ -84,7 +85,7 @@ func (d *Record) Derive(ctx context.Context, q db.Querier, c *casesdb.Case, now 
 	}
 	const forever = 1 << 62
 	out.Numbers = numbers(rows)
-	state, m := casework.Replay(history, forever, out.Numbers.Vendor != "" || out.Numbers.None)
+	state, m, items := casework.Replay(history, forever, out.Numbers.Vendor != "" || out.Numbers.None)
 	if err := m.Err(); err != nil {
 		return out, err
 	}
@@ -130,7 +131,7 @@ func (d *Record) Derive(ctx context.Context, q db.Querier, c *casesdb.Case, now 
 		return out, err
 	}
 	out.Deadlines = deadlineRows(c.ID, m, now.Unix())
-	return out, d.nextDates(ctx, q, c, m, now.Unix())
+	return out, d.nextDates(ctx, q, c, m, items, now.Unix())
 }
 
 // fold sets on a case what its entries set beside state and clocks, in the order in which they
@@ -275,8 +276,9 @@ var outcomes = [...]string{"live", "met", "missed", "void", "replaced"}
 
 // nextDates sets when the case asks for attention next, which a live case always
 // does, and when the sweep must look at it.
-func (d *Record) nextDates(ctx context.Context, q db.Querier, c *casesdb.Case, m *deadline.Machine, now int64) error {
-	dates, err := casework.Next(m, now, db.Unix(c.ParkedUntil), func() (int64, error) {
+func (d *Record) nextDates(ctx context.Context, q db.Querier, c *casesdb.Case, m *deadline.Machine,
+	items *dated.Machine, now int64) error {
+	dates, err := casework.Next(m, items, now, db.Unix(c.ParkedUntil), func() (int64, error) {
 		g, err := d.hours.Compiled(ctx, q)
 		if err != nil {
 			return 0, err
