@@ -72,21 +72,12 @@ func TestFilesGoWithAMessage(t *testing.T) {
 		*p.Detail, "no file 4") {
 		t.Errorf("a file that one does not see: %s", *p.Detail)
 	}
-	examined := func(at, hash string) {
-		t.Helper()
-		for _, sql := range []string{"alter table file disable trigger user", "update file set examined_at = " + at +
-			", sha256 = " + hash + " where number = 2", "alter table file enable trigger user"} {
-			if _, err := w.desk.Store.DB.Exec(sql); err != nil {
-				t.Fatal(err)
-			}
-		}
-	}
-	examined("null", "null")
+	w.again("null", "null", 2, "now()")
 	if p := ragna.must(422, "POST", path, m{"text": "x", "files": []int{1, 2}}).problem(t); !contains(*p.Detail,
 		"file 2 is still being checked: wait a moment, then send it") {
 		t.Errorf("a file that is not looked through yet: %s", *p.Detail)
 	}
-	examined("arrived_at", "sha256(cast(E'two\\n' as bytea))")
+	w.again("arrived_at", "sha256(cast(E'two\\n' as bytea))", 2, "now()")
 	if n := len(ragna.entries(name)); n != before {
 		t.Errorf("what was refused left %d entries", n-before)
 	}
@@ -147,6 +138,8 @@ func TestFilesOfAMessageThatAPersonSends(t *testing.T) {
 	t.Parallel()
 	w := still(t)
 	ragna := w.as(0)
+	w.as(4).patched(200, "/vendors/corvane",
+		m{"ways": []m{{"channel": "chat", "address": "https://help.corvane.example/chat"}}})
 	name := ragna.filed("corvane", "Which colour code? [mute]")
 	ragna.attached(name, "first.log", "one\n")
 	path := "/cases/" + name + "/messages"
@@ -162,6 +155,12 @@ func TestFilesOfAMessageThatAPersonSends(t *testing.T) {
 	w.until("nobody knows", waits("unsure"))
 	if len(v.OnTheWay) != 2 || v.OnTheWay[1].OnlyFiles == nil || (*v.OnTheWay[1].Files)[0].Number != 1 {
 		t.Errorf("on the way: %+v", v.OnTheWay)
+	}
+	// In a chat no files go: they stay, and the record says so.
+	ragna.must(200, "POST", decision(name, v, 0), m{"decision": "send-yourself", "channel": "chat"})
+	if v, _ = ragna.get(name); len(v.OnTheWay) != 1 || v.OnTheWay[0].Files != nil ||
+		ragna.said(name, "were not sent: no files go ") != 1 {
+		t.Errorf("after a person took the message to the chat: %+v", v.OnTheWay)
 	}
 	ragna.must(200, "POST", decision(name, v, 0), m{"decision": "dont-send"})
 	if v, _ = ragna.get(name); len(v.OnTheWay) != 0 {

@@ -14,6 +14,7 @@ import (
 	"github.com/spf13/cobra"
 
 	"roundhouse.example/internal/cli/app"
+	"roundhouse.example/internal/cli/dates"
 	"roundhouse.example/internal/cli/drafts"
 	"roundhouse.example/internal/cli/files"
 	"roundhouse.example/internal/cli/hours"
@@ -120,7 +121,7 @@ func hintFor(err error) string {
 }
 
 // lists are the commands that print a list, which can be CSV.
-var lists = []string{"list", "today", "find", "deadlines", "holds", "scan", "files"}
+var lists = []string{"list", "today", "find", "deadlines", "holds", "scan", "files", "dates"}
 
 // Root is roundhouse with all its commands. Building it reads nothing and asks nobody.
 func Root(a *app.App) *cobra.Command {
@@ -162,6 +163,7 @@ func Root(a *app.App) *cobra.Command {
 	r, who, reg, h, sec := run.New(a), people.New(a), register.New(a), hours.New(a), secrets.New(a)
 	cases, file := drafts.New(a).Cases(), files.New(a)
 	cases.AddCommand(file.Attach(), file.List(), file.Fetch(), file.NotNeeded(), file.Remove())
+	cases.AddCommand(dates.New(a).All()...)
 	root.AddCommand(r.Serve(), r.Demo(), r.Standin(), reckon.New(a).Reckon(), r.Check(), who.Login(),
 		today.New(a).Today(), cases,
 		reg.Vendors(), reg.Find(), reg.Assets(), reg.Products(), reg.Accounts(), reg.Contracts(), h.Calendars(), h.Policy(),

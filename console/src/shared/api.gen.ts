@@ -1043,6 +1043,46 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/cases/{case}/dates": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Set what is to happen by a date
+         * @description A promise of the vendor's, something that one side asks of the other, a callback, a follow-up, a check-in, a part, the return of a part, a visit or a remote session. The case must be live.
+         */
+        post: operations["setDate"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/cases/{case}/dates/{item}/end": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Say what became of a date
+         * @description It was kept, moved to another date, or dropped. A follow-up and the return of a part can be ended after their case.
+         */
+        post: operations["endDate"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/cases/{case}/consents/{consent}/withdrawal": {
         parameters: {
             query?: never;
@@ -2831,6 +2871,29 @@ export interface components {
             /** @description Neither withdrawn nor past its end */
             holds: boolean;
         };
+        /** @enum {string} */
+        DateKind: "promise" | "ask" | "callback" | "follow-up" | "check-in" | "part" | "part-return" | "visit" | "remote-session" | "consent" | "receipt" | "escalation" | "needed-by" | "closing";
+        DatedItem: {
+            /** @description Its name within the case; what people set has a number */
+            item: string;
+            kind: components["schemas"]["DateKind"];
+            owed: components["schemas"]["Side"];
+            /** @description What is to happen */
+            text: string;
+            /** @description Whose it is on our side, if one person's */
+            for?: string;
+            /** Format: date-time */
+            set_at: string;
+            /** Format: date-time */
+            due_at: string;
+            /** Format: date-time */
+            ended_at?: string;
+            standing: components["schemas"]["Standing"];
+            /** @description It was moved here from another date */
+            moved?: boolean;
+            /** @description The entry that set it */
+            entry: number;
+        };
         Untold: {
             field: string;
             /** @description What the vendor reads above it */
@@ -2928,6 +2991,8 @@ export interface components {
             go_on_reason?: string;
             first?: components["schemas"]["GoFirst"];
             consents?: components["schemas"]["Consent"][];
+            /** @description What is to happen by a date: what is open first, the earliest due first; then what has ended, the latest first */
+            dates?: components["schemas"]["DatedItem"][];
             /** @description The files that the vendor wants with it and has not got */
             files_due?: string[];
             /** @description What was completed or corrected since the vendor was told last */
@@ -3162,6 +3227,38 @@ export interface components {
              * @description Its end; until it is withdrawn if left out
              */
             until?: string;
+        };
+        /** @description The kinds that people set are promise, ask, callback, follow-up, check-in, part, part-return, visit and remote-session. Who owes it can be left out but for an ask. */
+        NewDate: {
+            kind: components["schemas"]["DateKind"];
+            owed?: components["schemas"]["Side"];
+            /** @description What is to happen; can be left out for a check-in */
+            text?: string;
+            /** Format: date-time */
+            due?: string;
+            /**
+             * Format: date
+             * @description In place of a time: due when the hours of who owes it end on that day
+             */
+            day?: string;
+            /** @description Email address of the person of ours whose it is */
+            for?: string;
+        };
+        DateEnd: {
+            /** @enum {string} */
+            how: "kept" | "moved" | "dropped";
+            /** @description What came of it, or the reason, which is required unless it was kept */
+            text?: string;
+            /**
+             * Format: date-time
+             * @description For moved, the new time
+             */
+            due?: string;
+            /**
+             * Format: date
+             * @description For moved, the new day in place of a time
+             */
+            day?: string;
         };
         ConsentWithdrawal: {
             reason?: string;
@@ -5736,6 +5833,68 @@ export interface operations {
         requestBody: {
             content: {
                 "application/json": components["schemas"]["NewConsent"];
+            };
+        };
+        responses: {
+            /** @description The entry */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Entry"];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    setDate: {
+        parameters: {
+            query?: never;
+            header?: {
+                "Idempotency-Key"?: components["parameters"]["IdempotencyKey"];
+            };
+            path: {
+                /** @description A case number such as C-1042, or any reference of the case */
+                case: components["parameters"]["CaseName"];
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["NewDate"];
+            };
+        };
+        responses: {
+            /** @description The entry */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Entry"];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    endDate: {
+        parameters: {
+            query?: never;
+            header?: {
+                "Idempotency-Key"?: components["parameters"]["IdempotencyKey"];
+            };
+            path: {
+                /** @description A case number such as C-1042, or any reference of the case */
+                case: components["parameters"]["CaseName"];
+                /** @description Its name within the case */
+                item: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["DateEnd"];
             };
         };
         responses: {

@@ -10,6 +10,7 @@ import (
 	"github.com/spf13/cobra"
 
 	"roundhouse.example/internal/cli/app"
+	"roundhouse.example/internal/cli/dates"
 	"roundhouse.example/internal/cli/out"
 	"roundhouse.example/internal/client"
 	"roundhouse.example/internal/client/clientgen"
@@ -114,6 +115,7 @@ func (a *Commands) showCase(ctx context.Context, c clientgen.Case, entries []cli
 		p.Line("")
 		a.deadlineTable(c.Deadlines, times)
 	}
+	dates.StillOpen(p, app.Deref(c.Dates), times)
 	p.Line("\nRecord")
 	for _, e := range entries {
 		a.showEntry(e, times)

@@ -219,6 +219,81 @@ func (e CoverState) Valid() bool {
 	}
 }
 
+// Defines values for DateEndHow.
+const (
+	DateEndHowDropped DateEndHow = "dropped"
+	DateEndHowKept    DateEndHow = "kept"
+	DateEndHowMoved   DateEndHow = "moved"
+)
+
+// Valid indicates whether the value is a known member of the DateEndHow enum.
+func (e DateEndHow) Valid() bool {
+	switch e {
+	case DateEndHowDropped:
+		return true
+	case DateEndHowKept:
+		return true
+	case DateEndHowMoved:
+		return true
+	default:
+		return false
+	}
+}
+
+// Defines values for DateKind.
+const (
+	DateKindAsk           DateKind = "ask"
+	DateKindCallback      DateKind = "callback"
+	DateKindCheckIn       DateKind = "check-in"
+	DateKindClosing       DateKind = "closing"
+	DateKindConsent       DateKind = "consent"
+	DateKindEscalation    DateKind = "escalation"
+	DateKindFollowUp      DateKind = "follow-up"
+	DateKindNeededBy      DateKind = "needed-by"
+	DateKindPart          DateKind = "part"
+	DateKindPartReturn    DateKind = "part-return"
+	DateKindPromise       DateKind = "promise"
+	DateKindReceipt       DateKind = "receipt"
+	DateKindRemoteSession DateKind = "remote-session"
+	DateKindVisit         DateKind = "visit"
+)
+
+// Valid indicates whether the value is a known member of the DateKind enum.
+func (e DateKind) Valid() bool {
+	switch e {
+	case DateKindAsk:
+		return true
+	case DateKindCallback:
+		return true
+	case DateKindCheckIn:
+		return true
+	case DateKindClosing:
+		return true
+	case DateKindConsent:
+		return true
+	case DateKindEscalation:
+		return true
+	case DateKindFollowUp:
+		return true
+	case DateKindNeededBy:
+		return true
+	case DateKindPart:
+		return true
+	case DateKindPartReturn:
+		return true
+	case DateKindPromise:
+		return true
+	case DateKindReceipt:
+		return true
+	case DateKindRemoteSession:
+		return true
+	case DateKindVisit:
+		return true
+	default:
+		return false
+	}
+}
+
 // Defines values for DeadlineKind.
 const (
 	DeadlineKindFirstResponse DeadlineKind = "first-response"
@@ -1236,11 +1311,14 @@ type Case struct {
 	Consents *[]Consent `json:"consents,omitempty"`
 
 	// ContactFromRota For a draft without a contact round the clock at a level that needs one, who is on the rota
-	ContactFromRota *string    `json:"contact_from_rota,omitempty"`
-	Contract        *string    `json:"contract,omitempty"`
-	ContractId      *int64     `json:"contract_id,omitempty"`
-	ContractUntil   *string    `json:"contract_until,omitempty"`
-	Deadlines       []Deadline `json:"deadlines"`
+	ContactFromRota *string `json:"contact_from_rota,omitempty"`
+	Contract        *string `json:"contract,omitempty"`
+	ContractId      *int64  `json:"contract_id,omitempty"`
+	ContractUntil   *string `json:"contract_until,omitempty"`
+
+	// Dates What is to happen by a date: what is open first, the earliest due first; then what has ended, the latest first
+	Dates     *[]DatedItem `json:"dates,omitempty"`
+	Deadlines []Deadline   `json:"deadlines"`
 
 	// Earlier For a draft that asks for capacity, earlier such requests in the same account (with the same vendor where it has no account), newest first
 	Earlier *[]EarlierRequest `json:"earlier,omitempty"`
@@ -1608,6 +1686,50 @@ type Criterion struct {
 	ConfirmedBy *string    `json:"confirmed_by,omitempty"`
 	Id          int64      `json:"id"`
 	Text        string     `json:"text"`
+}
+
+// DateEnd defines model for DateEnd.
+type DateEnd struct {
+	// Day For moved, the new day in place of a time
+	Day *openapi_types.Date `json:"day,omitempty"`
+
+	// Due For moved, the new time
+	Due *time.Time `json:"due,omitempty"`
+	How DateEndHow `json:"how"`
+
+	// Text What came of it, or the reason, which is required unless it was kept
+	Text *string `json:"text,omitempty"`
+}
+
+// DateEndHow defines model for DateEnd.How.
+type DateEndHow string
+
+// DateKind defines model for DateKind.
+type DateKind string
+
+// DatedItem defines model for DatedItem.
+type DatedItem struct {
+	DueAt   time.Time  `json:"due_at"`
+	EndedAt *time.Time `json:"ended_at,omitempty"`
+
+	// Entry The entry that set it
+	Entry int `json:"entry"`
+
+	// For Whose it is on our side, if one person's
+	For *string `json:"for,omitempty"`
+
+	// Item Its name within the case; what people set has a number
+	Item string   `json:"item"`
+	Kind DateKind `json:"kind"`
+
+	// Moved It was moved here from another date
+	Moved    *bool     `json:"moved,omitempty"`
+	Owed     Side      `json:"owed"`
+	SetAt    time.Time `json:"set_at"`
+	Standing Standing  `json:"standing"`
+
+	// Text What is to happen
+	Text string `json:"text"`
 }
 
 // Deadline defines model for Deadline.
@@ -2339,6 +2461,21 @@ type NewConsent struct {
 
 	// Until Its end; until it is withdrawn if left out
 	Until *time.Time `json:"until,omitempty"`
+}
+
+// NewDate The kinds that people set are promise, ask, callback, follow-up, check-in, part, part-return, visit and remote-session. Who owes it can be left out but for an ask.
+type NewDate struct {
+	// Day In place of a time: due when the hours of who owes it end on that day
+	Day *openapi_types.Date `json:"day,omitempty"`
+	Due *time.Time          `json:"due,omitempty"`
+
+	// For Email address of the person of ours whose it is
+	For  *string  `json:"for,omitempty"`
+	Kind DateKind `json:"kind"`
+	Owed *Side    `json:"owed,omitempty"`
+
+	// Text What is to happen; can be left out for a check-in
+	Text *string `json:"text,omitempty"`
 }
 
 // NewLink defines model for NewLink.
@@ -3699,6 +3836,16 @@ type WithdrawConsentParams struct {
 	IdempotencyKey *IdempotencyKey `json:"Idempotency-Key,omitempty"`
 }
 
+// SetDateParams defines parameters for SetDate.
+type SetDateParams struct {
+	IdempotencyKey *IdempotencyKey `json:"Idempotency-Key,omitempty"`
+}
+
+// EndDateParams defines parameters for EndDate.
+type EndDateParams struct {
+	IdempotencyKey *IdempotencyKey `json:"Idempotency-Key,omitempty"`
+}
+
 // ListDeadlinesParams defines parameters for ListDeadlines.
 type ListDeadlinesParams struct {
 	AsOf *time.Time `form:"as_of,omitempty" json:"as_of,omitempty"`
@@ -4091,6 +4238,12 @@ type GiveConsentJSONRequestBody = NewConsent
 
 // WithdrawConsentJSONRequestBody defines body for WithdrawConsent for application/json ContentType.
 type WithdrawConsentJSONRequestBody = ConsentWithdrawal
+
+// SetDateJSONRequestBody defines body for SetDate for application/json ContentType.
+type SetDateJSONRequestBody = NewDate
+
+// EndDateJSONRequestBody defines body for EndDate for application/json ContentType.
+type EndDateJSONRequestBody = DateEnd
 
 // DecideDeliveryJSONRequestBody defines body for DecideDelivery for application/json ContentType.
 type DecideDeliveryJSONRequestBody = Decision
@@ -4509,6 +4662,42 @@ type ClientInterface interface {
 	//
 	// Corresponds with POST /cases/{case}/consents/{consent}/withdrawal (the `WithdrawConsent` operationId).
 	WithdrawConsent(ctx context.Context, pCase CaseName, consent int, params *WithdrawConsentParams, body WithdrawConsentJSONRequestBody, reqEditors ...RequestEditorFn) (*http.Response, error)
+
+	// SetDateWithBody Set what is to happen by a date
+	//
+	// A promise of the vendor's, something that one side asks of the other, a callback, a follow-up, a check-in, a part, the return of a part, a visit or a remote session. The case must be live.
+	//
+	// Takes any type of body and a specified content type.
+	//
+	// Corresponds with POST /cases/{case}/dates (the `SetDate` operationId).
+	SetDateWithBody(ctx context.Context, pCase CaseName, params *SetDateParams, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*http.Response, error)
+
+	// SetDate Set what is to happen by a date
+	//
+	// A promise of the vendor's, something that one side asks of the other, a callback, a follow-up, a check-in, a part, the return of a part, a visit or a remote session. The case must be live.
+	//
+	// Takes a body of the `application/json` content type.
+	//
+	// Corresponds with POST /cases/{case}/dates (the `SetDate` operationId).
+	SetDate(ctx context.Context, pCase CaseName, params *SetDateParams, body SetDateJSONRequestBody, reqEditors ...RequestEditorFn) (*http.Response, error)
+
+	// EndDateWithBody Say what became of a date
+	//
+	// It was kept, moved to another date, or dropped. A follow-up and the return of a part can be ended after their case.
+	//
+	// Takes any type of body and a specified content type.
+	//
+	// Corresponds with POST /cases/{case}/dates/{item}/end (the `EndDate` operationId).
+	EndDateWithBody(ctx context.Context, pCase CaseName, item string, params *EndDateParams, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*http.Response, error)
+
+	// EndDate Say what became of a date
+	//
+	// It was kept, moved to another date, or dropped. A follow-up and the return of a part can be ended after their case.
+	//
+	// Takes a body of the `application/json` content type.
+	//
+	// Corresponds with POST /cases/{case}/dates/{item}/end (the `EndDate` operationId).
+	EndDate(ctx context.Context, pCase CaseName, item string, params *EndDateParams, body EndDateJSONRequestBody, reqEditors ...RequestEditorFn) (*http.Response, error)
 
 	// ListDeadlines List the deadlines of a case
 	//
@@ -5924,6 +6113,82 @@ func (c *Client) WithdrawConsentWithBody(ctx context.Context, pCase CaseName, co
 // Corresponds with POST /cases/{case}/consents/{consent}/withdrawal (the `WithdrawConsent` operationId).
 func (c *Client) WithdrawConsent(ctx context.Context, pCase CaseName, consent int, params *WithdrawConsentParams, body WithdrawConsentJSONRequestBody, reqEditors ...RequestEditorFn) (*http.Response, error) {
 	req, err := NewWithdrawConsentRequest(c.Server, pCase, consent, params, body)
+	if err != nil {
+		return nil, err
+	}
+	req = req.WithContext(ctx)
+	if err := c.applyEditors(ctx, req, reqEditors); err != nil {
+		return nil, err
+	}
+	return c.Client.Do(req)
+}
+
+// SetDateWithBody Set what is to happen by a date
+//
+// A promise of the vendor's, something that one side asks of the other, a callback, a follow-up, a check-in, a part, the return of a part, a visit or a remote session. The case must be live.
+//
+// Takes any type of body and a specified content type.
+//
+// Corresponds with POST /cases/{case}/dates (the `SetDate` operationId).
+func (c *Client) SetDateWithBody(ctx context.Context, pCase CaseName, params *SetDateParams, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*http.Response, error) {
+	req, err := NewSetDateRequestWithBody(c.Server, pCase, params, contentType, body)
+	if err != nil {
+		return nil, err
+	}
+	req = req.WithContext(ctx)
+	if err := c.applyEditors(ctx, req, reqEditors); err != nil {
+		return nil, err
+	}
+	return c.Client.Do(req)
+}
+
+// SetDate Set what is to happen by a date
+//
+// A promise of the vendor's, something that one side asks of the other, a callback, a follow-up, a check-in, a part, the return of a part, a visit or a remote session. The case must be live.
+//
+// Takes a body of the `application/json` content type.
+//
+// Corresponds with POST /cases/{case}/dates (the `SetDate` operationId).
+func (c *Client) SetDate(ctx context.Context, pCase CaseName, params *SetDateParams, body SetDateJSONRequestBody, reqEditors ...RequestEditorFn) (*http.Response, error) {
+	req, err := NewSetDateRequest(c.Server, pCase, params, body)
+	if err != nil {
+		return nil, err
+	}
+	req = req.WithContext(ctx)
+	if err := c.applyEditors(ctx, req, reqEditors); err != nil {
+		return nil, err
+	}
+	return c.Client.Do(req)
+}
+
+// EndDateWithBody Say what became of a date
+//
+// It was kept, moved to another date, or dropped. A follow-up and the return of a part can be ended after their case.
+//
+// Takes any type of body and a specified content type.
+//
+// Corresponds with POST /cases/{case}/dates/{item}/end (the `EndDate` operationId).
+func (c *Client) EndDateWithBody(ctx context.Context, pCase CaseName, item string, params *EndDateParams, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*http.Response, error) {
+	req, err := NewEndDateRequestWithBody(c.Server, pCase, item, params, contentType, body)
+	if err != nil {
+		return nil, err
+	}
+	req = req.WithContext(ctx)
+	if err := c.applyEditors(ctx, req, reqEditors); err != nil {
+		return nil, err
+	}
+	return c.Client.Do(req)
+}
+
+// EndDate Say what became of a date
+//
+// It was kept, moved to another date, or dropped. A follow-up and the return of a part can be ended after their case.
+//
+// Takes a body of the `application/json` content type.
+//
+// Corresponds with POST /cases/{case}/dates/{item}/end (the `EndDate` operationId).
+func (c *Client) EndDate(ctx context.Context, pCase CaseName, item string, params *EndDateParams, body EndDateJSONRequestBody, reqEditors ...RequestEditorFn) (*http.Response, error) {
+	req, err := NewEndDateRequest(c.Server, pCase, item, params, body)
 	if err != nil {
 		return nil, err
 	}
@@ -9450,6 +9715,137 @@ func NewWithdrawConsentRequestWithBody(server string, pCase CaseName, consent in
 	}
 
 	operationPath := fmt.Sprintf("/cases/%s/consents/%s/withdrawal", pathParam0, pathParam1)
+	if operationPath[0] == '/' {
+		operationPath = "." + operationPath
+	}
+
+	queryURL, err := serverURL.Parse(operationPath)
+	if err != nil {
+		return nil, err
+	}
+
+	req, err := http.NewRequest(http.MethodPost, queryURL.String(), body)
+	if err != nil {
+		return nil, err
+	}
+
+	req.Header.Add("Content-Type", contentType)
+
+	if params != nil {
+
+		if params.IdempotencyKey != nil {
+			var headerParam0 string
+
+			headerParam0, err = runtime.StyleParamWithOptions("simple", false, "Idempotency-Key", *params.IdempotencyKey, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationHeader, Type: "string", Format: ""})
+			if err != nil {
+				return nil, err
+			}
+
+			req.Header.Set("Idempotency-Key", headerParam0)
+		}
+
+	}
+
+	return req, nil
+}
+
+// NewSetDateRequest calls the generic SetDate builder with application/json body
+func NewSetDateRequest(server string, pCase CaseName, params *SetDateParams, body SetDateJSONRequestBody) (*http.Request, error) {
+	var bodyReader io.Reader
+	buf, err := json.Marshal(body)
+	if err != nil {
+		return nil, err
+	}
+	bodyReader = bytes.NewReader(buf)
+	return NewSetDateRequestWithBody(server, pCase, params, "application/json", bodyReader)
+}
+
+// NewSetDateRequestWithBody constructs an http.Request for the SetDate method, with any body, and a specified content type
+func NewSetDateRequestWithBody(server string, pCase CaseName, params *SetDateParams, contentType string, body io.Reader) (*http.Request, error) {
+	var err error
+
+	var pathParam0 string
+
+	pathParam0, err = runtime.StyleParamWithOptions("simple", false, "case", pCase, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationPath, Type: "string", Format: ""})
+	if err != nil {
+		return nil, err
+	}
+
+	serverURL, err := url.Parse(server)
+	if err != nil {
+		return nil, err
+	}
+
+	operationPath := fmt.Sprintf("/cases/%s/dates", pathParam0)
+	if operationPath[0] == '/' {
+		operationPath = "." + operationPath
+	}
+
+	queryURL, err := serverURL.Parse(operationPath)
+	if err != nil {
+		return nil, err
+	}
+
+	req, err := http.NewRequest(http.MethodPost, queryURL.String(), body)
+	if err != nil {
+		return nil, err
+	}
+
+	req.Header.Add("Content-Type", contentType)
+
+	if params != nil {
+
+		if params.IdempotencyKey != nil {
+			var headerParam0 string
+
+			headerParam0, err = runtime.StyleParamWithOptions("simple", false, "Idempotency-Key", *params.IdempotencyKey, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationHeader, Type: "string", Format: ""})
+			if err != nil {
+				return nil, err
+			}
+
+			req.Header.Set("Idempotency-Key", headerParam0)
+		}
+
+	}
+
+	return req, nil
+}
+
+// NewEndDateRequest calls the generic EndDate builder with application/json body
+func NewEndDateRequest(server string, pCase CaseName, item string, params *EndDateParams, body EndDateJSONRequestBody) (*http.Request, error) {
+	var bodyReader io.Reader
+	buf, err := json.Marshal(body)
+	if err != nil {
+		return nil, err
+	}
+	bodyReader = bytes.NewReader(buf)
+	return NewEndDateRequestWithBody(server, pCase, item, params, "application/json", bodyReader)
+}
+
+// NewEndDateRequestWithBody constructs an http.Request for the EndDate method, with any body, and a specified content type
+func NewEndDateRequestWithBody(server string, pCase CaseName, item string, params *EndDateParams, contentType string, body io.Reader) (*http.Request, error) {
+	var err error
+
+	var pathParam0 string
+
+	pathParam0, err = runtime.StyleParamWithOptions("simple", false, "case", pCase, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationPath, Type: "string", Format: ""})
+	if err != nil {
+		return nil, err
+	}
+
+	var pathParam1 string
+
+	pathParam1, err = runtime.StyleParamWithOptions("simple", false, "item", item, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationPath, Type: "string", Format: ""})
+	if err != nil {
+		return nil, err
+	}
+
+	serverURL, err := url.Parse(server)
+	if err != nil {
+		return nil, err
+	}
+
+	operationPath := fmt.Sprintf("/cases/%s/dates/%s/end", pathParam0, pathParam1)
 	if operationPath[0] == '/' {
 		operationPath = "." + operationPath
 	}
@@ -14330,6 +14726,42 @@ type ClientWithResponsesInterface interface {
 	// Corresponds with POST /cases/{case}/consents/{consent}/withdrawal (the `WithdrawConsent` operationId).
 	WithdrawConsentWithResponse(ctx context.Context, pCase CaseName, consent int, params *WithdrawConsentParams, body WithdrawConsentJSONRequestBody, reqEditors ...RequestEditorFn) (*WithdrawConsentResponse, error)
 
+	// SetDateWithBodyWithResponse Set what is to happen by a date
+	//
+	// A promise of the vendor's, something that one side asks of the other, a callback, a follow-up, a check-in, a part, the return of a part, a visit or a remote session. The case must be live.
+	//
+	// Takes any type of body and a specified content type, and returns a wrapper object for the known response body format(s).
+	//
+	// Corresponds with POST /cases/{case}/dates (the `SetDate` operationId).
+	SetDateWithBodyWithResponse(ctx context.Context, pCase CaseName, params *SetDateParams, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*SetDateResponse, error)
+
+	// SetDateWithResponse Set what is to happen by a date
+	//
+	// A promise of the vendor's, something that one side asks of the other, a callback, a follow-up, a check-in, a part, the return of a part, a visit or a remote session. The case must be live.
+	//
+	// Takes a body of the `application/json` content type, and returns a wrapper object for the known response body format(s).
+	//
+	// Corresponds with POST /cases/{case}/dates (the `SetDate` operationId).
+	SetDateWithResponse(ctx context.Context, pCase CaseName, params *SetDateParams, body SetDateJSONRequestBody, reqEditors ...RequestEditorFn) (*SetDateResponse, error)
+
+	// EndDateWithBodyWithResponse Say what became of a date
+	//
+	// It was kept, moved to another date, or dropped. A follow-up and the return of a part can be ended after their case.
+	//
+	// Takes any type of body and a specified content type, and returns a wrapper object for the known response body format(s).
+	//
+	// Corresponds with POST /cases/{case}/dates/{item}/end (the `EndDate` operationId).
+	EndDateWithBodyWithResponse(ctx context.Context, pCase CaseName, item string, params *EndDateParams, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*EndDateResponse, error)
+
+	// EndDateWithResponse Say what became of a date
+	//
+	// It was kept, moved to another date, or dropped. A follow-up and the return of a part can be ended after their case.
+	//
+	// Takes a body of the `application/json` content type, and returns a wrapper object for the known response body format(s).
+	//
+	// Corresponds with POST /cases/{case}/dates/{item}/end (the `EndDate` operationId).
+	EndDateWithResponse(ctx context.Context, pCase CaseName, item string, params *EndDateParams, body EndDateJSONRequestBody, reqEditors ...RequestEditorFn) (*EndDateResponse, error)
+
 	// ListDeadlinesWithResponse List the deadlines of a case
 	//
 	// Returns a wrapper object for the known response body format(s).
@@ -16384,6 +16816,102 @@ func (r WithdrawConsentResponse) StatusCode() int {
 
 // ContentType is a convenience method to retrieve the Content-Type value from the HTTP response headers
 func (r WithdrawConsentResponse) ContentType() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Header.Get("Content-Type")
+	}
+	return ""
+}
+
+type SetDateResponse struct {
+	Body         []byte
+	HTTPResponse *http.Response
+	// JSON201 the response for an HTTP 201 `application/json` response
+	JSON201 *Entry
+	// ApplicationproblemJSONDefault the response for an HTTP default `application/problem+json` response
+	ApplicationproblemJSONDefault *Problem
+}
+
+// GetJSON201 returns the response for an HTTP 201 `application/json` response
+func (r SetDateResponse) GetJSON201() *Entry {
+	return r.JSON201
+}
+
+// GetApplicationproblemJSONDefault returns the response for an HTTP default `application/problem+json` response
+func (r SetDateResponse) GetApplicationproblemJSONDefault() *Problem {
+	return r.ApplicationproblemJSONDefault
+}
+
+// GetBody returns the raw response body bytes
+func (r SetDateResponse) GetBody() []byte {
+	return r.Body
+}
+
+// Status returns HTTPResponse.Status
+func (r SetDateResponse) Status() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Status
+	}
+	return http.StatusText(0)
+}
+
+// StatusCode returns HTTPResponse.StatusCode
+func (r SetDateResponse) StatusCode() int {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.StatusCode
+	}
+	return 0
+}
+
+// ContentType is a convenience method to retrieve the Content-Type value from the HTTP response headers
+func (r SetDateResponse) ContentType() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Header.Get("Content-Type")
+	}
+	return ""
+}
+
+type EndDateResponse struct {
+	Body         []byte
+	HTTPResponse *http.Response
+	// JSON201 the response for an HTTP 201 `application/json` response
+	JSON201 *Entry
+	// ApplicationproblemJSONDefault the response for an HTTP default `application/problem+json` response
+	ApplicationproblemJSONDefault *Problem
+}
+
+// GetJSON201 returns the response for an HTTP 201 `application/json` response
+func (r EndDateResponse) GetJSON201() *Entry {
+	return r.JSON201
+}
+
+// GetApplicationproblemJSONDefault returns the response for an HTTP default `application/problem+json` response
+func (r EndDateResponse) GetApplicationproblemJSONDefault() *Problem {
+	return r.ApplicationproblemJSONDefault
+}
+
+// GetBody returns the raw response body bytes
+func (r EndDateResponse) GetBody() []byte {
+	return r.Body
+}
+
+// Status returns HTTPResponse.Status
+func (r EndDateResponse) Status() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Status
+	}
+	return http.StatusText(0)
+}
+
+// StatusCode returns HTTPResponse.StatusCode
+func (r EndDateResponse) StatusCode() int {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.StatusCode
+	}
+	return 0
+}
+
+// ContentType is a convenience method to retrieve the Content-Type value from the HTTP response headers
+func (r EndDateResponse) ContentType() string {
 	if r.HTTPResponse != nil {
 		return r.HTTPResponse.Header.Get("Content-Type")
 	}
@@ -20943,6 +21471,66 @@ func (c *ClientWithResponses) WithdrawConsentWithResponse(ctx context.Context, p
 	return ParseWithdrawConsentResponse(rsp)
 }
 
+// SetDateWithBodyWithResponse Set what is to happen by a date
+//
+// A promise of the vendor's, something that one side asks of the other, a callback, a follow-up, a check-in, a part, the return of a part, a visit or a remote session. The case must be live.
+//
+// Takes any type of body and a specified content type, and returns a wrapper object for the known response body format(s).
+//
+// Corresponds with POST /cases/{case}/dates (the `SetDate` operationId).
+func (c *ClientWithResponses) SetDateWithBodyWithResponse(ctx context.Context, pCase CaseName, params *SetDateParams, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*SetDateResponse, error) {
+	rsp, err := c.SetDateWithBody(ctx, pCase, params, contentType, body, reqEditors...)
+	if err != nil {
+		return nil, err
+	}
+	return ParseSetDateResponse(rsp)
+}
+
+// SetDateWithResponse Set what is to happen by a date
+//
+// A promise of the vendor's, something that one side asks of the other, a callback, a follow-up, a check-in, a part, the return of a part, a visit or a remote session. The case must be live.
+//
+// Takes a body of the `application/json` content type, and returns a wrapper object for the known response body format(s).
+//
+// Corresponds with POST /cases/{case}/dates (the `SetDate` operationId).
+func (c *ClientWithResponses) SetDateWithResponse(ctx context.Context, pCase CaseName, params *SetDateParams, body SetDateJSONRequestBody, reqEditors ...RequestEditorFn) (*SetDateResponse, error) {
+	rsp, err := c.SetDate(ctx, pCase, params, body, reqEditors...)
+	if err != nil {
+		return nil, err
+	}
+	return ParseSetDateResponse(rsp)
+}
+
+// EndDateWithBodyWithResponse Say what became of a date
+//
+// It was kept, moved to another date, or dropped. A follow-up and the return of a part can be ended after their case.
+//
+// Takes any type of body and a specified content type, and returns a wrapper object for the known response body format(s).
+//
+// Corresponds with POST /cases/{case}/dates/{item}/end (the `EndDate` operationId).
+func (c *ClientWithResponses) EndDateWithBodyWithResponse(ctx context.Context, pCase CaseName, item string, params *EndDateParams, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*EndDateResponse, error) {
+	rsp, err := c.EndDateWithBody(ctx, pCase, item, params, contentType, body, reqEditors...)
+	if err != nil {
+		return nil, err
+	}
+	return ParseEndDateResponse(rsp)
+}
+
+// EndDateWithResponse Say what became of a date
+//
+// It was kept, moved to another date, or dropped. A follow-up and the return of a part can be ended after their case.
+//
+// Takes a body of the `application/json` content type, and returns a wrapper object for the known response body format(s).
+//
+// Corresponds with POST /cases/{case}/dates/{item}/end (the `EndDate` operationId).
+func (c *ClientWithResponses) EndDateWithResponse(ctx context.Context, pCase CaseName, item string, params *EndDateParams, body EndDateJSONRequestBody, reqEditors ...RequestEditorFn) (*EndDateResponse, error) {
+	rsp, err := c.EndDate(ctx, pCase, item, params, body, reqEditors...)
+	if err != nil {
+		return nil, err
+	}
+	return ParseEndDateResponse(rsp)
+}
+
 // ListDeadlinesWithResponse List the deadlines of a case
 //
 // Returns a wrapper object for the known response body format(s).
@@ -23485,6 +24073,72 @@ func ParseWithdrawConsentResponse(rsp *http.Response) (*WithdrawConsentResponse,
 	}
 
 	response := &WithdrawConsentResponse{
+		Body:         bodyBytes,
+		HTTPResponse: rsp,
+	}
+
+	switch {
+	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && rsp.StatusCode == 201:
+		var dest Entry
+		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
+			return nil, err
+		}
+		response.JSON201 = &dest
+
+	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && true:
+		var dest Problem
+		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
+			return nil, err
+		}
+		response.ApplicationproblemJSONDefault = &dest
+
+	}
+
+	return response, nil
+}
+
+// ParseSetDateResponse parses an HTTP response from a SetDateWithResponse call
+func ParseSetDateResponse(rsp *http.Response) (*SetDateResponse, error) {
+	bodyBytes, err := io.ReadAll(rsp.Body)
+	defer func() { _ = rsp.Body.Close() }()
+	if err != nil {
+		return nil, err
+	}
+
+	response := &SetDateResponse{
+		Body:         bodyBytes,
+		HTTPResponse: rsp,
+	}
+
+	switch {
+	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && rsp.StatusCode == 201:
+		var dest Entry
+		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
+			return nil, err
+		}
+		response.JSON201 = &dest
+
+	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && true:
+		var dest Problem
+		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
+			return nil, err
+		}
+		response.ApplicationproblemJSONDefault = &dest
+
+	}
+
+	return response, nil
+}
+
+// ParseEndDateResponse parses an HTTP response from a EndDateWithResponse call
+func ParseEndDateResponse(rsp *http.Response) (*EndDateResponse, error) {
+	bodyBytes, err := io.ReadAll(rsp.Body)
+	defer func() { _ = rsp.Body.Close() }()
+	if err != nil {
+		return nil, err
+	}
+
+	response := &EndDateResponse{
 		Body:         bodyBytes,
 		HTTPResponse: rsp,
 	}

@@ -41,11 +41,13 @@ type Clock struct {
 	Over int64
 }
 
-// Item is a dated item: a follow-up, a return from parking, the quiet limit.
+// Item is a dated item: a promise, a follow-up, a return from parking, the quiet limit.
 type Item struct {
 	What string
 	Step Step
 	Due  int64
+	// Standing is that of a dated item of the record; empty for the other dates of a case.
+	Standing deadline.Standing
 	// Over is the covered time of our own calendar since due, Day one covered day of it.
 	Over, Day int64
 }
@@ -72,7 +74,7 @@ type Line struct {
 	Number   int64
 	Pressure float64
 	Step     Step
-	Standing deadline.Standing // of the clock that it is about; empty else
+	Standing deadline.Standing // of the clock or dated item that it is about; empty else
 	Kind     deadline.Kind     // of that clock
 	Over     int64             // covered seconds that it is late
 	Due      int64
@@ -135,10 +137,10 @@ func Of(c Case) (best Line, ok bool) {
 	}
 	for _, i := range c.Items {
 		urgency := 0.25
-		if i.Due <= c.Now {
+		if i.Standing == deadline.Late || i.Standing == "" && i.Due <= c.Now {
 			urgency = 1 + min(1, ratio(i.Over, i.Day))
 		}
-		consider(Line{said: i.What, Step: i.Step, Due: i.Due, HasDue: true}, urgency)
+		consider(Line{said: i.What, Step: i.Step, Standing: i.Standing, Due: i.Due, HasDue: true}, urgency)
 	}
 	return best, ok
 }

@@ -228,6 +228,28 @@ func (c *Calendar) DueBusinessDays(start int64, n int) (int64, error) {
 	return last, nil
 }
 
+// EndOf is the last close of a date, written 2026-01-31, in the calendar's zone: 24:00 where no window belongs to it.
+func (c *Calendar) EndOf(date string) (int64, error) {
+	at, err := time.Parse(time.DateOnly, date)
+	if err != nil {
+		return 0, fmt.Errorf("%.40q is not a date: write it like 2026-01-31", date)
+	}
+	day := int32(floorDiv(at.Unix(), 86400))
+	n := yearOfDay(day)
+	if n < 1 || n > 9998 {
+		return 0, ErrTooFar
+	}
+	y := c.year(n)
+	if i := y.dayAt(day); i < len(y.days) && y.days[i].number == day {
+		return y.days[i].last, nil
+	}
+	whole, err := New(Definition{Zone: c.Location().String(), Always: true})
+	if err != nil {
+		return 0, err
+	}
+	return whole.EndOf(date)
+}
+
 // Window is one covered stretch, [Open, Close).
 type Window struct{ Open, Close int64 }
 

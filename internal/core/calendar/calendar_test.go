@@ -191,3 +191,38 @@ func BenchmarkDueEightHours(b *testing.B) {
 		}
 	}
 }
+
+// A date ends with the last of its own windows, wherever that closes; one without windows at 24:00.
+func TestEndOf(t *testing.T) {
+	t.Parallel()
+	mustNew := func(t *testing.T, d Definition) *Calendar {
+		c, err := New(d)
+		if err != nil {
+			t.Fatal(err)
+		}
+		return c
+	}
+	office := mustNew(t, Definition{Zone: "Europe/Oslo", Week: map[string][]string{"mon": {"08:00-12:00", "12:30-16:00"},
+		"fri": {"20:00-24:00", "08:00-12:00"}, "sat": {"22:00-06:00"}}, Closed: []string{"2026-12-25"}})
+	for _, x := range []struct {
+		c          *Calendar
+		date, want string
+	}{
+		{office, "2026-11-30", "2026-11-30T15:00:00Z"}, {office, "2026-12-01", "2026-12-01T23:00:00Z"},
+		{office, "2026-12-04", "2026-12-04T23:00:00Z"}, {office, "2026-12-05", "2026-12-06T05:00:00Z"},
+		{office, "2026-12-06", "2026-12-06T23:00:00Z"}, {office, "2026-12-25", "2026-12-25T23:00:00Z"},
+		{office, "2026-10-24", "2026-10-25T05:00:00Z"}, {office, "2026-12-31", "2026-12-31T23:00:00Z"},
+		{mustNew(t, Definition{Always: true}), "2026-12-31", "2027-01-01T00:00:00Z"},
+		{mustNew(t, Definition{Always: true, Zone: "America/New_York"}), "2026-11-01", "2026-11-02T05:00:00Z"},
+	} {
+		got, err := x.c.EndOf(x.date)
+		if s := time.Unix(got, 0).UTC().Format(time.RFC3339); err != nil || s != x.want {
+			t.Errorf("%s ends %s, %v, not %s", x.date, s, err, x.want)
+		}
+	}
+	for _, date := range []string{"", "2026-02-30", "2026-1-1", "tomorrow", "10000-01-01", "0000-01-01"} {
+		if at, err := office.EndOf(date); err == nil {
+			t.Errorf("%q ends at %d", date, at)
+		}
+	}
+}

@@ -43,6 +43,7 @@ var Labels = map[string]Set{
 	"Allowance.unit": Units, "Severity": Severities, "ContractCover": ContractCovers, "Texts": Parts,
 	"Origin": Origins, "ReferenceOwner": ReferenceOwners, "ReferenceRole": ReferenceRoles,
 	"Texts.contact_by": ContactWays, "ConsentKind": ConsentKinds,
+	"DateKind": Dated, "DateEnd.how": DateEnds,
 	"ChannelLimit.letters": Letters, "FindingLevel": FindingLevels, "FindingKind": FindingKinds,
 }
 
@@ -100,6 +101,7 @@ var (
 	Weights    = Set{{"required", "required"}, {"later", "later"}, {"optional", "optional"}}
 	Deadlines  = Set{{"first-response", "First response"}, {"update", "Update"}, {"workaround", "Workaround"},
 		{"resolution", "Resolution"}, {"our-answer", "Our answer"}, {"verification", "Verification"}}
+	DateEnds = Set{{"kept", "Kept"}, {"moved", "Moved"}, {"dropped", "Dropped"}}
 	// Dated are the kinds of what is to happen by an instant.
 	Dated = Set{{"promise", "Promise"}, {"ask", "Ask"}, {"callback", "Callback"}, {"follow-up", "Follow-up"},
 		{"check-in", "Check-in"}, {"part", "Part"}, {"part-return", "Return of a part"}, {"visit", "Visit"},

@@ -231,5 +231,8 @@ func (w *Work) recompute(ctx context.Context) error {
 			}
 		}
 	}
+	if err := casesdb.ReplaceDated(ctx, w.Tx, w.Case.ID, derived.Dated); err != nil {
+		return err
+	}
 	return casesdb.ReplaceDeadlines(ctx, w.Tx, w.Case.ID, derived.Deadlines)
 }

@@ -58,6 +58,9 @@ func hideIn(hide func(string) string, c *casesdb.Case) {
 
 // hideSets is hideIn for what an entry sets.
 func hideSets(hide func(string) string, e *casesdb.Effect) {
+	if e != nil && e.Item != nil {
+		e.Item.Words = hide(e.Item.Words)
+	}
 	if e == nil || e.Sets == nil {
 		return
 	}

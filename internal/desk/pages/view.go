@@ -39,6 +39,7 @@ type View struct {
 	Pieces     []intake.Piece     // of a draft's description
 	Promised   []filing.TargetNow // what filing a draft would start
 	Deadlines  []record.DeadlineView
+	Dates      []record.ItemView
 	Deliveries []outboxdb.Delivery
 	Carried    map[int64]filing.Carried // of the deliveries that a person takes there
 	Routes     []route.Route            // by which it can go, the usual one first
@@ -228,6 +229,9 @@ func (d *Pages) watched(ctx context.Context, q db.Querier, g *hours.Compiled, c 
 		return nil
 	}
 	if v.Deadlines, err = d.record.Explained(ctx, q, c, v.Now); err != nil {
+		return err
+	}
+	if v.Dates, err = d.record.Items(ctx, q, c.ID, v.Now); err != nil {
 		return err
 	}
 	v.Next, err = d.today.LineAt(ctx, q, g, pressingOf(c), p.Hours.At(v.Now.Unix()), v.Now)

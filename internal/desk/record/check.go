@@ -28,6 +28,7 @@ type Checked struct {
 	Cases     int       `json:"cases"`
 	Live      int       `json:"live"`
 	Deadlines int       `json:"deadlines"`
+	Dated     int       `json:"dated"`
 	Findings  []Finding `json:"findings"`
 	// NotChecked are what the record cannot give back yet: it stands on the case alone.
 	NotChecked []string `json:"not_checked"`
@@ -95,16 +96,13 @@ func (d *Record) checkCase(ctx context.Context, q db.Querier, c *casesdb.Case, s
 	if err := checkNumbers(ctx, q, c.ID, derived.Numbers, found); err != nil {
 		return err
 	}
-	for i := range max(len(rows), len(cached)) {
-		switch {
-		case i >= len(cached):
-			found(label(rows[i]), "nothing", "started "+written(reflect.ValueOf(rows[i].StartedAt)))
-		case i >= len(rows):
-			found(label(cached[i]), "started "+written(reflect.ValueOf(cached[i].StartedAt)), "nothing")
-		default:
-			differences(&cached[i], &rows[i], func(field, a, b string) { found(label(rows[i])+", "+field, a, b) })
-		}
+	compare(cached, rows, label, func(r casesdb.Deadline) time.Time { return r.StartedAt }, found)
+	items, err := casesdb.Dated(ctx, q, c.ID)
+	if err != nil {
+		return err
 	}
+	sum.Dated += len(derived.Dated)
+	compare(items, derived.Dated, itemLabel, func(r casesdb.DatedItem) time.Time { return r.SetAt }, found)
 	if !again.State.Live() {
 		return nil
 	}
@@ -142,6 +140,26 @@ func (c Checked) Differing() (cases []int64) {
 func orNothing(s string) string { return cmp.Or(s, "nothing") }
 
 func label(r casesdb.Deadline) string { return fmt.Sprintf("deadline %d (%s)", r.Opened+1, r.Kind) }
+
+func itemLabel(r casesdb.DatedItem) string {
+	return fmt.Sprintf("dated item %d (%s)", r.Opened+1, r.Kind)
+}
+
+// compare compares the rows of a cache with those that a replay gives.
+func compare[T any](stored, replayed []T, label func(T) string, started func(T) time.Time,
+	found func(what, stored, replayed string)) {
+	since := func(r T) string { return "started " + written(reflect.ValueOf(started(r))) }
+	for i := range max(len(replayed), len(stored)) {
+		switch {
+		case i >= len(stored):
+			found(label(replayed[i]), "nothing", since(replayed[i]))
+		case i >= len(replayed):
+			found(label(stored[i]), since(stored[i]), "nothing")
+		default:
+			differences(&stored[i], &replayed[i], func(field, a, b string) { found(label(replayed[i])+", "+field, a, b) })
+		}
+	}
+}
 
 // differences compares two rows of a table, column by column.
 func differences[T any](a, b *T, each func(column, a, b string)) {

@@ -8,7 +8,6 @@ import (
 	"time"
 
 	"roundhouse.example/internal/core/casework"
-	"roundhouse.example/internal/core/dated"
 	"roundhouse.example/internal/core/deadline"
 	"roundhouse.example/internal/desk/hours"
 	casesdb "roundhouse.example/internal/store/cases"
@@ -52,7 +51,7 @@ func eventOf(ctx context.Context, q db.Querier, g *hours.Compiled, e *casesdb.Ef
 	ev := deadline.Event{
 		At: at.Unix(), Kind: e.Event, Severity: e.Severity, Level: e.Level, To: e.To,
 		Move: e.Move, Automatic: e.Automatic, Offers: e.Offers, Of: db.Unix(e.Of), Agreed: e.Agreed, Until: db.Unix(e.Until),
-		Entry: entry,
+		Entry: entry, Item: itemOf(e.Item),
 	}
 	if e.PolicyID != 0 {
 		terms, err := g.TermsFor(ctx, q, e.TermsID, e.PolicyID,
@@ -68,6 +67,7 @@ func eventOf(ctx context.Context, q db.Querier, g *hours.Compiled, e *casesdb.Ef
 // Derived is what follows from a case's record beside what stands on its row.
 type Derived struct {
 	Deadlines []casesdb.Deadline
+	Dated     []casesdb.DatedItem
 	Numbers   Numbers
 }
 
@@ -131,6 +131,7 @@ func (d *Record) Derive(ctx context.Context, q db.Querier, c *casesdb.Case, now 
 		return out, err
 	}
 	out.Deadlines = deadlineRows(c.ID, m, now.Unix())
+	out.Dated = itemRows(c.ID, items, rows)
 	return out, d.nextDates(ctx, q, c, m, items, now.Unix())
 }
 
@@ -273,54 +274,6 @@ func deadlineRows(caseID int64, m *deadline.Machine, now int64) []casesdb.Deadli
 }
 
 var outcomes = [...]string{"live", "met", "missed", "void", "replaced"}
-
-// nextDates sets when the case asks for attention next, which a live case always
-// does, and when the sweep must look at it.
-func (d *Record) nextDates(ctx context.Context, q db.Querier, c *casesdb.Case, m *deadline.Machine,
-	items *dated.Machine, now int64) error {
-	dates, err := casework.Next(m, items, now, db.Unix(c.ParkedUntil), func() (int64, error) {
-		g, err := d.hours.Compiled(ctx, q)
-		if err != nil {
-			return 0, err
-		}
-		return d.quietUntil(ctx, q, g, c)
-	})
-	c.NextAt, c.WakeAt = orNil(dates.Next), orNil(dates.Wake)
-	return err
-}
-
-// some is a pointer to a value, or nil to the zero value.
-func some[T comparable](v T) *T {
-	var zero T
-	if v == zero {
-		return nil
-	}
-	return &v
-}
-
-func orNil(at int64) *time.Time {
-	if at == 0 {
-		return nil
-	}
-	return new(db.Instant(at))
-}
-
-// quietUntil is when a case that nothing else dates asks for attention.
-func (d *Record) quietUntil(ctx context.Context, q db.Querier, g *hours.Compiled, c *casesdb.Case) (int64, error) {
-	var id int64
-	if c.PolicyID != nil {
-		id = *c.PolicyID
-	}
-	p, err := g.Policy(ctx, q, id)
-	if err != nil {
-		return 0, err
-	}
-	since := c.ChangedAt
-	if c.LastWordAt != nil {
-		since = *c.LastWordAt
-	}
-	return p.Hours.At(d.Now().Unix()).DueTarget(since.Unix(), p.Quiet[*c.Severity])
-}
 
 // RulesVersion names the rules that explanations follow.
 func RulesVersion() string { return fmt.Sprint(rulesVersion) }

@@ -42,6 +42,7 @@ type pressed struct {
 	severity    int
 	live        bool
 	clocks      []casesdb.Deadline
+	items       []dateAsked
 	deliveries  int
 	undelivered string
 	toSend      bool
@@ -149,6 +150,13 @@ func pressedOf(ctx context.Context, q db.Querier, rows []casesdb.Pressing) ([]*p
 	for _, k := range clocks {
 		at[k.CaseID].clocks = append(at[k.CaseID].clocks, k)
 	}
+	items, err := casesdb.LiveDated(ctx, q, ids)
+	if err != nil {
+		return nil, err
+	}
+	for _, x := range items {
+		at[x.CaseID].items = append(at[x.CaseID].items, dateOf(x))
+	}
 	open, err := outboxdb.Open(ctx, q, ids)
 	for i := range open {
 		at[open[i].CaseID].onItsWay(&open[i])
@@ -187,6 +195,9 @@ func (c *pressed) ask(now int64, calendars map[int64]*calendar.Lineage, ours *ca
 		known = known || k.Standing != deadline.Paused
 		room.Clocks = append(room.Clocks, k)
 	}
+	for i := range c.items {
+		room.Items = append(room.Items, c.items[i].at(now, ours))
+	}
 	if !c.live {
 		return first
 	}
@@ -200,7 +211,7 @@ func (c *pressed) ask(now int64, calendars map[int64]*calendar.Lineage, ours *ca
 	switch {
 	case c.ParkedUntil != nil:
 		item("Parked until its date", attention.Resume, c.ParkedUntil.Unix())
-	case !known && c.NextAt != nil: // then what is next is the end of the quiet limit
+	case !known && len(c.items) == 0 && c.NextAt != nil: // then what is next is the end of the quiet limit
 		item("No date set: check in", attention.LookAt, c.NextAt.Unix())
 	}
 	return first

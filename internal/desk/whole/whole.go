@@ -5,6 +5,7 @@ import (
 	"roundhouse.example/internal/desk"
 	"roundhouse.example/internal/desk/cases"
 	"roundhouse.example/internal/desk/consents"
+	"roundhouse.example/internal/desk/dates"
 	"roundhouse.example/internal/desk/drafts"
 	"roundhouse.example/internal/desk/exchange"
 	"roundhouse.example/internal/desk/files"
@@ -38,6 +39,7 @@ type Desk struct {
 	Links    *links.Links
 	Outages  *outages.Outages
 	Consents *consents.Consents
+	Dates    *dates.Dates
 	Filing   *filing.Filing
 	Today    *today.Today
 	Record   *record.Record
@@ -68,6 +70,7 @@ func New(s *db.Store, c desk.Clock, q desk.Queue, ch desk.Channels) *Desk {
 	d.Drafts = drafts.New(d.Desk, d.Cases, d.Filing)
 	d.Outages = outages.New(d.Desk, s, d.Cases)
 	d.Consents = consents.New(d.Desk, s, d.Cases)
+	d.Dates = dates.New(d.Desk, s, d.Cases, d.Hours)
 	d.Pages = pages.New(d.Desk, s, d.Hours, d.Filing, d.Today, d.Record, d.Leaving)
 	d.Files = files.New(d.Desk, s, d.Cases, d.Leaving)
 	d.Outbox = outbox.New(d.Desk, s, d.Cases, d.Secrets, d.Files)

@@ -195,6 +195,81 @@ func (e CoverState) Valid() bool {
 	}
 }
 
+// Defines values for DateEndHow.
+const (
+	DateEndHowDropped DateEndHow = "dropped"
+	DateEndHowKept    DateEndHow = "kept"
+	DateEndHowMoved   DateEndHow = "moved"
+)
+
+// Valid indicates whether the value is a known member of the DateEndHow enum.
+func (e DateEndHow) Valid() bool {
+	switch e {
+	case DateEndHowDropped:
+		return true
+	case DateEndHowKept:
+		return true
+	case DateEndHowMoved:
+		return true
+	default:
+		return false
+	}
+}
+
+// Defines values for DateKind.
+const (
+	DateKindAsk           DateKind = "ask"
+	DateKindCallback      DateKind = "callback"
+	DateKindCheckIn       DateKind = "check-in"
+	DateKindClosing       DateKind = "closing"
+	DateKindConsent       DateKind = "consent"
+	DateKindEscalation    DateKind = "escalation"
+	DateKindFollowUp      DateKind = "follow-up"
+	DateKindNeededBy      DateKind = "needed-by"
+	DateKindPart          DateKind = "part"
+	DateKindPartReturn    DateKind = "part-return"
+	DateKindPromise       DateKind = "promise"
+	DateKindReceipt       DateKind = "receipt"
+	DateKindRemoteSession DateKind = "remote-session"
+	DateKindVisit         DateKind = "visit"
+)
+
+// Valid indicates whether the value is a known member of the DateKind enum.
+func (e DateKind) Valid() bool {
+	switch e {
+	case DateKindAsk:
+		return true
+	case DateKindCallback:
+		return true
+	case DateKindCheckIn:
+		return true
+	case DateKindClosing:
+		return true
+	case DateKindConsent:
+		return true
+	case DateKindEscalation:
+		return true
+	case DateKindFollowUp:
+		return true
+	case DateKindNeededBy:
+		return true
+	case DateKindPart:
+		return true
+	case DateKindPartReturn:
+		return true
+	case DateKindPromise:
+		return true
+	case DateKindReceipt:
+		return true
+	case DateKindRemoteSession:
+		return true
+	case DateKindVisit:
+		return true
+	default:
+		return false
+	}
+}
+
 // Defines values for DeadlineKind.
 const (
 	DeadlineKindFirstResponse DeadlineKind = "first-response"
@@ -1088,11 +1163,14 @@ type Case struct {
 	Consents *[]Consent `json:"consents,omitempty"`
 
 	// ContactFromRota For a draft without a contact round the clock at a level that needs one, who is on the rota
-	ContactFromRota *string    `json:"contact_from_rota,omitempty"`
-	Contract        *string    `json:"contract,omitempty"`
-	ContractId      *int64     `json:"contract_id,omitempty"`
-	ContractUntil   *string    `json:"contract_until,omitempty"`
-	Deadlines       []Deadline `json:"deadlines"`
+	ContactFromRota *string `json:"contact_from_rota,omitempty"`
+	Contract        *string `json:"contract,omitempty"`
+	ContractId      *int64  `json:"contract_id,omitempty"`
+	ContractUntil   *string `json:"contract_until,omitempty"`
+
+	// Dates What is to happen by a date: what is open first, the earliest due first; then what has ended, the latest first
+	Dates     *[]DatedItem `json:"dates,omitempty"`
+	Deadlines []Deadline   `json:"deadlines"`
 
 	// Earlier For a draft that asks for capacity, earlier such requests in the same account (with the same vendor where it has no account), newest first
 	Earlier *[]EarlierRequest `json:"earlier,omitempty"`
@@ -1425,6 +1503,50 @@ type Criterion struct {
 	ConfirmedBy *string    `json:"confirmed_by,omitempty"`
 	Id          int64      `json:"id"`
 	Text        string     `json:"text"`
+}
+
+// DateEnd defines model for DateEnd.
+type DateEnd struct {
+	// Day For moved, the new day in place of a time
+	Day *openapi_types.Date `json:"day,omitempty"`
+
+	// Due For moved, the new time
+	Due *time.Time `json:"due,omitempty"`
+	How DateEndHow `json:"how"`
+
+	// Text What came of it, or the reason, which is required unless it was kept
+	Text *string `json:"text,omitempty"`
+}
+
+// DateEndHow defines model for DateEnd.How.
+type DateEndHow string
+
+// DateKind defines model for DateKind.
+type DateKind string
+
+// DatedItem defines model for DatedItem.
+type DatedItem struct {
+	DueAt   time.Time  `json:"due_at"`
+	EndedAt *time.Time `json:"ended_at,omitempty"`
+
+	// Entry The entry that set it
+	Entry int `json:"entry"`
+
+	// For Whose it is on our side, if one person's
+	For *string `json:"for,omitempty"`
+
+	// Item Its name within the case; what people set has a number
+	Item string   `json:"item"`
+	Kind DateKind `json:"kind"`
+
+	// Moved It was moved here from another date
+	Moved    *bool     `json:"moved,omitempty"`
+	Owed     Side      `json:"owed"`
+	SetAt    time.Time `json:"set_at"`
+	Standing Standing  `json:"standing"`
+
+	// Text What is to happen
+	Text string `json:"text"`
 }
 
 // Deadline defines model for Deadline.
@@ -2156,6 +2278,21 @@ type NewConsent struct {
 
 	// Until Its end; until it is withdrawn if left out
 	Until *time.Time `json:"until,omitempty"`
+}
+
+// NewDate The kinds that people set are promise, ask, callback, follow-up, check-in, part, part-return, visit and remote-session. Who owes it can be left out but for an ask.
+type NewDate struct {
+	// Day In place of a time: due when the hours of who owes it end on that day
+	Day *openapi_types.Date `json:"day,omitempty"`
+	Due *time.Time          `json:"due,omitempty"`
+
+	// For Email address of the person of ours whose it is
+	For  *string  `json:"for,omitempty"`
+	Kind DateKind `json:"kind"`
+	Owed *Side    `json:"owed,omitempty"`
+
+	// Text What is to happen; can be left out for a check-in
+	Text *string `json:"text,omitempty"`
 }
 
 // NewLink defines model for NewLink.
@@ -3364,6 +3501,16 @@ type WithdrawConsentParams struct {
 	IdempotencyKey *IdempotencyKey `json:"Idempotency-Key,omitempty"`
 }
 
+// SetDateParams defines parameters for SetDate.
+type SetDateParams struct {
+	IdempotencyKey *IdempotencyKey `json:"Idempotency-Key,omitempty"`
+}
+
+// EndDateParams defines parameters for EndDate.
+type EndDateParams struct {
+	IdempotencyKey *IdempotencyKey `json:"Idempotency-Key,omitempty"`
+}
+
 // ListDeadlinesParams defines parameters for ListDeadlines.
 type ListDeadlinesParams struct {
 	AsOf *time.Time `form:"as_of,omitempty" json:"as_of,omitempty"`
@@ -3757,6 +3904,12 @@ type GiveConsentJSONRequestBody = NewConsent
 // WithdrawConsentJSONRequestBody defines body for WithdrawConsent for application/json ContentType.
 type WithdrawConsentJSONRequestBody = ConsentWithdrawal
 
+// SetDateJSONRequestBody defines body for SetDate for application/json ContentType.
+type SetDateJSONRequestBody = NewDate
+
+// EndDateJSONRequestBody defines body for EndDate for application/json ContentType.
+type EndDateJSONRequestBody = DateEnd
+
 // DecideDeliveryJSONRequestBody defines body for DecideDelivery for application/json ContentType.
 type DecideDeliveryJSONRequestBody = Decision
 
@@ -3948,6 +4101,12 @@ type ServerInterface interface {
 	// WithdrawConsent Withdraw a consent
 	// (POST /cases/{case}/consents/{consent}/withdrawal)
 	WithdrawConsent(c *gin.Context, pCase CaseName, consent int, params WithdrawConsentParams)
+	// SetDate Set what is to happen by a date
+	// (POST /cases/{case}/dates)
+	SetDate(c *gin.Context, pCase CaseName, params SetDateParams)
+	// EndDate Say what became of a date
+	// (POST /cases/{case}/dates/{item}/end)
+	EndDate(c *gin.Context, pCase CaseName, item string, params EndDateParams)
 	// ListDeadlines List the deadlines of a case
 	// (GET /cases/{case}/deadlines)
 	ListDeadlines(c *gin.Context, pCase CaseName, params ListDeadlinesParams)
@@ -5241,6 +5400,113 @@ func (siw *ServerInterfaceWrapper) WithdrawConsent(c *gin.Context) {
 	}
 
 	siw.Handler.WithdrawConsent(c, pCase, consent, params)
+}
+
+// SetDate operation middleware
+func (siw *ServerInterfaceWrapper) SetDate(c *gin.Context) {
+
+	var err error
+	_ = err
+
+	// ------------- Path parameter "case" -------------
+	var pCase CaseName
+
+	err = runtime.BindStyledParameterWithOptions("simple", "case", c.Param("case"), &pCase, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "string", Format: "", ValueIsUnescaped: true})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter case: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	// Parameter object where we will unmarshal all parameters from the context
+	var params SetDateParams
+
+	headers := c.Request.Header
+
+	// ------------- Optional header parameter "Idempotency-Key" -------------
+	if valueList, found := headers[http.CanonicalHeaderKey("Idempotency-Key")]; found {
+		var IdempotencyKey IdempotencyKey
+		n := len(valueList)
+		if n != 1 {
+			siw.ErrorHandler(c, fmt.Errorf("Expected one value for Idempotency-Key, got %d", n), http.StatusBadRequest)
+			return
+		}
+
+		err = runtime.BindStyledParameterWithOptions("simple", "Idempotency-Key", valueList[0], &IdempotencyKey, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationHeader, Explode: false, Required: false, Type: "string", Format: ""})
+		if err != nil {
+			siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter Idempotency-Key: %w", err), http.StatusBadRequest)
+			return
+		}
+
+		params.IdempotencyKey = &IdempotencyKey
+
+	}
+
+	for _, middleware := range siw.HandlerMiddlewares {
+		middleware(c)
+		if c.IsAborted() {
+			return
+		}
+	}
+
+	siw.Handler.SetDate(c, pCase, params)
+}
+
+// EndDate operation middleware
+func (siw *ServerInterfaceWrapper) EndDate(c *gin.Context) {
+
+	var err error
+	_ = err
+
+	// ------------- Path parameter "case" -------------
+	var pCase CaseName
+
+	err = runtime.BindStyledParameterWithOptions("simple", "case", c.Param("case"), &pCase, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "string", Format: "", ValueIsUnescaped: true})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter case: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	// ------------- Path parameter "item" -------------
+	var item string
+
+	err = runtime.BindStyledParameterWithOptions("simple", "item", c.Param("item"), &item, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "string", Format: "", ValueIsUnescaped: true})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter item: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	// Parameter object where we will unmarshal all parameters from the context
+	var params EndDateParams
+
+	headers := c.Request.Header
+
+	// ------------- Optional header parameter "Idempotency-Key" -------------
+	if valueList, found := headers[http.CanonicalHeaderKey("Idempotency-Key")]; found {
+		var IdempotencyKey IdempotencyKey
+		n := len(valueList)
+		if n != 1 {
+			siw.ErrorHandler(c, fmt.Errorf("Expected one value for Idempotency-Key, got %d", n), http.StatusBadRequest)
+			return
+		}
+
+		err = runtime.BindStyledParameterWithOptions("simple", "Idempotency-Key", valueList[0], &IdempotencyKey, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationHeader, Explode: false, Required: false, Type: "string", Format: ""})
+		if err != nil {
+			siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter Idempotency-Key: %w", err), http.StatusBadRequest)
+			return
+		}
+
+		params.IdempotencyKey = &IdempotencyKey
+
+	}
+
+	for _, middleware := range siw.HandlerMiddlewares {
+		middleware(c)
+		if c.IsAborted() {
+			return
+		}
+	}
+
+	siw.Handler.EndDate(c, pCase, item, params)
 }
 
 // ListDeadlines operation middleware
@@ -8505,6 +8771,8 @@ func RegisterHandlersWithOptions(router gin.IRouter, si ServerInterface, options
 	router.POST(options.BaseURL+"/cases/:case/calls", wrapper.AddCall)
 	router.POST(options.BaseURL+"/cases/:case/consents", wrapper.GiveConsent)
 	router.POST(options.BaseURL+"/cases/:case/consents/:consent/withdrawal", wrapper.WithdrawConsent)
+	router.POST(options.BaseURL+"/cases/:case/dates", wrapper.SetDate)
+	router.POST(options.BaseURL+"/cases/:case/dates/:item/end", wrapper.EndDate)
 	router.GET(options.BaseURL+"/cases/:case/deadlines", wrapper.ListDeadlines)
 	router.POST(options.BaseURL+"/cases/:case/deliveries/:delivery/decision", wrapper.DecideDelivery)
 	router.GET(options.BaseURL+"/cases/:case/entries", wrapper.ListEntries)
@@ -9545,6 +9813,89 @@ type WithdrawConsentdefaultApplicationProblemPlusJSONResponse struct {
 }
 
 func (response WithdrawConsentdefaultApplicationProblemPlusJSONResponse) VisitWithdrawConsentResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/problem+json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type SetDateRequestObject struct {
+	Case   CaseName `json:"case"`
+	Params SetDateParams
+	Body   *SetDateJSONRequestBody
+}
+
+type SetDateResponseObject interface {
+	VisitSetDateResponse(w http.ResponseWriter) error
+}
+
+type SetDate201JSONResponse Entry
+
+func (response SetDate201JSONResponse) VisitSetDateResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(201)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type SetDatedefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response SetDatedefaultApplicationProblemPlusJSONResponse) VisitSetDateResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/problem+json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type EndDateRequestObject struct {
+	Case   CaseName `json:"case"`
+	Item   string   `json:"item"`
+	Params EndDateParams
+	Body   *EndDateJSONRequestBody
+}
+
+type EndDateResponseObject interface {
+	VisitEndDateResponse(w http.ResponseWriter) error
+}
+
+type EndDate201JSONResponse Entry
+
+func (response EndDate201JSONResponse) VisitEndDateResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(201)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type EndDatedefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response EndDatedefaultApplicationProblemPlusJSONResponse) VisitEndDateResponse(w http.ResponseWriter) error {
 
 	var buf bytes.Buffer
 	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
@@ -13312,6 +13663,12 @@ type StrictServerInterface interface {
 	// WithdrawConsent Withdraw a consent
 	// (POST /cases/{case}/consents/{consent}/withdrawal)
 	WithdrawConsent(ctx context.Context, request WithdrawConsentRequestObject) (WithdrawConsentResponseObject, error)
+	// SetDate Set what is to happen by a date
+	// (POST /cases/{case}/dates)
+	SetDate(ctx context.Context, request SetDateRequestObject) (SetDateResponseObject, error)
+	// EndDate Say what became of a date
+	// (POST /cases/{case}/dates/{item}/end)
+	EndDate(ctx context.Context, request EndDateRequestObject) (EndDateResponseObject, error)
 	// ListDeadlines List the deadlines of a case
 	// (GET /cases/{case}/deadlines)
 	ListDeadlines(ctx context.Context, request ListDeadlinesRequestObject) (ListDeadlinesResponseObject, error)
@@ -14397,6 +14754,97 @@ func (sh *strictHandler) WithdrawConsent(ctx *gin.Context, pCase CaseName, conse
 		sh.options.HandlerErrorFunc(ctx, err)
 	} else if validResponse, ok := response.(WithdrawConsentResponseObject); ok {
 		if err := validResponse.VisitWithdrawConsentResponse(ctx.Writer); err != nil {
+			sh.options.ResponseErrorHandlerFunc(ctx, err)
+		}
+	} else if response != nil {
+		sh.options.ResponseErrorHandlerFunc(ctx, fmt.Errorf("unexpected response type: %T", response))
+	}
+}
+
+// SetDate operation middleware
+func (sh *strictHandler) SetDate(ctx *gin.Context, pCase CaseName, params SetDateParams) {
+	var request SetDateRequestObject
+
+	request.Case = pCase
+	request.Params = params
+
+	var body SetDateJSONRequestBody
+	var err error
+	// A request validator built on kin-openapi's openapi3filter with
+	// KeepValidatedValue leaves the value it validated on the body. Bind
+	// that value, matching member names exactly, so the handler receives
+	// what was validated instead of a second, case-insensitive decode.
+	if vb, ok := ctx.Request.Body.(interface{ ValidatedValue() any }); !ok || runtime.BindJSONValue(vb.ValidatedValue(), &body) != nil {
+		err = ctx.ShouldBindJSON(&body)
+	} else if binding.Validator != nil {
+		// ShouldBindJSON runs the struct validator after decoding; keep that.
+		err = binding.Validator.ValidateStruct(&body)
+	}
+	if err != nil {
+		sh.options.RequestErrorHandlerFunc(ctx, err)
+		return
+	}
+	request.Body = &body
+
+	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.SetDate(ctx, request.(SetDateRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "SetDate")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		sh.options.HandlerErrorFunc(ctx, err)
+	} else if validResponse, ok := response.(SetDateResponseObject); ok {
+		if err := validResponse.VisitSetDateResponse(ctx.Writer); err != nil {
+			sh.options.ResponseErrorHandlerFunc(ctx, err)
+		}
+	} else if response != nil {
+		sh.options.ResponseErrorHandlerFunc(ctx, fmt.Errorf("unexpected response type: %T", response))
+	}
+}
+
+// EndDate operation middleware
+func (sh *strictHandler) EndDate(ctx *gin.Context, pCase CaseName, item string, params EndDateParams) {
+	var request EndDateRequestObject
+
+	request.Case = pCase
+	request.Item = item
+	request.Params = params
+
+	var body EndDateJSONRequestBody
+	var err error
+	// A request validator built on kin-openapi's openapi3filter with
+	// KeepValidatedValue leaves the value it validated on the body. Bind
+	// that value, matching member names exactly, so the handler receives
+	// what was validated instead of a second, case-insensitive decode.
+	if vb, ok := ctx.Request.Body.(interface{ ValidatedValue() any }); !ok || runtime.BindJSONValue(vb.ValidatedValue(), &body) != nil {
+		err = ctx.ShouldBindJSON(&body)
+	} else if binding.Validator != nil {
+		// ShouldBindJSON runs the struct validator after decoding; keep that.
+		err = binding.Validator.ValidateStruct(&body)
+	}
+	if err != nil {
+		sh.options.RequestErrorHandlerFunc(ctx, err)
+		return
+	}
+	request.Body = &body
+
+	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.EndDate(ctx, request.(EndDateRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "EndDate")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		sh.options.HandlerErrorFunc(ctx, err)
+	} else if validResponse, ok := response.(EndDateResponseObject); ok {
+		if err := validResponse.VisitEndDateResponse(ctx.Writer); err != nil {
 			sh.options.ResponseErrorHandlerFunc(ctx, err)
 		}
 	} else if response != nil {

@@ -275,6 +275,7 @@ func caseOut(v pages.View) apigen.Case {
 		Origin:     web.Ptr(apigen.Origin(l.Origin)), OpenedBy: web.Some(l.OriginBy),
 	}
 	toldOut(v, &out)
+	datesOut(v, &out)
 	if len(v.FilesDue) > 0 {
 		out.FilesDue = &v.FilesDue
 	}

@@ -31,6 +31,8 @@ type Effect struct {
 	Channel  route.Kind `json:"channel,omitempty"`
 	Country  string     `json:"country,omitempty"`
 	PolicyID int64      `json:"policy_id,omitempty"`
+	// Item is the dated item that it is about; nil for none.
+	Item *Item `json:"item,omitempty"`
 	// Sets is what else of the case it sets; nil for nothing.
 	Sets *Sets `json:"sets,omitempty"`
 }

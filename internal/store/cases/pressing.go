@@ -23,20 +23,23 @@ type Pressing struct {
 	Parked         bool           `db:"parked"`
 	ParkedUntil    *time.Time     `db:"parked_until"`
 	NextAt         *time.Time     `db:"next_at"`
-	// Asks is false where the case has no place on Today: it is not live, and nothing of it waits for a person.
+	// Asks is false where the case has no place on Today: it is not live, and nothing of it waits for a person
+	// or goes on.
 	Asks bool `db:"asks"`
 }
 
 const pressing = `select c.id, c.number, c.vendor_id, c.state, c.severity, c.owner_id, c.unread, c.unread_since,
 	c.vendor_closed_at, c.parked, c.parked_until, c.next_at,
-	c.` + LiveCases + ` or exists (select from delivery d where d.case_id = c.id and d.needs_person) as asks
+	c.` + LiveCases + ` or exists (select from delivery d where d.case_id = c.id and d.needs_person)
+		or exists (select from dated_item i where i.case_id = c.id and i.outcome = 'live') as asks
 	from support_case c `
 
 // AllPressing are all that have a place on Today: the live ones, and those of which
-// something waits for a person.
+// something waits for a person or goes on after their end.
 func AllPressing(ctx context.Context, q db.Querier) (out []Pressing, err error) {
 	return out, q.SelectContext(ctx, &out, pressing+"where c."+LiveCases+
-		" or c.id in (select case_id from delivery where needs_person)")
+		" or c.id in (select case_id from delivery where needs_person)"+
+		" or c.id in (select case_id from dated_item where outcome = 'live')")
 }
 
 // Touched are those that a transaction wrote which had not ended, or not begun, when

@@ -1,0 +1,116 @@
+package record
+
+import (
+	"context"
+	"slices"
+	"time"
+
+	"roundhouse.example/internal/core/casework"
+	"roundhouse.example/internal/core/dated"
+	"roundhouse.example/internal/core/deadline"
+	"roundhouse.example/internal/desk/hours"
+	casesdb "roundhouse.example/internal/store/cases"
+	"roundhouse.example/internal/store/db"
+)
+
+func itemOf(i *casesdb.Item) *deadline.Item {
+	if i == nil {
+		return nil
+	}
+	return &deadline.Item{Name: i.Name, Kind: i.Kind, Owed: i.Owed, Due: db.Unix(i.Due)}
+}
+
+// itemRows are the dated items of a case. What is to happen, and whose it is, stands in the entry that set the first of
+// a chain.
+func itemRows(caseID int64, items *dated.Machine, history []casesdb.EffectRow) []casesdb.DatedItem {
+	said := map[int]*casesdb.Item{} // by the number of its entry
+	for _, r := range history {
+		if r.Effect.V.Item != nil {
+			said[r.Number] = r.Effect.V.Item
+		}
+	}
+	rows := make([]casesdb.DatedItem, len(items.Items()))
+	for i := range items.Items() {
+		x := &items.Items()[i]
+		row := casesdb.DatedItem{CaseID: caseID, Opened: i, Name: x.Name, Kind: x.Kind, Owed: x.Owed,
+			SetAt: db.Instant(x.Set), DueAt: db.Instant(x.Due), SoonAt: db.Instant(x.SoonFrom()),
+			Outcome: outcomes[x.Outcome], StartEntry: x.StartEntry, EndEntry: x.EndEntry}
+		if x.Outcome != deadline.Live {
+			row.EndedAt = new(db.Instant(x.End))
+		}
+		if x.Follows >= 0 {
+			before := rows[x.Follows]
+			row.Follows, row.Words, row.PersonID = new(x.Follows), before.Words, before.PersonID
+		} else if s := said[x.StartEntry]; s != nil {
+			row.Words, row.PersonID = s.Words, some(s.Person)
+		}
+		rows[i] = row
+	}
+	return rows
+}
+
+// ItemView is a dated item as it stands at an instant.
+type ItemView struct {
+	casesdb.NamedItem
+	Standing deadline.Standing
+}
+
+// Items are the dated items of a case at an instant not before the last change of it: those that are open, the earliest
+// due first, then those that have ended, the latest first.
+func (d *Record) Items(ctx context.Context, q db.Querier, caseID int64, at time.Time) (out []ItemView, err error) {
+	rows, err := casesdb.DatedNamed(ctx, q, caseID)
+	for _, r := range rows {
+		x := dated.Item{Set: r.SetAt.Unix(), Due: r.DueAt.Unix(), End: db.Unix(r.EndedAt),
+			Outcome: deadline.Outcome(slices.Index(outcomes[:], r.Outcome))}
+		out = append(out, ItemView{r, x.Standing(at.Unix())})
+	}
+	return out, err
+}
+
+// nextDates sets when the case asks for attention next, which a live case always
+// does, and when the sweep must look at it.
+func (d *Record) nextDates(ctx context.Context, q db.Querier, c *casesdb.Case, m *deadline.Machine,
+	items *dated.Machine, now int64) error {
+	dates, err := casework.Next(m, items, now, db.Unix(c.ParkedUntil), func() (int64, error) {
+		g, err := d.hours.Compiled(ctx, q)
+		if err != nil {
+			return 0, err
+		}
+		return d.quietUntil(ctx, q, g, c)
+	})
+	c.NextAt, c.WakeAt = orNil(dates.Next), orNil(dates.Wake)
+	return err
+}
+
+// some is a pointer to a value, or nil to the zero value.
+func some[T comparable](v T) *T {
+	var zero T
+	if v == zero {
+		return nil
+	}
+	return &v
+}
+
+func orNil(at int64) *time.Time {
+	if at == 0 {
+		return nil
+	}
+	return new(db.Instant(at))
+}
+
+// quietUntil is when a case that nothing else dates asks for attention.
+func (d *Record) quietUntil(ctx context.Context, q db.Querier, g *hours.Compiled, c *casesdb.Case) (int64, error) {
+	var id int64
+	if c.PolicyID != nil {
+		id = *c.PolicyID
+	}
+	p, err := g.Policy(ctx, q, id)
+	if err != nil {
+		return 0, err
+	}
+	since := c.ChangedAt
+	if c.LastWordAt != nil {
+		since = *c.LastWordAt
+	}
+	return p.Hours.At(d.Now().Unix()).DueTarget(since.Unix(), p.Quiet[*c.Severity])
+}

@@ -1,0 +1,38 @@
+package today
+
+import (
+	"roundhouse.example/internal/core/attention"
+	"roundhouse.example/internal/core/calendar"
+	"roundhouse.example/internal/core/dated"
+	"roundhouse.example/internal/core/deadline"
+	"roundhouse.example/internal/core/words"
+	casesdb "roundhouse.example/internal/store/cases"
+)
+
+// dateAsked is a live dated item of a case, with what Today says of it.
+type dateAsked struct {
+	item dated.Item
+	what string
+}
+
+func dateOf(x casesdb.DatedItem) dateAsked {
+	return dateAsked{dated.Item{Kind: x.Kind, Owed: x.Owed, Set: x.SetAt.Unix(), Due: x.DueAt.Unix()},
+		words.Dated.Of(string(x.Kind)) + ": " + x.Words}
+}
+
+// at is the item at an instant, in the core's terms. Lateness counts in our own hours.
+func (d *dateAsked) at(now int64, ours *calendar.Calendar) attention.Item {
+	i := attention.Item{What: d.what, Due: d.item.Due, Day: 8 * 3600, Standing: d.item.Standing(now),
+		Step: attention.LookAt}
+	late := i.Standing == deadline.Late
+	if late {
+		i.Over = ours.Span(d.item.Due, now)
+	}
+	switch {
+	case d.item.Owed == deadline.Theirs && late:
+		i.Step = attention.Chase
+	case d.item.Owed == deadline.Ours && d.item.Kind == dated.Ask:
+		i.Step = attention.Answer
+	}
+	return i
+}
