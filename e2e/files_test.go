@@ -103,7 +103,8 @@ func TestFilesInTheTerminal(t *testing.T) {
 		!contains(out, "head.txt is file 2 (10 bytes)") {
 		t.Errorf("from standard input: %d %s", code, out)
 	}
-	sh.ok([]string{"case", "files", name}, "app.log", "head.txt", "sensitive", "password (stop, 1)")
+	sh.ok([]string{"case", "files", name}, "app.log", "head.txt", "sensitive", "password (stop, 1)",
+		"not sent")
 	sh.ok([]string{"case", "files", name, "app.log"}, "From node 2", "SHA-256", "password=********")
 	w.shell(1).ok([]string{"case", "files", name}, "app.log", "1 sensitive file not shown")
 	w.shell(1).fails(3, []string{"case", "fetch", name, "2"}, "has no file 2")

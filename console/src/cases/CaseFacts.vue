@@ -9,6 +9,7 @@ import TimeText from '../shared/TimeText.vue'
 import FilesPart from '../files/FilesPart.vue'
 import CompleteDialog from './CompleteDialog.vue'
 import ConsentList from './ConsentList.vue'
+import DateList from './DateList.vue'
 import MakerStatus from './MakerStatus.vue'
 import ReferenceForm from './ReferenceForm.vue'
 import { isLive } from './queries'
@@ -167,6 +168,7 @@ const mayAdd = computed(() => props.may && (live.value || props.view.line.state 
         <dd>{{ view.cause }}</dd></template
       >
     </dl>
+    <DateList :view="view" :may="may" :live="live" />
     <template v-if="live && view.complete !== undefined"
       ><h2>Description</h2>
       <p>

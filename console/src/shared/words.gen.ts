@@ -67,9 +67,9 @@ export const labels = {
     'not-covered': 'not covered',
   },
   'DateEnd.how': {
-    'kept': 'Kept',
-    'moved': 'Moved',
-    'dropped': 'Dropped',
+    'kept': 'Mark as kept',
+    'moved': 'Move',
+    'dropped': 'Drop',
   },
   'DateKind': {
     'promise': 'Promise',

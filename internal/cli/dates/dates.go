@@ -81,13 +81,15 @@ func (a *Commands) command(k kind) *cobra.Command {
 	f.StringVar(&o.kept, "kept", "", "number of the date that was kept")
 	f.StringVar(&o.move, "move", "", "number of the date to move")
 	f.StringVar(&o.drop, "drop", "", "number of the date to drop")
-	c.MarkFlagsMutuallyExclusive("kept", "move", "drop")
 	return c
 }
 
 // say sets a date or ends one.
 func (a *Commands) say(ctx context.Context, c *client.Client, name, kind string, o setting) (clientgen.Entry, error) {
 	var none clientgen.Entry
+	if len(slices.DeleteFunc([]string{o.kept, o.move, o.drop}, func(s string) bool { return s == "" })) > 1 {
+		return none, app.Usagef("use one of --kept, --move and --drop")
+	}
 	at, day, err := a.due(ctx, o.by)
 	if err != nil {
 		return none, err

@@ -231,10 +231,7 @@ func state(f clientgen.File) string {
 	if text := foundIn(f); text != "" {
 		parts = append(parts, text)
 	}
-	if s := sent(f); s != "" {
-		parts = append(parts, s)
-	}
-	return strings.Join(parts, "; ")
+	return strings.Join(append(parts, app.FirstOf(sent(f), "not sent")), "; ")
 }
 
 // sent says with which messages a file has gone or is to go to the vendor; empty for none.

@@ -215,8 +215,8 @@ func (a *Commands) printFindings(found []finding, files int) error {
 		p.Line("Nothing found in %s.", app.Number(files, "file"))
 		return nil
 	}
-	p.Table([]out.Column{{Name: "Level"}, {Name: "What"}, {Name: "File", Shrink: true}, {Name: "Line", Right: true},
-		{Name: "Excerpt", Main: true}}, rows)
+	p.Table([]out.Column{{Name: "level"}, {Name: "what"}, {Name: "file", Shrink: true}, {Name: "line", Right: true},
+		{Name: "excerpt", Main: true}}, rows)
 	p.Line("")
 	p.Line("%s scanned: %s, %s, %d for information.", app.Number(files, "file"), app.Number(count["stop"], "stop"),
 		app.Number(count["warn"], "warning"), count["tell"])

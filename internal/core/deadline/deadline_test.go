@@ -353,3 +353,20 @@ func BenchmarkReplay200Events(b *testing.B) {
 		Replay(h, last).Rows(last)
 	}
 }
+
+// A step that the vendor is told of is a message of ours, unless the case cannot take it.
+func TestTheLastWord(t *testing.T) {
+	t.Parallel()
+	m := New()
+	for _, e := range []Event{{At: 10, Kind: Level, To: 1, Told: true}, {At: 20, Kind: Filed, Severity: 2, Level: 2},
+		{At: 30, Kind: Level, To: 1}, {At: 40, Kind: VendorMessage, Automatic: true}} {
+		m.Apply(e)
+	}
+	if m.LastWord() != 20 {
+		t.Errorf("the last word was at %d, not when it was filed", m.LastWord())
+	}
+	m.Apply(Event{At: 50, Kind: Level, To: 3, Told: true})
+	if m.LastWord() != 50 {
+		t.Errorf("the last word was at %d, not when the vendor was told", m.LastWord())
+	}
+}

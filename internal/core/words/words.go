@@ -101,7 +101,7 @@ var (
 	Weights    = Set{{"required", "required"}, {"later", "later"}, {"optional", "optional"}}
 	Deadlines  = Set{{"first-response", "First response"}, {"update", "Update"}, {"workaround", "Workaround"},
 		{"resolution", "Resolution"}, {"our-answer", "Our answer"}, {"verification", "Verification"}}
-	DateEnds = Set{{"kept", "Kept"}, {"moved", "Moved"}, {"dropped", "Dropped"}}
+	DateEnds = Set{{"kept", "Mark as kept"}, {"moved", "Move"}, {"dropped", "Drop"}}
 	// Dated are the kinds of what is to happen by an instant.
 	Dated = Set{{"promise", "Promise"}, {"ask", "Ask"}, {"callback", "Callback"}, {"follow-up", "Follow-up"},
 		{"check-in", "Check-in"}, {"part", "Part"}, {"part-return", "Return of a part"}, {"visit", "Visit"},
