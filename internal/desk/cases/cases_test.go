@@ -279,7 +279,11 @@ func TestAnotherLevel(t *testing.T) {
 	if d.Row(id).LevelRank == nil || *d.Row(id).LevelRank == 1 {
 		t.Error("the level changed before the vendor has the request")
 	}
+	d.Clock.Move(time.Hour)
 	d.Sweep()
+	if last := d.Row(id).LastWordAt; last == nil || !last.Equal(d.Clock.Now().Truncate(time.Second)) {
+		t.Errorf("the last word was at %v, not when the vendor was told", last)
+	}
 	letter := d.Vendor.Last()
 	if c := d.Row(id); *c.LevelRank != 1 || letter.Level != "Alarm" ||
 		!strings.Contains(letter.Text, "confirmed by Ragna Lie") || !strings.Contains(letter.Text, "+44 1632 960 004") {

@@ -52,6 +52,7 @@ func (w *work) Arrive(ctx context.Context, del *outboxdb.Delivery, reference str
 		if v.Sets != nil {
 			e.Effect.V.Sets = new(*v.Sets)
 		}
+		e.Effect.V.Told = v.Event != "" && del.Step != ""
 	}
 	if v := e.Effect.V; v != nil && v.Event == deadline.Park && v.Until != nil && !v.Until.After(w.Now) {
 		text, e.Effect.V = "The vendor was told of the parking, but the date had already come: the case was not parked.", nil

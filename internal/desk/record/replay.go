@@ -51,7 +51,7 @@ func eventOf(ctx context.Context, q db.Querier, g *hours.Compiled, e *casesdb.Ef
 	ev := deadline.Event{
 		At: at.Unix(), Kind: e.Event, Severity: e.Severity, Level: e.Level, To: e.To,
 		Move: e.Move, Automatic: e.Automatic, Offers: e.Offers, Of: db.Unix(e.Of), Agreed: e.Agreed, Until: db.Unix(e.Until),
-		Entry: entry, Item: itemOf(e.Item),
+		Entry: entry, Told: e.Told, Item: itemOf(e.Item),
 	}
 	if e.PolicyID != 0 {
 		terms, err := g.TermsFor(ctx, q, e.TermsID, e.PolicyID,

@@ -31,6 +31,8 @@ type Effect struct {
 	Channel  route.Kind `json:"channel,omitempty"`
 	Country  string     `json:"country,omitempty"`
 	PolicyID int64      `json:"policy_id,omitempty"`
+	// Told says that the vendor was told of it, which makes it a message of ours.
+	Told bool `json:"told,omitempty"`
 	// Item is the dated item that it is about; nil for none.
 	Item *Item `json:"item,omitempty"`
 	// Sets is what else of the case it sets; nil for nothing.
