@@ -109,12 +109,6 @@ func Replay(history []deadline.Event, asOf int64) (*deadline.Machine, *Machine) 
 // Items are all items so far, in the order they were opened.
 func (m *Machine) Items() []Item { return m.items }
 
-// Live is the live item of a name, as its index in Items.
-func (m *Machine) Live(name string) (index int, ok bool) {
-	index, ok = m.live[name]
-	return index, ok
-}
-
 // Apply takes the next event, for the clocks and for the items. One that the state makes meaningless changes nothing.
 func (m *Machine) Apply(clocks *deadline.Machine, e deadline.Event) {
 	before := clocks.Phase()
@@ -174,18 +168,22 @@ func (m *Machine) open(i Item, follows int, e deadline.Event) {
 	m.items = append(m.items, i)
 }
 
-// end ends a live item. Void and Replaced become Missed where it is late.
+// end ends an item that is live. Void and Replaced become Missed where it is late.
 func (m *Machine) end(name string, how deadline.Outcome, e deadline.Event) {
 	n, ok := m.live[name]
-	if !ok {
-		return
-	}
-	delete(m.live, name)
-	i := &m.items[n]
-	if how != deadline.Met && e.At > i.Due {
+	if ok && how != deadline.Met && e.At > m.items[n].Due {
 		how = deadline.Missed
 	}
-	i.Outcome, i.End, i.EndEntry = how, e.At, e.Entry
+	m.endAs(name, how, e)
+}
+
+// endAs ends an item that is live as it is told, late or not.
+func (m *Machine) endAs(name string, how deadline.Outcome, e deadline.Event) {
+	if n, ok := m.live[name]; ok {
+		delete(m.live, name)
+		i := &m.items[n]
+		i.Outcome, i.End, i.EndEntry = how, e.At, e.Entry
+	}
 }
 
 func (m *Machine) endEach(how deadline.Outcome, e deadline.Event, which func(*Item) bool) {
@@ -209,15 +207,11 @@ func (m *Machine) finish(e deadline.Event) {
 func (m *Machine) closing(e deadline.Event, moved, to deadline.Side) {
 	const name = string(Closing)
 	ours := to != "" && (e.Kind == deadline.OurMessage || e.Told)
-	if _, live := m.live[name]; live {
-		switch {
-		case ours:
-			m.end(name, deadline.Met, e)
-		case to != deadline.Ours:
-			n := m.live[name]
-			delete(m.live, name)
-			m.items[n].Outcome, m.items[n].End, m.items[n].EndEntry = deadline.Void, e.At, e.Entry
-		}
+	switch {
+	case ours:
+		m.end(name, deadline.Met, e)
+	case to != deadline.Ours:
+		m.endAs(name, deadline.Void, e)
 	}
 	if m.closesAfter > 0 && to == deadline.Ours && (moved != deadline.Ours || ours) {
 		m.open(Item{Name: name, Kind: Closing, Owed: deadline.Ours, Due: e.At + m.closesAfter}, -1, e)

@@ -202,7 +202,7 @@ func (c *pressed) ask(now int64, calendars map[int64]*calendar.Lineage, ours *ca
 		return first
 	}
 	item := func(what string, step attention.Step, due int64) {
-		i := attention.Item{What: what, Step: step, Due: due, Day: 8 * 3600}
+		i := attention.Item{What: what, Step: step, Due: due, Day: coveredDay}
 		if due <= now {
 			i.Over = ours.Span(due, now)
 		}

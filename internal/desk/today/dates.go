@@ -9,6 +9,9 @@ import (
 	casesdb "roundhouse.example/internal/store/cases"
 )
 
+// coveredDay is one covered day of our hours, in seconds: what a date is late by is measured against it.
+const coveredDay = 8 * 3600
+
 // dateAsked is a live dated item of a case, with what Today says of it.
 type dateAsked struct {
 	item dated.Item
@@ -22,7 +25,7 @@ func dateOf(x casesdb.DatedItem) dateAsked {
 
 // at is the item at an instant, in the core's terms. Lateness counts in our own hours.
 func (d *dateAsked) at(now int64, ours *calendar.Calendar) attention.Item {
-	i := attention.Item{What: d.what, Due: d.item.Due, Day: 8 * 3600, Standing: d.item.Standing(now),
+	i := attention.Item{What: d.what, Due: d.item.Due, Day: coveredDay, Standing: d.item.Standing(now),
 		Step: attention.LookAt}
 	late := i.Standing == deadline.Late
 	if late {
